@@ -3,6 +3,7 @@ package values
 import (
 	"slices"
 	"sort"
+	"sync"
 	"unicode/utf8"
 )
 
@@ -92,6 +93,16 @@ type Automaton struct {
 	*alphabet
 	next   []int32 // state*classes + class
 	accept []bool
+
+	deadOnce, choiceOnce sync.Once
+	dead                 []bool
+	choice               [][]Range
+}
+
+// deadStates marks the states from which nothing is accepted any more.
+func (a *Automaton) deadStates() []bool {
+	a.deadOnce.Do(func() { a.dead = a.unreaching(true) })
+	return a.dead
 }
 
 // AnyString accepts every string.
@@ -190,7 +201,7 @@ func joinAlphabets(a, b *alphabet) (joined *alphabet, fromA, fromB []uint16) {
 }
 
 // Empty reports whether nothing at all is accepted.
-func (a *Automaton) Empty() bool { return a.unreaching(true)[0] }
+func (a *Automaton) Empty() bool { return a.deadStates()[0] }
 
 // unreaching marks the states from which no state with accept == wanted can be reached.
 func (a *Automaton) unreaching(wanted bool) []bool {

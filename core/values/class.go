@@ -384,3 +384,15 @@ func (p *parser) classStrings() classSet {
 		}
 	}
 }
+
+// ClassRunes returns the runes of a class escape such as \p{Lu} or \d.
+func ClassRunes(class string) (Runes, error) {
+	tree, err := parsePattern(class, DialectV)
+	if err != nil {
+		return nil, err
+	}
+	if len(tree.subs) != 1 || tree.subs[0].kind != nodeClass {
+		return nil, &PatternError{Pattern: class, Problem: "one class is expected"}
+	}
+	return tree.subs[0].runes, nil
+}

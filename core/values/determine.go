@@ -65,7 +65,7 @@ func (p *program) determineLooks(alpha *alphabet, what string) error {
 		}
 		l.auto = auto
 		copy(l.starts[:], starts)
-		l.dead = auto.unreaching(true)
+		l.dead = auto.deadStates()
 		l.full = auto.unreaching(false)
 	}
 	return nil

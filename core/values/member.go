@@ -34,7 +34,7 @@ func (s Set) Member(want Want) (value string, ok bool) {
 		}
 		want.Wide = false
 	}
-	if ascii, err := auto.And(Only(Runes{{' ', '~'}})); err == nil && !ascii.Empty() {
+	if ascii := s.printable(); ascii != nil {
 		if v, ok := s.memberOf(ascii, want); ok {
 			return v, true
 		}
@@ -60,7 +60,7 @@ type search struct {
 const maxTries = 400_000
 
 func (s Set) memberOf(auto *Automaton, want Want) (string, bool) {
-	sr := &search{auto: auto, dead: auto.unreaching(true), failed: map[string]bool{}, hint: []rune(want.Hint), want: want}
+	sr := &search{auto: auto, dead: auto.deadStates(), failed: map[string]bool{}, hint: []rune(want.Hint), want: want}
 	for _, l := range s.limits {
 		if l.Unit != Graphemes {
 			sr.limits = append(sr.limits, l)
@@ -86,7 +86,7 @@ func (s Set) memberOf(auto *Automaton, want Want) (string, bool) {
 	if sr.dead[0] {
 		return "", false
 	}
-	sr.choice = sr.choices()
+	sr.choice = auto.choices(want.Wide)
 	if want.Length < 0 {
 		// an open length ends as near to the hint's as it can
 		for _, target := range sr.targets() {
@@ -119,19 +119,24 @@ func (sr *search) targets() []int {
 	return append(out, -1)
 }
 
-func (sr *search) choices() [][]Range {
-	out := make([][]Range, sr.auto.classes)
-	order := preferred
-	if sr.want.Wide {
-		order = append([]Runes{wideRunes}, preferred...)
+// choices lists by class its ranges, those that values are preferably filled with first.
+func (a *Automaton) choices(wide bool) [][]Range {
+	if wide {
+		return a.computeChoices(append([]Runes{wideRunes}, preferred...))
 	}
-	members := make([]Runes, sr.auto.classes)
-	for i, lo := range sr.auto.cuts {
+	a.choiceOnce.Do(func() { a.choice = a.computeChoices(preferred) })
+	return a.choice
+}
+
+func (a *Automaton) computeChoices(order []Runes) [][]Range {
+	out := make([][]Range, a.classes)
+	members := make([]Runes, a.classes)
+	for i, lo := range a.cuts {
 		hi := rune(unicode.MaxRune)
-		if i+1 < len(sr.auto.cuts) {
-			hi = sr.auto.cuts[i+1] - 1
+		if i+1 < len(a.cuts) {
+			hi = a.cuts[i+1] - 1
 		}
-		c := sr.auto.class[i]
+		c := a.class[i]
 		if runeLen(lo) > 0 {
 			members[c] = append(members[c], Range{lo, hi})
 		}

@@ -1,7 +1,7 @@
 package values
 
 import (
-	"fmt"
+	"sync"
 	"unicode/utf8"
 
 	"github.com/rivo/uniseg"
@@ -67,10 +67,26 @@ func (l Limit) Admits(value string) bool {
 type Set struct {
 	auto   *Automaton
 	limits []Limit
+	// ascii is what of the automaton printable ASCII can write, made when first needed
+	ascii *sync.Once
+	plain **Automaton
 }
 
 // NewSet makes a set.
-func NewSet(auto *Automaton, limits ...Limit) Set { return Set{auto, limits} }
+func NewSet(auto *Automaton, limits ...Limit) Set {
+	return Set{auto: auto, limits: limits, ascii: &sync.Once{}, plain: new(*Automaton)}
+}
+
+func (s Set) printable() *Automaton {
+	s.ascii.Do(func() {
+		if both, err := s.auto.And(printableASCII); err == nil && !both.Empty() {
+			*s.plain = both
+		}
+	})
+	return *s.plain
+}
+
+var printableASCII = Only(Runes{{' ', '~'}})
 
 // Has reports membership.
 func (s Set) Has(value string) bool {
@@ -88,12 +104,16 @@ func (s Set) Has(value string) bool {
 // And keeps the members that the automaton accepts too.
 func (s Set) And(auto *Automaton) (Set, error) {
 	both, err := s.auto.And(auto)
-	return Set{both, s.limits}, err
+	if err != nil {
+		return Set{}, err
+	}
+	return NewSet(both, s.limits...), nil
 }
 
 // Within adds a limit.
 func (s Set) Within(l Limit) Set {
-	return Set{s.auto, append(s.limits[:len(s.limits):len(s.limits)], l)}
+	s.limits = append(s.limits[:len(s.limits):len(s.limits)], l)
+	return s
 }
 
 // Bounds returns the least and greatest length of a member in a unit, counting only what the automaton and the limits in that
@@ -151,7 +171,7 @@ func (a *Automaton) lengths(unit Unit, most int) []bool {
 		reach[n] = append(reach[n], state)
 		out[n] = out[n] || a.accept[state]
 	}
-	dead := a.unreaching(true)
+	dead := a.deadStates()
 	add(0, 0)
 	for n := range reach {
 		for _, state := range reach[n] {
@@ -168,8 +188,3 @@ func (a *Automaton) lengths(unit Unit, most int) []bool {
 	}
 	return out
 }
-
-// NoMemberError says that a set has no member of the kind asked for.
-type NoMemberError struct{ What string }
-
-func (e *NoMemberError) Error() string { return fmt.Sprintf("no value exists: %s", e.What) }

@@ -1,0 +1,281 @@
+package design
+
+import (
+	"fmt"
+	"strconv"
+
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// boundaries are the values on both sides of each bound: two at depth quick, three from standard on, and one far beyond.
+func (s *sheet) boundaries(f *spec.PreparedField) {
+	if rule(f, "agrees") != nil {
+		return
+	}
+	for _, r := range f.Rules {
+		if r.Layer == spec.InBrowser {
+			continue
+		}
+		switch {
+		case r.Kind == "length":
+			s.lengths(f, r)
+		case r.MinNumber != nil || r.MaxNumber != nil:
+			s.numbers(f, r)
+		case r.MinDay != nil || r.MaxDay != nil:
+			s.days(f, r)
+		case r.Kind == "step":
+			s.steps(f, r)
+		}
+	}
+}
+
+type point struct {
+	end    string // min or max
+	offset int
+	depth  Depth
+}
+
+var (
+	lowPoints  = []point{{"min", -1, Quick}, {"min", 0, Quick}, {"min", 1, Standard}}
+	highPoints = []point{{"max", -1, Standard}, {"max", 0, Quick}, {"max", 1, Quick}}
+)
+
+func (p point) role() string {
+	if p.offset == 0 {
+		return p.end
+	}
+	return fmt.Sprintf("%s%+d", p.end, p.offset)
+}
+
+func (p point) covers(r *spec.PreparedRule) []string {
+	out := []string{"boundary " + r.ID + " " + p.role()}
+	if p.end == "min" && p.offset < 0 || p.end == "max" && p.offset > 0 {
+		out = append(out, "rule "+r.ID)
+	}
+	return out
+}
+
+func (p point) title() string {
+	end := map[string]string{"min": "lower", "max": "upper"}[p.end]
+	switch {
+	case p.offset == 0:
+		return "on the " + end + " boundary"
+	case p.offset < 0:
+		return "just below the " + end + " boundary"
+	}
+	return "just above the " + end + " boundary"
+}
+
+// farLength is a length far beyond every limit of the field.
+const farLength = 5000
+
+func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
+	id := localID(r)
+	length := func(p point, n int, role string, wide bool) {
+		recipe := Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: n, Wide: wide}
+		if n < r.Limit.Min || r.Limit.Max >= 0 && n > r.Limit.Max {
+			recipe.Breaks = id
+		}
+		label := strconv.Itoa(n)
+		title := fmt.Sprintf("%d %s, %s", n, r.Limit.Unit, p.title())
+		if wide {
+			label += " wide"
+			title += ", of characters with several bytes"
+		}
+		at := float64(n)
+		if wide {
+			at += 0.3
+		}
+		s.one(p.depth, f, id+"."+role, title, Boundaries, p.covers(r), recipe, Mark{scaleOf(f), at, label})
+	}
+	if r.Limit.Min > 0 {
+		for _, p := range lowPoints {
+			if n := r.Limit.Min + p.offset; n > 0 {
+				length(p, n, p.role(), false)
+			}
+		}
+	}
+	if r.Limit.Max < 0 {
+		return
+	}
+	for _, p := range highPoints {
+		if n := r.Limit.Max + p.offset; n > 0 && n >= r.Limit.Min {
+			length(p, n, p.role(), false)
+		}
+	}
+	if s.wideTells(f, r) {
+		length(point{"max", 0, Standard}, r.Limit.Max, "max.wide", true)
+		length(point{"max", 1, Standard}, r.Limit.Max+1, "max+1.wide", true)
+	}
+	far := max(farLength, r.Limit.Max*10)
+	s.one(Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), Boundaries, []string{"rule " + r.ID, "boundary " + r.ID + " max far"},
+		Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, Mark{scaleOf(f), float64(far), strconv.Itoa(far)})
+}
+
+// wideTells: the field takes characters that count differently in bytes than in characters.
+func (s *sheet) wideTells(f *spec.PreparedField, r *spec.PreparedRule) bool {
+	if f.Kind == spec.Email {
+		return false
+	}
+	v, ok := s.d.sets[f.ID].valid.Member(values.Want{Unit: r.Limit.Unit, Length: r.Limit.Max, Wide: true})
+	return ok && len(v) > len([]rune(v))
+}
+
+func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
+	id := localID(r)
+	by := stepOf(f)
+	number := func(p point, bound values.Decimal) {
+		n := bound
+		switch {
+		case p.offset < 0:
+			n = bound.Sub(by)
+		case p.offset > 0:
+			n = bound.Add(by)
+		}
+		s.one(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+	}
+	if r.MinNumber != nil {
+		for _, p := range lowPoints {
+			number(p, *r.MinNumber)
+		}
+		if r.MinNumber.Cmp(values.Whole(0)) > 0 {
+			s.one(Standard, f, id+".negative", "a negative number", Boundaries, []string{"rule " + r.ID}, Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
+		}
+	}
+	if r.MaxNumber != nil {
+		for _, p := range highPoints {
+			number(p, *r.MaxNumber)
+		}
+		far := values.Whole(1_000_000_000)
+		if far.Cmp(*r.MaxNumber) > 0 && (rule(f, "step") == nil || far.Fits(rule(f, "step").From, rule(f, "step").By)) {
+			s.one(Standard, f, id+".max.far", "far above the upper boundary", Boundaries, []string{"rule " + r.ID, "boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far.String()}, Mark{scaleOf(f), far.Float(), "1e9"})
+		}
+	}
+}
+
+// stepOf is the distance to the next number: the step, or one in the last place of the bounds.
+func stepOf(f *spec.PreparedField) values.Decimal {
+	if r := rule(f, "step"); r != nil {
+		return r.By
+	}
+	scale := 0
+	if r := rule(f, "range"); r != nil {
+		for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
+			if b != nil {
+				scale = max(scale, b.Scale())
+			}
+		}
+	}
+	d, err := values.ParseDecimal("1e-" + strconv.Itoa(scale))
+	if err != nil {
+		panic(err)
+	}
+	return d
+}
+
+func baseNumber(f *spec.PreparedField) string {
+	base := values.Whole(1)
+	if f.Example != "" {
+		return f.Example
+	}
+	r := rule(f, "range")
+	if r == nil {
+		return base.String()
+	}
+	switch {
+	case r.MinNumber != nil:
+		base = r.MinNumber.Add(stepOf(f))
+		if r.MaxNumber != nil && base.Cmp(*r.MaxNumber) > 0 {
+			base = *r.MinNumber
+		}
+	case r.MaxNumber != nil && r.MaxNumber.Cmp(base) < 0:
+		base = r.MaxNumber.Sub(stepOf(f))
+	}
+	return base.String()
+}
+
+func (s *sheet) steps(f *spec.PreparedField, r *spec.PreparedRule) {
+	base, err := values.ParseDecimal(baseNumber(f))
+	if err != nil {
+		return
+	}
+	for i, n := range []values.Decimal{base.Add(r.By.Half()), base.Add(r.By.Half().Half().Half())} {
+		role := []string{"half", "eighth"}[i]
+		s.one([]Depth{Quick, Thorough}[i], f, localID(r)+"."+role, n.String()+", between two steps", Partitioning, []string{"rule " + r.ID, "partition " + r.ID + " broken"},
+			Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+	}
+}
+
+func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
+	id := localID(r)
+	day := func(p point, end string) {
+		text := end
+		if p.offset != 0 {
+			text = shiftText(end, p.offset)
+		}
+		s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), Recipe{Make: Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
+	}
+	if r.MinDay != nil {
+		for _, p := range lowPoints {
+			day(p, string(r.Rule.Range.Min))
+		}
+	}
+	if r.MaxDay != nil {
+		for _, p := range highPoints {
+			day(p, string(r.Rule.Range.Max))
+		}
+		far := "2999-12-31"
+		s.one(Standard, f, id+".max.far", "far after the upper boundary", Boundaries, []string{"rule " + r.ID, "boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far}, dayMark(f, far))
+	}
+	s.leapDay(f)
+}
+
+// leapDay is a 29 February within the range.
+func (s *sheet) leapDay(f *spec.PreparedField) {
+	for _, day := range []string{"2004-02-29", "1996-02-29", "2024-02-29", "2028-02-29"} {
+		if passes(f, day, nil, referenceDay) {
+			s.one(Standard, f, "guess.leap_day", "29 February", ErrorGuessing, []string{"guess " + f.ID + " leap day"}, Recipe{Make: Fixed, Text: day}, dayMark(f, day))
+			return
+		}
+	}
+}
+
+func dayMark(f *spec.PreparedField, text string) Mark {
+	b, err := values.ParseDateBound(text)
+	if err != nil {
+		return Mark{scaleOf(f), 0, text}
+	}
+	return Mark{scaleOf(f), float64(b.On(referenceDay).Unix()) / 86400, text}
+}
+
+func shiftText(text string, days int) string {
+	b, err := values.ParseDateBound(text)
+	if err == nil && !b.Relative() {
+		return b.Shift(days).On(referenceDay).Format(values.DateLayout)
+	}
+	sign := "+"
+	if days < 0 {
+		sign, days = "-", -days
+	}
+	return fmt.Sprintf("%s %s %d day", text, sign, days)
+}
+
+// baseDay is a day well within the range, that tells day and month apart.
+func baseDay(f *spec.PreparedField) Recipe {
+	if f.Example != "" {
+		return Recipe{Make: Fixed, Text: f.Example}
+	}
+	for _, day := range []string{"1974-03-22", "1990-05-17", "2020-05-17", "2026-03-22", "2035-05-17"} {
+		if passes(f, day, nil, referenceDay) {
+			return Recipe{Make: Fixed, Text: day}
+		}
+	}
+	r := rule(f, "range")
+	for _, bound := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
+		if bound != "" {
+			return Recipe{Make: Day, Text: string(bound), Zone: r.Rule.Range.Zone}
+		}
+	}
+	return Recipe{Make: Fixed, Text: "2026-03-22"}
+}

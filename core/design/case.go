@@ -1,0 +1,97 @@
+package design
+
+import "oddtick/core/oracle"
+
+// Depth is how many cases are computed.
+type Depth string
+
+// The depths. Each holds the cases of the ones before it.
+const (
+	Quick    Depth = "quick"
+	Standard Depth = "standard"
+	Thorough Depth = "thorough"
+)
+
+// Depths lists the depths, least first.
+var Depths = []Depth{Quick, Standard, Thorough}
+
+// Technique is a test design technique by its name in ISO/IEC/IEEE 29119-4.
+type Technique string
+
+// The techniques.
+const (
+	Partitioning  Technique = "equivalence partitioning"
+	Boundaries    Technique = "boundary value analysis"
+	EachChoice    Technique = "each choice"
+	ErrorGuessing Technique = "error guessing"
+)
+
+// The rows below the fields.
+const (
+	RowAcross     = "across"
+	RowUniqueness = "uniqueness"
+	RowForm       = "form"
+)
+
+// Case is one test case. Its id names what it is about by roles, never by position, value or expectation.
+type Case struct {
+	ID        string    `json:"id"`
+	Title     string    `json:"title"`
+	Row       string    `json:"row"` // a field's id, or one of the rows below the fields
+	Technique Technique `json:"technique"`
+	// Covers are the rules, partitions and boundaries: "rule username.length", "boundary username.length max+1".
+	Covers []string `json:"covers"`
+	Steps  []Step   `json:"steps"`
+	Mark   Mark     `json:"mark"`
+	depth  int
+}
+
+// Step is one thing a visitor does.
+type Step struct {
+	Do     Action  `json:"do"`
+	Inputs []Input `json:"inputs,omitempty"`
+	// Extra are surplus parameters; Without are names left out of the page's own controls.
+	Extra   []oracle.Pair `json:"extra,omitempty"`
+	Without []string      `json:"without,omitempty"`
+	Driver  oracle.Driver `json:"driver"`
+	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is
+	// submitted the oracle is asked anew.
+	Expect oracle.Outcome `json:"expect"`
+	Breaks []string       `json:"breaks,omitempty"`
+}
+
+// Action is what a step does.
+type Action string
+
+// The actions.
+const (
+	Submit Action = "submit"
+	Reload Action = "reload"
+)
+
+// Input is one field with the recipe of its value.
+type Input struct {
+	Field  string `json:"field"`
+	Recipe Recipe `json:"recipe"`
+}
+
+// Mark is where a case's tick lies: on which scale of its row, in which order, under which label.
+type Mark struct {
+	Scale string `json:"scale"`
+	// At orders the ticks and, for a numeric scale, is the place: a length, a number, days relative to the bound.
+	At    float64 `json:"at"`
+	Label string  `json:"label"`
+}
+
+// Writes tells whether any step is expected to change a table.
+func (c *Case) Writes() bool {
+	for _, s := range c.Steps {
+		if s.Expect == oracle.Accepted {
+			return true
+		}
+	}
+	return false
+}
+
+// Last is the step the case is about.
+func (c *Case) Last() *Step { return &c.Steps[len(c.Steps)-1] }

@@ -1,0 +1,217 @@
+package design
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// referenceDay is the day on which expectations are computed while designing. Recipes are relative, so it shows nowhere else.
+var referenceDay = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
+
+// referenceHidden stands for the text a page's hidden controls hold while designing.
+const referenceHidden = "reference"
+
+// Designer computes a form's cases and resolves their recipes. It is safe for use by several goroutines.
+type Designer struct {
+	p    *spec.Prepared
+	sets map[string]*fieldSets
+	base []Input
+}
+
+// Omission is something that was meant to be covered and has no case, with the reason.
+type Omission struct {
+	About string `json:"about"`
+	Why   string `json:"why"`
+}
+
+// New prepares a form for designing.
+func New(p *spec.Prepared) (*Designer, error) {
+	d := &Designer{p: p, sets: map[string]*fieldSets{}}
+	for _, f := range p.Fields {
+		if textual(f) {
+			s, err := newFieldSets(f, referenceDay)
+			if err != nil {
+				return nil, err
+			}
+			d.sets[f.ID] = s
+		}
+	}
+	d.base = d.baseInputs()
+	return d, nil
+}
+
+// Prepared is the form the designer works on.
+func (d *Designer) Prepared() *spec.Prepared { return d.p }
+
+// Cases computes the cases of a depth, and what has none.
+func (d *Designer) Cases(depth Depth) ([]*Case, []Omission) {
+	level := slices.Index(Depths, depth)
+	s := &sheet{d: d, seen: map[string]bool{}, drafts: map[draft]string{}}
+	for _, f := range d.p.Fields {
+		s.partitions(f)
+		s.boundaries(f)
+		s.choices(f)
+	}
+	s.agreement()
+	s.uniqueness()
+	s.requests()
+	out := make([]*Case, 0, len(s.cases))
+	for _, c := range s.cases {
+		if c.depth <= level {
+			out = append(out, c)
+		}
+	}
+	return out, s.omitted
+}
+
+// baseInputs is the submission every case starts from: all rules kept, every field filled but unique ones that may be blank,
+// as their values run out.
+func (d *Designer) baseInputs() []Input {
+	out := make([]Input, 0, len(d.p.Fields))
+	for _, f := range d.p.Fields {
+		out = append(out, Input{f.ID, d.baseRecipe(f)})
+	}
+	return out
+}
+
+func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
+	for _, r := range f.Rules {
+		if r.Kind == "agrees" {
+			return Recipe{Make: Same, Of: r.Other.ID}
+		}
+	}
+	switch f.Kind {
+	case spec.Hidden:
+		return Recipe{Make: OnPage}
+	case spec.Trap:
+		return Recipe{Make: Fixed}
+	case spec.Checkbox:
+		if rule(f, "ticked") == nil && rule(f, "required") == nil {
+			return Recipe{Make: Absent}
+		}
+		return Recipe{Make: Fixed, Text: f.Value}
+	case spec.OneChoice:
+		for _, o := range f.Options {
+			if o.Value != "" {
+				return Recipe{Make: Fixed, Text: o.Value}
+			}
+		}
+		return Recipe{Make: Fixed}
+	case spec.Number:
+		return Recipe{Make: Fixed, Text: baseNumber(f)}
+	case spec.Date:
+		return baseDay(f)
+	}
+	if rule(f, "unique") != nil && rule(f, "required") == nil {
+		return Recipe{Make: Fixed}
+	}
+	return Recipe{Make: Fresh}
+}
+
+func rule(f *spec.PreparedField, kind string) *spec.PreparedRule {
+	for _, r := range f.Rules {
+		if r.Kind == kind && r.Layer == spec.OnServer {
+			return r
+		}
+	}
+	return nil
+}
+
+// sheet collects the cases.
+type sheet struct {
+	d       *Designer
+	cases   []*Case
+	omitted []Omission
+	seen    map[string]bool
+	drafts  map[draft]string
+}
+
+// inputs are the base's with one field's recipe replaced; the others' copies point to the given step.
+func (s *sheet) inputs(step int, replace map[string]Recipe) []Input {
+	out := make([]Input, len(s.d.base))
+	for i, in := range s.d.base {
+		if r, ok := replace[in.Field]; ok {
+			in.Recipe = r
+		} else if in.Recipe.Make == Same {
+			in.Recipe.Step = step
+		}
+		out[i] = in
+	}
+	return out
+}
+
+// one adds a case of a single submission in which one field differs from the base.
+func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []string, r Recipe, m Mark) {
+	s.add(depth, &Case{
+		ID: fmt.Sprintf("%s/%s.%s/http", s.d.p.Form.Form, f.ID, role), Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
+		Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, map[string]Recipe{f.ID: r})}},
+	})
+}
+
+// add asks the oracle what the case leads to, on the reference day, and keeps it. A case that cannot be built is told.
+func (s *sheet) add(depth Depth, c *Case) {
+	if s.seen[c.ID] {
+		return
+	}
+	s.seen[c.ID] = true
+	c.depth = slices.Index(Depths, depth)
+	env := &Env{Now: referenceDay, OnPage: map[string]string{}, drafts: s.drafts}
+	for _, f := range s.d.p.Fields {
+		if f.Kind == spec.Hidden {
+			env.OnPage[f.Name] = referenceHidden
+		}
+	}
+	var earlier []*oracle.Submission
+	for i := range c.Steps {
+		step := &c.Steps[i]
+		if step.Do == Reload {
+			step.Expect = oracle.NothingFurther
+			continue
+		}
+		r, err := s.d.Resolve(c, i, env)
+		if err != nil {
+			s.omitted = append(s.omitted, Omission{About: c.ID, Why: err.Error()})
+			return
+		}
+		env.Earlier = append(env.Earlier, r)
+		sub := s.d.Submission(step, r)
+		for _, token := range s.d.p.Form.Token {
+			if !slices.Contains(step.Without, token) {
+				sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
+			}
+		}
+		e := oracle.Expect(s.d.p, s.d.referenceWorld(sub, earlier), sub)
+		step.Expect = e.Outcome
+		for _, f := range e.Failing {
+			step.Breaks = append(step.Breaks, f.Rule)
+		}
+		if e.Outcome == oracle.Accepted {
+			earlier = append(earlier, sub)
+		}
+	}
+	s.cases = append(s.cases, c)
+}
+
+// referenceWorld holds nothing but what the case's own accepted submissions have written.
+func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Submission) *oracle.World {
+	w := &oracle.World{Now: referenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
+	for _, f := range d.p.Fields {
+		r := rule(f, "unique")
+		if r == nil {
+			continue
+		}
+		sent, present := sub.Value(f.Name)
+		v := f.ValueOf(sent, present)
+		for _, before := range earlier {
+			sent, present := before.Value(f.Name)
+			if old := f.ValueOf(sent, present); !v.Blank && r.Fold(old.Normal) == r.Fold(v.Normal) {
+				w.Taken[r.ID] = true
+			}
+		}
+	}
+	return w
+}

@@ -1,0 +1,202 @@
+package design
+
+import (
+	"slices"
+
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// partitions are the classes of values that a field's rules treat alike: kept, blank, and each rule broken alone.
+func (s *sheet) partitions(f *spec.PreparedField) {
+	if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+		return
+	}
+	s.blank(f)
+	if !textual(f) {
+		s.wrongKind(f)
+		return
+	}
+	if s.d.sets[f.ID] == nil || rule(f, "agrees") != nil {
+		return
+	}
+	s.one(Quick, f, "valid", "a usual value", Partitioning, []string{"partition " + f.ID + " valid"}, Recipe{Make: Fresh}, s.textMark(f, "usual", 0))
+	s.normalised(f)
+	for _, r := range f.Rules {
+		if r.Auto != nil && r.Layer != spec.InBrowser {
+			s.broken(f, r)
+		}
+	}
+	s.guesses(f)
+}
+
+func (s *sheet) blank(f *spec.PreparedField) {
+	required := rule(f, "required")
+	covers := []string{"partition " + f.ID + " blank"}
+	if required != nil {
+		covers = append(covers, "rule "+required.ID)
+	}
+	mark := Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"}
+	switch {
+	case f.Kind == spec.Checkbox:
+		if r := rule(f, "ticked"); r != nil {
+			covers = append(covers, "rule "+r.ID)
+		}
+		s.one(Quick, f, "unticked", "not ticked", Partitioning, covers, Recipe{Make: Absent}, Mark{"state", 0, "not ticked"})
+		s.one(Quick, f, "ticked", "ticked", Partitioning, []string{"partition " + f.ID + " ticked"}, Recipe{Make: Fixed, Text: f.Value}, Mark{"state", 1, "ticked"})
+		return
+	case rule(f, "agrees") != nil:
+		s.one(Standard, f, "blank", "left blank", Partitioning, append(covers, "rule "+rule(f, "agrees").ID), Recipe{Make: Fixed}, mark)
+		return
+	case f.Kind == spec.OneChoice && required == nil && !offersBlank(f):
+		// whether no choice can be made at all, only the page can say
+		s.one(Standard, f, "blank", "nothing chosen", Partitioning, covers, Recipe{Make: Fixed}, mark)
+		return
+	}
+	s.one(Quick, f, "blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, mark)
+	if slices.Contains(f.Sent, "trim") && textual(f) {
+		s.one(Standard, f, "blank.spaces", "nothing but spaces", Partitioning, covers, Recipe{Make: Fixed, Text: "   "}, Mark{scaleOf(f), -1e12 + 1, "spaces"})
+	}
+}
+
+func offersBlank(f *spec.PreparedField) bool {
+	return slices.ContainsFunc(f.Options, func(o spec.Option) bool { return o.Value == "" })
+}
+
+// wrongKind are values that are no number, no date, or not offered.
+func (s *sheet) wrongKind(f *spec.PreparedField) {
+	for _, r := range f.Rules {
+		covers := []string{"rule " + r.ID, "partition " + r.ID + " broken"}
+		switch r.Kind {
+		case "number":
+			s.one(Quick, f, localID(r)+".words", "letters for a number", Partitioning, covers, Recipe{Make: Fixed, Text: "abc"}, Mark{"no number", 0, "abc"})
+			s.one(Standard, f, localID(r)+".two", "two numbers", Partitioning, covers, Recipe{Make: Fixed, Text: "1 2"}, Mark{"no number", 1, "1 2"})
+		case "date":
+			s.one(Quick, f, localID(r)+".no_such_day", "a day that does not exist", Partitioning, covers, Recipe{Make: Fixed, Text: "2001-02-30"}, Mark{"no date", 0, "2001-02-30"})
+			s.one(Standard, f, localID(r)+".words", "letters for a date", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no date", 1, "soon"})
+		case "listed":
+			s.one(Quick, f, localID(r)+".not_offered", "a value that is not offered", Partitioning, covers, Recipe{Make: Fixed, Text: notOffered(f)}, Mark{"choice", 1e6, "not offered"})
+			if f.Options[0].Label != "" && f.Options[0].Label != f.Options[0].Value {
+				s.one(Standard, f, localID(r)+".label", "a label for its value", Partitioning, covers, Recipe{Make: Fixed, Text: f.Options[0].Label}, Mark{"choice", 1e6 + 1, "a label"})
+			}
+		}
+	}
+}
+
+func notOffered(f *spec.PreparedField) string {
+	v := "zz"
+	for slices.ContainsFunc(f.Options, func(o spec.Option) bool { return o.Value == v }) {
+		v += "z"
+	}
+	return v
+}
+
+// normalised are values that are valid only after the server's steps.
+func (s *sheet) normalised(f *spec.PreparedField) {
+	for _, step := range f.Sent {
+		covers := []string{"partition " + f.ID + " only valid after " + step}
+		switch step {
+		case "trim":
+			s.one(Quick, f, "trim.around", "spaces around", Partitioning, covers, Recipe{Make: Fresh, Change: SpacesAround}, s.textMark(f, "spaces around", 2))
+		case "lower", "upper":
+			s.one(Quick, f, step+".other", "in the other case", Partitioning, covers, Recipe{Make: Fresh, Change: OtherCase}, s.textMark(f, "other case", 3))
+		}
+	}
+}
+
+// broken is one rule broken alone: by the nearest misses, and by values of one kind of character.
+func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
+	sets := s.d.sets[f.ID]
+	covers := []string{"rule " + r.ID, "partition " + r.ID + " broken"}
+	id := localID(r)
+	before := len(s.cases)
+	example, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)})
+	if err != nil {
+		s.omitted = append(s.omitted, Omission{About: r.ID, Why: err.Error()})
+		return
+	}
+	n := 0
+	for _, m := range sets.misses(id, example) {
+		depth := Thorough
+		if n < 2 {
+			depth = Quick
+		} else if n < 6 {
+			depth = Standard
+		}
+		n++
+		s.one(depth, f, id+".miss."+m.Role, m.Kind, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: m.Role}, Mark{r.Kind, float64(n), missLabel(m)})
+	}
+	for i, role := range []string{"letters_only", "digits_only", "signs_only"} {
+		if r.Kind == "email" && i > 0 || !sets.usable(id, soleCharacters[role]) {
+			continue
+		}
+		label := []string{"letters only", "digits only", "signs only"}[i]
+		s.one([]Depth{Quick, Standard, Thorough}[i], f, id+"."+role, label, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: role}, Mark{r.Kind, 100 + float64(i), label})
+	}
+	if len(s.cases) == before && sets.usable(id, nil) {
+		s.one(Quick, f, id+".broken", "breaks this rule alone", Partitioning, covers, Recipe{Make: Fresh, Breaks: id}, Mark{r.Kind, 200, "broken"})
+	}
+	if len(s.cases) == before {
+		s.omitted = append(s.omitted, Omission{About: r.ID, Why: "every value that breaks it breaks another rule too"})
+	}
+}
+
+func missLabel(m values.Miss) string {
+	switch m.Role {
+	case "fewer":
+		return "one fewer"
+	case "lower":
+		return "small letter"
+	case "upper":
+		return "capital"
+	}
+	return m.Kind
+}
+
+// guesses are valid values on which sites stumble.
+func (s *sheet) guesses(f *spec.PreparedField) {
+	sets := s.d.sets[f.ID]
+	for i, g := range []struct{ role, title, text string }{
+		{"zeros", "zeros wherever digits may stand", "000000000000"},
+		{"emoji", "an emoji", "moss 🌱 row"},
+		{"accents", "accented letters", "Zoë Ångström"},
+		{"quotes", "quotation marks", `O'Hara "x"`},
+		{"markup", "markup", "moss <b>row</b> &amp; bed"},
+		{"plus_percent", "plus and percent signs", "50%+2 a%20b"},
+	} {
+		if f.Kind == spec.Email && g.role != "zeros" {
+			continue
+		}
+		text := g.text
+		if !sets.valid.Has(text) {
+			// keep what is telling and let the set supply the rest, if it lets it stand at all
+			v, err := sets.member("", nil, values.Want{Length: -1, Hint: text})
+			if err != nil || !tells(g.role, v) {
+				continue
+			}
+		}
+		s.one(Standard, f, "guess."+g.role, g.title, ErrorGuessing, []string{"guess " + f.ID + " " + g.role}, Recipe{Make: Fresh, Text: text}, Mark{"guessed", float64(i), g.role})
+	}
+}
+
+// tells: the value still holds what the guess is about.
+func tells(role, v string) bool {
+	runes := map[string]string{"zeros": "00", "emoji": "🌱", "accents": "ë", "quotes": "'", "markup": "<", "plus_percent": "%"}
+	want := runes[role]
+	for i := range v {
+		if len(v[i:]) >= len(want) && v[i:i+len(want)] == want {
+			return true
+		}
+	}
+	return false
+}
+
+// textMark places a valid value of a text on its length scale, by the length it has on the reference day.
+func (s *sheet) textMark(f *spec.PreparedField, label string, nth float64) Mark {
+	sets := s.d.sets[f.ID]
+	v, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)})
+	if err != nil || rule(f, "length") == nil {
+		return Mark{Scale: scaleOf(f), At: nth, Label: label}
+	}
+	return Mark{Scale: scaleOf(f), At: float64(rule(f, "length").Limit.Unit.Length(v)) + nth/10, Label: label}
+}

@@ -1,0 +1,45 @@
+package design
+
+import (
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+var words = []string{"maple", "moss", "fern", "river", "amber", "hazel", "clover", "stone", "willow", "heron", "barley", "thistle"}
+
+// realisticEmail are addresses every mail server would take: short parts, and a domain reserved for examples (RFC 2606).
+var realisticEmail = mustPattern(`[a-z](?:[a-z0-9]|-(?=[a-z0-9])){1,50}@(?:[a-z](?:[a-z0-9]){1,50}\.)*example\.test`)
+
+// soleCharacters are values made of one kind of character.
+var soleCharacters = map[string]*values.Automaton{
+	"letters_only": values.Only(values.Runes{{Lo: 'a', Hi: 'z'}}),
+	"digits_only":  values.Only(values.Runes{{Lo: '0', Hi: '9'}}),
+	"signs_only":   values.Only(values.Runes{{Lo: '!', Hi: '/'}}),
+}
+
+func mustPattern(source string) *values.Automaton {
+	auto, err := values.Pattern(source, values.DialectV)
+	if err != nil {
+		panic(err)
+	}
+	return auto
+}
+
+// hint is what a field's new value should look like; length in characters, -1 for any.
+func (f *fieldSets) hint(seed uint64, length int) string {
+	word := words[seed%uint64(len(words))]
+	token := values.Token(seed, 7)
+	switch {
+	case f.Kind == spec.Email:
+		return word + "-" + token + "@example.test"
+	case f.Secret:
+		return "Maple-row-" + values.Token(seed, 6) + "-42"
+	case f.Example != "":
+		return f.Example
+	case length >= 0 && length <= 8:
+		return values.Token(seed, length)
+	case length >= 0 && length < len(word)+8:
+		return token
+	}
+	return word + "-" + token
+}

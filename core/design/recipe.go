@@ -1,0 +1,223 @@
+package design
+
+import (
+	"fmt"
+	"strings"
+	"time"
+	"unicode"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// Recipe says how a value is made when the case is submitted. Exactly one of its kinds is meant, by Make.
+type Recipe struct {
+	Make Make `json:"make"`
+	// Text is the value of a fixed recipe, and what a new value should look like otherwise.
+	Text string `json:"text,omitempty"`
+	// Unit and Length ask a new value for an exact length; Wide asks for characters beyond ASCII.
+	Unit   values.Unit `json:"unit,omitempty"`
+	Length int         `json:"length,omitempty"`
+	Wide   bool        `json:"wide,omitempty"`
+	// Breaks is the one rule a new value breaks, by its id within the field; Miss the edit that breaks it.
+	Breaks string `json:"breaks,omitempty"`
+	Miss   string `json:"miss,omitempty"`
+	// Of and Step name the field and step whose value is taken; Change what is done to it.
+	Of     string `json:"of,omitempty"`
+	Step   int    `json:"step,omitempty"`
+	Change string `json:"change,omitempty"`
+	// Zone is the time zone of a day relative to today, which Text holds.
+	Zone string `json:"zone,omitempty"`
+}
+
+// Make is a kind of recipe.
+type Make string
+
+// The kinds of recipes.
+const (
+	// Fixed is the text itself.
+	Fixed Make = "fixed"
+	// Fresh is a value that keeps the field's rules, or breaks one and no other, and that no case used yet.
+	Fresh Make = "new"
+	// Day is a day, relative to the day of submitting.
+	Day Make = "day"
+	// Same is another field's value, of the same or an earlier step.
+	Same Make = "same"
+	// OnPage is what the page's control holds.
+	OnPage Make = "on the page"
+	// Absent leaves the parameter out.
+	Absent Make = "absent"
+)
+
+// The changes of a copied value.
+const (
+	OtherCase    = "other case"
+	SpacesAround = "spaces around"
+)
+
+// Env is what recipes are resolved from.
+type Env struct {
+	// Run and Try make values new: another try gives other values.
+	Run int64
+	Try int
+	Now time.Time
+	// OnPage are the values the page's controls hold, by request name.
+	OnPage map[string]string
+	// Earlier are the values of the case's earlier steps, by field id.
+	Earlier []Resolved
+	// drafts keeps fresh values while designing, when it does not matter that two cases share one.
+	drafts map[draft]string
+}
+
+// draft is what a fresh value was made for.
+type draft struct {
+	field  string
+	recipe Recipe
+	step   int
+}
+
+// Resolved is a step's values, by field id; an absent field is not in it.
+type Resolved map[string]string
+
+// Resolve makes a step's values. The error says that a set has no such member.
+func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
+	out := Resolved{}
+	s := &c.Steps[step]
+	r := resolver{d: d, env: env, out: out, step: step, key: fmt.Sprintf("%s#%d", c.ID, step)}
+	for pass := range 2 { // values copied from the same step come second
+		for i := range s.Inputs {
+			in := &s.Inputs[i]
+			copied := in.Recipe.Make == Same && in.Recipe.Step == step
+			if copied != (pass == 1) {
+				continue
+			}
+			v, present, err := r.value(in, copied)
+			if err != nil {
+				return nil, fmt.Errorf("%s: %w", in.Field, err)
+			}
+			if present {
+				out[in.Field] = v
+			}
+		}
+	}
+	return out, nil
+}
+
+// Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
+func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
+	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra))}
+	for _, f := range d.p.Fields {
+		if v, ok := r[f.ID]; ok {
+			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: f.Name, Value: v})
+		}
+	}
+	sub.Pairs = append(sub.Pairs, s.Extra...)
+	return sub
+}
+
+type resolver struct {
+	d    *Designer
+	env  *Env
+	out  Resolved
+	key  string
+	step int
+}
+
+func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
+	recipe := &in.Recipe
+	switch recipe.Make {
+	case Fixed:
+		return recipe.Text, true, nil
+	case Absent:
+		return "", false, nil
+	case OnPage:
+		v, ok := r.env.OnPage[r.d.p.Field(in.Field).Name]
+		return v, ok, nil
+	case Day:
+		bound, err := values.ParseDateBound(recipe.Text)
+		if err != nil {
+			return "", false, err
+		}
+		zone := time.UTC
+		if recipe.Zone != "" {
+			if zone, err = time.LoadLocation(recipe.Zone); err != nil {
+				return "", false, err
+			}
+		}
+		return bound.On(r.env.Now.In(zone)).Format(values.DateLayout), true, nil
+	case Same:
+		from := r.out
+		if !copied {
+			from = r.env.Earlier[recipe.Step]
+		}
+		v, ok := from[recipe.Of]
+		return change(v, recipe.Change), ok, nil
+	case Fresh:
+		key := draft{in.Field, *recipe, r.step}
+		v, known := r.env.drafts[key]
+		if !known {
+			var err error
+			if v, err = r.fresh(in); err != nil {
+				return "", false, err
+			}
+			if r.env.drafts != nil {
+				r.env.drafts[key] = v
+			}
+		}
+		return change(v, recipe.Change), true, nil
+	}
+	return "", false, fmt.Errorf("the recipe %q is not known", recipe.Make)
+}
+
+func (r *resolver) fresh(in *Input) (string, error) {
+	f := r.d.sets[in.Field]
+	recipe := &in.Recipe
+	seed := values.Seed(uint64(r.env.Run)<<8|uint64(r.env.Try), r.key, in.Field)
+	want := values.Want{Length: -1, Unit: recipe.Unit, Wide: recipe.Wide, Seed: seed, Hint: recipe.Text}
+	if recipe.Unit != "" {
+		want.Length = recipe.Length
+	}
+	if want.Hint == "" {
+		want.Hint = f.hint(seed, want.Length)
+	}
+	if only, ok := soleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
+		return f.member(recipe.Breaks, only, want)
+	}
+	member, err := f.member("", nil, want)
+	if err != nil {
+		return "", err
+	}
+	for _, m := range f.misses(recipe.Breaks, member) {
+		if m.Role == recipe.Miss {
+			return m.Value, nil
+		}
+	}
+	return "", fmt.Errorf("no value exists one edit away that breaks %s alone in this way", recipe.Breaks)
+}
+
+func change(v, how string) string {
+	switch how {
+	case OtherCase:
+		return strings.Map(func(r rune) rune {
+			if unicode.IsLower(r) {
+				return unicode.ToUpper(r)
+			}
+			return unicode.ToLower(r)
+		}, v)
+	case SpacesAround:
+		return "  " + v + " "
+	}
+	return v
+}
+
+// passes tells whether all of a field's format rules but one accept a value.
+func passes(f *spec.PreparedField, value string, but *spec.PreparedRule, now time.Time) bool {
+	v := f.ValueOf(value, true)
+	for _, r := range f.Rules {
+		if r != but && r.Phase == spec.PhaseFormat && r.Layer == spec.OnServer && !r.Passes(&v, now) {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,88 @@
+package design
+
+import (
+	"slices"
+	"strings"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// requests are cases about the whole form.
+func (s *sheet) requests() {
+	p := s.d.p
+	form := func(depth Depth, role, title string, at float64, covers []string, steps ...Step) {
+		s.add(depth, &Case{ID: p.Form.Form + "/form." + role + "/http", Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: covers, Mark: Mark{"requests", at, strings.ReplaceAll(role, "_", " ")}, Steps: steps})
+	}
+	submit := func(step int, replace map[string]Recipe) Step {
+		return Step{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(step, replace)}
+	}
+	form(Quick, "usual", "everything as asked for", 0, []string{"partition form valid"}, submit(0, nil))
+	form(Quick, "all_blank", "everything left blank", 1, []string{"partition form blank"}, submit(0, s.allBlank()))
+	if len(p.Form.Token) > 0 {
+		without := submit(0, nil)
+		without.Without = p.Form.Token
+		form(Quick, "without_token", "without the token", 2, []string{"guess form without token"}, without)
+	}
+	if extra := s.surplus(); len(extra) > 0 {
+		more := submit(0, nil)
+		more.Extra = extra
+		form(Standard, "surplus", "surplus parameters named like other columns", 3, []string{"guess form surplus parameters"}, more)
+	}
+	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
+		form(Quick, "reload", "reload after acceptance", 4, []string{"guess form reload"}, submit(0, nil), Step{Do: Reload, Driver: oracle.HTTP})
+	}
+	for _, f := range p.Fields {
+		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil {
+			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, []string{"guess " + f.ID + " same secret twice"}, submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))
+		}
+	}
+}
+
+func (s *sheet) allBlank() map[string]Recipe {
+	out := map[string]Recipe{}
+	for _, f := range s.d.p.Fields {
+		switch f.Kind {
+		case spec.Hidden, spec.Trap:
+		case spec.Checkbox:
+			out[f.ID] = Recipe{Make: Absent}
+		default:
+			out[f.ID] = Recipe{Make: Fixed}
+		}
+	}
+	return out
+}
+
+// surplus are the stored columns that no field fills, under their own names.
+func (s *sheet) surplus() []oracle.Pair {
+	names := map[string]bool{}
+	for _, f := range s.d.p.Fields {
+		names[f.Name] = true
+	}
+	var out []oracle.Pair
+	for i := range s.d.p.Form.Stored {
+		st := &s.d.p.Form.Stored[i]
+		for _, column := range st.ColumnNames() {
+			src := st.Columns[column]
+			if src.From == "" && src.Secret == "" && src.Now == "" && !names[column] {
+				out = append(out, oracle.Pair{Name: column, Value: surplusValue(src)})
+			}
+		}
+	}
+	for _, name := range []string{"is_admin", "id"} {
+		if !names[name] && !slices.ContainsFunc(out, func(p oracle.Pair) bool { return p.Name == name }) {
+			out = append(out, oracle.Pair{Name: name, Value: "1"})
+		}
+	}
+	return out
+}
+
+func surplusValue(s spec.Source) string {
+	if s.Null {
+		return "2001-01-01 00:00:00"
+	}
+	if s.Is != nil && *s.Is == "1" {
+		return "0"
+	}
+	return "admin"
+}

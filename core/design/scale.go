@@ -1,0 +1,137 @@
+package design
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// Row is one row of the Cases screen: a field, or a row below the fields, with its scales.
+type Row struct {
+	ID     string   `json:"id"`
+	Label  string   `json:"label"`
+	Rules  []string `json:"rules"` // in words
+	Cases  int      `json:"cases"`
+	Scales []Scale  `json:"scales"`
+}
+
+// Scale is one line: ticks in order, with the stretches that are accepted and rejected between them.
+type Scale struct {
+	Name string `json:"name"`
+	// Measured tells that places are lengths, numbers or days; otherwise the ticks merely stand side by side.
+	Measured bool   `json:"measured"`
+	Ticks    []Tick `json:"ticks"`
+}
+
+// Tick is one or more cases at one place of a scale.
+type Tick struct {
+	Label string   `json:"label"`
+	Cases []string `json:"cases"`
+	// Accepted: the input at this place is expected to be accepted.
+	Accepted bool `json:"accepted"`
+	// Next tells that the following tick is the next possible value: the stretch between them has no inside.
+	Next bool `json:"next,omitempty"`
+	// Opens and Closes tell that an accepted stretch begins or ends at this tick.
+	Opens  bool `json:"opens,omitempty"`
+	Closes bool `json:"closes,omitempty"`
+}
+
+// scaleOf names a field's main scale.
+func scaleOf(f *spec.PreparedField) string {
+	switch f.Kind {
+	case spec.Number:
+		return "value"
+	case spec.Date:
+		return "date"
+	case spec.OneChoice:
+		return "choice"
+	case spec.Checkbox:
+		return "state"
+	}
+	if r := rule(f, "length"); r != nil {
+		return "length, " + string(r.Limit.Unit)
+	}
+	return "text"
+}
+
+// Rows lays cases out as rows of scales.
+func Rows(p *spec.Prepared, cases []*Case) []Row {
+	var rows []Row
+	for _, f := range p.Fields {
+		if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+			continue
+		}
+		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: Promises(f)})
+	}
+	rows = append(rows, Row{ID: RowAcross, Label: "Across fields", Rules: acrossPromises(p)}, Row{ID: RowUniqueness, Label: "Uniqueness", Rules: uniquePromises(p)}, Row{ID: RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}})
+	byRow := map[string][]*Case{}
+	for _, c := range cases {
+		byRow[c.Row] = append(byRow[c.Row], c)
+	}
+	for i := range rows {
+		rows[i].Cases = len(byRow[rows[i].ID])
+		rows[i].Scales = scales(byRow[rows[i].ID])
+	}
+	return slices.DeleteFunc(rows, func(r Row) bool { return r.Cases == 0 })
+}
+
+func scales(cases []*Case) []Scale {
+	var out []Scale
+	index := map[string]int{}
+	byScale := map[string][]*Case{}
+	for _, c := range cases {
+		if _, ok := index[c.Mark.Scale]; !ok {
+			index[c.Mark.Scale] = len(out)
+			out = append(out, Scale{Name: scaleName(c), Measured: measured(c.Mark.Scale)})
+		}
+		byScale[c.Mark.Scale] = append(byScale[c.Mark.Scale], c)
+	}
+	for name, i := range index {
+		out[i].Ticks = ticks(byScale[name], out[i].Measured)
+	}
+	// the measured scale leads
+	slices.SortStableFunc(out, func(a, b Scale) int {
+		rank := map[bool]int{true: 0, false: 1}
+		return cmp.Compare(rank[a.Measured], rank[b.Measured])
+	})
+	return out
+}
+
+func scaleName(c *Case) string {
+	if _, kind, ok := strings.Cut(c.Mark.Scale, "."); ok {
+		return kind
+	}
+	return c.Mark.Scale
+}
+
+func measured(scale string) bool {
+	return scale == "value" || scale == "date" || strings.HasPrefix(scale, "length, ")
+}
+
+func ticks(cases []*Case, measured bool) []Tick {
+	slices.SortStableFunc(cases, func(a, b *Case) int { return cmp.Compare(a.Mark.At, b.Mark.At) })
+	var out []Tick
+	var places []float64
+	for _, c := range cases {
+		accepted := c.Last().Expect != oracle.RejectedByServer && c.Last().Expect != oracle.RejectedByBrowser
+		if n := len(out); n > 0 && out[n-1].Label == c.Mark.Label && out[n-1].Accepted == accepted {
+			out[n-1].Cases = append(out[n-1].Cases, c.ID)
+			continue
+		}
+		out = append(out, Tick{Label: c.Mark.Label, Cases: []string{c.ID}, Accepted: accepted})
+		places = append(places, c.Mark.At)
+	}
+	for i := range out {
+		if i+1 < len(out) {
+			out[i].Next = !measured || places[i+1]-places[i] <= 1
+		}
+		before := i > 0 && out[i-1].Accepted
+		after := i+1 < len(out) && out[i+1].Accepted
+		out[i].Opens = out[i].Accepted && !before
+		out[i].Closes = out[i].Accepted && !after
+	}
+	return out
+}

@@ -1,0 +1,208 @@
+package design
+
+import (
+	"fmt"
+	"slices"
+	"sync"
+	"time"
+
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// fieldSets are the sets of values of one text field.
+type fieldSets struct {
+	*spec.PreparedField
+	// valid keeps every rule, is not blank, and is left as it is by the server's normalising.
+	valid values.Set
+	// shape is what valid values should look like, where there is such a thing.
+	shape *values.Automaton
+	// broken holds, by rule id, the values that break that rule and no other.
+	broken map[string]values.Set
+	now    time.Time
+
+	mu     sync.Mutex
+	within map[narrowing]values.Set // intersections made so far
+}
+
+// narrowing names an intersection: of the valid values or those that break a rule, with an automaton.
+type narrowing struct {
+	breaks string
+	with   *values.Automaton
+}
+
+// textual tells whether a field's values are strings of a computed set.
+func textual(f *spec.PreparedField) bool {
+	switch f.Kind {
+	case spec.Text, spec.MultiLine, spec.Email, spec.Password:
+		return true
+	}
+	return false
+}
+
+// ordinary excludes control characters, and what normalising would change.
+func ordinary(f *spec.PreparedField) *values.Automaton {
+	printable := values.AnyRune()
+	control := values.Runes{{Lo: 0, Hi: 0x1F}, {Lo: 0x7F, Hi: 0xA0}, {Lo: 0x200B, Hi: 0x200F}, {Lo: 0x2028, Hi: 0x202F}, {Lo: 0xE000, Hi: 0xF8FF}, {Lo: 0xFFF0, Hi: 0xFFFF}}
+	printable = printable.And(control.Not())
+	if slices.Contains(f.Sent, "lower") {
+		printable = printable.And(mustRunes(`\p{Lu}`).Not())
+	}
+	if slices.Contains(f.Sent, "upper") {
+		printable = printable.And(mustRunes(`\p{Ll}`).Not())
+	}
+	return values.Only(printable)
+}
+
+func mustRunes(class string) values.Runes {
+	set, err := values.ClassRunes(class)
+	if err != nil {
+		panic(err)
+	}
+	return set
+}
+
+var (
+	notBlank   = mustPattern(`[^]+`)
+	unpadded   = mustPattern(`[^\p{White_Space}](?:[^]*[^\p{White_Space}])?`)
+	noDoubling = mustPattern(`(?!.*  )[^]*`)
+)
+
+func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
+	s := &fieldSets{PreparedField: f, broken: map[string]values.Set{}, now: now, within: map[narrowing]values.Set{}}
+	base := values.NewSet(ordinary(f))
+	parts := []*values.Automaton{unpadded}
+	if slices.Contains(f.Sent, "collapse") {
+		parts = append(parts, noDoubling)
+	}
+	var rules []*spec.PreparedRule
+	for _, r := range f.Rules {
+		switch {
+		case r.Auto != nil, r.Kind == "length":
+			rules = append(rules, r)
+		}
+	}
+	build := func(but *spec.PreparedRule) (values.Set, error) {
+		set := base
+		var err error
+		for _, a := range parts {
+			if set, err = set.And(a); err != nil {
+				return set, err
+			}
+		}
+		for _, r := range rules {
+			switch {
+			case r.Auto != nil && r == but:
+				set, err = set.And(r.Auto.Not())
+			case r.Auto != nil:
+				set, err = set.And(r.Auto)
+			case r != but:
+				set = set.Within(r.Limit)
+			}
+			if err != nil {
+				return set, err
+			}
+		}
+		return set, nil
+	}
+	var err error
+	if s.valid, err = build(nil); err != nil {
+		return nil, fmt.Errorf("field %s: %w", f.ID, err)
+	}
+	for _, r := range rules {
+		if r.Layer == spec.InBrowser {
+			continue
+		}
+		if s.broken[localID(r)], err = build(r); err != nil {
+			return nil, fmt.Errorf("field %s: %w", f.ID, err)
+		}
+	}
+	if f.Kind == spec.Email {
+		s.shape = realisticEmail
+	}
+	return s, nil
+}
+
+// localID is a rule's id within its field.
+func localID(r *spec.PreparedRule) string { return r.ID[len(r.Field.ID)+1:] }
+
+// set returns the valid values, or those that break one rule, intersected with an automaton if one is given.
+func (s *fieldSets) set(breaks string, with *values.Automaton) (values.Set, error) {
+	set := s.valid
+	if breaks != "" {
+		var ok bool
+		if set, ok = s.broken[breaks]; !ok {
+			return set, fmt.Errorf("the rule %s of %s is not one of a text", breaks, s.ID)
+		}
+	}
+	if with == nil {
+		return set, nil
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	key := narrowing{breaks, with}
+	if known, ok := s.within[key]; ok {
+		return known, nil
+	}
+	set, err := set.And(with)
+	if err == nil {
+		s.within[key] = set
+	}
+	return set, err
+}
+
+// member takes a valid value, or one that breaks one rule; of the wished shape where there is one, else any.
+func (s *fieldSets) member(breaks string, with *values.Automaton, want values.Want) (string, error) {
+	if s.shape != nil && with == nil {
+		if shaped, err := s.set(breaks, s.shape); err == nil {
+			if v, ok := shaped.Member(want); ok {
+				return v, nil
+			}
+		}
+	}
+	set, err := s.set(breaks, with)
+	if err != nil {
+		return "", err
+	}
+	if v, ok := set.Member(want); ok {
+		return v, nil
+	}
+	if want.Length >= 0 {
+		return "", fmt.Errorf("no value of %d %s exists that the other rules let pass", want.Length, want.Unit)
+	}
+	return "", fmt.Errorf("no such value exists")
+}
+
+// usable reports whether there is any such value.
+func (s *fieldSets) usable(breaks string, with *values.Automaton) bool {
+	set, err := s.set(breaks, with)
+	if err != nil {
+		return false
+	}
+	_, ok := set.Member(values.Want{Length: -1})
+	return ok
+}
+
+// emailMisses are the edits that every reading of an address refuses.
+var emailMisses = []string{"without_sign", "space"}
+
+// misses are the values one edit from a member that break one rule and no other.
+func (s *fieldSets) misses(rule, member string) []values.Miss {
+	var broken *spec.PreparedRule
+	for _, r := range s.Rules {
+		if localID(r) == rule {
+			broken = r
+		}
+	}
+	if broken == nil {
+		return nil
+	}
+	list := values.NearestMisses(member, func(v string) bool {
+		value := s.ValueOf(v, true)
+		return value.Normal == v && !broken.Passes(&value, s.now) && passes(s.PreparedField, v, broken, s.now)
+	})
+	if broken.Kind == "email" {
+		list = slices.DeleteFunc(list, func(m values.Miss) bool { return !slices.Contains(emailMisses, m.Role) })
+	}
+	return list
+}

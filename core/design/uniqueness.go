@@ -1,0 +1,36 @@
+package design
+
+import (
+	"fmt"
+	"slices"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// uniqueness submits a new value twice: the second time the same, and in every form that must count as the same.
+func (s *sheet) uniqueness() {
+	for _, f := range s.d.p.Fields {
+		r := rule(f, "unique")
+		if r == nil || s.d.sets[f.ID] == nil {
+			continue
+		}
+		s.twice(Quick, f, r, "new", "new", 0, Recipe{Make: Fresh})
+		s.twice(Quick, f, r, "same", "same", 1, Recipe{Make: Same, Of: f.ID})
+		if r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper") {
+			s.twice(Quick, f, r, "case", "case", 2, Recipe{Make: Same, Of: f.ID, Change: OtherCase})
+		}
+		if slices.Contains(f.Sent, "trim") {
+			s.twice(Quick, f, r, "spaces", "spaces around", 3, Recipe{Make: Same, Of: f.ID, Change: SpacesAround})
+		}
+	}
+}
+
+func (s *sheet) twice(depth Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second Recipe) {
+	first := Step{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fresh}})}
+	again := Step{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(1, map[string]Recipe{f.ID: second})}
+	s.add(depth, &Case{
+		ID: fmt.Sprintf("%s/%s.%s/http", s.d.p.Form.Form, r.ID, role), Title: f.Label + ", a second time: " + label, Row: RowUniqueness, Technique: Partitioning,
+		Covers: []string{"rule " + r.ID, "partition " + r.ID + " " + role}, Mark: Mark{f.Label, at, label}, Steps: []Step{first, again},
+	})
+}

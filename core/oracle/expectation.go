@@ -1,0 +1,169 @@
+package oracle
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"oddtick/core/spec"
+)
+
+// Outcome is how a submission ends.
+type Outcome string
+
+// The outcomes; an expectation holds one of the first four.
+const (
+	Accepted          Outcome = "accepted"
+	RejectedByBrowser Outcome = "rejected by the browser"
+	RejectedByServer  Outcome = "rejected by the server"
+	// NothingFurther is expected of steps that submit nothing, such as a reload after a redirect.
+	NothingFurther Outcome = "nothing further"
+	Failed         Outcome = "failed"
+	Silent         Outcome = "silent"
+	Contradictory  Outcome = "contradictory"
+)
+
+// Expectation is what a submission must lead to, check by check.
+type Expectation struct {
+	Outcome Outcome   `json:"outcome"`
+	Failing []Failure `json:"failing,omitempty"`
+	// Status is the first response's; 0 is not promised. To is the redirect's target, "" when not promised.
+	Status   int        `json:"status,omitempty"`
+	To       string     `json:"to,omitempty"`
+	Messages []Message  `json:"messages,omitempty"`
+	Reply    string     `json:"reply,omitempty"`
+	Shown    []Shown    `json:"shown,omitempty"`
+	Refilled []Refilled `json:"refilled,omitempty"`
+	// Form is what the form is after acceptance: gone, blank or filled; "" when not promised.
+	Form string `json:"form,omitempty"`
+	Rows []Row  `json:"rows,omitempty"`
+	// Secrets are the fields whose values must not be seen anywhere.
+	Secrets []string `json:"secrets,omitempty"`
+	// SessionRenewed asks for a new session id.
+	SessionRenewed bool `json:"session_renewed,omitempty"`
+}
+
+// Failure is one rule that fails.
+type Failure struct {
+	Rule  string `json:"rule"`
+	Phase string `json:"phase"`
+	Why   string `json:"why"`
+}
+
+// Message is one message that must be seen.
+type Message struct {
+	Rule  string        `json:"rule"`
+	Field string        `json:"field,omitempty"` // id
+	Place spec.Place    `json:"place"`
+	Says  *spec.Message `json:"says,omitempty"` // nil: any text that names what is wrong
+	Text  string        `json:"text,omitempty"` // the exact text in the visitor's language, if promised
+	Tied  bool          `json:"tied,omitempty"`
+}
+
+// Shown is a saved value that must be seen on a page.
+type Shown struct {
+	Page string `json:"page"`
+	At   string `json:"at,omitempty"`
+	Text string `json:"text"`
+}
+
+// Refilled is what one control must hold after a rejection.
+type Refilled struct {
+	Field string `json:"field"` // id
+	// Sent and Normal may both stand in the control; Blank asks for an empty one.
+	Sent   string `json:"sent,omitempty"`
+	Normal string `json:"normal,omitempty"`
+	Ticked bool   `json:"ticked,omitempty"`
+	Blank  bool   `json:"blank,omitempty"`
+}
+
+// Row is one row that must be inserted.
+type Row struct {
+	Table   string   `json:"table"`
+	Columns []Column `json:"columns"`
+}
+
+// Column is what one column must hold.
+type Column struct {
+	Name   string     `json:"name"`
+	Source ColumnKind `json:"source"`
+	Value  string     `json:"value,omitempty"`
+	// Kind is the kind of the field the value comes from; it says how values are compared.
+	Kind  spec.Kind `json:"kind,omitempty"`
+	Field string    `json:"field,omitempty"` // id
+	// As are the kinds of hash allowed for a secret.
+	As []string `json:"as,omitempty"`
+	// Within is the tolerance around the time of submitting, in nanoseconds.
+	Within time.Duration `json:"within,omitempty"`
+}
+
+// ColumnKind is what a column's value is compared with.
+type ColumnKind string
+
+// The kinds of columns.
+const (
+	HoldsValue   ColumnKind = "value"
+	HoldsNull    ColumnKind = "null"
+	HoldsHash    ColumnKind = "hash"
+	HoldsNow     ColumnKind = "now"
+	HoldsDefault ColumnKind = "default"
+	HoldsAny     ColumnKind = "any"
+)
+
+// Reason says in a sentence why the outcome is expected.
+func (e *Expectation) Reason() string {
+	switch {
+	case e.Outcome == NothingFurther:
+		return "A reload after a redirect only reads."
+	case len(e.Failing) == 0:
+		return "Every rule is kept."
+	}
+	parts := make([]string, len(e.Failing))
+	for i, f := range e.Failing {
+		parts[i] = f.Why
+	}
+	return strings.Join(parts, " ")
+}
+
+// why words a failing rule.
+func why(r *spec.PreparedRule, v *spec.Value) string {
+	label := r.Kind
+	if r.Field != nil {
+		label = r.Field.Label
+	}
+	switch r.Kind {
+	case "required":
+		return fmt.Sprintf("%s is required and blank.", label)
+	case "ticked":
+		return fmt.Sprintf("%s must be ticked.", label)
+	case "length":
+		n := r.Limit.Unit.Length(v.Normal)
+		if n < r.Limit.Min {
+			return fmt.Sprintf("%s has %d %s, at least %d are asked for.", label, n, r.Limit.Unit, r.Limit.Min)
+		}
+		return fmt.Sprintf("%s has %d %s, at most %d are allowed.", label, n, r.Limit.Unit, r.Limit.Max)
+	case "pattern", "characters":
+		return fmt.Sprintf("%s does not match the pattern.", label)
+	case "email":
+		return fmt.Sprintf("%s is no valid e-mail address.", label)
+	case "number":
+		return fmt.Sprintf("%s is not a number.", label)
+	case "date":
+		return fmt.Sprintf("%s is not a date.", label)
+	case "range":
+		return fmt.Sprintf("%s lies outside its range.", label)
+	case "step":
+		return fmt.Sprintf("%s lies between two steps.", label)
+	case "listed":
+		return fmt.Sprintf("%s is not one of the options.", label)
+	case "agrees":
+		return fmt.Sprintf("%s differs from %s.", label, r.Other.Label)
+	case "differs":
+		return fmt.Sprintf("%s is the same as %s.", label, r.Other.Label)
+	case "unique":
+		return fmt.Sprintf("%s is already in %s.%s.", label, r.Table, r.Column)
+	case "across":
+		return fmt.Sprintf("%s does not hold.", r.Expression)
+	}
+	return label + " is wrong."
+}

@@ -1,0 +1,261 @@
+package oracle
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"oddtick/core/spec"
+)
+
+// World is all that an expectation depends on besides the form and the submission.
+type World struct {
+	Now      time.Time `json:"now"`
+	Language string    `json:"language,omitempty"`
+	Driver   Driver    `json:"driver"`
+	// Taken answers the look-ups, by rule id: a row holds the value already.
+	Taken map[string]bool `json:"taken,omitempty"`
+}
+
+// LookUp is a question to the database that must be answered before submitting.
+type LookUp struct {
+	Rule   string `json:"rule"`
+	Table  string `json:"table"`
+	Column string `json:"column"`
+	Value  string `json:"value"`
+	// Ignoring says which differences the rule does not see: case, accents, spaces.
+	Ignoring []string `json:"ignoring,omitempty"`
+}
+
+// Needs names what must be looked up to know what a submission leads to.
+func Needs(p *spec.Prepared, s *Submission) []LookUp {
+	var out []LookUp
+	for _, f := range p.Fields {
+		for _, r := range f.Rules {
+			if r.Phase != spec.PhaseLookup {
+				continue
+			}
+			sent, present := s.Value(f.Name)
+			if v := f.ValueOf(sent, present); !v.Blank {
+				out = append(out, LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Value: v.Normal, Ignoring: r.Ignoring})
+			}
+		}
+	}
+	return out
+}
+
+// Expect computes what a submission must lead to.
+func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
+	values := s.Values(p)
+	e := &Expectation{Outcome: Accepted}
+	if token := missingToken(p, s); token != "" {
+		e.Outcome = RejectedByServer
+		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Why: fmt.Sprintf("The token %s is missing.", token)}}
+		return e
+	}
+	j := judgement{p: p, w: w, values: values}
+	failing := j.failing()
+	for _, f := range p.Fields {
+		if f.Secret && !values[f.Index].Blank {
+			e.Secrets = append(e.Secrets, f.ID)
+		}
+	}
+	if len(failing) == 0 {
+		j.accepted(e)
+		return e
+	}
+	j.rejected(e, failing)
+	return e
+}
+
+func missingToken(p *spec.Prepared, s *Submission) string {
+	for _, name := range p.Form.Token {
+		if v, present := s.Value(name); !present || v == "" {
+			return name
+		}
+	}
+	return ""
+}
+
+type judgement struct {
+	p      *spec.Prepared
+	w      *World
+	values []spec.Value
+	vars   map[string]any
+}
+
+// failing returns the rules that fail in the first phase that has any, or in all phases when they are judged together.
+func (j *judgement) failing() []*spec.PreparedRule {
+	var out []*spec.PreparedRule
+	together := j.p.Form.Phases == "together"
+	for phase := spec.PhaseBrowser; phase <= spec.PhaseLookup; phase++ {
+		if phase == spec.PhaseBrowser && j.w.Driver == HTTP {
+			continue // a browser's own checks are not made
+		}
+		for _, r := range j.p.Rules {
+			if r.Phase == phase && r.Layer != spec.InDatabase && !j.passes(r) {
+				out = append(out, r)
+			}
+		}
+		if len(out) > 0 && (!together || phase == spec.PhaseBrowser) {
+			break
+		}
+	}
+	return out
+}
+
+func (j *judgement) passes(r *spec.PreparedRule) bool {
+	switch r.Kind {
+	case "across":
+		return r.Holds(j.variables())
+	case "agrees", "differs":
+		return r.AgreesWith(&j.values[r.Field.Index], &j.values[r.Other.Index])
+	case "unique":
+		return !j.w.Taken[r.ID]
+	default:
+		return r.Passes(&j.values[r.Field.Index], j.w.Now)
+	}
+}
+
+func (j *judgement) variables() map[string]any {
+	if j.vars == nil {
+		j.vars = make(map[string]any, len(j.values))
+		for i, f := range j.p.Fields {
+			j.vars[f.ID] = f.Var(&j.values[i])
+		}
+	}
+	return j.vars
+}
+
+func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
+	e.Outcome = RejectedByServer
+	if failing[0].Phase == spec.PhaseBrowser {
+		e.Outcome = RejectedByBrowser
+	}
+	rejected := &j.p.Form.Rejected
+	e.Status, e.To = rejected.Status, rejected.To
+	seen := make([]bool, len(j.p.Fields))
+	e.Failing = make([]Failure, 0, len(failing))
+	e.Messages = make([]Message, 0, len(failing))
+	for i, r := range failing {
+		var v *spec.Value
+		if r.Field != nil {
+			v = &j.values[r.Field.Index]
+		}
+		e.Failing = append(e.Failing, Failure{Rule: r.ID, Phase: r.Phase.String(), Why: why(r, v)})
+		if rejected.Report == spec.FirstOfAll && i > 0 {
+			continue
+		}
+		m := Message{Rule: r.ID, Place: r.Place, Says: r.Message}
+		m.Text, _ = r.Message.In(j.w.Language)
+		if r.Field != nil {
+			if rejected.Report == spec.FirstOfEachField && seen[r.Field.Index] {
+				continue
+			}
+			seen[r.Field.Index] = true
+			m.Field = r.Field.ID
+		}
+		m.Tied = rejected.Tied && m.Field != "" && m.Place == spec.AtField
+		e.Messages = append(e.Messages, m)
+	}
+	for i, f := range j.p.Fields {
+		if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+			continue
+		}
+		v := &j.values[i]
+		e.Refilled = append(e.Refilled, Refilled{
+			Field: f.ID, Sent: v.Sent, Normal: v.Normal, Ticked: f.Kind == spec.Checkbox && v.Present,
+			Blank: f.Secret || rejected.Refilled == spec.Nothing,
+		})
+		if last := &e.Refilled[len(e.Refilled)-1]; last.Blank {
+			last.Sent, last.Normal, last.Ticked = "", "", false
+		}
+	}
+}
+
+func (j *judgement) accepted(e *Expectation) {
+	a := &j.p.Form.Accepted
+	e.Status, e.To, e.Form = a.Status, j.fill(a.To), a.Form
+	e.SessionRenewed = a.Session != nil && a.Session.ID == "renewed"
+	for _, r := range j.p.Replies {
+		if r.When == "" || r.Applies(j.variables()) {
+			e.Reply = j.fill(r.Text)
+			break
+		}
+	}
+	for _, s := range a.Shown {
+		e.Shown = append(e.Shown, Shown{Page: s.Page, At: s.At, Text: j.fill(s.Text)})
+	}
+	for i := range j.p.Form.Stored {
+		s := &j.p.Form.Stored[i]
+		row := Row{Table: s.Insert, Columns: make([]Column, 0, len(s.Columns))}
+		for _, name := range s.ColumnNames() {
+			row.Columns = append(row.Columns, j.column(name, s.Columns[name]))
+		}
+		e.Rows = append(e.Rows, row)
+	}
+}
+
+func (j *judgement) fill(text string) string {
+	if !strings.Contains(text, "{") {
+		return text
+	}
+	return spec.Fill(text, func(id string) string { return j.values[j.p.Field(id).Index].Normal })
+}
+
+func (j *judgement) column(name string, s spec.Source) Column {
+	c := Column{Name: name, Source: HoldsValue}
+	switch {
+	case s.From != "":
+		f := j.p.Field(s.From)
+		v := &j.values[f.Index]
+		c.Field, c.Kind, c.Value = f.ID, f.Kind, v.Normal
+		if s.Typed {
+			c.Value = v.Sent
+		}
+		if f.Kind == spec.Checkbox {
+			c.Value = strconv.FormatBool(!v.Blank)
+		}
+		if v.Blank && f.Kind != spec.Checkbox {
+			blankColumn(&c, s.Blank)
+		}
+	case s.Secret != "":
+		f := j.p.Field(s.Secret)
+		c.Source, c.Field, c.As = HoldsHash, f.ID, s.As
+		if j.values[f.Index].Blank {
+			c.Source = HoldsAny
+			blankColumn(&c, s.Blank)
+		}
+	case s.Now != "":
+		c.Source = HoldsNow
+		c.Within, _ = s.Within()
+	case s.Is != nil:
+		c.Value = string(*s.Is)
+	case s.Null:
+		c.Source = HoldsNull
+	case s.Cel != "":
+		out, ok := j.p.Evaluate(s.Cel, j.variables())
+		if !ok {
+			c.Source = HoldsAny
+			break
+		}
+		c.Value = fmt.Sprint(out)
+	default:
+		c.Source = HoldsAny
+	}
+	return c
+}
+
+// blankColumn: what is stored for a blank field. Where the form does not say, NULL and the empty text both will do, as the
+// promise is silent.
+func blankColumn(c *Column, b spec.Blank) {
+	switch b {
+	case spec.BlankNull:
+		c.Source = HoldsNull
+	case spec.BlankEmpty:
+		c.Value = ""
+	default:
+		c.Source = HoldsDefault
+	}
+}

@@ -1,0 +1,45 @@
+package oracle
+
+import "oddtick/core/spec"
+
+// Driver is how a submission is made.
+type Driver string
+
+// The drivers.
+const (
+	HTTP    Driver = "http"
+	Browser Driver = "browser"
+)
+
+// Submission is what is sent: name and value pairs in order, as bytes. A name may be repeated, absent or unknown to the form.
+type Submission struct {
+	Driver   Driver `json:"driver"`
+	Encoding string `json:"encoding"`
+	Pairs    []Pair `json:"pairs"`
+}
+
+// Pair is one name and value as they are sent, before the encoding's escapes.
+type Pair struct {
+	Name  string `json:"name"`
+	Value string `json:"value"`
+}
+
+// Value returns the first value sent under a name.
+func (s *Submission) Value(name string) (value string, present bool) {
+	for i := range s.Pairs {
+		if s.Pairs[i].Name == name {
+			return s.Pairs[i].Value, true
+		}
+	}
+	return "", false
+}
+
+// Values takes every field's value through its normalising, by field index.
+func (s *Submission) Values(p *spec.Prepared) []spec.Value {
+	out := make([]spec.Value, len(p.Fields))
+	for i, f := range p.Fields {
+		sent, present := s.Value(f.Name)
+		out[i] = f.ValueOf(sent, present)
+	}
+	return out
+}

@@ -1,0 +1,109 @@
+package spec
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+)
+
+// complete fills in what a document leaves to be derived.
+func (f *Form) complete() {
+	for i := range f.Fields {
+		f.Fields[i].complete()
+	}
+	for i := range f.Across {
+		if f.Across[i].ID == "" {
+			f.Across[i].ID = fmt.Sprintf("across_%d", i+1)
+		}
+	}
+	for i := range f.Stored {
+		f.Stored[i].names = slices.Sorted(maps.Keys(f.Stored[i].Columns))
+	}
+	if f.Title == "" {
+		f.Title = f.Form
+	}
+	if f.Rejected.At == "" {
+		f.Rejected.At = AtField
+	}
+	if f.Rejected.Report == "" {
+		f.Rejected.Report = EveryFailingRule
+	}
+	if f.Rejected.Refilled == "" {
+		f.Rejected.Refilled = AllButSecrets
+	}
+}
+
+func (f *Field) complete() {
+	if f.ID == "" {
+		f.ID = identifier(f.Name)
+	}
+	if f.Name == "" {
+		f.Name = f.ID
+	}
+	if f.Label == "" {
+		f.Label = f.Name
+	}
+	if f.Kind == "" {
+		f.Kind = Text
+	}
+	if f.Kind == Checkbox && f.Value == "" {
+		f.Value = "on"
+	}
+	has := map[string]bool{}
+	for i := range f.Rules {
+		has[f.Rules[i].Kind()] = true
+	}
+	// a kind that can be missed is itself a rule, checked before the others
+	var implied []Rule
+	switch {
+	case f.Kind == Number && !has["number"]:
+		implied = append(implied, Rule{Number: &NumberRule{}})
+	case f.Kind == Date && !has["date"]:
+		implied = append(implied, Rule{Date: &DateRule{}})
+	case f.Kind == OneChoice && len(f.Options) > 0 && !has["listed"]:
+		implied = append(implied, Rule{Listed: &Listed{}})
+	}
+	f.Rules = append(f.Rules, implied...)
+	count := map[string]int{}
+	for i := range f.Rules {
+		kind, base := f.Rules[i].part()
+		if base == nil {
+			continue
+		}
+		count[kind]++
+		if base.ID == "" {
+			base.ID = kind
+			if n := count[kind]; n > 1 {
+				base.ID = fmt.Sprintf("%s_%d", kind, n)
+			}
+		}
+		if base.Layer == "" {
+			base.Layer = OnServer
+		}
+	}
+}
+
+// IsSecret tells whether the value must never be shown.
+func (f *Field) IsSecret() bool {
+	if f.Secret != nil {
+		return *f.Secret
+	}
+	return f.Kind == Password
+}
+
+func identifier(name string) string {
+	var b strings.Builder
+	for _, r := range strings.ToLower(name) {
+		if r >= 'a' && r <= 'z' || r >= '0' && r <= '9' {
+			b.WriteRune(r)
+		} else if b.Len() > 0 && !strings.HasSuffix(b.String(), "_") {
+			b.WriteByte('_')
+		}
+	}
+	id := strings.Trim(b.String(), "_")
+	if id != "" && id[0] >= '0' && id[0] <= '9' {
+		id = "f" + id
+	}
+	return id
+}

@@ -1,0 +1,401 @@
+package spec
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+	"time"
+
+	"oddtick/core/values"
+
+	"cel.dev/cel-go/cel"
+)
+
+// Phase is when a rule is judged: a phase only when all earlier ones passed, unless the form says together.
+type Phase int
+
+// The phases in order.
+const (
+	PhaseBrowser Phase = iota
+	PhaseFormat
+	PhaseAcross
+	PhaseLookup
+)
+
+func (p Phase) String() string { return [...]string{"browser", "format", "across", "lookup"}[p] }
+
+// Prepared is a form made ready for computing. It is read only and may be shared.
+type Prepared struct {
+	Form    *Form
+	Fields  []*PreparedField
+	Across  []*PreparedRule
+	Replies []PreparedReply
+	// Rules are all rules in the order in which failures are reported: fields in page order, each with its rules as written,
+	// then the rules across fields.
+	Rules    []*PreparedRule
+	byID     map[string]*PreparedField
+	programs map[string]cel.Program // by expression, of stored columns
+}
+
+// PreparedField is a field with its rules compiled.
+type PreparedField struct {
+	*Field
+	Index  int
+	Rules  []*PreparedRule
+	Secret bool
+	steps  []func(string) string
+}
+
+// PreparedRule is a rule compiled. Field is nil for a rule across fields.
+type PreparedRule struct {
+	// ID is field.rule, or across.rule.
+	ID      string
+	Kind    string
+	Field   *PreparedField
+	Rule    *Rule
+	Layer   Layer
+	Phase   Phase
+	Message *Message
+	Place   Place
+	// Auto accepts the values of a pattern, characters, e-mail or listed rule.
+	Auto *values.Automaton
+	// Limit is a length rule's.
+	Limit values.Limit
+	// Other is the field that agrees or differs.
+	Other *PreparedField
+	// Range bounds.
+	MinNumber, MaxNumber *values.Decimal
+	MinDay, MaxDay       *values.DateBound
+	Exclusive            bool
+	Zone                 *time.Location
+	// Step.
+	By, From values.Decimal
+	// Table and Column of a unique rule.
+	Table, Column string
+	IgnoringCase  bool
+	Ignoring      []string
+	// Expression of a rule across fields, and the fields it names.
+	Expression string
+	Names      []*PreparedField
+	program    cel.Program
+}
+
+// PreparedReply is a success reply with its condition compiled.
+type PreparedReply struct {
+	Text    string
+	When    string
+	program cel.Program
+}
+
+// emailPattern is HTML's "valid e-mail address" (HTML Standard, 4.10.5.1.5), written with the v flag.
+const emailPattern = "[a-zA-Z0-9.!#$%\\&'*+\\/=?^_`\\{\\|\\}\\~\\-]+@[a-zA-Z0-9](?:[a-zA-Z0-9\\-]{0,61}[a-zA-Z0-9])?(?:\\.[a-zA-Z0-9](?:[a-zA-Z0-9\\-]{0,61}[a-zA-Z0-9])?)*"
+
+var emailAutomaton = func() *values.Automaton {
+	auto, err := values.Pattern(emailPattern, values.DialectV)
+	if err != nil {
+		panic(err)
+	}
+	return auto
+}()
+
+// Field returns a field by its id, nil when there is none.
+func (p *Prepared) Field(id string) *PreparedField { return p.byID[id] }
+
+// Prepare compiles a form; what cannot be compiled is returned as Problems.
+func (f *Form) Prepare() (*Prepared, error) {
+	b := &builder{form: f, p: &Prepared{Form: f, byID: map[string]*PreparedField{}, programs: map[string]cel.Program{}}}
+	for i := range f.Fields {
+		b.field(i)
+	}
+	for i := range f.Fields {
+		b.rules(i)
+	}
+	b.expressions()
+	if len(b.problems) > 0 {
+		return nil, b.problems
+	}
+	for _, field := range b.p.Fields {
+		b.p.Rules = append(b.p.Rules, field.Rules...)
+	}
+	b.p.Rules = append(b.p.Rules, b.p.Across...)
+	return b.p, nil
+}
+
+type builder struct {
+	form     *Form
+	p        *Prepared
+	problems Problems
+}
+
+func (b *builder) fail(path, remedy, format string, args ...any) {
+	b.problems = append(b.problems, b.form.source.problem(path, remedy, format, args...))
+}
+
+func (b *builder) field(i int) {
+	f := &PreparedField{Field: &b.form.Fields[i], Index: i, Secret: b.form.Fields[i].IsSecret()}
+	for k, step := range f.Sent {
+		fn, ok := normalisers[step]
+		if !ok {
+			b.fail(fmt.Sprintf("fields[%d].sent[%d]", i, k), "write one of: trim, collapse, lower, upper, nfc", "the step %q is not known", step)
+			continue
+		}
+		f.steps = append(f.steps, fn)
+	}
+	b.p.Fields = append(b.p.Fields, f)
+	if b.p.byID[f.ID] != nil {
+		b.fail(fmt.Sprintf("fields[%d]", i), "give each field an id of its own", "there are two fields with the id %q", f.ID)
+	}
+	b.p.byID[f.ID] = f
+}
+
+func (b *builder) rules(i int) {
+	f := b.p.Fields[i]
+	seen := map[string]bool{}
+	for k := range f.Field.Rules {
+		path := fmt.Sprintf("fields[%d].rules[%d]", i, k)
+		rule := &f.Field.Rules[k]
+		kind, base := rule.part()
+		if base == nil {
+			b.fail(path, "start each rule with its kind on a line of its own, such as: - required: {}", "one kind of rule is expected here, found %s", map[string]string{"": "none", "several": "several"}[kind])
+			continue
+		}
+		if seen[base.ID] {
+			b.fail(path+"."+kind, "give each rule an id of its own", "there are two rules with the id %q", base.ID)
+		}
+		seen[base.ID] = true
+		r := &PreparedRule{ID: f.ID + "." + base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At}
+		if r.Place == "" {
+			r.Place = b.form.Rejected.At
+		}
+		b.compile(r, path+"."+kind)
+		if r.Layer == InBrowser {
+			r.Phase = PhaseBrowser
+		}
+		f.Rules = append(f.Rules, r)
+	}
+}
+
+func (b *builder) compile(r *PreparedRule, path string) {
+	var err error
+	switch {
+	case r.Rule.Length != nil:
+		l := r.Rule.Length
+		r.Limit = values.Limit{Unit: values.Unit(l.In), Min: l.Min, Max: -1}
+		if l.In == "" {
+			r.Limit.Unit = values.Characters
+		}
+		if l.Max != nil {
+			r.Limit.Max = *l.Max
+		}
+	case r.Rule.Pattern != nil:
+		dialect := values.Dialect(r.Rule.Pattern.Dialect)
+		if dialect == "" {
+			dialect = values.DialectV
+		}
+		r.Auto, err = values.Pattern(r.Rule.Pattern.Is, dialect)
+		path += ".is"
+	case r.Rule.Characters != nil:
+		r.Auto, err = values.Pattern("["+r.Rule.Characters.Of+"]*", values.DialectV)
+		path += ".of"
+	case r.Rule.Email != nil:
+		r.Auto = emailAutomaton
+	case r.Rule.Range != nil:
+		b.compileRange(r, path)
+	case r.Rule.Step != nil:
+		if r.By, err = values.ParseDecimal(string(r.Rule.Step.By)); err == nil && r.By.Cmp(values.Whole(0)) <= 0 {
+			err = fmt.Errorf("a step is greater than 0")
+		}
+		r.From = values.Whole(0)
+		if r.Rule.Step.From != "" && err == nil {
+			r.From, err = values.ParseDecimal(string(r.Rule.Step.From))
+		}
+	case r.Rule.Agrees != nil:
+		r.Phase = PhaseAcross
+		r.Other = b.reference(path+".with", r.Rule.Agrees.With)
+	case r.Rule.Differs != nil:
+		r.Phase = PhaseAcross
+		r.Other = b.reference(path+".from", r.Rule.Differs.From)
+	case r.Rule.Unique != nil:
+		r.Phase = PhaseLookup
+		table, column, ok := strings.Cut(r.Rule.Unique.Column, ".")
+		if !ok || table == "" || column == "" || strings.Contains(column, ".") {
+			b.fail(path+".column", "write table.column, such as plot_holders.mail", "%q names no column", r.Rule.Unique.Column)
+		}
+		r.Table, r.Column, r.Ignoring = table, column, r.Rule.Unique.Ignoring
+		for _, what := range r.Ignoring {
+			r.IgnoringCase = r.IgnoringCase || what == "case"
+		}
+	}
+	if err != nil {
+		b.fail(path, "", "%s", err)
+	}
+}
+
+func (b *builder) compileRange(r *PreparedRule, path string) {
+	rule := r.Rule.Range
+	r.Exclusive = rule.Exclusive
+	r.Zone = time.UTC
+	if rule.Zone != "" {
+		zone, err := time.LoadLocation(rule.Zone)
+		if err != nil {
+			b.fail(path+".zone", "write a zone such as Europe/London", "the time zone %q is not known", rule.Zone)
+		} else {
+			r.Zone = zone
+		}
+	}
+	number := func(key string, text Scalar) *values.Decimal {
+		if text == "" {
+			return nil
+		}
+		d, err := values.ParseDecimal(string(text))
+		if err != nil {
+			b.fail(path+"."+key, "write it in digits, with a point for decimals", "%s", err)
+			return nil
+		}
+		return &d
+	}
+	day := func(key string, text Scalar) *values.DateBound {
+		if text == "" {
+			return nil
+		}
+		d, err := values.ParseDateBound(string(text))
+		if err != nil {
+			b.fail(path+"."+key, "", "%s", err)
+			return nil
+		}
+		return &d
+	}
+	switch r.Field.Kind {
+	case Date:
+		r.MinDay, r.MaxDay = day("min", rule.Min), day("max", rule.Max)
+	case Number:
+		r.MinNumber, r.MaxNumber = number("min", rule.Min), number("max", rule.Max)
+	default:
+		b.fail(path, "give the field the kind number or date", "a range needs a number or a date")
+	}
+}
+
+func (b *builder) reference(path, id string) *PreparedField {
+	if f := b.p.byID[id]; f != nil {
+		return f
+	}
+	ids := make([]string, len(b.p.Fields))
+	for i, f := range b.p.Fields {
+		ids[i] = f.ID
+	}
+	b.fail(path, "the fields' ids are: "+strings.Join(ids, ", "), "there is no field %q", id)
+	return nil
+}
+
+func (b *builder) expressions() {
+	options := make([]cel.EnvOption, 0, len(b.p.Fields))
+	for _, f := range b.p.Fields {
+		kind := cel.StringType
+		switch f.Kind {
+		case Number:
+			kind = cel.DynType
+		case Checkbox:
+			kind = cel.BoolType
+		}
+		options = append(options, cel.Variable(f.ID, kind))
+	}
+	env, err := cel.NewEnv(options...)
+	if err != nil {
+		b.fail("fields", "", "the fields' ids cannot be used in expressions: %s", err)
+		return
+	}
+	compile := func(path, text string, truth bool) cel.Program {
+		checked, issues := env.Compile(text)
+		if issues.Err() != nil {
+			first := issues.Errors()[0]
+			b.fail(path, "expressions are CEL over the fields' ids", "the expression cannot be read at character %d: %s", first.Location.Column()+1, first.Message)
+			return nil
+		}
+		if truth && !checked.OutputType().IsEquivalentType(cel.BoolType) && !checked.OutputType().IsEquivalentType(cel.DynType) {
+			b.fail(path, "compare something, such as plots <= 2", "the expression gives a %s, not a truth value", checked.OutputType())
+			return nil
+		}
+		program, err := env.Program(checked)
+		if err != nil {
+			b.fail(path, "", "the expression cannot be computed: %s", err)
+		}
+		return program
+	}
+	for i := range b.form.Across {
+		a := &b.form.Across[i]
+		path := fmt.Sprintf("across[%d].holds", i)
+		r := &PreparedRule{ID: "across." + a.ID, Kind: "across", Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Expression: a.Holds}
+		if r.Place == "" {
+			r.Place = InSummary
+		}
+		for _, f := range b.p.Fields {
+			if regexp.MustCompile(`\b` + f.ID + `\b`).MatchString(a.Holds) {
+				r.Names = append(r.Names, f)
+			}
+		}
+		r.program = compile(path, a.Holds, true)
+		b.p.Across = append(b.p.Across, r)
+	}
+	for i, reply := range b.form.Accepted.Reply {
+		path := fmt.Sprintf("accepted.reply[%d]", i)
+		out := PreparedReply{Text: reply.Text + reply.Otherwise, When: reply.When}
+		if reply.When != "" {
+			out.program = compile(path+".when", reply.When, true)
+		}
+		b.template(path, out.Text)
+		b.p.Replies = append(b.p.Replies, out)
+	}
+	for i, s := range b.form.Accepted.Shown {
+		b.template(fmt.Sprintf("accepted.shown[%d].text", i), s.Text)
+	}
+	for i, s := range b.form.Stored {
+		if s.Insert == "" {
+			b.fail(fmt.Sprintf("stored[%d]", i), "write insert: and the table's name", "no table is named")
+		}
+		for column, src := range s.Columns {
+			path := fmt.Sprintf("stored[%d].columns.%s", i, column)
+			for _, id := range []string{src.From, src.Secret} {
+				if id != "" {
+					b.reference(path, id)
+				}
+			}
+			if src.Cel != "" {
+				b.p.programs[src.Cel] = compile(path+".cel", src.Cel, false)
+			}
+			if src.Now != "" {
+				if _, err := src.Within(); err != nil {
+					b.fail(path+".now", "write now: within 5s", "%s", err)
+				}
+			}
+		}
+	}
+}
+
+var placeholder = regexp.MustCompile(`\{([a-z][a-z0-9_]*)\}`)
+
+func (b *builder) template(path, text string) {
+	for _, m := range placeholder.FindAllStringSubmatch(text, -1) {
+		b.reference(path, m[1])
+	}
+}
+
+// Fill puts values into a text's {id} places.
+func Fill(text string, value func(id string) string) string {
+	if !strings.Contains(text, "{") {
+		return text
+	}
+	return placeholder.ReplaceAllStringFunc(text, func(m string) string { return value(m[1 : len(m)-1]) })
+}
+
+// Within is the tolerance of a column that holds the time of storing.
+func (s Source) Within() (time.Duration, error) {
+	text, ok := strings.CutPrefix(s.Now, "within ")
+	if !ok {
+		return 0, fmt.Errorf("%q is no tolerance", s.Now)
+	}
+	d, err := time.ParseDuration(strings.TrimSpace(text))
+	if err != nil || d <= 0 {
+		return 0, fmt.Errorf("%q is no tolerance", s.Now)
+	}
+	return d, nil
+}

@@ -1,0 +1,96 @@
+package spec
+
+import (
+	"path"
+	"reflect"
+	"slices"
+	"strings"
+
+	"github.com/goccy/go-yaml/ast"
+)
+
+// Project is a site with its forms.
+type Project struct {
+	Site  *Site   `json:"site,omitempty"`
+	Forms []*Form `json:"forms"`
+}
+
+// File is a document's name and text.
+type File struct {
+	Name string
+	Text []byte
+}
+
+// ReadProject reads the site document and the form documents of several files; a file may hold several documents. All problems
+// of all files are returned together as Problems.
+func ReadProject(files []File) (*Project, error) {
+	p := &Project{}
+	var problems Problems
+	for _, f := range files {
+		docs, err := documents(f.Name, f.Text)
+		if err != nil {
+			problems = append(problems, err.(Problems)...)
+			continue
+		}
+		if len(docs) == 0 {
+			problems = append(problems, Problem{File: f.Name, Message: "the file holds no document", Remedy: `write a form document, starting with "form: its id"`})
+		}
+		for _, doc := range docs {
+			problems = append(problems, p.add(f.Name, doc)...)
+		}
+	}
+	seen := map[string]bool{}
+	for _, f := range p.Forms {
+		if f.Form != "" && seen[f.Form] {
+			problems = append(problems, f.source.problem("form", "give each form an id of its own", "the form %q is described twice", f.Form))
+		}
+		seen[f.Form] = true
+	}
+	return p, problems.orNil()
+}
+
+func (p *Project) add(file string, doc ast.Node) Problems {
+	r := &reader{source: &source{file: file, positions: map[string]position{}}}
+	list, _ := mapEntries(doc)
+	isForm := slices.ContainsFunc(list, func(e *ast.MappingValueNode) bool { return e.Key.GetToken().Value == "form" })
+	isSite := slices.ContainsFunc(list, func(e *ast.MappingValueNode) bool { return e.Key.GetToken().Value == "site" })
+	switch {
+	case isForm:
+		f := &Form{source: r.source}
+		r.read(doc, reflect.ValueOf(f).Elem(), "")
+		f.complete()
+		if len(r.problems) == 0 {
+			r.problems = append(r.problems, f.check()...)
+		}
+		p.Forms = append(p.Forms, f)
+	case isSite:
+		s := &Site{}
+		r.read(doc, reflect.ValueOf(s).Elem(), "")
+		if p.Site != nil {
+			r.fail("site", "keep one site document in a project", "there is a second site document")
+		}
+		p.Site = s
+	default:
+		r.mark("", doc.GetToken())
+		r.fail("", `start a form document with "form: its id" and a site document with "site: its id"`, "this is neither a form nor a site document")
+	}
+	return r.problems
+}
+
+// ReadForm reads one form document.
+func ReadForm(file string, text []byte) (*Form, error) {
+	p, err := ReadProject([]File{{file, text}})
+	if err != nil {
+		return nil, err
+	}
+	if len(p.Forms) != 1 {
+		return nil, Problems{{File: file, Message: "the file does not hold one form document", Remedy: `start it with "form: its id"`}}
+	}
+	return p.Forms[0], nil
+}
+
+// IsDocument tells by a file's name whether it can hold a document.
+func IsDocument(name string) bool {
+	ext := strings.ToLower(path.Ext(name))
+	return ext == ".yaml" || ext == ".yml" || ext == ".json"
+}

@@ -1,0 +1,389 @@
+package spec
+
+import (
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/goccy/go-yaml"
+	"github.com/goccy/go-yaml/ast"
+	"github.com/goccy/go-yaml/parser"
+	"github.com/goccy/go-yaml/token"
+)
+
+// source remembers where in a file each path stands.
+type source struct {
+	file      string
+	positions map[string]position
+}
+
+type position struct{ line, column int }
+
+// at finds the place of a path, or of the nearest one around it.
+func (s *source) at(path string) position {
+	for s != nil {
+		if p, ok := s.positions[path]; ok {
+			return p
+		}
+		i := strings.LastIndexAny(path, ".[")
+		if i < 0 {
+			return s.positions[""]
+		}
+		path = path[:i]
+	}
+	return position{}
+}
+
+func (s *source) problem(path, remedy, format string, args ...any) Problem {
+	p := s.at(path)
+	file := ""
+	if s != nil {
+		file = s.file
+	}
+	return Problem{File: file, Line: p.line, Column: p.column, Path: path, Message: fmt.Sprintf(format, args...), Remedy: remedy}
+}
+
+// reader fills Go values from a syntax tree, strictly: unknown keys, wrong types and words outside a list are problems. The keys
+// are the json tags, so that YAML, JSON and the API speak of the same things.
+type reader struct {
+	*source
+	problems Problems
+}
+
+// documents parses a file into its documents' trees.
+func documents(file string, text []byte) ([]ast.Node, error) {
+	tree, err := parser.ParseBytes(text, 0)
+	if err != nil {
+		p := Problem{File: file, Message: err.Error(), Remedy: "mend the YAML here; nothing was read"}
+		var located yaml.Error
+		if errors.As(err, &located) {
+			p.Message = "this is not YAML: " + located.GetMessage()
+			if t := located.GetToken(); t != nil && t.Position != nil {
+				p.Line, p.Column = t.Position.Line, t.Position.Column
+			}
+		}
+		return nil, Problems{p}
+	}
+	var out []ast.Node
+	for _, d := range tree.Docs {
+		if d.Body != nil && d.Body.Type() != ast.CommentType {
+			out = append(out, d.Body)
+		}
+	}
+	return out, nil
+}
+
+func (r *reader) fail(path, remedy, format string, args ...any) {
+	r.problems = append(r.problems, r.problem(path, remedy, format, args...))
+}
+
+func (r *reader) mark(path string, t *token.Token) {
+	if t != nil && t.Position != nil {
+		r.positions[path] = position{t.Position.Line, t.Position.Column}
+	}
+}
+
+// ownReader is implemented by types that have more than one form in a file.
+type ownReader interface {
+	readFrom(r *reader, n ast.Node, path string)
+}
+
+func unwrap(n ast.Node) ast.Node {
+	for {
+		switch x := n.(type) {
+		case *ast.AnchorNode:
+			n = x.Value
+		case *ast.TagNode:
+			n = x.Value
+		default:
+			return n
+		}
+	}
+}
+
+func kindOf(n ast.Node) string {
+	switch n := n.(type) {
+	case *ast.MappingNode, *ast.MappingValueNode:
+		return "a map of keys"
+	case *ast.SequenceNode:
+		return "a list"
+	case *ast.NullNode:
+		return "nothing"
+	case *ast.BoolNode:
+		return "a truth value"
+	case *ast.IntegerNode, *ast.FloatNode:
+		return "the number " + n.GetToken().Value
+	default:
+		return "a text"
+	}
+}
+
+func (r *reader) read(n ast.Node, into reflect.Value, path string) {
+	n = unwrap(n)
+	if _, known := r.positions[path]; !known {
+		r.mark(path, n.GetToken())
+	}
+	if into.Kind() == reflect.Pointer {
+		if n.Type() == ast.NullType {
+			r.fail(path, "write {} for one without further words", "nothing stands here")
+			return
+		}
+		into.Set(reflect.New(into.Type().Elem()))
+		r.read(n, into.Elem(), path)
+		return
+	}
+	if own, ok := into.Addr().Interface().(ownReader); ok {
+		own.readFrom(r, n, path)
+		return
+	}
+	switch into.Kind() {
+	case reflect.Struct:
+		r.readStruct(n, into, path)
+	case reflect.Slice:
+		seq, ok := n.(*ast.SequenceNode)
+		if !ok {
+			r.fail(path, "start each entry with a hyphen, or write [a, b]", "a list is expected, not %s", kindOf(n))
+			return
+		}
+		into.Set(reflect.MakeSlice(into.Type(), len(seq.Values), len(seq.Values)))
+		for i, v := range seq.Values {
+			r.read(v, into.Index(i), fmt.Sprintf("%s[%d]", path, i))
+		}
+	case reflect.Map:
+		r.readMap(n, into, path)
+	case reflect.String:
+		if text, ok := r.text(n, path); ok {
+			into.SetString(text)
+		}
+	case reflect.Int:
+		text, err := strconv.Atoi(n.GetToken().Value)
+		if n.Type() != ast.IntegerType || err != nil {
+			r.fail(path, "write it in digits, without quotation marks", "a whole number is expected, not %s", kindOf(n))
+			return
+		}
+		into.SetInt(int64(text))
+	case reflect.Bool:
+		b, ok := n.(*ast.BoolNode)
+		if !ok {
+			r.fail(path, "write true or false", "true or false is expected, not %s", kindOf(n))
+			return
+		}
+		into.SetBool(b.Value)
+	default:
+		panic("spec: cannot read a " + into.Kind().String())
+	}
+}
+
+func (r *reader) text(n ast.Node, path string) (string, bool) {
+	switch n := n.(type) {
+	case *ast.StringNode:
+		return n.Value, true
+	case *ast.LiteralNode:
+		return n.Value.Value, true
+	case *ast.IntegerNode, *ast.FloatNode, *ast.BoolNode:
+		return n.GetToken().Value, true
+	case *ast.MappingNode, *ast.MappingValueNode:
+		r.fail(path, "if the text holds a colon or braces, put it into quotation marks", "a text is expected, not a map of keys")
+	default:
+		r.fail(path, "write the text, in quotation marks if need be", "a text is expected, not %s", kindOf(n))
+	}
+	return "", false
+}
+
+// entries returns a map's keys in order. It is false when the node is no map.
+func (r *reader) entries(n ast.Node, path string) ([]*ast.MappingValueNode, bool) {
+	switch n := n.(type) {
+	case *ast.MappingNode:
+		return n.Values, true
+	case *ast.MappingValueNode:
+		return []*ast.MappingValueNode{n}, true
+	case *ast.NullNode:
+		r.fail(path, "write {} for one without further words", "nothing stands here")
+	default:
+		r.fail(path, "", "a map of keys is expected, not %s", kindOf(n))
+	}
+	return nil, false
+}
+
+func join(path, key string) string {
+	if path == "" {
+		return key
+	}
+	return path + "." + key
+}
+
+func (r *reader) readMap(n ast.Node, into reflect.Value, path string) {
+	list, ok := r.entries(n, path)
+	if !ok {
+		return
+	}
+	into.Set(reflect.MakeMap(into.Type()))
+	for _, e := range list {
+		key := e.Key.GetToken().Value
+		at := join(path, key)
+		r.mark(at, e.Key.GetToken())
+		v := reflect.New(into.Type().Elem()).Elem()
+		r.read(e.Value, v, at)
+		into.SetMapIndex(reflect.ValueOf(key), v)
+	}
+}
+
+func (r *reader) readStruct(n ast.Node, into reflect.Value, path string) {
+	list, ok := r.entries(n, path)
+	if !ok {
+		return
+	}
+	fields := structFields(into.Type())
+	for _, e := range list {
+		key := e.Key.GetToken().Value
+		at := join(path, key)
+		r.mark(at, e.Key.GetToken())
+		f, ok := fields[key]
+		if !ok {
+			r.fail(at, suggest(key, fields), "the key %q is not known here", key)
+			continue
+		}
+		field := into.FieldByIndex(f.Index)
+		before := len(r.problems)
+		r.read(e.Value, field, at)
+		if words := f.Tag.Get("oneof"); words != "" && len(r.problems) == before {
+			r.oneOf(field, strings.Split(words, ","), at)
+		}
+	}
+}
+
+func (r *reader) oneOf(v reflect.Value, words []string, path string) {
+	if v.Kind() == reflect.Slice {
+		for i := range v.Len() {
+			r.oneOf(v.Index(i), words, fmt.Sprintf("%s[%d]", path, i))
+		}
+		return
+	}
+	if !slices.Contains(words, v.String()) {
+		r.fail(path, "write one of: "+strings.Join(words, ", "), "%q is not known here", v.String())
+	}
+}
+
+func structFields(t reflect.Type) map[string]reflect.StructField {
+	out := map[string]reflect.StructField{}
+	for _, f := range reflect.VisibleFields(t) {
+		if name, _, _ := strings.Cut(f.Tag.Get("json"), ","); name != "" && f.IsExported() {
+			out[name] = f
+		}
+	}
+	return out
+}
+
+func suggest(key string, fields map[string]reflect.StructField) string {
+	names := make([]string, 0, len(fields))
+	for name := range fields {
+		names = append(names, name)
+	}
+	slices.Sort(names)
+	for _, name := range names {
+		if similar(key, name) {
+			return fmt.Sprintf("did you mean %q?", name)
+		}
+	}
+	return "known are: " + strings.Join(names, ", ")
+}
+
+// similar: the same letters but for one more, one less, one other or two swapped.
+func similar(a, b string) bool {
+	a, b = strings.ToLower(a), strings.ToLower(b)
+	for len(a) > 0 && len(b) > 0 && a[0] == b[0] {
+		a, b = a[1:], b[1:]
+	}
+	for len(a) > 0 && len(b) > 0 && a[len(a)-1] == b[len(b)-1] {
+		a, b = a[:len(a)-1], b[:len(b)-1]
+	}
+	return len(a) <= 1 && len(b) <= 1 || len(a) == 2 && len(b) == 2 && a[0] == b[1] && a[1] == b[0]
+}
+
+func (t *Names) readFrom(r *reader, n ast.Node, path string) {
+	if n.Type() == ast.SequenceType {
+		var list []string
+		r.read(n, reflect.ValueOf(&list).Elem(), path)
+		*t = list
+		return
+	}
+	if text, ok := r.text(n, path); ok {
+		*t = Names{text}
+	}
+}
+
+func (k *Kind) readFrom(r *reader, n ast.Node, path string) {
+	text, ok := r.text(n, path)
+	if !ok {
+		return
+	}
+	*k = Kind(text)
+	if !slices.Contains(Kinds, *k) {
+		words := make([]string, len(Kinds))
+		for i, known := range Kinds {
+			words[i] = string(known)
+		}
+		r.fail(path, "write one of: "+strings.Join(words, ", "), "the kind %q is not known", text)
+	}
+}
+
+func (m *Message) readFrom(r *reader, n ast.Node, path string) {
+	list, isMap := mapEntries(n)
+	if !isMap {
+		m.Text, _ = r.text(n, path)
+		return
+	}
+	fields := structFields(reflect.TypeFor[Message]())
+	for _, e := range list {
+		if _, own := fields[e.Key.GetToken().Value]; own {
+			type plain Message
+			r.read(n, reflect.ValueOf((*plain)(m)).Elem(), path)
+			return
+		}
+	}
+	r.readMap(n, reflect.ValueOf(&m.Texts).Elem(), path)
+}
+
+func mapEntries(n ast.Node) ([]*ast.MappingValueNode, bool) {
+	switch n := n.(type) {
+	case *ast.MappingNode:
+		return n.Values, true
+	case *ast.MappingValueNode:
+		return []*ast.MappingValueNode{n}, true
+	}
+	return nil, false
+}
+
+func (p *Replies) readFrom(r *reader, n ast.Node, path string) {
+	if n.Type() == ast.SequenceType {
+		var list []Reply
+		r.read(n, reflect.ValueOf(&list).Elem(), path)
+		*p = list
+		return
+	}
+	if text, ok := r.text(n, path); ok {
+		*p = Replies{{Otherwise: text}}
+	}
+}
+
+func (b *Blank) readFrom(r *reader, n ast.Node, path string) {
+	if n.Type() == ast.NullType {
+		*b = BlankNull
+		return
+	}
+	if text, ok := r.text(n, path); ok {
+		*b = Blank(strings.ToLower(text))
+		if *b != BlankNull && *b != BlankEmpty && *b != BlankDefault {
+			r.fail(path, "write one of: null, empty, default", "%q is not known here", text)
+		}
+	}
+}
+
+func (s *Scalar) readFrom(r *reader, n ast.Node, path string) {
+	if text, ok := r.text(n, path); ok {
+		*s = Scalar(text)
+	}
+}

@@ -1,0 +1,146 @@
+package spec_test
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+const small = `form: join
+page: /join
+fields:
+  - name: user
+    rules:
+      - required: {say: Choose one.}
+      - length: {min: 3, max: 20}
+`
+
+func TestReadsWhatIsWritten(t *testing.T) {
+	t.Parallel()
+	f, err := spec.ReadForm("join.yaml", []byte(small+`  - name: e_mail
+    kind: email
+    sent: [trim, lower]
+    rules:
+      - email: {say: {en: Not an address., cy: Nid cyfeiriad.}}
+      - unique: {column: plot_holders.mail, ignoring: [case]}
+  - {name: plots, kind: number, rules: [{range: {min: 1, max: 4}}, {step: {by: 1}}]}
+  - {name: born-on, kind: date}
+across:
+  - holds: plots <= 2 || user != "x"
+stored:
+  - insert: plot_holders
+    columns: {login: {from: user}, no: {from: plots, blank: null}, at: {now: within 5s}, role: {is: 7}}
+`))
+	require.NoError(t, err)
+	require.Equal(t, "Choose one.", f.Fields[0].Rules[0].Required.Say.Text)
+	require.Equal(t, 20, *f.Fields[0].Rules[1].Length.Max)
+	text, ok := f.Fields[1].Rules[0].Email.Say.In("cy")
+	require.True(t, ok)
+	require.Equal(t, "Nid cyfeiriad.", text)
+	require.Equal(t, spec.BlankNull, f.Stored[0].Columns["no"].Blank)
+	require.Equal(t, spec.Scalar("7"), *f.Stored[0].Columns["role"].Is)
+	require.Equal(t, "born_on", f.Fields[3].ID)
+	require.Equal(t, "date", f.Fields[3].Rules[0].Kind(), "a date is implied to be one")
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	require.Equal(t, []string{"user.required", "user.length", "e_mail.email", "e_mail.unique", "plots.range", "plots.step", "plots.number", "born_on.date", "across.across_1"}, ids(p.Rules))
+	require.Len(t, p.Across[0].Names, 2)
+}
+
+func ids(rules []*spec.PreparedRule) []string {
+	out := make([]string, len(rules))
+	for i, r := range rules {
+		out[i] = r.ID
+	}
+	return out
+}
+
+func TestReadsJSONAlike(t *testing.T) {
+	t.Parallel()
+	f, err := spec.ReadForm("join.json", []byte(`{"form": "join", "page": "/join", "fields": [{"name": "user", "rules": [{"required": {"say": "Choose one."}}, {"length": {"min": 3, "max": 20}}]}]}`))
+	require.NoError(t, err)
+	y, err := spec.ReadForm("join.yaml", []byte(small))
+	require.NoError(t, err)
+	require.Equal(t, y.Fields, f.Fields)
+}
+
+// TestBadInput: every problem names file, line, column and path, and what to do.
+func TestBadInput(t *testing.T) {
+	t.Parallel()
+	for name, c := range map[string]struct{ text, says string }{
+		"no YAML":            {"form: [join\npage: x", "f.yaml:2:1: this is not YAML"},
+		"unknown key":        {strings.Replace(small, "page:", "pages:", 1), `f.yaml:2:1: pages: the key "pages" is not known here; did you mean "page"?`},
+		"unknown rule":       {strings.Replace(small, "length:", "lenght:", 1), `f.yaml:7:9: fields[0].rules[1].lenght: the key "lenght" is not known here; did you mean "length"?`},
+		"wrong type":         {strings.Replace(small, "min: 3", "min: three", 1), "f.yaml:7:18: fields[0].rules[1].length.min: a whole number is expected, not a text"},
+		"list for map":       {"form: join\npage: /j\nfields: {a: b}\n", "f.yaml:3:1: fields: a list is expected, not a map of keys"},
+		"minimum above":      {strings.Replace(small, "min: 3", "min: 30", 1), "f.yaml:7:9: fields[0].rules[1].length: the minimum 30 is above the maximum 20: no value can pass; swap them"},
+		"impossible pattern": {small + "      - pattern: {is: '[0-9]{2}'}\n", `fields[0].rules: no value passes all rules of "user": its lengths and patterns exclude each other`},
+		"empty pattern":      {small + "      - pattern: {is: '(?!a)a'}\n", "f.yaml:8:9: fields[0].rules[2].pattern: nothing matches this pattern"},
+		"unreadable pattern": {small + "      - pattern: {is: '[a-'}\n", `fields[0].rules[2].pattern.is: pattern "[a-", character`},
+		"no such field":      {small + "      - agrees: {with: nobody}\n", `fields[0].rules[2].agrees.with: there is no field "nobody"; the fields' ids are: user`},
+		"two kinds at once":  {small + "      - {required: {}, email: {}}\n", "one kind of rule is expected here, found several"},
+		"nothing":            {small + "      - email:\n", "f.yaml:8:9: fields[0].rules[2].email: nothing stands here; write {}"},
+		"unknown kind":       {small + "  - {name: a, kind: colour}\n", `the kind "colour" is not known; write one of: text`},
+		"word outside list":  {small + "      - unique: {column: t.c, ignoring: [colour]}\n", `fields[0].rules[2].unique.ignoring[0]: "colour" is not known here; write one of: case, accents, spaces`},
+		"bad expression":     {small + "across:\n  - holds: user ==\n", "f.yaml:9:5: across[0].holds: the expression cannot be read"},
+		"unknown variable":   {small + "across:\n  - holds: nobody == user\n", "undeclared reference to 'nobody'"},
+		"no truth value":     {small + "across:\n  - holds: user + user\n", "the expression gives a string, not a truth value"},
+		"same id twice":      {small + "  - name: user\n", `there are two fields with the id "user"`},
+		"bad example":        {small + "    example: ab\n", `the example "ab" breaks the rule user.length`},
+		"column":             {small + "      - unique: {column: mail}\n", `"mail" names no column; write table.column`},
+		"neither":            {"colour: red\n", "f.yaml:1:7: this is neither a form nor a site document"},
+		"empty":              {"# nothing\n", "f.yaml: the file holds no document"},
+		"two sources":        {small + "stored:\n  - insert: t\n    columns: {c: {from: user, null: true}}\n", "a column has one source, found 2"},
+		"range of text":      {small + "      - range: {min: 1}\n", "a range needs a number or a date"},
+		"date bound":         {small + "  - {name: d, kind: date, rules: [{range: {max: yesterday}}]}\n", "write 2026-04-01, today, or today - 18 years"},
+		"range above":        {small + "  - {name: d, kind: number, rules: [{range: {min: 5, max: 4.5}}]}\n", "the minimum 5 is above the maximum 4.5"},
+		"template":           {small + "accepted: {reply: 'Welcome, {nobody}.'}\n", `there is no field "nobody"`},
+		"no fields":          {"form: a\npage: /\nfields: []\n", "the form has no fields"},
+	} {
+		_, err := spec.ReadForm("f.yaml", []byte(c.text))
+		require.ErrorContains(t, err, c.says, name)
+		require.IsType(t, spec.Problems{}, err, name)
+	}
+}
+
+func TestAllProblemsAreToldAtOnce(t *testing.T) {
+	t.Parallel()
+	_, err := spec.ReadForm("f.yaml", []byte("form: join\npage: [x]\nfields: 7\ncolour: red\n"))
+	require.Len(t, err, 3)
+}
+
+func TestProjectKeepsFormsApart(t *testing.T) {
+	t.Parallel()
+	p, err := spec.ReadProject([]spec.File{
+		{Name: "site.yaml", Text: []byte("site: ost\naddress: http://127.0.0.1:1\ndatabases: [{id: main, dsn: x, ignore: [log]}]\n---\n" + small)},
+		{Name: "b.yaml", Text: []byte(strings.Replace(small, "form: join", "form: other", 1))},
+	})
+	require.NoError(t, err)
+	require.Equal(t, "ost", p.Site.Site)
+	require.Len(t, p.Forms, 2)
+	_, err = spec.ReadProject([]spec.File{{Name: "a.yaml", Text: []byte(small)}, {Name: "b.yaml", Text: []byte(small)}})
+	require.ErrorContains(t, err, `b.yaml:1:1: form: the form "join" is described twice`)
+}
+
+func TestExampleProjectIsReadable(t *testing.T) {
+	t.Parallel()
+	text, err := os.ReadFile("../../examples/ostlewick/join.yaml")
+	require.NoError(t, err)
+	_, err = spec.ReadForm("join.yaml", text)
+	require.NoError(t, err)
+}
+
+func FuzzReadForm(f *testing.F) {
+	f.Add([]byte(small))
+	f.Add([]byte(`{"form": "a", "fields": [{"rules": [null]}]}`))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		form, err := spec.ReadForm("f.yaml", text)
+		if err == nil && form.Form == "" {
+			t.Fatal("a form without an id was read")
+		}
+	})
+}
