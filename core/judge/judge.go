@@ -1,0 +1,92 @@
+package judge
+
+import (
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// Judge compares one step. earlier are the case's steps before it.
+func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
+	j := &judging{p: p, e: e, o: o, earlier: earlier}
+	j.texts = j.newTexts()
+	j.observed = j.outcome()
+	s := &Step{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), j.session()}}
+	list := make([]Verdict, len(s.Checks))
+	for i := range s.Checks {
+		list[i] = s.Checks[i].Verdict
+	}
+	s.Verdict = fold(list)
+	s.Headline = headline(e, j.observed, s)
+	return s
+}
+
+type judging struct {
+	p        *spec.Prepared
+	e        *oracle.Expectation
+	o        *observation.Step
+	earlier  []*observation.Step
+	texts    []observation.Text // that came with the answer
+	observed observedOutcome
+}
+
+// Unobserved is a step that could not be made, with the reason: every check that would apply is not observed.
+func Unobserved(why string) *Step {
+	s := &Step{Verdict: NotObserved, Headline: "Not observed: " + why}
+	for _, name := range Checks {
+		c := Check{Check: name}
+		c.unobserved("all", why)
+		s.Checks = append(s.Checks, c.finish())
+	}
+	return s
+}
+
+// Case folds the verdicts of a case's steps.
+func Case(steps []*Step) Verdict {
+	list := make([]Verdict, len(steps))
+	for i, s := range steps {
+		list[i] = s.Verdict
+	}
+	return fold(list)
+}
+
+// CaseChecks folds each check over a case's steps, in the order of Checks.
+func CaseChecks(steps []*Step) []Verdict {
+	out := make([]Verdict, len(Checks))
+	for i := range Checks {
+		list := make([]Verdict, len(steps))
+		for k, s := range steps {
+			list[k] = s.Checks[i].Verdict
+		}
+		out[i] = fold(list)
+	}
+	return out
+}
+
+// newTexts are the texts of the page after that did not stand on the page before: the same text twice counts twice.
+func (j *judging) newTexts() []observation.Text {
+	if j.o.After == nil {
+		return nil
+	}
+	type place struct {
+		text  string
+		alarm bool
+	}
+	known := map[place]int{}
+	if j.o.Before != nil {
+		for _, t := range j.o.Before.Texts {
+			if !t.Hidden {
+				known[place{t.Text, t.Alarm}]++
+			}
+		}
+	}
+	var out []observation.Text
+	for _, t := range j.o.After.Texts {
+		if key := (place{t.Text, t.Alarm}); !t.Hidden && known[key] > 0 {
+			known[key]--
+			continue
+		}
+		out = append(out, t)
+	}
+	return out
+}

@@ -1,0 +1,256 @@
+package judge
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// says tells whether a text is a message's, in any of its languages.
+func says(m *spec.Message, text string) bool {
+	text = squash(text)
+	switch {
+	case m.Part != "":
+		return strings.Contains(text, squash(m.Part))
+	case m.Pattern != "":
+		re, err := regexp.Compile(m.Pattern)
+		return err == nil && re.MatchString(text)
+	case m.Text != "":
+		return text == squash(m.Text)
+	}
+	for _, t := range m.Texts {
+		if text == squash(t) {
+			return true
+		}
+	}
+	return false
+}
+
+func squash(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+func (j *judging) messages() Check {
+	c := &Check{Check: Messages}
+	j.beforehand(c)
+	if j.o.After == nil {
+		if j.o.Failure != "" {
+			c.unobserved("messages", "no page came back")
+		}
+		return c.finish()
+	}
+	used := make([]bool, len(j.texts))
+	if j.observed.outcome == oracle.Failed {
+		c.irrelevant("messages", "the site failed")
+		return c.finish()
+	}
+	for i := range j.e.Messages {
+		j.message(c, &j.e.Messages[i], used)
+	}
+	j.extra(c, used)
+	if j.e.Outcome == oracle.Accepted {
+		j.reply(c)
+	}
+	return c.finish()
+}
+
+// beforehand: no message may stand on the page before anything was submitted, marked as an error.
+func (j *judging) beforehand(c *Check) {
+	if j.o.Before == nil || len(j.earlier) > 0 {
+		return
+	}
+	for _, t := range j.o.Before.Texts {
+		if !t.Hidden && t.Alarm && j.isRuleMessage(t.Text) {
+			c.odd("before submitting", "shown before submitting", "no message", t.Text)
+			return
+		}
+	}
+	c.asExpected("before submitting", "no message", "none")
+}
+
+func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
+	name := "message " + m.Rule
+	var field string
+	if f := j.p.Field(m.Field); f != nil {
+		field = f.Name
+	}
+	want := m.Text
+	if want == "" && m.Says != nil {
+		want = "something like " + m.Says.Part + m.Says.Pattern
+	}
+	matches := func(t observation.Text) bool {
+		switch {
+		case m.Text != "":
+			return squash(t.Text) == squash(m.Text)
+		case m.Says != nil:
+			return says(m.Says, t.Text)
+		}
+		return t.Field == field && field != "" || t.Alarm
+	}
+	best, elsewhere, hidden := -1, -1, -1
+	for i, t := range j.texts {
+		switch {
+		case used[i] || !matches(t):
+		case t.Hidden:
+			hidden = i
+		case j.inPlace(m, t, field):
+			if best < 0 {
+				best = i
+			}
+		case elsewhere < 0:
+			elsewhere = i
+		}
+	}
+	place := placeText(m.Place, j.label(m.Field))
+	switch {
+	case best >= 0:
+		used[best] = true
+		t := j.texts[best]
+		c.asExpected(name+": text", quoted(want), quoted(t.Text))
+		c.asExpected(name+": place", place, place)
+		if m.Tied {
+			c.compare(t.Tied, name+": tied to its field", "not tied to its field", "the control refers to it", map[bool]string{true: "it does", false: "it does not"}[t.Tied])
+		}
+	case elsewhere >= 0:
+		used[elsewhere] = true
+		t := j.texts[elsewhere]
+		c.asExpected(name+": text", quoted(want), quoted(t.Text))
+		observed := "elsewhere on the page"
+		if t.Field != "" {
+			observed = "at the control " + t.Field
+		}
+		c.odd(name+": place", "at another place", place, observed)
+	case hidden >= 0:
+		used[hidden] = true
+		c.odd(name+": visible", "hidden", "seen "+place, "in the page, but hidden")
+	default:
+		j.missing(c, m, name, want, place, field, used)
+	}
+}
+
+// missing: perhaps another text stands where the message belongs.
+func (j *judging) missing(c *Check, m *oracle.Message, name, want, place, field string, used []bool) {
+	for i, t := range j.texts {
+		if !used[i] && !t.Hidden && j.inPlace(m, t, field) && (t.Field != "" || t.Alarm) && !j.expectedElsewhere(t.Text) {
+			used[i] = true
+			c.odd(name+": text", "other text", quoted(want)+" "+place, quoted(t.Text))
+			return
+		}
+	}
+	kind := "missing"
+	if j.observed.outcome == oracle.Accepted {
+		kind = "missing, as it was accepted"
+	}
+	if want == "" {
+		want = "some message"
+	}
+	c.odd(name+": text", kind, quoted(want)+" "+place, "none")
+}
+
+func (j *judging) expectedElsewhere(text string) bool {
+	for i := range j.e.Messages {
+		if m := &j.e.Messages[i]; m.Text != "" && squash(m.Text) == squash(text) {
+			return true
+		}
+	}
+	return false
+}
+
+func (j *judging) inPlace(m *oracle.Message, t observation.Text, field string) bool {
+	switch m.Place {
+	case spec.AtField:
+		return field == "" || t.Field == field
+	case spec.InSummary:
+		return t.Field == ""
+	default:
+		return true
+	}
+}
+
+func (j *judging) label(id string) string {
+	if f := j.p.Field(id); f != nil {
+		return f.Label
+	}
+	return ""
+}
+
+func placeText(p spec.Place, label string) string {
+	switch {
+	case p == spec.AtField && label != "":
+		return "at " + label
+	case p == spec.OnNextPage:
+		return "on the next page"
+	}
+	return "in the summary"
+}
+
+func quoted(s string) string {
+	if s == "" {
+		return ""
+	}
+	return "“" + s + "”"
+}
+
+// extra: no message of another rule, and none at a field that is in order.
+func (j *judging) extra(c *Check, used []bool) {
+	wanted := map[string]bool{}
+	for i := range j.e.Messages {
+		if f := j.p.Field(j.e.Messages[i].Field); f != nil {
+			wanted[f.Name] = true
+		}
+	}
+	for i, t := range j.texts {
+		if used[i] || t.Hidden || j.expectedElsewhere(t.Text) || j.isReply(t.Text) {
+			continue
+		}
+		if j.isRuleMessage(t.Text) || t.Field != "" && t.Alarm && !wanted[t.Field] && j.declared(t.Field) {
+			observed := quoted(t.Text)
+			if t.Field != "" {
+				observed += " at the control " + t.Field
+			}
+			c.odd("no other message", "not expected", "none", observed)
+			return
+		}
+	}
+	c.asExpected("no other message", "none", "none")
+}
+
+func (j *judging) declared(name string) bool {
+	for _, f := range j.p.Fields {
+		if f.Name == name {
+			return true
+		}
+	}
+	return false
+}
+
+func (j *judging) reply(c *Check) {
+	if j.e.Reply == "" {
+		return
+	}
+	if j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent {
+		c.odd("success reply", "missing, as it was not accepted", quoted(j.e.Reply), "none")
+		return
+	}
+	hidden := false
+	for _, t := range j.o.After.Texts {
+		if strings.Contains(squash(t.Text), squash(j.e.Reply)) {
+			if !t.Hidden {
+				c.asExpected("success reply", quoted(j.e.Reply), quoted(t.Text))
+				return
+			}
+			hidden = true
+		}
+	}
+	if hidden {
+		c.odd("success reply", "hidden", quoted(j.e.Reply), "in the page, but hidden")
+		return
+	}
+	observed := "none"
+	if len(j.texts) > 0 && j.o.Final().Location == "" {
+		observed = fmt.Sprintf("the page %s without it", pathOf(j.o.After.URL))
+	}
+	c.odd("success reply", "missing", quoted(j.e.Reply), observed)
+}

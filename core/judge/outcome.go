@@ -1,0 +1,187 @@
+package judge
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+)
+
+// observedOutcome is how a submission ended, and by which signals.
+type observedOutcome struct {
+	outcome oracle.Outcome
+	signals string
+}
+
+// insideTrace are texts that only a failing program writes into a page.
+var insideTrace = regexp.MustCompile(`SQLSTATE\[|You have an error in your SQL syntax|Traceback \(most recent call last\)|Exception in thread "|^Stack trace:|\bgoroutine \d+ \[|(?m:^\s*at [\w.$]+\([\w.]+:\d+\))|Fatal error: Uncaught|Unhandled exception|java\.lang\.\w+Exception|ORA-\d{5}|pq: |duplicate key value violates|Duplicate entry '.*' for key`)
+
+// trace finds such a text in the answers, if the page before did not hold it.
+func (j *judging) trace() string {
+	for i := range j.o.Exchanges {
+		if m := insideTrace.FindString(j.o.Exchanges[i].Body); m != "" {
+			return strings.TrimSpace(m)
+		}
+	}
+	return ""
+}
+
+// errorText is the first text that says something is wrong: one of the rules' messages, one at a field, or one marked as an error.
+func (j *judging) errorText() string {
+	for _, t := range j.texts {
+		if t.Hidden || j.isReply(t.Text) {
+			continue
+		}
+		if t.Field != "" && j.standsAtField(t) || t.Alarm || j.isRuleMessage(t.Text) {
+			return t.Text
+		}
+	}
+	return ""
+}
+
+// standsAtField leaves out texts that merely accompany a control, such as a counter that changes with the value.
+func (j *judging) standsAtField(t observation.Text) bool {
+	if j.o.After == nil || j.o.After.Form == nil {
+		return false
+	}
+	c := j.o.After.Form.Control(t.Field)
+	return c != nil && t.Text != c.Value
+}
+
+func (j *judging) isReply(text string) bool {
+	for _, r := range j.p.Replies {
+		if r.Text != "" && strings.Contains(text, fillBySent(j, r.Text)) {
+			return true
+		}
+	}
+	return false
+}
+
+func (j *judging) isRuleMessage(text string) bool {
+	for _, r := range j.p.Rules {
+		if r.Message != nil && says(r.Message, text) {
+			return true
+		}
+	}
+	return false
+}
+
+// outcome decides from the signals, the first that matches wins.
+func (j *judging) outcome() observedOutcome {
+	first, final := j.o.First(), j.o.Final()
+	if j.o.Failure != "" {
+		return observedOutcome{oracle.Failed, j.o.Failure}
+	}
+	if first == nil {
+		return observedOutcome{oracle.RejectedByBrowser, "no request was made"}
+	}
+	for _, x := range []*observation.Exchange{first, final} {
+		if x.Status >= 500 {
+			return observedOutcome{oracle.Failed, fmt.Sprintf("status %d", x.Status)}
+		}
+	}
+	if t := j.trace(); t != "" {
+		return observedOutcome{oracle.Failed, "the page shows the program's inside: " + t}
+	}
+	text := j.errorText()
+	wrote := len(j.o.Changes) > 0
+	success := j.successSignal()
+	switch {
+	case len(j.o.Watched) == 0 && text == "" && success != "":
+		return observedOutcome{oracle.Accepted, success}
+	case wrote && text == "" && j.promisedTables():
+		return observedOutcome{oracle.Accepted, "rows were written, " + status(first)}
+	case wrote && text != "":
+		return observedOutcome{oracle.Contradictory, fmt.Sprintf("rows were written, and the page says %q", text)}
+	case wrote:
+		return observedOutcome{oracle.Contradictory, "other rows were written than acceptance promises: " + changedTables(j.o.Changes)}
+	case text != "":
+		return observedOutcome{oracle.RejectedByServer, fmt.Sprintf("the page says %q", text)}
+	case first.Status >= 400:
+		return observedOutcome{oracle.RejectedByServer, fmt.Sprintf("status %d", first.Status)}
+	case j.rejectionTarget():
+		return observedOutcome{oracle.RejectedByServer, "redirected to " + first.Location}
+	case success != "" && len(j.o.Watched) > 0 && len(j.p.Form.Stored) > 0:
+		return observedOutcome{oracle.Contradictory, success + ", and no row was written"}
+	case success != "":
+		return observedOutcome{oracle.Accepted, success}
+	}
+	return observedOutcome{oracle.Silent, "nothing was written and nothing new is said"}
+}
+
+func status(x *observation.Exchange) string {
+	if x.Location != "" {
+		return fmt.Sprintf("%d to %s", x.Status, pathOf(x.Location))
+	}
+	return fmt.Sprintf("status %d", x.Status)
+}
+
+// successSignal names what promises acceptance: the status and target, or the reply.
+func (j *judging) successSignal() string {
+	a := &j.p.Form.Accepted
+	first := j.o.First()
+	if a.To != "" && first.Location != "" && samePlace(first.Location, fillBySent(j, a.To)) {
+		return "redirected to " + pathOf(first.Location)
+	}
+	for _, t := range j.texts {
+		if !t.Hidden && j.isReply(t.Text) {
+			return fmt.Sprintf("the page says %q", t.Text)
+		}
+	}
+	if a.Status >= 300 && first.Status == a.Status && a.To == "" {
+		return status(first)
+	}
+	return ""
+}
+
+func (j *judging) rejectionTarget() bool {
+	r := &j.p.Form.Rejected
+	first := j.o.First()
+	return r.Status != 0 && r.Status != 200 && first.Status == r.Status && r.Status != j.p.Form.Accepted.Status || r.To != "" && r.To != j.p.Form.Accepted.To && samePlace(first.Location, r.To)
+}
+
+// promisedTables: rows were inserted in just the tables acceptance promises.
+func (j *judging) promisedTables() bool {
+	count := map[string]int{}
+	for _, s := range j.p.Form.Stored {
+		count[s.Insert]++
+	}
+	for _, c := range j.o.Changes {
+		if c.Kind == observation.Inserted {
+			count[c.Table]--
+		}
+	}
+	for _, n := range count {
+		if n > 0 {
+			return false
+		}
+	}
+	return len(j.p.Form.Stored) > 0
+}
+
+func changedTables(changes []observation.Change) string {
+	var out []string
+	for _, c := range changes {
+		out = append(out, fmt.Sprintf("%s %s in %s", c.Key, c.Kind, c.Table))
+		if len(out) == 5 {
+			out = append(out, "…")
+			break
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+func (j *judging) outcomeCheck() Check {
+	c := &Check{Check: Outcome}
+	if j.e.Outcome == oracle.NothingFurther {
+		wrote := len(j.o.Changes) > 0
+		failed := j.observed.outcome == oracle.Failed
+		c.compare(!wrote && !failed, "outcome", "submitted again", "nothing further is written", fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
+		return c.finish()
+	}
+	kind := "expected " + string(j.e.Outcome) + ", " + string(j.observed.outcome)
+	c.compare(j.observed.outcome == j.e.Outcome, "outcome", kind, string(j.e.Outcome)+". "+j.e.Reason(), fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
+	return c.finish()
+}

@@ -1,0 +1,77 @@
+package judge
+
+import (
+	"slices"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+func (j *judging) refilled() Check {
+	c := &Check{Check: RefilledValues}
+	if j.e.Outcome != oracle.RejectedByServer || len(j.e.Refilled) == 0 {
+		c.irrelevant("values", "nothing is promised of the form's values here")
+		return c.finish()
+	}
+	if j.observed.outcome != j.e.Outcome && j.observed.outcome != oracle.Silent {
+		c.irrelevant("values", "the outcome is another than expected")
+		return c.finish()
+	}
+	if j.o.After == nil || j.o.After.Form == nil {
+		c.odd("form", "form gone", "the form, filled in", "a page without the form")
+		return c.finish()
+	}
+	for i := range j.e.Refilled {
+		j.control(c, &j.e.Refilled[i])
+	}
+	return c.finish()
+}
+
+func (j *judging) control(c *Check, want *oracle.Refilled) {
+	f := j.p.Field(want.Field)
+	control := j.o.After.Form.Control(f.Name)
+	if control == nil {
+		c.odd(f.ID, "control gone", "the control "+f.Name, "none")
+		return
+	}
+	if f.Kind == spec.Checkbox {
+		words := map[bool]string{true: "ticked", false: "not ticked"}
+		c.compare(control.Checked == want.Ticked, f.ID, "not refilled", words[want.Ticked], words[control.Checked])
+		return
+	}
+	if len(control.Offered) > 0 && !want.Blank && !slices.Contains(control.Offered, want.Sent) {
+		c.irrelevant(f.ID, "the page does not offer what was sent")
+		return
+	}
+	if want.Blank {
+		shown := control.Value
+		if shown != "" && f.Secret {
+			shown = "filled"
+		}
+		c.compare(control.Value == "", f.ID, "filled", "blank", orBlank(shown))
+		return
+	}
+	same := control.Value == want.Sent || control.Value == want.Normal || lineEnds(control.Value) == lineEnds(want.Sent)
+	kind := "other value"
+	if control.Value == "" {
+		kind = "not refilled"
+	}
+	c.compare(same, f.ID, kind, orBlank(want.Sent), orBlank(control.Value))
+}
+
+func orBlank(s string) string {
+	if s == "" {
+		return "blank"
+	}
+	return s
+}
+
+func lineEnds(s string) string {
+	out := make([]byte, 0, len(s))
+	for i := range len(s) {
+		if s[i] != '\r' {
+			out = append(out, s[i])
+		}
+	}
+	return string(out)
+}

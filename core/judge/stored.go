@@ -1,0 +1,198 @@
+package judge
+
+import (
+	"fmt"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+func (j *judging) stored() Check {
+	c := &Check{Check: StoredData}
+	if len(j.o.Watched) == 0 {
+		if len(j.p.Form.Stored) == 0 {
+			c.irrelevant("rows", "nothing is promised of the database")
+		} else {
+			c.unobserved("rows", "no database is watched")
+		}
+		return c.finish()
+	}
+	left := append([]observation.Change{}, j.o.Changes...)
+	for i := range j.e.Rows {
+		want := &j.e.Rows[i]
+		at := -1
+		for k, ch := range left {
+			if ch.Table == want.Table && ch.Kind == observation.Inserted {
+				at = k
+				break
+			}
+		}
+		if at < 0 {
+			c.odd("row in "+want.Table, "no row", "1 new row", "none")
+			continue
+		}
+		c.asExpected("row in "+want.Table, "1 new row", "1 new row")
+		for k := range want.Columns {
+			j.column(c, want.Table, &want.Columns[k], left[at].After)
+		}
+		left = append(left[:at], left[at+1:]...)
+	}
+	if len(left) == 0 {
+		c.asExpected("nothing else", "no other change", "none")
+		return c.finish()
+	}
+	kind := "another row " + string(left[0].Kind)
+	if len(j.e.Rows) == 0 {
+		kind = "a row " + string(left[0].Kind)
+	}
+	c.odd("nothing else", kind, "no other change", changedTables(left))
+	if j.e.Outcome == oracle.RejectedByServer {
+		j.shortened(c, left)
+	}
+	return c.finish()
+}
+
+// shortened says of a row that should not be there what became of the values in it.
+func (j *judging) shortened(c *Check, changes []observation.Change) {
+	if j.o.Sent == nil {
+		return
+	}
+	for i := range j.p.Form.Stored {
+		st := &j.p.Form.Stored[i]
+		for _, ch := range changes {
+			if ch.Table != st.Insert || ch.Kind != observation.Inserted {
+				continue
+			}
+			for _, name := range st.ColumnNames() {
+				f := j.p.Field(st.Columns[name].From)
+				cell, ok := observation.CellOf(ch.After, name)
+				if f == nil || !ok || f.Kind == spec.Checkbox {
+					continue
+				}
+				sent, present := j.o.Sent.Value(f.Name)
+				if v := f.ValueOf(sent, present); cell.Value != "" && len(cell.Value) < len(v.Normal) && strings.HasPrefix(v.Normal, cell.Value) {
+					c.odd(ch.Table+"."+name, "cut short", v.Normal, cell.Value)
+				}
+			}
+		}
+	}
+}
+
+func (j *judging) column(c *Check, table string, want *oracle.Column, row []observation.Cell) {
+	name := table + "." + want.Name
+	cell, ok := observation.CellOf(row, want.Name)
+	if !ok {
+		c.odd(name, "no such column", "the column "+want.Name, "the table has none")
+		return
+	}
+	observed := cell.Value
+	if cell.Null {
+		observed = "NULL"
+	} else if cell.Value == "" {
+		observed = "the empty text"
+	}
+	switch want.Source {
+	case oracle.HoldsAny:
+		c.asExpected(name, "anything", observed)
+	case oracle.HoldsHash:
+		c.irrelevant(name, "judged under Secrets")
+	case oracle.HoldsNull:
+		c.compare(cell.Null, name, "not NULL", "NULL", observed)
+	case oracle.HoldsDefault:
+		blank := cell.Null || cell.Value == ""
+		c.compare(blank, name, "not blank", "blank", observed)
+	case oracle.HoldsNow:
+		j.now(c, name, want, cell, observed)
+	default:
+		if want.Kind == spec.Checkbox {
+			ticked := want.Value == "true"
+			c.compare(truthy(cell) == ticked, name, "other value", map[bool]string{true: "ticked", false: "not ticked"}[ticked], observed)
+			return
+		}
+		expected := want.Value
+		if expected == "" {
+			expected = "the empty text"
+		}
+		c.compare(!cell.Null && sameValue(want, cell.Value), name, difference(want.Value, cell), expected, observed)
+	}
+}
+
+func truthy(c observation.Cell) bool {
+	switch strings.ToLower(c.Value) {
+	case "", "0", "false", "f", "no", "n", "off", "\x00":
+		return false
+	}
+	return !c.Null
+}
+
+// sameValue compares by meaning: numbers as numbers, days as days, all else character by character.
+func sameValue(want *oracle.Column, got string) bool {
+	if got == want.Value {
+		return true
+	}
+	a, errA := values.ParseDecimal(want.Value)
+	b, errB := values.ParseDecimal(got)
+	numeric := want.Kind == spec.Number || want.Kind == "" && want.Field == ""
+	if numeric && errA == nil && errB == nil {
+		return a.Cmp(b) == 0
+	}
+	if want.Kind == spec.Date {
+		rest, ok := strings.CutPrefix(got, want.Value)
+		return ok && strings.Trim(rest, " T0:.Z") == ""
+	}
+	return false
+}
+
+// difference names the kind of a difference, the same for the same kind of fault.
+func difference(want string, cell observation.Cell) string {
+	got := cell.Value
+	switch {
+	case cell.Null:
+		return "NULL"
+	case got == "":
+		return "lost"
+	case want == "":
+		return "not blank"
+	case strings.TrimSpace(got) == want:
+		return "spaces kept"
+	case strings.EqualFold(got, want):
+		return "other case"
+	case strings.HasPrefix(want, got):
+		return "cut short"
+	case strings.HasSuffix(want, got) && strings.Trim(want[:len(want)-len(got)], "0") == "":
+		return "leading zeros lost"
+	case strings.ContainsRune(got, '?') && utf8.RuneCountInString(got) <= utf8.RuneCountInString(want):
+		return "characters lost"
+	case strings.Contains(got, "&lt;") || strings.Contains(got, "&amp;") || strings.Contains(got, "&#"):
+		return "stored as markup"
+	}
+	return "other value"
+}
+
+// timeLayouts are how databases write a time.
+var timeLayouts = []string{"2006-01-02 15:04:05.999999999", time.RFC3339Nano, "2006-01-02T15:04:05.999999999"}
+
+func (j *judging) now(c *Check, name string, want *oracle.Column, cell observation.Cell, observed string) {
+	expected := "now, within " + want.Within.String()
+	for _, layout := range timeLayouts {
+		at, err := time.ParseInLocation(layout, cell.Value, time.UTC)
+		if err != nil {
+			continue
+		}
+		off := at.Sub(j.o.At)
+		// a column without a zone holds the server's local time: whole quarters of an hour away are the zone, not the clock
+		zone := off.Round(15 * time.Minute)
+		if zone.Abs() > 14*time.Hour {
+			zone = 0
+		}
+		off -= zone
+		c.compare(off.Abs() <= want.Within+time.Second, name, "other time", expected, fmt.Sprintf("%s (%+.1f s)", observed, off.Seconds()))
+		return
+	}
+	c.odd(name, "no time", expected, observed)
+}

@@ -1,0 +1,161 @@
+// Package observation is what was seen of a site, as data: requests and responses, pages, rows.
+package observation
+
+import (
+	"time"
+
+	"oddtick/core/oracle"
+)
+
+// Step is everything seen of one step of a case.
+type Step struct {
+	// Sent is the submission as it went out, with what the page's own controls added.
+	Sent *oracle.Submission `json:"sent,omitempty"`
+	At   time.Time          `json:"at"`
+	// Before is the page on which the form was filled.
+	Before *Page `json:"before,omitempty"`
+	// Exchanges are the submitting request and the redirects that were followed, in order.
+	Exchanges []Exchange `json:"exchanges"`
+	// After is the page on which the visitor ends.
+	After *Page `json:"after,omitempty"`
+	// Cookies before and after, by name. Values are digests, as they are secrets.
+	CookiesBefore map[string]string `json:"cookies_before,omitempty"`
+	CookiesAfter  map[string]string `json:"cookies_after,omitempty"`
+	// Changes are the rows that changed in watched tables.
+	Changes []Change `json:"changes"`
+	// Watched are the watched tables; empty when no database is.
+	Watched []string `json:"watched,omitempty"`
+	// Failure says that no response came: refused, timed out, cut off.
+	Failure string `json:"failure,omitempty"`
+}
+
+// Exchange is one request with its response.
+type Exchange struct {
+	Method         string   `json:"method"`
+	URL            string   `json:"url"`
+	RequestHeader  []Header `json:"request_header,omitempty"`
+	RequestBody    string   `json:"request_body,omitempty"`
+	Status         int      `json:"status"`
+	ResponseHeader []Header `json:"response_header,omitempty"`
+	// Body is the response's text, cut after a megabyte.
+	Body      string        `json:"body,omitempty"`
+	Truncated bool          `json:"truncated,omitempty"`
+	Location  string        `json:"location,omitempty"` // absolute, of a redirect
+	Took      time.Duration `json:"took"`               // nanoseconds
+	// NotFollowed says why a redirect was not followed: outside the allowed addresses, too many.
+	NotFollowed string `json:"not_followed,omitempty"`
+}
+
+// Header is one header line.
+type Header struct {
+	Name  string `json:"name"`
+	Value string `json:"value"`
+}
+
+// Page is a page as it was read.
+type Page struct {
+	URL      string `json:"url"`
+	Title    string `json:"title,omitempty"`
+	Language string `json:"language,omitempty"`
+	// Form is the form under test, nil when the page does not hold it.
+	Form  *Form  `json:"form,omitempty"`
+	Texts []Text `json:"texts,omitempty"`
+}
+
+// Form is a form's controls, in page order.
+type Form struct {
+	Method   string    `json:"method"`
+	Action   string    `json:"action"` // absolute
+	Encoding string    `json:"encoding"`
+	Controls []Control `json:"controls"`
+}
+
+// Control is one control as it stands on the page.
+type Control struct {
+	Name  string `json:"name"`
+	Type  string `json:"type"`
+	Value string `json:"value,omitempty"`
+	// Checked is of checkboxes and radio buttons. Offered are a choice's values.
+	Checked  bool     `json:"checked,omitempty"`
+	Offered  []string `json:"offered,omitempty"`
+	Disabled bool     `json:"disabled,omitempty"`
+	Invalid  bool     `json:"invalid,omitempty"` // aria-invalid
+}
+
+// Text is one piece of text on a page, with where it stands.
+type Text struct {
+	Text string `json:"text"`
+	// Field is the request name of the control at which it stands, "" when it stands at none.
+	Field string `json:"field,omitempty"`
+	// Tied: the control refers to it.
+	Tied bool `json:"tied,omitempty"`
+	// Hidden: markup alone keeps it from being seen (hidden, display: none).
+	Hidden bool `json:"hidden,omitempty"`
+	// Alarm: it is marked as an error: role alert, or a class that says so.
+	Alarm bool `json:"alarm,omitempty"`
+}
+
+// Change is one row that was inserted, changed or deleted.
+type Change struct {
+	Table  string     `json:"table"`
+	Kind   ChangeKind `json:"kind"`
+	Key    string     `json:"key"`
+	Before []Cell     `json:"before,omitempty"`
+	After  []Cell     `json:"after,omitempty"`
+}
+
+// ChangeKind is what happened to a row.
+type ChangeKind string
+
+// The kinds of changes.
+const (
+	Inserted ChangeKind = "inserted"
+	Changed  ChangeKind = "changed"
+	Deleted  ChangeKind = "deleted"
+)
+
+// Cell is one column's value, as text; Null is told apart from the empty text.
+type Cell struct {
+	Column string `json:"column"`
+	Value  string `json:"value"`
+	Null   bool   `json:"null,omitempty"`
+}
+
+// CellOf finds a column's value in a row.
+func CellOf(row []Cell, column string) (Cell, bool) {
+	for _, c := range row {
+		if c.Column == column {
+			return c, true
+		}
+	}
+	return Cell{}, false
+}
+
+// First is the answer to the submission itself.
+func (s *Step) First() *Exchange {
+	if len(s.Exchanges) == 0 {
+		return nil
+	}
+	return &s.Exchanges[0]
+}
+
+// Final is the last answer, after redirects.
+func (s *Step) Final() *Exchange {
+	if len(s.Exchanges) == 0 {
+		return nil
+	}
+	return &s.Exchanges[len(s.Exchanges)-1]
+}
+
+// Control finds a control by its request name.
+func (f *Form) Control(name string) *Control {
+	if f == nil {
+		return nil
+	}
+	for i := range f.Controls {
+		if f.Controls[i].Name == name {
+			return &f.Controls[i]
+		}
+	}
+	return nil
+}

@@ -1,0 +1,243 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/observe/page"
+	"oddtick/observe/web"
+)
+
+// attempt is one go at a case: its steps one after the other, by one visitor.
+type attempt struct {
+	r       *Run
+	c       *design.Case
+	number  int
+	watch   bool // look for changes after each step; false in a batch, whose changes are looked for at its end
+	visitor *web.Visitor
+	env     design.Env
+	seen    []*observation.Step
+	result  *Result
+}
+
+// perform makes the attempt. An error is of the engine's own doing, such as a database that is gone; what the site does wrong is
+// in the result.
+func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) (*Result, error) {
+	a := &attempt{r: r, c: c, number: number, watch: watch, visitor: r.client.NewVisitor(), result: &Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
+	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries}
+	for i := range c.Steps {
+		step, err := a.step(ctx, i)
+		if err != nil {
+			return nil, fmt.Errorf("case %s: %w", c.ID, err)
+		}
+		a.result.Steps = append(a.result.Steps, *step)
+		if step.Observation == nil {
+			break // the rest has nothing to stand on
+		}
+		if i+1 < len(c.Steps) && c.Steps[i].Expect == oracle.Accepted && step.Judgement.Checks[0].Verdict == judge.Odd {
+			// the next steps would be judged against a state that is not there; the case is odd already
+			break
+		}
+	}
+	a.finish()
+	return a.result, nil
+}
+
+func (a *attempt) finish() {
+	steps := make([]*judge.Step, len(a.result.Steps))
+	for i := range steps {
+		steps[i] = a.result.Steps[i].Judgement
+	}
+	a.result.Verdict = judge.Case(steps)
+	a.result.Checks = judge.CaseChecks(steps)
+	a.result.Headline = steps[len(steps)-1].Headline
+	if cause, headline, ok := judge.CauseOf(steps); ok {
+		a.result.Cause, a.result.Headline = &cause, headline
+	}
+	a.result.Took = time.Since(a.result.Started)
+}
+
+// mostTries is how often new values are tried for one that no row holds yet.
+const mostTries = 40
+
+func (a *attempt) step(ctx context.Context, i int) (*StepResult, error) {
+	s := &a.c.Steps[i]
+	if s.Do == design.Reload {
+		return a.reload(ctx)
+	}
+	before, failure := a.open(ctx)
+	if failure != "" {
+		return &StepResult{Do: s.Do, Judgement: judge.Unobserved(failure)}, nil
+	}
+	a.env.Now = time.Now()
+	a.env.OnPage = map[string]string{}
+	for _, c := range before.Form.Controls {
+		if _, known := a.env.OnPage[c.Name]; !known {
+			a.env.OnPage[c.Name] = c.Value
+		}
+	}
+	sent, world, reason, err := a.compose(ctx, i, before.Form)
+	if err != nil {
+		return nil, err
+	}
+	if reason != "" {
+		return &StepResult{Do: s.Do, Judgement: judge.Unobserved(reason)}, nil
+	}
+	expectation := oracle.Expect(a.r.p, world, sent)
+	o := &observation.Step{Sent: sent, At: time.Now().UTC(), Before: before, CookiesBefore: a.visitor.Cookies(), Watched: a.r.dbs.tables(), Changes: []observation.Change{}}
+	exchanges, err := a.visitor.Submit(ctx, before.Form, sent.Pairs)
+	return a.observed(ctx, s.Do, expectation, o, exchanges, err)
+}
+
+// open goes to the page and reads it. failure says why there is nothing to fill in.
+func (a *attempt) open(ctx context.Context) (before *observation.Page, failure string) {
+	exchanges, err := a.visitor.Open(ctx, a.r.p.Form.Page)
+	if err != nil {
+		return nil, "the page cannot be opened: " + err.Error()
+	}
+	last := &exchanges[len(exchanges)-1]
+	before, err = page.Read(last.Body, last.URL, a.r.names)
+	switch {
+	case err != nil:
+		return nil, err.Error()
+	case before.Form == nil:
+		return nil, fmt.Sprintf("the page %s does not hold the form (status %d)", a.r.p.Form.Page, last.Status)
+	}
+	return before, ""
+}
+
+func (a *attempt) reload(ctx context.Context) (*StepResult, error) {
+	o := &observation.Step{At: time.Now().UTC(), Watched: a.r.dbs.tables(), Changes: []observation.Change{}, CookiesBefore: a.visitor.Cookies()}
+	if n := len(a.seen); n > 0 {
+		o.Before = a.seen[n-1].After
+	}
+	exchanges, err := a.visitor.Reload(ctx)
+	return a.observed(ctx, design.Reload, &oracle.Expectation{Outcome: oracle.NothingFurther}, o, exchanges, err)
+}
+
+func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, exchanges []observation.Exchange, failure error) (*StepResult, error) {
+	o.Exchanges = exchanges
+	if failure != nil {
+		o.Failure = failure.Error()
+	}
+	if final := o.Final(); final != nil {
+		after, err := page.Read(final.Body, final.URL, a.r.names)
+		if err == nil {
+			o.After = after
+		}
+	}
+	o.CookiesAfter = a.visitor.Cookies()
+	if a.watch {
+		changes, err := a.r.dbs.changes(ctx)
+		if err != nil {
+			return nil, err
+		}
+		o.Changes = append(o.Changes, changes...)
+	}
+	judgement := judge.Judge(a.r.p, e, o, a.seen)
+	a.seen = append(a.seen, o)
+	return &StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
+}
+
+// compose resolves a step's recipes until no unique value is taken that should be new, and puts the submission together as a
+// browser would. reason is set when there is no such value.
+func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (sent *oracle.Submission, world *oracle.World, reason string, err error) {
+	s := &a.c.Steps[i]
+	base := a.env.Try
+	defer func() { a.env.Try = base }()
+	for try := range mostTries {
+		a.env.Try = base + try
+		values, err := a.r.c.Designer.Resolve(a.c, i, &a.env)
+		if err != nil {
+			return nil, nil, err.Error(), nil
+		}
+		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
+		world = &oracle.World{Now: a.env.Now, Language: a.r.c.Language, Driver: s.Driver}
+		if world.Taken, err = a.r.answer(ctx, oracle.Needs(a.r.p, sent)); err != nil {
+			return nil, nil, "", err
+		}
+		if !takenByChance(s, world.Taken) {
+			a.env.Earlier = append(a.env.Earlier, values)
+			return sent, world, "", nil
+		}
+	}
+	return nil, nil, "no unused value left for a field whose values must be new", nil
+}
+
+func takenByChance(s *design.Step, taken map[string]bool) bool {
+	for rule, yes := range taken {
+		if yes && !slices.Contains(s.Breaks, rule) {
+			return true
+		}
+	}
+	return false
+}
+
+func (r *Run) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
+	taken := map[string]bool{}
+	if len(r.dbs) == 0 {
+		return taken, nil
+	}
+	for _, l := range needs {
+		var fold func(string) string
+		for _, rule := range r.p.Rules {
+			if rule.ID == l.Rule {
+				fold = rule.Fold
+			}
+		}
+		yes, err := r.dbs.of(l.Table).LookUp(ctx, l, func(x, y string) bool { return fold(x) == fold(y) })
+		if err != nil {
+			return nil, err
+		}
+		taken[l.Rule] = yes
+	}
+	return taken, nil
+}
+
+// assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
+// what is surplus.
+func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
+	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding}
+	placed := map[string]bool{}
+	for i := range form.Controls {
+		c := &form.Controls[i]
+		if placed[c.Name] || slices.Contains(s.Without, c.Name) {
+			continue
+		}
+		if slices.Contains(names, c.Name) {
+			placed[c.Name] = true
+			for _, p := range fields.Pairs {
+				if p.Name == c.Name {
+					out.Pairs = append(out.Pairs, p)
+				}
+			}
+			continue
+		}
+		if successful(c) {
+			out.Pairs = append(out.Pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+		}
+	}
+	for _, p := range fields.Pairs {
+		if !placed[p.Name] {
+			out.Pairs = append(out.Pairs, p)
+		}
+	}
+	return out
+}
+
+// successful: the control is part of what a form sends (HTML Standard, constructing the entry list).
+func successful(c *observation.Control) bool {
+	switch c.Type {
+	case "checkbox", "radio":
+		return c.Checked && !c.Disabled
+	case "file", "image":
+		return false
+	}
+	return !c.Disabled
+}

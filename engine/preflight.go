@@ -1,0 +1,162 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/spec"
+	"oddtick/observe/database"
+	"oddtick/observe/page"
+	"oddtick/observe/web"
+)
+
+// Config is what a run needs.
+type Config struct {
+	Site     *spec.Site
+	Designer *design.Designer
+	Cases    []*design.Case
+	// Number makes the run's values new; it must differ from that of every earlier run.
+	Number   int64
+	Language string
+	// Timeout is for one request.
+	Timeout time.Duration
+}
+
+// Run is a run that is ready to go.
+type Run struct {
+	c      Config
+	p      *spec.Prepared
+	client *web.Client
+	dbs    databases
+	names  []string // request names of the fields
+	pace   int
+}
+
+// CannotRunError says why a run cannot begin, and what to do.
+type CannotRunError struct{ Reason string }
+
+func (e *CannotRunError) Error() string { return e.Reason }
+
+func cannot(format string, args ...any) error {
+	return &CannotRunError{fmt.Sprintf(format, args...)}
+}
+
+const defaultPace = 4
+
+// Open checks that the site answers, that its page holds the form with all its fields, and that the databases have the tables
+// and columns named. Nothing is submitted.
+func Open(ctx context.Context, c Config) (*Run, error) {
+	r := &Run{c: c, p: c.Designer.Prepared(), pace: c.Site.Pace}
+	if r.pace <= 0 {
+		r.pace = defaultPace
+	}
+	if r.c.Timeout <= 0 {
+		r.c.Timeout = 30 * time.Second
+	}
+	for _, f := range r.p.Fields {
+		r.names = append(r.names, f.Name)
+	}
+	client, err := web.NewClient(c.Site.Address, c.Site.Allowed, r.c.Timeout)
+	if err != nil {
+		return nil, cannot("%s", err)
+	}
+	r.client = client
+	if err := r.checkPage(ctx); err != nil {
+		r.Close()
+		return nil, err
+	}
+	if err := r.openDatabases(ctx); err != nil {
+		r.Close()
+		return nil, err
+	}
+	return r, nil
+}
+
+// Close ends the run's connections.
+func (r *Run) Close() {
+	r.client.Close()
+	_ = r.dbs.close()
+}
+
+func (r *Run) checkPage(ctx context.Context) error {
+	path := r.p.Form.Page
+	exchanges, err := r.client.NewVisitor().Open(ctx, path)
+	if err != nil {
+		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)
+	}
+	last := exchanges[len(exchanges)-1]
+	if last.Status >= 400 {
+		return cannot("the page %s answers with status %d; correct page: in the form document", path, last.Status)
+	}
+	if last.NotFollowed != "" {
+		return cannot("the page %s leads elsewhere: %s; add the host under allowed: in the site document", path, last.NotFollowed)
+	}
+	p, err := page.Read(last.Body, last.URL, r.names)
+	if err != nil {
+		return cannot("%s", err)
+	}
+	if p.Form == nil {
+		forms := page.Forms(last.Body)
+		if len(forms) == 0 {
+			return cannot("the page %s holds no form; correct page: in the form document", path)
+		}
+		return cannot("the page %s holds no form with these fields; its forms have: %s", path, strings.Join(forms, " | "))
+	}
+	var known, missing []string
+	for _, control := range p.Form.Controls {
+		known = append(known, control.Name)
+	}
+	for _, f := range r.p.Fields {
+		if p.Form.Control(f.Name) == nil {
+			missing = append(missing, fmt.Sprintf("%s (request name %s)", f.ID, f.Name))
+		}
+	}
+	if len(missing) > 0 {
+		return cannot("the form on %s has no control for %s; its names are: %s. Correct name: of the field", path, strings.Join(missing, ", "), strings.Join(known, ", "))
+	}
+	for _, token := range r.p.Form.Token {
+		if p.Form.Control(token) == nil {
+			return cannot("the form on %s has no token named %s; its names are: %s. Correct token:", path, token, strings.Join(known, ", "))
+		}
+	}
+	return nil
+}
+
+func (r *Run) openDatabases(ctx context.Context) error {
+	for _, d := range r.c.Site.Databases {
+		if d.DSN == "" {
+			continue
+		}
+		if d.Kind != "" && d.Kind != "mariadb" && d.Kind != "mysql" {
+			return cannot("the database %s is of kind %q; known are mariadb and mysql", d.ID, d.Kind)
+		}
+		db, err := database.OpenMariaDB(ctx, d.DSN, append(d.Ignore, r.p.Form.Ignore...))
+		if err != nil {
+			return cannot("%s", err)
+		}
+		r.dbs = append(r.dbs, db)
+	}
+	if len(r.dbs) == 0 {
+		return nil
+	}
+	for i := range r.p.Form.Stored {
+		s := &r.p.Form.Stored[i]
+		if err := r.dbs.of(s.Insert).Require(s.Insert, s.ColumnNames()...); err != nil {
+			return cannot("stored[%d]: %s", i, err)
+		}
+	}
+	for _, rule := range r.p.Rules {
+		if rule.Table != "" {
+			if err := r.dbs.of(rule.Table).Require(rule.Table, rule.Column); err != nil {
+				return cannot("the rule %s: %s", rule.ID, err)
+			}
+		}
+	}
+	if err := r.dbs.begin(ctx); err != nil {
+		return cannot("%s", err)
+	}
+	return nil
+}

@@ -1,0 +1,165 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"sync"
+
+	"oddtick/core/design"
+	"oddtick/core/observation"
+)
+
+// batchSize is how many cases that should write nothing share one look at the tables.
+const batchSize = 12
+
+// Go submits all cases. Those that should write nothing go first, in batches and several at once; when a table changed during a
+// batch its cases are made again one by one, so that every change has one cause. Those that write go one by one. When ctx ends,
+// the cases under way are finished and no other is begun. done lists cases that need not be made again.
+func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) error {
+	var reading, writing []*design.Case
+	for _, c := range r.c.Cases {
+		switch {
+		case done[c.ID]:
+		case c.Writes():
+			writing = append(writing, c)
+		default:
+			reading = append(reading, c)
+		}
+	}
+	// what is under way must end properly even when the run is stopped
+	work := context.WithoutCancel(ctx)
+	if err := r.rebase(work, sink); err != nil {
+		return err
+	}
+	for len(reading) > 0 && ctx.Err() == nil {
+		n := min(batchSize, len(reading))
+		if err := r.batch(ctx, work, sink, reading[:n]); err != nil {
+			return err
+		}
+		reading = reading[n:]
+	}
+	for _, c := range writing {
+		if ctx.Err() != nil {
+			break
+		}
+		if err := r.single(work, sink, c, 1); err != nil {
+			return err
+		}
+	}
+	return ctx.Err()
+}
+
+// rebase takes what changed since the last look as done by others.
+func (r *Run) rebase(ctx context.Context, sink Sink) error {
+	changes, err := r.dbs.changes(ctx)
+	if err != nil {
+		return err
+	}
+	if len(changes) > 0 {
+		sink.Interference(changes)
+	}
+	return nil
+}
+
+func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int) error {
+	if err := r.rebase(ctx, sink); err != nil {
+		return err
+	}
+	if err := sink.Begin(c.ID, attempt); err != nil {
+		return fmt.Errorf("keep the attempt at %s: %w", c.ID, err)
+	}
+	result, err := r.perform(ctx, c, attempt, true)
+	if err != nil {
+		return err
+	}
+	return sink.Done(result)
+}
+
+func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) error {
+	if err := r.rebase(work, sink); err != nil {
+		return err
+	}
+	results := make([]*Result, len(cases))
+	errs := make([]error, len(cases))
+	var wg sync.WaitGroup
+	slots := make(chan struct{}, r.pace)
+	for i, c := range cases {
+		slots <- struct{}{}
+		if ctx.Err() != nil {
+			break
+		}
+		wg.Go(func() {
+			defer func() { <-slots }()
+			if errs[i] = sink.Begin(c.ID, 1); errs[i] == nil {
+				results[i], errs[i] = r.perform(work, c, 1, false)
+			}
+		})
+	}
+	wg.Wait()
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	changes, err := r.dbs.changes(work)
+	if err != nil {
+		return err
+	}
+	for i, result := range results {
+		switch {
+		case result == nil:
+		case len(changes) > 0:
+			if err := r.single(work, sink, cases[i], 2); err != nil {
+				return err
+			}
+		default:
+			if err := sink.Done(result); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+var _ Sink = (*Collected)(nil)
+
+// Collected is a sink that keeps the latest result of each case in memory.
+type Collected struct {
+	mu      sync.Mutex
+	results map[string]*Result
+	// Foreign counts rows changed by others.
+	Foreign int
+	// OnDone is told of each result.
+	OnDone func(*Result)
+}
+
+// Begin implements Sink.
+func (*Collected) Begin(string, int) error { return nil }
+
+// Done implements Sink.
+func (c *Collected) Done(r *Result) error {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.results == nil {
+		c.results = map[string]*Result{}
+	}
+	c.results[r.Case] = r
+	if c.OnDone != nil {
+		c.OnDone(r)
+	}
+	return nil
+}
+
+// Interference implements Sink.
+func (c *Collected) Interference(changes []observation.Change) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.Foreign += len(changes)
+}
+
+// Result returns a case's latest result, nil when there is none.
+func (c *Collected) Result(caseID string) *Result {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.results[caseID]
+}

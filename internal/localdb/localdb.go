@@ -1,0 +1,216 @@
+// Package localdb starts and stops a MariaDB server on loopback, with its data in a folder, for the demo and for tests.
+package localdb
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	_ "github.com/go-sql-driver/mysql"
+)
+
+// Server is a running MariaDB server.
+type Server struct {
+	Port   int
+	dir    string
+	cmd    *exec.Cmd
+	exited chan struct{}
+}
+
+// FreePort asks the system for a port that nobody listens on.
+func FreePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, fmt.Errorf("find a free port: %w", err)
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}
+
+const madeMarker = "oddtick-complete"
+
+// Start makes the data folder if need be and starts a server on it. A folder whose making was interrupted is made anew; a server
+// that an earlier start left behind on the same folder is ended first.
+func Start(ctx context.Context, dir string) (*Server, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	if err := endLeftBehind(dir); err != nil {
+		return nil, err
+	}
+	data := filepath.Join(dir, "data")
+	if _, err := os.Stat(filepath.Join(dir, madeMarker)); err != nil {
+		if err := makeData(ctx, dir, data); err != nil {
+			return nil, err
+		}
+	}
+	port, err := FreePort()
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{Port: port, dir: dir, exited: make(chan struct{})}
+	log, err := os.OpenFile(filepath.Join(dir, "mariadb.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
+	if err != nil {
+		return nil, fmt.Errorf("the database's log: %w", err)
+	}
+	defer log.Close()
+	args := []string{
+		"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--socket=" + filepath.Join(socketDir(dir), "db.sock"),
+		"--pid-file=" + filepath.Join(dir, "mariadb.pid"), "--character-set-server=utf8mb4", "--innodb-flush-log-at-trx-commit=2", "--innodb-buffer-pool-size=64M", "--skip-name-resolve",
+		"--max-connections=300",
+	}
+	if os.Getuid() == 0 {
+		args = append(args, "--user=root")
+	}
+	s.cmd = exec.Command(binary("mariadbd"), args...)
+	s.cmd.Stdout, s.cmd.Stderr = log, log
+	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	if err := s.cmd.Start(); err != nil {
+		return nil, fmt.Errorf("start MariaDB: %w; is mariadb-server installed?", err)
+	}
+	go func() {
+		_ = s.cmd.Wait()
+		close(s.exited)
+	}()
+	if err := os.WriteFile(filepath.Join(dir, "server.pid"), []byte(strconv.Itoa(s.cmd.Process.Pid)), 0o600); err != nil {
+		s.Stop()
+		return nil, err
+	}
+	if err := s.ready(ctx); err != nil {
+		s.Stop()
+		return nil, err
+	}
+	return s, nil
+}
+
+// socketDir is a short path, as the path of a socket may have 107 bytes at most.
+func socketDir(dir string) string {
+	if len(dir) < 90 {
+		return dir
+	}
+	short, err := os.MkdirTemp("", "oddtick-db")
+	if err != nil {
+		return dir
+	}
+	return short
+}
+
+func binary(name string) string {
+	if path, err := exec.LookPath(name); err == nil {
+		return path
+	}
+	return filepath.Join("/usr/sbin", name)
+}
+
+func makeData(ctx context.Context, dir, data string) error {
+	if err := os.RemoveAll(data); err != nil {
+		return fmt.Errorf("clear the half-made data folder %s: %w", data, err)
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return fmt.Errorf("make the data folder: %w", err)
+	}
+	args := []string{"--no-defaults", "--datadir=" + data, "--auth-root-authentication-method=normal", "--skip-test-db"}
+	if os.Getuid() == 0 {
+		args = append(args, "--user=root")
+	}
+	out, err := exec.CommandContext(ctx, binary("mariadb-install-db"), args...).CombinedOutput()
+	if err != nil {
+		return fmt.Errorf("make the database's data folder: %w: %s", err, lastLines(string(out)))
+	}
+	return os.WriteFile(filepath.Join(dir, madeMarker), nil, 0o600)
+}
+
+func lastLines(text string) string {
+	lines := strings.Split(strings.TrimSpace(text), "\n")
+	return strings.Join(lines[max(0, len(lines)-3):], "; ")
+}
+
+// endLeftBehind ends a server that still runs on the folder. The pid file alone is not believed: the process must be a MariaDB
+// server on this very folder.
+func endLeftBehind(dir string) error {
+	text, err := os.ReadFile(filepath.Join(dir, "server.pid"))
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+	if err == nil && runsOn(pid, dir) {
+		process, err := os.FindProcess(pid)
+		if err != nil {
+			return err
+		}
+		if err := process.Signal(syscall.SIGTERM); err != nil {
+			return fmt.Errorf("end the database server %d left behind: %w", pid, err)
+		}
+		for range 300 {
+			if !runsOn(pid, dir) {
+				break
+			}
+			time.Sleep(100 * time.Millisecond)
+		}
+		if runsOn(pid, dir) {
+			return fmt.Errorf("the database server %d left behind by an earlier start does not end; end it by hand", pid)
+		}
+	}
+	return os.Remove(filepath.Join(dir, "server.pid"))
+}
+
+func runsOn(pid int, dir string) bool {
+	line, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+	return err == nil && strings.Contains(string(line), "mariadbd") && strings.Contains(string(line), "--datadir="+filepath.Join(dir, "data")+"\x00")
+}
+
+func (s *Server) ready(ctx context.Context) error {
+	db, err := sql.Open("mysql", s.DSN(""))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
+	defer cancel()
+	for {
+		if err = db.PingContext(ctx); err == nil {
+			return nil
+		}
+		select {
+		case <-s.exited:
+			log, _ := os.ReadFile(filepath.Join(s.dir, "mariadb.log"))
+			return fmt.Errorf("MariaDB ended at once: %s", lastLines(string(log)))
+		case <-ctx.Done():
+			return fmt.Errorf("MariaDB does not answer: %w", err)
+		case <-time.After(50 * time.Millisecond):
+		}
+	}
+}
+
+// DSN is the data source name of a database on the server.
+func (s *Server) DSN(database string) string {
+	return fmt.Sprintf("root@tcp(127.0.0.1:%d)/%s", s.Port, database)
+}
+
+// Stop ends the server and waits for it.
+func (s *Server) Stop() {
+	_ = s.cmd.Process.Signal(syscall.SIGTERM)
+	select {
+	case <-s.exited:
+	case <-time.After(30 * time.Second):
+		_ = s.cmd.Process.Kill()
+		<-s.exited
+	}
+	_ = os.Remove(filepath.Join(s.dir, "server.pid"))
+}
+
+// Exited is closed when the server has ended.
+func (s *Server) Exited() <-chan struct{} { return s.exited }

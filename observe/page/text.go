@@ -1,0 +1,235 @@
+package page
+
+import (
+	"regexp"
+	"strings"
+
+	"oddtick/core/observation"
+
+	"github.com/PuerkitoBio/goquery"
+	"golang.org/x/net/html"
+)
+
+// texts collects a page's texts: each run of inline content of a block is one, and so is each inline element that is set apart
+// by a class, an id or a role.
+func texts(doc *goquery.Document) []observation.Text {
+	body := doc.Find("body")
+	if body.Length() == 0 {
+		return nil
+	}
+	w := &walker{tied: tiedTo(doc)}
+	w.walk(body.Get(0))
+	w.flush(body.Get(0))
+	p := placer{tied: w.tied, events: w.events, holds: map[*html.Node]string{}}
+	out := make([]observation.Text, 0, len(w.runs))
+	for _, r := range w.runs {
+		out = append(out, p.place(r))
+	}
+	return out
+}
+
+// tiedTo maps the ids that controls refer to as their description or error to the control's name.
+func tiedTo(doc *goquery.Document) map[string]string {
+	out := map[string]string{}
+	doc.Find("[aria-describedby], [aria-errormessage]").Each(func(_ int, c *goquery.Selection) {
+		name := c.AttrOr("name", "")
+		for _, id := range strings.Fields(c.AttrOr("aria-describedby", "") + " " + c.AttrOr("aria-errormessage", "")) {
+			out[id] = name
+		}
+	})
+	return out
+}
+
+// run is a text with the element that holds it and its place among the page's controls and labels.
+type run struct {
+	text  string
+	node  *html.Node
+	event int // how many controls and labels stand before it
+}
+
+type event struct {
+	control string // a control's name, or
+	label   string // the id a label is for
+	id      string // the control's id
+}
+
+type walker struct {
+	tied   map[string]string
+	events []event
+	runs   []run
+	buffer strings.Builder
+	block  *html.Node
+	pieces []run
+}
+
+var (
+	unread = map[string]bool{"script": true, "style": true, "template": true, "noscript": true, "head": true, "textarea": true, "select": true, "svg": true, "iframe": true, "object": true, "datalist": true}
+	inline = map[string]bool{"a": true, "abbr": true, "b": true, "bdi": true, "bdo": true, "cite": true, "code": true, "data": true, "em": true, "font": true, "i": true, "kbd": true, "mark": true, "output": true, "q": true, "s": true, "samp": true, "small": true, "span": true, "strong": true, "sub": true, "sup": true, "time": true, "u": true, "var": true, "wbr": true}
+)
+
+func (w *walker) walk(n *html.Node) {
+	if n.Type == html.TextNode {
+		w.buffer.WriteString(n.Data)
+		return
+	}
+	if n.Type != html.ElementNode {
+		return
+	}
+	switch n.Data {
+	case "input", "select", "textarea", "button":
+		w.flush(n.Parent)
+		if name := attr(n, "name"); name != "" && attr(n, "type") != "hidden" && attr(n, "type") != "submit" && n.Data != "button" {
+			w.events = append(w.events, event{control: name, id: attr(n, "id")})
+		}
+	case "label":
+		w.flush(n.Parent)
+		w.events = append(w.events, event{label: attr(n, "for")})
+	}
+	if unread[n.Data] {
+		return
+	}
+	if inline[n.Data] {
+		start := w.buffer.Len()
+		w.children(n)
+		apart := hasAttr(n, "class") || hasAttr(n, "id") || hasAttr(n, "role")
+		if start <= w.buffer.Len() {
+			if text := squash(w.buffer.String()[start:]); apart && text != "" {
+				w.pieces = append(w.pieces, run{text, n, len(w.events)})
+			}
+		}
+		return
+	}
+	w.flush(n.Parent)
+	w.children(n)
+	w.flush(n)
+}
+
+func (w *walker) children(n *html.Node) {
+	for c := n.FirstChild; c != nil; c = c.NextSibling {
+		w.walk(c)
+	}
+}
+
+// flush ends a run of inline content that block holds.
+func (w *walker) flush(block *html.Node) {
+	text := squash(w.buffer.String())
+	w.buffer.Reset()
+	whole := false
+	for _, p := range w.pieces {
+		whole = whole || p.text == text
+	}
+	if text != "" && !whole {
+		w.runs = append(w.runs, run{text, block, len(w.events)})
+	}
+	w.runs = append(w.runs, w.pieces...)
+	w.pieces = nil
+}
+
+func squash(s string) string { return strings.Join(strings.Fields(s), " ") }
+
+type placer struct {
+	tied   map[string]string
+	events []event
+	holds  map[*html.Node]string // by element: the one control it holds, "" for none, several for more
+}
+
+// several marks an element that holds more than one control.
+const several = "\x00several"
+
+func (p *placer) place(r run) observation.Text {
+	t := observation.Text{Text: r.text}
+	marking := true
+	nearest := ""
+	found := false
+	for n := r.node; n != nil && n.Type == html.ElementNode; n = n.Parent {
+		if name, ok := p.tied[attr(n, "id")]; ok && hasAttr(n, "id") && !t.Tied {
+			t.Field, t.Tied = name, true
+		}
+		if concealed(n) {
+			t.Hidden = true
+		}
+		held := p.controlIn(n)
+		marking = marking && held == ""
+		if marking && alarming(n) {
+			t.Alarm = true
+		}
+		if !found && held != "" && n.Data != "form" && n.Data != "body" {
+			nearest, found = held, true
+		}
+	}
+	if t.Field == "" && found && nearest != several {
+		t.Field = nearest
+	}
+	if t.Field == "" {
+		t.Field = p.beside(r)
+	}
+	return t
+}
+
+// controlIn names the one control an element holds. Radio buttons of one name count as one.
+func (p *placer) controlIn(n *html.Node) string {
+	if known, ok := p.holds[n]; ok {
+		return known
+	}
+	held := ""
+	if isControl(n) {
+		held = attr(n, "name")
+	}
+	for c := n.FirstChild; c != nil && held != several; c = c.NextSibling {
+		if c.Type != html.ElementNode {
+			continue
+		}
+		switch inner := p.controlIn(c); {
+		case inner == "" || inner == held:
+		case held == "":
+			held = inner
+		default:
+			held = several
+		}
+	}
+	p.holds[n] = held
+	return held
+}
+
+func isControl(n *html.Node) bool {
+	switch n.Data {
+	case "select", "textarea":
+		return true
+	case "input":
+		switch strings.ToLower(attr(n, "type")) {
+		case "hidden", "submit", "button", "reset", "image":
+			return false
+		}
+		return true
+	}
+	return false
+}
+
+// beside is for pages whose controls follow each other without elements of their own: a text right behind a control, or between
+// its label and it, stands at that control.
+func (p *placer) beside(r run) string {
+	if r.event == 0 || !alarming(r.node) {
+		return ""
+	}
+	before := p.events[r.event-1]
+	if before.control != "" {
+		return before.control
+	}
+	if r.event < len(p.events) && before.label != "" && p.events[r.event].id == before.label {
+		return p.events[r.event].control
+	}
+	return ""
+}
+
+var hiddenStyle = regexp.MustCompile(`(?i)display\s*:\s*none|visibility\s*:\s*hidden`)
+
+func concealed(n *html.Node) bool {
+	return hasAttr(n, "hidden") || hiddenStyle.MatchString(attr(n, "style"))
+}
+
+var alarmWords = regexp.MustCompile(`(?i)(^|[-_\s])(err|errors?|errormessages?|errorlist|invalid|danger|alerts?|warning|fail(ed|ure)?|problems?)($|[-_\s])`)
+
+// alarming: the element is marked as saying what is wrong.
+func alarming(n *html.Node) bool {
+	return attr(n, "role") == "alert" || attr(n, "aria-live") == "assertive" || alarmWords.MatchString(attr(n, "class")) && !strings.Contains(attr(n, "class"), "success") || alarmWords.MatchString(attr(n, "id"))
+}

@@ -1,0 +1,273 @@
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+
+	"golang.org/x/net/html/charset"
+)
+
+const (
+	maxBody      = 1 << 20
+	maxRedirects = 10
+)
+
+// Client makes visitors of one site. Its connections are shared.
+type Client struct {
+	base    *url.URL
+	allowed map[string]bool
+	http    *http.Client
+}
+
+// NewClient prepares for a site's base address; further hosts may be allowed besides its own.
+func NewClient(address string, allowed []string, timeout time.Duration) (*Client, error) {
+	base, err := url.Parse(address)
+	if err != nil || base.Host == "" || base.Scheme != "http" && base.Scheme != "https" {
+		return nil, fmt.Errorf("the site's address %q is no URL; write it like http://127.0.0.1:4650", address)
+	}
+	c := &Client{base: base, allowed: map[string]bool{base.Host: true}}
+	for _, host := range allowed {
+		c.allowed[host] = true
+	}
+	transport := http.DefaultTransport.(*http.Transport).Clone()
+	transport.Proxy = nil
+	transport.MaxIdleConnsPerHost = 16
+	c.http = &http.Client{Transport: transport, Timeout: timeout, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	return c, nil
+}
+
+// Close ends idle connections.
+func (c *Client) Close() { c.http.CloseIdleConnections() }
+
+// NotAllowedError says that an address lies outside the allowed hosts; it was not contacted.
+type NotAllowedError struct{ Host string }
+
+func (e *NotAllowedError) Error() string {
+	return fmt.Sprintf("%s is not among the site's allowed addresses", e.Host)
+}
+
+// Visitor is one visitor with cookies of their own.
+type Visitor struct {
+	client *Client
+	jar    *cookiejar.Jar
+	last   *request
+}
+
+type request struct {
+	method, url, contentType string
+	body                     string
+}
+
+// NewVisitor is somebody who was never here.
+func (c *Client) NewVisitor() *Visitor {
+	jar, _ := cookiejar.New(nil) // fails for no options
+	return &Visitor{client: c, jar: jar}
+}
+
+// Open requests a page by its path and follows redirects.
+func (v *Visitor) Open(ctx context.Context, path string) ([]observation.Exchange, error) {
+	target, err := v.client.base.Parse(path)
+	if err != nil {
+		return nil, fmt.Errorf("the path %q cannot be read: %w", path, err)
+	}
+	return v.follow(ctx, &request{method: http.MethodGet, url: target.String()})
+}
+
+// Submit sends pairs to where the form points, in its encoding, and follows redirects.
+func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []oracle.Pair) ([]observation.Exchange, error) {
+	r := &request{method: form.Method, url: form.Action}
+	switch {
+	case form.Method == http.MethodGet:
+		target, err := url.Parse(form.Action)
+		if err != nil {
+			return nil, fmt.Errorf("the form's target %q cannot be read: %w", form.Action, err)
+		}
+		target.RawQuery = encode(pairs)
+		r.url = target.String()
+	case form.Encoding == "multipart":
+		var b strings.Builder
+		w := multipart.NewWriter(&b)
+		for _, p := range pairs {
+			if err := w.WriteField(p.Name, p.Value); err != nil {
+				return nil, err
+			}
+		}
+		if err := w.Close(); err != nil {
+			return nil, err
+		}
+		r.contentType, r.body = w.FormDataContentType(), b.String()
+	default:
+		r.contentType, r.body = "application/x-www-form-urlencoded", encode(pairs)
+	}
+	return v.follow(ctx, r)
+}
+
+// encode writes pairs in their order as application/x-www-form-urlencoded; line ends become CRLF, as a browser sends them.
+func encode(pairs []oracle.Pair) string {
+	parts := make([]string, len(pairs))
+	for i, p := range pairs {
+		value := strings.ReplaceAll(strings.ReplaceAll(p.Value, "\r\n", "\n"), "\n", "\r\n")
+		parts[i] = url.QueryEscape(p.Name) + "=" + url.QueryEscape(value)
+	}
+	return strings.Join(parts, "&")
+}
+
+// Reload asks again for what the visitor sees, as a browser's reload does: a page that answered a submission is submitted again.
+func (v *Visitor) Reload(ctx context.Context) ([]observation.Exchange, error) {
+	if v.last == nil {
+		return nil, errors.New("there is no page to reload")
+	}
+	return v.follow(ctx, v.last)
+}
+
+// Cookies are the visitor's cookies for the site, by name, as digests.
+func (v *Visitor) Cookies() map[string]string {
+	out := map[string]string{}
+	for _, c := range v.jar.Cookies(v.client.base) {
+		sum := sha256.Sum256([]byte(c.Value))
+		out[c.Name] = hex.EncodeToString(sum[:6])
+	}
+	return out
+}
+
+func (v *Visitor) follow(ctx context.Context, r *request) ([]observation.Exchange, error) {
+	var out []observation.Exchange
+	for {
+		x, err := v.once(ctx, r)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, *x)
+		last := &out[len(out)-1]
+		if x.Location == "" {
+			v.last = r
+			return out, nil
+		}
+		target, err := url.Parse(x.Location)
+		switch {
+		case err != nil:
+			last.NotFollowed = "the redirect's target cannot be read"
+		case !v.client.allowed[target.Host]:
+			last.NotFollowed = (&NotAllowedError{target.Host}).Error()
+		case len(out) > maxRedirects:
+			last.NotFollowed = fmt.Sprintf("more than %d redirects", maxRedirects)
+		}
+		if last.NotFollowed != "" {
+			v.last = r
+			return out, nil
+		}
+		next := &request{method: http.MethodGet, url: x.Location}
+		if x.Status == http.StatusTemporaryRedirect || x.Status == http.StatusPermanentRedirect {
+			next.method, next.body, next.contentType = r.method, r.body, r.contentType
+		}
+		r = next
+	}
+}
+
+func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, error) {
+	req, err := http.NewRequestWithContext(ctx, r.method, r.url, strings.NewReader(r.body))
+	if err != nil {
+		return nil, fmt.Errorf("request %s: %w", r.url, err)
+	}
+	if !v.client.allowed[req.URL.Host] {
+		return nil, &NotAllowedError{req.URL.Host}
+	}
+	req.Header.Set("User-Agent", "OddTick")
+	req.Header.Set("Accept", "text/html,application/xhtml+xml;q=0.9,*/*;q=0.8")
+	req.Header.Set("Accept-Language", "en")
+	if r.contentType != "" {
+		req.Header.Set("Content-Type", r.contentType)
+		req.Header.Set("Origin", req.URL.Scheme+"://"+req.URL.Host)
+	}
+	for _, c := range v.jar.Cookies(req.URL) {
+		req.AddCookie(c)
+	}
+	started := time.Now()
+	res, err := v.client.http.Do(req)
+	if err != nil {
+		return nil, fmt.Errorf("%s %s: %w", r.method, req.URL.Path, unwrapURL(err))
+	}
+	defer res.Body.Close()
+	raw, err := io.ReadAll(io.LimitReader(res.Body, maxBody+1))
+	if err != nil {
+		return nil, fmt.Errorf("%s %s: read the answer: %w", r.method, req.URL.Path, err)
+	}
+	v.jar.SetCookies(req.URL, res.Cookies())
+	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: headers(req.Header), RequestBody: r.body, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
+	if len(raw) > maxBody {
+		raw, x.Truncated = raw[:maxBody], true
+	}
+	x.Body = decode(raw, res.Header.Get("Content-Type"))
+	if res.StatusCode >= 300 && res.StatusCode < 400 {
+		if target, err := res.Location(); err == nil {
+			x.Location = target.String()
+		}
+	}
+	return x, nil
+}
+
+// unwrapURL drops the address that net/http puts before its errors; it stands there already, and may hold secrets.
+func unwrapURL(err error) error {
+	var wrapped *url.Error
+	if errors.As(err, &wrapped) {
+		return wrapped.Err
+	}
+	return err
+}
+
+// decode turns a body into UTF-8 by its declared or guessed encoding.
+func decode(raw []byte, contentType string) string {
+	encoding, name, _ := charset.DetermineEncoding(raw, contentType)
+	if name == "utf-8" {
+		return strings.ToValidUTF8(string(raw), "\uFFFD")
+	}
+	text, err := encoding.NewDecoder().Bytes(raw)
+	if err != nil {
+		return strings.ToValidUTF8(string(raw), "\uFFFD")
+	}
+	return string(text)
+}
+
+// headers lists headers by name. Cookies' values are left out: they are secrets.
+func headers(h http.Header) []observation.Header {
+	var out []observation.Header
+	for name, list := range h {
+		for _, value := range list {
+			if name == "Cookie" || name == "Set-Cookie" {
+				value = withoutCookieValues(value)
+			}
+			out = append(out, observation.Header{Name: name, Value: value})
+		}
+	}
+	slices.SortFunc(out, func(a, b observation.Header) int { return strings.Compare(a.Name+a.Value, b.Name+b.Value) })
+	return out
+}
+
+func withoutCookieValues(line string) string {
+	parts := strings.Split(line, ";")
+	for i, p := range parts {
+		name, _, pair := strings.Cut(p, "=")
+		switch strings.ToLower(strings.TrimSpace(name)) {
+		case "path", "domain", "max-age", "expires", "samesite":
+			continue
+		}
+		if pair {
+			parts[i] = name + "=…"
+		}
+	}
+	return strings.Join(parts, ";")
+}

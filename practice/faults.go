@@ -1,0 +1,73 @@
+package practice
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// Fault is one planted fault: a switch, off by default.
+type Fault struct {
+	Name string
+	Form string
+	// Check is the one of the seven checks that should turn odd.
+	Check string
+	Wrong string
+}
+
+// Faults are all planted faults.
+var Faults = []Fault{
+	{"username-cut", "join", "Stored data", "usernames of up to 190 characters are taken and stored cut to 20"},
+	{"username-two", "join", "Outcome", "usernames of 2 characters are taken"},
+	{"password-characters", "join", "Outcome", "the password's 72 bytes are counted as characters"},
+	{"born-day-early", "join", "Outcome", "the 18th birthday counts a day early"},
+	{"plots-five", "join", "Outcome", "5 plots are taken"},
+	{"plots-half", "join", "Outcome", "2.5 plots are taken and stored as 2"},
+	{"email-case-kept", "join", "Stored data", "the e-mail address keeps its capitals"},
+	{"username-untrimmed", "join", "Outcome", "spaces around the username are not trimmed and make it invalid"},
+	{"membership-zeros", "join", "Stored data", "leading zeros of the membership number are lost"},
+	{"born-swapped", "join", "Stored data", "day and month of birth are swapped where both can be a month"},
+	{"heard-label", "join", "Stored data", "the answer's label is stored for its code"},
+	{"heard-empty", "join", "Stored data", "no answer is stored as the empty text, not as NULL"},
+	{"terms-reversed", "join", "Stored data", "acceptance of the rules is stored reversed"},
+	{"username-case", "join", "Outcome", "a username that differs in case only counts as new"},
+	{"email-spaces-new", "join", "Outcome", "an e-mail address with spaces around it counts as new"},
+	{"message-text", "join", "Messages", "the membership number's message talks of letters"},
+	{"message-missing", "join", "Messages", "nothing is said about a date of birth that is too late"},
+	{"message-misplaced", "join", "Messages", "the date of birth's message stands at the plots"},
+	{"message-hidden", "join", "Messages", "the e-mail address's messages are in the page, but hidden"},
+	{"message-first-only", "join", "Messages", "only the first of several messages is shown"},
+	{"message-untied", "join", "Messages", "the username's field does not refer to its message"},
+	{"reply-missing", "join", "Messages", "the waiting list does not greet who has just joined"},
+	{"refill-lost", "join", "Refilled values", "all values are lost after a rejection"},
+	{"refill-email-lost", "join", "Refilled values", "the e-mail address is lost after a rejection"},
+	{"refill-password", "join", "Refilled values", "the password is filled in again after a rejection"},
+	{"secret-plain", "join", "Secrets", "the password is stored as it is"},
+	{"secret-base64", "join", "Secrets", "the password is stored in base64"},
+	{"secret-fast-hash", "join", "Secrets", "the password is stored as a SHA-256 digest without salt"},
+	{"secret-one-salt", "join", "Secrets", "all passwords share one salt"},
+	{"secret-in-redirect", "join", "Secrets", "the password is part of the redirect's address"},
+	{"long-input-fails", "join", "Outcome", "input of more than 1000 characters ends in a server error"},
+	{"no-redirect", "join", "Response", "the answer to the submission is the page itself, so that a reload submits again"},
+	{"redirect-nowhere", "join", "Response", "the redirect leads to a page that does not exist"},
+	{"token-unchecked", "join", "Outcome", "submissions without the token are taken"},
+	{"role-taken", "join", "Stored data", "a parameter named role is stored"},
+}
+
+type switches map[string]bool
+
+// Switches reads a list of fault names; an unknown one is an error that lists those known.
+func parseFaults(names []string) (switches, error) {
+	on := switches{}
+	for _, name := range names {
+		name = strings.TrimSpace(name)
+		if name == "" {
+			continue
+		}
+		if !slices.ContainsFunc(Faults, func(f Fault) bool { return f.Name == name }) {
+			return nil, fmt.Errorf("there is no fault %q; --list-faults lists them", name)
+		}
+		on[name] = true
+	}
+	return on, nil
+}

@@ -1,0 +1,96 @@
+package practice
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+const tables = `
+CREATE TABLE IF NOT EXISTS plot_holders (
+  id            INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+  login_name    VARCHAR(20)  NOT NULL,
+  mail          VARCHAR(190) NOT NULL,
+  pass_hash     VARCHAR(200) NOT NULL,
+  membership    VARCHAR(10)  NULL,
+  born          DATE         NOT NULL,
+  plots_wanted  TINYINT UNSIGNED NOT NULL,
+  heard_code    VARCHAR(40)  NULL,
+  agreed        BOOLEAN      NOT NULL,
+  agreed_at     DATETIME(3)  NOT NULL,
+  referral      VARCHAR(20)  NOT NULL DEFAULT '',
+  role          VARCHAR(20)  NOT NULL DEFAULT 'holder',
+  confirmed_at  DATETIME     NULL,
+  UNIQUE KEY one_membership (membership)
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_general_ci;
+CREATE TABLE IF NOT EXISTS allotment_areas (
+  code  CHAR(4)     NOT NULL PRIMARY KEY,
+  name  VARCHAR(60) NOT NULL
+) CHARACTER SET utf8mb4;
+INSERT IGNORE INTO allotment_areas VALUES ('brok', 'Brook side'), ('east', 'East bank'), ('hill', 'Hill field')`
+
+// openDatabase connects to the DSN's database, creating it when it is missing, and brings its tables up.
+func openDatabase(ctx context.Context, dsn string) (*sql.DB, error) {
+	cfg, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("the DSN of the practice site's database cannot be read: %w", err)
+	}
+	cfg.MultiStatements = true
+	cfg.ParseTime = true
+	if cfg.Params == nil {
+		cfg.Params = map[string]string{}
+	}
+	cfg.Params["time_zone"] = "'+00:00'"
+	name := cfg.DBName
+	if name == "" {
+		return nil, fmt.Errorf("the DSN of the practice site names no database; end it with /name")
+	}
+	cfg.DBName = ""
+	server, err := sql.Open("mysql", cfg.FormatDSN())
+	if err != nil {
+		return nil, err
+	}
+	defer server.Close()
+	if _, err := server.ExecContext(ctx, "CREATE DATABASE IF NOT EXISTS `"+strings.ReplaceAll(name, "`", "``")+"` CHARACTER SET utf8mb4"); err != nil {
+		return nil, fmt.Errorf("create the practice site's database %s: %w", name, err)
+	}
+	cfg.DBName = name
+	db, err := sql.Open("mysql", cfg.FormatDSN())
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(16)
+	db.SetMaxIdleConns(16)
+	if _, err := db.ExecContext(ctx, tables); err != nil {
+		db.Close()
+		return nil, fmt.Errorf("create the practice site's tables: %w", err)
+	}
+	return db, nil
+}
+
+// shape builds what a fault needs of the schema: an index that is there, or not, or compares otherwise.
+func (s *Site) shape(ctx context.Context) error {
+	collation := "utf8mb4_general_ci"
+	if s.on("username-case") {
+		collation = "utf8mb4_bin"
+	}
+	steps := []string{
+		"ALTER TABLE plot_holders DROP INDEX IF EXISTS one_login, DROP INDEX IF EXISTS one_mail, MODIFY login_name VARCHAR(20) CHARACTER SET utf8mb4 COLLATE " + collation + " NOT NULL",
+	}
+	if !s.on("username-cut") {
+		// names that were cut short may clash
+		steps = append(steps, "DELETE a FROM plot_holders a JOIN plot_holders b ON a.login_name = b.login_name AND a.id > b.id", "ALTER TABLE plot_holders ADD UNIQUE KEY one_login (login_name)")
+	}
+	if !s.on("email-spaces-new") {
+		steps = append(steps, "DELETE a FROM plot_holders a JOIN plot_holders b ON a.mail = b.mail AND a.id > b.id", "ALTER TABLE plot_holders ADD UNIQUE KEY one_mail (mail)")
+	}
+	for _, step := range steps {
+		if _, err := s.db.ExecContext(ctx, step); err != nil {
+			return fmt.Errorf("shape the practice site's tables: %w", err)
+		}
+	}
+	return nil
+}

@@ -1,0 +1,210 @@
+package practice
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"embed"
+	"encoding/hex"
+	"html/template"
+	"log/slog"
+	"net/http"
+	"strings"
+	"sync"
+	"time"
+)
+
+//go:embed pages
+var pageFiles embed.FS
+
+// Config is what the site needs to start.
+type Config struct {
+	DSN    string
+	Faults []string
+	// HashCost is the memory of one password hash, in KiB.
+	HashCost int
+	// Switches offers the page on which faults are switched.
+	Switches bool
+}
+
+// Site is the running site.
+type Site struct {
+	db       *sql.DB
+	pages    *template.Template
+	hashCost uint32
+
+	mu       sync.RWMutex
+	faults   switches
+	sessions map[string]*session
+}
+
+type session struct {
+	token string
+	flash string
+	seen  time.Time
+}
+
+// Open connects to the database and makes the site ready. Close it when done.
+func Open(ctx context.Context, c Config) (*Site, error) {
+	on, err := parseFaults(c.Faults)
+	if err != nil {
+		return nil, err
+	}
+	db, err := openDatabase(ctx, c.DSN)
+	if err != nil {
+		return nil, err
+	}
+	s := &Site{db: db, faults: on, sessions: map[string]*session{}, hashCost: uint32(max(c.HashCost, 8))}
+	s.pages = template.Must(template.ParseFS(pageFiles, "pages/*.html"))
+	if err := s.shape(ctx); err != nil {
+		db.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+// Close ends the site's connections.
+func (s *Site) Close() error { return s.db.Close() }
+
+func (s *Site) on(fault string) bool {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	return s.faults[fault]
+}
+
+// Handler serves the pages; switches adds the page on which faults are switched.
+func (s *Site) Handler(switches bool) http.Handler {
+	mux := http.NewServeMux()
+	mux.HandleFunc("GET /{$}", func(w http.ResponseWriter, _ *http.Request) { s.render(w, http.StatusOK, "home.html", nil) })
+	mux.HandleFunc("GET /join", s.joinPage)
+	mux.HandleFunc("POST /join", s.join)
+	mux.HandleFunc("GET /waiting-list", s.waitingList)
+	mux.HandleFunc("GET /style.css", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/css; charset=utf-8")
+		css, _ := pageFiles.ReadFile("pages/style.css")
+		_, _ = w.Write(css)
+	})
+	if switches {
+		mux.HandleFunc("GET /switches", s.switchPage)
+		mux.HandleFunc("POST /switches", s.switchFaults)
+	}
+	return http.MaxBytesHandler(mux, 1<<20)
+}
+
+func (s *Site) render(w http.ResponseWriter, status int, page string, data any) {
+	var b strings.Builder
+	if err := s.pages.ExecuteTemplate(&b, page, data); err != nil {
+		slog.Error("practice site: render", "page", page, "error", err)
+		http.Error(w, "Something went wrong.", http.StatusInternalServerError)
+		return
+	}
+	h := w.Header()
+	h.Set("Content-Type", "text/html; charset=utf-8")
+	h.Set("Cache-Control", "no-store")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Content-Security-Policy", "default-src 'self'")
+	w.WriteHeader(status)
+	_, _ = w.Write([]byte(b.String()))
+}
+
+const sessionCookie = "ostlewick"
+
+// visit finds or begins the visitor's session.
+func (s *Site) visit(w http.ResponseWriter, r *http.Request) *session {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if c, err := r.Cookie(sessionCookie); err == nil {
+		if known := s.sessions[c.Value]; known != nil {
+			known.seen = time.Now()
+			return known
+		}
+	}
+	s.forgetOld()
+	id := random()
+	fresh := &session{token: random(), seen: time.Now()}
+	s.sessions[id] = fresh
+	http.SetCookie(w, &http.Cookie{Name: sessionCookie, Value: id, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode})
+	return fresh
+}
+
+const mostSessions = 20_000
+
+func (s *Site) forgetOld() {
+	if len(s.sessions) < mostSessions {
+		return
+	}
+	for id, old := range s.sessions {
+		if time.Since(old.seen) > time.Minute {
+			delete(s.sessions, id)
+		}
+	}
+}
+
+func random() string {
+	b := make([]byte, 16)
+	_, _ = rand.Read(b)
+	return hex.EncodeToString(b)
+}
+
+func (s *Site) setFlash(v *session, text string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	v.flash = text
+}
+
+func (s *Site) takeFlash(v *session) string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	text := v.flash
+	v.flash = ""
+	return text
+}
+
+func (s *Site) waitingList(w http.ResponseWriter, r *http.Request) {
+	s.renderWaitingList(w, r, s.takeFlash(s.visit(w, r)))
+}
+
+func (s *Site) renderWaitingList(w http.ResponseWriter, r *http.Request, welcome string) {
+	var waiting int
+	if err := s.db.QueryRowContext(r.Context(), "SELECT COUNT(*) FROM plot_holders WHERE confirmed_at IS NULL").Scan(&waiting); err != nil {
+		slog.Error("practice site: count the waiting", "error", err)
+		http.Error(w, "Something went wrong.", http.StatusInternalServerError)
+		return
+	}
+	if s.on("reply-missing") {
+		welcome = ""
+	}
+	s.render(w, http.StatusOK, "waiting-list.html", map[string]any{"Welcome": welcome, "Waiting": waiting})
+}
+
+func (s *Site) switchPage(w http.ResponseWriter, _ *http.Request) {
+	type row struct {
+		Fault
+		On bool
+	}
+	var rows []row
+	for _, f := range Faults {
+		rows = append(rows, row{f, s.on(f.Name)})
+	}
+	s.render(w, http.StatusOK, "switches.html", rows)
+}
+
+func (s *Site) switchFaults(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		http.Error(w, "The form cannot be read.", http.StatusBadRequest)
+		return
+	}
+	on, err := parseFaults(r.PostForm["fault"])
+	if err != nil {
+		http.Error(w, err.Error(), http.StatusBadRequest)
+		return
+	}
+	s.mu.Lock()
+	s.faults = on
+	s.mu.Unlock()
+	if err := s.shape(r.Context()); err != nil {
+		http.Error(w, err.Error(), http.StatusInternalServerError)
+		return
+	}
+	http.Redirect(w, r, "/switches", http.StatusSeeOther)
+}
