@@ -23,13 +23,13 @@ type attempt struct {
 	visitor *web.Visitor
 	env     design.Env
 	seen    []*observation.Step
-	result  *Result
+	result  *judge.Result
 }
 
 // perform makes the attempt. An error is of the engine's own doing, such as a database that is gone; what the site does wrong is
 // in the result.
-func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) (*Result, error) {
-	a := &attempt{r: r, c: c, number: number, watch: watch, visitor: r.client.NewVisitor(), result: &Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
+func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) (*judge.Result, error) {
+	a := &attempt{r: r, c: c, number: number, watch: watch, visitor: r.client.NewVisitor(), result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
 	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries}
 	for i := range c.Steps {
 		step, err := a.step(ctx, i)
@@ -66,14 +66,14 @@ func (a *attempt) finish() {
 // mostTries is how often new values are tried for one that no row holds yet.
 const mostTries = 40
 
-func (a *attempt) step(ctx context.Context, i int) (*StepResult, error) {
+func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	s := &a.c.Steps[i]
 	if s.Do == design.Reload {
 		return a.reload(ctx)
 	}
 	before, failure := a.open(ctx)
 	if failure != "" {
-		return &StepResult{Do: s.Do, Judgement: judge.Unobserved(failure)}, nil
+		return &judge.StepResult{Do: s.Do, Judgement: judge.Unobserved(failure)}, nil
 	}
 	a.env.Now = time.Now()
 	a.env.OnPage = map[string]string{}
@@ -87,7 +87,7 @@ func (a *attempt) step(ctx context.Context, i int) (*StepResult, error) {
 		return nil, err
 	}
 	if reason != "" {
-		return &StepResult{Do: s.Do, Judgement: judge.Unobserved(reason)}, nil
+		return &judge.StepResult{Do: s.Do, Judgement: judge.Unobserved(reason)}, nil
 	}
 	expectation := oracle.Expect(a.r.p, world, sent)
 	o := &observation.Step{Sent: sent, At: time.Now().UTC(), Before: before, CookiesBefore: a.visitor.Cookies(), Watched: a.r.dbs.tables(), Changes: []observation.Change{}}
@@ -112,7 +112,7 @@ func (a *attempt) open(ctx context.Context) (before *observation.Page, failure s
 	return before, ""
 }
 
-func (a *attempt) reload(ctx context.Context) (*StepResult, error) {
+func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {
 	o := &observation.Step{At: time.Now().UTC(), Watched: a.r.dbs.tables(), Changes: []observation.Change{}, CookiesBefore: a.visitor.Cookies()}
 	if n := len(a.seen); n > 0 {
 		o.Before = a.seen[n-1].After
@@ -121,7 +121,7 @@ func (a *attempt) reload(ctx context.Context) (*StepResult, error) {
 	return a.observed(ctx, design.Reload, &oracle.Expectation{Outcome: oracle.NothingFurther}, o, exchanges, err)
 }
 
-func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, exchanges []observation.Exchange, failure error) (*StepResult, error) {
+func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, exchanges []observation.Exchange, failure error) (*judge.StepResult, error) {
 	o.Exchanges = exchanges
 	if failure != nil {
 		o.Failure = failure.Error()
@@ -142,7 +142,7 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	}
 	judgement := judge.Judge(a.r.p, e, o, a.seen)
 	a.seen = append(a.seen, o)
-	return &StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
+	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
 
 // compose resolves a step's recipes until no unique value is taken that should be new, and puts the submission together as a

@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"oddtick/core/design"
+	"oddtick/core/judge"
 	"oddtick/core/observation"
 )
 
@@ -79,7 +80,7 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 	if err := r.rebase(work, sink); err != nil {
 		return err
 	}
-	results := make([]*Result, len(cases))
+	results := make([]*judge.Result, len(cases))
 	errs := make([]error, len(cases))
 	var wg sync.WaitGroup
 	slots := make(chan struct{}, r.pace)
@@ -126,22 +127,22 @@ var _ Sink = (*Collected)(nil)
 // Collected is a sink that keeps the latest result of each case in memory.
 type Collected struct {
 	mu      sync.Mutex
-	results map[string]*Result
+	results map[string]*judge.Result
 	// Foreign counts rows changed by others.
 	Foreign int
 	// OnDone is told of each result.
-	OnDone func(*Result)
+	OnDone func(*judge.Result)
 }
 
 // Begin implements Sink.
 func (*Collected) Begin(string, int) error { return nil }
 
 // Done implements Sink.
-func (c *Collected) Done(r *Result) error {
+func (c *Collected) Done(r *judge.Result) error {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.results == nil {
-		c.results = map[string]*Result{}
+		c.results = map[string]*judge.Result{}
 	}
 	c.results[r.Case] = r
 	if c.OnDone != nil {
@@ -158,7 +159,7 @@ func (c *Collected) Interference(changes []observation.Change) {
 }
 
 // Result returns a case's latest result, nil when there is none.
-func (c *Collected) Result(caseID string) *Result {
+func (c *Collected) Result(caseID string) *judge.Result {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	return c.results[caseID]

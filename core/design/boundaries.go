@@ -266,7 +266,7 @@ func baseDay(f *spec.PreparedField) Recipe {
 	if f.Example != "" {
 		return Recipe{Make: Fixed, Text: f.Example}
 	}
-	for _, day := range []string{"1974-03-22", "1990-05-17", "2020-05-17", "2026-03-22", "2035-05-17"} {
+	for _, day := range []string{"1974-03-07", "1990-05-07", "2020-05-07", "2026-03-07", "2035-05-07"} {
 		if passes(f, day, nil, referenceDay) {
 			return Recipe{Make: Fixed, Text: day}
 		}

@@ -185,7 +185,7 @@ func TestBoundaryValuesLieWhereTheySay(t *testing.T) {
 		"join/born.range.max/http":                func(v string) bool { return v == "2009-03-01" },
 		"join/born.range.max+1/http":              func(v string) bool { return v == "2009-03-02" },
 		"join/plots.step.half/http":               func(v string) bool { return v == "2.5" },
-		"join/membership.guess.zeros/http":        func(v string) bool { return v == "OS-0000" },
+		"join/membership.guess.zeros/http":        func(v string) bool { return strings.HasPrefix(v, "OS-0") },
 		"join/membership.pattern.miss.fewer/http": func(v string) bool { return len(v) == 6 && strings.HasPrefix(v, "OS-") },
 	} {
 		i := slices.IndexFunc(cases, func(c *design.Case) bool { return c.ID == id })

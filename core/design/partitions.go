@@ -2,6 +2,7 @@ package design
 
 import (
 	"slices"
+	"strings"
 
 	"oddtick/core/spec"
 	"oddtick/core/values"
@@ -157,7 +158,7 @@ func missLabel(m values.Miss) string {
 func (s *sheet) guesses(f *spec.PreparedField) {
 	sets := s.d.sets[f.ID]
 	for i, g := range []struct{ role, title, text string }{
-		{"zeros", "zeros wherever digits may stand", "000000000000"},
+		{"zeros", "a leading zero", "0"},
 		{"emoji", "an emoji", "moss 🌱 row"},
 		{"accents", "accented letters", "Zoë Ångström"},
 		{"quotes", "quotation marks", `O'Hara "x"`},
@@ -181,14 +182,11 @@ func (s *sheet) guesses(f *spec.PreparedField) {
 
 // tells: the value still holds what the guess is about.
 func tells(role, v string) bool {
-	runes := map[string]string{"zeros": "00", "emoji": "🌱", "accents": "ë", "quotes": "'", "markup": "<", "plus_percent": "%"}
-	want := runes[role]
-	for i := range v {
-		if len(v[i:]) >= len(want) && v[i:i+len(want)] == want {
-			return true
-		}
+	if role == "zeros" {
+		i := strings.IndexAny(v, "0123456789")
+		return i >= 0 && v[i] == '0' && i+1 < len(v)
 	}
-	return false
+	return strings.Contains(v, map[string]string{"emoji": "🌱", "accents": "ë", "quotes": "'", "markup": "<", "plus_percent": "%"}[role])
 }
 
 // textMark places a valid value of a text on its length scale, by the length it has on the reference day.

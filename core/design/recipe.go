@@ -178,8 +178,11 @@ func (r *resolver) fresh(in *Input) (string, error) {
 	if recipe.Unit != "" {
 		want.Length = recipe.Length
 	}
-	if want.Hint == "" {
+	switch {
+	case want.Hint == "":
 		want.Hint = f.hint(seed, want.Length)
+	case rule(f.PreparedField, "unique") != nil:
+		want.Hint += values.Token(seed, 5)
 	}
 	if only, ok := soleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
 		return f.member(recipe.Breaks, only, want)

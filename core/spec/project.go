@@ -94,3 +94,8 @@ func IsDocument(name string) bool {
 	ext := strings.ToLower(path.Ext(name))
 	return ext == ".yaml" || ext == ".yml" || ext == ".json"
 }
+
+// IsSiteFile tells by a file's name whether it is the folder's site document.
+func IsSiteFile(name string) bool {
+	return strings.TrimSuffix(name, path.Ext(name)) == "site"
+}

@@ -68,7 +68,6 @@ func OpenMariaDB(ctx context.Context, dsn string, ignore []string) (*MariaDB, er
 		cfg.Params = map[string]string{}
 	}
 	cfg.Params["time_zone"] = "'+00:00'"
-	cfg.Params["transaction_isolation"] = "'READ-COMMITTED'"
 	cfg.InterpolateParams = true
 	connector, err := mysql.NewConnector(cfg)
 	if err != nil {

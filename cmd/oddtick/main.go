@@ -1,0 +1,48 @@
+// Command oddtick designs and runs test cases for web forms.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/spf13/cobra"
+)
+
+// exitError carries the process's exit code: 1 something odd, 2 could not run or something was not observed.
+type exitError struct {
+	code int
+	text string
+}
+
+func (e *exitError) Error() string { return e.text }
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	root := &cobra.Command{
+		Use:           "oddtick",
+		Short:         "Designs and runs test cases for web forms, and shows where page, message or row is not as promised",
+		SilenceErrors: true,
+		SilenceUsage:  true,
+	}
+	root.AddCommand(runCommand(), designCommand(), practiceCommand())
+	err := root.ExecuteContext(ctx)
+	var coded *exitError
+	switch {
+	case err == nil:
+	case errors.As(err, &coded):
+		if coded.text != "" {
+			fmt.Fprintln(os.Stderr, coded.text)
+		}
+		stop()
+		os.Exit(coded.code)
+	default:
+		fmt.Fprintln(os.Stderr, "oddtick: "+err.Error())
+		stop()
+		os.Exit(2)
+	}
+}

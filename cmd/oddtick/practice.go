@@ -1,0 +1,89 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"strings"
+	"time"
+
+	"oddtick/practice"
+
+	"github.com/spf13/cobra"
+)
+
+func practiceCommand() *cobra.Command {
+	var addr, dsn, faults string
+	var list, switches bool
+	var cost int
+	c := &cobra.Command{
+		Use:   "practice",
+		Short: "Serve Ostlewick Allotments, the practice site with its planted faults",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if list {
+				for _, f := range practice.Faults {
+					fmt.Fprintf(cmd.OutOrStdout(), "%s\t%s\t%s\t%s\n", f.Name, f.Form, f.Check, f.Wrong)
+				}
+				return nil
+			}
+			if dsn == "" {
+				return errors.New("practice needs --dsn, such as root@tcp(127.0.0.1:3306)/ostlewick")
+			}
+			site, err := practice.Open(cmd.Context(), practice.Config{DSN: dsn, Faults: strings.Split(faults, ","), HashCost: cost})
+			if err != nil {
+				return err
+			}
+			defer site.Close()
+			l, err := listen(addr)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "Ostlewick Allotments is at http://%s\n", l.Addr())
+			return serve(cmd.Context(), l, site.Handler(switches))
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:4650", "address to listen on, loopback only")
+	c.Flags().StringVar(&dsn, "dsn", "", "data source name of its MariaDB database, which is created when missing")
+	c.Flags().StringVar(&faults, "faults", "", "faults to switch on, separated by commas")
+	c.Flags().BoolVar(&list, "list-faults", false, "list all faults: name, form, check, what is wrong")
+	c.Flags().BoolVar(&switches, "switches", false, "offer the page /switches on which faults are switched")
+	c.Flags().IntVar(&cost, "hash-cost", 19456, "memory of one password hash, in KiB")
+	return c
+}
+
+// listen opens a loopback address and names a taken port plainly.
+func listen(addr string) (net.Listener, error) {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return nil, fmt.Errorf("the address %q is not host:port", addr)
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return nil, fmt.Errorf("%s is not a loopback address; use 127.0.0.1", host)
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return nil, fmt.Errorf("cannot listen on %s: %w; is another one running there? Choose another port", addr, err)
+	}
+	return l, nil
+}
+
+// serve answers requests until ctx ends, then lets those under way finish.
+func serve(ctx context.Context, l net.Listener, h http.Handler) error {
+	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(l) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+		end, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+		defer cancel()
+		if err := server.Shutdown(end); err != nil {
+			return server.Close()
+		}
+		return nil
+	}
+}

@@ -1,0 +1,75 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"oddtick/core/design"
+	"oddtick/core/spec"
+)
+
+// readProject reads a document, or all documents of a folder. A form document alone takes the site document of its folder, where
+// there is one.
+func readProject(path string) (*spec.Project, error) {
+	info, err := os.Stat(path)
+	if err != nil {
+		return nil, fmt.Errorf("%s cannot be read: %w", path, errors.Unwrap(err))
+	}
+	var names []string
+	folder := path
+	if !info.IsDir() {
+		folder = filepath.Dir(path)
+		names = append(names, path)
+	}
+	entries, err := os.ReadDir(folder)
+	if err != nil {
+		return nil, fmt.Errorf("%s cannot be read: %w", folder, err)
+	}
+	for _, e := range entries {
+		full := filepath.Join(folder, e.Name())
+		if !e.IsDir() && spec.IsDocument(e.Name()) && !slices.Contains(names, full) && (info.IsDir() || spec.IsSiteFile(e.Name())) {
+			names = append(names, full)
+		}
+	}
+	var files []spec.File
+	for _, name := range names {
+		text, err := os.ReadFile(name)
+		if err != nil {
+			return nil, err
+		}
+		files = append(files, spec.File{Name: name, Text: text})
+	}
+	if len(files) == 0 {
+		return nil, fmt.Errorf("%s holds no document; their names end in .yaml, .yml or .json", path)
+	}
+	p, err := spec.ReadProject(files)
+	if err != nil {
+		return nil, err
+	}
+	if len(p.Forms) == 0 {
+		return nil, fmt.Errorf("%s holds no form document", path)
+	}
+	if p.Site == nil {
+		p.Site = &spec.Site{Site: "site"}
+	}
+	return p, nil
+}
+
+// depthOf reads a depth's name.
+func depthOf(name string) (design.Depth, error) {
+	if !slices.Contains(design.Depths, design.Depth(name)) {
+		return "", fmt.Errorf("the depth %q is not known; write quick, standard or thorough", name)
+	}
+	return design.Depth(name), nil
+}
+
+func designerOf(f *spec.Form) (*design.Designer, error) {
+	p, err := f.Prepare()
+	if err != nil {
+		return nil, err
+	}
+	return design.New(p)
+}

@@ -1,0 +1,232 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/formats/junit"
+	"oddtick/formats/result"
+	"oddtick/formats/sheet"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+)
+
+type runFlags struct {
+	site, database, depth, junit, json, csv, form string
+}
+
+func runCommand() *cobra.Command {
+	var f runFlags
+	c := &cobra.Command{
+		Use:   "run FILE",
+		Short: "Run a form document, or a project folder, against a site",
+		Long: `Runs the cases of a form document against a site, and compares page, message and database row with the promises.
+
+Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something was not observed.`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error { return runProject(cmd, args[0], f) },
+	}
+	c.Flags().StringVar(&f.site, "site", "", "the site's address; overrides the site document's")
+	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the site document's first")
+	c.Flags().StringVar(&f.depth, "depth", "standard", "quick, standard or thorough")
+	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
+	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
+	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
+	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
+	return c
+}
+
+func runProject(cmd *cobra.Command, path string, f runFlags) error {
+	depth, err := depthOf(f.depth)
+	if err != nil {
+		return err
+	}
+	project, err := readProject(path)
+	if err != nil {
+		return err
+	}
+	if f.site != "" {
+		project.Site.Address = f.site
+	}
+	if project.Site.Address == "" {
+		return errors.New("run needs the site's address: --site http://127.0.0.1:4650, or address: in the site document")
+	}
+	if f.database != "" {
+		if len(project.Site.Databases) == 0 {
+			project.Site.Databases = []spec.Database{{ID: "main"}}
+		}
+		project.Site.Databases[0].DSN = f.database
+	}
+	var reports []*judge.Report
+	for _, form := range project.Forms {
+		if f.form != "" && form.Form != f.form {
+			continue
+		}
+		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project.Site, form, depth)
+		if err != nil {
+			return err
+		}
+		reports = append(reports, r)
+		if err := writeReports(cmd.OutOrStdout(), f, form, r, len(project.Forms) > 1 && f.form == ""); err != nil {
+			return err
+		}
+	}
+	if len(reports) == 0 {
+		return fmt.Errorf("there is no form %q in %s", f.form, path)
+	}
+	return verdictOf(cmd.OutOrStdout(), f, reports)
+}
+
+func runForm(ctx context.Context, progress io.Writer, site *spec.Site, form *spec.Form, depth design.Depth) (*judge.Report, error) {
+	d, err := designerOf(form)
+	if err != nil {
+		return nil, err
+	}
+	cases, omitted := d.Cases(depth)
+	started := time.Now()
+	r := &judge.Report{Form: form.Form, Title: form.Title, Site: site.Address, Depth: depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Omitted: omitted}
+	run, err := engine.Open(ctx, engine.Config{Site: site, Designer: d, Cases: cases, Number: r.Run})
+	if err != nil {
+		return nil, err
+	}
+	defer run.Close()
+	p := newProgress(progress, form.Form, len(cases))
+	sink := &engine.Collected{OnDone: p.done}
+	err = run.Go(ctx, sink, nil)
+	p.end()
+	r.Complete = err == nil
+	if err != nil && !errors.Is(err, context.Canceled) {
+		return nil, err
+	}
+	r.Took = time.Since(started)
+	r.Foreign = sink.Foreign
+	r.Results = map[string]*judge.Result{}
+	for _, c := range cases {
+		if result := sink.Result(c.ID); result != nil {
+			r.Results[c.ID] = result
+		}
+	}
+	return r, nil
+}
+
+func writeReports(stdout io.Writer, f runFlags, form *spec.Form, r *judge.Report, several bool) error {
+	name := func(file string) string {
+		if dot := strings.LastIndex(file, "."); several && dot > 0 {
+			return file[:dot] + "-" + form.Form + file[dot:]
+		}
+		return file
+	}
+	var secrets []string
+	for i := range form.Fields {
+		if form.Fields[i].IsSecret() {
+			secrets = append(secrets, form.Fields[i].Name)
+		}
+	}
+	for _, out := range []struct {
+		file  string
+		write func(io.Writer) error
+	}{
+		{f.junit, func(w io.Writer) error { return junit.Write(w, r) }},
+		{f.json, func(w io.Writer) error { return result.Write(w, r) }},
+		{f.csv, func(w io.Writer) error { return sheet.Write(w, r, secrets) }},
+	} {
+		if out.file == "" {
+			continue
+		}
+		if err := toFile(name(out.file), stdout, out.write); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// verdictOf prints what is odd, by cause, and ends with the exit code.
+func verdictOf(w io.Writer, f runFlags, reports []*judge.Report) error {
+	if f.json == "-" || f.csv == "-" || f.junit == "-" {
+		w = os.Stderr
+	}
+	odd, unseen := 0, 0
+	for _, r := range reports {
+		count := r.Count()
+		odd += count[judge.Odd]
+		unseen += count[judge.NotObserved]
+		for _, g := range judge.ByCause(r.Cases, func(id string) *judge.Result { return r.Results[id] }) {
+			fmt.Fprintf(w, "odd  %-14s %s (%d)\n", g.Row, g.Headline, len(g.Cases))
+			for _, id := range g.Cases {
+				fmt.Fprintf(w, "       %s\n", id)
+			}
+		}
+		for _, c := range r.Cases {
+			if r.VerdictOf(c) != judge.NotObserved {
+				continue
+			}
+			why := "not run"
+			if result := r.Results[c.ID]; result != nil {
+				why = result.Headline
+			}
+			fmt.Fprintf(w, "not observed  %s: %s\n", c.ID, why)
+		}
+		for _, o := range r.Omitted {
+			fmt.Fprintf(w, "no case for %s: %s\n", o.About, o.Why)
+		}
+		if r.Foreign > 0 {
+			fmt.Fprintf(w, "others changed %d rows during the run\n", r.Foreign)
+		}
+		fmt.Fprintf(w, "%s: %d cases, %d as expected, %d odd, %d not observed, %.1f s\n", r.Form, len(r.Cases), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
+		if !r.Complete {
+			fmt.Fprintln(w, "stopped before the end")
+		}
+	}
+	switch {
+	case odd > 0:
+		return &exitError{code: 1}
+	case unseen > 0:
+		return &exitError{code: 2}
+	}
+	return nil
+}
+
+// progress is one line rewritten on a terminal, and a plain line now and then elsewhere.
+type progress struct {
+	w        io.Writer
+	form     string
+	total    int
+	n, odd   int
+	terminal bool
+	last     time.Time
+}
+
+func newProgress(w io.Writer, form string, total int) *progress {
+	f, ok := w.(*os.File)
+	return &progress{w: w, form: form, total: total, terminal: ok && term.IsTerminal(int(f.Fd())), last: time.Now()}
+}
+
+func (p *progress) done(r *judge.Result) {
+	p.n++
+	if r.Verdict == judge.Odd {
+		p.odd++
+	}
+	switch {
+	case p.terminal:
+		fmt.Fprintf(p.w, "\r%s: %d of %d, %d odd ", p.form, p.n, p.total, p.odd)
+	case time.Since(p.last) > 5*time.Second:
+		p.last = time.Now()
+		fmt.Fprintf(p.w, "%s: %d of %d, %d odd\n", p.form, p.n, p.total, p.odd)
+	}
+}
+
+func (p *progress) end() {
+	if p.terminal {
+		fmt.Fprintln(p.w)
+	}
+}

@@ -1,0 +1,120 @@
+// Package junit writes a run as JUnit XML, in the form that build servers read (the XML schema of the Ant JUnit task).
+package junit
+
+import (
+	"encoding/xml"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"oddtick/core/judge"
+)
+
+type suites struct {
+	XMLName xml.Name `xml:"testsuites"`
+	Suites  []suite  `xml:"testsuite"`
+}
+
+type suite struct {
+	Name      string `xml:"name,attr"`
+	Timestamp string `xml:"timestamp,attr"`
+	Hostname  string `xml:"hostname,attr"`
+	Tests     int    `xml:"tests,attr"`
+	Failures  int    `xml:"failures,attr"`
+	Errors    int    `xml:"errors,attr"`
+	Skipped   int    `xml:"skipped,attr"`
+	Time      string `xml:"time,attr"`
+	Cases     []test `xml:"testcase"`
+}
+
+type test struct {
+	Name      string   `xml:"name,attr"`
+	ClassName string   `xml:"classname,attr"`
+	Time      string   `xml:"time,attr"`
+	Failure   *failure `xml:"failure,omitempty"`
+	Skipped   *skipped `xml:"skipped,omitempty"`
+}
+
+type failure struct {
+	Message string `xml:"message,attr"`
+	Type    string `xml:"type,attr"`
+	Text    string `xml:",chardata"`
+}
+
+type skipped struct {
+	Message string `xml:"message,attr"`
+}
+
+// Write writes the report: an odd case as a failure, one that was not observed as skipped.
+func Write(w io.Writer, r *judge.Report) error {
+	s := suite{Name: r.Form, Timestamp: r.Started.UTC().Format("2006-01-02T15:04:05"), Hostname: hostOf(r.Site), Tests: len(r.Cases), Time: seconds(r.Took)}
+	for _, c := range r.Cases {
+		t := test{Name: c.ID, ClassName: r.Form + "." + c.Row, Time: "0.000"}
+		result := r.Results[c.ID]
+		switch {
+		case result == nil:
+			t.Skipped = &skipped{"not run"}
+		case result.Verdict == judge.Odd:
+			t.Failure = &failure{clean(result.Headline), "odd", clean(oddParts(result))}
+			t.Time = seconds(result.Took)
+		case result.Verdict == judge.NotObserved:
+			t.Skipped = &skipped{clean(result.Headline)}
+			t.Time = seconds(result.Took)
+		default:
+			t.Time = seconds(result.Took)
+		}
+		if t.Failure != nil {
+			s.Failures++
+		}
+		if t.Skipped != nil {
+			s.Skipped++
+		}
+		s.Cases = append(s.Cases, t)
+	}
+	if _, err := io.WriteString(w, xml.Header); err != nil {
+		return err
+	}
+	e := xml.NewEncoder(w)
+	e.Indent("", "  ")
+	if err := e.Encode(suites{Suites: []suite{s}}); err != nil {
+		return err
+	}
+	_, err := io.WriteString(w, "\n")
+	return err
+}
+
+func seconds(d time.Duration) string { return fmt.Sprintf("%.3f", d.Seconds()) }
+
+func hostOf(site string) string {
+	site = strings.TrimPrefix(strings.TrimPrefix(site, "http://"), "https://")
+	host, _, _ := strings.Cut(site, "/")
+	if host == "" {
+		return "unknown"
+	}
+	return host
+}
+
+func oddParts(r *judge.Result) string {
+	var b strings.Builder
+	for i, s := range r.Steps {
+		for _, c := range s.Judgement.Checks {
+			for _, p := range c.Parts {
+				if p.Verdict == judge.Odd {
+					fmt.Fprintf(&b, "step %d, %s, %s\n  expected: %s\n  observed: %s\n", i+1, c.Check, p.Name, p.Expected, p.Observed)
+				}
+			}
+		}
+	}
+	return b.String()
+}
+
+// clean leaves out what XML 1.0 cannot hold.
+func clean(s string) string {
+	return strings.Map(func(r rune) rune {
+		if r == '\t' || r == '\n' || r == '\r' || r >= 0x20 && r != 0xFFFE && r != 0xFFFF {
+			return r
+		}
+		return '\uFFFD'
+	}, s)
+}
