@@ -57,7 +57,7 @@ func (a *attempt) finish() {
 	a.result.Verdict = judge.Case(steps)
 	a.result.Checks = judge.CaseChecks(steps)
 	a.result.Headline = steps[len(steps)-1].Headline
-	if cause, headline, ok := judge.CauseOf(steps); ok {
+	if cause, headline, ok := judge.CauseOf(a.c.Row, steps); ok {
 		a.result.Cause, a.result.Headline = &cause, headline
 	}
 	a.result.Took = time.Since(a.result.Started)

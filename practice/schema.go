@@ -77,15 +77,40 @@ func (s *Site) shape(ctx context.Context) error {
 	if s.on("username-case") {
 		collation = "utf8mb4_bin"
 	}
-	steps := []string{
-		"ALTER TABLE plot_holders DROP INDEX IF EXISTS one_login, DROP INDEX IF EXISTS one_mail, MODIFY login_name VARCHAR(20) CHARACTER SET utf8mb4 COLLATE " + collation + " NOT NULL",
+	var now string
+	if err := s.db.QueryRowContext(ctx, "SELECT COLLATION_NAME FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME = 'plot_holders' AND COLUMN_NAME = 'login_name'").Scan(&now); err != nil {
+		return fmt.Errorf("read the practice site's tables: %w", err)
 	}
-	if !s.on("username-cut") {
-		// names that were cut short may clash
-		steps = append(steps, "DELETE a FROM plot_holders a JOIN plot_holders b ON a.login_name = b.login_name AND a.id > b.id", "ALTER TABLE plot_holders ADD UNIQUE KEY one_login (login_name)")
+	if now != collation {
+		if err := s.keyed(ctx, "login_name", "one_login", false); err != nil {
+			return err
+		}
+		if _, err := s.db.ExecContext(ctx, "ALTER TABLE plot_holders MODIFY login_name VARCHAR(20) CHARACTER SET utf8mb4 COLLATE "+collation+" NOT NULL"); err != nil {
+			return fmt.Errorf("shape the practice site's tables: %w", err)
+		}
 	}
-	if !s.on("email-spaces-new") {
-		steps = append(steps, "DELETE a FROM plot_holders a JOIN plot_holders b ON a.mail = b.mail AND a.id > b.id", "ALTER TABLE plot_holders ADD UNIQUE KEY one_mail (mail)")
+	// names that were cut short may clash
+	if err := s.keyed(ctx, "login_name", "one_login", !s.on("username-cut")); err != nil {
+		return err
+	}
+	return s.keyed(ctx, "mail", "one_mail", !s.on("email-spaces-new"))
+}
+
+// keyed makes a column's unique index be there or not. Rows that clash with a new index are dropped, the oldest kept.
+func (s *Site) keyed(ctx context.Context, column, index string, wanted bool) error {
+	var n int
+	if err := s.db.QueryRowContext(ctx, "SELECT COUNT(*) FROM information_schema.STATISTICS WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME = 'plot_holders' AND INDEX_NAME = ?", index).Scan(&n); err != nil {
+		return fmt.Errorf("read the practice site's tables: %w", err)
+	}
+	var steps []string
+	switch {
+	case wanted && n == 0:
+		steps = []string{
+			"DELETE FROM plot_holders WHERE id NOT IN (SELECT id FROM (SELECT MIN(id) AS id FROM plot_holders GROUP BY " + column + ") AS oldest)",
+			"ALTER TABLE plot_holders ADD UNIQUE KEY " + index + " (" + column + ")",
+		}
+	case !wanted && n > 0:
+		steps = []string{"ALTER TABLE plot_holders DROP INDEX " + index}
 	}
 	for _, step := range steps {
 		if _, err := s.db.ExecContext(ctx, step); err != nil {

@@ -160,8 +160,12 @@ func verdictOf(w io.Writer, f runFlags, reports []*judge.Report) error {
 		count := r.Count()
 		odd += count[judge.Odd]
 		unseen += count[judge.NotObserved]
-		for _, g := range judge.ByCause(r.Cases, func(id string) *judge.Result { return r.Results[id] }) {
-			fmt.Fprintf(w, "odd  %-14s %s (%d)\n", g.Row, g.Headline, len(g.Cases))
+		for _, g := range r.Causes() {
+			row := g.Row
+			if row == "" {
+				row = "several rows"
+			}
+			fmt.Fprintf(w, "odd  %-14s %s (%d)\n", row, g.Headline, len(g.Cases))
 			for _, id := range g.Cases {
 				fmt.Fprintf(w, "       %s\n", id)
 			}

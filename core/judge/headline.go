@@ -66,11 +66,19 @@ func oddWords(check string, p Part) string {
 		case !strings.Contains(p.Name, "."):
 			return p.Kind + " was written"
 		case p.Kind == "other value":
-			return p.Name + " holds another value"
+			return fmt.Sprintf("%s holds %s for %s", p.Name, brief(p.Observed), brief(p.Expected))
+		case p.Kind == "cut short":
+			return p.Kind
 		}
-		return p.Kind
+		return p.Name + " is " + p.Kind
 	case Secrets:
-		return "the secret is " + strings.TrimPrefix(p.Kind, "stored ") + ": " + p.Observed
+		switch {
+		case strings.HasSuffix(p.Name, ": salt"):
+			return "the same secret is stored the same twice"
+		case strings.Contains(p.Name, "."):
+			return "the secret is stored " + p.Observed
+		}
+		return "the secret is " + p.Kind + ", " + p.Observed
 	case RefilledValues:
 		return fmt.Sprintf("%s is %s", p.Name, p.Kind)
 	case Response:
@@ -87,16 +95,28 @@ func otherKind(kind string) string {
 	return kind
 }
 
-// Cause names what a case's odd parts have in common with those of other cases of the same row: the check, the part and the
-// kind of difference of the first odd part. Two cases with the same cause are likely to show the same fault.
+func brief(s string) string {
+	if r := []rune(s); len(r) > 24 {
+		return string(r[:22]) + "…"
+	}
+	return s
+}
+
+// Cause names what a case's odd parts have in common with those of other cases: the check, the part and the kind of difference
+// of the most telling odd part. Two cases with the same cause are likely to show the same fault.
 type Cause struct {
+	// Row is set where the part alone does not tell what it is about: of an outcome, of a row that should not be there.
+	Row   string `json:"row,omitempty"`
 	Check string `json:"check"`
 	Part  string `json:"part"`
 	Kind  string `json:"kind"`
 }
 
+// generic are the parts that every row has.
+func (c Cause) generic() bool { return c.Check == Outcome || c.Part == "nothing else" }
+
 // CauseOf finds the first odd part of a case, most telling check first; ok is false when nothing is odd.
-func CauseOf(steps []*Step) (cause Cause, headline string, ok bool) {
+func CauseOf(row string, steps []*Step) (cause Cause, headline string, ok bool) {
 	for _, check := range []string{Secrets, StoredData, Outcome, RefilledValues, Messages, Response, Session} {
 		for _, s := range steps {
 			for _, c := range s.Checks {
@@ -105,7 +125,11 @@ func CauseOf(steps []*Step) (cause Cause, headline string, ok bool) {
 				}
 				for _, p := range c.Parts {
 					if p.Verdict == Odd {
-						return Cause{check, p.Name, p.Kind}, s.Headline, true
+						cause := Cause{Check: check, Part: p.Name, Kind: p.Kind}
+						if cause.generic() || check == StoredData && p.Kind == "cut short" {
+							cause.Row = row
+						}
+						return cause, s.Headline, true
 					}
 				}
 			}

@@ -62,35 +62,50 @@ func (r *Report) VerdictOf(c *design.Case) Verdict {
 	return NotObserved
 }
 
-// CauseGroup is cases of one row that are odd in the same way.
+// CauseGroup is cases that are odd in the same way.
 type CauseGroup struct {
+	// Row is the row all its cases belong to, "" when they belong to several.
 	Row      string   `json:"row"`
 	Cause    Cause    `json:"cause"`
 	Headline string   `json:"headline"`
 	Cases    []string `json:"cases"`
 }
 
-// ByCause groups odd results by row and cause, in the order they come.
-func ByCause(cases []*design.Case, resultOf func(id string) *Result) []CauseGroup {
-	type key struct {
-		row   string
-		cause Cause
-	}
-	index := map[key]int{}
+// Summary is what grouping needs of one result.
+type Summary struct {
+	Case, Row, Headline string
+	Cause               *Cause
+}
+
+// ByCause groups odd results by cause, in the order they come.
+func ByCause(results []Summary) []CauseGroup {
+	index := map[Cause]int{}
 	out := []CauseGroup{}
-	for _, c := range cases {
-		r := resultOf(c.ID)
-		if r == nil || r.Cause == nil {
+	for _, r := range results {
+		if r.Cause == nil {
 			continue
 		}
-		k := key{c.Row, *r.Cause}
-		i, known := index[k]
+		i, known := index[*r.Cause]
 		if !known {
 			i = len(out)
-			index[k] = i
-			out = append(out, CauseGroup{Row: c.Row, Cause: *r.Cause, Headline: r.Headline})
+			index[*r.Cause] = i
+			out = append(out, CauseGroup{Row: r.Row, Cause: *r.Cause, Headline: r.Headline})
 		}
-		out[i].Cases = append(out[i].Cases, c.ID)
+		if out[i].Row != r.Row {
+			out[i].Row = ""
+		}
+		out[i].Cases = append(out[i].Cases, r.Case)
 	}
 	return out
+}
+
+// Causes groups the report's odd results.
+func (r *Report) Causes() []CauseGroup {
+	var list []Summary
+	for _, c := range r.Cases {
+		if result := r.Results[c.ID]; result != nil {
+			list = append(list, Summary{c.ID, c.Row, result.Headline, result.Cause})
+		}
+	}
+	return ByCause(list)
 }
