@@ -29,7 +29,7 @@ func main() {
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}
-	root.AddCommand(runCommand(), designCommand(), practiceCommand())
+	root.AddCommand(demoCommand(), serveCommand(), openAPICommand(), runCommand(), designCommand(), practiceCommand())
 	err := root.ExecuteContext(ctx)
 	var coded *exitError
 	switch {

@@ -1,0 +1,150 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"syscall"
+
+	"oddtick/core/spec"
+	"oddtick/examples"
+	"oddtick/internal/localdb"
+	"oddtick/practice"
+	"oddtick/server/store"
+
+	"github.com/spf13/cobra"
+)
+
+// demoHashCost keeps the practice site's password hashes cheap, in KiB.
+const demoHashCost = 256
+
+func demoCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "demo",
+		Short: "Start a database, the practice site with some faults on, and Odd Tick with demo data",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			set, err := readSettings()
+			if err != nil {
+				return err
+			}
+			return demo(cmd, set)
+		},
+	}
+}
+
+func demo(cmd *cobra.Command, set settings) error {
+	ctx, out := cmd.Context(), cmd.OutOrStdout()
+	l, err := listen(set.Addr)
+	if err != nil {
+		return err
+	}
+	defer l.Close()
+	lock, err := lockFolder(set.Data)
+	if err != nil {
+		return err
+	}
+	defer lock.Close()
+	fmt.Fprintln(out, "Starting the database …")
+	db, err := localdb.Start(ctx, filepath.Join(set.Data, "mariadb"))
+	if err != nil {
+		return err
+	}
+	defer db.Stop()
+	site, siteAddr, err := startPractice(ctx, db, set.Faults)
+	if err != nil {
+		return err
+	}
+	defer site.Close()
+	st, err := store.Open(ctx, db.DSN("oddtick"), filepath.Join(set.Data, "secret.key"))
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if err := loadDemo(ctx, st, "http://"+siteAddr, db.DSN("ostlewick")); err != nil {
+		return err
+	}
+	if err := st.PutUser(ctx, set.Name, set.Password); err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "Ostlewick Allotments, the practice site, is at http://%s (its faults: http://%s/switches)\n", siteAddr, siteAddr)
+	fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
+	return serveOn(cmd, l, st, out)
+}
+
+// lockFolder keeps two demos from using one folder. The lock goes with the process, however it ends.
+func lockFolder(folder string) (*os.File, error) {
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return nil, fmt.Errorf("make the demo's data folder: %w", err)
+	}
+	f, err := os.OpenFile(filepath.Join(folder, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, fmt.Errorf("lock the demo's data folder: %w", err)
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return nil, fmt.Errorf("another demo uses the data folder %s; end it, or set ODDTICK_DATA to another folder", folder)
+	}
+	return f, nil
+}
+
+func startPractice(ctx context.Context, db *localdb.Server, faults []string) (*practice.Site, string, error) {
+	site, err := practice.Open(ctx, practice.Config{DSN: db.DSN("ostlewick"), Faults: faults, HashCost: demoHashCost})
+	if err != nil {
+		return nil, "", err
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		site.Close()
+		return nil, "", fmt.Errorf("find a port for the practice site: %w", err)
+	}
+	go func() {
+		if err := serve(ctx, l, site.Handler(true)); err != nil && ctx.Err() == nil {
+			fmt.Fprintln(os.Stderr, "oddtick: the practice site ended:", err)
+		}
+	}()
+	return site, l.Addr().String(), nil
+}
+
+// loadDemo keeps the example project, with the addresses that hold for this start.
+func loadDemo(ctx context.Context, st *store.Store, address, dsn string) error {
+	var files []spec.File
+	source := map[string][]byte{}
+	err := fs.WalkDir(examples.Ostlewick, "ostlewick", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		text, err := fs.ReadFile(examples.Ostlewick, path)
+		name := filepath.Base(path)
+		files = append(files, spec.File{Name: name, Text: text})
+		source[strings.TrimSuffix(name, ".yaml")] = text
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	project, err := spec.ReadProject(files)
+	if err != nil {
+		return fmt.Errorf("the example project: %w", err)
+	}
+	if project.Site == nil || len(project.Site.Databases) == 0 {
+		return errors.New("the example project has no site document with a database")
+	}
+	project.Site.Address = address
+	project.Site.Databases[0].DSN = dsn
+	siteID, err := st.PutSite(ctx, project.Site)
+	if err != nil {
+		return err
+	}
+	for _, f := range project.Forms {
+		if err := st.PutForm(ctx, siteID, f, f.Form+".yaml", source[f.Form]); err != nil {
+			return err
+		}
+	}
+	return nil
+}

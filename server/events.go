@@ -1,0 +1,85 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/sse"
+)
+
+// endEvent says that a run has ended, or how far it is for one who has just come.
+type endEvent struct {
+	Run runBrief `json:"run"`
+}
+
+// aliveEvent keeps the connection from being taken for dead.
+type aliveEvent struct{}
+
+type eventsRequest struct {
+	runPath
+	After       int    `query:"after" minimum:"0" doc:"the last result already seen"`
+	LastEventID string `header:"Last-Event-ID" doc:"the same, as a browser sends it after a lost connection"`
+}
+
+const heartbeat = 15 * time.Second
+
+func (s *Server) registerEvents(api huma.API) {
+	sse.Register(api, huma.Operation{OperationID: "run-events", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/events", Summary: "Results of a run as they come"},
+		map[string]any{"mark": mark{}, "end": endEvent{}, "alive": aliveEvent{}}, s.events)
+}
+
+func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender) {
+	_, _, run, err := s.findRun(ctx, in.runPath)
+	if err != nil {
+		return // the client asks for the run itself and is told there
+	}
+	last := in.After
+	if n, err := strconv.Atoi(in.LastEventID); err == nil {
+		last = n
+	}
+	for {
+		news := s.runner.news(run.ID)
+		marks, err := s.store.Marks(ctx, run.ID, last)
+		if err != nil {
+			return
+		}
+		for _, m := range marks {
+			if send(sse.Message{ID: m.Seq, Data: viewMark(m)}) != nil {
+				return
+			}
+			last = m.Seq
+		}
+		if news == nil {
+			s.sendEnd(ctx, run.ID, last, send)
+			return
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-news:
+		case <-time.After(heartbeat):
+			if send(sse.Message{ID: last, Data: aliveEvent{}}) != nil {
+				return
+			}
+		}
+	}
+}
+
+func (s *Server) sendEnd(ctx context.Context, runID int64, last int, send sse.Sender) {
+	run, err := s.store.Run(ctx, runID)
+	if err != nil {
+		return
+	}
+	marks, err := s.store.Marks(ctx, runID, 0)
+	if err != nil {
+		return
+	}
+	brief, err := s.runBrief(ctx, run, marks)
+	if err != nil {
+		return
+	}
+	_ = send(sse.Message{ID: max(last, 1), Data: endEvent{*brief}}) // the client may be gone
+}

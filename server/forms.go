@@ -1,0 +1,203 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"strings"
+
+	"oddtick/core/design"
+	"oddtick/core/spec"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+type formView struct {
+	Site      string      `json:"site"`
+	SiteTitle string      `json:"site_title"`
+	Address   string      `json:"address"`
+	Brief     formBrief   `json:"brief"`
+	Page      string      `json:"page"`
+	Method    string      `json:"method"`
+	To        string      `json:"to"`
+	Encoding  string      `json:"encoding"`
+	Tokens    []string    `json:"tokens"`
+	State     string      `json:"state"`
+	Watched   []string    `json:"watched" doc:"watched databases"`
+	Fields    []fieldView `json:"fields"`
+	Across    []ruleView  `json:"across"`
+	Rejected  []string    `json:"rejected" doc:"in words"`
+	Accepted  []string    `json:"accepted" doc:"in words"`
+	Stored    []tableView `json:"stored"`
+}
+
+type fieldView struct {
+	ID      string     `json:"id"`
+	Name    string     `json:"name"`
+	Label   string     `json:"label"`
+	Kind    string     `json:"kind"`
+	Secret  bool       `json:"secret"`
+	Sent    []string   `json:"sent"`
+	Options []string   `json:"options"`
+	Columns []string   `json:"columns" doc:"where the value is stored"`
+	Rules   []ruleView `json:"rules"`
+}
+
+type ruleView struct {
+	ID      string `json:"id"`
+	Kind    string `json:"kind"`
+	Words   string `json:"words"`
+	Layer   string `json:"layer"`
+	Phase   string `json:"phase"`
+	Message string `json:"message" doc:"empty when none is promised"`
+	Place   string `json:"place"`
+}
+
+type tableView struct {
+	Table   string       `json:"table"`
+	Columns []columnView `json:"columns"`
+}
+
+type columnView struct {
+	Name  string `json:"name"`
+	Words string `json:"words"`
+}
+
+func (s *Server) registerForms(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "form", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}", Summary: "A form with its fields and rules"}, s.form)
+}
+
+func (s *Server) form(ctx context.Context, in *formPath) (*struct{ Body formView }, error) {
+	f, d, err := s.find(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	brief, err := s.formBrief(ctx, f)
+	if err != nil {
+		return nil, err
+	}
+	form := d.form
+	v := formView{
+		Site: f.SiteIdent, SiteTitle: f.SiteTitle, Address: site.Address, Brief: *brief, Page: form.Page, Method: or(form.Submit.Method, "POST"), To: or(form.Submit.To, form.Page),
+		Encoding: or(form.Submit.Encoding, "urlencoded"), Tokens: append([]string{}, form.Token...), State: or(form.State, "any"), Watched: []string{}, Fields: []fieldView{}, Across: []ruleView{},
+		Rejected: rejectedWords(&form.Rejected), Accepted: acceptedWords(&form.Accepted), Stored: []tableView{},
+	}
+	for _, db := range site.Databases {
+		v.Watched = append(v.Watched, or(db.ID, db.Kind))
+	}
+	for _, p := range d.prepared.Fields {
+		v.Fields = append(v.Fields, viewField(form, p))
+	}
+	for _, r := range d.prepared.Across {
+		v.Across = append(v.Across, viewRule(r))
+	}
+	for i := range form.Stored {
+		st := &form.Stored[i]
+		t := tableView{Table: st.Insert, Columns: []columnView{}}
+		for _, name := range st.ColumnNames() {
+			t.Columns = append(t.Columns, columnView{name, sourceWords(st.Columns[name])})
+		}
+		v.Stored = append(v.Stored, t)
+	}
+	return &struct{ Body formView }{v}, nil
+}
+
+func or(text, otherwise string) string {
+	if text == "" {
+		return otherwise
+	}
+	return text
+}
+
+func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
+	v := fieldView{ID: f.ID, Name: f.Name, Label: f.Label, Kind: string(f.Kind), Secret: f.Secret, Sent: append([]string{}, f.Sent...), Options: []string{}, Columns: []string{}, Rules: []ruleView{}}
+	for _, o := range f.Options {
+		v.Options = append(v.Options, strings.TrimSpace(o.Label+" = "+o.Value))
+	}
+	for i := range form.Stored {
+		st := &form.Stored[i]
+		for _, name := range st.ColumnNames() {
+			if src := st.Columns[name]; src.From == f.ID || src.Secret == f.ID {
+				v.Columns = append(v.Columns, st.Insert+"."+name)
+			}
+		}
+	}
+	for _, r := range f.Rules {
+		v.Rules = append(v.Rules, viewRule(r))
+	}
+	return v
+}
+
+func viewRule(r *spec.PreparedRule) ruleView {
+	v := ruleView{ID: r.ID, Kind: r.Kind, Words: design.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place)}
+	if text, ok := r.Message.In(""); ok {
+		v.Message = text
+	} else if m := r.Message; m != nil {
+		v.Message = m.Part + m.Pattern
+	}
+	return v
+}
+
+func rejectedWords(r *spec.Rejected) []string {
+	out := []string{"messages " + map[spec.Place]string{spec.AtField: "at their fields", spec.InSummary: "in the summary", spec.OnNextPage: "on the next page"}[r.At], r.Report, "refilled: " + r.Refilled}
+	if r.Status != 0 {
+		out = append(out, statusWords(r.Status))
+	}
+	if r.To != "" {
+		out = append(out, "to "+r.To)
+	}
+	if r.Tied {
+		out = append(out, "each control refers to its message")
+	}
+	return out
+}
+
+func acceptedWords(a *spec.Accepted) []string {
+	out := []string{}
+	if a.Status != 0 {
+		out = append(out, statusWords(a.Status))
+	}
+	if a.To != "" {
+		out = append(out, "to "+a.To)
+	}
+	for _, r := range a.Reply {
+		text := "says “" + r.Text + r.Otherwise + "”"
+		if r.When != "" {
+			text += " when " + r.When
+		}
+		out = append(out, text)
+	}
+	if a.Form != "" {
+		out = append(out, "the form is "+a.Form)
+	}
+	return out
+}
+
+func statusWords(status int) string {
+	return "status " + itoa(status)
+}
+
+func sourceWords(s spec.Source) string {
+	switch {
+	case s.From != "":
+		text := "as " + s.From
+		if s.Blank != "" {
+			text += ", " + map[spec.Blank]string{spec.BlankNull: "NULL", spec.BlankEmpty: "the empty text", spec.BlankDefault: "its default"}[s.Blank] + " when blank"
+		}
+		return text
+	case s.Secret != "":
+		return "hash of " + s.Secret + ": " + or(strings.Join(s.As, " or "), "salted and slow")
+	case s.Now != "":
+		return "now, " + s.Now
+	case s.Is != nil:
+		return "always " + string(*s.Is)
+	case s.Null:
+		return "NULL"
+	case s.Cel != "":
+		return s.Cel
+	}
+	return "anything"
+}

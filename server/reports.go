@@ -1,0 +1,90 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"net/http"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/formats/junit"
+	"oddtick/formats/result"
+	"oddtick/formats/sheet"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+type reportRequest struct {
+	runPath
+	Format string `path:"format" enum:"junit,json,csv"`
+}
+
+type reportAnswer struct {
+	ContentType string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
+}
+
+func (s *Server) registerReports(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as JUnit XML, JSON or CSV"}, s.report)
+}
+
+func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, error) {
+	f, d, run, err := s.findRun(ctx, in.runPath)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.assembleReport(ctx, f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	var secrets []string
+	for _, field := range d.prepared.Fields {
+		if field.Secret {
+			secrets = append(secrets, field.Name)
+		}
+	}
+	var b bytes.Buffer
+	kind, ending := "application/json", "json"
+	switch in.Format {
+	case "junit":
+		kind, ending = "application/xml", "xml"
+		err = junit.Write(&b, r)
+	case "csv":
+		kind, ending = "text/csv; charset=utf-8", "csv"
+		err = sheet.Write(&b, r, secrets)
+	default:
+		err = result.Write(&b, r)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &reportAnswer{kind, fmt.Sprintf("attachment; filename=%q", fmt.Sprintf("%s-run-%d.%s", f.Ident, run.Number, ending)), b.Bytes()}, nil
+}
+
+func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	ids, err := run.CaseIDs()
+	if err != nil {
+		return nil, err
+	}
+	r := &judge.Report{Form: f.Ident, Title: f.Title, Site: site.Address, Depth: design.Depth(run.Depth), Run: run.Seed, Started: run.StartedAt, Complete: run.State == store.Finished, Foreign: run.Foreign, Omitted: d.cases(design.Depth(run.Depth)).omitted}
+	r.Took = time.Since(run.StartedAt)
+	if run.EndedAt.Valid {
+		r.Took = run.EndedAt.Time.Sub(run.StartedAt)
+	}
+	all := d.cases(design.Thorough)
+	for _, id := range ids {
+		if c := all.byID[id]; c != nil {
+			r.Cases = append(r.Cases, c)
+		}
+	}
+	r.Results, err = s.store.Results(ctx, run.ID)
+	return r, err
+}

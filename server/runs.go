@@ -1,0 +1,220 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/engine"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+type runView struct {
+	Run    runBrief  `json:"run"`
+	Rows   []runRow  `json:"rows" doc:"rows with their cases, in order"`
+	Marks  []mark    `json:"marks"`
+	Causes []cause   `json:"causes"`
+	Runs   []runItem `json:"runs" doc:"this form's runs, the newest first"`
+}
+
+type runRow struct {
+	ID    string   `json:"id"`
+	Label string   `json:"label"`
+	Cases []string `json:"cases"`
+}
+
+// mark is a result in brief.
+type mark struct {
+	Seq      int    `json:"seq"`
+	Case     string `json:"case"`
+	Row      string `json:"row"`
+	Verdict  string `json:"verdict"`
+	Checks   string `json:"checks" doc:"a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply"`
+	Headline string `json:"headline"`
+}
+
+type cause struct {
+	Row      string   `json:"row" doc:"empty when its cases belong to several rows"`
+	Check    string   `json:"check"`
+	Part     string   `json:"part"`
+	Kind     string   `json:"kind"`
+	Headline string   `json:"headline"`
+	Cases    []string `json:"cases"`
+}
+
+type runItem struct {
+	Number int            `json:"number"`
+	State  store.RunState `json:"state"`
+}
+
+type startRequest struct {
+	formPath
+	Body struct {
+		Depth string   `json:"depth" enum:"quick,standard,thorough"`
+		Cases []string `json:"cases,omitempty" doc:"only these; all when left out"`
+	}
+}
+
+type startAnswer struct {
+	Body struct {
+		Run int `json:"run" doc:"the run's number"`
+	}
+}
+
+type runPath struct {
+	formPath
+	Run int `path:"run" minimum:"0" doc:"the run's number; 0 is the newest"`
+}
+
+func (s *Server) registerRuns(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "start-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs", Summary: "Start a run", DefaultStatus: http.StatusCreated}, s.startRun)
+	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}", Summary: "A run with its results so far"}, s.run)
+	huma.Register(api, huma.Operation{OperationID: "stop-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/stop", Summary: "Stop a run; cases under way are finished", DefaultStatus: http.StatusNoContent}, s.stopRun)
+}
+
+func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, error) {
+	f, d, err := s.find(ctx, in.formPath)
+	if err != nil {
+		return nil, err
+	}
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	set := d.cases(design.Depth(in.Body.Depth))
+	cases := set.cases
+	if len(in.Body.Cases) > 0 {
+		cases = nil
+		all := d.cases(design.Thorough)
+		for _, c := range all.cases {
+			if slices.Contains(in.Body.Cases, c.ID) {
+				cases = append(cases, c)
+			}
+		}
+		if len(cases) != len(in.Body.Cases) {
+			return nil, huma.Error422UnprocessableEntity("Some of the cases are not among the form's.", &huma.ErrorDetail{Location: "body.cases", Message: "unknown case"})
+		}
+	}
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	run, err := s.runner.start(ctx, &plan{site: site, form: f, designer: d.designer, cases: cases, depth: in.Body.Depth, user: u.ID})
+	var cannot *engine.CannotRunError
+	switch {
+	case errors.Is(err, errBusy):
+		return nil, huma.Error409Conflict("A run of this site is under way, and two at once could not tell whose rows are whose. Wait for it, or stop it.")
+	case errors.As(err, &cannot):
+		return nil, huma.Error422UnprocessableEntity("The run cannot begin: " + cannot.Reason + ".")
+	case err != nil:
+		return nil, err
+	}
+	out := &startAnswer{}
+	out.Body.Run = run.Number
+	return out, nil
+}
+
+func (s *Server) findRun(ctx context.Context, p runPath) (*store.Form, *designed, *store.Run, error) {
+	f, _, err := s.find(ctx, p.formPath)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	run, err := s.store.RunByNumber(ctx, f.ID, p.Run)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil, nil, huma.Error404NotFound(fmt.Sprintf("There is no run %d of this form.", p.Run))
+	}
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	d, err := s.designs.of(ctx, run.RevisionID)
+	return f, d, run, err
+}
+
+func (s *Server) run(ctx context.Context, in *runPath) (*struct{ Body runView }, error) {
+	f, d, run, err := s.findRun(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	marks, err := s.store.Marks(ctx, run.ID, 0)
+	if err != nil {
+		return nil, err
+	}
+	brief, err := s.runBrief(ctx, run, marks)
+	if err != nil {
+		return nil, err
+	}
+	ids, err := run.CaseIDs()
+	if err != nil {
+		return nil, err
+	}
+	v := runView{Run: *brief, Rows: runRows(d, ids), Marks: []mark{}, Causes: []cause{}, Runs: []runItem{}}
+	for _, m := range marks {
+		v.Marks = append(v.Marks, viewMark(m))
+	}
+	groups, err := causes(marks)
+	if err != nil {
+		return nil, err
+	}
+	for _, g := range groups {
+		v.Causes = append(v.Causes, cause{Row: g.Row, Check: g.Cause.Check, Part: g.Cause.Part, Kind: g.Cause.Kind, Headline: g.Headline, Cases: g.Cases})
+	}
+	runs, err := s.store.Runs(ctx, f.ID, 50)
+	for _, r := range runs {
+		v.Runs = append(v.Runs, runItem{r.Number, r.State})
+	}
+	return &struct{ Body runView }{v}, err
+}
+
+func runRows(d *designed, ids []string) []runRow {
+	all := d.cases(design.Thorough)
+	byRow := map[string][]string{}
+	for _, id := range ids {
+		if c := all.byID[id]; c != nil {
+			byRow[c.Row] = append(byRow[c.Row], id)
+		}
+	}
+	out := []runRow{}
+	for _, r := range all.rows {
+		if list := byRow[r.ID]; len(list) > 0 {
+			out = append(out, runRow{r.ID, r.Label, list})
+		}
+	}
+	return out
+}
+
+func viewMark(m store.Mark) mark {
+	return mark{Seq: m.Seq, Case: m.Case, Row: m.Row, Verdict: string(m.Verdict), Checks: m.Checks, Headline: m.Headline}
+}
+
+func causes(marks []store.Mark) ([]judge.CauseGroup, error) {
+	var list []judge.Summary
+	for _, m := range marks {
+		one := judge.Summary{Case: m.Case, Row: m.Row, Headline: m.Headline}
+		if m.Cause.Valid {
+			one.Cause = &judge.Cause{}
+			if err := json.Unmarshal([]byte(m.Cause.String), one.Cause); err != nil {
+				return nil, err
+			}
+		}
+		list = append(list, one)
+	}
+	return judge.ByCause(list), nil
+}
+
+func (s *Server) stopRun(ctx context.Context, in *runPath) (*struct{}, error) {
+	_, _, run, err := s.findRun(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	if !s.runner.stop(run.ID) {
+		return nil, huma.Error409Conflict("This run is not under way.")
+	}
+	return nil, nil
+}

@@ -1,0 +1,150 @@
+package server
+
+import (
+	"context"
+	"io/fs"
+	"net/http"
+	"path"
+	"reflect"
+	"strings"
+	"time"
+
+	"oddtick/server/store"
+
+	"github.com/alexedwards/scs/mysqlstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+)
+
+// Server answers requests. Close it when done.
+type Server struct {
+	store    *store.Store
+	sessions *scs.SessionManager
+	sweeper  *mysqlstore.MySQLStore
+	runner   *runner
+	designs  *designs
+	handler  http.Handler
+}
+
+// New makes a server on a store; front is the built front end.
+func New(st *store.Store, front fs.FS) *Server {
+	s := &Server{store: st, designs: newDesigns(st), sweeper: mysqlstore.NewWithCleanupInterval(st.DB(), 10*time.Minute)}
+	s.runner = newRunner(st)
+	s.sessions = scs.New()
+	s.sessions.Store = s.sweeper
+	s.sessions.Lifetime = 7 * 24 * time.Hour
+	s.sessions.HashTokenInStore = true
+	gin.SetMode(gin.ReleaseMode)
+	engine := gin.New()
+	engine.Use(gin.CustomRecovery(func(c *gin.Context, _ any) {
+		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500, "detail": "Odd Tick failed on this request."})
+	}), headers, s.recognise)
+	s.register(newAPI(engine))
+	engine.NoRoute(frontEnd(front))
+	s.handler = engine
+	return s
+}
+
+// ServeHTTP implements http.Handler.
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+
+// Close stops the runs under way and waits for them.
+func (s *Server) Close() {
+	s.runner.close()
+	s.sweeper.StopCleanup()
+}
+
+func newAPI(engine *gin.Engine) huma.API {
+	config := huma.DefaultConfig("Odd Tick", "1")
+	config.Info.Description = "Designs and runs test cases for web forms."
+	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/openapi", "", ""
+	config.CreateHooks = nil // no $schema members in answers
+	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	return humagin.New(engine, config)
+}
+
+// schemaName tells types of the same name in several packages apart.
+func schemaName(t reflect.Type, hint string) string {
+	for t.Kind() == reflect.Pointer || t.Kind() == reflect.Slice {
+		t = t.Elem()
+	}
+	name := huma.DefaultSchemaNamer(t, hint)
+	if pkg := path.Base(t.PkgPath()); strings.Contains(t.PkgPath(), "oddtick/core") {
+		return strings.ToUpper(pkg[:1]) + pkg[1:] + name
+	}
+	return name
+}
+
+// OpenAPI writes the API's description as YAML, without a store behind it.
+func OpenAPI() ([]byte, error) {
+	api := newAPI(gin.New())
+	(&Server{}).register(api)
+	return api.OpenAPI().YAML()
+}
+
+func (s *Server) register(api huma.API) {
+	s.registerHealth(api)
+	s.registerSession(api)
+	s.registerSites(api)
+	s.registerForms(api)
+	s.registerCases(api)
+	s.registerRuns(api)
+	s.registerEvents(api)
+	s.registerReports(api)
+}
+
+type healthAnswer struct {
+	Body struct {
+		Ready bool `json:"ready"`
+	}
+}
+
+func (s *Server) registerHealth(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "health", Method: http.MethodGet, Path: "/api/health", Summary: "Whether Odd Tick is ready"}, func(ctx context.Context, _ *struct{}) (*healthAnswer, error) {
+		if err := s.store.DB().PingContext(ctx); err != nil {
+			return nil, huma.Error503ServiceUnavailable("Odd Tick's database does not answer.")
+		}
+		out := &healthAnswer{}
+		out.Body.Ready = true
+		return out, nil
+	})
+}
+
+// headers keep pages from being framed, and from loading or running anything that is not Odd Tick's own.
+func headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		h.Set("Cache-Control", "no-store")
+	}
+}
+
+// frontEnd serves the built files; every other address that is not the API's is a view of the application.
+func frontEnd(front fs.FS) gin.HandlerFunc {
+	files := http.FileServerFS(front)
+	return func(c *gin.Context) {
+		name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
+		if strings.HasPrefix(name, "api/") {
+			c.JSON(http.StatusNotFound, gin.H{"title": "Not Found", "status": 404, "detail": "The API has no such address."})
+			return
+		}
+		if info, err := fs.Stat(front, name); name != "" && err == nil && !info.IsDir() {
+			if strings.HasPrefix(name, "assets/") {
+				c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			}
+			files.ServeHTTP(c.Writer, c.Request)
+			return
+		}
+		page, err := fs.ReadFile(front, "index.html")
+		if err != nil {
+			c.String(http.StatusNotFound, "The front end is not built; run make build.")
+			return
+		}
+		c.Header("Cache-Control", "no-store")
+		c.Data(http.StatusOK, "text/html; charset=utf-8", page)
+	}
+}

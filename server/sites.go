@@ -1,0 +1,162 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+type siteView struct {
+	ID      string      `json:"id"`
+	Title   string      `json:"title"`
+	Address string      `json:"address"`
+	Forms   []formBrief `json:"forms"`
+}
+
+type formBrief struct {
+	ID       string    `json:"id"`
+	Title    string    `json:"title"`
+	Revision int       `json:"revision"`
+	SavedAt  time.Time `json:"saved_at"`
+	Fields   int       `json:"fields"`
+	Rules    int       `json:"rules"`
+	Cases    int       `json:"cases" doc:"at standard depth"`
+	Run      *runBrief `json:"run,omitempty"`
+	// Strip is a letter a case, in the cases' order: e as expected, o odd, n not observed, . not run.
+	Strip string `json:"strip"`
+}
+
+type runBrief struct {
+	Number    int            `json:"number"`
+	State     store.RunState `json:"state"`
+	Reason    string         `json:"reason,omitempty"`
+	Depth     string         `json:"depth"`
+	Revision  int            `json:"revision" doc:"the form's revision it ran with"`
+	Total     int            `json:"total"`
+	Done      int            `json:"done"`
+	Odd       int            `json:"odd" doc:"odd cases"`
+	Unseen    int            `json:"unseen" doc:"cases not observed"`
+	Causes    int            `json:"causes" doc:"groups of odd cases"`
+	StartedAt time.Time      `json:"started_at"`
+	EndedAt   *time.Time     `json:"ended_at,omitempty"`
+	StartedBy string         `json:"started_by"`
+}
+
+func (s *Server) registerSites(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "sites", Method: http.MethodGet, Path: "/api/sites", Summary: "All sites with their forms"}, s.sites)
+}
+
+func (s *Server) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteView }, error) {
+	if _, err := s.user(ctx); err != nil {
+		return nil, err
+	}
+	sites, err := s.store.Sites(ctx)
+	if err != nil {
+		return nil, err
+	}
+	forms, err := s.store.Forms(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := []siteView{}
+	for _, site := range sites {
+		document, err := s.store.SiteDocument(ctx, site.ID)
+		if err != nil {
+			return nil, err
+		}
+		view := siteView{ID: site.Ident, Title: site.Title, Address: document.Address, Forms: []formBrief{}}
+		for i := range forms {
+			if forms[i].SiteID == site.ID {
+				brief, err := s.formBrief(ctx, &forms[i])
+				if err != nil {
+					return nil, err
+				}
+				view.Forms = append(view.Forms, *brief)
+			}
+		}
+		out = append(out, view)
+	}
+	return &struct{ Body []siteView }{out}, nil
+}
+
+func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, error) {
+	d, err := s.designs.of(ctx, f.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	set := d.cases(design.Standard)
+	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Fields: len(d.prepared.Fields), Rules: len(d.prepared.Rules), Cases: len(set.cases)}
+	verdicts := map[string]judge.Verdict{}
+	run, err := s.store.RunByNumber(ctx, f.ID, 0)
+	if err == nil {
+		marks, err := s.store.Marks(ctx, run.ID, 0)
+		if err != nil {
+			return nil, err
+		}
+		for _, m := range marks {
+			verdicts[m.Case] = m.Verdict
+		}
+		if brief.Run, err = s.runBrief(ctx, run, marks); err != nil {
+			return nil, err
+		}
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	brief.Strip = strip(set.cases, verdicts)
+	return brief, nil
+}
+
+func strip(cases []*design.Case, verdicts map[string]judge.Verdict) string {
+	out := make([]byte, len(cases))
+	for i, c := range cases {
+		switch verdicts[c.ID] {
+		case judge.AsExpected, judge.DoesNotApply:
+			out[i] = 'e'
+		case judge.Odd:
+			out[i] = 'o'
+		case judge.NotObserved:
+			out[i] = 'n'
+		default:
+			out[i] = '.'
+		}
+	}
+	return string(out)
+}
+
+func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark) (*runBrief, error) {
+	ids, err := r.CaseIDs()
+	if err != nil {
+		return nil, err
+	}
+	rev, err := s.store.Revision(ctx, r.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), StartedAt: r.StartedAt, StartedBy: r.StartedBy}
+	if r.EndedAt.Valid {
+		b.EndedAt = &r.EndedAt.Time
+	}
+	seen := map[string]bool{}
+	for _, m := range marks {
+		if !seen[m.Case] {
+			seen[m.Case] = true
+			b.Done++
+		}
+		switch m.Verdict {
+		case judge.Odd:
+			b.Odd++
+		case judge.NotObserved:
+			b.Unseen++
+		}
+	}
+	groups, err := causes(marks)
+	b.Causes = len(groups)
+	return b, err
+}

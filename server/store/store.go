@@ -1,0 +1,97 @@
+// Package store keeps Odd Tick's own data in MariaDB: users, sites, forms and their revisions, runs, results.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations
+var migrations embed.FS
+
+// ErrNotFound is returned when there is no such thing.
+var ErrNotFound = errors.New("not found")
+
+// Store is a connection to the data.
+type Store struct {
+	db  *sqlx.DB
+	box *box
+}
+
+// Open connects to a database, creating it when it is missing, brings its tables up to date, and takes the key with which
+// secrets are encrypted from a file, made when it is missing.
+func Open(ctx context.Context, dsn, keyFile string) (*Store, error) {
+	cfg, err := mysql.ParseDSN(dsn)
+	if err != nil || cfg.DBName == "" {
+		return nil, errors.New("the DSN of Odd Tick's database cannot be read; write it like user:password@tcp(127.0.0.1:3306)/oddtick")
+	}
+	cfg.ParseTime = true
+	cfg.InterpolateParams = true
+	if cfg.Params == nil {
+		cfg.Params = map[string]string{}
+	}
+	cfg.Params["time_zone"] = "'+00:00'"
+	name := cfg.DBName
+	if err := create(ctx, *cfg, name); err != nil {
+		return nil, err
+	}
+	db, err := sqlx.Open("mysql", cfg.FormatDSN())
+	if err != nil {
+		return nil, err
+	}
+	db.SetMaxOpenConns(24)
+	db.SetMaxIdleConns(24)
+	folder, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	provider, err := goose.NewProvider(goose.DialectMySQL, db.DB, folder)
+	if err != nil {
+		return nil, fmt.Errorf("read the migrations: %w", err)
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		db.Close()
+		return nil, fmt.Errorf("bring Odd Tick's tables up to date: %w", err)
+	}
+	box, err := openBox(keyFile)
+	if err != nil {
+		db.Close()
+		return nil, err
+	}
+	return &Store{db: db, box: box}, nil
+}
+
+func create(ctx context.Context, cfg mysql.Config, name string) error {
+	cfg.DBName = ""
+	server, err := sql.Open("mysql", cfg.FormatDSN())
+	if err != nil {
+		return err
+	}
+	defer server.Close()
+	if _, err := server.ExecContext(ctx, "CREATE DATABASE IF NOT EXISTS `"+strings.ReplaceAll(name, "`", "``")+"` CHARACTER SET utf8mb4"); err != nil {
+		return fmt.Errorf("create Odd Tick's database %s: %w", name, err)
+	}
+	return nil
+}
+
+// Close ends the connections.
+func (s *Store) Close() error { return s.db.Close() }
+
+// DB is the connection, for the session store.
+func (s *Store) DB() *sql.DB { return s.db.DB }
+
+func missing(err error) error {
+	if errors.Is(err, sql.ErrNoRows) {
+		return ErrNotFound
+	}
+	return err
+}
