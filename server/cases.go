@@ -36,7 +36,7 @@ type caseBrief struct {
 }
 
 type casesRequest struct {
-	formPath
+	FormPath
 	Depth string `query:"depth" enum:"quick,standard,thorough" default:"standard"`
 	Run   int    `query:"run" minimum:"0" doc:"whose verdicts are shown; 0 is the newest"`
 }
@@ -47,7 +47,7 @@ func (s *Server) registerCases(api huma.API) {
 }
 
 func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body casesView }, error) {
-	f, d, err := s.find(ctx, in.formPath)
+	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
@@ -89,13 +89,13 @@ type caseView struct {
 }
 
 type caseRequest struct {
-	formPath
+	FormPath
 	ID  string `query:"id" required:"true" doc:"the case's id"`
 	Run int    `query:"run" minimum:"0" doc:"0 is the newest"`
 }
 
 func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body caseView }, error) {
-	f, d, err := s.find(ctx, in.formPath)
+	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}

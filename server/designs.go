@@ -86,14 +86,14 @@ func (d *designed) cases(depth design.Depth) *caseSet {
 	return set
 }
 
-// formPath names a form in an address.
-type formPath struct {
+// FormPath names a form in an address.
+type FormPath struct {
 	Site string `path:"site" doc:"the site's id"`
 	Form string `path:"form" doc:"the form's id"`
 }
 
 // find finds a form and its design, for somebody who is signed in.
-func (s *Server) find(ctx context.Context, p formPath) (*store.Form, *designed, error) {
+func (s *Server) find(ctx context.Context, p FormPath) (*store.Form, *designed, error) {
 	if _, err := s.user(ctx); err != nil {
 		return nil, nil, err
 	}

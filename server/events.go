@@ -19,7 +19,7 @@ type endEvent struct {
 type aliveEvent struct{}
 
 type eventsRequest struct {
-	runPath
+	RunPath
 	After       int    `query:"after" minimum:"0" doc:"the last result already seen"`
 	LastEventID string `header:"Last-Event-ID" doc:"the same, as a browser sends it after a lost connection"`
 }
@@ -32,7 +32,7 @@ func (s *Server) registerEvents(api huma.API) {
 }
 
 func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender) {
-	_, _, run, err := s.findRun(ctx, in.runPath)
+	_, _, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return // the client asks for the run itself and is told there
 	}

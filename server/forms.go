@@ -66,7 +66,7 @@ func (s *Server) registerForms(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "form", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}", Summary: "A form with its fields and rules"}, s.form)
 }
 
-func (s *Server) form(ctx context.Context, in *formPath) (*struct{ Body formView }, error) {
+func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView }, error) {
 	f, d, err := s.find(ctx, *in)
 	if err != nil {
 		return nil, err

@@ -18,7 +18,7 @@ import (
 )
 
 type reportRequest struct {
-	runPath
+	RunPath
 	Format string `path:"format" enum:"junit,json,csv"`
 }
 
@@ -33,7 +33,7 @@ func (s *Server) registerReports(api huma.API) {
 }
 
 func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, error) {
-	f, d, run, err := s.findRun(ctx, in.runPath)
+	f, d, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
 	}

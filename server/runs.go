@@ -55,7 +55,7 @@ type runItem struct {
 }
 
 type startRequest struct {
-	formPath
+	FormPath
 	Body struct {
 		Depth string   `json:"depth" enum:"quick,standard,thorough"`
 		Cases []string `json:"cases,omitempty" doc:"only these; all when left out"`
@@ -68,8 +68,9 @@ type startAnswer struct {
 	}
 }
 
-type runPath struct {
-	formPath
+// RunPath names a run in an address.
+type RunPath struct {
+	FormPath
 	Run int `path:"run" minimum:"0" doc:"the run's number; 0 is the newest"`
 }
 
@@ -80,7 +81,7 @@ func (s *Server) registerRuns(api huma.API) {
 }
 
 func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, error) {
-	f, d, err := s.find(ctx, in.formPath)
+	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
@@ -121,8 +122,8 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	return out, nil
 }
 
-func (s *Server) findRun(ctx context.Context, p runPath) (*store.Form, *designed, *store.Run, error) {
-	f, _, err := s.find(ctx, p.formPath)
+func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed, *store.Run, error) {
+	f, _, err := s.find(ctx, p.FormPath)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -137,7 +138,7 @@ func (s *Server) findRun(ctx context.Context, p runPath) (*store.Form, *designed
 	return f, d, run, err
 }
 
-func (s *Server) run(ctx context.Context, in *runPath) (*struct{ Body runView }, error) {
+func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView }, error) {
 	f, d, run, err := s.findRun(ctx, *in)
 	if err != nil {
 		return nil, err
@@ -208,7 +209,7 @@ func causes(marks []store.Mark) ([]judge.CauseGroup, error) {
 	return judge.ByCause(list), nil
 }
 
-func (s *Server) stopRun(ctx context.Context, in *runPath) (*struct{}, error) {
+func (s *Server) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {
 	_, _, run, err := s.findRun(ctx, *in)
 	if err != nil {
 		return nil, err

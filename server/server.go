@@ -36,7 +36,6 @@ func New(st *store.Store, front fs.FS) *Server {
 	s.sessions.Store = s.sweeper
 	s.sessions.Lifetime = 7 * 24 * time.Hour
 	s.sessions.HashTokenInStore = true
-	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
 	engine.Use(gin.CustomRecovery(func(c *gin.Context, _ any) {
 		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500, "detail": "Odd Tick failed on this request."})
@@ -76,6 +75,8 @@ func schemaName(t reflect.Type, hint string) string {
 	}
 	return name
 }
+
+func init() { gin.SetMode(gin.ReleaseMode) }
 
 // OpenAPI writes the API's description as YAML, without a store behind it.
 func OpenAPI() ([]byte, error) {

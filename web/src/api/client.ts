@@ -1,0 +1,46 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+export type Schemas = components["schemas"];
+
+let token = "";
+
+/** Keeps the session's token, which every change must carry. */
+export function keepToken(fresh: string) {
+  token = fresh;
+}
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET" && token) request.headers.set("X-Oddtick-Token", token);
+    return request;
+  },
+});
+
+/** An answer of the API that is a problem (RFC 9457). */
+export class Problem extends Error {
+  status: number;
+  constructor(status: number, detail: string) {
+    super(detail);
+    this.status = status;
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Returns an answer's data, or throws its problem. */
+export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>;
+  try {
+    got = await answer;
+  } catch {
+    throw new Problem(0, "Odd Tick does not answer. Is it still running?");
+  }
+  if (!got.response.ok) {
+    const detail = (got.error as { detail?: string } | undefined)?.detail;
+    throw new Problem(got.response.status, detail ?? `Odd Tick answered with status ${got.response.status}.`);
+  }
+  return got.data as T;
+}

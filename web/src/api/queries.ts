@@ -1,0 +1,145 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { api, keepToken, need, type Schemas } from "./client";
+
+export type FormAt = { site: string; form: string };
+
+export function useSession() {
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: async () => {
+      const session = await need(api.GET("/api/session"));
+      keepToken(session.token);
+      return session;
+    },
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useSignIn() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name: string; password: string }) => need(api.POST("/api/session", { body })),
+    onSuccess: (session) => {
+      keepToken(session.token);
+      cache.setQueryData(["session"], session);
+    },
+  });
+}
+
+export function useSignOut() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: () => need(api.DELETE("/api/session")),
+    onSuccess: () => {
+      keepToken("");
+      cache.clear();
+      window.location.assign("/");
+    },
+  });
+}
+
+export function useSites() {
+  return useQuery({ queryKey: ["sites"], queryFn: () => need(api.GET("/api/sites")) });
+}
+
+export function useForm(at: FormAt) {
+  return useQuery({
+    queryKey: ["form", at.site, at.form],
+    queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}", { params: { path: at } })),
+  });
+}
+
+export type Depth = "quick" | "standard" | "thorough";
+export const depths: Depth[] = ["quick", "standard", "thorough"];
+
+export function useCases(at: FormAt, depth: Depth) {
+  return useQuery({
+    queryKey: ["cases", at.site, at.form, depth],
+    queryFn: () =>
+      need(api.GET("/api/sites/{site}/forms/{form}/cases", { params: { path: at, query: { depth, run: 0 } } })),
+  });
+}
+
+export function useCase(at: FormAt, id: string | null, run: number) {
+  return useQuery({
+    queryKey: ["case", at.site, at.form, id, run],
+    enabled: id !== null,
+    placeholderData: (before) => before,
+    queryFn: () =>
+      need(api.GET("/api/sites/{site}/forms/{form}/case", { params: { path: at, query: { id: id as string, run } } })),
+  });
+}
+
+export type RunView = Schemas["RunView"];
+export type Mark = Schemas["Mark"];
+
+const runKey = (at: FormAt, run: number) => ["run", at.site, at.form, run];
+
+export function useRun(at: FormAt, run: number) {
+  return useQuery({
+    queryKey: runKey(at, run),
+    retry: false,
+    queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}/runs/{run}", { params: { path: { ...at, run } } })),
+  });
+}
+
+/** Patches the cached run with results as they come. A lost connection resumes after the last result seen. */
+export function useLive(at: FormAt, run: number, view: RunView | undefined) {
+  const cache = useQueryClient();
+  const running = view?.run.state === "running";
+  const { site, form } = at;
+  useEffect(() => {
+    if (!running) return;
+    const key = runKey({ site, form }, run);
+    const seen = cache.getQueryData<RunView>(key)?.marks?.at(-1)?.seq ?? 0;
+    const source = new EventSource(`/api/sites/${site}/forms/${form}/runs/${run}/events?after=${seen}`);
+    source.addEventListener("mark", (e) => {
+      const mark = JSON.parse((e as MessageEvent).data) as Mark;
+      cache.setQueryData<RunView>(key, (old) => (old ? withMark(old, mark) : old));
+    });
+    source.addEventListener("end", () => {
+      source.close();
+      for (const first of ["run", "cases", "form", "sites", "case"]) cache.invalidateQueries({ queryKey: [first] });
+    });
+    return () => source.close();
+  }, [running, site, form, run, cache]);
+}
+
+/** Adds a result to a run; one already there is left alone. */
+export function withMark(view: RunView, mark: Mark): RunView {
+  const marks = view.marks ?? [];
+  if ((marks.at(-1)?.seq ?? 0) >= mark.seq) return view;
+  const again = marks.some((m) => m.case === mark.case);
+  return {
+    ...view,
+    marks: [...marks, mark],
+    run: {
+      ...view.run,
+      done: view.run.done + (again ? 0 : 1),
+      odd: view.run.odd + (mark.verdict === "odd" ? 1 : 0),
+      unseen: view.run.unseen + (mark.verdict === "not observed" ? 1 : 0),
+    },
+  };
+}
+
+export function useStart(at: FormAt) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { depth: Depth; cases?: string[] }) =>
+      need(api.POST("/api/sites/{site}/forms/{form}/runs", { params: { path: at }, body })),
+    onSuccess: () => {
+      for (const first of ["form", "sites", "run", "cases"]) cache.invalidateQueries({ queryKey: [first] });
+    },
+  });
+}
+
+export function useStop(at: FormAt, run: number) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: () =>
+      need(api.POST("/api/sites/{site}/forms/{form}/runs/{run}/stop", { params: { path: { ...at, run } } })),
+    onSettled: () => cache.invalidateQueries({ queryKey: runKey(at, run) }),
+  });
+}

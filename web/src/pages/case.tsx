@@ -1,0 +1,174 @@
+import { useEffect } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import type { Schemas } from "../api/client";
+import { useCase, useStart } from "../api/queries";
+import { Checks } from "../parts/evidence";
+import { typing } from "../parts/keys";
+import { Trouble, Waiting } from "../parts/notice";
+import { RowsTable } from "../parts/rows";
+import { Tick, type Verdict } from "../parts/tick";
+import { Value } from "../parts/value";
+import { useAt } from "./form-frame";
+
+type StepResult = Schemas["JudgeStepResult"];
+type Exchange = Schemas["ObservationExchange"];
+
+/** One case: expected against observed, request, answer, rows. */
+export function CasePage() {
+  const at = useAt();
+  const go = useNavigate();
+  const [search] = useSearchParams();
+  const id = search.get("id");
+  const one = useCase(at, id, Number(search.get("run") ?? 0) || 0);
+  const start = useStart(at);
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      if (e.key === "Escape" && !typing(e)) go(`${base}/cases?case=${encodeURIComponent(id ?? "")}`);
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, [go, base, id]);
+  if (one.isPending) return <Waiting what="Reading the case …" />;
+  if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
+  const { case: c, result, run } = one.data;
+  const steps = result?.steps ?? [];
+  return (
+    <main className="h-full overflow-y-auto bg-panel">
+      <div className="border-b border-line px-5 py-3">
+        <p className="text-[12px] text-soft">
+          <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
+            on its scale
+          </Link>{" "}
+          · {c.technique} · <span className="value">{c.id}</span>
+          {run ? ` · run ${run}` : ""}
+          {result && result.attempt > 1 ? `, attempt ${result.attempt}` : ""}
+        </p>
+        <div className="flex items-center justify-between gap-4">
+          <div className="flex items-center gap-2">
+            <Tick verdict={(result?.verdict as Verdict) ?? "to come"} height={24} />
+            <div>
+              <h2 className="text-[18px] leading-tight">{result?.headline ?? "Not run yet"}</h2>
+              <p>{c.title}</p>
+            </div>
+          </div>
+          <button
+            type="button"
+            className="button"
+            disabled={start.isPending}
+            onClick={() => start.mutate({ depth: "thorough", cases: [c.id] }, { onSuccess: () => go(`${base}/run`) })}
+          >
+            Run this case alone
+          </button>
+        </div>
+        {start.isError && <Trouble error={start.error} />}
+      </div>
+      {steps.length === 0 && (
+        <p className="px-5 py-4">
+          Expected: {c.steps?.at(-1)?.expect}. Covers {(c.covers ?? []).join(", ")}.
+        </p>
+      )}
+      {steps.map((s, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a case's steps are known by their order alone
+        <StepBlock key={i} step={s} number={i + 1} of={steps.length} />
+      ))}
+    </main>
+  );
+}
+
+function StepBlock({ step, number, of }: { step: StepResult; number: number; of: number }) {
+  const o = step.observation;
+  const e = step.expectation;
+  return (
+    <section aria-label={`Step ${number}`} className="border-b border-line px-5 py-4">
+      {of > 1 && (
+        <h3 className="mb-2 flex items-center gap-1 text-[15px]">
+          <Tick verdict={step.judgement.verdict as Verdict} />
+          Step {number} of {of}: {step.do} — {step.judgement.headline}
+        </h3>
+      )}
+      <div className="grid grid-cols-[minmax(0,5fr)_minmax(0,4fr)] gap-8">
+        <div>
+          {e && (
+            <p className="mb-2">
+              Expected <strong>{e.outcome}</strong>.{" "}
+              {(e.failing ?? []).map((f) => f.why).join(" ") || (e.outcome === "accepted" ? "Every rule is kept." : "")}
+            </p>
+          )}
+          <Checks checks={step.judgement.checks ?? []} all />
+        </div>
+        <div className="min-w-0">
+          {o?.sent && (
+            <details open>
+              <summary className="cursor-pointer font-semibold">Sent</summary>
+              <table className="table w-full">
+                <tbody>
+                  {(o.sent.pairs ?? []).map((p, i) => (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: a name may be sent twice
+                    <tr key={i}>
+                      <td className="value w-[120px]">{p.name}</td>
+                      <td>{p.value === "" ? <span className="text-soft">blank</span> : <Value>{p.value}</Value>}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </details>
+          )}
+          <h4 className="mt-4 font-semibold">Rows</h4>
+          {(o?.watched ?? []).length === 0 && <p className="text-unseen">No database is watched.</p>}
+          {(o?.watched ?? []).length > 0 && (o?.changes ?? []).length === 0 && (
+            <p className="text-soft">No row changed in {(o?.watched ?? []).join(", ")}.</p>
+          )}
+          {(o?.changes ?? []).map((c) => (
+            <RowsTable key={`${c.table}/${c.key}`} change={c} expected={e?.rows?.find((r) => r.table === c.table)} />
+          ))}
+          {o?.failure && <p className="mt-3">{o.failure}</p>}
+          {(o?.exchanges ?? []).map((x, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: requests are known by their order
+            <ExchangeBlock key={i} x={x} />
+          ))}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+function ExchangeBlock({ x }: { x: Exchange }) {
+  return (
+    <details className="mt-3 border-t border-line pt-2">
+      <summary className="cursor-pointer">
+        <span className="value font-semibold">
+          {x.method} {path(x.url)} → {x.status}
+        </span>
+        {x.location && <span className="value text-soft"> to {path(x.location)}</span>}
+        <span className="text-soft"> {(x.took / 1e6).toFixed(0)} ms</span>
+      </summary>
+      {x.not_followed && <p className="text-unseen">Not followed: {x.not_followed}</p>}
+      <Lines title="Request" headers={x.request_header ?? []} body={x.request_body ?? ""} />
+      <Lines title="Answer" headers={x.response_header ?? []} body={x.body ?? ""} />
+    </details>
+  );
+}
+
+/** Headers and body as text; nothing of a site's page is ever rendered as a page here. */
+function Lines({ title, headers, body }: { title: string; headers: Schemas["ObservationHeader"][]; body: string }) {
+  return (
+    <>
+      <h5 className="mt-2 text-[12px] text-soft">{title}</h5>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, so the keyboard must reach it */}
+      <pre className="value max-h-72 overflow-auto border border-line bg-ground p-2" tabIndex={0}>
+        {headers.map((h) => `${h.name}: ${h.value}\n`).join("")}
+        {body && `\n${body}`}
+      </pre>
+    </>
+  );
+}
+
+function path(url: string): string {
+  try {
+    const u = new URL(url);
+    return u.pathname + u.search;
+  } catch {
+    return url;
+  }
+}

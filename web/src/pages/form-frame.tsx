@@ -1,0 +1,106 @@
+import { createContext, useContext } from "react";
+import { Link, NavLink, Outlet, useParams } from "react-router";
+import type { Schemas } from "../api/client";
+import { type FormAt, useForm } from "../api/queries";
+import { Menu } from "../parts/menu";
+import { Trouble, Waiting } from "../parts/notice";
+import { ago, count } from "../parts/time";
+
+export type FormView = Schemas["FormView"];
+
+const Context = createContext<FormView | null>(null);
+
+/** The form whose frame this is in. */
+export function useFormView(): FormView {
+  const view = useContext(Context);
+  if (!view) throw new Error("useFormView is for pages within a form's frame");
+  return view;
+}
+
+export function useAt(): FormAt {
+  const { site = "", form = "" } = useParams();
+  return { site, form };
+}
+
+export function FormFrame() {
+  const at = useAt();
+  const form = useForm(at);
+  if (form.isPending) return <Waiting what="Reading the form …" />;
+  if (form.isError)
+    return (
+      <>
+        <Trouble error={form.error} again={() => form.refetch()} />
+        <p className="m-5">
+          <Link className="link" to="/">
+            To the sites
+          </Link>
+        </p>
+      </>
+    );
+  return (
+    <Context.Provider value={form.data}>
+      <div className="flex h-full flex-col">
+        <Strip view={form.data} at={at} />
+        <div className="min-h-0 flex-1">
+          <Outlet />
+        </div>
+      </div>
+    </Context.Provider>
+  );
+}
+
+/** The graduated strip: five parts of the work, each with a line of state. */
+function Strip({ view, at }: { view: FormView; at: FormAt }) {
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const b = view.brief;
+  const run = b.run;
+  const parts = [
+    { to: "form", title: "Form", state: count(b.fields, "field"), alarm: false },
+    { to: "rules", title: "Rules", state: count(b.rules, "rule"), alarm: false },
+    { to: "cases", title: "Cases", state: String(b.cases), alarm: false },
+    {
+      to: "run",
+      title: "Run",
+      state: !run
+        ? "never run"
+        : run.state === "running"
+          ? `${run.done} of ${run.total}`
+          : `${run.number}, ${ago(run.started_at)}`,
+      alarm: false,
+    },
+    { to: "findings", title: "Findings", state: run ? String(run.causes) : "none yet", alarm: (run?.causes ?? 0) > 0 },
+  ];
+  return (
+    <header className="flex h-[75px] shrink-0 border-b border-line bg-panel">
+      <div className="w-[268px] shrink-0 border-r border-line px-5 pt-3.5">
+        <h1 className="truncate text-[16.5px]">{view.brief.title}</h1>
+        <p className="truncate text-[12px] text-soft">
+          <Link to="/" className="link">
+            {view.site_title}
+          </Link>{" "}
+          · revision {b.revision}
+        </p>
+      </div>
+      <nav aria-label="The work" className="ruler ml-5 flex flex-1">
+        {parts.map((p) => (
+          <NavLink key={p.to} to={`${base}/${p.to}`} className="group relative block w-[134px] px-2 pt-3.5">
+            {({ isActive }) => (
+              <>
+                <span className={`block text-[15px] ${isActive ? "font-bold" : "text-soft group-hover:text-ink"}`}>
+                  {p.title}
+                </span>
+                <span className={`block text-[12px] ${p.alarm ? "font-semibold text-odd" : "text-soft"}`}>
+                  {p.state}
+                </span>
+                {isActive && <span className="absolute inset-x-0 bottom-0 h-[17px] border-2 border-b-0 border-ink" />}
+              </>
+            )}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="self-start pt-4 pr-4">
+        <Menu />
+      </div>
+    </header>
+  );
+}

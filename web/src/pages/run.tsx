@@ -1,0 +1,317 @@
+import { useMemo } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { Problem } from "../api/client";
+import { type Mark, type RunView, useCase, useLive, useRun, useStart, useStop } from "../api/queries";
+import { Trouble, Waiting } from "../parts/notice";
+import { RowsTable } from "../parts/rows";
+import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../parts/tick";
+import { count, moment } from "../parts/time";
+import { useAt } from "./form-frame";
+
+const checks = ["Outcome", "Response", "Messages", "Refilled values", "Stored data", "Secrets", "Session"];
+
+export function RunPage() {
+  const at = useAt();
+  const [search] = useSearchParams();
+  const number = Number(search.get("run") ?? 0) || 0;
+  const run = useRun(at, number);
+  useLive(at, number, run.data);
+  if (run.isPending) return <Waiting what="Reading the run …" />;
+  if (run.isError) {
+    if (run.error instanceof Problem && run.error.status === 404 && number === 0) return <NeverRun />;
+    return <Trouble error={run.error} again={() => run.refetch()} />;
+  }
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">
+      <main className="flex min-h-0 flex-col border-r border-line">
+        <Lattice view={run.data} />
+      </main>
+      <Aside view={run.data} />
+    </div>
+  );
+}
+
+function NeverRun() {
+  const at = useAt();
+  const start = useStart(at);
+  return (
+    <main className="m-8">
+      <h2 className="text-lg">This form was never run</h2>
+      <p className="mt-1">
+        A run submits its cases to the site and compares page, message and row with what is promised.
+      </p>
+      <button
+        type="button"
+        className="button button-lead mt-3"
+        onClick={() => start.mutate({ depth: "standard" })}
+        disabled={start.isPending}
+      >
+        Run all cases of standard depth
+      </button>
+      {start.isError && <Trouble error={start.error} />}
+    </main>
+  );
+}
+
+function Lattice({ view }: { view: RunView }) {
+  const at = useAt();
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const marks = useMemo(() => {
+    const map = new Map<string, Mark>();
+    for (const m of view.marks ?? []) map.set(m.case, m);
+    return map;
+  }, [view.marks]);
+  const r = view.run;
+  return (
+    <>
+      <div className="flex h-[34px] shrink-0 items-center justify-between gap-3 border-b border-line px-5 text-[12.5px]">
+        <Progress view={view} />
+        <RunChoice view={view} base={base} />
+      </div>
+      <div className="min-h-0 flex-1 overflow-y-auto">
+        <table className="w-full border-collapse">
+          <caption className="sr-only">Rows by checks, a tick a case</caption>
+          <thead className="sticky top-0 z-10 bg-ground text-left text-[12px]">
+            <tr className="border-b border-line">
+              <th scope="col" className="w-[170px] py-1.5 pl-5">
+                <span className="sr-only">row</span>
+              </th>
+              {checks.map((c) => (
+                <th key={c} scope="col" className="py-1.5 pr-1 font-semibold">
+                  {c}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {(view.rows ?? []).map((row) => (
+              <tr key={row.id} className="border-b border-line bg-panel align-middle">
+                <th scope="row" className="border-r border-line py-2 pr-2 pl-5 text-left">
+                  <span className="line-clamp-2 text-[14px] leading-tight" title={row.label}>
+                    {row.label}
+                  </span>
+                  <span className="block text-[12px] font-normal text-soft">
+                    {count(row.cases?.length ?? 0, "case")}
+                  </span>
+                </th>
+                {checks.map((c, i) => (
+                  <td key={c} className="py-1.5 pl-1">
+                    <Cell
+                      cases={row.cases ?? []}
+                      index={i}
+                      marks={marks}
+                      label={`${row.label}, ${c}`}
+                      base={base}
+                      run={r.number}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <div className="px-5 py-3">
+          <Legend />
+        </div>
+      </div>
+    </>
+  );
+}
+
+function Progress({ view }: { view: RunView }) {
+  const at = useAt();
+  const r = view.run;
+  const stop = useStop(at, r.number);
+  const start = useStart(at);
+  if (r.state === "running") {
+    const seconds = (Date.now() - new Date(r.started_at).getTime()) / 1000;
+    const rate = r.done / Math.max(0.5, seconds);
+    const left = rate > 0 ? Math.ceil((r.total - r.done) / rate) : 0;
+    return (
+      <span className="flex items-center gap-3" role="status">
+        <progress className="w-32" value={r.done} max={r.total} aria-label="Progress" />
+        {r.done} of {r.total} · {rate.toFixed(1)} a second{left > 1 && ` · about ${left} s left`}
+        <button type="button" className="button" onClick={() => stop.mutate()} disabled={stop.isPending}>
+          Stop
+        </button>
+      </span>
+    );
+  }
+  return (
+    <span className="flex items-center gap-3" role="status">
+      <span>
+        Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
+        {r.unseen > 0 && `, ${r.unseen} not observed`} · {r.depth} · {moment(r.started_at)}
+        {r.reason && ` · ${r.reason}`}
+      </span>
+      <button
+        type="button"
+        className="button"
+        onClick={() => start.mutate({ depth: r.depth as "standard" })}
+        disabled={start.isPending}
+      >
+        Run again
+      </button>
+      {start.isError && <span role="alert">{start.error.message}</span>}
+    </span>
+  );
+}
+
+function RunChoice({ view, base }: { view: RunView; base: string }) {
+  const go = useNavigate();
+  const newest = view.runs?.[0]?.number ?? 0;
+  return (
+    <select
+      aria-label="Run"
+      className="button"
+      value={view.run.number}
+      onChange={(e) => go(Number(e.target.value) === newest ? `${base}/run` : `${base}/run?run=${e.target.value}`)}
+    >
+      {(view.runs ?? []).map((r) => (
+        <option key={r.number} value={r.number}>
+          run {r.number}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+const perLine = 15;
+const stepX = 6;
+const stepY = 16;
+
+function Cell({
+  cases,
+  index,
+  marks,
+  label,
+  base,
+  run,
+}: {
+  cases: string[];
+  index: number;
+  marks: Map<string, Mark>;
+  label: string;
+  base: string;
+  run: number;
+}) {
+  const verdicts = cases.map((id): Verdict => {
+    const m = marks.get(id);
+    return m ? (letterVerdict[m.checks[index] ?? "."] ?? "to come") : "to come";
+  });
+  const lines = Math.ceil(cases.length / perLine);
+  const width = perLine * stepX + 8;
+  const odd = verdicts.filter((v) => v === "odd").length;
+  if (verdicts.length > 0 && verdicts.every((v) => v === "does not apply"))
+    return <Tick verdict="does not apply" height={stepY} />;
+  const at = (i: number) => `translate(${4 + (i % perLine) * stepX} ${Math.floor(i / perLine) * stepY})`;
+  return (
+    <svg width={width} height={lines * stepY} role="img" aria-label={`${label}: ${odd} odd of ${cases.length}`}>
+      {verdicts.map((v, i) =>
+        v === "odd" ? null : (
+          <g key={cases[i]} transform={at(i)}>
+            <TickMark verdict={v} x={0} height={14} />
+          </g>
+        ),
+      )}
+      {verdicts.map((v, i) =>
+        v !== "odd" ? null : (
+          <a
+            key={cases[i]}
+            href={`${base}/case?id=${encodeURIComponent(cases[i] ?? "")}&run=${run}`}
+            aria-label={`${label}: ${marks.get(cases[i] ?? "")?.headline}`}
+          >
+            <title>{marks.get(cases[i] ?? "")?.headline}</title>
+            <g transform={at(i)}>
+              <rect x={-4} y={-1} width={14} height={stepY} fill="transparent" />
+              <TickMark verdict="odd" x={-1} height={14} />
+            </g>
+          </a>
+        ),
+      )}
+    </svg>
+  );
+}
+
+function Aside({ view }: { view: RunView }) {
+  const at = useAt();
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const groups = useMemo(() => live(view), [view]);
+  const labels = new Map((view.rows ?? []).map((r) => [r.id, r.label]));
+  const newest = view.marks?.at(-1)?.case ?? null;
+  return (
+    <aside aria-label="Odd so far" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
+      <h2 className="text-[12px] font-normal text-soft">
+        {view.run.state === "running" ? "Odd so far, by cause" : "Odd, by cause"}
+      </h2>
+      {groups.length === 0 && (
+        <p className="border-t border-line py-2">
+          {view.run.state === "running"
+            ? "Nothing odd yet."
+            : view.run.done > 0
+              ? "Nothing is odd."
+              : "Nothing was observed."}
+        </p>
+      )}
+      <ul>
+        {groups.map((g) => (
+          <li key={g.key} className="flex gap-2 border-t border-line py-2">
+            <Tick verdict="odd" height={18} />
+            <div className="min-w-0 flex-1">
+              <Link
+                className="link font-semibold"
+                to={`${base}/case?id=${encodeURIComponent(g.cases[0] ?? "")}&run=${view.run.number}`}
+              >
+                {g.row ? (labels.get(g.row) ?? g.row) : "Several rows"}
+              </Link>
+              <p className="text-[12.5px]">{g.headline}</p>
+            </div>
+            <span className="whitespace-nowrap text-soft">{count(g.cases.length, "case")}</span>
+          </li>
+        ))}
+      </ul>
+      {newest && <LastRows id={newest} run={view.run.number} />}
+    </aside>
+  );
+}
+
+type Group = { key: string; row: string; headline: string; cases: string[] };
+
+/** Causes as the server groups them, and what has come since by its headline. */
+function live(view: RunView): Group[] {
+  const out: Group[] = (view.causes ?? []).map((c) => ({
+    key: `${c.row}/${c.check}/${c.part}/${c.kind}`,
+    row: c.row,
+    headline: c.headline,
+    cases: c.cases ?? [],
+  }));
+  const grouped = new Set(out.flatMap((g) => g.cases));
+  for (const m of view.marks ?? []) {
+    if (m.verdict !== "odd" || grouped.has(m.case)) continue;
+    const same = out.find((g) => g.headline === m.headline);
+    if (!same) out.push({ key: m.case, row: m.row, headline: m.headline, cases: [m.case] });
+    else if (!same.cases.includes(m.case)) {
+      same.cases = [...same.cases, m.case];
+      if (same.row !== m.row) same.row = "";
+    }
+  }
+  return out;
+}
+
+function LastRows({ id, run }: { id: string; run: number }) {
+  const at = useAt();
+  const one = useCase(at, id, run);
+  const changes = (one.data?.result?.steps ?? []).flatMap((s) => s.observation?.changes ?? []);
+  const last = one.data?.result?.steps?.at(-1);
+  if (!one.data) return null;
+  return (
+    <section className="mt-5 border-t border-line pt-3">
+      <h2 className="text-[12px] font-normal text-soft">The case just done</h2>
+      <p className="font-semibold">{one.data.case.title}</p>
+      {changes.length === 0 && <p className="text-soft">No row changed.</p>}
+      {changes.slice(-1).map((c) => (
+        <RowsTable key={c.key} change={c} expected={last?.expectation?.rows?.find((r) => r.table === c.table)} />
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,113 @@
+import { Link, useNavigate } from "react-router";
+import type { Schemas } from "../api/client";
+import { useSites } from "../api/queries";
+import { Menu } from "../parts/menu";
+import { Trouble, Waiting } from "../parts/notice";
+import { Legend, letterVerdict, TickMark } from "../parts/tick";
+import { ago, count, moment } from "../parts/time";
+
+type Site = Schemas["SiteView"];
+type Brief = Schemas["FormBrief"];
+
+export function SitesPage() {
+  const sites = useSites();
+  return (
+    <div className="flex min-h-full flex-col">
+      <header className="flex h-[75px] items-center justify-between border-b border-line bg-panel px-5">
+        <div>
+          <h1 className="text-[17px]">Sites</h1>
+          <p className="text-[12.5px] text-soft">every form, with its strip of ticks</p>
+        </div>
+        <Menu />
+      </header>
+      <main className="flex-1">
+        {sites.isPending && <Waiting what="Reading the sites …" />}
+        {sites.isError && <Trouble error={sites.error} again={() => sites.refetch()} />}
+        {sites.data?.length === 0 && (
+          <p className="m-5">There is no site yet. Load a project with a site document and its forms.</p>
+        )}
+        {sites.data?.map((s) => (
+          <SiteBlock key={s.id} site={s} />
+        ))}
+      </main>
+      <footer className="border-t border-line px-5 py-3">
+        <Legend />
+      </footer>
+    </div>
+  );
+}
+
+function SiteBlock({ site }: { site: Site }) {
+  return (
+    <section aria-label={site.title} className="border-b border-line bg-panel">
+      <div className="flex items-baseline gap-3 px-5 pt-4 pb-1">
+        <h2 className="text-[15px]">{site.title}</h2>
+        <span className="value text-soft">{site.address}</span>
+      </div>
+      {(site.forms ?? []).map((f) => (
+        <FormLine key={f.id} site={site.id} form={f} />
+      ))}
+      {(site.forms ?? []).length === 0 && <p className="px-5 pb-4 text-soft">This site has no form yet.</p>}
+    </section>
+  );
+}
+
+function FormLine({ site, form }: { site: string; form: Brief }) {
+  const base = `/sites/${site}/forms/${form.id}`;
+  const go = useNavigate();
+  const run = form.run;
+  const state = run
+    ? run.state === "running"
+      ? `run ${run.number} under way, ${run.done} of ${run.total}`
+      : `run ${run.number}, ${run.state === "finished" ? "" : `${run.state}, `}${ago(run.started_at)}`
+    : "never run";
+  const stale = run && run.revision !== form.revision ? `the form changed since (revision ${form.revision})` : "";
+  return (
+    <div className="grid grid-cols-[248px_1fr_260px] items-center gap-4 border-t border-line px-5 py-3">
+      <div>
+        <Link to={`${base}/cases`} className="link text-[14px] font-semibold">
+          {form.title}
+        </Link>
+        <p className="text-[12px] text-soft">
+          {count(form.fields, "field")} · {count(form.rules, "rule")} · {count(form.cases, "case")}
+        </p>
+      </div>
+      <Strip letters={form.strip} label={form.title} />
+      <div className="text-right text-[12.5px]">
+        {run && run.odd > 0 && (
+          <button type="button" className="link font-semibold text-odd" onClick={() => go(`${base}/findings`)}>
+            {count(run.odd, "odd case")}, {count(run.causes, "cause")}
+          </button>
+        )}
+        {run && run.odd === 0 && run.state === "finished" && run.unseen === 0 && <span>all as expected</span>}
+        {run && run.unseen > 0 && <span className="ml-2 text-unseen">{run.unseen} not observed</span>}
+        <p className="text-soft" title={run ? moment(run.started_at) : undefined}>
+          {state}
+        </p>
+        {stale && <p className="text-unseen">{stale}</p>}
+      </div>
+    </div>
+  );
+}
+
+/** All cases of a form as one line of ticks; odd ones are drawn last and stand out. */
+function Strip({ letters, label }: { letters: string; label: string }) {
+  const all = [...letters];
+  const step = Math.min(8, 620 / Math.max(1, all.length));
+  const ticks = all.map((l, i) => ({ verdict: letterVerdict[l] ?? "to come", x: 5 + i * step }));
+  const odd = all.filter((l) => l === "o").length;
+  return (
+    <svg
+      viewBox={`0 0 ${10 + all.length * step + 8} 24`}
+      className="w-full max-w-[760px]"
+      height="30"
+      preserveAspectRatio="xMinYMid meet"
+      role="img"
+      aria-label={`${label}: ${all.length} cases, ${odd} odd`}
+    >
+      {[...ticks.filter((t) => t.verdict !== "odd"), ...ticks.filter((t) => t.verdict === "odd")].map((t) => (
+        <TickMark key={t.x} verdict={t.verdict} x={t.x} height={24} />
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,107 @@
+import type { Schemas } from "../api/client";
+import { Tick, type Verdict } from "./tick";
+import { Compared, Value } from "./value";
+
+export type CaseView = Schemas["CaseView"];
+type Check = Schemas["JudgeCheck"];
+type Part = Schemas["JudgePart"];
+
+/** What happened, in words first, then expected and observed for each check. */
+export function Evidence({ view }: { view: CaseView }) {
+  const c = view.case;
+  const result = view.result;
+  const last = result?.steps?.at(-1);
+  const oddStep = result?.steps?.find((s) => s.judgement.verdict === "odd") ?? last;
+  const cut = cutShort(oddStep?.judgement.checks ?? []);
+  const others = (view.also ?? []).filter((id) => id !== c.id);
+  return (
+    <article>
+      <p className="text-[12px] text-soft">{c.title}</p>
+      <h2 className="text-[17px] leading-snug">{result ? result.headline : "Not run yet"}</h2>
+      {!result && <p className="mt-1">Expected: {c.steps?.at(-1)?.expect}.</p>}
+      {oddStep?.expectation && (
+        <p className="mt-1">
+          {(oddStep.expectation.failing ?? []).map((f) => f.why).join(" ") || "Every rule is kept."}
+        </p>
+      )}
+      {cut && (
+        <div className="mt-3">
+          <Compared sent={cut.expected ?? ""} stored={cut.observed ?? ""} />
+        </div>
+      )}
+      {oddStep && (
+        <div className="mt-3">
+          <Checks checks={oddStep.judgement.checks ?? []} />
+        </div>
+      )}
+      {others.length > 0 && (
+        <p className="mt-3 text-soft">
+          {others.length === 1 ? "One other case is" : `${others.length} other cases are`} odd in the same way.
+        </p>
+      )}
+    </article>
+  );
+}
+
+function cutShort(checks: Check[]): Part | undefined {
+  return checks
+    .filter((c) => c.check === "Stored data")
+    .flatMap((c) => c.parts ?? [])
+    .find((p) => p.verdict === "odd" && p.name.includes(".") && p.expected !== undefined && p.observed !== undefined);
+}
+
+/** The seven checks; odd parts with expected and observed, the rest in one line. */
+export function Checks({ checks, all = false }: { checks: Check[]; all?: boolean }) {
+  return (
+    <ul aria-label="Checks">
+      {checks.map((c) => (
+        <li key={c.check} className="grid grid-cols-[18px_98px_minmax(0,1fr)] gap-1 border-t border-line py-1.5">
+          <Tick verdict={c.verdict as Verdict} />
+          <span className="font-semibold">{c.check}</span>
+          <div>
+            {parts(c, all).map((p) => (
+              <PartLine key={p.name} part={p} />
+            ))}
+          </div>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function parts(c: Check, all: boolean): Part[] {
+  const list = c.parts ?? [];
+  if (all) return list;
+  const telling = list.filter((p) => p.verdict === "odd" || p.verdict === "not observed");
+  return telling.length > 0 ? telling : list.slice(0, 1);
+}
+
+function PartLine({ part }: { part: Part }) {
+  if (part.verdict === "does not apply" || part.verdict === "not observed") {
+    const tone = part.verdict === "not observed" ? "text-unseen" : "text-soft";
+    return (
+      <p className={tone}>
+        {part.verdict === "not observed" ? "Not observed: " : "Does not apply: "}
+        {part.why}
+        {part.observed ? ` (${part.observed})` : ""}
+      </p>
+    );
+  }
+  const odd = part.verdict === "odd";
+  return (
+    <div className={odd ? "mb-1" : "mb-0.5"}>
+      {part.name !== "outcome" && (
+        <p className={odd ? "font-semibold text-odd" : "text-[12px] text-soft"}>{part.name}</p>
+      )}
+      {odd && (
+        <p>
+          Expected <Value>{part.expected ?? ""}</Value>
+        </p>
+      )}
+      <p className={odd ? "" : "text-soft"}>
+        {odd ? "Observed " : ""}
+        <Value>{part.observed ?? ""}</Value>
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,28 @@
+import { useState } from "react";
+import { useSession, useSignOut } from "../api/queries";
+import { KeysDialog } from "./keys";
+import { applyTheme, type Theme, theme } from "./theme";
+
+/** Keys, theme and signing out, small, at the end of a page's head. */
+export function Menu() {
+  const session = useSession();
+  const signOut = useSignOut();
+  const [chosen, setChosen] = useState<Theme>(theme());
+  const choose = (t: Theme) => {
+    setChosen(t);
+    applyTheme(t);
+  };
+  return (
+    <div className="flex items-center gap-2 text-[12.5px]">
+      <KeysDialog />
+      <select aria-label="Theme" className="button" value={chosen} onChange={(e) => choose(e.target.value as Theme)}>
+        <option value="system">As the system</option>
+        <option value="light">Light</option>
+        <option value="dark">Dark</option>
+      </select>
+      <button type="button" className="button" onClick={() => signOut.mutate()}>
+        Sign out {session.data?.name}
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,34 @@
+import { createBrowserRouter, Navigate } from "react-router";
+import { CasePage } from "./pages/case";
+import { CasesPage } from "./pages/cases";
+import { FindingsPage } from "./pages/findings";
+import { FormPage } from "./pages/form";
+import { FormFrame } from "./pages/form-frame";
+import { Frame } from "./pages/frame";
+import { NotFound } from "./pages/not-found";
+import { RulesPage } from "./pages/rules";
+import { RunPage } from "./pages/run";
+import { SitesPage } from "./pages/sites";
+
+export const router = createBrowserRouter([
+  {
+    element: <Frame />,
+    children: [
+      { index: true, element: <SitesPage /> },
+      {
+        path: "/sites/:site/forms/:form",
+        element: <FormFrame />,
+        children: [
+          { index: true, element: <Navigate to="cases" replace /> },
+          { path: "form", element: <FormPage /> },
+          { path: "rules", element: <RulesPage /> },
+          { path: "cases", element: <CasesPage /> },
+          { path: "run", element: <RunPage /> },
+          { path: "case", element: <CasePage /> },
+          { path: "findings", element: <FindingsPage /> },
+        ],
+      },
+      { path: "*", element: <NotFound /> },
+    ],
+  },
+]);

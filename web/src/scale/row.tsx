@@ -1,0 +1,132 @@
+import { useMemo } from "react";
+import { TickMark, type Verdict } from "../parts/tick";
+import { type Layout, layout, type PlacedTick, type Scale } from "./layout";
+
+const top = 30; // labels
+const line = 22; // the band's height
+const bottom = 17; // the scale's name
+export const rowHeight = top + line + bottom;
+
+type Props = {
+  scales: Scale[];
+  width: number;
+  label: string;
+  verdictOf: (id: string) => Verdict;
+  titleOf: (id: string) => string;
+  selected: string | null;
+  onSelect: (id: string) => void;
+};
+
+/** Of a tick that stands for several cases the most telling verdict is drawn. */
+export function worst(verdicts: Verdict[]): Verdict {
+  for (const v of ["odd", "not observed", "to come", "as expected"] as Verdict[]) if (verdicts.includes(v)) return v;
+  return "does not apply";
+}
+
+export function ScaleRow({ scales, width, label, verdictOf, titleOf, selected, onSelect }: Props) {
+  const placed = useMemo(() => layout(scales, width, (id) => verdictOf(id) === "odd"), [scales, width, verdictOf]);
+  return (
+    <div className="relative" style={{ height: rowHeight, width }}>
+      <Lines placed={placed} width={width} />
+      {placed.ticks.map((t) => (
+        <TickButton
+          key={`${t.scale}.${t.index}`}
+          tick={t}
+          row={label}
+          verdict={worst(t.cases.map(verdictOf))}
+          title={titleOf(t.cases[0] ?? "")}
+          selected={selected !== null && t.cases.includes(selected)}
+          onSelect={() => onSelect(t.cases.find((c) => verdictOf(c) === "odd") ?? t.cases[0] ?? "")}
+        />
+      ))}
+    </div>
+  );
+}
+
+function Lines({ placed, width }: { placed: Layout; width: number }) {
+  const base = top + line;
+  return (
+    <svg width={width} height={rowHeight} className="absolute inset-0" aria-hidden="true">
+      <defs>
+        <pattern id="hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2="7" stroke="var(--hatch)" strokeWidth="1.6" />
+        </pattern>
+      </defs>
+      {placed.scales.map((s) => (
+        <g key={s.name}>
+          <rect x={s.from} y={top + 3} width={s.to - s.from} height={line - 3} fill="url(#hatch)" />
+          {s.bands.map((b) => (
+            <g key={b.from}>
+              <rect x={b.from} y={top + 2} width={b.to - b.from} height={line - 2} fill="var(--band)" />
+              <path
+                d={`M${b.from + 5} ${top + 2}H${b.from}V${base}H${b.from + 5}M${b.to - 5} ${top + 2}H${b.to}V${base}H${b.to - 5}`}
+                fill="none"
+                stroke="var(--edge)"
+                strokeWidth="2"
+              />
+            </g>
+          ))}
+          <line x1={s.from} y1={base} x2={s.to} y2={base} stroke="var(--rule)" strokeWidth="1.2" />
+          {s.breaks.map((x) => (
+            <g key={x}>
+              <rect x={x - 2.5} y={base - 3} width="5" height="6" fill="var(--panel)" />
+              <path d={`M${x - 4} ${base + 4}l3 -8M${x + 1} ${base + 4}l3 -8`} stroke="var(--rule)" strokeWidth="1.2" />
+            </g>
+          ))}
+          <text x={(s.from + s.to) / 2} y={base + 13} textAnchor="middle" fontSize="11.5" fill="var(--soft)">
+            {s.to - s.from > s.name.length * 5.2 ? s.name : ""}
+          </text>
+        </g>
+      ))}
+      {placed.ticks
+        .filter((t) => t.level === 1)
+        .map((t) => (
+          <line key={`${t.scale}.${t.index}`} x1={t.x} y1={15} x2={t.x} y2={top} stroke="var(--line)" strokeWidth="1" />
+        ))}
+    </svg>
+  );
+}
+
+type TickProps = {
+  tick: PlacedTick;
+  row: string;
+  verdict: Verdict;
+  title: string;
+  selected: boolean;
+  onSelect: () => void;
+};
+
+function TickButton({ tick, row, verdict, title, selected, onSelect }: TickProps) {
+  const half = (tick.label.length * 7.1) / 2;
+  const height = line + 4;
+  return (
+    <>
+      <button
+        type="button"
+        tabIndex={-1}
+        data-tick={tick.cases[0]}
+        aria-label={`${row}, ${tick.label}: ${verdict}`}
+        aria-pressed={selected}
+        title={title}
+        onClick={onSelect}
+        className={`absolute w-6 ${selected ? "z-10 rounded-sm outline-2 outline-focus" : ""}`}
+        style={{ left: tick.x - 12, top: top - 3, height: height + 3 }}
+      >
+        <svg width="24" height={height + 3} aria-hidden="true">
+          <g transform="translate(0 1)">
+            <TickMark verdict={verdict} x={12 - (verdict === "odd" ? 4 : 0)} height={height} />
+          </g>
+        </svg>
+      </button>
+      {(tick.level >= 0 || selected) && (
+        <span
+          aria-hidden="true"
+          className={`value pointer-events-none absolute whitespace-pre text-[12px] leading-[15px] ${verdict === "odd" ? "font-bold text-odd" : "text-ink"} ${tick.level < 0 ? "z-20 bg-panel px-0.5" : ""}`}
+          style={{ left: tick.x - half, top: tick.level === 1 ? 0 : 14 }}
+        >
+          {tick.label}
+        </span>
+      )}
+    </>
+  );
+}
