@@ -150,8 +150,10 @@ func missLabel(m values.Miss) string {
 		return "small letter"
 	case "upper":
 		return "capital"
+	case "without_sign":
+		return strings.TrimPrefix(m.Kind, "without its ") + " gone"
 	}
-	return m.Kind
+	return strings.ReplaceAll(strings.TrimSuffix(m.Role, "_more"), "_", " ")
 }
 
 // guesses are valid values on which sites stumble.

@@ -5,10 +5,11 @@ import (
 	"strings"
 
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 )
 
 // headline says a step's result in a few words: how it ended, and the first thing that is odd.
-func headline(e *oracle.Expectation, o observedOutcome, s *Step) string {
+func headline(prepared *spec.Prepared, e *oracle.Expectation, o observedOutcome, s *Step) string {
 	ended := map[oracle.Outcome]string{
 		oracle.Accepted: "Accepted", oracle.RejectedByServer: "Rejected", oracle.RejectedByBrowser: "Rejected by the browser",
 		oracle.Failed: "Failed", oracle.Silent: "Nothing happened", oracle.Contradictory: "Contradictory",
@@ -26,7 +27,7 @@ func headline(e *oracle.Expectation, o observedOutcome, s *Step) string {
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
 			if p.Verdict == Odd {
-				odd = append(odd, oddWords(c.Check, p))
+				odd = append(odd, oddWords(prepared, c.Check, p))
 			}
 		}
 	}
@@ -35,7 +36,7 @@ func headline(e *oracle.Expectation, o observedOutcome, s *Step) string {
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
 			if p.Verdict == Odd && c.Check == StoredData && strings.Contains(p.Name, ".") {
-				return ended + ", and " + oddWords(c.Check, p)
+				return ended + ", and " + oddWords(prepared, c.Check, p)
 			}
 		}
 	}
@@ -46,21 +47,18 @@ func headline(e *oracle.Expectation, o observedOutcome, s *Step) string {
 }
 
 // oddWords words one odd part.
-func oddWords(check string, p Part) string {
+func oddWords(prepared *spec.Prepared, check string, p Part) string {
 	switch check {
 	case Messages:
-		name := strings.TrimPrefix(p.Name, "message ")
-		name, _, _ = strings.Cut(name, ":")
-		if p.Kind == "not expected" {
+		switch {
+		case p.Kind == "not expected":
 			return "another message is shown"
-		}
-		if p.Name == "success reply" {
+		case p.Name == "success reply":
 			return "the success reply is " + p.Kind
-		}
-		if p.Name == "before submitting" {
+		case p.Name == "before submitting":
 			return "a message is shown before submitting"
 		}
-		return fmt.Sprintf("the message of %s is %s", name, map[string]string{"other text": "another text", "missing": "missing", "missing, as it was accepted": "missing"}[p.Kind]+otherKind(p.Kind))
+		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), messageWords[p.Kind])
 	case StoredData:
 		switch {
 		case !strings.Contains(p.Name, "."):
@@ -70,7 +68,7 @@ func oddWords(check string, p Part) string {
 		case p.Kind == "cut short":
 			return p.Kind
 		}
-		return p.Name + " is " + p.Kind
+		return p.Name + " " + storedWords[p.Kind]
 	case Secrets:
 		switch {
 		case strings.HasSuffix(p.Name, ": salt"):
@@ -80,19 +78,38 @@ func oddWords(check string, p Part) string {
 		}
 		return "the secret is " + p.Kind + ", " + p.Observed
 	case RefilledValues:
-		return fmt.Sprintf("%s is %s", p.Name, p.Kind)
+		if f := prepared.Field(p.Name); f != nil {
+			return fmt.Sprintf("%s is %s", f.Label, p.Kind)
+		}
+		return p.Kind
 	case Response:
 		return fmt.Sprintf("%s: %s", p.Name, p.Kind)
 	}
 	return p.Kind
 }
 
-func otherKind(kind string) string {
-	switch kind {
-	case "other text", "missing", "missing, as it was accepted":
-		return ""
+// messageWords put a message's kind of difference after its name.
+var messageWords = map[string]string{
+	"other text": "is another text", "missing": "is missing", "missing, as it was accepted": "is missing", "at another place": "stands at another place",
+	"hidden": "is hidden", "not tied to its field": "is not tied to its field",
+}
+
+// ruleLabel names the field of a part "message field.rule: …".
+func ruleLabel(prepared *spec.Prepared, part string) string {
+	id, _, _ := strings.Cut(strings.TrimPrefix(part, "message "), ":")
+	for _, r := range prepared.Rules {
+		if r.ID == id && r.Field != nil {
+			return r.Field.Label
+		}
 	}
-	return kind
+	return id
+}
+
+// storedWords put a column's kind of difference after its name.
+var storedWords = map[string]string{
+	"NULL": "is NULL", "not NULL": "is not NULL", "lost": "is empty", "not blank": "is not blank", "spaces kept": "keeps its spaces", "other case": "is in another case",
+	"leading zeros lost": "lost its leading zeros", "characters lost": "lost characters", "stored as markup": "is stored as markup", "other time": "holds another time",
+	"no time": "holds no time", "no such column": "does not exist",
 }
 
 func brief(s string) string {
@@ -113,7 +130,7 @@ type Cause struct {
 }
 
 // generic are the parts that every row has.
-func (c Cause) generic() bool { return c.Check == Outcome || c.Part == "nothing else" }
+func (c Cause) generic() bool { return c.Check == Outcome || c.Part == "other rows" }
 
 // CauseOf finds the first odd part of a case, most telling check first; ok is false when nothing is odd.
 func CauseOf(row string, steps []*Step) (cause Cause, headline string, ok bool) {

@@ -17,7 +17,7 @@ func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier
 		list[i] = s.Checks[i].Verdict
 	}
 	s.Verdict = fold(list)
-	s.Headline = headline(e, j.observed, s)
+	s.Headline = headline(p, e, j.observed, s)
 	return s
 }
 

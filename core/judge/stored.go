@@ -43,14 +43,14 @@ func (j *judging) stored() Check {
 		left = append(left[:at], left[at+1:]...)
 	}
 	if len(left) == 0 {
-		c.asExpected("nothing else", "no other change", "none")
+		c.asExpected("other rows", "unchanged", "unchanged")
 		return c.finish()
 	}
 	kind := "another row " + string(left[0].Kind)
 	if len(j.e.Rows) == 0 {
 		kind = "a row " + string(left[0].Kind)
 	}
-	c.odd("nothing else", kind, "no other change", changedTables(left))
+	c.odd("other rows", kind, "unchanged", changedTables(left))
 	if j.e.Outcome == oracle.RejectedByServer {
 		j.shortened(c, left)
 	}

@@ -87,7 +87,7 @@ function StepBlock({ step, number, of }: { step: StepResult; number: number; of:
           Step {number} of {of}: {step.do} — {step.judgement.headline}
         </h3>
       )}
-      <div className="grid grid-cols-[minmax(0,5fr)_minmax(0,4fr)] gap-8">
+      <div className="grid grid-cols-2 gap-8">
         <div>
           {e && (
             <p className="mb-2">

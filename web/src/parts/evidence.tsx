@@ -60,7 +60,7 @@ export function Checks({ checks, all = false }: { checks: Check[]; all?: boolean
           <span className="font-semibold">{c.check}</span>
           <div>
             {parts(c, all).map((p) => (
-              <PartLine key={p.name} part={p} />
+              <PartLine key={p.name} part={p} values={c.check === "Stored data" || c.check === "Refilled values"} />
             ))}
           </div>
         </li>
@@ -73,10 +73,14 @@ function parts(c: Check, all: boolean): Part[] {
   const list = c.parts ?? [];
   if (all) return list;
   const telling = list.filter((p) => p.verdict === "odd" || p.verdict === "not observed");
-  return telling.length > 0 ? telling : list.slice(0, 1);
+  if (telling.length > 0) return telling;
+  const kept = list.find((p) => p.verdict === "as expected") ?? list[0];
+  return kept ? [kept] : [];
 }
 
-function PartLine({ part }: { part: Part }) {
+/** values: expected and observed are values, not sentences. */
+function PartLine({ part, values }: { part: Part; values: boolean }) {
+  const Text = values ? Value : Sentence;
   if (part.verdict === "does not apply" || part.verdict === "not observed") {
     const tone = part.verdict === "not observed" ? "text-unseen" : "text-soft";
     return (
@@ -95,13 +99,17 @@ function PartLine({ part }: { part: Part }) {
       )}
       {odd && (
         <p>
-          Expected <Value>{part.expected ?? ""}</Value>
+          Expected <Text>{part.expected ?? ""}</Text>
         </p>
       )}
       <p className={odd ? "" : "text-soft"}>
         {odd ? "Observed " : ""}
-        <Value>{part.observed ?? ""}</Value>
+        <Text>{part.observed ?? ""}</Text>
       </p>
     </div>
   );
+}
+
+function Sentence({ children }: { children: string }) {
+  return <span className="break-words">{children}</span>;
 }

@@ -50,7 +50,7 @@ export function RowsTable({ change, expected }: { change: Change; expected?: Row
             const want = expected?.columns?.find((x) => x.name === c.column);
             return (
               <tr key={c.column}>
-                <td className="value">{c.column}</td>
+                <td className="value whitespace-nowrap">{c.column}</td>
                 <td>
                   <Value>{words(want)}</Value>
                 </td>

@@ -11,16 +11,18 @@ export type PlacedTick = {
   accepted: boolean;
   /** The level its label stands on, 0 nearest to the line; -1 when it gives way. */
   level: number;
+  /** Where its label begins. */
+  labelX: number;
 };
 
 export type Band = { from: number; to: number };
 export type PlacedScale = { name: string; from: number; to: number; bands: Band[]; breaks: number[] };
 export type Layout = { ticks: PlacedTick[]; scales: PlacedScale[] };
 
-const glyph = 7.1; // width of a mono character in a label
+const glyph = 7.4; // width of a mono character in a label
 const least = 14; // between two ticks when there are many
 const usual = 27; // between two ticks when there is room
-const side = 14; // before the first and after the last tick of a scale
+const side = 18; // before the first and after the last tick of a scale
 const between = 22; // between two scales
 
 /**
@@ -49,7 +51,7 @@ export function layout(scales: Scale[], width: number, odd: (id: string) => bool
     const list = s.ticks ?? [];
     const own: PlacedTick[] = list.map((t, index) => {
       if (index > 0) x += spread(steps[scale]?.[index - 1] ?? usual);
-      return { scale, index, x, label: t.label, cases: t.cases ?? [], accepted: t.accepted, level: -1 };
+      return { scale, index, x, label: t.label, cases: t.cases ?? [], accepted: t.accepted, level: -1, labelX: x };
     });
     x += side;
     placed.push({ name: s.name, from, to: x, bands: bands(s, own), breaks: breaks(s, own) });
@@ -93,12 +95,13 @@ function labels(ticks: PlacedTick[], odd: (id: string) => boolean, width: number
   const order = [...ticks].sort((a, b) => rank(a) - rank(b) || a.x - b.x);
   for (const t of order) {
     const half = (t.label.length * glyph) / 2 + 3;
-    const from = t.x - half;
-    const to = t.x + half;
-    if (from < -6 || to > width + 6) continue;
+    // at the ends a label moves inwards
+    const from = Math.min(Math.max(0, t.x - half), width - 2 * half);
+    const to = from + 2 * half;
     const level = taken.findIndex((row) => row.every((b) => to <= b.from || from >= b.to));
     if (level < 0) continue;
     t.level = level;
+    t.labelX = from + 3;
     taken[level]?.push({ from, to });
   }
 }

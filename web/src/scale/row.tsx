@@ -97,7 +97,7 @@ type TickProps = {
 };
 
 function TickButton({ tick, row, verdict, title, selected, onSelect }: TickProps) {
-  const half = (tick.label.length * 7.1) / 2;
+  const half = (tick.label.length * 7.4) / 2;
   const height = line + 4;
   return (
     <>
@@ -122,7 +122,7 @@ function TickButton({ tick, row, verdict, title, selected, onSelect }: TickProps
         <span
           aria-hidden="true"
           className={`value pointer-events-none absolute whitespace-pre text-[12px] leading-[15px] ${verdict === "odd" ? "font-bold text-odd" : "text-ink"} ${tick.level < 0 ? "z-20 bg-panel px-0.5" : ""}`}
-          style={{ left: tick.x - half, top: tick.level === 1 ? 0 : 14 }}
+          style={{ left: tick.level < 0 ? tick.x - half : tick.labelX, top: tick.level === 1 ? 0 : 14 }}
         >
           {tick.label}
         </span>
