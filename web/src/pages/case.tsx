@@ -34,7 +34,7 @@ export function CasePage() {
   const { case: c, result, run } = one.data;
   const steps = result?.steps ?? [];
   return (
-    <main className="h-full overflow-y-auto bg-panel">
+    <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
       <div className="border-b border-line px-5 py-3">
         <p className="text-[12px] text-soft">
           <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
@@ -155,7 +155,6 @@ function Lines({ title, headers, body }: { title: string; headers: Schemas["Obse
   return (
     <>
       <h5 className="mt-2 text-[12px] text-soft">{title}</h5>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, so the keyboard must reach it */}
       <pre className="value max-h-72 overflow-auto border border-line bg-ground p-2" tabIndex={0}>
         {headers.map((h) => `${h.name}: ${h.value}\n`).join("")}
         {body && `\n${body}`}

@@ -129,7 +129,6 @@ export function CasesPage() {
           ref={list}
           role="group"
           aria-label="Scales; arrow keys move from tick to tick"
-          // biome-ignore lint/a11y/noNoninteractiveTabindex: the arrows need a place to start from
           tabIndex={0}
           onKeyDown={onKey}
           className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
@@ -224,7 +223,7 @@ function Aside({ id }: { id: string | null }) {
   const at = useAt();
   const one = useCase(at, id, 0);
   return (
-    <aside aria-label="Evidence" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
+    <aside tabIndex={0} aria-label="Evidence" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
       {id === null && (
         <p className="text-soft">
           Choose a tick, with the mouse or the arrow keys, to see what was sent, expected and observed.

@@ -33,7 +33,7 @@ export function FindingsPage() {
   const view = run.data;
   const labels = new Map((view.rows ?? []).map((r) => [r.id, r.label]));
   return (
-    <main className="h-full overflow-y-auto bg-panel">
+    <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
       <div className="flex items-center justify-between border-b border-line px-5 py-2">
         <p>
           Run {view.run.number}: {count(view.causes?.length ?? 0, "cause")}, {count(view.run.odd, "odd case")} of{" "}
@@ -69,7 +69,10 @@ export function FindingsPage() {
             <ul>
               {(g.cases ?? []).slice(0, 8).map((id) => (
                 <li key={id}>
-                  <Link className="link value" to={`${base}/case?id=${encodeURIComponent(id)}&run=${view.run.number}`}>
+                  <Link
+                    className="link value inline-block py-1"
+                    to={`${base}/case?id=${encodeURIComponent(id)}&run=${view.run.number}`}
+                  >
                     {id}
                   </Link>
                 </li>

@@ -81,15 +81,19 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
           · revision {b.revision}
         </p>
       </div>
-      <nav aria-label="The work" className="ruler ml-5 flex flex-1">
+      <nav aria-label="The work" className="ruler ml-5 flex min-w-0 flex-1">
         {parts.map((p) => (
-          <NavLink key={p.to} to={`${base}/${p.to}`} className="group relative block w-[134px] px-2 pt-3.5">
+          <NavLink
+            key={p.to}
+            to={`${base}/${p.to}`}
+            className="group relative block w-[134px] min-w-0 shrink px-2 pt-3.5"
+          >
             {({ isActive }) => (
               <>
                 <span className={`block text-[15px] ${isActive ? "font-bold" : "text-soft group-hover:text-ink"}`}>
                   {p.title}
                 </span>
-                <span className={`block text-[12px] ${p.alarm ? "font-semibold text-odd" : "text-soft"}`}>
+                <span className={`block truncate text-[12px] ${p.alarm ? "font-semibold text-odd" : "text-soft"}`}>
                   {p.state}
                 </span>
                 {isActive && <span className="absolute inset-x-0 bottom-0 h-[17px] border-2 border-b-0 border-ink" />}
@@ -98,7 +102,7 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
           </NavLink>
         ))}
       </nav>
-      <div className="self-start pt-4 pr-4">
+      <div className="shrink-0 self-start pt-4 pr-4 pl-2">
         <Menu />
       </div>
     </header>

@@ -4,7 +4,7 @@ import { useFormView } from "./form-frame";
 export function FormPage() {
   const f = useFormView();
   return (
-    <main className="h-full overflow-auto bg-panel px-5 py-4">
+    <main tabIndex={0} className="h-full overflow-auto bg-panel px-5 py-4">
       <dl className="grid max-w-4xl grid-cols-[120px_1fr] gap-y-1">
         <dt className="text-soft">page</dt>
         <dd className="value">

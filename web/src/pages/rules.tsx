@@ -10,7 +10,7 @@ export function RulesPage() {
   const f = useFormView();
   const fields = (f.fields ?? []).filter((x) => (x.rules ?? []).length > 0 || (x.options ?? []).length > 0);
   return (
-    <main className="h-full overflow-auto bg-panel">
+    <main tabIndex={0} className="h-full overflow-auto bg-panel">
       <table className="w-full border-collapse">
         <caption className="sr-only">Rules by field</caption>
         <thead className="sticky top-0 bg-ground text-left text-[12px] text-soft">

@@ -68,7 +68,7 @@ function Lattice({ view }: { view: RunView }) {
         <Progress view={view} />
         <RunChoice view={view} base={base} />
       </div>
-      <div className="min-h-0 flex-1 overflow-y-auto">
+      <div tabIndex={0} className="min-h-0 flex-1 overflow-y-auto">
         <table className="w-full border-collapse">
           <caption className="sr-only">Rows by checks, a tick a case</caption>
           <thead className="sticky top-0 z-10 bg-ground text-left text-[12px]">
@@ -206,7 +206,12 @@ function Cell({
     return <Tick verdict="does not apply" height={stepY} />;
   const at = (i: number) => `translate(${4 + (i % perLine) * stepX} ${Math.floor(i / perLine) * stepY})`;
   return (
-    <svg width={width} height={lines * stepY} role="img" aria-label={`${label}: ${odd} odd of ${cases.length}`}>
+    <svg
+      width={width}
+      height={lines * stepY}
+      role={odd > 0 ? "group" : "img"}
+      aria-label={`${label}: ${odd} odd of ${cases.length}`}
+    >
       {verdicts.map((v, i) =>
         v === "odd" ? null : (
           <g key={cases[i]} transform={at(i)}>
@@ -240,7 +245,7 @@ function Aside({ view }: { view: RunView }) {
   const labels = new Map((view.rows ?? []).map((r) => [r.id, r.label]));
   const newest = view.marks?.at(-1)?.case ?? null;
   return (
-    <aside aria-label="Odd so far" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
+    <aside tabIndex={0} aria-label="Odd so far" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
       <h2 className="text-[12px] font-normal text-soft">
         {view.run.state === "running" ? "Odd so far, by cause" : "Odd, by cause"}
       </h2>

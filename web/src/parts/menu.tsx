@@ -16,12 +16,17 @@ export function Menu() {
     <div className="flex items-center gap-2 text-[12.5px]">
       <KeysDialog />
       <select aria-label="Theme" className="button" value={chosen} onChange={(e) => choose(e.target.value as Theme)}>
-        <option value="system">As the system</option>
-        <option value="light">Light</option>
-        <option value="dark">Dark</option>
+        <option value="system">System theme</option>
+        <option value="light">Light theme</option>
+        <option value="dark">Dark theme</option>
       </select>
-      <button type="button" className="button" onClick={() => signOut.mutate()}>
-        Sign out {session.data?.name}
+      <button
+        type="button"
+        className="button"
+        title={`signed in as ${session.data?.name}`}
+        onClick={() => signOut.mutate()}
+      >
+        Sign out
       </button>
     </div>
   );

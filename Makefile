@@ -1,0 +1,67 @@
+# Odd Tick. Two commands are all a newcomer needs: make demo, and make test.
+
+BIN := bin/oddtick
+GO_SOURCES := $(shell find cmd core engine examples formats internal observe practice server web -name '*.go' -not -path '*/node_modules/*' -not -name '*_test.go') $(wildcard server/store/migrations/*) $(wildcard practice/pages/*) $(wildcard examples/ostlewick/*) go.mod
+WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package.json
+SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+NPM := npm --no-audit --no-fund --loglevel=error
+
+.PHONY: demo test build generate bench fuzz screenshots lint install check-generated unit e2e
+
+demo: install build
+	@exec $(BIN) demo
+
+build: $(BIN)
+
+# Debian's packages, only those that are missing.
+install:
+	@command -v mariadbd >/dev/null 2>&1 || [ -x /usr/sbin/mariadbd ] || NEED="mariadb-server"; \
+	command -v chromium >/dev/null 2>&1 || NEED="$$NEED chromium"; \
+	if [ -n "$$NEED" ]; then echo "Installing $$NEED …"; \
+	  $(SUDO) apt-get -o DPkg::Lock::Timeout=300 -qq update && \
+	  $(SUDO) env DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 -qq -y install --no-install-recommends $$NEED >/dev/null; fi
+
+web/node_modules/.done: web/package-lock.json
+	cd web && $(NPM) ci
+	ln -sfn ../web/node_modules e2e/node_modules
+	@touch $@
+
+web/dist/index.html: web/node_modules/.done $(WEB_SOURCES)
+	rm -rf web/dist/assets
+	cd web && $(NPM) run --silent build
+
+$(BIN): web/dist/index.html $(GO_SOURCES)
+	go build -o $(BIN) ./cmd/oddtick
+
+# The API's document from the Go types, and the front end's types from the document.
+generate: web/node_modules/.done
+	go run ./cmd/oddtick openapi > api/openapi.yaml
+	cd web && $(NPM) run --silent generate
+
+lint: web/node_modules/.done
+	@test -z "$$(go tool gofumpt -l cmd core engine examples formats internal observe practice server e2e web/*.go)" || { echo "not formatted:"; go tool gofumpt -l cmd core engine examples formats internal observe practice server e2e web/*.go; exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+	cd web && $(NPM) run --silent lint
+
+test: install lint build unit e2e
+	@echo "all passed"
+
+unit: web/node_modules/.done
+	cd web && $(NPM) test --silent
+	go test -timeout 12m ./...
+
+e2e: build
+	cd web && ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts
+
+bench: install build
+	go test -run '^$$' -bench . -benchtime 1x ./bench
+
+FUZZTIME ?= 60s
+fuzz:
+	go test -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) ./core/values
+	go test -run '^$$' -fuzz FuzzReadForm -fuzztime $(FUZZTIME) ./core/spec
+	go test -run '^$$' -fuzz FuzzReadPage -fuzztime $(FUZZTIME) ./observe/page
+
+screenshots: install build
+	cd web && ODDTICK_BIN=$(abspath $(BIN)) ODDTICK_PICTURES=$(abspath docs/screenshots) npx --no-install playwright test -c ../e2e/playwright.config.ts screenshots

@@ -1,0 +1,111 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { createServer } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { test as base, expect, type Page } from "@playwright/test";
+
+const binary = process.env.ODDTICK_BIN ?? join(import.meta.dirname, "../bin/oddtick");
+
+function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const server = createServer();
+    server.on("error", reject);
+    server.listen(0, "127.0.0.1", () => {
+      const address = server.address();
+      server.close(() => (address && typeof address === "object" ? resolve(address.port) : reject(new Error("no port"))));
+    });
+  });
+}
+
+/** A demo of its own, on a free port and a folder that goes with it. */
+export class Demo {
+  address = "";
+  practice = "";
+  output = "";
+  readonly data = mkdtempSync(join(tmpdir(), "oddtick-e2e-"));
+  private process: ChildProcess | undefined;
+
+  constructor(private readonly env: Record<string, string> = {}) {}
+
+  async start(): Promise<this> {
+    const port = await freePort();
+    this.output = "";
+    const child = spawn(binary, ["demo"], {
+      env: { ...process.env, ODDTICK_ADDR: `127.0.0.1:${port}`, ODDTICK_DATA: this.data, ...this.env },
+    });
+    this.process = child;
+    await new Promise<void>((resolve, reject) => {
+      const listen = (chunk: Buffer) => {
+        this.output += chunk;
+        if (this.output.includes("Odd Tick is at ")) resolve();
+      };
+      child.stdout.on("data", listen);
+      child.stderr.on("data", listen);
+      child.on("exit", (code) => reject(new Error(`the demo ended with ${code}: ${this.output}`)));
+    });
+    this.address = /Odd Tick is at (\S+)/.exec(this.output)?.[1] ?? "";
+    this.practice = /practice site, is at (\S+)/.exec(this.output)?.[1] ?? "";
+    return this;
+  }
+
+  /** The database server's process id. */
+  databasePid(): number {
+    return Number(readFileSync(join(this.data, "mariadb/server.pid"), "utf8"));
+  }
+
+  /** Ends the demo as an interrupt from the keyboard does. */
+  async stop(signal: NodeJS.Signals = "SIGINT") {
+    const child = this.process;
+    if (!child || child.exitCode !== null || child.signalCode !== null) return;
+    const ended = new Promise((resolve) => child.on("exit", resolve));
+    child.kill(signal);
+    await ended;
+  }
+
+  async remove() {
+    await this.stop();
+    rmSync(this.data, { recursive: true, force: true });
+  }
+
+  /** Switches exactly these faults on. */
+  async fault(page: Page, names: string[]) {
+    await page.goto(`${this.practice}/switches`);
+    for (const box of await page.getByRole("checkbox").all()) {
+      await box.setChecked(names.includes((await box.getAttribute("value")) ?? ""));
+    }
+    await page.getByRole("button", { name: "Switch" }).click();
+    await page.waitForURL("**/switches");
+  }
+}
+
+export const test = base.extend<object, { demo: Demo }>({
+  demo: [
+    // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the fixtures wanted from the pattern
+    async ({}, use) => {
+      const demo = await new Demo().start();
+      await use(demo);
+      await demo.remove();
+    },
+    { scope: "worker", timeout: 60_000 },
+  ],
+});
+
+export { expect };
+
+export async function signIn(page: Page, address: string) {
+  await page.goto(address);
+  await page.getByLabel("Name").fill("tester");
+  await page.getByLabel("Password").fill("brook-side-42");
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await expect(page.getByRole("heading", { name: "Sites" })).toBeVisible();
+}
+
+/** Runs the cases shown and waits until the run has ended. */
+export async function runAll(page: Page, address: string) {
+  await page.goto(`${address}/sites/ostlewick/forms/join/cases`);
+  await expect(page.getByRole("button", { name: "Run these" })).toBeEnabled();
+  await page.keyboard.press("Control+Enter");
+  await page.waitForURL("**/run");
+  await expect(page.getByText(/Run \d+ finished, 114 of 114 cases/)).toBeVisible({ timeout: 60_000 });
+}

@@ -1,0 +1,121 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, runAll, signIn, test } from "./demo";
+
+const views = ["/", "form", "rules", "cases", "run", "findings", "case?id=join%2Fusername.length.max%2B1%2Fhttp"].map((v) =>
+  v === "/" ? v : `/sites/ostlewick/forms/join/${v}`,
+);
+
+test.beforeEach(async ({ page, demo }) => {
+  await signIn(page, demo.address);
+});
+
+test("the keyboard leads from tick to tick, to the case and back", async ({ page, demo }) => {
+  await runAll(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases`);
+  const scales = page.getByRole("group", { name: /Scales/ });
+  await scales.focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(page.getByRole("button", { name: "Username, blank: as expected" })).toHaveAttribute("aria-pressed", "true");
+  await page.keyboard.press("ArrowRight");
+  await expect(page.getByRole("button", { name: /Username, spaces:/ })).toHaveAttribute("aria-pressed", "true");
+  await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("button", { name: /^E-mail, .*/, pressed: true })).toBeVisible();
+  await page.keyboard.press("Home");
+  await page.keyboard.press("o");
+  await expect(page.getByRole("button", { pressed: true })).toHaveAccessibleName(/: odd$/);
+  await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading")).toHaveText(/plot_holders.mail/);
+  const headline = await page.getByRole("complementary", { name: "Evidence" }).getByRole("heading").innerText();
+  const address = page.url();
+  await page.reload();
+  await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading")).toHaveText(headline);
+  await scales.focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("button", { name: "Run this case alone" })).toBeVisible();
+  await expect(page.getByRole("heading", { level: 2 })).toHaveText(headline);
+  await page.keyboard.press("Escape");
+  await expect(page).toHaveURL(address);
+});
+
+test("the question mark lists all keys, Escape closes the list", async ({ page }) => {
+  await page.keyboard.press("?");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("dialog")).toHaveCount(0);
+});
+
+test("a run fills while one looks, goes on over a reload, and can be stopped", async ({ page, demo }) => {
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases?depth=thorough`);
+  await page.getByRole("button", { name: "Run these" }).click();
+  await page.waitForURL("**/run");
+  await page.reload();
+  const stop = page.getByRole("button", { name: "Stop" });
+  if (await stop.isVisible()) await stop.click();
+  await expect(page.getByText(/Run \d+ (stopped|finished)/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Run again" }).click();
+  await expect(page.getByText(/Run \d+ finished, (\d+) of \1 cases/)).toBeVisible({ timeout: 60_000 });
+});
+
+test("one case can be run alone", async ({ page, demo }) => {
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=join%2Fplots.range.max%2Fhttp`);
+  await page.getByRole("button", { name: "Run this case alone" }).click();
+  await expect(page.getByText(/Run \d+ finished, 1 of 1 cases, 0 odd/)).toBeVisible();
+});
+
+test("a run can be taken away as CSV, JUnit XML and JSON", async ({ page, demo }) => {
+  await runAll(page, demo.address);
+  await page.getByRole("link", { name: /^Findings/ }).click();
+  for (const [name, ending] of [
+    ["sheet (CSV)", "csv"],
+    ["JUnit XML", "xml"],
+    ["everything (JSON)", "json"],
+  ] as const) {
+    const download = page.waitForEvent("download");
+    await page.getByRole("link", { name }).click();
+    expect((await download).suggestedFilename()).toMatch(new RegExp(`^join-run-\\d+\\.${ending}$`));
+  }
+});
+
+test("addresses that lead nowhere say so", async ({ page, demo }) => {
+  await page.goto(`${demo.address}/nowhere`);
+  await expect(page.getByRole("heading", { name: "There is nothing at this address" })).toBeVisible();
+  await page.goto(`${demo.address}/sites/ostlewick/forms/none/cases`);
+  await expect(page.getByRole("alert")).toContainText("There is no form none");
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=none`);
+  await expect(page.getByRole("alert")).toContainText("has no case none");
+});
+
+test("a site that is down is said before anything is submitted", async ({ page, demo }) => {
+  await page.route("**/runs", (route) =>
+    route.request().method() === "POST"
+      ? route.fulfill({ status: 422, contentType: "application/problem+json", body: JSON.stringify({ detail: "The run cannot begin: the site does not answer." }) })
+      : route.fallback(),
+  );
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases`);
+  await page.getByRole("button", { name: "Run these" }).click();
+  await expect(page.getByRole("alert")).toContainText("The run cannot begin");
+});
+
+for (const theme of ["light", "dark"] as const) {
+  test(`no view has a barrier, in the ${theme} theme`, async ({ page, demo }) => {
+    await runAll(page, demo.address);
+    await page.evaluate((t) => localStorage.setItem("oddtick.theme", t), theme);
+    for (const view of views) {
+      await page.goto(demo.address + view);
+      await page.waitForLoadState("networkidle");
+      const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
+      expect(found.violations.map((v) => `${view}: ${v.id} ${v.nodes[0]?.html}`)).toEqual([]);
+    }
+  });
+}
+
+test("views keep within the page from 1024 to 2560 px", async ({ page, demo }) => {
+  for (const width of [1024, 1280, 2560]) {
+    await page.setViewportSize({ width, height: 800 });
+    for (const view of views) {
+      await page.goto(demo.address + view);
+      await page.waitForLoadState("networkidle");
+      const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+      expect(over, `${view} at ${width}`).toBeLessThanOrEqual(0);
+    }
+  }
+});
