@@ -88,10 +88,13 @@ func fillBySent(j *judging, text string) string {
 }
 
 func fillText(p *spec.Prepared, sent *oracle.Submission, text string) string {
-	return spec.Fill(text, func(id string) string {
+	return spec.Fill(text, func(id string) (string, bool) {
 		f := p.Field(id)
+		if f == nil {
+			return "", false
+		}
 		v, present := sent.Value(f.Name)
 		value := f.ValueOf(v, present)
-		return value.Normal
+		return value.Normal, true
 	})
 }

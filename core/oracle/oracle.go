@@ -189,9 +189,10 @@ func (j *judgement) accepted(e *Expectation) {
 	}
 	for i := range j.p.Form.Stored {
 		s := &j.p.Form.Stored[i]
-		row := Row{Table: s.Insert, Columns: make([]Column, 0, len(s.Columns))}
-		for _, name := range s.ColumnNames() {
-			row.Columns = append(row.Columns, j.column(name, s.Columns[name]))
+		columns := s.Sorted()
+		row := Row{Table: s.Insert, Columns: make([]Column, len(columns))}
+		for k := range columns {
+			j.column(&row.Columns[k], &columns[k])
 		}
 		e.Rows = append(e.Rows, row)
 	}
@@ -201,11 +202,17 @@ func (j *judgement) fill(text string) string {
 	if !strings.Contains(text, "{") {
 		return text
 	}
-	return spec.Fill(text, func(id string) string { return j.values[j.p.Field(id).Index].Normal })
+	return spec.Fill(text, func(id string) (string, bool) {
+		f := j.p.Field(id)
+		if f == nil {
+			return "", false
+		}
+		return j.values[f.Index].Normal, true
+	})
 }
 
-func (j *judgement) column(name string, s spec.Source) Column {
-	c := Column{Name: name, Source: HoldsValue}
+func (j *judgement) column(c *Column, s *spec.NamedSource) {
+	c.Name, c.Source = s.Name, HoldsValue
 	switch {
 	case s.From != "":
 		f := j.p.Field(s.From)
@@ -218,18 +225,17 @@ func (j *judgement) column(name string, s spec.Source) Column {
 			c.Value = strconv.FormatBool(!v.Blank)
 		}
 		if v.Blank && f.Kind != spec.Checkbox {
-			blankColumn(&c, s.Blank)
+			blankColumn(c, s.Blank)
 		}
 	case s.Secret != "":
 		f := j.p.Field(s.Secret)
 		c.Source, c.Field, c.As = HoldsHash, f.ID, s.As
 		if j.values[f.Index].Blank {
 			c.Source = HoldsAny
-			blankColumn(&c, s.Blank)
+			blankColumn(c, s.Blank)
 		}
 	case s.Now != "":
-		c.Source = HoldsNow
-		c.Within, _ = s.Within()
+		c.Source, c.Within = HoldsNow, s.Within
 	case s.Is != nil:
 		c.Value = string(*s.Is)
 	case s.Null:
@@ -244,7 +250,6 @@ func (j *judgement) column(name string, s spec.Source) Column {
 	default:
 		c.Source = HoldsAny
 	}
-	return c
 }
 
 // blankColumn: what is stored for a blank field. Where the form does not say, NULL and the empty text both will do, as the

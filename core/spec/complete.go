@@ -18,7 +18,12 @@ func (f *Form) complete() {
 		}
 	}
 	for i := range f.Stored {
-		f.Stored[i].names = slices.Sorted(maps.Keys(f.Stored[i].Columns))
+		st := &f.Stored[i]
+		for _, name := range slices.Sorted(maps.Keys(st.Columns)) {
+			named := NamedSource{Name: name, Source: st.Columns[name]}
+			named.Within, _ = named.tolerance() // a wrong one is told by Prepare
+			st.sorted = append(st.sorted, named)
+		}
 	}
 	if f.Title == "" {
 		f.Title = f.Form

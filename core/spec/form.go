@@ -1,5 +1,7 @@
 package spec
 
+import "time"
+
 // Form is the form document: everything one form promises.
 type Form struct {
 	Form  string `json:"form"`
@@ -154,11 +156,28 @@ type Stored struct {
 	Insert  string            `json:"insert"`
 	Columns map[string]Source `json:"columns,omitempty"`
 
-	names []string // of the columns, sorted
+	sorted []NamedSource
 }
 
-// ColumnNames are the named columns in alphabetical order.
-func (s *Stored) ColumnNames() []string { return s.names }
+// NamedSource is a column with its source.
+type NamedSource struct {
+	Name string
+	Source
+	// Within is how far a column that holds the time of storing may be from it.
+	Within time.Duration
+}
+
+// Sorted are the named columns in alphabetical order.
+func (s *Stored) Sorted() []NamedSource { return s.sorted }
+
+// ColumnNames are the names of the columns in alphabetical order.
+func (s *Stored) ColumnNames() []string {
+	out := make([]string, len(s.sorted))
+	for i := range s.sorted {
+		out[i] = s.sorted[i].Name
+	}
+	return out
+}
 
 // Source is where a column's value comes from; one of its parts is set.
 type Source struct {

@@ -363,7 +363,7 @@ func (b *builder) expressions() {
 				b.p.programs[src.Cel] = compile(path+".cel", src.Cel, false)
 			}
 			if src.Now != "" {
-				if _, err := src.Within(); err != nil {
+				if _, err := src.tolerance(); err != nil {
 					b.fail(path+".now", "write now: within 5s", "%s", err)
 				}
 			}
@@ -379,16 +379,34 @@ func (b *builder) template(path, text string) {
 	}
 }
 
-// Fill puts values into a text's {id} places.
-func Fill(text string, value func(id string) string) string {
+// Fill puts values into a text's {id} places; one whose id is not known stays as it is.
+func Fill(text string, value func(id string) (string, bool)) string {
 	if !strings.Contains(text, "{") {
 		return text
 	}
-	return placeholder.ReplaceAllStringFunc(text, func(m string) string { return value(m[1 : len(m)-1]) })
+	var b strings.Builder
+	for text != "" {
+		open := strings.IndexByte(text, '{')
+		if open < 0 {
+			break
+		}
+		end := strings.IndexByte(text[open:], '}')
+		if end < 0 {
+			break
+		}
+		b.WriteString(text[:open])
+		if v, known := value(text[open+1 : open+end]); known {
+			b.WriteString(v)
+		} else {
+			b.WriteString(text[open : open+end+1])
+		}
+		text = text[open+end+1:]
+	}
+	return b.String() + text
 }
 
-// Within is the tolerance of a column that holds the time of storing.
-func (s Source) Within() (time.Duration, error) {
+// tolerance reads how far a column may be from the time of storing.
+func (s Source) tolerance() (time.Duration, error) {
 	text, ok := strings.CutPrefix(s.Now, "within ")
 	if !ok {
 		return 0, fmt.Errorf("%q is no tolerance", s.Now)
