@@ -179,6 +179,10 @@ func (p *placer) controlIn(n *html.Node) string {
 		if c.Type != html.ElementNode {
 			continue
 		}
+		if c.Data == "form" { // what holds a whole form is at none of its fields
+			held = several
+			break
+		}
 		switch inner := p.controlIn(c); {
 		case inner == "" || inner == held:
 		case held == "":

@@ -1,0 +1,339 @@
+package judge_test
+
+import (
+	"crypto/md5"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+func join(t testing.TB) *spec.Prepared {
+	text, err := os.ReadFile("../../examples/ostlewick/join.yaml")
+	require.NoError(t, err)
+	f, err := spec.ReadForm("join.yaml", text)
+	require.NoError(t, err)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	return p
+}
+
+const password = "Maple-row-42"
+
+// scene is a submission with what was seen of it, as a site without faults shows it; a test changes what it is about.
+type scene struct {
+	p    *spec.Prepared
+	sent map[string]string
+	o    *observation.Step
+	e    *oracle.Expectation
+}
+
+var names = []string{"_token", "username", "e_mail", "pass", "pass_again", "member_no", "born_on", "plots", "heard", "terms", "ref", "website"}
+
+func (s *scene) submit(t testing.TB) {
+	sub := &oracle.Submission{Driver: oracle.HTTP}
+	for _, n := range names {
+		if v, ok := s.sent[n]; ok {
+			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: n, Value: v})
+		}
+	}
+	s.e = oracle.Expect(s.p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+	s.o = &observation.Step{Sent: sub, At: time.Now().UTC(), Watched: []string{"plot_holders", "areas"}, Changes: []observation.Change{}}
+	s.o.Before = s.page(map[string]string{"ref": "web"}, false)
+	require.NotNil(t, s.e)
+}
+
+// page is the Join page with values in its controls.
+func (s *scene) page(values map[string]string, terms bool) *observation.Page {
+	f := &observation.Form{Method: "POST", Action: "http://site/join"}
+	for _, n := range names {
+		c := observation.Control{Name: n, Type: "text", Value: values[n]}
+		switch n {
+		case "terms":
+			c.Type, c.Checked, c.Value = "checkbox", terms, "yes"
+		case "heard":
+			c.Type, c.Offered = "select", []string{"", "nb", "od", "br", "xx"}
+		}
+		f.Controls = append(f.Controls, c)
+	}
+	return &observation.Page{URL: "http://site/join", Form: f, Texts: []observation.Text{{Text: "Join the association"}, {Text: "Username", Field: "username"}, {Text: "3 to 20 letters", Field: "username"}}}
+}
+
+func accepted(t testing.TB) *scene {
+	s := &scene{p: join(t), sent: map[string]string{
+		"_token": "t", "username": "maple-row", "e_mail": "Moss@bed.test", "pass": password, "pass_again": password, "member_no": "", "born_on": "1974-03-07", "plots": "2", "heard": "nb", "terms": "yes", "ref": "web", "website": "",
+	}}
+	s.submit(t)
+	s.o.Exchanges = []observation.Exchange{
+		{Method: "POST", URL: "http://site/join", Status: 303, Location: "http://site/waiting-list"},
+		{Method: "GET", URL: "http://site/waiting-list", Status: 200, Body: "<p>Welcome"},
+	}
+	s.o.After = &observation.Page{URL: "http://site/waiting-list", Texts: []observation.Text{{Text: "Waiting list"}, {Text: "Welcome, maple-row. You are on the waiting list."}}}
+	s.o.Changes = []observation.Change{{Table: "plot_holders", Kind: observation.Inserted, Key: "7", After: []observation.Cell{
+		{Column: "id", Value: "7"}, {Column: "login_name", Value: "maple-row"}, {Column: "mail", Value: "moss@bed.test"}, {Column: "pass_hash", Value: "$argon2id$v=19$m=64,t=1,p=1$c2FsdHNhbHQ$aGFzaA"},
+		{Column: "membership", Null: true}, {Column: "born", Value: "1974-03-07"}, {Column: "plots_wanted", Value: "2"}, {Column: "heard_code", Value: "nb"}, {Column: "agreed", Value: "1"},
+		{Column: "agreed_at", Value: s.o.At.Format("2006-01-02 15:04:05.000")}, {Column: "referral", Value: "web"}, {Column: "role", Value: "holder"}, {Column: "confirmed_at", Null: true},
+	}}}
+	return s
+}
+
+func rejected(t testing.TB) *scene {
+	s := accepted(t)
+	s.sent["username"] = "ab"
+	s.submit(t)
+	s.o.Exchanges = []observation.Exchange{{Method: "POST", URL: "http://site/join", Status: 422, Body: "<form>"}}
+	values := map[string]string{"username": "ab", "e_mail": "Moss@bed.test", "born_on": "1974-03-07", "plots": "2", "heard": "nb", "ref": "web"}
+	s.o.After = s.page(values, true)
+	s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Use 3 to 20 characters.", Field: "username", Tied: true, Alarm: true})
+	return s
+}
+
+func (s *scene) cell(column, value string) {
+	for i := range s.o.Changes[0].After {
+		if c := &s.o.Changes[0].After[i]; c.Column == column {
+			c.Value, c.Null = value, false
+		}
+	}
+}
+
+func (s *scene) judge() *judge.Step { return judge.Judge(s.p, s.e, s.o, nil) }
+
+// odd lists the odd parts: check, part and kind.
+func odd(s *judge.Step) []string {
+	out := []string{}
+	for _, c := range s.Checks {
+		for _, p := range c.Parts {
+			if p.Verdict == judge.Odd {
+				out = append(out, c.Check+": "+p.Name+": "+p.Kind)
+			}
+		}
+	}
+	return out
+}
+
+func TestAsPromisedNothingIsOdd(t *testing.T) {
+	t.Parallel()
+	for _, s := range []*scene{accepted(t), rejected(t)} {
+		got := s.judge()
+		require.Empty(t, odd(got))
+		require.Equal(t, judge.AsExpected, got.Verdict, got.Headline)
+		require.Len(t, got.Checks, 7)
+	}
+	require.Equal(t, "Accepted, as expected", accepted(t).judge().Headline)
+	require.Equal(t, "Rejected, as expected", rejected(t).judge().Headline)
+}
+
+// TestEachDifferenceIsOdd: a fault-free scene with one thing changed shows exactly the parts that the change concerns.
+func TestEachDifferenceIsOdd(t *testing.T) {
+	t.Parallel()
+	for name, c := range map[string]struct {
+		scene    func(testing.TB) *scene
+		change   func(*scene)
+		odd      []string
+		headline string
+	}{
+		"another status":        {accepted, func(s *scene) { s.o.Exchanges[0].Status = 302 }, []string{"Response: status: other status"}, "Accepted, but status: other status"},
+		"another target":        {accepted, func(s *scene) { s.o.Exchanges[0].Location = "http://site/home" }, []string{"Response: redirect: other target"}, ""},
+		"target does not exist": {accepted, func(s *scene) { s.o.Exchanges[1].Status = 404 }, []string{"Response: redirect's target: target does not exist"}, ""},
+		"server error": {accepted, func(s *scene) {
+			s.o.Exchanges = []observation.Exchange{{Status: 500}}
+			s.o.Changes = nil
+			s.o.After = &observation.Page{}
+		}, []string{"Outcome: outcome: expected accepted, failed", "Response: status: server error", "Stored data: row in plot_holders: no row"}, ""},
+		"shows its inside": {rejected, func(s *scene) { s.o.Exchanges[0].Body = "Traceback (most recent call last):" }, []string{"Outcome: outcome: expected rejected by the server, failed", "Response: program's inside: shows its inside"}, "Failed, should be rejected by the server"},
+		"no answer":        {accepted, func(s *scene) { s.o.Exchanges, s.o.After, s.o.Changes, s.o.Failure = nil, nil, nil, "timed out" }, []string{"Outcome: outcome: expected accepted, failed", "Response: answer: no answer", "Stored data: row in plot_holders: no row"}, ""},
+
+		"other text":    {rejected, func(s *scene) { s.o.After.Texts[3].Text = "Too short" }, []string{"Messages: message username.length: text: other text"}, "Rejected, but the message of Username is another text"},
+		"another place": {rejected, func(s *scene) { s.o.After.Texts[3].Field = "plots" }, []string{"Messages: message username.length: place: at another place"}, "Rejected, but the message of Username stands at another place"},
+		"hidden":        {rejected, func(s *scene) { s.o.After.Texts[3].Hidden = true }, []string{"Messages: message username.length: visible: hidden"}, "Rejected, but the message of Username is hidden"},
+		"not tied":      {rejected, func(s *scene) { s.o.After.Texts[3].Tied = false }, []string{"Messages: message username.length: tied to its field: not tied to its field"}, ""},
+		"missing":       {rejected, func(s *scene) { s.o.After.Texts = s.o.After.Texts[:3] }, []string{"Messages: message username.length: text: missing"}, "Rejected, but the message of Username is missing"},
+		"one too many": {rejected, func(s *scene) {
+			s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Say how many plots you want.", Field: "plots", Alarm: true})
+		}, []string{"Messages: no other message: not expected"}, "Rejected, but another message is shown"},
+		"before submitting": {rejected, func(s *scene) {
+			s.o.Before.Texts = append(s.o.Before.Texts, observation.Text{Text: "Enter your e-mail address.", Field: "e_mail", Alarm: true})
+		}, []string{"Messages: before submitting: shown before submitting"}, ""},
+		"no reply":        {accepted, func(s *scene) { s.o.After.Texts = s.o.After.Texts[:1] }, []string{"Messages: success reply: missing"}, "Accepted, but the success reply is missing"},
+		"reply is hidden": {accepted, func(s *scene) { s.o.After.Texts[1].Hidden = true }, []string{"Messages: success reply: hidden"}, ""},
+
+		"not refilled":       {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "" }, []string{"Refilled values: email: not refilled"}, "Rejected, but E-mail is not refilled"},
+		"refilled otherwise": {rejected, func(s *scene) { s.o.After.Form.Control("plots").Value = "1" }, []string{"Refilled values: plots: other value"}, ""},
+		"refilled as stored": {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "moss@bed.test" }, []string{}, ""},
+		"password refilled":  {rejected, func(s *scene) { s.o.After.Form.Control("pass").Value = password }, []string{"Refilled values: password: filled"}, "Rejected, but Password is filled"},
+		"tick lost":          {rejected, func(s *scene) { s.o.After.Form.Control("terms").Checked = false }, []string{"Refilled values: terms: not refilled"}, ""},
+		"form gone":          {rejected, func(s *scene) { s.o.After.Form = nil }, []string{"Refilled values: form: form gone"}, ""},
+
+		"cut short":      {accepted, func(s *scene) { s.cell("login_name", "maple") }, []string{"Stored data: plot_holders.login_name: cut short"}, "Accepted, and cut short"},
+		"other case":     {accepted, func(s *scene) { s.cell("mail", "Moss@bed.test") }, []string{"Stored data: plot_holders.mail: other case"}, "Accepted, and plot_holders.mail is in another case"},
+		"spaces kept":    {accepted, func(s *scene) { s.cell("login_name", " maple-row") }, []string{"Stored data: plot_holders.login_name: spaces kept"}, ""},
+		"other value":    {accepted, func(s *scene) { s.cell("heard_code", "od") }, []string{"Stored data: plot_holders.heard_code: other value"}, "Accepted, and plot_holders.heard_code holds od for nb"},
+		"not NULL":       {accepted, func(s *scene) { s.cell("membership", "") }, []string{"Stored data: plot_holders.membership: not NULL"}, ""},
+		"lost":           {accepted, func(s *scene) { s.cell("referral", "") }, []string{"Stored data: plot_holders.referral: lost"}, ""},
+		"reversed":       {accepted, func(s *scene) { s.cell("agreed", "0") }, []string{"Stored data: plot_holders.agreed: other value"}, ""},
+		"same number":    {accepted, func(s *scene) { s.cell("plots_wanted", "2.00") }, []string{}, ""},
+		"same day":       {accepted, func(s *scene) { s.cell("born", "1974-03-07 00:00:00") }, []string{}, ""},
+		"another day":    {accepted, func(s *scene) { s.cell("born", "1974-07-03") }, []string{"Stored data: plot_holders.born: other value"}, ""},
+		"another hour":   {accepted, func(s *scene) { s.cell("agreed_at", s.o.At.Add(time.Hour).Format("2006-01-02 15:04:05")) }, []string{}, ""},
+		"another minute": {accepted, func(s *scene) { s.cell("agreed_at", s.o.At.Add(3*time.Minute).Format("2006-01-02 15:04:05")) }, []string{"Stored data: plot_holders.agreed_at: other time"}, ""},
+		"as markup":      {accepted, func(s *scene) { s.cell("login_name", "maple&amp;row") }, []string{"Stored data: plot_holders.login_name: stored as markup"}, ""},
+		"another row": {accepted, func(s *scene) {
+			s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Changed, Key: "east"})
+		}, []string{"Stored data: other rows: another row changed"}, "Accepted, but another row changed was written"},
+		"no row": {accepted, func(s *scene) { s.o.Changes = nil }, []string{"Outcome: outcome: expected accepted, contradictory", "Stored data: row in plot_holders: no row"}, ""},
+		"a row of a rejection": {rejected, func(s *scene) {
+			s.o.Changes = []observation.Change{{Table: "plot_holders", Kind: observation.Inserted, Key: "8"}}
+		}, []string{"Outcome: outcome: expected rejected by the server, contradictory", "Stored data: other rows: a row inserted"}, ""},
+
+		"plain":            {accepted, func(s *scene) { s.cell("pass_hash", password) }, []string{"Secrets: plot_holders.pass_hash: stored plain"}, "Accepted, but the secret is stored plain"},
+		"weaker than said": {accepted, func(s *scene) { s.cell("pass_hash", "$6$salt$hash") }, []string{"Secrets: plot_holders.pass_hash: stored sha512-crypt"}, ""},
+		"in a column":      {accepted, func(s *scene) { s.cell("referral", password) }, []string{"Stored data: plot_holders.referral: other value", "Secrets: password in other columns: stored", "Secrets: again in other columns: stored"}, ""},
+		"in the page": {accepted, func(s *scene) {
+			s.o.Exchanges[1].Body = "<!-- " + base64.StdEncoding.EncodeToString([]byte(password)) + " -->"
+		}, []string{"Secrets: password in the response: shown", "Secrets: again in the response: shown"}, "Accepted, but the secret is shown, base64 in the page /waiting-list"},
+		"in the redirect": {accepted, func(s *scene) { s.o.Exchanges[0].Location += "?p=" + password }, []string{"Secrets: password in the response: shown", "Secrets: again in the response: shown"}, ""},
+		"in a header": {accepted, func(s *scene) {
+			s.o.Exchanges[0].ResponseHeader = []observation.Header{{Name: "X-Debug", Value: password}}
+		}, []string{"Secrets: password in the response: shown", "Secrets: again in the response: shown"}, ""},
+
+		"nothing happened": {rejected, func(s *scene) {
+			s.o.Exchanges[0].Status = 200
+			s.o.After.Texts = s.o.After.Texts[:3]
+		}, []string{"Outcome: outcome: expected rejected by the server, silent", "Messages: message username.length: text: missing"}, "Nothing happened, should be rejected by the server"},
+		"success without a row": {rejected, func(s *scene) {
+			s.o.Exchanges[0].Status, s.o.Exchanges[0].Location = 303, "http://site/waiting-list"
+			s.o.After = &observation.Page{}
+		}, []string{"Outcome: outcome: expected rejected by the server, contradictory", "Messages: message username.length: text: missing"}, ""},
+	} {
+		s := c.scene(t)
+		c.change(s)
+		got := s.judge()
+		require.Equal(t, c.odd, odd(got), name)
+		want := judge.Odd
+		if len(c.odd) == 0 {
+			want = judge.AsExpected
+		}
+		require.Equal(t, want, got.Verdict, name)
+		if c.headline != "" {
+			require.Equal(t, c.headline, got.Headline, name)
+		}
+	}
+}
+
+func TestAHintWithTheMessagesTextIsNoMessage(t *testing.T) {
+	t.Parallel()
+	s := rejected(t)
+	hint := observation.Text{Text: "Use 3 to 20 characters.", Field: "username"}
+	s.o.Before.Texts = append(s.o.Before.Texts, hint)
+	s.o.After.Texts = append(s.o.After.Texts, hint)
+	require.Empty(t, odd(s.judge()))
+	s.o.After.Texts = s.o.After.Texts[:3]
+	s.o.After.Texts = append(s.o.After.Texts, hint)
+	require.Equal(t, []string{"Messages: message username.length: text: missing"}, odd(s.judge()))
+}
+
+func TestWithoutADatabaseNothingIsCountedAsPassed(t *testing.T) {
+	t.Parallel()
+	s := accepted(t)
+	s.o.Watched, s.o.Changes = nil, nil
+	got := s.judge()
+	require.Equal(t, judge.NotObserved, got.Verdict)
+	require.Equal(t, judge.NotObserved, got.Checks[4].Verdict)
+	require.Equal(t, judge.AsExpected, got.Checks[0].Verdict, "the outcome is told by status and target")
+}
+
+func TestAReloadMayNotWrite(t *testing.T) {
+	t.Parallel()
+	s := accepted(t)
+	s.e = &oracle.Expectation{Outcome: oracle.NothingFurther}
+	require.Equal(t, []string{"Outcome: outcome: submitted again", "Stored data: other rows: a row inserted"}, odd(s.judge()))
+	s.o.Changes = nil
+	require.Empty(t, odd(s.judge()))
+}
+
+func TestFreshSalt(t *testing.T) {
+	t.Parallel()
+	first, second := accepted(t), accepted(t)
+	got := judge.Judge(second.p, second.e, second.o, []*observation.Step{first.o})
+	require.Equal(t, []string{"Secrets: plot_holders.pass_hash: salt: the same salt"}, odd(got))
+	second.cell("pass_hash", "$argon2id$v=19$m=64,t=1,p=1$b3RoZXJzYWx0$b3RoZXI")
+	require.Empty(t, odd(judge.Judge(second.p, second.e, second.o, []*observation.Step{first.o})))
+}
+
+func TestSessionRenewed(t *testing.T) {
+	t.Parallel()
+	s := accepted(t)
+	s.e.SessionRenewed = true
+	s.o.CookiesBefore, s.o.CookiesAfter = map[string]string{"sid": "a"}, map[string]string{"sid": "a"}
+	require.Equal(t, []string{"Session: session id: not renewed"}, odd(s.judge()))
+	s.o.CookiesAfter["sid"] = "b"
+	require.Empty(t, odd(s.judge()))
+}
+
+func TestClassify(t *testing.T) {
+	t.Parallel()
+	for stored, want := range map[string]string{
+		password:                            "plain",
+		"TWFwbGUtcm93LTQy":                  "reversible (base64)",
+		"4d61706c652d726f772d3432":          "reversible (hexadecimal)",
+		"$2y$10$" + strings.Repeat("a", 53): "bcrypt",
+		"$argon2id$v=19$m=1":                "argon2id",
+		"$7$C6....":                         "scrypt",
+		"$pbkdf2-sha256$29000$x$y":          "pbkdf2",
+		"$1$abc$def":                        "md5-crypt",
+		"x" + password + "x":                "plain, with more around it",
+		strings.Repeat("ab", 20):            "a fast hash or an unknown one (20 bytes)",
+		"something":                         "of an unknown form",
+		"c0a4a6d4b3a9":                      "of an unknown form",
+	} {
+		require.Equal(t, want, judge.Classify(password, stored), stored)
+	}
+	md5Sum, sha := md5.Sum([]byte(password)), sha256.Sum256([]byte(password))
+	require.Equal(t, "a fast hash without salt (MD5)", judge.Classify(password, strings.ToUpper(hex.EncodeToString(md5Sum[:]))))
+	require.Equal(t, "a fast hash without salt (SHA-256)", judge.Classify(password, base64.StdEncoding.EncodeToString(sha[:])))
+}
+
+func TestVerdictsFold(t *testing.T) {
+	t.Parallel()
+	step := func(v judge.Verdict) *judge.Step {
+		checks := make([]judge.Check, 7)
+		for i := range checks {
+			checks[i].Verdict = judge.AsExpected
+		}
+		checks[2].Verdict = v
+		return &judge.Step{Verdict: v, Checks: checks}
+	}
+	require.Equal(t, judge.Odd, judge.Case([]*judge.Step{step(judge.AsExpected), step(judge.Odd), step(judge.NotObserved)}))
+	require.Equal(t, judge.NotObserved, judge.Case([]*judge.Step{step(judge.AsExpected), step(judge.NotObserved)}))
+	require.Equal(t, judge.AsExpected, judge.Case([]*judge.Step{step(judge.AsExpected), step(judge.DoesNotApply)}))
+	require.Equal(t, judge.Odd, judge.CaseChecks([]*judge.Step{step(judge.Odd), step(judge.AsExpected)})[2])
+	none := judge.Unobserved("no unused value left")
+	require.Equal(t, judge.NotObserved, none.Verdict)
+	require.Len(t, none.Checks, 7)
+}
+
+func TestCausesAcrossRows(t *testing.T) {
+	t.Parallel()
+	column := &judge.Cause{Check: judge.StoredData, Part: "t.heard", Kind: "other value"}
+	outcome := func(row string) *judge.Cause {
+		return &judge.Cause{Row: row, Check: judge.Outcome, Part: "outcome", Kind: "accepted"}
+	}
+	groups := judge.ByCause([]judge.Summary{
+		{Case: "a", Row: "username", Headline: "h", Cause: column}, {Case: "b", Row: "email", Headline: "h", Cause: column},
+		{Case: "c", Row: "username", Cause: outcome("username")}, {Case: "d", Row: "plots", Cause: outcome("plots")}, {Case: "e", Row: "plots"},
+	})
+	require.Len(t, groups, 3)
+	require.Empty(t, groups[0].Row)
+	require.Equal(t, []string{"a", "b"}, groups[0].Cases)
+	require.Equal(t, "plots", groups[2].Row)
+}

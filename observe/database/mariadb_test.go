@@ -1,0 +1,213 @@
+package database_test
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"strings"
+	"testing"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/observe/database"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+const tables = `CREATE TABLE holders (id INT AUTO_INCREMENT PRIMARY KEY, login VARCHAR(20) COLLATE utf8mb4_general_ci, mail VARCHAR(50) COLLATE utf8mb4_bin, n DECIMAL(8,3), born DATE, flag BIT(3), raw VARBINARY(8), up VARCHAR(20) AS (UPPER(login)) VIRTUAL);
+CREATE TABLE areas (code CHAR(4), kind INT, name VARCHAR(20), PRIMARY KEY (code, kind));
+CREATE TABLE heap (a INT, b VARCHAR(5));
+CREATE TABLE log (line TEXT);
+CREATE VIEW named AS SELECT login FROM holders;
+INSERT INTO areas VALUES ('brok', 1, 'Brook'), ('east', 1, 'East'), ('east', 2, 'East again');
+INSERT INTO heap VALUES (1, 'x'), (1, 'x')`
+
+func open(t testing.TB) (*database.MariaDB, *sql.DB, string) {
+	dsn := dbtest.DSN(t)
+	dbtest.Exec(t, dsn, tables)
+	m, err := database.OpenMariaDB(context.Background(), dsn, []string{"log"})
+	require.NoError(t, err)
+	t.Cleanup(func() { m.Close() })
+	require.NoError(t, m.Begin(context.Background()))
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { db.Close() })
+	return m, db, dsn
+}
+
+func changes(t testing.TB, m *database.MariaDB) []string {
+	list, err := m.Changes(context.Background())
+	require.NoError(t, err)
+	out := []string{}
+	for _, c := range list {
+		out = append(out, fmt.Sprintf("%s %s %s", c.Table, c.Key, c.Kind))
+	}
+	return out
+}
+
+func exec(t require.TestingT, db *sql.DB, statement string, args ...any) {
+	_, err := db.Exec(statement, args...)
+	require.NoError(t, err, statement)
+}
+
+func TestWhatChangedIsSeen(t *testing.T) {
+	t.Parallel()
+	m, db, _ := open(t)
+	require.Equal(t, []string{"areas", "heap", "holders"}, m.Tables(), "views and ignored tables are not watched")
+	for _, c := range []struct {
+		statement string
+		want      []string
+	}{
+		{"INSERT INTO log VALUES ('x')", []string{}},
+		{"INSERT INTO holders (login) VALUES ('moss'), ('fern')", []string{"holders 1 inserted", "holders 2 inserted"}},
+		{"UPDATE holders SET n = 1.5 WHERE id = 2", []string{"holders 2 changed"}},
+		{"UPDATE holders SET n = 1.500 WHERE id = 2", []string{}},
+		{"UPDATE holders SET login = 'Fern' WHERE id = 2", []string{"holders 2 changed"}},
+		{"UPDATE holders SET mail = '' WHERE id = 2", []string{"holders 2 changed"}},
+		{"DELETE FROM holders WHERE id = 1", []string{"holders 1 deleted"}},
+		{"UPDATE areas SET kind = 3 WHERE code = 'east' AND kind = 2", []string{"areas east, 2 deleted", "areas east, 3 inserted"}},
+		{"INSERT INTO heap VALUES (1, 'x')", []string{"heap 1, x again again inserted"}},
+		{"INSERT INTO holders (id, login) VALUES (1, 'back')", []string{"holders 1 inserted"}},
+		{"REPLACE INTO holders (id, login) VALUES (1, 'other')", []string{"holders 1 changed"}},
+		{"TRUNCATE TABLE areas", []string{"areas brok, 1 deleted", "areas east, 1 deleted", "areas east, 3 deleted"}},
+	} {
+		exec(t, db, c.statement)
+		require.ElementsMatch(t, c.want, changes(t, m), c.statement)
+		require.Empty(t, changes(t, m), "the same change is told once")
+	}
+}
+
+func TestValuesAreReadAsTheyAre(t *testing.T) {
+	t.Parallel()
+	m, db, _ := open(t)
+	exec(t, db, "INSERT INTO holders (login, mail, n, born, flag, raw) VALUES ('möss 🌱', NULL, 12.5, '2004-02-29', b'101', ?)", []byte{0xff, 0x00})
+	list, err := m.Changes(context.Background())
+	require.NoError(t, err)
+	require.Equal(t, []observation.Cell{
+		{Column: "id", Value: "1"}, {Column: "login", Value: "möss 🌱"}, {Column: "mail", Null: true}, {Column: "n", Value: "12.500"}, {Column: "born", Value: "2004-02-29"},
+		{Column: "flag", Value: "5"}, {Column: "raw", Value: "0xff00"}, {Column: "up", Value: "MÖSS 🌱"},
+	}, list[0].After)
+	exec(t, db, "UPDATE holders SET mail = 'x' WHERE id = 1")
+	list, err = m.Changes(context.Background())
+	require.NoError(t, err)
+	before, _ := observation.CellOf(list[0].Before, "mail")
+	after, _ := observation.CellOf(list[0].After, "mail")
+	require.True(t, before.Null)
+	require.Equal(t, "x", after.Value)
+}
+
+// TestAnyMixOfChangesIsSeen compares with a model in memory.
+func TestAnyMixOfChangesIsSeen(t *testing.T) {
+	m, db, _ := open(t)
+	model := map[int64]string{}
+	rapid.Check(t, func(t *rapid.T) {
+		want := map[string]bool{}
+		before := map[int64]string{}
+		for k, v := range model {
+			before[k] = v
+		}
+		for range rapid.IntRange(1, 4).Draw(t, "steps") {
+			value := rapid.StringMatching(`[a-c]{0,2}`).Draw(t, "value")
+			id := rapid.Int64Range(1, 12).Draw(t, "id")
+			switch rapid.SampledFrom([]string{"insert", "update", "delete"}).Draw(t, "do") {
+			case "insert":
+				if _, taken := model[id]; !taken {
+					exec(t, db, "INSERT INTO holders (id, login) VALUES (?, ?)", id, value)
+					model[id] = value
+				}
+			case "update":
+				if _, there := model[id]; there {
+					exec(t, db, "UPDATE holders SET login = ? WHERE id = ?", value, id)
+					model[id] = value
+				}
+			default:
+				exec(t, db, "DELETE FROM holders WHERE id = ?", id)
+				delete(model, id)
+			}
+		}
+		for id := range int64(13) {
+			old, was := before[id]
+			now, is := model[id]
+			switch {
+			case !was && is:
+				want[fmt.Sprintf("holders %d inserted", id)] = true
+			case was && !is:
+				want[fmt.Sprintf("holders %d deleted", id)] = true
+			case was && is && old != now:
+				want[fmt.Sprintf("holders %d changed", id)] = true
+			}
+		}
+		list, err := m.Changes(context.Background())
+		require.NoError(t, err)
+		got := map[string]bool{}
+		for _, c := range list {
+			got[fmt.Sprintf("%s %s %s", c.Table, c.Key, c.Kind)] = true
+		}
+		require.Equal(t, want, got)
+	})
+}
+
+func TestLookUps(t *testing.T) {
+	t.Parallel()
+	m, db, _ := open(t)
+	exec(t, db, "INSERT INTO holders (login, mail) VALUES ('Moss', 'Moss@bed.test'), ('ab ', NULL)")
+	exact := func(a, b string) bool { return a == b }
+	for _, c := range []struct {
+		l    oracle.LookUp
+		same func(a, b string) bool
+		want bool
+	}{
+		{oracle.LookUp{Table: "holders", Column: "login", Value: "Moss"}, exact, true},
+		{oracle.LookUp{Table: "holders", Column: "login", Value: "moss"}, exact, false},
+		{oracle.LookUp{Table: "holders", Column: "login", Value: "moss", Ignoring: []string{"case"}}, strings.EqualFold, true},
+		{oracle.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test", Ignoring: []string{"case"}}, strings.EqualFold, true},
+		{oracle.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test"}, exact, false},
+		{oracle.LookUp{Table: "holders", Column: "login", Value: "ab"}, exact, false},
+		{oracle.LookUp{Table: "holders", Column: "login", Value: "\xff"}, exact, false},
+	} {
+		got, err := m.LookUp(context.Background(), c.l, c.same)
+		require.NoError(t, err)
+		require.Equal(t, c.want, got, "%+v", c.l)
+	}
+	_, err := m.LookUp(context.Background(), oracle.LookUp{Table: "none"}, exact)
+	require.ErrorContains(t, err, "no watched table none; there are: areas, heap, holders")
+	_, err = m.LookUp(context.Background(), oracle.LookUp{Table: "heap", Column: "none"}, exact)
+	require.ErrorContains(t, err, "no column heap.none; there are: a, b")
+}
+
+func TestWhatCannotBeWatchedIsSaid(t *testing.T) {
+	t.Parallel()
+	m, db, dsn := open(t)
+	ctx := context.Background()
+	require.ErrorContains(t, m.Require("nobody"), "no watched table nobody")
+	require.NoError(t, m.Require("holders", "login", "mail"))
+	exec(t, db, "CREATE USER IF NOT EXISTS 'reader'@'127.0.0.1' IDENTIFIED BY 'right'")
+	address := strings.TrimPrefix(strings.Split(dsn, "/")[0], "root@")
+	for bad, says := range map[string]string{
+		"nonsense":                                 "cannot be read; write it like user:password@tcp(127.0.0.1:3306)/name",
+		"root@" + address + "/":                    "names no database",
+		"root@" + address + "/nowhere":             `has no database "nowhere"`,
+		"reader:hidden-word@" + address + "/mysql": "refuses the user or the password",
+		"reader:right@" + address + "/mysql":       "may not read",
+		"root@tcp(127.0.0.1:1)/x":                  "cannot be reached",
+	} {
+		_, err := database.OpenMariaDB(ctx, bad, nil)
+		require.ErrorContains(t, err, says, bad)
+		require.NotContains(t, err.Error(), "hidden-word")
+	}
+	// reading rights are enough
+	name := dsn[strings.LastIndex(dsn, "/")+1:]
+	exec(t, db, "GRANT SELECT ON "+name+".* TO 'reader'@'127.0.0.1'")
+	reader, err := database.OpenMariaDB(ctx, "reader:right@"+address+"/"+name, nil)
+	require.NoError(t, err)
+	defer reader.Close()
+	require.NoError(t, reader.Begin(ctx))
+	exec(t, db, "INSERT INTO holders (login) VALUES ('seen')")
+	list, err := reader.Changes(ctx)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+}

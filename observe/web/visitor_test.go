@@ -1,0 +1,180 @@
+package web_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/observe/web"
+
+	"github.com/stretchr/testify/require"
+)
+
+func visitor(t testing.TB, h http.Handler, allowed ...string) (*web.Visitor, *httptest.Server) {
+	server := httptest.NewServer(h)
+	t.Cleanup(server.Close)
+	client, err := web.NewClient(server.URL, allowed, 5*time.Second)
+	require.NoError(t, err)
+	t.Cleanup(client.Close)
+	return client.NewVisitor(), server
+}
+
+func TestPairsAreSentInOrderAsBytes(t *testing.T) {
+	t.Parallel()
+	var body, kind string
+	v, server := visitor(t, http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		raw, _ := io.ReadAll(r.Body)
+		body, kind = string(raw)+"|"+r.URL.RawQuery, r.Header.Get("Content-Type")
+	}))
+	pairs := []oracle.Pair{{Name: "b", Value: "1&2"}, {Name: "a", Value: "x\ny"}, {Name: "b", Value: "\xff ü"}, {Name: "empty"}}
+	form := &observation.Form{Method: "POST", Action: server.URL + "/f?q=1", Encoding: "urlencoded"}
+	exchanges, err := v.Submit(context.Background(), form, pairs)
+	require.NoError(t, err)
+	require.Equal(t, "b=1%262&a=x%0D%0Ay&b=%FF+%C3%BC&empty=|q=1", body)
+	require.Equal(t, "application/x-www-form-urlencoded", kind)
+	require.Equal(t, "b=1%262&a=x%0D%0Ay&b=%FF+%C3%BC&empty=", exchanges[0].RequestBody)
+
+	form.Method = "GET"
+	_, err = v.Submit(context.Background(), form, pairs[:1])
+	require.NoError(t, err)
+	require.Equal(t, "|b=1%262", body, "a form sent by GET replaces the query")
+
+	form.Method, form.Encoding = "POST", "multipart"
+	_, err = v.Submit(context.Background(), form, pairs[:1])
+	require.NoError(t, err)
+	require.Contains(t, body, "Content-Disposition: form-data; name=\"b\"\r\n\r\n1&2\r\n")
+	require.True(t, strings.HasPrefix(kind, "multipart/form-data; boundary="))
+}
+
+func TestRedirectsAreFollowedAndRecorded(t *testing.T) {
+	t.Parallel()
+	mux := http.NewServeMux()
+	mux.HandleFunc("POST /start", func(w http.ResponseWriter, r *http.Request) {
+		http.SetCookie(w, &http.Cookie{Name: "sid", Value: "secret-value", Path: "/"})
+		http.Redirect(w, r, "/middle", http.StatusSeeOther)
+	})
+	mux.HandleFunc("GET /middle", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/end?x=1", http.StatusFound) })
+	mux.HandleFunc("GET /end", func(w http.ResponseWriter, r *http.Request) {
+		c, err := r.Cookie("sid")
+		fmt.Fprint(w, "arrived ", err == nil && c.Value == "secret-value")
+	})
+	mux.HandleFunc("POST /kept", func(w http.ResponseWriter, r *http.Request) {
+		http.Redirect(w, r, "/echo", http.StatusTemporaryRedirect)
+	})
+	mux.HandleFunc("/echo", func(w http.ResponseWriter, r *http.Request) { fmt.Fprint(w, r.Method, r.PostFormValue("a")) })
+	mux.HandleFunc("/loop", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/loop", http.StatusFound) })
+	v, server := visitor(t, mux)
+	form := &observation.Form{Method: "POST", Action: server.URL + "/start"}
+	got, err := v.Submit(context.Background(), form, nil)
+	require.NoError(t, err)
+	require.Len(t, got, 3)
+	require.Equal(t, []int{303, 302, 200}, []int{got[0].Status, got[1].Status, got[2].Status})
+	require.Equal(t, server.URL+"/middle", got[0].Location)
+	require.Equal(t, "arrived true", got[2].Body)
+	for _, x := range got {
+		require.NotContains(t, fmt.Sprint(x.RequestHeader, x.ResponseHeader), "secret-value", "cookies' values are secrets")
+	}
+	require.Len(t, v.Cookies()["sid"], 12)
+
+	form.Action = server.URL + "/kept"
+	got, err = v.Submit(context.Background(), form, []oracle.Pair{{Name: "a", Value: "b"}})
+	require.NoError(t, err)
+	require.Equal(t, "POSTb", got[1].Body, "307 keeps method and body")
+
+	got, err = v.Open(context.Background(), "/loop")
+	require.NoError(t, err)
+	require.Contains(t, got[len(got)-1].NotFollowed, "more than 10 redirects")
+}
+
+func TestForeignAddressesAreNeverContacted(t *testing.T) {
+	t.Parallel()
+	var hits atomic.Int32
+	foreign := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { hits.Add(1) }))
+	defer foreign.Close()
+	h := http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		http.Redirect(w, r, foreign.URL+"/taken", http.StatusFound)
+	})
+	v, _ := visitor(t, h)
+	got, err := v.Open(context.Background(), "/")
+	require.NoError(t, err)
+	require.Len(t, got, 1)
+	require.Contains(t, got[0].NotFollowed, "is not among the site's allowed addresses")
+	_, err = v.Submit(context.Background(), &observation.Form{Method: "POST", Action: foreign.URL}, nil)
+	var refused *web.NotAllowedError
+	require.ErrorAs(t, err, &refused)
+	_, err = v.Open(context.Background(), foreign.URL)
+	require.ErrorAs(t, err, &refused)
+	require.Zero(t, hits.Load())
+
+	allowed, _ := visitor(t, h, strings.TrimPrefix(foreign.URL, "http://"))
+	got, err = allowed.Open(context.Background(), "/")
+	require.NoError(t, err)
+	require.Len(t, got, 2)
+	require.EqualValues(t, 1, hits.Load())
+}
+
+func TestReloadSubmitsAgainOnlyWithoutARedirect(t *testing.T) {
+	t.Parallel()
+	var posts atomic.Int32
+	mux := http.NewServeMux()
+	mux.HandleFunc("POST /stays", func(http.ResponseWriter, *http.Request) { posts.Add(1) })
+	mux.HandleFunc("POST /moves", func(w http.ResponseWriter, r *http.Request) {
+		posts.Add(1)
+		http.Redirect(w, r, "/done", http.StatusSeeOther)
+	})
+	mux.HandleFunc("GET /done", func(http.ResponseWriter, *http.Request) {})
+	v, server := visitor(t, mux)
+	_, err := v.Reload(context.Background())
+	require.ErrorContains(t, err, "no page to reload")
+	for path, want := range map[string]int32{"/moves": 1, "/stays": 2} {
+		posts.Store(0)
+		_, err := v.Submit(context.Background(), &observation.Form{Method: "POST", Action: server.URL + path}, nil)
+		require.NoError(t, err)
+		_, err = v.Reload(context.Background())
+		require.NoError(t, err)
+		require.Equal(t, want, posts.Load(), path)
+	}
+}
+
+func TestBodies(t *testing.T) {
+	t.Parallel()
+	mux := http.NewServeMux()
+	mux.HandleFunc("/latin", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset=iso-8859-1")
+		_, _ = w.Write([]byte("caf\xe9"))
+	})
+	mux.HandleFunc("/large", func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, strings.Repeat("x", 2<<20)) })
+	mux.HandleFunc("/slow", func(_ http.ResponseWriter, r *http.Request) { <-r.Context().Done() })
+	v, server := visitor(t, mux)
+	got, err := v.Open(context.Background(), "/latin")
+	require.NoError(t, err)
+	require.Equal(t, "café", got[0].Body)
+	got, err = v.Open(context.Background(), "/large")
+	require.NoError(t, err)
+	require.True(t, got[0].Truncated)
+	require.Len(t, got[0].Body, 1<<20)
+	ctx, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
+	defer cancel()
+	_, err = v.Open(ctx, "/slow?password=hidden")
+	require.ErrorContains(t, err, "GET /slow")
+	require.NotContains(t, err.Error(), "hidden")
+	server.Close()
+	_, err = v.Open(context.Background(), "/latin")
+	require.ErrorContains(t, err, "GET /latin: ")
+}
+
+func TestAddressesMustBeURLs(t *testing.T) {
+	t.Parallel()
+	for _, bad := range []string{"", "site.test", "ftp://site.test", "http://", "://"} {
+		_, err := web.NewClient(bad, nil, time.Second)
+		require.ErrorContains(t, err, "write it like http://127.0.0.1:4650", bad)
+	}
+}
