@@ -23,6 +23,7 @@ type attempt struct {
 	visitor *web.Visitor
 	env     design.Env
 	seen    []*observation.Step
+	written []oracle.LookUp // values that the attempt's own accepted steps have stored
 	result  *judge.Result
 }
 
@@ -142,6 +143,9 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	}
 	judgement := judge.Judge(a.r.p, e, o, a.seen)
 	a.seen = append(a.seen, o)
+	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {
+		a.written = append(a.written, oracle.Needs(a.r.p, o.Sent)...)
+	}
 	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
 
@@ -159,7 +163,7 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 		}
 		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
 		world = &oracle.World{Now: a.env.Now, Language: a.r.c.Language, Driver: s.Driver}
-		if world.Taken, err = a.r.answer(ctx, oracle.Needs(a.r.p, sent)); err != nil {
+		if world.Taken, err = a.answer(ctx, oracle.Needs(a.r.p, sent)); err != nil {
 			return nil, nil, "", err
 		}
 		if !takenByChance(s, world.Taken) {
@@ -179,25 +183,31 @@ func takenByChance(s *design.Step, taken map[string]bool) bool {
 	return false
 }
 
-func (r *Run) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
+// answer tells which values are taken. Where no database is watched, only what the attempt itself has stored is known.
+func (a *attempt) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
 	taken := map[string]bool{}
-	if len(r.dbs) == 0 {
-		return taken, nil
-	}
 	for _, l := range needs {
-		var fold func(string) string
-		for _, rule := range r.p.Rules {
-			if rule.ID == l.Rule {
-				fold = rule.Fold
-			}
+		fold := a.r.fold(l.Rule)
+		if len(a.r.dbs) == 0 {
+			taken[l.Rule] = slices.ContainsFunc(a.written, func(w oracle.LookUp) bool { return w.Rule == l.Rule && fold(w.Value) == fold(l.Value) })
+			continue
 		}
-		yes, err := r.dbs.of(l.Table).LookUp(ctx, l, func(x, y string) bool { return fold(x) == fold(y) })
+		yes, err := a.r.dbs.of(l.Table).LookUp(ctx, l, func(x, y string) bool { return fold(x) == fold(y) })
 		if err != nil {
 			return nil, err
 		}
 		taken[l.Rule] = yes
 	}
 	return taken, nil
+}
+
+func (r *Run) fold(ruleID string) func(string) string {
+	for _, rule := range r.p.Rules {
+		if rule.ID == ruleID {
+			return rule.Fold
+		}
+	}
+	return func(s string) string { return s }
 }
 
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then

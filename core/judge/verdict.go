@@ -27,7 +27,7 @@ var Checks = []string{Outcome, Response, Messages, RefilledValues, StoredData, S
 
 // Part is one thing judged within a check.
 type Part struct {
-	// Name says what it is about: "status", "message username.length: text", "plot_holders.mail".
+	// Name says what it is about: "status", "message username.length: text", "accounts.mail".
 	Name    string  `json:"name"`
 	Verdict Verdict `json:"verdict"`
 	// Kind of difference, the same for the same kind of fault: "cut short", "missing". Empty unless odd.

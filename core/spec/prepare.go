@@ -219,7 +219,7 @@ func (b *builder) compile(r *PreparedRule, path string) {
 		r.Phase = PhaseLookup
 		table, column, ok := strings.Cut(r.Rule.Unique.Column, ".")
 		if !ok || table == "" || column == "" || strings.Contains(column, ".") {
-			b.fail(path+".column", "write table.column, such as plot_holders.mail", "%q names no column", r.Rule.Unique.Column)
+			b.fail(path+".column", "write table.column, such as accounts.mail", "%q names no column", r.Rule.Unique.Column)
 		}
 		r.Table, r.Column, r.Ignoring = table, column, r.Rule.Unique.Ignoring
 		for _, what := range r.Ignoring {

@@ -1,0 +1,216 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"net"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/practice"
+
+	"github.com/stretchr/testify/require"
+)
+
+const join = "../../examples/ostlewick/join.yaml"
+
+func TestMain(m *testing.M) {
+	if os.Getenv("ODDTICK_TEST_AS_COMMAND") == "1" {
+		main()
+		return
+	}
+	dbtest.Main(m)
+}
+
+// oddtick runs this test's own binary as the command.
+func oddtick(t testing.TB, args ...string) (code int, out, errs string) {
+	cmd := command(args...)
+	var stdout, stderr bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &stdout, &stderr
+	err := cmd.Run()
+	if err != nil {
+		exit := &exec.ExitError{}
+		require.ErrorAs(t, err, &exit)
+	}
+	return cmd.ProcessState.ExitCode(), stdout.String(), stderr.String()
+}
+
+func command(args ...string) *exec.Cmd {
+	cmd := exec.Command(os.Args[0], args...)
+	cmd.Env = append(os.Environ(), "ODDTICK_TEST_AS_COMMAND=1")
+	return cmd
+}
+
+func site(t testing.TB, faults ...string) (address, dsn string) {
+	dsn = dbtest.DSN(t)
+	s, err := practice.Open(context.Background(), practice.Config{DSN: dsn, Faults: faults, HashCost: 8})
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	server := httptest.NewServer(s.Handler(false))
+	t.Cleanup(server.Close)
+	return server.URL, dsn
+}
+
+func TestRunEndsWithZeroWhenAllIsAsExpected(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t)
+	code, out, errs := oddtick(t, "run", join, "--site", address, "--database", dsn)
+	require.Zero(t, code, out+errs)
+	require.Regexp(t, `join: \d+ cases, \d+ as expected, 0 odd, 0 not observed`, out)
+}
+
+func TestRunWritesWhatWasFound(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t, "username-cut", "membership-zeros")
+	dir := t.TempDir()
+	file := func(name string) string { return filepath.Join(dir, name) }
+	code, out, _ := oddtick(t, "run", join, "--site", address, "--database", dsn, "--junit", file("r.xml"), "--json", file("r.json"), "--csv", file("r.csv"))
+	require.Equal(t, 1, code)
+	require.Contains(t, out, "odd  username       Accepted, and cut short (1)\n       join/username.length.max+1/http")
+	require.Contains(t, out, "odd  membership")
+	var report struct {
+		Complete bool
+		Results  map[string]struct{ Verdict string }
+	}
+	text, err := os.ReadFile(file("r.json"))
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(text, &report))
+	require.True(t, report.Complete)
+	require.Equal(t, "odd", report.Results["join/username.length.max+1/http"].Verdict)
+	text, err = os.ReadFile(file("r.csv"))
+	require.NoError(t, err)
+	rows, err := csv.NewReader(bytes.NewReader(text)).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, len(report.Results)+1)
+	require.NotContains(t, string(text), "Maple-row-", "secrets are left out of the sheet")
+	text, err = os.ReadFile(file("r.xml"))
+	require.NoError(t, err)
+	require.Contains(t, string(text), `failures="2"`)
+	code, out, errs := oddtick(t, "run", join, "--site", address, "--database", dsn, "--depth", "quick", "--json", "-")
+	require.Equal(t, 1, code)
+	require.True(t, json.Valid([]byte(out)), "standard output holds the JSON alone")
+	require.Contains(t, errs, "Accepted, and cut short")
+}
+
+// TestRunEndsWithTwoWhenItCannot: each reason is told with place and remedy on standard error.
+func TestRunEndsWithTwoWhenItCannot(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t)
+	write := func(name, text string) string {
+		path := filepath.Join(t.TempDir(), name)
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+		return path
+	}
+	good, err := os.ReadFile(join)
+	require.NoError(t, err)
+	for name, c := range map[string]struct {
+		args []string
+		says string
+	}{
+		"site down":        {[]string{"run", join, "--site", "http://127.0.0.1:1", "--database", dsn}, "does not answer"},
+		"database down":    {[]string{"run", join, "--site", address, "--database", "root@tcp(127.0.0.1:1)/x"}, "cannot be reached"},
+		"broken file":      {[]string{"run", write("a.yaml", "form: [x\npage:"), "--site", address}, "a.yaml:2:1: this is not YAML"},
+		"unknown key":      {[]string{"run", write("b.yaml", strings.Replace(string(good), "state: guest", "stats: guest", 1)), "--site", address}, `stats: the key "stats" is not known here; did you mean "state"?`},
+		"wrong type":       {[]string{"run", write("c.yaml", strings.Replace(string(good), "min: 3,", "min: few,", 1)), "--site", address}, "fields[0].rules[1].length.min: a whole number is expected"},
+		"minimum above":    {[]string{"run", write("d.yaml", strings.Replace(string(good), "min: 3,", "min: 33,", 1)), "--site", address}, "the minimum 33 is above the maximum 20"},
+		"impossible":       {[]string{"run", write("e.yaml", strings.Replace(string(good), `'[A-Za-z0-9\-]+'`, "'[a-z]{40,}'", 1)), "--site", address}, "no value passes all rules"},
+		"no such file":     {[]string{"run", "none.yaml", "--site", address}, "none.yaml cannot be read"},
+		"no document":      {[]string{"run", t.TempDir(), "--site", address}, "holds no document"},
+		"no address":       {[]string{"run", join}, "run needs the site's address: --site"},
+		"unknown depth":    {[]string{"run", join, "--site", address, "--depth", "deep"}, `the depth "deep" is not known; write quick, standard or thorough`},
+		"unknown form":     {[]string{"run", join, "--site", address, "--form", "none"}, `there is no form "none"`},
+		"unknown flag":     {[]string{"run", join, "--colour"}, "unknown flag: --colour"},
+		"unwritable":       {[]string{"run", join, "--site", address, "--database", dsn, "--depth", "quick", "--csv", "/none/r.csv"}, "write /none/r.csv"},
+		"no database":      {[]string{"practice"}, "practice needs --dsn"},
+		"unknown fault":    {[]string{"practice", "--dsn", dsn, "--faults", "none"}, `there is no fault "none"`},
+		"not loopback":     {[]string{"practice", "--dsn", dsn, "--addr", "192.0.2.1:80"}, "is not a loopback address"},
+		"no place":         {[]string{"practice", "--dsn", dsn, "--addr", "nowhere"}, "is not host:port"},
+		"serve without db": {[]string{"serve"}, "serve needs ODDTICK_DSN"},
+	} {
+		code, _, errs := oddtick(t, c.args...)
+		require.Equal(t, 2, code, name)
+		require.Contains(t, errs, c.says, name)
+	}
+}
+
+func TestWithoutADatabaseTheExitCodeIsTwo(t *testing.T) {
+	t.Parallel()
+	address, _ := site(t)
+	code, out, _ := oddtick(t, "run", join, "--site", address, "--depth", "quick")
+	require.Equal(t, 2, code, "what is stored was not observed")
+	require.Contains(t, out, "not observed  join/username.valid/http")
+}
+
+func TestDesignPrintsTheSameEveryTime(t *testing.T) {
+	t.Parallel()
+	code, first, _ := oddtick(t, "design", join, "--json", "-")
+	require.Zero(t, code)
+	_, second, _ := oddtick(t, "design", join, "--json", "-")
+	require.Equal(t, first, second)
+	require.True(t, json.Valid([]byte(first)))
+	code, out, _ := oddtick(t, "design", filepath.Dir(join), "--depth", "quick")
+	require.Zero(t, code)
+	require.Contains(t, out, "join/username.length.max+1/http")
+	require.Regexp(t, `join: \d+ cases`, out)
+}
+
+func TestFaultsAreListedForMachines(t *testing.T) {
+	t.Parallel()
+	code, out, _ := oddtick(t, "practice", "--list-faults")
+	require.Zero(t, code)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, len(practice.Faults))
+	for _, line := range lines {
+		require.Regexp(t, regexp.MustCompile(`^[a-z0-9-]+\tjoin\t[A-Z][a-z ]+\t\S.*$`), line)
+	}
+}
+
+func TestPracticeServesUntilItIsInterrupted(t *testing.T) {
+	t.Parallel()
+	cmd := command("practice", "--addr", "127.0.0.1:0", "--dsn", dbtest.DSN(t), "--hash-cost", "8")
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	line := make([]byte, 200)
+	n, err := out.Read(line)
+	require.NoError(t, err)
+	require.Regexp(t, `Ostlewick Allotments is at http://127\.0\.0\.1:\d+`, string(line[:n]))
+	require.NoError(t, cmd.Process.Signal(syscall.SIGINT))
+	require.NoError(t, cmd.Wait())
+}
+
+func TestATakenPortIsNamed(t *testing.T) {
+	t.Parallel()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer l.Close()
+	code, _, errs := oddtick(t, "practice", "--addr", l.Addr().String(), "--dsn", dbtest.DSN(t))
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "cannot listen on "+l.Addr().String())
+}
+
+func TestAnInterruptedRunSaysSo(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t)
+	cmd := command("run", join, "--site", address, "--database", dsn, "--depth", "thorough")
+	var out bytes.Buffer
+	cmd.Stdout = &out
+	require.NoError(t, cmd.Start())
+	time.Sleep(250 * time.Millisecond)
+	require.NoError(t, cmd.Process.Signal(syscall.SIGINT))
+	_ = cmd.Wait()
+	if cmd.ProcessState.ExitCode() == 0 {
+		t.Skip("the run was faster than the interrupt")
+	}
+	require.Equal(t, 2, cmd.ProcessState.ExitCode(), "what was not run is not observed")
+}

@@ -1,0 +1,175 @@
+package store_test
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/server/store"
+
+	"github.com/stretchr/testify/require"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+func open(t testing.TB) (*store.Store, string, string) {
+	dsn, key := dbtest.DSN(t), filepath.Join(t.TempDir(), "keys", "secret.key")
+	st, err := store.Open(context.Background(), dsn, key)
+	require.NoError(t, err)
+	t.Cleanup(func() { st.Close() })
+	return st, dsn, key
+}
+
+var site = &spec.Site{Site: "ost", Address: "http://127.0.0.1:1", Databases: []spec.Database{{ID: "main", DSN: "root:very-secret@tcp(x)/y"}}}
+
+func TestUsers(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	ctx := context.Background()
+	require.NoError(t, st.PutUser(ctx, "tester", "first"))
+	require.NoError(t, st.PutUser(ctx, "tester", "second"))
+	u, err := st.Authenticate(ctx, "tester", "second")
+	require.NoError(t, err)
+	require.Equal(t, "tester", u.Name)
+	for _, wrong := range [][2]string{{"tester", "first"}, {"nobody", "second"}, {"tester", ""}} {
+		_, err := st.Authenticate(ctx, wrong[0], wrong[1])
+		require.ErrorIs(t, err, store.ErrNotFound)
+	}
+	_, err = st.User(ctx, 999)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestSecretsAreEncryptedAtRest(t *testing.T) {
+	t.Parallel()
+	st, dsn, key := open(t)
+	ctx := context.Background()
+	id, err := st.PutSite(ctx, site)
+	require.NoError(t, err)
+	back, err := st.SiteDocument(ctx, id)
+	require.NoError(t, err)
+	require.Equal(t, site.Databases[0].DSN, back.Databases[0].DSN)
+	var leaks int
+	require.NoError(t, st.DB().QueryRow("SELECT COUNT(*) FROM sites WHERE document LIKE '%very-secret%' OR secrets LIKE '%very-secret%'").Scan(&leaks))
+	require.Zero(t, leaks)
+	info, err := os.Stat(key)
+	require.NoError(t, err)
+	require.EqualValues(t, 0o600, info.Mode().Perm())
+	other, err := store.Open(ctx, dsn, filepath.Join(t.TempDir(), "other.key"))
+	require.NoError(t, err)
+	defer other.Close()
+	_, err = other.SiteDocument(ctx, id)
+	require.ErrorContains(t, err, "cannot be opened with this key file")
+	require.NoError(t, os.WriteFile(key, []byte("short"), 0o600))
+	_, err = store.Open(ctx, dsn, key)
+	require.ErrorContains(t, err, "does not hold 64 hexadecimal digits")
+}
+
+func form(t testing.TB, st *store.Store, text string) *store.Form {
+	ctx := context.Background()
+	id, err := st.PutSite(ctx, site)
+	require.NoError(t, err)
+	f, err := spec.ReadForm("join.yaml", []byte(text))
+	require.NoError(t, err)
+	require.NoError(t, st.PutForm(ctx, id, f, "join.yaml", []byte(text)))
+	out, err := st.Form(ctx, "ost", "join")
+	require.NoError(t, err)
+	return out
+}
+
+const joinForm = "form: join\npage: /join\nfields: [{name: a}]\n"
+
+func TestRevisionsAreMadeOnlyForChanges(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	first := form(t, st, joinForm)
+	require.Equal(t, 1, first.Revision)
+	require.Equal(t, 1, form(t, st, joinForm).Revision)
+	second := form(t, st, joinForm+"# a comment\n")
+	require.Equal(t, 2, second.Revision)
+	rev, err := st.Revision(context.Background(), first.RevisionID)
+	require.NoError(t, err)
+	require.Equal(t, joinForm, string(rev.Source), "the bytes of the source are kept")
+	_, err = st.Form(context.Background(), "ost", "none")
+	require.ErrorIs(t, err, store.ErrNotFound)
+	list, err := st.Forms(context.Background())
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	sites, err := st.Sites(context.Background())
+	require.NoError(t, err)
+	require.Equal(t, "ost", sites[0].Title, "a site without a title is named by its id")
+}
+
+func result(id string, v judge.Verdict) *judge.Result {
+	r := &judge.Result{Case: id, Attempt: 1, Verdict: v, Headline: "H", Took: time.Millisecond}
+	for range judge.Checks {
+		r.Checks = append(r.Checks, judge.AsExpected)
+	}
+	r.Checks[4] = v
+	r.Checks[6] = judge.DoesNotApply
+	if v == judge.Odd {
+		r.Cause = &judge.Cause{Check: judge.StoredData, Part: "t.c", Kind: "lost"}
+	}
+	return r
+}
+
+func TestRunsAreWrittenAsTheyCome(t *testing.T) {
+	t.Parallel()
+	st, dsn, key := open(t)
+	ctx := context.Background()
+	f := form(t, st, joinForm)
+	require.NoError(t, st.PutUser(ctx, "tester", "x"))
+	u, err := st.Authenticate(ctx, "tester", "x")
+	require.NoError(t, err)
+	_, err = st.RunByNumber(ctx, f.ID, 0)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	run, err := st.AddRun(ctx, f.ID, f.RevisionID, u.ID, 42, "standard", []string{"a", "b", "c"})
+	require.NoError(t, err)
+	require.Equal(t, 1, run.Number)
+	for _, id := range []string{"a", "b", "c"} {
+		require.NoError(t, st.AddAttempt(ctx, run.ID, id, 1))
+	}
+	require.Error(t, st.AddAttempt(ctx, run.ID, "a", 1), "an attempt cannot begin twice unnoticed")
+	_, err = st.AddResult(ctx, run.ID, 1, "row", result("a", judge.AsExpected))
+	require.NoError(t, err)
+	_, err = st.AddResult(ctx, run.ID, 2, "row", result("b", judge.Odd))
+	require.NoError(t, err)
+	marks, err := st.Marks(ctx, run.ID, 1)
+	require.NoError(t, err)
+	require.Len(t, marks, 1)
+	require.Equal(t, "eeeeoe-", marks[0].Checks)
+	require.Contains(t, marks[0].Cause.String, "t.c")
+	back, err := st.Result(ctx, run.ID, "b")
+	require.NoError(t, err)
+	require.Equal(t, "lost", back.Cause.Kind)
+	_, err = st.Result(ctx, run.ID, "c")
+	require.ErrorIs(t, err, store.ErrNotFound)
+
+	// another start finds the run under way and says what is not known
+	again, err := store.Open(ctx, dsn, key)
+	require.NoError(t, err)
+	defer again.Close()
+	require.NoError(t, again.StopInterrupted(ctx))
+	stopped, err := again.Run(ctx, run.ID)
+	require.NoError(t, err)
+	require.Equal(t, store.Stopped, stopped.State)
+	require.Equal(t, "Odd Tick ended while it ran; 1 submissions were begun whose end is not known.", stopped.Reason)
+	all, err := again.Results(ctx, run.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 2, "nothing is lost")
+	next, err := again.AddRun(ctx, f.ID, f.RevisionID, u.ID, 43, "quick", []string{"a"})
+	require.NoError(t, err)
+	require.Equal(t, 2, next.Number)
+	require.NoError(t, again.EndRun(ctx, next.ID, store.Finished, "", 3))
+	newest, err := again.RunByNumber(ctx, f.ID, 0)
+	require.NoError(t, err)
+	require.Equal(t, store.Finished, newest.State)
+	require.Equal(t, 3, newest.Foreign)
+	runs, err := again.Runs(ctx, f.ID, 10)
+	require.NoError(t, err)
+	require.Len(t, runs, 2)
+}
