@@ -270,12 +270,14 @@ func TestSitesOfOtherConventions(t *testing.T) {
 		{
 			"messages above the form", mooringsForm, `CREATE TABLE boats (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(12) NOT NULL, owner VARCHAR(40), metres DECIMAL(6,2), quay TINYINT, arrives DATE, has_tools BIT(1), seen TIMESTAMP DEFAULT CURRENT_TIMESTAMP)`,
 			"ALTER TABLE boats MODIFY metres INT",
-			moorings, []string{"mooring/metres.range.min/http"},
+			moorings,
+			[]string{"mooring/metres.range.min/http"},
 		},
 		{
 			"redirect after a rejection", lanternsForm, `CREATE TABLE accounts (nick VARCHAR(20) PRIMARY KEY, mail VARCHAR(100), secret VARCHAR(100), created DATETIME)`,
 			"CREATE TRIGGER t BEFORE INSERT ON accounts FOR EACH ROW SET NEW.mail = UPPER(NEW.mail)",
-			lanterns, []string{"lantern/account_mail.valid/http", "lantern/form.usual/http"},
+			lanterns,
+			[]string{"lantern/account_mail.valid/http", "lantern/form.usual/http"},
 		},
 	} {
 		t.Run(c.name, func(t *testing.T) {

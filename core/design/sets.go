@@ -63,7 +63,6 @@ func mustRunes(class string) values.Runes {
 }
 
 var (
-	notBlank   = mustPattern(`[^]+`)
 	unpadded   = mustPattern(`[^\p{White_Space}](?:[^]*[^\p{White_Space}])?`)
 	noDoubling = mustPattern(`(?!.*  )[^]*`)
 )

@@ -80,9 +80,19 @@ func accepted(t testing.TB) *scene {
 	}
 	s.o.After = &observation.Page{URL: "http://site/waiting-list", Texts: []observation.Text{{Text: "Waiting list"}, {Text: "Welcome, maple-row. You are on the waiting list."}}}
 	s.o.Changes = []observation.Change{{Table: "plot_holders", Kind: observation.Inserted, Key: "7", After: []observation.Cell{
-		{Column: "id", Value: "7"}, {Column: "login_name", Value: "maple-row"}, {Column: "mail", Value: "moss@bed.test"}, {Column: "pass_hash", Value: "$argon2id$v=19$m=64,t=1,p=1$c2FsdHNhbHQ$aGFzaA"},
-		{Column: "membership", Null: true}, {Column: "born", Value: "1974-03-07"}, {Column: "plots_wanted", Value: "2"}, {Column: "heard_code", Value: "nb"}, {Column: "agreed", Value: "1"},
-		{Column: "agreed_at", Value: s.o.At.Format("2006-01-02 15:04:05.000")}, {Column: "referral", Value: "web"}, {Column: "role", Value: "holder"}, {Column: "confirmed_at", Null: true},
+		{Column: "id", Value: "7"},
+		{Column: "login_name", Value: "maple-row"},
+		{Column: "mail", Value: "moss@bed.test"},
+		{Column: "pass_hash", Value: "$argon2id$v=19$m=64,t=1,p=1$c2FsdHNhbHQ$aGFzaA"},
+		{Column: "membership", Null: true},
+		{Column: "born", Value: "1974-03-07"},
+		{Column: "plots_wanted", Value: "2"},
+		{Column: "heard_code", Value: "nb"},
+		{Column: "agreed", Value: "1"},
+		{Column: "agreed_at", Value: s.o.At.Format("2006-01-02 15:04:05.000")},
+		{Column: "referral", Value: "web"},
+		{Column: "role", Value: "holder"},
+		{Column: "confirmed_at", Null: true},
 	}}}
 	return s
 }
@@ -329,8 +339,11 @@ func TestCausesAcrossRows(t *testing.T) {
 		return &judge.Cause{Row: row, Check: judge.Outcome, Part: "outcome", Kind: "accepted"}
 	}
 	groups := judge.ByCause([]judge.Summary{
-		{Case: "a", Row: "username", Headline: "h", Cause: column}, {Case: "b", Row: "email", Headline: "h", Cause: column},
-		{Case: "c", Row: "username", Cause: outcome("username")}, {Case: "d", Row: "plots", Cause: outcome("plots")}, {Case: "e", Row: "plots"},
+		{Case: "a", Row: "username", Headline: "h", Cause: column},
+		{Case: "b", Row: "email", Headline: "h", Cause: column},
+		{Case: "c", Row: "username", Cause: outcome("username")},
+		{Case: "d", Row: "plots", Cause: outcome("plots")},
+		{Case: "e", Row: "plots"},
 	})
 	require.Len(t, groups, 3)
 	require.Empty(t, groups[0].Row)

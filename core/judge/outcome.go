@@ -15,14 +15,41 @@ type observedOutcome struct {
 	signals string
 }
 
-// insideTrace are texts that only a failing program writes into a page.
-var insideTrace = regexp.MustCompile(`SQLSTATE\[|You have an error in your SQL syntax|Traceback \(most recent call last\)|Exception in thread "|^Stack trace:|\bgoroutine \d+ \[|(?m:^\s*at [\w.$]+\([\w.]+:\d+\))|Fatal error: Uncaught|Unhandled exception|java\.lang\.\w+Exception|ORA-\d{5}|pq: |duplicate key value violates|Duplicate entry '.*' for key`)
+// insideTrace are texts that only a failing program writes into a page. Each begins with a literal text, which is looked for first.
+var insideTrace = []struct {
+	literal string
+	whole   *regexp.Regexp // nil: the literal alone tells
+}{
+	{"SQLSTATE[", nil},
+	{"You have an error in your SQL syntax", nil},
+	{"Traceback (most recent call last)", nil},
+	{"Exception in thread \"", nil},
+	{"Fatal error: Uncaught", nil},
+	{"Unhandled exception", nil},
+	{"duplicate key value violates", nil},
+	{"goroutine ", regexp.MustCompile(`goroutine \d+ \[`)},
+	{".java:", regexp.MustCompile(`\bat [\w.$]+\([\w.]+\.java:\d+\)`)},
+	{"java.lang.", regexp.MustCompile(`java\.lang\.\w+(Exception|Error)`)},
+	{"node:internal", regexp.MustCompile(`\bat .*\(node:internal`)},
+	{"ORA-", regexp.MustCompile(`ORA-\d{5}:`)},
+	{"Duplicate entry '", regexp.MustCompile(`Duplicate entry '.*' for key`)},
+	{" on line ", regexp.MustCompile(`(?:Warning|Notice|Fatal error|Parse error)(?:</b>)?: .{1,300} on line (?:<b>)?\d+`)},
+}
 
-// trace finds such a text in the answers, if the page before did not hold it.
+// trace finds such a text in the answers.
 func (j *judging) trace() string {
 	for i := range j.o.Exchanges {
-		if m := insideTrace.FindString(j.o.Exchanges[i].Body); m != "" {
-			return strings.TrimSpace(m)
+		body := j.o.Exchanges[i].Body
+		for _, t := range insideTrace {
+			if !strings.Contains(body, t.literal) {
+				continue
+			}
+			if t.whole == nil {
+				return t.literal
+			}
+			if m := t.whole.FindString(body); m != "" {
+				return strings.TrimSpace(m)
+			}
 		}
 	}
 	return ""

@@ -115,8 +115,13 @@ type form struct{ name, text string }
 func encodings(secret string) []form {
 	b := []byte(secret)
 	list := []form{
-		{"plain", secret}, {"percent-encoded", url.QueryEscape(secret)}, {"percent-encoded", url.PathEscape(secret)}, {"as markup", html.EscapeString(secret)},
-		{"base64", base64.StdEncoding.EncodeToString(b)}, {"base64", base64.URLEncoding.EncodeToString(b)}, {"base64", base64.RawStdEncoding.EncodeToString(b)},
+		{"plain", secret},
+		{"percent-encoded", url.QueryEscape(secret)},
+		{"percent-encoded", url.PathEscape(secret)},
+		{"as markup", html.EscapeString(secret)},
+		{"base64", base64.StdEncoding.EncodeToString(b)},
+		{"base64", base64.URLEncoding.EncodeToString(b)},
+		{"base64", base64.RawStdEncoding.EncodeToString(b)},
 		{"hexadecimal", hex.EncodeToString(b)},
 	}
 	return append(list, digests(secret)...)

@@ -96,7 +96,8 @@ type Automaton struct {
 
 	deadOnce, choiceOnce sync.Once
 	dead                 []bool
-	choice               [][]Range
+	choice               [][]Range  // by class: its ranges, preferred first
+	order                [][]uint16 // by state: the classes that can stand next, preferred first
 }
 
 // deadStates marks the states from which nothing is accepted any more.
@@ -173,6 +174,9 @@ func (a *Automaton) And(b *Automaton) (*Automaton, error) {
 			}
 			out.next = append(out.next, id)
 		}
+	}
+	if len(list) <= max(len(a.accept), len(b.accept))+8 {
+		return out, nil // it has hardly grown: not worth the work
 	}
 	return out.minimal(), nil
 }

@@ -1,6 +1,7 @@
 package values
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 )
@@ -46,32 +47,45 @@ type search struct {
 	auto   *Automaton
 	dead   []bool
 	limits []Limit // graphemes left out: checked at the end
-	counts []int
-	failed map[string]bool
+	counts [mostLimits]int32
+	failed map[place]bool
 	out    []rune
 	hint   []rune
 	want   Want
 	tries  int
 	check  func(string) bool
-	choice [][]Range // by class: its ranges, preferred first
+	choice [][]Range  // by class: its ranges, preferred first
+	order  [][]uint16 // by state: the classes that can stand next, preferred first
+}
+
+// mostLimits is how many limits are followed while a member is built; any more are only checked at its end.
+const mostLimits = 4
+
+// place is all that decides whether a value can still be ended well.
+type place struct {
+	state, length int32
+	counts        [mostLimits]int32
 }
 
 // maxTries bounds one construction.
 const maxTries = 400_000
 
 func (s Set) memberOf(auto *Automaton, want Want) (string, bool) {
-	sr := &search{auto: auto, dead: auto.deadStates(), failed: map[string]bool{}, hint: []rune(want.Hint), want: want}
-	for _, l := range s.limits {
-		if l.Unit != Graphemes {
-			sr.limits = append(sr.limits, l)
-		}
-	}
+	sr := &search{auto: auto, dead: auto.deadStates(), failed: map[place]bool{}, hint: []rune(want.Hint), want: want}
 	if want.Length >= 0 {
 		sr.limits = append(sr.limits, Limit{want.Unit, want.Length, want.Length})
 	}
+	var unfollowed []Limit
+	for _, l := range s.limits {
+		if l.Unit == Graphemes || len(sr.limits) == mostLimits {
+			unfollowed = append(unfollowed, l)
+		} else {
+			sr.limits = append(sr.limits, l)
+		}
+	}
 	sr.check = func(v string) bool {
-		for _, l := range s.limits {
-			if l.Unit == Graphemes && !l.Admits(v) {
+		for _, l := range unfollowed {
+			if !l.Admits(v) {
 				return false
 			}
 		}
@@ -82,15 +96,15 @@ func (s Set) memberOf(auto *Automaton, want Want) (string, bool) {
 			return "", false
 		}
 	}
-	sr.counts = make([]int, len(sr.limits))
 	if sr.dead[0] {
 		return "", false
 	}
-	sr.choice = auto.choices(want.Wide)
+	sr.choice, sr.order = auto.choices(want.Wide)
 	if want.Length < 0 {
 		// an open length ends as near to the hint's as it can
 		for _, target := range sr.targets() {
-			sr.failed, sr.out, sr.tries = map[string]bool{}, sr.out[:0], 0
+			clear(sr.failed)
+			sr.out, sr.tries = sr.out[:0], 0
 			if sr.walk(0, 0, target) {
 				return string(sr.out), true
 			}
@@ -119,13 +133,37 @@ func (sr *search) targets() []int {
 	return append(out, -1)
 }
 
-// choices lists by class its ranges, those that values are preferably filled with first.
-func (a *Automaton) choices(wide bool) [][]Range {
+// choices lists by class its ranges, those that values are preferably filled with first, and by state the classes in that order.
+func (a *Automaton) choices(wide bool) ([][]Range, [][]uint16) {
 	if wide {
-		return a.computeChoices(append([]Runes{wideRunes}, preferred...))
+		choice := a.computeChoices(append([]Runes{wideRunes}, preferred...))
+		return choice, a.computeOrder(choice, true)
 	}
-	a.choiceOnce.Do(func() { a.choice = a.computeChoices(preferred) })
-	return a.choice
+	a.choiceOnce.Do(func() {
+		a.choice = a.computeChoices(preferred)
+		a.order = a.computeOrder(a.choice, false)
+	})
+	return a.choice, a.order
+}
+
+func (a *Automaton) computeOrder(choice [][]Range, wide bool) [][]uint16 {
+	classes := make([]uint16, 0, a.classes)
+	for c := range a.classes {
+		if len(choice[c]) > 0 {
+			classes = append(classes, uint16(c))
+		}
+	}
+	slices.SortStableFunc(classes, func(x, y uint16) int { return rank(choice[x][0].Lo, wide) - rank(choice[y][0].Lo, wide) })
+	dead := a.deadStates()
+	out := make([][]uint16, len(a.accept))
+	for s := range out {
+		for _, c := range classes {
+			if !dead[a.next[s*a.classes+int(c)]] {
+				out[s] = append(out[s], c)
+			}
+		}
+	}
+	return out
 }
 
 func (a *Automaton) computeChoices(order []Runes) [][]Range {
@@ -158,10 +196,10 @@ func (sr *search) walk(state int32, hintAt, target int) bool {
 	}
 	done := target < 0 || len(sr.out) == target
 	for i, l := range sr.limits {
-		if l.Max >= 0 && sr.counts[i] > l.Max {
+		if l.Max >= 0 && int(sr.counts[i]) > l.Max {
 			return false
 		}
-		done = done && sr.counts[i] >= l.Min
+		done = done && int(sr.counts[i]) >= l.Min
 	}
 	if done && sr.auto.accept[state] && sr.check(string(sr.out)) {
 		return true
@@ -169,79 +207,51 @@ func (sr *search) walk(state int32, hintAt, target int) bool {
 	if target >= 0 && len(sr.out) >= target {
 		return false
 	}
-	key := sr.key(state)
-	if sr.failed[key] {
+	at := place{state, int32(len(sr.out)), sr.counts}
+	if sr.failed[at] {
 		return false
 	}
-	for _, next := range sr.candidates(state, hintAt) {
-		for i, l := range sr.limits {
-			sr.counts[i] += l.Unit.of(next.r)
-		}
-		sr.out = append(sr.out, next.r)
-		to := sr.auto.next[int(state)*sr.auto.classes+int(sr.auto.of(next.r))]
-		if sr.walk(to, next.hintAt, target) {
+	if r, next, ok := sr.hinted(state, hintAt); ok && sr.try(state, r, next, target) {
+		return true
+	}
+	for _, c := range sr.order[state] {
+		if sr.try(state, sr.pick(int(c)), hintAt, target) {
 			return true
 		}
-		sr.out = sr.out[:len(sr.out)-1]
-		for i, l := range sr.limits {
-			sr.counts[i] -= l.Unit.of(next.r)
-		}
 	}
-	sr.failed[key] = true
+	sr.failed[at] = true
 	return false
 }
 
-func (sr *search) key(state int32) string {
-	b := appendInt32(make([]byte, 0, 8+4*len(sr.counts)), state)
-	b = appendInt32(b, int32(len(sr.out)))
-	for _, n := range sr.counts {
-		b = appendInt32(b, int32(n))
-	}
-	return string(b)
-}
-
-type candidate struct {
-	r      rune
-	hintAt int
-}
-
-// candidates lists one character for each class that can stand next, best first: the hint's, then a preferred one.
-func (sr *search) candidates(state int32, hintAt int) []candidate {
-	row := sr.auto.next[int(state)*sr.auto.classes : (int(state)+1)*sr.auto.classes]
-	var out []candidate
-	hinted := -1
+// hinted is the hint's next character that can stand here.
+func (sr *search) hinted(state int32, hintAt int) (r rune, next int, ok bool) {
+	row := sr.auto.next[int(state)*sr.auto.classes:]
 	for i := hintAt; i < len(sr.hint); i++ {
-		if c := int(sr.auto.of(sr.hint[i])); !sr.dead[row[c]] && (!sr.want.Wide || sr.hint[i] > 0x7F) {
-			out = append(out, candidate{sr.hint[i], i + 1})
-			hinted = c
-			break
+		if r := sr.hint[i]; !sr.dead[row[sr.auto.of(r)]] && (!sr.want.Wide || r > 0x7F) {
+			return r, i + 1, true
 		}
 	}
-	type ranked struct {
-		class, rank int
-		r           rune
-	}
-	var rest []ranked
-	for c, to := range row {
-		if sr.dead[to] || len(sr.choice[c]) == 0 || c == hinted && sr.want.Length < 0 && len(sr.choice[c]) == 1 {
-			continue
-		}
-		r := sr.pick(c)
-		rest = append(rest, ranked{c, sr.rank(r), r})
-	}
-	for i := 1; i < len(rest); i++ {
-		for j := i; j > 0 && rest[j].rank < rest[j-1].rank; j-- {
-			rest[j], rest[j-1] = rest[j-1], rest[j]
-		}
-	}
-	for _, x := range rest {
-		out = append(out, candidate{x.r, hintAt})
-	}
-	return out
+	return 0, 0, false
 }
 
-func (sr *search) rank(r rune) int {
-	if sr.want.Wide && wideRunes.Has(r) {
+// try puts a character and goes on; if that leads nowhere it is taken back.
+func (sr *search) try(state int32, r rune, hintAt, target int) bool {
+	for i, l := range sr.limits {
+		sr.counts[i] += int32(l.Unit.of(r))
+	}
+	sr.out = append(sr.out, r)
+	if sr.walk(sr.auto.next[int(state)*sr.auto.classes+int(sr.auto.of(r))], hintAt, target) {
+		return true
+	}
+	sr.out = sr.out[:len(sr.out)-1]
+	for i, l := range sr.limits {
+		sr.counts[i] -= int32(l.Unit.of(r))
+	}
+	return false
+}
+
+func rank(r rune, wide bool) int {
+	if wide && wideRunes.Has(r) {
 		return -1
 	}
 	for i, p := range preferred {

@@ -88,8 +88,14 @@ func TestValuesAreReadAsTheyAre(t *testing.T) {
 	list, err := m.Changes(context.Background())
 	require.NoError(t, err)
 	require.Equal(t, []observation.Cell{
-		{Column: "id", Value: "1"}, {Column: "login", Value: "möss 🌱"}, {Column: "mail", Null: true}, {Column: "n", Value: "12.500"}, {Column: "born", Value: "2004-02-29"},
-		{Column: "flag", Value: "5"}, {Column: "raw", Value: "0xff00"}, {Column: "up", Value: "MÖSS 🌱"},
+		{Column: "id", Value: "1"},
+		{Column: "login", Value: "möss 🌱"},
+		{Column: "mail", Null: true},
+		{Column: "n", Value: "12.500"},
+		{Column: "born", Value: "2004-02-29"},
+		{Column: "flag", Value: "5"},
+		{Column: "raw", Value: "0xff00"},
+		{Column: "up", Value: "MÖSS 🌱"},
 	}, list[0].After)
 	exec(t, db, "UPDATE holders SET mail = 'x' WHERE id = 1")
 	list, err = m.Changes(context.Background())

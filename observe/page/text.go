@@ -58,7 +58,6 @@ type walker struct {
 	events []event
 	runs   []run
 	buffer strings.Builder
-	block  *html.Node
 	pieces []run
 }
 

@@ -1,0 +1,292 @@
+// Package bench prints ratios against floors that are measured in the same run.
+package bench
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"os"
+	"os/exec"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/internal/localdb"
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/observe/database"
+
+	"github.com/stretchr/testify/require"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+func line(name string, value float64, digits int, aim string) {
+	fmt.Printf("%s: %.*f (aim: %s)\n", name, digits, value, aim)
+}
+
+func joinForm(b testing.TB) *spec.Prepared {
+	text, err := os.ReadFile("../examples/ostlewick/join.yaml")
+	require.NoError(b, err)
+	f, err := spec.ReadForm("join.yaml", text)
+	require.NoError(b, err)
+	p, err := f.Prepare()
+	require.NoError(b, err)
+	return p
+}
+
+// site starts the practice site as a process of its own, so that its work does not count as Odd Tick's.
+func site(b testing.TB, dsn string) string {
+	port, err := localdb.FreePort()
+	require.NoError(b, err)
+	address := fmt.Sprintf("127.0.0.1:%d", port)
+	cmd := exec.Command("../bin/oddtick", "practice", "--addr", address, "--dsn", dsn, "--hash-cost", "8")
+	require.NoError(b, cmd.Start(), "make build first")
+	b.Cleanup(func() {
+		_ = cmd.Process.Signal(syscall.SIGTERM)
+		_ = cmd.Wait()
+	})
+	for range 200 {
+		if res, err := http.Get("http://" + address + "/"); err == nil {
+			res.Body.Close()
+			return "http://" + address
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	require.Fail(b, "the practice site does not answer")
+	return ""
+}
+
+const pace = 4
+
+// prepared is a case's submissions with their values already made, for the bare loop.
+type prepared struct {
+	writes bool
+	steps  [][]oracle.Pair
+	needs  [][]oracle.LookUp
+	reload []bool
+	token  []bool
+}
+
+func prepare(b testing.TB, d *design.Designer, cases []*design.Case, run int64) []prepared {
+	var out []prepared
+	for _, c := range cases {
+		p := prepared{writes: c.Writes()}
+		env := &design.Env{Run: run, Now: time.Now(), OnPage: map[string]string{"ref": "web"}}
+		for i := range c.Steps {
+			s := &c.Steps[i]
+			p.reload = append(p.reload, s.Do == design.Reload)
+			p.token = append(p.token, len(s.Without) == 0)
+			if s.Do == design.Reload {
+				p.steps, p.needs = append(p.steps, nil), append(p.needs, nil)
+				continue
+			}
+			values, err := d.Resolve(c, i, env)
+			require.NoError(b, err)
+			env.Earlier = append(env.Earlier, values)
+			sub := d.Submission(s, values)
+			p.steps, p.needs = append(p.steps, sub.Pairs), append(p.needs, oracle.Needs(d.Prepared(), sub))
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+var token = regexp.MustCompile(`name="_token" value="([0-9a-f]+)"`)
+
+// bare sends what a run sends and reads what a run reads, and does nothing else.
+type bare struct {
+	b         testing.TB
+	address   string
+	watch     *database.MariaDB
+	transport *http.Transport
+}
+
+func (l *bare) fetch(c *http.Client, method, path, body string) string {
+	req, err := http.NewRequest(method, l.address+path, strings.NewReader(body))
+	require.NoError(l.b, err)
+	if body != "" {
+		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	}
+	res, err := c.Do(req)
+	require.NoError(l.b, err)
+	defer res.Body.Close()
+	text, err := io.ReadAll(res.Body)
+	require.NoError(l.b, err)
+	return string(text)
+}
+
+func (l *bare) changes() {
+	_, err := l.watch.Changes(context.Background())
+	require.NoError(l.b, err)
+}
+
+func (l *bare) one(p prepared, watch bool) {
+	jar, _ := cookiejar.New(nil)
+	c := &http.Client{Jar: jar, Transport: l.transport}
+	for i, pairs := range p.steps {
+		if p.reload[i] {
+			l.fetch(c, http.MethodGet, "/waiting-list", "")
+		} else {
+			page := l.fetch(c, http.MethodGet, "/join", "")
+			for _, need := range p.needs[i] {
+				_, err := l.watch.LookUp(context.Background(), need, func(x, y string) bool { return x == y })
+				require.NoError(l.b, err)
+			}
+			var body strings.Builder
+			if p.token[i] {
+				body.WriteString("_token=" + token.FindStringSubmatch(page)[1])
+			}
+			for _, pair := range pairs {
+				body.WriteString("&" + url.QueryEscape(pair.Name) + "=" + url.QueryEscape(pair.Value))
+			}
+			l.fetch(c, http.MethodPost, "/join", body.String())
+		}
+		if watch {
+			l.changes()
+		}
+	}
+}
+
+func (l *bare) all(list []prepared) {
+	var reading, writing []prepared
+	for _, p := range list {
+		if p.writes {
+			writing = append(writing, p)
+		} else {
+			reading = append(reading, p)
+		}
+	}
+	for batch := range slices.Chunk(reading, 12) {
+		l.changes()
+		var wg sync.WaitGroup
+		slots := make(chan struct{}, pace)
+		for _, p := range batch {
+			slots <- struct{}{}
+			wg.Go(func() {
+				defer func() { <-slots }()
+				l.one(p, false)
+			})
+		}
+		wg.Wait()
+		l.changes()
+	}
+	for _, p := range writing {
+		l.changes()
+		l.one(p, true)
+	}
+}
+
+func cpu() time.Duration {
+	var u syscall.Rusage
+	_ = syscall.Getrusage(syscall.RUSAGE_SELF, &u)
+	return time.Duration(u.Utime.Nano() + u.Stime.Nano())
+}
+
+func median(list []float64) float64 {
+	slices.Sort(list)
+	return list[len(list)/2]
+}
+
+// BenchmarkRun compares a run with a bare loop, in turn, each on tables that grow alike.
+func BenchmarkRun(b *testing.B) {
+	p := joinForm(b)
+	d, err := design.New(p)
+	require.NoError(b, err)
+	cases, _ := d.Cases(design.Standard)
+	dsn := dbtest.DSN(b)
+	address := site(b, dsn)
+	ctx := context.Background()
+	watch, err := database.OpenMariaDB(ctx, dsn, nil)
+	require.NoError(b, err)
+	defer watch.Close()
+	require.NoError(b, watch.Begin(ctx))
+	loop := &bare{b, address, watch, &http.Transport{MaxIdleConnsPerHost: 16}}
+	var ratios, perCase, own []float64
+	for round := range 6 {
+		number := time.Now().UnixNano()
+		list := prepare(b, d, cases, number+1)
+		dbtest.Exec(b, dsn, "DELETE FROM plot_holders WHERE id > 100")
+		loop.changes()
+		started, used := time.Now(), cpu()
+		loop.all(list)
+		floor, floorCPU := time.Since(started), cpu()-used
+
+		dbtest.Exec(b, dsn, "DELETE FROM plot_holders WHERE id > 100")
+		run, err := engine.Open(ctx, engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: number})
+		require.NoError(b, err)
+		started, used = time.Now(), cpu()
+		require.NoError(b, run.Go(ctx, &engine.Collected{}, nil))
+		took, usedCPU := time.Since(started), cpu()-used
+		run.Close()
+		if round == 0 {
+			continue // warming up
+		}
+		ratios = append(ratios, floor.Seconds()/took.Seconds())
+		perCase = append(perCase, usedCPU.Seconds()*1e6/float64(len(cases)))
+		own = append(own, (usedCPU-floorCPU).Seconds()*1e6/float64(len(cases)))
+	}
+	line("cases a second, as a share of a bare loop's", median(ratios), 2, "0.8")
+	line("own CPU time per case in microseconds", median(perCase), 0, "none set")
+	line("of it above the bare loop's", median(own), 0, "none set")
+}
+
+func BenchmarkExpectations(b *testing.B) {
+	p := joinForm(b)
+	d, err := design.New(p)
+	require.NoError(b, err)
+	cases, _ := d.Cases(design.Standard)
+	var subs []*oracle.Submission
+	for _, c := range cases {
+		env := &design.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{"ref": "web"}}
+		values, err := d.Resolve(c, 0, env)
+		require.NoError(b, err)
+		sub := d.Submission(&c.Steps[0], values)
+		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: "_token", Value: "t"})
+		subs = append(subs, sub)
+	}
+	w := &oracle.World{Now: time.Now(), Driver: oracle.HTTP, Taken: map[string]bool{}}
+	var rates []float64
+	for range 5 {
+		n, started := 0, time.Now()
+		for time.Since(started) < 400*time.Millisecond {
+			for _, sub := range subs {
+				oracle.Expect(p, w, sub)
+			}
+			n += len(subs)
+		}
+		rates = append(rates, float64(n)/time.Since(started).Seconds())
+	}
+	line("expectations a second on one core", median(rates), 0, "200000")
+}
+
+func BenchmarkDesign(b *testing.B) {
+	p := joinForm(b)
+	var ratios []float64
+	for range 7 {
+		started := time.Now()
+		d, err := design.New(p)
+		require.NoError(b, err)
+		cases, _ := d.Cases(design.Standard)
+		designed := time.Since(started)
+		started = time.Now()
+		const writes = 10
+		for range writes {
+			_, err := json.Marshal(cases)
+			require.NoError(b, err)
+		}
+		ratios = append(ratios, designed.Seconds()/(time.Since(started).Seconds()/writes))
+	}
+	line("time to design the Join form's cases over time to write them as JSON", median(ratios), 1, "under 20")
+}
