@@ -123,6 +123,7 @@ func encodings(secret string) []form {
 		{"base64", base64.URLEncoding.EncodeToString(b)},
 		{"base64", base64.RawStdEncoding.EncodeToString(b)},
 		{"hexadecimal", hex.EncodeToString(b)},
+		{"hexadecimal", strings.ToUpper(hex.EncodeToString(b))},
 	}
 	return append(list, digests(secret)...)
 }
@@ -132,7 +133,7 @@ func digests(secret string) []form {
 	m, s1, s2, s5 := md5.Sum(b), sha1.Sum(b), sha256.Sum256(b), sha512.Sum512(b)
 	var out []form
 	for name, sum := range map[string][]byte{"MD5": m[:], "SHA-1": s1[:], "SHA-256": s2[:], "SHA-512": s5[:]} {
-		out = append(out, form{name, hex.EncodeToString(sum)}, form{name, base64.StdEncoding.EncodeToString(sum)})
+		out = append(out, form{name, hex.EncodeToString(sum)}, form{name, strings.ToUpper(hex.EncodeToString(sum))}, form{name, base64.StdEncoding.EncodeToString(sum)})
 	}
 	slices.SortFunc(out, func(a, b form) int { return strings.Compare(a.name+a.text, b.name+b.text) })
 	return out
@@ -142,18 +143,12 @@ func find(forms []form, text string) string {
 	if text == "" {
 		return ""
 	}
-	lower := strings.ToLower(text)
 	for _, f := range forms {
-		if strings.Contains(text, f.text) || isHex(f.text) && strings.Contains(lower, f.text) {
+		if strings.Contains(text, f.text) {
 			return f.name
 		}
 	}
 	return ""
-}
-
-func isHex(s string) bool {
-	_, err := hex.DecodeString(s)
-	return err == nil && len(s) >= 16
 }
 
 // storedClasses are the forms that salted slow hashes are written in.

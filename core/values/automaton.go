@@ -1,6 +1,7 @@
 package values
 
 import (
+	"math/bits"
 	"slices"
 	"sort"
 	"sync"
@@ -254,23 +255,22 @@ func (a *Automaton) minimal() *Automaton {
 			groups = 2
 		}
 	}
-	signature := make([]byte, 0, 4*(a.classes+1))
+	fresh := make([]int32, n)
 	for {
-		known := make(map[string]int32, groups)
-		fresh := make([]int32, n)
+		known := make(map[digest]int32, groups)
 		for s := range n {
-			signature = appendInt32(signature[:0], group[s])
-			for c := range a.classes {
-				signature = appendInt32(signature, group[a.next[s*a.classes+c]])
+			signature := digest{}.add(group[s])
+			for _, to := range a.next[s*a.classes : (s+1)*a.classes] {
+				signature = signature.add(group[to])
 			}
-			id, ok := known[string(signature)]
+			id, ok := known[signature]
 			if !ok {
 				id = int32(len(known))
-				known[string(signature)] = id
+				known[signature] = id
 			}
 			fresh[s] = id
 		}
-		group = fresh
+		group, fresh = fresh, group
 		if len(known) == groups {
 			break
 		}
@@ -287,25 +287,27 @@ func (a *Automaton) minimal() *Automaton {
 	return out.mergeClasses()
 }
 
-func appendInt32(b []byte, v int32) []byte {
-	return append(b, byte(v), byte(v>>8), byte(v>>16), byte(v>>24))
+// digest stands for a list of numbers: 128 bits, so that two lists that differ will not meet in one.
+type digest [2]uint64
+
+func (d digest) add(v int32) digest {
+	return digest{(d[0] ^ uint64(uint32(v))) * 0x9E3779B97F4A7C15, bits.RotateLeft64(d[1], 23)*0xBF58476D1CE4E5B9 + uint64(uint32(v)) + 1}
 }
 
 func (a *Automaton) mergeClasses() *Automaton {
 	alpha := &alphabet{}
-	known := map[string]uint16{}
+	known := map[digest]uint16{}
 	renamed := make([]uint16, a.classes)
 	var kept []int
-	var column []byte
 	for c := range a.classes {
-		column = append(column[:0], byte(runeLen(a.sample[c])))
+		column := digest{}.add(int32(runeLen(a.sample[c])))
 		for s := range a.accept {
-			column = appendInt32(column, a.next[s*a.classes+c])
+			column = column.add(a.next[s*a.classes+c])
 		}
-		id, ok := known[string(column)]
+		id, ok := known[column]
 		if !ok {
 			id = uint16(len(known))
-			known[string(column)] = id
+			known[column] = id
 			alpha.sample = append(alpha.sample, a.sample[c])
 			kept = append(kept, c)
 		}

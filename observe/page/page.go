@@ -7,14 +7,13 @@ import (
 
 	"oddtick/core/observation"
 
-	"github.com/PuerkitoBio/goquery"
 	"golang.org/x/net/html"
 )
 
 // Read reads a page. names are the request names of the form under test: the form of the page that has most of them is it.
 // Nothing of the page is executed.
 func Read(body, address string, names []string) (*observation.Page, error) {
-	doc, err := goquery.NewDocumentFromReader(strings.NewReader(body))
+	root, err := html.Parse(strings.NewReader(body))
 	if err != nil {
 		return nil, fmt.Errorf("read the page %s: %w", address, err)
 	}
@@ -22,87 +21,133 @@ func Read(body, address string, names []string) (*observation.Page, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the page's address %s: %w", address, err)
 	}
-	p := &observation.Page{URL: address, Title: strings.TrimSpace(doc.Find("title").First().Text()), Language: doc.Find("html").AttrOr("lang", "")}
-	form := formWith(doc, names)
-	if form != nil {
-		p.Form = readForm(doc, form, base)
+	s := survey(root)
+	p := &observation.Page{URL: address, Title: squash(s.title), Language: s.language}
+	if form := s.formWith(names); form != nil {
+		p.Form = s.readForm(form, base)
 	}
-	p.Texts = texts(doc)
+	p.Texts = texts(s.body, s.tied)
 	return p, nil
 }
 
 // Forms describes the forms of a page by their controls' names, for an error that says which there are.
 func Forms(body string) []string {
-	doc, err := goquery.NewDocumentFromReader(strings.NewReader(body))
+	root, err := html.Parse(strings.NewReader(body))
 	if err != nil {
 		return nil
 	}
+	s := survey(root)
 	var out []string
-	doc.Find("form").Each(func(_ int, form *goquery.Selection) {
+	for _, form := range s.forms {
 		var names []string
-		for _, c := range controlsOf(doc, form) {
-			if name := c.AttrOr("name", ""); name != "" {
+		for _, c := range s.controls {
+			if name := attr(c.node, "name"); c.owner == form && name != "" {
 				names = append(names, name)
 			}
 		}
 		out = append(out, strings.Join(names, ", "))
-	})
+	}
 	return out
 }
 
-func formWith(doc *goquery.Document, names []string) *goquery.Selection {
+// surveyed is what one walk over a page's tree finds.
+type surveyed struct {
+	title, language string
+	body            *html.Node
+	forms           []*html.Node
+	controls        []control
+	// tied maps the ids that controls refer to as their description or error to the control's name.
+	tied map[string]string
+}
+
+// control is a control with the form that owns it: the one around it, or the one it names.
+type control struct {
+	node     *html.Node
+	owner    *html.Node
+	disabled bool
+}
+
+func survey(root *html.Node) *surveyed {
+	s := &surveyed{tied: map[string]string{}}
+	byID := map[string]*html.Node{}
+	var walk func(n, form *html.Node, disabled bool)
+	walk = func(n, form *html.Node, disabled bool) {
+		if n.Type == html.ElementNode {
+			switch n.Data {
+			case "html":
+				s.language = attr(n, "lang")
+			case "body":
+				s.body = n
+			case "title":
+				if s.title == "" {
+					s.title = textOf(n)
+				}
+			case "form":
+				form = n
+				s.forms = append(s.forms, n)
+				byID[attr(n, "id")] = n
+			case "fieldset":
+				disabled = disabled || hasAttr(n, "disabled")
+			case "input", "select", "textarea", "button":
+				s.controls = append(s.controls, control{n, form, disabled || hasAttr(n, "disabled")})
+				for _, id := range strings.Fields(attr(n, "aria-describedby") + " " + attr(n, "aria-errormessage")) {
+					s.tied[id] = attr(n, "name")
+				}
+			}
+		}
+		for c := n.FirstChild; c != nil; c = c.NextSibling {
+			walk(c, form, disabled)
+		}
+	}
+	walk(root, nil, false)
+	for i := range s.controls {
+		if id := attr(s.controls[i].node, "form"); id != "" {
+			s.controls[i].owner = byID[id]
+		}
+	}
+	return s
+}
+
+func (s *surveyed) formWith(names []string) *html.Node {
 	wanted := map[string]bool{}
 	for _, n := range names {
 		wanted[n] = true
 	}
-	var best *goquery.Selection
+	var best *html.Node
 	most := 0
-	doc.Find("form").Each(func(_ int, form *goquery.Selection) {
+	for _, form := range s.forms {
 		found := map[string]bool{}
-		for _, c := range controlsOf(doc, form) {
-			if name := c.AttrOr("name", ""); wanted[name] {
+		for _, c := range s.controls {
+			if name := attr(c.node, "name"); c.owner == form && wanted[name] {
 				found[name] = true
 			}
 		}
 		if len(found) > most {
 			best, most = form, len(found)
 		}
-	})
+	}
 	return best
 }
 
-const controlSelector = "input, select, textarea, button"
-
-// controlsOf are a form's own controls: those inside it that name no other form, and those elsewhere that name it.
-func controlsOf(doc *goquery.Document, form *goquery.Selection) []*goquery.Selection {
-	id := form.AttrOr("id", "")
-	var out []*goquery.Selection
-	doc.Find(controlSelector).Each(func(_ int, c *goquery.Selection) {
-		owner, named := c.Attr("form")
-		inside := c.ParentsFiltered("form").First()
-		if named && owner == id && id != "" || !named && inside.Length() > 0 && inside.Get(0) == form.Get(0) {
-			out = append(out, c)
-		}
-	})
-	return out
-}
-
-func readForm(doc *goquery.Document, form *goquery.Selection, base *url.URL) *observation.Form {
-	f := &observation.Form{Method: strings.ToUpper(form.AttrOr("method", "GET")), Encoding: "urlencoded"}
-	if strings.EqualFold(form.AttrOr("enctype", ""), "multipart/form-data") {
+func (s *surveyed) readForm(form *html.Node, base *url.URL) *observation.Form {
+	f := &observation.Form{Method: "GET", Encoding: "urlencoded"}
+	if strings.EqualFold(attr(form, "method"), "post") {
+		f.Method = "POST"
+	}
+	if strings.EqualFold(attr(form, "enctype"), "multipart/form-data") {
 		f.Encoding = "multipart"
 	}
-	if f.Method != "POST" {
-		f.Method = "GET"
-	}
-	target, err := base.Parse(form.AttrOr("action", ""))
+	target, err := base.Parse(attr(form, "action"))
 	if err != nil {
 		target = base
 	}
 	target.Fragment = ""
 	f.Action = target.String()
 	submits := 0
-	for _, c := range controlsOf(doc, form) {
+	for _, c := range s.controls {
+		if c.owner != form {
+			continue
+		}
 		control := readControl(c)
 		if control.Type == "submit" || control.Type == "image" {
 			submits++
@@ -117,39 +162,65 @@ func readForm(doc *goquery.Document, form *goquery.Selection, base *url.URL) *ob
 	return f
 }
 
-func readControl(c *goquery.Selection) observation.Control {
-	_, disabled := c.Attr("disabled")
-	out := observation.Control{Name: c.AttrOr("name", ""), Disabled: disabled || c.ParentsFiltered("fieldset[disabled]").Length() > 0, Invalid: c.AttrOr("aria-invalid", "") == "true"}
-	switch goquery.NodeName(c) {
+func readControl(c control) observation.Control {
+	n := c.node
+	out := observation.Control{Name: attr(n, "name"), Disabled: c.disabled, Invalid: attr(n, "aria-invalid") == "true"}
+	switch n.Data {
 	case "select":
 		out.Type = "select"
-		c.Find("option").Each(func(i int, o *goquery.Selection) {
-			value, ok := o.Attr("value")
-			if !ok {
-				value = strings.Join(strings.Fields(o.Text()), " ")
-			}
-			out.Offered = append(out.Offered, value)
-			if _, selected := o.Attr("selected"); selected || i == 0 {
-				out.Value = value
-			}
-		})
+		readOptions(n, &out)
 	case "textarea":
 		out.Type = "textarea"
-		out.Value = strings.TrimPrefix(c.Text(), "\n")
+		out.Value = textOf(n) // the parser has dropped a leading line end
 	case "button":
-		out.Type = strings.ToLower(c.AttrOr("type", "submit"))
-		out.Value = c.AttrOr("value", "")
+		out.Type = strings.ToLower(attr(n, "type"))
+		if out.Type == "" {
+			out.Type = "submit"
+		}
+		out.Value = attr(n, "value")
 	default:
-		out.Type = strings.ToLower(c.AttrOr("type", "text"))
-		out.Value = c.AttrOr("value", "")
-		_, out.Checked = c.Attr("checked")
-		if (out.Type == "checkbox" || out.Type == "radio") && out.Value == "" {
-			if _, given := c.Attr("value"); !given {
-				out.Value = "on"
-			}
+		out.Type = strings.ToLower(attr(n, "type"))
+		if out.Type == "" {
+			out.Type = "text"
+		}
+		out.Value = attr(n, "value")
+		out.Checked = hasAttr(n, "checked")
+		if (out.Type == "checkbox" || out.Type == "radio") && !hasAttr(n, "value") {
+			out.Value = "on"
 		}
 	}
 	return out
+}
+
+func readOptions(n *html.Node, out *observation.Control) {
+	for c := n.FirstChild; c != nil; c = c.NextSibling {
+		if c.Type != html.ElementNode {
+			continue
+		}
+		if c.Data != "option" {
+			readOptions(c, out)
+			continue
+		}
+		value := attr(c, "value")
+		if !hasAttr(c, "value") {
+			value = squash(textOf(c))
+		}
+		out.Offered = append(out.Offered, value)
+		if hasAttr(c, "selected") || len(out.Offered) == 1 {
+			out.Value = value
+		}
+	}
+}
+
+func textOf(n *html.Node) string {
+	if n.Type == html.TextNode {
+		return n.Data
+	}
+	var b strings.Builder
+	for c := n.FirstChild; c != nil; c = c.NextSibling {
+		b.WriteString(textOf(c))
+	}
+	return b.String()
 }
 
 func attr(n *html.Node, name string) string {

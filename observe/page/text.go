@@ -6,37 +6,23 @@ import (
 
 	"oddtick/core/observation"
 
-	"github.com/PuerkitoBio/goquery"
 	"golang.org/x/net/html"
 )
 
 // texts collects a page's texts: each run of inline content of a block is one, and so is each inline element that is set apart
 // by a class, an id or a role.
-func texts(doc *goquery.Document) []observation.Text {
-	body := doc.Find("body")
-	if body.Length() == 0 {
+func texts(body *html.Node, tied map[string]string) []observation.Text {
+	if body == nil {
 		return nil
 	}
-	w := &walker{tied: tiedTo(doc)}
-	w.walk(body.Get(0))
-	w.flush(body.Get(0))
-	p := placer{tied: w.tied, events: w.events, holds: map[*html.Node]string{}}
+	w := &walker{}
+	w.walk(body)
+	w.flush(body)
+	p := placer{tied: tied, events: w.events, holds: map[*html.Node]string{}}
 	out := make([]observation.Text, 0, len(w.runs))
 	for _, r := range w.runs {
 		out = append(out, p.place(r))
 	}
-	return out
-}
-
-// tiedTo maps the ids that controls refer to as their description or error to the control's name.
-func tiedTo(doc *goquery.Document) map[string]string {
-	out := map[string]string{}
-	doc.Find("[aria-describedby], [aria-errormessage]").Each(func(_ int, c *goquery.Selection) {
-		name := c.AttrOr("name", "")
-		for _, id := range strings.Fields(c.AttrOr("aria-describedby", "") + " " + c.AttrOr("aria-errormessage", "")) {
-			out[id] = name
-		}
-	})
 	return out
 }
 
@@ -54,7 +40,6 @@ type event struct {
 }
 
 type walker struct {
-	tied   map[string]string
 	events []event
 	runs   []run
 	buffer strings.Builder
