@@ -93,8 +93,8 @@ func (j *judgement) failing() []*spec.PreparedRule {
 		if phase == spec.PhaseBrowser && j.w.Driver == HTTP {
 			continue // a browser's own checks are not made
 		}
-		for _, r := range j.p.Rules {
-			if r.Phase == phase && r.Layer != spec.InDatabase && !j.passes(r) {
+		for _, r := range j.p.Phase(phase) {
+			if r.Layer != spec.InDatabase && !j.passes(r) {
 				out = append(out, r)
 			}
 		}

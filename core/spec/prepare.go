@@ -33,6 +33,7 @@ type Prepared struct {
 	// Rules are all rules in the order in which failures are reported: fields in page order, each with its rules as written,
 	// then the rules across fields.
 	Rules    []*PreparedRule
+	byPhase  [PhaseLookup + 1][]*PreparedRule
 	byID     map[string]*PreparedField
 	programs map[string]cel.Program // by expression, of stored columns
 }
@@ -101,6 +102,9 @@ var emailAutomaton = func() *values.Automaton {
 // Field returns a field by its id, nil when there is none.
 func (p *Prepared) Field(id string) *PreparedField { return p.byID[id] }
 
+// Phase returns the rules of a phase, in the order of Rules.
+func (p *Prepared) Phase(phase Phase) []*PreparedRule { return p.byPhase[phase] }
+
 // Prepare compiles a form; what cannot be compiled is returned as Problems.
 func (f *Form) Prepare() (*Prepared, error) {
 	b := &builder{form: f, p: &Prepared{Form: f, byID: map[string]*PreparedField{}, programs: map[string]cel.Program{}}}
@@ -118,6 +122,9 @@ func (f *Form) Prepare() (*Prepared, error) {
 		b.p.Rules = append(b.p.Rules, field.Rules...)
 	}
 	b.p.Rules = append(b.p.Rules, b.p.Across...)
+	for _, r := range b.p.Rules {
+		b.p.byPhase[r.Phase] = append(b.p.byPhase[r.Phase], r)
+	}
 	return b.p, nil
 }
 
