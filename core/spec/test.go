@@ -8,6 +8,7 @@ import (
 	"oddtick/core/values"
 
 	"cel.dev/cel-go/cel"
+	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
 )
 
@@ -177,7 +178,7 @@ func (r *PreparedRule) Fold(s string) string {
 	for _, what := range r.Ignoring {
 		switch what {
 		case "case":
-			s = strings.ToLower(strings.ToUpper(s))
+			s = cases.Fold().String(s)
 		case "spaces":
 			s = strings.TrimSpace(s)
 		case "accents":
