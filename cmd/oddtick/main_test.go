@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"net"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"os/exec"
@@ -14,7 +15,6 @@ import (
 	"strings"
 	"syscall"
 	"testing"
-	"time"
 
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/practice"
@@ -201,16 +201,26 @@ func TestATakenPortIsNamed(t *testing.T) {
 
 func TestAnInterruptedRunSaysSo(t *testing.T) {
 	t.Parallel()
-	address, dsn := site(t)
-	cmd := command("run", join, "--site", address, "--database", dsn, "--depth", "thorough")
+	dsn := dbtest.DSN(t)
+	s, err := practice.Open(context.Background(), practice.Config{DSN: dsn, HashCost: 8})
+	require.NoError(t, err)
+	defer s.Close()
+	submitted := make(chan struct{}, 1000)
+	handler := s.Handler(false)
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodPost {
+			submitted <- struct{}{}
+		}
+		handler.ServeHTTP(w, r)
+	}))
+	defer server.Close()
+	cmd := command("run", join, "--site", server.URL, "--database", dsn, "--depth", "thorough")
 	var out bytes.Buffer
 	cmd.Stdout = &out
 	require.NoError(t, cmd.Start())
-	time.Sleep(250 * time.Millisecond)
+	<-submitted
 	require.NoError(t, cmd.Process.Signal(syscall.SIGINT))
 	_ = cmd.Wait()
-	if cmd.ProcessState.ExitCode() == 0 {
-		t.Skip("the run was faster than the interrupt")
-	}
 	require.Equal(t, 2, cmd.ProcessState.ExitCode(), "what was not run is not observed")
+	require.Contains(t, out.String(), "stopped before the end")
 }

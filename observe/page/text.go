@@ -37,6 +37,17 @@ type event struct {
 	control string // a control's name, or
 	label   string // the id a label is for
 	id      string // the control's id
+	form    *html.Node
+}
+
+// formAround is the form that an element stands in, nil for none.
+func formAround(n *html.Node) *html.Node {
+	for ; n != nil; n = n.Parent {
+		if n.Type == html.ElementNode && n.Data == "form" {
+			return n
+		}
+	}
+	return nil
 }
 
 type walker struct {
@@ -63,11 +74,11 @@ func (w *walker) walk(n *html.Node) {
 	case "input", "select", "textarea", "button":
 		w.flush(n.Parent)
 		if name := attr(n, "name"); name != "" && attr(n, "type") != "hidden" && attr(n, "type") != "submit" && n.Data != "button" {
-			w.events = append(w.events, event{control: name, id: attr(n, "id")})
+			w.events = append(w.events, event{control: name, id: attr(n, "id"), form: formAround(n)})
 		}
 	case "label":
 		w.flush(n.Parent)
-		w.events = append(w.events, event{label: attr(n, "for")})
+		w.events = append(w.events, event{label: attr(n, "for"), form: formAround(n)})
 	}
 	if unread[n.Data] {
 		return
@@ -200,6 +211,9 @@ func (p *placer) beside(r run) string {
 		return ""
 	}
 	before := p.events[r.event-1]
+	if before.form == nil || before.form != formAround(r.node) {
+		return ""
+	}
 	if before.control != "" {
 		return before.control
 	}

@@ -1,0 +1,213 @@
+package design_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/oracle"
+	"oddtick/core/values"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+// outcomes maps a form's case ids, without the form's name and the driver, to the outcome expected.
+func outcomes(t require.TestingT, fields string, depth design.Depth) (map[string]string, *design.Designer) {
+	d := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields))
+	cases, _ := d.Cases(depth)
+	out := map[string]string{}
+	for _, c := range cases {
+		out[strings.TrimSuffix(strings.TrimPrefix(c.ID, "f/"), "/http")] = strings.Fields(string(c.Last().Expect))[0]
+	}
+	return out, d
+}
+
+func pick(all map[string]string, prefix string) map[string]string {
+	out := map[string]string{}
+	for id, v := range all {
+		if rest, ok := strings.CutPrefix(id, prefix); ok {
+			out[rest] = v
+		}
+	}
+	return out
+}
+
+func TestBoundariesOfLengths(t *testing.T) {
+	t.Parallel()
+	all, _ := outcomes(t, "  - {name: a, rules: [{length: {min: 2, max: 9}}]}\n", design.Standard)
+	require.Equal(t, map[string]string{
+		"min-1": "rejected", "min": "accepted", "min+1": "accepted", "max-1": "accepted", "max": "accepted", "max+1": "rejected", "max.wide": "accepted", "max+1.wide": "rejected", "max.far": "rejected",
+	}, pick(all, "a.length."))
+	quick, _ := outcomes(t, "  - {name: a, rules: [{length: {min: 2, max: 9}}]}\n", design.Quick)
+	require.Equal(t, map[string]string{"min-1": "rejected", "min": "accepted", "max": "accepted", "max+1": "rejected"}, pick(quick, "a.length."), "two values at each end")
+	one, _ := outcomes(t, "  - {name: a, rules: [{required: {}}, {length: {min: 1, max: 1}}]}\n", design.Standard)
+	require.NotContains(t, one, "a.length.min-1", "length 0 is blank, which is another rule's")
+}
+
+// TestLengthBoundariesByBruteForce: for any pair of bounds, each end has a value on both sides, of exactly that length.
+func TestLengthBoundariesByBruteForce(t *testing.T) {
+	t.Parallel()
+	rapid.Check(t, func(t *rapid.T) {
+		lo := rapid.IntRange(2, 12).Draw(t, "min")
+		hi := rapid.IntRange(lo, 40).Draw(t, "max")
+		unit := rapid.SampledFrom([]values.Unit{values.Characters, values.Bytes, values.UTF16}).Draw(t, "unit")
+		_, d := outcomes(t, fmt.Sprintf("  - {name: a, rules: [{length: {min: %d, max: %d, in: %s}}]}\n", lo, hi, unit), design.Standard)
+		cases, omitted := d.Cases(design.Standard)
+		require.Empty(t, omitted)
+		lengths := map[int]oracle.Outcome{}
+		for _, c := range cases {
+			if !strings.HasPrefix(c.ID, "f/a.length.") {
+				continue
+			}
+			subs, expectations := resolve(t, d, c, rapid.Int64Range(1, 1e9).Draw(t, "run"), time.Now())
+			v, _ := subs[0].Value("a")
+			lengths[unit.Length(v)] = expectations[0].Outcome
+		}
+		for n, want := range map[int]oracle.Outcome{lo - 1: oracle.RejectedByServer, lo: oracle.Accepted, hi: oracle.Accepted, hi + 1: oracle.RejectedByServer} {
+			require.Equal(t, want, lengths[n], "length %d of %d to %d", n, lo, hi)
+		}
+	})
+}
+
+func TestBoundariesOfNumbers(t *testing.T) {
+	t.Parallel()
+	for fields, want := range map[string]map[string]string{
+		"{range: {min: 0.001, max: 500}}":               {"range.min-1": "rejected", "range.min": "accepted", "range.max+1": "rejected", "range.negative": "rejected"},
+		"{range: {min: 25, max: 250}}, {step: {by: 5}}": {"range.min-1": "rejected", "range.min+1": "accepted", "range.max": "accepted", "step.half": "rejected", "step.eighth": "rejected"},
+		"{range: {min: -3, max: 3, exclusive: true}}":   {"range.min": "rejected", "range.max": "rejected", "range.min+1": "accepted", "range.max-1": "accepted"},
+		"{range: {max: 10}}":                            {"range.max": "accepted", "range.max+1": "rejected", "range.max.far": "rejected"},
+		"{step: {by: 0.25}}":                            {"step.half": "rejected"},
+		"{required: {}}":                                {"blank": "rejected", "number.words": "rejected"},
+	} {
+		all, _ := outcomes(t, "  - {name: a, kind: number, rules: ["+fields+"]}\n", design.Thorough)
+		for id, v := range want {
+			require.Equal(t, v, all["a."+id], "%s: %s in %v", fields, id, all)
+		}
+	}
+}
+
+func TestBoundariesOfDays(t *testing.T) {
+	t.Parallel()
+	d := designer(t, prepared(t, "form: f\npage: /\nfields:\n  - {name: a, kind: date, rules: [{range: {min: 'today - 2 weeks', max: 2031-04-30}}]}\n"))
+	cases, _ := d.Cases(design.Standard)
+	now := time.Date(2028, 3, 10, 23, 30, 0, 0, time.UTC)
+	got := map[string]string{}
+	for _, c := range cases {
+		subs, _ := resolve(t, d, c, 1, now)
+		got[c.ID], _ = subs[0].Value("a")
+	}
+	for id, want := range map[string]string{"min-1": "2028-02-24", "min": "2028-02-25", "min+1": "2028-02-26", "max-1": "2031-04-29", "max": "2031-04-30", "max+1": "2031-05-01", "max.far": "2999-12-31"} {
+		require.Equal(t, want, got["f/a.range."+id+"/http"], id)
+	}
+}
+
+func TestChoicesAndTicks(t *testing.T) {
+	t.Parallel()
+	all, _ := outcomes(t, `  - {name: c, kind: one choice, options: [{label: Half, value: h}, {label: Whole, value: w}], rules: [{required: {}}]}
+  - {name: o, kind: checkbox}
+  - {name: m, kind: checkbox, rules: [{ticked: {}}]}
+`, design.Standard)
+	require.Equal(t, map[string]string{"option.h": "accepted", "option.w": "accepted", "blank": "rejected", "listed.not_offered": "rejected", "listed.label": "rejected"}, pick(all, "c."))
+	require.Equal(t, map[string]string{"ticked": "accepted", "unticked": "accepted"}, pick(all, "o."))
+	require.Equal(t, map[string]string{"ticked": "accepted", "unticked": "rejected"}, pick(all, "m."))
+}
+
+func TestWhatSitesStumbleOver(t *testing.T) {
+	t.Parallel()
+	free, d := outcomes(t, "  - {name: note, rules: [{length: {max: 500}}]}\n", design.Standard)
+	require.Equal(t, map[string]string{"emoji": "accepted", "accents": "accepted", "quotes": "accepted", "markup": "accepted", "plus_percent": "accepted", "zeros": "accepted"}, pick(free, "note.guess."))
+	cases, _ := d.Cases(design.Standard)
+	i := slices.IndexFunc(cases, func(c *design.Case) bool { return strings.Contains(c.ID, "markup") })
+	subs, _ := resolve(t, d, cases[i], 1, time.Now())
+	v, _ := subs[0].Value("note")
+	require.Equal(t, "moss <b>row</b> &amp; bed", v)
+	digits, _ := outcomes(t, "  - {name: n, rules: [{pattern: {is: '[0-9]{4}'}}]}\n", design.Standard)
+	require.Equal(t, map[string]string{"zeros": "accepted"}, pick(digits, "n.guess."), "only what the rules let stand")
+}
+
+func TestUniquenessFollowsWhatIsPromised(t *testing.T) {
+	t.Parallel()
+	plain, _ := outcomes(t, "  - {name: a, rules: [{unique: {column: t.a}}]}\n", design.Standard)
+	require.Equal(t, map[string]string{"new": "accepted", "same": "rejected"}, pick(plain, "a.unique."), "without a promise about case it is not judged")
+	folded, _ := outcomes(t, "  - {name: a, sent: [trim, lower], rules: [{unique: {column: t.a}}]}\n", design.Standard)
+	require.Equal(t, map[string]string{"new": "accepted", "same": "rejected", "case": "rejected", "spaces": "rejected"}, pick(folded, "a.unique."))
+}
+
+func TestTheWholeForm(t *testing.T) {
+	t.Parallel()
+	d := designer(t, prepared(t, `form: f
+page: /
+token: [csrf, nonce]
+fields:
+  - {name: a, rules: [{required: {}}]}
+  - {name: p, kind: password, rules: [{required: {}}]}
+accepted: {to: /done}
+stored: [{insert: t, columns: {a: {from: a}, role: {is: user}, paid: {is: 1}, hash: {secret: p}, seen: {now: within 5s}, gone: {"null": true}}}]
+`))
+	cases, _ := d.Cases(design.Standard)
+	byID := map[string]*design.Case{}
+	for _, c := range cases {
+		byID[c.ID] = c
+	}
+	require.Equal(t, []string{"csrf", "nonce"}, byID["f/form.without_token/http"].Last().Without)
+	require.Equal(t, []string{"token"}, byID["f/form.without_token/http"].Last().Breaks)
+	require.Equal(t, []oracle.Pair{{Name: "gone", Value: "2001-01-01 00:00:00"}, {Name: "paid", Value: "0"}, {Name: "role", Value: "admin"}, {Name: "is_admin", Value: "1"}, {Name: "id", Value: "1"}}, byID["f/form.surplus/http"].Last().Extra)
+	require.Equal(t, design.Reload, byID["f/form.reload/http"].Last().Do)
+	require.Equal(t, []string{"a.required", "p.required"}, byID["f/form.all_blank/http"].Last().Breaks)
+	require.Len(t, byID["f/form.same_p/http"].Steps, 2)
+	stays := designer(t, prepared(t, "form: f\npage: /\nfields: [{name: a}]\naccepted: {status: 200}\n"))
+	without, _ := stays.Cases(design.Standard)
+	for _, c := range without {
+		require.NotContains(t, c.ID, "form.reload", "a page that answers itself submits again on reload, as promised")
+		require.NotContains(t, c.ID, "form.without_token")
+	}
+}
+
+func TestPromisesInWords(t *testing.T) {
+	t.Parallel()
+	p := prepared(t, `form: f
+page: /
+fields:
+  - {name: a, rules: [{required: {}}, {length: {min: 3}}, {length: {id: same, min: 4, max: 4, in: bytes}}, {unique: {column: t.a, ignoring: [case, accents]}}, {characters: {of: a-z}}]}
+  - {name: n, kind: number, rules: [{range: {max: 4}}, {step: {by: 0.5}}]}
+  - {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}, {email: {}}]}
+across: [{holds: a != b}]
+`)
+	require.Equal(t, []string{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, design.Promises(p.Fields[0]))
+	require.Equal(t, []string{"optional", "up to 4", "in steps of 0.5", "a number"}, design.Promises(p.Fields[1]))
+	require.Equal(t, []string{"the same as a", "not the same as a", "an address"}, design.Promises(p.Fields[2]))
+	require.Equal(t, "a != b", design.InWords(p.Across[0]))
+}
+
+func TestEveryRuleBelongsToARow(t *testing.T) {
+	t.Parallel()
+	p := join(t)
+	cases, _ := designer(t, p).Cases(design.Thorough)
+	rows := design.Rows(p, cases)
+	ids := []string{}
+	for _, r := range rows {
+		ids = append(ids, r.ID)
+		require.NotZero(t, r.Cases)
+		for i, s := range r.Scales {
+			require.NotEmpty(t, s.Ticks)
+			require.True(t, s.Measured == (i == 0) || !s.Measured, "the measured scale leads")
+			open := false
+			for _, tick := range s.Ticks {
+				if tick.Opens {
+					require.False(t, open)
+					open = true
+				}
+				require.Equal(t, open, tick.Accepted, "%s %s", r.ID, tick.Label)
+				if tick.Closes {
+					open = false
+				}
+			}
+			require.False(t, open, "every band is closed")
+		}
+	}
+	require.Equal(t, []string{"username", "email", "password", "again", "membership", "born", "plots", "heard", "terms", "across", "uniqueness", "form"}, ids)
+}
