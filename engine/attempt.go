@@ -10,6 +10,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
 )
@@ -83,12 +84,12 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 			a.env.OnPage[c.Name] = c.Value
 		}
 	}
-	sent, world, reason, err := a.compose(ctx, i, before.Form)
+	sent, world, stop, err := a.compose(ctx, i, before.Form)
 	if err != nil {
 		return nil, err
 	}
-	if reason != "" {
-		return &judge.StepResult{Do: s.Do, Judgement: judge.Unobserved(reason)}, nil
+	if stop != nil {
+		return &judge.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
 	expectation := oracle.Expect(a.r.p, world, sent)
 	o := &observation.Step{Sent: sent, At: time.Now().UTC(), Before: before, CookiesBefore: a.visitor.Cookies(), Watched: a.r.dbs.tables(), Changes: []observation.Change{}}
@@ -134,6 +135,9 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 		}
 	}
 	o.CookiesAfter = a.visitor.Cookies()
+	if e.Outcome == oracle.Accepted && failure == nil {
+		a.lookForShown(ctx, e, o)
+	}
 	if a.watch {
 		changes, err := a.r.dbs.changes(ctx)
 		if err != nil {
@@ -149,9 +153,41 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
 
+// lookForShown goes to the places where saved values are promised to be seen.
+func (a *attempt) lookForShown(ctx context.Context, e *oracle.Expectation, o *observation.Step) {
+	for _, want := range e.Shown {
+		got := observation.ShownAt{Page: want.Page, At: want.At}
+		exchanges, err := a.visitor.Look(ctx, want.Page)
+		if err == nil {
+			last := exchanges[len(exchanges)-1]
+			if last.Status >= 400 {
+				err = fmt.Errorf("the page answers with status %d", last.Status)
+			} else {
+				got.Texts, err = page.TextsAt(last.Body, want.At)
+			}
+		}
+		if err != nil {
+			got.Failure = err.Error()
+		}
+		o.Shown = append(o.Shown, got)
+	}
+}
+
+// impossible says why the page does not let a visitor send these values: a choice left blank that offers no blank.
+func (a *attempt) impossible(form *observation.Form, values design.Resolved) string {
+	for _, f := range a.r.p.Fields {
+		v, present := values[f.ID]
+		c := form.Control(f.Name)
+		if f.Kind == spec.OneChoice && present && v == "" && len(f.Rules) > 0 && c != nil && c.Type == "select" && !slices.Contains(c.Offered, "") && !f.Required() {
+			return "the page offers no blank choice for " + f.Label
+		}
+	}
+	return ""
+}
+
 // compose resolves a step's recipes until no unique value is taken that should be new, and puts the submission together as a
-// browser would. reason is set when there is no such value.
-func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (sent *oracle.Submission, world *oracle.World, reason string, err error) {
+// browser would. stop is set when there is no such value, or the page does not let it be sent.
+func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (sent *oracle.Submission, world *oracle.World, stop *judge.Step, err error) {
 	s := &a.c.Steps[i]
 	base := a.env.Try
 	defer func() { a.env.Try = base }()
@@ -159,19 +195,22 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 		a.env.Try = base + try
 		values, err := a.r.c.Designer.Resolve(a.c, i, &a.env)
 		if err != nil {
-			return nil, nil, err.Error(), nil
+			return nil, nil, judge.Unobserved(err.Error()), nil
+		}
+		if why := a.impossible(form, values); why != "" {
+			return nil, nil, judge.Inapplicable(why), nil
 		}
 		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
 		world = &oracle.World{Now: a.env.Now, Language: a.r.c.Language, Driver: s.Driver}
 		if world.Taken, err = a.answer(ctx, oracle.Needs(a.r.p, sent)); err != nil {
-			return nil, nil, "", err
+			return nil, nil, nil, err
 		}
 		if !takenByChance(s, world.Taken) {
 			a.env.Earlier = append(a.env.Earlier, values)
-			return sent, world, "", nil
+			return sent, world, nil, nil
 		}
 	}
-	return nil, nil, "no unused value left for a field whose values must be new", nil
+	return nil, nil, judge.Unobserved("no unused value left for a field whose values must be new"), nil
 }
 
 func takenByChance(s *design.Step, taken map[string]bool) bool {
@@ -223,7 +262,7 @@ func assemble(form *observation.Form, fields *oracle.Submission, names []string,
 		if slices.Contains(names, c.Name) {
 			placed[c.Name] = true
 			for _, p := range fields.Pairs {
-				if p.Name == c.Name {
+				if p.Name == c.Name && (c.Type != "radio" || p.Value != "") { // of radio buttons none is chosen by sending none
 					out.Pairs = append(out.Pairs, p)
 				}
 			}

@@ -170,3 +170,39 @@ func TestSitesThatBreakDown(t *testing.T) {
 		})
 	}
 }
+
+// TestChoicesThatOfferNoBlank: of radio buttons none is sent when none is chosen; a list without a blank option cannot be left blank.
+func TestChoicesThatOfferNoBlank(t *testing.T) {
+	t.Parallel()
+	var got record
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodPost {
+			_ = r.ParseForm()
+			got.add(r.PostForm.Encode())
+			if share := r.PostForm.Get("share"); share != "" && share != "h" && share != "w" {
+				fmt.Fprint(w, `<form method=post><input type=radio name=share value=h><input type=radio name=share value=w><select name=area><option value=b>B</select></form><p class=error>No.</p>`)
+				return
+			}
+			http.Redirect(w, r, "/done", http.StatusSeeOther)
+			return
+		}
+		if r.URL.Path == "/done" {
+			fmt.Fprint(w, `<ul><li class=mine>h</li></ul>`)
+			return
+		}
+		fmt.Fprint(w, `<form method=post><input type=radio name=share value=h><input type=radio name=share value=w checked><select name=area><option value=b>B</select></form>`)
+	}))
+	defer server.Close()
+	results := runOn(t, server.URL, `form: f
+page: /
+fields:
+  - {name: share, kind: one choice, options: [{value: h}, {value: w}]}
+  - {name: area, kind: one choice, options: [{value: b}]}
+accepted: {to: /done, shown: [{page: /done, at: li.mine, text: "{share}"}]}
+`)
+	require.Contains(t, got.seen, "area=b", "no radio button is chosen")
+	require.Equal(t, judge.DoesNotApply, results["f/area.blank/http"].Verdict)
+	require.Contains(t, results["f/area.blank/http"].Headline, "the page offers no blank choice for area")
+	require.Equal(t, judge.AsExpected, results["f/share.option.h/http"].Verdict, results["f/share.option.h/http"].Headline)
+	require.Equal(t, judge.Odd, results["f/share.option.w/http"].Verdict, "the page shows another value than was saved")
+}

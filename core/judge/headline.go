@@ -55,6 +55,8 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 			return "another message is shown"
 		case p.Name == "success reply":
 			return "the success reply is " + p.Kind
+		case strings.HasPrefix(p.Name, "shown on "):
+			return "the saved value is not " + p.Name
 		case p.Name == "before submitting":
 			return "a message is shown before submitting"
 		}

@@ -41,6 +41,17 @@ func Unobserved(why string) *Step {
 	return s
 }
 
+// Inapplicable is a step that the page does not let a visitor make, with the reason.
+func Inapplicable(why string) *Step {
+	s := &Step{Verdict: DoesNotApply, Headline: "Does not apply: " + why}
+	for _, name := range Checks {
+		c := Check{Check: name}
+		c.irrelevant("all", why)
+		s.Checks = append(s.Checks, c.finish())
+	}
+	return s
+}
+
 // Case folds the verdicts of a case's steps.
 func Case(steps []*Step) Verdict {
 	list := make([]Verdict, len(steps))

@@ -290,6 +290,52 @@ func TestSessionRenewed(t *testing.T) {
 	require.Empty(t, odd(s.judge()))
 }
 
+func TestValuesShownAgain(t *testing.T) {
+	t.Parallel()
+	s := accepted(t)
+	s.e.Shown = []oracle.Shown{{Page: "/waiting-list", At: "li", Text: "maple-row"}}
+	require.Equal(t, judge.NotObserved, s.judge().Checks[2].Verdict, "a page that was not opened is not counted as passed")
+	s.o.Shown = []observation.ShownAt{{Page: "/waiting-list", Texts: []string{"fern", "1. maple-row"}}}
+	require.Empty(t, odd(s.judge()))
+	s.o.Shown[0].Texts = s.o.Shown[0].Texts[:1]
+	got := s.judge()
+	require.Equal(t, []string{"Messages: shown on /waiting-list li: not shown"}, odd(got))
+	require.Equal(t, "Accepted, but the saved value is not shown on /waiting-list li", got.Headline)
+	s.o.Shown[0].Failure = "status 404"
+	require.Len(t, odd(s.judge()), 1)
+}
+
+func TestTheFormAfterAcceptance(t *testing.T) {
+	t.Parallel()
+	filled := map[string]string{"username": "maple-row", "e_mail": "moss@bed.test", "born_on": "1974-03-07", "plots": "2", "heard": "nb"}
+	for promised, c := range map[string]struct {
+		page func(s *scene) *observation.Page
+		odd  int
+	}{
+		"gone":   {func(*scene) *observation.Page { return &observation.Page{} }, 0},
+		"blank":  {func(s *scene) *observation.Page { return s.page(nil, false) }, 0},
+		"filled": {func(s *scene) *observation.Page { return s.page(filled, true) }, 0},
+		"gone ":  {func(s *scene) *observation.Page { return s.page(nil, false) }, 1},
+		"blank ": {func(s *scene) *observation.Page { return s.page(map[string]string{"username": "maple-row"}, true) }, 2},
+		"filled ": {func(s *scene) *observation.Page {
+			return s.page(map[string]string{"username": "fern", "e_mail": "moss@bed.test", "born_on": "1974-03-07", "plots": "2", "heard": "od"}, true)
+		}, 2},
+		"blank  ": {func(*scene) *observation.Page { return &observation.Page{} }, 1},
+	} {
+		s := accepted(t)
+		s.e.Form = strings.TrimSpace(promised)
+		texts := s.o.After.Texts
+		s.o.After = c.page(s)
+		s.o.After.Texts = texts
+		got := odd(s.judge())
+		require.Len(t, got, c.odd, "%s: %v", promised, got)
+		for _, part := range got {
+			require.Contains(t, part, "Refilled values: ")
+			require.Contains(t, part, "not "+s.e.Form)
+		}
+	}
+}
+
 func TestClassify(t *testing.T) {
 	t.Parallel()
 	for stored, want := range map[string]string{

@@ -52,6 +52,7 @@ func (j *judging) messages() Check {
 	j.extra(c, used)
 	if j.e.Outcome == oracle.Accepted {
 		j.reply(c)
+		j.shown(c)
 	}
 	return c.finish()
 }
@@ -253,4 +254,28 @@ func (j *judging) reply(c *Check) {
 		observed = fmt.Sprintf("the page %s without it", pathOf(j.o.After.URL))
 	}
 	c.odd("success reply", "missing", quoted(j.e.Reply), observed)
+}
+
+// shown: saved values are seen where they are promised.
+func (j *judging) shown(c *Check) {
+	if j.observed.outcome != oracle.Accepted {
+		return
+	}
+	for i, want := range j.e.Shown {
+		name := strings.TrimSpace("shown on " + want.Page + " " + want.At)
+		if i >= len(j.o.Shown) {
+			c.unobserved(name, "the page was not opened")
+			continue
+		}
+		got := j.o.Shown[i]
+		if got.Failure != "" {
+			c.odd(name, "not shown", quoted(want.Text), got.Failure)
+			continue
+		}
+		found := false
+		for _, text := range got.Texts {
+			found = found || strings.Contains(squash(text), squash(want.Text))
+		}
+		c.compare(found, name, "not shown", quoted(want.Text), brief(strings.Join(got.Texts, " | ")))
+	}
 }

@@ -9,6 +9,10 @@ import (
 
 func (j *judging) refilled() Check {
 	c := &Check{Check: RefilledValues}
+	if j.e.Outcome == oracle.Accepted && j.e.Form != "" && j.observed.outcome == oracle.Accepted {
+		j.formAfterwards(c)
+		return c.finish()
+	}
 	if j.e.Outcome != oracle.RejectedByServer || len(j.e.Refilled) == 0 {
 		c.irrelevant("values", "nothing is promised of the form's values here")
 		return c.finish()
@@ -35,8 +39,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		return
 	}
 	if f.Kind == spec.Checkbox {
-		words := map[bool]string{true: "ticked", false: "not ticked"}
-		c.compare(control.Checked == want.Ticked, f.ID, "not refilled", words[want.Ticked], words[control.Checked])
+		c.compare(control.Checked == want.Ticked, f.ID, "not refilled", ticked(want.Ticked), ticked(control.Checked))
 		return
 	}
 	if len(control.Offered) > 0 && !want.Blank && !slices.Contains(control.Offered, want.Sent) {
@@ -57,6 +60,45 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		kind = "not refilled"
 	}
 	c.compare(same, f.ID, kind, orBlank(want.Sent), orBlank(control.Value))
+}
+
+// formAfterwards: after acceptance the form is gone, blank or filled, as promised.
+func (j *judging) formAfterwards(c *Check) {
+	form := j.o.After.Form
+	if j.e.Form == "gone" || form == nil {
+		c.compare((form == nil) == (j.e.Form == "gone"), "form", "not "+j.e.Form, j.e.Form, map[bool]string{true: "gone", false: "there"}[form == nil])
+		return
+	}
+	for _, f := range j.p.Fields {
+		control := form.Control(f.Name)
+		if control == nil || f.Kind == spec.Hidden || f.Kind == spec.Trap || f.Secret && j.e.Form == "filled" {
+			continue
+		}
+		sent, present := j.o.Sent.Value(f.Name)
+		v := f.ValueOf(sent, present)
+		switch {
+		case f.Kind == spec.Checkbox:
+			want := j.e.Form == "filled" && present
+			c.compare(control.Checked == want, f.ID, "not "+j.e.Form, ticked(want), ticked(control.Checked))
+		case j.e.Form == "blank" && len(control.Offered) > 0:
+			c.compare(control.Value == control.Offered[0], f.ID, "not blank", orBlank(control.Offered[0]), orBlank(control.Value))
+		case j.e.Form == "blank":
+			shown := control.Value
+			if shown != "" && f.Secret {
+				shown = "filled"
+			}
+			c.compare(control.Value == "" || f.Kind == spec.OneChoice && !control.Checked, f.ID, "not blank", "blank", orBlank(shown))
+		default:
+			c.compare(control.Value == v.Sent || control.Value == v.Normal, f.ID, "not filled", orBlank(v.Sent), orBlank(control.Value))
+		}
+	}
+}
+
+func ticked(yes bool) string {
+	if yes {
+		return "ticked"
+	}
+	return "not ticked"
 }
 
 func orBlank(s string) string {

@@ -4,6 +4,9 @@ import "oddtick/core/oracle"
 
 func (j *judging) session() Check {
 	c := &Check{Check: Session}
+	if promised := j.p.Form.Accepted.Session; promised != nil && promised.SignedIn != "" {
+		c.irrelevant("signed in", "who is signed in is not judged from a single form")
+	}
 	if !j.e.SessionRenewed || j.observed.outcome != oracle.Accepted {
 		c.irrelevant("session", "nothing is promised of the session here")
 		return c.finish()

@@ -110,8 +110,7 @@ func (j *judging) column(c *Check, table string, want *oracle.Column, row []obse
 		j.now(c, name, want, cell, observed)
 	default:
 		if want.Kind == spec.Checkbox {
-			ticked := want.Value == "true"
-			c.compare(truthy(cell) == ticked, name, "other value", map[bool]string{true: "ticked", false: "not ticked"}[ticked], observed)
+			c.compare(truthy(cell) == (want.Value == "true"), name, "other value", ticked(want.Value == "true"), observed)
 			return
 		}
 		expected := want.Value

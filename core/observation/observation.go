@@ -18,6 +18,8 @@ type Step struct {
 	Exchanges []Exchange `json:"exchanges"`
 	// After is the page on which the visitor ends.
 	After *Page `json:"after,omitempty"`
+	// Shown are the places where saved values should be seen, with the texts found there.
+	Shown []ShownAt `json:"shown,omitempty"`
 	// Cookies before and after, by name. Values are digests, as they are secrets.
 	CookiesBefore map[string]string `json:"cookies_before,omitempty"`
 	CookiesAfter  map[string]string `json:"cookies_after,omitempty"`
@@ -26,6 +28,15 @@ type Step struct {
 	// Watched are the watched tables; empty when no database is.
 	Watched []string `json:"watched,omitempty"`
 	// Failure says that no response came: refused, timed out, cut off.
+	Failure string `json:"failure,omitempty"`
+}
+
+// ShownAt is a place on a page, looked at after acceptance.
+type ShownAt struct {
+	Page  string   `json:"page"`
+	At    string   `json:"at,omitempty"` // a CSS selector; "" is the whole page
+	Texts []string `json:"texts"`
+	// Failure says why the place could not be looked at.
 	Failure string `json:"failure,omitempty"`
 }
 

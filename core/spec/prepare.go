@@ -47,6 +47,16 @@ type PreparedField struct {
 	steps  []func(string) string
 }
 
+// Required tells whether a rule of the server asks for a value.
+func (f *PreparedField) Required() bool {
+	for _, r := range f.Rules {
+		if r.Kind == "required" && r.Layer == OnServer {
+			return true
+		}
+	}
+	return false
+}
+
 // PreparedRule is a rule compiled. Field is nil for a rule across fields.
 type PreparedRule struct {
 	// ID is field.rule, or across.rule.

@@ -94,6 +94,7 @@ func TestWhereAMessageStands(t *testing.T) {
 		"hidden":                  {`<form><div><input name=a><p hidden>That is wrong.</p></div><input name=b></form>`, observation.Text{Field: "a", Hidden: true}},
 		"hidden by style":         {`<form><div><input name=a><p style="display: none">That is wrong.</p></div><input name=b></form>`, observation.Text{Field: "a", Hidden: true}},
 		"hidden with all around":  {`<form><div hidden><input name=a><p>That is wrong.</p></div><input name=b></form>`, observation.Text{Field: "a", Hidden: true}},
+		"nor when announced":      {`<p role=alert class="flash ok">That is wrong.</p><form><input name=a></form>`, observation.Text{}},
 		"success is no alarm":     {`<p class="alert alert-success">That is wrong.</p><form><input name=a></form>`, observation.Text{}},
 		"a group marked as wrong": {`<form><div class="field error"><label>A</label><input name=a><p>That is wrong.</p></div><input name=b></form>`, observation.Text{Field: "a"}},
 	} {
@@ -115,6 +116,18 @@ func TestWhatIsAText(t *testing.T) {
 	require.Equal(t, []string{"loose text, joined", "One Moss more.", "Moss", "line", "break"}, got)
 	require.Equal(t, "A page", p.Title)
 	require.Equal(t, "cy", p.Language)
+}
+
+func TestTextsAtASelector(t *testing.T) {
+	t.Parallel()
+	const body = `<ul><li data-me>Moss  <b>row</b></li><li>Fern</li></ul>`
+	for selector, want := range map[string][]string{"li[data-me]": {"Moss row"}, "li": {"Moss row", "Fern"}, "": {"Moss rowFern"}, "p": nil} {
+		got, err := page.TextsAt(body, selector)
+		require.NoError(t, err)
+		require.Equal(t, want, got, selector)
+	}
+	_, err := page.TextsAt(body, "li[")
+	require.ErrorContains(t, err, `the selector "li[" cannot be read`)
 }
 
 func TestBrokenPagesAreRead(t *testing.T) {

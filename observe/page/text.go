@@ -231,7 +231,13 @@ func concealed(n *html.Node) bool {
 
 var alarmWords = regexp.MustCompile(`(?i)(^|[-_\s])(err|errors?|errormessages?|errorlist|invalid|danger|alerts?|warning|fail(ed|ure)?|problems?)($|[-_\s])`)
 
+// calmWords mark what went well, also where the element is otherwise announced like an error.
+var calmWords = regexp.MustCompile(`(?i)(^|[-_\s])(success(ful)?|info|ok|done|confirm(ed|ation)?|thanks)($|[-_\s])`)
+
 // alarming: the element is marked as saying what is wrong.
 func alarming(n *html.Node) bool {
-	return attr(n, "role") == "alert" || attr(n, "aria-live") == "assertive" || alarmWords.MatchString(attr(n, "class")) && !strings.Contains(attr(n, "class"), "success") || alarmWords.MatchString(attr(n, "id"))
+	if calmWords.MatchString(attr(n, "class")) {
+		return false
+	}
+	return attr(n, "role") == "alert" || attr(n, "aria-live") == "assertive" || alarmWords.MatchString(attr(n, "class")) || alarmWords.MatchString(attr(n, "id"))
 }

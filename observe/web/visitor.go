@@ -87,6 +87,13 @@ func (v *Visitor) Open(ctx context.Context, path string) ([]observation.Exchange
 	return v.follow(ctx, &request{method: http.MethodGet, url: target.String()})
 }
 
+// Look opens a page beside the one the visitor sees: a reload stays with that one.
+func (v *Visitor) Look(ctx context.Context, path string) ([]observation.Exchange, error) {
+	last := v.last
+	defer func() { v.last = last }()
+	return v.Open(ctx, path)
+}
+
 // Submit sends pairs to where the form points, in its encoding, and follows redirects.
 func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []oracle.Pair) ([]observation.Exchange, error) {
 	r := &request{method: form.Method, url: form.Action}

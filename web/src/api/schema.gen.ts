@@ -515,6 +515,12 @@ export interface components {
             title?: string;
             url: string;
         };
+        ObservationShownAt: {
+            at?: string;
+            failure?: string;
+            page: string;
+            texts: string[] | null;
+        };
         ObservationStep: {
             after?: components["schemas"]["ObservationPage"];
             /** Format: date-time */
@@ -530,6 +536,7 @@ export interface components {
             exchanges: components["schemas"]["ObservationExchange"][] | null;
             failure?: string;
             sent?: components["schemas"]["OracleSubmission"];
+            shown?: components["schemas"]["ObservationShownAt"][] | null;
             watched?: string[] | null;
         };
         ObservationText: {
