@@ -50,6 +50,7 @@ test: install lint build unit e2e
 unit: web/node_modules/.done
 	cd web && $(NPM) test --silent
 	go test -timeout 12m ./...
+	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
 
 e2e: build
 	cd web && ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts

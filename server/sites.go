@@ -44,6 +44,7 @@ type runBrief struct {
 	Odd       int            `json:"odd" doc:"odd cases"`
 	Unseen    int            `json:"unseen" doc:"cases not observed"`
 	Causes    int            `json:"causes" doc:"groups of odd cases"`
+	Foreign   int            `json:"foreign" doc:"rows that others changed meanwhile"`
 	StartedAt time.Time      `json:"started_at"`
 	EndedAt   *time.Time     `json:"ended_at,omitempty"`
 	StartedBy string         `json:"started_by"`
@@ -139,7 +140,7 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 	if err != nil {
 		return nil, err
 	}
-	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), StartedAt: r.StartedAt, StartedBy: r.StartedBy}
+	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), StartedAt: r.StartedAt, StartedBy: r.StartedBy, Foreign: r.Foreign}
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time
 	}

@@ -73,6 +73,7 @@ func demo(cmd *cobra.Command, set settings) error {
 		return err
 	}
 	fmt.Fprintf(out, "Ostlewick Allotments, the practice site, is at http://%s (its faults: http://%s/switches)\n", siteAddr, siteAddr)
+	fmt.Fprintf(out, "Its database is %s\n", db.DSN("ostlewick"))
 	fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
 	return serveOn(cmd, l, st, out)
 }

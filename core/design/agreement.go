@@ -2,10 +2,12 @@ package design
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/values"
 )
 
 // agreement covers the rules over several fields: fields that must agree or differ, and expressions.
@@ -40,7 +42,7 @@ func (s *sheet) agrees(f *spec.PreparedField, r *spec.PreparedRule) {
 func (s *sheet) expression(r *spec.PreparedRule) {
 	choices := make([][]Recipe, len(r.Names))
 	for i, f := range r.Names {
-		choices[i] = s.d.candidates(f)
+		choices[i] = s.d.candidates(f, r.Expression)
 	}
 	found := map[bool]bool{}
 	try := func(pick []Recipe) {
@@ -49,11 +51,11 @@ func (s *sheet) expression(r *spec.PreparedRule) {
 			replace[f.ID] = pick[i]
 		}
 		probe := &Case{ID: r.ID, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, replace)}}}
-		values, err := s.d.Resolve(probe, 0, &Env{Now: referenceDay, drafts: s.drafts})
+		resolved, err := s.d.Resolve(probe, 0, &Env{Now: referenceDay, drafts: s.drafts})
 		if err != nil {
 			return
 		}
-		sub := s.d.Submission(&probe.Steps[0], values)
+		sub := s.d.Submission(&probe.Steps[0], resolved)
 		for _, token := range s.d.p.Form.Token {
 			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
 		}
@@ -82,30 +84,55 @@ func (s *sheet) expression(r *spec.PreparedRule) {
 	}
 }
 
-// candidates are values of a field between which a rule across fields may change: its options, bounds and blank.
-func (d *Designer) candidates(f *spec.PreparedField) []Recipe {
+var (
+	numbersIn = regexp.MustCompile(`\b\d+(\.\d+)?\b`)
+	textsIn   = regexp.MustCompile(`"([^"]*)"|'([^']*)'`)
+)
+
+// candidates are values of a field between which a rule across fields may change: its options, its bounds, blank, and what the
+// expression itself compares with, on both sides.
+func (d *Designer) candidates(f *spec.PreparedField, expression string) []Recipe {
 	out := []Recipe{d.baseRecipe(f)}
+	add := func(r Recipe) {
+		if !slices.Contains(out, r) {
+			out = append(out, r)
+		}
+	}
+	fixed := func(text string) { add(Recipe{Make: Fixed, Text: text}) }
 	switch f.Kind {
 	case spec.Checkbox:
-		out = append(out, Recipe{Make: Fixed, Text: f.Value}, Recipe{Make: Absent})
+		fixed(f.Value)
+		add(Recipe{Make: Absent})
 	case spec.OneChoice:
 		for _, o := range f.Options {
-			out = append(out, Recipe{Make: Fixed, Text: o.Value})
+			fixed(o.Value)
 		}
 	case spec.Number:
+		bounds := []values.Decimal{}
 		if r := rule(f, "range"); r != nil {
-			if r.MinNumber != nil {
-				out = append(out, Recipe{Make: Fixed, Text: r.MinNumber.String()})
-			}
-			if r.MaxNumber != nil {
-				out = append(out, Recipe{Make: Fixed, Text: r.MaxNumber.String()})
+			for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
+				if b != nil {
+					bounds = append(bounds, *b)
+				}
 			}
 		}
+		for _, text := range numbersIn.FindAllString(expression, -1) {
+			if n, err := values.ParseDecimal(text); err == nil {
+				bounds = append(bounds, n, n.Add(stepOf(f)), n.Sub(stepOf(f)))
+			}
+		}
+		for _, n := range bounds {
+			fixed(n.String())
+		}
+	default:
+		for _, m := range textsIn.FindAllStringSubmatch(expression, -1) {
+			fixed(m[1] + m[2])
+		}
 	}
-	if rule(f, "required") == nil && f.Kind != spec.Checkbox {
-		out = append(out, Recipe{Make: Fixed})
+	if !f.Required() && f.Kind != spec.Checkbox {
+		fixed("")
 	}
-	return slices.Compact(out)
+	return out
 }
 
 // product yields every combination, the first list changing slowest.

@@ -14,7 +14,7 @@ func (s *sheet) boundaries(f *spec.PreparedField) {
 		return
 	}
 	for _, r := range f.Rules {
-		if r.Layer == spec.InBrowser {
+		if r.Layer != spec.OnServer {
 			continue
 		}
 		switch {

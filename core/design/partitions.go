@@ -24,7 +24,7 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 	s.one(Quick, f, "valid", "a usual value", Partitioning, []string{"partition " + f.ID + " valid"}, Recipe{Make: Fresh}, s.textMark(f, "usual", 0))
 	s.normalised(f)
 	for _, r := range f.Rules {
-		if r.Auto != nil && r.Layer != spec.InBrowser {
+		if r.Auto != nil && r.Layer == spec.OnServer {
 			s.broken(f, r)
 		}
 	}

@@ -15,6 +15,8 @@ type fieldSets struct {
 	*spec.PreparedField
 	// valid keeps every rule, is not blank, and is left as it is by the server's normalising.
 	valid values.Set
+	// server keeps every rule of the server, which is all that counts over HTTP.
+	server values.Set
 	// shape is what valid values should look like, where there is such a thing.
 	shape *values.Automaton
 	// broken holds, by rule id, the values that break that rule and no other.
@@ -40,19 +42,35 @@ func textual(f *spec.PreparedField) bool {
 	return false
 }
 
-// ordinary excludes control characters, and what normalising would change.
-func ordinary(f *spec.PreparedField) *values.Automaton {
-	printable := values.AnyRune()
-	control := values.Runes{{Lo: 0, Hi: 0x1F}, {Lo: 0x7F, Hi: 0xA0}, {Lo: 0x200B, Hi: 0x200F}, {Lo: 0x2028, Hi: 0x202F}, {Lo: 0xE000, Hi: 0xF8FF}, {Lo: 0xFFF0, Hi: 0xFFFF}}
-	printable = printable.And(control.Not())
-	if slices.Contains(f.Sent, "lower") {
+// ordinary excludes control characters, spaces at the ends, and what normalising would change.
+func ordinary(f *spec.PreparedField) (*values.Automaton, error) {
+	key := [3]bool{slices.Contains(f.Sent, "lower"), slices.Contains(f.Sent, "upper"), slices.Contains(f.Sent, "collapse")}
+	ordinaryMu.Lock()
+	defer ordinaryMu.Unlock()
+	if known := ordinaryKnown[key]; known != nil {
+		return known, nil
+	}
+	printable := values.AnyRune().And(unusual.Not())
+	if key[0] {
 		printable = printable.And(mustRunes(`\p{Lu}`).Not())
 	}
-	if slices.Contains(f.Sent, "upper") {
+	if key[1] {
 		printable = printable.And(mustRunes(`\p{Ll}`).Not())
 	}
-	return values.Only(printable)
+	auto, err := values.Only(printable).And(unpadded)
+	if err == nil && key[2] {
+		auto, err = auto.And(noDoubling)
+	}
+	ordinaryKnown[key] = auto
+	return auto, err
 }
+
+var (
+	ordinaryMu    sync.Mutex
+	ordinaryKnown = map[[3]bool]*values.Automaton{} // by what normalising makes: small, capital, single spaces
+
+	unusual = values.Runes{{Lo: 0, Hi: 0x1F}, {Lo: 0x7F, Hi: 0xA0}, {Lo: 0x200B, Hi: 0x200F}, {Lo: 0x2028, Hi: 0x202F}, {Lo: 0xE000, Hi: 0xF8FF}, {Lo: 0xFFF0, Hi: 0xFFFF}}
+)
 
 func mustRunes(class string) values.Runes {
 	set, err := values.ClassRunes(class)
@@ -69,10 +87,9 @@ var (
 
 func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 	s := &fieldSets{PreparedField: f, broken: map[string]values.Set{}, now: now, within: map[narrowing]values.Set{}}
-	base := values.NewSet(ordinary(f))
-	parts := []*values.Automaton{unpadded}
-	if slices.Contains(f.Sent, "collapse") {
-		parts = append(parts, noDoubling)
+	plain, err := ordinary(f)
+	if err != nil {
+		return nil, fmt.Errorf("field %s: %w", f.ID, err)
 	}
 	var rules []*spec.PreparedRule
 	for _, r := range f.Rules {
@@ -81,15 +98,13 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 			rules = append(rules, r)
 		}
 	}
-	build := func(but *spec.PreparedRule) (values.Set, error) {
-		set := base
+	build := func(but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
+		set := values.NewSet(plain)
 		var err error
-		for _, a := range parts {
-			if set, err = set.And(a); err != nil {
-				return set, err
-			}
-		}
 		for _, r := range rules {
+			if !slices.Contains(layers, r.Layer) {
+				continue
+			}
 			switch {
 			case r.Auto != nil && r == but:
 				set, err = set.And(r.Auto.Not())
@@ -104,15 +119,20 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 		}
 		return set, nil
 	}
-	var err error
-	if s.valid, err = build(nil); err != nil {
+	if s.valid, err = build(nil, spec.InBrowser, spec.OnServer, spec.InDatabase); err != nil {
 		return nil, fmt.Errorf("field %s: %w", f.ID, err)
 	}
+	s.server = s.valid
+	if slices.ContainsFunc(rules, func(r *spec.PreparedRule) bool { return r.Layer != spec.OnServer }) {
+		if s.server, err = build(nil, spec.OnServer); err != nil {
+			return nil, fmt.Errorf("field %s: %w", f.ID, err)
+		}
+	}
 	for _, r := range rules {
-		if r.Layer == spec.InBrowser {
+		if r.Layer != spec.OnServer {
 			continue
 		}
-		if s.broken[localID(r)], err = build(r); err != nil {
+		if s.broken[localID(r)], err = build(r, spec.OnServer); err != nil {
 			return nil, fmt.Errorf("field %s: %w", f.ID, err)
 		}
 	}
@@ -165,6 +185,11 @@ func (s *fieldSets) member(breaks string, with *values.Automaton, want values.Wa
 	}
 	if v, ok := set.Member(want); ok {
 		return v, nil
+	}
+	if breaks == "" && with == nil {
+		if v, ok := s.server.Member(want); ok { // another layer is stricter than the server
+			return v, nil
+		}
 	}
 	if want.Length >= 0 {
 		return "", fmt.Errorf("no value of %d %s exists that the other rules let pass", want.Length, want.Unit)

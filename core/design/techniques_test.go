@@ -211,3 +211,39 @@ func TestEveryRuleBelongsToARow(t *testing.T) {
 	}
 	require.Equal(t, []string{"username", "email", "password", "again", "membership", "born", "plots", "heard", "terms", "across", "uniqueness", "form"}, ids)
 }
+
+func TestTheServersPromiseCountsOverHTTP(t *testing.T) {
+	t.Parallel()
+	all, d := outcomes(t, "  - {name: a, rules: [{length: {max: 20}}, {length: {id: shorter, layer: browser, max: 10}}, {length: {id: column, layer: database, max: 15}}]}\n", design.Standard)
+	require.Equal(t, "accepted", all["a.length.max"], "though the browser would not let it be typed")
+	require.Equal(t, "rejected", all["a.length.max+1"])
+	require.NotContains(t, all, "a.shorter.max+1")
+	cases, omitted := d.Cases(design.Standard)
+	require.Empty(t, omitted)
+	for _, c := range cases {
+		subs, _ := resolve(t, d, c, 1, time.Now())
+		if v, _ := subs[0].Value("a"); c.ID == "f/a.valid/http" {
+			require.LessOrEqual(t, len(v), 10, "a usual value keeps the rules of all layers")
+		}
+	}
+}
+
+func TestExpressionsAreTriedWithWhatTheyCompare(t *testing.T) {
+	t.Parallel()
+	for expression, fields := range map[string]string{
+		`heard != "od" || plots <= 2`: "  - {name: plots, kind: number}\n  - {name: heard, kind: one choice, options: [{value: nb}, {value: od}]}\n",
+		`nick != 'admin'`:             "  - {name: nick, rules: [{required: {}}]}\n",
+		`!terms || weight > 0.5`:      "  - {name: terms, kind: checkbox}\n  - {name: weight, kind: number, rules: [{range: {min: 0, max: 9}}]}\n",
+	} {
+		d := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields+"across: [{id: x, holds: '"+strings.ReplaceAll(expression, "'", "''")+"'}]\n"))
+		cases, omitted := d.Cases(design.Quick)
+		require.Empty(t, omitted, expression)
+		got := map[string]bool{}
+		for _, c := range cases {
+			if c.Row == design.RowAcross {
+				got[strings.TrimPrefix(c.ID, "f/across.x.")] = true
+			}
+		}
+		require.Equal(t, map[string]bool{"holds/http": true, "fails/http": true}, got, expression)
+	}
+}

@@ -343,7 +343,7 @@ func (b *builder) expressions() {
 		path := fmt.Sprintf("across[%d].holds", i)
 		r := &PreparedRule{ID: "across." + a.ID, Kind: "across", Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Expression: a.Holds}
 		if r.Place == "" {
-			r.Place = InSummary
+			r.Place = b.form.Rejected.At
 		}
 		for _, f := range b.p.Fields {
 			if regexp.MustCompile(`\b` + f.ID + `\b`).MatchString(a.Holds) {

@@ -177,7 +177,7 @@ func (a *Automaton) And(b *Automaton) (*Automaton, error) {
 		}
 	}
 	if len(list) <= max(len(a.accept), len(b.accept))+8 {
-		return out, nil // it has hardly grown: not worth the work
+		return out.mergeClasses(), nil // it has hardly grown: minimising is not worth the work
 	}
 	return out.minimal(), nil
 }

@@ -630,6 +630,11 @@ export interface components {
             done: number;
             /** Format: date-time */
             ended_at?: string;
+            /**
+             * Format: int64
+             * @description rows that others changed meanwhile
+             */
+            foreign: number;
             /** Format: int64 */
             number: number;
             /**

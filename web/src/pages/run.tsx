@@ -143,6 +143,7 @@ function Progress({ view }: { view: RunView }) {
         Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
         {r.unseen > 0 && `, ${r.unseen} not observed`} · {r.depth} · {moment(r.started_at)}
         {r.reason && ` · ${r.reason}`}
+        {r.foreign > 0 && ` · others changed ${count(r.foreign, "row")} meanwhile`}
       </span>
       <button
         type="button"
