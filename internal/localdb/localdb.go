@@ -58,6 +58,10 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
+	scratch := filepath.Join(dir, "tmp")
+	if err := os.MkdirAll(scratch, 0o700); err != nil {
+		return nil, fmt.Errorf("make the database's folder for temporary tables: %w", err)
+	}
 	s := &Server{Port: port, dir: dir, exited: make(chan struct{})}
 	log, err := os.OpenFile(filepath.Join(dir, "mariadb.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
 	if err != nil {
@@ -67,7 +71,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	args := []string{
 		"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--socket=" + filepath.Join(socketDir(dir), "db.sock"),
 		"--pid-file=" + filepath.Join(dir, "mariadb.pid"), "--character-set-server=utf8mb4", "--innodb-flush-log-at-trx-commit=2", "--innodb-buffer-pool-size=64M", "--skip-name-resolve",
-		"--max-connections=300",
+		"--max-connections=300", "--tmpdir=" + scratch, // servers that share a folder for temporary tables delete each other's
 	}
 	if os.Getuid() == 0 {
 		args = append(args, "--user=root")
@@ -119,7 +123,11 @@ func makeData(ctx context.Context, dir, data string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return fmt.Errorf("make the data folder: %w", err)
 	}
-	args := []string{"--no-defaults", "--datadir=" + data, "--auth-root-authentication-method=normal", "--skip-test-db"}
+	scratch := filepath.Join(dir, "tmp")
+	if err := os.MkdirAll(scratch, 0o700); err != nil {
+		return fmt.Errorf("make the database's folder for temporary tables: %w", err)
+	}
+	args := []string{"--no-defaults", "--datadir=" + data, "--tmpdir=" + scratch, "--auth-root-authentication-method=normal", "--skip-test-db"}
 	if os.Getuid() == 0 {
 		args = append(args, "--user=root")
 	}

@@ -21,6 +21,7 @@ var may = map[string][]string{
 	"practice":     {},
 	"examples":     {},
 	"web":          {},
+	"bench":        {},
 	"internal":     {},
 	"server/store": {"core"},
 	"server":       {"core", "observe", "engine", "formats", "server/store"},
