@@ -12,6 +12,7 @@ import (
 	"os"
 	"os/exec"
 	"regexp"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"sync"
@@ -30,7 +31,10 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func TestMain(m *testing.M) { dbtest.Main(m) }
+func TestMain(m *testing.M) {
+	debug.SetGCPercent(400) // as the command does
+	dbtest.Main(m)
+}
 
 func line(name string, value float64, digits int, aim string) {
 	fmt.Printf("%s: %.*f (aim: %s)\n", name, digits, value, aim)

@@ -75,6 +75,28 @@ test("a run can be taken away as CSV, JUnit XML and JSON", async ({ page, demo }
   }
 });
 
+test("what a site sends is shown as text, never as a page", async ({ page, demo }) => {
+  await runAll(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=join%2Fusername.blank%2Fhttp`);
+  await page.getByText(/^POST \/join → 422/).click();
+  const answer = page.locator("pre").filter({ hasText: "<!doctype html>" });
+  await expect(answer).toContainText('<p class="error" id="username-error-0">Choose a username.</p>');
+  await expect(page.locator("main form, main iframe")).toHaveCount(0);
+  const request = page.locator("pre").filter({ hasText: "Content-Type: application/x-www-form-urlencoded" });
+  await expect(request).toContainText("username=&e_mail=");
+  await expect(request).toContainText("Cookie: ostlewick=…");
+});
+
+test("a depth is part of the address and changes the cases", async ({ page, demo }) => {
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases`);
+  await expect(page.getByText(/^114 cases/)).toBeVisible();
+  await page.getByLabel("Depth").selectOption("quick");
+  await expect(page).toHaveURL(/depth=quick/);
+  await expect(page.getByText(/^\d\d cases/)).toBeVisible();
+  await page.reload();
+  await expect(page.getByLabel("Depth")).toHaveValue("quick");
+});
+
 test("addresses that lead nowhere say so", async ({ page, demo }) => {
   await page.goto(`${demo.address}/nowhere`);
   await expect(page.getByRole("heading", { name: "There is nothing at this address" })).toBeVisible();

@@ -7,6 +7,8 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+
+	"golang.org/x/sync/errgroup"
 )
 
 // referenceDay is the day on which expectations are computed while designing. Recipes are relative, so it shows nowhere else.
@@ -31,13 +33,22 @@ type Omission struct {
 // New prepares a form for designing.
 func New(p *spec.Prepared) (*Designer, error) {
 	d := &Designer{p: p, sets: map[string]*fieldSets{}}
-	for _, f := range p.Fields {
+	built := make([]*fieldSets, len(p.Fields))
+	var group errgroup.Group
+	for i, f := range p.Fields {
 		if textual(f) {
-			s, err := newFieldSets(f, referenceDay)
-			if err != nil {
-				return nil, err
-			}
-			d.sets[f.ID] = s
+			group.Go(func() (err error) {
+				built[i], err = newFieldSets(f, referenceDay)
+				return err
+			})
+		}
+	}
+	if err := group.Wait(); err != nil {
+		return nil, err
+	}
+	for i, f := range p.Fields {
+		if built[i] != nil {
+			d.sets[f.ID] = built[i]
 		}
 	}
 	d.base = d.baseInputs()

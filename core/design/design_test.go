@@ -5,6 +5,7 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -260,4 +261,27 @@ func TestScalesOpenAndCloseWhereValuesAreAccepted(t *testing.T) {
 		}
 	}
 	require.Equal(t, len(cases), total, "every case has its tick")
+}
+
+// TestSeveralMayResolveAtOnce: a designer is shared by the cases of a batch; each must get what it would get alone.
+func TestSeveralMayResolveAtOnce(t *testing.T) {
+	t.Parallel()
+	d := designer(t, join(t))
+	cases, _ := d.Cases(design.Standard)
+	alone := make([]design.Resolved, len(cases))
+	together := make([]design.Resolved, len(cases))
+	env := func() *design.Env {
+		return &design.Env{Run: 5, Now: time.Unix(1_800_000_000, 0), OnPage: map[string]string{"ref": "r"}}
+	}
+	var wg sync.WaitGroup
+	for i, c := range cases {
+		wg.Go(func() { together[i], _ = d.Resolve(c, 0, env()) })
+	}
+	wg.Wait()
+	for i, c := range cases {
+		var err error
+		alone[i], err = d.Resolve(c, 0, env())
+		require.NoError(t, err)
+		require.Equal(t, alone[i], together[i], c.ID)
+	}
 }

@@ -29,8 +29,9 @@ type Value struct {
 	Normal string
 	// Blank: after normalising a text of length 0, no choice, an unticked checkbox.
 	Blank bool
-	// Number is set for a number field that holds one.
-	Number *values.Decimal
+	// Number is a number field's, IsNumber that it holds one.
+	Number   values.Decimal
+	IsNumber bool
 	// Day is set for a date field that holds one.
 	Day time.Time
 }
@@ -46,7 +47,7 @@ func (f *PreparedField) ValueOf(sent string, present bool) Value {
 	case v.Blank:
 	case f.Kind == Number:
 		if d, err := values.ParseDecimal(v.Normal); err == nil {
-			v.Number = &d
+			v.Number, v.IsNumber = d, true
 		}
 	case f.Kind == Date:
 		if day, err := values.ParseDate(v.Normal); err == nil {
@@ -73,13 +74,13 @@ func (r *PreparedRule) Passes(v *Value, now time.Time) bool {
 	case "pattern", "characters", "email":
 		return r.Auto.Matches(v.Normal)
 	case "number":
-		return v.Number != nil
+		return v.IsNumber
 	case "date":
 		return !v.Day.IsZero()
 	case "range":
 		return r.inRange(v, now)
 	case "step":
-		return v.Number == nil || v.Number.Fits(r.From, r.By)
+		return !v.IsNumber || v.Number.Fits(r.From, r.By)
 	case "listed":
 		for _, o := range r.Field.Options {
 			if o.Value == v.Normal {
@@ -93,7 +94,7 @@ func (r *PreparedRule) Passes(v *Value, now time.Time) bool {
 
 func (r *PreparedRule) inRange(v *Value, now time.Time) bool {
 	low, high := 1, -1 // of the bound's comparison with the value
-	if v.Number != nil {
+	if v.IsNumber {
 		if r.MinNumber != nil {
 			low = v.Number.Cmp(*r.MinNumber)
 		}
@@ -161,7 +162,7 @@ func (f *PreparedField) Var(v *Value) any {
 	case Checkbox:
 		return !v.Blank
 	case Number:
-		if v.Number == nil {
+		if !v.IsNumber {
 			return nil
 		}
 		if v.Number.Scale() == 0 {

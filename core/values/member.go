@@ -28,19 +28,16 @@ var wideRunes = Runes{{'à', 'ö'}, {'ø', 'ÿ'}}
 // Member constructs a member. The search goes character by character and remembers dead ends, so that it ends on every set
 // whose limits are bounded; ok is false when there is none.
 func (s Set) Member(want Want) (value string, ok bool) {
-	auto := s.auto
 	if want.Wide {
-		if v, ok := s.memberOf(auto, want); ok {
+		if v, ok := s.search(want, false); ok {
 			return v, true
 		}
 		want.Wide = false
 	}
-	if ascii := s.printable(); ascii != nil {
-		if v, ok := s.memberOf(ascii, want); ok {
-			return v, true
-		}
+	if v, ok := s.search(want, true); ok {
+		return v, true
 	}
-	return s.memberOf(auto, want)
+	return s.search(want, false)
 }
 
 type search struct {
@@ -56,6 +53,7 @@ type search struct {
 	check  func(string) bool
 	choice [][]Range  // by class: its ranges, preferred first
 	order  [][]uint16 // by state: the classes that can stand next, preferred first
+	ascii  bool       // only printable ASCII may be used
 }
 
 // mostLimits is how many limits are followed while a member is built; any more are only checked at its end.
@@ -70,8 +68,9 @@ type place struct {
 // maxTries bounds one construction.
 const maxTries = 400_000
 
-func (s Set) memberOf(auto *Automaton, want Want) (string, bool) {
-	sr := &search{auto: auto, dead: auto.deadStates(), failed: map[place]bool{}, hint: []rune(want.Hint), want: want}
+func (s Set) search(want Want, ascii bool) (string, bool) {
+	auto := s.auto
+	sr := &search{auto: auto, ascii: ascii, dead: auto.deadStates(), failed: map[place]bool{}, hint: []rune(want.Hint), want: want}
 	if want.Length >= 0 {
 		sr.limits = append(sr.limits, Limit{want.Unit, want.Length, want.Length})
 	}
@@ -215,6 +214,9 @@ func (sr *search) walk(state int32, hintAt, target int) bool {
 		return true
 	}
 	for _, c := range sr.order[state] {
+		if sr.ascii && !printableASCII(sr.choice[c][0].Lo) {
+			break // they are in order, and none of those that follow is
+		}
 		if sr.try(state, sr.pick(int(c)), hintAt, target) {
 			return true
 		}
@@ -227,7 +229,7 @@ func (sr *search) walk(state int32, hintAt, target int) bool {
 func (sr *search) hinted(state int32, hintAt int) (r rune, next int, ok bool) {
 	row := sr.auto.next[int(state)*sr.auto.classes:]
 	for i := hintAt; i < len(sr.hint); i++ {
-		if r := sr.hint[i]; !sr.dead[row[sr.auto.of(r)]] && (!sr.want.Wide || r > 0x7F) {
+		if r := sr.hint[i]; !sr.dead[row[sr.auto.of(r)]] && (!sr.want.Wide || r > 0x7F) && (!sr.ascii || printableASCII(r)) {
 			return r, i + 1, true
 		}
 	}
@@ -249,6 +251,8 @@ func (sr *search) try(state int32, r rune, hintAt, target int) bool {
 	}
 	return false
 }
+
+func printableASCII(r rune) bool { return r >= ' ' && r <= '~' }
 
 func rank(r rune, wide bool) int {
 	if wide && wideRunes.Has(r) {

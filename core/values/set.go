@@ -1,7 +1,6 @@
 package values
 
 import (
-	"sync"
 	"unicode/utf8"
 
 	"github.com/rivo/uniseg"
@@ -67,26 +66,10 @@ func (l Limit) Admits(value string) bool {
 type Set struct {
 	auto   *Automaton
 	limits []Limit
-	// ascii is what of the automaton printable ASCII can write, made when first needed
-	ascii *sync.Once
-	plain **Automaton
 }
 
 // NewSet makes a set.
-func NewSet(auto *Automaton, limits ...Limit) Set {
-	return Set{auto: auto, limits: limits, ascii: &sync.Once{}, plain: new(*Automaton)}
-}
-
-func (s Set) printable() *Automaton {
-	s.ascii.Do(func() {
-		if both, err := s.auto.And(printableASCII); err == nil && !both.Empty() {
-			*s.plain = both
-		}
-	})
-	return *s.plain
-}
-
-var printableASCII = Only(Runes{{' ', '~'}})
+func NewSet(auto *Automaton, limits ...Limit) Set { return Set{auto, limits} }
 
 // Has reports membership.
 func (s Set) Has(value string) bool {
