@@ -47,7 +47,8 @@ func Needs(p *spec.Prepared, s *Submission) []LookUp {
 
 // Expect computes what a submission must lead to.
 func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
-	values := s.Values(p)
+	values, release := s.valuesOf(p)
+	defer release()
 	e := &Expectation{Outcome: Accepted}
 	if token := missingToken(p, s); token != "" {
 		e.Outcome = RejectedByServer

@@ -1,6 +1,10 @@
 package oracle
 
-import "oddtick/core/spec"
+import (
+	"sync"
+
+	"oddtick/core/spec"
+)
 
 // Driver is how a submission is made.
 type Driver string
@@ -34,12 +38,18 @@ func (s *Submission) Value(name string) (value string, present bool) {
 	return "", false
 }
 
-// Values takes every field's value through its normalising, by field index.
-func (s *Submission) Values(p *spec.Prepared) []spec.Value {
-	out := make([]spec.Value, len(p.Fields))
-	for i, f := range p.Fields {
+// valuesOf takes every field's value through its normalising, by field index, into a slice that is lent: release gives it back.
+func (s *Submission) valuesOf(p *spec.Prepared) (list []spec.Value, release func()) {
+	lent := valueSlices.Get().(*[]spec.Value)
+	list = (*lent)[:0]
+	for _, f := range p.Fields {
 		sent, present := s.Value(f.Name)
-		out[i] = f.ValueOf(sent, present)
+		list = append(list, f.ValueOf(sent, present))
 	}
-	return out
+	return list, func() {
+		*lent = list
+		valueSlices.Put(lent)
+	}
 }
+
+var valueSlices = sync.Pool{New: func() any { return new([]spec.Value) }}

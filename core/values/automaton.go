@@ -246,6 +246,7 @@ func (a *Automaton) unreaching(wanted bool) []bool {
 
 // minimal merges states that no input tells apart (Moore 1956), and classes that no state tells apart.
 func (a *Automaton) minimal() *Automaton {
+	a = a.mergeClasses() // there are often hundreds of classes and a dozen that differ
 	n := len(a.accept)
 	group := make([]int32, n)
 	groups := 1
