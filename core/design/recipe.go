@@ -175,6 +175,8 @@ func (r *resolver) fresh(in *Input) (string, error) {
 	recipe := &in.Recipe
 	seed := values.Seed(uint64(r.env.Run)<<8|uint64(r.env.Try), r.key, in.Field)
 	want := values.Want{Length: -1, Unit: recipe.Unit, Wide: recipe.Wide, Seed: seed, Hint: recipe.Text}
+	// a leading zero is a case of its own; only when other values are taken may one come by chance
+	want.LeadingZeros = r.env.Try&16 != 0
 	if recipe.Unit != "" {
 		want.Length = recipe.Length
 	}

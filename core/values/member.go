@@ -17,6 +17,8 @@ type Want struct {
 	Seed uint64
 	// Wide asks for characters beyond ASCII wherever the set allows them.
 	Wide bool
+	// LeadingZeros lets numbers within the value begin with 0 where the hint does not ask for it.
+	LeadingZeros bool
 }
 
 // preferred are the characters a value is filled with, best first.
@@ -269,8 +271,16 @@ func rank(r rune, wide bool) int {
 // pick takes one character of a class, of its best range, by the seed and the place.
 func (sr *search) pick(class int) rune {
 	best := sr.choice[class][0]
+	if best.Lo == '0' && best.Hi > '0' && !sr.want.LeadingZeros && !sr.afterDigit() {
+		best.Lo = '1'
+	}
 	n := uint64(best.Hi - best.Lo + 1)
 	return best.Lo + rune(mix(sr.want.Seed+uint64(len(sr.out))*0x9E3779B97F4A7C15)%n)
+}
+
+func (sr *search) afterDigit() bool {
+	n := len(sr.out)
+	return n > 0 && sr.out[n-1] >= '0' && sr.out[n-1] <= '9'
 }
 
 // mix is the finaliser of SplitMix64 (Steele, Lea, Flood 2014).

@@ -83,6 +83,25 @@ func TestNewMembersDiffer(t *testing.T) {
 	require.Greater(t, len(seen), 180)
 }
 
+func TestNumbersBeginWithZeroOnlyWhenAskedFor(t *testing.T) {
+	t.Parallel()
+	set := values.NewSet(pattern(t, `OS-[0-9]{4}`))
+	zeros := map[bool]int{}
+	for seed := range uint64(300) {
+		for _, may := range []bool{false, true} {
+			v, ok := set.Member(values.Want{Length: -1, Seed: seed, LeadingZeros: may})
+			require.True(t, ok)
+			if v[3] == '0' {
+				zeros[may]++
+			}
+		}
+	}
+	require.Zero(t, zeros[false])
+	require.Greater(t, zeros[true], 10)
+	v, ok := values.NewSet(pattern(t, `0[0-9]`)).Member(values.Want{Length: -1})
+	require.True(t, ok, "where nothing else can stand, zero does: %q", v)
+}
+
 func TestLongAndTwoUnitMembers(t *testing.T) {
 	t.Parallel()
 	mail := pattern(t, `[a-z]+@([a-z]{1,60}\.)+test`)

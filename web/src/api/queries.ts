@@ -97,7 +97,13 @@ export function useLive(at: FormAt, run: number, view: RunView | undefined) {
     const source = new EventSource(`/api/sites/${site}/forms/${form}/runs/${run}/events?after=${seen}`);
     source.addEventListener("mark", (e) => {
       const mark = JSON.parse((e as MessageEvent).data) as Mark;
-      cache.setQueryData<RunView>(key, (old) => (old ? withMark(old, mark) : old));
+      const now = cache.setQueryData<RunView>(key, (old) => (old ? withMark(old, mark) : old));
+      // the strip above shows the same run
+      cache.setQueryData<Schemas["FormView"]>(["form", site, form], (old) =>
+        old?.brief.run && now && old.brief.run.number === now.run.number
+          ? { ...old, brief: { ...old.brief, run: now.run } }
+          : old,
+      );
     });
     source.addEventListener("end", () => {
       source.close();

@@ -68,7 +68,12 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
           : `${run.number}, ${ago(run.started_at)}`,
       alarm: false,
     },
-    { to: "findings", title: "Findings", state: run ? String(run.causes) : "none yet", alarm: (run?.causes ?? 0) > 0 },
+    {
+      to: "findings",
+      title: "Findings",
+      state: !run ? "none yet" : run.state === "running" ? `${run.odd} odd so far` : String(run.causes),
+      alarm: (run?.state === "running" ? run.odd : (run?.causes ?? 0)) > 0,
+    },
   ];
   return (
     <header className="flex h-[75px] shrink-0 border-b border-line bg-panel">
