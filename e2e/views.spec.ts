@@ -48,8 +48,8 @@ test("a run fills while one looks, goes on over a reload, and can be stopped", a
   await page.getByRole("button", { name: "Run these" }).click();
   await page.waitForURL("**/run");
   await page.reload();
-  const stop = page.getByRole("button", { name: "Stop" });
-  if (await stop.isVisible()) await stop.click();
+  // the run may end before the click; that a run stops when told to is held by the server's own tests
+  await page.getByRole("button", { name: "Stop" }).click({ timeout: 2_000 }).catch(() => undefined);
   await expect(page.getByText(/Run \d+ (stopped|finished)/)).toBeVisible({ timeout: 60_000 });
   await page.getByRole("button", { name: "Run again" }).click();
   await expect(page.getByText(/Run \d+ finished, (\d+) of \1 cases/)).toBeVisible({ timeout: 60_000 });

@@ -128,22 +128,28 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	if failure != nil {
 		o.Failure = failure.Error()
 	}
-	if final := o.Final(); final != nil {
-		after, err := page.Read(final.Body, final.URL, a.r.names)
-		if err == nil {
-			o.After = after
+	// the page is read while the database is asked
+	read := make(chan *observation.Page, 1)
+	go func() {
+		var after *observation.Page
+		if final := o.Final(); final != nil {
+			after, _ = page.Read(final.Body, final.URL, a.r.names) // what cannot be read is no page
 		}
-	}
+		read <- after
+	}()
 	o.CookiesAfter = a.visitor.Cookies()
 	if e.Outcome == oracle.Accepted && failure == nil {
 		a.lookForShown(ctx, e, o)
 	}
+	var err error
 	if a.watch {
-		changes, err := a.r.dbs.changes(ctx)
-		if err != nil {
-			return nil, err
-		}
+		var changes []observation.Change
+		changes, err = a.r.dbs.changes(ctx)
 		o.Changes = append(o.Changes, changes...)
+	}
+	o.After = <-read
+	if err != nil {
+		return nil, err
 	}
 	judgement := judge.Judge(a.r.p, e, o, a.seen)
 	a.seen = append(a.seen, o)

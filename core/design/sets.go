@@ -24,14 +24,11 @@ type fieldSets struct {
 	now    time.Time
 
 	mu     sync.Mutex
-	within map[narrowing]values.Set // intersections made so far
+	within map[narrowing]*values.Automaton // intersections made so far
 }
 
-// narrowing names an intersection: of the valid values or those that break a rule, with an automaton.
-type narrowing struct {
-	breaks string
-	with   *values.Automaton
-}
+// narrowing names an intersection of two automata.
+type narrowing struct{ of, with *values.Automaton }
 
 // textual tells whether a field's values are strings of a computed set.
 func textual(f *spec.PreparedField) bool {
@@ -86,7 +83,7 @@ var (
 )
 
 func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
-	s := &fieldSets{PreparedField: f, broken: map[string]values.Set{}, now: now, within: map[narrowing]values.Set{}}
+	s := &fieldSets{PreparedField: f, broken: map[string]values.Set{}, now: now, within: map[narrowing]*values.Automaton{}}
 	plain, err := ordinary(f)
 	if err != nil {
 		return nil, fmt.Errorf("field %s: %w", f.ID, err)
@@ -98,23 +95,39 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 			rules = append(rules, r)
 		}
 	}
+	// rules of length change no automaton: what is the same but for them is made once
+	type made struct {
+		negated *values.Automaton
+		layers  int
+	}
+	known := map[made]*values.Automaton{}
 	build := func(but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
-		set := values.NewSet(plain)
-		var err error
+		key := made{layers: len(layers)}
+		if but != nil {
+			key.negated = but.Auto
+		}
+		auto := known[key]
+		if auto == nil {
+			auto = plain
+			for _, r := range rules {
+				if r.Auto == nil || !slices.Contains(layers, r.Layer) {
+					continue
+				}
+				next := r.Auto
+				if r == but {
+					next = next.Not()
+				}
+				var err error
+				if auto, err = auto.And(next); err != nil {
+					return values.Set{}, err
+				}
+			}
+			known[key] = auto
+		}
+		set := values.NewSet(auto)
 		for _, r := range rules {
-			if !slices.Contains(layers, r.Layer) {
-				continue
-			}
-			switch {
-			case r.Auto != nil && r == but:
-				set, err = set.And(r.Auto.Not())
-			case r.Auto != nil:
-				set, err = set.And(r.Auto)
-			case r != but:
+			if r.Auto == nil && r != but && slices.Contains(layers, r.Layer) {
 				set = set.Within(r.Limit)
-			}
-			if err != nil {
-				return set, err
 			}
 		}
 		return set, nil
@@ -159,15 +172,16 @@ func (s *fieldSets) set(breaks string, with *values.Automaton) (values.Set, erro
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	key := narrowing{breaks, with}
-	if known, ok := s.within[key]; ok {
-		return known, nil
+	key := narrowing{set.Automaton(), with}
+	both := s.within[key]
+	if both == nil {
+		var err error
+		if both, err = key.of.And(with); err != nil {
+			return set, err
+		}
+		s.within[key] = both
 	}
-	set, err := set.And(with)
-	if err == nil {
-		s.within[key] = set
-	}
-	return set, err
+	return set.Of(both), nil
 }
 
 // member takes a valid value, or one that breaks one rule; of the wished shape where there is one, else any.

@@ -2,6 +2,7 @@ package oracle
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -57,11 +58,7 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	}
 	j := judgement{p: p, w: w, values: values}
 	failing := j.failing()
-	for _, f := range p.Fields {
-		if f.Secret && !values[f.Index].Blank {
-			e.Secrets = append(e.Secrets, f.ID)
-		}
-	}
+	e.Secrets = j.secrets()
 	if len(failing) == 0 {
 		j.accepted(e)
 		return e
@@ -77,6 +74,15 @@ func missingToken(p *spec.Prepared, s *Submission) string {
 		}
 	}
 	return ""
+}
+
+// secrets are the secret fields that were filled; all of them share one list.
+func (j *judgement) secrets() []string {
+	blank := func(id string) bool { return j.values[j.p.Field(id).Index].Blank }
+	if !slices.ContainsFunc(j.p.Secrets, blank) {
+		return j.p.Secrets
+	}
+	return slices.DeleteFunc(slices.Clone(j.p.Secrets), blank)
 }
 
 type judgement struct {

@@ -32,8 +32,10 @@ type Prepared struct {
 	Replies []PreparedReply
 	// Rules are all rules in the order in which failures are reported: fields in page order, each with its rules as written,
 	// then the rules across fields.
-	Rules    []*PreparedRule
-	byPhase  [PhaseLookup + 1][]*PreparedRule
+	Rules   []*PreparedRule
+	byPhase [PhaseLookup + 1][]*PreparedRule
+	// Secrets are the secret fields' ids, in page order.
+	Secrets  []string
 	byID     map[string]*PreparedField
 	programs map[string]cel.Program // by expression, of stored columns
 }
@@ -159,6 +161,9 @@ func (b *builder) field(i int) {
 		f.steps = append(f.steps, fn)
 	}
 	b.p.Fields = append(b.p.Fields, f)
+	if f.Secret {
+		b.p.Secrets = append(b.p.Secrets, f.ID)
+	}
 	if b.p.byID[f.ID] != nil {
 		b.fail(fmt.Sprintf("fields[%d]", i), "give each field an id of its own", "there are two fields with the id %q", f.ID)
 	}
@@ -402,6 +407,7 @@ func Fill(text string, value func(id string) (string, bool)) string {
 		return text
 	}
 	var b strings.Builder
+	b.Grow(len(text) + 24)
 	for text != "" {
 		open := strings.IndexByte(text, '{')
 		if open < 0 {
@@ -419,7 +425,8 @@ func Fill(text string, value func(id string) (string, bool)) string {
 		}
 		text = text[open+end+1:]
 	}
-	return b.String() + text
+	b.WriteString(text)
+	return b.String()
 }
 
 // tolerance reads how far a column may be from the time of storing.

@@ -13,11 +13,27 @@ const DateLayout = "2006-01-02"
 
 // ParseDate reads year-month-day, strictly: the day must exist.
 func ParseDate(text string) (time.Time, error) {
-	day, err := time.Parse(DateLayout, text)
-	if err != nil || day.Year() < 1 {
-		return time.Time{}, fmt.Errorf("%q is not a date, written year-month-day", text)
+	if len(text) == len(DateLayout) && text[4] == '-' && text[7] == '-' {
+		y, okY := digits(text[:4])
+		m, okM := digits(text[5:7])
+		d, okD := digits(text[8:])
+		if okY && okM && okD && y > 0 && m >= 1 && m <= 12 && d >= 1 {
+			if day := time.Date(y, time.Month(m), d, 0, 0, 0, 0, time.UTC); day.Day() == d { // else it does not exist
+				return day, nil
+			}
+		}
 	}
-	return day, nil
+	return time.Time{}, fmt.Errorf("%q is not a date, written year-month-day", text)
+}
+
+func digits(text string) (n int, ok bool) {
+	for i := range len(text) {
+		if text[i] < '0' || text[i] > '9' {
+			return 0, false
+		}
+		n = n*10 + int(text[i]-'0')
+	}
+	return n, true
 }
 
 // DateBound is a day that may be relative to today: "2026-04-01", "today", "today - 18 years + 1 day".

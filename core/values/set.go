@@ -84,13 +84,16 @@ func (s Set) Has(value string) bool {
 	return true
 }
 
+// Automaton is what accepts the members, their lengths aside.
+func (s Set) Automaton() *Automaton { return s.auto }
+
+// Of is the set of another automaton with the same limits.
+func (s Set) Of(auto *Automaton) Set { return Set{auto, s.limits} }
+
 // And keeps the members that the automaton accepts too.
 func (s Set) And(auto *Automaton) (Set, error) {
 	both, err := s.auto.And(auto)
-	if err != nil {
-		return Set{}, err
-	}
-	return NewSet(both, s.limits...), nil
+	return s.Of(both), err
 }
 
 // Within adds a limit.

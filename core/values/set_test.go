@@ -217,6 +217,15 @@ func TestDateBounds(t *testing.T) {
 		require.Equal(t, c.want, b.On(today).Format(values.DateLayout))
 		require.Equal(t, 24*time.Hour, b.Shift(1).On(today).Sub(b.On(today)))
 	}
+	rapid.Check(t, func(t *rapid.T) {
+		text := rapid.StringMatching(`[0-9]{3,4}-[0-9]{1,2}-[0-9]{2}`).Draw(t, "day")
+		want, err := time.Parse("2006-01-02", text)
+		got, errGot := values.ParseDate(text)
+		require.Equal(t, err == nil && want.Year() > 0, errGot == nil, text)
+		if errGot == nil {
+			require.Equal(t, want, got)
+		}
+	})
 	for _, bad := range []string{"yesterday", "2026-02-30", "today - years", "today 18"} {
 		_, err := values.ParseDateBound(bad)
 		require.ErrorContains(t, err, "write 2026-04-01, today, or today - 18 years", bad)

@@ -130,10 +130,10 @@ function Progress({ view }: { view: RunView }) {
     return (
       <span className="flex items-center gap-3" role="status">
         <progress className="w-32" value={r.done} max={r.total} aria-label="Progress" />
-        {r.done} of {r.total} · {rate.toFixed(1)} a second{left > 1 && ` · about ${left} s left`}
         <button type="button" className="button" onClick={() => stop.mutate()} disabled={stop.isPending}>
           Stop
         </button>
+        {r.done} of {r.total} · {rate.toFixed(1)} a second{left > 1 && ` · about ${left} s left`}
       </span>
     );
   }
