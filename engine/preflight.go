@@ -144,7 +144,7 @@ func (r *Run) openDatabases(ctx context.Context) error {
 	}
 	for i := range r.p.Form.Stored {
 		s := &r.p.Form.Stored[i]
-		if err := r.dbs.of(s.Insert).Require(s.Insert, s.ColumnNames()...); err != nil {
+		if err := r.dbs.of(s.Table()).Require(s.Table(), s.ColumnNames()...); err != nil {
 			return cannot("stored[%d]: %s", i, err)
 		}
 	}

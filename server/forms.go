@@ -96,7 +96,7 @@ func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView
 	}
 	for i := range form.Stored {
 		st := &form.Stored[i]
-		t := tableView{Table: st.Insert, Columns: []columnView{}}
+		t := tableView{Table: st.Table(), Columns: []columnView{}}
 		for _, name := range st.ColumnNames() {
 			t.Columns = append(t.Columns, columnView{name, sourceWords(st.Columns[name])})
 		}
@@ -121,7 +121,7 @@ func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
 		st := &form.Stored[i]
 		for _, name := range st.ColumnNames() {
 			if src := st.Columns[name]; src.From == f.ID || src.Secret == f.ID {
-				v.Columns = append(v.Columns, st.Insert+"."+name)
+				v.Columns = append(v.Columns, st.Table()+"."+name)
 			}
 		}
 	}

@@ -4,7 +4,7 @@ import "oddtick/core/spec"
 
 // choices takes each option once.
 func (s *sheet) choices(f *spec.PreparedField) {
-	if f.Kind != spec.OneChoice {
+	if f.Kind != spec.OneChoice && f.Kind != spec.SeveralChoices {
 		return
 	}
 	for i, o := range f.Options {

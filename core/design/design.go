@@ -96,8 +96,14 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 		}
 	}
 	switch f.Kind {
-	case spec.Hidden:
+	case spec.Hidden, spec.ReadOnly:
 		return Recipe{Make: OnPage}
+	case spec.Upload:
+		return Recipe{Make: Absent}
+	case spec.Time:
+		return Recipe{Make: Fixed, Text: or(f.Example, baseMoment(f, "15:04"))}
+	case spec.DateTime:
+		return Recipe{Make: Fixed, Text: or(f.Example, baseMoment(f, "2006-01-02T15:04"))}
 	case spec.Trap:
 		return Recipe{Make: Fixed}
 	case spec.Checkbox:
@@ -105,7 +111,10 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 			return Recipe{Make: Absent}
 		}
 		return Recipe{Make: Fixed, Text: f.Value}
-	case spec.OneChoice:
+	case spec.OneChoice, spec.SeveralChoices:
+		if len(f.Options) == 0 {
+			return Recipe{Make: OnPage}
+		}
 		for _, o := range f.Options {
 			if o.Value != "" {
 				return Recipe{Make: Fixed, Text: o.Value}
@@ -121,6 +130,27 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 		return Recipe{Make: Fixed}
 	}
 	return Recipe{Make: Fresh}
+}
+
+// baseMoment is a moment within the field's range, a minute from its nearest bound.
+func baseMoment(f *spec.PreparedField, layout string) string {
+	at := referenceDay
+	if r := rule(f, "range"); r != nil {
+		switch {
+		case r.MinMoment != nil:
+			at = r.MinMoment.On(referenceDay).Add(time.Minute)
+		case r.MaxMoment != nil:
+			at = r.MaxMoment.On(referenceDay).Add(-time.Minute)
+		}
+	}
+	return at.Format(layout)
+}
+
+func or(text, otherwise string) string {
+	if text == "" {
+		return otherwise
+	}
+	return text
 }
 
 func rule(f *spec.PreparedField, kind string) *spec.PreparedRule {

@@ -10,7 +10,7 @@ import (
 
 // partitions are the classes of values that a field's rules treat alike: kept, blank, and each rule broken alone.
 func (s *sheet) partitions(f *spec.PreparedField) {
-	if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+	if f.Kind.Untouched() || f.Kind == spec.Upload {
 		return
 	}
 	s.blank(f)
@@ -75,8 +75,13 @@ func (s *sheet) wrongKind(f *spec.PreparedField) {
 		case "date":
 			s.one(Quick, f, localID(r)+".no_such_day", "a day that does not exist", Partitioning, covers, Recipe{Make: Fixed, Text: "2001-02-30"}, Mark{"no date", 0, "2001-02-30"})
 			s.one(Standard, f, localID(r)+".words", "letters for a date", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no date", 1, "soon"})
+		case "time":
+			s.one(Quick, f, localID(r)+".words", "letters for a time", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no time", 0, "soon"})
 		case "listed":
 			s.one(Quick, f, localID(r)+".not_offered", "a value that is not offered", Partitioning, covers, Recipe{Make: Fixed, Text: notOffered(f)}, Mark{"choice", 1e6, "not offered"})
+			if len(f.Options) == 0 {
+				continue
+			}
 			if f.Options[0].Label != "" && f.Options[0].Label != f.Options[0].Value {
 				s.one(Standard, f, localID(r)+".label", "a label for its value", Partitioning, covers, Recipe{Make: Fixed, Text: f.Options[0].Label}, Mark{"choice", 1e6 + 1, "a label"})
 			}

@@ -50,6 +50,18 @@ func InWords(r *spec.PreparedRule) string {
 			return "whole"
 		}
 		return "in steps of " + r.By.String()
+	case "url":
+		return "a URL"
+	case "decimals":
+		return fmt.Sprintf("at most %d decimals", r.Rule.Decimals.Max)
+	case "time":
+		return "a time"
+	case "file":
+		return fileWords(r.Rule.File)
+	case "refers":
+		return "in " + r.Table + "." + r.Column
+	case "matches":
+		return "the secret in " + r.Table + "." + r.Column
 	case "listed":
 		return fmt.Sprintf("one of %d", len(r.Field.Options))
 	case "ticked":
@@ -67,6 +79,14 @@ func InWords(r *spec.PreparedRule) string {
 		return r.Expression
 	}
 	return r.Kind
+}
+
+func fileWords(f *spec.FileRule) string {
+	out := strings.Join(f.Types, ", ")
+	if f.Max > 0 {
+		out = strings.TrimPrefix(fmt.Sprintf("%s, up to %d bytes", out, f.Max), ", ")
+	}
+	return out
 }
 
 func lengthText(n, none int) string {

@@ -107,13 +107,35 @@ func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
 func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
 	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra))}
+	left := d.leftOut(r)
 	for _, f := range d.p.Fields {
-		if v, ok := r[f.ID]; ok {
+		if v, ok := r[f.ID]; ok && !left[f.ID] {
 			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: f.Name, Value: v})
 		}
 	}
 	sub.Pairs = append(sub.Pairs, s.Extra...)
 	return sub
+}
+
+// leftOut are the fields whose condition is false with these values: they are not filled.
+func (d *Designer) leftOut(r Resolved) map[string]bool {
+	var out map[string]bool
+	var vars map[string]any
+	for _, f := range d.p.Fields {
+		if f.When == "" {
+			continue
+		}
+		if vars == nil {
+			vars, out = map[string]any{}, map[string]bool{}
+			for _, other := range d.p.Fields {
+				text, present := r[other.ID]
+				v := other.ValueOf(text, present)
+				vars[other.ID] = other.Var(&v)
+			}
+		}
+		out[f.ID] = f.Absent(vars)
+	}
+	return out
 }
 
 type resolver struct {

@@ -46,7 +46,9 @@ func scaleOf(f *spec.PreparedField) string {
 		return "value"
 	case spec.Date:
 		return "date"
-	case spec.OneChoice:
+	case spec.Time, spec.DateTime:
+		return "time"
+	case spec.OneChoice, spec.SeveralChoices:
 		return "choice"
 	case spec.Checkbox:
 		return "state"
@@ -61,7 +63,7 @@ func scaleOf(f *spec.PreparedField) string {
 func Rows(p *spec.Prepared, cases []*Case) []Row {
 	var rows []Row
 	for _, f := range p.Fields {
-		if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+		if f.Kind.Untouched() || f.Kind == spec.Upload {
 			continue
 		}
 		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: Promises(f)})

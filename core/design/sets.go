@@ -32,11 +32,7 @@ type narrowing struct{ of, with *values.Automaton }
 
 // textual tells whether a field's values are strings of a computed set.
 func textual(f *spec.PreparedField) bool {
-	switch f.Kind {
-	case spec.Text, spec.MultiLine, spec.Email, spec.Password:
-		return true
-	}
-	return false
+	return f.Kind.Textual()
 }
 
 // ordinary excludes control characters, spaces at the ends, and what normalising would change.

@@ -71,7 +71,7 @@ func (j *judging) seen(c *Check, id, secret string) {
 	for i := range j.p.Form.Stored {
 		for _, name := range j.p.Form.Stored[i].ColumnNames() {
 			if j.p.Form.Stored[i].Columns[name].Secret != "" {
-				hashColumns[j.p.Form.Stored[i].Insert+"."+name] = true
+				hashColumns[j.p.Form.Stored[i].Table()+"."+name] = true
 			}
 		}
 	}

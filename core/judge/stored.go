@@ -2,6 +2,7 @@ package judge
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -25,20 +26,28 @@ func (j *judging) stored() Check {
 	left := append([]observation.Change{}, j.o.Changes...)
 	for i := range j.e.Rows {
 		want := &j.e.Rows[i]
-		at := -1
+		at, kind, words := -1, observation.Inserted, "1 new row"
+		if want.Updates {
+			kind, words = observation.Changed, "1 changed row"
+		}
 		for k, ch := range left {
-			if ch.Table == want.Table && ch.Kind == observation.Inserted {
+			if ch.Table == want.Table && ch.Kind == kind {
 				at = k
 				break
 			}
 		}
 		if at < 0 {
-			c.odd("row in "+want.Table, "no row", "1 new row", "none")
+			if want.Updates && !differs(want, left) {
+				// an update that changes nothing cannot be told from none
+				c.unobserved("row in "+want.Table, "no row changed: it may hold the same values already")
+				continue
+			}
+			c.odd("row in "+want.Table, "no row", words, "none")
 			continue
 		}
-		c.asExpected("row in "+want.Table, "1 new row", "1 new row")
+		c.asExpected("row in "+want.Table, words, words)
 		for k := range want.Columns {
-			j.column(c, want.Table, &want.Columns[k], left[at].After)
+			j.column(c, want.Table, &want.Columns[k], &left[at])
 		}
 		left = append(left[:at], left[at+1:]...)
 	}
@@ -57,6 +66,18 @@ func (j *judging) stored() Check {
 	return c.finish()
 }
 
+// differs tells whether some row of the table changed otherwise.
+func differs(want *oracle.Row, changes []observation.Change) bool {
+	for _, ch := range changes {
+		if ch.Table == want.Table {
+			return true
+		}
+	}
+	return false
+}
+
+var uuidForm = regexp.MustCompile(`^[0-9a-fA-F]{8}(-?[0-9a-fA-F]{4}){3}-?[0-9a-fA-F]{12}$`)
+
 // shortened says of a row that should not be there what became of the values in it.
 func (j *judging) shortened(c *Check, changes []observation.Change) {
 	if j.o.Sent == nil {
@@ -65,7 +86,7 @@ func (j *judging) shortened(c *Check, changes []observation.Change) {
 	for i := range j.p.Form.Stored {
 		st := &j.p.Form.Stored[i]
 		for _, ch := range changes {
-			if ch.Table != st.Insert || ch.Kind != observation.Inserted {
+			if st.Insert == "" || ch.Table != st.Insert || ch.Kind != observation.Inserted {
 				continue
 			}
 			for _, name := range st.ColumnNames() {
@@ -83,9 +104,9 @@ func (j *judging) shortened(c *Check, changes []observation.Change) {
 	}
 }
 
-func (j *judging) column(c *Check, table string, want *oracle.Column, row []observation.Cell) {
+func (j *judging) column(c *Check, table string, want *oracle.Column, row *observation.Change) {
 	name := table + "." + want.Name
-	cell, ok := observation.CellOf(row, want.Name)
+	cell, ok := observation.CellOf(row.After, want.Name)
 	if !ok {
 		c.odd(name, "no such column", "the column "+want.Name, "the table has none")
 		return
@@ -106,6 +127,17 @@ func (j *judging) column(c *Check, table string, want *oracle.Column, row []obse
 	case oracle.HoldsDefault:
 		blank := cell.Null || cell.Value == ""
 		c.compare(blank, name, "not blank", "blank", observed)
+	case oracle.HoldsUnknown:
+		c.unobserved(name, "what the column must hold is not known here")
+	case oracle.HoldsUUID:
+		c.compare(uuidForm.MatchString(cell.Value), name, "no UUID", "a UUID", observed)
+	case oracle.HoldsUntouched:
+		before, known := observation.CellOf(row.Before, want.Name)
+		if !known {
+			c.unobserved(name, "the column's default is not known here")
+			return
+		}
+		c.compare(before == cell, name, "changed", before.Value, observed)
 	case oracle.HoldsNow:
 		j.now(c, name, want, cell, observed)
 	default:

@@ -77,9 +77,10 @@ type Refilled struct {
 	Blank  bool   `json:"blank,omitempty"`
 }
 
-// Row is one row that must be inserted.
+// Row is one row that must be inserted or updated.
 type Row struct {
 	Table   string   `json:"table"`
+	Updates bool     `json:"updates,omitempty"`
 	Columns []Column `json:"columns"`
 }
 
@@ -108,6 +109,11 @@ const (
 	HoldsNow     ColumnKind = "now"
 	HoldsDefault ColumnKind = "default"
 	HoldsAny     ColumnKind = "any"
+	HoldsUUID    ColumnKind = "uuid"
+	// HoldsUntouched: the column's default on insert, what it held before on update.
+	HoldsUntouched ColumnKind = "untouched"
+	// HoldsUnknown: the promise is known, but what it comes to is not.
+	HoldsUnknown ColumnKind = "unknown"
 )
 
 // Reason says in a sentence why the outcome is expected.
@@ -144,6 +150,14 @@ func why(r *spec.PreparedRule, v *spec.Value) string {
 		return fmt.Sprintf("%s has %d %s, at most %d are allowed.", label, n, r.Limit.Unit, r.Limit.Max)
 	case "pattern", "characters":
 		return fmt.Sprintf("%s does not match the pattern.", label)
+	case "url":
+		return fmt.Sprintf("%s is no valid URL.", label)
+	case "decimals":
+		return fmt.Sprintf("%s has more than %d decimals.", label, r.Rule.Decimals.Max)
+	case "time":
+		return fmt.Sprintf("%s is not a time.", label)
+	case "refers":
+		return fmt.Sprintf("%s is in no row of %s.%s.", label, r.Table, r.Column)
 	case "email":
 		return fmt.Sprintf("%s is no valid e-mail address.", label)
 	case "number":

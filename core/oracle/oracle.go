@@ -34,7 +34,7 @@ func Needs(p *spec.Prepared, s *Submission) []LookUp {
 	var out []LookUp
 	for _, f := range p.Fields {
 		for _, r := range f.Rules {
-			if r.Phase != spec.PhaseLookup {
+			if r.Phase != spec.PhaseLookup || r.Kind == "matches" {
 				continue
 			}
 			sent, present := s.Value(f.Name)
@@ -57,6 +57,7 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 		return e
 	}
 	j := judgement{p: p, w: w, values: values}
+	j.leaveOut()
 	failing := j.failing()
 	e.Secrets = j.secrets()
 	if len(failing) == 0 {
@@ -101,7 +102,10 @@ func (j *judgement) failing() []*spec.PreparedRule {
 			continue // a browser's own checks are not made
 		}
 		for _, r := range j.p.Phase(phase) {
-			if r.Layer != spec.InDatabase && !j.passes(r) {
+			if r.Layer == spec.InDatabase || r.Conditional() && r.Skipped(j.variables()) {
+				continue
+			}
+			if !j.passes(r) {
 				out = append(out, r)
 			}
 		}
@@ -120,8 +124,22 @@ func (j *judgement) passes(r *spec.PreparedRule) bool {
 		return r.AgreesWith(&j.values[r.Field.Index], &j.values[r.Other.Index])
 	case "unique":
 		return !j.w.Taken[r.ID]
+	case "refers":
+		return j.values[r.Field.Index].Blank || j.w.Taken[r.ID]
+	case "matches":
+		return true // the world does not hold stored secrets
 	default:
 		return r.Passes(&j.values[r.Field.Index], j.w.Now)
+	}
+}
+
+// leaveOut makes the fields blank whose condition is false.
+func (j *judgement) leaveOut() {
+	for i, f := range j.p.Fields {
+		if f.When != "" && f.Absent(j.variables()) {
+			j.values[i] = spec.Value{Blank: true}
+			j.vars[f.ID] = f.Var(&j.values[i])
+		}
 	}
 }
 
@@ -140,7 +158,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 	if failing[0].Phase == spec.PhaseBrowser {
 		e.Outcome = RejectedByBrowser
 	}
-	rejected := &j.p.Form.Rejected
+	rejected := j.rejection(failing[0])
 	e.Status, e.To = rejected.Status, rejected.To
 	seen := make([]bool, len(j.p.Fields))
 	e.Failing = make([]Failure, 0, len(failing))
@@ -167,7 +185,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		e.Messages = append(e.Messages, m)
 	}
 	for i, f := range j.p.Fields {
-		if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+		if f.Kind.Untouched() || f.Kind == spec.Upload {
 			continue
 		}
 		v := &j.values[i]
@@ -179,6 +197,25 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 			last.Sent, last.Normal, last.Ticked = "", "", false
 		}
 	}
+}
+
+// rejection is the form's, but for what the first failing rule says of its own.
+func (j *judgement) rejection(r *spec.PreparedRule) *spec.Rejected {
+	own := r.Rejection
+	if own == nil {
+		return &j.p.Form.Rejected
+	}
+	out := j.p.Form.Rejected
+	if own.Status != 0 {
+		out.Status = own.Status
+	}
+	if own.To != "" {
+		out.To = own.To
+	}
+	if own.Refilled != "" {
+		out.Refilled = own.Refilled
+	}
+	return &out
 }
 
 func (j *judgement) accepted(e *Expectation) {
@@ -196,8 +233,11 @@ func (j *judgement) accepted(e *Expectation) {
 	}
 	for i := range j.p.Form.Stored {
 		s := &j.p.Form.Stored[i]
+		if s.When != "" && !j.p.Applies(s.When, j.variables()) {
+			continue
+		}
 		columns := s.Sorted()
-		row := Row{Table: s.Insert, Columns: make([]Column, len(columns))}
+		row := Row{Table: s.Table(), Updates: s.Update != "", Columns: make([]Column, len(columns))}
 		for k := range columns {
 			j.column(&row.Columns[k], &columns[k])
 		}
@@ -231,6 +271,13 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		if f.Kind == spec.Checkbox {
 			c.Value = strconv.FormatBool(!v.Blank)
 		}
+		if s.Option == "label" {
+			c.Value = labelOf(f, v.Normal)
+		}
+		if s.File != "" {
+			c.Source = HoldsUnknown
+			return
+		}
 		if v.Blank && f.Kind != spec.Checkbox {
 			blankColumn(c, s.Blank)
 		}
@@ -247,6 +294,12 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		c.Value = string(*s.Is)
 	case s.Null:
 		c.Source = HoldsNull
+	case s.Default, s.Untouched:
+		c.Source = HoldsUntouched
+	case s.Generated == "uuid":
+		c.Source = HoldsUUID
+	case s.KeyOf != "", s.SignedIn, s.Client, s.Generated != "":
+		c.Source = HoldsUnknown
 	case s.Cel != "":
 		out, ok := j.p.Evaluate(s.Cel, j.variables())
 		if !ok {
@@ -257,6 +310,15 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 	default:
 		c.Source = HoldsAny
 	}
+}
+
+func labelOf(f *spec.PreparedField, value string) string {
+	for _, o := range f.Options {
+		if o.Value == value {
+			return o.Label
+		}
+	}
+	return value
 }
 
 // blankColumn: what is stored for a blank field. Where the form does not say, NULL and the empty text both will do, as the

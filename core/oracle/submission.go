@@ -38,6 +38,17 @@ func (s *Submission) Value(name string) (value string, present bool) {
 	return "", false
 }
 
+// Values returns all values sent under a name, in their order.
+func (s *Submission) Values(name string) []string {
+	var out []string
+	for i := range s.Pairs {
+		if s.Pairs[i].Name == name {
+			out = append(out, s.Pairs[i].Value)
+		}
+	}
+	return out
+}
+
 // valuesOf takes every field's value through its normalising, by field index, into a slice that is lent: release gives it back.
 func (s *Submission) valuesOf(p *spec.Prepared) (list []spec.Value, release func()) {
 	lent := valueSlices.Get().(*[]spec.Value)
@@ -45,6 +56,9 @@ func (s *Submission) valuesOf(p *spec.Prepared) (list []spec.Value, release func
 	for _, f := range p.Fields {
 		sent, present := s.Value(f.Name)
 		list = append(list, f.ValueOf(sent, present))
+		if f.Kind == spec.SeveralChoices {
+			list[len(list)-1].Choose(s.Values(f.Name))
+		}
 	}
 	return list, func() {
 		*lent = list

@@ -28,7 +28,7 @@ func (f *Form) check() Problems {
 	for i, s := range f.Stored {
 		for column, src := range s.Columns {
 			if src.parts() != 1 {
-				b.fail(fmt.Sprintf("stored[%d].columns.%s", i, column), "write one of: from, secret, now, is, null, any, cel", "a column has one source, found %d", src.parts())
+				b.fail(fmt.Sprintf("stored[%d].columns.%s", i, column), "write one of: from, secret, now, is, null, any, cel, key of, signed in, generated, client address, default, untouched", "a column has one source, found %d", src.parts())
 			}
 		}
 	}
@@ -44,7 +44,7 @@ func (f *Form) check() Problems {
 
 func (s Source) parts() int {
 	n := 0
-	for _, set := range []bool{s.From != "", s.Secret != "", s.Now != "", s.Is != nil, s.Null, s.Any, s.Cel != ""} {
+	for _, set := range []bool{s.From != "", s.Secret != "", s.Now != "", s.Is != nil, s.Null, s.Any, s.Cel != "", s.KeyOf != "", s.SignedIn, s.Generated != "", s.Client, s.Default, s.Untouched} {
 		if set {
 			n++
 		}
@@ -60,7 +60,7 @@ func (b *builder) checkField(i int) {
 	} else if !idForm.MatchString(f.ID) {
 		b.fail(path+".id", "start with a small letter; then small letters, digits and underscores", "%q is no id", f.ID)
 	}
-	if f.Kind == OneChoice && len(f.Options) == 0 {
+	if (f.Kind == OneChoice || f.Kind == SeveralChoices) && len(f.Options) == 0 && f.OptionsFrom == nil {
 		b.fail(path, "list them under options: with label and value", "a choice needs its options")
 	}
 	for k := range f.Rules {
@@ -69,7 +69,7 @@ func (b *builder) checkField(i int) {
 }
 
 func (b *builder) checkRule(f *Field, rule *Rule, path string) {
-	textual := f.Kind != Checkbox && f.Kind != OneChoice && f.Kind != Number && f.Kind != Date
+	textual := f.Kind.Textual() || f.Kind.Untouched()
 	switch {
 	case rule.Length != nil:
 		if l := rule.Length; l.Max == nil && l.Min == 0 {

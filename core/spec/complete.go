@@ -66,7 +66,9 @@ func (f *Field) complete() {
 		implied = append(implied, Rule{Number: &NumberRule{}})
 	case f.Kind == Date && !has["date"]:
 		implied = append(implied, Rule{Date: &DateRule{}})
-	case f.Kind == OneChoice && len(f.Options) > 0 && !has["listed"]:
+	case (f.Kind == Time || f.Kind == DateTime) && !has["time"]:
+		implied = append(implied, Rule{Time: &TimeRule{}})
+	case (f.Kind == OneChoice || f.Kind == SeveralChoices) && len(f.Options) > 0 && !has["listed"]:
 		implied = append(implied, Rule{Listed: &Listed{}})
 	}
 	f.Rules = append(f.Rules, implied...)

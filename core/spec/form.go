@@ -10,9 +10,12 @@ type Form struct {
 	Page   string `json:"page"`
 	Submit Submit `json:"submit,omitzero"`
 	// Token names hidden controls whose value is read from the page before each submission.
-	Token  Names  `json:"token,omitempty"`
-	State  string `json:"state,omitempty"`
-	Phases string `json:"phases,omitempty" oneof:"in order,together"`
+	Token Names `json:"token,omitempty"`
+	// State is the visitor's state in which the form can be submitted.
+	State string `json:"state,omitempty"`
+	// Before is what must be true before a submission.
+	Before *Before `json:"before,omitempty"`
+	Phases string  `json:"phases,omitempty" oneof:"in order,together"`
 	// Ignore lists tables that are not watched for this form.
 	Ignore   []string `json:"ignore,omitempty"`
 	Fields   []Field  `json:"fields"`
@@ -28,7 +31,20 @@ type Form struct {
 type Submit struct {
 	Method   string `json:"method,omitempty" oneof:"GET,POST"`
 	To       string `json:"to,omitempty"`
-	Encoding string `json:"encoding,omitempty" oneof:"urlencoded,multipart"`
+	Encoding string `json:"encoding,omitempty" oneof:"urlencoded,multipart,json"`
+}
+
+// Before is what must be true before a submission: who is signed in, and rows that exist.
+type Before struct {
+	// SignedIn is an account of the site document.
+	SignedIn string      `json:"signed in,omitempty"`
+	Rows     []RowBefore `json:"rows,omitempty"`
+}
+
+// RowBefore is a row that must exist.
+type RowBefore struct {
+	Table   string            `json:"table"`
+	Columns map[string]Scalar `json:"columns,omitempty"`
 }
 
 // Names is one name or a list of them.
@@ -40,13 +56,26 @@ type Field struct {
 	// Name is the request name; it is the id where it is not said.
 	Name  string `json:"name,omitempty"`
 	Label string `json:"label,omitempty"`
-	Kind  Kind   `json:"kind,omitempty"`
+	// Labels are the label's texts in other languages, by language tag.
+	Labels map[string]string `json:"labels,omitempty"`
+	Kind   Kind              `json:"kind,omitempty"`
+	// When is a condition in CEL; where it is false the field is not filled, its rules are skipped, and it is stored as blank.
+	When string `json:"when,omitempty"`
+	// Initial is what the control holds when the page is opened.
+	Initial *Scalar `json:"initial,omitempty"`
 	// Value is what a ticked checkbox sends, or what a hidden field holds.
 	Value   string   `json:"value,omitempty"`
 	Options []Option `json:"options,omitempty"`
+	// OptionsFrom names a table whose rows are the options.
+	OptionsFrom *OptionsFrom `json:"options from,omitempty"`
+	// Mask says how the control changes what is typed.
+	Mask *Mask `json:"mask,omitempty"`
+	// Control says how the field is set when it is no native control.
+	Control *ControlRole `json:"control,omitempty"`
 	// Secret overrides that passwords are secrets and nothing else is.
 	Secret *bool `json:"secret,omitempty"`
-	// Sent are the server's normalising steps, in order: trim, lower, upper, collapse, nfc.
+	// Sent are the server's normalising steps, in order: trim, collapse, lower, upper, nfc, "strip X" (every one of these
+	// characters), "date DD.MM.YYYY" and "number 1.234,5" (read in that format, kept as year-month-day or with a point).
 	Sent []string `json:"sent,omitempty"`
 	// Example is a value the tester knows to be accepted; new values are built to look like it.
 	Example string `json:"example,omitempty"`
@@ -58,25 +87,64 @@ type Kind string
 
 // The kinds of fields.
 const (
-	Text      Kind = "text"
-	MultiLine Kind = "multi-line"
-	Email     Kind = "email"
-	Password  Kind = "password"
-	Number    Kind = "number"
-	Date      Kind = "date"
-	OneChoice Kind = "one choice"
-	Checkbox  Kind = "checkbox"
-	Hidden    Kind = "hidden"
-	Trap      Kind = "trap"
+	Text           Kind = "text"
+	MultiLine      Kind = "multi-line"
+	Email          Kind = "email"
+	URL            Kind = "url"
+	Tel            Kind = "tel"
+	Password       Kind = "password"
+	Number         Kind = "number"
+	Date           Kind = "date"
+	Time           Kind = "time"
+	DateTime       Kind = "date-time"
+	OneChoice      Kind = "one choice"
+	SeveralChoices Kind = "several choices"
+	Checkbox       Kind = "checkbox"
+	Upload         Kind = "file"
+	Hidden         Kind = "hidden"
+	ReadOnly       Kind = "read-only"
+	Trap           Kind = "trap"
 )
 
 // Kinds lists the kinds a document may name.
-var Kinds = []Kind{Text, MultiLine, Email, Password, Number, Date, OneChoice, Checkbox, Hidden, Trap}
+var Kinds = []Kind{Text, MultiLine, Email, URL, Tel, Password, Number, Date, Time, DateTime, OneChoice, SeveralChoices, Checkbox, Upload, Hidden, ReadOnly, Trap}
+
+// Textual kinds hold free text: their values are strings of a computed set.
+func (k Kind) Textual() bool {
+	switch k {
+	case Text, MultiLine, Email, URL, Tel, Password:
+		return true
+	}
+	return false
+}
+
+// Untouched kinds are sent as the page holds them, or stay blank.
+func (k Kind) Untouched() bool { return k == Hidden || k == ReadOnly || k == Trap }
 
 // Option is one option of a choice: the label shown and the value sent.
 type Option struct {
 	Label string `json:"label,omitempty"`
 	Value string `json:"value"`
+}
+
+// OptionsFrom is a table whose rows are a choice's options: those offered must equal them.
+type OptionsFrom struct {
+	Table string `json:"table"`
+	Value string `json:"value"`
+	Label string `json:"label,omitempty"`
+}
+
+// Mask is what a control makes of what is typed: an example of each of the three.
+type Mask struct {
+	Typed    string `json:"typed"`
+	Standing string `json:"standing,omitempty"`
+	Sent     string `json:"sent,omitempty"`
+}
+
+// ControlRole says how to set a control that is not native: its ARIA role, and its accessible name where the label is another.
+type ControlRole struct {
+	Role string `json:"role" oneof:"switch,combobox,listbox,slider,typed date"`
+	Name string `json:"name,omitempty"`
 }
 
 // Across is a rule over several fields.
@@ -107,6 +175,16 @@ type Rejected struct {
 	Refilled string `json:"refilled,omitempty" oneof:"all but secrets,nothing"`
 	// Tied promises that each control refers to its message (aria-describedby or aria-errormessage).
 	Tied bool `json:"tied,omitempty"`
+	// Focus says where the focus goes.
+	Focus string `json:"focus,omitempty" oneof:"first wrong field,summary"`
+}
+
+// Rejection is what one rule's rejection does otherwise than the form's.
+type Rejection struct {
+	Status   int    `json:"status,omitempty"`
+	To       string `json:"to,omitempty"`
+	Refilled string `json:"refilled,omitempty" oneof:"all but secrets,nothing"`
+	Focus    string `json:"focus,omitempty" oneof:"first wrong field,summary"`
 }
 
 // The ways of reporting and refilling.
@@ -151,12 +229,25 @@ type Session struct {
 	ID       string `json:"id,omitempty" oneof:"renewed"`
 }
 
-// Stored is what acceptance does to one table.
+// Stored is what acceptance does to one table: it inserts or updates a row, or does nothing.
 type Stored struct {
-	Insert  string            `json:"insert"`
+	Insert string `json:"insert,omitempty"`
+	Update string `json:"update,omitempty"`
+	// Row tells which row is updated: an expression in CEL for its key.
+	Row string `json:"row,omitempty"`
+	// When is a condition in CEL; where it is false the table is left alone.
+	When    string            `json:"when,omitempty"`
 	Columns map[string]Source `json:"columns,omitempty"`
 
 	sorted []NamedSource
+}
+
+// Table is the table inserted into or updated.
+func (s *Stored) Table() string {
+	if s.Update != "" {
+		return s.Update
+	}
+	return s.Insert
 }
 
 // NamedSource is a column with its source.
@@ -185,11 +276,29 @@ type Source struct {
 	From string `json:"from,omitempty"`
 	// Typed asks for the value as sent, before the server's steps.
 	Typed bool `json:"typed,omitempty"`
+	// Option asks for the chosen option's label instead of its value.
+	Option string `json:"option,omitempty" oneof:"label,value"`
+	// File asks for a part of an uploaded file.
+	File string `json:"file,omitempty" oneof:"name,size,sha-256,content"`
 	// Blank says what is stored for a blank field: "null", "empty" or "default".
 	Blank Blank `json:"blank,omitempty"`
 	// Secret is a secret field, stored only as one of the kinds in As.
 	Secret string   `json:"secret,omitempty"`
 	As     []string `json:"as,omitempty"`
+	// Salt is the other column that holds the secret's salt, where it does not stand in the hash.
+	Salt string `json:"salt,omitempty"`
+	// KeyOf is a table in which the same case writes a row: its key is stored.
+	KeyOf string `json:"key of,omitempty"`
+	// SignedIn stores the signed-in user's key.
+	SignedIn bool `json:"signed in,omitempty"`
+	// Generated is an identifier made by site or server.
+	Generated string `json:"generated,omitempty" oneof:"uuid,sequence"`
+	// Client stores the visitor's address.
+	Client bool `json:"client address,omitempty"`
+	// Default says that the column holds its default.
+	Default bool `json:"default,omitempty"`
+	// Untouched says that an update leaves the column as it was.
+	Untouched bool `json:"untouched,omitempty"`
 	// Now is a tolerance: "within 5s".
 	Now string `json:"now,omitempty"`
 	// Is is a constant.

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+	"sync"
 	"time"
 
 	"oddtick/core/values"
@@ -46,7 +47,8 @@ type PreparedField struct {
 	Index  int
 	Rules  []*PreparedRule
 	Secret bool
-	steps  []func(string) string
+	steps  []step
+	when   cel.Program
 }
 
 // Required tells whether a rule of the server asks for a value.
@@ -70,6 +72,8 @@ type PreparedRule struct {
 	Phase   Phase
 	Message *Message
 	Place   Place
+	// Rejection is what its rejection does otherwise than the form's, nil for nothing.
+	Rejection *Rejection
 	// Auto accepts the values of a pattern, characters, e-mail or listed rule.
 	Auto *values.Automaton
 	// Limit is a length rule's.
@@ -79,6 +83,7 @@ type PreparedRule struct {
 	// Range bounds.
 	MinNumber, MaxNumber *values.Decimal
 	MinDay, MaxDay       *values.DateBound
+	MinMoment, MaxMoment *values.MomentBound
 	Exclusive            bool
 	Zone                 *time.Location
 	// Step.
@@ -91,6 +96,7 @@ type PreparedRule struct {
 	Expression string
 	Names      []*PreparedField
 	program    cel.Program
+	when       cel.Program
 }
 
 // PreparedReply is a success reply with its condition compiled.
@@ -110,6 +116,18 @@ var emailAutomaton = func() *values.Automaton {
 	}
 	return auto
 }()
+
+// urlPattern takes the absolute URLs that are valid by HTML's and the URL Standard's definitions: http and https with a host, and
+// other schemes with anything but white space.
+const urlPattern = `https?:\/\/[a-zA-Z0-9](?:[a-zA-Z0-9\-]*[a-zA-Z0-9])?(?:\.[a-zA-Z0-9](?:[a-zA-Z0-9\-]*[a-zA-Z0-9])?)*(?::[0-9]{1,4})?(?:[\/?#][^\s]*)?|(?:ftp|ws|wss):\/\/[a-zA-Z0-9][^\s]*|(?:mailto|tel|urn|data):[^\s]+`
+
+var urlAutomaton = sync.OnceValue(func() *values.Automaton {
+	auto, err := values.Pattern(urlPattern, values.DialectV)
+	if err != nil {
+		panic(err)
+	}
+	return auto
+})
 
 // Field returns a field by its id, nil when there is none.
 func (p *Prepared) Field(id string) *PreparedField { return p.byID[id] }
@@ -153,9 +171,9 @@ func (b *builder) fail(path, remedy, format string, args ...any) {
 func (b *builder) field(i int) {
 	f := &PreparedField{Field: &b.form.Fields[i], Index: i, Secret: b.form.Fields[i].IsSecret()}
 	for k, step := range f.Sent {
-		fn, ok := normalisers[step]
-		if !ok {
-			b.fail(fmt.Sprintf("fields[%d].sent[%d]", i, k), "write one of: trim, collapse, lower, upper, nfc", "the step %q is not known", step)
+		fn, err := parseStep(step)
+		if err != nil {
+			b.fail(fmt.Sprintf("fields[%d].sent[%d]", i, k), "write one of: trim, collapse, lower, upper, nfc, strip X, date DD.MM.YYYY, number 1.234,5", "%s", err)
 			continue
 		}
 		f.steps = append(f.steps, fn)
@@ -185,7 +203,7 @@ func (b *builder) rules(i int) {
 			b.fail(path+"."+kind, "give each rule an id of its own", "there are two rules with the id %q", base.ID)
 		}
 		seen[base.ID] = true
-		r := &PreparedRule{ID: f.ID + "." + base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At}
+		r := &PreparedRule{ID: f.ID + "." + base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At, Rejection: base.Rejected}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}
@@ -237,13 +255,15 @@ func (b *builder) compile(r *PreparedRule, path string) {
 	case r.Rule.Differs != nil:
 		r.Phase = PhaseAcross
 		r.Other = b.reference(path+".from", r.Rule.Differs.From)
+	case r.Rule.URL != nil:
+		r.Auto = urlAutomaton()
+	case r.Rule.Refers != nil:
+		b.column(r, path+".column", r.Rule.Refers.Column)
+	case r.Rule.Matches != nil:
+		b.column(r, path+".stored", r.Rule.Matches.Stored)
 	case r.Rule.Unique != nil:
-		r.Phase = PhaseLookup
-		table, column, ok := strings.Cut(r.Rule.Unique.Column, ".")
-		if !ok || table == "" || column == "" || strings.Contains(column, ".") {
-			b.fail(path+".column", "write table.column, such as accounts.mail", "%q names no column", r.Rule.Unique.Column)
-		}
-		r.Table, r.Column, r.Ignoring = table, column, r.Rule.Unique.Ignoring
+		b.column(r, path+".column", r.Rule.Unique.Column)
+		r.Ignoring = r.Rule.Unique.Ignoring
 		for _, what := range r.Ignoring {
 			r.IgnoringCase = r.IgnoringCase || what == "case"
 		}
@@ -251,6 +271,16 @@ func (b *builder) compile(r *PreparedRule, path string) {
 	if err != nil {
 		b.fail(path, "", "%s", err)
 	}
+}
+
+// column makes a rule one that is looked up in a column.
+func (b *builder) column(r *PreparedRule, path, text string) {
+	r.Phase = PhaseLookup
+	table, column, ok := strings.Cut(text, ".")
+	if !ok || table == "" || column == "" || strings.Contains(column, ".") {
+		b.fail(path, "write table.column, such as accounts.mail", "%q names no column", text)
+	}
+	r.Table, r.Column = table, column
 }
 
 func (b *builder) compileRange(r *PreparedRule, path string) {
@@ -287,13 +317,26 @@ func (b *builder) compileRange(r *PreparedRule, path string) {
 		}
 		return &d
 	}
+	moment := func(key string, text Scalar) *values.MomentBound {
+		if text == "" {
+			return nil
+		}
+		m, err := values.ParseMomentBound(string(text))
+		if err != nil {
+			b.fail(path+"."+key, "", "%s", err)
+			return nil
+		}
+		return &m
+	}
 	switch r.Field.Kind {
+	case Time, DateTime:
+		r.MinMoment, r.MaxMoment = moment("min", rule.Min), moment("max", rule.Max)
 	case Date:
 		r.MinDay, r.MaxDay = day("min", rule.Min), day("max", rule.Max)
 	case Number:
 		r.MinNumber, r.MaxNumber = number("min", rule.Min), number("max", rule.Max)
 	default:
-		b.fail(path, "give the field the kind number or date", "a range needs a number or a date")
+		b.fail(path, "give the field the kind number, date, time or date-time", "a range needs a number, a date or a time")
 	}
 }
 
@@ -318,6 +361,8 @@ func (b *builder) expressions() {
 			kind = cel.DynType
 		case Checkbox:
 			kind = cel.BoolType
+		case SeveralChoices:
+			kind = cel.ListType(cel.StringType)
 		}
 		options = append(options, cel.Variable(f.ID, kind))
 	}
@@ -343,19 +388,28 @@ func (b *builder) expressions() {
 		}
 		return program
 	}
+	for i, f := range b.p.Fields {
+		if f.When != "" {
+			f.when = compile(fmt.Sprintf("fields[%d].when", i), f.When, true)
+		}
+		for k, r := range f.Rules {
+			if _, base := r.Rule.part(); base.When != "" {
+				r.when = compile(fmt.Sprintf("fields[%d].rules[%d].%s.when", i, k, r.Kind), base.When, true)
+			}
+		}
+	}
 	for i := range b.form.Across {
 		a := &b.form.Across[i]
 		path := fmt.Sprintf("across[%d].holds", i)
-		r := &PreparedRule{ID: "across." + a.ID, Kind: "across", Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Expression: a.Holds}
+		r := &PreparedRule{ID: "across." + a.ID, Kind: "across", Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Rejection: a.Rejected, Expression: a.Holds}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}
-		for _, f := range b.p.Fields {
-			if regexp.MustCompile(`\b` + f.ID + `\b`).MatchString(a.Holds) {
-				r.Names = append(r.Names, f)
-			}
-		}
+		r.Names = b.named(a.Holds)
 		r.program = compile(path, a.Holds, true)
+		if a.When != "" {
+			r.when = compile(fmt.Sprintf("across[%d].when", i), a.When, true)
+		}
 		b.p.Across = append(b.p.Across, r)
 	}
 	for i, reply := range b.form.Accepted.Reply {
@@ -371,8 +425,14 @@ func (b *builder) expressions() {
 		b.template(fmt.Sprintf("accepted.shown[%d].text", i), s.Text)
 	}
 	for i, s := range b.form.Stored {
-		if s.Insert == "" {
-			b.fail(fmt.Sprintf("stored[%d]", i), "write insert: and the table's name", "no table is named")
+		switch {
+		case s.Table() == "":
+			b.fail(fmt.Sprintf("stored[%d]", i), "write insert: or update: and the table's name", "no table is named")
+		case s.Insert != "" && s.Update != "":
+			b.fail(fmt.Sprintf("stored[%d]", i), "give each its own entry", "a row is either inserted or updated")
+		}
+		if s.When != "" {
+			b.p.programs[s.When] = compile(fmt.Sprintf("stored[%d].when", i), s.When, true)
 		}
 		for column, src := range s.Columns {
 			path := fmt.Sprintf("stored[%d].columns.%s", i, column)
@@ -392,6 +452,23 @@ func (b *builder) expressions() {
 		}
 	}
 }
+
+// named are the fields that an expression names.
+func (b *builder) named(expression string) []*PreparedField {
+	words := map[string]bool{}
+	for _, w := range word.FindAllString(expression, -1) {
+		words[w] = true
+	}
+	var out []*PreparedField
+	for _, f := range b.p.Fields {
+		if words[f.ID] {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+var word = regexp.MustCompile(`[A-Za-z_][A-Za-z0-9_]*`)
 
 var placeholder = regexp.MustCompile(`\{([a-z][a-z0-9_]*)\}`)
 

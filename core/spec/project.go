@@ -64,7 +64,7 @@ func (p *Project) add(file string, doc ast.Node) Problems {
 		}
 		p.Forms = append(p.Forms, f)
 	case isSite:
-		s := &Site{}
+		s := &Site{source: r.source}
 		r.read(doc, reflect.ValueOf(s).Elem(), "")
 		if p.Site != nil {
 			r.fail("site", "keep one site document in a project", "there is a second site document")

@@ -95,7 +95,7 @@ func TestBadInput(t *testing.T) {
 		"neither":            {"colour: red\n", "f.yaml:1:7: this is neither a form nor a site document"},
 		"empty":              {"# nothing\n", "f.yaml: the file holds no document"},
 		"two sources":        {small + "stored:\n  - insert: t\n    columns: {c: {from: user, null: true}}\n", "a column has one source, found 2"},
-		"range of text":      {small + "      - range: {min: 1}\n", "a range needs a number or a date"},
+		"range of text":      {small + "      - range: {min: 1}\n", "a range needs a number, a date or a time"},
 		"date bound":         {small + "  - {name: d, kind: date, rules: [{range: {max: yesterday}}]}\n", "write 2026-04-01, today, or today - 18 years"},
 		"range above":        {small + "  - {name: d, kind: number, rules: [{range: {min: 5, max: 4.5}}]}\n", "the minimum 5 is above the maximum 4.5"},
 		"template":           {small + "accepted: {reply: 'Welcome, {nobody}.'}\n", `there is no field "nobody"`},

@@ -16,6 +16,10 @@ type Base struct {
 	Layer Layer    `json:"layer,omitempty" oneof:"browser,server,database"`
 	Say   *Message `json:"say,omitempty"`
 	At    Place    `json:"at,omitempty" oneof:"field,summary,next page"`
+	// When is a condition in CEL; where it is false the rule is skipped.
+	When string `json:"when,omitempty"`
+	// Rejected says what this rule's rejection does otherwise than the form's.
+	Rejected *Rejection `json:"rejected,omitempty"`
 }
 
 // Rule is one promise about a field; exactly one of its parts is set.
@@ -34,6 +38,12 @@ type Rule struct {
 	Agrees     *Agrees     `json:"agrees,omitempty"`
 	Differs    *Differs    `json:"differs,omitempty"`
 	Unique     *Unique     `json:"unique,omitempty"`
+	URL        *URLRule    `json:"url,omitempty"`
+	Decimals   *Decimals   `json:"decimals,omitempty"`
+	Time       *TimeRule   `json:"time,omitempty"`
+	File       *FileRule   `json:"file,omitempty"`
+	Refers     *Refers     `json:"refers,omitempty"`
+	Matches    *Matches    `json:"matches,omitempty"`
 }
 
 // Required: not blank.
@@ -112,6 +122,41 @@ type Unique struct {
 	Ignoring []string `json:"ignoring,omitempty" oneof:"case,accents,spaces"`
 }
 
+// URLRule is HTML's definition of a valid absolute URL.
+type URLRule struct{ Base }
+
+// Decimals bounds the digits behind the decimal point.
+type Decimals struct {
+	Base
+	Max int `json:"max"`
+}
+
+// TimeRule: the value is a time of day, or a day and a time, that exists. Implied by the kind.
+type TimeRule struct{ Base }
+
+// FileRule bounds an uploaded file.
+type FileRule struct {
+	Base
+	// Max is the greatest size in bytes; 0 is no limit.
+	Max int `json:"max,omitempty"`
+	// Types are media types such as image/png or image/*, or endings such as .png.
+	Types []string `json:"types,omitempty"`
+}
+
+// Refers: a row holds the value in this column.
+type Refers struct {
+	Base
+	// Column is table.column.
+	Column string `json:"column"`
+}
+
+// Matches: the value is the secret that is stored for the signed-in user.
+type Matches struct {
+	Base
+	// Stored is table.column.
+	Stored string `json:"stored"`
+}
+
 // Message is what is said when a rule fails. In a file it may be one text or a text per language.
 type Message struct {
 	// Text is the exact text; Texts the exact text per language.
@@ -122,32 +167,61 @@ type Message struct {
 	Pattern string `json:"pattern,omitempty"`
 }
 
+// ruleKinds are the kinds of rules in the order of Rule's members, with where each keeps its common part.
+var ruleKinds = []struct {
+	name string
+	base func(*Rule) *Base
+}{
+	{"required", func(r *Rule) *Base { return baseOf(r.Required) }},
+	{"length", func(r *Rule) *Base { return baseOf(r.Length) }},
+	{"pattern", func(r *Rule) *Base { return baseOf(r.Pattern) }},
+	{"characters", func(r *Rule) *Base { return baseOf(r.Characters) }},
+	{"email", func(r *Rule) *Base { return baseOf(r.Email) }},
+	{"number", func(r *Rule) *Base { return baseOf(r.Number) }},
+	{"range", func(r *Rule) *Base { return baseOf(r.Range) }},
+	{"step", func(r *Rule) *Base { return baseOf(r.Step) }},
+	{"date", func(r *Rule) *Base { return baseOf(r.Date) }},
+	{"listed", func(r *Rule) *Base { return baseOf(r.Listed) }},
+	{"ticked", func(r *Rule) *Base { return baseOf(r.Ticked) }},
+	{"agrees", func(r *Rule) *Base { return baseOf(r.Agrees) }},
+	{"differs", func(r *Rule) *Base { return baseOf(r.Differs) }},
+	{"unique", func(r *Rule) *Base { return baseOf(r.Unique) }},
+	{"url", func(r *Rule) *Base { return baseOf(r.URL) }},
+	{"decimals", func(r *Rule) *Base { return baseOf(r.Decimals) }},
+	{"time", func(r *Rule) *Base { return baseOf(r.Time) }},
+	{"file", func(r *Rule) *Base { return baseOf(r.File) }},
+	{"refers", func(r *Rule) *Base { return baseOf(r.Refers) }},
+	{"matches", func(r *Rule) *Base { return baseOf(r.Matches) }},
+}
+
+// based is a kind of rule: a struct that embeds Base.
+type based[T any] interface {
+	*T
+	base() *Base
+}
+
+func (b *Base) base() *Base { return b }
+
+// baseOf is a kind's common part, nil when the rule is of another kind.
+func baseOf[T any, P based[T]](kind P) *Base {
+	if kind == nil {
+		return nil
+	}
+	return kind.base()
+}
+
 // part returns the kind's name and the rule's common part; the base is nil when no or several kinds are set.
 func (r *Rule) part() (kind string, base *Base) {
-	add := func(name string, set bool, b func() *Base) {
-		if !set {
-			return
+	for i := range ruleKinds {
+		b := ruleKinds[i].base(r)
+		if b == nil {
+			continue
 		}
-		if kind != "" {
-			kind, base = "several", nil
-			return
+		if base != nil {
+			return "several", nil
 		}
-		kind, base = name, b()
+		kind, base = ruleKinds[i].name, b
 	}
-	add("required", r.Required != nil, func() *Base { return &r.Required.Base })
-	add("length", r.Length != nil, func() *Base { return &r.Length.Base })
-	add("pattern", r.Pattern != nil, func() *Base { return &r.Pattern.Base })
-	add("characters", r.Characters != nil, func() *Base { return &r.Characters.Base })
-	add("email", r.Email != nil, func() *Base { return &r.Email.Base })
-	add("number", r.Number != nil, func() *Base { return &r.Number.Base })
-	add("range", r.Range != nil, func() *Base { return &r.Range.Base })
-	add("step", r.Step != nil, func() *Base { return &r.Step.Base })
-	add("date", r.Date != nil, func() *Base { return &r.Date.Base })
-	add("listed", r.Listed != nil, func() *Base { return &r.Listed.Base })
-	add("ticked", r.Ticked != nil, func() *Base { return &r.Ticked.Base })
-	add("agrees", r.Agrees != nil, func() *Base { return &r.Agrees.Base })
-	add("differs", r.Differs != nil, func() *Base { return &r.Differs.Base })
-	add("unique", r.Unique != nil, func() *Base { return &r.Unique.Base })
 	return kind, base
 }
 

@@ -1,6 +1,6 @@
 package spec
 
-// Site is the site document: where the system under test is and which databases are watched.
+// Site is the site document: where the system under test is, which databases are watched, and who visits it.
 type Site struct {
 	Site  string `json:"site"`
 	Title string `json:"title,omitempty"`
@@ -8,17 +8,105 @@ type Site struct {
 	Address string `json:"address,omitempty"`
 	// Allowed are further hosts (host or host:port) that may be contacted; the address's own host always may.
 	Allowed []string `json:"allowed,omitempty"`
+	// Headers are sent along with every request to the site.
+	Headers map[string]string `json:"headers,omitempty"`
+	// Authentication is HTTP's own, as staging sites have it.
+	Authentication *Authentication `json:"authentication,omitempty"`
+	// Authority is a certificate authority of the client's own, in PEM.
+	Authority string `json:"certificate authority,omitempty"`
+	// Language is what the visitor's browser asks for; en by default.
+	Language string `json:"language,omitempty"`
+	// Languages are those in which the site speaks.
+	Languages []string `json:"languages,omitempty"`
 	// Pace is the most submissions under way at once; 0 is the default of 4.
-	Pace      int        `json:"pace,omitempty"`
+	Pace int `json:"pace,omitempty"`
+	// Marked tells that traces may submit marked values.
+	Marked    *bool      `json:"marked values,omitempty"`
 	Databases []Database `json:"databases,omitempty"`
+	Accounts  []Account  `json:"accounts,omitempty"`
+	SignIn    *SignIn    `json:"sign in,omitempty"`
+	States    []State    `json:"states,omitempty"`
+	Pages     []SitePage `json:"pages,omitempty"`
+	Journeys  []Journey  `json:"journeys,omitempty"`
+	Mail      *Mail      `json:"mail,omitempty"`
+
+	source *source
 }
 
 // Database is a database whose base tables are watched.
 type Database struct {
 	ID   string `json:"id,omitempty"`
-	Kind string `json:"kind,omitempty"`
+	Kind string `json:"kind,omitempty" oneof:"mariadb,mysql"`
 	// DSN is a data source name: user:password@tcp(host:port)/name.
 	DSN string `json:"dsn,omitempty"`
 	// Ignore lists tables that are not watched: sessions, logs.
 	Ignore []string `json:"ignore,omitempty"`
 }
+
+// Authentication is a user name and password of HTTP's basic authentication (RFC 7617).
+type Authentication struct {
+	User     string `json:"user"`
+	Password string `json:"password,omitempty"`
+}
+
+// Account is somebody who can sign in.
+type Account struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Password string `json:"password,omitempty"`
+	// State is the visitor's state once signed in.
+	State string `json:"state,omitempty"`
+}
+
+// SignIn says how an account signs in: the page of the form and the request names of its two fields.
+type SignIn struct {
+	Page     string `json:"page"`
+	Name     string `json:"name"`
+	Password string `json:"password"`
+	// To is where a success leads; a page that shows the sign-in form again is a failure.
+	To string `json:"to,omitempty"`
+}
+
+// State is a state of a visitor.
+type State struct {
+	ID    string `json:"id"`
+	Title string `json:"title,omitempty"`
+	// Holds is a condition in CEL over what is stored about the visitor.
+	Holds string `json:"holds,omitempty"`
+	// May are the pages that may be opened; Else is where others are sent.
+	May  []string `json:"may,omitempty"`
+	Else string   `json:"else,omitempty"`
+}
+
+// SitePage is a page of the site.
+type SitePage struct {
+	ID   string `json:"id"`
+	Path string `json:"path"`
+}
+
+// Journey is a path through several forms and states.
+type Journey struct {
+	ID    string        `json:"id"`
+	Title string        `json:"title,omitempty"`
+	Steps []JourneyStep `json:"steps"`
+}
+
+// JourneyStep is one station of a journey; one of its parts is set.
+type JourneyStep struct {
+	// Submit is a form; Open a page; WaitFor a mail; SignIn an account.
+	Submit  string `json:"submit,omitempty"`
+	Open    string `json:"open,omitempty"`
+	WaitFor string `json:"wait for,omitempty"`
+	SignIn  string `json:"sign in,omitempty"`
+	// Then is the state the visitor is in afterwards.
+	Then string `json:"then,omitempty"`
+}
+
+// Mail is where the site's mails arrive.
+type Mail struct {
+	// Receive is the address of the receiver, host:port on this machine.
+	Receive string `json:"receive,omitempty"`
+}
+
+// MayMark tells whether traces may submit marked values; they may unless the document says no.
+func (s *Site) MayMark() bool { return s.Marked == nil || *s.Marked }

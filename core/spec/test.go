@@ -12,14 +12,6 @@ import (
 	"golang.org/x/text/unicode/norm"
 )
 
-var normalisers = map[string]func(string) string{
-	"trim":     func(s string) string { return strings.TrimFunc(s, unicode.IsSpace) },
-	"collapse": func(s string) string { return strings.Join(strings.Fields(s), " ") },
-	"lower":    strings.ToLower,
-	"upper":    strings.ToUpper,
-	"nfc":      norm.NFC.String,
-}
-
 // Value is one field's value on its way: as sent, and as the server's rules see it.
 type Value struct {
 	// Sent is absent when Present is false: an unticked checkbox, a parameter left out.
@@ -32,13 +24,18 @@ type Value struct {
 	// Number is a number field's, IsNumber that it holds one.
 	Number   values.Decimal
 	IsNumber bool
-	// Day is set for a date field that holds one.
-	Day time.Time
+	// Day is set for a date field that holds one, Moment for a time or date-time field.
+	Day, Moment time.Time
+	// Chosen are the values of several choices.
+	Chosen []string
 }
 
 // ValueOf takes a sent value through the field's normalising.
 func (f *PreparedField) ValueOf(sent string, present bool) Value {
 	v := Value{Sent: sent, Present: present, Normal: sent}
+	if f.Kind == SeveralChoices && present {
+		v.Chosen = []string{sent}
+	}
 	for _, step := range f.steps {
 		v.Normal = step(v.Normal)
 	}
@@ -53,10 +50,25 @@ func (f *PreparedField) ValueOf(sent string, present bool) Value {
 		if day, err := values.ParseDate(v.Normal); err == nil {
 			v.Day = day
 		}
+	case f.Kind == Time:
+		if t, err := values.ParseTime(v.Normal); err == nil {
+			v.Moment = t
+		}
+	case f.Kind == DateTime:
+		if t, err := values.ParseDateTime(v.Normal); err == nil {
+			v.Moment = t
+		}
 	case f.Kind == Checkbox:
 		v.Blank = !present
 	}
 	return v
+}
+
+// Choose makes the value of several choices, in the order they were sent.
+func (v *Value) Choose(chosen []string) {
+	v.Chosen, v.Present, v.Blank = chosen, len(chosen) > 0, len(chosen) == 0
+	v.Sent = strings.Join(chosen, ", ")
+	v.Normal = v.Sent
 }
 
 // Passes judges a rule of the format phase, on one value. Rules of other phases pass here.
@@ -71,7 +83,7 @@ func (r *PreparedRule) Passes(v *Value, now time.Time) bool {
 	switch r.Kind {
 	case "length":
 		return r.Limit.Admits(v.Normal)
-	case "pattern", "characters", "email":
+	case "pattern", "characters", "email", "url":
 		return r.Auto.Matches(v.Normal)
 	case "number":
 		return v.IsNumber
@@ -81,15 +93,30 @@ func (r *PreparedRule) Passes(v *Value, now time.Time) bool {
 		return r.inRange(v, now)
 	case "step":
 		return !v.IsNumber || v.Number.Fits(r.From, r.By)
+	case "decimals":
+		return !v.IsNumber || v.Number.Scale() <= r.Rule.Decimals.Max
+	case "time":
+		return !v.Moment.IsZero()
 	case "listed":
-		for _, o := range r.Field.Options {
-			if o.Value == v.Normal {
-				return true
+		if r.Field.Kind != SeveralChoices {
+			return r.Field.offers(v.Normal)
+		}
+		for _, one := range v.Chosen {
+			if !r.Field.offers(one) {
+				return false
 			}
 		}
-		return false
 	}
 	return true
+}
+
+func (f *Field) offers(value string) bool {
+	for i := range f.Options {
+		if f.Options[i].Value == value {
+			return true
+		}
+	}
+	return len(f.Options) == 0
 }
 
 func (r *PreparedRule) inRange(v *Value, now time.Time) bool {
@@ -111,6 +138,15 @@ func (r *PreparedRule) inRange(v *Value, now time.Time) bool {
 			high = v.Day.Compare(r.MaxDay.On(today))
 		}
 	}
+	if !v.Moment.IsZero() {
+		local := now.In(r.Zone)
+		if r.MinMoment != nil {
+			low = v.Moment.Compare(r.MinMoment.On(local))
+		}
+		if r.MaxMoment != nil {
+			high = v.Moment.Compare(r.MaxMoment.On(local))
+		}
+	}
 	if r.Exclusive {
 		return low > 0 && high < 0
 	}
@@ -130,9 +166,29 @@ func (r *PreparedRule) Holds(vars map[string]any) bool {
 	return truth(r.program, vars, true)
 }
 
+// Skipped tells whether the rule's or its field's condition is false.
+func (r *PreparedRule) Skipped(vars map[string]any) bool {
+	return r.when != nil && !truth(r.when, vars, true) || r.Field != nil && r.Field.Absent(vars)
+}
+
+// Conditional tells whether the rule or its field has a condition.
+func (r *PreparedRule) Conditional() bool {
+	return r.when != nil || r.Field != nil && r.Field.when != nil
+}
+
+// Absent tells whether the field's condition is false: then it is not filled.
+func (f *PreparedField) Absent(vars map[string]any) bool {
+	return f.when != nil && !truth(f.when, vars, true)
+}
+
 // Applies evaluates a success reply's condition.
 func (r PreparedReply) Applies(vars map[string]any) bool {
 	return r.program == nil || truth(r.program, vars, false)
+}
+
+// Applies evaluates the condition of a stored row.
+func (p *Prepared) Applies(expression string, vars map[string]any) bool {
+	return truth(p.programs[expression], vars, false)
 }
 
 // Evaluate computes a stored column's expression.
@@ -161,6 +217,8 @@ func (f *PreparedField) Var(v *Value) any {
 	switch f.Kind {
 	case Checkbox:
 		return !v.Blank
+	case SeveralChoices:
+		return v.Chosen
 	case Number:
 		if !v.IsNumber {
 			return nil
