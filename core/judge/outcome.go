@@ -169,15 +169,23 @@ func (j *judging) rejectionTarget() bool {
 	return r.Status != 0 && r.Status != 200 && first.Status == r.Status && r.Status != j.p.Form.Accepted.Status || r.To != "" && r.To != j.p.Form.Accepted.To && samePlace(first.Location, r.To)
 }
 
-// promisedTables: rows were inserted in just the tables acceptance promises.
+// promisedTables: rows were inserted and updated in just the tables acceptance promises.
 func (j *judging) promisedTables() bool {
-	count := map[string]int{}
+	type event struct {
+		table string
+		kind  observation.ChangeKind
+	}
+	count := map[event]int{}
 	for _, s := range j.p.Form.Stored {
-		count[s.Insert]++
+		kind := observation.Inserted
+		if s.Update != "" {
+			kind = observation.Changed
+		}
+		count[event{s.Table(), kind}]++
 	}
 	for _, c := range j.o.Changes {
-		if c.Kind == observation.Inserted {
-			count[c.Table]--
+		if c.Kind != observation.Deleted {
+			count[event{c.Table, c.Kind}]--
 		}
 	}
 	for _, n := range count {

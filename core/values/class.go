@@ -130,7 +130,7 @@ func (p *parser) property() Runes {
 	set, ok := propertyRunes(text)
 	if !ok {
 		p.at = start
-		p.fail(fmt.Sprintf("the Unicode property %q is not known here", text), `known are general categories such as L or Lu, scripts such as Script=Latin, and Alphabetic, Uppercase, Lowercase, White_Space, ASCII, Any`)
+		p.refuse(fmt.Sprintf("the Unicode property %q is not known here", text), `known are general categories such as L or Lu, scripts such as Script=Latin, and Alphabetic, Uppercase, Lowercase, White_Space, ASCII, Any`)
 	}
 	return set
 }

@@ -23,6 +23,8 @@ type PatternError struct {
 	Offset  int // in runes, from 0
 	Problem string
 	Remedy  string
+	// Uncomputed: the pattern may be right, but cannot be computed with here.
+	Uncomputed bool
 }
 
 func (e *PatternError) Error() string {
@@ -96,6 +98,11 @@ func parsePattern(source string, dialect Dialect) (tree *node, err error) {
 
 func (p *parser) fail(problem, remedy string) {
 	panic(&PatternError{Pattern: p.source, Offset: p.at, Problem: problem, Remedy: remedy})
+}
+
+// refuse is for what is right but cannot be computed with.
+func (p *parser) refuse(problem, remedy string) {
+	panic(&PatternError{Pattern: p.source, Offset: p.at, Problem: problem, Remedy: remedy, Uncomputed: true})
 }
 
 func (p *parser) peek() rune {
@@ -192,7 +199,7 @@ func (p *parser) number() int {
 		p.fail("a number is missing in the repetition", `write \{ for the character itself`)
 	}
 	if err != nil || n > maxRepeat {
-		p.fail(fmt.Sprintf("a repetition over %d is too large to compute with", maxRepeat), "say the length as a length rule")
+		p.refuse(fmt.Sprintf("a repetition over %d is too large to compute with", maxRepeat), "say the length as a length rule")
 	}
 	return n
 }
@@ -233,7 +240,7 @@ func (p *parser) group() *node {
 	case p.accept("(?!"):
 		look, negative = true, true
 	case p.looking("(?<=") || p.looking("(?<!"):
-		p.fail("look-behind cannot be computed", "say it as a second pattern rule")
+		p.refuse("look-behind cannot be computed", "say it as a second pattern rule")
 	case p.accept("(?<"):
 		start := p.at
 		for p.at < len(p.in) && p.peek() != '>' {
@@ -269,7 +276,7 @@ func (p *parser) atomEscape() *node {
 			}
 			return &node{kind: nodeAssert, assert: assertNotWord}
 		case next >= '1' && next <= '9' || next == 'k':
-			p.fail("a back-reference cannot be computed", "say that two parts agree as a rule across fields")
+			p.refuse("a back-reference cannot be computed", "say that two parts agree as a rule across fields")
 		}
 	}
 	return &node{kind: nodeClass, runes: p.escape(false)}

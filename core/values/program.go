@@ -90,7 +90,7 @@ func equalRunes(a, b Runes) bool {
 
 func (c *compiler) compile(n *node, next int) (int, error) {
 	if len(c.prog.code) > maxProgram {
-		return 0, &PatternError{Pattern: c.pattern, Problem: fmt.Sprintf("its repetitions multiply to more than %d steps", maxProgram), Remedy: "say the length as a length rule"}
+		return 0, &PatternError{Pattern: c.pattern, Problem: fmt.Sprintf("its repetitions multiply to more than %d steps", maxProgram), Remedy: "say the length as a length rule", Uncomputed: true}
 	}
 	switch n.kind {
 	case nodeClass:
