@@ -167,11 +167,13 @@ type Message struct {
 	Pattern string `json:"pattern,omitempty"`
 }
 
-// ruleKinds are the kinds of rules in the order of Rule's members, with where each keeps its common part.
-var ruleKinds = []struct {
+type ruleKind struct {
 	name string
 	base func(*Rule) *Base
-}{
+}
+
+// ruleKinds are the kinds of rules in the order of Rule's members, with where each keeps its common part.
+var ruleKinds = []ruleKind{
 	{"required", func(r *Rule) *Base { return baseOf(r.Required) }},
 	{"length", func(r *Rule) *Base { return baseOf(r.Length) }},
 	{"pattern", func(r *Rule) *Base { return baseOf(r.Pattern) }},

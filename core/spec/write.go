@@ -1,0 +1,154 @@
+package spec
+
+import (
+	"bytes"
+	"encoding/json"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// member is a key with its value, in the order they were written.
+type member struct {
+	key   string
+	value json.RawMessage
+}
+
+// membersOf are an object's members in order; ok is false for what is no object.
+func membersOf(value json.RawMessage) (out []member, ok bool) {
+	d := json.NewDecoder(bytes.NewReader(value))
+	first, err := d.Token()
+	if err != nil || first != json.Delim('{') {
+		return nil, false
+	}
+	for d.More() {
+		key, err := d.Token()
+		if err != nil {
+			return nil, false
+		}
+		var v json.RawMessage
+		if err := d.Decode(&v); err != nil {
+			return nil, false
+		}
+		name, _ := key.(string)
+		out = append(out, member{name, v})
+	}
+	return out, true
+}
+
+func itemsOf(value json.RawMessage) (out []json.RawMessage, ok bool) {
+	if trimmed := bytes.TrimSpace(value); len(trimmed) == 0 || trimmed[0] != '[' {
+		return nil, false
+	}
+	return out, json.Unmarshal(value, &out) == nil
+}
+
+// flow writes a value on one line, as YAML or, in a JSON document, as JSON.
+func (t *patcher) flow(value json.RawMessage) string {
+	if t.isJSON {
+		var b bytes.Buffer
+		if json.Compact(&b, value) != nil {
+			return string(value)
+		}
+		return b.String()
+	}
+	if members, ok := membersOf(value); ok {
+		parts := make([]string, len(members))
+		for i, m := range members {
+			parts[i] = t.key(m.key) + t.flow(m.value)
+		}
+		return "{" + strings.Join(parts, ", ") + "}"
+	}
+	if items, ok := itemsOf(value); ok {
+		parts := make([]string, len(items))
+		for i, v := range items {
+			parts[i] = t.flow(v)
+		}
+		return "[" + strings.Join(parts, ", ") + "]"
+	}
+	var text string
+	if json.Unmarshal(value, &text) == nil && bytes.TrimSpace(value)[0] == '"' {
+		return scalar(text)
+	}
+	return string(bytes.TrimSpace(value))
+}
+
+func (t *patcher) key(name string) string {
+	if t.isJSON {
+		return quoteJSON(name) + ": "
+	}
+	return scalar(name) + ": "
+}
+
+// pair writes a key of a block mapping with its value, indented by a column. Lists of objects, and objects of objects, take a line
+// an entry.
+func (t *patcher) pair(key string, value json.RawMessage, column int) string {
+	pad := strings.Repeat(" ", column)
+	if t.isJSON {
+		return pad + t.key(key) + t.flow(value)
+	}
+	if items, ok := itemsOf(value); ok && len(items) > 0 && slices.ContainsFunc(items, isObject) {
+		var b strings.Builder
+		b.WriteString(pad + scalar(key) + ":")
+		for _, v := range items {
+			b.WriteString("\n" + pad + "  - " + strings.TrimLeft(t.block(v, column+4), " "))
+		}
+		return b.String()
+	}
+	if members, ok := membersOf(value); ok && len(members) > 0 && (key == "columns" || !slices.ContainsFunc(members, func(m member) bool { return !isObject(m.value) })) {
+		return pad + scalar(key) + ":\n" + t.block(value, column+2)
+	}
+	return pad + t.key(key) + t.flow(value)
+}
+
+// holdsObjects tells whether a value is worth lines of its own.
+func holdsObjects(v json.RawMessage) bool {
+	items, _ := itemsOf(v)
+	return isObject(v) || slices.ContainsFunc(items, isObject)
+}
+
+func isObject(v json.RawMessage) bool { return bytes.HasPrefix(bytes.TrimSpace(v), []byte("{")) }
+
+// block writes a value as lines indented by a column; what is no object, and a rule, is written on one line.
+func (t *patcher) block(value json.RawMessage, column int) string {
+	pad := strings.Repeat(" ", column)
+	members, ok := membersOf(value)
+	switch {
+	case !ok || t.isJSON || len(members) == 0:
+		return pad + t.flow(value)
+	case isRule(members):
+		return pad + t.key(members[0].key) + t.flow(members[0].value)
+	case len(t.flow(value)) <= 90 && !slices.ContainsFunc(members, func(m member) bool { return holdsObjects(m.value) }):
+		return pad + t.flow(value)
+	}
+	lines := make([]string, len(members))
+	for i, m := range members {
+		lines[i] = t.pair(m.key, m.value, column)
+	}
+	return strings.Join(lines, "\n")
+}
+
+// isRule: a kind of rule with its details.
+func isRule(members []member) bool {
+	return len(members) == 1 && slices.ContainsFunc(ruleKinds, func(k ruleKind) bool { return k.name == members[0].key })
+}
+
+var (
+	plainText = regexp.MustCompile(`^[A-Za-z_/][\p{L}\p{N}_./+-]*( [\p{L}\p{N}_./+-]+)*$`)
+	otherType = regexp.MustCompile(`(?i)^(true|false|null|yes|no|on|off|y|n|nan)$`)
+)
+
+// scalar writes a text so that YAML reads it as one.
+func scalar(text string) string {
+	switch {
+	case plainText.MatchString(text) && !otherType.MatchString(text) && !strings.HasSuffix(text, ":"):
+		return text
+	case strings.ContainsFunc(text, func(r rune) bool {
+		return r < 0x20 || r == 0x7f || r == 0x85 || r == 0x2028 || r == 0x2029 || r == 0xfeff
+	}):
+		return quoteJSON(text)
+	case strings.ContainsAny(text, `\"`):
+		return "'" + strings.ReplaceAll(text, "'", "''") + "'"
+	}
+	return `"` + text + `"`
+}
