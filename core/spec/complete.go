@@ -41,7 +41,7 @@ func (f *Form) complete() {
 
 func (f *Field) complete() {
 	if f.ID == "" {
-		f.ID = identifier(f.Name)
+		f.ID = Identifier(f.Name)
 	}
 	if f.Name == "" {
 		f.Name = f.ID
@@ -71,6 +71,9 @@ func (f *Field) complete() {
 	case (f.Kind == OneChoice || f.Kind == SeveralChoices) && len(f.Options) > 0 && !has["listed"]:
 		implied = append(implied, Rule{Listed: &Listed{}})
 	}
+	for i := range implied {
+		implied[i].Implied = true
+	}
 	f.Rules = append(f.Rules, implied...)
 	count := map[string]int{}
 	for i := range f.Rules {
@@ -99,7 +102,8 @@ func (f *Field) IsSecret() bool {
 	return f.Kind == Password
 }
 
-func identifier(name string) string {
+// Identifier makes an id of a name: small letters, digits and underscores.
+func Identifier(name string) string {
 	var b strings.Builder
 	for _, r := range strings.ToLower(name) {
 		if r >= 'a' && r <= 'z' || r >= '0' && r <= '9' {

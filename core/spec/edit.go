@@ -1,6 +1,7 @@
 package spec
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -398,7 +399,7 @@ func itemID(list string, n ast.Node, i int, count map[string]int) string {
 		if id := member("id"); id != "" {
 			return id
 		}
-		return identifier(member("name"))
+		return Identifier(member("name"))
 	case "rules":
 		if len(entries) == 0 {
 			return ""
@@ -427,6 +428,16 @@ func itemID(list string, n ast.Node, i int, count map[string]int) string {
 }
 
 func (t *patcher) set(root ast.Node, steps []pathStep, value json.RawMessage) error {
+	if len(steps) > 2 && steps[0].key == "stored" {
+		// a table that nothing is stored in yet is begun with the column
+		if _, rest, err := t.find(root, steps[:2]); err != nil || len(rest) > 0 {
+			for i := len(steps) - 1; i >= 2; i-- {
+				value = json.RawMessage(fmt.Sprintf("{%s: %s}", quoteJSON(steps[i].key), value))
+			}
+			row := fmt.Sprintf("{\"insert\": %s, %s", quoteJSON(steps[1].key), bytes.TrimPrefix(value, []byte("{")))
+			return t.insert(root, steps[:1], json.RawMessage(row), -1)
+		}
+	}
 	at, rest, err := t.find(root, steps)
 	if err != nil {
 		return err

@@ -44,6 +44,9 @@ type Rule struct {
 	File       *FileRule   `json:"file,omitempty"`
 	Refers     *Refers     `json:"refers,omitempty"`
 	Matches    *Matches    `json:"matches,omitempty"`
+
+	// Implied: the rule is not written, the field's kind says it.
+	Implied bool `json:"-"`
 }
 
 // Required: not blank.
@@ -231,6 +234,22 @@ func (r *Rule) part() (kind string, base *Base) {
 func (r *Rule) Kind() string {
 	kind, _ := r.part()
 	return kind
+}
+
+// ID is the rule's id within its field, "" when no or several kinds are set.
+func (r *Rule) ID() string {
+	if _, base := r.part(); base != nil {
+		return base.ID
+	}
+	return ""
+}
+
+// Layer is where the rule is checked; the server where nothing is said.
+func (r *Rule) Layer() Layer {
+	if _, base := r.part(); base != nil && base.Layer != "" {
+		return base.Layer
+	}
+	return OnServer
 }
 
 // In returns the text in a language, falling back to the only or the English one; ok is false when no exact text is promised.

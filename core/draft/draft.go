@@ -1,0 +1,64 @@
+package draft
+
+import "oddtick/core/spec"
+
+// Draft is what one source says of a form.
+type Draft struct {
+	// From names the source in words, such as the page /join.
+	From string `json:"from"`
+	// Form are statements about the form as a whole, by path.
+	Form []Statement `json:"form,omitempty"`
+	// Fields are in the order of the source.
+	Fields  []Field  `json:"fields,omitempty"`
+	Columns []Column `json:"columns,omitempty"`
+	// Notes say what a tester should know and no document can hold.
+	Notes []string `json:"notes,omitempty"`
+}
+
+// Statement is one thing said, with where it came from.
+type Statement struct {
+	Path  string `json:"path"` // within what it is about
+	Value any    `json:"value"`
+	From  string `json:"from"`
+}
+
+// Field is what is said of one field, known by its request name or its id.
+type Field struct {
+	Name string `json:"name"`
+	ID   string `json:"id,omitempty"`
+	// Statements are about the field's own keys: label, kind, options and so on.
+	Statements []Statement `json:"statements,omitempty"`
+	Rules      []Rule      `json:"rules,omitempty"`
+	Notes      []string    `json:"notes,omitempty"`
+	// Known tells that the source only adds to a field that is there.
+	Known bool `json:"known,omitempty"`
+}
+
+// Rule is a rule that a source speaks of.
+type Rule struct {
+	Rule spec.Rule `json:"rule"`
+	From string    `json:"from"`
+	// Sure is how certain it is, from 0 to 1.
+	Sure float64 `json:"sure"`
+}
+
+// Column is where a field's value, or something else, is stored.
+type Column struct {
+	Table  string      `json:"table"`
+	Column string      `json:"column"`
+	Source spec.Source `json:"source"`
+	From   string      `json:"from"`
+	Sure   float64     `json:"sure"`
+}
+
+func (f *Field) say(path string, value any, from string) {
+	f.Statements = append(f.Statements, Statement{path, value, from})
+}
+
+func (f *Field) rule(r spec.Rule, sure float64, from string) {
+	f.Rules = append(f.Rules, Rule{r, from, sure})
+}
+
+func (d *Draft) say(path string, value any, from string) {
+	d.Form = append(d.Form, Statement{path, value, from})
+}

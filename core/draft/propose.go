@@ -1,0 +1,312 @@
+package draft
+
+import (
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"oddtick/core/spec"
+)
+
+// Proposal is one change of a form that a draft asks for. Those that are new and fairly certain are chosen beforehand; what would
+// overwrite something never is.
+type Proposal struct {
+	// About is the field's label, the column, or the form.
+	About string `json:"about"`
+	// Words say what is proposed; Was what stands there now, "" for nothing.
+	Words string  `json:"words"`
+	Was   string  `json:"was,omitempty"`
+	From  string  `json:"from"`
+	Sure  float64 `json:"sure"`
+	// Differs: something else stands there. Chosen: taken unless the tester says otherwise.
+	Differs bool        `json:"differs"`
+	Chosen  bool        `json:"chosen"`
+	Edits   []spec.Edit `json:"edits"`
+}
+
+// fairlySure is from where on what is new is chosen beforehand.
+const fairlySure = 0.5
+
+// Propose compares a draft with a form. Proposals can be made each for itself and in any choice, in their order.
+func Propose(form *spec.Form, d *Draft) []Proposal {
+	p := &proposer{form: form, now: asMap(form)}
+	for _, s := range d.Form {
+		p.statement("the form", "", s)
+	}
+	after := -1
+	for i := range d.Fields {
+		after = p.field(&d.Fields[i], after)
+	}
+	for i := range d.Columns {
+		p.column(&d.Columns[i])
+	}
+	for i := range p.out {
+		p.out[i].Chosen = !p.out[i].Differs && p.out[i].Sure >= fairlySure
+	}
+	return p.out
+}
+
+type proposer struct {
+	form  *spec.Form
+	now   any // the form as JSON
+	out   []Proposal
+	added int
+}
+
+func asMap(v any) any {
+	var out any
+	if b, err := json.Marshal(v); err == nil {
+		_ = json.Unmarshal(b, &out) // it was written just now
+	}
+	return out
+}
+
+func encode(v any) json.RawMessage {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic(fmt.Sprintf("draft: a value cannot be written: %v", err)) // drafts hold plain data
+	}
+	return b
+}
+
+// at finds what stands at a path of keys.
+func at(v any, path string) any {
+	for _, key := range strings.Split(path, ".") {
+		m, ok := v.(map[string]any)
+		if !ok {
+			return nil
+		}
+		v = m[key]
+	}
+	return v
+}
+
+// words shows a value as a person would write it.
+func words(v any) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case string:
+		return v
+	case []any:
+		parts := make([]string, len(v))
+		for i, one := range v {
+			parts[i] = words(one)
+		}
+		return strings.Join(parts, ", ")
+	case map[string]any:
+		if label, ok := v["label"]; ok && v["value"] != nil {
+			return fmt.Sprintf("%v = %v", label, v["value"])
+		}
+		if value, ok := v["value"]; ok && len(v) == 1 {
+			return words(value)
+		}
+		keys := make([]string, 0, len(v))
+		for k := range v {
+			keys = append(keys, k)
+		}
+		slices.Sort(keys)
+		for i, k := range keys {
+			keys[i] = strings.TrimSpace(k + " " + words(v[k]))
+		}
+		return strings.Join(keys, ", ")
+	}
+	return fmt.Sprint(v)
+}
+
+// statement proposes a key's value, where it is not there already.
+func (p *proposer) statement(about, prefix string, s Statement) {
+	was := p.now
+	if prefix != "" {
+		was = p.fieldNow(prefix)
+	}
+	old, value := at(was, s.Path), asMap(s.Value)
+	if reflect.DeepEqual(old, value) {
+		return
+	}
+	path := s.Path
+	if prefix != "" {
+		path = "fields[" + prefix + "]." + path
+	}
+	p.out = append(p.out, Proposal{
+		About: about, Words: s.Path + ": " + words(value), Was: words(old), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
+		Edits: []spec.Edit{{Do: spec.Set, Path: path, Value: encode(s.Value)}},
+	})
+}
+
+// implied: what stands there was not written, it is what a reader makes of nothing.
+func implied(path string, old, within any) bool {
+	switch path {
+	case "label":
+		return old == at(within, "name")
+	case "title":
+		return old == at(within, "form")
+	case "kind":
+		return old == string(spec.Text)
+	}
+	return false
+}
+
+func (p *proposer) fieldNow(id string) any {
+	fields, _ := at(p.now, "fields").([]any)
+	for _, f := range fields {
+		if at(f, "id") == id {
+			return f
+		}
+	}
+	return nil
+}
+
+// find is the field that a draft's field is, -1 for none.
+func (p *proposer) find(f *Field) int {
+	return slices.IndexFunc(p.form.Fields, func(known spec.Field) bool {
+		return f.Name != "" && known.Name == f.Name || f.Name == "" && known.ID == f.ID
+	})
+}
+
+// field proposes a new field as a whole, or what is new about one that is there. It returns the place of the field in the form.
+func (p *proposer) field(f *Field, after int) int {
+	i := p.find(f)
+	if i < 0 {
+		if f.Known {
+			return after
+		}
+		p.newField(f, after)
+		return after
+	}
+	known := &p.form.Fields[i]
+	for _, s := range f.Statements {
+		p.statement(known.Label, known.ID, s)
+	}
+	for _, r := range f.Rules {
+		p.rule(known, r)
+	}
+	return i
+}
+
+func (p *proposer) newField(f *Field, after int) {
+	id := f.ID
+	if id == "" {
+		id = spec.Identifier(f.Name)
+	}
+	for n := 2; slices.ContainsFunc(p.form.Fields, func(known spec.Field) bool { return known.ID == id }); n++ {
+		id = fmt.Sprintf("%s_%d", strings.TrimRight(id, "_0123456789"), n)
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, `{"id":%s,"name":%s`, encode(id), encode(f.Name))
+	label := f.Name
+	sayings := []string{}
+	for _, s := range f.Statements {
+		fmt.Fprintf(&b, `,%s:%s`, encode(s.Path), encode(s.Value))
+		if s.Path == "label" {
+			label, _ = s.Value.(string)
+			continue
+		}
+		sayings = append(sayings, words(asMap(s.Value)))
+	}
+	rules := make([]spec.Rule, 0, len(f.Rules))
+	for _, r := range f.Rules {
+		if r.Sure >= fairlySure {
+			rules = append(rules, r.Rule)
+			sayings = append(sayings, ruleWords(&r.Rule))
+		}
+	}
+	if len(rules) > 0 {
+		fmt.Fprintf(&b, `,"rules":%s`, encode(rules))
+	}
+	b.WriteByte('}')
+	from := ""
+	if len(f.Statements) > 0 {
+		from = f.Statements[0].From
+	}
+	place := -1
+	if after+1 < len(p.form.Fields) {
+		place = after + 1 + p.added
+		p.added++
+	}
+	p.out = append(p.out, Proposal{About: label, Words: "a field: " + strings.Join(sayings, "; "), From: from, Sure: 1, Edits: []spec.Edit{{Do: spec.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
+}
+
+// ruleWords are a rule's kind and details as they are written.
+func ruleWords(r *spec.Rule) string {
+	m, _ := asMap(r).(map[string]any)
+	return words(any(m))
+}
+
+// rule proposes a rule that the field lacks in its layer, or what differs about it.
+func (p *proposer) rule(f *spec.Field, r Rule) {
+	kind, layer := r.Rule.Kind(), r.Rule.Layer()
+	path := "fields[" + f.ID + "].rules"
+	for k := range f.Rules {
+		known := &f.Rules[k]
+		if known.Kind() != kind || known.Layer() != layer {
+			continue
+		}
+		var edits []spec.Edit
+		var was, becomes []string
+		differs := false
+		now, _ := at(asMap(known), kind).(map[string]any)
+		wanted, _ := at(asMap(r.Rule), kind).(map[string]any)
+		for _, key := range keysOf(wanted) {
+			if key == "layer" || key == "id" || reflect.DeepEqual(now[key], wanted[key]) {
+				continue
+			}
+			if now[key] != nil {
+				was = append(was, key+" "+words(now[key]))
+				differs = true
+			}
+			becomes = append(becomes, key+" "+words(wanted[key]))
+			edits = append(edits, spec.Edit{Do: spec.Set, Path: fmt.Sprintf("%s[%s].%s", path, known.ID(), key), Value: encode(wanted[key])})
+		}
+		if len(edits) == 0 {
+			return
+		}
+		if known.Implied { // it is not written yet
+			edits = []spec.Edit{{Do: spec.Insert, Path: path, Value: encode(r.Rule), At: -1}}
+		}
+		p.out = append(p.out, Proposal{About: f.Label, Words: kind + ": " + strings.Join(becomes, ", "), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
+		return
+	}
+	where := ""
+	if layer != spec.OnServer {
+		where = " (" + string(layer) + ")"
+	}
+	p.out = append(p.out, Proposal{About: f.Label, Words: ruleWords(&r.Rule) + where, From: r.From, Sure: r.Sure, Edits: []spec.Edit{{Do: spec.Insert, Path: path, Value: encode(r.Rule), At: -1}}})
+}
+
+func keysOf(m map[string]any) []string {
+	out := make([]string, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// column proposes where a value is stored.
+func (p *proposer) column(c *Column) {
+	i := slices.IndexFunc(p.form.Stored, func(s spec.Stored) bool { return s.Table() == c.Table })
+	edit := spec.Edit{Do: spec.Set, Path: fmt.Sprintf("stored[%s].columns.%s", c.Table, c.Column), Value: encode(c.Source)}
+	proposal := Proposal{About: c.Table + "." + c.Column, Words: words(asMap(c.Source)), From: c.From, Sure: c.Sure}
+	if i >= 0 {
+		old, known := p.form.Stored[i].Columns[c.Column]
+		if known && (reflect.DeepEqual(asMap(old), asMap(c.Source)) || saysMore(old, c.Source)) {
+			return
+		}
+		if known {
+			proposal.Was, proposal.Differs = words(asMap(old)), true
+		}
+	}
+	proposal.Edits = []spec.Edit{edit}
+	p.out = append(p.out, proposal)
+}
+
+// saysMore: the document names the same source and more about it.
+func saysMore(known, proposed spec.Source) bool {
+	if proposed.From != "" {
+		return known.From == proposed.From
+	}
+	return proposed.Secret != "" && known.Secret == proposed.Secret
+}

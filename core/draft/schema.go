@@ -1,0 +1,235 @@
+package draft
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"oddtick/core/schema"
+	"oddtick/core/spec"
+)
+
+// Mapping is a field with the column its values seem to go to.
+type Mapping struct {
+	Field  string  `json:"field"` // id
+	Column string  `json:"column"`
+	Sure   float64 `json:"sure"`
+}
+
+// leastSure is below what a likeness of names is no hint.
+const leastSure = 0.3
+
+// Tables ranks a database's tables by how many fields of a form could be stored in them, the likeliest first.
+func Tables(db *schema.Database, form *spec.Form) []string {
+	type ranked struct {
+		name string
+		sum  float64
+	}
+	var list []ranked
+	for i := range db.Tables {
+		sum := 0.0
+		for _, m := range Map(&db.Tables[i], form) {
+			sum += m.Sure
+		}
+		sum += similarity(db.Tables[i].Name, form.Form) / 2
+		list = append(list, ranked{db.Tables[i].Name, sum})
+	}
+	slices.SortStableFunc(list, func(a, b ranked) int { return cmp.Compare(b.sum, a.sum) })
+	out := make([]string, len(list))
+	for i := range list {
+		out[i] = list[i].name
+	}
+	return out
+}
+
+// Map proposes the column of each field by likeness of names and types, the surest pairs first, each column once.
+func Map(t *schema.Table, form *spec.Form) []Mapping {
+	type pair struct {
+		field, column int
+		sure          float64
+	}
+	var pairs []pair
+	confirmed := map[string]bool{} // a second field for the same thing, such as a password again
+	for i := range form.Fields {
+		f := &form.Fields[i]
+		if f.Kind == spec.Trap || slices.ContainsFunc(f.Rules, func(r spec.Rule) bool { return r.Agrees != nil }) {
+			confirmed[f.ID] = true
+			continue
+		}
+		for k := range t.Columns {
+			c := &t.Columns[k]
+			if c.Auto || c.Generated != "" {
+				continue
+			}
+			fit := fits(f, c)
+			if fit == 0 {
+				continue
+			}
+			sure := max(similarity(f.Name, c.Name), similarity(f.ID, c.Name), 0.95*similarity(f.Label, c.Name), 0.9*similarity(f.Label, c.Comment))
+			if again(f) {
+				sure *= 0.8
+			}
+			if sure >= leastSure {
+				pairs = append(pairs, pair{i, k, min(sure*fit, 0.99)})
+			}
+		}
+	}
+	slices.SortStableFunc(pairs, func(a, b pair) int { return cmp.Compare(b.sure, a.sure) })
+	taken, placed := map[int]bool{}, map[int]bool{}
+	var out []Mapping
+	for _, p := range pairs {
+		if taken[p.column] || placed[p.field] || p.sure < leastSure {
+			continue
+		}
+		taken[p.column], placed[p.field] = true, true
+		out = append(out, Mapping{form.Fields[p.field].ID, t.Name + "." + t.Columns[p.column].Name, p.sure})
+	}
+	return out
+}
+
+// again: the field's name or label says that it repeats another.
+func again(f *spec.Field) bool {
+	text := strings.ToLower(f.Name + " " + f.Label)
+	return strings.Contains(text, "again") || strings.Contains(text, "repeat") || strings.Contains(text, "confirm") || strings.Contains(text, "retype")
+}
+
+// fits is how well a kind of field goes with a class of column: 0 not at all, 1 just so.
+func fits(f *spec.Field, c *schema.Column) float64 {
+	switch f.Kind {
+	case spec.Date:
+		return fitting(c, schema.ClassDate, schema.ClassDateTime, schema.ClassText)
+	case spec.Time:
+		return fitting(c, schema.ClassTime, schema.ClassText, schema.ClassDateTime)
+	case spec.DateTime:
+		return fitting(c, schema.ClassDateTime, schema.ClassText)
+	case spec.Number:
+		return fitting(c, schema.ClassInteger, schema.ClassDecimal, schema.ClassFloat, schema.ClassText, schema.ClassBoolean)
+	case spec.Checkbox:
+		return fitting(c, schema.ClassBoolean, schema.ClassInteger, schema.ClassText, schema.ClassBinary)
+	case spec.OneChoice:
+		return fitting(c, schema.ClassEnum, schema.ClassText, schema.ClassInteger, schema.ClassBoolean)
+	case spec.SeveralChoices:
+		return fitting(c, schema.ClassSet, schema.ClassJSON, schema.ClassText, schema.ClassInteger)
+	case spec.Upload:
+		return fitting(c, schema.ClassBinary, schema.ClassText)
+	}
+	return fitting(c, schema.ClassText, schema.ClassEnum, schema.ClassUUID, schema.ClassInteger, schema.ClassDecimal, schema.ClassBinary, schema.ClassDate, schema.ClassDateTime, schema.ClassJSON, schema.ClassTime)
+}
+
+func fitting(c *schema.Column, classes ...schema.Class) float64 {
+	switch i := slices.Index(classes, c.Class); {
+	case i < 0:
+		return 0
+	case i == 0:
+		return 1
+	default:
+		return 0.9 - 0.05*float64(i)
+	}
+}
+
+// FromSchema is what a table says of a form that stores into it.
+func FromSchema(db *schema.Database, table string, form *spec.Form) *Draft {
+	t := db.Table(table)
+	if t == nil {
+		return &Draft{From: "the table " + table, Notes: []string{"There is no table " + table + "."}}
+	}
+	from := "the table " + t.Name
+	d := &Draft{From: from, Notes: append([]string{}, db.Notes...)}
+	mapped := map[string]string{}
+	for _, m := range Map(t, form) {
+		f := fieldOf(form, m.Field)
+		_, c := db.Column(m.Column)
+		mapped[c.Name] = m.Field
+		why := fmt.Sprintf("%s, its column %s is named alike", from, c.Name)
+		d.Columns = append(d.Columns, Column{Table: t.Name, Column: c.Name, Source: sourceOf(f, c), From: why, Sure: m.Sure})
+		d.Fields = append(d.Fields, Field{Name: f.Name, ID: f.ID, Known: true, Rules: columnRules(t, c, f, from, m.Sure)})
+	}
+	for i := range t.Columns {
+		c := &t.Columns[i]
+		if mapped[c.Name] != "" || c.Auto || c.Generated != "" {
+			continue
+		}
+		switch {
+		case c.Class == schema.ClassDateTime && !c.Nullable || c.Class == schema.ClassDateTime && c.Computed:
+			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Now: "within 5s"}, from + ", a time that must be filled", 0.6})
+		case c.Default != nil:
+			value := spec.Scalar(*c.Default)
+			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Is: &value}, from + ", its default", 0.6})
+		case !c.Filled():
+			d.Notes = append(d.Notes, fmt.Sprintf("%s.%s must be filled, and no field is named like it.", t.Name, c.Name))
+		}
+	}
+	for _, u := range t.Uniques {
+		if len(u.Columns) > 1 {
+			d.Notes = append(d.Notes, fmt.Sprintf("%s: the columns %s are unique together.", t.Name, strings.Join(u.Columns, ", ")))
+		}
+	}
+	for _, c := range t.Checks {
+		d.Notes = append(d.Notes, fmt.Sprintf("%s has the CHECK constraint %s.", t.Name, c.Expression))
+	}
+	for _, tr := range t.Triggers {
+		d.Notes = append(d.Notes, fmt.Sprintf("%s has the trigger %s (%s): what is stored may differ from what is sent.", t.Name, tr.Name, tr.When))
+	}
+	return d
+}
+
+func fieldOf(form *spec.Form, id string) *spec.Field {
+	for i := range form.Fields {
+		if form.Fields[i].ID == id {
+			return &form.Fields[i]
+		}
+	}
+	return nil
+}
+
+func sourceOf(f *spec.Field, c *schema.Column) spec.Source {
+	if f.IsSecret() {
+		return spec.Source{Secret: f.ID, As: []string{"argon2id", "bcrypt"}}
+	}
+	s := spec.Source{From: f.ID}
+	if f.Kind == spec.Checkbox {
+		return s
+	}
+	required := slices.ContainsFunc(f.Rules, func(r spec.Rule) bool { return r.Required != nil && r.Layer() == spec.OnServer })
+	if !required && c.Nullable && f.Kind != spec.Hidden {
+		s.Blank = spec.BlankNull
+	}
+	return s
+}
+
+// columnRules are the rules that a column holds its field to. Those of the database's layer are not chosen beforehand, as what a
+// column can hold is no promise to a visitor; uniqueness and what must be filled are.
+func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from string, sure float64) []Rule {
+	why := from + ", its column " + c.Name
+	base := spec.Base{Layer: spec.InDatabase}
+	var out []Rule
+	switch {
+	case f.IsSecret(): // its hash is stored, not the value
+	case c.Length > 0 && f.Kind.Textual():
+		most := c.Length
+		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most}}, fmt.Sprintf("%s holds up to %d characters", why, c.Length), 0.4 * sure})
+	case c.Bytes > 0 && f.Kind.Textual():
+		most := c.Bytes
+		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most, In: "bytes"}}, fmt.Sprintf("%s holds up to %d bytes", why, c.Bytes), 0.4 * sure})
+	case f.Kind == spec.Number:
+		if lo, hi, ok := c.Range(); ok {
+			out = append(out, Rule{spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(lo), Max: spec.Scalar(hi)}}, fmt.Sprintf("%s holds %s to %s", why, lo, hi), 0.4 * sure})
+		}
+		if c.Class == schema.ClassDecimal {
+			out = append(out, Rule{spec.Rule{Decimals: &spec.Decimals{Base: base, Max: c.Scale}}, why + " keeps " + strconv.Itoa(c.Scale) + " decimals", 0.4 * sure})
+		}
+	}
+	if t.UniqueAlone(c.Name) {
+		u := &spec.Unique{Column: t.Name + "." + c.Name}
+		if c.IgnoresCase() && !slices.Contains(f.Sent, "lower") && !slices.Contains(f.Sent, "upper") && f.Kind != spec.Number && f.Kind != spec.Date {
+			u.Ignoring = []string{"case"}
+		}
+		out = append(out, Rule{spec.Rule{Unique: u}, why + " is unique", sure})
+	}
+	if !c.Filled() && f.Kind != spec.Checkbox && f.Kind != spec.Hidden && f.Kind != spec.Trap {
+		out = append(out, Rule{spec.Rule{Required: &spec.Required{}}, why + " is NOT NULL and has no default", sure})
+	}
+	return out
+}
