@@ -104,7 +104,7 @@ func (a *attempt) open(ctx context.Context) (before *observation.Page, failure s
 		return nil, "the page cannot be opened: " + err.Error()
 	}
 	last := &exchanges[len(exchanges)-1]
-	before, err = page.Read(last.Body, last.URL, a.r.names)
+	before, err = a.r.readPage(last)
 	switch {
 	case err != nil:
 		return nil, err.Error()
@@ -112,6 +112,10 @@ func (a *attempt) open(ctx context.Context) (before *observation.Page, failure s
 		return nil, fmt.Sprintf("the page %s does not hold the form (status %d)", a.r.p.Form.Page, last.Status)
 	}
 	return before, ""
+}
+
+func (r *Run) readPage(x *observation.Exchange) (*observation.Page, error) {
+	return page.Read(x.Body, x.URL, r.names)
 }
 
 func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {

@@ -7,12 +7,14 @@ import (
 
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/schema"
 )
 
 // Database is what the engine needs of a watched database.
 type Database interface {
 	Tables() []string
 	Require(table string, columns ...string) error
+	Schema(ctx context.Context) (*schema.Database, error)
 	Begin(ctx context.Context) error
 	Changes(ctx context.Context) ([]observation.Change, error)
 	LookUp(ctx context.Context, l oracle.LookUp, same func(a, b string) bool) (bool, error)

@@ -59,6 +59,9 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 	for _, f := range r.p.Fields {
 		r.names = append(r.names, f.Name)
 	}
+	if len(r.names) == 0 {
+		return nil, cannot("the form %s has no fields yet; read them from its page, or list them under fields:", r.p.Form.Form)
+	}
 	client, err := web.NewClient(c.Site.Address, c.Site.Allowed, r.c.Timeout)
 	if err != nil {
 		return nil, cannot("%s", err)

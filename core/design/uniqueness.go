@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/values"
 )
 
 // uniqueness submits a new value twice: the second time the same, and in every form that must count as the same.
@@ -17,13 +18,19 @@ func (s *sheet) uniqueness() {
 		}
 		s.twice(Quick, f, r, "new", "new", 0, Recipe{Make: Fresh})
 		s.twice(Quick, f, r, "same", "same", 1, Recipe{Make: Same, Of: f.ID})
-		if r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper") {
+		if s.survives(f, OtherCase) && (r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper")) {
 			s.twice(Quick, f, r, "case", "case", 2, Recipe{Make: Same, Of: f.ID, Change: OtherCase})
 		}
 		if slices.Contains(f.Sent, "trim") {
 			s.twice(Quick, f, r, "spaces", "spaces around", 3, Recipe{Make: Same, Of: f.ID, Change: SpacesAround})
 		}
 	}
+}
+
+// survives tells whether a valid value still keeps the format rules after a change; one that does not says nothing of uniqueness.
+func (s *sheet) survives(f *spec.PreparedField, how string) bool {
+	v, err := s.d.sets[f.ID].member("", nil, values.Want{Length: -1, Hint: s.d.sets[f.ID].hint(0, -1)})
+	return err != nil || passes(f, change(v, how), nil, referenceDay)
 }
 
 func (s *sheet) twice(depth Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second Recipe) {

@@ -17,9 +17,9 @@ func FromPage(f *observation.FormOnPage, address string) *Draft {
 		d.say("title", f.Title, from)
 	}
 	d.say("page", path(address, address), from)
-	submit := map[string]any{"method": f.Method, "to": path(f.Action, address)}
+	submit := spec.Submit{Method: f.Method, To: path(f.Action, address)}
 	if f.Encoding == "multipart" || f.Encoding == "urlencoded" {
-		submit["encoding"] = f.Encoding
+		submit.Encoding = f.Encoding
 	}
 	d.say("submit", submit, from+", its form")
 	var tokens []string
@@ -116,7 +116,7 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Fiel
 	if !unchecked {
 		f.Rules = append(f.Rules, browserRules(c, kind, from)...)
 	}
-	if c.Required || c.Marked {
+	if (c.Required || c.Marked) && !again(&spec.Field{Name: c.Name, Label: c.Label}) { // a repetition agrees or does not
 		why := from + ", attribute required"
 		if !c.Required {
 			why = from + ", marked as required"

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"reflect"
@@ -68,7 +69,7 @@ func encode(v any) json.RawMessage {
 	if err != nil {
 		panic(fmt.Sprintf("draft: a value cannot be written: %v", err)) // drafts hold plain data
 	}
-	return b
+	return bytes.ReplaceAll(b, []byte(`"blank":"null"`), []byte(`"blank":null`))
 }
 
 // at finds what stands at a path of keys.
@@ -123,7 +124,13 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 		was = p.fieldNow(prefix)
 	}
 	old, value := at(was, s.Path), asMap(s.Value)
-	if reflect.DeepEqual(old, value) {
+	if sameValue(old, value) {
+		return
+	}
+	if parts, ok := value.(map[string]any); ok && old != nil {
+		for _, key := range keysOf(parts) {
+			p.statement(about, prefix, Statement{s.Path + "." + key, parts[key], s.From})
+		}
 		return
 	}
 	path := s.Path
@@ -134,6 +141,24 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 		About: about, Words: s.Path + ": " + words(value), Was: words(old), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
 		Edits: []spec.Edit{{Do: spec.Set, Path: path, Value: encode(s.Value)}},
 	})
+}
+
+// sameValue compares what a document may write in two ways: one text for a list of one, or for a reply without a condition.
+func sameValue(a, b any) bool {
+	plain := func(v any) any {
+		list, ok := v.([]any)
+		if !ok || len(list) != 1 {
+			return v
+		}
+		if m, ok := list[0].(map[string]any); ok && len(m) == 1 && m["otherwise"] != nil {
+			return m["otherwise"]
+		}
+		if _, text := list[0].(string); text {
+			return list[0]
+		}
+		return v
+	}
+	return reflect.DeepEqual(plain(a), plain(b))
 }
 
 // implied: what stands there was not written, it is what a reader makes of nothing.
@@ -206,10 +231,10 @@ func (p *proposer) newField(f *Field, after int) {
 		}
 		sayings = append(sayings, words(asMap(s.Value)))
 	}
-	rules := make([]spec.Rule, 0, len(f.Rules))
+	rules := make([]json.RawMessage, 0, len(f.Rules))
 	for _, r := range f.Rules {
 		if r.Sure >= fairlySure {
-			rules = append(rules, r.Rule)
+			rules = append(rules, r.Rule.Written())
 			sayings = append(sayings, ruleWords(&r.Rule))
 		}
 	}
@@ -229,10 +254,16 @@ func (p *proposer) newField(f *Field, after int) {
 	p.out = append(p.out, Proposal{About: label, Words: "a field: " + strings.Join(sayings, "; "), From: from, Sure: 1, Edits: []spec.Edit{{Do: spec.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
 }
 
+// written is a rule as documents write it.
+func written(r *spec.Rule) any {
+	var out any
+	_ = json.Unmarshal(r.Written(), &out) // it was written just now
+	return out
+}
+
 // ruleWords are a rule's kind and details as they are written.
 func ruleWords(r *spec.Rule) string {
-	m, _ := asMap(r).(map[string]any)
-	return words(any(m))
+	return words(written(r))
 }
 
 // rule proposes a rule that the field lacks in its layer, or what differs about it.
@@ -247,8 +278,8 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 		var edits []spec.Edit
 		var was, becomes []string
 		differs := false
-		now, _ := at(asMap(known), kind).(map[string]any)
-		wanted, _ := at(asMap(r.Rule), kind).(map[string]any)
+		now, _ := at(written(known), kind).(map[string]any)
+		wanted, _ := at(written(&r.Rule), kind).(map[string]any)
 		for _, key := range keysOf(wanted) {
 			if key == "layer" || key == "id" || reflect.DeepEqual(now[key], wanted[key]) {
 				continue
@@ -264,7 +295,7 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 			return
 		}
 		if known.Implied { // it is not written yet
-			edits = []spec.Edit{{Do: spec.Insert, Path: path, Value: encode(r.Rule), At: -1}}
+			edits = []spec.Edit{{Do: spec.Insert, Path: path, Value: r.Rule.Written(), At: -1}}
 		}
 		p.out = append(p.out, Proposal{About: f.Label, Words: kind + ": " + strings.Join(becomes, ", "), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
 		return
@@ -273,7 +304,7 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 	if layer != spec.OnServer {
 		where = " (" + string(layer) + ")"
 	}
-	p.out = append(p.out, Proposal{About: f.Label, Words: ruleWords(&r.Rule) + where, From: r.From, Sure: r.Sure, Edits: []spec.Edit{{Do: spec.Insert, Path: path, Value: encode(r.Rule), At: -1}}})
+	p.out = append(p.out, Proposal{About: f.Label, Words: ruleWords(&r.Rule) + where, From: r.From, Sure: r.Sure, Edits: []spec.Edit{{Do: spec.Insert, Path: path, Value: r.Rule.Written(), At: -1}}})
 }
 
 func keysOf(m map[string]any) []string {
@@ -292,6 +323,15 @@ func (p *proposer) column(c *Column) {
 	proposal := Proposal{About: c.Table + "." + c.Column, Words: words(asMap(c.Source)), From: c.From, Sure: c.Sure}
 	if i >= 0 {
 		old, known := p.form.Stored[i].Columns[c.Column]
+		if known && old.From != "" && old.From == c.Source.From && old.Blank == "" && c.Source.Blank != "" {
+			// the same field, and what is stored when it is blank
+			edit.Path += ".blank"
+			edit.Value = encode(c.Source.Blank)
+			if c.Source.Blank == spec.BlankNull {
+				edit.Value = json.RawMessage("null")
+			}
+			known = false
+		}
 		if known && (reflect.DeepEqual(asMap(old), asMap(c.Source)) || saysMore(old, c.Source)) {
 			return
 		}

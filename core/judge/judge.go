@@ -9,7 +9,7 @@ import (
 // Judge compares one step. earlier are the case's steps before it.
 func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
 	j := &judging{p: p, e: e, o: o, earlier: earlier}
-	j.texts = j.newTexts()
+	j.texts = o.NewTexts()
 	j.observed = j.outcome()
 	s := &Step{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), j.session()}}
 	list := make([]Verdict, len(s.Checks))
@@ -70,34 +70,6 @@ func CaseChecks(steps []*Step) []Verdict {
 			list[k] = s.Checks[i].Verdict
 		}
 		out[i] = fold(list)
-	}
-	return out
-}
-
-// newTexts are the texts of the page after that did not stand on the page before: the same text twice counts twice.
-func (j *judging) newTexts() []observation.Text {
-	if j.o.After == nil {
-		return nil
-	}
-	type place struct {
-		text  string
-		alarm bool
-	}
-	known := map[place]int{}
-	if j.o.Before != nil {
-		for _, t := range j.o.Before.Texts {
-			if !t.Hidden {
-				known[place{t.Text, t.Alarm}]++
-			}
-		}
-	}
-	var out []observation.Text
-	for _, t := range j.o.After.Texts {
-		if key := (place{t.Text, t.Alarm}); !t.Hidden && known[key] > 0 {
-			known[key]--
-			continue
-		}
-		out = append(out, t)
 	}
 	return out
 }

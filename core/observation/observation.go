@@ -158,6 +158,34 @@ func (s *Step) Final() *Exchange {
 	return &s.Exchanges[len(s.Exchanges)-1]
 }
 
+// NewTexts are the texts of the page after that did not stand on the page before: the same text twice counts twice.
+func (s *Step) NewTexts() []Text {
+	if s.After == nil {
+		return nil
+	}
+	type place struct {
+		text  string
+		alarm bool
+	}
+	known := map[place]int{}
+	if s.Before != nil {
+		for _, t := range s.Before.Texts {
+			if !t.Hidden {
+				known[place{t.Text, t.Alarm}]++
+			}
+		}
+	}
+	var out []Text
+	for _, t := range s.After.Texts {
+		if key := (place{t.Text, t.Alarm}); !t.Hidden && known[key] > 0 {
+			known[key]--
+			continue
+		}
+		out = append(out, t)
+	}
+	return out
+}
+
 // Control finds a control by its request name.
 func (f *Form) Control(name string) *Control {
 	if f == nil {

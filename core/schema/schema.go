@@ -118,7 +118,7 @@ func (d *Database) Table(name string) *Table {
 // Column finds a column by table.column.
 func (d *Database) Column(path string) (*Table, *Column) {
 	table, column, _ := strings.Cut(path, ".")
-	t := d.Table(table)
+	t := d.Table(table) // nil where there is no database either
 	if t == nil {
 		return nil, nil
 	}

@@ -19,9 +19,6 @@ func (f *Form) check() Problems {
 	if f.Page == "" {
 		b.fail("", "write page: and the path of the page that holds the form", "the page is missing")
 	}
-	if len(f.Fields) == 0 {
-		b.fail("", "list the form's fields under fields:", "the form has no fields")
-	}
 	for i := range f.Fields {
 		b.checkField(i)
 	}

@@ -99,7 +99,6 @@ func TestBadInput(t *testing.T) {
 		"date bound":         {small + "  - {name: d, kind: date, rules: [{range: {max: yesterday}}]}\n", "write 2026-04-01, today, or today - 18 years"},
 		"range above":        {small + "  - {name: d, kind: number, rules: [{range: {min: 5, max: 4.5}}]}\n", "the minimum 5 is above the maximum 4.5"},
 		"template":           {small + "accepted: {reply: 'Welcome, {nobody}.'}\n", `there is no field "nobody"`},
-		"no fields":          {"form: a\npage: /\nfields: []\n", "the form has no fields"},
 	} {
 		_, err := spec.ReadForm("f.yaml", []byte(c.text))
 		require.ErrorContains(t, err, c.says, name)

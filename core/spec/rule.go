@@ -252,6 +252,13 @@ func (r *Rule) Layer() Layer {
 	return OnServer
 }
 
+// Say gives the rule a message.
+func (r *Rule) Say(text string) {
+	if _, base := r.part(); base != nil {
+		base.Say = &Message{Text: text}
+	}
+}
+
 // In returns the text in a language, falling back to the only or the English one; ok is false when no exact text is promised.
 func (m *Message) In(language string) (text string, ok bool) {
 	if m == nil {

@@ -77,6 +77,9 @@ func (t *patcher) key(name string) string {
 	if t.isJSON {
 		return quoteJSON(name) + ": "
 	}
+	if name == "null" {
+		return "null: "
+	}
 	return scalar(name) + ": "
 }
 
@@ -118,7 +121,7 @@ func (t *patcher) block(value json.RawMessage, column int) string {
 		return pad + t.flow(value)
 	case isRule(members):
 		return pad + t.key(members[0].key) + t.flow(members[0].value)
-	case len(t.flow(value)) <= 90 && !slices.ContainsFunc(members, func(m member) bool { return holdsObjects(m.value) }):
+	case len(t.flow(value)) <= 90 && !isField(members) && !slices.ContainsFunc(members, func(m member) bool { return holdsObjects(m.value) }):
 		return pad + t.flow(value)
 	}
 	lines := make([]string, len(members))
@@ -128,9 +131,57 @@ func (t *patcher) block(value json.RawMessage, column int) string {
 	return strings.Join(lines, "\n")
 }
 
+// isField: a field that people see takes a line a key, as rules will follow.
+func isField(members []member) bool {
+	has := func(key string) bool {
+		return slices.ContainsFunc(members, func(m member) bool { return m.key == key })
+	}
+	return has("id") && has("name") && has("label")
+}
+
 // isRule: a kind of rule with its details.
 func isRule(members []member) bool {
 	return len(members) == 1 && slices.ContainsFunc(ruleKinds, func(k ruleKind) bool { return k.name == members[0].key })
+}
+
+// Written is the rule as documents write it: what identifies it first, its message last, a message that is one text as that.
+func (r *Rule) Written() json.RawMessage {
+	b, err := json.Marshal(r)
+	if err != nil {
+		panic("spec: a rule cannot be written: " + err.Error()) // it is plain data
+	}
+	kinds, _ := membersOf(b)
+	if len(kinds) != 1 {
+		return b
+	}
+	details, _ := membersOf(kinds[0].value)
+	rank := func(m member) int {
+		return slices.Index([]string{"id", "layer", "", "say", "at", "when", "rejected"}, m.key)
+	}
+	slices.SortStableFunc(details, func(a, b member) int {
+		x, y := rank(a), rank(b)
+		if x < 0 {
+			x = 2
+		}
+		if y < 0 {
+			y = 2
+		}
+		return x - y
+	})
+	var out bytes.Buffer
+	out.WriteString("{" + quoteJSON(kinds[0].key) + ":{")
+	for i, m := range details {
+		if i > 0 {
+			out.WriteByte(',')
+		}
+		out.WriteString(quoteJSON(m.key) + ":")
+		if parts, ok := membersOf(m.value); ok && m.key == "say" && len(parts) == 1 && (parts[0].key == "text" || parts[0].key == "texts") {
+			m.value = parts[0].value
+		}
+		out.Write(m.value)
+	}
+	out.WriteString("}}")
+	return out.Bytes()
 }
 
 var (

@@ -1,0 +1,586 @@
+package draft
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/schema"
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// ProbeKind is what one submission of a trace is for.
+type ProbeKind string
+
+// The kinds of probes, in the order they are made.
+const (
+	// BlankProbe leaves everything blank, WrongProbe fills every field with what its kind cannot be.
+	BlankProbe ProbeKind = "blank"
+	WrongProbe ProbeKind = "wrong"
+	// DiffersProbe repeats a secret wrongly.
+	DiffersProbe ProbeKind = "differs"
+	// ValidProbe is the submission with marked values; AgainProbe sends the same once more.
+	ValidProbe ProbeKind = "valid"
+	AgainProbe ProbeKind = "again"
+)
+
+// Probe is one submission of a trace with what was seen.
+type Probe struct {
+	Kind ProbeKind `json:"kind"`
+	// Values are those sent, by field id; a field without any was left out.
+	Values map[string][]string `json:"values"`
+	Step   *observation.Step   `json:"step"`
+}
+
+// Traced is where each value of a trace ended up.
+type Traced struct {
+	Accepted bool     `json:"accepted"`
+	Status   int      `json:"status"`
+	To       string   `json:"to,omitempty"`
+	Reply    string   `json:"reply,omitempty"`
+	Fates    []Fate   `json:"fates"`
+	Rest     []Stored `json:"rest"` // columns that hold no field's value
+	// Messages are those of the valid submission, where it was rejected.
+	Messages []Said `json:"messages"`
+	Draft    *Draft `json:"draft"`
+}
+
+// Fate is what became of one field's value on its way.
+type Fate struct {
+	Field  string   `json:"field"` // id
+	Label  string   `json:"label"`
+	Name   string   `json:"name"` // in the request
+	Sent   string   `json:"sent"` // "" for a secret
+	Secret bool     `json:"secret,omitempty"`
+	Stored []Stored `json:"stored"`
+	Shown  []string `json:"shown,omitempty"` // texts of the page that hold it
+}
+
+// Stored is a column with what it holds and what was done to the value, in words.
+type Stored struct {
+	Column string `json:"column"` // table.column
+	Value  string `json:"value"`
+	Change string `json:"change"`
+}
+
+// Said is a message seen, with the field at which it stood.
+type Said struct {
+	Field string `json:"field,omitempty"` // id
+	Text  string `json:"text"`
+	Tied  bool   `json:"tied,omitempty"`
+}
+
+// Accepted tells whether a submission seems to have been taken: rows were written, or it led elsewhere without an error text.
+func (p *Probe) Accepted() bool {
+	s := p.Step
+	if s.Failure != "" || s.First() == nil || s.First().Status >= 400 {
+		return false
+	}
+	if len(s.Watched) > 0 {
+		return len(s.Changes) > 0
+	}
+	return s.First().Status >= 300 && !slices.ContainsFunc(s.NewTexts(), func(t observation.Text) bool { return t.Alarm && !t.Hidden })
+}
+
+// Said are a probe's messages by field: what came with the answer and stands at a control, or is marked as an error.
+func (p *Probe) Said(form *spec.Form) []Said {
+	var out []Said
+	for _, t := range p.Step.NewTexts() {
+		if t.Hidden || t.Text == "" {
+			continue
+		}
+		field := ""
+		for i := range form.Fields {
+			if form.Fields[i].Name == t.Field && t.Field != "" {
+				field = form.Fields[i].ID
+			}
+		}
+		if field == "" && !t.Alarm {
+			continue
+		}
+		out = append(out, Said{field, t.Text, t.Tied})
+	}
+	return out
+}
+
+// said1 is a field's first message.
+func said1(list []Said, field string) (Said, bool) {
+	for _, s := range list {
+		if s.Field == field {
+			return s, true
+		}
+	}
+	return Said{}, false
+}
+
+// FromTrace reads probes: what was stored where, what was said for what. The form's fields are those of the page. db may be nil;
+// it tells what of a column no submission shows.
+func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
+	t := &Traced{Fates: []Fate{}, Rest: []Stored{}, Messages: []Said{}, Draft: &Draft{From: "the trace"}}
+	byKind := map[ProbeKind]*Probe{}
+	for i := range probes {
+		byKind[probes[i].Kind] = &probes[i] // of several valid ones the last counts
+	}
+	r := &tracer{form: form, db: db, Traced: t, columns: map[string]string{}, rules: map[string][]Rule{}, sent: map[string][]string{}}
+	if p := byKind[ValidProbe]; p != nil {
+		r.valid(p)
+	}
+	r.rejections(byKind)
+	r.fields()
+	return t
+}
+
+type tracer struct {
+	*Traced
+	form    *spec.Form
+	db      *schema.Database
+	columns map[string]string // by field id
+	rules   map[string][]Rule
+	sent    map[string][]string
+}
+
+func (r *tracer) valid(p *Probe) {
+	s := p.Step
+	r.Accepted = p.Accepted()
+	if first := s.First(); first != nil {
+		r.Status = first.Status
+		r.To = path(first.Location, first.URL)
+		if first.Location == "" {
+			r.To = ""
+		}
+	}
+	if !r.Accepted {
+		r.Messages = append(r.Messages, p.Said(r.form)...)
+		return
+	}
+	r.Draft.say("accepted.status", r.Status, "the trace's answer")
+	if r.To != "" {
+		r.Draft.say("accepted.to", r.To, "the trace's redirect")
+	}
+	taken := map[string]bool{}
+	for i := range r.form.Fields {
+		r.Fates = append(r.Fates, r.fate(&r.form.Fields[i], p, taken))
+	}
+	r.rest(s, taken)
+	if reply := r.reply(p); reply != "" {
+		r.Reply = reply
+		r.Draft.say("accepted.reply", reply, "the trace's page, with the values sent put back to their names")
+	}
+}
+
+// fate looks for one field's value in the rows that were inserted and on the page.
+func (r *tracer) fate(f *spec.Field, p *Probe, taken map[string]bool) Fate {
+	list := p.Values[f.ID]
+	out := Fate{Field: f.ID, Label: f.Label, Name: f.Name, Secret: f.IsSecret(), Stored: []Stored{}}
+	value := strings.Join(list, ", ")
+	if f.Kind.Untouched() {
+		if sent, ok := p.Step.Sent.Value(f.Name); ok {
+			value = sent
+		}
+	}
+	if !out.Secret {
+		out.Sent = value
+	}
+	if f.Kind == spec.Trap {
+		return out
+	}
+	best, bestColumn := 0.0, ""
+	var bestHow fateHow
+	for _, ch := range p.Step.Changes {
+		for _, cell := range ch.After {
+			name := ch.Table + "." + cell.Column
+			how, strength := compare(f, value, len(list) > 0, cell)
+			if strength == 0 || taken[name] {
+				continue
+			}
+			likeness := max(similarity(f.Name, cell.Column), similarity(f.ID, cell.Column), similarity(f.Label, cell.Column))
+			if strength < 0.9 && likeness < leastSure {
+				continue // a value that many columns hold tells nothing without a name
+			}
+			if score := strength + likeness/2; score > best && !r.repeats(f) {
+				best, bestColumn, bestHow = score, name, how
+				out.Stored = []Stored{{name, shownCell(f, cell), how.words}}
+			}
+		}
+	}
+	for _, t := range p.Step.NewTexts() {
+		if len(value) >= 3 && !t.Hidden && strings.Contains(t.Text, strings.TrimSpace(value)) && f.Kind.Textual() && !out.Secret {
+			out.Shown = append(out.Shown, t.Text)
+		}
+	}
+	if bestColumn == "" {
+		return out
+	}
+	taken[bestColumn] = true
+	r.columns[f.ID] = bestColumn
+	table, column, _ := strings.Cut(bestColumn, ".")
+	source := spec.Source{From: f.ID, Blank: bestHow.blank}
+	if _, c := r.db.Column(bestColumn); c != nil && source.Blank == "" && f.Kind != spec.Checkbox && !f.Kind.Untouched() && c.Nullable {
+		source.Blank = spec.BlankNull
+	}
+	if bestHow.label {
+		source.Option = "label"
+	}
+	if out.Secret {
+		source = spec.Source{Secret: f.ID, As: bestHow.as}
+	}
+	r.Draft.Columns = append(r.Draft.Columns, Column{table, column, source, "the trace: " + bestHow.words, 1})
+	r.sent[f.ID] = bestHow.steps
+	return out
+}
+
+// repeats: the field says the same as one before it, which is the one that is stored.
+func (r *tracer) repeats(f *spec.Field) bool {
+	return again(f) || slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Agrees != nil })
+}
+
+func shownCell(f *spec.Field, cell observation.Cell) string {
+	switch {
+	case cell.Null:
+		return "NULL"
+	case f.IsSecret():
+		return "…"
+	}
+	return cell.Value
+}
+
+// fateHow is how a sent value came to be a stored one.
+type fateHow struct {
+	words string
+	steps []string
+	blank spec.Blank
+	as    []string
+	label bool
+}
+
+// compare tells how a stored cell could come from a sent value, and how strongly it says so.
+func compare(f *spec.Field, value string, present bool, cell observation.Cell) (fateHow, float64) {
+	switch {
+	case f.IsSecret():
+		if cell.Null || value == "" {
+			return fateHow{}, 0
+		}
+		class := judge.Classify(value, cell.Value)
+		if class == "of an unknown form" {
+			return fateHow{}, 0
+		}
+		return fateHow{words: "stored " + class, as: []string{class}}, 1
+	case f.Kind == spec.Checkbox:
+		on := cell.Value != "" && cell.Value != "0" && !strings.EqualFold(cell.Value, "false") && !cell.Null
+		if len(cell.Value) > 5 || on != present {
+			return fateHow{}, 0
+		}
+		return fateHow{words: "ticked as " + cell.Value}, 0.5
+	case strings.TrimSpace(value) == "":
+		if cell.Null {
+			return fateHow{words: "blank as NULL", blank: spec.BlankNull}, 0.4
+		}
+		if cell.Value == "" {
+			return fateHow{words: "blank as the empty text", blank: spec.BlankEmpty}, 0.4
+		}
+		return fateHow{}, 0
+	case cell.Null || cell.Value == "":
+		return fateHow{}, 0
+	}
+	strong := 0.5
+	if len(strings.TrimSpace(value)) >= 4 {
+		strong = 1
+	}
+	if cell.Value == value {
+		return fateHow{words: "as sent"}, strong
+	}
+	trimmed := strings.TrimFunc(value, unicode.IsSpace)
+	steps, text := []string{}, value
+	if trimmed != value {
+		steps, text = append(steps, "trim"), trimmed
+	}
+	switch {
+	case cell.Value == text:
+	case cell.Value == strings.ToLower(text):
+		steps = append(steps, "lower")
+	case cell.Value == strings.ToUpper(text):
+		steps = append(steps, "upper")
+	case cell.Value == strings.Join(strings.Fields(text), " "):
+		steps = append(steps, "collapse")
+	case len(text) > 8 && len(cell.Value) >= 4 && strings.HasPrefix(text, cell.Value):
+		return fateHow{words: fmt.Sprintf("cut short to %d characters", len([]rune(cell.Value)))}, 0.95
+	default:
+		return compareMeaning(f, text, cell)
+	}
+	return fateHow{words: strings.Join(steps, ", then "), steps: steps}, strong
+}
+
+// compareMeaning compares numbers, days and options by what they mean.
+func compareMeaning(f *spec.Field, text string, cell observation.Cell) (fateHow, float64) {
+	switch f.Kind {
+	case spec.Number:
+		a, errA := values.ParseDecimal(text)
+		b, errB := values.ParseDecimal(cell.Value)
+		if errA == nil && errB == nil && a.Cmp(b) == 0 {
+			return fateHow{words: "as the number " + cell.Value}, 0.5
+		}
+	case spec.Date, spec.DateTime, spec.Time:
+		if strings.HasPrefix(strings.Replace(cell.Value, " ", "T", 1), text) {
+			return fateHow{words: "as " + cell.Value}, 1
+		}
+	case spec.OneChoice:
+		for _, o := range f.Options {
+			if o.Value == text && o.Label == cell.Value {
+				return fateHow{words: "the label of " + o.Value, label: true}, 1
+			}
+		}
+	}
+	return fateHow{}, 0
+}
+
+// rest says what the other columns of inserted rows hold.
+func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
+	for _, ch := range s.Changes {
+		if ch.Kind != observation.Inserted {
+			continue
+		}
+		for _, cell := range ch.After {
+			name := ch.Table + "." + cell.Column
+			if taken[name] {
+				continue
+			}
+			source, how := constant(cell, s.At)
+			if cell.Value == ch.Key && !cell.Null {
+				source, how = nil, "the row's key"
+			}
+			value := cell.Value
+			if cell.Null {
+				value = "NULL"
+			}
+			r.Rest = append(r.Rest, Stored{name, value, how})
+			if source != nil {
+				r.Draft.Columns = append(r.Draft.Columns, Column{ch.Table, cell.Column, *source, "the trace: " + how, 0.8})
+			}
+		}
+	}
+}
+
+func constant(cell observation.Cell, at time.Time) (*spec.Source, string) {
+	if cell.Null {
+		return &spec.Source{Null: true}, "NULL"
+	}
+	for _, layout := range []string{"2006-01-02 15:04:05.999999", time.RFC3339Nano} {
+		if when, err := time.Parse(layout, cell.Value); err == nil {
+			if d := at.Sub(when); d.Abs() < 5*time.Second {
+				return &spec.Source{Now: "within 5s"}, "the time of storing"
+			}
+		}
+	}
+	value := spec.Scalar(cell.Value)
+	return &spec.Source{Is: &value}, "no field's value: always the same?"
+}
+
+// reply is the text of the page after acceptance that a second look at it does not show, or that holds a submitted value.
+func (r *tracer) reply(p *Probe) string {
+	standing := map[string]bool{}
+	for _, shown := range p.Step.Shown {
+		for _, t := range shown.Texts {
+			standing[t] = true
+		}
+	}
+	var best observation.Text
+	for _, t := range p.Step.NewTexts() {
+		if t.Hidden || standing[t.Text] || len(t.Text) > 300 {
+			continue
+		}
+		if best.Text == "" || t.Alarm && !best.Alarm {
+			best = t
+		}
+	}
+	return r.template(best.Text, p)
+}
+
+// template puts the names of fields where their values stand.
+func (r *tracer) template(text string, p *Probe) string {
+	for i := range r.form.Fields {
+		f := &r.form.Fields[i]
+		if !f.Kind.Textual() || f.IsSecret() {
+			continue
+		}
+		value := strings.TrimSpace(strings.Join(p.Values[f.ID], ""))
+		if len(value) < 3 {
+			continue
+		}
+		for _, v := range []string{value, strings.ToLower(value)} {
+			text = strings.ReplaceAll(text, v, "{"+f.ID+"}")
+		}
+	}
+	return text
+}
+
+// rejections reads what was said for a blank form, a wrong one, and the same once more.
+func (r *tracer) rejections(by map[ProbeKind]*Probe) {
+	blank, wrong := by[BlankProbe], by[WrongProbe]
+	add := func(f *spec.Field, said Said, rule spec.Rule, from string) {
+		rule.Say(said.Text)
+		r.rules[f.ID] = append(r.rules[f.ID], Rule{rule, from, 0.9})
+	}
+	if blank != nil && !blank.Accepted() && blank.Step.First() != nil {
+		list := blank.Said(r.form)
+		r.rejected(blank, wrong, list)
+		for i := range r.form.Fields {
+			f := &r.form.Fields[i]
+			said, ok := said1(list, f.ID)
+			switch {
+			case !ok:
+			case f.Kind == spec.Checkbox:
+				add(f, said, spec.Rule{Ticked: &spec.Ticked{}}, "the trace's blank form")
+			default:
+				add(f, said, spec.Rule{Required: &spec.Required{}}, "the trace's blank form")
+			}
+		}
+	}
+	if wrong != nil && !wrong.Accepted() {
+		list := wrong.Said(r.form)
+		for i := range r.form.Fields {
+			f := &r.form.Fields[i]
+			said, ok := said1(list, f.ID)
+			if !ok {
+				continue
+			}
+			from := fmt.Sprintf("the trace, for “%s”", strings.Join(wrong.Values[f.ID], ", "))
+			if rule, ok := kindRule(f.Kind); ok {
+				add(f, said, rule, from)
+			} else if f.Kind.Textual() {
+				r.Draft.Notes = append(r.Draft.Notes, fmt.Sprintf("%s said “%s” for “%s”; which rule that is, its words must tell.", f.Label, said.Text, strings.Join(wrong.Values[f.ID], ", ")))
+			}
+		}
+	}
+	if p := by[DiffersProbe]; p != nil {
+		list := p.Said(r.form)
+		for i := range r.form.Fields {
+			f := &r.form.Fields[i]
+			if said, ok := said1(list, f.ID); ok && RepeatOf(r.form, i) >= 0 {
+				first := r.form.Fields[RepeatOf(r.form, i)].ID
+				add(f, said, spec.Rule{Agrees: &spec.Agrees{With: first}}, "the trace, with another value for "+f.Label)
+				// a repetition need not be told blank by itself
+				r.rules[f.ID] = slices.DeleteFunc(r.rules[f.ID], func(rule Rule) bool { return rule.Rule.Required != nil })
+			}
+		}
+	}
+	if p := by[AgainProbe]; p != nil && !p.Accepted() {
+		list := p.Said(r.form)
+		for i := range r.form.Fields {
+			f := &r.form.Fields[i]
+			if said, ok := said1(list, f.ID); ok && r.columns[f.ID] != "" {
+				unique := &spec.Unique{Column: r.columns[f.ID]}
+				if _, c := r.db.Column(unique.Column); c != nil && c.IgnoresCase() && f.Kind.Textual() && !slices.Contains(r.sent[f.ID], "lower") {
+					unique.Ignoring = []string{"case"}
+				}
+				add(f, said, spec.Rule{Unique: unique}, "the trace, sent a second time")
+			}
+		}
+	}
+}
+
+// kindRule is the rule that a value of another kind breaks.
+func kindRule(k spec.Kind) (spec.Rule, bool) {
+	switch k {
+	case spec.Email:
+		return spec.Rule{Email: &spec.EmailRule{}}, true
+	case spec.URL:
+		return spec.Rule{URL: &spec.URLRule{}}, true
+	case spec.Number:
+		return spec.Rule{Number: &spec.NumberRule{}}, true
+	case spec.Date:
+		return spec.Rule{Date: &spec.DateRule{}}, true
+	case spec.Time, spec.DateTime:
+		return spec.Rule{Time: &spec.TimeRule{}}, true
+	case spec.OneChoice, spec.SeveralChoices:
+		return spec.Rule{Listed: &spec.Listed{}}, true
+	}
+	return spec.Rule{}, false
+}
+
+// RepeatOf is the field that a field repeats: the one of the same kind right before it, where the name, the label or being a second
+// secret says so; -1 for none.
+func RepeatOf(form *spec.Form, i int) int {
+	f := &form.Fields[i]
+	for _, rule := range f.Rules {
+		if rule.Agrees != nil {
+			return slices.IndexFunc(form.Fields, func(o spec.Field) bool { return o.ID == rule.Agrees.With })
+		}
+	}
+	if i == 0 || !again(f) && f.Kind != spec.Password {
+		return -1
+	}
+	for k := i - 1; k >= 0; k-- {
+		if form.Fields[k].Kind == f.Kind {
+			return k
+		}
+	}
+	return -1
+}
+
+func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
+	first := blank.Step.First()
+	r.Draft.say("rejected.status", first.Status, "the trace's blank form")
+	if first.Location != "" {
+		r.Draft.say("rejected.to", path(first.Location, first.URL), "the trace's blank form")
+	}
+	atFields, tied := 0, 0
+	for _, s := range list {
+		if s.Field != "" {
+			atFields++
+			if s.Tied {
+				tied++
+			}
+		}
+	}
+	switch {
+	case atFields > 0:
+		r.Draft.say("rejected.at", string(spec.AtField), "the trace's blank form")
+		if tied == atFields {
+			r.Draft.say("rejected.tied", true, "the trace: every control refers to its message")
+		}
+	case len(list) > 0:
+		r.Draft.say("rejected.at", string(spec.InSummary), "the trace's blank form")
+	}
+	if wrong == nil || wrong.Step.After == nil || wrong.Step.After.Form == nil {
+		return
+	}
+	kept, lost := 0, 0
+	for i := range r.form.Fields {
+		f := &r.form.Fields[i]
+		c := wrong.Step.After.Form.Control(f.Name)
+		if c == nil || f.IsSecret() || !f.Kind.Textual() {
+			continue
+		}
+		if sent := strings.Join(wrong.Values[f.ID], ""); sent != "" && c.Value == sent {
+			kept++
+		} else if sent != "" {
+			lost++
+		}
+	}
+	if kept+lost > 0 {
+		value := spec.AllButSecrets
+		if kept == 0 {
+			value = spec.Nothing
+		}
+		r.Draft.say("rejected.refilled", value, "the trace's wrong form")
+	}
+}
+
+// fields gathers what was learnt by field, in page order.
+func (r *tracer) fields() {
+	for i := range r.form.Fields {
+		f := &r.form.Fields[i]
+		out := Field{Name: f.Name, ID: f.ID, Known: true, Rules: r.rules[f.ID]}
+		if steps := r.sent[f.ID]; len(steps) > 0 && !slices.Equal(steps, f.Sent) {
+			out.say("sent", steps, "the trace: how it was stored")
+		}
+		if len(out.Rules)+len(out.Statements) > 0 {
+			r.Draft.Fields = append(r.Draft.Fields, out)
+		}
+	}
+}

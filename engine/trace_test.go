@@ -1,0 +1,138 @@
+package engine_test
+
+import (
+	"context"
+	"maps"
+	"slices"
+	"testing"
+
+	"oddtick/core/design"
+	"oddtick/core/draft"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/observe/page"
+	"oddtick/observe/web"
+
+	"github.com/stretchr/testify/require"
+)
+
+// take applies the proposals that are chosen beforehand.
+func take(t testing.TB, text string, d *draft.Draft) string {
+	form, err := spec.ReadForm("f.yaml", []byte(text))
+	require.NoError(t, err)
+	out := []byte(text)
+	for _, p := range draft.Propose(form, d) {
+		if !p.Chosen {
+			continue
+		}
+		out, err = spec.Apply(out, p.Edits)
+		require.NoError(t, err, "%s: %s", p.About, p.Words)
+	}
+	_, err = spec.ReadForm("f.yaml", out)
+	require.NoError(t, err, "%s", out)
+	return string(out)
+}
+
+func openForm(t testing.TB, text, address, dsn string) *engine.Run {
+	form, err := spec.ReadForm("f.yaml", []byte(text))
+	require.NoError(t, err)
+	p, err := form.Prepare()
+	require.NoError(t, err)
+	d, err := design.New(p)
+	require.NoError(t, err)
+	site := &spec.Site{Site: "s", Address: address}
+	if dsn != "" {
+		site.Databases = []spec.Database{{ID: "main", DSN: dsn, Ignore: []string{"mail_log"}}}
+	}
+	run, err := engine.Open(context.Background(), engine.Config{Site: site, Designer: d, Number: 1})
+	require.NoError(t, err)
+	t.Cleanup(run.Close)
+	return run
+}
+
+// imported is a form document made of a page alone.
+func imported(t testing.TB, address string) string {
+	client, err := web.NewClient(address, nil, 0)
+	require.NoError(t, err)
+	defer client.Close()
+	exchanges, err := client.NewVisitor().Open(context.Background(), "/join")
+	require.NoError(t, err)
+	last := exchanges[len(exchanges)-1]
+	described, err := page.Describe(last.Body, last.URL)
+	require.NoError(t, err)
+	require.Len(t, described.Forms, 1)
+	return take(t, "form: join\npage: /join\n", draft.FromPage(&described.Forms[0], last.URL))
+}
+
+var valid = engine.Values{
+	"username": {"maple-row-17"}, "e_mail": {"maple.row@example.test"}, "pass": {"brook-side-42"}, "pass_again": {"brook-side-42"}, "member_no": {"OS-0417"}, "born_on": {"1974-03-07"},
+	"plots": {"2"}, "heard": {"od"}, "terms": {"yes"}, "website": {""},
+}
+
+func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
+	t.Parallel()
+	address, dsn := ostlewick(t)
+	text := imported(t, address)
+	run := openForm(t, text, address, dsn)
+	probes, err := run.Trace(context.Background(), valid)
+	require.NoError(t, err)
+	form, err := spec.ReadForm("f.yaml", []byte(text))
+	require.NoError(t, err)
+	db, err := run.Schema(context.Background())
+	require.NoError(t, err)
+	traced := draft.FromTrace(form, probes, db)
+	require.True(t, traced.Accepted)
+	text = take(t, text, traced.Draft)
+	require.Empty(t, traced.Messages)
+	stored := map[string]string{}
+	for _, f := range traced.Fates {
+		for _, s := range f.Stored {
+			stored[f.Field] = s.Column + ": " + s.Change
+		}
+	}
+	require.Equal(t, map[string]string{
+		"ref": "plot_holders.referral: as sent", "username": "plot_holders.login_name: trim", "e_mail": "plot_holders.mail: trim, then lower", "pass": "plot_holders.pass_hash: stored argon2id",
+		"member_no": "plot_holders.membership: trim", "born_on": "plot_holders.born: as sent", "plots": "plot_holders.plots_wanted: as sent", "heard": "plot_holders.heard_code: as sent", "terms": "plot_holders.agreed: ticked as 1",
+	}, stored)
+	require.Contains(t, text, `reply: "Welcome, {username}. You are on the waiting list."`)
+	require.Contains(t, text, "login_name: {from: username}")
+	require.Contains(t, text, "- unique: {column: plot_holders.login_name, ignoring: [case], say: That username is taken.}")
+
+	// what no submission shows is written by hand; then the form is judged as by the file that ships
+	out, err := spec.Apply([]byte(text), byHand)
+	require.NoError(t, err)
+	require.Empty(t, oddOnes(runAll(t, string(out), address, dsn, design.Standard)))
+	faulty, dsn2 := ostlewick(t, "username-cut", "email-case-kept", "message-text", "refill-email-lost", "secret-base64")
+	mine, shipped := causesOf(runAll(t, string(out), faulty, dsn2, design.Standard)), causesOf(runAll(t, joinText(t), faulty, dsn2, design.Standard))
+	require.NotEmpty(t, shipped)
+	require.Equal(t, shipped, mine)
+}
+
+func edit(path, value string) spec.Edit {
+	return spec.Edit{Do: spec.Insert, Path: path, At: -1, Value: []byte(value)}
+}
+
+var byHand = []spec.Edit{
+	edit("fields[username].rules", `{"length":{"min":3,"max":20,"say":"Use 3 to 20 characters."}}`),
+	edit("fields[username].rules", `{"pattern":{"is":"[A-Za-z0-9\\-]+","say":"Use letters, digits and hyphens only."}}`),
+	edit("fields[e_mail].rules", `{"length":{"max":190,"say":"Use at most 190 characters."}}`),
+	edit("fields[pass].rules", `{"length":{"min":10,"max":72,"in":"bytes","say":"Use 10 to 72 bytes."}}`),
+	edit("fields[pass].rules", `{"pattern":{"is":"(?=.*[A-Za-z])(?=.*[0-9]).*","say":"Use at least a letter and a digit."}}`),
+	edit("fields[member_no].rules", `{"pattern":{"is":"OS-[0-9]{4}","say":"A membership number is OS- and four digits."}}`),
+	edit("fields[born_on].rules", `{"range":{"min":"1900-01-01","max":"today - 18 years","zone":"Europe/London","say":"You must be 18 or over."}}`),
+	edit("fields[plots].rules", `{"range":{"min":1,"max":4,"say":"You can ask for 1 to 4 plots."}}`),
+	edit("fields[plots].rules", `{"step":{"by":1,"say":"Plots are given whole."}}`),
+}
+
+// causesOf are the causes of a run's odd cases, without the fields' ids, which are the page's in one document and the tester's in the
+// other.
+func causesOf(results map[string]*judge.Result) []string {
+	seen := map[string]bool{}
+	for _, r := range results {
+		if r.Cause != nil {
+			seen[r.Cause.Check+": "+r.Cause.Kind] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(seen))
+}

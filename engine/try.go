@@ -1,0 +1,287 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/draft"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/schema"
+	"oddtick/core/spec"
+)
+
+// Values are what is entered by hand, by field id: none for a control that is left out, several for several choices.
+type Values map[string][]string
+
+// Tried is one submission by hand.
+type Tried struct {
+	judge.StepResult
+	// Failure says why nothing could be submitted.
+	Failure string `json:"failure,omitempty"`
+}
+
+// Try submits values by hand once, as a new visitor, and judges what comes of it by what the form promises so far.
+func (r *Run) Try(ctx context.Context, values Values) (*Tried, error) {
+	if _, err := r.dbs.changes(ctx); err != nil { // what others changed before is none of this submission's
+		return nil, err
+	}
+	a := &attempt{r: r, number: 1, watch: true, visitor: r.client.NewVisitor()}
+	before, failure := a.open(ctx)
+	if failure != "" {
+		return &Tried{Failure: failure}, nil
+	}
+	sent := r.byHand(before.Form, values)
+	world, err := a.world(ctx, sent)
+	if err != nil {
+		return nil, err
+	}
+	o := &observation.Step{Sent: sent, At: time.Now().UTC(), Before: before, CookiesBefore: a.visitor.Cookies(), Watched: r.dbs.tables(), Changes: []observation.Change{}}
+	exchanges, err := a.visitor.Submit(ctx, before.Form, sent.Pairs)
+	step, err := a.observed(ctx, "submit", oracle.Expect(r.p, world, sent), o, exchanges, err)
+	if err != nil {
+		return nil, err
+	}
+	return &Tried{StepResult: *step}, nil
+}
+
+// Schema is what the watched databases promise; nil where none is watched.
+func (r *Run) Schema(ctx context.Context) (*schema.Database, error) {
+	var out *schema.Database
+	for _, one := range r.dbs {
+		db, err := one.Schema(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if out == nil {
+			out = db
+		} else {
+			out.Tables = append(out.Tables, db.Tables...)
+		}
+	}
+	return out, nil
+}
+
+// Expected is what values entered by hand must lead to. Nothing is submitted; what the page itself would send is not known.
+func Expected(p *spec.Prepared, values Values, taken map[string]bool) *oracle.Expectation {
+	sub := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
+	for _, f := range p.Fields {
+		for _, v := range values[f.ID] {
+			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: f.Name, Value: v})
+		}
+	}
+	for _, token := range p.Form.Token {
+		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: "of the page"})
+	}
+	return oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP, Taken: taken}, sub)
+}
+
+// world is what an expectation of a submission depends on.
+func (a *attempt) world(ctx context.Context, sent *oracle.Submission) (*oracle.World, error) {
+	taken, err := a.answer(ctx, oracle.Needs(a.r.p, sent))
+	return &oracle.World{Now: time.Now(), Language: a.r.c.Language, Driver: sent.Driver, Taken: taken}, err
+}
+
+// byHand orders values as a browser would send them, with what the page's own controls add; a field without values is left as the
+// page holds it when it is no field for people.
+func (r *Run) byHand(form *observation.Form, values Values) *oracle.Submission {
+	out := &oracle.Submission{Driver: oracle.HTTP, Encoding: form.Encoding}
+	byName := map[string]*spec.PreparedField{}
+	for _, f := range r.p.Fields {
+		byName[f.Name] = f
+	}
+	placed := map[string]bool{}
+	add := func(f *spec.PreparedField) {
+		placed[f.ID] = true
+		for _, v := range values[f.ID] {
+			out.Pairs = append(out.Pairs, oracle.Pair{Name: f.Name, Value: v})
+		}
+	}
+	for i := range form.Controls {
+		c := &form.Controls[i]
+		f := byName[c.Name]
+		_, entered := values[idOf(f)]
+		switch {
+		case f != nil && placed[f.ID]:
+		case f != nil && (entered || !f.Kind.Untouched()):
+			add(f)
+		case successful(c):
+			out.Pairs = append(out.Pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+		}
+	}
+	for _, f := range r.p.Fields {
+		if _, entered := values[f.ID]; entered && !placed[f.ID] {
+			add(f)
+		}
+	}
+	return out
+}
+
+func idOf(f *spec.PreparedField) string {
+	if f == nil {
+		return ""
+	}
+	return f.ID
+}
+
+// mostRounds is how often marks are taken off values that a site does not take.
+const mostRounds = 3
+
+// Trace makes the submissions of a trace: a blank form, a wrong one, a wrong repetition, the tester's valid values with marks on
+// them (spaces around, capitals in addresses), and the same once more. Where marks are refused they are taken off again.
+func (r *Run) Trace(ctx context.Context, values Values) ([]draft.Probe, error) {
+	var out []draft.Probe
+	probe := func(kind draft.ProbeKind, values Values) (*draft.Probe, error) {
+		tried, err := r.Try(ctx, values)
+		if err != nil {
+			return nil, err
+		}
+		if tried.Failure != "" {
+			return nil, cannot("%s", tried.Failure)
+		}
+		r.lookAgain(ctx, tried.Observation)
+		out = append(out, draft.Probe{Kind: kind, Values: values, Step: tried.Observation})
+		return &out[len(out)-1], nil
+	}
+	if _, err := probe(draft.BlankProbe, r.blank()); err != nil {
+		return out, err
+	}
+	if _, err := probe(draft.WrongProbe, r.wrong(values)); err != nil {
+		return out, err
+	}
+	if differs := r.differs(values); differs != nil {
+		if _, err := probe(draft.DiffersProbe, differs); err != nil {
+			return out, err
+		}
+	}
+	marks := map[string]bool{}
+	for _, f := range r.p.Fields {
+		marks[f.ID] = true
+	}
+	for round := 0; ; round++ {
+		if round >= mostRounds {
+			clear(marks)
+		}
+		marked := r.marked(values, marks)
+		p, err := probe(draft.ValidProbe, marked)
+		if err != nil {
+			return out, err
+		}
+		if p.Accepted() {
+			_, err = probe(draft.AgainProbe, marked)
+			return out, err
+		}
+		if len(marks) == 0 {
+			return out, nil
+		}
+		before := len(marks)
+		for _, said := range p.Said(r.p.Form) {
+			delete(marks, said.Field)
+		}
+		if len(marks) == before {
+			clear(marks)
+		}
+	}
+}
+
+// lookAgain opens the page after acceptance once more: what was said once is not said again.
+func (r *Run) lookAgain(ctx context.Context, o *observation.Step) {
+	final := o.Final()
+	if final == nil || len(o.Changes) == 0 {
+		return
+	}
+	exchanges, err := r.client.NewVisitor().Open(ctx, final.URL)
+	if err != nil || len(exchanges) == 0 {
+		return
+	}
+	last := exchanges[len(exchanges)-1]
+	p, err := r.readPage(&last)
+	if err != nil {
+		return
+	}
+	seen := observation.ShownAt{Page: last.URL, Texts: []string{}}
+	for _, t := range p.Texts {
+		seen.Texts = append(seen.Texts, t.Text)
+	}
+	o.Shown = append(o.Shown, seen)
+}
+
+func (r *Run) blank() Values {
+	out := Values{}
+	for _, f := range r.p.Fields {
+		switch f.Kind {
+		case spec.Checkbox, spec.SeveralChoices, spec.Upload:
+			out[f.ID] = nil
+		case spec.Hidden, spec.ReadOnly:
+		default:
+			out[f.ID] = []string{""}
+		}
+	}
+	return out
+}
+
+// wrong are values that no field of its kind takes. Secrets keep their valid values, so that what is said of others is not about
+// them; choices that cannot be wrong in a browser are.
+func (r *Run) wrong(values Values) Values {
+	out := r.blank()
+	for _, f := range r.p.Fields {
+		switch f.Kind {
+		case spec.Email, spec.URL:
+			out[f.ID] = []string{"no address"}
+		case spec.Number:
+			out[f.ID] = []string{"many"}
+		case spec.Date, spec.Time, spec.DateTime:
+			out[f.ID] = []string{"soon"}
+		case spec.OneChoice, spec.SeveralChoices:
+			out[f.ID] = []string{"not-offered"}
+		case spec.Password, spec.Checkbox:
+			out[f.ID] = values[f.ID]
+		case spec.Text, spec.MultiLine, spec.Tel:
+			out[f.ID] = []string{"?"}
+		}
+	}
+	return out
+}
+
+// differs repeats the first repeated field wrongly, nil where none is repeated.
+func (r *Run) differs(values Values) Values {
+	out := Values{}
+	found := false
+	for i, f := range r.p.Fields {
+		out[f.ID] = values[f.ID]
+		if !found && draft.RepeatOf(r.p.Form, i) >= 0 && len(values[f.ID]) == 1 && values[f.ID][0] != "" {
+			out[f.ID] = []string{values[f.ID][0] + "x"}
+			found = true
+		}
+	}
+	if !found {
+		return nil
+	}
+	return out
+}
+
+// marked puts spaces around texts and capitals into addresses, for the fields that still bear marks.
+func (r *Run) marked(values Values, marks map[string]bool) Values {
+	out := Values{}
+	for _, f := range r.p.Fields {
+		list, entered := values[f.ID]
+		if !entered {
+			continue
+		}
+		out[f.ID] = slices.Clone(list)
+		if !marks[f.ID] || len(list) != 1 || list[0] == "" || f.IsSecret() {
+			continue
+		}
+		switch f.Kind {
+		case spec.Email:
+			out[f.ID][0] = " " + strings.ToUpper(list[0][:1]) + list[0][1:] + " "
+		case spec.Text, spec.Tel, spec.URL:
+			out[f.ID][0] = fmt.Sprintf(" %s ", list[0])
+		}
+	}
+	return out
+}
