@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
@@ -23,6 +24,7 @@ import (
 
 type runFlags struct {
 	site, database, depth, junit, json, csv, form string
+	anyway                                        bool
 }
 
 func runCommand() *cobra.Command {
@@ -43,6 +45,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
 	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
+	c.Flags().BoolVar(&f.anyway, "anyway", false, "run a form also where no value can pass its rules")
 	return c
 }
 
@@ -72,6 +75,9 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		if f.form != "" && form.Form != f.form {
 			continue
 		}
+		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
+			return err
+		}
 		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project.Site, form, depth)
 		if err != nil {
 			return err
@@ -85,6 +91,23 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		return fmt.Errorf("there is no form %q in %s", f.form, path)
 	}
 	return verdictOf(cmd.OutOrStdout(), f, reports)
+}
+
+// contradictions prints what of a form cannot hold together. What no value can pass ends the command, unless it is to run anyway.
+func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) error {
+	p, err := form.Prepare()
+	if err != nil {
+		return err
+	}
+	impassable := false
+	for _, c := range contradiction.Find(p, contradiction.Against{Site: site, Now: time.Now()}) {
+		fmt.Fprintf(w, "contradiction  %s\n", c.Problem(form).Error())
+		impassable = impassable || c.Impassable()
+	}
+	if impassable && !anyway {
+		return errors.New("no value can pass what is written there; mend it, or run it all the same with --anyway")
+	}
+	return nil
 }
 
 func runForm(ctx context.Context, progress io.Writer, site *spec.Site, form *spec.Form, depth design.Depth) (*judge.Report, error) {

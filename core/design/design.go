@@ -126,8 +126,11 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Date:
 		return baseDay(f)
 	}
-	if rule(f, "unique") != nil && rule(f, "required") == nil {
+	switch {
+	case rule(f, "unique") != nil && rule(f, "required") == nil:
 		return Recipe{Make: Fixed}
+	case !d.sets[f.ID].usable("", nil) && f.Example == "":
+		return Recipe{Make: Fixed, Text: "any"} // its rules exclude each other: every submission is expected to be rejected
 	}
 	return Recipe{Make: Fresh}
 }

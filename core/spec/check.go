@@ -3,14 +3,11 @@ package spec
 import (
 	"fmt"
 	"regexp"
-	"time"
-
-	"oddtick/core/values"
 )
 
 var idForm = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
 
-// check finds what a form contradicts in itself.
+// check finds what keeps a form from being used at all; what merely cannot hold together is a contradiction, and found elsewhere.
 func (f *Form) check() Problems {
 	b := &builder{form: f}
 	if !idForm.MatchString(f.Form) {
@@ -29,12 +26,8 @@ func (f *Form) check() Problems {
 			}
 		}
 	}
-	prepared, err := f.Prepare()
-	if err != nil {
+	if _, err := f.Prepare(); err != nil {
 		return append(b.problems, err.(Problems)...)
-	}
-	for i, field := range prepared.Fields {
-		b.contradictions(i, field)
 	}
 	return b.problems
 }
@@ -71,8 +64,6 @@ func (b *builder) checkRule(f *Field, rule *Rule, path string) {
 	case rule.Length != nil:
 		if l := rule.Length; l.Max == nil && l.Min == 0 {
 			b.fail(path, "write min, max or both", "the length has no bound")
-		} else if l.Max != nil && l.Min > *l.Max {
-			b.fail(path, "swap them, or correct one", "the minimum %d is above the maximum %d: no value can pass", l.Min, *l.Max)
 		}
 		if !textual {
 			b.fail(path, "bound it with range:", "a %s has no length", f.Kind)
@@ -87,59 +78,5 @@ func (b *builder) checkRule(f *Field, rule *Rule, path string) {
 		b.fail(path, "give the field the kind number", "this rule needs a number")
 	case rule.Range != nil && rule.Range.Min == "" && rule.Range.Max == "":
 		b.fail(path, "write min, max or both", "the range has no bound")
-	}
-}
-
-// contradictions are rules that no value can pass together. Today only matters for relative dates: any day will do.
-func (b *builder) contradictions(i int, f *PreparedField) {
-	path := fmt.Sprintf("fields[%d]", i)
-	set := values.NewSet(values.AnyString())
-	texts := 0
-	for k, r := range f.Rules {
-		at := fmt.Sprintf("%s.rules[%d].%s", path, k, r.Kind)
-		switch {
-		case r.Auto != nil:
-			texts++
-			next, err := set.And(r.Auto)
-			if err != nil {
-				b.fail(at, "", "%s", err)
-				return
-			}
-			set = next
-			if r.Auto.Empty() {
-				b.fail(at, "correct the pattern", "nothing matches this pattern")
-				return
-			}
-		case r.Kind == "length" && r.Layer != InDatabase:
-			texts++
-			set = set.Within(r.Limit)
-		case r.Kind == "range":
-			b.checkRange(r, at)
-		}
-	}
-	if texts > 1 {
-		if _, ok := set.Member(values.Want{Length: -1}); !ok {
-			b.fail(path+".rules", "loosen one of them", "no value passes all rules of %q: its lengths and patterns exclude each other", f.ID)
-		}
-	}
-	if f.Example != "" {
-		v := f.ValueOf(f.Example, true)
-		for _, r := range f.Rules {
-			if r.Phase <= PhaseFormat && r.Layer != InDatabase && !r.Passes(&v, time.Now()) {
-				b.fail(path+".example", "correct the example or the rule", "the example %q breaks the rule %s", f.Example, r.ID)
-			}
-		}
-	}
-}
-
-func (b *builder) checkRange(r *PreparedRule, path string) {
-	if r.MinNumber != nil && r.MaxNumber != nil && r.MinNumber.Cmp(*r.MaxNumber) > 0 {
-		b.fail(path, "swap them, or correct one", "the minimum %s is above the maximum %s: no value can pass", r.MinNumber, r.MaxNumber)
-	}
-	if r.MinDay != nil && r.MaxDay != nil && r.MinDay.Relative() == r.MaxDay.Relative() {
-		day := time.Date(2026, 6, 15, 0, 0, 0, 0, time.UTC)
-		if r.MinDay.On(day).After(r.MaxDay.On(day)) {
-			b.fail(path, "swap them, or correct one", "the minimum is after the maximum: no day can pass")
-		}
 	}
 }

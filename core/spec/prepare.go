@@ -103,6 +103,7 @@ type PreparedRule struct {
 type PreparedReply struct {
 	Text    string
 	When    string
+	Names   []*PreparedField
 	program cel.Program
 }
 
@@ -417,6 +418,7 @@ func (b *builder) expressions() {
 		out := PreparedReply{Text: reply.Text + reply.Otherwise, When: reply.When}
 		if reply.When != "" {
 			out.program = compile(path+".when", reply.When, true)
+			out.Names = b.named(reply.When)
 		}
 		b.template(path, out.Text)
 		b.p.Replies = append(b.p.Replies, out)

@@ -2,6 +2,7 @@ package spec
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -34,6 +35,53 @@ func (p Problem) Error() string {
 		b.WriteString("; " + p.Remedy)
 	}
 	return b.String()
+}
+
+// Problem is one of a form's, at the place of a path; items in brackets may be named by their ids.
+func (f *Form) Problem(path, remedy, format string, args ...any) Problem {
+	p := f.source.problem(f.byNumber(path), remedy, format, args...)
+	p.Path = path
+	return p
+}
+
+// byNumber turns the ids in a path into the numbers that the reader has kept places under.
+func (f *Form) byNumber(path string) string {
+	steps, err := splitPath(path)
+	if err != nil {
+		return path
+	}
+	out, list := "", ""
+	field := -1
+	for _, s := range steps {
+		if !s.item {
+			out = join(out, s.key)
+			list = s.key
+			continue
+		}
+		n := -1
+		switch list {
+		case "fields":
+			n = slices.IndexFunc(f.Fields, func(x Field) bool { return x.ID == s.key })
+			field = n
+		case "rules":
+			if field >= 0 {
+				n = slices.IndexFunc(f.Fields[field].Rules, func(r Rule) bool { return r.ID() == s.key })
+			}
+		case "across":
+			n = slices.IndexFunc(f.Across, func(a Across) bool { return a.ID == s.key })
+		case "stored":
+			n = slices.IndexFunc(f.Stored, func(x Stored) bool { return x.Table() == s.key })
+		}
+		if n < 0 {
+			out += "[" + s.key + "]"
+			continue
+		}
+		out += fmt.Sprintf("[%d]", n)
+		if list == "rules" && field >= 0 {
+			out += "." + f.Fields[field].Rules[n].Kind()
+		}
+	}
+	return out
 }
 
 // Problems are all problems of a document, in the order they stand in it.

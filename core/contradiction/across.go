@@ -1,0 +1,248 @@
+package contradiction
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// fixedNow is the moment at which bounds relative to now are compared with each other.
+var fixedNow = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
+
+// mostTries is how many combinations of values are tried for an expression.
+const mostTries = 5000
+
+// domain is the values of a field that an expression may tell apart. whole says that they are all there are.
+type domain struct {
+	field  *spec.PreparedField
+	values []any
+	whole  bool
+}
+
+var (
+	numbersIn = regexp.MustCompile(`\b\d+(\.\d+)?\b`)
+	textsIn   = regexp.MustCompile(`"([^"]*)"|'([^']*)'`)
+)
+
+// domainOf lists a field's values that keep its own rules: all of them where they are few, else those between which the expressions
+// change.
+func domainOf(f *spec.PreparedField, expressions string) domain {
+	d := domain{field: f, whole: true}
+	keep := func(text string, present bool) {
+		v := f.ValueOf(text, present)
+		for _, r := range f.Rules {
+			if r.Phase == spec.PhaseFormat && r.Layer == spec.OnServer && !r.Passes(&v, fixedNow) {
+				return
+			}
+		}
+		if one := f.Var(&v); !slices.ContainsFunc(d.values, func(x any) bool { return fmt.Sprint(x) == fmt.Sprint(one) }) {
+			d.values = append(d.values, one)
+		}
+	}
+	switch f.Kind {
+	case spec.Checkbox:
+		keep(f.Value, true)
+		keep("", false)
+	case spec.OneChoice:
+		for _, o := range f.Options {
+			keep(o.Value, true)
+		}
+		keep("", true)
+	case spec.Number:
+		d.whole = d.numbers(f, expressions, keep)
+		keep("", true)
+	default:
+		d.whole = false
+		keep("", true)
+		for _, m := range textsIn.FindAllStringSubmatch(expressions, -1) {
+			keep(m[1]+m[2], true)
+			keep(m[1]+m[2]+"x", true)
+		}
+		if x := newField(f); x.known {
+			if v, ok := member(x.server); ok {
+				keep(v, true)
+			}
+		}
+	}
+	return d
+}
+
+// numbers keeps all numbers of a small range with a step, else those around the bounds and the expression's own numbers.
+func (d *domain) numbers(f *spec.PreparedField, expressions string, keep func(string, bool)) bool {
+	x := newField(f)
+	r, s := x.rule("range", spec.OnServer), x.rule("step", spec.OnServer)
+	if r != nil && s != nil && r.MinNumber != nil && r.MaxNumber != nil {
+		if n, ok := firstStep(*r.MinNumber, s); ok {
+			count := 0
+			for ; n.Cmp(*r.MaxNumber) <= 0 && count <= 500; n = n.Add(s.By) {
+				keep(n.String(), true)
+				count++
+			}
+			if count <= 500 {
+				return true
+			}
+		}
+	}
+	around := []string{"0", "1"}
+	around = append(around, numbersIn.FindAllString(expressions, -1)...)
+	for _, b := range []*values.Decimal{bound(r, true), bound(r, false)} {
+		if b != nil {
+			around = append(around, b.String())
+		}
+	}
+	for _, text := range around {
+		n, err := values.ParseDecimal(text)
+		if err != nil {
+			continue
+		}
+		for _, v := range []values.Decimal{n, n.Add(values.Whole(1)), n.Sub(values.Whole(1))} {
+			keep(v.String(), true)
+		}
+	}
+	return false
+}
+
+func bound(r *spec.PreparedRule, low bool) *values.Decimal {
+	switch {
+	case r == nil:
+		return nil
+	case low:
+		return r.MinNumber
+	}
+	return r.MaxNumber
+}
+
+// search tries combinations of the named fields' values until one is found. decided is false when not all there are were tried.
+func (f *finder) search(names []*spec.PreparedField, expressions string, found func(vars map[string]any) bool) (ok, decided bool, tries int) {
+	vars := map[string]any{}
+	for _, p := range f.p.Fields { // what is not named is blank
+		v := p.ValueOf("", false)
+		vars[p.ID] = p.Var(&v)
+	}
+	domains := make([]domain, len(names))
+	decided = true
+	for i, n := range names {
+		domains[i] = domainOf(n, expressions)
+		decided = decided && domains[i].whole
+		if len(domains[i].values) == 0 {
+			return true, true, 0 // the field's own contradiction says it
+		}
+	}
+	at := make([]int, len(names))
+	for ; tries < mostTries; tries++ {
+		for i := range at {
+			vars[names[i].ID] = domains[i].values[at[i]]
+		}
+		if found(vars) {
+			return true, true, tries + 1
+		}
+		i := len(at) - 1
+		for ; i >= 0; i-- {
+			if at[i]++; at[i] < len(domains[i].values) {
+				break
+			}
+			at[i] = 0
+		}
+		if i < 0 {
+			return false, decided, tries + 1
+		}
+	}
+	return false, false, tries
+}
+
+func proofOf(decided bool, tries int) string {
+	if decided {
+		return fmt.Sprintf("all %d combinations of their values were tried", tries)
+	}
+	return fmt.Sprintf("none found within %d combinations", tries)
+}
+
+// union joins lists of fields, each once.
+func union(lists ...[]*spec.PreparedField) []*spec.PreparedField {
+	var out []*spec.PreparedField
+	for _, list := range lists {
+		for _, f := range list {
+			if !slices.Contains(out, f) {
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// across: a rule over fields that never holds, or two that never hold together.
+func (f *finder) across() {
+	never := map[*spec.PreparedRule]bool{}
+	for _, r := range f.p.Across {
+		ok, decided, tries := f.search(r.Names, r.Expression, func(vars map[string]any) bool { return r.Holds(vars) })
+		if ok {
+			continue
+		}
+		never[r] = true
+		f.add(Contradiction{
+			Kind: RulesExclude, Path: pathOf(r) + ".holds", Words: fmt.Sprintf("No values that keep their own rules make %s hold.", r.Expression), Proof: proofOf(decided, tries), Remedy: "correct the expression, or a rule of its fields",
+			Undecided: !decided,
+		})
+	}
+	for i, a := range f.p.Across {
+		for _, b := range f.p.Across[i+1:] {
+			if never[a] || never[b] {
+				continue
+			}
+			ok, decided, tries := f.search(union(a.Names, b.Names), a.Expression+" "+b.Expression, func(vars map[string]any) bool { return a.Holds(vars) && b.Holds(vars) })
+			if !ok {
+				f.add(Contradiction{
+					Kind: RulesExclude, Path: pathOf(a) + ".holds", Other: pathOf(b) + ".holds", Words: fmt.Sprintf("%s and %s never hold together.", a.Expression, b.Expression), Proof: proofOf(decided, tries), Remedy: "loosen one of them",
+					Undecided: !decided,
+				})
+			}
+		}
+	}
+}
+
+// replies: a success reply that another always comes before, or whose condition never holds.
+func (f *finder) replies() {
+	for i, reply := range f.p.Replies {
+		path := fmt.Sprintf("accepted.reply[%d]", i)
+		for k, before := range f.p.Replies[:i] {
+			if before.When == "" {
+				f.add(Contradiction{
+					Kind: ReplyUnreachable, Path: path, Other: fmt.Sprintf("accepted.reply[%d]", k), Words: fmt.Sprintf("The success reply %s is never reached: one without a condition stands before it.", quoted(reply.Text)),
+					Proof: "the first that applies counts", Remedy: "move the one without a condition to the end",
+				})
+				return
+			}
+		}
+		names, expressions := reply.Names, reply.When
+		for _, before := range f.p.Replies[:i] {
+			names, expressions = union(names, before.Names), expressions+" "+before.When
+		}
+		for _, r := range f.p.Across {
+			names, expressions = union(names, r.Names), expressions+" "+r.Expression
+		}
+		ok, decided, tries := f.search(names, expressions, func(vars map[string]any) bool {
+			for _, r := range f.p.Across {
+				if !r.Holds(vars) {
+					return false
+				}
+			}
+			for _, before := range f.p.Replies[:i] {
+				if before.Applies(vars) {
+					return false
+				}
+			}
+			return reply.When == "" || reply.Applies(vars)
+		})
+		if !ok {
+			f.add(Contradiction{
+				Kind: ReplyUnreachable, Path: path, Words: fmt.Sprintf("No accepted input leads to the success reply %s.", quoted(reply.Text)), Proof: strings.ReplaceAll(proofOf(decided, tries), "their", "the fields'"),
+				Remedy: "correct its condition, or one before it", Undecided: !decided,
+			})
+		}
+	}
+}

@@ -1,0 +1,396 @@
+package contradiction
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// field is a field with the sets of texts that its layers let pass.
+type field struct {
+	*spec.PreparedField
+	path   string
+	server values.Set
+	// known says that the server's set could be computed.
+	known bool
+}
+
+func newField(f *spec.PreparedField) *field {
+	out := &field{PreparedField: f, path: "fields[" + f.ID + "]"}
+	if f.Kind.Textual() {
+		out.server, out.known = setOf(f, func(r *spec.PreparedRule) bool { return r.Layer == spec.OnServer && !r.Conditional() })
+	}
+	return out
+}
+
+// setOf intersects the rules of a field that are wanted; ok is false when the result has too many states.
+func setOf(f *spec.PreparedField, want func(*spec.PreparedRule) bool) (set values.Set, ok bool) {
+	set = values.NewSet(values.AnyString())
+	for _, r := range f.Rules {
+		if !want(r) {
+			continue
+		}
+		switch {
+		case r.Auto != nil:
+			next, err := set.And(r.Auto)
+			if err != nil {
+				return set, false
+			}
+			set = next
+		case r.Kind == "length":
+			set = set.Within(r.Limit)
+		}
+	}
+	return set, true
+}
+
+func (f *field) rule(kind string, layer spec.Layer) *spec.PreparedRule {
+	for _, r := range f.Rules {
+		if r.Kind == kind && r.Layer == layer {
+			return r
+		}
+	}
+	return nil
+}
+
+func pathOf(r *spec.PreparedRule) string {
+	if r.Field == nil {
+		return "across[" + strings.TrimPrefix(r.ID, "across.") + "]"
+	}
+	return "fields[" + r.Field.ID + "].rules[" + strings.TrimPrefix(r.ID, r.Field.ID+".") + "]"
+}
+
+// member takes a member of a set, the shortest there is.
+func member(s values.Set) (string, bool) { return s.Member(values.Want{Length: -1}) }
+
+func (f *finder) field(x *field) {
+	for _, r := range x.Rules {
+		f.bounds(x, r)
+	}
+	if x.known {
+		f.texts(x)
+	}
+	f.numbers(x)
+	f.agreement(x)
+	f.given(x, "initial", InitialRejected, x.Initial)
+	if x.Example != "" {
+		v := spec.Scalar(x.Example)
+		f.given(x, "example", ExampleRejected, &v)
+	}
+}
+
+// bounds: the minimum of one rule above its maximum.
+func (f *finder) bounds(x *field, r *spec.PreparedRule) {
+	lo, hi, crossed := "", "", false
+	switch {
+	case r.Kind == "length":
+		crossed = r.Limit.Max >= 0 && r.Limit.Min > r.Limit.Max
+		lo, hi = fmt.Sprint(r.Limit.Min), fmt.Sprint(r.Limit.Max)
+	case r.MinNumber != nil && r.MaxNumber != nil:
+		crossed = r.MinNumber.Cmp(*r.MaxNumber) > 0
+	case r.MinDay != nil && r.MaxDay != nil:
+		crossed = r.MinDay.On(f.a.Now).After(r.MaxDay.On(f.a.Now))
+	case r.MinMoment != nil && r.MaxMoment != nil:
+		crossed = r.MinMoment.On(f.a.Now).After(r.MaxMoment.On(f.a.Now))
+	}
+	if !crossed {
+		return
+	}
+	if r.Kind == "range" {
+		lo, hi = string(r.Rule.Range.Min), string(r.Rule.Range.Max)
+	}
+	f.add(Contradiction{
+		Kind: MinimumAboveMaximum, Field: x.ID, Path: pathOf(r) + ".min", Other: pathOf(r) + ".max", Words: fmt.Sprintf("The minimum %s of %s is above its maximum %s: no value can pass.", lo, x.Label, hi),
+		Proof: fmt.Sprintf("%s is more than %s", lo, hi), Remedy: "swap them, or correct one",
+	})
+}
+
+// texts: patterns, characters and lengths of a text that leave nothing.
+func (f *finder) texts(x *field) {
+	if _, ok := member(x.server); ok {
+		return
+	}
+	rules := slices.DeleteFunc(slices.Clone(x.Rules), func(r *spec.PreparedRule) bool {
+		return r.Layer != spec.OnServer || r.Auto == nil && r.Kind != "length" || r.Kind == "length" && r.Limit.Max >= 0 && r.Limit.Min > r.Limit.Max
+	})
+	for _, r := range rules {
+		if r.Auto != nil && r.Auto.Empty() {
+			f.add(Contradiction{
+				Kind: NothingMatches, Field: x.ID, Path: pathOf(r), Words: fmt.Sprintf("Nothing matches the %s of %s.", r.Kind, x.Label), Proof: "its automaton accepts no text", Remedy: "correct the pattern",
+			})
+			return
+		}
+	}
+	for i, a := range rules {
+		for _, b := range rules[i+1:] {
+			set, ok := setOf(x.PreparedField, func(r *spec.PreparedRule) bool { return r == a || r == b })
+			if _, some := member(set); !ok || some {
+				continue
+			}
+			f.excluded(x, a, b)
+			return
+		}
+	}
+	if len(rules) > 2 {
+		f.add(Contradiction{
+			Kind: RulesExclude, Field: x.ID, Path: x.path + ".rules", Words: fmt.Sprintf("No value passes all rules of %s, though any two of them can be kept together.", x.Label), Proof: "the automaton of all of them accepts no text",
+			Remedy: "loosen one of them",
+		})
+	}
+}
+
+// excluded words two rules of a text that no value keeps both of.
+func (f *finder) excluded(x *field, a, b *spec.PreparedRule) {
+	if a.Kind == "length" {
+		a, b = b, a
+	}
+	if b.Kind == "length" && a.Auto != nil {
+		lo, hi, _ := values.NewSet(a.Auto).Bounds(b.Limit.Unit)
+		matches := fmt.Sprintf("what matches has %d to %d %s", lo, hi, b.Limit.Unit)
+		if hi < 0 {
+			matches = fmt.Sprintf("what matches has %d %s or more", lo, b.Limit.Unit)
+		}
+		allowed := fmt.Sprintf("%d or more are allowed", b.Limit.Min)
+		if b.Limit.Max >= 0 {
+			allowed = fmt.Sprintf("%d to %d are allowed", b.Limit.Min, b.Limit.Max)
+		}
+		f.add(Contradiction{
+			Kind: NothingMatches, Field: x.ID, Path: pathOf(a), Other: pathOf(b), Words: fmt.Sprintf("No text of the allowed length matches the %s of %s.", a.Kind, x.Label), Proof: matches + "; " + allowed,
+			Remedy: "correct the pattern or the length",
+		})
+		return
+	}
+	proof := "no text keeps both"
+	if v, ok := member(values.NewSet(orAny(a))); ok {
+		proof = fmt.Sprintf("%s keeps the first and breaks the second; no text keeps both", quoted(v))
+	}
+	f.add(Contradiction{
+		Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: pathOf(b), Words: fmt.Sprintf("The rules %s and %s of %s exclude each other.", a.ID, b.ID, x.Label), Proof: proof, Remedy: "loosen one of them",
+	})
+}
+
+func orAny(r *spec.PreparedRule) *values.Automaton {
+	if r.Auto != nil {
+		return r.Auto
+	}
+	return values.AnyString()
+}
+
+// numbers: a step that no number in the range lies on, a range that lets none of the options pass.
+func (f *finder) numbers(x *field) {
+	r, s := x.rule("range", spec.OnServer), x.rule("step", spec.OnServer)
+	if r == nil || r.MinNumber == nil || r.MaxNumber == nil || r.MinNumber.Cmp(*r.MaxNumber) > 0 {
+		return
+	}
+	if s != nil {
+		if next, ok := firstStep(*r.MinNumber, s); ok && next.Cmp(*r.MaxNumber) > 0 {
+			f.add(Contradiction{
+				Kind: RulesExclude, Field: x.ID, Path: pathOf(s), Other: pathOf(r), Words: fmt.Sprintf("No number of the range of %s lies on its step.", x.Label),
+				Proof: fmt.Sprintf("the first step from %s on is %s, above %s", r.MinNumber, next, r.MaxNumber), Remedy: "correct the step or the range",
+			})
+		}
+	}
+	if r.Exclusive && r.MinNumber.Cmp(*r.MaxNumber) == 0 {
+		f.add(Contradiction{
+			Kind: RulesExclude, Field: x.ID, Path: pathOf(r), Words: fmt.Sprintf("The range of %s leaves out both its ends, which are the same.", x.Label), Proof: fmt.Sprintf("nothing lies between %s and %s", r.MinNumber, r.MaxNumber),
+			Remedy: "widen the range",
+		})
+	}
+}
+
+// firstStep is the first number from lo on that lies on the step. The division is done on whole counts of the finer scale.
+func firstStep(lo values.Decimal, s *spec.PreparedRule) (values.Decimal, bool) {
+	n := s.From
+	for range 100_000 {
+		switch c := n.Cmp(lo); {
+		case c == 0:
+			return n, true
+		case c < 0:
+			next := n.Add(s.By)
+			if next.Cmp(lo) >= 0 {
+				return next, true
+			}
+			n = next
+		default:
+			before := n.Sub(s.By)
+			if before.Cmp(lo) < 0 {
+				return n, true
+			}
+			n = before
+		}
+	}
+	return n, false
+}
+
+// agreement: a field that must both be the same as another and differ from it.
+func (f *finder) agreement(x *field) {
+	for _, a := range x.Rules {
+		for _, d := range x.Rules {
+			if a.Kind == "agrees" && d.Kind == "differs" && a.Other == d.Other && a.Layer == d.Layer {
+				f.add(Contradiction{
+					Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: pathOf(d), Words: fmt.Sprintf("%s must be the same as %s and must differ from it.", x.Label, a.Other.Label), Proof: "only a blank value keeps both",
+					Remedy: "remove one of them",
+				})
+			}
+		}
+	}
+	required := x.rule("required", spec.OnServer)
+	if required != nil && x.Kind == spec.Trap {
+		f.add(Contradiction{
+			Kind: RulesExclude, Field: x.ID, Path: pathOf(required), Other: x.path + ".kind", Words: fmt.Sprintf("%s is a trap, which must stay blank, and is required.", x.Label), Proof: "blank breaks the rule, anything else springs the trap",
+			Remedy: "remove the rule",
+		})
+	}
+}
+
+// given: a value that the document itself gives and its rules reject.
+func (f *finder) given(x *field, key string, kind Kind, value *spec.Scalar) {
+	if value == nil || *value == "" || x.Kind == spec.Checkbox {
+		return
+	}
+	v := x.ValueOf(string(*value), true)
+	for _, r := range x.Rules {
+		if r.Phase == spec.PhaseFormat && r.Layer == spec.OnServer && !r.Conditional() && !r.Passes(&v, f.a.Now) {
+			f.add(Contradiction{
+				Kind: kind, Field: x.ID, Path: x.path + "." + key, Other: pathOf(r), Words: fmt.Sprintf("The %s value of %s breaks its rule %s.", key, x.Label, r.Kind), Proof: quoted(string(*value)),
+				Remedy: "correct the value or the rule",
+			})
+			return
+		}
+	}
+}
+
+// browserStricter: a value that the server takes and the browser does not let through.
+func (f *finder) browserStricter(x *field) {
+	for _, r := range x.Rules {
+		if r.Layer != spec.InBrowser || r.Conditional() {
+			continue
+		}
+		if proof, stricter := x.refused(r); stricter {
+			f.add(Contradiction{
+				Kind: BrowserStricter, Field: x.ID, Path: pathOf(r), Words: fmt.Sprintf("The browser's rule %s of %s is stricter than the server's.", r.Kind, x.Label), Proof: proof, Remedy: "loosen the browser's rule, or say the same of the server",
+			})
+		}
+	}
+}
+
+// refused finds a value that all rules of the server let pass and a rule of the browser does not.
+func (x *field) refused(r *spec.PreparedRule) (proof string, stricter bool) {
+	taken := func(v string) string {
+		return fmt.Sprintf("%s would be taken by the server and is stopped by the browser", quoted(v))
+	}
+	switch {
+	case r.Kind == "required" || r.Kind == "ticked":
+		if x.rule("required", spec.OnServer) == nil && x.rule("ticked", spec.OnServer) == nil && x.rule("agrees", spec.OnServer) == nil {
+			return "a blank value would be taken by the server and is stopped by the browser", true
+		}
+	case r.Auto != nil && x.known:
+		if set, err := x.server.And(r.Auto.Not()); err == nil {
+			if v, ok := member(set.Within(values.Limit{Unit: values.Characters, Min: 1, Max: -1})); ok {
+				return taken(v), true
+			}
+		}
+	case r.Kind == "length" && x.known:
+		if r.Limit.Max >= 0 {
+			if v, ok := member(x.server.Within(values.Limit{Unit: r.Limit.Unit, Min: r.Limit.Max + 1, Max: -1})); ok {
+				return taken(v), true
+			}
+		}
+		if r.Limit.Min > 1 {
+			if v, ok := member(x.server.Within(values.Limit{Unit: r.Limit.Unit, Min: 1, Max: r.Limit.Min - 1})); ok {
+				return taken(v), true
+			}
+		}
+	case r.Kind == "range":
+		return x.narrower(r)
+	case r.Kind == "step":
+		s := x.rule("step", spec.OnServer)
+		if s == nil {
+			half := r.From.Add(r.By.Half())
+			return taken(half.String()), x.inRange(half)
+		}
+		if !s.By.Fits(values.Whole(0), r.By) {
+			v := s.From.Add(s.By)
+			return taken(v.String()), x.inRange(v)
+		}
+	}
+	return "", false
+}
+
+func (x *field) inRange(n values.Decimal) bool {
+	v := x.ValueOf(n.String(), true)
+	for _, r := range x.Rules {
+		if r.Layer == spec.OnServer && r.Phase == spec.PhaseFormat && !r.Passes(&v, fixedNow) {
+			return false
+		}
+	}
+	return true
+}
+
+// narrower compares two ranges end by end.
+func (x *field) narrower(r *spec.PreparedRule) (string, bool) {
+	s := x.rule("range", spec.OnServer)
+	bound := func(low bool) string {
+		if s == nil {
+			return "no limit"
+		}
+		text := string(s.Rule.Range.Max)
+		if low {
+			text = string(s.Rule.Range.Min)
+		}
+		if text == "" {
+			return "no limit"
+		}
+		return text
+	}
+	say := func(end, browser string, low bool) (string, bool) {
+		return fmt.Sprintf("the browser's %s is %s, the server's %s", end, browser, bound(low)), true
+	}
+	switch {
+	case r.MinNumber != nil && (s == nil || s.MinNumber == nil || s.MinNumber.Cmp(*r.MinNumber) < 0):
+		return say("minimum", r.MinNumber.String(), true)
+	case r.MaxNumber != nil && (s == nil || s.MaxNumber == nil || s.MaxNumber.Cmp(*r.MaxNumber) > 0):
+		return say("maximum", r.MaxNumber.String(), false)
+	case r.MinDay != nil && (s == nil || s.MinDay == nil || s.MinDay.On(fixedNow).Before(r.MinDay.On(fixedNow))):
+		return say("first day", string(r.Rule.Range.Min), true)
+	case r.MaxDay != nil && (s == nil || s.MaxDay == nil || s.MaxDay.On(fixedNow).After(r.MaxDay.On(fixedNow))):
+		return say("last day", string(r.Rule.Range.Max), false)
+	case r.MinMoment != nil && (s == nil || s.MinMoment == nil || s.MinMoment.On(fixedNow).Before(r.MinMoment.On(fixedNow))):
+		return say("earliest time", string(r.Rule.Range.Min), true)
+	case r.MaxMoment != nil && (s == nil || s.MaxMoment == nil || s.MaxMoment.On(fixedNow).After(r.MaxMoment.On(fixedNow))):
+		return say("latest time", string(r.Rule.Range.Max), false)
+	}
+	return "", false
+}
+
+// messages: two rules of one field, or two that both speak in the summary, with the same text.
+func (f *finder) messages() {
+	type place struct{ text, at string }
+	first := map[place]*spec.PreparedRule{}
+	for _, r := range f.p.Rules {
+		text, ok := r.Message.In("")
+		if !ok || r.Layer == spec.InBrowser {
+			continue
+		}
+		at := string(r.Place)
+		if r.Field != nil && r.Place == spec.AtField {
+			at = r.Field.ID
+		}
+		key := place{text, at}
+		if other := first[key]; other != nil {
+			c := Contradiction{
+				Kind: MessageShared, Path: pathOf(r) + ".say", Other: pathOf(other) + ".say", Words: fmt.Sprintf("The rules %s and %s say the same: which of them spoke cannot be told.", other.ID, r.ID), Proof: quoted(text),
+				Remedy: "give each rule a text of its own",
+			}
+			if r.Field != nil {
+				c.Field = r.Field.ID
+			}
+			f.add(c)
+			continue
+		}
+		first[key] = r
+	}
+}
