@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -62,7 +63,7 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 	if len(r.names) == 0 {
 		return nil, cannot("the form %s has no fields yet; read them from its page, or list them under fields:", r.p.Form.Form)
 	}
-	client, err := web.NewClient(c.Site.Address, c.Site.Allowed, r.c.Timeout)
+	client, err := web.NewClient(options(c.Site, r.c.Timeout))
 	if err != nil {
 		return nil, cannot("%s", err)
 	}
@@ -80,7 +81,9 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 
 // Close ends the run's connections.
 func (r *Run) Close() {
-	r.client.Close()
+	if r.client != nil {
+		r.client.Close()
+	}
 	_ = r.dbs.close()
 }
 
@@ -128,7 +131,8 @@ func (r *Run) checkPage(ctx context.Context) error {
 	return nil
 }
 
-func (r *Run) openDatabases(ctx context.Context) error {
+// connect opens the site's databases; tables that are ignored are not watched.
+func (r *Run) connect(ctx context.Context, ignore []string) error {
 	for _, d := range r.c.Site.Databases {
 		if d.DSN == "" {
 			continue
@@ -136,14 +140,18 @@ func (r *Run) openDatabases(ctx context.Context) error {
 		if d.Kind != "" && d.Kind != "mariadb" && d.Kind != "mysql" {
 			return cannot("the database %s is of kind %q; known are mariadb and mysql", d.ID, d.Kind)
 		}
-		db, err := database.OpenMariaDB(ctx, d.DSN, append(d.Ignore, r.p.Form.Ignore...))
+		db, err := database.OpenMariaDB(ctx, d.DSN, append(slices.Clone(d.Ignore), ignore...))
 		if err != nil {
 			return cannot("%s", err)
 		}
 		r.dbs = append(r.dbs, db)
 	}
-	if len(r.dbs) == 0 {
-		return nil
+	return nil
+}
+
+func (r *Run) openDatabases(ctx context.Context) error {
+	if err := r.connect(ctx, r.p.Form.Ignore); err != nil || len(r.dbs) == 0 {
+		return err
 	}
 	for i := range r.p.Form.Stored {
 		s := &r.p.Form.Stored[i]

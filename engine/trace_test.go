@@ -53,7 +53,7 @@ func openForm(t testing.TB, text, address, dsn string) *engine.Run {
 
 // imported is a form document made of a page alone.
 func imported(t testing.TB, address string) string {
-	client, err := web.NewClient(address, nil, 0)
+	client, err := web.NewClient(web.Options{Address: address})
 	require.NoError(t, err)
 	defer client.Close()
 	exchanges, err := client.NewVisitor().Open(context.Background(), "/join")

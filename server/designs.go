@@ -54,6 +54,18 @@ func (d *designs) of(ctx context.Context, revisionID int64) (*designed, error) {
 	if err != nil {
 		return nil, err
 	}
+	one, err := newDesigned(form)
+	if err != nil {
+		return nil, err
+	}
+	if len(d.known) >= mostDesigns {
+		clear(d.known)
+	}
+	d.known[revisionID] = one
+	return one, nil
+}
+
+func newDesigned(form *spec.Form) (*designed, error) {
 	prepared, err := form.Prepare()
 	if err != nil {
 		return nil, err
@@ -62,12 +74,7 @@ func (d *designs) of(ctx context.Context, revisionID int64) (*designed, error) {
 	if err != nil {
 		return nil, err
 	}
-	if len(d.known) >= mostDesigns {
-		clear(d.known)
-	}
-	one := &designed{form: form, prepared: prepared, designer: designer, byDepth: map[design.Depth]*caseSet{}}
-	d.known[revisionID] = one
-	return one, nil
+	return &designed{form: form, prepared: prepared, designer: designer, byDepth: map[design.Depth]*caseSet{}}, nil
 }
 
 func (d *designed) cases(depth design.Depth) *caseSet {

@@ -45,19 +45,26 @@ func newRunner(st *store.Store) *runner {
 	return &runner{store: st, active: map[int64]*activeRun{}, busy: map[int64]bool{}}
 }
 
-// start checks that the run can begin, writes it down and lets it go.
-func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
+// hold keeps a site for one run, or for submissions by hand, until it is freed.
+func (r *runner) hold(siteID int64) (free func(), err error) {
 	r.mu.Lock()
-	if r.busy[p.form.SiteID] {
-		r.mu.Unlock()
+	defer r.mu.Unlock()
+	if r.busy[siteID] {
 		return nil, errBusy
 	}
-	r.busy[p.form.SiteID] = true
-	r.mu.Unlock()
-	free := func() {
+	r.busy[siteID] = true
+	return func() {
 		r.mu.Lock()
-		delete(r.busy, p.form.SiteID)
+		delete(r.busy, siteID)
 		r.mu.Unlock()
+	}, nil
+}
+
+// start checks that the run can begin, writes it down and lets it go.
+func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
+	free, err := r.hold(p.form.SiteID)
+	if err != nil {
+		return nil, err
 	}
 	seed := time.Now().UnixMilli()
 	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: seed})

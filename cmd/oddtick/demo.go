@@ -138,12 +138,31 @@ func loadDemo(ctx context.Context, st *store.Store, address, dsn string) error {
 	}
 	project.Site.Address = address
 	project.Site.Databases[0].DSN = dsn
-	siteID, err := st.PutSite(ctx, project.Site)
+	siteSource := source["site"]
+	if known, err := st.Site(ctx, project.Site.Site); err == nil {
+		// what was changed in the meantime stays; the addresses are this start's
+		kept, err := st.SiteDocument(ctx, known.ID)
+		if err != nil {
+			return err
+		}
+		if siteSource, err = st.SiteSource(ctx, known.ID); err != nil {
+			return err
+		}
+		kept.Address = address
+		if len(kept.Databases) > 0 {
+			kept.Databases[0].DSN = dsn
+		}
+		project.Site = kept
+	}
+	siteID, err := st.PutSite(ctx, project.Site, siteSource)
 	if err != nil {
 		return err
 	}
 	for _, f := range project.Forms {
-		if err := st.PutForm(ctx, siteID, f, f.Form+".yaml", source[f.Form]); err != nil {
+		if _, err := st.Form(ctx, project.Site.Site, f.Form); err == nil {
+			continue
+		}
+		if err := st.PutForm(ctx, siteID, store.Save{Form: f, File: f.Form+".yaml", Source: source[f.Form]}); err != nil {
 			return err
 		}
 	}

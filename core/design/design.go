@@ -58,6 +58,30 @@ func New(p *spec.Prepared) (*Designer, error) {
 // Prepared is the form the designer works on.
 func (d *Designer) Prepared() *spec.Prepared { return d.p }
 
+// Sample is a new submission that keeps every rule, by field id: what a tester would enter. A field without a value is left out.
+func (d *Designer) Sample(run int64, now time.Time) map[string][]string {
+	inputs := make([]Input, len(d.base))
+	copy(inputs, d.base)
+	c := &Case{ID: "sample", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
+	out := map[string][]string{}
+	values, err := d.Resolve(c, 0, &Env{Run: run, Now: now, OnPage: map[string]string{}})
+	if err != nil {
+		return out // what has no valid value is left to the tester
+	}
+	left := d.leftOut(values)
+	for _, f := range d.p.Fields {
+		v, ok := values[f.ID]
+		switch {
+		case f.Kind == spec.Hidden || f.Kind == spec.ReadOnly || left[f.ID]:
+		case ok:
+			out[f.ID] = []string{v}
+		default:
+			out[f.ID] = []string{}
+		}
+	}
+	return out
+}
+
 // Cases computes the cases of a depth, and what has none.
 func (d *Designer) Cases(depth Depth) ([]*Case, []Omission) {
 	level := slices.Index(Depths, depth)

@@ -1,5 +1,11 @@
 package spec
 
+import (
+	"bytes"
+	"encoding/json"
+	"slices"
+)
+
 // Site is the site document: where the system under test is, which databases are watched, and who visits it.
 type Site struct {
 	Site  string `json:"site"`
@@ -110,3 +116,105 @@ type Mail struct {
 
 // MayMark tells whether traces may submit marked values; they may unless the document says no.
 func (s *Site) MayMark() bool { return s.Marked == nil || *s.Marked }
+
+// SiteSecrets are what of a site must never be shown: by database, account and header.
+type SiteSecrets struct {
+	DSN            map[string]string `json:"dsn,omitempty"`
+	Authentication string            `json:"authentication,omitempty"`
+	Accounts       map[string]string `json:"accounts,omitempty"`
+	Headers        map[string]string `json:"headers,omitempty"`
+}
+
+// Split takes the secrets out of a site.
+func (s *Site) Split() (*Site, *SiteSecrets) {
+	open, secrets := *s, &SiteSecrets{DSN: map[string]string{}, Accounts: map[string]string{}, Headers: map[string]string{}}
+	open.Databases = slices.Clone(s.Databases)
+	for i := range open.Databases {
+		d := &open.Databases[i]
+		if d.DSN != "" {
+			secrets.DSN[d.ID], d.DSN = d.DSN, ""
+		}
+	}
+	if s.Authentication != nil {
+		a := *s.Authentication
+		secrets.Authentication, a.Password = a.Password, ""
+		open.Authentication = &a
+	}
+	open.Accounts = slices.Clone(s.Accounts)
+	for i := range open.Accounts {
+		a := &open.Accounts[i]
+		if a.Password != "" {
+			secrets.Accounts[a.ID], a.Password = a.Password, ""
+		}
+	}
+	if len(s.Headers) > 0 {
+		open.Headers = map[string]string{}
+		for name, value := range s.Headers {
+			if value != "" {
+				secrets.Headers[name] = value
+			}
+			open.Headers[name] = ""
+		}
+	}
+	return &open, secrets
+}
+
+// Join puts secrets back where a site has none of its own.
+func (s *Site) Join(secrets *SiteSecrets) {
+	for i := range s.Databases {
+		if d := &s.Databases[i]; d.DSN == "" {
+			d.DSN = secrets.DSN[d.ID]
+		}
+	}
+	if s.Authentication != nil && s.Authentication.Password == "" {
+		s.Authentication.Password = secrets.Authentication
+	}
+	for i := range s.Accounts {
+		if a := &s.Accounts[i]; a.Password == "" {
+			a.Password = secrets.Accounts[a.ID]
+		}
+	}
+	for name, value := range s.Headers {
+		if value == "" {
+			s.Headers[name] = secrets.Headers[name]
+		}
+	}
+}
+
+// Rewrite changes a site document's text to what a site now is; what did not change keeps its bytes. Without a text one is begun.
+func (s *Site) Rewrite(text []byte) ([]byte, error) {
+	was := []member{}
+	if len(text) == 0 {
+		text = []byte("site: " + s.Site + "\n")
+	}
+	before, err := ReadProject([]File{{Name: s.Site + ".yaml", Text: text}})
+	if err != nil {
+		return nil, err
+	}
+	if before.Site != nil {
+		was = written(before.Site)
+	}
+	is := written(s)
+	var edits []Edit
+	for _, m := range is {
+		i := slices.IndexFunc(was, func(old member) bool { return old.key == m.key })
+		if i < 0 || !bytes.Equal(was[i].value, m.value) {
+			edits = append(edits, Edit{Do: Set, Path: m.key, Value: m.value})
+		}
+	}
+	for _, m := range was {
+		if !slices.ContainsFunc(is, func(now member) bool { return now.key == m.key }) {
+			edits = append(edits, Edit{Do: Remove, Path: m.key})
+		}
+	}
+	return Apply(text, edits)
+}
+
+func written(v any) []member {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic("spec: a document cannot be written: " + err.Error()) // it is plain data
+	}
+	out, _ := membersOf(b)
+	return out
+}

@@ -155,6 +155,9 @@ func (r *Rule) Written() json.RawMessage {
 		return b
 	}
 	details, _ := membersOf(kinds[0].value)
+	details = slices.DeleteFunc(details, func(m member) bool { // what is so anyway
+		return m.key == "id" && string(m.value) == quoteJSON(kinds[0].key) || m.key == "layer" && string(m.value) == quoteJSON(string(OnServer))
+	})
 	rank := func(m member) int {
 		return slices.Index([]string{"id", "layer", "", "say", "at", "when", "rejected"}, m.key)
 	}

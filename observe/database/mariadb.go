@@ -56,12 +56,12 @@ type state struct {
 
 // OpenMariaDB connects and reads which base tables there are; those named in ignore are not watched.
 func OpenMariaDB(ctx context.Context, dsn string, ignore []string) (*MariaDB, error) {
+	if err := CheckDSN(dsn); err != nil {
+		return nil, err
+	}
 	cfg, err := mysql.ParseDSN(dsn)
 	if err != nil {
-		return nil, errors.New("the database's DSN cannot be read; write it like user:password@tcp(127.0.0.1:3306)/name")
-	}
-	if cfg.DBName == "" {
-		return nil, errors.New("the database's DSN names no database; end it with /name")
+		return nil, err
 	}
 	cfg.ParseTime = false
 	if cfg.Params == nil {
@@ -81,6 +81,18 @@ func OpenMariaDB(ctx context.Context, dsn string, ignore []string) (*MariaDB, er
 		return nil, connectError(cfg, err)
 	}
 	return m, nil
+}
+
+// CheckDSN tells what is wrong with a data source name. Nothing is contacted.
+func CheckDSN(dsn string) error {
+	cfg, err := mysql.ParseDSN(dsn)
+	switch {
+	case err != nil:
+		return errors.New("the database's DSN cannot be read; write it like user:password@tcp(127.0.0.1:3306)/name")
+	case cfg.DBName == "":
+		return errors.New("the database's DSN names no database; end it with /name")
+	}
+	return nil
 }
 
 // connectError says what to do about the usual reasons, without the password.

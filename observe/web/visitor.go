@@ -3,6 +3,8 @@ package web
 import (
 	"context"
 	"crypto/sha256"
+	"crypto/tls"
+	"crypto/x509"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -10,6 +12,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
+	"net/netip"
 	"net/url"
 	"slices"
 	"strings"
@@ -31,27 +34,70 @@ type Client struct {
 	base    *url.URL
 	allowed map[string]bool
 	http    *http.Client
+	o       Options
+	pins    pins
 }
 
-// NewClient prepares for a site's base address; further hosts may be allowed besides its own.
-func NewClient(address string, allowed []string, timeout time.Duration) (*Client, error) {
-	base, err := url.Parse(address)
+// Options say where a site is and how it is reached.
+type Options struct {
+	// Address is the base address. Allowed are hosts besides its own that may be contacted.
+	Address string
+	Allowed []string
+	// Timeout is for one request.
+	Timeout time.Duration
+	// Headers go along with every request.
+	Headers map[string]string
+	// User and Password are for HTTP's basic authentication; none is sent without a user.
+	User, Password string
+	// Authority is a further certificate authority to trust, in PEM.
+	Authority string
+	// Language is what is asked for, en where nothing is said.
+	Language string
+	// MaxBody is how much of an answer is read, in bytes; a megabyte where nothing is said.
+	MaxBody int
+	// LookUp resolves names; the system's where it is nil.
+	LookUp func(ctx context.Context, host string) ([]netip.Addr, error)
+}
+
+// NewClient prepares for a site.
+func NewClient(o Options) (*Client, error) {
+	base, err := url.Parse(o.Address)
 	if err != nil || base.Host == "" || base.Scheme != "http" && base.Scheme != "https" {
-		return nil, fmt.Errorf("the site's address %q is no URL; write it like http://127.0.0.1:4650", address)
+		return nil, fmt.Errorf("the site's address %q is no URL; write it like http://127.0.0.1:4650", o.Address)
 	}
-	c := &Client{base: base, allowed: map[string]bool{base.Host: true}}
-	for _, host := range allowed {
+	if o.Language == "" {
+		o.Language = "en"
+	}
+	if o.MaxBody <= 0 {
+		o.MaxBody = maxBody
+	}
+	c := &Client{base: base, allowed: map[string]bool{base.Host: true}, o: o}
+	for _, host := range o.Allowed {
 		c.allowed[host] = true
 	}
 	transport := http.DefaultTransport.(*http.Transport).Clone()
 	transport.Proxy = nil
 	transport.MaxIdleConnsPerHost = 16
-	c.http = &http.Client{Transport: transport, Timeout: timeout, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	transport.DialContext = c.dial
+	if o.Authority != "" {
+		roots, err := x509.SystemCertPool()
+		if err != nil {
+			roots = x509.NewCertPool()
+		}
+		if !roots.AppendCertsFromPEM([]byte(o.Authority)) {
+			return nil, errors.New("the certificate authority is no certificate in PEM; paste it from BEGIN CERTIFICATE to END CERTIFICATE")
+		}
+		transport.TLSClientConfig = &tls.Config{RootCAs: roots}
+	}
+	c.http = &http.Client{Transport: transport, Timeout: o.Timeout, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	return c, nil
 }
 
 // Close ends idle connections.
 func (c *Client) Close() { c.http.CloseIdleConnections() }
+
+// Allowed tells whether a host, with its port where it has one, may be contacted.
+func (c *Client) Allowed(host string) bool { return c.allowed[host] }
 
 // NotAllowedError says that an address lies outside the allowed hosts; it was not contacted.
 type NotAllowedError struct{ Host string }
@@ -195,7 +241,13 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 	}
 	req.Header.Set("User-Agent", "OddTick")
 	req.Header.Set("Accept", "text/html,application/xhtml+xml;q=0.9,*/*;q=0.8")
-	req.Header.Set("Accept-Language", "en")
+	req.Header.Set("Accept-Language", v.client.o.Language)
+	for name, value := range v.client.o.Headers {
+		req.Header.Set(name, value)
+	}
+	if v.client.o.User != "" {
+		req.SetBasicAuth(v.client.o.User, v.client.o.Password)
+	}
 	if r.contentType != "" {
 		req.Header.Set("Content-Type", r.contentType)
 		req.Header.Set("Origin", req.URL.Scheme+"://"+req.URL.Host)
@@ -209,14 +261,14 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		return nil, fmt.Errorf("%s %s: %w", r.method, req.URL.Path, unwrapURL(err))
 	}
 	defer res.Body.Close()
-	raw, err := io.ReadAll(io.LimitReader(res.Body, maxBody+1))
+	raw, err := io.ReadAll(io.LimitReader(res.Body, int64(v.client.o.MaxBody)+1))
 	if err != nil {
 		return nil, fmt.Errorf("%s %s: read the answer: %w", r.method, req.URL.Path, err)
 	}
 	v.jar.SetCookies(req.URL, res.Cookies())
-	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: headers(req.Header), RequestBody: r.body, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
-	if len(raw) > maxBody {
-		raw, x.Truncated = raw[:maxBody], true
+	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.body, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
+	if len(raw) > v.client.o.MaxBody {
+		raw, x.Truncated = raw[:v.client.o.MaxBody], true
 	}
 	x.Body = decode(raw, res.Header.Get("Content-Type"))
 	if res.StatusCode >= 300 && res.StatusCode < 400 {
@@ -247,6 +299,21 @@ func decode(raw []byte, contentType string) string {
 		return strings.ToValidUTF8(string(raw), "\uFFFD")
 	}
 	return string(text)
+}
+
+// shown lists a request's headers; the values of the site's own extra headers and of its authentication are secrets.
+func (c *Client) shown(h http.Header) []observation.Header {
+	out := headers(h)
+	for i := range out {
+		_, extra := c.o.Headers[out[i].Name]
+		for name := range c.o.Headers {
+			extra = extra || strings.EqualFold(name, out[i].Name)
+		}
+		if extra || out[i].Name == "Authorization" {
+			out[i].Value = "…"
+		}
+	}
+	return out
 }
 
 // headers lists headers by name. Cookies' values are left out: they are secrets.

@@ -21,7 +21,7 @@ import (
 func visitor(t testing.TB, h http.Handler, allowed ...string) (*web.Visitor, *httptest.Server) {
 	server := httptest.NewServer(h)
 	t.Cleanup(server.Close)
-	client, err := web.NewClient(server.URL, allowed, 5*time.Second)
+	client, err := web.NewClient(web.Options{Address: server.URL, Allowed: allowed, Timeout: 5*time.Second})
 	require.NoError(t, err)
 	t.Cleanup(client.Close)
 	return client.NewVisitor(), server
@@ -174,7 +174,7 @@ func TestBodies(t *testing.T) {
 func TestAddressesMustBeURLs(t *testing.T) {
 	t.Parallel()
 	for _, bad := range []string{"", "site.test", "ftp://site.test", "http://", "://"} {
-		_, err := web.NewClient(bad, nil, time.Second)
+		_, err := web.NewClient(web.Options{Address: bad, Timeout: time.Second})
 		require.ErrorContains(t, err, "write it like http://127.0.0.1:4650", bad)
 	}
 }

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"time"
 
+	"oddtick/core/observation"
+	"oddtick/core/schema"
 	"oddtick/core/spec"
 )
 
@@ -38,18 +40,15 @@ type Revision struct {
 	Source []byte `db:"source"`
 }
 
-// PutSite keeps a site document. Its data source names are sealed.
-func (s *Store) PutSite(ctx context.Context, site *spec.Site) (int64, error) {
-	open := *site
-	open.Databases = append([]spec.Database{}, site.Databases...)
-	secrets := map[string]string{}
-	for i, d := range open.Databases {
-		secrets[d.ID] = d.DSN
-		open.Databases[i].DSN = ""
-	}
+// PutSite keeps a site. Its secrets are sealed; its document's text, where there is one, is kept without them.
+func (s *Store) PutSite(ctx context.Context, site *spec.Site, source []byte) (int64, error) {
+	open, secrets := site.Split()
 	document, err := json.Marshal(open)
 	if err != nil {
 		return 0, err
+	}
+	if source, err = open.Rewrite(source); err != nil {
+		return 0, fmt.Errorf("write the site document of %s: %w", site.Site, err)
 	}
 	plain, err := json.Marshal(secrets)
 	if err != nil {
@@ -59,8 +58,8 @@ func (s *Store) PutSite(ctx context.Context, site *spec.Site) (int64, error) {
 	if title == "" {
 		title = site.Site
 	}
-	_, err = s.db.ExecContext(ctx, `INSERT INTO sites (ident, title, document, secrets) VALUES (?, ?, ?, ?)
-		ON DUPLICATE KEY UPDATE title = VALUES(title), document = VALUES(document), secrets = VALUES(secrets)`, site.Site, title, document, s.box.seal(plain))
+	_, err = s.db.ExecContext(ctx, `INSERT INTO sites (ident, title, document, secrets, source) VALUES (?, ?, ?, ?, ?)
+		ON DUPLICATE KEY UPDATE title = VALUES(title), document = VALUES(document), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, document, s.box.seal(plain), source)
 	if err != nil {
 		return 0, fmt.Errorf("keep the site %s: %w", site.Site, err)
 	}
@@ -69,7 +68,7 @@ func (s *Store) PutSite(ctx context.Context, site *spec.Site) (int64, error) {
 	return id, err
 }
 
-// SiteDocument returns a site's document with its data source names.
+// SiteDocument returns a site with its secrets.
 func (s *Store) SiteDocument(ctx context.Context, id int64) (*spec.Site, error) {
 	var row struct {
 		Document []byte `db:"document"`
@@ -86,14 +85,66 @@ func (s *Store) SiteDocument(ctx context.Context, id int64) (*spec.Site, error) 
 	if err != nil {
 		return nil, err
 	}
-	var secrets map[string]string
+	var secrets spec.SiteSecrets
 	if err := json.Unmarshal(plain, &secrets); err != nil {
 		return nil, err
 	}
-	for i := range site.Databases {
-		site.Databases[i].DSN = secrets[site.Databases[i].ID]
-	}
+	site.Join(&secrets)
 	return &site, nil
+}
+
+// SiteSource is the text of a site's document, without secrets.
+func (s *Store) SiteSource(ctx context.Context, id int64) ([]byte, error) {
+	var source []byte
+	err := s.db.GetContext(ctx, &source, "SELECT source FROM sites WHERE id = ?", id)
+	return source, missing(err)
+}
+
+// Site finds a site by its own id.
+func (s *Store) Site(ctx context.Context, ident string) (*Site, error) {
+	var out Site
+	if err := s.db.GetContext(ctx, &out, "SELECT id, ident, title FROM sites WHERE ident = ?", ident); err != nil {
+		return nil, missing(err)
+	}
+	return &out, nil
+}
+
+// KeepTables keeps a site's tables as they were read, KeepPage a form's page. Nothing read yet is nil.
+func (s *Store) KeepTables(ctx context.Context, siteID int64, db *schema.Database) error {
+	return s.keep(ctx, "UPDATE sites SET tables_read = ? WHERE id = ?", siteID, db)
+}
+
+// KeepPage keeps a form's page as it was read.
+func (s *Store) KeepPage(ctx context.Context, formID int64, page *observation.FormOnPage) error {
+	return s.keep(ctx, "UPDATE forms SET page_read = ? WHERE id = ?", formID, page)
+}
+
+func (s *Store) keep(ctx context.Context, statement string, id int64, what any) error {
+	text, err := json.Marshal(what)
+	if err == nil {
+		_, err = s.db.ExecContext(ctx, statement, text, id)
+	}
+	return err
+}
+
+// Tables returns a site's tables as they were last read, nil where they never were.
+func (s *Store) Tables(ctx context.Context, siteID int64) (*schema.Database, error) {
+	return kept[schema.Database](ctx, s, "SELECT tables_read FROM sites WHERE id = ?", siteID)
+}
+
+// Page returns a form's page as it was last read, nil where it never was.
+func (s *Store) Page(ctx context.Context, formID int64) (*observation.FormOnPage, error) {
+	return kept[observation.FormOnPage](ctx, s, "SELECT page_read FROM forms WHERE id = ?", formID)
+}
+
+func kept[T any](ctx context.Context, s *Store, query string, id int64) (*T, error) {
+	var text []byte
+	if err := s.db.GetContext(ctx, &text, query, id); err != nil || text == nil {
+		return nil, missing(err)
+	}
+	var out T
+	err := json.Unmarshal(text, &out)
+	return &out, err
 }
 
 // Sites lists the sites by title.
@@ -103,8 +154,26 @@ func (s *Store) Sites(ctx context.Context) ([]Site, error) {
 	return out, err
 }
 
-// PutForm saves a form document; a new revision is made only when its bytes differ from the newest.
-func (s *Store) PutForm(ctx context.Context, siteID int64, form *spec.Form, file string, source []byte) error {
+// StaleError says that another revision was saved meanwhile.
+type StaleError struct{ Newest int }
+
+func (e *StaleError) Error() string { return fmt.Sprintf("revision %d was saved meanwhile", e.Newest) }
+
+// Save is a form document to be saved.
+type Save struct {
+	Form   *spec.Form
+	File   string
+	Source []byte
+	// Base is the number of the revision it was made from; 0 takes whatever is there.
+	Base int
+	User int64 // 0 for nobody
+	Note string
+}
+
+// PutForm saves a form document; a new revision is made only when its bytes differ from the newest. A *StaleError says that the
+// newest is not the one it was made from; then nothing is saved.
+func (s *Store) PutForm(ctx context.Context, siteID int64, save Save) error {
+	form, file, source := save.Form, save.File, save.Source
 	tx, err := s.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return err
@@ -120,12 +189,14 @@ func (s *Store) PutForm(ctx context.Context, siteID int64, form *spec.Form, file
 	var newest Revision
 	err = missing(tx.GetContext(ctx, &newest, "SELECT id, number, file, source FROM revisions WHERE form_id = ? ORDER BY number DESC LIMIT 1", id))
 	switch {
+	case err == nil && save.Base != 0 && newest.Number != save.Base:
+		return &StaleError{newest.Number}
 	case err == nil && bytes.Equal(newest.Source, source):
 		return tx.Commit()
 	case err != nil && err != ErrNotFound:
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, "INSERT INTO revisions (form_id, number, file, source, saved_at) VALUES (?, ?, ?, ?, ?)", id, newest.Number+1, file, source, time.Now().UTC()); err != nil {
+	if _, err := tx.ExecContext(ctx, "INSERT INTO revisions (form_id, number, file, source, saved_at, saved_by, note) VALUES (?, ?, ?, ?, ?, NULLIF(?, 0), ?)", id, newest.Number+1, file, source, time.Now().UTC(), save.User, cut(save.Note, 400)); err != nil {
 		return fmt.Errorf("keep a revision of the form %s: %w", form.Form, err)
 	}
 	return tx.Commit()
@@ -145,6 +216,32 @@ func (s *Store) Forms(ctx context.Context) ([]Form, error) {
 func (s *Store) Form(ctx context.Context, site, form string) (*Form, error) {
 	var out Form
 	if err := s.db.GetContext(ctx, &out, formQuery+" WHERE s.ident = ? AND f.ident = ?", site, form); err != nil {
+		return nil, missing(err)
+	}
+	return &out, nil
+}
+
+// Saved is a revision without its text.
+type Saved struct {
+	ID      int64     `db:"id"`
+	Number  int       `db:"number"`
+	SavedAt time.Time `db:"saved_at"`
+	SavedBy string    `db:"saved_by"`
+	Note    string    `db:"note"`
+}
+
+// Revisions lists a form's revisions, newest first.
+func (s *Store) Revisions(ctx context.Context, formID int64, most int) ([]Saved, error) {
+	var out []Saved
+	err := s.db.SelectContext(ctx, &out, `SELECT r.id, r.number, r.saved_at, COALESCE(u.name, '') AS saved_by, r.note FROM revisions r LEFT JOIN users u ON u.id = r.saved_by
+		WHERE r.form_id = ? ORDER BY r.number DESC LIMIT ?`, formID, most)
+	return out, err
+}
+
+// RevisionByNumber finds a form's revision.
+func (s *Store) RevisionByNumber(ctx context.Context, formID int64, number int) (*Revision, error) {
+	var out Revision
+	if err := s.db.GetContext(ctx, &out, "SELECT id, number, file, source FROM revisions WHERE form_id = ? AND number = ?", formID, number); err != nil {
 		return nil, missing(err)
 	}
 	return &out, nil

@@ -48,7 +48,7 @@ func TestSecretsAreEncryptedAtRest(t *testing.T) {
 	t.Parallel()
 	st, dsn, key := open(t)
 	ctx := context.Background()
-	id, err := st.PutSite(ctx, site)
+	id, err := st.PutSite(ctx, site, nil)
 	require.NoError(t, err)
 	back, err := st.SiteDocument(ctx, id)
 	require.NoError(t, err)
@@ -71,11 +71,11 @@ func TestSecretsAreEncryptedAtRest(t *testing.T) {
 
 func form(t testing.TB, st *store.Store, text string) *store.Form {
 	ctx := context.Background()
-	id, err := st.PutSite(ctx, site)
+	id, err := st.PutSite(ctx, site, nil)
 	require.NoError(t, err)
 	f, err := spec.ReadForm("join.yaml", []byte(text))
 	require.NoError(t, err)
-	require.NoError(t, st.PutForm(ctx, id, f, "join.yaml", []byte(text)))
+	require.NoError(t, st.PutForm(ctx, id, store.Save{Form: f, File: "join.yaml", Source: []byte(text)}))
 	out, err := st.Form(ctx, "ost", "join")
 	require.NoError(t, err)
 	return out

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take in a project file */
+        post: operations["importProject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -50,7 +67,25 @@ export interface paths {
         /** All sites with their forms */
         get: operations["sites"];
         put?: never;
-        post?: never;
+        /** Begin a site */
+        post: operations["addSite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a form */
+        post: operations["addForm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -102,6 +137,143 @@ export interface paths {
         get: operations["cases"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/contradictions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What of a form cannot hold together, and what each layer says */
+        get: operations["contradictions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The text of a form's document */
+        get: operations["document"];
+        /** Give a form's document another text */
+        put: operations["replaceDocument"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a form's document */
+        post: operations["edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/expect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What values must lead to; nothing is submitted */
+        post: operations["expect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/imports/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a form off its page */
+        post: operations["readPage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/imports/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read tables from SQL or from the site's database */
+        post: operations["readTables"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form's revisions with their differences in words */
+        get: operations["revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/revisions/{revision}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an earlier revision the newest again */
+        post: operations["restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -193,10 +365,128 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** New values that keep the form's rules */
+        get: operations["sample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Submit marked values, and see where each ends up */
+        post: operations["trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Submit values once, and judge what comes of it */
+        post: operations["try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/project": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A site and its forms as one YAML file, without secrets */
+        get: operations["exportProject"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether the site, its databases and its accounts can be reached */
+        post: operations["reach"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A site's settings, without secrets */
+        get: operations["settings"];
+        /** Change a site's settings; a secret left empty stays as it is */
+        put: operations["putSettings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AddFormRequestBody: {
+            id: string;
+            /** @description the path of the page that holds the form */
+            page: string;
+            title?: string;
+        };
+        AddFormResponse: Record<string, never>;
+        AddSiteRequestBody: {
+            address: string;
+            /** @description of the database whose tables are watched */
+            dsn?: string;
+            id: string;
+            title?: string;
+        };
+        AddSiteResponse: Record<string, never>;
         AliveEvent: Record<string, never>;
         CaseBrief: {
             covers: string[] | null;
@@ -237,9 +527,52 @@ export interface components {
             /** @description empty when its cases belong to several rows */
             row: string;
         };
+        CellView: {
+            name: string;
+            value: string;
+        };
         ColumnView: {
             name: string;
             words: string;
+        };
+        ContradictionContradiction: {
+            field?: string;
+            kind: string;
+            other?: string;
+            path: string;
+            proof: string;
+            remedy: string;
+            undecided?: boolean;
+            words: string;
+        };
+        ContradictionLayers: {
+            browser: string[] | null;
+            database: string[] | null;
+            drift: string[] | null;
+            field: string;
+            label: string;
+            server: string[] | null;
+        };
+        ContradictionsView: {
+            contradictions: components["schemas"]["ContradictionContradiction"][] | null;
+            layers: components["schemas"]["ContradictionLayers"][] | null;
+            page_read: boolean;
+            tables_read: boolean;
+        };
+        Delta: {
+            /** Format: int64 */
+            added: number;
+            /** Format: int64 */
+            after: number;
+            /** Format: int64 */
+            before: number;
+            /**
+             * Format: int64
+             * @description cases of which another outcome is expected, or that break other rules
+             */
+            changed: number;
+            /** Format: int64 */
+            retired: number;
         };
         DesignCase: {
             covers: string[] | null;
@@ -309,6 +642,94 @@ export interface components {
             next?: boolean;
             opens?: boolean;
         };
+        DocumentView: {
+            file: string;
+            /** Format: int64 */
+            revision: number;
+            text: string;
+        };
+        DraftColumn: {
+            column: string;
+            from: string;
+            source: components["schemas"]["SpecSource"];
+            /** Format: double */
+            sure: number;
+            table: string;
+        };
+        DraftDraft: {
+            columns?: components["schemas"]["DraftColumn"][] | null;
+            fields?: components["schemas"]["DraftField"][] | null;
+            form?: components["schemas"]["DraftStatement"][] | null;
+            from: string;
+            notes?: string[] | null;
+        };
+        DraftFate: {
+            field: string;
+            label: string;
+            name: string;
+            secret?: boolean;
+            sent: string;
+            shown?: string[] | null;
+            stored: components["schemas"]["DraftStored"][] | null;
+        };
+        DraftField: {
+            id?: string;
+            known?: boolean;
+            name: string;
+            notes?: string[] | null;
+            rules?: components["schemas"]["DraftRule"][] | null;
+            statements?: components["schemas"]["DraftStatement"][] | null;
+        };
+        DraftProposal: {
+            about: string;
+            chosen: boolean;
+            differs: boolean;
+            edits: components["schemas"]["SpecEdit"][] | null;
+            from: string;
+            /** Format: double */
+            sure: number;
+            was?: string;
+            words: string;
+        };
+        DraftRule: {
+            from: string;
+            rule: components["schemas"]["SpecRule"];
+            /** Format: double */
+            sure: number;
+        };
+        DraftSaid: {
+            field?: string;
+            text: string;
+            tied?: boolean;
+        };
+        DraftStatement: {
+            from: string;
+            path: string;
+            value: unknown;
+        };
+        DraftStored: {
+            change: string;
+            column: string;
+            value: string;
+        };
+        EditAnswer: {
+            cases: components["schemas"]["Delta"];
+            differences: string[] | null;
+            /** Format: int64 */
+            revision: number;
+        };
+        EditRequestBody: {
+            /**
+             * Format: int64
+             * @description the number of the revision the edits were made from
+             */
+            base: number;
+            edits: components["schemas"]["SpecEdit"][] | null;
+            /** @description what the edits came of, such as the page /join */
+            note?: string;
+            /** @description say what would come of it, and save nothing */
+            preview?: boolean;
+        };
         EndEvent: {
             run: components["schemas"]["RunBrief"];
         };
@@ -352,6 +773,17 @@ export interface components {
              * @example https://example.com/errors/example
              */
             type: string;
+        };
+        ExpectedView: {
+            /** @description ids of the rules that fail */
+            failing: string[] | null;
+            messages: components["schemas"]["DraftSaid"][] | null;
+            outcome: string;
+            reason: string;
+            reply?: string;
+            rows: components["schemas"]["RowView"][] | null;
+            /** @description whether a value is taken already is only looked up when it is sent */
+            unsure: boolean;
         };
         FieldView: {
             /** @description where the value is stored */
@@ -408,6 +840,11 @@ export interface components {
         HealthAnswerBody: {
             ready: boolean;
         };
+        ImportAnswer: {
+            /** @description ids of the forms that were taken in */
+            forms: string[] | null;
+            site: string;
+        };
         JudgeCause: {
             check: string;
             kind: string;
@@ -451,6 +888,12 @@ export interface components {
             expectation?: components["schemas"]["OracleExpectation"];
             judgement: components["schemas"]["JudgeStep"];
             observation?: components["schemas"]["ObservationStep"];
+        };
+        KeptSecrets: {
+            accounts: string[] | null;
+            authentication: boolean;
+            databases: string[] | null;
+            headers: string[] | null;
         };
         Mark: {
             case: string;
@@ -598,6 +1041,7 @@ export interface components {
         OracleRow: {
             columns: components["schemas"]["OracleColumn"][] | null;
             table: string;
+            updates?: boolean;
         };
         OracleShown: {
             at?: string;
@@ -608,6 +1052,68 @@ export interface components {
             driver: string;
             encoding: string;
             pairs: components["schemas"]["OraclePair"][] | null;
+        };
+        PageView: {
+            /** Format: int64 */
+            form: number;
+            /** @description the page's forms, in words */
+            forms: string[] | null;
+        };
+        Proposals: {
+            from: string;
+            notes: string[] | null;
+            proposals: components["schemas"]["DraftProposal"][] | null;
+        };
+        ReachView: {
+            checks: components["schemas"]["Reached"][] | null;
+        };
+        Reached: {
+            ok: boolean;
+            says: string;
+            what: string;
+        };
+        ReadPageRequestBody: {
+            /**
+             * Format: int64
+             * @description which of the page's forms, from 0
+             */
+            form?: number;
+            /** @description the page itself, instead of an address */
+            html?: string;
+            /** @description a path of the site; the form's own page where nothing is said */
+            path?: string;
+            scripts?: boolean;
+        };
+        ReadTablesRequestBody: {
+            /** @enum {string} */
+            dialect?: "mariadb" | "mysql" | "postgresql" | "sqlite" | "";
+            /** @description CREATE TABLE statements; without them the site's database is read */
+            sql?: string;
+            /** @description the table to store into; the likeliest where nothing is said */
+            table?: string;
+        };
+        ReplaceRequestBody: {
+            /** Format: int64 */
+            base: number;
+            preview?: boolean;
+            text: string;
+        };
+        RestoreRequestBody: {
+            /** Format: int64 */
+            base: number;
+        };
+        RevisionView: {
+            differences: string[] | null;
+            note: string;
+            /** Format: int64 */
+            number: number;
+            /** Format: date-time */
+            saved_at: string;
+            saved_by: string;
+        };
+        RowView: {
+            columns: components["schemas"]["CellView"][] | null;
+            table: string;
         };
         RuleView: {
             id: string;
@@ -685,6 +1191,10 @@ export interface components {
             /** @description goes into the X-Oddtick-Token header of every change */
             token: string;
         };
+        SettingsView: {
+            kept: components["schemas"]["KeptSecrets"];
+            site: components["schemas"]["SpecSite"];
+        };
         SignInRequestBody: {
             name: string;
             password: string;
@@ -695,6 +1205,139 @@ export interface components {
             id: string;
             title: string;
         };
+        SpecAccount: {
+            id: string;
+            name: string;
+            password?: string;
+            state?: string;
+        };
+        SpecAgrees: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+            with: string;
+        };
+        SpecAuthentication: {
+            password?: string;
+            user: string;
+        };
+        SpecCharacters: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            of: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecDatabase: {
+            dsn?: string;
+            id?: string;
+            ignore?: string[] | null;
+            kind?: string;
+        };
+        SpecDateRule: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecDecimals: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            /** Format: int64 */
+            max: number;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecDiffers: {
+            at?: string;
+            from: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecEdit: {
+            /** Format: int64 */
+            at?: number;
+            /** @enum {string} */
+            do: "set" | "insert" | "remove" | "move";
+            path: string;
+            value?: unknown;
+        };
+        SpecEmailRule: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecFileRule: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            /** Format: int64 */
+            max?: number;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            types?: string[] | null;
+            when?: string;
+        };
+        SpecJourney: {
+            id: string;
+            steps: components["schemas"]["SpecJourneyStep"][] | null;
+            title?: string;
+        };
+        SpecJourneyStep: {
+            open?: string;
+            "sign in"?: string;
+            submit?: string;
+            then?: string;
+            "wait for"?: string;
+        };
+        SpecLength: {
+            at?: string;
+            id?: string;
+            in?: string;
+            layer?: string;
+            /** Format: int64 */
+            max?: number;
+            /** Format: int64 */
+            min?: number;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecListed: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecMail: {
+            receive?: string;
+        };
+        SpecMatches: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            stored: string;
+            when?: string;
+        };
         SpecMessage: {
             part?: string;
             pattern?: string;
@@ -702,6 +1345,187 @@ export interface components {
             texts?: {
                 [key: string]: string;
             };
+        };
+        SpecNumberRule: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecPattern: {
+            at?: string;
+            dialect?: string;
+            id?: string;
+            is: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecRangeRule: {
+            at?: string;
+            exclusive?: boolean;
+            id?: string;
+            layer?: string;
+            max?: string;
+            min?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+            zone?: string;
+        };
+        SpecRefers: {
+            at?: string;
+            column: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecRejection: {
+            focus?: string;
+            refilled?: string;
+            /** Format: int64 */
+            status?: number;
+            to?: string;
+        };
+        SpecRequired: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecRule: {
+            agrees?: components["schemas"]["SpecAgrees"];
+            characters?: components["schemas"]["SpecCharacters"];
+            date?: components["schemas"]["SpecDateRule"];
+            decimals?: components["schemas"]["SpecDecimals"];
+            differs?: components["schemas"]["SpecDiffers"];
+            email?: components["schemas"]["SpecEmailRule"];
+            file?: components["schemas"]["SpecFileRule"];
+            length?: components["schemas"]["SpecLength"];
+            listed?: components["schemas"]["SpecListed"];
+            matches?: components["schemas"]["SpecMatches"];
+            number?: components["schemas"]["SpecNumberRule"];
+            pattern?: components["schemas"]["SpecPattern"];
+            range?: components["schemas"]["SpecRangeRule"];
+            refers?: components["schemas"]["SpecRefers"];
+            required?: components["schemas"]["SpecRequired"];
+            step?: components["schemas"]["SpecStep"];
+            ticked?: components["schemas"]["SpecTicked"];
+            time?: components["schemas"]["SpecTimeRule"];
+            unique?: components["schemas"]["SpecUnique"];
+            url?: components["schemas"]["SpecURLRule"];
+        };
+        SpecSignIn: {
+            name: string;
+            page: string;
+            password: string;
+            to?: string;
+        };
+        SpecSite: {
+            accounts?: components["schemas"]["SpecAccount"][] | null;
+            address?: string;
+            allowed?: string[] | null;
+            authentication?: components["schemas"]["SpecAuthentication"];
+            "certificate authority"?: string;
+            databases?: components["schemas"]["SpecDatabase"][] | null;
+            headers?: {
+                [key: string]: string;
+            };
+            journeys?: components["schemas"]["SpecJourney"][] | null;
+            language?: string;
+            languages?: string[] | null;
+            mail?: components["schemas"]["SpecMail"];
+            "marked values"?: boolean;
+            /** Format: int64 */
+            pace?: number;
+            pages?: components["schemas"]["SpecSitePage"][] | null;
+            "sign in"?: components["schemas"]["SpecSignIn"];
+            site: string;
+            states?: components["schemas"]["SpecState"][] | null;
+            title?: string;
+        };
+        SpecSitePage: {
+            id: string;
+            path: string;
+        };
+        SpecSource: {
+            any?: boolean;
+            as?: string[] | null;
+            blank?: string;
+            cel?: string;
+            "client address"?: boolean;
+            default?: boolean;
+            file?: string;
+            from?: string;
+            generated?: string;
+            is?: string;
+            "key of"?: string;
+            now?: string;
+            null?: boolean;
+            option?: string;
+            salt?: string;
+            secret?: string;
+            "signed in"?: boolean;
+            typed?: boolean;
+            untouched?: boolean;
+        };
+        SpecState: {
+            else?: string;
+            holds?: string;
+            id: string;
+            may?: string[] | null;
+            title?: string;
+        };
+        SpecStep: {
+            at?: string;
+            by: string;
+            from?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecTicked: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecTimeRule: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecURLRule: {
+            at?: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecUnique: {
+            at?: string;
+            column: string;
+            id?: string;
+            ignoring?: string[] | null;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            say?: components["schemas"]["SpecMessage"];
+            when?: string;
         };
         StartAnswerBody: {
             /**
@@ -719,6 +1543,38 @@ export interface components {
         TableView: {
             columns: components["schemas"]["ColumnView"][] | null;
             table: string;
+        };
+        TablesView: {
+            dialect: string;
+            table: string;
+            /** @description the likeliest first */
+            tables: string[] | null;
+        };
+        TracedView: {
+            accepted: boolean;
+            draft: components["schemas"]["DraftDraft"];
+            fates: components["schemas"]["DraftFate"][] | null;
+            messages: components["schemas"]["DraftSaid"][] | null;
+            proposed: components["schemas"]["Proposals"];
+            reply?: string;
+            rest: components["schemas"]["DraftStored"][] | null;
+            /** Format: int64 */
+            status: number;
+            to?: string;
+        };
+        TriedView: {
+            do: string;
+            expectation?: components["schemas"]["OracleExpectation"];
+            failure?: string;
+            judgement: components["schemas"]["JudgeStep"];
+            observation?: components["schemas"]["ObservationStep"];
+            promised: boolean;
+        };
+        ValuesRequestBody: {
+            /** @description by field id; no value for a control that is left out, several for several choices */
+            values: {
+                [key: string]: string[] | null;
+            };
         };
     };
     responses: never;
@@ -745,6 +1601,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HealthAnswerBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    importProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/yaml": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportAnswer"];
                 };
             };
             /** @description Error */
@@ -878,6 +1767,74 @@ export interface operations {
             };
         };
     };
+    addSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddSiteRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddSiteResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddFormRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddFormResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     form: {
         parameters: {
             query?: never;
@@ -976,6 +1933,337 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CasesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    contradictions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContradictionsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    replaceDocument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplaceRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    expect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValuesRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpectedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadPageRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readTables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadTablesRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TablesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    revisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"][] | null;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditAnswer"];
                 };
             };
             /** @description Error */
@@ -1199,6 +2487,248 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string[] | null;
+                    };
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValuesRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TracedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValuesRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    exportProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    reach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putSettings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecSite"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
             };
             /** @description Error */
             default: {

@@ -1,0 +1,155 @@
+package spec
+
+import (
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+)
+
+// Differences says in words what changed from one form to another, field by field.
+func Differences(was, is *Form) []string {
+	d := &differ{out: []string{}}
+	d.fields(was, is)
+	a, b := asObject(was), asObject(is)
+	delete(a, "fields")
+	delete(b, "fields")
+	d.members("", a, b)
+	return d.out
+}
+
+type differ struct{ out []string }
+
+func (d *differ) say(format string, args ...any) { d.out = append(d.out, fmt.Sprintf(format, args...)) }
+
+func asObject(v any) map[string]any {
+	var out map[string]any
+	if b, err := json.Marshal(v); err == nil {
+		_ = json.Unmarshal(b, &out) // it was written just now
+	}
+	return out
+}
+
+func (d *differ) fields(was, is *Form) {
+	at := func(f *Form, id string) int {
+		return slices.IndexFunc(f.Fields, func(x Field) bool { return x.ID == id })
+	}
+	var order []string
+	for i := range was.Fields {
+		f := &was.Fields[i]
+		k := at(is, f.ID)
+		if k < 0 {
+			d.say("%s: the field is gone", f.Label)
+			continue
+		}
+		order = append(order, f.ID)
+		d.field(f, &is.Fields[k])
+	}
+	n := 0
+	moved := false
+	for i := range is.Fields {
+		f := &is.Fields[i]
+		if at(was, f.ID) < 0 {
+			d.say("%s: a new field", f.Label)
+			continue
+		}
+		moved = moved || order[n] != f.ID
+		n++
+	}
+	if moved {
+		d.say("the fields stand in another order")
+	}
+}
+
+func (d *differ) field(was, is *Field) {
+	rules := func(f *Field) map[string]*Rule {
+		out := map[string]*Rule{}
+		for i := range f.Rules {
+			out[f.Rules[i].ID()] = &f.Rules[i]
+		}
+		return out
+	}
+	a, b := asObject(was), asObject(is)
+	delete(a, "rules")
+	delete(b, "rules")
+	d.members(is.Label, a, b)
+	before, after := rules(was), rules(is)
+	for i := range was.Rules {
+		id := was.Rules[i].ID()
+		next := after[id]
+		if next == nil {
+			d.say("%s: the rule %s is gone", is.Label, id)
+			continue
+		}
+		x, y := details(before[id]), details(next)
+		if !reflect.DeepEqual(x, y) {
+			d.members(is.Label+", "+id, x, y)
+		}
+	}
+	for i := range is.Rules {
+		if r := &is.Rules[i]; before[r.ID()] == nil {
+			d.say("%s: a new rule, %s", is.Label, strings.TrimSpace(r.ID()+" "+inShort(details(r))))
+		}
+	}
+}
+
+func details(r *Rule) map[string]any {
+	var out map[string]map[string]any
+	_ = json.Unmarshal(r.Written(), &out) // it was written just now
+	return out[r.Kind()]
+}
+
+// members compares two maps key by key; maps within are gone into.
+func (d *differ) members(about string, was, is map[string]any) {
+	keys := map[string]bool{}
+	for k := range was {
+		keys[k] = true
+	}
+	for k := range is {
+		keys[k] = true
+	}
+	sorted := make([]string, 0, len(keys))
+	for k := range keys {
+		sorted = append(sorted, k)
+	}
+	slices.Sort(sorted)
+	for _, k := range sorted {
+		a, b := was[k], is[k]
+		if reflect.DeepEqual(a, b) {
+			continue
+		}
+		name := strings.TrimPrefix(about+", "+k, ", ")
+		x, okX := a.(map[string]any)
+		y, okY := b.(map[string]any)
+		switch {
+		case okX && okY:
+			d.members(name, x, y)
+		case a == nil:
+			d.say("%s: now %s", name, inShort(b))
+		case b == nil:
+			d.say("%s: no longer %s", name, inShort(a))
+		default:
+			d.say("%s: %s instead of %s", name, inShort(b), inShort(a))
+		}
+	}
+}
+
+// inShort writes a value as a person would, cut where it is long.
+func inShort(v any) string {
+	text := ""
+	switch v := v.(type) {
+	case string:
+		text = "“" + v + "”"
+	case map[string]any, []any:
+		b, _ := json.Marshal(v) // plain data
+		t := &patcher{}
+		text = strings.Trim(t.flow(b), "{}")
+	default:
+		text = fmt.Sprint(v)
+	}
+	if runes := []rune(text); len(runes) > 120 {
+		return string(runes[:119]) + "…"
+	}
+	return text
+}

@@ -1,0 +1,191 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/schema"
+	"oddtick/core/spec"
+	"oddtick/observe/browser"
+	"oddtick/observe/database"
+	"oddtick/observe/page"
+	"oddtick/observe/web"
+)
+
+// options say how a site is reached.
+func options(site *spec.Site, timeout time.Duration) web.Options {
+	o := web.Options{Address: site.Address, Allowed: site.Allowed, Timeout: timeout, Headers: site.Headers, Authority: site.Authority, Language: site.Language}
+	if site.Authentication != nil {
+		o.User, o.Password = site.Authentication.User, site.Authentication.Password
+	}
+	return o
+}
+
+// CheckSite tells what of a site's settings cannot be used. Nothing is contacted.
+func CheckSite(site *spec.Site) error {
+	client, err := web.NewClient(options(site, 0))
+	if err != nil {
+		return err
+	}
+	client.Close()
+	for _, d := range site.Databases {
+		if d.DSN != "" {
+			if err := database.CheckDSN(d.DSN); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// pageTimeout is for opening one page to be read.
+const pageTimeout = 30 * time.Second
+
+// FetchPage opens a page of a site, by its path or its whole address, and returns its text and where it was found. With scripts it is
+// the page as it stands after its scripts have run. An address outside the site's allowed ones is refused before any connection.
+func FetchPage(ctx context.Context, site *spec.Site, path string, scripts bool, maxBody int) (text, address string, err error) {
+	o := options(site, pageTimeout)
+	o.MaxBody = maxBody
+	client, err := web.NewClient(o)
+	if err != nil {
+		return "", "", err
+	}
+	defer client.Close()
+	exchanges, err := client.NewVisitor().Open(ctx, path)
+	if err != nil {
+		return "", "", err
+	}
+	last := exchanges[len(exchanges)-1]
+	switch {
+	case last.NotFollowed != "":
+		return "", "", fmt.Errorf("it leads elsewhere: %s; add the host to the allowed addresses", last.NotFollowed)
+	case last.Status >= 400:
+		return "", "", fmt.Errorf("%s answers with status %d", last.URL, last.Status)
+	case last.Truncated:
+		return "", "", fmt.Errorf("it is larger than %d MB", maxBody>>20)
+	}
+	if !scripts {
+		return last.Body, last.URL, nil
+	}
+	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Headers: site.Headers, Language: o.Language, User: o.User, Password: o.Password})
+	return text, last.URL, err
+}
+
+// ReadSchema reads the tables of a site's databases.
+func ReadSchema(ctx context.Context, site *spec.Site) (*schema.Database, error) {
+	r := &Run{c: Config{Site: site}}
+	defer r.Close()
+	if err := r.connect(ctx, nil); err != nil {
+		return nil, err
+	}
+	if len(r.dbs) == 0 {
+		return nil, cannot("the site names no database; add one in its settings, or give the tables as SQL")
+	}
+	return r.Schema(ctx)
+}
+
+// Reached is one thing that was tried to be reached.
+type Reached struct {
+	What string `json:"what"`
+	OK   bool   `json:"ok"`
+	Says string `json:"says"`
+}
+
+// Reach tries a site's address, its databases and the sign-in of its accounts.
+func Reach(ctx context.Context, site *spec.Site) []Reached {
+	var out []Reached
+	add := func(what string, err error, says string) {
+		r := Reached{What: what, OK: err == nil, Says: says}
+		if err != nil {
+			r.Says = err.Error()
+		}
+		out = append(out, r)
+	}
+	client, err := web.NewClient(options(site, pageTimeout))
+	if err != nil {
+		add("the address", err, "")
+		return out
+	}
+	defer client.Close()
+	exchanges, err := client.NewVisitor().Open(ctx, "/")
+	says := ""
+	if err == nil {
+		last := exchanges[len(exchanges)-1]
+		says = fmt.Sprintf("answers with status %d", last.Status)
+		if last.Status == 401 {
+			err = fmt.Errorf("asks for HTTP authentication and does not take what is given")
+		}
+	}
+	add(site.Address, err, says)
+	for _, d := range site.Databases {
+		if d.DSN == "" {
+			continue
+		}
+		db, err := database.OpenMariaDB(ctx, d.DSN, d.Ignore)
+		says := ""
+		if err == nil {
+			says = fmt.Sprintf("%d tables are watched", len(db.Tables()))
+			_ = db.Close()
+		}
+		add("database "+d.ID, err, says)
+	}
+	for i := range site.Accounts {
+		add("account "+site.Accounts[i].ID, signIn(ctx, client, site, &site.Accounts[i]), "signs in")
+	}
+	return out
+}
+
+// signIn signs an account in by the site's own form. A page that shows the form again is a failure.
+func signIn(ctx context.Context, client *web.Client, site *spec.Site, a *spec.Account) error {
+	s := site.SignIn
+	if s == nil {
+		return fmt.Errorf("the site document does not say how to sign in")
+	}
+	names := []string{s.Name, s.Password}
+	v := client.NewVisitor()
+	open := func(exchanges []observation.Exchange, err error) (*observation.Page, error) {
+		if err != nil {
+			return nil, err
+		}
+		last := exchanges[len(exchanges)-1]
+		return page.Read(last.Body, last.URL, names)
+	}
+	before, err := open(v.Open(ctx, s.Page))
+	if err != nil {
+		return err
+	}
+	if before.Form == nil || before.Form.Control(s.Name) == nil || before.Form.Control(s.Password) == nil {
+		return fmt.Errorf("the page %s holds no form with the names %s", s.Page, strings.Join(names, " and "))
+	}
+	var pairs []oracle.Pair
+	for i := range before.Form.Controls {
+		c := &before.Form.Controls[i]
+		switch {
+		case c.Name == s.Name:
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: a.Name})
+		case c.Name == s.Password:
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: a.Password})
+		case successful(c):
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+		}
+	}
+	after, err := open(v.Submit(ctx, before.Form, pairs))
+	if err != nil {
+		return err
+	}
+	if after.Form != nil && after.Form.Control(s.Password) != nil {
+		texts := []string{}
+		for _, t := range after.Texts {
+			if t.Alarm && !slices.Contains(texts, t.Text) {
+				texts = append(texts, t.Text)
+			}
+		}
+		return fmt.Errorf("the sign-in form is shown again: %s", strings.Join(texts, " "))
+	}
+	return nil
+}

@@ -1,0 +1,46 @@
+package browser_test
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"sync/atomic"
+	"testing"
+
+	"oddtick/observe/browser"
+	"oddtick/observe/page"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestAPageIsReadAfterItsScripts: a form that a script draws is read, and nothing outside the allowed hosts is asked for.
+func TestAPageIsReadAfterItsScripts(t *testing.T) {
+	t.Parallel()
+	var asked atomic.Int32
+	outside := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { asked.Add(1) }))
+	defer outside.Close()
+	site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Header.Get("X-Stage") != "yes" {
+			w.WriteHeader(http.StatusForbidden)
+			return
+		}
+		w.Header().Set("Content-Type", "text/html")
+		fmt.Fprintf(w, `<div id=root></div><img src="%[1]s/pixel"><script>
+			fetch("%[1]s/data").catch(() => {});
+			setTimeout(() => { document.getElementById("root").innerHTML = '<form method=post action=/go><label>Tool <input name=tool required></label><button>Go</button></form>' }, 300)
+		</script>`, outside.URL)
+	}))
+	defer site.Close()
+	u, err := url.Parse(site.URL)
+	require.NoError(t, err)
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: site.URL + "/form", Allowed: func(host string) bool { return host == u.Host }, Headers: map[string]string{"X-Stage": "yes"}})
+	require.NoError(t, err)
+	d, err := page.Describe(text, site.URL+"/form")
+	require.NoError(t, err)
+	require.Len(t, d.Forms, 1)
+	require.Equal(t, "tool", d.Forms[0].Fields[0].Name)
+	require.True(t, d.Forms[0].Fields[0].Required)
+	require.Zero(t, asked.Load(), "the outside was contacted")
+}

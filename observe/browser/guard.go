@@ -1,0 +1,117 @@
+package browser
+
+import (
+	"context"
+	"errors"
+	"io"
+	"net"
+	"net/http"
+	"sync"
+	"time"
+)
+
+// guard is a proxy on loopback that contacts allowed hosts only. The browser is told to ask nothing but it.
+type guard struct {
+	listener  net.Listener
+	server    *http.Server
+	o         Options
+	transport *http.Transport
+
+	mu      sync.Mutex
+	refused []string
+}
+
+func startGuard(o Options) (*guard, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	g := &guard{listener: l, o: o, transport: &http.Transport{Proxy: nil}}
+	g.server = &http.Server{Handler: g, ReadHeaderTimeout: 10 * time.Second}
+	go func() { _ = g.server.Serve(l) }() // it ends when it is closed
+	return g, nil
+}
+
+func (g *guard) close() {
+	_ = g.server.Close()
+	g.transport.CloseIdleConnections()
+}
+
+func (g *guard) refuse(w http.ResponseWriter, host string) {
+	g.mu.Lock()
+	g.refused = append(g.refused, host)
+	g.mu.Unlock()
+	http.Error(w, host+" is not among the site's allowed addresses", http.StatusForbidden)
+}
+
+// ServeHTTP implements http.Handler.
+func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	if !g.o.Allowed(r.Host) && !g.o.Allowed(withoutPort(r.Host)) {
+		g.refuse(w, r.Host)
+		return
+	}
+	if r.Method == http.MethodConnect {
+		g.tunnel(w, r)
+		return
+	}
+	out := r.Clone(r.Context())
+	out.RequestURI = ""
+	out.Header.Del("Proxy-Connection")
+	for name, value := range g.o.Headers {
+		out.Header.Set(name, value)
+	}
+	if g.o.User != "" {
+		out.SetBasicAuth(g.o.User, g.o.Password)
+	}
+	res, err := g.transport.RoundTrip(out)
+	if err != nil {
+		http.Error(w, err.Error(), http.StatusBadGateway)
+		return
+	}
+	defer res.Body.Close()
+	for name, list := range res.Header {
+		w.Header()[name] = list
+	}
+	w.WriteHeader(res.StatusCode)
+	_, _ = io.Copy(w, res.Body) // the browser may have gone
+}
+
+// withoutPort is a host whose port is the one that its scheme has anyway.
+func withoutPort(host string) string {
+	name, port, err := net.SplitHostPort(host)
+	if err != nil || port != "80" && port != "443" {
+		return host
+	}
+	return name
+}
+
+func (g *guard) tunnel(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(r.Context(), 10*time.Second)
+	defer cancel()
+	far, err := (&net.Dialer{}).DialContext(ctx, "tcp", r.Host)
+	if err != nil {
+		http.Error(w, err.Error(), http.StatusBadGateway)
+		return
+	}
+	defer far.Close()
+	near, _, err := http.NewResponseController(w).Hijack()
+	if err != nil {
+		http.Error(w, err.Error(), http.StatusInternalServerError)
+		return
+	}
+	defer near.Close()
+	if _, err := near.Write([]byte("HTTP/1.1 200 OK\r\n\r\n")); err != nil {
+		return
+	}
+	done := make(chan error, 2)
+	copyTo := func(to, from net.Conn) {
+		_, err := io.Copy(to, from)
+		done <- err
+	}
+	go copyTo(far, near)
+	go copyTo(near, far)
+	<-done
+}
+
+// errNoBrowser says that there is no Chromium.
+var errNoBrowser = errors.New("no Chromium is installed; install Debian's package chromium")

@@ -1,0 +1,490 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"time"
+
+	"oddtick/core/contradiction"
+	"oddtick/core/design"
+	"oddtick/core/spec"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// editRequest is a change of a form, made from a revision.
+type editRequest struct {
+	FormPath
+	Body struct {
+		Base    int         `json:"base" doc:"the number of the revision the edits were made from"`
+		Edits   []spec.Edit `json:"edits" maxItems:"2000"`
+		Note    string      `json:"note,omitempty" maxLength:"400" doc:"what the edits came of, such as the page /join"`
+		Preview bool        `json:"preview,omitempty" doc:"say what would come of it, and save nothing"`
+	}
+}
+
+// editAnswer says what came of a change.
+type editAnswer struct {
+	Revision int `json:"revision"`
+	// Differences say in words what changed.
+	Differences []string `json:"differences"`
+	Cases       delta    `json:"cases"`
+}
+
+// delta is how the cases at standard depth change.
+type delta struct {
+	Before  int `json:"before"`
+	After   int `json:"after"`
+	Added   int `json:"added"`
+	Retired int `json:"retired"`
+	Changed int `json:"changed" doc:"cases of which another outcome is expected, or that break other rules"`
+}
+
+func (s *Server) registerDocuments(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "document", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/document", Summary: "The text of a form's document"}, s.document)
+	huma.Register(api, huma.Operation{OperationID: "edit", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/edits", Summary: "Change a form's document", MaxBodyBytes: 8 << 20}, s.edit)
+	huma.Register(api, huma.Operation{OperationID: "replaceDocument", Method: http.MethodPut, Path: "/api/sites/{site}/forms/{form}/document", Summary: "Give a form's document another text", MaxBodyBytes: 8 << 20}, s.replaceDocument)
+	huma.Register(api, huma.Operation{OperationID: "revisions", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/revisions", Summary: "A form's revisions with their differences in words"}, s.revisions)
+	huma.Register(api, huma.Operation{OperationID: "restore", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/revisions/{revision}/restore", Summary: "Make an earlier revision the newest again"}, s.restore)
+	huma.Register(api, huma.Operation{OperationID: "contradictions", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/contradictions", Summary: "What of a form cannot hold together, and what each layer says"}, s.contradictions)
+	huma.Register(api, huma.Operation{OperationID: "addForm", Method: http.MethodPost, Path: "/api/sites/{site}/forms", Summary: "Begin a form"}, s.addForm)
+	huma.Register(api, huma.Operation{OperationID: "exportProject", Method: http.MethodGet, Path: "/api/sites/{site}/project", Summary: "A site and its forms as one YAML file, without secrets"}, s.exportProject)
+	huma.Register(api, huma.Operation{OperationID: "importProject", Method: http.MethodPost, Path: "/api/projects", Summary: "Take in a project file", MaxBodyBytes: 32 << 20}, s.importProject)
+}
+
+type documentView struct {
+	Revision int    `json:"revision"`
+	File     string `json:"file"`
+	Text     string `json:"text"`
+}
+
+func (s *Server) document(ctx context.Context, in *FormPath) (*struct{ Body documentView }, error) {
+	f, _, err := s.find(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	rev, err := s.store.Revision(ctx, f.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	return &struct{ Body documentView }{documentView{rev.Number, rev.File, string(rev.Source)}}, nil
+}
+
+func (s *Server) edit(ctx context.Context, in *editRequest) (*struct{ Body editAnswer }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	rev, err := s.store.Revision(ctx, f.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	if in.Body.Base != rev.Number {
+		return nil, s.stale(ctx, f, in.Body.Base)
+	}
+	text, err := spec.Apply(rev.Source, in.Body.Edits)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The change cannot be made: " + err.Error() + ".")
+	}
+	return s.save(ctx, f, d, rev, text, in.Body.Note, in.Body.Preview)
+}
+
+// save reads a new text, and keeps it unless it is a preview only.
+func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *store.Revision, text []byte, note string, preview bool) (*struct{ Body editAnswer }, error) {
+	form, err := spec.ReadForm(rev.File, text)
+	if err != nil {
+		return nil, unreadable(err)
+	}
+	if form.Form != f.Ident {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The document's id is %s and stays so; begin another form for another id.", f.Ident))
+	}
+	next, err := newDesigned(form)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("No cases can be designed for this: " + err.Error() + ".")
+	}
+	out := editAnswer{Revision: rev.Number, Differences: spec.Differences(d.form, form), Cases: deltaOf(d.cases(design.Standard), next.cases(design.Standard))}
+	if preview || bytes.Equal(text, rev.Source) {
+		return &struct{ Body editAnswer }{out}, nil
+	}
+	if note == "" {
+		note = strings.Join(out.Differences, "; ")
+	}
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	err = s.store.PutForm(ctx, f.SiteID, store.Save{Form: form, File: rev.File, Source: text, Base: rev.Number, User: u.ID, Note: note})
+	var stale *store.StaleError
+	if errors.As(err, &stale) {
+		return nil, s.stale(ctx, f, rev.Number)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out.Revision++
+	return &struct{ Body editAnswer }{out}, nil
+}
+
+// unreadable tells each problem of a document with its place.
+func unreadable(err error) error {
+	var problems spec.Problems
+	if !errors.As(err, &problems) {
+		return err
+	}
+	details := make([]error, len(problems))
+	for i, p := range problems {
+		details[i] = &huma.ErrorDetail{Location: p.Path, Message: p.Error()}
+	}
+	p := problems[0]
+	p.File = ""
+	return huma.Error422UnprocessableEntity(p.Error()+".", details...)
+}
+
+// stale says what others have changed since a revision.
+func (s *Server) stale(ctx context.Context, f *store.Form, base int) error {
+	said := fmt.Sprintf("Revision %d was saved meanwhile.", f.Revision)
+	was, errWas := s.store.RevisionByNumber(ctx, f.ID, base)
+	newest, err := s.store.Form(ctx, f.SiteIdent, f.Ident)
+	if errWas == nil && err == nil {
+		if words, err := s.between(ctx, was.ID, newest.RevisionID); err == nil {
+			list, _ := s.store.Revisions(ctx, f.ID, 1)
+			by := ""
+			if len(list) == 1 && list[0].SavedBy != "" {
+				by = " by " + list[0].SavedBy
+			}
+			said = fmt.Sprintf("Revision %d was saved meanwhile%s: %s.", newest.Revision, by, strings.Join(words, "; "))
+		}
+	}
+	return huma.Error409Conflict(said, &huma.ErrorDetail{Location: "body.base", Message: "another revision is newer", Value: f.Revision})
+}
+
+func (s *Server) between(ctx context.Context, was, is int64) ([]string, error) {
+	a, err := s.designs.of(ctx, was)
+	if err != nil {
+		return nil, err
+	}
+	b, err := s.designs.of(ctx, is)
+	if err != nil {
+		return nil, err
+	}
+	return spec.Differences(a.form, b.form), nil
+}
+
+func deltaOf(was, is *caseSet) delta {
+	out := delta{Before: len(was.cases), After: len(is.cases)}
+	for _, c := range is.cases {
+		old := was.byID[c.ID]
+		switch {
+		case old == nil:
+			out.Added++
+		case fmt.Sprint(old.Last().Expect, old.Last().Breaks) != fmt.Sprint(c.Last().Expect, c.Last().Breaks):
+			out.Changed++
+		}
+	}
+	for _, c := range was.cases {
+		if is.byID[c.ID] == nil {
+			out.Retired++
+		}
+	}
+	return out
+}
+
+type replaceRequest struct {
+	FormPath
+	Body struct {
+		Base    int    `json:"base"`
+		Text    string `json:"text"`
+		Preview bool   `json:"preview,omitempty"`
+	}
+}
+
+func (s *Server) replaceDocument(ctx context.Context, in *replaceRequest) (*struct{ Body editAnswer }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	rev, err := s.store.Revision(ctx, f.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	if in.Body.Base != rev.Number {
+		return nil, s.stale(ctx, f, in.Body.Base)
+	}
+	return s.save(ctx, f, d, rev, []byte(in.Body.Text), "", in.Body.Preview)
+}
+
+type revisionView struct {
+	Number  int       `json:"number"`
+	SavedAt time.Time `json:"saved_at"`
+	SavedBy string    `json:"saved_by"`
+	Note    string    `json:"note"`
+	// Differences are those from the revision before; empty for the first.
+	Differences []string `json:"differences"`
+}
+
+// mostRevisions is how many revisions are listed.
+const mostRevisions = 100
+
+func (s *Server) revisions(ctx context.Context, in *FormPath) (*struct{ Body []revisionView }, error) {
+	f, _, err := s.find(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.store.Revisions(ctx, f.ID, mostRevisions+1)
+	if err != nil {
+		return nil, err
+	}
+	out := []revisionView{}
+	for i, r := range list {
+		if i == mostRevisions {
+			break
+		}
+		v := revisionView{Number: r.Number, SavedAt: r.SavedAt, SavedBy: r.SavedBy, Note: r.Note, Differences: []string{}}
+		if i+1 < len(list) && i < 20 {
+			if v.Differences, err = s.between(ctx, list[i+1].ID, r.ID); err != nil {
+				return nil, err
+			}
+		}
+		out = append(out, v)
+	}
+	return &struct{ Body []revisionView }{out}, nil
+}
+
+type restoreRequest struct {
+	FormPath
+	Revision int `path:"revision"`
+	Body     struct {
+		Base int `json:"base"`
+	}
+}
+
+func (s *Server) restore(ctx context.Context, in *restoreRequest) (*struct{ Body editAnswer }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	old, err := s.store.RevisionByNumber(ctx, f.ID, in.Revision)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error404NotFound(fmt.Sprintf("There is no revision %d of this form.", in.Revision))
+	}
+	if err != nil {
+		return nil, err
+	}
+	rev, err := s.store.Revision(ctx, f.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	if in.Body.Base != rev.Number {
+		return nil, s.stale(ctx, f, in.Body.Base)
+	}
+	return s.save(ctx, f, d, rev, old.Source, fmt.Sprintf("as revision %d", in.Revision), false)
+}
+
+type contradictionsView struct {
+	Contradictions []contradiction.Contradiction `json:"contradictions"`
+	Layers         []contradiction.Layers        `json:"layers"`
+	// PageRead and TablesRead say what besides the document itself was looked at.
+	PageRead   bool `json:"page_read"`
+	TablesRead bool `json:"tables_read"`
+}
+
+func (s *Server) contradictions(ctx context.Context, in *FormPath) (*struct{ Body contradictionsView }, error) {
+	f, d, err := s.find(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	a, err := s.against(ctx, f)
+	if err != nil {
+		return nil, err
+	}
+	found := contradiction.Find(d.prepared, a)
+	return &struct{ Body contradictionsView }{contradictionsView{found, contradiction.SideBySide(d.prepared, a, found), a.Page != nil, a.Schema != nil}}, nil
+}
+
+func (s *Server) against(ctx context.Context, f *store.Form) (a contradiction.Against, err error) {
+	a.Now = time.Now()
+	if a.Site, err = s.store.SiteDocument(ctx, f.SiteID); err != nil {
+		return a, err
+	}
+	if a.Page, err = s.store.Page(ctx, f.ID); err != nil {
+		return a, err
+	}
+	a.Schema, err = s.store.Tables(ctx, f.SiteID)
+	return a, err
+}
+
+type addFormRequest struct {
+	Site string `path:"site"`
+	Body struct {
+		ID    string `json:"id" pattern:"^[a-z][a-z0-9_]*$" maxLength:"60"`
+		Title string `json:"title,omitempty" maxLength:"200"`
+		Page  string `json:"page" maxLength:"2000" doc:"the path of the page that holds the form"`
+	}
+}
+
+func (s *Server) addForm(ctx context.Context, in *addFormRequest) (*struct{ Body struct{} }, error) {
+	u, site, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.store.Form(ctx, in.Site, in.Body.ID); err == nil {
+		return nil, huma.Error409Conflict("The site has a form " + in.Body.ID + " already.")
+	}
+	text, err := spec.Apply([]byte("form: "+in.Body.ID+"\n"), []spec.Edit{{Do: spec.Set, Path: "page", Value: quote(in.Body.Page)}})
+	if err == nil && in.Body.Title != "" {
+		text, err = spec.Apply(text, []spec.Edit{{Do: spec.Set, Path: "title", Value: quote(in.Body.Title)}})
+	}
+	if err != nil {
+		return nil, err
+	}
+	form, err := spec.ReadForm(in.Body.ID+".yaml", text)
+	if err != nil {
+		return nil, unreadable(err)
+	}
+	return &struct{ Body struct{} }{}, s.store.PutForm(ctx, site.ID, store.Save{Form: form, File: in.Body.ID + ".yaml", Source: text, User: u.ID, Note: "begun"})
+}
+
+func quote(text string) json.RawMessage {
+	b, _ := json.Marshal(text) // a text can always be written
+	return b
+}
+
+func (s *Server) findSite(ctx context.Context, ident string) (*store.User, *store.Site, error) {
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	site, err := s.store.Site(ctx, ident)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil, huma.Error404NotFound("There is no site " + ident + ".")
+	}
+	return u, site, err
+}
+
+// separator stands between the documents of a project file.
+const separator = "---\n"
+
+type projectAnswer struct {
+	ContentType string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
+}
+
+func (s *Server) exportProject(ctx context.Context, in *struct {
+	Site string `path:"site"`
+},
+) (*projectAnswer, error) {
+	_, site, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	source, err := s.store.SiteSource(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	parts := [][]byte{source}
+	forms, err := s.store.Forms(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for i := range forms {
+		if forms[i].SiteID != site.ID {
+			continue
+		}
+		rev, err := s.store.Revision(ctx, forms[i].RevisionID)
+		if err != nil {
+			return nil, err
+		}
+		parts = append(parts, rev.Source)
+	}
+	return &projectAnswer{"application/yaml", `attachment; filename="` + site.Ident + `.yaml"`, bytes.Join(parts, []byte(separator))}, nil
+}
+
+type importAnswer struct {
+	Site  string   `json:"site"`
+	Forms []string `json:"forms" doc:"ids of the forms that were taken in"`
+}
+
+type importRequest struct {
+	RawBody []byte `contentType:"application/yaml"`
+}
+
+// importProject takes in a site with its forms. A form that is there gets a new revision; nothing is taken when anything is wrong.
+func (s *Server) importProject(ctx context.Context, in *importRequest) (*struct{ Body importAnswer }, error) {
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	project, err := spec.ReadProject([]spec.File{{Name: "project.yaml", Text: in.RawBody}})
+	if err != nil {
+		return nil, unreadable(err)
+	}
+	if project.Site == nil {
+		return nil, huma.Error422UnprocessableEntity("The file holds no site document; begin one with “site: its id”.")
+	}
+	if known, err := s.store.Site(ctx, project.Site.Site); err == nil {
+		old, err := s.store.SiteDocument(ctx, known.ID)
+		if err != nil {
+			return nil, err
+		}
+		_, secrets := old.Split()
+		project.Site.Join(secrets)
+	}
+	var siteText []byte
+	texts := map[string][]byte{}
+	for _, part := range documentsOf(in.RawBody) {
+		one, err := spec.ReadProject([]spec.File{{Name: "project.yaml", Text: part}})
+		switch {
+		case err != nil:
+			return nil, unreadable(err)
+		case one.Site != nil:
+			siteText = part
+		default:
+			texts[one.Forms[0].Form] = part
+		}
+	}
+	id, err := s.store.PutSite(ctx, project.Site, siteText)
+	if err != nil {
+		return nil, err
+	}
+	out := importAnswer{Site: project.Site.Site, Forms: []string{}}
+	for _, f := range project.Forms {
+		if err := s.store.PutForm(ctx, id, store.Save{Form: f, File: f.Form + ".yaml", Source: texts[f.Form], User: u.ID, Note: "taken in from a project file"}); err != nil {
+			return nil, err
+		}
+		out.Forms = append(out.Forms, f.Form)
+	}
+	return &struct{ Body importAnswer }{out}, nil
+}
+
+// documentsOf cuts a file at the lines that part its documents.
+func documentsOf(text []byte) [][]byte {
+	var out [][]byte
+	var part bytes.Buffer
+	flush := func() {
+		if len(bytes.TrimSpace(part.Bytes())) > 0 {
+			out = append(out, bytes.Clone(part.Bytes()))
+		}
+		part.Reset()
+	}
+	r := bytes.NewBuffer(text)
+	for {
+		line, err := r.ReadBytes('\n')
+		if strings.TrimRight(string(line), "\r\n ") == "---" {
+			flush()
+		} else {
+			part.Write(line)
+		}
+		if err == io.EOF {
+			flush()
+			return out
+		}
+	}
+}

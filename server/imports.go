@@ -1,0 +1,347 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"oddtick/core/draft"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/schema"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/formats/ddl"
+	"oddtick/observe/page"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// proposals is what a source proposes for a form.
+type proposals struct {
+	From      string           `json:"from"`
+	Proposals []draft.Proposal `json:"proposals"`
+	Notes     []string         `json:"notes"`
+}
+
+func propose(d *designed, dr *draft.Draft) proposals {
+	out := proposals{From: dr.From, Proposals: draft.Propose(d.form, dr), Notes: append([]string{}, dr.Notes...)}
+	if out.Proposals == nil {
+		out.Proposals = []draft.Proposal{}
+	}
+	for i := range dr.Fields {
+		for _, n := range dr.Fields[i].Notes {
+			out.Notes = append(out.Notes, dr.Fields[i].Name+": "+n)
+		}
+	}
+	return out
+}
+
+func (s *Server) registerImports(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "readPage", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/page", Summary: "Read a form off its page", MaxBodyBytes: 24 << 20}, s.readPage)
+	huma.Register(api, huma.Operation{OperationID: "readTables", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/tables", Summary: "Read tables from SQL or from the site's database", MaxBodyBytes: 64 << 20}, s.readTables)
+	huma.Register(api, huma.Operation{OperationID: "trace", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/trace", Summary: "Submit marked values, and see where each ends up"}, s.trace)
+	huma.Register(api, huma.Operation{OperationID: "try", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/try", Summary: "Submit values once, and judge what comes of it"}, s.try)
+	huma.Register(api, huma.Operation{OperationID: "expect", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/expect", Summary: "What values must lead to; nothing is submitted"}, s.expect)
+	huma.Register(api, huma.Operation{OperationID: "sample", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/sample", Summary: "New values that keep the form's rules"}, s.sample)
+}
+
+type readPageRequest struct {
+	FormPath
+	Body struct {
+		Path string `json:"path,omitempty" doc:"a path of the site; the form's own page where nothing is said"`
+		HTML string `json:"html,omitempty" doc:"the page itself, instead of an address"`
+		Form int    `json:"form,omitempty" doc:"which of the page's forms, from 0"`
+		// Scripts asks for the page as it is after its scripts have run.
+		Scripts bool `json:"scripts,omitempty"`
+	}
+}
+
+type pageView struct {
+	proposals
+	Forms []string `json:"forms" doc:"the page's forms, in words"`
+	Form  int      `json:"form"`
+}
+
+// maxPage is the largest page that is read, in bytes.
+const maxPage = 24 << 20
+
+func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Body pageView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	path := or(in.Body.Path, d.form.Page)
+	text, address := in.Body.HTML, strings.TrimSuffix(site.Address, "/")+d.form.Page
+	if text == "" {
+		if text, address, err = engine.FetchPage(ctx, site, path, in.Body.Scripts, maxPage); err != nil {
+			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
+		}
+	}
+	described, err := page.Describe(text, address)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
+	}
+	if len(described.Forms) == 0 {
+		return nil, huma.Error422UnprocessableEntity("The page holds no form. If a script draws it, read it after its scripts have run.")
+	}
+	chosen := in.Body.Form
+	if chosen < 0 || chosen >= len(described.Forms) {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The page has %d forms; there is no form %d.", len(described.Forms), chosen))
+	}
+	if in.Body.Form == 0 {
+		chosen = likeliest(described.Forms, d.form)
+	}
+	if err := s.store.KeepPage(ctx, f.ID, &described.Forms[chosen]); err != nil {
+		return nil, err
+	}
+	v := pageView{proposals: propose(d, draft.FromPage(&described.Forms[chosen], address)), Form: chosen, Forms: []string{}}
+	for _, form := range described.Forms {
+		v.Forms = append(v.Forms, fmt.Sprintf("%s (%d fields, %s)", or(form.Title, "a form"), len(form.Fields), strings.Join(form.Buttons, ", ")))
+	}
+	return &struct{ Body pageView }{v}, nil
+}
+
+// likeliest is the form that has most of the fields that are known already, else the one with most fields.
+func likeliest(forms []observation.FormOnPage, known *spec.Form) int {
+	best, most := 0, -1
+	for i := range forms {
+		n := len(forms[i].Fields)
+		for _, c := range forms[i].Fields {
+			for k := range known.Fields {
+				if known.Fields[k].Name == c.Name {
+					n += 1000
+				}
+			}
+		}
+		if n > most {
+			best, most = i, n
+		}
+	}
+	return best
+}
+
+type readTablesRequest struct {
+	FormPath
+	Body struct {
+		SQL     string `json:"sql,omitempty" doc:"CREATE TABLE statements; without them the site's database is read"`
+		Dialect string `json:"dialect,omitempty" enum:"mariadb,mysql,postgresql,sqlite,"`
+		Table   string `json:"table,omitempty" doc:"the table to store into; the likeliest where nothing is said"`
+	}
+}
+
+type tablesView struct {
+	proposals
+	Tables  []string `json:"tables" doc:"the likeliest first"`
+	Table   string   `json:"table"`
+	Dialect string   `json:"dialect"`
+}
+
+func (s *Server) readTables(ctx context.Context, in *readTablesRequest) (*struct{ Body tablesView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	var db *schema.Database
+	if in.Body.SQL != "" {
+		if db, err = ddl.Read(in.Body.SQL, in.Body.Dialect); err != nil {
+			return nil, huma.Error422UnprocessableEntity("The SQL cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.sql", Message: err.Error()})
+		}
+	} else {
+		site, err := s.store.SiteDocument(ctx, f.SiteID)
+		if err != nil {
+			return nil, err
+		}
+		if db, err = engine.ReadSchema(ctx, site); err != nil {
+			return nil, huma.Error422UnprocessableEntity("The tables cannot be read: " + err.Error() + ".")
+		}
+	}
+	if err := s.store.KeepTables(ctx, f.SiteID, db); err != nil {
+		return nil, err
+	}
+	v := tablesView{Tables: draft.Tables(db, d.form), Dialect: db.Dialect}
+	v.Table = in.Body.Table
+	if v.Table == "" && len(v.Tables) > 0 {
+		v.Table = v.Tables[0]
+	}
+	v.proposals = propose(d, draft.FromSchema(db, v.Table, d.form))
+	return &struct{ Body tablesView }{v}, nil
+}
+
+type valuesRequest struct {
+	FormPath
+	Body struct {
+		Values map[string][]string `json:"values" doc:"by field id; no value for a control that is left out, several for several choices"`
+	}
+}
+
+// openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose.
+func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *engine.Run, done func(), err error) {
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, nil, err
+	}
+	free, err := s.runner.hold(f.SiteID)
+	if err != nil {
+		return nil, nil, huma.Error409Conflict("A run of this site is under way, and two at once could not tell whose rows are whose. Wait for it, or stop it.")
+	}
+	run, err = engine.Open(ctx, engine.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli(), Language: site.Language})
+	if err != nil {
+		free()
+		return nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")
+	}
+	return run, func() { run.Close(); free() }, nil
+}
+
+type tracedView struct {
+	draft.Traced
+	Proposed proposals `json:"proposed"`
+}
+
+func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tracedView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	if !site.MayMark() {
+		return nil, huma.Error403Forbidden("The site's settings do not allow marked values. Allow them there, or map the columns by name.")
+	}
+	run, done, err := s.openByHand(ctx, f, d)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	db, err := run.Schema(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if db != nil {
+		if err := s.store.KeepTables(ctx, f.SiteID, db); err != nil {
+			return nil, err
+		}
+	}
+	probes, err := run.Trace(ctx, in.Body.Values)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The trace cannot go on: " + err.Error() + ".")
+	}
+	traced := draft.FromTrace(d.form, probes, db)
+	return &struct{ Body tracedView }{tracedView{*traced, propose(d, traced.Draft)}}, nil
+}
+
+type triedView struct {
+	engine.Tried
+	// Promised says whether the form promises anything that a submission could break.
+	Promised bool `json:"promised"`
+}
+
+func (s *Server) try(ctx context.Context, in *valuesRequest) (*struct{ Body triedView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	run, done, err := s.openByHand(ctx, f, d)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	tried, err := run.Try(ctx, in.Body.Values)
+	if err != nil {
+		return nil, err
+	}
+	return &struct{ Body triedView }{triedView{*tried, promised(d)}}, nil
+}
+
+func promised(d *designed) bool {
+	return len(d.prepared.Rules) > 0 || len(d.form.Stored) > 0
+}
+
+type expectedView struct {
+	Outcome string   `json:"outcome"`
+	Reason  string   `json:"reason"`
+	Failing []string `json:"failing" doc:"ids of the rules that fail"`
+	// Messages are by field id; Rows in words.
+	Messages []draft.Said `json:"messages"`
+	Rows     []rowView    `json:"rows"`
+	Reply    string       `json:"reply,omitempty"`
+	Unsure   bool         `json:"unsure" doc:"whether a value is taken already is only looked up when it is sent"`
+}
+
+type rowView struct {
+	Table   string     `json:"table"`
+	Columns []cellView `json:"columns"`
+}
+
+type cellView struct {
+	Name  string `json:"name"`
+	Value string `json:"value"`
+}
+
+func (s *Server) expect(ctx context.Context, in *valuesRequest) (*struct{ Body expectedView }, error) {
+	_, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	e := engine.Expected(d.prepared, in.Body.Values, nil)
+	v := expectedView{Outcome: string(e.Outcome), Reason: e.Reason(), Failing: []string{}, Messages: []draft.Said{}, Rows: []rowView{}, Reply: e.Reply}
+	for _, f := range e.Failing {
+		v.Failing = append(v.Failing, f.Rule)
+	}
+	for _, m := range e.Messages {
+		v.Messages = append(v.Messages, draft.Said{Field: m.Field, Text: or(m.Text, "some message")})
+	}
+	for _, r := range e.Rows {
+		row := rowView{Table: r.Table, Columns: []cellView{}}
+		for i := range r.Columns {
+			row.Columns = append(row.Columns, cellView{r.Columns[i].Name, columnText(&r.Columns[i])})
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	for _, r := range d.prepared.Rules {
+		v.Unsure = v.Unsure || r.Table != ""
+	}
+	return &struct{ Body expectedView }{v}, nil
+}
+
+func (s *Server) sample(ctx context.Context, in *FormPath) (*struct {
+	Body map[string][]string
+}, error,
+) {
+	_, d, err := s.find(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	return &struct{ Body map[string][]string }{d.designer.Sample(time.Now().UnixMilli(), time.Now())}, nil
+}
+
+func columnText(c *oracle.Column) string {
+	switch c.Source {
+	case oracle.HoldsNull:
+		return "NULL"
+	case oracle.HoldsHash:
+		return "a hash of " + c.Field
+	case oracle.HoldsNow:
+		return "now"
+	case oracle.HoldsDefault:
+		return "blank"
+	case oracle.HoldsAny:
+		return "anything"
+	case oracle.HoldsUUID:
+		return "a UUID"
+	case oracle.HoldsUntouched:
+		return "as it was"
+	case oracle.HoldsUnknown:
+		return "not known here"
+	}
+	return c.Value
+}

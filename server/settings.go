@@ -1,0 +1,157 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// settingsView is a site without its secrets; which there are is told.
+type settingsView struct {
+	Site spec.Site `json:"site"`
+	// Kept names the secrets that are kept: databases, accounts and headers by their names, and the authentication's password.
+	Kept keptSecrets `json:"kept"`
+}
+
+type keptSecrets struct {
+	Databases      []string `json:"databases"`
+	Accounts       []string `json:"accounts"`
+	Headers        []string `json:"headers"`
+	Authentication bool     `json:"authentication"`
+}
+
+type sitePath struct {
+	Site string `path:"site"`
+}
+
+func (s *Server) registerSettings(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "settings", Method: http.MethodGet, Path: "/api/sites/{site}/settings", Summary: "A site's settings, without secrets"}, s.settings)
+	huma.Register(api, huma.Operation{OperationID: "putSettings", Method: http.MethodPut, Path: "/api/sites/{site}/settings", Summary: "Change a site's settings; a secret left empty stays as it is"}, s.putSettings)
+	huma.Register(api, huma.Operation{OperationID: "addSite", Method: http.MethodPost, Path: "/api/sites", Summary: "Begin a site"}, s.addSite)
+	huma.Register(api, huma.Operation{OperationID: "reach", Method: http.MethodPost, Path: "/api/sites/{site}/reach", Summary: "Whether the site, its databases and its accounts can be reached"}, s.reach)
+}
+
+func (s *Server) settings(ctx context.Context, in *sitePath) (*struct{ Body settingsView }, error) {
+	_, known, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, known.ID)
+	if err != nil {
+		return nil, err
+	}
+	open, secrets := site.Split()
+	v := settingsView{Site: *open, Kept: keptSecrets{Databases: keysOf(secrets.DSN), Accounts: keysOf(secrets.Accounts), Headers: keysOf(secrets.Headers), Authentication: secrets.Authentication != ""}}
+	return &struct{ Body settingsView }{v}, nil
+}
+
+func keysOf(m map[string]string) []string {
+	out := make([]string, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
+
+type putSettingsRequest struct {
+	Site string `path:"site"`
+	Body spec.Site
+}
+
+func (s *Server) putSettings(ctx context.Context, in *putSettingsRequest) (*struct{ Body settingsView }, error) {
+	_, known, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	if in.Body.Site != in.Site {
+		return nil, huma.Error422UnprocessableEntity("A site keeps its id.")
+	}
+	old, err := s.store.SiteDocument(ctx, known.ID)
+	if err != nil {
+		return nil, err
+	}
+	_, secrets := old.Split()
+	in.Body.Join(secrets)
+	if err := wrongSettings(&in.Body); err != nil {
+		return nil, err
+	}
+	source, err := s.store.SiteSource(ctx, known.ID)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := s.store.PutSite(ctx, &in.Body, source); err != nil {
+		return nil, err
+	}
+	return s.settings(ctx, &sitePath{in.Site})
+}
+
+// wrongSettings tells what of a site's settings cannot be used, before it is kept.
+func wrongSettings(site *spec.Site) error {
+	if err := engine.CheckSite(site); err != nil {
+		return huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
+	seen := map[string]bool{}
+	for i := range site.Databases {
+		d := &site.Databases[i]
+		if d.ID == "" {
+			d.ID = fmt.Sprintf("db%d", i+1)
+		}
+		if seen[d.ID] {
+			return huma.Error422UnprocessableEntity("Two databases have the id " + d.ID + ".")
+		}
+		seen[d.ID] = true
+	}
+	return nil
+}
+
+type addSiteRequest struct {
+	Body struct {
+		ID      string `json:"id" pattern:"^[a-z][a-z0-9_]*$" maxLength:"60"`
+		Title   string `json:"title,omitempty" maxLength:"200"`
+		Address string `json:"address" maxLength:"2000"`
+		DSN     string `json:"dsn,omitempty" maxLength:"2000" doc:"of the database whose tables are watched"`
+	}
+}
+
+func (s *Server) addSite(ctx context.Context, in *addSiteRequest) (*struct{ Body struct{} }, error) {
+	if _, err := s.user(ctx); err != nil {
+		return nil, err
+	}
+	if _, err := s.store.Site(ctx, in.Body.ID); !errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error409Conflict("There is a site " + in.Body.ID + " already.")
+	}
+	site := &spec.Site{Site: in.Body.ID, Title: in.Body.Title, Address: in.Body.Address}
+	if in.Body.DSN != "" {
+		site.Databases = []spec.Database{{ID: "main", DSN: in.Body.DSN}}
+	}
+	if err := wrongSettings(site); err != nil {
+		return nil, err
+	}
+	_, err := s.store.PutSite(ctx, site, nil)
+	return &struct{ Body struct{} }{}, err
+}
+
+type reachView struct {
+	Checks []engine.Reached `json:"checks"`
+}
+
+func (s *Server) reach(ctx context.Context, in *sitePath) (*struct{ Body reachView }, error) {
+	_, known, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, known.ID)
+	if err != nil {
+		return nil, err
+	}
+	return &struct{ Body reachView }{reachView{engine.Reach(ctx, site)}}, nil
+}
