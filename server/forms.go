@@ -2,9 +2,11 @@ package server
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
 	"strings"
 
+	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/spec"
 
@@ -28,6 +30,10 @@ type formView struct {
 	Rejected  []string    `json:"rejected" doc:"in words"`
 	Accepted  []string    `json:"accepted" doc:"in words"`
 	Stored    []tableView `json:"stored"`
+	// Document is the form's document as it is written, with what is implied filled in.
+	Document any `json:"document"`
+	// Contradictions is how many there are, against what was read of page and tables too.
+	Contradictions int `json:"contradictions"`
 }
 
 type fieldView struct {
@@ -38,6 +44,9 @@ type fieldView struct {
 	Secret  bool       `json:"secret"`
 	Sent    []string   `json:"sent"`
 	Options []string   `json:"options"`
+	Initial string     `json:"initial"`
+	Value   string     `json:"value"`
+	When    string     `json:"when"`
 	Columns []string   `json:"columns" doc:"where the value is stored"`
 	Rules   []ruleView `json:"rules"`
 }
@@ -50,6 +59,9 @@ type ruleView struct {
 	Phase   string `json:"phase"`
 	Message string `json:"message" doc:"empty when none is promised"`
 	Place   string `json:"place"`
+	// Details are the rule's as its document has them; Implied says that the field's kind alone says it.
+	Details any  `json:"details"`
+	Implied bool `json:"implied"`
 }
 
 type tableView struct {
@@ -102,7 +114,23 @@ func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView
 		}
 		v.Stored = append(v.Stored, t)
 	}
+	v.Document = documentOf(form)
+	a, err := s.against(ctx, f)
+	if err != nil {
+		return nil, err
+	}
+	v.Contradictions = len(contradiction.Find(d.prepared, a))
 	return &struct{ Body formView }{v}, nil
+}
+
+// documentOf is a form as its document has it, for editing.
+func documentOf(form *spec.Form) any {
+	var out map[string]any
+	if b, err := json.Marshal(form); err != nil || json.Unmarshal(b, &out) != nil {
+		return nil
+	}
+	delete(out, "fields") // they are listed for themselves
+	return out
 }
 
 func or(text, otherwise string) string {
@@ -113,7 +141,10 @@ func or(text, otherwise string) string {
 }
 
 func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
-	v := fieldView{ID: f.ID, Name: f.Name, Label: f.Label, Kind: string(f.Kind), Secret: f.Secret, Sent: append([]string{}, f.Sent...), Options: []string{}, Columns: []string{}, Rules: []ruleView{}}
+	v := fieldView{ID: f.ID, Name: f.Name, Label: f.Label, Kind: string(f.Kind), Secret: f.Secret, Sent: append([]string{}, f.Sent...), Options: []string{}, Columns: []string{}, Rules: []ruleView{}, Value: f.Value, When: f.When}
+	if f.Initial != nil {
+		v.Initial = string(*f.Initial)
+	}
 	for _, o := range f.Options {
 		v.Options = append(v.Options, strings.TrimSpace(o.Label+" = "+o.Value))
 	}
@@ -132,7 +163,14 @@ func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
 }
 
 func viewRule(r *spec.PreparedRule) ruleView {
-	v := ruleView{ID: r.ID, Kind: r.Kind, Words: design.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place)}
+	v := ruleView{ID: r.ID, Kind: r.Kind, Words: design.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Details: map[string]any{}}
+	if r.Rule != nil {
+		v.Implied = r.Rule.Implied
+		var written map[string]any
+		if json.Unmarshal(r.Rule.Written(), &written) == nil {
+			v.Details = written[r.Kind]
+		}
+	}
 	if text, ok := r.Message.In(""); ok {
 		v.Message = text
 	} else if m := r.Message; m != nil {

@@ -14,21 +14,23 @@ import (
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/formats/ddl"
+	"oddtick/formats/jsonschema"
+	"oddtick/formats/rulelist"
 	"oddtick/observe/page"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
 )
 
-// proposals is what a source proposes for a form.
-type proposals struct {
+// Proposals are what a source proposes for a form. It is exported so that views that embed it describe its members.
+type Proposals struct {
 	From      string           `json:"from"`
 	Proposals []draft.Proposal `json:"proposals"`
 	Notes     []string         `json:"notes"`
 }
 
-func propose(d *designed, dr *draft.Draft) proposals {
-	out := proposals{From: dr.From, Proposals: draft.Propose(d.form, dr), Notes: append([]string{}, dr.Notes...)}
+func propose(d *designed, dr *draft.Draft) Proposals {
+	out := Proposals{From: dr.From, Proposals: draft.Propose(d.form, dr), Notes: append([]string{}, dr.Notes...)}
 	if out.Proposals == nil {
 		out.Proposals = []draft.Proposal{}
 	}
@@ -43,6 +45,8 @@ func propose(d *designed, dr *draft.Draft) proposals {
 func (s *Server) registerImports(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "readPage", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/page", Summary: "Read a form off its page", MaxBodyBytes: 24 << 20}, s.readPage)
 	huma.Register(api, huma.Operation{OperationID: "readTables", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/tables", Summary: "Read tables from SQL or from the site's database", MaxBodyBytes: 64 << 20}, s.readTables)
+	huma.Register(api, huma.Operation{OperationID: "readSchema", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/schema", Summary: "Read a JSON Schema or an OpenAPI document", MaxBodyBytes: 16 << 20}, s.readSchema)
+	huma.Register(api, huma.Operation{OperationID: "readList", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/list", Summary: "Read a list of rules from a spreadsheet", MaxBodyBytes: 8 << 20}, s.readList)
 	huma.Register(api, huma.Operation{OperationID: "trace", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/trace", Summary: "Submit marked values, and see where each ends up"}, s.trace)
 	huma.Register(api, huma.Operation{OperationID: "try", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/try", Summary: "Submit values once, and judge what comes of it"}, s.try)
 	huma.Register(api, huma.Operation{OperationID: "expect", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/expect", Summary: "What values must lead to; nothing is submitted"}, s.expect)
@@ -61,7 +65,7 @@ type readPageRequest struct {
 }
 
 type pageView struct {
-	proposals
+	Proposals
 	Forms []string `json:"forms" doc:"the page's forms, in words"`
 	Form  int      `json:"form"`
 }
@@ -102,7 +106,7 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	if err := s.store.KeepPage(ctx, f.ID, &described.Forms[chosen]); err != nil {
 		return nil, err
 	}
-	v := pageView{proposals: propose(d, draft.FromPage(&described.Forms[chosen], address)), Form: chosen, Forms: []string{}}
+	v := pageView{Proposals: propose(d, draft.FromPage(&described.Forms[chosen], address)), Form: chosen, Forms: []string{}}
 	for _, form := range described.Forms {
 		v.Forms = append(v.Forms, fmt.Sprintf("%s (%d fields, %s)", or(form.Title, "a form"), len(form.Fields), strings.Join(form.Buttons, ", ")))
 	}
@@ -138,7 +142,7 @@ type readTablesRequest struct {
 }
 
 type tablesView struct {
-	proposals
+	Proposals
 	Tables  []string `json:"tables" doc:"the likeliest first"`
 	Table   string   `json:"table"`
 	Dialect string   `json:"dialect"`
@@ -171,8 +175,62 @@ func (s *Server) readTables(ctx context.Context, in *readTablesRequest) (*struct
 	if v.Table == "" && len(v.Tables) > 0 {
 		v.Table = v.Tables[0]
 	}
-	v.proposals = propose(d, draft.FromSchema(db, v.Table, d.form))
+	v.Proposals = propose(d, draft.FromSchema(db, v.Table, d.form))
 	return &struct{ Body tablesView }{v}, nil
+}
+
+type readSchemaRequest struct {
+	FormPath
+	Body struct {
+		Text      string `json:"text"`
+		Operation string `json:"operation,omitempty" doc:"a request of an OpenAPI document, such as POST /bookings"`
+	}
+}
+
+type schemaView struct {
+	Proposals
+	Operations []string `json:"operations"`
+	Operation  string   `json:"operation"`
+}
+
+func (s *Server) readSchema(ctx context.Context, in *readSchemaRequest) (*struct{ Body schemaView }, error) {
+	_, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	read, err := jsonschema.Parse([]byte(in.Body.Text), in.Body.Operation)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The schema cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.text", Message: err.Error()})
+	}
+	return &struct{ Body schemaView }{schemaView{propose(d, read.Draft), append([]string{}, read.Operations...), read.Operation}}, nil
+}
+
+type readListRequest struct {
+	FormPath
+	Body struct {
+		Text    string   `json:"text"`
+		Columns []string `json:"columns" doc:"what each column holds; guessed where there are none"`
+	}
+}
+
+type listView struct {
+	Proposals
+	Heads    []string `json:"heads"`
+	Columns  []string `json:"columns"`
+	First    []string `json:"first"`
+	Meanings []string `json:"meanings"`
+}
+
+func (s *Server) readList(ctx context.Context, in *readListRequest) (*struct{ Body listView }, error) {
+	_, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	l, err := rulelist.Parse(in.Body.Text, in.Body.Columns)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The list cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.text", Message: err.Error()})
+	}
+	return &struct{ Body listView }{listView{propose(d, l.Draft), l.Heads, l.Columns, l.First, rulelist.Meanings}}, nil
 }
 
 type valuesRequest struct {
@@ -202,7 +260,7 @@ func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (ru
 
 type tracedView struct {
 	draft.Traced
-	Proposed proposals `json:"proposed"`
+	Proposed Proposals `json:"proposed"`
 }
 
 func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tracedView }, error) {

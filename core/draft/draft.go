@@ -51,14 +51,17 @@ type Column struct {
 	Sure   float64     `json:"sure"`
 }
 
-func (f *Field) say(path string, value any, from string) {
+// Say adds a statement about one of the field's own keys.
+func (f *Field) Say(path string, value any, from string) {
 	f.Statements = append(f.Statements, Statement{path, value, from})
 }
 
-func (f *Field) rule(r spec.Rule, sure float64, from string) {
+// Rule adds a rule.
+func (f *Field) Rule(r spec.Rule, sure float64, from string) {
 	f.Rules = append(f.Rules, Rule{r, from, sure})
 }
 
-func (d *Draft) say(path string, value any, from string) {
+// Say adds a statement about the form as a whole.
+func (d *Draft) Say(path string, value any, from string) {
 	d.Form = append(d.Form, Statement{path, value, from})
 }

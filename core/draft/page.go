@@ -14,14 +14,14 @@ func FromPage(f *observation.FormOnPage, address string) *Draft {
 	from := "the page " + path(address, address)
 	d := &Draft{From: from, Notes: append([]string{}, f.Notes...)}
 	if f.Title != "" {
-		d.say("title", f.Title, from)
+		d.Say("title", f.Title, from)
 	}
-	d.say("page", path(address, address), from)
+	d.Say("page", path(address, address), from)
 	submit := spec.Submit{Method: f.Method, To: path(f.Action, address)}
 	if f.Encoding == "multipart" || f.Encoding == "urlencoded" {
 		submit.Encoding = f.Encoding
 	}
-	d.say("submit", submit, from+", its form")
+	d.Say("submit", submit, from+", its form")
 	var tokens []string
 	for i := range f.Fields {
 		c := &f.Fields[i]
@@ -41,7 +41,7 @@ func FromPage(f *observation.FormOnPage, address string) *Draft {
 		if len(tokens) == 1 {
 			value = tokens[0]
 		}
-		d.say("token", value, from+", a hidden control")
+		d.Say("token", value, from+", a hidden control")
 	}
 	return d
 }
@@ -92,22 +92,22 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Fiel
 		kind = spec.Text
 	}
 	if c.Label != "" {
-		f.say("label", c.Label, from+", its "+c.LabelFrom)
+		f.Say("label", c.Label, from+", its "+c.LabelFrom)
 	}
 	if kind != spec.Text {
-		f.say("kind", string(kind), from+", type "+or(c.Role, c.Type))
+		f.Say("kind", string(kind), from+", type "+or(c.Role, c.Type))
 	}
 	if kind == spec.Checkbox && c.Value != "" && c.Value != "on" && c.Type == "checkbox" {
-		f.say("value", c.Value, from+", its value")
+		f.Say("value", c.Value, from+", its value")
 	}
 	if options := optionsOf(c); len(options) > 0 {
-		f.say("options", options, from+", its options")
+		f.Say("options", options, from+", its options")
 	}
 	if initial := initialOf(c, kind); initial != "" {
-		f.say("initial", initial, from+", its value")
+		f.Say("initial", initial, from+", its value")
 	}
 	if kind == spec.Checkbox && c.Checked {
-		f.say("initial", "true", from+", checked")
+		f.Say("initial", "true", from+", checked")
 	}
 	switch kind {
 	case spec.Hidden, spec.ReadOnly, spec.Trap:
@@ -122,16 +122,16 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Fiel
 			why = from + ", marked as required"
 		}
 		if kind == spec.Checkbox {
-			f.rule(spec.Rule{Ticked: &spec.Ticked{}}, 0.7, why)
+			f.Rule(spec.Rule{Ticked: &spec.Ticked{}}, 0.7, why)
 		} else {
-			f.rule(spec.Rule{Required: &spec.Required{}}, 0.7, why)
+			f.Rule(spec.Rule{Required: &spec.Required{}}, 0.7, why)
 		}
 	}
 	if kind == spec.Email {
-		f.rule(spec.Rule{Email: &spec.EmailRule{}}, 0.7, from+", type email")
+		f.Rule(spec.Rule{Email: &spec.EmailRule{}}, 0.7, from+", type email")
 	}
 	if kind == spec.URL {
-		f.rule(spec.Rule{URL: &spec.URLRule{}}, 0.7, from+", type url")
+		f.Rule(spec.Rule{URL: &spec.URLRule{}}, 0.7, from+", type url")
 	}
 	return f
 }

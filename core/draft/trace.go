@@ -158,9 +158,9 @@ func (r *tracer) valid(p *Probe) {
 		r.Messages = append(r.Messages, p.Said(r.form)...)
 		return
 	}
-	r.Draft.say("accepted.status", r.Status, "the trace's answer")
+	r.Draft.Say("accepted.status", r.Status, "the trace's answer")
 	if r.To != "" {
-		r.Draft.say("accepted.to", r.To, "the trace's redirect")
+		r.Draft.Say("accepted.to", r.To, "the trace's redirect")
 	}
 	taken := map[string]bool{}
 	for i := range r.form.Fields {
@@ -169,7 +169,7 @@ func (r *tracer) valid(p *Probe) {
 	r.rest(s, taken)
 	if reply := r.reply(p); reply != "" {
 		r.Reply = reply
-		r.Draft.say("accepted.reply", reply, "the trace's page, with the values sent put back to their names")
+		r.Draft.Say("accepted.reply", reply, "the trace's page, with the values sent put back to their names")
 	}
 }
 
@@ -524,9 +524,9 @@ func RepeatOf(form *spec.Form, i int) int {
 
 func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 	first := blank.Step.First()
-	r.Draft.say("rejected.status", first.Status, "the trace's blank form")
+	r.Draft.Say("rejected.status", first.Status, "the trace's blank form")
 	if first.Location != "" {
-		r.Draft.say("rejected.to", path(first.Location, first.URL), "the trace's blank form")
+		r.Draft.Say("rejected.to", path(first.Location, first.URL), "the trace's blank form")
 	}
 	atFields, tied := 0, 0
 	for _, s := range list {
@@ -539,12 +539,12 @@ func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 	}
 	switch {
 	case atFields > 0:
-		r.Draft.say("rejected.at", string(spec.AtField), "the trace's blank form")
+		r.Draft.Say("rejected.at", string(spec.AtField), "the trace's blank form")
 		if tied == atFields {
-			r.Draft.say("rejected.tied", true, "the trace: every control refers to its message")
+			r.Draft.Say("rejected.tied", true, "the trace: every control refers to its message")
 		}
 	case len(list) > 0:
-		r.Draft.say("rejected.at", string(spec.InSummary), "the trace's blank form")
+		r.Draft.Say("rejected.at", string(spec.InSummary), "the trace's blank form")
 	}
 	if wrong == nil || wrong.Step.After == nil || wrong.Step.After.Form == nil {
 		return
@@ -567,7 +567,7 @@ func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 		if kept == 0 {
 			value = spec.Nothing
 		}
-		r.Draft.say("rejected.refilled", value, "the trace's wrong form")
+		r.Draft.Say("rejected.refilled", value, "the trace's wrong form")
 	}
 }
 
@@ -577,7 +577,7 @@ func (r *tracer) fields() {
 		f := &r.form.Fields[i]
 		out := Field{Name: f.Name, ID: f.ID, Known: true, Rules: r.rules[f.ID]}
 		if steps := r.sent[f.ID]; len(steps) > 0 && !slices.Equal(steps, f.Sent) {
-			out.say("sent", steps, "the trace: how it was stored")
+			out.Say("sent", steps, "the trace: how it was stored")
 		}
 		if len(out.Rules)+len(out.Statements) > 0 {
 			r.Draft.Fields = append(r.Draft.Fields, out)

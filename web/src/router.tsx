@@ -8,13 +8,16 @@ import { Frame } from "./pages/frame";
 import { NotFound } from "./pages/not-found";
 import { RulesPage } from "./pages/rules";
 import { RunPage } from "./pages/run";
+import { SettingsPage } from "./pages/settings";
 import { SitesPage } from "./pages/sites";
+import { TryPage } from "./pages/try";
 
 export const router = createBrowserRouter([
   {
     element: <Frame />,
     children: [
       { index: true, element: <SitesPage /> },
+      { path: "/sites/:site/settings", element: <SettingsPage /> },
       {
         path: "/sites/:site/forms/:form",
         element: <FormFrame />,
@@ -22,6 +25,7 @@ export const router = createBrowserRouter([
           { index: true, element: <Navigate to="cases" replace /> },
           { path: "form", element: <FormPage /> },
           { path: "rules", element: <RulesPage /> },
+          { path: "try", element: <TryPage /> },
           { path: "cases", element: <CasesPage /> },
           { path: "run", element: <RunPage /> },
           { path: "case", element: <CasePage /> },

@@ -212,6 +212,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/imports/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a list of rules from a spreadsheet */
+        post: operations["readList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/imports/page": {
         parameters: {
             query?: never;
@@ -223,6 +240,23 @@ export interface paths {
         put?: never;
         /** Read a form off its page */
         post: operations["readPage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/imports/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a JSON Schema or an OpenAPI document */
+        post: operations["readSchema"];
         delete?: never;
         options?: never;
         head?: never;
@@ -789,6 +823,7 @@ export interface components {
             /** @description where the value is stored */
             columns: string[] | null;
             id: string;
+            initial: string;
             kind: string;
             label: string;
             name: string;
@@ -796,6 +831,8 @@ export interface components {
             rules: components["schemas"]["RuleView"][] | null;
             secret: boolean;
             sent: string[] | null;
+            value: string;
+            when: string;
         };
         FormBrief: {
             /**
@@ -822,6 +859,9 @@ export interface components {
             across: components["schemas"]["RuleView"][] | null;
             address: string;
             brief: components["schemas"]["FormBrief"];
+            /** Format: int64 */
+            contradictions: number;
+            document: unknown;
             encoding: string;
             fields: components["schemas"]["FieldView"][] | null;
             method: string;
@@ -894,6 +934,15 @@ export interface components {
             authentication: boolean;
             databases: string[] | null;
             headers: string[] | null;
+        };
+        ListView: {
+            columns: string[] | null;
+            first: string[] | null;
+            from: string;
+            heads: string[] | null;
+            meanings: string[] | null;
+            notes: string[] | null;
+            proposals: components["schemas"]["DraftProposal"][] | null;
         };
         Mark: {
             case: string;
@@ -1058,6 +1107,9 @@ export interface components {
             form: number;
             /** @description the page's forms, in words */
             forms: string[] | null;
+            from: string;
+            notes: string[] | null;
+            proposals: components["schemas"]["DraftProposal"][] | null;
         };
         Proposals: {
             from: string;
@@ -1072,6 +1124,11 @@ export interface components {
             says: string;
             what: string;
         };
+        ReadListRequestBody: {
+            /** @description what each column holds; guessed where there are none */
+            columns: string[] | null;
+            text: string;
+        };
         ReadPageRequestBody: {
             /**
              * Format: int64
@@ -1083,6 +1140,11 @@ export interface components {
             /** @description a path of the site; the form's own page where nothing is said */
             path?: string;
             scripts?: boolean;
+        };
+        ReadSchemaRequestBody: {
+            /** @description a request of an OpenAPI document, such as POST /bookings */
+            operation?: string;
+            text: string;
         };
         ReadTablesRequestBody: {
             /** @enum {string} */
@@ -1116,7 +1178,9 @@ export interface components {
             table: string;
         };
         RuleView: {
+            details: unknown;
             id: string;
+            implied: boolean;
             kind: string;
             layer: string;
             /** @description empty when none is promised */
@@ -1184,6 +1248,13 @@ export interface components {
             run: components["schemas"]["RunBrief"];
             /** @description this form's runs, the newest first */
             runs: components["schemas"]["RunItem"][] | null;
+        };
+        SchemaView: {
+            from: string;
+            notes: string[] | null;
+            operation: string;
+            operations: string[] | null;
+            proposals: components["schemas"]["DraftProposal"][] | null;
         };
         SessionView: {
             /** @description who is signed in */
@@ -1546,6 +1617,9 @@ export interface components {
         };
         TablesView: {
             dialect: string;
+            from: string;
+            notes: string[] | null;
+            proposals: components["schemas"]["DraftProposal"][] | null;
             table: string;
             /** @description the likeliest first */
             tables: string[] | null;
@@ -2128,6 +2202,44 @@ export interface operations {
             };
         };
     };
+    readList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadListRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     readPage: {
         parameters: {
             query?: never;
@@ -2153,6 +2265,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PageView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadSchemaRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchemaView"];
                 };
             };
             /** @description Error */

@@ -76,7 +76,7 @@ export function CasePage() {
   );
 }
 
-function StepBlock({ step, number, of }: { step: StepResult; number: number; of: number }) {
+export function StepBlock({ step, number, of }: { step: StepResult; number: number; of: number }) {
   const o = step.observation;
   const e = step.expectation;
   return (

@@ -2,6 +2,7 @@ import { createContext, useContext } from "react";
 import { Link, NavLink, Outlet, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { type FormAt, useForm } from "../api/queries";
+import { EditingProvider } from "../form/edits";
 import { Menu } from "../parts/menu";
 import { Trouble, Waiting } from "../parts/notice";
 import { ago, count } from "../parts/time";
@@ -39,12 +40,14 @@ export function FormFrame() {
     );
   return (
     <Context.Provider value={form.data}>
-      <div className="flex h-full flex-col">
-        <Strip view={form.data} at={at} />
-        <div className="min-h-0 flex-1">
-          <Outlet />
+      <EditingProvider key={`${at.site}/${at.form}`} at={at} base={form.data.brief.revision}>
+        <div className="flex h-full flex-col">
+          <Strip view={form.data} at={at} />
+          <div className="min-h-0 flex-1">
+            <Outlet />
+          </div>
         </div>
-      </div>
+      </EditingProvider>
     </Context.Provider>
   );
 }
@@ -56,7 +59,12 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
   const run = b.run;
   const parts = [
     { to: "form", title: "Form", state: count(b.fields, "field"), alarm: false },
-    { to: "rules", title: "Rules", state: count(b.rules, "rule"), alarm: false },
+    {
+      to: "rules",
+      title: "Rules",
+      state: `${b.rules}${view.contradictions > 0 ? `, ${count(view.contradictions, "contradiction")}` : ""}`,
+      alarm: false,
+    },
     { to: "cases", title: "Cases", state: String(b.cases), alarm: false },
     {
       to: "run",

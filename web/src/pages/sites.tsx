@@ -1,6 +1,7 @@
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
 import { useSites } from "../api/queries";
+import { NewForm, NewSite } from "../form/begin";
 import { Menu } from "../parts/menu";
 import { Trouble, Waiting } from "../parts/notice";
 import { Legend, letterVerdict, TickMark } from "../parts/tick";
@@ -24,11 +25,12 @@ export function SitesPage() {
         {sites.isPending && <Waiting what="Reading the sites …" />}
         {sites.isError && <Trouble error={sites.error} again={() => sites.refetch()} />}
         {sites.data?.length === 0 && (
-          <p className="m-5">There is no site yet. Load a project with a site document and its forms.</p>
+          <p className="m-5">There is no site yet. Begin one below, or take in a project file.</p>
         )}
         {sites.data?.map((s) => (
           <SiteBlock key={s.id} site={s} />
         ))}
+        {sites.data && <NewSite />}
       </main>
       <footer className="border-t border-line px-5 py-3">
         <Legend />
@@ -43,11 +45,15 @@ function SiteBlock({ site }: { site: Site }) {
       <div className="flex items-baseline gap-3 px-5 pt-4 pb-1">
         <h2 className="text-[15px]">{site.title}</h2>
         <span className="value text-soft">{site.address}</span>
+        <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
+          settings
+        </Link>
       </div>
       {(site.forms ?? []).map((f) => (
         <FormLine key={f.id} site={site.id} form={f} />
       ))}
-      {(site.forms ?? []).length === 0 && <p className="px-5 pb-4 text-soft">This site has no form yet.</p>}
+      {(site.forms ?? []).length === 0 && <p className="px-5 pb-1 text-soft">This site has no form yet.</p>}
+      <NewForm site={site.id} />
     </section>
   );
 }

@@ -22,6 +22,16 @@ const groups: { about: string; keys: [string[], string][] }[] = [
     ],
   },
   {
+    about: "Form and Rules",
+    keys: [
+      [["Enter"], "keep what was typed"],
+      [["Esc"], "give it up"],
+      [["Ctrl", "Z"], "undo, when not typing"],
+      [["Ctrl", "Y"], "redo"],
+      [["Ctrl", "Enter"], "trace or send the values"],
+    ],
+  },
+  {
     about: "Run",
     keys: [
       [["Tab"], "through causes and odd ticks"],
