@@ -9,6 +9,7 @@ export default defineConfig({
   workers: 2,
   reporter: [["list"]],
   use: {
+    actionTimeout: 20_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.ODDTICK_CHROMIUM ?? "/usr/bin/chromium",

@@ -50,6 +50,7 @@ export function NewSite() {
     <details className="border-b border-line bg-panel px-5 py-2">
       <summary className="cursor-pointer">Another site</summary>
       <form
+        aria-label="Another site"
         className="mt-2 grid max-w-xl gap-1.5"
         onSubmit={(e) => {
           e.preventDefault();
@@ -127,6 +128,7 @@ export function NewForm({ site }: { site: string }) {
     <details className="px-5 pb-3">
       <summary className="cursor-pointer text-soft">Another form</summary>
       <form
+        aria-label={`Another form of ${site}`}
         className="mt-1 flex flex-wrap items-center gap-2"
         onSubmit={(e) => {
           e.preventDefault();

@@ -42,7 +42,7 @@ export function Cell({
       aria-label={label}
       className={`cell ${mono ? "value" : ""} ${wide ? "w-full" : ""}`}
       value={text}
-      size={wide ? undefined : Math.max(size ?? 3, text.length + 1)}
+      size={wide ? undefined : Math.max(size ?? 3, (text || placeholder).length + 1)}
       placeholder={placeholder}
       onChange={(e) => {
         setText(e.target.value);

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useRef, useState } from "react";
 import { api, need, Problem, type Schemas } from "../api/client";
 import type { FormAt } from "../api/queries";
 import { typing } from "../parts/keys";
@@ -60,6 +60,16 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
     await Promise.all(first.map((key) => cache.invalidateQueries({ queryKey: [key] })));
   }, [cache]);
 
+  // changes go one after the other, each from the revision that the one before it made
+  const newest = useRef(base);
+  newest.current = Math.max(newest.current, base);
+  const chain = useRef<Promise<unknown>>(Promise.resolve());
+  const inTurn = <T,>(work: () => Promise<T>): Promise<T> => {
+    const done = chain.current.then(work);
+    chain.current = done;
+    return done;
+  };
+
   const save = useMutation({
     mutationFn: (m: { base: number; edits: Edit[]; note?: string }) => edit(at, m.base, m.edits, m.note),
   });
@@ -68,7 +78,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
       need(
         api.POST("/api/sites/{site}/forms/{form}/revisions/{revision}/restore", {
           params: { path: { ...at, revision } },
-          body: { base },
+          body: { base: newest.current },
         }),
       ),
   });
@@ -82,6 +92,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
     setTrouble("");
     try {
       const answer = await save.mutateAsync({ base: from, edits, note });
+      newest.current = Math.max(newest.current, answer.revision);
       setLast(answer);
       if (answer.revision !== from) {
         setBack((b) => [...b, from]);
@@ -104,7 +115,9 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
     if (target === undefined) return;
     setTrouble("");
     try {
-      setLast(await restore.mutateAsync(target));
+      const answer = await restore.mutateAsync(target);
+      newest.current = Math.max(newest.current, answer.revision);
+      setLast(answer);
       setFrom(from.slice(0, -1));
       setTo((l) => [...l, base]);
       await refresh();
@@ -135,7 +148,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   });
 
   const editing: Editing = {
-    apply: (edits, note) => run(base, edits, note),
+    apply: (edits, note) => inTurn(() => run(newest.current, edits, note)),
     restore: restoreTo,
     undo,
     redo,

@@ -31,7 +31,7 @@ export const ruleKinds = [
 ];
 
 /** What a new rule of a kind starts with. */
-export function begun(kind: string, other: string): Details {
+export function begun(kind: string, field: string, other: string): Details {
   switch (kind) {
     case "length":
       return { max: 100 };
@@ -40,7 +40,7 @@ export function begun(kind: string, other: string): Details {
     case "characters":
       return { of: "a-zA-Z0-9" };
     case "range":
-      return { min: "1" };
+      return { date: { max: "today" }, time: { max: "23:59" }, "date-time": { max: "now" } }[field] ?? { min: "1" };
     case "step":
       return { by: "1" };
     case "decimals":

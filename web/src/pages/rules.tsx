@@ -100,23 +100,23 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
   const ids = fields.map((x) => x.id);
   const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "trap" && x.kind !== "read-only");
   return (
-    <table className="w-full border-collapse">
+    <table className="w-full table-fixed border-collapse">
       <caption className="sr-only">Rules by field</caption>
       <thead className="sticky top-0 z-10 bg-ground text-left text-[12px] text-soft">
         <tr>
           <th scope="col" className="w-[248px] border-r border-line px-5 py-1 font-semibold">
             field
           </th>
-          <th scope="col" className="px-5 py-1 font-semibold">
+          <th scope="col" className="w-[38%] px-5 py-1 font-semibold">
             rule
           </th>
-          <th scope="col" className="w-[136px] py-1 font-semibold">
+          <th scope="col" className="w-[142px] py-1 font-semibold">
             layer, phase
           </th>
           <th scope="col" className="py-1 font-semibold">
             message when broken
           </th>
-          <th scope="col" className="w-[176px] py-1 pr-3 font-semibold">
+          <th scope="col" className="w-[194px] py-1 pr-3 font-semibold">
             place
           </th>
         </tr>
@@ -176,7 +176,7 @@ function FieldRules({
                   do: "insert",
                   path: `fields[${field.id}].rules`,
                   at: -1,
-                  value: { [kind]: begun(kind, others[0] ?? "") },
+                  value: { [kind]: begun(kind, field.kind, others[0] ?? "") },
                 },
               ]);
             }}
