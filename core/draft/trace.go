@@ -208,6 +208,9 @@ func (r *tracer) fate(f *spec.Field, p *Probe, taken map[string]bool) Fate {
 			}
 		}
 	}
+	if bestColumn == "" && !r.repeats(f) {
+		bestColumn, bestHow = r.changed(f, value, p, taken, &out)
+	}
 	for _, t := range p.Step.NewTexts() {
 		if len(value) >= 3 && !t.Hidden && strings.Contains(t.Text, strings.TrimSpace(value)) && f.Kind.Textual() && !out.Secret {
 			out.Shown = append(out.Shown, t.Text)
@@ -229,9 +232,34 @@ func (r *tracer) fate(f *spec.Field, p *Probe, taken map[string]bool) Fate {
 	if out.Secret {
 		source = spec.Source{Secret: f.ID, As: bestHow.as}
 	}
-	r.Draft.Columns = append(r.Draft.Columns, Column{table, column, source, "the trace: " + bestHow.words, 1})
+	sure := 1.0
+	if best == 0 {
+		sure = 0.7
+	}
+	r.Draft.Columns = append(r.Draft.Columns, Column{table, column, source, "the trace: " + bestHow.words, sure})
 	r.sent[f.ID] = bestHow.steps
 	return out
+}
+
+// changed looks for a column that is named like the field and holds a value much like its own: it was changed on the way.
+func (r *tracer) changed(f *spec.Field, value string, p *Probe, taken map[string]bool, out *Fate) (string, fateHow) {
+	text := strings.ToLower(strings.TrimSpace(value))
+	if len(text) < 3 || f.IsSecret() {
+		return "", fateHow{}
+	}
+	for _, ch := range p.Step.Changes {
+		for _, cell := range ch.After {
+			name := ch.Table + "." + cell.Column
+			likeness := max(similarity(f.Name, cell.Column), similarity(f.ID, cell.Column), similarity(f.Label, cell.Column))
+			if taken[name] || cell.Null || likeness < 0.4 || dice(text, strings.ToLower(cell.Value)) < 0.5 {
+				continue
+			}
+			how := fateHow{words: "changed on the way: “" + cell.Value + "” for “" + strings.TrimSpace(value) + "”"}
+			out.Stored = []Stored{{name, cell.Value, how.words}}
+			return name, how
+		}
+	}
+	return "", fateHow{}
 }
 
 // repeats: the field says the same as one before it, which is the one that is stored.
@@ -350,6 +378,10 @@ func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 				continue
 			}
 			source, how := constant(cell, s.At)
+			sure := 0.8
+			if _, c := r.db.Column(name); source != nil && source.Is != nil && (c == nil || c.Default == nil || *c.Default != cell.Value) {
+				sure = 0.4 // a value that happened to be, as far as one row tells
+			}
 			if cell.Value == ch.Key && !cell.Null {
 				source, how = nil, "the row's key"
 			}
@@ -359,7 +391,7 @@ func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 			}
 			r.Rest = append(r.Rest, Stored{name, value, how})
 			if source != nil {
-				r.Draft.Columns = append(r.Draft.Columns, Column{ch.Table, cell.Column, *source, "the trace: " + how, 0.8})
+				r.Draft.Columns = append(r.Draft.Columns, Column{ch.Table, cell.Column, *source, "the trace: " + how, sure})
 			}
 		}
 	}

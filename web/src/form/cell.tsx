@@ -40,6 +40,7 @@ export function Cell({
   return (
     <input
       aria-label={label}
+      title={text}
       className={`cell ${mono ? "value" : ""} ${wide ? "w-full" : ""}`}
       value={text}
       size={wide ? undefined : Math.max(size ?? 3, (text || placeholder).length + 1)}

@@ -76,7 +76,7 @@ export function FormPage() {
               The form has no fields yet. Read them off its page at the right, or add the first one by hand.
             </p>
           ) : (
-            <Fields fields={fields} />
+            <Fields fields={fields} narrow={tool !== ""} />
           )}
           <AddField count={fields.length} />
           <StoredRows />
@@ -163,7 +163,7 @@ function Where() {
   );
 }
 
-function Fields({ fields }: { fields: Field[] }) {
+function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
   const e = useEditing();
   const set = (f: Field, key: string) => (value: unknown) =>
     e.apply([{ do: "set", path: `fields[${f.id}].${key}`, value }]);
@@ -175,12 +175,14 @@ function Fields({ fields }: { fields: Field[] }) {
           <th scope="col">field</th>
           <th scope="col">kind</th>
           <th scope="col">name in the request</th>
-          <th scope="col">at first</th>
+          {!narrow && <th scope="col">at first</th>}
           <th scope="col">what the server makes of it</th>
           <th scope="col">stored in</th>
-          <th scope="col">
-            <span className="sr-only">order</span>
-          </th>
+          {!narrow && (
+            <th scope="col">
+              <span className="sr-only">order</span>
+            </th>
+          )}
         </tr>
       </thead>
       <tbody>
@@ -199,17 +201,19 @@ function Fields({ fields }: { fields: Field[] }) {
             <td>
               <Cell label={`Request name of ${x.label}`} mono value={x.name} onKeep={set(x, "name")} />
             </td>
-            <td>
-              <Cell
-                label={`Initial value of ${x.label}`}
-                mono
-                value={x.initial}
-                placeholder="blank"
-                onKeep={(v) =>
-                  v ? set(x, "initial")(v) : e.apply([{ do: "remove", path: `fields[${x.id}].initial` }])
-                }
-              />
-            </td>
+            {!narrow && (
+              <td>
+                <Cell
+                  label={`Initial value of ${x.label}`}
+                  mono
+                  value={x.initial}
+                  placeholder="blank"
+                  onKeep={(v) =>
+                    v ? set(x, "initial")(v) : e.apply([{ do: "remove", path: `fields[${x.id}].initial` }])
+                  }
+                />
+              </td>
+            )}
             <td>
               <Cell
                 label={`Steps of ${x.label}`}
@@ -223,37 +227,43 @@ function Fields({ fields }: { fields: Field[] }) {
               />
             </td>
             <td className="value">
-              {(x.columns ?? []).join(", ") || <span className="font-sans text-soft">nowhere</span>}
+              <span className="whitespace-nowrap">
+                {(x.columns ?? []).map((c) => (narrow ? c.slice(c.indexOf(".") + 1) : c)).join(", ") || (
+                  <span className="font-sans text-soft">nowhere</span>
+                )}
+              </span>
             </td>
-            <td className="whitespace-nowrap">
-              <button
-                type="button"
-                className="mini"
-                aria-label={`Move ${x.label} up`}
-                disabled={i === 0 || e.busy}
-                onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i - 1 }])}
-              >
-                ↑
-              </button>
-              <button
-                type="button"
-                className="mini"
-                aria-label={`Move ${x.label} down`}
-                disabled={i === fields.length - 1 || e.busy}
-                onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i + 1 }])}
-              >
-                ↓
-              </button>
-              <button
-                type="button"
-                className="mini"
-                aria-label={`Remove ${x.label}`}
-                disabled={e.busy}
-                onClick={() => e.apply([{ do: "remove", path: `fields[${x.id}]` }])}
-              >
-                remove
-              </button>
-            </td>
+            {!narrow && (
+              <td className="whitespace-nowrap">
+                <button
+                  type="button"
+                  className="mini"
+                  aria-label={`Move ${x.label} up`}
+                  disabled={i === 0 || e.busy}
+                  onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i - 1 }])}
+                >
+                  ↑
+                </button>
+                <button
+                  type="button"
+                  className="mini"
+                  aria-label={`Move ${x.label} down`}
+                  disabled={i === fields.length - 1 || e.busy}
+                  onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i + 1 }])}
+                >
+                  ↓
+                </button>
+                <button
+                  type="button"
+                  className="mini"
+                  aria-label={`Remove ${x.label}`}
+                  disabled={e.busy}
+                  onClick={() => e.apply([{ do: "remove", path: `fields[${x.id}]` }])}
+                >
+                  remove
+                </button>
+              </td>
+            )}
           </tr>
         ))}
       </tbody>

@@ -107,7 +107,7 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
           <th scope="col" className="w-[248px] border-r border-line px-5 py-1 font-semibold">
             field
           </th>
-          <th scope="col" className="w-[38%] px-5 py-1 font-semibold">
+          <th scope="col" className="w-[34%] px-5 py-1 font-semibold">
             rule
           </th>
           <th scope="col" className="w-[142px] py-1 font-semibold">
