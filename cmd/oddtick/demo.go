@@ -162,7 +162,7 @@ func loadDemo(ctx context.Context, st *store.Store, address, dsn string) error {
 		if _, err := st.Form(ctx, project.Site.Site, f.Form); err == nil {
 			continue
 		}
-		if err := st.PutForm(ctx, siteID, store.Save{Form: f, File: f.Form+".yaml", Source: source[f.Form]}); err != nil {
+		if err := st.PutForm(ctx, siteID, store.Save{Form: f, File: f.Form + ".yaml", Source: source[f.Form]}); err != nil {
 			return err
 		}
 	}

@@ -18,7 +18,7 @@ type Form struct {
 	Phases string  `json:"phases,omitempty" oneof:"in order,together"`
 	// Ignore lists tables that are not watched for this form.
 	Ignore   []string `json:"ignore,omitempty"`
-	Fields   []Field  `json:"fields"`
+	Fields   []Field  `json:"fields,omitempty"`
 	Across   []Across `json:"across,omitempty"`
 	Rejected Rejected `json:"rejected,omitzero"`
 	Accepted Accepted `json:"accepted,omitzero"`

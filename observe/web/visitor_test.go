@@ -21,7 +21,7 @@ import (
 func visitor(t testing.TB, h http.Handler, allowed ...string) (*web.Visitor, *httptest.Server) {
 	server := httptest.NewServer(h)
 	t.Cleanup(server.Close)
-	client, err := web.NewClient(web.Options{Address: server.URL, Allowed: allowed, Timeout: 5*time.Second})
+	client, err := web.NewClient(web.Options{Address: server.URL, Allowed: allowed, Timeout: 5 * time.Second})
 	require.NoError(t, err)
 	t.Cleanup(client.Close)
 	return client.NewVisitor(), server

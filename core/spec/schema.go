@@ -1,0 +1,103 @@
+package spec
+
+import (
+	"reflect"
+	"slices"
+	"strings"
+)
+
+// JSONSchema describes the form or the site document as JSON Schema (draft 2020-12), made from the same types that the reader fills.
+// document is form or site; for another it is nil.
+func JSONSchema(document string) map[string]any {
+	g := &schemaMaker{defs: map[string]any{}}
+	var root any
+	switch document {
+	case "form":
+		root = g.of(reflect.TypeFor[Form]())
+	case "site":
+		root = g.of(reflect.TypeFor[Site]())
+	default:
+		return nil
+	}
+	return map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Odd Tick: a " + document + " document", "$ref": root.(map[string]any)["$ref"], "$defs": g.defs}
+}
+
+type schemaMaker struct{ defs map[string]any }
+
+// text is what the reader takes for a text: numbers and truth values need no quotation marks.
+func text() map[string]any { return map[string]any{"type": []string{"string", "number", "boolean"}} }
+
+func (g *schemaMaker) of(t reflect.Type) any {
+	if t.Kind() == reflect.Pointer {
+		t = t.Elem()
+	}
+	switch t {
+	case reflect.TypeFor[Names]():
+		return anyOf(text(), map[string]any{"type": "array", "items": text()})
+	case reflect.TypeFor[Kind]():
+		return map[string]any{"enum": Kinds}
+	case reflect.TypeFor[Scalar]():
+		return text()
+	case reflect.TypeFor[Blank]():
+		return map[string]any{"enum": []any{nil, "null", "NULL", "empty", "default"}}
+	case reflect.TypeFor[Replies]():
+		return anyOf(text(), map[string]any{"type": "array", "items": g.of(reflect.TypeFor[Reply]())})
+	case reflect.TypeFor[Message]():
+		return anyOf(text(), g.structure(t), map[string]any{"type": "object", "additionalProperties": text(), "propertyNames": map[string]any{"pattern": "^[a-zA-Z]{2,3}(-[A-Za-z0-9]+)*$"}})
+	}
+	switch t.Kind() {
+	case reflect.Struct:
+		return g.structure(t)
+	case reflect.Slice:
+		return map[string]any{"type": "array", "items": g.of(t.Elem())}
+	case reflect.Map:
+		return map[string]any{"type": "object", "additionalProperties": g.of(t.Elem())}
+	case reflect.Int:
+		return map[string]any{"type": "integer"}
+	case reflect.Bool:
+		return map[string]any{"type": "boolean"}
+	default:
+		return text()
+	}
+}
+
+func anyOf(list ...any) map[string]any { return map[string]any{"anyOf": list} }
+
+func (g *schemaMaker) structure(t reflect.Type) map[string]any {
+	ref := map[string]any{"$ref": "#/$defs/" + t.Name()}
+	if _, known := g.defs[t.Name()]; known {
+		return ref
+	}
+	def := map[string]any{"type": "object", "additionalProperties": false}
+	g.defs[t.Name()] = def
+	properties := map[string]any{}
+	required := []string{}
+	for name, f := range structFields(t) {
+		s := g.of(f.Type)
+		if words := f.Tag.Get("oneof"); words != "" {
+			list := strings.Split(words, ",")
+			s = map[string]any{"enum": list}
+			if f.Type.Kind() == reflect.Slice {
+				s = map[string]any{"type": "array", "items": map[string]any{"enum": list}}
+			}
+		}
+		properties[name] = s
+		if _, options, _ := strings.Cut(f.Tag.Get("json"), ","); !strings.Contains(options, "omit") && slices.Contains(mustBeWritten[t], name) {
+			required = append(required, name)
+		}
+	}
+	slices.Sort(required)
+	def["properties"] = properties
+	if len(required) > 0 {
+		def["required"] = required
+	}
+	if t == reflect.TypeFor[Rule]() {
+		def["minProperties"], def["maxProperties"] = 1, 1
+	}
+	return ref
+}
+
+// mustBeWritten are the keys without which the reader refuses a document.
+var mustBeWritten = map[reflect.Type][]string{
+	reflect.TypeFor[Form](): {"form", "page"}, reflect.TypeFor[Site](): {"site"},
+}
