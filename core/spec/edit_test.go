@@ -158,3 +158,16 @@ func TestAnyTextSurvives(t *testing.T) {
 		require.JSONEq(t, string(was), string(is))
 	})
 }
+
+func FuzzApply(f *testing.F) {
+	f.Add(commented, "fields[who].rules[length].max", "60")
+	f.Add(commented, "fields[tool].options[0]", `{"value":"x"}`)
+	f.Add(`{"form":"a","page":"/","fields":[{"name":"b"}]}`, "fields[b].label", `"B"`)
+	f.Fuzz(func(t *testing.T, text, path, value string) {
+		for _, do := range []spec.EditKind{spec.Set, spec.Insert, spec.Remove, spec.Move} {
+			if out, err := spec.Apply([]byte(text), []spec.Edit{{Do: do, Path: path, Value: []byte(value), At: -1}}); err == nil && out == nil {
+				t.Fatal("neither a text nor an error")
+			}
+		}
+	})
+}

@@ -143,3 +143,19 @@ func TestControlsOfNoForm(t *testing.T) {
 	require.Equal(t, "who", d.Forms[0].Fields[0].Name)
 	require.Contains(t, d.Forms[0].Notes[0], "no form")
 }
+
+func FuzzDescribe(f *testing.F) {
+	files, err := filepath.Glob("testdata/pages/*.html")
+	require.NoError(f, err)
+	for _, file := range files {
+		body, err := os.ReadFile(file)
+		require.NoError(f, err)
+		f.Add(string(body))
+	}
+	f.Fuzz(func(t *testing.T, body string) {
+		d, err := page.Describe(body, "http://site.test/")
+		if err == nil && d == nil {
+			t.Fatal("neither a page nor an error")
+		}
+	})
+}
