@@ -1,0 +1,223 @@
+package server_test
+
+import (
+	"encoding/json"
+	"net/http"
+	"os"
+	"strings"
+	"testing"
+
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+const joinAt = "/api/sites/ost/forms/join"
+
+func (c *client) document() (revision int, text string) {
+	var v struct {
+		Revision int
+		Text     string
+	}
+	require.Equal(c.t, 200, c.get(joinAt+"/document", &v))
+	return v.Revision, v.Text
+}
+
+func (c *client) edits(base int, preview bool, edits ...spec.Edit) (int, []byte) {
+	status, _, body := c.send(http.MethodPost, joinAt+"/edits", map[string]any{"base": base, "edits": edits, "preview": preview})
+	return status, body
+}
+
+func set(path, value string) spec.Edit {
+	return spec.Edit{Do: spec.Set, Path: path, Value: json.RawMessage(value)}
+}
+
+func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	_, before := c.document()
+	status, body := c.edits(1, true, set("fields[username].rules[length].max", "30"))
+	require.Equal(t, 200, status, string(body))
+	require.JSONEq(t, `{"revision":1,"differences":["Username, length, max: 30 instead of 20"],"cases":{"before":114,"after":114,"added":0,"retired":0,"changed":0}}`, string(body))
+	revision, text := c.document()
+	require.Equal(t, 1, revision, "a preview saves nothing")
+	require.Equal(t, before, text)
+
+	status, body = c.edits(1, false, set("fields[username].rules[length].max", "30"), spec.Edit{Do: spec.Remove, Path: "fields[plots].rules[step]"})
+	require.Equal(t, 200, status, string(body))
+	var answer struct {
+		Revision int
+		Cases    struct{ Added, Retired, Changed int }
+	}
+	require.NoError(t, json.Unmarshal(body, &answer))
+	require.Equal(t, 2, answer.Revision)
+	require.Positive(t, answer.Cases.Retired, "cases between two steps are gone")
+	_, text = c.document()
+	after := strings.Replace(strings.Replace(before, "max: 20, say: \"Use 3", "max: 30, say: \"Use 3", 1), "      - step: {by: 1, say: \"Plots are given whole.\"}\n", "", 1)
+	require.Equal(t, after, text, "all else is the same bytes")
+
+	var revisions []struct {
+		Number      int
+		SavedBy     string `json:"saved_by"`
+		Differences []string
+	}
+	require.Equal(t, 200, c.get(joinAt+"/revisions", &revisions))
+	require.Len(t, revisions, 2)
+	require.Equal(t, "tester", revisions[0].SavedBy)
+	require.Equal(t, []string{"Username, length, max: 30 instead of 20", "Plots wanted: the rule step is gone"}, revisions[0].Differences)
+
+	// back to the first
+	status, _, body = c.send(http.MethodPost, joinAt+"/revisions/1/restore", map[string]any{"base": 2})
+	require.Equal(t, 200, status, string(body))
+	revision, text = c.document()
+	require.Equal(t, 3, revision)
+	require.Equal(t, before, text)
+}
+
+func TestTheSecondOfTwoIsToldWhatChanged(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	status, _ := c.edits(1, false, set("fields[username].label", `"Your name"`))
+	require.Equal(t, 200, status)
+	status, body := c.edits(1, false, set("fields[email].label", `"Mail"`))
+	require.Equal(t, 409, status)
+	require.Contains(t, string(body), "Revision 2 was saved meanwhile by tester: Your name, label: “Your name” instead of “Username”.")
+	_, text := c.document()
+	require.NotContains(t, text, "label: Mail")
+	status, _ = c.edits(2, false, set("fields[email].label", `"Mail"`))
+	require.Equal(t, 200, status, "made on top of the other's")
+}
+
+func TestAWrongEditChangesNothing(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	for edit, says := range map[string]string{
+		"fields[nobody].label": `there is no \"nobody\" in fields`, "fields[username].colour": `the key \"colour\" is not known here`, "fields[username].kind": `the kind \"x\" is not known`, "form": "stays so",
+		"fields[username].rules[pattern].is": "is not known",
+	} {
+		value := `"x"`
+		if strings.HasSuffix(edit, ".is") {
+			value, says = `"[a-"`, "pattern"
+		}
+		status, body := c.edits(1, false, set(edit, value))
+		require.Equal(t, 422, status, edit)
+		require.Contains(t, string(body), says)
+	}
+	revision, _ := c.document()
+	require.Equal(t, 1, revision)
+}
+
+// TestAProjectFileComesBackAsTheSameBytes: out of one server, into another, and out of that.
+func TestAProjectFileComesBackAsTheSameBytes(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	join, err := os.ReadFile("../examples/ostlewick/join.yaml")
+	require.NoError(t, err)
+	project := "# a site\nsite: fen   # its id\ntitle: Marrow Fen Ferry\naddress: http://127.0.0.1:9\n---\n" + string(join) + "---\n{\"form\": \"other\", \"page\": \"/x\"}\n"
+	take := func(text string) (int, string) {
+		req, err := http.NewRequest(http.MethodPost, c.address+"/api/projects", strings.NewReader(text))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/yaml")
+		req.Header.Set("X-Oddtick-Token", c.token)
+		res, err := c.http.Do(req)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		var b strings.Builder
+		_, _ = b.WriteString(res.Status)
+		return res.StatusCode, b.String()
+	}
+	status, says := take(project)
+	require.Equal(t, 200, status, says)
+	status, _, body := c.send(http.MethodGet, "/api/sites/fen/project", nil)
+	require.Equal(t, 200, status)
+	require.Equal(t, project, string(body))
+	status, _ = take(strings.Replace(project, "page: /join", "page: [x]", 1))
+	require.Equal(t, 422, status)
+	status, _, body = c.send(http.MethodGet, "/api/sites/fen/project", nil)
+	require.Equal(t, 200, status)
+	require.Equal(t, project, string(body), "nothing was taken in of a wrong file")
+}
+
+func TestSecretsGoInAndNeverComeOut(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	put := map[string]any{
+		"site": "ost", "title": "Ostlewick", "address": "http://127.0.0.1:9", "headers": map[string]string{"X-Stage": "very-secret-1"}, "authentication": map[string]string{"user": "u", "password": "very-secret-2"},
+		"databases": []map[string]string{{"id": "main"}}, "accounts": []map[string]string{{"id": "a", "name": "amy", "password": "very-secret-3"}},
+	}
+	status, _, body := c.send(http.MethodPut, "/api/sites/ost/settings", put)
+	require.Equal(t, 200, status, string(body))
+	status, _, project := c.send(http.MethodGet, "/api/sites/ost/project", nil)
+	require.Equal(t, 200, status)
+	for _, text := range []string{string(body), string(project)} {
+		require.NotContains(t, text, "very-secret")
+		require.NotContains(t, text, "tcp(")
+		require.Contains(t, text, "amy")
+	}
+	require.Contains(t, string(body), `"kept":{"databases":["main"],"accounts":["a"],"headers":["X-Stage"],"authentication":true}`)
+	put["address"] = "ftp://x"
+	status, _, body = c.send(http.MethodPut, "/api/sites/ost/settings", put)
+	require.Equal(t, 422, status)
+	require.Contains(t, string(body), "is no URL")
+}
+
+// TestWaysInByTheAPI: a page with its forms, tables live and as SQL, a trace, a try; and what is refused of each.
+func TestWaysInByTheAPI(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	post := func(path string, body any) (int, string) {
+		status, _, out := c.send(http.MethodPost, joinAt+path, body)
+		return status, string(out)
+	}
+	status, body := post("/imports/page", map[string]any{})
+	require.Equal(t, 200, status, body)
+	require.Contains(t, body, "Join the association (")
+	status, body = post("/imports/tables", map[string]any{})
+	require.Equal(t, 200, status, body)
+	require.Contains(t, body, `"table":"plot_holders"`)
+	status, body = c.contradictions()
+	require.Equal(t, 200, status)
+	require.Contains(t, body, `"contradictions":[]`, "the shipped form against the practice site's page and tables")
+	require.Contains(t, body, "plot_holders.login_name varchar(20), NOT NULL, unique, ignoring case, up to 80 bytes in utf8mb4")
+	for _, wrong := range []struct{ path, key, value, says string }{
+		{"/imports/page", "path", "http://192.0.2.1/join", "192.0.2.1 is not among the site's allowed addresses"},
+		{"/imports/page", "path", "/none", "answers with status 404"},
+		{"/imports/page", "html", "no page", "not HTML"},
+		{"/imports/page", "html", "<p>no form</p>", "holds no form"},
+		{"/imports/tables", "sql", "CREATE TABLE a (\n b nothing of the kind);", "line 2"},
+		{"/imports/schema", "text", `{"properties":{"a":{"$ref":"#"}}}`, "leads back to itself"},
+		{"/imports/list", "text", "name,max length\na,b", "line 2"},
+	} {
+		body := map[string]any{wrong.key: wrong.value}
+		if wrong.path == "/imports/list" {
+			body["columns"] = []string{}
+		}
+		status, out := post(wrong.path, body)
+		require.Equal(t, 422, status, out)
+		require.Contains(t, out, wrong.says)
+	}
+	values := map[string][]string{"username": {"maple-row-1"}, "email": {"a@example.test"}, "password": {"brook-side-42"}, "again": {"brook-side-42"}, "born": {"1974-03-07"}, "plots": {"9"}, "terms": {"yes"}, "membership": {""}, "heard": {"nb"}}
+	status, body = post("/expect", map[string]any{"values": values})
+	require.Equal(t, 200, status, body)
+	require.Contains(t, body, `"failing":["plots.range"]`)
+	require.Contains(t, body, "You can ask for 1 to 4 plots.")
+	status, body = post("/try", map[string]any{"values": values})
+	require.Equal(t, 200, status, body)
+	require.Contains(t, body, `"headline":"Rejected, as expected"`)
+	values["plots"] = []string{"2"}
+	status, body = post("/try", map[string]any{"values": values})
+	require.Equal(t, 200, status, body)
+	require.Contains(t, body, `"headline":"Accepted, as expected"`)
+	require.Contains(t, body, `"kind":"inserted"`)
+}
+
+func (c *client) contradictions() (int, string) {
+	status, _, body := c.send(http.MethodGet, joinAt+"/contradictions", nil)
+	return status, string(body)
+}
