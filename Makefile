@@ -62,14 +62,14 @@ bench: install build
 
 FUZZTIME ?= 60s
 fuzz:
-	go test -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) ./core/values
-	go test -run '^$$' -fuzz FuzzReadForm -fuzztime $(FUZZTIME) ./core/spec
-	go test -run '^$$' -fuzz FuzzApply -fuzztime $(FUZZTIME) ./core/spec
-	go test -run '^$$' -fuzz FuzzReadPage -fuzztime $(FUZZTIME) ./observe/page
-	go test -run '^$$' -fuzz FuzzDescribe -fuzztime $(FUZZTIME) ./observe/page
-	go test -run '^$$' -fuzz FuzzReadDDL -fuzztime $(FUZZTIME) ./formats/ddl
-	go test -run '^$$' -fuzz FuzzReadSchema -fuzztime $(FUZZTIME) ./formats/jsonschema
-	go test -run '^$$' -fuzz FuzzReadList -fuzztime $(FUZZTIME) ./formats/rulelist
+	go test -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/values
+	go test -run '^$$' -fuzz FuzzReadForm -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
+	go test -run '^$$' -fuzz FuzzApply -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
+	go test -run '^$$' -fuzz FuzzReadPage -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./observe/page
+	go test -run '^$$' -fuzz FuzzDescribe -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./observe/page
+	go test -run '^$$' -fuzz FuzzReadDDL -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/ddl
+	go test -run '^$$' -fuzz FuzzReadSchema -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/jsonschema
+	go test -run '^$$' -fuzz FuzzReadList -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/rulelist
 
 screenshots: install build
 	cd web && ODDTICK_BIN=$(abspath $(BIN)) ODDTICK_PICTURES=$(abspath docs/screenshots) npx --no-install playwright test -c ../e2e/playwright.config.ts screenshots

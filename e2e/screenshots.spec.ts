@@ -12,12 +12,23 @@ test("the main views, from the demo data", async ({ page, demo }) => {
   await runAll(page, demo.address);
   const views: [string, string][] = [
     ["sites", "/"],
+    ["form", `${form}/form?from=tables`],
     ["rules", `${form}/rules`],
+    ["layers", `${form}/rules?view=layers`],
+    ["try", `${form}/try`],
+    ["settings", "/sites/ostlewick/settings"],
     ["cases", `${form}/cases?case=${odd}`],
     ["run", `${form}/run`],
     ["case", `${form}/case?id=${odd}`],
     ["findings", `${form}/findings`],
   ];
+  // what the layers are held against
+  await page.goto(`${demo.address}${form}/form?from=page`);
+  await page.getByRole("button", { name: "Read", exact: true }).click();
+  await expect(page.getByText(/Nothing new|Take \d+ of/)).toBeVisible();
+  await page.goto(`${demo.address}${form}/form?from=tables`);
+  await page.getByRole("button", { name: "Read the database" }).click();
+  await expect(page.getByText(/Nothing new|Take \d+ of/)).toBeVisible();
   const take = async (name: string, address: string) => {
     await page.goto(demo.address + address);
     await page.waitForLoadState("networkidle");

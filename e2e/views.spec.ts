@@ -1,9 +1,12 @@
 import AxeBuilder from "@axe-core/playwright";
 import { expect, runAll, signIn, test } from "./demo";
 
-const views = ["/", "form", "rules", "cases", "run", "findings", "case?id=join%2Fusername.length.max%2B1%2Fhttp"].map((v) =>
-  v === "/" ? v : `/sites/ostlewick/forms/join/${v}`,
-);
+const views = [
+  "/", "/sites/ostlewick/settings",
+  ...["form", "form?from=page", "form?from=tables", "form?from=trace", "form?from=list", "form?from=revisions", "rules", "rules?view=layers", "try", "cases", "run", "findings", "case?id=join%2Fusername.length.max%2B1%2Fhttp"].map(
+    (v) => `/sites/ostlewick/forms/join/${v}`,
+  ),
+];
 
 test.beforeEach(async ({ page, demo }) => {
   await signIn(page, demo.address);
@@ -119,6 +122,7 @@ test("a site that is down is said before anything is submitted", async ({ page, 
 
 for (const theme of ["light", "dark"] as const) {
   test(`no view has a barrier, in the ${theme} theme`, async ({ page, demo }) => {
+    test.setTimeout(180_000);
     await runAll(page, demo.address);
     await page.evaluate((t) => localStorage.setItem("oddtick.theme", t), theme);
     for (const view of views) {
@@ -131,6 +135,7 @@ for (const theme of ["light", "dark"] as const) {
 }
 
 test("views keep within the page from 1024 to 2560 px", async ({ page, demo }) => {
+  test.setTimeout(180_000);
   for (const width of [1024, 1280, 2560]) {
     await page.setViewportSize({ width, height: 800 });
     for (const view of views) {

@@ -30,6 +30,10 @@ type formView struct {
 	Rejected  []string    `json:"rejected" doc:"in words"`
 	Accepted  []string    `json:"accepted" doc:"in words"`
 	Stored    []tableView `json:"stored"`
+	// States and Journeys are the site's, in words: who may open what, and the paths through its forms.
+	States    []string `json:"states"`
+	Journeys  []string `json:"journeys"`
+	Languages []string `json:"languages" doc:"in which the site speaks"`
 	// Document is the form's document as it is written, with what is implied filled in.
 	Document any `json:"document"`
 	// Contradictions is how many there are, against what was read of page and tables too.
@@ -114,6 +118,7 @@ func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView
 		}
 		v.Stored = append(v.Stored, t)
 	}
+	v.States, v.Journeys, v.Languages = stateWords(site), journeyWords(site), append([]string{}, site.Languages...)
 	v.Document = documentOf(form)
 	a, err := s.against(ctx, f)
 	if err != nil {
@@ -177,6 +182,50 @@ func viewRule(r *spec.PreparedRule) ruleView {
 		v.Message = m.Part + m.Pattern
 	}
 	return v
+}
+
+func stateWords(site *spec.Site) []string {
+	out := []string{}
+	for _, s := range site.States {
+		text := or(s.Title, s.ID)
+		if s.Holds != "" {
+			text += ": " + s.Holds
+		}
+		if len(s.May) > 0 {
+			text += "; may open " + strings.Join(s.May, ", ")
+		}
+		if s.Else != "" {
+			text += "; else sent to " + s.Else
+		}
+		out = append(out, text)
+	}
+	return out
+}
+
+func journeyWords(site *spec.Site) []string {
+	out := []string{}
+	for _, j := range site.Journeys {
+		var steps []string
+		for _, s := range j.Steps {
+			step := ""
+			switch {
+			case s.Submit != "":
+				step = "submit " + s.Submit
+			case s.Open != "":
+				step = "open " + s.Open
+			case s.WaitFor != "":
+				step = "wait for " + s.WaitFor
+			case s.SignIn != "":
+				step = "sign in as " + s.SignIn
+			}
+			if s.Then != "" {
+				step += ", then " + s.Then
+			}
+			steps = append(steps, step)
+		}
+		out = append(out, or(j.Title, j.ID)+": "+strings.Join(steps, " → "))
+	}
+	return out
 }
 
 func rejectedWords(r *spec.Rejected) []string {

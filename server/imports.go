@@ -61,6 +61,8 @@ type readPageRequest struct {
 		Form int    `json:"form,omitempty" doc:"which of the page's forms, from 0"`
 		// Scripts asks for the page as it is after its scripts have run.
 		Scripts bool `json:"scripts,omitempty"`
+		// Language asks for the page in another language: only the fields' labels in it are proposed.
+		Language string `json:"language,omitempty" maxLength:"20"`
 	}
 }
 
@@ -83,6 +85,10 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 		return nil, err
 	}
 	path := or(in.Body.Path, d.form.Page)
+	foreign := in.Body.Language != "" && in.Body.Language != or(site.Language, "en")
+	if foreign {
+		site.Language = in.Body.Language
+	}
 	text, address := in.Body.HTML, strings.TrimSuffix(site.Address, "/")+d.form.Page
 	if text == "" {
 		if text, address, err = engine.FetchPage(ctx, site, path, in.Body.Scripts, maxPage); err != nil {
@@ -103,10 +109,13 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	if in.Body.Form == 0 {
 		chosen = likeliest(described.Forms, d.form)
 	}
-	if err := s.store.KeepPage(ctx, f.ID, &described.Forms[chosen]); err != nil {
+	read := draft.FromPage(&described.Forms[chosen], address)
+	if foreign {
+		read = draft.Labels(&described.Forms[chosen], address, in.Body.Language)
+	} else if err := s.store.KeepPage(ctx, f.ID, &described.Forms[chosen]); err != nil {
 		return nil, err
 	}
-	v := pageView{Proposals: propose(d, draft.FromPage(&described.Forms[chosen], address)), Form: chosen, Forms: []string{}}
+	v := pageView{Proposals: propose(d, read), Form: chosen, Forms: []string{}}
 	for _, form := range described.Forms {
 		v.Forms = append(v.Forms, fmt.Sprintf("%s (%d fields, %s)", or(form.Title, "a form"), len(form.Fields), strings.Join(form.Buttons, ", ")))
 	}

@@ -46,6 +46,20 @@ func FromPage(f *observation.FormOnPage, address string) *Draft {
 	return d
 }
 
+// Labels is what a form on a page in another language says of the labels of fields that are known.
+func Labels(f *observation.FormOnPage, address, language string) *Draft {
+	from := fmt.Sprintf("the page %s in %s", path(address, address), language)
+	d := &Draft{From: from}
+	for i := range f.Fields {
+		if c := &f.Fields[i]; c.Name != "" && c.Label != "" && !c.Token && !c.Trap {
+			field := Field{Name: c.Name, Known: true}
+			field.Say("labels."+language, c.Label, from+", its "+c.LabelFrom)
+			d.Fields = append(d.Fields, field)
+		}
+	}
+	return d
+}
+
 func or(text, otherwise string) string {
 	if text == "" {
 		return otherwise

@@ -864,6 +864,9 @@ export interface components {
             document: unknown;
             encoding: string;
             fields: components["schemas"]["FieldView"][] | null;
+            journeys: string[] | null;
+            /** @description in which the site speaks */
+            languages: string[] | null;
             method: string;
             page: string;
             /** @description in words */
@@ -871,6 +874,7 @@ export interface components {
             site: string;
             site_title: string;
             state: string;
+            states: string[] | null;
             stored: components["schemas"]["TableView"][] | null;
             to: string;
             tokens: string[] | null;
@@ -1137,6 +1141,7 @@ export interface components {
             form?: number;
             /** @description the page itself, instead of an address */
             html?: string;
+            language?: string;
             /** @description a path of the site; the form's own page where nothing is said */
             path?: string;
             scripts?: boolean;

@@ -114,7 +114,27 @@ export function RuleLine({ rule, field, path, others }: { rule: Rule; field: str
         <span className="text-soft">{rule.phase}</span>
       </td>
       <td className="py-0.5">
-        <Cell label={`Message of ${rule.id}`} value={rule.message} placeholder="some message" wide {...set("say")} />
+        {d.say && typeof d.say === "object" ? (
+          Object.entries(d.say as Record<string, string>).map(([key, says]) => (
+            <span key={key} className="flex items-center gap-1">
+              <span className="text-[12px] text-soft">{key}</span>
+              <Cell
+                label={`Message of ${rule.id}, ${key}`}
+                value={says}
+                wide
+                onKeep={(v) =>
+                  e.apply([
+                    v
+                      ? { do: "set", path: `${path}.say.${key}`, value: v }
+                      : { do: "remove", path: `${path}.say.${key}` },
+                  ])
+                }
+              />
+            </span>
+          ))
+        ) : (
+          <Cell label={`Message of ${rule.id}`} value={rule.message} placeholder="some message" wide {...set("say")} />
+        )}
       </td>
       <td className="py-0.5 whitespace-nowrap">
         <Choice

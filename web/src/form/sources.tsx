@@ -8,7 +8,18 @@ import { Proposals } from "./proposals";
 const params = (at: FormAt) => ({ params: { path: at } });
 
 /** Reads a form off its page: by its address, after its scripts, or from its HTML. */
-export function FromPage({ at, page, onDone }: { at: FormAt; page: string; onDone: () => void }) {
+export function FromPage({
+  at,
+  page,
+  languages,
+  onDone,
+}: {
+  at: FormAt;
+  page: string;
+  languages: string[];
+  onDone: () => void;
+}) {
+  const [language, setLanguage] = useState("");
   const [path, setPath] = useState(page);
   const [html, setHTML] = useState("");
   const [scripts, setScripts] = useState(false);
@@ -17,7 +28,7 @@ export function FromPage({ at, page, onDone }: { at: FormAt; page: string; onDon
       need(
         api.POST("/api/sites/{site}/forms/{form}/imports/page", {
           ...params(at),
-          body: html ? { html, form } : { path, scripts, form },
+          body: html ? { html, form, language } : { path, scripts, form, language },
         }),
       ),
   });
@@ -40,6 +51,19 @@ export function FromPage({ at, page, onDone }: { at: FormAt; page: string; onDon
           <input type="checkbox" className="size-4" checked={scripts} onChange={(e) => setScripts(e.target.checked)} />
           after its scripts have run
         </label>
+        {languages.length > 1 && (
+          <label className="mt-1 block">
+            In{" "}
+            <select className="cell" value={language} onChange={(e) => setLanguage(e.target.value)}>
+              <option value="">the site's language</option>
+              {languages.map((l) => (
+                <option key={l} value={l}>
+                  {l}: labels only
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <details className="mt-1">
           <summary className="cursor-pointer">or its HTML</summary>
           <textarea

@@ -80,6 +80,8 @@ export function FormPage() {
           )}
           <AddField count={fields.length} />
           <StoredRows />
+          <Listed title="States of a visitor" list={f.states ?? []} />
+          <Listed title="Journeys" list={f.journeys ?? []} />
         </main>
         {tool && (
           <aside
@@ -87,7 +89,9 @@ export function FormPage() {
             aria-label="Way in"
             className="min-h-0 overflow-y-auto border-l border-line bg-panel px-5 py-3"
           >
-            {tool === "page" && <FromPage at={at} page={f.page} onDone={() => open("trace")} />}
+            {tool === "page" && (
+              <FromPage at={at} page={f.page} languages={f.languages ?? []} onDone={() => open("trace")} />
+            )}
             {tool === "tables" && <FromTables at={at} onDone={() => open("")} />}
             {tool === "trace" && <Trace at={at} fields={fields} revision={f.brief.revision} onDone={() => open("")} />}
             {tool === "schema" && <FromSchemaFile at={at} onDone={() => open("")} />}
@@ -97,6 +101,22 @@ export function FormPage() {
         )}
       </div>
     </div>
+  );
+}
+
+function Listed({ title, list }: { title: string; list: string[] }) {
+  if (list.length === 0) return null;
+  return (
+    <section className="mt-5 max-w-3xl">
+      <h2 className="text-[14px]">{title}</h2>
+      <ul className="mt-1">
+        {list.map((x) => (
+          <li key={x} className="border-t border-line py-1">
+            {x}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
