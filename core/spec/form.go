@@ -1,6 +1,10 @@
 package spec
 
-import "time"
+import (
+	"encoding/json"
+	"regexp"
+	"time"
+)
 
 // Form is the form document: everything one form promises.
 type Form struct {
@@ -323,3 +327,24 @@ const (
 
 // Scalar is a text, number or truth value, kept as it is written.
 type Scalar string
+
+var plainNumber = regexp.MustCompile(`^-?(0|[1-9][0-9]*)(\.[0-9]+)?$`)
+
+// MarshalJSON implements json.Marshaler: a number is written as one.
+func (s Scalar) MarshalJSON() ([]byte, error) {
+	if plainNumber.MatchString(string(s)) {
+		return []byte(s), nil
+	}
+	return json.Marshal(string(s))
+}
+
+// UnmarshalJSON implements json.Unmarshaler.
+func (s *Scalar) UnmarshalJSON(b []byte) error {
+	var text string
+	if json.Unmarshal(b, &text) == nil {
+		*s = Scalar(text)
+		return nil
+	}
+	*s = Scalar(b)
+	return nil
+}

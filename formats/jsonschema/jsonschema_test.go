@@ -54,8 +54,8 @@ func TestASchemaBecomesFields(t *testing.T) {
 	require.Equal(t, []string{
 		`agreed kind="checkbox" value="true"`,
 		`contact.mail kind="email" {"email":{}}`,
-		`days initial="1" kind="number" {"range":{"min":"1","max":"14"}} {"step":{"by":"1"}}`,
-		`deposit kind="number" {"range":{"id":"exclusive_range","min":"0","exclusive":true}} {"step":{"by":"0.5"}}`,
+		`days initial="1" kind="number" {"range":{"min":1,"max":14}} {"step":{"by":1}}`,
+		`deposit kind="number" {"range":{"id":"exclusive_range","min":0,"exclusive":true}} {"step":{"by":0.5}}`,
 		`extras kind="several choices" options=[{"label":"Oil","value":"oil"},{"value":"gloves"}]`,
 		`from kind="date" {"required":{}}`,
 		`size kind="one choice" options=[{"value":"s"},{"value":"m"}]`,

@@ -1,0 +1,159 @@
+package draft_test
+
+import (
+	"testing"
+
+	"oddtick/core/draft"
+	"oddtick/core/observation"
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+func number(n int) *int { return &n }
+
+var onThePage = &observation.FormOnPage{
+	Title: "Borrow", Method: "POST", Action: "http://site.test/borrow", Encoding: "multipart",
+	Fields: []observation.FieldOnPage{
+		{Name: "csrf", Type: "hidden", Token: true},
+		{Name: "tool", Type: "text", Label: "Tool", LabelFrom: "label for", Required: true, MaxLength: number(6), Pattern: `[a-z]{3}-\d{2}`},
+		{Name: "days", Type: "number", Label: "Days", Min: "1", Max: "14"},
+		{Name: "size", Type: "select", Label: "Size", Options: []observation.OptionOnPage{{Label: "Choose", Value: ""}, {Label: "Small", Value: "s"}, {Label: "l", Value: "l", Selected: true}, {Label: "Gone", Value: "g", Disabled: true}}},
+		{Name: "ok", Type: "checkbox", Label: "I agree", Value: "1", Required: true, Checked: true},
+		{Name: "steward", Type: "text", ReadOnly: true, Value: "M. Pell"},
+		{Name: "hp", Type: "text", Trap: true},
+		{Name: "off", Type: "text", Label: "Old", Disabled: true},
+		{Name: "", Type: "text", Label: "Nameless", Notes: []string{"It has no name."}},
+		{Name: "picture", Type: "file", Accept: "image/png, .jpg"},
+	},
+}
+
+func TestAPageBecomesADocument(t *testing.T) {
+	t.Parallel()
+	d := draft.FromPage(onThePage, "http://site.test/borrow?x=1")
+	text := []byte("form: borrow\npage: /borrow\n")
+	form := read(t, string(text))
+	var err error
+	for _, p := range draft.Propose(form, d) {
+		require.NotEmpty(t, p.From, p.Words)
+		if p.Chosen {
+			text, err = spec.Apply(text, p.Edits)
+			require.NoError(t, err)
+		}
+	}
+	require.Equal(t, `form: borrow
+page: /borrow
+title: Borrow
+submit: {method: POST, to: /borrow, encoding: multipart}
+token: csrf
+fields:
+  - id: tool
+    name: tool
+    label: Tool
+    rules:
+      - required: {layer: browser}
+      - length: {layer: browser, max: 6, in: utf-16 units}
+      - pattern: {layer: browser, is: '[a-z]{3}-\d{2}'}
+      - required: {}
+  - id: days
+    name: days
+    label: Days
+    kind: number
+    rules:
+      - range: {layer: browser, min: 1, max: 14}
+      - step: {layer: browser, by: 1, from: 1}
+  - id: size
+    name: size
+    label: Size
+    kind: one choice
+    options:
+      - {label: Small, value: s}
+      - {value: l}
+    initial: l
+  - id: ok
+    name: ok
+    label: I agree
+    kind: checkbox
+    value: "1"
+    initial: "true"
+    rules:
+      - ticked: {layer: browser}
+      - ticked: {}
+  - {id: steward, name: steward, kind: read-only, initial: M. Pell}
+  - {id: hp, name: hp, kind: trap}
+  - id: picture
+    name: picture
+    kind: file
+    rules:
+      - file: {layer: browser, types: [image/png, ".jpg"]}
+`, string(text))
+	require.Equal(t, []string{"Old is disabled and left out.", "Nameless: It has no name."}, d.Notes)
+	again := draft.Propose(read(t, string(text)), d)
+	require.Len(t, again, 1, "what is there already is not proposed: %v", again)
+	require.Equal(t, "page: /borrow?x=1", again[0].Words)
+	require.True(t, again[0].Differs)
+	require.False(t, again[0].Chosen, "nothing is overwritten unasked")
+}
+
+func TestWhatDiffersIsShownAndNotChosen(t *testing.T) {
+	t.Parallel()
+	form := read(t, "form: borrow\npage: /borrow?x=1\ntitle: Borrow it\nfields:\n  - {name: tool, label: Implement, rules: [{length: {id: b, layer: browser, max: 8, in: utf-16 units}}]}\n")
+	byWords := map[string]draft.Proposal{}
+	for _, p := range draft.Propose(form, draft.FromPage(onThePage, "http://site.test/borrow?x=1")) {
+		byWords[p.Words] = p
+	}
+	title := byWords["title: Borrow"]
+	require.True(t, title.Differs)
+	require.Equal(t, "Borrow it", title.Was)
+	require.False(t, title.Chosen)
+	require.True(t, byWords["label: Tool"].Differs)
+	length := byWords["length: max 6"]
+	require.True(t, length.Differs)
+	require.Equal(t, "max 8", length.Was)
+	require.Equal(t, "fields[tool].rules[b].max", length.Edits[0].Path)
+	days, known := byWords["a field: number; range layer browser, max 14, min 1; step by 1, from 1, layer browser"]
+	require.True(t, known)
+	require.True(t, days.Chosen)
+}
+
+// TestProposalsCanBeTakenInAnyChoice: each for itself and any of them together leave a document that can be read.
+func TestProposalsCanBeTakenInAnyChoice(t *testing.T) {
+	t.Parallel()
+	const base = "form: borrow\npage: /borrow\nfields:\n  - {name: tool, label: Implement}\n"
+	value := spec.Scalar("x")
+	d := draft.FromPage(onThePage, "http://site.test/borrow")
+	for _, c := range []string{"a", "b", "c"} {
+		d.Columns = append(d.Columns, draft.Column{Table: "loans", Column: c, Source: spec.Source{Is: &value}, Sure: 1})
+	}
+	list := draft.Propose(read(t, base), d)
+	rapid.Check(t, func(rt *rapid.T) {
+		text := []byte(base)
+		for i, p := range list {
+			if !rapid.Bool().Draw(rt, "take") {
+				continue
+			}
+			next, err := spec.Apply(text, p.Edits)
+			require.NoError(rt, err, "%d %s\n%s", i, p.Words, text)
+			text = next
+		}
+		_, err := spec.ReadForm("f.yaml", text)
+		require.NoError(rt, err, "%s", text)
+	})
+}
+
+func TestLabelsInAnotherLanguage(t *testing.T) {
+	t.Parallel()
+	text := []byte("form: f\npage: /\nfields: [{name: tool, label: Tool}, {name: days, label: Days, labels: {de: Tage}}]\n")
+	page := &observation.FormOnPage{Fields: []observation.FieldOnPage{{Name: "tool", Label: "Offeryn"}, {Name: "days", Label: "Dyddiau"}, {Name: "other", Label: "Arall"}}}
+	list := draft.Propose(read(t, string(text)), draft.Labels(page, "http://site.test/cy", "cy"))
+	require.Len(t, list, 2)
+	var err error
+	for _, p := range list {
+		text, err = spec.Apply(text, p.Edits)
+		require.NoError(t, err)
+	}
+	form := read(t, string(text))
+	require.Equal(t, map[string]string{"cy": "Offeryn"}, form.Fields[0].Labels)
+	require.Equal(t, map[string]string{"cy": "Dyddiau", "de": "Tage"}, form.Fields[1].Labels)
+}

@@ -1,0 +1,101 @@
+package oracle_test
+
+import (
+	"testing"
+	"time"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+const wishes = `
+form: wishes
+page: /wishes
+fields:
+  - {name: bees, kind: checkbox, value: "yes"}
+  - {name: hive, when: bees, sent: [trim], rules: [{required: {say: Which hive.}}, {length: {max: 4, when: 'area != "far"', say: Too long.}}]}
+  - {name: area, kind: one choice, options: [{label: Near, value: near}, {label: Far, value: far}], rules: [{refers: {column: areas.code}}]}
+  - {name: extras, kind: several choices, options: [{value: oil}, {value: gloves}]}
+  - {name: mail, kind: email, rules: [{unique: {column: t.mail, say: Taken., rejected: {status: 409, to: /sign-in, refilled: nothing}}}]}
+rejected: {status: 422}
+accepted: {status: 303, to: /done}
+stored:
+  - insert: wishes
+    columns: {hive: {from: hive, blank: null}, area: {from: area, option: label}, code: {from: area}, token: {generated: uuid}, owner: {signed in: true}, role: {default: true}}
+  - {update: people, when: bees, columns: {keeps_bees: {is: 1}, name: {untouched: true}}}
+`
+
+func expect(t testing.TB, text string, taken map[string]bool, pairs ...string) *oracle.Expectation {
+	f, err := spec.ReadForm("f.yaml", []byte(text))
+	require.NoError(t, err)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	sub := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
+	for i := 0; i < len(pairs); i += 2 {
+		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: pairs[i], Value: pairs[i+1]})
+	}
+	return oracle.Expect(p, &oracle.World{Now: time.Date(2026, 6, 15, 0, 0, 0, 0, time.UTC), Driver: oracle.HTTP, Taken: taken}, sub)
+}
+
+func TestAFieldWhoseConditionIsFalseIsLeftOut(t *testing.T) {
+	t.Parallel()
+	there := map[string]bool{"area.refers": true}
+	e := expect(t, wishes, there, "area", "near", "hive", "sent all the same")
+	require.Equal(t, oracle.Accepted, e.Outcome, "its rules are skipped")
+	require.Len(t, e.Rows, 1, "the update's condition is false")
+	require.Equal(t, oracle.HoldsNull, column(e, 0, "hive").Source, "it is stored as blank")
+	require.Equal(t, "hive.required", failing(expect(t, wishes, there, "bees", "yes", "area", "near")))
+	require.Equal(t, "hive.length", failing(expect(t, wishes, there, "bees", "yes", "area", "near", "hive", "12345")))
+	e = expect(t, wishes, there, "bees", "yes", "area", "far", "hive", " 12345 ")
+	require.Empty(t, failing(e), "the rule's own condition is false")
+	require.Len(t, e.Rows, 2)
+	require.True(t, e.Rows[1].Updates)
+	require.Equal(t, oracle.HoldsUntouched, column(e, 1, "name").Source)
+}
+
+func column(e *oracle.Expectation, row int, name string) oracle.Column {
+	for _, c := range e.Rows[row].Columns {
+		if c.Name == name {
+			return c
+		}
+	}
+	return oracle.Column{}
+}
+
+func TestEverySourceOfAColumn(t *testing.T) {
+	t.Parallel()
+	e := expect(t, wishes, map[string]bool{"area.refers": true}, "area", "near")
+	require.Equal(t, "Near", column(e, 0, "area").Value)
+	require.Equal(t, "near", column(e, 0, "code").Value)
+	require.Equal(t, oracle.HoldsUUID, column(e, 0, "token").Source)
+	require.Equal(t, oracle.HoldsUnknown, column(e, 0, "owner").Source, "said, and not known here")
+	require.Equal(t, oracle.HoldsUntouched, column(e, 0, "role").Source)
+}
+
+func TestEachOfSeveralChoicesMustBeOffered(t *testing.T) {
+	t.Parallel()
+	there := map[string]bool{"area.refers": true}
+	require.Empty(t, failing(expect(t, wishes, there, "area", "near", "extras", "oil", "extras", "gloves")))
+	require.Equal(t, "extras.listed", failing(expect(t, wishes, there, "area", "near", "extras", "oil", "extras", "rope")))
+}
+
+func TestAReferenceIsLookedUpLikeUniqueness(t *testing.T) {
+	t.Parallel()
+	require.Equal(t, "area.refers", failing(expect(t, wishes, nil, "area", "near")))
+	require.Empty(t, failing(expect(t, wishes, nil, "area", "")))
+}
+
+func TestOneRulesRejectionMayBeAnother(t *testing.T) {
+	t.Parallel()
+	taken := map[string]bool{"area.refers": true, "mail.unique": true}
+	e := expect(t, wishes, taken, "area", "near", "mail", "a@b.test")
+	require.Equal(t, 409, e.Status)
+	require.Equal(t, "/sign-in", e.To)
+	for _, r := range e.Refilled {
+		require.True(t, r.Blank, r.Field)
+	}
+	e = expect(t, wishes, taken, "bees", "yes", "area", "near")
+	require.Equal(t, 422, e.Status)
+}
