@@ -1,0 +1,169 @@
+import type { Page } from "@playwright/test";
+import { Demo, expect, signIn, test } from "./demo";
+
+let demo: Demo;
+const form = "/sites/ostlewick/forms/join";
+
+test.beforeAll(async () => {
+  demo = await new Demo().start();
+});
+test.afterAll(async () => demo.remove());
+test.describe.configure({ mode: "serial" });
+
+const cell = (page: Page, name: string) => page.getByLabel(name, { exact: true });
+const saved = (page: Page, words: string) => expect(page.getByRole("status").filter({ hasText: words }).first()).toBeVisible();
+
+test("a rule is edited in place: what would come of it is said while one types, and it can be undone and done again", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + form + "/rules");
+  const most = cell(page, "Greatest length of username.length");
+  await most.fill("5");
+  await expect(page.getByRole("status").filter({ hasText: /cases: \d+ added, \d+ gone, \d+ changed/ })).toBeVisible();
+  await most.press("Escape");
+  await expect(most).toHaveValue("20");
+  await most.fill("25");
+  await most.press("Enter");
+  await saved(page, "Username, length, max: 25 instead of 20");
+  await expect(page.getByText("revision 2")).toBeVisible();
+  await page.getByRole("heading", { name: "Across fields" }).click();
+  await page.keyboard.press("Control+z");
+  await expect(most).toHaveValue("20");
+  await page.keyboard.press("Control+y");
+  await expect(most).toHaveValue("25");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(most).toHaveValue("20");
+  await page.reload();
+  await expect(most).toHaveValue("20");
+});
+
+test("what cannot hold together is named where it is, with its proof, and in the strip", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + form + "/rules");
+  await cell(page, "Least length of username.length").fill("33");
+  await cell(page, "Least length of username.length").press("Enter");
+  const username = page.getByRole("rowgroup", { name: "Username" });
+  await expect(username.getByText("The minimum 33 of Username is above its maximum 20: no value can pass.")).toBeVisible();
+  await expect(username.getByText("33 is more than 20")).toBeVisible();
+  await expect(page.getByRole("link", { name: "Rules 23, 1 contradiction" })).toBeVisible();
+  // it can be run all the same
+  await page.getByRole("link", { name: "Cases" }).click();
+  await expect(page.getByRole("button", { name: "Run these" })).toBeEnabled();
+  await page.getByRole("link", { name: "Rules" }).click();
+  await cell(page, "Least length of username.length").fill("3");
+  await cell(page, "Least length of username.length").press("Enter");
+  await expect(page.getByText("no contradictions")).toBeVisible();
+});
+
+test("a wrong value is refused with the reason, and nothing is saved", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + form + "/rules");
+  const pattern = cell(page, "Pattern of username.pattern");
+  await pattern.fill("[a-");
+  await pattern.press("Enter");
+  await expect(page.getByRole("alert")).toContainText("the class is never closed");
+  await page.reload();
+  await expect(pattern).toHaveValue("[A-Za-z0-9\\-]+");
+});
+
+test("of two who edit the same form the second is told what changed, and chooses", async ({ page, browser }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + form + "/form");
+  await expect(cell(page, "Label of email")).toHaveValue("E-mail");
+  const other = await (await browser.newContext()).newPage();
+  await signIn(other, demo.address);
+  await other.goto(demo.address + form + "/form");
+  await cell(other, "Label of username").fill("Your name");
+  await cell(other, "Label of username").press("Enter");
+  await saved(other, "Your name");
+  await cell(page, "Label of email").fill("Mail");
+  await cell(page, "Label of email").press("Enter");
+  await expect(page.getByRole("alert")).toContainText("was saved meanwhile by tester: Your name, label: “Your name” instead of “Username”");
+  await page.getByRole("button", { name: "Make my change on top" }).click();
+  await expect(cell(page, "Label of email")).toHaveValue("Mail");
+  await expect(cell(page, "Label of username")).toHaveValue("Your name");
+  await other.close();
+  // the revisions say so, and lead back
+  await page.getByRole("button", { name: "Revisions" }).click();
+  const list = page.getByRole("region", { name: "Revisions" });
+  await expect(list.getByText("Mail, label: “Mail” instead of “E-mail”")).toBeVisible();
+  await list.getByRole("listitem").last().getByRole("button", { name: "make it the newest" }).click();
+  await expect(cell(page, "Label of email")).toHaveValue("E-mail");
+  await expect(cell(page, "Label of username")).toHaveValue("Username");
+});
+
+test("a rule across fields is built of clauses, and read back as them", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + form + "/rules");
+  await page.getByText("another rule across fields").click();
+  await page.getByRole("button", { name: "as clauses" }).last().click();
+  await cell(page, "Field of clause 1").last().selectOption("heard");
+  await cell(page, "Comparison of clause 1").last().selectOption("is not");
+  await cell(page, "Value of clause 1").last().fill("od");
+  await page.getByRole("button", { name: "another clause" }).last().click();
+  await cell(page, "Field of clause 2").last().selectOption("plots");
+  await cell(page, "Comparison of clause 2").last().selectOption("<=");
+  await cell(page, "Value of clause 2").last().fill("2");
+  await cell(page, "How many clauses must hold").last().selectOption("some");
+  await expect(cell(page, "New expression")).toHaveValue('heard != "od" || plots <= 2');
+  await page.getByRole("region", { name: "Across fields" }).getByRole("button", { name: "Add" }).click();
+  await expect(cell(page, "Expression of across.across_1")).toHaveValue('heard != "od" || plots <= 2');
+  await expect(cell(page, "How many clauses must hold").first()).toHaveValue("some");
+  await cell(page, "Expression of across.across_1").fill('size(heard) + "x" > 2');
+  await cell(page, "Expression of across.across_1").press("Enter");
+  await expect(page.getByRole("alert")).toContainText("no matching overload");
+  await page.getByRole("button", { name: "Remove across.across_1" }).click();
+  await expect(cell(page, "Expression of across.across_1")).toHaveCount(0);
+});
+
+test("a list of rules is read with a choice of columns, and nothing is overwritten unasked", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + form + "/form?from=list");
+  await page.getByLabel("List of rules", { exact: true }).fill("Parameter;Caption;Longest\nusername;Name of the holder;12\nfax;Fax;30\n");
+  await page.getByRole("region", { name: "From a list of rules" }).getByRole("button", { name: "Read" }).click();
+  await cell(page, "What Longest holds").selectOption("greatest length");
+  const list = page.getByRole("list", { name: "Proposals" });
+  const length = list.getByRole("listitem").filter({ hasText: "length: max 12" });
+  await expect(length).toContainText("stands there now: max 20");
+  await expect(length.getByRole("checkbox")).not.toBeChecked();
+  await expect(list.getByRole("listitem").filter({ hasText: "a field" }).getByRole("checkbox")).toBeChecked();
+  await page.getByRole("button", { name: /^Take \d+ of \d+$/ }).click();
+  await expect(cell(page, "Label of fax")).toHaveValue("Fax");
+  await page.getByRole("link", { name: "Rules" }).click();
+  await expect(cell(page, "Greatest length of username.length")).toHaveValue("20");
+  await expect(cell(page, "Greatest length of fax.length")).toHaveValue("30");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(cell(page, "Greatest length of fax.length")).toHaveCount(0);
+});
+
+test("settings are kept, tried, and never show a secret again", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + "/sites/ostlewick/settings");
+  await page.getByRole("button", { name: "Add a header" }).click();
+  await cell(page, "Header 1").fill("X-Stage");
+  await cell(page, "Value of header 1").fill("very-secret");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByText("Saved.")).toBeVisible();
+  await page.reload();
+  await expect(cell(page, "Value of header 1")).toHaveValue("");
+  await expect(cell(page, "Value of header 1")).toHaveAttribute("placeholder", "kept");
+  await page.getByRole("button", { name: "Can it be reached?" }).click();
+  await expect(page.getByRole("list", { name: "What was reached" })).toContainText("2 tables are watched");
+  await cell(page, "Address").fill("nowhere");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByRole("alert")).toContainText("is no URL");
+});
+
+test("one submission by hand: expected while typing, judged once sent", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(demo.address + form + "/try");
+  const expected = page.getByRole("region", { name: "Expected" });
+  await expect(expected.getByText("Every rule is kept.")).toBeVisible();
+  await cell(page, "Plots wanted").fill("9");
+  await expect(expected.getByText("Plots wanted lies outside its range.")).toBeVisible();
+  await page.keyboard.press("Control+Enter");
+  await expect(page.getByRole("heading", { name: "Rejected, as expected" })).toBeVisible();
+  await cell(page, "Plots wanted").fill("2");
+  await cell(page, "Username").fill("a-name-of-21-letters-");
+  await page.keyboard.press("Control+Enter");
+  await expect(page.getByRole("heading", { name: "Accepted, and cut short" })).toBeVisible();
+});
