@@ -82,6 +82,9 @@ func columnWords(s storedIn) string {
 	if s.source.Secret != "" {
 		parts = append(parts, "holds a hash")
 	}
+	if s.def.Unsigned {
+		parts[0] += " unsigned"
+	}
 	if !s.def.Nullable {
 		parts = append(parts, "NOT NULL")
 	}

@@ -51,6 +51,9 @@ func (c *Column) Declare(dialect, words string, args []string) {
 		c.Class = ClassText
 	case "tinyint", "bool", "boolean":
 		c.Class = ClassInteger
+		if words == "tinyint" && first != 1 {
+			c.Type = "tinyint" // a display width says nothing of what is held
+		}
 		if words != "tinyint" || first == 1 {
 			c.Class = ClassBoolean
 			if dialect == "mariadb" || dialect == "mysql" {

@@ -645,7 +645,7 @@ func isToken(name, value string) bool {
 }
 
 var (
-	offStyle  = regexp.MustCompile(`(?i)display\s*:\s*none|visibility\s*:\s*hidden|(left|top|right|bottom|margin-left|text-indent)\s*:\s*-\d{3,}|opacity\s*:\s*0(\D|$)|clip\s*:|(height|width)\s*:\s*[01](px)?\s*(;|$)`)
+	offStyle  = regexp.MustCompile(`(?i)display\s*:\s*none|visibility\s*:\s*hidden|(left|top|right|bottom|margin-left|text-indent)\s*:\s*-\d{3,}|opacity\s*:\s*0(\.0+)?\s*(;|$)|clip\s*:|(height|width)\s*:\s*[01](px)?\s*(;|$)`)
 	trapNames = regexp.MustCompile(`(?i)honey|trap|(^|[_\-\[])hp([_\-\]]|$)|nospam|no_spam|leave.?blank|must.?be.?(blank|empty)`)
 	trapClass = regexp.MustCompile(`(?i)(^|[-_\s])(honey(pot)?|trap|hp|ohnohoney|nospam)($|[-_\s])`)
 )

@@ -85,3 +85,26 @@ func TestAnAuthorityOfItsOwnIsTrusted(t *testing.T) {
 	_, err = web.NewClient(web.Options{Address: server.URL, Authority: "none"})
 	require.ErrorContains(t, err, "BEGIN CERTIFICATE")
 }
+
+// TestPagesInOtherCharacterSets: what a page says of itself, what its header says, and a wrong one.
+func TestPagesInOtherCharacterSets(t *testing.T) {
+	t.Parallel()
+	for name, c := range map[string]struct{ header, body, want string }{
+		"by header":          {"text/html; charset=windows-1252", "caf\xe9 \x80", "café €"},
+		"by the page":        {"text/html", `<meta charset=iso-8859-2><p>` + "\xb3", `<meta charset=iso-8859-2><p>` + "ł"},
+		"header before page": {"text/html; charset=utf-8", `<meta charset=windows-1252>é`, `<meta charset=windows-1252>é`},
+		"wrong":              {"text/html; charset=utf-8", "caf\xe9", "caf\uFFFD"},
+		"unknown":            {"text/html; charset=none-such", "plain", "plain"},
+	} {
+		server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+			w.Header().Set("Content-Type", c.header)
+			_, _ = w.Write([]byte(c.body))
+		}))
+		client, err := web.NewClient(web.Options{Address: server.URL})
+		require.NoError(t, err)
+		x, err := client.NewVisitor().Open(context.Background(), "/")
+		require.NoError(t, err)
+		require.Equal(t, c.want, x[0].Body, name)
+		server.Close()
+	}
+}

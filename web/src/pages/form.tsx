@@ -68,7 +68,7 @@ export function FormPage() {
           </Link>
         </fieldset>
       </EditBar>
-      <div className={`grid min-h-0 flex-1 ${tool ? "grid-cols-[minmax(0,1fr)_460px]" : "grid-cols-1"}`}>
+      <div className={`grid min-h-0 flex-1 ${tool ? "grid-cols-[minmax(0,1fr)_420px]" : "grid-cols-1"}`}>
         <main tabIndex={0} className="min-h-0 overflow-auto bg-panel px-5 py-3">
           <Where />
           {fields.length === 0 ? (
