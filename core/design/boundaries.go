@@ -115,7 +115,7 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 
 // wideTells: the field takes characters that count differently in bytes than in characters.
 func (s *sheet) wideTells(f *spec.PreparedField, r *spec.PreparedRule) bool {
-	if f.Kind == spec.Email {
+	if f.Kind == spec.Email || f.Kind == spec.URL { // few sites take such addresses, and none promises to
 		return false
 	}
 	v, ok := s.d.sets[f.ID].valid.Member(values.Want{Unit: r.Limit.Unit, Length: r.Limit.Max, Wide: true})

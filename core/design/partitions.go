@@ -172,7 +172,7 @@ func (s *sheet) guesses(f *spec.PreparedField) {
 		{"markup", "markup", "moss <b>row</b> &amp; bed"},
 		{"plus_percent", "plus and percent signs", "50%+2 a%20b"},
 	} {
-		if f.Kind == spec.Email && g.role != "zeros" {
+		if (f.Kind == spec.Email || f.Kind == spec.URL) && g.role != "zeros" {
 			continue
 		}
 		text := g.text
