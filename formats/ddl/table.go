@@ -449,7 +449,7 @@ func (r *reader) typeName() (string, []string, error) {
 			return strings.Join(words, " "), args, nil
 		case args != nil && !r.now.is("with", "without", "time", "zone", "varying", "binary"):
 			return strings.ReplaceAll(strings.Join(words, " "), " []", "[]"), args, nil
-		case (r.now.kind == word || r.now.kind == quoted) && !r.now.is(attributes...):
+		case (r.now.kind == word || r.now.kind == quoted) && (!r.now.is(attributes...) || r.out.Dialect == "sqlite" && len(words) == 0 && r.now.is("unsigned")):
 			words = append(words, strings.ToLower(r.now.text))
 		default:
 			return strings.ReplaceAll(strings.Join(words, " "), " []", "[]"), args, nil

@@ -88,7 +88,7 @@ func (l *lexer) next() (token, error) {
 		if l.at >= len(l.in) {
 			return token{kind: end, at: l.at}, nil
 		}
-		if l.delimiter != ";" && strings.HasPrefix(l.in[l.at:], l.delimiter) {
+		if l.delimited() {
 			t := token{sign, ";", l.at}
 			l.at += len(l.delimiter)
 			return t, nil
@@ -119,6 +119,11 @@ func (l *lexer) next() (token, error) {
 		}
 		return l.token(c)
 	}
+}
+
+// delimited: a delimiter of the client's own stands here, which may be made of signs that names may hold.
+func (l *lexer) delimited() bool {
+	return l.delimiter != ";" && strings.HasPrefix(l.in[l.at:], l.delimiter)
 }
 
 func (l *lexer) space() {
@@ -186,7 +191,7 @@ func (l *lexer) token(c byte) (token, error) {
 			return t, nil
 		}
 	case isNameStart(c):
-		for l.at < len(l.in) && isName(l.in[l.at]) {
+		for l.at < len(l.in) && isName(l.in[l.at]) && !l.delimited() {
 			l.at++
 		}
 		return token{word, l.in[start:l.at], start}, nil

@@ -1,0 +1,159 @@
+package draft_test
+
+import (
+	"testing"
+	"time"
+
+	"oddtick/core/draft"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+
+	"github.com/stretchr/testify/require"
+)
+
+const shed = `form: f
+page: /f
+fields:
+  - {name: who, label: Name}
+  - {name: mail, kind: email, label: E-mail}
+  - {name: pw, kind: password, label: Password}
+  - {name: pw2, kind: password, label: Password again}
+  - {name: days, kind: number, label: Days}
+  - {name: on, id: day, kind: date, label: First day}
+  - {name: size, kind: one choice, label: Size, options: [{label: Small, value: s}, {label: Large, value: l}]}
+  - {name: ok, kind: checkbox, label: Agreed}
+  - {name: note, kind: multi-line, label: Note}
+`
+
+var at = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
+
+// probe is a submission with what was seen of it.
+func probe(kind draft.ProbeKind, values map[string][]string, status int, texts []observation.Text, changes ...observation.Change) draft.Probe {
+	sub := &oracle.Submission{}
+	for _, id := range []string{"who", "mail", "pw", "pw2", "days", "day", "size", "ok", "note"} {
+		for _, v := range values[id] {
+			name := id
+			if id == "day" {
+				name = "on"
+			}
+			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: name, Value: v})
+		}
+	}
+	x := observation.Exchange{Method: "POST", URL: "http://s.test/f", Status: status}
+	if status == 303 {
+		x.Location = "http://s.test/done"
+	}
+	return draft.Probe{Kind: kind, Values: values, Step: &observation.Step{
+		Sent: sub, At: at, Exchanges: []observation.Exchange{x}, Before: &observation.Page{}, After: &observation.Page{Texts: texts, Form: &observation.Form{}}, Watched: []string{"t"}, Changes: changes,
+	}}
+}
+
+func inserted(cells ...string) observation.Change {
+	c := observation.Change{Table: "t", Kind: observation.Inserted, Key: "5"}
+	for i := 0; i < len(cells); i += 2 {
+		c.After = append(c.After, observation.Cell{Column: cells[i], Value: cells[i+1], Null: cells[i+1] == "NULL"})
+	}
+	return c
+}
+
+var sent = map[string][]string{
+	"who": {" Moss Gate "}, "mail": {" Moss@bed.test "}, "pw": {"brook-side-42"}, "pw2": {"brook-side-42"}, "days": {"3"}, "day": {"2026-04-01"}, "size": {"l"}, "ok": {"on"}, "note": {""},
+}
+
+func fates(t *draft.Traced) map[string]string {
+	out := map[string]string{}
+	for _, f := range t.Fates {
+		for _, s := range f.Stored {
+			out[f.Field] = s.Column + ": " + s.Change
+		}
+	}
+	return out
+}
+
+// TestWhatHappenedToAValueOnItsWay: each change that sites make of values is told by its name.
+func TestWhatHappenedToAValueOnItsWay(t *testing.T) {
+	t.Parallel()
+	row := inserted("id", "5", "name", "Moss Gate", "email", "moss@bed.test", "pass_hash", "$argon2id$v=19$x", "days", "3.00", "first_day", "2026-04-01 00:00:00", "size_label", "Large", "agreed", "1", "note", "NULL", "made", "2026-06-15 12:00:01", "role", "user")
+	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 303, nil, row)}, nil)
+	require.True(t, got.Accepted)
+	require.Equal(t, map[string]string{
+		"who": "t.name: trim", "mail": "t.email: trim, then lower", "pw": "t.pass_hash: stored argon2id", "days": "t.days: as the number 3.00", "day": "t.first_day: as 2026-04-01 00:00:00", "size": "t.size_label: the label of l",
+		"ok": "t.agreed: ticked as 1", "note": "t.note: blank as NULL",
+	}, fates(got))
+	rest := map[string]string{}
+	for _, s := range got.Rest {
+		rest[s.Column] = s.Change
+	}
+	require.Equal(t, map[string]string{"t.id": "the row's key", "t.made": "the time of storing", "t.role": "no field's value: always the same?"}, rest)
+	for _, c := range got.Draft.Columns {
+		if c.Column == "role" {
+			require.Less(t, c.Sure, 0.5, "one row does not make a constant")
+		}
+		if c.Column == "size_label" {
+			require.Equal(t, "label", c.Source.Option)
+		}
+	}
+
+	cut := inserted("name", "Moss", "email", "Moss@bed.test", "secret", "brook-side-42")
+	got = draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, map[string][]string{"who": {"Moss Gate Brook"}, "mail": {"moss@bed.test"}, "pw": {"brook-side-42"}}, 303, nil, cut)}, nil)
+	require.Equal(t, "t.name: cut short to 4 characters", fates(got)["who"])
+	require.Equal(t, "t.email: changed on the way: “Moss@bed.test” for “moss@bed.test”", fates(got)["mail"])
+	require.Equal(t, "t.secret: stored plain", fates(got)["pw"])
+	for _, f := range got.Fates {
+		if f.Secret {
+			require.Empty(t, f.Sent, "a secret is not shown")
+		}
+	}
+}
+
+func TestTheReplyIsWhatASecondLookDoesNotShow(t *testing.T) {
+	t.Parallel()
+	texts := []observation.Text{{Text: "Welcome, Moss Gate"}, {Text: "Opening hours"}}
+	p := probe(draft.ValidProbe, sent, 303, texts, inserted("name", "Moss Gate"))
+	p.Step.Shown = []observation.ShownAt{{Texts: []string{"Opening hours"}}}
+	got := draft.FromTrace(read(t, shed), []draft.Probe{p}, nil)
+	require.Equal(t, "Welcome, {who}", got.Reply)
+	require.Equal(t, "/done", got.To)
+}
+
+func at2(field, text string) observation.Text {
+	return observation.Text{Text: text, Field: field, Alarm: true, Tied: true}
+}
+
+// TestWhatIsSaidForBlankWrongAndTheSameAgain becomes rules with their messages.
+func TestWhatIsSaidForBlankWrongAndTheSameAgain(t *testing.T) {
+	t.Parallel()
+	blank := probe(draft.BlankProbe, map[string][]string{"who": {""}}, 422, []observation.Text{at2("who", "Who?"), at2("ok", "Please agree."), at2("pw", "A password.")})
+	wrong := probe(draft.WrongProbe, map[string][]string{"who": {"?"}, "mail": {"no address"}, "days": {"many"}, "day": {"soon"}}, 422, []observation.Text{at2("mail", "No address."), at2("days", "No number."), at2("on", "No day."), at2("size", "Not offered."), at2("who", "Use letters.")})
+	differs := probe(draft.DiffersProbe, sent, 422, []observation.Text{at2("pw2", "They differ.")})
+	valid := probe(draft.ValidProbe, sent, 303, nil, inserted("id", "5", "name", "Moss Gate", "email", "moss@bed.test"))
+	again := probe(draft.AgainProbe, sent, 422, []observation.Text{at2("mail", "Taken.")})
+	got := draft.FromTrace(read(t, shed), []draft.Probe{blank, wrong, differs, valid, again}, nil)
+	rules := map[string][]string{}
+	for _, f := range got.Draft.Fields {
+		for i := range f.Rules {
+			rules[f.ID] = append(rules[f.ID], string(f.Rules[i].Rule.Written()))
+		}
+	}
+	require.Equal(t, map[string][]string{
+		"who": {`{"required":{"say":"Who?"}}`}, "pw": {`{"required":{"say":"A password."}}`}, "ok": {`{"ticked":{"say":"Please agree."}}`}, "pw2": {`{"agrees":{"with":"pw","say":"They differ."}}`},
+		"mail": {`{"email":{"say":"No address."}}`, `{"unique":{"column":"t.email","say":"Taken."}}`}, "days": {`{"number":{"say":"No number."}}`}, "day": {`{"date":{"say":"No day."}}`}, "size": {`{"listed":{"say":"Not offered."}}`},
+	}, rules)
+	said := map[string]any{}
+	for _, s := range got.Draft.Form {
+		said[s.Path] = s.Value
+	}
+	require.Equal(t, 422, said["rejected.status"])
+	require.Equal(t, "field", said["rejected.at"])
+	require.Equal(t, true, said["rejected.tied"])
+	require.Contains(t, got.Draft.Notes[0], "Name said “Use letters.” for “?”")
+}
+
+func TestARejectedTraceProposesNothingOfAcceptance(t *testing.T) {
+	t.Parallel()
+	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 422, []observation.Text{at2("who", "Too short.")})}, nil)
+	require.False(t, got.Accepted)
+	require.Equal(t, []draft.Said{{Field: "who", Text: "Too short.", Tied: true}}, got.Messages)
+	require.Empty(t, got.Draft.Form)
+	require.Empty(t, got.Draft.Columns)
+}
