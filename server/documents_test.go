@@ -221,3 +221,111 @@ func (c *client) contradictions() (int, string) {
 	status, _, body := c.send(http.MethodGet, joinAt+"/contradictions", nil)
 	return status, string(body)
 }
+
+// TestEveryWayInIsBehindTheSignIn: without a session nothing is read and nothing is submitted.
+func TestEveryWayInIsBehindTheSignIn(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	for _, path := range []string{joinAt + "/document", joinAt + "/revisions", joinAt + "/contradictions", joinAt + "/sample", "/api/sites/ost/settings", "/api/sites/ost/project"} {
+		status, _, _ := c.send(http.MethodGet, path, nil)
+		require.Equal(t, 401, status, path)
+	}
+	for _, path := range []string{joinAt + "/edits", joinAt + "/imports/page", joinAt + "/imports/tables", joinAt + "/trace", joinAt + "/try", "/api/sites", "/api/sites/ost/forms", "/api/projects", "/api/sites/ost/reach"} {
+		status, _, _ := c.send(http.MethodPost, path, map[string]any{})
+		require.Equal(t, 403, status, path)
+	}
+}
+
+func TestSitesAndFormsAreBegun(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	post := func(path string, body any) (int, string) {
+		status, _, out := c.send(http.MethodPost, path, body)
+		return status, string(out)
+	}
+	status, body := post("/api/sites", map[string]any{"id": "fen", "title": "Marrow Fen Ferry", "address": "http://127.0.0.1:9"})
+	require.Less(t, status, 300, body)
+	status, body = post("/api/sites", map[string]any{"id": "fen", "address": "http://127.0.0.1:9"})
+	require.Equal(t, 409, status, body)
+	status, body = post("/api/sites", map[string]any{"id": "other", "address": "nowhere"})
+	require.Equal(t, 422, status, body)
+	require.Contains(t, body, "is no URL")
+	status, body = post("/api/sites", map[string]any{"id": "other", "address": "http://127.0.0.1:9", "dsn": "x"})
+	require.Equal(t, 422, status, body)
+	require.Contains(t, body, "DSN cannot be read")
+	status, body = post("/api/sites/fen/forms", map[string]any{"id": "pass", "title": "Ferry: a pass", "page": "/pass"})
+	require.Less(t, status, 300, body)
+	status, body = post("/api/sites/fen/forms", map[string]any{"id": "pass", "page": "/pass"})
+	require.Equal(t, 409, status, body)
+	status, body = post("/api/sites/none/forms", map[string]any{"id": "pass", "page": "/pass"})
+	require.Equal(t, 404, status, body)
+	var v struct{ Text string }
+	require.Equal(t, 200, c.get("/api/sites/fen/forms/pass/document", &v))
+	require.Equal(t, "form: pass\npage: /pass\ntitle: \"Ferry: a pass\"\n", v.Text)
+	status, body = post("/api/sites/fen/forms/pass/try", map[string]any{"values": map[string]any{}})
+	require.Equal(t, 422, status, body)
+	require.Contains(t, body, "has no fields yet")
+	status, body = post("/api/sites/fen/forms/pass/imports/page", map[string]any{"html": "<form><label>One <input name=a></label></form><h2>Two</h2><form><input name=b><input name=c></form>"})
+	require.Equal(t, 200, status, body)
+	require.Contains(t, body, `"form":1`, "the one with most fields")
+	status, body = post("/api/sites/fen/forms/pass/imports/page", map[string]any{"html": "<form><input name=a></form>", "form": 7})
+	require.Equal(t, 422, status, body)
+	require.Contains(t, body, "there is no form 7")
+	status, body = post("/api/sites/fen/forms/pass/imports/tables", map[string]any{})
+	require.Equal(t, 422, status, body)
+	require.Contains(t, body, "names no database")
+}
+
+func TestMarkedValuesAreSentOnlyWhereAllowed(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	var settings struct{ Site map[string]any }
+	require.Equal(t, 200, c.get("/api/sites/ost/settings", &settings))
+	settings.Site["marked values"] = false
+	status, _, body := c.send(http.MethodPut, "/api/sites/ost/settings", settings.Site)
+	require.Equal(t, 200, status, string(body))
+	status, _, body = c.send(http.MethodPost, joinAt+"/trace", map[string]any{"values": map[string]any{}})
+	require.Equal(t, 403, status)
+	require.Contains(t, string(body), "do not allow marked values")
+	settings.Site["marked values"] = true
+	status, _, _ = c.send(http.MethodPut, "/api/sites/ost/settings", settings.Site)
+	require.Equal(t, 200, status)
+	values := map[string][]string{"username": {"moss-gate-9"}, "email": {"moss9@bed.test"}, "password": {"brook-side-42"}, "again": {"brook-side-42"}, "born": {"1974-03-07"}, "plots": {"2"}, "terms": {"yes"}, "membership": {"OS-0009"}, "heard": {"od"}, "website": {""}}
+	status, _, body = c.send(http.MethodPost, joinAt+"/trace", map[string]any{"values": values})
+	require.Equal(t, 200, status, string(body))
+	var traced struct {
+		Accepted bool
+		Proposed struct{ Proposals []struct{ Words string } }
+	}
+	require.NoError(t, json.Unmarshal(body, &traced))
+	require.True(t, traced.Accepted)
+	require.NotContains(t, string(body), "brook-side-42", "a secret stays where it was entered")
+}
+
+func TestTheWholeTextCanBeReplaced(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	_, text := c.document()
+	put := func(base int, text string, preview bool) (int, string) {
+		status, _, body := c.send(http.MethodPut, joinAt+"/document", map[string]any{"base": base, "text": text, "preview": preview})
+		return status, string(body)
+	}
+	status, body := put(1, strings.Replace(text, "max: 190", "max: 200", 1), true)
+	require.Equal(t, 200, status, body)
+	require.Contains(t, body, "E-mail, length, max: 200 instead of 190")
+	status, body = put(1, text+"colour: red\n", false)
+	require.Equal(t, 422, status)
+	require.Contains(t, body, "the key \\\"colour\\\" is not known here")
+	status, body = put(1, strings.Replace(text, "form: join", "form: other", 1), false)
+	require.Equal(t, 422, status, body)
+	status, _ = put(1, "# ours\n"+text, false)
+	require.Equal(t, 200, status)
+	status, _ = put(1, text, false)
+	require.Equal(t, 409, status)
+	revision, now := c.document()
+	require.Equal(t, 2, revision)
+	require.Equal(t, "# ours\n"+text, now)
+}

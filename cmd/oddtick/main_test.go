@@ -224,3 +224,33 @@ func TestAnInterruptedRunSaysSo(t *testing.T) {
 	require.Equal(t, 2, cmd.ProcessState.ExitCode(), "what was not run is not observed")
 	require.Contains(t, out.String(), "stopped before the end")
 }
+
+func TestTheSchemaIsPrinted(t *testing.T) {
+	t.Parallel()
+	for _, document := range []string{"form", "site"} {
+		code, out, _ := oddtick(t, "schema", document)
+		require.Equal(t, 0, code)
+		require.True(t, json.Valid([]byte(out)))
+		require.Contains(t, out, "https://json-schema.org/draft/2020-12/schema")
+	}
+	code, _, errs := oddtick(t, "schema", "journey")
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "write form or site")
+}
+
+// TestAContradictoryFormCanStillBeRun: what no value can pass is named and ends with 2, and runs with --anyway.
+func TestAContradictoryFormCanStillBeRun(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t)
+	text, err := os.ReadFile(join)
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "join.yaml")
+	require.NoError(t, os.WriteFile(file, []byte(strings.Replace(string(text), "min: 10, max: 72, in: bytes", "min: 80, max: 72, in: bytes", 1)), 0o600))
+	args := []string{"run", file, "--site", address, "--database", dsn, "--depth", "quick"}
+	code, _, errs := oddtick(t, args...)
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "fields[password].rules[length].min: The minimum 80 of Password is above its maximum 72")
+	code, out, _ := oddtick(t, append(args, "--anyway")...)
+	require.Equal(t, 0, code, "the site rejects whatever is sent, as no value can pass")
+	require.Regexp(t, `join: \d\d cases, \d\d as expected, 0 odd`, out)
+}

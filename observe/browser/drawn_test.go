@@ -44,3 +44,36 @@ func TestAPageIsReadAfterItsScripts(t *testing.T) {
 	require.True(t, d.Forms[0].Fields[0].Required)
 	require.Zero(t, asked.Load(), "the outside was contacted")
 }
+
+func TestWhatTheBrowserCannotReachIsSaid(t *testing.T) {
+	t.Parallel()
+	var asked atomic.Int32
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		asked.Add(1)
+		fmt.Fprint(w, "<p>inside</p>")
+	}))
+	defer server.Close()
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: server.URL, Allowed: func(string) bool { return false }})
+	if err == nil {
+		require.Contains(t, text, "is not among the site's allowed addresses")
+	}
+	require.NotContains(t, text, "inside")
+	require.Zero(t, asked.Load())
+	ended, cancel := context.WithCancel(context.Background())
+	cancel()
+	_, err = browser.Drawn(ended, browser.Options{Address: server.URL, Allowed: func(string) bool { return true }})
+	require.Error(t, err)
+}
+
+// TestAPageThatNeverEndsIsCutOff: scripts that go on for ever are stopped by the page's own clock.
+func TestAPageThatNeverEndsIsCutOff(t *testing.T) {
+	t.Parallel()
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/html")
+		fmt.Fprint(w, `<form><input name=a></form><script>setInterval(() => { document.body.dataset.n = 1 + +(document.body.dataset.n ?? 0) }, 50)</script>`)
+	}))
+	defer server.Close()
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: server.URL, Allowed: func(string) bool { return true }, User: "u", Password: "p"})
+	require.NoError(t, err)
+	require.Contains(t, text, `name="a"`)
+}

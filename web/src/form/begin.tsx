@@ -3,12 +3,7 @@ import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, need } from "../api/client";
 import { Trouble } from "../parts/notice";
-
-const idOf = (text: string) =>
-  text
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "_")
-    .replace(/^[_0-9]+|_+$/g, "");
+import { idOf } from "./names";
 
 function Line({ label, children }: { label: string; children: ReactNode }) {
   return (

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, need, type Schemas } from "../api/client";
 import type { FormAt } from "../api/queries";
 import { Trouble } from "../parts/notice";
+import { optionOf } from "./names";
 import { Proposals } from "./proposals";
 
 const params = (at: FormAt) => ({ params: { path: at } });
@@ -202,10 +203,7 @@ export function ValuesForm({
 
 function ValueInput({ field, list, onChange }: { field: Field; list: string[]; onChange: (list: string[]) => void }) {
   const id = `value-${field.id}`;
-  const options = (field.options ?? []).map((o) => {
-    const at = o.lastIndexOf(" = ");
-    return at < 0 ? [o.replace(/^= /, ""), o.replace(/^= /, "")] : [o.slice(at + 3), o.slice(0, at)];
-  });
+  const options = (field.options ?? []).map(optionOf);
   if (field.kind === "checkbox")
     return (
       <input
@@ -224,7 +222,7 @@ function ValueInput({ field, list, onChange }: { field: Field; list: string[]; o
         list={`${id}-options`}
         value={list.join(", ")}
         onChange={(e) => onChange(field.kind === "one choice" ? [e.target.value] : e.target.value.split(/,\s*/))}
-        placeholder={options.map((o) => o[0]).join(" · ")}
+        placeholder={options.map((o) => o.value).join(" · ")}
       />
     );
   if (field.kind === "multi-line")

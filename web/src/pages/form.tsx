@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { Cell, Choice } from "../form/cell";
 import { EditBar, useEditing } from "../form/edits";
 import { FromList, FromSchemaFile } from "../form/files";
+import { idOf } from "../form/names";
 import { Revisions } from "../form/revisions";
 import { FromPage, FromTables } from "../form/sources";
 import { Trace } from "../form/trace";
@@ -299,11 +300,7 @@ function AddField({ count }: { count: number }) {
       className="mt-2 flex items-center gap-2"
       onSubmit={async (ev) => {
         ev.preventDefault();
-        const id =
-          name
-            .toLowerCase()
-            .replace(/[^a-z0-9]+/g, "_")
-            .replace(/^[_0-9]+|_+$/g, "") || `field_${count + 1}`;
+        const id = idOf(name) || `field_${count + 1}`;
         const at = -1;
         if (name && (await e.apply([{ do: "insert", path: "fields", at, value: { id, name, label: name } }])))
           setName("");
