@@ -580,14 +580,21 @@ func (t *patcher) hyphenLine(seq *ast.SequenceNode, index int) int {
 	return line
 }
 
-// itemStretch is the lines of an item of a block sequence, from its hyphen to before the next item; comments before the next belong
-// to that.
+// itemStretch is the lines of an item of a block sequence, from its hyphen on, with the comments behind it that are indented deeper
+// than the sequence; other comments before the next item belong to that.
 func (t *patcher) itemStretch(seq *ast.SequenceNode, index int) (from, to int) {
 	first := t.hyphenLine(seq, index)
 	value := unwrap(seq.Values[index])
 	start := t.start(value)
 	end := t.end(value, start, seq.Start.Position.Column-1, false)
 	last := t.lineOf(max(end-1, start))
+	for i := last + 1; i < len(t.starts); i++ {
+		line := t.line(i)
+		if !strings.HasPrefix(strings.TrimSpace(line), "#") || indentOf(line) <= seq.Start.Position.Column-1 {
+			break
+		}
+		last = i
+	}
 	to = len(t.text)
 	if last+1 < len(t.starts) {
 		to = t.starts[last+1]

@@ -38,7 +38,7 @@ type Prepared struct {
 	// Secrets are the secret fields' ids, in page order.
 	Secrets  []string
 	byID     map[string]*PreparedField
-	programs map[string]cel.Program // by expression, of stored columns
+	programs map[string]*expression // by expression, of stored columns
 }
 
 // PreparedField is a field with its rules compiled.
@@ -48,7 +48,7 @@ type PreparedField struct {
 	Rules  []*PreparedRule
 	Secret bool
 	steps  []step
-	when   cel.Program
+	when   *expression
 }
 
 // Required tells whether a rule of the server asks for a value.
@@ -95,8 +95,8 @@ type PreparedRule struct {
 	// Expression of a rule across fields, and the fields it names.
 	Expression string
 	Names      []*PreparedField
-	program    cel.Program
-	when       cel.Program
+	program    *expression
+	when       *expression
 }
 
 // PreparedReply is a success reply with its condition compiled.
@@ -104,7 +104,7 @@ type PreparedReply struct {
 	Text    string
 	When    string
 	Names   []*PreparedField
-	program cel.Program
+	program *expression
 }
 
 // emailPattern is HTML's "valid e-mail address" (HTML Standard, 4.10.5.1.5), written with the v flag.
@@ -138,7 +138,7 @@ func (p *Prepared) Phase(phase Phase) []*PreparedRule { return p.byPhase[phase] 
 
 // Prepare compiles a form; what cannot be compiled is returned as Problems.
 func (f *Form) Prepare() (*Prepared, error) {
-	b := &builder{form: f, p: &Prepared{Form: f, byID: map[string]*PreparedField{}, programs: map[string]cel.Program{}}}
+	b := &builder{form: f, p: &Prepared{Form: f, byID: map[string]*PreparedField{}, programs: map[string]*expression{}}}
 	for i := range f.Fields {
 		b.field(i)
 	}
@@ -372,7 +372,7 @@ func (b *builder) expressions() {
 		b.fail("fields", "", "the fields' ids cannot be used in expressions: %s", err)
 		return
 	}
-	compile := func(path, text string, truth bool) cel.Program {
+	compile := func(path, text string, truth bool) *expression {
 		checked, issues := env.Compile(text)
 		if issues.Err() != nil {
 			first := issues.Errors()[0]
@@ -383,11 +383,11 @@ func (b *builder) expressions() {
 			b.fail(path, "compare something, such as plots <= 2", "the expression gives a %s, not a truth value", checked.OutputType())
 			return nil
 		}
-		program, err := env.Program(checked)
+		e, err := newExpression(env, checked, text)
 		if err != nil {
 			b.fail(path, "", "the expression cannot be computed: %s", err)
 		}
-		return program
+		return e
 	}
 	for i, f := range b.p.Fields {
 		if f.When != "" {

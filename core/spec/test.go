@@ -7,7 +7,6 @@ import (
 
 	"oddtick/core/values"
 
-	"cel.dev/cel-go/cel"
 	"golang.org/x/text/cases"
 	"golang.org/x/text/unicode/norm"
 )
@@ -163,12 +162,12 @@ func (r *PreparedRule) AgreesWith(v, other *Value) bool {
 
 // Holds evaluates a rule across fields. It passes where a field it needs is blank.
 func (r *PreparedRule) Holds(vars map[string]any) bool {
-	return truth(r.program, vars, true)
+	return r.program.truth(vars, true)
 }
 
 // Skipped tells whether the rule's or its field's condition is false.
 func (r *PreparedRule) Skipped(vars map[string]any) bool {
-	return r.when != nil && !truth(r.when, vars, true) || r.Field != nil && r.Field.Absent(vars)
+	return r.when != nil && !r.when.truth(vars, true) || r.Field != nil && r.Field.Absent(vars)
 }
 
 // Conditional tells whether the rule or its field has a condition.
@@ -178,38 +177,22 @@ func (r *PreparedRule) Conditional() bool {
 
 // Absent tells whether the field's condition is false: then it is not filled.
 func (f *PreparedField) Absent(vars map[string]any) bool {
-	return f.when != nil && !truth(f.when, vars, true)
+	return f.when != nil && !f.when.truth(vars, true)
 }
 
 // Applies evaluates a success reply's condition.
 func (r PreparedReply) Applies(vars map[string]any) bool {
-	return r.program == nil || truth(r.program, vars, false)
+	return r.program == nil || r.program.truth(vars, false)
 }
 
 // Applies evaluates the condition of a stored row.
 func (p *Prepared) Applies(expression string, vars map[string]any) bool {
-	return truth(p.programs[expression], vars, false)
+	return p.programs[expression].truth(vars, false)
 }
 
 // Evaluate computes a stored column's expression.
 func (p *Prepared) Evaluate(expression string, vars map[string]any) (any, bool) {
-	out, _, err := p.programs[expression].Eval(vars)
-	if err != nil {
-		return nil, false
-	}
-	return out.Value(), true
-}
-
-func truth(program cel.Program, vars map[string]any, otherwise bool) bool {
-	out, _, err := program.Eval(vars)
-	if err != nil {
-		return otherwise
-	}
-	yes, ok := out.Value().(bool)
-	if !ok {
-		return otherwise
-	}
-	return yes
+	return p.programs[expression].eval(vars)
 }
 
 // Var is the value as an expression sees it: numbers as numbers, checkboxes as truth values, all else as text.

@@ -1,0 +1,91 @@
+package spec
+
+import (
+	"regexp"
+	"strings"
+
+	"cel.dev/cel-go/cel"
+)
+
+// expression is a condition or a column's value in CEL, compiled. CEL does not calculate with whole numbers and decimals mixed, and
+// a field's number may be either: so an expression is compiled twice, as it is written and with its numbers as decimals.
+type expression struct {
+	whole    cel.Program
+	decimals cel.Program // nil where the expression needs whole numbers
+}
+
+// literal finds strings, names and numbers, so that numbers within the first two are left alone.
+var literal = regexp.MustCompile(`"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'|[A-Za-z_][A-Za-z0-9_]*|[0-9]+(?:\.[0-9]+)?(?:[eE][-+]?[0-9]+)?u?`)
+
+func withDecimals(text string) string {
+	return literal.ReplaceAllStringFunc(text, func(s string) string {
+		if s[0] < '0' || s[0] > '9' || strings.ContainsAny(s, ".eEu") {
+			return s
+		}
+		return s + ".0"
+	})
+}
+
+func newExpression(env *cel.Env, checked *cel.Ast, text string) (*expression, error) {
+	program, err := env.Program(checked)
+	if err != nil {
+		return nil, err
+	}
+	e := &expression{whole: program}
+	if other := withDecimals(text); other != text {
+		if again, issues := env.Compile(other); issues.Err() == nil {
+			if program, err := env.Program(again); err == nil {
+				e.decimals = program
+			}
+		}
+	}
+	return e, nil
+}
+
+// eval computes the expression over the fields' values; ok is false where a value it needs is blank.
+func (e *expression) eval(vars map[string]any) (value any, ok bool) {
+	program := e.whole
+	if e.decimals != nil {
+		if converted, any := asDecimals(vars); any {
+			program, vars = e.decimals, converted
+		}
+	}
+	out, _, err := program.Eval(vars)
+	if err != nil {
+		return nil, false
+	}
+	return out.Value(), true
+}
+
+// asDecimals makes decimals of all numbers where some number is one.
+func asDecimals(vars map[string]any) (map[string]any, bool) {
+	some := false
+	for _, v := range vars {
+		if _, ok := v.(float64); ok {
+			some = true
+		}
+	}
+	if !some {
+		return vars, false
+	}
+	out := make(map[string]any, len(vars))
+	for k, v := range vars {
+		if n, ok := v.(int64); ok {
+			v = float64(n)
+		}
+		out[k] = v
+	}
+	return out, true
+}
+
+// truth evaluates a condition.
+func (e *expression) truth(vars map[string]any, otherwise bool) bool {
+	value, ok := e.eval(vars)
+	if !ok {
+		return otherwise
+	}
+	if yes, isTruth := value.(bool); isTruth {
+		return yes
+	}
+	return otherwise
+}
