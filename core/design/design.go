@@ -214,10 +214,47 @@ func (s *sheet) inputs(step int, replace map[string]Recipe) []Input {
 
 // one adds a case of a single submission in which one field differs from the base.
 func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []string, r Recipe, m Mark) {
+	replace, ok := s.d.fulfilling(f)
+	if !ok {
+		s.omitted = append(s.omitted, Omission{About: f.ID + "." + role, Why: "no values were found that make its condition hold: " + f.When})
+		return
+	}
+	replace[f.ID] = r
 	s.add(depth, &Case{
 		ID: fmt.Sprintf("%s/%s.%s/http", s.d.p.Form.Form, f.ID, role), Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
-		Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, map[string]Recipe{f.ID: r})}},
+		Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, replace)}},
 	})
+}
+
+// fulfilling are the recipes of other fields that make a field's condition hold, so that it is filled at all; none where it has no
+// condition, or holds by itself.
+func (d *Designer) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
+	out := map[string]Recipe{}
+	if f.When == "" {
+		return out, true
+	}
+	choices := make([][]Recipe, len(f.WhenNames))
+	for i, n := range f.WhenNames {
+		choices[i] = d.candidates(n, f.When)
+	}
+	for _, pick := range product(choices) {
+		inputs := slices.Clone(d.base)
+		for i, n := range f.WhenNames {
+			for k := range inputs {
+				if inputs[k].Field == n.ID {
+					inputs[k].Recipe = pick[i]
+				}
+			}
+		}
+		probe := &Case{ID: f.ID, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
+		if r, err := d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}}); err == nil && !d.leftOut(r)[f.ID] {
+			for i, n := range f.WhenNames {
+				out[n.ID] = pick[i]
+			}
+			return out, true
+		}
+	}
+	return nil, false
 }
 
 // add asks the oracle what the case leads to, on the reference day, and keeps it. A case that cannot be built is told.

@@ -133,7 +133,7 @@ func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
 		s.one(depth, f, id+".miss."+m.Role, m.Kind, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: m.Role}, Mark{r.Kind, float64(n), missLabel(m)})
 	}
 	for i, role := range []string{"letters_only", "digits_only", "signs_only"} {
-		if r.Kind == "email" && i > 0 || !sets.usable(id, soleCharacters[role]) {
+		if (r.Kind == "email" || r.Kind == "url") && i > 0 || !sets.usable(id, soleCharacters[role]) {
 			continue
 		}
 		label := []string{"letters only", "digits only", "signs only"}[i]

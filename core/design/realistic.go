@@ -10,6 +10,9 @@ var words = []string{"maple", "moss", "fern", "river", "amber", "hazel", "clover
 // realisticEmail are addresses every mail server would take: short parts, and a domain reserved for examples (RFC 2606).
 var realisticEmail = mustPattern(`[a-z](?:[a-z0-9]|-(?=[a-z0-9])){1,50}@(?:[a-z](?:[a-z0-9]){1,50}\.)*example\.test`)
 
+// realisticURL are addresses that every reader of URLs takes.
+var realisticURL = mustPattern(`https:\/\/(?:[a-z](?:[a-z0-9]){0,50}\.)*example\.test(?:\/[a-z0-9]{1,50}){0,100}`)
+
 // soleCharacters are values made of one kind of character.
 var soleCharacters = map[string]*values.Automaton{
 	"letters_only": values.Only(values.Runes{{Lo: 'a', Hi: 'z'}}),
@@ -32,6 +35,8 @@ func (f *fieldSets) hint(seed uint64, length int) string {
 	switch {
 	case f.Kind == spec.Email:
 		return word + "-" + token + "@example.test"
+	case f.Kind == spec.URL:
+		return "https://example.test/" + word + token
 	case f.Secret:
 		return "Maple-row-" + values.Token(seed, 6) + "-42"
 	case f.Example != "":

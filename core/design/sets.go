@@ -145,8 +145,11 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 			return nil, fmt.Errorf("field %s: %w", f.ID, err)
 		}
 	}
-	if f.Kind == spec.Email {
+	switch f.Kind {
+	case spec.Email:
 		s.shape = realisticEmail
+	case spec.URL:
+		s.shape = realisticURL
 	}
 	return s, nil
 }
@@ -235,6 +238,9 @@ func (s *fieldSets) misses(rule, member string) []values.Miss {
 		value := s.ValueOf(v, true)
 		return value.Normal == v && !broken.Passes(&value, s.now) && passes(s.PreparedField, v, broken, s.now)
 	})
+	if broken.Kind == "url" {
+		return nil // what readers of URLs refuse differs; that one without a scheme is none they agree on
+	}
 	if broken.Kind == "email" {
 		list = slices.DeleteFunc(list, func(m values.Miss) bool { return !slices.Contains(emailMisses, m.Role) })
 	}

@@ -2,6 +2,7 @@ package judge
 
 import (
 	"slices"
+	"strings"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -42,6 +43,10 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		c.compare(control.Checked == want.Ticked, f.ID, "not refilled", ticked(want.Ticked), ticked(control.Checked))
 		return
 	}
+	if f.Kind == spec.SeveralChoices || control.Type == "radio" {
+		j.group(c, f, want)
+		return
+	}
 	if len(control.Offered) > 0 && !want.Blank && !slices.Contains(control.Offered, want.Sent) {
 		c.irrelevant(f.ID, "the page does not offer what was sent")
 		return
@@ -60,6 +65,44 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		kind = "not refilled"
 	}
 	c.compare(same, f.ID, kind, orBlank(want.Sent), orBlank(control.Value))
+}
+
+// group compares what is chosen among the buttons or boxes of one name, or in a list of several choices.
+func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) {
+	var chosen, offered []string
+	for i := range j.o.After.Form.Controls {
+		control := &j.o.After.Form.Controls[i]
+		if control.Name != f.Name {
+			continue
+		}
+		if control.Type == "select" {
+			c.unobserved(f.ID, "which of several choices a list holds is not read yet")
+			return
+		}
+		offered = append(offered, control.Value)
+		if control.Checked {
+			chosen = append(chosen, control.Value)
+		}
+	}
+	var sent []string
+	if !want.Blank {
+		for _, v := range j.o.Sent.Values(f.Name) {
+			switch {
+			case slices.Contains(offered, v):
+				sent = append(sent, v)
+			case v != "":
+				c.irrelevant(f.ID, "the page does not offer what was sent")
+				return
+			}
+		}
+	}
+	if len(sent) == 0 && f.Kind == spec.OneChoice {
+		c.irrelevant(f.ID, "nothing was chosen, and what the page chooses by itself is not promised")
+		return
+	}
+	slices.Sort(chosen)
+	slices.Sort(sent)
+	c.compare(slices.Equal(chosen, sent), f.ID, "not refilled", orBlank(strings.Join(sent, ", ")), orBlank(strings.Join(chosen, ", ")))
 }
 
 // formAfterwards: after acceptance the form is gone, blank or filled, as promised.

@@ -176,6 +176,19 @@ func sameValue(want *oracle.Column, got string) bool {
 		rest, ok := strings.CutPrefix(got, want.Value)
 		return ok && strings.Trim(rest, " T0:.Z") == ""
 	}
+	if want.Kind == spec.Time {
+		a, errA := values.ParseTime(want.Value)
+		b, errB := values.ParseTime(got)
+		return errA == nil && errB == nil && a.Equal(b)
+	}
+	if want.Kind == spec.DateTime {
+		a, errA := values.ParseDateTime(want.Value)
+		b, errB := values.ParseDateTime(strings.TrimRight(strings.TrimSuffix(got, "Z"), "0."))
+		if errB != nil {
+			b, errB = values.ParseDateTime(got)
+		}
+		return errA == nil && errB == nil && a.Equal(b)
+	}
 	return false
 }
 

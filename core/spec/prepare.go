@@ -49,6 +49,8 @@ type PreparedField struct {
 	Secret bool
 	steps  []step
 	when   *expression
+	// WhenNames are the fields that its condition names.
+	WhenNames []*PreparedField
 }
 
 // Required tells whether a rule of the server asks for a value.
@@ -392,6 +394,7 @@ func (b *builder) expressions() {
 	for i, f := range b.p.Fields {
 		if f.When != "" {
 			f.when = compile(fmt.Sprintf("fields[%d].when", i), f.When, true)
+			f.WhenNames = b.named(f.When)
 		}
 		for k, r := range f.Rules {
 			if _, base := r.Rule.part(); base.When != "" {
