@@ -49,6 +49,7 @@ func Map(t *schema.Table, form *spec.Form) []Mapping {
 	type pair struct {
 		field, column int
 		sure          float64
+		exact         bool // the names are the same, not only alike
 	}
 	var pairs []pair
 	confirmed := map[string]bool{} // a second field for the same thing, such as a password again
@@ -72,11 +73,19 @@ func Map(t *schema.Table, form *spec.Form) []Mapping {
 				sure *= 0.8
 			}
 			if sure >= leastSure {
-				pairs = append(pairs, pair{i, k, min(sure*fit, 0.99)})
+				pairs = append(pairs, pair{i, k, min(sure*fit, 0.99), strings.EqualFold(f.Name, c.Name) || strings.EqualFold(f.ID, c.Name)})
 			}
 		}
 	}
-	slices.SortStableFunc(pairs, func(a, b pair) int { return cmp.Compare(b.sure, a.sure) })
+	slices.SortStableFunc(pairs, func(a, b pair) int {
+		if c := cmp.Compare(b.sure, a.sure); c != 0 || a.exact == b.exact {
+			return c
+		}
+		if a.exact {
+			return -1
+		}
+		return 1
+	})
 	taken, placed := map[int]bool{}, map[int]bool{}
 	var out []Mapping
 	for _, p := range pairs {

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func read(t testing.TB, text string) *spec.Form {
+func read(t require.TestingT, text string) *spec.Form {
 	f, err := spec.ReadForm("f.yaml", []byte(text))
 	require.NoError(t, err)
 	return f
