@@ -58,7 +58,7 @@ type readPageRequest struct {
 	Body struct {
 		Path string `json:"path,omitempty" doc:"a path of the site; the form's own page where nothing is said"`
 		HTML string `json:"html,omitempty" doc:"the page itself, instead of an address"`
-		Form int    `json:"form,omitempty" doc:"which of the page's forms, from 0"`
+		Form *int   `json:"form,omitempty" doc:"which of the page's forms, from 0; the likeliest where nothing is said"`
 		// Scripts asks for the page as it is after its scripts have run.
 		Scripts bool `json:"scripts,omitempty"`
 		// Language asks for the page in another language: only the fields' labels in it are proposed.
@@ -102,12 +102,12 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	if len(described.Forms) == 0 {
 		return nil, huma.Error422UnprocessableEntity("The page holds no form. If a script draws it, read it after its scripts have run.")
 	}
-	chosen := in.Body.Form
+	chosen := likeliest(described.Forms, d.form)
+	if in.Body.Form != nil {
+		chosen = *in.Body.Form
+	}
 	if chosen < 0 || chosen >= len(described.Forms) {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The page has %d forms; there is no form %d.", len(described.Forms), chosen))
-	}
-	if in.Body.Form == 0 {
-		chosen = likeliest(described.Forms, d.form)
 	}
 	read := draft.FromPage(&described.Forms[chosen], address)
 	if foreign {

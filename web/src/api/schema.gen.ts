@@ -1136,7 +1136,7 @@ export interface components {
         ReadPageRequestBody: {
             /**
              * Format: int64
-             * @description which of the page's forms, from 0
+             * @description which of the page's forms, from 0; the likeliest where nothing is said
              */
             form?: number;
             /** @description the page itself, instead of an address */

@@ -25,7 +25,7 @@ export function FromPage({
   const [html, setHTML] = useState("");
   const [scripts, setScripts] = useState(false);
   const read = useMutation({
-    mutationFn: (form: number) =>
+    mutationFn: (form?: number) =>
       need(
         api.POST("/api/sites/{site}/forms/{form}/imports/page", {
           ...params(at),
@@ -41,7 +41,7 @@ export function FromPage({
         className="mt-1"
         onSubmit={(e) => {
           e.preventDefault();
-          read.mutate(0);
+          read.mutate(undefined);
         }}
       >
         <label className="block">
