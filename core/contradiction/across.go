@@ -177,13 +177,12 @@ func union(lists ...[]*spec.PreparedField) []*spec.PreparedField {
 
 // across: a rule over fields that never holds, or two that never hold together.
 func (f *finder) across() {
-	never := map[*spec.PreparedRule]bool{}
 	for _, r := range f.p.Across {
 		ok, decided, tries := f.search(r.Names, r.Expression, func(vars map[string]any) bool { return r.Holds(vars) })
 		if ok {
 			continue
 		}
-		never[r] = true
+		f.never[r] = true
 		f.add(Contradiction{
 			Kind: RulesExclude, Path: pathOf(r) + ".holds", Words: fmt.Sprintf("No values that keep their own rules make %s hold.", r.Expression), Proof: proofOf(decided, tries), Remedy: "correct the expression, or a rule of its fields",
 			Undecided: !decided,
@@ -191,7 +190,7 @@ func (f *finder) across() {
 	}
 	for i, a := range f.p.Across {
 		for _, b := range f.p.Across[i+1:] {
-			if never[a] || never[b] {
+			if f.never[a] || f.never[b] {
 				continue
 			}
 			ok, decided, tries := f.search(union(a.Names, b.Names), a.Expression+" "+b.Expression, func(vars map[string]any) bool { return a.Holds(vars) && b.Holds(vars) })
@@ -222,11 +221,15 @@ func (f *finder) replies() {
 		for _, before := range f.p.Replies[:i] {
 			names, expressions = union(names, before.Names), expressions+" "+before.When
 		}
+		var rules []*spec.PreparedRule
 		for _, r := range f.p.Across {
-			names, expressions = union(names, r.Names), expressions+" "+r.Expression
+			if !f.never[r] {
+				rules = append(rules, r)
+				names, expressions = union(names, r.Names), expressions+" "+r.Expression
+			}
 		}
 		ok, decided, tries := f.search(names, expressions, func(vars map[string]any) bool {
-			for _, r := range f.p.Across {
+			for _, r := range rules {
 				if !r.Holds(vars) {
 					return false
 				}

@@ -59,7 +59,7 @@ type Against struct {
 
 // Find computes all contradictions of a form, in the order of its fields.
 func Find(p *spec.Prepared, a Against) []Contradiction {
-	f := &finder{p: p, a: a, out: []Contradiction{}}
+	f := &finder{p: p, a: a, out: []Contradiction{}, never: map[*spec.PreparedRule]bool{}}
 	for i := range p.Fields {
 		field := newField(p.Fields[i])
 		f.field(field)
@@ -81,6 +81,8 @@ type finder struct {
 	p   *spec.Prepared
 	a   Against
 	out []Contradiction
+	// never are the rules over fields that are found never to hold: what follows from that is not told again.
+	never map[*spec.PreparedRule]bool
 }
 
 // Impassable tells that some field has no value that passes, or that the document gives a wrong one: what such a form is judged by is
