@@ -87,3 +87,49 @@ CREATE TRIGGER stamp BEFORE INSERT ON plot_holders FOR EACH ROW SET NEW.note = '
 	_, err = ddl.Read(string(dump), "")
 	require.NoError(t, err)
 }
+
+// TestOnlyWhatIsWatchedIsDescribed: views and ignored tables are left out, and what a user may not see is said.
+func TestOnlyWhatIsWatchedIsDescribed(t *testing.T) {
+	t.Parallel()
+	dsn := dbtest.DSN(t)
+	dbtest.Exec(t, dsn, `CREATE TABLE a (id INT PRIMARY KEY, n INT UNSIGNED DEFAULT 3, t TEXT DEFAULT NULL, e ENUM('x','it''s') DEFAULT 'it''s');
+CREATE TABLE log (line TEXT);
+CREATE VIEW v AS SELECT id FROM a;
+CREATE TABLE pair (x INT, y INT, a_id INT, PRIMARY KEY (x, y), UNIQUE KEY both_of (y, x), FOREIGN KEY one (a_id) REFERENCES a (id) ON UPDATE CASCADE)`)
+	m, err := database.OpenMariaDB(context.Background(), dsn, []string{"log"})
+	require.NoError(t, err)
+	defer m.Close()
+	db, err := m.Schema(context.Background())
+	require.NoError(t, err)
+	names := []string{}
+	for _, table := range db.Tables {
+		names = append(names, table.Name)
+	}
+	require.Equal(t, []string{"a", "pair"}, names)
+	_, n := db.Column("a.n")
+	require.Equal(t, "3", *n.Default)
+	require.Equal(t, "0 to 4294967295", n.Limits())
+	_, e := db.Column("a.e")
+	require.Equal(t, []string{"x", "it's"}, e.Values)
+	require.Equal(t, "it's", *e.Default)
+	_, text := db.Column("a.t")
+	require.Nil(t, text.Default, "a default of NULL is none")
+	require.True(t, text.Filled())
+	pair := db.Table("pair")
+	require.Equal(t, []string{"x", "y"}, pair.Primary)
+	require.Equal(t, []string{"y", "x"}, pair.Uniques[0].Columns)
+	require.False(t, pair.UniqueAlone("x"))
+	require.Equal(t, "a", pair.Foreign[0].Table)
+	require.Empty(t, pair.Foreign[0].OnDelete)
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	_, err = m.Schema(ctx)
+	require.ErrorContains(t, err, "read the server's version")
+}
+
+func TestADataSourceNameIsCheckedBeforeAnythingIsContacted(t *testing.T) {
+	t.Parallel()
+	require.NoError(t, database.CheckDSN("user:password@tcp(127.0.0.1:3306)/name"))
+	require.ErrorContains(t, database.CheckDSN("::"), "cannot be read; write it like user:password@tcp")
+	require.ErrorContains(t, database.CheckDSN("user@tcp(127.0.0.1:3306)/"), "names no database; end it with /name")
+}

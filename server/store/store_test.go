@@ -4,10 +4,13 @@ import (
 	"context"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/server/store"
@@ -172,4 +175,85 @@ func TestRunsAreWrittenAsTheyCome(t *testing.T) {
 	runs, err := again.Runs(ctx, f.ID, 10)
 	require.NoError(t, err)
 	require.Len(t, runs, 2)
+}
+
+// TestWhatWasReadIsKeptBesideTheDocument: a form's page and a site's tables, as they were last seen.
+func TestWhatWasReadIsKeptBesideTheDocument(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	ctx := context.Background()
+	f := form(t, st, joinForm)
+	page, err := st.Page(ctx, f.ID)
+	require.NoError(t, err)
+	require.Nil(t, page, "never read")
+	tables, err := st.Tables(ctx, f.SiteID)
+	require.NoError(t, err)
+	require.Nil(t, tables)
+	require.NoError(t, st.KeepPage(ctx, f.ID, &observation.FormOnPage{Title: "Join", Fields: []observation.FieldOnPage{{Name: "a", Required: true}}}))
+	require.NoError(t, st.KeepTables(ctx, f.SiteID, &schema.Database{Dialect: "mariadb", Tables: []schema.Table{{Name: "t"}}}))
+	page, err = st.Page(ctx, f.ID)
+	require.NoError(t, err)
+	require.True(t, page.Fields[0].Required)
+	tables, err = st.Tables(ctx, f.SiteID)
+	require.NoError(t, err)
+	require.NotNil(t, tables.Table("T"))
+	_, err = st.Page(ctx, 9999)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// TestOfTwoSavesFromOneRevisionTheSecondIsRefused, and nothing of it is kept.
+func TestOfTwoSavesFromOneRevisionTheSecondIsRefused(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	ctx := context.Background()
+	require.NoError(t, st.PutUser(ctx, "tester", "x"))
+	u, err := st.Authenticate(ctx, "tester", "x")
+	require.NoError(t, err)
+	f := form(t, st, joinForm)
+	parsed, err := spec.ReadForm("join.yaml", []byte(joinForm))
+	require.NoError(t, err)
+	save := func(base int, text string) error {
+		return st.PutForm(ctx, f.SiteID, store.Save{Form: parsed, File: "join.yaml", Source: []byte(text), Base: base, User: u.ID, Note: strings.Repeat("é", 500)})
+	}
+	require.NoError(t, save(1, joinForm+"# one\n"))
+	var stale *store.StaleError
+	require.ErrorAs(t, save(1, joinForm+"# two\n"), &stale)
+	require.Equal(t, 2, stale.Newest)
+	list, err := st.Revisions(ctx, f.ID, 10)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	require.Equal(t, "tester", list[0].SavedBy)
+	require.Len(t, []rune(list[0].Note), 400, "a long note is cut, not refused")
+	require.Empty(t, list[1].SavedBy)
+	rev, err := st.RevisionByNumber(ctx, f.ID, 2)
+	require.NoError(t, err)
+	require.Equal(t, joinForm+"# one\n", string(rev.Source))
+	_, err = st.RevisionByNumber(ctx, f.ID, 3)
+	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// TestASitesTextIsKeptWithoutItsSecrets, and what did not change keeps its bytes.
+func TestASitesTextIsKeptWithoutItsSecrets(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	ctx := context.Background()
+	const text = "site: fen # ours\naddress: http://a.test\nauthentication: {user: u, password: very-secret}\n"
+	p, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte(text)}})
+	require.NoError(t, err)
+	id, err := st.PutSite(ctx, p.Site, []byte(text))
+	require.NoError(t, err)
+	source, err := st.SiteSource(ctx, id)
+	require.NoError(t, err)
+	require.Equal(t, "site: fen # ours\naddress: http://a.test\nauthentication: {user: u}\n", string(source))
+	back, err := st.SiteDocument(ctx, id)
+	require.NoError(t, err)
+	require.Equal(t, "very-secret", back.Authentication.Password)
+	back.Title = "Fen"
+	_, err = st.PutSite(ctx, back, source)
+	require.NoError(t, err)
+	source, err = st.SiteSource(ctx, id)
+	require.NoError(t, err)
+	require.Equal(t, "site: fen # ours\naddress: http://a.test\nauthentication: {user: u}\ntitle: Fen\n", string(source))
+	_, err = st.Site(ctx, "none")
+	require.ErrorIs(t, err, store.ErrNotFound)
 }
