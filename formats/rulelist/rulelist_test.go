@@ -107,3 +107,21 @@ func FuzzReadList(f *testing.F) {
 		}
 	})
 }
+
+func TestTheSignBetweenColumnsIsFound(t *testing.T) {
+	t.Parallel()
+	for _, sign := range []string{",", ";", "\t", "|"} {
+		l, err := rulelist.Parse("name"+sign+"max length\na"+sign+"9\n", nil)
+		require.NoError(t, err)
+		require.Equal(t, []string{"request name", "greatest length"}, l.Columns, "%q", sign)
+		require.Equal(t, 9, *l.Draft.Fields[0].Rules[0].Rule.Length.Max)
+	}
+}
+
+func TestLinesBetweenFieldsArePassedOver(t *testing.T) {
+	t.Parallel()
+	l, err := rulelist.Parse("name,required\na,yes\n,\n,no\nb,no\n", nil)
+	require.NoError(t, err)
+	require.Len(t, l.Draft.Fields, 2)
+	require.Empty(t, l.Draft.Fields[1].Rules)
+}
