@@ -19,8 +19,12 @@ test("a rule is edited in place: what would come of it is said while one types, 
   const most = cell(page, "Greatest length of username.length");
   await most.fill("5");
   await expect(page.getByRole("status").filter({ hasText: /cases: \d+ added, \d+ gone, \d+ changed/ })).toBeVisible();
+  // the scale beside it shows the limit that is being typed
+  const scale = page.getByRole("rowgroup", { name: "Username" }).locator("th");
+  await expect(scale.getByText("6", { exact: true })).toBeVisible();
   await most.press("Escape");
   await expect(most).toHaveValue("20");
+  await expect(scale.getByText("21", { exact: true })).toBeVisible();
   await most.fill("25");
   await most.press("Enter");
   await saved(page, "Username, length, max: 25 instead of 20");

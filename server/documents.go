@@ -36,6 +36,8 @@ type editAnswer struct {
 	// Differences say in words what changed.
 	Differences []string `json:"differences"`
 	Cases       delta    `json:"cases"`
+	// Rows are the scales as they would be, of a preview only.
+	Rows []design.Row `json:"rows,omitempty"`
 }
 
 // delta is how the cases at standard depth change.
@@ -78,22 +80,28 @@ func (s *Server) document(ctx context.Context, in *FormPath) (*struct{ Body docu
 }
 
 func (s *Server) edit(ctx context.Context, in *editRequest) (*struct{ Body editAnswer }, error) {
-	f, d, err := s.find(ctx, in.FormPath)
+	f, d, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
-	}
-	rev, err := s.store.Revision(ctx, f.RevisionID)
-	if err != nil {
-		return nil, err
-	}
-	if in.Body.Base != rev.Number {
-		return nil, s.stale(ctx, f, in.Body.Base)
 	}
 	text, err := spec.Apply(rev.Source, in.Body.Edits)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The change cannot be made: " + err.Error() + ".")
 	}
 	return s.save(ctx, f, d, rev, text, in.Body.Note, in.Body.Preview)
+}
+
+// from finds a form for a change that was made from a revision; another that is newer is a conflict, told with what it changed.
+func (s *Server) from(ctx context.Context, path FormPath, base int) (*store.Form, *designed, *store.Revision, error) {
+	f, d, err := s.find(ctx, path)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	rev, err := s.store.Revision(ctx, f.RevisionID)
+	if err == nil && base != rev.Number {
+		err = s.stale(ctx, f, base)
+	}
+	return f, d, rev, err
 }
 
 // save reads a new text, and keeps it unless it is a preview only.
@@ -110,6 +118,9 @@ func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *stor
 		return nil, huma.Error422UnprocessableEntity("No cases can be designed for this: " + err.Error() + ".")
 	}
 	out := editAnswer{Revision: rev.Number, Differences: spec.Differences(d.form, form), Cases: deltaOf(d.cases(design.Standard), next.cases(design.Standard))}
+	if preview {
+		out.Rows = next.cases(design.Quick).rows
+	}
 	if preview || bytes.Equal(text, rev.Source) {
 		return &struct{ Body editAnswer }{out}, nil
 	}
@@ -206,16 +217,9 @@ type replaceRequest struct {
 }
 
 func (s *Server) replaceDocument(ctx context.Context, in *replaceRequest) (*struct{ Body editAnswer }, error) {
-	f, d, err := s.find(ctx, in.FormPath)
+	f, d, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
-	}
-	rev, err := s.store.Revision(ctx, f.RevisionID)
-	if err != nil {
-		return nil, err
-	}
-	if in.Body.Base != rev.Number {
-		return nil, s.stale(ctx, f, in.Body.Base)
 	}
 	return s.save(ctx, f, d, rev, []byte(in.Body.Text), "", in.Body.Preview)
 }
@@ -266,7 +270,7 @@ type restoreRequest struct {
 }
 
 func (s *Server) restore(ctx context.Context, in *restoreRequest) (*struct{ Body editAnswer }, error) {
-	f, d, err := s.find(ctx, in.FormPath)
+	f, d, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
 	}
@@ -276,13 +280,6 @@ func (s *Server) restore(ctx context.Context, in *restoreRequest) (*struct{ Body
 	}
 	if err != nil {
 		return nil, err
-	}
-	rev, err := s.store.Revision(ctx, f.RevisionID)
-	if err != nil {
-		return nil, err
-	}
-	if in.Body.Base != rev.Number {
-		return nil, s.stale(ctx, f, in.Body.Base)
 	}
 	return s.save(ctx, f, d, rev, old.Source, fmt.Sprintf("as revision %d", in.Revision), false)
 }

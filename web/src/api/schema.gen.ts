@@ -751,6 +751,7 @@ export interface components {
             differences: string[] | null;
             /** Format: int64 */
             revision: number;
+            rows?: components["schemas"]["DesignRow"][] | null;
         };
         EditRequestBody: {
             /**

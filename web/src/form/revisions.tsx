@@ -8,12 +8,14 @@ import { useEditing } from "./edits";
 
 /** The form's revisions with their differences in words, its document's text, and its project file. */
 export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
+  // by revision: what was asked for before a change is not what stands after it
   const list = useQuery({
-    queryKey: ["revisions", at.site, at.form],
+    placeholderData: (before) => before,
+    queryKey: ["revisions", at.site, at.form, newest],
     queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}/revisions", { params: { path: at } })),
   });
   const source = useQuery({
-    queryKey: ["document", at.site, at.form],
+    queryKey: ["document", at.site, at.form, newest],
     queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}/document", { params: { path: at } })),
   });
   const editing = useEditing();

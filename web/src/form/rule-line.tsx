@@ -1,10 +1,11 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useAt } from "../pages/form-frame";
 import { Cell, Choice } from "./cell";
 import { type Edit, useEditing, usePreview } from "./edits";
 
 type Rule = Schemas["RuleView"];
+type Row = Schemas["DesignRow"];
 type Details = Record<string, unknown>;
 
 export const ruleKinds = [
@@ -64,12 +65,32 @@ export function begun(kind: string, field: string, other: string): Details {
 const number = (v: string) => (/^\d+$/.test(v.trim()) ? Number(v) : v);
 
 /** One rule as a sentence whose parts are edited in place; what a change would come to is said while one types. */
-export function RuleLine({ rule, field, path, others }: { rule: Rule; field: string; path: string; others: string[] }) {
+export function RuleLine({
+  rule,
+  field,
+  path,
+  others,
+  onPreview,
+}: {
+  rule: Rule;
+  field: string;
+  path: string;
+  others: string[];
+  /** The field's row of scales as it would be, null when nothing is being typed. */
+  onPreview: (row: Row | null) => void;
+}) {
   const e = useEditing();
   const at = useAt();
   const d = (rule.details ?? {}) as Details;
   const [typed, setTyped] = useState<Edit[] | null>(null);
   const preview = usePreview(at, e.base, typed);
+  const row = typed === null ? null : ((preview.data?.rows ?? []).find((r) => r.id === field) ?? null);
+  useEffect(() => {
+    if (row) onPreview(row);
+  }, [row, onPreview]);
+  useEffect(() => {
+    if (typed === null) onPreview(null);
+  }, [typed, onPreview]);
   const edits = (key: string, value: unknown): Edit[] => {
     if (rule.implied) {
       const details = { ...d, [key]: value };

@@ -13,9 +13,10 @@ import { useAt, useFormView } from "./form-frame";
 type Field = Schemas["FieldView"];
 type Contradiction = Schemas["ContradictionContradiction"];
 
-export function useContradictions(at: FormAt) {
+function useContradictions(at: FormAt, revision: number) {
   return useQuery({
-    queryKey: ["contradictions", at.site, at.form],
+    queryKey: ["contradictions", at.site, at.form, revision],
+    placeholderData: (before) => before,
     queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}/contradictions", { params: { path: at } })),
   });
 }
@@ -26,7 +27,7 @@ export function RulesPage() {
   const at = useAt();
   const [search, setSearch] = useSearchParams();
   const view = search.get("view") ?? "rules";
-  const found = useContradictions(at);
+  const found = useContradictions(at, f.brief.revision);
   const list = found.data?.contradictions ?? [];
   return (
     <div className="flex h-full flex-col">
@@ -147,7 +148,8 @@ function FieldRules({
 }) {
   const e = useEditing();
   const rules = field.rules ?? [];
-  const scales = (row?.scales ?? []).slice(0, 1);
+  const [would, setWould] = useState<Schemas["DesignRow"] | null>(null);
+  const scales = ((would ?? row)?.scales ?? []).slice(0, 1);
   return (
     <tbody className="border-t border-line" aria-label={field.label}>
       {rules.map((r, i) => (
@@ -158,6 +160,7 @@ function FieldRules({
             field={field.id}
             path={`fields[${field.id}].rules[${r.id.slice(field.id.length + 1)}]`}
             others={others}
+            onPreview={setWould}
           />
         </tr>
       ))}
