@@ -24,6 +24,7 @@ test("the keyboard leads from tick to tick, to the case and back", async ({ page
   await page.keyboard.press("ArrowDown");
   await expect(page.getByRole("button", { name: /^E-mail, .*/, pressed: true })).toBeVisible();
   await page.keyboard.press("Home");
+  await expect(page.getByRole("button", { name: "E-mail, blank: as expected" })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("o");
   await expect(page.getByRole("button", { pressed: true })).toHaveAccessibleName(/: odd$/);
   await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading")).toHaveText(/plot_holders.mail/);

@@ -78,10 +78,16 @@ export function CasesPage() {
     [data],
   );
 
+  const latest = useRef(selected);
+  useEffect(() => {
+    latest.current = selected;
+  }, [selected]);
   const onKey = (e: KeyboardEvent) => {
-    const next = step(e.key, grid, selected, verdictOf);
+    // the address follows a moment later: the next key goes on from the last one's tick all the same
+    const next = step(e.key, grid, latest.current, verdictOf);
     if (next) {
       e.preventDefault();
+      latest.current = next;
       select(next);
     }
     if (e.key === "Enter" && selected && !e.ctrlKey && !e.metaKey) {
