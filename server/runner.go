@@ -90,17 +90,18 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 	r.active[kept.ID] = a
 	r.mu.Unlock()
 	r.wg.Go(func() {
-		defer free()
-		defer run.Close()
 		defer stop()
-		r.drive(work, a, run, kept, rows)
+		r.drive(work, a, run, kept, rows, free)
 	})
 	return kept, nil
 }
 
-func (r *runner) drive(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, rows map[string]string) {
+func (r *runner) drive(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, rows map[string]string, free func()) {
 	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a}
 	err := run.Go(ctx, sink, nil)
+	// the site is free before anybody is told of the end, so that the next run can begin at once
+	run.Close()
+	free()
 	state, reason := store.Finished, ""
 	switch {
 	case errors.Is(err, context.Canceled):
