@@ -139,20 +139,21 @@ function Progress({ view }: { view: RunView }) {
   }
   return (
     <span className="flex items-center gap-3" role="status">
+      {/* before the text, whose width still changes when the run's last words come: a button must not move under the pointer */}
+      <button
+        type="button"
+        className="button shrink-0"
+        onClick={() => start.mutate({ depth: r.depth as "standard" })}
+        disabled={start.isPending}
+      >
+        Run again
+      </button>
       <span>
         Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
         {r.unseen > 0 && `, ${r.unseen} not observed`} · {r.depth} · {moment(r.started_at)}
         {r.reason && ` · ${r.reason}`}
         {r.foreign > 0 && ` · others changed ${count(r.foreign, "row")} meanwhile`}
       </span>
-      <button
-        type="button"
-        className="button"
-        onClick={() => start.mutate({ depth: r.depth as "standard" })}
-        disabled={start.isPending}
-      >
-        Run again
-      </button>
       {start.isError && <span role="alert">{start.error.message}</span>}
     </span>
   );
