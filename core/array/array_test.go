@@ -52,3 +52,13 @@ func TestRefusesWhatIsTooLarge(t *testing.T) {
 	require.True(t, errors.As(err, &large))
 	assert.ErrorContains(t, err, "1.25 million million combinations, at least 2.56 million rows")
 }
+
+func TestParseLevels(t *testing.T) {
+	levels, err := ParseLevels("4·3^2, 2^3")
+	require.NoError(t, err)
+	assert.Equal(t, []int{4, 3, 3, 2, 2, 2}, levels)
+	for _, bad := range []string{"", "x", "3^", "0^4", "3^-1", "2^99999999"} {
+		_, err := ParseLevels(bad)
+		assert.Error(t, err, bad)
+	}
+}

@@ -1,0 +1,57 @@
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"strconv"
+	"time"
+
+	"oddtick/core/array"
+
+	"github.com/spf13/cobra"
+)
+
+func arrayCommand() *cobra.Command {
+	var strength int
+	c := &cobra.Command{
+		Use:   "array LEVELS",
+		Short: "Compute a covering array: rows that hold every combination of any few factors' levels",
+		Long: `Computes a covering array. LEVELS is written as in '4^15 3^17 2^29': 15 factors of 4 levels, 17 of 3 and 29 of 2.
+
+Each line is a row: one level a factor, counted from 1. The size follows at the end, on standard error.`,
+		Example: "  oddtick array '3^4'\n  oddtick array '2^10' --strength 3",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			var levels []int
+			for _, text := range args {
+				more, err := array.ParseLevels(text)
+				if err != nil {
+					return err
+				}
+				levels = append(levels, more...)
+			}
+			started := time.Now()
+			a, err := array.Cover(array.Problem{Levels: levels, Strength: strength, Effort: array.Thorough})
+			if err != nil {
+				return err
+			}
+			out := bufio.NewWriter(cmd.OutOrStdout())
+			for _, row := range a.Rows {
+				for f, level := range row {
+					if f > 0 {
+						out.WriteByte(' ')
+					}
+					out.WriteString(strconv.Itoa(level + 1))
+				}
+				out.WriteByte('\n')
+			}
+			if err := out.Flush(); err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.ErrOrStderr(), "%d rows, at least %d are needed; %d combinations of strength %d; %.1f s\n", len(a.Rows), a.Least, a.Tuples, strength, time.Since(started).Seconds())
+			return nil
+		},
+	}
+	c.Flags().IntVar(&strength, "strength", 2, "of how many factors every combination of levels is covered")
+	return c
+}

@@ -1,0 +1,25 @@
+package main
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+func TestArrayPrintsRowsAndSize(t *testing.T) {
+	code, out, errs := oddtick(t, "array", "3^4")
+	require.Equal(t, 0, code, errs)
+	require.Len(t, strings.Split(strings.TrimSpace(out), "\n"), 9)
+	require.Contains(t, errs, "9 rows, at least 9 are needed; 54 combinations of strength 2")
+}
+
+func TestArrayRefusesWithTheEstimate(t *testing.T) {
+	code, out, errs := oddtick(t, "array", "40^60", "--strength", "4")
+	require.Equal(t, 2, code)
+	require.Empty(t, out)
+	require.Contains(t, errs, "1.25 million million combinations, at least 2.56 million rows")
+	code, _, errs = oddtick(t, "array", "3^4", "--strength", "5")
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "from 1 to the number of factors, 4")
+}
