@@ -22,6 +22,11 @@ type Technique string
 const (
 	Partitioning  Technique = "equivalence partitioning"
 	Boundaries    Technique = "boundary value analysis"
+	DecisionTable Technique = "decision table"
+	Combination   Technique = "combinatorial"
+	Transitions   Technique = "state transition"
+	Syntax        Technique = "syntax testing"
+	Random        Technique = "random"
 	EachChoice    Technique = "each choice"
 	ErrorGuessing Technique = "error guessing"
 )

@@ -82,25 +82,62 @@ func (d *Designer) Sample(run int64, now time.Time) map[string][]string {
 	return out
 }
 
-// Cases computes the cases of a depth, and what has none.
-func (d *Designer) Cases(depth Depth) ([]*Case, []Omission) {
-	level := slices.Index(Depths, depth)
-	s := &sheet{d: d, seen: map[string]bool{}, drafts: map[draft]string{}}
+// Plan says how much is designed.
+type Plan struct {
+	Depth Depth `json:"depth"`
+	// Strength of the combinations; 0 is 2.
+	Strength int `json:"strength,omitempty"`
+	// AtMost keeps the cases that cover most; 0 keeps all.
+	AtMost int `json:"at_most,omitempty"`
+}
+
+// MostStrength is the largest strength of combinations.
+const MostStrength = 6
+
+func (p Plan) strength() int {
+	if p.Strength == 0 {
+		return 2
+	}
+	return p.Strength
+}
+
+// Set is what was designed.
+type Set struct {
+	Cases    []*Case
+	Omitted  []Omission
+	Tables   []*Table
+	Combined *Combined
+}
+
+// Design computes the cases of a plan, and what has none.
+func (d *Designer) Design(plan Plan) *Set {
+	level := slices.Index(Depths, plan.Depth)
+	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}}
 	for _, f := range d.p.Fields {
 		s.partitions(f)
 		s.boundaries(f)
 		s.choices(f)
 	}
 	s.agreement()
+	s.tables()
 	s.uniqueness()
 	s.requests()
-	out := make([]*Case, 0, len(s.cases))
+	if plan.Depth != Quick {
+		s.combination(plan)
+	}
+	out := &Set{Omitted: s.omitted, Tables: s.tabled, Combined: s.combined}
 	for _, c := range s.cases {
 		if c.depth <= level {
-			out = append(out, c)
+			out.Cases = append(out.Cases, c)
 		}
 	}
-	return out, s.omitted
+	return out
+}
+
+// Cases computes the cases of a depth, and what has none.
+func (d *Designer) Cases(depth Depth) ([]*Case, []Omission) {
+	set := d.Design(Plan{Depth: depth})
+	return set.Cases, set.Omitted
 }
 
 // baseInputs is the submission every case starts from: all rules kept, every field filled but unique ones that may be blank,
@@ -191,11 +228,27 @@ func rule(f *spec.PreparedField, kind string) *spec.PreparedRule {
 
 // sheet collects the cases.
 type sheet struct {
-	d       *Designer
-	cases   []*Case
-	omitted []Omission
-	seen    map[string]bool
-	drafts  map[draft]string
+	d        *Designer
+	cases    []*Case
+	omitted  []Omission
+	tabled   []*Table
+	combined *Combined
+	seen     map[string]*Case // by id; nil for one that cannot be built
+	drafts   map[draft]string
+}
+
+// cover lets a case that is there cover more, from a depth on.
+func (s *sheet) cover(id string, depth Depth, covers ...string) {
+	c := s.seen[id]
+	if c == nil {
+		return
+	}
+	c.depth = min(c.depth, slices.Index(Depths, depth))
+	for _, what := range covers {
+		if !slices.Contains(c.Covers, what) {
+			c.Covers = append(c.Covers, what)
+		}
+	}
 }
 
 // inputs are the base's with one field's recipe replaced; the others' copies point to the given step.
@@ -235,21 +288,22 @@ func (d *Designer) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
 	}
 	choices := make([][]Recipe, len(f.WhenNames))
 	for i, n := range f.WhenNames {
-		choices[i] = d.candidates(n, f.When)
+		choices[i], _ = d.candidates(n, f.When)
 	}
-	for _, pick := range product(choices) {
+	at := make([]int, len(choices))
+	for more := true; more; more = next(at, choices) {
 		inputs := slices.Clone(d.base)
 		for i, n := range f.WhenNames {
 			for k := range inputs {
 				if inputs[k].Field == n.ID {
-					inputs[k].Recipe = pick[i]
+					inputs[k].Recipe = choices[i][at[i]]
 				}
 			}
 		}
 		probe := &Case{ID: f.ID, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
 		if r, err := d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}}); err == nil && !d.leftOut(r)[f.ID] {
 			for i, n := range f.WhenNames {
-				out[n.ID] = pick[i]
+				out[n.ID] = choices[i][at[i]]
 			}
 			return out, true
 		}
@@ -259,10 +313,10 @@ func (d *Designer) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
 
 // add asks the oracle what the case leads to, on the reference day, and keeps it. A case that cannot be built is told.
 func (s *sheet) add(depth Depth, c *Case) {
-	if s.seen[c.ID] {
+	if _, known := s.seen[c.ID]; known {
 		return
 	}
-	s.seen[c.ID] = true
+	s.seen[c.ID] = nil
 	c.depth = slices.Index(Depths, depth)
 	env := &Env{Now: referenceDay, OnPage: map[string]string{}, drafts: s.drafts}
 	for _, f := range s.d.p.Fields {
@@ -298,6 +352,7 @@ func (s *sheet) add(depth Depth, c *Case) {
 			earlier = append(earlier, sub)
 		}
 	}
+	s.seen[c.ID] = c
 	s.cases = append(s.cases, c)
 }
 

@@ -231,7 +231,7 @@ across:
 			got = append(got, c.ID+" "+string(c.Last().Expect)+" "+strings.Join(c.Last().Breaks, ","))
 		}
 	}
-	require.Equal(t, []string{"f/across.help.holds/http accepted ", "f/across.help.fails/http rejected by the server across.help"}, got)
+	require.Equal(t, []string{"f/across.help.given:plots<=2,!helper==yes/http accepted ", "f/across.help.given:!plots<=2,!helper==yes/http rejected by the server across.help"}, got)
 }
 
 func TestScalesOpenAndCloseWhereValuesAreAccepted(t *testing.T) {

@@ -39,6 +39,7 @@ type Prepared struct {
 	Secrets  []string
 	byID     map[string]*PreparedField
 	programs map[string]*expression // by expression, of stored columns
+	env      *cel.Env               // knows the fields by their ids
 }
 
 // PreparedField is a field with its rules compiled.
@@ -374,6 +375,7 @@ func (b *builder) expressions() {
 		b.fail("fields", "", "the fields' ids cannot be used in expressions: %s", err)
 		return
 	}
+	b.p.env = env
 	compile := func(path, text string, truth bool) *expression {
 		checked, issues := env.Compile(text)
 		if issues.Err() != nil {
@@ -394,7 +396,7 @@ func (b *builder) expressions() {
 	for i, f := range b.p.Fields {
 		if f.When != "" {
 			f.when = compile(fmt.Sprintf("fields[%d].when", i), f.When, true)
-			f.WhenNames = b.named(f.When)
+			f.WhenNames = b.p.named(f.When)
 		}
 		for k, r := range f.Rules {
 			if _, base := r.Rule.part(); base.When != "" {
@@ -409,7 +411,7 @@ func (b *builder) expressions() {
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}
-		r.Names = b.named(a.Holds)
+		r.Names = b.p.named(a.Holds)
 		r.program = compile(path, a.Holds, true)
 		if a.When != "" {
 			r.when = compile(fmt.Sprintf("across[%d].when", i), a.When, true)
@@ -421,7 +423,7 @@ func (b *builder) expressions() {
 		out := PreparedReply{Text: reply.Text + reply.Otherwise, When: reply.When}
 		if reply.When != "" {
 			out.program = compile(path+".when", reply.When, true)
-			out.Names = b.named(reply.When)
+			out.Names = b.p.named(reply.When)
 		}
 		b.template(path, out.Text)
 		b.p.Replies = append(b.p.Replies, out)
@@ -459,13 +461,13 @@ func (b *builder) expressions() {
 }
 
 // named are the fields that an expression names.
-func (b *builder) named(expression string) []*PreparedField {
+func (p *Prepared) named(expression string) []*PreparedField {
 	words := map[string]bool{}
 	for _, w := range word.FindAllString(expression, -1) {
 		words[w] = true
 	}
 	var out []*PreparedField
-	for _, f := range b.p.Fields {
+	for _, f := range p.Fields {
 		if words[f.ID] {
 			out = append(out, f)
 		}

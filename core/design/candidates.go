@@ -1,0 +1,131 @@
+package design
+
+import (
+	"regexp"
+	"slices"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+var (
+	numbersIn = regexp.MustCompile(`\b\d+(\.\d+)?\b`)
+	textsIn   = regexp.MustCompile(`"([^"]*)"|'([^']*)'`)
+)
+
+// candidates are values of a field between which an expression may change: its options, its bounds, blank, and what the expression
+// itself compares with, on both sides. whole tells that they are all the values that the field's own rules let pass.
+func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []Recipe, whole bool) {
+	out = []Recipe{d.baseRecipe(f)}
+	add := func(r Recipe) {
+		if !slices.Contains(out, r) {
+			out = append(out, r)
+		}
+	}
+	fixed := func(text string) { add(Recipe{Make: Fixed, Text: text}) }
+	texts := func() {
+		for _, m := range textsIn.FindAllStringSubmatch(expression, -1) {
+			fixed(m[1] + m[2])
+			fixed(m[1] + m[2] + "x")
+		}
+	}
+	switch f.Kind {
+	case spec.Checkbox:
+		whole = true
+		fixed(f.Value)
+		add(Recipe{Make: Absent})
+	case spec.OneChoice:
+		whole = len(f.Options) > 0
+		for _, o := range f.Options {
+			fixed(o.Value)
+		}
+	case spec.Number:
+		bounds := []values.Decimal{}
+		if r := rule(f, "range"); r != nil {
+			for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
+				if b != nil {
+					bounds = append(bounds, *b)
+				}
+			}
+		}
+		for _, text := range numbersIn.FindAllString(expression, -1) {
+			if n, err := values.ParseDecimal(text); err == nil {
+				bounds = append(bounds, n, n.Add(stepOf(f)), n.Sub(stepOf(f)))
+			}
+		}
+		for _, n := range bounds {
+			fixed(n.String())
+		}
+		var steps []values.Decimal
+		if steps, whole = allSteps(f); whole {
+			for _, n := range steps {
+				fixed(n.String())
+			}
+		}
+	case spec.Date:
+		if r := rule(f, "range"); r != nil {
+			for _, end := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
+				if end != "" {
+					add(Recipe{Make: Day, Text: string(end), Zone: r.Rule.Range.Zone})
+				}
+			}
+		}
+		texts()
+	default:
+		texts()
+	}
+	if !f.Required() && f.Kind != spec.Checkbox {
+		fixed("")
+	}
+	return out, whole
+}
+
+// mostSteps is how many numbers are all tried.
+const mostSteps = 60
+
+// allSteps are all numbers of a small range with a step.
+func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
+	r, step := rule(f, "range"), rule(f, "step")
+	if r == nil || step == nil || r.MinNumber == nil || r.MaxNumber == nil || !r.MinNumber.Fits(step.From, step.By) {
+		return nil, false
+	}
+	var out []values.Decimal
+	for n := *r.MinNumber; n.Cmp(*r.MaxNumber) <= 0; n = n.Add(step.By) {
+		if out = append(out, n); len(out) > mostSteps {
+			return nil, false
+		}
+	}
+	return out, true
+}
+
+// baseVars are the base's values as expressions see them.
+func (d *Designer) baseVars() map[string]any {
+	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: d.base}}}
+	resolved, err := d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}})
+	if err != nil {
+		resolved = Resolved{} // a field without any value is as good as blank
+	}
+	out := map[string]any{}
+	for _, f := range d.p.Fields {
+		text, present := resolved[f.ID]
+		v := f.ValueOf(text, present)
+		out[f.ID] = f.Var(&v)
+	}
+	return out
+}
+
+// resolveOne makes one field's value; ok tells that the field's own rules let it pass.
+func (d *Designer) resolveOne(f *spec.PreparedField, recipe Recipe) (text string, present, ok bool) {
+	probe := &Case{ID: "one", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: []Input{{f.ID, recipe}}}}}
+	resolved, err := d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}})
+	if err != nil {
+		return "", false, false
+	}
+	text, present = resolved[f.ID]
+	v := f.ValueOf(text, present)
+	if v.Blank {
+		return text, present, !f.Required() && rule(f, "ticked") == nil
+	}
+	return text, present, passes(f, text, nil, referenceDay)
+}

@@ -1,0 +1,142 @@
+package spec
+
+import (
+	"fmt"
+
+	"cel.dev/cel-go/cel"
+	"cel.dev/cel-go/common/ast"
+	"cel.dev/cel-go/common/operators"
+)
+
+// Atom is a condition that holds no other: what stands between &&, ||, ! and ?: in an expression.
+type Atom struct {
+	Text    string
+	Names   []*PreparedField
+	program *expression
+}
+
+// True evaluates an atom; known is false where a value it needs is blank.
+func (a *Atom) True(vars map[string]any) (truth, known bool) {
+	value, ok := a.program.eval(vars)
+	truth, isTruth := value.(bool)
+	return truth, ok && isTruth
+}
+
+// Condition is an expression as a function of its atoms' truth.
+type Condition struct {
+	op   string // of CEL's operators; "" for an atom
+	of   []*Condition
+	atom int
+}
+
+// Holds computes the condition from the truth of each atom.
+func (c *Condition) Holds(truth func(atom int) bool) bool {
+	switch c.op {
+	case operators.LogicalAnd:
+		return c.of[0].Holds(truth) && c.of[1].Holds(truth)
+	case operators.LogicalOr:
+		return c.of[0].Holds(truth) || c.of[1].Holds(truth)
+	case operators.LogicalNot:
+		return !c.of[0].Holds(truth)
+	case operators.Conditional:
+		if c.of[0].Holds(truth) {
+			return c.of[1].Holds(truth)
+		}
+		return c.of[2].Holds(truth)
+	}
+	return truth(c.atom)
+}
+
+// opposite are comparisons of which always exactly one holds.
+var opposite = map[string]string{
+	operators.Less: operators.GreaterEquals, operators.GreaterEquals: operators.Less,
+	operators.Greater: operators.LessEquals, operators.LessEquals: operators.Greater,
+}
+
+// Conditions takes expressions of the form apart. They share one list of atoms, in the order in which they are read; an atom that is
+// the opposite of an earlier one is that one's negation, and != is that of ==.
+func (p *Prepared) Conditions(expressions ...string) ([]*Condition, []*Atom, error) {
+	t := takingApart{p: p, index: map[string]int{}}
+	out := make([]*Condition, len(expressions))
+	for i, text := range expressions {
+		checked, issues := p.env.Compile(text)
+		if issues.Err() != nil {
+			return nil, nil, fmt.Errorf("the expression %s cannot be read: %w", text, issues.Err())
+		}
+		t.info = checked.NativeRep().SourceInfo()
+		var err error
+		if out[i], err = t.apart(checked.NativeRep().Expr()); err != nil {
+			return nil, nil, fmt.Errorf("the expression %s cannot be taken apart: %w", text, err)
+		}
+	}
+	return out, t.atoms, nil
+}
+
+type takingApart struct {
+	p     *Prepared
+	info  *ast.SourceInfo
+	atoms []*Atom
+	index map[string]int // by text
+}
+
+func (t *takingApart) apart(e ast.Expr) (*Condition, error) {
+	if e.Kind() == ast.CallKind {
+		call := e.AsCall()
+		switch call.FunctionName() {
+		case operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot, operators.Conditional:
+			c := &Condition{op: call.FunctionName()}
+			for _, arg := range call.Args() {
+				part, err := t.apart(arg)
+				if err != nil {
+					return nil, err
+				}
+				c.of = append(c.of, part)
+			}
+			return c, nil
+		}
+		other, ok := opposite[call.FunctionName()]
+		if call.FunctionName() == operators.NotEquals {
+			other, ok = operators.Equals, true
+		}
+		if ok {
+			sides := make([]string, 2)
+			for i, arg := range call.Args() {
+				text, err := cel.ExprToString(arg, t.info)
+				if err != nil {
+					return nil, err
+				}
+				sides[i] = text
+			}
+			name, _ := operators.FindReverse(other)
+			text := sides[0] + " " + name + " " + sides[1]
+			if _, known := t.index[text]; known || other == operators.Equals {
+				atom, err := t.leaf(text)
+				return &Condition{op: operators.LogicalNot, of: []*Condition{atom}}, err
+			}
+		}
+	}
+	text, err := cel.ExprToString(e, t.info)
+	if err != nil {
+		return nil, err
+	}
+	return t.leaf(text)
+}
+
+// leaf is the condition that an atom holds.
+func (t *takingApart) leaf(text string) (*Condition, error) {
+	at, known := t.index[text]
+	if !known {
+		checked, issues := t.p.env.Compile(text)
+		if issues.Err() != nil {
+			return nil, issues.Err()
+		}
+		program, err := newExpression(t.p.env, checked, text)
+		if err != nil {
+			return nil, err
+		}
+		at = len(t.atoms)
+		t.index[text] = at
+		t.atoms = append(t.atoms, &Atom{Text: text, Names: t.p.named(text), program: program})
+	}
+	return &Condition{atom: at}, nil
+}
