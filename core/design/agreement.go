@@ -1,9 +1,6 @@
 package design
 
 import (
-	"fmt"
-
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
 
@@ -21,13 +18,13 @@ func (s *sheet) agreement() {
 
 func (s *sheet) across(depth Depth, r *spec.PreparedRule, role, title string, replace map[string]Recipe, m Mark) {
 	s.add(depth, &Case{
-		ID: fmt.Sprintf("%s/%s.%s/http", s.d.p.Form.Form, r.ID, role), Title: title, Row: RowAcross, Technique: Partitioning, Covers: []string{"rule " + r.ID, "partition " + r.ID + " " + role}, Mark: m,
-		Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, replace)}},
+		ID: s.id(r.ID + "." + role), Title: title, Row: RowAcross, Technique: Partitioning, Covers: []string{"rule " + r.ID, "partition " + r.ID + " " + role}, Mark: m,
+		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 	})
 }
 
 func (s *sheet) agrees(f *spec.PreparedField, r *spec.PreparedRule) {
-	s.across(Quick, r, "same", f.Label+": the same", nil, Mark{r.ID, 0, "same"})
+	s.across(Standard, r, "same", f.Label+": the same", nil, Mark{r.ID, 0, "same"})
 	s.across(Quick, r, "differs", f.Label+": another value", map[string]Recipe{f.ID: {Make: Fresh}}, Mark{r.ID, 1, "differs"})
 	s.across(Standard, r, "case", f.Label+": differs in case only", map[string]Recipe{f.ID: {Make: Same, Of: r.Other.ID, Change: OtherCase}}, Mark{r.ID, 2, "case only"})
 }

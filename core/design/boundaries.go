@@ -2,7 +2,9 @@ package design
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
+	"time"
 
 	"oddtick/core/spec"
 	"oddtick/core/values"
@@ -14,18 +16,23 @@ func (s *sheet) boundaries(f *spec.PreparedField) {
 		return
 	}
 	for _, r := range f.Rules {
-		if r.Layer != spec.OnServer {
+		if r.Layer != s.layer {
 			continue
 		}
 		switch {
 		case r.Kind == "length":
 			s.lengths(f, r)
+			s.normalisedLengths(f, r)
 		case r.MinNumber != nil || r.MaxNumber != nil:
 			s.numbers(f, r)
 		case r.MinDay != nil || r.MaxDay != nil:
 			s.days(f, r)
+		case r.MinMoment != nil || r.MaxMoment != nil:
+			s.moments(f, r)
 		case r.Kind == "step":
 			s.steps(f, r)
+		case r.Kind == "decimals":
+			s.decimals(f, r)
 		}
 	}
 }
@@ -108,9 +115,29 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		length(point{"max", 0, Standard}, r.Limit.Max, "max.wide", true)
 		length(point{"max", 1, Standard}, r.Limit.Max+1, "max+1.wide", true)
 	}
+	if s.layer != spec.OnServer {
+		return // the server's own limit comes in between
+	}
 	far := max(farLength, r.Limit.Max*10)
 	s.one(Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), Boundaries, []string{"rule " + r.ID, "boundary " + r.ID + " max far"},
 		Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, Mark{scaleOf(f), float64(far), strconv.Itoa(far)})
+}
+
+// normalisedLengths are values whose length is within the limits only before, or only after, the server's steps.
+func (s *sheet) normalisedLengths(f *spec.PreparedField, r *spec.PreparedRule) {
+	if !slices.Contains(f.Sent, "trim") || s.layer != spec.OnServer {
+		return
+	}
+	id := localID(r)
+	covers := func(role string) []string { return []string{"boundary " + r.ID + " " + role} }
+	if r.Limit.Max > 0 && r.Limit.Max < farLength {
+		s.one(Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), Boundaries, covers("max trimmed"),
+			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Max) + 0.5, strconv.Itoa(r.Limit.Max) + " trimmed"})
+	}
+	if r.Limit.Min > 1 {
+		s.one(Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), Boundaries, append(covers("min-1 trimmed"), "rule "+r.ID),
+			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Min) - 0.5, strconv.Itoa(r.Limit.Min-1) + " trimmed"})
+	}
 }
 
 // wideTells: the field takes characters that count differently in bytes than in characters.
@@ -204,6 +231,85 @@ func (s *sheet) steps(f *spec.PreparedField, r *spec.PreparedRule) {
 		role := []string{"half", "eighth"}[i]
 		s.one([]Depth{Quick, Thorough}[i], f, localID(r)+"."+role, n.String()+", between two steps", Partitioning, []string{"rule " + r.ID, "partition " + r.ID + " broken"},
 			Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+	}
+}
+
+// decimals are the most digits behind the point, and one more.
+func (s *sheet) decimals(f *spec.PreparedField, r *spec.PreparedRule) {
+	base, err := values.ParseDecimal(baseNumber(f))
+	if err != nil {
+		return
+	}
+	id := localID(r)
+	for i, digits := range []int{r.Rule.Decimals.Max, r.Rule.Decimals.Max + 1} {
+		tail, err := values.ParseDecimal("1e-" + strconv.Itoa(digits))
+		if err != nil {
+			return
+		}
+		n := base.Add(tail)
+		if digits == 0 {
+			n = base
+		}
+		p := point{"max", i, Quick}
+		s.one(Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+	}
+}
+
+// minutes from a bound that moves with the clock at which a case is still certain of its side.
+const minutesApart = 5
+
+// moments are times around their bounds: a minute apart, or some minutes where the bound moves with the clock.
+func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
+	id := localID(r)
+	moment := func(p point, bound *values.MomentBound, text string) {
+		apart := p.offset
+		if bound.Relative() {
+			if f.Kind == spec.Time || p.offset == 0 {
+				return // on the bound itself the clock has moved on when the answer comes
+			}
+			apart *= minutesApart
+		}
+		at := bound.On(referenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
+		recipe := Recipe{Make: Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
+		s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), recipe, Mark{scaleOf(f), float64(at.Unix()) / 60, momentLabel(bound, text, apart, at.Format("15:04"))})
+	}
+	if r.MinMoment != nil {
+		for _, p := range lowPoints {
+			moment(p, r.MinMoment, string(r.Rule.Range.Min))
+		}
+	}
+	if r.MaxMoment != nil {
+		for _, p := range highPoints {
+			moment(p, r.MaxMoment, string(r.Rule.Range.Max))
+		}
+	}
+	s.clockChange(f, r)
+}
+
+func momentLabel(bound *values.MomentBound, text string, apart int, absolute string) string {
+	if !bound.Relative() {
+		return absolute
+	}
+	return fmt.Sprintf("%s %+d min", text, apart)
+}
+
+// clockChange is a local time that does not exist, in the hour that is left out when summer time begins.
+func (s *sheet) clockChange(f *spec.PreparedField, r *spec.PreparedRule) {
+	if f.Kind != spec.DateTime || r.Rule.Range.Zone == "" {
+		return
+	}
+	for hour := range 2 * 366 * 24 {
+		at := referenceDay.Add(time.Duration(hour-366*24) * time.Hour).In(r.Zone)
+		_, before := at.Add(-time.Hour).Zone()
+		_, after := at.Zone()
+		if after <= before {
+			continue
+		}
+		gap := at.Truncate(time.Hour).Add(-time.Duration(after-before)*time.Second + 30*time.Minute).Format("2006-01-02T15:04")
+		if passes(f, gap, nil, referenceDay) {
+			s.one(Thorough, f, "guess.clock_change", "a time that summer time leaves out", ErrorGuessing, []string{"guess " + f.ID + " clock change"}, Recipe{Make: Fixed, Text: gap}, Mark{"guessed", 200, "clock change"})
+			return
+		}
 	}
 }
 

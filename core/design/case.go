@@ -59,6 +59,8 @@ type Step struct {
 	Extra   []oracle.Pair `json:"extra,omitempty"`
 	Without []string      `json:"without,omitempty"`
 	Driver  oracle.Driver `json:"driver"`
+	// Unchecked switches the browser's own checks off, so that the server's answer is seen.
+	Unchecked bool `json:"unchecked,omitempty"`
 	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is
 	// submitted the oracle is asked anew.
 	Expect oracle.Outcome `json:"expect"`

@@ -216,11 +216,8 @@ func (d *Designer) conditionNames(r *spec.PreparedRule) []*spec.PreparedField {
 	return out
 }
 
-// Effort of the search for fewer rows.
-const (
-	standardEffort = 3_000_000
-	thoroughEffort = 60_000_000
-)
+// combiningEffort is that of the search for fewer rows. It is the same at every depth, so that a row's id means one case.
+const combiningEffort = 4_000_000
 
 // combination covers every combination of the levels of any few fields.
 func (s *sheet) combination(plan Plan) {
@@ -240,10 +237,7 @@ func (s *sheet) combination(plan Plan) {
 	}
 	c.Strength = min(c.Strength, len(fields))
 	problem := s.d.problem(fields, levels, c.Strength)
-	problem.Effort = standardEffort
-	if plan.Depth == Thorough {
-		problem.Effort = thoroughEffort
-	}
+	problem.Effort = combiningEffort
 	a, err := array.Cover(problem)
 	if err != nil {
 		c.Why = err.Error()
@@ -284,10 +278,14 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 		s.omitted = append(s.omitted, Omission{About: covers[0], Why: why})
 		return out
 	}
-	id := fmt.Sprintf("%s/%s/http", s.d.p.Form.Form, strings.Replace(covers[0], " ", ":", 1))
+	words := make([]string, len(fields))
+	for i, f := range fields {
+		words[i] = f.Label + " " + levels[i][row[i]].role
+	}
+	id := s.id(strings.Replace(covers[0], " ", ":", 1))
 	s.add(Standard, &Case{
-		ID: id, Title: "valid values together: " + covers[0][strings.Index(covers[0], " ")+1:], Row: RowAcross, Technique: Combination, Covers: covers,
-		Mark: Mark{combinedNames[strength], float64(len(known)), short(covers[0][strings.Index(covers[0], " ")+1:])}, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, replace)}},
+		ID: id, Title: "together: " + strings.Join(words, ", "), Row: RowAcross, Technique: Combination, Covers: covers,
+		Mark: Mark{combinedNames[strength], float64(len(known)), short(covers[0][strings.Index(covers[0], " ")+1:])}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 	})
 	if s.seen[id] != nil {
 		out.Case = id

@@ -1,12 +1,12 @@
 package design
 
 import (
-	"fmt"
 	"slices"
 	"time"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/values"
 
 	"golang.org/x/sync/errgroup"
 )
@@ -22,6 +22,8 @@ type Designer struct {
 	p    *spec.Prepared
 	sets map[string]*fieldSets
 	base []Input
+	// catalogue is that for error guessing: what ships, and the site's own.
+	catalogue []spec.Guess
 }
 
 // Omission is something that was meant to be covered and has no case, with the reason.
@@ -30,9 +32,9 @@ type Omission struct {
 	Why   string `json:"why"`
 }
 
-// New prepares a form for designing.
-func New(p *spec.Prepared) (*Designer, error) {
-	d := &Designer{p: p, sets: map[string]*fieldSets{}}
+// New prepares a form for designing. Guesses are the site's own entries of the catalogue.
+func New(p *spec.Prepared, guesses ...spec.Guess) (*Designer, error) {
+	d := &Designer{p: p, sets: map[string]*fieldSets{}, catalogue: append(slices.Clone(Catalogue()), guesses...)}
 	built := make([]*fieldSets, len(p.Fields))
 	var group errgroup.Group
 	for i, f := range p.Fields {
@@ -112,11 +114,16 @@ type Set struct {
 // Design computes the cases of a plan, and what has none.
 func (d *Designer) Design(plan Plan) *Set {
 	level := slices.Index(Depths, plan.Depth)
-	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}}
+	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}, layer: spec.OnServer, driver: oracle.HTTP}
 	for _, f := range d.p.Fields {
 		s.partitions(f)
 		s.boundaries(f)
 		s.choices(f)
+		s.guesses(f)
+		if plan.Depth == Thorough {
+			s.syntax(f)
+			s.random(f)
+		}
 	}
 	s.agreement()
 	s.tables()
@@ -125,6 +132,11 @@ func (d *Designer) Design(plan Plan) *Set {
 	if plan.Depth != Quick {
 		s.combination(plan)
 	}
+	if plan.Depth == Thorough {
+		s.randomForm()
+	}
+	s.browserLayer()
+	s.seenInBrowser()
 	out := &Set{Omitted: s.omitted, Tables: s.tabled, Combined: s.combined}
 	for _, c := range s.cases {
 		if c.depth <= level {
@@ -235,6 +247,20 @@ type sheet struct {
 	combined *Combined
 	seen     map[string]*Case // by id; nil for one that cannot be built
 	drafts   map[draft]string
+	layer    spec.Layer    // whose rules are being covered
+	driver   oracle.Driver // by which they are covered
+}
+
+// mostID is the length of the longest id.
+const mostID = 200
+
+// id is that of a case about a role of the form. Of one that is too long the end is replaced by a digest.
+func (s *sheet) id(role string) string {
+	form, driver := s.d.p.Form.Form, string(s.driver)
+	if most := mostID - len(form) - len(driver) - 2; len(role) > most {
+		role = role[:most-9] + "~" + values.Token(values.Seed(0, role), 8)
+	}
+	return form + "/" + role + "/" + driver
 }
 
 // cover lets a case that is there cover more, from a depth on.
@@ -274,8 +300,8 @@ func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Te
 	}
 	replace[f.ID] = r
 	s.add(depth, &Case{
-		ID: fmt.Sprintf("%s/%s.%s/http", s.d.p.Form.Form, f.ID, role), Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
-		Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, replace)}},
+		ID: s.id(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
+		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 	})
 }
 
@@ -343,7 +369,9 @@ func (s *sheet) add(depth Depth, c *Case) {
 				sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
 			}
 		}
-		e := oracle.Expect(s.d.p, s.d.referenceWorld(sub, earlier), sub)
+		world := s.d.referenceWorld(sub, earlier)
+		world.Unchecked = step.Unchecked
+		e := oracle.Expect(s.d.p, world, sub)
 		step.Expect = e.Outcome
 		for _, f := range e.Failing {
 			step.Breaks = append(step.Breaks, f.Rule)

@@ -28,7 +28,6 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 			s.broken(f, r)
 		}
 	}
-	s.guesses(f)
 }
 
 func (s *sheet) blank(f *spec.PreparedField) {
@@ -137,7 +136,11 @@ func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
 			continue
 		}
 		label := []string{"letters only", "digits only", "signs only"}[i]
-		s.one([]Depth{Quick, Standard, Thorough}[i], f, id+"."+role, label, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: role}, Mark{r.Kind, 100 + float64(i), label})
+		depth := []Depth{Standard, Standard, Thorough}[i]
+		if len(s.cases) == before {
+			depth = Quick
+		}
+		s.one(depth, f, id+"."+role, label, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: role}, Mark{r.Kind, 100 + float64(i), label})
 	}
 	if len(s.cases) == before && sets.usable(id, nil) {
 		s.one(Quick, f, id+".broken", "breaks this rule alone", Partitioning, covers, Recipe{Make: Fresh, Breaks: id}, Mark{r.Kind, 200, "broken"})
@@ -159,41 +162,6 @@ func missLabel(m values.Miss) string {
 		return strings.TrimPrefix(m.Kind, "without its ") + " gone"
 	}
 	return strings.ReplaceAll(strings.TrimSuffix(m.Role, "_more"), "_", " ")
-}
-
-// guesses are valid values on which sites stumble.
-func (s *sheet) guesses(f *spec.PreparedField) {
-	sets := s.d.sets[f.ID]
-	for i, g := range []struct{ role, title, text string }{
-		{"zeros", "a leading zero", "0"},
-		{"emoji", "an emoji", "moss 🌱 row"},
-		{"accents", "accented letters", "Zoë Ångström"},
-		{"quotes", "quotation marks", `O'Hara "x"`},
-		{"markup", "markup", "moss <b>row</b> &amp; bed"},
-		{"plus_percent", "plus and percent signs", "50%+2 a%20b"},
-	} {
-		if (f.Kind == spec.Email || f.Kind == spec.URL) && g.role != "zeros" {
-			continue
-		}
-		text := g.text
-		if !sets.valid.Has(text) {
-			// keep what is telling and let the set supply the rest, if it lets it stand at all
-			v, err := sets.member("", nil, values.Want{Length: -1, Hint: text})
-			if err != nil || !tells(g.role, v) {
-				continue
-			}
-		}
-		s.one(Standard, f, "guess."+g.role, g.title, ErrorGuessing, []string{"guess " + f.ID + " " + g.role}, Recipe{Make: Fresh, Text: text}, Mark{"guessed", float64(i), g.role})
-	}
-}
-
-// tells: the value still holds what the guess is about.
-func tells(role, v string) bool {
-	if role == "zeros" {
-		i := strings.IndexAny(v, "0123456789")
-		return i >= 0 && v[i] == '0' && i+1 < len(v)
-	}
-	return strings.Contains(v, map[string]string{"emoji": "🌱", "accents": "ë", "quotes": "'", "markup": "<", "plus_percent": "%"}[role])
 }
 
 // textMark places a valid value of a text on its length scale, by the length it has on the reference day.

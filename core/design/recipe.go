@@ -27,7 +27,9 @@ type Recipe struct {
 	Of     string `json:"of,omitempty"`
 	Step   int    `json:"step,omitempty"`
 	Change string `json:"change,omitempty"`
-	// Zone is the time zone of a day relative to today, which Text holds.
+	// Shift moves a moment by minutes.
+	Shift int `json:"shift,omitempty"`
+	// Zone is the time zone of a day relative to today, or of a moment relative to now, which Text holds.
 	Zone string `json:"zone,omitempty"`
 }
 
@@ -42,6 +44,10 @@ const (
 	Fresh Make = "new"
 	// Day is a day, relative to the day of submitting.
 	Day Make = "day"
+	// Moment is a time of day, or a day and a time, on a bound or some minutes from it.
+	Moment Make = "moment"
+	// Any is a valid value of no particular look, other in each run.
+	Any Make = "any"
 	// Same is another field's value, of the same or an earlier step.
 	Same Make = "same"
 	// OnPage is what the page's control holds.
@@ -50,7 +56,7 @@ const (
 	Absent Make = "absent"
 )
 
-// The changes of a copied value.
+// The changes of a value. Others put a text into it: "start x", "inside x", "end x".
 const (
 	OtherCase    = "other case"
 	SpacesAround = "spaces around"
@@ -168,6 +174,11 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 			}
 		}
 		return bound.On(r.env.Now.In(zone)).Format(values.DateLayout), true, nil
+	case Moment:
+		return r.moment(in)
+	case Any:
+		v, err := r.any(in)
+		return v, true, err
 	case Same:
 		from := r.out
 		if !copied {
@@ -192,6 +203,40 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 	return "", false, fmt.Errorf("the recipe %q is not known", recipe.Make)
 }
 
+func (r *resolver) moment(in *Input) (string, bool, error) {
+	bound, err := values.ParseMomentBound(in.Recipe.Text)
+	if err != nil {
+		return "", false, err
+	}
+	zone, err := time.LoadLocation(in.Recipe.Zone) // "" is UTC
+	if err != nil {
+		return "", false, err
+	}
+	layout := "2006-01-02T15:04"
+	if r.d.p.Field(in.Field).Kind == spec.Time {
+		layout = "15:04"
+	}
+	return bound.On(r.env.Now.In(zone)).Add(time.Duration(in.Recipe.Shift) * time.Minute).Format(layout), true, nil
+}
+
+// any is a member of the valid set that follows no wish but the seed's.
+func (r *resolver) any(in *Input) (string, error) {
+	f := r.d.sets[in.Field]
+	seed := values.Seed(uint64(r.env.Run)<<8|uint64(r.env.Try), r.key, in.Field)
+	want := values.Want{Length: -1, Hint: values.Token(seed, int(seed>>32%24)), Seed: seed, Wide: seed>>60 == 0, LeadingZeros: true}
+	if l := rule(f.PreparedField, "length"); l != nil && l.Limit.Max > 0 {
+		if span := min(l.Limit.Max, 80) - l.Limit.Min + 1; span > 0 {
+			want.Unit, want.Length = l.Limit.Unit, l.Limit.Min+int(seed>>16%uint64(span))
+		}
+	}
+	v, err := f.member("", nil, want)
+	if err != nil && want.Length >= 0 {
+		want.Length = -1
+		v, err = f.member("", nil, want)
+	}
+	return v, err
+}
+
 func (r *resolver) fresh(in *Input) (string, error) {
 	f := r.d.sets[in.Field]
 	recipe := &in.Recipe
@@ -210,6 +255,13 @@ func (r *resolver) fresh(in *Input) (string, error) {
 	}
 	if only, ok := soleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
 		return f.member(recipe.Breaks, only, want)
+	}
+	if role, ok := strings.CutPrefix(recipe.Miss, mutantOf); ok {
+		with, err := f.mutant(role, recipe.Breaks != "")
+		if err != nil {
+			return "", err
+		}
+		return f.member(recipe.Breaks, with, want)
 	}
 	member, err := f.member("", nil, want)
 	if err != nil {
@@ -234,6 +286,17 @@ func change(v, how string) string {
 		}, v)
 	case SpacesAround:
 		return "  " + v + " "
+	}
+	where, what, _ := strings.Cut(how, " ")
+	switch where {
+	case "start":
+		return what + v
+	case "end":
+		return v + what
+	case "inside":
+		runes := []rune(v)
+		at := (len(runes) + 1) / 2
+		return string(runes[:at]) + what + string(runes[at:])
 	}
 	return v
 }

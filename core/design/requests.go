@@ -12,10 +12,10 @@ import (
 func (s *sheet) requests() {
 	p := s.d.p
 	form := func(depth Depth, role, title string, at float64, covers []string, steps ...Step) {
-		s.add(depth, &Case{ID: p.Form.Form + "/form." + role + "/http", Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: covers, Mark: Mark{"requests", at, strings.ReplaceAll(role, "_", " ")}, Steps: steps})
+		s.add(depth, &Case{ID: s.id("form." + role), Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: covers, Mark: Mark{"requests", at, strings.ReplaceAll(role, "_", " ")}, Steps: steps})
 	}
 	submit := func(step int, replace map[string]Recipe) Step {
-		return Step{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(step, replace)}
+		return Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(step, replace)}
 	}
 	form(Quick, "usual", "everything as asked for", 0, []string{"partition form valid"}, submit(0, nil))
 	form(Quick, "all_blank", "everything left blank", 1, []string{"partition form blank"}, submit(0, s.allBlank()))
@@ -30,7 +30,7 @@ func (s *sheet) requests() {
 		form(Standard, "surplus", "surplus parameters named like other columns", 3, []string{"guess form surplus parameters"}, more)
 	}
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
-		form(Quick, "reload", "reload after acceptance", 4, []string{"guess form reload"}, submit(0, nil), Step{Do: Reload, Driver: oracle.HTTP})
+		form(Quick, "reload", "reload after acceptance", 4, []string{"guess form reload"}, submit(0, nil), Step{Do: Reload, Driver: s.driver})
 	}
 	for _, f := range p.Fields {
 		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil {

@@ -23,8 +23,9 @@ type fieldSets struct {
 	broken map[string]values.Set
 	now    time.Time
 
-	mu     sync.Mutex
-	within map[narrowing]*values.Automaton // intersections made so far
+	mu      sync.Mutex
+	within  map[narrowing]*values.Automaton // intersections made so far
+	mutated map[*spec.PreparedRule][]values.Mutant
 }
 
 // narrowing names an intersection of two automata.
@@ -138,10 +139,14 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 		}
 	}
 	for _, r := range rules {
-		if r.Layer != spec.OnServer {
+		layers := []spec.Layer{spec.OnServer}
+		switch r.Layer {
+		case spec.InDatabase:
 			continue
+		case spec.InBrowser:
+			layers = append(layers, spec.InBrowser)
 		}
-		if s.broken[localID(r)], err = build(r, spec.OnServer); err != nil {
+		if s.broken[localID(r)], err = build(r, layers...); err != nil {
 			return nil, fmt.Errorf("field %s: %w", f.ID, err)
 		}
 	}

@@ -311,7 +311,7 @@ func (s *sheet) clean(x *decision, pick []Recipe) bool {
 
 // expect asks the oracle what the base with some recipes replaced leads to.
 func (s *sheet) expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
-	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, replace)}}}
+	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}}}
 	resolved, err := s.d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}, drafts: s.drafts})
 	if err != nil {
 		return nil, false
@@ -340,9 +340,9 @@ func (s *sheet) caseOf(x *decision, mask uint32, depth Depth, extra ...string) s
 	}
 	role := strings.Join(literals, ",")
 	c := &Case{
-		ID: fmt.Sprintf("%s/%s.given:%s/http", s.d.p.Form.Form, x.table.ID, role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
+		ID: s.id(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
 		Covers: append(x.covers(outcome), extra...), Mark: Mark{x.table.ID, float64(len(x.cases)), short(role)},
-		Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, x.replace(x.ways[mask]))}},
+		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, x.replace(x.ways[mask]))}},
 	}
 	s.add(depth, c)
 	if s.seen[c.ID] == nil {

@@ -1,10 +1,8 @@
 package design
 
 import (
-	"fmt"
 	"slices"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
@@ -16,13 +14,13 @@ func (s *sheet) uniqueness() {
 		if r == nil || s.d.sets[f.ID] == nil {
 			continue
 		}
-		s.twice(Quick, f, r, "new", "new", 0, Recipe{Make: Fresh})
+		s.twice(Standard, f, r, "new", "new", 0, Recipe{Make: Fresh})
 		s.twice(Quick, f, r, "same", "same", 1, Recipe{Make: Same, Of: f.ID})
 		if s.survives(f, OtherCase) && (r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper")) {
 			s.twice(Quick, f, r, "case", "case", 2, Recipe{Make: Same, Of: f.ID, Change: OtherCase})
 		}
 		if slices.Contains(f.Sent, "trim") {
-			s.twice(Quick, f, r, "spaces", "spaces around", 3, Recipe{Make: Same, Of: f.ID, Change: SpacesAround})
+			s.twice(Standard, f, r, "spaces", "spaces around", 3, Recipe{Make: Same, Of: f.ID, Change: SpacesAround})
 		}
 	}
 }
@@ -34,10 +32,10 @@ func (s *sheet) survives(f *spec.PreparedField, how string) bool {
 }
 
 func (s *sheet) twice(depth Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second Recipe) {
-	first := Step{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fresh}})}
-	again := Step{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(1, map[string]Recipe{f.ID: second})}
+	first := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fresh}})}
+	again := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(1, map[string]Recipe{f.ID: second})}
 	s.add(depth, &Case{
-		ID: fmt.Sprintf("%s/%s.%s/http", s.d.p.Form.Form, r.ID, role), Title: f.Label + ", a second time: " + label, Row: RowUniqueness, Technique: Partitioning,
+		ID: s.id(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: RowUniqueness, Technique: Partitioning,
 		Covers: []string{"rule " + r.ID, "partition " + r.ID + " " + role}, Mark: Mark{f.Label, at, label}, Steps: []Step{first, again},
 	})
 }

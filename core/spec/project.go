@@ -66,6 +66,7 @@ func (p *Project) add(file string, doc ast.Node) Problems {
 	case isSite:
 		s := &Site{source: r.source}
 		r.read(doc, reflect.ValueOf(s).Elem(), "")
+		r.checkGuesses("guesses", s.Guesses)
 		if p.Site != nil {
 			r.fail("site", "keep one site document in a project", "there is a second site document")
 		}

@@ -35,6 +35,8 @@ type Site struct {
 	Pages     []SitePage `json:"pages,omitempty"`
 	Journeys  []Journey  `json:"journeys,omitempty"`
 	Mail      *Mail      `json:"mail,omitempty"`
+	// Guesses are the site's own entries of the catalogue for error guessing.
+	Guesses []Guess `json:"guesses,omitempty"`
 
 	source *source
 }

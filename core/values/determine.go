@@ -35,6 +35,11 @@ func Pattern(source string, dialect Dialect) (*Automaton, error) {
 	if err != nil {
 		return nil, err
 	}
+	return compileTree(tree, source)
+}
+
+// compileTree makes the automaton of a parsed pattern.
+func compileTree(tree *node, source string) (*Automaton, error) {
 	var sets []Runes
 	prog, err := compilePattern(tree, &sets, source)
 	if err != nil {

@@ -11,6 +11,7 @@
 //	set.go        an automaton and its limits on length: membership, lengths
 //	member.go     members are constructed: of a given length, new, near to a wish
 //	miss.go       the nearest non-members, one edit away
+//	mutant.go     a pattern's likely mistakes, as patterns of their own
 //
 // number.go and date.go hold exact decimals and calendar days. Everything is a pure function of its arguments; what looks
 // random is derived from a seed.

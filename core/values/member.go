@@ -36,6 +36,11 @@ func (s Set) Member(want Want) (value string, ok bool) {
 		}
 		want.Wide = false
 	}
+	if strings.ContainsFunc(want.Hint, func(r rune) bool { return !printableASCII(r) }) {
+		if v, ok := s.search(want, false); ok {
+			return v, true
+		}
+	}
 	if v, ok := s.search(want, true); ok {
 		return v, true
 	}

@@ -1,0 +1,73 @@
+package design
+
+import (
+	"slices"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// browserLayer covers the rules that the browser must hold, by typing there.
+func (s *sheet) browserLayer() {
+	s.layer, s.driver = spec.InBrowser, oracle.Browser
+	defer func() { s.layer, s.driver = spec.OnServer, oracle.HTTP }()
+	for _, f := range s.d.p.Fields {
+		if f.Kind.Untouched() || f.Kind == spec.Upload || rule(f, "agrees") != nil {
+			continue
+		}
+		for _, r := range f.Rules {
+			if r.Layer != spec.InBrowser {
+				continue
+			}
+			covers := []string{"rule " + r.ID, "partition " + r.ID + " broken"}
+			switch {
+			case r.Kind == "required":
+				s.one(Quick, f, localID(r)+".blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"})
+			case r.Kind == "ticked":
+				s.one(Quick, f, localID(r)+".unticked", "not ticked", Partitioning, covers, Recipe{Make: Absent}, Mark{"state", 0, "not ticked"})
+			case r.Auto != nil && s.d.sets[f.ID] != nil:
+				s.broken(f, r)
+			}
+		}
+		s.boundaries(f)
+	}
+}
+
+// seenInBrowser submits one case that breaks each rule of the server from the browser too, its own checks switched off, so that
+// messages drawn by script are seen, and whether they are visible.
+func (s *sheet) seenInBrowser() {
+	s.driver = oracle.Browser
+	defer func() { s.driver = oracle.HTTP }()
+	seen := map[string]bool{}
+	for _, c := range slices.Clone(s.cases) {
+		last := c.Last()
+		if last.Driver != oracle.HTTP || last.Do != Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 {
+			continue
+		}
+		if cannotBeEntered[s.kindOf(last.Breaks[0])] {
+			continue
+		}
+		seen[last.Breaks[0]] = true
+		twin := *c
+		twin.ID = c.ID[:len(c.ID)-len(oracle.HTTP)] + string(oracle.Browser)
+		twin.Title += ", from the browser with its own checks off"
+		twin.Covers = []string{"message " + last.Breaks[0] + " in the browser"}
+		twin.Steps = slices.Clone(c.Steps)
+		for i := range twin.Steps {
+			twin.Steps[i].Driver, twin.Steps[i].Unchecked, twin.Steps[i].Breaks = oracle.Browser, true, nil
+		}
+		s.add(Standard, &twin)
+	}
+}
+
+// cannotBeEntered are kinds of rules that a control's own values never break.
+var cannotBeEntered = map[string]bool{"number": true, "date": true, "time": true, "listed": true}
+
+func (s *sheet) kindOf(ruleID string) string {
+	for _, r := range s.d.p.Rules {
+		if r.ID == ruleID {
+			return r.Kind
+		}
+	}
+	return ""
+}
