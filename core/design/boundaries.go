@@ -151,7 +151,7 @@ func (s *sheet) wideTells(f *spec.PreparedField, r *spec.PreparedRule) bool {
 
 func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
-	by := stepOf(f)
+	by := StepOf(f)
 	number := func(p point, bound values.Decimal) {
 		n := bound
 		switch {
@@ -181,8 +181,8 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 	}
 }
 
-// stepOf is the distance to the next number: the step, or one in the last place of the bounds.
-func stepOf(f *spec.PreparedField) values.Decimal {
+// StepOf is the distance to the next number: the step, or one in the last place of the bounds.
+func StepOf(f *spec.PreparedField) values.Decimal {
 	if r := rule(f, "step"); r != nil {
 		return r.By
 	}
@@ -212,12 +212,12 @@ func baseNumber(f *spec.PreparedField) string {
 	}
 	switch {
 	case r.MinNumber != nil:
-		base = r.MinNumber.Add(stepOf(f))
+		base = r.MinNumber.Add(StepOf(f))
 		if r.MaxNumber != nil && base.Cmp(*r.MaxNumber) > 0 {
 			base = *r.MinNumber
 		}
 	case r.MaxNumber != nil && r.MaxNumber.Cmp(base) < 0:
-		base = r.MaxNumber.Sub(stepOf(f))
+		base = r.MaxNumber.Sub(StepOf(f))
 	}
 	return base.String()
 }
@@ -269,7 +269,7 @@ func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
 			}
 			apart *= minutesApart
 		}
-		at := bound.On(referenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
+		at := bound.On(ReferenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
 		recipe := Recipe{Make: Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
 		s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), recipe, Mark{scaleOf(f), float64(at.Unix()) / 60, momentLabel(bound, text, apart, at.Format("15:04"))})
 	}
@@ -299,14 +299,14 @@ func (s *sheet) clockChange(f *spec.PreparedField, r *spec.PreparedRule) {
 		return
 	}
 	for hour := range 2 * 366 * 24 {
-		at := referenceDay.Add(time.Duration(hour-366*24) * time.Hour).In(r.Zone)
+		at := ReferenceDay.Add(time.Duration(hour-366*24) * time.Hour).In(r.Zone)
 		_, before := at.Add(-time.Hour).Zone()
 		_, after := at.Zone()
 		if after <= before {
 			continue
 		}
 		gap := at.Truncate(time.Hour).Add(-time.Duration(after-before)*time.Second + 30*time.Minute).Format("2006-01-02T15:04")
-		if passes(f, gap, nil, referenceDay) {
+		if passes(f, gap, nil, ReferenceDay) {
 			s.one(Thorough, f, "guess.clock_change", "a time that summer time leaves out", ErrorGuessing, []string{"guess " + f.ID + " clock change"}, Recipe{Make: Fixed, Text: gap}, Mark{"guessed", 200, "clock change"})
 			return
 		}
@@ -340,7 +340,7 @@ func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
 // leapDay is a 29 February within the range.
 func (s *sheet) leapDay(f *spec.PreparedField) {
 	for _, day := range []string{"2004-02-29", "1996-02-29", "2024-02-29", "2028-02-29"} {
-		if passes(f, day, nil, referenceDay) {
+		if passes(f, day, nil, ReferenceDay) {
 			s.one(Standard, f, "guess.leap_day", "29 February", ErrorGuessing, []string{"guess " + f.ID + " leap day"}, Recipe{Make: Fixed, Text: day}, dayMark(f, day))
 			return
 		}
@@ -352,13 +352,13 @@ func dayMark(f *spec.PreparedField, text string) Mark {
 	if err != nil {
 		return Mark{scaleOf(f), 0, text}
 	}
-	return Mark{scaleOf(f), float64(b.On(referenceDay).Unix()) / 86400, text}
+	return Mark{scaleOf(f), float64(b.On(ReferenceDay).Unix()) / 86400, text}
 }
 
 func shiftText(text string, days int) string {
 	b, err := values.ParseDateBound(text)
 	if err == nil && !b.Relative() {
-		return b.Shift(days).On(referenceDay).Format(values.DateLayout)
+		return b.Shift(days).On(ReferenceDay).Format(values.DateLayout)
 	}
 	sign := "+"
 	if days < 0 {
@@ -373,7 +373,7 @@ func baseDay(f *spec.PreparedField) Recipe {
 		return Recipe{Make: Fixed, Text: f.Example}
 	}
 	for _, day := range []string{"1974-03-07", "1990-05-07", "2020-05-07", "2026-03-07", "2035-05-07"} {
-		if passes(f, day, nil, referenceDay) {
+		if passes(f, day, nil, ReferenceDay) {
 			return Recipe{Make: Fixed, Text: day}
 		}
 	}

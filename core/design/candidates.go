@@ -51,7 +51,7 @@ func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []R
 		}
 		for _, text := range numbersIn.FindAllString(expression, -1) {
 			if n, err := values.ParseDecimal(text); err == nil {
-				bounds = append(bounds, n, n.Add(stepOf(f)), n.Sub(stepOf(f)))
+				bounds = append(bounds, n, n.Add(StepOf(f)), n.Sub(StepOf(f)))
 			}
 		}
 		for _, n := range bounds {
@@ -102,7 +102,7 @@ func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
 // baseVars are the base's values as expressions see them.
 func (d *Designer) baseVars() map[string]any {
 	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: d.base}}}
-	resolved, err := d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}})
+	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
 		resolved = Resolved{} // a field without any value is as good as blank
 	}
@@ -118,7 +118,7 @@ func (d *Designer) baseVars() map[string]any {
 // resolveOne makes one field's value; ok tells that the field's own rules let it pass.
 func (d *Designer) resolveOne(f *spec.PreparedField, recipe Recipe) (text string, present, ok bool) {
 	probe := &Case{ID: "one", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: []Input{{f.ID, recipe}}}}}
-	resolved, err := d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}})
+	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
 		return "", false, false
 	}
@@ -127,5 +127,5 @@ func (d *Designer) resolveOne(f *spec.PreparedField, recipe Recipe) (text string
 	if v.Blank {
 		return text, present, !f.Required() && rule(f, "ticked") == nil
 	}
-	return text, present, passes(f, text, nil, referenceDay)
+	return text, present, passes(f, text, nil, ReferenceDay)
 }

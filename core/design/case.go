@@ -1,6 +1,9 @@
 package design
 
-import "oddtick/core/oracle"
+import (
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
 
 // Depth is how many cases are computed.
 type Depth string
@@ -36,6 +39,7 @@ const (
 	RowAcross     = "across"
 	RowUniqueness = "uniqueness"
 	RowForm       = "form"
+	RowOwn        = "own"
 )
 
 // Case is one test case. Its id names what it is about by roles, never by position, value or expectation.
@@ -48,8 +52,16 @@ type Case struct {
 	Covers []string `json:"covers"`
 	Steps  []Step   `json:"steps"`
 	Mark   Mark     `json:"mark"`
-	depth  int
+	// Edit is what testers changed about it, nil for nothing.
+	Edit  *spec.CaseEdit `json:"edit,omitempty"`
+	depth int
 }
+
+// Off tells whether the case is switched off.
+func (c *Case) Off() bool { return c.Edit != nil && c.Edit.Off != "" }
+
+// Depth is the least depth that holds the case.
+func (c *Case) Depth() Depth { return Depths[c.depth] }
 
 // Step is one thing a visitor does.
 type Step struct {

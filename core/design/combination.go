@@ -24,8 +24,15 @@ type Combined struct {
 	// Least is a number of rows that no array goes below.
 	Least int `json:"least"`
 	// Why says why there is no array, "" where there is one.
-	Why string `json:"why,omitempty"`
+	Why   string `json:"why,omitempty"`
+	names []string
 }
+
+// Word is what its combinations are called: pair, triple.
+func (c *Combined) Word() string { return combinedNames[c.Strength] }
+
+// Names are the combinations that its rows have, as cases name them.
+func (c *Combined) Names() []string { return c.names }
 
 // Factor is a field with the levels it is combined at.
 type Factor struct {
@@ -266,6 +273,7 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 		}
 	})
 	out.New = len(covers)
+	s.combined.names = append(s.combined.names, covers...)
 	if len(covers) == 0 {
 		return out
 	}
@@ -275,7 +283,7 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 		if ok {
 			why = "it is not accepted: " + e.Failing[0].Why
 		}
-		s.omitted = append(s.omitted, Omission{About: covers[0], Why: why})
+		s.omitted = append(s.omitted, Omission{About: s.id(strings.Replace(covers[0], " ", ":", 1)), Why: why})
 		return out
 	}
 	words := make([]string, len(fields))

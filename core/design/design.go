@@ -11,8 +11,8 @@ import (
 	"golang.org/x/sync/errgroup"
 )
 
-// referenceDay is the day on which expectations are computed while designing. Recipes are relative, so it shows nowhere else.
-var referenceDay = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
+// ReferenceDay is the day on which expectations are computed while designing. Recipes are relative, so it shows nowhere else.
+var ReferenceDay = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
 
 // referenceHidden stands for the text a page's hidden controls hold while designing.
 const referenceHidden = "reference"
@@ -40,7 +40,7 @@ func New(p *spec.Prepared, guesses ...spec.Guess) (*Designer, error) {
 	for i, f := range p.Fields {
 		if textual(f) {
 			group.Go(func() (err error) {
-				built[i], err = newFieldSets(f, referenceDay)
+				built[i], err = newFieldSets(f, ReferenceDay)
 				return err
 			})
 		}
@@ -109,13 +109,36 @@ type Set struct {
 	Omitted  []Omission
 	Tables   []*Table
 	Combined *Combined
+	// Stale are edits of cases that are no longer computed.
+	Stale []spec.CaseEdit
 }
 
-// Design computes the cases of a plan, and what has none.
-func (d *Designer) Design(plan Plan) *Set {
+// Design computes the cases of a plan, joined with the edits, and what has none. Cases that are switched off are among them.
+func (d *Designer) Design(plan Plan, edits ...spec.CaseEdit) *Set {
 	level := slices.Index(Depths, plan.Depth)
 	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}, layer: spec.OnServer, driver: oracle.HTTP}
-	for _, f := range d.p.Fields {
+	s.all(plan)
+	if plan.Depth != Thorough && s.beyond(edits) {
+		*s = sheet{d: d, seen: map[string]*Case{}, drafts: s.drafts, layer: spec.OnServer, driver: oracle.HTTP}
+		s.all(Plan{Depth: Thorough, Strength: plan.Strength})
+	}
+	out := &Set{Tables: s.tabled, Combined: s.combined}
+	out.Stale = s.apply(edits)
+	out.Omitted = s.omitted
+	for _, c := range s.cases {
+		if c.depth <= level {
+			out.Cases = append(out.Cases, c)
+		}
+	}
+	if plan.AtMost > 0 {
+		out.Cases = First(out.Cases, plan.AtMost)
+	}
+	return out
+}
+
+// all applies every technique of a plan.
+func (s *sheet) all(plan Plan) {
+	for _, f := range s.d.p.Fields {
 		s.partitions(f)
 		s.boundaries(f)
 		s.choices(f)
@@ -137,13 +160,6 @@ func (d *Designer) Design(plan Plan) *Set {
 	}
 	s.browserLayer()
 	s.seenInBrowser()
-	out := &Set{Omitted: s.omitted, Tables: s.tabled, Combined: s.combined}
-	for _, c := range s.cases {
-		if c.depth <= level {
-			out.Cases = append(out.Cases, c)
-		}
-	}
-	return out
 }
 
 // Cases computes the cases of a depth, and what has none.
@@ -210,13 +226,13 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 
 // baseMoment is a moment within the field's range, a minute from its nearest bound.
 func baseMoment(f *spec.PreparedField, layout string) string {
-	at := referenceDay
+	at := ReferenceDay
 	if r := rule(f, "range"); r != nil {
 		switch {
 		case r.MinMoment != nil:
-			at = r.MinMoment.On(referenceDay).Add(time.Minute)
+			at = r.MinMoment.On(ReferenceDay).Add(time.Minute)
 		case r.MaxMoment != nil:
-			at = r.MaxMoment.On(referenceDay).Add(-time.Minute)
+			at = r.MaxMoment.On(ReferenceDay).Add(-time.Minute)
 		}
 	}
 	return at.Format(layout)
@@ -327,7 +343,7 @@ func (d *Designer) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
 			}
 		}
 		probe := &Case{ID: f.ID, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
-		if r, err := d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}}); err == nil && !d.leftOut(r)[f.ID] {
+		if r, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}}); err == nil && !d.leftOut(r)[f.ID] {
 			for i, n := range f.WhenNames {
 				out[n.ID] = choices[i][at[i]]
 			}
@@ -344,7 +360,7 @@ func (s *sheet) add(depth Depth, c *Case) {
 	}
 	s.seen[c.ID] = nil
 	c.depth = slices.Index(Depths, depth)
-	env := &Env{Now: referenceDay, OnPage: map[string]string{}, drafts: s.drafts}
+	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: s.drafts}
 	for _, f := range s.d.p.Fields {
 		if f.Kind == spec.Hidden {
 			env.OnPage[f.Name] = referenceHidden
@@ -386,7 +402,7 @@ func (s *sheet) add(depth Depth, c *Case) {
 
 // referenceWorld holds nothing but what the case's own accepted submissions have written.
 func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Submission) *oracle.World {
-	w := &oracle.World{Now: referenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
+	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
 	for _, f := range d.p.Fields {
 		r := rule(f, "unique")
 		if r == nil {

@@ -81,7 +81,7 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, refu
 		return recipe, nil, false // the server's steps take it away
 	}
 	for _, r := range f.Rules {
-		if r.Layer != spec.OnServer || r.Phase != spec.PhaseFormat || r.Passes(&v, referenceDay) {
+		if r.Layer != spec.OnServer || r.Phase != spec.PhaseFormat || r.Passes(&v, ReferenceDay) {
 			continue
 		}
 		if refusedBy != nil {
@@ -95,7 +95,7 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, refu
 // draft is a value of a recipe of its own field alone.
 func (s *sheet) draft(f *spec.PreparedField, recipe Recipe) (string, bool) {
 	probe := &Case{ID: "draft", Steps: []Step{{Inputs: []Input{{f.ID, recipe}}}}}
-	out, err := s.d.Resolve(probe, 0, &Env{Now: referenceDay, drafts: s.drafts})
+	out, err := s.d.Resolve(probe, 0, &Env{Now: ReferenceDay, drafts: s.drafts})
 	if err != nil {
 		return "", false
 	}

@@ -68,7 +68,7 @@ func Rows(p *spec.Prepared, cases []*Case) []Row {
 		}
 		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: Promises(f)})
 	}
-	rows = append(rows, Row{ID: RowAcross, Label: "Across fields", Rules: acrossPromises(p)}, Row{ID: RowUniqueness, Label: "Uniqueness", Rules: uniquePromises(p)}, Row{ID: RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}})
+	rows = append(rows, Row{ID: RowAcross, Label: "Across fields", Rules: acrossPromises(p)}, Row{ID: RowUniqueness, Label: "Uniqueness", Rules: uniquePromises(p)}, Row{ID: RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}}, Row{ID: RowOwn, Label: "By hand", Rules: []string{"written, or from a sheet"}})
 	byRow := map[string][]*Case{}
 	for _, c := range cases {
 		byRow[c.Row] = append(byRow[c.Row], c)

@@ -312,7 +312,7 @@ func (s *sheet) clean(x *decision, pick []Recipe) bool {
 // expect asks the oracle what the base with some recipes replaced leads to.
 func (s *sheet) expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
 	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}}}
-	resolved, err := s.d.Resolve(probe, 0, &Env{Now: referenceDay, OnPage: map[string]string{}, drafts: s.drafts})
+	resolved, err := s.d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: s.drafts})
 	if err != nil {
 		return nil, false
 	}
@@ -320,7 +320,7 @@ func (s *sheet) expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
 	for _, token := range s.d.p.Form.Token {
 		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
 	}
-	return oracle.Expect(s.d.p, &oracle.World{Now: referenceDay, Driver: oracle.HTTP}, sub), true
+	return oracle.Expect(s.d.p, &oracle.World{Now: ReferenceDay, Driver: oracle.HTTP}, sub), true
 }
 
 // caseOf is the case in which exactly these conditions hold; it is made at its first use.
@@ -480,7 +480,7 @@ func (s *sheet) columns(x *decision) {
 			firsts[column.Outcome] = true
 			depth = Quick
 		}
-		column.Case = s.caseOf(x, chosen, depth, "column "+x.table.ID+" "+columnText(column.Entries))
+		column.Case = s.caseOf(x, chosen, depth, "column "+x.table.ID+" "+ColumnText(column.Entries))
 		for _, m := range inside {
 			s.caseOf(x, m, Thorough)
 		}
@@ -488,7 +488,8 @@ func (s *sheet) columns(x *decision) {
 	}
 }
 
-func columnText(entries []Entry) string {
+// ColumnText writes a column's entries as y, n and -.
+func ColumnText(entries []Entry) string {
 	var out strings.Builder
 	for _, e := range entries {
 		out.WriteByte(map[Entry]byte{Yes: 'y', No: 'n', Either: '-'}[e])

@@ -28,7 +28,7 @@ func (s *sheet) uniqueness() {
 // survives tells whether a valid value still keeps the format rules after a change; one that does not says nothing of uniqueness.
 func (s *sheet) survives(f *spec.PreparedField, how string) bool {
 	v, err := s.d.sets[f.ID].member("", nil, values.Want{Length: -1, Hint: s.d.sets[f.ID].hint(0, -1)})
-	return err != nil || passes(f, change(v, how), nil, referenceDay)
+	return err != nil || passes(f, change(v, how), nil, ReferenceDay)
 }
 
 func (s *sheet) twice(depth Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second Recipe) {

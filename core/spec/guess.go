@@ -3,7 +3,6 @@ package spec
 import (
 	"fmt"
 	"reflect"
-	"slices"
 
 	"oddtick/core/values"
 )
@@ -62,11 +61,6 @@ func (r *reader) checkGuesses(list string, guesses []Guess) {
 			r.fail(path, "write text: and the value", "the guess %s has no text", g.ID)
 		}
 		seen[g.ID] = true
-		for _, kind := range g.For {
-			if !slices.Contains(Kinds, kind) {
-				r.fail(path+".for", "name kinds of fields, such as text or number", "the kind %q is not known", kind)
-			}
-		}
 		if g.Tells != "" {
 			if _, err := values.Pattern(g.Tells, values.DialectV); err != nil {
 				r.fail(path+".tells", "", "%s", err)

@@ -13,6 +13,19 @@ import (
 type Project struct {
 	Site  *Site   `json:"site,omitempty"`
 	Forms []*Form `json:"forms"`
+	// Cases are the edits of the forms' cases.
+	Cases []*CaseDocument `json:"cases,omitempty"`
+}
+
+// EditsOf are the edits of a form's cases.
+func (p *Project) EditsOf(form string) []CaseEdit {
+	var out []CaseEdit
+	for _, d := range p.Cases {
+		if d.Cases == form {
+			out = append(out, d.Edits...)
+		}
+	}
+	return out
 }
 
 // File is a document's name and text.
@@ -46,6 +59,20 @@ func ReadProject(files []File) (*Project, error) {
 		}
 		seen[f.Form] = true
 	}
+	if len(problems) == 0 {
+		for _, d := range p.Cases {
+			i := slices.IndexFunc(p.Forms, func(f *Form) bool { return f.Form == d.Cases })
+			if i < 0 && len(p.Forms) > 0 {
+				problems = append(problems, d.source.problem("cases", "name a form of the project", "there is no form %q whose cases are edited", d.Cases))
+				continue
+			}
+			var form *Form
+			if i >= 0 {
+				form = p.Forms[i]
+			}
+			problems = append(problems, d.check(form)...)
+		}
+	}
 	return p, problems.orNil()
 }
 
@@ -71,9 +98,13 @@ func (p *Project) add(file string, doc ast.Node) Problems {
 			r.fail("site", "keep one site document in a project", "there is a second site document")
 		}
 		p.Site = s
+	case slices.ContainsFunc(list, func(e *ast.MappingValueNode) bool { return e.Key.GetToken().Value == "cases" }):
+		d := &CaseDocument{source: r.source}
+		r.read(doc, reflect.ValueOf(d).Elem(), "")
+		p.Cases = append(p.Cases, d)
 	default:
 		r.mark("", doc.GetToken())
-		r.fail("", `start a form document with "form: its id" and a site document with "site: its id"`, "this is neither a form nor a site document")
+		r.fail("", `start a form document with "form: its id" and a site document with "site: its id"`, "this is neither a form nor a site document, nor one of edits of cases")
 	}
 	return r.problems
 }

@@ -1,0 +1,293 @@
+package cover
+
+import (
+	"fmt"
+	"slices"
+
+	"oddtick/core/design"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// Kind is a kind of what there is to cover.
+type Kind string
+
+// The kinds, in the order in which they are told.
+const (
+	Rules      Kind = "rules broken alone"
+	Kept       Kind = "rules kept"
+	Partitions Kind = "equivalence partitions"
+	Boundaries Kind = "boundary values"
+	Messages   Kind = "messages"
+	Columns    Kind = "stored columns"
+	Decisions  Kind = "decision table columns"
+	Effects    Kind = "conditions deciding alone"
+	Tuples     Kind = "combinations"
+)
+
+// Kinds lists them.
+var Kinds = []Kind{Rules, Kept, Partitions, Boundaries, Messages, Columns, Decisions, Effects, Tuples}
+
+// Item is one thing to cover.
+type Item struct {
+	Kind Kind
+	// ID is unique within the kind; Words say it.
+	ID, Words string
+	covers    func(a *attempt) bool
+	// near is the beginning of the ids of cases that are about it, to find why there is none.
+	near string
+}
+
+// attempt is a case's last submission with what it must lead to.
+type attempt struct {
+	c        *design.Case
+	step     *design.Step
+	values   []spec.Value // by field
+	filled   []bool       // by field: it has no condition, or that holds
+	accepted bool
+}
+
+func (a *attempt) alone(r *spec.PreparedRule) bool {
+	return len(a.step.Breaks) == 1 && a.step.Breaks[0] == r.ID
+}
+
+// universe lists all there is.
+func universe(p *spec.Prepared, set *design.Set) []Item {
+	u := &builder{p: p}
+	for _, f := range p.Fields {
+		if f.Kind.Untouched() || f.Kind == spec.Upload {
+			continue
+		}
+		u.rules(f)
+		u.partitions(f)
+		u.boundaries(f)
+	}
+	for _, r := range p.Across {
+		u.rule(r, r.ID+".given")
+	}
+	u.stored()
+	u.tables(set)
+	u.tuples(set)
+	return u.items
+}
+
+type builder struct {
+	p     *spec.Prepared
+	items []Item
+}
+
+func (u *builder) add(kind Kind, id, words, near string, covers func(*attempt) bool) {
+	u.items = append(u.items, Item{Kind: kind, ID: id, Words: words, near: u.p.Form.Form + "/" + near, covers: covers})
+}
+
+func (u *builder) rules(f *spec.PreparedField) {
+	for _, r := range f.Rules {
+		u.rule(r, r.ID)
+	}
+}
+
+func (u *builder) rule(r *spec.PreparedRule, near string) {
+	if r.Layer == spec.InDatabase {
+		return // an input that breaks only this one is accepted
+	}
+	words := r.Expression
+	if r.Field != nil {
+		words = r.Field.Label + ", " + design.InWords(r)
+	}
+	if r.Layer == spec.InBrowser {
+		words += ", in the browser"
+	}
+	u.add(Rules, r.ID, words, near, func(a *attempt) bool {
+		return a.alone(r) && (r.Layer == spec.OnServer || a.step.Driver == oracle.Browser)
+	})
+	if r.Layer != spec.OnServer {
+		return
+	}
+	if r.Message != nil {
+		u.add(Messages, r.ID, words+": "+said(r.Message), near, func(a *attempt) bool { return slices.Contains(a.step.Breaks, r.ID) })
+	}
+	u.add(Kept, r.ID, words, near, func(a *attempt) bool {
+		return a.accepted && (r.Field == nil || r.Kind == "ticked" || a.filled[r.Field.Index] && !a.values[r.Field.Index].Blank)
+	})
+}
+
+func said(m *spec.Message) string {
+	if text, ok := m.In("en"); ok {
+		return "“" + text + "”"
+	}
+	return "“" + m.Part + m.Pattern + "”"
+}
+
+func (u *builder) partitions(f *spec.PreparedField) {
+	part := func(id, words string, covers func(a *attempt, v *spec.Value) bool) {
+		u.add(Partitions, f.ID+" "+id, f.Label+": "+words, f.ID+".", func(a *attempt) bool { return a.filled[f.Index] && covers(a, &a.values[f.Index]) })
+	}
+	if f.Kind == spec.Checkbox {
+		part("ticked", "ticked", func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
+		part("unticked", "not ticked", func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
+		return
+	}
+	part("blank", "left blank", func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
+	if len(f.Options) == 0 {
+		part("valid", "a valid value", func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
+	} else {
+		for _, o := range f.Options {
+			if o.Value != "" {
+				part("option "+o.Value, or(o.Label, o.Value), func(a *attempt, v *spec.Value) bool {
+					return a.accepted && (v.Normal == o.Value || slices.Contains(v.Chosen, o.Value))
+				})
+			}
+		}
+	}
+	for _, step := range f.Sent {
+		if step == "trim" || step == "lower" || step == "upper" {
+			part("only after "+step, "valid only after "+step, func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank && v.Sent != v.Normal })
+		}
+	}
+	if f.When != "" {
+		u.add(Partitions, f.ID+" not asked", f.Label+": not asked, as "+f.When+" does not hold", f.ID+".when", func(a *attempt) bool { return a.accepted && !a.filled[f.Index] })
+	}
+}
+
+// onlyOf: the one rule that fails is the field's.
+func onlyOf(a *attempt, f *spec.PreparedField) bool {
+	return len(a.step.Breaks) == 1 && slices.ContainsFunc(f.Rules, func(r *spec.PreparedRule) bool { return r.ID == a.step.Breaks[0] })
+}
+
+func or(text, otherwise string) string {
+	if text == "" {
+		return otherwise
+	}
+	return text
+}
+
+// boundaries are the values on each bound and next to it on both sides.
+func (u *builder) boundaries(f *spec.PreparedField) {
+	for _, r := range f.Rules {
+		if r.Layer != spec.OnServer {
+			continue
+		}
+		point := func(role, words string, at func(v *spec.Value) bool) {
+			u.add(Boundaries, r.ID+" "+role, f.Label+": "+words, r.ID+"."+role+"/", func(a *attempt) bool {
+				return a.filled[f.Index] && !a.values[f.Index].Blank && (a.accepted || a.alone(r)) && at(&a.values[f.Index])
+			})
+		}
+		switch {
+		case r.Kind == "length":
+			for _, at := range lengthPoints(r.Limit) {
+				point(at.role, fmt.Sprintf("%d %s", at.n, r.Limit.Unit), func(v *spec.Value) bool { return r.Limit.Unit.Length(v.Normal) == at.n })
+			}
+		case r.MinNumber != nil || r.MaxNumber != nil:
+			by := design.StepOf(f)
+			for _, end := range []struct {
+				name  string
+				bound *values.Decimal
+			}{{"min", r.MinNumber}, {"max", r.MaxNumber}} {
+				if end.bound == nil {
+					continue
+				}
+				for i, n := range []values.Decimal{end.bound.Sub(by), *end.bound, end.bound.Add(by)} {
+					point(role(end.name, i-1), n.String(), func(v *spec.Value) bool { return v.IsNumber && v.Number.Cmp(n) == 0 })
+				}
+			}
+		case r.MinDay != nil || r.MaxDay != nil:
+			for i, bound := range []*values.DateBound{r.MinDay, r.MaxDay} {
+				name := []string{"min", "max"}[i]
+				for offset := -1; bound != nil && offset <= 1; offset++ {
+					day := bound.Shift(offset).On(design.ReferenceDay.In(r.Zone)).Format(values.DateLayout)
+					point(role(name, offset), day, func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
+				}
+			}
+		case r.Kind == "decimals":
+			for offset := range 2 {
+				n := r.Rule.Decimals.Max + offset
+				point(role("max", offset), fmt.Sprintf("%d decimals", n), func(v *spec.Value) bool { return v.IsNumber && v.Number.Scale() == n })
+			}
+		}
+	}
+}
+
+func role(end string, offset int) string {
+	if offset == 0 {
+		return end
+	}
+	return fmt.Sprintf("%s%+d", end, offset)
+}
+
+type lengthPoint struct {
+	role string
+	n    int
+}
+
+// lengthPoints are the lengths on and next to the limits; 0 is blank, which is no length.
+func lengthPoints(l values.Limit) []lengthPoint {
+	var out []lengthPoint
+	for offset := -1; offset <= 1; offset++ {
+		if n := l.Min + offset; l.Min > 0 && n > 0 && (l.Max < 0 || n <= l.Max || offset <= 0) {
+			out = append(out, lengthPoint{role("min", offset), n})
+		}
+	}
+	for offset := -1; offset <= 1; offset++ {
+		if n := l.Max + offset; l.Max >= 0 && n > 0 && (offset >= 0 || n >= l.Min) {
+			out = append(out, lengthPoint{role("max", offset), n})
+		}
+	}
+	return out
+}
+
+func (u *builder) stored() {
+	for i := range u.p.Form.Stored {
+		st := &u.p.Form.Stored[i]
+		for _, column := range st.ColumnNames() {
+			id := st.Table() + "." + column
+			src := st.Columns[column]
+			from := src.From + src.Secret
+			u.add(Columns, id, id, "form.usual", func(a *attempt) bool {
+				if !a.accepted {
+					return false
+				}
+				f := u.p.Field(from)
+				return f == nil || f.Kind.Untouched() || a.filled[f.Index] && !a.values[f.Index].Blank
+			})
+		}
+	}
+}
+
+func (u *builder) tables(set *design.Set) {
+	for _, t := range set.Tables {
+		for _, c := range t.Columns {
+			if c.Infeasible != "" {
+				continue
+			}
+			words := t.Title + " → " + c.Outcome
+			for i, e := range c.Entries {
+				words += fmt.Sprintf(", %s: %s", t.Conditions[i], e)
+			}
+			u.add(Decisions, t.ID+" "+design.ColumnText(c.Entries), words, t.ID+".given", declared("column "+t.ID+" "+design.ColumnText(c.Entries)))
+		}
+		for _, e := range t.Effects {
+			if e.Why != "" {
+				continue
+			}
+			for _, side := range []string{"holds", "fails"} {
+				about := t.ID + " " + e.Condition + " " + side
+				u.add(Effects, about, t.Title+": "+e.Condition+" alone "+side, t.ID+".given", declared("effect "+about))
+			}
+		}
+	}
+}
+
+func declared(what string) func(*attempt) bool {
+	return func(a *attempt) bool { return slices.Contains(a.c.Covers, what) }
+}
+
+// tuples are the combinations of the array, which go into rows as they are named.
+func (u *builder) tuples(set *design.Set) {
+	if set.Combined == nil {
+		return
+	}
+	for _, name := range set.Combined.Names() {
+		u.add(Tuples, name, name[len(set.Combined.Word())+1:], set.Combined.Word()+":", declared(name))
+	}
+}
