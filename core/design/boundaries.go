@@ -56,11 +56,7 @@ func (p point) role() string {
 }
 
 func (p point) covers(r *spec.PreparedRule) []string {
-	out := []string{"boundary " + r.ID + " " + p.role()}
-	if p.end == "min" && p.offset < 0 || p.end == "max" && p.offset > 0 {
-		out = append(out, "rule "+r.ID)
-	}
-	return out
+	return []string{"boundary " + r.ID + " " + p.role()}
 }
 
 func (p point) title() string {
@@ -119,7 +115,7 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		return // the server's own limit comes in between
 	}
 	far := max(farLength, r.Limit.Max*10)
-	s.one(Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), Boundaries, []string{"rule " + r.ID, "boundary " + r.ID + " max far"},
+	s.one(Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), Boundaries, []string{"boundary " + r.ID + " max far"},
 		Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, Mark{scaleOf(f), float64(far), strconv.Itoa(far)})
 }
 
@@ -135,7 +131,7 @@ func (s *sheet) normalisedLengths(f *spec.PreparedField, r *spec.PreparedRule) {
 			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Max) + 0.5, strconv.Itoa(r.Limit.Max) + " trimmed"})
 	}
 	if r.Limit.Min > 1 {
-		s.one(Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), Boundaries, append(covers("min-1 trimmed"), "rule "+r.ID),
+		s.one(Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), Boundaries, covers("min-1 trimmed"),
 			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Min) - 0.5, strconv.Itoa(r.Limit.Min-1) + " trimmed"})
 	}
 }
@@ -167,7 +163,7 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 			number(p, *r.MinNumber)
 		}
 		if r.MinNumber.Cmp(values.Whole(0)) > 0 {
-			s.one(Standard, f, id+".negative", "a negative number", Boundaries, []string{"rule " + r.ID}, Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
+			s.one(Standard, f, id+".negative", "a negative number", Boundaries, []string{"boundary " + r.ID + " negative"}, Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
 		}
 	}
 	if r.MaxNumber != nil {
@@ -176,7 +172,7 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 		far := values.Whole(1_000_000_000)
 		if far.Cmp(*r.MaxNumber) > 0 && (rule(f, "step") == nil || far.Fits(rule(f, "step").From, rule(f, "step").By)) {
-			s.one(Standard, f, id+".max.far", "far above the upper boundary", Boundaries, []string{"rule " + r.ID, "boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far.String()}, Mark{scaleOf(f), far.Float(), "1e9"})
+			s.one(Standard, f, id+".max.far", "far above the upper boundary", Boundaries, []string{"boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far.String()}, Mark{scaleOf(f), far.Float(), "1e9"})
 		}
 	}
 }
@@ -229,7 +225,7 @@ func (s *sheet) steps(f *spec.PreparedField, r *spec.PreparedRule) {
 	}
 	for i, n := range []values.Decimal{base.Add(r.By.Half()), base.Add(r.By.Half().Half().Half())} {
 		role := []string{"half", "eighth"}[i]
-		s.one([]Depth{Quick, Thorough}[i], f, localID(r)+"."+role, n.String()+", between two steps", Partitioning, []string{"rule " + r.ID, "partition " + r.ID + " broken"},
+		s.one([]Depth{Quick, Thorough}[i], f, localID(r)+"."+role, n.String()+", between two steps", Partitioning, []string{"partition " + r.ID + " broken"},
 			Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
 	}
 }
@@ -332,7 +328,7 @@ func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
 			day(p, string(r.Rule.Range.Max))
 		}
 		far := "2999-12-31"
-		s.one(Standard, f, id+".max.far", "far after the upper boundary", Boundaries, []string{"rule " + r.ID, "boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far}, dayMark(f, far))
+		s.one(Standard, f, id+".max.far", "far after the upper boundary", Boundaries, []string{"boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far}, dayMark(f, far))
 	}
 	s.leapDay(f)
 }

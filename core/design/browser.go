@@ -19,7 +19,7 @@ func (s *sheet) browserLayer() {
 			if r.Layer != spec.InBrowser {
 				continue
 			}
-			covers := []string{"rule " + r.ID, "partition " + r.ID + " broken"}
+			covers := []string{"partition " + r.ID + " broken"}
 			switch {
 			case r.Kind == "required":
 				s.one(Quick, f, localID(r)+".blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"})

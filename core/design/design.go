@@ -396,8 +396,16 @@ func (s *sheet) add(depth Depth, c *Case) {
 			earlier = append(earlier, sub)
 		}
 	}
+	s.ruleBroken(c)
 	s.seen[c.ID] = c
 	s.cases = append(s.cases, c)
+}
+
+// ruleBroken adds the rule that a case's last submission breaks alone to what it covers.
+func (s *sheet) ruleBroken(c *Case) {
+	if broken := c.Last().Breaks; len(broken) == 1 && s.kindOf(broken[0]) != "" {
+		c.Covers = append([]string{"rule " + broken[0]}, c.Covers...)
+	}
 }
 
 // referenceWorld holds nothing but what the case's own accepted submissions have written.

@@ -43,13 +43,10 @@ func (s *sheet) guesses(f *spec.PreparedField) {
 			continue
 		}
 		depth := Thorough
-		covers := []string{"guess " + f.ID + " " + g.ID}
-		if refusedBy != nil {
-			covers = append(covers, "rule "+refusedBy.ID)
-		} else if g.Depth != "" {
+		if refusedBy == nil && g.Depth != "" {
 			depth = Depth(g.Depth)
 		}
-		s.one(depth, f, "guess."+g.ID, g.Title, ErrorGuessing, covers, recipe, Mark{"guessed", float64(i), strings.ReplaceAll(g.ID, "_", " ")})
+		s.one(depth, f, "guess."+g.ID, g.Title, ErrorGuessing, []string{"guess " + f.ID + " " + g.ID}, recipe, Mark{"guessed", float64(i), strings.ReplaceAll(g.ID, "_", " ")})
 	}
 }
 

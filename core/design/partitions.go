@@ -33,20 +33,14 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 func (s *sheet) blank(f *spec.PreparedField) {
 	required := rule(f, "required")
 	covers := []string{"partition " + f.ID + " blank"}
-	if required != nil {
-		covers = append(covers, "rule "+required.ID)
-	}
 	mark := Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"}
 	switch {
 	case f.Kind == spec.Checkbox:
-		if r := rule(f, "ticked"); r != nil {
-			covers = append(covers, "rule "+r.ID)
-		}
 		s.one(Quick, f, "unticked", "not ticked", Partitioning, covers, Recipe{Make: Absent}, Mark{"state", 0, "not ticked"})
 		s.one(Quick, f, "ticked", "ticked", Partitioning, []string{"partition " + f.ID + " ticked"}, Recipe{Make: Fixed, Text: f.Value}, Mark{"state", 1, "ticked"})
 		return
 	case rule(f, "agrees") != nil:
-		s.one(Standard, f, "blank", "left blank", Partitioning, append(covers, "rule "+rule(f, "agrees").ID), Recipe{Make: Fixed}, mark)
+		s.one(Standard, f, "blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, mark)
 		return
 	case f.Kind == spec.OneChoice && required == nil && !offersBlank(f):
 		// whether no choice can be made at all, only the page can say
@@ -66,7 +60,7 @@ func offersBlank(f *spec.PreparedField) bool {
 // wrongKind are values that are no number, no date, or not offered.
 func (s *sheet) wrongKind(f *spec.PreparedField) {
 	for _, r := range f.Rules {
-		covers := []string{"rule " + r.ID, "partition " + r.ID + " broken"}
+		covers := []string{"partition " + r.ID + " broken"}
 		switch r.Kind {
 		case "number":
 			s.one(Quick, f, localID(r)+".words", "letters for a number", Partitioning, covers, Recipe{Make: Fixed, Text: "abc"}, Mark{"no number", 0, "abc"})
@@ -112,7 +106,7 @@ func (s *sheet) normalised(f *spec.PreparedField) {
 // broken is one rule broken alone: by the nearest misses, and by values of one kind of character.
 func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
 	sets := s.d.sets[f.ID]
-	covers := []string{"rule " + r.ID, "partition " + r.ID + " broken"}
+	covers := []string{"partition " + r.ID + " broken"}
 	id := localID(r)
 	before := len(s.cases)
 	example, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)})

@@ -33,7 +33,7 @@ func (s *sheet) syntax(f *spec.PreparedField) {
 			valid := Recipe{Make: Fresh, Miss: mutantOf + id + "." + m.Role}
 			mark := Mark{r.Kind, 300 + float64(i), strings.ReplaceAll(m.Role, "_", " ")}
 			if _, ok := s.draft(f, invalid); ok {
-				s.one(Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, Syntax, []string{about, "rule " + r.ID}, invalid, mark)
+				s.one(Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, Syntax, []string{about}, invalid, mark)
 			} else if _, ok := s.draft(f, valid); ok {
 				s.one(Thorough, f, id+".mutant."+m.Role, "would be refused if "+m.Words, Syntax, []string{about}, valid, mark)
 			}

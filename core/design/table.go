@@ -71,8 +71,7 @@ type decision struct {
 	first      func(outcome string) bool // outcomes of which one case belongs to depth quick
 	covers     func(outcome string) []string
 	clean      func(e *oracle.Expectation) bool // the case shows this decision and nothing else
-	fixed      map[string]Recipe
-	expression string // all texts, to find what they compare with
+	expression string                           // all texts, to find what they compare with
 
 	ways  map[uint32][]Recipe // by which conditions hold: values of the named fields
 	names []*spec.PreparedField
@@ -109,7 +108,7 @@ func (s *sheet) tables() {
 			first: func(outcome string) bool { return outcome != "not asked" },
 			covers: func(outcome string) []string {
 				if outcome == "fails" {
-					return []string{"rule " + r.ID, "partition " + r.ID + " fails"}
+					return []string{"partition " + r.ID + " fails"}
 				}
 				return []string{"partition " + r.ID + " " + outcome}
 			},

@@ -36,6 +36,6 @@ func (s *sheet) twice(depth Depth, f *spec.PreparedField, r *spec.PreparedRule, 
 	again := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(1, map[string]Recipe{f.ID: second})}
 	s.add(depth, &Case{
 		ID: s.id(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: RowUniqueness, Technique: Partitioning,
-		Covers: []string{"rule " + r.ID, "partition " + r.ID + " " + role}, Mark: Mark{f.Label, at, label}, Steps: []Step{first, again},
+		Covers: []string{"partition " + r.ID + " " + role}, Mark: Mark{f.Label, at, label}, Steps: []Step{first, again},
 	})
 }

@@ -1,0 +1,166 @@
+package design
+
+import (
+	"slices"
+	"strings"
+
+	"oddtick/core/spec"
+)
+
+// Transition is a step that leads a visitor from a state to one.
+type Transition struct {
+	From  string `json:"from"`
+	Event string `json:"event"` // submit join, open /x, sign in holder, wait for a mail
+	To    string `json:"to"`
+}
+
+// Path is a way through the states that is there to cover something.
+type Path struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	// Steps lead from where visitors begin; the last is what the path is about.
+	Steps []Transition `json:"steps"`
+	// Refused: the last step must not be possible, and must leave the state as it is.
+	Refused bool `json:"refused,omitempty"`
+}
+
+// Access is whether a state may open a page, and where it is sent if not.
+type Access struct {
+	State string `json:"state"`
+	Page  string `json:"page"`
+	May   bool   `json:"may"`
+	To    string `json:"to,omitempty"`
+}
+
+// States are the cases of a site's states: who may open what, and the paths that cover states, transitions, pairs of transitions in
+// a row, and events where they must be refused (state transition testing: Chow, Testing software design modeled by finite-state
+// machines, 1978).
+type States struct {
+	States      []string     `json:"states"`
+	Events      []string     `json:"events"`
+	Transitions []Transition `json:"transitions"`
+	Access      []Access     `json:"access"`
+	All         []Path       `json:"all_states"`
+	Each        []Path       `json:"all_transitions"`
+	Invalid     []Path       `json:"invalid_transitions"`
+	Pairs       []Path       `json:"pairs"`
+	// Unreached are states that no path leads to.
+	Unreached []string `json:"unreached,omitempty"`
+}
+
+// StatesOf computes them from the site document and the states that forms ask for. Visitors begin in the first state.
+func StatesOf(site *spec.Site, forms []*spec.Form) *States {
+	s := &States{}
+	for _, one := range site.States {
+		s.States = append(s.States, one.ID)
+		for _, p := range site.Pages {
+			may := slices.Contains(one.May, p.ID) || slices.Contains(one.May, p.Path)
+			a := Access{State: one.ID, Page: p.Path, May: may}
+			if !may {
+				a.To = one.Else
+			}
+			s.Access = append(s.Access, a)
+		}
+	}
+	if len(s.States) == 0 {
+		return s
+	}
+	s.read(site, forms)
+	s.paths()
+	return s
+}
+
+// read takes the transitions from the journeys. A form that asks for a state is an event of that state.
+func (s *States) read(site *spec.Site, forms []*spec.Form) {
+	wanted := map[string]string{}
+	for _, f := range forms {
+		wanted[f.Form] = f.State
+	}
+	for _, j := range site.Journeys {
+		at := s.States[0]
+		for _, step := range j.Steps {
+			event := eventOf(step)
+			if event == "" {
+				continue
+			}
+			if state := wanted[step.Submit]; state != "" && slices.Contains(s.States, state) {
+				at = state
+			}
+			to := step.Then
+			if to == "" {
+				to = at
+			}
+			if t := (Transition{at, event, to}); !slices.Contains(s.Transitions, t) && slices.Contains(s.States, to) {
+				s.Transitions = append(s.Transitions, t)
+			}
+			if !slices.Contains(s.Events, event) {
+				s.Events = append(s.Events, event)
+			}
+			at = to
+		}
+	}
+}
+
+func eventOf(step spec.JourneyStep) string {
+	for _, one := range [][2]string{{"submit", step.Submit}, {"open", step.Open}, {"wait for", step.WaitFor}, {"sign in", step.SignIn}} {
+		if one[1] != "" {
+			return one[0] + " " + one[1]
+		}
+	}
+	return ""
+}
+
+// reach is the shortest way to each state.
+func (s *States) reach() map[string][]Transition {
+	ways := map[string][]Transition{s.States[0]: {}}
+	for queue := []string{s.States[0]}; len(queue) > 0; queue = queue[1:] {
+		for _, t := range s.Transitions {
+			if _, known := ways[t.To]; t.From == queue[0] && !known {
+				ways[t.To] = append(slices.Clone(ways[t.From]), t)
+				queue = append(queue, t.To)
+			}
+		}
+	}
+	return ways
+}
+
+// name is a transition's; it tells where it leads only if that is not clear.
+func (s *States) name(t Transition) string {
+	name := t.From + "," + t.Event
+	if slices.ContainsFunc(s.Transitions, func(other Transition) bool { return other != t && other.From == t.From && other.Event == t.Event }) {
+		name += ">" + t.To
+	}
+	return name
+}
+
+func (s *States) paths() {
+	ways := s.reach()
+	for _, state := range s.States {
+		way, reached := ways[state]
+		if !reached {
+			s.Unreached = append(s.Unreached, state)
+			continue
+		}
+		s.All = append(s.All, Path{ID: "state:" + state, Title: "reach " + state, Steps: way})
+		for _, event := range s.Events {
+			known := slices.ContainsFunc(s.Transitions, func(t Transition) bool { return t.From == state && t.Event == event })
+			if known || strings.HasPrefix(event, "wait for ") {
+				continue // a mail is no step of the visitor's that could be refused
+			}
+			s.Invalid = append(s.Invalid, Path{ID: "invalid:" + state + "," + event, Title: event + " as " + state + ", which must be refused", Steps: append(slices.Clone(way), Transition{state, event, state}), Refused: true})
+		}
+	}
+	for _, t := range s.Transitions {
+		way, reached := ways[t.From]
+		if !reached {
+			continue
+		}
+		path := append(slices.Clone(way), t)
+		s.Each = append(s.Each, Path{ID: "transition:" + s.name(t), Title: t.Event + " as " + t.From, Steps: path})
+		for _, next := range s.Transitions {
+			if next.From == t.To {
+				s.Pairs = append(s.Pairs, Path{ID: "pair:" + s.name(t) + "," + s.name(next), Title: t.Event + ", then " + next.Event, Steps: append(slices.Clone(path), next)})
+			}
+		}
+	}
+}
