@@ -5,18 +5,27 @@ import (
 	"oddtick/core/oracle"
 )
 
-// Drivable parts cases into those a run makes, and those that need a driver it does not have.
+// Drivable parts cases into those that a run makes, and those it leaves: cases for a browser, and cases that are switched off.
 func Drivable(cases []*design.Case) (made, left []*design.Case) {
 	for _, c := range cases {
-		drivable := true
-		for _, step := range c.Steps {
-			drivable = drivable && step.Driver == oracle.HTTP
-		}
-		if drivable {
+		if Left(c) == "" {
 			made = append(made, c)
 		} else {
 			left = append(left, c)
 		}
 	}
 	return made, left
+}
+
+// Left says why a run leaves a case out; "" for one that it makes.
+func Left(c *design.Case) string {
+	if c.Off() {
+		return "it is switched off: " + c.Edit.Off
+	}
+	for _, step := range c.Steps {
+		if step.Driver != oracle.HTTP {
+			return "it needs a browser, and runs submit over HTTP"
+		}
+	}
+	return ""
 }

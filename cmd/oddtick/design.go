@@ -2,23 +2,77 @@ package main
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"os"
 
+	"oddtick/core/cover"
 	"oddtick/core/design"
+	"oddtick/core/spec"
+	"oddtick/formats/caselist"
 
 	"github.com/spf13/cobra"
 )
 
+// designFlags say how much is designed.
+type designFlags struct {
+	depth            string
+	strength, atMost int
+}
+
+func (f *designFlags) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.depth, "depth", "standard", "quick, standard or thorough")
+	c.Flags().IntVar(&f.strength, "strength", 2, "of how many fields every combination of valid values is covered")
+	c.Flags().IntVar(&f.atMost, "at-most", 0, "only so many cases, those that cover most; 0 is all")
+}
+
+func (f *designFlags) plan() (design.Plan, error) {
+	depth, err := depthOf(f.depth)
+	switch {
+	case err != nil:
+		return design.Plan{}, err
+	case f.strength < 1 || f.strength > design.MostStrength:
+		return design.Plan{}, fmt.Errorf("the strength is %d; it goes from 1 to %d", f.strength, design.MostStrength)
+	case f.atMost < 0:
+		return design.Plan{}, fmt.Errorf("at most %d cases are none; give a number above 0", f.atMost)
+	}
+	return design.Plan{Depth: depth, Strength: f.strength, AtMost: f.atMost}, nil
+}
+
+// designed are the cases of one form.
+type designed struct {
+	Form     string            `json:"form"`
+	Cases    []*design.Case    `json:"cases"`
+	Omitted  []design.Omission `json:"omitted,omitempty"`
+	Tables   []*design.Table   `json:"tables,omitempty"`
+	Combined *design.Combined  `json:"combined,omitempty"`
+	Coverage []cover.Coverage  `json:"coverage"`
+	Stale    []spec.CaseEdit   `json:"stale,omitempty"`
+
+	designer *design.Designer
+}
+
+func designOf(project *spec.Project, f *spec.Form, plan design.Plan) (*designed, error) {
+	d, err := designerOf(project, f)
+	if err != nil {
+		return nil, err
+	}
+	edits := project.EditsOf(f.Form)
+	set := d.Design(plan, edits...)
+	all := d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}, edits...)
+	return &designed{f.Form, set.Cases, set.Omitted, set.Tables, set.Combined, cover.Of(d, set, all, nil), set.Stale, d}, nil
+}
+
 func designCommand() *cobra.Command {
-	var depthName, jsonFile string
+	var f designFlags
+	var jsonFile, csvFile string
 	c := &cobra.Command{
 		Use:   "design FILE",
 		Short: "Compute the cases of a form document or a project folder, without running them",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			depth, err := depthOf(depthName)
+			plan, err := f.plan()
 			if err != nil {
 				return err
 			}
@@ -26,43 +80,176 @@ func designCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			type designed struct {
-				Form    string            `json:"form"`
-				Cases   []*design.Case    `json:"cases"`
-				Omitted []design.Omission `json:"omitted,omitempty"`
-			}
-			var all []designed
-			for _, f := range project.Forms {
-				d, err := designerOf(f)
+			var all []*designed
+			for _, form := range project.Forms {
+				one, err := designOf(project, form, plan)
 				if err != nil {
 					return err
 				}
-				cases, omitted := d.Cases(depth)
-				all = append(all, designed{f.Form, cases, omitted})
+				all = append(all, one)
 			}
+			out := cmd.OutOrStdout()
 			if jsonFile != "" {
-				return toFile(jsonFile, cmd.OutOrStdout(), func(w io.Writer) error {
+				if err := toFile(jsonFile, out, func(w io.Writer) error {
 					e := json.NewEncoder(w)
 					e.SetIndent("", " ")
 					e.SetEscapeHTML(false)
 					return e.Encode(all)
-				})
+				}); err != nil {
+					return err
+				}
 			}
-			for _, one := range all {
-				for _, c := range one.Cases {
-					fmt.Fprintf(cmd.OutOrStdout(), "%-52s %-24s %s\n", c.ID, c.Last().Expect, c.Title)
+			if csvFile != "" {
+				if err := toFile(csvFile, out, func(w io.Writer) error {
+					for _, one := range all {
+						if err := caselist.Write(w, one.designer, one.Cases); err != nil {
+							return err
+						}
+					}
+					return nil
+				}); err != nil {
+					return err
 				}
-				for _, o := range one.Omitted {
-					fmt.Fprintf(cmd.OutOrStdout(), "no case for %s: %s\n", o.About, o.Why)
+			}
+			if jsonFile == "" && csvFile == "" {
+				for _, one := range all {
+					one.print(out)
 				}
-				fmt.Fprintf(cmd.OutOrStdout(), "%s: %d cases\n", one.Form, len(one.Cases))
 			}
 			return nil
 		},
 	}
-	c.Flags().StringVar(&depthName, "depth", "standard", "quick, standard or thorough")
+	f.add(c)
 	c.Flags().StringVar(&jsonFile, "json", "", "write the cases as JSON to this file, - for standard output")
+	c.Flags().StringVar(&csvFile, "csv", "", "write the cases as CSV to this file, - for standard output")
 	return c
+}
+
+func (d *designed) print(w io.Writer) {
+	off := 0
+	for _, c := range d.Cases {
+		if c.Off() {
+			off++
+			fmt.Fprintf(w, "%-52s off: %s\n", c.ID, c.Edit.Off)
+			continue
+		}
+		fmt.Fprintf(w, "%-52s %-24s %s\n", c.ID, c.Last().Expect, c.Title)
+	}
+	for _, o := range d.Omitted {
+		fmt.Fprintf(w, "no case for %s: %s\n", o.About, o.Why)
+	}
+	for _, e := range d.Stale {
+		fmt.Fprintf(w, "edited, but no longer computed: %s\n", e.Case)
+	}
+	for _, c := range d.Coverage {
+		fmt.Fprintf(w, "%-26s %d of %d\n", c.Kind, c.Covered, c.Total)
+		for i, m := range c.Missing {
+			if i == 10 {
+				fmt.Fprintf(w, "  and %d more\n", len(c.Missing)-i)
+				break
+			}
+			switch {
+			case m.Case != "":
+				fmt.Fprintf(w, "  not covered: %s; %s would\n", m.Words, m.Case)
+			case m.Why != "":
+				fmt.Fprintf(w, "  cannot be covered: %s; %s\n", m.Words, m.Why)
+			default:
+				fmt.Fprintf(w, "  not covered: %s\n", m.Words)
+			}
+		}
+	}
+	fmt.Fprintf(w, "%s: %d cases", d.Form, len(d.Cases))
+	if off > 0 {
+		fmt.Fprintf(w, ", %d of them off", off)
+	}
+	fmt.Fprintln(w)
+}
+
+func explainCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "explain FILE CASE",
+		Short: "Say why a case exists, what it sends, what it must lead to, and what would be lost without it",
+		Args:  cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			project, err := readProject(args[0])
+			if err != nil {
+				return err
+			}
+			for _, form := range project.Forms {
+				d, err := designerOf(project, form)
+				if err != nil {
+					return err
+				}
+				for strength := 2; strength <= 4; strength++ { // rows of greater strengths have other ids
+					set := d.Design(design.Plan{Depth: design.Thorough, Strength: strength}, project.EditsOf(form.Form)...)
+					for _, c := range set.Cases {
+						if c.ID == args[1] {
+							return explain(cmd.OutOrStdout(), d, set, c)
+						}
+					}
+				}
+			}
+			return errors.New("there is no case " + args[1] + "; oddtick design " + args[0] + " --depth thorough lists them")
+		},
+	}
+}
+
+func explain(w io.Writer, d *design.Designer, set *design.Set, c *design.Case) error {
+	fmt.Fprintf(w, "%s\n%s\n\ntechnique  %s\ndepth      %s\ndriver     %s\n", c.ID, c.Title, c.Technique, c.Depth(), c.Last().Driver)
+	if c.Off() {
+		fmt.Fprintf(w, "off        %s\n", c.Edit.Off)
+	}
+	reader := d.Reader()
+	for i := range c.Steps {
+		step := &c.Steps[i]
+		fmt.Fprintf(w, "\nstep %d: %s\n", i+1, step.Do)
+		if step.Do == design.Submit {
+			sent, err := reader.Values(c, i)
+			if err != nil {
+				return err
+			}
+			for _, f := range d.Prepared().Fields {
+				v := sent.Values[f.Index]
+				switch {
+				case !sent.Filled[f.Index]:
+					fmt.Fprintf(w, "  %-20s not asked\n", f.ID)
+				case !v.Present:
+					fmt.Fprintf(w, "  %-20s absent\n", f.ID)
+				case f.Secret:
+					fmt.Fprintf(w, "  %-20s %d characters\n", f.ID, len([]rune(v.Sent)))
+				default:
+					fmt.Fprintf(w, "  %-20s %s\n", f.ID, inLine(v.Sent))
+				}
+			}
+		}
+		fmt.Fprintf(w, "  expected: %s", step.Expect)
+		for _, rule := range step.Breaks {
+			fmt.Fprintf(w, ", breaks %s", rule)
+		}
+		fmt.Fprintln(w)
+	}
+	covers, only := cover.By(d, set, c.ID)
+	tell := func(head string, items []cover.Item, none string) {
+		fmt.Fprintf(w, "\n%s\n", head)
+		if len(items) == 0 {
+			fmt.Fprintf(w, "  %s\n", none)
+		}
+		for _, i := range items {
+			fmt.Fprintf(w, "  %-26s %s\n", i.Kind, i.Words)
+		}
+	}
+	tell("covers", covers, "nothing by definition: "+string(c.Technique))
+	tell("lost without it", only, "nothing that no other case covers")
+	return nil
+}
+
+// inLine writes a value so that its ends and invisible characters are seen, and long ones are cut.
+func inLine(v string) string {
+	text := fmt.Sprintf("%q", v)
+	if runes := []rune(v); len(runes) > 100 {
+		text = fmt.Sprintf("%q… (%d characters)", string(runes[:60]), len(runes))
+	}
+	return text
 }
 
 // toFile writes to a file, or to standard output for -. A file that cannot be written whole is an error.

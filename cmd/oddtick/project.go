@@ -66,10 +66,10 @@ func depthOf(name string) (design.Depth, error) {
 	return design.Depth(name), nil
 }
 
-func designerOf(f *spec.Form) (*design.Designer, error) {
+func designerOf(project *spec.Project, f *spec.Form) (*design.Designer, error) {
 	p, err := f.Prepare()
 	if err != nil {
 		return nil, err
 	}
-	return design.New(p)
+	return design.New(p, project.Site.Guesses...)
 }

@@ -23,8 +23,9 @@ import (
 )
 
 type runFlags struct {
-	site, database, depth, junit, json, csv, form string
-	anyway                                        bool
+	designFlags
+	site, database, junit, json, csv, form string
+	anyway                                 bool
 }
 
 func runCommand() *cobra.Command {
@@ -40,7 +41,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	}
 	c.Flags().StringVar(&f.site, "site", "", "the site's address; overrides the site document's")
 	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the site document's first")
-	c.Flags().StringVar(&f.depth, "depth", "standard", "quick, standard or thorough")
+	f.add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
 	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
@@ -50,7 +51,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 }
 
 func runProject(cmd *cobra.Command, path string, f runFlags) error {
-	depth, err := depthOf(f.depth)
+	plan, err := f.plan()
 	if err != nil {
 		return err
 	}
@@ -78,7 +79,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
 			return err
 		}
-		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project.Site, form, depth)
+		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan)
 		if err != nil {
 			return err
 		}
@@ -110,15 +111,16 @@ func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) 
 	return nil
 }
 
-func runForm(ctx context.Context, progress io.Writer, site *spec.Site, form *spec.Form, depth design.Depth) (*judge.Report, error) {
-	d, err := designerOf(form)
+func runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan) (*judge.Report, error) {
+	d, err := designerOf(project, form)
 	if err != nil {
 		return nil, err
 	}
-	cases, omitted := d.Cases(depth)
+	set := d.Design(plan, project.EditsOf(form.Form)...)
+	cases, left := engine.Drivable(set.Cases)
 	started := time.Now()
-	r := &judge.Report{Form: form.Form, Title: form.Title, Site: site.Address, Depth: depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Omitted: omitted}
-	run, err := engine.Open(ctx, engine.Config{Site: site, Designer: d, Cases: cases, Number: r.Run})
+	r := &judge.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
+	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run})
 	if err != nil {
 		return nil, err
 	}
@@ -210,6 +212,9 @@ func verdictOf(w io.Writer, f runFlags, reports []*judge.Report) error {
 			fmt.Fprintf(w, "others changed %d rows during the run\n", r.Foreign)
 		}
 		fmt.Fprintf(w, "%s: %d cases, %d as expected, %d odd, %d not observed, %.1f s\n", r.Form, len(r.Cases), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
+		if len(r.Left) > 0 {
+			fmt.Fprintf(w, "%d more cases are for a browser or switched off, and were not run\n", len(r.Left))
+		}
 		if !r.Complete {
 			fmt.Fprintln(w, "stopped before the end")
 		}

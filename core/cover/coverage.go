@@ -111,7 +111,7 @@ func sweep(d *design.Designer, items []Item, cases []*design.Case, counts func(*
 		if !counts(c) {
 			continue
 		}
-		a, ok := attemptOf(d, reader, c)
+		a, ok := attemptOf(reader, c)
 		if !ok {
 			continue
 		}
@@ -133,16 +133,15 @@ func sweep(d *design.Designer, items []Item, cases []*design.Case, counts func(*
 	return out
 }
 
-func attemptOf(d *design.Designer, reader *design.Reader, c *design.Case) (*attempt, bool) {
-	at := len(c.Steps) - 1
-	for at > 0 && c.Steps[at].Do != design.Submit {
-		at--
-	}
-	a := &attempt{c: c, step: &c.Steps[at]}
+func attemptOf(reader *design.Reader, c *design.Case) (*attempt, bool) {
+	a := &attempt{c: c, step: &c.Steps[c.About()]}
 	a.accepted = a.step.Expect == oracle.Accepted
-	var err error
-	a.values, a.filled, err = reader.Values(c, at)
-	return a, err == nil && a.step.Do == design.Submit
+	sent, err := reader.Values(c, c.About())
+	if err != nil || a.step.Do != design.Submit {
+		return nil, false
+	}
+	a.values, a.filled = sent.Values, sent.Filled
+	return a, true
 }
 
 // why finds what the design says of cases that it could not make.

@@ -114,3 +114,12 @@ func (c *Case) Writes() bool {
 
 // Last is the step the case is about.
 func (c *Case) Last() *Step { return &c.Steps[len(c.Steps)-1] }
+
+// About is the number of the last submission, which the case is about.
+func (c *Case) About() int {
+	at := len(c.Steps) - 1
+	for at > 0 && c.Steps[at].Do != Submit {
+		at--
+	}
+	return at
+}

@@ -93,3 +93,12 @@ func (s *sheet) typedRecipes(e *spec.CaseEdit) map[string]Recipe {
 func (s *sheet) beyond(edits []spec.CaseEdit) bool {
 	return slices.ContainsFunc(edits, func(e spec.CaseEdit) bool { return !e.Own && s.seen[e.Case] == nil })
 }
+
+// OwnID is the id of a case written by hand, by its title.
+func OwnID(form, title string) string {
+	role := spec.Identifier(title)
+	if len(role) > 120 {
+		role = role[:120]
+	}
+	return form + "/own." + role + "/http"
+}

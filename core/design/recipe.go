@@ -311,39 +311,3 @@ func passes(f *spec.PreparedField, value string, but *spec.PreparedRule, now tim
 	}
 	return true
 }
-
-// Reader tells what cases send on the reference day. It is for one goroutine.
-type Reader struct {
-	d      *Designer
-	drafts map[draft]string
-}
-
-// Reader returns a new reader.
-func (d *Designer) Reader() *Reader { return &Reader{d, map[draft]string{}} }
-
-// Values are the values of a case's step as the server's rules see them, by field, and which fields are filled at all.
-func (r *Reader) Values(c *Case, step int) (list []spec.Value, filled []bool, err error) {
-	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: r.drafts}
-	for _, f := range r.d.p.Fields {
-		if f.Kind == spec.Hidden {
-			env.OnPage[f.Name] = referenceHidden
-		}
-	}
-	var out Resolved
-	for i := range step + 1 {
-		if c.Steps[i].Do != Submit {
-			continue
-		}
-		if out, err = r.d.Resolve(c, i, env); err != nil {
-			return nil, nil, err
-		}
-		env.Earlier = append(env.Earlier, out)
-	}
-	left := r.d.leftOut(out)
-	for _, f := range r.d.p.Fields {
-		text, present := out[f.ID]
-		list = append(list, f.ValueOf(text, present))
-		filled = append(filled, !left[f.ID])
-	}
-	return list, filled, nil
-}

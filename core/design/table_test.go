@@ -165,8 +165,9 @@ func matches(entries []design.Entry, atoms []*spec.Atom, vars map[string]any) bo
 
 func truths(t require.TestingT, d *design.Designer, reader *design.Reader, c *design.Case, atoms []*spec.Atom) []bool {
 	require.NotNil(t, c)
-	list, filled, err := reader.Values(c, 0)
+	sent, err := reader.Values(c, 0)
 	require.NoError(t, err)
+	list, filled := sent.Values, sent.Filled
 	vars := map[string]any{}
 	for i, f := range d.Prepared().Fields {
 		if !filled[i] {
@@ -198,8 +199,9 @@ func TestRowsHoldEveryFeasiblePair(t *testing.T) {
 			continue
 		}
 		require.Equal(t, oracle.Accepted, c.Last().Expect, c.ID)
-		list, filled, err := reader.Values(c, 0)
+		values, err := reader.Values(c, 0)
 		require.NoError(t, err)
+		list, filled := values.Values, values.Filled
 		s := sent{list[0].Normal, list[1].Normal, fmt.Sprint(!list[2].Blank), list[3].Normal}
 		if !filled[3] {
 			s.net = "not asked"

@@ -31,18 +31,20 @@ type StepResult struct {
 
 // Report is a whole run of one form: its cases and the latest result of each, in the cases' order.
 type Report struct {
-	Form     string             `json:"form"`
-	Title    string             `json:"title"`
-	Site     string             `json:"site"`
-	Depth    design.Depth       `json:"depth"`
-	Run      int64              `json:"run"`
-	Started  time.Time          `json:"started"`
-	Took     time.Duration      `json:"took"` // nanoseconds
-	Cases    []*design.Case     `json:"cases"`
-	Results  map[string]*Result `json:"results"`
-	Omitted  []design.Omission  `json:"omitted,omitempty"`
-	Foreign  int                `json:"foreign_changes"`
-	Complete bool               `json:"complete"`
+	Form    string             `json:"form"`
+	Title   string             `json:"title"`
+	Site    string             `json:"site"`
+	Depth   design.Depth       `json:"depth"`
+	Run     int64              `json:"run"`
+	Started time.Time          `json:"started"`
+	Took    time.Duration      `json:"took"` // nanoseconds
+	Cases   []*design.Case     `json:"cases"`
+	Results map[string]*Result `json:"results"`
+	// Left are cases that are no part of the run: those for a browser, and those switched off.
+	Left     []*design.Case    `json:"left,omitempty"`
+	Omitted  []design.Omission `json:"omitted,omitempty"`
+	Foreign  int               `json:"foreign_changes"`
+	Complete bool              `json:"complete"`
 }
 
 // Count counts cases by verdict; those without a result are not observed.

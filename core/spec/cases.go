@@ -21,7 +21,9 @@ type CaseEdit struct {
 	Absent []string          `json:"absent,omitempty"`
 	// Own tells that the case is written by hand: the usual submission with the inputs.
 	Own bool `json:"own,omitempty"`
-	// Note is where the case comes from, or what its source says of it.
+	// Says is the outcome that its source, such as a sheet, expects; the oracle's own stands beside it.
+	Says string `json:"says,omitempty" oneof:"accepted,rejected"`
+	// Note is where the case comes from.
 	Note string `json:"note,omitempty"`
 }
 

@@ -2,17 +2,16 @@
 package rulelist
 
 import (
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
 	"slices"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"oddtick/core/draft"
 	"oddtick/core/spec"
+	"oddtick/formats/csvfile"
 )
 
 // Meanings are what a column may hold.
@@ -47,87 +46,43 @@ type List struct {
 	Draft                 *draft.Draft
 }
 
-// Error is what cannot be read, with its line.
-type Error struct {
-	Line    int
-	Problem string
-}
-
-func (e *Error) Error() string { return fmt.Sprintf("line %d: %s", e.Line, e.Problem) }
-
-const mostLines = 5000
-
 // Parse reads a list. columns say what each column holds, "" for nothing of use; without any they are guessed from the heads.
 func Parse(text string, columns []string) (*List, error) {
-	text = strings.TrimPrefix(text, "\ufeff")
-	if !utf8.ValidString(text) {
-		return nil, &Error{1, "the text is not UTF-8; save the sheet as CSV UTF-8"}
-	}
-	r := csv.NewReader(strings.NewReader(text))
-	r.Comma = delimiter(text)
-	r.FieldsPerRecord = -1
-	r.TrimLeadingSpace = true
-	first, err := r.Read()
-	if errors.Is(err, io.EOF) {
-		return nil, &Error{1, "the list is empty"}
-	}
+	file, err := csvfile.Open(text, "list")
 	if err != nil {
-		return nil, problem(err)
+		return nil, err
 	}
+	first := file.Heads
 	l := &List{Heads: first, Columns: columns, First: make([]string, len(first)), Draft: &draft.Draft{From: "the list of rules"}}
 	if len(columns) == 0 {
 		l.Columns = guess(first)
 	}
 	for _, c := range l.Columns {
 		if c != "" && !slices.Contains(Meanings, c) {
-			return nil, &Error{1, fmt.Sprintf("a column cannot hold %q; known are %s", c, strings.Join(Meanings, ", "))}
+			return nil, &csvfile.Error{Line: 1, Problem: fmt.Sprintf("a column cannot hold %q; known are %s", c, strings.Join(Meanings, ", "))}
 		}
 	}
 	if len(l.Columns) != len(first) {
-		return nil, &Error{1, fmt.Sprintf("%d columns are named, the list has %d", len(l.Columns), len(first))}
+		return nil, &csvfile.Error{Line: 1, Problem: fmt.Sprintf("%d columns are named, the list has %d", len(l.Columns), len(first))}
 	}
 	if !slices.Contains(l.Columns, "request name") && !slices.Contains(l.Columns, "label") {
 		l.Draft.Notes = append(l.Draft.Notes, "No column holds the fields' names: say which one does.")
 	}
 	for n := 0; ; n++ {
-		row, err := r.Read()
+		row, line, err := file.Next()
 		if errors.Is(err, io.EOF) {
 			return l, nil
 		}
 		if err != nil {
-			return nil, problem(err)
-		}
-		if n >= mostLines {
-			return nil, &Error{n, fmt.Sprintf("there are more than %d lines", mostLines)}
+			return nil, err
 		}
 		if n == 0 {
 			copy(l.First, row)
 		}
-		line, _ := r.FieldPos(0)
 		if err := l.field(row, line); err != nil {
 			return nil, err
 		}
 	}
-}
-
-func problem(err error) error {
-	var wrong *csv.ParseError
-	if errors.As(err, &wrong) {
-		return &Error{wrong.Line, wrong.Err.Error()}
-	}
-	return err
-}
-
-// delimiter is the sign that stands most often in the line of heads.
-func delimiter(text string) rune {
-	line, _, _ := strings.Cut(text, "\n")
-	best, most := ',', 0
-	for _, c := range []rune{',', ';', '\t', '|'} {
-		if n := strings.Count(line, string(c)); n > most {
-			best, most = c, n
-		}
-	}
-	return best
 }
 
 func guess(first []string) []string {
@@ -178,7 +133,7 @@ func (l *List) field(row []string, line int) error {
 		kind = spec.OneChoice
 	}
 	if kind != "" && !slices.Contains(spec.Kinds, kind) {
-		return &Error{line, fmt.Sprintf("the kind %q is not known", kind)}
+		return &csvfile.Error{Line: line, Problem: fmt.Sprintf("the kind %q is not known", kind)}
 	}
 	if kind != "" && kind != spec.Text {
 		f.Say("kind", string(kind), from)
@@ -230,7 +185,7 @@ func (l *List) rules(f *draft.Field, kind spec.Kind, cell func(string) string, f
 			}
 			n, err := strconv.Atoi(part.text)
 			if err != nil || n < 0 {
-				return &Error{line, fmt.Sprintf("%q is no length; write it in digits", part.text)}
+				return &csvfile.Error{Line: line, Problem: fmt.Sprintf("%q is no length; write it in digits", part.text)}
 			}
 			part.keep(n)
 		}
@@ -251,7 +206,7 @@ func (l *List) rules(f *draft.Field, kind spec.Kind, cell func(string) string, f
 			column = u
 		}
 		if column == "" {
-			return &Error{line, "a unique value needs its column, as table.column"}
+			return &csvfile.Error{Line: line, Problem: "a unique value needs its column, as table.column"}
 		}
 		add(spec.Rule{Unique: &spec.Unique{Column: column}}, "")
 	}

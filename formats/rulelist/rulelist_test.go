@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/draft"
 	"oddtick/core/spec"
+	"oddtick/formats/csvfile"
 	"oddtick/formats/rulelist"
 
 	"github.com/stretchr/testify/require"
@@ -89,7 +90,7 @@ func TestWhatIsWrongIsSaidWithItsLine(t *testing.T) {
 		"name\n\xff\xfe\n":              "line 1: the text is not UTF-8",
 	} {
 		_, err := rulelist.Parse(text, nil)
-		var wrong *rulelist.Error
+		var wrong *csvfile.Error
 		require.True(t, errors.As(err, &wrong), "%q: %v", text, err)
 		require.Contains(t, err.Error(), says)
 	}

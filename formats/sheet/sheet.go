@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/formats/csvfile"
 )
 
 // Write writes one line a case. secrets are request names whose values are left out.
@@ -48,7 +49,7 @@ func line(r *judge.Report, c *design.Case, secrets []string) []string {
 	}
 	cells = append(cells, checks...)
 	for i := range cells {
-		cells[i] = harmless(cells[i])
+		cells[i] = csvfile.Harmless(cells[i])
 	}
 	return cells
 }
@@ -73,12 +74,4 @@ func input(result *judge.Result, secrets []string) string {
 		break
 	}
 	return strings.Join(parts, "\n")
-}
-
-// harmless keeps a spreadsheet from reading a cell as a formula: what came from a site must not be computed.
-func harmless(cell string) string {
-	if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
-		return "'" + cell
-	}
-	return cell
 }

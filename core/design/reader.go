@@ -1,0 +1,47 @@
+package design
+
+import "oddtick/core/spec"
+
+// Reader tells what cases send on the reference day. It is for one goroutine.
+type Reader struct {
+	d      *Designer
+	drafts map[draft]string
+}
+
+// Sent is what a step sends, by field: the values as the server's rules see them, and which fields are filled at all.
+type Sent struct {
+	Values []spec.Value
+	Filled []bool
+}
+
+// Reader returns a new reader.
+func (d *Designer) Reader() *Reader { return &Reader{d, map[draft]string{}} }
+
+// Values are what a step of a case sends.
+func (r *Reader) Values(c *Case, step int) (*Sent, error) {
+	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: r.drafts}
+	for _, f := range r.d.p.Fields {
+		if f.Kind == spec.Hidden {
+			env.OnPage[f.Name] = referenceHidden
+		}
+	}
+	var resolved Resolved
+	for i := range step + 1 {
+		if c.Steps[i].Do != Submit {
+			continue
+		}
+		var err error
+		if resolved, err = r.d.Resolve(c, i, env); err != nil {
+			return nil, err
+		}
+		env.Earlier = append(env.Earlier, resolved)
+	}
+	left := r.d.leftOut(resolved)
+	out := &Sent{Values: make([]spec.Value, 0, len(r.d.p.Fields)), Filled: make([]bool, 0, len(r.d.p.Fields))}
+	for _, f := range r.d.p.Fields {
+		text, present := resolved[f.ID]
+		out.Values = append(out.Values, f.ValueOf(text, present))
+		out.Filled = append(out.Filled, !left[f.ID])
+	}
+	return out, nil
+}
