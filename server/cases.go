@@ -6,8 +6,10 @@ import (
 	"net/http"
 	"strconv"
 
+	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/engine"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -21,29 +23,52 @@ type casesView struct {
 	Cases   map[string]caseBrief `json:"cases"`
 	Order   []string             `json:"order"`
 	Omitted []design.Omission    `json:"omitted"`
-	Run     *runBrief            `json:"run,omitempty" doc:"the run whose verdicts are shown"`
+	// Stale are edited cases that are no longer computed.
+	Stale []string  `json:"stale"`
+	Run   *runBrief `json:"run,omitempty" doc:"the run whose verdicts are shown"`
+	// Changes are those since the run's revision, where it is not the newest.
+	Changes *delta `json:"changes,omitempty"`
 }
 
 type caseBrief struct {
 	Title     string        `json:"title"`
 	Row       string        `json:"row"`
 	Technique string        `json:"technique"`
-	Covers    []string      `json:"covers"`
+	Depth     design.Depth  `json:"depth"`
+	Driver    string        `json:"driver"`
 	Expect    string        `json:"expect"`
+	Breaks    []string      `json:"breaks,omitempty"`
 	Steps     int           `json:"steps"`
 	Verdict   judge.Verdict `json:"verdict,omitempty"`
 	Headline  string        `json:"headline,omitempty"`
+	Off       string        `json:"off,omitempty" doc:"why it is switched off"`
+	Tags      []string      `json:"tags,omitempty"`
+	Edited    bool          `json:"edited,omitempty" doc:"its values or title were changed, or it is written by hand"`
+	Says      string        `json:"says,omitempty" doc:"the outcome its source expects, where the rules say another"`
 }
 
 type casesRequest struct {
 	FormPath
-	Depth string `query:"depth" enum:"quick,standard,thorough" default:"standard"`
-	Run   int    `query:"run" minimum:"0" doc:"whose verdicts are shown; 0 is the newest"`
+	PlanQuery
+	Run int `query:"run" minimum:"0" doc:"whose verdicts are shown; 0 is the newest"`
+}
+
+// PlanQuery is a plan in an address.
+type PlanQuery struct {
+	Depth    string `query:"depth" enum:"quick,standard,thorough" default:"standard"`
+	Strength int    `query:"strength" minimum:"1" maximum:"6" default:"2" doc:"of how many fields every combination is covered"`
+	AtMost   int    `query:"at_most" minimum:"0" doc:"only so many cases, those that cover most; 0 is all"`
+}
+
+func (q *PlanQuery) plan() design.Plan {
+	return design.Plan{Depth: design.Depth(q.Depth), Strength: q.Strength, AtMost: q.AtMost}
 }
 
 func (s *Server) registerCases(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "cases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases", Summary: "A form's cases as rows of scales, with the verdicts of a run"}, s.cases)
-	huma.Register(api, huma.Operation{OperationID: "case", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case", Summary: "One case, with what was observed in a run"}, s.oneCase)
+	huma.Register(api, huma.Operation{OperationID: "case", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case", Summary: "One case, why it exists, and what was observed in a run"}, s.oneCase)
+	huma.Register(api, huma.Operation{OperationID: "techniques", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/techniques", Summary: "The decision tables, combinations and states that cases come from"}, s.techniques)
+	huma.Register(api, huma.Operation{OperationID: "coverage", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/coverage", Summary: "How much of what the form promises is put to the test"}, s.coverage)
 }
 
 func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body casesView }, error) {
@@ -51,11 +76,14 @@ func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body cas
 	if err != nil {
 		return nil, err
 	}
-	set := d.cases(design.Depth(in.Depth))
-	v := casesView{Depth: in.Depth, Rows: set.rows, Cases: make(map[string]caseBrief, len(set.cases)), Omitted: append([]design.Omission{}, set.omitted...), Order: make([]string, 0, len(set.cases))}
-	for _, c := range set.cases {
+	set := d.set(in.plan())
+	v := casesView{Depth: in.Depth, Rows: set.rows, Cases: make(map[string]caseBrief, len(set.Cases)), Omitted: append([]design.Omission{}, set.Omitted...), Order: make([]string, 0, len(set.Cases)), Stale: []string{}}
+	for _, c := range set.Cases {
 		v.Order = append(v.Order, c.ID)
-		v.Cases[c.ID] = caseBrief{Title: c.Title, Row: c.Row, Technique: string(c.Technique), Covers: c.Covers, Expect: string(c.Last().Expect), Steps: len(c.Steps)}
+		v.Cases[c.ID] = briefOf(c)
+	}
+	for _, e := range set.Stale {
+		v.Stale = append(v.Stale, e.Case)
 	}
 	run, err := s.store.RunByNumber(ctx, f.ID, in.Run)
 	switch {
@@ -76,8 +104,28 @@ func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body cas
 			v.Cases[m.Case] = c
 		}
 	}
+	if run.RevisionID != f.RevisionID {
+		then, err := s.designs.of(ctx, f, run.RevisionID)
+		if err != nil {
+			return nil, err
+		}
+		changes := deltaOf(then.set(in.plan()), set)
+		v.Changes = &changes
+	}
 	v.Run, err = s.runBrief(ctx, run, marks)
 	return &struct{ Body casesView }{v}, err
+}
+
+func briefOf(c *design.Case) caseBrief {
+	last := c.Last()
+	b := caseBrief{Title: c.Title, Row: c.Row, Technique: string(c.Technique), Depth: c.Depth(), Driver: string(last.Driver), Expect: string(last.Expect), Breaks: last.Breaks, Steps: len(c.Steps)}
+	if e := c.Edit; e != nil {
+		b.Off, b.Tags, b.Edited = e.Off, e.Tags, e.Own || e.Title != "" || len(e.Inputs)+len(e.Absent) > 0
+		if e.Says != "" && (e.Says == "accepted") != (last.Expect == "accepted") {
+			b.Says = e.Says
+		}
+	}
+	return b
 }
 
 type caseView struct {
@@ -86,6 +134,34 @@ type caseView struct {
 	Run    int           `json:"run,omitempty"`
 	Result *judge.Result `json:"result,omitempty"`
 	Also   []string      `json:"also" doc:"other cases that are odd in the same way"`
+	// Covers is what the case covers by definition, Only what no other case of its depth does.
+	Covers []covered `json:"covers"`
+	Only   []covered `json:"only"`
+	// Left says why runs leave it out; empty for one that they make.
+	Left   string      `json:"left,omitempty"`
+	Inputs []caseInput `json:"inputs" doc:"what the last submission sends, on a reference day"`
+	// Reason says in words why the outcome is expected.
+	Reason string `json:"reason"`
+}
+
+type covered struct {
+	Kind  string `json:"kind"`
+	Words string `json:"words"`
+}
+
+// caseInput is a field's value in a case, on a reference day.
+type caseInput struct {
+	Field  string `json:"field"`
+	Label  string `json:"label"`
+	Value  string `json:"value" doc:"empty of a secret"`
+	Length int    `json:"length" doc:"in characters"`
+	Secret bool   `json:"secret,omitempty"`
+	Absent bool   `json:"absent,omitempty" doc:"the parameter is left out"`
+	Asked  bool   `json:"asked" doc:"its condition holds, or it has none"`
+	// Own: the value is typed by a tester. Usual: it is the one that every case starts from.
+	Own   bool `json:"own,omitempty"`
+	Usual bool `json:"usual,omitempty"`
+	Fixed bool `json:"fixed,omitempty" doc:"it is what the page holds, and cannot be typed"`
 }
 
 type caseRequest struct {
@@ -99,14 +175,17 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 	if err != nil {
 		return nil, err
 	}
-	c := d.cases(design.Thorough).byID[in.ID]
+	c := d.find(in.ID)
 	if c == nil {
 		return nil, huma.Error404NotFound("The form's revision has no case " + in.ID + ".")
 	}
-	v := caseView{Case: c, Also: []string{}}
+	v, err := d.view(c)
+	if err != nil {
+		return nil, err
+	}
 	run, err := s.store.RunByNumber(ctx, f.ID, in.Run)
 	if errors.Is(err, store.ErrNotFound) {
-		return &struct{ Body caseView }{v}, nil
+		return &struct{ Body caseView }{*v}, nil
 	}
 	if err != nil {
 		return nil, err
@@ -129,5 +208,117 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 			v.Also = append(v.Also, g.Cases...)
 		}
 	}
-	return &struct{ Body caseView }{v}, nil
+	return &struct{ Body caseView }{*v}, nil
+}
+
+// view says of a case what it sends, why it exists, and what only it covers.
+func (d *designed) view(c *design.Case) (*caseView, error) {
+	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c)}
+	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID)}
+	if plan.Strength > 0 && plan.Depth == design.Quick {
+		plan.Depth = design.Standard
+	}
+	covers, only := cover.By(d.designer, d.set(plan).Set, c.ID)
+	for _, i := range covers {
+		v.Covers = append(v.Covers, covered{string(i.Kind), i.Words})
+	}
+	for _, i := range only {
+		v.Only = append(v.Only, covered{string(i.Kind), i.Words})
+	}
+	var err error
+	v.Inputs, v.Reason, err = d.inputs(c)
+	return v, err
+}
+
+func (d *designed) inputs(c *design.Case) ([]caseInput, string, error) {
+	at := c.About()
+	sent, err := d.designer.Reader().Values(c, at)
+	if err != nil {
+		return nil, "", err
+	}
+	usual := d.designer.Usual()
+	out := []caseInput{}
+	for i, f := range d.prepared.Fields {
+		value := sent.Values[i]
+		in := caseInput{Field: f.ID, Label: f.Label, Value: value.Sent, Length: len([]rune(value.Sent)), Secret: f.Secret, Absent: !value.Present, Asked: sent.Filled[i], Fixed: f.Kind.Untouched()}
+		if f.Secret {
+			in.Value = ""
+		}
+		in.Usual = design.SameRecipe(c.Steps[at].Inputs, usual, f.ID)
+		if c.Edit != nil {
+			_, in.Own = c.Edit.Inputs[f.ID]
+		}
+		out = append(out, in)
+	}
+	return out, d.designer.Reason(c), nil
+}
+
+// techniquesView is what cases come from besides the fields' own scales.
+type techniquesView struct {
+	Tables   []*design.Table  `json:"tables"`
+	Combined *design.Combined `json:"combined,omitempty"`
+	Growth   []design.Size    `json:"growth" doc:"how many rows each strength takes"`
+	States   *design.States   `json:"states"`
+}
+
+type techniquesRequest struct {
+	FormPath
+	PlanQuery
+}
+
+func (s *Server) techniques(ctx context.Context, in *techniquesRequest) (*struct{ Body techniquesView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	set := d.set(in.plan())
+	v := techniquesView{Tables: append([]*design.Table{}, set.Tables...), Combined: set.Combined, Growth: append([]design.Size{}, d.growth()...), States: design.StatesOf(site, nil)}
+	return &struct{ Body techniquesView }{v}, nil
+}
+
+type coverageView struct {
+	Kinds []cover.Coverage `json:"kinds"`
+	// Run is the number of the run whose observed cases count; 0: what the cases would cover.
+	Run int `json:"run"`
+}
+
+type coverageRequest struct {
+	FormPath
+	PlanQuery
+	Observed bool `query:"observed" doc:"count only cases of the newest run in which a check that could have failed was observed"`
+}
+
+func (s *Server) coverage(ctx context.Context, in *coverageRequest) (*struct{ Body coverageView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	var v coverageView
+	counts := func(c *design.Case) bool { return !c.Off() }
+	if in.Observed {
+		run, err := s.store.RunByNumber(ctx, f.ID, 0)
+		if errors.Is(err, store.ErrNotFound) {
+			return nil, huma.Error404NotFound("This form has never run, so nothing was observed.")
+		}
+		if err != nil {
+			return nil, err
+		}
+		marks, err := s.store.Marks(ctx, run.ID, 0)
+		if err != nil {
+			return nil, err
+		}
+		seen := map[string]bool{}
+		for _, m := range marks {
+			seen[m.Case] = m.Checks != "" && (m.Checks[0] == 'e' || m.Checks[0] == 'o')
+		}
+		v.Run = run.Number
+		counts = func(c *design.Case) bool { return seen[c.ID] }
+	}
+	all := d.set(design.Plan{Depth: design.Thorough, Strength: in.Strength})
+	v.Kinds = cover.Of(d.designer, d.set(in.plan()).Set, all.Set, counts)
+	return &struct{ Body coverageView }{v}, nil
 }

@@ -2,7 +2,10 @@ package server
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"sync"
 
 	"oddtick/core/design"
@@ -16,34 +19,68 @@ import (
 type designs struct {
 	store *store.Store
 	mu    sync.Mutex
-	known map[int64]*designed
+	known map[string]*ready
 }
 
-type designed struct {
+// ready is a revision of a form with a site's guesses, and the sets designed of it lately.
+type ready struct {
 	form     *spec.Form
 	prepared *spec.Prepared
 	designer *design.Designer
+	growth   func() []design.Size // computed once
 	mu       sync.Mutex
-	byDepth  map[design.Depth]*caseSet
+	sets     map[string]*caseSet
 }
 
+// designed is a form with what testers changed about its cases.
+type designed struct {
+	*ready
+	edits []spec.CaseEdit
+}
+
+// caseSet is what a plan gives.
 type caseSet struct {
-	cases   []*design.Case
-	omitted []design.Omission
-	rows    []design.Row
-	byID    map[string]*design.Case
+	*design.Set
+	rows []design.Row
+	byID map[string]*design.Case
 }
 
 func newDesigns(st *store.Store) *designs {
-	return &designs{store: st, known: map[int64]*designed{}}
+	return &designs{store: st, known: map[string]*ready{}}
 }
 
-const mostDesigns = 50
+// mostDesigns is how many forms are kept ready, mostSets how many sets of each.
+const (
+	mostDesigns = 50
+	mostSets    = 12
+)
 
-func (d *designs) of(ctx context.Context, revisionID int64) (*designed, error) {
+// of makes a revision of a form ready, with the edits of its cases.
+func (d *designs) of(ctx context.Context, f *store.Form, revisionID int64) (*designed, error) {
+	edits, err := d.store.CaseEdits(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
+	site, err := d.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	r, err := d.ready(ctx, revisionID, site.Guesses)
+	if err != nil {
+		return nil, err
+	}
+	return &designed{r, edits}, nil
+}
+
+func (d *designs) ready(ctx context.Context, revisionID int64, guesses []spec.Guess) (*ready, error) {
+	own, err := json.Marshal(guesses)
+	if err != nil {
+		return nil, err
+	}
+	key := fmt.Sprint(revisionID, " ", string(own))
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	if one := d.known[revisionID]; one != nil {
+	if one := d.known[key]; one != nil {
 		return one, nil
 	}
 	rev, err := d.store.Revision(ctx, revisionID)
@@ -54,43 +91,68 @@ func (d *designs) of(ctx context.Context, revisionID int64) (*designed, error) {
 	if err != nil {
 		return nil, err
 	}
-	one, err := newDesigned(form)
+	one, err := newReady(form, guesses)
 	if err != nil {
 		return nil, err
 	}
 	if len(d.known) >= mostDesigns {
 		clear(d.known)
 	}
-	d.known[revisionID] = one
+	d.known[key] = one
 	return one, nil
 }
 
-func newDesigned(form *spec.Form) (*designed, error) {
+func newReady(form *spec.Form, guesses []spec.Guess) (*ready, error) {
 	prepared, err := form.Prepare()
 	if err != nil {
 		return nil, err
 	}
-	designer, err := design.New(prepared)
+	designer, err := design.New(prepared, guesses...)
 	if err != nil {
 		return nil, err
 	}
-	return &designed{form: form, prepared: prepared, designer: designer, byDepth: map[design.Depth]*caseSet{}}, nil
+	return &ready{form: form, prepared: prepared, designer: designer, growth: sync.OnceValue(designer.Growth), sets: map[string]*caseSet{}}, nil
 }
 
-func (d *designed) cases(depth design.Depth) *caseSet {
+func (d *designed) cases(depth design.Depth) *caseSet { return d.set(design.Plan{Depth: depth}) }
+
+// set designs a plan, or remembers what it gave.
+func (d *designed) set(plan design.Plan) *caseSet {
+	edited, err := json.Marshal(d.edits)
+	if err != nil {
+		panic(err) // edits come from JSON
+	}
+	if plan.Strength == 0 {
+		plan.Strength = 2
+	}
+	key := fmt.Sprintf("%v %x", plan, sha256.Sum256(edited))
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	if set := d.byDepth[depth]; set != nil {
+	if set := d.sets[key]; set != nil {
 		return set
 	}
-	set := &caseSet{byID: map[string]*design.Case{}}
-	set.cases, set.omitted = d.designer.Cases(depth)
-	set.rows = design.Rows(d.prepared, set.cases)
-	for _, c := range set.cases {
+	set := &caseSet{Set: d.designer.Design(plan, d.edits...), byID: map[string]*design.Case{}}
+	set.rows = design.Rows(d.prepared, set.Cases)
+	for _, c := range set.Cases {
 		set.byID[c.ID] = c
 	}
-	d.byDepth[depth] = set
+	if len(d.sets) >= mostSets {
+		clear(d.sets)
+	}
+	d.sets[key] = set
 	return set
+}
+
+// find finds a case of any plan, nil when there is none.
+func (d *designed) find(id string) *design.Case {
+	plan := design.Plan{Depth: design.Thorough}
+	if c := d.set(plan).byID[id]; c != nil {
+		return c
+	}
+	if plan.Strength = design.StrengthOf(id); plan.Strength == 0 {
+		return nil
+	}
+	return d.set(plan).byID[id]
 }
 
 // FormPath names a form in an address.
@@ -111,6 +173,6 @@ func (s *Server) find(ctx context.Context, p FormPath) (*store.Form, *designed, 
 	if err != nil {
 		return nil, nil, err
 	}
-	d, err := s.designs.of(ctx, f.RevisionID)
+	d, err := s.designs.of(ctx, f, f.RevisionID)
 	return f, d, err
 }

@@ -113,10 +113,15 @@ func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *stor
 	if form.Form != f.Ident {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The document's id is %s and stays so; begin another form for another id.", f.Ident))
 	}
-	next, err := newDesigned(form)
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	ready, err := newReady(form, site.Guesses)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("No cases can be designed for this: " + err.Error() + ".")
 	}
+	next := &designed{ready, d.edits}
 	out := editAnswer{Revision: rev.Number, Differences: spec.Differences(d.form, form), Cases: deltaOf(d.cases(design.Standard), next.cases(design.Standard))}
 	if preview {
 		out.Rows = next.cases(design.Quick).rows
@@ -177,11 +182,11 @@ func (s *Server) stale(ctx context.Context, f *store.Form, base int) error {
 }
 
 func (s *Server) between(ctx context.Context, was, is int64) ([]string, error) {
-	a, err := s.designs.of(ctx, was)
+	a, err := s.designs.ready(ctx, was, nil)
 	if err != nil {
 		return nil, err
 	}
-	b, err := s.designs.of(ctx, is)
+	b, err := s.designs.ready(ctx, is, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -189,8 +194,8 @@ func (s *Server) between(ctx context.Context, was, is int64) ([]string, error) {
 }
 
 func deltaOf(was, is *caseSet) delta {
-	out := delta{Before: len(was.cases), After: len(is.cases)}
-	for _, c := range is.cases {
+	out := delta{Before: len(was.Cases), After: len(is.Cases)}
+	for _, c := range is.Cases {
 		old := was.byID[c.ID]
 		switch {
 		case old == nil:
@@ -199,7 +204,7 @@ func deltaOf(was, is *caseSet) delta {
 			out.Changed++
 		}
 	}
-	for _, c := range was.cases {
+	for _, c := range was.Cases {
 		if is.byID[c.ID] == nil {
 			out.Retired++
 		}
@@ -400,6 +405,17 @@ func (s *Server) exportProject(ctx context.Context, in *struct {
 			return nil, err
 		}
 		parts = append(parts, rev.Source)
+		edits, err := s.store.CaseEdits(ctx, forms[i].ID)
+		if err != nil {
+			return nil, err
+		}
+		if len(edits) > 0 {
+			text, err := spec.WriteCases(&spec.CaseDocument{Cases: forms[i].Ident, Edits: edits})
+			if err != nil {
+				return nil, err
+			}
+			parts = append(parts, text)
+		}
 	}
 	return &projectAnswer{"application/yaml", `attachment; filename="` + site.Ident + `.yaml"`, bytes.Join(parts, []byte(separator))}, nil
 }
@@ -443,7 +459,7 @@ func (s *Server) importProject(ctx context.Context, in *importRequest) (*struct{
 			return nil, unreadable(err)
 		case one.Site != nil:
 			siteText = part
-		default:
+		case len(one.Forms) == 1:
 			texts[one.Forms[0].Form] = part
 		}
 	}
@@ -455,6 +471,15 @@ func (s *Server) importProject(ctx context.Context, in *importRequest) (*struct{
 	for _, f := range project.Forms {
 		if err := s.store.PutForm(ctx, id, store.Save{Form: f, File: f.Form + ".yaml", Source: texts[f.Form], User: u.ID, Note: "taken in from a project file"}); err != nil {
 			return nil, err
+		}
+		if edits := project.EditsOf(f.Form); len(edits) > 0 {
+			kept, err := s.store.Form(ctx, project.Site.Site, f.Form)
+			if err != nil {
+				return nil, err
+			}
+			if err := s.store.PutCaseEdits(ctx, kept.ID, u.ID, edits, nil); err != nil {
+				return nil, err
+			}
 		}
 		out.Forms = append(out.Forms, f.Form)
 	}

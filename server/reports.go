@@ -74,14 +74,13 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	if err != nil {
 		return nil, err
 	}
-	r := &judge.Report{Form: f.Ident, Title: f.Title, Site: site.Address, Depth: design.Depth(run.Depth), Run: run.Seed, Started: run.StartedAt, Complete: run.State == store.Finished, Foreign: run.Foreign, Omitted: d.cases(design.Depth(run.Depth)).omitted}
+	r := &judge.Report{Form: f.Ident, Title: f.Title, Site: site.Address, Depth: design.Depth(run.Depth), Run: run.Seed, Started: run.StartedAt, Complete: run.State == store.Finished, Foreign: run.Foreign, Omitted: d.cases(design.Depth(run.Depth)).Omitted}
 	r.Took = time.Since(run.StartedAt)
 	if run.EndedAt.Valid {
 		r.Took = run.EndedAt.Time.Sub(run.StartedAt)
 	}
-	all := d.cases(design.Thorough)
 	for _, id := range ids {
-		if c := all.byID[id]; c != nil {
+		if c := d.find(id); c != nil {
 			r.Cases = append(r.Cases, c)
 		}
 	}

@@ -37,6 +37,7 @@ type plan struct {
 	form     *store.Form
 	designer *design.Designer
 	cases    []*design.Case
+	left     int // cases of the plan that the run does not make
 	depth    string
 	user     int64
 }
@@ -78,7 +79,7 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 		ids[i] = c.ID
 		rows[c.ID] = c.Row
 	}
-	kept, err := r.store.AddRun(ctx, p.form.ID, p.form.RevisionID, p.user, seed, p.depth, ids)
+	kept, err := r.store.AddRun(ctx, p.form.ID, p.form.RevisionID, p.user, seed, p.depth, ids, p.left)
 	if err != nil {
 		run.Close()
 		free()

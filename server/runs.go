@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"slices"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
@@ -57,7 +56,7 @@ type runItem struct {
 type startRequest struct {
 	FormPath
 	Body struct {
-		Depth string   `json:"depth" enum:"quick,standard,thorough"`
+		design.Plan
 		Cases []string `json:"cases,omitempty" doc:"only these; all when left out"`
 	}
 }
@@ -89,25 +88,26 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	set := d.cases(design.Depth(in.Body.Depth))
-	cases := set.cases
+	wanted := d.set(in.Body.Plan).Cases
 	if len(in.Body.Cases) > 0 {
-		cases = nil
-		all := d.cases(design.Thorough)
-		for _, c := range all.cases {
-			if slices.Contains(in.Body.Cases, c.ID) {
-				cases = append(cases, c)
+		wanted = nil
+		for _, id := range in.Body.Cases {
+			c := d.find(id)
+			if c == nil {
+				return nil, huma.Error422UnprocessableEntity("Some of the cases are not among the form's.", &huma.ErrorDetail{Location: "body.cases", Message: "unknown case " + id})
 			}
+			wanted = append(wanted, c)
 		}
-		if len(cases) != len(in.Body.Cases) {
-			return nil, huma.Error422UnprocessableEntity("Some of the cases are not among the form's.", &huma.ErrorDetail{Location: "body.cases", Message: "unknown case"})
-		}
+	}
+	cases, left := engine.Drivable(wanted)
+	if len(cases) == 0 && len(left) > 0 {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("None of these can be run: of %s, %s.", left[0].ID, engine.Left(left[0])))
 	}
 	site, err := s.store.SiteDocument(ctx, f.SiteID)
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.runner.start(ctx, &plan{site: site, form: f, designer: d.designer, cases: cases, depth: in.Body.Depth, user: u.ID})
+	run, err := s.runner.start(ctx, &plan{site: site, form: f, designer: d.designer, cases: cases, left: len(left), depth: string(in.Body.Depth), user: u.ID})
 	var cannot *engine.CannotRunError
 	switch {
 	case errors.Is(err, errBusy):
@@ -134,7 +134,7 @@ func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	d, err := s.designs.of(ctx, run.RevisionID)
+	d, err := s.designs.of(ctx, f, run.RevisionID)
 	return f, d, run, err
 }
 
@@ -177,7 +177,7 @@ func runRows(d *designed, ids []string) []runRow {
 	all := d.cases(design.Thorough)
 	byRow := map[string][]string{}
 	for _, id := range ids {
-		if c := all.byID[id]; c != nil {
+		if c := d.find(id); c != nil {
 			byRow[c.Row] = append(byRow[c.Row], id)
 		}
 	}

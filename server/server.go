@@ -94,6 +94,7 @@ func (s *Server) register(api huma.API) {
 	s.registerDocuments(api)
 	s.registerImports(api)
 	s.registerCases(api)
+	s.registerCaseEdits(api)
 	s.registerRuns(api)
 	s.registerEvents(api)
 	s.registerReports(api)

@@ -40,6 +40,7 @@ type runBrief struct {
 	Depth     string         `json:"depth"`
 	Revision  int            `json:"revision" doc:"the form's revision it ran with"`
 	Total     int            `json:"total"`
+	Left      int            `json:"left" doc:"cases of the plan that the run does not make: for a browser, or switched off"`
 	Done      int            `json:"done"`
 	Odd       int            `json:"odd" doc:"odd cases"`
 	Unseen    int            `json:"unseen" doc:"cases not observed"`
@@ -88,12 +89,12 @@ func (s *Server) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteVi
 }
 
 func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, error) {
-	d, err := s.designs.of(ctx, f.RevisionID)
+	d, err := s.designs.of(ctx, f, f.RevisionID)
 	if err != nil {
 		return nil, err
 	}
 	set := d.cases(design.Standard)
-	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Fields: len(d.prepared.Fields), Rules: len(d.prepared.Rules), Cases: len(set.cases)}
+	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Fields: len(d.prepared.Fields), Rules: len(d.prepared.Rules), Cases: len(set.Cases)}
 	verdicts := map[string]judge.Verdict{}
 	run, err := s.store.RunByNumber(ctx, f.ID, 0)
 	if err == nil {
@@ -110,7 +111,7 @@ func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, erro
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
-	brief.Strip = strip(set.cases, verdicts)
+	brief.Strip = strip(set.Cases, verdicts)
 	return brief, nil
 }
 
@@ -140,7 +141,7 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 	if err != nil {
 		return nil, err
 	}
-	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), StartedAt: r.StartedAt, StartedBy: r.StartedBy, Foreign: r.Foreign}
+	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), Left: r.Left, StartedAt: r.StartedAt, StartedBy: r.StartedBy, Foreign: r.Foreign}
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time
 	}

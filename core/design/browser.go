@@ -54,7 +54,7 @@ func (s *sheet) seenInBrowser() {
 		twin.Covers = []string{"message " + last.Breaks[0] + " in the browser"}
 		twin.Steps = slices.Clone(c.Steps)
 		for i := range twin.Steps {
-			twin.Steps[i].Driver, twin.Steps[i].Unchecked, twin.Steps[i].Breaks = oracle.Browser, true, nil
+			twin.Steps[i].Driver, twin.Steps[i].Unchecked = oracle.Browser, true
 		}
 		s.add(Standard, &twin)
 	}

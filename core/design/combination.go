@@ -28,6 +28,17 @@ type Combined struct {
 	names []string
 }
 
+// StrengthOf tells the strength of the combinations a case's id speaks of; 0 for another case.
+func StrengthOf(id string) int {
+	_, role, _ := strings.Cut(id, "/")
+	for t, name := range combinedNames {
+		if strings.HasPrefix(role, name+":") {
+			return t
+		}
+	}
+	return 0
+}
+
 // Word is what its combinations are called: pair, triple.
 func (c *Combined) Word() string { return combinedNames[c.Strength] }
 
@@ -130,8 +141,11 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 	if len(out) > 1 && f.Kind != spec.OneChoice && f.Kind != spec.SeveralChoices {
 		slices.SortFunc(out[1:], func(a, b level) int { return strings.Compare(a.role, b.role) })
 	}
-	if !f.Required() {
-		add("blank", Recipe{Make: Fixed})
+	if blank := (Recipe{Make: Fixed}); !f.Required() {
+		if f.Kind == spec.SeveralChoices {
+			blank = Recipe{Make: Absent}
+		}
+		add("blank", blank)
 	}
 	return out
 }

@@ -86,11 +86,11 @@ func (d *Designer) Sample(run int64, now time.Time) map[string][]string {
 
 // Plan says how much is designed.
 type Plan struct {
-	Depth Depth `json:"depth"`
+	Depth Depth `json:"depth" enum:"quick,standard,thorough"`
 	// Strength of the combinations; 0 is 2.
-	Strength int `json:"strength,omitempty"`
+	Strength int `json:"strength,omitempty" minimum:"0" maximum:"6"`
 	// AtMost keeps the cases that cover most; 0 keeps all.
-	AtMost int `json:"at_most,omitempty"`
+	AtMost int `json:"at_most,omitempty" minimum:"0"`
 }
 
 // MostStrength is the largest strength of combinations.
@@ -360,6 +360,17 @@ func (s *sheet) add(depth Depth, c *Case) {
 	}
 	s.seen[c.ID] = nil
 	c.depth = slices.Index(Depths, depth)
+	if s.expectations(c) == nil {
+		return
+	}
+	s.ruleBroken(c)
+	s.seen[c.ID] = c
+	s.cases = append(s.cases, c)
+}
+
+// expectations asks the oracle what each submission of a case leads to, on the reference day, and writes it into its steps; nil, and
+// an omission, for a case that cannot be built.
+func (s *sheet) expectations(c *Case) (out []*oracle.Expectation) {
 	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: s.drafts}
 	for _, f := range s.d.p.Fields {
 		if f.Kind == spec.Hidden {
@@ -376,7 +387,7 @@ func (s *sheet) add(depth Depth, c *Case) {
 		r, err := s.d.Resolve(c, i, env)
 		if err != nil {
 			s.omitted = append(s.omitted, Omission{About: c.ID, Why: err.Error()})
-			return
+			return nil
 		}
 		env.Earlier = append(env.Earlier, r)
 		sub := s.d.Submission(step, r)
@@ -389,6 +400,8 @@ func (s *sheet) add(depth Depth, c *Case) {
 		world.Unchecked = step.Unchecked
 		e := oracle.Expect(s.d.p, world, sub)
 		step.Expect = e.Outcome
+		step.Breaks = nil
+		out = append(out, e)
 		for _, f := range e.Failing {
 			step.Breaks = append(step.Breaks, f.Rule)
 		}
@@ -396,9 +409,7 @@ func (s *sheet) add(depth Depth, c *Case) {
 			earlier = append(earlier, sub)
 		}
 	}
-	s.ruleBroken(c)
-	s.seen[c.ID] = c
-	s.cases = append(s.cases, c)
+	return out
 }
 
 // ruleBroken adds the rule that a case's last submission breaks alone to what it covers.

@@ -53,9 +53,6 @@ func (s *sheet) own(e *spec.CaseEdit) *Case {
 func (s *sheet) typed(c *Case, e *spec.CaseEdit) *Case {
 	changed := *c
 	changed.Steps = slices.Clone(c.Steps)
-	for i := range changed.Steps {
-		changed.Steps[i].Breaks = nil
-	}
 	// what is typed may be about something else
 	changed.Covers = []string{}
 	last := changed.Last()
@@ -101,4 +98,22 @@ func OwnID(form, title string) string {
 		role = role[:120]
 	}
 	return form + "/own." + role + "/http"
+}
+
+// Edited is a case with an edit, or one written by hand where c is nil. It is nil where it cannot be made, with the reason.
+func (d *Designer) Edited(c *Case, e *spec.CaseEdit) (edited *Case, why string) {
+	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}, layer: spec.OnServer, driver: oracle.HTTP}
+	if c != nil && !e.Own {
+		copied := *c
+		copied.Edit = nil
+		s.cases, s.seen[c.ID] = []*Case{&copied}, &copied
+	}
+	s.apply([]spec.CaseEdit{*e})
+	if len(s.cases) == 0 {
+		if len(s.omitted) > 0 {
+			why = s.omitted[0].Why
+		}
+		return nil, why
+	}
+	return s.cases[0], ""
 }

@@ -86,6 +86,9 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, refu
 		}
 		refusedBy = r
 	}
+	if refusedBy != nil && refusedBy.Kind == "pattern" && strings.ContainsAny(value, "\r\n") && values.LineEndsMatter(refusedBy.Rule.Pattern.Is, dialectOf(refusedBy)) {
+		return recipe, nil, false
+	}
 	return recipe, refusedBy, true
 }
 

@@ -1,6 +1,10 @@
 package design
 
-import "oddtick/core/spec"
+import (
+	"slices"
+
+	"oddtick/core/spec"
+)
 
 // Reader tells what cases send on the reference day. It is for one goroutine.
 type Reader struct {
@@ -44,4 +48,33 @@ func (r *Reader) Values(c *Case, step int) (*Sent, error) {
 		out.Filled = append(out.Filled, !left[f.ID])
 	}
 	return out, nil
+}
+
+// Usual is the submission that every case starts from.
+func (d *Designer) Usual() []Input { return d.base }
+
+// SameRecipe tells whether a field's value is made in the same way in two submissions.
+func SameRecipe(a, b []Input, field string) bool {
+	of := func(list []Input) (out Recipe) {
+		for _, in := range list {
+			if in.Field == field {
+				out = in.Recipe
+			}
+		}
+		out.Step = 0
+		return out
+	}
+	return of(a) == of(b)
+}
+
+// Reason says in words why the outcome of a case's last submission is expected, on the reference day.
+func (d *Designer) Reason(c *Case) string {
+	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}}
+	copied := *c
+	copied.Steps = slices.Clone(c.Steps)
+	expectations := s.expectations(&copied)
+	if len(expectations) == 0 {
+		return ""
+	}
+	return expectations[len(expectations)-1].Reason()
 }

@@ -48,11 +48,7 @@ func (s *fieldSets) mutants(r *spec.PreparedRule) ([]values.Mutant, error) {
 	if known, ok := s.mutated[r]; ok {
 		return known, nil
 	}
-	dialect := values.Dialect(r.Rule.Pattern.Dialect)
-	if dialect == "" {
-		dialect = values.DialectV
-	}
-	list, err := values.Mutants(r.Rule.Pattern.Is, dialect)
+	list, err := values.Mutants(r.Rule.Pattern.Is, dialectOf(r))
 	if err != nil {
 		return nil, err
 	}
@@ -85,4 +81,11 @@ func (s *fieldSets) mutant(role string, within bool) (*values.Automaton, error) 
 		}
 	}
 	return nil, fmt.Errorf("the pattern of %s has no mutant %s", s.ID, role)
+}
+
+func dialectOf(r *spec.PreparedRule) values.Dialect {
+	if r.Rule.Pattern.Dialect == "" {
+		return values.DialectV
+	}
+	return values.Dialect(r.Rule.Pattern.Dialect)
 }

@@ -59,7 +59,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		c.compare(control.Value == "", f.ID, "filled", "blank", orBlank(shown))
 		return
 	}
-	same := control.Value == want.Sent || control.Value == want.Normal || lineEnds(control.Value) == lineEnds(want.Sent)
+	same := control.Value == want.Sent || control.Value == want.Normal || parsed(control.Value) == parsed(want.Sent)
 	kind := "other value"
 	if control.Value == "" {
 		kind = "not refilled"
@@ -151,12 +151,8 @@ func orBlank(s string) string {
 	return s
 }
 
-func lineEnds(s string) string {
-	out := make([]byte, 0, len(s))
-	for i := range len(s) {
-		if s[i] != '\r' {
-			out = append(out, s[i])
-		}
-	}
-	return string(out)
+// parsed is a value as it comes back from a page: an HTML parser replaces NUL (HTML Standard, 13.2.5), and line ends may be written
+// either way.
+func parsed(s string) string {
+	return strings.NewReplacer("\r", "", "\x00", "\uFFFD").Replace(s)
 }

@@ -1,6 +1,8 @@
 package spec
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"slices"
 )
@@ -60,4 +62,19 @@ func (d *CaseDocument) check(form *Form) Problems {
 		}
 	}
 	return out
+}
+
+// WriteCases writes the document as YAML, an edit a line.
+func WriteCases(d *CaseDocument) ([]byte, error) {
+	t := &patcher{}
+	var b bytes.Buffer
+	fmt.Fprintf(&b, "cases: %s\nedits:\n", scalar(d.Cases))
+	for i := range d.Edits {
+		value, err := json.Marshal(&d.Edits[i])
+		if err != nil {
+			return nil, err
+		}
+		fmt.Fprintf(&b, "  - %s\n", t.flow(value))
+	}
+	return b.Bytes(), nil
 }

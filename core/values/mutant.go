@@ -1,6 +1,9 @@
 package values
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+)
 
 // Mutant is a pattern with one likely mistake in it: what an implementer may have written instead.
 type Mutant struct {
@@ -39,6 +42,17 @@ func Mutants(source string, dialect Dialect) ([]Mutant, error) {
 	m.try("ignoring_case", "small and capital letters were alike", folded(tree))
 	m.walk(tree)
 	return m.out, nil
+}
+
+// LineEndsMatter tells whether a pattern has a dot, which takes every character but line ends. Whether an implementation's dot takes
+// them differs, so that a value with a line end says little of such a pattern.
+func LineEndsMatter(source string, dialect Dialect) bool {
+	tree, err := parsePattern(source, dialect)
+	return err == nil && tree.hasDot()
+}
+
+func (n *node) hasDot() bool {
+	return n.kind == nodeClass && slices.Equal(n.runes, dotRunes) || slices.ContainsFunc(n.subs, (*node).hasDot)
 }
 
 type mutation struct {

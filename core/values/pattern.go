@@ -65,6 +65,9 @@ const (
 	assertNotWord
 )
 
+// dotRunes are what a dot takes.
+var dotRunes = RunesOf('\n', '\r', '\u2028', '\u2029').Not()
+
 var groupName = regexp.MustCompile(`^[\p{L}_$][\p{L}\p{N}_$]*$`)
 
 const maxRepeat = 10_000
@@ -216,7 +219,7 @@ func (p *parser) atom() *node {
 		return p.group()
 	case '.':
 		p.at++
-		return &node{kind: nodeClass, runes: RunesOf('\n', '\r', '\u2028', '\u2029').Not()}
+		return &node{kind: nodeClass, runes: dotRunes}
 	case '[':
 		return p.class()
 	case '\\':

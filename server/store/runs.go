@@ -37,12 +37,13 @@ type Run struct {
 	State      RunState     `db:"state"`
 	Reason     string       `db:"reason"`
 	Foreign    int          `db:"foreign_changes"`
+	Left       int          `db:"left_out"` // cases of the plan that the run does not make
 	StartedAt  time.Time    `db:"started_at"`
 	EndedAt    sql.NullTime `db:"ended_at"`
 	StartedBy  string       `db:"started_by"`
 }
 
-const runQuery = `SELECT r.id, r.form_id, r.revision_id, r.number, r.seed, r.depth, r.cases, r.state, r.reason, r.foreign_changes, r.started_at, r.ended_at, u.name AS started_by
+const runQuery = `SELECT r.id, r.form_id, r.revision_id, r.number, r.seed, r.depth, r.cases, r.state, r.reason, r.foreign_changes, r.left_out, r.started_at, r.ended_at, u.name AS started_by
 	FROM runs r JOIN users u ON u.id = r.started_by`
 
 // CaseIDs are the run's cases in order.
@@ -53,14 +54,14 @@ func (r *Run) CaseIDs() ([]string, error) {
 }
 
 // AddRun begins a run and gives it the form's next number. seed makes its values new.
-func (s *Store) AddRun(ctx context.Context, formID, revisionID, userID int64, seed int64, depth string, cases []string) (*Run, error) {
+func (s *Store) AddRun(ctx context.Context, formID, revisionID, userID int64, seed int64, depth string, cases []string, left int) (*Run, error) {
 	list, err := json.Marshal(cases)
 	if err != nil {
 		return nil, err
 	}
-	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, started_by, started_at)
-		SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', ?, ? FROM runs WHERE form_id = ?`,
-		formID, revisionID, seed, depth, list, Running, userID, time.Now().UTC(), formID)
+	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, left_out, started_by, started_at)
+		SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', ?, ?, ? FROM runs WHERE form_id = ?`,
+		formID, revisionID, seed, depth, list, Running, left, userID, time.Now().UTC(), formID)
 	if err != nil {
 		return nil, fmt.Errorf("begin a run: %w", err)
 	}

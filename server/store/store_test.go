@@ -130,7 +130,7 @@ func TestRunsAreWrittenAsTheyCome(t *testing.T) {
 	require.NoError(t, err)
 	_, err = st.RunByNumber(ctx, f.ID, 0)
 	require.ErrorIs(t, err, store.ErrNotFound)
-	run, err := st.AddRun(ctx, f.ID, f.RevisionID, u.ID, 42, "standard", []string{"a", "b", "c"})
+	run, err := st.AddRun(ctx, f.ID, f.RevisionID, u.ID, 42, "standard", []string{"a", "b", "c"}, 0)
 	require.NoError(t, err)
 	require.Equal(t, 1, run.Number)
 	for _, id := range []string{"a", "b", "c"} {
@@ -164,7 +164,7 @@ func TestRunsAreWrittenAsTheyCome(t *testing.T) {
 	all, err := again.Results(ctx, run.ID)
 	require.NoError(t, err)
 	require.Len(t, all, 2, "nothing is lost")
-	next, err := again.AddRun(ctx, f.ID, f.RevisionID, u.ID, 43, "quick", []string{"a"})
+	next, err := again.AddRun(ctx, f.ID, f.RevisionID, u.ID, 43, "quick", []string{"a"}, 0)
 	require.NoError(t, err)
 	require.Equal(t, 2, next.Number)
 	require.NoError(t, again.EndRun(ctx, next.ID, store.Finished, "", 3))

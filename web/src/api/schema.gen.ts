@@ -116,10 +116,62 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One case, with what was observed in a run */
+        /** One case, why it exists, and what was observed in a run */
         get: operations["case"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/case-edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What testers changed about the cases */
+        get: operations["caseEdits"];
+        put?: never;
+        /** Switch cases off, tag them, type other values, write new ones */
+        post: operations["editCases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/case-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cases from a sheet */
+        post: operations["importCases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/case-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a case would be with an edit, without keeping it */
+        post: operations["previewCase"];
         delete?: never;
         options?: never;
         head?: never;
@@ -143,6 +195,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/cases.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cases as CSV */
+        get: operations["exportCases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/contradictions": {
         parameters: {
             query?: never;
@@ -152,6 +221,23 @@ export interface paths {
         };
         /** What of a form cannot hold together, and what each layer says */
         get: operations["contradictions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How much of what the form promises is put to the test */
+        get: operations["coverage"];
         put?: never;
         post?: never;
         delete?: never;
@@ -416,6 +502,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/techniques": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The decision tables, combinations and states that cases come from */
+        get: operations["techniques"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/trace": {
         parameters: {
             query?: never;
@@ -523,20 +626,64 @@ export interface components {
         AddSiteResponse: Record<string, never>;
         AliveEvent: Record<string, never>;
         CaseBrief: {
-            covers: string[] | null;
+            breaks?: string[] | null;
+            depth: string;
+            driver: string;
+            /** @description its values or title were changed, or it is written by hand */
+            edited?: boolean;
             expect: string;
             headline?: string;
+            /** @description why it is switched off */
+            off?: string;
             row: string;
+            /** @description the outcome its source expects, where the rules say another */
+            says?: string;
             /** Format: int64 */
             steps: number;
+            tags?: string[] | null;
             technique: string;
             title: string;
             verdict?: string;
+        };
+        CaseEditsRequestBody: {
+            /** @description each replaces what was changed about its case before */
+            edits: components["schemas"]["SpecCaseEdit"][] | null;
+            /** @description cases of which nothing is to be changed any more; those written by hand are gone with it */
+            remove?: string[] | null;
+        };
+        CaseEditsView: {
+            edits: components["schemas"]["SpecCaseEdit"][] | null;
+        };
+        CaseInput: {
+            /** @description the parameter is left out */
+            absent?: boolean;
+            /** @description its condition holds, or it has none */
+            asked: boolean;
+            field: string;
+            /** @description it is what the page holds, and cannot be typed */
+            fixed?: boolean;
+            label: string;
+            /**
+             * Format: int64
+             * @description in characters
+             */
+            length: number;
+            own?: boolean;
+            secret?: boolean;
+            usual?: boolean;
+            /** @description empty of a secret */
+            value: string;
         };
         CaseView: {
             /** @description other cases that are odd in the same way */
             also: string[] | null;
             case: components["schemas"]["DesignCase"];
+            covers: components["schemas"]["Covered"][] | null;
+            /** @description what the last submission sends, on a reference day */
+            inputs: components["schemas"]["CaseInput"][] | null;
+            left?: string;
+            only: components["schemas"]["Covered"][] | null;
+            reason: string;
             result?: components["schemas"]["JudgeResult"];
             /** Format: int64 */
             run?: number;
@@ -545,12 +692,14 @@ export interface components {
             cases: {
                 [key: string]: components["schemas"]["CaseBrief"];
             };
+            changes?: components["schemas"]["Delta"];
             depth: string;
             omitted: components["schemas"]["DesignOmission"][] | null;
             order: string[] | null;
             rows: components["schemas"]["DesignRow"][] | null;
             /** @description the run whose verdicts are shown */
             run?: components["schemas"]["RunBrief"];
+            stale: string[] | null;
         };
         Cause: {
             cases: string[] | null;
@@ -593,6 +742,29 @@ export interface components {
             page_read: boolean;
             tables_read: boolean;
         };
+        CoverCoverage: {
+            /** Format: int64 */
+            covered: number;
+            kind: string;
+            missing: components["schemas"]["CoverMissing"][] | null;
+            /** Format: int64 */
+            total: number;
+        };
+        CoverMissing: {
+            case?: string;
+            id: string;
+            why?: string;
+            words: string;
+        };
+        CoverageView: {
+            kinds: components["schemas"]["CoverCoverage"][] | null;
+            /** Format: int64 */
+            run: number;
+        };
+        Covered: {
+            kind: string;
+            words: string;
+        };
         Delta: {
             /** Format: int64 */
             added: number;
@@ -608,14 +780,57 @@ export interface components {
             /** Format: int64 */
             retired: number;
         };
+        DesignAccess: {
+            may: boolean;
+            page: string;
+            state: string;
+            to?: string;
+        };
         DesignCase: {
             covers: string[] | null;
+            edit?: components["schemas"]["SpecCaseEdit"];
             id: string;
             mark: components["schemas"]["DesignMark"];
             row: string;
             steps: components["schemas"]["DesignStep"][] | null;
             technique: string;
             title: string;
+        };
+        DesignColumn: {
+            case?: string;
+            entries: string[] | null;
+            infeasible?: string;
+            outcome: string;
+        };
+        DesignCombined: {
+            factors: components["schemas"]["DesignFactor"][] | null;
+            /** Format: int64 */
+            infeasible: number;
+            /** Format: int64 */
+            least: number;
+            rows: components["schemas"]["DesignCombinedRow"][] | null;
+            /** Format: int64 */
+            strength: number;
+            /** Format: int64 */
+            tuples: number;
+            why?: string;
+        };
+        DesignCombinedRow: {
+            case?: string;
+            levels: number[] | null;
+            /** Format: int64 */
+            new: number;
+        };
+        DesignEffect: {
+            condition: string;
+            fails?: string;
+            holds?: string;
+            why?: string;
+        };
+        DesignFactor: {
+            field: string;
+            label: string;
+            levels: string[] | null;
         };
         DesignInput: {
             field: string;
@@ -631,6 +846,12 @@ export interface components {
             about: string;
             why: string;
         };
+        DesignPath: {
+            id: string;
+            refused?: boolean;
+            steps: components["schemas"]["DesignTransition"][] | null;
+            title: string;
+        };
         DesignRecipe: {
             breaks?: string;
             change?: string;
@@ -639,6 +860,8 @@ export interface components {
             make: string;
             miss?: string;
             of?: string;
+            /** Format: int64 */
+            shift?: number;
             /** Format: int64 */
             step?: number;
             text?: string;
@@ -659,6 +882,26 @@ export interface components {
             name: string;
             ticks: components["schemas"]["DesignTick"][] | null;
         };
+        DesignSize: {
+            /** Format: int64 */
+            rows?: number;
+            /** Format: int64 */
+            strength: number;
+            /** Format: int64 */
+            tuples?: number;
+            why?: string;
+        };
+        DesignStates: {
+            access: components["schemas"]["DesignAccess"][] | null;
+            all_states: components["schemas"]["DesignPath"][] | null;
+            all_transitions: components["schemas"]["DesignPath"][] | null;
+            events: string[] | null;
+            invalid_transitions: components["schemas"]["DesignPath"][] | null;
+            pairs: components["schemas"]["DesignPath"][] | null;
+            states: string[] | null;
+            transitions: components["schemas"]["DesignTransition"][] | null;
+            unreached?: string[] | null;
+        };
         DesignStep: {
             breaks?: string[] | null;
             do: string;
@@ -666,7 +909,17 @@ export interface components {
             expect: string;
             extra?: components["schemas"]["OraclePair"][] | null;
             inputs?: components["schemas"]["DesignInput"][] | null;
+            unchecked?: boolean;
             without?: string[] | null;
+        };
+        DesignTable: {
+            columns: components["schemas"]["DesignColumn"][] | null;
+            conditions: string[] | null;
+            effects: components["schemas"]["DesignEffect"][] | null;
+            id: string;
+            limit?: string;
+            path?: string;
+            title: string;
         };
         DesignTick: {
             accepted: boolean;
@@ -675,6 +928,11 @@ export interface components {
             label: string;
             next?: boolean;
             opens?: boolean;
+        };
+        DesignTransition: {
+            event: string;
+            from: string;
+            to: string;
         };
         DocumentView: {
             file: string;
@@ -889,6 +1147,39 @@ export interface components {
             /** @description ids of the forms that were taken in */
             forms: string[] | null;
             site: string;
+        };
+        ImportCasesRequestBody: {
+            /** @description what each column holds; guessed where there are none */
+            columns?: string[] | null;
+            /** @description keep the cases; otherwise only say what would come of it */
+            keep?: boolean;
+            /** @description CSV with a line of heads */
+            text: string;
+            /** @description an empty cell stands for a usual value; otherwise the field is left blank */
+            usual?: boolean;
+        };
+        ImportCasesView: {
+            cases: components["schemas"]["ImportedCase"][] | null;
+            columns: string[] | null;
+            /** Format: int64 */
+            differ: number;
+            /** @description the first line, as an example */
+            first: string[] | null;
+            heads: string[] | null;
+            /** Format: int64 */
+            kept: number;
+            /** @description what a column may hold: these words and the fields' ids */
+            meanings: string[] | null;
+        };
+        ImportedCase: {
+            breaks: string[] | null;
+            expect: string;
+            id: string;
+            /** @description what the sheet says, where the rules say another */
+            says?: string;
+            title: string;
+            /** @description why the case cannot be made */
+            why?: string;
         };
         JudgeCause: {
             check: string;
@@ -1116,6 +1407,9 @@ export interface components {
             notes: string[] | null;
             proposals: components["schemas"]["DraftProposal"][] | null;
         };
+        PreviewCaseRequestBody: {
+            edit: components["schemas"]["SpecCaseEdit"];
+        };
         Proposals: {
             from: string;
             notes: string[] | null;
@@ -1211,6 +1505,11 @@ export interface components {
              * @description rows that others changed meanwhile
              */
             foreign: number;
+            /**
+             * Format: int64
+             * @description cases of the plan that the run does not make: for a browser, or switched off
+             */
+            left: number;
             /** Format: int64 */
             number: number;
             /**
@@ -1301,6 +1600,20 @@ export interface components {
             password?: string;
             user: string;
         };
+        SpecCaseEdit: {
+            absent?: string[] | null;
+            case: string;
+            inputs?: {
+                [key: string]: string;
+            };
+            kept?: boolean;
+            note?: string;
+            off?: string;
+            own?: boolean;
+            says?: string;
+            tags?: string[] | null;
+            title?: string;
+        };
         SpecCharacters: {
             at?: string;
             id?: string;
@@ -1369,6 +1682,16 @@ export interface components {
             say?: components["schemas"]["SpecMessage"];
             types?: string[] | null;
             when?: string;
+        };
+        SpecGuess: {
+            at?: string;
+            depth?: string;
+            for?: string[] | null;
+            id: string;
+            refused?: boolean;
+            tells?: string;
+            text: string;
+            title: string;
         };
         SpecJourney: {
             id: string;
@@ -1512,6 +1835,7 @@ export interface components {
             authentication?: components["schemas"]["SpecAuthentication"];
             "certificate authority"?: string;
             databases?: components["schemas"]["SpecDatabase"][] | null;
+            guesses?: components["schemas"]["SpecGuess"][] | null;
             headers?: {
                 [key: string]: string;
             };
@@ -1612,10 +1936,14 @@ export interface components {
             run: number;
         };
         StartRequestBody: {
+            /** Format: int64 */
+            at_most?: number;
             /** @description only these; all when left out */
             cases?: string[] | null;
             /** @enum {string} */
             depth: "quick" | "standard" | "thorough";
+            /** Format: int64 */
+            strength?: number;
         };
         TableView: {
             columns: components["schemas"]["ColumnView"][] | null;
@@ -1629,6 +1957,13 @@ export interface components {
             table: string;
             /** @description the likeliest first */
             tables: string[] | null;
+        };
+        TechniquesView: {
+            combined?: components["schemas"]["DesignCombined"];
+            /** @description how many rows each strength takes */
+            growth: components["schemas"]["DesignSize"][] | null;
+            states: components["schemas"]["DesignStates"];
+            tables: components["schemas"]["DesignTable"][] | null;
         };
         TracedView: {
             accepted: boolean;
@@ -1988,10 +2323,162 @@ export interface operations {
             };
         };
     };
+    caseEdits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseEditsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    editCases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaseEditsRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseEditsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    importCases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportCasesRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportCasesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    previewCase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewCaseRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     cases: {
         parameters: {
             query?: {
                 depth?: "quick" | "standard" | "thorough";
+                /** @description of how many fields every combination is covered */
+                strength?: number;
+                /** @description only so many cases, those that cover most; 0 is all */
+                at_most?: number;
                 /** @description whose verdicts are shown; 0 is the newest */
                 run?: number;
             };
@@ -2026,6 +2513,48 @@ export interface operations {
             };
         };
     };
+    exportCases: {
+        parameters: {
+            query?: {
+                depth?: "quick" | "standard" | "thorough";
+                /** @description of how many fields every combination is covered */
+                strength?: number;
+                /** @description only so many cases, those that cover most; 0 is all */
+                at_most?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     contradictions: {
         parameters: {
             query?: never;
@@ -2047,6 +2576,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ContradictionsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    coverage: {
+        parameters: {
+            query?: {
+                depth?: "quick" | "standard" | "thorough";
+                /** @description of how many fields every combination is covered */
+                strength?: number;
+                /** @description only so many cases, those that cover most; 0 is all */
+                at_most?: number;
+                /** @description count only cases of the newest run in which a check that could have failed was observed */
+                observed?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverageView"];
                 };
             };
             /** @description Error */
@@ -2678,6 +3249,46 @@ export interface operations {
                     "application/json": {
                         [key: string]: string[] | null;
                     };
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    techniques: {
+        parameters: {
+            query?: {
+                depth?: "quick" | "standard" | "thorough";
+                /** @description of how many fields every combination is covered */
+                strength?: number;
+                /** @description only so many cases, those that cover most; 0 is all */
+                at_most?: number;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TechniquesView"];
                 };
             };
             /** @description Error */

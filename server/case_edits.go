@@ -1,0 +1,226 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"oddtick/core/design"
+	"oddtick/core/spec"
+	"oddtick/formats/caselist"
+	"oddtick/formats/csvfile"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// mostEdits is how many cases of a form may be edited or written by hand.
+const mostEdits = 20_000
+
+type caseEditsRequest struct {
+	FormPath
+	Body struct {
+		Edits  []spec.CaseEdit `json:"edits" maxItems:"20000" doc:"each replaces what was changed about its case before"`
+		Remove []string        `json:"remove,omitempty" maxItems:"20000" doc:"cases of which nothing is to be changed any more; those written by hand are gone with it"`
+	}
+}
+
+type caseEditsView struct {
+	Edits []spec.CaseEdit `json:"edits"`
+}
+
+func (s *Server) registerCaseEdits(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "caseEdits", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "What testers changed about the cases"}, s.caseEdits)
+	huma.Register(api, huma.Operation{OperationID: "editCases", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "Switch cases off, tag them, type other values, write new ones", MaxBodyBytes: 16 << 20}, s.editCases)
+	huma.Register(api, huma.Operation{OperationID: "previewCase", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-preview", Summary: "What a case would be with an edit, without keeping it"}, s.previewCase)
+	huma.Register(api, huma.Operation{OperationID: "importCases", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-import", Summary: "Cases from a sheet", MaxBodyBytes: 16 << 20}, s.importCases)
+	huma.Register(api, huma.Operation{OperationID: "exportCases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases.csv", Summary: "The cases as CSV"}, s.exportCases)
+}
+
+func (s *Server) caseEdits(ctx context.Context, in *FormPath) (*struct{ Body caseEditsView }, error) {
+	_, d, err := s.find(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	return &struct{ Body caseEditsView }{caseEditsView{append([]spec.CaseEdit{}, d.edits...)}}, nil
+}
+
+func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*struct{ Body caseEditsView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for i := range in.Body.Edits {
+		if err := d.checkEdit(&in.Body.Edits[i], fmt.Sprintf("body.edits[%d]", i)); err != nil {
+			return nil, err
+		}
+	}
+	if len(d.edits)+len(in.Body.Edits) > mostEdits {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
+	}
+	if err := s.store.PutCaseEdits(ctx, f.ID, u.ID, in.Body.Edits, in.Body.Remove); err != nil {
+		return nil, err
+	}
+	return s.caseEdits(ctx, &in.FormPath)
+}
+
+// checkEdit tells what is wrong with an edit before anything is kept.
+func (d *designed) checkEdit(e *spec.CaseEdit, at string) error {
+	wrong := func(where, format string, args ...any) error {
+		text := fmt.Sprintf(format, args...)
+		return huma.Error422UnprocessableEntity(text, &huma.ErrorDetail{Location: at + where, Message: text})
+	}
+	switch {
+	case e.Own && !strings.HasPrefix(e.Case, d.form.Form+"/own."):
+		return wrong(".case", "A case written by hand has an id that begins with %s/own.", d.form.Form)
+	case e.Own && e.Title == "":
+		return wrong(".title", "A case written by hand needs a title.")
+	case len(e.Case) > 200:
+		return wrong(".case", "The id %s is longer than 200 characters.", e.Case)
+	case !e.Own && d.find(e.Case) == nil && !slices.ContainsFunc(d.edits, func(old spec.CaseEdit) bool { return old.Case == e.Case }):
+		return wrong(".case", "The form has no case %s.", e.Case)
+	}
+	for id := range e.Inputs {
+		if f := d.prepared.Field(id); f == nil || f.Kind.Untouched() {
+			return wrong(".inputs."+id, "The form has no field %s that can be typed into.", id)
+		}
+	}
+	return nil
+}
+
+type previewCaseRequest struct {
+	FormPath
+	Body struct {
+		Edit spec.CaseEdit `json:"edit"`
+	}
+}
+
+func (s *Server) previewCase(ctx context.Context, in *previewCaseRequest) (*struct{ Body caseView }, error) {
+	_, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	e := in.Body.Edit
+	if e.Own && e.Title == "" {
+		e.Title = "a case"
+	}
+	if err := d.checkEdit(&e, "body.edit"); err != nil {
+		return nil, err
+	}
+	c, why := d.designer.Edited(d.find(e.Case), &e)
+	if c == nil {
+		return nil, huma.Error422UnprocessableEntity("The case cannot be made: " + why + ".")
+	}
+	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}}
+	if v.Inputs, v.Reason, err = d.inputs(c); err != nil {
+		return nil, err
+	}
+	return &struct{ Body caseView }{*v}, nil
+}
+
+type importCasesRequest struct {
+	FormPath
+	Body struct {
+		Text    string   `json:"text" maxLength:"12000000" doc:"CSV with a line of heads"`
+		Columns []string `json:"columns,omitempty" doc:"what each column holds; guessed where there are none"`
+		Usual   bool     `json:"usual,omitempty" doc:"an empty cell stands for a usual value; otherwise the field is left blank"`
+		Keep    bool     `json:"keep,omitempty" doc:"keep the cases; otherwise only say what would come of it"`
+	}
+}
+
+type importCasesView struct {
+	Heads    []string `json:"heads"`
+	First    []string `json:"first" doc:"the first line, as an example"`
+	Columns  []string `json:"columns"`
+	Meanings []string `json:"meanings" doc:"what a column may hold: these words and the fields' ids"`
+	// Cases are those of the sheet, with the outcome that the rules expect.
+	Cases []importedCase `json:"cases"`
+	// Differ is how many say another outcome than the rules.
+	Differ int `json:"differ"`
+	Kept   int `json:"kept"`
+}
+
+type importedCase struct {
+	ID     string   `json:"id"`
+	Title  string   `json:"title"`
+	Expect string   `json:"expect"`
+	Breaks []string `json:"breaks"`
+	Says   string   `json:"says,omitempty" doc:"what the sheet says, where the rules say another"`
+	Why    string   `json:"why,omitempty" doc:"why the case cannot be made"`
+}
+
+func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*struct{ Body importCasesView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	sheet, err := caselist.Parse(d.form, in.Body.Text, in.Body.Columns, in.Body.Usual)
+	var wrong *csvfile.Error
+	if errors.As(err, &wrong) {
+		return nil, huma.Error422UnprocessableEntity("The sheet cannot be read, "+wrong.Error()+".", &huma.ErrorDetail{Location: fmt.Sprintf("body.text line %d", wrong.Line), Message: wrong.Problem})
+	}
+	if err != nil {
+		return nil, err
+	}
+	v := importCasesView{Heads: sheet.Heads, First: sheet.First, Columns: sheet.Columns, Meanings: caselist.Meanings(d.form), Cases: []importedCase{}}
+	set := d.designer.Design(design.Plan{Depth: design.Quick}, sheet.Edits...)
+	byID := map[string]*design.Case{}
+	for _, c := range set.Cases {
+		byID[c.ID] = c
+	}
+	why := map[string]string{}
+	for _, o := range set.Omitted {
+		why[o.About] = o.Why
+	}
+	for i := range sheet.Edits {
+		e := &sheet.Edits[i]
+		one := importedCase{ID: e.Case, Title: e.Title, Breaks: []string{}, Why: why[e.Case]}
+		if c := byID[e.Case]; c != nil {
+			brief := briefOf(c)
+			one.Expect, one.Says = brief.Expect, brief.Says
+			one.Breaks = append(one.Breaks, brief.Breaks...)
+		}
+		if one.Says != "" {
+			v.Differ++
+		}
+		v.Cases = append(v.Cases, one)
+	}
+	if in.Body.Keep {
+		if len(d.edits)+len(sheet.Edits) > mostEdits {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
+		}
+		if err := s.store.PutCaseEdits(ctx, f.ID, u.ID, sheet.Edits, nil); err != nil {
+			return nil, err
+		}
+		v.Kept = len(sheet.Edits)
+	}
+	return &struct{ Body importCasesView }{v}, nil
+}
+
+type exportCasesRequest struct {
+	FormPath
+	PlanQuery
+}
+
+func (s *Server) exportCases(ctx context.Context, in *exportCasesRequest) (*reportAnswer, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	if err := caselist.Write(&b, d.designer, d.set(in.plan()).Cases); err != nil {
+		return nil, err
+	}
+	return &reportAnswer{"text/csv; charset=utf-8", fmt.Sprintf("attachment; filename=%q", f.Ident+"-cases.csv"), b.Bytes()}, nil
+}
