@@ -69,6 +69,7 @@ func (s *Server) registerCases(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "case", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case", Summary: "One case, why it exists, and what was observed in a run"}, s.oneCase)
 	huma.Register(api, huma.Operation{OperationID: "techniques", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/techniques", Summary: "The decision tables, combinations and states that cases come from"}, s.techniques)
 	huma.Register(api, huma.Operation{OperationID: "coverage", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/coverage", Summary: "How much of what the form promises is put to the test"}, s.coverage)
+	huma.Register(api, huma.Operation{OperationID: "tableExpression", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/table-expression", Summary: "A decision table as an expression"}, s.tableExpression)
 }
 
 func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body casesView }, error) {
@@ -321,4 +322,32 @@ func (s *Server) coverage(ctx context.Context, in *coverageRequest) (*struct{ Bo
 	all := d.set(design.Plan{Depth: design.Thorough, Strength: in.Strength})
 	v.Kinds = cover.Of(d.designer, d.set(in.plan()).Set, all.Set, counts)
 	return &struct{ Body coverageView }{v}, nil
+}
+
+type tableRequest struct {
+	FormPath
+	Body struct {
+		Conditions []string        `json:"conditions" maxItems:"30"`
+		Columns    []design.Column `json:"columns" maxItems:"200"`
+		Yes        string          `json:"yes" doc:"the outcome for which the expression is to hold"`
+	}
+}
+
+type tableAnswer struct {
+	Expression string `json:"expression"`
+}
+
+func (s *Server) tableExpression(ctx context.Context, in *tableRequest) (*struct{ Body tableAnswer }, error) {
+	_, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	text, err := design.Expression(in.Body.Conditions, in.Body.Columns, in.Body.Yes)
+	if err == nil {
+		_, _, err = d.prepared.Conditions(text)
+	}
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The table cannot be written as an expression: " + err.Error() + ".")
+	}
+	return &struct{ Body tableAnswer }{tableAnswer{text}}, nil
 }

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"oddtick/core/array"
@@ -307,7 +308,7 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 	id := s.id(strings.Replace(covers[0], " ", ":", 1))
 	s.add(Standard, &Case{
 		ID: id, Title: "together: " + strings.Join(words, ", "), Row: RowAcross, Technique: Combination, Covers: covers,
-		Mark: Mark{combinedNames[strength], float64(len(known)), short(covers[0][strings.Index(covers[0], " ")+1:])}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
+		Mark: Mark{combinedNames[strength] + "s", float64(len(s.combined.Rows)), strconv.Itoa(len(s.combined.Rows) + 1)}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 	})
 	if s.seen[id] != nil {
 		out.Case = id
@@ -342,7 +343,7 @@ func (d *Designer) Growth() []Size {
 	var out []Size
 	for t := 1; t <= min(4, len(fields)); t++ {
 		problem := d.problem(fields, levels, t)
-		problem.Effort = 1
+		problem.Effort = combiningEffort
 		size := Size{Strength: t}
 		if tuples, least := array.Estimate(problem.Levels, t); tuples > 300_000 {
 			size.Tuples, size.Why = int(tuples), fmt.Sprintf("at least %.0f", least)

@@ -190,9 +190,9 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Upload:
 		return Recipe{Make: Absent}
 	case spec.Time:
-		return Recipe{Make: Fixed, Text: or(f.Example, baseMoment(f, "15:04"))}
+		return baseMoment(f, "15:04")
 	case spec.DateTime:
-		return Recipe{Make: Fixed, Text: or(f.Example, baseMoment(f, "2006-01-02T15:04"))}
+		return baseMoment(f, "2006-01-02T15:04")
 	case spec.Trap:
 		return Recipe{Make: Fixed}
 	case spec.Checkbox:
@@ -224,18 +224,23 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	return Recipe{Make: Fresh}
 }
 
-// baseMoment is a moment within the field's range, a minute from its nearest bound.
-func baseMoment(f *spec.PreparedField, layout string) string {
-	at := ReferenceDay
-	if r := rule(f, "range"); r != nil {
-		switch {
-		case r.MinMoment != nil:
-			at = r.MinMoment.On(ReferenceDay).Add(time.Minute)
-		case r.MaxMoment != nil:
-			at = r.MaxMoment.On(ReferenceDay).Add(-time.Minute)
-		}
+// baseMoment is a moment within the field's range, a minute from its nearest bound; an hour from one that moves with the clock.
+func baseMoment(f *spec.PreparedField, layout string) Recipe {
+	if f.Example != "" {
+		return Recipe{Make: Fixed, Text: f.Example}
 	}
-	return at.Format(layout)
+	r := rule(f, "range")
+	if r == nil {
+		return Recipe{Make: Fixed, Text: ReferenceDay.Format(layout)}
+	}
+	bound, text, within := r.MinMoment, r.Rule.Range.Min, 1
+	if bound == nil {
+		bound, text, within = r.MaxMoment, r.Rule.Range.Max, -1
+	}
+	if bound.Relative() {
+		return Recipe{Make: Moment, Text: string(text), Shift: within * 60, Zone: r.Rule.Range.Zone}
+	}
+	return Recipe{Make: Fixed, Text: bound.On(ReferenceDay).Add(time.Duration(within) * time.Minute).Format(layout)}
 }
 
 func or(text, otherwise string) string {

@@ -2,6 +2,7 @@ package design
 
 import (
 	"fmt"
+	"maps"
 	"math/bits"
 	"slices"
 	"strings"
@@ -15,6 +16,8 @@ type Table struct {
 	// ID is the rule's id, the field's with ".when", or "replies".
 	ID    string `json:"id"`
 	Title string `json:"title"`
+	// Expression is what is written there.
+	Expression string `json:"expression,omitempty"`
 	// Path is where its expression stands in the form document; "" for several places.
 	Path       string   `json:"path,omitempty"`
 	Conditions []string `json:"conditions"`
@@ -63,17 +66,19 @@ const (
 
 // decision is what a table is computed from.
 type decision struct {
-	table      *Table
-	technique  Technique
-	row        string
-	atoms      []*spec.Atom
-	outcome    func(mask uint32) string
-	first      func(outcome string) bool // outcomes of which one case belongs to depth quick
-	covers     func(outcome string) []string
-	clean      func(e *oracle.Expectation) bool // the case shows this decision and nothing else
-	expression string                           // all texts, to find what they compare with
+	table     *Table
+	technique Technique
+	row       string
+	atoms     []*spec.Atom
+	outcome   func(mask uint32) string
+	first     func(outcome string) bool // outcomes of which one case belongs to depth quick
+	covers    func(outcome string) []string
+	clean     func(e *oracle.Expectation) bool // the case shows this decision and nothing else
+	// acceptedOnly: what is not accepted does not go any way.
+	acceptedOnly bool
+	expression   string // all texts, to find what they compare with
 
-	ways  map[uint32][]Recipe // by which conditions hold: values of the named fields
+	ways  map[uint32]map[string]Recipe // by which conditions hold: recipes by field
 	names []*spec.PreparedField
 	whole bool // all values there are were tried
 	tries int
@@ -95,7 +100,7 @@ func (s *sheet) tables() {
 			continue
 		}
 		s.decide(&decision{
-			table: &Table{ID: r.ID, Title: r.Expression, Path: "across." + p.Form.Across[i].ID + ".holds"}, row: RowAcross, technique: DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+			table: &Table{ID: r.ID, Title: r.Expression, Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, row: RowAcross, technique: DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 			outcome: func(mask uint32) string {
 				switch {
 				case asked != "" && !conditions[1].Holds(holdsIn(mask)):
@@ -127,7 +132,7 @@ func (s *sheet) tables() {
 			continue
 		}
 		s.decide(&decision{
-			table: &Table{ID: f.ID + ".when", Title: f.Label + " when " + f.When, Path: "fields." + f.ID + ".when"}, row: f.ID, technique: DecisionTable, atoms: atoms, expression: f.When,
+			table: &Table{ID: f.ID + ".when", Title: f.Label + " when " + f.When, Expression: f.When, Path: "fields[" + f.ID + "].when"}, row: f.ID, technique: DecisionTable, atoms: atoms, expression: f.When,
 			outcome: func(mask uint32) string {
 				if conditions[0].Holds(holdsIn(mask)) {
 					return "asked"
@@ -136,7 +141,7 @@ func (s *sheet) tables() {
 			},
 			first:  func(outcome string) bool { return outcome == "not asked" },
 			covers: func(outcome string) []string { return []string{"partition " + f.ID + " " + outcome} },
-			clean:  accepted,
+			clean:  accepted, acceptedOnly: true,
 		})
 	}
 	s.replyTable()
@@ -182,7 +187,7 @@ func (s *sheet) replyTable() {
 		outcome: func(mask uint32) string { return named(reply(mask)) },
 		first:   func(string) bool { return true },
 		covers:  func(outcome string) []string { return []string{"partition replies " + outcome} },
-		clean:   accepted,
+		clean:   accepted, acceptedOnly: true,
 	})
 }
 
@@ -221,7 +226,7 @@ func (s *sheet) decide(x *decision) {
 // findWays tries combinations of values of the named fields, and keeps for every combination of conditions the first that shows this
 // decision alone, or else the first at all.
 func (s *sheet) findWays(x *decision) {
-	x.ways = map[uint32][]Recipe{}
+	x.ways = map[uint32]map[string]Recipe{}
 	choices := make([][]Recipe, len(x.names))
 	vars := s.d.baseVars()
 	variables := make([][]any, len(x.names))
@@ -250,12 +255,12 @@ func (s *sheet) findWays(x *decision) {
 			vars[f.ID] = variables[i][at[i]]
 		}
 		if mask, known := maskOf(x.atoms, vars); known && clean[mask] >= 0 && clean[mask] < 40 {
-			pick := make([]Recipe, len(at))
-			for i := range at {
-				pick[i] = choices[i][at[i]]
+			pick := map[string]Recipe{}
+			for i, f := range x.names {
+				pick[f.ID] = choices[i][at[i]]
 			}
 			clean[mask]++
-			if s.clean(x, pick) {
+			if e, ok := s.expect(pick); ok && x.clean(e) {
 				clean[mask] = -1
 				x.ways[mask] = pick
 			} else if x.ways[mask] == nil {
@@ -264,10 +269,55 @@ func (s *sheet) findWays(x *decision) {
 		}
 		if !next(at, choices) {
 			x.tries++
+			s.cleanUp(x, clean)
 			return
 		}
 	}
 	x.whole = false
+	s.cleanUp(x, clean)
+}
+
+// cleanUp gives fields that only other rules name such values that those rules hold, where a way breaks them too.
+func (s *sheet) cleanUp(x *decision, clean map[uint32]int) {
+	for mask, pick := range x.ways {
+		if clean[mask] < 0 {
+			continue
+		}
+		e, ok := s.expect(pick)
+		if !ok {
+			continue
+		}
+		var names []*spec.PreparedField
+		var choices [][]Recipe
+		for _, r := range s.d.p.Across {
+			if !slices.ContainsFunc(e.Failing, func(f oracle.Failure) bool { return f.Rule == r.ID }) {
+				continue
+			}
+			for _, f := range r.Names {
+				if _, named := pick[f.ID]; !named && !slices.Contains(names, f) {
+					all, _ := s.d.candidates(f, r.Expression)
+					names, choices = append(names, f), append(choices, all)
+				}
+			}
+		}
+		at := make([]int, len(names))
+		for tries := 0; len(names) > 0 && tries < 200; tries++ {
+			wider := maps.Clone(pick)
+			for i, f := range names {
+				wider[f.ID] = choices[i][at[i]]
+			}
+			if e, ok := s.expect(wider); ok && x.clean(e) {
+				x.ways[mask], clean[mask] = wider, -1
+				break
+			}
+			if !next(at, choices) {
+				break
+			}
+		}
+		if x.acceptedOnly && clean[mask] >= 0 {
+			delete(x.ways, mask)
+		}
+	}
 }
 
 // next counts up, the last place changing fastest; false at the end.
@@ -295,19 +345,6 @@ func maskOf(atoms []*spec.Atom, vars map[string]any) (mask uint32, known bool) {
 	return mask, true
 }
 
-func (x *decision) replace(pick []Recipe) map[string]Recipe {
-	out := map[string]Recipe{}
-	for i, f := range x.names {
-		out[f.ID] = pick[i]
-	}
-	return out
-}
-
-func (s *sheet) clean(x *decision, pick []Recipe) bool {
-	e, ok := s.expect(x.replace(pick))
-	return ok && x.clean(e)
-}
-
 // expect asks the oracle what the base with some recipes replaced leads to.
 func (s *sheet) expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
 	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}}}
@@ -331,17 +368,18 @@ func (s *sheet) caseOf(x *decision, mask uint32, depth Depth, extra ...string) s
 	}
 	literals := make([]string, len(x.atoms))
 	words := make([]string, len(x.atoms))
+	entries := make([]Entry, len(x.atoms))
 	for i, a := range x.atoms {
-		literals[i], words[i] = literal(a.Text), a.Text
+		literals[i], words[i], entries[i] = literal(a.Text), a.Text, Yes
 		if mask>>i&1 == 0 {
-			literals[i], words[i] = "!"+literals[i], "not "+words[i]
+			literals[i], words[i], entries[i] = "!"+literals[i], "not "+words[i], No
 		}
 	}
 	role := strings.Join(literals, ",")
 	c := &Case{
 		ID: s.id(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
-		Covers: append(x.covers(outcome), extra...), Mark: Mark{x.table.ID, float64(len(x.cases)), short(role)},
-		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, x.replace(x.ways[mask]))}},
+		Covers: append(x.covers(outcome), extra...), Mark: Mark{x.table.ID, float64(len(x.cases)), ColumnText(entries)},
+		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, x.ways[mask])}},
 	}
 	s.add(depth, c)
 	if s.seen[c.ID] == nil {
@@ -414,7 +452,10 @@ func (s *sheet) noEffect(x *decision, i int) string {
 }
 
 func (x *decision) proof() string {
-	if x.whole {
+	switch {
+	case x.whole && x.acceptedOnly:
+		return fmt.Sprintf("all %d combinations of the fields' values were tried, and none is accepted", x.tries)
+	case x.whole:
 		return fmt.Sprintf("all %d combinations of the fields' values were tried", x.tries)
 	}
 	return fmt.Sprintf("none were found among %d combinations of the fields' values", x.tries)

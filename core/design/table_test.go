@@ -63,6 +63,16 @@ func TestColumnsAreMergedAndTheInfeasibleTold(t *testing.T) {
 	}
 }
 
+func TestARuleIsBrokenAloneThoughItsValuesBreakAnother(t *testing.T) {
+	t.Parallel()
+	set := designer(t, prepared(t, beds+`across:
+  - {id: room, holds: 'rows <= 4 || shade'}
+  - {id: kale, holds: 'crop != "kale" || rows <= 4'}
+`)).Design(design.Plan{Depth: design.Quick})
+	require.Empty(t, set.Omitted)
+	require.True(t, slices.ContainsFunc(set.Cases, func(c *design.Case) bool { return slices.Equal(c.Last().Breaks, []string{"across.kale"}) }))
+}
+
 func TestRepliesAreToldApart(t *testing.T) {
 	t.Parallel()
 	text := strings.Replace(beds, "accepted: {status: 303}", `accepted:

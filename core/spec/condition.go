@@ -27,6 +27,8 @@ type Condition struct {
 	op   string // of CEL's operators; "" for an atom
 	of   []*Condition
 	atom int
+	// always is what a constant is.
+	always *bool
 }
 
 // Holds computes the condition from the truth of each atom.
@@ -43,6 +45,9 @@ func (c *Condition) Holds(truth func(atom int) bool) bool {
 			return c.of[1].Holds(truth)
 		}
 		return c.of[2].Holds(truth)
+	}
+	if c.always != nil {
+		return *c.always
 	}
 	return truth(c.atom)
 }
@@ -113,6 +118,11 @@ func (t *takingApart) apart(e ast.Expr) (*Condition, error) {
 				atom, err := t.leaf(text)
 				return &Condition{op: operators.LogicalNot, of: []*Condition{atom}}, err
 			}
+		}
+	}
+	if e.Kind() == ast.LiteralKind {
+		if constant, ok := e.AsLiteral().Value().(bool); ok {
+			return &Condition{always: &constant}, nil
 		}
 	}
 	text, err := cel.ExprToString(e, t.info)

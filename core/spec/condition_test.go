@@ -46,7 +46,7 @@ func TestConditionsShareTheirAtoms(t *testing.T) {
 // The condition over its atoms and CEL over the values say the same of every input.
 func TestConditionsAgreeWithTheExpression(t *testing.T) {
 	p := patchForm(t)
-	leaves := []string{`crop == "bean"`, `crop != "leek"`, `beds <= 2`, `beds > 2`, `beds == 3`, `shade`, `note == ""`}
+	leaves := []string{`crop == "bean"`, `crop != "leek"`, `beds <= 2`, `beds > 2`, `beds == 3`, `shade`, `note == ""`, `true`, `false`}
 	rapid.Check(t, func(t *rapid.T) {
 		var build func(depth int) string
 		build = func(depth int) string {

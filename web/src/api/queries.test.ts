@@ -17,6 +17,7 @@ const view = (marks: Mark[] = []): RunView => ({
     depth: "standard",
     revision: 1,
     total: 3,
+    left: 0,
     done: marks.length,
     odd: 0,
     unseen: 0,

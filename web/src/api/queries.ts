@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
+import { type Plan, usualPlan } from "./cases";
 import { api, keepToken, need, type Schemas } from "./client";
 
 export type FormAt = { site: string; form: string };
@@ -48,27 +49,6 @@ export function useForm(at: FormAt) {
   return useQuery({
     queryKey: ["form", at.site, at.form],
     queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}", { params: { path: at } })),
-  });
-}
-
-export type Depth = "quick" | "standard" | "thorough";
-export const depths: Depth[] = ["quick", "standard", "thorough"];
-
-export function useCases(at: FormAt, depth: Depth) {
-  return useQuery({
-    queryKey: ["cases", at.site, at.form, depth],
-    queryFn: () =>
-      need(api.GET("/api/sites/{site}/forms/{form}/cases", { params: { path: at, query: { depth, run: 0 } } })),
-  });
-}
-
-export function useCase(at: FormAt, id: string | null, run: number) {
-  return useQuery({
-    queryKey: ["case", at.site, at.form, id, run],
-    enabled: id !== null,
-    placeholderData: (before) => before,
-    queryFn: () =>
-      need(api.GET("/api/sites/{site}/forms/{form}/case", { params: { path: at, query: { id: id as string, run } } })),
   });
 }
 
@@ -133,8 +113,13 @@ export function withMark(view: RunView, mark: Mark): RunView {
 export function useStart(at: FormAt) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: (body: { depth: Depth; cases?: string[] }) =>
-      need(api.POST("/api/sites/{site}/forms/{form}/runs", { params: { path: at }, body })),
+    mutationFn: ({ plan = usualPlan, cases }: { plan?: Plan; cases?: string[] }) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/runs", {
+          params: { path: at },
+          body: { depth: plan.depth, strength: plan.strength, at_most: plan.atMost, cases },
+        }),
+      ),
     onSuccess: () => {
       for (const first of ["form", "sites", "run", "cases"]) cache.invalidateQueries({ queryKey: [first] });
     },

@@ -502,6 +502,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/table-expression": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A decision table as an expression */
+        post: operations["tableExpression"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/techniques": {
         parameters: {
             query?: never;
@@ -916,6 +933,7 @@ export interface components {
             columns: components["schemas"]["DesignColumn"][] | null;
             conditions: string[] | null;
             effects: components["schemas"]["DesignEffect"][] | null;
+            expression?: string;
             id: string;
             limit?: string;
             path?: string;
@@ -1944,6 +1962,15 @@ export interface components {
             depth: "quick" | "standard" | "thorough";
             /** Format: int64 */
             strength?: number;
+        };
+        TableAnswer: {
+            expression: string;
+        };
+        TableRequestBody: {
+            columns: components["schemas"]["DesignColumn"][] | null;
+            conditions: string[] | null;
+            /** @description the outcome for which the expression is to hold */
+            yes: string;
         };
         TableView: {
             columns: components["schemas"]["ColumnView"][] | null;
@@ -3249,6 +3276,44 @@ export interface operations {
                     "application/json": {
                         [key: string]: string[] | null;
                     };
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    tableExpression: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableAnswer"];
                 };
             };
             /** @description Error */

@@ -1,7 +1,8 @@
 import { useEffect } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
+import { useCase } from "../api/cases";
 import type { Schemas } from "../api/client";
-import { useCase, useStart } from "../api/queries";
+import { useStart } from "../api/queries";
 import { Checks } from "../parts/evidence";
 import { typing } from "../parts/keys";
 import { Trouble, Waiting } from "../parts/notice";
@@ -56,7 +57,7 @@ export function CasePage() {
             type="button"
             className="button"
             disabled={start.isPending}
-            onClick={() => start.mutate({ depth: "thorough", cases: [c.id] }, { onSuccess: () => go(`${base}/run`) })}
+            onClick={() => start.mutate({ cases: [c.id] }, { onSuccess: () => go(`${base}/run`) })}
           >
             Run this case alone
           </button>

@@ -1,43 +1,32 @@
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
-import { type Depth, depths, useCase, useCases, useStart } from "../api/queries";
-import { Evidence } from "../parts/evidence";
+import { useCallback, useEffect, useMemo } from "react";
+import { useNavigate } from "react-router";
+import { depths, useCases, useTechniques } from "../api/cases";
+import { useStart } from "../api/queries";
+import { Access } from "../cases/access";
+import { Aside } from "../cases/aside";
+import { Combinations } from "../cases/combinations";
+import { CoverageView } from "../cases/coverage";
+import { Decisions } from "../cases/decisions";
+import { List } from "../cases/list";
+import { Scales } from "../cases/scales";
+import { SheetView } from "../cases/sheet";
+import { useView, views } from "../cases/view";
 import { Kbd, typing } from "../parts/keys";
 import { Trouble, Waiting } from "../parts/notice";
 import type { Verdict } from "../parts/tick";
-import { useWidth } from "../parts/width";
-import { rowHeight, ScaleRow } from "../scale/row";
 import { useAt } from "./form-frame";
 
+/** A form's cases: on their scales, as a list, in the tables they come from, and what they cover. */
 export function CasesPage() {
   const at = useAt();
-  const [search, setSearch] = useSearchParams();
-  const depth = (depths.find((d) => d === search.get("depth")) ?? "standard") as Depth;
-  const selected = search.get("case");
-  const cases = useCases(at, depth);
+  const { search, change, plan, view, selected } = useView();
+  const cases = useCases(at, plan);
   const start = useStart(at);
   const go = useNavigate();
-  const [measure, width] = useWidth(600);
-  const list = useRef<HTMLDivElement>(null);
-
-  const change = useCallback(
-    (key: string, value: string | null) =>
-      setSearch(
-        (old) => {
-          const next = new URLSearchParams(old);
-          if (value === null) next.delete(key);
-          else next.set(key, value);
-          return next;
-        },
-        { replace: true },
-      ),
-    [setSearch],
-  );
-  const select = useCallback((id: string | null) => change("case", id), [change]);
-  const runThese = useCallback(
-    () => start.mutate({ depth }, { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/run`) }),
-    [start, depth, go, at.site, at.form],
-  );
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const select = useCallback((id: string | null) => change({ case: id }), [change]);
+  const toRun = useCallback(() => go(`${base}/run`), [go, base]);
+  const runThese = useCallback(() => start.mutate({ plan }, { onSuccess: toRun }), [start, plan, toRun]);
 
   useEffect(() => {
     const listen = (e: globalThis.KeyboardEvent) => {
@@ -45,207 +34,218 @@ export function CasesPage() {
         e.preventDefault();
         runThese();
       }
-      if (e.key === "Escape" && !typing(e)) select(null);
+      if (e.key === "Escape" && !typing(e) && !e.defaultPrevented) select(null);
     };
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
   }, [runThese, select, start.isPending]);
 
-  useEffect(() => {
-    if (selected)
-      document
-        .querySelector(`[data-tick="${CSS.escape(selected)}"]`)
-        ?.closest("[data-row]")
-        ?.scrollIntoView({ block: "nearest" });
-  }, [selected]);
-
   const data = cases.data;
   const all = data?.cases;
   const verdictOf = useCallback(
-    (id: string): Verdict => (all?.[id]?.verdict as Verdict | undefined) ?? "to come",
+    (id: string): Verdict => {
+      const c = all?.[id];
+      return c?.off ? "does not apply" : ((c?.verdict as Verdict | undefined) ?? "to come");
+    },
     [all],
   );
   const titleOf = useCallback(
     (id: string) => {
       const c = all?.[id];
-      return c ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}` : id;
+      return c ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}${c.off ? ` — switched off: ${c.off}` : ""}` : id;
     },
     [all],
   );
-  /** The ticks of all rows by their first case, as the arrows walk through them. */
-  const grid = useMemo(
-    () => (data?.rows ?? []).map((r) => (r.scales ?? []).flatMap((s) => (s.ticks ?? []).map((t) => t.cases ?? []))),
-    [data],
-  );
-
-  const latest = useRef(selected);
-  useEffect(() => {
-    latest.current = selected;
-  }, [selected]);
-  const onKey = (e: KeyboardEvent) => {
-    // the address follows a moment later: the next key goes on from the last one's tick all the same
-    const next = step(e.key, grid, latest.current, verdictOf);
-    if (next) {
-      e.preventDefault();
-      latest.current = next;
-      select(next);
-    }
-    if (e.key === "Enter" && selected && !e.ctrlKey && !e.metaKey) {
-      e.preventDefault();
-      go(`/sites/${at.site}/forms/${at.form}/case?id=${encodeURIComponent(selected)}`);
-    }
-  };
+  const labels = useMemo(() => new Map((data?.rows ?? []).map((r) => [r.id, r.label])), [data]);
+  const rowLabel = useCallback((id: string) => labels.get(id) ?? id, [labels]);
+  const enter = useCallback((id: string) => go(`${base}/case?id=${encodeURIComponent(id)}`), [go, base]);
 
   if (cases.isPending) return <Waiting what="Computing the cases …" />;
   if (cases.isError) return <Trouble error={cases.error} again={() => cases.refetch()} />;
-  const rows = data?.rows ?? [];
+  if (!data) return null;
+  const off = Object.values(data.cases ?? {}).filter((c) => c.off).length;
+  const browser = Object.values(data.cases ?? {}).filter((c) => c.driver === "browser").length;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">
       <main className="flex min-h-0 flex-col border-r border-line">
-        <div className="flex h-[34px] shrink-0 items-center justify-between gap-3 border-b border-line px-5 text-[12.5px] text-soft">
-          <span>
-            {data?.order?.length ?? 0} cases
-            {(data?.omitted ?? []).length > 0 && `, ${data?.omitted?.length} cannot be made`}
-            {data?.run ? ` · verdicts of run ${data.run.number}` : " · never run"}
-          </span>
-          <span className="flex items-center gap-2">
-            <Kbd>↑</Kbd>
-            <Kbd>↓</Kbd> field <Kbd>←</Kbd>
-            <Kbd>→</Kbd> tick
+        <div className="flex h-[38px] shrink-0 items-center gap-1 border-b border-line px-3 text-[12.5px]">
+          <fieldset className="flex" aria-label="What is shown">
+            {views.map(([name, title]) => (
+              <button
+                key={name}
+                type="button"
+                className={`button -ml-px px-2 ${view === name ? "z-10 border-ink font-semibold" : ""}`}
+                aria-pressed={view === name}
+                onClick={() => change({ view: name === "scales" ? null : name })}
+              >
+                {title}
+              </button>
+            ))}
+          </fieldset>
+          <span className="ml-auto flex items-center gap-1.5">
             <select
               aria-label="Depth"
               className="button"
-              value={depth}
-              onChange={(e) => change("depth", e.target.value)}
+              value={plan.depth}
+              onChange={(e) => change({ depth: e.target.value === "standard" ? null : e.target.value })}
             >
               {depths.map((d) => (
                 <option key={d}>{d}</option>
               ))}
             </select>
-            <button type="button" className="button button-lead" onClick={runThese} disabled={start.isPending}>
+            <AtMost value={plan.atMost} onChange={(n) => change({ at_most: n > 0 ? String(n) : null })} />
+            <button
+              type="button"
+              className="button button-lead"
+              title="Ctrl + Enter"
+              onClick={runThese}
+              disabled={start.isPending}
+            >
               Run these
             </button>
-            <Kbd>Ctrl</Kbd>
-            <Kbd>Enter</Kbd>
           </span>
         </div>
-        {start.isError && <Trouble error={start.error} />}
-        {/* biome-ignore lint/a11y/useSemanticElements: the ticks within are the buttons; this is the one stop for the arrows */}
-        <div
-          ref={list}
-          role="group"
-          aria-label="Scales; arrow keys move from tick to tick"
-          tabIndex={0}
-          onKeyDown={onKey}
-          className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
-        >
-          {rows.map((r, i) => (
-            <section
-              key={r.id}
-              data-row={r.id}
-              aria-label={r.label}
-              className="grid grid-cols-[248px_minmax(0,1fr)] border-b border-line bg-panel"
-              style={{ minHeight: rowHeight }}
-            >
-              <div className="border-r border-line px-5 py-1.5">
-                <h2 className="truncate text-[14px]" title={r.label}>
-                  {r.label}
-                </h2>
-                <p className="line-clamp-2 text-[11.5px] leading-tight text-soft" title={(r.rules ?? []).join(" · ")}>
-                  {(r.rules ?? []).join(" · ")}
-                </p>
-              </div>
-              <div className="px-4">
-                <div ref={i === 0 ? measure : undefined}>
-                  <ScaleRow
-                    scales={r.scales ?? []}
-                    width={width}
-                    label={r.label}
-                    verdictOf={verdictOf}
-                    titleOf={titleOf}
-                    selected={selected}
-                    onSelect={select}
-                  />
-                </div>
-              </div>
-            </section>
-          ))}
-          {(data?.omitted ?? []).length > 0 && (
-            <section className="px-5 py-3 text-[12.5px]">
-              <h2>Cannot be made</h2>
-              <ul>
-                {(data?.omitted ?? []).map((o) => (
-                  <li key={o.about}>
-                    <span className="value">{o.about}</span>: {o.why}
-                  </li>
-                ))}
-              </ul>
-            </section>
+        <div className="flex h-[26px] shrink-0 items-center gap-2 border-b border-line bg-ground px-3 text-[12px] whitespace-nowrap text-soft">
+          <span className="min-w-0 truncate">
+            {data.order?.length ?? 0} cases
+            {browser > 0 && `, ${browser} of them for a browser`}
+            {off > 0 && `, ${off} switched off`}
+            {(data.omitted ?? []).length > 0 && `, ${data.omitted?.length} cannot be made`}
+            {data.run ? ` · verdicts of run ${data.run.number}` : " · never run"}
+            {data.changes &&
+              ` · since its revision ${data.changes.added} more, ${data.changes.retired} retired, ${data.changes.changed} with another expectation`}
+          </span>
+          {view === "scales" && (
+            <span className="ml-auto flex items-center gap-1.5">
+              <label className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  checked={search.get("odd") === "1"}
+                  onChange={(e) => change({ odd: e.target.checked ? "1" : null })}
+                />
+                odd first
+              </label>
+              <Kbd>↑</Kbd>
+              <Kbd>↓</Kbd> row <Kbd>←</Kbd>
+              <Kbd>→</Kbd> tick <Kbd>+</Kbd> open
+            </span>
+          )}
+          {view === "list" && (
+            <span className="ml-auto flex items-center gap-1.5">
+              <Kbd>↑</Kbd>
+              <Kbd>↓</Kbd> line <Kbd>Space</Kbd> choose
+              <a
+                className="link"
+                href={`/api/sites/${at.site}/forms/${at.form}/cases.csv?depth=${plan.depth}&strength=${plan.strength}&at_most=${plan.atMost}`}
+              >
+                as CSV
+              </a>
+            </span>
           )}
         </div>
+        {start.isError && <Trouble error={start.error} />}
+        {view === "scales" && (
+          <Scales
+            data={data}
+            selected={selected}
+            open={(search.get("open") ?? "").split(",").filter((r) => r !== "")}
+            oddFirst={search.get("odd") === "1"}
+            verdictOf={verdictOf}
+            titleOf={titleOf}
+            onSelect={select}
+            onOpen={(rows) => change({ open: rows.join(",") })}
+            onEnter={enter}
+          />
+        )}
+        {view === "list" && (
+          <List
+            at={at}
+            plan={plan}
+            data={data}
+            rowLabel={rowLabel}
+            selected={selected}
+            search={search}
+            change={change}
+            onRun={toRun}
+          />
+        )}
+        {(view === "decisions" || view === "combinations" || view === "access") && (
+          <FromTechniques view={view} data={data} selected={selected} onSelect={select} verdictOf={verdictOf} />
+        )}
+        {view === "coverage" && (
+          <CoverageView
+            at={at}
+            plan={plan}
+            observed={search.get("observed") === "1"}
+            ran={data.run !== undefined}
+            onObserved={(on) => change({ observed: on ? "1" : null })}
+            onSelect={select}
+          />
+        )}
+        {view === "sheet" && <SheetView at={at} onDone={() => change({ view: "list", verdict: null })} />}
       </main>
-      <Aside id={selected} />
+      <Aside at={at} id={selected} plan={plan} onSelect={select} />
     </div>
   );
 }
 
-/** The case that a key leads to from the selected one. */
-export function step(
-  key: string,
-  grid: string[][][],
-  selected: string | null,
-  verdictOf: (id: string) => Verdict,
-): string | null {
-  const row = selected ? grid.findIndex((r) => r.some((t) => t.includes(selected))) : -1;
-  const at = row < 0 ? -1 : (grid[row]?.findIndex((t) => selected !== null && t.includes(selected)) ?? -1);
-  const first = (t: string[] | undefined) => t?.find((c) => verdictOf(c) === "odd") ?? t?.[0] ?? null;
-  const moves = ["ArrowLeft", "ArrowRight", "ArrowUp", "ArrowDown", "Home", "End"];
-  if (key === "o") {
-    const flat = grid.flatMap((r) => r.flat());
-    const from = selected ? flat.indexOf(selected) : -1;
-    return [...flat.slice(from + 1), ...flat.slice(0, from + 1)].find((c) => verdictOf(c) === "odd") ?? null;
-  }
-  if (!moves.includes(key)) return null;
-  if (row < 0) return first(grid[0]?.[0]);
-  const line = grid[row] ?? [];
-  switch (key) {
-    case "ArrowLeft":
-      return first(line[Math.max(0, at - 1)]);
-    case "ArrowRight":
-      return first(line[Math.min(line.length - 1, at + 1)]);
-    case "Home":
-      return first(line[0]);
-    case "End":
-      return first(line.at(-1));
-    default: {
-      const other = grid[Math.min(grid.length - 1, Math.max(0, row + (key === "ArrowUp" ? -1 : 1)))] ?? [];
-      const share = line.length > 1 ? at / (line.length - 1) : 0;
-      return first(other[Math.round(share * (other.length - 1))]);
-    }
-  }
+type Shown = {
+  view: "decisions" | "combinations" | "access";
+  data: NonNullable<ReturnType<typeof useCases>["data"]>;
+  selected: string | null;
+  onSelect: (id: string) => void;
+  verdictOf: (id: string) => Verdict;
+};
+
+function FromTechniques({ view, data, selected, onSelect, verdictOf }: Shown) {
+  const at = useAt();
+  const { plan, change } = useView();
+  const techniques = useTechniques(at, plan);
+  if (techniques.isPending) return <Waiting what="Computing …" />;
+  if (techniques.isError) return <Trouble error={techniques.error} again={() => techniques.refetch()} />;
+  if (view === "access") return <Access data={techniques.data} />;
+  if (view === "decisions")
+    return (
+      <Decisions
+        at={at}
+        data={techniques.data}
+        cases={data}
+        selected={selected}
+        onSelect={onSelect}
+        verdictOf={verdictOf}
+      />
+    );
+  return (
+    <Combinations
+      data={techniques.data}
+      cases={data}
+      selected={selected}
+      strength={plan.strength}
+      onSelect={onSelect}
+      onStrength={(t) => change({ strength: t === 2 ? null : String(t), case: null })}
+      verdictOf={verdictOf}
+    />
+  );
 }
 
-function Aside({ id }: { id: string | null }) {
-  const at = useAt();
-  const one = useCase(at, id, 0);
+/** How many cases at most; blank is all. */
+function AtMost({ value, onChange }: { value: number; onChange: (n: number) => void }) {
   return (
-    <aside tabIndex={0} aria-label="Evidence" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
-      {id === null && (
-        <p className="text-soft">
-          Choose a tick, with the mouse or the arrow keys, to see what was sent, expected and observed.
-        </p>
-      )}
-      {id !== null && one.isError && <Trouble error={one.error} again={() => one.refetch()} />}
-      {id !== null && one.data && (
-        <>
-          <Evidence view={one.data} />
-          <p className="mt-4">
-            <Link className="link" to={`/sites/${at.site}/forms/${at.form}/case?id=${encodeURIComponent(id)}`}>
-              The whole case: request, answer and rows
-            </Link>
-          </p>
-        </>
-      )}
-    </aside>
+    <label className="flex items-center gap-1" title="the cases that cover most">
+      <span className="text-soft">at most</span>
+      <input
+        key={value}
+        type="number"
+        min={1}
+        aria-label="At most so many cases"
+        placeholder="all"
+        className="field w-[58px]"
+        defaultValue={value || ""}
+        onBlur={(e) => Number(e.target.value) !== value && onChange(Math.max(0, Math.floor(Number(e.target.value))))}
+        onKeyDown={(e) =>
+          e.key === "Enter" && !e.ctrlKey && onChange(Math.max(0, Math.floor(Number(e.currentTarget.value))))
+        }
+      />
+    </label>
   );
 }

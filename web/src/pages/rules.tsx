@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
+import { useCases } from "../api/cases";
 import { api, need, type Schemas } from "../api/client";
-import { type FormAt, useCases } from "../api/queries";
+import type { FormAt } from "../api/queries";
 import { Cell, Choice } from "../form/cell";
 import { ClauseBuilder } from "../form/clauses";
 import { EditBar, useEditing } from "../form/edits";
@@ -96,7 +97,7 @@ function Contradictions({ list }: { list: Contradiction[] }) {
 }
 
 function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[]; at: FormAt }) {
-  const cases = useCases(at, "quick");
+  const cases = useCases(at, { depth: "quick", strength: 2, atMost: 0 });
   const rows = new Map((cases.data?.rows ?? []).map((r) => [r.id, r]));
   const ids = fields.map((x) => x.id);
   const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "trap" && x.kind !== "read-only");

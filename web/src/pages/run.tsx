@@ -1,7 +1,8 @@
 import { useMemo } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
+import { type Depth, useCase, usualPlan } from "../api/cases";
 import { Problem } from "../api/client";
-import { type Mark, type RunView, useCase, useLive, useRun, useStart, useStop } from "../api/queries";
+import { type Mark, type RunView, useLive, useRun, useStart, useStop } from "../api/queries";
 import { Trouble, Waiting } from "../parts/notice";
 import { RowsTable } from "../parts/rows";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../parts/tick";
@@ -43,7 +44,7 @@ function NeverRun() {
       <button
         type="button"
         className="button button-lead mt-3"
-        onClick={() => start.mutate({ depth: "standard" })}
+        onClick={() => start.mutate({})}
         disabled={start.isPending}
       >
         Run all cases of standard depth
@@ -143,7 +144,7 @@ function Progress({ view }: { view: RunView }) {
       <button
         type="button"
         className="button shrink-0"
-        onClick={() => start.mutate({ depth: r.depth as "standard" })}
+        onClick={() => start.mutate({ plan: { ...usualPlan, depth: r.depth as Depth } })}
         disabled={start.isPending}
       >
         Run again

@@ -29,7 +29,8 @@ const between = 22; // between two scales
  * Lays the scales of a row out side by side within a width. Ticks keep their order and a distance that shows each; where there is
  * room, labels decide. A break is drawn where values were left out.
  */
-export function layout(scales: Scale[], width: number, odd: (id: string) => boolean): Layout {
+export function layout(all: Scale[], width: number, odd: (id: string) => boolean): Layout {
+  const scales = merged(all, width, odd);
   const steps = scales.map((s) => (s.ticks ?? []).map((t, i, all) => wanted(t.label, all[i + 1]?.label)));
   const gaps = steps.flatMap((s) => s.slice(0, -1));
   const fixed = scales.length * 2 * side + Math.max(0, scales.length - 1) * between;
@@ -60,6 +61,42 @@ export function layout(scales: Scale[], width: number, odd: (id: string) => bool
   });
   labels(ticks, odd, width);
   return { ticks, scales: placed };
+}
+
+type Tick = NonNullable<Scale["ticks"]>[number];
+
+/**
+ * Scales that have more ticks than can be drawn within the width, with neighbours that are expected alike joined into one, under their
+ * number. Odd ticks stand alone.
+ */
+export function merged(scales: Scale[], width: number, odd: (id: string) => boolean): Scale[] {
+  const total = scales.reduce((n, s) => n + (s.ticks ?? []).length, 0);
+  const room = Math.floor((width - scales.length * (2 * side + between)) / least);
+  if (total <= room) return scales;
+  const alone = (t: Tick) => (t.cases ?? []).some(odd);
+  const plain = scales.reduce((n, s) => n + (s.ticks ?? []).filter((t) => !alone(t)).length, 0);
+  const together = Math.ceil(plain / Math.max(1, room - (total - plain) - scales.length * 2));
+  return scales.map((s) => {
+    const ticks: Tick[] = [];
+    let count = 0;
+    for (const t of s.ticks ?? []) {
+      const last = ticks.at(-1);
+      if (last && count > 0 && count < together && last.accepted === t.accepted && !alone(t)) {
+        count++;
+        ticks[ticks.length - 1] = {
+          ...last,
+          label: `${count}×`,
+          cases: [...(last.cases ?? []), ...(t.cases ?? [])],
+          next: t.next,
+          closes: t.closes,
+        };
+        continue;
+      }
+      ticks.push(t);
+      count = alone(t) ? 0 : 1;
+    }
+    return { ...s, ticks };
+  });
 }
 
 function wanted(label: string, next: string | undefined): number {

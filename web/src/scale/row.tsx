@@ -6,11 +6,14 @@ const top = 30; // labels
 const line = 22; // the band's height
 const bottom = 17; // the scale's name
 export const rowHeight = top + line + bottom;
+/** The height of a row that shows no labels but those of odd ticks and of the selected one. */
+export const slimHeight = 15 + line + 3;
 
 type Props = {
   scales: Scale[];
   width: number;
   label: string;
+  slim?: boolean;
   verdictOf: (id: string) => Verdict;
   titleOf: (id: string) => string;
   selected: string | null;
@@ -23,27 +26,34 @@ export function worst(verdicts: Verdict[]): Verdict {
   return "does not apply";
 }
 
-export function ScaleRow({ scales, width, label, verdictOf, titleOf, selected, onSelect }: Props) {
+export function ScaleRow({ scales, width, label, slim = false, verdictOf, titleOf, selected, onSelect }: Props) {
   const placed = useMemo(() => layout(scales, width, (id) => verdictOf(id) === "odd"), [scales, width, verdictOf]);
+  const labelled = (t: PlacedTick) => !slim || t.cases.some((c) => c === selected || verdictOf(c) === "odd");
   return (
-    <div className="relative" style={{ height: rowHeight, width }}>
-      <Lines placed={placed} width={width} />
-      {placed.ticks.map((t) => (
-        <TickButton
-          key={`${t.scale}.${t.index}`}
-          tick={t}
-          row={label}
-          verdict={worst(t.cases.map(verdictOf))}
-          title={titleOf(t.cases[0] ?? "")}
-          selected={selected !== null && t.cases.includes(selected)}
-          onSelect={() => onSelect(t.cases.find((c) => verdictOf(c) === "odd") ?? t.cases[0] ?? "")}
-        />
-      ))}
+    <div
+      className="relative overflow-hidden"
+      style={{ height: slim ? slimHeight : rowHeight, width, marginTop: slim ? 0 : undefined }}
+    >
+      <div className="absolute inset-x-0" style={{ top: slim ? 15 - top : 0 }}>
+        <Lines placed={placed} width={width} slim={slim} />
+        {placed.ticks.map((t) => (
+          <TickButton
+            key={`${t.scale}.${t.index}`}
+            tick={t}
+            row={label}
+            verdict={worst(t.cases.map(verdictOf))}
+            title={titleOf(t.cases[0] ?? "")}
+            selected={selected !== null && t.cases.includes(selected)}
+            labelled={labelled(t)}
+            onSelect={() => onSelect(t.cases.find((c) => verdictOf(c) === "odd") ?? t.cases[0] ?? "")}
+          />
+        ))}
+      </div>
     </div>
   );
 }
 
-function Lines({ placed, width }: { placed: Layout; width: number }) {
+function Lines({ placed, width, slim }: { placed: Layout; width: number; slim: boolean }) {
   const base = top + line;
   return (
     <svg width={width} height={rowHeight} className="absolute inset-0" aria-hidden="true">
@@ -74,12 +84,12 @@ function Lines({ placed, width }: { placed: Layout; width: number }) {
             </g>
           ))}
           <text x={(s.from + s.to) / 2} y={base + 13} textAnchor="middle" fontSize="11.5" fill="var(--soft)">
-            {s.to - s.from > s.name.length * 5.2 ? s.name : ""}
+            {!slim && s.to - s.from > s.name.length * 5.2 ? s.name : ""}
           </text>
         </g>
       ))}
       {placed.ticks
-        .filter((t) => t.level === 1)
+        .filter((t) => t.level === 1 && !slim)
         .map((t) => (
           <line key={`${t.scale}.${t.index}`} x1={t.x} y1={15} x2={t.x} y2={top} stroke="var(--line)" strokeWidth="1" />
         ))}
@@ -93,10 +103,11 @@ type TickProps = {
   verdict: Verdict;
   title: string;
   selected: boolean;
+  labelled: boolean;
   onSelect: () => void;
 };
 
-function TickButton({ tick, row, verdict, title, selected, onSelect }: TickProps) {
+function TickButton({ tick, row, verdict, title, selected, labelled, onSelect }: TickProps) {
   const half = (tick.label.length * 7.4) / 2;
   const height = line + 4;
   return (
@@ -118,7 +129,7 @@ function TickButton({ tick, row, verdict, title, selected, onSelect }: TickProps
           </g>
         </svg>
       </button>
-      {(tick.level >= 0 || selected) && (
+      {labelled && (tick.level >= 0 || selected) && (
         <span
           aria-hidden="true"
           className={`value pointer-events-none absolute whitespace-pre text-[12px] leading-[15px] ${verdict === "odd" ? "font-bold text-odd" : "text-ink"} ${tick.level < 0 ? "z-20 bg-panel px-0.5" : ""}`}

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Verdict } from "../parts/tick";
 import { worst } from "../scale/row";
-import { step } from "./cases";
+import { step } from "./step";
 
 const grid = [[["a1"], ["a2", "a2x"], ["a3"]], [["b1"]], [["c1"], ["c2"], ["c3"], ["c4"], ["c5"]]];
 const odd = new Set(["a2x", "c4"]);

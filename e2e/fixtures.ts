@@ -1,0 +1,54 @@
+/** A made-up form with rules across fields, conditions and replies; nothing runs it. */
+export const shed = `form: shed
+title: Ask for a shed
+page: /shed
+fields:
+  - {id: kind, name: kind, label: Kind of shed, kind: one choice, options: [{label: Tool box, value: box}, {label: Small shed, value: small}, {label: Greenhouse, value: glass}], rules: [{required: {say: "Choose a kind."}}]}
+  - {id: width, name: width, label: Width in metres, kind: number, rules: [{required: {say: "Give the width."}}, {range: {min: 1, max: 6, say: "1 to 6 metres."}}, {step: {by: 0.5, say: "Halves of a metre."}}]}
+  - {id: neighbour, name: neighbour, label: The neighbours agree, kind: checkbox, value: "1"}
+  - {id: base, name: base, label: Base, kind: one choice, when: 'kind != "box"', options: [{value: slabs}, {value: sleepers}]}
+  - {id: from, name: from, label: Wanted from, kind: date-time, rules: [{range: {min: "now + 2 days", zone: Europe/London, say: "At least two days ahead."}}]}
+  - {id: note, name: note, label: Note, kind: multi-line, rules: [{length: {max: 400, say: "At most 400 characters."}}]}
+across:
+  - {id: edge, holds: 'kind == "box" || width <= 2.5 || neighbour', say: "Wide sheds need the neighbours."}
+  - {id: glass, holds: 'kind == "glass" ? width <= 4 : true', say: "Greenhouses are up to 4 metres wide."}
+accepted:
+  status: 303
+  to: /shed/thanks
+  reply: [{when: 'kind == "glass"', text: "We look at the light first."}, {when: 'width > 4', text: "The committee decides."}, {otherwise: "You will hear from us."}]
+`;
+
+/** The states of a made-up visitor. */
+export const states = `
+pages: [{id: home, path: /}, {id: plots, path: /plots}, {id: sheds, path: /shed}]
+states:
+  - {id: guest, may: [home], else: /sign-in}
+  - {id: waiting, may: [home], else: /waiting-list}
+  - {id: holder, may: [home, plots, sheds]}
+journeys:
+  - id: begin
+    steps: [{submit: join, then: waiting}, {wait for: confirmation, then: holder}, {submit: shed}]
+`;
+
+/** A form of many fields: n of them, of several kinds, each with a few rules. */
+export function wide(n: number): string {
+  const fields = Array.from({ length: n }, (_, i) => {
+    const id = `f${i + 1}`;
+    const label = `${["Name of the plant", "Sown on", "Seeds in a row", "Height", "Bed", "Remarks"][i % 6]} ${i + 1}`;
+    switch (i % 6) {
+      case 0:
+        return `  - {id: ${id}, name: ${id}, label: "${label}", sent: [trim], rules: [{required: {}}, {length: {min: 3, max: 30}}, {pattern: {is: '[A-Za-z ]+'}}]}`;
+      case 1:
+        return `  - {id: ${id}, name: ${id}, label: "${label}", kind: date, rules: [{range: {min: 2020-01-01, max: "today"}}]}`;
+      case 2:
+        return `  - {id: ${id}, name: ${id}, label: "${label}", kind: number, rules: [{range: {min: 1, max: 40}}, {step: {by: 1}}]}`;
+      case 3:
+        return `  - {id: ${id}, name: ${id}, label: "${label}", kind: number, rules: [{range: {min: 0, max: 3}}, {decimals: {max: 2}}]}`;
+      case 4:
+        return `  - {id: ${id}, name: ${id}, label: "${label}", kind: one choice, options: [{value: north}, {value: south}, {value: east}]}`;
+      default:
+        return `  - {id: ${id}, name: ${id}, label: "${label}", kind: multi-line, rules: [{length: {max: 200}}]}`;
+    }
+  });
+  return `form: wide\ntitle: A season's sheet\npage: /season\nfields:\n${fields.join("\n")}\n`;
+}
