@@ -70,6 +70,8 @@ fuzz:
 	go test -run '^$$' -fuzz FuzzReadDDL -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/ddl
 	go test -run '^$$' -fuzz FuzzReadSchema -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/jsonschema
 	go test -run '^$$' -fuzz FuzzReadList -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/rulelist
+	go test -run '^$$' -fuzz FuzzReadCases -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/caselist
+	go test -run '^$$' -fuzz FuzzReadGuesses -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
 
 screenshots: install build
 	cd web && ODDTICK_BIN=$(abspath $(BIN)) ODDTICK_PICTURES=$(abspath docs/screenshots) npx --no-install playwright test -c ../e2e/playwright.config.ts screenshots

@@ -54,3 +54,18 @@ func TestWhatIsWrongWithEditsAndGuessesIsToldWithItsPlace(t *testing.T) {
 	_, err := ReadGuesses("g.yaml", []byte("guesses:\n  - {id: a, text: x, depth: deep}\n"))
 	require.ErrorContains(t, err, `g.yaml:2:22: guesses[0].depth: "deep" is not known here`)
 }
+
+func FuzzReadGuesses(f *testing.F) {
+	f.Add("guesses: [{id: a, text: x, tells: '[a-z]*', for: [text]}]\n")
+	f.Add("cases: a\nedits: [{case: b, inputs: {c: d}}]\n")
+	f.Fuzz(func(t *testing.T, text string) {
+		_, _ = ReadGuesses("g.yaml", []byte(text))
+		if p, err := ReadProject([]File{{"e.yaml", []byte(text)}}); err == nil {
+			for _, d := range p.Cases {
+				if _, err := WriteCases(d); err != nil {
+					t.Fatal(err)
+				}
+			}
+		}
+	})
+}

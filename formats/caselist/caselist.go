@@ -73,7 +73,7 @@ func Parse(form *spec.Form, text string, columns []string, usual bool) (*Sheet, 
 			return nil, &csvfile.Error{Line: 1, Problem: fmt.Sprintf("two columns hold %s; choose one", c)}
 		}
 	}
-	ids := map[string]bool{}
+	ids := map[string]int{} // how many lines wanted it
 	for n := 0; ; n++ {
 		row, line, err := file.Next()
 		if errors.Is(err, io.EOF) {
@@ -92,10 +92,11 @@ func Parse(form *spec.Form, text string, columns []string, usual bool) (*Sheet, 
 		if err != nil {
 			return nil, err
 		}
-		for base, nth := edit.Case, 2; ids[edit.Case]; nth++ {
-			edit.Case = fmt.Sprintf("%s_%d/http", strings.TrimSuffix(base, "/http"), nth)
+		for base := edit.Case; ids[edit.Case] > 0; {
+			ids[base]++
+			edit.Case = fmt.Sprintf("%s_%d/http", strings.TrimSuffix(base, "/http"), ids[base])
 		}
-		ids[edit.Case] = true
+		ids[edit.Case]++
 		s.Edits = append(s.Edits, edit)
 	}
 }

@@ -1,0 +1,244 @@
+package server_test
+
+import (
+	"encoding/json"
+	"net/http"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// post sends a body and decodes the answer, which must have the status.
+func (c *client) post(path string, body any, status int, into any) string {
+	got, _, text := c.send(http.MethodPost, path, body)
+	require.Equal(c.t, status, got, string(text))
+	if into != nil {
+		require.NoError(c.t, json.Unmarshal(text, into))
+	}
+	return string(text)
+}
+
+type briefs struct {
+	Order []string
+	Stale []string
+	Cases map[string]struct {
+		Title, Expect, Off, Says, Driver string
+		Tags                             []string
+		Edited                           bool
+	}
+}
+
+func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	const off, typed, own = "join/terms.unticked/http", "join/plots.range.max/http", "join/own.market_day/http"
+	c.post(joinAt+"/case-edits", map[string]any{"edits": []any{
+		map[string]any{"case": off, "off": "the terms are being rewritten", "tags": []string{"legal"}},
+		map[string]any{"case": typed, "inputs": map[string]string{"plots": "9"}},
+		map[string]any{"case": own, "own": true, "title": "market day", "inputs": map[string]string{"plots": "4"}, "says": "rejected"},
+	}}, 200, nil)
+	var cases briefs
+	require.Equal(t, 200, c.get(joinAt+"/cases?depth=quick", &cases))
+	require.Equal(t, "the terms are being rewritten", cases.Cases[off].Off)
+	require.Equal(t, "rejected by the server", cases.Cases[typed].Expect)
+	require.Equal(t, "rejected", cases.Cases[own].Says, "the sheet and the rules differ")
+
+	var run struct {
+		Rows []struct{ Cases []string }
+		Run  struct{ Left, Total int }
+	}
+	c.ended(c.run(map[string]any{"depth": "quick"}))
+	require.Equal(t, 200, c.get(joinAt+"/runs/0", &run))
+	require.Equal(t, len(cases.Order), run.Run.Total+run.Run.Left)
+	require.Equal(t, 1, run.Run.Left)
+	ran := []string{}
+	for _, r := range run.Rows {
+		ran = append(ran, r.Cases...)
+	}
+	require.NotContains(t, ran, off)
+	require.Contains(t, ran, own)
+
+	c.edits(1, false, set("fields[username].rules[length].max", "30"))
+	cases = briefs{}
+	require.Equal(t, 200, c.get(joinAt+"/cases", &cases))
+	require.Equal(t, "market day", cases.Cases[own].Title, "edits survive a new revision")
+	require.NotEmpty(t, cases.Cases[off].Off)
+
+	var project string
+	status, _, body := c.send(http.MethodGet, "/api/sites/ost/project", nil)
+	require.Equal(t, 200, status)
+	project = string(body)
+	require.Contains(t, project, "cases: join\nedits:\n")
+	require.Contains(t, project, "the terms are being rewritten")
+
+	c.post(joinAt+"/case-edits", map[string]any{"edits": []any{}, "remove": []string{off, own}}, 200, nil)
+	cases = briefs{}
+	require.Equal(t, 200, c.get(joinAt+"/cases", &cases))
+	require.Empty(t, cases.Cases[off].Off)
+	require.NotContains(t, cases.Order, own)
+}
+
+func TestWhatIsWrongWithAnEditChangesNothing(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	for _, test := range []struct {
+		edit map[string]any
+		says string
+	}{
+		{map[string]any{"case": "join/none/http", "off": "x"}, "no case join/none/http"},
+		{map[string]any{"case": "other", "own": true, "title": "x"}, "begins with join/own."},
+		{map[string]any{"case": "join/own.x/http", "own": true}, "needs a title"},
+		{map[string]any{"case": "join/terms.ticked/http", "inputs": map[string]string{"weeds": "1"}}, "no field weeds"},
+		{map[string]any{"case": "join/terms.ticked/http", "inputs": map[string]string{"referral": "1"}}, "no field referral that can be typed into"},
+		{map[string]any{"case": "join/own." + strings.Repeat("x", 300), "own": true, "title": "x"}, "longer than 200"},
+	} {
+		good := map[string]any{"case": "join/terms.ticked/http", "off": "y"}
+		require.Contains(t, c.post(joinAt+"/case-edits", map[string]any{"edits": []any{good, test.edit}}, 422, nil), test.says)
+	}
+	var kept struct{ Edits []any }
+	require.Equal(t, 200, c.get(joinAt+"/case-edits", &kept))
+	require.Empty(t, kept.Edits)
+	require.Contains(t, c.post(joinAt+"/runs", map[string]any{"depth": "quick", "cases": []string{"join/username.blank/browser"}}, 422, nil), "None of these can be run")
+}
+
+func TestTheExpectationFollowsWhatIsTyped(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	preview := func(edit map[string]any) (outcome, reason string) {
+		var v struct {
+			Case   struct{ Steps []struct{ Expect string } }
+			Reason string
+			Inputs []struct {
+				Field, Value string
+				Own, Secret  bool
+			}
+		}
+		c.post(joinAt+"/case-preview", map[string]any{"edit": edit}, 200, &v)
+		for _, in := range v.Inputs {
+			require.False(t, in.Secret && in.Value != "", "secrets are not shown")
+		}
+		return v.Case.Steps[len(v.Case.Steps)-1].Expect, v.Reason
+	}
+	own := map[string]any{"case": "join/own.a/http", "own": true, "inputs": map[string]string{"plots": "4"}}
+	outcome, _ := preview(own)
+	require.Equal(t, "accepted", outcome)
+	own["inputs"] = map[string]string{"plots": "5"}
+	outcome, reason := preview(own)
+	require.Equal(t, "rejected by the server", outcome)
+	require.Contains(t, reason, "Plots wanted")
+	outcome, _ = preview(map[string]any{"case": "join/username.length.max+1/http", "inputs": map[string]string{"username": "moss-row"}})
+	require.Equal(t, "accepted", outcome)
+}
+
+func TestCasesFromASheet(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	var v struct {
+		Columns []string
+		Cases   []struct{ ID, Title, Expect, Says string }
+		Differ  int
+		Kept    int
+	}
+	sheet := map[string]any{"text": "Title;plots;Expected\nfour plots;4;ok\nfive plots;5;ok\n", "usual": true}
+	c.post(joinAt+"/case-import", sheet, 200, &v)
+	require.Equal(t, []string{"title", "plots", "expected outcome"}, v.Columns)
+	require.Equal(t, 1, v.Differ)
+	require.Equal(t, "accepted", v.Cases[1].Says)
+	var cases briefs
+	require.Equal(t, 200, c.get(joinAt+"/cases?depth=quick", &cases))
+	require.False(t, slices.ContainsFunc(cases.Order, func(id string) bool { return strings.Contains(id, "own.") }), "nothing is kept before it is asked for")
+	sheet["keep"] = true
+	c.post(joinAt+"/case-import", sheet, 200, &v)
+	require.Equal(t, 2, v.Kept)
+	cases = briefs{}
+	require.Equal(t, 200, c.get(joinAt+"/cases?depth=quick", &cases))
+	require.Contains(t, cases.Order, "join/own.five_plots/http")
+	require.Contains(t, c.post(joinAt+"/case-import", map[string]any{"text": "title,x\na,b,c\n"}, 422, nil), "line 2: there are 3 cells under 2 heads")
+
+	status, head, body := c.send(http.MethodGet, joinAt+"/cases.csv?depth=quick", nil)
+	require.Equal(t, 200, status)
+	require.Contains(t, head.Get("Content-Disposition"), "join-cases.csv")
+	require.Contains(t, string(body), "join/own.five_plots/http,five plots,written by hand")
+}
+
+func TestTechniquesAndCoverage(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	text, err := os.ReadFile("../examples/ostlewick/join.yaml")
+	require.NoError(t, err)
+	project := "site: sheds\ntitle: Sheds\naddress: http://127.0.0.1:1\nstates: [{id: guest}]\n---\n" + strings.Replace(string(text), "\nrejected:", "\nacross:\n  - {id: light, holds: 'plots <= 2 || heard != \"od\"'}\nrejected:", 1)
+	request, err := http.NewRequest(http.MethodPost, c.address+"/api/projects", strings.NewReader(project))
+	require.NoError(t, err)
+	request.Header.Set("Content-Type", "application/yaml")
+	request.Header.Set("X-Oddtick-Token", c.token)
+	answer, err := c.http.Do(request)
+	require.NoError(t, err)
+	answer.Body.Close()
+	require.Equal(t, 200, answer.StatusCode)
+	const at = "/api/sites/sheds/forms/join"
+	var v struct {
+		Tables []struct {
+			ID, Path, Expression string
+			Conditions           []string
+			Columns              []map[string]any
+		}
+		Combined struct {
+			Rows       []struct{ Case string }
+			Infeasible int
+		}
+		Growth []struct{ Strength, Rows int }
+		States struct{ States []string }
+	}
+	require.Equal(t, 200, c.get(at+"/techniques", &v))
+	require.Len(t, v.Tables, 1)
+	require.Equal(t, "across[light].holds", v.Tables[0].Path)
+	require.Len(t, v.Tables[0].Columns, 3)
+	require.Positive(t, v.Combined.Infeasible)
+	require.Equal(t, []string{"guest"}, v.States.States)
+	require.Len(t, v.Growth, 4)
+
+	columns := v.Tables[0].Columns
+	for _, column := range columns {
+		column["outcome"] = "holds"
+	}
+	var expression struct{ Expression string }
+	c.post(at+"/table-expression", map[string]any{"conditions": v.Tables[0].Conditions, "columns": columns, "yes": "holds"}, 200, &expression)
+	require.Equal(t, "true", expression.Expression)
+	require.Contains(t, c.post(at+"/table-expression", map[string]any{"conditions": []string{"weeds > 2"}, "columns": []any{map[string]any{"entries": []string{"yes"}, "outcome": "holds"}}, "yes": "holds"}, 422, nil), "do not say what happens")
+
+	var cases briefs
+	require.Equal(t, 200, c.get(at+"/cases?depth=standard&strength=3", &cases))
+	three := slices.IndexFunc(cases.Order, func(id string) bool { return strings.HasPrefix(id, "join/triple:") })
+	require.Positive(t, three)
+	require.Equal(t, 200, c.get(at+"/case?id="+strings.ReplaceAll(strings.ReplaceAll(cases.Order[three], "=", "%3D"), ",", "%2C"), nil), "a row of another strength is found too")
+	cases = briefs{}
+	require.Equal(t, 200, c.get(at+"/cases?at_most=25", &cases))
+	require.Len(t, cases.Order, 25)
+
+	type kinds struct {
+		Kinds []struct {
+			Kind           string
+			Total, Covered int
+			Missing        []struct{ ID, Case, Why string }
+		}
+		Run int
+	}
+	var quick kinds
+	require.Equal(t, 200, c.get(at+"/coverage?depth=quick", &quick))
+	require.Equal(t, "rules broken alone", quick.Kinds[0].Kind)
+	require.Equal(t, quick.Kinds[0].Total, quick.Kinds[0].Covered)
+	require.Equal(t, 404, c.get(at+"/coverage?observed=true", nil), "what never ran was not observed")
+	c.ended(c.run(map[string]any{"depth": "quick"}))
+	var seen kinds
+	require.Equal(t, 200, c.get(joinAt+"/coverage?depth=quick&observed=true", &seen))
+	require.Equal(t, 1, seen.Run)
+	require.Equal(t, seen.Kinds[0].Total, seen.Kinds[0].Covered)
+}
