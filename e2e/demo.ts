@@ -109,3 +109,14 @@ export async function runAll(page: Page, address: string) {
   await page.waitForURL("**/run");
   await expect(page.getByText(/Run \d+ finished, 133 of 133 cases/)).toBeVisible({ timeout: 60_000 });
 }
+
+/** Takes in a project file through the API, as the page that is signed in. */
+export async function takeIn(page: Page, project: string) {
+  const answer = await page.evaluate(async (text) => {
+    const session = await (await fetch("/api/session")).json();
+    const headers = { "Content-Type": "application/yaml", "X-Oddtick-Token": session.token };
+    const got = await fetch("/api/projects", { method: "POST", headers, body: text });
+    return `${got.status} ${await got.text()}`;
+  }, project);
+  expect(answer).toMatch(/^200 /);
+}

@@ -74,11 +74,17 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
     estimateSize: () => height,
     overscan: 24,
   });
-  const at_ = selected ? lines.findIndex((l) => l.id === selected) : -1;
+  const current = selected ? lines.findIndex((l) => l.id === selected) : -1;
+  // the address follows a moment later: the next key goes on from the last one's line all the same
+  const latest = useRef(current);
+  useEffect(() => {
+    latest.current = current;
+  }, [current]);
   const goTo = useCallback(
     (i: number) => {
       const line = lines[Math.min(lines.length - 1, Math.max(0, i))];
       if (!line) return;
+      latest.current = Math.min(lines.length - 1, Math.max(0, i));
       change({ case: line.id });
       virtual.scrollToIndex(Math.min(lines.length - 1, Math.max(0, i)), { align: "auto" });
     },
@@ -86,16 +92,16 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when the view is opened
   useEffect(() => {
-    if (at_ >= 0) virtual.scrollToIndex(at_, { align: "center" });
+    if (current >= 0) virtual.scrollToIndex(current, { align: "center" });
   }, []);
   const choose = (i: number, stretch: boolean) => {
     const line = lines[i];
     if (!line) return;
+    const begun = anchor.current;
     setChosen((old) => {
       const next = new Set(old);
-      if (stretch && anchor.current >= 0) {
-        const [from, to] = [Math.min(anchor.current, i), Math.max(anchor.current, i)];
-        for (const l of lines.slice(from, to + 1)) next.add(l.id);
+      if (stretch && begun >= 0) {
+        for (const l of lines.slice(Math.min(begun, i), Math.max(begun, i) + 1)) next.add(l.id);
       } else if (!next.delete(line.id)) next.add(line.id);
       return next;
     });
@@ -109,11 +115,12 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
       return;
     }
     if (e.ctrlKey || e.metaKey || e.altKey) return;
+    const from = latest.current;
     const moves: Record<string, number> = {
-      ArrowDown: at_ + 1,
-      ArrowUp: at_ - 1,
-      PageDown: at_ + page(),
-      PageUp: at_ - page(),
+      ArrowDown: from + 1,
+      ArrowUp: from - 1,
+      PageDown: from + page(),
+      PageUp: from - page(),
       Home: 0,
       End: lines.length - 1,
     };
@@ -122,9 +129,9 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
       e.preventDefault();
       goTo(to);
       if (e.shiftKey) choose(Math.min(lines.length - 1, Math.max(0, to)), true);
-    } else if (e.key === " " && at_ >= 0) {
+    } else if (e.key === " " && from >= 0) {
       e.preventDefault();
-      choose(at_, e.shiftKey);
+      choose(from, e.shiftKey);
     } else if (e.key === "Escape" && chosen.size > 0) {
       e.preventDefault();
       e.stopPropagation();
@@ -192,7 +199,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
         role="listbox"
         aria-label="Cases"
         aria-multiselectable="true"
-        aria-activedescendant={at_ >= 0 ? `line-${at_}` : undefined}
+        aria-activedescendant={current >= 0 ? `line-${current}` : undefined}
         tabIndex={0}
         onKeyDown={onKey}
         className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
@@ -220,17 +227,17 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
                 }}
               >
                 <span className="flex w-[34px] shrink-0 items-center gap-0.5">
-                  <input
-                    type="checkbox"
-                    tabIndex={-1}
-                    aria-label={`Choose ${l.title}`}
-                    checked={chosen.has(l.id)}
-                    onChange={() => {}}
+                  {/* biome-ignore lint/a11y/useKeyWithClickEvents: Space chooses the line */}
+                  {/* biome-ignore lint/a11y/noStaticElementInteractions: a place to click; the line is what is chosen */}
+                  <span
+                    className="flex h-6 w-5 items-center"
                     onClick={(e) => {
                       e.stopPropagation();
                       choose(v.index, e.shiftKey);
                     }}
-                  />
+                  >
+                    <Box on={chosen.has(l.id)} />
+                  </span>
                   <Tick verdict={(l.verdict as Verdict | undefined) ?? "to come"} height={15} />
                 </span>
                 <span className="min-w-0 flex-1 truncate pr-2">
@@ -249,6 +256,16 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
         </div>
       </div>
     </div>
+  );
+}
+
+/** Whether a line is chosen, drawn: what is chosen is said by the line itself. */
+function Box({ on }: { on: boolean }) {
+  return (
+    <svg width="14" height="14" aria-hidden="true">
+      <rect x="1" y="1" width="12" height="12" rx="1.5" fill="var(--panel)" stroke="var(--rule)" strokeWidth="1.4" />
+      {on && <rect x="3.5" y="3.5" width="7" height="7" fill="var(--ink)" />}
+    </svg>
   );
 }
 

@@ -46,7 +46,8 @@ describe("worst", () => {
   it("takes the most telling verdict", () => {
     expect(worst(["as expected", "odd", "not observed"])).toBe("odd");
     expect(worst(["as expected", "not observed"])).toBe("not observed");
-    expect(worst(["as expected", "to come"])).toBe("to come");
+    expect(worst(["as expected", "to come"])).toBe("as expected");
+    expect(worst(["to come", "to come"])).toBe("to come");
     expect(worst(["as expected"])).toBe("as expected");
     expect(worst([])).toBe("does not apply");
   });

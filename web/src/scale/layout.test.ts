@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { layout, type Scale } from "./layout";
+import { layout, merged, type Scale } from "./layout";
 
 const none = () => false;
 
@@ -107,5 +107,35 @@ describe("layout", () => {
 
   it("has nothing to draw for a row without scales", () => {
     expect(layout([], 600, none)).toEqual({ ticks: [], scales: [] });
+  });
+});
+
+describe("merged", () => {
+  const many = (n: number): Scale => ({
+    name: "length",
+    measured: true,
+    ticks: Array.from({ length: n }, (_, i) => ({
+      label: String(i),
+      cases: [`c${i}`],
+      accepted: i >= 20,
+      opens: i === 20,
+      closes: i === n - 1,
+    })),
+  });
+  it("leaves what fits as it is", () => {
+    const scales = [many(10)];
+    expect(merged(scales, 600, () => false)).toBe(scales);
+  });
+  it("joins neighbours that are alike, keeps all cases, and odd ones alone", () => {
+    const odd = (id: string) => id === "c7" || id === "c300";
+    const ticks = merged([many(500)], 600, odd)[0]?.ticks ?? [];
+    expect(ticks.length).toBeLessThanOrEqual(40);
+    expect(ticks.flatMap((t) => t.cases ?? [])).toHaveLength(500);
+    for (const t of ticks) {
+      expect(new Set((t.cases ?? []).map((c) => Number(c.slice(1)) >= 20)).size).toBe(1);
+      if ((t.cases ?? []).some(odd)) expect(t.cases).toHaveLength(1);
+    }
+    const placed = layout([many(500)], 600, odd);
+    expect(Math.max(...placed.ticks.map((t) => t.x))).toBeLessThanOrEqual(600);
   });
 });

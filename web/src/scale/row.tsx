@@ -20,10 +20,18 @@ type Props = {
   onSelect: (id: string) => void;
 };
 
-/** Of a tick that stands for several cases the most telling verdict is drawn. */
+/** Of a tick that stands for several cases the most telling verdict of those that ran is drawn. */
 export function worst(verdicts: Verdict[]): Verdict {
-  for (const v of ["odd", "not observed", "to come", "as expected"] as Verdict[]) if (verdicts.includes(v)) return v;
+  for (const v of ["odd", "not observed", "as expected", "to come"] as Verdict[]) if (verdicts.includes(v)) return v;
   return "does not apply";
+}
+
+/** A tick's title; of several cases also how many there are, and how many of them never ran. */
+function several(cases: string[], titleOf: (id: string) => string, verdictOf: (id: string) => Verdict): string {
+  const title = titleOf(cases[0] ?? "");
+  if (cases.length < 2) return title;
+  const left = cases.filter((c) => verdictOf(c) === "to come").length;
+  return `${title} — ${cases.length} cases${left > 0 ? `, ${left} of them not run` : ""}`;
 }
 
 export function ScaleRow({ scales, width, label, slim = false, verdictOf, titleOf, selected, onSelect }: Props) {
@@ -42,7 +50,7 @@ export function ScaleRow({ scales, width, label, slim = false, verdictOf, titleO
             tick={t}
             row={label}
             verdict={worst(t.cases.map(verdictOf))}
-            title={titleOf(t.cases[0] ?? "")}
+            title={several(t.cases, titleOf, verdictOf)}
             selected={selected !== null && t.cases.includes(selected)}
             labelled={labelled(t)}
             onSelect={() => onSelect(t.cases.find((c) => verdictOf(c) === "odd") ?? t.cases[0] ?? "")}

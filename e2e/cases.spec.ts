@@ -1,0 +1,199 @@
+import { expect, signIn, takeIn, test } from "./demo";
+import { shed, states, wide } from "./fixtures";
+
+const at = "/sites/sheds/forms";
+
+test.beforeEach(async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}---\n${wide(25)}`);
+});
+
+/** Keeps n cases of the form shed, as from a sheet. */
+export async function keepCases(page: import("@playwright/test").Page, n: number) {
+  const answer = await page.evaluate(async (count) => {
+    const session = await (await fetch("/api/session")).json();
+    const lines = Array.from({ length: count }, (_, i) => `visit ${i + 1},${(i % 11) / 2 + 1}`);
+    const got = await fetch("/api/sites/sheds/forms/shed/case-import", {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-Oddtick-Token": session.token },
+      body: JSON.stringify({ text: `title,width\n${lines.join("\n")}\n`, usual: true, keep: true }),
+    });
+    return got.status;
+  }, n);
+  expect(answer).toBe(200);
+}
+
+test("the list of 20,000 cases scrolls end to end without a blank stripe", async ({ page, demo }) => {
+  test.setTimeout(240_000);
+  await keepCases(page, 19_950);
+  await page.goto(`${demo.address}${at}/shed/cases?view=list`);
+  const list = page.getByRole("listbox", { name: "Cases" });
+  await expect(list.getByRole("option").first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^20,?0\d\d cases|^200\d\d cases/).first()).toBeVisible();
+  const seen = await list.evaluate(async (box) => {
+    const blank: string[] = [];
+    let most = 0;
+    let last = -1;
+    const painted = () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+    const look = () => {
+      most = Math.max(most, box.querySelectorAll("[role=option]").length);
+      const r = box.getBoundingClientRect();
+      for (let y = r.top + 8; y < r.bottom - 8; y += 24) {
+        const line = document.elementFromPoint(r.left + 300, y)?.closest("[data-line]");
+        if (!line) blank.push(`${Math.round(box.scrollTop)} at ${Math.round(y)}`);
+        else last = Math.max(last, Number(line.getAttribute("data-line")));
+      }
+    };
+    // closely at first and at the end, in leaps between
+    for (let top = 0; top < box.scrollHeight; ) {
+      box.scrollTop = top;
+      await painted();
+      look();
+      top += top < 9000 || top > box.scrollHeight - 12000 ? Math.floor(box.clientHeight / 3) : box.clientHeight * 11;
+    }
+    box.scrollTop = box.scrollHeight;
+    await painted();
+    look();
+    return { blank: blank.slice(0, 5), most, last };
+  });
+  expect(seen.blank).toEqual([]);
+  expect(seen.most).toBeLessThan(300);
+  expect(seen.last).toBeGreaterThan(20_000);
+
+  // filters and sorting over all of them
+  await page.getByRole("searchbox", { name: "Filter by text" }).fill("visit 19950 ");
+  await expect(page.getByRole("status").filter({ hasText: /^1 of 20/ })).toBeVisible();
+  await expect(list.getByRole("option")).toHaveCount(1);
+  await expect(page).toHaveURL(/text=visit\+19950/);
+  await page.reload();
+  await expect(list.getByRole("option")).toHaveCount(1, { timeout: 60_000 });
+  await page.getByRole("searchbox", { name: "Filter by text" }).fill("");
+  await page.getByRole("button", { name: "Sort by expected" }).click();
+  await page.getByRole("button", { name: "Sort by expected" }).click();
+  await expect(list.getByRole("option").first()).toContainText("rejected");
+});
+
+test("cases are chosen, switched off, tagged and switched on by keyboard", async ({ page, demo }) => {
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases?view=list&depth=quick`);
+  const list = page.getByRole("listbox", { name: "Cases" });
+  await expect(list.getByRole("option").first()).toBeVisible();
+  await list.focus();
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("Space");
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("Shift+ArrowDown");
+  const chosen = page.getByRole("group", { name: "Chosen cases" });
+  await expect(chosen).toContainText("3 chosen");
+  await chosen.getByRole("button", { name: "Switch off …" }).click();
+  await page.getByLabel("Why they are switched off").fill("the page is being rewritten");
+  await page.keyboard.press("Enter");
+  await expect(page.getByText(/3 switched off/)).toBeVisible();
+  await chosen.getByRole("button", { name: "Tag …" }).click();
+  await page.getByLabel("Tag", { exact: true }).fill("later");
+  await page.keyboard.press("Enter");
+  await page.getByLabel("Filter by tag").selectOption("later");
+  await expect(list.getByRole("option")).toHaveCount(3);
+  await page.getByLabel("Filter by verdict").selectOption("switched off");
+  await expect(list.getByRole("option")).toHaveCount(3);
+  await page.reload();
+  await expect(list.getByRole("option")).toHaveCount(3);
+  await list.focus();
+  await page.keyboard.press("Control+a");
+  await chosen.getByRole("button", { name: "Switch on" }).click();
+  await expect(page.getByText(/switched off/).first()).toBeHidden();
+  await page.getByLabel("Filter by verdict").selectOption("");
+  await expect(list.getByRole("option")).toHaveCount(3);
+});
+
+test("a case is written by hand, its expectation following as one types", async ({ page, demo }) => {
+  await page.goto(`${demo.address}${at}/shed/cases`);
+  await page.getByRole("button", { name: "Write a case" }).click();
+  const editor = page.getByRole("form", { name: "Write a case" });
+  await editor.getByLabel("Title").fill("Market stall");
+  await editor.getByLabel("Width in metres", { exact: true }).fill("4");
+  const expected = editor.getByRole("status", { name: "Expected" });
+  await expect(expected).toContainText("Expected: accepted");
+  await editor.getByLabel("Width in metres", { exact: true }).fill("4.2");
+  await expect(expected).toContainText("rejected by the server");
+  await expect(expected).toContainText("Width in metres");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("button", { name: "Delete it" })).toBeVisible();
+  await expect(page.getByRole("region", { name: "By hand" })).toBeVisible();
+  await page.getByRole("button", { name: "Edit", exact: true }).click();
+  await page.getByRole("form", { name: "Edit the case" }).getByLabel("Width in metres", { exact: true }).fill("3");
+  await page.getByRole("button", { name: "Keep" }).click();
+  await expect(page.getByText("Expected: accepted.")).toBeVisible();
+  await page.getByRole("button", { name: "Delete it" }).click();
+  await expect(page.getByRole("region", { name: "By hand" })).toBeHidden();
+});
+
+test("a decision table is edited in place, and says what no input can do", async ({ page, demo }) => {
+  await page.goto(`${demo.address}${at}/shed/cases?view=decisions`);
+  const edge = page.getByRole("region", { name: /kind == "box" \|\| width/ });
+  await expect(edge.getByRole("cell", { name: "–" })).toHaveCount(3);
+  await edge.getByRole("button", { name: "fails", exact: true }).click();
+  await expect(edge.getByLabel("Expression of across.edge")).toHaveValue("true");
+  await edge.getByRole("button", { name: "Give up" }).click();
+  await edge.getByRole("button", { name: "holds", exact: true }).last().click();
+  await expect(edge.getByLabel("Expression of across.edge")).toHaveValue('kind == "box" || width <= 2.5');
+  await expect(edge.getByRole("status")).toContainText(/cases more/);
+  await edge.getByRole("button", { name: "Keep" }).click();
+  const after = page.getByRole("region", { name: 'kind == "box" || width <= 2.5', exact: true });
+  await expect(after).toBeVisible();
+  await after.getByLabel("Expression of across.edge").fill('kind == "box" ? kind != "glass" : width <= 2.5');
+  await page.keyboard.press("Enter");
+  await expect(page.getByText(/Infeasible:/)).toBeVisible();
+  await expect(page.getByText(/kind == "box" and kind == "glass" are never so together/)).toBeVisible();
+  await after.or(page.getByRole("region", { name: /kind != "glass"/ })).first().getByLabel("Expression of across.edge").fill("kind ==");
+  await expect(page.getByText(/the expression cannot be read/)).toBeVisible();
+});
+
+test("combinations grow with their strength, and show what each row adds", async ({ page, demo }) => {
+  await page.goto(`${demo.address}${at}/shed/cases?view=combinations`);
+  const rows = page.getByRole("table", { name: "Rows of combined values" });
+  await expect(rows).toBeVisible();
+  const pairs = await rows.getByRole("row").count();
+  await rows.getByRole("row").nth(3).getByRole("button").click();
+  await expect(page.getByRole("region", { name: "Pairs of the row" })).toBeVisible();
+  await page.getByRole("button", { name: /any three fields/ }).click();
+  await expect(page).toHaveURL(/strength=3/);
+  await expect.poll(() => rows.getByRole("row").count()).toBeGreaterThan(pairs);
+});
+
+test("what is not covered is added with one key, and survives a reload", async ({ page, demo }) => {
+  await page.goto(`${demo.address}${at}/wide/cases?view=coverage&depth=quick`);
+  const boundaries = page.getByRole("listitem").filter({ has: page.getByRole("heading", { name: "boundary values" }) });
+  const share = async () => Number(/(\d+) of \d+/.exec(await boundaries.innerText())?.[1]);
+  await expect(boundaries).toBeVisible();
+  const before = await share();
+  await boundaries.getByRole("button", { name: /^Add .*: / }).first().focus();
+  await page.keyboard.press("Enter");
+  await expect.poll(share).toBe(before + 1);
+  await page.reload();
+  await expect.poll(share).toBe(before + 1);
+});
+
+test("cases come from a sheet, and what it says otherwise than the rules is told", async ({ page, demo }) => {
+  await page.goto(`${demo.address}${at}/shed/cases?view=sheet`);
+  await page.getByLabel("Text of the sheet").fill("What;Metres;Result\nusual;2;ok\ntoo wide;7;ok\n");
+  await expect(page.getByLabel("The column Metres holds")).toHaveValue("");
+  await page.getByLabel("The column Metres holds").selectOption("width");
+  await expect(page.getByText("1 say another outcome than the rules")).toBeVisible();
+  await page.getByRole("button", { name: "Take 2 cases" }).click();
+  await expect(page.getByText("the sheet says accepted")).toBeVisible();
+  await page.goto(`${demo.address}${at}/shed/cases?view=sheet`);
+  await page.getByLabel("Text of the sheet").fill('title,width\n"open');
+  await expect(page.getByRole("alert")).toContainText("line 2");
+});
+
+test("a form of 25 fields has a line a field, and a line a rule when opened", async ({ page, demo }) => {
+  await page.goto(`${demo.address}${at}/wide/cases`);
+  const row = page.getByRole("region", { name: "Name of the plant 1", exact: true });
+  await expect(row).toBeVisible();
+  const thin = (await row.boundingBox())?.height ?? 0;
+  expect(thin).toBeLessThan(45);
+  await row.getByRole("button", { name: "Name of the plant 1", exact: true }).click();
+  await expect(page).toHaveURL(/open=f1/);
+  expect((await row.boundingBox())?.height ?? 0).toBeGreaterThan(thin * 3);
+  await expect(row.getByText("length, characters")).toBeVisible();
+});
