@@ -59,6 +59,7 @@ e2e: build
 
 bench: install build
 	go test -run '^$$' -bench . -benchtime 1x ./bench
+	cd web && ODDTICK_BENCH=1 ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts bench
 
 FUZZTIME ?= 60s
 fuzz:

@@ -1,5 +1,5 @@
 import { expect, signIn, takeIn, test } from "./demo";
-import { shed, states, wide } from "./fixtures";
+import { keepCases, shed, states, wide } from "./fixtures";
 
 const at = "/sites/sheds/forms";
 
@@ -7,21 +7,6 @@ test.beforeEach(async ({ page, demo }) => {
   await signIn(page, demo.address);
   await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}---\n${wide(25)}`);
 });
-
-/** Keeps n cases of the form shed, as from a sheet. */
-export async function keepCases(page: import("@playwright/test").Page, n: number) {
-  const answer = await page.evaluate(async (count) => {
-    const session = await (await fetch("/api/session")).json();
-    const lines = Array.from({ length: count }, (_, i) => `visit ${i + 1},${(i % 11) / 2 + 1}`);
-    const got = await fetch("/api/sites/sheds/forms/shed/case-import", {
-      method: "POST",
-      headers: { "Content-Type": "application/json", "X-Oddtick-Token": session.token },
-      body: JSON.stringify({ text: `title,width\n${lines.join("\n")}\n`, usual: true, keep: true }),
-    });
-    return got.status;
-  }, n);
-  expect(answer).toBe(200);
-}
 
 test("the list of 20,000 cases scrolls end to end without a blank stripe", async ({ page, demo }) => {
   test.setTimeout(240_000);

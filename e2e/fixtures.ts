@@ -1,3 +1,5 @@
+import { expect, type Page } from "@playwright/test";
+
 /** A made-up form with rules across fields, conditions and replies; nothing runs it. */
 export const shed = `form: shed
 title: Ask for a shed
@@ -51,4 +53,19 @@ export function wide(n: number): string {
     }
   });
   return `form: wide\ntitle: A season's sheet\npage: /season\nfields:\n${fields.join("\n")}\n`;
+}
+
+/** Keeps n cases of the form shed, as from a sheet. */
+export async function keepCases(page: Page, n: number) {
+  const answer = await page.evaluate(async (count) => {
+    const session = await (await fetch("/api/session")).json();
+    const lines = Array.from({ length: count }, (_, i) => `visit ${i + 1},${(i % 11) / 2 + 1}`);
+    const got = await fetch("/api/sites/sheds/forms/shed/case-import", {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-Oddtick-Token": session.token },
+      body: JSON.stringify({ text: `title,width\n${lines.join("\n")}\n`, usual: true, keep: true }),
+    });
+    return got.status;
+  }, n);
+  expect(answer).toBe(200);
 }

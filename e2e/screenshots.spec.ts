@@ -1,5 +1,6 @@
 import { join } from "node:path";
-import { expect, runAll, signIn, test } from "./demo";
+import { expect, runAll, signIn, takeIn, test } from "./demo";
+import { shed, states } from "./fixtures";
 
 const folder = process.env.ODDTICK_PICTURES ?? "";
 const form = "/sites/ostlewick/forms/join";
@@ -10,6 +11,7 @@ test.skip(folder === "", "pictures are made by make screenshots");
 test("the main views, from the demo data", async ({ page, demo }) => {
   await signIn(page, demo.address);
   await runAll(page, demo.address);
+  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}`);
   const views: [string, string][] = [
     ["sites", "/"],
     ["form", `${form}/form?from=tables`],
@@ -18,6 +20,10 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     ["try", `${form}/try`],
     ["settings", "/sites/ostlewick/settings"],
     ["cases", `${form}/cases?case=${odd}`],
+    ["list", `${form}/cases?view=list&sort=verdict&case=${odd}`],
+    ["combinations", `${form}/cases?view=combinations&case=${encodeURIComponent("join/pair:username=shortest,born=last/http")}`],
+    ["coverage", `${form}/cases?view=coverage&depth=quick`],
+    ["decisions", "/sites/sheds/forms/shed/cases?view=decisions"],
     ["run", `${form}/run`],
     ["case", `${form}/case?id=${odd}`],
     ["findings", `${form}/findings`],
