@@ -1,6 +1,6 @@
 import type { Page } from "@playwright/test";
 import { expect, signIn, takeIn, test } from "./demo";
-import { keepCases, shed, states } from "./fixtures";
+import { keepCases, many, states } from "./fixtures";
 
 test.skip(!process.env.ODDTICK_BENCH, "measured by make bench");
 
@@ -27,8 +27,8 @@ async function lag(page: Page): Promise<number> {
 test("how long the list's filter takes", async ({ page, demo }) => {
   test.setTimeout(300_000);
   await signIn(page, demo.address);
-  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}`);
-  const list = `${demo.address}/sites/sheds/forms/shed/cases?view=list`;
+  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${many}`);
+  const list = `${demo.address}/sites/sheds/forms/many/cases?view=list`;
   await page.goto(`${list}&tag=none`);
   await expect(page.getByText("No case is like this")).toBeVisible();
   const empty = await lag(page);

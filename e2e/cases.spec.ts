@@ -1,17 +1,17 @@
 import { expect, signIn, takeIn, test } from "./demo";
-import { keepCases, shed, states, wide } from "./fixtures";
+import { keepCases, many, shed, states, wide } from "./fixtures";
 
 const at = "/sites/sheds/forms";
 
 test.beforeEach(async ({ page, demo }) => {
   await signIn(page, demo.address);
-  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}---\n${wide(25)}`);
+  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}---\n${many}---\n${wide(25)}`);
 });
 
 test("the list of 20,000 cases scrolls end to end without a blank stripe", async ({ page, demo }) => {
   test.setTimeout(240_000);
   await keepCases(page, 19_950);
-  await page.goto(`${demo.address}${at}/shed/cases?view=list`);
+  await page.goto(`${demo.address}${at}/many/cases?view=list`);
   const list = page.getByRole("listbox", { name: "Cases" });
   await expect(list.getByRole("option").first()).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText(/^20,?0\d\d cases|^200\d\d cases/).first()).toBeVisible();

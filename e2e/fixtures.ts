@@ -55,12 +55,15 @@ export function wide(n: number): string {
   return `form: wide\ntitle: A season's sheet\npage: /season\nfields:\n${fields.join("\n")}\n`;
 }
 
-/** Keeps n cases of the form shed, as from a sheet. */
+/** The same form under another id, for many cases. */
+export const many = shed.replace("form: shed", "form: many");
+
+/** Keeps n cases of the form many, as from a sheet. */
 export async function keepCases(page: Page, n: number) {
   const answer = await page.evaluate(async (count) => {
     const session = await (await fetch("/api/session")).json();
     const lines = Array.from({ length: count }, (_, i) => `visit ${i + 1},${(i % 11) / 2 + 1}`);
-    const got = await fetch("/api/sites/sheds/forms/shed/case-import", {
+    const got = await fetch("/api/sites/sheds/forms/many/case-import", {
       method: "POST",
       headers: { "Content-Type": "application/json", "X-Oddtick-Token": session.token },
       body: JSON.stringify({ text: `title,width\n${lines.join("\n")}\n`, usual: true, keep: true }),

@@ -26,12 +26,12 @@ test("the keyboard leads from tick to tick, to the case and back", async ({ page
   await page.keyboard.press("Home");
   await expect(page.getByRole("button", { name: "E-mail, blank: as expected" })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("o");
-  await expect(page.getByRole("button", { pressed: true })).toHaveAccessibleName(/: odd$/);
-  await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading")).toHaveText(/plot_holders.mail/);
-  const headline = await page.getByRole("complementary", { name: "Evidence" }).getByRole("heading").innerText();
+  await expect(page.getByRole("button", { pressed: true, name: /: odd$/ })).toBeVisible();
+  await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading", { level: 2 })).toHaveText(/plot_holders.mail/);
+  const headline = await page.getByRole("complementary", { name: "Evidence" }).getByRole("heading", { level: 2 }).innerText();
   const address = page.url();
   await page.reload();
-  await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading")).toHaveText(headline);
+  await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading", { level: 2 })).toHaveText(headline);
   await scales.focus();
   await page.keyboard.press("Enter");
   await expect(page.getByRole("button", { name: "Run this case alone" })).toBeVisible();

@@ -23,6 +23,7 @@ func (s *sheet) boundaries(f *spec.PreparedField) {
 		case r.Kind == "length":
 			s.lengths(f, r)
 			s.normalisedLengths(f, r)
+			s.someLength(f, r)
 		case r.MinNumber != nil || r.MaxNumber != nil:
 			s.numbers(f, r)
 		case r.MinDay != nil || r.MaxDay != nil:
@@ -119,6 +120,14 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, Mark{scaleOf(f), float64(far), strconv.Itoa(far)})
 }
 
+// someLength breaks a rule of length by any value where the other rules leave none next to its limits.
+func (s *sheet) someLength(f *spec.PreparedField, r *spec.PreparedRule) {
+	broken := func(c *Case) bool { return slices.Equal(c.Last().Breaks, []string{r.ID}) }
+	if id := localID(r); !slices.ContainsFunc(s.cases, broken) && s.d.sets[f.ID].usable(id, nil) {
+		s.one(Quick, f, id+".broken", "another length", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: Fresh, Breaks: id}, Mark{"length", 0, "broken"})
+	}
+}
+
 // normalisedLengths are values whose length is within the limits only before, or only after, the server's steps.
 func (s *sheet) normalisedLengths(f *spec.PreparedField, r *spec.PreparedRule) {
 	if !slices.Contains(f.Sent, "trim") || s.layer != spec.OnServer {
@@ -177,12 +186,15 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 	}
 }
 
-// StepOf is the distance to the next number: the step, or one in the last place of the bounds.
+// StepOf is the distance to the next number: the step, or one in the last place of the bounds or of the decimals allowed.
 func StepOf(f *spec.PreparedField) values.Decimal {
 	if r := rule(f, "step"); r != nil {
 		return r.By
 	}
 	scale := 0
+	if r := rule(f, "decimals"); r != nil {
+		scale = r.Rule.Decimals.Max
+	}
 	if r := rule(f, "range"); r != nil {
 		for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
 			if b != nil {

@@ -142,7 +142,7 @@ func (s *sheet) all(plan Plan) {
 		s.partitions(f)
 		s.boundaries(f)
 		s.choices(f)
-		s.guesses(f)
+		s.guesses(f, plan.Depth)
 		if plan.Depth == Thorough {
 			s.syntax(f)
 			s.random(f)

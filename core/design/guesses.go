@@ -3,6 +3,7 @@ package design
 import (
 	_ "embed"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -26,7 +27,7 @@ var Catalogue = sync.OnceValue(func() []spec.Guess {
 var guessedKinds = []spec.Kind{spec.Text, spec.MultiLine, spec.Tel, spec.Password}
 
 // guesses are values on which sites stumble, where the field's rules decide what is to happen: all let it pass, or one refuses it.
-func (s *sheet) guesses(f *spec.PreparedField) {
+func (s *sheet) guesses(f *spec.PreparedField, most Depth) {
 	if f.Kind.Untouched() || rule(f, "agrees") != nil {
 		return
 	}
@@ -38,58 +39,113 @@ func (s *sheet) guesses(f *spec.PreparedField) {
 		if !slices.Contains(kinds, f.Kind) {
 			continue
 		}
-		recipe, refusedBy, ok := s.guess(f, &g)
-		if !ok || g.Refused && refusedBy == nil {
+		depth := Thorough
+		if !g.Refused && g.Depth != "" {
+			depth = Depth(g.Depth)
+		}
+		if slices.Index(Depths, depth) > slices.Index(Depths, most) {
 			continue
 		}
-		depth := Thorough
-		if refusedBy == nil && g.Depth != "" {
-			depth = Depth(g.Depth)
+		recipe, ok := s.guess(f, &g)
+		if !ok {
+			continue
 		}
 		s.one(depth, f, "guess."+g.ID, g.Title, ErrorGuessing, []string{"guess " + f.ID + " " + g.ID}, recipe, Mark{"guessed", float64(i), strings.ReplaceAll(g.ID, "_", " ")})
 	}
 }
 
-// guess makes a recipe of an entry; ok is false where the field's rules do not decide, or what is telling cannot stand.
-func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, refusedBy *spec.PreparedRule, ok bool) {
-	recipe = Recipe{Make: Fixed, Text: g.Text}
-	value := g.Text
+// guess makes a recipe of an entry; ok is false where the field's rules do not decide what is to happen: one that sites may take or
+// not must be refused by a rule, any other be let pass by all.
+func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok bool) {
 	sets := s.d.sets[f.ID]
-	if sets != nil {
-		switch at := g.At; at {
-		case "", "whole":
-			if !g.Refused {
-				recipe = Recipe{Make: Fresh, Text: g.Text}
-			}
-		default:
-			recipe = Recipe{Make: Fresh, Change: at + " " + g.Text}
+	if sets == nil {
+		v := f.ValueOf(g.Text, true)
+		return Recipe{Make: Fixed, Text: g.Text}, g.Refused == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
+	}
+	pattern := about(g)
+	recipe = Recipe{Make: Fresh, Text: hintOf(g), Miss: aboutGuess + pattern}
+	valid, err := sets.about(holding{"", pattern})
+	if err != nil {
+		return recipe, false
+	}
+	if l := rule(f, "length"); l != nil && l.Limit.Max >= 0 && strings.ContainsAny(g.Text, "\r\n") {
+		// a line end may be counted as one character or as two
+		if l.Limit.Max-2 < max(1, l.Limit.Min) {
+			return recipe, false
 		}
-		if recipe.Make == Fresh {
-			if value, ok = s.draft(f, recipe); !ok {
-				return recipe, nil, false
-			}
+		recipe.Unit, recipe.Length = l.Limit.Unit, min(l.Limit.Max-2, max(12, l.Limit.Min))
+	}
+	first, passes := valid.Member(wantAbout(pattern))
+	if passes && rule(f, "unique") != nil {
+		another := wantAbout(pattern)
+		another.Seed, another.Hint = 1, "x7"
+		if second, _ := valid.Member(another); second == first {
+			return recipe, false // there is but one, and it is used up by the first run
 		}
 	}
-	if !tells(g, value) {
-		return recipe, nil, false
-	}
-	v := f.ValueOf(value, true)
-	if recipe.Make == Fixed && !v.Blank && v.Normal != value || recipe.Change != "" && v.Normal != value {
-		return recipe, nil, false // the server's steps take it away
+	if !g.Refused || passes {
+		return recipe, !g.Refused && passes
 	}
 	for _, r := range f.Rules {
-		if r.Layer != spec.OnServer || r.Phase != spec.PhaseFormat || r.Passes(&v, ReferenceDay) {
+		if r.Auto == nil || r.Layer != spec.OnServer || r.Kind == "pattern" && strings.ContainsAny(g.Text, "\r\n") && values.LineEndsMatter(r.Rule.Pattern.Is, dialectOf(r)) {
 			continue
 		}
-		if refusedBy != nil {
-			return recipe, nil, false
+		broken, err := sets.about(holding{localID(r), pattern})
+		if err != nil {
+			continue
 		}
-		refusedBy = r
+		if _, ok := broken.Member(wantAbout(pattern)); ok {
+			recipe.Breaks = localID(r)
+			return recipe, true
+		}
 	}
-	if refusedBy != nil && refusedBy.Kind == "pattern" && strings.ContainsAny(value, "\r\n") && values.LineEndsMatter(refusedBy.Rule.Pattern.Is, dialectOf(refusedBy)) {
-		return recipe, nil, false
+	return recipe, false
+}
+
+// refusing are the server's rules of one field that a value breaks.
+func refusing(f *spec.PreparedField, v *spec.Value) []*spec.PreparedRule {
+	var out []*spec.PreparedRule
+	for _, r := range f.Rules {
+		if r.Layer == spec.OnServer && r.Phase == spec.PhaseFormat && !r.Passes(v, ReferenceDay) {
+			out = append(out, r)
+		}
 	}
-	return recipe, refusedBy, true
+	return out
+}
+
+// aboutGuess begins the Miss of a recipe whose value matches a pattern: "about [^]+x[^]+".
+const aboutGuess = "about "
+
+// about is the pattern of the values that are about a guess.
+func about(g *spec.Guess) string {
+	text := values.QuotePattern(g.Text)
+	switch {
+	case g.Tells != "":
+		return g.Tells
+	case g.At == "start":
+		return text + "[^]+"
+	case g.At == "inside":
+		return "[^]+" + text + "[^]+"
+	case g.At == "end":
+		return "[^]+" + text
+	}
+	return "[^]*" + text + "[^]*"
+}
+
+// wantAbout asks for a value of a guess's pattern.
+func wantAbout(pattern string) values.Want {
+	return values.Want{Length: -1, Unusual: unusualIn.MatchString(pattern)}
+}
+
+// unusualIn finds what is no printable ASCII in a pattern, also where it is quoted.
+var unusualIn = regexp.MustCompile(`[^ -~]|\\u\{(?:1?[0-9a-f]|7f|[89a-f][0-9a-f]|[0-9a-f]{3,})\}|\\[rnt]`)
+
+// hintOf is what a value about a guess should look like; "" for a usual one.
+func hintOf(g *spec.Guess) string {
+	if g.At == "" || g.At == "whole" {
+		return g.Text
+	}
+	return ""
 }
 
 // draft is a value of a recipe of its own field alone.
@@ -101,14 +157,6 @@ func (s *sheet) draft(f *spec.PreparedField, recipe Recipe) (string, bool) {
 	}
 	v, present := out[f.ID]
 	return v, present
-}
-
-// tells: the value is still about the guess.
-func tells(g *spec.Guess, value string) bool {
-	if g.Tells == "" {
-		return strings.Contains(value, g.Text)
-	}
-	return telling(g.Tells).Matches(value)
 }
 
 var (

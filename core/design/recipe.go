@@ -56,7 +56,7 @@ const (
 	Absent Make = "absent"
 )
 
-// The changes of a value. Others put a text into it: "start x", "inside x", "end x".
+// The changes of a value.
 const (
 	OtherCase    = "other case"
 	SpacesAround = "spaces around"
@@ -237,6 +237,9 @@ func (r *resolver) any(in *Input) (string, error) {
 	return v, err
 }
 
+// missTries is how many members are tried for one that has a miss of a kind.
+const missTries = 40
+
 func (r *resolver) fresh(in *Input) (string, error) {
 	f := r.d.sets[in.Field]
 	recipe := &in.Recipe
@@ -256,6 +259,18 @@ func (r *resolver) fresh(in *Input) (string, error) {
 	if only, ok := soleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
 		return f.member(recipe.Breaks, only, want)
 	}
+	if pattern, ok := strings.CutPrefix(recipe.Miss, aboutGuess); ok {
+		set, err := f.about(holding{recipe.Breaks, pattern})
+		if err != nil {
+			return "", err
+		}
+		want.Unusual = wantAbout(pattern).Unusual
+		v, ok := set.Member(want)
+		if !ok {
+			return "", fmt.Errorf("no such value exists")
+		}
+		return v, nil
+	}
 	if role, ok := strings.CutPrefix(recipe.Miss, mutantOf); ok {
 		with, err := f.mutant(role, recipe.Breaks != "")
 		if err != nil {
@@ -263,14 +278,18 @@ func (r *resolver) fresh(in *Input) (string, error) {
 		}
 		return f.member(recipe.Breaks, with, want)
 	}
-	member, err := f.member("", nil, want)
-	if err != nil {
-		return "", err
-	}
-	for _, m := range f.misses(recipe.Breaks, member) {
-		if m.Role == recipe.Miss {
-			return m.Value, nil
+	for range missTries { // not every member has a miss of this kind beside it
+		member, err := f.member("", nil, want)
+		if err != nil {
+			return "", err
 		}
+		for _, m := range f.misses(recipe.Breaks, member) {
+			if m.Role == recipe.Miss {
+				return m.Value, nil
+			}
+		}
+		want.Seed = values.Seed(want.Seed, recipe.Miss)
+		want.Hint = f.hint(want.Seed, want.Length)
 	}
 	return "", fmt.Errorf("no value exists one edit away that breaks %s alone in this way", recipe.Breaks)
 }
@@ -286,17 +305,6 @@ func change(v, how string) string {
 		}, v)
 	case SpacesAround:
 		return "  " + v + " "
-	}
-	where, what, _ := strings.Cut(how, " ")
-	switch where {
-	case "start":
-		return what + v
-	case "end":
-		return v + what
-	case "inside":
-		runes := []rune(v)
-		at := (len(runes) + 1) / 2
-		return string(runes[:at]) + what + string(runes[at:])
 	}
 	return v
 }

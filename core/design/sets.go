@@ -23,9 +23,46 @@ type fieldSets struct {
 	broken map[string]values.Set
 	now    time.Time
 
-	mu      sync.Mutex
-	within  map[narrowing]*values.Automaton // intersections made so far
+	mu     sync.Mutex
+	within map[narrowing]*values.Automaton // intersections made so far
+	holds  map[holding]values.Set          // sets of guesses made so far
+	// build makes the values of an automaton that keep all rules of some layers but one, which they break; all of them where it is nil.
+	build   func(plain *values.Automaton, but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error)
 	mutated map[*spec.PreparedRule][]values.Mutant
+}
+
+// holding names the values that are about a guess: by the rule they break, "" for none, and the pattern they match.
+type holding struct{ breaks, pattern string }
+
+// about are the values that match a pattern, whatever they look like, and break one rule alone, or none.
+func (s *fieldSets) about(h holding) (values.Set, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if known, ok := s.holds[h]; ok {
+		return known, nil
+	}
+	plain, err := steady(s.PreparedField)
+	if err != nil {
+		return values.Set{}, err
+	}
+	if plain, err = plain.And(telling(h.pattern)); err != nil {
+		return values.Set{}, err
+	}
+	var but *spec.PreparedRule
+	for _, r := range s.Rules {
+		if h.breaks != "" && localID(r) == h.breaks {
+			but = r
+		}
+	}
+	set, err := s.build(plain, but, spec.OnServer)
+	if err != nil {
+		return values.Set{}, err
+	}
+	if s.holds == nil {
+		s.holds = map[holding]values.Set{}
+	}
+	s.holds[h] = set
+	return set, nil
 }
 
 // narrowing names an intersection of two automata.
@@ -34,6 +71,31 @@ type narrowing struct{ of, with *values.Automaton }
 // textual tells whether a field's values are strings of a computed set.
 func textual(f *spec.PreparedField) bool {
 	return f.Kind.Textual()
+}
+
+// steady are the values that normalising leaves as they are.
+func steady(f *spec.PreparedField) (*values.Automaton, error) {
+	auto := values.AnyString()
+	for _, step := range f.Sent {
+		var only *values.Automaton
+		switch step {
+		case "trim":
+			only = unpadded
+		case "collapse":
+			only = noDoubling
+		case "lower":
+			only = values.Only(mustRunes(`\p{Lu}`).Not())
+		case "upper":
+			only = values.Only(mustRunes(`\p{Ll}`).Not())
+		default:
+			continue
+		}
+		var err error
+		if auto, err = auto.And(only); err != nil {
+			return nil, err
+		}
+	}
+	return auto, nil
 }
 
 // ordinary excludes control characters, spaces at the ends, and what normalising would change.
@@ -94,12 +156,12 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 	}
 	// rules of length change no automaton: what is the same but for them is made once
 	type made struct {
-		negated *values.Automaton
-		layers  int
+		plain, negated *values.Automaton
+		layers         int
 	}
 	known := map[made]*values.Automaton{}
-	build := func(but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
-		key := made{layers: len(layers)}
+	within := func(plain *values.Automaton, but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
+		key := made{plain: plain, layers: len(layers)}
 		if but != nil {
 			key.negated = but.Auto
 		}
@@ -128,6 +190,10 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 			}
 		}
 		return set, nil
+	}
+	s.build = within
+	build := func(but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
+		return within(plain, but, layers...)
 	}
 	if s.valid, err = build(nil, spec.InBrowser, spec.OnServer, spec.InDatabase); err != nil {
 		return nil, fmt.Errorf("field %s: %w", f.ID, err)

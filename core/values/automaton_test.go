@@ -1,74 +1,14 @@
 package values_test
 
 import (
-	"bufio"
-	"encoding/json"
-	"fmt"
-	"io"
-	"os/exec"
-	"sync"
 	"testing"
 
 	"oddtick/core/values"
+	"oddtick/internal/ecmajudge"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
-
-// judge is the independent matcher: the RegExp of a JavaScript engine, with the v or u flag, on whole values.
-type judge struct {
-	mu  sync.Mutex
-	in  io.Writer
-	out *bufio.Reader
-}
-
-const judgeScript = `
-const lines = require('readline').createInterface({input: process.stdin});
-lines.on('line', line => {
-  const {pattern, flag, values} = JSON.parse(line);
-  let answer;
-  try { const re = new RegExp('^(?:' + pattern + ')$', flag); answer = {ok: true, matches: values.map(v => re.test(v))}; }
-  catch (e) { answer = {ok: false}; }
-  process.stdout.write(JSON.stringify(answer) + '\n');
-});`
-
-func newJudge(t *testing.T) *judge {
-	cmd := exec.Command("node", "-e", judgeScript)
-	in, err := cmd.StdinPipe()
-	require.NoError(t, err)
-	out, err := cmd.StdoutPipe()
-	require.NoError(t, err)
-	require.NoError(t, cmd.Start(), "the independent matcher needs node")
-	t.Cleanup(func() {
-		in.Close()
-		_ = cmd.Wait()
-	})
-	return &judge{in: in, out: bufio.NewReaderSize(out, 1<<20)}
-}
-
-func (j *judge) matches(pattern, flag string, list []string) (matches []bool, valid bool) {
-	j.mu.Lock()
-	defer j.mu.Unlock()
-	line, err := json.Marshal(map[string]any{"pattern": pattern, "flag": flag, "values": list})
-	if err != nil {
-		panic(err)
-	}
-	if _, err := fmt.Fprintf(j.in, "%s\n", line); err != nil {
-		panic(err)
-	}
-	answer, err := j.out.ReadBytes('\n')
-	if err != nil {
-		panic(err)
-	}
-	var a struct {
-		OK      bool
-		Matches []bool
-	}
-	if err := json.Unmarshal(answer, &a); err != nil {
-		panic(err)
-	}
-	return a.Matches, a.OK
-}
 
 // patterns draws patterns over a small alphabet, deep enough to meet every construct.
 func patterns(depth int) *rapid.Generator[string] {
@@ -99,11 +39,11 @@ func texts() *rapid.Generator[string] {
 
 func TestAutomatonAgreesWithIndependentMatcher(t *testing.T) {
 	t.Parallel()
-	j := newJudge(t)
+	j := ecmajudge.New(t)
 	rapid.Check(t, func(t *rapid.T) {
 		pattern := patterns(3).Draw(t, "pattern")
 		list := rapid.SliceOfN(texts(), 12, 12).Draw(t, "values")
-		want, valid := j.matches(pattern, "v", list)
+		want, valid := j.Matches(pattern, "v", list)
 		auto, err := values.Pattern(pattern, values.DialectV)
 		if !valid {
 			require.Error(t, err)
@@ -119,7 +59,7 @@ func TestAutomatonAgreesWithIndependentMatcher(t *testing.T) {
 
 func TestSyntaxIsJudgedAsJavaScriptDoes(t *testing.T) {
 	t.Parallel()
-	j := newJudge(t)
+	j := ecmajudge.New(t)
 	for _, c := range []struct{ pattern, flag string }{
 		{`[A-Za-z0-9-]+`, "v"},
 		{`[A-Za-z0-9-]+`, "u"},
@@ -163,7 +103,7 @@ func TestSyntaxIsJudgedAsJavaScriptDoes(t *testing.T) {
 		{`/`, "v"},
 	} {
 		probe := []string{"", "a", "b", "-", "A", "(", "&", "x", "ab", "🌱", "αβ", "/", "\x01"}
-		want, valid := j.matches(c.pattern, c.flag, probe)
+		want, valid := j.Matches(c.pattern, c.flag, probe)
 		auto, err := values.Pattern(c.pattern, values.Dialect(c.flag))
 		require.Equal(t, valid, err == nil, "%s with %s: %v", c.pattern, c.flag, err)
 		for i, v := range probe {

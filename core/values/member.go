@@ -17,6 +17,8 @@ type Want struct {
 	Seed uint64
 	// Wide asks for characters beyond ASCII wherever the set allows them.
 	Wide bool
+	// Unusual tells that what makes a member is no printable ASCII, so that none of that alone is looked for.
+	Unusual bool
 	// LeadingZeros lets numbers within the value begin with 0 where the hint does not ask for it.
 	LeadingZeros bool
 }
@@ -30,6 +32,9 @@ var wideRunes = Runes{{'à', 'ö'}, {'ø', 'ÿ'}}
 // Member constructs a member. The search goes character by character and remembers dead ends, so that it ends on every set
 // whose limits are bounded; ok is false when there is none.
 func (s Set) Member(want Want) (value string, ok bool) {
+	if s.auto.Empty() {
+		return "", false
+	}
 	if want.Wide {
 		if v, ok := s.search(want, false); ok {
 			return v, true
@@ -41,8 +46,10 @@ func (s Set) Member(want Want) (value string, ok bool) {
 			return v, true
 		}
 	}
-	if v, ok := s.search(want, true); ok {
-		return v, true
+	if !want.Unusual {
+		if v, ok := s.search(want, true); ok {
+			return v, true
+		}
 	}
 	return s.search(want, false)
 }

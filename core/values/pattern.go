@@ -35,6 +35,15 @@ func (e *PatternError) Error() string {
 	return text
 }
 
+// QuotePattern is a pattern that matches a text and nothing else.
+func QuotePattern(text string) string {
+	var b strings.Builder
+	for _, r := range text {
+		fmt.Fprintf(&b, `\u{%x}`, r)
+	}
+	return b.String()
+}
+
 // node is one node of a parsed pattern.
 type node struct {
 	kind     nodeKind

@@ -5,6 +5,7 @@ import (
 	"unicode"
 
 	"oddtick/core/values"
+	"oddtick/internal/ecmajudge"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -63,7 +64,7 @@ func TestClassRunes(t *testing.T) {
 
 func TestIntersectionsAndComplements(t *testing.T) {
 	t.Parallel()
-	j := newJudge(t)
+	j := ecmajudge.New(t)
 	rapid.Check(t, func(t *rapid.T) {
 		p, q := patterns(2).Draw(t, "p"), patterns(2).Draw(t, "q")
 		a, errA := values.Pattern(p, values.DialectV)
@@ -76,8 +77,8 @@ func TestIntersectionsAndComplements(t *testing.T) {
 		neither, err := a.Not().And(b.Not())
 		require.NoError(t, err)
 		list := rapid.SliceOfN(texts(), 10, 10).Draw(t, "values")
-		inA, _ := j.matches(p, "v", list)
-		inB, _ := j.matches(q, "v", list)
+		inA, _ := j.Matches(p, "v", list)
+		inB, _ := j.Matches(q, "v", list)
 		for i, v := range list {
 			require.Equal(t, inA[i] && inB[i], both.Matches(v))
 			require.Equal(t, !inA[i] && !inB[i], neither.Matches(v))
@@ -89,7 +90,7 @@ func TestIntersectionsAndComplements(t *testing.T) {
 		} else {
 			v, ok := values.NewSet(both).Member(values.Want{Length: -1})
 			require.True(t, ok, "not empty, but no member was found")
-			got, _ := j.matches(p, "v", []string{v})
+			got, _ := j.Matches(p, "v", []string{v})
 			require.True(t, got[0])
 		}
 	})

@@ -8,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"oddtick/core/values"
+	"oddtick/internal/ecmajudge"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -21,7 +22,7 @@ func pattern(t require.TestingT, source string) *values.Automaton {
 
 func TestMembersBelongAndHaveTheLengthAskedFor(t *testing.T) {
 	t.Parallel()
-	j := newJudge(t)
+	j := ecmajudge.New(t)
 	rapid.Check(t, func(t *rapid.T) {
 		source := patterns(2).Draw(t, "pattern")
 		auto, err := values.Pattern(source, values.DialectV)
@@ -44,7 +45,7 @@ func TestMembersBelongAndHaveTheLengthAskedFor(t *testing.T) {
 		require.Equal(t, n, unit.Length(v))
 		require.True(t, set.Has(v))
 		require.LessOrEqual(t, utf8.RuneCountInString(v), 6)
-		want, _ := j.matches(source, "v", []string{v})
+		want, _ := j.Matches(source, "v", []string{v})
 		require.True(t, want[0], "the independent matcher refuses %q for %q", v, source)
 	})
 }

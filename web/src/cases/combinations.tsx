@@ -44,7 +44,7 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
             <li key={g.strength}>
               <button
                 type="button"
-                className={`grid w-full grid-cols-[190px_minmax(0,1fr)_90px] items-center gap-2 px-1 py-0.5 text-left ${g.strength === strength ? "outline-2 outline-focus" : "hover:bg-ground"}`}
+                className={`grid min-h-6 w-full grid-cols-[190px_minmax(0,1fr)_90px] items-center gap-2 px-1 py-0.5 text-left ${g.strength === strength ? "outline-2 outline-focus" : "hover:bg-ground"}`}
                 aria-pressed={g.strength === strength}
                 disabled={g.rows === undefined}
                 onClick={() => onStrength(g.strength)}

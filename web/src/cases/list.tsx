@@ -6,6 +6,7 @@ import { Trouble } from "../parts/notice";
 import { Tick, type Verdict } from "../parts/tick";
 import { withChange } from "./aside";
 import { type Filters, filtered, type Line, type SortKey, sorted } from "./filter";
+import type { Change, Changes } from "./view";
 
 const height = 28;
 
@@ -26,7 +27,7 @@ type Props = {
   rowLabel: (id: string) => string;
   selected: string | null;
   search: URLSearchParams;
-  change: (changes: Record<string, string | null>) => void;
+  change: Change;
   onRun: () => void;
 };
 
@@ -186,7 +187,10 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
             aria-label={`Sort by ${name || "verdict"}`}
             aria-pressed={sort === key}
             onClick={() =>
-              change(sort === key ? (down ? { sort: null, down: null } : { down: "1" }) : { sort: key, down: null })
+              change((now): Changes => {
+                if (now.get("sort") !== key) return { sort: key, down: null };
+                return now.get("down") ? { sort: null, down: null } : { down: "1" };
+              })
             }
           >
             {name || <Tick verdict="odd" height={13} />}

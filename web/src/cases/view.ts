@@ -1,4 +1,4 @@
-import { useCallback, useMemo } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
 import { useSearchParams } from "react-router";
 import { type Depth, depths, type Plan } from "../api/cases";
 
@@ -17,22 +17,28 @@ const whole = (text: string | null, otherwise: number) => {
   return text !== null && Number.isInteger(n) && n >= 0 ? n : otherwise;
 };
 
+/** Keys of the address with their values; null takes a key away. */
+export type Changes = Record<string, string | null>;
+export type Change = (changes: Changes | ((now: URLSearchParams) => Changes)) => void;
+
 /** What one looks at: it lives in the address, so that it can be linked to and survives a reload. */
 export function useView() {
   const [search, setSearch] = useSearchParams();
+  // several changes may come before the address has followed the first
+  const latest = useRef(search);
+  useEffect(() => {
+    latest.current = search;
+  }, [search]);
   const change = useCallback(
-    (changes: Record<string, string | null>) =>
-      setSearch(
-        (old) => {
-          const next = new URLSearchParams(old);
-          for (const [key, value] of Object.entries(changes)) {
-            if (value === null || value === "") next.delete(key);
-            else next.set(key, value);
-          }
-          return next;
-        },
-        { replace: true },
-      ),
+    (changes: Changes | ((now: URLSearchParams) => Changes)) => {
+      const next = new URLSearchParams(latest.current);
+      for (const [key, value] of Object.entries(typeof changes === "function" ? changes(next) : changes)) {
+        if (value === null || value === "") next.delete(key);
+        else next.set(key, value);
+      }
+      latest.current = next;
+      setSearch(next, { replace: true });
+    },
     [setSearch],
   );
   const depth = (depths.find((d) => d === search.get("depth")) ?? "standard") as Depth;

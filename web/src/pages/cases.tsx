@@ -182,7 +182,9 @@ export function CasesPage() {
             onSelect={select}
           />
         )}
-        {view === "sheet" && <SheetView at={at} onDone={() => change({ view: "list", verdict: null })} />}
+        {view === "sheet" && (
+          <SheetView at={at} onDone={() => change({ view: "list", technique: "written by hand" })} />
+        )}
       </main>
       <Aside at={at} id={selected} plan={plan} onSelect={select} />
     </div>

@@ -1,0 +1,71 @@
+// Package ecmajudge asks a JavaScript engine about patterns, as a judge for tests that is independent of ours.
+package ecmajudge
+
+import (
+	"bufio"
+	"encoding/json"
+	"fmt"
+	"io"
+	"os/exec"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Judge is the independent matcher: the RegExp of a JavaScript engine, with the v or u flag, on whole values.
+type Judge struct {
+	mu  sync.Mutex
+	in  io.Writer
+	out *bufio.Reader
+}
+
+const judgeScript = `
+const lines = require('readline').createInterface({input: process.stdin});
+lines.on('line', line => {
+  const {pattern, flag, values} = JSON.parse(line);
+  let answer;
+  try { const re = new RegExp('^(?:' + pattern + ')$', flag); answer = {ok: true, matches: values.map(v => re.test(v))}; }
+  catch (e) { answer = {ok: false}; }
+  process.stdout.write(JSON.stringify(answer) + '\n');
+});`
+
+// New starts the engine; it ends with the test.
+func New(t testing.TB) *Judge {
+	cmd := exec.Command("node", "-e", judgeScript)
+	in, err := cmd.StdinPipe()
+	require.NoError(t, err)
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start(), "the independent matcher needs node")
+	t.Cleanup(func() {
+		in.Close()
+		_ = cmd.Wait()
+	})
+	return &Judge{in: in, out: bufio.NewReaderSize(out, 1<<20)}
+}
+
+// Matches tells of each value whether the whole of it matches; valid is false where the engine refuses the pattern.
+func (j *Judge) Matches(pattern, flag string, list []string) (matches []bool, valid bool) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	line, err := json.Marshal(map[string]any{"pattern": pattern, "flag": flag, "values": list})
+	if err != nil {
+		panic(err)
+	}
+	if _, err := fmt.Fprintf(j.in, "%s\n", line); err != nil {
+		panic(err)
+	}
+	answer, err := j.out.ReadBytes('\n')
+	if err != nil {
+		panic(err)
+	}
+	var a struct {
+		OK      bool
+		Matches []bool
+	}
+	if err := json.Unmarshal(answer, &a); err != nil {
+		panic(err)
+	}
+	return a.Matches, a.OK
+}
