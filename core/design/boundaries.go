@@ -120,11 +120,26 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, Mark{scaleOf(f), float64(far), strconv.Itoa(far)})
 }
 
-// someLength breaks a rule of length by any value where the other rules leave none next to its limits.
+// farthestLength is how far from a limit another length is looked for.
+const farthestLength = 60
+
+// someLength breaks a rule of length by the nearest value that there is, where the other rules leave none next to its limits.
 func (s *sheet) someLength(f *spec.PreparedField, r *spec.PreparedRule) {
-	broken := func(c *Case) bool { return slices.Equal(c.Last().Breaks, []string{r.ID}) }
-	if id := localID(r); !slices.ContainsFunc(s.cases, broken) && s.d.sets[f.ID].usable(id, nil) {
-		s.one(Quick, f, id+".broken", "another length", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: Fresh, Breaks: id}, Mark{"length", 0, "broken"})
+	if slices.ContainsFunc(s.cases, func(c *Case) bool { return slices.Equal(c.Last().Breaks, []string{r.ID}) }) {
+		return
+	}
+	id := localID(r)
+	for away := 2; away <= farthestLength; away++ {
+		for _, n := range []int{r.Limit.Min - away, r.Limit.Max + away} {
+			if n < 1 || n >= r.Limit.Min && (r.Limit.Max < 0 || n <= r.Limit.Max) {
+				continue
+			}
+			recipe := Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: n, Breaks: id}
+			if _, ok := s.draft(f, recipe); ok {
+				s.one(Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), Partitioning, []string{"partition " + r.ID + " broken"}, recipe, Mark{scaleOf(f), float64(n), strconv.Itoa(n)})
+				return
+			}
+		}
 	}
 }
 

@@ -115,12 +115,17 @@ func (s Set) search(want Want, ascii bool) (string, bool) {
 	sr.choice, sr.order = auto.choices(want.Wide)
 	if want.Length < 0 {
 		// an open length ends as near to the hint's as it can
+		spent := 0
 		for _, target := range sr.targets() {
+			if target >= 0 && spent > maxTries {
+				continue // the last one leaves the length open
+			}
 			clear(sr.failed)
-			sr.out, sr.tries = sr.out[:0], 0
+			sr.out, sr.tries, sr.counts = sr.out[:0], 0, [mostLimits]int32{}
 			if sr.walk(0, 0, target) {
 				return string(sr.out), true
 			}
+			spent += sr.tries
 		}
 		return "", false
 	}
