@@ -243,13 +243,6 @@ func baseMoment(f *spec.PreparedField, layout string) Recipe {
 	return Recipe{Make: Fixed, Text: bound.On(ReferenceDay).Add(time.Duration(within) * time.Minute).Format(layout)}
 }
 
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
-}
-
 func rule(f *spec.PreparedField, kind string) *spec.PreparedRule {
 	for _, r := range f.Rules {
 		if r.Kind == kind && r.Layer == spec.OnServer {
