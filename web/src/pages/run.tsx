@@ -152,6 +152,7 @@ function Progress({ view }: { view: RunView }) {
       <span>
         Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
         {r.unseen > 0 && `, ${r.unseen} not observed`} · {r.depth} · {moment(r.started_at)}
+        {r.left > 0 && ` · ${count(r.left, "case")} for a browser or off not run`}
         {r.reason && ` · ${r.reason}`}
         {r.foreign > 0 && ` · others changed ${count(r.foreign, "row")} meanwhile`}
       </span>
