@@ -146,6 +146,7 @@ func (s *sheet) all(plan Plan) {
 		if plan.Depth == Thorough {
 			s.syntax(f)
 			s.random(f)
+			s.leftOut(f)
 		}
 	}
 	s.agreement()

@@ -76,12 +76,8 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 		recipe.Unit, recipe.Length = l.Limit.Unit, min(l.Limit.Max-2, max(12, l.Limit.Min))
 	}
 	first, passes := valid.Member(wantAbout(pattern))
-	if passes && rule(f, "unique") != nil {
-		another := wantAbout(pattern)
-		another.Seed, another.Hint = 1, "x7"
-		if second, _ := valid.Member(another); second == first {
-			return recipe, false // there is but one, and it is used up by the first run
-		}
+	if passes && rule(f, "unique") != nil && !hasAnother(&valid, first, pattern) {
+		return recipe, false // there is but one, and it is used up by the first run
 	}
 	if !g.Refused || passes {
 		return recipe, !g.Refused && passes
@@ -100,6 +96,18 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 		}
 	}
 	return recipe, false
+}
+
+// hasAnother tells whether a set has other members than the first, by wishes that lead away from it.
+func hasAnother(set *values.Set, first, pattern string) bool {
+	for seed, hint := range []string{"x7", first + "x7"} {
+		want := wantAbout(pattern)
+		want.Seed, want.Hint = uint64(seed+1), hint
+		if other, ok := set.Member(want); ok && other != first {
+			return true
+		}
+	}
+	return false
 }
 
 // refusing are the server's rules of one field that a value breaks.

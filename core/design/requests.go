@@ -39,6 +39,14 @@ func (s *sheet) requests() {
 	}
 }
 
+// leftOut sends a field that must be filled not at all.
+func (s *sheet) leftOut(f *spec.PreparedField) {
+	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || rule(f, "required") == nil {
+		return // of one that may be blank, sites may take it either way
+	}
+	s.one(Thorough, f, "guess.absent", "the parameter left out", ErrorGuessing, []string{"guess " + f.ID + " absent"}, Recipe{Make: Absent}, Mark{"guessed", 201, "absent"})
+}
+
 func (s *sheet) allBlank() map[string]Recipe {
 	out := map[string]Recipe{}
 	for _, f := range s.d.p.Fields {

@@ -186,6 +186,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		m.Tied = rejected.Tied && m.Field != "" && m.Place == spec.AtField
 		e.Messages = append(e.Messages, m)
 	}
+	e.Refilled = make([]Refilled, 0, len(j.p.Fields))
 	for i, f := range j.p.Fields {
 		if f.Kind.Untouched() || f.Kind == spec.Upload {
 			continue

@@ -53,8 +53,16 @@ func (s *Submission) Values(name string) []string {
 func (s *Submission) valuesOf(p *spec.Prepared) (list []spec.Value, release func()) {
 	lent := valueSlices.Get().(*[]spec.Value)
 	list = (*lent)[:0]
+	at := 0
 	for _, f := range p.Fields {
-		sent, present := s.Value(f.Name)
+		var sent string
+		present := at < len(s.Pairs) && s.Pairs[at].Name == f.Name
+		if present { // most are sent in page order
+			sent = s.Pairs[at].Value
+			at++
+		} else {
+			sent, present = s.Value(f.Name)
+		}
 		list = append(list, f.ValueOf(sent, present))
 		if f.Kind == spec.SeveralChoices {
 			list[len(list)-1].Choose(s.Values(f.Name))

@@ -12,6 +12,7 @@ import (
 type expression struct {
 	whole    cel.Program
 	decimals cel.Program // nil where the expression needs whole numbers
+	words    []string    // the names in it, among them those of fields
 }
 
 // literal finds strings, names and numbers, so that numbers within the first two are left alone.
@@ -31,7 +32,7 @@ func newExpression(env *cel.Env, checked *cel.Ast, text string) (*expression, er
 	if err != nil {
 		return nil, err
 	}
-	e := &expression{whole: program}
+	e := &expression{whole: program, words: word.FindAllString(text, -1)}
 	if other := withDecimals(text); other != text {
 		if again, issues := env.Compile(other); issues.Err() == nil {
 			if program, err := env.Program(again); err == nil {
@@ -46,7 +47,7 @@ func newExpression(env *cel.Env, checked *cel.Ast, text string) (*expression, er
 func (e *expression) eval(vars map[string]any) (value any, ok bool) {
 	program := e.whole
 	if e.decimals != nil {
-		if converted, any := asDecimals(vars); any {
+		if converted, any := e.asDecimals(vars); any {
 			program, vars = e.decimals, converted
 		}
 	}
@@ -57,23 +58,26 @@ func (e *expression) eval(vars map[string]any) (value any, ok bool) {
 	return out.Value(), true
 }
 
-// asDecimals makes decimals of all numbers where some number is one.
-func asDecimals(vars map[string]any) (map[string]any, bool) {
+// asDecimals makes decimals of all numbers that the expression names where some number is one.
+func (e *expression) asDecimals(vars map[string]any) (map[string]any, bool) {
 	some := false
-	for _, v := range vars {
-		if _, ok := v.(float64); ok {
+	for _, w := range e.words {
+		if _, ok := vars[w].(float64); ok {
 			some = true
 		}
 	}
 	if !some {
 		return vars, false
 	}
-	out := make(map[string]any, len(vars))
-	for k, v := range vars {
+	out := make(map[string]any, len(e.words))
+	for _, w := range e.words {
+		v, known := vars[w]
 		if n, ok := v.(int64); ok {
 			v = float64(n)
 		}
-		out[k] = v
+		if known {
+			out[w] = v
+		}
 	}
 	return out, true
 }

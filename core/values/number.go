@@ -2,6 +2,7 @@ package values
 
 import (
 	"fmt"
+	"math"
 	"math/big"
 	"strings"
 )
@@ -184,8 +185,17 @@ func (d Decimal) Scale() int {
 	return scale
 }
 
-// Float is the nearest floating-point number, for drawing.
+// exactPowers are the powers of ten that a floating-point number holds exactly.
+const exactPowers = 22
+
+// Float is the nearest floating-point number, for drawing and for expressions.
 func (d Decimal) Float() float64 {
+	if d.big == nil && d.scale == 0 {
+		return float64(d.units)
+	}
+	if d.big == nil && d.scale <= exactPowers && d.units < 1<<53 && d.units > -1<<53 {
+		return float64(d.units) / math.Pow10(d.scale) // both exact, so the quotient is rounded once
+	}
 	f, _ := new(big.Rat).SetFrac(d.unscaled(), pow10(d.scale)).Float64()
 	return f
 }
