@@ -179,6 +179,10 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 
 		"not refilled":       {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "" }, []string{"Refilled values: email: not refilled"}, "Rejected, but E-mail is not refilled"},
 		"refilled otherwise": {rejected, func(s *scene) { s.o.After.Form.Control("plots").Value = "1" }, []string{"Refilled values: plots: other value"}, ""},
+		"NUL as HTML has it": {rejected, func(s *scene) {
+			s.e.Refilled[0].Sent, s.e.Refilled[0].Normal = "a\x00b", "a\x00b"
+			s.o.After.Form.Control(s.p.Field(s.e.Refilled[0].Field).Name).Value = "a\ufffdb"
+		}, []string{}, ""},
 		"refilled as stored": {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "moss@bed.test" }, []string{}, ""},
 		"password refilled":  {rejected, func(s *scene) { s.o.After.Form.Control("pass").Value = password }, []string{"Refilled values: password: filled"}, "Rejected, but Password is filled"},
 		"tick lost":          {rejected, func(s *scene) { s.o.After.Form.Control("terms").Checked = false }, []string{"Refilled values: terms: not refilled"}, ""},

@@ -260,3 +260,30 @@ func BenchmarkExpect(b *testing.B) {
 		oracle.Expect(p, w, s)
 	}
 }
+
+func TestTheBrowsersOwnChecksMayBeSwitchedOff(t *testing.T) {
+	t.Parallel()
+	p := prepare(t, "form: f\npage: /\nfields:\n  - {name: a, rules: [{required: {}}, {length: {id: narrow, layer: browser, max: 3}}]}\n")
+	long := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "a", Value: "four"}}}
+	blank := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "a"}}}
+	for _, test := range []struct {
+		s         *oracle.Submission
+		unchecked bool
+		want      oracle.Outcome
+	}{{long, false, oracle.RejectedByBrowser}, {long, true, oracle.Accepted}, {blank, false, oracle.RejectedByServer}, {blank, true, oracle.RejectedByServer}} {
+		w := &oracle.World{Now: time.Now(), Driver: oracle.Browser, Unchecked: test.unchecked}
+		require.Equal(t, test.want, oracle.Expect(p, w, test.s).Outcome)
+	}
+}
+
+// Fields are found whatever the order in which their parameters come.
+func TestParametersMayComeInAnyOrder(t *testing.T) {
+	t.Parallel()
+	p := join(t)
+	s := submission(map[string]string{"plots": "9", "member_no": "-"})
+	want := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, s)
+	for i := range s.Pairs {
+		turned := &oracle.Submission{Driver: s.Driver, Pairs: append(append([]oracle.Pair{}, s.Pairs[i:]...), s.Pairs[:i]...)}
+		require.Equal(t, want, oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, turned))
+	}
+}

@@ -257,3 +257,24 @@ func TestASitesTextIsKeptWithoutItsSecrets(t *testing.T) {
 	_, err = st.Site(ctx, "none")
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
+
+func TestEditsOfCasesAreReplacedAndForgotten(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	ctx := context.Background()
+	f := form(t, st, joinForm)
+	off := spec.CaseEdit{Case: "join/a/http", Off: "later", Tags: []string{"x"}}
+	own := spec.CaseEdit{Case: "join/own.b/http", Own: true, Title: "b 🌱", Inputs: map[string]string{"a": "\x00"}}
+	require.NoError(t, st.PutCaseEdits(ctx, f.ID, 0, []spec.CaseEdit{off, own}, nil))
+	kept, err := st.CaseEdits(ctx, f.ID)
+	require.NoError(t, err)
+	require.Equal(t, []spec.CaseEdit{off, own}, kept, "in the order in which they were made")
+	off.Off = "never mind"
+	require.NoError(t, st.PutCaseEdits(ctx, f.ID, 0, []spec.CaseEdit{off}, []string{own.Case, "join/none/http"}))
+	kept, err = st.CaseEdits(ctx, f.ID)
+	require.NoError(t, err)
+	require.Equal(t, []spec.CaseEdit{off}, kept)
+	other, err := st.CaseEdits(ctx, f.ID+1)
+	require.NoError(t, err)
+	require.Empty(t, other)
+}
