@@ -80,7 +80,7 @@ type place struct {
 }
 
 // maxTries bounds one construction.
-const maxTries = 400_000
+const maxTries = 150_000
 
 func (s Set) search(want Want, ascii bool) (string, bool) {
 	auto := s.auto
