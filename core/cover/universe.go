@@ -56,7 +56,7 @@ func (a *attempt) alone(r *spec.PreparedRule) bool {
 func universe(p *spec.Prepared, set *design.Set) []Item {
 	u := &builder{p: p}
 	for _, f := range p.Fields {
-		if f.Kind.Untouched() || f.Kind == spec.Upload {
+		if f.Kind.Untouched() {
 			continue
 		}
 		u.rules(f)
@@ -198,6 +198,11 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 					day := bound.Shift(offset).On(design.ReferenceDay.In(r.Zone)).Format(values.DateLayout)
 					point(role(name, offset), day, func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
 				}
+			}
+		case r.Kind == "file" && r.Rule.File.Max > 0:
+			for offset := -1; offset <= 1; offset++ {
+				n := r.Rule.File.Max + offset
+				point(role("max", offset), fmt.Sprintf("%d bytes", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
 			}
 		case r.Kind == "decimals":
 			for offset := range 2 {

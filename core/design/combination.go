@@ -91,7 +91,7 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 			out = append(out, level{role: role, recipe: r})
 		}
 	}
-	if f.Kind.Untouched() || f.Kind == spec.Upload || rule(f, "agrees") != nil || rule(f, "refers") != nil || rule(f, "matches") != nil {
+	if f.Kind.Untouched() || rule(f, "agrees") != nil || rule(f, "refers") != nil || rule(f, "matches") != nil {
 		return nil
 	}
 	switch f.Kind {
@@ -125,6 +125,11 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 		}
 	case spec.Time, spec.DateTime:
 		add("usual", d.baseRecipe(f))
+	case spec.Upload:
+		add("usual", usualFileOf(f))
+		if r := rule(f, "file"); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < farthestFile {
+			add("largest", Recipe{Make: File, Text: usualFileOf(f).Text, Length: r.Rule.File.Max})
+		}
 	default:
 		if d.sets[f.ID].usable("", nil) {
 			add("usual", Recipe{Make: Fresh})
@@ -143,7 +148,7 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 		slices.SortFunc(out[1:], func(a, b level) int { return strings.Compare(a.role, b.role) })
 	}
 	if blank := (Recipe{Make: Fixed}); !f.Required() {
-		if f.Kind == spec.SeveralChoices {
+		if f.Kind == spec.SeveralChoices || f.Kind == spec.Upload {
 			blank = Recipe{Make: Absent}
 		}
 		add("blank", blank)

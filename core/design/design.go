@@ -142,6 +142,7 @@ func (s *sheet) all(plan Plan) {
 		s.partitions(f)
 		s.boundaries(f)
 		s.choices(f)
+		s.files(f)
 		s.guesses(f, plan.Depth)
 		if plan.Depth == Thorough {
 			s.syntax(f)
@@ -189,7 +190,10 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Hidden, spec.ReadOnly:
 		return Recipe{Make: OnPage}
 	case spec.Upload:
-		return Recipe{Make: Absent}
+		if rule(f, "required") == nil {
+			return Recipe{Make: Absent}
+		}
+		return usualFileOf(f)
 	case spec.Time:
 		return baseMoment(f, "15:04")
 	case spec.DateTime:

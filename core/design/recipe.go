@@ -48,6 +48,8 @@ const (
 	Moment Make = "moment"
 	// Any is a valid value of no particular look, other in each run.
 	Any Make = "any"
+	// File is a file: Text holds its name and media type, Length its size in bytes.
+	File Make = "file"
 	// Same is another field's value, of the same or an earlier step.
 	Same Make = "same"
 	// OnPage is what the page's control holds.
@@ -116,11 +118,21 @@ func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
 	left := d.leftOut(r)
 	for _, f := range d.p.Fields {
 		if v, ok := r[f.ID]; ok && !left[f.ID] {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: f.Name, Value: v})
+			sub.Pairs = append(sub.Pairs, pairOf(f, v))
 		}
 	}
 	sub.Pairs = append(sub.Pairs, s.Extra...)
 	return sub
+}
+
+func pairOf(f *spec.PreparedField, v string) oracle.Pair {
+	p := oracle.Pair{Name: f.Name, Value: v}
+	if f.Kind == spec.Upload {
+		if a, err := spec.ParseAttachment(v); err == nil {
+			p.File = &a
+		}
+	}
+	return p
 }
 
 // leftOut are the fields whose condition is false with these values: they are not filled.
@@ -176,6 +188,8 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		return bound.On(r.env.Now.In(zone)).Format(values.DateLayout), true, nil
 	case Moment:
 		return r.moment(in)
+	case File:
+		return fmt.Sprintf("%s, %d bytes", recipe.Text, recipe.Length), true, nil
 	case Any:
 		v, err := r.any(in)
 		return v, true, err

@@ -63,7 +63,7 @@ func scaleOf(f *spec.PreparedField) string {
 func Rows(p *spec.Prepared, cases []*Case) []Row {
 	var rows []Row
 	for _, f := range p.Fields {
-		if f.Kind.Untouched() || f.Kind == spec.Upload {
+		if f.Kind.Untouched() {
 			continue
 		}
 		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: Promises(f)})
@@ -110,7 +110,7 @@ func scaleName(c *Case) string {
 }
 
 func measured(scale string) bool {
-	return scale == "value" || scale == "date" || strings.HasPrefix(scale, "length, ")
+	return scale == "value" || scale == "date" || strings.HasPrefix(scale, "length, ") || scale == "size, bytes"
 }
 
 func ticks(cases []*Case, measured bool) []Tick {

@@ -277,7 +277,13 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		if s.Option == "label" {
 			c.Value = labelOf(f, v.Normal)
 		}
-		if s.File != "" {
+		switch {
+		case s.File == "":
+		case v.File != nil && s.File == "name":
+			c.Value = v.File.Name
+		case v.File != nil && s.File == "size":
+			c.Value = strconv.Itoa(v.File.Size)
+		case v.File != nil:
 			c.Source = HoldsUnknown
 			return
 		}

@@ -26,6 +26,8 @@ type Submission struct {
 type Pair struct {
 	Name  string `json:"name"`
 	Value string `json:"value"`
+	// File is what an upload sends; Value is then the same in words.
+	File *spec.Attachment `json:"file,omitempty"`
 }
 
 // Value returns the first value sent under a name.

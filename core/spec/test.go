@@ -27,6 +27,8 @@ type Value struct {
 	Day, Moment time.Time
 	// Chosen are the values of several choices.
 	Chosen []string
+	// File is set for an upload that sends one.
+	File *Attachment
 }
 
 // ValueOf takes a sent value through the field's normalising.
@@ -59,6 +61,10 @@ func (f *PreparedField) ValueOf(sent string, present bool) Value {
 		}
 	case f.Kind == Checkbox:
 		v.Blank = !present
+	case f.Kind == Upload:
+		if a, err := ParseAttachment(v.Normal); err == nil {
+			v.File = &a
+		}
 	}
 	return v
 }
@@ -96,6 +102,8 @@ func (r *PreparedRule) Passes(v *Value, now time.Time) bool {
 		return !v.IsNumber || v.Number.Scale() <= r.Rule.Decimals.Max
 	case "time":
 		return !v.Moment.IsZero()
+	case "file":
+		return v.File != nil && r.Rule.File.Admits(*v.File)
 	case "listed":
 		if r.Field.Kind != SeveralChoices {
 			return r.Field.offers(v.Normal)
