@@ -23,7 +23,7 @@ func TestCasesOfFurtherKindsOfFields(t *testing.T) {
 	require.Equal(t, "rejected", all["extras.listed.not_offered"])
 	require.Equal(t, map[string]string{"max-1": "accepted", "max": "accepted", "max+1": "rejected", "max.far": "rejected"}, pick(all, "site.length."))
 	require.NotEmpty(t, pick(all, "site.url."))
-	require.Empty(t, pick(all, "picture."), "files are not made yet")
+	require.Equal(t, map[string]string{"blank": "accepted", "valid": "accepted"}, pick(all, "picture."))
 	require.Empty(t, pick(all, "steward."), "what cannot be typed is no case of this kind")
 }
 

@@ -9,7 +9,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
 	"net/netip"
@@ -115,7 +114,8 @@ type Visitor struct {
 
 type request struct {
 	method, url, contentType string
-	body                     string
+	// shown is the body for the record: files stand in it as words.
+	body, shown string
 }
 
 // NewVisitor is somebody who was never here.
@@ -152,19 +152,13 @@ func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []or
 		target.RawQuery = encode(pairs)
 		r.url = target.String()
 	case form.Encoding == "multipart":
-		var b strings.Builder
-		w := multipart.NewWriter(&b)
-		for _, p := range pairs {
-			if err := w.WriteField(p.Name, p.Value); err != nil {
-				return nil, err
-			}
-		}
-		if err := w.Close(); err != nil {
+		var err error
+		if r.contentType, r.body, r.shown, err = multipartBody(pairs); err != nil {
 			return nil, err
 		}
-		r.contentType, r.body = w.FormDataContentType(), b.String()
 	default:
 		r.contentType, r.body = "application/x-www-form-urlencoded", encode(pairs)
+		r.shown = r.body
 	}
 	return v.follow(ctx, r)
 }
@@ -173,10 +167,17 @@ func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []or
 func encode(pairs []oracle.Pair) string {
 	parts := make([]string, len(pairs))
 	for i, p := range pairs {
-		value := strings.ReplaceAll(strings.ReplaceAll(p.Value, "\r\n", "\n"), "\n", "\r\n")
-		parts[i] = url.QueryEscape(p.Name) + "=" + url.QueryEscape(value)
+		if p.File != nil {
+			p.Value = p.File.Name // of a file its name alone is sent, as a browser does
+		}
+		parts[i] = url.QueryEscape(p.Name) + "=" + url.QueryEscape(crlf(p.Value))
 	}
 	return strings.Join(parts, "&")
+}
+
+// crlf writes line ends as a browser sends them.
+func crlf(value string) string {
+	return strings.ReplaceAll(strings.ReplaceAll(value, "\r\n", "\n"), "\n", "\r\n")
 }
 
 // Reload asks again for what the visitor sees, as a browser's reload does: a page that answered a submission is submitted again.
@@ -225,7 +226,7 @@ func (v *Visitor) follow(ctx context.Context, r *request) ([]observation.Exchang
 		}
 		next := &request{method: http.MethodGet, url: x.Location}
 		if x.Status == http.StatusTemporaryRedirect || x.Status == http.StatusPermanentRedirect {
-			next.method, next.body, next.contentType = r.method, r.body, r.contentType
+			next.method, next.body, next.shown, next.contentType = r.method, r.body, r.shown, r.contentType
 		}
 		r = next
 	}
@@ -266,7 +267,7 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		return nil, fmt.Errorf("%s %s: read the answer: %w", r.method, req.URL.Path, err)
 	}
 	v.jar.SetCookies(req.URL, res.Cookies())
-	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.body, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
+	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.shown, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
 	if len(raw) > v.client.o.MaxBody {
 		raw, x.Truncated = raw[:v.client.o.MaxBody], true
 	}
