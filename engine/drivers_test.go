@@ -22,4 +22,13 @@ func TestARunLeavesOutWhatItCannotMake(t *testing.T) {
 	require.Equal(t, []*design.Case{browser, off}, left)
 	require.Contains(t, engine.Left(browser), "needs a browser")
 	require.Contains(t, engine.Left(off), "later")
+
+	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a}]\n"))
+	require.NoError(t, err)
+	p, err := form.Prepare()
+	require.NoError(t, err)
+	d, err := design.New(p)
+	require.NoError(t, err)
+	_, err = engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: "http://127.0.0.1:1"}, Designer: d, Cases: []*design.Case{plain, browser}})
+	require.ErrorContains(t, err, "the case f/a/browser is no part of a run")
 }

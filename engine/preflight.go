@@ -60,6 +60,9 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 	for _, f := range r.p.Fields {
 		r.names = append(r.names, f.Name)
 	}
+	if _, left := Drivable(c.Cases); len(left) > 0 {
+		return nil, cannot("the case %s is no part of a run: %s", left[0].ID, Left(left[0]))
+	}
 	if len(r.names) == 0 {
 		return nil, cannot("the form %s has no fields yet; read them from its page, or list them under fields:", r.p.Form.Form)
 	}

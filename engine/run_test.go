@@ -78,7 +78,8 @@ func opened(t testing.TB, address, dsn, form string, pick func(*design.Case) boo
 	require.NoError(t, err)
 	d, err := design.New(p)
 	require.NoError(t, err)
-	all, _ := d.Cases(design.Standard)
+	designed, _ := d.Cases(design.Standard)
+	all, _ := engine.Drivable(designed)
 	var cases []*design.Case
 	for _, c := range all {
 		if pick == nil || pick(c) {
