@@ -1391,6 +1391,7 @@ export interface components {
             tied?: boolean;
         };
         OraclePair: {
+            file?: components["schemas"]["SpecAttachment"];
             name: string;
             value: string;
         };
@@ -1613,6 +1614,12 @@ export interface components {
             say?: components["schemas"]["SpecMessage"];
             when?: string;
             with: string;
+        };
+        SpecAttachment: {
+            name: string;
+            /** Format: int64 */
+            size: number;
+            type: string;
         };
         SpecAuthentication: {
             password?: string;
