@@ -71,11 +71,24 @@ func (p point) title() string {
 	return "just above the " + end + " boundary"
 }
 
+// placed are the points of a rule that have a case, by what is sent: where the ends are near to each other, one value is a point of both.
+type placed map[string]string
+
+// at adds the case of a point, or lets the one that sends the same cover it too.
+func (s *sheet) at(done placed, value string, p point, r *spec.PreparedRule, add func() (id string)) {
+	if id, known := done[value]; known {
+		s.cover(id, p.depth, p.covers(r)...)
+		return
+	}
+	done[value] = add()
+}
+
 // farLength is a length far beyond every limit of the field.
 const farLength = 5000
 
 func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
+	done := placed{}
 	length := func(p point, n int, role string, wide bool) {
 		recipe := Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: n, Wide: wide}
 		if n < r.Limit.Min || r.Limit.Max >= 0 && n > r.Limit.Max {
@@ -91,7 +104,9 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		if wide {
 			at += 0.3
 		}
-		s.one(p.depth, f, id+"."+role, title, Boundaries, p.covers(r), recipe, Mark{scaleOf(f), at, label})
+		s.at(done, label, p, r, func() string {
+			return s.one(p.depth, f, id+"."+role, title, Boundaries, p.covers(r), recipe, Mark{scaleOf(f), at, label})
+		})
 	}
 	if r.Limit.Min > 0 {
 		for _, p := range lowPoints {
@@ -125,7 +140,7 @@ const farthestLength = 60
 
 // someLength breaks a rule of length by the nearest value that there is, where the other rules leave none next to its limits.
 func (s *sheet) someLength(f *spec.PreparedField, r *spec.PreparedRule) {
-	if slices.ContainsFunc(s.cases, func(c *Case) bool { return slices.Equal(c.Last().Breaks, []string{r.ID}) }) {
+	if s.alone[r.ID] {
 		return
 	}
 	id := localID(r)
@@ -172,6 +187,7 @@ func (s *sheet) wideTells(f *spec.PreparedField, r *spec.PreparedRule) bool {
 func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
 	by := StepOf(f)
+	done := placed{}
 	number := func(p point, bound values.Decimal) {
 		n := bound
 		switch {
@@ -180,13 +196,15 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 		case p.offset > 0:
 			n = bound.Add(by)
 		}
-		s.one(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+		s.at(done, n.String(), p, r, func() string {
+			return s.one(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+		})
 	}
 	if r.MinNumber != nil {
 		for _, p := range lowPoints {
 			number(p, *r.MinNumber)
 		}
-		if r.MinNumber.Cmp(values.Whole(0)) > 0 {
+		if _, known := done["-1"]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
 			s.one(Standard, f, id+".negative", "a negative number", Boundaries, []string{"boundary " + r.ID + " negative"}, Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
 		}
 	}
@@ -284,6 +302,7 @@ const minutesApart = 5
 // moments are times around their bounds: a minute apart, or some minutes where the bound moves with the clock.
 func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
+	done := placed{}
 	moment := func(p point, bound *values.MomentBound, text string) {
 		apart := p.offset
 		if bound.Relative() {
@@ -294,7 +313,10 @@ func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 		at := bound.On(ReferenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
 		recipe := Recipe{Make: Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
-		s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), recipe, Mark{scaleOf(f), float64(at.Unix()) / 60, momentLabel(bound, text, apart, at.Format("15:04"))})
+		label := momentLabel(bound, text, apart, at.Format("15:04"))
+		s.at(done, label+at.String(), p, r, func() string {
+			return s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), recipe, Mark{scaleOf(f), float64(at.Unix()) / 60, label})
+		})
 	}
 	if r.MinMoment != nil {
 		for _, p := range lowPoints {
@@ -338,12 +360,15 @@ func (s *sheet) clockChange(f *spec.PreparedField, r *spec.PreparedRule) {
 
 func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
+	done := placed{}
 	day := func(p point, end string) {
 		text := end
 		if p.offset != 0 {
 			text = shiftText(end, p.offset)
 		}
-		s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), Recipe{Make: Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
+		s.at(done, text, p, r, func() string {
+			return s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), Recipe{Make: Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
+		})
 	}
 	if r.MinDay != nil {
 		for _, p := range lowPoints {

@@ -44,7 +44,7 @@ func (s *sheet) seenInBrowser() {
 		if last.Driver != oracle.HTTP || last.Do != Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 {
 			continue
 		}
-		if cannotBeEntered[s.kindOf(last.Breaks[0])] {
+		if cannotBeEntered[s.d.kinds[last.Breaks[0]]] {
 			continue
 		}
 		seen[last.Breaks[0]] = true
@@ -62,12 +62,3 @@ func (s *sheet) seenInBrowser() {
 
 // cannotBeEntered are kinds of rules that a control's own values never break.
 var cannotBeEntered = map[string]bool{"number": true, "date": true, "time": true, "listed": true}
-
-func (s *sheet) kindOf(ruleID string) string {
-	for _, r := range s.d.p.Rules {
-		if r.ID == ruleID {
-			return r.Kind
-		}
-	}
-	return ""
-}

@@ -1,6 +1,7 @@
 package design
 
 import (
+	"maps"
 	"slices"
 	"time"
 
@@ -22,6 +23,8 @@ type Designer struct {
 	p    *spec.Prepared
 	sets map[string]*fieldSets
 	base []Input
+	// kinds are the rules' kinds by their ids.
+	kinds map[string]string
 	// catalogue is that for error guessing: what ships, and the site's own.
 	catalogue []spec.Guess
 }
@@ -34,7 +37,10 @@ type Omission struct {
 
 // New prepares a form for designing. Guesses are the site's own entries of the catalogue.
 func New(p *spec.Prepared, guesses ...spec.Guess) (*Designer, error) {
-	d := &Designer{p: p, sets: map[string]*fieldSets{}, catalogue: append(slices.Clone(Catalogue()), guesses...)}
+	d := &Designer{p: p, sets: map[string]*fieldSets{}, kinds: map[string]string{}, catalogue: append(slices.Clone(Catalogue()), guesses...)}
+	for _, r := range p.Rules {
+		d.kinds[r.ID] = r.Kind
+	}
 	built := make([]*fieldSets, len(p.Fields))
 	var group errgroup.Group
 	for i, f := range p.Fields {
@@ -116,10 +122,10 @@ type Set struct {
 // Design computes the cases of a plan, joined with the edits, and what has none. Cases that are switched off are among them.
 func (d *Designer) Design(plan Plan, edits ...spec.CaseEdit) *Set {
 	level := slices.Index(Depths, plan.Depth)
-	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}, layer: spec.OnServer, driver: oracle.HTTP}
+	s := d.newSheet(map[draft]string{})
 	s.all(plan)
 	if plan.Depth != Thorough && s.beyond(edits) {
-		*s = sheet{d: d, seen: map[string]*Case{}, drafts: s.drafts, layer: spec.OnServer, driver: oracle.HTTP}
+		s = d.newSheet(s.drafts)
 		s.all(Plan{Depth: Thorough, Strength: plan.Strength})
 	}
 	out := &Set{Tables: s.tabled, Combined: s.combined}
@@ -257,6 +263,16 @@ func rule(f *spec.PreparedField, kind string) *spec.PreparedRule {
 	return nil
 }
 
+type fulfilment struct {
+	replace map[string]Recipe
+	ok      bool
+}
+
+// newSheet is an empty one. Drafts may be shared with another.
+func (d *Designer) newSheet(drafts map[draft]string) *sheet {
+	return &sheet{d: d, seen: map[string]*Case{}, alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, drafts: drafts, layer: spec.OnServer, driver: oracle.HTTP}
+}
+
 // sheet collects the cases.
 type sheet struct {
 	d        *Designer
@@ -265,9 +281,12 @@ type sheet struct {
 	tabled   []*Table
 	combined *Combined
 	seen     map[string]*Case // by id; nil for one that cannot be built
-	drafts   map[draft]string
-	layer    spec.Layer    // whose rules are being covered
-	driver   oracle.Driver // by which they are covered
+	alone    map[string]bool  // ids of rules that a case breaks alone
+	// fulfilled are the recipes of other fields with which a field is filled at all.
+	fulfilled map[*spec.PreparedField]fulfilment
+	drafts    map[draft]string
+	layer     spec.Layer    // whose rules are being covered
+	driver    oracle.Driver // by which they are covered
 }
 
 // mostID is the length of the longest id.
@@ -310,18 +329,25 @@ func (s *sheet) inputs(step int, replace map[string]Recipe) []Input {
 	return out
 }
 
-// one adds a case of a single submission in which one field differs from the base.
-func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []string, r Recipe, m Mark) {
-	replace, ok := s.d.fulfilling(f)
+// one adds a case of a single submission in which one field differs from the base, and returns its id.
+func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []string, r Recipe, m Mark) string {
+	id := s.id(f.ID + "." + role)
+	fulfilled, ok := s.fulfilled[f]
 	if !ok {
-		s.omitted = append(s.omitted, Omission{About: f.ID + "." + role, Why: "no values were found that make its condition hold: " + f.When})
-		return
+		fulfilled.replace, fulfilled.ok = s.d.fulfilling(f)
+		s.fulfilled[f] = fulfilled
 	}
+	if !fulfilled.ok {
+		s.omitted = append(s.omitted, Omission{About: f.ID + "." + role, Why: "no values were found that make its condition hold: " + f.When})
+		return id
+	}
+	replace := maps.Clone(fulfilled.replace)
 	replace[f.ID] = r
 	s.add(depth, &Case{
-		ID: s.id(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
+		ID: id, Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
 		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 	})
+	return id
 }
 
 // fulfilling are the recipes of other fields that make a field's condition hold, so that it is filled at all; none where it has no
@@ -374,12 +400,7 @@ func (s *sheet) add(depth Depth, c *Case) {
 // expectations asks the oracle what each submission of a case leads to, on the reference day, and writes it into its steps; nil, and
 // an omission, for a case that cannot be built.
 func (s *sheet) expectations(c *Case) (out []*oracle.Expectation) {
-	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: s.drafts}
-	for _, f := range s.d.p.Fields {
-		if f.Kind == spec.Hidden {
-			env.OnPage[f.Name] = referenceHidden
-		}
-	}
+	env := s.d.referenceEnv(s.drafts)
 	var earlier []*oracle.Submission
 	for i := range c.Steps {
 		step := &c.Steps[i]
@@ -393,12 +414,7 @@ func (s *sheet) expectations(c *Case) (out []*oracle.Expectation) {
 			return nil
 		}
 		env.Earlier = append(env.Earlier, r)
-		sub := s.d.Submission(step, r)
-		for _, token := range s.d.p.Form.Token {
-			if !slices.Contains(step.Without, token) {
-				sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
-			}
-		}
+		sub := s.d.referenceSubmission(step, r)
 		world := s.d.referenceWorld(sub, earlier)
 		world.Unchecked = step.Unchecked
 		e := oracle.Expect(s.d.p, world, sub)
@@ -415,9 +431,32 @@ func (s *sheet) expectations(c *Case) (out []*oracle.Expectation) {
 	return out
 }
 
+// referenceEnv is the one on the reference day, with pages that hold something in their hidden controls.
+func (d *Designer) referenceEnv(drafts map[draft]string) *Env {
+	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: drafts}
+	for _, f := range d.p.Fields {
+		if f.Kind == spec.Hidden {
+			env.OnPage[f.Name] = referenceHidden
+		}
+	}
+	return env
+}
+
+// referenceSubmission is a step's submission with the page's tokens, but for those it goes without.
+func (d *Designer) referenceSubmission(step *Step, r Resolved) *oracle.Submission {
+	sub := d.Submission(step, r)
+	for _, token := range d.p.Form.Token {
+		if !slices.Contains(step.Without, token) {
+			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
+		}
+	}
+	return sub
+}
+
 // ruleBroken adds the rule that a case's last submission breaks alone to what it covers.
 func (s *sheet) ruleBroken(c *Case) {
-	if broken := c.Last().Breaks; len(broken) == 1 && s.kindOf(broken[0]) != "" {
+	if broken := c.Last().Breaks; len(broken) == 1 && s.d.kinds[broken[0]] != "" {
+		s.alone[broken[0]] = true
 		c.Covers = append([]string{"rule " + broken[0]}, c.Covers...)
 	}
 }

@@ -102,7 +102,7 @@ func OwnID(form, title string) string {
 
 // Edited is a case with an edit, or one written by hand where c is nil. It is nil where it cannot be made, with the reason.
 func (d *Designer) Edited(c *Case, e *spec.CaseEdit) (edited *Case, why string) {
-	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}, layer: spec.OnServer, driver: oracle.HTTP}
+	s := d.newSheet(map[draft]string{})
 	if c != nil && !e.Own {
 		copied := *c
 		copied.Edit = nil

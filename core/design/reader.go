@@ -23,12 +23,7 @@ func (d *Designer) Reader() *Reader { return &Reader{d, map[draft]string{}} }
 
 // Values are what a step of a case sends.
 func (r *Reader) Values(c *Case, step int) (*Sent, error) {
-	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: r.drafts}
-	for _, f := range r.d.p.Fields {
-		if f.Kind == spec.Hidden {
-			env.OnPage[f.Name] = referenceHidden
-		}
-	}
+	env := r.d.referenceEnv(r.drafts)
 	var resolved Resolved
 	for i := range step + 1 {
 		if c.Steps[i].Do != Submit {
@@ -69,7 +64,7 @@ func SameRecipe(a, b []Input, field string) bool {
 
 // Reason says in words why the outcome of a case's last submission is expected, on the reference day.
 func (d *Designer) Reason(c *Case) string {
-	s := &sheet{d: d, seen: map[string]*Case{}, drafts: map[draft]string{}}
+	s := d.newSheet(map[draft]string{})
 	copied := *c
 	copied.Steps = slices.Clone(c.Steps)
 	expectations := s.expectations(&copied)

@@ -218,7 +218,7 @@ func (s *sheet) decide(x *decision) {
 		s.firsts(x)
 	}
 	s.tabled = append(s.tabled, x.table)
-	if !slices.ContainsFunc(s.cases, func(c *Case) bool { return slices.Contains(c.Covers, "rule "+x.table.ID) }) && strings.HasPrefix(x.table.ID, "across.") {
+	if strings.HasPrefix(x.table.ID, "across.") && !s.alone[x.table.ID] {
 		s.omitted = append(s.omitted, Omission{About: x.table.ID, Why: "no values of its fields were found that break this rule and no other"})
 	}
 }
@@ -348,14 +348,11 @@ func maskOf(atoms []*spec.Atom, vars map[string]any) (mask uint32, known bool) {
 // expect asks the oracle what the base with some recipes replaced leads to.
 func (s *sheet) expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
 	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}}}
-	resolved, err := s.d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: s.drafts})
+	resolved, err := s.d.Resolve(probe, 0, s.d.referenceEnv(s.drafts))
 	if err != nil {
 		return nil, false
 	}
-	sub := s.d.Submission(&probe.Steps[0], resolved)
-	for _, token := range s.d.p.Form.Token {
-		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
-	}
+	sub := s.d.referenceSubmission(&probe.Steps[0], resolved)
 	return oracle.Expect(s.d.p, &oracle.World{Now: ReferenceDay, Driver: oracle.HTTP}, sub), true
 }
 
