@@ -57,7 +57,9 @@ func Of(d *design.Designer, set, all *design.Set, counts func(*design.Case) bool
 		m := Missing{ID: items[i].ID, Words: items[i].Words, Case: could[nth]}
 		nth++
 		if m.Case == "" {
-			m.Why = why(all, &items[i])
+			if m.Why = why(all, &items[i]); m.Why == "" {
+				m.Why = besides(d, all, &items[i])
+			}
 		}
 		if m.Case != "" || m.Why == "" {
 			c.Total++
@@ -65,6 +67,20 @@ func Of(d *design.Designer, set, all *design.Set, counts func(*design.Case) bool
 		c.Missing = append(c.Missing, m)
 	}
 	return slices.DeleteFunc(out, func(c Coverage) bool { return c.Total == 0 && len(c.Missing) == 0 })
+}
+
+// besides says which rules a value that would cover an item breaks too.
+func besides(d *design.Designer, all *design.Set, item *Item) string {
+	if item.touches == nil {
+		return ""
+	}
+	reader := d.Reader()
+	for _, c := range all.Cases {
+		if a, ok := attemptOf(reader, c); ok && item.touches(a) {
+			return "the value breaks " + strings.Join(a.step.Breaks, " and ")
+		}
+	}
+	return ""
 }
 
 // By tells which of a set's cases cover the same things as one case, and what only that case covers.

@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func designer(t testing.TB, text string) *design.Designer {
+func designer(t require.TestingT, text string) *design.Designer {
 	f, err := spec.ReadForm("form.yaml", []byte(text))
 	require.NoError(t, err)
 	p, err := f.Prepare()
@@ -23,7 +23,7 @@ func designer(t testing.TB, text string) *design.Designer {
 	return d
 }
 
-func join(t testing.TB) *design.Designer {
+func join(t require.TestingT) *design.Designer {
 	text, err := os.ReadFile("../../examples/ostlewick/join.yaml")
 	require.NoError(t, err)
 	return designer(t, string(text))

@@ -35,6 +35,8 @@ type Item struct {
 	// ID is unique within the kind; Words say it.
 	ID, Words string
 	covers    func(a *attempt) bool
+	// touches: the value is right, whatever becomes of it; nil where that says nothing.
+	touches func(a *attempt) bool
 	// near is the beginning of the ids of cases that are about it, to find why there is none.
 	near string
 }
@@ -169,9 +171,11 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 			continue
 		}
 		point := func(role, words string, at func(v *spec.Value) bool) {
-			u.add(Boundaries, r.ID+" "+role, f.Label+": "+words, r.ID+"."+role+"/", func(a *attempt) bool {
-				return a.filled[f.Index] && !a.values[f.Index].Blank && (a.accepted || a.alone(r)) && at(&a.values[f.Index])
-			})
+			touches := func(a *attempt) bool {
+				return a.filled[f.Index] && !a.values[f.Index].Blank && at(&a.values[f.Index])
+			}
+			u.add(Boundaries, r.ID+" "+role, f.Label+": "+words, r.ID+"."+role+"/", func(a *attempt) bool { return (a.accepted || a.alone(r)) && touches(a) })
+			u.items[len(u.items)-1].touches = touches
 		}
 		switch {
 		case r.Kind == "length":
@@ -201,8 +205,9 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 			}
 		case r.Kind == "file" && r.Rule.File.Max > 0:
 			for offset := -1; offset <= 1; offset++ {
-				n := r.Rule.File.Max + offset
-				point(role("max", offset), fmt.Sprintf("%d bytes", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
+				if n := r.Rule.File.Max + offset; n > 0 { // what an empty file means, no rule says
+					point(role("max", offset), fmt.Sprintf("%d bytes", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
+				}
 			}
 		case r.Kind == "decimals":
 			for offset := range 2 {

@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"time"
 
+	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
@@ -71,16 +72,22 @@ func (p point) title() string {
 	return "just above the " + end + " boundary"
 }
 
-// placed are the points of a rule that have a case, by what is sent: where the ends are near to each other, one value is a point of both.
-type placed map[string]string
+// place names what a case of boundary values sends: a field, the driver, and the value.
+type place struct {
+	f      *spec.PreparedField
+	driver oracle.Driver
+	value  string
+}
 
-// at adds the case of a point, or lets the one that sends the same cover it too.
-func (s *sheet) at(done placed, value string, p point, r *spec.PreparedRule, add func() (id string)) {
-	if id, known := done[value]; known {
+// at adds the case of a point, or lets the one that sends the same cover it too: where bounds are near to each other, one value is a
+// point of several.
+func (s *sheet) at(f *spec.PreparedField, value string, p point, r *spec.PreparedRule, add func() (id string)) {
+	here := place{f, s.driver, value}
+	if id, known := s.placed[here]; known {
 		s.cover(id, p.depth, p.covers(r)...)
 		return
 	}
-	done[value] = add()
+	s.placed[here] = add()
 }
 
 // farLength is a length far beyond every limit of the field.
@@ -88,7 +95,6 @@ const farLength = 5000
 
 func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
-	done := placed{}
 	length := func(p point, n int, role string, wide bool) {
 		recipe := Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: n, Wide: wide}
 		if n < r.Limit.Min || r.Limit.Max >= 0 && n > r.Limit.Max {
@@ -104,7 +110,7 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		if wide {
 			at += 0.3
 		}
-		s.at(done, label, p, r, func() string {
+		s.at(f, r.ID+" "+label, p, r, func() string {
 			return s.one(p.depth, f, id+"."+role, title, Boundaries, p.covers(r), recipe, Mark{scaleOf(f), at, label})
 		})
 	}
@@ -187,7 +193,6 @@ func (s *sheet) wideTells(f *spec.PreparedField, r *spec.PreparedRule) bool {
 func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
 	by := StepOf(f)
-	done := placed{}
 	number := func(p point, bound values.Decimal) {
 		n := bound
 		switch {
@@ -196,7 +201,7 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 		case p.offset > 0:
 			n = bound.Add(by)
 		}
-		s.at(done, n.String(), p, r, func() string {
+		s.at(f, n.String(), p, r, func() string {
 			return s.one(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
 		})
 	}
@@ -204,7 +209,7 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 		for _, p := range lowPoints {
 			number(p, *r.MinNumber)
 		}
-		if _, known := done["-1"]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
+		if _, known := s.placed[place{f, s.driver, "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
 			s.one(Standard, f, id+".negative", "a negative number", Boundaries, []string{"boundary " + r.ID + " negative"}, Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
 		}
 	}
@@ -287,12 +292,17 @@ func (s *sheet) decimals(f *spec.PreparedField, r *spec.PreparedRule) {
 		if err != nil {
 			return
 		}
-		n := base.Add(tail)
-		if digits == 0 {
-			n = base
+		n := base
+		if digits > 0 {
+			n = base.Add(tail)
+			if !passes(f, n.String(), r, ReferenceDay) {
+				n = base.Sub(tail)
+			}
 		}
 		p := point{"max", i, Quick}
-		s.one(Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+		s.at(f, n.String(), p, r, func() string {
+			return s.one(Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+		})
 	}
 }
 
@@ -302,7 +312,6 @@ const minutesApart = 5
 // moments are times around their bounds: a minute apart, or some minutes where the bound moves with the clock.
 func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
-	done := placed{}
 	moment := func(p point, bound *values.MomentBound, text string) {
 		apart := p.offset
 		if bound.Relative() {
@@ -314,7 +323,7 @@ func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
 		at := bound.On(ReferenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
 		recipe := Recipe{Make: Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
 		label := momentLabel(bound, text, apart, at.Format("15:04"))
-		s.at(done, label+at.String(), p, r, func() string {
+		s.at(f, label+at.String(), p, r, func() string {
 			return s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), recipe, Mark{scaleOf(f), float64(at.Unix()) / 60, label})
 		})
 	}
@@ -360,13 +369,12 @@ func (s *sheet) clockChange(f *spec.PreparedField, r *spec.PreparedRule) {
 
 func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
 	id := localID(r)
-	done := placed{}
 	day := func(p point, end string) {
 		text := end
 		if p.offset != 0 {
 			text = shiftText(end, p.offset)
 		}
-		s.at(done, text, p, r, func() string {
+		s.at(f, text, p, r, func() string {
 			return s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), Recipe{Make: Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
 		})
 	}

@@ -270,7 +270,7 @@ type fulfilment struct {
 
 // newSheet is an empty one. Drafts may be shared with another.
 func (d *Designer) newSheet(drafts map[draft]string) *sheet {
-	return &sheet{d: d, seen: map[string]*Case{}, alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, drafts: drafts, layer: spec.OnServer, driver: oracle.HTTP}
+	return &sheet{d: d, seen: map[string]*Case{}, placed: map[place]string{}, alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, drafts: drafts, layer: spec.OnServer, driver: oracle.HTTP}
 }
 
 // sheet collects the cases.
@@ -281,6 +281,7 @@ type sheet struct {
 	tabled   []*Table
 	combined *Combined
 	seen     map[string]*Case // by id; nil for one that cannot be built
+	placed   map[place]string // cases of boundary values by what they send
 	alone    map[string]bool  // ids of rules that a case breaks alone
 	// fulfilled are the recipes of other fields with which a field is filled at all.
 	fulfilled map[*spec.PreparedField]fulfilment

@@ -57,7 +57,7 @@ func (s Set) Member(want Want) (value string, ok bool) {
 type search struct {
 	auto   *Automaton
 	dead   []bool
-	limits []Limit // graphemes left out: checked at the end
+	limits []Limit // graphemes as characters; checked at the end
 	counts [mostLimits]int32
 	failed map[place]bool
 	out    []rune
@@ -85,12 +85,17 @@ const maxTries = 150_000
 func (s Set) search(want Want, ascii bool) (string, bool) {
 	auto := s.auto
 	sr := &search{auto: auto, ascii: ascii, dead: auto.deadStates(), failed: map[place]bool{}, hint: []rune(want.Hint), want: want}
+	limits := s.limits
 	if want.Length >= 0 {
-		sr.limits = append(sr.limits, Limit{want.Unit, want.Length, want.Length})
+		limits = append([]Limit{{want.Unit, want.Length, want.Length}}, limits...)
 	}
 	var unfollowed []Limit
-	for _, l := range s.limits {
-		if l.Unit == Graphemes || len(sr.limits) == mostLimits {
+	for _, l := range limits {
+		if l.Unit == Graphemes {
+			unfollowed = append(unfollowed, l)
+			l = l.inCharacters()
+		}
+		if len(sr.limits) == mostLimits {
 			unfollowed = append(unfollowed, l)
 		} else {
 			sr.limits = append(sr.limits, l)
@@ -133,6 +138,18 @@ func (s Set) search(want Want, ascii bool) (string, bool) {
 		return string(sr.out), true
 	}
 	return "", false
+}
+
+// longestGrapheme is how many characters one grapheme is looked for in.
+const longestGrapheme = 8
+
+// inCharacters bounds the characters of what has so many graphemes, each of one character or some more.
+func (l Limit) inCharacters() Limit {
+	out := Limit{Characters, l.Min, -1}
+	if l.Max >= 0 {
+		out.Max = l.Max * longestGrapheme
+	}
+	return out
 }
 
 // targets are lengths in characters to try, nearest to the hint's first; -1 is any.
