@@ -100,15 +100,11 @@ func designCommand() *cobra.Command {
 				}
 			}
 			if csvFile != "" {
-				if err := toFile(csvFile, out, func(w io.Writer) error {
-					for _, one := range all {
-						if err := caselist.Write(w, one.designer, one.Cases); err != nil {
-							return err
-						}
+				for i, one := range all {
+					file := fileOf(csvFile, project.Forms[i], len(all) > 1)
+					if err := toFile(file, out, func(w io.Writer) error { return caselist.Write(w, one.designer, one.Cases) }); err != nil {
+						return err
 					}
-					return nil
-				}); err != nil {
-					return err
 				}
 			}
 			if jsonFile == "" && csvFile == "" {
@@ -121,7 +117,7 @@ func designCommand() *cobra.Command {
 	}
 	f.add(c)
 	c.Flags().StringVar(&jsonFile, "json", "", "write the cases as JSON to this file, - for standard output")
-	c.Flags().StringVar(&csvFile, "csv", "", "write the cases as CSV to this file, - for standard output")
+	c.Flags().StringVar(&csvFile, "csv", "", "write the cases as CSV to this file, one for each form, - for standard output")
 	return c
 }
 

@@ -145,12 +145,6 @@ func runForm(ctx context.Context, progress io.Writer, project *spec.Project, for
 }
 
 func writeReports(stdout io.Writer, f runFlags, form *spec.Form, r *judge.Report, several bool) error {
-	name := func(file string) string {
-		if dot := strings.LastIndex(file, "."); several && dot > 0 {
-			return file[:dot] + "-" + form.Form + file[dot:]
-		}
-		return file
-	}
 	var secrets []string
 	for i := range form.Fields {
 		if form.Fields[i].IsSecret() {
@@ -168,11 +162,19 @@ func writeReports(stdout io.Writer, f runFlags, form *spec.Form, r *judge.Report
 		if out.file == "" {
 			continue
 		}
-		if err := toFile(name(out.file), stdout, out.write); err != nil {
+		if err := toFile(fileOf(out.file, form, several), stdout, out.write); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// fileOf is the file of one form: its id stands before the ending where there are several.
+func fileOf(file string, form *spec.Form, several bool) string {
+	if dot := strings.LastIndex(file, "."); several && dot > 0 {
+		return file[:dot] + "-" + form.Form + file[dot:]
+	}
+	return file
 }
 
 // verdictOf prints what is odd, by cause, and ends with the exit code.

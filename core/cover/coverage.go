@@ -96,14 +96,15 @@ func By(d *design.Designer, set *design.Set, id string) (covers, only []Item) {
 		return nil, nil
 	}
 	mine := sweep(d, items, []*design.Case{this}, func(*design.Case) bool { return true })
-	others := sweep(d, items, set.Cases, func(c *design.Case) bool { return c.ID != id && !c.Off() })
 	for i := range items {
-		if mine[i] == "" {
-			continue
+		if mine[i] != "" {
+			covers = append(covers, items[i])
 		}
-		covers = append(covers, items[i])
+	}
+	others := sweep(d, covers, set.Cases, func(c *design.Case) bool { return c.ID != id && !c.Off() })
+	for i := range covers {
 		if others[i] == "" {
-			only = append(only, items[i])
+			only = append(only, covers[i])
 		}
 	}
 	return covers, only

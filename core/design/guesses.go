@@ -2,8 +2,6 @@ package design
 
 import (
 	_ "embed"
-	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -62,7 +60,7 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 		v := f.ValueOf(g.Text, true)
 		return Recipe{Make: Fixed, Text: g.Text}, g.Refused == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
 	}
-	pattern := about(g)
+	pattern := g.Pattern()
 	recipe = Recipe{Make: Fresh, Text: hintOf(g), Miss: aboutGuess + pattern}
 	valid, err := sets.about(holding{"", pattern})
 	if err != nil {
@@ -75,8 +73,8 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 		}
 		recipe.Unit, recipe.Length = l.Limit.Unit, min(l.Limit.Max-2, max(12, l.Limit.Min))
 	}
-	first, passes := valid.Member(wantAbout(pattern))
-	if passes && rule(f, "unique") != nil && !hasAnother(&valid, first, pattern) {
+	first, passes := valid.Member(values.Want{Length: -1})
+	if passes && rule(f, "unique") != nil && !hasAnother(&valid, first) {
 		return recipe, false // there is but one, and it is used up by the first run
 	}
 	if !g.Refused || passes {
@@ -90,7 +88,7 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 		if err != nil {
 			continue
 		}
-		if _, ok := broken.Member(wantAbout(pattern)); ok {
+		if _, ok := broken.Member(values.Want{Length: -1}); ok {
 			recipe.Breaks = localID(r)
 			return recipe, true
 		}
@@ -99,11 +97,9 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 }
 
 // hasAnother tells whether a set has other members than the first, by wishes that lead away from it.
-func hasAnother(set *values.Set, first, pattern string) bool {
+func hasAnother(set *values.Set, first string) bool {
 	for seed, hint := range []string{"x7", first + "x7"} {
-		want := wantAbout(pattern)
-		want.Seed, want.Hint = uint64(seed+1), hint
-		if other, ok := set.Member(want); ok && other != first {
+		if other, ok := set.Member(values.Want{Length: -1, Seed: uint64(seed + 1), Hint: hint}); ok && other != first {
 			return true
 		}
 	}
@@ -124,30 +120,6 @@ func refusing(f *spec.PreparedField, v *spec.Value) []*spec.PreparedRule {
 // aboutGuess begins the Miss of a recipe whose value matches a pattern: "about [^]+x[^]+".
 const aboutGuess = "about "
 
-// about is the pattern of the values that are about a guess.
-func about(g *spec.Guess) string {
-	text := values.QuotePattern(g.Text)
-	switch {
-	case g.Tells != "":
-		return g.Tells
-	case g.At == "start":
-		return text + "[^]+"
-	case g.At == "inside":
-		return "[^]+" + text + "[^]+"
-	case g.At == "end":
-		return "[^]+" + text
-	}
-	return "[^]*" + text + "[^]*"
-}
-
-// wantAbout asks for a value of a guess's pattern.
-func wantAbout(pattern string) values.Want {
-	return values.Want{Length: -1, Unusual: unusualIn.MatchString(pattern)}
-}
-
-// unusualIn finds what is no printable ASCII in a pattern, also where it is quoted.
-var unusualIn = regexp.MustCompile(`[^ -~]|\\u\{(?:1?[0-9a-f]|7f|[89a-f][0-9a-f]|[0-9a-f]{3,})\}|\\[rnt]`)
-
 // hintOf is what a value about a guess should look like; "" for a usual one.
 func hintOf(g *spec.Guess) string {
 	if g.At == "" || g.At == "whole" {
@@ -165,24 +137,4 @@ func (s *sheet) draft(f *spec.PreparedField, recipe Recipe) (string, bool) {
 	}
 	v, present := out[f.ID]
 	return v, present
-}
-
-var (
-	tellingMu sync.Mutex
-	tellingOf = map[string]*values.Automaton{}
-)
-
-// telling is the automaton of a guess's pattern, which was checked when it was read.
-func telling(pattern string) *values.Automaton {
-	tellingMu.Lock()
-	defer tellingMu.Unlock()
-	auto := tellingOf[pattern]
-	if auto == nil {
-		var err error
-		if auto, err = values.Pattern(pattern, values.DialectV); err != nil {
-			panic(fmt.Errorf("the catalogue's pattern %s: %w", pattern, err))
-		}
-		tellingOf[pattern] = auto
-	}
-	return auto
 }

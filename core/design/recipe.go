@@ -278,7 +278,6 @@ func (r *resolver) fresh(in *Input) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		want.Unusual = wantAbout(pattern).Unusual
 		v, ok := set.Member(want)
 		if !ok {
 			return "", fmt.Errorf("no such value exists")

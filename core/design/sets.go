@@ -45,7 +45,11 @@ func (s *fieldSets) about(h holding) (values.Set, error) {
 	if err != nil {
 		return values.Set{}, err
 	}
-	if plain, err = plain.And(telling(h.pattern)); err != nil {
+	telling, err := values.Pattern(h.pattern, values.DialectV)
+	if err != nil {
+		return values.Set{}, err
+	}
+	if plain, err = plain.And(telling); err != nil {
 		return values.Set{}, err
 	}
 	var but *spec.PreparedRule

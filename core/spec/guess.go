@@ -25,6 +25,22 @@ type Guess struct {
 	Depth string `json:"depth,omitempty" oneof:"quick,standard,thorough"`
 }
 
+// Pattern is what the values match that are about the guess.
+func (g *Guess) Pattern() string {
+	text := values.QuotePattern(g.Text)
+	switch {
+	case g.Tells != "":
+		return g.Tells
+	case g.At == "start":
+		return text + "[^]+"
+	case g.At == "inside":
+		return "[^]+" + text + "[^]+"
+	case g.At == "end":
+		return "[^]+" + text
+	}
+	return "[^]*" + text + "[^]*"
+}
+
 // GuessDocument is a file of guesses.
 type GuessDocument struct {
 	Guesses []Guess `json:"guesses"`
@@ -61,10 +77,12 @@ func (r *reader) checkGuesses(list string, guesses []Guess) {
 			r.fail(path, "write text: and the value", "the guess %s has no text", g.ID)
 		}
 		seen[g.ID] = true
-		if g.Tells != "" {
-			if _, err := values.Pattern(g.Tells, values.DialectV); err != nil {
-				r.fail(path+".tells", "", "%s", err)
+		if _, err := values.Pattern(g.Pattern(), values.DialectV); err != nil {
+			where := path + ".text"
+			if g.Tells != "" {
+				where = path + ".tells"
 			}
+			r.fail(where, "", "%s", err)
 		}
 	}
 }

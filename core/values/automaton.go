@@ -95,16 +95,29 @@ type Automaton struct {
 	next   []int32 // state*classes + class
 	accept []bool
 
-	deadOnce, choiceOnce sync.Once
-	dead                 []bool
-	choice               [][]Range  // by class: its ranges, preferred first
-	order                [][]uint16 // by state: the classes that can stand next, preferred first
+	deadOnce, choiceOnce, plainOnce sync.Once
+	dead                            []bool
+	deadPlain                       []bool     // dead where only printable ASCII may follow
+	choice                          [][]Range  // by class: its ranges, preferred first
+	order                           [][]uint16 // by state: the classes that can stand next, preferred first
 }
 
 // deadStates marks the states from which nothing is accepted any more.
 func (a *Automaton) deadStates() []bool {
-	a.deadOnce.Do(func() { a.dead = a.unreaching(true) })
+	a.deadOnce.Do(func() { a.dead = a.unreaching(true, a.lone) })
 	return a.dead
+}
+
+// lone tells whether a class holds characters that can stand in a text; surrogates cannot.
+func (a *Automaton) lone(class int) bool { return runeLen(a.sample[class]) > 0 }
+
+// deadPlainStates marks the states from which printable ASCII alone leads to nothing that is accepted.
+func (a *Automaton) deadPlainStates() []bool {
+	a.plainOnce.Do(func() {
+		choice, _ := a.choices(false)
+		a.deadPlain = a.unreaching(true, func(class int) bool { return len(choice[class]) > 0 && printableASCII(choice[class][0].Lo) })
+	})
+	return a.deadPlain
 }
 
 // AnyString accepts every string.
@@ -208,13 +221,13 @@ func joinAlphabets(a, b *alphabet) (joined *alphabet, fromA, fromB []uint16) {
 // Empty reports whether nothing at all is accepted.
 func (a *Automaton) Empty() bool { return a.deadStates()[0] }
 
-// unreaching marks the states from which no state with accept == wanted can be reached.
-func (a *Automaton) unreaching(wanted bool) []bool {
+// unreaching marks the states from which no state with accept == wanted can be reached by the classes that may be used.
+func (a *Automaton) unreaching(wanted bool, may func(class int) bool) []bool {
 	n := len(a.accept)
 	back := make([][]int32, n)
 	for s := range n {
 		for c := range a.classes {
-			if runeLen(a.sample[c]) == 0 {
+			if !may(c) {
 				continue
 			}
 			to := a.next[s*a.classes+c]

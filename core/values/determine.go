@@ -71,7 +71,7 @@ func (p *program) determineLooks(alpha *alphabet, what string) error {
 		l.auto = auto
 		copy(l.starts[:], starts)
 		l.dead = auto.deadStates()
-		l.full = auto.unreaching(false)
+		l.full = auto.unreaching(false, auto.lone)
 	}
 	return nil
 }

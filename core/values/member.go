@@ -17,8 +17,6 @@ type Want struct {
 	Seed uint64
 	// Wide asks for characters beyond ASCII wherever the set allows them.
 	Wide bool
-	// Unusual tells that what makes a member is no printable ASCII, so that none of that alone is looked for.
-	Unusual bool
 	// LeadingZeros lets numbers within the value begin with 0 where the hint does not ask for it.
 	LeadingZeros bool
 }
@@ -46,10 +44,8 @@ func (s Set) Member(want Want) (value string, ok bool) {
 			return v, true
 		}
 	}
-	if !want.Unusual {
-		if v, ok := s.search(want, true); ok {
-			return v, true
-		}
+	if v, ok := s.search(want, true); ok {
+		return v, true
 	}
 	return s.search(want, false)
 }
@@ -85,6 +81,9 @@ const maxTries = 150_000
 func (s Set) search(want Want, ascii bool) (string, bool) {
 	auto := s.auto
 	sr := &search{auto: auto, ascii: ascii, dead: auto.deadStates(), failed: map[place]bool{}, hint: []rune(want.Hint), want: want}
+	if ascii {
+		sr.dead = auto.deadPlainStates()
+	}
 	limits := s.limits
 	if want.Length >= 0 {
 		limits = append([]Limit{{want.Unit, want.Length, want.Length}}, limits...)
