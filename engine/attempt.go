@@ -2,8 +2,10 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"oddtick/core/design"
@@ -11,8 +13,8 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/observe/browser"
 	"oddtick/observe/page"
-	"oddtick/observe/web"
 )
 
 // attempt is one go at a case: its steps one after the other, by one visitor.
@@ -21,7 +23,7 @@ type attempt struct {
 	c       *design.Case
 	number  int
 	watch   bool // look for changes after each step; false in a batch, whose changes are looked for at its end
-	visitor *web.Visitor
+	visitor visitor
 	env     design.Env
 	seen    []*observation.Step
 	written []oracle.LookUp // values that the attempt's own accepted steps have stored
@@ -31,10 +33,21 @@ type attempt struct {
 // perform makes the attempt. An error is of the engine's own doing, such as a database that is gone; what the site does wrong is
 // in the result.
 func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) (*judge.Result, error) {
-	a := &attempt{r: r, c: c, number: number, watch: watch, visitor: r.client.NewVisitor(), result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
+	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
 	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries}
+	v, err := r.newVisitor(ctx, c)
+	if err != nil {
+		a.result.Steps = []judge.StepResult{{Do: c.Steps[0].Do, Judgement: judge.Unobserved("no browser: " + err.Error())}}
+		a.finish()
+		return a.result, nil
+	}
+	a.visitor = v
+	defer v.close()
 	for i := range c.Steps {
 		step, err := a.step(ctx, i)
+		if browserFailed(err) {
+			step, err = &judge.StepResult{Do: c.Steps[i].Do, Judgement: judge.Unobserved(err.Error())}, nil
+		}
 		if err != nil {
 			return nil, fmt.Errorf("case %s: %w", c.ID, err)
 		}
@@ -73,7 +86,10 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if s.Do == design.Reload {
 		return a.reload(ctx)
 	}
-	before, failure := a.open(ctx)
+	before, failure, err := a.open(ctx)
+	if err != nil {
+		return nil, err
+	}
 	if failure != "" {
 		return &judge.StepResult{Do: s.Do, Judgement: judge.Unobserved(failure)}, nil
 	}
@@ -91,27 +107,107 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if stop != nil {
 		return &judge.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
-	expectation := oracle.Expect(a.r.p, world, sent)
-	o := &observation.Step{Sent: sent, At: time.Now().UTC(), Before: before, CookiesBefore: a.visitor.Cookies(), Watched: a.r.dbs.tables(), Changes: []observation.Change{}}
-	exchanges, err := a.visitor.Submit(ctx, before.Form, sent.Pairs)
-	return a.observed(ctx, s.Do, expectation, o, exchanges, err)
+	return a.submit(ctx, s.Do, before, sent, world)
+}
+
+// submit sends a submission from an opened page and judges what comes of it.
+func (a *attempt) submit(ctx context.Context, do design.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*judge.StepResult, error) {
+	e := oracle.Expect(a.r.p, world, sent)
+	o, err := a.beginStep(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o.Sent, o.Before = sent, before
+	why := ""
+	v, err := a.visitor.submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
+		var stop bool
+		stop, why = heldBack(a.r.p, e, world, entered)
+		return stop
+	})
+	if err != nil {
+		return nil, err
+	}
+	if why != "" {
+		return &judge.StepResult{Do: do, Judgement: judge.Inapplicable(why)}, nil
+	}
+	return a.observed(ctx, do, e, o, v)
+}
+
+// heldBack decides of what a page made of the values whether it is sent. why is set where the page does not let a visitor do what
+// the case is about.
+func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, why string) {
+	for i := range entered {
+		got := &entered[i]
+		f := fieldNamed(p, got.Name)
+		if f == nil {
+			continue
+		}
+		changed := got.Changed && !(f.Mask != nil && f.Mask.Made(got.Typed, got.Stands)) && !harmless(f, got)
+		got.Changed = changed
+		if got.Refused == "" && !changed {
+			continue
+		}
+		refused := got.Refused
+		if refused == "" {
+			refused = fmt.Sprintf("the control makes %q of %q", got.Stands, got.Typed)
+		}
+		about := slices.ContainsFunc(e.Failing, func(x oracle.Failure) bool { return strings.HasPrefix(x.Rule, f.ID+".") })
+		switch {
+		case e.Outcome == oracle.RejectedByBrowser && about:
+			stop = true // the control itself holds the rule
+		case got.Refused != "", w.Unchecked, e.Outcome == oracle.RejectedByServer && about:
+			return true, f.Label + ": " + refused
+		}
+	}
+	return stop, ""
+}
+
+// harmless: HTML itself makes this of the value (value sanitisation: e-mail addresses and URLs lose the spaces around them).
+func harmless(f *spec.PreparedField, e *observation.Entered) bool {
+	return (f.Kind == spec.Email || f.Kind == spec.URL) && e.Stands == strings.TrimSpace(e.Typed)
+}
+
+func fieldNamed(p *spec.Prepared, name string) *spec.PreparedField {
+	for _, f := range p.Fields {
+		if f.Name == name {
+			return f
+		}
+	}
+	return nil
+}
+
+// browserFailed: the browser could not do or tell what was asked; the run goes on without this case.
+func browserFailed(err error) bool {
+	return errors.Is(err, browser.ErrGone) || errors.As(err, new(*browser.Error))
+}
+
+// beginStep is the observation of a step that is about to be made.
+func (a *attempt) beginStep(ctx context.Context) (*observation.Step, error) {
+	cookies, err := a.visitor.cookies(ctx)
+	return &observation.Step{At: time.Now().UTC(), CookiesBefore: cookies, Watched: a.r.dbs.tables(), Changes: []observation.Change{}}, err
 }
 
 // open goes to the page and reads it. failure says why there is nothing to fill in.
-func (a *attempt) open(ctx context.Context) (before *observation.Page, failure string) {
-	exchanges, err := a.visitor.Open(ctx, a.r.p.Form.Page)
+func (a *attempt) open(ctx context.Context) (before *observation.Page, failure string, err error) {
+	v, err := a.visitor.open(ctx, a.r.p.Form.Page)
 	if err != nil {
-		return nil, "the page cannot be opened: " + err.Error()
+		return nil, "", err
 	}
-	last := &exchanges[len(exchanges)-1]
-	before, err = a.r.readPage(last)
+	if v.failure != "" {
+		return nil, "the page cannot be opened: " + v.failure, nil
+	}
+	before, err = v.read()
 	switch {
 	case err != nil:
-		return nil, err.Error()
-	case before.Form == nil:
-		return nil, fmt.Sprintf("the page %s does not hold the form (status %d)", a.r.p.Form.Page, last.Status)
+		return nil, err.Error(), nil
+	case before == nil || before.Form == nil:
+		status := 0
+		if n := len(v.exchanges); n > 0 {
+			status = v.exchanges[n-1].Status
+		}
+		return nil, fmt.Sprintf("the page %s does not hold the form (status %d)", a.r.p.Form.Page, status), nil
 	}
-	return before, ""
+	return before, "", nil
 }
 
 func (r *Run) readPage(x *observation.Exchange) (*observation.Page, error) {
@@ -119,43 +215,47 @@ func (r *Run) readPage(x *observation.Exchange) (*observation.Page, error) {
 }
 
 func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {
-	o := &observation.Step{At: time.Now().UTC(), Watched: a.r.dbs.tables(), Changes: []observation.Change{}, CookiesBefore: a.visitor.Cookies()}
-	if n := len(a.seen); n > 0 {
-		o.Before = a.seen[n-1].After
-	}
-	exchanges, err := a.visitor.Reload(ctx)
-	return a.observed(ctx, design.Reload, &oracle.Expectation{Outcome: oracle.NothingFurther}, o, exchanges, err)
-}
-
-func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, exchanges []observation.Exchange, failure error) (*judge.StepResult, error) {
-	o.Exchanges = exchanges
-	if failure != nil {
-		o.Failure = failure.Error()
-	}
-	// the page is read while the database is asked
-	read := make(chan *observation.Page, 1)
-	go func() {
-		var after *observation.Page
-		if final := o.Final(); final != nil {
-			after, _ = page.Read(final.Body, final.URL, a.r.names) // what cannot be read is no page
-		}
-		read <- after
-	}()
-	o.CookiesAfter = a.visitor.Cookies()
-	if e.Outcome == oracle.Accepted && failure == nil {
-		a.lookForShown(ctx, e, o)
-	}
-	var err error
-	if a.watch {
-		var changes []observation.Change
-		changes, err = a.r.dbs.changes(ctx)
-		o.Changes = append(o.Changes, changes...)
-	}
-	o.After = <-read
+	o, err := a.beginStep(ctx)
 	if err != nil {
 		return nil, err
 	}
+	if n := len(a.seen); n > 0 {
+		o.Before = a.seen[n-1].After
+	}
+	v, err := a.visitor.reload(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return a.observed(ctx, design.Reload, &oracle.Expectation{Outcome: oracle.NothingFurther}, o, v)
+}
+
+func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, v *visit) (*judge.StepResult, error) {
+	// the page is read while the database is asked
+	read := make(chan *observation.Page, 1)
+	go func() {
+		after, _ := v.read() // what cannot be read is no page
+		read <- after
+	}()
+	take(o, v)
+	var err error
+	if o.CookiesAfter, err = a.visitor.cookies(ctx); err != nil {
+		return nil, err
+	}
+	if e.Outcome == oracle.Accepted && v.failure == "" {
+		a.lookForShown(ctx, e, o)
+	}
+	if a.watch {
+		if err := a.lookForChanges(ctx, o); err != nil {
+			return nil, err
+		}
+	}
+	o.After = <-read
 	judgement := judge.Judge(a.r.p, e, o, a.seen)
+	if judgement.Verdict != judge.AsExpected && do == design.Submit {
+		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {
+			return nil, err
+		}
+	}
 	a.seen = append(a.seen, o)
 	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {
 		a.written = append(a.written, oracle.Needs(a.r.p, o.Sent)...)
@@ -163,11 +263,52 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
 
+func (a *attempt) lookForChanges(ctx context.Context, o *observation.Step) error {
+	changes, err := a.r.dbs.changes(ctx)
+	o.Changes = append(o.Changes, changes...)
+	return err
+}
+
+// lookAgain waits for what comes late on a page that scripts draw: what looks wrong at first may only not be there yet.
+func (a *attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *observation.Step, first *judge.Step) (*judge.Step, error) {
+	v, err := a.visitor.again(ctx)
+	if err != nil || v == nil {
+		return first, err
+	}
+	later := *o
+	take(&later, v)
+	later.Drawn.Entered, later.Drawn.Blocked = o.Drawn.Entered, o.Drawn.Blocked
+	if later.After, err = v.read(); err != nil || later.After == nil {
+		return first, nil
+	}
+	if o.After != nil {
+		addGone(later.After, o.After.Texts, later.At.Sub(o.At))
+	}
+	if a.watch {
+		if err := a.lookForChanges(ctx, &later); err != nil {
+			return nil, err
+		}
+	}
+	*o = later
+	return judge.Judge(a.r.p, e, o, a.seen), nil
+}
+
+// take notes what came of a visitor's step.
+func take(o *observation.Step, v *visit) {
+	o.Exchanges, o.Failure, o.Drawn = v.exchanges, v.failure, v.drawn
+	if o.Exchanges == nil {
+		o.Exchanges = []observation.Exchange{}
+	}
+	if first := o.First(); first != nil && o.Sent != nil && v.drawn != nil {
+		o.Left = left(first, o.Sent.Driver)
+	}
+}
+
 // lookForShown goes to the places where saved values are promised to be seen.
 func (a *attempt) lookForShown(ctx context.Context, e *oracle.Expectation, o *observation.Step) {
 	for _, want := range e.Shown {
 		got := observation.ShownAt{Page: want.Page, At: want.At}
-		exchanges, err := a.visitor.Look(ctx, want.Page)
+		exchanges, err := a.visitor.look(ctx, want.Page)
 		if err == nil {
 			last := exchanges[len(exchanges)-1]
 			if last.Status >= 400 {
@@ -211,7 +352,7 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 			return nil, nil, judge.Inapplicable(why), nil
 		}
 		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
-		world = &oracle.World{Now: a.env.Now, Language: a.r.c.Language, Driver: s.Driver}
+		world = &oracle.World{Now: a.env.Now, Language: a.r.c.Language, Driver: s.Driver, Unchecked: s.Unchecked}
 		if world.Taken, err = a.answer(ctx, oracle.Needs(a.r.p, sent)); err != nil {
 			return nil, nil, nil, err
 		}

@@ -1,11 +1,15 @@
 package engine
 
 import (
+	"context"
+	"slices"
+
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/observe/browser"
 )
 
-// Drivable parts cases into those that a run makes, and those it leaves: cases for a browser, and cases that are switched off.
+// Drivable parts cases into those that a run makes, and those it leaves because they are switched off.
 func Drivable(cases []*design.Case) (made, left []*design.Case) {
 	for _, c := range cases {
 		if Left(c) == "" {
@@ -22,10 +26,33 @@ func Left(c *design.Case) string {
 	if c.Off() {
 		return "it is switched off: " + c.Edit.Off
 	}
-	for _, step := range c.Steps {
-		if step.Driver != oracle.HTTP {
-			return "it needs a browser, and runs submit over HTTP"
-		}
-	}
 	return ""
+}
+
+// InBrowser tells whether a case's steps are made in a browser.
+func InBrowser(c *design.Case) bool {
+	return slices.ContainsFunc(c.Steps, func(s design.Step) bool { return s.Driver == oracle.Browser })
+}
+
+// browserVisitor is somebody new in the run's browser, which is started at its first use, and anew when it has ended by itself.
+func (r *Run) browserVisitor(ctx context.Context) (*browser.Visitor, error) {
+	r.browserMu.Lock()
+	defer r.browserMu.Unlock()
+	if r.browser != nil && r.browser.Gone() {
+		r.browser.Close()
+		r.browser = nil
+	}
+	if r.browser == nil {
+		site := r.c.Site
+		o := browser.Options{Address: site.Address, Allowed: r.client.Allowed, Headers: site.Headers, Language: site.Language, Timeout: r.c.Timeout}
+		if site.Authentication != nil {
+			o.User, o.Password = site.Authentication.User, site.Authentication.Password
+		}
+		b, err := browser.Start(o)
+		if err != nil {
+			return nil, err
+		}
+		r.browser = b
+	}
+	return r.browser.NewVisitor(ctx)
 }

@@ -11,16 +11,17 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func TestARunLeavesOutWhatItCannotMake(t *testing.T) {
+func TestARunLeavesOutWhatIsSwitchedOff(t *testing.T) {
 	t.Parallel()
 	step := func(d oracle.Driver) design.Step { return design.Step{Do: design.Submit, Driver: d} }
 	plain := &design.Case{ID: "f/a/http", Steps: []design.Step{step(oracle.HTTP)}}
-	browser := &design.Case{ID: "f/a/browser", Steps: []design.Step{step(oracle.HTTP), step(oracle.Browser)}}
+	browser := &design.Case{ID: "f/a/browser", Steps: []design.Step{step(oracle.Browser)}}
 	off := &design.Case{ID: "f/b/http", Steps: []design.Step{step(oracle.HTTP)}, Edit: &spec.CaseEdit{Off: "later"}}
 	made, left := engine.Drivable([]*design.Case{plain, browser, off})
-	require.Equal(t, []*design.Case{plain}, made)
-	require.Equal(t, []*design.Case{browser, off}, left)
-	require.Contains(t, engine.Left(browser), "needs a browser")
+	require.Equal(t, []*design.Case{plain, browser}, made)
+	require.Equal(t, []*design.Case{off}, left)
+	require.True(t, engine.InBrowser(browser))
+	require.False(t, engine.InBrowser(plain))
 	require.Contains(t, engine.Left(off), "later")
 
 	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a}]\n"))
@@ -29,6 +30,6 @@ func TestARunLeavesOutWhatItCannotMake(t *testing.T) {
 	require.NoError(t, err)
 	d, err := design.New(p)
 	require.NoError(t, err)
-	_, err = engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: "http://127.0.0.1:1"}, Designer: d, Cases: []*design.Case{plain, browser}})
-	require.ErrorContains(t, err, "the case f/a/browser is no part of a run")
+	_, err = engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: "http://127.0.0.1:1"}, Designer: d, Cases: []*design.Case{plain, off}})
+	require.ErrorContains(t, err, "the case f/b/http is no part of a run")
 }

@@ -5,10 +5,12 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/observe/browser"
 	"oddtick/observe/database"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
@@ -34,6 +36,9 @@ type Run struct {
 	dbs    databases
 	names  []string // request names of the fields
 	pace   int
+
+	browserMu sync.Mutex
+	browser   *browser.Browser // nil until a case needs it
 }
 
 // CannotRunError says why a run cannot begin, and what to do.
@@ -82,8 +87,13 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 	return r, nil
 }
 
-// Close ends the run's connections.
+// Close ends the run's connections and its browser.
 func (r *Run) Close() {
+	r.browserMu.Lock()
+	if r.browser != nil {
+		r.browser.Close()
+	}
+	r.browserMu.Unlock()
 	if r.client != nil {
 		r.client.Close()
 	}

@@ -43,9 +43,9 @@ func ostlewick(t testing.TB, faults ...string) (address, dsn string) {
 func TestFaultlessSiteGivesNoOddTick(t *testing.T) {
 	t.Parallel()
 	address, dsn := ostlewick(t)
-	for range 2 { // a second run must not collide with the first's rows
-		require.Empty(t, strings.Join(oddOnes(runAll(t, joinText(t), address, dsn, design.Thorough)), "\n"))
-	}
+	require.Empty(t, strings.Join(oddOnes(runSome(t, joinText(t), address, dsn, design.Thorough, inBoth)), "\n"))
+	// a second run must not collide with the first's rows
+	require.Empty(t, strings.Join(oddOnes(runAll(t, joinText(t), address, dsn, design.Thorough)), "\n"))
 }
 
 // TestEveryPlantedFaultIsFound: with one fault on, the check that its table names is odd, and nothing is left unobserved.

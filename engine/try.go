@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/design"
 	"oddtick/core/draft"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
@@ -30,8 +31,11 @@ func (r *Run) Try(ctx context.Context, values Values) (*Tried, error) {
 	if _, err := r.dbs.changes(ctx); err != nil { // what others changed before is none of this submission's
 		return nil, err
 	}
-	a := &attempt{r: r, number: 1, watch: true, visitor: r.client.NewVisitor()}
-	before, failure := a.open(ctx)
+	a := &attempt{r: r, number: 1, watch: true, visitor: &overHTTP{r.client.NewVisitor(), r.names}}
+	before, failure, err := a.open(ctx)
+	if err != nil {
+		return nil, err
+	}
 	if failure != "" {
 		return &Tried{Failure: failure}, nil
 	}
@@ -40,9 +44,7 @@ func (r *Run) Try(ctx context.Context, values Values) (*Tried, error) {
 	if err != nil {
 		return nil, err
 	}
-	o := &observation.Step{Sent: sent, At: time.Now().UTC(), Before: before, CookiesBefore: a.visitor.Cookies(), Watched: r.dbs.tables(), Changes: []observation.Change{}}
-	exchanges, err := a.visitor.Submit(ctx, before.Form, sent.Pairs)
-	step, err := a.observed(ctx, "submit", oracle.Expect(r.p, world, sent), o, exchanges, err)
+	step, err := a.submit(ctx, design.Submit, before, sent, world)
 	if err != nil {
 		return nil, err
 	}

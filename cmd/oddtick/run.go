@@ -215,7 +215,7 @@ func verdictOf(w io.Writer, f runFlags, reports []*judge.Report) error {
 		}
 		fmt.Fprintf(w, "%s: %d cases, %d as expected, %d odd, %d not observed, %.1f s\n", r.Form, len(r.Cases), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
 		if len(r.Left) > 0 {
-			fmt.Fprintf(w, "%d more cases are for a browser or switched off, and were not run\n", len(r.Left))
+			fmt.Fprintf(w, "%d more cases are switched off, and were not run\n", len(r.Left))
 		}
 		if !r.Complete {
 			fmt.Fprintln(w, "stopped before the end")

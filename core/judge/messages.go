@@ -46,6 +46,10 @@ func (j *judging) messages() Check {
 		c.irrelevant("messages", "the site failed")
 		return c.finish()
 	}
+	if j.kept() {
+		c.irrelevant("messages", "the control does not let the value in, so that there is nothing to be said")
+		return c.finish()
+	}
 	for i := range j.e.Messages {
 		j.message(c, &j.e.Messages[i], used)
 	}
@@ -111,6 +115,13 @@ func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
 		t := j.texts[best]
 		c.asExpected(name+": text", quoted(want), quoted(t.Text))
 		c.asExpected(name+": place", place, place)
+		if j.o.Drawn != nil {
+			seen := "seen"
+			if t.Gone > 0 {
+				seen = fmt.Sprintf("seen for a while, gone after %d ms", t.Gone)
+			}
+			c.asExpected(name+": visible", "seen", seen)
+		}
 		if m.Tied {
 			c.compare(t.Tied, name+": tied to its field", "not tied to its field", "the control refers to it", map[bool]string{true: "it does", false: "it does not"}[t.Tied])
 		}
@@ -125,7 +136,11 @@ func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
 		c.odd(name+": place", "at another place", place, observed)
 	case hidden >= 0:
 		used[hidden] = true
-		c.odd(name+": visible", "hidden", "seen "+place, "in the page, but hidden")
+		why := "hidden"
+		if unseen := j.texts[hidden].Unseen; unseen != "" {
+			why = unseen
+		}
+		c.odd(name+": visible", "hidden", "seen "+place, "in the page, but "+why)
 	default:
 		j.missing(c, m, name, want, place, field, used)
 	}

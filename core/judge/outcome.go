@@ -3,6 +3,7 @@ package judge
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"oddtick/core/observation"
@@ -102,7 +103,7 @@ func (j *judging) outcome() observedOutcome {
 		return observedOutcome{oracle.Failed, j.o.Failure}
 	}
 	if first == nil {
-		return observedOutcome{oracle.RejectedByBrowser, "no request was made"}
+		return j.withoutRequest()
 	}
 	for _, x := range []*observation.Exchange{first, final} {
 		if x.Status >= 500 {
@@ -136,6 +137,45 @@ func (j *judging) outcome() observedOutcome {
 		return observedOutcome{oracle.Accepted, success}
 	}
 	return observedOutcome{oracle.Silent, "nothing was written and nothing new is said"}
+}
+
+// withoutRequest: nothing left the browser, and why.
+func (j *judging) withoutRequest() observedOutcome {
+	if len(j.o.Changes) > 0 {
+		return observedOutcome{oracle.Contradictory, "no request was seen, and rows were written: " + changedTables(j.o.Changes)}
+	}
+	if d := j.o.Drawn; d != nil {
+		for _, e := range d.Entered {
+			switch {
+			case e.Refused != "":
+				return observedOutcome{oracle.RejectedByBrowser, e.Name + ": " + e.Refused}
+			case e.Changed:
+				return observedOutcome{oracle.RejectedByBrowser, fmt.Sprintf("the control %s makes %q of %q", e.Name, e.Stands, e.Typed)}
+			}
+		}
+		if d.Blocked != "" {
+			return observedOutcome{oracle.RejectedByBrowser, d.Blocked}
+		}
+		for _, n := range d.Native {
+			if n.Shown {
+				return observedOutcome{oracle.RejectedByBrowser, fmt.Sprintf("no request was made; the browser says %q", n.Text)}
+			}
+		}
+	}
+	if text := j.errorText(); text != "" {
+		return observedOutcome{oracle.RejectedByBrowser, fmt.Sprintf("no request was made; the page says %q", text)}
+	}
+	return observedOutcome{oracle.RejectedByBrowser, "no request was made"}
+}
+
+// kept: the control itself did not let the value in, so that nothing more can be seen.
+func (j *judging) kept() bool {
+	return j.o.Drawn != nil && j.o.First() == nil && slices.ContainsFunc(j.o.Drawn.Entered, func(e observation.Entered) bool { return e.Refused != "" || e.Changed })
+}
+
+// turnedAway: the page's own script refuses what the server is expected to; the server's answer is not seen then.
+func (j *judging) turnedAway() bool {
+	return j.e.Outcome == oracle.RejectedByServer && j.observed.outcome == oracle.RejectedByBrowser
 }
 
 func status(x *observation.Exchange) string {
@@ -214,6 +254,10 @@ func (j *judging) outcomeCheck() Check {
 		wrote := len(j.o.Changes) > 0
 		failed := j.observed.outcome == oracle.Failed
 		c.compare(!wrote && !failed, "outcome", "submitted again", "nothing further is written", fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
+		return c.finish()
+	}
+	if j.turnedAway() {
+		c.irrelevant("outcome", "the page refuses it by itself, so that the server's answer is not seen: "+j.observed.signals)
 		return c.finish()
 	}
 	kind := "expected " + string(j.e.Outcome) + ", " + string(j.observed.outcome)

@@ -14,7 +14,7 @@ func (j *judging) refilled() Check {
 		j.formAfterwards(c)
 		return c.finish()
 	}
-	if j.e.Outcome != oracle.RejectedByServer || len(j.e.Refilled) == 0 {
+	if j.e.Outcome != oracle.RejectedByServer && j.e.Outcome != oracle.RejectedByBrowser || len(j.e.Refilled) == 0 || j.kept() {
 		c.irrelevant("values", "nothing is promised of the form's values here")
 		return c.finish()
 	}
@@ -49,6 +49,10 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 	}
 	if len(control.Offered) > 0 && !want.Blank && !slices.Contains(control.Offered, want.Sent) {
 		c.irrelevant(f.ID, "the page does not offer what was sent")
+		return
+	}
+	if want.Blank && j.stayed() {
+		c.irrelevant(f.ID, "the page was not loaded anew")
 		return
 	}
 	if want.Blank {
@@ -135,6 +139,15 @@ func (j *judging) formAfterwards(c *Check) {
 			c.compare(control.Value == v.Sent || control.Value == v.Normal, f.ID, "not filled", orBlank(v.Sent), orBlank(control.Value))
 		}
 	}
+}
+
+// stayed: the visitor is still on the page that was filled in, so that what stands in it was not put there by the site.
+func (j *judging) stayed() bool {
+	if j.o.Drawn == nil {
+		return false
+	}
+	first := j.o.First()
+	return first == nil || j.o.After != nil && j.o.Before != nil && j.o.After.URL == j.o.Before.URL && !strings.Contains(first.Body, "<html") && !strings.Contains(first.Body, "<form")
 }
 
 func ticked(yes bool) string {

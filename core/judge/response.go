@@ -3,8 +3,10 @@ package judge
 import (
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
+	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
@@ -16,10 +18,13 @@ func (j *judging) response() Check {
 		c.odd("answer", "no answer", "an answer", j.o.Failure)
 		return c.finish()
 	}
+	j.scripts(c)
+	j.focus(c)
 	if first == nil {
 		c.irrelevant("answer", "no request was made")
 		return c.finish()
 	}
+	j.left(c)
 	switch {
 	case first.Status >= 500:
 		c.odd("status", "server error", "no server error", fmt.Sprint(first.Status))
@@ -47,6 +52,87 @@ func (j *judging) response() Check {
 	c.compare(t == "", "program's inside", "shows its inside", "not shown", orNone(t))
 	return c.finish()
 }
+
+// scripts: no script failed, and no part of the page is missing. Where hosts are not allowed, what fails may be for want of them.
+func (j *judging) scripts(c *Check) {
+	d := j.o.Drawn
+	if d == nil {
+		return
+	}
+	if len(d.NotAsked) > 0 {
+		c.irrelevant("scripts", "parts of the page would come from "+strings.Join(d.NotAsked, ", ")+", which is not allowed")
+		return
+	}
+	observed := "none"
+	if len(d.Errors) > 0 {
+		observed = d.Errors[0]
+	}
+	c.compare(len(d.Errors) == 0, "script errors", "script error", "none", observed)
+	observed = "none"
+	var lost []observation.Lost
+	for _, l := range d.Lost {
+		if j.o.First() == nil || l.URL != j.o.First().URL {
+			lost = append(lost, l)
+		}
+	}
+	if len(lost) > 0 {
+		observed = pathOf(lost[0].URL) + ": " + lost[0].Why
+	}
+	c.compare(len(lost) == 0, "failed requests", "a part of the page fails", "none", observed)
+}
+
+// focus goes where the form promises it after a rejection.
+func (j *judging) focus(c *Check) {
+	if j.o.Drawn == nil || j.e.Focus == "" || len(j.e.Failing) == 0 || j.observed.outcome != oracle.RejectedByServer && j.observed.outcome != oracle.RejectedByBrowser || j.kept() {
+		return
+	}
+	if j.e.Focus == "summary" {
+		c.compare(!j.declared(j.o.Drawn.Focus) && j.o.Drawn.Focus != "", "focus", "elsewhere", "on the summary", orNone(j.o.Drawn.Focus))
+		return
+	}
+	for _, f := range j.p.Fields {
+		if slices.ContainsFunc(j.e.Failing, func(x oracle.Failure) bool { return strings.HasPrefix(x.Rule, f.ID+".") }) {
+			c.compare(j.o.Drawn.Focus == f.Name, "focus", "elsewhere", "on "+f.Label, orNone(j.o.Drawn.Focus))
+			return
+		}
+	}
+}
+
+// left compares what left the browser with what was entered.
+func (j *judging) left(c *Check) {
+	if j.o.Left == nil || j.o.Sent == nil || j.o.Drawn == nil {
+		return
+	}
+	for _, f := range j.p.Fields {
+		if f.Kind.Untouched() || f.Kind == spec.Upload {
+			continue
+		}
+		want, got := j.o.Sent.Values(f.Name), j.o.Left.Values(f.Name)
+		name := "sent " + f.ID
+		switch {
+		case len(got) == 0 && strings.Join(want, "") == "":
+			continue
+		case len(got) == 0 && j.o.Left.Encoding == "json":
+			c.irrelevant(name, "the request has no member "+f.Name)
+			continue
+		case f.Kind == spec.Checkbox:
+			c.compare((len(got) > 0 && truthful(got[0])) == (len(want) > 0), name, "altered", ticked(len(want) > 0), strings.Join(got, ", "))
+			continue
+		}
+		same := slices.EqualFunc(want, got, func(a, b string) bool {
+			x, y := f.ValueOf(a, true), f.ValueOf(b, true)
+			return parsed(a) == parsed(b) || x.Sent == y.Sent
+		})
+		expected, observed := orBlank(strings.Join(want, ", ")), orBlank(strings.Join(got, ", "))
+		if f.Secret {
+			expected, observed = "as it was typed", map[bool]string{true: "as it was typed", false: "otherwise"}[same]
+		}
+		c.compare(same, name, "altered", expected, observed)
+	}
+}
+
+// truthful: what a ticked checkbox sends, also in JSON.
+func truthful(value string) bool { return value != "false" && value != "0" && value != "" }
 
 func orNone(s string) string {
 	if s == "" {

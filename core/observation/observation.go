@@ -11,6 +11,8 @@ import (
 type Step struct {
 	// Sent is the submission as it went out, with what the page's own controls added.
 	Sent *oracle.Submission `json:"sent,omitempty"`
+	// Left is the same as the page sent it, read from the request; nil where nobody but the visitor made it.
+	Left *oracle.Submission `json:"left,omitempty"`
 	At   time.Time          `json:"at"`
 	// Before is the page on which the form was filled.
 	Before *Page `json:"before,omitempty"`
@@ -27,6 +29,8 @@ type Step struct {
 	Changes []Change `json:"changes"`
 	// Watched are the watched tables; empty when no database is.
 	Watched []string `json:"watched,omitempty"`
+	// Drawn is what only a browser sees, nil over HTTP.
+	Drawn *Drawn `json:"drawn,omitempty"`
 	// Failure says that no response came: refused, timed out, cut off.
 	Failure string `json:"failure,omitempty"`
 }
@@ -100,8 +104,16 @@ type Text struct {
 	Field string `json:"field,omitempty"`
 	// Tied: the control refers to it.
 	Tied bool `json:"tied,omitempty"`
-	// Hidden: markup alone keeps it from being seen (hidden, display: none).
+	// Hidden: it cannot be seen. Over HTTP, markup alone tells (hidden, display: none).
 	Hidden bool `json:"hidden,omitempty"`
+	// Unseen says why it cannot be seen, in a browser.
+	Unseen string `json:"unseen,omitempty"`
+	// Native: it is a message of the browser's own checks.
+	Native bool `json:"native,omitempty"`
+	// Gone is after how many milliseconds it was seen no more; 0 for a text that stays.
+	Gone int `json:"gone,omitempty"`
+	// Box is where it stands on the page, in CSS pixels: left, top, width, height.
+	Box []int `json:"box,omitempty"`
 	// Alarm: it is marked as an error: role alert, or a class that says so.
 	Alarm bool `json:"alarm,omitempty"`
 }

@@ -34,6 +34,8 @@ type Expectation struct {
 	Reply    string     `json:"reply,omitempty"`
 	Shown    []Shown    `json:"shown,omitempty"`
 	Refilled []Refilled `json:"refilled,omitempty"`
+	// Focus says where the focus goes after a rejection: first wrong field or summary; "" when not promised.
+	Focus string `json:"focus,omitempty"`
 	// Form is what the form is after acceptance: gone, blank or filled; "" when not promised.
 	Form string `json:"form,omitempty"`
 	Rows []Row  `json:"rows,omitempty"`

@@ -161,7 +161,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		e.Outcome = RejectedByBrowser
 	}
 	rejected := j.rejection(failing[0])
-	e.Status, e.To = rejected.Status, rejected.To
+	e.Status, e.To, e.Focus = rejected.Status, rejected.To, rejected.Focus
 	seen := make([]bool, len(j.p.Fields))
 	e.Failing = make([]Failure, 0, len(failing))
 	e.Messages = make([]Message, 0, len(failing))
@@ -214,6 +214,9 @@ func (j *judgement) rejection(r *spec.PreparedRule) *spec.Rejected {
 	}
 	if own.To != "" {
 		out.To = own.To
+	}
+	if own.Focus != "" {
+		out.Focus = own.Focus
 	}
 	if own.Refilled != "" {
 		out.Refilled = own.Refilled

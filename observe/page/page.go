@@ -13,6 +13,15 @@ import (
 // Read reads a page. names are the request names of the form under test: the form of the page that has most of them is it.
 // Nothing of the page is executed.
 func Read(body, address string, names []string) (*observation.Page, error) {
+	return read(body, address, names, false)
+}
+
+// ReadDrawn reads a page as a browser has drawn it: its HTML says of each text why it cannot be seen, and where it stands.
+func ReadDrawn(body, address string, names []string) (*observation.Page, error) {
+	return read(body, address, names, true)
+}
+
+func read(body, address string, names []string, drawn bool) (*observation.Page, error) {
 	root, err := html.Parse(strings.NewReader(body))
 	if err != nil {
 		return nil, fmt.Errorf("read the page %s: %w", address, err)
@@ -26,7 +35,7 @@ func Read(body, address string, names []string) (*observation.Page, error) {
 	if form := s.formWith(names); form != nil {
 		p.Form = s.readForm(form, base)
 	}
-	p.Texts = texts(s.body, s.tied)
+	p.Texts = texts(s.body, s.tied, drawn)
 	return p, nil
 }
 

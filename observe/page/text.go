@@ -2,6 +2,7 @@ package page
 
 import (
 	"regexp"
+	"strconv"
 	"strings"
 
 	"oddtick/core/observation"
@@ -11,14 +12,14 @@ import (
 
 // texts collects a page's texts: each run of inline content of a block is one, and so is each inline element that is set apart
 // by a class, an id or a role.
-func texts(body *html.Node, tied map[string]string) []observation.Text {
+func texts(body *html.Node, tied map[string]string, drawn bool) []observation.Text {
 	if body == nil {
 		return nil
 	}
 	w := &walker{}
 	w.walk(body)
 	w.flush(body)
-	p := placer{tied: tied, events: w.events, holds: map[*html.Node]string{}}
+	p := placer{tied: tied, events: w.events, holds: map[*html.Node]string{}, drawn: drawn}
 	out := make([]observation.Text, 0, len(w.runs))
 	for _, r := range w.runs {
 		out = append(out, p.place(r))
@@ -126,6 +127,7 @@ type placer struct {
 	tied   map[string]string
 	events []event
 	holds  map[*html.Node]string // by element: the one control it holds, "" for none, several for more
+	drawn  bool                  // the elements say themselves whether they can be seen
 }
 
 // several marks an element that holds more than one control.
@@ -140,7 +142,7 @@ func (p *placer) place(r run) observation.Text {
 		if name, ok := p.tied[attr(n, "id")]; ok && hasAttr(n, "id") && !t.Tied {
 			t.Field, t.Tied = name, true
 		}
-		if concealed(n) {
+		if !p.drawn && concealed(n) {
 			t.Hidden = true
 		}
 		held := p.controlIn(n)
@@ -152,6 +154,11 @@ func (p *placer) place(r run) observation.Text {
 			nearest, found = held, true
 		}
 	}
+	if holder := holderOf(r.node); p.drawn && holder != nil {
+		t.Unseen = attr(holder, unseenAttribute)
+		t.Hidden = t.Unseen != ""
+		t.Box = boxOf(attr(holder, boxAttribute))
+	}
 	if t.Field == "" && found && nearest != several {
 		t.Field = nearest
 	}
@@ -159,6 +166,44 @@ func (p *placer) place(r run) observation.Text {
 		t.Field = p.beside(r)
 	}
 	return t
+}
+
+// The attributes by which a drawn page tells of its texts: why a text cannot be seen, and where it stands.
+const (
+	unseenAttribute = "data-oddtick-unseen"
+	boxAttribute    = "data-oddtick-box"
+)
+
+// holderOf is the element that holds a run's text itself.
+func holderOf(n *html.Node) *html.Node {
+	if n == nil || n.Type == html.ElementNode && hasAttr(n, boxAttribute) {
+		return n
+	}
+	for c := n.FirstChild; c != nil; c = c.NextSibling {
+		if c.Type == html.ElementNode {
+			if found := holderOf(c); found != nil {
+				return found
+			}
+		}
+	}
+	return nil
+}
+
+// boxOf reads left, top, width and height; nil where they are not told.
+func boxOf(text string) []int {
+	parts := strings.Fields(text)
+	if len(parts) != 4 {
+		return nil
+	}
+	out := make([]int, 4)
+	for i, p := range parts {
+		n, err := strconv.Atoi(p)
+		if err != nil {
+			return nil
+		}
+		out[i] = n
+	}
+	return out
 }
 
 // controlIn names the one control an element holds. Radio buttons of one name count as one.

@@ -323,26 +323,11 @@ func headers(h http.Header) []observation.Header {
 	for name, list := range h {
 		for _, value := range list {
 			if name == "Cookie" || name == "Set-Cookie" {
-				value = withoutCookieValues(value)
+				value = observation.WithoutCookieValues(value)
 			}
 			out = append(out, observation.Header{Name: name, Value: value})
 		}
 	}
 	slices.SortFunc(out, func(a, b observation.Header) int { return strings.Compare(a.Name+a.Value, b.Name+b.Value) })
 	return out
-}
-
-func withoutCookieValues(line string) string {
-	parts := strings.Split(line, ";")
-	for i, p := range parts {
-		name, _, pair := strings.Cut(p, "=")
-		switch strings.ToLower(strings.TrimSpace(name)) {
-		case "path", "domain", "max-age", "expires", "samesite":
-			continue
-		}
-		if pair {
-			parts[i] = name + "=…"
-		}
-	}
-	return strings.Join(parts, ";")
 }

@@ -1,0 +1,82 @@
+package observation
+
+import "strings"
+
+// Drawn is what only a browser sees of a step.
+type Drawn struct {
+	// Entered are the fields as they were entered, in order.
+	Entered []Entered `json:"entered,omitempty"`
+	// Native are the messages of the browser's own checks.
+	Native []Native `json:"native,omitempty"`
+	// Blocked says why the form could not be submitted at all: its button was disabled.
+	Blocked string `json:"blocked,omitempty"`
+	// Errors are script errors, and Dialogs the texts of alert and its like, in the order they came.
+	Errors  []string `json:"errors,omitempty"`
+	Dialogs []string `json:"dialogs,omitempty"`
+	// Lost are requests for parts of the page that failed.
+	Lost []Lost `json:"lost,omitempty"`
+	// NotAsked are hosts that parts of the page would come from and that are not allowed.
+	NotAsked []string `json:"not_asked,omitempty"`
+	// Focus is the request name of the control that has the focus, "" for none.
+	Focus string `json:"focus,omitempty"`
+	// Width and Height are the page's, in CSS pixels.
+	Width  int `json:"width,omitempty"`
+	Height int `json:"height,omitempty"`
+	// Picture names the picture of the page among the case's evidence.
+	Picture string `json:"picture,omitempty"`
+}
+
+// Entered is one field as it was entered.
+type Entered struct {
+	Name string `json:"name"`
+	// Typed is what was typed or chosen, and Stands what the control made of it.
+	Typed  string `json:"typed"`
+	Stands string `json:"stands,omitempty"`
+	// Changed: what stands differs from what was typed.
+	Changed bool `json:"changed,omitempty"`
+	// Refused says why the value could not be entered.
+	Refused string `json:"refused,omitempty"`
+}
+
+// Stand notes what the control holds.
+func (e *Entered) Stand(value string) {
+	e.Stands = value
+	e.Changed = strings.ReplaceAll(value, "\r\n", "\n") != strings.ReplaceAll(e.Typed, "\r\n", "\n")
+}
+
+// Refuse notes why a value that is wanted could not be entered.
+func (e *Entered) Refuse(wanted bool, why string) {
+	if wanted {
+		e.Refused = why
+	}
+}
+
+// Native is a message of the browser's own checks (HTML Standard, constraint validation).
+type Native struct {
+	Field string `json:"field"` // request name
+	Text  string `json:"text"`
+	// Shown: the browser shows it; it does for the first control only, and not where the page prevents it.
+	Shown bool `json:"shown,omitempty"`
+}
+
+// Lost is a request that failed.
+type Lost struct {
+	URL string `json:"url"`
+	Why string `json:"why"`
+}
+
+// WithoutCookieValues is a Cookie or Set-Cookie line without the values, which are secrets.
+func WithoutCookieValues(line string) string {
+	parts := strings.Split(line, ";")
+	for i, p := range parts {
+		name, _, pair := strings.Cut(p, "=")
+		switch strings.ToLower(strings.TrimSpace(name)) {
+		case "path", "domain", "max-age", "expires", "samesite":
+			continue
+		}
+		if pair {
+			parts[i] = name + "=…"
+		}
+	}
+	return strings.Join(parts, ";")
+}

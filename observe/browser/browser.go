@@ -1,0 +1,211 @@
+package browser
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os/exec"
+	"sync"
+	"time"
+
+	"github.com/chromedp/cdproto"
+	"github.com/chromedp/cdproto/target"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/remote"
+)
+
+// Options say how a site is reached.
+type Options struct {
+	// Address is the site's base address, or for Drawn the page's.
+	Address string
+	// Allowed tells whether a host, with its port where it has one, may be contacted.
+	Allowed func(host string) bool
+	// Headers and the user's name and password go along with requests that are not encrypted.
+	Headers        map[string]string
+	User, Password string
+	Language       string
+	// Timeout is for one answer; 30 s where nothing is said.
+	Timeout time.Duration
+}
+
+// Browser is a running Chromium with tabs for several visitors.
+type Browser struct {
+	o      Options
+	guard  *guard
+	ctx    context.Context // of the process
+	end    context.CancelFunc
+	line   *line
+	mu     sync.Mutex
+	free   []*tab
+	closed bool
+}
+
+// width and height of a tab, in CSS pixels.
+const (
+	width  = 1280
+	height = 800
+)
+
+// Start starts Chromium. It ends with Close, or with its parent process.
+func Start(o Options) (*Browser, error) {
+	program, err := find()
+	if err != nil {
+		return nil, err
+	}
+	if o.Timeout <= 0 {
+		o.Timeout = 30 * time.Second
+	}
+	if o.Language == "" {
+		o.Language = "en"
+	}
+	g, err := startGuard(o)
+	if err != nil {
+		return nil, fmt.Errorf("start the browser's guard: %w", err)
+	}
+	b := &Browser{o: o, guard: g}
+	flags := []chromedp.ExecAllocatorOption{
+		chromedp.ExecPath(program), chromedp.Headless, chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.WindowSize(width, height),
+		chromedp.ProxyServer("http://" + g.listener.Addr().String()), chromedp.Flag("proxy-bypass-list", "<-loopback>"), chromedp.Flag("lang", o.Language),
+		chromedp.WithDialer(b.dial),
+	}
+	for _, name := range []string{
+		"disable-extensions", "disable-background-networking", "disable-component-update", "disable-sync", "disable-domain-reliability", "disable-default-apps", "disable-popup-blocking",
+		"disable-background-timer-throttling", "disable-backgrounding-occluded-windows", "disable-renderer-backgrounding", "disable-dev-shm-usage", "disable-hang-monitor", "disable-breakpad", "mute-audio", "no-pings", "hide-scrollbars",
+	} {
+		flags = append(flags, chromedp.Flag(name, true))
+	}
+	allocator, endAllocator := chromedp.NewExecAllocator(context.Background(), flags...)
+	ctx, endContext := chromedp.NewContext(allocator, chromedp.WithErrorf(func(string, ...any) {}), chromedp.WithLogf(func(string, ...any) {}))
+	b.ctx = ctx
+	b.end = func() { endContext(); endAllocator() }
+	if err := chromedp.Do(ctx); err != nil {
+		b.end()
+		g.close()
+		return nil, fmt.Errorf("start the browser %s: %w", program, err)
+	}
+	return b, nil
+}
+
+// dial connects to the browser by a line that tells what has been written.
+func (b *Browser) dial(ctx context.Context, address string) (chromedp.Transport, error) {
+	conn, err := remote.DialContext(ctx, address)
+	if err != nil {
+		return nil, err
+	}
+	b.line = &line{Transport: conn, waiting: map[target.SessionID]chan struct{}{}}
+	return b.line, nil
+}
+
+// Close ends the browser.
+func (b *Browser) Close() {
+	b.mu.Lock()
+	b.closed = true
+	b.mu.Unlock()
+	b.end()
+	b.guard.close()
+}
+
+// ErrGone says that the browser has ended by itself.
+var ErrGone = errors.New("the browser has ended")
+
+// Gone tells whether the browser has ended by itself.
+func (b *Browser) Gone() bool { return b.ctx.Err() != nil }
+
+// Process is the browser's process id, 0 when it has ended.
+func (b *Browser) Process() int {
+	if c := chromedp.FromContext(b.ctx); c != nil && c.Browser != nil && c.Browser.Process() != nil {
+		return c.Browser.Process().Pid
+	}
+	return 0
+}
+
+// NewVisitor is somebody who was never here: without cookies, storage or history.
+func (b *Browser) NewVisitor(ctx context.Context) (*Visitor, error) {
+	if b.Gone() {
+		return nil, ErrGone
+	}
+	b.mu.Lock()
+	var t *tab
+	if n := len(b.free); n > 0 {
+		t, b.free = b.free[n-1], b.free[:n-1]
+	}
+	b.mu.Unlock()
+	if t == nil {
+		var err error
+		if t, err = b.openTab(ctx); err != nil {
+			return nil, err
+		}
+	}
+	return &Visitor{b: b, tab: t}, nil
+}
+
+// giveBack keeps a tab for the next visitor, with nothing of this one left in it.
+func (b *Browser) giveBack(t *tab) {
+	b.mu.Lock()
+	closed := b.closed
+	b.mu.Unlock()
+	if closed || b.Gone() {
+		return
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+	defer cancel()
+	if err := t.wipe(ctx); err != nil {
+		t.end()
+		return
+	}
+	b.mu.Lock()
+	b.free = append(b.free, t)
+	b.mu.Unlock()
+}
+
+// line is a connection to the browser that tells when an input event has been written, so that the next may follow in order.
+type line struct {
+	chromedp.Transport
+	mu      sync.Mutex
+	waiting map[target.SessionID]chan struct{}
+}
+
+// Write implements chromedp.Transport.
+func (l *line) Write(ctx context.Context, m *cdproto.Message) error {
+	err := l.Transport.Write(ctx, m)
+	if m.Method.Domain() == "Input" {
+		l.mu.Lock()
+		ch := l.waiting[m.SessionID]
+		l.mu.Unlock()
+		if ch != nil {
+			ch <- struct{}{}
+		}
+	}
+	return err
+}
+
+// follow hears of the input events that are written for a tab, until stop is called.
+func (l *line) follow(id target.SessionID, most int) (written <-chan struct{}, stop func()) {
+	ch := make(chan struct{}, most)
+	l.mu.Lock()
+	l.waiting[id] = ch
+	l.mu.Unlock()
+	return ch, func() {
+		l.mu.Lock()
+		delete(l.waiting, id)
+		l.mu.Unlock()
+	}
+}
+
+// find looks for the faster headless shell first.
+func find() (string, error) {
+	for _, name := range []string{"chromium-headless-shell", "chromium"} {
+		if path, err := exec.LookPath(name); err == nil {
+			return path, nil
+		}
+	}
+	return "", errNoBrowser
+}
+
+// Error is something that the browser could not do or tell.
+type Error struct{ Err error }
+
+func (e *Error) Error() string { return "the browser: " + e.Err.Error() }
+
+// Unwrap implements errors.Unwrap.
+func (e *Error) Unwrap() error { return e.Err }

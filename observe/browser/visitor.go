@@ -1,0 +1,357 @@
+package browser
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"net/url"
+	"os"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/observation"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
+)
+
+// Visitor is one visitor with a tab and cookies of their own. It is for one goroutine.
+type Visitor struct {
+	b     *Browser
+	tab   *tab
+	names []string
+	mark  int      // hops before the last submission
+	files []string // folders of files that were sent
+}
+
+// Seen is what came of something a visitor did.
+type Seen struct {
+	Exchanges []observation.Exchange
+	// HTML is the page as it stands, with what cannot be seen marked.
+	HTML, Address string
+	// Passing are earlier states of the page since the submission, oldest first, for what comes and goes.
+	Passing []Passing
+	Drawn   observation.Drawn
+	// Failure says why no answer came.
+	Failure string
+}
+
+// Passing is a state of the page that did not last.
+type Passing struct {
+	Stage string
+	At    time.Duration // since the page was opened
+	HTML  string
+}
+
+// stillAfter is how long nothing must change for a page to be taken as it is, and stillBefore how long a request may take to come.
+const (
+	stillAfter  = 30 * time.Millisecond
+	stillBefore = 100 * time.Millisecond
+)
+
+// longestQuiet is how long a page that never comes to rest is waited for.
+const longestQuiet = 1500 * time.Millisecond
+
+// Open goes to a page. names are the request names of the form under test.
+func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen, error) {
+	base, err := url.Parse(v.b.o.Address)
+	if err != nil {
+		return nil, fmt.Errorf("the site's address %q cannot be read: %w", v.b.o.Address, err)
+	}
+	target, err := base.Parse(path)
+	if err != nil {
+		return nil, fmt.Errorf("the path %q cannot be read: %w", path, err)
+	}
+	v.names = names
+	v.tab.traffic.forget()
+	v.tab.origins[target.Scheme+"://"+target.Host] = true
+	if !v.b.o.Allowed(target.Host) {
+		return &Seen{Failure: target.Host + " is not among the site's allowed addresses"}, nil
+	}
+	answer, err := cdp.Call(ctx, v.tab.target, page.Navigate, page.NavigateParams{URL: target.String()})
+	if err != nil {
+		return nil, v.gone(fmt.Errorf("open %s: %w", path, err))
+	}
+	if answer.ErrorText != "" {
+		return &Seen{Failure: fmt.Sprintf("GET %s: %s", target.Path, answer.ErrorText)}, nil
+	}
+	seen, err := v.look(ctx, 0, "", stillAfter)
+	if err != nil || seen.Failure != "" {
+		return seen, err
+	}
+	_, err = ask[any](ctx, v.tab, "begin", names)
+	return seen, v.gone(err)
+}
+
+// gone says that the browser has ended where that is why something failed.
+func (v *Visitor) gone(err error) error {
+	switch {
+	case err == nil:
+		return nil
+	case v.b.Gone():
+		return ErrGone
+	case errors.As(err, new(*Error)):
+		return err
+	}
+	return &Error{err}
+}
+
+// Reload loads what the visitor sees again; a page that answered a submission is submitted again.
+func (v *Visitor) Reload(ctx context.Context) (*Seen, error) {
+	mark := v.tab.traffic.mark()
+	if _, err := cdp.Call(ctx, v.tab.target, page.Reload, page.ReloadParams{}); err != nil {
+		return nil, v.gone(fmt.Errorf("reload the page: %w", err))
+	}
+	return v.look(ctx, mark, "", stillBefore)
+}
+
+// again looks once more at what came of the last submission, when the page has been still for a while or the time is over.
+func (v *Visitor) Again(ctx context.Context, action string) (*Seen, error) {
+	if _, err := ask[bool](ctx, v.tab, "quiet", 400, 1500); err != nil && !errors.Is(err, errWorldGone) {
+		return nil, v.gone(err)
+	}
+	return v.look(ctx, v.mark, action, stillAfter)
+}
+
+// look waits until the page has come to rest and reads it.
+func (v *Visitor) look(ctx context.Context, mark int, action string, still time.Duration) (*Seen, error) {
+	failure, err := v.settle(ctx, mark, still)
+	if err != nil {
+		return nil, err
+	}
+	out := &Seen{Failure: failure}
+	for _, h := range v.tab.traffic.since(0) {
+		if host := hostOf(h.exchange.URL); !v.b.o.Allowed(host) && !slices.Contains(out.Drawn.NotAsked, host) {
+			out.Drawn.NotAsked = append(out.Drawn.NotAsked, host)
+		}
+	}
+	for _, h := range v.picked(mark, action) {
+		if h.failure != "" && !h.answered && out.Failure == "" && h.failure != "canceled" && h.failure != "net::ERR_ABORTED" {
+			out.Failure = h.exchange.Method + " " + pathOf(h.exchange.URL) + ": " + h.failure
+		}
+		if !v.b.o.Allowed(hostOf(h.exchange.URL)) {
+			if n := len(out.Exchanges); n > 0 {
+				out.Exchanges[n-1].NotFollowed = hostOf(h.exchange.URL) + " is not among the site's allowed addresses"
+			}
+			out.Failure = ""
+			break
+		}
+		if !h.answered {
+			continue
+		}
+		x := h.exchange
+		v.body(ctx, h, &x)
+		out.Exchanges = append(out.Exchanges, x)
+	}
+	s, err := v.sight(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out.HTML, out.Address = s.HTML, s.Address
+	for _, shot := range s.Shots {
+		if shot.HTML != s.HTML {
+			out.Passing = append(out.Passing, Passing{shot.Stage, time.Duration(shot.At) * time.Millisecond, shot.HTML})
+		}
+	}
+	for _, n := range s.Invalid {
+		out.Drawn.Native = append(out.Drawn.Native, observation.Native{Field: n.Name, Text: n.Text, Shown: n.Shown})
+	}
+	out.Drawn.Focus, out.Drawn.Width, out.Drawn.Height = s.Focused, s.Width, s.Height
+	out.Drawn.Errors, out.Drawn.Dialogs = v.tab.traffic.said()
+	for _, h := range v.tab.traffic.since(mark) {
+		if h.document() || out.has(h.exchange.URL) || !v.b.o.Allowed(hostOf(h.exchange.URL)) {
+			continue
+		}
+		switch {
+		case h.failure != "" && h.failure != "canceled" && h.failure != "net::ERR_ABORTED":
+			out.Drawn.Lost = append(out.Drawn.Lost, observation.Lost{URL: h.exchange.URL, Why: h.failure})
+		case h.exchange.Status >= 400:
+			out.Drawn.Lost = append(out.Drawn.Lost, observation.Lost{URL: h.exchange.URL, Why: fmt.Sprintf("status %d", h.exchange.Status)})
+		}
+	}
+	return out, nil
+}
+
+func (s *Seen) has(address string) bool {
+	for i := range s.Exchanges {
+		if s.Exchanges[i].URL == address {
+			return true
+		}
+	}
+	return false
+}
+
+// picked are the hops that an observation is about: the page that was opened, or the submission with what followed.
+func (v *Visitor) picked(mark int, action string) []*hop {
+	hops := v.tab.traffic.since(mark)
+	if action != "" {
+		return submission(hops, action)
+	}
+	var out []*hop
+	for _, h := range hops {
+		if h.document() {
+			out = append(out, h)
+		}
+	}
+	return out
+}
+
+// sight reads the page; where it leaves meanwhile, the next.
+func (v *Visitor) sight(ctx context.Context) (*sight, error) {
+	for range 5 {
+		s, err := ask[*sight](ctx, v.tab, "seen")
+		switch {
+		case errors.Is(err, errWorldGone):
+			continue
+		case err != nil:
+			return nil, v.gone(err)
+		case s != nil:
+			return s, nil
+		}
+	}
+	return nil, errors.New("the page does not come to rest: it leaves again and again")
+}
+
+// settle waits until nothing is under way and the page is still. failure is set where an answer does not come in time.
+func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (failure string, err error) {
+	deadline := time.NewTimer(v.b.o.Timeout)
+	defer deadline.Stop()
+	for {
+		for {
+			busy, _, changed := v.tab.traffic.busy(mark)
+			if !busy {
+				break
+			}
+			select {
+			case <-changed:
+			case <-ctx.Done():
+				return "", ctx.Err()
+			case <-v.b.ctx.Done():
+				return "", ErrGone
+			case <-deadline.C:
+				return fmt.Sprintf("no answer within %s", v.b.o.Timeout), nil
+			}
+		}
+		if _, any, _ := v.tab.traffic.busy(mark); any {
+			still = stillAfter
+		}
+		_, err := ask[bool](ctx, v.tab, "quiet", still.Milliseconds(), longestQuiet.Milliseconds())
+		if errors.Is(err, errWorldGone) {
+			continue
+		}
+		if err != nil {
+			return "", v.gone(err)
+		}
+		if busy, _, _ := v.tab.traffic.busy(mark); !busy {
+			return "", nil
+		}
+	}
+}
+
+// longestBody is how much of an answer is kept, in bytes.
+const longestBody = 1 << 20
+
+// body asks for an answer's body, which is gone with its page.
+func (v *Visitor) body(ctx context.Context, h *hop, x *observation.Exchange) {
+	if x.Location != "" || !h.done || h.failure != "" || h.length > 8*longestBody {
+		return
+	}
+	res, err := cdp.Call(ctx, v.tab.target, network.GetResponseBody, network.GetResponseBodyParams{RequestID: h.id})
+	if err != nil {
+		return
+	}
+	body := res.Body
+	if len(body) > longestBody {
+		body, x.Truncated = body[:longestBody], true
+	}
+	x.Body = strings.ToValidUTF8(string(body), "\uFFFD")
+}
+
+// Look opens a page in another tab of the same visitor, beside the one they see.
+func (v *Visitor) Look(ctx context.Context, path string) (*Seen, error) {
+	beside, err := v.b.openBeside(ctx, v.tab)
+	if err != nil {
+		return nil, v.gone(err)
+	}
+	defer beside.end()
+	return (&Visitor{b: v.b, tab: beside}).Open(ctx, path, v.names)
+}
+
+// Cookies are the visitor's cookies for the site, by name, as digests.
+func (v *Visitor) Cookies(ctx context.Context) (map[string]string, error) {
+	out := map[string]string{}
+	res, err := cdp.Call(ctx, v.tab.target, network.GetCookies, network.GetCookiesParams{URLs: []string{v.b.o.Address}})
+	if err != nil {
+		return nil, v.gone(fmt.Errorf("read the cookies: %w", err))
+	}
+	for _, c := range res.Cookies {
+		sum := sha256.Sum256([]byte(c.Value))
+		out[c.Name] = hex.EncodeToString(sum[:6])
+	}
+	return out, nil
+}
+
+// Picture draws the page as it stands, from its top, at most 2,000 pixels high, as JPEG.
+func (v *Visitor) Picture(ctx context.Context) ([]byte, error) {
+	s, err := ask[*sight](ctx, v.tab, "seen")
+	if err != nil {
+		return nil, v.gone(err)
+	}
+	res, err := cdp.Call(ctx, v.tab.target, page.CaptureScreenshot, page.CaptureScreenshotParams{
+		Format: page.CaptureScreenshotFormatJpeg, Quality: pointer(int64(60)), CaptureBeyondViewport: pointer(true),
+		Clip: &page.Viewport{Width: width, Height: float64(max(200, min(s.Height, 2000))), Scale: 1},
+	})
+	if err != nil {
+		return nil, v.gone(fmt.Errorf("draw the page: %w", err))
+	}
+	return res.Data, nil
+}
+
+// Close lets the tab go.
+func (v *Visitor) Close() {
+	for _, folder := range v.files {
+		_ = os.RemoveAll(folder)
+	}
+	v.files = nil
+	if v.tab != nil {
+		v.b.giveBack(v.tab)
+		v.tab = nil
+	}
+}
+
+// click presses the mouse button where an element in hand can be reached, as a person would; what cannot be reached so is clicked
+// by its own method.
+func (v *Visitor) click(ctx context.Context, e *element) error {
+	if !e.Reached {
+		_, err := ask[any](ctx, v.tab, "clickHeld")
+		return err
+	}
+	mouse := func(kind input.DispatchMouseEventType) stroke {
+		return func(ctx context.Context, t cdp.Session) error {
+			_, err := cdp.Call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: e.X, Y: e.Y, Button: input.MouseButtonLeft, ClickCount: 1})
+			return err
+		}
+	}
+	return v.tab.strike(ctx, []stroke{mouse(input.DispatchMouseEventTypeMouseMoved), mouse(input.DispatchMouseEventTypeMousePressed), mouse(input.DispatchMouseEventTypeMouseReleased)})
+}
+
+func hostOf(address string) string {
+	u, err := url.Parse(address)
+	if err != nil {
+		return ""
+	}
+	return u.Host
+}
+
+func pathOf(address string) string {
+	u, err := url.Parse(address)
+	if err != nil {
+		return address
+	}
+	return u.Path
+}

@@ -1,0 +1,112 @@
+package browser
+
+import (
+	"context"
+	_ "embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	jsonv2 "github.com/chromedp/cdproto/cdp/jsonv2"
+	"github.com/chromedp/cdproto/runtime"
+)
+
+//go:embed watch.js
+var watchScript string
+
+// world is the name of the world that watch.js runs in.
+const world = "oddtick"
+
+// element is what watch.js says of a control.
+type element struct {
+	Tag      string  `json:"tag"`
+	Type     string  `json:"type"`
+	Value    string  `json:"value"`
+	Text     string  `json:"text"`
+	Checked  bool    `json:"checked"`
+	Disabled bool    `json:"disabled"`
+	ReadOnly bool    `json:"readonly"`
+	Shown    bool    `json:"shown"`
+	X        float64 `json:"x"`
+	Y        float64 `json:"y"`
+	Reached  bool    `json:"reached"`
+}
+
+// sight is the page as it stands, with what came and went.
+type sight struct {
+	HTML    string `json:"html"`
+	Address string `json:"address"`
+	Shots   []struct {
+		Stage string `json:"stage"`
+		At    int    `json:"at"`
+		HTML  string `json:"html"`
+	} `json:"shots"`
+	Invalid []struct {
+		Name  string `json:"name"`
+		Text  string `json:"text"`
+		Shown bool   `json:"shown"`
+	} `json:"invalid"`
+	Focused string `json:"focused"`
+	Width   int    `json:"width"`
+	Height  int    `json:"height"`
+}
+
+// errWorldGone says that the page left while it was asked.
+var errWorldGone = errors.New("the page left")
+
+// worldWait is how long a page may take until its world is there.
+const worldWait = 10 * time.Second
+
+// ask calls a function of watch.js in the page that is there now.
+func ask[T any](ctx context.Context, t *tab, name string, args ...any) (T, error) {
+	var out T
+	id, err := t.world(ctx)
+	if err != nil {
+		return out, err
+	}
+	p := runtime.CallFunctionOnParams{
+		FunctionDeclaration: "(...a) => oddtick." + name + "(...a)", ExecutionContextID: id,
+		ReturnByValue: pointer(true), AwaitPromise: pointer(true), Silent: pointer(true),
+	}
+	for _, a := range args {
+		text, err := json.Marshal(a)
+		if err != nil {
+			return out, fmt.Errorf("ask the page for %s: %w", name, err)
+		}
+		p.Arguments = append(p.Arguments, &runtime.CallArgument{Value: jsonv2.Value(text)})
+	}
+	r, err := cdp.Call(ctx, t.target, runtime.CallFunctionOn, p)
+	if err != nil {
+		if says := err.Error(); strings.Contains(says, "context with specified id") || strings.Contains(says, "context was destroyed") || strings.Contains(says, "Inspected target navigated") {
+			return out, errWorldGone
+		}
+		return out, fmt.Errorf("ask the page for %s: %w", name, err)
+	}
+	if r.ExceptionDetails != nil {
+		return out, fmt.Errorf("ask the page for %s: %s", name, describeException(r.ExceptionDetails))
+	}
+	if r.Result == nil || len(r.Result.Value) == 0 {
+		return out, nil
+	}
+	if err := json.Unmarshal([]byte(r.Result.Value), &out); err != nil {
+		return out, fmt.Errorf("read what the page says of %s: %w", name, err)
+	}
+	return out, nil
+}
+
+func describeException(d *runtime.ExceptionDetails) string {
+	text := d.Text
+	if d.Exception != nil && d.Exception.Description != "" {
+		text = d.Exception.Description
+	}
+	first, _, _ := strings.Cut(text, "\n")
+	if d.URL != "" {
+		first += fmt.Sprintf(" (%s:%d)", d.URL, d.LineNumber+1)
+	}
+	return first
+}
+
+func pointer[T any](v T) *T { return &v }

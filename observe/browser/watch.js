@@ -1,0 +1,418 @@
+// Runs in a world of its own beside the page's scripts: it sees the page's elements and none of its variables. It only reads, sets
+// controls as asked, and notes what comes and goes.
+(() => {
+  if (globalThis.oddtick) return
+  const UNSEEN = "data-oddtick-unseen"
+  const BOX = "data-oddtick-box"
+  const SKIPPED = new Set(["SCRIPT", "STYLE", "TEMPLATE", "NOSCRIPT", "HEAD", "SVG", "IFRAME", "OBJECT", "CANVAS"])
+  const VOID = new Set(["AREA", "BASE", "BR", "COL", "EMBED", "HR", "IMG", "INPUT", "LINK", "META", "SOURCE", "TRACK", "WBR"])
+  const MOST_SHOTS = 16
+  const MOST_CHARACTERS = 2_000_000
+
+  const escaped = (text) => text.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;").replaceAll('"', "&quot;")
+
+  // ---- what a person sees ----
+
+  const numbers = (color) => {
+    const m = /^rgba?\(([\d.]+),\s*([\d.]+),\s*([\d.]+)(?:,\s*([\d.]+))?\)$/.exec(color)
+    return m ? [Number(m[1]), Number(m[2]), Number(m[3]), m[4] === undefined ? 1 : Number(m[4])] : null
+  }
+  const parentOf = (e) => e.assignedSlot ?? e.parentElement ?? (e.getRootNode() instanceof ShadowRoot ? e.getRootNode().host : null)
+  // relative luminance and contrast: WCAG 2.2
+  const luminance = ([r, g, b]) => {
+    const [x, y, z] = [r, g, b].map((v) => (v / 255 <= 0.04045 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4))
+    return 0.2126 * x + 0.7152 * y + 0.0722 * z
+  }
+  const contrast = (a, b) => {
+    const [x, y] = [luminance(a), luminance(b)]
+    return (Math.max(x, y) + 0.05) / (Math.min(x, y) + 0.05)
+  }
+  const behind = (e) => {
+    for (let n = e; n; n = parentOf(n)) {
+      const s = getComputedStyle(n)
+      if (s.backgroundImage !== "none") return null
+      const c = numbers(s.backgroundColor)
+      if (!c) return null
+      if (c[3] >= 0.99) return c
+      if (c[3] > 0) return null
+    }
+    return [255, 255, 255, 1]
+  }
+  const opaque = (e) => {
+    if (e instanceof HTMLImageElement || e instanceof HTMLVideoElement || e instanceof HTMLCanvasElement || e instanceof HTMLIFrameElement) return true
+    const s = getComputedStyle(e)
+    if (Number(s.opacity) < 0.5) return false
+    const c = numbers(s.backgroundColor)
+    return s.backgroundImage !== "none" || (c && c[3] > 0.5)
+  }
+  const within = (outer, inner) => {
+    for (let n = inner; n; n = parentOf(n)) if (n === outer) return true
+    return false
+  }
+  const coveredAt = (e, x, y) => {
+    let root = e.getRootNode()
+    if (!root.elementFromPoint) root = document
+    const hit = root.elementFromPoint(x, y)
+    if (!hit || within(e, hit) || within(hit, e)) return false
+    for (let n = hit; n && !within(n, e); n = parentOf(n)) if (opaque(n)) return true
+    return false
+  }
+  const clippedAway = (e, rect) => {
+    for (let n = parentOf(e); n && n !== document.body && n !== document.documentElement; n = parentOf(n)) {
+      const s = getComputedStyle(n)
+      if (s.overflow === "visible" && s.clipPath === "none" && s.clip === "auto") continue
+      const r = n.getBoundingClientRect()
+      if (r.width <= 1 || r.height <= 1) return true
+      if (s.overflowX === "hidden" && (rect.right <= r.left || rect.left >= r.right)) return true
+      if (s.overflowY === "hidden" && (rect.bottom <= r.top || rect.top >= r.bottom)) return true
+    }
+    return false
+  }
+  const centre = (rect) => [rect.left + rect.width / 2, rect.top + rect.height / 2]
+  const inView = (x, y) => x >= 0 && y >= 0 && x < innerWidth && y < innerHeight
+
+  // unseen says why a text cannot be seen, "" where it can.
+  const unseen = (e, range) => {
+    if (!e.checkVisibility()) {
+      for (let n = e; n; n = parentOf(n)) {
+        if (getComputedStyle(n).display === "none") return "not displayed"
+        if (n instanceof HTMLDetailsElement && !n.open && n !== e) return "in closed details"
+      }
+      return "not displayed"
+    }
+    if (!e.checkVisibility({ visibilityProperty: true })) return "visibility hidden"
+    let opacity = 1
+    for (let n = e; n; n = parentOf(n)) opacity *= Number(getComputedStyle(n).opacity)
+    if (opacity < 0.1) return "transparent"
+    let rect = range.getBoundingClientRect()
+    if (rect.width <= 1 || rect.height <= 1) return "without size"
+    const style = getComputedStyle(e)
+    if (rect.right + scrollX <= 0 || rect.bottom + scrollY <= 0 || rect.left + scrollX >= Math.max(document.documentElement.scrollWidth, innerWidth) || rect.top + scrollY >= Math.max(document.documentElement.scrollHeight, innerHeight)) return "off the screen"
+    const own = e.getBoundingClientRect()
+    if (style.clipPath === "inset(50%)" || style.clipPath === "inset(100%)" || /^rect\((0px|1px),? (0px|1px),? (0px|1px),? (0px|1px)\)$/.test(style.clip) || (style.overflow !== "visible" && style.display !== "inline" && (own.width <= 1 || own.height <= 1)) || clippedAway(e, rect)) return "clipped away"
+    const ink = numbers(style.color)
+    if (ink) {
+      if (ink[3] < 0.1) return "transparent"
+      const ground = behind(e)
+      if (ground && ink[3] > 0.9 && contrast(ink, ground) < 1.2) return "in the background's color"
+    }
+    if (style.pointerEvents !== "none") {
+      let [x, y] = centre(rect)
+      if (!inView(x, y)) {
+        e.scrollIntoView({ block: "center", inline: "nearest", behavior: "instant" })
+        rect = range.getBoundingClientRect()
+        ;[x, y] = centre(rect)
+      }
+      if (inView(x, y) && coveredAt(e, x, y)) return "covered"
+    }
+    return ""
+  }
+
+  // ---- the page as it stands, as HTML ----
+
+  const childrenOf = (n) => {
+    if (n.nodeType === Node.ELEMENT_NODE) {
+      if (n.shadowRoot) return n.shadowRoot.childNodes
+      if (n.tagName === "SLOT") {
+        const given = n.assignedNodes()
+        if (given.length > 0) return given
+      }
+    }
+    return n.childNodes
+  }
+
+  const attributes = (e, out, seeing) => {
+    for (const a of e.attributes) {
+      if (a.name === UNSEEN || a.name === BOX || /[\s"'<>/=]/.test(a.name)) continue
+      if ((a.name === "value" && e instanceof HTMLInputElement) || (a.name === "checked" && e instanceof HTMLInputElement) || (a.name === "selected" && e instanceof HTMLOptionElement)) continue
+      out.push(" ", a.name, '="', escaped(a.value), '"')
+    }
+    if (e instanceof HTMLInputElement) {
+      if (e.type !== "file" && (e.value !== "" || e.hasAttribute("value"))) out.push(' value="', escaped(e.value), '"')
+      if (e.checked) out.push(" checked")
+    }
+    if (e instanceof HTMLOptionElement && e.selected) out.push(" selected")
+    if (!seeing) return
+    const texts = [...childrenOf(e)].filter((n) => n.nodeType === Node.TEXT_NODE && n.data.trim() !== "")
+    if (texts.length === 0) return
+    const range = document.createRange()
+    range.setStartBefore(texts[0])
+    range.setEndAfter(texts[texts.length - 1])
+    const why = unseen(e, range)
+    if (why !== "") out.push(" ", UNSEEN, '="', why, '"')
+    const r = range.getBoundingClientRect()
+    out.push(" ", BOX, '="', [r.left + scrollX, r.top + scrollY, r.width, r.height].map(Math.round).join(" "), '"')
+  }
+
+  const serialise = (n, out, seeing) => {
+    if (n.nodeType === Node.TEXT_NODE) {
+      out.push(escaped(n.data))
+      return
+    }
+    if (n.nodeType !== Node.ELEMENT_NODE || out.length > MOST_CHARACTERS / 4) return
+    const tag = n.tagName
+    const seen = seeing && !SKIPPED.has(tag) && !["TEXTAREA", "SELECT", "OPTION", "DATALIST", "HTML"].includes(tag)
+    const name = /^[A-Za-z][A-Za-z0-9-]*$/.test(tag) ? tag.toLowerCase() : "span"
+    out.push("<", name)
+    attributes(n, out, seen)
+    out.push(">")
+    if (VOID.has(tag)) return
+    if (n instanceof HTMLTextAreaElement) {
+      out.push("\n", escaped(n.value))
+    } else if (tag === "TITLE") {
+      out.push(escaped(document.title))
+    } else if (!["SCRIPT", "STYLE", "TEMPLATE", "NOSCRIPT", "IFRAME", "OBJECT"].includes(tag)) {
+      for (const c of childrenOf(n)) serialise(c, out, seeing && !SKIPPED.has(tag))
+    }
+    out.push("</", name, ">")
+  }
+
+  const snapshot = () => {
+    const at = [scrollX, scrollY]
+    const out = ["<!doctype html>"]
+    if (document.documentElement) serialise(document.documentElement, out, true)
+    scrollTo({ left: at[0], top: at[1], behavior: "instant" })
+    return out.join("").slice(0, MOST_CHARACTERS)
+  }
+
+  // ---- what comes and goes ----
+
+  let stage = "opened"
+  let shots = []
+  let invalid = []
+  let lastChange = performance.now()
+  let due = 0
+  let watching = false
+  const shoot = () => {
+    due = 0
+    if (!watching || shots.length >= MOST_SHOTS || !document.body) return
+    const html = snapshot()
+    if (shots.length > 0 && shots[shots.length - 1].html === html) return
+    shots.push({ stage, at: Math.round(performance.now()), html })
+  }
+  const noticed = () => {
+    lastChange = performance.now()
+    if (watching && due === 0) due = setTimeout(shoot, 25)
+  }
+  const observer = new MutationObserver(noticed)
+  const observed = new WeakSet()
+  const observe = (root) => {
+    if (observed.has(root)) return
+    observed.add(root)
+    observer.observe(root, { subtree: true, childList: true, characterData: true, attributes: true, attributeFilter: ["class", "style", "hidden", "open", "aria-invalid", "aria-hidden", "disabled"] })
+  }
+  observe(document)
+  addEventListener(
+    "invalid",
+    (e) => {
+      const control = e.composedPath()[0]
+      const note = { name: control.name ?? "", text: control.validationMessage ?? "", shown: false }
+      invalid.push(note)
+      setTimeout(() => {
+        // the browser shows its own message for the first such control only, which it then focuses
+        note.shown = !e.defaultPrevented && document.activeElement === control && !invalid.some((other) => other !== note && other.shown)
+      }, 0)
+    },
+    true,
+  )
+
+  // ---- controls ----
+
+  let names = new Set()
+  const all = (root, into = []) => {
+    for (const e of root.querySelectorAll("*")) {
+      if (e.shadowRoot) {
+        observe(e.shadowRoot)
+        all(e.shadowRoot, into)
+      }
+      if (e.matches("input, select, textarea, button")) into.push(e)
+    }
+    return into
+  }
+  const formUnderTest = () => {
+    const counts = new Map()
+    for (const e of all(document)) {
+      if (!e.form || !names.has(e.name)) continue
+      if (!counts.has(e.form)) counts.set(e.form, new Set())
+      counts.get(e.form).add(e.name)
+    }
+    let best = null
+    let most = 0
+    for (const [form, found] of counts) if (found.size > most) [best, most] = [form, found.size]
+    return best
+  }
+  const controlsOf = () => {
+    const form = formUnderTest()
+    return all(document).filter((e) => (form ? e.form === form : !e.form))
+  }
+  const named = (name) => controlsOf().filter((e) => e.name === name && e.type !== "submit" && e.type !== "button")
+
+  const squash = (text) => (text ?? "").trim().replace(/\s+/g, " ")
+  const labelOf = (e) => {
+    const by = e.getAttribute("aria-labelledby")
+    if (by) return squash(by.split(/\s+/).map((id) => e.getRootNode().getElementById?.(id)?.textContent ?? "").join(" "))
+    if (e.getAttribute("aria-label")) return squash(e.getAttribute("aria-label"))
+    if (e.labels?.length) return squash(e.labels[0].textContent)
+    if (e.id) {
+      const label = e.getRootNode().querySelector(`label[for="${CSS.escape(e.id)}"]`)
+      if (label) return squash(label.textContent)
+    }
+    return squash(e.getAttribute("title") ?? (["switch", "option", "checkbox"].includes(e.getAttribute("role")) ? e.textContent : ""))
+  }
+  const byRole = (role, name) => {
+    const list = [...document.querySelectorAll(`[role="${CSS.escape(role)}"]`)]
+    return list.find((e) => labelOf(e) === squash(name)) ?? list.find((e) => labelOf(e).startsWith(squash(name))) ?? null
+  }
+
+  const shown = (e) => e.checkVisibility({ visibilityProperty: true }) && e.getBoundingClientRect().width > 0
+  // pointAt scrolls an element into view and says where a person would click it; null where something else lies there.
+  const pointAt = (e) => {
+    e.scrollIntoView({ block: "center", inline: "nearest", behavior: "instant" })
+    const r = e.getBoundingClientRect()
+    const [x, y] = centre(r)
+    const hit = document.elementFromPoint(x, y)
+    const reached = hit && (within(e, hit) || (e.labels && [...e.labels].some((l) => within(l, hit))) || (hit.shadowRoot && within(hit, e)))
+    return { x, y, reached: Boolean(reached) && r.width > 0 && r.height > 0 }
+  }
+  const described = (e) => ({
+    tag: e.tagName.toLowerCase(),
+    type: e.type ?? "",
+    value: e.value ?? "",
+    checked: Boolean(e.checked),
+    disabled: e.matches(":disabled"),
+    readonly: Boolean(e.readOnly),
+    shown: shown(e),
+  })
+  const told = (e) => {
+    e.dispatchEvent(new Event("input", { bubbles: true, composed: true }))
+    e.dispatchEvent(new Event("change", { bubbles: true }))
+  }
+  let held = null // the element in hand
+
+  globalThis.oddtick = {
+    snapshot,
+    begin(list) {
+      names = new Set(list)
+      watching = true
+      shots = []
+      invalid = []
+    },
+    stage(name) {
+      if (due !== 0) {
+        clearTimeout(due)
+        shoot()
+      }
+      stage = name
+    },
+    // focus takes a text control in hand, with its content selected.
+    focus(name) {
+      const e = named(name)[0]
+      if (!e) return null
+      held = e
+      const about = described(e)
+      if (about.disabled || about.readonly || !about.shown) return about
+      e.scrollIntoView({ block: "center", inline: "nearest", behavior: "instant" })
+      e.focus()
+      if (e.value !== "" && e.select) e.select()
+      return about
+    },
+    standing: () => held?.value ?? "",
+    // assign gives a control that has no typing of its own its value, as its picker would.
+    assign(value) {
+      const proto = Object.getPrototypeOf(held)
+      Object.getOwnPropertyDescriptor(proto, "value").set.call(held, value)
+      told(held)
+      return held.value
+    },
+    // choose picks a list's options; it returns the values that are not offered.
+    choose(values) {
+      const options = [...held.options]
+      const missing = values.filter((v) => !options.some((o) => o.value === v && !o.disabled))
+      if (missing.length > 0) return missing
+      if (held.multiple) for (const o of options) o.selected = values.includes(o.value)
+      else if (values.length > 0) held.selectedIndex = options.findIndex((o) => o.value === values[0] && !o.disabled)
+      told(held)
+      return []
+    },
+    // button says where to click to set a radio button or checkbox.
+    button(name, value) {
+      const list = named(name)
+      const e = list.find((c) => c.value === value) ?? (list.length === 1 && value === "" ? list[0] : null)
+      if (!e) return null
+      held = e
+      const target = shown(e) && pointAt(e).reached ? e : ([...(e.labels ?? [])].find(shown) ?? e)
+      return { ...described(e), ...pointAt(target) }
+    },
+    buttons: (name) => named(name).map((e) => ({ ...described(e) })),
+    clickHeld() {
+      held.click()
+    },
+    // role takes a control in hand that is not native.
+    role(role, name) {
+      const e = byRole(role, name)
+      if (!e) return null
+      held = e
+      return { ...described(e), ...pointAt(e), checked: e.getAttribute("aria-checked") === "true", value: e.getAttribute("aria-valuenow") ?? e.value ?? squash(e.textContent) }
+    },
+    // option finds a shown option by its value or text.
+    option(value) {
+      const list = [...document.querySelectorAll('[role="option"]')].filter(shown)
+      const e = list.find((o) => o.dataset.value === value || o.getAttribute("value") === value) ?? list.find((o) => squash(o.textContent) === squash(value))
+      if (!e) return null
+      held = e
+      return { ...described(e), ...pointAt(e) }
+    },
+    focusHeld() {
+      held.focus()
+      held.select?.()
+    },
+    // mark puts an attribute on the element in hand by which the protocol finds it.
+    mark(on) {
+      if (on) held.setAttribute("data-oddtick-held", "")
+      else held.removeAttribute("data-oddtick-held")
+    },
+    relax() {
+      const form = formUnderTest()
+      if (form) form.noValidate = true
+      for (const e of controlsOf()) e.removeAttribute("maxlength")
+    },
+    submitter() {
+      const form = formUnderTest()
+      const list = controlsOf().filter((e) => e.type === "submit" || e.type === "image")
+      const e = list.find(shown) ?? list[0] ?? (form ? null : controlsOf().find((c) => c.tagName === "BUTTON" && shown(c)))
+      if (!e) return null
+      held = e
+      return { ...described(e), ...pointAt(e), text: squash(e.textContent) || e.value }
+    },
+    request() {
+      formUnderTest()?.requestSubmit()
+    },
+    focused: () => {
+      let e = document.activeElement
+      while (e?.shadowRoot?.activeElement) e = e.shadowRoot.activeElement
+      return e && e !== document.body ? (e.name ?? "") || `#${e.id || e.tagName.toLowerCase()}` : ""
+    },
+    seen() {
+      if (due !== 0) {
+        clearTimeout(due)
+        shoot()
+      }
+      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), width: document.documentElement.scrollWidth, height: document.documentElement.scrollHeight }
+      shots = []
+      return out
+    },
+    // quiet resolves once nothing has changed for so many milliseconds, or after the longest time.
+    quiet: (still, longest) =>
+      new Promise((done) => {
+        const from = performance.now()
+        lastChange = Math.max(lastChange, from)
+        const look = () => {
+          const now = performance.now()
+          const rest = lastChange + still - now
+          if ((rest <= 0 && document.readyState === "complete") || now - from >= longest) done(true)
+          else setTimeout(look, Math.max(5, Math.min(rest, 25)))
+        }
+        look()
+      }),
+  }
+})()
