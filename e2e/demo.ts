@@ -107,7 +107,7 @@ export async function runAll(page: Page, address: string) {
   await expect(page.getByRole("button", { name: "Run these" })).toBeEnabled();
   await page.keyboard.press("Control+Enter");
   await page.waitForURL("**/run");
-  await expect(page.getByText(/Run \d+ finished, 133 of 133 cases/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/Run \d+ finished, 153 of 153 cases/)).toBeVisible({ timeout: 60_000 });
 }
 
 /** Takes in a project file through the API, as the page that is signed in. */

@@ -46,7 +46,7 @@ test("with all faults off nothing is odd, twice in a row", async ({ page }) => {
     await signIn(page, demo.address);
     for (let i = 0; i < 2; i++) {
       await runAll(page, demo.address);
-      await expect(page.getByText(/133 of 133 cases, 0 odd/)).toBeVisible();
+      await expect(page.getByText(/153 of 153 cases, 0 odd/)).toBeVisible();
       await expect(page.getByText("Nothing is odd.")).toBeVisible();
     }
   } finally {
@@ -59,17 +59,17 @@ test("after everything was killed, a new start keeps the data and runs alike", a
   try {
     await signIn(page, demo.address);
     await runAll(page, demo.address);
-    await expect(page.getByText(/Run 1 finished, 133 of 133 cases, 1 odd/)).toBeVisible();
+    await expect(page.getByText(/Run 1 finished, 153 of 153 cases, 1 odd/)).toBeVisible();
     // kill in the middle of a run
     await page.getByRole("button", { name: "Run again" }).click();
-    await expect(page.getByText(/Run 2|of 133 ·/).first()).toBeVisible();
+    await expect(page.getByText(/Run 2|of 153 ·/).first()).toBeVisible();
     process.kill(demo.databasePid(), "SIGKILL");
     await demo.stop("SIGKILL");
     await demo.start();
     await page.context().clearCookies();
     await signIn(page, demo.address);
     await runAll(page, demo.address);
-    await expect(page.getByText(/Run 3 finished, 133 of 133 cases, 1 odd/)).toBeVisible();
+    await expect(page.getByText(/Run 3 finished, 153 of 153 cases, 1 odd/)).toBeVisible();
   } finally {
     await demo.remove();
   }

@@ -2,9 +2,9 @@ package engine
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -13,7 +13,6 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
-	"oddtick/observe/browser"
 	"oddtick/observe/page"
 )
 
@@ -28,28 +27,27 @@ type attempt struct {
 	seen    []*observation.Step
 	written []oracle.LookUp // values that the attempt's own accepted steps have stored
 	result  *judge.Result
+	// pictures are JPEG files by the step they show.
+	pictures map[string][]byte
 }
 
-// perform makes the attempt. An error is of the engine's own doing, such as a database that is gone; what the site does wrong is
-// in the result.
-func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) (*judge.Result, error) {
+// perform makes the attempt. What the site does wrong is in the result, and so is what could not be observed, with the reason.
+func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) *judge.Result {
 	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
 	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries}
+	defer a.finish()
 	v, err := r.newVisitor(ctx, c)
 	if err != nil {
-		a.result.Steps = []judge.StepResult{{Do: c.Steps[0].Do, Judgement: judge.Unobserved("no browser: " + err.Error())}}
-		a.finish()
-		return a.result, nil
+		a.unobserved(c.Steps[0].Do, err)
+		return a.result
 	}
 	a.visitor = v
 	defer v.close()
 	for i := range c.Steps {
 		step, err := a.step(ctx, i)
-		if browserFailed(err) {
-			step, err = &judge.StepResult{Do: c.Steps[i].Do, Judgement: judge.Unobserved(err.Error())}, nil
-		}
 		if err != nil {
-			return nil, fmt.Errorf("case %s: %w", c.ID, err)
+			a.unobserved(c.Steps[i].Do, err)
+			break
 		}
 		a.result.Steps = append(a.result.Steps, *step)
 		if step.Observation == nil {
@@ -60,8 +58,12 @@ func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch boo
 			break
 		}
 	}
-	a.finish()
-	return a.result, nil
+	return a.result
+}
+
+// unobserved: the browser or a database could not do or tell what was asked.
+func (a *attempt) unobserved(do design.Action, err error) {
+	a.result.Steps = append(a.result.Steps, judge.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
 }
 
 func (a *attempt) finish() {
@@ -75,6 +77,7 @@ func (a *attempt) finish() {
 	if cause, headline, ok := judge.CauseOf(a.c.Row, steps); ok {
 		a.result.Cause, a.result.Headline = &cause, headline
 	}
+	a.result.Pictures = a.pictures
 	a.result.Took = time.Since(a.result.Started)
 }
 
@@ -176,11 +179,6 @@ func fieldNamed(p *spec.Prepared, name string) *spec.PreparedField {
 	return nil
 }
 
-// browserFailed: the browser could not do or tell what was asked; the run goes on without this case.
-func browserFailed(err error) bool {
-	return errors.Is(err, browser.ErrGone) || errors.As(err, new(*browser.Error))
-}
-
 // beginStep is the observation of a step that is about to be made.
 func (a *attempt) beginStep(ctx context.Context) (*observation.Step, error) {
 	cookies, err := a.visitor.cookies(ctx)
@@ -257,10 +255,26 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 		}
 	}
 	a.seen = append(a.seen, o)
+	if judgement.Verdict == judge.Odd || a.result == nil {
+		a.draw(ctx, o)
+	}
 	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {
 		a.written = append(a.written, oracle.Needs(a.r.p, o.Sent)...)
 	}
 	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
+}
+
+// draw keeps a picture of the page where there is one.
+func (a *attempt) draw(ctx context.Context, o *observation.Step) {
+	picture, err := a.visitor.picture(ctx)
+	if err != nil || picture == nil || o.Drawn == nil {
+		return // the rest of the evidence stands without it
+	}
+	o.Drawn.Picture = strconv.Itoa(len(a.seen))
+	if a.pictures == nil {
+		a.pictures = map[string][]byte{}
+	}
+	a.pictures[o.Drawn.Picture] = picture
 }
 
 func (a *attempt) lookForChanges(ctx context.Context, o *observation.Step) error {

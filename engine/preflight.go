@@ -14,6 +14,8 @@ import (
 	"oddtick/observe/database"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
+
+	"golang.org/x/time/rate"
 )
 
 // Config is what a run needs.
@@ -26,6 +28,19 @@ type Config struct {
 	Language string
 	// Timeout is for one request.
 	Timeout time.Duration
+	Options
+	// Begun says how often cases were submitted already, when a run goes on.
+	Begun map[string]int
+}
+
+// Options say how a run is made.
+type Options struct {
+	// StopAtOdd ends the run after the first odd case.
+	StopAtOdd bool `json:"stop_at_odd,omitempty" doc:"end after the first odd case"`
+	// Parallel is how many cases that should write nothing are made at once; the site's pace where it is 0.
+	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"cases that write nothing at once; the site's own where it is 0"`
+	// MostPerSecond is how many cases are begun in a second at most; 0 is no limit.
+	MostPerSecond float64 `json:"most_per_second,omitempty" minimum:"0" maximum:"1000" doc:"cases begun in a second; 0 is no limit"`
 }
 
 // Run is a run that is ready to go.
@@ -36,6 +51,7 @@ type Run struct {
 	dbs    databases
 	names  []string // request names of the fields
 	pace   int
+	begin  *rate.Limiter // of cases
 
 	browserMu sync.Mutex
 	browser   *browser.Browser // nil until a case needs it
@@ -56,8 +72,15 @@ const defaultPace = 4
 // and columns named. Nothing is submitted.
 func Open(ctx context.Context, c Config) (*Run, error) {
 	r := &Run{c: c, p: c.Designer.Prepared(), pace: c.Site.Pace}
+	if c.Parallel > 0 {
+		r.pace = c.Parallel
+	}
 	if r.pace <= 0 {
 		r.pace = defaultPace
+	}
+	r.begin = rate.NewLimiter(rate.Inf, 1)
+	if c.MostPerSecond > 0 {
+		r.begin = rate.NewLimiter(rate.Limit(c.MostPerSecond), 1)
 	}
 	if r.c.Timeout <= 0 {
 		r.c.Timeout = 30 * time.Second

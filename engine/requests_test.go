@@ -91,6 +91,7 @@ func TestEachCaseIsAVisitorOfItsOwn(t *testing.T) {
 			http.SetCookie(w, &http.Cookie{Name: "who", Value: fmt.Sprint(n), Path: "/"})
 			got.mu.Unlock()
 		}
+		w.Header().Set("Content-Type", "text/html")
 		fmt.Fprint(w, `<form method=post><input name=a></form>`)
 	}))
 	defer server.Close()

@@ -2,8 +2,10 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"sync"
+	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
@@ -27,6 +29,11 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) error {
 			reading = append(reading, c)
 		}
 	}
+	ctx, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	if r.c.StopAtOdd {
+		sink = &untilOdd{sink, func() { stop(errOdd) }}
+	}
 	// what is under way must end properly even when the run is stopped
 	work := context.WithoutCancel(ctx)
 	if err := r.rebase(work, sink); err != nil {
@@ -40,19 +47,46 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) error {
 		reading = reading[n:]
 	}
 	for _, c := range writing {
-		if ctx.Err() != nil {
+		if r.begin.Wait(ctx) != nil || ctx.Err() != nil {
 			break
 		}
-		if err := r.single(work, sink, c, 1); err != nil {
+		if err := r.single(work, sink, c, r.c.Begun[c.ID]+1); err != nil {
 			return err
 		}
+	}
+	if errors.Is(context.Cause(ctx), errOdd) {
+		return nil
 	}
 	return ctx.Err()
 }
 
-// rebase takes what changed since the last look as done by others.
+// errOdd ends a run at its first odd case.
+var errOdd = errors.New("the first odd case")
+
+// untilOdd is a sink that tells of the first odd case.
+type untilOdd struct {
+	Sink
+	stop func()
+}
+
+// Done implements Sink.
+func (u *untilOdd) Done(r *judge.Result) error {
+	if r.Verdict == judge.Odd {
+		u.stop()
+	}
+	return u.Sink.Done(r)
+}
+
+// longestAbsence is how long a database that does not answer is waited for between two cases.
+const longestAbsence = 60 * time.Second
+
+// rebase takes what changed since the last look as done by others. A database that has gone is waited for.
 func (r *Run) rebase(ctx context.Context, sink Sink) error {
 	changes, err := r.dbs.changes(ctx)
+	for wait := 50 * time.Millisecond; err != nil && wait < longestAbsence/2; wait *= 2 {
+		time.Sleep(wait)
+		changes, err = r.dbs.changes(ctx)
+	}
 	if err != nil {
 		return err
 	}
@@ -69,11 +103,7 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 	if err := sink.Begin(c.ID, attempt); err != nil {
 		return fmt.Errorf("keep the attempt at %s: %w", c.ID, err)
 	}
-	result, err := r.perform(ctx, c, attempt, true)
-	if err != nil {
-		return err
-	}
-	return sink.Done(result)
+	return sink.Done(r.perform(ctx, c, attempt, true))
 }
 
 func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) error {
@@ -86,31 +116,33 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 	slots := make(chan struct{}, r.pace)
 	for i, c := range cases {
 		slots <- struct{}{}
-		if ctx.Err() != nil {
+		if r.begin.Wait(ctx) != nil || ctx.Err() != nil {
 			break
 		}
 		wg.Go(func() {
 			defer func() { <-slots }()
-			if errs[i] = sink.Begin(c.ID, 1); errs[i] == nil {
-				results[i], errs[i] = r.perform(work, c, 1, false)
+			attempt := r.c.Begun[c.ID] + 1
+			if errs[i] = sink.Begin(c.ID, attempt); errs[i] == nil {
+				results[i] = r.perform(work, c, attempt, false)
 			}
 		})
 	}
 	wg.Wait()
-	for _, err := range errs {
-		if err != nil {
-			return err
-		}
+	if err := errors.Join(errs...); err != nil {
+		return err
 	}
 	changes, err := r.dbs.changes(work)
 	if err != nil {
-		return err
+		// what changed is not known: each case is made again by itself
+		if err := r.rebase(work, sink); err != nil {
+			return err
+		}
 	}
 	for i, result := range results {
 		switch {
 		case result == nil:
-		case len(changes) > 0:
-			if err := r.single(work, sink, cases[i], 2); err != nil {
+		case len(changes) > 0 || err != nil:
+			if err := r.single(work, sink, cases[i], result.Attempt+1); err != nil {
 				return err
 			}
 		default:

@@ -26,29 +26,47 @@ type Tried struct {
 	Failure string `json:"failure,omitempty"`
 }
 
+// Way is how a submission by hand is made.
+type Way struct {
+	Driver oracle.Driver
+	// Unchecked switches the browser's own checks off.
+	Unchecked bool
+}
+
+// overHTTPWay is a submission without a browser.
+var overHTTPWay = Way{Driver: oracle.HTTP}
+
 // Try submits values by hand once, as a new visitor, and judges what comes of it by what the form promises so far.
-func (r *Run) Try(ctx context.Context, values Values) (*Tried, error) {
+func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, picture []byte, err error) {
 	if _, err := r.dbs.changes(ctx); err != nil { // what others changed before is none of this submission's
-		return nil, err
+		return nil, nil, err
 	}
-	a := &attempt{r: r, number: 1, watch: true, visitor: &overHTTP{r.client.NewVisitor(), r.names}}
+	v, err := r.visitorBy(ctx, by.Driver)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer v.close()
+	a := &attempt{r: r, number: 1, watch: true, visitor: v}
 	before, failure, err := a.open(ctx)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	if failure != "" {
-		return &Tried{Failure: failure}, nil
+		return &Tried{Failure: failure}, nil, nil
 	}
-	sent := r.byHand(before.Form, values)
+	sent := r.byHand(before.Form, values, by.Driver)
 	world, err := a.world(ctx, sent)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
+	world.Unchecked = by.Unchecked
 	step, err := a.submit(ctx, design.Submit, before, sent, world)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return &Tried{StepResult: *step}, nil
+	for _, picture = range a.pictures {
+	}
+	return &Tried{StepResult: *step}, picture, nil
 }
 
 // Schema is what the watched databases promise; nil where none is watched.
@@ -69,8 +87,8 @@ func (r *Run) Schema(ctx context.Context) (*schema.Database, error) {
 }
 
 // Expected is what values entered by hand must lead to. Nothing is submitted; what the page itself would send is not known.
-func Expected(p *spec.Prepared, values Values, taken map[string]bool) *oracle.Expectation {
-	sub := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
+func Expected(p *spec.Prepared, values Values, by Way, taken map[string]bool) *oracle.Expectation {
+	sub := &oracle.Submission{Driver: by.Driver, Encoding: "urlencoded"}
 	for _, f := range p.Fields {
 		for _, v := range values[f.ID] {
 			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: f.Name, Value: v})
@@ -79,7 +97,7 @@ func Expected(p *spec.Prepared, values Values, taken map[string]bool) *oracle.Ex
 	for _, token := range p.Form.Token {
 		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: "of the page"})
 	}
-	return oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP, Taken: taken}, sub)
+	return oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: by.Driver, Unchecked: by.Unchecked, Taken: taken}, sub)
 }
 
 // world is what an expectation of a submission depends on.
@@ -90,8 +108,8 @@ func (a *attempt) world(ctx context.Context, sent *oracle.Submission) (*oracle.W
 
 // byHand orders values as a browser would send them, with what the page's own controls add; a field without values is left as the
 // page holds it when it is no field for people.
-func (r *Run) byHand(form *observation.Form, values Values) *oracle.Submission {
-	out := &oracle.Submission{Driver: oracle.HTTP, Encoding: form.Encoding}
+func (r *Run) byHand(form *observation.Form, values Values, driver oracle.Driver) *oracle.Submission {
+	out := &oracle.Submission{Driver: driver, Encoding: form.Encoding}
 	byName := map[string]*spec.PreparedField{}
 	for _, f := range r.p.Fields {
 		byName[f.Name] = f
@@ -138,7 +156,7 @@ const mostRounds = 3
 func (r *Run) Trace(ctx context.Context, values Values) ([]draft.Probe, error) {
 	var out []draft.Probe
 	probe := func(kind draft.ProbeKind, values Values) (*draft.Probe, error) {
-		tried, err := r.Try(ctx, values)
+		tried, _, err := r.Try(ctx, values, overHTTPWay)
 		if err != nil {
 			return nil, err
 		}

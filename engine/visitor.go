@@ -298,7 +298,14 @@ func pairsOf(text string) []oracle.Pair {
 
 // newVisitor is somebody new, by the driver of a case's steps.
 func (r *Run) newVisitor(ctx context.Context, c *design.Case) (visitor, error) {
-	if !InBrowser(c) {
+	if InBrowser(c) {
+		return r.visitorBy(ctx, oracle.Browser)
+	}
+	return r.visitorBy(ctx, oracle.HTTP)
+}
+
+func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver) (visitor, error) {
+	if driver != oracle.Browser {
 		return &overHTTP{r.client.NewVisitor(), r.names}, nil
 	}
 	v, err := r.browserVisitor(ctx)

@@ -103,7 +103,7 @@ func TestWhatIsWrongWithAnEditChangesNothing(t *testing.T) {
 	var kept struct{ Edits []any }
 	require.Equal(t, 200, c.get(joinAt+"/case-edits", &kept))
 	require.Empty(t, kept.Edits)
-	require.Contains(t, c.post(joinAt+"/runs", map[string]any{"depth": "quick", "cases": []string{"join/username.blank/browser"}}, 422, nil), "None of these can be run")
+	require.Contains(t, c.post(joinAt+"/runs", map[string]any{"depth": "quick", "rows": []string{"no row"}}, 422, nil), "No case is left")
 }
 
 func TestTheExpectationFollowsWhatIsTyped(t *testing.T) {

@@ -5,10 +5,12 @@ import (
 	"errors"
 	"net/http"
 	"strconv"
+	"strings"
 
 	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/oracle"
 	"oddtick/engine"
 	"oddtick/server/store"
 
@@ -138,11 +140,32 @@ type caseView struct {
 	// Covers is what the case covers by definition, Only what no other case of its depth does.
 	Covers []covered `json:"covers"`
 	Only   []covered `json:"only"`
+	// Twin is the same input by the other driver, with what came of it in the same run.
+	Twin *twin `json:"twin,omitempty"`
 	// Left says why runs leave it out; empty for one that they make.
 	Left   string      `json:"left,omitempty"`
 	Inputs []caseInput `json:"inputs" doc:"what the last submission sends, on a reference day"`
 	// Reason says in words why the outcome is expected.
 	Reason string `json:"reason"`
+}
+
+type twin struct {
+	Case     string        `json:"case"`
+	Driver   oracle.Driver `json:"driver"`
+	Verdict  judge.Verdict `json:"verdict,omitempty"`
+	Headline string        `json:"headline,omitempty"`
+}
+
+// twinOf is the case with the same input by the other driver, nil where there is none.
+func (d *designed) twinOf(id string) *twin {
+	for _, pair := range [][2]oracle.Driver{{oracle.HTTP, oracle.Browser}, {oracle.Browser, oracle.HTTP}} {
+		if rest, ok := strings.CutSuffix(id, "/"+string(pair[0])); ok {
+			if other := d.find(rest + "/" + string(pair[1])); other != nil {
+				return &twin{Case: other.ID, Driver: pair[1]}
+			}
+		}
+	}
+	return nil
 }
 
 type covered struct {
@@ -200,6 +223,13 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 	if err != nil {
 		return nil, err
 	}
+	if v.Twin != nil {
+		for _, m := range marks {
+			if m.Case == v.Twin.Case {
+				v.Twin.Verdict, v.Twin.Headline = m.Verdict, m.Headline
+			}
+		}
+	}
 	groups, err := causes(marks)
 	if err != nil {
 		return nil, err
@@ -214,7 +244,7 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 
 // view says of a case what it sends, why it exists, and what only it covers.
 func (d *designed) view(c *design.Case) (*caseView, error) {
-	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c)}
+	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c), Twin: d.twinOf(c.ID)}
 	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID)}
 	if plan.Strength > 0 && plan.Depth == design.Quick {
 		plan.Depth = design.Standard

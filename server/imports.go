@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"encoding/base64"
 	"fmt"
 	"net/http"
 	"strings"
@@ -244,9 +245,23 @@ func (s *Server) readList(ctx context.Context, in *readListRequest) (*struct{ Bo
 
 type valuesRequest struct {
 	FormPath
-	Body struct {
-		Values map[string][]string `json:"values" doc:"by field id; no value for a control that is left out, several for several choices"`
+	Body byHand
+}
+
+// byHand is a submission by hand.
+type byHand struct {
+	Values map[string][]string `json:"values" doc:"by field id; no value for a control that is left out, several for several choices"`
+	Driver oracle.Driver       `json:"driver,omitempty" enum:"http,browser" doc:"how it is sent; http where nothing is said"`
+	// Unchecked switches the browser's own checks off.
+	Unchecked bool `json:"unchecked,omitempty"`
+}
+
+func (b *byHand) by() engine.Way {
+	w := engine.Way{Driver: b.Driver, Unchecked: b.Unchecked}
+	if w.Driver == "" {
+		w.Driver = oracle.HTTP
 	}
+	return w
 }
 
 // openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose.
@@ -310,6 +325,8 @@ type triedView struct {
 	engine.Tried
 	// Promised says whether the form promises anything that a submission could break.
 	Promised bool `json:"promised"`
+	// Picture is the page after the submission, as JPEG in base64; empty over HTTP.
+	Picture string `json:"picture,omitempty"`
 }
 
 func (s *Server) try(ctx context.Context, in *valuesRequest) (*struct{ Body triedView }, error) {
@@ -322,11 +339,11 @@ func (s *Server) try(ctx context.Context, in *valuesRequest) (*struct{ Body trie
 		return nil, err
 	}
 	defer done()
-	tried, err := run.Try(ctx, in.Body.Values)
+	tried, picture, err := run.Try(ctx, in.Body.Values, in.Body.by())
 	if err != nil {
 		return nil, err
 	}
-	return &struct{ Body triedView }{triedView{*tried, promised(d)}}, nil
+	return &struct{ Body triedView }{triedView{*tried, promised(d), base64.StdEncoding.EncodeToString(picture)}}, nil
 }
 
 func promised(d *designed) bool {
@@ -359,7 +376,7 @@ func (s *Server) expect(ctx context.Context, in *valuesRequest) (*struct{ Body e
 	if err != nil {
 		return nil, err
 	}
-	e := engine.Expected(d.prepared, in.Body.Values, nil)
+	e := engine.Expected(d.prepared, in.Body.Values, in.Body.by(), nil)
 	v := expectedView{Outcome: string(e.Outcome), Reason: e.Reason(), Failing: []string{}, Messages: []draft.Said{}, Rows: []rowView{}, Reply: e.Reply}
 	for _, f := range e.Failing {
 		v.Failing = append(v.Failing, f.Rule)

@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"log/slog"
 	"sync"
@@ -40,6 +41,7 @@ type plan struct {
 	left     int // cases of the plan that the run does not make
 	depth    string
 	user     int64
+	options  engine.Options
 }
 
 func newRunner(st *store.Store) *runner {
@@ -68,38 +70,75 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 		return nil, err
 	}
 	seed := time.Now().UnixMilli()
-	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: seed})
+	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: seed, Options: p.options})
 	if err != nil {
 		free()
 		return nil, err
 	}
 	ids := make([]string, len(p.cases))
-	rows := make(map[string]string, len(p.cases))
 	for i, c := range p.cases {
 		ids[i] = c.ID
-		rows[c.ID] = c.Row
 	}
-	kept, err := r.store.AddRun(ctx, p.form.ID, p.form.RevisionID, p.user, seed, p.depth, ids, p.left)
+	options, err := json.Marshal(p.options)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := r.store.AddRun(ctx, store.NewRun{FormID: p.form.ID, RevisionID: p.form.RevisionID, UserID: p.user, Seed: seed, Depth: p.depth, Cases: ids, Left: p.left, Options: string(options)})
 	if err != nil {
 		run.Close()
 		free()
 		return nil, err
 	}
+	r.drive(run, kept, p.cases, &store.Progress{}, free)
+	return kept, nil
+}
+
+// goOn lets a run go on that was stopped or interrupted: cases with a result stay as they are. Those that were submitted without an
+// end being known are named in the run and made again, with other values.
+func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
+	free, err := r.hold(p.form.SiteID)
+	if err != nil {
+		return err
+	}
+	progress, err := r.store.Progress(ctx, kept.ID)
+	if err != nil {
+		free()
+		return err
+	}
+	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: kept.Seed, Options: p.options, Begun: progress.Begun})
+	if err != nil {
+		free()
+		return err
+	}
+	if err := r.store.GoOn(ctx, kept.ID, progress.Unknown); err != nil {
+		run.Close()
+		free()
+		return err
+	}
+	r.drive(run, kept, p.cases, progress, free)
+	return nil
+}
+
+// drive lets a run go in the background.
+func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, progress *store.Progress, free func()) {
 	work, stop := context.WithCancel(context.Background())
 	a := &activeRun{stop: stop, news: make(chan struct{})}
 	r.mu.Lock()
 	r.active[kept.ID] = a
 	r.mu.Unlock()
+	rows := make(map[string]string, len(cases))
+	for _, c := range cases {
+		rows[c.ID] = c.Row
+	}
+	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign}
 	r.wg.Go(func() {
 		defer stop()
-		r.drive(work, a, run, kept, rows, free)
+		r.finish(work, a, run, kept, sink, progress.Done, free)
 	})
-	return kept, nil
 }
 
-func (r *runner) drive(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, rows map[string]string, free func()) {
-	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a}
-	err := run.Go(ctx, sink, nil)
+func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, done map[string]bool, free func()) {
+	err := run.Go(ctx, sink, done)
 	// the site is free before anybody is told of the end, so that the next run can begin at once
 	run.Close()
 	free()
@@ -113,7 +152,7 @@ func (r *runner) drive(ctx context.Context, a *activeRun, run *engine.Run, kept 
 	}
 	end, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
-	if err := r.store.EndRun(end, kept.ID, state, reason, sink.foreign); err != nil {
+	if err := persist(end, func() error { return r.store.EndRun(end, kept.ID, state, reason, sink.foreign) }); err != nil {
 		slog.Error("write a run's end", "run", kept.ID, "error", err)
 	}
 	r.mu.Lock()
@@ -172,23 +211,68 @@ type keeper struct {
 	mu      sync.Mutex
 	seq     int
 	foreign int
+	// pictures is how many bytes of pictures came.
+	pictures int
 }
 
 // Begin implements engine.Sink.
 func (k *keeper) Begin(caseID string, attempt int) error {
-	return k.store.AddAttempt(context.Background(), k.run, caseID, attempt)
+	ctx := context.Background()
+	written := false
+	return persist(ctx, func() error {
+		err := k.store.AddAttempt(ctx, k.run, caseID, attempt)
+		if written && store.Duplicate(err) {
+			return nil // it was written although the answer was lost
+		}
+		written = true
+		return err
+	})
 }
 
 // Done implements engine.Sink.
 func (k *keeper) Done(r *judge.Result) error {
 	k.mu.Lock()
 	defer k.mu.Unlock()
-	k.seq++
-	if _, err := k.store.AddResult(context.Background(), k.run, k.seq, k.rows[r.Case], r); err != nil {
+	for _, picture := range r.Pictures {
+		k.pictures += len(picture)
+	}
+	if k.pictures > mostPictures {
+		r.Pictures = nil
+	}
+	ctx := context.Background()
+	if err := persist(ctx, func() error {
+		if known, err := k.store.HasResult(ctx, k.run, r.Case, r.Attempt); err != nil || known {
+			return err
+		}
+		_, err := k.store.AddResult(ctx, k.run, k.seq+1, k.rows[r.Case], r)
+		return err
+	}); err != nil {
 		return err
 	}
+	k.seq++
 	k.active.tell()
 	return nil
+}
+
+// mostPictures is how many bytes of pictures a run keeps.
+const mostPictures = 64 << 20
+
+// longestOutage is how long Odd Tick's own database is waited for.
+const longestOutage = 60 * time.Second
+
+// persist tries again while the database cannot be reached.
+func persist(ctx context.Context, write func() error) error {
+	err := write()
+	for wait := 50 * time.Millisecond; store.Unreachable(err) && wait < longestOutage/2; wait *= 2 {
+		slog.Warn("Odd Tick's database does not answer", "error", err)
+		select {
+		case <-ctx.Done():
+			return err
+		case <-time.After(wait):
+		}
+		err = write()
+	}
+	return err
 }
 
 // Interference implements engine.Sink.

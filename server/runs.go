@@ -5,10 +5,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
+	"slices"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/oracle"
 	"oddtick/engine"
 	"oddtick/server/store"
 
@@ -57,7 +60,11 @@ type startRequest struct {
 	FormPath
 	Body struct {
 		design.Plan
-		Cases []string `json:"cases,omitempty" doc:"only these; all when left out"`
+		engine.Options
+		Cases  []string `json:"cases,omitempty" doc:"only these; all when left out"`
+		Driver string   `json:"driver,omitempty" enum:"http,browser" doc:"only cases of this driver"`
+		Rows   []string `json:"rows,omitempty" doc:"only cases of these rows: fields, or the rows below them"`
+		Only   string   `json:"only,omitempty" enum:"odd,unseen,new" doc:"only cases that were odd or not observed in the newest run, or that were in no run of this form"`
 	}
 }
 
@@ -76,6 +83,8 @@ type RunPath struct {
 func (s *Server) registerRuns(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "start-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs", Summary: "Start a run", DefaultStatus: http.StatusCreated}, s.startRun)
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}", Summary: "A run with its results so far"}, s.run)
+	huma.Register(api, huma.Operation{OperationID: "resume-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/resume", Summary: "Let a stopped run go on"}, s.resumeRun)
+	huma.Register(api, huma.Operation{OperationID: "picture", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/picture", Summary: "The picture of a case's page, as JPEG"}, s.picture)
 	huma.Register(api, huma.Operation{OperationID: "stop-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/stop", Summary: "Stop a run; cases under way are finished", DefaultStatus: http.StatusNoContent}, s.stopRun)
 }
 
@@ -99,6 +108,9 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 			wanted = append(wanted, c)
 		}
 	}
+	if wanted, err = s.narrowed(ctx, f, in, wanted); err != nil {
+		return nil, err
+	}
 	cases, left := engine.Drivable(wanted)
 	if len(cases) == 0 && len(left) > 0 {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("None of these can be run: of %s, %s.", left[0].ID, engine.Left(left[0])))
@@ -107,7 +119,11 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.runner.start(ctx, &plan{site: site, form: f, designer: d.designer, cases: cases, left: len(left), depth: string(in.Body.Depth), user: u.ID})
+	run, err := s.runner.start(ctx, &plan{site: site, form: f, designer: d.designer, cases: cases, left: len(left), depth: string(in.Body.Depth), user: u.ID, options: in.Body.Options})
+	return started(run, err)
+}
+
+func started(run *store.Run, err error) (*startAnswer, error) {
 	var cannot *engine.CannotRunError
 	switch {
 	case errors.Is(err, errBusy):
@@ -120,6 +136,141 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	out := &startAnswer{}
 	out.Body.Run = run.Number
 	return out, nil
+}
+
+// narrowed keeps of the cases those that are asked for.
+func (s *Server) narrowed(ctx context.Context, f *store.Form, in *startRequest, cases []*design.Case) ([]*design.Case, error) {
+	verdicts, known := map[string]judge.Verdict{}, map[string]bool{}
+	if in.Body.Only != "" {
+		runs, err := s.store.Runs(ctx, f.ID, 1000)
+		if err != nil {
+			return nil, err
+		}
+		for i := range runs {
+			ids, err := runs[i].CaseIDs()
+			if err != nil {
+				return nil, err
+			}
+			for _, id := range ids {
+				known[id] = true
+			}
+		}
+		if len(runs) > 0 {
+			marks, err := s.store.Marks(ctx, runs[0].ID, 0)
+			if err != nil {
+				return nil, err
+			}
+			for _, m := range marks {
+				verdicts[m.Case] = m.Verdict
+			}
+		}
+	}
+	out := slices.DeleteFunc(slices.Clone(cases), func(c *design.Case) bool {
+		switch {
+		case in.Body.Driver != "" && (in.Body.Driver == string(oracle.Browser)) != engine.InBrowser(c),
+			len(in.Body.Rows) > 0 && !slices.Contains(in.Body.Rows, c.Row),
+			in.Body.Only == "odd" && verdicts[c.ID] != judge.Odd,
+			in.Body.Only == "unseen" && verdicts[c.ID] != judge.NotObserved,
+			in.Body.Only == "new" && known[c.ID]:
+			return true
+		}
+		return false
+	})
+	if len(out) == 0 && len(cases) > 0 {
+		return nil, huma.Error422UnprocessableEntity("No case is left of those asked for; ask for more rows, another driver, or all.")
+	}
+	return out, nil
+}
+
+// planOf is the plan of a run that is kept.
+func (s *Server) planOf(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*plan, error) {
+	ids, err := run.CaseIDs()
+	if err != nil {
+		return nil, err
+	}
+	p := &plan{form: f, designer: d.designer, left: run.Left, depth: run.Depth}
+	for _, id := range ids {
+		if c := d.find(id); c != nil && engine.Left(c) == "" {
+			p.cases = append(p.cases, c)
+		}
+	}
+	if err := json.Unmarshal([]byte(run.Options), &p.options); err != nil {
+		return nil, fmt.Errorf("read the options of run %d: %w", run.Number, err)
+	}
+	p.site, err = s.store.SiteDocument(ctx, f.SiteID)
+	return p, err
+}
+
+func (s *Server) resumeRun(ctx context.Context, in *RunPath) (*startAnswer, error) {
+	f, d, run, err := s.findRun(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	if run.State != store.Stopped && run.State != store.Failed {
+		return nil, huma.Error409Conflict("Only a run that was stopped or could not go on can go on; this one is " + string(run.State) + ".")
+	}
+	p, err := s.planOf(ctx, f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	return started(run, s.runner.goOn(ctx, p, run))
+}
+
+// GoOn lets the runs go on that were under way when the server ended. Those that cannot are stopped, with the reason.
+func (s *Server) GoOn(ctx context.Context) error {
+	runs, err := s.store.Interrupted(ctx)
+	if err != nil {
+		return err
+	}
+	for i := range runs {
+		run := &runs[i]
+		if err := s.goOn(ctx, run); err != nil {
+			slog.Warn("a run cannot go on", "run", run.ID, "error", err)
+			if err := s.store.EndRun(ctx, run.ID, store.Stopped, "Odd Tick ended while it ran, and it could not go on: "+err.Error()+".", run.Foreign); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (s *Server) goOn(ctx context.Context, run *store.Run) error {
+	f, err := s.store.FormByID(ctx, run.FormID)
+	if err != nil {
+		return err
+	}
+	d, err := s.designs.of(ctx, f, run.RevisionID)
+	if err != nil {
+		return err
+	}
+	p, err := s.planOf(ctx, f, d, run)
+	if err != nil {
+		return err
+	}
+	return s.runner.goOn(ctx, p, run)
+}
+
+type pictureRequest struct {
+	RunPath
+	Case string `query:"case" required:"true"`
+	Name string `query:"name" required:"true" maxLength:"20"`
+}
+
+type pictureAnswer struct {
+	ContentType string `header:"Content-Type"`
+	Body        []byte
+}
+
+func (s *Server) picture(ctx context.Context, in *pictureRequest) (*pictureAnswer, error) {
+	_, _, run, err := s.findRun(ctx, in.RunPath)
+	if err != nil {
+		return nil, err
+	}
+	body, err := s.store.Picture(ctx, run.ID, in.Case, in.Name)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error404NotFound("There is no such picture.")
+	}
+	return &pictureAnswer{"image/jpeg", body}, err
 }
 
 func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed, *store.Run, error) {

@@ -37,10 +37,11 @@ type runBrief struct {
 	Number    int            `json:"number"`
 	State     store.RunState `json:"state"`
 	Reason    string         `json:"reason,omitempty"`
+	Unknown   []string       `json:"unknown,omitempty" doc:"cases whose first submission has no known end, as Odd Tick ended meanwhile; they were made again"`
 	Depth     string         `json:"depth"`
 	Revision  int            `json:"revision" doc:"the form's revision it ran with"`
 	Total     int            `json:"total"`
-	Left      int            `json:"left" doc:"cases of the plan that the run does not make: for a browser, or switched off"`
+	Left      int            `json:"left" doc:"cases of the plan that the run does not make, as they are switched off"`
 	Done      int            `json:"done"`
 	Odd       int            `json:"odd" doc:"odd cases"`
 	Unseen    int            `json:"unseen" doc:"cases not observed"`
@@ -145,13 +146,16 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time
 	}
-	seen := map[string]bool{}
+	if b.Unknown, err = r.UnknownFate(); err != nil {
+		return nil, err
+	}
+	latest := map[string]judge.Verdict{}
 	for _, m := range marks {
-		if !seen[m.Case] {
-			seen[m.Case] = true
-			b.Done++
-		}
-		switch m.Verdict {
+		latest[m.Case] = m.Verdict
+	}
+	b.Done = len(latest)
+	for _, v := range latest {
+		switch v {
 		case judge.Odd:
 			b.Odd++
 		case judge.NotObserved:

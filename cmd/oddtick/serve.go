@@ -67,11 +67,11 @@ func serveCommand() *cobra.Command {
 }
 
 func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, out io.Writer) error {
-	if err := st.StopInterrupted(cmd.Context()); err != nil {
-		return err
-	}
 	s := server.New(st, web.Dist())
 	defer s.Close()
+	if err := s.GoOn(cmd.Context()); err != nil {
+		return err
+	}
 	fmt.Fprintf(out, "Odd Tick is at http://%s\n", l.Addr())
 	return serve(cmd.Context(), l, s)
 }

@@ -3,6 +3,7 @@ package design
 import (
 	"maps"
 	"slices"
+	"strings"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -40,11 +41,15 @@ func (s *sheet) apply(edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 	return stale
 }
 
-// own is a case written by hand: the usual submission with the values typed.
+// own is a case written by hand: the usual submission with the values typed, by the driver that its id ends with.
 func (s *sheet) own(e *spec.CaseEdit) *Case {
+	driver := oracle.HTTP
+	if strings.HasSuffix(e.Case, "/"+string(oracle.Browser)) {
+		driver = oracle.Browser
+	}
 	s.add(Quick, &Case{
 		ID: e.Case, Title: e.Title, Row: RowOwn, Technique: Manual, Covers: []string{}, Mark: Mark{"by hand", float64(len(s.cases)), short(e.Title)},
-		Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, s.typedRecipes(e))}},
+		Steps: []Step{{Do: Submit, Driver: driver, Inputs: s.inputs(0, s.typedRecipes(e))}},
 	})
 	return s.seen[e.Case]
 }

@@ -19,6 +19,8 @@ type Result struct {
 	Started  time.Time     `json:"started"`
 	Took     time.Duration `json:"took"` // nanoseconds
 	Steps    []StepResult  `json:"steps"`
+	// Pictures are JPEG files by the name that a step's observation gives.
+	Pictures map[string][]byte `json:"-"`
 }
 
 // StepResult is what was expected, observed and judged of one step.

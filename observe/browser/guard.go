@@ -2,6 +2,7 @@ package browser
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"io"
 	"net"
@@ -16,6 +17,8 @@ type guard struct {
 	server    *http.Server
 	o         Options
 	transport *http.Transport
+	// word is the name of the header by which the guard, and nobody else, says that no answer came.
+	word string
 
 	mu      sync.Mutex
 	refused []string
@@ -26,7 +29,7 @@ func startGuard(o Options) (*guard, error) {
 	if err != nil {
 		return nil, err
 	}
-	g := &guard{listener: l, o: o, transport: &http.Transport{Proxy: nil}}
+	g := &guard{listener: l, o: o, transport: &http.Transport{Proxy: nil}, word: "Oddtick-" + rand.Text()}
 	g.server = &http.Server{Handler: g, ReadHeaderTimeout: 10 * time.Second}
 	go func() { _ = g.server.Serve(l) }() // it ends when it is closed
 	return g, nil
@@ -65,6 +68,7 @@ func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 	res, err := g.transport.RoundTrip(out)
 	if err != nil {
+		w.Header().Set(g.word, err.Error())
 		http.Error(w, err.Error(), http.StatusBadGateway)
 		return
 	}

@@ -23,6 +23,7 @@ type hop struct {
 	done     bool
 	answered bool
 	failure  string
+	refused  string // what the guard says of why no answer came
 	length   int // of the body, in bytes
 	mime     string
 }
@@ -48,9 +49,10 @@ type traffic struct {
 	dialogs []string
 	frame   cdp.FrameID
 	changed chan struct{} // closed and made anew at each event
+	word    string        // the guard's header
 }
 
-func newTraffic() *traffic { return &traffic{changed: make(chan struct{})} }
+func newTraffic(word string) *traffic { return &traffic{changed: make(chan struct{}), word: word} }
 
 func (r *traffic) note(change func()) {
 	r.mu.Lock()
@@ -114,9 +116,17 @@ func (h *hop) answer(res *network.Response) {
 
 func (r *traffic) answered(e *network.EventResponseReceived) {
 	r.note(func() {
-		if h := r.find(e.RequestID); h != nil {
-			h.answer(e.Response)
+		h := r.find(e.RequestID)
+		if h == nil {
+			return
 		}
+		for name, value := range e.Response.Headers {
+			if strings.EqualFold(name, r.word) {
+				h.refused = fmt.Sprint(value)
+				return
+			}
+		}
+		h.answer(e.Response)
 	})
 }
 
@@ -124,6 +134,9 @@ func (r *traffic) finished(id network.RequestID, at cdp.MonotonicTime, length in
 	r.note(func() {
 		if h := r.find(id); h != nil {
 			h.done, h.failure, h.length = true, failure, length
+			if h.refused != "" {
+				h.failure = h.refused
+			}
 			h.exchange.Took = took(h.started, at)
 		}
 	})

@@ -131,7 +131,8 @@
       if (e.type !== "file" && (e.value !== "" || e.hasAttribute("value"))) out.push(' value="', escaped(e.value), '"')
       if (e.checked) out.push(" checked")
     }
-    if (e instanceof HTMLOptionElement && e.selected) out.push(" selected")
+    // of a list in which nothing was chosen the first option stands, and nothing need be said
+    if (e instanceof HTMLOptionElement && e.selected && (e.defaultSelected || e.index > 0)) out.push(" selected")
     if (!seeing) return
     const texts = [...childrenOf(e)].filter((n) => n.nodeType === Node.TEXT_NODE && n.data.trim() !== "")
     if (texts.length === 0) return

@@ -221,6 +221,15 @@ func (s *Store) Form(ctx context.Context, site, form string) (*Form, error) {
 	return &out, nil
 }
 
+// FormByID finds a form by its number.
+func (s *Store) FormByID(ctx context.Context, id int64) (*Form, error) {
+	var out Form
+	if err := s.db.GetContext(ctx, &out, formQuery+" WHERE f.id = ?", id); err != nil {
+		return nil, missing(err)
+	}
+	return &out, nil
+}
+
 // Saved is a revision without its text.
 type Saved struct {
 	ID      int64     `db:"id"`

@@ -38,12 +38,14 @@ type Run struct {
 	Reason     string       `db:"reason"`
 	Foreign    int          `db:"foreign_changes"`
 	Left       int          `db:"left_out"` // cases of the plan that the run does not make
+	Options    string       `db:"options"`  // how it is to be run, as JSON
+	Unknown    string       `db:"unknown_fate"`
 	StartedAt  time.Time    `db:"started_at"`
 	EndedAt    sql.NullTime `db:"ended_at"`
 	StartedBy  string       `db:"started_by"`
 }
 
-const runQuery = `SELECT r.id, r.form_id, r.revision_id, r.number, r.seed, r.depth, r.cases, r.state, r.reason, r.foreign_changes, r.left_out, r.started_at, r.ended_at, u.name AS started_by
+const runQuery = `SELECT r.id, r.form_id, r.revision_id, r.number, r.seed, r.depth, r.cases, r.state, r.reason, r.foreign_changes, r.left_out, r.options, r.unknown_fate, r.started_at, r.ended_at, u.name AS started_by
 	FROM runs r JOIN users u ON u.id = r.started_by`
 
 // CaseIDs are the run's cases in order.
@@ -53,15 +55,34 @@ func (r *Run) CaseIDs() ([]string, error) {
 	return out, err
 }
 
-// AddRun begins a run and gives it the form's next number. seed makes its values new.
-func (s *Store) AddRun(ctx context.Context, formID, revisionID, userID int64, seed int64, depth string, cases []string, left int) (*Run, error) {
-	list, err := json.Marshal(cases)
+// UnknownFate are the cases that were submitted without an end being known, because Odd Tick ended meanwhile.
+func (r *Run) UnknownFate() ([]string, error) {
+	out := []string{}
+	err := json.Unmarshal([]byte(r.Unknown), &out)
+	return out, err
+}
+
+// NewRun is what a run begins with. Seed makes its values new.
+type NewRun struct {
+	FormID, RevisionID, UserID, Seed int64
+	Depth                            string
+	Cases                            []string
+	Left                             int    // cases of the plan that the run does not make
+	Options                          string // JSON
+}
+
+// AddRun begins a run and gives it the form's next number.
+func (s *Store) AddRun(ctx context.Context, n NewRun) (*Run, error) {
+	list, err := json.Marshal(n.Cases)
 	if err != nil {
 		return nil, err
 	}
-	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, left_out, started_by, started_at)
-		SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', ?, ?, ? FROM runs WHERE form_id = ?`,
-		formID, revisionID, seed, depth, list, Running, left, userID, time.Now().UTC(), formID)
+	if n.Options == "" {
+		n.Options = "{}"
+	}
+	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, left_out, options, started_by, started_at)
+		SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', ?, ?, ?, ? FROM runs WHERE form_id = ?`,
+		n.FormID, n.RevisionID, n.Seed, n.Depth, list, Running, n.Left, n.Options, n.UserID, time.Now().UTC(), n.FormID)
 	if err != nil {
 		return nil, fmt.Errorf("begin a run: %w", err)
 	}
@@ -103,11 +124,71 @@ func (s *Store) EndRun(ctx context.Context, id int64, state RunState, reason str
 	return err
 }
 
-// StopInterrupted marks runs that were under way when the server ended, naming how many submissions' fate is not known.
-func (s *Store) StopInterrupted(ctx context.Context) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE runs r SET state = ?, ended_at = ?, reason = CONCAT('Odd Tick ended while it ran; ',
-		(SELECT COUNT(*) FROM attempts a WHERE a.run_id = r.id AND NOT EXISTS (SELECT 1 FROM results x WHERE x.run_id = a.run_id AND x.case_id = a.case_id AND x.attempt >= a.attempt)),
-		' submissions were begun whose end is not known.') WHERE state = ?`, Stopped, time.Now().UTC(), Running)
+// Interrupted are the runs that were under way when the server ended.
+func (s *Store) Interrupted(ctx context.Context) ([]Run, error) {
+	var out []Run
+	err := s.db.SelectContext(ctx, &out, runQuery+" WHERE r.state = ? ORDER BY r.id", Running)
+	return out, err
+}
+
+// Progress is how far a run came.
+type Progress struct {
+	// Done are the cases with a result, Begun how often each case was submitted, and Seq the last result's number.
+	Done  map[string]bool
+	Begun map[string]int
+	Seq   int
+	// Unknown are the cases whose last submission has no result.
+	Unknown []string
+}
+
+// Progress reads how far a run came.
+func (s *Store) Progress(ctx context.Context, runID int64) (*Progress, error) {
+	out := &Progress{Done: map[string]bool{}, Begun: map[string]int{}}
+	var done []struct {
+		Case    string `db:"case_id"`
+		Attempt int    `db:"attempt"`
+		Seq     int    `db:"seq"`
+	}
+	if err := s.db.SelectContext(ctx, &done, "SELECT case_id, attempt, seq FROM results WHERE run_id = ? ORDER BY seq", runID); err != nil {
+		return nil, err
+	}
+	finished := map[string]int{}
+	for _, d := range done {
+		out.Done[d.Case], out.Seq = true, d.Seq
+		finished[d.Case] = max(finished[d.Case], d.Attempt)
+	}
+	var begun []struct {
+		Case    string `db:"case_id"`
+		Attempt int    `db:"attempt"`
+	}
+	if err := s.db.SelectContext(ctx, &begun, "SELECT case_id, MAX(attempt) AS attempt FROM attempts WHERE run_id = ? GROUP BY case_id ORDER BY case_id", runID); err != nil {
+		return nil, err
+	}
+	for _, b := range begun {
+		out.Begun[b.Case] = b.Attempt
+		if b.Attempt > finished[b.Case] {
+			out.Unknown = append(out.Unknown, b.Case)
+			delete(out.Done, b.Case)
+		}
+	}
+	return out, nil
+}
+
+// GoOn marks a run as under way again, with the cases whose submission has no known end.
+func (s *Store) GoOn(ctx context.Context, runID int64, unknown []string) error {
+	run, err := s.Run(ctx, runID)
+	if err != nil {
+		return err
+	}
+	all, err := run.UnknownFate()
+	if err != nil {
+		return err
+	}
+	text, err := json.Marshal(append(all, unknown...))
+	if err != nil {
+		return err
+	}
+	_, err = s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = '', ended_at = NULL, unknown_fate = ? WHERE id = ?", Running, text, runID)
 	return err
 }
 
@@ -161,6 +242,11 @@ func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string,
 		runID, seq, m.Case, r.Attempt, row, m.Verdict, m.Checks, m.Headline, m.Cause, m.TookUS); err != nil {
 		return m, fmt.Errorf("keep the result of %s: %w", r.Case, err)
 	}
+	for name, picture := range r.Pictures {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO pictures (run_id, seq, name, body) VALUES (?, ?, ?, ?)", runID, seq, name, picture); err != nil {
+			return m, fmt.Errorf("keep a picture of %s: %w", r.Case, err)
+		}
+	}
 	if _, err := tx.ExecContext(ctx, "INSERT INTO evidence (run_id, seq, body) VALUES (?, ?, ?)", runID, seq, compressor.EncodeAll(body, nil)); err != nil {
 		return m, fmt.Errorf("keep the evidence of %s: %w", r.Case, err)
 	}
@@ -190,6 +276,22 @@ func (s *Store) Result(ctx context.Context, runID int64, caseID string) (*judge.
 		return nil, missing(err)
 	}
 	return decodeResult(body)
+}
+
+// Picture is the picture of a step of a case's latest result.
+func (s *Store) Picture(ctx context.Context, runID int64, caseID, name string) ([]byte, error) {
+	var body []byte
+	if err := s.db.GetContext(ctx, &body, "SELECT p.body FROM results r JOIN pictures p USING (run_id, seq) WHERE r.run_id = ? AND r.case_id = ? AND p.name = ? ORDER BY r.seq DESC LIMIT 1", runID, caseID, name); err != nil {
+		return nil, missing(err)
+	}
+	return body, nil
+}
+
+// HasResult tells whether an attempt's result is kept.
+func (s *Store) HasResult(ctx context.Context, runID int64, caseID string, attempt int) (bool, error) {
+	var n int
+	err := s.db.GetContext(ctx, &n, "SELECT COUNT(*) FROM results WHERE run_id = ? AND case_id = ? AND attempt = ?", runID, caseID, attempt)
+	return n > 0, err
 }
 
 // Results returns all results of a run by case.

@@ -4,10 +4,13 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
+	"net"
 	"strings"
 
 	"github.com/go-sql-driver/mysql"
@@ -94,4 +97,20 @@ func missing(err error) error {
 		return ErrNotFound
 	}
 	return err
+}
+
+// Duplicate tells whether an error says that a row is there already.
+func Duplicate(err error) bool {
+	var e *mysql.MySQLError
+	return errors.As(err, &e) && e.Number == 1062
+}
+
+// Unreachable tells whether an error says that the database does not answer.
+func Unreachable(err error) bool {
+	var e *mysql.MySQLError
+	if err == nil || errors.As(err, &e) && e.Number != 1053 && e.Number != 1927 { // shutting down, killed
+		return false
+	}
+	var dial *net.OpError
+	return e != nil || errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, driver.ErrBadConn) || errors.As(err, &dial) || errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF)
 }

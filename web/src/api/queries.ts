@@ -110,17 +110,39 @@ export function withMark(view: RunView, mark: Mark): RunView {
   };
 }
 
+/** What a run is made of, and how. */
+export type RunChoices = {
+  driver?: "http" | "browser";
+  rows?: string[];
+  only?: "odd" | "unseen" | "new";
+  stop_at_odd?: boolean;
+  parallel?: number;
+  most_per_second?: number;
+};
+
 export function useStart(at: FormAt) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: ({ plan = usualPlan, cases }: { plan?: Plan; cases?: string[] }) =>
+    mutationFn: ({ plan = usualPlan, ...rest }: { plan?: Plan } & Partial<RunChoices> & { cases?: string[] }) =>
       need(
         api.POST("/api/sites/{site}/forms/{form}/runs", {
           params: { path: at },
-          body: { depth: plan.depth, strength: plan.strength, at_most: plan.atMost, cases },
+          body: { depth: plan.depth, strength: plan.strength, at_most: plan.atMost, ...rest },
         }),
       ),
     onSuccess: () => {
+      for (const first of ["form", "sites", "run", "cases"]) cache.invalidateQueries({ queryKey: [first] });
+    },
+  });
+}
+
+/** Lets a run go on that was stopped. */
+export function useResume(at: FormAt, run: number) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: () =>
+      need(api.POST("/api/sites/{site}/forms/{form}/runs/{run}/resume", { params: { path: { ...at, run } } })),
+    onSettled: () => {
       for (const first of ["form", "sites", "run", "cases"]) cache.invalidateQueries({ queryKey: [first] });
     },
   });

@@ -451,6 +451,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/runs/{run}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of a case's page, as JPEG */
+        get: operations["picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}": {
         parameters: {
             query?: never;
@@ -462,6 +479,23 @@ export interface paths {
         get: operations["report"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/runs/{run}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a stopped run go on */
+        post: operations["resume-run"];
         delete?: never;
         options?: never;
         head?: never;
@@ -642,6 +676,18 @@ export interface components {
         };
         AddSiteResponse: Record<string, never>;
         AliveEvent: Record<string, never>;
+        ByHand: {
+            /**
+             * @description how it is sent; http where nothing is said
+             * @enum {string}
+             */
+            driver?: "http" | "browser";
+            unchecked?: boolean;
+            /** @description by field id; no value for a control that is left out, several for several choices */
+            values: {
+                [key: string]: string[] | null;
+            };
+        };
         CaseBrief: {
             breaks?: string[] | null;
             depth: string;
@@ -704,6 +750,7 @@ export interface components {
             result?: components["schemas"]["JudgeResult"];
             /** Format: int64 */
             run?: number;
+            twin?: components["schemas"]["Twin"];
         };
         CasesView: {
             cases: {
@@ -1289,6 +1336,28 @@ export interface components {
             type: string;
             value?: string;
         };
+        ObservationDrawn: {
+            blocked?: string;
+            dialogs?: string[] | null;
+            entered?: components["schemas"]["ObservationEntered"][] | null;
+            errors?: string[] | null;
+            focus?: string;
+            /** Format: int64 */
+            height?: number;
+            lost?: components["schemas"]["ObservationLost"][] | null;
+            native?: components["schemas"]["ObservationNative"][] | null;
+            not_asked?: string[] | null;
+            picture?: string;
+            /** Format: int64 */
+            width?: number;
+        };
+        ObservationEntered: {
+            changed?: boolean;
+            name: string;
+            refused?: string;
+            stands?: string;
+            typed: string;
+        };
         ObservationExchange: {
             body?: string;
             location?: string;
@@ -1313,6 +1382,15 @@ export interface components {
         ObservationHeader: {
             name: string;
             value: string;
+        };
+        ObservationLost: {
+            url: string;
+            why: string;
+        };
+        ObservationNative: {
+            field: string;
+            shown?: boolean;
+            text: string;
         };
         ObservationPage: {
             form?: components["schemas"]["ObservationForm"];
@@ -1339,18 +1417,25 @@ export interface components {
             cookies_before?: {
                 [key: string]: string;
             };
+            drawn?: components["schemas"]["ObservationDrawn"];
             exchanges: components["schemas"]["ObservationExchange"][] | null;
             failure?: string;
+            left?: components["schemas"]["OracleSubmission"];
             sent?: components["schemas"]["OracleSubmission"];
             shown?: components["schemas"]["ObservationShownAt"][] | null;
             watched?: string[] | null;
         };
         ObservationText: {
             alarm?: boolean;
+            box?: number[] | null;
             field?: string;
+            /** Format: int64 */
+            gone?: number;
             hidden?: boolean;
+            native?: boolean;
             text: string;
             tied?: boolean;
+            unseen?: string;
         };
         OracleColumn: {
             as?: string[] | null;
@@ -1364,6 +1449,7 @@ export interface components {
         };
         OracleExpectation: {
             failing?: components["schemas"]["OracleFailure"][] | null;
+            focus?: string;
             form?: string;
             messages?: components["schemas"]["OracleMessage"][] | null;
             outcome: string;
@@ -1526,7 +1612,7 @@ export interface components {
             foreign: number;
             /**
              * Format: int64
-             * @description cases of the plan that the run does not make: for a browser, or switched off
+             * @description cases of the plan that the run does not make, as they are switched off
              */
             left: number;
             /** Format: int64 */
@@ -1548,6 +1634,8 @@ export interface components {
             state: string;
             /** Format: int64 */
             total: number;
+            /** @description cases whose first submission has no known end, as Odd Tick ended meanwhile; they were made again */
+            unknown?: string[] | null;
             /**
              * Format: int64
              * @description cases not observed
@@ -1967,6 +2055,30 @@ export interface components {
             cases?: string[] | null;
             /** @enum {string} */
             depth: "quick" | "standard" | "thorough";
+            /**
+             * @description only cases of this driver
+             * @enum {string}
+             */
+            driver?: "http" | "browser";
+            /**
+             * Format: double
+             * @description cases begun in a second; 0 is no limit
+             */
+            most_per_second?: number;
+            /**
+             * @description only cases that were odd or not observed in the newest run, or that were in no run of this form
+             * @enum {string}
+             */
+            only?: "odd" | "unseen" | "new";
+            /**
+             * Format: int64
+             * @description cases that write nothing at once; the site's own where it is 0
+             */
+            parallel?: number;
+            /** @description only cases of these rows: fields, or the rows below them */
+            rows?: string[] | null;
+            /** @description end after the first odd case */
+            stop_at_odd?: boolean;
             /** Format: int64 */
             strength?: number;
         };
@@ -2017,13 +2129,14 @@ export interface components {
             failure?: string;
             judgement: components["schemas"]["JudgeStep"];
             observation?: components["schemas"]["ObservationStep"];
+            picture?: string;
             promised: boolean;
         };
-        ValuesRequestBody: {
-            /** @description by field id; no value for a control that is left out, several for several choices */
-            values: {
-                [key: string]: string[] | null;
-            };
+        Twin: {
+            case: string;
+            driver: string;
+            headline?: string;
+            verdict?: string;
         };
     };
     responses: never;
@@ -2789,7 +2902,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ValuesRequestBody"];
+                "application/json": components["schemas"]["ByHand"];
             };
         };
         responses: {
@@ -3187,6 +3300,46 @@ export interface operations {
             };
         };
     };
+    picture: {
+        parameters: {
+            query: {
+                case: string;
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     report: {
         parameters: {
             query?: never;
@@ -3213,6 +3366,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "resume-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartAnswerBody"];
                 };
             };
             /** @description Error */
@@ -3388,7 +3577,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ValuesRequestBody"];
+                "application/json": components["schemas"]["ByHand"];
             };
         };
         responses: {
@@ -3426,7 +3615,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ValuesRequestBody"];
+                "application/json": components["schemas"]["ByHand"];
             };
         };
         responses: {

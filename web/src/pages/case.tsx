@@ -3,6 +3,7 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { useCase } from "../api/cases";
 import type { Schemas } from "../api/client";
 import { useStart } from "../api/queries";
+import { Drawn } from "../parts/drawn";
 import { Checks } from "../parts/evidence";
 import { typing } from "../parts/keys";
 import { Trouble, Waiting } from "../parts/notice";
@@ -32,7 +33,12 @@ export function CasePage() {
   }, [go, base, id]);
   if (one.isPending) return <Waiting what="Reading the case …" />;
   if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
-  const { case: c, result, run } = one.data;
+  const { case: c, result, run, twin } = one.data;
+  const driver = c.steps?.at(-1)?.driver;
+  const pictureOf = (step: StepResult) =>
+    step.observation?.drawn?.picture
+      ? `/api/sites/${at.site}/forms/${at.form}/runs/${run}/picture?case=${encodeURIComponent(c.id)}&name=${step.observation.drawn.picture}`
+      : undefined;
   const steps = result?.steps ?? [];
   return (
     <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
@@ -41,7 +47,8 @@ export function CasePage() {
           <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
             on its scale
           </Link>{" "}
-          · {c.technique} · <span className="value">{c.id}</span>
+          · {c.technique} · {driver === "browser" ? "in the browser" : "over HTTP"} ·{" "}
+          <span className="value">{c.id}</span>
           {run ? ` · run ${run}` : ""}
           {result && result.attempt > 1 ? `, attempt ${result.attempt}` : ""}
         </p>
@@ -51,6 +58,17 @@ export function CasePage() {
             <div>
               <h2 className="text-[18px] leading-tight">{result?.headline ?? "Not run yet"}</h2>
               <p>{c.title}</p>
+              {twin && (
+                <p className="text-[12.5px]">
+                  The same {twin.driver === "browser" ? "in the browser" : "over HTTP"}:{" "}
+                  <Link
+                    className="link"
+                    to={`${base}/case?id=${encodeURIComponent(twin.case)}${run ? `&run=${run}` : ""}`}
+                  >
+                    {twin.headline ?? "not run"}
+                  </Link>
+                </p>
+              )}
             </div>
           </div>
           <button
@@ -71,13 +89,23 @@ export function CasePage() {
       )}
       {steps.map((s, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a case's steps are known by their order alone
-        <StepBlock key={i} step={s} number={i + 1} of={steps.length} />
+        <StepBlock key={i} step={s} number={i + 1} of={steps.length} picture={pictureOf(s)} />
       ))}
     </main>
   );
 }
 
-export function StepBlock({ step, number, of }: { step: StepResult; number: number; of: number }) {
+export function StepBlock({
+  step,
+  number,
+  of,
+  picture,
+}: {
+  step: StepResult;
+  number: number;
+  of: number;
+  picture?: string;
+}) {
   const o = step.observation;
   const e = step.expectation;
   return (
@@ -115,6 +143,7 @@ export function StepBlock({ step, number, of }: { step: StepResult; number: numb
               </table>
             </details>
           )}
+          {o && <Drawn step={o} picture={picture} />}
           <h4 className="mt-4 font-semibold">Rows</h4>
           {(o?.watched ?? []).length === 0 && <p className="text-unseen">No database is watched.</p>}
           {(o?.watched ?? []).length > 0 && (o?.changes ?? []).length === 0 && (

@@ -2,9 +2,10 @@ import { useMemo } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { type Depth, useCase, usualPlan } from "../api/cases";
 import { Problem } from "../api/client";
-import { type Mark, type RunView, useLive, useRun, useStart, useStop } from "../api/queries";
+import { type Mark, type RunView, useLive, useResume, useRun, useStart, useStop } from "../api/queries";
 import { Trouble, Waiting } from "../parts/notice";
 import { RowsTable } from "../parts/rows";
+import { RunOptions } from "../parts/run-options";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../parts/tick";
 import { count, moment } from "../parts/time";
 import { useAt } from "./form-frame";
@@ -124,6 +125,8 @@ function Progress({ view }: { view: RunView }) {
   const r = view.run;
   const stop = useStop(at, r.number);
   const start = useStart(at);
+  const resume = useResume(at, r.number);
+  const go = useNavigate();
   if (r.state === "running") {
     const seconds = (Date.now() - new Date(r.started_at).getTime()) / 1000;
     const rate = r.done / Math.max(0.5, seconds);
@@ -149,14 +152,29 @@ function Progress({ view }: { view: RunView }) {
       >
         Run again
       </button>
+      <RunOptions
+        rows={view.rows ?? []}
+        depth={r.depth as Depth}
+        start={(plan, choices) =>
+          start.mutate({ plan, ...choices }, { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/run`) })
+        }
+      />
+      {(r.state === "stopped" || r.state === "failed") && r.done < r.total && (
+        <button type="button" className="button shrink-0" onClick={() => resume.mutate()} disabled={resume.isPending}>
+          Go on
+        </button>
+      )}
       <span>
         Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
         {r.unseen > 0 && `, ${r.unseen} not observed`} · {r.depth} · {moment(r.started_at)}
-        {r.left > 0 && ` · ${count(r.left, "case")} for a browser or off not run`}
+        {r.left > 0 && ` · ${count(r.left, "case")} switched off`}
+        {(r.unknown ?? []).length > 0 &&
+          ` · of ${count(r.unknown?.length ?? 0, "submission")} the end is not known, made again: ${r.unknown?.join(", ")}`}
         {r.reason && ` · ${r.reason}`}
         {r.foreign > 0 && ` · others changed ${count(r.foreign, "row")} meanwhile`}
       </span>
       {start.isError && <span role="alert">{start.error.message}</span>}
+      {resume.isError && <span role="alert">{resume.error.message}</span>}
     </span>
   );
 }

@@ -1,7 +1,8 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, need } from "../api/client";
+import type { FormAt } from "../api/queries";
 import { ValuesForm } from "../form/sources";
 import { useSample } from "../form/trace";
 import { Trouble, Waiting } from "../parts/notice";
@@ -16,9 +17,11 @@ export function TryPage() {
   const sample = useSample(at, f.brief.revision);
   const [typed, setTyped] = useState<Record<string, string[]>>({});
   const values = { ...(sample.data ?? {}), ...typed } as Record<string, string[]>;
-  const body = { values };
+  const [driver, setDriver] = useState<"http" | "browser">("http");
+  const [unchecked, setUnchecked] = useState(false);
+  const body = { values, driver, unchecked: driver === "browser" && unchecked };
   const expected = useQuery({
-    queryKey: ["expect", at.site, at.form, f.brief.revision, values],
+    queryKey: ["expect", at.site, at.form, f.brief.revision, values, driver, body.unchecked],
     enabled: sample.isSuccess,
     placeholderData: (before) => before,
     gcTime: 0,
@@ -39,7 +42,7 @@ export function TryPage() {
         <section aria-label="Values">
           <h2 className="text-[16px]">Try</h2>
           <p className="mb-2 text-soft">
-            One submission by hand, over HTTP.{" "}
+            One submission, judged by all seven checks.{" "}
             <Link className="link" to="../form">
               Back to the form
             </Link>
@@ -63,7 +66,24 @@ export function TryPage() {
               said="expected: "
               onChange={(id, list) => setTyped((old) => ({ ...old, [id]: list }))}
             />
-            <div className="mt-2 flex gap-2">
+            <div className="mt-2 flex flex-wrap items-center gap-2">
+              <label>
+                <span className="sr-only">Driver</span>
+                <select
+                  className="button"
+                  value={driver}
+                  onChange={(ev) => setDriver(ev.target.value === "browser" ? "browser" : "http")}
+                >
+                  <option value="http">over HTTP</option>
+                  <option value="browser">in the browser</option>
+                </select>
+              </label>
+              {driver === "browser" && (
+                <label className="flex items-center gap-1">
+                  <input type="checkbox" checked={unchecked} onChange={(ev) => setUnchecked(ev.target.checked)} />
+                  its own checks off
+                </label>
+              )}
               <button type="submit" className="button button-lead" disabled={send.isPending}>
                 {send.isPending ? "Sending …" : "Send"}
               </button>
@@ -131,10 +151,86 @@ export function TryPage() {
       )}
       {got && !got.failure && (
         <div role="status" className="border-t border-line">
-          <h2 className="px-5 pt-3 text-[17px]">{got.promised ? got.judgement.headline : "What came"}</h2>
-          <StepBlock step={got} number={1} of={1} />
+          <div className="flex items-center justify-between gap-4 px-5 pt-3">
+            <h2 className="text-[17px]">{got.promised ? got.judgement.headline : "What came"}</h2>
+            <KeepAsCase at={at} values={values} driver={driver} headline={got.judgement.headline} />
+          </div>
+          <StepBlock
+            step={got}
+            number={1}
+            of={1}
+            picture={got.picture ? `data:image/jpeg;base64,${got.picture}` : undefined}
+          />
         </div>
       )}
     </main>
+  );
+}
+
+/** Keeps what was tried as a case of the form, under a name that can be changed. */
+function KeepAsCase({
+  at,
+  values,
+  driver,
+  headline,
+}: {
+  at: FormAt;
+  values: Record<string, string[]>;
+  driver: string;
+  headline: string;
+}) {
+  const cache = useQueryClient();
+  const [title, setTitle] = useState<string | null>(null);
+  const keep = useMutation({
+    mutationFn: (name: string) => {
+      const inputs: Record<string, string> = {};
+      const absent: string[] = [];
+      for (const [field, list] of Object.entries(values)) {
+        if (list.length === 0) absent.push(field);
+        else inputs[field] = list.join("\n");
+      }
+      const id = `${at.form}/own.tried_${Date.now().toString(36)}/${driver}`;
+      const edit = { case: id, own: true, title: name, inputs, absent };
+      return need(
+        api.POST("/api/sites/{site}/forms/{form}/case-edits", { params: { path: at }, body: { edits: [edit] } }),
+      ).then(() => id);
+    },
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["cases"] }),
+  });
+  if (keep.data)
+    return (
+      <Link className="link" to={`../case?id=${encodeURIComponent(keep.data)}`}>
+        Kept as a case
+      </Link>
+    );
+  if (title === null)
+    return (
+      <button type="button" className="button" onClick={() => setTitle(headline)}>
+        Keep as a case
+      </button>
+    );
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(ev) => {
+        ev.preventDefault();
+        keep.mutate(title);
+      }}
+    >
+      <label>
+        <span className="sr-only">Title</span>
+        <input
+          ref={(field) => field?.focus()}
+          className="field w-[320px]"
+          required
+          value={title}
+          onChange={(ev) => setTitle(ev.target.value)}
+        />
+      </label>
+      <button type="submit" className="button button-lead" disabled={keep.isPending}>
+        Keep
+      </button>
+      {keep.isError && <span role="alert">{keep.error.message}</span>}
+    </form>
   );
 }
