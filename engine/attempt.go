@@ -121,24 +121,24 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 		return nil, err
 	}
 	o.Sent, o.Before = sent, before
-	why := ""
+	var instead *judge.Step
 	v, err := a.visitor.submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
 		var stop bool
-		stop, why = heldBack(a.r.p, e, world, entered)
+		stop, instead = heldBack(a.r.p, e, world, entered)
 		return stop
 	})
 	if err != nil {
 		return nil, err
 	}
-	if why != "" {
-		return &judge.StepResult{Do: do, Judgement: judge.Inapplicable(why)}, nil
+	if instead != nil {
+		return &judge.StepResult{Do: do, Judgement: instead}, nil
 	}
 	return a.observed(ctx, do, e, o, v)
 }
 
-// heldBack decides of what a page made of the values whether it is sent. why is set where the page does not let a visitor do what
-// the case is about.
-func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, why string) {
+// heldBack decides of what a page made of the values whether it is sent. instead is set where the page does not let a visitor do
+// what the case is about, or lacks a control.
+func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, instead *judge.Step) {
 	for i := range entered {
 		got := &entered[i]
 		f := fieldNamed(p, got.Name)
@@ -156,13 +156,15 @@ func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered 
 		}
 		about := slices.ContainsFunc(e.Failing, func(x oracle.Failure) bool { return strings.HasPrefix(x.Rule, f.ID+".") })
 		switch {
+		case got.Missing:
+			return true, judge.Unobserved(f.Label + ": " + refused)
 		case e.Outcome == oracle.RejectedByBrowser && about:
 			stop = true // the control itself holds the rule
 		case got.Refused != "", w.Unchecked, e.Outcome == oracle.RejectedByServer && about:
-			return true, f.Label + ": " + refused
+			return true, judge.Inapplicable(f.Label + ": " + refused)
 		}
 	}
-	return stop, ""
+	return stop, nil
 }
 
 // harmless: HTML itself makes this of the value (value sanitisation: e-mail addresses and URLs lose the spaces around them).

@@ -136,6 +136,12 @@ func (r *Run) checkPage(ctx context.Context) error {
 	if last.NotFollowed != "" {
 		return cannot("the page %s leads elsewhere: %s; add the host under allowed: in the site document", path, last.NotFollowed)
 	}
+	if sendsJSON(r.p) {
+		if r.p.Form.Submit.To == "" {
+			return cannot("the form sends JSON, and does not say where to; write submit: {to: …}")
+		}
+		return nil // a script makes its controls
+	}
 	p, err := page.Read(last.Body, last.URL, r.names)
 	if err != nil {
 		return cannot("%s", err)

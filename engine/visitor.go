@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"mime"
 	"mime/multipart"
@@ -47,6 +48,7 @@ type visit struct {
 // overHTTP is a visitor without a browser.
 type overHTTP struct {
 	*web.Visitor
+	p     *spec.Prepared
 	names []string
 }
 
@@ -60,17 +62,135 @@ func (v *overHTTP) visit(exchanges []observation.Exchange, err error) (*visit, e
 			return nil, nil
 		}
 		last := &exchanges[len(exchanges)-1]
+		if isJSON(last) {
+			if p, ok := page.ReadJSON(last.Body, last.URL, v.names); ok {
+				return p, nil
+			}
+		}
 		return page.Read(last.Body, last.URL, v.names)
 	}
 	return out, nil
 }
 
+// isJSON tells whether an answer says that it is JSON.
+func isJSON(x *observation.Exchange) bool {
+	for _, h := range x.ResponseHeader {
+		if strings.EqualFold(h.Name, "Content-Type") {
+			kind, _, _ := mime.ParseMediaType(h.Value)
+			return kind == "application/json" || strings.HasSuffix(kind, "+json")
+		}
+	}
+	return false
+}
+
+// sendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
+func sendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
+
 func (v *overHTTP) open(ctx context.Context, path string) (*visit, error) {
-	return v.visit(v.Open(ctx, path))
+	out, err := v.visit(v.Open(ctx, path))
+	if err != nil || !sendsJSON(v.p) || out.failure != "" {
+		return out, err
+	}
+	read := out.read
+	out.read = func() (*observation.Page, error) {
+		p, err := read()
+		if err != nil {
+			return nil, err
+		}
+		p.Form, err = v.endpoint(p.URL)
+		return p, err
+	}
+	return out, nil
+}
+
+// endpoint is where the form's script sends to, as if it were a form on the page.
+func (v *overHTTP) endpoint(address string) (*observation.Form, error) {
+	base, err := url.Parse(address)
+	if err != nil {
+		return nil, err
+	}
+	target, err := base.Parse(v.p.Form.Submit.To)
+	if err != nil {
+		return nil, fmt.Errorf("the form's target %q cannot be read: %w", v.p.Form.Submit.To, err)
+	}
+	method := v.p.Form.Submit.Method
+	if method == "" {
+		method = "POST"
+	}
+	return &observation.Form{Method: method, Action: target.String(), Encoding: "json"}, nil
 }
 
 func (v *overHTTP) submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, _ bool, _ func([]observation.Entered) bool) (*visit, error) {
+	if form.Encoding == "json" {
+		return v.visit(v.SendJSON(ctx, form.Method, form.Action, jsonBody(v.p, sent)))
+	}
 	return v.visit(v.Submit(ctx, form, sent.Pairs))
+}
+
+// jsonBody writes a submission as a JSON object in the order of its pairs: numbers as numbers, checkboxes as true and false, several
+// choices as a list, a blank number or date as null. What is absent is left out.
+func jsonBody(p *spec.Prepared, sent *oracle.Submission) string {
+	var b strings.Builder
+	b.WriteByte('{')
+	written := map[string]bool{}
+	member := func(name, value string) {
+		if written[name] {
+			return
+		}
+		written[name] = true
+		if b.Len() > 1 {
+			b.WriteByte(',')
+		}
+		b.WriteString(quoteJSON(name) + ":" + value)
+	}
+	for i := range sent.Pairs {
+		pair := &sent.Pairs[i]
+		f := fieldNamed(p, pair.Name)
+		values := sent.Values(pair.Name)
+		switch {
+		case f == nil && len(values) == 1:
+			member(pair.Name, quoteJSON(pair.Value))
+		case f != nil && f.Kind == spec.Checkbox:
+			member(pair.Name, "true")
+		case f != nil && f.Kind != spec.SeveralChoices && len(values) == 1:
+			member(pair.Name, jsonValue(f, pair.Value))
+		default:
+			list := make([]string, len(values))
+			for k, v := range values {
+				list[k] = quoteJSON(v)
+			}
+			member(pair.Name, "["+strings.Join(list, ",")+"]")
+		}
+	}
+	for _, f := range p.Fields {
+		if f.Kind == spec.Checkbox && !written[f.Name] {
+			member(f.Name, "false")
+		}
+	}
+	b.WriteByte('}')
+	return b.String()
+}
+
+func jsonValue(f *spec.PreparedField, value string) string {
+	switch f.Kind {
+	case spec.Number:
+		if value == "" {
+			return "null"
+		}
+		if json.Valid([]byte(value)) {
+			return value
+		}
+	case spec.Date, spec.Time, spec.DateTime:
+		if value == "" {
+			return "null"
+		}
+	}
+	return quoteJSON(value)
+}
+
+func quoteJSON(text string) string {
+	out, _ := json.Marshal(text) // a text can always be written
+	return string(out)
 }
 
 func (v *overHTTP) reload(ctx context.Context) (*visit, error) { return v.visit(v.Reload(ctx)) }
@@ -167,6 +287,11 @@ func (v *inBrowser) submit(ctx context.Context, form *observation.Form, sent *or
 			e.Role, e.Label = f.Control.Role, f.Control.Name
 			if e.Label == "" {
 				e.Label = f.Label
+			}
+			for _, o := range f.Options {
+				if len(e.Values) == 1 && o.Value == e.Values[0] && o.Label != "" {
+					e.Typed = &o.Label
+				}
 			}
 		}
 		if f.Mask != nil && len(e.Values) == 1 {
@@ -306,7 +431,7 @@ func (r *Run) newVisitor(ctx context.Context, c *design.Case) (visitor, error) {
 
 func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver) (visitor, error) {
 	if driver != oracle.Browser {
-		return &overHTTP{r.client.NewVisitor(), r.names}, nil
+		return &overHTTP{r.client.NewVisitor(), r.p, r.names}, nil
 	}
 	v, err := r.browserVisitor(ctx)
 	if err != nil {

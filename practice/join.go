@@ -38,17 +38,10 @@ var (
 
 // joinView is what the Join page shows.
 type joinView struct {
-	Token  string
-	Values map[string]string
-	Terms  bool
-	Heard  []option
-	Errors joinErrors
-	// Hidden and Untied are fields whose messages are hidden or not referred to.
-	Hidden, Untied map[string]bool
+	formView
+	Terms bool
+	Heard []option
 }
-
-// joinErrors are the messages by control name.
-type joinErrors map[string][]string
 
 func (s *Site) joinPage(w http.ResponseWriter, r *http.Request) {
 	v := s.visit(w, r)
@@ -56,7 +49,7 @@ func (s *Site) joinPage(w http.ResponseWriter, r *http.Request) {
 	if !referralForm.MatchString(referral) {
 		referral = "web"
 	}
-	s.render(w, http.StatusOK, "join.html", joinView{Token: v.token, Values: map[string]string{"ref": referral}, Heard: heardOptions})
+	s.render(w, http.StatusOK, "join.html", joinView{formView: formView{Token: v.token, Values: map[string]string{"ref": referral}}, Heard: heardOptions})
 }
 
 // application is a submitted Join form, normalised.
@@ -111,15 +104,15 @@ func (s *Site) join(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *Site) fail(w http.ResponseWriter, what string, err error) {
-	slog.Error("practice site: join", "step", what, "error", err)
+	slog.Error("practice site", "step", what, "error", err)
 	http.Error(w, "Something went wrong.", http.StatusInternalServerError)
 }
 
 func trim(text string) string { return strings.TrimFunc(text, unicode.IsSpace) }
 
 // check judges what the form alone can tell, each field by itself and then what must agree.
-func (s *Site) check(form url.Values) (application, joinErrors) {
-	errs := joinErrors{}
+func (s *Site) check(form url.Values) (application, formErrors) {
+	errs := formErrors{}
 	say := func(field, text string) { errs[field] = append(errs[field], text) }
 	a := application{password: form.Get("pass"), again: form.Get("pass_again"), membership: trim(form.Get("member_no")), heard: form.Get("heard"), terms: form.Get("terms") != "", role: "holder", rawMail: form.Get("e_mail")}
 	a.username = trim(form.Get("username"))
@@ -301,7 +294,7 @@ func labelOf(code string) string {
 }
 
 // lookUp judges what only the table can tell.
-func (s *Site) lookUp(ctx context.Context, a application, errs joinErrors) error {
+func (s *Site) lookUp(ctx context.Context, a application, errs formErrors) error {
 	mail := a.mail
 	if s.on("email-spaces-new") {
 		mail = strings.ToLower(a.rawMail)
@@ -331,7 +324,7 @@ var takenKeys = map[string][2]string{
 }
 
 // store writes the row. A value that was taken since it was looked up is reported like any other.
-func (s *Site) store(ctx context.Context, a application, errs joinErrors) error {
+func (s *Site) store(ctx context.Context, a application, errs formErrors) error {
 	hash, err := s.hash(a.password)
 	if err != nil {
 		return err
@@ -379,8 +372,11 @@ func (s *Site) hash(password string) (string, error) {
 	return argon2id.CreateHash(password, &argon2id.Params{Memory: s.hashCost, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32})
 }
 
-func (s *Site) reject(w http.ResponseWriter, v *session, form url.Values, errs joinErrors) {
-	view := joinView{Token: v.token, Values: map[string]string{}, Terms: form.Get("terms") != "", Heard: heardOptions, Errors: errs, Hidden: map[string]bool{"e_mail": s.on("message-hidden")}, Untied: map[string]bool{"username": s.on("message-untied")}}
+func (s *Site) reject(w http.ResponseWriter, v *session, form url.Values, errs formErrors) {
+	view := joinView{
+		formView: formView{Token: v.token, Values: map[string]string{}, Errors: errs, Hidden: map[string]bool{"e_mail": s.on("message-hidden")}, Untied: map[string]bool{"username": s.on("message-untied")}},
+		Terms:    form.Get("terms") != "", Heard: heardOptions,
+	}
 	for _, name := range []string{"username", "e_mail", "member_no", "born_on", "plots", "heard", "ref"} {
 		view.Values[name] = form.Get(name)
 	}
@@ -399,10 +395,10 @@ func (s *Site) reject(w http.ResponseWriter, v *session, form url.Values, errs j
 	s.render(w, http.StatusUnprocessableEntity, "join.html", view)
 }
 
-func firstOnly(errs joinErrors) joinErrors {
+func firstOnly(errs formErrors) formErrors {
 	for _, name := range []string{"username", "e_mail", "pass", "pass_again", "member_no", "born_on", "plots", "heard", "terms"} {
 		if list := errs[name]; len(list) > 0 {
-			return joinErrors{name: list[:1]}
+			return formErrors{name: list[:1]}
 		}
 	}
 	return errs

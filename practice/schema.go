@@ -30,6 +30,28 @@ CREATE TABLE IF NOT EXISTS allotment_areas (
   code  CHAR(4)     NOT NULL PRIMARY KEY,
   name  VARCHAR(60) NOT NULL
 ) CHARACTER SET utf8mb4;
+CREATE TABLE IF NOT EXISTS harvests (
+  id            INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+  crop_code     VARCHAR(20)  NOT NULL,
+  weight_kg     DECIMAL(6,3) NOT NULL,
+  picked_on     DATE         NOT NULL,
+  picked_at     TIME         NULL,
+  bed           VARCHAR(3)   NOT NULL,
+  note          VARCHAR(500) NULL,
+  picture_name  VARCHAR(200) NULL,
+  picture_size  INT UNSIGNED NULL,
+  logged_at     DATETIME(3)  NOT NULL
+) CHARACTER SET utf8mb4;
+CREATE TABLE IF NOT EXISTS helpers (
+  id          INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+  full_name   VARCHAR(60)  NOT NULL,
+  phone       CHAR(11)     NOT NULL,
+  area_code   CHAR(4)      NOT NULL,
+  hours       TINYINT UNSIGNED NOT NULL,
+  weekends    BOOLEAN      NOT NULL,
+  offered_at  DATETIME(3)  NOT NULL,
+  FOREIGN KEY (area_code) REFERENCES allotment_areas (code)
+) CHARACTER SET utf8mb4;
 INSERT IGNORE INTO allotment_areas VALUES ('brok', 'Brook side'), ('east', 'East bank'), ('hill', 'Hill field')`
 
 // openDatabase connects to the DSN's database, creating it when it is missing, and brings its tables up.

@@ -79,6 +79,16 @@ func (s *Site) Handler(switches bool) http.Handler {
 	mux.HandleFunc("GET /join", s.joinPage)
 	mux.HandleFunc("POST /join", s.join)
 	mux.HandleFunc("GET /waiting-list", s.waitingList)
+	mux.HandleFunc("GET /harvests/new", s.harvestPage)
+	mux.HandleFunc("GET /harvests", s.harvests)
+	mux.HandleFunc("POST /harvests", s.logHarvest)
+	mux.HandleFunc("GET /help-out", s.helpPage)
+	mux.HandleFunc("POST /help-out", s.help)
+	mux.HandleFunc("GET /help-out.js", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
+		script, _ := pageFiles.ReadFile("pages/help-out.js")
+		_, _ = w.Write(script)
+	})
 	mux.HandleFunc("GET /style.css", func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/css; charset=utf-8")
 		css, _ := pageFiles.ReadFile("pages/style.css")
@@ -88,7 +98,7 @@ func (s *Site) Handler(switches bool) http.Handler {
 		mux.HandleFunc("GET /switches", s.switchPage)
 		mux.HandleFunc("POST /switches", s.switchFaults)
 	}
-	return http.MaxBytesHandler(mux, 1<<20)
+	return http.MaxBytesHandler(mux, 4<<20)
 }
 
 func (s *Site) render(w http.ResponseWriter, status int, page string, data any) {

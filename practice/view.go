@@ -5,6 +5,18 @@ import (
 	"strings"
 )
 
+// formView is what the page of a form shows of it.
+type formView struct {
+	Token  string
+	Values map[string]string
+	Errors formErrors
+	// Hidden and Untied are fields whose messages are hidden or not referred to.
+	Hidden, Untied map[string]bool
+}
+
+// formErrors are the messages by control name.
+type formErrors map[string][]string
+
 type fieldErrors struct {
 	Name   string
 	List   []string
@@ -12,12 +24,12 @@ type fieldErrors struct {
 }
 
 // At returns a control's messages.
-func (v joinView) At(name string) fieldErrors {
+func (v formView) At(name string) fieldErrors {
 	return fieldErrors{Name: name, List: v.Errors[name], Hidden: v.Hidden[name]}
 }
 
 // Tie returns the ids of a control's messages, to which it refers.
-func (v joinView) Tie(name string) string {
+func (v formView) Tie(name string) string {
 	if v.Untied[name] {
 		return ""
 	}

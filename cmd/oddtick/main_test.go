@@ -171,7 +171,7 @@ func TestFaultsAreListedForMachines(t *testing.T) {
 	lines := strings.Split(strings.TrimSpace(out), "\n")
 	require.Len(t, lines, len(practice.Faults))
 	for _, line := range lines {
-		require.Regexp(t, regexp.MustCompile(`^[a-z0-9-]+\tjoin\t[A-Z][a-z ]+\t\S.*$`), line)
+		require.Regexp(t, regexp.MustCompile(`^[a-z0-9-]+\t[a-z]+\t[A-Z][a-z ]+\t\S.*$`), line)
 	}
 }
 

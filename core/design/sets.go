@@ -214,7 +214,7 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 		case spec.InDatabase:
 			continue
 		case spec.InBrowser:
-			layers = append(layers, spec.InBrowser)
+			layers = []spec.Layer{spec.InBrowser} // its checks come first, whatever the server would say
 		}
 		if s.broken[localID(r)], err = build(r, layers...); err != nil {
 			return nil, fmt.Errorf("field %s: %w", f.ID, err)

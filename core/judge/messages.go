@@ -246,6 +246,10 @@ func (j *judging) reply(c *Check) {
 	if j.e.Reply == "" {
 		return
 	}
+	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
+		c.irrelevant("success reply", "the page's script says it, over HTTP there is only the answer in JSON")
+		return
+	}
 	if j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent {
 		c.odd("success reply", "missing, as it was not accepted", quoted(j.e.Reply), "none")
 		return
@@ -265,7 +269,7 @@ func (j *judging) reply(c *Check) {
 		return
 	}
 	observed := "none"
-	if len(j.texts) > 0 && j.o.Final().Location == "" {
+	if final := j.o.Final(); len(j.texts) > 0 && final != nil && final.Location == "" {
 		observed = fmt.Sprintf("the page %s without it", pathOf(j.o.After.URL))
 	}
 	c.odd("success reply", "missing", quoted(j.e.Reply), observed)

@@ -2,6 +2,7 @@ package judge
 
 import (
 	"fmt"
+	"net/http"
 	"regexp"
 	"slices"
 	"strings"
@@ -197,7 +198,7 @@ func (j *judging) successSignal() string {
 			return fmt.Sprintf("the page says %q", t.Text)
 		}
 	}
-	if a.Status >= 300 && first.Status == a.Status && a.To == "" {
+	if a.Status != 0 && a.Status != http.StatusOK && first.Status == a.Status && a.To == "" {
 		return status(first)
 	}
 	return ""

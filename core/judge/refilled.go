@@ -10,6 +10,10 @@ import (
 
 func (j *judging) refilled() Check {
 	c := &Check{Check: RefilledValues}
+	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
+		c.irrelevant("values", "an answer in JSON holds no form")
+		return c.finish()
+	}
 	if j.e.Outcome == oracle.Accepted && j.e.Form != "" && j.observed.outcome == oracle.Accepted {
 		j.formAfterwards(c)
 		return c.finish()
@@ -35,6 +39,10 @@ func (j *judging) refilled() Check {
 func (j *judging) control(c *Check, want *oracle.Refilled) {
 	f := j.p.Field(want.Field)
 	control := j.o.After.Form.Control(f.Name)
+	if control == nil && f.Control != nil {
+		c.irrelevant(f.ID, "it is no native control, and its state is not read")
+		return
+	}
 	if control == nil {
 		c.odd(f.ID, "control gone", "the control "+f.Name, "none")
 		return
@@ -63,7 +71,8 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		c.compare(control.Value == "", f.ID, "filled", "blank", orBlank(shown))
 		return
 	}
-	same := control.Value == want.Sent || control.Value == want.Normal || parsed(control.Value) == parsed(want.Sent)
+	same := f.Mask != nil && f.Mask.Made(want.Sent, control.Value) || f.Control != nil && control.Value == labelOf(f, want.Sent) ||
+		control.Value == want.Sent || control.Value == want.Normal || parsed(control.Value) == parsed(want.Sent)
 	kind := "other value"
 	if control.Value == "" {
 		kind = "not refilled"
@@ -148,6 +157,16 @@ func (j *judging) stayed() bool {
 	}
 	first := j.o.First()
 	return first == nil || j.o.After != nil && j.o.Before != nil && j.o.After.URL == j.o.Before.URL && !strings.Contains(first.Body, "<html") && !strings.Contains(first.Body, "<form")
+}
+
+// labelOf is the label of an option, "" for none.
+func labelOf(f *spec.PreparedField, value string) string {
+	for _, o := range f.Options {
+		if o.Value == value {
+			return o.Label
+		}
+	}
+	return ""
 }
 
 func ticked(yes bool) string {

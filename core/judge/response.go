@@ -103,6 +103,19 @@ func (j *judging) left(c *Check) {
 	if j.o.Left == nil || j.o.Sent == nil || j.o.Drawn == nil {
 		return
 	}
+	compared, altered := 0, false
+	differs := func(same bool, name, expected, observed string) {
+		compared++
+		if !same {
+			altered = true
+			c.odd(name, "altered", expected, observed)
+		}
+	}
+	defer func() {
+		if compared > 0 && !altered {
+			c.asExpected("sent values", "as they were entered", "as they were entered")
+		}
+	}()
 	for _, f := range j.p.Fields {
 		if f.Kind.Untouched() || f.Kind == spec.Upload {
 			continue
@@ -116,7 +129,7 @@ func (j *judging) left(c *Check) {
 			c.irrelevant(name, "the request has no member "+f.Name)
 			continue
 		case f.Kind == spec.Checkbox:
-			c.compare((len(got) > 0 && truthful(got[0])) == (len(want) > 0), name, "altered", ticked(len(want) > 0), strings.Join(got, ", "))
+			differs((len(got) > 0 && truthful(got[0])) == (len(want) > 0), name, ticked(len(want) > 0), strings.Join(got, ", "))
 			continue
 		}
 		same := slices.EqualFunc(want, got, func(a, b string) bool {
@@ -127,7 +140,7 @@ func (j *judging) left(c *Check) {
 		if f.Secret {
 			expected, observed = "as it was typed", map[bool]string{true: "as it was typed", false: "otherwise"}[same]
 		}
-		c.compare(same, name, "altered", expected, observed)
+		differs(same, name, expected, observed)
 	}
 }
 

@@ -36,6 +36,8 @@ type Entered struct {
 	Changed bool `json:"changed,omitempty"`
 	// Refused says why the value could not be entered.
 	Refused string `json:"refused,omitempty"`
+	// Missing: it could not, as the page has no such control.
+	Missing bool `json:"missing,omitempty"`
 }
 
 // Stand notes what the control holds.

@@ -27,7 +27,7 @@ type Entry struct {
 	Single bool
 	// Role and Label find a control that is not native.
 	Role, Label string
-	// Typed is what is typed for a masked field, where it differs from the value.
+	// Typed is what is typed where it differs from the value: for a masked field, or the label of an option.
 	Typed *string
 }
 
@@ -105,6 +105,7 @@ func (v *Visitor) enter(ctx context.Context, e *Entry) (*observation.Entered, er
 	wanted := len(e.Values) > 0 && e.Values[0] != "" || e.File != nil
 	if about == nil {
 		out.Refuse(wanted, "the page has no such control")
+		out.Missing = wanted
 		return out, nil
 	}
 	kind := about.Type
@@ -229,6 +230,7 @@ func (v *Visitor) enterRole(ctx context.Context, e *Entry, out *observation.Ente
 	}
 	if about == nil {
 		out.Refuse(true, fmt.Sprintf("the page has no %s named %s", role, e.Label))
+		out.Missing = true
 		return nil
 	}
 	if about.Disabled {
@@ -236,6 +238,10 @@ func (v *Visitor) enterRole(ctx context.Context, e *Entry, out *observation.Ente
 		return nil
 	}
 	value := strings.Join(e.Values, "")
+	label := value
+	if e.Typed != nil {
+		label = *e.Typed
+	}
 	switch e.Role {
 	case "switch":
 		if about.Checked != (len(e.Values) > 0) {
@@ -258,7 +264,7 @@ func (v *Visitor) enterRole(ctx context.Context, e *Entry, out *observation.Ente
 		if _, err := ask[any](ctx, v.tab, "focusHeld"); err != nil {
 			return err
 		}
-		strokes := strokesOf(value)
+		strokes := strokesOf(label)
 		if value == "" && about.Value != "" {
 			strokes = press(kb.Delete)
 		}
@@ -272,7 +278,7 @@ func (v *Visitor) enterRole(ctx context.Context, e *Entry, out *observation.Ente
 	if _, err := ask[bool](ctx, v.tab, "quiet", 60, 1000); err != nil {
 		return err
 	}
-	option, err := ask[*element](ctx, v.tab, "option", value)
+	option, err := ask[*element](ctx, v.tab, "option", value, label)
 	if err != nil {
 		return err
 	}

@@ -24,7 +24,7 @@ type hop struct {
 	answered bool
 	failure  string
 	refused  string // what the guard says of why no answer came
-	length   int // of the body, in bytes
+	length   int    // of the body, in bytes
 	mime     string
 }
 

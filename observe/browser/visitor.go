@@ -54,6 +54,9 @@ const (
 	stillBefore = 100 * time.Millisecond
 )
 
+// lateChange is how late a page may still say something after it seemed to be at rest.
+const lateChange = 900 * time.Millisecond
+
 // longestQuiet is how long a page that never comes to rest is waited for.
 const longestQuiet = 1500 * time.Millisecond
 
@@ -110,9 +113,9 @@ func (v *Visitor) Reload(ctx context.Context) (*Seen, error) {
 	return v.look(ctx, mark, "", stillBefore)
 }
 
-// again looks once more at what came of the last submission, when the page has been still for a while or the time is over.
+// Again looks once more at what came of the last submission, when the page has been still for a while or the time is over.
 func (v *Visitor) Again(ctx context.Context, action string) (*Seen, error) {
-	if _, err := ask[bool](ctx, v.tab, "quiet", 400, 1500); err != nil && !errors.Is(err, errWorldGone) {
+	if _, err := ask[bool](ctx, v.tab, "quiet", lateChange.Milliseconds(), longestQuiet.Milliseconds()+lateChange.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
 		return nil, v.gone(err)
 	}
 	return v.look(ctx, v.mark, action, stillAfter)

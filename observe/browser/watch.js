@@ -262,7 +262,8 @@
   }
   const byRole = (role, name) => {
     const list = [...document.querySelectorAll(`[role="${CSS.escape(role)}"]`)]
-    return list.find((e) => labelOf(e) === squash(name)) ?? list.find((e) => labelOf(e).startsWith(squash(name))) ?? null
+    // the only one of its role is meant, whatever its name has become
+    return list.find((e) => labelOf(e) === squash(name)) ?? list.find((e) => labelOf(e).startsWith(squash(name))) ?? (list.length === 1 ? list[0] : null)
   }
 
   const shown = (e) => e.checkVisibility({ visibilityProperty: true }) && e.getBoundingClientRect().width > 0
@@ -278,7 +279,7 @@
   const described = (e) => ({
     tag: e.tagName.toLowerCase(),
     type: e.type ?? "",
-    value: e.value ?? "",
+    value: String(e.value ?? ""),
     checked: Boolean(e.checked),
     disabled: e.matches(":disabled"),
     readonly: Boolean(e.readOnly),
@@ -353,12 +354,12 @@
       const e = byRole(role, name)
       if (!e) return null
       held = e
-      return { ...described(e), ...pointAt(e), checked: e.getAttribute("aria-checked") === "true", value: e.getAttribute("aria-valuenow") ?? e.value ?? squash(e.textContent) }
+      return { ...described(e), ...pointAt(e), checked: e.getAttribute("aria-checked") === "true", value: String(e.getAttribute("aria-valuenow") ?? e.value ?? squash(e.textContent)) }
     },
     // option finds a shown option by its value or text.
-    option(value) {
+    option(value, label) {
       const list = [...document.querySelectorAll('[role="option"]')].filter(shown)
-      const e = list.find((o) => o.dataset.value === value || o.getAttribute("value") === value) ?? list.find((o) => squash(o.textContent) === squash(value))
+      const e = list.find((o) => o.dataset.value === value || o.getAttribute("value") === value) ?? list.find((o) => squash(o.textContent) === squash(label))
       if (!e) return null
       held = e
       return { ...described(e), ...pointAt(e) }
@@ -377,7 +378,10 @@
       if (form) form.noValidate = true
       for (const e of controlsOf()) e.removeAttribute("maxlength")
     },
-    submitter() {
+    async submitter() {
+      // what is said as the last field is left may move the button
+      document.activeElement?.blur()
+      await new Promise((done) => setTimeout(done, 15))
       const form = formUnderTest()
       const list = controlsOf().filter((e) => e.type === "submit" || e.type === "image")
       const e = list.find(shown) ?? list[0] ?? (form ? null : controlsOf().find((c) => c.tagName === "BUTTON" && shown(c)))

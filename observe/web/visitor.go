@@ -163,6 +163,11 @@ func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []or
 	return v.follow(ctx, r)
 }
 
+// SendJSON sends a JSON body (RFC 8259) and follows redirects.
+func (v *Visitor) SendJSON(ctx context.Context, method, address, body string) ([]observation.Exchange, error) {
+	return v.follow(ctx, &request{method: method, url: address, contentType: "application/json", body: body, shown: body})
+}
+
 // encode writes pairs in their order as application/x-www-form-urlencoded; line ends become CRLF, as a browser sends them.
 func encode(pairs []oracle.Pair) string {
 	parts := make([]string, len(pairs))
@@ -242,6 +247,9 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 	}
 	req.Header.Set("User-Agent", "OddTick")
 	req.Header.Set("Accept", "text/html,application/xhtml+xml;q=0.9,*/*;q=0.8")
+	if r.contentType == "application/json" {
+		req.Header.Set("Accept", "application/json, */*;q=0.5")
+	}
 	req.Header.Set("Accept-Language", v.client.o.Language)
 	for name, value := range v.client.o.Headers {
 		req.Header.Set(name, value)

@@ -92,19 +92,21 @@ function PartLine({ part, values }: { part: Part; values: boolean }) {
     );
   }
   const odd = part.verdict === "odd";
-  return (
-    <div className={odd ? "mb-1" : "mb-0.5"}>
-      {part.name !== "outcome" && (
-        <p className={odd ? "font-semibold text-odd" : "text-[12px] text-soft"}>{part.name}</p>
-      )}
-      {odd && (
-        <p>
-          Expected <Text>{part.expected ?? ""}</Text>
-        </p>
-      )}
-      <p className={odd ? "" : "text-soft"}>
-        {odd ? "Observed " : ""}
+  if (!odd)
+    return (
+      <p className="text-soft">
+        {part.name !== "outcome" && <span className="text-[12px]">{part.name}: </span>}
         <Text>{part.observed ?? ""}</Text>
+      </p>
+    );
+  return (
+    <div className="mb-1">
+      {part.name !== "outcome" && <p className="font-semibold text-odd">{part.name}</p>}
+      <p>
+        Expected <Text>{part.expected ?? ""}</Text>
+      </p>
+      <p>
+        Observed <Text>{part.observed ?? ""}</Text>
       </p>
     </div>
   );
