@@ -113,7 +113,7 @@ var token = regexp.MustCompile(`name="_token" value="([0-9a-f]+)"`)
 type bare struct {
 	b         testing.TB
 	address   string
-	watch     *database.MariaDB
+	watch     *database.Watcher
 	transport *http.Transport
 }
 
@@ -213,7 +213,7 @@ func BenchmarkRun(b *testing.B) {
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	ctx := context.Background()
-	watch, err := database.OpenMariaDB(ctx, dsn, nil)
+	watch, err := database.Open(ctx, "mariadb", dsn, nil)
 	require.NoError(b, err)
 	defer watch.Close()
 	require.NoError(b, watch.Begin(ctx))

@@ -179,10 +179,7 @@ func (r *Run) connect(ctx context.Context, ignore []string) error {
 		if d.DSN == "" {
 			continue
 		}
-		if d.Kind != "" && d.Kind != "mariadb" && d.Kind != "mysql" {
-			return cannot("the database %s is of kind %q; known are mariadb and mysql", d.ID, d.Kind)
-		}
-		db, err := database.OpenMariaDB(ctx, d.DSN, append(slices.Clone(d.Ignore), ignore...))
+		db, err := database.Open(ctx, d.Kind, d.DSN, append(slices.Clone(d.Ignore), ignore...))
 		if err != nil {
 			return cannot("%s", err)
 		}

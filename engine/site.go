@@ -35,7 +35,7 @@ func CheckSite(site *spec.Site) error {
 	client.Close()
 	for _, d := range site.Databases {
 		if d.DSN != "" {
-			if err := database.CheckDSN(d.DSN); err != nil {
+			if err := database.CheckDSN(d.Kind, d.DSN); err != nil {
 				return err
 			}
 		}
@@ -126,7 +126,7 @@ func Reach(ctx context.Context, site *spec.Site) []Reached {
 		if d.DSN == "" {
 			continue
 		}
-		db, err := database.OpenMariaDB(ctx, d.DSN, d.Ignore)
+		db, err := database.Open(ctx, d.Kind, d.DSN, d.Ignore)
 		says := ""
 		if err == nil {
 			says = fmt.Sprintf("%d tables are watched", len(db.Tables()))

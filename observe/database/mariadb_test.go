@@ -26,10 +26,10 @@ CREATE VIEW named AS SELECT login FROM holders;
 INSERT INTO areas VALUES ('brok', 1, 'Brook'), ('east', 1, 'East'), ('east', 2, 'East again');
 INSERT INTO heap VALUES (1, 'x'), (1, 'x')`
 
-func open(t testing.TB) (*database.MariaDB, *sql.DB, string) {
+func open(t testing.TB) (*database.Watcher, *sql.DB, string) {
 	dsn := dbtest.DSN(t)
 	dbtest.Exec(t, dsn, tables)
-	m, err := database.OpenMariaDB(context.Background(), dsn, []string{"log"})
+	m, err := database.Open(context.Background(), "mariadb", dsn, []string{"log"})
 	require.NoError(t, err)
 	t.Cleanup(func() { m.Close() })
 	require.NoError(t, m.Begin(context.Background()))
@@ -39,7 +39,7 @@ func open(t testing.TB) (*database.MariaDB, *sql.DB, string) {
 	return m, db, dsn
 }
 
-func changes(t testing.TB, m *database.MariaDB) []string {
+func changes(t testing.TB, m *database.Watcher) []string {
 	list, err := m.Changes(context.Background())
 	require.NoError(t, err)
 	out := []string{}
@@ -201,14 +201,14 @@ func TestWhatCannotBeWatchedIsSaid(t *testing.T) {
 		"reader:right@" + address + "/mysql":       "may not read",
 		"root@tcp(127.0.0.1:1)/x":                  "cannot be reached",
 	} {
-		_, err := database.OpenMariaDB(ctx, bad, nil)
+		_, err := database.Open(ctx, "mariadb", bad, nil)
 		require.ErrorContains(t, err, says, bad)
 		require.NotContains(t, err.Error(), "hidden-word")
 	}
 	// reading rights are enough
 	name := dsn[strings.LastIndex(dsn, "/")+1:]
 	exec(t, db, "GRANT SELECT ON "+name+".* TO 'reader'@'127.0.0.1'")
-	reader, err := database.OpenMariaDB(ctx, "reader:right@"+address+"/"+name, nil)
+	reader, err := database.Open(ctx, "mariadb", "reader:right@"+address+"/"+name, nil)
 	require.NoError(t, err)
 	defer reader.Close()
 	require.NoError(t, reader.Begin(ctx))

@@ -8,6 +8,8 @@ import (
 	"strings"
 
 	"oddtick/core/schema"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // described is a row of information_schema.COLUMNS.
@@ -25,30 +27,34 @@ type described struct {
 	Comment   string         `db:"COLUMN_COMMENT"`
 }
 
-// Schema reads the base tables' definitions from the information schema; tables that are not watched are left out.
-func (m *MariaDB) Schema(ctx context.Context) (*schema.Database, error) {
-	out := &schema.Database{Dialect: "mariadb", Tables: []schema.Table{}}
+// schema reads the base tables' definitions from the information schema.
+func (d mariaDB) schema(ctx context.Context, db *sqlx.DB, name string, out *schema.Database) error {
+	out.Dialect = "mariadb"
 	var version string
-	if err := m.db.GetContext(ctx, &version, "SELECT VERSION()"); err != nil {
-		return nil, fmt.Errorf("read the server's version: %w", err)
+	if err := db.GetContext(ctx, &version, "SELECT VERSION()"); err != nil {
+		return fmt.Errorf("read the server's version: %w", err)
 	}
 	if !strings.Contains(strings.ToLower(version), "mariadb") {
 		out.Dialect = "mysql"
 	}
-	for _, t := range m.tables {
-		out.Tables = append(out.Tables, schema.Table{Name: t.name, Columns: []schema.Column{}})
-	}
+	m := &informed{db, name}
 	for _, read := range []func(context.Context, *schema.Database) error{m.readColumns, m.readKeys, m.readChecks, m.readTriggers} {
 		if err := read(ctx, out); err != nil {
-			return nil, fmt.Errorf("read the tables of %s: %w", m.name, err)
+			return err
 		}
 	}
-	return out, nil
+	return nil
+}
+
+// informed reads a MariaDB's information schema.
+type informed struct {
+	db   *sqlx.DB
+	name string
 }
 
 var typeArguments = regexp.MustCompile(`'((?:[^'\\]|''|\\.)*)'`)
 
-func (m *MariaDB) readColumns(ctx context.Context, out *schema.Database) error {
+func (m *informed) readColumns(ctx context.Context, out *schema.Database) error {
 	var columns []described
 	err := m.db.SelectContext(ctx, &columns, `SELECT TABLE_NAME, COLUMN_NAME, COLUMN_TYPE, DATA_TYPE, IS_NULLABLE, COLUMN_DEFAULT, EXTRA, CHARACTER_SET_NAME, COLLATION_NAME, GENERATION_EXPRESSION, COLUMN_COMMENT
 		FROM information_schema.COLUMNS WHERE TABLE_SCHEMA = ? ORDER BY TABLE_NAME, ORDINAL_POSITION`, m.name)
@@ -109,7 +115,7 @@ func (d *described) defaultOf(dialect string) (text *string, computed bool) {
 
 var plainNumber = regexp.MustCompile(`^-?[0-9]+(\.[0-9]+)?$`)
 
-func (m *MariaDB) readKeys(ctx context.Context, out *schema.Database) error {
+func (m *informed) readKeys(ctx context.Context, out *schema.Database) error {
 	var keys []struct {
 		Table   string         `db:"TABLE_NAME"`
 		Name    string         `db:"CONSTRAINT_NAME"`
@@ -157,7 +163,7 @@ func (m *MariaDB) readKeys(ctx context.Context, out *schema.Database) error {
 	return nil
 }
 
-func (m *MariaDB) readChecks(ctx context.Context, out *schema.Database) error {
+func (m *informed) readChecks(ctx context.Context, out *schema.Database) error {
 	var checks []struct {
 		Table  string `db:"TABLE_NAME"`
 		Name   string `db:"CONSTRAINT_NAME"`
@@ -179,7 +185,7 @@ func (m *MariaDB) readChecks(ctx context.Context, out *schema.Database) error {
 	return nil
 }
 
-func (m *MariaDB) readTriggers(ctx context.Context, out *schema.Database) error {
+func (m *informed) readTriggers(ctx context.Context, out *schema.Database) error {
 	var triggers []struct {
 		Table  string `db:"EVENT_OBJECT_TABLE"`
 		Name   string `db:"TRIGGER_NAME"`

@@ -71,7 +71,7 @@ CREATE TABLE plot_holders (
 CREATE TRIGGER stamp BEFORE INSERT ON plot_holders FOR EACH ROW SET NEW.note = 'x';`
 	dsn := dbtest.DSN(t)
 	dbtest.Exec(t, dsn, sql)
-	m, err := database.OpenMariaDB(context.Background(), dsn, nil)
+	m, err := database.Open(context.Background(), "mariadb", dsn, nil)
 	require.NoError(t, err)
 	defer m.Close()
 	live, err := m.Schema(context.Background())
@@ -96,7 +96,7 @@ func TestOnlyWhatIsWatchedIsDescribed(t *testing.T) {
 CREATE TABLE log (line TEXT);
 CREATE VIEW v AS SELECT id FROM a;
 CREATE TABLE pair (x INT, y INT, a_id INT, PRIMARY KEY (x, y), UNIQUE KEY both_of (y, x), FOREIGN KEY one (a_id) REFERENCES a (id) ON UPDATE CASCADE)`)
-	m, err := database.OpenMariaDB(context.Background(), dsn, []string{"log"})
+	m, err := database.Open(context.Background(), "mariadb", dsn, []string{"log"})
 	require.NoError(t, err)
 	defer m.Close()
 	db, err := m.Schema(context.Background())
@@ -129,7 +129,7 @@ CREATE TABLE pair (x INT, y INT, a_id INT, PRIMARY KEY (x, y), UNIQUE KEY both_o
 
 func TestADataSourceNameIsCheckedBeforeAnythingIsContacted(t *testing.T) {
 	t.Parallel()
-	require.NoError(t, database.CheckDSN("user:password@tcp(127.0.0.1:3306)/name"))
-	require.ErrorContains(t, database.CheckDSN("::"), "cannot be read; write it like user:password@tcp")
-	require.ErrorContains(t, database.CheckDSN("user@tcp(127.0.0.1:3306)/"), "names no database; end it with /name")
+	require.NoError(t, database.CheckDSN("", "user:password@tcp(127.0.0.1:3306)/name"))
+	require.ErrorContains(t, database.CheckDSN("", "::"), "cannot be read; write it like user:password@tcp")
+	require.ErrorContains(t, database.CheckDSN("", "user@tcp(127.0.0.1:3306)/"), "names no database; end it with /name")
 }

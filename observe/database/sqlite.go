@@ -1,0 +1,175 @@
+package database
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/url"
+	"os"
+	"regexp"
+	"strings"
+
+	"oddtick/core/observation"
+	"oddtick/core/schema"
+
+	"github.com/jmoiron/sqlx"
+	_ "modernc.org/sqlite" // the driver
+)
+
+// sqlite is the dialect of SQLite. It has no digest of its own: at each look all rows of the watched tables are read.
+type sqlite struct{}
+
+func pathOf(dsn string) string {
+	path, _, _ := strings.Cut(strings.TrimPrefix(dsn, "file:"), "?")
+	return path
+}
+
+func checkSQLite(dsn string) error {
+	if pathOf(dsn) == "" {
+		return errors.New("the database's DSN names no file; write it like file:/srv/site/data.db")
+	}
+	return nil
+}
+
+func openSQLite(ctx context.Context, dsn string, ignore []string) (*Watcher, error) {
+	if err := checkSQLite(dsn); err != nil {
+		return nil, err
+	}
+	path := pathOf(dsn)
+	if _, err := os.Stat(path); err != nil {
+		return nil, fmt.Errorf("the database file %s cannot be read; correct its path in the DSN", path)
+	}
+	open := url.URL{Scheme: "file", Opaque: path, RawQuery: "mode=ro&_pragma=busy_timeout(5000)"}
+	db, err := sqlx.Open("sqlite", open.String())
+	if err != nil {
+		return nil, fmt.Errorf("open the database file %s: %w", path, err)
+	}
+	m := &Watcher{db: db, dialect: sqlite{}, name: path}
+	if err := m.describe(ctx, ignore); err != nil {
+		db.Close()
+		return nil, fmt.Errorf("read the database file %s: %w", path, err)
+	}
+	return m, nil
+}
+
+// tableColumn is a row of PRAGMA table_info.
+type tableColumn struct {
+	table, name, kind string
+	required, key     int
+	standard          *string
+	hidden            int
+	sql               string
+}
+
+func tableColumns(ctx context.Context, db *sqlx.DB) ([]tableColumn, error) {
+	rows, err := db.QueryContext(ctx, `SELECT t.name, c.name, lower(c.type), c."notnull", c.pk, c.dflt_value, c.hidden, t.sql FROM sqlite_schema t JOIN pragma_table_xinfo(t.name) c
+		WHERE t.type = 'table' AND t.name NOT LIKE 'sqlite!_%' ESCAPE '!' AND c.hidden <> 1 ORDER BY t.name, c.cid`)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []tableColumn
+	for rows.Next() {
+		var c tableColumn
+		if err := rows.Scan(&c.table, &c.name, &c.kind, &c.required, &c.key, &c.standard, &c.hidden, &c.sql); err != nil {
+			return nil, err
+		}
+		out = append(out, c)
+	}
+	return out, rows.Err()
+}
+
+func (sqlite) columns(ctx context.Context, db *sqlx.DB, _ string) ([]column, error) {
+	list, err := tableColumns(ctx, db)
+	out := make([]column, len(list))
+	for i, c := range list {
+		blind := regexp.MustCompile(`(?i)\b` + regexp.QuoteMeta(c.name) + "[\"`\\]]?\\s+[^,]*collate\\s+nocase").MatchString(c.sql)
+		out[i] = column{Table: c.table, Name: c.name, Type: c.kind, Key: c.key > 0, Auto: c.key > 0 && c.kind == "integer", Blind: blind}
+	}
+	return out, err
+}
+
+func (sqlite) quote(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
+
+func (d sqlite) text(c column) string {
+	q := d.quote(c.Name)
+	return "CASE typeof(" + q + ") WHEN 'blob' THEN '0x' || lower(hex(" + q + ")) ELSE CAST(" + q + " AS TEXT) END"
+}
+
+func (sqlite) digest([]column) string { return "" }
+
+func (sqlite) value(c column, raw []byte) observation.Cell { return text(c, raw) }
+
+func (d sqlite) equals(c column, loosely bool) string {
+	if loosely {
+		return "lower(" + d.quote(c.Name) + ") = lower(?)"
+	}
+	return d.quote(c.Name) + " = ?"
+}
+
+var sqliteType = regexp.MustCompile(`^([a-z ]+?)\s*(?:\(([^)]*)\))?$`)
+
+func (sqlite) schema(ctx context.Context, db *sqlx.DB, _ string, out *schema.Database) error {
+	out.Dialect = "sqlite"
+	list, err := tableColumns(ctx, db)
+	if err != nil {
+		return err
+	}
+	for _, d := range list {
+		t := out.Table(d.table)
+		if t == nil {
+			continue
+		}
+		c := schema.Column{Name: d.name, Nullable: d.required == 0 && d.key == 0, Auto: d.key > 0 && d.kind == "integer"}
+		var arguments []string
+		kind := d.kind
+		if m := sqliteType.FindStringSubmatch(d.kind); m != nil {
+			kind = m[1]
+			if m[2] != "" {
+				arguments = strings.Split(strings.ReplaceAll(m[2], " ", ""), ",")
+			}
+		}
+		c.Declare(out.Dialect, kind, arguments)
+		if d.standard != nil {
+			switch text := *d.standard; {
+			case strings.HasPrefix(text, "'"):
+				value := strings.ReplaceAll(strings.Trim(text, "'"), "''", "'")
+				c.Default = &value
+			case plainNumber.MatchString(text):
+				c.Default = &text
+			default:
+				c.Computed = !strings.EqualFold(text, "null")
+			}
+		}
+		if d.key > 0 {
+			t.Primary = append(t.Primary, d.name)
+		}
+		t.Columns = append(t.Columns, c)
+	}
+	return sqliteKeys(ctx, db, out)
+}
+
+func sqliteKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error {
+	rows, err := db.QueryContext(ctx, `SELECT t.name, i.name, c.name FROM sqlite_schema t JOIN pragma_index_list(t.name) i JOIN pragma_index_info(i.name) c
+		WHERE t.type = 'table' AND i."unique" AND i.origin <> 'pk' AND NOT i.partial AND c.name IS NOT NULL ORDER BY t.name, i.name, c.seqno`)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var table, index, name string
+		if err := rows.Scan(&table, &index, &name); err != nil {
+			return err
+		}
+		t := out.Table(table)
+		if t == nil {
+			continue
+		}
+		if n := len(t.Uniques); n > 0 && t.Uniques[n-1].Name == index {
+			t.Uniques[n-1].Columns = append(t.Uniques[n-1].Columns, name)
+		} else {
+			t.Uniques = append(t.Uniques, schema.Unique{Name: index, Columns: []string{name}})
+		}
+	}
+	return rows.Err()
+}
