@@ -17,6 +17,7 @@ build: $(BIN)
 install:
 	@command -v mariadbd >/dev/null 2>&1 || [ -x /usr/sbin/mariadbd ] || NEED="mariadb-server"; \
 	command -v chromium >/dev/null 2>&1 || NEED="$$NEED chromium"; \
+	[ -x "$$(ls -d /usr/lib/postgresql/*/bin/postgres 2>/dev/null | head -1)" ] || NEED="$$NEED postgresql"; \
 	command -v chromium-headless-shell >/dev/null 2>&1 || NEED="$$NEED chromium-headless-shell"; \
 	if [ -n "$$NEED" ]; then echo "Installing $$NEED …"; \
 	  $(SUDO) apt-get -o DPkg::Lock::Timeout=300 -qq update && \

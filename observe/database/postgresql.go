@@ -206,3 +206,6 @@ func postgresKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error 
 	}
 	return rows.Err()
 }
+
+// holds: a text may hold every character but NUL.
+func (postgreSQL) holds(value string) bool { return !strings.Contains(value, "\x00") }

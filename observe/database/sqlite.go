@@ -173,3 +173,5 @@ func sqliteKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error {
 	}
 	return rows.Err()
 }
+
+func (sqlite) holds(string) bool { return true }

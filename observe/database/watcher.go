@@ -64,6 +64,8 @@ type dialect interface {
 	value(c column, raw []byte) observation.Cell
 	// equals is a condition on a column with one placeholder; loosely does not tell capitals from small letters.
 	equals(c column, loosely bool) string
+	// holds tells whether a text column can hold the value at all.
+	holds(value string) bool
 	schema(ctx context.Context, db *sqlx.DB, name string, out *schema.Database) error
 }
 
@@ -391,7 +393,7 @@ func (m *Watcher) LookUp(ctx context.Context, l oracle.LookUp, same func(a, b st
 	if k < 0 {
 		return false, m.Require(l.Table, l.Column)
 	}
-	if !utf8.ValidString(l.Value) {
+	if !utf8.ValidString(l.Value) || !m.dialect.holds(l.Value) {
 		return false, nil
 	}
 	c := m.tables[i].columns[k]
