@@ -54,7 +54,8 @@ test("with all faults off nothing is odd, twice in a row", async ({ page }) => {
   }
 });
 
-test("after everything was killed, a new start keeps the data and runs alike", async ({ page }) => {
+test("after everything was killed, a new start keeps the data, lets the run go on, and runs alike", async ({ page }) => {
+  test.setTimeout(200_000);
   const demo = await new Demo({ ODDTICK_FAULTS: "username-cut" }).start();
   try {
     await signIn(page, demo.address);
@@ -68,6 +69,8 @@ test("after everything was killed, a new start keeps the data and runs alike", a
     await demo.start();
     await page.context().clearCookies();
     await signIn(page, demo.address);
+    await page.goto(`${demo.address}/sites/ostlewick/forms/join/run`);
+    await expect(page.getByText(/Run 2 finished, 153 of 153 cases, 1 odd/)).toBeVisible({ timeout: 90_000 });
     await runAll(page, demo.address);
     await expect(page.getByText(/Run 3 finished, 153 of 153 cases, 1 odd/)).toBeVisible();
   } finally {

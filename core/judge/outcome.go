@@ -2,7 +2,6 @@ package judge
 
 import (
 	"fmt"
-	"net/http"
 	"regexp"
 	"slices"
 	"strings"
@@ -198,7 +197,7 @@ func (j *judging) successSignal() string {
 			return fmt.Sprintf("the page says %q", t.Text)
 		}
 	}
-	if a.Status != 0 && a.Status != http.StatusOK && first.Status == a.Status && a.To == "" {
+	if a.Status != 0 && a.Status != usualStatus && first.Status == a.Status && a.To == "" {
 		return status(first)
 	}
 	return ""
@@ -265,3 +264,6 @@ func (j *judging) outcomeCheck() Check {
 	c.compare(j.observed.outcome == j.e.Outcome, "outcome", kind, string(j.e.Outcome)+". "+j.e.Reason(), fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
 	return c.finish()
 }
+
+// usualStatus is the status of any page, which tells nothing about acceptance (RFC 9110, 200 OK).
+const usualStatus = 200
