@@ -3,12 +3,14 @@ package server
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"net/http"
 	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/formats/har"
 	"oddtick/formats/junit"
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
@@ -30,6 +32,7 @@ type reportAnswer struct {
 
 func (s *Server) registerReports(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as JUnit XML, JSON or CSV"}, s.report)
+	huma.Register(api, huma.Operation{OperationID: "archive", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/archive", Summary: "What a case sent and got, as an HTTP Archive"}, s.archive)
 }
 
 func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, error) {
@@ -41,12 +44,7 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	var secrets []string
-	for _, field := range d.prepared.Fields {
-		if field.Secret {
-			secrets = append(secrets, field.Name)
-		}
-	}
+	secrets := d.secretNames()
 	var b bytes.Buffer
 	kind, ending := "application/json", "json"
 	switch in.Format {
@@ -63,6 +61,41 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 		return nil, err
 	}
 	return &reportAnswer{kind, fmt.Sprintf("attachment; filename=%q", fmt.Sprintf("%s-run-%d.%s", f.Ident, run.Number, ending)), b.Bytes()}, nil
+}
+
+// secretNames are the request names whose values are secrets.
+func (d *designed) secretNames() []string {
+	var out []string
+	for _, f := range d.prepared.Fields {
+		if f.Secret {
+			out = append(out, f.Name)
+		}
+	}
+	return out
+}
+
+type archiveRequest struct {
+	RunPath
+	Case string `query:"case" required:"true"`
+}
+
+func (s *Server) archive(ctx context.Context, in *archiveRequest) (*reportAnswer, error) {
+	f, d, run, err := s.findRun(ctx, in.RunPath)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.store.Result(ctx, run.ID, in.Case)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error404NotFound("The case " + in.Case + " has no result in this run.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	if err := har.Write(&b, r, d.secretNames()); err != nil {
+		return nil, err
+	}
+	return &reportAnswer{"application/json", fmt.Sprintf("attachment; filename=%q", fmt.Sprintf("%s-run-%d.har", f.Ident, run.Number)), b.Bytes()}, nil
 }
 
 func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {

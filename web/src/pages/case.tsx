@@ -71,6 +71,15 @@ export function CasePage() {
               )}
             </div>
           </div>
+          {result && run && (
+            <a
+              className="button ml-auto"
+              download
+              href={`/api/sites/${at.site}/forms/${at.form}/runs/${run}/archive?case=${encodeURIComponent(c.id)}`}
+            >
+              Requests as HAR
+            </a>
+          )}
           <button
             type="button"
             className="button"
