@@ -1,6 +1,7 @@
 package engine_test
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"net/http"
@@ -152,6 +153,25 @@ func TestSitesThatBreakDown(t *testing.T) {
 		"answers with an error":   {func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(http.StatusBadGateway) }, "failed: status 502"},
 		"shows its inside":        {func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, "Fatal error: Uncaught Error") }, "failed: the page shows the program's inside"},
 		"redirects without end":   {func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/loop", http.StatusFound) }, "silent"},
+		"streams without end": {func(w http.ResponseWriter, r *http.Request) {
+			for r.Context().Err() == nil {
+				fmt.Fprint(w, "<p>more</p>")
+				_ = http.NewResponseController(w).Flush()
+				time.Sleep(20 * time.Millisecond)
+			}
+		}, "failed: POST /: "},
+		"sends 50 MB": {func(w http.ResponseWriter, _ *http.Request) {
+			line := bytes.Repeat([]byte("<!-- moss moss moss moss moss moss moss moss moss -->"), 20_000)
+			for range 50 {
+				if _, err := w.Write(line); err != nil {
+					return
+				}
+			}
+		}, "silent"},
+		"sends broken UTF-8": {func(w http.ResponseWriter, _ *http.Request) {
+			w.Header().Set("Content-Type", "text/html; charset=utf-8")
+			_, _ = w.Write([]byte("<p>a\xff\xfeb</p>"))
+		}, "silent"},
 		"sends what is no page":   {func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte{0xff, 0x00, '<'}) }, "silent"},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -161,6 +181,7 @@ func TestSitesThatBreakDown(t *testing.T) {
 				case r.Method == http.MethodPost || r.URL.Path == "/loop":
 					c.answer(w, r)
 				default:
+					w.Header().Set("Content-Type", "text/html; charset=utf-8")
 					fmt.Fprint(w, page)
 				}
 			}))
@@ -169,6 +190,8 @@ func TestSitesThatBreakDown(t *testing.T) {
 			r := results["f/a.valid/http"]
 			require.Equal(t, judge.Odd, r.Verdict)
 			require.Contains(t, r.Steps[0].Judgement.Checks[0].Parts[0].Observed, c.outcome)
+			drawn := results["f/a.blank/browser"]
+			require.Contains(t, []judge.Verdict{judge.Odd, judge.NotObserved}, drawn.Verdict, drawn.Headline)
 		})
 	}
 }

@@ -77,8 +77,15 @@ func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		w.Header()[name] = list
 	}
 	w.WriteHeader(res.StatusCode)
-	_, _ = io.Copy(w, res.Body) // the browser may have gone
+	var body io.Reader = res.Body
+	if r.Header.Get("Sec-Fetch-Dest") == "document" {
+		body = io.LimitReader(body, mostDocument)
+	}
+	_, _ = io.Copy(w, body) // the browser may have gone
 }
+
+// mostDocument is how much of a page is let through, in bytes: drawing more would take minutes.
+const mostDocument = 4 << 20
 
 // withoutPort is a host whose port is the one that its scheme has anyway.
 func withoutPort(host string) string {
