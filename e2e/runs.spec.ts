@@ -1,0 +1,58 @@
+import { readFileSync } from "node:fs";
+import { expect, signIn, test } from "./demo";
+
+test("some of the cases are run, in the browser only, and a stopped run goes on", async ({ page, demo }) => {
+  test.setTimeout(150_000);
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/help/run`);
+  await page.getByRole("button", { name: "Run all cases of standard depth" }).click();
+  await page.getByRole("button", { name: "Stop" }).click();
+  await expect(page.getByText(/Run \d+ stopped/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Go on" }).click();
+  await expect(page.getByText(/Run 1 finished, \d+ of \d+ cases, 0 odd/)).toBeVisible({ timeout: 90_000 });
+  await page.getByRole("button", { name: "Run some" }).click();
+  await page.getByLabel("Driver").selectOption("browser");
+  await page.getByLabel("Row").selectOption({ label: "Your name" });
+  await page.getByRole("button", { name: "Run", exact: true }).click();
+  await expect(page.getByText(/Run 2 finished, (\d+) of \1 cases, 0 odd/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Run some" }).click();
+  await page.getByLabel("Cases").selectOption("odd");
+  await page.getByRole("button", { name: "Run", exact: true }).click();
+  await expect(page.getByRole("alert")).toContainText("No case is left");
+});
+
+test("an odd case shows the page with its message, the same over HTTP, and its requests without secrets", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await demo.fault(page, ["message-hidden"]);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=${encodeURIComponent("join/email.email.miss.without_sign/browser")}`);
+  await page.getByRole("button", { name: "Run this case alone" }).click();
+  await expect(page.getByText(/finished, 1 of 1 cases, 1 odd/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole("link", { name: "E-mail" }).first().click();
+  await expect(page.getByRole("heading", { name: "Rejected, but the message of E-mail is hidden" })).toBeVisible();
+  await expect(page.getByText("in the page, but not displayed")).toBeVisible();
+  const picture = page.getByAltText("The page after the submission");
+  await expect(picture).toBeVisible();
+  expect(await picture.evaluate((e: HTMLImageElement) => e.naturalWidth)).toBe(1280);
+  await expect(page.getByText("The same over HTTP:")).toBeVisible();
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Requests as HAR" }).click();
+  const har = JSON.parse(readFileSync(await (await download).path(), "utf8"));
+  expect(har.log.entries[0].request.method).toBe("POST");
+  expect(har.log.entries[0].request.postData.text).toContain("pass=•••");
+});
+
+test("a submission by hand goes through the browser, and is kept as a case by keys alone", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/help/try`);
+  await page.getByLabel("Driver").selectOption("browser");
+  const name = page.getByRole("region", { name: "Values" }).getByLabel("Your name");
+  await name.fill("");
+  await expect(page.getByText("rejected by the browser")).toBeVisible();
+  await page.keyboard.press("Control+Enter");
+  await expect(page.getByRole("heading", { name: "Rejected by the browser, as expected" })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByAltText("The page after the submission")).toBeVisible();
+  await page.getByRole("button", { name: "Keep as a case" }).press("Enter");
+  await page.keyboard.press("Enter");
+  await page.getByRole("link", { name: "Kept as a case" }).click();
+  await expect(page.getByText("in the browser", { exact: false }).first()).toBeVisible();
+});
