@@ -49,6 +49,11 @@ export class Demo {
     return this;
   }
 
+  /** The demo's own process id. */
+  pid(): number {
+    return this.process?.pid ?? 0;
+  }
+
   /** The database server's process id. */
   databasePid(): number {
     return Number(readFileSync(join(this.data, "mariadb/server.pid"), "utf8"));

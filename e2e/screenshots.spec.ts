@@ -26,6 +26,7 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     ["decisions", "/sites/sheds/forms/shed/cases?view=decisions"],
     ["run", `${form}/run`],
     ["case", `${form}/case?id=${odd}`],
+    ["case-browser", `${form}/case?id=${encodeURIComponent("join/born.range.min-1/browser")}`],
     ["findings", `${form}/findings`],
   ];
   // what the layers are held against

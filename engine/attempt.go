@@ -63,6 +63,7 @@ func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch boo
 
 // unobserved: the browser or a database could not do or tell what was asked.
 func (a *attempt) unobserved(do design.Action, err error) {
+	a.result.Broken = true
 	a.result.Steps = append(a.result.Steps, judge.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
 }
 

@@ -103,8 +103,16 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 	if err := sink.Begin(c.ID, attempt); err != nil {
 		return fmt.Errorf("keep the attempt at %s: %w", c.ID, err)
 	}
-	return sink.Done(r.perform(ctx, c, attempt, true))
+	result := r.perform(ctx, c, attempt, true)
+	if result.Broken && attempt <= r.c.Begun[c.ID]+mostAgain {
+		// the browser is started anew, and a database is waited for; with other values nothing collides
+		return r.single(ctx, sink, c, attempt+1)
+	}
+	return sink.Done(result)
 }
+
+// mostAgain is how often a case is made again that could not be seen.
+const mostAgain = 2
 
 func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) error {
 	if err := r.rebase(work, sink); err != nil {
@@ -141,7 +149,7 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 	for i, result := range results {
 		switch {
 		case result == nil:
-		case len(changes) > 0 || err != nil:
+		case len(changes) > 0 || err != nil || result.Broken:
 			if err := r.single(work, sink, cases[i], result.Attempt+1); err != nil {
 				return err
 			}
