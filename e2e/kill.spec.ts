@@ -75,7 +75,9 @@ async function kill(demo: Demo, victim: string) {
   const command = readFileSync(`/proc/${pid}/cmdline`, "utf8").split("\0").filter(Boolean);
   process.kill(pid, "SIGKILL");
   await new Promise((done) => setTimeout(done, 300));
-  spawn(command[0] ?? "", command.slice(1), { detached: true, stdio: "ignore" }).unref();
+  const again = spawn(command[0] ?? "", command.slice(1), { detached: true, stdio: "ignore" });
+  again.unref();
+  demo.databaseIs(again.pid ?? 0);
 }
 
 function children(pid: number): number[] {

@@ -56,3 +56,30 @@ test("a submission by hand goes through the browser, and is kept as a case by ke
   await page.getByRole("link", { name: "Kept as a case" }).click();
   await expect(page.getByText("in the browser", { exact: false }).first()).toBeVisible();
 });
+
+test("for a site that no machine may touch, a person makes the cases, by keys alone", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/run`);
+  await page.getByRole("button", { name: "Run some" }).click();
+  await page.getByLabel("Driver").selectOption("hand");
+  await page.getByLabel("Row").selectOption({ label: "Password again" });
+  await page.getByRole("button", { name: "Run", exact: true }).click();
+  await page.waitForURL("**/by-hand");
+  const enter = page.getByRole("region", { name: "Enter" });
+  await expect(enter.getByText("Password again")).toBeVisible();
+  await expect(page.getByRole("region", { name: "Look for" }).getByText("rejected by the server").or(page.getByText("accepted").first())).toBeVisible();
+  await page.keyboard.press("c");
+  await page.reload();
+  await expect(enter.getByText("Password again")).toBeVisible();
+  // a rejection that was seen as expected; the database agrees, as nothing was written
+  await page.keyboard.press("e");
+  await expect(page.getByText(/1 of \d+ done|Every case is done/)).toBeVisible();
+  while (!(await page.getByText("Every case is done").isVisible())) {
+    await page.keyboard.press("o");
+    await page.keyboard.type("the message is cut off");
+    await page.keyboard.press("Control+Enter");
+    await page.waitForTimeout(400);
+  }
+  await page.getByRole("link", { name: "To the run" }).click();
+  await expect(page.getByText(/finished, (\d+) of \1 cases/)).toBeVisible();
+});

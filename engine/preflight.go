@@ -40,6 +40,8 @@ type Options struct {
 	// Parallel is how many cases that should write nothing are made at once; the site's pace where it is 0.
 	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"cases that write nothing at once; the site's own where it is 0"`
 	// MostPerSecond is how many cases are begun in a second at most; 0 is no limit.
+	// ByHand: a person submits, and the site is not contacted.
+	ByHand        bool    `json:"by_hand,omitempty" doc:"a person submits each case; the site is not contacted"`
 	MostPerSecond float64 `json:"most_per_second,omitempty" minimum:"0" maximum:"1000" doc:"cases begun in a second; 0 is no limit"`
 }
 
@@ -99,9 +101,11 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 		return nil, cannot("%s", err)
 	}
 	r.client = client
-	if err := r.checkPage(ctx); err != nil {
-		r.Close()
-		return nil, err
+	if !c.ByHand {
+		if err := r.checkPage(ctx); err != nil {
+			r.Close()
+			return nil, err
+		}
 	}
 	if err := r.openDatabases(ctx); err != nil {
 		r.Close()

@@ -172,7 +172,7 @@ func TestSitesThatBreakDown(t *testing.T) {
 			w.Header().Set("Content-Type", "text/html; charset=utf-8")
 			_, _ = w.Write([]byte("<p>a\xff\xfeb</p>"))
 		}, "silent"},
-		"sends what is no page":   {func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte{0xff, 0x00, '<'}) }, "silent"},
+		"sends what is no page": {func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte{0xff, 0x00, '<'}) }, "silent"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()

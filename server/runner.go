@@ -28,6 +28,8 @@ type runner struct {
 }
 
 type activeRun struct {
+	// hand is what a person's run needs, nil for one that the machine makes.
+	hand *handRun
 	stop context.CancelFunc
 	news chan struct{} // closed and renewed when there is something new
 	mu   sync.Mutex
@@ -89,7 +91,7 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 		free()
 		return nil, err
 	}
-	r.drive(run, kept, p.cases, &store.Progress{}, free)
+	r.drive(run, kept, p.cases, p.options, &store.Progress{}, free)
 	return kept, nil
 }
 
@@ -115,12 +117,12 @@ func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
 		free()
 		return err
 	}
-	r.drive(run, kept, p.cases, progress, free)
+	r.drive(run, kept, p.cases, p.options, progress, free)
 	return nil
 }
 
 // drive lets a run go in the background.
-func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, progress *store.Progress, free func()) {
+func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, options engine.Options, progress *store.Progress, free func()) {
 	work, stop := context.WithCancel(context.Background())
 	a := &activeRun{stop: stop, news: make(chan struct{})}
 	r.mu.Lock()
@@ -131,6 +133,17 @@ func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, p
 		rows[c.ID] = c.Row
 	}
 	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign}
+	if options.ByHand {
+		a.hand = newHandRun(run, sink, cases, progress)
+		r.wg.Go(func() {
+			defer stop()
+			<-work.Done()
+			run.Close()
+			free()
+			r.ended(a, kept, sink, a.hand.end())
+		})
+		return
+	}
 	r.wg.Go(func() {
 		defer stop()
 		r.finish(work, a, run, kept, sink, progress.Done, free)
@@ -142,6 +155,11 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 	// the site is free before anybody is told of the end, so that the next run can begin at once
 	run.Close()
 	free()
+	r.ended(a, kept, sink, err)
+}
+
+// ended writes down how a run ended, and tells those who follow it.
+func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
 	state, reason := store.Finished, ""
 	switch {
 	case errors.Is(err, context.Canceled):
@@ -150,7 +168,7 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 		state, reason = store.Failed, "It could not go on: "+err.Error()
 		slog.Error("run", "run", kept.ID, "error", err)
 	}
-	end, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	if err := persist(end, func() error { return r.store.EndRun(end, kept.ID, state, reason, sink.foreign) }); err != nil {
 		slog.Error("write a run's end", "run", kept.ID, "error", err)

@@ -112,6 +112,13 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 		return nil, err
 	}
 	cases, left := engine.Drivable(wanted)
+	if in.Body.ByHand {
+		all := len(cases)
+		cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return !engine.Handable(c) })
+		if len(cases) == 0 && all > 0 {
+			return nil, huma.Error422UnprocessableEntity("None of these cases can be made by hand: a person makes single submissions of values that are entered.")
+		}
+	}
 	if len(cases) == 0 && len(left) > 0 {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("None of these can be run: of %s, %s.", left[0].ID, engine.Left(left[0])))
 	}

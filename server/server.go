@@ -96,6 +96,7 @@ func (s *Server) register(api huma.API) {
 	s.registerCases(api)
 	s.registerCaseEdits(api)
 	s.registerRuns(api)
+	s.registerByHand(api)
 	s.registerEvents(api)
 	s.registerReports(api)
 }

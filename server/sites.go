@@ -2,12 +2,15 @@ package server
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/engine"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -37,6 +40,7 @@ type runBrief struct {
 	Number    int            `json:"number"`
 	State     store.RunState `json:"state"`
 	Reason    string         `json:"reason,omitempty"`
+	ByHand    bool           `json:"by_hand,omitempty" doc:"a person submits its cases"`
 	Unknown   []string       `json:"unknown,omitempty" doc:"cases whose first submission has no known end, as Odd Tick ended meanwhile; they were made again"`
 	Depth     string         `json:"depth"`
 	Revision  int            `json:"revision" doc:"the form's revision it ran with"`
@@ -146,6 +150,11 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time
 	}
+	var options engine.Options
+	if err := json.Unmarshal([]byte(r.Options), &options); err != nil {
+		return nil, fmt.Errorf("read the options of run %d: %w", r.Number, err)
+	}
+	b.ByHand = options.ByHand
 	if b.Unknown, err = r.UnknownFate(); err != nil {
 		return nil, err
 	}

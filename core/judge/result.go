@@ -19,6 +19,8 @@ type Result struct {
 	Started  time.Time     `json:"started"`
 	Took     time.Duration `json:"took"` // nanoseconds
 	Steps    []StepResult  `json:"steps"`
+	// By is who observed it: nothing for the machine, hand for a person.
+	By string `json:"by,omitempty"`
 	// Broken: a step could not be made or seen, for want of the browser or a database.
 	Broken bool `json:"-"`
 	// Pictures are JPEG files by the name that a step's observation gives.

@@ -5,6 +5,7 @@ import { FindingsPage } from "./pages/findings";
 import { FormPage } from "./pages/form";
 import { FormFrame } from "./pages/form-frame";
 import { Frame } from "./pages/frame";
+import { HandPage } from "./pages/hand";
 import { NotFound } from "./pages/not-found";
 import { RulesPage } from "./pages/rules";
 import { RunPage } from "./pages/run";
@@ -29,6 +30,7 @@ export const router = createBrowserRouter([
           { path: "cases", element: <CasesPage /> },
           { path: "run", element: <RunPage /> },
           { path: "case", element: <CasePage /> },
+          { path: "by-hand", element: <HandPage /> },
           { path: "findings", element: <FindingsPage /> },
         ],
       },

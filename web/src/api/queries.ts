@@ -118,6 +118,7 @@ export type RunChoices = {
   stop_at_odd?: boolean;
   parallel?: number;
   most_per_second?: number;
+  by_hand?: boolean;
 };
 
 export function useStart(at: FormAt) {

@@ -468,6 +468,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/runs/{run}/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A case as a person is to make it; what changes in the database from now on is its own */
+        post: operations["handedCase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/runs/{run}/picture": {
         parameters: {
             query?: never;
@@ -513,6 +530,23 @@ export interface paths {
         put?: never;
         /** Let a stopped run go on */
         post: operations["resume-run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/runs/{run}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a person saw of a case */
+        post: operations["observedByHand"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1222,6 +1256,23 @@ export interface components {
             /** @description watched databases */
             watched: string[] | null;
         };
+        Handed: {
+            /** Format: int64 */
+            attempt: number;
+            case: string;
+            expectation: components["schemas"]["OracleExpectation"];
+            reason: string;
+            values: components["schemas"]["HandedValue"][] | null;
+            why?: string;
+        };
+        HandedValue: {
+            field: string;
+            kind: string;
+            label: string;
+            left?: boolean;
+            ticked?: boolean;
+            value: string;
+        };
         HealthAnswerBody: {
             ready: boolean;
         };
@@ -1285,6 +1336,7 @@ export interface components {
         JudgeResult: {
             /** Format: int64 */
             attempt: number;
+            by?: string;
             case: string;
             cause?: components["schemas"]["JudgeCause"];
             checks: string[] | null;
@@ -1613,6 +1665,8 @@ export interface components {
             words: string;
         };
         RunBrief: {
+            /** @description a person submits its cases */
+            by_hand?: boolean;
             /**
              * Format: int64
              * @description groups of odd cases
@@ -1685,6 +1739,18 @@ export interface components {
             operation: string;
             operations: string[] | null;
             proposals: components["schemas"]["DraftProposal"][] | null;
+        };
+        SeenAnswerBody: {
+            /** @description every case of the run is done */
+            all: boolean;
+        };
+        SeenRequestBody: {
+            case: string;
+            note?: string;
+            /** @description JPEG or PNG in base64 */
+            picture?: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed";
         };
         SessionView: {
             /** @description who is signed in */
@@ -2069,6 +2135,8 @@ export interface components {
         StartRequestBody: {
             /** Format: int64 */
             at_most?: number;
+            /** @description a person submits each case; the site is not contacted */
+            by_hand?: boolean;
             /** @description only these; all when left out */
             cases?: string[] | null;
             /** @enum {string} */
@@ -3358,6 +3426,44 @@ export interface operations {
             };
         };
     };
+    handedCase: {
+        parameters: {
+            query: {
+                case: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     picture: {
         parameters: {
             query: {
@@ -3460,6 +3566,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartAnswerBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    observedByHand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenAnswerBody"];
                 };
             };
             /** @description Error */

@@ -137,7 +137,18 @@ function Progress({ view }: { view: RunView }) {
         <button type="button" className="button" onClick={() => stop.mutate()} disabled={stop.isPending}>
           Stop
         </button>
-        {r.done} of {r.total} · {rate.toFixed(1)} a second{left > 1 && ` · about ${left} s left`}
+        {r.by_hand ? (
+          <>
+            {r.done} of {r.total} by hand ·{" "}
+            <Link className="link" to={`/sites/${at.site}/forms/${at.form}/by-hand?run=${r.number}`}>
+              the next case
+            </Link>
+          </>
+        ) : (
+          <>
+            {r.done} of {r.total} · {rate.toFixed(1)} a second{left > 1 && ` · about ${left} s left`}
+          </>
+        )}
       </span>
     );
   }
@@ -156,7 +167,10 @@ function Progress({ view }: { view: RunView }) {
         rows={view.rows ?? []}
         depth={r.depth as Depth}
         start={(plan, choices) =>
-          start.mutate({ plan, ...choices }, { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/run`) })
+          start.mutate(
+            { plan, ...choices },
+            { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/${choices.by_hand ? "by-hand" : "run"}`) },
+          )
         }
       />
       {(r.state === "stopped" || r.state === "failed") && r.done < r.total && (

@@ -62,12 +62,19 @@ export function RunOptions({
             <select
               id="run-driver"
               className="button"
-              value={choices.driver ?? ""}
-              onChange={(e) => set({ driver: (e.target.value || undefined) as RunChoices["driver"] })}
+              value={choices.by_hand ? "hand" : (choices.driver ?? "")}
+              onChange={(e) => {
+                const hand = e.target.value === "hand";
+                set({
+                  by_hand: hand || undefined,
+                  driver: hand ? undefined : ((e.target.value || undefined) as RunChoices["driver"]),
+                });
+              }}
             >
               <option value="">both</option>
               <option value="http">over HTTP only</option>
               <option value="browser">in the browser only</option>
+              <option value="hand">by hand, a person submits</option>
             </select>
             <label htmlFor="run-row">Row</label>
             <select

@@ -1,0 +1,50 @@
+package judge
+
+import (
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// ByHand judges a step that a person made: what they saw stands under Outcome, and rows and stored secrets are judged as ever.
+func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen Verdict, note string) *Step {
+	j := &judging{p: p, e: e, o: o}
+	j.observed = observedOutcome{e.Outcome, "as a person saw it"}
+	outcome := &Check{Check: Outcome}
+	part := Part{Name: "by hand", Verdict: seen, Expected: string(e.Outcome) + ". " + e.Reason(), Observed: note}
+	switch {
+	case seen == Odd:
+		part.Kind = "odd, as a person saw it"
+	case seen == NotObserved:
+		part.Why, part.Observed = note, ""
+	case note == "":
+		part.Observed = "as expected, as a person saw it"
+	}
+	outcome.add(part)
+	s := &Step{Checks: []Check{outcome.finish()}}
+	for _, name := range []string{Response, Messages, RefilledValues} {
+		c := &Check{Check: name}
+		c.irrelevant("by hand", "judged by a person, under Outcome")
+		s.Checks = append(s.Checks, c.finish())
+	}
+	s.Checks = append(s.Checks, j.stored(), j.secrets())
+	session := &Check{Check: Session}
+	session.irrelevant("by hand", "judged by a person, under Outcome")
+	s.Checks = append(s.Checks, session.finish())
+	list := make([]Verdict, len(s.Checks))
+	for i := range s.Checks {
+		list[i] = s.Checks[i].Verdict
+	}
+	s.Verdict = fold(list)
+	s.Headline = map[Verdict]string{AsExpected: "As expected, by hand", NotObserved: "Not observed by hand"}[s.Verdict]
+	if s.Verdict == Odd {
+		s.Headline = headline(p, e, j.observed, s)
+		if seen == Odd {
+			s.Headline = "Odd, as a person saw it"
+			if note != "" {
+				s.Headline += ": " + note
+			}
+		}
+	}
+	return s
+}
