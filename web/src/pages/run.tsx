@@ -8,7 +8,7 @@ import { RowsTable } from "../parts/rows";
 import { RunOptions } from "../parts/run-options";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../parts/tick";
 import { count, moment } from "../parts/time";
-import { useAt } from "./form-frame";
+import { useAt, useFormView } from "./form-frame";
 
 const checks = ["Outcome", "Response", "Messages", "Refilled values", "Stored data", "Secrets", "Session"];
 
@@ -120,12 +120,20 @@ function Lattice({ view }: { view: RunView }) {
   );
 }
 
+/** The rows below the fields. */
+const below = [
+  { id: "across", label: "Across fields" },
+  { id: "uniqueness", label: "Uniqueness" },
+  { id: "form", label: "Whole form" },
+];
+
 function Progress({ view }: { view: RunView }) {
   const at = useAt();
   const r = view.run;
   const stop = useStop(at, r.number);
   const start = useStart(at);
   const resume = useResume(at, r.number);
+  const f = useFormView();
   const go = useNavigate();
   if (r.state === "running") {
     const seconds = (Date.now() - new Date(r.started_at).getTime()) / 1000;
@@ -164,7 +172,7 @@ function Progress({ view }: { view: RunView }) {
         Run again
       </button>
       <RunOptions
-        rows={view.rows ?? []}
+        rows={[...(f.fields ?? []).map((x) => ({ id: x.id, label: x.label })), ...below]}
         depth={r.depth as Depth}
         start={(plan, choices) =>
           start.mutate(
