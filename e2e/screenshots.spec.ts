@@ -43,6 +43,12 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     await page.screenshot({ path: join(folder, `${name}.png`), animations: "disabled" });
   };
   for (const [name, address] of views) await take(name, address);
+  await page.goto(`${demo.address}${form}/run`);
+  await page.getByRole("button", { name: "Run some" }).click();
+  await page.getByLabel("Driver").selectOption("hand");
+  await page.getByRole("button", { name: "Run", exact: true }).click();
+  await expect(page.getByRole("region", { name: "Look for" })).toBeVisible();
+  await page.screenshot({ path: join(folder, "by-hand.png"), animations: "disabled" });
   await page.evaluate(() => localStorage.setItem("oddtick.theme", "dark"));
   await take("cases-dark", `${form}/cases?case=${odd}`);
   await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");

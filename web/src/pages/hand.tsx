@@ -128,7 +128,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
           <table className="table w-full">
             <tbody>
               {values.map((v, i) => (
-                <tr key={v.field} className={copied === i ? "bg-ground" : ""}>
+                <tr key={v.field} className={`align-middle ${copied === i ? "bg-ground" : ""}`}>
                   <th scope="row" className="w-[170px] text-left font-normal">
                     {v.label}
                   </th>

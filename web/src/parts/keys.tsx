@@ -42,6 +42,15 @@ const groups: { about: string; keys: [string[], string][] }[] = [
       [["Enter"], "open the case"],
     ],
   },
+  {
+    about: "By hand",
+    keys: [
+      [["c"], "copy the next value"],
+      [["e"], "as expected"],
+      [["o"], "odd: write what, then Ctrl Enter"],
+      [["s"], "not observed"],
+    ],
+  },
 ];
 
 /** True when typing goes into a control, so that single keys must be left alone. */
