@@ -8,6 +8,9 @@ import (
 
 // ByHand judges a step that a person made: what they saw stands under Outcome, and rows and stored secrets are judged as ever.
 func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen Verdict, note string) *Step {
+	if seen == NotObserved {
+		return Unobserved(note) // it may not have been submitted at all
+	}
 	j := &judging{p: p, e: e, o: o}
 	j.observed = observedOutcome{e.Outcome, "as a person saw it"}
 	outcome := &Check{Check: Outcome}
@@ -15,8 +18,6 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 	switch {
 	case seen == Odd:
 		part.Kind = "odd, as a person saw it"
-	case seen == NotObserved:
-		part.Why, part.Observed = note, ""
 	case note == "":
 		part.Observed = "as expected, as a person saw it"
 	}

@@ -1,0 +1,27 @@
+package spec_test
+
+import (
+	"testing"
+
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+func TestAMaskIsUndoneForTypingAndKnownAgain(t *testing.T) {
+	t.Parallel()
+	for name, c := range map[string]struct {
+		mask                spec.Mask
+		value, typed, stand string
+		made                bool
+	}{
+		"shown in groups, sent in digits": {spec.Mask{Typed: "01632960123", Standing: "01632 960 123", Sent: "01632960123"}, "01632960999", "01632960999", "01632 960 999", true},
+		"sent as it stands":               {spec.Mask{Typed: "12345678", Standing: "12-34-5678"}, "99-88-7777", "99887777", "99-88-7777", true},
+		"a digit is lost":                 {spec.Mask{Typed: "12345678", Standing: "12-34-5678"}, "99-88-7777", "99887777", "99-88-777", false},
+		"no mask at all":                  {spec.Mask{Typed: "abc"}, "a-b", "a-b", "a-b", true},
+		"nothing":                         {spec.Mask{Typed: "12", Standing: "1 2"}, "", "", "", true},
+	} {
+		require.Equal(t, c.typed, c.mask.Unmasked(c.value), name)
+		require.Equal(t, c.made, c.mask.Made(c.typed, c.stand), name)
+	}
+}

@@ -1,0 +1,121 @@
+package engine_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"slices"
+	"sync"
+	"testing"
+
+	"oddtick/core/judge"
+
+	"github.com/stretchr/testify/require"
+)
+
+const tideForm = `
+form: tide
+page: /tides
+submit: {method: POST, to: /api/tides, encoding: json}
+fields:
+  - {name: pier, label: Pier, rules: [{required: {say: Which pier?}}, {length: {max: 8, say: At most 8.}}]}
+  - {name: metres, label: Metres, kind: number, rules: [{range: {min: 0, max: 9, say: 0 to 9.}}]}
+  - {name: at, label: At, kind: date}
+  - {name: spring, label: Spring tide, kind: checkbox}
+  - {name: boats, label: Boats, kind: several choices, options: [{value: a}, {value: b}, {value: c}]}
+rejected: {status: 422, at: field, report: every failing rule}
+accepted: {status: 201}
+`
+
+// TestAnEndpointIsSentJSON: numbers as numbers, boxes as true and false, several choices as a list, a blank number as null; errors in
+// the answer stand at their members.
+func TestAnEndpointIsSentJSON(t *testing.T) {
+	t.Parallel()
+	var mu sync.Mutex
+	bodies := []string{}
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodGet {
+			w.Header().Set("Content-Type", "text/html")
+			fmt.Fprint(w, "<!doctype html><div id=app></div>")
+			return
+		}
+		var got map[string]any
+		d := json.NewDecoder(r.Body)
+		if r.URL.Path != "/api/tides" || r.Header.Get("Content-Type") != "application/json" || d.Decode(&got) != nil {
+			t.Errorf("%s %s", r.URL, r.Header.Get("Content-Type"))
+		}
+		text, _ := json.Marshal(got)
+		mu.Lock()
+		bodies = append(bodies, string(text))
+		mu.Unlock()
+		errs := []map[string]string{}
+		say := func(field, text string) { errs = append(errs, map[string]string{"pointer": "/" + field, "detail": text}) }
+		pier, _ := got["pier"].(string)
+		if pier == "" {
+			say("pier", "Which pier?")
+		}
+		if len([]rune(pier)) > 8 {
+			say("pier", "At most 8.")
+		}
+		if n, isNumber := got["metres"].(float64); got["metres"] != nil && (!isNumber || n < 0 || n > 9) {
+			say("metres", "0 to 9.")
+		}
+		w.Header().Set("Content-Type", "application/json")
+		if day, isText := got["at"].(string); isText && len(day) != 10 {
+			say("at", "Which day?")
+		}
+		if list, isList := got["boats"].([]any); isList {
+			for _, b := range list {
+				if b != "a" && b != "b" && b != "c" {
+					say("boats", "Which boat?")
+				}
+			}
+		}
+		if len(errs) > 0 {
+			w.WriteHeader(http.StatusUnprocessableEntity)
+			_ = json.NewEncoder(w).Encode(map[string]any{"errors": errs})
+			return
+		}
+		w.WriteHeader(http.StatusCreated)
+		_ = json.NewEncoder(w).Encode(map[string]any{"id": 1})
+	}))
+	defer server.Close()
+	results := runOn(t, server.URL, tideForm)
+	for id, r := range results {
+		if r.Verdict == judge.Odd {
+			for _, c := range r.Steps[len(r.Steps)-1].Judgement.Checks {
+				for _, part := range c.Parts {
+					if part.Verdict == judge.Odd {
+						t.Logf("%s: %s, %+v", id, c.Check, part)
+					}
+				}
+			}
+		}
+	}
+	for _, id := range []string{"tide/pier.blank/http", "tide/pier.length.max+1/http", "tide/metres.range.max+1/http", "tide/form.usual/http"} {
+		require.NotNil(t, results[id], id)
+		require.Equal(t, judge.AsExpected, results[id].Verdict, id)
+	}
+	kinds := map[string][]string{}
+	for _, body := range bodies {
+		var got map[string]any
+		require.NoError(t, json.Unmarshal([]byte(body), &got))
+		for name, value := range got {
+			if kind := fmt.Sprintf("%T", value); !slices.Contains(kinds[name], kind) {
+				kinds[name] = append(kinds[name], kind)
+			}
+		}
+	}
+	for name, list := range kinds {
+		slices.Sort(list)
+		kinds[name] = list
+	}
+	require.Contains(t, kinds["metres"], "float64")
+	require.Contains(t, kinds["metres"], "<nil>", "a blank number is null")
+	require.Contains(t, kinds["at"], "string")
+	require.Contains(t, kinds["at"], "<nil>")
+	require.Equal(t, []string{"bool"}, kinds["spring"])
+	require.Equal(t, []string{"[]interface {}"}, kinds["boats"])
+	require.Equal(t, []string{"string"}, kinds["pier"])
+}
