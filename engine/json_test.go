@@ -50,7 +50,9 @@ func TestAnEndpointIsSentJSON(t *testing.T) {
 		bodies = append(bodies, string(text))
 		mu.Unlock()
 		errs := []map[string]string{}
-		say := func(field, text string) { errs = append(errs, map[string]string{"pointer": "/" + field, "detail": text}) }
+		say := func(field, text string) {
+			errs = append(errs, map[string]string{"pointer": "/" + field, "detail": text})
+		}
 		pier, _ := got["pier"].(string)
 		if pier == "" {
 			say("pier", "Which pier?")

@@ -112,7 +112,8 @@ func TestAPersonsRun(t *testing.T) {
 	open := func(id string, wanted int) (h struct {
 		Values      []struct{ Field, Value string }
 		Expectation struct{ Outcome string }
-	}) {
+	},
+	) {
 		status, _, answer := c.send(http.MethodPost, at+"/hand?case="+url.QueryEscape(id), nil)
 		require.Equal(t, wanted, status, string(answer))
 		if status == http.StatusOK {
