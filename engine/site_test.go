@@ -73,7 +73,7 @@ func TestTheTablesGiveTheSameDraftLiveAndAsSQL(t *testing.T) {
 		require.NoError(t, err)
 		return string(b)
 	}
-	require.Equal(t, []string{"plot_holders", "allotment_areas"}, draft.Tables(live, form))
+	require.Equal(t, "plot_holders", draft.Tables(live, form)[0], "the likeliest table comes first")
 	require.Equal(t, written(draft.FromSchema(asSQL, "plot_holders", form)), written(draft.FromSchema(live, "plot_holders", form)))
 	_, err = engine.ReadSchema(context.Background(), &spec.Site{Site: "s", Address: address})
 	require.ErrorContains(t, err, "names no database")
