@@ -1,9 +1,14 @@
 // Package engine makes a run: it checks that site, form and database are as the specification says, submits the cases, observes,
 // and judges.
 //
-//	run.go        the order of cases: what writes goes one by one, what should not goes in batches
-//	preflight.go  what must hold before anything is submitted
-//	attempt.go    one case: resolve, look up, expect, submit, observe, judge
-//	database.go   several watched databases as one
-//	sink.go       where attempts and results go
+//	run.go         the order of cases: what writes goes one by one, what should not goes in batches; what could not be seen is made again
+//	preflight.go   what must hold before anything is submitted
+//	attempt.go     one case: resolve, look up, expect, submit, observe, judge
+//	visitor.go     who makes its steps: over_http.go or in_browser.go; sent.go writes and reads what is sent
+//	drivers.go     which cases a run makes, and the browser it starts for them
+//	by_hand.go     cases that a person makes
+//	try.go         submissions by hand, and traces
+//	site.go        pages, tables and accounts of a site, outside a run
+//	database.go    several watched databases as one
+//	sink.go        where attempts and results go
 package engine

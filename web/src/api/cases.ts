@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { FormAt } from "./client";
 import { api, need, type Schemas } from "./client";
-import type { FormAt } from "./queries";
 
 export type Depth = "quick" | "standard" | "thorough";
 export const depths: Depth[] = ["quick", "standard", "thorough"];

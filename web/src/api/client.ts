@@ -3,6 +3,9 @@ import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
 
+/** Names a form in an address. */
+export type FormAt = { site: string; form: string };
+
 let token = "";
 
 /** Keeps the session's token, which every change must carry. */

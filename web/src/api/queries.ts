@@ -1,9 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { type Plan, usualPlan } from "./cases";
-import { api, keepToken, need, type Schemas } from "./client";
-
-export type FormAt = { site: string; form: string };
+import { api, type FormAt, keepToken, need, type Schemas } from "./client";
 
 export function useSession() {
   return useQuery({

@@ -1,8 +1,8 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { type CaseEdit, type Plan, useCase, useCaseEdits, useCasePreview, useEditCases } from "../api/cases";
-import type { Schemas } from "../api/client";
-import { type FormAt, useStart } from "../api/queries";
+import type { FormAt, Schemas } from "../api/client";
+import { useStart } from "../api/queries";
 import { Evidence } from "../parts/evidence";
 import { Trouble } from "../parts/notice";
 import { Value } from "../parts/value";

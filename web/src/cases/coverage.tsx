@@ -1,6 +1,5 @@
 import { type Plan, useCaseEdits, useCoverage, useEditCases } from "../api/cases";
-import type { Schemas } from "../api/client";
-import type { FormAt } from "../api/queries";
+import type { FormAt, Schemas } from "../api/client";
 import { Trouble, Waiting } from "../parts/notice";
 import { withChange } from "./aside";
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { type CasesView, type Column, type Table, type Techniques, tableExpression } from "../api/cases";
-import type { FormAt } from "../api/queries";
+import type { FormAt } from "../api/client";
 import { useEditing, usePreview } from "../form/edits";
 import { Tick, type Verdict } from "../parts/tick";
 

@@ -1,7 +1,8 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { type CasesView, type Plan, useCaseEdits, useEditCases } from "../api/cases";
-import { type FormAt, useStart } from "../api/queries";
+import type { FormAt } from "../api/client";
+import { useStart } from "../api/queries";
 import { Trouble } from "../parts/notice";
 import { Tick, type Verdict } from "../parts/tick";
 import { withChange } from "./aside";

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { useImportCases } from "../api/cases";
-import type { FormAt } from "../api/queries";
+import type { FormAt } from "../api/client";
 import { Trouble } from "../parts/notice";
 
 /** Takes cases in from a tester's sheet; what each column holds is chosen, and each line's expectation is computed. */

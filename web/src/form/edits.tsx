@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useRef, useState } from "react";
+import type { FormAt } from "../api/client";
 import { api, need, Problem, type Schemas } from "../api/client";
-import type { FormAt } from "../api/queries";
 import { typing } from "../parts/keys";
 
 export type Edit = Schemas["SpecEdit"];

@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import type { FormAt } from "../api/client";
 import { api, need } from "../api/client";
-import type { FormAt } from "../api/queries";
 import { Trouble } from "../parts/notice";
 import { Proposals } from "./proposals";
 

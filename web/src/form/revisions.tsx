@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import type { FormAt } from "../api/client";
 import { api, need } from "../api/client";
-import type { FormAt } from "../api/queries";
 import { Trouble, Waiting } from "../parts/notice";
 import { moment } from "../parts/time";
 import { useEditing } from "./edits";

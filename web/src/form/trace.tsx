@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import type { FormAt } from "../api/client";
 import { api, need, type Schemas } from "../api/client";
-import type { FormAt } from "../api/queries";
 import { Trouble } from "../parts/notice";
 import { Value } from "../parts/value";
 import { Proposals } from "./proposals";

@@ -1,7 +1,7 @@
 import { createContext, useContext } from "react";
 import { Link, NavLink, Outlet, useParams } from "react-router";
-import type { Schemas } from "../api/client";
-import { type FormAt, useForm } from "../api/queries";
+import type { FormAt, Schemas } from "../api/client";
+import { useForm } from "../api/queries";
 import { EditingProvider } from "../form/edits";
 import { Menu } from "../parts/menu";
 import { Trouble, Waiting } from "../parts/notice";

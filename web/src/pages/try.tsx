@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
+import type { FormAt } from "../api/client";
 import { api, need } from "../api/client";
-import type { FormAt } from "../api/queries";
 import { ValuesForm } from "../form/sources";
 import { useSample } from "../form/trace";
 import { Trouble, Waiting } from "../parts/notice";

@@ -1,0 +1,97 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"mime"
+	"net/url"
+	"strings"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/observe/page"
+	"oddtick/observe/web"
+)
+
+// overHTTP is a visitor without a browser.
+type overHTTP struct {
+	*web.Visitor
+	p     *spec.Prepared
+	names []string
+}
+
+func (v *overHTTP) visit(exchanges []observation.Exchange, err error) (*visit, error) {
+	out := &visit{exchanges: exchanges}
+	if err != nil {
+		out.failure = err.Error()
+	}
+	out.read = func() (*observation.Page, error) {
+		if len(exchanges) == 0 {
+			return nil, nil
+		}
+		last := &exchanges[len(exchanges)-1]
+		if isJSON(last) {
+			if p, ok := page.ReadJSON(last.Body, last.URL, v.names); ok {
+				return p, nil
+			}
+		}
+		return page.Read(last.Body, last.URL, v.names)
+	}
+	return out, nil
+}
+
+// isJSON tells whether an answer says that it is JSON.
+func isJSON(x *observation.Exchange) bool {
+	for _, h := range x.ResponseHeader {
+		if strings.EqualFold(h.Name, "Content-Type") {
+			kind, _, _ := mime.ParseMediaType(h.Value)
+			return kind == "application/json" || strings.HasSuffix(kind, "+json")
+		}
+	}
+	return false
+}
+
+// sendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
+func sendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
+
+func (v *overHTTP) open(ctx context.Context, path string) (*visit, error) {
+	out, err := v.visit(v.Open(ctx, path))
+	if err != nil || !sendsJSON(v.p) || out.failure != "" {
+		return out, err
+	}
+	read := out.read
+	out.read = func() (*observation.Page, error) {
+		p, err := read()
+		if err != nil {
+			return nil, err
+		}
+		p.Form, err = v.endpoint(p.URL)
+		return p, err
+	}
+	return out, nil
+}
+
+// endpoint is where the form's script sends to, as if it were a form on the page.
+func (v *overHTTP) endpoint(address string) (*observation.Form, error) {
+	base, err := url.Parse(address)
+	if err != nil {
+		return nil, err
+	}
+	target, err := base.Parse(v.p.Form.Submit.To)
+	if err != nil {
+		return nil, fmt.Errorf("the form's target %q cannot be read: %w", v.p.Form.Submit.To, err)
+	}
+	method := v.p.Form.Submit.Method
+	if method == "" {
+		method = "POST"
+	}
+	return &observation.Form{Method: method, Action: target.String(), Encoding: "json"}, nil
+}
+
+func (v *overHTTP) submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, _ bool, _ func([]observation.Entered) bool) (*visit, error) {
+	if form.Encoding == "json" {
+		return v.visit(v.SendJSON(ctx, form.Method, form.Action, jsonBody(v.p, sent)))
+	}
+	return v.visit(v.Submit(ctx, form, sent.Pairs))
+}
