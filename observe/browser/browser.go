@@ -192,9 +192,10 @@ func (l *line) follow(id target.SessionID, most int) (written <-chan struct{}, s
 	}
 }
 
-// find looks for the faster headless shell first.
+// find looks for the faster headless shell first, and for Debian's program itself before the script that starts it, which would leave
+// the browser behind when this process is killed.
 func find() (string, error) {
-	for _, name := range []string{"chromium-headless-shell", "chromium"} {
+	for _, name := range []string{"/usr/lib/chromium/chromium-headless-shell", "chromium-headless-shell", "chromium"} {
 		if path, err := exec.LookPath(name); err == nil {
 			return path, nil
 		}
