@@ -27,7 +27,8 @@ type attempt struct {
 	seen    []*observation.Step
 	written []oracle.LookUp // values that the attempt's own accepted steps have stored
 	result  *judge.Result
-	// pictures are JPEG files by the step they show.
+	// drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
+	drawn    bool
 	pictures map[string][]byte
 }
 
@@ -252,13 +253,13 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	}
 	o.After = <-read
 	judgement := judge.Judge(a.r.p, e, o, a.seen)
-	if judgement.Verdict != judge.AsExpected && do == design.Submit {
+	if judgement.Verdict == judge.Odd && do == design.Submit {
 		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {
 			return nil, err
 		}
 	}
 	a.seen = append(a.seen, o)
-	if judgement.Verdict == judge.Odd || a.result == nil {
+	if judgement.Verdict == judge.Odd || a.drawn {
 		a.draw(ctx, o)
 	}
 	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {

@@ -46,7 +46,7 @@ func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, pic
 		return nil, nil, err
 	}
 	defer v.close()
-	a := &attempt{r: r, number: 1, watch: true, visitor: v}
+	a := &attempt{r: r, number: 1, watch: true, visitor: v, drawn: true}
 	before, failure, err := a.open(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -64,7 +64,8 @@ func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, pic
 	if err != nil {
 		return nil, nil, err
 	}
-	for _, picture = range a.pictures {
+	if o := step.Observation; o != nil && o.Drawn != nil {
+		picture = a.pictures[o.Drawn.Picture]
 	}
 	return &Tried{StepResult: *step}, picture, nil
 }

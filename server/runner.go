@@ -67,6 +67,10 @@ func (r *runner) hold(siteID int64) (free func(), err error) {
 
 // start checks that the run can begin, writes it down and lets it go.
 func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
+	options, err := json.Marshal(p.options)
+	if err != nil {
+		return nil, err
+	}
 	free, err := r.hold(p.form.SiteID)
 	if err != nil {
 		return nil, err
@@ -80,10 +84,6 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 	ids := make([]string, len(p.cases))
 	for i, c := range p.cases {
 		ids[i] = c.ID
-	}
-	options, err := json.Marshal(p.options)
-	if err != nil {
-		return nil, err
 	}
 	kept, err := r.store.AddRun(ctx, store.NewRun{FormID: p.form.ID, RevisionID: p.form.RevisionID, UserID: p.user, Seed: seed, Depth: p.depth, Cases: ids, Left: p.left, Options: string(options)})
 	if err != nil {

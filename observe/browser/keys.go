@@ -3,7 +3,6 @@ package browser
 import (
 	"context"
 	"sync"
-	"unicode"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
@@ -42,7 +41,7 @@ func strokesOf(text string) []stroke {
 		case r == '\n':
 			flush()
 			out = append(out, press(kb.Enter)...)
-		case r > ' ' && r < 0x7F || r == ' ':
+		case r >= ' ' && r < 0x7F:
 			flush()
 			for _, p := range kb.Encode(r) {
 				if p.Type == kb.KeyChar {
@@ -54,7 +53,6 @@ func strokesOf(text string) []stroke {
 				}
 				out = append(out, key(p))
 			}
-		case unicode.Is(unicode.Cs, r):
 		default:
 			rest += string(r)
 		}
