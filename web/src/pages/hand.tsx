@@ -125,7 +125,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
         <section aria-label="Enter">
           <h3 className="text-[16px]">Enter</h3>
           {h?.why && <p className="text-unseen">{h.why}</p>}
-          <table className="table w-full">
+          <table className="table w-full [&_td]:align-middle">
             <tbody>
               {values.map((v, i) => (
                 <tr key={v.field} className={`align-middle ${copied === i ? "bg-ground" : ""}`}>
