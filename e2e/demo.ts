@@ -78,14 +78,40 @@ export class Demo {
     rmSync(this.data, { recursive: true, force: true });
   }
 
-  /** Switches exactly these faults on. */
-  async fault(page: Page, names: string[]) {
+  /** Switches exactly these faults on, and says which were on before. */
+  async fault(page: Page, names: string[]): Promise<string[]> {
+    const before: string[] = [];
     await page.goto(`${this.practice}/switches`);
     for (const box of await page.getByRole("checkbox").all()) {
-      await box.setChecked(names.includes((await box.getAttribute("value")) ?? ""));
+      const name = (await box.getAttribute("value")) ?? "";
+      const on = await box.isChecked();
+      if (on) before.push(name);
+      if (on !== names.includes(name)) await box.click();
     }
     await page.getByRole("button", { name: "Switch" }).click();
     await page.waitForURL("**/switches");
+    return before;
+  }
+
+  /** Does something with exactly these faults on; afterwards they are as before, since the tests of a worker share its demo. */
+  async withFaults(page: Page, names: string[], what: () => Promise<void>) {
+    const before = await this.fault(page, names);
+    try {
+      await what();
+    } finally {
+      await this.fault(page, before);
+    }
+  }
+
+  private run: Promise<void> | undefined;
+
+  /** Sees to it that the Join form was run once, whole, with the demo's own faults; a test that needs a run of its own calls runAll. */
+  hasRun(page: Page): Promise<void> {
+    this.run ??= runAll(page, this.address).catch((e) => {
+      this.run = undefined;
+      throw e;
+    });
+    return this.run;
   }
 }
 

@@ -35,7 +35,7 @@ type attempt struct {
 // perform makes the attempt. What the site does wrong is in the result, and so is what could not be observed, with the reason.
 func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) *judge.Result {
 	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
-	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries}
+	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries, Rows: r.rows}
 	defer a.finish()
 	v, err := r.newVisitor(ctx, c)
 	if err != nil {
@@ -282,7 +282,7 @@ func (a *attempt) draw(ctx context.Context, o *observation.Step) {
 }
 
 func (a *attempt) lookForChanges(ctx context.Context, o *observation.Step) error {
-	changes, err := a.r.dbs.changes(ctx)
+	changes, err := a.r.changes(ctx)
 	o.Changes = append(o.Changes, changes...)
 	return err
 }
@@ -371,10 +371,11 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 		}
 		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
 		world = &oracle.World{Now: a.env.Now, Language: a.r.c.Language, Driver: s.Driver, Unchecked: s.Unchecked}
-		if world.Taken, err = a.answer(ctx, oracle.Needs(a.r.p, sent)); err != nil {
+		needs := oracle.Needs(a.r.p, sent)
+		if world.Taken, err = a.answer(ctx, needs); err != nil {
 			return nil, nil, nil, err
 		}
-		if !takenByChance(s, world.Taken) {
+		if !byChance(s, needs, world.Taken) {
 			a.env.Earlier = append(a.env.Earlier, values)
 			return sent, world, nil, nil
 		}
@@ -382,31 +383,50 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 	return nil, nil, judge.Unobserved("no unused value left for a field whose values must be new"), nil
 }
 
-func takenByChance(s *design.Step, taken map[string]bool) bool {
-	for rule, yes := range taken {
-		if yes && !slices.Contains(s.Breaks, rule) {
-			return true
-		}
-	}
-	return false
+// byChance: the rows that are there break a rule that the step is not about.
+func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) bool {
+	return slices.ContainsFunc(needs, func(l oracle.LookUp) bool { return found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) })
 }
 
-// answer tells which values are taken. Where no database is watched, only what the attempt itself has stored is known.
+// answer tells, by rule, whether there is such a row; where several are asked for, whether all are there. Where no database is watched, only what the attempt itself has stored is known.
 func (a *attempt) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
-	taken := map[string]bool{}
+	found := map[string]bool{}
 	for _, l := range needs {
-		fold := a.r.fold(l.Rule)
-		if len(a.r.dbs) == 0 {
-			taken[l.Rule] = slices.ContainsFunc(a.written, func(w oracle.LookUp) bool { return w.Rule == l.Rule && fold(w.Value) == fold(l.Value) })
-			continue
-		}
-		yes, err := a.r.dbs.of(l.Table).LookUp(ctx, l, func(x, y string) bool { return fold(x) == fold(y) })
+		yes, err := a.lookUp(ctx, &l)
 		if err != nil {
 			return nil, err
 		}
-		taken[l.Rule] = yes
+		before, asked := found[l.Rule]
+		found[l.Rule] = yes && (before || !asked)
 	}
-	return taken, nil
+	return found, nil
+}
+
+func (a *attempt) lookUp(ctx context.Context, l *oracle.LookUp) (bool, error) {
+	fold := a.r.fold(l.Rule)
+	switch {
+	case len(a.r.dbs) > 0:
+		return a.r.dbs.of(l.Table).LookUp(ctx, *l, func(x, y string) bool { return fold(x) == fold(y) })
+	case l.Must:
+		f := a.r.p.Field(a.r.fieldOf(l.Rule))
+		return f != nil && f.Example != "" && f.Example == l.Value, nil // all that is known without a database
+	}
+	return slices.ContainsFunc(a.written, func(w oracle.LookUp) bool {
+		if w.Rule != l.Rule || l.Span != nil {
+			return w.Rule == l.Rule && w.Span.Overlaps(l.Span)
+		}
+		return fold(w.Value) == fold(l.Value)
+	}), nil
+}
+
+// fieldOf is the id of the field that a rule is about.
+func (r *Run) fieldOf(ruleID string) string {
+	for _, rule := range r.p.Rules {
+		if rule.ID == ruleID && rule.Field != nil {
+			return rule.Field.ID
+		}
+	}
+	return ""
 }
 
 func (r *Run) fold(ruleID string) func(string) string {
@@ -421,7 +441,7 @@ func (r *Run) fold(ruleID string) func(string) string {
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
 func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
-	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding}
+	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body}
 	placed := map[string]bool{}
 	for i := range form.Controls {
 		c := &form.Controls[i]

@@ -47,7 +47,7 @@ func Handable(c *design.Case) bool {
 
 // Hand gives a case to a person. What changed in the watched tables before is none of the case's.
 func (r *Run) Hand(ctx context.Context, c *design.Case, number int) (*Handed, error) {
-	if _, err := r.dbs.changes(ctx); err != nil {
+	if _, err := r.changes(ctx); err != nil {
 		return nil, err
 	}
 	a := &attempt{r: r, c: c, number: number}
@@ -114,7 +114,7 @@ type Seen struct {
 // Observe takes what a person saw, with what changed in the watched tables since the case was handed out.
 func (r *Run) Observe(ctx context.Context, c *design.Case, h *Handed, seen Seen) (*judge.Result, error) {
 	o := &observation.Step{Sent: h.sent, At: time.Now().UTC(), Exchanges: []observation.Exchange{}, Watched: r.dbs.tables(), Changes: []observation.Change{}}
-	changes, err := r.dbs.changes(ctx)
+	changes, err := r.changes(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -17,6 +17,8 @@ type Database interface {
 	Schema(ctx context.Context) (*schema.Database, error)
 	Begin(ctx context.Context) error
 	Changes(ctx context.Context) ([]observation.Change, error)
+	// Rows are some rows' values of columns, in the order of the first; NULL is the empty text.
+	Rows(ctx context.Context, table string, columns []string, most int) ([][]string, error)
 	LookUp(ctx context.Context, l oracle.LookUp, same func(a, b string) bool) (bool, error)
 	Close() error
 }

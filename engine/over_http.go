@@ -19,6 +19,7 @@ type overHTTP struct {
 	*web.Visitor
 	p     *spec.Prepared
 	names []string
+	base  string // the site's address
 }
 
 func (v *overHTTP) visit(exchanges []observation.Exchange, err error) (*visit, error) {
@@ -56,6 +57,10 @@ func isJSON(x *observation.Exchange) bool {
 func sendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
 
 func (v *overHTTP) open(ctx context.Context, path string) (*visit, error) {
+	if path == "" { // an endpoint without a page
+		form, err := v.endpoint(v.base)
+		return &visit{read: func() (*observation.Page, error) { return &observation.Page{URL: form.Action, Form: form}, nil }}, err
+	}
 	out, err := v.visit(v.Open(ctx, path))
 	if err != nil || !sendsJSON(v.p) || out.failure != "" {
 		return out, err
@@ -90,6 +95,9 @@ func (v *overHTTP) endpoint(address string) (*observation.Form, error) {
 }
 
 func (v *overHTTP) submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, _ bool, _ func([]observation.Entered) bool) (*visit, error) {
+	if sent.Body != nil {
+		return v.visit(v.SendJSON(ctx, form.Method, form.Action, *sent.Body))
+	}
 	if form.Encoding == "json" {
 		return v.visit(v.SendJSON(ctx, form.Method, form.Action, jsonBody(v.p, sent)))
 	}

@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -52,8 +53,12 @@ type Run struct {
 	client *web.Client
 	dbs    databases
 	names  []string // request names of the fields
-	pace   int
-	begin  *rate.Limiter // of cases
+	// rows are the values that rows hold, by the id of the field that refers to them.
+	rows map[string][]string
+	// columns are what is known of the watched tables' columns, by table.
+	columns map[string]columns
+	pace    int
+	begin   *rate.Limiter // of cases
 
 	browserMu sync.Mutex
 	browser   *browser.Browser // nil until a case needs it
@@ -73,7 +78,7 @@ const defaultPace = 4
 // Open checks that the site answers, that its page holds the form with all its fields, and that the databases have the tables
 // and columns named. Nothing is submitted.
 func Open(ctx context.Context, c Config) (*Run, error) {
-	r := &Run{c: c, p: c.Designer.Prepared(), pace: c.Site.Pace}
+	r := &Run{c: c, p: c.Designer.Prepared(), pace: c.Site.Pace, rows: map[string][]string{}}
 	if c.Parallel > 0 {
 		r.pace = c.Parallel
 	}
@@ -129,6 +134,9 @@ func (r *Run) Close() {
 
 func (r *Run) checkPage(ctx context.Context) error {
 	path := r.p.Form.Page
+	if path == "" {
+		return r.checkEndpoint(ctx)
+	}
 	exchanges, err := r.client.NewVisitor().Open(ctx, path)
 	if err != nil {
 		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)
@@ -177,6 +185,34 @@ func (r *Run) checkPage(ctx context.Context) error {
 	return nil
 }
 
+// checkEndpoint checks that the site of a form without a page can be reached, whatever it answers.
+func (r *Run) checkEndpoint(ctx context.Context) error {
+	if _, err := r.client.NewVisitor().Open(ctx, "/"); err != nil {
+		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)
+	}
+	return nil
+}
+
+// mostReferred is how many rows a field's value is chosen from.
+const mostReferred = 1000
+
+// readRows reads what fields may refer to.
+func (r *Run) readRows(ctx context.Context) error {
+	for _, rule := range r.p.Rules {
+		if rule.Kind != "refers" {
+			continue
+		}
+		list, err := r.dbs.of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column}, mostReferred)
+		if err != nil {
+			return err
+		}
+		for _, row := range list {
+			r.rows[rule.Field.ID] = append(r.rows[rule.Field.ID], row[0])
+		}
+	}
+	return nil
+}
+
 // connect opens the site's databases; tables that are ignored are not watched.
 func (r *Run) connect(ctx context.Context, ignore []string) error {
 	for _, d := range r.c.Site.Databases {
@@ -204,11 +240,20 @@ func (r *Run) openDatabases(ctx context.Context) error {
 	}
 	for _, rule := range r.p.Rules {
 		if rule.Table != "" {
-			if err := r.dbs.of(rule.Table).Require(rule.Table, rule.Column); err != nil {
+			columns := []string{rule.Column}
+			if o := rule.Rule.NoOverlap; o != nil {
+				columns = append(columns, o.Ends)
+				columns = slices.AppendSeq(columns, maps.Keys(o.Same))
+			}
+			if err := r.dbs.of(rule.Table).Require(rule.Table, columns...); err != nil {
 				return cannot("the rule %s: %s", rule.ID, err)
 			}
 		}
 	}
+	if err := r.readRows(ctx); err != nil {
+		return cannot("%s", err)
+	}
+	r.readColumns(ctx)
 	if err := r.dbs.begin(ctx); err != nil {
 		return cannot("%s", err)
 	}

@@ -82,10 +82,10 @@ const longestAbsence = 60 * time.Second
 
 // rebase takes what changed since the last look as done by others. A database that has gone is waited for.
 func (r *Run) rebase(ctx context.Context, sink Sink) error {
-	changes, err := r.dbs.changes(ctx)
+	changes, err := r.changes(ctx)
 	for wait := 50 * time.Millisecond; err != nil && wait < longestAbsence/2; wait *= 2 {
 		time.Sleep(wait)
-		changes, err = r.dbs.changes(ctx)
+		changes, err = r.changes(ctx)
 	}
 	if err != nil {
 		return err
@@ -139,7 +139,7 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 	if err := errors.Join(errs...); err != nil {
 		return err
 	}
-	changes, err := r.dbs.changes(work)
+	changes, err := r.changes(work)
 	if err != nil {
 		// what changed is not known: each case is made again by itself
 		if err := r.rebase(work, sink); err != nil {

@@ -44,7 +44,7 @@ func ostlewick(t testing.TB, faults ...string) (address, dsn string) {
 
 func TestFaultlessSiteGivesNoOddTick(t *testing.T) {
 	t.Parallel()
-	for _, form := range []string{"join", "harvest", "help"} {
+	for _, form := range []string{"join", "harvest", "help", "booking"} {
 		t.Run(form, func(t *testing.T) {
 			t.Parallel()
 			address, dsn := ostlewick(t)

@@ -126,6 +126,8 @@ func jsonBody(p *spec.Prepared, sent *oracle.Submission) string {
 		f := fieldNamed(p, pair.Name)
 		values := sent.Values(pair.Name)
 		switch {
+		case f != nil && sent.AsNull(f, pair):
+			member(pair.Name, "null")
 		case f == nil && len(values) == 1:
 			member(pair.Name, quoteJSON(pair.Value))
 		case f != nil && f.Kind == spec.Checkbox:
@@ -150,18 +152,8 @@ func jsonBody(p *spec.Prepared, sent *oracle.Submission) string {
 }
 
 func jsonValue(f *spec.PreparedField, value string) string {
-	switch f.Kind {
-	case spec.Number:
-		if value == "" {
-			return "null"
-		}
-		if json.Valid([]byte(value)) {
-			return value
-		}
-	case spec.Date, spec.Time, spec.DateTime:
-		if value == "" {
-			return "null"
-		}
+	if f.Kind == spec.Number && json.Valid([]byte(value)) {
+		return value
 	}
 	return quoteJSON(value)
 }

@@ -42,7 +42,7 @@ func (r *Run) newVisitor(ctx context.Context, c *design.Case) (visitor, error) {
 
 func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver) (visitor, error) {
 	if driver != oracle.Browser {
-		return &overHTTP{r.client.NewVisitor(), r.p, r.names}, nil
+		return &overHTTP{r.client.NewVisitor(), r.p, r.names, r.c.Site.Address}, nil
 	}
 	v, err := r.browserVisitor(ctx)
 	if err != nil {

@@ -74,6 +74,17 @@ var Faults = []Fault{
 	{"help-language", "help", "Messages", "the page speaks Welsh to all"},
 	{"help-server-trusts", "help", "Outcome", "the server does not check what the page checks"},
 	{"help-thanks-without-row", "help", "Outcome", "thanks are given and no row is written"},
+	{"booking-touching", "booking", "Outcome", "a booking that begins on another's last day is taken"},
+	{"booking-fifteen-days", "booking", "Outcome", "a tool is lent for 15 days"},
+	{"booking-yesterday", "booking", "Outcome", "a booking from yesterday on is taken"},
+	{"booking-tool-unknown", "booking", "Outcome", "tools that do not exist are booked"},
+	{"booking-malformed", "booking", "Outcome", "a body that is no JSON ends in a server error"},
+	{"booking-null-missing", "booking", "Messages", "null is called missing"},
+	{"booking-errors-text", "booking", "Response", "errors are one text a field, not a list"},
+	{"booking-id-text", "booking", "Response", "the answer's id is a text"},
+	{"booking-day-off", "booking", "Response", "the answer's last day is a day later than the stored one"},
+	{"booking-internal", "booking", "Response", "the answer shows a column that is not for visitors"},
+	{"booking-status", "booking", "Response", "a booking is answered with 200 for 201"},
 	{"role-taken", "join", "Stored data", "a parameter named role is stored"},
 }
 

@@ -257,6 +257,7 @@ func TestEveryFaultShows(t *testing.T) {
 	}
 	maps.Copy(shows, harvestFaults)
 	maps.Copy(shows, helpFaults)
+	maps.Copy(shows, bookingFaults)
 	require.Len(t, shows, len(practice.Faults))
 	slots := make(chan struct{}, 4)
 	for _, f := range practice.Faults {

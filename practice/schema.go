@@ -52,6 +52,23 @@ CREATE TABLE IF NOT EXISTS helpers (
   offered_at  DATETIME(3)  NOT NULL,
   FOREIGN KEY (area_code) REFERENCES allotment_areas (code)
 ) CHARACTER SET utf8mb4;
+CREATE TABLE IF NOT EXISTS tools (
+  code  CHAR(4)     NOT NULL PRIMARY KEY,
+  name  VARCHAR(60) NOT NULL
+) CHARACTER SET utf8mb4;
+CREATE TABLE IF NOT EXISTS tool_loans (
+  id           INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+  tool_code    CHAR(4)      NOT NULL,
+  first_day    DATE         NOT NULL,
+  last_day     DATE         NOT NULL,
+  reason       VARCHAR(120) NULL,
+  keeper_note  VARCHAR(60)  NOT NULL DEFAULT '',
+  booked_at    DATETIME(3)  NOT NULL,
+  KEY of_tool (tool_code, first_day)
+) CHARACTER SET utf8mb4;
+INSERT IGNORE INTO tools VALUES ('barr', 'Wheelbarrow'), ('fork', 'Digging fork'), ('hedg', 'Hedge trimmer'), ('ladd', 'Fruit ladder'),
+  ('mowr', 'Mower'), ('pole', 'Pole pruner'), ('pres', 'Apple press'), ('rake', 'Landscape rake'), ('scyt', 'Scythe'), ('shrd', 'Shredder'),
+  ('spad', 'Trenching spade'), ('till', 'Rotary tiller');
 INSERT IGNORE INTO allotment_areas VALUES ('brok', 'Brook side'), ('east', 'East bank'), ('hill', 'Hill field')`
 
 // openDatabase connects to the DSN's database, creating it when it is missing, and brings its tables up.

@@ -84,6 +84,7 @@ func (s *Site) Handler(switches bool) http.Handler {
 	mux.HandleFunc("POST /harvests", s.logHarvest)
 	mux.HandleFunc("GET /help-out", s.helpPage)
 	mux.HandleFunc("POST /help-out", s.help)
+	mux.HandleFunc("POST /api/bookings", s.book)
 	mux.HandleFunc("GET /help-out.js", func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
 		script, _ := pageFiles.ReadFile("pages/help-out.js")

@@ -422,6 +422,12 @@ func columnText(c *oracle.Column) string {
 		return "anything"
 	case oracle.HoldsUUID:
 		return "a UUID"
+	case oracle.HoldsSequence:
+		return "a number of its own"
+	case oracle.HoldsKeyOf:
+		return "the key of the row in " + c.Value
+	case oracle.HoldsAddress:
+		return "the visitor's address"
 	case oracle.HoldsUntouched:
 		return "as it was"
 	case oracle.HoldsUnknown:

@@ -1,6 +1,8 @@
 package design
 
 import (
+	"fmt"
+
 	"oddtick/core/spec"
 )
 
@@ -12,6 +14,34 @@ func (s *sheet) agreement() {
 		}
 		if r := rule(f, "differs"); r != nil {
 			s.across(Quick, r, "same", f.Label+" is the same as "+r.Other.Label, map[string]Recipe{f.ID: {Make: Same, Of: r.Other.ID}}, Mark{r.ID, 1, "same"})
+		}
+	}
+}
+
+// distances are two times as far apart as a rule across fields just lets them be, and just does not.
+func (s *sheet) distances() {
+	used := map[string]bool{}
+	for _, r := range s.d.p.Across {
+		for i, from := range r.Names {
+			for _, to := range r.Names[i+1:] {
+				if from.Kind != to.Kind || from.Kind != spec.Date && from.Kind != spec.DateTime {
+					continue
+				}
+				for k, shift := range apart(to, r.Expression) {
+					units := shift / unitOf(to)
+					replace := map[string]Recipe{to.ID: {Make: Same, Of: from.ID, Shift: shift}}
+					if e, ok := s.expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {
+						continue
+					}
+					words := fmt.Sprintf("%d %s after", units, map[spec.Kind]string{spec.Date: "days", spec.DateTime: "hours"}[to.Kind])
+					at := fmt.Sprint(from.ID, to.ID, shift)
+					if used[at] {
+						continue
+					}
+					used[at] = true
+					s.across(Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), to.Label+": "+words+" "+from.Label, replace, Mark{r.ID + " distance", float64(units) + float64(k)/100, words})
+				}
+			}
 		}
 	}
 }

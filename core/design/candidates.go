@@ -3,6 +3,7 @@ package design
 import (
 	"regexp"
 	"slices"
+	"time"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -63,11 +64,18 @@ func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []R
 				fixed(n.String())
 			}
 		}
-	case spec.Date:
+	case spec.Date, spec.DateTime:
 		if r := rule(f, "range"); r != nil {
 			for _, end := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
-				if end != "" {
+				if end != "" && f.Kind == spec.Date {
 					add(Recipe{Make: Day, Text: string(end), Zone: r.Rule.Range.Zone})
+				}
+			}
+		}
+		for _, other := range d.p.Named(expression) {
+			if other.Kind == f.Kind && other.Index < f.Index {
+				for _, shift := range apart(f, expression) {
+					add(Recipe{Make: Same, Of: other.ID, Shift: shift})
 				}
 			}
 		}
@@ -79,6 +87,22 @@ func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []R
 		fixed("")
 	}
 	return out, whole
+}
+
+var durationsIn = regexp.MustCompile(`duration\(["'](\d+(?:\.\d+)?[hms])["']\)`)
+
+// apart are distances between two times at which an expression may change, in minutes: none, and each duration it names, with one
+// unit less and more.
+func apart(f *spec.PreparedField, expression string) []int {
+	unit := unitOf(f)
+	out := []int{0, -unit, unit}
+	for _, m := range durationsIn.FindAllStringSubmatch(expression, -1) {
+		if d, err := time.ParseDuration(m[1]); err == nil {
+			minutes := int(d.Minutes())
+			out = append(out, minutes, minutes+unit, minutes-unit)
+		}
+	}
+	return out
 }
 
 // mostSteps is how many numbers are all tried.

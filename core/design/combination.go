@@ -216,6 +216,9 @@ func (d *Designer) problem(fields []*spec.PreparedField, levels [][]level, stren
 		if when := d.conditionNames(r); len(when) > 0 {
 			names = append(slices.Clone(names), when...)
 		}
+		if slices.ContainsFunc(names, func(f *spec.PreparedField) bool { return d.endOf(f) != nil }) {
+			continue // an end follows its beginning, whatever that is
+		}
 		tied(names, -1, func(vars map[string]any, _ []int) bool { return r.Skipped(vars) || r.Holds(vars) })
 	}
 	for i, f := range fields {

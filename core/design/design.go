@@ -3,6 +3,7 @@ package design
 import (
 	"maps"
 	"slices"
+	"strings"
 	"time"
 
 	"oddtick/core/oracle"
@@ -150,13 +151,14 @@ func (s *sheet) all(plan Plan) {
 		s.choices(f)
 		s.files(f)
 		s.guesses(f, plan.Depth)
+		s.leftOut(f)
 		if plan.Depth == Thorough {
 			s.syntax(f)
 			s.random(f)
-			s.leftOut(f)
 		}
 	}
 	s.agreement()
+	s.distances()
 	s.tables()
 	s.uniqueness()
 	s.requests()
@@ -186,11 +188,41 @@ func (d *Designer) baseInputs() []Input {
 	return out
 }
 
+// endOf is the field with the beginning of a time whose end this one holds, nil for any other field.
+func (d *Designer) endOf(f *spec.PreparedField) *spec.PreparedField {
+	for _, from := range d.p.Fields {
+		if r := rule(from, "no overlap"); r != nil && r.Other == f {
+			return from
+		}
+	}
+	return nil
+}
+
+// minutesADay are those of a day without a change of the clocks.
+const minutesADay = 24 * 60
+
+// unitOf is the least step between two values of a time, in minutes.
+func unitOf(f *spec.PreparedField) int {
+	if f.Kind == spec.Date {
+		return minutesADay
+	}
+	return 60
+}
+
 func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	for _, r := range f.Rules {
 		if r.Kind == "agrees" {
 			return Recipe{Make: Same, Of: r.Other.ID}
 		}
+	}
+	if rule(f, "refers") != nil {
+		return Recipe{Make: OfRow}
+	}
+	if rule(f, "no overlap") != nil {
+		return Recipe{Make: Fresh}
+	}
+	if from := d.endOf(f); from != nil {
+		return Recipe{Make: Same, Of: from.ID, Shift: unitOf(from)}
 	}
 	switch f.Kind {
 	case spec.Hidden, spec.ReadOnly:
@@ -203,7 +235,7 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Time:
 		return baseMoment(f, "15:04")
 	case spec.DateTime:
-		return baseMoment(f, "2006-01-02T15:04")
+		return baseMoment(f, momentLayout)
 	case spec.Trap:
 		return Recipe{Make: Fixed}
 	case spec.Checkbox:
@@ -261,6 +293,12 @@ func rule(f *spec.PreparedField, kind string) *spec.PreparedRule {
 		}
 	}
 	return nil
+}
+
+// notATime: the recipe makes no day.
+func notATime(r Recipe) bool {
+	_, err := values.ParseDate(r.Text)
+	return r.Make == Absent || r.Make == Null || r.Make == Fixed && err != nil
 }
 
 type fulfilment struct {
@@ -344,6 +382,9 @@ func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Te
 	}
 	replace := maps.Clone(fulfilled.replace)
 	replace[f.ID] = r
+	if o := rule(f, "no overlap"); o != nil && notATime(r) {
+		replace[o.Other.ID] = Recipe{Make: Fresh} // it cannot follow
+	}
 	s.add(depth, &Case{
 		ID: id, Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
 		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
@@ -462,9 +503,31 @@ func (s *sheet) ruleBroken(c *Case) {
 	}
 }
 
+// fieldOf is the field of a rule, by the rule's id.
+func (d *Designer) fieldOf(ruleID string) *spec.PreparedField {
+	id, _, _ := strings.Cut(ruleID, ".")
+	return d.p.Field(id)
+}
+
 // referenceWorld holds nothing but what the case's own accepted submissions have written.
 func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Submission) *oracle.World {
 	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
+	needs := oracle.Needs(d.p, sub)
+	for _, l := range needs {
+		switch {
+		case l.Must:
+			f := d.fieldOf(l.Rule)
+			w.Taken[l.Rule] = l.Value == d.referenceRow(f)
+		case l.Span != nil:
+			for _, before := range earlier {
+				for _, old := range oracle.Needs(d.p, before) {
+					if old.Rule == l.Rule && old.Span.Overlaps(l.Span) {
+						w.Taken[l.Rule] = true
+					}
+				}
+			}
+		}
+	}
 	for _, f := range d.p.Fields {
 		r := rule(f, "unique")
 		if r == nil {

@@ -21,10 +21,17 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 	if s.d.sets[f.ID] == nil || rule(f, "agrees") != nil {
 		return
 	}
-	s.one(Quick, f, "valid", "a usual value", Partitioning, []string{"partition " + f.ID + " valid"}, Recipe{Make: Fresh}, s.textMark(f, "usual", 0))
+	usual := s.d.baseRecipe(f)
+	if usual.Make == Fixed {
+		usual = Recipe{Make: Fresh}
+	}
+	s.one(Quick, f, "valid", "a usual value", Partitioning, []string{"partition " + f.ID + " valid"}, usual, s.textMark(f, "usual", 0))
 	s.normalised(f)
 	for _, r := range f.Rules {
-		if r.Auto != nil && r.Layer == spec.OnServer {
+		switch {
+		case r.Kind == "refers":
+			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: Fresh}, s.textMark(f, "no row", 4))
+		case r.Auto != nil && r.Layer == spec.OnServer:
 			s.broken(f, r)
 		}
 	}
@@ -70,6 +77,9 @@ func (s *sheet) wrongKind(f *spec.PreparedField) {
 			s.one(Standard, f, localID(r)+".words", "letters for a date", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no date", 1, "soon"})
 		case "time":
 			s.one(Quick, f, localID(r)+".words", "letters for a time", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no time", 0, "soon"})
+		case "refers":
+			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, covers, Recipe{Make: Fixed, Text: s.d.noRow(f)}, Mark{"choice", 1e6, "no row"})
+			s.one(Quick, f, localID(r)+".row", "a value that a row holds", Partitioning, []string{"partition " + r.ID + " kept"}, Recipe{Make: OfRow}, Mark{"choice", 0, "a row"})
 		case "listed":
 			s.one(Quick, f, localID(r)+".not_offered", "a value that is not offered", Partitioning, covers, Recipe{Make: Fixed, Text: notOffered(f)}, Mark{"choice", 1e6, "not offered"})
 			if len(f.Options) == 0 {
@@ -80,6 +90,14 @@ func (s *sheet) wrongKind(f *spec.PreparedField) {
 			}
 		}
 	}
+}
+
+// noRow is a value of the field's kind that is hardly in any row.
+func (d *Designer) noRow(f *spec.PreparedField) string {
+	if f.Kind == spec.Number {
+		return "987654321"
+	}
+	return notOffered(f)
 }
 
 func notOffered(f *spec.PreparedField) string {

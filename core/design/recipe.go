@@ -27,7 +27,7 @@ type Recipe struct {
 	Of     string `json:"of,omitempty"`
 	Step   int    `json:"step,omitempty"`
 	Change string `json:"change,omitempty"`
-	// Shift moves a moment by minutes.
+	// Shift moves a moment or a day by minutes.
 	Shift int `json:"shift,omitempty"`
 	// Zone is the time zone of a day relative to today, or of a moment relative to now, which Text holds.
 	Zone string `json:"zone,omitempty"`
@@ -56,7 +56,14 @@ const (
 	OnPage Make = "on the page"
 	// Absent leaves the parameter out.
 	Absent Make = "absent"
+	// Null sends JSON's null.
+	Null Make = "null"
+	// OfRow is the value of a row that the field may refer to, another one in each run.
+	OfRow Make = "row"
 )
+
+// null stands for JSON's null among a step's values.
+const null = "\x00null"
 
 // The changes of a value.
 const (
@@ -72,6 +79,8 @@ type Env struct {
 	Now time.Time
 	// OnPage are the values the page's controls hold, by request name.
 	OnPage map[string]string
+	// Rows are the values that rows hold, by the id of the field that may refer to them.
+	Rows map[string][]string
 	// Earlier are the values of the case's earlier steps, by field id.
 	Earlier []Resolved
 	// drafts keeps fresh values while designing, when it does not matter that two cases share one.
@@ -114,7 +123,10 @@ func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
 func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
-	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra))}
+	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra)), Body: s.Body}
+	if d.p.Form.Submit.Encoding == "json" {
+		sub.Encoding = "json"
+	}
 	left := d.leftOut(r)
 	for _, f := range d.p.Fields {
 		if v, ok := r[f.ID]; ok && !left[f.ID] {
@@ -126,6 +138,9 @@ func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
 }
 
 func pairOf(f *spec.PreparedField, v string) oracle.Pair {
+	if v == null {
+		return oracle.Pair{Name: f.Name, Null: true}
+	}
 	p := oracle.Pair{Name: f.Name, Value: v}
 	if f.Kind == spec.Upload {
 		if a, err := spec.ParseAttachment(v); err == nil {
@@ -171,6 +186,10 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		return recipe.Text, true, nil
 	case Absent:
 		return "", false, nil
+	case Null:
+		return null, true, nil
+	case OfRow:
+		return r.row(in)
 	case OnPage:
 		v, ok := r.env.OnPage[r.d.p.Field(in.Field).Name]
 		return v, ok, nil
@@ -185,7 +204,7 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 				return "", false, err
 			}
 		}
-		return bound.On(r.env.Now.In(zone)).Format(values.DateLayout), true, nil
+		return bound.On(r.env.Now.In(zone)).Add(time.Duration(recipe.Shift) * time.Minute).Format(values.DateLayout), true, nil
 	case Moment:
 		return r.moment(in)
 	case File:
@@ -199,6 +218,9 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 			from = r.env.Earlier[recipe.Step]
 		}
 		v, ok := from[recipe.Of]
+		if recipe.Shift != 0 {
+			v = shifted(v, recipe.Shift)
+		}
 		return change(v, recipe.Change), ok, nil
 	case Fresh:
 		key := draft{in.Field, *recipe, r.step}
@@ -226,7 +248,7 @@ func (r *resolver) moment(in *Input) (string, bool, error) {
 	if err != nil {
 		return "", false, err
 	}
-	layout := "2006-01-02T15:04"
+	layout := momentLayout
 	if r.d.p.Field(in.Field).Kind == spec.Time {
 		layout = "15:04"
 	}
@@ -257,7 +279,10 @@ const missTries = 40
 func (r *resolver) fresh(in *Input) (string, error) {
 	f := r.d.sets[in.Field]
 	recipe := &in.Recipe
-	seed := values.Seed(uint64(r.env.Run)<<8|uint64(r.env.Try), r.key, in.Field)
+	seed := r.seed(in)
+	if f == nil {
+		return r.freshTime(in, seed)
+	}
 	want := values.Want{Length: -1, Unit: recipe.Unit, Wide: recipe.Wide, Seed: seed, Hint: recipe.Text}
 	// a leading zero is a case of its own; only when other values are taken may one come by chance
 	want.LeadingZeros = r.env.Try&16 != 0
@@ -305,6 +330,94 @@ func (r *resolver) fresh(in *Input) (string, error) {
 		want.Hint = f.hint(want.Seed, want.Length)
 	}
 	return "", fmt.Errorf("no value exists one edit away that breaks %s alone in this way", recipe.Breaks)
+}
+
+// seed differs from run to run, from try to try and from field to field.
+func (r *resolver) seed(in *Input) uint64 {
+	return values.Seed(uint64(r.env.Run)<<8|uint64(r.env.Try), r.key, in.Field)
+}
+
+// row is the value of some row that the field may refer to.
+func (r *resolver) row(in *Input) (string, bool, error) {
+	known := r.env.Rows[in.Field]
+	if f := r.d.p.Field(in.Field); len(known) == 0 {
+		if r.env.Rows != nil && f.Example == "" {
+			return "", false, fmt.Errorf("no row is known that it could refer to")
+		}
+		return r.d.referenceRow(f), true, nil // while designing, or without a database
+	}
+	return known[r.seed(in)%uint64(len(known))], true, nil
+}
+
+// referenceRow stands for the value of a row while designing.
+func (d *Designer) referenceRow(f *spec.PreparedField) string {
+	if f.Example != "" {
+		return f.Example
+	}
+	if sets := d.sets[f.ID]; sets != nil {
+		if v, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)}); err == nil {
+			return v
+		}
+	}
+	if f.Kind == spec.Number {
+		return baseNumber(f)
+	}
+	return referenceHidden
+}
+
+// widestSpan is how far from today, or from its one bound, a new day may be, in days.
+const widestSpan = 3650
+
+// freshTime is a day, or a day and a time, well within its range.
+func (r *resolver) freshTime(in *Input, seed uint64) (string, error) {
+	f := r.d.p.Field(in.Field)
+	now := r.env.Now
+	var lo, hi time.Time
+	zone := time.UTC
+	if rg := rule(f, "range"); rg != nil {
+		zone = rg.Zone
+		for bound, into := range map[*values.DateBound]*time.Time{rg.MinDay: &lo, rg.MaxDay: &hi} {
+			if bound != nil {
+				*into = bound.On(now.In(zone))
+			}
+		}
+		for bound, into := range map[*values.MomentBound]*time.Time{rg.MinMoment: &lo, rg.MaxMoment: &hi} {
+			if bound != nil {
+				*into = bound.On(now.In(zone))
+			}
+		}
+	}
+	switch {
+	case lo.IsZero() && hi.IsZero():
+		lo = now.In(zone)
+		hi = lo.AddDate(0, 0, widestSpan)
+	case lo.IsZero():
+		lo = hi.AddDate(0, 0, -widestSpan)
+	case hi.IsZero():
+		hi = lo.AddDate(0, 0, widestSpan)
+	}
+	days := int(hi.Sub(lo).Hours() / 24)
+	if days < 4 {
+		return "", fmt.Errorf("its range is too narrow for a day that no row holds")
+	}
+	day := lo.AddDate(0, 0, 2+int(seed%uint64(days-3)))
+	if f.Kind == spec.DateTime {
+		return day.Truncate(time.Hour).Format(momentLayout), nil
+	}
+	return day.Format(values.DateLayout), nil
+}
+
+// momentLayout is how a day and a time are sent.
+const momentLayout = "2006-01-02T15:04"
+
+// shifted moves a day, or a day and a time, by minutes; what is neither stays as it is.
+func shifted(v string, minutes int) string {
+	for _, layout := range []string{values.DateLayout, momentLayout} {
+		if t, err := time.Parse(layout, v); err == nil {
+			return t.Add(time.Duration(minutes) * time.Minute).Format(layout)
+		}
+	}
+	return v
 }
 
 func change(v, how string) string {

@@ -29,6 +29,15 @@ func (s *sheet) requests() {
 		more.Extra = extra
 		form(Standard, "surplus", "surplus parameters named like other columns", 3, []string{"guess form surplus parameters"}, more)
 	}
+	if p.Form.Submit.Encoding == "json" && s.driver == oracle.HTTP {
+		for i, b := range []struct{ role, body, title string }{
+			{"cut_off", `{"`, "a body that is cut off"},
+			{"no_object", `[]`, "a list in place of an object"},
+			{"empty_body", ``, "an empty body"},
+		} {
+			form(Standard, b.role, b.title, 6+float64(i), []string{"guess form " + b.role}, Step{Do: Submit, Driver: s.driver, Body: &b.body})
+		}
+	}
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
 		form(Quick, "reload", "reload after acceptance", 4, []string{"guess form reload"}, submit(0, nil), Step{Do: Reload, Driver: s.driver})
 	}
@@ -44,7 +53,17 @@ func (s *sheet) leftOut(f *spec.PreparedField) {
 	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || rule(f, "required") == nil {
 		return // of one that may be blank, sites may take it either way
 	}
-	s.one(Thorough, f, "guess.absent", "the parameter left out", ErrorGuessing, []string{"guess " + f.ID + " absent"}, Recipe{Make: Absent}, Mark{"guessed", 201, "absent"})
+	required := rule(f, "required").Rule.Required
+	told := func(m *spec.Message) Depth {
+		if m != nil {
+			return Standard
+		}
+		return Thorough
+	}
+	s.one(told(required.Absent), f, "guess.absent", "the parameter left out", ErrorGuessing, []string{"guess " + f.ID + " absent"}, Recipe{Make: Absent}, Mark{"guessed", 201, "absent"})
+	if s.d.p.Form.Submit.Encoding == "json" {
+		s.one(told(required.Null), f, "guess.null", "null", ErrorGuessing, []string{"guess " + f.ID + " null"}, Recipe{Make: Null}, Mark{"guessed", 202, "null"})
+	}
 }
 
 func (s *sheet) allBlank() map[string]Recipe {

@@ -1,6 +1,7 @@
 package design
 
 import (
+	"maps"
 	"slices"
 
 	"oddtick/core/spec"
@@ -10,6 +11,9 @@ import (
 // uniqueness submits a new value twice: the second time the same, and in every form that must count as the same.
 func (s *sheet) uniqueness() {
 	for _, f := range s.d.p.Fields {
+		if r := rule(f, "no overlap"); r != nil {
+			s.overlaps(f, r)
+		}
 		r := rule(f, "unique")
 		if r == nil || s.d.sets[f.ID] == nil {
 			continue
@@ -22,6 +26,45 @@ func (s *sheet) uniqueness() {
 		if slices.Contains(f.Sent, "trim") {
 			s.twice(Standard, f, r, "spaces", "spaces around", 3, Recipe{Make: Same, Of: f.ID, Change: SpacesAround})
 		}
+	}
+}
+
+// overlaps submits a free time, and then one that lies to it in each way two times can lie to each other.
+func (s *sheet) overlaps(f *spec.PreparedField, r *spec.PreparedRule) {
+	unit := unitOf(f)
+	to := r.Other
+	at := func(of *spec.PreparedField, units int) Recipe {
+		return Recipe{Make: Same, Of: of.ID, Shift: units * unit}
+	}
+	kept := map[string]Recipe{}
+	for _, id := range r.Rule.NoOverlap.Same {
+		kept[id] = Recipe{Make: Same, Of: id}
+	}
+	// the first time takes three units, so that another fits into it
+	first := map[string]Recipe{to.ID: {Make: Same, Of: f.ID, Shift: 3 * unit}}
+	for i, w := range []struct {
+		role, label string
+		depth       Depth
+		from, to    Recipe
+	}{
+		{"same", "the same time", Quick, at(f, 0), at(to, 0)},
+		{"after", "beginning right after it", Quick, at(to, 1), at(to, 2)},
+		{"before", "ending right before it", Standard, at(f, -2), at(f, -1)},
+		{"meets_end", "beginning as it ends", Standard, at(to, 0), at(to, 1)},
+		{"meets_begin", "ending as it begins", Standard, at(f, -1), at(f, 0)},
+		{"within", "within it", Standard, at(f, 1), at(to, -1)},
+		{"around", "around it", Standard, at(f, -1), at(to, 1)},
+	} {
+		second := maps.Clone(kept)
+		second[f.ID], second[to.ID] = w.from, w.to
+		s.add(w.depth, &Case{
+			ID: s.id(r.ID + "." + w.role), Title: f.Label + ", a second time: " + w.label, Row: RowUniqueness, Technique: Boundaries,
+			Covers: []string{"partition " + r.ID + " " + w.role}, Mark: Mark{f.Label, float64(i), w.label},
+			Steps: []Step{
+				{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, first)},
+				{Do: Submit, Driver: s.driver, Inputs: s.inputs(1, second)},
+			},
+		})
 	}
 }
 

@@ -15,18 +15,19 @@ func (s *sheet) findWays(x *decision) {
 	choices := make([][]Recipe, len(x.names))
 	vars := s.d.baseVars()
 	variables := make([][]any, len(x.names))
+	texts := make([][]string, len(x.names))
 	x.whole = true
 	for i, f := range x.names {
 		all, whole := s.d.candidates(f, x.expression)
 		x.whole = x.whole && whole
 		for _, r := range all {
 			text, present, ok := s.d.resolveOne(f, r)
-			if !ok {
+			if !ok && r.Make != Same {
 				continue
 			}
 			v := f.ValueOf(text, present)
 			choices[i] = append(choices[i], r)
-			variables[i] = append(variables[i], f.Var(&v))
+			variables[i], texts[i] = append(variables[i], f.Var(&v)), append(texts[i], text)
 		}
 		if len(choices[i]) == 0 {
 			x.whole = false
@@ -38,6 +39,12 @@ func (s *sheet) findWays(x *decision) {
 	for ; x.tries < mostCombined; x.tries++ {
 		for i, f := range x.names {
 			vars[f.ID] = variables[i][at[i]]
+			if r := &choices[i][at[i]]; r.Make == Same { // known only together with the other
+				if k := slices.IndexFunc(x.names, func(n *spec.PreparedField) bool { return n.ID == r.Of }); k >= 0 {
+					v := f.ValueOf(shifted(texts[k][at[k]], r.Shift), true)
+					vars[f.ID] = f.Var(&v)
+				}
+			}
 		}
 		if mask, known := maskOf(x.atoms, vars); known && clean[mask] >= 0 && clean[mask] < 40 {
 			pick := map[string]Recipe{}
@@ -138,5 +145,5 @@ func (s *sheet) expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
 		return nil, false
 	}
 	sub := s.d.referenceSubmission(&probe.Steps[0], resolved)
-	return oracle.Expect(s.d.p, &oracle.World{Now: ReferenceDay, Driver: oracle.HTTP}, sub), true
+	return oracle.Expect(s.d.p, s.d.referenceWorld(sub, nil), sub), true
 }

@@ -48,6 +48,7 @@ func (j *judging) response() Check {
 			c.asExpected("redirect's target", "a page that exists", fmt.Sprintf("%s answers %d", pathOf(final.URL), final.Status))
 		}
 	}
+	j.answer(c)
 	t := j.trace()
 	c.compare(t == "", "program's inside", "shows its inside", "not shown", orNone(t))
 	return c.finish()

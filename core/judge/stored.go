@@ -2,7 +2,10 @@ package judge
 
 import (
 	"fmt"
-	"regexp"
+	"net/netip"
+	"net/url"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -10,7 +13,6 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
-	"oddtick/core/values"
 )
 
 func (j *judging) stored() Check {
@@ -49,6 +51,7 @@ func (j *judging) stored() Check {
 		for k := range want.Columns {
 			j.column(c, want.Table, &want.Columns[k], &left[at])
 		}
+		j.otherColumns(c, want, &left[at])
 		left = append(left[:at], left[at+1:]...)
 	}
 	if len(left) == 0 {
@@ -75,8 +78,6 @@ func differs(want *oracle.Row, changes []observation.Change) bool {
 	}
 	return false
 }
-
-var uuidForm = regexp.MustCompile(`^[0-9a-fA-F]{8}(-?[0-9a-fA-F]{4}){3}-?[0-9a-fA-F]{12}$`)
 
 // shortened says of a row that should not be there what became of the values in it.
 func (j *judging) shortened(c *Check, changes []observation.Change) {
@@ -111,12 +112,7 @@ func (j *judging) column(c *Check, table string, want *oracle.Column, row *obser
 		c.odd(name, "no such column", "the column "+want.Name, "the table has none")
 		return
 	}
-	observed := cell.Value
-	if cell.Null {
-		observed = "NULL"
-	} else if cell.Value == "" {
-		observed = "the empty text"
-	}
+	observed := cellText(cell)
 	switch want.Source {
 	case oracle.HoldsAny:
 		c.asExpected(name, "anything", observed)
@@ -130,14 +126,25 @@ func (j *judging) column(c *Check, table string, want *oracle.Column, row *obser
 	case oracle.HoldsUnknown:
 		c.unobserved(name, "what the column must hold is not known here")
 	case oracle.HoldsUUID:
-		c.compare(uuidForm.MatchString(cell.Value), name, "no UUID", "a UUID", observed)
+		c.compare(uuidOf(cell.Value) != "", name, "no UUID", "a UUID", observed)
+	case oracle.HoldsSequence:
+		_, err := strconv.ParseUint(cell.Value, 10, 64)
+		c.compare(err == nil && !cell.Null, name, "no number", "a number of its own", observed)
+	case oracle.HoldsKeyOf:
+		j.keyOf(c, name, want, cell, observed)
+	case oracle.HoldsAddress:
+		ip, err := netip.ParseAddr(cell.Value)
+		c.compare(err == nil && ip.IsLoopback() == j.local(), name, "another address", "the visitor's address", observed)
 	case oracle.HoldsUntouched:
 		before, known := observation.CellOf(row.Before, want.Name)
+		if row.Kind == observation.Inserted {
+			before, known = observation.CellOf(row.Defaults, want.Name)
+		}
 		if !known {
 			c.unobserved(name, "the column's default is not known here")
 			return
 		}
-		c.compare(before == cell, name, "changed", before.Value, observed)
+		c.compare(sameCell(before, cell), name, "changed", cellText(before), observed)
 	case oracle.HoldsNow:
 		j.now(c, name, want, cell, observed)
 	default:
@@ -153,43 +160,83 @@ func (j *judging) column(c *Check, table string, want *oracle.Column, row *obser
 	}
 }
 
+// otherColumns: what is not named holds its default in a new row, and what it held before in a changed one.
+func (j *judging) otherColumns(c *Check, want *oracle.Row, row *observation.Change) {
+	held, kind, expected := row.Defaults, "not its default", "their defaults"
+	if row.Kind == observation.Changed {
+		held, kind, expected = row.Before, "changed", "unchanged"
+	}
+	compared, altered := 0, false
+	for _, cell := range row.After {
+		before, known := observation.CellOf(held, cell.Column)
+		if !known || slices.Contains(row.Own, cell.Column) || slices.ContainsFunc(want.Columns, func(n oracle.Column) bool { return n.Name == cell.Column }) {
+			continue
+		}
+		compared++
+		if !sameCell(before, cell) {
+			altered = true
+			c.odd(want.Table+"."+cell.Column, kind, cellText(before), cellText(cell))
+		}
+	}
+	if compared > 0 && !altered {
+		c.asExpected("other columns of "+want.Table, expected, expected)
+	}
+}
+
+// keyOf: the column holds the key of a row that the same submission wrote.
+func (j *judging) keyOf(c *Check, name string, want *oracle.Column, cell observation.Cell, observed string) {
+	var keys []string
+	for _, ch := range j.o.Changes {
+		if ch.Table == want.Value && ch.Kind != observation.Deleted {
+			keys = append(keys, ch.Key)
+		}
+	}
+	if len(keys) == 0 {
+		c.unobserved(name, "no row in "+want.Value+" was written")
+		return
+	}
+	c.compare(!cell.Null && slices.ContainsFunc(keys, func(k string) bool { return k == cell.Value || uuidOf(k) != "" && uuidOf(k) == uuidOf(cell.Value) }),
+		name, "another key", "the key of the row in "+want.Value+": "+strings.Join(keys, ", "), observed)
+}
+
+// local: the site is on this machine, and sees the visitor on it.
+func (j *judging) local() bool {
+	first := j.o.First()
+	if first == nil {
+		return false
+	}
+	u, err := url.Parse(first.URL)
+	if err != nil {
+		return false
+	}
+	ip, err := netip.ParseAddr(u.Hostname())
+	return u.Hostname() == "localhost" || err == nil && ip.IsLoopback()
+}
+
+func cellText(cell observation.Cell) string {
+	switch {
+	case cell.Null:
+		return "NULL"
+	case cell.Value == "":
+		return "the empty text"
+	}
+	return cell.Value
+}
+
+// sameCell compares two values of a column by meaning.
+func sameCell(a, b observation.Cell) bool {
+	if a.Null || b.Null {
+		return a.Null == b.Null
+	}
+	return sameValue(&oracle.Column{Value: a.Value}, b.Value)
+}
+
 func truthy(c observation.Cell) bool {
 	switch strings.ToLower(c.Value) {
 	case "", "0", "false", "f", "no", "n", "off", "\x00":
 		return false
 	}
 	return !c.Null
-}
-
-// sameValue compares by meaning: numbers as numbers, days as days, all else character by character.
-func sameValue(want *oracle.Column, got string) bool {
-	if got == want.Value {
-		return true
-	}
-	a, errA := values.ParseDecimal(want.Value)
-	b, errB := values.ParseDecimal(got)
-	numeric := want.Kind == spec.Number || want.Kind == "" && want.Field == ""
-	if numeric && errA == nil && errB == nil {
-		return a.Cmp(b) == 0
-	}
-	if want.Kind == spec.Date {
-		rest, ok := strings.CutPrefix(got, want.Value)
-		return ok && strings.Trim(rest, " T0:.Z") == ""
-	}
-	if want.Kind == spec.Time {
-		a, errA := values.ParseTime(want.Value)
-		b, errB := values.ParseTime(got)
-		return errA == nil && errB == nil && a.Equal(b)
-	}
-	if want.Kind == spec.DateTime {
-		a, errA := values.ParseDateTime(want.Value)
-		b, errB := values.ParseDateTime(strings.TrimRight(strings.TrimSuffix(got, "Z"), "0."))
-		if errB != nil {
-			b, errB = values.ParseDateTime(got)
-		}
-		return errA == nil && errB == nil && a.Equal(b)
-	}
-	return false
 }
 
 // difference names the kind of a difference, the same for the same kind of fault.

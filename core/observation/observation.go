@@ -125,6 +125,10 @@ type Change struct {
 	Key    string     `json:"key"`
 	Before []Cell     `json:"before,omitempty"`
 	After  []Cell     `json:"after,omitempty"`
+	// Defaults are what the columns of a new row hold by themselves, where that is a constant.
+	Defaults []Cell `json:"defaults,omitempty"`
+	// Own are the columns that the server fills: counters, generated columns, times of the last change.
+	Own []string `json:"own,omitempty"`
 }
 
 // ChangeKind is what happened to a row.

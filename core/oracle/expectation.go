@@ -112,6 +112,11 @@ const (
 	HoldsDefault ColumnKind = "default"
 	HoldsAny     ColumnKind = "any"
 	HoldsUUID    ColumnKind = "uuid"
+	// HoldsSequence is a number that the server counts up; HoldsKeyOf the key of the row written in the table that Value names;
+	// HoldsAddress the visitor's.
+	HoldsSequence ColumnKind = "sequence"
+	HoldsKeyOf    ColumnKind = "key of"
+	HoldsAddress  ColumnKind = "client address"
 	// HoldsUntouched: the column's default on insert, what it held before on update.
 	HoldsUntouched ColumnKind = "untouched"
 	// HoldsUnknown: the promise is known, but what it comes to is not.
@@ -158,6 +163,8 @@ func why(r *spec.PreparedRule, v *spec.Value) string {
 		return fmt.Sprintf("%s has more than %d decimals.", label, r.Rule.Decimals.Max)
 	case "time":
 		return fmt.Sprintf("%s is not a time.", label)
+	case "no overlap":
+		return fmt.Sprintf("%s to %s shares a time with a row of %s.", label, r.Other.Label, r.Table)
 	case "refers":
 		return fmt.Sprintf("%s is in no row of %s.%s.", label, r.Table, r.Column)
 	case "email":

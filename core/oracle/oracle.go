@@ -2,6 +2,7 @@ package oracle
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -29,6 +30,25 @@ type LookUp struct {
 	Value  string `json:"value"`
 	// Ignoring says which differences the rule does not see: case, accents, spaces.
 	Ignoring []string `json:"ignoring,omitempty"`
+	// Must: the rule asks for such a row; where it is false, the rule asks for none.
+	Must bool `json:"must,omitempty"`
+	// Span asks for rows that share a day or moment with it, in place of the value.
+	Span *Span `json:"span,omitempty"`
+}
+
+// Span is a time from one moment to another, both included, as year-month-day with a time of day behind or without.
+type Span struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	// Ends is the column with a row's end; its beginning is in the look-up's column.
+	Ends string `json:"ends"`
+	// Same are the values that columns of the rows hold.
+	Same map[string]string `json:"same,omitempty"`
+}
+
+// Overlaps tells whether two spans share a day or moment, of rows that hold the same.
+func (s *Span) Overlaps(other *Span) bool {
+	return s.From <= other.To && other.From <= s.To && maps.Equal(s.Same, other.Same)
 }
 
 // Needs names what must be looked up to know what a submission leads to.
@@ -36,14 +56,43 @@ func Needs(p *spec.Prepared, s *Submission) []LookUp {
 	var out []LookUp
 	for _, f := range p.Fields {
 		for _, r := range f.Rules {
-			if r.Phase != spec.PhaseLookup || r.Kind == "matches" {
+			if r.Table == "" || r.Kind == "matches" {
 				continue
 			}
-			sent, present := s.Value(f.Name)
-			if v := f.ValueOf(sent, present); !v.Blank {
-				out = append(out, LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Value: v.Normal, Ignoring: r.Ignoring})
+			l := LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == "refers"}
+			if r.Kind == "no overlap" {
+				if l.Span = s.span(p, r); l.Span != nil {
+					out = append(out, l)
+				}
+				continue
+			}
+			for _, sent := range s.Values(f.Name) {
+				if v := f.ValueOf(sent, true); !v.Blank {
+					l.Value = v.Normal
+					out = append(out, l)
+				}
 			}
 		}
+	}
+	return out
+}
+
+// span is the time that a rule looks up, nil where the submission holds none.
+func (s *Submission) span(p *spec.Prepared, r *spec.PreparedRule) *Span {
+	normal := func(f *spec.PreparedField) spec.Value {
+		sent, present := s.Value(f.Name)
+		return f.ValueOf(sent, present)
+	}
+	from, to := normal(r.Field), normal(r.Other)
+	for _, v := range []spec.Value{from, to} {
+		if v.Day.IsZero() && v.Moment.IsZero() {
+			return nil
+		}
+	}
+	out := &Span{From: from.Normal, To: to.Normal, Ends: r.Rule.NoOverlap.Ends, Same: map[string]string{}}
+	for column, id := range r.Rule.NoOverlap.Same {
+		v := normal(p.Field(id))
+		out.Same[column] = v.Normal
 	}
 	return out
 }
@@ -53,6 +102,10 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	values, release := s.valuesOf(p)
 	defer release()
 	e := &Expectation{Outcome: Accepted}
+	if s.Body != nil {
+		unreadable(p, w, e)
+		return e
+	}
 	if token := missingToken(p, s); token != "" {
 		e.Outcome = RejectedByServer
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Why: fmt.Sprintf("The token %s is missing.", token)}}
@@ -68,6 +121,20 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	}
 	j.rejected(e, failing)
 	return e
+}
+
+// unreadable is what comes of a body that is no JSON object.
+func unreadable(p *spec.Prepared, w *World, e *Expectation) {
+	e.Outcome = RejectedByServer
+	e.Failing = []Failure{{Rule: "body", Phase: spec.PhaseFormat.String(), Why: "The body is no JSON object."}}
+	if u := p.Form.Rejected.Unreadable; u != nil {
+		e.Status = u.Status
+		if u.Say != nil {
+			m := Message{Rule: "body", Place: spec.OnNextPage, Says: u.Say}
+			m.Text, _ = u.Say.In(w.Language)
+			e.Messages = []Message{m}
+		}
+	}
 }
 
 func missingToken(p *spec.Prepared, s *Submission) string {
@@ -124,7 +191,7 @@ func (j *judgement) passes(r *spec.PreparedRule) bool {
 		return r.Holds(j.variables())
 	case "agrees", "differs":
 		return r.AgreesWith(&j.values[r.Field.Index], &j.values[r.Other.Index])
-	case "unique":
+	case "unique", "no overlap":
 		return !j.w.Taken[r.ID]
 	case "refers":
 		return j.values[r.Field.Index].Blank || j.w.Taken[r.ID]
@@ -174,8 +241,8 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		if rejected.Report == spec.FirstOfAll && i > 0 {
 			continue
 		}
-		m := Message{Rule: r.ID, Place: r.Place, Says: r.Message}
-		m.Text, _ = r.Message.In(j.w.Language)
+		m := Message{Rule: r.ID, Place: r.Place, Says: j.saying(r, v)}
+		m.Text, _ = m.Says.In(j.w.Language)
 		if r.Field != nil {
 			if rejected.Report == spec.FirstOfEachField && seen[r.Field.Index] {
 				continue
@@ -200,6 +267,19 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 			last.Sent, last.Normal, last.Ticked = "", "", false
 		}
 	}
+}
+
+// saying is a rule's message; that of a value which must be there may depend on how it is missing.
+func (j *judgement) saying(r *spec.PreparedRule, v *spec.Value) *spec.Message {
+	if r.Kind == "required" {
+		switch required := r.Rule.Required; {
+		case !v.Present && required.Absent != nil:
+			return required.Absent
+		case v.Null && required.Null != nil:
+			return required.Null
+		}
+	}
+	return r.Message
 }
 
 // rejection is the form's, but for what the first failing rule says of its own.
@@ -310,7 +390,13 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		c.Source = HoldsUntouched
 	case s.Generated == "uuid":
 		c.Source = HoldsUUID
-	case s.KeyOf != "", s.SignedIn, s.Client, s.Generated != "":
+	case s.Generated != "":
+		c.Source = HoldsSequence
+	case s.KeyOf != "":
+		c.Source, c.Value = HoldsKeyOf, s.KeyOf
+	case s.Client:
+		c.Source = HoldsAddress
+	case s.SignedIn:
 		c.Source = HoldsUnknown
 	case s.Cel != "":
 		out, ok := j.p.Evaluate(s.Cel, j.variables())

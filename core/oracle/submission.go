@@ -1,6 +1,7 @@
 package oracle
 
 import (
+	"slices"
 	"sync"
 
 	"oddtick/core/spec"
@@ -20,6 +21,8 @@ type Submission struct {
 	Driver   Driver `json:"driver"`
 	Encoding string `json:"encoding"`
 	Pairs    []Pair `json:"pairs"`
+	// Body is sent as it is, in place of the pairs.
+	Body *string `json:"body,omitempty"`
 }
 
 // Pair is one name and value as they are sent, before the encoding's escapes.
@@ -28,6 +31,20 @@ type Pair struct {
 	Value string `json:"value"`
 	// File is what an upload sends; Value is then the same in words.
 	File *spec.Attachment `json:"file,omitempty"`
+	// Null sends JSON's null.
+	Null bool `json:"null,omitempty"`
+}
+
+// AsNull tells whether JSON's null is sent for a field's value: where it is asked for, and for a number or time that is blank.
+func (s *Submission) AsNull(f *spec.PreparedField, pair *Pair) bool {
+	if pair.Null || s.Encoding != "json" || pair.Value != "" {
+		return pair.Null
+	}
+	switch f.Kind {
+	case spec.Number, spec.Date, spec.Time, spec.DateTime:
+		return true
+	}
+	return false
 }
 
 // Value returns the first value sent under a name.
@@ -66,6 +83,10 @@ func (s *Submission) valuesOf(p *spec.Prepared) (list []spec.Value, release func
 			sent, present = s.Value(f.Name)
 		}
 		list = append(list, f.ValueOf(sent, present))
+		if s.Encoding == "json" && present && sent == "" {
+			i := slices.IndexFunc(s.Pairs, func(p Pair) bool { return p.Name == f.Name })
+			list[len(list)-1].Null = s.AsNull(f, &s.Pairs[i])
+		}
 		if f.Kind == spec.SeveralChoices {
 			list[len(list)-1].Choose(s.Values(f.Name))
 		}

@@ -13,8 +13,8 @@ func (f *Form) check() Problems {
 	if !idForm.MatchString(f.Form) {
 		b.fail("form", "start with a small letter; then small letters, digits and underscores", "%q is no id", f.Form)
 	}
-	if f.Page == "" {
-		b.fail("", "write page: and the path of the page that holds the form", "the page is missing")
+	if f.Page == "" && (f.Submit.Encoding != "json" || f.Submit.To == "") {
+		b.fail("", "write page: and the path of the page that holds the form; an endpoint without a page needs submit: {encoding: json, to: …}", "the page is missing")
 	}
 	for i := range f.Fields {
 		b.checkField(i)

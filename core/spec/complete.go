@@ -68,7 +68,7 @@ func (f *Field) complete() {
 		implied = append(implied, Rule{Date: &DateRule{}})
 	case (f.Kind == Time || f.Kind == DateTime) && !has["time"]:
 		implied = append(implied, Rule{Time: &TimeRule{}})
-	case (f.Kind == OneChoice || f.Kind == SeveralChoices) && len(f.Options) > 0 && !has["listed"]:
+	case (f.Kind == OneChoice || f.Kind == SeveralChoices) && (len(f.Options) > 0 || f.OptionsFrom != nil && !has["refers"]) && !has["listed"]:
 		implied = append(implied, Rule{Listed: &Listed{}})
 	}
 	for i := range implied {
@@ -83,9 +83,9 @@ func (f *Field) complete() {
 		}
 		count[kind]++
 		if base.ID == "" {
-			base.ID = kind
+			base.ID = Identifier(kind)
 			if n := count[kind]; n > 1 {
-				base.ID = fmt.Sprintf("%s_%d", kind, n)
+				base.ID = fmt.Sprintf("%s_%d", base.ID, n)
 			}
 		}
 		if base.Layer == "" {

@@ -146,7 +146,7 @@ func (t *takingApart) leaf(text string) (*Condition, error) {
 		}
 		at = len(t.atoms)
 		t.index[text] = at
-		t.atoms = append(t.atoms, &Atom{Text: text, Names: t.p.named(text), program: program})
+		t.atoms = append(t.atoms, &Atom{Text: text, Names: t.p.Named(text), program: program})
 	}
 	return &Condition{atom: at}, nil
 }

@@ -10,8 +10,8 @@ import (
 type Form struct {
 	Form  string `json:"form"`
 	Title string `json:"title,omitempty"`
-	// Page is the path of the page that holds the form.
-	Page   string `json:"page"`
+	// Page is the path of the page that holds the form. An endpoint that takes JSON may do without one.
+	Page   string `json:"page,omitempty"`
 	Submit Submit `json:"submit,omitzero"`
 	// Token names hidden controls whose value is read from the page before each submission.
 	Token Names `json:"token,omitempty"`
@@ -181,6 +181,27 @@ type Rejected struct {
 	Tied bool `json:"tied,omitempty"`
 	// Focus says where the focus goes.
 	Focus string `json:"focus,omitempty" oneof:"first wrong field,summary"`
+	// Answer is what a JSON answer holds.
+	Answer *Answer `json:"answer,omitempty"`
+	// Unreadable is what comes of a body that is no JSON object; where it is not said, any status from 400 to 499.
+	Unreadable *Unreadable `json:"unreadable,omitempty"`
+}
+
+// Unreadable is the answer to a body that cannot be read.
+type Unreadable struct {
+	Status int      `json:"status,omitempty"`
+	Say    *Message `json:"say,omitempty"`
+}
+
+// Answer is what a JSON answer holds.
+type Answer struct {
+	// Schema is a JSON Schema (draft 2020-12) that the answer follows.
+	Schema any `json:"schema,omitempty"`
+	// Has and Lacks are JSONPath queries (RFC 9535): each of Has selects something, none of Lacks does.
+	Has   Names `json:"has,omitempty"`
+	Lacks Names `json:"lacks,omitempty"`
+	// Equal are JSONPath queries for one member each, with the column of the row written that holds the same: table.column.
+	Equal map[string]string `json:"equal,omitempty"`
 }
 
 // Rejection is what one rule's rejection does otherwise than the form's.
@@ -208,6 +229,8 @@ type Accepted struct {
 	Form    string   `json:"form,omitempty" oneof:"gone,blank,filled"`
 	Shown   []Shown  `json:"shown,omitempty"`
 	Session *Session `json:"session,omitempty"`
+	// Answer is what a JSON answer holds.
+	Answer *Answer `json:"answer,omitempty"`
 }
 
 // Replies are the success replies, the first whose condition holds counts. In a file it may be one text.

@@ -36,10 +36,12 @@ type Prepared struct {
 	Rules   []*PreparedRule
 	byPhase [PhaseLookup + 1][]*PreparedRule
 	// Secrets are the secret fields' ids, in page order.
-	Secrets  []string
-	byID     map[string]*PreparedField
-	programs map[string]*expression // by expression, of stored columns
-	env      *cel.Env               // knows the fields by their ids
+	Secrets []string
+	// Accepted, Rejected are what JSON answers hold; nil where nothing is promised of them.
+	Accepted, Rejected *PreparedAnswer
+	byID               map[string]*PreparedField
+	programs           map[string]*expression // by expression, of stored columns
+	env                *cel.Env               // knows the fields by their ids
 }
 
 // PreparedField is a field with its rules compiled.
@@ -149,6 +151,7 @@ func (f *Form) Prepare() (*Prepared, error) {
 		b.rules(i)
 	}
 	b.expressions()
+	b.p.Accepted, b.p.Rejected = b.answer("accepted.answer", f.Accepted.Answer), b.answer("rejected.answer", f.Rejected.Answer)
 	if len(b.problems) > 0 {
 		return nil, b.problems
 	}
@@ -261,6 +264,13 @@ func (b *builder) compile(r *PreparedRule, path string) {
 		r.Other = b.reference(path+".from", r.Rule.Differs.From)
 	case r.Rule.URL != nil:
 		r.Auto = urlAutomaton()
+	case r.Rule.Listed != nil && r.Field.OptionsFrom != nil && len(r.Field.Options) == 0:
+		// the options are rows
+		r.Kind = "refers"
+		b.column(r, path, r.Field.OptionsFrom.Table+"."+r.Field.OptionsFrom.Value)
+		r.Phase = PhaseFormat
+	case r.Rule.NoOverlap != nil:
+		b.noOverlap(r, path)
 	case r.Rule.Refers != nil:
 		b.column(r, path+".column", r.Rule.Refers.Column)
 	case r.Rule.Matches != nil:
@@ -285,6 +295,23 @@ func (b *builder) column(r *PreparedRule, path, text string) {
 		b.fail(path, "write table.column, such as accounts.mail", "%q names no column", text)
 	}
 	r.Table, r.Column = table, column
+}
+
+// noOverlap makes a rule one that is looked up in two columns.
+func (b *builder) noOverlap(r *PreparedRule, path string) {
+	rule := r.Rule.NoOverlap
+	r.Phase, r.Table, r.Column = PhaseLookup, rule.Table, rule.Begins
+	r.Other = b.reference(path+".to", rule.To)
+	for column, id := range rule.Same {
+		b.reference(path+".same."+column, id)
+	}
+	timed := func(f *PreparedField) bool { return f == nil || f.Kind == Date || f.Kind == DateTime }
+	if !timed(r.Field) || !timed(r.Other) {
+		b.fail(path, "give both fields the kind date or date-time", "only times can overlap")
+	}
+	if rule.Table == "" || rule.Begins == "" || rule.Ends == "" {
+		b.fail(path, "write table:, begins: and ends:", "the rows are not named")
+	}
 }
 
 func (b *builder) compileRange(r *PreparedRule, path string) {
@@ -396,7 +423,7 @@ func (b *builder) expressions() {
 	for i, f := range b.p.Fields {
 		if f.When != "" {
 			f.when = compile(fmt.Sprintf("fields[%d].when", i), f.When, true)
-			f.WhenNames = b.p.named(f.When)
+			f.WhenNames = b.p.Named(f.When)
 		}
 		for k, r := range f.Rules {
 			if _, base := r.Rule.part(); base.When != "" {
@@ -411,7 +438,7 @@ func (b *builder) expressions() {
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}
-		r.Names = b.p.named(a.Holds)
+		r.Names = b.p.Named(a.Holds)
 		r.program = compile(path, a.Holds, true)
 		if a.When != "" {
 			r.when = compile(fmt.Sprintf("across[%d].when", i), a.When, true)
@@ -423,7 +450,7 @@ func (b *builder) expressions() {
 		out := PreparedReply{Text: reply.Text + reply.Otherwise, When: reply.When}
 		if reply.When != "" {
 			out.program = compile(path+".when", reply.When, true)
-			out.Names = b.p.named(reply.When)
+			out.Names = b.p.Named(reply.When)
 		}
 		b.template(path, out.Text)
 		b.p.Replies = append(b.p.Replies, out)
@@ -460,8 +487,8 @@ func (b *builder) expressions() {
 	}
 }
 
-// named are the fields that an expression names.
-func (p *Prepared) named(expression string) []*PreparedField {
+// Named are the fields that an expression names.
+func (p *Prepared) Named(expression string) []*PreparedField {
 	words := map[string]bool{}
 	for _, w := range word.FindAllString(expression, -1) {
 		words[w] = true

@@ -165,6 +165,13 @@ func (r *reader) read(n ast.Node, into reflect.Value, path string) {
 			return
 		}
 		into.SetInt(int64(text))
+	case reflect.Interface:
+		var value any
+		if err := yaml.NodeToValue(n, &value); err != nil {
+			r.fail(path, "", "%s", err)
+			return
+		}
+		into.Set(reflect.ValueOf(plainValue(value)))
 	case reflect.Bool:
 		b, ok := n.(*ast.BoolNode)
 		if !ok {
@@ -175,6 +182,27 @@ func (r *reader) read(n ast.Node, into reflect.Value, path string) {
 	default:
 		panic("spec: cannot read a " + into.Kind().String())
 	}
+}
+
+// plainValue is a value as JSON has it.
+func plainValue(v any) any {
+	switch v := v.(type) {
+	case map[string]any:
+		for key := range v {
+			v[key] = plainValue(v[key])
+		}
+	case []any:
+		for i := range v {
+			v[i] = plainValue(v[i])
+		}
+	case uint64:
+		return float64(v)
+	case int64:
+		return float64(v)
+	case int:
+		return float64(v)
+	}
+	return v
 }
 
 func (r *reader) text(n ast.Node, path string) (string, bool) {

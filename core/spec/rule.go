@@ -44,13 +44,18 @@ type Rule struct {
 	File       *FileRule   `json:"file,omitempty"`
 	Refers     *Refers     `json:"refers,omitempty"`
 	Matches    *Matches    `json:"matches,omitempty"`
+	NoOverlap  *NoOverlap  `json:"no overlap,omitempty"`
 
 	// Implied: the rule is not written, the field's kind says it.
 	Implied bool `json:"-"`
 }
 
-// Required: not blank.
-type Required struct{ Base }
+// Required: not blank. Where it is told apart, Absent is said of a value that is not sent at all, Null of JSON's null.
+type Required struct {
+	Base
+	Absent *Message `json:"absent,omitempty"`
+	Null   *Message `json:"null,omitempty"`
+}
 
 // Length bounds a text's length, both ends inclusive.
 type Length struct {
@@ -125,6 +130,19 @@ type Unique struct {
 	Ignoring []string `json:"ignoring,omitempty" oneof:"case,accents,spaces"`
 }
 
+// NoOverlap: no row spans a time, both ends inclusive, that shares a day or moment with the one from this field's value to another's.
+type NoOverlap struct {
+	Base
+	// To is the field with the end.
+	To string `json:"to"`
+	// Table holds the rows, Begins and Ends are the columns with their ends.
+	Table  string `json:"table"`
+	Begins string `json:"begins"`
+	Ends   string `json:"ends"`
+	// Same says which rows count: those whose columns hold what these fields do.
+	Same map[string]string `json:"same,omitempty"`
+}
+
 // URLRule is HTML's definition of a valid absolute URL.
 type URLRule struct{ Base }
 
@@ -197,6 +215,7 @@ var ruleKinds = []ruleKind{
 	{"file", func(r *Rule) *Base { return baseOf(r.File) }},
 	{"refers", func(r *Rule) *Base { return baseOf(r.Refers) }},
 	{"matches", func(r *Rule) *Base { return baseOf(r.Matches) }},
+	{"no overlap", func(r *Rule) *Base { return baseOf(r.NoOverlap) }},
 }
 
 // based is a kind of rule: a struct that embeds Base.

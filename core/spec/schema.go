@@ -46,6 +46,8 @@ func (g *schemaMaker) of(t reflect.Type) any {
 		return anyOf(text(), g.structure(t), map[string]any{"type": "object", "additionalProperties": text(), "propertyNames": map[string]any{"pattern": "^[a-zA-Z]{2,3}(-[A-Za-z0-9]+)*$"}})
 	}
 	switch t.Kind() {
+	case reflect.Interface:
+		return true
 	case reflect.Struct:
 		return g.structure(t)
 	case reflect.Slice:
@@ -99,5 +101,5 @@ func (g *schemaMaker) structure(t reflect.Type) map[string]any {
 
 // mustBeWritten are the keys without which the reader refuses a document.
 var mustBeWritten = map[reflect.Type][]string{
-	reflect.TypeFor[Form](): {"form", "page"}, reflect.TypeFor[Site](): {"site"},
+	reflect.TypeFor[Form](): {"form"}, reflect.TypeFor[Site](): {"site"},
 }

@@ -20,6 +20,8 @@ type Value struct {
 	Normal string
 	// Blank: after normalising a text of length 0, no choice, an unticked checkbox.
 	Blank bool
+	// Null: JSON's null was sent.
+	Null bool
 	// Number is a number field's, IsNumber that it holds one.
 	Number   values.Decimal
 	IsNumber bool

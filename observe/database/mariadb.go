@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"oddtick/core/observation"
@@ -122,5 +123,7 @@ func (d mariaDB) equals(c column, loosely bool) string {
 	}
 	return d.quote(c.Name) + " = ?"
 }
+
+func (mariaDB) holders(n int) []string { return slices.Repeat([]string{"?"}, n) }
 
 func (mariaDB) holds(string) bool { return true }

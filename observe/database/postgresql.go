@@ -208,4 +208,12 @@ func postgresKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error 
 }
 
 // holds: a text may hold every character but NUL.
+func (postgreSQL) holders(n int) []string {
+	out := make([]string, n)
+	for i := range out {
+		out[i] = fmt.Sprintf("$%d::text", i+1)
+	}
+	return out
+}
+
 func (postgreSQL) holds(value string) bool { return !strings.Contains(value, "\x00") }

@@ -73,6 +73,7 @@ func (m *informed) readColumns(ctx context.Context, out *schema.Database) error 
 		}
 		c.Declare(out.Dialect, strings.ToLower(d.Base), d.arguments())
 		c.Default, c.Computed = d.defaultOf(out.Dialect)
+		c.Computed = c.Computed || strings.Contains(strings.ToLower(d.Extra), "on update")
 		t.Columns = append(t.Columns, c)
 	}
 	return nil

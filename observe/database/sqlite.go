@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"os"
 	"regexp"
+	"slices"
 	"strings"
 
 	"oddtick/core/observation"
@@ -173,5 +174,7 @@ func sqliteKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error {
 	}
 	return rows.Err()
 }
+
+func (sqlite) holders(n int) []string { return slices.Repeat([]string{"?"}, n) }
 
 func (sqlite) holds(string) bool { return true }

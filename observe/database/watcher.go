@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"hash/fnv"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -64,6 +65,8 @@ type dialect interface {
 	value(c column, raw []byte) observation.Cell
 	// equals is a condition on a column with one placeholder; loosely does not tell capitals from small letters.
 	equals(c column, loosely bool) string
+	// holders are n placeholders, for texts.
+	holders(n int) []string
 	// holds tells whether a text column can hold the value at all.
 	holds(value string) bool
 	schema(ctx context.Context, db *sqlx.DB, name string, out *schema.Database) error
@@ -393,6 +396,9 @@ func (m *Watcher) LookUp(ctx context.Context, l oracle.LookUp, same func(a, b st
 	if k < 0 {
 		return false, m.Require(l.Table, l.Column)
 	}
+	if l.Span != nil {
+		return m.overlaps(ctx, m.tables[i], &l)
+	}
 	if !utf8.ValidString(l.Value) || !m.dialect.holds(l.Value) {
 		return false, nil
 	}
@@ -402,6 +408,63 @@ func (m *Watcher) LookUp(ctx context.Context, l oracle.LookUp, same func(a, b st
 		return false, fmt.Errorf("look up %s.%s: %w", l.Table, l.Column, err)
 	}
 	return slices.ContainsFunc(found, func(v sql.NullString) bool { return same(v.String, l.Value) }), nil
+}
+
+// overlaps tells whether a row shares a day or moment with a span.
+func (m *Watcher) overlaps(ctx context.Context, t *table, l *oracle.LookUp) (bool, error) {
+	byName := map[string]column{}
+	for _, c := range t.columns {
+		byName[c.Name] = c
+	}
+	// texts of days and moments, year first, are in the order of time; a row's may have a time of day where the span has none
+	begins, ends := m.dialect.text(byName[l.Column]), m.dialect.text(byName[l.Span.Ends])
+	n := strconv.Itoa(len(l.Span.To))
+	holders := m.dialect.holders(2 + len(l.Span.Same))
+	where := "SUBSTR(" + begins + ", 1, " + n + ") <= " + holders[0] + " AND SUBSTR(" + ends + ", 1, " + n + ") >= " + holders[1]
+	into := []any{strings.Replace(l.Span.To, "T", " ", 1), strings.Replace(l.Span.From, "T", " ", 1)}
+	for i, column := range slices.Sorted(maps.Keys(l.Span.Same)) {
+		where += " AND " + m.dialect.text(byName[column]) + " = " + holders[2+i]
+		into = append(into, l.Span.Same[column])
+	}
+	var found int64
+	if err := m.db.GetContext(ctx, &found, "SELECT COUNT(*) FROM "+m.dialect.quote(t.name)+" WHERE "+where, into...); err != nil {
+		return false, fmt.Errorf("look up times in %s: %w", t.name, err)
+	}
+	return found > 0, nil
+}
+
+// Rows are at most so many rows' values of columns, in the order of the first; NULL is the empty text.
+func (m *Watcher) Rows(ctx context.Context, tableName string, columns []string, most int) ([][]string, error) {
+	if err := m.Require(tableName, columns...); err != nil {
+		return nil, err
+	}
+	t := m.tables[slices.IndexFunc(m.tables, func(t *table) bool { return t.name == tableName })]
+	texts := make([]string, len(columns))
+	for i, name := range columns {
+		texts[i] = m.dialect.text(t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == name })])
+	}
+	rows, err := m.db.QueryContext(ctx, fmt.Sprintf("SELECT %s FROM %s ORDER BY 1 LIMIT %d", strings.Join(texts, ", "), m.dialect.quote(tableName), most))
+	if err != nil {
+		return nil, fmt.Errorf("read the rows of %s: %w", tableName, err)
+	}
+	defer rows.Close()
+	var out [][]string
+	for rows.Next() {
+		found := make([]sql.NullString, len(columns))
+		into := make([]any, len(columns))
+		for i := range found {
+			into[i] = &found[i]
+		}
+		if err := rows.Scan(into...); err != nil {
+			return nil, fmt.Errorf("read the rows of %s: %w", tableName, err)
+		}
+		row := make([]string, len(columns))
+		for i := range found {
+			row[i] = found[i].String
+		}
+		out = append(out, row)
+	}
+	return out, rows.Err()
 }
 
 // Schema reads the watched tables' definitions.

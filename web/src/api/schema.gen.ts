@@ -1018,6 +1018,7 @@ export interface components {
             unreached?: string[] | null;
         };
         DesignStep: {
+            body?: string;
             breaks?: string[] | null;
             do: string;
             driver: string;
@@ -1392,8 +1393,10 @@ export interface components {
         ObservationChange: {
             after?: components["schemas"]["ObservationCell"][] | null;
             before?: components["schemas"]["ObservationCell"][] | null;
+            defaults?: components["schemas"]["ObservationCell"][] | null;
             key: string;
             kind: string;
+            own?: string[] | null;
             table: string;
         };
         ObservationControl: {
@@ -1549,6 +1552,7 @@ export interface components {
         OraclePair: {
             file?: components["schemas"]["SpecAttachment"];
             name: string;
+            null?: boolean;
             value: string;
         };
         OracleRefilled: {
@@ -1569,6 +1573,7 @@ export interface components {
             text: string;
         };
         OracleSubmission: {
+            body?: string;
             driver: string;
             encoding: string;
             pairs: components["schemas"]["OraclePair"][] | null;
@@ -1943,6 +1948,21 @@ export interface components {
                 [key: string]: string;
             };
         };
+        SpecNoOverlap: {
+            at?: string;
+            begins: string;
+            ends: string;
+            id?: string;
+            layer?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            same?: {
+                [key: string]: string;
+            };
+            say?: components["schemas"]["SpecMessage"];
+            table: string;
+            to: string;
+            when?: string;
+        };
         SpecNumberRule: {
             at?: string;
             id?: string;
@@ -1990,9 +2010,11 @@ export interface components {
             to?: string;
         };
         SpecRequired: {
+            absent?: components["schemas"]["SpecMessage"];
             at?: string;
             id?: string;
             layer?: string;
+            null?: components["schemas"]["SpecMessage"];
             rejected?: components["schemas"]["SpecRejection"];
             say?: components["schemas"]["SpecMessage"];
             when?: string;
@@ -2008,6 +2030,7 @@ export interface components {
             length?: components["schemas"]["SpecLength"];
             listed?: components["schemas"]["SpecListed"];
             matches?: components["schemas"]["SpecMatches"];
+            "no overlap"?: components["schemas"]["SpecNoOverlap"];
             number?: components["schemas"]["SpecNumberRule"];
             pattern?: components["schemas"]["SpecPattern"];
             range?: components["schemas"]["SpecRangeRule"];

@@ -1,0 +1,143 @@
+package judge
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/theory/jsonpath"
+)
+
+// answer compares a JSON answer with what is promised of it.
+func (j *judging) answer(c *Check) {
+	want := j.p.Rejected
+	if j.e.Outcome == oracle.Accepted {
+		want = j.p.Accepted
+	}
+	if want == nil || j.o.Sent == nil || j.o.Sent.Body != nil {
+		return
+	}
+	if j.observed.outcome != j.e.Outcome {
+		c.irrelevant("answer", "the outcome is another than expected")
+		return
+	}
+	first := j.o.First()
+	if first.Truncated {
+		c.unobserved("answer", "the answer is too long to be kept whole")
+		return
+	}
+	value, err := jsonschema.UnmarshalJSON(strings.NewReader(first.Body))
+	if err != nil {
+		c.odd("answer", "no JSON", "JSON", brief(first.Body))
+		return
+	}
+	c.asExpected("answer", "JSON", "JSON")
+	if want.Schema != nil {
+		observed := "follows it"
+		err := want.Schema.Validate(value)
+		if err != nil {
+			observed = againstSchema(err)
+		}
+		c.compare(err == nil, "answer: schema", "does not follow the schema", "follows it", observed)
+	}
+	for _, p := range want.Has {
+		got := p.Select(value)
+		c.compare(len(got) > 0, "answer: has "+p.String(), "missing", "a member", brief(texts(got)))
+	}
+	for _, p := range want.Lacks {
+		got := p.Select(value)
+		c.compare(len(got) == 0, "answer: lacks "+p.String(), "should not be there", "none", brief(texts(got)))
+	}
+	for _, m := range want.Equal {
+		j.member(c, &m, m.Path.Select(value))
+	}
+}
+
+// member compares one member of an answer with the column of the row written.
+func (j *judging) member(c *Check, m *spec.Member, got jsonpath.NodeList) {
+	name := "answer: " + m.Path.String()
+	column := m.Table + "." + m.Column
+	if len(got) != 1 {
+		c.odd(name, "missing", "what "+column+" holds", fmt.Sprintf("%d members", len(got)))
+		return
+	}
+	for i := range j.o.Changes {
+		ch := &j.o.Changes[i]
+		cell, ok := observation.CellOf(ch.After, m.Column)
+		if ch.Table != m.Table || ch.Kind == observation.Deleted || !ok {
+			continue
+		}
+		stored := cell.Value
+		if cell.Null {
+			stored = "null"
+		}
+		c.compare(sameMember(got[0], cell), name, "not what is stored", stored, texts(got))
+		return
+	}
+	c.unobserved(name, "no row in "+m.Table+" is seen")
+}
+
+// sameMember compares by meaning: numbers as numbers, days as days, moments as moments.
+func sameMember(value any, cell observation.Cell) bool {
+	switch v := value.(type) {
+	case nil:
+		return cell.Null
+	case bool:
+		return !cell.Null && truthy(cell) == v
+	case json.Number:
+		return !cell.Null && sameValue(&oracle.Column{Value: v.String(), Kind: spec.Number}, cell.Value)
+	case string:
+		if cell.Null {
+			return false
+		}
+		for _, kind := range []spec.Kind{spec.Text, spec.Date, spec.Time, spec.DateTime} {
+			if sameValue(&oracle.Column{Value: v, Kind: kind, Field: "answer"}, cell.Value) {
+				return true
+			}
+		}
+		return sameMoment(v, cell.Value)
+	}
+	text, err := json.Marshal(value)
+	return err == nil && !cell.Null && sameJSON(string(text), cell.Value)
+}
+
+func texts(list jsonpath.NodeList) string {
+	if len(list) == 0 {
+		return "none"
+	}
+	out := make([]string, len(list))
+	for i, v := range list {
+		if s, ok := v.(string); ok {
+			out[i] = s
+			continue
+		}
+		text, _ := json.Marshal(v) // it was read from JSON
+		out[i] = string(text)
+	}
+	return strings.Join(out, ", ")
+}
+
+// againstSchema says where an answer first departs from its schema, and how.
+func againstSchema(err error) string {
+	wrong, ok := err.(*jsonschema.ValidationError)
+	if !ok {
+		return err.Error()
+	}
+	for len(wrong.Causes) > 0 {
+		wrong = wrong.Causes[0]
+	}
+	_, text, found := strings.Cut(wrong.Error(), "\n- ")
+	if !found {
+		text = wrong.Error()
+	}
+	at := "/" + strings.Join(wrong.InstanceLocation, "/")
+	if _, words, ok := strings.Cut(text, ": "); ok {
+		text = words
+	}
+	return at + ": " + text
+}

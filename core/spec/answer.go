@@ -1,0 +1,88 @@
+package spec
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/theory/jsonpath"
+)
+
+// PreparedAnswer is what a JSON answer holds, compiled.
+type PreparedAnswer struct {
+	// Schema is nil where none is promised.
+	Schema *jsonschema.Schema
+	Has    []*jsonpath.Path
+	Lacks  []*jsonpath.Path
+	Equal  []Member
+}
+
+// Member is a member of an answer with the column whose value it holds.
+type Member struct {
+	Path          *jsonpath.Path
+	Table, Column string
+}
+
+// noLoader keeps a schema from reading another one.
+type noLoader struct{}
+
+// Load implements jsonschema.URLLoader.
+func (noLoader) Load(url string) (any, error) {
+	return nil, fmt.Errorf("%s is not read; write the whole schema into the document", url)
+}
+
+func (b *builder) answer(path string, a *Answer) *PreparedAnswer {
+	if a == nil {
+		return nil
+	}
+	out := &PreparedAnswer{}
+	if a.Schema != nil {
+		c := jsonschema.NewCompiler()
+		c.UseLoader(noLoader{})
+		err := c.AddResource("answer", a.Schema)
+		if err == nil {
+			out.Schema, err = c.Compile("answer")
+		}
+		if err != nil {
+			b.fail(path+".schema", "write a JSON Schema (draft 2020-12)", "the schema cannot be read: %s", schemaFault(err))
+		}
+	}
+	query := func(at, text string) *jsonpath.Path {
+		p, err := jsonpath.Parse(text)
+		if err != nil {
+			b.fail(at, "write a JSONPath query (RFC 9535) such as $.id or $..password", "%s", err)
+		}
+		return p
+	}
+	for i, text := range a.Has {
+		out.Has = append(out.Has, query(fmt.Sprintf("%s.has[%d]", path, i), text))
+	}
+	for i, text := range a.Lacks {
+		out.Lacks = append(out.Lacks, query(fmt.Sprintf("%s.lacks[%d]", path, i), text))
+	}
+	for _, text := range slices.Sorted(maps.Keys(a.Equal)) {
+		table, column, ok := strings.Cut(a.Equal[text], ".")
+		if !ok {
+			b.fail(path+".equal."+text, "write table.column", "%q names no column", a.Equal[text])
+		}
+		out.Equal = append(out.Equal, Member{query(path+".equal."+text, text), table, column})
+	}
+	return out
+}
+
+// schemaFault words the first thing that is wrong with a schema.
+func schemaFault(err error) string {
+	var wrong *jsonschema.SchemaValidationError
+	if errors.As(err, &wrong) {
+		err = wrong.Err
+	}
+	_, text, _ := strings.Cut(err.Error(), "\n- ")
+	if text == "" {
+		return err.Error()
+	}
+	text, _, _ = strings.Cut(text, "\n")
+	return text
+}
