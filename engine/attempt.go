@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -13,6 +14,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/observe/browser"
 	"oddtick/observe/page"
 )
 
@@ -64,7 +66,7 @@ func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch boo
 
 // unobserved: the browser or a database could not do or tell what was asked.
 func (a *attempt) unobserved(do design.Action, err error) {
-	a.result.Broken = true
+	a.result.Broken = !errors.Is(err, browser.ErrStuck) // which would be so once more
 	a.result.Steps = append(a.result.Steps, judge.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
 }
 

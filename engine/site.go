@@ -129,7 +129,7 @@ func Reach(ctx context.Context, site *spec.Site) []Reached {
 		db, err := database.Open(ctx, d.Kind, d.DSN, d.Ignore)
 		says := ""
 		if err == nil {
-			says = fmt.Sprintf("%d tables are watched", len(db.Tables()))
+			says = fmt.Sprintf("%d tables are watched; %s", len(db.Tables()), db.Way())
 			_ = db.Close()
 		}
 		add("database "+d.ID, err, says)

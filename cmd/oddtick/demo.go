@@ -61,7 +61,7 @@ func demo(cmd *cobra.Command, set settings) error {
 		return err
 	}
 	defer site.Close()
-	st, err := store.Open(ctx, db.DSN("oddtick"), filepath.Join(set.Data, "secret.key"))
+	st, err := store.Open(ctx, db.DSN(localdb.OwnDatabase), filepath.Join(set.Data, "secret.key"))
 	if err != nil {
 		return err
 	}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"os/signal"
 	"runtime/debug"
@@ -26,6 +27,7 @@ const gcPercent = 400
 
 func main() {
 	debug.SetGCPercent(gcPercent)
+	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, nil))) // a library sets its own otherwise
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	root := &cobra.Command{

@@ -26,6 +26,9 @@ type Server struct {
 	exited chan struct{}
 }
 
+// OwnDatabase is Odd Tick's own database, which the binary log leaves out.
+const OwnDatabase = "oddtick"
+
 // FreePort asks the system for a port that nobody listens on.
 func FreePort() (int, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -71,7 +74,8 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	args := []string{
 		"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port), "--socket=" + filepath.Join(socketDir(dir), "db.sock"),
 		"--pid-file=" + filepath.Join(dir, "mariadb.pid"), "--character-set-server=utf8mb4", "--innodb-flush-log-at-trx-commit=2", "--innodb-buffer-pool-size=64M", "--skip-name-resolve",
-		"--max-connections=300", "--tmpdir=" + scratch, // servers that share a folder for temporary tables delete each other's
+		"--server-id=1", "--log-bin=bin", "--binlog-format=ROW", "--binlog-row-image=FULL", "--sync-binlog=0", "--max-binlog-size=32M", "--expire-logs-days=1",
+		"--binlog-ignore-db=" + OwnDatabase, "--max-connections=300", "--tmpdir=" + scratch, // servers that share a folder for temporary tables delete each other's
 	}
 	if os.Getuid() == 0 {
 		args = append(args, "--user=root")

@@ -57,6 +57,12 @@ type sight struct {
 // errWorldGone says that the page left while it was asked.
 var errWorldGone = errors.New("the page left")
 
+// ErrStuck says that a page does not answer: its own scripts, or its size, keep it busy.
+var ErrStuck = errors.New("the page does not answer within 10 s")
+
+// askWait is how long a page may take to answer.
+const askWait = 10 * time.Second
+
 // worldWait is how long a page may take until its world is there.
 const worldWait = 10 * time.Second
 
@@ -78,8 +84,13 @@ func ask[T any](ctx context.Context, t *tab, name string, args ...any) (T, error
 		}
 		p.Arguments = append(p.Arguments, &runtime.CallArgument{Value: jsonv2.Value(text)})
 	}
-	r, err := cdp.Call(ctx, t.target, runtime.CallFunctionOn, p)
+	within, cancel := context.WithTimeout(ctx, askWait)
+	defer cancel()
+	r, err := cdp.Call(within, t.target, runtime.CallFunctionOn, p)
 	if err != nil {
+		if within.Err() != nil && ctx.Err() == nil {
+			return out, ErrStuck
+		}
 		if says := err.Error(); strings.Contains(says, "context with specified id") || strings.Contains(says, "context was destroyed") || strings.Contains(says, "Inspected target navigated") {
 			return out, errWorldGone
 		}

@@ -402,7 +402,7 @@
         clearTimeout(due)
         shoot()
       }
-      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), width: document.documentElement.scrollWidth, height: document.documentElement.scrollHeight }
+      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), width: document.documentElement?.scrollWidth ?? 0, height: document.documentElement?.scrollHeight ?? 0 }
       shots = []
       return out
     },

@@ -15,7 +15,7 @@ import (
 )
 
 // mariaDB is the dialect of MariaDB and MySQL.
-type mariaDB struct{}
+type mariaDB struct{ cfg *mysql.Config }
 
 // openMariaDB connects and reads which base tables there are; those named in ignore are not watched.
 func openMariaDB(ctx context.Context, dsn string, ignore []string) (*Watcher, error) {
@@ -38,12 +38,31 @@ func openMariaDB(ctx context.Context, dsn string, ignore []string) (*Watcher, er
 	}
 	db := sqlx.NewDb(sql.OpenDB(connector), "mysql")
 	db.SetMaxIdleConns(8)
-	m := &Watcher{db: db, dialect: mariaDB{}, name: cfg.DBName}
+	m := &Watcher{db: db, dialect: mariaDB{cfg}, name: cfg.DBName}
 	if err := m.describe(ctx, ignore); err != nil {
 		db.Close()
 		return nil, connectError(cfg, err)
 	}
+	mariaDB{cfg}.follow(ctx, m)
 	return m, nil
+}
+
+// follow lets the binary log tell of the changes, where it can.
+func (d mariaDB) follow(ctx context.Context, m *Watcher) {
+	if m.log, m.noLog = followable(ctx, m.db, d.cfg); m.log == nil {
+		return
+	}
+	var cascaded []string
+	if err := m.db.SelectContext(ctx, &cascaded, `SELECT DISTINCT TABLE_NAME FROM information_schema.REFERENTIAL_CONSTRAINTS
+		WHERE CONSTRAINT_SCHEMA = ? AND (DELETE_RULE NOT IN ('RESTRICT', 'NO ACTION') OR UPDATE_RULE NOT IN ('RESTRICT', 'NO ACTION'))`, m.name); err != nil {
+		m.log, m.noLog = nil, err.Error()
+		return
+	}
+	for _, t := range m.tables {
+		if t.logged = m.log.follows(t, cascaded); t.logged {
+			m.log.tables[t.name] = t
+		}
+	}
 }
 
 // checkMariaDB tells what is wrong with a data source name.
@@ -81,15 +100,18 @@ func (mariaDB) columns(ctx context.Context, db *sqlx.DB, name string) ([]column,
 		Table     string         `db:"TABLE_NAME"`
 		Type      string         `db:"DATA_TYPE"`
 		Key       string         `db:"COLUMN_KEY"`
-		Extra     string         `db:"EXTRA"`
+		Declared  string         `db:"COLUMN_TYPE"`
 		Collation sql.NullString `db:"COLLATION_NAME"`
 	}
-	err := db.SelectContext(ctx, &rows, `SELECT c.TABLE_NAME, c.COLUMN_NAME, c.DATA_TYPE, c.COLUMN_KEY, c.EXTRA, c.COLLATION_NAME
+	err := db.SelectContext(ctx, &rows, `SELECT c.TABLE_NAME, c.COLUMN_NAME, c.DATA_TYPE, c.COLUMN_KEY, c.COLUMN_TYPE, c.COLLATION_NAME
 		FROM information_schema.COLUMNS c JOIN information_schema.TABLES t USING (TABLE_SCHEMA, TABLE_NAME)
 		WHERE c.TABLE_SCHEMA = ? AND t.TABLE_TYPE = 'BASE TABLE' ORDER BY c.TABLE_NAME, c.ORDINAL_POSITION`, name)
 	out := make([]column, len(rows))
 	for i, r := range rows {
-		out[i] = column{Table: r.Table, Name: r.Name, Type: r.Type, Key: r.Key == "PRI", Auto: strings.Contains(r.Extra, "auto_increment"), Blind: strings.HasSuffix(r.Collation.String, "_ci")}
+		out[i] = column{
+			Table: r.Table, Name: r.Name, Type: r.Type, Key: r.Key == "PRI", Blind: strings.HasSuffix(r.Collation.String, "_ci"), Collation: r.Collation.String,
+			Whole: strings.HasSuffix(r.Type, "int"), Unsigned: strings.Contains(r.Declared, "unsigned"), Members: membersOf(r.Declared),
+		}
 	}
 	return out, err
 }
@@ -99,11 +121,36 @@ func (mariaDB) quote(name string) string { return "`" + strings.ReplaceAll(name,
 func (d mariaDB) text(c column) string { return d.quote(c.Name) }
 
 func (d mariaDB) digest(columns []column) string {
-	parts := make([]string, len(columns))
+	// what is NULL is told apart by flags, as it leaves no trace among the values
+	flags, parts := make([]string, len(columns)), make([]string, len(columns))
 	for i, c := range columns {
-		parts[i] = "IFNULL(HEX(" + d.quote(c.Name) + "), '-')"
+		flags[i], parts[i] = "ISNULL("+d.quote(c.Name)+")", d.quote(c.Name)
+		if c.Collation != "" && !strings.HasPrefix(c.Collation, "utf8") {
+			parts[i] = "HEX(" + parts[i] + ")"
+		}
 	}
-	return "CAST(CONV(LEFT(MD5(CONCAT_WS(',', " + strings.Join(parts, ", ") + ")), 16), 16, 10) AS UNSIGNED)"
+	return "CRC32(CONCAT_WS(CHAR(31), " + strings.Join(parts, ", ") + ", " + strings.Join(flags, ", ") + "))"
+}
+
+// partRows is how many neighbouring keys a part holds, and parts into how many a table without such keys is divided.
+const (
+	partRows = 1000
+	parts    = 1024
+)
+
+func (mariaDB) bucket(number string, digested bool) string {
+	if digested {
+		return fmt.Sprintf("%s %% %d", number, parts)
+	}
+	return fmt.Sprintf("FLOOR(%s / %d)", number, partRows)
+}
+
+// membersOf are the members of an enumeration or set, of a type as it is declared.
+func membersOf(declared string) []string {
+	if !strings.HasPrefix(declared, "enum(") && !strings.HasPrefix(declared, "set(") {
+		return nil
+	}
+	return (&described{Base: declared[:strings.IndexByte(declared, '(')], Type: declared}).arguments()
 }
 
 func (mariaDB) value(c column, raw []byte) observation.Cell {

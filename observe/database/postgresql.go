@@ -65,13 +65,12 @@ func openPostgreSQL(ctx context.Context, dsn string, ignore []string) (*Watcher,
 func (postgreSQL) columns(ctx context.Context, db *sqlx.DB, _ string) ([]column, error) {
 	rows, err := db.QueryContext(ctx, `SELECT r.relname, a.attname, format_type(a.atttypid, a.atttypmod),
 			COALESCE(a.attnum = ANY (i.indkey), false),
-			a.attidentity <> '' OR COALESCE(pg_get_expr(d.adbin, d.adrelid), '') LIKE 'nextval(%',
+			t.typname IN ('int2', 'int4', 'int8'),
 			COALESCE(NOT k.collisdeterministic, false) OR t.typname = 'citext'
 		FROM pg_class r JOIN pg_attribute a ON a.attrelid = r.oid AND a.attnum > 0 AND NOT a.attisdropped
 		JOIN pg_type t ON t.oid = a.atttypid
 		LEFT JOIN pg_collation k ON k.oid = a.attcollation
 		LEFT JOIN pg_index i ON i.indrelid = r.oid AND i.indisprimary
-		LEFT JOIN pg_attrdef d ON d.adrelid = r.oid AND d.adnum = a.attnum
 		WHERE r.relkind IN ('r', 'p') AND NOT r.relispartition AND r.relnamespace = current_schema()::regnamespace ORDER BY r.relname, a.attnum`)
 	if err != nil {
 		return nil, err
@@ -80,7 +79,7 @@ func (postgreSQL) columns(ctx context.Context, db *sqlx.DB, _ string) ([]column,
 	var out []column
 	for rows.Next() {
 		var c column
-		if err := rows.Scan(&c.Table, &c.Name, &c.Type, &c.Key, &c.Auto, &c.Blind); err != nil {
+		if err := rows.Scan(&c.Table, &c.Name, &c.Type, &c.Key, &c.Whole, &c.Blind); err != nil {
 			return nil, err
 		}
 		out = append(out, c)
@@ -93,11 +92,18 @@ func (postgreSQL) quote(name string) string { return pgx.Identifier{name}.Saniti
 func (d postgreSQL) text(c column) string { return d.quote(c.Name) + "::text" }
 
 func (d postgreSQL) digest(columns []column) string {
-	parts := make([]string, len(columns))
+	flags, parts := make([]string, len(columns)), make([]string, len(columns))
 	for i, c := range columns {
-		parts[i] = "COALESCE(encode(convert_to(" + d.text(c) + ", 'UTF8'), 'hex'), '-')"
+		flags[i], parts[i] = "("+d.quote(c.Name)+" IS NULL)::int", d.text(c)
 	}
-	return "('x' || left(md5(concat_ws(',', " + strings.Join(parts, ", ") + ")), 16))::bit(64)::bigint"
+	return "hashtextextended(concat_ws(chr(31), " + strings.Join(parts, ", ") + ", " + strings.Join(flags, ", ") + "), 0)"
+}
+
+func (postgreSQL) bucket(number string, digested bool) string {
+	if digested {
+		return fmt.Sprintf("(%s & %d)", number, parts-1)
+	}
+	return fmt.Sprintf("floor(%s / %d.0)::bigint", number, partRows)
 }
 
 func (postgreSQL) value(c column, raw []byte) observation.Cell {

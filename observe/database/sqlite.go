@@ -85,7 +85,7 @@ func (sqlite) columns(ctx context.Context, db *sqlx.DB, _ string) ([]column, err
 	out := make([]column, len(list))
 	for i, c := range list {
 		blind := regexp.MustCompile(`(?i)\b` + regexp.QuoteMeta(c.name) + "[\"`\\]]?\\s+[^,]*collate\\s+nocase").MatchString(c.sql)
-		out[i] = column{Table: c.table, Name: c.name, Type: c.kind, Key: c.key > 0, Auto: c.key > 0 && c.kind == "integer", Blind: blind}
+		out[i] = column{Table: c.table, Name: c.name, Type: c.kind, Key: c.key > 0, Whole: c.key > 0 && c.kind == "integer", Blind: blind}
 	}
 	return out, err
 }
@@ -98,6 +98,13 @@ func (d sqlite) text(c column) string {
 }
 
 func (sqlite) digest([]column) string { return "" }
+
+func (sqlite) bucket(number string, digested bool) string {
+	if digested {
+		return "0" // it has no digest
+	}
+	return fmt.Sprintf("(%s >> 10)", number)
+}
 
 func (sqlite) value(c column, raw []byte) observation.Cell { return text(c, raw) }
 

@@ -1,0 +1,96 @@
+package database
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"oddtick/core/oracle"
+)
+
+// LookUp tells whether a row holds a value already, in the sense of the rule that asks. same decides whether two values count
+// as one.
+func (m *Watcher) LookUp(ctx context.Context, l oracle.LookUp, same func(a, b string) bool) (bool, error) {
+	i := slices.IndexFunc(m.tables, func(t *table) bool { return t.name == l.Table })
+	if i < 0 {
+		return false, &MissingError{"watched table " + l.Table, strings.Join(m.Tables(), ", ")}
+	}
+	k := slices.IndexFunc(m.tables[i].columns, func(c column) bool { return c.Name == l.Column })
+	if k < 0 {
+		return false, m.Require(l.Table, l.Column)
+	}
+	if l.Span != nil {
+		return m.overlaps(ctx, m.tables[i], &l)
+	}
+	if !utf8.ValidString(l.Value) || !m.dialect.holds(l.Value) {
+		return false, nil
+	}
+	c := m.tables[i].columns[k]
+	var found []sql.NullString
+	if err := m.db.SelectContext(ctx, &found, "SELECT "+m.dialect.text(c)+" FROM "+m.dialect.quote(l.Table)+" WHERE "+m.dialect.equals(c, len(l.Ignoring) > 0 && !c.Blind)+" LIMIT 100", l.Value); err != nil {
+		return false, fmt.Errorf("look up %s.%s: %w", l.Table, l.Column, err)
+	}
+	return slices.ContainsFunc(found, func(v sql.NullString) bool { return same(v.String, l.Value) }), nil
+}
+
+// overlaps tells whether a row shares a day or moment with a span.
+func (m *Watcher) overlaps(ctx context.Context, t *table, l *oracle.LookUp) (bool, error) {
+	byName := map[string]column{}
+	for _, c := range t.columns {
+		byName[c.Name] = c
+	}
+	// texts of days and moments, year first, are in the order of time; a row's may have a time of day where the span has none
+	begins, ends := m.dialect.text(byName[l.Column]), m.dialect.text(byName[l.Span.Ends])
+	n := strconv.Itoa(len(l.Span.To))
+	holders := m.dialect.holders(2 + len(l.Span.Same))
+	where := "SUBSTR(" + begins + ", 1, " + n + ") <= " + holders[0] + " AND SUBSTR(" + ends + ", 1, " + n + ") >= " + holders[1]
+	into := []any{strings.Replace(l.Span.To, "T", " ", 1), strings.Replace(l.Span.From, "T", " ", 1)}
+	for i, column := range slices.Sorted(maps.Keys(l.Span.Same)) {
+		where += " AND " + m.dialect.text(byName[column]) + " = " + holders[2+i]
+		into = append(into, l.Span.Same[column])
+	}
+	var found int64
+	if err := m.db.GetContext(ctx, &found, "SELECT COUNT(*) FROM "+m.dialect.quote(t.name)+" WHERE "+where, into...); err != nil {
+		return false, fmt.Errorf("look up times in %s: %w", t.name, err)
+	}
+	return found > 0, nil
+}
+
+// Rows are at most so many rows' values of columns, in the order of the first; NULL is the empty text.
+func (m *Watcher) Rows(ctx context.Context, tableName string, columns []string, most int) ([][]string, error) {
+	if err := m.Require(tableName, columns...); err != nil {
+		return nil, err
+	}
+	t := m.tables[slices.IndexFunc(m.tables, func(t *table) bool { return t.name == tableName })]
+	texts := make([]string, len(columns))
+	for i, name := range columns {
+		texts[i] = m.dialect.text(t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == name })])
+	}
+	rows, err := m.db.QueryContext(ctx, fmt.Sprintf("SELECT %s FROM %s ORDER BY 1 LIMIT %d", strings.Join(texts, ", "), m.dialect.quote(tableName), most))
+	if err != nil {
+		return nil, fmt.Errorf("read the rows of %s: %w", tableName, err)
+	}
+	defer rows.Close()
+	var out [][]string
+	for rows.Next() {
+		found := make([]sql.NullString, len(columns))
+		into := make([]any, len(columns))
+		for i := range found {
+			into[i] = &found[i]
+		}
+		if err := rows.Scan(into...); err != nil {
+			return nil, fmt.Errorf("read the rows of %s: %w", tableName, err)
+		}
+		row := make([]string, len(columns))
+		for i := range found {
+			row[i] = found[i].String
+		}
+		out = append(out, row)
+	}
+	return out, rows.Err()
+}
