@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"fmt"
 	"hash/fnv"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -26,7 +27,22 @@ type state struct {
 	parts map[int64]*part
 	// kept are rows by key.
 	kept map[string][]observation.Cell
+	// last is the highest key, where it is a number.
+	last int64
 }
+
+// part is that of a number, made where there is none.
+func (s *state) part(bucket int64) *part {
+	p := s.parts[bucket]
+	if p == nil {
+		p = &part{}
+		s.parts[bucket] = p
+	}
+	return p
+}
+
+// see takes notice of a key that is a number.
+func (s *state) see(key uint64) { s.last = max(s.last, int64(key)) }
 
 // part is some of a table's rows: those of neighbouring keys, or of the same remainder. A look costs one scan on the server and a line
 // a part on the wire; of a part that changed, its rows.
@@ -73,9 +89,63 @@ func (m *Watcher) bucket(t *table) string {
 func (m *Watcher) within(t *table, b int64) string {
 	if t.number >= 0 && t.digest != "" {
 		number := m.dialect.quote(t.columns[t.number].Name)
-		return fmt.Sprintf(" WHERE %s >= %d AND %s < %d", number, b*partRows, number, (b+1)*partRows)
+		return fmt.Sprintf(" WHERE %s BETWEEN %d AND %d", number, lowest(b), highest(b))
 	}
 	return fmt.Sprintf(" WHERE %s = %d", m.bucket(t), b)
+}
+
+// lowest and highest are the numbers at the ends of a part. Division is towards zero.
+func lowest(bucket int64) int64 {
+	if bucket <= 0 {
+		return (bucket-1)*partRows + 1
+	}
+	return bucket * partRows
+}
+
+func highest(bucket int64) int64 { return -lowest(-bucket) }
+
+// mostSpans is how many spans a table is totalled in; all of them together are one scan.
+const mostSpans = 32
+
+// span is a run of neighbouring parts, from the one to the other, both included; the first has no lower end, the last no upper one.
+type span struct {
+	from, to    int64
+	first, last bool
+}
+
+// spans part a table whose keys are numbers; another one is a single span.
+func (t *table) spans() []span {
+	if t.number < 0 || t.digest == "" || len(t.parts) < 2*mostSpans {
+		return []span{{first: true, last: true}}
+	}
+	buckets := slices.Sorted(maps.Keys(t.parts))
+	var out []span
+	for i := range mostSpans {
+		from, to := i*len(buckets)/mostSpans, (i+1)*len(buckets)/mostSpans
+		s := span{from: buckets[from], first: i == 0, last: to == len(buckets)}
+		if !s.last {
+			s.to = buckets[to] - 1
+		}
+		out = append(out, s)
+	}
+	return out
+}
+
+func (s *span) holds(bucket int64) bool {
+	return (s.first || bucket >= s.from) && (s.last || bucket <= s.to)
+}
+
+// where is the condition for a span's rows.
+func (s *span) where(number string) string {
+	switch {
+	case s.first && s.last:
+		return ""
+	case s.first:
+		return fmt.Sprintf(" WHERE %s <= %d", number, highest(s.to))
+	case s.last:
+		return fmt.Sprintf(" WHERE %s >= %d", number, lowest(s.from))
+	}
+	return fmt.Sprintf(" WHERE %s BETWEEN %d AND %d", number, lowest(s.from), highest(s.to))
 }
 
 // keep takes a table as it stands.
@@ -90,12 +160,8 @@ func (m *Watcher) keep(ctx context.Context, t *table) error {
 	t.state = state{parts: map[int64]*part{}, kept: map[string][]observation.Cell{}}
 	full := n <= mostKept
 	err := m.rows(ctx, t, full, "", nil, func(b int64, key string, row []observation.Cell, sum uint64) {
-		p := t.parts[b]
-		if p == nil {
-			p = &part{}
-			t.parts[b] = p
-		}
-		p.add(rowSum{t.number64(key), sum})
+		t.part(b).add(rowSum{t.number64(key), sum})
+		t.see(t.number64(key))
 		if full {
 			t.kept[key] = row
 		}
@@ -116,16 +182,23 @@ func (t *table) number64(key string) uint64 {
 	return h.Sum64()
 }
 
-// compare returns what changed in the tables that no log tells of.
+// compare returns what changed in the tables that no log tells of. It takes one scan of each, and another one of the spans in which
+// more happened than that rows were added behind all others.
 func (m *Watcher) compare(ctx context.Context) ([]observation.Change, error) {
-	states, err := m.sums(ctx)
+	var out []observation.Change
+	totals, err := m.totals(ctx)
 	if err != nil {
 		return nil, err
 	}
-	var out []observation.Change
-	for t, now := range states {
-		for _, b := range differing(t.parts, now) {
-			changes, err := m.differ(ctx, t, b)
+	for t, spans := range totals {
+		for s, now := range spans {
+			if now == t.total(&s) {
+				continue
+			}
+			changes, explained, err := m.appended(ctx, t, &s, now)
+			if err == nil && !explained {
+				changes, err = m.byParts(ctx, t, &s)
+			}
 			if err != nil {
 				return nil, err
 			}
@@ -133,6 +206,135 @@ func (m *Watcher) compare(ctx context.Context) ([]observation.Change, error) {
 		}
 	}
 	sortChanges(out)
+	return out, nil
+}
+
+// total is how many rows there are, and the exclusive or of their digests.
+type total struct {
+	count int64
+	sum   uint64
+}
+
+func (s *state) total(of *span) total {
+	var out total
+	for b, p := range s.parts {
+		if of.holds(b) {
+			out.count += p.count
+			out.sum ^= p.sum
+		}
+	}
+	return out
+}
+
+// totals counts and digests the rows of all compared tables, by spans.
+func (m *Watcher) totals(ctx context.Context) (map[*table]map[span]total, error) {
+	out := map[*table]map[span]total{}
+	var queries []string
+	var of []func(total)
+	for _, t := range m.tables {
+		if t.logged {
+			continue
+		}
+		out[t] = map[span]total{}
+		for _, s := range t.spans() {
+			set := func(n total) { out[t][s] = n }
+			if t.digest == "" { // read here
+				n, err := m.totalHere(ctx, t)
+				if err != nil {
+					return nil, err
+				}
+				set(n)
+				continue
+			}
+			number := ""
+			if t.number >= 0 {
+				number = m.dialect.quote(t.columns[t.number].Name)
+			}
+			queries = append(queries, fmt.Sprintf("SELECT %d AS i, COUNT(*) AS n, BIT_XOR(%s) AS d FROM %s%s", len(of), t.digest, m.dialect.quote(t.name), s.where(number)))
+			of = append(of, set)
+		}
+	}
+	if len(queries) == 0 {
+		return out, nil
+	}
+	rows, err := m.db.QueryContext(ctx, strings.Join(queries, " UNION ALL "))
+	if err != nil {
+		return nil, fmt.Errorf("compare the watched tables: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var i int
+		var n total
+		var digest sql.NullString
+		if err := rows.Scan(&i, &n.count, &digest); err != nil {
+			return nil, fmt.Errorf("compare the watched tables: %w", err)
+		}
+		n.sum = wholeNumber(digest.String)
+		of[i](n)
+	}
+	return out, rows.Err()
+}
+
+// totalHere reads all rows, where the server cannot digest them.
+func (m *Watcher) totalHere(ctx context.Context, t *table) (n total, err error) {
+	err = m.rows(ctx, t, false, "", nil, func(_ int64, _ string, _ []observation.Cell, sum uint64) {
+		n.count++
+		n.sum ^= sum
+	})
+	return n, err
+}
+
+// appended are the rows behind the last one; explained tells whether nothing else changed in the last span.
+func (m *Watcher) appended(ctx context.Context, t *table, s *span, now total) (out []observation.Change, explained bool, err error) {
+	was := t.total(s)
+	if !s.last || t.number < 0 || t.digest == "" || now.count <= was.count || now.count-was.count > mostNew {
+		return nil, false, nil
+	}
+	type found struct {
+		bucket int64
+		sum    rowSum
+	}
+	var rows []found
+	where := fmt.Sprintf(" WHERE %s > %d", m.dialect.quote(t.columns[t.number].Name), t.last)
+	err = m.rows(ctx, t, true, where, nil, func(b int64, key string, row []observation.Cell, sum uint64) {
+		rows = append(rows, found{b, rowSum{t.number64(key), sum}})
+		out = append(out, observation.Change{Table: t.name, Kind: observation.Inserted, Key: key, After: row})
+		was.count++
+		was.sum ^= sum
+	})
+	if err != nil || was != now {
+		return nil, false, err
+	}
+	for i, r := range rows {
+		t.part(r.bucket).add(r.sum)
+		t.see(r.sum.key)
+		if len(t.kept) < mostKept+mostNew {
+			t.kept[out[i].Key] = out[i].After
+		}
+	}
+	return out, true, nil
+}
+
+// byParts finds the parts of a span that changed, and in them the rows.
+func (m *Watcher) byParts(ctx context.Context, t *table, s *span) ([]observation.Change, error) {
+	now, err := m.sums(ctx, t, s)
+	if err != nil {
+		return nil, err
+	}
+	before := map[int64]*part{}
+	for b, p := range t.parts {
+		if s.holds(b) {
+			before[b] = p
+		}
+	}
+	var out []observation.Change
+	for _, b := range differing(before, now) {
+		changes, err := m.differ(ctx, t, b)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, changes...)
+	}
 	return out, nil
 }
 
@@ -153,50 +355,39 @@ func differing(before, now map[int64]*part) []int64 {
 	return out
 }
 
-// sums counts and digests the rows of all compared tables, by parts.
-func (m *Watcher) sums(ctx context.Context) (map[*table]map[int64]*part, error) {
-	out := map[*table]map[int64]*part{}
-	var queries []string
-	for i, t := range m.tables {
-		if t.logged {
-			continue
-		}
-		out[t] = map[int64]*part{}
-		if t.digest == "" { // read here
-			err := m.rows(ctx, t, false, "", nil, func(b int64, key string, _ []observation.Cell, sum uint64) {
-				p := out[t][b]
-				if p == nil {
-					p = &part{}
-					out[t][b] = p
-				}
-				p.count++
-				p.sum ^= sum
-			})
-			if err != nil {
-				return nil, err
+// sums counts and digests a span's rows, by parts.
+func (m *Watcher) sums(ctx context.Context, t *table, s *span) (map[int64]*part, error) {
+	out := map[int64]*part{}
+	if t.digest == "" { // read here
+		err := m.rows(ctx, t, false, "", nil, func(b int64, _ string, _ []observation.Cell, sum uint64) {
+			p := out[b]
+			if p == nil {
+				p = &part{}
+				out[b] = p
 			}
-			continue
-		}
-		queries = append(queries, fmt.Sprintf("SELECT %d AS i, %s AS b, COUNT(*) AS n, BIT_XOR(%s) AS d FROM %s GROUP BY 2", i, m.bucket(t), t.digest, m.dialect.quote(t.name)))
+			p.count++
+			p.sum ^= sum
+		})
+		return out, err
 	}
-	if len(queries) == 0 {
-		return out, nil
+	number := ""
+	if t.number >= 0 {
+		number = m.dialect.quote(t.columns[t.number].Name)
 	}
-	rows, err := m.db.QueryContext(ctx, strings.Join(queries, " UNION ALL "))
+	rows, err := m.db.QueryContext(ctx, fmt.Sprintf("SELECT %s AS b, COUNT(*) AS n, BIT_XOR(%s) AS d FROM %s%s GROUP BY 1", m.bucket(t), t.digest, m.dialect.quote(t.name), s.where(number)))
 	if err != nil {
-		return nil, fmt.Errorf("compare the watched tables: %w", err)
+		return nil, fmt.Errorf("compare the table %s: %w", t.name, err)
 	}
 	defer rows.Close()
 	for rows.Next() {
-		var i int
 		var b int64
 		p := &part{}
 		var digest sql.NullString
-		if err := rows.Scan(&i, &b, &p.count, &digest); err != nil {
-			return nil, fmt.Errorf("compare the watched tables: %w", err)
+		if err := rows.Scan(&b, &p.count, &digest); err != nil {
+			return nil, fmt.Errorf("compare the table %s: %w", t.name, err)
 		}
 		p.sum = wholeNumber(digest.String)
-		out[m.tables[i]][b] = p
+		out[b] = p
 	}
 	return out, rows.Err()
 }
@@ -227,6 +418,7 @@ func (m *Watcher) differ(ctx context.Context, t *table, b int64) ([]observation.
 	err := m.rows(ctx, t, true, m.within(t, b), nil, func(_ int64, key string, row []observation.Cell, sum uint64) {
 		r := rowSum{t.number64(key), sum}
 		now.add(r)
+		t.see(r.key)
 		present[key] = true
 		old, known := gone[r.key]
 		delete(gone, r.key)

@@ -101,16 +101,18 @@ func (mariaDB) columns(ctx context.Context, db *sqlx.DB, name string) ([]column,
 		Type      string         `db:"DATA_TYPE"`
 		Key       string         `db:"COLUMN_KEY"`
 		Declared  string         `db:"COLUMN_TYPE"`
+		Nullable  string         `db:"IS_NULLABLE"`
 		Collation sql.NullString `db:"COLLATION_NAME"`
 	}
-	err := db.SelectContext(ctx, &rows, `SELECT c.TABLE_NAME, c.COLUMN_NAME, c.DATA_TYPE, c.COLUMN_KEY, c.COLUMN_TYPE, c.COLLATION_NAME
+	err := db.SelectContext(ctx, &rows, `SELECT c.TABLE_NAME, c.COLUMN_NAME, c.DATA_TYPE, c.COLUMN_KEY, c.COLUMN_TYPE, c.IS_NULLABLE, c.COLLATION_NAME
 		FROM information_schema.COLUMNS c JOIN information_schema.TABLES t USING (TABLE_SCHEMA, TABLE_NAME)
 		WHERE c.TABLE_SCHEMA = ? AND t.TABLE_TYPE = 'BASE TABLE' ORDER BY c.TABLE_NAME, c.ORDINAL_POSITION`, name)
 	out := make([]column, len(rows))
 	for i, r := range rows {
 		out[i] = column{
 			Table: r.Table, Name: r.Name, Type: r.Type, Key: r.Key == "PRI", Blind: strings.HasSuffix(r.Collation.String, "_ci"), Collation: r.Collation.String,
-			Whole: strings.HasSuffix(r.Type, "int"), Unsigned: strings.Contains(r.Declared, "unsigned"), Members: membersOf(r.Declared),
+			Nullable: r.Nullable == "YES",
+			Whole:    strings.HasSuffix(r.Type, "int"), Unsigned: strings.Contains(r.Declared, "unsigned"), Members: membersOf(r.Declared),
 		}
 	}
 	return out, err
@@ -121,15 +123,17 @@ func (mariaDB) quote(name string) string { return "`" + strings.ReplaceAll(name,
 func (d mariaDB) text(c column) string { return d.quote(c.Name) }
 
 func (d mariaDB) digest(columns []column) string {
-	// what is NULL is told apart by flags, as it leaves no trace among the values
-	flags, parts := make([]string, len(columns)), make([]string, len(columns))
+	parts := make([]string, len(columns))
 	for i, c := range columns {
-		flags[i], parts[i] = "ISNULL("+d.quote(c.Name)+")", d.quote(c.Name)
-		if c.Collation != "" && !strings.HasPrefix(c.Collation, "utf8") {
+		parts[i] = d.quote(c.Name)
+		if c.Type == "bit" || c.Collation != "" && !strings.HasPrefix(c.Collation, "utf8") {
 			parts[i] = "HEX(" + parts[i] + ")"
 		}
+		if c.Nullable { // what is NULL would leave no trace
+			parts[i] = "IFNULL(" + parts[i] + `, '\0')`
+		}
 	}
-	return "CRC32(CONCAT_WS(CHAR(31), " + strings.Join(parts, ", ") + ", " + strings.Join(flags, ", ") + "))"
+	return "CRC32(CONCAT_WS(',', " + strings.Join(parts, ", ") + "))"
 }
 
 // partRows is how many neighbouring keys a part holds, and parts into how many a table without such keys is divided.
@@ -142,7 +146,7 @@ func (mariaDB) bucket(number string, digested bool) string {
 	if digested {
 		return fmt.Sprintf("%s %% %d", number, parts)
 	}
-	return fmt.Sprintf("FLOOR(%s / %d)", number, partRows)
+	return fmt.Sprintf("%s DIV %d", number, partRows)
 }
 
 // membersOf are the members of an enumeration or set, of a type as it is declared.

@@ -103,7 +103,7 @@ func (postgreSQL) bucket(number string, digested bool) string {
 	if digested {
 		return fmt.Sprintf("(%s & %d)", number, parts-1)
 	}
-	return fmt.Sprintf("floor(%s / %d.0)::bigint", number, partRows)
+	return fmt.Sprintf("(%s / %d)", number, partRows)
 }
 
 func (postgreSQL) value(c column, raw []byte) observation.Cell {

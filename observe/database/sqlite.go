@@ -103,7 +103,7 @@ func (sqlite) bucket(number string, digested bool) string {
 	if digested {
 		return "0" // it has no digest
 	}
-	return fmt.Sprintf("(%s >> 10)", number)
+	return fmt.Sprintf("(%s / %d)", number, partRows)
 }
 
 func (sqlite) value(c column, raw []byte) observation.Cell { return text(c, raw) }

@@ -47,7 +47,7 @@ type column struct {
 	// Type is the server's own name of the type.
 	Type string
 	// Key: it is part of the primary key. Whole: it holds whole numbers.
-	Key, Whole, Unsigned bool
+	Key, Whole, Unsigned, Nullable bool
 	// Blind: comparing it does not tell capitals from small letters.
 	Blind bool
 	// Collation is its server's name, "" for no text. Members are those of an enumeration or a set.
@@ -225,9 +225,7 @@ func (m *Watcher) Changes(ctx context.Context) ([]observation.Change, error) {
 		return nil, err
 	}
 	out = append(out, changes...)
-	slices.SortStableFunc(out, func(a, b observation.Change) int {
-		return strings.Compare(a.Table, b.Table)
-	})
+	sortChanges(out)
 	return out, nil
 }
 
