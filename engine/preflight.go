@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -216,6 +217,14 @@ func (r *Run) readRows(ctx context.Context) error {
 // connect opens the site's databases; tables that are ignored are not watched.
 func (r *Run) connect(ctx context.Context, ignore []string) error {
 	for _, d := range r.c.Site.Databases {
+		if len(d.Exports) > 0 {
+			db, err := r.openExports(ctx, &d)
+			if err != nil {
+				return cannot("%s", err)
+			}
+			r.dbs = append(r.dbs, db)
+			continue
+		}
 		if d.DSN == "" {
 			continue
 		}
@@ -226,6 +235,27 @@ func (r *Run) connect(ctx context.Context, ignore []string) error {
 		r.dbs = append(r.dbs, db)
 	}
 	return nil
+}
+
+// openExports reads tables as the site itself gives them.
+func (r *Run) openExports(ctx context.Context, d *spec.Database) (Database, error) {
+	v := r.client.NewVisitor()
+	return database.OpenExports(ctx, d.Exports, func(ctx context.Context, path string) (string, error) {
+		exchanges, err := v.Look(ctx, path)
+		if err != nil {
+			return "", err
+		}
+		last := &exchanges[len(exchanges)-1]
+		switch {
+		case last.NotFollowed != "":
+			return "", errors.New(last.NotFollowed)
+		case last.Status != 200:
+			return "", fmt.Errorf("it answers with status %d", last.Status)
+		case last.Truncated:
+			return "", fmt.Errorf("it is larger than what is read")
+		}
+		return last.Body, nil
+	})
 }
 
 func (r *Run) openDatabases(ctx context.Context) error {

@@ -119,7 +119,7 @@ func (j *judging) column(c *Check, table string, want *oracle.Column, row *obser
 	case oracle.HoldsHash:
 		c.irrelevant(name, "judged under Secrets")
 	case oracle.HoldsNull:
-		c.compare(cell.Null, name, "not NULL", "NULL", observed)
+		c.compare(cell.Null || cell.Either, name, "not NULL", "NULL", observed)
 	case oracle.HoldsDefault:
 		blank := cell.Null || cell.Value == ""
 		c.compare(blank, name, "not blank", "blank", observed)
@@ -217,6 +217,8 @@ func cellText(cell observation.Cell) string {
 	switch {
 	case cell.Null:
 		return "NULL"
+	case cell.Either:
+		return "NULL or the empty text"
 	case cell.Value == "":
 		return "the empty text"
 	}

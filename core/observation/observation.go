@@ -146,6 +146,8 @@ type Cell struct {
 	Column string `json:"column"`
 	Value  string `json:"value"`
 	Null   bool   `json:"null,omitempty"`
+	// Either: it is NULL or the empty text, which cannot be told apart where it was read.
+	Either bool `json:"either,omitempty"`
 }
 
 // CellOf finds a column's value in a row.
