@@ -42,12 +42,12 @@ func Handable(c *design.Case) bool {
 		return false
 	}
 	s := c.Last()
-	return s.Do == design.Submit && len(s.Extra) == 0 && len(s.Without) == 0
+	return s.Do == design.Submit && len(s.Extra) == 0 && len(s.Without) == 0 && s.Body == nil
 }
 
 // Hand gives a case to a person. What changed in the watched tables before is none of the case's.
 func (r *Run) Hand(ctx context.Context, c *design.Case, number int) (*Handed, error) {
-	if _, err := r.changes(ctx); err != nil {
+	if _, err := r.foreign(ctx); err != nil {
 		return nil, err
 	}
 	a := &attempt{r: r, c: c, number: number}

@@ -44,6 +44,13 @@ func (r *Run) readColumns(ctx context.Context) {
 
 // changes are what changed in the watched tables since the last look, with what is known of their columns.
 func (r *Run) changes(ctx context.Context) ([]observation.Change, error) {
+	list, err := r.foreign(ctx)
+	r.journal = append(r.journal, list...)
+	return list, err
+}
+
+// foreign are what changed since the last look, none of it by the run's own submissions.
+func (r *Run) foreign(ctx context.Context) ([]observation.Change, error) {
 	list, err := r.dbs.changes(ctx)
 	for i := range list {
 		known := r.columns[list[i].Table]

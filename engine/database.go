@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/schema"
+	"oddtick/observe/database"
 )
 
 // Database is what the engine needs of a watched database.
@@ -21,6 +22,11 @@ type Database interface {
 	Rows(ctx context.Context, table string, columns []string, most int) ([][]string, error)
 	LookUp(ctx context.Context, l oracle.LookUp, same func(a, b string) bool) (bool, error)
 	Close() error
+}
+
+// undoing is a database in which changes can be taken back.
+type undoing interface {
+	Undo(ctx context.Context, changes []observation.Change) (*database.Undone, error)
 }
 
 // databases are several watched databases as one. A table belongs to the first that has it.

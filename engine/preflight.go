@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"oddtick/core/design"
+	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/observe/browser"
 	"oddtick/observe/database"
@@ -39,6 +40,8 @@ type Config struct {
 type Options struct {
 	// StopAtOdd ends the run after the first odd case.
 	StopAtOdd bool `json:"stop_at_odd,omitempty" doc:"end after the first odd case"`
+	// CleanUp takes back, at the end, what the run changed in the watched tables.
+	CleanUp bool `json:"clean_up,omitempty" doc:"take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete"`
 	// Parallel is how many cases that should write nothing are made at once; the site's pace where it is 0.
 	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"cases that write nothing at once; the site's own where it is 0"`
 	// MostPerSecond is how many cases are begun in a second at most; 0 is no limit.
@@ -60,6 +63,9 @@ type Run struct {
 	columns map[string]columns
 	pace    int
 	begin   *rate.Limiter // of cases
+
+	// journal is what the run's own submissions changed, in their order.
+	journal []observation.Change
 
 	browserMu sync.Mutex
 	browser   *browser.Browser // nil until a case needs it

@@ -82,10 +82,10 @@ const longestAbsence = 60 * time.Second
 
 // rebase takes what changed since the last look as done by others. A database that has gone is waited for.
 func (r *Run) rebase(ctx context.Context, sink Sink) error {
-	changes, err := r.changes(ctx)
+	changes, err := r.foreign(ctx)
 	for wait := 50 * time.Millisecond; err != nil && wait < longestAbsence/2; wait *= 2 {
 		time.Sleep(wait)
-		changes, err = r.changes(ctx)
+		changes, err = r.foreign(ctx)
 	}
 	if err != nil {
 		return err

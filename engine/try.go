@@ -38,7 +38,7 @@ var overHTTPWay = Way{Driver: oracle.HTTP}
 
 // Try submits values by hand once, as a new visitor, and judges what comes of it by what the form promises so far.
 func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, picture []byte, err error) {
-	if _, err := r.changes(ctx); err != nil { // what others changed before is none of this submission's
+	if _, err := r.foreign(ctx); err != nil { // what others changed before is none of this submission's
 		return nil, nil, err
 	}
 	v, err := r.visitorBy(ctx, by.Driver)

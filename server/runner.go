@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"log/slog"
+	"strings"
 	"sync"
 	"time"
 
@@ -146,16 +147,40 @@ func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, o
 	}
 	r.wg.Go(func() {
 		defer stop()
-		r.finish(work, a, run, kept, sink, progress.Done, free)
+		r.finish(work, a, run, kept, sink, options.CleanUp, progress.Done, free)
 	})
 }
 
-func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, done map[string]bool, free func()) {
-	err := run.Go(ctx, sink, done)
+func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool, free func()) {
+	var earlier map[string]*judge.Result
+	var err error
+	if cleanUp && len(done) > 0 {
+		earlier, err = r.store.Results(ctx, kept.ID)
+	}
+	if err == nil {
+		err = run.Go(ctx, sink, done)
+	}
+	if cleanUp {
+		sink.said = cleaned(context.WithoutCancel(ctx), run, engine.ChangesOf(earlier))
+	}
 	// the site is free before anybody is told of the end, so that the next run can begin at once
 	run.Close()
 	free()
 	r.ended(a, kept, sink, err)
+}
+
+// longestCleanUp is how long cleaning up may take.
+const longestCleanUp = 5 * time.Minute
+
+// cleaned takes back what a run changed, and says how that went.
+func cleaned(ctx context.Context, run *engine.Run, earlier []observation.Change) string {
+	ctx, cancel := context.WithTimeout(ctx, longestCleanUp)
+	defer cancel()
+	done, err := run.CleanUp(ctx, earlier)
+	if err != nil {
+		return "It could not be cleaned up: " + err.Error()
+	}
+	return done.String()
 }
 
 // ended writes down how a run ended, and tells those who follow it.
@@ -168,6 +193,7 @@ func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
 		state, reason = store.Failed, "It could not go on: "+err.Error()
 		slog.Error("run", "run", kept.ID, "error", err)
 	}
+	reason = strings.TrimSpace(reason + " " + sink.said)
 	end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	if err := persist(end, func() error { return r.store.EndRun(end, kept.ID, state, reason, sink.foreign) }); err != nil {
@@ -231,6 +257,8 @@ type keeper struct {
 	foreign int
 	// pictures is how many bytes of pictures came.
 	pictures int
+	// said is what is to be told of the run's end.
+	said string
 }
 
 // Begin implements engine.Sink.

@@ -25,7 +25,7 @@ import (
 type runFlags struct {
 	designFlags
 	site, database, junit, json, csv, form string
-	anyway                                 bool
+	anyway, cleanUp                        bool
 }
 
 func runCommand() *cobra.Command {
@@ -46,6 +46,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
 	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
+	c.Flags().BoolVar(&f.cleanUp, "clean-up", false, "take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete")
 	c.Flags().BoolVar(&f.anyway, "anyway", false, "run a form also where no value can pass its rules")
 	return c
 }
@@ -79,7 +80,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
 			return err
 		}
-		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan)
+		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan, f.cleanUp)
 		if err != nil {
 			return err
 		}
@@ -111,7 +112,7 @@ func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) 
 	return nil
 }
 
-func runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan) (*judge.Report, error) {
+func runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan, cleanUp bool) (*judge.Report, error) {
 	d, err := designerOf(project, form)
 	if err != nil {
 		return nil, err
@@ -129,6 +130,13 @@ func runForm(ctx context.Context, progress io.Writer, project *spec.Project, for
 	sink := &engine.Collected{OnDone: p.done}
 	err = run.Go(ctx, sink, nil)
 	p.end()
+	if cleanUp {
+		done, failed := run.CleanUp(context.WithoutCancel(ctx), nil)
+		if failed != nil {
+			return nil, fmt.Errorf("clean up: %w", failed)
+		}
+		fmt.Fprintln(progress, done)
+	}
 	r.Complete = err == nil
 	if err != nil && !errors.Is(err, context.Canceled) {
 		return nil, err

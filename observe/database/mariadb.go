@@ -102,17 +102,18 @@ func (mariaDB) columns(ctx context.Context, db *sqlx.DB, name string) ([]column,
 		Key       string         `db:"COLUMN_KEY"`
 		Declared  string         `db:"COLUMN_TYPE"`
 		Nullable  string         `db:"IS_NULLABLE"`
+		Extra     string         `db:"EXTRA"`
 		Collation sql.NullString `db:"COLLATION_NAME"`
 	}
-	err := db.SelectContext(ctx, &rows, `SELECT c.TABLE_NAME, c.COLUMN_NAME, c.DATA_TYPE, c.COLUMN_KEY, c.COLUMN_TYPE, c.IS_NULLABLE, c.COLLATION_NAME
+	err := db.SelectContext(ctx, &rows, `SELECT c.TABLE_NAME, c.COLUMN_NAME, c.DATA_TYPE, c.COLUMN_KEY, c.COLUMN_TYPE, c.IS_NULLABLE, c.EXTRA, c.COLLATION_NAME
 		FROM information_schema.COLUMNS c JOIN information_schema.TABLES t USING (TABLE_SCHEMA, TABLE_NAME)
 		WHERE c.TABLE_SCHEMA = ? AND t.TABLE_TYPE = 'BASE TABLE' ORDER BY c.TABLE_NAME, c.ORDINAL_POSITION`, name)
 	out := make([]column, len(rows))
 	for i, r := range rows {
 		out[i] = column{
 			Table: r.Table, Name: r.Name, Type: r.Type, Key: r.Key == "PRI", Blind: strings.HasSuffix(r.Collation.String, "_ci"), Collation: r.Collation.String,
-			Nullable: r.Nullable == "YES",
-			Whole:    strings.HasSuffix(r.Type, "int"), Unsigned: strings.Contains(r.Declared, "unsigned"), Members: membersOf(r.Declared),
+			Nullable: r.Nullable == "YES", Made: strings.Contains(strings.ToUpper(r.Extra), " GENERATED"),
+			Whole: strings.HasSuffix(r.Type, "int"), Unsigned: strings.Contains(r.Declared, "unsigned"), Members: membersOf(r.Declared),
 		}
 	}
 	return out, err
@@ -176,5 +177,17 @@ func (d mariaDB) equals(c column, loosely bool) string {
 }
 
 func (mariaDB) holders(n int) []string { return slices.Repeat([]string{"?"}, n) }
+
+func (mariaDB) put(c column, holder, value string) string {
+	switch {
+	case c.Type == "bit":
+		return "CAST(" + holder + " AS UNSIGNED)"
+	case strings.HasPrefix(value, "0x") && (strings.HasSuffix(c.Type, "blob") || strings.HasSuffix(c.Type, "binary")):
+		return "UNHEX(SUBSTR(" + holder + ", 3))"
+	}
+	return holder
+}
+
+func (mariaDB) override() string { return "" }
 
 func (mariaDB) holds(string) bool { return true }

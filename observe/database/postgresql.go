@@ -65,7 +65,7 @@ func openPostgreSQL(ctx context.Context, dsn string, ignore []string) (*Watcher,
 func (postgreSQL) columns(ctx context.Context, db *sqlx.DB, _ string) ([]column, error) {
 	rows, err := db.QueryContext(ctx, `SELECT r.relname, a.attname, format_type(a.atttypid, a.atttypmod),
 			COALESCE(a.attnum = ANY (i.indkey), false),
-			t.typname IN ('int2', 'int4', 'int8'),
+			t.typname IN ('int2', 'int4', 'int8'), a.attgenerated <> '',
 			COALESCE(NOT k.collisdeterministic, false) OR t.typname = 'citext'
 		FROM pg_class r JOIN pg_attribute a ON a.attrelid = r.oid AND a.attnum > 0 AND NOT a.attisdropped
 		JOIN pg_type t ON t.oid = a.atttypid
@@ -79,7 +79,7 @@ func (postgreSQL) columns(ctx context.Context, db *sqlx.DB, _ string) ([]column,
 	var out []column
 	for rows.Next() {
 		var c column
-		if err := rows.Scan(&c.Table, &c.Name, &c.Type, &c.Key, &c.Whole, &c.Blind); err != nil {
+		if err := rows.Scan(&c.Table, &c.Name, &c.Type, &c.Key, &c.Whole, &c.Made, &c.Blind); err != nil {
 			return nil, err
 		}
 		out = append(out, c)
@@ -221,5 +221,14 @@ func (postgreSQL) holders(n int) []string {
 	}
 	return out
 }
+
+func (postgreSQL) put(c column, holder, value string) string {
+	if c.Type == "bytea" && strings.HasPrefix(value, "0x") {
+		return "decode(substr(" + holder + ", 3), 'hex')"
+	}
+	return holder + "::" + c.Type
+}
+
+func (postgreSQL) override() string { return " OVERRIDING SYSTEM VALUE" }
 
 func (postgreSQL) holds(value string) bool { return !strings.Contains(value, "\x00") }

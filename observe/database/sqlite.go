@@ -45,7 +45,8 @@ func openSQLite(ctx context.Context, dsn string, ignore []string) (*Watcher, err
 	if err != nil {
 		return nil, fmt.Errorf("open the database file %s: %w", path, err)
 	}
-	m := &Watcher{db: db, dialect: sqlite{}, name: path}
+	writing := url.URL{Scheme: "file", Opaque: path, RawQuery: "mode=rw&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)"}
+	m := &Watcher{db: db, dialect: sqlite{}, name: path, writing: writing.String()}
 	if err := m.describe(ctx, ignore); err != nil {
 		db.Close()
 		return nil, fmt.Errorf("read the database file %s: %w", path, err)
@@ -85,7 +86,7 @@ func (sqlite) columns(ctx context.Context, db *sqlx.DB, _ string) ([]column, err
 	out := make([]column, len(list))
 	for i, c := range list {
 		blind := regexp.MustCompile(`(?i)\b` + regexp.QuoteMeta(c.name) + "[\"`\\]]?\\s+[^,]*collate\\s+nocase").MatchString(c.sql)
-		out[i] = column{Table: c.table, Name: c.name, Type: c.kind, Key: c.key > 0, Whole: c.key > 0 && c.kind == "integer", Blind: blind}
+		out[i] = column{Table: c.table, Name: c.name, Type: c.kind, Key: c.key > 0, Made: c.hidden > 1, Whole: c.key > 0 && c.kind == "integer", Blind: blind}
 	}
 	return out, err
 }
@@ -183,5 +184,14 @@ func sqliteKeys(ctx context.Context, db *sqlx.DB, out *schema.Database) error {
 }
 
 func (sqlite) holders(n int) []string { return slices.Repeat([]string{"?"}, n) }
+
+func (sqlite) put(c column, holder, value string) string {
+	if strings.Contains(c.Type, "blob") && strings.HasPrefix(value, "0x") {
+		return "unhex(substr(" + holder + ", 3))"
+	}
+	return holder
+}
+
+func (sqlite) override() string { return "" }
 
 func (sqlite) holds(string) bool { return true }

@@ -26,6 +26,8 @@ type Watcher struct {
 	// log tells of the changes in the tables of which it tells all; nil where there is none, and why.
 	log   *binaryLog
 	noLog string
+	// writing opens a file for writing, where watching opens it for reading only.
+	writing string
 }
 
 type table struct {
@@ -48,6 +50,8 @@ type column struct {
 	Type string
 	// Key: it is part of the primary key. Whole: it holds whole numbers.
 	Key, Whole, Unsigned, Nullable bool
+	// Made: the server computes it of other columns.
+	Made bool
 	// Blind: comparing it does not tell capitals from small letters.
 	Blind bool
 	// Collation is its server's name, "" for no text. Members are those of an enumeration or a set.
@@ -72,6 +76,10 @@ type dialect interface {
 	equals(c column, loosely bool) string
 	// holders are n placeholders, for texts.
 	holders(n int) []string
+	// put is an expression for a value of a column that is written as text, at a placeholder; override lets a statement that inserts
+	// give the values of keys that the server counts.
+	put(c column, holder, value string) string
+	override() string
 	// holds tells whether a text column can hold the value at all.
 	holds(value string) bool
 	schema(ctx context.Context, db *sqlx.DB, name string, out *schema.Database) error

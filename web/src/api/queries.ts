@@ -114,6 +114,7 @@ export type RunChoices = {
   rows?: string[];
   only?: "odd" | "unseen" | "new";
   stop_at_odd?: boolean;
+  clean_up?: boolean;
   parallel?: number;
   most_per_second?: number;
   by_hand?: boolean;

@@ -1387,6 +1387,7 @@ export interface components {
         };
         ObservationCell: {
             column: string;
+            either?: boolean;
             null?: boolean;
             value: string;
         };
@@ -1827,6 +1828,7 @@ export interface components {
         };
         SpecDatabase: {
             dsn?: string;
+            exports?: components["schemas"]["SpecExport"][] | null;
             id?: string;
             ignore?: string[] | null;
             kind?: string;
@@ -1873,6 +1875,12 @@ export interface components {
             rejected?: components["schemas"]["SpecRejection"];
             say?: components["schemas"]["SpecMessage"];
             when?: string;
+        };
+        SpecExport: {
+            from: string;
+            key: string[] | null;
+            rows?: string;
+            table: string;
         };
         SpecFileRule: {
             at?: string;
@@ -2162,6 +2170,8 @@ export interface components {
             by_hand?: boolean;
             /** @description only these; all when left out */
             cases?: string[] | null;
+            /** @description take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete */
+            clean_up?: boolean;
             /** @enum {string} */
             depth: "quick" | "standard" | "thorough";
             /**

@@ -123,6 +123,15 @@ export function RunOptions({
               stop at the first odd case
             </label>
             <span />
+            <label className="flex items-center gap-1.5" title="needs the rights to insert, update and delete rows">
+              <input
+                type="checkbox"
+                checked={choices.clean_up ?? false}
+                onChange={(e) => set({ clean_up: e.target.checked || undefined })}
+              />
+              take back at the end what was written
+            </label>
+            <span />
             <button type="submit" className="button button-lead justify-self-start">
               Run
             </button>

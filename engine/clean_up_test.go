@@ -1,0 +1,127 @@
+package engine_test
+
+import (
+	"context"
+	"database/sql"
+	"strings"
+	"testing"
+
+	"oddtick/core/design"
+	"oddtick/core/observation"
+	"oddtick/engine"
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/internal/localdb/pgtest"
+	"oddtick/observe/database"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestCleaningUpLeavesTheTablesAsTheyWere, with the rows that were there before and those that others wrote meanwhile.
+func TestCleaningUpLeavesTheTablesAsTheyWere(t *testing.T) {
+	t.Parallel()
+	address, dsn := ostlewick(t)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	exec := func(statement string) {
+		_, err := db.Exec(statement)
+		require.NoError(t, err)
+	}
+	exec("INSERT INTO harvests (crop_code, weight_kg, picked_on, bed, logged_at) VALUES ('leek', 1, '2024-01-01', '001', NOW())")
+	run, cases := opened(t, address, dsn, exampleText(t, "harvest"), func(c *design.Case) bool { return !engine.InBrowser(c) })
+	require.NotEmpty(t, cases)
+	require.NoError(t, run.Go(context.Background(), &engine.Collected{}, nil))
+	var n int
+	count := func() int {
+		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM harvests").Scan(&n))
+		return n
+	}
+	require.Greater(t, count(), 10)
+	exec("INSERT INTO harvests (crop_code, weight_kg, picked_on, bed, logged_at) VALUES ('plum', 2, '2024-01-01', '002', NOW())")
+	done, err := run.CleanUp(context.Background(), nil)
+	require.NoError(t, err)
+	require.Empty(t, done.Left)
+	require.Positive(t, done.Deleted)
+	require.Contains(t, done.String(), "all are as before.")
+	require.Equal(t, 2, count())
+}
+
+// TestChangesAreTakenBackOnEveryServer: new rows go, changed ones are restored, deleted ones are put back, the newest first.
+func TestChangesAreTakenBackOnEveryServer(t *testing.T) {
+	t.Parallel()
+	for kind, c := range map[string]struct{ driver, types string }{
+		"mariadb":    {"mysql", "id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(20), size DECIMAL(6,2), raw VARBINARY(4), on_day DATE, twice VARCHAR(40) AS (CONCAT(name, name)) VIRTUAL"},
+		"postgresql": {"pgx", "id INT GENERATED ALWAYS AS IDENTITY PRIMARY KEY, name VARCHAR(20), size NUMERIC(6,2), raw BYTEA, on_day DATE, twice VARCHAR(40) GENERATED ALWAYS AS (name || name) STORED"},
+		"sqlite":     {"sqlite", "id INTEGER PRIMARY KEY, name VARCHAR(20), size NUMERIC(6,2), raw BLOB, on_day DATE, twice VARCHAR(40) AS (name || name)"},
+	} {
+		t.Run(kind, func(t *testing.T) {
+			t.Parallel()
+			var dsn string
+			switch kind {
+			case "mariadb":
+				dsn = dbtest.DSN(t)
+			case "postgresql":
+				dsn = pgtest.DSN(t)
+			default:
+				dsn = "file:" + t.TempDir() + "/beds.db"
+			}
+			db, err := sql.Open(c.driver, dsn)
+			require.NoError(t, err)
+			defer db.Close()
+			exec := func(statement string) {
+				_, err := db.Exec(statement)
+				require.NoError(t, err, statement)
+			}
+			all := func() string {
+				rows, err := db.Query("SELECT id, name, size, raw, on_day, twice FROM beds ORDER BY id")
+				require.NoError(t, err)
+				defer rows.Close()
+				var lines []string
+				for rows.Next() {
+					cells := make([]sql.NullString, 6)
+					into := make([]any, len(cells))
+					for i := range cells {
+						into[i] = &cells[i]
+					}
+					require.NoError(t, rows.Scan(into...))
+					line := ""
+					for _, cell := range cells {
+						line += cell.String + "|"
+					}
+					lines = append(lines, line)
+				}
+				return strings.Join(lines, "\n")
+			}
+			exec("CREATE TABLE beds (" + c.types + ")")
+			raw := map[string]string{"mariadb": "X'ff00'", "postgresql": `'\xff00'`, "sqlite": "X'ff00'"}[kind]
+			exec("INSERT INTO beds (name, size, raw, on_day) VALUES ('east', 1.50, " + raw + ", '2024-02-29'), ('west', NULL, NULL, NULL)")
+			before := all()
+			w, err := database.Open(context.Background(), kind, dsn, nil)
+			require.NoError(t, err)
+			defer w.Close()
+			require.NoError(t, w.Begin(context.Background()))
+			var journal []observation.Change
+			for _, statement := range []string{
+				"UPDATE beds SET name = 'north', size = 2 WHERE name = 'east'", "INSERT INTO beds (name) VALUES ('new')", "UPDATE beds SET raw = NULL, on_day = NULL WHERE name = 'north'",
+				"DELETE FROM beds WHERE name = 'north'", "DELETE FROM beds WHERE name = 'new'", "INSERT INTO beds (name) VALUES ('later')", "UPDATE beds SET size = 7 WHERE name = 'west'",
+			} {
+				exec(statement)
+				changes, err := w.Changes(context.Background())
+				require.NoError(t, err)
+				require.Len(t, changes, 1, statement)
+				journal = append(journal, changes...)
+			}
+			done, err := w.Undo(context.Background(), journal)
+			require.NoError(t, err)
+			require.Empty(t, done.Left)
+			require.Equal(t, before, all())
+			// what cannot be taken back is said
+			journal[0].Before = nil
+			exec("UPDATE beds SET name = 'somewhere' WHERE name = 'east'")
+			done, err = w.Undo(context.Background(), journal[:1])
+			require.NoError(t, err)
+			require.Len(t, done.Left, 1)
+			require.Contains(t, done.String(), "what it held before is not known")
+		})
+	}
+}

@@ -1,0 +1,188 @@
+package database
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"oddtick/core/observation"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Undone says what became of changes that were taken back.
+type Undone struct {
+	// Deleted, Restored and PutBack count rows that were inserted, changed and deleted before.
+	Deleted  int `json:"deleted"`
+	Restored int `json:"restored"`
+	PutBack  int `json:"put_back"`
+	// Left are the rows that are not as they were, with the reason.
+	Left []string `json:"left,omitempty"`
+}
+
+// String says it in a sentence.
+func (u *Undone) String() string {
+	text := fmt.Sprintf("Cleaned up: rows deleted %d, restored %d, put back %d; ", u.Deleted, u.Restored, u.PutBack)
+	switch n := len(u.Left); {
+	case n == 0:
+		return text + "all are as before."
+	case n > mostLeft:
+		return text + fmt.Sprintf("%d are not as before: %s, …", n, strings.Join(u.Left[:mostLeft], "; "))
+	}
+	return text + "not as before: " + strings.Join(u.Left, "; ") + "."
+}
+
+// mostLeft is how many rows that are not as before are named.
+const mostLeft = 5
+
+// Undo takes changes back, the newest first, and looks whether the rows are as they were before the oldest. It needs the rights to
+// insert, update and delete. Counters of keys stay where they are.
+func (m *Watcher) Undo(ctx context.Context, changes []observation.Change) (*Undone, error) {
+	out := &Undone{}
+	db, err := m.writer()
+	if err != nil {
+		return nil, err
+	}
+	if db != m.db {
+		defer db.Close()
+	}
+	type place struct{ table, key string }
+	first := map[place]observation.Change{}
+	failed := map[place]string{}
+	for _, c := range slices.Backward(changes) {
+		t := m.named(c.Table)
+		if t == nil {
+			continue
+		}
+		at := place{c.Table, c.Key}
+		first[at] = c
+		n, err := m.takeBack(ctx, db, t, &c)
+		switch {
+		case ctx.Err() != nil:
+			return out, ctx.Err()
+		case err != nil:
+			failed[at] = err.Error()
+		case c.Kind == observation.Inserted:
+			out.Deleted += n
+		case c.Kind == observation.Deleted:
+			out.PutBack += n
+		default:
+			out.Restored += n
+		}
+	}
+	for at, c := range first {
+		same, err := m.asBefore(ctx, m.named(at.table), &c)
+		if err != nil {
+			return out, err
+		}
+		if !same {
+			why := failed[at]
+			if why == "" {
+				why = "it is not as it was"
+			}
+			out.Left = append(out.Left, fmt.Sprintf("%s %s: %s", at.table, at.key, why))
+		}
+	}
+	slices.Sort(out.Left)
+	return out, nil
+}
+
+// writer is a connection that may write.
+func (m *Watcher) writer() (*sqlx.DB, error) {
+	if m.writing == "" {
+		return m.db, nil
+	}
+	return sqlx.Open("sqlite", m.writing)
+}
+
+func (m *Watcher) named(tableName string) *table {
+	for _, t := range m.tables {
+		if t.name == tableName {
+			return t
+		}
+	}
+	return nil
+}
+
+// takeBack takes one change back, and says how many rows it touched.
+func (m *Watcher) takeBack(ctx context.Context, db *sqlx.DB, t *table, c *observation.Change) (int, error) {
+	if !t.keyed {
+		return 0, fmt.Errorf("the table has no key")
+	}
+	row := c.After
+	if c.Kind == observation.Deleted {
+		row = c.Before
+	}
+	if c.Kind != observation.Inserted && c.Before == nil {
+		return 0, fmt.Errorf("what it held before is not known")
+	}
+	var statement string
+	var values []any
+	next := func(value observation.Cell) string {
+		if value.Null {
+			values = append(values, nil)
+		} else {
+			values = append(values, value.Value)
+		}
+		return m.dialect.holders(len(values))[len(values)-1]
+	}
+	where := func() string {
+		parts := make([]string, len(t.key))
+		for i, k := range t.key {
+			parts[i] = m.dialect.text(t.columns[k]) + " = " + next(row[k])
+		}
+		return " WHERE " + strings.Join(parts, " AND ")
+	}
+	name := m.dialect.quote(t.name)
+	switch c.Kind {
+	case observation.Inserted:
+		statement = "DELETE FROM " + name + where()
+	case observation.Deleted:
+		var names, places []string
+		for i := range t.columns {
+			if column := &t.columns[i]; !column.Made {
+				names = append(names, m.dialect.quote(column.Name))
+				places = append(places, m.dialect.put(*column, next(row[i]), row[i].Value))
+			}
+		}
+		statement = "INSERT INTO " + name + " (" + strings.Join(names, ", ") + ")" + m.dialect.override() + " VALUES (" + strings.Join(places, ", ") + ")"
+	default:
+		var sets []string
+		for i := range t.columns {
+			if column := &t.columns[i]; !column.Made && c.Before[i] != c.After[i] {
+				sets = append(sets, m.dialect.quote(column.Name)+" = "+m.dialect.put(*column, next(c.Before[i]), c.Before[i].Value))
+			}
+		}
+		if len(sets) == 0 {
+			return 0, nil
+		}
+		statement = "UPDATE " + name + " SET " + strings.Join(sets, ", ") + where()
+	}
+	result, err := db.ExecContext(ctx, statement, values...)
+	if err != nil {
+		return 0, err
+	}
+	n, err := result.RowsAffected()
+	return int(n), err
+}
+
+// asBefore tells whether a row is as it was before a change; one that was inserted is not there.
+func (m *Watcher) asBefore(ctx context.Context, t *table, c *observation.Change) (bool, error) {
+	row := c.After
+	if row == nil {
+		row = c.Before
+	}
+	where := make([]string, len(t.key))
+	values := make([]any, len(t.key))
+	for i, k := range t.key {
+		where[i] = m.dialect.text(t.columns[k]) + " = " + m.dialect.holders(i + 1)[i]
+		values[i] = row[k].Value
+	}
+	var now []observation.Cell
+	err := m.rows(ctx, t, true, " WHERE "+strings.Join(where, " AND "), values, func(_ int64, _ string, found []observation.Cell, _ uint64) { now = found })
+	if err != nil || c.Kind == observation.Inserted {
+		return now == nil, err
+	}
+	return slices.Equal(now, c.Before), nil
+}
