@@ -443,7 +443,7 @@ func (r *Run) fold(ruleID string) func(string) string {
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
 func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
-	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body}
+	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced}
 	placed := map[string]bool{}
 	for i := range form.Controls {
 		c := &form.Controls[i]

@@ -114,7 +114,7 @@ func (v *inBrowser) submit(ctx context.Context, form *observation.Form, sent *or
 			}
 		}
 	}
-	return v.visit(v.Submit(ctx, v.action, entries, unchecked, held))
+	return v.visit(v.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced)}, held))
 }
 
 func (v *inBrowser) reload(ctx context.Context) (*visit, error) { return v.visit(v.Reload(ctx)) }

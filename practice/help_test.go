@@ -99,6 +99,15 @@ var helpFaults = map[string]func(p *person) bool{
 		status, _ := p.offer(`{"name": "", "phone": "01632960123", "area": "east", "hours": 3}`, "en")
 		return status == http.StatusCreated
 	},
+	"help-network-silent": func(p *person) bool {
+		return p.inPage(`window.fetch = () => Promise.reject(new TypeError("lost")); fill({}); await send(); return said("form")`) == ""
+	},
+	"help-button-stuck": func(p *person) bool {
+		return p.inPage(`window.fetch = () => Promise.reject(new TypeError("lost")); fill({}); await send(); return String(document.querySelector("form > button").disabled)`) == "true"
+	},
+	"help-twice": func(p *person) bool {
+		return p.inPage(`let n = 0; window.fetch = () => { n++; return new Promise(() => {}) }; fill({}); const b = document.querySelector("form > button"); b.click(); b.click(); return String(n)`) == "2"
+	},
 	"help-thanks-without-row": func(p *person) bool {
 		status, _ := p.offer(`{"name": "Maple", "phone": "01632960123", "area": "east", "hours": 3}`, "en")
 		return status == http.StatusCreated && p.rowOf("helpers", "id") == "no row"

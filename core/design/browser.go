@@ -63,5 +63,21 @@ func (s *sheet) seenInBrowser() {
 	}
 }
 
+// replacements are answers that do not come, or that the page's script cannot use.
+func (s *sheet) replacements() {
+	s.driver = oracle.Browser
+	defer func() { s.driver = oracle.HTTP }()
+	for i, by := range []spec.Replaced{spec.NetworkLost, spec.ServerError, spec.Unauthorised, spec.Slow} {
+		if _, tried := s.d.p.Form.Unanswered.Of(by); !tried {
+			continue
+		}
+		role := spec.Identifier(string(by))
+		s.add(Standard, &Case{
+			ID: s.id("form." + role), Title: "the answer replaced: " + string(by), Row: RowForm, Technique: ErrorGuessing, Covers: []string{"guess form " + role},
+			Mark: Mark{"requests", 20 + float64(i), string(by)}, Steps: []Step{{Do: Submit, Driver: s.driver, Replaced: by, Inputs: s.inputs(0, nil)}},
+		})
+	}
+}
+
 // cannotBeEntered are kinds of rules that a control's own values never break.
 var cannotBeEntered = map[string]bool{"number": true, "date": true, "time": true, "listed": true}

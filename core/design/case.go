@@ -73,6 +73,8 @@ type Step struct {
 	Driver  oracle.Driver `json:"driver"`
 	// Body is sent as it is, in place of the inputs.
 	Body *string `json:"body,omitempty"`
+	// Replaced is what the browser is given in place of the site's answer.
+	Replaced spec.Replaced `json:"replaced,omitempty"`
 	// Unchecked switches the browser's own checks off, so that the server's answer is seen.
 	Unchecked bool `json:"unchecked,omitempty"`
 	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is

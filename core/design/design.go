@@ -170,6 +170,7 @@ func (s *sheet) all(plan Plan) {
 	}
 	s.browserLayer()
 	s.seenInBrowser()
+	s.replacements()
 }
 
 // Cases computes the cases of a depth, and what has none.

@@ -99,6 +99,9 @@ func (j *judging) isRuleMessage(text string) bool {
 // outcome decides from the signals, the first that matches wins.
 func (j *judging) outcome() observedOutcome {
 	first, final := j.o.First(), j.o.Final()
+	if j.e.Outcome == oracle.NotAnswered {
+		return j.withoutAnswer()
+	}
 	if j.o.Failure != "" {
 		return observedOutcome{oracle.Failed, j.o.Failure}
 	}
@@ -137,6 +140,22 @@ func (j *judging) outcome() observedOutcome {
 		return observedOutcome{oracle.Accepted, success}
 	}
 	return observedOutcome{oracle.Silent, "nothing was written and nothing new is said"}
+}
+
+// withoutAnswer: what the page makes of an answer that was replaced.
+func (j *judging) withoutAnswer() observedOutcome {
+	if len(j.o.Changes) > 0 {
+		return observedOutcome{oracle.Contradictory, "rows were written: " + changedTables(j.o.Changes)}
+	}
+	for _, t := range j.texts {
+		if !t.Hidden && j.isReply(t.Text) {
+			return observedOutcome{oracle.Contradictory, fmt.Sprintf("no answer came, and the page says %q", t.Text)}
+		}
+	}
+	if j.o.After == nil || j.o.After.Form == nil {
+		return observedOutcome{oracle.Failed, "the form has gone"}
+	}
+	return observedOutcome{oracle.NotAnswered, "the form stands as before"}
 }
 
 // withoutRequest: nothing left the browser, and why.

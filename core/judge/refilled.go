@@ -18,7 +18,7 @@ func (j *judging) refilled() Check {
 		j.formAfterwards(c)
 		return c.finish()
 	}
-	if j.e.Outcome != oracle.RejectedByServer && j.e.Outcome != oracle.RejectedByBrowser || len(j.e.Refilled) == 0 || j.kept() {
+	if j.e.Outcome != oracle.RejectedByServer && j.e.Outcome != oracle.RejectedByBrowser && j.e.Outcome != oracle.NotAnswered || len(j.e.Refilled) == 0 || j.kept() {
 		c.irrelevant("values", "nothing is promised of the form's values here")
 		return c.finish()
 	}

@@ -14,6 +14,13 @@ import (
 func (j *judging) response() Check {
 	c := &Check{Check: Response}
 	first, final := j.o.First(), j.o.Final()
+	if j.e.Outcome == oracle.NotAnswered {
+		j.scripts(c)
+		if d := j.o.Drawn; d != nil && j.observed.outcome == oracle.NotAnswered {
+			c.compare(!d.Stuck, "button", "cannot be pressed again", "can be pressed again", map[bool]string{true: "is disabled", false: "can be pressed"}[d.Stuck])
+		}
+		return c.finish()
+	}
 	if j.o.Failure != "" {
 		c.odd("answer", "no answer", "an answer", j.o.Failure)
 		return c.finish()
@@ -72,6 +79,9 @@ func (j *judging) scripts(c *Check) {
 	observed = "none"
 	var lost []observation.Lost
 	for _, l := range d.Lost {
+		if j.e.Outcome == oracle.NotAnswered {
+			continue // which was made so
+		}
 		if j.o.First() == nil || l.URL != j.o.First().URL {
 			lost = append(lost, l)
 		}

@@ -10,6 +10,8 @@ type Drawn struct {
 	Native []Native `json:"native,omitempty"`
 	// Blocked says why the form could not be submitted at all: its button was disabled.
 	Blocked string `json:"blocked,omitempty"`
+	// Stuck: the button that was pressed is disabled.
+	Stuck bool `json:"stuck,omitempty"`
 	// Errors are script errors, and Dialogs the texts of alert and its like, in the order they came.
 	Errors  []string `json:"errors,omitempty"`
 	Dialogs []string `json:"dialogs,omitempty"`

@@ -18,9 +18,11 @@ const (
 	RejectedByServer  Outcome = "rejected by the server"
 	// NothingFurther is expected of steps that submit nothing, such as a reload after a redirect.
 	NothingFurther Outcome = "nothing further"
-	Failed         Outcome = "failed"
-	Silent         Outcome = "silent"
-	Contradictory  Outcome = "contradictory"
+	// NotAnswered: no usable answer came, and the page copes with it.
+	NotAnswered   Outcome = "not answered"
+	Failed        Outcome = "failed"
+	Silent        Outcome = "silent"
+	Contradictory Outcome = "contradictory"
 )
 
 // Expectation is what a submission must lead to, check by check.
@@ -126,6 +128,8 @@ const (
 // Reason says in a sentence why the outcome is expected.
 func (e *Expectation) Reason() string {
 	switch {
+	case e.Outcome == NotAnswered:
+		return "The answer is replaced; the values stay, and the form can be sent again."
 	case e.Outcome == NothingFurther:
 		return "A reload after a redirect only reads."
 	case len(e.Failing) == 0:

@@ -115,12 +115,30 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	j.leaveOut()
 	failing := j.failing()
 	e.Secrets = j.secrets()
-	if len(failing) == 0 {
+	switch {
+	case len(failing) > 0:
+		j.rejected(e, failing)
+	case s.Replaced != "" && s.Replaced != spec.Slow:
+		j.unanswered(e, s.Replaced)
+	default:
 		j.accepted(e)
-		return e
 	}
-	j.rejected(e, failing)
 	return e
+}
+
+// unanswered is what a page makes of an answer that it cannot use.
+func (j *judgement) unanswered(e *Expectation, by spec.Replaced) {
+	e.Outcome = NotAnswered
+	say, _ := j.p.Form.Unanswered.Of(by)
+	m := Message{Rule: "unanswered", Place: spec.OnNextPage, Says: say}
+	m.Text, _ = say.In(j.w.Language)
+	e.Messages = []Message{m}
+	e.Refilled = j.refilled(&spec.Rejected{Refilled: spec.AllButSecrets})
+	for i := range e.Refilled { // the page is the same: secrets stay too
+		f := j.p.Field(e.Refilled[i].Field)
+		v := &j.values[f.Index]
+		e.Refilled[i] = Refilled{Field: f.ID, Sent: v.Sent, Normal: v.Normal, Ticked: f.Kind == spec.Checkbox && v.Present}
+	}
 }
 
 // unreadable is what comes of a body that is no JSON object.
@@ -253,20 +271,26 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		m.Tied = rejected.Tied && m.Field != "" && m.Place == spec.AtField
 		e.Messages = append(e.Messages, m)
 	}
-	e.Refilled = make([]Refilled, 0, len(j.p.Fields))
+	e.Refilled = j.refilled(rejected)
+}
+
+// refilled is what the form's controls hold afterwards.
+func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
+	out := make([]Refilled, 0, len(j.p.Fields))
 	for i, f := range j.p.Fields {
 		if f.Kind.Untouched() || f.Kind == spec.Upload {
 			continue
 		}
 		v := &j.values[i]
-		e.Refilled = append(e.Refilled, Refilled{
+		out = append(out, Refilled{
 			Field: f.ID, Sent: v.Sent, Normal: v.Normal, Ticked: f.Kind == spec.Checkbox && v.Present,
 			Blank: f.Secret || rejected.Refilled == spec.Nothing,
 		})
-		if last := &e.Refilled[len(e.Refilled)-1]; last.Blank {
+		if last := &out[len(out)-1]; last.Blank {
 			last.Sent, last.Normal, last.Ticked = "", "", false
 		}
 	}
+	return out
 }
 
 // saying is a rule's message; that of a value which must be there may depend on how it is missing.

@@ -23,6 +23,8 @@ type Submission struct {
 	Pairs    []Pair `json:"pairs"`
 	// Body is sent as it is, in place of the pairs.
 	Body *string `json:"body,omitempty"`
+	// Replaced is what the browser is given in place of the answer.
+	Replaced spec.Replaced `json:"replaced,omitempty"`
 }
 
 // Pair is one name and value as they are sent, before the encoding's escapes.

@@ -27,6 +27,9 @@ type Form struct {
 	Rejected Rejected `json:"rejected,omitzero"`
 	Accepted Accepted `json:"accepted,omitzero"`
 	Stored   []Stored `json:"stored,omitempty"`
+	// Unanswered is what a page whose script sends the form says when no usable answer comes; the values stay, and the form can be
+	// sent again.
+	Unanswered *Unanswered `json:"unanswered,omitempty"`
 
 	source *source
 }
@@ -220,6 +223,35 @@ const (
 	AllButSecrets    = "all but secrets"
 	Nothing          = "nothing"
 )
+
+// Unanswered are the messages for answers that do not come, or that no script can use. What is not named is not tried.
+type Unanswered struct {
+	NetworkLost  *Message `json:"network lost,omitempty"`
+	ServerError  *Message `json:"server error,omitempty"`
+	Unauthorised *Message `json:"unauthorised,omitempty"`
+	// Slow promises that a form is sent once only, however often its button is pressed while its answer is waited for.
+	Slow bool `json:"slow,omitempty"`
+}
+
+// Replaced is what a browser is given in place of the site's answer.
+type Replaced string
+
+// The replacements. Of a slow answer only the time is another.
+const (
+	NetworkLost  Replaced = "network lost"
+	ServerError  Replaced = "server error"
+	Unauthorised Replaced = "unauthorised"
+	Slow         Replaced = "slow"
+)
+
+// Of is what is promised of a replacement; tried is false where nothing is.
+func (u *Unanswered) Of(r Replaced) (say *Message, tried bool) {
+	if u == nil {
+		return nil, false
+	}
+	say = map[Replaced]*Message{NetworkLost: u.NetworkLost, ServerError: u.ServerError, Unauthorised: u.Unauthorised}[r]
+	return say, say != nil || r == Slow && u.Slow
+}
 
 // Accepted says what is seen after acceptance.
 type Accepted struct {

@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -33,11 +34,21 @@ type Entry struct {
 
 // Submit enters all values in order and presses the form's button. unchecked switches the browser's own checks off before. Where
 // the page does not take a value that must stand, nothing is sent: the observation's Entered say why.
-func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, unchecked bool, stop func([]observation.Entered) bool) (*Seen, error) {
-	if unchecked {
+func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, how How, stop func([]observation.Entered) bool) (*Seen, error) {
+	if how.Unchecked {
 		if _, err := ask[any](ctx, v.tab, "relax"); err != nil {
 			return nil, v.gone(err)
 		}
+	}
+	// early, as the page only hears of it a little later
+	var replaced *replacement
+	if how.Replaced != "" {
+		r, done, err := v.tab.replace(ctx, how.Replaced)
+		if err != nil {
+			return nil, v.gone(err)
+		}
+		defer done()
+		replaced = r
 	}
 	entered := make([]observation.Entered, 0, len(entries))
 	for i := range entries {
@@ -78,6 +89,20 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, un
 	}
 	if err != nil && !errors.Is(err, errWorldGone) {
 		return nil, v.gone(fmt.Errorf("submit: %w", err))
+	}
+	if replaced != nil && !replaced.wait(ctx) {
+		return nil, v.gone(errors.New("no request came whose answer could be replaced"))
+	}
+	if how.Replaced == slow && blocked == "" && button != nil {
+		// pressed once more while the answer is waited for
+		time.Sleep(againAfter)
+		if err := v.click(ctx, button); err != nil && !errors.Is(err, errWorldGone) {
+			return nil, v.gone(fmt.Errorf("press the button again: %w", err))
+		}
+		time.Sleep(stillBefore) // for a second request to come
+	}
+	if replaced != nil {
+		replaced.held.Wait()
 	}
 	seen, err := v.look(ctx, v.mark, action, stillBefore)
 	if err != nil {

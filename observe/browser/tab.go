@@ -7,9 +7,11 @@ import (
 	"fmt"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/fetch"
 	"github.com/chromedp/cdproto/inspector"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
@@ -32,6 +34,8 @@ type tab struct {
 	worlds  chan struct{} // closed and made anew when the world changes
 	origins map[string]bool
 	crashed bool
+
+	replacing atomic.Pointer[replacement]
 }
 
 func (b *Browser) openTab(ctx context.Context) (*tab, error) {
@@ -98,6 +102,8 @@ func (t *tab) hear(event any) {
 		go func() { // what waits for an answer blocks the page
 			_, _ = cdp.Call(t.b.ctx, t.target, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
 		}()
+	case *fetch.EventRequestPaused:
+		go t.paused(e)
 	case *inspector.EventTargetCrashed:
 		t.mu.Lock()
 		t.crashed = true

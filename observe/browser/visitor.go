@@ -164,6 +164,7 @@ func (v *Visitor) look(ctx context.Context, mark int, action string, still time.
 	for _, n := range s.Invalid {
 		out.Drawn.Native = append(out.Drawn.Native, observation.Native{Field: n.Name, Text: n.Text, Shown: n.Shown})
 	}
+	out.Drawn.Stuck = s.Stuck
 	out.Drawn.Focus, out.Drawn.Width, out.Drawn.Height = s.Focused, s.Width, s.Height
 	out.Drawn.Errors, out.Drawn.Dialogs = v.tab.traffic.said()
 	for _, h := range v.tab.traffic.since(mark) {

@@ -129,7 +129,7 @@ func TestEveryKindOfControlIsSet(t *testing.T) {
 		{Name: "bags", Values: []string{"1", "3"}},
 		{Name: "ticket", File: &spec.Attachment{Name: "pass.png", Type: "image/png", Size: 500}},
 		{Name: "quiet", Role: "switch", Label: "Quiet", Values: []string{"on"}},
-	}, false, never)
+	}, browser.How{}, never)
 	require.NoError(t, err)
 	for _, e := range seen.Drawn.Entered {
 		require.Empty(t, e.Refused, e.Name)
@@ -179,7 +179,7 @@ func TestWhatCannotBeEnteredIsSaid(t *testing.T) {
 	}
 	v := visitor(t, b, "/ferry", "name", "deck")
 	var heard []observation.Entered
-	seen, err := v.Submit(ctx, h.URL+"/ferry", entries, false, func(list []observation.Entered) bool {
+	seen, err := v.Submit(ctx, h.URL+"/ferry", entries, browser.How{}, func(list []observation.Entered) bool {
 		heard = list
 		return true
 	})
@@ -196,7 +196,7 @@ func TestWhatCannotBeEnteredIsSaid(t *testing.T) {
 	require.Empty(t, heard[2].Stands, "a day that does not exist does not stand")
 
 	v = visitor(t, b, "/ferry", "name", "deck")
-	_, err = v.Submit(ctx, h.URL+"/ferry", entries[:2], true, never)
+	_, err = v.Submit(ctx, h.URL+"/ferry", entries[:2], browser.How{Unchecked: true}, never)
 	require.NoError(t, err)
 	require.Equal(t, []string{"abcdef"}, h.sent()["short"], "with the browser's own checks off it is not cut")
 	require.Equal(t, []string{""}, h.sent()["name"], "what stood there was emptied")
@@ -208,7 +208,7 @@ func TestNativeChecksAreToldFromScripts(t *testing.T) {
 	b := startOn(t, h.URL)
 	ctx := context.Background()
 	v := visitor(t, b, "/", "mail", "code")
-	seen, err := v.Submit(ctx, h.URL+"/", []browser.Entry{{Name: "mail", Values: []string{"no address"}}, {Name: "code", Values: []string{"x1"}}}, false, never)
+	seen, err := v.Submit(ctx, h.URL+"/", []browser.Entry{{Name: "mail", Values: []string{"no address"}}, {Name: "code", Values: []string{"x1"}}}, browser.How{}, never)
 	require.NoError(t, err)
 	require.Empty(t, seen.Exchanges)
 	require.Len(t, seen.Drawn.Native, 2)
@@ -217,7 +217,7 @@ func TestNativeChecksAreToldFromScripts(t *testing.T) {
 	require.Contains(t, seen.Drawn.Native[0].Text, "@")
 	require.Equal(t, "mail", seen.Drawn.Focus)
 	v = visitor(t, b, "/", "mail", "code")
-	_, err = v.Submit(ctx, h.URL+"/", []browser.Entry{{Name: "mail", Values: []string{"no address"}}}, true, never)
+	_, err = v.Submit(ctx, h.URL+"/", []browser.Entry{{Name: "mail", Values: []string{"no address"}}}, browser.How{Unchecked: true}, never)
 	require.NoError(t, err)
 	require.Equal(t, []string{"no address"}, h.sent()["mail"], "with its own checks off the server is asked")
 }
@@ -242,7 +242,7 @@ document.forms[0].addEventListener("submit", (e) => {
 	b := startOn(t, h.URL)
 	ctx := context.Background()
 	v := visitor(t, b, "/", "a")
-	seen, err := v.Submit(ctx, h.URL+"/", []browser.Entry{{Name: "a", Values: []string{"x"}}}, false, never)
+	seen, err := v.Submit(ctx, h.URL+"/", []browser.Entry{{Name: "a", Values: []string{"x"}}}, browser.How{}, never)
 	require.NoError(t, err)
 	require.Empty(t, seen.Exchanges)
 	require.Equal(t, []string{"Not so fast."}, seen.Drawn.Dialogs)
@@ -254,7 +254,7 @@ document.forms[0].addEventListener("submit", (e) => {
 		passing += p.HTML
 	}
 	require.Contains(t, passing, "Wait a moment.", "what vanishes after a moment is caught")
-	again, err := v.Submit(ctx, h.URL+"/", nil, false, never)
+	again, err := v.Submit(ctx, h.URL+"/", nil, browser.How{}, never)
 	require.NoError(t, err)
 	require.Contains(t, again.Drawn.Blocked, "is disabled")
 }

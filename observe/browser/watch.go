@@ -50,6 +50,7 @@ type sight struct {
 		Shown bool   `json:"shown"`
 	} `json:"invalid"`
 	Focused string `json:"focused"`
+	Stuck   bool   `json:"stuck"`
 	Width   int    `json:"width"`
 	Height  int    `json:"height"`
 }

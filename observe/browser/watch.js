@@ -178,6 +178,7 @@
 
   // ---- what comes and goes ----
 
+  let pressed = null // the button that submitted
   let stage = "opened"
   let shots = []
   let invalid = []
@@ -386,7 +387,7 @@
       const list = controlsOf().filter((e) => e.type === "submit" || e.type === "image")
       const e = list.find(shown) ?? list[0] ?? (form ? null : controlsOf().find((c) => c.tagName === "BUTTON" && shown(c)))
       if (!e) return null
-      held = e
+      held = pressed = e
       return { ...described(e), ...pointAt(e), text: squash(e.textContent) || e.value }
     },
     request() {
@@ -402,7 +403,7 @@
         clearTimeout(due)
         shoot()
       }
-      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), width: document.documentElement?.scrollWidth ?? 0, height: document.documentElement?.scrollHeight ?? 0 }
+      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), stuck: pressed !== null && pressed.isConnected && (pressed.disabled || pressed.getAttribute("aria-disabled") === "true"), width: document.documentElement?.scrollWidth ?? 0, height: document.documentElement?.scrollHeight ?? 0 }
       shots = []
       return out
     },

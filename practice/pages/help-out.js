@@ -88,7 +88,7 @@
     if (first) { document.getElementById(first).focus(); return }
     if (on("help-script-error")) setTimeout(() => { undefined.send() }, 0)
     const button = form.querySelector("button:not([type])")
-    button.disabled = true
+    if (!on("help-twice")) button.disabled = true
     try {
       const answer = await fetch("/help-out", {
         method: "POST", headers: { "Content-Type": "application/json" },
@@ -97,13 +97,14 @@
       const body = await answer.json()
       if (answer.status === 422) {
         for (const [field, texts] of Object.entries(body.errors)) say(field, texts.join(" "))
+        button.disabled = false
         return
       }
       if (!answer.ok) throw new Error(body.error)
       form.replaceWith(make("p", { role: "status" }, words.thanks(on("help-thanks") ? "" : body.name)))
     } catch {
-      say("form", words.offline)
-    } finally {
+      if (!on("help-network-silent")) say("form", words.offline)
+      if (on("help-button-stuck")) return
       button.disabled = false
     }
   })

@@ -1025,6 +1025,7 @@ export interface components {
             expect: string;
             extra?: components["schemas"]["OraclePair"][] | null;
             inputs?: components["schemas"]["DesignInput"][] | null;
+            replaced?: string;
             unchecked?: boolean;
             without?: string[] | null;
         };
@@ -1421,6 +1422,7 @@ export interface components {
             native?: components["schemas"]["ObservationNative"][] | null;
             not_asked?: string[] | null;
             picture?: string;
+            stuck?: boolean;
             /** Format: int64 */
             width?: number;
         };
@@ -1578,6 +1580,7 @@ export interface components {
             driver: string;
             encoding: string;
             pairs: components["schemas"]["OraclePair"][] | null;
+            replaced?: string;
         };
         PageView: {
             /** Format: int64 */
