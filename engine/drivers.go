@@ -44,7 +44,7 @@ func (r *Run) browserVisitor(ctx context.Context) (*browser.Visitor, error) {
 	}
 	if r.browser == nil {
 		site := r.c.Site
-		o := browser.Options{Address: site.Address, Allowed: r.client.Allowed, Headers: site.Headers, Language: site.Language, Timeout: r.c.Timeout}
+		o := browser.Options{Address: site.Address, Allowed: r.client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: site.Language, Timeout: r.c.Timeout}
 		if site.Authentication != nil {
 			o.User, o.Password = site.Authentication.User, site.Authentication.Password
 		}

@@ -72,7 +72,7 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, scripts bool, 
 	if !scripts {
 		return last.Body, last.URL, nil
 	}
-	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Headers: site.Headers, Language: o.Language, User: o.User, Password: o.Password})
+	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password})
 	return text, last.URL, err
 }
 

@@ -65,6 +65,9 @@ func (s *sheet) seenInBrowser() {
 
 // replacements are answers that do not come, or that the page's script cannot use.
 func (s *sheet) replacements() {
+	if s.d.p.Form.Page == "" {
+		return
+	}
 	s.driver = oracle.Browser
 	defer func() { s.driver = oracle.HTTP }()
 	for i, by := range []spec.Replaced{spec.NetworkLost, spec.ServerError, spec.Unauthorised, spec.Slow} {

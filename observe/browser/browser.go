@@ -2,9 +2,14 @@ package browser
 
 import (
 	"context"
+	"crypto/sha256"
+	"crypto/x509"
+	"encoding/base64"
+	"encoding/pem"
 	"errors"
 	"fmt"
 	"os/exec"
+	"strings"
 	"sync"
 	"time"
 
@@ -24,6 +29,8 @@ type Options struct {
 	Headers        map[string]string
 	User, Password string
 	Language       string
+	// Authority are certificates, as PEM, that are trusted besides the system's.
+	Authority string
 	// Timeout is for one answer; 30 s where nothing is said.
 	Timeout time.Duration
 }
@@ -68,6 +75,9 @@ func Start(o Options) (*Browser, error) {
 		chromedp.ProxyServer("http://" + g.listener.Addr().String()), chromedp.Flag("proxy-bypass-list", "<-loopback>"), chromedp.Flag("lang", o.Language),
 		chromedp.WithDialer(b.dial),
 	}
+	if trusted := publicKeys(o.Authority); trusted != "" {
+		flags = append(flags, chromedp.Flag("ignore-certificate-errors-spki-list", trusted))
+	}
 	for _, name := range []string{
 		"disable-extensions", "disable-background-networking", "disable-component-update", "disable-sync", "disable-domain-reliability", "disable-default-apps", "disable-popup-blocking",
 		"disable-background-timer-throttling", "disable-backgrounding-occluded-windows", "disable-renderer-backgrounding", "disable-dev-shm-usage", "disable-hang-monitor", "disable-breakpad", "mute-audio", "no-pings", "hide-scrollbars",
@@ -84,6 +94,21 @@ func Start(o Options) (*Browser, error) {
 		return nil, fmt.Errorf("start the browser %s: %w", program, err)
 	}
 	return b, nil
+}
+
+// publicKeys are the digests of the keys of certificates, as Chromium takes them: SHA-256 of each key, in base64, with commas between.
+func publicKeys(authority string) string {
+	var out []string
+	for rest := []byte(authority); ; {
+		var block *pem.Block
+		if block, rest = pem.Decode(rest); block == nil {
+			return strings.Join(out, ",")
+		}
+		if c, err := x509.ParseCertificate(block.Bytes); err == nil {
+			sum := sha256.Sum256(c.RawSubjectPublicKeyInfo)
+			out = append(out, base64.StdEncoding.EncodeToString(sum[:]))
+		}
+	}
 }
 
 // dial connects to the browser by a line that tells what has been written.
