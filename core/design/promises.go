@@ -60,6 +60,8 @@ func InWords(r *spec.PreparedRule) string {
 		return fileWords(r.Rule.File)
 	case "refers":
 		return "in " + r.Table + "." + r.Column
+	case "no overlap":
+		return "no time shared with a row of " + r.Table
 	case "matches":
 		return "the secret in " + r.Table + "." + r.Column
 	case "listed":

@@ -27,8 +27,11 @@ export function CoverageView({
   const coverage = useCoverage(at, plan, observed);
   const edit = useEditCases(at);
   const edits = useCaseEdits(at);
-  const add = (list: Missing[]) => {
-    const known = new Map((edits.data?.edits ?? []).map((e) => [e.case, e]));
+  const add = async (list: Missing[]) => {
+    // an edit replaces the one before, so that what it must keep is asked for anew
+    const now = await edits.refetch();
+    if (!now.data) return;
+    const known = new Map((now.data.edits ?? []).map((e) => [e.case, e]));
     const ids = [...new Set(list.flatMap((m) => (m.case ? [m.case] : [])))];
     edit.mutate({ edits: ids.flatMap((id) => withChange(id, known.get(id), { off: "", kept: true }) ?? []) });
   };

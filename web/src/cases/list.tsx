@@ -320,8 +320,11 @@ function Chosen({
   const edits = useCaseEdits(at);
   const [word, setWord] = useState("");
   const [asks, setAsks] = useState<"" | "off" | "tag">("");
-  const known = new Map((edits.data?.edits ?? []).map((e) => [e.case, e]));
-  const change = (what: (old: { tags?: string[] | null } | undefined) => Parameters<typeof withChange>[2]) => {
+  const change = async (what: (old: { tags?: string[] | null } | undefined) => Parameters<typeof withChange>[2]) => {
+    // an edit replaces the one before, so that what it must keep is asked for anew
+    const now = await edits.refetch();
+    if (!now.data) return;
+    const known = new Map((now.data.edits ?? []).map((e) => [e.case, e]));
     const kept: Parameters<typeof edit.mutate>[0] = { edits: [], remove: [] };
     for (const id of ids) {
       const next = withChange(id, known.get(id), what(known.get(id)));
@@ -382,6 +385,7 @@ function Chosen({
       )}
       {start.isError && <Trouble error={start.error} />}
       {edit.isError && <Trouble error={edit.error} />}
+      {edits.isError && <Trouble error={edits.error} />}
     </fieldset>
   );
 }

@@ -29,6 +29,7 @@ export const ruleKinds = [
   "file",
   "refers",
   "matches",
+  "no overlap",
 ];
 
 /** What a new rule of a kind starts with. */
@@ -55,6 +56,8 @@ export function begun(kind: string, field: string, other: string): Details {
       return { column: "table.column" };
     case "matches":
       return { stored: "table.column" };
+    case "no overlap":
+      return { to: other, table: "table", begins: "begins", ends: "ends" };
     case "file":
       return { max: 200000 };
     default:
@@ -269,6 +272,20 @@ function Sentence({
       return <>stands in {input("column", "Column")}</>;
     case "matches":
       return <>is the secret in {input("stored", "Column")}</>;
+    case "no overlap":
+      return (
+        <>
+          up to{" "}
+          <Choice
+            label={`Field of the end of ${rule.id}`}
+            value={text("to")}
+            options={others}
+            onKeep={set("to").onKeep}
+          />{" "}
+          no day shared with a row of {input("table", "Table")}, from {input("begins", "Column of the beginning")} to{" "}
+          {input("ends", "Column of the end")}
+        </>
+      );
     case "file":
       return (
         <>

@@ -139,13 +139,27 @@ export function StepBlock({
           {o?.sent && (
             <details open>
               <summary className="cursor-pointer font-semibold">Sent</summary>
+              {o.sent.replaced && <p className="mb-1">The answer is replaced: {o.sent.replaced}.</p>}
+              {o.sent.body !== undefined && (
+                <p>
+                  {o.sent.body === "" ? <span className="text-soft">an empty body</span> : <Value>{o.sent.body}</Value>}
+                </p>
+              )}
               <table className="table w-full">
                 <tbody>
                   {(o.sent.pairs ?? []).map((p, i) => (
                     // biome-ignore lint/suspicious/noArrayIndexKey: a name may be sent twice
                     <tr key={i}>
                       <td className="value w-[120px]">{p.name}</td>
-                      <td>{p.value === "" ? <span className="text-soft">blank</span> : <Value>{p.value}</Value>}</td>
+                      <td>
+                        {p.null ? (
+                          <span className="value">null</span>
+                        ) : p.value === "" ? (
+                          <span className="text-soft">blank</span>
+                        ) : (
+                          <Value>{p.value}</Value>
+                        )}
+                      </td>
                     </tr>
                   ))}
                 </tbody>
