@@ -1,12 +1,4 @@
-import AxeBuilder from "@axe-core/playwright";
 import { expect, signIn, test } from "./demo";
-
-const views = [
-  "/", "/sites/ostlewick/settings",
-  ...["form", "form?from=page", "form?from=tables", "form?from=trace", "form?from=list", "form?from=revisions", "rules", "rules?view=layers", "try", "cases", "cases?open=username,plots&odd=1", "cases?view=list", "cases?view=combinations", "cases?view=coverage&depth=quick", "cases?view=decisions", "cases?view=access", "cases?view=sheet", "run", "findings", "case?id=join%2Fusername.length.max%2B1%2Fhttp"].map(
-    (v) => `/sites/ostlewick/forms/join/${v}`,
-  ),
-];
 
 test.beforeEach(async ({ page, demo }) => {
   await signIn(page, demo.address);
@@ -121,33 +113,4 @@ test("a site that is down is said before anything is submitted", async ({ page, 
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases`);
   await page.getByRole("button", { name: "Run these" }).click();
   await expect(page.getByRole("alert")).toContainText("The run cannot begin");
-});
-
-for (const theme of ["light", "dark"] as const) {
-  test(`no view has a barrier, in the ${theme} theme`, async ({ page, demo }) => {
-    test.setTimeout(180_000);
-    await demo.hasRun(page);
-    await page.evaluate((t) => localStorage.setItem("oddtick.theme", t), theme);
-    for (const view of views) {
-      await page.goto(demo.address + view);
-      await page.waitForLoadState("networkidle");
-      // the dark theme differs in its colors only
-      const axe = new AxeBuilder({ page }).options({ resultTypes: ["violations"] });
-      const found = await (theme === "light" ? axe.withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]) : axe.withRules(["color-contrast"])).analyze();
-      expect(found.violations.map((v) => `${view}: ${v.id} ${v.nodes[0]?.html}`)).toEqual([]);
-    }
-  });
-}
-
-test("views keep within the page from 1024 to 2560 px", async ({ page, demo }) => {
-  test.setTimeout(180_000);
-  for (const view of views) {
-    await page.goto(demo.address + view);
-    await page.waitForLoadState("networkidle");
-    for (const width of [1024, 1280, 2560]) {
-      await page.setViewportSize({ width, height: 800 });
-      const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
-      expect(over, `${view} at ${width}`).toBeLessThanOrEqual(0);
-    }
-  }
 });

@@ -42,7 +42,7 @@ func TestCleaningUpLeavesTheTablesAsTheyWere(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, done.Left)
 	require.Positive(t, done.Deleted)
-	require.Contains(t, done.String(), "all are as before.")
+	require.Contains(t, done.String(), "deleted, all as before.")
 	require.Equal(t, 2, count())
 }
 

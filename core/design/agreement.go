@@ -2,6 +2,7 @@ package design
 
 import (
 	"fmt"
+	"strings"
 
 	"oddtick/core/spec"
 )
@@ -33,17 +34,33 @@ func (s *sheet) distances() {
 					if e, ok := s.expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {
 						continue
 					}
-					words := fmt.Sprintf("%d %s after", units, map[spec.Kind]string{spec.Date: "days", spec.DateTime: "hours"}[to.Kind])
+					words := distanceWords(to.Kind, units)
 					at := fmt.Sprint(from.ID, to.ID, shift)
 					if used[at] {
 						continue
 					}
 					used[at] = true
-					s.across(Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), to.Label+": "+words+" "+from.Label, replace, Mark{r.ID + " distance", float64(units) + float64(k)/100, words})
+					s.across(Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), strings.TrimSpace(to.Label+": "+words+map[bool]string{true: " as "}[units == 0])+" "+from.Label, replace, Mark{r.ID + " distance", float64(units) + float64(k)/100, words})
 				}
 			}
 		}
 	}
+}
+
+// distanceWords say how far a time lies behind another.
+func distanceWords(kind spec.Kind, units int) string {
+	unit := map[spec.Kind]string{spec.Date: "day", spec.DateTime: "hour"}[kind]
+	switch {
+	case units == 0:
+		return "the same " + unit
+	case units == 1:
+		return "a " + unit + " after"
+	case units == -1:
+		return "a " + unit + " before"
+	case units < 0:
+		return fmt.Sprintf("%d %ss before", -units, unit)
+	}
+	return fmt.Sprintf("%d %ss after", units, unit)
 }
 
 func (s *sheet) across(depth Depth, r *spec.PreparedRule, role, title string, replace map[string]Recipe, m Mark) {

@@ -47,20 +47,20 @@ func (j *judging) answer(c *Check) {
 	}
 	for _, p := range want.Has {
 		got := p.Select(value)
-		c.compare(len(got) > 0, "answer: has "+p.String(), "missing", "a member", brief(texts(got)))
+		c.compare(len(got) > 0, "answer: has "+p.Text, "missing", "a member", brief(texts(got)))
 	}
 	for _, p := range want.Lacks {
 		got := p.Select(value)
-		c.compare(len(got) == 0, "answer: lacks "+p.String(), "should not be there", "none", brief(texts(got)))
+		c.compare(len(got) == 0, "answer: lacks "+p.Text, "should not be there", "none", brief(texts(got)))
 	}
 	for _, m := range want.Equal {
-		j.member(c, &m, m.Path.Select(value))
+		j.member(c, &m, m.Select(value))
 	}
 }
 
 // member compares one member of an answer with the column of the row written.
 func (j *judging) member(c *Check, m *spec.Member, got jsonpath.NodeList) {
-	name := "answer: " + m.Path.String()
+	name := "answer: " + m.Text
 	column := m.Table + "." + m.Column
 	if len(got) != 1 {
 		c.odd(name, "missing", "what "+column+" holds", fmt.Sprintf("%d members", len(got)))

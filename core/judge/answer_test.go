@@ -63,14 +63,14 @@ func TestAnAnswerIsComparedWithItsSchemaItsMembersAndTheRow(t *testing.T) {
 		want map[string]string
 	}{
 		{`{"id": "7", "name": "Moss", "seen": "2026-05-01T10:00:00Z", "tags": ["a","b"], "metres": 2.5}`, map[string]string{"answer: schema": "/id: got string, want integer"}},
-		{`{"id": 7, "seen": "2026-05-01T10:00:00Z", "tags": ["a","b"], "metres": 2.5}`, map[string]string{`answer: has $["name"]`: "none", `answer: $["name"]`: "0 members"}},
+		{`{"id": 7, "seen": "2026-05-01T10:00:00Z", "tags": ["a","b"], "metres": 2.5}`, map[string]string{`answer: has $.name`: "none", `answer: $.name`: "0 members"}},
 		{`{"id": 7, "name": "Moss", "seen": "2026-05-01T11:00:00Z", "tags": ["b","a"], "metres": 2.51, "inner": {"password": "x"}}`, map[string]string{
-			`answer: lacks $..["password"]`: "x", `answer: $["seen"]`: "2026-05-01T11:00:00Z", `answer: $["tags"]`: `["b","a"]`, `answer: $["metres"]`: "2.51",
+			`answer: lacks $..password`: "x", `answer: $.seen`: "2026-05-01T11:00:00Z", `answer: $.tags`: `["b","a"]`, `answer: $.metres`: "2.51",
 		}},
 		{`<p>Thanks</p>`, map[string]string{"answer": "<p>Thanks</p>"}},
 	} {
 		require.Equal(t, c.want, answered(t, "Moss", 201, c.body, row), c.body)
 	}
 	require.Empty(t, answered(t, "", 422, `{"errors": {"name": ["Name it."]}}`, nil))
-	require.Equal(t, map[string]string{`answer: has $["errors"]["name"]`: "none"}, answered(t, "", 422, `{"errors": ["Name it."]}`, nil))
+	require.Equal(t, map[string]string{`answer: has $.errors.name`: "none"}, answered(t, "", 422, `{"errors": ["Name it."]}`, nil))
 }

@@ -12,7 +12,7 @@ import (
 func headline(prepared *spec.Prepared, e *oracle.Expectation, o observedOutcome, s *Step) string {
 	ended := map[oracle.Outcome]string{
 		oracle.Accepted: "Accepted", oracle.RejectedByServer: "Rejected", oracle.RejectedByBrowser: "Rejected by the browser",
-		oracle.Failed: "Failed", oracle.Silent: "Nothing happened", oracle.Contradictory: "Contradictory",
+		oracle.Failed: "Failed", oracle.Silent: "Nothing happened", oracle.Contradictory: "Contradictory", oracle.NotAnswered: "Without an answer",
 	}[o.outcome]
 	if e.Outcome == oracle.NothingFurther {
 		ended = "Reloaded"
@@ -85,6 +85,14 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		}
 		return p.Kind
 	case Response:
+		switch member, isMember := strings.CutPrefix(p.Name, "answer: "); {
+		case p.Kind == "does not follow the schema":
+			return "the answer does not follow its schema, " + brief(p.Observed)
+		case isMember:
+			return fmt.Sprintf("the answer's %s is %s", strings.TrimPrefix(strings.TrimPrefix(member, "has "), "lacks "), answerWords[p.Kind])
+		case p.Name == "answer" && p.Kind == "no JSON":
+			return "the answer is no JSON"
+		}
 		return fmt.Sprintf("%s: %s", p.Name, p.Kind)
 	}
 	return p.Kind
@@ -99,6 +107,9 @@ var messageWords = map[string]string{
 // ruleLabel names the field of a part "message field.rule: …".
 func ruleLabel(prepared *spec.Prepared, part string) string {
 	id, _, _ := strings.Cut(strings.TrimPrefix(part, "message "), ":")
+	if words := map[string]string{"unanswered": "a missing answer", "body": "an unreadable body"}[id]; words != "" {
+		return words
+	}
 	for _, r := range prepared.Rules {
 		if r.ID == id && r.Field != nil {
 			return r.Field.Label
@@ -107,11 +118,16 @@ func ruleLabel(prepared *spec.Prepared, part string) string {
 	return id
 }
 
+// answerWords put the kind of difference of a member of an answer after its name.
+var answerWords = map[string]string{"missing": "missing", "should not be there": "there, and should not be", "not what is stored": "not what is stored"}
+
 // storedWords put a column's kind of difference after its name.
 var storedWords = map[string]string{
 	"NULL": "is NULL", "not NULL": "is not NULL", "lost": "is empty", "not blank": "is not blank", "spaces kept": "keeps its spaces", "other case": "is in another case",
 	"leading zeros lost": "lost its leading zeros", "characters lost": "lost characters", "stored as markup": "is stored as markup", "other time": "holds another time",
 	"no time": "holds no time", "no such column": "does not exist",
+	"not its default": "does not hold its default", "changed": "is changed", "another key": "holds another key", "no number": "holds no number", "another address": "holds another address",
+	"no UUID": "holds no UUID",
 }
 
 func brief(s string) string {

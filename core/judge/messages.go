@@ -197,7 +197,7 @@ func placeText(p spec.Place, label string) string {
 	case p == spec.AtField && label != "":
 		return "at " + label
 	case p == spec.OnNextPage:
-		return "on the next page"
+		return "on the page that follows"
 	}
 	return "in the summary"
 }

@@ -15,14 +15,20 @@ import (
 type PreparedAnswer struct {
 	// Schema is nil where none is promised.
 	Schema *jsonschema.Schema
-	Has    []*jsonpath.Path
-	Lacks  []*jsonpath.Path
+	Has    []Query
+	Lacks  []Query
 	Equal  []Member
+}
+
+// Query is a JSONPath query with its text as it is written.
+type Query struct {
+	*jsonpath.Path
+	Text string
 }
 
 // Member is a member of an answer with the column whose value it holds.
 type Member struct {
-	Path          *jsonpath.Path
+	Query
 	Table, Column string
 }
 
@@ -50,12 +56,12 @@ func (b *builder) answer(path string, a *Answer) *PreparedAnswer {
 			b.fail(path+".schema", "write a JSON Schema (draft 2020-12)", "the schema cannot be read: %s", schemaFault(err))
 		}
 	}
-	query := func(at, text string) *jsonpath.Path {
+	query := func(at, text string) Query {
 		p, err := jsonpath.Parse(text)
 		if err != nil {
 			b.fail(at, "write a JSONPath query (RFC 9535) such as $.id or $..password", "%s", err)
 		}
-		return p
+		return Query{p, text}
 	}
 	for i, text := range a.Has {
 		out.Has = append(out.Has, query(fmt.Sprintf("%s.has[%d]", path, i), text))

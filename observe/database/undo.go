@@ -23,10 +23,19 @@ type Undone struct {
 
 // String says it in a sentence.
 func (u *Undone) String() string {
-	text := fmt.Sprintf("Cleaned up: rows deleted %d, restored %d, put back %d; ", u.Deleted, u.Restored, u.PutBack)
+	var did []string
+	for _, d := range []struct {
+		n    int
+		word string
+	}{{u.Deleted, "deleted"}, {u.Restored, "restored"}, {u.PutBack, "put back"}} {
+		if d.n > 0 {
+			did = append(did, fmt.Sprintf("%d %s", d.n, d.word))
+		}
+	}
+	text := "Cleaned up, rows: " + strings.Join(append(did, ""), ", ")
 	switch n := len(u.Left); {
 	case n == 0:
-		return text + "all are as before."
+		return text + "all as before."
 	case n > mostLeft:
 		return text + fmt.Sprintf("%d are not as before: %s, …", n, strings.Join(u.Left[:mostLeft], "; "))
 	}

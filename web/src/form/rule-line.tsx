@@ -269,7 +269,7 @@ function Sentence({
         </>
       );
     case "refers":
-      return <>stands in {input("column", "Column")}</>;
+      return text("column") === "" ? <span>{rule.words}</span> : <>stands in {input("column", "Column")}</>;
     case "matches":
       return <>is the secret in {input("stored", "Column")}</>;
     case "no overlap":

@@ -130,7 +130,10 @@ export function StepBlock({
           {e && (
             <p className="mb-2">
               Expected <strong>{e.outcome}</strong>.{" "}
-              {(e.failing ?? []).map((f) => f.why).join(" ") || (e.outcome === "accepted" ? "Every rule is kept." : "")}
+              {(e.failing ?? []).map((f) => f.why).join(" ") ||
+                { accepted: "Every rule is kept.", "not answered": "The values stay, and the form can be sent again." }[
+                  e.outcome as string
+                ]}
             </p>
           )}
           <Checks checks={step.judgement.checks ?? []} all />

@@ -66,7 +66,7 @@ function Lattice({ view }: { view: RunView }) {
   const r = view.run;
   return (
     <>
-      <div className="flex h-[34px] shrink-0 items-center justify-between gap-3 border-b border-line px-5 text-[12.5px]">
+      <div className="flex min-h-[34px] shrink-0 items-center justify-between gap-3 border-b border-line px-5 py-[3px] text-[12.5px] leading-tight">
         <Progress view={view} />
         <RunChoice view={view} base={base} />
       </div>

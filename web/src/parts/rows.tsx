@@ -10,6 +10,12 @@ function words(c: Column | undefined): string {
   switch (c.source) {
     case "null":
       return "NULL";
+    case "sequence":
+      return "a number of its own";
+    case "key of":
+      return `the key of the row in ${c.value}`;
+    case "client address":
+      return "the visitor's address";
     case "hash":
       return (c.as ?? []).join(" or ") || "salted slow hash";
     case "now":
