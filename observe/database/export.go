@@ -36,7 +36,7 @@ func OpenExports(ctx context.Context, list []spec.Export, fetch func(ctx context
 	x := &Exports{fetch: fetch}
 	for _, e := range list {
 		if e.Table == "" || e.From == "" || len(e.Key) == 0 {
-			return nil, fmt.Errorf("an export needs table:, from: and key:")
+			return nil, fmt.Errorf("an export names its table, from where it is read, and its key")
 		}
 		t := &exported{Export: e}
 		rows := e.Rows
@@ -127,7 +127,7 @@ func (t *exported) ofJSON(body string) ([][]observation.Cell, error) {
 	for _, one := range t.query.Select(value) {
 		object, ok := one.(map[string]any)
 		if !ok {
-			return nil, fmt.Errorf("a row is no object; correct rows:")
+			return nil, fmt.Errorf("a row is no object; correct the query under rows")
 		}
 		var row []observation.Cell
 		for _, name := range slices.Sorted(maps.Keys(object)) {
