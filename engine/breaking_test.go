@@ -155,3 +155,40 @@ func dropOthers(t testing.TB, db *sql.DB) {
 		_, _ = db.Exec(fmt.Sprintf("KILL %d", id)) // it may have ended
 	}
 }
+
+// TestTokensInAMetaElementOrACookieAreSentAlong, as a parameter and in the usual header; without the token neither is.
+func TestTokensInAMetaElementOrACookieAreSentAlong(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct{ where, encoding, submit string }{{"meta", "form", ""}, {"cookie", "form", ""}, {"meta", "json", "submit: {to: /send, encoding: json}\n"}} {
+		var mu sync.Mutex
+		accepted, refused := 0, 0
+		server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			w.Header().Set("Content-Type", "text/html")
+			switch {
+			case r.URL.Path == "/done":
+				fmt.Fprint(w, "<p>Thanks</p>")
+			case r.Method == http.MethodPost:
+				mu.Lock()
+				defer mu.Unlock()
+				if r.Header.Get("X-CSRF-Token") != "t0ken/=" {
+					refused++
+					w.WriteHeader(http.StatusForbidden)
+					return
+				}
+				accepted++
+				http.Redirect(w, r, "/done", http.StatusSeeOther)
+			case c.where == "meta":
+				fmt.Fprint(w, `<meta name="csrf" content="t0ken/="><form method=post><input name=a></form>`)
+			default:
+				http.SetCookie(w, &http.Cookie{Name: "csrf", Value: "t0ken%2F%3D", Path: "/"})
+				fmt.Fprint(w, `<form method=post><input name=a></form>`)
+			}
+		}))
+		defer server.Close()
+		results := runOn(t, server.URL, "form: f\npage: /\ntoken: csrf\n"+c.submit+"fields: [{name: a}]\nrejected: {status: 403}\naccepted: {status: 303, to: /done}\n")
+		require.Equal(t, judge.AsExpected, results["f/form.usual/http"].Verdict, "%v: %s", c, results["f/form.usual/http"].Headline)
+		require.Equal(t, judge.AsExpected, results["f/form.without_token/http"].Verdict, "%v: %s", c, results["f/form.without_token/http"].Headline)
+		require.Positive(t, accepted)
+		require.Positive(t, refused)
+	}
+}

@@ -8,6 +8,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/observation"
+	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/internal/localdb/pgtest"
@@ -123,5 +124,39 @@ func TestChangesAreTakenBackOnEveryServer(t *testing.T) {
 			require.Len(t, done.Left, 1)
 			require.Contains(t, done.String(), "what it held before is not known")
 		})
+	}
+}
+
+// TestRowsThatMustExistAreMade before the run, where they are not there yet, and are taken back afterwards.
+func TestRowsThatMustExistAreMade(t *testing.T) {
+	t.Parallel()
+	address, dsn := ostlewick(t)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec("INSERT INTO tools VALUES ('hoe_', 'Hoe')")
+	require.NoError(t, err)
+	count := func(code string) (n int) {
+		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM tools WHERE code = ?", code).Scan(&n))
+		return n
+	}
+	form := strings.Replace(exampleText(t, "booking"), "fields:", "before: {rows: [{table: tools, columns: {code: axe_, name: Axe}}, {table: tools, columns: {code: hoe_}}]}\nfields:", 1)
+	run, _ := opened(t, address, dsn, form, func(c *design.Case) bool { return c.ID == "booking/form.usual/http" })
+	require.Equal(t, 1, count("axe_"))
+	sink := &engine.Collected{}
+	require.NoError(t, run.Go(context.Background(), sink, nil))
+	require.Zero(t, sink.Foreign, "the rows are the run's own")
+	run.Close()
+	require.Equal(t, 0, count("axe_"))
+	require.Equal(t, 1, count("hoe_"), "what was there stays")
+	for old, want := range map[string]string{"code: axe_, name: Axe": "code: axe_, colour: red", "table: tools, columns: {code: axe_": "table: axes, columns: {code: axe_"} {
+		f, err := spec.ReadForm("f.yaml", []byte(strings.Replace(form, old, want, 1)))
+		require.NoError(t, err)
+		p, err := f.Prepare()
+		require.NoError(t, err)
+		d, err := design.New(p)
+		require.NoError(t, err)
+		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
+		require.ErrorContains(t, err, "before.rows[0]: the database has no")
 	}
 }

@@ -24,6 +24,11 @@ type Database interface {
 	Close() error
 }
 
+// preparing is a database in which rows can be written.
+type preparing interface {
+	Put(ctx context.Context, table string, values map[string]string) (put bool, err error)
+}
+
 // undoing is a database in which changes can be taken back.
 type undoing interface {
 	Undo(ctx context.Context, changes []observation.Change) (*database.Undone, error)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"mime"
 	"net/url"
+	"slices"
 	"strings"
 
 	"oddtick/core/observation"
@@ -56,23 +57,50 @@ func isJSON(x *observation.Exchange) bool {
 // sendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
 func sendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
 
+// withTokens adds tokens that the page holds in a meta element or a cookie, not in a control, for its script to send along: as a
+// parameter, and in the header that is usual for it.
+func withTokens(p *observation.Page, tokens []string, body string, v *web.Visitor) {
+	if p == nil || p.Form == nil {
+		return
+	}
+	for _, name := range tokens {
+		if p.Form.Control(name) != nil {
+			continue
+		}
+		value := page.Meta(body, name)
+		if value == "" {
+			value = v.Cookie(name)
+		}
+		if value != "" {
+			p.Form.Controls = append(p.Form.Controls, observation.Control{Name: name, Type: "hidden", Value: value})
+			p.Form.Header = append(p.Form.Header, observation.Header{Name: tokenHeader, Value: value})
+		}
+	}
+}
+
+// tokenHeader is the header in which scripts usually send a token.
+const tokenHeader = "X-CSRF-Token"
+
 func (v *overHTTP) open(ctx context.Context, path string) (*visit, error) {
 	if path == "" { // an endpoint without a page
 		form, err := v.endpoint(v.base)
 		return &visit{read: func() (*observation.Page, error) { return &observation.Page{URL: form.Action, Form: form}, nil }}, err
 	}
 	out, err := v.visit(v.Open(ctx, path))
-	if err != nil || !sendsJSON(v.p) || out.failure != "" {
+	if err != nil || out.failure != "" || len(out.exchanges) == 0 {
 		return out, err
 	}
 	read := out.read
 	out.read = func() (*observation.Page, error) {
 		p, err := read()
+		if err == nil && sendsJSON(v.p) {
+			p.Form, err = v.endpoint(p.URL)
+		}
 		if err != nil {
 			return nil, err
 		}
-		p.Form, err = v.endpoint(p.URL)
-		return p, err
+		withTokens(p, v.p.Form.Token, out.exchanges[len(out.exchanges)-1].Body, v.Visitor)
+		return p, nil
 	}
 	return out, nil
 }
@@ -95,11 +123,16 @@ func (v *overHTTP) endpoint(address string) (*observation.Form, error) {
 }
 
 func (v *overHTTP) submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, _ bool, _ func([]observation.Entered) bool) (*visit, error) {
+	with := *form
+	// without the token as a parameter it is not sent in a header either
+	with.Header = slices.DeleteFunc(slices.Clone(form.Header), func(h observation.Header) bool {
+		return !slices.ContainsFunc(sent.Pairs, func(p oracle.Pair) bool { return p.Value == h.Value })
+	})
 	if sent.Body != nil {
-		return v.visit(v.SendJSON(ctx, form.Method, form.Action, *sent.Body))
+		return v.visit(v.SendJSON(ctx, &with, *sent.Body))
 	}
 	if form.Encoding == "json" {
-		return v.visit(v.SendJSON(ctx, form.Method, form.Action, jsonBody(v.p, sent)))
+		return v.visit(v.SendJSON(ctx, &with, jsonBody(v.p, sent)))
 	}
-	return v.visit(v.Submit(ctx, form, sent.Pairs))
+	return v.visit(v.Submit(ctx, &with, sent.Pairs))
 }

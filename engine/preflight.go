@@ -64,6 +64,8 @@ type Run struct {
 	pace    int
 	begin   *rate.Limiter // of cases
 
+	// prepared are the rows that were written before, as they must exist.
+	prepared []observation.Change
 	// journal is what the run's own submissions changed, in their order.
 	journal []observation.Change
 
@@ -136,6 +138,7 @@ func (r *Run) Close() {
 	if r.client != nil {
 		r.client.Close()
 	}
+	r.takeRowsBack()
 	_ = r.dbs.close()
 }
 
@@ -144,7 +147,8 @@ func (r *Run) checkPage(ctx context.Context) error {
 	if path == "" {
 		return r.checkEndpoint(ctx)
 	}
-	exchanges, err := r.client.NewVisitor().Open(ctx, path)
+	visitor := r.client.NewVisitor()
+	exchanges, err := visitor.Open(ctx, path)
 	if err != nil {
 		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)
 	}
@@ -184,9 +188,10 @@ func (r *Run) checkPage(ctx context.Context) error {
 	if len(missing) > 0 {
 		return cannot("the form on %s has no control for %s; its names are: %s. Correct name: of the field", path, strings.Join(missing, ", "), strings.Join(known, ", "))
 	}
+	withTokens(p, r.p.Form.Token, last.Body, visitor)
 	for _, token := range r.p.Form.Token {
 		if p.Form.Control(token) == nil {
-			return cannot("the form on %s has no token named %s; its names are: %s. Correct token:", path, token, strings.Join(known, ", "))
+			return cannot("the form on %s has no token named %s, and neither has the page in a meta element or a cookie; its names are: %s. Correct token:", path, token, strings.Join(known, ", "))
 		}
 	}
 	return nil
@@ -265,8 +270,11 @@ func (r *Run) openExports(ctx context.Context, d *spec.Database) (Database, erro
 }
 
 func (r *Run) openDatabases(ctx context.Context) error {
-	if err := r.connect(ctx, r.p.Form.Ignore); err != nil || len(r.dbs) == 0 {
+	if err := r.connect(ctx, r.p.Form.Ignore); err != nil {
 		return err
+	}
+	if len(r.dbs) == 0 {
+		return r.prepareRows(ctx)
 	}
 	for i := range r.p.Form.Stored {
 		s := &r.p.Form.Stored[i]
@@ -293,5 +301,5 @@ func (r *Run) openDatabases(ctx context.Context) error {
 	if err := r.dbs.begin(ctx); err != nil {
 		return cannot("%s", err)
 	}
-	return nil
+	return r.prepareRows(ctx)
 }

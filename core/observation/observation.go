@@ -83,6 +83,8 @@ type Form struct {
 	Action   string    `json:"action"` // absolute
 	Encoding string    `json:"encoding"`
 	Controls []Control `json:"controls"`
+	// Header are lines that the page's script sends along.
+	Header []Header `json:"header,omitempty"`
 }
 
 // Control is one control as it stands on the page.

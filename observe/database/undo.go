@@ -3,6 +3,7 @@ package database
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -194,4 +195,43 @@ func (m *Watcher) asBefore(ctx context.Context, t *table, c *observation.Change)
 		return now == nil, err
 	}
 	return slices.Equal(now, c.Before), nil
+}
+
+// Put writes a row with some columns' values, as texts; the others hold their defaults. It needs the right to insert. Where such a row
+// is there already, nothing is written and put is false.
+func (m *Watcher) Put(ctx context.Context, tableName string, values map[string]string) (put bool, err error) {
+	names := slices.Sorted(maps.Keys(values))
+	if err := m.Require(tableName, names...); err != nil {
+		return false, err
+	}
+	t := m.named(tableName)
+	var columns, places, where []string
+	var into []any
+	for i, name := range names {
+		c := t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == name })]
+		holder := m.dialect.holders(i + 1)[i]
+		columns = append(columns, m.dialect.quote(name))
+		places = append(places, m.dialect.put(c, holder, values[name]))
+		where = append(where, m.dialect.text(c)+" = "+holder)
+		into = append(into, values[name])
+	}
+	var there int
+	if err := m.db.GetContext(ctx, &there, "SELECT COUNT(*) FROM "+m.dialect.quote(tableName)+" WHERE "+strings.Join(where, " AND "), into...); err != nil {
+		return false, fmt.Errorf("look for a row of %s: %w", tableName, err)
+	}
+	if there > 0 {
+		return false, nil
+	}
+	db, err := m.writer()
+	if err != nil {
+		return false, err
+	}
+	if db != m.db {
+		defer db.Close()
+	}
+	_, err = db.ExecContext(ctx, "INSERT INTO "+m.dialect.quote(tableName)+" ("+strings.Join(columns, ", ")+") VALUES ("+strings.Join(places, ", ")+")", into...)
+	if err != nil {
+		return false, fmt.Errorf("write a row of %s: %w", tableName, err)
+	}
+	return true, nil
 }

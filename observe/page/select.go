@@ -8,6 +8,31 @@ import (
 	"golang.org/x/net/html"
 )
 
+// Meta is the content of a page's meta element of a name, "" where there is none.
+func Meta(body, name string) string {
+	root, err := html.Parse(strings.NewReader(body))
+	if err != nil {
+		return ""
+	}
+	for _, n := range cascadia.QueryAll(root, metas) {
+		if attribute(n, "name") == name {
+			return attribute(n, "content")
+		}
+	}
+	return ""
+}
+
+var metas = cascadia.MustCompile("meta[name][content]")
+
+func attribute(n *html.Node, name string) string {
+	for _, a := range n.Attr {
+		if a.Key == name {
+			return a.Val
+		}
+	}
+	return ""
+}
+
 // TextsAt returns the text of every element that a CSS selector finds; without a selector, that of the whole body.
 func TextsAt(body, selector string) ([]string, error) {
 	if selector == "" {

@@ -116,6 +116,8 @@ type request struct {
 	method, url, contentType string
 	// shown is the body for the record: files stand in it as words.
 	body, shown string
+	// header are lines besides those of every request.
+	header []observation.Header
 }
 
 // NewVisitor is somebody who was never here.
@@ -142,7 +144,7 @@ func (v *Visitor) Look(ctx context.Context, path string) ([]observation.Exchange
 
 // Submit sends pairs to where the form points, in its encoding, and follows redirects.
 func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []oracle.Pair) ([]observation.Exchange, error) {
-	r := &request{method: form.Method, url: form.Action}
+	r := &request{method: form.Method, url: form.Action, header: form.Header}
 	switch {
 	case form.Method == http.MethodGet:
 		target, err := url.Parse(form.Action)
@@ -164,8 +166,8 @@ func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []or
 }
 
 // SendJSON sends a JSON body (RFC 8259) and follows redirects.
-func (v *Visitor) SendJSON(ctx context.Context, method, address, body string) ([]observation.Exchange, error) {
-	return v.follow(ctx, &request{method: method, url: address, contentType: "application/json", body: body, shown: body})
+func (v *Visitor) SendJSON(ctx context.Context, form *observation.Form, body string) ([]observation.Exchange, error) {
+	return v.follow(ctx, &request{method: form.Method, url: form.Action, contentType: "application/json", body: body, shown: body, header: form.Header})
 }
 
 // encode writes pairs in their order as application/x-www-form-urlencoded; line ends become CRLF, as a browser sends them.
@@ -191,6 +193,19 @@ func (v *Visitor) Reload(ctx context.Context) ([]observation.Exchange, error) {
 		return nil, errors.New("there is no page to reload")
 	}
 	return v.follow(ctx, v.last)
+}
+
+// Cookie is a cookie's value as a script of the page would use it, "" where there is none.
+func (v *Visitor) Cookie(name string) string {
+	for _, c := range v.jar.Cookies(v.client.base) {
+		if c.Name == name {
+			if plain, err := url.PathUnescape(c.Value); err == nil {
+				return plain
+			}
+			return c.Value
+		}
+	}
+	return ""
 }
 
 // Cookies are the visitor's cookies for the site, by name, as digests.
@@ -251,6 +266,9 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		req.Header.Set("Accept", "application/json, */*;q=0.5")
 	}
 	req.Header.Set("Accept-Language", v.client.o.Language)
+	for _, h := range r.header {
+		req.Header.Set(h.Name, h.Value)
+	}
 	for name, value := range v.client.o.Headers {
 		req.Header.Set(name, value)
 	}
