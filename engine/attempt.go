@@ -38,6 +38,9 @@ type attempt struct {
 func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) *judge.Result {
 	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
 	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries, Rows: r.rows}
+	if r.account != nil {
+		a.env.Password = r.account.Password
+	}
 	defer a.finish()
 	v, err := r.newVisitor(ctx, c)
 	if err != nil {
@@ -266,6 +269,7 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	}
 	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {
 		a.written = append(a.written, oracle.Needs(a.r.p, o.Sent)...)
+		a.learnSecret(o.Sent)
 	}
 	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
@@ -377,6 +381,7 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 		if world.Taken, err = a.answer(ctx, needs); err != nil {
 			return nil, nil, nil, err
 		}
+		a.answerSecrets(sent, world.Taken)
 		if !byChance(s, needs, world.Taken) {
 			a.env.Earlier = append(a.env.Earlier, values)
 			return sent, world, nil, nil

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"oddtick/core/design"
@@ -64,6 +65,9 @@ type Run struct {
 	pace    int
 	begin   *rate.Limiter // of cases
 
+	// account is who is signed in before each submission, nil for nobody; signInsFailed counts failures in a row.
+	account       *spec.Account
+	signInsFailed atomic.Int32
 	// prepared are the rows that were written before, as they must exist.
 	prepared []observation.Change
 	// journal is what the run's own submissions changed, in their order.
@@ -115,6 +119,10 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 		return nil, cannot("%s", err)
 	}
 	r.client = client
+	if err := r.findAccount(ctx); err != nil {
+		r.Close()
+		return nil, err
+	}
 	if !c.ByHand {
 		if err := r.checkPage(ctx); err != nil {
 			r.Close()
@@ -148,6 +156,9 @@ func (r *Run) checkPage(ctx context.Context) error {
 		return r.checkEndpoint(ctx)
 	}
 	visitor := r.client.NewVisitor()
+	if err := r.signedIn(ctx, visitor); err != nil {
+		return cannot("%s", err)
+	}
 	exchanges, err := visitor.Open(ctx, path)
 	if err != nil {
 		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)

@@ -103,7 +103,11 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 	if err := sink.Begin(c.ID, attempt); err != nil {
 		return fmt.Errorf("keep the attempt at %s: %w", c.ID, err)
 	}
+	mark := len(r.journal)
 	result := r.perform(ctx, c, attempt, true)
+	if err := r.repair(ctx, mark); err != nil {
+		return err
+	}
 	if result.Broken && attempt <= r.c.Begun[c.ID]+mostAgain {
 		// the browser is started anew, and a database is waited for; with other values nothing collides
 		return r.single(ctx, sink, c, attempt+1)
@@ -139,7 +143,11 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 	if err := errors.Join(errs...); err != nil {
 		return err
 	}
+	mark := len(r.journal)
 	changes, err := r.changes(work)
+	if err == nil {
+		err = r.repair(work, mark)
+	}
 	if err != nil {
 		// what changed is not known: each case is made again by itself
 		if err := r.rebase(work, sink); err != nil {

@@ -142,12 +142,16 @@ func Reach(ctx context.Context, site *spec.Site) []Reached {
 
 // signIn signs an account in by the site's own form. A page that shows the form again is a failure.
 func signIn(ctx context.Context, client *web.Client, site *spec.Site, a *spec.Account) error {
+	return signInAs(ctx, client.NewVisitor(), site, a)
+}
+
+// signInAs signs a visitor in.
+func signInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Account) error {
 	s := site.SignIn
 	if s == nil {
 		return fmt.Errorf("the site document does not say how to sign in")
 	}
 	names := []string{s.Name, s.Password}
-	v := client.NewVisitor()
 	open := func(exchanges []observation.Exchange, err error) (*observation.Page, error) {
 		if err != nil {
 			return nil, err

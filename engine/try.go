@@ -47,6 +47,9 @@ func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, pic
 	}
 	defer v.close()
 	a := &attempt{r: r, number: 1, watch: true, visitor: v, drawn: true}
+	if r.account != nil {
+		a.env.Password = r.account.Password
+	}
 	before, failure, err := a.open(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -104,6 +107,10 @@ func Expected(p *spec.Prepared, values Values, by Way, taken map[string]bool) *o
 // world is what an expectation of a submission depends on.
 func (a *attempt) world(ctx context.Context, sent *oracle.Submission) (*oracle.World, error) {
 	taken, err := a.answer(ctx, oracle.Needs(a.r.p, sent))
+	if err != nil {
+		return nil, err
+	}
+	a.answerSecrets(sent, taken)
 	return &oracle.World{Now: time.Now(), Language: a.r.c.Language, Driver: sent.Driver, Taken: taken}, err
 }
 

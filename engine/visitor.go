@@ -41,11 +41,19 @@ func (r *Run) newVisitor(ctx context.Context, c *design.Case) (visitor, error) {
 }
 
 func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver) (visitor, error) {
+	w := r.client.NewVisitor()
+	if err := r.signedIn(ctx, w); err != nil {
+		return nil, err
+	}
 	if driver != oracle.Browser {
-		return &overHTTP{r.client.NewVisitor(), r.p, r.names, r.c.Site.Address}, nil
+		return &overHTTP{w, r.p, r.names, r.c.Site.Address}, nil
 	}
 	v, err := r.browserVisitor(ctx)
 	if err != nil {
+		return nil, err
+	}
+	if err := v.Hold(ctx, w.Held()); err != nil {
+		v.Close()
 		return nil, err
 	}
 	return &inBrowser{Visitor: v, p: r.p, names: r.names}, nil

@@ -19,6 +19,9 @@ var ReferenceDay = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
 // referenceHidden stands for the text a page's hidden controls hold while designing.
 const referenceHidden = "reference"
 
+// referenceSecret stands for the password of whoever is signed in.
+const referenceSecret = "Reference-secret-7"
+
 // Designer computes a form's cases and resolves their recipes. It is safe for use by several goroutines.
 type Designer struct {
 	p    *spec.Prepared
@@ -215,6 +218,9 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 		if r.Kind == "agrees" {
 			return Recipe{Make: Same, Of: r.Other.ID}
 		}
+	}
+	if rule(f, "matches") != nil {
+		return Recipe{Make: OfAccount}
 	}
 	if rule(f, "refers") != nil {
 		return Recipe{Make: OfRow}
@@ -513,6 +519,12 @@ func (d *Designer) fieldOf(ruleID string) *spec.PreparedField {
 // referenceWorld holds nothing but what the case's own accepted submissions have written.
 func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Submission) *oracle.World {
 	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
+	for _, r := range d.p.Rules {
+		if r.Kind == "matches" {
+			v, _ := sub.Value(r.Field.Name)
+			w.Taken[r.ID] = v == referenceSecret
+		}
+	}
 	needs := oracle.Needs(d.p, sub)
 	for _, l := range needs {
 		switch {

@@ -29,6 +29,10 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 	s.normalised(f)
 	for _, r := range f.Rules {
 		switch {
+		case r.Kind == "matches":
+			covers := []string{"partition " + r.ID + " broken"}
+			s.one(Quick, f, localID(r)+".other", "another secret", Partitioning, covers, Recipe{Make: Fresh}, Mark{"secret", 1, "another"})
+			s.one(Standard, f, localID(r)+".case", "in the other case", Partitioning, covers, Recipe{Make: OfAccount, Change: OtherCase}, Mark{"secret", 2, "other case"})
 		case r.Kind == "refers":
 			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: Fresh}, s.textMark(f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:

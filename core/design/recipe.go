@@ -58,6 +58,8 @@ const (
 	Absent Make = "absent"
 	// Null sends JSON's null.
 	Null Make = "null"
+	// OfAccount is the password of whoever is signed in.
+	OfAccount Make = "the account's"
 	// OfRow is the value of a row that the field may refer to, another one in each run.
 	OfRow Make = "row"
 )
@@ -79,6 +81,8 @@ type Env struct {
 	Now time.Time
 	// OnPage are the values the page's controls hold, by request name.
 	OnPage map[string]string
+	// Password is that of whoever is signed in.
+	Password string
 	// Rows are the values that rows hold, by the id of the field that may refer to them.
 	Rows map[string][]string
 	// Earlier are the values of the case's earlier steps, by field id.
@@ -188,6 +192,12 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		return "", false, nil
 	case Null:
 		return null, true, nil
+	case OfAccount:
+		v := r.env.Password
+		if v == "" {
+			v = referenceSecret // while designing
+		}
+		return change(v, recipe.Change), true, nil
 	case OfRow:
 		return r.row(in)
 	case OnPage:

@@ -42,7 +42,7 @@ func (s *sheet) requests() {
 		form(Quick, "reload", "reload after acceptance", 4, []string{"guess form reload"}, submit(0, nil), Step{Do: Reload, Driver: s.driver})
 	}
 	for _, f := range p.Fields {
-		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil {
+		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil && rule(f, "matches") == nil {
 			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, []string{"guess " + f.ID + " same secret twice"}, submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))
 		}
 	}

@@ -152,6 +152,9 @@ func (j *judging) withoutAnswer() observedOutcome {
 			return observedOutcome{oracle.Contradictory, fmt.Sprintf("no answer came, and the page says %q", t.Text)}
 		}
 	}
+	if j.o.First() == nil && j.o.Failure == "" {
+		return j.withoutRequest()
+	}
 	if j.o.After == nil || j.o.After.Form == nil {
 		return observedOutcome{oracle.Failed, "the form has gone"}
 	}

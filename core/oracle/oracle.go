@@ -214,7 +214,8 @@ func (j *judgement) passes(r *spec.PreparedRule) bool {
 	case "refers":
 		return j.values[r.Field.Index].Blank || j.w.Taken[r.ID]
 	case "matches":
-		return true // the world does not hold stored secrets
+		is, known := j.w.Taken[r.ID]
+		return !known || is || j.values[r.Field.Index].Blank
 	default:
 		return r.Passes(&j.values[r.Field.Index], j.w.Now)
 	}

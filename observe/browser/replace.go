@@ -46,15 +46,13 @@ type replacement struct {
 // longestHold is how long a request to be replaced is waited for.
 const longestHold = 2 * time.Second
 
-// wait returns when a request was decided of; false says that none came.
-func (r *replacement) wait(ctx context.Context) bool {
+// wait returns when a request was decided of, or none comes: the page may not send at all.
+func (r *replacement) wait(ctx context.Context) {
 	select {
 	case <-r.applied:
-		return true
 	case <-ctx.Done():
 	case <-time.After(longestHold):
 	}
-	return false
 }
 
 // replace gives the page something else than the site's answers to what it submits, until done is called.

@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"net/http"
 	"net/url"
 	"os"
 	"slices"
@@ -298,6 +299,23 @@ func (v *Visitor) Cookies(ctx context.Context) (map[string]string, error) {
 		out[c.Name] = hex.EncodeToString(sum[:6])
 	}
 	return out, nil
+}
+
+// Hold gives the visitor cookies for the site.
+func (v *Visitor) Hold(ctx context.Context, cookies []*http.Cookie) error {
+	for _, c := range cookies {
+		p := network.SetCookieParams{Name: c.Name, Value: c.Value, URL: v.b.o.Address, Path: c.Path, HTTPOnly: pointer(c.HttpOnly), Secure: pointer(c.Secure)}
+		switch c.SameSite {
+		case http.SameSiteStrictMode:
+			p.SameSite = network.CookieSameSiteStrict
+		case http.SameSiteNoneMode:
+			p.SameSite = network.CookieSameSiteNone
+		}
+		if _, err := cdp.Call(ctx, v.tab.target, network.SetCookie, p); err != nil {
+			return v.gone(fmt.Errorf("set the cookie %s: %w", c.Name, err))
+		}
+	}
+	return nil
 }
 
 // Picture draws the page as it stands, from its top, at most 2,000 pixels high, as JPEG.

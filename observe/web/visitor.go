@@ -110,6 +110,7 @@ type Visitor struct {
 	client *Client
 	jar    *cookiejar.Jar
 	last   *request
+	set    map[string]*http.Cookie // as they were set last, by name
 }
 
 type request struct {
@@ -193,6 +194,18 @@ func (v *Visitor) Reload(ctx context.Context) ([]observation.Exchange, error) {
 		return nil, errors.New("there is no page to reload")
 	}
 	return v.follow(ctx, v.last)
+}
+
+// Held are the visitor's cookies for the site as they were set.
+func (v *Visitor) Held() []*http.Cookie {
+	var out []*http.Cookie
+	for _, c := range v.jar.Cookies(v.client.base) {
+		if set := v.set[c.Name]; set != nil && set.Value == c.Value {
+			c = set
+		}
+		out = append(out, c)
+	}
+	return out
 }
 
 // Cookie is a cookie's value as a script of the page would use it, "" where there is none.
@@ -293,6 +306,12 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		return nil, fmt.Errorf("%s %s: read the answer: %w", r.method, req.URL.Path, err)
 	}
 	v.jar.SetCookies(req.URL, res.Cookies())
+	for _, c := range res.Cookies() {
+		if v.set == nil {
+			v.set = map[string]*http.Cookie{}
+		}
+		v.set[c.Name] = c
+	}
 	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.shown, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
 	if len(raw) > v.client.o.MaxBody {
 		raw, x.Truncated = raw[:v.client.o.MaxBody], true

@@ -1453,6 +1453,7 @@ export interface components {
             action: string;
             controls: components["schemas"]["ObservationControl"][] | null;
             encoding: string;
+            header?: components["schemas"]["ObservationHeader"][] | null;
             method: string;
         };
         ObservationHeader: {
