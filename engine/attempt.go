@@ -233,7 +233,11 @@ func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {
 	if err != nil {
 		return nil, err
 	}
-	return a.observed(ctx, design.Reload, &oracle.Expectation{Outcome: oracle.NothingFurther}, o, v)
+	e := &oracle.Expectation{Outcome: oracle.NothingFurther}
+	if n := len(a.result.Steps); n > 0 && a.r.p.Form.Accepted.Once && a.result.Steps[n-1].Expectation != nil {
+		e.Gone = a.result.Steps[n-1].Expectation.Reply
+	}
+	return a.observed(ctx, design.Reload, e, o, v)
 }
 
 func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, v *visit) (*judge.StepResult, error) {

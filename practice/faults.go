@@ -38,6 +38,7 @@ var Faults = []Fault{
 	{"message-hidden", "join", "Messages", "the e-mail address's messages are in the page, but hidden"},
 	{"message-first-only", "join", "Messages", "only the first of several messages is shown"},
 	{"message-untied", "join", "Messages", "the username's field does not refer to its message"},
+	{"reply-again", "join", "Messages", "the waiting list greets on every visit, not once"},
 	{"reply-missing", "join", "Messages", "the waiting list does not greet who has just joined"},
 	{"refill-lost", "join", "Refilled values", "all values are lost after a rejection"},
 	{"refill-email-lost", "join", "Refilled values", "the e-mail address is lost after a rejection"},

@@ -227,6 +227,11 @@ func TestEveryFaultShows(t *testing.T) {
 		"message-untied": func(p *person) bool {
 			return !strings.Contains(message(p, map[string]string{"username": ""}), `aria-describedby="username-error-0"`)
 		},
+		"reply-again": func(p *person) bool {
+			p.join(nil)
+			_, body := p.get("/waiting-list")
+			return strings.Contains(body, "Welcome,")
+		},
 		"reply-missing": func(p *person) bool { return !strings.Contains(message(p, nil), "Welcome,") },
 		"refill-lost": func(p *person) bool {
 			return !strings.Contains(message(p, map[string]string{"plots": ""}), `value="maple-row"`)

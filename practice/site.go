@@ -172,7 +172,12 @@ func (s *Site) takeFlash(v *session) string {
 }
 
 func (s *Site) waitingList(w http.ResponseWriter, r *http.Request) {
-	s.renderWaitingList(w, r, s.takeFlash(s.visit(w, r)))
+	v := s.visit(w, r)
+	welcome := s.takeFlash(v)
+	if s.on("reply-again") {
+		s.setFlash(v, welcome)
+	}
+	s.renderWaitingList(w, r, welcome)
 }
 
 func (s *Site) renderWaitingList(w http.ResponseWriter, r *http.Request, welcome string) {

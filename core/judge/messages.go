@@ -54,6 +54,7 @@ func (j *judging) messages() Check {
 		j.message(c, &j.e.Messages[i], used)
 	}
 	j.extra(c, used)
+	j.gone(c)
 	if j.e.Outcome == oracle.Accepted {
 		j.reply(c)
 		j.shown(c)
@@ -273,6 +274,20 @@ func (j *judging) reply(c *Check) {
 		observed = fmt.Sprintf("the page %s without it", pathOf(j.o.After.URL))
 	}
 	c.odd("success reply", "missing", quoted(j.e.Reply), observed)
+}
+
+// gone: what is shown once does not stand on the next page view.
+func (j *judging) gone(c *Check) {
+	if j.e.Gone == "" {
+		return
+	}
+	for _, t := range j.o.After.Texts {
+		if !t.Hidden && strings.Contains(squash(t.Text), squash(j.e.Gone)) {
+			c.odd("shown once", "shown again", "no longer "+quoted(j.e.Gone), quoted(t.Text))
+			return
+		}
+	}
+	c.asExpected("shown once", "no longer "+quoted(j.e.Gone), "none")
 }
 
 // shown: saved values are seen where they are promised.

@@ -7,7 +7,6 @@ import (
 	"crypto/sha512"
 	"encoding/base64"
 	"encoding/hex"
-	"fmt"
 	"html"
 	"net/url"
 	"regexp"
@@ -151,50 +150,6 @@ func find(forms []form, text string) string {
 	return ""
 }
 
-// storedClasses are the forms that salted slow hashes are written in.
-var storedClasses = []struct {
-	class string
-	re    *regexp.Regexp
-}{
-	{"argon2id", regexp.MustCompile(`^\$argon2id\$`)},
-	{"argon2i", regexp.MustCompile(`^\$argon2i\$`)},
-	{"argon2d", regexp.MustCompile(`^\$argon2d\$`)},
-	{"bcrypt", regexp.MustCompile(`^\$2[abxy]?\$\d\d\$[./A-Za-z0-9]{53}$`)},
-	{"scrypt", regexp.MustCompile(`^(\$7\$|\$scrypt\$|scrypt:|SCRYPT)`)},
-	{"yescrypt", regexp.MustCompile(`^\$y\$`)},
-	{"pbkdf2", regexp.MustCompile(`^(\$pbkdf2|pbkdf2[_:$])`)},
-	{"sha512-crypt", regexp.MustCompile(`^\$6\$`)},
-	{"sha256-crypt", regexp.MustCompile(`^\$5\$`)},
-	{"md5-crypt", regexp.MustCompile(`^\$(1|apr1)\$`)},
-}
-
-// Classify names what a stored secret is: plain, a reversible encoding, a fast hash, or a salted slow hash by its name.
-func Classify(secret, stored string) string {
-	if stored == secret {
-		return "plain"
-	}
-	for _, s := range storedClasses {
-		if s.re.MatchString(stored) {
-			return s.class
-		}
-	}
-	for _, f := range encodings(secret)[1:] {
-		if strings.EqualFold(f.text, stored) && f.text != secret {
-			if strings.HasPrefix(f.name, "MD") || strings.HasPrefix(f.name, "SHA") {
-				return "a fast hash without salt (" + f.name + ")"
-			}
-			return "reversible (" + f.name + ")"
-		}
-	}
-	if len(secret) >= shortestSought && strings.Contains(stored, secret) {
-		return "plain, with more around it"
-	}
-	if raw, err := hex.DecodeString(stored); err == nil && len(raw) >= 16 {
-		return fmt.Sprintf("a fast hash or an unknown one (%d bytes)", len(raw))
-	}
-	return "of an unknown form"
-}
-
 func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	name := table + "." + want.Name
 	f := j.p.Field(want.Field)
@@ -209,6 +164,9 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 		return
 	}
 	class := Classify(secret, cell.Value)
+	if column, name := j.saltBeside(table, want.Name, secret, cell.Value); name != "" {
+		class = "a fast hash (" + name + ") with the salt in " + column
+	}
 	expected := "a salted slow hash"
 	if len(want.As) > 0 {
 		expected = strings.Join(want.As, " or ")
@@ -220,13 +178,22 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	) bool {
 		return s.class == class
 	})
-	c.compare(allowed, name, "stored "+class, expected, class)
+	observed := class
+	salt, cost := saltAndCost(cell.Value)
+	if cost != "" {
+		observed += ", cost " + cost
+	}
+	c.compare(allowed, name, "stored "+class, expected, observed)
 	for _, before := range j.earlier {
 		if before.Sent == nil {
 			continue
 		}
 		old, _ := before.Sent.Value(f.Name)
-		if oldCell, ok := j.storedCell(before, table, want.Name); ok && old == secret && allowed {
+		oldCell, ok := j.storedCell(before, table, want.Name)
+		if oldSalt, _ := saltAndCost(oldCell.Value); ok && old != secret && allowed && salt != "" {
+			c.compare(oldSalt != salt, name+": salt", "the same salt", "a fresh salt each time", map[bool]string{true: "two secrets share one salt", false: "another salt"}[oldSalt == salt])
+		}
+		if ok && old == secret && allowed {
 			c.compare(oldCell.Value != cell.Value, name+": salt", "the same salt", "a fresh salt each time", map[bool]string{true: "the same value was stored twice", false: "stored differently"}[oldCell.Value == cell.Value])
 		}
 	}
@@ -239,4 +206,22 @@ func (j *judging) storedCell(o *observation.Step, table, column string) (observa
 		}
 	}
 	return observation.Cell{}, false
+}
+
+// saltBeside finds another column of the row with whose value the stored secret is a fast digest, and the digest's name.
+func (j *judging) saltBeside(table, column, secret, stored string) (beside, digest string) {
+	for _, ch := range j.o.Changes {
+		if ch.Table != table || ch.Kind == observation.Deleted {
+			continue
+		}
+		for _, cell := range ch.After {
+			if cell.Column == column || cell.Value == "" || cell.Null {
+				continue
+			}
+			if name := withSalt(secret, cell.Value, stored); name != "" {
+				return cell.Column, name
+			}
+		}
+	}
+	return "", ""
 }

@@ -21,8 +21,7 @@ type Drawn struct {
 	NotAsked []string `json:"not_asked,omitempty"`
 	// Focus is the request name of the control that has the focus, "" for none.
 	Focus string `json:"focus,omitempty"`
-	// Width and Height are the page's, in CSS pixels.
-	Width  int `json:"width,omitempty"`
+	// Height is the page's, in CSS pixels.
 	Height int `json:"height,omitempty"`
 	// Picture names the picture of the page among the case's evidence.
 	Picture string `json:"picture,omitempty"`

@@ -30,11 +30,13 @@ type Expectation struct {
 	Outcome Outcome   `json:"outcome"`
 	Failing []Failure `json:"failing,omitempty"`
 	// Status is the first response's; 0 is not promised. To is the redirect's target, "" when not promised.
-	Status   int        `json:"status,omitempty"`
-	To       string     `json:"to,omitempty"`
-	Messages []Message  `json:"messages,omitempty"`
-	Reply    string     `json:"reply,omitempty"`
-	Shown    []Shown    `json:"shown,omitempty"`
+	Status   int       `json:"status,omitempty"`
+	To       string    `json:"to,omitempty"`
+	Messages []Message `json:"messages,omitempty"`
+	Reply    string    `json:"reply,omitempty"`
+	Shown    []Shown   `json:"shown,omitempty"`
+	// Gone is a text that must not be seen any more.
+	Gone     string     `json:"gone,omitempty"`
 	Refilled []Refilled `json:"refilled,omitempty"`
 	// Focus says where the focus goes after a rejection: first wrong field or summary; "" when not promised.
 	Focus string `json:"focus,omitempty"`

@@ -255,9 +255,11 @@ func (u *Unanswered) Of(r Replaced) (say *Message, tried bool) {
 
 // Accepted says what is seen after acceptance.
 type Accepted struct {
-	Status  int      `json:"status,omitempty"`
-	To      string   `json:"to,omitempty"`
-	Reply   Replies  `json:"reply,omitempty"`
+	Status int     `json:"status,omitempty"`
+	To     string  `json:"to,omitempty"`
+	Reply  Replies `json:"reply,omitempty"`
+	// Once promises that the reply is gone on the next page view.
+	Once    bool     `json:"once,omitempty"`
 	Form    string   `json:"form,omitempty" oneof:"gone,blank,filled"`
 	Shown   []Shown  `json:"shown,omitempty"`
 	Session *Session `json:"session,omitempty"`

@@ -166,7 +166,7 @@ func (v *Visitor) look(ctx context.Context, mark int, action string, still time.
 		out.Drawn.Native = append(out.Drawn.Native, observation.Native{Field: n.Name, Text: n.Text, Shown: n.Shown})
 	}
 	out.Drawn.Stuck = s.Stuck
-	out.Drawn.Focus, out.Drawn.Width, out.Drawn.Height = s.Focused, s.Width, s.Height
+	out.Drawn.Focus, out.Drawn.Height = s.Focused, s.Height
 	out.Drawn.Errors, out.Drawn.Dialogs = v.tab.traffic.said()
 	for _, h := range v.tab.traffic.since(mark) {
 		if h.document() || out.has(h.exchange.URL) || !v.b.o.Allowed(hostOf(h.exchange.URL)) {

@@ -233,7 +233,7 @@ document.forms[0].addEventListener("submit", (e) => {
 	e.preventDefault()
 	const p = document.getElementById("p")
 	p.textContent = "Wait a moment."
-	setTimeout(() => { p.textContent = "" }, 60)
+	setTimeout(() => { p.textContent = "" }, 600)
 	alert("Not so fast.")
 	document.querySelector("button").disabled = true
 	throw new Error("the tide is out")

@@ -51,7 +51,6 @@ type sight struct {
 	} `json:"invalid"`
 	Focused string `json:"focused"`
 	Stuck   bool   `json:"stuck"`
-	Width   int    `json:"width"`
 	Height  int    `json:"height"`
 }
 

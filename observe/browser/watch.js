@@ -403,7 +403,7 @@
         clearTimeout(due)
         shoot()
       }
-      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), stuck: pressed !== null && pressed.isConnected && (pressed.disabled || pressed.getAttribute("aria-disabled") === "true"), width: document.documentElement?.scrollWidth ?? 0, height: document.documentElement?.scrollHeight ?? 0 }
+      const out = { html: snapshot(), address: location.href, shots, invalid, focused: oddtick.focused(), stuck: pressed !== null && pressed.isConnected && (pressed.disabled || pressed.getAttribute("aria-disabled") === "true"), height: document.documentElement?.scrollHeight ?? 0 }
       shots = []
       return out
     },

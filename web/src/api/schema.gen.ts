@@ -1423,8 +1423,6 @@ export interface components {
             not_asked?: string[] | null;
             picture?: string;
             stuck?: boolean;
-            /** Format: int64 */
-            width?: number;
         };
         ObservationEntered: {
             changed?: boolean;
@@ -1528,6 +1526,7 @@ export interface components {
             failing?: components["schemas"]["OracleFailure"][] | null;
             focus?: string;
             form?: string;
+            gone?: string;
             messages?: components["schemas"]["OracleMessage"][] | null;
             outcome: string;
             refilled?: components["schemas"]["OracleRefilled"][] | null;

@@ -1,0 +1,74 @@
+package judge_test
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"testing"
+	"time"
+
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+// kept judges two submissions of secrets, by what the table holds afterwards, and returns the odd parts of Secrets with what was observed.
+func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all map[string]string) {
+	f, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: word, kind: password}]\naccepted: {status: 303}\nstored: [{insert: keepers, columns: {word: {secret: word}}}]\n"))
+	require.NoError(t, err)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	var earlier []*observation.Step
+	odd, all = map[string]string{}, map[string]string{}
+	for i, secret := range secrets {
+		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "word", Value: secret}}}
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+		o := &observation.Step{
+			Sent: sub, At: time.Now(), Watched: []string{"keepers"}, Changes: []observation.Change{{Table: "keepers", Kind: observation.Inserted, Key: "1", After: rows[i]}},
+			Exchanges: []observation.Exchange{{Method: "POST", URL: "http://s/", Status: 303, Location: "http://s/d"}, {Method: "GET", URL: "http://s/d", Status: 200}}, Before: &observation.Page{}, After: &observation.Page{},
+		}
+		for _, part := range judge.Judge(p, e, o, earlier).Checks[5].Parts {
+			all[part.Name] = part.Observed
+			if part.Verdict == judge.Odd {
+				odd[part.Name] = part.Observed
+			}
+		}
+		earlier = append(earlier, o)
+	}
+	return odd, all
+}
+
+func row(word string, more ...observation.Cell) []observation.Cell {
+	return append([]observation.Cell{{Column: "word", Value: word}}, more...)
+}
+
+const (
+	bcryptOne   = "$2a$04$abcdefghijklmnopqrstuu0123456789012345678901234567890"
+	bcryptTwo   = "$2a$04$abcdefghijklmnopqrstuuABCDEFGHIJKLMNOPQRSTUVWXYZabcde"
+	bcryptOther = "$2a$12$ABCDEFGHIJKLMNOPQRSTUu0123456789012345678901234567890"
+)
+
+func TestSaltsAreOfEachRowsOwn(t *testing.T) {
+	t.Parallel()
+	odd, all := kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(bcryptOne), row(bcryptOther)})
+	require.Empty(t, odd)
+	require.Equal(t, "bcrypt, cost 12", all["keepers.word"], "the cost is said")
+	odd, _ = kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(bcryptOne), row(bcryptTwo)})
+	require.Equal(t, map[string]string{"keepers.word: salt": "two secrets share one salt"}, odd)
+	odd, _ = kept(t, [2]string{"Lamp-oil-77", "Lamp-oil-77"}, [2][]observation.Cell{row(bcryptOne), row(bcryptOne)})
+	require.Equal(t, map[string]string{"keepers.word: salt": "the same value was stored twice"}, odd)
+	const argon = "$argon2id$v=19$m=65536,t=1,p=1$c2FsdHNhbHQ$"
+	odd, all = kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(argon + "AAAA"), row(argon + "BBBB")})
+	require.Equal(t, map[string]string{"keepers.word: salt": "two secrets share one salt"}, odd)
+	require.Equal(t, "argon2id, cost m=65536,t=1,p=1", all["keepers.word"])
+}
+
+func TestAFastDigestIsNamedWhereverItsSaltIs(t *testing.T) {
+	t.Parallel()
+	sum := sha256.Sum256([]byte("pepperLamp-oil-77"))
+	salted := row(hex.EncodeToString(sum[:]), observation.Cell{Column: "salt", Value: "pepper"})
+	odd, _ := kept(t, [2]string{"Lamp-oil-77", "Lamp-oil-77"}, [2][]observation.Cell{salted, salted})
+	require.Equal(t, "a fast hash (SHA-256) with the salt in salt", odd["keepers.word"])
+}
