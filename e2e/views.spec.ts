@@ -15,8 +15,11 @@ test("the keyboard leads from tick to tick, to the case and back", async ({ page
   await expect(page.getByRole("button", { name: /Username, spaces:/ })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("ArrowDown");
   await expect(page.getByRole("button", { name: /^E-mail, .*/, pressed: true })).toBeVisible();
-  await page.keyboard.press("Home");
-  await expect(page.getByRole("button", { name: "E-mail, blank: as expected" })).toHaveAttribute("aria-pressed", "true");
+  // the arrow's new place comes with the address, which a key that follows at once may be ahead of
+  await expect(async () => {
+    await page.keyboard.press("Home");
+    await expect(page.getByRole("button", { name: "E-mail, blank: as expected" })).toHaveAttribute("aria-pressed", "true", { timeout: 1_000 });
+  }).toPass({ timeout: 15_000 });
   await page.keyboard.press("o");
   await expect(page.getByRole("button", { pressed: true, name: /: odd$/ })).toBeVisible();
   await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading", { level: 2 })).toHaveText(/plot_holders.mail/);
