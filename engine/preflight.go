@@ -45,9 +45,9 @@ type Options struct {
 	CleanUp bool `json:"clean_up,omitempty" doc:"take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete"`
 	// Parallel is how many cases that should write nothing are made at once; the site's pace where it is 0.
 	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"cases that write nothing at once; the site's own where it is 0"`
-	// MostPerSecond is how many cases are begun in a second at most; 0 is no limit.
 	// ByHand: a person submits, and the site is not contacted.
-	ByHand        bool    `json:"by_hand,omitempty" doc:"a person submits each case; the site is not contacted"`
+	ByHand bool `json:"by_hand,omitempty" doc:"a person submits each case; the site is not contacted"`
+	// MostPerSecond is how many cases are begun in a second at most; 0 is no limit.
 	MostPerSecond float64 `json:"most_per_second,omitempty" minimum:"0" maximum:"1000" doc:"cases begun in a second; 0 is no limit"`
 }
 
