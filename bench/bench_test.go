@@ -213,7 +213,7 @@ func casesBy(d *design.Designer, wanted func(*design.Case) bool) []*design.Case 
 // BenchmarkRun compares a run with a bare loop, in turn, each on tables that grow alike.
 func BenchmarkRun(b *testing.B) {
 	p := joinForm(b)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(b, err)
 	cases := casesBy(d, func(c *design.Case) bool { return !engine.InBrowser(c) })
 	dsn := dbtest.DSN(b)
@@ -272,7 +272,7 @@ func expectations(p *spec.Prepared, subs []*oracle.Submission) float64 {
 
 func BenchmarkExpectations(b *testing.B) {
 	p := joinForm(b)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(b, err)
 	cases, _ := d.Cases(design.Standard)
 	var subs []*oracle.Submission
@@ -292,7 +292,7 @@ func BenchmarkDesign(b *testing.B) {
 	var ratios []float64
 	for range 7 {
 		started := time.Now()
-		d, err := design.New(p)
+		d, err := design.New(p, nil)
 		require.NoError(b, err)
 		cases, _ := d.Cases(design.Standard)
 		designed := time.Since(started)

@@ -73,7 +73,7 @@ func (t *typist) one(p prepared) {
 // protocol.
 func BenchmarkBrowser(b *testing.B) {
 	p := joinForm(b)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(b, err)
 	cases := casesBy(d, func(c *design.Case) bool { return engine.InBrowser(c) && len(c.Steps) == 1 })
 	dsn := dbtest.DSN(b)
@@ -106,7 +106,7 @@ func BenchmarkBrowser(b *testing.B) {
 // BenchmarkParallel compares cases that write nothing, several at once, with the same one at a time.
 func BenchmarkParallel(b *testing.B) {
 	p := joinForm(b)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(b, err)
 	cases := casesBy(d, func(c *design.Case) bool { return !engine.InBrowser(c) && !c.Writes() })
 	dsn := dbtest.DSN(b)

@@ -49,7 +49,7 @@ func generated(tb testing.TB, n int) *spec.Prepared {
 func designed(tb testing.TB, p *spec.Prepared, depth design.Depth) (time.Duration, *design.Set) {
 	best, set := time.Hour, (*design.Set)(nil)
 	for range 4 {
-		d, err := design.New(p)
+		d, err := design.New(p, nil)
 		require.NoError(tb, err)
 		started := time.Now()
 		set = d.Design(design.Plan{Depth: depth})
@@ -73,7 +73,7 @@ func BenchmarkDesignOfManyFields(b *testing.B) {
 	line("25 fields: kilobytes that the cases hold", float64(after.HeapAlloc-before.HeapAlloc)/1024, 0, "none set")
 	runtime.KeepAlive(set)
 
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(b, err)
 	var subs []*oracle.Submission
 	for _, c := range set.Cases {

@@ -380,7 +380,7 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 			return nil, nil, judge.Inapplicable(why), nil
 		}
 		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
-		world = &oracle.World{Now: a.env.Now, Language: a.r.c.Language, Driver: s.Driver, Unchecked: s.Unchecked}
+		world = &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked}
 		needs := oracle.Needs(a.r.p, sent)
 		if world.Taken, err = a.answer(ctx, needs); err != nil {
 			return nil, nil, nil, err
@@ -392,6 +392,14 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 		}
 	}
 	return nil, nil, judge.Unobserved("no unused value left for a field whose values must be new"), nil
+}
+
+// language is what the visitor asks for.
+func (a *attempt) language() string {
+	if a.c.Language != "" {
+		return a.c.Language
+	}
+	return a.r.c.Site.Spoken()
 }
 
 // byChance: the rows that are there break a rule that the step is not about.

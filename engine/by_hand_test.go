@@ -24,7 +24,7 @@ func TestAPersonMakesACase(t *testing.T) {
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	var handable []*design.Case
 	byID := map[string]*design.Case{}

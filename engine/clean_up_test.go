@@ -154,7 +154,7 @@ func TestRowsThatMustExistAreMade(t *testing.T) {
 		require.NoError(t, err)
 		p, err := f.Prepare()
 		require.NoError(t, err)
-		d, err := design.New(p)
+		d, err := design.New(p, nil)
 		require.NoError(t, err)
 		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
 		require.ErrorContains(t, err, "before.rows[0]: the database has no")

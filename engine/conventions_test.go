@@ -44,7 +44,7 @@ func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, p
 	require.NoError(t, err)
 	prepared, err := form.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(prepared)
+	d, err := design.New(prepared, nil)
 	require.NoError(t, err)
 	all, omitted := d.Cases(depth)
 	require.Empty(t, omitted)

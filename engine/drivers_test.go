@@ -28,7 +28,7 @@ func TestARunLeavesOutWhatIsSwitchedOff(t *testing.T) {
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	_, err = engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: "http://127.0.0.1:1"}, Designer: d, Cases: []*design.Case{plain, off}})
 	require.ErrorContains(t, err, "the case f/b/http is no part of a run")

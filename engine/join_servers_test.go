@@ -197,7 +197,7 @@ func verdictsOn(t testing.TB, address string, watched spec.Database) map[string]
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	all, _ := d.Cases(design.Standard)
 	var cases []*design.Case

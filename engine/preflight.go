@@ -28,8 +28,7 @@ type Config struct {
 	Designer *design.Designer
 	Cases    []*design.Case
 	// Number makes the run's values new; it must differ from that of every earlier run.
-	Number   int64
-	Language string
+	Number int64
 	// Timeout is for one request.
 	Timeout time.Duration
 	Options

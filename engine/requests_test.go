@@ -38,7 +38,7 @@ func runOn(t testing.TB, address, formText string) map[string]*judge.Result {
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	all, _ := d.Cases(design.Standard)
 	cases, _ := engine.Drivable(all)

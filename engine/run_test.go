@@ -93,7 +93,7 @@ func opened(t testing.TB, address, dsn, form string, pick func(*design.Case) boo
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	designed, _ := d.Cases(design.Standard)
 	all, _ := engine.Drivable(designed)
@@ -281,7 +281,7 @@ func TestWhatMustHoldBeforehand(t *testing.T) {
 		require.NoError(t, err, name)
 		p, err := f.Prepare()
 		require.NoError(t, err, name)
-		d, err := design.New(p)
+		d, err := design.New(p, nil)
 		require.NoError(t, err, name)
 		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: c.address, Databases: []spec.Database{{ID: "main", DSN: c.dsn}}}, Designer: d})
 		var cannot *engine.CannotRunError

@@ -139,7 +139,7 @@ func wordRun(t testing.TB, site *spec.Site, depth design.Depth) (*engine.Run, []
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	all, _ := d.Cases(depth)
 	cases, _ := engine.Drivable(all)

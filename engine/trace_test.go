@@ -39,7 +39,7 @@ func openForm(t testing.TB, text, address, dsn string) *engine.Run {
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	site := &spec.Site{Site: "s", Address: address}
 	if dsn != "" {

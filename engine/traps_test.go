@@ -58,7 +58,7 @@ func TestAMessageCountsWhereAPersonSeesIt(t *testing.T) {
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	var cases []*design.Case
 	for _, c := range d.Design(design.Plan{Depth: design.Standard}).Cases {

@@ -41,7 +41,7 @@ func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, pic
 	if _, err := r.foreign(ctx); err != nil { // what others changed before is none of this submission's
 		return nil, nil, err
 	}
-	v, err := r.visitorBy(ctx, by.Driver)
+	v, err := r.visitorBy(ctx, by.Driver, "")
 	if err != nil {
 		return nil, nil, err
 	}
@@ -111,7 +111,7 @@ func (a *attempt) world(ctx context.Context, sent *oracle.Submission) (*oracle.W
 		return nil, err
 	}
 	a.answerSecrets(sent, taken)
-	return &oracle.World{Now: time.Now(), Language: a.r.c.Language, Driver: sent.Driver, Taken: taken}, err
+	return &oracle.World{Now: time.Now(), Language: a.r.c.Site.Spoken(), Driver: sent.Driver, Taken: taken}, err
 }
 
 // byHand orders values as a browser would send them, with what the page's own controls add; a field without values is left as the

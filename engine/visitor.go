@@ -34,14 +34,18 @@ type visit struct {
 
 // newVisitor is somebody new, by the driver of a case's steps.
 func (r *Run) newVisitor(ctx context.Context, c *design.Case) (visitor, error) {
+	driver := oracle.HTTP
 	if InBrowser(c) {
-		return r.visitorBy(ctx, oracle.Browser)
+		driver = oracle.Browser
 	}
-	return r.visitorBy(ctx, oracle.HTTP)
+	return r.visitorBy(ctx, driver, c.Language)
 }
 
-func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver) (visitor, error) {
+func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver, language string) (visitor, error) {
 	w := r.client.NewVisitor()
+	if language != "" {
+		w.Speak(language)
+	}
 	if err := r.signedIn(ctx, w); err != nil {
 		return nil, err
 	}

@@ -92,7 +92,13 @@ func (s *Site) help(w http.ResponseWriter, r *http.Request) {
 	}
 	texts := helpTexts[language(r)]
 	errs := map[string][]string{}
-	say := func(field, text string) { errs[field] = append(errs[field], texts[text]) }
+	say := func(field, text string) {
+		said := texts[text]
+		if text == "hours-range" && language(r) == "cy" && s.on("help-key-shown") {
+			said = "help." + text
+		}
+		errs[field] = append(errs[field], said)
+	}
 	o.Name = trim(o.Name)
 	if !s.on("help-server-trusts") {
 		switch n := utf8.RuneCountInString(o.Name); {

@@ -95,6 +95,10 @@ var helpFaults = map[string]func(p *person) bool{
 	"help-language": func(p *person) bool {
 		return p.inPage(`return document.querySelector("label").textContent`) == "Eich enw"
 	},
+	"help-key-shown": func(p *person) bool {
+		_, answer := p.offer(`{"name": "Maple", "phone": "01632960123", "area": "east", "hours": 11}`, "cy")
+		return strings.Contains(answer, "help.hours-range")
+	},
 	"help-server-trusts": func(p *person) bool {
 		status, _ := p.offer(`{"name": "", "phone": "01632960123", "area": "east", "hours": 3}`, "en")
 		return status == http.StatusCreated

@@ -22,7 +22,7 @@ type designs struct {
 	known map[string]*ready
 }
 
-// ready is a revision of a form with a site's guesses, and the sets designed of it lately.
+// ready is a revision of a form with what its site adds to the cases, and the sets designed of it lately.
 type ready struct {
 	form     *spec.Form
 	prepared *spec.Prepared
@@ -65,15 +65,15 @@ func (d *designs) of(ctx context.Context, f *store.Form, revisionID int64) (*des
 	if err != nil {
 		return nil, err
 	}
-	r, err := d.ready(ctx, revisionID, site.Guesses)
+	r, err := d.ready(ctx, revisionID, site)
 	if err != nil {
 		return nil, err
 	}
 	return &designed{r, edits}, nil
 }
 
-func (d *designs) ready(ctx context.Context, revisionID int64, guesses []spec.Guess) (*ready, error) {
-	own, err := json.Marshal(guesses)
+func (d *designs) ready(ctx context.Context, revisionID int64, site *spec.Site) (*ready, error) {
+	own, err := json.Marshal([]any{site.Guesses, site.Language})
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +91,7 @@ func (d *designs) ready(ctx context.Context, revisionID int64, guesses []spec.Gu
 	if err != nil {
 		return nil, err
 	}
-	one, err := newReady(form, guesses)
+	one, err := newReady(form, site)
 	if err != nil {
 		return nil, err
 	}
@@ -102,12 +102,12 @@ func (d *designs) ready(ctx context.Context, revisionID int64, guesses []spec.Gu
 	return one, nil
 }
 
-func newReady(form *spec.Form, guesses []spec.Guess) (*ready, error) {
+func newReady(form *spec.Form, site *spec.Site) (*ready, error) {
 	prepared, err := form.Prepare()
 	if err != nil {
 		return nil, err
 	}
-	designer, err := design.New(prepared, guesses...)
+	designer, err := design.New(prepared, site)
 	if err != nil {
 		return nil, err
 	}

@@ -117,7 +117,7 @@ func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *stor
 	if err != nil {
 		return nil, err
 	}
-	ready, err := newReady(form, site.Guesses)
+	ready, err := newReady(form, site)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("No cases can be designed for this: " + err.Error() + ".")
 	}

@@ -274,7 +274,7 @@ func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (ru
 	if err != nil {
 		return nil, nil, huma.Error409Conflict("A run of this site is under way, and two at once could not tell whose rows are whose. Wait for it, or stop it.")
 	}
-	run, err = engine.Open(ctx, engine.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli(), Language: site.Language})
+	run, err = engine.Open(ctx, engine.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli()})
 	if err != nil {
 		free()
 		return nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")

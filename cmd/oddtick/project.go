@@ -71,5 +71,5 @@ func designerOf(project *spec.Project, f *spec.Form) (*design.Designer, error) {
 	if err != nil {
 		return nil, err
 	}
-	return design.New(p, project.Site.Guesses...)
+	return design.New(p, project.Site)
 }

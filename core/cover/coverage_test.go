@@ -18,7 +18,7 @@ func designer(t require.TestingT, text string) *design.Designer {
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	return d
 }

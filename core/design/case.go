@@ -51,7 +51,9 @@ type Case struct {
 	// Covers are the rules, partitions and boundaries: "rule username.length", "boundary username.length max+1".
 	Covers []string `json:"covers"`
 	Steps  []Step   `json:"steps"`
-	Mark   Mark     `json:"mark"`
+	// Language is what the visitor asks for (a language tag, BCP 47), where it is not the usual one of the site.
+	Language string `json:"language,omitempty"`
+	Mark     Mark   `json:"mark"`
 	// Edit is what testers changed about it, nil for nothing.
 	Edit  *spec.CaseEdit `json:"edit,omitempty"`
 	depth int

@@ -31,6 +31,8 @@ type Designer struct {
 	kinds map[string]string
 	// catalogue is that for error guessing: what ships, and the site's own.
 	catalogue []spec.Guess
+	// language is what a visitor asks for where a case does not say another.
+	language string
 }
 
 // Omission is something that was meant to be covered and has no case, with the reason.
@@ -39,9 +41,13 @@ type Omission struct {
 	Why   string `json:"why"`
 }
 
-// New prepares a form for designing. Guesses are the site's own entries of the catalogue.
-func New(p *spec.Prepared, guesses ...spec.Guess) (*Designer, error) {
-	d := &Designer{p: p, sets: map[string]*fieldSets{}, kinds: map[string]string{}, catalogue: append(slices.Clone(Catalogue()), guesses...)}
+// New prepares a form for designing. Its site adds guesses of its own, and says which language is usual; nil is a site of which
+// nothing is known.
+func New(p *spec.Prepared, site *spec.Site) (*Designer, error) {
+	if site == nil {
+		site = &spec.Site{}
+	}
+	d := &Designer{p: p, sets: map[string]*fieldSets{}, kinds: map[string]string{}, catalogue: append(slices.Clone(Catalogue()), site.Guesses...), language: site.Spoken()}
 	for _, r := range p.Rules {
 		d.kinds[r.ID] = r.Kind
 	}
@@ -165,6 +171,7 @@ func (s *sheet) all(plan Plan) {
 	s.tables()
 	s.uniqueness()
 	s.requests()
+	s.languages()
 	if plan.Depth != Quick {
 		s.combination(plan)
 	}

@@ -32,7 +32,7 @@ func join(t require.TestingT) *spec.Prepared {
 }
 
 func designer(t require.TestingT, p *spec.Prepared) *design.Designer {
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	return d
 }

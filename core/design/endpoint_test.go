@@ -31,7 +31,7 @@ func stayCases(t testing.TB, text string) (*design.Designer, map[string]*design.
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	list, omitted := d.Cases(design.Standard)
 	require.Empty(t, omitted)

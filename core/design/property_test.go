@@ -73,7 +73,7 @@ func TestEveryValueIsInTheSetItClaims(t *testing.T) {
 		if err != nil {
 			t.Skip("too large a pattern")
 		}
-		d, err := design.New(ready)
+		d, err := design.New(ready, nil)
 		if err != nil {
 			t.Skip("too large a set")
 		}

@@ -9,6 +9,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 	"oddtick/core/values"
 
 	"github.com/stretchr/testify/require"
@@ -256,4 +257,26 @@ func TestExpressionsAreTriedWithWhatTheyCompare(t *testing.T) {
 		}
 		require.Equal(t, map[bool]int{true: 1, false: 1}, got, expression)
 	}
+}
+
+// TestOtherLanguages: a message that is promised in several languages is asked for in each but the site's usual one.
+func TestOtherLanguages(t *testing.T) {
+	t.Parallel()
+	p := prepared(t, "form: f\npage: /\nfields:\n  - {name: a, rules: [{required: {say: {en: Write., cy: Ysgrifennwch., de: Schreiben.}}}, {length: {max: 9, say: Short.}}]}\n")
+	asked := func(site *spec.Site) []string {
+		d, err := design.New(p, site)
+		require.NoError(t, err)
+		cases, _ := d.Cases(design.Standard)
+		var out []string
+		for _, c := range cases {
+			if c.Language != "" {
+				require.Contains(t, c.ID, "@"+c.Language+"/http")
+				require.Equal(t, []string{"a.required"}, c.Last().Breaks)
+				out = append(out, c.Language)
+			}
+		}
+		return out
+	}
+	require.Equal(t, []string{"cy", "de"}, asked(nil))
+	require.Equal(t, []string{"de", "en"}, asked(&spec.Site{Language: "cy"}))
 }

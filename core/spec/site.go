@@ -130,6 +130,14 @@ type Mail struct {
 	Receive string `json:"receive,omitempty"`
 }
 
+// Spoken is the language a visitor asks for: the site's own, or English.
+func (s *Site) Spoken() string {
+	if s.Language == "" {
+		return "en"
+	}
+	return s.Language
+}
+
 // MayMark tells whether traces may submit marked values; they may unless the document says no.
 func (s *Site) MayMark() bool { return s.Marked == nil || *s.Marked }
 

@@ -69,7 +69,7 @@ func TestCasesAreWrittenWithTheirValuesButNoSecrets(t *testing.T) {
 	t.Parallel()
 	p, err := form(t).Prepare()
 	require.NoError(t, err)
-	d, err := design.New(p)
+	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	set := d.Design(design.Plan{Depth: design.Thorough}, spec.CaseEdit{Case: "join/own.sum/http", Own: true, Title: "=1+1", Inputs: map[string]string{"plots": "3"}, Tags: []string{"a", "b"}})
 	var b bytes.Buffer

@@ -109,8 +109,10 @@ func (e *NotAllowedError) Error() string {
 type Visitor struct {
 	client *Client
 	jar    *cookiejar.Jar
-	last   *request
-	set    map[string]*http.Cookie // as they were set last, by name
+	// language is what the visitor asks for.
+	language string
+	last     *request
+	set      map[string]*http.Cookie // as they were set last, by name
 }
 
 type request struct {
@@ -124,8 +126,11 @@ type request struct {
 // NewVisitor is somebody who was never here.
 func (c *Client) NewVisitor() *Visitor {
 	jar, _ := cookiejar.New(nil) // fails for no options
-	return &Visitor{client: c, jar: jar}
+	return &Visitor{client: c, jar: jar, language: c.o.Language}
 }
+
+// Speak makes the visitor ask for another language, a language tag (BCP 47).
+func (v *Visitor) Speak(language string) { v.language = language }
 
 // Open requests a page by its path and follows redirects.
 func (v *Visitor) Open(ctx context.Context, path string) ([]observation.Exchange, error) {
@@ -278,7 +283,7 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 	if r.contentType == "application/json" {
 		req.Header.Set("Accept", "application/json, */*;q=0.5")
 	}
-	req.Header.Set("Accept-Language", v.client.o.Language)
+	req.Header.Set("Accept-Language", v.language)
 	for _, h := range r.header {
 		req.Header.Set(h.Name, h.Value)
 	}

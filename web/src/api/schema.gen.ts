@@ -905,6 +905,7 @@ export interface components {
             covers: string[] | null;
             edit?: components["schemas"]["SpecCaseEdit"];
             id: string;
+            language?: string;
             mark: components["schemas"]["DesignMark"];
             row: string;
             steps: components["schemas"]["DesignStep"][] | null;
