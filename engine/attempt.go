@@ -234,7 +234,11 @@ func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {
 		return nil, err
 	}
 	e := &oracle.Expectation{Outcome: oracle.NothingFurther}
-	if n := len(a.result.Steps); n > 0 && a.r.p.Form.Accepted.Once && a.result.Steps[n-1].Expectation != nil {
+	accepted := &a.r.p.Form.Accepted
+	if a.c.Last().Driver == oracle.Browser {
+		e.Form = accepted.Reloaded
+	}
+	if n := len(a.result.Steps); n > 0 && (accepted.Once || e.Form != "") && a.result.Steps[n-1].Expectation != nil {
 		e.Gone = a.result.Steps[n-1].Expectation.Reply
 	}
 	return a.observed(ctx, design.Reload, e, o, v)

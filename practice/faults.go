@@ -74,6 +74,7 @@ var Faults = []Fault{
 	{"help-script-error", "help", "Response", "a script fails on submitting"},
 	{"help-language", "help", "Messages", "the page speaks Welsh to all"},
 	{"help-key-shown", "help", "Messages", "in Welsh the message of the hours is the key of its text"},
+	{"help-state-kept", "help", "Refilled values", "after a reload the thanks still stand in place of the form"},
 	{"help-server-trusts", "help", "Outcome", "the server does not check what the page checks"},
 	{"help-thanks-without-row", "help", "Outcome", "thanks are given and no row is written"},
 	{"help-network-silent", "help", "Messages", "nothing is said when no answer comes"},

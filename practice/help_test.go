@@ -99,6 +99,9 @@ var helpFaults = map[string]func(p *person) bool{
 		_, answer := p.offer(`{"name": "Maple", "phone": "01632960123", "area": "east", "hours": 11}`, "cy")
 		return strings.Contains(answer, "help.hours-range")
 	},
+	"help-state-kept": func(p *person) bool {
+		return p.inPage(`fill({}); await send(); return sessionStorage.getItem("thanks") ?? ""`) != ""
+	},
 	"help-server-trusts": func(p *person) bool {
 		status, _ := p.offer(`{"name": "", "phone": "01632960123", "area": "east", "hours": 3}`, "en")
 		return status == http.StatusCreated

@@ -82,5 +82,18 @@ func (s *sheet) replacements() {
 	}
 }
 
+// reloaded loads the page again after acceptance, where that is promised to bring the form back.
+func (s *sheet) reloaded() {
+	if s.d.p.Form.Accepted.Reloaded == "" || s.d.p.Form.Page == "" {
+		return
+	}
+	s.driver = oracle.Browser
+	defer func() { s.driver = oracle.HTTP }()
+	s.add(Standard, &Case{
+		ID: s.id("form.reloaded"), Title: "the page loaded again after acceptance", Row: RowForm, Technique: ErrorGuessing, Covers: []string{"guess form reloaded"},
+		Mark: Mark{"requests", 30, "loaded again"}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, nil)}, {Do: Reload, Driver: s.driver}},
+	})
+}
+
 // cannotBeEntered are kinds of rules that a control's own values never break.
 var cannotBeEntered = map[string]bool{"number": true, "date": true, "time": true, "listed": true}

@@ -181,6 +181,7 @@ func (s *sheet) all(plan Plan) {
 	s.browserLayer()
 	s.seenInBrowser()
 	s.replacements()
+	s.reloaded()
 }
 
 // Cases computes the cases of a depth, and what has none.

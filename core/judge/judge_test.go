@@ -340,6 +340,25 @@ func TestTheFormAfterAcceptance(t *testing.T) {
 	}
 }
 
+func TestTheFormAsItWasOpened(t *testing.T) {
+	t.Parallel()
+	s := accepted(t)
+	s.e.Form = "initial"
+	texts := s.o.After.Texts
+	set := func(p *observation.Page) {
+		s.o.After = p
+		s.o.After.Texts = texts
+	}
+	opened := s.page(map[string]string{"heard": "od"}, false)
+	s.o.Before.Form = opened.Form
+	set(s.page(map[string]string{"heard": "od"}, false))
+	require.Empty(t, odd(s.judge()))
+	set(s.page(nil, false)) // emptied, not back to what it was
+	require.Equal(t, []string{"Refilled values: heard: not as it was opened"}, odd(s.judge()))
+	set(&observation.Page{})
+	require.Equal(t, []string{"Refilled values: form: form gone"}, odd(s.judge()))
+}
+
 func TestClassify(t *testing.T) {
 	t.Parallel()
 	for stored, want := range map[string]string{

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
@@ -12,6 +13,10 @@ func (j *judging) refilled() Check {
 	c := &Check{Check: RefilledValues}
 	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
 		c.irrelevant("values", "an answer in JSON holds no form")
+		return c.finish()
+	}
+	if j.e.Form == "initial" && (j.e.Outcome == oracle.NothingFurther || j.observed.outcome == oracle.Accepted) {
+		j.asOpened(c)
 		return c.finish()
 	}
 	if j.e.Outcome == oracle.Accepted && j.e.Form != "" && j.observed.outcome == oracle.Accepted {
@@ -148,6 +153,47 @@ func (j *judging) formAfterwards(c *Check) {
 			c.compare(control.Value == v.Sent || control.Value == v.Normal, f.ID, "not filled", orBlank(v.Sent), orBlank(control.Value))
 		}
 	}
+}
+
+// asOpened: the form is as it was when the visitor opened it first.
+func (j *judging) asOpened(c *Check) {
+	opened := j.o.Before
+	if len(j.earlier) > 0 {
+		opened = j.earlier[0].Before
+	}
+	if j.o.After == nil || j.o.After.Form == nil || opened == nil || opened.Form == nil {
+		c.compare(j.o.After != nil && j.o.After.Form != nil, "form", "form gone", "the form, as it was opened", "a page without the form")
+		return
+	}
+	for _, f := range j.p.Fields {
+		if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+			continue
+		}
+		was, is := standing(opened.Form, f.Name), standing(j.o.After.Form, f.Name)
+		shown := is
+		if f.Secret && is != "" {
+			shown = "filled"
+		}
+		c.compare(was == is, f.ID, "not as it was opened", orBlank(was), orBlank(shown))
+	}
+}
+
+// standing is what the controls of a name hold.
+func standing(form *observation.Form, name string) string {
+	var out []string
+	for i := range form.Controls {
+		c := &form.Controls[i]
+		switch {
+		case c.Name != name:
+		case c.Type == "checkbox" || c.Type == "radio":
+			if c.Checked {
+				out = append(out, c.Value)
+			}
+		default:
+			out = append(out, c.Value)
+		}
+	}
+	return strings.Join(out, ", ")
 }
 
 // stayed: the visitor is still on the page that was filled in, so that what stands in it was not put there by the site.

@@ -40,7 +40,7 @@ type Expectation struct {
 	Refilled []Refilled `json:"refilled,omitempty"`
 	// Focus says where the focus goes after a rejection: first wrong field or summary; "" when not promised.
 	Focus string `json:"focus,omitempty"`
-	// Form is what the form is after acceptance: gone, blank or filled; "" when not promised.
+	// Form is what the form is after acceptance: gone, blank, filled or initial; "" when not promised.
 	Form string `json:"form,omitempty"`
 	Rows []Row  `json:"rows,omitempty"`
 	// Secrets are the fields whose values must not be seen anywhere.

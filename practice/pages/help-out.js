@@ -35,6 +35,8 @@
   const weekends = make("button", { type: "button", id: "weekends", role: "switch", "aria-checked": "false" }, words.weekends)
   const form = make("form", { novalidate: "" }, row("name", name), row("phone", phone), row("area", area, list), row("hours", hours), make("div", { class: "field" }, weekends), make("button", {}, words.send), make("p", { class: "error", role: "alert", id: "form-error", hidden: "" }))
   root.append(form)
+  const kept = on("help-state-kept") && sessionStorage.getItem("thanks")
+  if (kept) form.replaceWith(make("p", { role: "status" }, kept))
 
   const say = (field, text) => {
     const e = document.getElementById(`${field}-error`)
@@ -101,7 +103,9 @@
         return
       }
       if (!answer.ok) throw new Error(body.error)
-      form.replaceWith(make("p", { role: "status" }, words.thanks(on("help-thanks") ? "" : body.name)))
+      const thanks = words.thanks(on("help-thanks") ? "" : body.name)
+      if (on("help-state-kept")) sessionStorage.setItem("thanks", thanks)
+      form.replaceWith(make("p", { role: "status" }, thanks))
     } catch {
       if (!on("help-network-silent")) say("form", words.offline)
       if (on("help-button-stuck")) return
