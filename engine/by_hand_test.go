@@ -20,12 +20,7 @@ func TestAPersonMakesACase(t *testing.T) {
 	ctx := context.Background()
 	address, dsn := ostlewick(t, "email-case-kept")
 	person, cases := opened(t, address, dsn, joinText(t), nil) // whom the person's browser is here
-	form, err := spec.ReadForm("join.yaml", []byte(joinText(t)))
-	require.NoError(t, err)
-	p, err := form.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
+	d := designerOf(t, joinText(t))
 	var handable []*design.Case
 	byID := map[string]*design.Case{}
 	for _, c := range cases {

@@ -150,12 +150,7 @@ func TestRowsThatMustExistAreMade(t *testing.T) {
 	require.Equal(t, 0, count("axe_"))
 	require.Equal(t, 1, count("hoe_"), "what was there stays")
 	for old, want := range map[string]string{"code: axe_, name: Axe": "code: axe_, colour: red", "table: tools, columns: {code: axe_": "table: axes, columns: {code: axe_"} {
-		f, err := spec.ReadForm("f.yaml", []byte(strings.Replace(form, old, want, 1)))
-		require.NoError(t, err)
-		p, err := f.Prepare()
-		require.NoError(t, err)
-		d, err := design.New(p, nil)
-		require.NoError(t, err)
+		d := designerOf(t, strings.Replace(form, old, want, 1))
 		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
 		require.ErrorContains(t, err, "before.rows[0]: the database has no")
 	}

@@ -40,12 +40,7 @@ func runSome(t testing.TB, formText, address, dsn string, depth design.Depth, pi
 
 // runUntil runs some of a form's cases until one gives what is looked for.
 func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, pick func(*design.Case) bool, found func(*judge.Result) bool) map[string]*judge.Result {
-	form, err := spec.ReadForm("form.yaml", []byte(formText))
-	require.NoError(t, err)
-	prepared, err := form.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(prepared, nil)
-	require.NoError(t, err)
+	d := designerOf(t, formText)
 	all, omitted := d.Cases(depth)
 	require.Empty(t, omitted)
 	drivable, _ := engine.Drivable(all)

@@ -24,12 +24,7 @@ func TestARunLeavesOutWhatIsSwitchedOff(t *testing.T) {
 	require.False(t, engine.InBrowser(plain))
 	require.Contains(t, engine.Left(off), "later")
 
-	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a}]\n"))
-	require.NoError(t, err)
-	p, err := form.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
-	_, err = engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: "http://127.0.0.1:1"}, Designer: d, Cases: []*design.Case{plain, off}})
+	d := designerOf(t, "form: f\npage: /\nfields: [{name: a}]\n")
+	_, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: "http://127.0.0.1:1"}, Designer: d, Cases: []*design.Case{plain, off}})
 	require.ErrorContains(t, err, "the case f/b/http is no part of a run")
 }

@@ -193,12 +193,7 @@ func TestTheJoinFormGivesTheSameVerdictsHoweverItsRowsAreRead(t *testing.T) {
 
 // verdictsOn runs the Join form over HTTP, with one database watched.
 func verdictsOn(t testing.TB, address string, watched spec.Database) map[string]judge.Verdict {
-	form, err := spec.ReadForm("join.yaml", []byte(joinText(t)))
-	require.NoError(t, err)
-	p, err := form.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
+	d := designerOf(t, joinText(t))
 	all, _ := d.Cases(design.Standard)
 	var cases []*design.Case
 	for _, c := range all {

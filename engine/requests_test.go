@@ -34,12 +34,7 @@ func (r *record) add(line string) {
 
 // runOn runs a form without a database and returns results by case.
 func runOn(t testing.TB, address, formText string) map[string]*judge.Result {
-	f, err := spec.ReadForm("f.yaml", []byte(formText))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
+	d := designerOf(t, formText)
 	all, _ := d.Cases(design.Standard)
 	cases, _ := engine.Drivable(all)
 	run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Timeout: 500 * time.Millisecond})

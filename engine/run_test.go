@@ -89,12 +89,7 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 
 // opened is a run that is ready to go, on the practice site.
 func opened(t testing.TB, address, dsn, form string, pick func(*design.Case) bool) (*engine.Run, []*design.Case) {
-	f, err := spec.ReadForm("join.yaml", []byte(form))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
+	d := designerOf(t, form)
 	designed, _ := d.Cases(design.Standard)
 	all, _ := engine.Drivable(designed)
 	var cases []*design.Case
@@ -277,13 +272,8 @@ func TestWhatMustHoldBeforehand(t *testing.T) {
 		"no such database": {address, join, dsn + "x", "has no database"},
 		"no data source":   {address, join, "nonsense", "cannot be read; write it like user:password@tcp"},
 	} {
-		f, err := spec.ReadForm("join.yaml", []byte(c.form))
-		require.NoError(t, err, name)
-		p, err := f.Prepare()
-		require.NoError(t, err, name)
-		d, err := design.New(p, nil)
-		require.NoError(t, err, name)
-		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: c.address, Databases: []spec.Database{{ID: "main", DSN: c.dsn}}}, Designer: d})
+		d := designerOf(t, c.form)
+		_, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: c.address, Databases: []spec.Database{{ID: "main", DSN: c.dsn}}}, Designer: d})
 		var cannot *engine.CannotRunError
 		require.ErrorAs(t, err, &cannot, name)
 		require.ErrorContains(t, err, c.says, name)

@@ -135,12 +135,7 @@ func lighthouse(t testing.TB, db *sql.DB, lax bool, asked *atomic.Int32) *httpte
 
 // wordRun opens a run of the form on which a keeper takes a new word.
 func wordRun(t testing.TB, site *spec.Site, depth design.Depth) (*engine.Run, []*design.Case, error) {
-	f, err := spec.ReadForm("word.yaml", []byte(newWord))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
+	d := designerOf(t, newWord)
 	all, _ := d.Cases(depth)
 	cases, _ := engine.Drivable(all)
 	run, err := engine.Open(context.Background(), engine.Config{Site: site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})

@@ -35,12 +35,7 @@ func take(t testing.TB, text string, d *draft.Draft) string {
 }
 
 func openForm(t testing.TB, text, address, dsn string) *engine.Run {
-	form, err := spec.ReadForm("f.yaml", []byte(text))
-	require.NoError(t, err)
-	p, err := form.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
+	d := designerOf(t, text)
 	site := &spec.Site{Site: "s", Address: address}
 	if dsn != "" {
 		site.Databases = []spec.Database{{ID: "main", DSN: dsn, Ignore: []string{"mail_log"}}}

@@ -54,12 +54,7 @@ func TestAMessageCountsWhereAPersonSeesIt(t *testing.T) {
 	for _, trap := range traps {
 		fmt.Fprintf(&text, "  - {id: %[1]s, name: %[1]s, rules: [{required: {layer: browser, say: \"Fill in %[1]s.\"}}]}\n", trap.field)
 	}
-	form, err := spec.ReadForm("traps.yaml", []byte(text.String()))
-	require.NoError(t, err)
-	p, err := form.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, nil)
-	require.NoError(t, err)
+	d := designerOf(t, text.String())
 	var cases []*design.Case
 	for _, c := range d.Design(design.Plan{Depth: design.Standard}).Cases {
 		if engine.InBrowser(c) && strings.HasSuffix(c.ID, ".blank/browser") {

@@ -259,13 +259,13 @@ type Accepted struct {
 	To     string  `json:"to,omitempty"`
 	Reply  Replies `json:"reply,omitempty"`
 	// Once promises that the reply is gone on the next page view.
-	Once    bool     `json:"once,omitempty"`
+	Once bool `json:"once,omitempty"`
 	// Form is what the form is afterwards; initial is as it was when it was opened.
 	Form string `json:"form,omitempty" oneof:"gone,blank,filled,initial"`
 	// Reloaded promises that a reload brings the form back as it was when it was opened, and nothing of the reply.
 	Reloaded string   `json:"reloaded,omitempty" oneof:"initial"`
-	Shown   []Shown  `json:"shown,omitempty"`
-	Session *Session `json:"session,omitempty"`
+	Shown    []Shown  `json:"shown,omitempty"`
+	Session  *Session `json:"session,omitempty"`
 	// Answer is what a JSON answer holds.
 	Answer *Answer `json:"answer,omitempty"`
 }
