@@ -42,6 +42,10 @@ func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch boo
 		a.env.Password = r.account.Password
 	}
 	defer a.finish()
+	if isTogether(c) {
+		a.together(ctx)
+		return a.result
+	}
 	v, err := r.newVisitor(ctx, c)
 	if err != nil {
 		a.unobserved(c.Steps[0].Do, err)
@@ -96,20 +100,19 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if s.Do == design.Reload {
 		return a.reload(ctx)
 	}
-	before, failure, err := a.open(ctx)
+	before, failure, err := a.pageFor(ctx, s)
 	if err != nil {
 		return nil, err
 	}
 	if failure != "" {
 		return &judge.StepResult{Do: s.Do, Judgement: judge.Unobserved(failure)}, nil
 	}
-	a.env.Now = time.Now()
-	a.env.OnPage = map[string]string{}
-	for _, c := range before.Form.Controls {
-		if _, known := a.env.OnPage[c.Name]; !known {
-			a.env.OnPage[c.Name] = c.Value
+	if s.Forged == oracle.ForeignToken {
+		if stop, err := a.foreignToken(ctx, before); err != nil || stop != nil {
+			return &judge.StepResult{Do: s.Do, Judgement: stop}, err
 		}
 	}
+	a.lookAt(before.Form)
 	sent, world, stop, err := a.compose(ctx, i, before.Form)
 	if err != nil {
 		return nil, err
@@ -118,6 +121,17 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 		return &judge.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
 	return a.submit(ctx, s.Do, before, sent, world)
+}
+
+// lookAt takes what a form holds as what recipes are made from.
+func (a *attempt) lookAt(form *observation.Form) {
+	a.env.Now = time.Now()
+	a.env.OnPage = map[string]string{}
+	for _, c := range form.Controls {
+		if _, known := a.env.OnPage[c.Name]; !known {
+			a.env.OnPage[c.Name] = c.Value
+		}
+	}
 }
 
 // submit sends a submission from an opened page and judges what comes of it.
@@ -464,7 +478,7 @@ func (r *Run) fold(ruleID string) func(string) string {
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
 func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
-	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced}
+	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without}
 	placed := map[string]bool{}
 	for i := range form.Controls {
 		c := &form.Controls[i]

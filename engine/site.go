@@ -178,7 +178,7 @@ func signInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
 		}
 	}
-	after, err := open(v.Submit(ctx, before.Form, pairs))
+	after, err := open(v.Submit(ctx, before.Form, pairs, ""))
 	if err != nil {
 		return err
 	}

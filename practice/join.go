@@ -44,6 +44,11 @@ type joinView struct {
 }
 
 func (s *Site) joinPage(w http.ResponseWriter, r *http.Request) {
+	if s.on("get-joins") && r.URL.Query().Has("username") {
+		r.PostForm = r.URL.Query()
+		s.join(w, r)
+		return
+	}
 	v := s.visit(w, r)
 	referral := r.URL.Query().Get("ref")
 	if !referralForm.MatchString(referral) {
@@ -67,16 +72,14 @@ func (s *Site) join(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	form := r.PostForm
-	if !s.on("token-unchecked") && subtle.ConstantTimeCompare([]byte(form.Get("_token")), []byte(v.token)) != 1 {
+	if !s.on("token-unchecked") && !s.hasToken(v, form.Get("_token")) {
 		http.Error(w, "This form is too old. Open the page again.", http.StatusForbidden)
 		return
 	}
-	if s.on("long-input-fails") {
-		for _, list := range form {
-			if len(list[0]) > 1000 {
-				http.Error(w, "Internal Server Error", http.StatusInternalServerError)
-				return
-			}
+	for name, list := range form {
+		if s.on("long-input-fails") && len(list[0]) > 1000 || s.on("list-fails") && strings.HasSuffix(name, "[]") {
+			http.Error(w, "Internal Server Error", http.StatusInternalServerError)
+			return
 		}
 	}
 	if form.Get("website") != "" { // the trap field, which no person sees
@@ -101,6 +104,21 @@ func (s *Site) join(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.welcome(w, r, v, a)
+}
+
+// hasToken tells whether a form came from a page of its own session.
+func (s *Site) hasToken(v *session, token string) bool {
+	if s.on("token-any") {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		for _, other := range s.sessions {
+			if other.token == token {
+				return true
+			}
+		}
+		return false
+	}
+	return subtle.ConstantTimeCompare([]byte(token), []byte(v.token)) == 1
 }
 
 func (s *Site) fail(w http.ResponseWriter, what string, err error) {
@@ -391,6 +409,9 @@ func (s *Site) reject(w http.ResponseWriter, v *session, form url.Values, errs f
 	}
 	if s.on("message-first-only") {
 		view.Errors = firstOnly(errs)
+	}
+	if s.on("token-lost") {
+		view.Token = ""
 	}
 	s.render(w, http.StatusUnprocessableEntity, "join.html", view)
 }

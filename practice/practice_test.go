@@ -12,6 +12,7 @@ import (
 	"net/url"
 	"regexp"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -43,6 +44,12 @@ func visit(t testing.TB, faults ...string) *person {
 	t.Cleanup(func() { db.Close() })
 	jar, _ := cookiejar.New(nil)
 	return &person{t, &http.Client{Jar: jar}, server.URL, db}
+}
+
+// visitorOf is another visitor of the same site.
+func visitorOf(p *person) *person {
+	jar, _ := cookiejar.New(nil)
+	return &person{p.t, &http.Client{Jar: jar}, p.address, p.db}
 }
 
 func (p *person) get(path string) (int, string) {
@@ -258,7 +265,37 @@ func TestEveryFaultShows(t *testing.T) {
 		"no-redirect":      func(p *person) bool { _, at, _ := p.join(nil); return at == "/join" },
 		"redirect-nowhere": func(p *person) bool { s, _, _ := p.join(nil); return s == 404 },
 		"token-unchecked":  func(p *person) bool { p.join(map[string]string{"_token": "-"}); return p.rows() == 1 },
-		"role-taken":       func(p *person) bool { p.join(map[string]string{"role": "steward"}); return p.row("role") == "steward" },
+		"token-any": func(p *person) bool {
+			_, page := visitorOf(p).get("/join")
+			p.join(map[string]string{"_token": token.FindStringSubmatch(page)[1]})
+			return p.rows() == 1
+		},
+		"token-lost": func(p *person) bool {
+			_, _, body := p.join(map[string]string{"username": ""})
+			return token.FindString(body) == ""
+		},
+		"get-joins": func(p *person) bool {
+			_, page := p.get("/join")
+			p.get("/join?username=maple&e_mail=moss@bed.test&pass=Maple-row-42&pass_again=Maple-row-42&born_on=1974-03-07&plots=2&terms=yes&_token=" + token.FindStringSubmatch(page)[1])
+			return p.rows() == 1
+		},
+		"list-fails": func(p *person) bool { s, _, _ := p.join(map[string]string{"username[]": "maple"}); return s == 500 },
+		"username-race": func(p *person) bool {
+			for round := range 20 { // each is a chance
+				var wg sync.WaitGroup
+				for i := range 6 {
+					wg.Go(func() {
+						visitorOf(p).join(map[string]string{"username": fmt.Sprintf("fern-%d", round), "e_mail": fmt.Sprintf("fern-%d-%d@bed.test", round, i)})
+					})
+				}
+				wg.Wait()
+				if p.rows() > round+1 {
+					return true
+				}
+			}
+			return false
+		},
+		"role-taken": func(p *person) bool { p.join(map[string]string{"role": "steward"}); return p.row("role") == "steward" },
 	}
 	maps.Copy(shows, harvestFaults)
 	maps.Copy(shows, helpFaults)

@@ -129,7 +129,7 @@ func (s *Site) shape(ctx context.Context) error {
 		}
 	}
 	// names that were cut short may clash
-	if err := s.keyed(ctx, "login_name", "one_login", !s.on("username-cut")); err != nil {
+	if err := s.keyed(ctx, "login_name", "one_login", !s.on("username-cut") && !s.on("username-race")); err != nil {
 		return err
 	}
 	return s.keyed(ctx, "mail", "one_mail", !s.on("email-spaces-new"))

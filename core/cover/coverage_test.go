@@ -78,7 +78,7 @@ func TestACaseSwitchedOffUncoversAndTheKeyAddsIt(t *testing.T) {
 	plan := design.Plan{Depth: design.Standard}
 	const id = "join/membership.unique.same/http"
 	edits := []spec.CaseEdit{}
-	for _, other := range []string{id, "join/membership.unique.spaces/http", "join/membership.unique.same/browser"} {
+	for _, other := range []string{id, "join/membership.unique.spaces/http", "join/membership.unique.together/http", "join/membership.unique.same/browser"} {
 		edits = append(edits, spec.CaseEdit{Case: other, Off: "the association renumbers"})
 	}
 	set := d.Design(plan, edits...)

@@ -79,6 +79,12 @@ type Step struct {
 	Replaced spec.Replaced `json:"replaced,omitempty"`
 	// Unchecked switches the browser's own checks off, so that the server's answer is seen.
 	Unchecked bool `json:"unchecked,omitempty"`
+	// Together: it is released at the same moment as the step before it, by a visitor of its own.
+	Together bool `json:"together,omitempty"`
+	// Onward: it is filled in on the page that the step before led to, not on one opened anew.
+	Onward bool `json:"onward,omitempty"`
+	// Forged is what a request does that no page does.
+	Forged oracle.Forgery `json:"forged,omitempty"`
 	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is
 	// submitted the oracle is asked anew.
 	Expect oracle.Outcome `json:"expect"`
@@ -111,7 +117,7 @@ type Mark struct {
 // Writes tells whether any step is expected to change a table.
 func (c *Case) Writes() bool {
 	for _, s := range c.Steps {
-		if s.Expect == oracle.Accepted {
+		if s.Expect == oracle.Accepted || s.Expect == oracle.Answered || s.Forged != "" {
 			return true
 		}
 	}

@@ -127,7 +127,7 @@ func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
 func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
-	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced}
+	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without}
 	if d.p.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}

@@ -24,6 +24,12 @@ func (s *sheet) requests() {
 		without.Without = p.Form.Token
 		form(Quick, "without_token", "without the token", 2, []string{"guess form without token"}, without)
 	}
+	s.forged(form, submit)
+	if p.Form.Page != "" && p.Form.Rejected.To == "" && p.Form.Submit.Encoding != "json" {
+		again := submit(1, nil)
+		again.Onward = true
+		form(Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, []string{"guess form after rejection"}, submit(0, s.allBlank()), again)
+	}
 	if extra := s.surplus(); len(extra) > 0 {
 		more := submit(0, nil)
 		more.Extra = extra
@@ -45,6 +51,29 @@ func (s *sheet) requests() {
 		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil && rule(f, "matches") == nil {
 			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, []string{"guess " + f.ID + " same secret twice"}, submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))
 		}
+	}
+}
+
+// forged are requests that no page sends.
+func (s *sheet) forged(form func(Depth, string, string, float64, []string, ...Step), submit func(int, map[string]Recipe) Step) {
+	p := s.d.p
+	for i, g := range []struct {
+		by     oracle.Forgery
+		role   string
+		wanted bool
+	}{
+		{oracle.ForeignToken, "foreign_token", len(p.Form.Token) > 0},
+		{oracle.OtherMethod, "other_method", p.Form.Submit.Method != "GET"},
+		{oracle.OtherType, "other_type", p.Form.Submit.Method != "GET"},
+		{oracle.AsLists, "as_lists", true},
+		{oracle.Repeated, "repeated", p.Form.Submit.Encoding != "json"},
+	} {
+		if !g.wanted {
+			continue
+		}
+		step := submit(0, nil)
+		step.Forged = g.by
+		form(Standard, g.role, string(g.by), 13+float64(i), []string{"guess form " + g.role}, step)
 	}
 }
 

@@ -1,9 +1,11 @@
 package design
 
 import (
+	"fmt"
 	"maps"
 	"slices"
 
+	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
@@ -20,6 +22,7 @@ func (s *sheet) uniqueness() {
 		}
 		s.twice(Standard, f, r, "new", "new", 0, Recipe{Make: Fresh})
 		s.twice(Quick, f, r, "same", "same", 1, Recipe{Make: Same, Of: f.ID})
+		s.together(f, r)
 		if s.survives(f, OtherCase) && (r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper")) {
 			s.twice(Quick, f, r, "case", "case", 2, Recipe{Make: Same, Of: f.ID, Change: OtherCase})
 		}
@@ -27,6 +30,26 @@ func (s *sheet) uniqueness() {
 			s.twice(Standard, f, r, "spaces", "spaces around", 3, Recipe{Make: Same, Of: f.ID, Change: SpacesAround})
 		}
 	}
+}
+
+// mostTogether is how many submissions are released at the same moment.
+const mostTogether = 6
+
+// together submits one new value several times at the same moment, each time by another visitor, where acceptance writes it into a
+// new row: just one may get it.
+func (s *sheet) together(f *spec.PreparedField, r *spec.PreparedRule) {
+	inserts := slices.ContainsFunc(s.d.p.Form.Stored, func(st spec.Stored) bool { return st.Insert == r.Table })
+	if !inserts || s.driver != oracle.HTTP {
+		return
+	}
+	steps := []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fresh}})}}
+	for i := 1; i < mostTogether; i++ {
+		steps = append(steps, Step{Do: Submit, Driver: s.driver, Together: true, Inputs: s.inputs(i, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}})})
+	}
+	s.add(Standard, &Case{
+		ID: s.id(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: RowUniqueness, Technique: ErrorGuessing,
+		Covers: []string{"partition " + r.ID + " together"}, Mark: Mark{f.Label, 9, "together"}, Steps: steps,
+	})
 }
 
 // overlaps submits a free time, and then one that lies to it in each way two times can lie to each other.

@@ -14,7 +14,7 @@ func headline(prepared *spec.Prepared, e *oracle.Expectation, o observedOutcome,
 		oracle.Accepted: "Accepted", oracle.RejectedByServer: "Rejected", oracle.RejectedByBrowser: "Rejected by the browser",
 		oracle.Failed: "Failed", oracle.Silent: "Nothing happened", oracle.Contradictory: "Contradictory", oracle.NotAnswered: "Without an answer",
 	}[o.outcome]
-	if e.Outcome == oracle.NothingFurther {
+	if e.Outcome == oracle.NothingFurther && len(e.Failing) == 0 {
 		ended = "Reloaded"
 	}
 	if s.Verdict != Odd {

@@ -278,6 +278,11 @@ func (j *judging) outcomeCheck() Check {
 		c.compare(!wrote && !failed, "outcome", "submitted again", "nothing further is written", fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
 		return c.finish()
 	}
+	if j.e.Outcome == oracle.Answered {
+		kind := "expected " + string(j.e.Outcome) + ", " + string(j.observed.outcome)
+		c.compare(j.observed.outcome != oracle.Failed, "outcome", kind, string(j.e.Outcome)+". "+j.e.Reason(), fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
+		return c.finish()
+	}
 	if j.turnedAway() {
 		c.irrelevant("outcome", "the page refuses it by itself, so that the server's answer is not seen: "+j.observed.signals)
 		return c.finish()

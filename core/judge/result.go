@@ -23,8 +23,20 @@ type Result struct {
 	By string `json:"by,omitempty"`
 	// Broken: a step could not be made or seen, for want of the browser or a database.
 	Broken bool `json:"-"`
+	// Together is how closely the last steps were released; nil where none were.
+	Together *Together `json:"together,omitempty"`
 	// Pictures are JPEG files by the name that a step's observation gives.
 	Pictures map[string][]byte `json:"-"`
+}
+
+// Together says how well submissions that were released at the same moment would have shown a race.
+type Together struct {
+	// Rounds is how often they were made, each time with new values, and Submissions how many each time.
+	Rounds      int `json:"rounds"`
+	Submissions int `json:"submissions"`
+	// Narrowest is the least time between a site's check and its writing, in nanoseconds, that would have been missed not more than
+	// once in a hundred; estimated from when the requests left and how long their answers took.
+	Narrowest time.Duration `json:"narrowest"`
 }
 
 // StepResult is what was expected, observed and judged of one step.

@@ -11,13 +11,15 @@ import (
 // Outcome is how a submission ends.
 type Outcome string
 
-// The outcomes; an expectation holds one of the first four.
+// The outcomes; an expectation holds one of the first six.
 const (
 	Accepted          Outcome = "accepted"
 	RejectedByBrowser Outcome = "rejected by the browser"
 	RejectedByServer  Outcome = "rejected by the server"
 	// NothingFurther is expected of steps that submit nothing, such as a reload after a redirect.
 	NothingFurther Outcome = "nothing further"
+	// Answered: whatever the site makes of it, it does not fail. So much is expected of requests that no page sends.
+	Answered Outcome = "answered"
 	// NotAnswered: no usable answer came, and the page copes with it.
 	NotAnswered   Outcome = "not answered"
 	Failed        Outcome = "failed"
@@ -132,7 +134,9 @@ func (e *Expectation) Reason() string {
 	switch {
 	case e.Outcome == NotAnswered:
 		return "The answer is replaced; the values stay, and the form can be sent again."
-	case e.Outcome == NothingFurther:
+	case e.Outcome == Answered:
+		return "No page sends this; the site may refuse it or take it, and does not fail."
+	case e.Outcome == NothingFurther && len(e.Failing) == 0:
 		return "A reload after a redirect only reads."
 	case len(e.Failing) == 0:
 		return "Every rule is kept."

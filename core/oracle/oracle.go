@@ -106,6 +106,9 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 		unreadable(p, w, e)
 		return e
 	}
+	if forged(s.Forged, e) {
+		return e
+	}
 	if token := missingToken(p, s); token != "" {
 		e.Outcome = RejectedByServer
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Why: fmt.Sprintf("The token %s is missing.", token)}}
@@ -124,6 +127,23 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 		j.accepted(e)
 	}
 	return e
+}
+
+// forged is what comes of a request that no page sends; false for one that a page sends.
+func forged(f Forgery, e *Expectation) bool {
+	switch f {
+	case "":
+		return false
+	case ForeignToken:
+		e.Outcome = RejectedByServer
+		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Why: "The token is another session's."}}
+	case OtherMethod:
+		e.Outcome = NothingFurther
+		e.Failing = []Failure{{Rule: "method", Phase: spec.PhaseFormat.String(), Why: "The form is not sent by this method."}}
+	default:
+		e.Outcome = Answered
+	}
+	return true
 }
 
 // unanswered is what a page makes of an answer that it cannot use.
@@ -157,7 +177,7 @@ func unreadable(p *spec.Prepared, w *World, e *Expectation) {
 
 func missingToken(p *spec.Prepared, s *Submission) string {
 	for _, name := range p.Form.Token {
-		if v, present := s.Value(name); !present || v == "" {
+		if slices.Contains(s.Without, name) {
 			return name
 		}
 	}

@@ -21,11 +21,32 @@ type Submission struct {
 	Driver   Driver `json:"driver"`
 	Encoding string `json:"encoding"`
 	Pairs    []Pair `json:"pairs"`
+	// Without are tokens that are left out on purpose. A page that lacks one by itself is none of the submission's doing.
+	Without []string `json:"without,omitempty"`
 	// Body is sent as it is, in place of the pairs.
 	Body *string `json:"body,omitempty"`
 	// Replaced is what the browser is given in place of the answer.
 	Replaced spec.Replaced `json:"replaced,omitempty"`
+	// Forged is what the request does that no page does.
+	Forged Forgery `json:"forged,omitempty"`
 }
+
+// Forgery is what a request does that the page's own form never does.
+type Forgery string
+
+// The forgeries.
+const (
+	// ForeignToken sends the token of another visitor's session.
+	ForeignToken Forgery = "another session's token"
+	// OtherMethod sends by GET what is to be sent by POST, and the other way round.
+	OtherMethod Forgery = "another method"
+	// OtherType says that the body is plain text.
+	OtherType Forgery = "another content type"
+	// AsLists sends each field's value as a list of one.
+	AsLists Forgery = "lists for values"
+	// Repeated sends each field's parameter twice.
+	Repeated Forgery = "each parameter twice"
+)
 
 // Pair is one name and value as they are sent, before the encoding's escapes.
 type Pair struct {

@@ -148,8 +148,9 @@ func (v *Visitor) Look(ctx context.Context, path string) ([]observation.Exchange
 	return v.Open(ctx, path)
 }
 
-// Submit sends pairs to where the form points, in its encoding, and follows redirects.
-func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []oracle.Pair) ([]observation.Exchange, error) {
+// Submit sends pairs to where the form points, in its encoding, and follows redirects. A content type is said in place of the
+// encoding's own, where one is given.
+func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []oracle.Pair, contentType string) ([]observation.Exchange, error) {
 	r := &request{method: form.Method, url: form.Action, header: form.Header}
 	switch {
 	case form.Method == http.MethodGet:
@@ -168,12 +169,21 @@ func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []or
 		r.contentType, r.body = "application/x-www-form-urlencoded", encode(pairs)
 		r.shown = r.body
 	}
+	if contentType != "" && r.contentType != "" {
+		r.contentType = contentType
+	}
 	return v.follow(ctx, r)
 }
 
-// SendJSON sends a JSON body (RFC 8259) and follows redirects.
-func (v *Visitor) SendJSON(ctx context.Context, form *observation.Form, body string) ([]observation.Exchange, error) {
-	return v.follow(ctx, &request{method: form.Method, url: form.Action, contentType: "application/json", body: body, shown: body, header: form.Header})
+// SendJSON sends a JSON body (RFC 8259), as another content type where one is given, and follows redirects. By GET there is no body.
+func (v *Visitor) SendJSON(ctx context.Context, form *observation.Form, body, contentType string) ([]observation.Exchange, error) {
+	if form.Method == http.MethodGet {
+		return v.follow(ctx, &request{method: form.Method, url: form.Action, header: form.Header})
+	}
+	if contentType == "" {
+		contentType = "application/json"
+	}
+	return v.follow(ctx, &request{method: form.Method, url: form.Action, contentType: contentType, body: body, shown: body, header: form.Header})
 }
 
 // encode writes pairs in their order as application/x-www-form-urlencoded; line ends become CRLF, as a browser sends them.

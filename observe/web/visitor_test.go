@@ -36,19 +36,19 @@ func TestPairsAreSentInOrderAsBytes(t *testing.T) {
 	}))
 	pairs := []oracle.Pair{{Name: "b", Value: "1&2"}, {Name: "a", Value: "x\ny"}, {Name: "b", Value: "\xff ü"}, {Name: "empty"}}
 	form := &observation.Form{Method: "POST", Action: server.URL + "/f?q=1", Encoding: "urlencoded"}
-	exchanges, err := v.Submit(context.Background(), form, pairs)
+	exchanges, err := v.Submit(context.Background(), form, pairs, "")
 	require.NoError(t, err)
 	require.Equal(t, "b=1%262&a=x%0D%0Ay&b=%FF+%C3%BC&empty=|q=1", body)
 	require.Equal(t, "application/x-www-form-urlencoded", kind)
 	require.Equal(t, "b=1%262&a=x%0D%0Ay&b=%FF+%C3%BC&empty=", exchanges[0].RequestBody)
 
 	form.Method = "GET"
-	_, err = v.Submit(context.Background(), form, pairs[:1])
+	_, err = v.Submit(context.Background(), form, pairs[:1], "")
 	require.NoError(t, err)
 	require.Equal(t, "|b=1%262", body, "a form sent by GET replaces the query")
 
 	form.Method, form.Encoding = "POST", "multipart"
-	_, err = v.Submit(context.Background(), form, pairs[:1])
+	_, err = v.Submit(context.Background(), form, pairs[:1], "")
 	require.NoError(t, err)
 	require.Contains(t, body, "Content-Disposition: form-data; name=\"b\"\r\n\r\n1&2\r\n")
 	require.True(t, strings.HasPrefix(kind, "multipart/form-data; boundary="))
@@ -73,7 +73,7 @@ func TestRedirectsAreFollowedAndRecorded(t *testing.T) {
 	mux.HandleFunc("/loop", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/loop", http.StatusFound) })
 	v, server := visitor(t, mux)
 	form := &observation.Form{Method: "POST", Action: server.URL + "/start"}
-	got, err := v.Submit(context.Background(), form, nil)
+	got, err := v.Submit(context.Background(), form, nil, "")
 	require.NoError(t, err)
 	require.Len(t, got, 3)
 	require.Equal(t, []int{303, 302, 200}, []int{got[0].Status, got[1].Status, got[2].Status})
@@ -85,7 +85,7 @@ func TestRedirectsAreFollowedAndRecorded(t *testing.T) {
 	require.Len(t, v.Cookies()["sid"], 12)
 
 	form.Action = server.URL + "/kept"
-	got, err = v.Submit(context.Background(), form, []oracle.Pair{{Name: "a", Value: "b"}})
+	got, err = v.Submit(context.Background(), form, []oracle.Pair{{Name: "a", Value: "b"}}, "")
 	require.NoError(t, err)
 	require.Equal(t, "POSTb", got[1].Body, "307 keeps method and body")
 
@@ -107,7 +107,7 @@ func TestForeignAddressesAreNeverContacted(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, got, 1)
 	require.Contains(t, got[0].NotFollowed, "is not among the site's allowed addresses")
-	_, err = v.Submit(context.Background(), &observation.Form{Method: "POST", Action: foreign.URL}, nil)
+	_, err = v.Submit(context.Background(), &observation.Form{Method: "POST", Action: foreign.URL}, nil, "")
 	var refused *web.NotAllowedError
 	require.ErrorAs(t, err, &refused)
 	_, err = v.Open(context.Background(), foreign.URL)
@@ -136,7 +136,7 @@ func TestReloadSubmitsAgainOnlyWithoutARedirect(t *testing.T) {
 	require.ErrorContains(t, err, "no page to reload")
 	for path, want := range map[string]int32{"/moves": 1, "/stays": 2} {
 		posts.Store(0)
-		_, err := v.Submit(context.Background(), &observation.Form{Method: "POST", Action: server.URL + path}, nil)
+		_, err := v.Submit(context.Background(), &observation.Form{Method: "POST", Action: server.URL + path}, nil, "")
 		require.NoError(t, err)
 		_, err = v.Reload(context.Background())
 		require.NoError(t, err)

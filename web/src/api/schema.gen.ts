@@ -1025,8 +1025,11 @@ export interface components {
             driver: string;
             expect: string;
             extra?: components["schemas"]["OraclePair"][] | null;
+            forged?: string;
             inputs?: components["schemas"]["DesignInput"][] | null;
+            onward?: boolean;
             replaced?: string;
+            together?: boolean;
             unchecked?: boolean;
             without?: string[] | null;
         };
@@ -1347,6 +1350,7 @@ export interface components {
             /** Format: date-time */
             started: string;
             steps: components["schemas"]["JudgeStepResult"][] | null;
+            together?: components["schemas"]["JudgeTogether"];
             /** Format: int64 */
             took: number;
             verdict: string;
@@ -1361,6 +1365,14 @@ export interface components {
             expectation?: components["schemas"]["OracleExpectation"];
             judgement: components["schemas"]["JudgeStep"];
             observation?: components["schemas"]["ObservationStep"];
+        };
+        JudgeTogether: {
+            /** Format: int64 */
+            narrowest: number;
+            /** Format: int64 */
+            rounds: number;
+            /** Format: int64 */
+            submissions: number;
         };
         KeptSecrets: {
             accounts: string[] | null;
@@ -1580,8 +1592,10 @@ export interface components {
             body?: string;
             driver: string;
             encoding: string;
+            forged?: string;
             pairs: components["schemas"]["OraclePair"][] | null;
             replaced?: string;
+            without?: string[] | null;
         };
         PageView: {
             /** Format: int64 */

@@ -1,0 +1,93 @@
+package engine
+
+import (
+	"context"
+	"net/http"
+	"slices"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+)
+
+// forge makes of a submission what no page sends: other parameters, or another method or content type.
+func (v *overHTTP) forge(form *observation.Form, sent *oracle.Submission) (contentType string) {
+	switch sent.Forged {
+	case oracle.OtherMethod:
+		if form.Method = map[string]string{http.MethodGet: http.MethodPost}[form.Method]; form.Method == "" {
+			form.Method = http.MethodGet
+		}
+	case oracle.OtherType:
+		return "text/plain"
+	case oracle.AsLists:
+		if form.Encoding != "json" { // there a list of its own
+			for i := range sent.Pairs {
+				if slices.Contains(v.names, sent.Pairs[i].Name) {
+					sent.Pairs[i].Name += "[]"
+				}
+			}
+		}
+	case oracle.Repeated:
+		var twice []oracle.Pair
+		for _, p := range sent.Pairs {
+			twice = append(twice, p)
+			if slices.Contains(v.names, p.Name) {
+				twice = append(twice, p)
+			}
+		}
+		sent.Pairs = twice
+	}
+	return ""
+}
+
+// foreignToken puts the tokens of another visitor's session into a form. stop says why it cannot.
+func (a *attempt) foreignToken(ctx context.Context, before *observation.Page) (stop *judge.Step, err error) {
+	own := a.visitor
+	defer func() { a.visitor = own }()
+	if a.visitor, err = a.r.newVisitor(ctx, a.c); err != nil {
+		return nil, err
+	}
+	defer a.visitor.close()
+	other, failure, err := a.open(ctx)
+	if err != nil || failure != "" {
+		return judge.Unobserved("another visitor's page: " + failure), err
+	}
+	form := *before.Form
+	form.Controls, form.Header = slices.Clone(form.Controls), slices.Clone(form.Header)
+	changed := false
+	for _, name := range a.r.p.Form.Token {
+		mine, theirs := form.Control(name), other.Form.Control(name)
+		if mine == nil || theirs == nil || mine.Value == theirs.Value {
+			continue
+		}
+		for i := range form.Header {
+			if form.Header[i].Value == mine.Value {
+				form.Header[i].Value = theirs.Value
+			}
+		}
+		mine.Value, changed = theirs.Value, true
+	}
+	if !changed {
+		return judge.Inapplicable("two sessions have the same token"), nil
+	}
+	before.Form = &form
+	return nil, nil
+}
+
+// onward is the page that the step before led to. failure says why there is nothing to fill in on it.
+func (a *attempt) onward() (before *observation.Page, failure string) {
+	if n := len(a.seen); n > 0 && a.seen[n-1].After != nil && a.seen[n-1].After.Form != nil {
+		return a.seen[n-1].After, ""
+	}
+	return nil, "the answer to the step before does not hold the form"
+}
+
+// pageFor is the page on which a step is filled in.
+func (a *attempt) pageFor(ctx context.Context, s *design.Step) (before *observation.Page, failure string, err error) {
+	if s.Onward {
+		before, failure = a.onward()
+		return before, failure, nil
+	}
+	return a.open(ctx)
+}

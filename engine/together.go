@@ -1,0 +1,249 @@
+package engine
+
+import (
+	"context"
+	"math"
+	"slices"
+	"sync"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+)
+
+// Submissions are released together again and again until a race as narrow as narrowEnough would hardly be missed, or mostReleases.
+const (
+	narrowEnough = time.Millisecond
+	mostReleases   = 8
+	fewestReleases = 3
+)
+
+// isTogether tells whether a case's steps are released at the same moment.
+func isTogether(c *design.Case) bool {
+	return slices.ContainsFunc(c.Steps, func(s design.Step) bool { return s.Together })
+}
+
+// released is one of the submissions that are released together.
+type released struct {
+	visitor visitor
+	before  *observation.Page
+	sent    *oracle.Submission
+	world   *oracle.World
+	step    *observation.Step
+	visit   *visit
+	err     error
+}
+
+// together makes a case whose steps are released at the same moment, each by a visitor of its own: again and again with new values,
+// until something is odd. The result holds the steps of the last round, the one that got the value first.
+func (a *attempt) together(ctx context.Context) {
+	about := &judge.Together{Submissions: len(a.c.Steps)}
+	a.result.Together = about
+	var chances []chance
+	base := a.env.Try
+	defer func() { a.env.Try = base }()
+	for about.Rounds < mostReleases && (about.Rounds < fewestReleases || about.Narrowest > narrowEnough) {
+		a.env.Try = base + about.Rounds*len(a.c.Steps)
+		a.env.Earlier, a.result.Steps = nil, nil
+		list, stop, err := a.round(ctx)
+		if err != nil {
+			a.unobserved(design.Submit, err)
+			return
+		}
+		if stop != nil {
+			a.result.Steps = []judge.StepResult{{Do: design.Submit, Judgement: stop}}
+			return
+		}
+		about.Rounds++
+		if odd := a.settle(list); odd {
+			return
+		}
+		chances = append(chances, chanceOf(list))
+		about.Narrowest = narrowest(chances)
+	}
+}
+
+// round makes one: all visitors open the page, and their submissions are released when the last is ready.
+func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step, err error) {
+	list = make([]*released, len(a.c.Steps))
+	failures := make([]string, len(list))
+	var wg sync.WaitGroup
+	for i := range list {
+		one := &released{}
+		list[i] = one
+		if one.visitor, one.err = a.r.newVisitor(ctx, a.c); one.err != nil {
+			return nil, nil, one.err
+		}
+		defer one.visitor.close()
+		wg.Go(func() {
+			by := &attempt{r: a.r, c: a.c, visitor: one.visitor}
+			one.before, failures[i], one.err = by.open(ctx)
+		})
+	}
+	wg.Wait()
+	for i, one := range list {
+		if one.err != nil {
+			return nil, nil, one.err
+		}
+		if failures[i] != "" {
+			return nil, judge.Unobserved(failures[i]), nil
+		}
+		a.lookAt(one.before.Form)
+		if one.sent, one.world, stop, err = a.compose(ctx, i, one.before.Form); err != nil || stop != nil {
+			return nil, stop, err
+		}
+	}
+	start := make(chan struct{})
+	for _, one := range list {
+		by := &attempt{r: a.r, c: a.c, visitor: one.visitor}
+		if one.step, err = by.beginStep(ctx); err != nil {
+			close(start)
+			return nil, nil, err
+		}
+		one.step.Sent, one.step.Before = one.sent, one.before
+		wg.Go(func() {
+			<-start
+			one.step.At = time.Now().UTC()
+			one.visit, one.err = one.visitor.submit(ctx, one.before.Form, one.sent, one.world.Unchecked, func([]observation.Entered) bool { return false })
+		})
+	}
+	close(start)
+	wg.Wait()
+	for _, one := range list {
+		if one.err != nil {
+			return nil, nil, one.err
+		}
+		take(one.step, one.visit)
+		one.step.After, _ = one.visit.read() // what cannot be read is no page
+		if one.step.CookiesAfter, err = one.visitor.cookies(ctx); err != nil {
+			return nil, nil, err
+		}
+	}
+	changes, err := a.r.changes(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	share(changes, list)
+	return list, nil, nil
+}
+
+// share gives each row that changed to the submission whose values it holds most of; to the first where none is nearer.
+func share(changes []observation.Change, list []*released) {
+	for _, c := range changes {
+		best, most := list[0], -1
+		for _, one := range list {
+			held := 0
+			for _, cell := range c.After {
+				if cell.Value != "" && slices.ContainsFunc(one.sent.Pairs, func(p oracle.Pair) bool { return p.Value == cell.Value }) {
+					held++
+				}
+			}
+			if had := len(one.step.Changes); held > most || held == most && had < len(best.step.Changes) {
+				best, most = one, held
+			}
+		}
+		best.step.Changes = append(best.step.Changes, c)
+	}
+}
+
+// settle judges a round: one submission gets the value, and comes first in the result; the others are refused.
+func (a *attempt) settle(list []*released) (odd bool) {
+	slices.SortStableFunc(list, func(x, y *released) int { return ended(x).Compare(ended(y)) })
+	expected := func(one *released, taken bool) *oracle.Expectation {
+		w := *one.world
+		if taken {
+			w.Taken = map[string]bool{}
+			for rule, yes := range one.world.Taken {
+				w.Taken[rule] = yes || slices.Contains(a.c.Last().Breaks, rule)
+			}
+		}
+		return oracle.Expect(a.r.p, &w, one.sent)
+	}
+	first := slices.IndexFunc(list, func(one *released) bool {
+		return judge.Judge(a.r.p, expected(one, false), one.step, nil).Checks[0].Verdict == judge.AsExpected
+	})
+	if first > 0 {
+		one := list[first]
+		list = slices.Insert(slices.Delete(list, first, first+1), 0, one)
+	}
+	for i, one := range list {
+		e := expected(one, i > 0)
+		judgement := judge.Judge(a.r.p, e, one.step, nil)
+		a.result.Steps = append(a.result.Steps, judge.StepResult{Do: design.Submit, Expectation: e, Observation: one.step, Judgement: judgement})
+		odd = odd || judgement.Verdict == judge.Odd
+	}
+	return odd
+}
+
+// ended is when a submission was answered.
+func ended(one *released) time.Time {
+	at := one.step.At
+	if first := one.step.First(); first != nil {
+		at = at.Add(first.Took)
+	}
+	return at
+}
+
+// chance is what a round's times say about the races it would have shown: how far apart two requests that followed each other left,
+// and how much the time until an answer varied, in seconds.
+type chance struct {
+	gaps   []float64
+	spread float64
+}
+
+func chanceOf(list []*released) chance {
+	var at, took []float64
+	for _, one := range list {
+		if first := one.step.First(); first != nil {
+			at = append(at, float64(one.step.At.UnixNano())/1e9)
+			took = append(took, first.Took.Seconds())
+		}
+	}
+	slices.Sort(at)
+	var c chance
+	for i := 1; i < len(at); i++ {
+		c.gaps = append(c.gaps, at[i]-at[i-1])
+	}
+	mean, squares := 0.0, 0.0
+	for _, t := range took {
+		mean += t / float64(len(took))
+	}
+	for _, t := range took {
+		squares += (t - mean) * (t - mean)
+	}
+	if len(took) > 1 {
+		c.spread = math.Sqrt(squares / float64(len(took)-1))
+	}
+	return c
+}
+
+// missed is the chance that no two of the requests met within a time between check and writing, in seconds: each gap between two of
+// them is taken to vary as the answers' times do, by a normal distribution.
+func (c chance) missed(width float64) float64 {
+	out := 1.0
+	sigma := math.Max(c.spread*math.Sqrt2, 1e-6)
+	below := func(x float64) float64 { return 0.5 * math.Erfc(-x/math.Sqrt2) }
+	for _, gap := range c.gaps {
+		out *= 1 - (below((width-gap)/sigma) - below((-width-gap)/sigma))
+	}
+	return out
+}
+
+// narrowest is the least width that all rounds together miss at most once in a hundred.
+func narrowest(rounds []chance) time.Duration {
+	lo, hi := 0.0, 10.0
+	for range 40 {
+		mid, missed := (lo+hi)/2, 1.0
+		for _, c := range rounds {
+			missed *= c.missed(mid)
+		}
+		if missed <= 0.01 {
+			hi = mid
+		} else {
+			lo = mid
+		}
+	}
+	return time.Duration(hi * float64(time.Second)).Round(time.Microsecond)
+}
