@@ -46,7 +46,7 @@ test("with all faults off nothing is odd, twice in a row", async ({ page }) => {
     await signIn(page, demo.address);
     for (let i = 0; i < 2; i++) {
       await runAll(page, demo.address);
-      await expect(page.getByText(/153 of 153 cases, 0 odd/)).toBeVisible();
+      await expect(page.getByText(/162 of 162 cases, 0 odd/)).toBeVisible();
       await expect(page.getByText("Nothing is odd.")).toBeVisible();
     }
   } finally {
@@ -60,19 +60,19 @@ test("after everything was killed, a new start keeps the data, lets the run go o
   try {
     await signIn(page, demo.address);
     await runAll(page, demo.address);
-    await expect(page.getByText(/Run 1 finished, 153 of 153 cases, 1 odd/)).toBeVisible();
+    await expect(page.getByText(/Run 1 finished, 162 of 162 cases, 1 odd/)).toBeVisible();
     // kill in the middle of a run
     await page.getByRole("button", { name: "Run again" }).click();
-    await expect(page.getByText(/Run 2|of 153 ·/).first()).toBeVisible();
+    await expect(page.getByText(/Run 2|of 162 ·/).first()).toBeVisible();
     process.kill(demo.databasePid(), "SIGKILL");
     await demo.stop("SIGKILL");
     await demo.start();
     await page.context().clearCookies();
     await signIn(page, demo.address);
     await page.goto(`${demo.address}/sites/ostlewick/forms/join/run`);
-    await expect(page.getByText(/Run 2 finished, 153 of 153 cases, 1 odd/)).toBeVisible({ timeout: 90_000 });
+    await expect(page.getByText(/Run 2 finished, 162 of 162 cases, 1 odd/)).toBeVisible({ timeout: 90_000 });
     await runAll(page, demo.address);
-    await expect(page.getByText(/Run 3 finished, 153 of 153 cases, 1 odd/)).toBeVisible();
+    await expect(page.getByText(/Run 3 finished, 162 of 162 cases, 1 odd/)).toBeVisible();
   } finally {
     await demo.remove();
   }

@@ -25,6 +25,9 @@ type attempt struct {
 	number  int
 	watch   bool // look for changes after each step; false in a batch, whose changes are looked for at its end
 	visitor visitor
+	// beside tells what became of another session of the account, nil where none stands by.
+	beside  func(context.Context) string
+	account *spec.Account // who is signed in, or signs in
 	env     design.Env
 	seen    []*observation.Step
 	written []oracle.LookUp // values that the attempt's own accepted steps have stored
@@ -38,9 +41,7 @@ type attempt struct {
 func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) *judge.Result {
 	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
 	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries, Rows: r.rows}
-	if r.account != nil {
-		a.env.Password = r.account.Password
-	}
+	a.begin()
 	defer a.finish()
 	if isTogether(c) {
 		a.together(ctx)
@@ -120,7 +121,33 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if stop != nil {
 		return &judge.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
+	if s.Aside {
+		return a.aside(ctx, before, sent, world)
+	}
+	if !s.Beside {
+		return a.submit(ctx, s.Do, before, sent, world)
+	}
+	gone, stop, err := a.standBy(ctx)
+	if err != nil || stop != nil {
+		return &judge.StepResult{Do: s.Do, Judgement: stop}, err
+	}
+	a.beside = gone
 	return a.submit(ctx, s.Do, before, sent, world)
+}
+
+// aside makes a submission for the sake of those after it.
+func (a *attempt) aside(ctx context.Context, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*judge.StepResult, error) {
+	e := &oracle.Expectation{Outcome: oracle.Answered}
+	o, err := a.beginStep(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o.Sent, o.Before = sent, before
+	v, err := a.visitor.submit(ctx, before.Form, sent, world.Unchecked, func([]observation.Entered) bool { return false })
+	if err != nil {
+		return nil, err
+	}
+	return a.observed(ctx, design.Submit, e, o, v)
 }
 
 // lookAt takes what a form holds as what recipes are made from.
@@ -272,6 +299,9 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	}
 	if e.Outcome == oracle.Accepted && v.failure == "" {
 		a.lookForShown(ctx, e, o)
+		if a.beside != nil {
+			o.Beside = a.beside(ctx)
+		}
 	}
 	if a.watch {
 		if err := a.lookForChanges(ctx, o); err != nil {
@@ -398,12 +428,14 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 			return nil, nil, judge.Inapplicable(why), nil
 		}
 		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
-		world = &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked}
+		world = &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked}
 		needs := oracle.Needs(a.r.p, sent)
 		if world.Taken, err = a.answer(ctx, needs); err != nil {
 			return nil, nil, nil, err
 		}
-		a.answerSecrets(sent, world.Taken)
+		if err := a.answerSigned(ctx, sent, world); err != nil {
+			return nil, nil, nil, err
+		}
 		if !byChance(s, needs, world.Taken) {
 			a.env.Earlier = append(a.env.Earlier, values)
 			return sent, world, nil, nil
@@ -478,7 +510,7 @@ func (r *Run) fold(ruleID string) func(string) string {
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
 func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
-	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without}
+	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without, Altered: fields.Altered}
 	placed := map[string]bool{}
 	for i := range form.Controls {
 		c := &form.Controls[i]

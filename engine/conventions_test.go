@@ -281,13 +281,20 @@ func lanterns(t *testing.T, db table) http.Handler {
 			http.Redirect(w, r, "/account/new", http.StatusFound)
 			return
 		}
+		taken := func() { // somebody was faster
+			mu.Lock()
+			states[c.Value] = lanternState{"account[nick]", "This nick belongs to somebody.", nick, r.PostFormValue("account[mail]")}
+			mu.Unlock()
+			http.Redirect(w, r, "/account/new", http.StatusFound)
+		}
 		digest := sha256.Sum256([]byte(secret))
 		hash, err := bcrypt.GenerateFromPassword([]byte(hex.EncodeToString(digest[:])), bcrypt.MinCost)
 		if err != nil {
 			t.Error(err)
 		}
 		if _, err := db.Exec("INSERT INTO accounts (nick, mail, secret, created) VALUES (?, ?, ?, ?)", nick, mail, string(hash), time.Now().UTC().Format("2006-01-02 15:04:05")); err != nil {
-			t.Error(err)
+			taken()
+			return
 		}
 		http.Redirect(w, r, "/account/done", http.StatusFound)
 	})

@@ -29,6 +29,11 @@ type preparing interface {
 	Put(ctx context.Context, table string, values map[string]string) (put bool, err error)
 }
 
+// finding is a database in which a row can be found by a value.
+type finding interface {
+	Find(ctx context.Context, table, column, value string) (map[string]string, error)
+}
+
 // undoing is a database in which changes can be taken back.
 type undoing interface {
 	Undo(ctx context.Context, changes []observation.Change) (*database.Undone, error)

@@ -12,33 +12,33 @@ import (
 )
 
 // forge makes of a submission what no page sends: other parameters, or another method or content type.
-func (v *overHTTP) forge(form *observation.Form, sent *oracle.Submission) (contentType string) {
+func (v *overHTTP) forge(form *observation.Form, sent *oracle.Submission) (pairs []oracle.Pair, contentType string) {
+	pairs = slices.Clone(sent.Pairs)
 	switch sent.Forged {
 	case oracle.OtherMethod:
 		if form.Method = map[string]string{http.MethodGet: http.MethodPost}[form.Method]; form.Method == "" {
 			form.Method = http.MethodGet
 		}
 	case oracle.OtherType:
-		return "text/plain"
+		contentType = "text/plain"
 	case oracle.AsLists:
 		if form.Encoding != "json" { // there a list of its own
-			for i := range sent.Pairs {
-				if slices.Contains(v.names, sent.Pairs[i].Name) {
-					sent.Pairs[i].Name += "[]"
+			for i := range pairs {
+				if slices.Contains(v.names, pairs[i].Name) {
+					pairs[i].Name += "[]"
 				}
 			}
 		}
 	case oracle.Repeated:
-		var twice []oracle.Pair
+		pairs = nil
 		for _, p := range sent.Pairs {
-			twice = append(twice, p)
+			pairs = append(pairs, p)
 			if slices.Contains(v.names, p.Name) {
-				twice = append(twice, p)
+				pairs = append(pairs, p)
 			}
 		}
-		sent.Pairs = twice
 	}
-	return ""
+	return pairs, contentType
 }
 
 // foreignToken puts the tokens of another visitor's session into a form. stop says why it cannot.

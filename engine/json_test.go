@@ -115,5 +115,5 @@ func TestAnEndpointIsSentJSON(t *testing.T) {
 	require.Contains(t, kinds["at"], "<nil>")
 	require.Equal(t, []string{"bool"}, kinds["spring"])
 	require.Equal(t, []string{"[]interface {}"}, kinds["boats"])
-	require.Equal(t, []string{"string"}, kinds["pier"])
+	require.Equal(t, []string{"[]interface {}", "string"}, slices.Compact(kinds["pier"]), "a list stands in for a value once")
 }

@@ -128,12 +128,12 @@ func (v *overHTTP) submit(ctx context.Context, form *observation.Form, sent *ora
 	with.Header = slices.DeleteFunc(slices.Clone(form.Header), func(h observation.Header) bool {
 		return !slices.ContainsFunc(sent.Pairs, func(p oracle.Pair) bool { return p.Value == h.Value })
 	})
-	contentType := v.forge(&with, sent)
+	pairs, contentType := v.forge(&with, sent)
 	if sent.Body != nil {
 		return v.visit(v.SendJSON(ctx, &with, *sent.Body, contentType))
 	}
 	if form.Encoding == "json" {
 		return v.visit(v.SendJSON(ctx, &with, jsonBody(v.p, sent), contentType))
 	}
-	return v.visit(v.Submit(ctx, &with, sent.Pairs, contentType))
+	return v.visit(v.Submit(ctx, &with, pairs, contentType))
 }

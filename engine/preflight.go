@@ -64,8 +64,10 @@ type Run struct {
 	pace    int
 	begin   *rate.Limiter // of cases
 
-	// account is who is signed in before each submission, nil for nobody; signInsFailed counts failures in a row.
-	account       *spec.Account
+	// account is who is signed in before each submission, or signs in by it, nil for nobody; signInsFailed counts failures in a row.
+	account *spec.Account
+	// ownKey is the key of the account's row, once it is known.
+	ownKey        string
 	signInsFailed atomic.Int32
 	// prepared are the rows that were written before, as they must exist.
 	prepared []observation.Change
@@ -221,7 +223,14 @@ const mostReferred = 1000
 // readRows reads what fields may refer to.
 func (r *Run) readRows(ctx context.Context) error {
 	for _, rule := range r.p.Rules {
-		if rule.Kind != "refers" {
+		switch {
+		case rule.Kind == "refers":
+		case rule.Kind == "unique" && r.signs():
+			if err := r.readTaken(ctx, rule); err != nil {
+				return err
+			}
+			continue
+		default:
 			continue
 		}
 		list, err := r.dbs.of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column}, mostReferred)
@@ -233,6 +242,32 @@ func (r *Run) readRows(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// readTaken reads the values of a unique column that other rows than the account's hold.
+func (r *Run) readTaken(ctx context.Context, rule *spec.PreparedRule) error {
+	table := r.c.Site.Visitors
+	if table == nil || table.Table != rule.Table {
+		return nil
+	}
+	list, err := r.dbs.of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column, table.Name}, mostReferred)
+	if err != nil {
+		return err
+	}
+	for _, row := range list {
+		if row[1] != r.account.Name && passesFormat(rule.Field, row[0]) {
+			r.rows[rule.Field.ID] = append(r.rows[rule.Field.ID], row[0])
+		}
+	}
+	return nil
+}
+
+// passesFormat tells whether a value keeps all rules of a field's form.
+func passesFormat(f *spec.PreparedField, value string) bool {
+	v := f.ValueOf(value, true)
+	return !v.Blank && !slices.ContainsFunc(f.Rules, func(r *spec.PreparedRule) bool {
+		return r.Phase == spec.PhaseFormat && r.Layer == spec.OnServer && !r.Passes(&v, time.Now())
+	})
 }
 
 // connect opens the site's databases; tables that are ignored are not watched.

@@ -14,6 +14,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/engine"
 
@@ -92,9 +93,15 @@ func TestEachCaseIsAVisitorOfItsOwn(t *testing.T) {
 	}))
 	defer server.Close()
 	results := runOn(t, server.URL, "form: f\npage: /\nfields: [{name: a, rules: [{length: {min: 2, max: 4}}]}]\naccepted: {status: 200}\n")
-	require.Len(t, got.seen, len(results))
 	slices.Sort(got.seen)
-	require.Len(t, slices.Compact(got.seen), len(results), "two cases shared a session")
+	seen := slices.Compact(got.seen)
+	reached := 0 // by its submission; the request by another method is none
+	for id := range results {
+		if id != "f/form.other_method/http" {
+			reached++
+		}
+	}
+	require.Len(t, seen, reached, "two cases shared a session")
 }
 
 func TestFormsSentByGETAndMultipart(t *testing.T) {
@@ -126,6 +133,9 @@ func TestWithoutADatabaseAFaultlessSiteGivesNoOddTick(t *testing.T) {
 	address, _ := ostlewick(t)
 	for id, r := range runOn(t, address, joinText(t)) {
 		require.NotEqual(t, judge.Odd, r.Verdict, "%s: %s", id, r.Headline)
+		if e := r.Steps[len(r.Steps)-1].Expectation; e != nil && e.Outcome == oracle.Answered {
+			continue // nothing is promised of it
+		}
 		require.Equal(t, judge.NotObserved, r.Checks[4], "what is stored is not counted as passed")
 	}
 }

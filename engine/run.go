@@ -23,7 +23,7 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) error {
 	for _, c := range r.c.Cases {
 		switch {
 		case done[c.ID]:
-		case c.Writes():
+		case c.Writes() || r.oneByOne():
 			writing = append(writing, c)
 		default:
 			reading = append(reading, c)
@@ -108,6 +108,7 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 	if err := r.repair(ctx, mark); err != nil {
 		return err
 	}
+	r.unlock(ctx, c)
 	if result.Broken && attempt <= r.c.Begun[c.ID]+mostAgain {
 		// the browser is started anew, and a database is waited for; with other values nothing collides
 		return r.single(ctx, sink, c, attempt+1)

@@ -62,9 +62,11 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 	for _, fault := range practice.Faults {
 		t.Run(fault.Name, func(t *testing.T) {
 			t.Parallel()
+			if fault.Form == "access" || fault.Form == "confirm" {
+				t.Skip("no fault of one form alone: see the tests of access and journeys")
+			}
 			slots <- struct{}{}
 			defer func() { <-slots }()
-			address, dsn := ostlewick(t, fault.Name)
 			shows := func(r *judge.Result) bool {
 				for i, v := range r.Checks {
 					if v == judge.Odd && judge.Checks[i] == fault.Check {
@@ -78,7 +80,7 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 			if fault.Form == "help" { // what its script does is seen in a browser only
 				pick = inBoth
 			}
-			for _, r := range runUntil(t, exampleText(t, fault.Form), address, dsn, design.Standard, pick, shows) {
+			for _, r := range runForm(t, ostlewickProject(t, fault.Name), fault.Form, design.Standard, pick, shows) {
 				require.NotEqual(t, judge.NotObserved, r.Verdict, r.Case)
 				found = found || shows(r)
 			}

@@ -15,7 +15,7 @@ import (
 
 // Submissions are released together again and again until a race as narrow as narrowEnough would hardly be missed, or mostReleases.
 const (
-	narrowEnough = time.Millisecond
+	narrowEnough   = time.Millisecond
 	mostReleases   = 8
 	fewestReleases = 3
 )

@@ -47,9 +47,7 @@ func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, pic
 	}
 	defer v.close()
 	a := &attempt{r: r, number: 1, watch: true, visitor: v, drawn: true}
-	if r.account != nil {
-		a.env.Password = r.account.Password
-	}
+	a.begin()
 	before, failure, err := a.open(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -110,8 +108,8 @@ func (a *attempt) world(ctx context.Context, sent *oracle.Submission) (*oracle.W
 	if err != nil {
 		return nil, err
 	}
-	a.answerSecrets(sent, taken)
-	return &oracle.World{Now: time.Now(), Language: a.r.c.Site.Spoken(), Driver: sent.Driver, Taken: taken}, err
+	w := &oracle.World{Now: time.Now(), Language: a.r.c.Site.Spoken(), Driver: sent.Driver, Taken: taken}
+	return w, a.answerSigned(ctx, sent, w)
 }
 
 // byHand orders values as a browser would send them, with what the page's own controls add; a field without values is left as the

@@ -103,6 +103,10 @@ func (s *Site) join(w http.ResponseWriter, r *http.Request) {
 		s.reject(w, v, form, errs)
 		return
 	}
+	if err := s.askToConfirm(r.Context(), a); err != nil {
+		s.fail(w, "send a confirmation", err)
+		return
+	}
 	s.welcome(w, r, v, a)
 }
 

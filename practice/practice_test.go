@@ -17,6 +17,7 @@ import (
 	"time"
 
 	"oddtick/internal/localdb/dbtest"
+	"oddtick/observe/mail"
 	"oddtick/practice"
 
 	"github.com/stretchr/testify/require"
@@ -30,6 +31,7 @@ type person struct {
 	http    *http.Client
 	address string
 	db      *sql.DB
+	mails   *mail.Receiver // nil where the site sends none
 }
 
 func visit(t testing.TB, faults ...string) *person {
@@ -43,13 +45,13 @@ func visit(t testing.TB, faults ...string) *person {
 	require.NoError(t, err)
 	t.Cleanup(func() { db.Close() })
 	jar, _ := cookiejar.New(nil)
-	return &person{t, &http.Client{Jar: jar}, server.URL, db}
+	return &person{t, &http.Client{Jar: jar}, server.URL, db, nil}
 }
 
 // visitorOf is another visitor of the same site.
 func visitorOf(p *person) *person {
 	jar, _ := cookiejar.New(nil)
-	return &person{p.t, &http.Client{Jar: jar}, p.address, p.db}
+	return &person{p.t, &http.Client{Jar: jar}, p.address, p.db, p.mails}
 }
 
 func (p *person) get(path string) (int, string) {
@@ -300,6 +302,7 @@ func TestEveryFaultShows(t *testing.T) {
 	maps.Copy(shows, harvestFaults)
 	maps.Copy(shows, helpFaults)
 	maps.Copy(shows, bookingFaults)
+	maps.Copy(shows, accountFaults)
 	require.Len(t, shows, len(practice.Faults))
 	slots := make(chan struct{}, 4)
 	for _, f := range practice.Faults {
@@ -309,8 +312,12 @@ func TestEveryFaultShows(t *testing.T) {
 			defer func() { <-slots }()
 			show := shows[f.Name]
 			require.NotNil(t, show)
-			require.False(t, show(visit(t)), "it shows without the fault")
-			require.True(t, show(visit(t, f.Name)), "it does not show with the fault")
+			begin := visit
+			if accountFaults[f.Name] != nil {
+				begin = holderOf
+			}
+			require.False(t, show(begin(t)), "it shows without the fault")
+			require.True(t, show(begin(t, f.Name)), "it does not show with the fault")
 		})
 	}
 }

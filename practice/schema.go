@@ -24,11 +24,31 @@ CREATE TABLE IF NOT EXISTS plot_holders (
   referral      VARCHAR(20)  NOT NULL DEFAULT '',
   role          VARCHAR(20)  NOT NULL DEFAULT 'holder',
   confirmed_at  DATETIME     NULL,
+  display_name  VARCHAR(40)  NULL,
+  reach_by      VARCHAR(40)  NOT NULL DEFAULT '',
   UNIQUE KEY one_membership (membership)
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_general_ci;
 CREATE TABLE IF NOT EXISTS allotment_areas (
   code  CHAR(4)     NOT NULL PRIMARY KEY,
   name  VARCHAR(60) NOT NULL
+) CHARACTER SET utf8mb4;
+CREATE TABLE IF NOT EXISTS plot_wishes (
+  holder_id   INT UNSIGNED NOT NULL PRIMARY KEY,
+  size_m2     SMALLINT UNSIGNED NOT NULL,
+  area_code   CHAR(4)      NOT NULL,
+  share       VARCHAR(5)   NOT NULL,
+  bees        BOOLEAN      NOT NULL DEFAULT FALSE,
+  hive_no     TINYINT UNSIGNED NULL,
+  neighbours  VARCHAR(40)  NOT NULL DEFAULT '',
+  note        VARCHAR(500) NULL,
+  changed_at  DATETIME(3)  NOT NULL,
+  FOREIGN KEY (area_code) REFERENCES allotment_areas (code)
+) CHARACTER SET utf8mb4;
+CREATE TABLE IF NOT EXISTS confirmations (
+  code_hash  CHAR(64)     NOT NULL PRIMARY KEY,
+  holder_id  INT UNSIGNED NOT NULL,
+  made_at    DATETIME     NOT NULL,
+  used_at    DATETIME     NULL
 ) CHARACTER SET utf8mb4;
 CREATE TABLE IF NOT EXISTS harvests (
   id            INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -66,6 +86,7 @@ CREATE TABLE IF NOT EXISTS tool_loans (
   booked_at    DATETIME(3)  NOT NULL,
   KEY of_tool (tool_code, first_day)
 ) CHARACTER SET utf8mb4;
+ALTER TABLE plot_holders ADD COLUMN IF NOT EXISTS display_name VARCHAR(40) NULL, ADD COLUMN IF NOT EXISTS reach_by VARCHAR(40) NOT NULL DEFAULT '';
 INSERT IGNORE INTO tools VALUES ('barr', 'Wheelbarrow'), ('fork', 'Digging fork'), ('hedg', 'Hedge trimmer'), ('ladd', 'Fruit ladder'),
   ('mowr', 'Mower'), ('pole', 'Pole pruner'), ('pres', 'Apple press'), ('rake', 'Landscape rake'), ('scyt', 'Scythe'), ('shrd', 'Shredder'),
   ('spad', 'Trenching spade'), ('till', 'Rotary tiller');
@@ -132,7 +153,7 @@ func (s *Site) shape(ctx context.Context) error {
 	if err := s.keyed(ctx, "login_name", "one_login", !s.on("username-cut") && !s.on("username-race")); err != nil {
 		return err
 	}
-	return s.keyed(ctx, "mail", "one_mail", !s.on("email-spaces-new"))
+	return s.keyed(ctx, "mail", "one_mail", !s.on("email-spaces-new") && !s.on("me-unique-unchecked"))
 }
 
 // keyed makes a column's unique index be there or not. Rows that clash with a new index are dropped, the oldest kept.

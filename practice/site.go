@@ -23,8 +23,10 @@ type Config struct {
 	Faults []string
 	// HashCost is the memory of one password hash, in KiB.
 	HashCost int
-	// Switches offers the page on which faults are switched.
-	Switches bool
+	// Accounts writes the accounts that are there from the start.
+	Accounts bool
+	// Mail is the address, host:port, of the server to which mails are given; "" sends none. Public is the site's own address in them.
+	Mail, Public string
 }
 
 // Site is the running site.
@@ -33,15 +35,19 @@ type Site struct {
 	pages    *template.Template
 	hashCost uint32
 
+	mail, public string
+
 	mu       sync.RWMutex
 	faults   switches
 	sessions map[string]*session
+	failed   map[int64]attempts // sign-ins, by holder
 }
 
 type session struct {
-	token string
-	flash string
-	seen  time.Time
+	holder int64 // who is signed in, 0 for nobody
+	token  string
+	flash  string
+	seen   time.Time
 }
 
 // Open connects to the database and makes the site ready. Close it when done.
@@ -54,11 +60,17 @@ func Open(ctx context.Context, c Config) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{db: db, faults: on, sessions: map[string]*session{}, hashCost: uint32(max(c.HashCost, 8))}
+	s := &Site{db: db, faults: on, sessions: map[string]*session{}, failed: map[int64]attempts{}, mail: c.Mail, public: c.Public, hashCost: uint32(max(c.HashCost, 8))}
 	s.pages = template.Must(template.ParseFS(pageFiles, "pages/*.html"))
 	if err := s.shape(ctx); err != nil {
 		db.Close()
 		return nil, err
+	}
+	if c.Accounts {
+		if err := s.seed(ctx); err != nil {
+			db.Close()
+			return nil, err
+		}
 	}
 	return s, nil
 }
@@ -85,6 +97,20 @@ func (s *Site) Handler(switches bool) http.Handler {
 	mux.HandleFunc("GET /help-out", s.helpPage)
 	mux.HandleFunc("POST /help-out", s.help)
 	mux.HandleFunc("POST /api/bookings", s.book)
+	mux.HandleFunc("GET /sign-in", s.signInPage)
+	mux.HandleFunc("POST /sign-in", s.signIn)
+	mux.HandleFunc("POST /sign-out", s.signOut)
+	mux.HandleFunc("GET /confirm", s.confirm)
+	mux.HandleFunc("GET /awaiting", s.awaiting)
+	mux.HandleFunc("GET /me", s.detailsPage)
+	mux.HandleFunc("POST /me", s.saveDetails)
+	mux.HandleFunc("GET /me/password", s.passwordPage)
+	mux.HandleFunc("POST /me/password", s.changePassword)
+	mux.HandleFunc("GET /wishes", s.wishesPage)
+	mux.HandleFunc("POST /wishes", s.saveWishes)
+	mux.HandleFunc("GET /members", s.members)
+	mux.HandleFunc("GET /stewards", s.stewards)
+	mux.HandleFunc("GET /holders/{id}", s.record)
 	mux.HandleFunc("GET /help-out.js", func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/javascript; charset=utf-8")
 		script, _ := pageFiles.ReadFile("pages/help-out.js")
@@ -134,7 +160,7 @@ func (s *Site) visit(w http.ResponseWriter, r *http.Request) *session {
 	id := random()
 	fresh := &session{token: random(), seen: time.Now()}
 	s.sessions[id] = fresh
-	http.SetCookie(w, &http.Cookie{Name: sessionCookie, Value: id, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode})
+	http.SetCookie(w, s.cookie(id))
 	return fresh
 }
 

@@ -55,7 +55,9 @@ type Case struct {
 	Language string `json:"language,omitempty"`
 	Mark     Mark   `json:"mark"`
 	// Edit is what testers changed about it, nil for nothing.
-	Edit  *spec.CaseEdit `json:"edit,omitempty"`
+	Edit *spec.CaseEdit `json:"edit,omitempty"`
+	// Spare: it is made with an account that may be locked.
+	Spare bool `json:"spare,omitempty"`
 	depth int
 }
 
@@ -83,6 +85,13 @@ type Step struct {
 	Together bool `json:"together,omitempty"`
 	// Onward: it is filled in on the page that the step before led to, not on one opened anew.
 	Onward bool `json:"onward,omitempty"`
+	// Altered: it changes a value that the page does not let a visitor change.
+	Altered bool `json:"altered,omitempty"`
+	// Aside: it is made for the steps after it, and judged no further than that it is answered. Locked: the account is locked by then.
+	Aside  bool `json:"aside,omitempty"`
+	Locked bool `json:"locked,omitempty"`
+	// Beside: another session of the account stands by.
+	Beside bool `json:"beside,omitempty"`
 	// Forged is what a request does that no page does.
 	Forged oracle.Forgery `json:"forged,omitempty"`
 	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is

@@ -19,6 +19,9 @@ var ReferenceDay = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
 // referenceHidden stands for the text a page's hidden controls hold while designing.
 const referenceHidden = "reference"
 
+// referenceName stands for the name of whoever signs in.
+const referenceName = "reference-name"
+
 // referenceSecret stands for the password of whoever is signed in.
 const referenceSecret = "Reference-secret-7"
 
@@ -33,6 +36,8 @@ type Designer struct {
 	catalogue []spec.Guess
 	// language is what a visitor asks for where a case does not say another.
 	language string
+	// spare: the site has an account that may be locked.
+	spare bool
 }
 
 // Omission is something that was meant to be covered and has no case, with the reason.
@@ -47,7 +52,7 @@ func New(p *spec.Prepared, site *spec.Site) (*Designer, error) {
 	if site == nil {
 		site = &spec.Site{}
 	}
-	d := &Designer{p: p, sets: map[string]*fieldSets{}, kinds: map[string]string{}, catalogue: append(slices.Clone(Catalogue()), site.Guesses...), language: site.Spoken()}
+	d := &Designer{p: p, sets: map[string]*fieldSets{}, kinds: map[string]string{}, catalogue: append(slices.Clone(Catalogue()), site.Guesses...), language: site.Spoken(), spare: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.Spare })}
 	for _, r := range p.Rules {
 		d.kinds[r.ID] = r.Kind
 	}
@@ -172,6 +177,8 @@ func (s *sheet) all(plan Plan) {
 	s.uniqueness()
 	s.requests()
 	s.languages()
+	s.signingIn()
+	s.altered()
 	if plan.Depth != Quick {
 		s.combination(plan)
 	}
@@ -210,6 +217,16 @@ func (d *Designer) endOf(f *spec.PreparedField) *spec.PreparedField {
 	return nil
 }
 
+// names is the rule of the secret that belongs to whom a field names, nil for any other field.
+func (d *Designer) names(f *spec.PreparedField) *spec.PreparedRule {
+	for _, secret := range d.p.Fields {
+		if r := rule(secret, "matches"); r != nil && r.Other == f {
+			return r
+		}
+	}
+	return nil
+}
+
 // minutesADay are those of a day without a change of the clocks.
 const minutesADay = 24 * 60
 
@@ -229,6 +246,9 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	}
 	if rule(f, "matches") != nil {
 		return Recipe{Make: OfAccount}
+	}
+	if d.names(f) != nil {
+		return Recipe{Make: OfAccountName}
 	}
 	if rule(f, "refers") != nil {
 		return Recipe{Make: OfRow}
@@ -473,8 +493,11 @@ func (s *sheet) expectations(c *Case) (out []*oracle.Expectation) {
 		env.Earlier = append(env.Earlier, r)
 		sub := s.d.referenceSubmission(step, r)
 		world := s.d.referenceWorld(sub, earlier)
-		world.Unchecked = step.Unchecked
+		world.Unchecked, world.Locked = step.Unchecked, step.Locked
 		e := oracle.Expect(s.d.p, world, sub)
+		if step.Aside {
+			e = &oracle.Expectation{Outcome: oracle.Answered}
+		}
 		step.Expect = e.Outcome
 		step.Breaks = nil
 		out = append(out, e)
@@ -492,7 +515,7 @@ func (s *sheet) expectations(c *Case) (out []*oracle.Expectation) {
 func (d *Designer) referenceEnv(drafts map[draft]string) *Env {
 	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, drafts: drafts}
 	for _, f := range d.p.Fields {
-		if f.Kind == spec.Hidden {
+		if f.Kind == spec.Hidden || f.Kind == spec.ReadOnly {
 			env.OnPage[f.Name] = referenceHidden
 		}
 	}
@@ -531,6 +554,11 @@ func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Subm
 		if r.Kind == "matches" {
 			v, _ := sub.Value(r.Field.Name)
 			w.Taken[r.ID] = v == referenceSecret
+			if r.Other != nil {
+				sent, present := sub.Value(r.Other.Name)
+				named := r.Other.ValueOf(sent, present)
+				w.Taken[r.ID] = v == referenceSecret && r.Fold(named.Normal) == r.Fold(referenceName)
+			}
 		}
 	}
 	needs := oracle.Needs(d.p, sub)
@@ -556,6 +584,10 @@ func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Subm
 		}
 		sent, present := sub.Value(f.Name)
 		v := f.ValueOf(sent, present)
+		if d.updates(r) { // one's own value stays one's own
+			w.Taken[r.ID] = !v.Blank && r.Fold(v.Normal) == r.Fold(d.referenceRow(f))
+			continue
+		}
 		for _, before := range earlier {
 			sent, present := before.Value(f.Name)
 			if old := f.ValueOf(sent, present); !v.Blank && r.Fold(old.Normal) == r.Fold(v.Normal) {

@@ -26,13 +26,24 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 		usual = Recipe{Make: Fresh}
 	}
 	s.one(Quick, f, "valid", "a usual value", Partitioning, []string{"partition " + f.ID + " valid"}, usual, s.textMark(f, "usual", 0))
-	s.normalised(f)
+	if r := s.d.names(f); r == nil {
+		s.normalised(f)
+	} else {
+		s.one(Quick, f, "unknown", "a name that nobody has", Partitioning, []string{"partition " + r.ID + " unknown"}, Recipe{Make: Fresh}, s.textMark(f, "unknown", 4))
+		if r.IgnoringCase {
+			s.one(Quick, f, "name.case", "in the other case", Partitioning, []string{"partition " + r.ID + " name in another case"}, Recipe{Make: OfAccountName, Change: OtherCase}, s.textMark(f, "other case", 3))
+		}
+		if slices.Contains(f.Sent, "trim") {
+			s.one(Standard, f, "name.around", "spaces around", Partitioning, []string{"partition " + r.ID + " name with spaces"}, Recipe{Make: OfAccountName, Change: SpacesAround}, s.textMark(f, "spaces around", 2))
+		}
+	}
 	for _, r := range f.Rules {
 		switch {
 		case r.Kind == "matches":
 			covers := []string{"partition " + r.ID + " broken"}
 			s.one(Quick, f, localID(r)+".other", "another secret", Partitioning, covers, Recipe{Make: Fresh}, Mark{"secret", 1, "another"})
 			s.one(Standard, f, localID(r)+".case", "in the other case", Partitioning, covers, Recipe{Make: OfAccount, Change: OtherCase}, Mark{"secret", 2, "other case"})
+			s.one(Standard, f, localID(r)+".around", "with spaces around", Partitioning, []string{"guess " + f.ID + " spaces around"}, Recipe{Make: OfAccount, Change: SpacesAround}, Mark{"secret", 3, "spaces around"})
 		case r.Kind == "refers":
 			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: Fresh}, s.textMark(f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:

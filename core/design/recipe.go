@@ -2,6 +2,7 @@ package design
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 	"unicode"
@@ -60,6 +61,8 @@ const (
 	Null Make = "null"
 	// OfAccount is the password of whoever is signed in.
 	OfAccount Make = "the account's"
+	// OfAccountName is the name of the account that signs in.
+	OfAccountName Make = "the account's name"
 	// OfRow is the value of a row that the field may refer to, another one in each run.
 	OfRow Make = "row"
 )
@@ -71,6 +74,7 @@ const null = "\x00null"
 const (
 	OtherCase    = "other case"
 	SpacesAround = "spaces around"
+	Another      = "another"
 )
 
 // Env is what recipes are resolved from.
@@ -81,8 +85,8 @@ type Env struct {
 	Now time.Time
 	// OnPage are the values the page's controls hold, by request name.
 	OnPage map[string]string
-	// Password is that of whoever is signed in.
-	Password string
+	// Name and Password are those of whoever is signed in, or signs in.
+	Name, Password string
 	// Rows are the values that rows hold, by the id of the field that may refer to them.
 	Rows map[string][]string
 	// Earlier are the values of the case's earlier steps, by field id.
@@ -127,13 +131,21 @@ func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
 func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
-	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without}
+	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
 	if d.p.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}
 	left := d.leftOut(r)
 	for _, f := range d.p.Fields {
-		if v, ok := r[f.ID]; ok && !left[f.ID] {
+		v, ok := r[f.ID]
+		switch {
+		case !ok || left[f.ID]:
+		case f.Kind == spec.SeveralChoices && v == "": // of boxes none is ticked by sending none
+		case f.Kind == spec.SeveralChoices:
+			for _, one := range strings.Split(v, chosenTogether) {
+				sub.Pairs = append(sub.Pairs, pairOf(f, one))
+			}
+		default:
 			sub.Pairs = append(sub.Pairs, pairOf(f, v))
 		}
 	}
@@ -198,11 +210,17 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 			v = referenceSecret // while designing
 		}
 		return change(v, recipe.Change), true, nil
+	case OfAccountName:
+		v := r.env.Name
+		if v == "" {
+			v = referenceName // while designing
+		}
+		return change(v, recipe.Change), true, nil
 	case OfRow:
 		return r.row(in)
 	case OnPage:
 		v, ok := r.env.OnPage[r.d.p.Field(in.Field).Name]
-		return v, ok, nil
+		return change(v, recipe.Change), ok || recipe.Change != "", nil
 	case Day:
 		bound, err := values.ParseDateBound(recipe.Text)
 		if err != nil {
@@ -441,6 +459,11 @@ func change(v, how string) string {
 		}, v)
 	case SpacesAround:
 		return "  " + v + " "
+	case Another:
+		if n, err := strconv.ParseUint(v, 10, 62); err == nil {
+			return strconv.FormatUint(n+1, 10)
+		}
+		return v + "x"
 	}
 	return v
 }

@@ -20,6 +20,11 @@ func (s *sheet) uniqueness() {
 		if r == nil || s.d.sets[f.ID] == nil {
 			continue
 		}
+		if s.d.updates(r) {
+			s.one(Quick, f, localID(r)+".own", "one's own", Partitioning, []string{"partition " + r.ID + " own"}, Recipe{Make: OnPage}, s.textMark(f, "one's own", 5))
+			s.one(Quick, f, localID(r)+".anothers", "one that another row holds", Partitioning, []string{"partition " + r.ID + " same"}, Recipe{Make: OfRow}, s.textMark(f, "another's", 6))
+			continue
+		}
 		s.twice(Standard, f, r, "new", "new", 0, Recipe{Make: Fresh})
 		s.twice(Quick, f, r, "same", "same", 1, Recipe{Make: Same, Of: f.ID})
 		s.together(f, r)
@@ -30,6 +35,18 @@ func (s *sheet) uniqueness() {
 			s.twice(Standard, f, r, "spaces", "spaces around", 3, Recipe{Make: Same, Of: f.ID, Change: SpacesAround})
 		}
 	}
+}
+
+// updates: acceptance changes a row of the table in which a value is unique, and writes no new one.
+func (d *Designer) updates(r *spec.PreparedRule) bool {
+	any := false
+	for _, st := range d.p.Form.Stored {
+		if st.Insert == r.Table {
+			return false
+		}
+		any = any || st.Update == r.Table
+	}
+	return any
 }
 
 // mostTogether is how many submissions are released at the same moment.

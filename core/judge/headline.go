@@ -65,6 +65,9 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), messageWords[p.Kind])
 	case StoredData:
 		switch {
+		case strings.HasSuffix(p.Kind, "changed"), strings.HasSuffix(p.Kind, "deleted"):
+			words := strings.Fields(p.Kind) // another row changed
+			return strings.Join(words[:len(words)-1], " ") + " was " + words[len(words)-1]
 		case !strings.Contains(p.Name, "."):
 			return p.Kind + " was written"
 		case p.Kind == "other value":

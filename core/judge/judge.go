@@ -12,7 +12,12 @@ func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier
 	j.texts = o.NewTexts()
 	j.observed = j.outcome()
 	if e.Outcome == oracle.Answered {
-		return j.answered()
+		return j.only(j.outcomeCheck(), "nothing is promised of a request that no page sends")
+	}
+	if e.MayRefuse && len(o.Changes) == 0 && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent) {
+		c := Check{Check: Outcome}
+		c.asExpected("outcome", "refused, or taken without what was altered", string(j.observed.outcome)+": "+j.observed.signals)
+		return j.only(c.finish(), "the request was refused")
 	}
 	s := &Step{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), j.session()}}
 	list := make([]Verdict, len(s.Checks))
@@ -24,12 +29,12 @@ func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier
 	return s
 }
 
-// answered judges of a request that no page sends no more than that it is answered.
-func (j *judging) answered() *Step {
-	s := &Step{Checks: []Check{j.outcomeCheck()}, Verdict: AsExpected}
+// only judges nothing but the outcome, and says why.
+func (j *judging) only(outcome Check, why string) *Step {
+	s := &Step{Checks: []Check{outcome}}
 	for _, name := range Checks[1:] {
 		c := Check{Check: name}
-		c.irrelevant("all", "nothing is promised of a request that no page sends")
+		c.irrelevant("all", why)
 		s.Checks = append(s.Checks, c.finish())
 	}
 	s.Verdict = s.Checks[0].Verdict

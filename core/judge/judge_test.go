@@ -203,7 +203,7 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		"as markup":      {accepted, func(s *scene) { s.cell("login_name", "maple&amp;row") }, []string{"Stored data: plot_holders.login_name: stored as markup"}, ""},
 		"another row": {accepted, func(s *scene) {
 			s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Changed, Key: "east"})
-		}, []string{"Stored data: other rows: another row changed"}, "Accepted, but another row changed was written"},
+		}, []string{"Stored data: other rows: another row changed"}, "Accepted, but another row was changed"},
 		"no row": {accepted, func(s *scene) { s.o.Changes = nil }, []string{"Outcome: outcome: expected accepted, contradictory", "Stored data: row in plot_holders: no row"}, ""},
 		"a row of a rejection": {rejected, func(s *scene) {
 			s.o.Changes = []observation.Change{{Table: "plot_holders", Kind: observation.Inserted, Key: "8"}}

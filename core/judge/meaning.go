@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"reflect"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -20,6 +21,9 @@ func sameValue(want *oracle.Column, got string) bool {
 	}
 	a, errA := values.ParseDecimal(want.Value)
 	b, errB := values.ParseDecimal(got)
+	if want.Kind == spec.SeveralChoices {
+		return slices.Equal(chosenIn(want.Value), chosenIn(got))
+	}
 	numeric := want.Kind == spec.Number || want.Kind == "" && want.Field == ""
 	if numeric && errA == nil && errB == nil {
 		return a.Cmp(b) == 0
@@ -59,6 +63,19 @@ func uuidOf(text string) string {
 }
 
 // sameJSON tells whether two texts hold the same JSON object or list: the order of members and white space do not matter.
+// chosenIn are the values of several choices in one column, in alphabetical order: a JSON list, or parted by commas, semicolons,
+// bars or line ends.
+func chosenIn(text string) []string {
+	var list []string
+	if json.Unmarshal([]byte(text), &list) != nil {
+		for _, one := range strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(",;|\n", r) }) {
+			list = append(list, strings.TrimSpace(one))
+		}
+	}
+	slices.Sort(list)
+	return list
+}
+
 func sameJSON(a, b string) bool {
 	if !strings.HasPrefix(a, "{") && !strings.HasPrefix(a, "[") {
 		return false

@@ -211,7 +211,8 @@ func status(x *observation.Exchange) string {
 func (j *judging) successSignal() string {
 	a := &j.p.Form.Accepted
 	first := j.o.First()
-	if a.To != "" && first.Location != "" && samePlace(first.Location, fillBySent(j, a.To)) {
+	promised := func(to string) bool { return to != "" && first.Location != "" && samePlace(first.Location, to) }
+	if promised(fillBySent(j, a.To)) || j.e.Outcome == oracle.Accepted && promised(j.e.To) {
 		return "redirected to " + pathOf(first.Location)
 	}
 	for _, t := range j.texts {
@@ -219,7 +220,8 @@ func (j *judging) successSignal() string {
 			return fmt.Sprintf("the page says %q", t.Text)
 		}
 	}
-	if a.Status != 0 && a.Status != usualStatus && first.Status == a.Status && a.To == "" {
+	elsewhere := len(j.p.Form.Stored) == 0 && j.p.Form.Rejected.To == "" // to another page than promised: the redirect is judged
+	if a.Status != 0 && a.Status != usualStatus && first.Status == a.Status && (a.To == "" || elsewhere) {
 		return status(first)
 	}
 	return ""
@@ -238,12 +240,22 @@ func (j *judging) promisedTables() bool {
 		kind  observation.ChangeKind
 	}
 	count := map[event]int{}
+	sometimes := map[event]int{}
 	for _, s := range j.p.Form.Stored {
 		kind := observation.Inserted
 		if s.Update != "" {
 			kind = observation.Changed
 		}
+		if s.When != "" { // of those that have a condition one is enough
+			sometimes[event{s.Table(), kind}] = 1
+			continue
+		}
 		count[event{s.Table(), kind}]++
+	}
+	for e, n := range sometimes {
+		if count[e] == 0 {
+			count[e] = n
+		}
 	}
 	for _, c := range j.o.Changes {
 		if c.Kind != observation.Deleted {

@@ -49,6 +49,11 @@ type Expectation struct {
 	Secrets []string `json:"secrets,omitempty"`
 	// SessionRenewed asks for a new session id.
 	SessionRenewed bool `json:"session_renewed,omitempty"`
+	// SignedIn: the visitor is signed in afterwards. OthersEnd: the account's other sessions are no more.
+	SignedIn  bool `json:"signed_in,omitempty"`
+	OthersEnd bool `json:"others_end,omitempty"`
+	// MayRefuse: a refusal that changes nothing will do as well.
+	MayRefuse bool `json:"may_refuse,omitempty"`
 }
 
 // Failure is one rule that fails.
@@ -89,6 +94,7 @@ type Refilled struct {
 type Row struct {
 	Table   string   `json:"table"`
 	Updates bool     `json:"updates,omitempty"`
+	Key     string   `json:"key,omitempty"` // of the row that is updated, where it is known
 	Columns []Column `json:"columns"`
 }
 

@@ -20,6 +20,10 @@ type World struct {
 	Unchecked bool `json:"unchecked,omitempty"`
 	// Taken answers the look-ups, by rule id: a row holds the value already.
 	Taken map[string]bool `json:"taken,omitempty"`
+	// SignedIn is the key of the row of whoever is signed in; "" where that is not known.
+	SignedIn string `json:"signed_in,omitempty"`
+	// Locked: the account has had too many wrong passwords.
+	Locked bool `json:"locked,omitempty"`
 }
 
 // LookUp is a question to the database that must be answered before submitting.
@@ -116,6 +120,11 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	}
 	j := judgement{p: p, w: w, values: values}
 	j.leaveOut()
+	e.MayRefuse = s.Altered
+	if w.Locked {
+		j.locked(e)
+		return e
+	}
 	failing := j.failing()
 	e.Secrets = j.secrets()
 	switch {
@@ -159,6 +168,20 @@ func (j *judgement) unanswered(e *Expectation, by spec.Replaced) {
 		v := &j.values[f.Index]
 		e.Refilled[i] = Refilled{Field: f.ID, Sent: v.Sent, Normal: v.Normal, Ticked: f.Kind == spec.Checkbox && v.Present}
 	}
+}
+
+// locked: after too many wrong passwords the right one is not taken either.
+func (j *judgement) locked(e *Expectation) {
+	lock := j.p.Form.Accepted.Session.Lock
+	e.Outcome = RejectedByServer
+	e.Failing = []Failure{{Rule: "locked", Phase: spec.PhaseLookup.String(), Why: fmt.Sprintf("The account has had %d wrong passwords in a row.", lock.After)}}
+	e.Status = j.p.Form.Rejected.Status
+	if lock.Say != nil {
+		m := Message{Rule: "locked", Place: spec.OnNextPage, Says: lock.Say}
+		m.Text, _ = lock.Say.In(j.w.Language)
+		e.Messages = []Message{m}
+	}
+	e.Secrets = j.secrets()
 }
 
 // unreadable is what comes of a body that is no JSON object.
@@ -352,7 +375,12 @@ func (j *judgement) rejection(r *spec.PreparedRule) *spec.Rejected {
 func (j *judgement) accepted(e *Expectation) {
 	a := &j.p.Form.Accepted
 	e.Status, e.To, e.Form = a.Status, j.fill(a.To), a.Form
-	e.SessionRenewed = a.Session != nil && a.Session.ID == "renewed"
+	if s := a.Session; s != nil {
+		e.SessionRenewed, e.OthersEnd, e.SignedIn = s.ID == "renewed", s.Others == "ended", s.SignedIn != ""
+		if s.Onward != nil {
+			j.onward(e, s.Onward)
+		}
+	}
 	for _, r := range j.p.Replies {
 		if r.When == "" || r.Applies(j.variables()) {
 			e.Reply = j.fill(r.Text)
@@ -369,10 +397,21 @@ func (j *judgement) accepted(e *Expectation) {
 		}
 		columns := s.Sorted()
 		row := Row{Table: s.Table(), Updates: s.Update != "", Columns: make([]Column, len(columns))}
+		if s.Row == spec.RowSignedIn {
+			row.Key = j.w.SignedIn
+		}
 		for k := range columns {
 			j.column(&row.Columns[k], &columns[k])
 		}
 		e.Rows = append(e.Rows, row)
+	}
+}
+
+// onward: after signing in one comes to the page one wanted, unless it is another site's.
+func (j *judgement) onward(e *Expectation, o *spec.Onward) {
+	to := j.values[j.p.Field(o.Field).Index].Normal
+	if strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "//") && !strings.Contains(to, `\`) {
+		e.To = to
 	}
 }
 
@@ -441,6 +480,8 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		c.Source, c.Value = HoldsKeyOf, s.KeyOf
 	case s.Client:
 		c.Source = HoldsAddress
+	case s.SignedIn && j.w.SignedIn != "":
+		c.Value = j.w.SignedIn
 	case s.SignedIn:
 		c.Source = HoldsUnknown
 	case s.Cel != "":

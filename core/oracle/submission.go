@@ -27,6 +27,8 @@ type Submission struct {
 	Body *string `json:"body,omitempty"`
 	// Replaced is what the browser is given in place of the answer.
 	Replaced spec.Replaced `json:"replaced,omitempty"`
+	// Altered: a value that the page does not let a visitor change is another.
+	Altered bool `json:"altered,omitempty"`
 	// Forged is what the request does that no page does.
 	Forged Forgery `json:"forged,omitempty"`
 }

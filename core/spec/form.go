@@ -44,8 +44,10 @@ type Submit struct {
 // Before is what must be true before a submission: who is signed in, and rows that exist.
 type Before struct {
 	// SignedIn is an account of the site document.
-	SignedIn string      `json:"signed in,omitempty"`
-	Rows     []RowBefore `json:"rows,omitempty"`
+	SignedIn string `json:"signed in,omitempty"`
+	// Account is an account of the site document whose name and password are filled in; nobody is signed in before.
+	Account string      `json:"account,omitempty"`
+	Rows    []RowBefore `json:"rows,omitempty"`
 }
 
 // RowBefore is a row that must exist.
@@ -291,13 +293,41 @@ type Shown struct {
 type Session struct {
 	SignedIn string `json:"signed in,omitempty"`
 	ID       string `json:"id,omitempty" oneof:"renewed"`
+	// Others are the account's other sessions.
+	Others string  `json:"others,omitempty" oneof:"ended"`
+	Cookie *Cookie `json:"cookie,omitempty"`
+	// Onward is where one wanted to go, and goes once signed in.
+	Onward *Onward `json:"onward,omitempty"`
+	Lock   *Lock   `json:"lock,omitempty"`
+}
+
+// Cookie is the one that holds the session's id, with its attributes (RFC 6265).
+type Cookie struct {
+	Name     string `json:"name"`
+	HTTPOnly bool   `json:"http only,omitempty"`
+	Secure   bool   `json:"secure,omitempty"`
+	SameSite string `json:"same site,omitempty" oneof:"strict,lax"`
+}
+
+// Onward is a hidden field that holds the page one wanted to open. A page of another site is never gone to.
+type Onward struct {
+	Field string `json:"field"`
+	// To is such a page of the site.
+	To string `json:"to"`
+}
+
+// Lock is what keeps an account from being guessed.
+type Lock struct {
+	// After is how many wrong passwords in a row lock an account.
+	After int      `json:"after"`
+	Say   *Message `json:"say,omitempty"`
 }
 
 // Stored is what acceptance does to one table: it inserts or updates a row, or does nothing.
 type Stored struct {
 	Insert string `json:"insert,omitempty"`
 	Update string `json:"update,omitempty"`
-	// Row tells which row is updated: an expression in CEL for its key.
+	// Row tells which row is updated: signed in is that of whoever is.
 	Row string `json:"row,omitempty"`
 	// When is a condition in CEL; where it is false the table is left alone.
 	When    string            `json:"when,omitempty"`
@@ -305,6 +335,9 @@ type Stored struct {
 
 	sorted []NamedSource
 }
+
+// RowSignedIn is the row of whoever is signed in.
+const RowSignedIn = "signed in"
 
 // Table is the table inserted into or updated.
 func (s *Stored) Table() string {

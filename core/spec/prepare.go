@@ -3,6 +3,7 @@ package spec
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -275,16 +276,22 @@ func (b *builder) compile(r *PreparedRule, path string) {
 		b.column(r, path+".column", r.Rule.Refers.Column)
 	case r.Rule.Matches != nil:
 		b.column(r, path+".stored", r.Rule.Matches.Stored)
+		if r.Rule.Matches.Of != "" {
+			r.Other = b.reference(path+".of", r.Rule.Matches.Of)
+		}
+		r.ignore(r.Rule.Matches.Ignoring)
 	case r.Rule.Unique != nil:
 		b.column(r, path+".column", r.Rule.Unique.Column)
-		r.Ignoring = r.Rule.Unique.Ignoring
-		for _, what := range r.Ignoring {
-			r.IgnoringCase = r.IgnoringCase || what == "case"
-		}
+		r.ignore(r.Rule.Unique.Ignoring)
 	}
 	if err != nil {
 		b.fail(path, "", "%s", err)
 	}
+}
+
+func (r *PreparedRule) ignore(what []string) {
+	r.Ignoring = what
+	r.IgnoringCase = slices.Contains(what, "case")
 }
 
 // column makes a rule one that is looked up in a column.

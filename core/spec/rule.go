@@ -176,6 +176,9 @@ type Matches struct {
 	Base
 	// Stored is table.column.
 	Stored string `json:"stored"`
+	// Of is the field that names whose secret it is, where nobody is signed in; Ignoring is what does not matter in it.
+	Of       string `json:"of,omitempty"`
+	Ignoring Names  `json:"ignoring,omitempty"`
 }
 
 // Message is what is said when a rule fails. In a file it may be one text or a text per language.

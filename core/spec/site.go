@@ -31,6 +31,7 @@ type Site struct {
 	Databases []Database `json:"databases,omitempty"`
 	Accounts  []Account  `json:"accounts,omitempty"`
 	SignIn    *SignIn    `json:"sign in,omitempty"`
+	Visitors  *Visitors  `json:"visitors,omitempty"`
 	States    []State    `json:"states,omitempty"`
 	Pages     []SitePage `json:"pages,omitempty"`
 	Journeys  []Journey  `json:"journeys,omitempty"`
@@ -78,6 +79,18 @@ type Account struct {
 	Password string `json:"password,omitempty"`
 	// State is the visitor's state once signed in.
 	State string `json:"state,omitempty"`
+	// Mail is the account's address, by which it may sign in too, and to which the site's mails go.
+	Mail string `json:"mail,omitempty"`
+	// Spare tells that the account may be locked.
+	Spare bool `json:"spare,omitempty"`
+}
+
+// Visitors is the table that holds a row for each visitor who has an account.
+type Visitors struct {
+	Table string `json:"table"`
+	// Key is the column of the row's key, Name that of the account's name.
+	Key  string `json:"key"`
+	Name string `json:"name"`
 }
 
 // SignIn says how an account signs in: the page of the form and the request names of its two fields.

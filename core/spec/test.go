@@ -73,6 +73,9 @@ func (f *PreparedField) ValueOf(sent string, present bool) Value {
 
 // Choose makes the value of several choices, in the order they were sent.
 func (v *Value) Choose(chosen []string) {
+	if len(chosen) == 1 && chosen[0] == "" { // nothing is chosen
+		chosen = nil
+	}
 	v.Chosen, v.Present, v.Blank = chosen, len(chosen) > 0, len(chosen) == 0
 	v.Sent = strings.Join(chosen, ", ")
 	v.Normal = v.Sent

@@ -3,6 +3,7 @@ package database
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -93,4 +94,31 @@ func (m *Watcher) Rows(ctx context.Context, tableName string, columns []string, 
 		out = append(out, row)
 	}
 	return out, rows.Err()
+}
+
+// Find is the first row in which a column holds a value, by column; NULL is the empty text. It is nil where there is none.
+func (m *Watcher) Find(ctx context.Context, tableName, columnName, value string) (map[string]string, error) {
+	if err := m.Require(tableName, columnName); err != nil {
+		return nil, err
+	}
+	t := m.tables[slices.IndexFunc(m.tables, func(t *table) bool { return t.name == tableName })]
+	by := t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == columnName })]
+	texts := make([]string, len(t.columns))
+	found := make([]sql.NullString, len(t.columns))
+	into := make([]any, len(t.columns))
+	for i, c := range t.columns {
+		texts[i], into[i] = m.dialect.text(c), &found[i]
+	}
+	err := m.db.QueryRowContext(ctx, "SELECT "+strings.Join(texts, ", ")+" FROM "+m.dialect.quote(tableName)+" WHERE "+m.dialect.equals(by, false)+" LIMIT 1", value).Scan(into...)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("find a row of %s: %w", tableName, err)
+	}
+	row := map[string]string{}
+	for i, c := range t.columns {
+		row[c.Name] = found[i].String
+	}
+	return row, nil
 }

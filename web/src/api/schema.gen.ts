@@ -908,6 +908,7 @@ export interface components {
             language?: string;
             mark: components["schemas"]["DesignMark"];
             row: string;
+            spare?: boolean;
             steps: components["schemas"]["DesignStep"][] | null;
             technique: string;
             title: string;
@@ -1019,6 +1020,9 @@ export interface components {
             unreached?: string[] | null;
         };
         DesignStep: {
+            altered?: boolean;
+            aside?: boolean;
+            beside?: boolean;
             body?: string;
             breaks?: string[] | null;
             do: string;
@@ -1027,6 +1031,7 @@ export interface components {
             extra?: components["schemas"]["OraclePair"][] | null;
             forged?: string;
             inputs?: components["schemas"]["DesignInput"][] | null;
+            locked?: boolean;
             onward?: boolean;
             replaced?: string;
             together?: boolean;
@@ -1498,6 +1503,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             before?: components["schemas"]["ObservationPage"];
+            beside?: string;
             changes: components["schemas"]["ObservationChange"][] | null;
             cookies_after?: {
                 [key: string]: string;
@@ -1540,7 +1546,9 @@ export interface components {
             focus?: string;
             form?: string;
             gone?: string;
+            may_refuse?: boolean;
             messages?: components["schemas"]["OracleMessage"][] | null;
+            others_end?: boolean;
             outcome: string;
             refilled?: components["schemas"]["OracleRefilled"][] | null;
             reply?: string;
@@ -1548,6 +1556,7 @@ export interface components {
             secrets?: string[] | null;
             session_renewed?: boolean;
             shown?: components["schemas"]["OracleShown"][] | null;
+            signed_in?: boolean;
             /** Format: int64 */
             status?: number;
             to?: string;
@@ -1580,6 +1589,7 @@ export interface components {
         };
         OracleRow: {
             columns: components["schemas"]["OracleColumn"][] | null;
+            key?: string;
             table: string;
             updates?: boolean;
         };
@@ -1589,6 +1599,7 @@ export interface components {
             text: string;
         };
         OracleSubmission: {
+            altered?: boolean;
             body?: string;
             driver: string;
             encoding: string;
@@ -1798,8 +1809,10 @@ export interface components {
         };
         SpecAccount: {
             id: string;
+            mail?: string;
             name: string;
             password?: string;
+            spare?: boolean;
             state?: string;
         };
         SpecAgrees: {
@@ -1960,7 +1973,9 @@ export interface components {
         SpecMatches: {
             at?: string;
             id?: string;
+            ignoring?: string[] | null;
             layer?: string;
+            of?: string;
             rejected?: components["schemas"]["SpecRejection"];
             say?: components["schemas"]["SpecMessage"];
             stored: string;
@@ -2097,6 +2112,7 @@ export interface components {
             site: string;
             states?: components["schemas"]["SpecState"][] | null;
             title?: string;
+            visitors?: components["schemas"]["SpecVisitors"];
         };
         SpecSitePage: {
             id: string;
@@ -2173,6 +2189,11 @@ export interface components {
             rejected?: components["schemas"]["SpecRejection"];
             say?: components["schemas"]["SpecMessage"];
             when?: string;
+        };
+        SpecVisitors: {
+            key: string;
+            name: string;
+            table: string;
         };
         StartAnswerBody: {
             /**

@@ -1,0 +1,98 @@
+package design
+
+import (
+	"fmt"
+	"slices"
+
+	"oddtick/core/spec"
+)
+
+// signingIn are cases about a form that signs in or changes a secret: where one goes afterwards, the account's other sessions, and
+// its lock.
+func (s *sheet) signingIn() {
+	p := s.d.p
+	submit := func(replace map[string]Recipe) Step {
+		return Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}
+	}
+	form := func(depth Depth, role, title string, at float64, steps ...Step) {
+		s.add(depth, &Case{ID: s.id("form." + role), Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: []string{"guess form " + role}, Mark: Mark{"session", at, role}, Steps: steps})
+	}
+	s.newSecretIsTheOld(form, submit)
+	session := p.Form.Accepted.Session
+	if session == nil {
+		return
+	}
+	if o := session.Onward; o != nil {
+		to := func(page string) Step { return submit(map[string]Recipe{o.Field: {Make: Fixed, Text: page}}) }
+		form(Standard, "onward", "to the page that was wanted", 1, to(o.To))
+		form(Standard, "onward_elsewhere", "never to another site", 2, to("https://elsewhere.invalid/"))
+		form(Standard, "onward_slashes", "never to another site, written with two slashes", 3, to("//elsewhere.invalid/"))
+	}
+	if session.Others == "ended" {
+		beside := submit(nil)
+		beside.Beside = true
+		form(Standard, "other_sessions", "another session of the account stands by", 4, beside)
+	}
+	s.lock(session.Lock)
+}
+
+// newSecretIsTheOld: where the present secret is asked for beside a new one, the new may be the same again, and is stored with
+// another salt.
+func (s *sheet) newSecretIsTheOld(form func(Depth, string, string, float64, ...Step), submit func(map[string]Recipe) Step) {
+	for _, st := range s.d.p.Form.Stored {
+		for _, c := range st.Sorted() {
+			f := s.d.p.Field(c.Secret)
+			asked := slices.ContainsFunc(s.d.p.Rules, func(r *spec.PreparedRule) bool {
+				return r.Kind == "matches" && r.Table == st.Table() && r.Column == c.Name
+			})
+			if f != nil && asked && st.Update != "" && rule(f, "differs") == nil {
+				form(Standard, "same_secret", f.Label+": the present one again", 5, submit(map[string]Recipe{f.ID: {Make: OfAccount}}))
+				return
+			}
+		}
+	}
+}
+
+// lock gives an account that may be locked so many wrong passwords that the right one is not taken any more.
+func (s *sheet) lock(lock *spec.Lock) {
+	if lock == nil {
+		return
+	}
+	i := slices.IndexFunc(s.d.p.Rules, func(r *spec.PreparedRule) bool { return r.Kind == "matches" && r.Other != nil })
+	if i < 0 {
+		return
+	}
+	if !s.d.spare {
+		s.omitted = append(s.omitted, Omission{About: s.id("form.lock"), Why: "the site document names no account that may be locked; say spare: true at one"})
+		return
+	}
+	secret := s.d.p.Rules[i].Field
+	var steps []Step
+	for range lock.After {
+		steps = append(steps, Step{Do: Submit, Driver: s.driver, Aside: true, Inputs: s.inputs(0, map[string]Recipe{secret.ID: {Make: Fresh}})})
+	}
+	steps = append(steps, Step{Do: Submit, Driver: s.driver, Locked: true, Inputs: s.inputs(0, nil)})
+	s.add(Standard, &Case{
+		ID: s.id("form.lock"), Title: fmt.Sprintf("the right password after %d wrong ones", lock.After), Row: RowForm, Technique: Transitions, Spare: true,
+		Covers: []string{"guess form lock"}, Mark: Mark{"session", 6, "lock"}, Steps: steps,
+	})
+}
+
+// altered changes values that the page does not let a visitor change: a site refuses them, or lets them be.
+func (s *sheet) altered() {
+	for _, f := range s.d.p.Fields {
+		fixed := f.Kind == spec.ReadOnly || f.Kind == spec.Hidden
+		onward := s.d.p.Form.Accepted.Session != nil && s.d.p.Form.Accepted.Session.Onward != nil && s.d.p.Form.Accepted.Session.Onward.Field == f.ID
+		stored := slices.ContainsFunc(s.d.p.Form.Stored, func(st spec.Stored) bool {
+			return slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool { return c.From == f.ID })
+		})
+		if !fixed || onward || stored {
+			continue
+		}
+		step := Step{Do: Submit, Driver: s.driver, Altered: true, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: OnPage, Change: Another}})}
+		s.add(Standard, &Case{
+			ID: s.id(f.ID + ".altered"), Title: f.Label + ": altered, though the page does not let one", Row: f.ID, Technique: ErrorGuessing,
+			Covers: []string{"guess " + f.ID + " altered"}, Mark: Mark{"guessed", 203, "altered"}, Steps: []Step{step},
+		})
+	}
+}

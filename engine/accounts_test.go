@@ -1,0 +1,108 @@
+package engine_test
+
+import (
+	"context"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/practice"
+
+	"github.com/stretchr/testify/require"
+)
+
+// ostlewickProject is the practice site's project, with the site running, its accounts and some faults.
+func ostlewickProject(t testing.TB, faults ...string) *spec.Project {
+	dsn := dbtest.DSN(t)
+	site, err := practice.Open(context.Background(), practice.Config{DSN: dsn, Faults: faults, HashCost: 8, Accounts: true})
+	require.NoError(t, err)
+	t.Cleanup(func() { site.Close() })
+	server := httptest.NewServer(site.Handler(false))
+	t.Cleanup(server.Close)
+	names, err := filepath.Glob("../examples/ostlewick/*.yaml")
+	require.NoError(t, err)
+	var files []spec.File
+	for _, name := range names {
+		text, err := os.ReadFile(name)
+		require.NoError(t, err)
+		files = append(files, spec.File{Name: filepath.Base(name), Text: text})
+	}
+	project, err := spec.ReadProject(files)
+	require.NoError(t, err)
+	project.Site.Address, project.Site.Databases[0].DSN = server.URL, dsn
+	return project
+}
+
+// runForm runs some of the cases of a project's form, until one gives what is looked for.
+func runForm(t testing.TB, project *spec.Project, form string, depth design.Depth, pick func(*design.Case) bool, found func(*judge.Result) bool) map[string]*judge.Result {
+	var d *design.Designer
+	for _, f := range project.Forms {
+		if f.Form != form {
+			continue
+		}
+		p, err := f.Prepare()
+		require.NoError(t, err)
+		d, err = design.New(p, project.Site)
+		require.NoError(t, err)
+	}
+	require.NotNil(t, d, form)
+	all, omitted := d.Cases(depth)
+	require.Empty(t, omitted)
+	var cases []*design.Case
+	for _, c := range all {
+		if pick(c) {
+			cases = append(cases, c)
+		}
+	}
+	run, err := engine.Open(context.Background(), engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	require.NoError(t, err)
+	defer run.Close()
+	ctx, stop := context.WithCancel(context.Background())
+	defer stop()
+	sink := &engine.Collected{}
+	sink.OnDone = func(r *judge.Result) {
+		if found(r) {
+			stop()
+		}
+	}
+	if err := run.Go(ctx, sink, nil); err != nil {
+		require.ErrorIs(t, err, context.Canceled)
+	}
+	results := map[string]*judge.Result{}
+	for _, c := range cases {
+		if r := sink.Result(c.ID); r != nil {
+			results[c.ID] = r
+		}
+	}
+	return results
+}
+
+func never(*judge.Result) bool { return false }
+
+// accountForms are the forms of the practice site that belong to accounts.
+var accountForms = []string{"sign_in", "me", "password", "wishes"}
+
+func TestFormsOfAccountsGiveNoOddTick(t *testing.T) {
+	t.Parallel()
+	for _, form := range accountForms {
+		t.Run(form, func(t *testing.T) {
+			t.Parallel()
+			project := ostlewickProject(t)
+			for range 2 { // the second finds what the first has left
+				results := runForm(t, project, form, design.Thorough, func(c *design.Case) bool { return !engine.InBrowser(c) }, never)
+				require.Empty(t, strings.Join(oddOnes(results), "\n"))
+				for id, r := range results {
+					require.NotEqual(t, judge.NotObserved, r.Verdict, "%s: %s", id, r.Headline)
+				}
+			}
+		})
+	}
+}
