@@ -31,7 +31,7 @@ type preparing interface {
 
 // finding is a database in which a row can be found by a value.
 type finding interface {
-	Find(ctx context.Context, table, column, value string) (map[string]string, error)
+	Find(ctx context.Context, table, column, value string) ([]observation.Cell, error)
 }
 
 // undoing is a database in which changes can be taken back.

@@ -92,7 +92,7 @@ func (a *attempt) begin() {
 }
 
 // ownRow reads the row of whoever is signed in, nil where it is not known.
-func (a *attempt) ownRow(ctx context.Context) (map[string]string, error) {
+func (a *attempt) ownRow(ctx context.Context) ([]observation.Cell, error) {
 	table := a.r.c.Site.Visitors
 	if table == nil || a.account == nil || len(a.r.dbs) == 0 {
 		return nil, nil
@@ -103,7 +103,8 @@ func (a *attempt) ownRow(ctx context.Context) (map[string]string, error) {
 	}
 	if a.r.ownKey == "" {
 		row, err := db.Find(ctx, table.Table, table.Name, a.account.Name)
-		a.r.ownKey = row[table.Key]
+		key, _ := observation.CellOf(row, table.Key)
+		a.r.ownKey = key.Value
 		return row, err
 	}
 	return db.Find(ctx, table.Table, table.Key, a.r.ownKey)
@@ -129,13 +130,15 @@ func (a *attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *
 	if err != nil || own == nil {
 		return err
 	}
-	w.SignedIn = own[a.r.c.Site.Visitors.Key]
+	key, _ := observation.CellOf(own, a.r.c.Site.Visitors.Key)
+	w.SignedIn = key.Value
 	for _, rule := range a.r.p.Rules {
 		if rule.Kind != "unique" || rule.Table != a.r.c.Site.Visitors.Table {
 			continue
 		}
 		text, present := sent.Value(rule.Field.Name)
-		if v := rule.Field.ValueOf(text, present); rule.Fold(v.Normal) == rule.Fold(own[rule.Column]) {
+		held, _ := observation.CellOf(own, rule.Column)
+		if v := rule.Field.ValueOf(text, present); rule.Fold(v.Normal) == rule.Fold(held.Value) {
 			w.Taken[rule.ID] = false
 		}
 	}

@@ -145,6 +145,17 @@ func signIn(ctx context.Context, client *web.Client, site *spec.Site, a *spec.Ac
 	return signInAs(ctx, client.NewVisitor(), site, a)
 }
 
+// successfulPairs are what a form sends as it stands.
+func successfulPairs(form *observation.Form) []oracle.Pair {
+	var pairs []oracle.Pair
+	for i := range form.Controls {
+		if c := &form.Controls[i]; successful(c) && c.Name != "" {
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+		}
+	}
+	return pairs
+}
+
 // signInAs signs a visitor in.
 func signInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Account) error {
 	s := site.SignIn

@@ -61,10 +61,14 @@ var opposite = map[string]string{
 // Conditions takes expressions of the form apart. They share one list of atoms, in the order in which they are read; an atom that is
 // the opposite of an earlier one is that one's negation, and != is that of ==.
 func (p *Prepared) Conditions(expressions ...string) ([]*Condition, []*Atom, error) {
-	t := takingApart{p: p, index: map[string]int{}}
+	return conditions(p.env, p.Named, expressions)
+}
+
+func conditions(env *cel.Env, named func(string) []*PreparedField, expressions []string) ([]*Condition, []*Atom, error) {
+	t := takingApart{env: env, named: named, index: map[string]int{}}
 	out := make([]*Condition, len(expressions))
 	for i, text := range expressions {
-		checked, issues := p.env.Compile(text)
+		checked, issues := env.Compile(text)
 		if issues.Err() != nil {
 			return nil, nil, fmt.Errorf("the expression %s cannot be read: %w", text, issues.Err())
 		}
@@ -78,7 +82,8 @@ func (p *Prepared) Conditions(expressions ...string) ([]*Condition, []*Atom, err
 }
 
 type takingApart struct {
-	p     *Prepared
+	env   *cel.Env
+	named func(string) []*PreparedField
 	info  *ast.SourceInfo
 	atoms []*Atom
 	index map[string]int // by text
@@ -136,17 +141,17 @@ func (t *takingApart) apart(e ast.Expr) (*Condition, error) {
 func (t *takingApart) leaf(text string) (*Condition, error) {
 	at, known := t.index[text]
 	if !known {
-		checked, issues := t.p.env.Compile(text)
+		checked, issues := t.env.Compile(text)
 		if issues.Err() != nil {
 			return nil, issues.Err()
 		}
-		program, err := newExpression(t.p.env, checked, text)
+		program, err := newExpression(t.env, checked, text)
 		if err != nil {
 			return nil, err
 		}
 		at = len(t.atoms)
 		t.index[text] = at
-		t.atoms = append(t.atoms, &Atom{Text: text, Names: t.p.Named(text), program: program})
+		t.atoms = append(t.atoms, &Atom{Text: text, Names: t.named(text), program: program})
 	}
 	return &Condition{atom: at}, nil
 }

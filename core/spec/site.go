@@ -31,6 +31,7 @@ type Site struct {
 	Databases []Database `json:"databases,omitempty"`
 	Accounts  []Account  `json:"accounts,omitempty"`
 	SignIn    *SignIn    `json:"sign in,omitempty"`
+	SignOut   *SignOut   `json:"sign out,omitempty"`
 	Visitors  *Visitors  `json:"visitors,omitempty"`
 	States    []State    `json:"states,omitempty"`
 	Pages     []SitePage `json:"pages,omitempty"`
@@ -91,6 +92,14 @@ type Visitors struct {
 	// Key is the column of the row's key, Name that of the account's name.
 	Key  string `json:"key"`
 	Name string `json:"name"`
+	// Has are further tables whose rows belong to visitors, by a name for conditions: table.column, where the column holds the key.
+	Has map[string]string `json:"has,omitempty"`
+}
+
+// SignOut says how one signs out: the page whose form leads to the given path.
+type SignOut struct {
+	Page string `json:"page"`
+	To   string `json:"to"`
 }
 
 // SignIn says how an account signs in: the page of the form and the request names of its two fields.
@@ -106,14 +115,20 @@ type SignIn struct {
 type State struct {
 	ID    string `json:"id"`
 	Title string `json:"title,omitempty"`
-	// Holds is a condition in CEL over what is stored about the visitor.
+	// Holds is a condition in CEL over what is stored about the visitor: the columns of the visitor's row, the names of further
+	// tables, and signed_in. A visitor is in the first state that holds.
 	Holds string `json:"holds,omitempty"`
-	// May are the pages that may be opened; Else is where others are sent.
-	May  []string `json:"may,omitempty"`
-	Else string   `json:"else,omitempty"`
+	// May are the pages that may be opened: their ids or paths; of a page with {key} also id.others, for other visitors' keys.
+	May []string `json:"may,omitempty"`
+	// Else is where the visitor is sent from other pages: a path, or Forbidden. Elsewhere says so for single pages.
+	Else      string            `json:"else,omitempty"`
+	Elsewhere map[string]string `json:"elsewhere,omitempty"`
 }
 
-// SitePage is a page of the site.
+// Forbidden is the answer to a page that may not be opened, where one is not sent elsewhere: status 401, 403 or 404.
+const Forbidden = "forbidden"
+
+// SitePage is a page of the site. In its path {key} stands for the key of a visitor's row.
 type SitePage struct {
 	ID   string `json:"id"`
 	Path string `json:"path"`

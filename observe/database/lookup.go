@@ -11,6 +11,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"oddtick/core/observation"
 	"oddtick/core/oracle"
 )
 
@@ -96,8 +97,8 @@ func (m *Watcher) Rows(ctx context.Context, tableName string, columns []string, 
 	return out, rows.Err()
 }
 
-// Find is the first row in which a column holds a value, by column; NULL is the empty text. It is nil where there is none.
-func (m *Watcher) Find(ctx context.Context, tableName, columnName, value string) (map[string]string, error) {
+// Find is the first row in which a column holds a value; nil where there is none.
+func (m *Watcher) Find(ctx context.Context, tableName, columnName, value string) ([]observation.Cell, error) {
 	if err := m.Require(tableName, columnName); err != nil {
 		return nil, err
 	}
@@ -116,9 +117,9 @@ func (m *Watcher) Find(ctx context.Context, tableName, columnName, value string)
 	if err != nil {
 		return nil, fmt.Errorf("find a row of %s: %w", tableName, err)
 	}
-	row := map[string]string{}
+	row := make([]observation.Cell, len(t.columns))
 	for i, c := range t.columns {
-		row[c.Name] = found[i].String
+		row[i] = observation.Cell{Column: c.Name, Value: found[i].String, Null: !found[i].Valid}
 	}
 	return row, nil
 }

@@ -39,6 +39,26 @@ func read(body, address string, names []string, drawn bool) (*observation.Page, 
 	return p, nil
 }
 
+// FormTo is the form of a page that leads to a path, nil where there is none.
+func FormTo(body, address, path string) (*observation.Form, error) {
+	root, err := html.Parse(strings.NewReader(body))
+	if err != nil {
+		return nil, fmt.Errorf("read the page %s: %w", address, err)
+	}
+	base, err := url.Parse(address)
+	if err != nil {
+		return nil, fmt.Errorf("read the page's address %s: %w", address, err)
+	}
+	s := survey(root)
+	for _, form := range s.forms {
+		f := s.readForm(form, base)
+		if to, err := url.Parse(f.Action); err == nil && to.Path == path {
+			return f, nil
+		}
+	}
+	return nil, nil
+}
+
 // Forms describes the forms of a page by their controls' names, for an error that says which there are.
 func Forms(body string) []string {
 	root, err := html.Parse(strings.NewReader(body))

@@ -211,6 +211,12 @@ func (v *Visitor) Reload(ctx context.Context) ([]observation.Exchange, error) {
 	return v.follow(ctx, v.last)
 }
 
+// Hold gives the visitor cookies for the site in place of those it has.
+func (v *Visitor) Hold(cookies []*http.Cookie) {
+	v.jar, _ = cookiejar.New(nil) // fails for no options
+	v.jar.SetCookies(v.client.base, cookies)
+}
+
 // Held are the visitor's cookies for the site as they were set.
 func (v *Visitor) Held() []*http.Cookie {
 	var out []*http.Cookie
