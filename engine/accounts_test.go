@@ -21,11 +21,18 @@ import (
 
 // ostlewickProject is the practice site's project, with the site running, its accounts and some faults.
 func ostlewickProject(t testing.TB, faults ...string) *spec.Project {
+	return ostlewickWith(t, "", faults...)
+}
+
+// ostlewickWith gives the site's mails to a receiver.
+func ostlewickWith(t testing.TB, mails string, faults ...string) *spec.Project {
 	dsn := dbtest.DSN(t)
-	site, err := practice.Open(context.Background(), practice.Config{DSN: dsn, Faults: faults, HashCost: 8, Accounts: true})
+	server := httptest.NewUnstartedServer(nil)
+	site, err := practice.Open(context.Background(), practice.Config{DSN: dsn, Faults: faults, HashCost: 8, Accounts: true, Mail: mails, Public: "http://" + server.Listener.Addr().String()})
 	require.NoError(t, err)
 	t.Cleanup(func() { site.Close() })
-	server := httptest.NewServer(site.Handler(false))
+	server.Config.Handler = site.Handler(false)
+	server.Start()
 	t.Cleanup(server.Close)
 	names, err := filepath.Glob("../examples/ostlewick/*.yaml")
 	require.NoError(t, err)

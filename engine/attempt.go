@@ -28,6 +28,7 @@ type attempt struct {
 	// beside tells what became of another session of the account, nil where none stands by.
 	beside  func(context.Context) string
 	account *spec.Account // who is signed in, or signs in
+	own     bool          // the account is signed in already, by a journey
 	env     design.Env
 	seen    []*observation.Step
 	written []oracle.LookUp // values that the attempt's own accepted steps have stored

@@ -123,7 +123,7 @@ func (a *attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *
 		v, _ := sent.Value(rule.Field.Name)
 		w.Taken[rule.ID] = v == a.env.Password && (rule.Other == nil || a.named(rule, sent))
 	}
-	if !a.r.signs() {
+	if !a.r.signs() && !a.own {
 		return nil
 	}
 	own, err := a.ownRow(ctx)

@@ -95,7 +95,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	require.NotContains(t, string(text), "Maple-row-", "secrets are left out of the sheet")
 	text, err = os.ReadFile(file("r.xml"))
 	require.NoError(t, err)
-	require.Contains(t, string(text), `failures="2"`)
+	require.Contains(t, string(text), `failures="3"`)
 	code, out, errs := oddtick(t, "run", join, "--site", address, "--database", dsn, "--depth", "quick", "--json", "-")
 	require.Equal(t, 1, code)
 	require.True(t, json.Valid([]byte(out)), "standard output holds the JSON alone")
@@ -171,7 +171,7 @@ func TestFaultsAreListedForMachines(t *testing.T) {
 	lines := strings.Split(strings.TrimSpace(out), "\n")
 	require.Len(t, lines, len(practice.Faults))
 	for _, line := range lines {
-		require.Regexp(t, regexp.MustCompile(`^[a-z0-9-]+\t[a-z]+\t[A-Z][a-z ]+\t\S.*$`), line)
+		require.Regexp(t, regexp.MustCompile(`^[a-z0-9-]+\t[a-z_]+\t[A-Z][a-z ]+\t\S.*$`), line)
 	}
 }
 

@@ -65,7 +65,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), messageWords[p.Kind])
 	case StoredData:
 		switch {
-		case strings.HasSuffix(p.Kind, "changed"), strings.HasSuffix(p.Kind, "deleted"):
+		case p.Name == "other rows" && !strings.HasSuffix(p.Kind, "inserted"):
 			words := strings.Fields(p.Kind) // another row changed
 			return strings.Join(words[:len(words)-1], " ") + " was " + words[len(words)-1]
 		case !strings.Contains(p.Name, "."):

@@ -109,6 +109,14 @@ func (j *judging) innocent(id, secret string) bool {
 	return false
 }
 
+// Shown says in which form a secret stands in a text; "" where it does not, or is too short to tell.
+func Shown(secret, text string) string {
+	if len(secret) < shortestSought {
+		return ""
+	}
+	return find(encodings(secret), text)
+}
+
 type form struct{ name, text string }
 
 func encodings(secret string) []form {

@@ -143,14 +143,36 @@ type Journey struct {
 
 // JourneyStep is one station of a journey; one of its parts is set.
 type JourneyStep struct {
-	// Submit is a form; Open a page; WaitFor a mail; SignIn an account.
+	// Submit is a form, with usual values. Open is a page, by its id or path, or TheLink of the mail. WaitFor is a mail, to the address
+	// that the last form has sent. SignIn is an account, or Joined: whoever the journey has made.
 	Submit  string `json:"submit,omitempty"`
 	Open    string `json:"open,omitempty"`
-	WaitFor string `json:"wait for,omitempty"`
+	WaitFor string `json:"wait for,omitempty" oneof:"mail"`
 	SignIn  string `json:"sign in,omitempty"`
+	// Says is what the page then says, and Stored what is stored; of a form its own document says so.
+	Says   *Message `json:"says,omitempty"`
+	Stored []Stored `json:"stored,omitempty"`
+	// Refused is what is said where a link is followed that is used up or is not one of the site's.
+	Refused *Message `json:"refused,omitempty"`
 	// Then is the state the visitor is in afterwards.
 	Then string `json:"then,omitempty"`
 }
+
+// AsForm is a step that opens a page as a form without fields, so that what it says and stores is judged as that of one.
+func (s *JourneyStep) AsForm() *Form {
+	f := &Form{Form: "station", Page: "/", Stored: slices.Clone(s.Stored)}
+	if s.Says != nil {
+		f.Accepted.Reply = Replies{{Text: s.Says.Text}}
+	}
+	f.complete()
+	return f
+}
+
+// The words of a journey's steps for what is only known on the way.
+const (
+	TheLink = "link"
+	Joined  = "joined"
+)
 
 // Mail is where the site's mails arrive.
 type Mail struct {

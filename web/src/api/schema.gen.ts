@@ -1941,7 +1941,10 @@ export interface components {
         };
         SpecJourneyStep: {
             open?: string;
+            refused?: components["schemas"]["SpecMessage"];
+            says?: components["schemas"]["SpecMessage"];
             "sign in"?: string;
+            stored?: components["schemas"]["SpecStored"][] | null;
             submit?: string;
             then?: string;
             "wait for"?: string;
@@ -2089,6 +2092,10 @@ export interface components {
             password: string;
             to?: string;
         };
+        SpecSignOut: {
+            page: string;
+            to: string;
+        };
         SpecSite: {
             accounts?: components["schemas"]["SpecAccount"][] | null;
             address?: string;
@@ -2109,6 +2116,7 @@ export interface components {
             pace?: number;
             pages?: components["schemas"]["SpecSitePage"][] | null;
             "sign in"?: components["schemas"]["SpecSignIn"];
+            "sign out"?: components["schemas"]["SpecSignOut"];
             site: string;
             states?: components["schemas"]["SpecState"][] | null;
             title?: string;
@@ -2141,6 +2149,9 @@ export interface components {
         };
         SpecState: {
             else?: string;
+            elsewhere?: {
+                [key: string]: string;
+            };
             holds?: string;
             id: string;
             may?: string[] | null;
@@ -2154,6 +2165,15 @@ export interface components {
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
             say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecStored: {
+            columns?: {
+                [key: string]: components["schemas"]["SpecSource"];
+            };
+            insert?: string;
+            row?: string;
+            update?: string;
             when?: string;
         };
         SpecTicked: {
@@ -2191,6 +2211,9 @@ export interface components {
             when?: string;
         };
         SpecVisitors: {
+            has?: {
+                [key: string]: string;
+            };
             key: string;
             name: string;
             table: string;

@@ -1,0 +1,82 @@
+package engine_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"oddtick/core/judge"
+	"oddtick/engine"
+	"oddtick/observe/mail"
+
+	"github.com/stretchr/testify/require"
+)
+
+// walked are the walks of the site's first journey, by id.
+func walked(t *testing.T, faults ...string) map[string]engine.Walk {
+	mails, err := mail.Listen("127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { mails.Close() })
+	project := ostlewickWith(t, mails.Address(), faults...)
+	j, err := engine.OpenJourneys(t.Context(), project, mails, time.Now().UnixNano(), 10*time.Second)
+	require.NoError(t, err)
+	defer j.Close()
+	told := 0
+	r, err := j.Walk(t.Context(), &project.Site.Journeys[0], func(*engine.Walk) { told++ })
+	require.NoError(t, err)
+	require.Len(t, r.Walks, told)
+	out := map[string]engine.Walk{}
+	for _, w := range r.Walks {
+		out[strings.TrimPrefix(w.ID, "joining/")] = w
+	}
+	return out
+}
+
+// oddParts are what is not as expected in a walk, in words.
+func oddParts(w engine.Walk) string {
+	var out []string
+	for _, s := range w.Stations {
+		if s.Judgement != nil {
+			for _, c := range s.Judgement.Checks {
+				for _, p := range c.Parts {
+					if p.Verdict == judge.Odd || p.Verdict == judge.NotObserved {
+						out = append(out, s.Words+": "+c.Check+", "+p.Name+": "+p.Observed+p.Why)
+					}
+				}
+			}
+		}
+		for _, p := range s.State {
+			if p.Verdict != judge.AsExpected {
+				out = append(out, s.Words+": "+p.Name+": "+p.Observed+" "+p.Why)
+			}
+		}
+	}
+	return strings.Join(out, "\n")
+}
+
+func TestAJourneyOfAFaultlessSite(t *testing.T) {
+	t.Parallel()
+	all := walked(t)
+	require.Len(t, all, 4)
+	for id, w := range all {
+		require.Equal(t, judge.AsExpected, w.Verdict, "%s: %s\n%s", id, w.Headline, oddParts(w))
+	}
+	require.Len(t, all["whole"].Stations, 5)
+	require.Equal(t, "follow the link again", all["link_twice"].Stations[3].Words)
+}
+
+func TestFaultsOfJourneys(t *testing.T) {
+	t.Parallel()
+	for fault, c := range map[string]struct{ walk, says string }{
+		"confirm-twice": {"link_twice", ", should be rejected by the server"},
+		"confirm-other": {"whole", "follow the link: Accepted, but no row was written"},
+		"mail-secret":   {"whole", "wait for the mail: secret in the mail: plain, expected nowhere"},
+	} {
+		t.Run(fault, func(t *testing.T) {
+			t.Parallel()
+			all := walked(t, fault)
+			require.Equal(t, judge.Odd, all[c.walk].Verdict)
+			require.Contains(t, all[c.walk].Headline, c.says, oddParts(all[c.walk]))
+		})
+	}
+}
