@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: demo test build generate bench kill fuzz screenshots lint install check-generated unit e2e
+.PHONY: demo test build generate bench detection kill fuzz screenshots lint install check-generated unit e2e
 
 demo: install build
 	@exec $(BIN) demo
@@ -64,6 +64,11 @@ e2e: build
 bench: install build
 	go test -run '^$$' -bench . -benchtime 1x ./bench
 	cd web && ODDTICK_BENCH=1 ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts bench
+
+# Plants each fault of the practice site, and counts those that a run finds.
+DEPTH ?= standard
+detection: install build
+	go run ./bench/detection -depth $(DEPTH) -json detection.json
 
 # Kills the server, its database and its browser at random moments of runs.
 KILLS ?= 21

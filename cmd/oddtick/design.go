@@ -101,7 +101,7 @@ func designCommand() *cobra.Command {
 			}
 			if csvFile != "" {
 				for i, one := range all {
-					file := fileOf(csvFile, project.Forms[i], len(all) > 1)
+					file := fileOf(csvFile, project.Forms[i].Form, len(all) > 1)
 					if err := toFile(file, out, func(w io.Writer) error { return caselist.Write(w, one.designer, one.Cases) }); err != nil {
 						return err
 					}

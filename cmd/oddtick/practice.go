@@ -15,8 +15,8 @@ import (
 )
 
 func practiceCommand() *cobra.Command {
-	var addr, dsn, faults string
-	var list, switches bool
+	var addr, dsn, faults, mails string
+	var list, switches, accounts bool
 	var cost int
 	c := &cobra.Command{
 		Use:   "practice",
@@ -32,15 +32,16 @@ func practiceCommand() *cobra.Command {
 			if dsn == "" {
 				return errors.New("practice needs --dsn, such as root@tcp(127.0.0.1:3306)/ostlewick")
 			}
-			site, err := practice.Open(cmd.Context(), practice.Config{DSN: dsn, Faults: strings.Split(faults, ","), HashCost: cost})
-			if err != nil {
-				return err
-			}
-			defer site.Close()
 			l, err := listen(addr)
 			if err != nil {
 				return err
 			}
+			defer l.Close()
+			site, err := practice.Open(cmd.Context(), practice.Config{DSN: dsn, Faults: strings.Split(faults, ","), HashCost: cost, Accounts: accounts, Mail: mails, Public: "http://" + l.Addr().String()})
+			if err != nil {
+				return err
+			}
+			defer site.Close()
 			fmt.Fprintf(cmd.OutOrStdout(), "Ostlewick Allotments is at http://%s\n", l.Addr())
 			return serve(cmd.Context(), l, site.Handler(switches))
 		},
@@ -48,6 +49,8 @@ func practiceCommand() *cobra.Command {
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:4650", "address to listen on, loopback only")
 	c.Flags().StringVar(&dsn, "dsn", "", "data source name of its MariaDB database, which is created when missing")
 	c.Flags().StringVar(&faults, "faults", "", "faults to switch on, separated by commas")
+	c.Flags().BoolVar(&accounts, "accounts", false, "write the accounts that the site document names")
+	c.Flags().StringVar(&mails, "mail", "", "give mails to the server at this address, host:port")
 	c.Flags().BoolVar(&list, "list-faults", false, "list all faults: name, form, check, what is wrong")
 	c.Flags().BoolVar(&switches, "switches", false, "offer the page /switches on which faults are switched")
 	c.Flags().IntVar(&cost, "hash-cost", 19456, "memory of one password hash, in KiB")

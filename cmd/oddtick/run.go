@@ -25,7 +25,8 @@ import (
 type runFlags struct {
 	designFlags
 	site, database, junit, json, csv, form string
-	anyway, cleanUp                        bool
+	mail, journey                          string
+	anyway, cleanUp, access                bool
 }
 
 func runCommand() *cobra.Command {
@@ -33,7 +34,8 @@ func runCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "run FILE",
 		Short: "Run a form document, or a project folder, against a site",
-		Long: `Runs the cases of a form document against a site, and compares page, message and database row with the promises.
+		Long: `Runs the cases of a form document against a site, and compares page, message and database row with the promises. Of a
+project folder every form is run; then every page is opened as every account, and the journeys are walked.
 
 Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something was not observed.`,
 		Args: cobra.ExactArgs(1),
@@ -43,6 +45,9 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the site document's first")
 	f.add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
+	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
+	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
+	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mails at this address of this machine, host:port; overrides the site document's")
 	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
 	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
@@ -72,9 +77,12 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		}
 		project.Site.Databases[0].DSN = f.database
 	}
+	if f.mail != "" {
+		project.Site.Mail = &spec.Mail{Receive: f.mail}
+	}
 	var reports []*judge.Report
 	for _, form := range project.Forms {
-		if f.form != "" && form.Form != f.form {
+		if f.form != "" && form.Form != f.form || f.access || f.journey != "" {
 			continue
 		}
 		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
@@ -89,10 +97,18 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 			return err
 		}
 	}
-	if len(reports) == 0 {
+	if f.form != "" && len(reports) == 0 {
 		return fmt.Errorf("there is no form %q in %s", f.form, path)
 	}
-	return verdictOf(cmd.OutOrStdout(), f, reports)
+	w := cmd.OutOrStdout()
+	if f.json == "-" || f.csv == "-" || f.junit == "-" {
+		w = os.Stderr
+	}
+	t := verdictOf(w, reports)
+	if err := f.beyondForms(cmd.Context(), w, cmd.OutOrStdout(), project, t); err != nil {
+		return err
+	}
+	return t.end()
 }
 
 // contradictions prints what of a form cannot hold together. What no value can pass ends the command, unless it is to run anyway.
@@ -170,31 +186,28 @@ func writeReports(stdout io.Writer, f runFlags, form *spec.Form, r *judge.Report
 		if out.file == "" {
 			continue
 		}
-		if err := toFile(fileOf(out.file, form, several), stdout, out.write); err != nil {
+		if err := toFile(fileOf(out.file, form.Form, several), stdout, out.write); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// fileOf is the file of one form: its id stands before the ending where there are several.
-func fileOf(file string, form *spec.Form, several bool) string {
+// fileOf is the file of one form, or of another kind of report: its id stands before the ending where there are several.
+func fileOf(file, id string, several bool) string {
 	if dot := strings.LastIndex(file, "."); several && dot > 0 {
-		return file[:dot] + "-" + form.Form + file[dot:]
+		return file[:dot] + "-" + id + file[dot:]
 	}
 	return file
 }
 
-// verdictOf prints what is odd, by cause, and ends with the exit code.
-func verdictOf(w io.Writer, f runFlags, reports []*judge.Report) error {
-	if f.json == "-" || f.csv == "-" || f.junit == "-" {
-		w = os.Stderr
-	}
-	odd, unseen := 0, 0
+// verdictOf prints what is odd, by cause.
+func verdictOf(w io.Writer, reports []*judge.Report) *tally {
+	t := &tally{}
 	for _, r := range reports {
 		count := r.Count()
-		odd += count[judge.Odd]
-		unseen += count[judge.NotObserved]
+		t.odd += count[judge.Odd]
+		t.unseen += count[judge.NotObserved]
 		for _, g := range r.Causes() {
 			row := g.Row
 			if row == "" {
@@ -229,13 +242,7 @@ func verdictOf(w io.Writer, f runFlags, reports []*judge.Report) error {
 			fmt.Fprintln(w, "stopped before the end")
 		}
 	}
-	switch {
-	case odd > 0:
-		return &exitError{code: 1}
-	case unseen > 0:
-		return &exitError{code: 2}
-	}
-	return nil
+	return t
 }
 
 // progress is one line rewritten on a terminal, and a plain line now and then elsewhere.

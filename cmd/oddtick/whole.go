@@ -1,0 +1,156 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/observe/mail"
+)
+
+// requestTimeout is how long one request may take.
+const requestTimeout = 30 * time.Second
+
+// runAccess opens every page as every account, and prints what is odd.
+func runAccess(ctx context.Context, w io.Writer, site *spec.Site) (*engine.AccessReport, error) {
+	r, err := engine.SweepAccess(ctx, site, requestTimeout)
+	if err != nil {
+		return nil, err
+	}
+	name := func(account string) string {
+		if account == "" {
+			return "a guest"
+		}
+		return account
+	}
+	for _, o := range r.Openings {
+		if o.Verdict != judge.AsExpected {
+			fmt.Fprintln(w, strings.TrimSpace(fmt.Sprintf("%s  %-14s %s, for %s: %s, should be: %s %s", o.Verdict, "access", o.Path, name(o.Account), o.Observed, o.Expected, o.Why)))
+		}
+	}
+	for _, s := range r.Sessions {
+		if s.Verdict != judge.AsExpected {
+			fmt.Fprintln(w, strings.TrimSpace(fmt.Sprintf("%s  %-14s %s, of %s: %s, should be: %s %s", s.Verdict, "session", s.What, name(s.Account), s.Observed, s.Expected, s.Why)))
+		}
+	}
+	for _, l := range r.Lacking {
+		fmt.Fprintln(w, "not told apart  "+l)
+	}
+	n := r.Verdicts()
+	fmt.Fprintf(w, "access: %d pages as %d visitors, %d as expected, %d odd, %d not observed, %.1f s\n", len(r.Pages), len(r.Visitors), n[judge.AsExpected], n[judge.Odd], n[judge.NotObserved], r.Took.Seconds())
+	return r, nil
+}
+
+// runJourneys walks a project's journeys, one of them where an id is given, and prints what is odd.
+func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id string) ([]*engine.JourneyReport, error) {
+	var mails *mail.Receiver
+	if m := project.Site.Mail; m != nil && m.Receive != "" {
+		var err error
+		if mails, err = mail.Listen(m.Receive); err != nil {
+			return nil, err
+		}
+		defer mails.Close()
+	}
+	j, err := engine.OpenJourneys(ctx, project, mails, time.Now().UnixMilli(), requestTimeout)
+	if err != nil {
+		return nil, err
+	}
+	defer j.Close()
+	var out []*engine.JourneyReport
+	for i := range project.Site.Journeys {
+		one := &project.Site.Journeys[i]
+		if id != "" && one.ID != id {
+			continue
+		}
+		count := map[judge.Verdict]int{}
+		r, err := j.Walk(ctx, one, func(walk *engine.Walk) {
+			count[walk.Verdict]++
+			if walk.Verdict != judge.AsExpected {
+				fmt.Fprintf(w, "%s  %-14s %s: %s\n", walk.Verdict, "journey", walk.ID, walk.Headline)
+			}
+		})
+		if err != nil {
+			return nil, err
+		}
+		fmt.Fprintf(w, "%s: %d walks, %d as expected, %d odd, %d not observed, %.1f s\n", one.ID, len(r.Walks), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
+		out = append(out, r)
+	}
+	if id != "" && len(out) == 0 {
+		return nil, fmt.Errorf("there is no journey %q in the site document", id)
+	}
+	return out, nil
+}
+
+// tally is what decides how a command ends.
+type tally struct{ odd, unseen int }
+
+func (t *tally) add(v judge.Verdict) {
+	switch v {
+	case judge.Odd:
+		t.odd++
+	case judge.NotObserved:
+		t.unseen++
+	}
+}
+
+// end gives the exit code: 1 for something odd, 2 for something that was not observed.
+func (t *tally) end() error {
+	switch {
+	case t.odd > 0:
+		return &exitError{code: 1}
+	case t.unseen > 0:
+		return &exitError{code: 2}
+	}
+	return nil
+}
+
+// beyondForms looks at what no single form shows: who may open what, and the journeys. It runs where a whole project does, or where it
+// is asked for by name.
+func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project *spec.Project, t *tally) error {
+	whole := f.form == "" && !f.access && f.journey == ""
+	write := func(kind string, v any) error {
+		if f.json == "" {
+			return nil
+		}
+		return toFile(fileOf(f.json, kind, true), stdout, func(w io.Writer) error {
+			e := json.NewEncoder(w)
+			e.SetIndent("", " ")
+			return e.Encode(v)
+		})
+	}
+	if f.access || whole && len(project.Site.States) > 0 && len(project.Site.Pages) > 0 {
+		r, err := runAccess(ctx, w, project.Site)
+		if err != nil {
+			return err
+		}
+		for v, n := range r.Verdicts() {
+			for range n {
+				t.add(v)
+			}
+		}
+		if err := write("access", r); err != nil {
+			return err
+		}
+	}
+	if f.journey != "" || whole && len(project.Site.Journeys) > 0 {
+		list, err := runJourneys(ctx, w, project, f.journey)
+		if err != nil {
+			return err
+		}
+		for _, r := range list {
+			for i := range r.Walks {
+				t.add(r.Walks[i].Verdict)
+			}
+		}
+		if err := write("journeys", list); err != nil {
+			return err
+		}
+	}
+	return nil
+}
