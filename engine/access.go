@@ -353,7 +353,7 @@ func (s *sweep) sessions(ctx context.Context) {
 				continue // it is not what says who is signed in
 			}
 			found = true
-			for _, altered := range alterations(c.Value) {
+			for n, altered := range alterations(c.Value) {
 				with := slices.Clone(held)
 				with[k] = &http.Cookie{Name: c.Name, Value: altered}
 				yes, seen := opens(with)
@@ -361,7 +361,7 @@ func (s *sweep) sessions(ctx context.Context) {
 				if yes {
 					verdict = judge.Odd
 				}
-				add("altered cookie "+c.Name, v.Account, closed+" does not open", seen, verdict, "")
+				add("cookie "+c.Name+", "+[]string{"its first character altered", "its last character altered", "a number in it altered"}[min(n, 2)], v.Account, closed+" does not open", seen, verdict, "")
 				if yes {
 					break
 				}

@@ -36,7 +36,7 @@ func TestWhoMayOpenWhat(t *testing.T) {
 		"wishes-skipped": {"odd: fern members leads to /wishes, opens as if member were signed_in && confirmed_at != null, and not signed_in && confirmed_at != null && wishes"},
 		"stewards-open":  {"odd: maple stewards is forbidden, opens", "odd: fern stewards is forbidden, opens", "odd: dew stewards is forbidden, opens", "odd: briar stewards is forbidden, opens", "odd: rowan stewards is forbidden, opens"},
 		"other-record":   {"odd: maple record.others is forbidden, opens", "odd: fern record.others is forbidden, opens", "odd: dew record.others is forbidden, opens", "odd: briar record.others is forbidden, opens", "odd: rowan record.others is forbidden, opens"},
-		"cookie-trusted": {"odd: altered cookie ostlewick opens", "odd: old cookies after signing out opens"},
+		"cookie-trusted": {"odd: cookie ostlewick, its first character altered opens", "odd: old cookies after signing out opens"},
 		"sign-out-keeps": {"odd: old cookies after signing out opens"},
 	} {
 		t.Run(fault, func(t *testing.T) {

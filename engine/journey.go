@@ -39,6 +39,7 @@ type Walk struct {
 // Station is one step of a walk, and what was judged of it.
 type Station struct {
 	Words    string        `json:"words"`
+	Then     string        `json:"then,omitempty"` // the state that is expected then
 	Verdict  judge.Verdict `json:"verdict"`
 	Headline string        `json:"headline"`
 	// Judgement is that of a step that sends a request, by the seven checks; State what was judged of where the visitor is then.
@@ -217,13 +218,14 @@ func waysOf(journey *spec.Journey) []way {
 			}
 		}
 		if before != "" && len(left) > i {
-			out = append(out, way{fmt.Sprintf("without_%d", i+1), "without: " + wordsOf(step), left})
+			out = append(out, way{fmt.Sprintf("without_%d", i+1), "without: " + StepWords(step), left})
 		}
 	}
 	return out
 }
 
-func wordsOf(s *spec.JourneyStep) string {
+// StepWords say a step of a journey.
+func StepWords(s *spec.JourneyStep) string {
 	switch {
 	case s.Submit != "":
 		return "submit " + s.Submit
@@ -241,7 +243,7 @@ func wordsOf(s *spec.JourneyStep) string {
 
 // station makes a step; false ends the walk, as the rest has nothing to stand on.
 func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
-	station := Station{Words: wordsOf(s.JourneyStep), Verdict: judge.AsExpected}
+	station := Station{Words: StepWords(s.JourneyStep), Verdict: judge.AsExpected}
 	switch {
 	case s.again:
 		station.Words += " again"
@@ -272,7 +274,10 @@ func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
 	if s.stays != "" {
 		then = s.stays
 	}
-	if then != "" && !s.again && !s.altered && station.Verdict != judge.Odd {
+	if !s.again && !s.altered {
+		station.Then = then
+	}
+	if station.Then != "" && station.Verdict != judge.Odd {
 		w.reached(ctx, then, &station)
 	}
 	if station.Judgement != nil && station.Judgement.Verdict != judge.AsExpected && station.Verdict != judge.Odd {
@@ -322,7 +327,7 @@ func (w *walk) fold(way way) {
 	}
 	if left := len(way.steps) - len(w.out.Stations); left > 0 {
 		for _, s := range way.steps[len(w.out.Stations):] {
-			w.out.Stations = append(w.out.Stations, Station{Words: wordsOf(s.JourneyStep), Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
+			w.out.Stations = append(w.out.Stations, Station{Words: StepWords(s.JourneyStep), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
 		}
 	}
 }

@@ -25,6 +25,7 @@ type Server struct {
 	sweeper  *mysqlstore.MySQLStore
 	runner   *runner
 	designs  *designs
+	mails    receivers
 	handler  http.Handler
 }
 
@@ -52,6 +53,7 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.S
 // Close stops the runs under way and waits for them.
 func (s *Server) Close() {
 	s.runner.close()
+	s.mails.close()
 	s.sweeper.StopCleanup()
 }
 
@@ -99,6 +101,7 @@ func (s *Server) register(api huma.API) {
 	s.registerByHand(api)
 	s.registerEvents(api)
 	s.registerReports(api)
+	s.registerBeyondForms(api)
 }
 
 type healthAnswer struct {

@@ -14,6 +14,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/examples"
 	"oddtick/internal/localdb"
+	"oddtick/observe/mail"
 	"oddtick/practice"
 	"oddtick/server/store"
 
@@ -56,7 +57,11 @@ func demo(cmd *cobra.Command, set settings) error {
 		return err
 	}
 	defer db.Stop()
-	site, siteAddr, err := startPractice(ctx, db, set.Faults)
+	mails, err := mail.Listen("127.0.0.1:0")
+	if err != nil {
+		return err
+	}
+	site, siteAddr, err := startPractice(ctx, db, set.Faults, mails.Address())
 	if err != nil {
 		return err
 	}
@@ -66,7 +71,7 @@ func demo(cmd *cobra.Command, set settings) error {
 		return err
 	}
 	defer st.Close()
-	if err := loadDemo(ctx, st, "http://"+siteAddr, db.DSN("ostlewick")); err != nil {
+	if err := loadDemo(ctx, st, "http://"+siteAddr, db.DSN("ostlewick"), mails.Address()); err != nil {
 		return err
 	}
 	if err := st.PutUser(ctx, set.Name, set.Password); err != nil {
@@ -75,7 +80,7 @@ func demo(cmd *cobra.Command, set settings) error {
 	fmt.Fprintf(out, "Ostlewick Allotments, the practice site, is at http://%s (its faults: http://%s/switches)\n", siteAddr, siteAddr)
 	fmt.Fprintf(out, "Its database is %s\n", db.DSN("ostlewick"))
 	fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
-	return serveOn(cmd, l, st, out)
+	return serveOn(cmd, l, st, mails, out)
 }
 
 // lockFolder keeps two demos from using one folder. The lock goes with the process, however it ends.
@@ -94,15 +99,15 @@ func lockFolder(folder string) (*os.File, error) {
 	return f, nil
 }
 
-func startPractice(ctx context.Context, db *localdb.Server, faults []string) (*practice.Site, string, error) {
-	site, err := practice.Open(ctx, practice.Config{DSN: db.DSN("ostlewick"), Faults: faults, HashCost: demoHashCost})
-	if err != nil {
-		return nil, "", err
-	}
+func startPractice(ctx context.Context, db *localdb.Server, faults []string, mails string) (*practice.Site, string, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
-		site.Close()
 		return nil, "", fmt.Errorf("find a port for the practice site: %w", err)
+	}
+	site, err := practice.Open(ctx, practice.Config{DSN: db.DSN("ostlewick"), Faults: faults, HashCost: demoHashCost, Accounts: true, Mail: mails, Public: "http://" + l.Addr().String()})
+	if err != nil {
+		l.Close()
+		return nil, "", err
 	}
 	go func() {
 		if err := serve(ctx, l, site.Handler(true)); err != nil && ctx.Err() == nil {
@@ -113,7 +118,7 @@ func startPractice(ctx context.Context, db *localdb.Server, faults []string) (*p
 }
 
 // loadDemo keeps the example project, with the addresses that hold for this start.
-func loadDemo(ctx context.Context, st *store.Store, address, dsn string) error {
+func loadDemo(ctx context.Context, st *store.Store, address, dsn, mails string) error {
 	var files []spec.File
 	source := map[string][]byte{}
 	err := fs.WalkDir(examples.Ostlewick, "ostlewick", func(path string, d fs.DirEntry, err error) error {
@@ -138,6 +143,7 @@ func loadDemo(ctx context.Context, st *store.Store, address, dsn string) error {
 	}
 	project.Site.Address = address
 	project.Site.Databases[0].DSN = dsn
+	project.Site.Mail = &spec.Mail{Receive: mails}
 	siteSource := source["site"]
 	if known, err := st.Site(ctx, project.Site.Site); err == nil {
 		// what was changed in the meantime stays; the addresses are this start's
@@ -148,7 +154,7 @@ func loadDemo(ctx context.Context, st *store.Store, address, dsn string) error {
 		if siteSource, err = st.SiteSource(ctx, known.ID); err != nil {
 			return err
 		}
-		kept.Address = address
+		kept.Address, kept.Mail = address, project.Site.Mail
 		if len(kept.Databases) > 0 {
 			kept.Databases[0].DSN = dsn
 		}

@@ -6,6 +6,7 @@ import (
 	"io"
 	"net"
 
+	"oddtick/observe/mail"
 	"oddtick/server"
 	"oddtick/server/store"
 	"oddtick/web"
@@ -61,14 +62,18 @@ func serveCommand() *cobra.Command {
 			if err := st.PutUser(cmd.Context(), set.Name, set.Password); err != nil {
 				return err
 			}
-			return serveOn(cmd, l, st, cmd.OutOrStdout())
+			return serveOn(cmd, l, st, nil, cmd.OutOrStdout())
 		},
 	}
 }
 
-func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, out io.Writer) error {
+// serveOn serves until the command ends; mails is a receiver that is open already, or nil.
+func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, mails *mail.Receiver, out io.Writer) error {
 	s := server.New(st, web.Dist())
 	defer s.Close()
+	if mails != nil {
+		s.Receive(mails)
+	}
 	if err := s.GoOn(cmd.Context()); err != nil {
 		return err
 	}

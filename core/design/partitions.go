@@ -42,7 +42,7 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 		case r.Kind == "matches":
 			covers := []string{"partition " + r.ID + " broken"}
 			s.one(Quick, f, localID(r)+".other", "another secret", Partitioning, covers, Recipe{Make: Fresh}, Mark{"secret", 1, "another"})
-			s.one(Standard, f, localID(r)+".case", "in the other case", Partitioning, covers, Recipe{Make: OfAccount, Change: OtherCase}, Mark{"secret", 2, "other case"})
+			s.one(Quick, f, localID(r)+".case", "in the other case", Partitioning, covers, Recipe{Make: OfAccount, Change: OtherCase}, Mark{"secret", 2, "other case"})
 			s.one(Standard, f, localID(r)+".around", "with spaces around", Partitioning, []string{"guess " + f.ID + " spaces around"}, Recipe{Make: OfAccount, Change: SpacesAround}, Mark{"secret", 3, "spaces around"})
 		case r.Kind == "refers":
 			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: Fresh}, s.textMark(f, "no row", 4))

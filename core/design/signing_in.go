@@ -25,13 +25,13 @@ func (s *sheet) signingIn() {
 	if o := session.Onward; o != nil {
 		to := func(page string) Step { return submit(map[string]Recipe{o.Field: {Make: Fixed, Text: page}}) }
 		form(Standard, "onward", "to the page that was wanted", 1, to(o.To))
-		form(Standard, "onward_elsewhere", "never to another site", 2, to("https://elsewhere.invalid/"))
+		form(Quick, "onward_elsewhere", "never to another site", 2, to("https://elsewhere.invalid/"))
 		form(Standard, "onward_slashes", "never to another site, written with two slashes", 3, to("//elsewhere.invalid/"))
 	}
 	if session.Others == "ended" {
 		beside := submit(nil)
 		beside.Beside = true
-		form(Standard, "other_sessions", "another session of the account stands by", 4, beside)
+		form(Quick, "other_sessions", "another session of the account stands by", 4, beside)
 	}
 	s.lock(session.Lock)
 }
@@ -72,7 +72,7 @@ func (s *sheet) lock(lock *spec.Lock) {
 		steps = append(steps, Step{Do: Submit, Driver: s.driver, Aside: true, Inputs: s.inputs(0, map[string]Recipe{secret.ID: {Make: Fresh}})})
 	}
 	steps = append(steps, Step{Do: Submit, Driver: s.driver, Locked: true, Inputs: s.inputs(0, nil)})
-	s.add(Standard, &Case{
+	s.add(Quick, &Case{
 		ID: s.id("form.lock"), Title: fmt.Sprintf("the right password after %d wrong ones", lock.After), Row: RowForm, Technique: Transitions, Spare: true,
 		Covers: []string{"guess form lock"}, Mark: Mark{"session", 6, "lock"}, Steps: steps,
 	})
@@ -90,7 +90,7 @@ func (s *sheet) altered() {
 			continue
 		}
 		step := Step{Do: Submit, Driver: s.driver, Altered: true, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: OnPage, Change: Another}})}
-		s.add(Standard, &Case{
+		s.add(Quick, &Case{
 			ID: s.id(f.ID + ".altered"), Title: f.Label + ": altered, though the page does not let one", Row: f.ID, Technique: ErrorGuessing,
 			Covers: []string{"guess " + f.ID + " altered"}, Mark: Mark{"guessed", 203, "altered"}, Steps: []Step{step},
 		})

@@ -58,6 +58,9 @@ func StatesOf(site *spec.Site, forms []*spec.Form) *States {
 			a := Access{State: one.ID, Page: p.Path, May: may}
 			if !may {
 				a.To = one.Else
+				if to := one.Elsewhere[p.ID]; to != "" {
+					a.To = to
+				}
 			}
 			s.Access = append(s.Access, a)
 		}

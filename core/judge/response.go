@@ -134,7 +134,7 @@ func (j *judging) left(c *Check) {
 		want, got := j.o.Sent.Values(f.Name), j.o.Left.Values(f.Name)
 		name := "sent " + f.ID
 		switch {
-		case len(got) == 0 && strings.Join(want, "") == "":
+		case len(got) == 0 && strings.Join(want, "") == "", len(want) == 0 && strings.Join(got, "") == "":
 			continue
 		case len(got) == 0 && j.o.Left.Encoding == "json":
 			c.irrelevant(name, "the request has no member "+f.Name)

@@ -147,7 +147,7 @@ type JourneyStep struct {
 	// that the last form has sent. SignIn is an account, or Joined: whoever the journey has made.
 	Submit  string `json:"submit,omitempty"`
 	Open    string `json:"open,omitempty"`
-	WaitFor string `json:"wait for,omitempty" oneof:"mail"`
+	WaitFor string `json:"wait for,omitempty"`
 	SignIn  string `json:"sign in,omitempty"`
 	// Says is what the page then says, and Stored what is stored; of a form its own document says so.
 	Says   *Message `json:"says,omitempty"`

@@ -1,4 +1,5 @@
 import { createBrowserRouter, Navigate } from "react-router";
+import { AccessPage } from "./pages/access";
 import { CasePage } from "./pages/case";
 import { CasesPage } from "./pages/cases";
 import { FindingsPage } from "./pages/findings";
@@ -6,6 +7,7 @@ import { FormPage } from "./pages/form";
 import { FormFrame } from "./pages/form-frame";
 import { Frame } from "./pages/frame";
 import { HandPage } from "./pages/hand";
+import { JourneysPage } from "./pages/journeys";
 import { NotFound } from "./pages/not-found";
 import { RulesPage } from "./pages/rules";
 import { RunPage } from "./pages/run";
@@ -19,6 +21,8 @@ export const router = createBrowserRouter([
     children: [
       { index: true, element: <SitesPage /> },
       { path: "/sites/:site/settings", element: <SettingsPage /> },
+      { path: "/sites/:site/access", element: <AccessPage /> },
+      { path: "/sites/:site/journeys", element: <JourneysPage /> },
       {
         path: "/sites/:site/forms/:form",
         element: <FormFrame />,

@@ -75,6 +75,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who may open what, and how it was found the last time */
+        get: operations["access"];
+        put?: never;
+        /** Open every page as every account */
+        post: operations["sweepAccess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms": {
         parameters: {
             query?: never;
@@ -655,6 +673,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/journeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A site's journeys, and how they were walked the last time */
+        get: operations["journeys"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/journeys/{journey}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Walk a journey in all its ways */
+        post: operations["walkJourney"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/project": {
         parameters: {
             query?: never;
@@ -711,6 +763,37 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AccessPage: {
+            id: string;
+            others?: boolean;
+            path: string;
+        };
+        AccessReport: {
+            conditions: string[] | null;
+            lacking?: string[] | null;
+            openings: components["schemas"]["Opening"][] | null;
+            pages: components["schemas"]["AccessPage"][] | null;
+            sessions: components["schemas"]["SessionSeen"][] | null;
+            /** Format: date-time */
+            started: string;
+            /** Format: int64 */
+            took: number;
+            visitors: components["schemas"]["AccessVisitor"][] | null;
+        };
+        AccessView: {
+            expected: components["schemas"]["ExpectedOpening"][];
+            pages: components["schemas"]["AccessPage"][];
+            report?: components["schemas"]["AccessReport"];
+            running?: boolean;
+            states: components["schemas"]["StateWord"][];
+            title: string;
+        };
+        AccessVisitor: {
+            account: string;
+            state?: string;
+            true?: boolean[] | null;
+            why?: string;
+        };
         AddFormRequestBody: {
             id: string;
             /** @description the path of the page that holds the form */
@@ -1194,6 +1277,12 @@ export interface components {
              */
             type: string;
         };
+        ExpectedOpening: {
+            expected: string;
+            opens: boolean;
+            page: string;
+            state: string;
+        };
         ExpectedView: {
             /** @description ids of the rules that fail */
             failing: string[] | null;
@@ -1324,6 +1413,32 @@ export interface components {
             title: string;
             /** @description why the case cannot be made */
             why?: string;
+        };
+        JourneyReport: {
+            journey: string;
+            /** Format: date-time */
+            started: string;
+            title: string;
+            /** Format: int64 */
+            took: number;
+            walks: components["schemas"]["Walk"][] | null;
+        };
+        JourneyStepView: {
+            tables: string[];
+            then?: string;
+            words: string;
+        };
+        JourneyView: {
+            id: string;
+            report?: components["schemas"]["JourneyReport"];
+            steps: components["schemas"]["JourneyStepView"][];
+            title: string;
+        };
+        JourneysView: {
+            journeys: components["schemas"]["JourneyView"][];
+            /** @description where mails are received */
+            mail?: string;
+            title: string;
         };
         JudgeCause: {
             check: string;
@@ -1530,6 +1645,16 @@ export interface components {
             text: string;
             tied?: boolean;
             unseen?: string;
+        };
+        Opening: {
+            account: string;
+            expected: string;
+            observed: string;
+            page: string;
+            path: string;
+            state: string;
+            verdict: string;
+            why?: string;
         };
         OracleColumn: {
             as?: string[] | null;
@@ -1786,6 +1911,14 @@ export interface components {
             picture?: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed";
+        };
+        SessionSeen: {
+            account: string;
+            expected: string;
+            observed: string;
+            verdict: string;
+            what: string;
+            why?: string;
         };
         SessionView: {
             /** @description who is signed in */
@@ -2263,6 +2396,20 @@ export interface components {
             /** Format: int64 */
             strength?: number;
         };
+        StateWord: {
+            holds?: string;
+            id: string;
+            title: string;
+        };
+        Station: {
+            changes?: components["schemas"]["ObservationChange"][] | null;
+            headline: string;
+            judgement?: components["schemas"]["JudgeStep"];
+            state?: components["schemas"]["JudgePart"][] | null;
+            then?: string;
+            verdict: string;
+            words: string;
+        };
         TableAnswer: {
             expression: string;
         };
@@ -2318,6 +2465,13 @@ export interface components {
             driver: string;
             headline?: string;
             verdict?: string;
+        };
+        Walk: {
+            headline: string;
+            id: string;
+            stations: components["schemas"]["Station"][] | null;
+            title: string;
+            verdict: string;
         };
     };
     responses: never;
@@ -2530,6 +2684,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AddSiteResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    access: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sweepAccess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessView"];
                 };
             };
             /** @description Error */
@@ -3925,6 +4141,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    journeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JourneysView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    walkJourney: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                journey: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JourneysView"];
                 };
             };
             /** @description Error */

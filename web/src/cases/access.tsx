@@ -56,7 +56,8 @@ export function Access({ data }: { data: Techniques }) {
             </div>
           )}
           <p className="mt-3 text-[12.5px] text-soft">
-            These paths are computed from the site's journeys. Runs do not walk them yet; they count as not run.
+            These paths are computed from the site's journeys. The journeys themselves are walked on the site's own
+            page.
           </p>
           <Paths title="Every state" list={s.all_states ?? []} />
           <Paths title="Every transition" list={s.all_transitions ?? []} />

@@ -9,6 +9,7 @@ import { typing } from "../parts/keys";
 import { Trouble, Waiting } from "../parts/notice";
 import { RowsTable } from "../parts/rows";
 import { Tick, type Verdict } from "../parts/tick";
+import { Together } from "../parts/together";
 import { Value } from "../parts/value";
 import { useAt } from "./form-frame";
 
@@ -96,6 +97,7 @@ export function CasePage() {
           Expected: {c.steps?.at(-1)?.expect}. Covers {(c.covers ?? []).join(", ")}.
         </p>
       )}
+      {result && <Together result={result} />}
       {steps.map((s, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a case's steps are known by their order alone
         <StepBlock key={i} step={s} number={i + 1} of={steps.length} picture={pictureOf(s)} />

@@ -45,6 +45,12 @@ function SiteBlock({ site }: { site: Site }) {
       <div className="flex items-baseline gap-3 px-5 pt-4 pb-1">
         <h2 className="text-[15px]">{site.title}</h2>
         <span className="value text-soft">{site.address}</span>
+        <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
+          who may open what
+        </Link>
+        <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
+          journeys
+        </Link>
         <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
           settings
         </Link>

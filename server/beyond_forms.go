@@ -1,0 +1,293 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"sync"
+	"time"
+
+	"oddtick/core/access"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/observe/mail"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// beyondTimeout is how long one request to a site may take here.
+const beyondTimeout = 30 * time.Second
+
+// expectedOpening is what a state's visitors are to see of a page.
+type expectedOpening struct {
+	State    string `json:"state"`
+	Page     string `json:"page"`
+	Expected string `json:"expected"`
+	Opens    bool   `json:"opens"`
+}
+
+type stateWord struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	Holds string `json:"holds,omitempty"`
+}
+
+// accessView is who may open what, and how it was found the last time.
+type accessView struct {
+	Title    string               `json:"title"`
+	States   []stateWord          `json:"states" nullable:"false"`
+	Pages    []access.Page        `json:"pages" nullable:"false"`
+	Expected []expectedOpening    `json:"expected" nullable:"false"`
+	Report   *engine.AccessReport `json:"report,omitempty"`
+	// Running: somebody has begun a sweep that is not done.
+	Running bool `json:"running,omitempty"`
+}
+
+// journeyView is a journey, and how it was walked the last time.
+type journeyView struct {
+	ID     string                `json:"id"`
+	Title  string                `json:"title"`
+	Steps  []journeyStepView     `json:"steps" nullable:"false"`
+	Report *engine.JourneyReport `json:"report,omitempty"`
+}
+
+type journeyStepView struct {
+	Words string `json:"words"`
+	Then  string `json:"then,omitempty"`
+	// Tables are those in which the step should leave rows.
+	Tables []string `json:"tables" nullable:"false"`
+}
+
+type journeysView struct {
+	Title    string        `json:"title"`
+	Mail     string        `json:"mail,omitempty" doc:"where mails are received"`
+	Journeys []journeyView `json:"journeys" nullable:"false"`
+}
+
+func (s *Server) registerBeyondForms(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "access", Method: http.MethodGet, Path: "/api/sites/{site}/access", Summary: "Who may open what, and how it was found the last time"}, s.access)
+	huma.Register(api, huma.Operation{OperationID: "sweepAccess", Method: http.MethodPost, Path: "/api/sites/{site}/access", Summary: "Open every page as every account"}, s.sweepAccess)
+	huma.Register(api, huma.Operation{OperationID: "journeys", Method: http.MethodGet, Path: "/api/sites/{site}/journeys", Summary: "A site's journeys, and how they were walked the last time"}, s.journeys)
+	huma.Register(api, huma.Operation{OperationID: "walkJourney", Method: http.MethodPost, Path: "/api/sites/{site}/journeys/{journey}", Summary: "Walk a journey in all its ways"}, s.walkJourney)
+}
+
+// receivers are the places at which mails are received, by address. They stay open, as a site may send at any time.
+type receivers struct {
+	mu   sync.Mutex
+	open map[string]*mail.Receiver
+}
+
+// at opens a receiver, or finds the one that is open; nil for a site that sends no mails.
+func (r *receivers) at(site *spec.Site) (*mail.Receiver, error) {
+	if site.Mail == nil || site.Mail.Receive == "" {
+		return nil, nil
+	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if known := r.open[site.Mail.Receive]; known != nil {
+		return known, nil
+	}
+	one, err := mail.Listen(site.Mail.Receive)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
+	if r.open == nil {
+		r.open = map[string]*mail.Receiver{}
+	}
+	r.open[site.Mail.Receive] = one
+	return one, nil
+}
+
+func (r *receivers) close() {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, one := range r.open {
+		_ = one.Close() // nothing is kept in it
+	}
+	r.open = nil
+}
+
+// Receive takes mails with a receiver that is open already.
+func (s *Server) Receive(one *mail.Receiver) {
+	s.mails.mu.Lock()
+	defer s.mails.mu.Unlock()
+	if s.mails.open == nil {
+		s.mails.open = map[string]*mail.Receiver{}
+	}
+	s.mails.open[one.Address()] = one
+}
+
+// document is a site's with its secrets.
+func (s *Server) siteOf(ctx context.Context, ident string) (*spec.Site, *store.Site, error) {
+	_, known, err := s.findSite(ctx, ident)
+	if err != nil {
+		return nil, nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, known.ID)
+	return site, known, err
+}
+
+func (s *Server) access(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
+	site, known, err := s.siteOf(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	m, err := access.New(site)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
+	v := accessView{Title: site.Title, States: []stateWord{}, Pages: m.Pages(), Expected: []expectedOpening{}}
+	if v.Pages == nil {
+		v.Pages = []access.Page{}
+	}
+	for _, st := range site.States {
+		title := st.Title
+		if title == "" {
+			title = st.ID
+		}
+		v.States = append(v.States, stateWord{st.ID, title, st.Holds})
+		for _, p := range v.Pages {
+			e := m.Expect(st.ID, p)
+			v.Expected = append(v.Expected, expectedOpening{st.ID, p.ID, e.Words(), e.Opens})
+		}
+	}
+	var report engine.AccessReport
+	switch err := s.store.SiteReport(ctx, known.ID, "access", &report); {
+	case err == nil:
+		v.Report = &report
+	case !errors.Is(err, store.ErrNotFound):
+		return nil, err
+	}
+	return &struct{ Body accessView }{v}, nil
+}
+
+func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
+	site, known, err := s.siteOf(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	report, err := engine.SweepAccess(ctx, site, beyondTimeout)
+	if err != nil {
+		return nil, cannotRun(err)
+	}
+	if err := s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "access", report); err != nil {
+		return nil, err
+	}
+	return s.access(ctx, in)
+}
+
+// cannotRun is what the site or its document lacks, as an answer; any other error stays one of Odd Tick's own.
+func cannotRun(err error) error {
+	var cannot *engine.CannotRunError
+	if errors.As(err, &cannot) {
+		return huma.Error422UnprocessableEntity(cannot.Reason + ".")
+	}
+	return err
+}
+
+func (s *Server) journeys(ctx context.Context, in *sitePath) (*struct{ Body journeysView }, error) {
+	site, known, err := s.siteOf(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	forms, err := s.formsOf(ctx, known)
+	if err != nil {
+		return nil, err
+	}
+	v := journeysView{Title: site.Title, Journeys: []journeyView{}}
+	if site.Mail != nil {
+		v.Mail = site.Mail.Receive
+	}
+	for i := range site.Journeys {
+		j := &site.Journeys[i]
+		one := journeyView{ID: j.ID, Title: j.Title, Steps: []journeyStepView{}}
+		for k := range j.Steps {
+			step := &j.Steps[k]
+			view := journeyStepView{Words: engine.StepWords(step), Then: step.Then, Tables: []string{}}
+			stored := step.Stored
+			for _, f := range forms {
+				if f.Form == step.Submit {
+					stored = f.Stored
+				}
+			}
+			for n := range stored {
+				view.Tables = append(view.Tables, stored[n].Table())
+			}
+			one.Steps = append(one.Steps, view)
+		}
+		var report engine.JourneyReport
+		switch err := s.store.SiteReport(ctx, known.ID, "journey:"+j.ID, &report); {
+		case err == nil:
+			one.Report = &report
+		case !errors.Is(err, store.ErrNotFound):
+			return nil, err
+		}
+		v.Journeys = append(v.Journeys, one)
+	}
+	return &struct{ Body journeysView }{v}, nil
+}
+
+// formsOf are a site's forms as they are now.
+func (s *Server) formsOf(ctx context.Context, site *store.Site) ([]*spec.Form, error) {
+	list, err := s.store.Forms(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []*spec.Form
+	for i := range list {
+		if list[i].SiteID != site.ID {
+			continue
+		}
+		rev, err := s.store.Revision(ctx, list[i].RevisionID)
+		if err != nil {
+			return nil, err
+		}
+		f, err := spec.ReadForm(rev.File, rev.Source)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, f)
+	}
+	return out, nil
+}
+
+type journeyPath struct {
+	Site    string `path:"site"`
+	Journey string `path:"journey"`
+}
+
+func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Body journeysView }, error) {
+	site, known, err := s.siteOf(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	forms, err := s.formsOf(ctx, known)
+	if err != nil {
+		return nil, err
+	}
+	mails, err := s.mails.at(site)
+	if err != nil {
+		return nil, err
+	}
+	j, err := engine.OpenJourneys(ctx, &spec.Project{Site: site, Forms: forms}, mails, time.Now().UnixMilli(), beyondTimeout)
+	if err != nil {
+		return nil, cannotRun(err)
+	}
+	defer j.Close()
+	for i := range site.Journeys {
+		if site.Journeys[i].ID != in.Journey {
+			continue
+		}
+		report, err := j.Walk(ctx, &site.Journeys[i], nil)
+		if err != nil {
+			return nil, err
+		}
+		if err := s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "journey:"+in.Journey, report); err != nil {
+			return nil, err
+		}
+		return s.journeys(ctx, &sitePath{in.Site})
+	}
+	return nil, huma.Error404NotFound(fmt.Sprintf("The site has no journey %s.", in.Journey))
+}
