@@ -151,7 +151,7 @@ test("settings are kept, tried, and never show a secret again", async ({ page })
   await expect(cell(page, "Value of header 1")).toHaveValue("");
   await expect(cell(page, "Value of header 1")).toHaveAttribute("placeholder", "kept");
   await page.getByRole("button", { name: "Can it be reached?" }).click();
-  await expect(page.getByRole("list", { name: "What was reached" })).toContainText("6 tables are watched");
+  await expect(page.getByRole("list", { name: "What was reached" })).toContainText("7 tables are watched");
   await cell(page, "Address").fill("nowhere");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByRole("alert")).toContainText("is no URL");

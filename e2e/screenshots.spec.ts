@@ -18,7 +18,6 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     ["rules", `${form}/rules`],
     ["layers", `${form}/rules?view=layers`],
     ["try", `${form}/try`],
-    ["settings", "/sites/ostlewick/settings"],
     ["cases", `${form}/cases?case=${odd}`],
     ["list", `${form}/cases?view=list&sort=verdict&case=${odd}`],
     ["combinations", `${form}/cases?view=combinations&case=${encodeURIComponent("join/pair:username=shortest,born=last/http")}`],
@@ -28,6 +27,9 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     ["case", `${form}/case?id=${odd}`],
     ["case-browser", `${form}/case?id=${encodeURIComponent("join/born.range.min-1/browser")}`],
     ["findings", `${form}/findings`],
+    ["together", `${form}/case?id=${encodeURIComponent("join/username.unique.together/http")}`],
+    ["access", "/sites/ostlewick/access"],
+    ["journeys", "/sites/ostlewick/journeys"],
   ];
   // what the layers are held against
   await page.goto(`${demo.address}${form}/form?from=page`);
@@ -42,6 +44,14 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     await page.evaluate(() => document.fonts.ready);
     await page.screenshot({ path: join(folder, `${name}.png`), animations: "disabled" });
   };
+  await demo.withFaults(page, ["members-either", "sign-out-keeps", "confirm-twice"], async () => {
+    await page.goto(`${demo.address}/sites/ostlewick/access`);
+    await page.getByRole("button", { name: "Open every page" }).click();
+    await expect(page.getByText("3 odd")).toBeVisible({ timeout: 30_000 });
+    await page.goto(`${demo.address}/sites/ostlewick/journeys`);
+    await page.getByRole("button", { name: "Walk it" }).click();
+    await expect(page.getByText("walked just now")).toBeVisible({ timeout: 60_000 });
+  });
   for (const [name, address] of views) await take(name, address);
   await page.goto(`${demo.address}${form}/run`);
   await page.getByRole("button", { name: "Run some" }).click();

@@ -129,22 +129,42 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 	return list, nil, nil
 }
 
-// share gives each row that changed to the submission whose values it holds most of; to the first where none is nearer.
+// share gives each row that changed to the submission whose values it holds most of, and a row that holds none to the one that has the
+// row whose key it holds; to the first where neither is so.
 func share(changes []observation.Change, list []*released) {
+	holds := func(c *observation.Change, value string) bool {
+		return value != "" && slices.ContainsFunc(c.After, func(cell observation.Cell) bool { return cell.Value == value })
+	}
+	var rest []observation.Change
 	for _, c := range changes {
-		best, most := list[0], -1
+		var best *released
+		most := 0
 		for _, one := range list {
 			held := 0
-			for _, cell := range c.After {
-				if cell.Value != "" && slices.ContainsFunc(one.sent.Pairs, func(p oracle.Pair) bool { return p.Value == cell.Value }) {
+			for i := range one.sent.Pairs {
+				if holds(&c, one.sent.Pairs[i].Value) {
 					held++
 				}
 			}
-			if had := len(one.step.Changes); held > most || held == most && had < len(best.step.Changes) {
+			if held > most || held == most && best != nil && len(one.step.Changes) < len(best.step.Changes) {
 				best, most = one, held
 			}
 		}
+		if best == nil {
+			rest = append(rest, c)
+			continue
+		}
 		best.step.Changes = append(best.step.Changes, c)
+	}
+	for _, c := range rest {
+		owner := list[0]
+		for _, one := range list {
+			if slices.ContainsFunc(one.step.Changes, func(other observation.Change) bool { return holds(&c, other.Key) }) {
+				owner = one
+				break
+			}
+		}
+		owner.step.Changes = append(owner.step.Changes, c)
 	}
 }
 

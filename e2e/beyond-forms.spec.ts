@@ -1,0 +1,55 @@
+import { expect, signIn, test } from "./demo";
+
+test("who may open what: every page as every account, with the slip that explains what is odd", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await page.getByRole("link", { name: "who may open what" }).click();
+  const sweep = page.getByRole("button", { name: "Open every page as every account" });
+  await sweep.click();
+  await expect(page.getByText("nothing odd")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole("button", { name: "/members, maple: opens; as expected" })).toBeVisible();
+  await expect(page.getByRole("region", { name: "Sessions" }).getByRole("listitem")).toHaveCount(3);
+  await demo.withFaults(page, ["members-either", "sign-out-keeps"], async () => {
+    await page.goto(`${demo.address}/sites/ostlewick/access`);
+    await sweep.click();
+    await expect(page.getByText("3 odd")).toBeVisible({ timeout: 30_000 });
+    const cell = page.getByRole("complementary", { name: "The chosen cell" });
+    await expect(cell).toContainText("/members, for fern");
+    await expect(cell).toContainText("as if member were (signed_in && confirmed_at != null) || wishes");
+    await page.getByRole("button", { name: "/members, fern: leads to /wishes; odd" }).focus();
+    await page.keyboard.press("o");
+    await expect(cell).toContainText("/members, for briar");
+    await page.keyboard.press("ArrowLeft");
+    await expect(cell).toContainText("/members, for dew");
+    await page.reload();
+    await expect(page.getByText("3 odd"), "what was seen is kept").toBeVisible();
+  });
+});
+
+test("a journey is walked as it is meant, with a step left out, and with a link that is used up", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/journeys`);
+  const walk = page.getByRole("button", { name: "Walk it in all its ways" });
+  await demo.withFaults(page, [], async () => {
+    await page.goto(`${demo.address}/sites/ostlewick/journeys`);
+    await walk.click();
+    await expect(page.getByText("walked just now")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("without: follow the link")).toBeVisible();
+    await expect(page.getByRole("img", { name: "odd", exact: true }), "none but the legend's").toHaveCount(1);
+  });
+  await demo.withFaults(page, ["confirm-twice"], async () => {
+    await page.goto(`${demo.address}/sites/ostlewick/journeys`);
+    await walk.click();
+    await expect(page.getByRole("button", { name: /follow the link again/ })).toHaveAttribute("aria-pressed", "true", { timeout: 60_000 });
+    await expect(page.getByRole("complementary", { name: "The chosen station" })).toContainText("should be rejected by the server");
+  });
+});
+
+test("submissions released at the same moment are drawn on a time line", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await demo.hasRun(page);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=${encodeURIComponent("join/email.unique.together/http")}`);
+  const line = page.getByRole("region", { name: "Released together" });
+  await expect(line).toContainText("6 submissions released at the same moment, 1 row written");
+  await expect(line).toContainText("would have been missed once in a hundred");
+  await expect(line.getByText("refused, 422")).toHaveCount(5);
+});
