@@ -6,6 +6,8 @@
 //	attempt.go     one case: resolve, look up, expect, submit, observe, judge
 //	visitor.go     who makes its steps: over_http.go or in_browser.go; sent.go writes and reads what is sent
 //	drivers.go     which cases a run makes, and the browser it starts for them
+//	signed_in.go   accounts: who is signed in, or signs in; together.go releases submissions at one moment; forged.go sends what no page sends
+//	access.go      every page as every account; journey.go walks through several forms
 //	by_hand.go     cases that a person makes
 //	try.go         submissions by hand, and traces
 //	site.go        pages, tables and accounts of a site, outside a run

@@ -9,5 +9,6 @@
 //	runner.go   the runs under way
 //	events.go   live events of a run
 //	reports.go  a run in open formats
+//	beyond_forms.go  who may open what, and journeys
 //	designs.go  forms made ready for designing, kept by revision
 package server

@@ -18,6 +18,7 @@
 //	combination.go combinations of valid values transition.go  states and access   syntax.go      mutants of patterns
 //	guesses.go     the catalogue of guesses     random.go      random values       browser.go     the browser's own rules
 //	requests.go    the whole form: tokens, surplus parameters, reload, everything blank
+//	languages.go   messages in each language       signing_in.go  sessions, locks, values that a page does not let one change
 //	promises.go    a field's rules in words
 //
 // What is done with the cases:

@@ -8,6 +8,6 @@
 //	refilled.go   what the form holds afterwards
 //	stored.go     rows and columns
 //	secrets.go    where secrets were seen, and how they are stored
-//	session.go    the session id
+//	session.go    the session's id and cookie, who is signed in, other sessions
 //	headline.go   a result in a sentence, and results with the same cause
 package judge

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/hex"
+	"net/http"
 	"os"
 	"strings"
 	"testing"
@@ -188,17 +189,21 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		"tick lost":          {rejected, func(s *scene) { s.o.After.Form.Control("terms").Checked = false }, []string{"Refilled values: terms: not refilled"}, ""},
 		"form gone":          {rejected, func(s *scene) { s.o.After.Form = nil }, []string{"Refilled values: form: form gone"}, ""},
 
-		"cut short":      {accepted, func(s *scene) { s.cell("login_name", "maple") }, []string{"Stored data: plot_holders.login_name: cut short"}, "Accepted, and cut short"},
-		"other case":     {accepted, func(s *scene) { s.cell("mail", "Moss@bed.test") }, []string{"Stored data: plot_holders.mail: other case"}, "Accepted, and plot_holders.mail is in another case"},
-		"spaces kept":    {accepted, func(s *scene) { s.cell("login_name", " maple-row") }, []string{"Stored data: plot_holders.login_name: spaces kept"}, ""},
-		"other value":    {accepted, func(s *scene) { s.cell("heard_code", "od") }, []string{"Stored data: plot_holders.heard_code: other value"}, "Accepted, and plot_holders.heard_code holds od for nb"},
-		"not NULL":       {accepted, func(s *scene) { s.cell("membership", "") }, []string{"Stored data: plot_holders.membership: not NULL"}, ""},
-		"lost":           {accepted, func(s *scene) { s.cell("referral", "") }, []string{"Stored data: plot_holders.referral: lost"}, ""},
-		"reversed":       {accepted, func(s *scene) { s.cell("agreed", "0") }, []string{"Stored data: plot_holders.agreed: other value"}, ""},
-		"same number":    {accepted, func(s *scene) { s.cell("plots_wanted", "2.00") }, []string{}, ""},
-		"same day":       {accepted, func(s *scene) { s.cell("born", "1974-03-07 00:00:00") }, []string{}, ""},
-		"another day":    {accepted, func(s *scene) { s.cell("born", "1974-07-03") }, []string{"Stored data: plot_holders.born: other value"}, ""},
-		"another hour":   {accepted, func(s *scene) { s.cell("agreed_at", s.o.At.Add(time.Hour).Format("2006-01-02 15:04:05")) }, []string{}, ""},
+		"cut short":    {accepted, func(s *scene) { s.cell("login_name", "maple") }, []string{"Stored data: plot_holders.login_name: cut short"}, "Accepted, and cut short"},
+		"other case":   {accepted, func(s *scene) { s.cell("mail", "Moss@bed.test") }, []string{"Stored data: plot_holders.mail: other case"}, "Accepted, and plot_holders.mail is in another case"},
+		"spaces kept":  {accepted, func(s *scene) { s.cell("login_name", " maple-row") }, []string{"Stored data: plot_holders.login_name: spaces kept"}, ""},
+		"other value":  {accepted, func(s *scene) { s.cell("heard_code", "od") }, []string{"Stored data: plot_holders.heard_code: other value"}, "Accepted, and plot_holders.heard_code holds od for nb"},
+		"not NULL":     {accepted, func(s *scene) { s.cell("membership", "") }, []string{"Stored data: plot_holders.membership: not NULL"}, ""},
+		"lost":         {accepted, func(s *scene) { s.cell("referral", "") }, []string{"Stored data: plot_holders.referral: lost"}, ""},
+		"reversed":     {accepted, func(s *scene) { s.cell("agreed", "0") }, []string{"Stored data: plot_holders.agreed: other value"}, ""},
+		"same number":  {accepted, func(s *scene) { s.cell("plots_wanted", "2.00") }, []string{}, ""},
+		"same day":     {accepted, func(s *scene) { s.cell("born", "1974-03-07 00:00:00") }, []string{}, ""},
+		"another day":  {accepted, func(s *scene) { s.cell("born", "1974-07-03") }, []string{"Stored data: plot_holders.born: other value"}, ""},
+		"another hour": {accepted, func(s *scene) { s.cell("agreed_at", s.o.At.Add(time.Hour).Format("2006-01-02 15:04:05")) }, []string{}, ""},
+		"the site's clock is off": {accepted, func(s *scene) {
+			s.o.Exchanges[0].ResponseHeader = []observation.Header{{Name: "Date", Value: s.o.At.Add(7 * time.Minute).UTC().Format(http.TimeFormat)}}
+			s.cell("agreed_at", s.o.At.Add(7*time.Minute).Format("2006-01-02 15:04:05"))
+		}, []string{}, ""},
 		"another minute": {accepted, func(s *scene) { s.cell("agreed_at", s.o.At.Add(3*time.Minute).Format("2006-01-02 15:04:05")) }, []string{"Stored data: plot_holders.agreed_at: other time"}, ""},
 		"as markup":      {accepted, func(s *scene) { s.cell("login_name", "maple&amp;row") }, []string{"Stored data: plot_holders.login_name: stored as markup"}, ""},
 		"another row": {accepted, func(s *scene) {

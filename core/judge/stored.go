@@ -2,6 +2,7 @@ package judge
 
 import (
 	"fmt"
+	"net/http"
 	"net/netip"
 	"net/url"
 	"slices"
@@ -282,15 +283,38 @@ func (j *judging) now(c *Check, name string, want *oracle.Column, cell observati
 		if err != nil {
 			continue
 		}
-		off := at.Sub(j.o.At)
-		// a column without a zone holds the server's local time: whole quarters of an hour away are the zone, not the clock
-		zone := off.Round(15 * time.Minute)
-		if zone.Abs() > 14*time.Hour {
-			zone = 0
+		off, by := awayFrom(at, j.o.At), ""
+		if site, told := j.siteClock(); told && awayFrom(at, site).Abs() < off.Abs() {
+			off, by = awayFrom(at, site), " by the site's clock, which is "+site.Sub(j.o.At).Round(time.Second).String()+" away"
 		}
-		off -= zone
-		c.compare(off.Abs() <= want.Within+time.Second, name, "other time", expected, fmt.Sprintf("%s (%+.1f s)", observed, off.Seconds()))
+		c.compare(off.Abs() <= want.Within+time.Second, name, "other time", expected, fmt.Sprintf("%s (%+.1f s%s)", observed, off.Seconds(), by))
 		return
 	}
 	c.odd(name, "no time", expected, observed)
+}
+
+// awayFrom is how far a stored time is from another. A column without a zone holds the server's local time: whole quarters of an hour
+// away are the zone, not the clock.
+func awayFrom(at, from time.Time) time.Duration {
+	off := at.Sub(from)
+	zone := off.Round(15 * time.Minute)
+	if zone.Abs() > 14*time.Hour {
+		zone = 0
+	}
+	return off - zone
+}
+
+// siteClock is the time by the site's own clock, as its answer says (RFC 9110, Date), where that is another than the tester's.
+func (j *judging) siteClock() (at time.Time, told bool) {
+	first := j.o.First()
+	if first == nil {
+		return time.Time{}, false
+	}
+	for _, h := range first.ResponseHeader {
+		if strings.EqualFold(h.Name, "Date") {
+			at, err := http.ParseTime(h.Value)
+			return at, err == nil && at.Sub(j.o.At).Abs() > 2*time.Second
+		}
+	}
+	return time.Time{}, false
 }
