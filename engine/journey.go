@@ -50,6 +50,9 @@ type Station struct {
 
 // Journeys walks a site's journeys.
 type Journeys struct {
+	// Patience is how long a mail is waited for.
+	Patience time.Duration
+
 	site    *spec.Site
 	forms   map[string]*Run
 	matrix  *access.Matrix
@@ -59,8 +62,8 @@ type Journeys struct {
 	number  int64
 }
 
-// longestMail is how long a mail is waited for.
-const longestMail = 20 * time.Second
+// usualPatience is how long a mail is waited for, where nothing else is said.
+const usualPatience = 20 * time.Second
 
 // OpenJourneys makes a project's journeys ready: the forms that they submit, the databases, and the receiver of mails where the site
 // document names one. Nothing is submitted. mails may be a receiver that is open already. Close it when done.
@@ -69,7 +72,7 @@ func OpenJourneys(ctx context.Context, project *spec.Project, mails *mail.Receiv
 	if site == nil || len(site.Journeys) == 0 {
 		return nil, cannot("the site document names no journeys")
 	}
-	j := &Journeys{site: site, forms: map[string]*Run{}, timeout: timeout, number: number, mails: mails}
+	j := &Journeys{Patience: usualPatience, site: site, forms: map[string]*Run{}, timeout: timeout, number: number, mails: mails}
 	matrix, err := access.New(site)
 	if err != nil {
 		return nil, cannot("%s", err)
@@ -421,11 +424,11 @@ func (w *walk) wait(ctx context.Context, out *Station) (why string) {
 	if w.j.mails == nil {
 		return "no mails are received; write mail: with receive: 127.0.0.1:PORT in the site document, and point the site at it"
 	}
-	ctx, stop := context.WithTimeout(ctx, longestMail)
+	ctx, stop := context.WithTimeout(ctx, w.j.Patience)
 	defer stop()
 	m, ok := w.j.mails.Wait(ctx, w.seen, w.person.Mail)
 	if !ok {
-		return fmt.Sprintf("no mail to %s came within %s", w.person.Mail, longestMail)
+		return fmt.Sprintf("no mail to %s came within %s", w.person.Mail, w.j.Patience)
 	}
 	w.mailed = &m
 	if m.Failure != "" {

@@ -93,8 +93,10 @@ func (s *Site) join(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
+	var id int64
 	if len(errs) == 0 {
-		if err := s.store(r.Context(), a, errs); err != nil {
+		var err error
+		if id, err = s.store(r.Context(), a, errs); err != nil {
 			s.fail(w, "store", err)
 			return
 		}
@@ -103,7 +105,7 @@ func (s *Site) join(w http.ResponseWriter, r *http.Request) {
 		s.reject(w, v, form, errs)
 		return
 	}
-	if err := s.askToConfirm(r.Context(), a); err != nil { // who has joined can ask again
+	if err := s.askToConfirm(r.Context(), id, a); err != nil { // who has joined can ask again
 		slog.Error("practice site", "step", "send a confirmation", "error", err)
 	}
 	s.welcome(w, r, v, a)
@@ -345,10 +347,10 @@ var takenKeys = map[string][2]string{
 }
 
 // store writes the row. A value that was taken since it was looked up is reported like any other.
-func (s *Site) store(ctx context.Context, a application, errs formErrors) error {
+func (s *Site) store(ctx context.Context, a application, errs formErrors) (id int64, err error) {
 	hash, err := s.hash(a.password)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	heard := any(a.heard)
 	switch {
@@ -362,18 +364,21 @@ func (s *Site) store(ctx context.Context, a application, errs formErrors) error 
 		membership = a.membership
 	}
 	agreed := a.terms != s.on("terms-reversed")
-	_, err = s.db.ExecContext(ctx, "INSERT INTO plot_holders (login_name, mail, pass_hash, membership, born, plots_wanted, heard_code, agreed, agreed_at, referral, role) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+	done, err := s.db.ExecContext(ctx, "INSERT INTO plot_holders (login_name, mail, pass_hash, membership, born, plots_wanted, heard_code, agreed, agreed_at, referral, role) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
 		a.username, a.mail, hash, membership, a.born.Format("2006-01-02"), a.plots, heard, agreed, time.Now().UTC().Format("2006-01-02 15:04:05.000"), a.referral, a.role)
 	var taken *mysql.MySQLError
 	if errors.As(err, &taken) && taken.Number == 1062 {
 		for key, field := range takenKeys {
 			if strings.Contains(taken.Message, key) {
 				errs[field[0]] = append(errs[field[0]], field[1])
-				return nil
+				return 0, nil
 			}
 		}
 	}
-	return err
+	if err != nil {
+		return 0, err
+	}
+	return done.LastInsertId()
 }
 
 func (s *Site) hash(password string) (string, error) {

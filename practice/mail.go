@@ -9,15 +9,11 @@ import (
 )
 
 // askToConfirm sends who has joined a link that confirms the address, where the site has a server for its mails.
-func (s *Site) askToConfirm(ctx context.Context, a application) error {
+func (s *Site) askToConfirm(ctx context.Context, id int64, a application) error {
 	if s.mail == "" {
 		return nil
 	}
-	h, err := s.find(ctx, "h.login_name = ?", a.username)
-	if err != nil || h == nil {
-		return err
-	}
-	code, err := s.confirmation(ctx, h.id)
+	code, err := s.confirmation(ctx, id)
 	if err != nil {
 		return err
 	}

@@ -17,6 +17,7 @@ import (
 	"testing"
 
 	"oddtick/internal/localdb/dbtest"
+	"oddtick/observe/mail"
 	"oddtick/practice"
 
 	"github.com/stretchr/testify/require"
@@ -253,4 +254,40 @@ func TestAContradictoryFormCanStillBeRun(t *testing.T) {
 	code, out, _ := oddtick(t, append(args, "--anyway")...)
 	require.Equal(t, 0, code, "the site rejects whatever is sent, as no value can pass")
 	require.Regexp(t, `join: \d\d cases, \d\d as expected, 0 odd`, out)
+}
+
+// TestRunLooksBeyondForms: who may open what, and a journey; each alone, and all of a folder.
+func TestRunLooksBeyondForms(t *testing.T) {
+	t.Parallel()
+	const folder = "../../examples/ostlewick"
+	mails, err := mail.Listen("127.0.0.1:0")
+	require.NoError(t, err)
+	address := mails.Address()
+	mails.Close() // the command receives there
+	dsn := dbtest.DSN(t)
+	server := httptest.NewUnstartedServer(nil)
+	s, err := practice.Open(context.Background(), practice.Config{DSN: dsn, Faults: []string{"stewards-open", "confirm-twice"}, HashCost: 8, Accounts: true, Mail: address, Public: "http://" + server.Listener.Addr().String()})
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	server.Config.Handler = s.Handler(false)
+	server.Start()
+	t.Cleanup(server.Close)
+	file := filepath.Join(t.TempDir(), "r.json")
+	at := []string{"--site", server.URL, "--database", dsn, "--json", file}
+	code, out, errs := oddtick(t, append([]string{"run", folder, "--access"}, at...)...)
+	require.Equal(t, 1, code, errs)
+	require.Contains(t, out, "odd  access         /stewards, for maple: opens, should be: is forbidden as if steward were signed_in")
+	require.Contains(t, out, "access: 11 pages as 7 visitors, 75 as expected, 5 odd, 0 not observed")
+	text, err := os.ReadFile(strings.TrimSuffix(file, ".json") + "-access.json")
+	require.NoError(t, err)
+	require.True(t, json.Valid(text))
+	code, out, errs = oddtick(t, append([]string{"run", folder, "--journey", "joining", "--mail", address}, at...)...)
+	require.Equal(t, 1, code, errs)
+	require.Contains(t, out, "odd  journey        joining/link_twice: follow the link again:")
+	require.Contains(t, out, "joining: 4 walks, 3 as expected, 1 odd, 0 not observed")
+	_, _, errs = oddtick(t, append([]string{"run", folder, "--journey", "none"}, at...)...)
+	require.Contains(t, errs, `there is no journey "none"`)
+	code, _, errs = oddtick(t, append([]string{"run", folder, "--journey", "joining", "--mail", "192.0.2.1:25"}, at...)...)
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "is not on this machine")
 }

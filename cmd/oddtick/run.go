@@ -105,7 +105,12 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		w = os.Stderr
 	}
 	t := verdictOf(w, reports)
-	if err := f.beyondForms(cmd.Context(), w, cmd.OutOrStdout(), project, t); err != nil {
+	info, err := os.Stat(path)
+	if err != nil {
+		return err
+	}
+	whole := f.form == "" && (info.IsDir() || len(project.Forms) > 1) // a form's file alone is that form
+	if err := f.beyondForms(cmd.Context(), w, cmd.OutOrStdout(), project, whole, t); err != nil {
 		return err
 	}
 	return t.end()

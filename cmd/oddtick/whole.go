@@ -112,8 +112,8 @@ func (t *tally) end() error {
 
 // beyondForms looks at what no single form shows: who may open what, and the journeys. It runs where a whole project does, or where it
 // is asked for by name.
-func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project *spec.Project, t *tally) error {
-	whole := f.form == "" && !f.access && f.journey == ""
+func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project *spec.Project, whole bool, t *tally) error {
+	whole = whole && !f.access && f.journey == ""
 	write := func(kind string, v any) error {
 		if f.json == "" {
 			return nil

@@ -518,6 +518,11 @@ func (d *Designer) referenceEnv(drafts map[draft]string) *Env {
 		if f.Kind == spec.Hidden || f.Kind == spec.ReadOnly {
 			env.OnPage[f.Name] = referenceHidden
 		}
+		if r := rule(f, "unique"); r != nil && d.updates(r) { // what the page holds is one's own value
+			if v, err := d.sets[f.ID].member("", nil, values.Want{Length: -1, Hint: d.sets[f.ID].hint(1, -1)}); err == nil {
+				env.OnPage[f.Name] = v
+			}
+		}
 	}
 	return env
 }

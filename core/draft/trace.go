@@ -2,6 +2,7 @@ package draft
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -382,8 +383,20 @@ func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 			if _, c := r.db.Column(name); source != nil && source.Is != nil && (c == nil || c.Default == nil || *c.Default != cell.Value) {
 				sure = 0.4 // a value that happened to be, as far as one row tells
 			}
-			if cell.Value == ch.Key && !cell.Null {
+			switch {
+			case cell.Null:
+			case keyOfAnother(s.Changes, ch.Table, cell) != "":
+				of := keyOfAnother(s.Changes, ch.Table, cell)
+				source, how, sure = &spec.Source{KeyOf: of}, "the key of the row in "+of, 0.8
+			case cell.Value == ch.Key && slices.Contains(ch.Own, cell.Column):
 				source, how = nil, "the row's key"
+			case cell.Value == ch.Key && uuidForm.MatchString(cell.Value):
+				source, how, sure = &spec.Source{Generated: "uuid"}, "the row's key, a UUID", 0.8
+			case cell.Value == ch.Key:
+				source, how = nil, "the row's key"
+				if _, c := r.db.Column(name); c != nil && !c.Nullable && c.Default == nil && !c.Auto {
+					source, how, sure = &spec.Source{Any: true}, "the row's key, which the site makes", 0.8
+				}
 			}
 			value := cell.Value
 			if cell.Null {
@@ -395,6 +408,22 @@ func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 			}
 		}
 	}
+}
+
+var uuidForm = regexp.MustCompile(`^[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}$`)
+
+// keyOfAnother is the table in which a row with the key that a cell holds was written by the same submission; "" for none. A short
+// number counts only where the column is named like a key.
+func keyOfAnother(changes []observation.Change, table string, cell observation.Cell) string {
+	if len(cell.Value) < 8 && !strings.HasSuffix(strings.ToLower(cell.Column), "id") {
+		return ""
+	}
+	for _, other := range changes {
+		if other.Table != table && other.Kind == observation.Inserted && other.Key == cell.Value {
+			return other.Table
+		}
+	}
+	return ""
 }
 
 func constant(cell observation.Cell, at time.Time) (*spec.Source, string) {

@@ -81,7 +81,10 @@ func (silent) Println(...any)        {}
 func (r *Receiver) Address() string { return r.listener.Addr().String() }
 
 // Close ends receiving.
-func (r *Receiver) Close() error { return r.server.Close() }
+func (r *Receiver) Close() error {
+	_ = r.listener.Close() // the server may not have taken it over yet
+	return r.server.Close()
+}
 
 // Count is how many mails have come in.
 func (r *Receiver) Count() int {

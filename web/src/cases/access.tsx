@@ -9,7 +9,8 @@ export function Access({ data }: { data: Techniques }) {
   const states = s.states ?? [];
   const pages = [...new Set((s.access ?? []).map((a) => a.page))];
   return (
-    <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
+    <section aria-label="States" tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       {states.length === 0 ? (
         <p className="max-w-[60ch] text-soft">
           The site document names no states of a visitor, so there is nothing to open or to be kept from. States, pages
@@ -66,7 +67,7 @@ export function Access({ data }: { data: Techniques }) {
           {(s.unreached ?? []).length > 0 && <p className="mt-3">No path reaches {(s.unreached ?? []).join(", ")}.</p>}
         </>
       )}
-    </div>
+    </section>
   );
 }
 

@@ -1,0 +1,109 @@
+package design_test
+
+import (
+	"testing"
+
+	"oddtick/core/design"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+const enter = `form: enter
+page: /enter
+before: {account: keeper}
+fields:
+  - {id: next, name: next, kind: hidden}
+  - {id: who, name: who, sent: [trim], rules: [{required: {}}]}
+  - {id: word, name: word, kind: password, rules: [{required: {}}, {matches: {stored: keepers.word, of: who, ignoring: [case], say: No.}}]}
+accepted: {status: 303, to: /in, session: {signed in: keeper, onward: {field: next, to: /log}, lock: {after: 3, say: Locked.}}}
+`
+
+func casesOf(t *testing.T, form string, site *spec.Site) (map[string]*design.Case, []design.Omission) {
+	d, err := design.New(prepared(t, form), site)
+	require.NoError(t, err)
+	all, omitted := d.Cases(design.Standard)
+	out := map[string]*design.Case{}
+	for _, c := range all {
+		out[c.ID] = c
+	}
+	return out, omitted
+}
+
+func TestCasesOfSigningIn(t *testing.T) {
+	t.Parallel()
+	all, omitted := casesOf(t, enter, &spec.Site{Accounts: []spec.Account{{ID: "keeper", Spare: true}}})
+	require.Empty(t, omitted)
+	for id, want := range map[string]oracle.Outcome{
+		"enter/who.valid/http":             oracle.Accepted,
+		"enter/who.unknown/http":           oracle.RejectedByServer,
+		"enter/who.name.case/http":         oracle.Accepted,
+		"enter/who.name.around/http":       oracle.Accepted,
+		"enter/word.matches.other/http":    oracle.RejectedByServer,
+		"enter/word.matches.case/http":     oracle.RejectedByServer,
+		"enter/word.matches.around/http":   oracle.RejectedByServer,
+		"enter/form.onward/http":           oracle.Accepted,
+		"enter/form.onward_elsewhere/http": oracle.Accepted,
+		"enter/form.lock/http":             oracle.RejectedByServer,
+	} {
+		require.Contains(t, all, id)
+		require.Equal(t, want, all[id].Last().Expect, id)
+	}
+	require.NotContains(t, all, "enter/next.altered/http", "where one wants to go may be any page")
+	lock := all["enter/form.lock/http"]
+	require.Len(t, lock.Steps, 4)
+	require.True(t, lock.Spare)
+	require.True(t, lock.Steps[2].Aside)
+	require.Equal(t, []string{"locked"}, lock.Last().Breaks)
+	_, omitted = casesOf(t, enter, nil)
+	require.Len(t, omitted, 1, "without an account that may be locked none is")
+	require.Contains(t, omitted[0].Why, "spare: true")
+}
+
+// TestWhereOneWantedToGo: to a page of the site, and never to another site.
+func TestWhereOneWantedToGo(t *testing.T) {
+	t.Parallel()
+	p := prepared(t, enter)
+	for to, want := range map[string]string{"": "/in", "/log": "/log", "https://elsewhere.invalid/": "/in", "//elsewhere.invalid": "/in", `/\elsewhere.invalid`: "/in", "log": "/in"} {
+		sent := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "next", Value: to}, {Name: "who", Value: "mara"}, {Name: "word", Value: "x"}}}
+		e := oracle.Expect(p, &oracle.World{Driver: oracle.HTTP, Taken: map[string]bool{"word.matches": true}}, sent)
+		require.Equal(t, want, e.To, to)
+		require.True(t, e.SignedIn)
+	}
+	locked := oracle.Expect(p, &oracle.World{Driver: oracle.HTTP, Locked: true}, &oracle.Submission{Driver: oracle.HTTP})
+	require.Equal(t, "Locked.", locked.Messages[0].Text)
+	require.Contains(t, locked.Reason(), "3 wrong passwords")
+}
+
+const own = `form: own
+page: /own
+before: {signed in: keeper}
+fields:
+  - {id: key, name: key, kind: hidden}
+  - {id: rank, name: rank, kind: read-only}
+  - {id: mail, name: mail, kind: email, rules: [{required: {}}, {email: {}}, {unique: {column: keepers.mail}}]}
+  - {id: present, name: present, kind: password, rules: [{required: {}}, {matches: {stored: keepers.word}}]}
+  - {id: next, name: next, kind: password, rules: [{required: {}}, {length: {min: 8, max: 20}}]}
+accepted: {session: {others: ended}}
+stored: [{update: keepers, row: signed in, columns: {mail: {from: mail}, word: {secret: next}}}]
+`
+
+func TestCasesOfOnesOwnRow(t *testing.T) {
+	t.Parallel()
+	all, omitted := casesOf(t, own, nil)
+	require.Empty(t, omitted)
+	require.Equal(t, oracle.Accepted, all["own/mail.unique.own/http"].Last().Expect)
+	require.Equal(t, []string{"mail.unique"}, all["own/mail.unique.anothers/http"].Last().Breaks)
+	require.NotContains(t, all, "own/mail.unique.same/http", "the second time it is one's own")
+	require.NotContains(t, all, "own/mail.unique.together/http", "one row is changed again and again")
+	require.True(t, all["own/key.altered/http"].Last().Altered)
+	require.True(t, all["own/rank.altered/http"].Last().Altered)
+	require.True(t, all["own/form.other_sessions/http"].Last().Beside)
+	require.Equal(t, oracle.Accepted, all["own/form.same_secret/http"].Last().Expect)
+	sent := &oracle.Submission{Driver: oracle.HTTP, Altered: true, Pairs: []oracle.Pair{{Name: "mail", Value: "a@b.test"}, {Name: "present", Value: "x"}, {Name: "next", Value: "Another-1"}}}
+	e := oracle.Expect(prepared(t, own), &oracle.World{Driver: oracle.HTTP, SignedIn: "7", Taken: map[string]bool{"present.matches": true}}, sent)
+	require.True(t, e.MayRefuse)
+	require.Equal(t, "7", e.Rows[0].Key)
+	require.True(t, e.OthersEnd)
+}
