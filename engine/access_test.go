@@ -59,3 +59,40 @@ func TestWhoMayOpenWhat(t *testing.T) {
 		})
 	}
 }
+
+// TestAnAccountThatCannotSignIn is tried once, and what it would open is not observed; the others are.
+func TestAnAccountThatCannotSignIn(t *testing.T) {
+	t.Parallel()
+	project := ostlewickProject(t)
+	project.Site.Accounts[0].Password = "wrong"
+	r, err := engine.SweepAccess(t.Context(), project.Site, 10*time.Second)
+	require.NoError(t, err)
+	for _, o := range r.Openings {
+		if o.Account == "maple" {
+			require.Equal(t, judge.NotObserved, o.Verdict)
+			require.Contains(t, o.Why, "the account maple cannot be signed in: the sign-in form is shown again: That name and that password")
+			continue
+		}
+		require.Equal(t, judge.AsExpected, o.Verdict, "%s opens %s: %s", o.Account, o.Path, o.Why)
+	}
+	project.Site.Accounts[1].State = "member" // what is stored says otherwise
+	r, err = engine.SweepAccess(t.Context(), project.Site, 10*time.Second)
+	require.NoError(t, err)
+	require.Contains(t, strings.Join(oddAccess(r), "\n"), "the document says member; what is stored says confirmed")
+}
+
+// TestAccessWithoutADatabase takes the document's word for each account's state; keys in paths are then not known.
+func TestAccessWithoutADatabase(t *testing.T) {
+	t.Parallel()
+	project := ostlewickProject(t, "members-either")
+	project.Site.Databases = nil
+	r, err := engine.SweepAccess(t.Context(), project.Site, 10*time.Second)
+	require.NoError(t, err)
+	got := strings.Join(oddAccess(r), "\n")
+	require.Contains(t, got, "odd: fern members leads to /wishes, opens")
+	require.Contains(t, got, "not observed: maple record")
+	require.Contains(t, got, "the key of the account's row is not known")
+	project.Site.States = nil
+	_, err = engine.SweepAccess(t.Context(), project.Site, time.Second)
+	require.ErrorContains(t, err, "names no states or no pages")
+}

@@ -80,3 +80,45 @@ func TestFaultsOfJourneys(t *testing.T) {
 		})
 	}
 }
+
+// TestAMailThatNeverComes ends the walk with the reason, and what would come later is not observed.
+func TestAMailThatNeverComes(t *testing.T) {
+	t.Parallel()
+	mails, err := mail.Listen("127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { mails.Close() })
+	project := ostlewickWith(t, "") // this site sends none
+	j, err := engine.OpenJourneys(t.Context(), project, mails, time.Now().UnixNano(), 10*time.Second)
+	require.NoError(t, err)
+	defer j.Close()
+	j.Patience = 200 * time.Millisecond
+	r, err := j.Walk(t.Context(), &project.Site.Journeys[0], nil)
+	require.NoError(t, err)
+	whole := r.Walks[0]
+	require.Equal(t, judge.NotObserved, whole.Verdict)
+	require.Contains(t, whole.Headline, "no mail to ")
+	require.Len(t, whole.Stations, 5)
+	require.Equal(t, judge.AsExpected, whole.Stations[0].Verdict)
+	require.Equal(t, "not observed, as the journey ended before", whole.Stations[4].Headline)
+}
+
+// TestAJourneyThatBeginsOdd: its later parts stand on nothing, and are not observed.
+func TestAJourneyThatBeginsOdd(t *testing.T) {
+	t.Parallel()
+	whole := walked(t, "born-swapped")["whole"]
+	require.Equal(t, judge.Odd, whole.Stations[0].Verdict, oddParts(whole))
+	for _, s := range whole.Stations[1:] {
+		require.Equal(t, judge.NotObserved, s.Verdict)
+	}
+}
+
+func TestJourneysThatCannotBeWalked(t *testing.T) {
+	t.Parallel()
+	project := ostlewickProject(t)
+	project.Site.Journeys[0].Steps[4].Submit = "none"
+	_, err := engine.OpenJourneys(t.Context(), project, nil, 1, time.Second)
+	require.ErrorContains(t, err, "journeys[joining].steps[4]: there is no form none")
+	project.Site.Journeys = nil
+	_, err = engine.OpenJourneys(t.Context(), project, nil, 1, time.Second)
+	require.ErrorContains(t, err, "names no journeys")
+}
