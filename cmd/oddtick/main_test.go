@@ -291,3 +291,44 @@ func TestRunLooksBeyondForms(t *testing.T) {
 	require.Equal(t, 2, code)
 	require.Contains(t, errs, "is not on this machine")
 }
+
+// TestRunsAreCompared: with a stored result only what is newly odd counts.
+func TestRunsAreCompared(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	file := func(name string) string { return filepath.Join(dir, name) }
+	run := func(to string, faults []string, more ...string) (int, string, string) {
+		address, dsn := site(t, faults...)
+		return oddtick(t, append([]string{"run", join, "--site", address, "--database", dsn, "--depth", "quick", "--json", file(to)}, more...)...)
+	}
+	code, _, _ := run("one.json", []string{"plots-five"})
+	require.Equal(t, 1, code)
+	code, out, errs := run("same.json", []string{"plots-five"}, "--baseline", file("one.json"))
+	require.Zero(t, code, out+errs)
+	require.Contains(t, out, "join: 0 newly odd, 1 still odd, 0 no longer odd, 0 not seen again; 0 cases more, 0 fewer")
+	code, out, _ = run("two.json", []string{"message-text"}, "--baseline", file("one.json"))
+	require.Equal(t, 1, code)
+	require.Contains(t, out, "newly odd       membership")
+	require.Contains(t, out, "no longer odd   plots")
+	code, out, _ = oddtick(t, "compare", file("two.json"), file("one.json"), "--json", file("c.json"))
+	require.Equal(t, 1, code)
+	require.Contains(t, out, "join: 1 newly odd, 0 still odd, 1 no longer odd")
+	text, err := os.ReadFile(file("c.json"))
+	require.NoError(t, err)
+	require.True(t, json.Valid(text))
+	whole, err := os.ReadFile(file("one.json"))
+	require.NoError(t, err)
+	for name, c := range map[string]struct{ text, says string }{
+		"cut.json":     {string(whole[:len(whole)/2]), "cannot be read: unexpected EOF"},
+		"foreign.json": {`{"cases": 3}`, "cannot be read"},
+		"other.json":   {`{"form": "other", "results": {}}`, "compare results of one form"},
+		"none.json":    {`{}`, "it is not the result of a form's run"},
+	} {
+		require.NoError(t, os.WriteFile(file(name), []byte(c.text), 0o600))
+		code, _, errs := oddtick(t, "compare", file("one.json"), file(name))
+		require.Equal(t, 2, code, name)
+		require.Contains(t, errs, c.says, name)
+	}
+	_, _, errs = oddtick(t, "compare", file("one.json"), file("gone.json"))
+	require.Contains(t, errs, "no such file")
+}

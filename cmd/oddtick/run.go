@@ -25,7 +25,7 @@ import (
 type runFlags struct {
 	designFlags
 	site, database, junit, json, csv, form string
-	mail, journey                          string
+	mail, journey, baseline                string
 	anyway, cleanUp, access                bool
 }
 
@@ -47,6 +47,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
 	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
 	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
+	c.Flags().StringVar(&f.baseline, "baseline", "", "hold the run against this result, which run --json wrote: only what is newly odd ends with 1")
 	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mails at this address of this machine, host:port; overrides the site document's")
 	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
@@ -105,6 +106,16 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		w = os.Stderr
 	}
 	t := verdictOf(w, reports)
+	if f.baseline != "" {
+		t.odd = 0
+		for _, r := range reports {
+			newly, err := againstBaseline(w, f.baseline, r, len(project.Forms) > 1 && f.form == "")
+			if err != nil {
+				return err
+			}
+			t.odd += newly
+		}
+	}
 	info, err := os.Stat(path)
 	if err != nil {
 		return err

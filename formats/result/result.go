@@ -3,6 +3,7 @@ package result
 
 import (
 	"encoding/json"
+	"errors"
 	"io"
 
 	"oddtick/core/judge"
@@ -21,6 +22,9 @@ func Read(r io.Reader) (*judge.Report, error) {
 	var out judge.Report
 	if err := json.NewDecoder(r).Decode(&out); err != nil {
 		return nil, err
+	}
+	if out.Form == "" || out.Results == nil {
+		return nil, errors.New("it is not the result of a form's run")
 	}
 	return &out, nil
 }

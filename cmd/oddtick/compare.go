@@ -1,0 +1,111 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+
+	"oddtick/core/compare"
+	"oddtick/core/judge"
+	"oddtick/formats/result"
+
+	"github.com/spf13/cobra"
+)
+
+func compareCommand() *cobra.Command {
+	var file string
+	c := &cobra.Command{
+		Use:   "compare BEFORE AFTER",
+		Short: "Compare two results that run --json wrote",
+		Long: `Says what is newly odd, still odd and no longer odd, and what was put to the test in only one of the two results.
+
+Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read.`,
+		Args: cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			before, err := readResult(args[0])
+			if err != nil {
+				return err
+			}
+			after, err := readResult(args[1])
+			if err != nil {
+				return err
+			}
+			if before.Form != after.Form {
+				return fmt.Errorf("%s is a result of the form %s, %s of %s; compare results of one form", args[0], before.Form, args[1], after.Form)
+			}
+			c := compare.Of(before, after)
+			if file != "" {
+				if err := toFile(file, cmd.OutOrStdout(), func(w io.Writer) error {
+					e := json.NewEncoder(w)
+					e.SetIndent("", " ")
+					return e.Encode(c)
+				}); err != nil {
+					return err
+				}
+			}
+			w := cmd.OutOrStdout()
+			if file == "-" {
+				w = os.Stderr
+			}
+			sayComparison(w, after.Form, c)
+			if len(c.NewlyOdd) > 0 {
+				return &exitError{code: 1}
+			}
+			return nil
+		},
+	}
+	c.Flags().StringVar(&file, "json", "", "write the comparison as JSON to this file, - for standard output")
+	return c
+}
+
+// readResult reads a result file, and says what is wrong with one that is none.
+func readResult(file string) (*judge.Report, error) {
+	f, err := os.Open(file)
+	if err != nil {
+		return nil, fmt.Errorf("the result %s cannot be read: %w", file, errors.Unwrap(err))
+	}
+	defer f.Close()
+	r, err := result.Read(f)
+	if err != nil {
+		return nil, fmt.Errorf("the result %s cannot be read: %w; write it anew with run --json", file, err)
+	}
+	return r, nil
+}
+
+func sayComparison(w io.Writer, form string, c *compare.Comparison) {
+	for _, list := range []struct {
+		words    string
+		findings []compare.Finding
+	}{{"newly odd", c.NewlyOdd}, {"still odd", c.StillOdd}, {"no longer odd", c.NoLongerOdd}, {"not seen again", c.NotSeenAgain}} {
+		for _, f := range list.findings {
+			row := f.Row
+			if row == "" {
+				row = "several rows"
+			}
+			fmt.Fprintf(w, "%-14s  %-14s %s (%d, before %d)\n", list.words, row, f.Headline, len(f.After), len(f.Before))
+		}
+	}
+	for _, what := range c.NewlyCovered {
+		fmt.Fprintf(w, "%-14s  %s\n", "newly covered", what)
+	}
+	for _, what := range c.NoLongerCovered {
+		fmt.Fprintf(w, "%-14s  %s\n", "not covered", what)
+	}
+	fmt.Fprintf(w, "%s: %d newly odd, %d still odd, %d no longer odd, %d not seen again; %d cases more, %d fewer\n", form, len(c.NewlyOdd), len(c.StillOdd), len(c.NoLongerOdd), len(c.NotSeenAgain), len(c.AddedCases), len(c.RetiredCases))
+}
+
+// againstBaseline compares a run with the stored result it is held against: only what is newly odd counts.
+func againstBaseline(w io.Writer, file string, r *judge.Report, several bool) (newly int, err error) {
+	before, err := readResult(fileOf(file, r.Form, several))
+	if err != nil {
+		return 0, err
+	}
+	if before.Form != r.Form {
+		return 0, fmt.Errorf("%s is a result of the form %s, not of %s", file, before.Form, r.Form)
+	}
+	c := compare.Of(before, r)
+	sayComparison(w, r.Form, c)
+	return len(c.NewlyOdd), nil
+}

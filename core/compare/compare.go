@@ -1,0 +1,112 @@
+// Package compare holds two results of one form against each other: what is newly odd, what no longer is, and what was put to the
+// test in only one of them.
+package compare
+
+import (
+	"maps"
+	"slices"
+
+	"oddtick/core/judge"
+)
+
+// Finding is what is odd for one reason, in one result or both.
+type Finding struct {
+	Cause    judge.Cause `json:"cause"`
+	Row      string      `json:"row,omitempty"`
+	Headline string      `json:"headline"`
+	// Before and After are its odd cases.
+	Before []string `json:"before,omitempty"`
+	After  []string `json:"after,omitempty"`
+}
+
+// Comparison is what changed from one result to the other.
+type Comparison struct {
+	NewlyOdd []Finding `json:"newly_odd"`
+	StillOdd []Finding `json:"still_odd"`
+	// NoLongerOdd are those whose cases were seen again, and were as expected.
+	NoLongerOdd []Finding `json:"no_longer_odd"`
+	// NotSeenAgain are those of whose cases none was observed the second time: whether they are odd still is not known.
+	NotSeenAgain []Finding `json:"not_seen_again"`
+	// NewlyCovered and NoLongerCovered are rules, partitions and boundaries that an observed case covers in only one of the results.
+	NewlyCovered    []string `json:"newly_covered"`
+	NoLongerCovered []string `json:"no_longer_covered"`
+	// AddedCases and RetiredCases are only in one of them.
+	AddedCases   []string `json:"added_cases"`
+	RetiredCases []string `json:"retired_cases"`
+}
+
+// Of compares two results of the same form, the earlier one first.
+func Of(before, after *judge.Report) *Comparison {
+	c := &Comparison{NewlyOdd: []Finding{}, StillOdd: []Finding{}, NoLongerOdd: []Finding{}, NotSeenAgain: []Finding{}, NewlyCovered: []string{}, NoLongerCovered: []string{}, AddedCases: []string{}, RetiredCases: []string{}}
+	was, is := map[judge.Cause]judge.CauseGroup{}, map[judge.Cause]judge.CauseGroup{}
+	for _, g := range before.Causes() {
+		was[g.Cause] = g
+	}
+	for _, g := range after.Causes() {
+		is[g.Cause] = g
+		old, known := was[g.Cause]
+		f := Finding{Cause: g.Cause, Row: g.Row, Headline: g.Headline, Before: old.Cases, After: g.Cases}
+		if known {
+			c.StillOdd = append(c.StillOdd, f)
+		} else {
+			c.NewlyOdd = append(c.NewlyOdd, f)
+		}
+	}
+	for _, g := range before.Causes() {
+		if _, still := is[g.Cause]; still {
+			continue
+		}
+		f := Finding{Cause: g.Cause, Row: g.Row, Headline: g.Headline, Before: g.Cases}
+		if slices.ContainsFunc(g.Cases, func(id string) bool { return observed(after, id) }) {
+			c.NoLongerOdd = append(c.NoLongerOdd, f)
+		} else {
+			c.NotSeenAgain = append(c.NotSeenAgain, f)
+		}
+	}
+	c.NewlyCovered, c.NoLongerCovered = apart(covered(before), covered(after))
+	c.AddedCases, c.RetiredCases = apart(cases(before), cases(after))
+	return c
+}
+
+// observed tells whether a case's verdict says something.
+func observed(r *judge.Report, id string) bool {
+	result := r.Results[id]
+	return result != nil && (result.Verdict == judge.AsExpected || result.Verdict == judge.Odd)
+}
+
+func covered(r *judge.Report) map[string]bool {
+	out := map[string]bool{}
+	for _, c := range r.Cases {
+		if !observed(r, c.ID) {
+			continue
+		}
+		for _, what := range c.Covers {
+			out[what] = true
+		}
+	}
+	return out
+}
+
+func cases(r *judge.Report) map[string]bool {
+	out := map[string]bool{}
+	for _, c := range r.Cases {
+		out[c.ID] = true
+	}
+	return out
+}
+
+// apart are what only the second holds, and what only the first does, in alphabetical order.
+func apart(a, b map[string]bool) (added, gone []string) {
+	added, gone = []string{}, []string{}
+	for _, x := range slices.Sorted(maps.Keys(b)) {
+		if !a[x] {
+			added = append(added, x)
+		}
+	}
+	for _, x := range slices.Sorted(maps.Keys(a)) {
+		if !b[x] {
+			gone = append(gone, x)
+		}
+	}
+	return added, gone
+}

@@ -1,0 +1,101 @@
+package compare_test
+
+import (
+	"testing"
+
+	"oddtick/core/compare"
+	"oddtick/core/design"
+	"oddtick/core/judge"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+// result is a run of cases: what each is odd for, "" for as expected, "?" for not observed.
+func result(odd map[string]string) *judge.Report {
+	r := &judge.Report{Form: "f", Results: map[string]*judge.Result{}}
+	for _, id := range []string{"a", "b", "c", "d"} {
+		why, in := odd[id]
+		if !in {
+			continue
+		}
+		r.Cases = append(r.Cases, &design.Case{ID: id, Row: "row", Covers: []string{"rule " + id}})
+		one := &judge.Result{Case: id, Verdict: judge.AsExpected}
+		switch why {
+		case "":
+		case "?":
+			one.Verdict = judge.NotObserved
+		default:
+			one.Verdict, one.Headline, one.Cause = judge.Odd, "Odd: "+why, &judge.Cause{Check: judge.Messages, Part: why, Kind: "missing"}
+		}
+		r.Results[id] = one
+	}
+	return r
+}
+
+func parts(list []compare.Finding) []string {
+	out := []string{}
+	for _, f := range list {
+		out = append(out, f.Cause.Part)
+	}
+	return out
+}
+
+// TestASequenceOfRuns: faults come and go.
+func TestASequenceOfRuns(t *testing.T) {
+	t.Parallel()
+	runs := []map[string]string{
+		{"a": "", "b": "", "c": ""},
+		{"a": "x", "b": "", "c": ""},
+		{"a": "x", "b": "x", "c": "y"},
+		{"a": "", "b": "", "c": "?", "d": ""},
+		{"a": "", "b": "x", "d": ""},
+	}
+	for i, want := range []struct{ newly, still, no, unseen, added, retired []string }{
+		{[]string{"x"}, []string{}, []string{}, []string{}, []string{}, []string{}},
+		{[]string{"y"}, []string{"x"}, []string{}, []string{}, []string{}, []string{}},
+		{[]string{}, []string{}, []string{"x"}, []string{"y"}, []string{"d"}, []string{}},
+		{[]string{"x"}, []string{}, []string{}, []string{}, []string{}, []string{"c"}},
+	} {
+		c := compare.Of(result(runs[i]), result(runs[i+1]))
+		require.Equal(t, want.newly, parts(c.NewlyOdd), i)
+		require.Equal(t, want.still, parts(c.StillOdd), i)
+		require.Equal(t, want.no, parts(c.NoLongerOdd), i)
+		require.Equal(t, want.unseen, parts(c.NotSeenAgain), "what was not observed is not called mended")
+		require.Equal(t, want.added, c.AddedCases)
+		require.Equal(t, want.retired, c.RetiredCases)
+	}
+	c := compare.Of(result(runs[2]), result(runs[3]))
+	require.Equal(t, []string{"rule d"}, c.NewlyCovered)
+	require.Equal(t, []string{"rule c"}, c.NoLongerCovered, "a case that is not observed covers nothing")
+	require.Equal(t, []string{"a", "b"}, c.NoLongerOdd[0].Before)
+}
+
+// TestEveryFindingIsSomewhere: of any two results each finding stands in just one list, and a result compared with itself tells
+// nothing new.
+func TestEveryFindingIsSomewhere(t *testing.T) {
+	t.Parallel()
+	rapid.Check(t, func(t *rapid.T) {
+		draw := func(name string) *judge.Report {
+			odd := map[string]string{}
+			for _, id := range []string{"a", "b", "c", "d"} {
+				if why := rapid.SampledFrom([]string{"", "?", "x", "y", "-"}).Draw(t, name+id); why != "-" {
+					odd[id] = why
+				}
+			}
+			return result(odd)
+		}
+		before, after := draw("before"), draw("after")
+		c := compare.Of(before, after)
+		require.Len(t, after.Causes(), len(c.NewlyOdd)+len(c.StillOdd))
+		require.Len(t, before.Causes(), len(c.StillOdd)+len(c.NoLongerOdd)+len(c.NotSeenAgain))
+		same := compare.Of(before, before)
+		require.Empty(t, same.NewlyOdd)
+		require.Empty(t, same.NoLongerOdd)
+		require.Empty(t, same.NewlyCovered)
+		require.Len(t, same.StillOdd, len(before.Causes()))
+		back := compare.Of(after, before)
+		require.Equal(t, c.NewlyCovered, back.NoLongerCovered)
+		require.Equal(t, c.AddedCases, back.RetiredCases)
+	})
+}
