@@ -53,3 +53,14 @@ test("submissions released at the same moment are drawn on a time line", async (
   await expect(line).toContainText("would have been missed once in a hundred");
   await expect(line.getByText("refused, 422")).toHaveCount(5);
 });
+
+test("the site's real limit is found from a case on a boundary", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await demo.hasRun(page);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=${encodeURIComponent("join/username.length.max+1/http")}`);
+  await page.getByRole("button", { name: "Find the limit" }).click();
+  const limit = page.getByRole("region", { name: "Limit" });
+  await expect(limit).toContainText("promised 20 characters; taken to 190 characters, and stored whole only to 20 characters", { timeout: 30_000 });
+  await limit.getByText(/^\d+ submissions$/).click();
+  await expect(limit.getByRole("listitem").filter({ hasText: "191 characters" })).toContainText("refused");
+});

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"oddtick/core/access"
+	"oddtick/core/design"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/observe/mail"
@@ -70,6 +71,7 @@ func (s *Server) registerBeyondForms(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "access", Method: http.MethodGet, Path: "/api/sites/{site}/access", Summary: "Who may open what, and how it was found the last time"}, s.access)
 	huma.Register(api, huma.Operation{OperationID: "sweepAccess", Method: http.MethodPost, Path: "/api/sites/{site}/access", Summary: "Open every page as every account"}, s.sweepAccess)
 	huma.Register(api, huma.Operation{OperationID: "journeys", Method: http.MethodGet, Path: "/api/sites/{site}/journeys", Summary: "A site's journeys, and how they were walked the last time"}, s.journeys)
+	huma.Register(api, huma.Operation{OperationID: "findLimit", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/limit", Summary: "Find where the site's real limit lies"}, s.findLimit)
 	huma.Register(api, huma.Operation{OperationID: "walkJourney", Method: http.MethodPost, Path: "/api/sites/{site}/journeys/{journey}", Summary: "Walk a journey in all its ways"}, s.walkJourney)
 }
 
@@ -168,6 +170,11 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 	if err != nil {
 		return nil, err
 	}
+	free, err := s.runner.hold(known.ID)
+	if err != nil {
+		return nil, underWay()
+	}
+	defer free()
 	report, err := engine.SweepAccess(ctx, site, beyondTimeout)
 	if err != nil {
 		return nil, cannotRun(err)
@@ -176,6 +183,42 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 		return nil, err
 	}
 	return s.access(ctx, in)
+}
+
+// underWay says that a site is in use.
+func underWay() error {
+	return huma.Error409Conflict("A run of this site is under way, and two at once could not tell whose rows are whose. Wait for it, or stop it.")
+}
+
+type limitRequest struct {
+	FormPath
+	Body struct {
+		Rule string     `json:"rule" maxLength:"200"`
+		End  design.End `json:"end" enum:"min,max"`
+	}
+}
+
+func (s *Server) findLimit(ctx context.Context, in *limitRequest) (*struct{ Body limitView }, error) {
+	f, d, err := s.find(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	run, done, err := s.openByHand(ctx, f, d)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	l, err := run.FindLimit(ctx, in.Body.Rule, in.Body.End)
+	if err != nil {
+		return nil, cannotRun(err)
+	}
+	return &struct{ Body limitView }{limitView{l, l.Words()}}, nil
+}
+
+// limitView is where a site's real limit lies, also in words.
+type limitView struct {
+	*engine.Limit
+	Words string `json:"words"`
 }
 
 // cannotRun is what the site or its document lacks, as an answer; any other error stays one of Odd Tick's own.
@@ -267,6 +310,11 @@ func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Bod
 	if err != nil {
 		return nil, err
 	}
+	free, err := s.runner.hold(known.ID)
+	if err != nil {
+		return nil, underWay()
+	}
+	defer free()
 	mails, err := s.mails.at(site)
 	if err != nil {
 		return nil, err

@@ -272,7 +272,7 @@ func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (ru
 	}
 	free, err := s.runner.hold(f.SiteID)
 	if err != nil {
-		return nil, nil, huma.Error409Conflict("A run of this site is under way, and two at once could not tell whose rows are whose. Wait for it, or stop it.")
+		return nil, nil, underWay()
 	}
 	run, err = engine.Open(ctx, engine.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli()})
 	if err != nil {

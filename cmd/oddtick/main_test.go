@@ -127,7 +127,7 @@ func TestRunEndsWithTwoWhenItCannot(t *testing.T) {
 		"impossible":       {[]string{"run", write("e.yaml", strings.Replace(string(good), `'[A-Za-z0-9\-]+'`, "'[a-z]{40,}'", 1)), "--site", address}, "No text of the allowed length matches the pattern of Username. (what matches has 40 characters or more; 3 to 20 are allowed)"},
 		"no such file":     {[]string{"run", "none.yaml", "--site", address}, "none.yaml cannot be read"},
 		"no document":      {[]string{"run", t.TempDir(), "--site", address}, "holds no document"},
-		"no address":       {[]string{"run", join}, "run needs the site's address: --site"},
+		"no address":       {[]string{"run", join}, "the site's address is needed: --site"},
 		"unknown depth":    {[]string{"run", join, "--site", address, "--depth", "deep"}, `the depth "deep" is not known; write quick, standard or thorough`},
 		"unknown form":     {[]string{"run", join, "--site", address, "--form", "none"}, `there is no form "none"`},
 		"unknown flag":     {[]string{"run", join, "--colour"}, "unknown flag: --colour"},
@@ -331,4 +331,30 @@ func TestRunsAreCompared(t *testing.T) {
 	}
 	_, _, errs = oddtick(t, "compare", file("one.json"), file("gone.json"))
 	require.Contains(t, errs, "no such file")
+}
+
+func TestALimitIsFound(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t, "username-cut")
+	at := []string{"--site", address, "--database", dsn}
+	code, out, errs := oddtick(t, append([]string{"limit", join, "username.length"}, at...)...)
+	require.Equal(t, 1, code, errs)
+	require.Contains(t, out, "taken    21 characters")
+	require.Regexp(t, `username.length, max: promised 20 characters; taken to 190 characters, and stored whole only to 20 characters \(\d+ submissions\)`, out)
+	code, out, _ = oddtick(t, append([]string{"limit", join, "plots.range", "--end", "min", "--json", "-"}, at...)...)
+	require.Zero(t, code)
+	require.True(t, json.Valid([]byte(out)))
+	for _, c := range []struct {
+		args []string
+		says string
+	}{
+		{[]string{"limit", join, "username.pattern"}, "has no limit at that end"},
+		{[]string{"limit", join, "nothing.length"}, "the form has no rule nothing.length"},
+		{[]string{"limit", "../../examples/ostlewick", "username.length"}, "say which form is meant with --form: booking, harvest"},
+		{[]string{"limit", "../../examples/ostlewick", "username.length", "--form", "none"}, `there is no form "none"`},
+	} {
+		code, _, errs := oddtick(t, append(c.args, at...)...)
+		require.Equal(t, 2, code)
+		require.Contains(t, errs, c.says)
+	}
 }

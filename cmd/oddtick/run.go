@@ -41,8 +41,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error { return runProject(cmd, args[0], f) },
 	}
-	c.Flags().StringVar(&f.site, "site", "", "the site's address; overrides the site document's")
-	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the site document's first")
+	f.addPlace(c)
 	f.add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
 	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
@@ -57,6 +56,29 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	return c
 }
 
+// addPlace adds the flags that say where the site and its database are.
+func (f *runFlags) addPlace(c *cobra.Command) {
+	c.Flags().StringVar(&f.site, "site", "", "the site's address; overrides the site document's")
+	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the site document's first")
+}
+
+// place puts what the flags say of site and database into a project.
+func (f *runFlags) place(project *spec.Project) error {
+	if f.site != "" {
+		project.Site.Address = f.site
+	}
+	if project.Site.Address == "" {
+		return errors.New("the site's address is needed: --site http://127.0.0.1:4650, or address: in the site document")
+	}
+	if f.database != "" {
+		if len(project.Site.Databases) == 0 {
+			project.Site.Databases = []spec.Database{{ID: "main"}}
+		}
+		project.Site.Databases[0].DSN = f.database
+	}
+	return nil
+}
+
 func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	plan, err := f.plan()
 	if err != nil {
@@ -66,17 +88,8 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if err != nil {
 		return err
 	}
-	if f.site != "" {
-		project.Site.Address = f.site
-	}
-	if project.Site.Address == "" {
-		return errors.New("run needs the site's address: --site http://127.0.0.1:4650, or address: in the site document")
-	}
-	if f.database != "" {
-		if len(project.Site.Databases) == 0 {
-			project.Site.Databases = []spec.Database{{ID: "main"}}
-		}
-		project.Site.Databases[0].DSN = f.database
+	if err := f.place(project); err != nil {
+		return err
 	}
 	if f.mail != "" {
 		project.Site.Mail = &spec.Mail{Receive: f.mail}

@@ -154,6 +154,11 @@ func (d Decimal) Sub(o Decimal) Decimal {
 	return ofBig(x.Sub(x, y), scale)
 }
 
+// Times is the decimal n times.
+func (d Decimal) Times(n int64) Decimal {
+	return ofBig(new(big.Int).Mul(d.unscaled(), big.NewInt(n)), d.scale)
+}
+
 // Half returns half the number, exactly.
 func (d Decimal) Half() Decimal {
 	return ofBig(new(big.Int).Mul(d.unscaled(), big.NewInt(5)), d.scale+1)

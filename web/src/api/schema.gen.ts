@@ -384,6 +384,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/limit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Find where the site's real limit lies */
+        post: operations["findLimit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/revisions": {
         parameters: {
             query?: never;
@@ -1500,6 +1517,22 @@ export interface components {
             databases: string[] | null;
             headers: string[] | null;
         };
+        LimitRequestBody: {
+            /** @enum {string} */
+            end: "min" | "max";
+            rule: string;
+        };
+        LimitView: {
+            as_promised: boolean;
+            end: string;
+            found?: string;
+            probes: components["schemas"]["Probe"][] | null;
+            promised: string;
+            rule: string;
+            unlimited?: boolean;
+            whole?: string;
+            words: string;
+        };
         ListView: {
             columns: string[] | null;
             first: string[] | null;
@@ -1744,6 +1777,13 @@ export interface components {
         };
         PreviewCaseRequestBody: {
             edit: components["schemas"]["SpecCaseEdit"];
+        };
+        Probe: {
+            case: string;
+            says: string;
+            taken: boolean;
+            value: string;
+            whole: boolean;
         };
         Proposals: {
             from: string;
@@ -3462,6 +3502,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TablesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    findLimit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LimitRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LimitView"];
                 };
             };
             /** @description Error */

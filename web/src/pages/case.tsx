@@ -6,6 +6,7 @@ import { useStart } from "../api/queries";
 import { Drawn } from "../parts/drawn";
 import { Checks } from "../parts/evidence";
 import { typing } from "../parts/keys";
+import { boundOf, Limit } from "../parts/limit";
 import { Trouble, Waiting } from "../parts/notice";
 import { RowsTable } from "../parts/rows";
 import { Tick, type Verdict } from "../parts/tick";
@@ -41,6 +42,7 @@ export function CasePage() {
       ? `/api/sites/${at.site}/forms/${at.form}/runs/${run}/picture?case=${encodeURIComponent(c.id)}&name=${step.observation.drawn.picture}`
       : undefined;
   const steps = result?.steps ?? [];
+  const bound = driver === "http" ? boundOf(c) : undefined;
   return (
     <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
       <div className="border-b border-line px-5 py-3">
@@ -97,6 +99,7 @@ export function CasePage() {
           Expected: {c.steps?.at(-1)?.expect}. Covers {(c.covers ?? []).join(", ")}.
         </p>
       )}
+      {bound && <Limit key={c.id} at={at} {...bound} />}
       {result && <Together result={result} />}
       {steps.map((s, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a case's steps are known by their order alone

@@ -1,0 +1,87 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/engine"
+
+	"github.com/spf13/cobra"
+)
+
+func limitCommand() *cobra.Command {
+	var f runFlags
+	var end string
+	c := &cobra.Command{
+		Use:   "limit FILE RULE",
+		Short: "Find where a site's real limit lies",
+		Long: `Submits values at and beyond an end of a rule's range, halving the distance, until the site's real limit is known: of a length, or of
+a range of numbers or days. RULE is the rule's id, such as username.length.
+
+Exit codes: 0 the limit is as promised, 1 it is not, 2 could not look for it.`,
+		Args: cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			project, err := readProject(args[0])
+			if err != nil {
+				return err
+			}
+			if err := f.place(project); err != nil {
+				return err
+			}
+			for _, form := range project.Forms {
+				if f.form != "" && form.Form != f.form || f.form == "" && len(project.Forms) > 1 {
+					continue
+				}
+				d, err := designerOf(project, form)
+				if err != nil {
+					return err
+				}
+				run, err := engine.Open(cmd.Context(), engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})
+				if err != nil {
+					return err
+				}
+				defer run.Close()
+				l, err := run.FindLimit(cmd.Context(), args[1], design.End(end))
+				if err != nil {
+					return err
+				}
+				w := cmd.OutOrStdout()
+				if f.json != "" {
+					if err := toFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(l) }); err != nil {
+						return err
+					}
+				}
+				if f.json == "-" {
+					w = os.Stderr
+				}
+				for _, p := range l.Probes {
+					fmt.Fprintf(w, "%-8s %-24s %s\n", map[bool]string{true: "taken", false: "refused"}[p.Taken], p.Value, p.Says)
+				}
+				fmt.Fprintf(w, "%s, %s: %s (%d submissions)\n", l.Rule, l.End, l.Words(), len(l.Probes))
+				if !l.AsPromised || l.Whole != "" {
+					return &exitError{code: 1}
+				}
+				return nil
+			}
+			if f.form == "" {
+				ids := make([]string, len(project.Forms))
+				for i := range project.Forms {
+					ids[i] = project.Forms[i].Form
+				}
+				return errors.New("say which form is meant with --form: " + strings.Join(ids, ", "))
+			}
+			return fmt.Errorf("there is no form %q in %s", f.form, args[0])
+		},
+	}
+	f.addPlace(c)
+	c.Flags().StringVar(&f.form, "form", "", "the form with this id, where there are several")
+	c.Flags().StringVar(&end, "end", "max", "the end of the range: max or min")
+	c.Flags().StringVar(&f.json, "json", "", "write what was found as JSON to this file, - for standard output")
+	return c
+}

@@ -1,0 +1,143 @@
+package design
+
+import (
+	"fmt"
+	"strconv"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// End is an end of a rule's range.
+type End string
+
+// The ends.
+const (
+	Lower End = "min"
+	Upper End = "max"
+)
+
+// Axis is one end of a rule's range as a line of whole numbers, on which a site's real limit is looked for: lengths, or steps of a
+// number or days away from the promised bound. What is promised to be taken lies at 0 and, for the upper end, below it.
+type Axis struct {
+	d    *Designer
+	rule *spec.PreparedRule
+	end  End
+	// Far is the farthest place beyond the bound at which a limit is looked for; Near the farthest within it.
+	Far, Near int64
+}
+
+// AxisOf is an end of a rule of length or range. The error says why there is none.
+func (d *Designer) AxisOf(ruleID string, end End) (*Axis, error) {
+	for _, f := range d.p.Fields {
+		for _, r := range f.Rules {
+			if r.ID != ruleID {
+				continue
+			}
+			s := &Axis{d: d, rule: r, end: end, Far: 1 << 20, Near: 1 << 20}
+			lower := end == Lower
+			switch {
+			case r.Kind == "length" && lower && r.Limit.Min > 0:
+				s.Far, s.Near = int64(r.Limit.Min)-1, s.within(r.Limit.Max-r.Limit.Min)
+				return s, nil
+			case r.Kind == "length" && !lower && r.Limit.Max >= 0:
+				s.Far, s.Near = max(farLength, int64(r.Limit.Max)*10)-int64(r.Limit.Max), s.within(r.Limit.Max-max(1, r.Limit.Min))
+				return s, nil
+			case r.Kind == "range" && (lower && (r.MinNumber != nil || r.MinDay != nil) || !lower && (r.MaxNumber != nil || r.MaxDay != nil)):
+				if r.MinDay != nil || r.MaxDay != nil {
+					s.Far, s.Near = widestSpan*10, widestSpan
+				}
+				return s, nil
+			}
+			return nil, fmt.Errorf("the rule %s has no limit at that end; a limit is looked for at an end of a length, or of a range of numbers or days", ruleID)
+		}
+	}
+	return nil, fmt.Errorf("the form has no rule %s", ruleID)
+}
+
+// within is how far inside a range can be looked, where its other end is known.
+func (s *Axis) within(span int) int64 {
+	if span < 0 {
+		return s.Near
+	}
+	return int64(span)
+}
+
+// Text is a place on the scale as a tester would say it.
+func (s *Axis) Text(at int64) string {
+	switch r := s.rule; {
+	case r.Kind == "length":
+		return strconv.FormatInt(s.length(at), 10) + " " + string(r.Limit.Unit)
+	case s.numeric():
+		return s.number(at)
+	default:
+		return s.day(at)
+	}
+}
+
+// Rule is the rule whose limit is looked for.
+func (s *Axis) Rule() *spec.PreparedRule { return s.rule }
+
+func (s *Axis) numeric() bool { return s.rule.MinNumber != nil || s.rule.MaxNumber != nil }
+
+// outward is a step away from what is promised to be taken.
+func (s *Axis) outward(at int64) int64 {
+	if s.end == Lower {
+		return -at
+	}
+	return at
+}
+
+func (s *Axis) length(at int64) int64 {
+	if s.end == Lower {
+		return int64(s.rule.Limit.Min) - at
+	}
+	return int64(s.rule.Limit.Max) + at
+}
+
+func (s *Axis) number(at int64) string {
+	bound := s.rule.MaxNumber
+	if s.end == Lower {
+		bound = s.rule.MinNumber
+	}
+	return bound.Add(StepOf(s.rule.Field).Times(s.outward(at))).String()
+}
+
+func (s *Axis) day(at int64) string {
+	bound := s.rule.Rule.Range.Max
+	if s.end == Lower {
+		bound = s.rule.Rule.Range.Min
+	}
+	if at == 0 {
+		return string(bound)
+	}
+	return shiftText(string(bound), int(s.outward(at)))
+}
+
+// Case sends a value at a place on the scale: at most 0 is promised to be taken. The error says that there is no such value.
+func (s *Axis) Case(at int64) (*Case, error) {
+	r := s.rule
+	var recipe Recipe
+	switch {
+	case r.Kind == "length":
+		recipe = Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: int(s.length(at))}
+		if at > 0 {
+			recipe.Breaks = localID(r)
+		}
+	case s.numeric():
+		recipe = Recipe{Make: Fixed, Text: s.number(at)}
+	default:
+		recipe = Recipe{Make: Day, Text: s.day(at), Zone: r.Rule.Range.Zone}
+	}
+	sheet := s.d.newSheet(map[draft]string{})
+	role := fmt.Sprintf("%s.%s.at.%d", localID(r), s.end, at)
+	sheet.one(Thorough, r.Field, role, s.Text(at), Boundaries, nil, recipe, Mark{scaleOf(r.Field), float64(at), s.Text(at)})
+	if c := sheet.seen[sheet.id(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == oracle.HTTP {
+		return c, nil
+	}
+	why := "no value has " + s.Text(at)
+	if n := len(sheet.omitted); n > 0 {
+		why = sheet.omitted[n-1].Why
+	}
+	return nil, fmt.Errorf("%s: %s", s.Text(at), why)
+}

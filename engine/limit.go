@@ -1,0 +1,218 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+)
+
+// Probe is one value that was tried while a limit was looked for.
+type Probe struct {
+	Value string `json:"value"`
+	Taken bool   `json:"taken"`
+	// Whole: it was stored as it should be, as far as rows were seen.
+	Whole bool   `json:"whole"`
+	Case  string `json:"case"`
+	Says  string `json:"says"`
+	at    int64
+}
+
+// Limit is where a site's real limit lies.
+type Limit struct {
+	Rule     string     `json:"rule"`
+	End      design.End `json:"end"`
+	Promised string     `json:"promised"`
+	// Found is the last value taken; "" where none was, or where there is no limit as far as was looked: Unlimited then.
+	Found     string `json:"found,omitempty"`
+	Unlimited bool   `json:"unlimited,omitempty"`
+	// As promised: the limit lies where it should.
+	AsPromised bool `json:"as_promised"`
+	// Whole is the last value that was stored whole, where a value beyond it was taken and was not.
+	Whole  string  `json:"whole,omitempty"`
+	Probes []Probe `json:"probes"`
+}
+
+// Words say what was found.
+func (l *Limit) Words() string {
+	switch {
+	case l.AsPromised && l.Whole == "":
+		return "as promised: " + l.Promised
+	case l.Unlimited && l.Whole != "":
+		return fmt.Sprintf("promised %s; no limit was found, and beyond %s values are not stored whole", l.Promised, l.Whole)
+	case l.Unlimited:
+		return fmt.Sprintf("promised %s; no limit was found as far as %s", l.Promised, l.Probes[len(l.Probes)-1].Value)
+	case l.Found == "":
+		return fmt.Sprintf("promised %s; nothing near it is taken", l.Promised)
+	case l.Whole != "":
+		return fmt.Sprintf("promised %s; taken to %s, and stored whole only to %s", l.Promised, l.Found, l.Whole)
+	}
+	return fmt.Sprintf("promised %s; taken to %s", l.Promised, l.Found)
+}
+
+// FindLimit looks for the place at which a site stops taking values, at one end of a rule of length or range: the promised bound and
+// its neighbour first, then by halving. Each value is submitted as a case of its own. What the site takes is taken by what it does, not
+// by what it should.
+func (r *Run) FindLimit(ctx context.Context, ruleID string, end design.End) (*Limit, error) {
+	scale, err := r.c.Designer.AxisOf(ruleID, end)
+	if err != nil {
+		return nil, cannot("%s", err)
+	}
+	l := &Limit{Rule: ruleID, End: end, Promised: scale.Text(0)}
+	taken := func(at int64) (bool, error) {
+		p, err := r.probe(ctx, scale, at)
+		if err != nil {
+			return false, err
+		}
+		l.Probes = append(l.Probes, *p)
+		return p.Taken, nil
+	}
+	on, err := taken(0)
+	if err != nil {
+		return nil, err
+	}
+	var lo, hi int64 // lo is taken, hi is not
+	if on {
+		if hi, err = r.firstRefused(scale, taken); err != nil {
+			return nil, err
+		}
+		if hi == 0 {
+			l.Unlimited = true
+			l.whole(scale)
+			return l, nil
+		}
+		lo = l.nearest(hi)
+	} else {
+		if lo, err = r.firstTaken(scale, taken); err != nil {
+			return nil, err
+		}
+		if lo == 1 {
+			return l, nil // nothing is taken
+		}
+		hi = l.refusedAfter(lo)
+	}
+	for hi-lo > 1 {
+		mid := lo + (hi-lo)/2
+		yes, err := taken(mid)
+		if err != nil {
+			return nil, err
+		}
+		if yes {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	l.Found, l.AsPromised = scale.Text(lo), lo == 0
+	l.whole(scale)
+	return l, nil
+}
+
+// firstRefused is a place beyond the bound that is not taken; 0 where the farthest is. A value that cannot be made ends the search.
+func (r *Run) firstRefused(scale *design.Axis, taken func(int64) (bool, error)) (int64, error) {
+	for _, at := range []int64{1, scale.Far} {
+		if at > scale.Far || at < 1 {
+			return max(1, at), nil // there is no value beyond: an empty one is another rule's
+		}
+		yes, err := taken(at)
+		if err != nil {
+			return 0, err
+		}
+		if !yes {
+			return at, nil
+		}
+	}
+	return 0, nil
+}
+
+// firstTaken is a place within the range that is taken; 1 where none is.
+func (r *Run) firstTaken(scale *design.Axis, taken func(int64) (bool, error)) (int64, error) {
+	for step := int64(1); step <= scale.Near; step *= 4 {
+		yes, err := taken(-step)
+		if err != nil {
+			return 0, err
+		}
+		if yes {
+			return -step, nil
+		}
+	}
+	if scale.Near > 0 {
+		if yes, err := taken(-scale.Near); err != nil || yes {
+			return -scale.Near, err
+		}
+	}
+	return 1, nil
+}
+
+// nearest is the farthest place taken before one that is not; refusedAfter the nearest that is not after one that is.
+func (l *Limit) nearest(refused int64) int64 {
+	best := int64(0)
+	for _, p := range l.Probes {
+		if p.Taken && p.at < refused && p.at > best {
+			best = p.at
+		}
+	}
+	return best
+}
+
+func (l *Limit) refusedAfter(taken int64) int64 {
+	best := int64(0)
+	for _, p := range l.Probes {
+		if !p.Taken && p.at > taken && p.at < best {
+			best = p.at
+		}
+	}
+	return best
+}
+
+// whole finds the last value that was stored whole before one that was not.
+func (l *Limit) whole(scale *design.Axis) {
+	cut := slices.ContainsFunc(l.Probes, func(p Probe) bool { return p.Taken && !p.Whole })
+	best, any := int64(0), false
+	for _, p := range l.Probes {
+		if p.Taken && p.Whole && (!any || p.at > best) {
+			best, any = p.at, true
+		}
+	}
+	if cut && any {
+		l.Whole = scale.Text(best)
+	}
+}
+
+// notWhole are the ways in which a stored value can fall short of the sent one.
+var notWhole = []string{"cut short", "lost", "characters lost", "other value"}
+
+// probe submits one value.
+func (r *Run) probe(ctx context.Context, scale *design.Axis, at int64) (*Probe, error) {
+	c, err := scale.Case(at)
+	if err != nil {
+		return nil, cannot("%s", err)
+	}
+	if err := r.rebase(ctx, &Collected{}); err != nil {
+		return nil, err
+	}
+	mark := len(r.journal)
+	result := r.perform(ctx, c, 1, true)
+	if err := r.repair(ctx, mark); err != nil {
+		return nil, err
+	}
+	step := &result.Steps[len(result.Steps)-1]
+	if step.Observation == nil {
+		return nil, cannot("%s: %s", scale.Text(at), result.Headline)
+	}
+	p := &Probe{Value: scale.Text(at), Case: c.ID, Says: result.Headline, Whole: true, at: at}
+	for _, check := range step.Judgement.Checks {
+		for _, part := range check.Parts {
+			switch {
+			case check.Check == judge.Outcome:
+				p.Taken = strings.HasPrefix(part.Observed, "accepted") || len(step.Observation.Changes) > 0
+			case check.Check == judge.StoredData && part.Verdict == judge.Odd && slices.Contains(notWhole, part.Kind) && strings.Contains(part.Name, "."):
+				p.Whole = false
+			}
+		}
+	}
+	return p, nil
+}
