@@ -9,7 +9,6 @@ export function Access({ data }: { data: Techniques }) {
   const states = s.states ?? [];
   const pages = [...new Set((s.access ?? []).map((a) => a.page))];
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls
     <section aria-label="States" tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       {states.length === 0 ? (
         <p className="max-w-[60ch] text-soft">
