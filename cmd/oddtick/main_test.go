@@ -358,3 +358,20 @@ func TestALimitIsFound(t *testing.T) {
 		require.Contains(t, errs, c.says)
 	}
 }
+
+// TestAFormThatCannotBeOpened does not keep a project's other forms from being run, and is not counted as passed.
+func TestAFormThatCannotBeOpened(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t)
+	dir := t.TempDir()
+	text, err := os.ReadFile(join)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "join.yaml"), text, 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "gone.yaml"), []byte("form: gone\npage: /gone\nfields: [{name: a}]\n"), 0o600))
+	code, out, errs := oddtick(t, "run", dir, "--site", address, "--database", dsn, "--depth", "quick")
+	require.Equal(t, 2, code, out)
+	require.Contains(t, errs, "not observed  the form gone: ")
+	require.Regexp(t, `join: \d+ cases, \d+ as expected, 0 odd, 0 not observed`, out)
+	code, _, _ = oddtick(t, "run", dir, "--form", "gone", "--site", address, "--database", dsn)
+	require.Equal(t, 2, code)
+}

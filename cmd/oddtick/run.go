@@ -95,6 +95,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		project.Site.Mail = &spec.Mail{Receive: f.mail}
 	}
 	var reports []*judge.Report
+	unopened := 0
 	for _, form := range project.Forms {
 		if f.form != "" && form.Form != f.form || f.access || f.journey != "" {
 			continue
@@ -103,6 +104,12 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 			return err
 		}
 		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan, f.cleanUp)
+		var cannot *engine.CannotRunError
+		if errors.As(err, &cannot) && len(project.Forms) > 1 && f.form == "" { // the others are run all the same
+			fmt.Fprintf(cmd.ErrOrStderr(), "not observed  the form %s: %s\n", form.Form, cannot.Reason)
+			unopened++
+			continue
+		}
 		if err != nil {
 			return err
 		}
@@ -119,6 +126,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		w = os.Stderr
 	}
 	t := verdictOf(w, reports)
+	t.unseen += unopened
 	if f.baseline != "" {
 		t.odd = 0
 		for _, r := range reports {
