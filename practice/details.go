@@ -6,6 +6,7 @@ import (
 	"math"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -87,21 +88,10 @@ func (s *Site) checkDetails(ctx context.Context, form url.Values, h *holder) (de
 	errs := formErrors{}
 	say := func(field, text string) { errs[field] = append(errs[field], text) }
 	d := details{shown: trim(form.Get("display_name")), mail: strings.ToLower(trim(form.Get("e_mail"))), present: form.Get("present"), next: form.Get("new_pass"), again: form.Get("new_again"), membership: form.Get("member_no")}
-	var ways []string
-	for _, o := range reachOptions {
-		for _, given := range form["reach"] {
-			if given == o.Code {
-				ways = append(ways, o.Code)
-				break
-			}
-		}
-	}
+	ways, foreign := chosen(reachOptions, form["reach"])
 	d.reach = strings.Join(ways, ",")
-	for _, given := range form["reach"] {
-		if !offered(reachOptions, given) {
-			say("reach", "Choose from the ways offered.")
-			break
-		}
+	if foreign {
+		say("reach", "Choose from the ways offered.")
 	}
 	switch n := utf8.RuneCountInString(d.shown); {
 	case n == 0:
@@ -374,20 +364,9 @@ func (s *Site) saveWishes(w http.ResponseWriter, r *http.Request) {
 		}
 		hive = n
 	}
-	var neighbours []string
-	for _, o := range neighbourOptions {
-		for _, given := range form["neighbours"] {
-			if given == o.Code {
-				neighbours = append(neighbours, o.Code)
-				break
-			}
-		}
-	}
-	for _, given := range form["neighbours"] {
-		if !offered(neighbourOptions, given) {
-			say("neighbours", "Choose from what is offered.")
-			break
-		}
+	neighbours, foreign := chosen(neighbourOptions, form["neighbours"])
+	if foreign {
+		say("neighbours", "Choose from what is offered.")
 	}
 	note := any(nil)
 	if text := trim(form.Get("note")); text != "" {
@@ -404,18 +383,28 @@ func (s *Site) saveWishes(w http.ResponseWriter, r *http.Request) {
 		s.showWishes(w, r, http.StatusUnprocessableEntity, wishesView{formView: formView{Token: v.token, Values: values, Errors: errs}, Frame: frame{v.token, h}})
 		return
 	}
-	chosen := strings.Join(neighbours, ",")
+	kept := strings.Join(neighbours, ",")
 	if s.on("wishes-first-neighbour") && len(neighbours) > 0 {
-		chosen = neighbours[0]
+		kept = neighbours[0]
 	}
 	now := time.Now().UTC().Format("2006-01-02 15:04:05.000")
 	insert := "INSERT INTO plot_wishes (holder_id, size_m2, area_code, share, bees, hive_no, neighbours, note, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON DUPLICATE KEY UPDATE size_m2 = VALUES(size_m2), area_code = VALUES(area_code), share = VALUES(share), bees = VALUES(bees), hive_no = VALUES(hive_no), neighbours = VALUES(neighbours), note = VALUES(note), changed_at = VALUES(changed_at)"
-	if _, err := s.db.ExecContext(r.Context(), insert, h.id, size, form.Get("area"), form.Get("share"), bees, hive, chosen, note, now); err != nil {
+	if _, err := s.db.ExecContext(r.Context(), insert, h.id, size, form.Get("area"), form.Get("share"), bees, hive, kept, note, now); err != nil {
 		s.fail(w, "save wishes", err)
 		return
 	}
 	s.setFlash(v, "Your wishes are noted.")
 	http.Redirect(w, r, "/wishes", http.StatusSeeOther)
+}
+
+// chosen are the options that were given, in their own order; foreign tells of one that is not offered.
+func chosen(options []option, given []string) (codes []string, foreign bool) {
+	for _, o := range options {
+		if slices.Contains(given, o.Code) {
+			codes = append(codes, o.Code)
+		}
+	}
+	return codes, slices.ContainsFunc(given, func(code string) bool { return !offered(options, code) })
 }
 
 func offered(list []option, code string) bool {
