@@ -140,7 +140,6 @@ type walk struct {
 	person spec.Account
 	key    string
 	signed bool
-	state  string
 	mailed *mail.Mail
 	seen   int // mails before the journey's last submission
 	secret string
@@ -155,9 +154,6 @@ func (j *Journeys) Walk(ctx context.Context, journey *spec.Journey, each func(*W
 			return nil, ctx.Err()
 		}
 		w := &walk{j: j, journey: journey, id: way.id, visitor: j.client.NewVisitor(), out: &Walk{ID: journey.ID + "/" + way.id, Title: way.title}}
-		if len(j.site.States) > 0 {
-			w.state = j.site.States[0].ID
-		}
 		for _, s := range way.steps {
 			if !w.station(ctx, s, n) {
 				break
@@ -626,5 +622,4 @@ func (w *walk) reached(ctx context.Context, state string, out *Station) {
 		o := sw.open(ctx, &v, p)
 		out.State = append(out.State, judge.Part{Name: "page " + p.ID, Verdict: o.Verdict, Expected: o.Expected, Observed: o.Observed, Why: o.Why, Kind: map[bool]string{true: "other access"}[o.Verdict == judge.Odd]})
 	}
-	w.state = state
 }

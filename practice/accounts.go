@@ -301,7 +301,7 @@ func (s *Site) confirmation(ctx context.Context, holderID int64) (code string, e
 const confirmWithin = 48 * time.Hour
 
 func (s *Site) confirm(w http.ResponseWriter, r *http.Request) {
-	v := s.visit(w, r)
+	s.visit(w, r)
 	sum := sha256.Sum256([]byte(r.URL.Query().Get("code")))
 	code := hex.EncodeToString(sum[:])
 	var holderID int64
@@ -343,6 +343,5 @@ func (s *Site) confirm(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	_ = v
 	s.render(w, http.StatusOK, "confirm.html", map[string]any{})
 }
