@@ -29,10 +29,13 @@ type attempt struct {
 	beside  func(context.Context) string
 	account *spec.Account // who is signed in, or signs in
 	own     bool          // the account is signed in already, by a journey
-	env     design.Env
-	seen    []*observation.Step
-	written []oracle.LookUp // values that the attempt's own accepted steps have stored
-	result  *judge.Result
+	// later judges the last step, where nothing needs its verdict before the next case is made. It is set where postpone is.
+	postpone bool
+	later    func()
+	env      design.Env
+	seen     []*observation.Step
+	written  []oracle.LookUp // values that the attempt's own accepted steps have stored
+	result   *judge.Result
 	// drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
 	drawn    bool
 	pictures map[string][]byte
@@ -40,18 +43,31 @@ type attempt struct {
 
 // perform makes the attempt. What the site does wrong is in the result, and so is what could not be observed, with the reason.
 func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) *judge.Result {
-	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number, Started: time.Now().UTC()}}
+	a := r.attempt(c, number, watch)
+	a.make(ctx)
+	return a.finish()
+}
+
+func (r *Run) attempt(c *design.Case, number int, watch bool) *attempt {
+	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number}}
 	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries, Rows: r.rows}
+	return a
+}
+
+// make makes the case's steps.
+func (a *attempt) make(ctx context.Context) {
+	r, c := a.r, a.c
+	a.result.Started = time.Now().UTC()
+	defer func() { a.result.Took = time.Since(a.result.Started) }()
 	a.begin()
-	defer a.finish()
 	if isTogether(c) {
 		a.together(ctx)
-		return a.result
+		return
 	}
 	v, err := r.newVisitor(ctx, c)
 	if err != nil {
 		a.unobserved(c.Steps[0].Do, err)
-		return a.result
+		return
 	}
 	a.visitor = v
 	defer v.close()
@@ -70,7 +86,6 @@ func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch boo
 			break
 		}
 	}
-	return a.result
 }
 
 // unobserved: the browser or a database could not do or tell what was asked.
@@ -79,7 +94,11 @@ func (a *attempt) unobserved(do design.Action, err error) {
 	a.result.Steps = append(a.result.Steps, judge.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
 }
 
-func (a *attempt) finish() {
+// finish sums the attempt up.
+func (a *attempt) finish() *judge.Result {
+	if a.later != nil {
+		a.later()
+	}
 	steps := make([]*judge.Step, len(a.result.Steps))
 	for i := range steps {
 		steps[i] = a.result.Steps[i].Judgement
@@ -91,7 +110,7 @@ func (a *attempt) finish() {
 		a.result.Cause, a.result.Headline = &cause, headline
 	}
 	a.result.Pictures = a.pictures
-	a.result.Took = time.Since(a.result.Started)
+	return a.result
 }
 
 // mostTries is how often new values are tried for one that no row holds yet.
@@ -287,12 +306,6 @@ func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {
 }
 
 func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, v *visit) (*judge.StepResult, error) {
-	// the page is read while the database is asked
-	read := make(chan *observation.Page, 1)
-	go func() {
-		after, _ := v.read() // what cannot be read is no page
-		read <- after
-	}()
 	take(o, v)
 	var err error
 	if o.CookiesAfter, err = a.visitor.cookies(ctx); err != nil {
@@ -309,7 +322,14 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 			return nil, err
 		}
 	}
-	o.After = <-read
+	if a.postpone && len(a.result.Steps) == len(a.c.Steps)-1 && !InBrowser(a.c) {
+		a.later = func() {
+			o.After, _ = v.read() // what cannot be read is no page
+			a.result.Steps[len(a.c.Steps)-1].Judgement = judge.Judge(a.r.p, e, o, a.seen)
+		}
+		return &judge.StepResult{Do: do, Expectation: e, Observation: o}, nil
+	}
+	o.After, _ = v.read() // what cannot be read is no page
 	judgement := judge.Judge(a.r.p, e, o, a.seen)
 	if judgement.Verdict == judge.Odd && do == design.Submit {
 		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {

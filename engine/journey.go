@@ -341,7 +341,7 @@ func (w *walk) submit(ctx context.Context, step *spec.JourneyStep, out *Station,
 		return err
 	}
 	c := r.usual(w.id)
-	a := &attempt{r: r, c: c, number: 1, watch: true, visitor: &overHTTP{w.visitor, r.p, r.names, w.j.site.Address}, result: &judge.Result{Case: c.ID}}
+	a := &attempt{r: r, c: c, number: 1, watch: true, visitor: &overHTTP{w.visitor, r.p, r.names, w.j.site.Address, &r.pages}, result: &judge.Result{Case: c.ID}}
 	a.env = design.Env{Run: r.c.Number + int64(n), Rows: r.rows}
 	if w.signed {
 		a.account, a.own = &w.person, true

@@ -21,9 +21,14 @@ type overHTTP struct {
 	p     *spec.Prepared
 	names []string
 	base  string // the site's address
+	pages *page.Again
 }
 
 func (v *overHTTP) visit(exchanges []observation.Exchange, err error) (*visit, error) {
+	return v.visitRead(page.Read, exchanges, err)
+}
+
+func (v *overHTTP) visitRead(read func(body, address string, names []string) (*observation.Page, error), exchanges []observation.Exchange, err error) (*visit, error) {
 	out := &visit{exchanges: exchanges}
 	if err != nil {
 		out.failure = err.Error()
@@ -38,7 +43,7 @@ func (v *overHTTP) visit(exchanges []observation.Exchange, err error) (*visit, e
 				return p, nil
 			}
 		}
-		return page.Read(last.Body, last.URL, v.names)
+		return read(last.Body, last.URL, v.names)
 	}
 	return out, nil
 }
@@ -86,7 +91,8 @@ func (v *overHTTP) open(ctx context.Context, path string) (*visit, error) {
 		form, err := v.endpoint(v.base)
 		return &visit{read: func() (*observation.Page, error) { return &observation.Page{URL: form.Action, Form: form}, nil }}, err
 	}
-	out, err := v.visit(v.Open(ctx, path))
+	exchanges, err := v.Open(ctx, path)
+	out, err := v.visitRead(v.pages.Read, exchanges, err)
 	if err != nil || out.failure != "" || len(out.exchanges) == 0 {
 		return out, err
 	}

@@ -61,8 +61,14 @@ type Run struct {
 	rows map[string][]string
 	// columns are what is known of the watched tables' columns, by table.
 	columns map[string]columns
-	pace    int
-	begin   *rate.Limiter // of cases
+	pages   page.Again
+
+	// visitors make the cases of a batch; judge judges a case while the next is made, and judging says when it is done.
+	visitors, judge *crew
+	judging         chan error
+
+	pace  int
+	begin *rate.Limiter // of cases
 
 	// account is who is signed in before each submission, or signs in by it, nil for nobody; signInsFailed counts failures in a row.
 	account *spec.Account

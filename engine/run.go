@@ -18,7 +18,15 @@ const batchSize = 12
 // Go submits all cases. Those that should write nothing go first, in batches and several at once; when a table changed during a
 // batch its cases are made again one by one, so that every change has one cause. Those that write go one by one. When ctx ends,
 // the cases under way are finished and no other is begun. done lists cases that need not be made again.
-func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) error {
+func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err error) {
+	r.visitors, r.judge = newCrew(r.pace), newCrew(1)
+	defer r.visitors.leave()
+	defer r.judge.leave()
+	defer func() {
+		if last := r.judged(); err == nil {
+			err = last
+		}
+	}()
 	var reading, writing []*design.Case
 	for _, c := range r.c.Cases {
 		switch {
@@ -104,16 +112,28 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 		return fmt.Errorf("keep the attempt at %s: %w", c.ID, err)
 	}
 	mark := len(r.journal)
-	result := r.perform(ctx, c, attempt, true)
+	a := r.attempt(c, attempt, true)
+	a.postpone = true
+	a.make(ctx)
 	if err := r.repair(ctx, mark); err != nil {
 		return err
 	}
 	r.unlock(ctx, c)
-	if result.Broken && attempt <= r.c.Begun[c.ID]+mostAgain {
+	if a.result.Broken && attempt <= r.c.Begun[c.ID]+mostAgain {
 		// the browser is started anew, and a database is waited for; with other values nothing collides
 		return r.single(ctx, sink, c, attempt+1)
 	}
-	return sink.Done(result)
+	return r.keep(sink, a)
+}
+
+// judged waits for the cases that were made last to be judged and kept.
+func (r *Run) judged() error {
+	if r.judging == nil {
+		return nil
+	}
+	err := <-r.judging
+	r.judging = nil
+	return err
 }
 
 // mostAgain is how often a case is made again that could not be seen.
@@ -123,20 +143,21 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 	if err := r.rebase(work, sink); err != nil {
 		return err
 	}
-	results := make([]*judge.Result, len(cases))
+	made := make([]*attempt, len(cases))
 	errs := make([]error, len(cases))
 	var wg sync.WaitGroup
-	slots := make(chan struct{}, r.pace)
 	for i, c := range cases {
-		slots <- struct{}{}
 		if r.begin.Wait(ctx) != nil || ctx.Err() != nil {
 			break
 		}
-		wg.Go(func() {
-			defer func() { <-slots }()
-			attempt := r.c.Begun[c.ID] + 1
-			if errs[i] = sink.Begin(c.ID, attempt); errs[i] == nil {
-				results[i] = r.perform(work, c, attempt, false)
+		wg.Add(1)
+		r.visitors.do(func() {
+			defer wg.Done()
+			a := r.attempt(c, r.c.Begun[c.ID]+1, false)
+			if errs[i] = sink.Begin(c.ID, a.number); errs[i] == nil {
+				a.postpone = true
+				a.make(work)
+				made[i] = a
 			}
 		})
 	}
@@ -155,18 +176,39 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 			return err
 		}
 	}
-	for i, result := range results {
+	var certain []*attempt
+	for _, a := range made {
 		switch {
-		case result == nil:
-		case len(changes) > 0 || err != nil || result.Broken:
-			if err := r.single(work, sink, cases[i], result.Attempt+1); err != nil {
+		case a == nil:
+		case len(changes) > 0 || err != nil || a.result.Broken:
+			if err := r.single(work, sink, a.c, a.number+1); err != nil {
 				return err
 			}
 		default:
-			if err := sink.Done(result); err != nil {
-				return err
+			certain = append(certain, a)
+		}
+	}
+	return r.keep(sink, certain...)
+}
+
+// keep has cases judged and kept while the next are made.
+func (r *Run) keep(sink Sink, made ...*attempt) error {
+	if err := r.judged(); err != nil {
+		return err
+	}
+	judging := make(chan error, 1)
+	r.judging = judging
+	r.judge.do(func() {
+		var err error
+		for _, a := range made {
+			if err == nil {
+				err = sink.Done(a.finish())
 			}
 		}
+		judging <- err
+	})
+	if r.c.StopAtOdd {
+		return r.judged()
 	}
 	return nil
 }

@@ -180,7 +180,7 @@ func (a *attempt) standBy(ctx context.Context) (gone func(context.Context) strin
 	if err := signInAs(ctx, beside, a.r.c.Site, a.account); err != nil {
 		return nil, judge.Unobserved("another session: " + err.Error()), nil
 	}
-	by := &overHTTP{Visitor: beside, p: a.r.p, names: a.r.names, base: a.r.c.Site.Address}
+	by := &overHTTP{Visitor: beside, p: a.r.p, names: a.r.names, base: a.r.c.Site.Address, pages: &a.r.pages}
 	return func(ctx context.Context) string {
 		v, err := by.open(ctx, a.r.p.Form.Page)
 		if err != nil || v.failure != "" {

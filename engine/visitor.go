@@ -50,7 +50,7 @@ func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver, language stri
 		return nil, err
 	}
 	if driver != oracle.Browser {
-		return &overHTTP{w, r.p, r.names, r.c.Site.Address}, nil
+		return &overHTTP{w, r.p, r.names, r.c.Site.Address, &r.pages}, nil
 	}
 	v, err := r.browserVisitor(ctx)
 	if err != nil {

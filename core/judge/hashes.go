@@ -1,6 +1,7 @@
 package judge
 
 import (
+	"bytes"
 	"crypto/md5"
 	"crypto/sha1"
 	"crypto/sha256"
@@ -8,6 +9,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 )
 
@@ -38,8 +40,9 @@ func Classify(secret, stored string) string {
 			return s.class
 		}
 	}
-	for _, f := range encodings(secret)[1:] {
-		if strings.EqualFold(f.text, stored) && f.text != secret {
+	forms := formsOf(secret)
+	for _, f := range slices.Concat(forms.written[1:], forms.coded) {
+		if strings.EqualFold(f.text, strings.TrimRight(stored, "=")) || strings.EqualFold(f.text, stored) {
 			if strings.HasPrefix(f.name, "MD") || strings.HasPrefix(f.name, "SHA") {
 				return "a fast hash without salt (" + f.name + ")"
 			}
@@ -55,14 +58,29 @@ func Classify(secret, stored string) string {
 	return "of an unknown form"
 }
 
-// withSalt names the fast digest of a secret with a salt before or behind it; "" where it is none.
+// digest is a fast hash.
+type digest struct {
+	name string
+	of   func([]byte) []byte
+}
+
+var digests = []digest{
+	{"MD5", func(b []byte) []byte { s := md5.Sum(b); return s[:] }},
+	{"SHA-1", func(b []byte) []byte { s := sha1.Sum(b); return s[:] }},
+	{"SHA-256", func(b []byte) []byte { s := sha256.Sum256(b); return s[:] }},
+	{"SHA-512", func(b []byte) []byte { s := sha512.Sum512(b); return s[:] }},
+}
+
+// withSalt names the fast digest of a secret with a salt before or behind it, stored in hexadecimal; "" where it is none.
 func withSalt(secret, salt, stored string) string {
+	raw, err := hex.DecodeString(strings.TrimPrefix(stored, "0x"))
+	if err != nil || len(raw) < md5.Size {
+		return ""
+	}
 	for _, joined := range []string{salt + secret, secret + salt} {
-		b := []byte(joined)
-		m, s1, s2, s5 := md5.Sum(b), sha1.Sum(b), sha256.Sum256(b), sha512.Sum512(b)
-		for name, sum := range map[string][]byte{"MD5": m[:], "SHA-1": s1[:], "SHA-256": s2[:], "SHA-512": s5[:]} {
-			if strings.EqualFold(hex.EncodeToString(sum), stored) || strings.EqualFold("0x"+hex.EncodeToString(sum), stored) {
-				return name
+		for _, d := range digests {
+			if bytes.Equal(d.of([]byte(joined)), raw) {
+				return d.name
 			}
 		}
 	}

@@ -10,6 +10,7 @@ import (
 func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
 	j := &judging{p: p, e: e, o: o, earlier: earlier}
 	j.texts = o.NewTexts()
+	j.trace = j.findTrace()
 	j.observed = j.outcome()
 	if e.Outcome == oracle.Answered {
 		return j.only(j.outcomeCheck(), "nothing is promised of a request that no page sends")
@@ -48,6 +49,7 @@ type judging struct {
 	o        *observation.Step
 	earlier  []*observation.Step
 	texts    []observation.Text // that came with the answer
+	trace    string             // of the site's inside that stands in an answer
 	observed observedOutcome
 }
 

@@ -12,25 +12,23 @@ import (
 
 // says tells whether a text is a message's, in any of its languages.
 func says(m *spec.Message, text string) bool {
-	text = squash(text)
+	text = observation.Squash(text)
 	switch {
 	case m.Part != "":
-		return strings.Contains(text, squash(m.Part))
+		return strings.Contains(text, observation.Squash(m.Part))
 	case m.Pattern != "":
 		re, err := regexp.Compile(m.Pattern)
 		return err == nil && re.MatchString(text)
 	case m.Text != "":
-		return text == squash(m.Text)
+		return text == observation.Squash(m.Text)
 	}
 	for _, t := range m.Texts {
-		if text == squash(t) {
+		if text == observation.Squash(t) {
 			return true
 		}
 	}
 	return false
 }
-
-func squash(s string) string { return strings.Join(strings.Fields(s), " ") }
 
 func (j *judging) messages() Check {
 	c := &Check{Check: Messages}
@@ -89,7 +87,7 @@ func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
 	matches := func(t observation.Text) bool {
 		switch {
 		case m.Text != "":
-			return squash(t.Text) == squash(m.Text)
+			return observation.Squash(t.Text) == observation.Squash(m.Text)
 		case m.Says != nil:
 			return says(m.Says, t.Text)
 		}
@@ -168,7 +166,7 @@ func (j *judging) missing(c *Check, m *oracle.Message, name, want, place, field 
 
 func (j *judging) expectedElsewhere(text string) bool {
 	for i := range j.e.Messages {
-		if m := &j.e.Messages[i]; m.Text != "" && squash(m.Text) == squash(text) {
+		if m := &j.e.Messages[i]; m.Text != "" && observation.Squash(m.Text) == observation.Squash(text) {
 			return true
 		}
 	}
@@ -257,7 +255,7 @@ func (j *judging) reply(c *Check) {
 	}
 	hidden := false
 	for _, t := range j.o.After.Texts {
-		if strings.Contains(squash(t.Text), squash(j.e.Reply)) {
+		if strings.Contains(observation.Squash(t.Text), observation.Squash(j.e.Reply)) {
 			if !t.Hidden {
 				c.asExpected("success reply", quoted(j.e.Reply), quoted(t.Text))
 				return
@@ -282,7 +280,7 @@ func (j *judging) gone(c *Check) {
 		return
 	}
 	for _, t := range j.o.After.Texts {
-		if !t.Hidden && strings.Contains(squash(t.Text), squash(j.e.Gone)) {
+		if !t.Hidden && strings.Contains(observation.Squash(t.Text), observation.Squash(j.e.Gone)) {
 			c.odd("shown once", "shown again", "no longer "+quoted(j.e.Gone), quoted(t.Text))
 			return
 		}
@@ -308,7 +306,7 @@ func (j *judging) shown(c *Check) {
 		}
 		found := false
 		for _, text := range got.Texts {
-			found = found || strings.Contains(squash(text), squash(want.Text))
+			found = found || strings.Contains(observation.Squash(text), observation.Squash(want.Text))
 		}
 		c.compare(found, name, "not shown", quoted(want.Text), brief(strings.Join(got.Texts, " | ")))
 	}

@@ -38,7 +38,7 @@ var insideTrace = []struct {
 }
 
 // trace finds such a text in the answers.
-func (j *judging) trace() string {
+func (j *judging) findTrace() string {
 	for i := range j.o.Exchanges {
 		body := j.o.Exchanges[i].Body
 		for _, t := range insideTrace {
@@ -113,7 +113,7 @@ func (j *judging) outcome() observedOutcome {
 			return observedOutcome{oracle.Failed, fmt.Sprintf("status %d", x.Status)}
 		}
 	}
-	if t := j.trace(); t != "" {
+	if t := j.trace; t != "" {
 		return observedOutcome{oracle.Failed, "the page shows the program's inside: " + t}
 	}
 	text := j.errorText()

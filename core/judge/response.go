@@ -56,7 +56,7 @@ func (j *judging) response() Check {
 		}
 	}
 	j.answer(c)
-	t := j.trace()
+	t := j.trace
 	c.compare(t == "", "program's inside", "shows its inside", "not shown", orNone(t))
 	return c.finish()
 }

@@ -2,9 +2,6 @@ package judge
 
 import (
 	"crypto/md5"
-	"crypto/sha1"
-	"crypto/sha256"
-	"crypto/sha512"
 	"encoding/base64"
 	"encoding/hex"
 	"html"
@@ -48,20 +45,20 @@ func (j *judging) seen(c *Check, id, secret string) {
 		c.irrelevant(id+" in the response", "too short, or part of what may be shown")
 		return
 	}
-	forms := encodings(secret)
+	forms := formsOf(secret)
 	where := ""
 	for i := range j.o.Exchanges {
 		x := &j.o.Exchanges[i]
-		if form := find(forms, x.Location); form != "" {
+		if form := forms.find(x.Location); form != "" {
 			where = form + " in the redirect to " + pathOf(strings.Split(x.Location, "?")[0])
 			break
 		}
 		for _, h := range x.ResponseHeader {
-			if form := find(forms, h.Value); form != "" && where == "" {
+			if form := forms.find(h.Value); form != "" && where == "" {
 				where = form + " in the header " + h.Name
 			}
 		}
-		if form := find(forms, x.Body); form != "" && where == "" {
+		if form := forms.find(x.Body); form != "" && where == "" {
 			where = form + " in the page " + pathOf(strings.Split(x.URL, "?")[0])
 		}
 	}
@@ -81,7 +78,7 @@ func (j *judging) seen(c *Check, id, secret string) {
 	for _, ch := range j.o.Changes {
 		for _, cell := range ch.After {
 			name := ch.Table + "." + cell.Column
-			if form := find(forms, cell.Value); form != "" && !hashColumns[name] {
+			if form := forms.find(cell.Value); form != "" && !hashColumns[name] {
 				where = form + " in " + name
 			}
 		}
@@ -114,49 +111,72 @@ func Shown(secret, text string) string {
 	if len(secret) < shortestSought {
 		return ""
 	}
-	return find(encodings(secret), text)
+	return formsOf(secret).find(text)
 }
 
 type form struct{ name, text string }
 
-func encodings(secret string) []form {
+// forms are what a secret may look like. The coded ones hold no other characters than those of coded.
+type forms struct{ written, coded []form }
+
+func formsOf(secret string) *forms {
 	b := []byte(secret)
-	list := []form{
-		{"plain", secret},
-		{"percent-encoded", url.QueryEscape(secret)},
-		{"percent-encoded", url.PathEscape(secret)},
-		{"as markup", html.EscapeString(secret)},
-		{"base64", base64.StdEncoding.EncodeToString(b)},
-		{"base64", base64.URLEncoding.EncodeToString(b)},
-		{"base64", base64.RawStdEncoding.EncodeToString(b)},
-		{"hexadecimal", hex.EncodeToString(b)},
-		{"hexadecimal", strings.ToUpper(hex.EncodeToString(b))},
+	f := &forms{written: []form{{"plain", secret}}}
+	for _, w := range []form{{"percent-encoded", url.QueryEscape(secret)}, {"percent-encoded", url.PathEscape(secret)}, {"as markup", html.EscapeString(secret)}} {
+		if w.text != secret {
+			f.written = append(f.written, w)
+		}
 	}
-	return append(list, digests(secret)...)
+	f.coded = append(f.coded,
+		form{"base64", base64.RawStdEncoding.EncodeToString(b)},
+		form{"base64", base64.RawURLEncoding.EncodeToString(b)})
+	f.hex("hexadecimal", b)
+	for _, d := range digests {
+		sum := d.of(b)
+		f.hex(d.name, sum)
+		f.coded = append(f.coded, form{d.name, base64.StdEncoding.EncodeToString(sum)})
+	}
+	return f
 }
 
-func digests(secret string) []form {
-	b := []byte(secret)
-	m, s1, s2, s5 := md5.Sum(b), sha1.Sum(b), sha256.Sum256(b), sha512.Sum512(b)
-	var out []form
-	for name, sum := range map[string][]byte{"MD5": m[:], "SHA-1": s1[:], "SHA-256": s2[:], "SHA-512": s5[:]} {
-		out = append(out, form{name, hex.EncodeToString(sum)}, form{name, strings.ToUpper(hex.EncodeToString(sum))}, form{name, base64.StdEncoding.EncodeToString(sum)})
-	}
-	slices.SortFunc(out, func(a, b form) int { return strings.Compare(a.name+a.text, b.name+b.text) })
-	return out
+func (f *forms) hex(name string, b []byte) {
+	text := hex.EncodeToString(b)
+	f.coded = append(f.coded, form{name, text}, form{name, strings.ToUpper(text)})
 }
 
-func find(forms []form, text string) string {
-	if text == "" {
-		return ""
+// find names the form in which the secret stands in a text, "" where it does not.
+func (f *forms) find(text string) string {
+	for _, w := range f.written {
+		if strings.Contains(text, w.text) {
+			return w.name
+		}
 	}
-	for _, f := range forms {
-		if strings.Contains(text, f.text) {
-			return f.name
+	// few stretches of a page are long enough for a coded form
+	shortest := min(len(f.coded[0].text), base64.StdEncoding.EncodedLen(md5.Size))
+	for i := 0; i < len(text); i++ {
+		from := i
+		for i < len(text) && coded[text[i]] {
+			i++
+		}
+		if i-from < shortest {
+			continue
+		}
+		for _, c := range f.coded {
+			if strings.Contains(text[from:i], c.text) {
+				return c.name
+			}
 		}
 	}
 	return ""
 }
+
+// coded are the characters of base64, its form for URLs, and hexadecimal digits.
+var coded = func() (set [256]bool) {
+	for _, c := range []byte("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/-_=") {
+		set[c] = true
+	}
+	return set
+}()
 
 func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	name := table + "." + want.Name

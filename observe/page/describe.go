@@ -40,7 +40,7 @@ func Describe(body, address string) (*Described, error) {
 		return nil, fmt.Errorf("read the page's address %s: %w", address, err)
 	}
 	d := newDescriber(root, base)
-	out := &Described{Title: squash(d.title), Language: d.language, Forms: []observation.FormOnPage{}}
+	out := &Described{Title: observation.Squash(d.title), Language: d.language, Forms: []observation.FormOnPage{}}
 	for _, form := range d.forms {
 		out.Forms = append(out.Forms, d.form(form))
 	}
@@ -86,7 +86,7 @@ func newDescriber(root *html.Node, address *url.URL) *describer {
 					d.labels[id] = append(d.labels[id], n)
 				}
 			case "h1", "h2", "h3", "h4":
-				heading = squash(textOf(n))
+				heading = observation.Squash(textOf(n))
 			case "form":
 				d.before[n] = heading
 				form = n
@@ -154,7 +154,7 @@ func (d *describer) form(form *html.Node) observation.FormOnPage {
 		n := c.node
 		kind := strings.ToLower(attr(n, "type"))
 		if n.Data == "button" && (kind == "" || kind == "submit") || n.Data == "input" && (kind == "submit" || kind == "image") {
-			text := squash(textOf(n))
+			text := observation.Squash(textOf(n))
 			for _, other := range []string{attr(n, "value"), attr(n, "aria-label"), attr(n, "alt"), "Submit"} {
 				if text == "" {
 					text = other
@@ -175,15 +175,15 @@ func (d *describer) form(form *html.Node) observation.FormOnPage {
 
 func (d *describer) formTitle(form *html.Node) string {
 	if text := attr(form, "aria-label"); text != "" {
-		return squash(text)
+		return observation.Squash(text)
 	}
 	if text := d.textOfIDs(attr(form, "aria-labelledby")); text != "" {
 		return text
 	}
 	if h := firstOf(form, "h1", "h2", "h3", "h4"); h != nil {
-		return squash(textOf(h))
+		return observation.Squash(textOf(h))
 	}
-	return or(d.before[form], squash(d.title))
+	return or(d.before[form], observation.Squash(d.title))
 }
 
 func firstOf(n *html.Node, tags ...string) *html.Node {
@@ -212,7 +212,7 @@ func (d *describer) textOfIDs(ids string) string {
 	var parts []string
 	for _, id := range strings.Fields(ids) {
 		if n := d.byID[id]; n != nil {
-			if text := squash(labelText(n)); text != "" {
+			if text := observation.Squash(labelText(n)); text != "" {
 				parts = append(parts, text)
 			}
 		}
@@ -326,12 +326,12 @@ func (d *describer) group(c control, kind string) observation.FieldOnPage {
 		switch {
 		case up.Data == "fieldset":
 			if legend := firstOf(up, "legend"); legend != nil {
-				f.Label, f.LabelFrom = squash(labelText(legend)), "legend"
+				f.Label, f.LabelFrom = observation.Squash(labelText(legend)), "legend"
 			}
 		case attr(up, "role") == "radiogroup", attr(up, "role") == "group":
 			if f.Label = d.textOfIDs(attr(up, "aria-labelledby")); f.Label != "" {
 				f.LabelFrom = "aria-labelledby"
-			} else if f.Label = squash(attr(up, "aria-label")); f.Label != "" {
+			} else if f.Label = observation.Squash(attr(up, "aria-label")); f.Label != "" {
 				f.LabelFrom = "aria-label"
 			}
 			f.Marked = f.Marked || attr(up, "aria-required") == "true"
@@ -355,7 +355,7 @@ func (d *describer) addToGroup(f *observation.FieldOnPage, c control) {
 	n := c.node
 	label, _ := d.ownLabel(n)
 	if l := around(n, "label"); l != nil {
-		label = squash(labelText(l)) // a label elsewhere for the first button is the group's
+		label = observation.Squash(labelText(l)) // a label elsewhere for the first button is the group's
 	}
 	value := attr(n, "value")
 	if !hasAttr(n, "value") {
@@ -380,7 +380,7 @@ func (d *describer) field(c control, kind string) observation.FieldOnPage {
 	d.finishLabel(&f, n)
 	if set := around(n, "fieldset"); set != nil {
 		if legend := firstOf(set, "legend"); legend != nil {
-			f.Group = squash(labelText(legend))
+			f.Group = observation.Squash(labelText(legend))
 		}
 	}
 	switch kind {
@@ -439,13 +439,13 @@ func (d *describer) ownLabel(n *html.Node) (text, from string) {
 	if text := d.textOfIDs(attr(n, "aria-labelledby")); text != "" {
 		return text, "aria-labelledby"
 	}
-	if text := squash(attr(n, "aria-label")); text != "" {
+	if text := observation.Squash(attr(n, "aria-label")); text != "" {
 		return text, "aria-label"
 	}
 	if id := attr(n, "id"); id != "" && d.byID[id] == n {
 		var parts []string
 		for _, l := range d.labels[id] {
-			if text := squash(labelText(l)); text != "" {
+			if text := observation.Squash(labelText(l)); text != "" {
 				parts = append(parts, text)
 			}
 		}
@@ -454,14 +454,14 @@ func (d *describer) ownLabel(n *html.Node) (text, from string) {
 		}
 	}
 	if l := around(n, "label"); l != nil && (!hasAttr(l, "for") || attr(l, "for") == attr(n, "id")) {
-		if text := squash(labelText(l)); text != "" {
+		if text := observation.Squash(labelText(l)); text != "" {
 			return text, "label around"
 		}
 	}
-	if text := squash(attr(n, "title")); text != "" {
+	if text := observation.Squash(attr(n, "title")); text != "" {
 		return text, "title"
 	}
-	if text := squash(attr(n, "placeholder")); text != "" {
+	if text := observation.Squash(attr(n, "placeholder")); text != "" {
 		return text, "placeholder"
 	}
 	if isControl(n) {
@@ -481,7 +481,7 @@ func cellBefore(n *html.Node) (text, from string) {
 				if holdsControl(before) {
 					return "", ""
 				}
-				if text := squash(labelText(before)); text != "" {
+				if text := observation.Squash(labelText(before)); text != "" {
 					return text, "cell before"
 				}
 			}
@@ -535,13 +535,13 @@ func (d *describer) options(n *html.Node, f *observation.FieldOnPage) {
 				continue
 			}
 			if c.Data != "option" {
-				walk(c, or(squash(attr(c, "label")), group), disabled || hasAttr(c, "disabled"))
+				walk(c, or(observation.Squash(attr(c, "label")), group), disabled || hasAttr(c, "disabled"))
 				continue
 			}
-			label := squash(or(attr(c, "label"), textOf(c)))
+			label := observation.Squash(or(attr(c, "label"), textOf(c)))
 			value := attr(c, "value")
 			if !hasAttr(c, "value") {
-				value = squash(textOf(c))
+				value = observation.Squash(textOf(c))
 			}
 			f.Options = append(f.Options, observation.OptionOnPage{Label: label, Value: value, Group: group, Selected: hasAttr(c, "selected"), Disabled: disabled || hasAttr(c, "disabled")})
 		}

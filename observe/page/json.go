@@ -34,7 +34,7 @@ func (r *jsonReader) walk(value any, field string, alarm bool, path ...string) {
 	}
 	switch v := value.(type) {
 	case string:
-		if text := squash(v); text != "" {
+		if text := observation.Squash(v); text != "" {
 			r.page.Texts = append(r.page.Texts, observation.Text{Text: text, Field: field, Tied: field != "", Alarm: alarm})
 		}
 	case []any:

@@ -31,7 +31,7 @@ func read(body, address string, names []string, drawn bool) (*observation.Page, 
 		return nil, fmt.Errorf("read the page's address %s: %w", address, err)
 	}
 	s := survey(root)
-	p := &observation.Page{URL: address, Title: squash(s.title), Language: s.language}
+	p := &observation.Page{URL: address, Title: observation.Squash(s.title), Language: s.language}
 	if form := s.formWith(names); form != nil {
 		p.Form = s.readForm(form, base)
 	}
@@ -232,7 +232,7 @@ func readOptions(n *html.Node, out *observation.Control) {
 		}
 		value := attr(c, "value")
 		if !hasAttr(c, "value") {
-			value = squash(textOf(c))
+			value = observation.Squash(textOf(c))
 		}
 		out.Offered = append(out.Offered, value)
 		if hasAttr(c, "selected") || len(out.Offered) == 1 {

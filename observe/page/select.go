@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"oddtick/core/observation"
+
 	"github.com/andybalholm/cascadia"
 	"golang.org/x/net/html"
 )
@@ -48,7 +50,7 @@ func TextsAt(body, selector string) ([]string, error) {
 	}
 	var out []string
 	for _, n := range cascadia.QueryAll(root, match) {
-		out = append(out, squash(textOf(n)))
+		out = append(out, observation.Squash(textOf(n)))
 	}
 	return out, nil
 }

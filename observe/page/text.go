@@ -89,7 +89,7 @@ func (w *walker) walk(n *html.Node) {
 		w.children(n)
 		apart := hasAttr(n, "class") || hasAttr(n, "id") || hasAttr(n, "role")
 		if start <= w.buffer.Len() {
-			if text := squash(w.buffer.String()[start:]); apart && text != "" {
+			if text := observation.Squash(w.buffer.String()[start:]); apart && text != "" {
 				w.pieces = append(w.pieces, run{text, n, len(w.events)})
 			}
 		}
@@ -108,7 +108,7 @@ func (w *walker) children(n *html.Node) {
 
 // flush ends a run of inline content that block holds.
 func (w *walker) flush(block *html.Node) {
-	text := squash(w.buffer.String())
+	text := observation.Squash(w.buffer.String())
 	w.buffer.Reset()
 	whole := false
 	for _, p := range w.pieces {
@@ -120,8 +120,6 @@ func (w *walker) flush(block *html.Node) {
 	w.runs = append(w.runs, w.pieces...)
 	w.pieces = nil
 }
-
-func squash(s string) string { return strings.Join(strings.Fields(s), " ") }
 
 type placer struct {
 	tied   map[string]string
@@ -271,7 +269,12 @@ func (p *placer) beside(r run) string {
 var hiddenStyle = regexp.MustCompile(`(?i)display\s*:\s*none|visibility\s*:\s*hidden`)
 
 func concealed(n *html.Node) bool {
-	return hasAttr(n, "hidden") || hiddenStyle.MatchString(attr(n, "style"))
+	for _, a := range n.Attr {
+		if a.Key == "hidden" || a.Key == "style" && hiddenStyle.MatchString(a.Val) {
+			return true
+		}
+	}
+	return false
 }
 
 var alarmWords = regexp.MustCompile(`(?i)(^|[-_\s])(err|errors?|errormessages?|errorlist|invalid|danger|alerts?|warning|fail(ed|ure)?|problems?)($|[-_\s])`)
@@ -281,8 +284,21 @@ var calmWords = regexp.MustCompile(`(?i)(^|[-_\s])(success(ful)?|info|ok|done|co
 
 // alarming: the element is marked as saying what is wrong.
 func alarming(n *html.Node) bool {
-	if calmWords.MatchString(attr(n, "class")) {
-		return false
+	marked := false
+	for _, a := range n.Attr {
+		switch a.Key {
+		case "class":
+			if calmWords.MatchString(a.Val) {
+				return false
+			}
+			marked = marked || alarmWords.MatchString(a.Val)
+		case "id":
+			marked = marked || alarmWords.MatchString(a.Val)
+		case "role":
+			marked = marked || a.Val == "alert"
+		case "aria-live":
+			marked = marked || a.Val == "assertive"
+		}
 	}
-	return attr(n, "role") == "alert" || attr(n, "aria-live") == "assertive" || alarmWords.MatchString(attr(n, "class")) || alarmWords.MatchString(attr(n, "id"))
+	return marked
 }

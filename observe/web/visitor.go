@@ -1,6 +1,8 @@
 package web
 
 import (
+	"bytes"
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"crypto/tls"
@@ -9,6 +11,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime"
 	"net/http"
 	"net/http/cookiejar"
 	"net/netip"
@@ -322,16 +325,20 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		return nil, fmt.Errorf("%s %s: %w", r.method, req.URL.Path, unwrapURL(err))
 	}
 	defer res.Body.Close()
-	raw, err := io.ReadAll(io.LimitReader(res.Body, int64(v.client.o.MaxBody)+1))
-	if err != nil {
+	var body bytes.Buffer
+	body.Grow(bytes.MinRead + int(min(max(res.ContentLength, 0), int64(v.client.o.MaxBody))))
+	if _, err := body.ReadFrom(io.LimitReader(res.Body, int64(v.client.o.MaxBody)+1)); err != nil {
 		return nil, fmt.Errorf("%s %s: read the answer: %w", r.method, req.URL.Path, err)
 	}
-	v.jar.SetCookies(req.URL, res.Cookies())
-	for _, c := range res.Cookies() {
+	raw := body.Bytes()
+	if cookies := res.Cookies(); len(cookies) > 0 {
+		v.jar.SetCookies(req.URL, cookies)
 		if v.set == nil {
 			v.set = map[string]*http.Cookie{}
 		}
-		v.set[c.Name] = c
+		for _, c := range cookies {
+			v.set[c.Name] = c
+		}
 	}
 	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.shown, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
 	if len(raw) > v.client.o.MaxBody {
@@ -357,6 +364,9 @@ func unwrapURL(err error) error {
 
 // decode turns a body into UTF-8 by its declared or guessed encoding.
 func decode(raw []byte, contentType string) string {
+	if _, params, err := mime.ParseMediaType(contentType); err == nil && strings.EqualFold(params["charset"], "utf-8") {
+		return strings.ToValidUTF8(string(raw), "\uFFFD")
+	}
 	encoding, name, _ := charset.DetermineEncoding(raw, contentType)
 	if name == "utf-8" {
 		return strings.ToValidUTF8(string(raw), "\uFFFD")
@@ -385,7 +395,7 @@ func (c *Client) shown(h http.Header) []observation.Header {
 
 // headers lists headers by name. Cookies' values are left out: they are secrets.
 func headers(h http.Header) []observation.Header {
-	var out []observation.Header
+	out := make([]observation.Header, 0, len(h))
 	for name, list := range h {
 		for _, value := range list {
 			if name == "Cookie" || name == "Set-Cookie" {
@@ -394,6 +404,8 @@ func headers(h http.Header) []observation.Header {
 			out = append(out, observation.Header{Name: name, Value: value})
 		}
 	}
-	slices.SortFunc(out, func(a, b observation.Header) int { return strings.Compare(a.Name+a.Value, b.Name+b.Value) })
+	slices.SortFunc(out, func(a, b observation.Header) int {
+		return cmp.Or(strings.Compare(a.Name, b.Name), strings.Compare(a.Value, b.Value))
+	})
 	return out
 }
