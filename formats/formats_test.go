@@ -134,7 +134,7 @@ func report() *judge.Report {
 			Judgement:   &judge.Step{Verdict: v, Checks: []judge.Check{{Check: judge.Outcome, Verdict: v, Parts: []judge.Part{{Name: "outcome", Verdict: v, Expected: "a\x00<b>\uFFFE", Observed: "]]> & \"q\"\r\n"}}}}},
 		}}}
 	}
-	r := &judge.Report{Form: "join", Title: "Join", Site: "http://127.0.0.1:1/x", Started: time.Date(2026, 11, 25, 1, 2, 3, 0, time.UTC), Took: time.Second}
+	r := &judge.Report{Form: "join", Title: "Join", Site: "http://127.0.0.1:1/x", Secrets: []string{"pass"}, Labels: map[string]string{"user": "Login <name>"}, Rows: map[string]string{"user": "Login <name>"}, Started: time.Date(2026, 11, 25, 1, 2, 3, 0, time.UTC), Took: time.Second}
 	r.Cases = []*design.Case{one("join/a/http"), one("join/b/http"), one("join/c/http"), one("join/d/http")}
 	r.Results = map[string]*judge.Result{"join/a/http": got("join/a/http", judge.AsExpected, "fine"), "join/b/http": got("join/b/http", judge.Odd, "=odd \x07"), "join/c/http": got("join/c/http", judge.NotObserved, "why")}
 	return r
@@ -162,7 +162,7 @@ func TestJUnitIsReadByAStrictReader(t *testing.T) {
 func TestTheSheetHoldsWhatTestersKnow(t *testing.T) {
 	t.Parallel()
 	var b bytes.Buffer
-	require.NoError(t, sheet.Write(&b, report(), []string{"pass"}))
+	require.NoError(t, sheet.Write(&b, report()))
 	rows, err := csv.NewReader(&b).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, rows, 5)
@@ -184,6 +184,22 @@ func TestJSONRoundTrip(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, report().Count(), back.Count())
 	require.Equal(t, report().Results["join/b/http"].Steps[0].Observation.Sent, back.Results["join/b/http"].Steps[0].Observation.Sent)
-	_, err = result.Read(strings.NewReader("{"))
-	require.Error(t, err)
+	var written bytes.Buffer
+	require.NoError(t, result.Write(&written, report()))
+	whole := written.String()
+	for broken, c := range map[string]struct{ text, says string }{
+		"truncated":        {whole[:len(whole)/2], "ends in the middle"},
+		"of a later time":  {strings.Replace(whole, `"oddtick_result": 1`, `"oddtick_result": 7`, 1), "version 7"},
+		"of no version":    {strings.Replace(whole, `"oddtick_result": 1`, `"x": 1`, 1), "version 0"},
+		"something else":   {"{}", "not the result"},
+		"no JSON":          {"<html>", "invalid character"},
+		"another type":     {strings.Replace(whole, `"site": "http`, `"site": 4, "y": "http`, 1), "member"},
+		"a case without":   {strings.Replace(whole, `"id": "join/a/http"`, `"id": ""`, 1), "case 1 has no id"},
+		"another's result": {strings.Replace(whole, `"case": "join/b/http"`, `"case": "join/z/http"`, 1), "of another case"},
+	} {
+		_, err := result.Read(strings.NewReader(c.text))
+		require.ErrorContains(t, err, c.says, broken)
+	}
+	_, err = result.Read(strings.NewReader(strings.Replace(whole, "{", `{"added later": [1, {}],`, 1)))
+	require.NoError(t, err, "members that are not known are passed over")
 }

@@ -44,7 +44,6 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	secrets := d.secretNames()
 	var b bytes.Buffer
 	kind, ending := "application/json", "json"
 	switch in.Format {
@@ -53,7 +52,7 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 		err = junit.Write(&b, r)
 	case "csv":
 		kind, ending = "text/csv; charset=utf-8", "csv"
-		err = sheet.Write(&b, r, secrets)
+		err = sheet.Write(&b, r)
 	default:
 		err = result.Write(&b, r)
 	}
@@ -108,6 +107,7 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 		return nil, err
 	}
 	r := &judge.Report{Form: f.Ident, Title: f.Title, Site: site.Address, Depth: design.Depth(run.Depth), Run: run.Seed, Started: run.StartedAt, Complete: run.State == store.Finished, Foreign: run.Foreign, Omitted: d.cases(design.Depth(run.Depth)).Omitted}
+	r.Describe(d.prepared.Form)
 	r.Took = time.Since(run.StartedAt)
 	if run.EndedAt.Valid {
 		r.Took = run.EndedAt.Time.Sub(run.StartedAt)

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
 
 	"oddtick/core/cover"
 	"oddtick/core/design"
@@ -246,20 +245,4 @@ func inLine(v string) string {
 		text = fmt.Sprintf("%q… (%d characters)", string(runes[:60]), len(runes))
 	}
 	return text
-}
-
-// toFile writes to a file, or to standard output for -. A file that cannot be written whole is an error.
-func toFile(name string, stdout io.Writer, write func(io.Writer) error) error {
-	if name == "-" {
-		return write(stdout)
-	}
-	f, err := os.Create(name)
-	if err != nil {
-		return fmt.Errorf("write %s: %w", name, err)
-	}
-	if err := write(f); err != nil {
-		f.Close()
-		return fmt.Errorf("write %s: %w", name, err)
-	}
-	return f.Close()
 }

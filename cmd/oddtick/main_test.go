@@ -97,10 +97,36 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	text, err = os.ReadFile(file("r.xml"))
 	require.NoError(t, err)
 	require.Contains(t, string(text), `failures="3"`)
-	code, out, errs := oddtick(t, "run", join, "--site", address, "--database", dsn, "--depth", "quick", "--json", "-")
+	code, out, errs := oddtick(t, "report", file("r.json"), "--html", file("r.html"))
+	require.Zero(t, code, errs)
+	require.Empty(t, out)
+	text, err = os.ReadFile(file("r.html"))
+	require.NoError(t, err)
+	require.Contains(t, string(text), "<bdi>Username</bdi>: Accepted, and cut short: 21 characters")
+	code, out, _ = oddtick(t, "report", file("r.json"))
+	require.Zero(t, code)
+	require.Contains(t, out, "# Join the association: 2 findings, 3 odd of")
+	id := regexp.MustCompile("Finding `([a-z2-7]+)`").FindStringSubmatch(out)[1]
+	code, out, _ = oddtick(t, "report", file("r.json"), "--finding", id)
+	require.Zero(t, code)
+	require.Contains(t, out, "# Username: Accepted, and cut short: 21 characters")
+	require.NotContains(t, out, "Membership number: Accepted")
+	code, _, errs = oddtick(t, "report", file("r.json"), "--finding", "nothing")
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, `there is no finding "nothing"`)
+	code, _, errs = oddtick(t, "report", file("r.json"), "--html", filepath.Join(dir, "no", "such", "folder.html"))
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "no such file or directory")
+	left, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	require.Len(t, left, 4, "nothing half written is left behind")
+	code, out, errs = oddtick(t, "run", join, "--site", address, "--database", dsn, "--depth", "quick", "--json", "-", "--summary", file("summary.md"))
 	require.Equal(t, 1, code)
 	require.True(t, json.Valid([]byte(out)), "standard output holds the JSON alone")
 	require.Contains(t, errs, "Accepted, and cut short")
+	text, err = os.ReadFile(file("summary.md"))
+	require.NoError(t, err)
+	require.Contains(t, string(text), "- **Join the association**, Username: Accepted, and cut short: 21 characters (1 case)")
 }
 
 // TestRunEndsWithTwoWhenItCannot: each reason is told with place and remedy on standard error.
@@ -319,9 +345,9 @@ func TestRunsAreCompared(t *testing.T) {
 	whole, err := os.ReadFile(file("one.json"))
 	require.NoError(t, err)
 	for name, c := range map[string]struct{ text, says string }{
-		"cut.json":     {string(whole[:len(whole)/2]), "cannot be read: unexpected EOF"},
+		"cut.json":     {string(whole[:len(whole)/2]), "cannot be read: it ends in the middle"},
 		"foreign.json": {`{"cases": 3}`, "cannot be read"},
-		"other.json":   {`{"form": "other", "results": {}}`, "compare results of one form"},
+		"other.json":   {`{"oddtick_result": 1, "form": "other", "results": {}}`, "compare results of one form"},
 		"none.json":    {`{}`, "it is not the result of a form's run"},
 	} {
 		require.NoError(t, os.WriteFile(file(name), []byte(c.text), 0o600))

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,9 +15,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/spec"
 	"oddtick/engine"
-	"oddtick/formats/junit"
+	"oddtick/formats/markdown"
 	"oddtick/formats/result"
-	"oddtick/formats/sheet"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -24,9 +24,10 @@ import (
 
 type runFlags struct {
 	designFlags
-	site, database, junit, json, csv, form string
-	mail, journey, baseline                string
-	anyway, cleanUp, access                bool
+	reportFiles
+	site, database, json, form       string
+	mail, journey, baseline, summary string
+	anyway, cleanUp, access          bool
 }
 
 func runCommand() *cobra.Command {
@@ -42,15 +43,15 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 		RunE: func(cmd *cobra.Command, args []string) error { return runProject(cmd, args[0], f) },
 	}
 	f.addPlace(c)
-	f.add(c)
+	f.designFlags.add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
 	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
 	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
 	c.Flags().StringVar(&f.baseline, "baseline", "", "hold the run against this result, which run --json wrote: only what is newly odd ends with 1")
 	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mails at this address of this machine, host:port; overrides the site document's")
-	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
+	f.reportFiles.add(c)
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
-	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
+	c.Flags().StringVar(&f.summary, "summary", "", "add a summary of all forms as Markdown to this file, for a pipeline's page")
 	c.Flags().BoolVar(&f.cleanUp, "clean-up", false, "take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete")
 	c.Flags().BoolVar(&f.anyway, "anyway", false, "run a form also where no value can pass its rules")
 	return c
@@ -114,7 +115,13 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 			return err
 		}
 		reports = append(reports, r)
-		if err := writeReports(cmd.OutOrStdout(), f, form, r, len(project.Forms) > 1 && f.form == ""); err != nil {
+		several := len(project.Forms) > 1 && f.form == ""
+		if f.json != "" {
+			if err := toFile(fileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r) }); err != nil {
+				return err
+			}
+		}
+		if err := f.reportFiles.write(cmd.OutOrStdout(), r, several); err != nil {
 			return err
 		}
 	}
@@ -122,8 +129,13 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		return fmt.Errorf("there is no form %q in %s", f.form, path)
 	}
 	w := cmd.OutOrStdout()
-	if f.json == "-" || f.csv == "-" || f.junit == "-" {
+	if slices.Contains([]string{f.json, f.csv, f.junit, f.html, f.markdown}, "-") {
 		w = os.Stderr
+	}
+	if f.summary != "" {
+		if err := addTo(f.summary, func(w io.Writer) error { return markdown.WriteSummary(w, reports) }); err != nil {
+			return err
+		}
 	}
 	t := verdictOf(w, reports)
 	t.unseen += unopened
@@ -174,6 +186,7 @@ func runForm(ctx context.Context, progress io.Writer, project *spec.Project, for
 	cases, left := engine.Drivable(set.Cases)
 	started := time.Now()
 	r := &judge.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
+	r.Describe(form)
 	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run})
 	if err != nil {
 		return nil, err
@@ -203,31 +216,6 @@ func runForm(ctx context.Context, progress io.Writer, project *spec.Project, for
 		}
 	}
 	return r, nil
-}
-
-func writeReports(stdout io.Writer, f runFlags, form *spec.Form, r *judge.Report, several bool) error {
-	var secrets []string
-	for i := range form.Fields {
-		if form.Fields[i].IsSecret() {
-			secrets = append(secrets, form.Fields[i].Name)
-		}
-	}
-	for _, out := range []struct {
-		file  string
-		write func(io.Writer) error
-	}{
-		{f.junit, func(w io.Writer) error { return junit.Write(w, r) }},
-		{f.json, func(w io.Writer) error { return result.Write(w, r) }},
-		{f.csv, func(w io.Writer) error { return sheet.Write(w, r, secrets) }},
-	} {
-		if out.file == "" {
-			continue
-		}
-		if err := toFile(fileOf(out.file, form.Form, several), stdout, out.write); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // fileOf is the file of one form, or of another kind of report: its id stands before the ending where there are several.

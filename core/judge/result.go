@@ -1,11 +1,13 @@
 package judge
 
 import (
+	"cmp"
 	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 )
 
 // Result is one attempt at a case.
@@ -49,13 +51,17 @@ type StepResult struct {
 
 // Report is a whole run of one form: its cases and the latest result of each, in the cases' order.
 type Report struct {
-	Form    string             `json:"form"`
-	Title   string             `json:"title"`
-	Site    string             `json:"site"`
-	Depth   design.Depth       `json:"depth"`
-	Run     int64              `json:"run"`
-	Started time.Time          `json:"started"`
-	Took    time.Duration      `json:"took"` // nanoseconds
+	Form    string        `json:"form"`
+	Title   string        `json:"title"`
+	Site    string        `json:"site"`
+	Depth   design.Depth  `json:"depth"`
+	Run     int64         `json:"run"`
+	Started time.Time     `json:"started"`
+	Took    time.Duration `json:"took"` // nanoseconds
+	// Labels are the fields' labels by their request names, and Rows by their ids; Secrets are the request names whose values are secrets.
+	Labels  map[string]string  `json:"labels,omitempty"`
+	Rows    map[string]string  `json:"rows,omitempty"`
+	Secrets []string           `json:"secrets,omitempty"`
 	Cases   []*design.Case     `json:"cases"`
 	Results map[string]*Result `json:"results"`
 	// Left are cases that are no part of the run: those for a browser, and those switched off.
@@ -63,6 +69,37 @@ type Report struct {
 	Omitted  []design.Omission `json:"omitted,omitempty"`
 	Foreign  int               `json:"foreign_changes"`
 	Complete bool              `json:"complete"`
+}
+
+// Describe takes from a form what reports say of its fields.
+func (r *Report) Describe(form *spec.Form) {
+	r.Labels, r.Rows = map[string]string{}, map[string]string{}
+	for i := range form.Fields {
+		f := &form.Fields[i]
+		if f.Label != "" {
+			r.Labels[f.Name], r.Rows[f.ID] = f.Label, f.Label
+		}
+		if f.IsSecret() {
+			r.Secrets = append(r.Secrets, f.Name)
+		}
+	}
+}
+
+// RowLabel words a row: a field by its label, the rows below the fields by their names.
+func (r *Report) RowLabel(id string) string {
+	switch id {
+	case "":
+		return "Several rows"
+	case design.RowAcross:
+		return "Across fields"
+	case design.RowUniqueness:
+		return "Uniqueness"
+	case design.RowForm:
+		return "Whole form"
+	case design.RowOwn:
+		return "Own cases"
+	}
+	return cmp.Or(r.Rows[id], id)
 }
 
 // Count counts cases by verdict; those without a result are not observed.

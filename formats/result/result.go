@@ -4,27 +4,66 @@ package result
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 
 	"oddtick/core/judge"
 )
+
+// Version is the version of the format. A file of another is not read.
+const Version = 1
+
+// file is a result as it stands in a file.
+type file struct {
+	Version int `json:"oddtick_result"`
+	*judge.Report
+}
 
 // Write writes the report, indented so that a person can read it.
 func Write(w io.Writer, r *judge.Report) error {
 	e := json.NewEncoder(w)
 	e.SetIndent("", " ")
 	e.SetEscapeHTML(false)
-	return e.Encode(r)
+	return e.Encode(file{Version, r})
 }
 
-// Read reads a report back.
+// Read reads a report back. Members it does not know are passed over; what lacks what a report needs is an error.
 func Read(r io.Reader) (*judge.Report, error) {
-	var out judge.Report
-	if err := json.NewDecoder(r).Decode(&out); err != nil {
+	out := file{Report: &judge.Report{}}
+	d := json.NewDecoder(r)
+	err := d.Decode(&out)
+	var place *json.UnmarshalTypeError
+	switch {
+	case errors.Is(err, io.ErrUnexpectedEOF):
+		return nil, fmt.Errorf("it ends in the middle, after %d bytes", d.InputOffset())
+	case errors.As(err, &place):
+		return nil, fmt.Errorf("its member %s holds a %s", place.Field, place.Value)
+	case err != nil:
 		return nil, err
-	}
-	if out.Form == "" || out.Results == nil {
+	case out.Form == "" || out.Results == nil:
 		return nil, errors.New("it is not the result of a form's run")
+	case out.Version != Version:
+		return nil, fmt.Errorf("its format is version %d, and this program reads version %d", out.Version, Version)
 	}
-	return &out, nil
+	return out.Report, out.check()
+}
+
+// check: everything that is read later is there.
+func (f *file) check() error {
+	for i, c := range f.Cases {
+		if c == nil || c.ID == "" || len(c.Steps) == 0 {
+			return fmt.Errorf("its case %d has no id or no steps", i+1)
+		}
+	}
+	for id, r := range f.Results {
+		if r == nil || r.Case != id {
+			return fmt.Errorf("its result of %s is of another case, or missing", id)
+		}
+		for i := range r.Steps {
+			if r.Steps[i].Judgement == nil {
+				return fmt.Errorf("its result of %s lacks the judgement of step %d", id, i+1)
+			}
+		}
+	}
+	return nil
 }

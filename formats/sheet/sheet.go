@@ -13,15 +13,15 @@ import (
 	"oddtick/formats/csvfile"
 )
 
-// Write writes one line a case. secrets are request names whose values are left out.
-func Write(w io.Writer, r *judge.Report, secrets []string) error {
+// Write writes one line a case. The values of secrets are left out.
+func Write(w io.Writer, r *judge.Report) error {
 	out := csv.NewWriter(w)
 	head := []string{"case", "title", "technique", "input", "expected", "observed", "verdict", "what is odd"}
 	if err := out.Write(append(head, judge.Checks...)); err != nil {
 		return err
 	}
 	for _, c := range r.Cases {
-		if err := out.Write(line(r, c, secrets)); err != nil {
+		if err := out.Write(line(r, c)); err != nil {
 			return err
 		}
 	}
@@ -29,13 +29,13 @@ func Write(w io.Writer, r *judge.Report, secrets []string) error {
 	return out.Error()
 }
 
-func line(r *judge.Report, c *design.Case, secrets []string) []string {
+func line(r *judge.Report, c *design.Case) []string {
 	result := r.Results[c.ID]
 	cells := []string{c.ID, c.Title, string(c.Technique), "", string(c.Last().Expect), "", string(r.VerdictOf(c)), ""}
 	checks := make([]string, len(judge.Checks))
 	if result != nil && len(result.Steps) > 0 {
 		last := result.Steps[len(result.Steps)-1]
-		cells[3] = input(result, secrets)
+		cells[3] = input(result, r.Secrets)
 		if last.Expectation != nil {
 			cells[4] = string(last.Expectation.Outcome) + ". " + last.Expectation.Reason()
 		}

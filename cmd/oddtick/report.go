@@ -1,0 +1,96 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"oddtick/core/finding"
+	"oddtick/core/judge"
+	"oddtick/formats/htmlreport"
+	"oddtick/formats/junit"
+	"oddtick/formats/markdown"
+	"oddtick/formats/sheet"
+
+	"github.com/spf13/cobra"
+)
+
+// reportFiles are the files that a result is written to, besides JSON.
+type reportFiles struct {
+	html, markdown, junit, csv string
+}
+
+func (f *reportFiles) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.html, "html", "", "write a report as one HTML file that needs nothing else, - for standard output")
+	c.Flags().StringVar(&f.markdown, "markdown", "", "write the findings as Markdown to this file")
+	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
+	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
+}
+
+// asked tells whether any of them is named.
+func (f *reportFiles) asked() bool {
+	return f.html != "" || f.markdown != "" || f.junit != "" || f.csv != ""
+}
+
+// write writes the files that are named; the form's id stands in their names where there are several forms.
+func (f *reportFiles) write(stdout io.Writer, r *judge.Report, several bool) error {
+	for _, out := range []struct {
+		file  string
+		write func(io.Writer, *judge.Report) error
+	}{{f.html, htmlreport.Write}, {f.markdown, markdown.Write}, {f.junit, junit.Write}, {f.csv, sheet.Write}} {
+		if out.file == "" {
+			continue
+		}
+		if err := toFile(fileOf(out.file, r.Form, several), stdout, func(w io.Writer) error { return out.write(w, r) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func reportCommand() *cobra.Command {
+	var f reportFiles
+	var id string
+	c := &cobra.Command{
+		Use:   "report RESULT",
+		Short: "Write a result that run --json wrote in other formats",
+		Long: `Writes a stored result as a report. Without a flag the findings are printed as Markdown; with --finding only that one, as an
+issue for a tracker: what is odd, the steps and values to see it, and the command for curl.`,
+		Example: `  oddtick report result.json --html report.html
+  oddtick report result.json --finding k3v7q2za > issue.md`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			r, err := readResult(args[0])
+			if err != nil {
+				return err
+			}
+			if id != "" {
+				found := finding.Of(r)
+				i := slices.IndexFunc(found, func(f finding.Finding) bool { return f.ID == id })
+				if i < 0 {
+					return fmt.Errorf("there is no finding %q in %s; it has %s", id, args[0], idsOf(found))
+				}
+				return markdown.WriteFinding(cmd.OutOrStdout(), r, &found[i])
+			}
+			if !f.asked() {
+				f.markdown = "-"
+			}
+			return f.write(cmd.OutOrStdout(), r, false)
+		},
+	}
+	f.add(c)
+	c.Flags().StringVar(&id, "finding", "", "print only this finding, as Markdown")
+	return c
+}
+
+func idsOf(found []finding.Finding) string {
+	var ids []string
+	for i := range found {
+		ids = append(ids, found[i].ID)
+	}
+	if len(ids) == 0 {
+		return "none"
+	}
+	return strings.Join(ids, ", ")
+}

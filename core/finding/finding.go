@@ -1,0 +1,131 @@
+// Package finding sums up what is odd in a result: cases that are odd for one reason are one finding, with the simplest of them to
+// show it and the stretch of the scale where it shows.
+package finding
+
+import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/base32"
+	"slices"
+	"strconv"
+	"strings"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/oracle"
+)
+
+// Finding is what is odd for one reason.
+type Finding struct {
+	// ID is the same in every result in which the form is odd for this reason.
+	ID       string      `json:"id"`
+	Row      string      `json:"row,omitempty"` // "" where its cases belong to several
+	Cause    judge.Cause `json:"cause"`
+	Headline string      `json:"headline"` // of the simplest case
+	// Where is the stretch of a scale on which it shows, "" where its cases lie on none: "21 to 190 characters".
+	Where string `json:"where,omitempty"`
+	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest values.
+	Simplest string   `json:"simplest"`
+	Cases    []string `json:"cases"`
+}
+
+// Says is the finding in a sentence.
+func (f *Finding) Says() string {
+	if f.Where == "" {
+		return f.Headline
+	}
+	return f.Headline + ": " + f.Where
+}
+
+// Of are a result's findings, in the order of their first cases.
+func Of(r *judge.Report) []Finding {
+	cases := map[string]*design.Case{}
+	for _, c := range r.Cases {
+		cases[c.ID] = c
+	}
+	out := []Finding{}
+	for _, g := range r.Causes() {
+		simplest := slices.MinFunc(g.Cases, func(a, b string) int {
+			return cmp.Or(cmp.Compare(effort(cases[a], r.Results[a]), effort(cases[b], r.Results[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
+		})
+		out = append(out, Finding{ID: ID(r.Form, g.Cause), Row: g.Row, Cause: g.Cause, Headline: r.Results[simplest].Headline, Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
+	}
+	return out
+}
+
+// ID names a cause in a form for good.
+func ID(form string, c judge.Cause) string {
+	sum := sha256.Sum256([]byte(strings.Join([]string{form, c.Row, c.Check, c.Part, c.Kind}, "\x00")))
+	return strings.ToLower(base32.StdEncoding.EncodeToString(sum[:5]))
+}
+
+// effort orders cases by how much a person has to do and read.
+func effort(c *design.Case, r *judge.Result) int {
+	const step, browser = 1 << 24, 1 << 20
+	n := len(c.Steps) * step
+	if c.Last().Driver == oracle.Browser {
+		n += browser
+	}
+	for i := range r.Steps {
+		if o := r.Steps[i].Observation; o != nil && o.Sent != nil {
+			for _, p := range o.Sent.Pairs {
+				n += min(len(p.Value), 1<<10)
+			}
+		}
+	}
+	return n
+}
+
+// where words the places of a group's ticks. A stretch is only told where no tick within it is as expected.
+func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) string {
+	first := cases[g.Cases[0]]
+	unit, measured := unitOf(first.Mark.Scale)
+	if !measured {
+		return ""
+	}
+	odd := map[string]bool{}
+	var marks []design.Mark
+	for _, id := range g.Cases {
+		c := cases[id]
+		_, notNumber := strconv.Atoi(c.Mark.Label)
+		if c.Row != first.Row || c.Mark.Scale != first.Mark.Scale || c.Mark.At < nowhere || unit != "" && notNumber != nil {
+			return ""
+		}
+		odd[id] = true
+		marks = append(marks, c.Mark)
+	}
+	slices.SortStableFunc(marks, func(a, b design.Mark) int { return cmp.Compare(a.At, b.At) })
+	marks = slices.CompactFunc(marks, func(a, b design.Mark) bool { return a.Label == b.Label })
+	least, most := marks[0], marks[len(marks)-1]
+	if len(marks) == 1 {
+		return least.Label + unit
+	}
+	apart := slices.ContainsFunc(r.Cases, func(c *design.Case) bool {
+		return !odd[c.ID] && c.Row == first.Row && c.Mark.Scale == least.Scale && c.Mark.At > least.At && c.Mark.At < most.At
+	})
+	if !apart {
+		return least.Label + " to " + most.Label + unit
+	}
+	var labels []string
+	for _, m := range marks[:min(len(marks), mostPlaces)] {
+		labels = append(labels, m.Label)
+	}
+	if len(marks) > mostPlaces {
+		labels = append(labels, "…")
+	}
+	return strings.Join(labels, ", ") + unit
+}
+
+// Marks of blank values lie below nowhere. mostPlaces are told one by one.
+const (
+	nowhere    = -1e11
+	mostPlaces = 4
+)
+
+// unitOf is the unit of a scale on which values lie by their size; ok is false for the others.
+func unitOf(scale string) (unit string, ok bool) {
+	if unit, is := strings.CutPrefix(scale, "length, "); is {
+		return " " + unit, true
+	}
+	return "", scale == "value" || scale == "date"
+}

@@ -1,0 +1,88 @@
+package finding_test
+
+import (
+	"testing"
+
+	"oddtick/core/design"
+	"oddtick/core/finding"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+
+	"github.com/stretchr/testify/require"
+)
+
+// tick is a case with its place on a scale and what is odd about it, "" for nothing.
+type tick struct {
+	id, scale, label, odd string
+	at                    float64
+	value                 string
+	driver                oracle.Driver
+}
+
+func report(ticks ...tick) *judge.Report {
+	r := &judge.Report{Form: "plot", Results: map[string]*judge.Result{}}
+	for _, t := range ticks {
+		if t.driver == "" {
+			t.driver = oracle.HTTP
+		}
+		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Steps: []design.Step{{Driver: t.driver}}})
+		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected", Steps: []judge.StepResult{{
+			Observation: &observation.Step{Sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: t.value}}}}, Judgement: &judge.Step{},
+		}}}
+		if t.odd != "" {
+			one.Verdict, one.Headline = judge.Odd, "Accepted, and "+t.odd
+			one.Cause = &judge.Cause{Row: "name", Check: judge.StoredData, Part: "plots.name", Kind: t.odd}
+		}
+		r.Results[t.id] = one
+	}
+	return r
+}
+
+func TestAFindingTellsWhereItShows(t *testing.T) {
+	t.Parallel()
+	const length = "length, characters"
+	for name, c := range map[string]struct {
+		ticks []tick
+		where string
+	}{
+		"one place":      {[]tick{{id: "a", scale: length, at: 21, label: "21", odd: "cut short"}}, "21 characters"},
+		"a stretch":      {[]tick{{id: "a", scale: length, at: 20, label: "20"}, {id: "b", scale: length, at: 21, label: "21", odd: "cut short"}, {id: "c", scale: length, at: 190, label: "190", odd: "cut short"}}, "21 to 190 characters"},
+		"two ends":       {[]tick{{id: "a", scale: "date", at: -3, label: "1899-12-31", odd: "late"}, {id: "b", scale: "date", at: 9, label: "2000-01-01"}, {id: "c", scale: "date", at: 99, label: "2999-12-31", odd: "late"}}, "1899-12-31, 2999-12-31"},
+		"a choice":       {[]tick{{id: "a", scale: "choice", at: 1, label: "Weir", odd: "lost"}}, ""},
+		"a blank one":    {[]tick{{id: "a", scale: length, at: -1e12, label: "blank", odd: "NULL"}, {id: "b", scale: length, at: 3, label: "3", odd: "NULL"}}, ""},
+		"no length":      {[]tick{{id: "a", scale: length, at: 12.3, label: "other case", odd: "x"}}, ""},
+		"several scales": {[]tick{{id: "a", scale: length, at: 3, label: "3", odd: "x"}, {id: "b", scale: "pattern", at: 3, label: "dot", odd: "x"}}, ""},
+	} {
+		found := finding.Of(report(c.ticks...))
+		require.Len(t, found, 1, name)
+		require.Equal(t, c.where, found[0].Where, name)
+	}
+	require.Empty(t, finding.Of(report(tick{id: "a", scale: length, at: 3})))
+}
+
+func TestTheSimplestCaseIsShownFirst(t *testing.T) {
+	t.Parallel()
+	found := finding.Of(report(
+		tick{id: "in a browser", odd: "lost", value: "a", driver: oracle.Browser},
+		tick{id: "long", odd: "lost", value: "marrow marrow"},
+		tick{id: "short", odd: "lost", value: "leek"},
+		tick{id: "as short", odd: "lost", value: "kale"},
+		tick{id: "other", odd: "in another case", value: "k"},
+	))
+	require.Len(t, found, 2)
+	require.Equal(t, "short", found[0].Simplest)
+	require.Equal(t, []string{"in a browser", "long", "short", "as short"}, found[0].Cases)
+	require.Equal(t, "Accepted, and lost", found[0].Says())
+}
+
+func TestAFindingKeepsItsNameFromRunToRun(t *testing.T) {
+	t.Parallel()
+	before := finding.Of(report(tick{id: "a", odd: "lost", value: "a"}, tick{id: "b", odd: "NULL", value: "b"}))
+	after := finding.Of(report(tick{id: "c", odd: "NULL", value: "another"}, tick{id: "a", odd: "lost", value: "z"}))
+	require.Equal(t, before[0].ID, after[1].ID)
+	require.Equal(t, before[1].ID, after[0].ID)
+	require.NotEqual(t, before[0].ID, before[1].ID)
+	require.Regexp(t, `^[a-z2-7]{8}$`, before[0].ID)
+	require.NotEqual(t, finding.ID("plot", before[0].Cause), finding.ID("shed", before[0].Cause))
+}

@@ -1,0 +1,161 @@
+// Package htmlreport writes a result as one HTML file that needs nothing else: it opens from a disk without a network, prints, and
+// holds the lattice and the scales as pictures (SVG) with words for those who cannot see them.
+package htmlreport
+
+import (
+	"cmp"
+	_ "embed"
+	"fmt"
+	"html/template"
+	"io"
+	"slices"
+	"strings"
+
+	"oddtick/core/design"
+	"oddtick/core/finding"
+	"oddtick/core/judge"
+	"oddtick/formats/steps"
+)
+
+//go:embed report.html
+var page string
+
+var pages = template.Must(template.New("report").Parse(page))
+
+type view struct {
+	Title, Form, Site, Started, Seconds string
+	Depth                               design.Depth
+	Cases, Expected, Odd, Unseen, None  int
+	Foreign                             int
+	Stopped                             bool
+	Findings                            []found
+	Checks                              []string
+	Rows                                []row
+	Covered                             []coverage
+	Omitted                             []design.Omission
+	Left                                int
+}
+
+type found struct {
+	finding.Finding
+	Row   string
+	Steps []steps.Step
+	Odd   []steps.Difference
+	Curl  string
+	Shown []string // its cases, as far as they are named
+	More  int
+}
+
+type row struct {
+	Label  string
+	Cases  int
+	Odd    int
+	Cells  []cell
+	Scales []scale
+}
+
+// coverage is how many things of one kind observed cases cover, of those for which there are cases.
+type coverage struct {
+	Kind           string
+	Shown, Of      int
+	Missing        []string
+	MoreNotCovered int
+}
+
+// mostNamed is how many cases or missing things are named one by one.
+const mostNamed = 40
+
+// Write writes the report.
+func Write(w io.Writer, r *judge.Report) error {
+	n := r.Count()
+	v := view{
+		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
+		Cases: len(r.Cases), Expected: n[judge.AsExpected], Odd: n[judge.Odd], Unseen: n[judge.NotObserved], None: n[judge.DoesNotApply], Foreign: r.Foreign, Stopped: !r.Complete,
+		Checks: judge.Checks, Rows: rows(r), Covered: covered(r), Omitted: r.Omitted, Left: len(r.Left),
+	}
+	for _, f := range finding.Of(r) {
+		result := r.Results[f.Simplest]
+		one := found{Finding: f, Row: r.RowLabel(f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), mostNamed)]}
+		for i := range one.Steps {
+			for k := range one.Steps[i].Values {
+				one.Steps[i].Values[k].Text = steps.Visible(one.Steps[i].Values[k].Text)
+			}
+		}
+		one.More = len(f.Cases) - len(one.Shown)
+		one.Curl, _ = steps.Curl(r, result)
+		v.Findings = append(v.Findings, one)
+	}
+	return pages.Execute(w, &v)
+}
+
+func visible(list []steps.Difference) []steps.Difference {
+	for i := range list {
+		list[i].Expected, list[i].Observed = steps.Visible(list[i].Expected), steps.Visible(list[i].Observed)
+	}
+	return list
+}
+
+func rows(r *judge.Report) []row {
+	var out []row
+	index := map[string]int{}
+	cases := map[string][]*design.Case{}
+	for _, c := range r.Cases {
+		if _, known := index[c.Row]; !known {
+			index[c.Row] = len(out)
+			out = append(out, row{Label: r.RowLabel(c.Row)})
+		}
+		cases[c.Row] = append(cases[c.Row], c)
+	}
+	for id, i := range index {
+		one := &out[i]
+		one.Cases = len(cases[id])
+		for _, c := range cases[id] {
+			if r.VerdictOf(c) == judge.Odd {
+				one.Odd++
+			}
+		}
+		for k := range judge.Checks {
+			one.Cells = append(one.Cells, cellOf(r, cases[id], k))
+		}
+		one.Scales = scalesOf(r, cases[id])
+	}
+	return out
+}
+
+// covered counts by kind what observed cases cover; a kind is the first word of what a case covers.
+func covered(r *judge.Report) []coverage {
+	seen := map[string]bool{}
+	var all []string
+	for _, c := range r.Cases {
+		verdict := r.VerdictOf(c)
+		for _, what := range c.Covers {
+			if _, known := seen[what]; !known {
+				all = append(all, what)
+				seen[what] = false
+			}
+			seen[what] = seen[what] || verdict == judge.AsExpected || verdict == judge.Odd
+		}
+	}
+	index := map[string]int{}
+	var out []coverage
+	for _, what := range all {
+		kind, rest, _ := strings.Cut(what, " ")
+		i, known := index[kind]
+		if !known {
+			i = len(out)
+			index[kind] = i
+			out = append(out, coverage{Kind: kind})
+		}
+		out[i].Of++
+		switch {
+		case seen[what]:
+			out[i].Shown++
+		case len(out[i].Missing) < mostNamed:
+			out[i].Missing = append(out[i].Missing, rest)
+		default:
+			out[i].MoreNotCovered++
+		}
+	}
+	slices.SortStableFunc(out, func(a, b coverage) int { return strings.Compare(a.Kind, b.Kind) })
+	return out
+}

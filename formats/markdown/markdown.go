@@ -1,0 +1,166 @@
+// Package markdown writes findings as Markdown (CommonMark with tables), for an issue tracker, and a run's summary for a pipeline's page.
+package markdown
+
+import (
+	"bufio"
+	"cmp"
+	"fmt"
+	"io"
+	"strings"
+
+	"oddtick/core/finding"
+	"oddtick/core/judge"
+	"oddtick/formats/steps"
+)
+
+// Write writes every finding of a result, below what the run was.
+func Write(w io.Writer, r *judge.Report) error {
+	b := bufio.NewWriter(w)
+	found := finding.Of(r)
+	fmt.Fprintf(b, "# %s: %s\n\n", text(cmp.Or(r.Title, r.Form)), says(r, found))
+	facts(b, r)
+	for i := range found {
+		b.WriteString("\n")
+		one(b, r, &found[i], "## ")
+	}
+	return b.Flush()
+}
+
+// WriteFinding writes one finding as an issue of its own.
+func WriteFinding(w io.Writer, r *judge.Report, f *finding.Finding) error {
+	b := bufio.NewWriter(w)
+	one(b, r, f, "# ")
+	b.WriteString("\n")
+	facts(b, r)
+	return b.Flush()
+}
+
+// WriteSummary writes a table of runs, and what is odd in each, for the page of a pipeline.
+func WriteSummary(w io.Writer, reports []*judge.Report) error {
+	b := bufio.NewWriter(w)
+	b.WriteString("| Form | Cases | As expected | Odd | Not observed | Seconds |\n| --- | ---: | ---: | ---: | ---: | ---: |\n")
+	for _, r := range reports {
+		n := r.Count()
+		fmt.Fprintf(b, "| %s | %d | %d | %d | %d | %.1f |\n", text(cmp.Or(r.Title, r.Form)), len(r.Cases), n[judge.AsExpected], n[judge.Odd], n[judge.NotObserved], r.Took.Seconds())
+	}
+	for _, r := range reports {
+		for _, f := range finding.Of(r) {
+			fmt.Fprintf(b, "\n- **%s**, %s: %s (%s)", text(cmp.Or(r.Title, r.Form)), text(r.RowLabel(f.Row)), text(f.Says()), plural(len(f.Cases), "case"))
+		}
+	}
+	b.WriteString("\n")
+	return b.Flush()
+}
+
+func says(r *judge.Report, found []finding.Finding) string {
+	n := r.Count()
+	if len(found) == 0 {
+		return fmt.Sprintf("nothing odd in %s", plural(len(r.Cases), "case"))
+	}
+	return fmt.Sprintf("%s, %d odd of %s", plural(len(found), "finding"), n[judge.Odd], plural(len(r.Cases), "case"))
+}
+
+func facts(b *bufio.Writer, r *judge.Report) {
+	n := r.Count()
+	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s, %d as expected, %d odd, %d not observed.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), plural(len(r.Cases), "case"), n[judge.AsExpected], n[judge.Odd], n[judge.NotObserved])
+	if !r.Complete {
+		b.WriteString("The run was stopped before its end.\n")
+	}
+	if r.Foreign > 0 {
+		fmt.Fprintf(b, "Others changed %s meanwhile.\n", plural(r.Foreign, "row"))
+	}
+}
+
+func one(b *bufio.Writer, r *judge.Report, f *finding.Finding, head string) {
+	result := r.Results[f.Simplest]
+	fmt.Fprintf(b, "%s%s\n\n", head, text(r.RowLabel(f.Row)+": "+f.Says()))
+	fmt.Fprintf(b, "Finding %s, seen in %s. Check: %s, part: %s.\n\n", code(f.ID), plural(len(f.Cases), "case"), text(f.Cause.Check), text(f.Cause.Part))
+	for i, s := range steps.Of(r, result) {
+		fmt.Fprintf(b, "%d. %s\n", i+1, text(s.Do))
+		for _, v := range s.Values {
+			value := code(steps.Visible(v.Text))
+			if v.Secret {
+				value = text(v.Text)
+			}
+			if v.Text == "" {
+				value = "left blank"
+			}
+			fmt.Fprintf(b, "   - %s: %s\n", text(v.Field), value)
+		}
+	}
+	b.WriteString("\n| Check | Part | Expected | Observed |\n| --- | --- | --- | --- |\n")
+	for _, d := range steps.Differences(result) {
+		fmt.Fprintf(b, "| %s | %s | %s | %s |\n", text(d.Check), text(d.Part), text(steps.Visible(d.Expected)), text(steps.Visible(d.Observed)))
+	}
+	if command, ok := steps.Curl(r, result); ok {
+		fmt.Fprintf(b, "\n%s\n", fenced("sh", command))
+	}
+	b.WriteString("\nCases: ")
+	for i, id := range f.Cases {
+		if i == mostCases {
+			fmt.Fprintf(b, ", and %d more", len(f.Cases)-i)
+			break
+		}
+		if i > 0 {
+			b.WriteString(", ")
+		}
+		b.WriteString(code(id))
+	}
+	b.WriteString(".\n")
+}
+
+// mostCases are named of one finding.
+const mostCases = 12
+
+// text keeps Markdown's and HTML's own characters from meaning anything, and a line a line.
+func text(s string) string {
+	var b strings.Builder
+	for _, r := range s {
+		switch {
+		case r == '\n' || r == '\r':
+			b.WriteByte(' ')
+			continue
+		case strings.ContainsRune("\\`*_{}[]<>#|~!&", r):
+			b.WriteByte('\\')
+		}
+		b.WriteRune(r)
+	}
+	return b.String()
+}
+
+// code is a text as it is, between as many backquotes as it needs.
+func code(s string) string {
+	s = strings.NewReplacer("\r", "‹CR›", "\n", "‹LF›").Replace(s)
+	fence := strings.Repeat("`", longestRun(s)+1)
+	if s == "" || strings.HasPrefix(s, "`") || strings.HasSuffix(s, "`") {
+		s = " " + s + " "
+	}
+	return fence + s + fence
+}
+
+// fenced is a block of code.
+func fenced(language, s string) string {
+	fence := strings.Repeat("`", max(3, longestRun(s)+1))
+	return fence + language + "\n" + strings.TrimSuffix(s, "\n") + "\n" + fence
+}
+
+// longestRun counts the backquotes of the longest run of them.
+func longestRun(s string) int {
+	most, n := 0, 0
+	for _, r := range s {
+		if r != '`' {
+			n = 0
+			continue
+		}
+		n++
+		most = max(most, n)
+	}
+	return most
+}
+
+func plural(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}

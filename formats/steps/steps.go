@@ -1,0 +1,209 @@
+// Package steps words what a case did so that a person can do it too: step by step with the values to copy, and as a command for curl.
+// Values of secrets are left out.
+package steps
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+)
+
+// Value is a value to be entered.
+type Value struct {
+	Field string `json:"field"` // its label, or its request name where it has none
+	Text  string `json:"text"`
+	// Secret: Text says what the value is like.
+	Secret bool `json:"secret,omitempty"`
+}
+
+// Step is what a person does, and the values that are entered doing it.
+type Step struct {
+	Do     string  `json:"do"`
+	Values []Value `json:"values,omitempty"`
+}
+
+// Of are the steps of a case as it was made.
+func Of(r *judge.Report, result *judge.Result) []Step {
+	var out []Step
+	for i := range result.Steps {
+		s := &result.Steps[i]
+		o := s.Observation
+		switch {
+		case o == nil:
+		case s.Do == design.Reload:
+			out = append(out, Step{Do: "Reload the page."})
+		case o.Sent != nil:
+			if o.Before != nil && o.Before.URL != "" {
+				out = append(out, Step{Do: "Open " + o.Before.URL + "."})
+			}
+			out = append(out, enter(r, o), Step{Do: send(s, o)})
+		}
+	}
+	return out
+}
+
+func enter(r *judge.Report, o *observation.Step) Step {
+	step := Step{Do: "Enter these values."}
+	tokens := map[string]bool{}
+	if o.Before != nil && o.Before.Form != nil {
+		for _, c := range o.Before.Form.Controls {
+			tokens[c.Name+"="+c.Value] = c.Type == "hidden"
+		}
+	}
+	for _, p := range o.Sent.Pairs {
+		if tokens[p.Name+"="+p.Value] {
+			continue // the page itself sends it
+		}
+		v := Value{Field: p.Name, Text: p.Value}
+		if label := r.Labels[p.Name]; label != "" {
+			v.Field = label
+		}
+		if slices.Contains(r.Secrets, p.Name) && p.Value != "" {
+			v.Text, v.Secret = fmt.Sprintf("a secret of %d characters", utf8.RuneCountInString(p.Value)), true
+		}
+		step.Values = append(step.Values, v)
+	}
+	return step
+}
+
+func send(s *judge.StepResult, o *observation.Step) string {
+	first := o.First()
+	switch {
+	case o.Sent.Forged != "":
+		return "Send them as no page does: " + string(o.Sent.Forged) + "."
+	case o.Sent.Driver == oracle.Browser || first == nil:
+		return "Send the form."
+	}
+	return fmt.Sprintf("Send the form (%s %s).", first.Method, path(first.URL))
+}
+
+func path(url string) string {
+	if i := strings.Index(url, "://"); i >= 0 {
+		if k := strings.IndexByte(url[i+3:], '/'); k >= 0 {
+			return url[i+3+k:]
+		}
+	}
+	return url
+}
+
+// Difference is an odd part of a result: what was expected and what was observed.
+type Difference struct {
+	Check    string `json:"check"`
+	Part     string `json:"part"`
+	Expected string `json:"expected"`
+	Observed string `json:"observed"`
+}
+
+// Differences are the odd parts of a result, in the order of its checks.
+func Differences(result *judge.Result) []Difference {
+	var out []Difference
+	for i := range result.Steps {
+		if result.Steps[i].Judgement == nil {
+			continue
+		}
+		for _, c := range result.Steps[i].Judgement.Checks {
+			for _, p := range c.Parts {
+				if p.Verdict == judge.Odd {
+					out = append(out, Difference{c.Check, p.Name, p.Expected, p.Observed})
+				}
+			}
+		}
+	}
+	return out
+}
+
+// Curl is the last submission as commands for a POSIX shell: the page is opened for its cookies, then the values are sent as they were.
+// What the page put in a hidden control must be copied from the opened page; ok is false where nothing was sent.
+func Curl(r *judge.Report, result *judge.Result) (command string, ok bool) {
+	for i := len(result.Steps) - 1; i >= 0; i-- {
+		o := result.Steps[i].Observation
+		if o == nil || o.Sent == nil || o.First() == nil {
+			continue
+		}
+		return curl(r, o), true
+	}
+	return "", false
+}
+
+func curl(r *judge.Report, o *observation.Step) string {
+	first := o.First()
+	var b strings.Builder
+	hidden := map[string]string{}
+	if o.Before != nil && o.Before.URL != "" {
+		fmt.Fprintf(&b, "curl -s -c cookies.txt %s\n", quote(o.Before.URL))
+		if o.Before.Form != nil {
+			for _, c := range o.Before.Form.Controls {
+				if c.Type == "hidden" && c.Value != "" {
+					hidden[c.Name] = c.Value
+				}
+			}
+		}
+	}
+	b.WriteString("curl -i -b cookies.txt")
+	if first.Method != "POST" && first.Method != "GET" {
+		b.WriteString(" -X " + quote(first.Method))
+	}
+	switch {
+	case first.Method == "GET":
+		b.WriteString(" -G")
+	case contentType(first) != "" && !strings.HasPrefix(contentType(first), "multipart/") && contentType(first) != "application/x-www-form-urlencoded":
+		b.WriteString(" -H " + quote("Content-Type: "+contentType(first)) + " --data-raw " + quote(masked(r, o, first.RequestBody)) + " " + quote(target(first)) + "\n")
+		return b.String()
+	}
+	flag := " --data-urlencode "
+	if o.Sent.Encoding == "multipart" {
+		flag = " --form-string "
+	}
+	for _, p := range o.Sent.Pairs {
+		value := p.Value
+		switch {
+		case slices.Contains(r.Secrets, p.Name) && value != "":
+			value = "SECRET"
+		case hidden[p.Name] == value && len(value) >= shortestToken:
+			value = "COPIED-FROM-THE-PAGE"
+		}
+		b.WriteString(flag + quote(p.Name+"="+value))
+	}
+	b.WriteString(" " + quote(target(first)) + "\n")
+	return b.String()
+}
+
+// shortestToken: a hidden value this long is taken for one that every visitor gets anew.
+const shortestToken = 16
+
+// target is the address without what the form itself puts into it.
+func target(x *observation.Exchange) string {
+	if x.Method == "GET" {
+		address, _, _ := strings.Cut(x.URL, "?")
+		return address
+	}
+	return x.URL
+}
+
+func contentType(x *observation.Exchange) string {
+	for _, h := range x.RequestHeader {
+		if strings.EqualFold(h.Name, "Content-Type") {
+			kind, _, _ := strings.Cut(h.Value, ";")
+			return strings.TrimSpace(kind)
+		}
+	}
+	return ""
+}
+
+func masked(r *judge.Report, o *observation.Step, body string) string {
+	for _, p := range o.Sent.Pairs {
+		if slices.Contains(r.Secrets, p.Name) && p.Value != "" {
+			body = strings.ReplaceAll(body, p.Value, "SECRET")
+		}
+	}
+	return body
+}
+
+// quote makes one word of a text for a POSIX shell.
+func quote(s string) string { return "'" + strings.ReplaceAll(s, "'", `'\''`) + "'" }

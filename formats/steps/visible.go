@@ -1,0 +1,40 @@
+package steps
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// longest is how many characters of a value are shown; mostShown are left of a longer one.
+const (
+	longest   = 240
+	mostShown = 60
+)
+
+// Visible is a text of which nothing can hide or be mistaken: what is not drawn, or turns the direction of what follows, is written by
+// its code point, and long texts are cut, with their length.
+func Visible(text string) string {
+	n := utf8.RuneCountInString(text)
+	cut := ""
+	if n > longest {
+		cut = fmt.Sprintf("… (%d characters)", n)
+		text = string([]rune(text)[:mostShown])
+	}
+	var b strings.Builder
+	for i, r := range text {
+		width := utf8.RuneLen(r)
+		switch {
+		case r == utf8.RuneError && !strings.HasPrefix(text[i:], string(utf8.RuneError)):
+			fmt.Fprintf(&b, "‹%02X›", text[i])
+		case r == ' ' && (i == 0 || i+width == len(text) && cut == ""):
+			b.WriteString("␠")
+		case r != ' ' && !unicode.IsPrint(r):
+			fmt.Fprintf(&b, "‹U+%04X›", r)
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return b.String() + cut
+}
