@@ -105,7 +105,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	require.Contains(t, string(text), "<bdi>Username</bdi>: Accepted, and cut short: 21 characters")
 	code, out, _ = oddtick(t, "report", file("r.json"))
 	require.Zero(t, code)
-	require.Contains(t, out, "# Join the association: 2 findings, 3 odd of")
+	require.Contains(t, out, "# Join the association: 3 findings, 3 odd of")
 	id := regexp.MustCompile("Finding `([a-z2-7]+)`").FindStringSubmatch(out)[1]
 	code, out, _ = oddtick(t, "report", file("r.json"), "--finding", id)
 	require.Zero(t, code)
