@@ -1,6 +1,7 @@
 // Package server is Odd Tick's API and its built front end over HTTP.
 //
 //	server.go   the handler: API by huma on Gin, front end, headers
+//	findings.go what is odd, a finding for each cause, and what is said of it
 //	session.go  signing in and out; who is asking
 //	sites.go    sites with their forms
 //	forms.go    a form's header, fields and rules

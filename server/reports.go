@@ -6,12 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/formats/har"
+	"oddtick/formats/htmlreport"
 	"oddtick/formats/junit"
+	"oddtick/formats/markdown"
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
 	"oddtick/server/store"
@@ -21,7 +22,7 @@ import (
 
 type reportRequest struct {
 	RunPath
-	Format string `path:"format" enum:"junit,json,csv"`
+	Format string `path:"format" enum:"html,markdown,junit,json,csv"`
 }
 
 type reportAnswer struct {
@@ -31,7 +32,7 @@ type reportAnswer struct {
 }
 
 func (s *Server) registerReports(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as JUnit XML, JSON or CSV"}, s.report)
+	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as an HTML page, Markdown, JUnit XML, JSON or CSV"}, s.report)
 	huma.Register(api, huma.Operation{OperationID: "archive", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/archive", Summary: "What a case sent and got, as an HTTP Archive"}, s.archive)
 }
 
@@ -47,6 +48,12 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 	var b bytes.Buffer
 	kind, ending := "application/json", "json"
 	switch in.Format {
+	case "html":
+		kind, ending = "text/html; charset=utf-8", "html"
+		err = htmlreport.Write(&b, r)
+	case "markdown":
+		kind, ending = "text/markdown; charset=utf-8", "md"
+		err = markdown.Write(&b, r)
 	case "junit":
 		kind, ending = "application/xml", "xml"
 		err = junit.Write(&b, r)
@@ -97,6 +104,8 @@ func (s *Server) archive(ctx context.Context, in *archiveRequest) (*reportAnswer
 	return &reportAnswer{"application/json", fmt.Sprintf("attachment; filename=%q", fmt.Sprintf("%s-run-%d.har", f.Ident, run.Number)), b.Bytes()}, nil
 }
 
+func depthOf(run *store.Run) design.Depth { return design.Depth(run.Depth) }
+
 func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
 	site, err := s.store.SiteDocument(ctx, f.SiteID)
 	if err != nil {
@@ -106,12 +115,9 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	if err != nil {
 		return nil, err
 	}
-	r := &judge.Report{Form: f.Ident, Title: f.Title, Site: site.Address, Depth: design.Depth(run.Depth), Run: run.Seed, Started: run.StartedAt, Complete: run.State == store.Finished, Foreign: run.Foreign, Omitted: d.cases(design.Depth(run.Depth)).Omitted}
+	r := &judge.Report{Form: f.Ident, Title: f.Title, Omitted: d.cases(depthOf(run)).Omitted}
 	r.Describe(d.prepared.Form)
-	r.Took = time.Since(run.StartedAt)
-	if run.EndedAt.Valid {
-		r.Took = run.EndedAt.Time.Sub(run.StartedAt)
-	}
+	describeRun(r, site.Address, run)
 	for _, id := range ids {
 		if c := d.find(id); c != nil {
 			r.Cases = append(r.Cases, c)

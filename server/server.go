@@ -101,6 +101,7 @@ func (s *Server) register(api huma.API) {
 	s.registerByHand(api)
 	s.registerEvents(api)
 	s.registerReports(api)
+	s.registerFindings(api)
 	s.registerBeyondForms(api)
 }
 

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"crypto/sha256"
 	"encoding/base32"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -24,7 +25,7 @@ type Finding struct {
 	Headline string      `json:"headline"` // of the simplest case
 	// Where is the stretch of a scale on which it shows, "" where its cases lie on none: "21 to 190 characters".
 	Where string `json:"where,omitempty"`
-	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest values.
+	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest value.
 	Simplest string   `json:"simplest"`
 	Cases    []string `json:"cases"`
 }
@@ -37,7 +38,7 @@ func (f *Finding) Says() string {
 	return f.Headline + ": " + f.Where
 }
 
-// Of are a result's findings, in the order of their first cases.
+// Of are a result's findings, in the order of their first cases. Of the results it needs verdict, headline and cause.
 func Of(r *judge.Report) []Finding {
 	cases := map[string]*design.Case{}
 	for _, c := range r.Cases {
@@ -46,7 +47,7 @@ func Of(r *judge.Report) []Finding {
 	out := []Finding{}
 	for _, g := range r.Causes() {
 		simplest := slices.MinFunc(g.Cases, func(a, b string) int {
-			return cmp.Or(cmp.Compare(effort(cases[a], r.Results[a]), effort(cases[b], r.Results[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
+			return cmp.Or(cmp.Compare(effort(cases[a]), effort(cases[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
 		})
 		out = append(out, Finding{ID: ID(r.Form, g.Cause), Row: g.Row, Cause: g.Cause, Headline: r.Results[simplest].Headline, Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
 	}
@@ -59,19 +60,15 @@ func ID(form string, c judge.Cause) string {
 	return strings.ToLower(base32.StdEncoding.EncodeToString(sum[:5]))
 }
 
-// effort orders cases by how much a person has to do and read.
-func effort(c *design.Case, r *judge.Result) int {
-	const step, browser = 1 << 24, 1 << 20
-	n := len(c.Steps) * step
+// effort orders cases by how much a person has to do and read: the steps, then whether by a browser, then the length.
+func effort(c *design.Case) float64 {
+	const step, browser, text = 1 << 40, 1 << 39, 1 << 38
+	n := float64(len(c.Steps)) * step
 	if c.Last().Driver == oracle.Browser {
 		n += browser
 	}
-	for i := range r.Steps {
-		if o := r.Steps[i].Observation; o != nil && o.Sent != nil {
-			for _, p := range o.Sent.Pairs {
-				n += min(len(p.Value), 1<<10)
-			}
-		}
+	if strings.HasPrefix(c.Mark.Scale, "length, ") {
+		return n + min(math.Abs(c.Mark.At), text)
 	}
 	return n
 }

@@ -6,17 +6,17 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
-	"oddtick/core/observation"
 	"oddtick/core/oracle"
 
 	"github.com/stretchr/testify/require"
 )
 
+const length = "length, characters"
+
 // tick is a case with its place on a scale and what is odd about it, "" for nothing.
 type tick struct {
 	id, scale, label, odd string
 	at                    float64
-	value                 string
 	driver                oracle.Driver
 }
 
@@ -27,9 +27,7 @@ func report(ticks ...tick) *judge.Report {
 			t.driver = oracle.HTTP
 		}
 		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Steps: []design.Step{{Driver: t.driver}}})
-		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected", Steps: []judge.StepResult{{
-			Observation: &observation.Step{Sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: t.value}}}}, Judgement: &judge.Step{},
-		}}}
+		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected", }
 		if t.odd != "" {
 			one.Verdict, one.Headline = judge.Odd, "Accepted, and "+t.odd
 			one.Cause = &judge.Cause{Row: "name", Check: judge.StoredData, Part: "plots.name", Kind: t.odd}
@@ -41,7 +39,6 @@ func report(ticks ...tick) *judge.Report {
 
 func TestAFindingTellsWhereItShows(t *testing.T) {
 	t.Parallel()
-	const length = "length, characters"
 	for name, c := range map[string]struct {
 		ticks []tick
 		where string
@@ -64,11 +61,11 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 func TestTheSimplestCaseIsShownFirst(t *testing.T) {
 	t.Parallel()
 	found := finding.Of(report(
-		tick{id: "in a browser", odd: "lost", value: "a", driver: oracle.Browser},
-		tick{id: "long", odd: "lost", value: "marrow marrow"},
-		tick{id: "short", odd: "lost", value: "leek"},
-		tick{id: "as short", odd: "lost", value: "kale"},
-		tick{id: "other", odd: "in another case", value: "k"},
+		tick{id: "in a browser", odd: "lost", scale: length, at: 1, driver: oracle.Browser},
+		tick{id: "long", odd: "lost", scale: length, at: 190},
+		tick{id: "short", odd: "lost", scale: length, at: 4},
+		tick{id: "as short", odd: "lost", scale: length, at: 4},
+		tick{id: "other", odd: "in another case", scale: length, at: 1},
 	))
 	require.Len(t, found, 2)
 	require.Equal(t, "short", found[0].Simplest)
@@ -78,8 +75,8 @@ func TestTheSimplestCaseIsShownFirst(t *testing.T) {
 
 func TestAFindingKeepsItsNameFromRunToRun(t *testing.T) {
 	t.Parallel()
-	before := finding.Of(report(tick{id: "a", odd: "lost", value: "a"}, tick{id: "b", odd: "NULL", value: "b"}))
-	after := finding.Of(report(tick{id: "c", odd: "NULL", value: "another"}, tick{id: "a", odd: "lost", value: "z"}))
+	before := finding.Of(report(tick{id: "a", odd: "lost"}, tick{id: "b", odd: "NULL"}))
+	after := finding.Of(report(tick{id: "c", odd: "NULL"}, tick{id: "a", odd: "lost"}))
 	require.Equal(t, before[0].ID, after[1].ID)
 	require.Equal(t, before[1].ID, after[0].ID)
 	require.NotEqual(t, before[0].ID, before[1].ID)

@@ -503,6 +503,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/runs/{run}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is odd in a run, a finding for each cause */
+        get: operations["findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a finding is seen: steps, values, differences */
+        get: operations["finding"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/word": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what is to be held of a finding */
+        post: operations["sayOfFinding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/runs/{run}/hand": {
         parameters: {
             query?: never;
@@ -544,7 +595,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A run as JUnit XML, JSON or CSV */
+        /** A run as an HTML page, Markdown, JUnit XML, JSON or CSV */
         get: operations["report"];
         put?: never;
         post?: never;
@@ -1161,6 +1212,12 @@ export interface components {
             from: string;
             to: string;
         };
+        Difference: {
+            check: string;
+            expected: string;
+            observed: string;
+            part: string;
+        };
         DocumentView: {
             file: string;
             /** Format: int64 */
@@ -1325,6 +1382,34 @@ export interface components {
             sent: string[] | null;
             value: string;
             when: string;
+        };
+        FindingDetail: {
+            curl?: string;
+            differences: components["schemas"]["Difference"][];
+            markdown: string;
+            steps: components["schemas"]["Step"][];
+            /** @description all that was said, the latest first */
+            words: components["schemas"]["WordView"][];
+        };
+        FindingView: {
+            cases: string[];
+            check: string;
+            id: string;
+            part: string;
+            /** @description the row's label */
+            row: string;
+            says: string;
+            /** @description the form's latest runs up to this one, the oldest first */
+            seen: components["schemas"]["SeenIn"][];
+            simplest: string;
+            /** @description what was said last */
+            word?: components["schemas"]["WordView"];
+        };
+        FindingsView: {
+            findings: components["schemas"]["FindingView"][];
+            not_shown: components["schemas"]["NotShown"][];
+            /** Format: int64 */
+            run: number;
         };
         FormBrief: {
             /**
@@ -1551,6 +1636,10 @@ export interface components {
             /** Format: int64 */
             seq: number;
             verdict: string;
+        };
+        NotShown: {
+            id: string;
+            word: components["schemas"]["WordView"];
         };
         ObservationCell: {
             column: string;
@@ -1943,6 +2032,11 @@ export interface components {
         SeenAnswerBody: {
             /** @description every case of the run is done */
             all: boolean;
+        };
+        SeenIn: {
+            odd: boolean;
+            /** Format: int64 */
+            run: number;
         };
         SeenRequestBody: {
             case: string;
@@ -2450,6 +2544,10 @@ export interface components {
             verdict: string;
             words: string;
         };
+        Step: {
+            do: string;
+            values?: components["schemas"]["Value"][] | null;
+        };
         TableAnswer: {
             expression: string;
         };
@@ -2506,12 +2604,36 @@ export interface components {
             headline?: string;
             verdict?: string;
         };
+        Value: {
+            field: string;
+            secret?: boolean;
+            text: string;
+        };
         Walk: {
             headline: string;
             id: string;
             stations: components["schemas"]["Station"][] | null;
             title: string;
             verdict: string;
+        };
+        WordView: {
+            /** Format: date-time */
+            readonly at?: string;
+            readonly by?: string;
+            comment?: string;
+            /** @description the last day is over */
+            readonly lapsed?: boolean;
+            /** @description an address of http or https */
+            link?: string;
+            /** @enum {string} */
+            severity?: "critical" | "major" | "minor" | "trivial";
+            /** @enum {string} */
+            state: "open" | "known" | "fixed" | "not a defect";
+            /**
+             * Format: date
+             * @description the last day on which it is known
+             */
+            until?: string;
         };
     };
     responses: never;
@@ -3815,6 +3937,120 @@ export interface operations {
             };
         };
     };
+    findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    finding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingDetail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sayOfFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     handedCase: {
         parameters: {
             query: {
@@ -3904,7 +4140,7 @@ export interface operations {
                 form: string;
                 /** @description the run's number; 0 is the newest */
                 run: number;
-                format: "junit" | "json" | "csv";
+                format: "html" | "markdown" | "junit" | "json" | "csv";
             };
             cookie?: never;
         };

@@ -1,50 +1,75 @@
-import { Link } from "react-router";
+import { type KeyboardEvent, useState } from "react";
+import { Link, useSearchParams } from "react-router";
 import { Problem } from "../api/client";
+import { type FindingView, useFinding, useFindings } from "../api/findings";
 import { useRun } from "../api/queries";
 import { Trouble, Waiting } from "../parts/notice";
 import { Tick } from "../parts/tick";
 import { count } from "../parts/time";
+import { Value } from "../parts/value";
+import { Word, wordOf } from "../parts/word";
 import { useAt } from "./form-frame";
 
 const formats = [
+  { id: "html", words: "report (HTML)" },
+  { id: "markdown", words: "Markdown" },
   { id: "csv", words: "sheet (CSV)" },
   { id: "junit", words: "JUnit XML" },
   { id: "json", words: "everything (JSON)" },
 ] as const;
 
-/** What is odd in the newest run, grouped by cause, and the run in open formats. */
+/** What is odd in a run, a finding for each cause: where it shows, how to see it, and what was said of it. */
 export function FindingsPage() {
   const at = useAt();
-  const base = `/sites/${at.site}/forms/${at.form}`;
-  const run = useRun(at, 0);
-  if (run.isPending) return <Waiting what="Reading the run …" />;
-  if (run.isError) {
-    if (run.error instanceof Problem && run.error.status === 404)
-      return (
-        <p className="m-8">
-          Nothing was run yet.{" "}
-          <Link className="link" to={`${base}/cases`}>
-            To the cases
-          </Link>
-        </p>
-      );
-    return <Trouble error={run.error} again={() => run.refetch()} />;
-  }
-  const view = run.data;
-  const labels = new Map((view.rows ?? []).map((r) => [r.id, r.label]));
+  const [search, setSearch] = useSearchParams();
+  const run = useRun(at, Number(search.get("run") ?? 0) || 0);
+  const number = run.data?.run.number ?? 0;
+  const list = useFindings(at, number);
+  const [sought, setSought] = useState("");
+  if (run.isError && run.error instanceof Problem && run.error.status === 404)
+    return (
+      <p className="m-8">
+        Nothing was run yet.{" "}
+        <Link className="link" to={`/sites/${at.site}/forms/${at.form}/cases`}>
+          To the cases
+        </Link>
+      </p>
+    );
+  if (run.isError) return <Trouble error={run.error} again={() => run.refetch()} />;
+  if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
+  if (run.isPending || list.isPending) return <Waiting what="Reading the findings …" />;
+  const all = list.data.findings;
+  const words = sought.toLowerCase();
+  const shown = all.filter((f) => `${f.row} ${f.says} ${f.check} ${f.part} ${f.id}`.toLowerCase().includes(words));
+  const picked = shown.find((f) => f.id === search.get("finding")) ?? shown[0];
+  const pick = (id: string) =>
+    setSearch(
+      (s) => {
+        s.set("finding", id);
+        return s;
+      },
+      { replace: true },
+    );
+  const move = (e: KeyboardEvent) => {
+    const by = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
+    const next = shown[shown.findIndex((f) => f.id === picked?.id) + by];
+    if (by === 0 || !next) return;
+    e.preventDefault();
+    pick(next.id);
+    document.getElementById(`finding-${next.id}`)?.focus();
+  };
   return (
-    <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
-      <div className="flex items-center justify-between border-b border-line px-5 py-2">
+    <div className="flex h-full flex-col">
+      <div className="flex shrink-0 items-center justify-between gap-4 border-b border-line px-5 py-1.5 text-[12.5px]">
         <p>
-          Run {view.run.number}: {count(view.causes?.length ?? 0, "cause")}, {count(view.run.odd, "odd case")} of{" "}
-          {view.run.total}
+          Run {number}: {count(all.length, "finding")}, {count(run.data.run.odd, "odd case")} of {run.data.run.total}
         </p>
         <p className="flex gap-4">
           {formats.map((f) => (
             <a
               key={f.id}
               className="link"
-              href={`/api/sites/${at.site}/forms/${at.form}/runs/${view.run.number}/report/${f.id}`}
+              href={`/api/sites/${at.site}/forms/${at.form}/runs/${number}/report/${f.id}`}
               download
             >
               {f.words}
@@ -52,36 +77,196 @@ export function FindingsPage() {
           ))}
         </p>
       </div>
-      {(view.causes ?? []).length === 0 && <p className="px-5 py-4">Nothing is odd in this run.</p>}
-      <ol>
-        {(view.causes ?? []).map((g) => (
-          <li
-            key={`${g.row}/${g.check}/${g.part}/${g.kind}`}
-            className="grid grid-cols-[24px_minmax(0,1fr)_minmax(0,1.2fr)] gap-3 border-b border-line px-5 py-3"
-          >
-            <Tick verdict="odd" height={24} />
-            <div>
-              <h2 className="text-[15px]">{g.headline}</h2>
-              <p className="text-soft">
-                {g.row ? (labels.get(g.row) ?? g.row) : "Several rows"} · {g.check} · {g.part}
-              </p>
-            </div>
-            <ul>
-              {(g.cases ?? []).slice(0, 8).map((id) => (
-                <li key={id}>
-                  <Link
-                    className="link value inline-block py-1"
-                    to={`${base}/case?id=${encodeURIComponent(id)}&run=${view.run.number}`}
-                  >
-                    {id}
-                  </Link>
-                </li>
+      <div className="grid min-h-0 flex-1 grid-cols-[400px_minmax(0,1fr)]">
+        <nav aria-label="Findings" className="flex min-h-0 flex-col border-r border-line bg-panel">
+          {all.length > 6 && (
+            <input
+              type="search"
+              aria-label="Search the findings"
+              placeholder="field, check or words"
+              className="field m-2 shrink-0"
+              value={sought}
+              onChange={(e) => setSought(e.target.value)}
+            />
+          )}
+          <ol className="min-h-0 flex-1 overflow-y-auto" onKeyDown={move}>
+            {shown.map((f) => (
+              <Line key={f.id} finding={f} picked={f.id === picked?.id} pick={() => pick(f.id)} />
+            ))}
+          </ol>
+          {all.length === 0 && <p className="px-5 py-4">Nothing is odd in this run.</p>}
+          {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding holds “{sought}”.</p>}
+          {list.data.not_shown.length > 0 && (
+            <p className="border-t border-line px-5 py-2 text-[12.5px]">
+              Known, and not shown by this run:{" "}
+              {list.data.not_shown.map((k) => `${k.id}${k.word.comment ? ` (${k.word.comment})` : ""}`).join(", ")}
+            </p>
+          )}
+        </nav>
+        <main tabIndex={0} aria-label="The chosen finding" className="min-h-0 overflow-y-auto bg-panel px-6 py-4">
+          {picked && <Detail key={picked.id} finding={picked} run={number} />}
+        </main>
+      </div>
+    </div>
+  );
+}
+
+function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean; pick: () => void }) {
+  const said = wordOf(finding.word);
+  return (
+    <li className="border-b border-line">
+      <button
+        id={`finding-${finding.id}`}
+        type="button"
+        aria-pressed={picked}
+        className={`grid w-full grid-cols-[22px_minmax(0,1fr)] gap-2 px-4 py-2.5 text-left ${picked ? "bg-oddground" : ""}`}
+        onClick={pick}
+      >
+        <Tick verdict="odd" height={22} />
+        <span>
+          <span className="font-semibold">{finding.row}</span>
+          <span className="block">{finding.says}</span>
+          <span className="flex justify-between text-[12.5px] text-soft">
+            <span>
+              {finding.check} · {count(finding.cases.length, "case")}
+              {said && ` · ${said}`}
+            </span>
+            <Past finding={finding} />
+          </span>
+        </span>
+      </button>
+    </li>
+  );
+}
+
+/** A small tick a run, the oldest first: leaning where the finding showed. */
+function Past({ finding }: { finding: FindingView }) {
+  if (finding.seen.length < 2) return null;
+  const odd = finding.seen.filter((s) => s.odd).length;
+  return (
+    <span
+      role="img"
+      aria-label={`shown by ${odd} of the latest ${finding.seen.length} runs`}
+      title={`shown by ${odd} of the latest ${finding.seen.length} runs`}
+      className="flex"
+    >
+      {finding.seen.map((s) => (
+        <span key={s.run} aria-hidden="true" className="-ml-[5px]">
+          <Tick verdict={s.odd ? "odd" : "as expected"} height={12} />
+        </span>
+      ))}
+    </span>
+  );
+}
+
+function Detail({ finding, run }: { finding: FindingView; run: number }) {
+  const at = useAt();
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const read = useFinding(at, run, finding.id);
+  const caseLink = (id: string) => `${base}/case?id=${encodeURIComponent(id)}&run=${run}`;
+  return (
+    <article className="max-w-[860px]">
+      <p className="text-[12.5px] text-soft">
+        {finding.row} · {finding.check} · {finding.part} · finding {finding.id}
+      </p>
+      <h2 className="text-[18px] leading-snug">{finding.says}</h2>
+      {read.isPending && <Waiting what="Reading how it is seen …" />}
+      {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
+      {read.data && (
+        <>
+          <table className="mt-3 w-full border-collapse text-left">
+            <caption className="sr-only">What is odd</caption>
+            <thead className="text-[12px] text-soft">
+              <tr>
+                {["check", "part", "expected", "observed"].map((h) => (
+                  <th key={h} scope="col" className="py-1 pr-3 font-normal">
+                    {h}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {read.data.differences.map((d) => (
+                <tr key={`${d.check} ${d.part}`} className="border-t border-line align-top">
+                  <td className="py-1 pr-3">{d.check}</td>
+                  <td className="py-1 pr-3">{d.part}</td>
+                  <td className="py-1 pr-3">
+                    <Value>{d.expected}</Value>
+                  </td>
+                  <td className="py-1 text-odd">
+                    <Value>{d.observed}</Value>
+                  </td>
+                </tr>
               ))}
-              {(g.cases ?? []).length > 8 && <li className="text-soft">and {(g.cases ?? []).length - 8} more</li>}
-            </ul>
+            </tbody>
+          </table>
+          <h3 className="mt-4">To see it</h3>
+          <ol className="list-decimal pl-5">
+            {read.data.steps.map((s, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity but their place
+              <li key={i}>
+                {s.do}
+                <ul>
+                  {(s.values ?? []).map((v) => (
+                    <li key={v.field} className="grid grid-cols-[200px_minmax(0,1fr)_auto] gap-2 border-t border-line">
+                      <span>{v.field}</span>
+                      {v.secret || v.text === "" ? (
+                        <span className="text-soft">{v.text || "left blank"}</span>
+                      ) : (
+                        <Value>{v.text}</Value>
+                      )}
+                      {!v.secret && v.text !== "" && <Copy text={v.text} of={v.field} />}
+                    </li>
+                  ))}
+                </ul>
+              </li>
+            ))}
+          </ol>
+          <p className="mt-3 flex flex-wrap gap-3">
+            <Link className="button" to={caseLink(finding.simplest)}>
+              Its evidence
+            </Link>
+            <Copy text={read.data.markdown} of="the finding" words="Copy as Markdown" />
+            {read.data.curl && <Copy text={read.data.curl} of="the command" words="Copy for curl" />}
+          </p>
+          <Word at={at} run={run} finding={finding.id} word={finding.word} words={read.data.words} />
+        </>
+      )}
+      <h3 className="mt-4">{finding.cases.length === 1 ? "Its case" : `Its ${finding.cases.length} cases`}</h3>
+      <ul>
+        {finding.cases.slice(0, mostCases).map((id) => (
+          <li key={id}>
+            <Link className="link value inline-block py-0.5" to={caseLink(id)}>
+              {id}
+            </Link>
           </li>
         ))}
-      </ol>
-    </main>
+        {finding.cases.length > mostCases && (
+          <li>
+            <Link className="link" to={`${base}/run?run=${run}`}>
+              and {finding.cases.length - mostCases} more in the run
+            </Link>
+          </li>
+        )}
+      </ul>
+    </article>
+  );
+}
+
+const mostCases = 12;
+
+/** Copies a text, and says so. */
+function Copy({ text, of, words = "copy" }: { text: string; of: string; words?: string }) {
+  const [done, setDone] = useState(false);
+  return (
+    <button
+      type="button"
+      className={words === "copy" ? "link text-[12.5px]" : "button"}
+      aria-label={words === "copy" ? `Copy ${of}` : undefined}
+      onClick={() => navigator.clipboard.writeText(text).then(() => setDone(true))}
+      onBlur={() => setDone(false)}
+    >
+      {done ? "copied" : words}
+    </button>
   );
 }

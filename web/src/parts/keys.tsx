@@ -43,6 +43,10 @@ const groups: { about: string; keys: [string[], string][] }[] = [
     ],
   },
   {
+    about: "Findings",
+    keys: [[["↑", "↓"], "from finding to finding"]],
+  },
+  {
     about: "By hand",
     keys: [
       [["c"], "copy the next value"],

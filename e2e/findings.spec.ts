@@ -1,0 +1,58 @@
+import { writeFile } from "node:fs/promises";
+import AxeBuilder from "@axe-core/playwright";
+import { expect, signIn, test } from "./demo";
+
+const findings = "/sites/ostlewick/forms/join/findings";
+
+test.beforeEach(async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await demo.hasRun(page);
+});
+
+test("findings are gone through by keys, and what is said of one stays", async ({ page, demo }) => {
+  await page.goto(demo.address + findings);
+  const list = page.getByRole("navigation", { name: "Findings" });
+  await list.getByRole("button", { name: /Username/ }).focus();
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("ArrowDown");
+  await expect(page.getByRole("heading", { level: 2 })).toContainText("plot_holders.membership holds");
+  await page.keyboard.press("ArrowUp");
+  await page.keyboard.press("ArrowUp");
+  await expect(page.getByRole("heading", { level: 2 })).toHaveText("Accepted, and cut short: 21 characters");
+  await page.getByLabel("State").selectOption("known");
+  await page.getByLabel("Severity").selectOption("major");
+  await page.getByLabel("Until, if known").fill("2999-01-31");
+  await page.getByLabel("Comment").fill("The column is being widened");
+  await page.getByRole("button", { name: "Keep" }).click();
+  await expect(list.getByText("known, until 2999-01-31, major")).toBeVisible();
+  await page.reload();
+  await expect(page.getByRole("list", { name: "What was said" })).toContainText("The column is being widened");
+  await page.getByRole("link", { name: "Its evidence" }).click();
+  await expect(page).toHaveURL(/case\?id=join%2Fusername\.length\.max%2B1%2Fhttp/);
+});
+
+test("the report opens from a disk without a network, and has no barrier", async ({ page, demo, browser }, info) => {
+  await page.goto(demo.address + findings);
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "report (HTML)" }).click();
+  const file = info.outputPath("report.html");
+  await (await download).saveAs(file);
+  for (const colorScheme of ["light", "dark"] as const) {
+    const alone = await browser.newContext({ colorScheme, offline: true });
+    const report = await alone.newPage();
+    const asked: string[] = [];
+    report.on("request", (r) => asked.push(r.url()));
+    await report.goto(`file://${file}`);
+    await expect(report.getByRole("heading", { level: 1 })).toHaveText("Join the association: 5 findings");
+    expect(asked, "nothing but the file itself is asked for").toHaveLength(1);
+    const over = await report.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+    expect(over).toBeLessThanOrEqual(0);
+    // axe needs a script of its own, which the report's own policy would not let in
+    const text = (await report.content()).replace(/<meta http-equiv[^>]*>/, "");
+    await writeFile(info.outputPath(`${colorScheme}.html`), text);
+    await report.goto(`file://${info.outputPath(`${colorScheme}.html`)}`);
+    const found = await new AxeBuilder({ page: report }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice"]).analyze();
+    expect(found.violations.map((v) => `${v.id} ${v.nodes[0]?.html}`)).toEqual([]);
+    await alone.close();
+  }
+});

@@ -1,0 +1,288 @@
+package server
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"time"
+
+	"oddtick/core/finding"
+	"oddtick/core/judge"
+	"oddtick/formats/markdown"
+	"oddtick/formats/steps"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// findingView is a finding of a run, with where it was seen before and what was said of it.
+type findingView struct {
+	ID       string    `json:"id"`
+	Row      string    `json:"row" doc:"the row's label"`
+	Says     string    `json:"says"`
+	Check    string    `json:"check"`
+	Part     string    `json:"part"`
+	Simplest string    `json:"simplest"`
+	Cases    []string  `json:"cases" nullable:"false"`
+	Seen     []seenIn  `json:"seen" nullable:"false" doc:"the form's latest runs up to this one, the oldest first"`
+	Word     *wordView `json:"word,omitempty" doc:"what was said last"`
+}
+
+type seenIn struct {
+	Run int  `json:"run"`
+	Odd bool `json:"odd"`
+}
+
+// wordView is what a tester says of a finding.
+type wordView struct {
+	State    string     `json:"state" enum:"open,known,fixed,not a defect"`
+	Severity string     `json:"severity,omitempty" enum:"critical,major,minor,trivial"`
+	Link     string     `json:"link,omitempty" maxLength:"500" doc:"an address of http or https"`
+	Until    string     `json:"until,omitempty" format:"date" doc:"the last day on which it is known"`
+	Comment  string     `json:"comment,omitempty" maxLength:"4000"`
+	At       *time.Time `json:"at,omitempty" readOnly:"true"`
+	By       string     `json:"by,omitempty" readOnly:"true"`
+	Lapsed   bool       `json:"lapsed,omitempty" readOnly:"true" doc:"the last day is over"`
+}
+
+type findingsView struct {
+	Run      int           `json:"run"`
+	Findings []findingView `json:"findings" nullable:"false"`
+	// NotShown are findings said to be known that no case of the run shows.
+	NotShown []notShown `json:"not_shown" nullable:"false"`
+}
+
+type notShown struct {
+	ID   string   `json:"id"`
+	Word wordView `json:"word"`
+}
+
+// findingDetail is what a developer needs to see a finding.
+type findingDetail struct {
+	Steps       []steps.Step       `json:"steps" nullable:"false"`
+	Differences []steps.Difference `json:"differences" nullable:"false"`
+	Curl        string             `json:"curl,omitempty"`
+	Markdown    string             `json:"markdown"`
+	Words       []wordView         `json:"words" nullable:"false" doc:"all that was said, the latest first"`
+}
+
+// FindingPath names a finding of a run.
+type FindingPath struct {
+	RunPath
+	Finding string `path:"finding" pattern:"^[a-z2-7]{8}$"`
+}
+
+type wordRequest struct {
+	FindingPath
+	Body wordView
+}
+
+func (s *Server) registerFindings(api huma.API) {
+	const path = "/api/sites/{site}/forms/{form}/runs/{run}/findings"
+	huma.Register(api, huma.Operation{OperationID: "findings", Method: http.MethodGet, Path: path, Summary: "What is odd in a run, a finding for each cause"}, s.findings)
+	huma.Register(api, huma.Operation{OperationID: "finding", Method: http.MethodGet, Path: path + "/{finding}", Summary: "How a finding is seen: steps, values, differences"}, s.finding)
+	huma.Register(api, huma.Operation{OperationID: "sayOfFinding", Method: http.MethodPost, Path: path + "/{finding}/word", Summary: "Say what is to be held of a finding"}, s.sayOfFinding)
+}
+
+// historyLength is how many runs a finding's history goes back.
+const historyLength = 20
+
+func (s *Server) findings(ctx context.Context, in *RunPath) (*struct{ Body findingsView }, error) {
+	f, d, run, err := s.findRun(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.briefReport(ctx, f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	seen, err := s.history(ctx, f, run)
+	if err != nil {
+		return nil, err
+	}
+	words, err := s.store.Words(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
+	v := findingsView{Run: run.Number, Findings: []findingView{}, NotShown: []notShown{}}
+	shown := map[string]bool{}
+	for _, one := range finding.Of(r) {
+		shown[one.ID] = true
+		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}}
+		for _, before := range seen {
+			view.Seen = append(view.Seen, seenIn{before.number, before.odd[one.ID]})
+		}
+		if i := slices.IndexFunc(words, func(w store.Word) bool { return w.Finding == one.ID }); i >= 0 {
+			word := viewWord(&words[i])
+			view.Word = &word
+		}
+		v.Findings = append(v.Findings, view)
+	}
+	latest := map[string]bool{}
+	for i := range words {
+		w := &words[i]
+		if !latest[w.Finding] && w.State == "known" && !shown[w.Finding] {
+			v.NotShown = append(v.NotShown, notShown{w.Finding, viewWord(w)})
+		}
+		latest[w.Finding] = true
+	}
+	return &struct{ Body findingsView }{v}, nil
+}
+
+// briefReport is a run as its marks tell it, without the evidence.
+func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+	marks, err := s.store.Marks(ctx, run.ID, 0)
+	if err != nil {
+		return nil, err
+	}
+	ids, err := run.CaseIDs()
+	if err != nil {
+		return nil, err
+	}
+	r := &judge.Report{Form: f.Ident, Title: f.Title, Results: map[string]*judge.Result{}}
+	r.Describe(d.prepared.Form)
+	for _, id := range ids {
+		if c := d.find(id); c != nil {
+			r.Cases = append(r.Cases, c)
+		}
+	}
+	for _, m := range marks {
+		one := &judge.Result{Case: m.Case, Verdict: m.Verdict, Headline: m.Headline}
+		if m.Cause.Valid {
+			one.Cause = &judge.Cause{}
+			if err := json.Unmarshal([]byte(m.Cause.String), one.Cause); err != nil {
+				return nil, err
+			}
+		}
+		r.Results[m.Case] = one
+	}
+	return r, nil
+}
+
+// past is one run of a form's history, with its findings.
+type past struct {
+	number int
+	odd    map[string]bool
+}
+
+// history are the form's runs up to one, the oldest first.
+func (s *Server) history(ctx context.Context, f *store.Form, until *store.Run) ([]past, error) {
+	runs, err := s.store.Runs(ctx, f.ID, 500)
+	if err != nil {
+		return nil, err
+	}
+	runs = slices.DeleteFunc(runs, func(r store.Run) bool { return r.Number > until.Number })
+	runs = runs[:min(len(runs), historyLength)]
+	slices.Reverse(runs)
+	var ids []int64
+	for i := range runs {
+		ids = append(ids, runs[i].ID)
+	}
+	causes, err := s.store.CausesOf(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	var out []past
+	for i := range runs {
+		one := past{runs[i].Number, map[string]bool{}}
+		for _, c := range causes[runs[i].ID] {
+			one.odd[finding.ID(f.Ident, c)] = true
+		}
+		out = append(out, one)
+	}
+	return out, nil
+}
+
+func viewWord(w *store.Word) wordView {
+	v := wordView{State: w.State, Severity: w.Severity, Link: w.Link, Comment: w.Comment, At: &w.SaidAt, By: w.SaidBy}
+	if w.Until.Valid {
+		v.Until = w.Until.Time.Format(time.DateOnly)
+		v.Lapsed = v.Until < time.Now().UTC().Format(time.DateOnly)
+	}
+	return v
+}
+
+func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body findingDetail }, error) {
+	f, d, run, err := s.findRun(ctx, in.RunPath)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.briefReport(ctx, f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	found := finding.Of(r)
+	i := slices.IndexFunc(found, func(one finding.Finding) bool { return one.ID == in.Finding })
+	if i < 0 {
+		return nil, huma.Error404NotFound(fmt.Sprintf("Run %d does not show the finding %s.", run.Number, in.Finding))
+	}
+	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	result, err := s.store.Result(ctx, run.ID, found[i].Simplest)
+	if err != nil {
+		return nil, err
+	}
+	describeRun(r, site.Address, run)
+	r.Results[result.Case] = result
+	var text bytes.Buffer
+	if err := markdown.WriteFinding(&text, r, &found[i]); err != nil {
+		return nil, err
+	}
+	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), Words: []wordView{}}
+	v.Curl, _ = steps.Curl(r, result)
+	words, err := s.store.Words(ctx, f.ID)
+	for k := range words {
+		if words[k].Finding == in.Finding {
+			v.Words = append(v.Words, viewWord(&words[k]))
+		}
+	}
+	return &struct{ Body findingDetail }{v}, err
+}
+
+func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*struct{ Body wordView }, error) {
+	who, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	f, _, _, err := s.findRun(ctx, in.RunPath)
+	if err != nil {
+		return nil, err
+	}
+	w := store.Word{Finding: in.Finding, State: in.Body.State, Severity: in.Body.Severity, Link: in.Body.Link, Comment: in.Body.Comment, SaidBy: who.Name, SaidAt: time.Now().UTC()}
+	if w.Link != "" {
+		if to, err := url.Parse(w.Link); err != nil || to.Host == "" || to.Scheme != "http" && to.Scheme != "https" {
+			return nil, huma.Error422UnprocessableEntity("The link is no address of http or https.", errors.New("write it like https://tracker.example/412"))
+		}
+	}
+	if in.Body.Until != "" {
+		day, err := time.Parse(time.DateOnly, in.Body.Until)
+		if err != nil || w.State != "known" {
+			return nil, huma.Error422UnprocessableEntity("A last day is a date, and only of what is known.")
+		}
+		w.Until = sql.NullTime{Time: day, Valid: true}
+	}
+	if err := s.store.AddWord(ctx, f.ID, who.ID, &w); err != nil {
+		return nil, err
+	}
+	return &struct{ Body wordView }{viewWord(&w)}, nil
+}
+
+// describeRun puts into a report what a run's row says of it.
+func describeRun(r *judge.Report, address string, run *store.Run) {
+	end := time.Now()
+	if run.EndedAt.Valid {
+		end = run.EndedAt.Time
+	}
+	r.Site, r.Depth, r.Run, r.Started, r.Took = address, depthOf(run), run.Seed, run.StartedAt, end.Sub(run.StartedAt)
+	r.Complete, r.Foreign = run.State == store.Finished, run.Foreign
+	r.Title = cmp.Or(r.Title, r.Form)
+}

@@ -1,0 +1,99 @@
+package server_test
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+type findingsSeen struct {
+	Findings []struct {
+		ID, Row, Says, Simplest string
+		Cases                   []string
+		Seen                    []struct {
+			Run int
+			Odd bool
+		}
+		Word *struct {
+			State, Severity, Until, By string
+			Lapsed                     bool
+		}
+	}
+	NotShown []struct{ ID string } `json:"not_shown"`
+}
+
+func (c *client) findings(run int) findingsSeen {
+	var v findingsSeen
+	require.Equal(c.t, http.StatusOK, c.get(fmt.Sprintf("%s/runs/%d/findings", joinPath, run), &v))
+	return v
+}
+
+func TestAFindingHasAHistoryAndAWord(t *testing.T) {
+	t.Parallel()
+	c := start(t, "username-two", "plots-five")
+	c.signIn()
+	plan := func(rows ...string) map[string]any {
+		return map[string]any{"depth": "quick", "driver": "http", "rows": rows}
+	}
+	first := c.run(plan("plots"))
+	c.ended(first)
+	second := c.run(plan("username", "plots"))
+	c.ended(second)
+	v := c.findings(second)
+	require.Len(t, v.Findings, 2)
+	username, plots := v.Findings[0], v.Findings[1]
+	require.Equal(t, "Username", username.Row)
+	require.Equal(t, "Accepted, should be rejected by the server: 2 characters", username.Says)
+	require.Equal(t, username.Cases[0], username.Simplest)
+	require.Len(t, username.Seen, 2)
+	require.Equal(t, []bool{false, true, true, true}, []bool{username.Seen[0].Odd, username.Seen[1].Odd, plots.Seen[0].Odd, plots.Seen[1].Odd})
+	require.Nil(t, username.Word)
+
+	at := fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, second, username.ID)
+	var detail struct {
+		Steps       []struct{ Do string }
+		Differences []struct{ Check, Observed string }
+		Curl        string
+		Markdown    string
+		Words       []struct{ State, Comment, By string }
+	}
+	require.Equal(t, http.StatusOK, c.get(at, &detail))
+	require.True(t, strings.HasPrefix(detail.Steps[0].Do, "Open http://"))
+	require.Equal(t, "Outcome", detail.Differences[0].Check)
+	require.Contains(t, detail.Curl, "--data-urlencode 'username=")
+	require.Contains(t, detail.Markdown, "# Username: Accepted, should be rejected by the server: 2 characters")
+	require.Empty(t, detail.Words)
+
+	for _, bad := range []map[string]any{
+		{"state": "forgotten"},
+		{"state": "known", "link": "javascript:alert(1)"},
+		{"state": "fixed", "until": "2030-01-01"},
+		{"state": "known", "until": "soon"},
+		{"state": "open", "severity": "enormous"},
+	} {
+		status, _, answer := c.send(http.MethodPost, at+"/word", bad)
+		require.Equal(t, http.StatusUnprocessableEntity, status, string(answer))
+	}
+	for _, word := range []map[string]any{
+		{"state": "known", "until": "2020-01-31", "severity": "minor", "comment": "for a while"},
+		{"state": "known", "until": "2999-12-31", "severity": "major", "link": "https://tracker.example/412"},
+	} {
+		status, _, answer := c.send(http.MethodPost, at+"/word", word)
+		require.Equal(t, http.StatusOK, status, string(answer))
+	}
+	require.Equal(t, http.StatusOK, c.get(at, &detail))
+	require.Len(t, detail.Words, 2, "what was said before stays to be read")
+	require.Equal(t, "for a while", detail.Words[1].Comment)
+	said := c.findings(second).Findings[0].Word
+	require.Equal(t, "known", said.State)
+	require.Equal(t, "2999-12-31", said.Until)
+	require.Equal(t, "tester", said.By)
+	require.False(t, said.Lapsed)
+	require.Equal(t, username.ID, c.findings(first).NotShown[0].ID, "known, and not shown by that run")
+	require.Empty(t, c.findings(second).NotShown)
+	require.Equal(t, http.StatusNotFound, c.get(fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, first, username.ID), nil))
+	require.Equal(t, http.StatusUnprocessableEntity, c.get(fmt.Sprintf("%s/runs/%d/findings/none", joinPath, first), nil))
+}

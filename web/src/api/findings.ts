@@ -1,0 +1,46 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type FormAt, need, type Schemas } from "./client";
+
+export type FindingView = Schemas["FindingView"];
+export type WordView = Schemas["WordView"];
+
+export function useFindings(at: FormAt, run: number) {
+  return useQuery({
+    queryKey: ["findings", at.site, at.form, run],
+    enabled: run > 0,
+    queryFn: () =>
+      need(api.GET("/api/sites/{site}/forms/{form}/runs/{run}/findings", { params: { path: { ...at, run } } })),
+  });
+}
+
+export function useFinding(at: FormAt, run: number, finding: string) {
+  return useQuery({
+    queryKey: ["finding", at.site, at.form, run, finding],
+    enabled: run > 0 && finding !== "",
+    queryFn: () =>
+      need(
+        api.GET("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}", {
+          params: { path: { ...at, run, finding } },
+        }),
+      ),
+  });
+}
+
+/** Says what is to be held of a finding. */
+export function useSay(at: FormAt, run: number, finding: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (body: WordView) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/word", {
+          params: { path: { ...at, run, finding } },
+          body,
+        }),
+      ),
+    onSuccess: () =>
+      Promise.all([
+        cache.invalidateQueries({ queryKey: ["findings", at.site, at.form, run] }),
+        cache.invalidateQueries({ queryKey: ["finding", at.site, at.form, run, finding] }),
+      ]),
+  });
+}
