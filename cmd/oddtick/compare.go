@@ -8,6 +8,7 @@ import (
 	"os"
 
 	"oddtick/core/compare"
+	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/formats/result"
 
@@ -96,16 +97,19 @@ func sayComparison(w io.Writer, form string, c *compare.Comparison) {
 	fmt.Fprintf(w, "%s: %d newly odd, %d still odd, %d no longer odd, %d not seen again; %d cases more, %d fewer\n", form, len(c.NewlyOdd), len(c.StillOdd), len(c.NoLongerOdd), len(c.NotSeenAgain), len(c.AddedCases), len(c.RetiredCases))
 }
 
-// againstBaseline compares a run with the stored result it is held against: only what is newly odd counts.
-func againstBaseline(w io.Writer, file string, r *judge.Report, several bool) (newly int, err error) {
+// againstBaseline compares a run with the stored result it is held against, and adds to still what both show.
+func againstBaseline(w io.Writer, file string, r *judge.Report, several bool, still map[string]bool) error {
 	before, err := readResult(fileOf(file, r.Form, several))
 	if err != nil {
-		return 0, err
+		return err
 	}
 	if before.Form != r.Form {
-		return 0, fmt.Errorf("%s is a result of the form %s, not of %s", file, before.Form, r.Form)
+		return fmt.Errorf("%s is a result of the form %s, not of %s", file, before.Form, r.Form)
 	}
 	c := compare.Of(before, r)
 	sayComparison(w, r.Form, c)
-	return len(c.NewlyOdd), nil
+	for i := range c.StillOdd {
+		still[finding.ID(r.Form, c.StillOdd[i].Cause)] = true
+	}
+	return nil
 }

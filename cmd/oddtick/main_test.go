@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
+	"fmt"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -77,7 +78,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	file := func(name string) string { return filepath.Join(dir, name) }
 	code, out, _ := oddtick(t, "run", join, "--site", address, "--database", dsn, "--junit", file("r.xml"), "--json", file("r.json"), "--csv", file("r.csv"))
 	require.Equal(t, 1, code)
-	require.Contains(t, out, "odd  username       Accepted, and cut short (1)\n       join/username.length.max+1/http")
+	require.Contains(t, out, "odd  username       Accepted, and cut short: 21 characters (1)  vf5ginfe\n       join/username.length.max+1/http")
 	require.Contains(t, out, "odd  membership")
 	var report struct {
 		Complete bool
@@ -336,6 +337,51 @@ func TestRunsAreCompared(t *testing.T) {
 	require.Equal(t, 1, code)
 	require.Contains(t, out, "newly odd       membership")
 	require.Contains(t, out, "no longer odd   plots")
+	// a known finding does not count, until its last day is over
+	id := regexp.MustCompile(`odd  membership .*  ([a-z2-7]{8})\n`).FindStringSubmatch(out)[1]
+	for until, want := range map[string]struct {
+		code int
+		says string
+	}{"2999-12-31": {0, "known  " + id + ": Rejected"}, "2020-01-01": {1, "known until 2020-01-01, which is over  " + id}} {
+		require.NoError(t, os.WriteFile(file("known.yaml"), []byte("known:\n  - {finding: "+id+", until: "+until+"}\n  - {finding: aaaaaaaa, why: mended last year}\n"), 0o600))
+		code, out, errs = run("known.json", []string{"message-text"}, "--known", file("known.yaml"), "--pick", "odd", "--baseline", file("two.json"))
+		require.Zero(t, code, "still odd: "+out+errs)
+		require.Regexp(t, `join: [1-9] cases, 0 as expected, [1-9] odd`, out, "only those that were odd are run")
+		code, out, _ = run("known.json", []string{"message-text"}, "--known", file("known.yaml"))
+		require.Equal(t, want.code, code, out)
+		require.Contains(t, out, want.says)
+		require.Contains(t, out, "known, and not shown by this run  aaaaaaaa mended last year")
+	}
+	// the parts are all cases, each in one of them
+	n := 0
+	for _, part := range []string{"1/3", "2/3", "3/3"} {
+		_, out, _ = run("part.json", nil, "--part", part)
+		var cases int
+		_, err := fmt.Sscanf(out[strings.LastIndex(out, "join: "):], "join: %d cases", &cases)
+		require.NoError(t, err)
+		n += cases
+	}
+	_, out, _ = run("all.json", nil)
+	require.Contains(t, out, fmt.Sprintf("join: %d cases", n))
+	code, out, _ = run("none.json", nil, "--pick", "changed", "--baseline", file("all.json"))
+	require.Zero(t, code)
+	require.Contains(t, out, "join: 0 cases", "nothing is new or changed")
+	require.NoError(t, os.WriteFile(file("wrong.yaml"), []byte("known: [{finding: aaaaaaaa, until_when: never}]"), 0o600))
+	for _, c := range []struct {
+		says string
+		args []string
+	}{
+		{`the part "5/2" is none`, []string{"--part", "5/2"}},
+		{`the part "1/2x" is none`, []string{"--part", "1/2x"}},
+		{"--pick odd needs the result to pick by", []string{"--pick", "odd"}},
+		{`--pick is odd or changed, not "all"`, []string{"--pick", "all", "--baseline", file("all.json")}},
+		{"read the known findings", []string{"--known", file("no.yaml")}},
+		{`unknown field "until_when"`, []string{"--known", file("wrong.yaml")}},
+	} {
+		code, _, errs := run("x.json", nil, c.args...)
+		require.Equal(t, 2, code)
+		require.Contains(t, errs, c.says)
+	}
 	code, out, _ = oddtick(t, "compare", file("two.json"), file("one.json"), "--json", file("c.json"))
 	require.Equal(t, 1, code)
 	require.Contains(t, out, "join: 1 newly odd, 0 still odd, 1 no longer odd")

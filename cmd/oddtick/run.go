@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -12,6 +13,7 @@ import (
 
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
+	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
 	"oddtick/engine"
@@ -25,9 +27,10 @@ import (
 type runFlags struct {
 	designFlags
 	reportFiles
-	site, database, json, form       string
-	mail, journey, baseline, summary string
-	anyway, cleanUp, access          bool
+	pipelineFlags
+	site, database, json, form string
+	mail, journey, summary     string
+	anyway, cleanUp, access    bool
 }
 
 func runCommand() *cobra.Command {
@@ -47,7 +50,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
 	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
 	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
-	c.Flags().StringVar(&f.baseline, "baseline", "", "hold the run against this result, which run --json wrote: only what is newly odd ends with 1")
+	f.pipelineFlags.add(c)
 	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mails at this address of this machine, host:port; overrides the site document's")
 	f.reportFiles.add(c)
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
@@ -85,6 +88,12 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if err != nil {
 		return err
 	}
+	if err := f.pipelineFlags.check(); err != nil {
+		return err
+	}
+	if _, err := f.readKnown(); err != nil {
+		return err
+	}
 	project, err := readProject(path)
 	if err != nil {
 		return err
@@ -97,6 +106,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	}
 	var reports []*judge.Report
 	unopened := 0
+	several := len(project.Forms) > 1 && f.form == ""
 	for _, form := range project.Forms {
 		if f.form != "" && form.Form != f.form || f.access || f.journey != "" {
 			continue
@@ -104,7 +114,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
 			return err
 		}
-		r, err := runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan, f.cleanUp)
+		r, err := f.runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan, several)
 		var cannot *engine.CannotRunError
 		if errors.As(err, &cannot) && len(project.Forms) > 1 && f.form == "" { // the others are run all the same
 			fmt.Fprintf(cmd.ErrOrStderr(), "not observed  the form %s: %s\n", form.Form, cannot.Reason)
@@ -115,7 +125,6 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 			return err
 		}
 		reports = append(reports, r)
-		several := len(project.Forms) > 1 && f.form == ""
 		if f.json != "" {
 			if err := toFile(fileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r) }); err != nil {
 				return err
@@ -139,21 +148,22 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	}
 	t := verdictOf(w, reports)
 	t.unseen += unopened
+	still := map[string]bool{}
 	if f.baseline != "" {
-		t.odd = 0
 		for _, r := range reports {
-			newly, err := againstBaseline(w, f.baseline, r, len(project.Forms) > 1 && f.form == "")
-			if err != nil {
+			if err := againstBaseline(w, f.baseline, r, several, still); err != nil {
 				return err
 			}
-			t.odd += newly
 		}
+	}
+	if t.odd, err = f.count(w, reports, still, time.Now()); err != nil {
+		return err
 	}
 	info, err := os.Stat(path)
 	if err != nil {
 		return err
 	}
-	whole := f.form == "" && (info.IsDir() || len(project.Forms) > 1) // a form's file alone is that form
+	whole := f.form == "" && f.whole() && (info.IsDir() || len(project.Forms) > 1) // a form's file alone is that form
 	if err := f.beyondForms(cmd.Context(), w, cmd.OutOrStdout(), project, whole, t); err != nil {
 		return err
 	}
@@ -177,13 +187,16 @@ func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) 
 	return nil
 }
 
-func runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan, cleanUp bool) (*judge.Report, error) {
+func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan, several bool) (*judge.Report, error) {
 	d, err := designerOf(project, form)
 	if err != nil {
 		return nil, err
 	}
 	set := d.Design(plan, project.EditsOf(form.Form)...)
 	cases, left := engine.Drivable(set.Cases)
+	if cases, err = f.choose(cases, form.Form, several); err != nil {
+		return nil, err
+	}
 	started := time.Now()
 	r := &judge.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
 	r.Describe(form)
@@ -196,7 +209,7 @@ func runForm(ctx context.Context, progress io.Writer, project *spec.Project, for
 	sink := &engine.Collected{OnDone: p.done}
 	err = run.Go(ctx, sink, nil)
 	p.end()
-	if cleanUp {
+	if f.cleanUp {
 		done, failed := run.CleanUp(context.WithoutCancel(ctx), nil)
 		if failed != nil {
 			return nil, fmt.Errorf("clean up: %w", failed)
@@ -226,19 +239,15 @@ func fileOf(file, id string, several bool) string {
 	return file
 }
 
-// verdictOf prints what is odd, by cause.
+// verdictOf prints what is odd, a finding for each cause, and what was not observed.
 func verdictOf(w io.Writer, reports []*judge.Report) *tally {
 	t := &tally{}
 	for _, r := range reports {
 		count := r.Count()
 		t.odd += count[judge.Odd]
 		t.unseen += count[judge.NotObserved]
-		for _, g := range r.Causes() {
-			row := g.Row
-			if row == "" {
-				row = "several rows"
-			}
-			fmt.Fprintf(w, "odd  %-14s %s (%d)\n", row, g.Headline, len(g.Cases))
+		for _, g := range finding.Of(r) {
+			fmt.Fprintf(w, "odd  %-14s %s (%d)  %s\n", cmp.Or(g.Row, "several rows"), g.Says(), len(g.Cases), g.ID)
 			for _, id := range g.Cases {
 				fmt.Fprintf(w, "       %s\n", id)
 			}

@@ -27,7 +27,7 @@ func report(ticks ...tick) *judge.Report {
 			t.driver = oracle.HTTP
 		}
 		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Steps: []design.Step{{Driver: t.driver}}})
-		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected", }
+		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
 		if t.odd != "" {
 			one.Verdict, one.Headline = judge.Odd, "Accepted, and "+t.odd
 			one.Cause = &judge.Cause{Row: "name", Check: judge.StoredData, Part: "plots.name", Kind: t.odd}

@@ -1,0 +1,164 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"maps"
+	"os"
+	"slices"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/finding"
+	"oddtick/core/judge"
+
+	"github.com/goccy/go-yaml"
+	"github.com/spf13/cobra"
+)
+
+// pipelineFlags choose among a form's cases, and say what of a run's findings ends the command with 1.
+type pipelineFlags struct {
+	part, pick, baseline, known string
+
+	n, of int // the part
+}
+
+func (f *pipelineFlags) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.part, "part", "", "run only this part of the cases, to spread them over machines: 2/5 is the second of five")
+	c.Flags().StringVar(&f.pick, "pick", "", "of the cases in the baseline run only those that were odd, or those that are new or changed since: odd or changed")
+	c.Flags().StringVar(&f.baseline, "baseline", "", "hold the run against this result, which run --json wrote: only what is newly odd ends with 1")
+	c.Flags().StringVar(&f.known, "known", "", "findings listed in this YAML file do not end with 1: under known:, each with finding:, and until:, link:, why: as you like")
+}
+
+// check reads the flags, before anything is run.
+func (f *pipelineFlags) check() error {
+	if f.part != "" {
+		if n, err := fmt.Sscanf(f.part, "%d/%d", &f.n, &f.of); n != 2 || err != nil || f.n < 1 || f.n > f.of || f.part != fmt.Sprintf("%d/%d", f.n, f.of) {
+			return fmt.Errorf("the part %q is none; write it like 2/5, the second of five", f.part)
+		}
+	}
+	switch f.pick {
+	case "":
+	case "odd", "changed":
+		if f.baseline == "" {
+			return fmt.Errorf("--pick %s needs the result to pick by: --baseline FILE", f.pick)
+		}
+	default:
+		return fmt.Errorf("--pick is odd or changed, not %q", f.pick)
+	}
+	return nil
+}
+
+// whole tells whether this machine also looks at what is beyond forms: only the first part does.
+func (f *pipelineFlags) whole() bool { return f.n <= 1 }
+
+// choose leaves of a form's cases those that are to be run.
+func (f *pipelineFlags) choose(cases []*design.Case, form string, several bool) ([]*design.Case, error) {
+	if f.pick != "" {
+		before, err := readResult(fileOf(f.baseline, form, several))
+		if err != nil {
+			return nil, err
+		}
+		was := map[string]*design.Case{}
+		for _, c := range before.Cases {
+			was[c.ID] = c
+		}
+		cases = slices.DeleteFunc(slices.Clone(cases), func(c *design.Case) bool {
+			if f.pick == "odd" {
+				r := before.Results[c.ID]
+				return r == nil || r.Verdict != judge.Odd
+			}
+			return sameCase(was[c.ID], c)
+		})
+	}
+	if f.of == 0 {
+		return cases, nil
+	}
+	var out []*design.Case
+	for i, c := range cases {
+		if i%f.of == f.n-1 {
+			out = append(out, c)
+		}
+	}
+	return out, nil
+}
+
+// sameCase tells whether a case is made as it was before.
+func sameCase(before, now *design.Case) bool {
+	if before == nil {
+		return false
+	}
+	a, errA := json.Marshal(before)
+	b, errB := json.Marshal(now)
+	return errA == nil && errB == nil && bytes.Equal(a, b)
+}
+
+// knownFinding is a finding that is known, and does not count.
+type knownFinding struct {
+	Finding string `yaml:"finding"`
+	Until   string `yaml:"until"` // the last day
+	Link    string `yaml:"link"`
+	Why     string `yaml:"why"`
+}
+
+// readKnown reads what is known; nothing where no file is named.
+func (f *pipelineFlags) readKnown() (map[string]knownFinding, error) {
+	out := map[string]knownFinding{}
+	if f.known == "" {
+		return out, nil
+	}
+	text, err := os.ReadFile(f.known)
+	if err != nil {
+		return nil, fmt.Errorf("read the known findings: %w", err)
+	}
+	var file struct {
+		Known []knownFinding `yaml:"known"`
+	}
+	if err := yaml.UnmarshalWithOptions(text, &file, yaml.Strict()); err != nil {
+		return nil, fmt.Errorf("%s: %w", f.known, err)
+	}
+	for i, k := range file.Known {
+		if k.Finding == "" {
+			return nil, fmt.Errorf("%s: entry %d under known: names no finding", f.known, i+1)
+		}
+		if _, err := time.Parse(time.DateOnly, k.Until); k.Until != "" && err != nil {
+			return nil, fmt.Errorf("%s: the finding %s is known until %q; write the day like 2027-01-31", f.known, k.Finding, k.Until)
+		}
+		out[k.Finding] = k
+	}
+	return out, nil
+}
+
+// count counts the odd cases that end the command with 1, and says of each known finding what became of it. Of the findings in still,
+// which the baseline shows too, none counts.
+func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[string]bool, today time.Time) (odd int, err error) {
+	known, err := f.readKnown()
+	if err != nil {
+		return 0, err
+	}
+	shown := map[string]bool{}
+	for _, r := range reports {
+		for _, one := range finding.Of(r) {
+			shown[one.ID] = true
+			k, is := known[one.ID]
+			switch {
+			case still[one.ID]:
+			case !is:
+				odd += len(one.Cases)
+			case k.Until != "" && k.Until < today.Format(time.DateOnly):
+				fmt.Fprintf(w, "known until %s, which is over  %s: %s\n", k.Until, one.ID, one.Says())
+				odd += len(one.Cases)
+			default:
+				fmt.Fprintf(w, "known  %s: %s %s\n", one.ID, one.Says(), k.Link)
+			}
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(known)) {
+		if k := known[id]; !shown[id] {
+			fmt.Fprintf(w, "known, and not shown by this run  %s %s %s\n", id, k.Why, k.Link)
+		}
+	}
+	return odd, nil
+}
