@@ -13,6 +13,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/formats/caselist"
 	"oddtick/formats/csvfile"
+	"oddtick/formats/workbook"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -36,6 +37,7 @@ func (s *Server) registerCaseEdits(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "caseEdits", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "What testers changed about the cases"}, s.caseEdits)
 	huma.Register(api, huma.Operation{OperationID: "editCases", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "Switch cases off, tag them, type other values, write new ones", MaxBodyBytes: 16 << 20}, s.editCases)
 	huma.Register(api, huma.Operation{OperationID: "previewCase", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-preview", Summary: "What a case would be with an edit, without keeping it"}, s.previewCase)
+	huma.Register(api, huma.Operation{OperationID: "sheetOfWorkbook", Method: http.MethodPost, Path: "/api/workbook-sheet", Summary: "The first sheet of a workbook as CSV", MaxBodyBytes: 16 << 20}, s.sheetOfWorkbook)
 	huma.Register(api, huma.Operation{OperationID: "importCases", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-import", Summary: "Cases from a sheet", MaxBodyBytes: 16 << 20}, s.importCases)
 	huma.Register(api, huma.Operation{OperationID: "exportCases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases.csv", Summary: "The cases as CSV"}, s.exportCases)
 }
@@ -154,6 +156,27 @@ type importedCase struct {
 	Breaks []string `json:"breaks"`
 	Says   string   `json:"says,omitempty" doc:"what the sheet says, where the rules say another"`
 	Why    string   `json:"why,omitempty" doc:"why the case cannot be made"`
+}
+
+type workbookRequest struct {
+	Body struct {
+		Workbook []byte `json:"workbook" doc:"a workbook (.xlsx)"`
+	}
+}
+
+type sheetText struct {
+	Text string `json:"text" doc:"CSV"`
+}
+
+func (s *Server) sheetOfWorkbook(ctx context.Context, in *workbookRequest) (*struct{ Body sheetText }, error) {
+	if _, err := s.user(ctx); err != nil {
+		return nil, err
+	}
+	text, err := workbook.CSV(in.Body.Workbook)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The workbook cannot be read: " + err.Error() + ".")
+	}
+	return &struct{ Body sheetText }{sheetText{text}}, nil
 }
 
 func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*struct{ Body importCasesView }, error) {

@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"bytes"
 	"encoding/json"
 	"net/http"
 	"os"
@@ -9,6 +10,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 )
 
 // post sends a body and decodes the answer, which must have the status.
@@ -241,4 +243,25 @@ func TestTechniquesAndCoverage(t *testing.T) {
 	require.Equal(t, 200, c.get(joinAt+"/coverage?depth=quick&observed=true", &seen))
 	require.Equal(t, 1, seen.Run)
 	require.Equal(t, seen.Kinds[0].Total, seen.Kinds[0].Covered)
+}
+
+func TestAWorkbookIsReadAsASheet(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	status, _, _ := c.send(http.MethodPost, "/api/workbook-sheet", map[string]any{"workbook": []byte("x")})
+	require.Equal(t, http.StatusForbidden, status, "not without a session")
+	c.signIn()
+	f := excelize.NewFile()
+	require.NoError(t, f.SetSheetRow("Sheet1", "A1", &[]string{"title", "username"}))
+	require.NoError(t, f.SetSheetRow("Sheet1", "A2", &[]string{"Market day", "moss-row"}))
+	var b bytes.Buffer
+	require.NoError(t, f.Write(&b))
+	status, _, answer := c.send(http.MethodPost, "/api/workbook-sheet", map[string]any{"workbook": b.Bytes()})
+	require.Equal(t, http.StatusOK, status)
+	var sheet struct{ Text string }
+	require.NoError(t, json.Unmarshal(answer, &sheet))
+	require.Equal(t, "title,username\nMarket day,moss-row\n", sheet.Text)
+	status, _, answer = c.send(http.MethodPost, "/api/workbook-sheet", map[string]any{"workbook": []byte("title,username")})
+	require.Equal(t, http.StatusUnprocessableEntity, status)
+	require.Contains(t, string(answer), "no workbook")
 }

@@ -15,6 +15,7 @@ import (
 	"oddtick/formats/markdown"
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
+	"oddtick/formats/workbook"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -22,7 +23,7 @@ import (
 
 type reportRequest struct {
 	RunPath
-	Format string `path:"format" enum:"html,markdown,junit,json,csv"`
+	Format string `path:"format" enum:"html,markdown,junit,json,csv,xlsx"`
 }
 
 type reportAnswer struct {
@@ -32,7 +33,7 @@ type reportAnswer struct {
 }
 
 func (s *Server) registerReports(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as an HTML page, Markdown, JUnit XML, JSON or CSV"}, s.report)
+	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as an HTML page, Markdown, JUnit XML, JSON, CSV or a workbook"}, s.report)
 	huma.Register(api, huma.Operation{OperationID: "archive", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/archive", Summary: "What a case sent and got, as an HTTP Archive"}, s.archive)
 }
 
@@ -57,6 +58,9 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 	case "junit":
 		kind, ending = "application/xml", "xml"
 		err = junit.Write(&b, r)
+	case "xlsx":
+		kind, ending = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "xlsx"
+		err = workbook.Write(&b, r)
 	case "csv":
 		kind, ending = "text/csv; charset=utf-8", "csv"
 		err = sheet.Write(&b, r)

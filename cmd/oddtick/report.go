@@ -12,13 +12,14 @@ import (
 	"oddtick/formats/junit"
 	"oddtick/formats/markdown"
 	"oddtick/formats/sheet"
+	"oddtick/formats/workbook"
 
 	"github.com/spf13/cobra"
 )
 
 // reportFiles are the files that a result is written to, besides JSON.
 type reportFiles struct {
-	html, markdown, junit, csv string
+	html, markdown, junit, csv, xlsx string
 }
 
 func (f *reportFiles) add(c *cobra.Command) {
@@ -26,11 +27,12 @@ func (f *reportFiles) add(c *cobra.Command) {
 	c.Flags().StringVar(&f.markdown, "markdown", "", "write the findings as Markdown to this file")
 	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
 	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
+	c.Flags().StringVar(&f.xlsx, "xlsx", "", "write findings, cases and changed rows as a workbook to this file")
 }
 
 // asked tells whether any of them is named.
 func (f *reportFiles) asked() bool {
-	return f.html != "" || f.markdown != "" || f.junit != "" || f.csv != ""
+	return f.html != "" || f.markdown != "" || f.junit != "" || f.csv != "" || f.xlsx != ""
 }
 
 // write writes the files that are named; the form's id stands in their names where there are several forms.
@@ -38,7 +40,7 @@ func (f *reportFiles) write(stdout io.Writer, r *judge.Report, several bool) err
 	for _, out := range []struct {
 		file  string
 		write func(io.Writer, *judge.Report) error
-	}{{f.html, htmlreport.Write}, {f.markdown, markdown.Write}, {f.junit, junit.Write}, {f.csv, sheet.Write}} {
+	}{{f.html, htmlreport.Write}, {f.markdown, markdown.Write}, {f.junit, junit.Write}, {f.csv, sheet.Write}, {f.xlsx, workbook.Write}} {
 		if out.file == "" {
 			continue
 		}

@@ -138,7 +138,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		return fmt.Errorf("there is no form %q in %s", f.form, path)
 	}
 	w := cmd.OutOrStdout()
-	if slices.Contains([]string{f.json, f.csv, f.junit, f.html, f.markdown}, "-") {
+	if slices.Contains([]string{f.json, f.csv, f.junit, f.html, f.markdown, f.xlsx}, "-") {
 		w = os.Stderr
 	}
 	if f.summary != "" {

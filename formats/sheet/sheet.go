@@ -16,12 +16,15 @@ import (
 // Write writes one line a case. The values of secrets are left out.
 func Write(w io.Writer, r *judge.Report) error {
 	out := csv.NewWriter(w)
-	head := []string{"case", "title", "technique", "input", "expected", "observed", "verdict", "what is odd"}
-	if err := out.Write(append(head, judge.Checks...)); err != nil {
+	if err := out.Write(Head()); err != nil {
 		return err
 	}
 	for _, c := range r.Cases {
-		if err := out.Write(line(r, c)); err != nil {
+		cells := Line(r, c)
+		for i := range cells {
+			cells[i] = csvfile.Harmless(cells[i])
+		}
+		if err := out.Write(cells); err != nil {
 			return err
 		}
 	}
@@ -29,7 +32,13 @@ func Write(w io.Writer, r *judge.Report) error {
 	return out.Error()
 }
 
-func line(r *judge.Report, c *design.Case) []string {
+// Head are the heads of the columns.
+func Head() []string {
+	return append([]string{"case", "title", "technique", "input", "expected", "observed", "verdict", "what is odd"}, judge.Checks...)
+}
+
+// Line is the line of a case.
+func Line(r *judge.Report, c *design.Case) []string {
 	result := r.Results[c.ID]
 	cells := []string{c.ID, c.Title, string(c.Technique), "", string(c.Last().Expect), "", string(r.VerdictOf(c)), ""}
 	checks := make([]string, len(judge.Checks))
@@ -47,11 +56,7 @@ func line(r *judge.Report, c *design.Case) []string {
 			checks[i] = string(v)
 		}
 	}
-	cells = append(cells, checks...)
-	for i := range cells {
-		cells[i] = csvfile.Harmless(cells[i])
-	}
-	return cells
+	return append(cells, checks...)
 }
 
 func input(result *judge.Result, secrets []string) string {

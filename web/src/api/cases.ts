@@ -86,6 +86,18 @@ export function useCasePreview(at: FormAt, edit: CaseEdit | null) {
 
 export type Sheet = { text: string; columns?: string[]; usual: boolean; keep?: boolean };
 
+/** The text of a file that holds a sheet: CSV as it is, of a workbook its first sheet. */
+export function useSheetText() {
+  return useMutation({
+    mutationFn: async (file: File) => {
+      if (!file.name.toLowerCase().endsWith(".xlsx")) return file.text();
+      const bytes = new Uint8Array(await file.arrayBuffer());
+      const workbook = btoa(Array.from(bytes, (b) => String.fromCharCode(b)).join(""));
+      return (await need(api.POST("/api/workbook-sheet", { body: { workbook } }))).text;
+    },
+  });
+}
+
 export function useImportCases(at: FormAt) {
   const cache = useQueryClient();
   return useMutation({

@@ -595,7 +595,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A run as an HTML page, Markdown, JUnit XML, JSON or CSV */
+        /** A run as an HTML page, Markdown, JUnit XML, JSON, CSV or a workbook */
         get: operations["report"];
         put?: never;
         post?: never;
@@ -821,6 +821,23 @@ export interface paths {
         /** Change a site's settings; a secret left empty stays as it is */
         put: operations["putSettings"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workbook-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The first sheet of a workbook as CSV */
+        post: operations["sheetOfWorkbook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2064,6 +2081,10 @@ export interface components {
             kept: components["schemas"]["KeptSecrets"];
             site: components["schemas"]["SpecSite"];
         };
+        SheetText: {
+            /** @description CSV */
+            text: string;
+        };
         SignInRequestBody: {
             name: string;
             password: string;
@@ -2634,6 +2655,10 @@ export interface components {
              * @description the last day on which it is known
              */
             until?: string;
+        };
+        WorkbookRequestBody: {
+            /** @description a workbook (.xlsx) */
+            workbook: string;
         };
     };
     responses: never;
@@ -4140,7 +4165,7 @@ export interface operations {
                 form: string;
                 /** @description the run's number; 0 is the newest */
                 run: number;
-                format: "html" | "markdown" | "junit" | "json" | "csv";
+                format: "html" | "markdown" | "junit" | "json" | "csv" | "xlsx";
             };
             cookie?: never;
         };
@@ -4648,6 +4673,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sheetOfWorkbook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkbookRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetText"];
                 };
             };
             /** @description Error */

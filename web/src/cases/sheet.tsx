@@ -1,11 +1,12 @@
 import { useEffect, useState } from "react";
-import { useImportCases } from "../api/cases";
+import { useImportCases, useSheetText } from "../api/cases";
 import type { FormAt } from "../api/client";
 import { Trouble } from "../parts/notice";
 
 /** Takes cases in from a tester's sheet; what each column holds is chosen, and each line's expectation is computed. */
 export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
   const read = useImportCases(at);
+  const open = useSheetText();
   const [text, setText] = useState("");
   const [usual, setUsual] = useState(false);
   const [columns, setColumns] = useState<string[] | undefined>();
@@ -22,19 +23,19 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       <h2 className="text-[15px]">Cases from a sheet</h2>
       <p className="mt-1 max-w-[76ch] text-soft">
-        CSV with a line of heads: a column for the title, one for each field that the sheet says, and, if it has one,
-        the outcome it expects. Fields without a column get usual values.
+        CSV, or the first sheet of a workbook, with a line of heads: a column for the title, one for each field that the
+        sheet says, and, if it has one, the outcome it expects. Fields without a column get usual values.
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <input
           type="file"
-          accept=".csv,text/csv,text/plain"
-          aria-label="Sheet as CSV"
-          onChange={async (e) => {
+          accept=".csv,.xlsx,text/csv,text/plain"
+          aria-label="Sheet as CSV or XLSX"
+          onChange={(e) => {
             const file = e.target.files?.[0];
             if (!file) return;
             setColumns(undefined);
-            setText(await file.text());
+            open.mutate(file, { onSuccess: setText });
           }}
         />
         <label className="flex items-center gap-1.5">
@@ -52,6 +53,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
           setText(e.target.value);
         }}
       />
+      {open.isError && <Trouble error={open.error} />}
       {text !== "" && read.isError && <Trouble error={read.error} />}
       {v && (
         <>

@@ -13,6 +13,7 @@ import { useAt } from "./form-frame";
 const formats = [
   { id: "html", words: "report (HTML)" },
   { id: "markdown", words: "Markdown" },
+  { id: "xlsx", words: "workbook (XLSX)" },
   { id: "csv", words: "sheet (CSV)" },
   { id: "junit", words: "JUnit XML" },
   { id: "json", words: "everything (JSON)" },

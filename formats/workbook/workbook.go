@@ -1,0 +1,203 @@
+// Package workbook writes a result as a workbook that spreadsheet programs open (Office Open XML, ISO/IEC 29500), and reads the first
+// sheet of one. Every cell is text: nothing in it is computed.
+package workbook
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+
+	"oddtick/core/finding"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/formats/sheet"
+	"oddtick/formats/steps"
+
+	"github.com/xuri/excelize/v2"
+)
+
+// mostInCell is how many characters a cell holds (ISO/IEC 29500, as spreadsheet programs keep to).
+const mostInCell = 32_767
+
+// mostUnpacked is how large a workbook may become when it is unpacked, in bytes.
+const mostUnpacked = 64 << 20
+
+// Write writes three sheets: the findings, the cases, and the rows that changed. The values of secrets are left out.
+func Write(w io.Writer, r *judge.Report) error {
+	f := excelize.NewFile()
+	defer f.Close()
+	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
+	if err != nil {
+		return err
+	}
+	for i, s := range []struct {
+		name  string
+		heads []string
+		lines [][]string
+	}{
+		{"Findings", []string{"finding", "row", "what is odd", "check", "part", "simplest case", "cases"}, findings(r)},
+		{"Cases", sheet.Head(), cases(r)},
+		{"Rows", []string{"case", "table", "what", "key", "column", "before", "after"}, rows(r)},
+	} {
+		if i == 0 {
+			err = f.SetSheetName("Sheet1", s.name)
+		} else {
+			_, err = f.NewSheet(s.name)
+		}
+		if err != nil {
+			return err
+		}
+		if err := fill(f, s.name, s.heads, s.lines, bold); err != nil {
+			return err
+		}
+	}
+	return f.Write(w)
+}
+
+func fill(f *excelize.File, name string, heads []string, lines [][]string, bold int) error {
+	out, err := f.NewStreamWriter(name)
+	if err != nil {
+		return err
+	}
+	if err := out.SetColWidth(1, len(heads), 24); err != nil {
+		return err
+	}
+	if err := out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
+		return err
+	}
+	for i, line := range append([][]string{heads}, lines...) {
+		cells := make([]any, len(line))
+		for k, text := range line {
+			cell := excelize.Cell{Value: inCell(text)}
+			if i == 0 {
+				cell.StyleID = bold
+			}
+			cells[k] = cell
+		}
+		at, err := excelize.CoordinatesToCellName(1, i+1)
+		if err != nil {
+			return err
+		}
+		if err := out.SetRow(at, cells); err != nil {
+			return err
+		}
+	}
+	return out.Flush()
+}
+
+// inCell keeps from a cell what XML cannot hold, and what is too long.
+func inCell(text string) string {
+	text = strings.Map(func(r rune) rune {
+		if r < ' ' && r != '\n' && r != '\t' || r == 0xFFFE || r == 0xFFFF {
+			return '\uFFFD'
+		}
+		return r
+	}, text)
+	if r := []rune(text); len(r) > mostInCell/2 {
+		return string(r[:mostInCell/2]) + "…"
+	}
+	return text
+}
+
+func findings(r *judge.Report) [][]string {
+	var out [][]string
+	for _, f := range finding.Of(r) {
+		out = append(out, []string{f.ID, r.RowLabel(f.Row), f.Says(), f.Cause.Check, f.Cause.Part, f.Simplest, fmt.Sprint(len(f.Cases))})
+	}
+	return out
+}
+
+func cases(r *judge.Report) [][]string {
+	var out [][]string
+	for _, c := range r.Cases {
+		out = append(out, sheet.Line(r, c))
+	}
+	return out
+}
+
+// rows are the changed cells of every row that a case changed.
+func rows(r *judge.Report) [][]string {
+	var out [][]string
+	for _, c := range r.Cases {
+		result := r.Results[c.ID]
+		if result == nil {
+			continue
+		}
+		for i := range result.Steps {
+			if result.Steps[i].Observation == nil {
+				continue
+			}
+			for _, ch := range result.Steps[i].Observation.Changes {
+				for _, cell := range cellsOf(&ch) {
+					out = append(out, []string{c.ID, ch.Table, string(ch.Kind), ch.Key, cell.column, cell.before, cell.after})
+				}
+			}
+		}
+	}
+	return out
+}
+
+type changed struct{ column, before, after string }
+
+func cellsOf(ch *observation.Change) []changed {
+	var out []changed
+	all := ch.After
+	if ch.Kind == observation.Deleted {
+		all = ch.Before
+	}
+	for _, cell := range all {
+		before, had := observation.CellOf(ch.Before, cell.Column)
+		after, has := observation.CellOf(ch.After, cell.Column)
+		one := changed{column: cell.Column}
+		if had {
+			one.before = shown(before)
+		}
+		if has {
+			one.after = shown(after)
+		}
+		if one.before != one.after {
+			out = append(out, one)
+		}
+	}
+	return out
+}
+
+func shown(c observation.Cell) string {
+	if c.Null {
+		return "NULL"
+	}
+	return steps.Visible(c.Value)
+}
+
+// CSV is the first sheet of a workbook as CSV (RFC 4180).
+func CSV(data []byte) (string, error) {
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: mostUnpacked, UnzipXMLSizeLimit: mostUnpacked})
+	if err != nil {
+		return "", fmt.Errorf("the file is no workbook (.xlsx), or holds more than %d MB: %w", mostUnpacked>>20, err)
+	}
+	defer f.Close()
+	names := f.GetSheetList()
+	if len(names) == 0 {
+		return "", errors.New("the workbook has no sheet")
+	}
+	lines, err := f.GetRows(names[0])
+	if err != nil {
+		return "", fmt.Errorf("the sheet %s: %w", names[0], err)
+	}
+	width := 0
+	for _, line := range lines {
+		width = max(width, len(line))
+	}
+	var b strings.Builder
+	out := csv.NewWriter(&b)
+	for _, line := range lines {
+		if err := out.Write(append(line, make([]string, width-len(line))...)); err != nil {
+			return "", err
+		}
+	}
+	out.Flush()
+	return b.String(), out.Error()
+}
