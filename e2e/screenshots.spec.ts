@@ -8,7 +8,7 @@ const odd = encodeURIComponent("join/username.length.max+1/http");
 
 test.skip(folder === "", "pictures are made by make screenshots");
 
-test("the main views, from the demo data", async ({ page, demo }) => {
+test("the main views, from the demo data", async ({ page, demo }, info) => {
   await signIn(page, demo.address);
   await runAll(page, demo.address);
   await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}`);
@@ -25,7 +25,6 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     ["decisions", "/sites/sheds/forms/shed/cases?view=decisions"],
     ["run", `${form}/run`],
     ["case", `${form}/case?id=${odd}`],
-    ["case-browser", `${form}/case?id=${encodeURIComponent("join/born.range.min-1/browser")}`],
     ["findings", `${form}/findings`],
     ["together", `${form}/case?id=${encodeURIComponent("join/username.unique.together/http")}`],
     ["access", "/sites/ostlewick/access"],
@@ -53,6 +52,13 @@ test("the main views, from the demo data", async ({ page, demo }) => {
     await expect(page.getByText("walked just now")).toBeVisible({ timeout: 60_000 });
   });
   for (const [name, address] of views) await take(name, address);
+  await page.goto(`${demo.address}${form}/findings`);
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "report (HTML)" }).click();
+  const file = info.outputPath("report.html");
+  await (await download).saveAs(file);
+  await page.goto(`file://${file}`);
+  await page.screenshot({ path: join(folder, "report.png") });
   await page.goto(`${demo.address}${form}/run`);
   await page.getByRole("button", { name: "Run some" }).click();
   await page.getByLabel("Driver").selectOption("hand");
