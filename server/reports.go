@@ -8,11 +8,13 @@ import (
 	"net/http"
 
 	"oddtick/core/design"
+	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/formats/har"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/junit"
 	"oddtick/formats/markdown"
+	"oddtick/formats/playwright"
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
 	"oddtick/formats/workbook"
@@ -23,7 +25,7 @@ import (
 
 type reportRequest struct {
 	RunPath
-	Format string `path:"format" enum:"html,markdown,junit,json,csv,xlsx"`
+	Format string `path:"format" enum:"html,markdown,junit,json,csv,xlsx,playwright"`
 }
 
 type reportAnswer struct {
@@ -33,7 +35,7 @@ type reportAnswer struct {
 }
 
 func (s *Server) registerReports(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as an HTML page, Markdown, JUnit XML, JSON, CSV or a workbook"}, s.report)
+	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as an HTML page, Markdown, JUnit XML, JSON, CSV, a workbook, or a Playwright test of its findings"}, s.report)
 	huma.Register(api, huma.Operation{OperationID: "archive", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/archive", Summary: "What a case sent and got, as an HTTP Archive"}, s.archive)
 }
 
@@ -58,6 +60,13 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 	case "junit":
 		kind, ending = "application/xml", "xml"
 		err = junit.Write(&b, r)
+	case "playwright":
+		kind, ending = "text/plain; charset=utf-8", "spec.ts"
+		var simplest []string
+		for _, one := range finding.Of(r) {
+			simplest = append(simplest, one.Simplest)
+		}
+		err = playwright.Write(&b, r, simplest)
 	case "xlsx":
 		kind, ending = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "xlsx"
 		err = workbook.Write(&b, r)

@@ -11,6 +11,7 @@ import (
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/junit"
 	"oddtick/formats/markdown"
+	"oddtick/formats/playwright"
 	"oddtick/formats/sheet"
 	"oddtick/formats/workbook"
 
@@ -53,7 +54,8 @@ func (f *reportFiles) write(stdout io.Writer, r *judge.Report, several bool) err
 
 func reportCommand() *cobra.Command {
 	var f reportFiles
-	var id string
+	var id, spec string
+	var cases []string
 	c := &cobra.Command{
 		Use:   "report RESULT",
 		Short: "Write a result that run --json wrote in other formats",
@@ -75,13 +77,25 @@ issue for a tracker: what is odd, the steps and values to see it, and the comman
 				}
 				return markdown.WriteFinding(cmd.OutOrStdout(), r, &found[i])
 			}
-			if !f.asked() {
+			if spec != "" {
+				if len(cases) == 0 {
+					for _, one := range finding.Of(r) {
+						cases = append(cases, one.Simplest)
+					}
+				}
+				if err := toFile(spec, cmd.OutOrStdout(), func(w io.Writer) error { return playwright.Write(w, r, cases) }); err != nil {
+					return err
+				}
+			}
+			if !f.asked() && spec == "" {
 				f.markdown = "-"
 			}
 			return f.write(cmd.OutOrStdout(), r, false)
 		},
 	}
 	f.add(c)
+	c.Flags().StringVar(&spec, "playwright", "", "write cases as a Playwright test to this file (TypeScript): the simplest of each finding, or those named with --case")
+	c.Flags().StringSliceVar(&cases, "case", nil, "a case for the Playwright test; may be given several times")
 	c.Flags().StringVar(&id, "finding", "", "print only this finding, as Markdown")
 	return c
 }

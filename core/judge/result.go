@@ -2,6 +2,7 @@ package judge
 
 import (
 	"cmp"
+	"slices"
 	"time"
 
 	"oddtick/core/design"
@@ -59,9 +60,11 @@ type Report struct {
 	Started time.Time     `json:"started"`
 	Took    time.Duration `json:"took"` // nanoseconds
 	// Labels are the fields' labels by their request names, and Rows by their ids; Secrets are the request names whose values are secrets.
-	Labels  map[string]string  `json:"labels,omitempty"`
-	Rows    map[string]string  `json:"rows,omitempty"`
-	Secrets []string           `json:"secrets,omitempty"`
+	Labels  map[string]string `json:"labels,omitempty"`
+	Rows    map[string]string `json:"rows,omitempty"`
+	Secrets []string          `json:"secrets,omitempty"`
+	// Unique are the request names whose values must be new.
+	Unique  []string           `json:"unique,omitempty"`
 	Cases   []*design.Case     `json:"cases"`
 	Results map[string]*Result `json:"results"`
 	// Left are cases that are no part of the run: those for a browser, and those switched off.
@@ -81,6 +84,9 @@ func (r *Report) Describe(form *spec.Form) {
 		}
 		if f.IsSecret() {
 			r.Secrets = append(r.Secrets, f.Name)
+		}
+		if slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Unique != nil }) {
+			r.Unique = append(r.Unique, f.Name)
 		}
 	}
 }

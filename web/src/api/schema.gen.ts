@@ -595,7 +595,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A run as an HTML page, Markdown, JUnit XML, JSON, CSV or a workbook */
+        /** A run as an HTML page, Markdown, JUnit XML, JSON, CSV, a workbook, or a Playwright test of its findings */
         get: operations["report"];
         put?: never;
         post?: never;
@@ -4165,7 +4165,7 @@ export interface operations {
                 form: string;
                 /** @description the run's number; 0 is the newest */
                 run: number;
-                format: "html" | "markdown" | "junit" | "json" | "csv" | "xlsx";
+                format: "html" | "markdown" | "junit" | "json" | "csv" | "xlsx" | "playwright";
             };
             cookie?: never;
         };

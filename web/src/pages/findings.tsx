@@ -16,6 +16,7 @@ const formats = [
   { id: "xlsx", words: "workbook (XLSX)" },
   { id: "csv", words: "sheet (CSV)" },
   { id: "junit", words: "JUnit XML" },
+  { id: "playwright", words: "Playwright test" },
   { id: "json", words: "everything (JSON)" },
 ] as const;
 
@@ -175,7 +176,7 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
       {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
       {read.data && (
         <>
-          <table className="mt-3 w-full border-collapse text-left">
+          <table className="mt-3 w-full border-collapse text-left [&_.value]:wrap-anywhere [&_.value]:break-normal">
             <caption className="sr-only">What is odd</caption>
             <thead className="text-[12px] text-soft">
               <tr>
@@ -189,7 +190,7 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
             <tbody>
               {read.data.differences.map((d) => (
                 <tr key={`${d.check} ${d.part}`} className="border-t border-line align-top">
-                  <td className="py-1 pr-3">{d.check}</td>
+                  <td className="py-1 pr-3 whitespace-nowrap">{d.check}</td>
                   <td className="py-1 pr-3">{d.part}</td>
                   <td className="py-1 pr-3">
                     <Value>{d.expected}</Value>

@@ -1,0 +1,76 @@
+package playwright_test
+
+import (
+	"bytes"
+	"testing"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/formats/playwright"
+
+	"github.com/stretchr/testify/require"
+)
+
+func result(change func(c *design.Case, o *observation.Step, e *oracle.Expectation)) *judge.Report {
+	c := &design.Case{ID: "plot/name.valid/http", Title: "a `name`\u2028*/ ${process.exit()}", Covers: []string{"rule name.required"}, Steps: []design.Step{{Do: design.Submit}}}
+	o := &observation.Step{
+		Sent:    &oracle.Submission{Encoding: "urlencoded", Pairs: []oracle.Pair{{Name: "token", Value: "0123456789"}, {Name: "name", Value: "heather\"\n`${1}`"}, {Name: "size", Value: "2.50"}}},
+		Before:  &observation.Page{URL: "http://127.0.0.1:1/plot?new=1", Form: &observation.Form{Method: "POST", Action: "http://127.0.0.1:1/plots", Encoding: "urlencoded", Controls: []observation.Control{{Name: "token", Type: "hidden", Value: "0123456789"}}}},
+		Watched: []string{"plots"},
+	}
+	e := &oracle.Expectation{Outcome: oracle.Accepted, Reply: "Welcome", Rows: []oracle.Row{{Table: "plots", Columns: []oracle.Column{
+		{Name: "name", Source: oracle.HoldsValue, Value: "heather", Kind: "text"},
+		{Name: "size", Source: oracle.HoldsValue, Value: "2.50", Kind: "number"},
+		{Name: "wet", Source: oracle.HoldsValue, Value: "true", Kind: "checkbox"},
+		{Name: "left_at", Source: oracle.HoldsNull},
+		{Name: "at", Source: oracle.HoldsNow},
+		{Name: "hour", Source: oracle.HoldsValue, Value: "10:00", Kind: "time"},
+	}}}}
+	if change != nil {
+		change(c, o, e)
+	}
+	return &judge.Report{
+		Form: "plot", Site: "http://127.0.0.1:1", Unique: []string{"name"}, Cases: []*design.Case{c},
+		Results: map[string]*judge.Result{c.ID: {Case: c.ID, Steps: []judge.StepResult{{Observation: o, Expectation: e}}}},
+	}
+}
+
+func written(t *testing.T, r *judge.Report) string {
+	var b bytes.Buffer
+	require.NoError(t, playwright.Write(&b, r, []string{"plot/name.valid/http"}))
+	return b.String()
+}
+
+func TestACaseIsWrittenAsItWasSent(t *testing.T) {
+	t.Parallel()
+	text := written(t, result(nil))
+	require.Contains(t, text, `path: "/plot?new=1", send: {"encoding":"urlencoded","method":"POST","to":"/plots"}`)
+	require.Contains(t, text, `pairs: [["token","0123456789","held"],["name","heather\"\n`+"`${1}`"+`","new"],["size","2.50","as it is"]]`)
+	require.Contains(t, text, `rows: [{"table":"plots","columns":{"left_at":null,"name":"heather","size":2.50,"wet":1}}]`, "what is not known beforehand is not looked at")
+	require.Contains(t, text, `test("plot/name.valid/http: a `+"`name`"+`\u2028*/ ${process.exit()}"`, "a title is a literal of its own")
+	rejected := written(t, result(func(_ *design.Case, _ *observation.Step, e *oracle.Expectation) {
+		e.Outcome, e.Messages = oracle.RejectedByServer, []oracle.Message{{Text: "Enter a name"}, {}}
+	}))
+	require.Contains(t, rejected, `messages: ["Enter a name"]`)
+	require.Contains(t, rejected, `tables: ["plots"]`)
+}
+
+func TestWhatCannotBeWrittenIsSkippedWithTheReason(t *testing.T) {
+	t.Parallel()
+	for reason, change := range map[string]func(*design.Case, *observation.Step, *oracle.Expectation){
+		"it needs the secret of an account": func(c *design.Case, _ *observation.Step, _ *oracle.Expectation) {
+			c.Covers = append(c.Covers, "rule present.matches")
+		},
+		"is no form that is filled in":           func(_ *design.Case, o *observation.Step, _ *oracle.Expectation) { o.Sent.Encoding = "json" },
+		"what it does is not to be done this":    func(c *design.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Together = true },
+		"its step 1 is no form that is filled i": func(_ *design.Case, o *observation.Step, _ *oracle.Expectation) { o.Before = nil },
+	} {
+		text := written(t, result(change))
+		require.Contains(t, text, "test.skip(")
+		require.Contains(t, text, reason)
+	}
+	err := playwright.Write(&bytes.Buffer{}, result(nil), []string{"none"})
+	require.ErrorContains(t, err, "no case none")
+}
