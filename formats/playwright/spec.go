@@ -137,9 +137,7 @@ func stepOf(r *judge.Report, o *observation.Step, e *oracle.Expectation) (s step
 			}
 		}
 	case oracle.RejectedByServer, oracle.RejectedByBrowser:
-		for _, t := range o.Watched {
-			s.Tables = append(s.Tables, t)
-		}
+		s.Tables = append(s.Tables, o.Watched...)
 	}
 	return s, ""
 }
