@@ -3,6 +3,7 @@ import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { promisify } from "node:util";
 import { expect, signIn, test } from "./demo";
+import config from "./playwright.config";
 
 const run = promisify(execFile);
 const binary = process.env.ODDTICK_BIN ?? join(import.meta.dirname, "../bin/oddtick");
@@ -25,14 +26,12 @@ test("exported cases run with Playwright alone: odd ones fail, the others pass",
   await run(binary, ["report", info.outputPath("result.json"), "--playwright", join(folder, "join.spec.ts"), ...[...odd, ...fine].flatMap((id) => ["--case", id])]);
   const database = /Its database is root@tcp\(([^)]+)\)\/ostlewick/.exec(demo.output)?.[1];
   await writeFile(
-    join(folder, "playwright.config.ts"),
-    `import base from "${join(import.meta.dirname, "playwright.config.ts")}";
-export default { ...base, testDir: ".", outputDir: "./out", workers: 1, retries: 0, timeout: 30_000, expect: { timeout: 3_000 }, reporter: [["json", { outputFile: "outcome.json" }]] };
-`,
+    join(folder, "playwright.config.mjs"),
+    `export default ${JSON.stringify({ testDir: ".", outputDir: "./out", workers: 1, timeout: 30_000, expect: { timeout: 3_000 }, reporter: [["json", { outputFile: "outcome.json" }]], use: config.use })};\n`,
   );
   const again = async (db: string) => {
     const env = { ...process.env, SITE: demo.practice, DATABASE: db };
-    const ended = await run("npx", ["--no-install", "playwright", "test", "-c", join(folder, "playwright.config.ts")], { cwd: folder, env }).catch((e: { code: number }) => e);
+    const ended = await run("npx", ["--no-install", "playwright", "test", "-c", join(folder, "playwright.config.mjs")], { cwd: folder, env }).catch((e: { code: number }) => e);
     const { default: report } = await import(`${join(folder, "outcome.json")}?${Math.random()}`, { with: { type: "json" } });
     const list: Outcome[] = report.suites.flatMap((s: { specs: Outcome[] }) => s.specs.map((x) => ({ title: x.title, ok: x.ok })));
     return { failed: "code" in ended, list };
