@@ -19,6 +19,8 @@ test("findings are gone through by keys, and what is said of one stays", async (
   await page.keyboard.press("ArrowUp");
   await page.keyboard.press("ArrowUp");
   await expect(page.getByRole("heading", { level: 2 })).toHaveText("Accepted, and cut short: 21 characters");
+  await page.getByRole("button", { name: "Look further" }).click();
+  await expect(page.getByRole("region", { name: "Looked further" })).toContainText("always: 5 of 5; it takes no more than an unusual username");
   await page.getByLabel("State").selectOption("known");
   await page.getByLabel("Severity").selectOption("major");
   await page.getByLabel("Until, if known").fill("2999-01-31");

@@ -191,12 +191,8 @@ func (r *Run) probe(ctx context.Context, scale *design.Axis, at int64) (*Probe, 
 	if err != nil {
 		return nil, cannot("%s", err)
 	}
-	if err := r.rebase(ctx, &Collected{}); err != nil {
-		return nil, err
-	}
-	mark := len(r.journal)
-	result := r.perform(ctx, c, 1, true)
-	if err := r.repair(ctx, mark); err != nil {
+	result, err := r.alone(ctx, c, 1)
+	if err != nil {
 		return nil, err
 	}
 	step := &result.Steps[len(result.Steps)-1]

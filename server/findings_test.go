@@ -67,6 +67,12 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Contains(t, detail.Markdown, "# Username: Accepted, should be rejected by the server: 2 characters")
 	require.Empty(t, detail.Words)
 
+	status, _, answer := c.send(http.MethodPost, at+"/further", nil)
+	require.Equal(t, http.StatusOK, status, string(answer))
+	var further struct{ Further struct{ Words string } }
+	require.Equal(t, http.StatusOK, c.get(at, &further))
+	require.Equal(t, "always: 5 of 5; it takes no more than an unusual username", further.Further.Words, "it is kept")
+
 	for _, bad := range []map[string]any{
 		{"state": "forgotten"},
 		{"state": "known", "link": "javascript:alert(1)"},

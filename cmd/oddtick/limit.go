@@ -2,14 +2,12 @@ package main
 
 import (
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"os"
-	"strings"
-	"time"
 
 	"oddtick/core/design"
+	"oddtick/core/spec"
 	"oddtick/engine"
 
 	"github.com/spf13/cobra"
@@ -27,26 +25,7 @@ a range of numbers or days. RULE is the rule's id, such as username.length.
 Exit codes: 0 the limit is as promised, 1 it is not, 2 could not look for it.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			project, err := readProject(args[0])
-			if err != nil {
-				return err
-			}
-			if err := f.place(project); err != nil {
-				return err
-			}
-			for _, form := range project.Forms {
-				if f.form != "" && form.Form != f.form || f.form == "" && len(project.Forms) > 1 {
-					continue
-				}
-				d, err := designerOf(project, form)
-				if err != nil {
-					return err
-				}
-				run, err := engine.Open(cmd.Context(), engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})
-				if err != nil {
-					return err
-				}
-				defer run.Close()
+			return f.withForm(cmd.Context(), args[0], func(run *engine.Run, _ *spec.Form, _ []*design.Case) error {
 				l, err := run.FindLimit(cmd.Context(), args[1], design.End(end))
 				if err != nil {
 					return err
@@ -68,15 +47,7 @@ Exit codes: 0 the limit is as promised, 1 it is not, 2 could not look for it.`,
 					return &exitError{code: 1}
 				}
 				return nil
-			}
-			if f.form == "" {
-				ids := make([]string, len(project.Forms))
-				for i := range project.Forms {
-					ids[i] = project.Forms[i].Form
-				}
-				return errors.New("say which form is meant with --form: " + strings.Join(ids, ", "))
-			}
-			return fmt.Errorf("there is no form %q in %s", f.form, args[0])
+			})
 		},
 	}
 	f.addPlace(c)

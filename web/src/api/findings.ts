@@ -44,3 +44,17 @@ export function useSay(at: FormAt, run: number, finding: string) {
       ]),
   });
 }
+
+/** Repeats a finding's simplest case, and makes it smaller. */
+export function useFurther(at: FormAt, run: number, finding: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: () =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", {
+          params: { path: { ...at, run, finding } },
+        }),
+      ),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["finding", at.site, at.form, run, finding] }),
+  });
+}

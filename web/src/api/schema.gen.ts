@@ -537,6 +537,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Repeat a finding's simplest case, and make it smaller */
+        post: operations["lookFurther"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/word": {
         parameters: {
             query?: never;
@@ -1403,6 +1420,7 @@ export interface components {
         FindingDetail: {
             curl?: string;
             differences: components["schemas"]["Difference"][];
+            further?: components["schemas"]["FurtherView"];
             markdown: string;
             steps: components["schemas"]["Step"][];
             /** @description all that was said, the latest first */
@@ -1474,6 +1492,25 @@ export interface components {
             tokens: string[] | null;
             /** @description watched databases */
             watched: string[] | null;
+        };
+        FurtherView: {
+            /** Format: date-time */
+            at: string;
+            case: string;
+            cause: components["schemas"]["JudgeCause"];
+            fields?: string[] | null;
+            /** Format: int64 */
+            odd: number;
+            /** Format: int64 */
+            other?: number;
+            simplest?: components["schemas"]["JudgeResult"];
+            steps?: components["schemas"]["Step"][] | null;
+            stopped?: boolean;
+            /** Format: int64 */
+            submissions: number;
+            /** Format: int64 */
+            times: number;
+            words: string;
         };
         Handed: {
             /** Format: int64 */
@@ -4022,6 +4059,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FindingDetail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    lookFurther: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FurtherView"];
                 };
             };
             /** @description Error */

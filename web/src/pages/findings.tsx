@@ -1,11 +1,11 @@
 import { type KeyboardEvent, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { Problem } from "../api/client";
-import { type FindingView, useFinding, useFindings } from "../api/findings";
+import { Problem, type Schemas } from "../api/client";
+import { type FindingView, useFinding, useFindings, useFurther } from "../api/findings";
 import { useRun } from "../api/queries";
 import { Trouble, Waiting } from "../parts/notice";
 import { Tick } from "../parts/tick";
-import { count } from "../parts/time";
+import { ago, count } from "../parts/time";
 import { Value } from "../parts/value";
 import { Word, wordOf } from "../parts/word";
 import { useAt } from "./form-frame";
@@ -165,6 +165,7 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
   const at = useAt();
   const base = `/sites/${at.site}/forms/${at.form}`;
   const read = useFinding(at, run, finding.id);
+  const further = useFurther(at, run, finding.id);
   const caseLink = (id: string) => `${base}/case?id=${encodeURIComponent(id)}&run=${run}`;
   return (
     <article className="max-w-[860px]">
@@ -203,34 +204,32 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
             </tbody>
           </table>
           <h3 className="mt-4">To see it</h3>
-          <ol className="list-decimal pl-5">
-            {read.data.steps.map((s, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity but their place
-              <li key={i}>
-                {s.do}
-                <ul>
-                  {(s.values ?? []).map((v) => (
-                    <li key={v.field} className="grid grid-cols-[200px_minmax(0,1fr)_auto] gap-2 border-t border-line">
-                      <span>{v.field}</span>
-                      {v.secret || v.text === "" ? (
-                        <span className="text-soft">{v.text || "left blank"}</span>
-                      ) : (
-                        <Value>{v.text}</Value>
-                      )}
-                      {!v.secret && v.text !== "" && <Copy text={v.text} of={v.field} />}
-                    </li>
-                  ))}
-                </ul>
-              </li>
-            ))}
-          </ol>
+          <Steps steps={read.data.steps} />
           <p className="mt-3 flex flex-wrap gap-3">
             <Link className="button" to={caseLink(finding.simplest)}>
               Its evidence
             </Link>
             <Copy text={read.data.markdown} of="the finding" words="Copy as Markdown" />
             {read.data.curl && <Copy text={read.data.curl} of="the command" words="Copy for curl" />}
+            <button type="button" className="button" disabled={further.isPending} onClick={() => further.mutate()}>
+              {further.isPending ? "Looking further …" : "Look further"}
+            </button>
           </p>
+          {further.isError && <Trouble error={further.error} />}
+          {read.data.further && (
+            <section aria-label="Looked further" className="mt-2 border-l-4 border-rule pl-3">
+              <p>
+                <strong>{read.data.further.words}</strong>{" "}
+                <span className="text-soft">
+                  ({count(read.data.further.submissions, "submission")}, {ago(read.data.further.at)})
+                </span>
+              </p>
+              <details>
+                <summary>the simplest that shows it</summary>
+                <Steps steps={read.data.further.steps ?? []} />
+              </details>
+            </section>
+          )}
           <Word at={at} run={run} finding={finding.id} word={finding.word} words={read.data.words} />
         </>
       )}
@@ -256,6 +255,33 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
 }
 
 const mostCases = 12;
+
+/** What a person does, with the values to copy. */
+function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {
+  return (
+    <ol className="list-decimal pl-5">
+      {steps.map((s, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity but their place
+        <li key={i}>
+          {s.do}
+          <ul>
+            {(s.values ?? []).map((v) => (
+              <li key={v.field} className="grid grid-cols-[200px_minmax(0,1fr)_auto] gap-2 border-t border-line">
+                <span>{v.field}</span>
+                {v.secret || v.text === "" ? (
+                  <span className="text-soft">{v.text || "left blank"}</span>
+                ) : (
+                  <Value>{v.text}</Value>
+                )}
+                {!v.secret && v.text !== "" && <Copy text={v.text} of={v.field} />}
+              </li>
+            ))}
+          </ul>
+        </li>
+      ))}
+    </ol>
+  );
+}
 
 /** Copies a text, and says so. */
 function Copy({ text, of, words = "copy" }: { text: string; of: string; words?: string }) {

@@ -1,0 +1,136 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/formats/steps"
+
+	"github.com/spf13/cobra"
+)
+
+func furtherCommand() *cobra.Command {
+	var f runFlags
+	c := &cobra.Command{
+		Use:   "further FILE CASE",
+		Short: "Look further at an odd case: always or now and then, and the simplest that shows it",
+		Long: `Makes a case, and where it is odd, repeats it and takes from it what is out of the ordinary while it stays odd for the same cause.
+CASE is its id, such as join/username.length.max+1/http.
+
+Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
+		Args: cobra.ExactArgs(2),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return f.withForm(cmd.Context(), args[0], func(run *engine.Run, form *spec.Form, cases []*design.Case) error {
+				i := slices.IndexFunc(cases, func(c *design.Case) bool { return c.ID == args[1] })
+				if i < 0 {
+					return fmt.Errorf("the form has no case %q; oddtick design lists them", args[1])
+				}
+				first, err := run.Once(cmd.Context(), cases[i])
+				if err != nil {
+					return err
+				}
+				w := cmd.OutOrStdout()
+				fmt.Fprintln(w, first.Headline)
+				if first.Cause == nil {
+					if first.Verdict == judge.NotObserved {
+						return &exitError{code: 2}
+					}
+					return nil
+				}
+				further, err := run.LookFurther(cmd.Context(), cases[i], *first.Cause, nil)
+				if err != nil {
+					return err
+				}
+				if f.json != "" {
+					if err := toFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(further) }); err != nil {
+						return err
+					}
+				}
+				if f.json == "-" {
+					w = os.Stderr
+				}
+				fmt.Fprintf(w, "%s (%d submissions)\n", further.Words(), further.Submissions)
+				if further.Simplest != nil {
+					r := &judge.Report{Form: form.Form}
+					r.Describe(form)
+					for _, s := range steps.Of(r, further.Simplest) {
+						fmt.Fprintln(w, s.Do)
+						for _, v := range s.Values {
+							fmt.Fprintf(w, "  %-24s %s\n", v.Field, steps.Visible(v.Text))
+						}
+					}
+				}
+				return &exitError{code: 1}
+			})
+		},
+	}
+	f.addPlace(c)
+	f.designFlags.add(c)
+	c.Flags().StringVar(&f.form, "form", "", "the form with this id, where there are several")
+	c.Flags().StringVar(&f.json, "json", "", "write what was found as JSON to this file, - for standard output")
+	return c
+}
+
+// withForm opens the one form of a file, or the one that is named.
+func (f *runFlags) withForm(ctx context.Context, path string, do func(*engine.Run, *spec.Form, []*design.Case) error) error {
+	plan := design.Plan{}
+	if f.depth != "" {
+		var err error
+		if plan, err = f.plan(); err != nil {
+			return err
+		}
+	}
+	project, err := readProject(path)
+	if err != nil {
+		return err
+	}
+	if err := f.place(project); err != nil {
+		return err
+	}
+	form, err := f.formOf(project, path)
+	if err != nil {
+		return err
+	}
+	d, err := designerOf(project, form)
+	if err != nil {
+		return err
+	}
+	var cases []*design.Case
+	if f.depth != "" {
+		cases = d.Design(plan, project.EditsOf(form.Form)...).Cases
+	}
+	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})
+	if err != nil {
+		return err
+	}
+	defer run.Close()
+	return do(run, form, cases)
+}
+
+func (f *runFlags) formOf(project *spec.Project, path string) (*spec.Form, error) {
+	if f.form == "" && len(project.Forms) == 1 {
+		return project.Forms[0], nil
+	}
+	ids := make([]string, len(project.Forms))
+	for i, form := range project.Forms {
+		if form.Form == f.form {
+			return form, nil
+		}
+		ids[i] = form.Form
+	}
+	if f.form == "" {
+		return nil, errors.New("say which form is meant with --form: " + strings.Join(ids, ", "))
+	}
+	return nil, fmt.Errorf("there is no form %q in %s", f.form, path)
+}

@@ -1,0 +1,122 @@
+package engine_test
+
+import (
+	"fmt"
+	"html"
+	"net/http"
+	"net/http/httptest"
+	"slices"
+	"sync/atomic"
+	"testing"
+	"time"
+	"unicode/utf8"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+
+	"github.com/stretchr/testify/require"
+)
+
+const shelfForm = `form: shelf
+page: /
+fields:
+  - {name: a, label: A, rules: [{required: {}}, {length: {max: 12, say: Too long.}}]}
+  - {name: b, label: B, kind: number, rules: [{required: {}}, {range: {min: 1, max: 9, say: Out of range.}}]}
+  - {name: c, label: C, kind: one choice, options: [{label: X, value: x}, {label: Y, value: y}], rules: [{required: {}}]}
+rejected: {status: 422}
+accepted: {status: 200, reply: Thanks.}
+`
+
+// shelf serves the form; wrong tells of each submission whether it is taken although it breaks a rule, or fails although it breaks none.
+func shelf(t testing.TB, wrong func(a, b, c string) bool) *httptest.Server {
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		a, b, c := r.PostFormValue("a"), r.PostFormValue("b"), r.PostFormValue("c")
+		said := ""
+		if r.Method == http.MethodPost {
+			switch number := len(b) == 1 && b >= "1"; {
+			case a == "" || b == "" || c == "":
+				said = "Needed."
+			case utf8.RuneCountInString(a) > 12:
+				said = "Too long."
+			case !number:
+				said = "Out of range."
+			}
+			if wrong(a, b, c) {
+				if said == "" {
+					w.WriteHeader(http.StatusInternalServerError)
+					return
+				}
+				said = ""
+			}
+			if said == "" {
+				fmt.Fprint(w, "<p>Thanks.</p>")
+				return
+			}
+			w.WriteHeader(http.StatusUnprocessableEntity)
+			said = `<p class="error">` + said + `</p>`
+		}
+		chosen := map[bool]string{true: " selected"}
+		fmt.Fprintf(w, `<form method=post>%s<input name=a value="%s"><input name=b value="%s"><select name=c><option value="">-</option><option value=x%s>X</option><option value=y%s>Y</option></select></form>`, said, html.EscapeString(a), html.EscapeString(b), chosen[c == "x"], chosen[c == "y"])
+	}))
+	t.Cleanup(server.Close)
+	return server
+}
+
+// further runs a form's cases and looks further at the first odd one that is wanted.
+func further(t testing.TB, server *httptest.Server, wanted func(*design.Case) bool) (*engine.Further, *design.Case) {
+	d := designerOf(t, shelfForm)
+	all, _ := d.Cases(design.Standard)
+	drivable, _ := engine.Drivable(all)
+	cases := slices.DeleteFunc(drivable, func(c *design.Case) bool { return engine.InBrowser(c) || !wanted(c) })
+	run, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	require.NoError(t, err)
+	defer run.Close()
+	var found engine.Collected
+	require.NoError(t, run.Go(t.Context(), &found, nil))
+	for _, c := range cases {
+		if r := found.Result(c.ID); r != nil && r.Verdict == judge.Odd {
+			told := 0
+			f, err := run.LookFurther(t.Context(), c, *r.Cause, func(int) { told++ })
+			require.NoError(t, err)
+			require.Equal(t, f.Submissions, told)
+			require.LessOrEqual(t, f.Submissions, 60)
+			return f, c
+		}
+	}
+	require.Fail(t, "nothing is odd")
+	return nil, nil
+}
+
+func TestAnOddCaseIsMadeSmaller(t *testing.T) {
+	t.Parallel()
+	server := shelf(t, func(a, _, _ string) bool { return utf8.RuneCountInString(a) > 12 })
+	f, _ := further(t, server, func(c *design.Case) bool { return c.ID == "shelf/a.length.max.far/http" })
+	require.Equal(t, "always: 5 of 5; it takes no more than an unusual a", f.Words())
+	sent, _ := f.Simplest.Steps[0].Observation.Sent.Value("a")
+	require.Equal(t, 13, utf8.RuneCountInString(sent), "the shortest that shows it")
+	require.Equal(t, *f.Simplest.Cause, f.Cause)
+
+	// of a combination only what matters stays
+	server = shelf(t, func(_, b, c string) bool { return b == "9" && c == "y" })
+	f, c := further(t, server, func(c *design.Case) bool { return c.Technique == design.Combination })
+	require.Subset(t, []string{"b", "c"}, f.Fields, "of %s", c.ID)
+	require.NotEmpty(t, f.Fields)
+}
+
+func TestWhatShowsNowAndThenIsCalledSo(t *testing.T) {
+	t.Parallel()
+	var n atomic.Int32
+	server := shelf(t, func(a, _, _ string) bool {
+		return utf8.RuneCountInString(a) > 12 && n.Add(1)%5 == 1 // the first, and then one time in five
+	})
+	f, _ := further(t, server, func(c *design.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
+	require.Equal(t, 25, f.Times)
+	require.Equal(t, 5, f.Odd)
+	require.Equal(t, "intermittent: 5 of 25", f.Words()[:len("intermittent: 5 of 25")])
+	n.Store(0)
+	once := shelf(t, func(a, _, _ string) bool { return utf8.RuneCountInString(a) > 12 && n.Add(1) == 1 })
+	f, _ = further(t, once, func(c *design.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
+	require.Equal(t, "not shown again: 0 of 25, which does not say that it is mended", f.Words())
+}
