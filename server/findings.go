@@ -221,7 +221,16 @@ func viewWord(w *store.Word) wordView {
 	return v
 }
 
-func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body findingDetail }, error) {
+// foundFinding is a finding with the run that shows it.
+type foundFinding struct {
+	form     *store.Form
+	designed *designed
+	run      *store.Run
+	report   *judge.Report
+	finding  *finding.Finding
+}
+
+func (s *Server) findFinding(ctx context.Context, in *FindingPath) (*foundFinding, error) {
 	f, d, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
@@ -230,23 +239,32 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body fi
 	if err != nil {
 		return nil, err
 	}
-	found := finding.Of(r)
-	i := slices.IndexFunc(found, func(one finding.Finding) bool { return one.ID == in.Finding })
-	if i < 0 {
-		return nil, huma.Error404NotFound(fmt.Sprintf("Run %d does not show the finding %s.", run.Number, in.Finding))
+	for _, one := range finding.Of(r) {
+		if one.ID == in.Finding {
+			return &foundFinding{f, d, run, r, &one}, nil
+		}
 	}
+	return nil, huma.Error404NotFound(fmt.Sprintf("Run %d does not show the finding %s.", run.Number, in.Finding))
+}
+
+func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body findingDetail }, error) {
+	at, err := s.findFinding(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	f, run, r, one := at.form, at.run, at.report, at.finding
 	site, err := s.store.SiteDocument(ctx, f.SiteID)
 	if err != nil {
 		return nil, err
 	}
-	result, err := s.store.Result(ctx, run.ID, found[i].Simplest)
+	result, err := s.store.Result(ctx, run.ID, one.Simplest)
 	if err != nil {
 		return nil, err
 	}
 	describeRun(r, site.Address, run)
 	r.Results[result.Case] = result
 	var text bytes.Buffer
-	if err := markdown.WriteFinding(&text, r, &found[i]); err != nil {
+	if err := markdown.WriteFinding(&text, r, one); err != nil {
 		return nil, err
 	}
 	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), Words: []wordView{}}
@@ -270,31 +288,23 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body fi
 func furtherKind(f *store.Form, finding string) string { return "further:" + f.Ident + ":" + finding }
 
 func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Body furtherView }, error) {
-	f, d, run, err := s.findRun(ctx, in.RunPath)
+	at, err := s.findFinding(ctx, in)
 	if err != nil {
 		return nil, err
 	}
-	r, err := s.briefReport(ctx, f, d, run)
-	if err != nil {
-		return nil, err
-	}
-	found := finding.Of(r)
-	i := slices.IndexFunc(found, func(one finding.Finding) bool { return one.ID == in.Finding })
-	if i < 0 {
-		return nil, huma.Error404NotFound(fmt.Sprintf("Run %d does not show the finding %s.", run.Number, in.Finding))
-	}
+	f, d, one := at.form, at.designed, at.finding
 	again, done, err := s.openByHand(ctx, f, d)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	further, err := again.LookFurther(ctx, d.find(found[i].Simplest), found[i].Cause, nil)
+	further, err := again.LookFurther(ctx, d.find(one.Simplest), one.Cause, nil)
 	if err != nil {
 		return nil, cannotRun(err)
 	}
 	v := furtherView{Further: further, Words: further.Words(), At: time.Now().UTC()}
 	if further.Simplest != nil {
-		v.Steps = steps.Of(r, further.Simplest)
+		v.Steps = steps.Of(at.report, further.Simplest)
 	}
 	further.Simplest = nil // its evidence is too large to be kept with it
 	return &struct{ Body furtherView }{v}, s.store.PutSiteReport(ctx, f.SiteID, furtherKind(f, in.Finding), &v)
