@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import AxeBuilder from "@axe-core/playwright";
-import { expect, signIn, test } from "./demo";
+import { expect, runAll, signIn, test } from "./demo";
 
 const findings = "/sites/ostlewick/forms/join/findings";
 
@@ -31,6 +31,19 @@ test("findings are gone through by keys, and what is said of one stays", async (
   await expect(page.getByRole("list", { name: "What was said" })).toContainText("The column is being widened");
   await page.getByRole("link", { name: "Its evidence" }).click();
   await expect(page).toHaveURL(/case\?id=join%2Fusername\.length\.max%2B1%2Fhttp/);
+});
+
+test("a run is held against another", async ({ page, demo }) => {
+  const before = Number(/Run (\d+)/.exec(await page.getByText(/Run \d+ finished/).innerText())?.[1]);
+  await demo.withFaults(page, ["plots-five", "username-cut"], () => runAll(page, demo.address));
+  await page.goto(`${demo.address}${findings}?against=${before}`);
+  const compared = page.getByRole("region", { name: `Against run ${before}` });
+  await expect(compared).toContainText("1 newly odd");
+  await expect(compared).toContainText("no longer odd");
+  await expect(compared.getByText("plot_holders.membership holds")).toBeVisible();
+  await expect(page.getByRole("button", { name: /Plots wanted · newly odd/ })).toBeVisible();
+  await page.getByRole("combobox", { name: /^against/ }).selectOption("0");
+  await expect(compared).toHaveCount(0);
 });
 
 test("the report opens from a disk without a network, and has no barrier", async ({ page, demo, browser }, info) => {

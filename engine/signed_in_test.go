@@ -230,3 +230,36 @@ func TestASignInThatNeverSucceedsIsGivenUp(t *testing.T) {
 	}
 	require.LessOrEqual(t, asked.Load(), int32(6), "a few tries at once, and no more")
 }
+
+// TestASignInWhoseCookieIsRefused is not taken for one: nobody is signed in then.
+func TestASignInWhoseCookieIsRefused(t *testing.T) {
+	t.Parallel()
+	for name, c := range map[string]struct {
+		cookie http.Cookie
+		says   string
+	}{
+		"for HTTPS": {http.Cookie{Name: "sid", Value: "s", Secure: true, Path: "/"}, ""}, // this machine itself counts as secure
+		"elsewhere": {http.Cookie{Name: "sid", Value: "s", Domain: "lighthouse.example", Path: "/"}, "the cookie sid is not kept: it is for lighthouse.example"},
+		"kept":      {http.Cookie{Name: "sid", Value: "s", Path: "/logs"}, ""},
+		"taken off": {http.Cookie{Name: "sid", Value: "", MaxAge: -1}, ""},
+	} {
+		server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if r.Method == http.MethodPost {
+				http.SetCookie(w, &c.cookie)
+				http.Redirect(w, r, "/logs", http.StatusSeeOther)
+				return
+			}
+			if r.URL.Path == "/in" {
+				fmt.Fprint(w, "<form method=post><input name=nick><input type=password name=word></form>")
+				return
+			}
+			fmt.Fprint(w, "<p>Logs</p>")
+		}))
+		site := &spec.Site{Address: server.URL, SignIn: &spec.SignIn{Page: "/in", Name: "nick", Password: "word"}, Accounts: []spec.Account{{ID: "keeper", Name: "mara", Password: "Lamp-oil-77"}}}
+		reached := engine.Reach(t.Context(), site)
+		server.Close()
+		last := reached[len(reached)-1]
+		require.Equal(t, c.says == "", last.OK, "%s: %s", name, last.Says)
+		require.Contains(t, last.Says, c.says, name)
+	}
+}

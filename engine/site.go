@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -200,7 +201,13 @@ func signInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 				texts = append(texts, t.Text)
 			}
 		}
+		if refused := v.Refused(); refused != "" {
+			texts = append(texts, "("+refused+")")
+		}
 		return fmt.Errorf("the sign-in form is shown again: %s", strings.Join(texts, " "))
+	}
+	if refused := v.Refused(); refused != "" && len(v.Held()) == 0 {
+		return errors.New(refused)
 	}
 	return nil
 }

@@ -13,6 +13,7 @@ import (
 	"slices"
 	"time"
 
+	"oddtick/core/compare"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/engine"
@@ -34,6 +35,7 @@ type findingView struct {
 	Cases    []string  `json:"cases" nullable:"false"`
 	Seen     []seenIn  `json:"seen" nullable:"false" doc:"the form's latest runs up to this one, the oldest first"`
 	Word     *wordView `json:"word,omitempty" doc:"what was said last"`
+	Newly    bool      `json:"newly,omitempty" doc:"the run compared with does not show it"`
 }
 
 type seenIn struct {
@@ -58,6 +60,34 @@ type findingsView struct {
 	Findings []findingView `json:"findings" nullable:"false"`
 	// NotShown are findings said to be known that no case of the run shows.
 	NotShown []notShown `json:"not_shown" nullable:"false"`
+	// Trend are the form's latest runs up to this one, the oldest first, with how many findings each shows.
+	Trend []trendItem `json:"trend" nullable:"false"`
+	// Compared is what another run showed that this one does not, where one is compared with.
+	Compared *comparedView `json:"compared,omitempty"`
+}
+
+type trendItem struct {
+	Run      int `json:"run"`
+	Findings int `json:"findings"`
+}
+
+// comparedView is the other side of a comparison: what is newly odd stands with the findings.
+type comparedView struct {
+	With            int      `json:"with"`
+	NewlyOdd        int      `json:"newly_odd"`
+	StillOdd        int      `json:"still_odd"`
+	NoLongerOdd     []gone   `json:"no_longer_odd" nullable:"false"`
+	NotSeenAgain    []gone   `json:"not_seen_again" nullable:"false"`
+	NewlyCovered    []string `json:"newly_covered" nullable:"false"`
+	NoLongerCovered []string `json:"no_longer_covered" nullable:"false"`
+}
+
+// gone is a finding of the run compared with.
+type gone struct {
+	ID    string `json:"id"`
+	Row   string `json:"row"`
+	Says  string `json:"says"`
+	Cases int    `json:"cases"`
 }
 
 type notShown struct {
@@ -106,8 +136,13 @@ func (s *Server) registerFindings(api huma.API) {
 // historyLength is how many runs a finding's history goes back.
 const historyLength = 20
 
-func (s *Server) findings(ctx context.Context, in *RunPath) (*struct{ Body findingsView }, error) {
-	f, d, run, err := s.findRun(ctx, *in)
+type findingsRequest struct {
+	RunPath
+	With int `query:"with" minimum:"0" doc:"the number of a run to compare with"`
+}
+
+func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Body findingsView }, error) {
+	f, d, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
 	}
@@ -123,11 +158,20 @@ func (s *Server) findings(ctx context.Context, in *RunPath) (*struct{ Body findi
 	if err != nil {
 		return nil, err
 	}
-	v := findingsView{Run: run.Number, Findings: []findingView{}, NotShown: []notShown{}}
+	v := findingsView{Run: run.Number, Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
+	for _, before := range seen {
+		v.Trend = append(v.Trend, trendItem{before.number, len(before.odd)})
+	}
+	newly := map[string]bool{}
+	if in.With > 0 {
+		if v.Compared, newly, err = s.compareWith(ctx, in, r); err != nil {
+			return nil, err
+		}
+	}
 	shown := map[string]bool{}
 	for _, one := range finding.Of(r) {
 		shown[one.ID] = true
-		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}}
+		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
 			view.Seen = append(view.Seen, seenIn{before.number, before.odd[one.ID]})
 		}
@@ -146,6 +190,38 @@ func (s *Server) findings(ctx context.Context, in *RunPath) (*struct{ Body findi
 		latest[w.Finding] = true
 	}
 	return &struct{ Body findingsView }{v}, nil
+}
+
+// compareWith holds a run against another of its form. newly are the findings that only the run itself shows.
+func (s *Server) compareWith(ctx context.Context, in *findingsRequest, after *judge.Report) (v *comparedView, newly map[string]bool, err error) {
+	f, d, run, err := s.findRun(ctx, RunPath{in.FormPath, in.With})
+	if err != nil {
+		return nil, nil, err
+	}
+	before, err := s.briefReport(ctx, f, d, run)
+	if err != nil {
+		return nil, nil, err
+	}
+	c := compare.Of(before, after)
+	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered}
+	newly = map[string]bool{}
+	for i := range c.NewlyOdd {
+		newly[finding.ID(f.Ident, c.NewlyOdd[i].Cause)] = true
+	}
+	was := map[string]finding.Finding{}
+	for _, one := range finding.Of(before) {
+		was[one.ID] = one
+	}
+	list := func(of []compare.Finding) []gone {
+		out := []gone{}
+		for i := range of {
+			one := was[finding.ID(f.Ident, of[i].Cause)]
+			out = append(out, gone{one.ID, before.RowLabel(one.Row), one.Says(), len(one.Cases)})
+		}
+		return out
+	}
+	v.NoLongerOdd, v.NotSeenAgain = list(c.NoLongerOdd), list(c.NotSeenAgain)
+	return v, newly, nil
 }
 
 // briefReport is a run as its marks tell it, without the evidence.

@@ -23,6 +23,15 @@ type findingsSeen struct {
 		}
 	}
 	NotShown []struct{ ID string } `json:"not_shown"`
+	Trend    []struct{ Run, Findings int }
+	Compared *struct {
+		With         int
+		NewlyOdd     int                              `json:"newly_odd"`
+		StillOdd     int                              `json:"still_odd"`
+		NoLongerOdd  []struct{ ID, Row, Says string } `json:"no_longer_odd"`
+		NotSeenAgain []struct{ ID string }            `json:"not_seen_again"`
+		NewlyCovered []string                         `json:"newly_covered"`
+	}
 }
 
 func (c *client) findings(run int) findingsSeen {
@@ -102,4 +111,33 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Empty(t, c.findings(second).NotShown)
 	require.Equal(t, http.StatusNotFound, c.get(fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, first, username.ID), nil))
 	require.Equal(t, http.StatusUnprocessableEntity, c.get(fmt.Sprintf("%s/runs/%d/findings/none", joinPath, first), nil))
+}
+
+func TestRunsAreHeldAgainstEachOther(t *testing.T) {
+	t.Parallel()
+	c := start(t, "username-two", "plots-five")
+	c.signIn()
+	plan := func(rows ...string) map[string]any {
+		return map[string]any{"depth": "quick", "driver": "http", "rows": rows}
+	}
+	plots := c.run(plan("plots"))
+	c.ended(plots)
+	both := c.run(plan("username", "plots"))
+	c.ended(both)
+	against := func(run, with int) findingsSeen {
+		var v findingsSeen
+		require.Equal(t, http.StatusOK, c.get(fmt.Sprintf("%s/runs/%d/findings?with=%d", joinPath, run, with), &v))
+		return v
+	}
+	v := against(both, plots)
+	require.Equal(t, []int{1, 1}, []int{v.Compared.NewlyOdd, v.Compared.StillOdd})
+	require.Empty(t, v.Compared.NoLongerOdd)
+	require.Contains(t, v.Compared.NewlyCovered, "rule username.length")
+	require.Equal(t, []struct{ Run, Findings int }{{plots, 1}, {both, 2}}, v.Trend)
+	back := against(plots, both)
+	require.Zero(t, back.Compared.NewlyOdd)
+	require.Empty(t, back.Compared.NoLongerOdd)
+	require.Equal(t, v.Findings[0].ID, back.Compared.NotSeenAgain[0].ID, "its cases were not made: nobody knows whether it is mended")
+	require.Nil(t, against(both, 0).Compared)
+	require.Equal(t, http.StatusNotFound, c.get(fmt.Sprintf("%s/runs/%d/findings?with=77", joinPath, both), nil))
 }

@@ -2,7 +2,6 @@ package judge
 
 import (
 	"fmt"
-	"net/http"
 	"net/netip"
 	"net/url"
 	"slices"
@@ -312,9 +311,19 @@ func (j *judging) siteClock() (at time.Time, told bool) {
 	}
 	for _, h := range first.ResponseHeader {
 		if strings.EqualFold(h.Name, "Date") {
-			at, err := http.ParseTime(h.Value)
+			at, err := httpDate(h.Value)
 			return at, err == nil && at.Sub(j.o.At).Abs() > 2*time.Second
 		}
 	}
 	return time.Time{}, false
+}
+
+// httpDate reads a date as HTTP writes it (RFC 9110, section 5.6.7), in its present form and the two older ones.
+func httpDate(text string) (at time.Time, err error) {
+	for _, layout := range []string{"Mon, 02 Jan 2006 15:04:05 GMT", time.RFC850, time.ANSIC} {
+		if at, err = time.Parse(layout, text); err == nil {
+			return at, nil
+		}
+	}
+	return at, err
 }

@@ -11,6 +11,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"mime"
 	"net/http"
 	"net/http/cookiejar"
@@ -116,6 +117,7 @@ type Visitor struct {
 	language string
 	last     *request
 	set      map[string]*http.Cookie // as they were set last, by name
+	refused  map[string]string       // cookies that are not kept, by name, with the reason
 }
 
 type request struct {
@@ -232,6 +234,39 @@ func (v *Visitor) Held() []*http.Cookie {
 	return out
 }
 
+// refuse notes of a cookie that was just set that it is not kept.
+func (v *Visitor) refuse(from *url.URL, c *http.Cookie) {
+	at := *from
+	if strings.HasPrefix(c.Path, "/") {
+		at.Path = c.Path
+	}
+	kept := slices.ContainsFunc(v.jar.Cookies(&at), func(k *http.Cookie) bool { return k.Name == c.Name })
+	if kept || c.MaxAge < 0 || c.Value == "" || !c.Expires.IsZero() && c.Expires.Before(time.Now()) {
+		delete(v.refused, c.Name)
+		return
+	}
+	if v.refused == nil {
+		v.refused = map[string]string{}
+	}
+	switch {
+	case c.Secure && from.Scheme == "http":
+		v.refused[c.Name] = "it is for HTTPS only"
+	case c.Domain != "":
+		v.refused[c.Name] = "it is for " + c.Domain
+	default:
+		v.refused[c.Name] = "it is not valid"
+	}
+}
+
+// Refused says which cookies of the site are not kept, and why; "" where all are.
+func (v *Visitor) Refused() string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(v.refused)) {
+		out = append(out, fmt.Sprintf("the cookie %s is not kept: %s", name, v.refused[name]))
+	}
+	return strings.Join(out, "; ")
+}
+
 // Cookie is a cookie's value as a script of the page would use it, "" where there is none.
 func (v *Visitor) Cookie(name string) string {
 	for _, c := range v.jar.Cookies(v.client.base) {
@@ -338,6 +373,7 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		}
 		for _, c := range cookies {
 			v.set[c.Name] = c
+			v.refuse(req.URL, c)
 		}
 	}
 	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.shown, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}

@@ -4,12 +4,17 @@ import { api, type FormAt, need, type Schemas } from "./client";
 export type FindingView = Schemas["FindingView"];
 export type WordView = Schemas["WordView"];
 
-export function useFindings(at: FormAt, run: number) {
+/** A run's findings, held against another run where one is named. */
+export function useFindings(at: FormAt, run: number, against: number) {
   return useQuery({
-    queryKey: ["findings", at.site, at.form, run],
+    queryKey: ["findings", at.site, at.form, run, against],
     enabled: run > 0,
     queryFn: () =>
-      need(api.GET("/api/sites/{site}/forms/{form}/runs/{run}/findings", { params: { path: { ...at, run } } })),
+      need(
+        api.GET("/api/sites/{site}/forms/{form}/runs/{run}/findings", {
+          params: { path: { ...at, run }, query: { with: against } },
+        }),
+      ),
   });
 }
 

@@ -1018,6 +1018,18 @@ export interface components {
             name: string;
             words: string;
         };
+        ComparedView: {
+            newly_covered: string[];
+            /** Format: int64 */
+            newly_odd: number;
+            no_longer_covered: string[];
+            no_longer_odd: components["schemas"]["Gone"][];
+            not_seen_again: components["schemas"]["Gone"][];
+            /** Format: int64 */
+            still_odd: number;
+            /** Format: int64 */
+            with: number;
+        };
         ContradictionContradiction: {
             field?: string;
             kind: string;
@@ -1430,6 +1442,8 @@ export interface components {
             cases: string[];
             check: string;
             id: string;
+            /** @description the run compared with does not show it */
+            newly?: boolean;
             part: string;
             /** @description the row's label */
             row: string;
@@ -1441,10 +1455,12 @@ export interface components {
             word?: components["schemas"]["WordView"];
         };
         FindingsView: {
+            compared?: components["schemas"]["ComparedView"];
             findings: components["schemas"]["FindingView"][];
             not_shown: components["schemas"]["NotShown"][];
             /** Format: int64 */
             run: number;
+            trend: components["schemas"]["TrendItem"][];
         };
         FormBrief: {
             /**
@@ -1511,6 +1527,13 @@ export interface components {
             /** Format: int64 */
             times: number;
             words: string;
+        };
+        Gone: {
+            /** Format: int64 */
+            cases: number;
+            id: string;
+            row: string;
+            says: string;
         };
         Handed: {
             /** Format: int64 */
@@ -2646,6 +2669,12 @@ export interface components {
             /** Format: int64 */
             status: number;
             to?: string;
+        };
+        TrendItem: {
+            /** Format: int64 */
+            findings: number;
+            /** Format: int64 */
+            run: number;
         };
         TriedView: {
             do: string;
@@ -4001,7 +4030,10 @@ export interface operations {
     };
     findings: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the number of a run to compare with */
+                with?: number;
+            };
             header?: never;
             path: {
                 /** @description the site's id */

@@ -26,7 +26,8 @@ export function FindingsPage() {
   const [search, setSearch] = useSearchParams();
   const run = useRun(at, Number(search.get("run") ?? 0) || 0);
   const number = run.data?.run.number ?? 0;
-  const list = useFindings(at, number);
+  const against = Number(search.get("against") ?? 0) || 0;
+  const list = useFindings(at, number, against);
   const [sought, setSought] = useState("");
   if (run.isError && run.error instanceof Problem && run.error.status === 404)
     return (
@@ -44,14 +45,17 @@ export function FindingsPage() {
   const words = sought.toLowerCase();
   const shown = all.filter((f) => `${f.row} ${f.says} ${f.check} ${f.part} ${f.id}`.toLowerCase().includes(words));
   const picked = shown.find((f) => f.id === search.get("finding")) ?? shown[0];
-  const pick = (id: string) =>
+  const set = (name: string, value: string) =>
     setSearch(
       (s) => {
-        s.set("finding", id);
+        if (value) s.set(name, value);
+        else s.delete(name);
         return s;
       },
       { replace: true },
     );
+  const pick = (id: string) => set("finding", id);
+  const compared = list.data.compared;
   const move = (e: KeyboardEvent) => {
     const by = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
     const next = shown[shown.findIndex((f) => f.id === picked?.id) + by];
@@ -63,9 +67,29 @@ export function FindingsPage() {
   return (
     <div className="flex h-full flex-col">
       <div className="flex shrink-0 items-center justify-between gap-4 border-b border-line px-5 py-1.5 text-[12.5px]">
-        <p>
-          Run {number}: {count(all.length, "finding")}, {count(run.data.run.odd, "odd case")} of {run.data.run.total}
-        </p>
+        <div className="flex items-center gap-3">
+          <p>
+            Run {number}: {count(all.length, "finding")}, {count(run.data.run.odd, "odd case")} of {run.data.run.total}
+          </p>
+          <Trend runs={list.data.trend} />
+          <label className="flex items-center gap-1.5">
+            against
+            <select
+              className="field"
+              value={against}
+              onChange={(e) => set("against", e.target.value === "0" ? "" : e.target.value)}
+            >
+              <option value={0}>no other run</option>
+              {(run.data.runs ?? [])
+                .filter((r) => r.number !== number)
+                .map((r) => (
+                  <option key={r.number} value={r.number}>
+                    run {r.number}
+                  </option>
+                ))}
+            </select>
+          </label>
+        </div>
         <p className="flex gap-4">
           {formats.map((f) => (
             <a
@@ -98,6 +122,7 @@ export function FindingsPage() {
           </ol>
           {all.length === 0 && <p className="px-5 py-4">Nothing is odd in this run.</p>}
           {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding holds “{sought}”.</p>}
+          {compared && <Compared of={compared} />}
           {list.data.not_shown.length > 0 && (
             <p className="border-t border-line px-5 py-2 text-[12.5px]">
               Known, and not shown by this run:{" "}
@@ -127,6 +152,7 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
         <Tick verdict="odd" height={22} />
         <span>
           <span className="font-semibold">{finding.row}</span>
+          {finding.newly && <span className="text-odd"> · newly odd</span>}
           <span className="block">{finding.says}</span>
           <span className="flex justify-between text-[12.5px] text-soft">
             <span>
@@ -138,6 +164,84 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
         </span>
       </button>
     </li>
+  );
+}
+
+/** How many findings each of the latest runs has, the oldest first. */
+function Trend({ runs }: { runs: { run: number; findings: number }[] }) {
+  if (runs.length < 2) return null;
+  const most = Math.max(1, ...runs.map((r) => r.findings));
+  const words = `findings of the latest ${runs.length} runs: ${runs.map((r) => r.findings).join(", ")}`;
+  return (
+    <svg width={runs.length * 7} height={20} role="img" aria-label={words}>
+      <title>{words}</title>
+      {runs.map((r, i) => {
+        const height = r.findings === 0 ? 1.5 : 3 + (r.findings / most) * 16;
+        return (
+          <rect
+            key={r.run}
+            x={i * 7}
+            y={20 - height}
+            width={5}
+            height={height}
+            fill={r.findings === 0 ? "var(--rule)" : "var(--odd)"}
+          />
+        );
+      })}
+    </svg>
+  );
+}
+
+/** What the run compared with shows, and this one does not. */
+function Compared({ of }: { of: Schemas["ComparedView"] }) {
+  const lists = [
+    { words: "no longer odd", list: of.no_longer_odd },
+    { words: "not seen again, so perhaps odd still", list: of.not_seen_again },
+  ];
+  return (
+    <section
+      aria-label={`Against run ${of.with}`}
+      className="max-h-[40%] overflow-y-auto border-t-2 border-rule px-4 py-2"
+    >
+      <h3>
+        Against run {of.with}: {of.newly_odd} newly odd, {of.still_odd} still odd
+      </h3>
+      {lists.map(
+        (l) =>
+          l.list.length > 0 && (
+            <div key={l.words}>
+              <p className="text-[12.5px] text-soft">{l.words}</p>
+              <ul>
+                {l.list.map((g) => (
+                  <li key={g.id} className="border-t border-line py-0.5">
+                    <strong>{g.row}</strong> {g.says}
+                  </li>
+                ))}
+              </ul>
+            </div>
+          ),
+      )}
+      {[
+        { words: "newly covered", list: of.newly_covered },
+        { words: "no longer covered", list: of.no_longer_covered },
+      ].map(
+        (l) =>
+          l.list.length > 0 && (
+            <details key={l.words} className="text-[12.5px]">
+              <summary>
+                {l.list.length} {l.words}
+              </summary>
+              <ul>
+                {l.list.map((what) => (
+                  <li key={what} className="value">
+                    {what}
+                  </li>
+                ))}
+              </ul>
+            </details>
+          ),
+      )}
+    </section>
   );
 }
 
