@@ -66,7 +66,7 @@ export function FindingsPage() {
   };
   return (
     <div className="flex h-full flex-col">
-      <div className="flex shrink-0 items-center justify-between gap-4 border-b border-line px-5 py-1.5 text-[12.5px]">
+      <div className="flex shrink-0 flex-wrap items-center justify-between gap-x-4 gap-y-1 border-b border-line px-5 py-1.5 text-[12.5px]">
         <div className="flex items-center gap-3">
           <p>
             Run {number}: {count(all.length, "finding")}, {count(run.data.run.odd, "odd case")} of {run.data.run.total}
@@ -90,7 +90,7 @@ export function FindingsPage() {
             </select>
           </label>
         </div>
-        <p className="flex gap-4">
+        <p className="flex flex-wrap gap-x-4">
           {formats.map((f) => (
             <a
               key={f.id}
