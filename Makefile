@@ -40,6 +40,7 @@ generate: web/node_modules/.done
 	go run ./cmd/oddtick openapi > api/openapi.yaml
 	go run ./cmd/oddtick schema form > api/form.schema.json
 	go run ./cmd/oddtick schema site > api/site.schema.json
+	go run ./cmd/oddtick schema result > api/result.schema.json
 	cd web && $(NPM) run --silent generate
 
 lint: web/node_modules/.done

@@ -5,10 +5,10 @@ import (
 	"io/fs"
 	"net/http"
 	"path"
-	"reflect"
 	"strings"
 	"time"
 
+	"oddtick/formats/result"
 	"oddtick/server/store"
 
 	"github.com/alexedwards/scs/mysqlstore"
@@ -62,20 +62,8 @@ func newAPI(engine *gin.Engine) huma.API {
 	config.Info.Description = "Designs and runs test cases for web forms."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/openapi", "", ""
 	config.CreateHooks = nil // no $schema members in answers
-	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", result.TypeName)
 	return humagin.New(engine, config)
-}
-
-// schemaName tells types of the same name in several packages apart.
-func schemaName(t reflect.Type, hint string) string {
-	for t.Kind() == reflect.Pointer || t.Kind() == reflect.Slice {
-		t = t.Elem()
-	}
-	name := huma.DefaultSchemaNamer(t, hint)
-	if pkg := path.Base(t.PkgPath()); strings.Contains(t.PkgPath(), "oddtick/core") {
-		return strings.ToUpper(pkg[:1]) + pkg[1:] + name
-	}
-	return name
 }
 
 func init() { gin.SetMode(gin.ReleaseMode) }

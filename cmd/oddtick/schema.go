@@ -5,20 +5,24 @@ import (
 	"fmt"
 
 	"oddtick/core/spec"
+	"oddtick/formats/result"
 
 	"github.com/spf13/cobra"
 )
 
 func schemaCommand() *cobra.Command {
 	return &cobra.Command{
-		Use:       "schema form|site",
-		Short:     "Print the JSON Schema of a document, for editors",
+		Use:       "schema form|site|result",
+		Short:     "Print the JSON Schema of a document, for editors, or of a result file",
 		Args:      cobra.ExactArgs(1),
-		ValidArgs: []string{"form", "site"},
+		ValidArgs: []string{"form", "site", "result"},
 		RunE: func(cmd *cobra.Command, args []string) error {
 			schema := spec.JSONSchema(args[0])
+			if args[0] == "result" {
+				schema = result.Schema()
+			}
 			if schema == nil {
-				return fmt.Errorf("there is no document %q; write form or site", args[0])
+				return fmt.Errorf("there is no document %q; write form, site or result", args[0])
 			}
 			e := json.NewEncoder(cmd.OutOrStdout())
 			e.SetIndent("", "  ")
