@@ -159,6 +159,21 @@ func TestJUnitIsReadByAStrictReader(t *testing.T) {
 	}
 }
 
+func TestJUnitOfWhatIsNoCaseIsReadByAStrictReader(t *testing.T) {
+	t.Parallel()
+	var b bytes.Buffer
+	require.NoError(t, junit.WriteAll(&b, "access", "http://127.0.0.1:1", time.Now(), time.Second, []junit.One{
+		{Name: "/members as guest", Class: "access.members", Verdict: judge.Odd, Says: "opens \x00", Details: "expected: is forbidden\n"},
+		{Name: "/members as maple", Class: "access.members", Verdict: judge.NotObserved, Says: "cannot be signed in"},
+		{Name: "/ as guest", Class: "access.home", Verdict: judge.AsExpected, Says: "opens"},
+	}))
+	names, err := readStrictly(b.Bytes())
+	require.NoError(t, err, b.String())
+	require.Equal(t, []string{"/members as guest", "/members as maple", "/ as guest"}, names)
+	require.Contains(t, b.String(), `failures="1"`)
+	require.Contains(t, b.String(), `skipped="1"`)
+}
+
 func TestTheSheetHoldsWhatTestersKnow(t *testing.T) {
 	t.Parallel()
 	var b bytes.Buffer

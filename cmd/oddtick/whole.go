@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -11,6 +12,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/spec"
 	"oddtick/engine"
+	"oddtick/formats/junit"
 	"oddtick/observe/mail"
 )
 
@@ -137,6 +139,9 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 		if err := write("access", r); err != nil {
 			return err
 		}
+		if err := f.writeJUnit(stdout, "access", project.Site, r.Started, r.Took, accessSuite(r)); err != nil {
+			return err
+		}
 	}
 	if f.journey != "" || whole && len(project.Site.Journeys) > 0 {
 		list, err := runJourneys(ctx, w, project, f.journey)
@@ -151,6 +156,45 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 		if err := write("journeys", list); err != nil {
 			return err
 		}
+		for _, r := range list {
+			if err := f.writeJUnit(stdout, r.Journey, project.Site, r.Started, r.Took, journeySuite(r)); err != nil {
+				return err
+			}
+		}
 	}
 	return nil
+}
+
+// writeJUnit writes what is beyond forms to a file of its own beside those of the forms.
+func (f *runFlags) writeJUnit(stdout io.Writer, name string, site *spec.Site, started time.Time, took time.Duration, list []junit.One) error {
+	if f.junit == "" {
+		return nil
+	}
+	return toFile(fileOf(f.junit, name, true), stdout, func(w io.Writer) error {
+		return junit.WriteAll(w, name, site.Address, started, took, list)
+	})
+}
+
+func accessSuite(r *engine.AccessReport) []junit.One {
+	var out []junit.One
+	for _, o := range r.Openings {
+		out = append(out, junit.One{Name: o.Path + " as " + cmp.Or(o.Account, "guest"), Class: "access." + o.Page, Verdict: o.Verdict, Says: cmp.Or(o.Why, o.Observed), Details: "expected: " + o.Expected + "\nobserved: " + o.Observed + "\n"})
+	}
+	for _, s := range r.Sessions {
+		out = append(out, junit.One{Name: s.What + ", of " + cmp.Or(s.Account, "guest"), Class: "access.sessions", Verdict: s.Verdict, Says: cmp.Or(s.Why, s.Observed), Details: "expected: " + s.Expected + "\nobserved: " + s.Observed + "\n"})
+	}
+	return out
+}
+
+func journeySuite(r *engine.JourneyReport) []junit.One {
+	var out []junit.One
+	for i := range r.Walks {
+		w := &r.Walks[i]
+		var details strings.Builder
+		for k := range w.Stations {
+			fmt.Fprintf(&details, "%s: %s, %s\n", w.Stations[k].Words, w.Stations[k].Verdict, w.Stations[k].Headline)
+		}
+		out = append(out, junit.One{Name: w.ID, Class: "journey", Verdict: w.Verdict, Says: w.Headline, Details: details.String()})
+	}
+	return out
 }

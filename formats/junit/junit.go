@@ -46,28 +46,42 @@ type skipped struct {
 	Message string `xml:"message,attr"`
 }
 
+// One is one thing that was looked at, besides a form's cases: a page that was opened by somebody, a way through a journey.
+type One struct {
+	Name, Class string
+	Verdict     judge.Verdict
+	Says        string // in a few words
+	Details     string // what was expected and observed, where it is odd
+	Took        time.Duration
+}
+
 // Write writes the report: an odd case as a failure, one that was not observed as skipped.
 func Write(w io.Writer, r *judge.Report) error {
-	s := suite{Name: r.Form, Timestamp: r.Started.UTC().Format("2006-01-02T15:04:05"), Hostname: hostOf(r.Site), Tests: len(r.Cases), Time: seconds(r.Took)}
+	list := make([]One, 0, len(r.Cases))
 	for _, c := range r.Cases {
-		t := test{Name: c.ID, ClassName: r.Form + "." + c.Row, Time: "0.000"}
-		result := r.Results[c.ID]
-		switch {
-		case result == nil:
-			t.Skipped = &skipped{"not run"}
-		case result.Verdict == judge.Odd:
-			t.Failure = &failure{clean(result.Headline), "odd", clean(oddParts(result))}
-			t.Time = seconds(result.Took)
-		case result.Verdict == judge.NotObserved:
-			t.Skipped = &skipped{clean(result.Headline)}
-			t.Time = seconds(result.Took)
-		default:
-			t.Time = seconds(result.Took)
+		one := One{Name: c.ID, Class: r.Form + "." + c.Row, Verdict: judge.NotObserved, Says: "not run"}
+		if result := r.Results[c.ID]; result != nil {
+			one.Verdict, one.Says, one.Took = result.Verdict, result.Headline, result.Took
+			if result.Verdict == judge.Odd {
+				one.Details = oddParts(result)
+			}
 		}
-		if t.Failure != nil {
+		list = append(list, one)
+	}
+	return WriteAll(w, r.Form, r.Site, r.Started, r.Took, list)
+}
+
+// WriteAll writes a suite of things that were looked at.
+func WriteAll(w io.Writer, name, site string, started time.Time, took time.Duration, list []One) error {
+	s := suite{Name: name, Timestamp: started.UTC().Format("2006-01-02T15:04:05"), Hostname: hostOf(site), Tests: len(list), Time: seconds(took)}
+	for _, one := range list {
+		t := test{Name: clean(one.Name), ClassName: clean(one.Class), Time: seconds(one.Took)}
+		switch one.Verdict {
+		case judge.Odd:
+			t.Failure = &failure{clean(one.Says), "odd", clean(one.Details)}
 			s.Failures++
-		}
-		if t.Skipped != nil {
+		case judge.NotObserved:
+			t.Skipped = &skipped{clean(one.Says)}
 			s.Skipped++
 		}
 		s.Cases = append(s.Cases, t)
