@@ -58,7 +58,9 @@ export function FindingsPage() {
   const compared = list.data.compared;
   const move = (e: KeyboardEvent) => {
     const by = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
-    const next = shown[shown.findIndex((f) => f.id === picked?.id) + by];
+    // keys may come faster than the page is drawn: what has the focus is where one is
+    const here = document.activeElement?.id.replace(/^finding-/, "");
+    const next = shown[shown.findIndex((f) => f.id === here) + by];
     if (by === 0 || !next) return;
     e.preventDefault();
     pick(next.id);
@@ -393,7 +395,7 @@ function Copy({ text, of, words = "copy" }: { text: string; of: string; words?: 
   return (
     <button
       type="button"
-      className={words === "copy" ? "link text-[12.5px]" : "button"}
+      className={words === "copy" ? "link min-h-6 min-w-8 text-[12.5px]" : "button"}
       aria-label={words === "copy" ? `Copy ${of}` : undefined}
       onClick={() => navigator.clipboard.writeText(text).then(() => setDone(true))}
       onBlur={() => setDone(false)}
