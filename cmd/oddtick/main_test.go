@@ -268,7 +268,7 @@ func TestAnInterruptedRunSaysSo(t *testing.T) {
 
 func TestTheSchemaIsPrinted(t *testing.T) {
 	t.Parallel()
-	for _, document := range []string{"form", "site"} {
+	for _, document := range []string{"form", "site", "result"} {
 		code, out, _ := oddtick(t, "schema", document)
 		require.Equal(t, 0, code)
 		require.True(t, json.Valid([]byte(out)))
@@ -276,7 +276,7 @@ func TestTheSchemaIsPrinted(t *testing.T) {
 	}
 	code, _, errs := oddtick(t, "schema", "journey")
 	require.Equal(t, 2, code)
-	require.Contains(t, errs, "write form or site")
+	require.Contains(t, errs, "write form, site or result")
 }
 
 // TestAContradictoryFormCanStillBeRun: what no value can pass is named and ends with 2, and runs with --anyway.
