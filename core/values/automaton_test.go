@@ -57,6 +57,23 @@ func TestAutomatonAgreesWithIndependentMatcher(t *testing.T) {
 	})
 }
 
+// The engine's own error must not become ours.
+func TestTheIndependentMatcherIsRightAboutNegatedClasses(t *testing.T) {
+	t.Parallel()
+	j := ecmajudge.New(t)
+	for pattern, want := range map[string][]bool{
+		`(?:a[\w--a]|(?:a[^a])+)`: {false, true, true},
+		`(?:a[^a])+`:              {false, true, true},
+		`(?:[^\]\[])+`:            {true, true, true},
+		`(?:[^[ab]])+`:            {false, false, false},
+		`(?:\[^a)+`:               {false, false, false},
+	} {
+		got, valid := j.Matches(pattern, "v", []string{"aa", "ab", "abac"})
+		require.True(t, valid)
+		require.Equal(t, want, got, pattern)
+	}
+}
+
 func TestSyntaxIsJudgedAsJavaScriptDoes(t *testing.T) {
 	t.Parallel()
 	j := ecmajudge.New(t)

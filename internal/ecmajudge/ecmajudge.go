@@ -47,18 +47,44 @@ func New(t testing.TB) *Judge {
 }
 
 // Matches tells of each value whether the whole of it matches; valid is false where the engine refuses the pattern. The engine errs
-// with the v flag about a negated class in a group that is repeated, so a pattern that means the same with the u flag is asked with that.
+// with the v flag about a negated class in a group that is repeated ((?:a[^a])+ matches "aa"), so that a valid pattern is asked with
+// each such class written as a look ahead.
 func (j *Judge) Matches(pattern, flag string, list []string) (matches []bool, valid bool) {
 	matches, valid = j.ask(pattern, flag, list)
-	for _, only := range []string{"&&", "--", `\q`, "[["} {
-		if flag != "v" || strings.Contains(pattern, only) {
-			return matches, valid
-		}
-	}
-	if alike, ok := j.ask(pattern, "u", list); valid && ok {
-		matches = alike
+	if spelt := withoutNegatedClasses(pattern); valid && flag == "v" && spelt != pattern {
+		matches, valid = j.ask(spelt, flag, list)
 	}
 	return matches, valid
+}
+
+// withoutNegatedClasses writes each [^…] of a valid pattern, unless it stands in another class, as (?:(?![…])\p{Any}).
+func withoutNegatedClasses(pattern string) string {
+	var b strings.Builder
+	depth, negated := 0, false
+	for i := 0; i < len(pattern); i++ {
+		switch c := pattern[i]; {
+		case c == '\\':
+			b.WriteString(pattern[i : i+2])
+			i++
+			continue
+		case c == '[' && depth == 0 && strings.HasPrefix(pattern[i:], "[^"):
+			negated = true
+			b.WriteString("(?:(?![")
+			i++
+			depth++
+			continue
+		case c == '[':
+			depth++
+		case c == ']':
+			depth--
+		}
+		b.WriteByte(pattern[i])
+		if pattern[i] == ']' && depth == 0 && negated {
+			negated = false
+			b.WriteString(`)\p{Any})`)
+		}
+	}
+	return b.String()
 }
 
 func (j *Judge) ask(pattern, flag string, list []string) (matches []bool, valid bool) {
