@@ -78,6 +78,7 @@ type sweep struct {
 	// signed are the visitors that are signed in, by account; failed why one could not be.
 	signed map[string]*web.Visitor
 	failed map[string]string
+	menus  map[string]menuSeen // by account
 }
 
 // SweepAccess opens every page of a site as a guest and as each account, over HTTP, and compares with what the states promise. Nothing
@@ -101,7 +102,7 @@ func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration) (*
 	}
 	defer func() { _ = r.dbs.close() }() // it was only read
 	s := &sweep{
-		site: site, m: m, client: client, dbs: r.dbs, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]string{},
+		site: site, m: m, client: client, dbs: r.dbs, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]string{}, menus: map[string]menuSeen{},
 		report: &AccessReport{Started: time.Now().UTC(), Pages: m.Pages(), Conditions: append([]string{}, m.Conditions...), Openings: []Opening{}, Sessions: []SessionSeen{}},
 	}
 	if err := s.visitors(ctx); err != nil {
@@ -116,6 +117,7 @@ func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration) (*
 		}
 	}
 	s.explain()
+	s.judgeMenus()
 	s.report.Lacking = m.Lacking(s.report.Visitors)
 	s.sessions(ctx)
 	s.report.Took = time.Since(s.report.Started)
@@ -241,6 +243,9 @@ func (s *sweep) open(ctx context.Context, v *access.Visitor, p access.Page) Open
 	}
 	opened, seen := s.seen(o.Path, exchanges)
 	o.Observed, o.Verdict = seen, judge.Odd
+	if opened && e.Opens {
+		s.lookAtMenus(v.Account, &exchanges[len(exchanges)-1])
+	}
 	first, final := &exchanges[0], &exchanges[len(exchanges)-1]
 	switch {
 	case e.Opens:

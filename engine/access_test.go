@@ -36,6 +36,8 @@ func TestWhoMayOpenWhat(t *testing.T) {
 		"wishes-skipped": {"odd: fern members leads to /wishes, opens as if member were signed_in && confirmed_at != null, and not signed_in && confirmed_at != null && wishes"},
 		"stewards-open":  {"odd: maple stewards is forbidden, opens", "odd: fern stewards is forbidden, opens", "odd: dew stewards is forbidden, opens", "odd: briar stewards is forbidden, opens", "odd: rowan stewards is forbidden, opens"},
 		"other-record":   {"odd: maple record.others is forbidden, opens", "odd: fern record.others is forbidden, opens", "odd: dew record.others is forbidden, opens", "odd: briar record.others is forbidden, opens", "odd: rowan record.others is forbidden, opens"},
+		"menu-stewards":     {"odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me"},
+		"menu-members-lost": {"odd: menus join, me, password, waiting, wishes members is not offered on any page", "odd: menus join, me, password, waiting, wishes members is not offered on any page"},
 		"cookie-trusted": {"odd: cookie ostlewick, its first character altered opens", "odd: old cookies after signing out opens"},
 		"sign-out-keeps": {"odd: old cookies after signing out opens"},
 	} {

@@ -42,7 +42,7 @@ func (s *Site) detailsPage(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	values := map[string]string{"display_name": h.shown, "e_mail": h.mail, "reach": h.reach}
-	s.render(w, http.StatusOK, "me.html", detailsView{formView: formView{Token: v.token, Values: values}, Frame: frame{v.token, h}, Reach: reachOptions, Said: s.takeFlash(v), Own: strconv.FormatInt(h.id, 10)})
+	s.render(w, http.StatusOK, "me.html", detailsView{formView: formView{Token: v.token, Values: values}, Frame: s.frame(v, h), Reach: reachOptions, Said: s.takeFlash(v), Own: strconv.FormatInt(h.id, 10)})
 }
 
 // details are the submitted form, normalised.
@@ -77,7 +77,7 @@ func (s *Site) saveDetails(w http.ResponseWriter, r *http.Request) {
 	}
 	if len(errs) > 0 {
 		values := map[string]string{"display_name": form.Get("display_name"), "e_mail": form.Get("e_mail"), "reach": strings.Join(form["reach"], ",")}
-		s.render(w, http.StatusUnprocessableEntity, "me.html", detailsView{formView: formView{Token: v.token, Values: values, Errors: errs}, Frame: frame{v.token, h}, Reach: reachOptions, Own: strconv.FormatInt(h.id, 10)})
+		s.render(w, http.StatusUnprocessableEntity, "me.html", detailsView{formView: formView{Token: v.token, Values: values, Errors: errs}, Frame: s.frame(v, h), Reach: reachOptions, Own: strconv.FormatInt(h.id, 10)})
 		return
 	}
 	s.setFlash(v, "Saved, "+d.shown+".")
@@ -177,7 +177,7 @@ func (s *Site) storeDetails(ctx context.Context, id int64, d details, errs formE
 
 func (s *Site) passwordPage(w http.ResponseWriter, r *http.Request) {
 	if v, h, ok := s.pageFor(w, r); ok {
-		s.render(w, http.StatusOK, "password.html", detailsView{formView: formView{Token: v.token}, Frame: frame{v.token, h}, Said: s.takeFlash(v)})
+		s.render(w, http.StatusOK, "password.html", detailsView{formView: formView{Token: v.token}, Frame: s.frame(v, h), Said: s.takeFlash(v)})
 	}
 }
 
@@ -215,7 +215,7 @@ func (s *Site) changePassword(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if len(errs) > 0 {
-		s.render(w, http.StatusUnprocessableEntity, "password.html", detailsView{formView: formView{Token: v.token, Errors: errs}, Frame: frame{v.token, h}})
+		s.render(w, http.StatusUnprocessableEntity, "password.html", detailsView{formView: formView{Token: v.token, Errors: errs}, Frame: s.frame(v, h)})
 		return
 	}
 	hash, err := s.hash(next)
@@ -300,7 +300,7 @@ func (s *Site) wishesPage(w http.ResponseWriter, r *http.Request) {
 			values["bees"] = "yes"
 		}
 	}
-	s.showWishes(w, r, http.StatusOK, wishesView{formView: formView{Token: v.token, Values: values}, Frame: frame{v.token, h}, Said: s.takeFlash(v)})
+	s.showWishes(w, r, http.StatusOK, wishesView{formView: formView{Token: v.token, Values: values}, Frame: s.frame(v, h), Said: s.takeFlash(v)})
 }
 
 func (s *Site) showWishes(w http.ResponseWriter, r *http.Request, status int, view wishesView) {
@@ -380,7 +380,7 @@ func (s *Site) saveWishes(w http.ResponseWriter, r *http.Request) {
 		for _, name := range []string{"size", "area", "share", "bees", "hive", "note"} {
 			values[name] = form.Get(name)
 		}
-		s.showWishes(w, r, http.StatusUnprocessableEntity, wishesView{formView: formView{Token: v.token, Values: values, Errors: errs}, Frame: frame{v.token, h}})
+		s.showWishes(w, r, http.StatusUnprocessableEntity, wishesView{formView: formView{Token: v.token, Values: values, Errors: errs}, Frame: s.frame(v, h)})
 		return
 	}
 	kept := strings.Join(neighbours, ",")

@@ -109,6 +109,8 @@ var Faults = []Fault{
 	{"wishes-skipped", "access", "Access", "the members' page can be opened without having said one's wishes"},
 	{"stewards-open", "access", "Access", "the stewards' page is open to all who are signed in"},
 	{"other-record", "access", "Access", "a holder can open another holder's record"},
+	{"menu-stewards", "access", "Access", "the menu offers the stewards' page to all who are signed in"},
+	{"menu-members-lost", "access", "Access", "the menu does not offer members the members' page"},
 	{"confirm-twice", "confirm", "Outcome", "a confirmation's link works twice"},
 	{"confirm-other", "confirm", "Stored data", "a confirmation's link confirms another holder"},
 	{"mail-secret", "confirm", "Secrets", "the mail holds the password"},

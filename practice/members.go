@@ -9,6 +9,12 @@ import (
 type frame struct {
 	Token  string
 	Holder *holder
+	// more offers every page in the menu, less not even all that may be opened.
+	more, less bool
+}
+
+func (s *Site) frame(v *session, h *holder) frame {
+	return frame{Token: v.token, Holder: h, more: s.on("menu-stewards"), less: s.on("menu-members-lost")}
 }
 
 // Shown and Membership are for the pages.
@@ -18,13 +24,14 @@ func (f frame) Membership() string { return f.Holder.membership }
 // Somebody tells whether anybody is signed in.
 func (f frame) Somebody() bool { return f.Holder.name != "" }
 
-// Member and Steward are for the pages.
-func (f frame) Member() bool  { return f.Holder.member() }
-func (f frame) Steward() bool { return f.Holder.steward() }
+// Confirmed, MembersOffered and StewardsOffered say what the menu offers.
+func (f frame) Confirmed() bool       { return f.Holder.confirmed || f.Holder.steward() }
+func (f frame) MembersOffered() bool  { return f.Holder.member() && !f.less || f.Holder.steward() }
+func (f frame) StewardsOffered() bool { return f.Holder.steward() || f.more }
 
 func (s *Site) awaiting(w http.ResponseWriter, r *http.Request) {
 	if v, h, ok := s.pageFor(w, r); ok {
-		s.render(w, http.StatusOK, "awaiting.html", map[string]any{"Frame": frame{v.token, h}, "Confirmed": h.confirmed})
+		s.render(w, http.StatusOK, "awaiting.html", map[string]any{"Frame": s.frame(v, h), "Confirmed": h.confirmed})
 	}
 }
 
@@ -59,7 +66,7 @@ func (s *Site) members(w http.ResponseWriter, r *http.Request) {
 		http.Redirect(w, r, "/wishes", http.StatusSeeOther)
 		return
 	}
-	s.render(w, http.StatusOK, "members.html", map[string]any{"Frame": frame{v.token, h}})
+	s.render(w, http.StatusOK, "members.html", map[string]any{"Frame": s.frame(v, h)})
 }
 
 func (s *Site) stewards(w http.ResponseWriter, r *http.Request) {
@@ -71,7 +78,7 @@ func (s *Site) stewards(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "This page is for stewards.", http.StatusForbidden)
 		return
 	}
-	s.render(w, http.StatusOK, "stewards.html", map[string]any{"Frame": frame{v.token, h}})
+	s.render(w, http.StatusOK, "stewards.html", map[string]any{"Frame": s.frame(v, h)})
 }
 
 // record shows a holder's record to the holder, and to stewards.
@@ -92,6 +99,6 @@ func (s *Site) record(w http.ResponseWriter, r *http.Request) {
 	case of == nil:
 		http.Error(w, "There is no such record.", http.StatusNotFound)
 	default:
-		s.render(w, http.StatusOK, "record.html", map[string]any{"Frame": frame{v.token, h}, "Name": of.shown, "Mail": of.mail})
+		s.render(w, http.StatusOK, "record.html", map[string]any{"Frame": s.frame(v, h), "Name": of.shown, "Mail": of.mail})
 	}
 }

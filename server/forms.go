@@ -194,6 +194,9 @@ func stateWords(site *spec.Site) []string {
 		if len(s.May) > 0 {
 			text += "; may open " + strings.Join(s.May, ", ")
 		}
+		if len(s.Offers) > 0 {
+			text += "; menus offer " + strings.Join(s.Offers, ", ")
+		}
 		if s.Else != "" {
 			text += "; else sent to " + s.Else
 		}

@@ -4,6 +4,7 @@ package access
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -52,7 +53,7 @@ type Matrix struct {
 	Conditions []string
 }
 
-// New computes a site's access. A condition that cannot be read is an error.
+// New computes a site's access. A condition that cannot be read is an error, and so is a page that is not named under pages:.
 func New(site *spec.Site) (*Matrix, error) {
 	conditions, err := site.StateConditions()
 	if err != nil {
@@ -62,7 +63,7 @@ func New(site *spec.Site) (*Matrix, error) {
 	for _, a := range conditions.Atoms {
 		m.Conditions = append(m.Conditions, a.Text)
 	}
-	return m, nil
+	return m, m.unknown()
 }
 
 // Page is a page as it is opened.
@@ -132,6 +133,62 @@ func (m *Matrix) Expect(state string, p Page) Expected {
 		}
 	}
 	return Expected{To: s.Else}
+}
+
+// Offered are the ids of the pages that the menus of a state's visitors offer; promised is false where nothing is said of them.
+func (m *Matrix) Offered(state string) (ids []string, promised bool) {
+	s := m.state(state)
+	if s == nil || s.Offers == nil {
+		return nil, false
+	}
+	for _, name := range s.Offers {
+		ids = append(ids, m.named(name))
+	}
+	slices.Sort(ids)
+	return ids, true
+}
+
+// At is the id of the page at a path; "" where the document names none there.
+func (m *Matrix) At(path string) string {
+	for _, p := range m.site.Pages {
+		before, after, keyed := strings.Cut(p.Path, "{key}")
+		if !keyed && strings.TrimSuffix(p.Path, "/") == strings.TrimSuffix(path, "/") {
+			return p.ID
+		}
+		if rest, ok := strings.CutPrefix(path, before); keyed && ok {
+			if key, ok := strings.CutSuffix(rest, after); ok && key != "" && !strings.Contains(key, "/") {
+				return p.ID
+			}
+		}
+	}
+	return ""
+}
+
+// named is the id of a page that is named by its id or its path; "" for an unknown one.
+func (m *Matrix) named(name string) string {
+	for _, p := range m.site.Pages {
+		if name == p.ID || name == p.Path || name == p.ID+Others && strings.Contains(p.Path, "{key}") {
+			return p.ID
+		}
+	}
+	return ""
+}
+
+// unknown is the first page that a state names and the document does not.
+func (m *Matrix) unknown() error {
+	for _, s := range m.site.States {
+		for _, part := range []struct {
+			of    string
+			names []string
+		}{{"may", s.May}, {"offers", s.Offers}, {"elsewhere", slices.Sorted(maps.Keys(s.Elsewhere))}} {
+			for _, name := range part.names {
+				if m.named(name) == "" {
+					return fmt.Errorf("states[%s].%s: there is no page %q; name it under pages:, with id and path", s.ID, part.of, name)
+				}
+			}
+		}
+	}
+	return nil
 }
 
 func (m *Matrix) state(id string) *spec.State {

@@ -120,6 +120,9 @@ type State struct {
 	Holds string `json:"holds,omitempty"`
 	// May are the pages that may be opened: their ids or paths; of a page with {key} also id.others, for other visitors' keys.
 	May []string `json:"may,omitempty"`
+	// Offers are the pages, of those that the document names, to which the menus (nav, role=navigation) of the pages that the visitor
+	// may open lead, all menus taken together; where nothing is said, menus are not looked at.
+	Offers []string `json:"offers,omitempty"`
 	// Else is where the visitor is sent from other pages: a path, or Forbidden. Elsewhere says so for single pages.
 	Else      string            `json:"else,omitempty"`
 	Elsewhere map[string]string `json:"elsewhere,omitempty"`

@@ -264,8 +264,8 @@ function Sessions({ view }: { view: AccessView }) {
   const list = view.report?.sessions ?? [];
   if (list.length === 0) return null;
   return (
-    <section aria-label="Sessions" className="mt-6 max-w-[860px]">
-      <h2 className="text-[15px]">Sessions</h2>
+    <section aria-label="Menus and sessions" className="mt-6 max-w-[860px]">
+      <h2 className="text-[15px]">Menus and sessions</h2>
       <ul className="mt-1">
         {list.map((s, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
@@ -277,7 +277,7 @@ function Sessions({ view }: { view: AccessView }) {
             <span className={s.verdict === "odd" ? "font-semibold text-odd" : "text-soft"}>
               {s.verdict === "as expected"
                 ? s.observed
-                : `${s.observed || "not observed"}; should be: ${s.expected} ${s.why ?? ""}`}
+                : `${s.observed || "not observed"}; should be: ${s.expected}${s.why ? `. ${s.why}` : ""}`}
             </span>
           </li>
         ))}
