@@ -30,16 +30,16 @@ func oddAccess(r *engine.AccessReport) []string {
 func TestWhoMayOpenWhat(t *testing.T) {
 	t.Parallel()
 	for fault, want := range map[string][]string{
-		"":               nil,
-		"members-open":   {"odd: members leads to /sign-in, opens"},
-		"members-either": {"odd: fern members leads to /wishes, opens as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes", "odd: briar members leads to /awaiting, opens as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes"},
-		"wishes-skipped": {"odd: fern members leads to /wishes, opens as if member were signed_in && confirmed_at != null, and not signed_in && confirmed_at != null && wishes"},
-		"stewards-open":  {"odd: maple stewards is forbidden, opens", "odd: fern stewards is forbidden, opens", "odd: dew stewards is forbidden, opens", "odd: briar stewards is forbidden, opens", "odd: rowan stewards is forbidden, opens"},
-		"other-record":   {"odd: maple record.others is forbidden, opens", "odd: fern record.others is forbidden, opens", "odd: dew record.others is forbidden, opens", "odd: briar record.others is forbidden, opens", "odd: rowan record.others is forbidden, opens"},
+		"":                  nil,
+		"members-open":      {"odd: members leads to /sign-in, opens"},
+		"members-either":    {"odd: fern members leads to /wishes, opens as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes", "odd: briar members leads to /awaiting, opens as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes"},
+		"wishes-skipped":    {"odd: fern members leads to /wishes, opens as if member were signed_in && confirmed_at != null, and not signed_in && confirmed_at != null && wishes"},
+		"stewards-open":     {"odd: maple stewards is forbidden, opens", "odd: fern stewards is forbidden, opens", "odd: dew stewards is forbidden, opens", "odd: briar stewards is forbidden, opens", "odd: rowan stewards is forbidden, opens"},
+		"other-record":      {"odd: maple record.others is forbidden, opens", "odd: fern record.others is forbidden, opens", "odd: dew record.others is forbidden, opens", "odd: briar record.others is forbidden, opens", "odd: rowan record.others is forbidden, opens"},
 		"menu-stewards":     {"odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me"},
 		"menu-members-lost": {"odd: menus join, me, password, waiting, wishes members is not offered on any page", "odd: menus join, me, password, waiting, wishes members is not offered on any page"},
-		"cookie-trusted": {"odd: cookie ostlewick, its first character altered opens", "odd: old cookies after signing out opens"},
-		"sign-out-keeps": {"odd: old cookies after signing out opens"},
+		"cookie-trusted":    {"odd: cookie ostlewick, its first character altered opens", "odd: old cookies after signing out opens"},
+		"sign-out-keeps":    {"odd: old cookies after signing out opens"},
 	} {
 		t.Run(fault, func(t *testing.T) {
 			t.Parallel()

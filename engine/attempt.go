@@ -121,6 +121,9 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if s.Do == design.Reload {
 		return a.reload(ctx)
 	}
+	if err := wait(ctx, s.Wait); err != nil {
+		return nil, err
+	}
 	before, failure, err := a.pageFor(ctx, s)
 	if err != nil {
 		return nil, err
@@ -153,6 +156,19 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	}
 	a.beside = gone
 	return a.submit(ctx, s.Do, before, sent, world)
+}
+
+// wait lets so many seconds go by.
+func wait(ctx context.Context, seconds float64) error {
+	if seconds <= 0 {
+		return nil
+	}
+	select {
+	case <-time.After(time.Duration(seconds * float64(time.Second))):
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
 }
 
 // aside makes a submission for the sake of those after it.
@@ -449,7 +465,7 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 			return nil, nil, judge.Inapplicable(why), nil
 		}
 		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
-		world = &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked}
+		world = &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked, Spent: s.Back}
 		needs := oracle.Needs(a.r.p, sent)
 		if world.Taken, err = a.answer(ctx, needs); err != nil {
 			return nil, nil, nil, err
@@ -475,7 +491,7 @@ func (a *attempt) language() string {
 
 // byChance: the rows that are there break a rule that the step is not about.
 func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) bool {
-	return slices.ContainsFunc(needs, func(l oracle.LookUp) bool { return found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) })
+	return !s.Back && slices.ContainsFunc(needs, func(l oracle.LookUp) bool { return found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) })
 }
 
 // answer tells, by rule, whether there is such a row; where several are asked for, whether all are there. Where no database is watched, only what the attempt itself has stored is known.

@@ -89,5 +89,8 @@ func (a *attempt) pageFor(ctx context.Context, s *design.Step) (before *observat
 		before, failure = a.onward()
 		return before, failure, nil
 	}
+	if n := len(a.seen); s.Back && n > 0 {
+		return a.seen[n-1].Before, "", nil
+	}
 	return a.open(ctx)
 }

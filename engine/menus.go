@@ -13,10 +13,11 @@ import (
 // menuSeen is what the menus of the pages that a visitor could open lead to, by the id of the page they lead to: where it was seen first.
 type menuSeen map[string]string
 
-// lookAtMenus takes what the menus of a page offer to a visitor; a page without a menu adds nothing.
+// lookAtMenus takes what the menus of a page offer to a visitor; a page without a menu adds nothing, and a sweep that is part of a
+// journey does not look.
 func (s *sweep) lookAtMenus(account string, x *observation.Exchange) {
 	addresses, ok := page.Menus(x.Body, x.URL)
-	if !ok {
+	if !ok || s.menus == nil {
 		return
 	}
 	if s.menus[account] == nil {

@@ -182,11 +182,8 @@ type attempts struct {
 	until  time.Time
 }
 
-// mostFailed is after how many failed sign-ins in a row an account is locked, and lockedFor how long.
-const (
-	mostFailed = 5
-	lockedFor  = 15 * time.Minute
-)
+// mostFailed is after how many failed sign-ins in a row an account is locked.
+const mostFailed = 5
 
 func (s *Site) signInPage(w http.ResponseWriter, r *http.Request) {
 	v := s.visit(w, r)
@@ -246,7 +243,7 @@ func (s *Site) recognise(ctx context.Context, name, password string) (h *holder,
 	defer s.mu.Unlock()
 	tried := s.failed[h.id]
 	if time.Now().Before(tried.until) {
-		return nil, "Too many attempts. Try again in 15 minutes.", nil
+		return nil, s.tooMany(), nil
 	}
 	same, err := argon2id.ComparePasswordAndHash(password, h.hash)
 	if err != nil {
@@ -266,11 +263,19 @@ func (s *Site) recognise(ctx context.Context, name, password string) (h *holder,
 	if tried.failed++; tried.failed >= mostFailed {
 		tried.failed = 0
 		if !s.faults["never-locked"] {
-			tried.until = time.Now().Add(lockedFor)
+			tried.until = time.Now().Add(s.lockFor)
 		}
 	}
 	s.failed[h.id] = tried
 	return nil, mistaken, nil
+}
+
+// tooMany says how long an account is locked.
+func (s *Site) tooMany() string {
+	if s.lockFor < time.Minute {
+		return fmt.Sprintf("Too many attempts. Try again in %.0f seconds.", s.lockFor.Seconds())
+	}
+	return fmt.Sprintf("Too many attempts. Try again in %.0f minutes.", s.lockFor.Minutes())
 }
 
 // unknownHash is that of no account.

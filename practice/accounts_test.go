@@ -199,7 +199,15 @@ var accountFaults = map[string]func(p *person) bool{
 	"members-either": func(p *person) bool { return p.as("briar").opens("/members") },
 	"wishes-skipped": func(p *person) bool { return p.as("fern").opens("/members") },
 	"stewards-open":  func(p *person) bool { return p.as("maple").opens("/stewards") },
-	"other-record":   func(p *person) bool { return p.as("maple").opens("/holders/12") },
+	"menu-stewards": func(p *person) bool {
+		_, page := p.as("maple").get("/me")
+		return strings.Contains(page, `<a href="/stewards">`)
+	},
+	"menu-members-lost": func(p *person) bool {
+		_, page := p.as("maple").get("/me")
+		return !strings.Contains(page, `<a href="/members">`)
+	},
+	"other-record": func(p *person) bool { return p.as("maple").opens("/holders/12") },
 	"confirm-twice": func(p *person) bool {
 		p.join(nil)
 		p.confirm("moss@bed.test")

@@ -71,6 +71,7 @@ var Faults = []Fault{
 	{"harvest-crop-unlisted", "harvest", "Outcome", "crops that are not offered are taken"},
 	{"harvest-picture-large", "harvest", "Outcome", "pictures of up to 400 kB are taken"},
 	{"harvest-reply-wrong", "harvest", "Messages", "a large harvest gets the usual reply"},
+	{"harvest-again", "harvest", "Outcome", "a form that is sent once more logs the harvest a second time"},
 	{"help-browser-lax", "help", "Outcome", "the page sends names of more than 60 characters"},
 	{"help-browser-strict", "help", "Outcome", "the page refuses names of more than 40 characters"},
 	{"help-mask", "help", "Outcome", "the mask takes ten digits only"},

@@ -37,10 +37,34 @@ type harvest struct {
 type harvestView struct {
 	formView
 	Crops []option
+	Entry string
+}
+
+// newEntry is the number of an entry that is yet to be logged.
+func (s *Site) newEntry(v *session) string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	v.entries++
+	return fmt.Sprintf("%s-%d", v.token[:8], v.entries)
+}
+
+// spend marks an entry as logged; false where it was before.
+func (s *Site) spend(v *session, entry string) bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if v.logged[entry] && !s.faults["harvest-again"] {
+		return false
+	}
+	if v.logged == nil {
+		v.logged = map[string]bool{}
+	}
+	v.logged[entry] = true
+	return true
 }
 
 func (s *Site) harvestPage(w http.ResponseWriter, r *http.Request) {
-	s.render(w, http.StatusOK, "harvest.html", harvestView{formView{Token: s.visit(w, r).token, Values: map[string]string{}}, cropOptions})
+	v := s.visit(w, r)
+	s.render(w, http.StatusOK, "harvest.html", harvestView{formView{Token: v.token, Values: map[string]string{}}, cropOptions, s.newEntry(v)})
 }
 
 func (s *Site) harvests(w http.ResponseWriter, r *http.Request) {
@@ -80,13 +104,14 @@ func (s *Site) logHarvest(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "The form cannot be read.", http.StatusBadRequest)
 		return
 	}
-	if subtle.ConstantTimeCompare([]byte(r.PostFormValue("_token")), []byte(v.token)) != 1 {
+	entry := r.PostFormValue("entry")
+	if subtle.ConstantTimeCompare([]byte(r.PostFormValue("_token")), []byte(v.token)) != 1 || !strings.HasPrefix(entry, v.token[:8]+"-") {
 		http.Error(w, "This form is too old. Open the page again.", http.StatusForbidden)
 		return
 	}
 	h, errs := s.checkHarvest(r)
 	if len(errs) > 0 {
-		view := harvestView{formView{Token: v.token, Values: map[string]string{}, Errors: errs}, cropOptions}
+		view := harvestView{formView{Token: v.token, Values: map[string]string{}, Errors: errs}, cropOptions, entry}
 		for _, name := range []string{"crop", "weight", "picked_on", "picked_at", "bed", "note"} {
 			view.Values[name] = r.PostFormValue(name)
 		}
@@ -94,6 +119,10 @@ func (s *Site) logHarvest(w http.ResponseWriter, r *http.Request) {
 			view.Values["note"] = ""
 		}
 		s.render(w, http.StatusUnprocessableEntity, "harvest.html", view)
+		return
+	}
+	if !s.spend(v, entry) {
+		http.Error(w, "This harvest is logged already.", http.StatusConflict)
 		return
 	}
 	if err := s.keepHarvest(r.Context(), h); err != nil {

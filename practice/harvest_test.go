@@ -8,6 +8,7 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -22,10 +23,12 @@ func picture(t testing.TB, size int) []byte {
 	return append(b.Bytes(), make([]byte, size-b.Len())...)
 }
 
+var entry = regexp.MustCompile(`name="entry" value="([^"]+)"`)
+
 // harvest fills the form in well, with changes, and sends it.
 func (p *person) harvest(changes map[string]string, picture []byte) (status int, at, body string) {
 	_, page := p.get("/harvests/new")
-	form := map[string]string{"_token": token.FindStringSubmatch(page)[1], "crop": "plum", "weight": "2.125", "picked_on": "2024-09-02", "picked_at": "07:40", "bed": "007", "note": ""}
+	form := map[string]string{"_token": token.FindStringSubmatch(page)[1], "entry": entry.FindStringSubmatch(page)[1], "crop": "plum", "weight": "2.125", "picked_on": "2024-09-02", "picked_at": "07:40", "bed": "007", "note": ""}
 	for name, value := range changes {
 		form[name] = value
 	}
@@ -100,6 +103,13 @@ var harvestFaults = map[string]func(p *person) bool{
 	"harvest-note-line":  func(p *person) bool { return logged(p, "note", "a\r\nb", "note") == "a" },
 	"harvest-note-wide":  func(p *person) bool { return logged(p, "note", "🌱", "note") == "?" },
 	"harvest-note-empty": func(p *person) bool { return logged(p, "note", "", "note IS NULL") == "0" },
+	"harvest-again": func(p *person) bool {
+		_, page := p.get("/harvests/new")
+		same := map[string]string{"entry": entry.FindStringSubmatch(page)[1]}
+		first, _, _ := p.harvest(same, nil)
+		second, _, _ := p.harvest(same, nil)
+		return first == http.StatusOK && second == http.StatusOK
+	},
 	"harvest-note-lost": func(p *person) bool {
 		_, _, body := p.harvest(map[string]string{"note": "kept dry", "bed": ""}, nil)
 		return !strings.Contains(body, "kept dry")

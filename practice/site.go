@@ -1,6 +1,7 @@
 package practice
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"database/sql"
@@ -23,6 +24,8 @@ type Config struct {
 	Faults []string
 	// HashCost is the memory of one password hash, in KiB.
 	HashCost int
+	// LockFor is how long an account is locked after too many failed sign-ins; 0 is 15 minutes.
+	LockFor time.Duration
 	// Accounts writes the accounts that are there from the start.
 	Accounts bool
 	// Mail is the address, host:port, of the server to which mails are given; "" sends none. Public is the site's own address in them.
@@ -34,6 +37,7 @@ type Site struct {
 	db       *sql.DB
 	pages    *template.Template
 	hashCost uint32
+	lockFor  time.Duration
 
 	mail, public string
 
@@ -48,6 +52,9 @@ type session struct {
 	token  string
 	flash  string
 	seen   time.Time
+	// entries is how many harvest forms were opened, and logged which of them were logged.
+	entries int
+	logged  map[string]bool
 }
 
 // Open connects to the database and makes the site ready. Close it when done.
@@ -60,7 +67,7 @@ func Open(ctx context.Context, c Config) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Site{db: db, faults: on, sessions: map[string]*session{}, failed: map[int64]attempts{}, mail: c.Mail, public: c.Public, hashCost: uint32(max(c.HashCost, 8))}
+	s := &Site{db: db, faults: on, sessions: map[string]*session{}, failed: map[int64]attempts{}, mail: c.Mail, public: c.Public, hashCost: uint32(max(c.HashCost, 8)), lockFor: cmp.Or(c.LockFor, 15*time.Minute)}
 	s.pages = template.Must(template.ParseFS(pageFiles, "pages/*.html"))
 	if err := s.shape(ctx); err != nil {
 		db.Close()

@@ -85,11 +85,15 @@ type Step struct {
 	Together bool `json:"together,omitempty"`
 	// Onward: it is filled in on the page that the step before led to, not on one opened anew.
 	Onward bool `json:"onward,omitempty"`
+	// Back: it is sent from the page that the step before was sent from, as after going back.
+	Back bool `json:"back,omitempty"`
 	// Altered: it changes a value that the page does not let a visitor change.
 	Altered bool `json:"altered,omitempty"`
 	// Aside: it is made for the steps after it, and judged no further than that it is answered. Locked: the account is locked by then.
 	Aside  bool `json:"aside,omitempty"`
 	Locked bool `json:"locked,omitempty"`
+	// Wait is how long is waited before it, in seconds.
+	Wait float64 `json:"wait,omitempty"`
 	// Beside: another session of the account stands by.
 	Beside bool `json:"beside,omitempty"`
 	// Forged is what a request does that no page does.

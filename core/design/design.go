@@ -493,7 +493,7 @@ func (s *sheet) expectations(c *Case) (out []*oracle.Expectation) {
 		env.Earlier = append(env.Earlier, r)
 		sub := s.d.referenceSubmission(step, r)
 		world := s.d.referenceWorld(sub, earlier)
-		world.Unchecked, world.Locked = step.Unchecked, step.Locked
+		world.Unchecked, world.Locked, world.Spent = step.Unchecked, step.Locked, step.Back
 		e := oracle.Expect(s.d.p, world, sub)
 		if step.Aside {
 			e = &oracle.Expectation{Outcome: oracle.Answered}

@@ -51,6 +51,17 @@ func (s *sheet) requests() {
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
 		form(Quick, "reload", "reload after acceptance", 4, []string{"guess form reload"}, submit(0, nil), Step{Do: Reload, Driver: s.driver})
 	}
+	if p.Form.Accepted.Again != "" && s.driver == oracle.HTTP {
+		same := map[string]Recipe{}
+		for _, f := range p.Fields {
+			if !f.Kind.Untouched() && f.Kind != spec.Upload {
+				same[f.ID] = Recipe{Make: Same, Of: f.ID}
+			}
+		}
+		again := submit(1, same)
+		again.Back = true
+		form(Quick, "sent_again", "sent once more from the same page", 4.5, []string{"guess form sent again"}, submit(0, nil), again)
+	}
 	for _, f := range p.Fields {
 		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil && rule(f, "matches") == nil {
 			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, []string{"guess " + f.ID + " same secret twice"}, submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))

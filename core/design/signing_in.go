@@ -3,6 +3,8 @@ package design
 import (
 	"fmt"
 	"slices"
+	"strings"
+	"time"
 
 	"oddtick/core/spec"
 )
@@ -71,12 +73,31 @@ func (s *sheet) lock(lock *spec.Lock) {
 	for range lock.After {
 		steps = append(steps, Step{Do: Submit, Driver: s.driver, Aside: true, Inputs: s.inputs(0, map[string]Recipe{secret.ID: {Make: Fresh}})})
 	}
-	steps = append(steps, Step{Do: Submit, Driver: s.driver, Locked: true, Inputs: s.inputs(0, nil)})
-	s.add(Quick, &Case{
-		ID: s.id("form.lock"), Title: fmt.Sprintf("the right password after %d wrong ones", lock.After), Row: RowForm, Technique: Transitions, Spare: true,
-		Covers: []string{"guess form lock"}, Mark: Mark{"session", 6, "lock"}, Steps: steps,
-	})
+	right := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, nil)}
+	add := func(depth Depth, role, title string, at float64, last Step) {
+		s.add(depth, &Case{
+			ID: s.id("form." + role), Title: title, Row: RowForm, Technique: Transitions, Spare: true,
+			Covers: []string{"guess form " + role}, Mark: Mark{"session", at, strings.ReplaceAll(role, "_", " ")}, Steps: append(slices.Clone(steps), last),
+		})
+	}
+	locked := right
+	locked.Locked = true
+	add(Quick, "lock", fmt.Sprintf("the right password after %d wrong ones", lock.After), 6, locked)
+	switch lasts := lock.Lasts(); {
+	case lasts > longestWait:
+		s.omitted = append(s.omitted, Omission{About: s.id("form.lock_released"), Why: fmt.Sprintf("the lock lasts %s, and a run waits %s at most; try it by hand", lock.Released, longestWait)})
+	case lasts > 0:
+		right.Wait = (lasts + waitedBeyond).Seconds()
+		add(Standard, "lock_released", fmt.Sprintf("the right password %s after %d wrong ones", lock.Released, lock.After), 7, right)
+	}
 }
+
+// longestWait is how long a case waits at most, and waitedBeyond how much longer than is promised: a server's clock counts from a
+// little later.
+const (
+	longestWait  = 30 * time.Second
+	waitedBeyond = time.Second / 2
+)
 
 // altered changes values that the page does not let a visitor change: a site refuses them, or lets them be.
 func (s *sheet) altered() {

@@ -1,6 +1,8 @@
 package design_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 
 	"oddtick/core/design"
@@ -59,6 +61,30 @@ func TestCasesOfSigningIn(t *testing.T) {
 	_, omitted = casesOf(t, enter, nil)
 	require.Len(t, omitted, 1, "without an account that may be locked none is")
 	require.Contains(t, omitted[0].Why, "spare: true")
+	spare := &spec.Site{Accounts: []spec.Account{{ID: "keeper", Spare: true}}}
+	all, _ = casesOf(t, strings.Replace(enter, "say: Locked.", "say: Locked., released: 2s", 1), spare)
+	require.InDelta(t, 2.5, all["enter/form.lock_released/http"].Last().Wait, 0)
+	require.Equal(t, oracle.Accepted, all["enter/form.lock_released/http"].Last().Expect)
+	_, omitted = casesOf(t, strings.Replace(enter, "say: Locked.", "say: Locked., released: 15m", 1), spare)
+	require.Equal(t, []design.Omission{{About: "enter/form.lock_released", Why: "the lock lasts 15m, and a run waits 30s at most; try it by hand"}}, omitted)
+}
+
+func TestTheSameFormSentOnceMore(t *testing.T) {
+	t.Parallel()
+	const form = "form: log\npage: /log\nfields: [{id: what, name: what, rules: [{required: {}}%s]}]\naccepted: {status: 303, again: %s}\n"
+	for again, want := range map[string]struct {
+		rule    string
+		outcome oracle.Outcome
+	}{"refused": {"", oracle.NothingFurther}, "taken": {"", oracle.Accepted}, "taken ": {", {unique: {in: logs.what}}", oracle.RejectedByServer}} {
+		all, omitted := casesOf(t, fmt.Sprintf(form, want.rule, again), nil)
+		require.Empty(t, omitted)
+		sent := all["log/form.sent_again/http"]
+		require.True(t, sent.Last().Back)
+		require.Equal(t, oracle.Accepted, sent.Steps[0].Expect)
+		require.Equal(t, want.outcome, sent.Last().Expect, again)
+	}
+	all, _ := casesOf(t, "form: log\npage: /log\nfields: [{id: what, name: what}]\n", nil)
+	require.NotContains(t, all, "log/form.sent_again/http", "nothing is said of it")
 }
 
 // TestWhereOneWantedToGo: to a page of the site, and never to another site.

@@ -24,6 +24,8 @@ type World struct {
 	SignedIn string `json:"signed_in,omitempty"`
 	// Locked: the account has had too many wrong passwords.
 	Locked bool `json:"locked,omitempty"`
+	// Spent: the page was sent, and accepted, before.
+	Spent bool `json:"spent,omitempty"`
 }
 
 // LookUp is a question to the database that must be answered before submitting.
@@ -116,6 +118,11 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	if token := missingToken(p, s); token != "" {
 		e.Outcome = RejectedByServer
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Why: fmt.Sprintf("The token %s is missing.", token)}}
+		return e
+	}
+	if w.Spent && p.Form.Accepted.Again == spec.Refused {
+		e.Outcome = NothingFurther
+		e.Failing = []Failure{{Rule: "again", Phase: spec.PhaseFormat.String(), Why: "The form was sent from this page before, and accepted."}}
 		return e
 	}
 	j := judgement{p: p, w: w, values: values}

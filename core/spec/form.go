@@ -217,6 +217,9 @@ type Rejection struct {
 	Focus    string `json:"focus,omitempty" oneof:"first wrong field,summary"`
 }
 
+// Refused is what comes of a form that is sent once more, where it is not taken.
+const Refused = "refused"
+
 // The ways of reporting and refilling.
 const (
 	EveryFailingRule = "every failing rule"
@@ -262,6 +265,9 @@ type Accepted struct {
 	Reply  Replies `json:"reply,omitempty"`
 	// Once promises that the reply is gone on the next page view.
 	Once bool `json:"once,omitempty"`
+	// Again is what comes of the same form sent once more from the page it was sent from, as after going back: refused, or taken as a
+	// submission of its own. Where nothing is said it is not tried.
+	Again string `json:"again,omitempty" oneof:"refused,taken"`
 	// Form is what the form is afterwards; initial is as it was when it was opened.
 	Form string `json:"form,omitempty" oneof:"gone,blank,filled,initial"`
 	// Reloaded promises that a reload brings the form back as it was when it was opened, and nothing of the reply.
@@ -321,6 +327,14 @@ type Lock struct {
 	// After is how many wrong passwords in a row lock an account.
 	After int      `json:"after"`
 	Say   *Message `json:"say,omitempty"`
+	// Released is after how long the right password is taken again, such as 30s or 15m.
+	Released string `json:"released,omitempty"`
+}
+
+// Lasts is how long the lock lasts; 0 where nothing is said of it.
+func (l *Lock) Lasts() time.Duration {
+	d, _ := time.ParseDuration(l.Released) // a wrong one is told by Prepare
+	return d
 }
 
 // Stored is what acceptance does to one table: it inserts or updates a row, or does nothing.

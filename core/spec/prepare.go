@@ -152,6 +152,7 @@ func (f *Form) Prepare() (*Prepared, error) {
 		b.rules(i)
 	}
 	b.expressions()
+	b.lock()
 	b.p.Accepted, b.p.Rejected = b.answer("accepted.answer", f.Accepted.Answer), b.answer("rejected.answer", f.Rejected.Answer)
 	if len(b.problems) > 0 {
 		return nil, b.problems
@@ -491,6 +492,21 @@ func (b *builder) expressions() {
 				}
 			}
 		}
+	}
+}
+
+// lock checks what is said of a lock.
+func (b *builder) lock() {
+	session := b.p.Form.Accepted.Session
+	if session == nil || session.Lock == nil {
+		return
+	}
+	l := session.Lock
+	if l.After < 1 {
+		b.fail("accepted.session.lock.after", "write how many wrong passwords lock the account, such as 5", "%d locks no account", l.After)
+	}
+	if l.Released != "" && l.Lasts() <= 0 {
+		b.fail("accepted.session.lock.released", "write a time such as 30s or 15m", "%q is no time", l.Released)
 	}
 }
 

@@ -1219,6 +1219,7 @@ export interface components {
         DesignStep: {
             altered?: boolean;
             aside?: boolean;
+            back?: boolean;
             beside?: boolean;
             body?: string;
             breaks?: string[] | null;
@@ -1233,6 +1234,8 @@ export interface components {
             replaced?: string;
             together?: boolean;
             unchecked?: boolean;
+            /** Format: double */
+            wait?: number;
             without?: string[] | null;
         };
         DesignTable: {
@@ -2503,6 +2506,7 @@ export interface components {
             holds?: string;
             id: string;
             may?: string[] | null;
+            offers?: string[] | null;
             title?: string;
         };
         SpecStep: {
