@@ -1,0 +1,310 @@
+package engine
+
+import (
+	"context"
+	"fmt"
+	"net/url"
+	"strings"
+	"time"
+
+	"oddtick/core/access"
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/observe/web"
+)
+
+// submit sends a form with usual values, and keeps who it makes.
+func (w *walk) submit(ctx context.Context, step *spec.JourneyStep, out *Station, n int) error {
+	r := w.j.forms[step.Submit]
+	if w.j.mails != nil {
+		w.seen = w.j.mails.Count()
+	}
+	if err := r.rebase(ctx, &Collected{}); err != nil {
+		return err
+	}
+	c := r.usual(w.id)
+	a := &attempt{r: r, c: c, number: 1, watch: true, visitor: &overHTTP{w.visitor, r.p, r.names, w.j.site.Address, &r.pages}, result: &judge.Result{Case: c.ID}}
+	a.env = design.Env{Run: r.c.Number + int64(n), Rows: r.rows}
+	if w.signed {
+		a.account, a.own = &w.person, true
+		a.env.Name, a.env.Password = w.person.Name, w.person.Password
+		r.ownKey = w.key
+	}
+	result, err := a.step(ctx, 0)
+	if err != nil {
+		return err
+	}
+	out.Judgement = result.Judgement
+	if result.Observation == nil {
+		return nil
+	}
+	out.Changes = result.Observation.Changes
+	w.learn(r, result.Observation)
+	return nil
+}
+
+// usual is the case of a form's usual submission, whose values are another's in each walk.
+func (r *Run) usual(walk string) *design.Case {
+	all, _ := r.c.Designer.Cases(design.Quick)
+	for _, c := range all {
+		if strings.HasSuffix(c.ID, "/form.usual/http") {
+			mine := *c
+			mine.ID += "#" + walk
+			return &mine
+		}
+	}
+	return nil
+}
+
+// learn takes from an accepted submission who the visitor is: name, secret and address, and the key of the row.
+func (w *walk) learn(r *Run, o *observation.Step) {
+	normal := func(f *spec.PreparedField) string {
+		if f == nil {
+			return ""
+		}
+		text, present := o.Sent.Value(f.Name)
+		v := f.ValueOf(text, present)
+		return v.Normal
+	}
+	for _, f := range r.p.Fields {
+		if f.Kind == spec.Email {
+			w.person.Mail = normal(f)
+		}
+	}
+	table := w.j.site.Visitors
+	if table == nil {
+		return
+	}
+	for i := range r.p.Form.Stored {
+		st := &r.p.Form.Stored[i]
+		if st.Insert != table.Table {
+			continue
+		}
+		for _, c := range st.Sorted() {
+			if c.Name == table.Name && c.From != "" {
+				w.person.ID, w.person.Name = spec.Joined, normal(r.p.Field(c.From))
+			}
+			if f := r.p.Field(c.Secret); f != nil {
+				w.person.Password, _ = o.Sent.Value(f.Name)
+				w.secret = w.person.Password
+			}
+		}
+		for _, ch := range o.Changes {
+			if key, ok := observation.CellOf(ch.After, table.Key); ok && ch.Table == table.Table && ch.Kind == observation.Inserted {
+				w.key = key.Value
+			}
+		}
+	}
+}
+
+// wait waits for the mail, and looks for secrets in it.
+func (w *walk) wait(ctx context.Context, out *Station) (why string) {
+	if w.j.mails == nil {
+		return "no mails are received; write mail: with receive: 127.0.0.1:PORT in the site document, and point the site at it"
+	}
+	ctx, stop := context.WithTimeout(ctx, w.j.Patience)
+	defer stop()
+	m, ok := w.j.mails.Wait(ctx, w.seen, w.person.Mail)
+	if !ok {
+		return fmt.Sprintf("no mail to %s came within %s", w.person.Mail, w.j.Patience)
+	}
+	w.mailed = &m
+	if m.Failure != "" {
+		return "the mail cannot be read: " + m.Failure
+	}
+	form := judge.Shown(w.secret, m.Subject+"\n"+m.Text)
+	p := judge.Part{Name: "secret in the mail", Verdict: judge.AsExpected, Expected: "nowhere", Observed: "nowhere"}
+	if form != "" {
+		p.Verdict, p.Kind, p.Observed = judge.Odd, "shown", form
+	}
+	out.State = append(out.State, p)
+	return ""
+}
+
+// open opens a page, or follows the mail's link, and judges what that does.
+func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, err error) {
+	target := s.Open
+	if s.Open == spec.TheLink {
+		if target, why = w.link(); why != "" {
+			return why, nil
+		}
+		if s.altered {
+			target = alteredLink(target)
+		}
+	}
+	for _, p := range w.j.site.Pages {
+		if p.ID == s.Open {
+			target = p.Path
+		}
+	}
+	r := w.any()
+	if r != nil {
+		if err := r.rebase(ctx, &Collected{}); err != nil {
+			return "", err
+		}
+	}
+	exchanges, err := w.visitor.Open(ctx, target)
+	o := &observation.Step{At: time.Now().UTC(), Exchanges: exchanges, Changes: []observation.Change{}, CookiesAfter: w.visitor.Cookies()}
+	if err != nil {
+		o.Failure = err.Error()
+		if len(exchanges) == 0 {
+			o.Exchanges = []observation.Exchange{}
+		}
+	} else {
+		at := &overHTTP{Visitor: w.visitor}
+		v, _ := at.visit(exchanges, nil)
+		o.After, _ = v.read() // what cannot be read is no page
+	}
+	if r != nil {
+		o.Watched = r.dbs.tables()
+		if o.Changes, err = r.changes(ctx); err != nil {
+			return "", err
+		}
+		if o.Changes == nil {
+			o.Changes = []observation.Change{}
+		}
+	}
+	out.Changes = o.Changes
+	p, err := stationForm(s.JourneyStep)
+	if err != nil {
+		return "", err
+	}
+	if len(s.Stored) == 0 && s.Says == nil && !s.again && !s.altered {
+		return w.merely(o, out), nil
+	}
+	o.Sent = &oracle.Submission{Driver: oracle.HTTP}
+	e := oracle.Expect(p, &oracle.World{Now: o.At, Language: w.j.site.Spoken(), Driver: oracle.HTTP, SignedIn: w.key}, o.Sent)
+	if s.again || s.altered {
+		e = refusal(s.JourneyStep, w.j.site.Spoken(), s.again)
+	}
+	out.Judgement = judge.Judge(p, e, o, nil)
+	return "", nil
+}
+
+// merely: of a page that is only opened, no more is judged than that it is answered.
+func (w *walk) merely(o *observation.Step, out *Station) (why string) {
+	if o.Failure != "" {
+		return o.Failure
+	}
+	final := o.Final()
+	p := judge.Part{Name: "page", Verdict: judge.AsExpected, Expected: "a page", Observed: fmt.Sprintf("status %d", final.Status)}
+	if final.Status >= 400 {
+		p.Verdict, p.Kind = judge.Odd, "does not open"
+	}
+	out.State = append(out.State, p)
+	return ""
+}
+
+// stationForm is a step that opens a page as a form without fields, so that it is judged as one.
+func stationForm(s *spec.JourneyStep) (*spec.Prepared, error) {
+	return s.AsForm().Prepare()
+}
+
+// refusal is what comes of a link that is used up, or not one of the site's: nothing changes, and something is said.
+func refusal(s *spec.JourneyStep, language string, again bool) *oracle.Expectation {
+	why := "The link is not one of the site's."
+	e := &oracle.Expectation{Outcome: oracle.RejectedByServer}
+	if again {
+		why = "The link is used up."
+		if s.Refused != nil {
+			m := oracle.Message{Rule: "link", Place: spec.OnNextPage, Says: s.Refused}
+			m.Text, _ = s.Refused.In(language)
+			e.Messages = []oracle.Message{m}
+		}
+	}
+	e.Failing = []oracle.Failure{{Rule: "link", Phase: spec.PhaseLookup.String(), Why: why}}
+	return e
+}
+
+// link is the first link of the mail that leads to the site, as a path.
+func (w *walk) link() (path, why string) {
+	if w.mailed == nil {
+		return "", "no mail has come whose link could be followed"
+	}
+	for _, l := range w.mailed.Links {
+		u, err := url.Parse(l)
+		if err == nil && w.j.client.Allowed(u.Host) {
+			return l, ""
+		}
+	}
+	return "", "the mail holds no link to the site: " + strings.Join(w.mailed.Links, ", ")
+}
+
+// alteredLink changes the last letter or digit of a link.
+func alteredLink(link string) string {
+	for i := len(link) - 1; i > 0; i-- {
+		if alphanumeric(link[i]) {
+			return link[:i] + alterations(link[i : i+1])[0] + link[i+1:]
+		}
+	}
+	return link
+}
+
+// any is some form's run, for its databases; nil where there is none.
+func (w *walk) any() *Run {
+	for _, s := range w.journey.Steps {
+		if r := w.j.forms[s.Submit]; r != nil && len(r.dbs) > 0 {
+			return r
+		}
+	}
+	return nil
+}
+
+func (w *walk) signIn(ctx context.Context, id string) (why string) {
+	who := &w.person
+	if id != spec.Joined {
+		for i := range w.j.site.Accounts {
+			if w.j.site.Accounts[i].ID == id {
+				who = &w.j.site.Accounts[i]
+			}
+		}
+	}
+	if who.Name == "" {
+		return "nobody has joined on this journey; say which table holds visitors, and which column their name"
+	}
+	if err := signInAs(ctx, w.visitor, w.j.site, who); err != nil {
+		return "signing in: " + err.Error()
+	}
+	w.person, w.signed = *who, true
+	return ""
+}
+
+// reached judges whether the visitor is in a state now: by what is stored, and, for whoever is signed in, by the pages that open.
+func (w *walk) reached(ctx context.Context, state string, out *Station) {
+	sw := &sweep{site: w.j.site, m: w.j.matrix, client: w.j.client, keys: map[string]string{w.person.ID: w.key}, signed: map[string]*web.Visitor{w.person.ID: w.visitor}, failed: map[string]string{}, report: &AccessReport{}}
+	if r := w.any(); r != nil {
+		sw.dbs = r.dbs
+	}
+	v := access.Visitor{Account: w.person.ID, State: state}
+	if w.person.Name != "" && w.j.site.Visitors != nil && len(sw.dbs) > 0 {
+		facts, err := sw.facts(ctx, &w.person)
+		part := judge.Part{Name: "state", Expected: state}
+		is := access.Visitor{Account: w.person.ID}
+		w.j.matrix.Place(&is, facts, "")
+		switch {
+		case err != nil:
+			part.Verdict, part.Why = judge.NotObserved, err.Error()
+		case is.State == "":
+			part.Verdict, part.Why = judge.NotObserved, "what is stored about the visitor is not known"
+		case is.State == state:
+			part.Verdict, part.Observed = judge.AsExpected, is.State
+		default:
+			part.Verdict, part.Kind, part.Observed = judge.Odd, "another state", is.State
+		}
+		out.State = append(out.State, part)
+	}
+	if !w.signed {
+		return
+	}
+	sw.report.Visitors = []access.Visitor{v}
+	for _, p := range w.j.matrix.Pages() {
+		if p.Others {
+			continue
+		}
+		o := sw.open(ctx, &v, p)
+		out.State = append(out.State, judge.Part{Name: "page " + p.ID, Verdict: o.Verdict, Expected: o.Expected, Observed: o.Observed, Why: o.Why, Kind: map[bool]string{true: "other access"}[o.Verdict == judge.Odd]})
+	}
+}
