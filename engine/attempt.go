@@ -27,8 +27,9 @@ type attempt struct {
 	visitor visitor
 	// beside tells what became of another session of the account, nil where none stands by.
 	beside  func(context.Context) string
-	account *spec.Account // who is signed in, or signs in
-	own     bool          // the account is signed in already, by a journey
+	account *spec.Account       // who is signed in, or signs in
+	own     bool                // the account is signed in already, by a journey
+	instead *oracle.Expectation // what a journey expects of its submission, nil for what the form promises
 	// later judges the last step, where nothing needs its verdict before the next case is made. It is set where postpone is.
 	postpone bool
 	later    func()
@@ -199,7 +200,10 @@ func (a *attempt) lookAt(form *observation.Form) {
 
 // submit sends a submission from an opened page and judges what comes of it.
 func (a *attempt) submit(ctx context.Context, do design.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*judge.StepResult, error) {
-	e := oracle.Expect(a.r.p, world, sent)
+	e := a.instead
+	if e == nil {
+		e = oracle.Expect(a.r.p, world, sent)
+	}
 	o, err := a.beginStep(ctx)
 	if err != nil {
 		return nil, err

@@ -139,7 +139,8 @@ type walk struct {
 	key    string
 	signed bool
 	mailed *mail.Mail
-	seen   int // mails before the journey's last submission
+	code   string // read last
+	seen   int    // mails before the journey's last submission
 	secret string
 	out    *Walk
 }
@@ -176,7 +177,7 @@ type way struct {
 // wayStep is a step with how it is made.
 type wayStep struct {
 	*spec.JourneyStep
-	// again: a link that is used up; altered: one that is not the site's own. Both are refused.
+	// again: a link or code that is used up; altered: one that is not the site's own. Both are refused.
 	again, altered bool
 	// stays is the state that the visitor stays in, as a step before was left out; "" where the step's own state is reached.
 	stays string
@@ -195,6 +196,12 @@ func waysOf(journey *spec.Journey) []way {
 			out = append(out, way{"link_twice", "the link of the mail a second time", twice})
 			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, altered: true})
 			out = append(out, way{"link_altered", "the link of the mail with one character changed", altered})
+		}
+		if step.Submit != "" && step.SendsCode() {
+			twice := append(append([]wayStep{}, all[:i+1]...), wayStep{JourneyStep: step, again: true})
+			out = append(out, way{"code_twice", "the code a second time", twice})
+			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, altered: true})
+			out = append(out, way{"code_altered", "the code with one character changed", altered})
 		}
 		if step.Then == "" || step.SignIn != "" || i+1 == len(journey.Steps) || i == 0 {
 			continue
@@ -215,32 +222,15 @@ func waysOf(journey *spec.Journey) []way {
 			}
 		}
 		if before != "" && len(left) > i {
-			out = append(out, way{fmt.Sprintf("without_%d", i+1), "without: " + StepWords(step), left})
+			out = append(out, way{fmt.Sprintf("without_%d", i+1), "without: " + step.Words(), left})
 		}
 	}
 	return out
 }
 
-// StepWords say a step of a journey.
-func StepWords(s *spec.JourneyStep) string {
-	switch {
-	case s.Submit != "":
-		return "submit " + s.Submit
-	case s.WaitFor != "":
-		return "wait for the mail"
-	case s.Open == spec.TheLink:
-		return "follow the link"
-	case s.Open != "":
-		return "open " + s.Open
-	case s.SignIn == spec.Joined:
-		return "sign in as who has joined"
-	}
-	return "sign in as " + s.SignIn
-}
-
 // station makes a step; false ends the walk, as the rest has nothing to stand on.
 func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
-	station := Station{Words: StepWords(s.JourneyStep), Verdict: judge.AsExpected}
+	station := Station{Words: s.Words(), Verdict: judge.AsExpected}
 	switch {
 	case s.again:
 		station.Words += " again"
@@ -251,9 +241,13 @@ func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
 	var why string
 	switch {
 	case s.Submit != "":
-		err = w.submit(ctx, s.JourneyStep, &station, n)
+		why, err = w.submit(ctx, s, &station, n)
 	case s.WaitFor != "":
-		why = w.wait(ctx, &station)
+		if why = w.wait(ctx, &station); why == "" && s.Code != "" {
+			w.code, why = codeIn(w.mailed.Text, s.Code)
+		}
+	case s.Read != nil:
+		why, err = w.readCode(ctx, s.Read)
 	case s.Open != "":
 		why, err = w.open(ctx, s, &station)
 	case s.SignIn != "":
@@ -324,7 +318,7 @@ func (w *walk) fold(way way) {
 	}
 	if left := len(way.steps) - len(w.out.Stations); left > 0 {
 		for _, s := range way.steps[len(w.out.Stations):] {
-			w.out.Stations = append(w.out.Stations, Station{Words: StepWords(s.JourneyStep), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
+			w.out.Stations = append(w.out.Stations, Station{Words: s.Words(), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
 		}
 	}
 }

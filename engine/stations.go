@@ -1,9 +1,12 @@
 package engine
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net/url"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -16,16 +19,23 @@ import (
 	"oddtick/observe/web"
 )
 
-// submit sends a form with usual values, and keeps who it makes.
-func (w *walk) submit(ctx context.Context, step *spec.JourneyStep, out *Station, n int) error {
+// submit sends a form with usual values but for those that the step gives, and keeps who it makes. A code that is used up, or altered, is
+// refused.
+func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (why string, err error) {
+	if step.SendsCode() && w.code == "" {
+		return "no code was read before; wait for a mail with code:, or read: it from a table", nil
+	}
 	r := w.j.forms[step.Submit]
 	if w.j.mails != nil {
 		w.seen = w.j.mails.Count()
 	}
 	if err := r.rebase(ctx, &Collected{}); err != nil {
-		return err
+		return "", err
 	}
 	c := r.usual(w.id)
+	if why := w.fillIn(r, c, step); why != "" {
+		return why, nil
+	}
 	a := &attempt{r: r, c: c, number: 1, watch: true, visitor: &overHTTP{w.visitor, r.p, r.names, w.j.site.Address, &r.pages}, result: &judge.Result{Case: c.ID}}
 	a.env = design.Env{Run: r.c.Number + int64(n), Rows: r.rows}
 	if w.signed {
@@ -33,17 +43,79 @@ func (w *walk) submit(ctx context.Context, step *spec.JourneyStep, out *Station,
 		a.env.Name, a.env.Password = w.person.Name, w.person.Password
 		r.ownKey = w.key
 	}
+	if step.again || step.altered {
+		a.instead = refusal(step, w.j.site.Spoken(), "code")
+	}
 	result, err := a.step(ctx, 0)
 	if err != nil {
-		return err
+		return "", err
 	}
 	out.Judgement = result.Judgement
-	if result.Observation == nil {
-		return nil
+	if result.Observation != nil {
+		out.Changes = result.Observation.Changes
+		w.learn(r, result.Observation)
 	}
-	out.Changes = result.Observation.Changes
-	w.learn(r, result.Observation)
-	return nil
+	return "", nil
+}
+
+// fillIn gives the usual submission what the step fills in.
+func (w *walk) fillIn(r *Run, c *design.Case, step wayStep) (why string) {
+	code := w.code
+	if step.altered {
+		code = altered(code)
+	}
+	first := &c.Steps[0]
+	first.Inputs = slices.Clone(first.Inputs)
+	for id, text := range step.With {
+		fixed := design.Input{Field: id, Recipe: design.Recipe{Make: design.Fixed, Text: strings.ReplaceAll(text, spec.TheCode, code)}}
+		at := slices.IndexFunc(first.Inputs, func(in design.Input) bool { return in.Field == id })
+		switch {
+		case r.p.Field(id) == nil:
+			return fmt.Sprintf("the form %s has no field %s, which the journey fills in", step.Submit, id)
+		case at < 0:
+			first.Inputs = append(first.Inputs, fixed)
+		default:
+			first.Inputs[at] = fixed
+		}
+	}
+	return ""
+}
+
+// codeIn is the first text that a pattern finds in a mail; of a pattern with a group, what the group holds.
+func codeIn(text, pattern string) (code, why string) {
+	p, err := regexp.Compile(pattern)
+	if err != nil {
+		return "", fmt.Sprintf("the code's pattern cannot be read: %s", err)
+	}
+	found := p.FindStringSubmatch(text)
+	if found == nil {
+		return "", fmt.Sprintf("the mail holds nothing that %s matches", pattern)
+	}
+	return found[min(1, len(found)-1)], ""
+}
+
+// readCode reads a code from the row of whomever the journey has made.
+func (w *walk) readCode(ctx context.Context, at *spec.CodeRow) (why string, err error) {
+	table, column, _ := strings.Cut(at.Column, ".")
+	r := w.any()
+	if r == nil {
+		return "the code stands in a table, and no database is watched", nil
+	}
+	db, can := r.dbs.of(table).(finding)
+	if !can {
+		return "the table " + table + " can be compared, but no row of it be looked up", nil
+	}
+	is := strings.NewReplacer("{key}", w.key, "{name}", w.person.Name, "{mail}", w.person.Mail).Replace(cmp.Or(at.Is, "{key}"))
+	row, err := db.Find(ctx, table, at.Where, is)
+	if err != nil {
+		return "", err
+	}
+	cell, ok := observation.CellOf(row, column)
+	if !ok || cell.Null || cell.Value == "" {
+		return fmt.Sprintf("%s holds no code where %s is %s", at.Column, at.Where, is), nil
+	}
+	w.code = cell.Value
+	return "", nil
 }
 
 // usual is the case of a form's usual submission, whose values are another's in each walk.
@@ -132,7 +204,7 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 			return why, nil
 		}
 		if s.altered {
-			target = alteredLink(target)
+			target = altered(target)
 		}
 	}
 	for _, p := range w.j.site.Pages {
@@ -178,7 +250,7 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 	o.Sent = &oracle.Submission{Driver: oracle.HTTP}
 	e := oracle.Expect(p, &oracle.World{Now: o.At, Language: w.j.site.Spoken(), Driver: oracle.HTTP, SignedIn: w.key}, o.Sent)
 	if s.again || s.altered {
-		e = refusal(s.JourneyStep, w.j.site.Spoken(), s.again)
+		e = refusal(s, w.j.site.Spoken(), "link")
 	}
 	out.Judgement = judge.Judge(p, e, o, nil)
 	return "", nil
@@ -203,19 +275,19 @@ func stationForm(s *spec.JourneyStep) (*spec.Prepared, error) {
 	return s.AsForm().Prepare()
 }
 
-// refusal is what comes of a link that is used up, or not one of the site's: nothing changes, and something is said.
-func refusal(s *spec.JourneyStep, language string, again bool) *oracle.Expectation {
-	why := "The link is not one of the site's."
+// refusal is what comes of a link or code that is used up, or not one of the site's: nothing changes, and something is said.
+func refusal(s wayStep, language, what string) *oracle.Expectation {
+	why := "The " + what + " is not one of the site's."
 	e := &oracle.Expectation{Outcome: oracle.RejectedByServer}
-	if again {
-		why = "The link is used up."
-		if s.Refused != nil {
-			m := oracle.Message{Rule: "link", Place: spec.OnNextPage, Says: s.Refused}
-			m.Text, _ = s.Refused.In(language)
-			e.Messages = []oracle.Message{m}
-		}
+	if s.again {
+		why = "The " + what + " is used up."
 	}
-	e.Failing = []oracle.Failure{{Rule: "link", Phase: spec.PhaseLookup.String(), Why: why}}
+	if s.Refused != nil && (s.again || what == "code") {
+		m := oracle.Message{Rule: what, Place: spec.OnNextPage, Says: s.Refused}
+		m.Text, _ = s.Refused.In(language)
+		e.Messages = []oracle.Message{m}
+	}
+	e.Failing = []oracle.Failure{{Rule: what, Phase: spec.PhaseLookup.String(), Why: why}}
 	return e
 }
 
@@ -233,14 +305,14 @@ func (w *walk) link() (path, why string) {
 	return "", "the mail holds no link to the site: " + strings.Join(w.mailed.Links, ", ")
 }
 
-// alteredLink changes the last letter or digit of a link.
-func alteredLink(link string) string {
-	for i := len(link) - 1; i > 0; i-- {
-		if alphanumeric(link[i]) {
-			return link[:i] + alterations(link[i : i+1])[0] + link[i+1:]
+// altered changes the last letter or digit of a link or code.
+func altered(text string) string {
+	for i := len(text) - 1; i > 0; i-- {
+		if alphanumeric(text[i]) {
+			return text[:i] + alterations(text[i : i+1])[0] + text[i+1:]
 		}
 	}
-	return link
+	return text
 }
 
 // any is some form's run, for its databases; nil where there is none.

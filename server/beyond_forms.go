@@ -248,7 +248,7 @@ func (s *Server) journeys(ctx context.Context, in *sitePath) (*struct{ Body jour
 		one := journeyView{ID: j.ID, Title: j.Title, Steps: []journeyStepView{}}
 		for k := range j.Steps {
 			step := &j.Steps[k]
-			view := journeyStepView{Words: engine.StepWords(step), Then: step.Then, Tables: []string{}}
+			view := journeyStepView{Words: step.Words(), Then: step.Then, Tables: []string{}}
 			stored := step.Stored
 			for _, f := range forms {
 				if f.Form == step.Submit {

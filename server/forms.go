@@ -210,17 +210,7 @@ func journeyWords(site *spec.Site) []string {
 	for _, j := range site.Journeys {
 		var steps []string
 		for _, s := range j.Steps {
-			step := ""
-			switch {
-			case s.Submit != "":
-				step = "submit " + s.Submit
-			case s.Open != "":
-				step = "open " + s.Open
-			case s.WaitFor != "":
-				step = "wait for " + s.WaitFor
-			case s.SignIn != "":
-				step = "sign in as " + s.SignIn
-			}
+			step := s.Words()
 			if s.Then != "" {
 				step += ", then " + s.Then
 			}

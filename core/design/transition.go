@@ -82,7 +82,7 @@ func (s *States) read(site *spec.Site, forms []*spec.Form) {
 	for _, j := range site.Journeys {
 		at := s.States[0]
 		for _, step := range j.Steps {
-			event := eventOf(step)
+			event := step.Words()
 			if event == "" {
 				continue
 			}
@@ -102,15 +102,6 @@ func (s *States) read(site *spec.Site, forms []*spec.Form) {
 			at = to
 		}
 	}
-}
-
-func eventOf(step spec.JourneyStep) string {
-	for _, one := range [][2]string{{"submit", step.Submit}, {"open", step.Open}, {"wait for", step.WaitFor}, {"sign in", step.SignIn}} {
-		if one[1] != "" {
-			return one[0] + " " + one[1]
-		}
-	}
-	return ""
 }
 
 // reach is the shortest way to each state.

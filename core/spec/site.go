@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"slices"
+	"strings"
 )
 
 // Site is the site document: where the system under test is, which databases are watched, and who visits it.
@@ -152,13 +153,62 @@ type JourneyStep struct {
 	Open    string `json:"open,omitempty"`
 	WaitFor string `json:"wait for,omitempty"`
 	SignIn  string `json:"sign in,omitempty"`
+	// Read is a code that the site keeps in a table, for whomever the journey has made.
+	Read *CodeRow `json:"read,omitempty"`
+	// Code is the pattern, in RE2, of the code that the mail holds. With fills fields of the form, by their ids, with other texts than
+	// usual; {code} in them is the code that was read last.
+	Code string            `json:"code,omitempty"`
+	With map[string]string `json:"with,omitempty"`
 	// Says is what the page then says, and Stored what is stored; of a form its own document says so.
 	Says   *Message `json:"says,omitempty"`
 	Stored []Stored `json:"stored,omitempty"`
-	// Refused is what is said where a link is followed that is used up or is not one of the site's.
+	// Refused is what is said where a link is followed, or a code sent, that is used up or is not one of the site's.
 	Refused *Message `json:"refused,omitempty"`
 	// Then is the state the visitor is in afterwards.
 	Then string `json:"then,omitempty"`
+}
+
+// CodeRow is where a code stands in a table.
+type CodeRow struct {
+	// Column is table.column of the code.
+	Column string `json:"column"`
+	// Where is the column that holds what Is says: {key}, which is what stands where nothing is said, {name} or {mail}.
+	Where string `json:"where"`
+	Is    string `json:"is,omitempty"`
+}
+
+// TheCode stands, in what fields are filled with, for the code that was read.
+const TheCode = "{code}"
+
+// SendsCode tells whether the step fills in the code that was read.
+func (s *JourneyStep) SendsCode() bool {
+	for _, text := range s.With {
+		if strings.Contains(text, TheCode) {
+			return true
+		}
+	}
+	return false
+}
+
+// Words say what the step does.
+func (s *JourneyStep) Words() string {
+	switch {
+	case s.Submit != "":
+		return "submit " + s.Submit
+	case s.WaitFor == "mail":
+		return "wait for the mail"
+	case s.WaitFor != "":
+		return "wait for " + s.WaitFor
+	case s.Read != nil:
+		return "read the code from " + s.Read.Column
+	case s.Open == TheLink:
+		return "follow the link"
+	case s.Open != "":
+		return "open " + s.Open
+	case s.SignIn == Joined:
+		return "sign in as who has joined"
+	}
+	return "sign in as " + s.SignIn
 }
 
 // AsForm is a step that opens a page as a form without fields, so that what it says and stores is judged as that of one.

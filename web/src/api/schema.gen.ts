@@ -2208,6 +2208,11 @@ export interface components {
             say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
+        SpecCodeRow: {
+            column: string;
+            is?: string;
+            where: string;
+        };
         SpecDatabase: {
             dsn?: string;
             exports?: components["schemas"]["SpecExport"][] | null;
@@ -2291,7 +2296,9 @@ export interface components {
             title?: string;
         };
         SpecJourneyStep: {
+            code?: string;
             open?: string;
+            read?: components["schemas"]["SpecCodeRow"];
             refused?: components["schemas"]["SpecMessage"];
             says?: components["schemas"]["SpecMessage"];
             "sign in"?: string;
@@ -2299,6 +2306,9 @@ export interface components {
             submit?: string;
             then?: string;
             "wait for"?: string;
+            with?: {
+                [key: string]: string;
+            };
         };
         SpecLength: {
             at?: string;
