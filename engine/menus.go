@@ -10,6 +10,9 @@ import (
 	"oddtick/observe/page"
 )
 
+// Menus is what is said to have been seen where menus were looked at.
+const Menus = "menus"
+
 // menuSeen is what the menus of the pages that a visitor could open lead to, by the id of the page they lead to: where it was seen first.
 type menuSeen map[string]string
 
@@ -37,7 +40,7 @@ func (s *sweep) judgeMenus() {
 		if !promised || v.Why != "" || s.failed[v.Account] != "" {
 			continue
 		}
-		seen := SessionSeen{What: "menus", Account: v.Account, Expected: strings.Join(want, ", "), Verdict: judge.AsExpected}
+		seen := SessionSeen{What: Menus, Account: v.Account, Expected: strings.Join(want, ", "), Verdict: judge.AsExpected}
 		menus, any := s.menus[v.Account]
 		if !any {
 			seen.Verdict, seen.Why = judge.NotObserved, "no page that opened holds a menu (nav, or the role navigation)"

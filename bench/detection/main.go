@@ -7,22 +7,19 @@ import (
 	"encoding/json"
 	"flag"
 	"fmt"
-	"io/fs"
-	"net/http/httptest"
 	"os"
 	"os/signal"
-	"path/filepath"
 	"runtime/debug"
 	"slices"
 	"strings"
 	"sync"
 	"time"
 
+	"oddtick/bench/planted"
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
 	"oddtick/engine"
-	"oddtick/examples"
 	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
 	"oddtick/practice"
@@ -220,39 +217,21 @@ func (r *Report) add(f practice.Fault, parts []seen, cases int, seconds float64,
 
 // run starts the practice site on a schema of its own, and runs the task's forms and journeys.
 func (t task) run(ctx context.Context, dsn string, depth design.Depth) (parts []seen, cases int, err error) {
-	mails, err := mail.Listen("127.0.0.1:0")
-	if err != nil {
-		return nil, 0, err
-	}
-	defer mails.Close()
-	server := httptest.NewUnstartedServer(nil)
-	var names []string
-	for _, f := range t.faults {
-		names = append(names, f.Name)
-	}
-	site, err := practice.Open(ctx, practice.Config{DSN: dsn, Faults: names, HashCost: 8, Accounts: true, Mail: mails.Address(), Public: "http://" + server.Listener.Addr().String()})
+	site, err := planted.Start(ctx, dsn, t.faults)
 	if err != nil {
 		return nil, 0, err
 	}
 	defer site.Close()
-	server.Config.Handler = site.Handler(false)
-	server.Start()
-	defer server.Close()
-	project, err := readProject()
-	if err != nil {
-		return nil, 0, err
-	}
-	project.Site.Address, project.Site.Databases[0].DSN = server.URL, dsn
 	for _, form := range t.forms {
 		var more []seen
 		n := 0
 		switch form {
 		case "access":
-			more, n, err = sweep(ctx, project)
+			more, n, err = sweep(ctx, site.Project)
 		case "confirm":
-			more, n, err = walk(ctx, project, mails)
+			more, n, err = walk(ctx, site.Project, site.Mails)
 		default:
-			more, n, err = runForm(ctx, project, form, depth)
+			more, n, err = runForm(ctx, site, form, depth)
 		}
 		parts, cases = append(parts, more...), cases+n
 		if err != nil {
@@ -262,49 +241,15 @@ func (t task) run(ctx context.Context, dsn string, depth design.Depth) (parts []
 	return parts, cases, nil
 }
 
-func readProject() (*spec.Project, error) {
-	var files []spec.File
-	err := fs.WalkDir(examples.Ostlewick, "ostlewick", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		text, err := fs.ReadFile(examples.Ostlewick, path)
-		files = append(files, spec.File{Name: filepath.Base(path), Text: text})
-		return err
-	})
-	if err != nil {
-		return nil, err
-	}
-	return spec.ReadProject(files)
-}
-
-func runForm(ctx context.Context, project *spec.Project, id string, depth design.Depth) ([]seen, int, error) {
-	i := slices.IndexFunc(project.Forms, func(f *spec.Form) bool { return f.Form == id })
-	if i < 0 {
-		return nil, 0, fmt.Errorf("there is no form %s", id)
-	}
-	p, err := project.Forms[i].Prepare()
-	if err != nil {
-		return nil, 0, err
-	}
-	d, err := design.New(p, project.Site)
-	if err != nil {
-		return nil, 0, err
-	}
-	set := d.Design(design.Plan{Depth: depth})
-	cases, _ := engine.Drivable(set.Cases)
-	r, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+func runForm(ctx context.Context, site *planted.Site, id string, depth design.Depth) ([]seen, int, error) {
+	r, report, err := site.Form(ctx, id, depth)
 	if err != nil {
 		return nil, 0, err
 	}
 	defer r.Close()
-	sink := &engine.Collected{}
-	if err := r.Go(ctx, sink, nil); err != nil {
-		return nil, 0, err
-	}
 	var out []seen
-	for _, c := range cases {
-		result := sink.Result(c.ID)
+	for _, c := range report.Cases {
+		result := report.Results[c.ID]
 		if result == nil {
 			out = append(out, seen{c.ID, "all", "all", "not run", judge.NotObserved})
 			continue
@@ -313,7 +258,7 @@ func runForm(ctx context.Context, project *spec.Project, id string, depth design
 			out = append(out, ofStep(c.ID, s.Judgement)...)
 		}
 	}
-	return out, len(cases), nil
+	return out, len(report.Cases), nil
 }
 
 func ofStep(of string, s *judge.Step) []seen {
@@ -341,7 +286,11 @@ func sweep(ctx context.Context, project *spec.Project) ([]seen, int, error) {
 	}
 	for _, s := range r.Sessions {
 		if s.Verdict != judge.AsExpected {
-			out = append(out, seen{"access/" + s.What, judge.Session, s.What, s.Observed, s.Verdict})
+			check := judge.Session
+			if s.What == engine.Menus {
+				check = "Access"
+			}
+			out = append(out, seen{"access/" + s.What, check, s.What, s.Observed, s.Verdict})
 		}
 	}
 	for _, l := range r.Lacking {

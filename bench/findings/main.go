@@ -1,0 +1,338 @@
+// Command findings measures on the practice site how findings answer to faults: whether each planted fault is one finding, whether
+// the findings of random sets of faults have one cause each, and how far looking further makes their inputs smaller.
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"os/signal"
+	"runtime/debug"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+	"unicode/utf8"
+
+	"oddtick/bench/planted"
+	"oddtick/core/design"
+	"oddtick/core/finding"
+	"oddtick/internal/localdb"
+	"oddtick/practice"
+)
+
+// One is what came of a fault alone.
+type One struct {
+	Fault    string   `json:"fault"`
+	Findings []string `json:"findings"` // their names
+	Says     []string `json:"says"`
+	// Further is what looking further at the finding in the fault's check came to; Smallest tells whether the known smallest input was
+	// reached, within 60 submissions.
+	Further     string   `json:"further,omitempty"`
+	Fields      []string `json:"fields,omitempty"`
+	Submissions int      `json:"submissions,omitempty"`
+	Smallest    bool     `json:"smallest"`
+	Why         string   `json:"why,omitempty"`
+}
+
+// Set is what came of several faults at once.
+type Set struct {
+	Faults []string `json:"faults"`
+	// Findings is how many there were; OneCause, of how many the cause is that of one of the faults; Split, by fault, how many it has.
+	Findings int            `json:"findings"`
+	OneCause int            `json:"one_cause"`
+	Other    []string       `json:"other,omitempty"` // what is no single fault's
+	Split    map[string]int `json:"split"`
+}
+
+// Report is all of it.
+type Report struct {
+	Ones    []*One  `json:"faults"`
+	Sets    []*Set  `json:"sets"`
+	Seconds float64 `json:"seconds"`
+}
+
+func main() {
+	debug.SetGCPercent(400) // as the command does
+	sets := flag.Int("sets", 10, "random sets of four faults")
+	seed := flag.Uint64("seed", 1, "of the sets")
+	only := flag.String("only", "", "only faults whose names begin so")
+	workers := flag.Int("workers", 3, "sites at once")
+	file := flag.String("json", "", "write the result to this file")
+	flag.Parse()
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
+	defer stop()
+	r, err := measure(ctx, *sets, *seed, *only, *workers)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "findings:", err)
+		os.Exit(2)
+	}
+	if *file != "" {
+		text, _ := json.MarshalIndent(r, "", " ") // plain data
+		if err := os.WriteFile(*file, append(text, '\n'), 0o600); err != nil {
+			fmt.Fprintln(os.Stderr, "findings:", err)
+			os.Exit(2)
+		}
+	}
+	r.print()
+}
+
+// ofForms are the faults of single forms.
+func ofForms(only string) []practice.Fault {
+	var out []practice.Fault
+	for _, f := range practice.Faults {
+		if f.Form != "access" && f.Form != "confirm" && strings.HasPrefix(f.Name, only) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+func measure(ctx context.Context, sets int, seed uint64, only string, workers int) (*Report, error) {
+	folder, err := os.MkdirTemp("", "oddtick-findings-")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(folder)
+	db, err := localdb.Start(ctx, folder)
+	if err != nil {
+		return nil, err
+	}
+	defer db.Stop()
+	started := time.Now()
+	faults := ofForms(only)
+	r := &Report{Ones: make([]*One, len(faults)), Sets: make([]*Set, sets)}
+	var failed sync.Map
+	each := func(n int, do func(i int, dsn string) error) {
+		slots := make(chan struct{}, workers)
+		var wg sync.WaitGroup
+		for i := range n {
+			slots <- struct{}{}
+			wg.Go(func() {
+				defer func() { <-slots }()
+				if err := do(i, db.DSN(fmt.Sprintf("findings_%d_%d", n, i))); err != nil {
+					failed.Store(i, err)
+				}
+			})
+		}
+		wg.Wait()
+	}
+	each(len(faults), func(i int, dsn string) (err error) {
+		r.Ones[i], err = alone(ctx, dsn, faults[i])
+		return err
+	})
+	rng := rand.New(rand.NewPCG(seed, seed))
+	names := map[string]map[string]bool{}
+	for i, one := range r.Ones {
+		if one == nil {
+			continue
+		}
+		names[faults[i].Name] = map[string]bool{}
+		for _, id := range one.Findings {
+			names[faults[i].Name][id] = true
+		}
+	}
+	var picked [][]practice.Fault
+	for range sets {
+		picked = append(picked, four(rng, faults))
+	}
+	each(sets, func(i int, dsn string) (err error) {
+		r.Sets[i], err = together(ctx, dsn, picked[i], names)
+		return err
+	})
+	r.Seconds = time.Since(started).Seconds()
+	failed.Range(func(_, e any) bool {
+		err = e.(error)
+		return false
+	})
+	return r, err
+}
+
+// four are faults no two of which belong to the same check of the same form.
+func four(rng *rand.Rand, faults []practice.Fault) []practice.Fault {
+	var out []practice.Fault
+	for _, i := range rng.Perm(len(faults)) {
+		f := faults[i]
+		if !slices.ContainsFunc(out, func(o practice.Fault) bool { return o.Form == f.Form && o.Check == f.Check }) {
+			out = append(out, f)
+		}
+		if len(out) == 4 {
+			break
+		}
+	}
+	return out
+}
+
+// alone runs the fault's form, and looks further at the first finding in its check.
+func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
+	site, err := planted.Start(ctx, dsn, []practice.Fault{f})
+	if err != nil {
+		return nil, err
+	}
+	defer site.Close()
+	run, report, err := site.Form(ctx, f.Form, design.Standard)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", f.Name, err)
+	}
+	defer run.Close()
+	one := &One{Fault: f.Name}
+	looked := false
+	for _, found := range finding.Of(report) {
+		one.Findings, one.Says = append(one.Findings, found.ID), append(one.Says, found.Says())
+		if looked || found.Cause.Check != f.Check {
+			continue
+		}
+		looked = true
+		at := slices.IndexFunc(report.Cases, func(c *design.Case) bool { return c.ID == found.Simplest })
+		further, err := run.LookFurther(ctx, report.Cases[at], found.Cause, nil)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", f.Name, err)
+		}
+		one.Further, one.Fields, one.Submissions = further.Words(), further.Fields, further.Submissions
+		want, known := smallest[f.Name]
+		if !known {
+			want = smallestInput{fields: 1}
+		}
+		switch {
+		case further.Odd < further.Times || further.Submissions > 60:
+			one.Why = further.Words()
+		case len(further.Fields) > want.fields:
+			one.Why = fmt.Sprintf("%d unusual fields, %d would do", len(further.Fields), want.fields)
+		case want.length > 0:
+			text, _ := further.Simplest.Steps[len(further.Simplest.Steps)-1].Observation.Sent.Value(want.of)
+			if n := utf8.RuneCountInString(text); n != want.length {
+				one.Why = fmt.Sprintf("%d characters, %d would do", n, want.length)
+			}
+		}
+		one.Smallest = one.Why == ""
+	}
+	fmt.Printf("%-28s %d findings, %s %v %d submissions %s\n", f.Name, len(one.Findings), one.Further, one.Fields, one.Submissions, one.Why)
+	return one, nil
+}
+
+// smallestInput is how many fields of a submission must have another than their usual value for a fault to show, and, where the length
+// is what matters, the shortest that shows it and the name of the field.
+type smallestInput struct {
+	fields int
+	length int
+	of     string
+}
+
+// smallest are those of faults that take no unusual field, more than one, or a length; of all others one field is enough.
+var smallest = map[string]smallestInput{
+	"username-cut":            {1, 21, "login"},
+	"username-two":            {1, 2, "login"},
+	"help-browser-lax":        {1, 61, "name"},
+	"help-browser-strict":     {1, 41, "name"},
+	"heard-label":             {fields: 1},
+	"terms-reversed":          {},
+	"message-first-only":      {fields: 2},
+	"reply-again":             {},
+	"reply-missing":           {},
+	"secret-plain":            {},
+	"secret-base64":           {},
+	"secret-fast-hash":        {},
+	"secret-one-salt":         {},
+	"secret-in-redirect":      {},
+	"no-redirect":             {},
+	"redirect-nowhere":        {},
+	"token-unchecked":         {},
+	"token-any":               {},
+	"get-joins":               {},
+	"list-fails":              {},
+	"role-taken":              {},
+	"harvest-again":           {},
+	"harvest-hour-off":        {fields: 1},
+	"help-thanks":             {},
+	"help-script-error":       {},
+	"help-language":           {},
+	"help-state-kept":         {},
+	"help-thanks-without-row": {},
+	"help-network-silent":     {},
+	"help-button-stuck":       {},
+	"help-twice":              {},
+	"booking-malformed":       {},
+	"booking-id-text":         {},
+	"booking-day-off":         {},
+	"booking-internal":        {},
+	"booking-status":          {},
+	"session-kept":            {},
+	"cookie-readable":         {},
+	"never-locked":            {},
+	"me-second-row":           {},
+	"me-touches":              {},
+	"blank-overwrites":        {},
+	"me-own-refused":          {},
+	"password-hash-kept":      {},
+	"sessions-stay":           {},
+	"present-unchecked":       {fields: 2},
+}
+
+// together runs the forms of several faults at once, and tells whose each finding is by the names of the findings of each alone.
+func together(ctx context.Context, dsn string, faults []practice.Fault, names map[string]map[string]bool) (*Set, error) {
+	site, err := planted.Start(ctx, dsn, faults)
+	if err != nil {
+		return nil, err
+	}
+	defer site.Close()
+	out := &Set{Split: map[string]int{}}
+	var forms []string
+	for _, f := range faults {
+		out.Faults = append(out.Faults, f.Name)
+		if !slices.Contains(forms, f.Form) {
+			forms = append(forms, f.Form)
+		}
+	}
+	for _, form := range forms {
+		run, report, err := site.Form(ctx, form, design.Standard)
+		if err != nil {
+			return nil, err
+		}
+		run.Close()
+		for _, found := range finding.Of(report) {
+			out.Findings++
+			owners := 0
+			for _, f := range faults {
+				if f.Form == form && names[f.Name][found.ID] {
+					owners++
+					out.Split[f.Name]++
+				}
+			}
+			if owners == 1 {
+				out.OneCause++
+			} else {
+				out.Other = append(out.Other, fmt.Sprintf("%s, %s, %s: %s", found.Cause.Row, found.Cause.Check, found.Cause.Part, found.Says()))
+			}
+		}
+	}
+	fmt.Printf("%v: %d findings, of one cause %d, by fault %v %v\n", out.Faults, out.Findings, out.OneCause, out.Split, out.Other)
+	return out, nil
+}
+
+func (r *Report) print() {
+	one, small, looked := 0, 0, 0
+	for _, o := range r.Ones {
+		if len(o.Findings) == 1 {
+			one++
+		}
+		if o.Further != "" {
+			looked++
+		}
+		if o.Smallest {
+			small++
+		}
+	}
+	fmt.Printf("faults that are one finding: %d of %d\n", one, len(r.Ones))
+	fmt.Printf("known smallest input reached: %d of %d, looked further at %d\n", small, len(r.Ones), looked)
+	findings, single, most := 0, 0, 0
+	for _, s := range r.Sets {
+		findings, single = findings+s.Findings, single+s.OneCause
+		for _, n := range s.Split {
+			most = max(most, n)
+		}
+	}
+	fmt.Printf("%d sets of four faults: %d findings, of one cause %d, a fault in %d findings at most; %.0f s\n", len(r.Sets), findings, single, most, r.Seconds)
+}

@@ -1,0 +1,114 @@
+// Package planted runs the practice site with faults on, and forms on it, for what measures how faults are found.
+package planted
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"net/http/httptest"
+	"path/filepath"
+	"slices"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/examples"
+	"oddtick/observe/mail"
+	"oddtick/practice"
+)
+
+// Site is the practice site on a schema of its own, with the project that says what it promises, and a receiver of its mails.
+type Site struct {
+	Project *spec.Project
+	Mails   *mail.Receiver
+	site    *practice.Site
+	server  *httptest.Server
+}
+
+// Start begins a site with some faults on. Close it when done.
+func Start(ctx context.Context, dsn string, faults []practice.Fault) (*Site, error) {
+	mails, err := mail.Listen("127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	s := &Site{Mails: mails, server: httptest.NewUnstartedServer(nil)}
+	var names []string
+	for _, f := range faults {
+		names = append(names, f.Name)
+	}
+	s.site, err = practice.Open(ctx, practice.Config{DSN: dsn, Faults: names, HashCost: 8, Accounts: true, Mail: mails.Address(), Public: "http://" + s.server.Listener.Addr().String()})
+	if err != nil {
+		mails.Close()
+		return nil, err
+	}
+	s.server.Config.Handler = s.site.Handler(false)
+	s.server.Start()
+	if s.Project, err = readProject(); err != nil {
+		s.Close()
+		return nil, err
+	}
+	s.Project.Site.Address, s.Project.Site.Databases[0].DSN = s.server.URL, dsn
+	return s, nil
+}
+
+// Close ends the site.
+func (s *Site) Close() {
+	s.server.Close()
+	_ = s.site.Close()
+	_ = s.Mails.Close()
+}
+
+func readProject() (*spec.Project, error) {
+	var files []spec.File
+	err := fs.WalkDir(examples.Ostlewick, "ostlewick", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		text, err := fs.ReadFile(examples.Ostlewick, path)
+		files = append(files, spec.File{Name: filepath.Base(path), Text: text})
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return spec.ReadProject(files)
+}
+
+// Form runs the cases of a form at a depth. The run is left open, for what looks further; close it.
+func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*engine.Run, *judge.Report, error) {
+	i := slices.IndexFunc(s.Project.Forms, func(f *spec.Form) bool { return f.Form == id })
+	if i < 0 {
+		return nil, nil, fmt.Errorf("there is no form %s", id)
+	}
+	form := s.Project.Forms[i]
+	p, err := form.Prepare()
+	if err != nil {
+		return nil, nil, err
+	}
+	d, err := design.New(p, s.Project.Site)
+	if err != nil {
+		return nil, nil, err
+	}
+	cases, _ := engine.Drivable(d.Design(design.Plan{Depth: depth}).Cases)
+	run, err := engine.Open(ctx, engine.Config{Site: s.Project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	if err != nil {
+		return nil, nil, err
+	}
+	sink := &engine.Collected{}
+	if err := run.Go(ctx, sink, nil); err != nil {
+		run.Close()
+		return nil, nil, err
+	}
+	report := &judge.Report{Form: id, Title: form.Title, Depth: depth, Cases: cases, Results: map[string]*judge.Result{}, Complete: true}
+	report.Describe(form)
+	for _, c := range cases {
+		if result := sink.Result(c.ID); result != nil {
+			report.Results[c.ID] = result
+		} else {
+			report.Complete = false
+		}
+	}
+	return run, report, nil
+}
