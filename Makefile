@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: demo test build generate bench detection kill fuzz screenshots lint install check-generated unit e2e
+.PHONY: demo test build generate bench detection findings check-sheets kill fuzz screenshots lint install check-generated unit e2e
 
 demo: install build
 	@exec $(BIN) demo
@@ -70,6 +70,17 @@ bench: install build
 DEPTH ?= standard
 detection: install build
 	go run ./bench/detection -depth $(DEPTH) -json detection.json
+
+# What answers findings to faults: one finding a fault, the smallest inputs, random sets of four faults.
+findings: install build
+	go run ./bench/findings -json findings.json
+
+# Opens what is written for spreadsheets in one, and looks whether every cell is still there.
+check-sheets: web/node_modules/.done
+	@command -v soffice >/dev/null 2>&1 || { echo "Installing libreoffice-calc-nogui …"; \
+	  $(SUDO) apt-get -o DPkg::Lock::Timeout=300 -qq update && \
+	  $(SUDO) env DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 -qq -y install --no-install-recommends libreoffice-calc-nogui >/dev/null; }
+	ODDTICK_SPREADSHEET=soffice go test ./formats -run ASpreadsheetProgram -count 1 -v
 
 # Kills the server, its database and its browser at random moments of runs.
 KILLS ?= 21

@@ -271,7 +271,7 @@ func TestARunFromStartToReport(t *testing.T) {
 	require.Equal(t, http.StatusOK, c.get(joinPath+"/case?id="+url.QueryEscape("join/username.length.max+1/http"), &one))
 	require.Equal(t, "Accepted, and cut short", one.Result.Headline)
 	require.Equal(t, "inserted", one.Result.Steps[0].Observation.Changes[0].Kind)
-	for format, begins := range map[string]string{"html": "<!doctype html>", "markdown": "# Join", "xlsx": "PK", "playwright": "// Cases of the form join", "junit": "<?xml", "csv": "case,title", "json": "{"} {
+	for format, begins := range map[string]string{"html": "<!doctype html>", "markdown": "# Join", "xlsx": "PK", "playwright": "// Cases of the form join", "junit": "<?xml", "csv": "\ufeffcase,title", "json": "{"} {
 		status, header, body := c.send(http.MethodGet, fmt.Sprintf("%s/runs/%d/report/%s", joinPath, number, format), nil)
 		require.Equal(t, http.StatusOK, status, format)
 		require.Contains(t, header.Get("Content-Disposition"), "attachment; filename=", format)

@@ -3,6 +3,8 @@ package har_test
 import (
 	"bytes"
 	"encoding/json"
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -11,8 +13,31 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/formats/har"
 
+	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/require"
 )
+
+// followsHAR holds a file against the JSON Schema of HAR 1.2, as the package har-schema has it.
+func followsHAR(t *testing.T, text []byte) error {
+	files, err := filepath.Glob("../../web/node_modules/har-schema/lib/*.json")
+	require.NoError(t, err)
+	require.NotEmpty(t, files, "make test installs the schema")
+	c := jsonschema.NewCompiler()
+	c.AssertFormat()
+	for _, file := range files {
+		in, err := os.Open(file)
+		require.NoError(t, err)
+		schema, err := jsonschema.UnmarshalJSON(in)
+		in.Close()
+		require.NoError(t, err)
+		require.NoError(t, c.AddResource("http://har.test/"+filepath.Base(file), schema))
+	}
+	schema, err := c.Compile("http://har.test/har.json")
+	require.NoError(t, err)
+	file, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	require.NoError(t, err)
+	return schema.Validate(file)
+}
 
 func TestACaseIsWrittenWithoutItsSecrets(t *testing.T) {
 	t.Parallel()
@@ -32,6 +57,8 @@ func TestACaseIsWrittenWithoutItsSecrets(t *testing.T) {
 	var b bytes.Buffer
 	require.NoError(t, har.Write(&b, r, []string{"pass"}))
 	require.NotContains(t, b.String(), "Maple")
+	require.NoError(t, followsHAR(t, b.Bytes()))
+	require.ErrorContains(t, followsHAR(t, bytes.Replace(b.Bytes(), []byte(`"headersSize"`), []byte(`"headers_size"`), 1)), "headersSize", "the schema lets anything pass")
 	var got struct {
 		Log struct {
 			Version string

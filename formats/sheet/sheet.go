@@ -13,8 +13,12 @@ import (
 	"oddtick/formats/csvfile"
 )
 
-// Write writes one line a case. The values of secrets are left out.
+// Write writes one line a case, with a byte order mark before the first: without it spreadsheet programs do not take the text for UTF-8.
+// The values of secrets are left out.
 func Write(w io.Writer, r *judge.Report) error {
+	if _, err := io.WriteString(w, "\ufeff"); err != nil {
+		return err
+	}
 	out := csv.NewWriter(w)
 	if err := out.Write(Head()); err != nil {
 		return err

@@ -88,8 +88,11 @@ func fill(f *excelize.File, name string, heads []string, lines [][]string, bold 
 	return out.Flush()
 }
 
-// inCell keeps from a cell what XML cannot hold, and what is too long.
+var lineEnds = strings.NewReplacer("\r\n", "\n", "\r", "\n")
+
+// inCell keeps from a cell what XML cannot hold, and what is too long. Lines in a cell end with a line feed.
 func inCell(text string) string {
+	text = lineEnds.Replace(text)
 	text = strings.Map(func(r rune) rune {
 		if r < ' ' && r != '\n' && r != '\t' || r == 0xFFFE || r == 0xFFFF {
 			return '\uFFFD'

@@ -27,7 +27,7 @@ func result() *judge.Report {
 			Checks: make([]judge.Verdict, len(judge.Checks)),
 			Steps: []judge.StepResult{{
 				Observation: &observation.Step{
-					Sent:    &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: "@SUM(1)\nsecond line"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "long", Value: strings.Repeat("m", 100_000)}}},
+					Sent:    &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: "@SUM(1)\r\nsecond line"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "long", Value: strings.Repeat("m", 100_000)}}},
 					Changes: []observation.Change{{Table: "plots", Kind: observation.Changed, Key: "7", Before: []observation.Cell{{Column: "name", Value: "=A1"}, {Column: "same", Value: "s"}}, After: []observation.Cell{{Column: "name", Null: true}, {Column: "same", Value: "s"}}}},
 				},
 				Judgement: &judge.Step{Checks: []judge.Check{{Check: judge.Outcome, Parts: []judge.Part{{Name: "outcome", Observed: "accepted"}}}}},
