@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -20,6 +21,8 @@ type Further struct {
 	// Simplest shows the same cause with as little as possible out of the ordinary: Fields have other than their usual values.
 	Simplest *judge.Result `json:"simplest,omitempty"`
 	Fields   []string      `json:"fields,omitempty"`
+	// Limit is where the site's real limit lies, where the case is about one.
+	Limit *Limit `json:"limit,omitempty"`
 	// Submissions is how many cases were made for it; Stopped tells that there could have been more.
 	Submissions int  `json:"submissions"`
 	Stopped     bool `json:"stopped,omitempty"`
@@ -36,81 +39,133 @@ func (f *Further) Words() string {
 		often = fmt.Sprintf("intermittent: %d of %d", f.Odd, f.Times)
 	}
 	switch {
-	case f.Simplest == nil:
-		return often
+	case f.Simplest == nil || f.Odd < f.Times:
 	case len(f.Fields) == 0:
-		return often + "; usual values show it"
+		often += "; usual values show it"
+	default:
+		often += "; it takes no more than an unusual " + strings.Join(f.Fields, ", ")
 	}
-	return often + "; it takes no more than an unusual " + strings.Join(f.Fields, ", ")
+	if f.Limit != nil {
+		often += "; " + f.Limit.Words()
+	}
+	return often
 }
 
 // The repetitions that tell always from now and then, how many more there are where it shows only sometimes, and how many submissions
-// looking further may take.
+// are made at most to repeat a case and to make it smaller; a limit takes as many more as halving takes.
 const (
 	repetitions     = 5
 	moreRepetitions = 20
-	mostFurther     = 60
+	MostFurther     = 60
 )
 
-// LookFurther repeats an odd case, and takes from it what is out of the ordinary while it stays odd for the same cause. A case whose
-// cause does not always show is repeated more often instead, for its rate. progress is told of each submission.
+// looking is looking further under way.
+type looking struct {
+	*Further
+	r        *Run
+	c        *design.Case
+	progress func(made int)
+}
+
+// LookFurther repeats an odd case, takes from it what is out of the ordinary while it stays odd for the same cause, and finds the
+// site's limit where the case is about one. A case whose cause does not always show is repeated more often instead, for its rate.
+// progress is told of each submission. When ctx ends, what is known by then is returned.
 func (r *Run) LookFurther(ctx context.Context, c *design.Case, cause judge.Cause, progress func(made int)) (*Further, error) {
-	f := &Further{Case: c.ID, Cause: cause}
-	made := func(one *design.Case) (*judge.Result, error) {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		f.Submissions++
-		result, err := r.alone(ctx, one, 1+f.Submissions)
-		if err == nil && progress != nil {
-			progress(f.Submissions)
-		}
-		return result, err
+	l := &looking{&Further{Case: c.ID, Cause: cause}, r, c, progress}
+	err := l.all(ctx)
+	if ctx.Err() != nil && l.Times > 0 {
+		l.Stopped = true
+		return l.Further, nil
 	}
-	shows := func(result *judge.Result) bool { return result.Cause != nil && *result.Cause == cause }
-	repeat := func(times int) error {
-		for range times {
-			result, err := made(c)
+	return l.Further, err
+}
+
+func (l *looking) all(ctx context.Context) error {
+	if err := l.repeat(ctx, repetitions); err != nil {
+		return err
+	}
+	if l.Odd < l.Times {
+		return l.repeat(ctx, moreRepetitions)
+	}
+	if err := l.shrink(ctx); err != nil {
+		return err
+	}
+	rule, end, ok := l.r.c.Designer.EndOf(l.c)
+	if !ok {
+		return nil
+	}
+	limit, err := l.r.findLimit(ctx, rule, end, l.made)
+	var cannot *CannotRunError
+	if errors.As(err, &cannot) {
+		return nil // the finding stands without it
+	}
+	l.Limit = limit
+	return err
+}
+
+// made counts a submission.
+func (l *looking) made() {
+	l.Submissions++
+	if l.progress != nil {
+		l.progress(l.Submissions)
+	}
+}
+
+// make makes a case; shows tells whether it is odd for the same cause.
+func (l *looking) make(ctx context.Context, c *design.Case) (result *judge.Result, shows bool, err error) {
+	if err := ctx.Err(); err != nil {
+		return nil, false, err
+	}
+	if result, err = l.r.alone(ctx, c, 2+l.Submissions); err != nil {
+		return nil, false, err
+	}
+	if ctx.Err() != nil {
+		return nil, false, ctx.Err() // what was cut off says nothing
+	}
+	l.made()
+	return result, result.Cause != nil && *result.Cause == l.Cause, nil
+}
+
+func (l *looking) repeat(ctx context.Context, times int) error {
+	for range times {
+		result, shows, err := l.make(ctx, l.c)
+		if err != nil {
+			return err
+		}
+		l.Times++
+		switch {
+		case shows:
+			l.Odd++
+			l.Simplest = result
+		case result.Verdict == judge.Odd:
+			l.Other++
+		}
+	}
+	return nil
+}
+
+// shrink takes one thing after another from the case that is out of the ordinary, for as long as it shows the same.
+func (l *looking) shrink(ctx context.Context) error {
+	best := l.c
+	defer func() { l.Fields = l.r.c.Designer.Unusual(best) }()
+	for again := true; again; {
+		again = false
+		for _, simpler := range l.r.c.Designer.Simpler(best) {
+			if l.Submissions >= MostFurther {
+				l.Stopped = true
+				return nil
+			}
+			result, shows, err := l.make(ctx, simpler)
 			if err != nil {
 				return err
 			}
-			f.Times++
-			switch {
-			case shows(result):
-				f.Odd++
-				f.Simplest = result
-			case result.Verdict == judge.Odd:
-				f.Other++
-			}
-		}
-		return nil
-	}
-	if err := repeat(repetitions); err != nil {
-		return nil, err
-	}
-	if f.Odd < f.Times {
-		return f, repeat(moreRepetitions)
-	}
-	best := c
-	for again := true; again; {
-		again = false
-		for _, simpler := range r.c.Designer.Simpler(best) {
-			if f.Submissions >= mostFurther {
-				f.Stopped, again = true, false
-				break
-			}
-			result, err := made(simpler)
-			if err != nil {
-				return nil, err
-			}
-			if shows(result) {
-				best, f.Simplest, again = simpler, result, true
+			if shows {
+				best, l.Simplest, again = simpler, result, true
 				break
 			}
 		}
 	}
-	f.Fields = r.c.Designer.Unusual(best)
-	return f, nil
+	return nil
 }
 
 // Once makes one case by itself.

@@ -18,7 +18,8 @@ type Probe struct {
 	Whole bool   `json:"whole"`
 	Case  string `json:"case"`
 	Says  string `json:"says"`
-	at    int64
+	// At is how far it lies from the promised bound, in the steps of its scale: beyond it above 0.
+	At int64 `json:"at"`
 }
 
 // Limit is where a site's real limit lies.
@@ -57,6 +58,10 @@ func (l *Limit) Words() string {
 // its neighbour first, then by halving. Each value is submitted as a case of its own. What the site takes is taken by what it does, not
 // by what it should.
 func (r *Run) FindLimit(ctx context.Context, ruleID string, end design.End) (*Limit, error) {
+	return r.findLimit(ctx, ruleID, end, func() {})
+}
+
+func (r *Run) findLimit(ctx context.Context, ruleID string, end design.End, made func()) (*Limit, error) {
 	scale, err := r.c.Designer.AxisOf(ruleID, end)
 	if err != nil {
 		return nil, cannot("%s", err)
@@ -67,6 +72,10 @@ func (r *Run) FindLimit(ctx context.Context, ruleID string, end design.End) (*Li
 		if err != nil {
 			return false, err
 		}
+		if ctx.Err() != nil {
+			return false, ctx.Err() // what was cut off says nothing
+		}
+		made()
 		l.Probes = append(l.Probes, *p)
 		return p.Taken, nil
 	}
@@ -151,8 +160,8 @@ func (r *Run) firstTaken(scale *design.Axis, taken func(int64) (bool, error)) (i
 func (l *Limit) nearest(refused int64) int64 {
 	best := int64(0)
 	for _, p := range l.Probes {
-		if p.Taken && p.at < refused && p.at > best {
-			best = p.at
+		if p.Taken && p.At < refused && p.At > best {
+			best = p.At
 		}
 	}
 	return best
@@ -161,8 +170,8 @@ func (l *Limit) nearest(refused int64) int64 {
 func (l *Limit) refusedAfter(taken int64) int64 {
 	best := int64(0)
 	for _, p := range l.Probes {
-		if !p.Taken && p.at > taken && p.at < best {
-			best = p.at
+		if !p.Taken && p.At > taken && p.At < best {
+			best = p.At
 		}
 	}
 	return best
@@ -173,8 +182,8 @@ func (l *Limit) whole(scale *design.Axis) {
 	cut := slices.ContainsFunc(l.Probes, func(p Probe) bool { return p.Taken && !p.Whole })
 	best, any := int64(0), false
 	for _, p := range l.Probes {
-		if p.Taken && p.Whole && (!any || p.at > best) {
-			best, any = p.at, true
+		if p.Taken && p.Whole && (!any || p.At > best) {
+			best, any = p.At, true
 		}
 	}
 	if cut && any {
@@ -199,7 +208,7 @@ func (r *Run) probe(ctx context.Context, scale *design.Axis, at int64) (*Probe, 
 	if step.Observation == nil {
 		return nil, cannot("%s: %s", scale.Text(at), result.Headline)
 	}
-	p := &Probe{Value: scale.Text(at), Case: c.ID, Says: result.Headline, Whole: true, at: at}
+	p := &Probe{Value: scale.Text(at), Case: c.ID, Says: result.Headline, Whole: true, At: at}
 	for _, check := range step.Judgement.Checks {
 		for _, part := range check.Parts {
 			switch {

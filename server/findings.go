@@ -16,7 +16,6 @@ import (
 	"oddtick/core/compare"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
-	"oddtick/engine"
 	"oddtick/formats/markdown"
 	"oddtick/formats/steps"
 	"oddtick/server/store"
@@ -102,16 +101,9 @@ type findingDetail struct {
 	Curl        string             `json:"curl,omitempty"`
 	Markdown    string             `json:"markdown"`
 	Words       []wordView         `json:"words" nullable:"false" doc:"all that was said, the latest first"`
-	// Further is what was found when it was looked at further the last time.
+	// Further is what was found when it was looked at further the last time; Looking how far that is, while it is under way.
 	Further *furtherView `json:"further,omitempty"`
-}
-
-// furtherView is what more is known of a finding, also in words, and how its simplest case is seen.
-type furtherView struct {
-	*engine.Further
-	Words string       `json:"words"`
-	At    time.Time    `json:"at"`
-	Steps []steps.Step `json:"steps,omitempty"`
+	Looking *lookingView `json:"looking,omitempty"`
 }
 
 // FindingPath names a finding of a run.
@@ -129,7 +121,8 @@ func (s *Server) registerFindings(api huma.API) {
 	const path = "/api/sites/{site}/forms/{form}/runs/{run}/findings"
 	huma.Register(api, huma.Operation{OperationID: "findings", Method: http.MethodGet, Path: path, Summary: "What is odd in a run, a finding for each cause"}, s.findings)
 	huma.Register(api, huma.Operation{OperationID: "finding", Method: http.MethodGet, Path: path + "/{finding}", Summary: "How a finding is seen: steps, values, differences"}, s.finding)
-	huma.Register(api, huma.Operation{OperationID: "lookFurther", Method: http.MethodPost, Path: path + "/{finding}/further", Summary: "Repeat a finding's simplest case, and make it smaller"}, s.lookFurther)
+	huma.Register(api, huma.Operation{OperationID: "lookFurther", Method: http.MethodPost, Path: path + "/{finding}/further", Summary: "Repeat a finding's simplest case, make it smaller, and find the site's limit"}, s.lookFurther)
+	huma.Register(api, huma.Operation{OperationID: "stopLooking", Method: http.MethodDelete, Path: path + "/{finding}/further", Summary: "Stop looking further at a finding; what is known by then stays"}, s.stopLooking)
 	huma.Register(api, huma.Operation{OperationID: "sayOfFinding", Method: http.MethodPost, Path: path + "/{finding}/word", Summary: "Say what is to be held of a finding"}, s.sayOfFinding)
 }
 
@@ -345,11 +338,7 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body fi
 	}
 	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), Words: []wordView{}}
 	v.Curl, _ = steps.Curl(r, result)
-	var further furtherView
-	switch err := s.store.SiteReport(ctx, f.SiteID, furtherKind(f, in.Finding), &further); {
-	case err == nil:
-		v.Further = &further
-	case !errors.Is(err, store.ErrNotFound):
+	if v.Further, v.Looking, err = s.furtherOf(ctx, f, in.Finding); err != nil {
 		return nil, err
 	}
 	words, err := s.store.Words(ctx, f.ID)
@@ -359,31 +348,6 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body fi
 		}
 	}
 	return &struct{ Body findingDetail }{v}, err
-}
-
-func furtherKind(f *store.Form, finding string) string { return "further:" + f.Ident + ":" + finding }
-
-func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Body furtherView }, error) {
-	at, err := s.findFinding(ctx, in)
-	if err != nil {
-		return nil, err
-	}
-	f, d, one := at.form, at.designed, at.finding
-	again, done, err := s.openByHand(ctx, f, d)
-	if err != nil {
-		return nil, err
-	}
-	defer done()
-	further, err := again.LookFurther(ctx, d.find(one.Simplest), one.Cause, nil)
-	if err != nil {
-		return nil, cannotRun(err)
-	}
-	v := furtherView{Further: further, Words: further.Words(), At: time.Now().UTC()}
-	if further.Simplest != nil {
-		v.Steps = steps.Of(at.report, further.Simplest)
-	}
-	further.Simplest = nil // its evidence is too large to be kept with it
-	return &struct{ Body furtherView }{v}, s.store.PutSiteReport(ctx, f.SiteID, furtherKind(f, in.Finding), &v)
 }
 
 func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*struct{ Body wordView }, error) {

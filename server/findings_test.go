@@ -5,6 +5,9 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+	"time"
+
+	"oddtick/engine"
 
 	"github.com/stretchr/testify/require"
 )
@@ -80,7 +83,26 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Equal(t, http.StatusOK, status, string(answer))
 	var further struct{ Further struct{ Words string } }
 	require.Equal(t, http.StatusOK, c.get(at, &further))
-	require.Equal(t, "always: 5 of 5; it takes no more than an unusual username", further.Further.Words, "it is kept")
+	require.Equal(t, "always: 5 of 5; it takes no more than an unusual username; promised 3 characters; taken to 2 characters", further.Further.Words, "it is kept")
+
+	// it can be stopped, and what is known by then stays
+	ended := make(chan []byte)
+	go func() {
+		status, _, answer := c.send(http.MethodPost, at+"/further", nil)
+		ended <- append(fmt.Appendf(nil, "%d ", status), answer...)
+	}()
+	var looking struct{ Looking *struct{ Made, Most int } }
+	require.Eventually(t, func() bool {
+		c.get(at, &looking)
+		return looking.Looking != nil && looking.Looking.Made > 0
+	}, 10*time.Second, time.Millisecond)
+	require.Equal(t, engine.MostFurther, looking.Looking.Most)
+	status, _, _ = c.send(http.MethodDelete, at+"/further", nil)
+	require.Equal(t, http.StatusNoContent, status)
+	require.Contains(t, string(<-ended), `"stopped":true`)
+	looking.Looking = nil
+	require.Equal(t, http.StatusOK, c.get(at, &looking))
+	require.Nil(t, looking.Looking)
 
 	for _, bad := range []map[string]any{
 		{"state": "forgotten"},

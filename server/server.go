@@ -26,6 +26,7 @@ type Server struct {
 	runner   *runner
 	designs  *designs
 	mails    receivers
+	lookings lookings
 	handler  http.Handler
 }
 
@@ -52,6 +53,7 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.S
 
 // Close stops the runs under way and waits for them.
 func (s *Server) Close() {
+	s.lookings.close()
 	s.runner.close()
 	s.mails.close()
 	s.sweeper.StopCleanup()

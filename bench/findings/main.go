@@ -29,7 +29,7 @@ type One struct {
 	Fault    string   `json:"fault"`
 	Findings []string `json:"findings"` // their names
 	Says     []string `json:"says"`
-	// Further is what looking further at the finding in the fault's check came to; Smallest tells whether the known smallest input was
+	// Further is what looking further at its finding came to; Smallest tells whether the known smallest input was
 	// reached, within 60 submissions.
 	Further     string   `json:"further,omitempty"`
 	Fields      []string `json:"fields,omitempty"`
@@ -179,13 +179,14 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 	}
 	defer run.Close()
 	one := &One{Fault: f.Name}
-	looked := false
-	for _, found := range finding.Of(report) {
-		one.Findings, one.Says = append(one.Findings, found.ID), append(one.Says, found.Says())
-		if looked || found.Cause.Check != f.Check {
+	all := finding.Of(report)
+	// the one in the fault's check, or else the first
+	best := max(0, slices.IndexFunc(all, func(found finding.Finding) bool { return found.Cause.Check == f.Check }))
+	for i, found := range all {
+		one.Findings, one.Says = append(one.Findings, found.ID), append(one.Says, found.Cause.Check+", "+found.Cause.Part+": "+found.Says())
+		if i != best {
 			continue
 		}
-		looked = true
 		at := slices.IndexFunc(report.Cases, func(c *design.Case) bool { return c.ID == found.Simplest })
 		further, err := run.LookFurther(ctx, report.Cases[at], found.Cause, nil)
 		if err != nil {
@@ -210,6 +211,9 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 		one.Smallest = one.Why == ""
 	}
 	fmt.Printf("%-28s %d findings, %s %v %d submissions %s\n", f.Name, len(one.Findings), one.Further, one.Fields, one.Submissions, one.Why)
+	if len(all) != 1 {
+		fmt.Println("    " + strings.Join(one.Says, "\n    "))
+	}
 	return one, nil
 }
 
@@ -223,8 +227,8 @@ type smallestInput struct {
 
 // smallest are those of faults that take no unusual field, more than one, or a length; of all others one field is enough.
 var smallest = map[string]smallestInput{
-	"username-cut":            {1, 21, "login"},
-	"username-two":            {1, 2, "login"},
+	"username-cut":            {1, 21, "username"},
+	"username-two":            {1, 2, "username"},
 	"help-browser-lax":        {1, 61, "name"},
 	"help-browser-strict":     {1, 41, "name"},
 	"heard-label":             {fields: 1},

@@ -3,6 +3,7 @@ package design
 import (
 	"fmt"
 	"strconv"
+	"strings"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -53,6 +54,27 @@ func (d *Designer) AxisOf(ruleID string, end End) (*Axis, error) {
 		}
 	}
 	return nil, fmt.Errorf("the form has no rule %s", ruleID)
+}
+
+// EndOf is the end of a rule's range that a case of boundary values is about; ok is false for any other case, and where no limit can be
+// looked for.
+func (d *Designer) EndOf(c *Case) (ruleID string, end End, ok bool) {
+	if len(c.Steps) != 1 || c.Last().Driver != oracle.HTTP {
+		return "", "", false
+	}
+	for _, what := range c.Covers {
+		about, is := strings.CutPrefix(what, "boundary ")
+		if !is {
+			continue
+		}
+		id, role, _ := strings.Cut(about, " ")
+		for _, end := range []End{Lower, Upper} {
+			if _, err := d.AxisOf(id, end); err == nil && strings.HasPrefix(role, string(end)) {
+				return id, end, true
+			}
+		}
+	}
+	return "", "", false
 }
 
 // within is how far inside a range can be looked, where its other end is known.

@@ -18,8 +18,10 @@ export function useFindings(at: FormAt, run: number, against: number) {
   });
 }
 
-export function useFinding(at: FormAt, run: number, finding: string) {
+/** How a finding is seen; while it is looked at further, how far that is. */
+export function useFinding(at: FormAt, run: number, finding: string, looking: boolean) {
   return useQuery({
+    refetchInterval: (query) => (looking || query.state.data?.looking ? 700 : false),
     queryKey: ["finding", at.site, at.form, run, finding],
     enabled: run > 0 && finding !== "",
     queryFn: () =>
@@ -50,7 +52,19 @@ export function useSay(at: FormAt, run: number, finding: string) {
   });
 }
 
-/** Repeats a finding's simplest case, and makes it smaller. */
+/** Stops looking further; what is known by then stays. */
+export function useStopLooking(at: FormAt, run: number, finding: string) {
+  return useMutation({
+    mutationFn: () =>
+      need(
+        api.DELETE("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", {
+          params: { path: { ...at, run, finding } },
+        }),
+      ),
+  });
+}
+
+/** Repeats a finding's simplest case, makes it smaller, and finds the site's limit. */
 export function useFurther(at: FormAt, run: number, finding: string) {
   const cache = useQueryClient();
   return useMutation({

@@ -546,9 +546,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Repeat a finding's simplest case, and make it smaller */
+        /** Repeat a finding's simplest case, make it smaller, and find the site's limit */
         post: operations["lookFurther"];
-        delete?: never;
+        /** Stop looking further at a finding; what is known by then stays */
+        delete: operations["stopLooking"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1436,6 +1437,7 @@ export interface components {
             curl?: string;
             differences: components["schemas"]["Difference"][];
             further?: components["schemas"]["FurtherView"];
+            looking?: components["schemas"]["LookingView"];
             markdown: string;
             steps: components["schemas"]["Step"][];
             /** @description all that was said, the latest first */
@@ -1518,6 +1520,7 @@ export interface components {
             case: string;
             cause: components["schemas"]["JudgeCause"];
             fields?: string[] | null;
+            limit?: components["schemas"]["Limit"];
             /** Format: int64 */
             odd: number;
             /** Format: int64 */
@@ -1682,6 +1685,16 @@ export interface components {
             databases: string[] | null;
             headers: string[] | null;
         };
+        Limit: {
+            as_promised: boolean;
+            end: string;
+            found?: string;
+            probes: components["schemas"]["Probe"][] | null;
+            promised: string;
+            rule: string;
+            unlimited?: boolean;
+            whole?: string;
+        };
         LimitRequestBody: {
             /** @enum {string} */
             end: "min" | "max";
@@ -1706,6 +1719,12 @@ export interface components {
             meanings: string[] | null;
             notes: string[] | null;
             proposals: components["schemas"]["DraftProposal"][] | null;
+        };
+        LookingView: {
+            /** Format: int64 */
+            made: number;
+            /** Format: int64 */
+            most: number;
         };
         Mark: {
             case: string;
@@ -1948,6 +1967,8 @@ export interface components {
             edit: components["schemas"]["SpecCaseEdit"];
         };
         Probe: {
+            /** Format: int64 */
+            at: number;
             case: string;
             says: string;
             taken: boolean;
@@ -4143,6 +4164,41 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FurtherView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    stopLooking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,8 +1,9 @@
 import { type KeyboardEvent, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { Problem, type Schemas } from "../api/client";
-import { type FindingView, useFinding, useFindings, useFurther } from "../api/findings";
+import { type FormAt, Problem, type Schemas } from "../api/client";
+import { type FindingView, useFinding, useFindings, useFurther, useStopLooking } from "../api/findings";
 import { useRun } from "../api/queries";
+import { Probes } from "../parts/limit";
 import { Trouble, Waiting } from "../parts/notice";
 import { Tick } from "../parts/tick";
 import { ago, count } from "../parts/time";
@@ -270,8 +271,9 @@ function Past({ finding }: { finding: FindingView }) {
 function Detail({ finding, run }: { finding: FindingView; run: number }) {
   const at = useAt();
   const base = `/sites/${at.site}/forms/${at.form}`;
-  const read = useFinding(at, run, finding.id);
   const further = useFurther(at, run, finding.id);
+  const read = useFinding(at, run, finding.id, further.isPending);
+  const looking = read.data?.looking;
   const caseLink = (id: string) => `${base}/case?id=${encodeURIComponent(id)}&run=${run}`;
   return (
     <article className="max-w-[860px]">
@@ -317,10 +319,18 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
             </Link>
             <Copy text={read.data.markdown} of="the finding" words="Copy as Markdown" />
             {read.data.curl && <Copy text={read.data.curl} of="the command" words="Copy for curl" />}
-            <button type="button" className="button" disabled={further.isPending} onClick={() => further.mutate()}>
-              {further.isPending ? "Looking further …" : "Look further"}
+            <button
+              type="button"
+              className="button"
+              disabled={further.isPending || !!looking}
+              onClick={() => further.mutate()}
+            >
+              Look further
             </button>
           </p>
+          {(further.isPending || looking) && (
+            <Looking at={at} run={run} finding={finding.id} made={looking?.made ?? 0} most={looking?.most} />
+          )}
           {further.isError && <Trouble error={further.error} />}
           {read.data.further && (
             <section aria-label="Looked further" className="mt-2 border-l-4 border-rule pl-3">
@@ -330,6 +340,7 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
                   ({count(read.data.further.submissions, "submission")}, {ago(read.data.further.at)})
                 </span>
               </p>
+              {read.data.further.limit && <Probes limit={read.data.further.limit} />}
               <details>
                 <summary>the simplest that shows it</summary>
                 <Steps steps={read.data.further.steps ?? []} />
@@ -361,6 +372,20 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
 }
 
 const mostCases = 12;
+
+/** How far looking further is. */
+function Looking(p: { at: FormAt; run: number; finding: string; made: number; most?: number }) {
+  const stop = useStopLooking(p.at, p.run, p.finding);
+  return (
+    <p className="mt-2 flex items-center gap-3">
+      <span role="status">Looking further: {count(p.made, "submission")}</span>
+      <progress aria-label="Looking further" value={Math.min(p.made, p.most ?? 1)} max={p.most ?? 1} />
+      <button type="button" className="button" disabled={stop.isPending} onClick={() => stop.mutate()}>
+        Stop
+      </button>
+    </p>
+  );
+}
 
 /** What a person does, with the values to copy. */
 function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {

@@ -1,0 +1,143 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"sync"
+	"time"
+
+	"oddtick/engine"
+	"oddtick/formats/steps"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// furtherView is what more is known of a finding, also in words, and how its simplest case is seen.
+type furtherView struct {
+	*engine.Further
+	Words string       `json:"words"`
+	At    time.Time    `json:"at"`
+	Steps []steps.Step `json:"steps,omitempty"`
+}
+
+// lookingView is how far looking further is: the submissions made, of those it takes at most but for a limit.
+type lookingView struct {
+	Made int `json:"made"`
+	Most int `json:"most"`
+}
+
+// lookings are the findings that are looked at further, by what is kept of them.
+type lookings struct {
+	mu  sync.Mutex
+	now map[string]*looked
+}
+
+type looked struct {
+	made int
+	stop context.CancelFunc
+}
+
+// begin notes that a finding is looked at further; it goes on when whoever asked for it leaves, and ends by stop.
+func (l *lookings) begin(ctx context.Context, kind string) (own context.Context, progress func(int), end func()) {
+	own, stop := context.WithCancel(context.WithoutCancel(ctx))
+	one := &looked{stop: stop}
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.now == nil {
+		l.now = map[string]*looked{}
+	}
+	l.now[kind] = one
+	progress = func(made int) {
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		one.made = made
+	}
+	return own, progress, func() {
+		stop()
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		delete(l.now, kind)
+	}
+}
+
+// of is how far it is; nil where a finding is not looked at further.
+func (l *lookings) of(kind string) *lookingView {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if one := l.now[kind]; one != nil {
+		return &lookingView{one.made, engine.MostFurther}
+	}
+	return nil
+}
+
+func (l *lookings) stop(kind string) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if one := l.now[kind]; one != nil {
+		one.stop()
+	}
+}
+
+// close stops all.
+func (l *lookings) close() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	for _, one := range l.now {
+		one.stop()
+	}
+}
+
+func furtherKind(f *store.Form, finding string) string { return "further:" + f.Ident + ":" + finding }
+
+// furtherOf is what was found the last time, nil for nothing, and how far it is where it is under way.
+func (s *Server) furtherOf(ctx context.Context, f *store.Form, finding string) (*furtherView, *lookingView, error) {
+	kind := furtherKind(f, finding)
+	var v furtherView
+	err := s.store.SiteReport(ctx, f.SiteID, kind, &v)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return nil, s.lookings.of(kind), nil
+	case err != nil:
+		return nil, nil, err
+	}
+	return &v, s.lookings.of(kind), nil
+}
+
+func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Body furtherView }, error) {
+	at, err := s.findFinding(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	f, d, one := at.form, at.designed, at.finding
+	again, done, err := s.openByHand(ctx, f, d)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	kind := furtherKind(f, in.Finding)
+	own, progress, end := s.lookings.begin(ctx, kind)
+	defer end()
+	further, err := again.LookFurther(own, d.find(one.Simplest), one.Cause, progress)
+	switch {
+	case err != nil && own.Err() != nil:
+		return nil, huma.Error409Conflict("It was stopped before anything was known.")
+	case err != nil:
+		return nil, cannotRun(err)
+	}
+	v := furtherView{Further: further, Words: further.Words(), At: time.Now().UTC()}
+	if further.Simplest != nil {
+		v.Steps = steps.Of(at.report, further.Simplest)
+	}
+	further.Simplest = nil // its evidence is too large to be kept with it
+	return &struct{ Body furtherView }{v}, s.store.PutSiteReport(context.WithoutCancel(ctx), f.SiteID, kind, &v)
+}
+
+func (s *Server) stopLooking(ctx context.Context, in *FindingPath) (*struct{}, error) {
+	f, _, _, err := s.findRun(ctx, in.RunPath)
+	if err != nil {
+		return nil, err
+	}
+	s.lookings.stop(furtherKind(f, in.Finding))
+	return nil, nil
+}
