@@ -68,7 +68,7 @@ func runForm(t testing.TB, project *spec.Project, form string, depth design.Dept
 	require.NotNil(t, d, form)
 	all, omitted := d.Cases(depth)
 	for _, o := range omitted {
-		require.Equal(t, "sign_in/form.lock_released", o.About, "the lock of the practice site lasts longer than a run waits")
+		require.Equal(t, "sign_in/form.lock_released/http", o.About, "the lock of the practice site lasts longer than a run waits")
 	}
 	var cases []*design.Case
 	for _, c := range all {

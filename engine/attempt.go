@@ -107,8 +107,8 @@ func (a *attempt) finish() *judge.Result {
 	a.result.Verdict = judge.Case(steps)
 	a.result.Checks = judge.CaseChecks(steps)
 	a.result.Headline = steps[len(steps)-1].Headline
-	if cause, headline, ok := judge.CauseOf(a.c.Row, steps); ok {
-		a.result.Cause, a.result.Headline = &cause, headline
+	if reasons := judge.ReasonsOf(a.c, steps); len(reasons) > 0 {
+		a.result.Cause, a.result.Headline, a.result.Also = &reasons[0].Cause, reasons[0].Headline, reasons[1:]
 	}
 	a.result.Pictures = a.pictures
 	return a.result

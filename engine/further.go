@@ -123,7 +123,7 @@ func (l *looking) make(ctx context.Context, c *design.Case) (result *judge.Resul
 		return nil, false, ctx.Err() // what was cut off says nothing
 	}
 	l.made()
-	return result, result.Cause != nil && *result.Cause == l.Cause, nil
+	return result, result.Shows(l.Cause), nil
 }
 
 func (l *looking) repeat(ctx context.Context, times int) error {

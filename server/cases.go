@@ -235,7 +235,7 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 		return nil, err
 	}
 	for _, g := range groups {
-		if v.Result != nil && v.Result.Cause != nil && g.Cause == *v.Result.Cause {
+		if v.Result != nil && v.Result.Cause != nil && g.Has(*v.Result.Cause) {
 			v.Also = append(v.Also, g.Cases...)
 		}
 	}

@@ -5,7 +5,6 @@ import (
 	"cmp"
 	"context"
 	"database/sql"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -236,11 +235,12 @@ func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, ru
 	}
 	for _, m := range marks {
 		one := &judge.Result{Case: m.Case, Verdict: m.Verdict, Headline: m.Headline}
-		if m.Cause.Valid {
-			one.Cause = &judge.Cause{}
-			if err := json.Unmarshal([]byte(m.Cause.String), one.Cause); err != nil {
-				return nil, err
-			}
+		reasons, err := m.Reasons()
+		if err != nil {
+			return nil, err
+		}
+		if len(reasons) > 0 {
+			one.Cause, one.Also = &reasons[0].Cause, reasons[1:]
 		}
 		r.Results[m.Case] = one
 	}

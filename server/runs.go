@@ -355,14 +355,11 @@ func viewMark(m store.Mark) mark {
 func causes(marks []store.Mark) ([]judge.CauseGroup, error) {
 	var list []judge.Summary
 	for _, m := range marks {
-		one := judge.Summary{Case: m.Case, Row: m.Row, Headline: m.Headline}
-		if m.Cause.Valid {
-			one.Cause = &judge.Cause{}
-			if err := json.Unmarshal([]byte(m.Cause.String), one.Cause); err != nil {
-				return nil, err
-			}
+		reasons, err := m.Reasons()
+		if err != nil {
+			return nil, err
 		}
-		list = append(list, one)
+		list = append(list, judge.Summary{Case: m.Case, Row: m.Row, Reasons: reasons})
 	}
 	return judge.ByCause(list), nil
 }

@@ -252,7 +252,6 @@ var smallest = map[string]smallestInput{
 	"harvest-hour-off":        {fields: 1},
 	"help-thanks":             {},
 	"help-script-error":       {},
-	"help-language":           {},
 	"help-state-kept":         {},
 	"help-thanks-without-row": {},
 	"help-network-silent":     {},
@@ -268,11 +267,10 @@ var smallest = map[string]smallestInput{
 	"never-locked":            {},
 	"me-second-row":           {},
 	"me-touches":              {},
-	"blank-overwrites":        {},
-	"me-own-refused":          {},
 	"password-hash-kept":      {},
 	"sessions-stay":           {},
 	"present-unchecked":       {fields: 2},
+	"booking-touching":        {fields: 2},
 }
 
 // together runs the forms of several faults at once, and tells whose each finding is by the names of the findings of each alone.

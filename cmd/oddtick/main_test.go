@@ -317,7 +317,7 @@ func TestRunLooksBeyondForms(t *testing.T) {
 	code, out, errs := oddtick(t, append([]string{"run", folder, "--access"}, at...)...)
 	require.Equal(t, 1, code, errs)
 	require.Contains(t, out, "odd  access         /stewards, for maple: opens, should be: is forbidden as if steward were signed_in")
-	require.Contains(t, out, "access: 11 pages as 7 visitors, 75 as expected, 5 odd, 0 not observed")
+	require.Contains(t, out, "access: 11 pages as 7 visitors, 82 as expected, 5 odd, 0 not observed")
 	text, err := os.ReadFile(strings.TrimSuffix(file, ".json") + "-access.json")
 	require.NoError(t, err)
 	require.True(t, json.Valid(text))

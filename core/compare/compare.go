@@ -38,13 +38,9 @@ type Comparison struct {
 // Of compares two results of the same form, the earlier one first.
 func Of(before, after *judge.Report) *Comparison {
 	c := &Comparison{NewlyOdd: []Finding{}, StillOdd: []Finding{}, NoLongerOdd: []Finding{}, NotSeenAgain: []Finding{}, NewlyCovered: []string{}, NoLongerCovered: []string{}, AddedCases: []string{}, RetiredCases: []string{}}
-	was, is := map[judge.Cause]judge.CauseGroup{}, map[judge.Cause]judge.CauseGroup{}
-	for _, g := range before.Causes() {
-		was[g.Cause] = g
-	}
-	for _, g := range after.Causes() {
-		is[g.Cause] = g
-		old, known := was[g.Cause]
+	earlier, later := before.Causes(), after.Causes()
+	for _, g := range later {
+		old, known := sameIn(earlier, &g)
 		f := Finding{Cause: g.Cause, Row: g.Row, Headline: g.Headline, Before: old.Cases, After: g.Cases}
 		if known {
 			c.StillOdd = append(c.StillOdd, f)
@@ -52,8 +48,8 @@ func Of(before, after *judge.Report) *Comparison {
 			c.NewlyOdd = append(c.NewlyOdd, f)
 		}
 	}
-	for _, g := range before.Causes() {
-		if _, still := is[g.Cause]; still {
+	for _, g := range earlier {
+		if _, still := sameIn(later, &g); still {
 			continue
 		}
 		f := Finding{Cause: g.Cause, Row: g.Row, Headline: g.Headline, Before: g.Cases}
@@ -66,6 +62,16 @@ func Of(before, after *judge.Report) *Comparison {
 	c.NewlyCovered, c.NoLongerCovered = apart(covered(before), covered(after))
 	c.AddedCases, c.RetiredCases = apart(cases(before), cases(after))
 	return c
+}
+
+// sameIn finds the group that has a cause in common with another.
+func sameIn(list []judge.CauseGroup, g *judge.CauseGroup) (found judge.CauseGroup, ok bool) {
+	for _, o := range list {
+		if o.Has(g.Cause) || slices.ContainsFunc(g.With, o.Has) {
+			return o, true
+		}
+	}
+	return judge.CauseGroup{}, false
 }
 
 // observed tells whether a case's verdict says something.

@@ -66,7 +66,7 @@ func TestCasesOfSigningIn(t *testing.T) {
 	require.InDelta(t, 2.5, all["enter/form.lock_released/http"].Last().Wait, 0)
 	require.Equal(t, oracle.Accepted, all["enter/form.lock_released/http"].Last().Expect)
 	_, omitted = casesOf(t, strings.Replace(enter, "say: Locked.", "say: Locked., released: 15m", 1), spare)
-	require.Equal(t, []design.Omission{{About: "enter/form.lock_released", Why: "the lock lasts 15m, and a run waits 30s at most; try it by hand"}}, omitted)
+	require.Equal(t, []design.Omission{{About: "enter/form.lock_released/http", Why: "the lock lasts 15m, and a run waits 30s at most; try it by hand"}}, omitted)
 }
 
 func TestTheSameFormSentOnceMore(t *testing.T) {
@@ -75,7 +75,7 @@ func TestTheSameFormSentOnceMore(t *testing.T) {
 	for again, want := range map[string]struct {
 		rule    string
 		outcome oracle.Outcome
-	}{"refused": {"", oracle.NothingFurther}, "taken": {"", oracle.Accepted}, "taken ": {", {unique: {in: logs.what}}", oracle.RejectedByServer}} {
+	}{"refused": {"", oracle.NothingFurther}, "taken": {"", oracle.Accepted}, "taken ": {", {unique: {column: logs.what}}", oracle.RejectedByServer}} {
 		all, omitted := casesOf(t, fmt.Sprintf(form, want.rule, again), nil)
 		require.Empty(t, omitted)
 		sent := all["log/form.sent_again/http"]

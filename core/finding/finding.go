@@ -49,9 +49,19 @@ func Of(r *judge.Report) []Finding {
 		simplest := slices.MinFunc(g.Cases, func(a, b string) int {
 			return cmp.Or(cmp.Compare(effort(cases[a]), effort(cases[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
 		})
-		out = append(out, Finding{ID: ID(r.Form, g.Cause), Row: g.Row, Cause: g.Cause, Headline: r.Results[simplest].Headline, Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
+		out = append(out, Finding{ID: ID(r.Form, g.Cause), Row: g.Row, Cause: g.Cause, Headline: headline(r.Results[simplest], g.Cause), Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
 	}
 	return out
+}
+
+// headline words a cause in a result that shows it.
+func headline(r *judge.Result, cause judge.Cause) string {
+	for _, x := range r.Reasons() {
+		if x.Cause == cause {
+			return x.Headline
+		}
+	}
+	return r.Headline
 }
 
 // ID names a cause in a form for good.

@@ -6,6 +6,9 @@ import (
 	"oddtick/core/spec"
 )
 
+// byHand is the part of the outcome that a person judges.
+const byHand = "by hand"
+
 // ByHand judges a step that a person made: what they saw stands under Outcome, and rows and stored secrets are judged as ever.
 func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen Verdict, note string) *Step {
 	if seen == NotObserved {
@@ -14,7 +17,7 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 	j := &judging{p: p, e: e, o: o}
 	j.observed = observedOutcome{e.Outcome, "as a person saw it"}
 	outcome := &Check{Check: Outcome}
-	part := Part{Name: "by hand", Verdict: seen, Expected: string(e.Outcome) + ". " + e.Reason(), Observed: note}
+	part := Part{Name: byHand, Verdict: seen, Expected: string(e.Outcome) + ". " + e.Reason(), Observed: note}
 	switch {
 	case seen == Odd:
 		part.Kind = "odd, as a person saw it"
@@ -37,15 +40,9 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 		list[i] = s.Checks[i].Verdict
 	}
 	s.Verdict = fold(list)
-	s.Headline = map[Verdict]string{AsExpected: "As expected, by hand", NotObserved: "Not observed by hand"}[s.Verdict]
-	if s.Verdict == Odd {
-		s.Headline = headline(p, e, j.observed, s)
-		if seen == Odd {
-			s.Headline = "Odd, as a person saw it"
-			if note != "" {
-				s.Headline += ": " + note
-			}
-		}
+	j.word(s)
+	if s.Verdict != Odd {
+		s.Headline = map[Verdict]string{AsExpected: "As expected, by hand", NotObserved: "Not observed by hand"}[s.Verdict]
 	}
 	return s
 }

@@ -2,48 +2,95 @@ package judge
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
 
-// headline says a step's result in a few words: how it ended, and the first thing that is odd.
-func headline(prepared *spec.Prepared, e *oracle.Expectation, o observedOutcome, s *Step) string {
+// word says a step's result in a few words: how it ended, and what is odd.
+func (j *judging) word(s *Step) {
 	ended := map[oracle.Outcome]string{
 		oracle.Accepted: "Accepted", oracle.RejectedByServer: "Rejected", oracle.RejectedByBrowser: "Rejected by the browser",
 		oracle.Failed: "Failed", oracle.Silent: "Nothing happened", oracle.Contradictory: "Contradictory", oracle.NotAnswered: "Without an answer",
-	}[o.outcome]
-	if e.Outcome == oracle.NothingFurther && len(e.Failing) == 0 {
+	}[j.observed.outcome]
+	if j.e.Outcome == oracle.NothingFurther && len(j.e.Failing) == 0 {
 		ended = "Reloaded"
 	}
-	if s.Verdict != Odd {
-		if s.Verdict == NotObserved {
-			return ended + ", partly not observed"
-		}
-		return ended + ", as expected"
+	switch s.Verdict {
+	case NotObserved:
+		s.Headline = ended + ", partly not observed"
+	case Odd:
+		s.odd = j.oddParts(s, ended)
+		s.Headline = j.best(s).says
+	default:
+		s.Headline = ended + ", as expected"
 	}
-	var odd []string
-	for _, c := range s.Checks {
-		for _, p := range c.Parts {
-			if p.Verdict == Odd {
-				odd = append(odd, oddWords(prepared, c.Check, p))
+}
+
+// oddPart is an odd part of a check with its words.
+type oddPart struct {
+	check *Check
+	part  Part
+	says  string
+}
+
+// oddParts are the first odd part of each check, that which tells most first. What follows from another outcome than the expected is
+// left out, but for what becomes of secrets.
+func (j *judging) oddParts(s *Step, ended string) []oddPart {
+	var out []oddPart
+	other := s.Checks[0].Verdict == Odd
+	followed := false
+	for _, name := range telling {
+		for i := range s.Checks {
+			c := &s.Checks[i]
+			if c.Check != name || c.Verdict != Odd || other && followed && name != Secrets {
+				continue
 			}
-		}
-	}
-	// the stored value tells most, then whatever is not a consequence of the wrong outcome
-	best := odd[0]
-	for _, c := range s.Checks {
-		for _, p := range c.Parts {
-			if p.Verdict == Odd && c.Check == StoredData && strings.Contains(p.Name, ".") {
-				return ended + ", and " + oddWords(prepared, c.Check, p)
+			followed = followed || name != Secrets
+			at := slices.IndexFunc(c.Parts, func(p Part) bool { return p.Verdict == Odd })
+			says := at
+			if stored := slices.IndexFunc(c.Parts, inColumn); name == StoredData && stored >= 0 {
+				says = stored // a value tells more than that there is a row
 			}
+			out = append(out, oddPart{c, c.Parts[at], j.says(ended, c, c.Parts[says])})
 		}
 	}
-	if o.outcome != e.Outcome && e.Outcome != oracle.NothingFurther {
-		return fmt.Sprintf("%s, should be %s", ended, e.Outcome)
+	return out
+}
+
+// inColumn: what is odd is a stored value.
+func inColumn(p Part) bool { return p.Verdict == Odd && strings.Contains(p.Name, ".") }
+
+// says words an odd part behind how the step ended.
+func (j *judging) says(ended string, c *Check, p Part) string {
+	switch {
+	case p.Name == byHand:
+		return strings.TrimSuffix("Odd, as a person saw it: "+p.Observed, ": ")
+	case c.Check == StoredData && strings.Contains(p.Name, "."):
+		return ended + ", and " + oddWords(j.p, c.Check, p)
+	case c.Check != Secrets && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther:
+		return fmt.Sprintf("%s, should be %s", ended, j.e.Outcome)
+	case c.Check == RefilledValues && allLost(c):
+		return ended + ", but no value is filled in again"
 	}
-	return ended + ", but " + best
+	return ended + ", but " + oddWords(j.p, c.Check, p)
+}
+
+// best is what a step's headline says: what is stored otherwise tells most, then whatever comes first among the checks.
+func (j *judging) best(s *Step) *oddPart {
+	best := &s.odd[0]
+	for i := range s.odd {
+		one := &s.odd[i]
+		if one.check.Check == StoredData && slices.ContainsFunc(one.check.Parts, inColumn) {
+			return one
+		}
+		if slices.Index(Checks, one.check.Check) < slices.Index(Checks, best.check.Check) {
+			best = one
+		}
+	}
+	return best
 }
 
 // oddWords words one odd part.
@@ -62,7 +109,11 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		case p.Name == "before submitting":
 			return "a message is shown before submitting"
 		}
-		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), messageWords[p.Kind])
+		words := messageWords[p.Kind]
+		if strings.HasPrefix(p.Kind, messageOf) {
+			words = "is that of another rule"
+		}
+		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), words)
 	case StoredData:
 		switch {
 		case p.Name == "other rows" && !strings.HasSuffix(p.Kind, "inserted"):
@@ -108,7 +159,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 // messageWords put a message's kind of difference after its name.
 var messageWords = map[string]string{
 	"other text": "is another text", "missing": "is missing", "missing, as it was accepted": "is missing", "at another place": "stands at another place",
-	"hidden": "is hidden", "not tied to its field": "is not tied to its field",
+	"hidden": "is hidden", otherLanguage: "is in another language", "not tied to its field": "is not tied to its field",
 }
 
 // ruleLabel names the field of a part "message field.rule: …".
@@ -142,40 +193,4 @@ func brief(s string) string {
 		return string(r[:22]) + "…"
 	}
 	return s
-}
-
-// Cause names what a case's odd parts have in common with those of other cases: the check, the part and the kind of difference
-// of the most telling odd part. Two cases with the same cause are likely to show the same fault.
-type Cause struct {
-	// Row is set where the part alone does not tell what it is about: of an outcome, of a row that should not be there.
-	Row   string `json:"row,omitempty"`
-	Check string `json:"check"`
-	Part  string `json:"part"`
-	Kind  string `json:"kind"`
-}
-
-// generic are the parts that every row has.
-func (c Cause) generic() bool { return c.Check == Outcome || c.Part == "other rows" }
-
-// CauseOf finds the first odd part of a case, most telling check first; ok is false when nothing is odd.
-func CauseOf(row string, steps []*Step) (cause Cause, headline string, ok bool) {
-	for _, check := range []string{Secrets, StoredData, Outcome, RefilledValues, Messages, Response, Session} {
-		for _, s := range steps {
-			for _, c := range s.Checks {
-				if c.Check != check || c.Verdict != Odd {
-					continue
-				}
-				for _, p := range c.Parts {
-					if p.Verdict == Odd {
-						cause := Cause{Check: check, Part: p.Name, Kind: p.Kind}
-						if cause.generic() || check == StoredData && p.Kind == "cut short" {
-							cause.Row = row
-						}
-						return cause, s.Headline, true
-					}
-				}
-			}
-		}
-	}
-	return Cause{}, "", false
 }

@@ -26,7 +26,7 @@ func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier
 		list[i] = s.Checks[i].Verdict
 	}
 	s.Verdict = fold(list)
-	s.Headline = headline(p, e, j.observed, s)
+	j.word(s)
 	return s
 }
 
@@ -39,7 +39,7 @@ func (j *judging) only(outcome Check, why string) *Step {
 		s.Checks = append(s.Checks, c.finish())
 	}
 	s.Verdict = s.Checks[0].Verdict
-	s.Headline = headline(j.p, j.e, j.observed, s)
+	j.word(s)
 	return s
 }
 

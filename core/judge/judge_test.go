@@ -408,19 +408,24 @@ func TestVerdictsFold(t *testing.T) {
 
 func TestCausesAcrossRows(t *testing.T) {
 	t.Parallel()
-	column := &judge.Cause{Check: judge.StoredData, Part: "t.heard", Kind: "other value"}
-	outcome := func(row string) *judge.Cause {
-		return &judge.Cause{Row: row, Check: judge.Outcome, Part: "outcome", Kind: "accepted"}
+	column := judge.Reason{Cause: judge.Cause{Check: judge.StoredData, Part: "t.heard", Kind: "other value"}, Headline: "h"}
+	session := judge.Reason{Cause: judge.Cause{Check: judge.Session, Part: "id", Kind: "kept"}}
+	outcome := func(row string) judge.Reason {
+		return judge.Reason{Cause: judge.Cause{Row: row, Check: judge.Outcome, Part: "outcome", Kind: "accepted"}}
 	}
 	groups := judge.ByCause([]judge.Summary{
-		{Case: "a", Row: "username", Headline: "h", Cause: column},
-		{Case: "b", Row: "email", Headline: "h", Cause: column},
-		{Case: "c", Row: "username", Cause: outcome("username")},
-		{Case: "d", Row: "plots", Cause: outcome("plots")},
+		{Case: "a", Row: "username", Reasons: []judge.Reason{column, session}},
+		{Case: "b", Row: "email", Reasons: []judge.Reason{column, session}},
+		{Case: "c", Row: "username", Reasons: []judge.Reason{outcome("username")}},
+		{Case: "d", Row: "plots", Reasons: []judge.Reason{outcome("plots")}},
 		{Case: "e", Row: "plots"},
 	})
 	require.Len(t, groups, 3)
 	require.Empty(t, groups[0].Row)
 	require.Equal(t, []string{"a", "b"}, groups[0].Cases)
+	require.True(t, groups[0].Has(session.Cause), "what always comes together is one")
 	require.Equal(t, "plots", groups[2].Row)
+	groups = judge.ByCause([]judge.Summary{{Case: "a", Reasons: []judge.Reason{column, session}}, {Case: "b", Reasons: []judge.Reason{column}}})
+	require.Len(t, groups, 2, "one of them shows without the other")
+	require.Equal(t, []string{"a"}, groups[1].Cases)
 }

@@ -150,7 +150,7 @@ func (j *judging) missing(c *Check, m *oracle.Message, name, want, place, field 
 	for i, t := range j.texts {
 		if !used[i] && !t.Hidden && j.inPlace(m, t, field) && (t.Field != "" || t.Alarm) && !j.expectedElsewhere(t.Text) {
 			used[i] = true
-			c.odd(name+": text", "other text", quoted(want)+" "+place, quoted(t.Text))
+			c.odd(name+": text", j.otherText(m, t.Text), quoted(want)+" "+place, quoted(t.Text))
 			return
 		}
 	}
@@ -162,6 +162,41 @@ func (j *judging) missing(c *Check, m *oracle.Message, name, want, place, field 
 		want = "some message"
 	}
 	c.odd(name+": text", kind, quoted(want)+" "+place, "none")
+}
+
+// The kinds of texts that stand where another message belongs.
+const (
+	otherLanguage = "other language"
+	messageOf     = "message of "
+)
+
+// otherText is of which kind a text is that stands in a message's place.
+func (j *judging) otherText(m *oracle.Message, text string) string {
+	text = observation.Squash(text)
+	own := ""
+	if m.Says != nil {
+		for language, t := range m.Says.Texts {
+			if t == m.Text {
+				own = language
+			}
+		}
+	}
+	for _, r := range j.p.Rules {
+		if r.Message == nil {
+			continue
+		}
+		for language, t := range r.Message.Texts {
+			if own != "" && language != own && observation.Squash(t) == text && r.Message.Texts[own] != t {
+				return otherLanguage
+			}
+		}
+	}
+	for _, r := range j.p.Rules {
+		if r.Field != nil && r.Field.ID == m.Field && r.ID != m.Rule && r.Message != nil && r.Message.Text != "" && says(r.Message, text) {
+			return messageOf + r.ID
+		}
+	}
+	return "other text"
 }
 
 func (j *judging) expectedElsewhere(text string) bool {

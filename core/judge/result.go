@@ -13,15 +13,17 @@ import (
 
 // Result is one attempt at a case.
 type Result struct {
-	Case     string        `json:"case"`
-	Attempt  int           `json:"attempt"`
-	Verdict  Verdict       `json:"verdict"`
-	Checks   []Verdict     `json:"checks"` // in the order of Checks
-	Headline string        `json:"headline"`
-	Cause    *Cause        `json:"cause,omitempty"`
-	Started  time.Time     `json:"started"`
-	Took     time.Duration `json:"took"` // nanoseconds
-	Steps    []StepResult  `json:"steps"`
+	Case     string    `json:"case"`
+	Attempt  int       `json:"attempt"`
+	Verdict  Verdict   `json:"verdict"`
+	Checks   []Verdict `json:"checks"` // in the order of Checks
+	Headline string    `json:"headline"`
+	Cause    *Cause    `json:"cause,omitempty"`
+	// Also is what is odd of it for other causes than the first, and is no consequence of that.
+	Also    []Reason      `json:"also,omitempty"`
+	Started time.Time     `json:"started"`
+	Took    time.Duration `json:"took"` // nanoseconds
+	Steps   []StepResult  `json:"steps"`
 	// By is who observed it: nothing for the machine, hand for a person.
 	By string `json:"by,omitempty"`
 	// Broken: a step could not be made or seen, for want of the browser or a database.
@@ -132,32 +134,64 @@ type CauseGroup struct {
 	Cause    Cause    `json:"cause"`
 	Headline string   `json:"headline"`
 	Cases    []string `json:"cases"`
+	// With are causes that show in the very same cases, and so are taken for the same thing.
+	With []Cause `json:"with,omitempty"`
+}
+
+// Has tells whether a cause is among the group's.
+func (g *CauseGroup) Has(c Cause) bool { return g.Cause == c || slices.Contains(g.With, c) }
+
+// Reasons are all causes of a result with their words, the most telling first.
+func (r *Result) Reasons() []Reason {
+	if r == nil || r.Cause == nil {
+		return nil
+	}
+	return append([]Reason{{*r.Cause, r.Headline}}, r.Also...)
+}
+
+// Shows tells whether a result is odd for a cause.
+func (r *Result) Shows(c Cause) bool {
+	return slices.ContainsFunc(r.Reasons(), func(x Reason) bool { return x.Cause == c })
 }
 
 // Summary is what grouping needs of one result.
 type Summary struct {
-	Case, Row, Headline string
-	Cause               *Cause
+	Case, Row string
+	Reasons   []Reason
 }
 
-// ByCause groups odd results by cause, in the order they come.
+// ByCause groups odd results by cause, in the order they come. A case with several causes stands in several groups; causes that always
+// come together are one.
 func ByCause(results []Summary) []CauseGroup {
 	index := map[Cause]int{}
 	out := []CauseGroup{}
 	for _, r := range results {
-		if r.Cause == nil {
+		for _, reason := range r.Reasons {
+			i, known := index[reason.Cause]
+			if !known {
+				i = len(out)
+				index[reason.Cause] = i
+				out = append(out, CauseGroup{Row: r.Row, Cause: reason.Cause, Headline: reason.Headline})
+			}
+			if out[i].Row != r.Row {
+				out[i].Row = ""
+			}
+			out[i].Cases = append(out[i].Cases, r.Case)
+		}
+	}
+	return joined(out)
+}
+
+// joined makes one group of those with the same cases.
+func joined(groups []CauseGroup) []CauseGroup {
+	out := []CauseGroup{}
+	for _, g := range groups {
+		same := slices.IndexFunc(out, func(o CauseGroup) bool { return slices.Equal(o.Cases, g.Cases) })
+		if same < 0 {
+			out = append(out, g)
 			continue
 		}
-		i, known := index[*r.Cause]
-		if !known {
-			i = len(out)
-			index[*r.Cause] = i
-			out = append(out, CauseGroup{Row: r.Row, Cause: *r.Cause, Headline: r.Headline})
-		}
-		if out[i].Row != r.Row {
-			out[i].Row = ""
-		}
-		out[i].Cases = append(out[i].Cases, r.Case)
+		out[same].With = append(out[same].With, g.Cause)
 	}
 	return out
 }
@@ -166,8 +200,8 @@ func ByCause(results []Summary) []CauseGroup {
 func (r *Report) Causes() []CauseGroup {
 	var list []Summary
 	for _, c := range r.Cases {
-		if result := r.Results[c.ID]; result != nil {
-			list = append(list, Summary{c.ID, c.Row, result.Headline, result.Cause})
+		if reasons := r.Results[c.ID].Reasons(); reasons != nil {
+			list = append(list, Summary{c.ID, c.Row, reasons})
 		}
 	}
 	return ByCause(list)

@@ -50,6 +50,8 @@ type Step struct {
 	Verdict  Verdict `json:"verdict"`
 	Headline string  `json:"headline"`
 	Checks   []Check `json:"checks"`
+	// odd is what is odd of it, each with its words, and is no consequence of something else.
+	odd []oddPart
 }
 
 // fold: odd if any is odd, else not observed if any was not, else as expected if any is, else it does not apply.

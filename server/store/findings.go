@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"time"
 
 	"oddtick/core/judge"
@@ -55,11 +54,13 @@ func (s *Store) CausesOf(ctx context.Context, runs []int64) (map[int64][]judge.C
 		return nil, err
 	}
 	for _, r := range rows {
-		var c judge.Cause
-		if err := json.Unmarshal([]byte(r.Cause), &c); err != nil {
+		list, err := readReasons(r.Cause)
+		if err != nil {
 			return nil, err
 		}
-		out[r.Run] = append(out[r.Run], c)
+		for _, reason := range list {
+			out[r.Run] = append(out[r.Run], reason.Cause)
+		}
 	}
 	return out, nil
 }

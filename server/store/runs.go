@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"oddtick/core/judge"
@@ -210,6 +211,27 @@ type Mark struct {
 	TookUS   int64          `db:"took_us"`
 }
 
+// Reasons are the causes of a mark's case with their words, the most telling first.
+func (m *Mark) Reasons() ([]judge.Reason, error) {
+	if !m.Cause.Valid {
+		return nil, nil
+	}
+	list, err := readReasons(m.Cause.String)
+	if len(list) > 0 {
+		list[0].Headline = m.Headline
+	}
+	return list, err
+}
+
+// readReasons reads the column of causes: a list, or the one cause that earlier versions wrote.
+func readReasons(text string) (list []judge.Reason, err error) {
+	if strings.HasPrefix(text, "{") {
+		text = "[" + text + "]"
+	}
+	err = json.Unmarshal([]byte(text), &list)
+	return list, err
+}
+
 // letters stand for the verdicts in Mark.Checks.
 var letters = map[judge.Verdict]byte{judge.AsExpected: 'e', judge.Odd: 'o', judge.NotObserved: 'n', judge.DoesNotApply: '-'}
 
@@ -222,8 +244,8 @@ func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string,
 		checks[i] = letters[v]
 	}
 	m := Mark{Seq: seq, Case: r.Case, Row: row, Verdict: r.Verdict, Checks: string(checks), Headline: cut(r.Headline, 400), TookUS: r.Took.Microseconds()}
-	if r.Cause != nil {
-		cause, err := json.Marshal(r.Cause)
+	if reasons := r.Reasons(); reasons != nil {
+		cause, err := json.Marshal(reasons)
 		if err != nil {
 			return m, err
 		}

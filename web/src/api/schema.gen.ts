@@ -1644,7 +1644,15 @@ export interface components {
             verdict: string;
             why?: string;
         };
+        JudgeReason: {
+            check: string;
+            headline: string;
+            kind: string;
+            part: string;
+            row?: string;
+        };
         JudgeResult: {
+            also?: components["schemas"]["JudgeReason"][] | null;
             /** Format: int64 */
             attempt: number;
             by?: string;
