@@ -198,17 +198,12 @@ func (s *Server) compareWith(ctx context.Context, in *findingsRequest, after *ju
 	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered}
 	newly = map[string]bool{}
 	for i := range c.NewlyOdd {
-		newly[finding.ID(f.Ident, c.NewlyOdd[i].Cause)] = true
-	}
-	was := map[string]finding.Finding{}
-	for _, one := range finding.Of(before) {
-		was[one.ID] = one
+		newly[c.NewlyOdd[i].ID] = true
 	}
 	list := func(of []compare.Finding) []gone {
 		out := []gone{}
 		for i := range of {
-			one := was[finding.ID(f.Ident, of[i].Cause)]
-			out = append(out, gone{one.ID, before.RowLabel(one.Row), one.Says(), len(one.Cases)})
+			out = append(out, gone{of[i].ID, before.RowLabel(of[i].Row), of[i].Says, len(of[i].Before)})
 		}
 		return out
 	}

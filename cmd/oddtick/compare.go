@@ -8,7 +8,6 @@ import (
 	"os"
 
 	"oddtick/core/compare"
-	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/formats/result"
 
@@ -85,7 +84,7 @@ func sayComparison(w io.Writer, form string, c *compare.Comparison) {
 			if row == "" {
 				row = "several rows"
 			}
-			fmt.Fprintf(w, "%-14s  %-14s %s (%d, before %d)\n", list.words, row, f.Headline, len(f.After), len(f.Before))
+			fmt.Fprintf(w, "%-14s  %-14s %s (%d, before %d)\n", list.words, row, f.Says, len(f.After), len(f.Before))
 		}
 	}
 	for _, what := range c.NewlyCovered {
@@ -109,7 +108,7 @@ func againstBaseline(w io.Writer, file string, r *judge.Report, several bool, st
 	c := compare.Of(before, r)
 	sayComparison(w, r.Form, c)
 	for i := range c.StillOdd {
-		still[finding.ID(r.Form, c.StillOdd[i].Cause)] = true
+		still[c.StillOdd[i].ID] = true
 	}
 	return nil
 }

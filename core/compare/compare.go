@@ -6,14 +6,16 @@ import (
 	"maps"
 	"slices"
 
+	"oddtick/core/finding"
 	"oddtick/core/judge"
 )
 
 // Finding is what is odd for one reason, in one result or both.
 type Finding struct {
-	Cause    judge.Cause `json:"cause"`
-	Row      string      `json:"row,omitempty"`
-	Headline string      `json:"headline"`
+	ID    string      `json:"id"`
+	Cause judge.Cause `json:"cause"`
+	Row   string      `json:"row,omitempty"`
+	Says  string      `json:"says"`
 	// Before and After are its odd cases.
 	Before []string `json:"before,omitempty"`
 	After  []string `json:"after,omitempty"`
@@ -38,22 +40,24 @@ type Comparison struct {
 // Of compares two results of the same form, the earlier one first.
 func Of(before, after *judge.Report) *Comparison {
 	c := &Comparison{NewlyOdd: []Finding{}, StillOdd: []Finding{}, NoLongerOdd: []Finding{}, NotSeenAgain: []Finding{}, NewlyCovered: []string{}, NoLongerCovered: []string{}, AddedCases: []string{}, RetiredCases: []string{}}
-	earlier, later := before.Causes(), after.Causes()
-	for _, g := range later {
-		old, known := sameIn(earlier, &g)
-		f := Finding{Cause: g.Cause, Row: g.Row, Headline: g.Headline, Before: old.Cases, After: g.Cases}
-		if known {
+	earlier, later := finding.Of(before), finding.Of(after)
+	for i := range later {
+		f := of(&later[i])
+		f.After = later[i].Cases
+		if old := sameIn(earlier, &later[i]); old != nil {
+			f.Before = old.Cases
 			c.StillOdd = append(c.StillOdd, f)
 		} else {
 			c.NewlyOdd = append(c.NewlyOdd, f)
 		}
 	}
-	for _, g := range earlier {
-		if _, still := sameIn(later, &g); still {
+	for i := range earlier {
+		if sameIn(later, &earlier[i]) != nil {
 			continue
 		}
-		f := Finding{Cause: g.Cause, Row: g.Row, Headline: g.Headline, Before: g.Cases}
-		if slices.ContainsFunc(g.Cases, func(id string) bool { return observed(after, id) }) {
+		f := of(&earlier[i])
+		f.Before = earlier[i].Cases
+		if slices.ContainsFunc(f.Before, func(id string) bool { return observed(after, id) }) {
 			c.NoLongerOdd = append(c.NoLongerOdd, f)
 		} else {
 			c.NotSeenAgain = append(c.NotSeenAgain, f)
@@ -64,14 +68,16 @@ func Of(before, after *judge.Report) *Comparison {
 	return c
 }
 
-// sameIn finds the group that has a cause in common with another.
-func sameIn(list []judge.CauseGroup, g *judge.CauseGroup) (found judge.CauseGroup, ok bool) {
-	for _, o := range list {
-		if o.Has(g.Cause) || slices.ContainsFunc(g.With, o.Has) {
-			return o, true
+func of(f *finding.Finding) Finding { return Finding{ID: f.ID, Cause: f.Cause, Row: f.Row, Says: f.Says()} }
+
+// sameIn is the finding of a list that is of the same reason as another, nil for none.
+func sameIn(list []finding.Finding, f *finding.Finding) *finding.Finding {
+	for i := range list {
+		if list[i].Is(f) {
+			return &list[i]
 		}
 	}
-	return judge.CauseGroup{}, false
+	return nil
 }
 
 // observed tells whether a case's verdict says something.

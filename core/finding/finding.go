@@ -28,7 +28,16 @@ type Finding struct {
 	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest value.
 	Simplest string   `json:"simplest"`
 	Cases    []string `json:"cases"`
+	// With are the names of what would be findings of their own if they did not show in the very same cases.
+	With []string `json:"with,omitempty"`
 }
+
+// Is tells whether two findings, of two results, are of one reason.
+func (f *Finding) Is(other *Finding) bool {
+	return f.has(other.ID) || slices.ContainsFunc(other.With, f.has)
+}
+
+func (f *Finding) has(id string) bool { return f.ID == id || slices.Contains(f.With, id) }
 
 // Says is the finding in a sentence.
 func (f *Finding) Says() string {
@@ -50,6 +59,10 @@ func Of(r *judge.Report) []Finding {
 			return cmp.Or(cmp.Compare(effort(cases[a]), effort(cases[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
 		})
 		out = append(out, Finding{ID: ID(r.Form, g.Cause), Row: g.Row, Cause: g.Cause, Headline: headline(r.Results[simplest], g.Cause), Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
+		for _, c := range g.With {
+			last := &out[len(out)-1]
+			last.With = append(last.With, ID(r.Form, c))
+		}
 	}
 	return out
 }
