@@ -94,7 +94,7 @@ func TestSheetsSurviveASpreadsheetProgram(t *testing.T) {
 		}
 		f, err := excelize.OpenReader(bytes.NewReader(saved["result.xlsx"]))
 		require.NoError(t, err)
-		require.Equal(t, []string{"Findings", "Cases", "Rows"}, f.GetSheetList())
+		require.Equal(t, []string{"Findings", "Cases", "Coverage", "Rows"}, f.GetSheetList())
 		rows, err := f.GetRows("Cases")
 		require.NoError(t, err)
 		same(rows, false)

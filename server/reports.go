@@ -9,6 +9,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/finding"
+	"oddtick/core/cover"
 	"oddtick/core/judge"
 	"oddtick/formats/har"
 	"oddtick/formats/htmlreport"
@@ -136,6 +137,9 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 			r.Cases = append(r.Cases, c)
 		}
 	}
-	r.Results, err = s.store.Results(ctx, run.ID)
-	return r, err
+	if r.Results, err = s.store.Results(ctx, run.ID); err != nil {
+		return nil, err
+	}
+	r.Coverage = cover.ShownBy(d.designer, d.set(design.Plan{Depth: depthOf(run)}).Set, d.set(design.Plan{Depth: design.Thorough}).Set, r.Observed)
+	return r, nil
 }

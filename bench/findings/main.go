@@ -20,6 +20,7 @@ import (
 	"oddtick/bench/planted"
 	"oddtick/core/design"
 	"oddtick/core/finding"
+	"oddtick/core/judge"
 	"oddtick/internal/localdb"
 	"oddtick/practice"
 )
@@ -36,6 +37,7 @@ type One struct {
 	Submissions int      `json:"submissions,omitempty"`
 	Smallest    bool     `json:"smallest"`
 	Why         string   `json:"why,omitempty"`
+	causes      map[judge.Cause]bool
 }
 
 // Set is what came of several faults at once.
@@ -125,15 +127,12 @@ func measure(ctx context.Context, sets int, seed uint64, only string, workers in
 		return err
 	})
 	rng := rand.New(rand.NewPCG(seed, seed))
-	names := map[string]map[string]bool{}
+	names := map[string]map[judge.Cause]bool{}
 	for i, one := range r.Ones {
 		if one == nil {
 			continue
 		}
-		names[faults[i].Name] = map[string]bool{}
-		for _, id := range one.Findings {
-			names[faults[i].Name][id] = true
-		}
+		names[faults[i].Name] = one.causes
 	}
 	var picked [][]practice.Fault
 	for range sets {
@@ -178,7 +177,12 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 		return nil, fmt.Errorf("%s: %w", f.Name, err)
 	}
 	defer run.Close()
-	one := &One{Fault: f.Name}
+	one := &One{Fault: f.Name, causes: map[judge.Cause]bool{}}
+	for _, r := range report.Results {
+		for _, reason := range r.Reasons() {
+			one.causes[reason.Cause] = true
+		}
+	}
 	all := finding.Of(report)
 	// the one in the fault's check, or else the first
 	best := max(0, slices.IndexFunc(all, func(found finding.Finding) bool { return found.Cause.Check == f.Check }))
@@ -273,8 +277,9 @@ var smallest = map[string]smallestInput{
 	"booking-touching":        {fields: 2},
 }
 
-// together runs the forms of several faults at once, and tells whose each finding is by the names of the findings of each alone.
-func together(ctx context.Context, dsn string, faults []practice.Fault, names map[string]map[string]bool) (*Set, error) {
+// together runs the forms of several faults at once, and tells whose each finding is by the causes that each fault alone shows. A fault
+// of a shared table shows in other forms too.
+func together(ctx context.Context, dsn string, faults []practice.Fault, names map[string]map[judge.Cause]bool) (*Set, error) {
 	site, err := planted.Start(ctx, dsn, faults)
 	if err != nil {
 		return nil, err
@@ -298,7 +303,7 @@ func together(ctx context.Context, dsn string, faults []practice.Fault, names ma
 			out.Findings++
 			owners := 0
 			for _, f := range faults {
-				if f.Form == form && names[f.Name][found.ID] {
+				if names[f.Name][found.Cause] {
 					owners++
 					out.Split[f.Name]++
 				}

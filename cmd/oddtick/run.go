@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"oddtick/core/contradiction"
+	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
@@ -228,6 +229,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 			r.Results[c.ID] = result
 		}
 	}
+	r.Coverage = cover.ShownBy(d, set, d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}), r.Observed)
 	return r, nil
 }
 

@@ -79,6 +79,8 @@ func (c *Cause) ofMessage(p Part) {
 		c.Part = "language of the messages"
 	case ofField && (aspect == "visible" || aspect == "place" || strings.HasPrefix(aspect, "tied")):
 		c.Part = "messages of " + field + ": " + aspect
+	case p.Kind == otherBlank:
+		c.Part = "messages of what is blank, absent or null"
 	case ofField && strings.HasPrefix(p.Kind, messageOf):
 		c.Part = "messages of " + field
 	}
@@ -101,7 +103,7 @@ func allLost(check *Check) bool {
 		switch {
 		case p.Verdict == Odd && p.Kind == "not refilled":
 			lost++
-		case p.Verdict == AsExpected && p.Expected != "blank" && p.Expected != ticked(false):
+		case p.Verdict == AsExpected && p.Expected != "blank" && p.Expected != ticked(false) && strings.TrimSpace(p.Expected) != "":
 			return false
 		}
 	}

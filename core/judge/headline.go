@@ -110,7 +110,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 			return "a message is shown before submitting"
 		}
 		words := messageWords[p.Kind]
-		if strings.HasPrefix(p.Kind, messageOf) {
+		if strings.HasPrefix(p.Kind, messageOf) && words == "" {
 			words = "is that of another rule"
 		}
 		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), words)
@@ -159,7 +159,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 // messageWords put a message's kind of difference after its name.
 var messageWords = map[string]string{
 	"other text": "is another text", "missing": "is missing", "missing, as it was accepted": "is missing", "at another place": "stands at another place",
-	"hidden": "is hidden", otherLanguage: "is in another language", "not tied to its field": "is not tied to its field",
+	"hidden": "is hidden", otherLanguage: "is in another language", otherBlank: "is that of another kind of blank", "not tied to its field": "is not tied to its field",
 }
 
 // ruleLabel names the field of a part "message field.rule: …".

@@ -167,27 +167,32 @@ func (j *judging) missing(c *Check, m *oracle.Message, name, want, place, field 
 // The kinds of texts that stand where another message belongs.
 const (
 	otherLanguage = "other language"
+	otherBlank    = "message of another kind of blank"
 	messageOf     = "message of "
 )
 
 // otherText is of which kind a text is that stands in a message's place.
 func (j *judging) otherText(m *oracle.Message, text string) string {
 	text = observation.Squash(text)
-	own := ""
-	if m.Says != nil {
-		for language, t := range m.Says.Texts {
-			if t == m.Text {
-				own = language
-			}
-		}
-	}
 	for _, r := range j.p.Rules {
 		if r.Message == nil {
 			continue
 		}
+		if said, _ := r.Message.In(j.e.Language); observation.Squash(said) == text {
+			continue
+		}
 		for language, t := range r.Message.Texts {
-			if own != "" && language != own && observation.Squash(t) == text && r.Message.Texts[own] != t {
+			if language != j.e.Language && observation.Squash(t) == text {
 				return otherLanguage
+			}
+		}
+	}
+	for _, r := range j.p.Rules {
+		if required := r.Rule.Required; r.ID == m.Rule && required != nil {
+			for _, other := range []*spec.Message{required.Absent, required.Null, r.Message} {
+				if other != nil && says(other, text) {
+					return otherBlank
+				}
 			}
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -72,6 +73,8 @@ type Report struct {
 	// Left are cases that are no part of the run: those for a browser, and those switched off.
 	Left     []*design.Case    `json:"left,omitempty"`
 	Omitted  []design.Omission `json:"omitted,omitempty"`
+	// Coverage is what the run has shown of all that the form promises; none where it is not known.
+	Coverage []cover.Shown `json:"coverage,omitempty"`
 	Foreign  int               `json:"foreign_changes"`
 	Complete bool              `json:"complete"`
 }
@@ -108,6 +111,12 @@ func (r *Report) RowLabel(id string) string {
 		return "Own cases"
 	}
 	return cmp.Or(r.Rows[id], id)
+}
+
+// Observed tells whether a case's verdict says something of the site.
+func (r *Report) Observed(c *design.Case) bool {
+	v := r.VerdictOf(c)
+	return v == AsExpected || v == Odd
 }
 
 // Count counts cases by verdict; those without a result are not observed.

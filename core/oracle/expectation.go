@@ -29,6 +29,8 @@ const (
 
 // Expectation is what a submission must lead to, check by check.
 type Expectation struct {
+	// Language is what the visitor asks for.
+	Language string `json:"language,omitempty"`
 	Outcome Outcome   `json:"outcome"`
 	Failing []Failure `json:"failing,omitempty"`
 	// Status is the first response's; 0 is not promised. To is the redirect's target, "" when not promised.

@@ -107,7 +107,7 @@ func (s *Submission) span(p *spec.Prepared, r *spec.PreparedRule) *Span {
 func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	values, release := s.valuesOf(p)
 	defer release()
-	e := &Expectation{Outcome: Accepted}
+	e := &Expectation{Language: w.Language, Outcome: Accepted}
 	if s.Body != nil {
 		unreadable(p, w, e)
 		return e

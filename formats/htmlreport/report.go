@@ -8,9 +8,8 @@ import (
 	"fmt"
 	"html/template"
 	"io"
-	"slices"
-	"strings"
 
+	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
@@ -31,7 +30,7 @@ type view struct {
 	Findings                            []found
 	Checks                              []string
 	Rows                                []row
-	Covered                             []coverage
+	Covered                             []cover.Shown
 	Omitted                             []design.Omission
 	Left                                int
 }
@@ -54,14 +53,6 @@ type row struct {
 	Scales []scale
 }
 
-// coverage is how many things of one kind observed cases cover, of those for which there are cases.
-type coverage struct {
-	Kind           string
-	Shown, Of      int
-	Missing        []string
-	MoreNotCovered int
-}
-
 // mostNamed is how many cases or missing things are named one by one.
 const mostNamed = 40
 
@@ -71,7 +62,7 @@ func Write(w io.Writer, r *judge.Report) error {
 	v := view{
 		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
 		Cases: len(r.Cases), Expected: n[judge.AsExpected], Odd: n[judge.Odd], Unseen: n[judge.NotObserved], None: n[judge.DoesNotApply], Foreign: r.Foreign, Stopped: !r.Complete,
-		Checks: judge.Checks, Rows: rows(r), Covered: covered(r), Omitted: r.Omitted, Left: len(r.Left),
+		Checks: judge.Checks, Rows: rows(r), Covered: r.Coverage, Omitted: r.Omitted, Left: len(r.Left),
 	}
 	for _, f := range finding.Of(r) {
 		result := r.Results[f.Simplest]
@@ -119,43 +110,5 @@ func rows(r *judge.Report) []row {
 		}
 		one.Scales = scalesOf(r, cases[id])
 	}
-	return out
-}
-
-// covered counts by kind what observed cases cover; a kind is the first word of what a case covers.
-func covered(r *judge.Report) []coverage {
-	seen := map[string]bool{}
-	var all []string
-	for _, c := range r.Cases {
-		verdict := r.VerdictOf(c)
-		for _, what := range c.Covers {
-			if _, known := seen[what]; !known {
-				all = append(all, what)
-				seen[what] = false
-			}
-			seen[what] = seen[what] || verdict == judge.AsExpected || verdict == judge.Odd
-		}
-	}
-	index := map[string]int{}
-	var out []coverage
-	for _, what := range all {
-		kind, rest, _ := strings.Cut(what, " ")
-		i, known := index[kind]
-		if !known {
-			i = len(out)
-			index[kind] = i
-			out = append(out, coverage{Kind: kind})
-		}
-		out[i].Of++
-		switch {
-		case seen[what]:
-			out[i].Shown++
-		case len(out[i].Missing) < mostNamed:
-			out[i].Missing = append(out[i].Missing, rest)
-		default:
-			out[i].MoreNotCovered++
-		}
-	}
-	slices.SortStableFunc(out, func(a, b coverage) int { return strings.Compare(a.Kind, b.Kind) })
 	return out
 }

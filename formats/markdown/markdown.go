@@ -13,7 +13,7 @@ import (
 	"oddtick/formats/steps"
 )
 
-// Write writes every finding of a result, below what the run was.
+// Write writes every finding of a result, below what the run was, and what it has covered.
 func Write(w io.Writer, r *judge.Report) error {
 	b := bufio.NewWriter(w)
 	found := finding.Of(r)
@@ -22,6 +22,12 @@ func Write(w io.Writer, r *judge.Report) error {
 	for i := range found {
 		b.WriteString("\n")
 		one(b, r, &found[i], "## ")
+	}
+	if len(r.Coverage) > 0 {
+		b.WriteString("\n## Coverage\n\n| Kind | Shown | Of | Not observed | Without a case |\n| --- | ---: | ---: | ---: | ---: |\n")
+		for _, c := range r.Coverage {
+			fmt.Fprintf(b, "| %s | %d | %d | %d | %d |\n", c.Kind, c.Observed, c.Total, c.Covered-c.Observed, c.Total-c.Covered)
+		}
 	}
 	return b.Flush()
 }

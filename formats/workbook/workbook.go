@@ -25,7 +25,7 @@ const mostInCell = 32_767
 // mostUnpacked is how large a workbook may become when it is unpacked, in bytes.
 const mostUnpacked = 64 << 20
 
-// Write writes three sheets: the findings, the cases, and the rows that changed. The values of secrets are left out.
+// Write writes four sheets: the findings, the cases, what was covered, and the rows that changed. The values of secrets are left out.
 func Write(w io.Writer, r *judge.Report) error {
 	f := excelize.NewFile()
 	defer f.Close()
@@ -40,6 +40,7 @@ func Write(w io.Writer, r *judge.Report) error {
 	}{
 		{"Findings", []string{"finding", "row", "what is odd", "check", "part", "simplest case", "cases"}, findings(r)},
 		{"Cases", sheet.Head(), cases(r)},
+		{"Coverage", []string{"kind", "state", "what"}, coverage(r)},
 		{"Rows", []string{"case", "table", "what", "key", "column", "before", "after"}, rows(r)},
 	} {
 		if i == 0 {
@@ -117,6 +118,21 @@ func cases(r *judge.Report) [][]string {
 	var out [][]string
 	for _, c := range r.Cases {
 		out = append(out, sheet.Line(r, c))
+	}
+	return out
+}
+
+// coverage is how much of each kind was shown, and below it what was not.
+func coverage(r *judge.Report) [][]string {
+	var out [][]string
+	for _, c := range r.Coverage {
+		out = append(out, []string{string(c.Kind), fmt.Sprintf("%d of %d shown", c.Observed, c.Total), ""})
+		for _, what := range c.NotObserved {
+			out = append(out, []string{string(c.Kind), "not observed", what})
+		}
+		for _, what := range c.NotCovered {
+			out = append(out, []string{string(c.Kind), "without a case", what})
+		}
 	}
 	return out
 }

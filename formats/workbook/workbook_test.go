@@ -53,7 +53,7 @@ func TestAWorkbookHoldsTextOnly(t *testing.T) {
 	}
 	f, err := excelize.OpenReader(&b)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Findings", "Cases", "Rows"}, f.GetSheetList())
+	require.Equal(t, []string{"Findings", "Cases", "Coverage", "Rows"}, f.GetSheetList())
 	rows, err := f.GetRows("Cases")
 	require.NoError(t, err)
 	require.Equal(t, "=HYPERLINK(\"http://127.0.0.1\")", rows[1][1], "as text")

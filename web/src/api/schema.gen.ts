@@ -1900,6 +1900,7 @@ export interface components {
             focus?: string;
             form?: string;
             gone?: string;
+            language?: string;
             may_refuse?: boolean;
             messages?: components["schemas"]["OracleMessage"][] | null;
             others_end?: boolean;
