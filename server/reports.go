@@ -7,9 +7,9 @@ import (
 	"fmt"
 	"net/http"
 
+	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/finding"
-	"oddtick/core/cover"
 	"oddtick/core/judge"
 	"oddtick/formats/har"
 	"oddtick/formats/htmlreport"

@@ -68,7 +68,9 @@ func Of(before, after *judge.Report) *Comparison {
 	return c
 }
 
-func of(f *finding.Finding) Finding { return Finding{ID: f.ID, Cause: f.Cause, Row: f.Row, Says: f.Says()} }
+func of(f *finding.Finding) Finding {
+	return Finding{ID: f.ID, Cause: f.Cause, Row: f.Row, Says: f.Says()}
+}
 
 // sameIn is the finding of a list that is of the same reason as another, nil for none.
 func sameIn(list []finding.Finding, f *finding.Finding) *finding.Finding {

@@ -44,7 +44,7 @@ func (s *sheet) seenInBrowser() {
 	seen := map[string]bool{}
 	for _, c := range slices.Clone(s.cases) {
 		last := c.Last()
-		if c.Language != "" || last.Forged != "" || last.Together || last.Driver != oracle.HTTP || last.Do != Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 || last.Body != nil {
+		if c.Language != "" || last.Forged != "" || last.Together || last.Back || last.Driver != oracle.HTTP || last.Do != Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 || last.Body != nil {
 			continue
 		}
 		if cannotBeEntered[s.d.kinds[last.Breaks[0]]] {

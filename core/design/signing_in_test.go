@@ -82,6 +82,7 @@ func TestTheSameFormSentOnceMore(t *testing.T) {
 		require.True(t, sent.Last().Back)
 		require.Equal(t, oracle.Accepted, sent.Steps[0].Expect)
 		require.Equal(t, want.outcome, sent.Last().Expect, again)
+		require.NotContains(t, all, "log/form.sent_again/browser", "there going back may open the page anew")
 	}
 	all, _ := casesOf(t, "form: log\npage: /log\nfields: [{id: what, name: what}]\n", nil)
 	require.NotContains(t, all, "log/form.sent_again/http", "nothing is said of it")

@@ -71,12 +71,12 @@ type Report struct {
 	Cases   []*design.Case     `json:"cases"`
 	Results map[string]*Result `json:"results"`
 	// Left are cases that are no part of the run: those for a browser, and those switched off.
-	Left     []*design.Case    `json:"left,omitempty"`
-	Omitted  []design.Omission `json:"omitted,omitempty"`
+	Left    []*design.Case    `json:"left,omitempty"`
+	Omitted []design.Omission `json:"omitted,omitempty"`
 	// Coverage is what the run has shown of all that the form promises; none where it is not known.
 	Coverage []cover.Shown `json:"coverage,omitempty"`
-	Foreign  int               `json:"foreign_changes"`
-	Complete bool              `json:"complete"`
+	Foreign  int           `json:"foreign_changes"`
+	Complete bool          `json:"complete"`
 }
 
 // Describe takes from a form what reports say of its fields.

@@ -30,9 +30,9 @@ const (
 // Expectation is what a submission must lead to, check by check.
 type Expectation struct {
 	// Language is what the visitor asks for.
-	Language string `json:"language,omitempty"`
-	Outcome Outcome   `json:"outcome"`
-	Failing []Failure `json:"failing,omitempty"`
+	Language string    `json:"language,omitempty"`
+	Outcome  Outcome   `json:"outcome"`
+	Failing  []Failure `json:"failing,omitempty"`
 	// Status is the first response's; 0 is not promised. To is the redirect's target, "" when not promised.
 	Status   int       `json:"status,omitempty"`
 	To       string    `json:"to,omitempty"`
