@@ -1,4 +1,4 @@
-import { writeFile } from "node:fs/promises";
+import { readFile, writeFile } from "node:fs/promises";
 import AxeBuilder from "@axe-core/playwright";
 import { expect, runAll, signIn, test } from "./demo";
 
@@ -20,7 +20,11 @@ test("findings are gone through by keys, and what is said of one stays", async (
   await page.keyboard.press("ArrowUp");
   await expect(page.getByRole("heading", { level: 2 })).toHaveText("Accepted, and cut short: 21 characters");
   await page.getByRole("button", { name: "Look further" }).click();
-  await expect(page.getByRole("region", { name: "Looked further" })).toContainText("always: 5 of 5; it takes no more than an unusual username");
+  await expect(page.getByRole("status").filter({ hasText: "Looking further" })).toBeVisible();
+  const further = page.getByRole("region", { name: "Looked further" });
+  await expect(further).toContainText("always: 5 of 5; it takes no more than an unusual username");
+  await expect(further).toContainText("taken to 190 characters, and stored whole only to 20 characters");
+  await expect(further.getByRole("img", { name: /20 characters taken, 21 characters taken, .*191 characters refused/ })).toBeVisible();
   await page.getByLabel("State").selectOption("known");
   await page.getByLabel("Severity").selectOption("major");
   await page.getByLabel("Until, if known").fill("2999-01-31");
@@ -29,8 +33,16 @@ test("findings are gone through by keys, and what is said of one stays", async (
   await expect(list.getByText("known, until 2999-01-31, major")).toBeVisible();
   await page.reload();
   await expect(page.getByRole("list", { name: "What was said" })).toContainText("The column is being widened");
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "known findings (YAML)" }).click();
+  await expect.poll(async () => readFile(await (await download).path(), "utf8")).toContain("until: 2999-01-31");
   await page.getByRole("link", { name: "Its evidence" }).click();
   await expect(page).toHaveURL(/case\?id=join%2Fusername\.length\.max%2B1%2Fhttp/);
+  await page.goBack();
+  await page.getByRole("main", { name: "The chosen finding" }).focus();
+  await page.keyboard.press("s");
+  await expect(page).toHaveURL(/rules\?field=username/);
+  await expect(page.getByRole("rowgroup", { name: "Username" }).locator(":focus")).toHaveCount(1);
 });
 
 test("a run is held against another", async ({ page, demo }) => {
@@ -42,6 +54,13 @@ test("a run is held against another", async ({ page, demo }) => {
   await expect(compared).toContainText("no longer odd");
   await expect(compared.getByText("plot_holders.membership holds")).toBeVisible();
   await expect(page.getByRole("button", { name: /Plots wanted · newly odd/ })).toBeVisible();
+  await page.getByRole("button", { name: /Plots wanted · newly odd/ }).click();
+  const both = page.getByRole("region", { name: "Then and now" });
+  await expect(both.getByText(`run ${before}`, { exact: true })).toBeVisible();
+  await expect(both.getByRole("button", { name: /Plots wanted, run \d+, 5: odd/ })).toHaveCount(1);
+  await page.goto(demo.address);
+  await expect(page.getByRole("link", { name: /newly odd, .* not shown any more since run/ })).toBeVisible();
+  await page.goBack();
   await page.getByRole("combobox", { name: /^against/ }).selectOption("0");
   await expect(compared).toHaveCount(0);
 });

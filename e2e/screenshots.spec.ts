@@ -10,6 +10,7 @@ test.skip(folder === "", "pictures are made by make screenshots");
 
 test("the main views, from the demo data", async ({ page, demo }, info) => {
   await signIn(page, demo.address);
+  await demo.withFaults(page, ["username-cut", "plots-five"], () => runAll(page, demo.address));
   await runAll(page, demo.address);
   await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}`);
   const views: [string, string][] = [
@@ -19,13 +20,13 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
     ["layers", `${form}/rules?view=layers`],
     ["try", `${form}/try`],
     ["cases", `${form}/cases?case=${odd}`],
-    ["list", `${form}/cases?view=list&sort=verdict&case=${odd}`],
     ["combinations", `${form}/cases?view=combinations&case=${encodeURIComponent("join/pair:username=shortest,born=last/http")}`],
     ["coverage", `${form}/cases?view=coverage&depth=quick`],
     ["decisions", "/sites/sheds/forms/shed/cases?view=decisions"],
     ["run", `${form}/run`],
     ["case", `${form}/case?id=${odd}`],
     ["findings", `${form}/findings`],
+    ["compare", `${form}/findings?against=1`],
     ["together", `${form}/case?id=${encodeURIComponent("join/username.unique.together/http")}`],
     ["access", "/sites/ostlewick/access"],
     ["journeys", "/sites/ostlewick/journeys"],

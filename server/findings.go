@@ -15,6 +15,8 @@ import (
 	"oddtick/core/compare"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/formats/knownlist"
 	"oddtick/formats/markdown"
 	"oddtick/formats/steps"
 	"oddtick/server/store"
@@ -26,6 +28,7 @@ import (
 type findingView struct {
 	ID       string    `json:"id"`
 	Row      string    `json:"row" doc:"the row's label"`
+	RowID    string    `json:"row_id,omitempty" doc:"the row's id; nothing where its cases belong to several"`
 	Says     string    `json:"says"`
 	Check    string    `json:"check"`
 	Part     string    `json:"part"`
@@ -71,6 +74,8 @@ type trendItem struct {
 
 // comparedView is the other side of a comparison: what is newly odd stands with the findings.
 type comparedView struct {
+	// Changed says in words what the form promises otherwise than it did in the run compared with.
+	Changed         []string `json:"changed" nullable:"false"`
 	With            int      `json:"with"`
 	NewlyOdd        int      `json:"newly_odd"`
 	StillOdd        int      `json:"still_odd"`
@@ -120,6 +125,7 @@ func (s *Server) registerFindings(api huma.API) {
 	const path = "/api/sites/{site}/forms/{form}/runs/{run}/findings"
 	huma.Register(api, huma.Operation{OperationID: "findings", Method: http.MethodGet, Path: path, Summary: "What is odd in a run, a finding for each cause"}, s.findings)
 	huma.Register(api, huma.Operation{OperationID: "finding", Method: http.MethodGet, Path: path + "/{finding}", Summary: "How a finding is seen: steps, values, differences"}, s.finding)
+	huma.Register(api, huma.Operation{OperationID: "known", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/known", Summary: "What is known of a form, as oddtick run --known reads it (YAML)"}, s.known)
 	huma.Register(api, huma.Operation{OperationID: "lookFurther", Method: http.MethodPost, Path: path + "/{finding}/further", Summary: "Repeat a finding's simplest case, make it smaller, and find the site's limit"}, s.lookFurther)
 	huma.Register(api, huma.Operation{OperationID: "stopLooking", Method: http.MethodDelete, Path: path + "/{finding}/further", Summary: "Stop looking further at a finding; what is known by then stays"}, s.stopLooking)
 	huma.Register(api, huma.Operation{OperationID: "sayOfFinding", Method: http.MethodPost, Path: path + "/{finding}/word", Summary: "Say what is to be held of a finding"}, s.sayOfFinding)
@@ -156,14 +162,14 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	}
 	newly := map[string]bool{}
 	if in.With > 0 {
-		if v.Compared, newly, err = s.compareWith(ctx, in, r); err != nil {
+		if v.Compared, newly, err = s.compareWith(ctx, in, d, r); err != nil {
 			return nil, err
 		}
 	}
 	shown := map[string]bool{}
 	for _, one := range finding.Of(r) {
 		shown[one.ID] = true
-		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
+		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
 			view.Seen = append(view.Seen, seenIn{before.number, before.odd[one.ID]})
 		}
@@ -185,7 +191,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 }
 
 // compareWith holds a run against another of its form. newly are the findings that only the run itself shows.
-func (s *Server) compareWith(ctx context.Context, in *findingsRequest, after *judge.Report) (v *comparedView, newly map[string]bool, err error) {
+func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *designed, after *judge.Report) (v *comparedView, newly map[string]bool, err error) {
 	f, d, run, err := s.findRun(ctx, RunPath{in.FormPath, in.With})
 	if err != nil {
 		return nil, nil, err
@@ -195,7 +201,7 @@ func (s *Server) compareWith(ctx context.Context, in *findingsRequest, after *ju
 		return nil, nil, err
 	}
 	c := compare.Of(before, after)
-	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered}
+	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered, Changed: append([]string{}, spec.Differences(d.form, now.form)...)}
 	newly = map[string]bool{}
 	for i := range c.NewlyOdd {
 		newly[c.NewlyOdd[i].ID] = true
@@ -382,4 +388,27 @@ func describeRun(r *judge.Report, address string, run *store.Run) {
 	r.Site, r.Depth, r.Run, r.Started, r.Took = address, depthOf(run), run.Seed, run.StartedAt, end.Sub(run.StartedAt)
 	r.Complete, r.Foreign = run.State == store.Finished, run.Foreign
 	r.Title = cmp.Or(r.Title, r.Form)
+}
+
+// known are the findings that are said to be known, and still are.
+func (s *Server) known(ctx context.Context, in *FormPath) (*reportAnswer, error) {
+	f, _, err := s.find(ctx, *in)
+	if err != nil {
+		return nil, err
+	}
+	words, err := s.store.Words(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
+	list := knownlist.List{Known: []knownlist.Finding{}}
+	latest := map[string]bool{}
+	for i := range words {
+		w := viewWord(&words[i])
+		if !latest[words[i].Finding] && w.State == "known" && !w.Lapsed {
+			list.Known = append(list.Known, knownlist.Finding{Finding: words[i].Finding, Until: w.Until, Link: w.Link, Why: w.Comment})
+		}
+		latest[words[i].Finding] = true
+	}
+	text, err := list.Text()
+	return &reportAnswer{"application/yaml; charset=utf-8", fmt.Sprintf("attachment; filename=%q", f.Ident+"-known.yaml"), text}, err
 }

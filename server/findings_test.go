@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"oddtick/engine"
+	"oddtick/formats/knownlist"
 
 	"github.com/stretchr/testify/require"
 )
@@ -129,6 +130,10 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Equal(t, "2999-12-31", said.Until)
 	require.Equal(t, "tester", said.By)
 	require.False(t, said.Lapsed)
+	_, _, list := c.send(http.MethodGet, joinPath+"/known", nil)
+	known, err := knownlist.Read(list)
+	require.NoError(t, err)
+	require.Equal(t, []knownlist.Finding{{Finding: username.ID, Until: "2999-12-31", Link: "https://tracker.example/412"}}, known.Known, "the latest word counts")
 	require.Equal(t, username.ID, c.findings(first).NotShown[0].ID, "known, and not shown by that run")
 	require.Empty(t, c.findings(second).NotShown)
 	require.Equal(t, http.StatusNotFound, c.get(fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, first, username.ID), nil))
@@ -156,6 +161,24 @@ func TestRunsAreHeldAgainstEachOther(t *testing.T) {
 	require.Empty(t, v.Compared.NoLongerOdd)
 	require.Contains(t, v.Compared.NewlyCovered, "rule username.length")
 	require.Equal(t, []struct{ Run, Findings int }{{plots, 1}, {both, 2}}, v.Trend)
+	var sites []struct {
+		Forms []struct {
+			ID      string
+			Changed *struct {
+				Since       int
+				NewlyOdd    int `json:"newly_odd"`
+				NoLongerOdd int `json:"no_longer_odd"`
+			}
+		}
+	}
+	require.Equal(t, http.StatusOK, c.get("/api/sites", &sites))
+	for _, f := range sites[0].Forms {
+		if f.ID == "join" {
+			require.Equal(t, []int{plots, 1, 0}, []int{f.Changed.Since, f.Changed.NewlyOdd, f.Changed.NoLongerOdd})
+		} else {
+			require.Nil(t, f.Changed, "it was never run")
+		}
+	}
 	back := against(plots, both)
 	require.Zero(t, back.Compared.NewlyOdd)
 	require.Empty(t, back.Compared.NoLongerOdd)

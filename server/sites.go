@@ -34,6 +34,16 @@ type formBrief struct {
 	Run      *runBrief `json:"run,omitempty"`
 	// Strip is a letter a case, in the cases' order: e as expected, o odd, n not observed, . not run.
 	Strip string `json:"strip"`
+	// Changed is what became of the findings since the run before; nothing where there is none.
+	Changed *changedFindings `json:"changed,omitempty"`
+	// Trend are the latest runs, the oldest first, with how many findings each shows.
+	Trend []trendItem `json:"trend" nullable:"false"`
+}
+
+type changedFindings struct {
+	Since       int `json:"since" doc:"the run before"`
+	NewlyOdd    int `json:"newly_odd"`
+	NoLongerOdd int `json:"no_longer_odd" doc:"not shown any more"`
 }
 
 type runBrief struct {
@@ -99,7 +109,7 @@ func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, erro
 		return nil, err
 	}
 	set := d.cases(design.Standard)
-	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Fields: len(d.prepared.Fields), Rules: len(d.prepared.Rules), Cases: len(set.Cases)}
+	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Fields: len(d.prepared.Fields), Rules: len(d.prepared.Rules), Cases: len(set.Cases), Trend: []trendItem{}}
 	verdicts := map[string]judge.Verdict{}
 	run, err := s.store.RunByNumber(ctx, f.ID, 0)
 	if err == nil {
@@ -113,11 +123,38 @@ func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, erro
 		if brief.Run, err = s.runBrief(ctx, run, marks); err != nil {
 			return nil, err
 		}
+		seen, err := s.history(ctx, f, run)
+		if err != nil {
+			return nil, err
+		}
+		brief.past(seen)
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
 	brief.Strip = strip(set.Cases, verdicts)
 	return brief, nil
+}
+
+// past tells what became of a form's findings over its runs.
+func (b *formBrief) past(seen []past) {
+	for _, one := range seen {
+		b.Trend = append(b.Trend, trendItem{one.number, len(one.odd)})
+	}
+	if len(seen) < 2 {
+		return
+	}
+	before, now := seen[len(seen)-2], seen[len(seen)-1]
+	b.Changed = &changedFindings{Since: before.number}
+	for id := range now.odd {
+		if !before.odd[id] {
+			b.Changed.NewlyOdd++
+		}
+	}
+	for id := range before.odd {
+		if !now.odd[id] {
+			b.Changed.NoLongerOdd++
+		}
+	}
 }
 
 func strip(cases []*design.Case, verdicts map[string]judge.Verdict) string {

@@ -13,8 +13,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/formats/knownlist"
 
-	"github.com/goccy/go-yaml"
 	"github.com/spf13/cobra"
 )
 
@@ -95,17 +95,9 @@ func sameCase(before, now *design.Case) bool {
 	return errA == nil && errB == nil && bytes.Equal(a, b)
 }
 
-// knownFinding is a finding that is known, and does not count.
-type knownFinding struct {
-	Finding string `yaml:"finding"`
-	Until   string `yaml:"until"` // the last day
-	Link    string `yaml:"link"`
-	Why     string `yaml:"why"`
-}
-
-// readKnown reads what is known; nothing where no file is named.
-func (f *pipelineFlags) readKnown() (map[string]knownFinding, error) {
-	out := map[string]knownFinding{}
+// readKnown reads what is known, by the findings' names; nothing where no file is named.
+func (f *pipelineFlags) readKnown() (map[string]knownlist.Finding, error) {
+	out := map[string]knownlist.Finding{}
 	if f.known == "" {
 		return out, nil
 	}
@@ -113,19 +105,11 @@ func (f *pipelineFlags) readKnown() (map[string]knownFinding, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the known findings: %w", err)
 	}
-	var file struct {
-		Known []knownFinding `yaml:"known"`
-	}
-	if err := yaml.UnmarshalWithOptions(text, &file, yaml.Strict()); err != nil {
+	list, err := knownlist.Read(text)
+	if err != nil {
 		return nil, fmt.Errorf("%s: %w", f.known, err)
 	}
-	for i, k := range file.Known {
-		if k.Finding == "" {
-			return nil, fmt.Errorf("%s: entry %d under known: names no finding", f.known, i+1)
-		}
-		if _, err := time.Parse(time.DateOnly, k.Until); k.Until != "" && err != nil {
-			return nil, fmt.Errorf("%s: the finding %s is known until %q; write the day like 2027-01-31", f.known, k.Finding, k.Until)
-		}
+	for _, k := range list.Known {
 		out[k.Finding] = k
 	}
 	return out, nil
@@ -141,13 +125,19 @@ func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[st
 	shown := map[string]bool{}
 	for _, r := range reports {
 		for _, one := range finding.Of(r) {
-			shown[one.ID] = true
-			k, is := known[one.ID]
+			var k knownlist.Finding
+			is := false
+			for _, id := range append([]string{one.ID}, one.With...) {
+				shown[id] = true
+				if found, yes := known[id]; yes && !is {
+					k, is = found, true
+				}
+			}
 			switch {
 			case still[one.ID]:
 			case !is:
 				odd += len(one.Cases)
-			case k.Until != "" && k.Until < today.Format(time.DateOnly):
+			case k.Over(today):
 				fmt.Fprintf(w, "known until %s, which is over  %s: %s\n", k.Until, one.ID, one.Says())
 				odd += len(one.Cases)
 			default:

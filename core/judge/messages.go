@@ -188,7 +188,8 @@ func (j *judging) otherText(m *oracle.Message, text string) string {
 		}
 	}
 	for _, r := range j.p.Rules {
-		if required := r.Rule.Required; r.ID == m.Rule && required != nil {
+		if r.ID == m.Rule && r.Kind == "required" {
+			required := r.Rule.Required
 			for _, other := range []*spec.Message{required.Absent, required.Null, r.Message} {
 				if other != nil && says(other, text) {
 					return otherBlank

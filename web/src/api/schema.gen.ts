@@ -384,6 +384,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of a form, as oddtick run --known reads it (YAML) */
+        get: operations["known"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/limit": {
         parameters: {
             query?: never;
@@ -1015,11 +1032,26 @@ export interface components {
             name: string;
             value: string;
         };
+        ChangedFindings: {
+            /** Format: int64 */
+            newly_odd: number;
+            /**
+             * Format: int64
+             * @description not shown any more
+             */
+            no_longer_odd: number;
+            /**
+             * Format: int64
+             * @description the run before
+             */
+            since: number;
+        };
         ColumnView: {
             name: string;
             words: string;
         };
         ComparedView: {
+            changed: string[];
             newly_covered: string[];
             /** Format: int64 */
             newly_odd: number;
@@ -1452,6 +1484,8 @@ export interface components {
             part: string;
             /** @description the row's label */
             row: string;
+            /** @description the row's id; nothing where its cases belong to several */
+            row_id?: string;
             says: string;
             /** @description the form's latest runs up to this one, the oldest first */
             seen: components["schemas"]["SeenIn"][];
@@ -1473,6 +1507,7 @@ export interface components {
              * @description at standard depth
              */
             cases: number;
+            changed?: components["schemas"]["ChangedFindings"];
             /** Format: int64 */
             fields: number;
             id: string;
@@ -1485,6 +1520,7 @@ export interface components {
             saved_at: string;
             strip: string;
             title: string;
+            trend: components["schemas"]["TrendItem"][];
         };
         FormView: {
             /** @description in words */
@@ -3759,6 +3795,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TablesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    known: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description Error */

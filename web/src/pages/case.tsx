@@ -1,11 +1,10 @@
-import { useEffect } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { useCase } from "../api/cases";
 import type { Schemas } from "../api/client";
 import { useStart } from "../api/queries";
 import { Drawn } from "../parts/drawn";
 import { Checks } from "../parts/evidence";
-import { typing } from "../parts/keys";
+import { useKey } from "../parts/keys";
 import { boundOf, Limit } from "../parts/limit";
 import { Trouble, Waiting } from "../parts/notice";
 import { RowsTable } from "../parts/rows";
@@ -26,13 +25,7 @@ export function CasePage() {
   const one = useCase(at, id, Number(search.get("run") ?? 0) || 0);
   const start = useStart(at);
   const base = `/sites/${at.site}/forms/${at.form}`;
-  useEffect(() => {
-    const listen = (e: KeyboardEvent) => {
-      if (e.key === "Escape" && !typing(e)) go(`${base}/cases?case=${encodeURIComponent(id ?? "")}`);
-    };
-    window.addEventListener("keydown", listen);
-    return () => window.removeEventListener("keydown", listen);
-  }, [go, base, id]);
+  useKey("Escape", () => go(`${base}/cases?case=${encodeURIComponent(id ?? "")}`));
   if (one.isPending) return <Waiting what="Reading the case …" />;
   if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
   const { case: c, result, run, twin } = one.data;

@@ -1,14 +1,18 @@
 import { type KeyboardEvent, useState } from "react";
 import { Link, useSearchParams } from "react-router";
+import { type Depth, useCases, usualPlan } from "../api/cases";
 import { type FormAt, Problem, type Schemas } from "../api/client";
 import { type FindingView, useFinding, useFindings, useFurther, useStopLooking } from "../api/findings";
 import { useRun } from "../api/queries";
 import { Probes } from "../parts/limit";
 import { Trouble, Waiting } from "../parts/notice";
-import { Tick } from "../parts/tick";
+import { Tick, type Verdict } from "../parts/tick";
 import { ago, count } from "../parts/time";
+import { Trend } from "../parts/trend";
 import { Value } from "../parts/value";
+import { useWidth } from "../parts/width";
 import { Word, wordOf } from "../parts/word";
+import { ScaleRow } from "../scale/row";
 import { useAt } from "./form-frame";
 
 const formats = [
@@ -94,6 +98,11 @@ export function FindingsPage() {
           </label>
         </div>
         <p className="flex flex-wrap gap-x-4">
+          {list.data.findings.some((f) => f.word?.state === "known" && !f.word.lapsed) && (
+            <a className="link" href={`/api/sites/${at.site}/forms/${at.form}/known`} download>
+              known findings (YAML)
+            </a>
+          )}
           {formats.map((f) => (
             <a
               key={f.id}
@@ -134,7 +143,7 @@ export function FindingsPage() {
           )}
         </nav>
         <main tabIndex={0} aria-label="The chosen finding" className="min-h-0 overflow-y-auto bg-panel px-6 py-4">
-          {picked && <Detail key={picked.id} finding={picked} run={number} />}
+          {picked && <Detail key={picked.id} finding={picked} run={number} against={against} />}
         </main>
       </div>
     </div>
@@ -170,31 +179,6 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
   );
 }
 
-/** How many findings each of the latest runs has, the oldest first. */
-function Trend({ runs }: { runs: { run: number; findings: number }[] }) {
-  if (runs.length < 2) return null;
-  const most = Math.max(1, ...runs.map((r) => r.findings));
-  const words = `findings of the latest ${runs.length} runs: ${runs.map((r) => r.findings).join(", ")}`;
-  return (
-    <svg width={runs.length * 7} height={20} role="img" aria-label={words}>
-      <title>{words}</title>
-      {runs.map((r, i) => {
-        const height = r.findings === 0 ? 1.5 : 3 + (r.findings / most) * 16;
-        return (
-          <rect
-            key={r.run}
-            x={i * 7}
-            y={20 - height}
-            width={5}
-            height={height}
-            fill={r.findings === 0 ? "var(--rule)" : "var(--odd)"}
-          />
-        );
-      })}
-    </svg>
-  );
-}
-
 /** What the run compared with shows, and this one does not. */
 function Compared({ of }: { of: Schemas["ComparedView"] }) {
   const lists = [
@@ -223,6 +207,16 @@ function Compared({ of }: { of: Schemas["ComparedView"] }) {
               </ul>
             </div>
           ),
+      )}
+      {of.changed.length > 0 && (
+        <details className="text-[12.5px]">
+          <summary>{count(of.changed.length, "change")} of the specification since</summary>
+          <ul>
+            {of.changed.map((what) => (
+              <li key={what}>{what}</li>
+            ))}
+          </ul>
+        </details>
       )}
       {[
         { words: "newly covered", list: of.newly_covered },
@@ -268,7 +262,7 @@ function Past({ finding }: { finding: FindingView }) {
   );
 }
 
-function Detail({ finding, run }: { finding: FindingView; run: number }) {
+function Detail({ finding, run, against }: { finding: FindingView; run: number; against: number }) {
   const at = useAt();
   const base = `/sites/${at.site}/forms/${at.form}`;
   const further = useFurther(at, run, finding.id);
@@ -281,6 +275,7 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
         {finding.row} · {finding.check} · {finding.part} · finding {finding.id}
       </p>
       <h2 className="text-[18px] leading-snug">{finding.says}</h2>
+      {against > 0 && finding.row_id && <ThenAndNow at={at} row={finding.row_id} run={run} against={against} />}
       {read.isPending && <Waiting what="Reading how it is seen …" />}
       {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
       {read.data && (
@@ -347,7 +342,14 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
               </details>
             </section>
           )}
-          <Word at={at} run={run} finding={finding.id} word={finding.word} words={read.data.words} />
+          <Word
+            at={at}
+            run={run}
+            finding={finding.id}
+            row={finding.row_id}
+            word={finding.word}
+            words={read.data.words}
+          />
         </>
       )}
       <h3 className="mt-4">{finding.cases.length === 1 ? "Its case" : `Its ${finding.cases.length} cases`}</h3>
@@ -372,6 +374,43 @@ function Detail({ finding, run }: { finding: FindingView; run: number }) {
 }
 
 const mostCases = 12;
+
+/** The scales of a finding's row, with the ticks of the run compared with above those of this one. */
+function ThenAndNow(p: { at: FormAt; row: string; run: number; against: number }) {
+  const now = useRun(p.at, p.run);
+  const then = useRun(p.at, p.against);
+  const cases = useCases(p.at, { ...usualPlan, depth: (now.data?.run.depth ?? "standard") as Depth });
+  const [measure, width] = useWidth(600);
+  const row = cases.data?.rows?.find((r) => r.id === p.row);
+  if (!now.data || !then.data || !row) return null;
+  return (
+    <section aria-label="Then and now" className="mt-2">
+      <div ref={measure} />
+      {[then.data, now.data].map((view) => {
+        const marks = new Map((view.marks ?? []).map((m) => [m.case, m]));
+        const verdict = (id: string): Verdict => {
+          const v = marks.get(id)?.verdict;
+          return v ? (v as Verdict) : "to come";
+        };
+        return (
+          <div key={view.run.number} className="border-t border-line">
+            <p className="text-[12.5px] text-soft">run {view.run.number}</p>
+            <ScaleRow
+              scales={row.scales ?? []}
+              width={width}
+              label={`${row.label}, run ${view.run.number}`}
+              slim
+              verdictOf={verdict}
+              titleOf={(id) => marks.get(id)?.headline ?? id}
+              selected={null}
+              onSelect={() => undefined}
+            />
+          </div>
+        );
+      })}
+    </section>
+  );
+}
 
 /** How far looking further is. */
 function Looking(p: { at: FormAt; run: number; finding: string; made: number; most?: number }) {

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { useCases } from "../api/cases";
 import type { FormAt } from "../api/client";
@@ -151,8 +151,21 @@ function FieldRules({
   const rules = field.rules ?? [];
   const [would, setWould] = useState<Schemas["DesignRow"] | null>(null);
   const scales = ((would ?? row)?.scales ?? []).slice(0, 1);
+  // whoever comes from a finding begins at its field
+  const [search] = useSearchParams();
+  const sought = search.get("field") === field.id;
+  const head = useRef<HTMLTableSectionElement>(null);
+  useEffect(() => {
+    if (!sought) return;
+    head.current?.scrollIntoView({ block: "center" });
+    head.current?.querySelector<HTMLElement>("input, select, button")?.focus();
+  }, [sought]);
   return (
-    <tbody className="border-t border-line" aria-label={field.label}>
+    <tbody
+      ref={head}
+      className={`border-t border-line ${sought ? "outline-2 -outline-offset-2 outline-rule" : ""}`}
+      aria-label={field.label}
+    >
       {rules.map((r, i) => (
         <tr key={r.id} className="align-top">
           {i === 0 && <FieldHead field={field} span={rules.length + 1} scales={scales} />}

@@ -6,6 +6,7 @@ import { Menu } from "../parts/menu";
 import { Trouble, Waiting } from "../parts/notice";
 import { Legend, letterVerdict, TickMark } from "../parts/tick";
 import { ago, count, moment } from "../parts/time";
+import { Trend } from "../parts/trend";
 
 type Site = Schemas["SiteView"];
 type Brief = Schemas["FormBrief"];
@@ -84,7 +85,10 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
           {count(form.fields, "field")} · {count(form.rules, "rule")} · {count(form.cases, "case")}
         </p>
       </div>
-      <Strip letters={form.strip} label={form.title} />
+      <div>
+        <Strip letters={form.strip} label={form.title} />
+        <Past form={form} base={base} />
+      </div>
       <div className="text-right text-[12.5px]">
         {run && run.odd > 0 && (
           <button type="button" className="link font-semibold text-odd" onClick={() => go(`${base}/findings`)}>
@@ -99,6 +103,28 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
         {stale && <p className="text-unseen">{stale}</p>}
       </div>
     </div>
+  );
+}
+
+/** What became of the findings since the run before, and how many each of the latest runs had. */
+function Past({ form, base }: { form: Brief; base: string }) {
+  const c = form.changed;
+  if (!c) return null;
+  const words = [
+    c.newly_odd > 0 && `${c.newly_odd} newly odd`,
+    c.no_longer_odd > 0 && `${c.no_longer_odd} not shown any more`,
+  ].filter(Boolean);
+  return (
+    <p className="flex items-center gap-3 text-[12px] text-soft">
+      <Trend runs={form.trend} />
+      {words.length === 0 ? (
+        `the same findings as in run ${c.since}`
+      ) : (
+        <Link className="link" to={`${base}/findings?against=${c.since}`}>
+          {words.join(", ")} since run {c.since}
+        </Link>
+      )}
+    </p>
   );
 }
 

@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 const groups: { about: string; keys: [string[], string][] }[] = [
   {
@@ -44,7 +44,10 @@ const groups: { about: string; keys: [string[], string][] }[] = [
   },
   {
     about: "Findings",
-    keys: [[["↑", "↓"], "from finding to finding"]],
+    keys: [
+      [["↑", "↓"], "from finding to finding"],
+      [["s"], "to what is promised there"],
+    ],
   },
   {
     about: "By hand",
@@ -61,6 +64,21 @@ const groups: { about: string; keys: [string[], string][] }[] = [
 export function typing(e: KeyboardEvent): boolean {
   const t = e.target as HTMLElement | null;
   return !!t && (t.tagName === "INPUT" || t.tagName === "TEXTAREA" || t.tagName === "SELECT" || t.isContentEditable);
+}
+
+/** Does something when a key is pressed while nothing is typed. */
+export function useKey(key: string, act: () => void) {
+  const latest = useRef(act);
+  useEffect(() => {
+    latest.current = act;
+  });
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      if (e.key === key && !typing(e) && !e.ctrlKey && !e.metaKey && !e.altKey) latest.current();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, [key]);
 }
 
 export function Kbd({ children }: { children: string }) {

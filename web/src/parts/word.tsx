@@ -1,6 +1,8 @@
 import { type FormEvent, useState } from "react";
+import { Link, useNavigate } from "react-router";
 import type { FormAt } from "../api/client";
 import { useSay, type WordView } from "../api/findings";
+import { Kbd, useKey } from "./keys";
 import { moment } from "./time";
 
 const states = ["open", "known", "fixed", "not a defect"] as const;
@@ -19,7 +21,17 @@ export function wordOf(word?: WordView): string {
 }
 
 /** What testers said of a finding, and the form to say something else. */
-export function Word(props: { at: FormAt; run: number; finding: string; word?: WordView; words: WordView[] }) {
+export function Word(props: {
+  at: FormAt;
+  run: number;
+  finding: string;
+  row?: string;
+  word?: WordView;
+  words: WordView[];
+}) {
+  const go = useNavigate();
+  const specification = `/sites/${props.at.site}/forms/${props.at.form}/rules${props.row ? `?field=${props.row}` : ""}`;
+  useKey("s", () => go(specification));
   const say = useSay(props.at, props.run, props.finding);
   const [state, setState] = useState<WordView["state"]>(props.word?.state ?? "open");
   const submit = (e: FormEvent<HTMLFormElement>) => {
@@ -90,6 +102,15 @@ export function Word(props: { at: FormAt; run: number; finding: string; word?: W
       {say.isError && (
         <p role="alert" className="mt-1 border-l-4 border-unseen pl-3">
           {say.error.message}
+        </p>
+      )}
+      {state === "not a defect" && (
+        <p className="mt-1">
+          If the promise is wrong,{" "}
+          <Link className="link" to={specification}>
+            correct the specification
+          </Link>{" "}
+          <Kbd>s</Kbd>
         </p>
       )}
       {props.words.length > 0 && (

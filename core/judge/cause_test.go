@@ -1,0 +1,82 @@
+package judge_test
+
+import (
+	"testing"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+const bedForm = `form: bed
+page: /
+fields:
+  - {id: name, name: name, label: Name, rules: [{required: {say: {en: A name., cy: Enw.}, absent: No name came., "null": null is no name.}}, {length: {max: 9, say: {en: Too long., cy: Rhy hir.}}}, {pattern: {is: '[a-z]+', say: Small letters.}}]}
+  - {id: row, name: row, label: Row, rules: [{required: {say: A row.}}]}
+across:
+  - {id: apart, holds: name != row, say: {en: Name and row are one., cy: Yr un.}}
+rejected: {status: 422, at: field, refilled: all but secrets, tied: true}
+accepted: {status: 303, to: /done}
+`
+
+// refusedWith is the judgement of a rejection that says a text at the name.
+func refusedWith(t *testing.T, name, text string, change func(*observation.Text)) *judge.Step {
+	f, err := spec.ReadForm("bed.yaml", []byte(bedForm))
+	require.NoError(t, err)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: name}, {Name: "row", Value: "same"}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Language: "en", Driver: oracle.HTTP}, sub)
+	require.Equal(t, oracle.RejectedByServer, e.Outcome)
+	said := observation.Text{Text: text, Field: "name", Tied: true, Alarm: true}
+	if change != nil {
+		change(&said)
+	}
+	form := &observation.Form{Method: "POST", Action: "http://site/", Controls: []observation.Control{{Name: "name", Type: "text", Value: name}, {Name: "row", Type: "text", Value: "same"}}}
+	return judge.Judge(p, e, &observation.Step{
+		At: time.Now(), Sent: sub, Changes: []observation.Change{},
+		Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 422, Body: "<form>"}},
+		Before:    &observation.Page{URL: "http://site/", Form: form},
+		After:     &observation.Page{URL: "http://site/", Form: form, Texts: []observation.Text{said}},
+	}, nil)
+}
+
+// TestTextsInAMessagesPlace are told apart by whose they are, and group accordingly.
+func TestTextsInAMessagesPlace(t *testing.T) {
+	t.Parallel()
+	hidden := func(x *observation.Text) { x.Hidden = true }
+	untied := func(x *observation.Text) { x.Tied = false }
+	for _, c := range []struct {
+		name, text, part, kind, says string
+		change                       func(*observation.Text)
+	}{
+		{"", "Enw.", "language of the messages", "other language", "Rejected, but the message of Name is in another language", nil},
+		{"much-too-long", "Rhy hir.", "language of the messages", "other language", "Rejected, but the message of Name is in another language", nil},
+		{"", "No name came.", "messages of what is blank, absent or null", "message of another kind of blank", "Rejected, but the message of Name is that of another kind of blank", nil},
+		{"", "Small letters.", "messages of name", "message of name.pattern", "Rejected, but the message of Name is that of another rule", nil},
+		{"", "Something else.", "message name.required: text", "other text", "Rejected, but the message of Name is another text", nil},
+		{"same", "Something else.", "message across.apart: text", "other text", "", nil},
+		{"", "A name.", "messages of name: visible", "hidden", "Rejected, but the message of Name is hidden", hidden},
+		{"A", "Small letters.", "messages of name: tied to its field", "not tied to its field", "Rejected, but the message of Name is not tied to its field", untied},
+	} {
+		s := refusedWith(t, c.name, c.text, c.change)
+		reasons := judge.ReasonsOf(&design.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
+		var found *judge.Reason
+		for i := range reasons {
+			if reasons[i].Check == judge.Messages {
+				found = &reasons[i]
+			}
+		}
+		require.NotNil(t, found, "%q: %+v", c.text, reasons)
+		require.Equal(t, c.part, found.Part, "%q for %q: %s", c.text, c.name, found.Kind)
+		if c.says != "" {
+			require.Equal(t, c.kind, found.Kind)
+			require.Equal(t, c.says, found.Headline)
+		}
+	}
+}
