@@ -4,7 +4,6 @@ package access
 
 import (
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 
@@ -53,7 +52,7 @@ type Matrix struct {
 	Conditions []string
 }
 
-// New computes a site's access. A condition that cannot be read is an error, and so is a page that is not named under pages:.
+// New computes a site's access. A condition that cannot be read is an error, and so is a page that menus offer and that is not named under pages:.
 func New(site *spec.Site) (*Matrix, error) {
 	conditions, err := site.StateConditions()
 	if err != nil {
@@ -174,17 +173,12 @@ func (m *Matrix) named(name string) string {
 	return ""
 }
 
-// unknown is the first page that a state names and the document does not.
+// unknown is the first page that a state's menus offer and the document does not name.
 func (m *Matrix) unknown() error {
 	for _, s := range m.site.States {
-		for _, part := range []struct {
-			of    string
-			names []string
-		}{{"may", s.May}, {"offers", s.Offers}, {"elsewhere", slices.Sorted(maps.Keys(s.Elsewhere))}} {
-			for _, name := range part.names {
-				if m.named(name) == "" {
-					return fmt.Errorf("states[%s].%s: there is no page %q; name it under pages:, with id and path", s.ID, part.of, name)
-				}
+		for _, name := range s.Offers {
+			if m.named(name) == "" {
+				return fmt.Errorf("states[%s].offers: there is no page %q; name it under pages:, with id and path", s.ID, name)
 			}
 		}
 	}

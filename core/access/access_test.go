@@ -1,6 +1,7 @@
 package access_test
 
 import (
+	"strings"
 	"testing"
 
 	"oddtick/core/access"
@@ -92,4 +93,26 @@ func TestAConditionThatCannotBeRead(t *testing.T) {
 	require.NoError(t, err)
 	_, err = access.New(p.Site)
 	require.ErrorContains(t, err, "the expression x && cannot be read")
+}
+
+func TestWhatMenusOffer(t *testing.T) {
+	t.Parallel()
+	p, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte(strings.Replace(site, "else: /sign-in}", "else: /sign-in, offers: [/members, home]}", 1))}})
+	require.NoError(t, err)
+	m, err := access.New(p.Site)
+	require.NoError(t, err)
+	ids, promised := m.Offered("guest")
+	require.True(t, promised)
+	require.Equal(t, []string{"home", "members"}, ids)
+	_, promised = m.Offered("member")
+	require.False(t, promised, "nothing is said of their menus")
+	for path, want := range map[string]string{"/": "home", "": "home", "/members/": "members", "/people/7": "record", "/people/7/more": "", "/people/": "", "/else": ""} {
+		require.Equal(t, want, m.At(path), path)
+	}
+	p.Site.States[0].Offers = []string{"home", "membrs"}
+	_, err = access.New(p.Site)
+	require.EqualError(t, err, `states[guest].offers: there is no page "membrs"; name it under pages:, with id and path`)
+	p.Site.States[0].Offers, p.Site.States[0].May = nil, []string{"elsewhere"}
+	_, err = access.New(p.Site)
+	require.NoError(t, err, "what is not among the pages is not opened")
 }
