@@ -7,7 +7,7 @@ test("who may open what: every page as every account, with the slip that explain
   await sweep.click();
   await expect(page.getByText("nothing odd")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByRole("button", { name: "/members, maple: opens; as expected" })).toBeVisible();
-  await expect(page.getByRole("region", { name: "Menus and sessions" }).getByRole("listitem")).toHaveCount(10);
+  await expect(page.getByRole("region", { name: "Menus and sessions" }).getByRole("listitem")).toHaveCount(11);
   await demo.withFaults(page, ["members-either", "sign-out-keeps"], async () => {
     await page.goto(`${demo.address}/sites/ostlewick/access`);
     await sweep.click();

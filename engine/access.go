@@ -79,6 +79,8 @@ type sweep struct {
 	signed map[string]*web.Visitor
 	failed map[string]string
 	menus  map[string]menuSeen // by account
+	// timeout is for one answer.
+	timeout time.Duration
 }
 
 // SweepAccess opens every page of a site as a guest and as each account, over HTTP, and compares with what the states promise. Nothing
@@ -102,7 +104,7 @@ func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration) (*
 	}
 	defer func() { _ = r.dbs.close() }() // it was only read
 	s := &sweep{
-		site: site, m: m, client: client, dbs: r.dbs, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]string{}, menus: map[string]menuSeen{},
+		site: site, m: m, client: client, dbs: r.dbs, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]string{}, menus: map[string]menuSeen{}, timeout: timeout,
 		report: &AccessReport{Started: time.Now().UTC(), Pages: m.Pages(), Conditions: append([]string{}, m.Conditions...), Openings: []Opening{}, Sessions: []SessionSeen{}},
 	}
 	if err := s.visitors(ctx); err != nil {
@@ -432,24 +434,12 @@ func alphanumeric(c byte) bool {
 // signOut signs out, and looks whether the session's old cookies still open a page.
 func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor, closed string, opens func([]*http.Cookie) (bool, string), add func(what, account, expected, observed string, verdict judge.Verdict, why string)) {
 	const what = "old cookies after signing out"
-	out := s.site.SignOut
-	if out == nil {
+	if s.site.SignOut == nil {
 		add(what, v.Account, closed+" does not open", "", judge.NotObserved, "the document does not say how to sign out; write sign out: with page and to")
 		return
 	}
 	held := by.Held()
-	exchanges, err := by.Open(ctx, out.Page)
-	if err != nil || len(exchanges) == 0 {
-		add(what, v.Account, "", "", judge.NotObserved, fmt.Sprintf("%s cannot be opened: %v", out.Page, err))
-		return
-	}
-	last := exchanges[len(exchanges)-1]
-	form, err := page.FormTo(last.Body, last.URL, out.To)
-	if err != nil || form == nil {
-		add(what, v.Account, "", "", judge.NotObserved, fmt.Sprintf("the page %s holds no form that leads to %s", out.Page, out.To))
-		return
-	}
-	if _, err := by.Submit(ctx, form, successfulPairs(form), ""); err != nil {
+	if err := s.leave(ctx, by); err != nil {
 		add(what, v.Account, "", "", judge.NotObserved, err.Error())
 		return
 	}
@@ -459,4 +449,23 @@ func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor,
 		verdict = judge.Odd
 	}
 	add(what, v.Account, closed+" does not open", seen, verdict, "")
+	if s.site.SignOut.Back != "" && s.site.SignIn != nil && !yes { // of a session that goes on the page would be opened anew
+		s.backAfterSignOut(ctx, v, closed)
+	}
+}
+
+// leave signs a visitor out.
+func (s *sweep) leave(ctx context.Context, by *web.Visitor) error {
+	out := s.site.SignOut
+	exchanges, err := by.Open(ctx, out.Page)
+	if err != nil || len(exchanges) == 0 {
+		return fmt.Errorf("%s cannot be opened: %v", out.Page, err)
+	}
+	last := exchanges[len(exchanges)-1]
+	form, err := page.FormTo(last.Body, last.URL, out.To)
+	if err != nil || form == nil {
+		return fmt.Errorf("the page %s holds no form that leads to %s", out.Page, out.To)
+	}
+	_, err = by.Submit(ctx, form, successfulPairs(form), "")
+	return err
 }

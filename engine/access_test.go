@@ -39,6 +39,7 @@ func TestWhoMayOpenWhat(t *testing.T) {
 		"menu-stewards":     {"odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me"},
 		"menu-members-lost": {"odd: menus join, me, password, waiting, wishes members is not offered on any page", "odd: menus join, me, password, waiting, wishes members is not offered on any page"},
 		"cookie-trusted":    {"odd: cookie ostlewick, its first character altered opens", "odd: old cookies after signing out opens"},
+		"back-shows":        {"odd: the back button after signing out /me is shown"},
 		"sign-out-keeps":    {"odd: old cookies after signing out opens"},
 	} {
 		t.Run(fault, func(t *testing.T) {

@@ -3,10 +3,13 @@ package engine
 import (
 	"context"
 	"slices"
+	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 	"oddtick/observe/browser"
+	"oddtick/observe/web"
 )
 
 // Drivable parts cases into those that a run makes, and those it leaves because they are switched off.
@@ -43,16 +46,20 @@ func (r *Run) browserVisitor(ctx context.Context) (*browser.Visitor, error) {
 		r.browser = nil
 	}
 	if r.browser == nil {
-		site := r.c.Site
-		o := browser.Options{Address: site.Address, Allowed: r.client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: site.Language, Timeout: r.c.Timeout}
-		if site.Authentication != nil {
-			o.User, o.Password = site.Authentication.User, site.Authentication.Password
-		}
-		b, err := browser.Start(o)
+		b, err := browser.Start(browserOptions(r.c.Site, r.client, r.c.Timeout))
 		if err != nil {
 			return nil, err
 		}
 		r.browser = b
 	}
 	return r.browser.NewVisitor(ctx)
+}
+
+// browserOptions are those of a browser for a site.
+func browserOptions(site *spec.Site, client *web.Client, timeout time.Duration) browser.Options {
+	o := browser.Options{Address: site.Address, Allowed: client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: site.Language, Timeout: timeout}
+	if site.Authentication != nil {
+		o.User, o.Password = site.Authentication.User, site.Authentication.Password
+	}
+	return o
 }

@@ -199,6 +199,12 @@ var accountFaults = map[string]func(p *person) bool{
 	"members-either": func(p *person) bool { return p.as("briar").opens("/members") },
 	"wishes-skipped": func(p *person) bool { return p.as("fern").opens("/members") },
 	"stewards-open":  func(p *person) bool { return p.as("maple").opens("/stewards") },
+	"back-shows": func(p *person) bool {
+		res, err := p.as("maple").http.Get(p.address + "/me")
+		require.NoError(p.t, err)
+		defer res.Body.Close()
+		return res.Header.Get("Cache-Control") != "no-store"
+	},
 	"menu-stewards": func(p *person) bool {
 		_, page := p.as("maple").get("/me")
 		return strings.Contains(page, `<a href="/stewards">`)

@@ -112,6 +112,7 @@ var Faults = []Fault{
 	{"other-record", "access", "Access", "a holder can open another holder's record"},
 	{"menu-stewards", "access", "Access", "the menu offers the stewards' page to all who are signed in"},
 	{"menu-members-lost", "access", "Access", "the menu does not offer members the members' page"},
+	{"back-shows", "access", "Session", "pages may be kept by the browser, and its back button shows them after signing out"},
 	{"confirm-twice", "confirm", "Outcome", "a confirmation's link works twice"},
 	{"confirm-other", "confirm", "Stored data", "a confirmation's link confirms another holder"},
 	{"mail-secret", "confirm", "Secrets", "the mail holds the password"},

@@ -145,6 +145,9 @@ func (s *Site) render(w http.ResponseWriter, status int, page string, data any) 
 	h := w.Header()
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	h.Set("Cache-Control", "no-store")
+	if s.on("back-shows") {
+		h.Set("Cache-Control", "private, max-age=600")
+	}
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Content-Security-Policy", "default-src 'self'")
 	w.WriteHeader(status)

@@ -101,6 +101,9 @@ type Visitors struct {
 type SignOut struct {
 	Page string `json:"page"`
 	To   string `json:"to"`
+	// Back is what the browser's back button shows of pages that were seen before signing out: closed, none of them. Where nothing is
+	// said it is not looked at.
+	Back string `json:"back,omitempty" oneof:"closed"`
 }
 
 // SignIn says how an account signs in: the page of the form and the request names of its two fields.

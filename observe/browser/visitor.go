@@ -114,6 +114,23 @@ func (v *Visitor) Reload(ctx context.Context) (*Seen, error) {
 	return v.look(ctx, mark, "", stillBefore)
 }
 
+// Back goes back to the page that the visitor saw before, as the browser's back button does.
+func (v *Visitor) Back(ctx context.Context) (*Seen, error) {
+	history, err := cdp.Call(ctx, v.tab.target, page.GetNavigationHistory, cdp.Empty{})
+	if err != nil {
+		return nil, v.gone(fmt.Errorf("read the history: %w", err))
+	}
+	at := int(history.CurrentIndex) - 1
+	if at < 0 || at >= len(history.Entries) || !strings.HasPrefix(history.Entries[at].URL, "http") {
+		return &Seen{Failure: "there is no page to go back to"}, nil
+	}
+	mark := v.tab.traffic.mark()
+	if _, err := cdp.Call(ctx, v.tab.target, page.NavigateToHistoryEntry, page.NavigateToHistoryEntryParams{EntryID: history.Entries[at].ID}); err != nil {
+		return nil, v.gone(fmt.Errorf("go back: %w", err))
+	}
+	return v.look(ctx, mark, "", stillBefore)
+}
+
 // Again looks once more at what came of the last submission, when the page has been still for a while or the time is over.
 func (v *Visitor) Again(ctx context.Context, action string) (*Seen, error) {
 	if _, err := ask[bool](ctx, v.tab, "quiet", lateChange.Milliseconds(), longestQuiet.Milliseconds()+lateChange.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {

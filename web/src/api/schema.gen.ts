@@ -2520,6 +2520,7 @@ export interface components {
             to?: string;
         };
         SpecSignOut: {
+            back?: string;
             page: string;
             to: string;
         };
