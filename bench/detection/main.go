@@ -20,7 +20,6 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/spec"
 	"oddtick/engine"
-	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
 	"oddtick/practice"
 )
@@ -100,43 +99,27 @@ type task struct {
 }
 
 func run(ctx context.Context, o options) (*Report, error) {
-	folder, err := os.MkdirTemp("", "oddtick-detection-")
-	if err != nil {
-		return nil, err
-	}
-	defer os.RemoveAll(folder)
-	db, err := localdb.Start(ctx, folder)
-	if err != nil {
-		return nil, err
-	}
-	defer db.Stop()
 	report := &Report{Depth: o.depth, FalseAlarms: []string{}}
 	started := time.Now()
+	list := tasks(o)
 	var mu sync.Mutex
-	slots := make(chan struct{}, o.workers)
-	var wg sync.WaitGroup
-	for n, t := range tasks(o) {
-		slots <- struct{}{}
-		wg.Go(func() {
-			defer func() { <-slots }()
-			begun := time.Now()
-			parts, cases, err := t.run(ctx, db.DSN(fmt.Sprintf("detection_%d", n)), o.depth)
-			took := time.Since(begun).Seconds()
-			mu.Lock()
-			defer mu.Unlock()
-			if len(t.faults) == 0 {
-				report.faultless(t.forms[0], parts, err)
-				return
-			}
-			for _, f := range t.faults {
-				report.add(f, parts, cases, took, err)
-			}
-		})
-	}
-	wg.Wait()
+	err := planted.Each(ctx, len(list), o.workers, func(i int, dsn string) {
+		t, begun := list[i], time.Now()
+		parts, cases, err := t.run(ctx, dsn, o.depth)
+		took := time.Since(begun).Seconds()
+		mu.Lock()
+		defer mu.Unlock()
+		if len(t.faults) == 0 {
+			report.faultless(t.forms[0], parts, err)
+			return
+		}
+		for _, f := range t.faults {
+			report.add(f, parts, cases, took, err)
+		}
+	})
 	slices.SortStableFunc(report.Faults, func(a, b Found) int { return strings.Compare(a.Form+a.Fault, b.Form+b.Fault) })
 	report.Seconds = time.Since(started).Seconds()
-	return report, ctx.Err()
+	return report, err
 }
 
 // tasks are the faultless site with each form and journey, and each fault alone; or random pairs of faults.

@@ -21,7 +21,6 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
-	"oddtick/internal/localdb"
 	"oddtick/practice"
 )
 
@@ -94,38 +93,24 @@ func ofForms(only string) []practice.Fault {
 }
 
 func measure(ctx context.Context, sets int, seed uint64, only string, workers int) (*Report, error) {
-	folder, err := os.MkdirTemp("", "oddtick-findings-")
-	if err != nil {
-		return nil, err
-	}
-	defer os.RemoveAll(folder)
-	db, err := localdb.Start(ctx, folder)
-	if err != nil {
-		return nil, err
-	}
-	defer db.Stop()
 	started := time.Now()
 	faults := ofForms(only)
 	r := &Report{Ones: make([]*One, len(faults)), Sets: make([]*Set, sets)}
 	var failed sync.Map
-	each := func(n int, do func(i int, dsn string) error) {
-		slots := make(chan struct{}, workers)
-		var wg sync.WaitGroup
-		for i := range n {
-			slots <- struct{}{}
-			wg.Go(func() {
-				defer func() { <-slots }()
-				if err := do(i, db.DSN(fmt.Sprintf("findings_%d_%d", n, i))); err != nil {
-					failed.Store(i, err)
-				}
-			})
-		}
-		wg.Wait()
+	each := func(n int, do func(i int, dsn string) error) error {
+		return planted.Each(ctx, n, workers, func(i int, dsn string) {
+			if err := do(i, dsn); err != nil {
+				failed.Store(i, err)
+			}
+		})
 	}
-	each(len(faults), func(i int, dsn string) (err error) {
+	err := each(len(faults), func(i int, dsn string) (err error) {
 		r.Ones[i], err = alone(ctx, dsn, faults[i])
 		return err
 	})
+	if err != nil {
+		return nil, err
+	}
 	rng := rand.New(rand.NewPCG(seed, seed))
 	names := map[string]map[judge.Cause]bool{}
 	for i, one := range r.Ones {
@@ -138,7 +123,7 @@ func measure(ctx context.Context, sets int, seed uint64, only string, workers in
 	for range sets {
 		picked = append(picked, four(rng, faults))
 	}
-	each(sets, func(i int, dsn string) (err error) {
+	err = each(sets, func(i int, dsn string) (err error) {
 		r.Sets[i], err = together(ctx, dsn, picked[i], names)
 		return err
 	})

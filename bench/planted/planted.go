@@ -6,8 +6,10 @@ import (
 	"fmt"
 	"io/fs"
 	"net/http/httptest"
+	"os"
 	"path/filepath"
 	"slices"
+	"sync"
 	"time"
 
 	"oddtick/core/design"
@@ -15,9 +17,35 @@ import (
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/examples"
+	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
 	"oddtick/practice"
 )
+
+// Each does something for each number below n, a few at a time, each with a schema of its own of one database server, which is started for it.
+func Each(ctx context.Context, n, atOnce int, do func(i int, dsn string)) error {
+	folder, err := os.MkdirTemp("", "oddtick-planted-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(folder)
+	db, err := localdb.Start(ctx, folder)
+	if err != nil {
+		return err
+	}
+	defer db.Stop()
+	slots := make(chan struct{}, atOnce)
+	var wg sync.WaitGroup
+	for i := range n {
+		slots <- struct{}{}
+		wg.Go(func() {
+			defer func() { <-slots }()
+			do(i, db.DSN(fmt.Sprintf("planted_%d", i)))
+		})
+	}
+	wg.Wait()
+	return ctx.Err()
+}
 
 // Site is the practice site on a schema of its own, with the project that says what it promises, and a receiver of its mails.
 type Site struct {
