@@ -35,7 +35,7 @@ test("findings are gone through by keys, and what is said of one stays", async (
   await expect(page.getByRole("list", { name: "What was said" })).toContainText("The column is being widened");
   const download = page.waitForEvent("download");
   await page.getByRole("link", { name: "known findings (YAML)" }).click();
-  await expect.poll(async () => readFile(await (await download).path(), "utf8")).toContain("until: 2999-01-31");
+  await expect.poll(async () => readFile(await (await download).path(), "utf8")).toMatch(/until: "?2999-01-31/);
   await page.getByRole("link", { name: "Its evidence" }).click();
   await expect(page).toHaveURL(/case\?id=join%2Fusername\.length\.max%2B1%2Fhttp/);
   await page.goBack();

@@ -30,8 +30,12 @@ func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed 
 		if err := b.Hold(ctx, by.Held()); err != nil {
 			return err
 		}
-		if at, err := b.Open(ctx, closed, nil); err != nil || !s.stands(closed, at) {
-			return fmt.Errorf("%s does not open in the browser: %v", closed, err)
+		at, err := b.Open(ctx, closed, nil)
+		if err != nil {
+			return err
+		}
+		if !s.stands(closed, at) {
+			return fmt.Errorf("%s does not open in the browser, for somebody who is signed in", closed)
 		}
 		if _, err := b.Open(ctx, s.site.SignIn.Page, nil); err != nil { // a page to go back from
 			return err
