@@ -261,7 +261,8 @@ function Cell(props: {
 }
 
 function Sessions({ view }: { view: AccessView }) {
-  const list = view.report?.sessions ?? [];
+  const rank = (verdict: string) => ["odd", "not observed"].indexOf(verdict) + 1 || 3;
+  const list = [...(view.report?.sessions ?? [])].sort((a, b) => rank(a.verdict) - rank(b.verdict));
   if (list.length === 0) return null;
   return (
     <section aria-label="Menus and sessions" className="mt-6 max-w-[860px]">
