@@ -449,7 +449,11 @@ func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor,
 		verdict = judge.Odd
 	}
 	add(what, v.Account, closed+" does not open", seen, verdict, "")
-	if s.site.SignOut.Back != "" && s.site.SignIn != nil && !yes { // of a session that goes on the page would be opened anew
+	switch {
+	case s.site.SignOut.Back == "":
+	case yes:
+		add(backButton, v.Account, closed+" is not shown", "", judge.NotObserved, "the session goes on, so that the page would be opened anew")
+	default:
 		s.backAfterSignOut(ctx, v, closed)
 	}
 }

@@ -11,9 +11,12 @@ import (
 	"oddtick/observe/page"
 )
 
+// backButton is what is said to have been looked at.
+const backButton = "the back button after signing out"
+
 // backAfterSignOut looks in a browser whether going back shows a page that was seen before signing out. The page is closed to guests.
 func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed string) {
-	seen := SessionSeen{What: "the back button after signing out", Account: v.Account, Expected: closed + " is not shown", Verdict: judge.NotObserved}
+	seen := SessionSeen{What: backButton, Account: v.Account, Expected: closed + " is not shown", Verdict: judge.NotObserved}
 	defer func() { s.report.Sessions = append(s.report.Sessions, seen) }()
 	var account *spec.Account
 	for i := range s.site.Accounts {
