@@ -149,8 +149,7 @@ func (s *Site) shape(ctx context.Context) error {
 			return fmt.Errorf("shape the practice site's tables: %w", err)
 		}
 	}
-	// names that were cut short may clash
-	if err := s.keyed(ctx, "login_name", "one_login", !s.on("username-cut") && !s.on("username-race")); err != nil {
+	if err := s.keyed(ctx, "login_name", "one_login", !s.on("username-race")); err != nil {
 		return err
 	}
 	return s.keyed(ctx, "mail", "one_mail", !s.on("email-spaces-new") && !s.on("me-unique-unchecked"))

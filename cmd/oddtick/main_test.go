@@ -71,6 +71,27 @@ func TestRunEndsWithZeroWhenAllIsAsExpected(t *testing.T) {
 	require.Regexp(t, `join: \d+ cases, \d+ as expected, 0 odd, 0 not observed`, out)
 }
 
+func TestRunSaysAsMuchAsIsAsked(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t, "username-cut")
+	run := func(more ...string) (out, errs string) {
+		code, out, errs := oddtick(t, append([]string{"run", join, "--depth", "quick", "--site", address, "--database", dsn}, more...)...)
+		require.Equal(t, 1, code, out+errs)
+		return out, errs
+	}
+	out, errs := run("--quiet")
+	require.Regexp(t, `^join: \d+ cases, \d+ as expected, 1 odd, 0 not observed, [\d.]+ s\n$`, out)
+	require.Empty(t, errs)
+	out, errs = run("--verbose")
+	require.Contains(t, out, "odd  username")
+	require.Regexp(t, `(?m)^as expected  join/username.length.max/http: Accepted, as expected, \d+ ms$`, errs)
+	require.Regexp(t, `(?m)^odd          join/username.length.max\+1/http: Accepted, and cut short, \d+ ms\n             step 1, Outcome: outcome: `, errs)
+	require.NotContains(t, errs, "Maple-row-", "no secret is printed")
+	code, _, errs := oddtick(t, "run", join, "--quiet", "--verbose")
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "quiet verbose")
+}
+
 func TestRunWritesWhatWasFound(t *testing.T) {
 	t.Parallel()
 	address, dsn := site(t, "username-cut", "membership-zeros")
@@ -78,7 +99,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	file := func(name string) string { return filepath.Join(dir, name) }
 	code, out, _ := oddtick(t, "run", join, "--site", address, "--database", dsn, "--junit", file("r.xml"), "--json", file("r.json"), "--csv", file("r.csv"))
 	require.Equal(t, 1, code)
-	require.Contains(t, out, "odd  username       Accepted, and cut short: 21 characters (1)  vf5ginfe\n       join/username.length.max+1/http")
+	require.Contains(t, out, "odd  username       Accepted, and cut short: 21 characters (1)  gnwkypvl\n       join/username.length.max+1/http")
 	require.Contains(t, out, "odd  membership")
 	var report struct {
 		Complete bool
@@ -97,7 +118,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	require.NotContains(t, string(text), "Maple-row-", "secrets are left out of the sheet")
 	text, err = os.ReadFile(file("r.xml"))
 	require.NoError(t, err)
-	require.Contains(t, string(text), `failures="3"`)
+	require.Contains(t, string(text), `failures="2"`)
 	code, out, errs := oddtick(t, "report", file("r.json"), "--html", file("r.html"))
 	require.Zero(t, code, errs)
 	require.Empty(t, out)
@@ -106,7 +127,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	require.Contains(t, string(text), "<bdi>Username</bdi>: Accepted, and cut short: 21 characters")
 	code, out, _ = oddtick(t, "report", file("r.json"))
 	require.Zero(t, code)
-	require.Contains(t, out, "# Join the association: 3 findings, 3 odd of")
+	require.Contains(t, out, "# Join the association: 2 findings, 2 odd of")
 	id := regexp.MustCompile("Finding `([a-z2-7]+)`").FindStringSubmatch(out)[1]
 	code, out, _ = oddtick(t, "report", file("r.json"), "--finding", id)
 	require.Zero(t, code)

@@ -32,6 +32,7 @@ type runFlags struct {
 	site, database, json, form string
 	mail, journey, summary     string
 	anyway, cleanUp, access    bool
+	quiet, verbose             bool
 }
 
 func runCommand() *cobra.Command {
@@ -58,6 +59,9 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	c.Flags().StringVar(&f.summary, "summary", "", "add a summary of all forms as Markdown to this file, for a pipeline's page")
 	c.Flags().BoolVar(&f.cleanUp, "clean-up", false, "take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete")
 	c.Flags().BoolVar(&f.anyway, "anyway", false, "run a form also where no value can pass its rules")
+	c.Flags().BoolVar(&f.quiet, "quiet", false, "of each form, print only how many cases are as expected, odd and not observed")
+	c.Flags().BoolVar(&f.verbose, "verbose", false, "print every case when it is done, with what is odd of it, check by check")
+	c.MarkFlagsMutuallyExclusive("quiet", "verbose")
 	return c
 }
 
@@ -147,7 +151,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 			return err
 		}
 	}
-	t := verdictOf(w, reports)
+	t := verdictOf(w, reports, f.quiet)
 	t.unseen += unopened
 	still := map[string]bool{}
 	if f.baseline != "" {
@@ -206,8 +210,15 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 		return nil, err
 	}
 	defer run.Close()
-	p := newProgress(progress, form.Form, len(cases))
-	sink := &engine.Collected{OnDone: p.done}
+	sink := &engine.Collected{}
+	var p *progressLine
+	switch {
+	case f.verbose:
+		sink.OnDone = func(r *judge.Result) { eachCase(progress, r) }
+	case !f.quiet:
+		p = newProgress(progress, form.Form, len(cases))
+		sink.OnDone = p.done
+	}
 	err = run.Go(ctx, sink, nil)
 	p.end()
 	if f.cleanUp {
@@ -241,13 +252,18 @@ func fileOf(file, id string, several bool) string {
 	return file
 }
 
-// verdictOf prints what is odd, a finding for each cause, and what was not observed.
-func verdictOf(w io.Writer, reports []*judge.Report) *tally {
+// verdictOf prints what is odd, a finding for each cause, and what was not observed; quietly, no more than how many.
+func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 	t := &tally{}
 	for _, r := range reports {
 		count := r.Count()
 		t.odd += count[judge.Odd]
 		t.unseen += count[judge.NotObserved]
+		sum := fmt.Sprintf("%s: %d cases, %d as expected, %d odd, %d not observed, %.1f s", r.Form, len(r.Cases), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
+		if quiet {
+			fmt.Fprintln(w, sum)
+			continue
+		}
 		for _, g := range finding.Of(r) {
 			fmt.Fprintf(w, "odd  %-14s %s (%d)  %s\n", cmp.Or(g.Row, "several rows"), g.Says(), len(g.Cases), g.ID)
 			for _, id := range g.Cases {
@@ -270,7 +286,7 @@ func verdictOf(w io.Writer, reports []*judge.Report) *tally {
 		if r.Foreign > 0 {
 			fmt.Fprintf(w, "others changed %d rows during the run\n", r.Foreign)
 		}
-		fmt.Fprintf(w, "%s: %d cases, %d as expected, %d odd, %d not observed, %.1f s\n", r.Form, len(r.Cases), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
+		fmt.Fprintln(w, sum)
 		if len(r.Left) > 0 {
 			fmt.Fprintf(w, "%d more cases are switched off, and were not run\n", len(r.Left))
 		}
@@ -281,8 +297,22 @@ func verdictOf(w io.Writer, reports []*judge.Report) *tally {
 	return t
 }
 
-// progress is one line rewritten on a terminal, and a plain line now and then elsewhere.
-type progress struct {
+// eachCase prints a case that is done. Values are left to the reports, which know what is secret.
+func eachCase(w io.Writer, r *judge.Result) {
+	fmt.Fprintf(w, "%-12s %s: %s, %d ms\n", r.Verdict, r.Case, r.Headline, r.Took.Milliseconds())
+	for i, s := range r.Steps {
+		for _, c := range s.Judgement.Checks {
+			for _, p := range c.Parts {
+				if p.Verdict == judge.Odd {
+					fmt.Fprintf(w, "             step %d, %s: %s: %s\n", i+1, c.Check, p.Name, p.Kind)
+				}
+			}
+		}
+	}
+}
+
+// progressLine is one line rewritten on a terminal, and a plain line now and then elsewhere.
+type progressLine struct {
 	w        io.Writer
 	form     string
 	total    int
@@ -291,12 +321,12 @@ type progress struct {
 	last     time.Time
 }
 
-func newProgress(w io.Writer, form string, total int) *progress {
+func newProgress(w io.Writer, form string, total int) *progressLine {
 	f, ok := w.(*os.File)
-	return &progress{w: w, form: form, total: total, terminal: ok && term.IsTerminal(int(f.Fd())), last: time.Now()}
+	return &progressLine{w: w, form: form, total: total, terminal: ok && term.IsTerminal(int(f.Fd())), last: time.Now()}
 }
 
-func (p *progress) done(r *judge.Result) {
+func (p *progressLine) done(r *judge.Result) {
 	p.n++
 	if r.Verdict == judge.Odd {
 		p.odd++
@@ -310,8 +340,9 @@ func (p *progress) done(r *judge.Result) {
 	}
 }
 
-func (p *progress) end() {
-	if p.terminal {
+// end may be called of none.
+func (p *progressLine) end() {
+	if p != nil && p.terminal {
 		fmt.Fprintln(p.w)
 	}
 }

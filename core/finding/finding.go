@@ -28,7 +28,7 @@ type Finding struct {
 	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest value.
 	Simplest string   `json:"simplest"`
 	Cases    []string `json:"cases"`
-	// With are the names of what would be findings of their own if they did not show in the very same cases.
+	// With are the names of what would be findings of their own if they did not show in the very same cases, or follow from this.
 	With []string `json:"with,omitempty"`
 }
 
@@ -79,7 +79,7 @@ func headline(r *judge.Result, cause judge.Cause) string {
 
 // ID names a cause in a form for good.
 func ID(form string, c judge.Cause) string {
-	sum := sha256.Sum256([]byte(strings.Join([]string{form, c.Row, c.Check, c.Part, c.Kind}, "\x00")))
+	sum := sha256.Sum256([]byte(strings.Join([]string{form, c.Row, c.Rule, c.Check, c.Part, c.Kind}, "\x00")))
 	return strings.ToLower(base32.StdEncoding.EncodeToString(sum[:5]))
 }
 
@@ -96,8 +96,27 @@ func effort(c *design.Case) float64 {
 	return n
 }
 
-// where words the places of a group's ticks. A stretch is only told where no tick within it is as expected.
+// where words the places of a group's ticks: on a scale their stretch, and else, where a broken rule alone would not tell which of
+// several findings of a field it is, their labels.
 func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) string {
+	if on := stretch(r, g, cases); on != "" || g.Cause.Rule == "" {
+		return on
+	}
+	var labels []string
+	for _, id := range g.Cases {
+		label := cases[id].Mark.Label
+		if cases[id].Row == design.RowUniqueness {
+			label = cases[id].Mark.Scale + ", " + label
+		}
+		if label != "" && !slices.Contains(labels, label) {
+			labels = append(labels, label)
+		}
+	}
+	return some(labels)
+}
+
+// stretch is only told where no tick within it is as expected.
+func stretch(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) string {
 	first := cases[g.Cases[0]]
 	unit, measured := unitOf(first.Mark.Scale)
 	if !measured {
@@ -107,12 +126,14 @@ func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) s
 	var marks []design.Mark
 	for _, id := range g.Cases {
 		c := cases[id]
-		_, notNumber := strconv.Atoi(c.Mark.Label)
+		mark := c.Mark
+		mark.Label = strings.TrimSuffix(mark.Label, " trimmed") // the spaces around it do not count
+		_, notNumber := strconv.Atoi(mark.Label)
 		if c.Row != first.Row || c.Mark.Scale != first.Mark.Scale || c.Mark.At < nowhere || unit != "" && notNumber != nil {
 			return ""
 		}
 		odd[id] = true
-		marks = append(marks, c.Mark)
+		marks = append(marks, mark)
 	}
 	slices.SortStableFunc(marks, func(a, b design.Mark) int { return cmp.Compare(a.At, b.At) })
 	marks = slices.CompactFunc(marks, func(a, b design.Mark) bool { return a.Label == b.Label })
@@ -127,13 +148,18 @@ func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) s
 		return least.Label + " to " + most.Label + unit
 	}
 	var labels []string
-	for _, m := range marks[:min(len(marks), mostPlaces)] {
+	for _, m := range marks {
 		labels = append(labels, m.Label)
 	}
-	if len(marks) > mostPlaces {
-		labels = append(labels, "…")
+	return some(labels) + unit
+}
+
+// some of the labels, if there are many.
+func some(labels []string) string {
+	if len(labels) > mostPlaces {
+		labels = append(slices.Clone(labels[:mostPlaces]), "…")
 	}
-	return strings.Join(labels, ", ") + unit
+	return strings.Join(labels, ", ")
 }
 
 // Marks of blank values lie below nowhere. mostPlaces are told one by one.

@@ -44,6 +44,7 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 		where string
 	}{
 		"one place":      {[]tick{{id: "a", scale: length, at: 21, label: "21", odd: "cut short"}}, "21 characters"},
+		"trimmed":        {[]tick{{id: "a", scale: length, at: 2, label: "2", odd: "x"}, {id: "b", scale: length, at: 2.5, label: "2 trimmed", odd: "x"}}, "2 characters"},
 		"a stretch":      {[]tick{{id: "a", scale: length, at: 20, label: "20"}, {id: "b", scale: length, at: 21, label: "21", odd: "cut short"}, {id: "c", scale: length, at: 190, label: "190", odd: "cut short"}}, "21 to 190 characters"},
 		"two ends":       {[]tick{{id: "a", scale: "date", at: -3, label: "1899-12-31", odd: "late"}, {id: "b", scale: "date", at: 9, label: "2000-01-01"}, {id: "c", scale: "date", at: 99, label: "2999-12-31", odd: "late"}}, "1899-12-31, 2999-12-31"},
 		"a choice":       {[]tick{{id: "a", scale: "choice", at: 1, label: "Weir", odd: "lost"}}, ""},
@@ -56,6 +57,20 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 		require.Equal(t, c.where, found[0].Where, name)
 	}
 	require.Empty(t, finding.Of(report(tick{id: "a", scale: length, at: 3})))
+}
+
+// TestWhatIsTakenIsToldByItsLabels where it lies on no scale, since a field has several rules.
+func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
+	t.Parallel()
+	r := report(tick{id: "a", scale: "pattern", at: 1, label: "dot", odd: "x"}, tick{id: "b", scale: "pattern", at: 2, label: "space", odd: "x"}, tick{id: "c", scale: "Name", at: 2, label: "other case", odd: "x"})
+	for id, rule := range map[string]string{"a": "name.pattern", "b": "name.pattern", "c": "name.unique case"} {
+		r.Results[id].Cause.Rule = rule
+	}
+	r.Cases[2].Row = design.RowUniqueness
+	found := finding.Of(r)
+	require.Len(t, found, 2)
+	require.Equal(t, "dot, space", found[0].Where)
+	require.Equal(t, "Accepted, and x: Name, other case", found[1].Says())
 }
 
 func TestTheSimplestCaseIsShownFirst(t *testing.T) {

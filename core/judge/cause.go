@@ -5,13 +5,17 @@ import (
 	"strings"
 
 	"oddtick/core/design"
+	"oddtick/core/oracle"
 )
 
 // Cause names what a case's odd parts have in common with those of other cases: the check, the part and the kind of difference
 // of the most telling odd part. Two cases with the same cause are likely to show the same fault.
 type Cause struct {
 	// Row is set where the part alone does not tell what it is about: of an outcome, of a row that should not be there.
-	Row   string `json:"row,omitempty"`
+	Row string `json:"row,omitempty"`
+	// Rule is the broken rule in spite of which it was accepted, and which end of its range or which of its variants:
+	// "username.length max", "username.unique case".
+	Rule  string `json:"rule,omitempty"`
 	Check string `json:"check"`
 	Part  string `json:"part"`
 	Kind  string `json:"kind"`
@@ -30,12 +34,15 @@ type Reason struct {
 func ReasonsOf(c *design.Case, steps []*Step) []Reason {
 	var out []Reason
 	for _, name := range telling {
-		for _, s := range steps {
+		for i, s := range steps {
 			for _, odd := range s.odd {
 				if odd.check.Check != name {
 					continue
 				}
 				r := Reason{causeBy(c, s, odd.check, odd.part), odd.says}
+				if r.Row != "" && odd.outcome == oracle.Accepted && !inColumn(odd.part) {
+					r.Rule = brokenBy(c, i)
+				}
 				if !slices.ContainsFunc(out, func(o Reason) bool { return o.Cause == r.Cause }) {
 					out = append(out, r)
 				}
@@ -66,6 +73,30 @@ func causeBy(c *design.Case, s *Step, check *Check, p Part) Cause {
 		cause.ofMessage(p)
 	}
 	return cause
+}
+
+// brokenBy is the only rule that a step of a case breaks, and where or how; "" where it breaks none or several.
+func brokenBy(c *design.Case, step int) string {
+	if step >= len(c.Steps) || len(c.Steps[step].Breaks) != 1 {
+		return ""
+	}
+	rule := c.Steps[step].Breaks[0]
+	for _, what := range c.Covers {
+		if place, at := strings.CutPrefix(what, "boundary "+rule+" "); at {
+			return rule + " " + place[:len("max")]
+		}
+		if variant, is := strings.CutPrefix(what, "partition "+rule+" "); is && variant != "broken" {
+			return rule + " " + variant
+		}
+	}
+	return rule
+}
+
+// plainly is the rule of a cause as its plain variant breaks it: who takes the same value takes it in another case, too.
+func (c Cause) plainly() Cause {
+	rule, _, _ := strings.Cut(c.Rule, " ")
+	c.Rule = rule + " same"
+	return c
 }
 
 // ofMessage leaves out which rule a message is of where that does not matter: where and how a field's messages stand is one thing of

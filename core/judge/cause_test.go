@@ -1,6 +1,7 @@
 package judge_test
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -79,4 +80,28 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 			require.Equal(t, c.says, found.Headline)
 		}
 	}
+}
+
+// TestARulesEndsAndVariants are causes of their own; but whoever takes the same value once more takes it in another case, too.
+func TestARulesEndsAndVariants(t *testing.T) {
+	t.Parallel()
+	taken := func(rule string) judge.Cause {
+		return judge.Cause{Row: "name", Rule: rule, Check: judge.StoredData, Part: "other rows", Kind: "a row inserted"}
+	}
+	group := func(rules ...string) (out []string) {
+		var list []judge.Summary
+		for _, rule := range rules {
+			list = append(list, judge.Summary{Case: rule, Row: "name", Reasons: []judge.Reason{{Cause: taken(rule)}}})
+		}
+		for _, g := range judge.ByCause(list) {
+			require.True(t, g.Has(taken(g.Cases[0])))
+			out = append(out, strings.Join(g.Cases, ", "))
+		}
+		return out
+	}
+	require.Equal(t, []string{"name.length min", "name.length max"}, group("name.length min", "name.length max"))
+	require.Equal(t, []string{"name.unique case", "name.unique together"}, group("name.unique case", "name.unique together"))
+	require.Equal(t, []string{"name.unique same, name.unique case, name.unique together"}, group("name.unique same", "name.unique case", "name.unique together"))
+	require.Equal(t, []string{"name.unique case, name.unique same", "mail.unique case"}, group("name.unique case", "name.unique same", "mail.unique case"))
+	require.Equal(t, []string{"", "name.pattern"}, group("", "name.pattern"))
 }

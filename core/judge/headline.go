@@ -31,9 +31,10 @@ func (j *judging) word(s *Step) {
 
 // oddPart is an odd part of a check with its words.
 type oddPart struct {
-	check *Check
-	part  Part
-	says  string
+	check   *Check
+	part    Part
+	says    string
+	outcome oracle.Outcome // how the step ended
 }
 
 // oddParts are the first odd part of each check, that which tells most first. What follows from another outcome than the expected is
@@ -50,11 +51,10 @@ func (j *judging) oddParts(s *Step, ended string) []oddPart {
 			}
 			followed = followed || name != Secrets
 			at := slices.IndexFunc(c.Parts, func(p Part) bool { return p.Verdict == Odd })
-			says := at
 			if stored := slices.IndexFunc(c.Parts, inColumn); name == StoredData && stored >= 0 {
-				says = stored // a value tells more than that there is a row
+				at = stored // a value tells more than that there is a row
 			}
-			out = append(out, oddPart{c, c.Parts[at], j.says(ended, c, c.Parts[says])})
+			out = append(out, oddPart{c, c.Parts[at], j.says(ended, c, c.Parts[at]), j.observed.outcome})
 		}
 	}
 	return out

@@ -143,7 +143,7 @@ type CauseGroup struct {
 	Cause    Cause    `json:"cause"`
 	Headline string   `json:"headline"`
 	Cases    []string `json:"cases"`
-	// With are causes that show in the very same cases, and so are taken for the same thing.
+	// With are causes that show in the very same cases, or that follow from this one, and so are taken for the same thing.
 	With []Cause `json:"with,omitempty"`
 }
 
@@ -170,17 +170,29 @@ type Summary struct {
 }
 
 // ByCause groups odd results by cause, in the order they come. A case with several causes stands in several groups; causes that always
-// come together are one.
+// come together are one, and so are the variants of a rule with its plain one.
 func ByCause(results []Summary) []CauseGroup {
 	index := map[Cause]int{}
+	for _, r := range results {
+		for _, reason := range r.Reasons {
+			index[reason.Cause] = -1
+		}
+	}
 	out := []CauseGroup{}
 	for _, r := range results {
 		for _, reason := range r.Reasons {
-			i, known := index[reason.Cause]
-			if !known {
+			cause := reason.Cause
+			if _, plain := index[cause.plainly()]; plain && cause.Rule != "" {
+				cause = cause.plainly()
+			}
+			i := index[cause]
+			if i < 0 {
 				i = len(out)
-				index[reason.Cause] = i
-				out = append(out, CauseGroup{Row: r.Row, Cause: reason.Cause, Headline: reason.Headline})
+				index[cause] = i
+				out = append(out, CauseGroup{Row: r.Row, Cause: cause, Headline: reason.Headline})
+			}
+			if !out[i].Has(reason.Cause) {
+				out[i].With = append(out[i].With, reason.Cause)
 			}
 			if out[i].Row != r.Row {
 				out[i].Row = ""

@@ -1666,6 +1666,7 @@ export interface components {
             kind: string;
             part: string;
             row?: string;
+            rule?: string;
         };
         JudgeCheck: {
             check: string;
@@ -1686,6 +1687,7 @@ export interface components {
             kind: string;
             part: string;
             row?: string;
+            rule?: string;
         };
         JudgeResult: {
             also?: components["schemas"]["JudgeReason"][] | null;
