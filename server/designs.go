@@ -35,7 +35,18 @@ type ready struct {
 // designed is a form with what testers changed about its cases.
 type designed struct {
 	*ready
-	edits []spec.CaseEdit
+	edits  []spec.CaseEdit
+	digest func() [sha256.Size]byte // of the edits, computed once
+}
+
+func (r *ready) with(edits []spec.CaseEdit) *designed {
+	return &designed{r, edits, sync.OnceValue(func() [sha256.Size]byte {
+		text, err := json.Marshal(edits)
+		if err != nil {
+			panic(err) // edits come from JSON
+		}
+		return sha256.Sum256(text)
+	})}
 }
 
 // caseSet is what a plan gives.
@@ -69,7 +80,7 @@ func (d *designs) of(ctx context.Context, f *store.Form, revisionID int64) (*des
 	if err != nil {
 		return nil, err
 	}
-	return &designed{r, edits}, nil
+	return r.with(edits), nil
 }
 
 func (d *designs) ready(ctx context.Context, revisionID int64, site *spec.Site) (*ready, error) {
@@ -121,14 +132,10 @@ func (d *designed) cases(depth design.Depth) *caseSet { return d.set(design.Plan
 
 // set designs a plan, or remembers what it gave.
 func (d *designed) set(plan design.Plan) *caseSet {
-	edited, err := json.Marshal(d.edits)
-	if err != nil {
-		panic(err) // edits come from JSON
-	}
 	if plan.Strength == 0 {
 		plan.Strength = 2
 	}
-	key := fmt.Sprintf("%v %x", plan, sha256.Sum256(edited))
+	key := fmt.Sprintf("%v %x", plan, d.digest())
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	if set := d.sets[key]; set != nil {

@@ -121,7 +121,7 @@ func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *stor
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("No cases can be designed for this: " + err.Error() + ".")
 	}
-	next := &designed{ready, d.edits}
+	next := ready.with(d.edits)
 	out := editAnswer{Revision: rev.Number, Differences: spec.Differences(d.form, form), Cases: deltaOf(d.cases(design.Standard), next.cases(design.Standard))}
 	if preview {
 		out.Rows = next.cases(design.Quick).rows

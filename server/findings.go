@@ -57,7 +57,11 @@ type wordView struct {
 }
 
 type findingsView struct {
-	Run      int           `json:"run"`
+	Run int `json:"run"`
+	// Odd cases there are of Total. Runs are the form's latest, to be compared with.
+	Odd      int           `json:"odd"`
+	Total    int           `json:"total"`
+	Runs     []runItem     `json:"runs" nullable:"false"`
 	Findings []findingView `json:"findings" nullable:"false"`
 	// NotShown are findings said to be known that no case of the run shows.
 	NotShown []notShown `json:"not_shown" nullable:"false"`
@@ -144,7 +148,11 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	r, err := s.briefReport(ctx, f, d, run)
+	read := s.oddReport
+	if in.With > 0 {
+		read = s.briefReport
+	}
+	r, err := read(ctx, f, d, run)
 	if err != nil {
 		return nil, err
 	}
@@ -156,9 +164,12 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	v := findingsView{Run: run.Number, Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
+	v := findingsView{Run: run.Number, Odd: r.Count()[judge.Odd], Total: len(r.Cases), Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
+	if v.Runs, err = s.runItems(ctx, f); err != nil {
+		return nil, err
+	}
 	for _, before := range seen {
-		v.Trend = append(v.Trend, trendItem{before.number, len(before.odd)})
+		v.Trend = append(v.Trend, trendItem{before.number, len(before.findings)})
 	}
 	newly := map[string]bool{}
 	if in.With > 0 {
@@ -171,7 +182,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 		shown[one.ID] = true
 		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
-			view.Seen = append(view.Seen, seenIn{before.number, before.odd[one.ID]})
+			view.Seen = append(view.Seen, seenIn{before.number, before.shows(append(one.With, one.ID)...)})
 		}
 		if i := slices.IndexFunc(words, func(w store.Word) bool { return w.Finding == one.ID }); i >= 0 {
 			word := viewWord(&words[i])
@@ -223,6 +234,38 @@ func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, ru
 	if err != nil {
 		return nil, err
 	}
+	r, err := emptyReport(f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range marks {
+		reasons, err := m.Reasons()
+		if err != nil {
+			return nil, err
+		}
+		r.Results[m.Case] = briefResult(m.Case, m.Verdict, m.Headline, reasons)
+	}
+	return r, nil
+}
+
+// oddReport is a run with the results of its odd cases only, without the evidence: all that its findings are made from.
+func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+	odd, err := s.store.OddOf(ctx, []int64{run.ID})
+	if err != nil {
+		return nil, err
+	}
+	r, err := emptyReport(f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	for _, one := range odd[run.ID] {
+		r.Results[one.Case] = briefResult(one.Case, judge.Odd, one.Reasons[0].Headline, one.Reasons)
+	}
+	return r, nil
+}
+
+// emptyReport is a run's cases without results.
+func emptyReport(f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
 	ids, err := run.CaseIDs()
 	if err != nil {
 		return nil, err
@@ -234,24 +277,28 @@ func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, ru
 			r.Cases = append(r.Cases, c)
 		}
 	}
-	for _, m := range marks {
-		one := &judge.Result{Case: m.Case, Verdict: m.Verdict, Headline: m.Headline}
-		reasons, err := m.Reasons()
-		if err != nil {
-			return nil, err
-		}
-		if len(reasons) > 0 {
-			one.Cause, one.Also = &reasons[0].Cause, reasons[1:]
-		}
-		r.Results[m.Case] = one
-	}
 	return r, nil
 }
 
-// past is one run of a form's history, with its findings.
+func briefResult(caseID string, verdict judge.Verdict, headline string, reasons []judge.Reason) *judge.Result {
+	one := &judge.Result{Case: caseID, Verdict: verdict, Headline: headline}
+	if len(reasons) > 0 {
+		one.Cause, one.Also = &reasons[0].Cause, reasons[1:]
+	}
+	return one
+}
+
+// past is one run of a form's history, with the names of its findings.
 type past struct {
-	number int
-	odd    map[string]bool
+	number   int
+	findings [][]string
+}
+
+// shows tells whether one of the names is among those of its findings.
+func (p *past) shows(names ...string) bool {
+	return slices.ContainsFunc(p.findings, func(of []string) bool {
+		return slices.ContainsFunc(of, func(name string) bool { return slices.Contains(names, name) })
+	})
 }
 
 // history are the form's runs up to one, the oldest first.
@@ -267,15 +314,16 @@ func (s *Server) history(ctx context.Context, f *store.Form, until *store.Run) (
 	for i := range runs {
 		ids = append(ids, runs[i].ID)
 	}
-	causes, err := s.store.CausesOf(ctx, ids)
+	odd, err := s.store.OddOf(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
 	var out []past
 	for i := range runs {
-		one := past{runs[i].Number, map[string]bool{}}
-		for _, c := range causes[runs[i].ID] {
-			one.odd[finding.ID(f.Ident, c)] = true
+		one := past{number: runs[i].Number}
+		groups := judge.ByCause(odd[runs[i].ID])
+		for k := range groups {
+			one.findings = append(one.findings, finding.Names(f.Ident, &groups[k]))
 		}
 		out = append(out, one)
 	}

@@ -281,7 +281,7 @@ func (s *Server) picture(ctx context.Context, in *pictureRequest) (*pictureAnswe
 }
 
 func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed, *store.Run, error) {
-	f, _, err := s.find(ctx, p.FormPath)
+	f, now, err := s.find(ctx, p.FormPath)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -289,8 +289,8 @@ func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil, nil, huma.Error404NotFound(fmt.Sprintf("There is no run %d of this form.", p.Run))
 	}
-	if err != nil {
-		return nil, nil, nil, err
+	if err != nil || run.RevisionID == f.RevisionID {
+		return f, now, run, err
 	}
 	d, err := s.designs.of(ctx, f, run.RevisionID)
 	return f, d, run, err
@@ -313,7 +313,7 @@ func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 	if err != nil {
 		return nil, err
 	}
-	v := runView{Run: *brief, Rows: runRows(d, ids), Marks: []mark{}, Causes: []cause{}, Runs: []runItem{}}
+	v := runView{Run: *brief, Rows: runRows(d, ids), Marks: []mark{}, Causes: []cause{}}
 	for _, m := range marks {
 		v.Marks = append(v.Marks, viewMark(m))
 	}
@@ -324,11 +324,18 @@ func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 	for _, g := range groups {
 		v.Causes = append(v.Causes, cause{Row: g.Row, Check: g.Cause.Check, Part: g.Cause.Part, Kind: g.Cause.Kind, Headline: g.Headline, Cases: g.Cases})
 	}
+	v.Runs, err = s.runItems(ctx, f)
+	return &struct{ Body runView }{v}, err
+}
+
+// runItems are a form's latest runs.
+func (s *Server) runItems(ctx context.Context, f *store.Form) ([]runItem, error) {
+	out := []runItem{}
 	runs, err := s.store.Runs(ctx, f.ID, 50)
 	for _, r := range runs {
-		v.Runs = append(v.Runs, runItem{r.Number, r.State})
+		out = append(out, runItem{r.Number, r.State})
 	}
-	return &struct{ Body runView }{v}, err
+	return out, err
 }
 
 func runRows(d *designed, ids []string) []runRow {

@@ -138,23 +138,25 @@ func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, erro
 // past tells what became of a form's findings over its runs.
 func (b *formBrief) past(seen []past) {
 	for _, one := range seen {
-		b.Trend = append(b.Trend, trendItem{one.number, len(one.odd)})
+		b.Trend = append(b.Trend, trendItem{one.number, len(one.findings)})
 	}
 	if len(seen) < 2 {
 		return
 	}
 	before, now := seen[len(seen)-2], seen[len(seen)-1]
 	b.Changed = &changedFindings{Since: before.number}
-	for id := range now.odd {
-		if !before.odd[id] {
-			b.Changed.NewlyOdd++
+	b.Changed.NewlyOdd = now.beyond(&before)
+	b.Changed.NoLongerOdd = before.beyond(&now)
+}
+
+// beyond is how many findings another run does not show.
+func (p *past) beyond(other *past) (n int) {
+	for _, names := range p.findings {
+		if !other.shows(names...) {
+			n++
 		}
 	}
-	for id := range before.odd {
-		if !now.odd[id] {
-			b.Changed.NoLongerOdd++
-		}
-	}
+	return n
 }
 
 func strip(cases []*design.Case, verdicts map[string]judge.Verdict) string {

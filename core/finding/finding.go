@@ -58,11 +58,17 @@ func Of(r *judge.Report) []Finding {
 		simplest := slices.MinFunc(g.Cases, func(a, b string) int {
 			return cmp.Or(cmp.Compare(effort(cases[a]), effort(cases[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
 		})
-		out = append(out, Finding{ID: ID(r.Form, g.Cause), Row: g.Row, Cause: g.Cause, Headline: headline(r.Results[simplest], g.Cause), Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
-		for _, c := range g.With {
-			last := &out[len(out)-1]
-			last.With = append(last.With, ID(r.Form, c))
-		}
+		names := Names(r.Form, &g)
+		out = append(out, Finding{ID: names[0], With: names[1:], Row: g.Row, Cause: g.Cause, Headline: headline(r.Results[simplest], g.Cause), Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
+	}
+	return out
+}
+
+// Names are a group's name as a finding, and those of what is taken for the same thing.
+func Names(form string, g *judge.CauseGroup) []string {
+	out := []string{ID(form, g.Cause)}
+	for _, c := range g.With {
+		out = append(out, ID(form, c))
 	}
 	return out
 }

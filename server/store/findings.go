@@ -36,31 +36,30 @@ func (s *Store) AddWord(ctx context.Context, formID, userID int64, w *Word) erro
 	return err
 }
 
-// CausesOf are the causes of the odd cases of some runs, by the run's id.
-func (s *Store) CausesOf(ctx context.Context, runs []int64) (map[int64][]judge.Cause, error) {
-	out := map[int64][]judge.Cause{}
+// OddOf are the odd cases of some runs with what is odd of them, by the run's id, each run's in their order.
+func (s *Store) OddOf(ctx context.Context, runs []int64) (map[int64][]judge.Summary, error) {
+	out := map[int64][]judge.Summary{}
 	if len(runs) == 0 {
 		return out, nil
 	}
-	query, args, err := sqlx.In("SELECT DISTINCT run_id, cause FROM results WHERE cause IS NOT NULL AND run_id IN (?)", runs)
+	query, args, err := sqlx.In(`SELECT run_id, case_id, row_id, headline, cause FROM results r WHERE cause IS NOT NULL AND run_id IN (?)
+		AND NOT EXISTS (SELECT 1 FROM results l WHERE l.run_id = r.run_id AND l.case_id = r.case_id AND l.seq > r.seq) ORDER BY run_id, seq`, runs)
 	if err != nil {
 		return nil, err
 	}
 	rows := []struct {
-		Run   int64  `db:"run_id"`
-		Cause string `db:"cause"`
+		Run int64 `db:"run_id"`
+		Mark
 	}{}
 	if err := s.db.SelectContext(ctx, &rows, s.db.Rebind(query), args...); err != nil {
 		return nil, err
 	}
 	for _, r := range rows {
-		list, err := readReasons(r.Cause)
+		list, err := r.Reasons()
 		if err != nil {
 			return nil, err
 		}
-		for _, reason := range list {
-			out[r.Run] = append(out[r.Run], reason.Cause)
-		}
+		out[r.Run] = append(out[r.Run], judge.Summary{Case: r.Case, Row: r.Row, Reasons: list})
 	}
 	return out, nil
 }

@@ -4,11 +4,11 @@ import { api, type FormAt, need, type Schemas } from "./client";
 export type FindingView = Schemas["FindingView"];
 export type WordView = Schemas["WordView"];
 
-/** A run's findings, held against another run where one is named. */
+/** The findings of a run (0: the newest), held against another run where one is named. */
 export function useFindings(at: FormAt, run: number, against: number) {
   return useQuery({
     queryKey: ["findings", at.site, at.form, run, against],
-    enabled: run > 0,
+    retry: false,
     queryFn: () =>
       need(
         api.GET("/api/sites/{site}/forms/{form}/runs/{run}/findings", {
@@ -46,7 +46,7 @@ export function useSay(at: FormAt, run: number, finding: string) {
       ),
     onSuccess: () =>
       Promise.all([
-        cache.invalidateQueries({ queryKey: ["findings", at.site, at.form, run] }),
+        cache.invalidateQueries({ queryKey: ["findings", at.site, at.form] }),
         cache.invalidateQueries({ queryKey: ["finding", at.site, at.form, run, finding] }),
       ]),
   });

@@ -1498,7 +1498,12 @@ export interface components {
             findings: components["schemas"]["FindingView"][];
             not_shown: components["schemas"]["NotShown"][];
             /** Format: int64 */
+            odd: number;
+            /** Format: int64 */
             run: number;
+            runs: components["schemas"]["RunItem"][];
+            /** Format: int64 */
+            total: number;
             trend: components["schemas"]["TrendItem"][];
         };
         FormBrief: {

@@ -29,12 +29,10 @@ const formats = [
 export function FindingsPage() {
   const at = useAt();
   const [search, setSearch] = useSearchParams();
-  const run = useRun(at, Number(search.get("run") ?? 0) || 0);
-  const number = run.data?.run.number ?? 0;
   const against = Number(search.get("against") ?? 0) || 0;
-  const list = useFindings(at, number, against);
+  const list = useFindings(at, Number(search.get("run") ?? 0) || 0, against);
   const [sought, setSought] = useState("");
-  if (run.isError && run.error instanceof Problem && run.error.status === 404)
+  if (list.error instanceof Problem && list.error.status === 404)
     return (
       <p className="m-8">
         Nothing was run yet.{" "}
@@ -43,10 +41,9 @@ export function FindingsPage() {
         </Link>
       </p>
     );
-  if (run.isError) return <Trouble error={run.error} again={() => run.refetch()} />;
   if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
-  if (run.isPending || list.isPending) return <Waiting what="Reading the findings …" />;
-  const all = list.data.findings;
+  if (list.isPending) return <Waiting what="Reading the findings …" />;
+  const { run: number, findings: all, odd, total, runs } = list.data;
   const words = sought.toLowerCase();
   const shown = all.filter((f) => `${f.row} ${f.says} ${f.check} ${f.part} ${f.id}`.toLowerCase().includes(words));
   const picked = shown.find((f) => f.id === search.get("finding")) ?? shown[0];
@@ -76,7 +73,7 @@ export function FindingsPage() {
       <div className="flex shrink-0 flex-wrap items-center justify-between gap-x-4 gap-y-1 border-b border-line px-5 py-1.5 text-[12.5px]">
         <div className="flex items-center gap-3">
           <p>
-            Run {number}: {count(all.length, "finding")}, {count(run.data.run.odd, "odd case")} of {run.data.run.total}
+            Run {number}: {count(all.length, "finding")}, {count(odd, "odd case")} of {total}
           </p>
           <Trend runs={list.data.trend} />
           <label className="flex items-center gap-1.5">
@@ -87,7 +84,7 @@ export function FindingsPage() {
               onChange={(e) => set("against", e.target.value === "0" ? "" : e.target.value)}
             >
               <option value={0}>no other run</option>
-              {(run.data.runs ?? [])
+              {runs
                 .filter((r) => r.number !== number)
                 .map((r) => (
                   <option key={r.number} value={r.number}>
