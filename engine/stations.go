@@ -33,6 +33,9 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 		return "", err
 	}
 	c := r.usual(w.id)
+	if c == nil {
+		return "the form " + step.Submit + " has no usual submission", nil
+	}
 	if why := w.fillIn(r, c, step); why != "" {
 		return why, nil
 	}
@@ -118,7 +121,7 @@ func (w *walk) readCode(ctx context.Context, at *spec.CodeRow) (why string, err 
 	return "", nil
 }
 
-// usual is the case of a form's usual submission, whose values are another's in each walk.
+// usual is the case of a form's usual submission, whose values are another's in each walk; nil where there is none.
 func (r *Run) usual(walk string) *design.Case {
 	all, _ := r.c.Designer.Cases(design.Quick)
 	for _, c := range all {

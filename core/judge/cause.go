@@ -75,16 +75,25 @@ func causeBy(c *design.Case, s *Step, check *Check, p Part) Cause {
 	return cause
 }
 
-// brokenBy is the only rule that a step of a case breaks, and where or how; "" where it breaks none or several.
+// brokenBy is the only rule that a step of a case breaks, and at which end or in which variant, which the case's name tells, or else
+// its partition; "" where it breaks none or several.
 func brokenBy(c *design.Case, step int) string {
 	if step >= len(c.Steps) || len(c.Steps[step].Breaks) != 1 {
 		return ""
 	}
 	rule := c.Steps[step].Breaks[0]
+	_, role, _ := strings.Cut(c.ID, "/"+rule+".")
+	role, _, _ = strings.Cut(role, "/")
+	role, _, _ = strings.Cut(role, "@")
+	switch {
+	case strings.HasPrefix(role, "min"), role == "negative":
+		return rule + " min"
+	case strings.HasPrefix(role, "max"):
+		return rule + " max"
+	case role == plainVariant, role == "anothers":
+		return rule + " " + plainVariant
+	}
 	for _, what := range c.Covers {
-		if place, at := strings.CutPrefix(what, "boundary "+rule+" "); at {
-			return rule + " " + place[:len("max")]
-		}
 		if variant, is := strings.CutPrefix(what, "partition "+rule+" "); is && variant != "broken" {
 			return rule + " " + variant
 		}
@@ -92,10 +101,13 @@ func brokenBy(c *design.Case, step int) string {
 	return rule
 }
 
+// plainVariant of a rule of uniqueness is the very same value once more.
+const plainVariant = "same"
+
 // plainly is the rule of a cause as its plain variant breaks it: who takes the same value takes it in another case, too.
 func (c Cause) plainly() Cause {
 	rule, _, _ := strings.Cut(c.Rule, " ")
-	c.Rule = rule + " same"
+	c.Rule = rule + " " + plainVariant
 	return c
 }
 

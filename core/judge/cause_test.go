@@ -105,3 +105,35 @@ func TestARulesEndsAndVariants(t *testing.T) {
 	require.Equal(t, []string{"name.unique case, name.unique same", "mail.unique case"}, group("name.unique case", "name.unique same", "mail.unique case"))
 	require.Equal(t, []string{"", "name.pattern"}, group("", "name.pattern"))
 }
+
+// TestTheBrokenRule is told with its end or variant from what a case is, over HTTP as in the browser.
+func TestTheBrokenRule(t *testing.T) {
+	t.Parallel()
+	f, err := spec.ReadForm("bed.yaml", []byte(bedForm))
+	require.NoError(t, err)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	for _, c := range []struct{ id, covers, breaks, want string }{
+		{"bed/name.length.max+1/http", "boundary name.length max+1", "name.length", "name.length max"},
+		{"bed/name.length.min-1.trimmed/http", "boundary name.length min-1 trimmed", "name.length", "name.length min"},
+		{"bed/name.length.max+1@cy/browser", "message name.length in the browser", "name.length", "name.length max"},
+		{"bed/row.range.negative/http", "boundary row.range negative", "row.range", "row.range min"},
+		{"bed/name.unique.same/browser", "message name.unique in the browser", "name.unique", "name.unique same"},
+		{"bed/name.unique.anothers/http", "partition name.unique same", "name.unique", "name.unique same"},
+		{"bed/name.unique.case/http", "partition name.unique case", "name.unique", "name.unique case"},
+		{"bed/name.pattern.miss.dot/http", "partition name.pattern broken", "name.pattern", "name.pattern"},
+		{"bed/name.blank/http", "partition name blank", "name.required", "name.required"},
+		{"bed/form.all_blank/http", "partition form blank", "", ""},
+	} {
+		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: ""}, {Name: "row", Value: "same"}}}
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+		s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}, {Method: "GET", URL: "http://site/done", Status: 200, Body: "<p>Done"}}, After: &observation.Page{URL: "http://site/done"}}, nil)
+		one := &design.Case{ID: c.id, Row: "name", Covers: []string{c.covers}, Steps: []design.Step{{}}}
+		if c.breaks != "" {
+			one.Steps[0].Breaks = []string{c.breaks}
+		}
+		reasons := judge.ReasonsOf(one, []*judge.Step{s})
+		require.NotEmpty(t, reasons, "%+v", s)
+		require.Equal(t, c.want, reasons[0].Rule, c.id)
+	}
+}
