@@ -55,7 +55,8 @@ func Of(r *judge.Report) []Finding {
 	}
 	out := []Finding{}
 	for _, g := range r.Causes() {
-		simplest := slices.MinFunc(g.Cases, func(a, b string) int {
+		shows := slices.DeleteFunc(slices.Clone(g.Cases), func(id string) bool { return !r.Results[id].Shows(g.Cause) }) // others but follow
+		simplest := slices.MinFunc(shows, func(a, b string) int {
 			return cmp.Or(cmp.Compare(effort(cases[a]), effort(cases[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
 		})
 		names := Names(r.Form, &g)

@@ -71,6 +71,11 @@ func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 	require.Len(t, found, 2)
 	require.Equal(t, "dot, space", found[0].Where)
 	require.Equal(t, "Accepted, and x: Name, other case", found[1].Says())
+
+	r.Results["a"].Cause.Rule, r.Results["b"].Cause.Rule = "name.unique case", "name.unique same"
+	found = finding.Of(r)
+	require.Len(t, found, 1)
+	require.Equal(t, "b", found[0].Simplest, "what the others follow from is looked at")
 }
 
 func TestTheSimplestCaseIsShownFirst(t *testing.T) {
