@@ -453,36 +453,66 @@ func (a *attempt) impossible(form *observation.Form, values design.Resolved) str
 	return ""
 }
 
+// composed is a submission that could be sent, with what is known as it is composed.
+type composed struct {
+	values design.Resolved
+	sent   *oracle.Submission
+	world  *oracle.World
+	needs  []oracle.LookUp
+	fresh  []sentValue // of fields whose values are made new
+}
+
 // compose resolves a step's recipes until no unique value is taken that should be new, and puts the submission together as a
-// browser would. stop is set when there is no such value, or the page does not let it be sent.
+// browser would. Nor is a new value sent that the run has sent before, as long as there are others: what the site made of it may count
+// for the site, and not be found by us. stop is set when there is no such value, or the page does not let it be sent.
 func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (sent *oracle.Submission, world *oracle.World, stop *judge.Step, err error) {
-	s := &a.c.Steps[i]
 	base := a.env.Try
 	defer func() { a.env.Try = base }()
+	var chosen *composed
 	for try := range mostTries {
 		a.env.Try = base + try
-		values, err := a.r.c.Designer.Resolve(a.c, i, &a.env)
-		if err != nil {
-			return nil, nil, judge.Unobserved(err.Error()), nil
+		one, stop, err := a.composeOnce(ctx, i, form)
+		if err != nil || stop != nil {
+			return nil, nil, stop, err
 		}
-		if why := a.impossible(form, values); why != "" {
-			return nil, nil, judge.Inapplicable(why), nil
+		if byChance(&a.c.Steps[i], one.needs, one.world.Taken) {
+			continue
 		}
-		sent = assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
-		world = &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked, Spent: s.Back}
-		needs := oracle.Needs(a.r.p, sent)
-		if world.Taken, err = a.answer(ctx, needs); err != nil {
-			return nil, nil, nil, err
+		again := i == 0 && a.r.sent.any(one.fresh)
+		if chosen == nil || !again {
+			chosen = one
 		}
-		if err := a.answerSigned(ctx, sent, world); err != nil {
-			return nil, nil, nil, err
-		}
-		if !byChance(s, needs, world.Taken) {
-			a.env.Earlier = append(a.env.Earlier, values)
-			return sent, world, nil, nil
+		if !again {
+			break
 		}
 	}
-	return nil, nil, judge.Unobserved("no unused value left for a field whose values must be new"), nil
+	if chosen == nil {
+		return nil, nil, judge.Unobserved("no unused value left for a field whose values must be new"), nil
+	}
+	a.r.sent.add(chosen.fresh)
+	a.env.Earlier = append(a.env.Earlier, chosen.values)
+	return chosen.sent, chosen.world, nil, nil
+}
+
+func (a *attempt) composeOnce(ctx context.Context, i int, form *observation.Form) (one *composed, stop *judge.Step, err error) {
+	s := &a.c.Steps[i]
+	values, err := a.r.c.Designer.Resolve(a.c, i, &a.env)
+	if err != nil {
+		return nil, judge.Unobserved(err.Error()), nil
+	}
+	if why := a.impossible(form, values); why != "" {
+		return nil, judge.Inapplicable(why), nil
+	}
+	sent := assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
+	world := &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked, Spent: s.Back}
+	needs := oracle.Needs(a.r.p, sent)
+	if world.Taken, err = a.answer(ctx, needs); err != nil {
+		return nil, nil, err
+	}
+	if err := a.answerSigned(ctx, sent, world); err != nil {
+		return nil, nil, err
+	}
+	return &composed{values, sent, world, needs, a.r.freshOf(s, needs)}, nil, nil
 }
 
 // language is what the visitor asks for.

@@ -124,3 +124,25 @@ func TestWhatShowsNowAndThenIsCalledSo(t *testing.T) {
 	f, _ = further(t, once, func(c *design.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
 	require.Equal(t, "not shown again: 0 of 25, which does not say that it is mended", f.Words())
 }
+
+// TestARepeatedCaseSendsNoValueTwice, even where the site's rows do not show what it has taken: numbers that lost their leading zeros are
+// not found, but the site finds them.
+func TestARepeatedCaseSendsNoValueTwice(t *testing.T) {
+	t.Parallel()
+	project := ostlewickProject(t, "membership-zeros")
+	form := project.Forms[slices.IndexFunc(project.Forms, func(f *spec.Form) bool { return f.Form == "join" })]
+	p, err := form.Prepare()
+	require.NoError(t, err)
+	d, err := design.New(p, project.Site)
+	require.NoError(t, err)
+	run, err := engine.Open(t.Context(), engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})
+	require.NoError(t, err)
+	defer run.Close()
+	all, _ := d.Cases(design.Standard)
+	zeros := all[slices.IndexFunc(all, func(c *design.Case) bool { return c.ID == "join/membership.guess.zeros/http" })]
+	for range 12 {
+		r, err := run.Once(t.Context(), zeros)
+		require.NoError(t, err)
+		require.Equal(t, "plot_holders.membership", r.Cause.Part, r.Headline)
+	}
+}

@@ -69,6 +69,7 @@ type Run struct {
 
 	pace  int
 	begin *rate.Limiter // of cases
+	sent  sentValues
 
 	// account is who is signed in before each submission, or signs in by it, nil for nobody; signInsFailed counts failures in a row.
 	account *spec.Account

@@ -179,12 +179,14 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	}
 	shown := map[string]bool{}
 	for _, one := range finding.Of(r) {
-		shown[one.ID] = true
+		for _, name := range append(one.With, one.ID) {
+			shown[name] = true
+		}
 		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
 			view.Seen = append(view.Seen, seenIn{before.number, before.shows(append(one.With, one.ID)...)})
 		}
-		if i := slices.IndexFunc(words, func(w store.Word) bool { return w.Finding == one.ID }); i >= 0 {
+		if i := slices.IndexFunc(words, func(w store.Word) bool { return one.Called(w.Finding) }); i >= 0 {
 			word := viewWord(&words[i])
 			view.Word = &word
 		}
@@ -358,7 +360,7 @@ func (s *Server) findFinding(ctx context.Context, in *FindingPath) (*foundFindin
 		return nil, err
 	}
 	for _, one := range finding.Of(r) {
-		if one.ID == in.Finding {
+		if one.Called(in.Finding) {
 			return &foundFinding{f, d, run, r, &one}, nil
 		}
 	}

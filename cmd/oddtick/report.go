@@ -71,7 +71,7 @@ issue for a tracker: what is odd, the steps and values to see it, and the comman
 			}
 			if id != "" {
 				found := finding.Of(r)
-				i := slices.IndexFunc(found, func(f finding.Finding) bool { return f.ID == id })
+				i := slices.IndexFunc(found, func(f finding.Finding) bool { return f.Called(id) })
 				if i < 0 {
 					return fmt.Errorf("there is no finding %q in %s; it has %s", id, args[0], idsOf(found))
 				}

@@ -34,10 +34,11 @@ type Finding struct {
 
 // Is tells whether two findings, of two results, are of one reason.
 func (f *Finding) Is(other *Finding) bool {
-	return f.has(other.ID) || slices.ContainsFunc(other.With, f.has)
+	return f.Called(other.ID) || slices.ContainsFunc(other.With, f.Called)
 }
 
-func (f *Finding) has(id string) bool { return f.ID == id || slices.Contains(f.With, id) }
+// Called tells whether it is the finding of this name, or has taken that one in.
+func (f *Finding) Called(id string) bool { return f.ID == id || slices.Contains(f.With, id) }
 
 // Says is the finding in a sentence.
 func (f *Finding) Says() string {
