@@ -184,9 +184,9 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 		}
 		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
-			view.Seen = append(view.Seen, seenIn{before.number, before.shows(append(one.With, one.ID)...)})
+			view.Seen = append(view.Seen, seenIn{before.number, before.shows(one.ID)})
 		}
-		if i := slices.IndexFunc(words, func(w store.Word) bool { return one.Called(w.Finding) }); i >= 0 {
+		if i := slices.IndexFunc(words, func(w store.Word) bool { return w.Finding == one.ID }); i >= 0 {
 			word := viewWord(&words[i])
 			view.Word = &word
 		}
@@ -296,11 +296,9 @@ type past struct {
 	findings [][]string
 }
 
-// shows tells whether one of the names is among those of its findings.
-func (p *past) shows(names ...string) bool {
-	return slices.ContainsFunc(p.findings, func(of []string) bool {
-		return slices.ContainsFunc(of, func(name string) bool { return slices.Contains(names, name) })
-	})
+// shows tells whether a name is among those of its findings.
+func (p *past) shows(name string) bool {
+	return slices.ContainsFunc(p.findings, func(of []string) bool { return slices.Contains(of, name) })
 }
 
 // history are the form's runs up to one, the oldest first.

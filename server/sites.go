@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"time"
 
 	"oddtick/core/design"
@@ -145,18 +146,16 @@ func (b *formBrief) past(seen []past) {
 	}
 	before, now := seen[len(seen)-2], seen[len(seen)-1]
 	b.Changed = &changedFindings{Since: before.number}
-	b.Changed.NewlyOdd = now.beyond(&before)
-	b.Changed.NoLongerOdd = before.beyond(&now)
-}
-
-// beyond is how many findings another run does not show.
-func (p *past) beyond(other *past) (n int) {
-	for _, names := range p.findings {
-		if !other.shows(names...) {
-			n++
+	for _, names := range now.findings {
+		if slices.ContainsFunc(names, func(name string) bool { return !before.shows(name) }) {
+			b.Changed.NewlyOdd++
 		}
 	}
-	return n
+	for _, names := range before.findings {
+		if !slices.ContainsFunc(names, now.shows) {
+			b.Changed.NoLongerOdd++
+		}
+	}
 }
 
 func strip(cases []*design.Case, verdicts map[string]judge.Verdict) string {

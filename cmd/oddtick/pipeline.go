@@ -125,23 +125,26 @@ func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[st
 	shown := map[string]bool{}
 	for _, r := range reports {
 		for _, one := range finding.Of(r) {
-			var k knownlist.Finding
-			is := false
+			over := ""
+			is := one.All(func(id string) bool {
+				k, is := known[id]
+				if is && k.Over(today) {
+					over = k.Until
+				}
+				return is
+			})
 			for _, id := range append([]string{one.ID}, one.With...) {
 				shown[id] = true
-				if found, yes := known[id]; yes && !is {
-					k, is = found, true
-				}
 			}
 			switch {
 			case still[one.ID]:
 			case !is:
 				odd += len(one.Cases)
-			case k.Over(today):
-				fmt.Fprintf(w, "known until %s, which is over  %s: %s\n", k.Until, one.ID, one.Says())
+			case over != "":
+				fmt.Fprintf(w, "known until %s, which is over  %s: %s\n", over, one.ID, one.Says())
 				odd += len(one.Cases)
 			default:
-				fmt.Fprintf(w, "known  %s: %s %s\n", one.ID, one.Says(), k.Link)
+				fmt.Fprintf(w, "known  %s: %s %s\n", one.ID, one.Says(), known[one.ID].Link)
 			}
 		}
 	}

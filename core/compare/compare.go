@@ -44,16 +44,16 @@ func Of(before, after *judge.Report) *Comparison {
 	for i := range later {
 		f := of(&later[i])
 		f.After = later[i].Cases
-		if old := sameIn(earlier, &later[i]); old != nil {
-			f.Before = old.Cases
+		if later[i].All(func(id string) bool { return called(earlier, id) != nil }) {
+			f.Before = called(earlier, f.ID).Cases
 			c.StillOdd = append(c.StillOdd, f)
 		} else {
 			c.NewlyOdd = append(c.NewlyOdd, f)
 		}
 	}
 	for i := range earlier {
-		if sameIn(later, &earlier[i]) != nil {
-			continue
+		if !earlier[i].All(func(id string) bool { return called(later, id) == nil }) {
+			continue // some of it is there still
 		}
 		f := of(&earlier[i])
 		f.Before = earlier[i].Cases
@@ -72,10 +72,10 @@ func of(f *finding.Finding) Finding {
 	return Finding{ID: f.ID, Cause: f.Cause, Row: f.Row, Says: f.Says()}
 }
 
-// sameIn is the finding of a list that is of the same reason as another, nil for none.
-func sameIn(list []finding.Finding, f *finding.Finding) *finding.Finding {
+// called is the finding of a list with a name, nil for none.
+func called(list []finding.Finding, id string) *finding.Finding {
 	for i := range list {
-		if list[i].Is(f) {
+		if list[i].Called(id) {
 			return &list[i]
 		}
 	}

@@ -71,6 +71,28 @@ func TestASequenceOfRuns(t *testing.T) {
 	require.Equal(t, []string{"a", "b"}, c.NoLongerOdd[0].Before)
 }
 
+// TestALesserFindingDoesNotHideAGreater: a name in another case was taken before; now the very same name is, too, and what follows from it.
+func TestALesserFindingDoesNotHideAGreater(t *testing.T) {
+	t.Parallel()
+	taken := func(rules map[string]string) *judge.Report {
+		r := result(map[string]string{"a": rules["a"], "b": rules["b"]})
+		for id, rule := range rules {
+			r.Results[id].Cause = &judge.Cause{Row: "name", Rule: "name.unique " + rule, Check: judge.StoredData, Part: "other rows", Kind: "a row inserted"}
+		}
+		return r
+	}
+	lesser, greater := taken(map[string]string{"b": "case"}), taken(map[string]string{"a": "same", "b": "case"})
+	c := compare.Of(lesser, greater)
+	require.Len(t, c.NewlyOdd, 1)
+	require.Equal(t, "name.unique same", c.NewlyOdd[0].Cause.Rule)
+	require.Empty(t, c.StillOdd)
+	require.Empty(t, c.NoLongerOdd, "the lesser is there still, within the greater")
+	c = compare.Of(greater, lesser)
+	require.Empty(t, c.NewlyOdd)
+	require.Len(t, c.StillOdd, 1)
+	require.Equal(t, []string{"a", "b"}, c.StillOdd[0].Before)
+}
+
 // TestEveryFindingIsSomewhere: of any two results each finding stands in just one list, and a result compared with itself tells
 // nothing new.
 func TestEveryFindingIsSomewhere(t *testing.T) {

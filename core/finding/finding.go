@@ -32,9 +32,10 @@ type Finding struct {
 	With []string `json:"with,omitempty"`
 }
 
-// Is tells whether two findings, of two results, are of one reason.
-func (f *Finding) Is(other *Finding) bool {
-	return f.Called(other.ID) || slices.ContainsFunc(other.With, f.Called)
+// All tells whether something holds of each of its names. What is known, or was there before, is so only if all it has taken in is:
+// a lesser thing that was known does not hide a greater one.
+func (f *Finding) All(holds func(id string) bool) bool {
+	return holds(f.ID) && !slices.ContainsFunc(f.With, func(id string) bool { return !holds(id) })
 }
 
 // Called tells whether it is the finding of this name, or has taken that one in.
