@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"log/slog"
 	"strings"
 	"sync"
@@ -26,6 +27,8 @@ type runner struct {
 	active map[int64]*activeRun // by run
 	busy   map[int64]bool       // by site
 	wg     sync.WaitGroup
+	// evidence is how many bytes the evidence of a run may take up.
+	evidence int64
 }
 
 type activeRun struct {
@@ -48,7 +51,7 @@ type plan struct {
 }
 
 func newRunner(st *store.Store) *runner {
-	return &runner{store: st, active: map[int64]*activeRun{}, busy: map[int64]bool{}}
+	return &runner{store: st, active: map[int64]*activeRun{}, busy: map[int64]bool{}, evidence: mostEvidence}
 }
 
 // hold keeps a site for one run, or for submissions by hand, until it is freed.
@@ -133,7 +136,7 @@ func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, o
 	for _, c := range cases {
 		rows[c.ID] = c.Row
 	}
-	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign}
+	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign, kept: progress.Kept, most: r.evidence}
 	if options.ByHand {
 		a.hand = newHandRun(run, sink, cases, progress)
 		r.wg.Go(func() {
@@ -255,8 +258,8 @@ type keeper struct {
 	mu      sync.Mutex
 	seq     int
 	foreign int
-	// pictures is how many bytes of pictures came.
-	pictures int
+	// kept is how many bytes the evidence takes up by now, and most how many it may.
+	kept, most int64
 	// said is what is to be told of the run's end.
 	said string
 }
@@ -279,18 +282,14 @@ func (k *keeper) Begin(caseID string, attempt int) error {
 func (k *keeper) Done(r *judge.Result) error {
 	k.mu.Lock()
 	defer k.mu.Unlock()
-	for _, picture := range r.Pictures {
-		k.pictures += len(picture)
-	}
-	if k.pictures > mostPictures {
-		r.Pictures = nil
-	}
+	k.thrift(r)
 	ctx := context.Background()
 	if err := persist(ctx, func() error {
 		if known, err := k.store.HasResult(ctx, k.run, r.Case, r.Attempt); err != nil || known {
 			return err
 		}
-		_, err := k.store.AddResult(ctx, k.run, k.seq+1, k.rows[r.Case], r)
+		m, err := k.store.AddResult(ctx, k.run, k.seq+1, k.rows[r.Case], r)
+		k.kept += int64(m.Kept)
 		return err
 	}); err != nil {
 		return err
@@ -300,8 +299,20 @@ func (k *keeper) Done(r *judge.Result) error {
 	return nil
 }
 
-// mostPictures is how many bytes of pictures a run keeps.
-const mostPictures = 64 << 20
+// mostEvidence is how many bytes a run's evidence usually may take up.
+const mostEvidence = 256 << 20
+
+// thrift leaves answers and pictures out of a result once the run's evidence takes up what it may: of what is odd, not before that is
+// twice as much.
+func (k *keeper) thrift(r *judge.Result) {
+	most := k.most
+	if r.Verdict == judge.Odd {
+		most *= 2
+	}
+	if k.kept >= most {
+		r.LeaveOut(fmt.Sprintf("the run's evidence takes up the %d MB that it may", k.most>>20))
+	}
+}
 
 // longestOutage is how long Odd Tick's own database is waited for.
 const longestOutage = 60 * time.Second

@@ -149,3 +149,56 @@ func TestAPersonsRun(t *testing.T) {
 	status, _, answer = c.send(http.MethodPost, joinPath+"/runs", map[string]any{"rows": []string{"form"}, "depth": "quick", "by_hand": true})
 	require.Contains(t, []int{201, 422}, status, string(answer))
 }
+
+// TestEvidenceHasABudget: what is as expected goes without answers first; nothing of what was judged is lost.
+func TestEvidenceHasABudget(t *testing.T) {
+	t.Parallel()
+	c := start(t, "username-two")
+	c.signIn()
+	plan := map[string]any{"depth": "quick", "driver": "http", "rows": []string{"username"}}
+	// kept counts the cases with answers, by verdict, and left those without
+	look := func(run runSeen, number int) (kept, left map[string]int) {
+		kept, left = map[string]int{}, map[string]int{}
+		for _, m := range run.Marks {
+			var v struct {
+				Result struct {
+					LeftOut string `json:"left_out"`
+					Steps   []struct {
+						Observation struct{ Exchanges []struct{ Body string } }
+						Judgement   struct{ Verdict string }
+					}
+				}
+			}
+			require.Equal(t, http.StatusOK, c.get(joinPath+"/case?run="+itoa(number)+"&id="+url.QueryEscape(m.Case), &v))
+			bodies := ""
+			for _, s := range v.Result.Steps {
+				require.NotEmpty(t, s.Judgement.Verdict)
+				for _, x := range s.Observation.Exchanges {
+					bodies += x.Body
+				}
+			}
+			if require.Equal(t, bodies == "", v.Result.LeftOut != "", m.Case); bodies == "" {
+				left[m.Verdict]++
+				require.Contains(t, v.Result.LeftOut, "that it may")
+			} else {
+				kept[m.Verdict]++
+			}
+		}
+		return kept, left
+	}
+	number := c.run(plan)
+	whole, left := look(c.until(number, "finished"), number)
+	require.Empty(t, left)
+	require.Positive(t, whole["odd"])
+	c.server.KeepEvidence(6000)
+	number = c.run(plan)
+	kept, left := look(c.until(number, "finished"), number)
+	require.Positive(t, kept["as expected"], "the first are kept")
+	require.Positive(t, left["as expected"])
+	require.Equal(t, whole["odd"], kept["odd"]+left["odd"])
+	c.server.KeepEvidence(0)
+	number = c.run(plan)
+	kept, left = look(c.until(number, "finished"), number)
+	require.Empty(t, kept)
+	require.Equal(t, whole, left)
+}

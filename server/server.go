@@ -48,6 +48,10 @@ func New(st *store.Store, front fs.FS) *Server {
 	return s
 }
 
+// KeepEvidence sets how many bytes the evidence of a run may take up: then answers and pictures are left out of further results, of what
+// is odd only at twice as many.
+func (s *Server) KeepEvidence(bytes int64) { s.runner.evidence = bytes }
+
 // ServeHTTP implements http.Handler.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 

@@ -37,6 +37,7 @@ type client struct {
 	http    *http.Client
 	address string
 	token   string
+	server  *server.Server
 }
 
 // start serves the API with the practice site's form on it.
@@ -64,7 +65,7 @@ func start(t testing.TB, faults ...string) *client {
 	api := httptest.NewServer(s)
 	t.Cleanup(api.Close)
 	jar, _ := cookiejar.New(nil)
-	return &client{t: t, http: &http.Client{Jar: jar}, address: api.URL}
+	return &client{t: t, http: &http.Client{Jar: jar}, address: api.URL, server: s}
 }
 
 func (c *client) send(method, path string, body any) (int, http.Header, []byte) {

@@ -80,7 +80,7 @@ func demo(cmd *cobra.Command, set settings) error {
 	fmt.Fprintf(out, "Ostlewick Allotments, the practice site, is at http://%s (its faults: http://%s/switches)\n", siteAddr, siteAddr)
 	fmt.Fprintf(out, "Its database is %s\n", db.DSN("ostlewick"))
 	fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
-	return serveOn(cmd, l, st, mails, out)
+	return serveOn(cmd, l, st, mails, set.Evidence, out)
 }
 
 // lockFolder keeps two demos from using one folder. The lock goes with the process, however it ends.

@@ -24,6 +24,8 @@ type settings struct {
 	// Data is the demo's folder, Faults those switched on in it.
 	Data   string   `env:"ODDTICK_DATA" envDefault:"data/demo"`
 	Faults []string `env:"ODDTICK_FAULTS" envDefault:"username-cut,membership-zeros,email-case-kept,message-misplaced,username-case"`
+	// Evidence is how many megabytes the evidence of a run may take up.
+	Evidence int64 `env:"ODDTICK_EVIDENCE_MB" envDefault:"256"`
 	// Name and Password are of the user made at the first start.
 	Name     string `env:"ODDTICK_USER" envDefault:"tester"`
 	Password string `env:"ODDTICK_PASSWORD" envDefault:"brook-side-42"`
@@ -62,15 +64,16 @@ func serveCommand() *cobra.Command {
 			if err := st.PutUser(cmd.Context(), set.Name, set.Password); err != nil {
 				return err
 			}
-			return serveOn(cmd, l, st, nil, cmd.OutOrStdout())
+			return serveOn(cmd, l, st, nil, set.Evidence, cmd.OutOrStdout())
 		},
 	}
 }
 
-// serveOn serves until the command ends; mails is a receiver that is open already, or nil.
-func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, mails *mail.Receiver, out io.Writer) error {
+// serveOn serves until the command ends; mails is a receiver that is open already, or nil, and evidence how many megabytes a run keeps.
+func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, mails *mail.Receiver, evidence int64, out io.Writer) error {
 	s := server.New(st, web.Dist())
 	defer s.Close()
+	s.KeepEvidence(evidence << 20)
 	if mails != nil {
 		s.Receive(mails)
 	}

@@ -29,10 +29,29 @@ type Result struct {
 	By string `json:"by,omitempty"`
 	// Broken: a step could not be made or seen, for want of the browser or a database.
 	Broken bool `json:"-"`
+	// LeftOut says why answers and pictures are not kept with it; nothing where they are.
+	LeftOut string `json:"left_out,omitempty"`
 	// Together is how closely the last steps were released; nil where none were.
 	Together *Together `json:"together,omitempty"`
 	// Pictures are JPEG files by the name that a step's observation gives.
 	Pictures map[string][]byte `json:"-"`
+}
+
+// LeaveOut takes the answers' bodies and the pictures from a result that is to be kept small. What was judged of them stays.
+func (r *Result) LeaveOut(why string) {
+	r.LeftOut, r.Pictures = why, nil
+	for i := range r.Steps {
+		o := r.Steps[i].Observation
+		if o == nil {
+			continue
+		}
+		for k := range o.Exchanges {
+			o.Exchanges[k].Body = ""
+		}
+		if o.Drawn != nil {
+			o.Drawn.Picture = ""
+		}
+	}
 }
 
 // Together says how well submissions that were released at the same moment would have shown a race.

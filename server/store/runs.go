@@ -140,6 +140,8 @@ type Progress struct {
 	Seq   int
 	// Unknown are the cases whose last submission has no result.
 	Unknown []string
+	// Kept is how many bytes the evidence takes up.
+	Kept int64
 }
 
 // Progress reads how far a run came.
@@ -172,7 +174,9 @@ func (s *Store) Progress(ctx context.Context, runID int64) (*Progress, error) {
 			delete(out.Done, b.Case)
 		}
 	}
-	return out, nil
+	err := s.db.GetContext(ctx, &out.Kept, `SELECT (SELECT COALESCE(SUM(LENGTH(body)), 0) FROM evidence WHERE run_id = ?)
+		+ (SELECT COALESCE(SUM(LENGTH(body)), 0) FROM pictures WHERE run_id = ?)`, runID, runID)
+	return out, err
 }
 
 // GoOn marks a run as under way again, with the cases whose submission has no known end.
@@ -209,6 +213,8 @@ type Mark struct {
 	Headline string         `db:"headline"`
 	Cause    sql.NullString `db:"cause"`
 	TookUS   int64          `db:"took_us"`
+	// Kept is how many bytes its evidence takes up, of one that was added.
+	Kept int `db:"-"`
 }
 
 // Reasons are the causes of a mark's case with their words, the most telling first.
@@ -264,12 +270,15 @@ func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string,
 		runID, seq, m.Case, r.Attempt, row, m.Verdict, m.Checks, m.Headline, m.Cause, m.TookUS); err != nil {
 		return m, fmt.Errorf("keep the result of %s: %w", r.Case, err)
 	}
+	evidence := compressor.EncodeAll(body, nil)
+	m.Kept = len(evidence)
 	for name, picture := range r.Pictures {
+		m.Kept += len(picture)
 		if _, err := tx.ExecContext(ctx, "INSERT INTO pictures (run_id, seq, name, body) VALUES (?, ?, ?, ?)", runID, seq, name, picture); err != nil {
 			return m, fmt.Errorf("keep a picture of %s: %w", r.Case, err)
 		}
 	}
-	if _, err := tx.ExecContext(ctx, "INSERT INTO evidence (run_id, seq, body) VALUES (?, ?, ?)", runID, seq, compressor.EncodeAll(body, nil)); err != nil {
+	if _, err := tx.ExecContext(ctx, "INSERT INTO evidence (run_id, seq, body) VALUES (?, ?, ?)", runID, seq, evidence); err != nil {
 		return m, fmt.Errorf("keep the evidence of %s: %w", r.Case, err)
 	}
 	return m, tx.Commit()

@@ -1703,6 +1703,7 @@ export interface components {
             cause?: components["schemas"]["JudgeCause"];
             checks: string[] | null;
             headline: string;
+            left_out?: string;
             /** Format: date-time */
             started: string;
             steps: components["schemas"]["JudgeStepResult"][] | null;

@@ -94,6 +94,11 @@ export function CasePage() {
       )}
       {bound && <Limit key={c.id} at={at} {...bound} />}
       {result && <Together result={result} />}
+      {result?.left_out && (
+        <p className="px-5 py-2 text-[12.5px] text-soft">
+          Answers and pictures are not kept: {result.left_out}. Run this case alone to see them.
+        </p>
+      )}
       {steps.map((s, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a case's steps are known by their order alone
         <StepBlock key={i} step={s} number={i + 1} of={steps.length} picture={pictureOf(s)} />
