@@ -24,7 +24,9 @@ type Probe struct {
 
 // Limit is where a site's real limit lies.
 type Limit struct {
+	// Rule is the rule whose limit it is, or the field, where nothing is promised: Open then, and Promised is its usual value.
 	Rule     string     `json:"rule"`
+	Open     bool       `json:"open,omitempty"`
 	End      design.End `json:"end"`
 	Promised string     `json:"promised"`
 	// Found is the last value taken; "" where none was, or where there is no limit as far as was looked: Unlimited then.
@@ -40,6 +42,8 @@ type Limit struct {
 // Words say what was found.
 func (l *Limit) Words() string {
 	switch {
+	case l.Open:
+		return "no limit is promised" + l.open()
 	case l.AsPromised && l.Whole == "":
 		return "as promised: " + l.Promised
 	case l.Unlimited && l.Whole != "":
@@ -54,8 +58,27 @@ func (l *Limit) Words() string {
 	return fmt.Sprintf("promised %s; taken to %s", l.Promised, l.Found)
 }
 
-// FindLimit looks for the place at which a site stops taking values, at one end of a rule of length or range: the promised bound and
-// its neighbour first, then by halving. Each value is submitted as a case of its own. What the site takes is taken by what it does, not
+// open says what was found where nothing is promised.
+func (l *Limit) open() string {
+	farthest := l.Found
+	if l.Unlimited {
+		farthest = l.Probes[slices.IndexFunc(l.Probes, func(p Probe) bool {
+			return !slices.ContainsFunc(l.Probes, func(o Probe) bool { return o.At > p.At })
+		})].Value
+	}
+	switch {
+	case farthest == "":
+		return ", and not even a usual value is taken"
+	case l.Whole != "":
+		return fmt.Sprintf("; taken to %s, and stored whole only to %s", farthest, l.Whole)
+	case l.Unlimited:
+		return ", and none was found as far as " + farthest
+	}
+	return "; taken to " + farthest
+}
+
+// FindLimit looks for the place at which a site stops taking values, at one end of a rule of length or range, or of a field of which
+// nothing is promised there: the promised bound (or the usual value) and its neighbour first, then by halving. Each value is submitted as a case of its own. What the site takes is taken by what it does, not
 // by what it should.
 func (r *Run) FindLimit(ctx context.Context, ruleID string, end design.End) (*Limit, error) {
 	return r.findLimit(ctx, ruleID, end, func() {})
@@ -66,7 +89,7 @@ func (r *Run) findLimit(ctx context.Context, ruleID string, end design.End, made
 	if err != nil {
 		return nil, cannot("%s", err)
 	}
-	l := &Limit{Rule: ruleID, End: end, Promised: scale.Text(0)}
+	l := &Limit{Rule: ruleID, Open: scale.Open, End: end, Promised: scale.Text(0)}
 	taken := func(at int64) (bool, error) {
 		p, err := r.probe(ctx, scale, at)
 		if err != nil {
@@ -90,8 +113,9 @@ func (r *Run) findLimit(ctx context.Context, ruleID string, end design.End, made
 		}
 		if hi == 0 {
 			l.Unlimited = true
-			l.whole(scale)
-			return l, nil
+			err = l.whole(scale, taken)
+			l.AsPromised = l.Open && l.Whole == ""
+			return l, err
 		}
 		lo = l.nearest(hi)
 	} else {
@@ -115,9 +139,8 @@ func (r *Run) findLimit(ctx context.Context, ruleID string, end design.End, made
 			hi = mid
 		}
 	}
-	l.Found, l.AsPromised = scale.Text(lo), lo == 0
-	l.whole(scale)
-	return l, nil
+	l.Found, l.AsPromised = scale.Text(lo), lo == 0 && !l.Open
+	return l, l.whole(scale, taken)
 }
 
 // firstRefused is a place beyond the bound that is not taken; 0 where the farthest is. A value that cannot be made ends the search.
@@ -177,18 +200,36 @@ func (l *Limit) refusedAfter(taken int64) int64 {
 	return best
 }
 
-// whole finds the last value that was stored whole before one that was not.
-func (l *Limit) whole(scale *design.Axis) {
-	cut := slices.ContainsFunc(l.Probes, func(p Probe) bool { return p.Taken && !p.Whole })
-	best, any := int64(0), false
-	for _, p := range l.Probes {
-		if p.Taken && p.Whole && (!any || p.At > best) {
-			best, any = p.At, true
+// whole finds the last value that is stored whole, where one beyond it is taken and is not: by halving what lies between.
+func (l *Limit) whole(scale *design.Axis, taken func(int64) (bool, error)) error {
+	var lo, hi *Probe
+	for i := range l.Probes {
+		if p := &l.Probes[i]; p.Taken && !p.Whole && (hi == nil || p.At < hi.At) {
+			hi = p
 		}
 	}
-	if cut && any {
-		l.Whole = scale.Text(best)
+	for i := range l.Probes {
+		if p := &l.Probes[i]; p.Taken && p.Whole && hi != nil && p.At < hi.At && (lo == nil || p.At > lo.At) {
+			lo = p
+		}
 	}
+	if hi == nil || lo == nil {
+		return nil
+	}
+	least, most := lo.At, hi.At
+	for most-least > 1 {
+		mid := least + (most-least)/2
+		if _, err := taken(mid); err != nil {
+			return err
+		}
+		if p := l.Probes[len(l.Probes)-1]; p.Taken && p.Whole {
+			least = mid
+		} else {
+			most = mid
+		}
+	}
+	l.Whole = scale.Text(least)
+	return nil
 }
 
 // notWhole are the ways in which a stored value can fall short of the sent one.

@@ -6,6 +6,7 @@ import (
 	"math"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"strconv"
 	"testing"
 	"time"
@@ -20,11 +21,17 @@ import (
 
 // limitOf finds a limit on the practice site with a fault.
 func limitOf(t *testing.T, form, rule string, end design.End, faults ...string) *engine.Limit {
+	return limitIn(t, form, rule, end, func(*spec.Form) {}, faults...)
+}
+
+// limitIn changes the form before.
+func limitIn(t *testing.T, form, rule string, end design.End, change func(*spec.Form), faults ...string) *engine.Limit {
 	project := ostlewickProject(t, faults...)
 	for _, f := range project.Forms {
 		if f.Form != form {
 			continue
 		}
+		change(f)
 		p, err := f.Prepare()
 		require.NoError(t, err)
 		d, err := design.New(p, project.Site)
@@ -135,13 +142,114 @@ func TestRandomLimits(t *testing.T) {
 	}
 }
 
+// upTo serves a form with one field that takes what may be taken.
+func upTo(t *testing.T, may func(string) bool) string {
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		v := r.PostFormValue("a")
+		switch {
+		case r.Method == http.MethodGet:
+			fmt.Fprint(w, `<form method=post><label>A <input name=a></label></form>`)
+		case may(v):
+			fmt.Fprint(w, "<p role=status>Thanks.</p>")
+		default:
+			w.WriteHeader(http.StatusUnprocessableEntity)
+			fmt.Fprintf(w, `<form method=post><label>A <input name=a value="%s"></label> <span class=error>Too much.</span></form>`, html.EscapeString(v))
+		}
+	}))
+	t.Cleanup(server.Close)
+	return server.URL
+}
+
+func limitAt(t *testing.T, address, field, name string) *engine.Limit {
+	d := designerOf(t, "form: f\npage: /\nfields: [{name: a, "+field+"}]\nrejected: {status: 422}\naccepted: {status: 200, reply: Thanks.}\n")
+	r, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: address}, Designer: d, Number: time.Now().UnixNano()})
+	require.NoError(t, err)
+	defer r.Close()
+	l, err := r.FindLimit(t.Context(), name, design.Upper)
+	require.NoError(t, err)
+	return l
+}
+
+// TestRandomLimitsOfDecimalsAndDays are found as exactly: hundredths of a number, and days.
+func TestRandomLimitsOfDecimalsAndDays(t *testing.T) {
+	t.Parallel()
+	for _, n := range []int{1, 2, 7, 15, 99, 100, 365, 1000, 4095, 4096, 8191, 20000} {
+		most := float64(n)/100 + 12
+		l := limitAt(t, upTo(t, func(v string) bool {
+			x, err := strconv.ParseFloat(v, 64)
+			return err == nil && x <= most+1e-9
+		}), "kind: number, rules: [{required: {}}, {decimals: {max: 2, say: Too much.}}, {range: {max: 12, say: Too much.}}]", "a.range")
+		found, err := strconv.ParseFloat(l.Found, 64)
+		require.NoError(t, err, l.Words())
+		require.InDelta(t, most, found, 1e-9, "%d: %s", n, l.Words())
+		require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(1<<20)+4)
+
+		last := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, n)
+		l = limitAt(t, upTo(t, func(v string) bool {
+			day, err := time.Parse(time.DateOnly, v)
+			return err == nil && !day.After(last)
+		}), "kind: date, rules: [{required: {}}, {range: {max: 2026-03-01, say: Too much.}}]", "a.range")
+		require.Equal(t, last.Format(time.DateOnly), l.Found, l.Words())
+		require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(1<<20)+4)
+	}
+}
+
+// TestALimitThatNobodyPromises is looked for by the field's name.
+func TestALimitThatNobodyPromises(t *testing.T) {
+	t.Parallel()
+	shorter := func(than int) func(string) bool {
+		return func(v string) bool { return v != "" && utf8.RuneCountInString(v) <= than }
+	}
+	l := limitAt(t, upTo(t, shorter(190)), "rules: [{required: {}}]", "a")
+	require.Equal(t, "no limit is promised; taken to 190 characters", l.Words())
+	require.False(t, l.AsPromised)
+	require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(70_000)+4)
+	l = limitAt(t, upTo(t, shorter(1<<20)), "rules: [{required: {}}]", "a")
+	require.Equal(t, "no limit is promised, and none was found as far as 70000 characters", l.Words())
+	require.True(t, l.AsPromised)
+	l = limitAt(t, upTo(t, shorter(3)), "rules: [{required: {}}]", "a")
+	require.Equal(t, "no limit is promised, and not even a usual value is taken", l.Words())
+	l = limitAt(t, upTo(t, func(v string) bool {
+		n, err := strconv.ParseInt(v, 10, 32)
+		return err == nil && n > 0
+	}), "kind: number, rules: [{required: {}}]", "a")
+	require.Equal(t, "no limit is promised; taken to 2147483647", l.Words())
+}
+
+// TestStoredWholeOnlyTo: a column that is narrower than what the site takes is found by halving, too.
+func TestStoredWholeOnlyTo(t *testing.T) {
+	t.Parallel()
+	l := limitIn(t, "join", "username", design.Upper, func(f *spec.Form) {
+		rules := &f.Fields[slices.IndexFunc(f.Fields, func(x spec.Field) bool { return x.ID == "username" })].Rules
+		*rules = slices.DeleteFunc(*rules, func(r spec.Rule) bool { return r.Length != nil })
+	}, "username-cut")
+	require.Equal(t, "no limit is promised; taken to 190 characters, and stored whole only to 20 characters", l.Words())
+	require.False(t, l.AsPromised)
+}
+
 func TestLimitsThatThereAreNot(t *testing.T) {
 	t.Parallel()
-	d := designerOf(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {min: 2}}, {pattern: {is: '[a-z]+'}}]}]\n")
+	d := designerOf(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {min: 2}}, {pattern: {is: '[a-z]+'}}]}, {name: c}, {name: e, rules: [{pattern: {is: '[a-z]{4}'}}]}]\n")
 	for rule, says := range map[string]string{"a.pattern": "has no limit at that end", "a.length": "has no limit at that end", "b.length": "the form has no rule b.length"} {
 		_, err := d.AxisOf(rule, design.Upper)
 		require.ErrorContains(t, err, says)
 	}
+	for field, says := range map[string]string{"a": "a has a limit at that end: a.length", "c": "a length has no limit below", "b": "the form has no rule b"} {
+		_, err := d.AxisOf(field, design.Lower)
+		require.ErrorContains(t, err, says)
+	}
+	all, _ := d.Cases(design.Quick)
+	for _, c := range all {
+		if field, ok := d.OpenEndOf(c); ok {
+			require.Equal(t, "f/c.valid/http", c.ID)
+			require.Equal(t, "c", field)
+		} else {
+			require.NotEqual(t, "f/c.valid/http", c.ID, "nothing is promised of its length")
+		}
+	}
+	_, err := d.AxisOf("e", design.Upper)
+	require.ErrorContains(t, err, "no rule bounds the length of e, and yet: 5 characters: ")
 	s, err := d.AxisOf("a.length", design.Lower)
 	require.NoError(t, err)
 	require.Equal(t, "1 characters", s.Text(1))

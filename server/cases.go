@@ -142,11 +142,31 @@ type caseView struct {
 	Only   []covered `json:"only"`
 	// Twin is the same input by the other driver, with what came of it in the same run.
 	Twin *twin `json:"twin,omitempty"`
+	// Bound is the limit that can be looked for from here, where there is one.
+	Bound *bound `json:"bound,omitempty"`
 	// Left says why runs leave it out; empty for one that they make.
 	Left   string      `json:"left,omitempty"`
 	Inputs []caseInput `json:"inputs" doc:"what the last submission sends, on a reference day"`
 	// Reason says in words why the outcome is expected.
 	Reason string `json:"reason"`
+}
+
+// bound is an end of a rule's range, or of a field's values where nothing is promised of it: open.
+type bound struct {
+	Rule string     `json:"rule"`
+	End  design.End `json:"end" enum:"min,max"`
+	Open bool       `json:"open,omitempty"`
+}
+
+// boundOf is the limit that a case is about, or near which it lies.
+func (d *designed) boundOf(c *design.Case) *bound {
+	if rule, end, ok := d.designer.EndOf(c); ok {
+		return &bound{Rule: rule, End: end}
+	}
+	if field, ok := d.designer.OpenEndOf(c); ok {
+		return &bound{field, design.Upper, true}
+	}
+	return nil
 }
 
 type twin struct {
@@ -244,7 +264,7 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 
 // view says of a case what it sends, why it exists, and what only it covers.
 func (d *designed) view(c *design.Case) (*caseView, error) {
-	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c), Twin: d.twinOf(c.ID)}
+	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c), Twin: d.twinOf(c.ID), Bound: d.boundOf(c)}
 	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID)}
 	if plan.Strength > 0 && plan.Depth == design.Quick {
 		plan.Depth = design.Standard

@@ -202,3 +202,25 @@ func TestEvidenceHasABudget(t *testing.T) {
 	require.Empty(t, kept)
 	require.Equal(t, whole, left)
 }
+
+// TestLimitsAreOfferedWhereThereIsOneToFind: at a bound, and at a usual value of which nothing is promised.
+func TestLimitsAreOfferedWhereThereIsOneToFind(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	type bound struct {
+		Rule, End string
+		Open      bool
+	}
+	for id, want := range map[string]*bound{
+		"join/username.length.max+1/http": {"username.length", "max", false},
+		"join/born.range.min/http":        {"born.range", "min", false},
+		"join/username.valid/http":        nil,
+		"join/membership.valid/http":      nil, // its pattern bounds its length
+		"join/username.blank/http":        nil,
+	} {
+		var v struct{ Bound *bound }
+		require.Equal(t, http.StatusOK, c.get(joinPath+"/case?id="+url.QueryEscape(id), &v))
+		require.Equal(t, want, v.Bound, id)
+	}
+}

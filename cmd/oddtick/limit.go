@@ -20,9 +20,10 @@ func limitCommand() *cobra.Command {
 		Use:   "limit FILE RULE",
 		Short: "Find where a site's real limit lies",
 		Long: `Submits values at and beyond an end of a rule's range, halving the distance, until the site's real limit is known: of a length, or of
-a range of numbers or days. RULE is the rule's id, such as username.length.
+a range of numbers or days; and to where they are stored whole. RULE is the rule's id, such as username.length, or that of a field of
+which nothing is promised at that end: then lengths to 70,000 characters, or numbers of any size, are looked through.
 
-Exit codes: 0 the limit is as promised, 1 it is not, 2 could not look for it.`,
+Exit codes: 0 the limit is as promised, or there is none and none was promised; 1 it is not; 2 could not look for it.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return f.withForm(cmd.Context(), args[0], func(run *engine.Run, _ *spec.Form, _ []*design.Case) error {

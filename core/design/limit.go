@@ -7,6 +7,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/values"
 )
 
 // End is an end of a rule's range.
@@ -26,10 +27,22 @@ type Axis struct {
 	end  End
 	// Far is the farthest place beyond the bound at which a limit is looked for; Near the farthest within it.
 	Far, Near int64
+	// Open: nothing is promised at this end, so that any value is promised to be taken. The usual value lies at 0.
+	Open bool
 }
 
-// AxisOf is an end of a rule of length or range. The error says why there is none.
+// How far a limit is looked for that nobody promised.
+const (
+	openLength = 70_000  // beyond 65,535 bytes, where a column of type TEXT ends
+	openNumber = 1 << 40 // steps: beyond 32 bits
+)
+
+// AxisOf is an end of a rule of length or range, or, of a field that is named in place of a rule, the end at which nothing is promised.
+// The error says why there is none.
 func (d *Designer) AxisOf(ruleID string, end End) (*Axis, error) {
+	if f := d.p.Field(ruleID); f != nil {
+		return d.openAxis(f, end)
+	}
 	for _, f := range d.p.Fields {
 		for _, r := range f.Rules {
 			if r.ID != ruleID {
@@ -54,6 +67,77 @@ func (d *Designer) AxisOf(ruleID string, end End) (*Axis, error) {
 		}
 	}
 	return nil, fmt.Errorf("the form has no rule %s", ruleID)
+}
+
+// openAxis is an end of a field's lengths, numbers or days that no rule bounds.
+func (d *Designer) openAxis(f *spec.PreparedField, end End) (*Axis, error) {
+	for _, r := range f.Rules {
+		if s, err := d.AxisOf(r.ID, end); err == nil {
+			return nil, fmt.Errorf("%s has a limit at that end: %s", f.ID, s.rule.ID)
+		}
+	}
+	r := &spec.PreparedRule{ID: f.ID + ".open", Field: f, Rule: &spec.Rule{Range: &spec.RangeRule{}}}
+	s := &Axis{d: d, rule: r, end: end, Open: true, Near: 0}
+	switch {
+	case f.Kind == spec.Number:
+		usual, err := d.usualText(f)
+		if err != nil {
+			return nil, err
+		}
+		n, err := values.ParseDecimal(usual)
+		if err != nil {
+			return nil, fmt.Errorf("the usual value of %s, %q, is no number", f.ID, usual)
+		}
+		r.Kind, r.MinNumber, r.MaxNumber, s.Far = "range", &n, &n, openNumber
+		return s, nil
+	case f.Kind == spec.Date:
+		usual, err := d.usualText(f)
+		if err != nil {
+			return nil, err
+		}
+		r.Kind, r.Rule.Range.Min, r.Rule.Range.Max, s.Far = "range", spec.Scalar(usual), spec.Scalar(usual), widestSpan
+		return s, nil
+	case d.sets[f.ID] == nil:
+		return nil, fmt.Errorf("%s has neither lengths, numbers nor days", f.ID)
+	case end == Lower:
+		return nil, fmt.Errorf("a length has no limit below; leave %s blank to see whether it is required", f.ID)
+	}
+	usual, err := d.usualText(f)
+	if err != nil {
+		return nil, err
+	}
+	r.Limit.Unit = values.Characters
+	if length := rule(f, "length"); length != nil {
+		r.Limit.Unit = length.Limit.Unit
+	}
+	least := max(1, r.Limit.Unit.Length(usual))
+	r.Kind, r.Limit.Max, s.Far = "length", least, openLength-int64(least)
+	if _, err := s.Case(1); err != nil {
+		return nil, fmt.Errorf("no rule bounds the length of %s, and yet: %w", f.ID, err)
+	}
+	return s, nil
+}
+
+// usualText is a field's usual value on a reference day.
+func (d *Designer) usualText(f *spec.PreparedField) (string, error) {
+	all, err := d.Resolve(&Case{ID: d.p.Form.Form + "/" + f.ID + ".usual", Steps: []Step{{Inputs: d.baseInputs()}}}, 0, &Env{Now: ReferenceDay})
+	return all[f.ID], err
+}
+
+// OpenEndOf is the field of a case with a usual value, where nothing is promised of how long or large its values may be.
+func (d *Designer) OpenEndOf(c *Case) (field string, ok bool) {
+	if len(c.Steps) != 1 || c.Last().Driver != oracle.HTTP {
+		return "", false
+	}
+	for _, what := range c.Covers {
+		if id, is := strings.CutPrefix(what, "partition "); is && strings.HasSuffix(id, " valid") {
+			id = strings.TrimSuffix(id, " valid")
+			if _, err := d.AxisOf(id, Upper); err == nil {
+				return id, true
+			}
+		}
+	}
+	return "", false
 }
 
 // EndOf is the end of a rule's range that a case of boundary values is about; ok is false for any other case, and where no limit can be
@@ -143,7 +227,7 @@ func (s *Axis) Case(at int64) (*Case, error) {
 	switch {
 	case r.Kind == "length":
 		recipe = Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: int(s.length(at))}
-		if at > 0 {
+		if at > 0 && !s.Open {
 			recipe.Breaks = localID(r)
 		}
 	case s.numeric():

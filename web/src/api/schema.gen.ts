@@ -930,6 +930,12 @@ export interface components {
         };
         AddSiteResponse: Record<string, never>;
         AliveEvent: Record<string, never>;
+        Bound: {
+            /** @enum {string} */
+            end: "min" | "max";
+            open?: boolean;
+            rule: string;
+        };
         ByHand: {
             /**
              * @description how it is sent; http where nothing is said
@@ -994,6 +1000,7 @@ export interface components {
         CaseView: {
             /** @description other cases that are odd in the same way */
             also: string[] | null;
+            bound?: components["schemas"]["Bound"];
             case: components["schemas"]["DesignCase"];
             covers: components["schemas"]["Covered"][] | null;
             /** @description what the last submission sends, on a reference day */
@@ -1741,6 +1748,7 @@ export interface components {
             as_promised: boolean;
             end: string;
             found?: string;
+            open?: boolean;
             probes: components["schemas"]["Probe"][] | null;
             promised: string;
             rule: string;
@@ -1756,6 +1764,7 @@ export interface components {
             as_promised: boolean;
             end: string;
             found?: string;
+            open?: boolean;
             probes: components["schemas"]["Probe"][] | null;
             promised: string;
             rule: string;

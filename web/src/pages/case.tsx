@@ -5,7 +5,7 @@ import { useStart } from "../api/queries";
 import { Drawn } from "../parts/drawn";
 import { Checks } from "../parts/evidence";
 import { useKey } from "../parts/keys";
-import { boundOf, Limit } from "../parts/limit";
+import { Limit } from "../parts/limit";
 import { Trouble, Waiting } from "../parts/notice";
 import { RowsTable } from "../parts/rows";
 import { Tick, type Verdict } from "../parts/tick";
@@ -28,14 +28,13 @@ export function CasePage() {
   useKey("Escape", () => go(`${base}/cases?case=${encodeURIComponent(id ?? "")}`));
   if (one.isPending) return <Waiting what="Reading the case …" />;
   if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
-  const { case: c, result, run, twin } = one.data;
+  const { case: c, result, run, twin, bound } = one.data;
   const driver = c.steps?.at(-1)?.driver;
   const pictureOf = (step: StepResult) =>
     step.observation?.drawn?.picture
       ? `/api/sites/${at.site}/forms/${at.form}/runs/${run}/picture?case=${encodeURIComponent(c.id)}&name=${step.observation.drawn.picture}`
       : undefined;
   const steps = result?.steps ?? [];
-  const bound = driver === "http" ? boundOf(c) : undefined;
   return (
     <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
       <div className="border-b border-line px-5 py-3">
@@ -92,7 +91,7 @@ export function CasePage() {
           Expected: {c.steps?.at(-1)?.expect}. Covers {(c.covers ?? []).join(", ")}.
         </p>
       )}
-      {bound && <Limit key={c.id} at={at} {...bound} />}
+      {bound && <Limit key={c.id} at={at} bound={bound} />}
       {result && <Together result={result} />}
       {result?.left_out && (
         <p className="px-5 py-2 text-[12.5px] text-soft">

@@ -241,9 +241,7 @@ export function SettingsPage() {
                 key={key}
                 aria-label={`Sign-in: ${key}`}
                 className="field value w-48"
-                placeholder={
-                  { page: "/sign-in", name: "name of the user's field", password: "name of the password's" }[key]
-                }
+                placeholder={{ page: "/sign-in", name: "the user's", password: "the password's" }[key]}
                 value={draft["sign in"]?.[key] ?? ""}
                 onChange={(e) =>
                   change({

@@ -3,17 +3,9 @@ import { api, type FormAt, need, type Schemas } from "../api/client";
 import { TickMark } from "./tick";
 import { count } from "./time";
 
-/** The rule and the end of its range that a case of boundary values is about; nothing for any other case. */
-export function boundOf(c: Schemas["DesignCase"]): { rule: string; end: "min" | "max" } | undefined {
-  for (const what of c.covers ?? []) {
-    const found = /^boundary (\S+\.(?:length|range)\S*) (min|max)/.exec(what);
-    if (found?.[1]) return { rule: found[1], end: found[2] === "min" ? "min" : "max" };
-  }
-  return undefined;
-}
-
 /** Looks for the place at which the site really stops taking values. */
-export function Limit({ at, rule, end }: { at: FormAt; rule: string; end: "min" | "max" }) {
+export function Limit({ at, bound }: { at: FormAt; bound: Schemas["Bound"] }) {
+  const { rule, end, open } = bound;
   const find = useMutation({
     mutationFn: () =>
       need(api.POST("/api/sites/{site}/forms/{form}/limit", { params: { path: at }, body: { rule, end } })),
@@ -27,6 +19,8 @@ export function Limit({ at, rule, end }: { at: FormAt; rule: string; end: "min" 
         <span className="text-[12.5px] text-soft">
           {find.data ? (
             <strong className={find.data.as_promised && !find.data.whole ? "" : "text-odd"}>{find.data.words}</strong>
+          ) : open ? (
+            "nothing is promised of how long or large its values may be; submits ever larger ones until the site's own limit is known"
           ) : (
             "submits values beyond the bound, halving the distance, until the site's own limit is known"
           )}
