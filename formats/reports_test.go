@@ -53,6 +53,7 @@ func TestStepsAreWhatAPersonDoes(t *testing.T) {
 	require.Equal(t, "␠a b␠", steps.Visible(" a b "))
 	require.Equal(t, "‹FF›é", steps.Visible("\xffé"))
 	require.Equal(t, strings.Repeat("m", 60)+"… (300 characters)", steps.Visible(strings.Repeat("m", 300)))
+	require.Equal(t, "a‹U+000A›‹U+001B›[2Jb ", steps.OneLine("a\n\x1b[2Jb "), "nothing that a terminal would do")
 }
 
 // TestCurlSaysToAShellWhatWasSent: a real shell splits the command, and a stand-in for curl prints what it was given.

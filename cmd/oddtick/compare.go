@@ -10,6 +10,7 @@ import (
 	"oddtick/core/compare"
 	"oddtick/core/judge"
 	"oddtick/formats/result"
+	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
 )
@@ -84,7 +85,7 @@ func sayComparison(w io.Writer, form string, c *compare.Comparison) {
 			if row == "" {
 				row = "several rows"
 			}
-			fmt.Fprintf(w, "%-14s  %-14s %s (%d, before %d)\n", list.words, row, f.Says, len(f.After), len(f.Before))
+			fmt.Fprintf(w, "%-14s  %-14s %s (%d, before %d)\n", list.words, row, steps.OneLine(f.Says), len(f.After), len(f.Before))
 		}
 	}
 	for _, what := range c.NewlyCovered {

@@ -41,7 +41,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 					return err
 				}
 				w := cmd.OutOrStdout()
-				fmt.Fprintln(w, first.Headline)
+				fmt.Fprintln(w, steps.OneLine(first.Headline))
 				if first.Cause == nil {
 					if first.Verdict == judge.NotObserved {
 						return &exitError{code: 2}

@@ -9,6 +9,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/spec"
 	"oddtick/engine"
+	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
 )
@@ -41,7 +42,7 @@ Exit codes: 0 the limit is as promised, or there is none and none was promised; 
 					w = os.Stderr
 				}
 				for _, p := range l.Probes {
-					fmt.Fprintf(w, "%-8s %-24s %s\n", map[bool]string{true: "taken", false: "refused"}[p.Taken], p.Value, p.Says)
+					fmt.Fprintf(w, "%-8s %-24s %s\n", map[bool]string{true: "taken", false: "refused"}[p.Taken], p.Value, steps.OneLine(p.Says))
 				}
 				fmt.Fprintf(w, "%s, %s: %s (%d submissions)\n", l.Rule, l.End, l.Words(), len(l.Probes))
 				if !l.AsPromised || l.Whole != "" {

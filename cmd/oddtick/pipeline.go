@@ -14,6 +14,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/formats/knownlist"
+	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
 )
@@ -141,10 +142,10 @@ func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[st
 			case !is:
 				odd += len(one.Cases)
 			case over != "":
-				fmt.Fprintf(w, "known until %s, which is over  %s: %s\n", over, one.ID, one.Says())
+				fmt.Fprintf(w, "known until %s, which is over  %s: %s\n", over, one.ID, steps.OneLine(one.Says()))
 				odd += len(one.Cases)
 			default:
-				fmt.Fprintf(w, "known  %s: %s %s\n", one.ID, one.Says(), known[one.ID].Link)
+				fmt.Fprintf(w, "known  %s: %s %s\n", one.ID, steps.OneLine(one.Says()), known[one.ID].Link)
 			}
 		}
 	}

@@ -20,6 +20,7 @@ import (
 	"oddtick/engine"
 	"oddtick/formats/markdown"
 	"oddtick/formats/result"
+	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -265,7 +266,7 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 			continue
 		}
 		for _, g := range finding.Of(r) {
-			fmt.Fprintf(w, "odd  %-14s %s (%d)  %s\n", cmp.Or(g.Row, "several rows"), g.Says(), len(g.Cases), g.ID)
+			fmt.Fprintf(w, "odd  %-14s %s (%d)  %s\n", cmp.Or(g.Row, "several rows"), steps.OneLine(g.Says()), len(g.Cases), g.ID)
 			for _, id := range g.Cases {
 				fmt.Fprintf(w, "       %s\n", id)
 			}
@@ -276,7 +277,7 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 			}
 			why := "not run"
 			if result := r.Results[c.ID]; result != nil {
-				why = result.Headline
+				why = steps.OneLine(result.Headline)
 			}
 			fmt.Fprintf(w, "not observed  %s: %s\n", c.ID, why)
 		}
@@ -299,7 +300,7 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 
 // eachCase prints a case that is done. Values are left to the reports, which know what is secret.
 func eachCase(w io.Writer, r *judge.Result) {
-	fmt.Fprintf(w, "%-12s %s: %s, %d ms\n", r.Verdict, r.Case, r.Headline, r.Took.Milliseconds())
+	fmt.Fprintf(w, "%-12s %s: %s, %d ms\n", r.Verdict, r.Case, steps.OneLine(r.Headline), r.Took.Milliseconds())
 	for i, s := range r.Steps {
 		for _, c := range s.Judgement.Checks {
 			for _, p := range c.Parts {

@@ -13,6 +13,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/formats/junit"
+	"oddtick/formats/steps"
 	"oddtick/observe/mail"
 )
 
@@ -33,12 +34,12 @@ func runAccess(ctx context.Context, w io.Writer, site *spec.Site) (*engine.Acces
 	}
 	for _, o := range r.Openings {
 		if o.Verdict != judge.AsExpected {
-			fmt.Fprintln(w, strings.TrimSpace(fmt.Sprintf("%s  %-14s %s, for %s: %s, should be: %s %s", o.Verdict, "access", o.Path, name(o.Account), o.Observed, o.Expected, o.Why)))
+			fmt.Fprintln(w, steps.OneLine(strings.TrimSpace(fmt.Sprintf("%s  %-14s %s, for %s: %s, should be: %s %s", o.Verdict, "access", o.Path, name(o.Account), o.Observed, o.Expected, o.Why))))
 		}
 	}
 	for _, s := range r.Sessions {
 		if s.Verdict != judge.AsExpected {
-			fmt.Fprintln(w, strings.TrimSpace(fmt.Sprintf("%s  %-14s %s, of %s: %s, should be: %s %s", s.Verdict, "session", s.What, name(s.Account), s.Observed, s.Expected, s.Why)))
+			fmt.Fprintln(w, steps.OneLine(strings.TrimSpace(fmt.Sprintf("%s  %-14s %s, of %s: %s, should be: %s %s", s.Verdict, "session", s.What, name(s.Account), s.Observed, s.Expected, s.Why))))
 		}
 	}
 	for _, l := range r.Lacking {
@@ -74,7 +75,7 @@ func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id str
 		r, err := j.Walk(ctx, one, func(walk *engine.Walk) {
 			count[walk.Verdict]++
 			if walk.Verdict != judge.AsExpected {
-				fmt.Fprintf(w, "%s  %-14s %s: %s\n", walk.Verdict, "journey", walk.ID, walk.Headline)
+				fmt.Fprintf(w, "%s  %-14s %s: %s\n", walk.Verdict, "journey", walk.ID, steps.OneLine(walk.Headline))
 			}
 		})
 		if err != nil {

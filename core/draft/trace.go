@@ -328,6 +328,9 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 	if trimmed != value {
 		steps, text = append(steps, "trim"), trimmed
 	}
+	if lines := lineFeeds.Replace(text); lines != text && strings.Contains(cell.Value, "\n") && !strings.Contains(cell.Value, "\r") {
+		steps, text = append(steps, "line feeds"), lines
+	}
 	switch {
 	case cell.Value == text:
 	case cell.Value == strings.ToLower(text):
@@ -645,3 +648,6 @@ func (r *tracer) fields() {
 		}
 	}
 }
+
+// lineFeeds makes of each line end what many servers store of it.
+var lineFeeds = strings.NewReplacer("\r\n", "\n", "\r", "\n")

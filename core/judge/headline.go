@@ -116,7 +116,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), words)
 	case StoredData:
 		switch {
-		case p.Name == "other rows" && !strings.HasSuffix(p.Kind, "inserted"):
+		case p.Name == "other rows":
 			words := strings.Fields(p.Kind) // another row changed
 			return strings.Join(words[:len(words)-1], " ") + " was " + words[len(words)-1]
 		case !strings.Contains(p.Name, "."):
@@ -181,7 +181,7 @@ var answerWords = map[string]string{"missing": "missing", "should not be there":
 
 // storedWords put a column's kind of difference after its name.
 var storedWords = map[string]string{
-	"NULL": "is NULL", "not NULL": "is not NULL", "lost": "is empty", "not blank": "is not blank", "spaces kept": "keeps its spaces", "other case": "is in another case",
+	"NULL": "is NULL", "not NULL": "is not NULL", "lost": "is empty", "not blank": "is not blank", "spaces kept": "keeps its spaces", "other line ends": "has other line ends", "other case": "is in another case",
 	"leading zeros lost": "lost its leading zeros", "characters lost": "lost characters", "stored as markup": "is stored as markup", "other time": "holds another time",
 	"no time": "holds no time", "no such column": "does not exist",
 	"not its default": "does not hold its default", "changed": "is changed", "another key": "holds another key", "no number": "holds no number", "another address": "holds another address",

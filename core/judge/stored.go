@@ -258,6 +258,8 @@ func difference(want string, cell observation.Cell) string {
 		return "not blank"
 	case strings.TrimSpace(got) == want:
 		return "spaces kept"
+	case strings.ReplaceAll(want, "\r\n", "\n") == strings.ReplaceAll(got, "\r\n", "\n"):
+		return "other line ends"
 	case strings.EqualFold(got, want):
 		return "other case"
 	case strings.HasPrefix(want, got):

@@ -83,7 +83,7 @@ type Field struct {
 	Control *ControlRole `json:"control,omitempty"`
 	// Secret overrides that passwords are secrets and nothing else is.
 	Secret *bool `json:"secret,omitempty"`
-	// Sent are the server's normalising steps, in order: trim, collapse, lower, upper, nfc, "strip X" (every one of these
+	// Sent are the server's normalising steps, in order: trim, collapse, line feeds, lower, upper, nfc, "strip X" (every one of these
 	// characters), "date DD.MM.YYYY" and "number 1.234,5" (read in that format, kept as year-month-day or with a point).
 	Sent []string `json:"sent,omitempty"`
 	// Example is a value the tester knows to be accepted; new values are built to look like it.

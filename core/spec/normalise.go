@@ -13,11 +13,12 @@ import (
 type step func(string) string
 
 var plainSteps = map[string]step{
-	"trim":     func(s string) string { return strings.TrimFunc(s, unicode.IsSpace) },
-	"collapse": func(s string) string { return strings.Join(strings.Fields(s), " ") },
-	"lower":    strings.ToLower,
-	"upper":    strings.ToUpper,
-	"nfc":      norm.NFC.String,
+	"trim":       func(s string) string { return strings.TrimFunc(s, unicode.IsSpace) },
+	"collapse":   func(s string) string { return strings.Join(strings.Fields(s), " ") },
+	"line feeds": strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace,
+	"lower":      strings.ToLower,
+	"upper":      strings.ToUpper,
+	"nfc":        norm.NFC.String,
 }
 
 // parseStep reads a step as it is written in sent.

@@ -22,6 +22,7 @@ func TestTheServersStepsInTheirOrder(t *testing.T) {
 	for _, c := range []struct{ steps, sent, normal string }{
 		{"[trim]", "\u00a0 a b\u2003\n", "a b"},
 		{"[collapse]", " a \t b ", "a b"},
+		{"[line feeds]", "a\r\nb\rc\nd", "a\nb\nc\nd"},
 		{"[trim, lower]", " ÄB ", "äb"},
 		{"[upper]", "ärger 1", "ÄRGER 1"},
 		{"[nfc]", "e\u0301", "\u00e9"},

@@ -182,7 +182,7 @@ func (b *builder) field(i int) {
 	for k, step := range f.Sent {
 		fn, err := parseStep(step)
 		if err != nil {
-			b.fail(fmt.Sprintf("fields[%d].sent[%d]", i, k), "write one of: trim, collapse, lower, upper, nfc, strip X, date DD.MM.YYYY, number 1.234,5", "%s", err)
+			b.fail(fmt.Sprintf("fields[%d].sent[%d]", i, k), "write one of: trim, collapse, line feeds, lower, upper, nfc, strip X, date DD.MM.YYYY, number 1.234,5", "%s", err)
 			continue
 		}
 		f.steps = append(f.steps, fn)

@@ -22,19 +22,28 @@ func Visible(text string) string {
 		cut = fmt.Sprintf("… (%d characters)", n)
 		text = string([]rune(text)[:mostShown])
 	}
+	if strings.HasPrefix(text, " ") {
+		text = "␠" + text[1:]
+	}
+	if cut == "" && strings.HasSuffix(text, " ") {
+		text = text[:len(text)-1] + "␠"
+	}
+	return OneLine(text) + cut
+}
+
+// OneLine is a text of which nothing controls what shows it, such as a terminal: whatever is not drawn, line ends too, is written by its
+// code point, and what is no UTF-8 by its bytes.
+func OneLine(text string) string {
 	var b strings.Builder
 	for i, r := range text {
-		width := utf8.RuneLen(r)
 		switch {
 		case r == utf8.RuneError && !strings.HasPrefix(text[i:], string(utf8.RuneError)):
 			fmt.Fprintf(&b, "‹%02X›", text[i])
-		case r == ' ' && (i == 0 || i+width == len(text) && cut == ""):
-			b.WriteString("␠")
 		case r != ' ' && !unicode.IsPrint(r):
 			fmt.Fprintf(&b, "‹U+%04X›", r)
 		default:
 			b.WriteRune(r)
 		}
 	}
-	return b.String() + cut
+	return b.String()
 }
