@@ -78,3 +78,21 @@ func TestExplainSaysWhyACaseExists(t *testing.T) {
 		require.Equal(t, 2, code, errs)
 	}
 }
+
+// TestAProjectsFolderMayHoldResults and lists of what is known beside its documents.
+func TestAProjectsFolderMayHoldResults(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	form, err := os.ReadFile(join)
+	require.NoError(t, err)
+	for name, text := range map[string]string{"join.yaml": string(form), "result.json": `{"oddtick_result": 1, "form": "join"}`, "known.yaml": "known:\n  - {finding: gnwkypvl}\n"} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o600))
+	}
+	code, out, errs := oddtick(t, "design", dir)
+	require.Zero(t, code, errs)
+	require.Contains(t, out, "join/username.length.max+1/http")
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "other.json"), []byte(`{"rows": []}`), 0o600))
+	code, _, errs = oddtick(t, "design", dir)
+	require.NotZero(t, code)
+	require.Contains(t, errs, "neither a form nor a site document")
+}

@@ -9,6 +9,8 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/formats/knownlist"
+	"oddtick/formats/result"
 )
 
 // readProject reads a document, or all documents of a folder. A form document alone takes the site document of its folder, where
@@ -39,6 +41,9 @@ func readProject(path string) (*spec.Project, error) {
 		text, err := os.ReadFile(name)
 		if err != nil {
 			return nil, err
+		}
+		if info.IsDir() && (result.Is(text) || knownlist.Is(text)) {
+			continue // results and lists of known findings may be kept beside the documents
 		}
 		files = append(files, spec.File{Name: name, Text: text})
 	}

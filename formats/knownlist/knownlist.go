@@ -3,6 +3,7 @@ package knownlist
 
 import (
 	"fmt"
+	"regexp"
 	"time"
 
 	"github.com/goccy/go-yaml"
@@ -25,6 +26,11 @@ type Finding struct {
 func (f *Finding) Over(today time.Time) bool {
 	return f.Until != "" && f.Until < today.Format(time.DateOnly)
 }
+
+var begins = regexp.MustCompile(`(?m)^known\s*:`)
+
+// Is tells whether a file holds such a list.
+func Is(text []byte) bool { return begins.Match(text) }
 
 // Read reads a list. An error says what is wrong with which entry.
 func Read(text []byte) (*List, error) {

@@ -2,6 +2,7 @@
 package result
 
 import (
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -25,6 +26,14 @@ func Write(w io.Writer, r *judge.Report) error {
 	e.SetIndent("", " ")
 	e.SetEscapeHTML(false)
 	return e.Encode(file{Version, r})
+}
+
+// beginning is how far into a file its version stands.
+const beginning = 200
+
+// Is tells from its beginning whether a file holds a result.
+func Is(text []byte) bool {
+	return bytes.Contains(text[:min(len(text), beginning)], []byte(`"oddtick_result"`))
 }
 
 // Read reads a report back. Members it does not know are passed over; what lacks what a report needs is an error.
