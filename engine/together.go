@@ -129,43 +129,56 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 	return list, nil, nil
 }
 
-// share gives each row that changed to the submission whose values it holds most of, and a row that holds none to the one that has the
-// row whose key it holds; to the first where neither is so.
+// share gives each row that changed to a submission: to the one most of whose values it holds, of those that not all of them sent; else
+// to the one that has the row whose key it holds; else to the one most of whose values it holds at all, and of several to that with the
+// fewest rows.
 func share(changes []observation.Change, list []*released) {
-	holds := func(c *observation.Change, value string) bool {
-		return value != "" && slices.ContainsFunc(c.After, func(cell observation.Cell) bool { return cell.Value == value })
+	common := func(value string) bool {
+		return !slices.ContainsFunc(list, func(one *released) bool {
+			return !slices.ContainsFunc(one.sent.Pairs, func(p oracle.Pair) bool { return p.Value == value })
+		})
 	}
 	var rest []observation.Change
 	for _, c := range changes {
-		var best *released
-		most := 0
-		for _, one := range list {
-			held := 0
-			for i := range one.sent.Pairs {
-				if holds(&c, one.sent.Pairs[i].Value) {
-					held++
-				}
-			}
-			if held > most || held == most && best != nil && len(one.step.Changes) < len(best.step.Changes) {
-				best, most = one, held
-			}
-		}
-		if best == nil {
+		if owner := ownerOf(&c, list, func(value string) bool { return !common(value) }); owner != nil {
+			owner.step.Changes = append(owner.step.Changes, c)
+		} else {
 			rest = append(rest, c)
-			continue
 		}
-		best.step.Changes = append(best.step.Changes, c)
 	}
 	for _, c := range rest {
-		owner := list[0]
-		for _, one := range list {
-			if slices.ContainsFunc(one.step.Changes, func(other observation.Change) bool { return holds(&c, other.Key) }) {
-				owner = one
-				break
+		at := slices.IndexFunc(list, func(one *released) bool {
+			return slices.ContainsFunc(one.step.Changes, func(other observation.Change) bool { return other.Table != c.Table && holds(&c, other.Key) })
+		})
+		owner := list[max(at, 0)]
+		if at < 0 {
+			if by := ownerOf(&c, list, func(string) bool { return true }); by != nil {
+				owner = by
 			}
 		}
 		owner.step.Changes = append(owner.step.Changes, c)
 	}
+}
+
+func holds(c *observation.Change, value string) bool {
+	return value != "" && slices.ContainsFunc(c.After, func(cell observation.Cell) bool { return cell.Value == value })
+}
+
+// ownerOf is the submission most of whose values, of those that count, a row holds; nil where it holds none.
+func ownerOf(c *observation.Change, list []*released, counts func(value string) bool) (best *released) {
+	most := 0
+	for _, one := range list {
+		held := 0
+		for i := range one.sent.Pairs {
+			if value := one.sent.Pairs[i].Value; counts(value) && holds(c, value) {
+				held++
+			}
+		}
+		if held > most || held == most && best != nil && len(one.step.Changes) < len(best.step.Changes) {
+			best, most = one, held
+		}
+	}
+	return best
 }
 
 // settle judges a round: one submission gets the value, and comes first in the result; the others are refused.

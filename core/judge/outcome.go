@@ -250,7 +250,9 @@ func (j *judging) promisedTables() bool {
 			sometimes[event{s.Table(), kind}] = 1
 			continue
 		}
-		count[event{s.Table(), kind}]++
+		if s.Each == "" { // of several choices none may be made
+			count[event{s.Table(), kind}]++
+		}
 	}
 	for e, n := range sometimes {
 		if count[e] == 0 {

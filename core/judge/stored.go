@@ -33,7 +33,7 @@ func (j *judging) stored() Check {
 			kind, words = observation.Changed, "1 changed row"
 		}
 		for k, ch := range left {
-			if ch.Table == want.Table && ch.Kind == kind && (want.Key == "" || ch.Key == want.Key) {
+			if ch.Table == want.Table && ch.Kind == kind && (want.Key == "" || ch.Key == want.Key) && (want.Each == "" || isOf(want, &left[k])) {
 				at = k
 				break
 			}
@@ -44,10 +44,10 @@ func (j *judging) stored() Check {
 				c.unobserved("row in "+want.Table, "no row changed: it may hold the same values already")
 				continue
 			}
-			c.odd("row in "+want.Table, "no row", words, "none")
+			c.odd("row in "+want.Table, "no row", words+ofEach(want), "none")
 			continue
 		}
-		c.asExpected("row in "+want.Table, words, words)
+		c.asExpected("row in "+want.Table, words+ofEach(want), words)
 		for k := range want.Columns {
 			j.column(c, want.Table, &want.Columns[k], &left[at])
 		}
@@ -67,6 +67,30 @@ func (j *judging) stored() Check {
 		j.shortened(c, left)
 	}
 	return c.finish()
+}
+
+// ofEach tells of a row for each of several values for which it is.
+func ofEach(want *oracle.Row) string {
+	for _, c := range want.Columns {
+		if want.Each != "" && c.Field == want.Each {
+			return " for " + brief(c.Value)
+		}
+	}
+	return ""
+}
+
+// isOf tells whether a row is that of a chosen value.
+func isOf(want *oracle.Row, row *observation.Change) bool {
+	for i := range want.Columns {
+		c := &want.Columns[i]
+		if c.Field != want.Each {
+			continue
+		}
+		if cell, ok := observation.CellOf(row.After, c.Name); !ok || cell.Null || !sameValue(c, cell.Value) {
+			return false
+		}
+	}
+	return true
 }
 
 // hashed: a secret is stored anew, with a salt of its own, so that the row changes even where the secret is the same.

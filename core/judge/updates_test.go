@@ -1,6 +1,7 @@
 package judge_test
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -139,5 +140,78 @@ func TestColumnsThatAreNotNamed(t *testing.T) {
 			}
 		}
 		require.Equal(t, c.odd, odd)
+	}
+}
+
+const mooringForm = `form: mooring
+page: /
+fields:
+  - {id: name, name: name, rules: [{required: {}}]}
+  - {id: services, name: "services[]", kind: several choices, options: [{label: Water, value: w}, {label: Power, value: p}]}
+accepted: {status: 303, to: /done}
+stored:
+  - {insert: moorings, columns: {name: {from: name}}}
+  - {insert: mooring_services, each: services, columns: {mooring_id: {key of: moorings}, service: {from: services, option: label}}}
+`
+
+// TestARowForEachChoice: as many rows as are chosen, in whatever order, each with its own value.
+func TestARowForEachChoice(t *testing.T) {
+	t.Parallel()
+	f, err := spec.ReadForm("mooring.yaml", []byte(mooringForm))
+	require.NoError(t, err)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	row := func(table, key string, cells ...observation.Cell) observation.Change {
+		return observation.Change{Table: table, Kind: observation.Inserted, Key: key, After: cells}
+	}
+	service := func(key, mooring, name string) observation.Change {
+		return row("mooring_services", key, observation.Cell{Column: "mooring_id", Value: mooring}, observation.Cell{Column: "service", Value: name})
+	}
+	mooring := row("moorings", "7", observation.Cell{Column: "name", Value: "heron"})
+	for name, c := range map[string]struct {
+		chosen string
+		rows   []observation.Change
+		odd    []string
+	}{
+		"both, in another order": {"w p w", []observation.Change{mooring, service("1", "7", "Power"), service("2", "7", "Water")}, nil},
+		"none":                   {"", []observation.Change{mooring}, nil},
+		"one is lost":            {"w p", []observation.Change{mooring, service("1", "7", "Power")}, []string{"row in mooring_services: no row, 1 new row for Water"}},
+		"one too many":           {"w", []observation.Change{mooring, service("1", "7", "Water"), service("2", "7", "Power")}, []string{"other rows: another row inserted, unchanged"}},
+		"another's key":          {"w", []observation.Change{mooring, service("1", "8", "Water")}, []string{"mooring_services.mooring_id: another key, the key of the row in moorings: 7"}},
+		"the value for the label": {"w", []observation.Change{mooring, service("1", "7", "w")},
+			[]string{"row in mooring_services: no row, 1 new row for Water", "other rows: another row inserted, unchanged"}},
+	} {
+		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: "heron"}}}
+		for _, v := range strings.Fields(c.chosen) {
+			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: "services[]", Value: v})
+		}
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+		require.Equal(t, oracle.Accepted, e.Outcome, name)
+		s := judge.Judge(p, e, &observation.Step{
+			At: time.Now(), Sent: sub, Watched: []string{"moorings", "mooring_services"}, Changes: c.rows,
+			Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}, {Method: "GET", URL: "http://site/done", Status: 200, Body: "<p>Done"}},
+			After:     &observation.Page{URL: "http://site/done"},
+		}, nil)
+		var odd []string
+		for _, check := range s.Checks {
+			for _, part := range check.Parts {
+				if part.Verdict == judge.Odd {
+					odd = append(odd, part.Name+": "+part.Kind+", "+part.Expected)
+				}
+			}
+		}
+		require.Equal(t, c.odd, odd, name)
+	}
+	for text, says := range map[string]string{
+		"each: name":                  "of the field name no several values are chosen",
+		"each: berth":                 "berth",
+		"each: services, update: x":   "a row is either inserted or updated",
+		"each: services, insertt: xx": "insertt",
+	} {
+		f, err := spec.ReadForm("mooring.yaml", []byte(strings.Replace(mooringForm, "each: services", text, 1)))
+		if err == nil {
+			_, err = f.Prepare()
+		}
+		require.ErrorContains(t, err, says)
 	}
 }

@@ -94,9 +94,11 @@ type Refilled struct {
 
 // Row is one row that must be inserted or updated.
 type Row struct {
-	Table   string   `json:"table"`
-	Updates bool     `json:"updates,omitempty"`
-	Key     string   `json:"key,omitempty"` // of the row that is updated, where it is known
+	Table   string `json:"table"`
+	Updates bool   `json:"updates,omitempty"`
+	Key     string `json:"key,omitempty"` // of the row that is updated, where it is known
+	// Each is the field of several choices for one of whose values the row is.
+	Each    string   `json:"each,omitempty"`
 	Columns []Column `json:"columns"`
 }
 

@@ -402,16 +402,48 @@ func (j *judgement) accepted(e *Expectation) {
 		if s.When != "" && !j.p.Applies(s.When, j.variables()) {
 			continue
 		}
-		columns := s.Sorted()
-		row := Row{Table: s.Table(), Updates: s.Update != "", Columns: make([]Column, len(columns))}
-		if s.Row == spec.RowSignedIn {
-			row.Key = j.w.SignedIn
+		if s.Each == "" {
+			e.Rows = append(e.Rows, j.row(s))
+		} else {
+			e.Rows = append(e.Rows, j.rowsOfEach(s)...)
 		}
-		for k := range columns {
-			j.column(&row.Columns[k], &columns[k])
-		}
-		e.Rows = append(e.Rows, row)
 	}
+}
+
+func (j *judgement) row(s *spec.Stored) Row {
+	columns := s.Sorted()
+	row := Row{Table: s.Table(), Updates: s.Update != "", Columns: make([]Column, len(columns))}
+	if s.Row == spec.RowSignedIn {
+		row.Key = j.w.SignedIn
+	}
+	for k := range columns {
+		j.column(&row.Columns[k], &columns[k])
+	}
+	return row
+}
+
+// rowsOfEach are a row for each value chosen; one that is sent twice is chosen once.
+func (j *judgement) rowsOfEach(s *spec.Stored) []Row {
+	f := j.p.Field(s.Each)
+	var out []Row
+	for i, chosen := range j.values[f.Index].Chosen {
+		if slices.Contains(j.values[f.Index].Chosen[:i], chosen) {
+			continue
+		}
+		row := j.row(s)
+		row.Each = f.ID
+		for k := range row.Columns {
+			c := &row.Columns[k]
+			if c.Field != f.ID {
+				continue
+			}
+			if c.Kind, c.Value = "", chosen; s.Columns[c.Name].Option == "label" {
+				c.Value = labelOf(f, chosen)
+			}
+		}
+		out = append(out, row)
+	}
+	return out
 }
 
 // onward: after signing in one comes to the page one wanted, unless it is another site's.

@@ -343,6 +343,8 @@ type Stored struct {
 	Update string `json:"update,omitempty"`
 	// Row tells which row is updated: signed in is that of whoever is.
 	Row string `json:"row,omitempty"`
+	// Each is a field of several choices: a row is inserted for each that is chosen, and its columns that come from the field hold that one.
+	Each string `json:"each,omitempty"`
 	// When is a condition in CEL; where it is false the table is left alone.
 	When    string            `json:"when,omitempty"`
 	Columns map[string]Source `json:"columns,omitempty"`

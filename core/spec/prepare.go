@@ -472,6 +472,8 @@ func (b *builder) expressions() {
 			b.fail(fmt.Sprintf("stored[%d]", i), "write insert: or update: and the table's name", "no table is named")
 		case s.Insert != "" && s.Update != "":
 			b.fail(fmt.Sprintf("stored[%d]", i), "give each its own entry", "a row is either inserted or updated")
+		case s.Each != "":
+			b.eachOf(fmt.Sprintf("stored[%d].each", i), &s)
 		}
 		if s.When != "" {
 			b.p.programs[s.When] = compile(fmt.Sprintf("stored[%d].when", i), s.When, true)
@@ -492,6 +494,17 @@ func (b *builder) expressions() {
 				}
 			}
 		}
+	}
+}
+
+// eachOf checks what a row is inserted for each of.
+func (b *builder) eachOf(path string, s *Stored) {
+	b.reference(path, s.Each)
+	if f := b.p.Field(s.Each); f != nil && f.Kind != SeveralChoices {
+		b.fail(path, "name a field of the kind several choices", "of the field %s no several values are chosen", s.Each)
+	}
+	if s.Insert == "" {
+		b.fail(path, "write insert: and the table's name", "a row for each choice is inserted, not updated")
 	}
 }
 

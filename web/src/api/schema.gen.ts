@@ -1997,6 +1997,7 @@ export interface components {
         };
         OracleRow: {
             columns: components["schemas"]["OracleColumn"][] | null;
+            each?: string;
             key?: string;
             table: string;
             updates?: boolean;
@@ -2617,6 +2618,7 @@ export interface components {
             columns?: {
                 [key: string]: components["schemas"]["SpecSource"];
             };
+            each?: string;
             insert?: string;
             row?: string;
             update?: string;
