@@ -178,8 +178,11 @@ func TestARowForEachChoice(t *testing.T) {
 		"one is lost":            {"w p", []observation.Change{mooring, service("1", "7", "Power")}, []string{"row in mooring_services: no row, 1 new row for Water"}},
 		"one too many":           {"w", []observation.Change{mooring, service("1", "7", "Water"), service("2", "7", "Power")}, []string{"other rows: another row inserted, unchanged"}},
 		"another's key":          {"w", []observation.Change{mooring, service("1", "8", "Water")}, []string{"mooring_services.mooring_id: another key, the key of the row in moorings: 7"}},
-		"the value for the label": {"w", []observation.Change{mooring, service("1", "7", "w")},
-			[]string{"row in mooring_services: no row, 1 new row for Water", "other rows: another row inserted, unchanged"}},
+		"the value for the label": {
+			"w",
+			[]observation.Change{mooring, service("1", "7", "w")},
+			[]string{"row in mooring_services: no row, 1 new row for Water", "other rows: another row inserted, unchanged"},
+		},
 	} {
 		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: "heron"}}}
 		for _, v := range strings.Fields(c.chosen) {
