@@ -79,18 +79,22 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
   const current = selected ? lines.findIndex((l) => l.id === selected) : -1;
   // the address follows a moment later: the next key goes on from the last one's line all the same
   const latest = useRef(current);
+  const moved = useRef(""); // the case that a key went to last, until the address is there
   useEffect(() => {
+    if (moved.current !== "" && moved.current !== selected) return; // of an earlier key
+    moved.current = "";
     latest.current = current;
-  }, [current]);
+  }, [current, selected]);
   const goTo = useCallback(
     (i: number) => {
       const line = lines[Math.min(lines.length - 1, Math.max(0, i))];
       if (!line) return;
       latest.current = Math.min(lines.length - 1, Math.max(0, i));
+      if (line.id !== selected) moved.current = line.id;
       change({ case: line.id });
       virtual.scrollToIndex(Math.min(lines.length - 1, Math.max(0, i)), { align: "auto" });
     },
-    [lines, change, virtual],
+    [lines, change, virtual, selected],
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when the view is opened
   useEffect(() => {
