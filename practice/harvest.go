@@ -104,6 +104,7 @@ func (s *Site) logHarvest(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "The form cannot be read.", http.StatusBadRequest)
 		return
 	}
+	defer r.MultipartForm.RemoveAll() // the server does not see the form: the limit of the body's size made a request of its own
 	entry := r.PostFormValue("entry")
 	if subtle.ConstantTimeCompare([]byte(r.PostFormValue("_token")), []byte(v.token)) != 1 || !strings.HasPrefix(entry, v.token[:8]+"-") {
 		http.Error(w, "This form is too old. Open the page again.", http.StatusForbidden)

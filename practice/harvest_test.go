@@ -8,6 +8,8 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
+	"os"
+	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
@@ -83,6 +85,17 @@ func TestLoggingAHarvest(t *testing.T) {
 	}
 	status, _, _ = p.harvest(map[string]string{"_token": "x"}, nil)
 	require.Equal(t, http.StatusForbidden, status)
+}
+
+// TestALargePictureLeavesNoFile behind among the temporary ones.
+func TestALargePictureLeavesNoFile(t *testing.T) {
+	t.Setenv("TMPDIR", t.TempDir())
+	p := visit(t)
+	status, _, _ := p.harvest(nil, picture(t, 2_000_000))
+	require.Equal(t, http.StatusUnprocessableEntity, status)
+	left, err := filepath.Glob(filepath.Join(os.TempDir(), "multipart-*"))
+	require.NoError(t, err)
+	require.Empty(t, left)
 }
 
 // logged sends the form with one change and returns columns of the row.
