@@ -43,7 +43,7 @@ func TestAFaultIsAFinding(t *testing.T) {
 		"Accepted, and plot_holders.membership holds OS-… for OS-…",
 		"Accepted, and plot_holders.mail is in another case",
 		"Rejected, but the message of Date of birth stands at another place: 1899-12-31, today - 18 years + 1 day, 2999-12-31",
-		"Accepted, should be rejected by the server: Username, case",
+		"Accepted, should be rejected by the server: Username a second time (case)",
 	}, findingsOf(t, "join", all, "username-cut", "membership-zeros", "email-case-kept", "message-misplaced", "username-case"))
 }
 
@@ -52,7 +52,7 @@ func TestFaultsOfOneField(t *testing.T) {
 	t.Parallel()
 	require.ElementsMatch(t, []string{"Accepted, should be rejected by the server: 2 characters", "Accepted, and cut short: 21 characters"},
 		findingsOf(t, "join", all, "username-two", "username-cut"))
-	require.ElementsMatch(t, []string{"Accepted, should be rejected by the server: Username, case", "Accepted, should be rejected by the server: Username, together"}, findingsOf(t, "join", all, "username-case", "username-race"))
+	require.ElementsMatch(t, []string{"Accepted, should be rejected by the server: Username a second time (case)", "Accepted, should be rejected by the server: Username, together"}, findingsOf(t, "join", all, "username-case", "username-race"))
 }
 
 // TestOneFaultDoesNotHideAnother: what is odd in every case leaves what is odd in one a finding of its own.
@@ -64,7 +64,7 @@ func TestOneFaultDoesNotHideAnother(t *testing.T) {
 	}{
 		"secret in every acceptance, and one too early": {[]string{"secret-in-redirect", "born-day-early"}, []string{"Accepted, but the secret is shown, plain in the redirect to /waiting-list", "Accepted, should be rejected by the server: today - 18 years + 1 day"}},
 		"message and value of one rejection":            {[]string{"message-untied", "refill-email-lost"}, []string{"Rejected, but the message of Username is not tied to its field", "Rejected, but E-mail is not refilled"}},
-		"no reply to any, and case":                     {[]string{"reply-missing", "username-case"}, []string{"Accepted, but the success reply is missing", "Accepted, should be rejected by the server: Username, case"}},
+		"no reply to any, and case":                     {[]string{"reply-missing", "username-case"}, []string{"Accepted, but the success reply is missing", "Accepted, should be rejected by the server: Username a second time (case)"}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()

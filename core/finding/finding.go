@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"crypto/sha256"
 	"encoding/base32"
+	"fmt"
 	"math"
 	"slices"
 	"strconv"
@@ -111,17 +112,20 @@ func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) s
 	if on := stretch(r, g, cases); on != "" || g.Cause.Rule == "" {
 		return on
 	}
-	var labels []string
+	var labels, again []string // of uniqueness the scale is the field that is sent once more
 	for _, id := range g.Cases {
-		label := cases[id].Mark.Label
-		if cases[id].Row == design.RowUniqueness {
-			label = cases[id].Mark.Scale + ", " + label
+		m := cases[id].Mark
+		if cases[id].Row == design.RowUniqueness && !slices.Contains(again, m.Scale) {
+			again = append(again, m.Scale)
 		}
-		if label != "" && !slices.Contains(labels, label) {
-			labels = append(labels, label)
+		if m.Label != "" && !slices.Contains(labels, m.Label) {
+			labels = append(labels, m.Label)
 		}
 	}
-	return some(labels)
+	if len(again) == 0 {
+		return some(labels)
+	}
+	return fmt.Sprintf("%s a second time (%s)", strings.Join(again, ", "), some(labels))
 }
 
 // stretch is only told where no tick within it is as expected.

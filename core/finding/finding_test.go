@@ -70,7 +70,7 @@ func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 	found := finding.Of(r)
 	require.Len(t, found, 2)
 	require.Equal(t, "dot, space", found[0].Where)
-	require.Equal(t, "Accepted, and x: Name, other case", found[1].Says())
+	require.Equal(t, "Accepted, and x: Name a second time (other case)", found[1].Says())
 
 	r.Results["a"].Cause.Rule, r.Results["b"].Cause.Rule = "name.unique case", "name.unique same"
 	found = finding.Of(r)
