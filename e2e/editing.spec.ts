@@ -40,6 +40,30 @@ test("a rule is edited in place: what would come of it is said while one types, 
   await expect(most).toHaveValue("20");
 });
 
+test("when the page's own messages come is promised for all of them, or for one, and tried by a mistake", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/help/rules`);
+  const one = cell(page, "When the message of name.name_first comes");
+  await expect(one).toHaveValue("leaving");
+  await expect(cell(page, "When the message of name.required comes")).toHaveCount(0);
+  await one.selectOption("submitting");
+  await expect(page.getByText("revision 2")).toBeVisible();
+  await expect(one).toHaveValue("submitting");
+  await expect(cell(page, "When the message of phone.phone_first comes")).toHaveValue("leaving");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(one).toHaveValue("leaving");
+  await cell(page, "When the page's own messages come").selectOption("");
+  await expect(one).toHaveValue("");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(one).toHaveValue("leaving");
+  await page.goto(`${demo.address}/sites/ostlewick/forms/help/case?id=${encodeURIComponent("help/hours.range_first.corrected/browser")}`);
+  await page.getByRole("button", { name: "Run this case alone" }).click();
+  await expect(page.getByText(/finished, 1 of 1 cases, 0 odd/)).toBeVisible({ timeout: 60_000 });
+  await page.goto(`${demo.address}/sites/ostlewick/forms/help/case?id=${encodeURIComponent("help/hours.range_first.corrected/browser")}`);
+  await expect(page.getByText("First entered in hours, and corrected:")).toBeVisible();
+  await expect(page.getByText("as the field is left")).toBeVisible();
+});
+
 test("what cannot hold together is named where it is, with its proof, and in the strip", async ({ page }) => {
   await signIn(page, demo.address);
   await page.goto(demo.address + form + "/rules");

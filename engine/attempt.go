@@ -233,14 +233,13 @@ func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered 
 		if f == nil {
 			continue
 		}
-		changed := got.Changed && !(f.Mask != nil && f.Mask.Made(got.Typed, got.Stands)) && !harmless(f, got)
-		got.Changed = changed
-		if got.Refused == "" && !changed {
+		got.Changed = remade(f, got)
+		if got.Refused == "" && !got.Changed {
 			continue
 		}
 		refused := got.Refused
 		if refused == "" {
-			refused = fmt.Sprintf("the control makes %q of %q", got.Stands, got.Typed)
+			refused = madeOf(got)
 		}
 		about := slices.ContainsFunc(e.Failing, func(x oracle.Failure) bool { return strings.HasPrefix(x.Rule, f.ID+".") })
 		switch {
@@ -253,6 +252,15 @@ func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered 
 		}
 	}
 	return stop, nil
+}
+
+// remade: the control holds another value than was typed, and not only as its mask or HTML itself writes it.
+func remade(f *spec.PreparedField, e *observation.Entered) bool {
+	return e.Changed && !(f.Mask != nil && f.Mask.Made(e.Typed, e.Stands)) && !harmless(f, e)
+}
+
+func madeOf(e *observation.Entered) string {
+	return fmt.Sprintf("the control makes %q of %q", e.Stands, e.Typed)
 }
 
 // harmless: HTML itself makes this of the value (value sanitisation: e-mail addresses and URLs lose the spaces around them).
@@ -394,7 +402,7 @@ func (a *attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *obser
 	}
 	later := *o
 	take(&later, v)
-	later.Drawn.Entered, later.Drawn.Blocked = o.Drawn.Entered, o.Drawn.Blocked
+	later.Drawn.Entered, later.Drawn.Blocked, later.Drawn.Correction = o.Drawn.Entered, o.Drawn.Blocked, o.Drawn.Correction
 	if later.After, err = v.read(); err != nil || later.After == nil {
 		return first, nil
 	}
@@ -505,6 +513,11 @@ func (a *attempt) composeOnce(ctx context.Context, i int, form *observation.Form
 	}
 	sent := assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
 	world := &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked, Spent: s.Back}
+	if s.Mistake != nil {
+		if stop := a.mistake(i, sent, world); stop != nil {
+			return nil, stop, nil
+		}
+	}
 	needs := oracle.Needs(a.r.p, sent)
 	if world.Taken, err = a.answer(ctx, needs); err != nil {
 		return nil, nil, err

@@ -79,30 +79,20 @@ func (v *inBrowser) open(ctx context.Context, path string) (*visit, error) {
 
 func (v *inBrowser) submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, unchecked bool, held func([]observation.Entered) bool) (*visit, error) {
 	var entries []browser.Entry
+	var corrected *correction
 	for _, f := range v.p.Fields {
 		if f.Kind.Untouched() || f.When != "" && len(sent.Values(f.Name)) == 0 {
 			continue
 		}
-		e := browser.Entry{Name: f.Name, Values: sent.Values(f.Name), Single: f.Kind == spec.Checkbox}
+		e := entryOf(f, sent.Values(f.Name))
 		for i := range sent.Pairs {
 			if sent.Pairs[i].Name == f.Name {
 				e.File = sent.Pairs[i].File
 			}
 		}
-		if f.Control != nil {
-			e.Role, e.Label = f.Control.Role, f.Control.Name
-			if e.Label == "" {
-				e.Label = f.Label
-			}
-			for _, o := range f.Options {
-				if len(e.Values) == 1 && o.Value == e.Values[0] && o.Label != "" {
-					e.Typed = &o.Label
-				}
-			}
-		}
-		if f.Mask != nil && len(e.Values) == 1 {
-			typed := f.Mask.Unmasked(e.Values[0])
-			e.Typed = &typed
+		if m := sent.Mistake; m != nil && m.Name == f.Name {
+			corrected = v.correctionOf(m)
+			e.Mistake = &browser.Mistake{Entry: entryOf(f, []string{m.Value}), See: corrected.see}
 		}
 		entries = append(entries, e)
 	}
@@ -114,7 +104,33 @@ func (v *inBrowser) submit(ctx context.Context, form *observation.Form, sent *or
 			}
 		}
 	}
-	return v.visit(v.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced)}, held))
+	seen, err := v.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced)}, held)
+	if err == nil && corrected != nil {
+		corrected.seen.Refused = notMade(v.p, seen.Mistaken)
+		seen.Drawn.Correction = &corrected.seen
+	}
+	return v.visit(seen, err)
+}
+
+// entryOf is what is entered for a field's values.
+func entryOf(f *spec.PreparedField, values []string) browser.Entry {
+	e := browser.Entry{Name: f.Name, Values: values, Single: f.Kind == spec.Checkbox}
+	if f.Control != nil {
+		e.Role, e.Label = f.Control.Role, f.Control.Name
+		if e.Label == "" {
+			e.Label = f.Label
+		}
+		for _, o := range f.Options {
+			if len(e.Values) == 1 && o.Value == e.Values[0] && o.Label != "" {
+				e.Typed = &o.Label
+			}
+		}
+	}
+	if f.Mask != nil && len(e.Values) == 1 {
+		typed := f.Mask.Unmasked(e.Values[0])
+		e.Typed = &typed
+	}
+	return e
 }
 
 func (v *inBrowser) reload(ctx context.Context) (*visit, error) { return v.visit(v.Reload(ctx)) }

@@ -1,11 +1,11 @@
 package engine_test
 
 import (
-	"context"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -29,6 +29,8 @@ var traps = []struct{ field, part, observed string }{
 	{"small", "visible", "clipped away"},
 	{"folded", "visible", "in closed details"},
 	{"shadow", "", ""},
+	{"sealed", "", ""},
+	{"buried", "visible", "transparent"},
 	{"brief", "", ""},
 	{"dialog", "place", "elsewhere on the page"},
 	{"native", "", ""},
@@ -40,45 +42,56 @@ var traps = []struct{ field, part, observed string }{
 	{"faint", "", ""},
 }
 
-func TestAMessageCountsWhereAPersonSeesIt(t *testing.T) {
-	t.Parallel()
-	html, err := os.ReadFile("testdata/traps.html")
+// ranOnPage serves a page, and something else for what is posted, and runs as many cases as there must be whose ids end so.
+func ranOnPage(t *testing.T, file, posted, form, suffix string, many int) *engine.Collected {
+	html, err := os.ReadFile(file)
 	require.NoError(t, err)
-	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		if r.Method == http.MethodPost && posted != "" {
+			fmt.Fprint(w, posted)
+			return
+		}
 		_, _ = w.Write(html)
 	}))
 	defer server.Close()
+	d := designerOf(t, form)
+	cases, _ := d.Cases(design.Standard)
+	cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return !strings.HasSuffix(c.ID, suffix) })
+	require.Len(t, cases, many)
+	run, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	require.NoError(t, err)
+	defer run.Close()
+	sink := &engine.Collected{}
+	require.NoError(t, run.Go(t.Context(), sink, nil))
+	return sink
+}
+
+// partsThatAre are a result's parts with some verdicts.
+func partsThatAre(r *judge.Result, is ...judge.Verdict) (out []judge.Part) {
+	for _, c := range r.Steps[0].Judgement.Checks {
+		for _, part := range c.Parts {
+			if slices.Contains(is, part.Verdict) {
+				out = append(out, part)
+			}
+		}
+	}
+	return out
+}
+
+func TestAMessageCountsWhereAPersonSeesIt(t *testing.T) {
+	t.Parallel()
 	var text strings.Builder
 	text.WriteString("form: traps\npage: /moorings\nrejected: {report: first of all}\nfields:\n")
 	for _, trap := range traps {
 		fmt.Fprintf(&text, "  - {id: %[1]s, name: %[1]s, rules: [{required: {layer: browser, say: \"Fill in %[1]s.\"}}]}\n", trap.field)
 	}
-	d := designerOf(t, text.String())
-	var cases []*design.Case
-	for _, c := range d.Design(design.Plan{Depth: design.Standard}).Cases {
-		if engine.InBrowser(c) && strings.HasSuffix(c.ID, ".blank/browser") {
-			cases = append(cases, c)
-		}
-	}
-	require.Len(t, cases, len(traps))
-	run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
-	require.NoError(t, err)
-	defer run.Close()
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(context.Background(), sink, nil))
+	sink := ranOnPage(t, "testdata/traps.html", "", text.String(), ".blank/browser", len(traps))
 	for _, trap := range traps {
 		t.Run(trap.field, func(t *testing.T) {
 			r := sink.Result("traps/" + trap.field + ".required.blank/browser")
 			require.NotNil(t, r)
-			var odd []judge.Part
-			for _, c := range r.Steps[0].Judgement.Checks {
-				for _, part := range c.Parts {
-					if part.Verdict == judge.Odd || part.Verdict == judge.NotObserved {
-						odd = append(odd, part)
-					}
-				}
-			}
+			odd := partsThatAre(r, judge.Odd, judge.NotObserved)
 			if trap.part == "" {
 				require.Empty(t, odd)
 				require.Equal(t, judge.AsExpected, r.Verdict)

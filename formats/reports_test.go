@@ -49,6 +49,10 @@ func TestStepsAreWhatAPersonDoes(t *testing.T) {
 	require.Equal(t, "Open http://127.0.0.1:1/x/join.", list[0].Do)
 	require.Equal(t, "Send the form (POST /x/join).", list[2].Do)
 	require.Equal(t, []steps.Value{{Field: "Login <name>", Text: hostile}, {Field: "quote", Text: "it's $HOME `id`"}, {Field: "pass", Text: "a secret of 13 characters", Secret: true}, {Field: "note"}}, list[1].Values, "the page's own token is not entered, and no secret is shown")
+	r.Results["join/b/http"].Steps[0].Observation.Sent.Mistake = &oracle.Mistake{Name: "pass", Value: "short"}
+	list = steps.Of(r, r.Results["join/b/http"])
+	require.Len(t, list, 4)
+	require.Equal(t, steps.Step{Do: "Make a mistake first, leave the field, and correct it as below.", Values: []steps.Value{{Field: "pass", Text: "a secret of 5 characters", Secret: true}}}, list[1])
 	require.Equal(t, "‹U+202E›a‹U+0000›b", steps.Visible("\u202Ea\u0000b"))
 	require.Equal(t, "␠a b␠", steps.Visible(" a b "))
 	require.Equal(t, "‹FF›é", steps.Visible("\xffé"))

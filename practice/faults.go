@@ -85,6 +85,8 @@ var Faults = []Fault{
 	{"help-thanks-without-row", "help", "Outcome", "thanks are given and no row is written"},
 	{"help-network-silent", "help", "Messages", "nothing is said when no answer comes"},
 	{"help-button-stuck", "help", "Response", "after an answer that did not come the button stays disabled"},
+	{"help-late", "help", "Messages", "messages come only on submitting, not as a field is left"},
+	{"help-stays", "help", "Messages", "a message stays until the form is submitted, though the value is corrected"},
 	{"help-twice", "help", "Stored data", "the button can be pressed again while the answer is waited for, and the offer is kept twice"},
 	{"booking-touching", "booking", "Outcome", "a booking that begins on another's last day is taken"},
 	{"booking-fifteen-days", "booking", "Outcome", "a tool is lent for 15 days"},

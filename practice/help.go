@@ -63,7 +63,7 @@ func (s *Site) helpPage(w http.ResponseWriter, r *http.Request) {
 		lang = "cy"
 	}
 	var on []string // what of the script's behaviour is faulty
-	for _, name := range []string{"help-script-error", "help-browser-lax", "help-browser-strict", "help-mask", "help-switch", "help-thanks", "help-network-silent", "help-button-stuck", "help-twice", "help-state-kept"} {
+	for _, name := range []string{"help-script-error", "help-browser-lax", "help-browser-strict", "help-mask", "help-switch", "help-thanks", "help-network-silent", "help-button-stuck", "help-twice", "help-state-kept", "help-late", "help-stays"} {
 		if s.on(name) {
 			on = append(on, name)
 		}

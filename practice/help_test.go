@@ -64,7 +64,7 @@ func (p *person) inPage(script string) string {
 	out, err := chromedp.Run(own, chromedp.Evaluate[string](`(async () => {
 		window.failed = ""
 		addEventListener("error", (e) => { window.failed = e.message })
-		const set = (id, value) => { const e = document.getElementById(id); e.focus(); e.value = value; e.dispatchEvent(new Event("input", {bubbles: true})); e.blur() }
+		const set = (id, value) => { const e = document.getElementById(id); e.focus(); e.value = value; e.dispatchEvent(new Event("input", {bubbles: true})); e.dispatchEvent(new FocusEvent("blur")) }
 		const fill = (changes) => { for (const [id, value] of Object.entries({name: "Maple", phone: "01632960123", area: "East bank", hours: "3", ...changes})) set(id, value) }
 		const send = () => new Promise((done) => { document.querySelector("#help button:not([type])").click(); setTimeout(done, 250) })
 		const said = (id) => document.getElementById(id + "-error")?.textContent ?? ""
@@ -75,6 +75,12 @@ func (p *person) inPage(script string) string {
 }
 
 var helpFaults = map[string]func(p *person) bool{
+	"help-late": func(p *person) bool {
+		return p.inPage(`set("phone", "1"); const before = said("phone"); await send(); return before + "|" + said("phone")`) == "|A telephone number has 11 digits."
+	},
+	"help-stays": func(p *person) bool {
+		return p.inPage(`set("phone", "1"); const before = said("phone"); set("phone", "01632960123"); return before + "|" + said("phone")`) == "A telephone number has 11 digits.|A telephone number has 11 digits."
+	},
 	"help-browser-lax": func(p *person) bool {
 		return p.inPage(`let n = 0; const before = fetch; window.fetch = (...a) => { n++; return before(...a) }; fill({name: "m".repeat(61)}); await send(); return String(n)`) == "1"
 	},

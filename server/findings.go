@@ -179,7 +179,8 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	}
 	shown := map[string]bool{}
 	for _, one := range finding.Of(r) {
-		for _, name := range append(one.With, one.ID) {
+		shown[one.ID] = true
+		for _, name := range one.With {
 			shown[name] = true
 		}
 		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}

@@ -63,6 +63,7 @@ type ruleView struct {
 	Phase   string `json:"phase"`
 	Message string `json:"message" doc:"empty when none is promised"`
 	Place   string `json:"place"`
+	Comes   string `json:"comes" doc:"when the message comes as one fills the form in; empty when no moment is promised"`
 	// Details are the rule's as its document has them; Implied says that the field's kind alone says it.
 	Details any  `json:"details"`
 	Implied bool `json:"implied"`
@@ -168,7 +169,7 @@ func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
 }
 
 func viewRule(r *spec.PreparedRule) ruleView {
-	v := ruleView{ID: r.ID, Kind: r.Kind, Words: design.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Details: map[string]any{}}
+	v := ruleView{ID: r.ID, Kind: r.Kind, Words: design.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Comes: string(r.Comes), Details: map[string]any{}}
 	if r.Rule != nil {
 		v.Implied = r.Rule.Implied
 		var written map[string]any

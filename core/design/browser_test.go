@@ -1,6 +1,7 @@
 package design_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -60,4 +61,51 @@ func TestEachRuleOfTheServerIsSeenInTheBrowserOnce(t *testing.T) {
 		"plot.length.min-1": "rejected by the server plot.length unchecked",
 		"beds.range.min-1":  "rejected by the server beds.range unchecked",
 	}, all, "what cannot be typed into a number's control is not tried")
+}
+
+// TestMistakesThatAreCorrected are made where it is promised when a message comes: one for each rule that a value of its field breaks
+// alone in the browser, and that a mask lets stand.
+func TestMistakesThatAreCorrected(t *testing.T) {
+	t.Parallel()
+	const fields = `
+  - name: plot
+    rules:
+      - {length: {layer: browser, max: 9, say: Too long.}}
+      - required: {layer: browser, comes: submitting, say: Name it.}
+      - required: {id: again, comes: leaving, say: Name it.}
+  - name: phone
+    mask: {typed: "01632960123", standing: "01632 960 123", sent: "01632960123"}
+    rules:
+      - pattern: {is: '[0-9]{11}'}
+      - pattern: {id: digits, layer: browser, is: '[0-9]{11}', say: Eleven digits.}
+  - name: code
+    rules:
+      - required: {layer: browser, comes: typing, say: Enter it.}
+      - length: {layer: browser, max: 5}
+`
+	d := designer(t, prepared(t, "form: f\npage: /\nrejected: {status: 422, comes: leaving}\nfields:"+fields))
+	cases, omitted := d.Cases(design.Standard)
+	quick, _ := d.Cases(design.Quick)
+	require.Len(t, slices.DeleteFunc(quick, func(c *design.Case) bool { return c.Last().Mistake == nil }), 1)
+	made := map[string]string{}
+	for _, c := range cases {
+		if m := c.Last().Mistake; m != nil {
+			require.Equal(t, oracle.Accepted, c.Last().Expect, c.ID)
+			step := c.Last().Mistaken()
+			values, err := d.Resolve(&design.Case{ID: c.ID, Steps: []design.Step{step}}, 0, &design.Env{Now: design.ReferenceDay, OnPage: map[string]string{}})
+			require.NoError(t, err)
+			made[c.ID] = values[m.Field]
+		}
+	}
+	require.Len(t, made, 3, "%v", made)
+	require.Len(t, made["f/plot.length.corrected/browser"], 10)
+	require.Contains(t, made, "f/plot.required.corrected/browser")
+	require.Regexp(t, `^[0-9]{0,10}$`, made["f/phone.digits.corrected/browser"])
+	why := map[string]string{}
+	for _, o := range omitted {
+		why[o.About] = o.Why
+	}
+	require.Contains(t, why["f/plot.again.corrected/browser"], "no case breaks the rule alone", "the page's own rule comes before")
+	require.Contains(t, why["f/code.required.corrected/browser"], "nothing is typed")
+	require.Contains(t, why["f/code.length.corrected/browser"], "no text is promised")
 }

@@ -79,6 +79,8 @@ type Step struct {
 	Body *string `json:"body,omitempty"`
 	// Replaced is what the browser is given in place of the site's answer.
 	Replaced spec.Replaced `json:"replaced,omitempty"`
+	// Mistake is entered first in one field, which is left, and then corrected.
+	Mistake *Mistake `json:"mistake,omitempty"`
 	// Unchecked switches the browser's own checks off, so that the server's answer is seen.
 	Unchecked bool `json:"unchecked,omitempty"`
 	// Together: it is released at the same moment as the step before it, by a visitor of its own.
@@ -117,6 +119,12 @@ const (
 type Input struct {
 	Field  string `json:"field"`
 	Recipe Recipe `json:"recipe"`
+}
+
+// Mistake is an input that breaks one rule.
+type Mistake struct {
+	Rule string `json:"rule"`
+	Input
 }
 
 // Mark is where a case's tick lies: on which scale of its row, in which order, under which label.

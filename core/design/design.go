@@ -189,6 +189,7 @@ func (s *sheet) all(plan Plan) {
 	s.seenInBrowser()
 	s.replacements()
 	s.reloaded()
+	s.corrections()
 }
 
 // Cases computes the cases of a depth, and what has none.

@@ -118,6 +118,8 @@ func (c *Cause) ofMessage(p Part) {
 	field, _, ofField := strings.Cut(rule, ".")
 	switch {
 	case !strings.HasPrefix(p.Name, "message "):
+	case aspect == "comes", aspect == "goes":
+		c.Part = "when messages " + map[string]string{"comes": "come", "goes": "go"}[aspect]
 	case p.Kind == otherLanguage:
 		c.Part = "language of the messages"
 	case ofField && (aspect == "visible" || aspect == "place" || strings.HasPrefix(aspect, "tied")):

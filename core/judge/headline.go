@@ -160,6 +160,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 var messageWords = map[string]string{
 	"other text": "is another text", "missing": "is missing", "missing, as it was accepted": "is missing", "at another place": "stands at another place",
 	"hidden": "is hidden", otherLanguage: "is in another language", otherBlank: "is that of another kind of blank", "not tied to its field": "is not tied to its field",
+	tooLate: "comes too late", tooEarly: "comes too early", stays: "stays once the value is corrected",
 }
 
 // ruleLabel names the field of a part "message field.rule: …".

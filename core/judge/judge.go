@@ -51,6 +51,7 @@ type judging struct {
 	texts    []observation.Text // that came with the answer
 	trace    string             // of the site's inside that stands in an answer
 	observed observedOutcome
+	sought   *forms // of the last secret
 }
 
 // Unobserved is a step that could not be made, with the reason: every check that would apply is not observed.

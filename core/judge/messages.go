@@ -53,6 +53,7 @@ func (j *judging) messages() Check {
 	}
 	j.extra(c, used)
 	j.gone(c)
+	j.corrected(c)
 	if j.e.Outcome == oracle.Accepted {
 		j.reply(c)
 		j.shown(c)
@@ -74,6 +75,17 @@ func (j *judging) beforehand(c *Check) {
 	c.asExpected("before submitting", "no message", "none")
 }
 
+// isOf tells whether a text is a message's, wherever it stands; field is the request name of the message's field.
+func isOf(m *oracle.Message, field string, t *observation.Text) bool {
+	switch {
+	case m.Text != "":
+		return observation.Squash(t.Text) == observation.Squash(m.Text)
+	case m.Says != nil:
+		return says(m.Says, t.Text)
+	}
+	return t.Field == field && field != "" || t.Alarm
+}
+
 func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
 	name := "message " + m.Rule
 	var field string
@@ -84,19 +96,10 @@ func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
 	if want == "" && m.Says != nil {
 		want = "something like " + m.Says.Part + m.Says.Pattern
 	}
-	matches := func(t observation.Text) bool {
-		switch {
-		case m.Text != "":
-			return observation.Squash(t.Text) == observation.Squash(m.Text)
-		case m.Says != nil:
-			return says(m.Says, t.Text)
-		}
-		return t.Field == field && field != "" || t.Alarm
-	}
 	best, elsewhere, hidden := -1, -1, -1
 	for i, t := range j.texts {
 		switch {
-		case used[i] || !matches(t):
+		case used[i] || !isOf(m, field, &t):
 		case t.Hidden:
 			hidden = i
 		case j.inPlace(m, t, field):

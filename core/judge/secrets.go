@@ -45,7 +45,7 @@ func (j *judging) seen(c *Check, id, secret string) {
 		c.irrelevant(id+" in the response", "too short, or part of what may be shown")
 		return
 	}
-	forms := formsOf(secret)
+	forms := j.formsOf(secret)
 	where := ""
 	for i := range j.o.Exchanges {
 		x := &j.o.Exchanges[i]
@@ -84,6 +84,14 @@ func (j *judging) seen(c *Check, id, secret string) {
 		}
 	}
 	c.compare(where == "", id+" in other columns", "stored", "nowhere", orNone(where))
+}
+
+// formsOf keeps the forms of the last secret: a password is often sent twice.
+func (j *judging) formsOf(secret string) *forms {
+	if j.sought == nil || j.sought.written[0].text != secret {
+		j.sought = formsOf(secret)
+	}
+	return j.sought
 }
 
 // innocent: the secret is part of another value or of the page before, so that seeing it proves nothing.

@@ -33,7 +33,7 @@ func (j *judging) stored() Check {
 			kind, words = observation.Changed, "1 changed row"
 		}
 		for k, ch := range left {
-			if ch.Table == want.Table && ch.Kind == kind && (want.Key == "" || ch.Key == want.Key) && (want.Each == "" || isOf(want, &left[k])) {
+			if ch.Table == want.Table && ch.Kind == kind && (want.Key == "" || ch.Key == want.Key) && (want.Each == "" || holdsChosen(want, &left[k])) {
 				at = k
 				break
 			}
@@ -79,8 +79,8 @@ func ofEach(want *oracle.Row) string {
 	return ""
 }
 
-// isOf tells whether a row is that of a chosen value.
-func isOf(want *oracle.Row, row *observation.Change) bool {
+// holdsChosen tells whether a row is that of a chosen value.
+func holdsChosen(want *oracle.Row, row *observation.Change) bool {
 	for i := range want.Columns {
 		c := &want.Columns[i]
 		if c.Field != want.Each {

@@ -6,6 +6,8 @@ import "strings"
 type Drawn struct {
 	// Entered are the fields as they were entered, in order.
 	Entered []Entered `json:"entered,omitempty"`
+	// Correction is what was seen of a mistake that was corrected, nil where none was made.
+	Correction *Correction `json:"correction,omitempty"`
 	// Native are the messages of the browser's own checks.
 	Native []Native `json:"native,omitempty"`
 	// Blocked says why the form could not be submitted at all: its button was disabled.
@@ -39,6 +41,18 @@ type Entered struct {
 	Refused string `json:"refused,omitempty"`
 	// Missing: it could not, as the page has no such control.
 	Missing bool `json:"missing,omitempty"`
+}
+
+// Correction is what was seen as a mistake was made in a field and corrected: the texts at each moment that stand at the field, or that
+// call for attention.
+type Correction struct {
+	Name string `json:"name"` // request name of the field
+	// Refused says why the mistake could not be made.
+	Refused string `json:"refused,omitempty"`
+	// Typed and Left are seen with the mistake: when it was typed, and when the field was left; LeftAgain with the right value.
+	Typed     []Text `json:"typed"`
+	Left      []Text `json:"left"`
+	LeftAgain []Text `json:"left_again"`
 }
 
 // Stand notes what the control holds.

@@ -2,6 +2,7 @@ package oracle
 
 import (
 	"slices"
+	"strings"
 	"sync"
 
 	"oddtick/core/spec"
@@ -27,10 +28,32 @@ type Submission struct {
 	Body *string `json:"body,omitempty"`
 	// Replaced is what the browser is given in place of the answer.
 	Replaced spec.Replaced `json:"replaced,omitempty"`
+	// Mistake is entered first, and corrected before anything is sent.
+	Mistake *Mistake `json:"mistake,omitempty"`
 	// Altered: a value that the page does not let a visitor change is another.
 	Altered bool `json:"altered,omitempty"`
 	// Forged is what the request does that no page does.
 	Forged Forgery `json:"forged,omitempty"`
+}
+
+// Mistake is a value that breaks one rule, with the message of the rule and when it must come.
+type Mistake struct {
+	Name    string     `json:"name"` // request name of the field
+	Value   string     `json:"value"`
+	Message Message    `json:"message"`
+	Comes   spec.Comes `json:"comes"`
+}
+
+// MistakeOf is the mistake in a submission that breaks a rule in the browser: the values of the rule's field, and its message. It is
+// false where the submission does not break the rule alone.
+func MistakeOf(p *spec.Prepared, w *World, s *Submission, rule *spec.PreparedRule) (*Mistake, bool) {
+	e := Expect(p, w, s)
+	for _, m := range e.Messages {
+		if m.Rule == rule.ID && len(e.Failing) == 1 {
+			return &Mistake{Name: rule.Field.Name, Value: strings.Join(s.Values(rule.Field.Name), ", "), Message: m, Comes: rule.Comes}, true
+		}
+	}
+	return nil, false
 }
 
 // Forgery is what a request does that the page's own form never does.

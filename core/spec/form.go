@@ -54,6 +54,17 @@ type Before struct {
 type RowBefore struct {
 	Table   string            `json:"table"`
 	Columns map[string]Scalar `json:"columns,omitempty"`
+	// By is the site's own form by which it is made; nil: it is written into the table.
+	By *FilledIn `json:"by,omitempty"`
+}
+
+// FilledIn is a form of the site that is filled in and sent, over HTTP.
+type FilledIn struct {
+	Page string `json:"page"`
+	// Fields are values by request name; what is not named stays as the page holds it.
+	Fields map[string]Scalar `json:"fields"`
+	// As is the account of the site document that is signed in.
+	As string `json:"as,omitempty"`
 }
 
 // Names is one name or a list of them.
@@ -180,6 +191,8 @@ type Rejected struct {
 	To     string `json:"to,omitempty"`
 	At     Place  `json:"at,omitempty" oneof:"field,summary,next page"`
 	Report string `json:"report,omitempty" oneof:"every failing rule,first of each field,first of all"`
+	// Comes is when the messages of rules of the browser come that do not say so themselves.
+	Comes Comes `json:"comes,omitempty" oneof:"typing,leaving,submitting"`
 	// Refilled says which values the form still holds.
 	Refilled string `json:"refilled,omitempty" oneof:"all but secrets,nothing"`
 	// Tied promises that each control refers to its message (aria-describedby or aria-errormessage).

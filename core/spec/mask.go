@@ -1,6 +1,10 @@
 package spec
 
-import "strings"
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
 
 // added are the characters that a mask puts between what is typed: those that stand in one example and not in the other.
 func added(typed, made string) string {
@@ -29,6 +33,14 @@ func (m *Mask) Unmasked(value string) string { return without(value, added(m.Typ
 func (m *Mask) Made(typed, stands string) bool {
 	extra := added(m.Typed, m.standing())
 	return without(stands, extra) == without(typed, extra)
+}
+
+// Takes tells whether the mask is likely to let a value stand: its example holds such characters, and as many.
+func (m *Mask) Takes(value string) bool {
+	typed := m.Unmasked(value)
+	return utf8.RuneCountInString(typed) <= utf8.RuneCountInString(m.Typed) && !strings.ContainsFunc(typed, func(r rune) bool {
+		return !strings.ContainsRune(m.Typed, r) && !(unicode.IsDigit(r) && strings.ContainsFunc(m.Typed, unicode.IsDigit)) && !(unicode.IsLetter(r) && strings.ContainsFunc(m.Typed, unicode.IsLetter))
+	})
 }
 
 func (m *Mask) standing() string {

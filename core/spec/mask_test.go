@@ -8,6 +8,17 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
+func TestWhatAMaskTakes(t *testing.T) {
+	t.Parallel()
+	m := spec.Mask{Typed: "01632960123", Standing: "01632 960 123", Sent: "01632960123"}
+	for value, takes := range map[string]bool{"44630196027": true, "4463019602": true, "446301960271": false, "stone": false, "": true, "4463-019": false} {
+		require.Equal(t, takes, m.Takes(value), value)
+	}
+	m = spec.Mask{Typed: "ab12", Standing: "AB-12"}
+	require.True(t, m.Takes("xy34"))
+	require.False(t, m.Takes("xy 4"))
+}
+
 func TestAMaskIsUndoneForTypingAndKnownAgain(t *testing.T) {
 	t.Parallel()
 	for name, c := range map[string]struct {

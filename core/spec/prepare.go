@@ -1,6 +1,7 @@
 package spec
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
 	"slices"
@@ -78,6 +79,7 @@ type PreparedRule struct {
 	Phase   Phase
 	Message *Message
 	Place   Place
+	Comes   Comes
 	// Rejection is what its rejection does otherwise than the form's, nil for nothing.
 	Rejection *Rejection
 	// Auto accepts the values of a pattern, characters, e-mail or listed rule.
@@ -153,6 +155,7 @@ func (f *Form) Prepare() (*Prepared, error) {
 	}
 	b.expressions()
 	b.lock()
+	b.rowsBefore()
 	b.p.Accepted, b.p.Rejected = b.answer("accepted.answer", f.Accepted.Answer), b.answer("rejected.answer", f.Rejected.Answer)
 	if len(b.problems) > 0 {
 		return nil, b.problems
@@ -212,13 +215,13 @@ func (b *builder) rules(i int) {
 			b.fail(path+"."+kind, "give each rule an id of its own", "there are two rules with the id %q", base.ID)
 		}
 		seen[base.ID] = true
-		r := &PreparedRule{ID: f.ID + "." + base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At, Rejection: base.Rejected}
+		r := &PreparedRule{ID: f.ID + "." + base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At, Comes: base.Comes, Rejection: base.Rejected}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}
 		b.compile(r, path+"."+kind)
 		if r.Layer == InBrowser {
-			r.Phase = PhaseBrowser
+			r.Phase, r.Comes = PhaseBrowser, cmp.Or(r.Comes, b.form.Rejected.Comes)
 		}
 		f.Rules = append(f.Rules, r)
 	}
@@ -505,6 +508,22 @@ func (b *builder) eachOf(path string, s *Stored) {
 	}
 	if s.Insert == "" {
 		b.fail(path, "write insert: and the table's name", "a row for each choice is inserted, not updated")
+	}
+}
+
+// rowsBefore checks what is said of rows that must exist.
+func (b *builder) rowsBefore() {
+	if b.form.Before == nil {
+		return
+	}
+	for i, row := range b.form.Before.Rows {
+		path := fmt.Sprintf("before.rows[%d]", i)
+		if row.Table == "" || len(row.Columns) == 0 {
+			b.fail(path, "write table: and columns: with a value by which the row is known", "which row must exist is not said")
+		}
+		if row.By != nil && (row.By.Page == "" || len(row.By.Fields) == 0) {
+			b.fail(path+".by", "write page: and fields: with values by their names in the request", "what is to be filled in is not said")
+		}
 	}
 }
 

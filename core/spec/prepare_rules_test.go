@@ -35,6 +35,8 @@ func TestWhatADocumentCannotSay(t *testing.T) {
 		"across: [{id: Rule, holds: 'true', when: 'x'}]":                                    "across[0].when",
 		"fields: [{name: a, control: {role: dial}}]":                                        "write one of: switch, combobox, listbox, slider, typed date",
 		"before: {rows: [{table: t, columns: [x]}]}":                                        "before.rows[0].columns: a map of keys is expected",
+		"before: {rows: [{columns: {x: 1}}]}":                                               "before.rows[0]: which row must exist is not said",
+		"before: {rows: [{table: t, columns: {x: 1}, by: {page: /x}}]}":                     "before.rows[0].by: what is to be filled in is not said",
 		"submit: {encoding: xml}":                                                           "write one of: urlencoded, multipart, json",
 	} {
 		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\n"+text+"\n"))

@@ -10,12 +10,25 @@ const (
 	InDatabase Layer = "database"
 )
 
+// Comes is when a message comes, and goes, as a visitor fills a form in.
+type Comes string
+
+// The moments. OnSubmitting nothing is said before.
+const (
+	OnTyping     Comes = "typing"
+	OnLeaving    Comes = "leaving"
+	OnSubmitting Comes = "submitting"
+)
+
 // Base is what every rule has.
 type Base struct {
 	ID    string   `json:"id,omitempty"`
 	Layer Layer    `json:"layer,omitempty" oneof:"browser,server,database"`
 	Say   *Message `json:"say,omitempty"`
 	At    Place    `json:"at,omitempty" oneof:"field,summary,next page"`
+	// Comes is when the message comes as one fills the form in: as one types, as the field is left, or only on submitting. Once the value
+	// is corrected, it goes. Nothing is tried where it is not said.
+	Comes Comes `json:"comes,omitempty" oneof:"typing,leaving,submitting"`
 	// When is a condition in CEL; where it is false the rule is skipped.
 	When string `json:"when,omitempty"`
 	// Rejected says what this rule's rejection does otherwise than the form's.

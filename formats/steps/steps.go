@@ -42,10 +42,30 @@ func Of(r *judge.Report, result *judge.Result) []Step {
 			if o.Before != nil && o.Before.URL != "" {
 				out = append(out, Step{Do: "Open " + o.Before.URL + "."})
 			}
+			out = append(out, mistake(r, o.Sent.Mistake)...)
 			out = append(out, enter(r, o), Step{Do: send(s, o)})
 		}
 	}
 	return out
+}
+
+// mistake is what is entered first, if anything.
+func mistake(r *judge.Report, m *oracle.Mistake) []Step {
+	if m == nil {
+		return nil
+	}
+	return []Step{{Do: "Make a mistake first, leave the field, and correct it as below.", Values: []Value{valueOf(r, m.Name, m.Value)}}}
+}
+
+func valueOf(r *judge.Report, name, text string) Value {
+	v := Value{Field: name, Text: text}
+	if label := r.Labels[name]; label != "" {
+		v.Field = label
+	}
+	if slices.Contains(r.Secrets, name) && text != "" {
+		v.Text, v.Secret = fmt.Sprintf("a secret of %d characters", utf8.RuneCountInString(text)), true
+	}
+	return v
 }
 
 func enter(r *judge.Report, o *observation.Step) Step {
@@ -60,14 +80,7 @@ func enter(r *judge.Report, o *observation.Step) Step {
 		if tokens[p.Name+"="+p.Value] {
 			continue // the page itself sends it
 		}
-		v := Value{Field: p.Name, Text: p.Value}
-		if label := r.Labels[p.Name]; label != "" {
-			v.Field = label
-		}
-		if slices.Contains(r.Secrets, p.Name) && p.Value != "" {
-			v.Text, v.Secret = fmt.Sprintf("a secret of %d characters", utf8.RuneCountInString(p.Value)), true
-		}
-		step.Values = append(step.Values, v)
+		step.Values = append(step.Values, valueOf(r, p.Name, p.Value))
 	}
 	return step
 }

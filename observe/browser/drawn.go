@@ -38,5 +38,9 @@ func Drawn(ctx context.Context, o Options) (string, error) {
 	if _, err := ask[bool](ctx, v.tab, "quiet", 600, 4000); err != nil {
 		return "", v.gone(err)
 	}
-	return ask[string](ctx, v.tab, "snapshot")
+	s, err := v.sight(ctx)
+	if err != nil {
+		return "", err
+	}
+	return s.HTML, nil
 }

@@ -16,6 +16,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/dom"
+	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp/kb"
 )
 
@@ -30,6 +31,8 @@ type Entry struct {
 	Role, Label string
 	// Typed is what is typed where it differs from the value: for a masked field, or the label of an option.
 	Typed *string
+	// Mistake is entered first, and corrected; nil for none.
+	Mistake *Mistake
 }
 
 // Submit enters all values in order and presses the form's button. unchecked switches the browser's own checks off before. Where
@@ -51,11 +54,18 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 		replaced = r
 	}
 	entered := make([]observation.Entered, 0, len(entries))
+	var mistaken *observation.Entered
 	for i := range entries {
 		if _, err := ask[any](ctx, v.tab, "stage", "entering "+entries[i].Name); err != nil {
 			return nil, v.gone(err)
 		}
-		e, err := v.enter(ctx, &entries[i])
+		var e *observation.Entered
+		var err error
+		if entries[i].Mistake != nil {
+			mistaken, e, err = v.correct(ctx, &entries[i])
+		} else {
+			e, err = v.enter(ctx, &entries[i])
+		}
 		if err != nil {
 			return nil, v.gone(fmt.Errorf("enter %s: %w", entries[i].Name, err))
 		}
@@ -67,7 +77,7 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 		if err != nil {
 			return nil, err
 		}
-		seen.Drawn.Entered = entered
+		seen.Drawn.Entered, seen.Mistaken = entered, mistaken
 		return seen, nil
 	}
 	button, err := ask[*element](ctx, v.tab, "submitter")
@@ -108,7 +118,7 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 	if err != nil {
 		return nil, err
 	}
-	seen.Drawn.Entered, seen.Drawn.Blocked = entered, blocked
+	seen.Drawn.Entered, seen.Drawn.Blocked, seen.Mistaken = entered, blocked, mistaken
 	return seen, nil
 }
 
@@ -226,20 +236,15 @@ func (v *Visitor) enterFile(ctx context.Context, e *Entry) error {
 		}
 		files = append(files, name)
 	}
-	if _, err := ask[any](ctx, v.tab, "mark", true); err != nil {
-		return err
-	}
-	root, err := cdp.Call(ctx, v.tab.target, dom.GetDocument, dom.GetDocumentParams{Depth: pointer(int64(0))})
+	id, err := v.tab.world(ctx)
 	if err != nil {
 		return err
 	}
-	found, err := cdp.Call(ctx, v.tab.target, dom.QuerySelector, dom.QuerySelectorParams{NodeID: root.Root.NodeID, Selector: "[data-oddtick-held]"})
-	if err == nil {
-		_, err = cdp.Call(ctx, v.tab.target, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: files, NodeID: found.NodeID})
+	control, err := cdp.Call(ctx, v.tab.target, runtime.CallFunctionOn, runtime.CallFunctionOnParams{FunctionDeclaration: "() => oddtick.inHand()", ExecutionContextID: id, Silent: pointer(true)})
+	if err != nil {
+		return err
 	}
-	if _, unmarked := ask[any](ctx, v.tab, "mark", false); err == nil {
-		err = unmarked
-	}
+	_, err = cdp.Call(ctx, v.tab.target, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: files, ObjectID: control.Result.ObjectID})
 	return err
 }
 

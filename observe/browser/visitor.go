@@ -38,6 +38,8 @@ type Seen struct {
 	// Passing are earlier states of the page since the submission, oldest first, for what comes and goes.
 	Passing []Passing
 	Drawn   observation.Drawn
+	// Mistaken is what a control made of a mistake, nil where none was made.
+	Mistaken *observation.Entered
 	// Failure says why no answer came.
 	Failure string
 }
@@ -225,11 +227,15 @@ func (v *Visitor) picked(mark int, action string) []*hop {
 
 // sight reads the page; where it leaves meanwhile, the next.
 func (v *Visitor) sight(ctx context.Context) (*sight, error) {
-	for range 5 {
-		s, err := ask[*sight](ctx, v.tab, "seen")
+	for try := range 5 {
+		s, err := ask[*sight](ctx, v.tab, "seen", try > 3)
 		switch {
 		case errors.Is(err, errWorldGone):
 			continue
+		case err == nil && s == nil:
+			if err := v.tab.openRoots(ctx); err != nil {
+				return nil, v.gone(err)
+			}
 		case err != nil:
 			return nil, v.gone(err)
 		case s != nil:
@@ -337,9 +343,9 @@ func (v *Visitor) Hold(ctx context.Context, cookies []*http.Cookie) error {
 
 // Picture draws the page as it stands, from its top, at most 2,000 pixels high, as JPEG.
 func (v *Visitor) Picture(ctx context.Context) ([]byte, error) {
-	s, err := ask[*sight](ctx, v.tab, "seen")
+	s, err := v.sight(ctx)
 	if err != nil {
-		return nil, v.gone(err)
+		return nil, err
 	}
 	res, err := cdp.Call(ctx, v.tab.target, page.CaptureScreenshot, page.CaptureScreenshotParams{
 		Format: page.CaptureScreenshotFormatJpeg, Quality: pointer(int64(60)), CaptureBeyondViewport: pointer(true),

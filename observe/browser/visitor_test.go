@@ -16,6 +16,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/observe/browser"
+	"oddtick/observe/page"
 
 	"github.com/stretchr/testify/require"
 )
@@ -106,6 +107,38 @@ func visitor(t *testing.T, b *browser.Browser, path string, names ...string) *br
 	require.NoError(t, err)
 	require.Empty(t, seen.Failure)
 	return v
+}
+
+// TestAFormWithinClosedRoots is drawn, filled in and sent as any other.
+func TestAFormWithinClosedRoots(t *testing.T) {
+	t.Parallel()
+	h := newHarbour(t, `<!doctype html><title>Ferry</title><ferry-book></ferry-book><div style="height: 4px"></div><script>
+customElements.define("ferry-book", class extends HTMLElement {
+  constructor() {
+    super()
+    const outer = this.attachShadow({ mode: "closed" })
+    outer.innerHTML = "<section></section>"
+    outer.firstChild.attachShadow({ mode: "closed" }).innerHTML = '<form method="post" action="/ferry" enctype="multipart/form-data"><label>Name <input name="name"></label><label>Ticket <input type="file" name="ticket"></label><label><input type="checkbox" name="dog" value="yes">A dog</label><button>Book</button></form>'
+  }
+})
+</script>`)
+	b := startOn(t, h.URL)
+	v := visitor(t, b, "/ferry", "name", "ticket", "dog")
+	seen, err := v.Submit(context.Background(), h.URL+"/ferry", []browser.Entry{
+		{Name: "name", Values: []string{"Fern"}}, {Name: "ticket", File: &spec.Attachment{Name: "pass.png", Type: "image/png", Size: 500}}, {Name: "dog", Values: []string{"yes"}, Single: true},
+	}, browser.How{}, never)
+	require.NoError(t, err)
+	for _, e := range seen.Drawn.Entered {
+		require.Empty(t, e.Refused, e.Name)
+	}
+	require.Equal(t, url.Values{"name": {"Fern"}, "dog": {"yes"}}, h.sent())
+	require.Equal(t, "pass.png 500", h.file)
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: h.URL + "/ferry", Allowed: func(string) bool { return true }})
+	require.NoError(t, err)
+	d, err := page.Describe(text, h.URL+"/ferry")
+	require.NoError(t, err)
+	require.Len(t, d.Forms, 1)
+	require.Len(t, d.Forms[0].Fields, 3)
 }
 
 // TestEveryKindOfControlIsSet: what a person enters is what is sent.

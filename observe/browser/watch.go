@@ -91,7 +91,7 @@ func ask[T any](ctx context.Context, t *tab, name string, args ...any) (T, error
 		if within.Err() != nil && ctx.Err() == nil {
 			return out, ErrStuck
 		}
-		if says := err.Error(); strings.Contains(says, "context with specified id") || strings.Contains(says, "context was destroyed") || strings.Contains(says, "Inspected target navigated") {
+		if leftMeanwhile(err) {
 			return out, errWorldGone
 		}
 		return out, fmt.Errorf("ask the page for %s: %w", name, err)

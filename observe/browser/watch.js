@@ -6,6 +6,8 @@
   const BOX = "data-oddtick-box"
   const SKIPPED = new Set(["SCRIPT", "STYLE", "TEMPLATE", "NOSCRIPT", "HEAD", "SVG", "IFRAME", "OBJECT", "CANVAS"])
   const VOID = new Set(["AREA", "BASE", "BR", "COL", "EMBED", "HR", "IMG", "INPUT", "LINK", "META", "SOURCE", "TRACK", "WBR"])
+  // elements that can host a shadow root, but for custom ones (DOM Standard, attachShadow)
+  const HOSTS = new Set(["ARTICLE", "ASIDE", "BLOCKQUOTE", "DIV", "FOOTER", "H1", "H2", "H3", "H4", "H5", "H6", "HEADER", "MAIN", "NAV", "P", "SECTION", "SPAN"])
   const MOST_SHOTS = 16
   const MOST_CHARACTERS = 2_000_000
 
@@ -17,6 +19,9 @@
     const m = /^rgba?\(([\d.]+),\s*([\d.]+),\s*([\d.]+)(?:,\s*([\d.]+))?\)$/.exec(color)
     return m ? [Number(m[1]), Number(m[2]), Number(m[3]), m[4] === undefined ? 1 : Number(m[4])] : null
   }
+  // shadow roots that the page's scripts have closed, by their hosts; the protocol hands them in
+  const closed = new WeakMap()
+  const rootOf = (e) => e.shadowRoot ?? closed.get(e) ?? null
   const parentOf = (e) => e.assignedSlot ?? e.parentElement ?? (e.getRootNode() instanceof ShadowRoot ? e.getRootNode().host : null)
   // relative luminance and contrast: WCAG 2.2
   const luminance = ([r, g, b]) => {
@@ -112,7 +117,7 @@
 
   const childrenOf = (n) => {
     if (n.nodeType === Node.ELEMENT_NODE) {
-      if (n.shadowRoot) return n.shadowRoot.childNodes
+      if (rootOf(n)) return rootOf(n).childNodes
       if (n.tagName === "SLOT") {
         const given = n.assignedNodes()
         if (given.length > 0) return given
@@ -204,28 +209,27 @@
     observer.observe(root, { subtree: true, childList: true, characterData: true, attributes: true, attributeFilter: ["class", "style", "hidden", "open", "aria-invalid", "aria-hidden", "disabled"] })
   }
   observe(document)
-  addEventListener(
-    "invalid",
-    (e) => {
+  const refused = (e) => {
       const control = e.composedPath()[0]
+      if (closed.has(control)) return // told within its root
       const note = { name: control.name ?? "", text: control.validationMessage ?? "", shown: false }
       invalid.push(note)
       setTimeout(() => {
         // the browser shows its own message for the first such control only, which it then focuses
         note.shown = !e.defaultPrevented && document.activeElement === control && !invalid.some((other) => other !== note && other.shown)
       }, 0)
-    },
-    true,
-  )
+  }
+  addEventListener("invalid", refused, true)
 
   // ---- controls ----
 
   let names = new Set()
   const all = (root, into = []) => {
     for (const e of root.querySelectorAll("*")) {
-      if (e.shadowRoot) {
-        observe(e.shadowRoot)
-        all(e.shadowRoot, into)
+      const root = rootOf(e)
+      if (root) {
+        observe(root)
+        all(root, into)
       }
       if (e.matches("input, select, textarea, button")) into.push(e)
     }
@@ -242,6 +246,23 @@
     let most = 0
     for (const [form, found] of counts) if (found.size > most) [best, most] = [form, found.size]
     return best
+  }
+  // mayHide tells whether there are elements that may hide what they draw, and were not looked into: a custom element without a root
+  // that is open, or something drawn of nothing.
+  const lookedInto = new WeakSet()
+  const mayHide = () => {
+    let any = false
+    const look = (root) => {
+      for (const e of root.querySelectorAll("*")) {
+        if (rootOf(e)) look(rootOf(e))
+        else if (!lookedInto.has(e) && (e.localName.includes("-") ? e.matches(":defined") : HOSTS.has(e.tagName) && !e.hasChildNodes() && e.offsetHeight > 0)) {
+          lookedInto.add(e)
+          any = true
+        }
+      }
+    }
+    look(document)
+    return any
   }
   const controlsOf = () => {
     const form = formUnderTest()
@@ -267,6 +288,11 @@
     return list.find((e) => labelOf(e) === squash(name)) ?? list.find((e) => labelOf(e).startsWith(squash(name))) ?? (list.length === 1 ? list[0] : null)
   }
 
+  const active = () => {
+    let e = document.activeElement
+    while (e && rootOf(e)?.activeElement) e = rootOf(e).activeElement
+    return e
+  }
   const shown = (e) => e.checkVisibility({ visibilityProperty: true }) && e.getBoundingClientRect().width > 0
   // pointAt scrolls an element into view and says where a person would click it; null where something else lies there.
   const pointAt = (e) => {
@@ -274,7 +300,7 @@
     const r = e.getBoundingClientRect()
     const [x, y] = centre(r)
     const hit = document.elementFromPoint(x, y)
-    const reached = hit && (within(e, hit) || (e.labels && [...e.labels].some((l) => within(l, hit))) || (hit.shadowRoot && within(hit, e)))
+    const reached = hit && (within(e, hit) || (e.labels && [...e.labels].some((l) => within(l, hit))) || (rootOf(hit) && within(hit, e)))
     return { x, y, reached: Boolean(reached) && r.width > 0 && r.height > 0 }
   }
   const described = (e) => ({
@@ -293,7 +319,6 @@
   let held = null // the element in hand
 
   globalThis.oddtick = {
-    snapshot,
     begin(list) {
       names = new Set(list)
       watching = true
@@ -369,10 +394,10 @@
       held.focus()
       held.select?.()
     },
-    // mark puts an attribute on the element in hand by which the protocol finds it.
-    mark(on) {
-      if (on) held.setAttribute("data-oddtick-held", "")
-      else held.removeAttribute("data-oddtick-held")
+    inHand: () => held,
+    // leave leaves the field that has the focus.
+    leave() {
+      active()?.blur()
     },
     relax() {
       const form = formUnderTest()
@@ -381,7 +406,7 @@
     },
     async submitter() {
       // what is said as the last field is left may move the button
-      document.activeElement?.blur()
+      active()?.blur()
       await new Promise((done) => setTimeout(done, 15))
       const form = formUnderTest()
       const list = controlsOf().filter((e) => e.type === "submit" || e.type === "image")
@@ -394,11 +419,19 @@
       formUnderTest()?.requestSubmit()
     },
     focused: () => {
-      let e = document.activeElement
-      while (e?.shadowRoot?.activeElement) e = e.shadowRoot.activeElement
+      const e = active()
       return e && e !== document.body ? (e.name ?? "") || `#${e.id || e.tagName.toLowerCase()}` : ""
     },
-    seen() {
+    // adopt takes a closed shadow root in.
+    adopt(root) {
+      if (closed.has(root.host)) return
+      closed.set(root.host, root)
+      observe(root)
+      root.addEventListener("invalid", refused, true)
+    },
+    // seen is null where closed shadow roots are first to be looked for.
+    seen(looked) {
+      if (!looked && mayHide()) return null
       if (due !== 0) {
         clearTimeout(due)
         shoot()

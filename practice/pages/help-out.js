@@ -61,7 +61,7 @@
     const found = areas.filter((a) => a.name.toLowerCase().includes(area.value.trim().toLowerCase()))
     list.replaceChildren(...found.map((a) => {
       const o = make("li", { role: "option", "data-value": a.code }, a.name)
-      o.addEventListener("mousedown", (e) => { e.preventDefault(); area.value = a.name; close(); check("area") })
+      o.addEventListener("mousedown", (e) => { e.preventDefault(); area.value = a.name; close(); left("area") })
       return o
     }))
     list.hidden = found.length === 0
@@ -79,8 +79,10 @@
     hours: () => (hours.value.trim() === "" ? words.sayHours : /^([1-9]|10)$/.test(hours.value.trim()) ? "" : words.sayRange),
   }
   const check = (field) => say(field, wrong[field]())
-  for (const control of [name, phone, hours]) control.addEventListener("blur", () => check(control.id))
-  area.addEventListener("blur", () => { close(); check("area") })
+  // as one leaves a field
+  const left = (field) => { if (!on("help-late") && !(on("help-stays") && wrong[field]() === "")) check(field) }
+  for (const control of [name, phone, hours]) control.addEventListener("blur", () => left(control.id))
+  area.addEventListener("blur", () => { close(); left("area") })
 
   form.addEventListener("submit", async (event) => {
     event.preventDefault()

@@ -1196,6 +1196,11 @@ export interface components {
             label: string;
             scale: string;
         };
+        DesignMistake: {
+            field: string;
+            recipe: components["schemas"]["DesignRecipe"];
+            rule: string;
+        };
         DesignOmission: {
             about: string;
             why: string;
@@ -1270,6 +1275,7 @@ export interface components {
             forged?: string;
             inputs?: components["schemas"]["DesignInput"][] | null;
             locked?: boolean;
+            mistake?: components["schemas"]["DesignMistake"];
             onward?: boolean;
             replaced?: string;
             together?: boolean;
@@ -1825,8 +1831,16 @@ export interface components {
             type: string;
             value?: string;
         };
+        ObservationCorrection: {
+            left: components["schemas"]["ObservationText"][] | null;
+            left_again: components["schemas"]["ObservationText"][] | null;
+            name: string;
+            refused?: string;
+            typed: components["schemas"]["ObservationText"][] | null;
+        };
         ObservationDrawn: {
             blocked?: string;
+            correction?: components["schemas"]["ObservationCorrection"];
             dialogs?: string[] | null;
             entered?: components["schemas"]["ObservationEntered"][] | null;
             errors?: string[] | null;
@@ -1982,6 +1996,12 @@ export interface components {
             text?: string;
             tied?: boolean;
         };
+        OracleMistake: {
+            comes: string;
+            message: components["schemas"]["OracleMessage"];
+            name: string;
+            value: string;
+        };
         OraclePair: {
             file?: components["schemas"]["SpecAttachment"];
             name: string;
@@ -2013,6 +2033,7 @@ export interface components {
             driver: string;
             encoding: string;
             forged?: string;
+            mistake?: components["schemas"]["OracleMistake"];
             pairs: components["schemas"]["OraclePair"][] | null;
             replaced?: string;
             without?: string[] | null;
@@ -2106,6 +2127,8 @@ export interface components {
             table: string;
         };
         RuleView: {
+            /** @description when the message comes as one fills the form in; empty when no moment is promised */
+            comes: string;
             details: unknown;
             id: string;
             implied: boolean;
@@ -2252,6 +2275,7 @@ export interface components {
         };
         SpecAgrees: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2285,6 +2309,7 @@ export interface components {
         };
         SpecCharacters: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             of: string;
@@ -2306,6 +2331,7 @@ export interface components {
         };
         SpecDateRule: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2314,6 +2340,7 @@ export interface components {
         };
         SpecDecimals: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             /** Format: int64 */
@@ -2324,6 +2351,7 @@ export interface components {
         };
         SpecDiffers: {
             at?: string;
+            comes?: string;
             from: string;
             id?: string;
             layer?: string;
@@ -2341,6 +2369,7 @@ export interface components {
         };
         SpecEmailRule: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2355,6 +2384,7 @@ export interface components {
         };
         SpecFileRule: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             /** Format: int64 */
@@ -2396,6 +2426,7 @@ export interface components {
         };
         SpecLength: {
             at?: string;
+            comes?: string;
             id?: string;
             in?: string;
             layer?: string;
@@ -2409,6 +2440,7 @@ export interface components {
         };
         SpecListed: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2420,6 +2452,7 @@ export interface components {
         };
         SpecMatches: {
             at?: string;
+            comes?: string;
             id?: string;
             ignoring?: string[] | null;
             layer?: string;
@@ -2440,6 +2473,7 @@ export interface components {
         SpecNoOverlap: {
             at?: string;
             begins: string;
+            comes?: string;
             ends: string;
             id?: string;
             layer?: string;
@@ -2454,6 +2488,7 @@ export interface components {
         };
         SpecNumberRule: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2462,6 +2497,7 @@ export interface components {
         };
         SpecPattern: {
             at?: string;
+            comes?: string;
             dialect?: string;
             id?: string;
             is: string;
@@ -2472,6 +2508,7 @@ export interface components {
         };
         SpecRangeRule: {
             at?: string;
+            comes?: string;
             exclusive?: boolean;
             id?: string;
             layer?: string;
@@ -2485,6 +2522,7 @@ export interface components {
         SpecRefers: {
             at?: string;
             column: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2501,6 +2539,7 @@ export interface components {
         SpecRequired: {
             absent?: components["schemas"]["SpecMessage"];
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             null?: components["schemas"]["SpecMessage"];
@@ -2607,6 +2646,7 @@ export interface components {
         SpecStep: {
             at?: string;
             by: string;
+            comes?: string;
             from?: string;
             id?: string;
             layer?: string;
@@ -2626,6 +2666,7 @@ export interface components {
         };
         SpecTicked: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2634,6 +2675,7 @@ export interface components {
         };
         SpecTimeRule: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2642,6 +2684,7 @@ export interface components {
         };
         SpecURLRule: {
             at?: string;
+            comes?: string;
             id?: string;
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2651,6 +2694,7 @@ export interface components {
         SpecUnique: {
             at?: string;
             column: string;
+            comes?: string;
             id?: string;
             ignoring?: string[] | null;
             layer?: string;

@@ -181,10 +181,28 @@ export function RuleLine({
             remove
           </button>
         )}
+        {(rule.layer === "browser" || rule.comes !== "") && (
+          <div>
+            <Choice
+              label={`When the message of ${rule.id} comes`}
+              value={rule.comes}
+              options={COMES}
+              onKeep={(v) => e.apply(edits("comes", v))}
+            />
+          </div>
+        )}
       </td>
     </>
   );
 }
+
+// COMES are the moments at which a message may be promised to come.
+export const COMES = [
+  ["", "no moment is promised"],
+  ["typing", "as one types"],
+  ["leaving", "as the field is left"],
+  ["submitting", "only on submitting"],
+] as const;
 
 type Setter = (
   key: string,

@@ -145,6 +145,16 @@ export function StepBlock({
             <details open>
               <summary className="cursor-pointer font-semibold">Sent</summary>
               {o.sent.replaced && <p className="mb-1">The answer is replaced: {o.sent.replaced}.</p>}
+              {o.sent.mistake && (
+                <p className="mb-1">
+                  First entered in <span className="value">{o.sent.mistake.name}</span>, and corrected:{" "}
+                  {o.sent.mistake.value === "" ? (
+                    <span className="text-soft">blank</span>
+                  ) : (
+                    <Value>{o.sent.mistake.value}</Value>
+                  )}
+                </p>
+              )}
               {o.sent.body !== undefined && (
                 <p>
                   {o.sent.body === "" ? <span className="text-soft">an empty body</span> : <Value>{o.sent.body}</Value>}

@@ -7,7 +7,7 @@ import { api, need, type Schemas } from "../api/client";
 import { Cell, Choice } from "../form/cell";
 import { ClauseBuilder } from "../form/clauses";
 import { EditBar, useEditing } from "../form/edits";
-import { begun, RuleLine, ruleKinds } from "../form/rule-line";
+import { begun, COMES, RuleLine, ruleKinds } from "../form/rule-line";
 import { ScaleRow } from "../scale/row";
 import { useAt, useFormView } from "./form-frame";
 
@@ -119,7 +119,7 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
             message when broken
           </th>
           <th scope="col" className="w-[194px] py-1 pr-3 font-semibold">
-            place
+            place, moment
           </th>
         </tr>
       </thead>
@@ -354,6 +354,16 @@ function Ends() {
               value={String(rejected.report ?? "every failing rule")}
               options={["every failing rule", "first of each field", "first of all"]}
               onKeep={put("rejected.report")}
+            />
+            <Choice
+              label="When the page's own messages come"
+              value={String(rejected.comes ?? "")}
+              options={COMES}
+              onKeep={(v) =>
+                e.apply([
+                  v === "" ? { do: "remove", path: "rejected.comes" } : { do: "set", path: "rejected.comes", value: v },
+                ])
+              }
             />
           </dd>
           <dt className="text-soft">refilled</dt>

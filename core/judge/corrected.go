@@ -1,0 +1,61 @@
+package judge
+
+import (
+	"slices"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// SaidOf tells whether a text is the message of a mistake, can be seen, and stands at its field where that is promised.
+func SaidOf(m *oracle.Mistake, t *observation.Text) bool {
+	return !t.Hidden && (m.Message.Place != spec.AtField || t.Field == m.Name) && isOf(&m.Message, m.Name, t)
+}
+
+// The kinds of differences in when a message comes and goes.
+const (
+	tooLate  = "too late"
+	tooEarly = "too early"
+	stays    = "stays"
+)
+
+// moments are when a message is seen first, in their order.
+var moments = []string{"as one types", "as the field is left", "not before submitting"}
+
+// corrected: the message of a mistake comes when it is promised, and goes when the mistake is corrected.
+func (j *judging) corrected(c *Check) {
+	if j.o.Sent == nil || j.o.Sent.Mistake == nil {
+		return
+	}
+	m := j.o.Sent.Mistake
+	comes, goes := "message "+m.Message.Rule+": comes", "message "+m.Message.Rule+": goes"
+	if j.o.Drawn == nil || j.o.Drawn.Correction == nil {
+		c.unobserved(comes, "no mistake was made")
+		return
+	}
+	seen := j.o.Drawn.Correction
+	if seen.Refused != "" {
+		c.irrelevant(comes, "the mistake cannot be made: "+seen.Refused)
+		return
+	}
+	said := func(texts []observation.Text) bool {
+		return slices.ContainsFunc(texts, func(t observation.Text) bool { return SaidOf(m, &t) })
+	}
+	first := 2
+	switch {
+	case said(seen.Typed):
+		first = 0
+	case said(seen.Left):
+		first = 1
+	}
+	promised := slices.Index([]spec.Comes{spec.OnTyping, spec.OnLeaving, spec.OnSubmitting}, m.Comes)
+	kind := tooLate
+	if first < promised {
+		kind = tooEarly
+	}
+	c.compare(first == promised, comes, kind, moments[promised], moments[first])
+	if first < 2 {
+		c.compare(!said(seen.LeftAgain), goes, stays, "gone once the value is corrected", map[bool]string{true: "it stays", false: "gone"}[said(seen.LeftAgain)])
+	}
+}

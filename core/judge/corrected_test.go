@@ -1,0 +1,65 @@
+package judge_test
+
+import (
+	"testing"
+	"time"
+
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestWhenAMessageComes is judged by what was seen at each moment of a mistake and its correction.
+func TestWhenAMessageComes(t *testing.T) {
+	t.Parallel()
+	f, err := spec.ReadForm("bed.yaml", []byte(bedForm))
+	require.NoError(t, err)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	said := []observation.Text{{Text: "Too long.", Field: "name"}}
+	above := []observation.Text{{Text: "Too long.", Alarm: true}}
+	hidden := []observation.Text{{Text: "Too long.", Field: "name", Hidden: true}}
+	hint := []observation.Text{{Text: "At most nine.", Field: "name"}}
+	for name, c := range map[string]struct {
+		comes   spec.Comes
+		place   spec.Place
+		seen    *observation.Correction
+		part    string
+		verdict judge.Verdict
+		says    string
+	}{
+		"in time":              {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said}, "comes", judge.AsExpected, "as the field is left"},
+		"and gone":             {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said}, "goes", judge.AsExpected, "gone"},
+		"too early":            {spec.OnLeaving, spec.AtField, &observation.Correction{Typed: said, Left: said}, "comes", judge.Odd, "as one types"},
+		"too late":             {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hint, Left: said}, "comes", judge.Odd, "as the field is left"},
+		"never":                {spec.OnTyping, spec.AtField, &observation.Correction{}, "comes", judge.Odd, "not before submitting"},
+		"hidden":               {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hidden, Left: hidden}, "comes", judge.Odd, "not before submitting"},
+		"stays":                {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said, LeftAgain: said}, "goes", judge.Odd, "it stays"},
+		"a hint may stay":      {spec.OnLeaving, spec.AtField, &observation.Correction{Typed: hint, Left: append(hint, said...), LeftAgain: hint}, "goes", judge.AsExpected, "gone"},
+		"only on submitting":   {spec.OnSubmitting, spec.AtField, &observation.Correction{}, "comes", judge.AsExpected, "not before submitting"},
+		"in the summary":       {spec.OnLeaving, spec.InSummary, &observation.Correction{Left: above}, "comes", judge.AsExpected, "as the field is left"},
+		"not at its field":     {spec.OnLeaving, spec.AtField, &observation.Correction{Left: above}, "comes", judge.Odd, "not before submitting"},
+		"a mistake not made":   {spec.OnLeaving, spec.AtField, &observation.Correction{Refused: "it takes digits only"}, "comes", judge.DoesNotApply, ""},
+		"a browser not driven": {spec.OnLeaving, spec.AtField, nil, "comes", judge.NotObserved, ""},
+	} {
+		sub := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &oracle.Mistake{
+			Name: "name", Value: "far too long", Comes: c.comes, Message: oracle.Message{Rule: "name.length", Field: "name", Place: c.place, Text: "Too long."},
+		}}
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.Browser}, sub)
+		s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, Drawn: &observation.Drawn{Correction: c.seen}, After: &observation.Page{URL: "http://site/done"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}}}, nil)
+		found := false
+		for _, check := range s.Checks {
+			for _, part := range check.Parts {
+				if part.Name == "message name.length: "+c.part {
+					found = true
+					require.Equal(t, c.verdict, part.Verdict, name)
+					require.Contains(t, part.Observed, c.says, name)
+				}
+			}
+		}
+		require.True(t, found, name)
+	}
+}
