@@ -186,8 +186,8 @@ func (l *bare) all(list []prepared) {
 		wg.Wait()
 		l.changes()
 	}
-	for _, p := range writing {
-		l.changes()
+	l.changes()
+	for _, p := range writing { // each begins where the one before was looked at
 		l.one(p, true)
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"oddtick/core/design"
+	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/engine"
@@ -124,6 +125,44 @@ func TestChangesAreTakenBackOnEveryServer(t *testing.T) {
 			require.Len(t, done.Left, 1)
 			require.Contains(t, done.String(), "what it held before is not known")
 		})
+	}
+}
+
+// TestRowsThatASitesOwnFormMakes: the form is filled in where the row is not there, by an account where one is needed, and what it
+// wrote is taken back.
+func TestRowsThatASitesOwnFormMakes(t *testing.T) {
+	t.Parallel()
+	address, dsn := ostlewick(t)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	count := func() (n int) {
+		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM plot_holders WHERE login_name = 'Bramble-7'").Scan(&n))
+		return n
+	}
+	const before = "before: {rows: [{table: plot_holders, columns: {login_name: Bramble-7}, by: {page: /join, fields: {username: Bramble-7, e_mail: bramble@example.org, pass: over the 9 hedges, pass_again: over the 9 hedges, born_on: 1990-04-02, plots: 1, terms: 'yes'}}}]}\nfields:"
+	form := strings.Replace(exampleText(t, "booking"), "fields:", before, 1)
+	for range 2 {
+		run, _ := opened(t, address, dsn, form, func(c *design.Case) bool { return c.ID == "booking/form.usual/http" })
+		require.Equal(t, 1, count())
+		sink := &engine.Collected{}
+		require.NoError(t, run.Go(context.Background(), sink, nil))
+		require.Zero(t, sink.Foreign, "the row is the run's own")
+		require.Equal(t, judge.AsExpected, sink.Result("booking/form.usual/http").Verdict)
+		run.Close()
+		require.Zero(t, count())
+	}
+	for old, want := range map[string]string{
+		"pass: over the 9 hedges":          "no such row after it; the page says: ",
+		"username: Bramble-7":              "the page /join holds no form with the names",
+		"by: {page: /join":                 "the site document has no account nobody",
+		"columns: {login_name: Bramble-7}": "before.rows[0]: the database has no",
+	} {
+		wrong := map[string]string{"pass: over the 9 hedges": "pass: short", "username: Bramble-7": "user: Bramble-7", "by: {page: /join": "by: {as: nobody, page: /join", "columns: {login_name: Bramble-7}": "columns: {name: Bramble-7}"}[old]
+		d := designerOf(t, strings.Replace(form, old, wrong, 1))
+		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
+		require.ErrorContains(t, err, want)
+		require.Zero(t, count())
 	}
 }
 

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"time"
 
 	"oddtick/core/observation"
 	"oddtick/core/schema"
@@ -52,6 +53,9 @@ func (r *Run) changes(ctx context.Context) ([]observation.Change, error) {
 // foreign are what changed since the last look, none of it by the run's own submissions.
 func (r *Run) foreign(ctx context.Context) ([]observation.Change, error) {
 	list, err := r.dbs.changes(ctx)
+	if err == nil {
+		r.looked = time.Now()
+	}
 	for i := range list {
 		known := r.columns[list[i].Table]
 		list[i].Own = known.own

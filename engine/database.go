@@ -24,9 +24,10 @@ type Database interface {
 	Close() error
 }
 
-// preparing is a database in which rows can be written.
+// preparing is a database in which rows can be looked for and written, by some columns' values.
 type preparing interface {
-	Put(ctx context.Context, table string, values map[string]string) (put bool, err error)
+	Holds(ctx context.Context, table string, values map[string]string) (bool, error)
+	Put(ctx context.Context, table string, values map[string]string) error
 }
 
 // finding is a database in which a row can be found by a value.

@@ -129,15 +129,7 @@ func TestWhatShowsNowAndThenIsCalledSo(t *testing.T) {
 // not found, but the site finds them.
 func TestARepeatedCaseSendsNoValueTwice(t *testing.T) {
 	t.Parallel()
-	project := ostlewickProject(t, "membership-zeros")
-	form := project.Forms[slices.IndexFunc(project.Forms, func(f *spec.Form) bool { return f.Form == "join" })]
-	p, err := form.Prepare()
-	require.NoError(t, err)
-	d, err := design.New(p, project.Site)
-	require.NoError(t, err)
-	run, err := engine.Open(t.Context(), engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})
-	require.NoError(t, err)
-	defer run.Close()
+	run, d := ostlewickRun(t, "join", func(*spec.Form) {}, "membership-zeros")
 	all, _ := d.Cases(design.Standard)
 	zeros := all[slices.IndexFunc(all, func(c *design.Case) bool { return c.ID == "join/membership.guess.zeros/http" })]
 	for range 12 {

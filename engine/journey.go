@@ -3,6 +3,7 @@ package engine
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -284,7 +285,16 @@ func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
 	}
 	w.word(&station)
 	w.out.Stations = append(w.out.Stations, station)
-	return station.Verdict != judge.Odd
+	return station.stands()
+}
+
+// stands tells whether what follows has something to stand on: the step ended as it should, and the visitor is where they should be.
+// An odd message or stored value, or a secret in a mail, does not take that away.
+func (s *Station) stands() bool {
+	if s.Judgement != nil && s.Judgement.Checks[0].Verdict == judge.Odd {
+		return false
+	}
+	return !slices.ContainsFunc(s.State, func(p judge.Part) bool { return p.Verdict == judge.Odd && p.Name != mailSecret })
 }
 
 // word gives a station its headline.

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/observe/mail"
 
@@ -14,10 +15,16 @@ import (
 
 // walked are the walks of the site's first journey, by id.
 func walked(t *testing.T, faults ...string) map[string]engine.Walk {
+	return walkedWith(t, func(*spec.Site) {}, faults...)
+}
+
+// walkedWith changes the site's document before.
+func walkedWith(t *testing.T, change func(*spec.Site), faults ...string) map[string]engine.Walk {
 	mails, err := mail.Listen("127.0.0.1:0")
 	require.NoError(t, err)
 	t.Cleanup(func() { mails.Close() })
 	project := ostlewickWith(t, mails.Address(), faults...)
+	change(project.Site)
 	j, err := engine.OpenJourneys(t.Context(), project, mails, time.Now().UnixNano(), 10*time.Second)
 	require.NoError(t, err)
 	defer j.Close()
@@ -105,11 +112,26 @@ func TestAMailThatNeverComes(t *testing.T) {
 // TestAJourneyThatBeginsOdd: its later parts stand on nothing, and are not observed.
 func TestAJourneyThatBeginsOdd(t *testing.T) {
 	t.Parallel()
-	whole := walked(t, "born-swapped")["whole"]
+	five := func(s *spec.Site) { s.Journeys[0].Steps[0].With = map[string]string{"plots": "5"} }
+	whole := walkedWith(t, five, "plots-five")["whole"]
 	require.Equal(t, judge.Odd, whole.Stations[0].Verdict, oddParts(whole))
 	for _, s := range whole.Stations[1:] {
 		require.Equal(t, judge.NotObserved, s.Verdict)
 	}
+}
+
+// TestAJourneyGoesOn where a part ended as it should and only a stored value is odd, so that what comes later is seen as well.
+func TestAJourneyGoesOn(t *testing.T) {
+	t.Parallel()
+	all := walked(t, "born-swapped", "confirm-twice")
+	require.Equal(t, judge.Odd, all["whole"].Stations[0].Verdict)
+	require.Contains(t, all["whole"].Headline, "plot_holders.born")
+	for _, s := range all["whole"].Stations[1:] {
+		require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
+	}
+	again := all["link_twice"].Stations[3]
+	require.Equal(t, judge.Odd, again.Verdict)
+	require.Contains(t, again.Headline, ", should be rejected by the server")
 }
 
 func TestJourneysThatCannotBeWalked(t *testing.T) {

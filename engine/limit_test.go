@@ -26,25 +26,26 @@ func limitOf(t *testing.T, form, rule string, end design.End, faults ...string) 
 
 // limitIn changes the form before.
 func limitIn(t *testing.T, form, rule string, end design.End, change func(*spec.Form), faults ...string) *engine.Limit {
+	r, _ := ostlewickRun(t, form, change, faults...)
+	l, err := r.FindLimit(t.Context(), rule, end)
+	require.NoError(t, err)
+	return l
+}
+
+// ostlewickRun opens a form of the practice site with faults, changed before.
+func ostlewickRun(t *testing.T, form string, change func(*spec.Form), faults ...string) (*engine.Run, *design.Designer) {
 	project := ostlewickProject(t, faults...)
-	for _, f := range project.Forms {
-		if f.Form != form {
-			continue
-		}
-		change(f)
-		p, err := f.Prepare()
-		require.NoError(t, err)
-		d, err := design.New(p, project.Site)
-		require.NoError(t, err)
-		r, err := engine.Open(t.Context(), engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixNano()})
-		require.NoError(t, err)
-		defer r.Close()
-		l, err := r.FindLimit(t.Context(), rule, end)
-		require.NoError(t, err)
-		return l
-	}
-	require.Fail(t, "there is no such form")
-	return nil
+	at := slices.IndexFunc(project.Forms, func(f *spec.Form) bool { return f.Form == form })
+	require.GreaterOrEqual(t, at, 0, "there is no such form")
+	change(project.Forms[at])
+	p, err := project.Forms[at].Prepare()
+	require.NoError(t, err)
+	d, err := design.New(p, project.Site)
+	require.NoError(t, err)
+	r, err := engine.Open(t.Context(), engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixNano()})
+	require.NoError(t, err)
+	t.Cleanup(r.Close)
+	return r, d
 }
 
 func TestLimitsOfThePracticeSite(t *testing.T) {

@@ -63,9 +63,11 @@ type Run struct {
 	columns map[string]columns
 	pages   page.Again
 
-	// visitors make the cases of a batch; judge judges a case while the next is made, and judging says when it is done.
-	visitors, judge *crew
-	judging         chan error
+	// visitors make the cases of a batch.
+	visitors *crew
+	judging  *judging
+	// looked is when the tables were last looked at, with nothing done since.
+	looked time.Time
 
 	pace  int
 	begin *rate.Limiter // of cases
@@ -346,12 +348,15 @@ func (r *Run) openDatabases(ctx context.Context) error {
 			}
 		}
 	}
-	if err := r.readRows(ctx); err != nil {
-		return cannot("%s", err)
-	}
 	r.readColumns(ctx)
 	if err := r.dbs.begin(ctx); err != nil {
 		return cannot("%s", err)
 	}
-	return r.prepareRows(ctx)
+	if err := r.prepareRows(ctx); err != nil {
+		return err
+	}
+	if err := r.readRows(ctx); err != nil {
+		return cannot("%s", err)
+	}
+	return nil
 }

@@ -19,11 +19,11 @@ const batchSize = 12
 // batch its cases are made again one by one, so that every change has one cause. Those that write go one by one. When ctx ends,
 // the cases under way are finished and no other is begun. done lists cases that need not be made again.
 func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err error) {
-	r.visitors, r.judge = newCrew(r.pace), newCrew(1)
+	r.visitors, r.judging = newCrew(r.pace), newJudging()
 	defer r.visitors.leave()
-	defer r.judge.leave()
+	defer r.judging.end()
 	defer func() {
-		if last := r.judged(); err == nil {
+		if last := r.judging.wait(); err == nil {
 			err = last
 		}
 	}()
@@ -104,9 +104,14 @@ func (r *Run) rebase(ctx context.Context, sink Sink) error {
 	return nil
 }
 
+// justNow is how long ago tables may have been looked at for a case to begin without looking again.
+const justNow = time.Millisecond
+
 func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int) error {
-	if err := r.rebase(ctx, sink); err != nil {
-		return err
+	if time.Since(r.looked) > justNow {
+		if err := r.rebase(ctx, sink); err != nil {
+			return err
+		}
 	}
 	if err := sink.Begin(c.ID, attempt); err != nil {
 		return fmt.Errorf("keep the attempt at %s: %w", c.ID, err)
@@ -124,16 +129,6 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 		return r.single(ctx, sink, c, attempt+1)
 	}
 	return r.keep(sink, a)
-}
-
-// judged waits for the cases that were made last to be judged and kept.
-func (r *Run) judged() error {
-	if r.judging == nil {
-		return nil
-	}
-	err := <-r.judging
-	r.judging = nil
-	return err
 }
 
 // mostAgain is how often a case is made again that could not be seen.
@@ -193,24 +188,18 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 
 // keep has cases judged and kept while the next are made.
 func (r *Run) keep(sink Sink, made ...*attempt) error {
-	if err := r.judged(); err != nil {
-		return err
-	}
-	judging := make(chan error, 1)
-	r.judging = judging
-	r.judge.do(func() {
-		var err error
+	err := r.judging.do(func() error {
 		for _, a := range made {
-			if err == nil {
-				err = sink.Done(a.finish())
+			if err := sink.Done(a.finish()); err != nil {
+				return err
 			}
 		}
-		judging <- err
+		return nil
 	})
-	if r.c.StopAtOdd {
-		return r.judged()
+	if err == nil && r.c.StopAtOdd {
+		return r.judging.wait()
 	}
-	return nil
+	return err
 }
 
 var _ Sink = (*Collected)(nil)

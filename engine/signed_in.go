@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
@@ -203,6 +204,7 @@ func (r *Run) holdsForm(p *observation.Page) bool {
 // unlock signs an account in after a wrong password of it, so that wrong ones never follow each other until it is locked.
 func (r *Run) unlock(ctx context.Context, c *design.Case) {
 	if r.signsIn() && !c.Spare && r.c.Site.SignIn != nil {
+		r.looked = time.Time{}
 		_ = signInAs(ctx, r.client.NewVisitor(), r.c.Site, r.account) // where it fails, the next case tells
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -163,7 +164,28 @@ func signInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 	if s == nil {
 		return fmt.Errorf("the site document does not say how to sign in")
 	}
-	names := []string{s.Name, s.Password}
+	after, err := fillIn(ctx, v, s.Page, map[string]string{s.Name: a.Name, s.Password: a.Password})
+	if err != nil {
+		return err
+	}
+	refused := v.Refused()
+	if after.Form != nil && after.Form.Control(s.Password) != nil {
+		says := alarms(after)
+		if refused != "" {
+			says += " (" + refused + ")"
+		}
+		return fmt.Errorf("the sign-in form is shown again: %s", says)
+	}
+	if refused != "" && len(v.Held()) == 0 {
+		return errors.New(refused)
+	}
+	return nil
+}
+
+// fillIn opens a page, enters values by their request names into the form that holds them, and sends it as it stands otherwise. It
+// returns the page that comes of it.
+func fillIn(ctx context.Context, v *web.Visitor, path string, values map[string]string) (*observation.Page, error) {
+	names := slices.Sorted(maps.Keys(values))
 	open := func(exchanges []observation.Exchange, err error) (*observation.Page, error) {
 		if err != nil {
 			return nil, err
@@ -171,43 +193,36 @@ func signInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 		last := exchanges[len(exchanges)-1]
 		return page.Read(last.Body, last.URL, names)
 	}
-	before, err := open(v.Open(ctx, s.Page))
+	before, err := open(v.Open(ctx, path))
 	if err != nil {
-		return err
+		return nil, err
 	}
-	if before.Form == nil || before.Form.Control(s.Name) == nil || before.Form.Control(s.Password) == nil {
-		return fmt.Errorf("the page %s holds no form with the names %s", s.Page, strings.Join(names, " and "))
+	if before.Form == nil || slices.ContainsFunc(names, func(name string) bool { return before.Form.Control(name) == nil }) {
+		return nil, fmt.Errorf("the page %s holds no form with the names %s", path, strings.Join(names, " and "))
 	}
 	var pairs []oracle.Pair
+	entered := map[string]bool{}
 	for i := range before.Form.Controls {
 		c := &before.Form.Controls[i]
+		value, given := values[c.Name]
 		switch {
-		case c.Name == s.Name:
-			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: a.Name})
-		case c.Name == s.Password:
-			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: a.Password})
-		case successful(c):
+		case given && !entered[c.Name]:
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: value})
+			entered[c.Name] = true
+		case !given && successful(c):
 			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
 		}
 	}
-	after, err := open(v.Submit(ctx, before.Form, pairs, ""))
-	if err != nil {
-		return err
-	}
-	if after.Form != nil && after.Form.Control(s.Password) != nil {
-		texts := []string{}
-		for _, t := range after.Texts {
-			if t.Alarm && !slices.Contains(texts, t.Text) {
-				texts = append(texts, t.Text)
-			}
+	return open(v.Submit(ctx, before.Form, pairs, ""))
+}
+
+// alarms are the texts of a page that call for attention, each once.
+func alarms(p *observation.Page) string {
+	var out []string
+	for _, t := range p.Texts {
+		if t.Alarm && !slices.Contains(out, t.Text) {
+			out = append(out, t.Text)
 		}
-		if refused := v.Refused(); refused != "" {
-			texts = append(texts, "("+refused+")")
-		}
-		return fmt.Errorf("the sign-in form is shown again: %s", strings.Join(texts, " "))
 	}
-	if refused := v.Refused(); refused != "" && len(v.Held()) == 0 {
-		return errors.New(refused)
-	}
-	return nil
+	return strings.Join(out, " ")
 }

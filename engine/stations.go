@@ -175,6 +175,9 @@ func (w *walk) learn(r *Run, o *observation.Step) {
 	}
 }
 
+// mailSecret is the part that tells of a secret in a mail.
+const mailSecret = "secret in the mail"
+
 // wait waits for the mail, and looks for secrets in it.
 func (w *walk) wait(ctx context.Context, out *Station) (why string) {
 	if w.j.mails == nil {
@@ -191,7 +194,7 @@ func (w *walk) wait(ctx context.Context, out *Station) (why string) {
 		return "the mail cannot be read: " + m.Failure
 	}
 	form := judge.Shown(w.secret, m.Subject+"\n"+m.Text)
-	p := judge.Part{Name: "secret in the mail", Verdict: judge.AsExpected, Expected: "nowhere", Observed: "nowhere"}
+	p := judge.Part{Name: mailSecret, Verdict: judge.AsExpected, Expected: "nowhere", Observed: "nowhere"}
 	if form != "" {
 		p.Verdict, p.Kind, p.Observed = judge.Odd, "shown", form
 	}

@@ -1,8 +1,10 @@
 package database
 
 import (
+	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -30,12 +32,16 @@ func (p position) text() string {
 func parsePosition(text string) (position, error) {
 	out := position{}
 	for _, one := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' }) {
-		var domain, server uint32
-		var seq uint64
-		if _, err := fmt.Sscanf(strings.TrimSpace(one), "%d-%d-%d", &domain, &server, &seq); err != nil {
+		parts := strings.Split(strings.TrimSpace(one), "-")
+		if len(parts) != 3 {
 			return nil, fmt.Errorf("the binary log's position %q cannot be read", text)
 		}
-		out[domain] = seq
+		domain, wrong := strconv.ParseUint(parts[0], 10, 32)
+		seq, wrongToo := strconv.ParseUint(parts[2], 10, 64)
+		if err := errors.Join(wrong, wrongToo); err != nil {
+			return nil, fmt.Errorf("the binary log's position %q cannot be read: %w", text, err)
+		}
+		out[uint32(domain)] = seq
 	}
 	return out, nil
 }

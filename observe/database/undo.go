@@ -197,41 +197,62 @@ func (m *Watcher) asBefore(ctx context.Context, t *table, c *observation.Change)
 	return slices.Equal(now, c.Before), nil
 }
 
-// Put writes a row with some columns' values, as texts; the others hold their defaults. It needs the right to insert. Where such a row
-// is there already, nothing is written and put is false.
-func (m *Watcher) Put(ctx context.Context, tableName string, values map[string]string) (put bool, err error) {
-	names := slices.Sorted(maps.Keys(values))
-	if err := m.Require(tableName, names...); err != nil {
+// Holds tells whether there is a row with some columns' values, as texts.
+func (m *Watcher) Holds(ctx context.Context, tableName string, values map[string]string) (bool, error) {
+	columns, err := m.columnsOf(tableName, values)
+	if err != nil {
 		return false, err
 	}
-	t := m.named(tableName)
-	var columns, places, where []string
-	var into []any
-	for i, name := range names {
-		c := t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == name })]
-		holder := m.dialect.holders(i + 1)[i]
-		columns = append(columns, m.dialect.quote(name))
-		places = append(places, m.dialect.put(c, holder, values[name]))
-		where = append(where, m.dialect.text(c)+" = "+holder)
-		into = append(into, values[name])
+	var where []string
+	var holding []any
+	for i, c := range columns {
+		where = append(where, m.dialect.text(c)+" = "+m.dialect.holders(i + 1)[i])
+		holding = append(holding, values[c.Name])
 	}
 	var there int
-	if err := m.db.GetContext(ctx, &there, "SELECT COUNT(*) FROM "+m.dialect.quote(tableName)+" WHERE "+strings.Join(where, " AND "), into...); err != nil {
+	if err := m.db.GetContext(ctx, &there, "SELECT COUNT(*) FROM "+m.dialect.quote(tableName)+" WHERE "+strings.Join(where, " AND "), holding...); err != nil {
 		return false, fmt.Errorf("look for a row of %s: %w", tableName, err)
 	}
-	if there > 0 {
-		return false, nil
+	return there > 0, nil
+}
+
+// Put writes a row with some columns' values, as texts; the others hold their defaults. It needs the right to insert.
+func (m *Watcher) Put(ctx context.Context, tableName string, values map[string]string) error {
+	columns, err := m.columnsOf(tableName, values)
+	if err != nil {
+		return err
+	}
+	var names, places []string
+	var into []any
+	for i, c := range columns {
+		names = append(names, m.dialect.quote(c.Name))
+		places = append(places, m.dialect.put(c, m.dialect.holders(i + 1)[i], values[c.Name]))
+		into = append(into, values[c.Name])
 	}
 	db, err := m.writer()
 	if err != nil {
-		return false, err
+		return err
 	}
 	if db != m.db {
 		defer db.Close()
 	}
-	_, err = db.ExecContext(ctx, "INSERT INTO "+m.dialect.quote(tableName)+" ("+strings.Join(columns, ", ")+") VALUES ("+strings.Join(places, ", ")+")", into...)
+	_, err = db.ExecContext(ctx, "INSERT INTO "+m.dialect.quote(tableName)+" ("+strings.Join(names, ", ")+") VALUES ("+strings.Join(places, ", ")+")", into...)
 	if err != nil {
-		return false, fmt.Errorf("write a row of %s: %w", tableName, err)
+		return fmt.Errorf("write a row of %s: %w", tableName, err)
 	}
-	return true, nil
+	return nil
+}
+
+// columnsOf are the columns of a table that values are given for, by their names' order.
+func (m *Watcher) columnsOf(tableName string, values map[string]string) ([]column, error) {
+	names := slices.Sorted(maps.Keys(values))
+	if err := m.Require(tableName, names...); err != nil {
+		return nil, err
+	}
+	t := m.named(tableName)
+	out := make([]column, len(names))
+	for i, name := range names {
+		out[i] = t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == name })]
+	}
+	return out, nil
 }

@@ -401,18 +401,20 @@ func unwrapURL(err error) error {
 // decode turns a body into UTF-8 by its declared or guessed encoding.
 func decode(raw []byte, contentType string) string {
 	if _, params, err := mime.ParseMediaType(contentType); err == nil && strings.EqualFold(params["charset"], "utf-8") {
-		return strings.ToValidUTF8(string(raw), "\uFFFD")
+		return inUTF8(raw)
 	}
 	encoding, name, _ := charset.DetermineEncoding(raw, contentType)
 	if name == "utf-8" {
-		return strings.ToValidUTF8(string(raw), "\uFFFD")
+		return inUTF8(raw)
 	}
 	text, err := encoding.NewDecoder().Bytes(raw)
 	if err != nil {
-		return strings.ToValidUTF8(string(raw), "\uFFFD")
+		return inUTF8(raw)
 	}
 	return string(text)
 }
+
+func inUTF8(raw []byte) string { return strings.ToValidUTF8(string(raw), "\uFFFD") }
 
 // shown lists a request's headers; the values of the site's own extra headers and of its authentication are secrets.
 func (c *Client) shown(h http.Header) []observation.Header {
