@@ -2,6 +2,10 @@ package bench
 
 import (
 	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -103,7 +107,29 @@ func BenchmarkBrowser(b *testing.B) {
 	line("browser cases a second, as a share of a bare loop's", median(ratios), 2, "0.6")
 }
 
-// BenchmarkParallel compares cases that write nothing, several at once, with the same one at a time.
+// worked is how long the processes that there are have run, in seconds: the run, the site and its database (proc_pid_stat(5), in
+// hundredths of a second).
+func worked(b testing.TB) float64 {
+	list, err := filepath.Glob("/proc/[0-9]*/stat")
+	require.NoError(b, err)
+	var sum float64
+	for _, file := range list {
+		text, err := os.ReadFile(file)
+		if err != nil {
+			continue // it has ended
+		}
+		_, fields, _ := strings.Cut(string(text), ") ") // a name may hold spaces
+		var state string
+		var n, user, system float64
+		_, err = fmt.Sscan(fields, &state, &n, &n, &n, &n, &n, &n, &n, &n, &n, &n, &user, &system)
+		require.NoError(b, err)
+		sum += user + system
+	}
+	return sum / 100
+}
+
+// BenchmarkParallel compares cases that write nothing, several at once, with the same one at a time. Processors that are busy with one
+// at a time cannot be won by more.
 func BenchmarkParallel(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
@@ -111,20 +137,26 @@ func BenchmarkParallel(b *testing.B) {
 	cases := casesBy(d, func(c *design.Case) bool { return !engine.InBrowser(c) && !c.Writes() })
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
+	var ratios []float64
+	var seconds, busy [5]float64
 	took := func(parallel int) float64 {
 		run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Options: engine.Options{Parallel: parallel}})
 		require.NoError(b, err)
 		defer run.Close()
-		started := time.Now()
+		started, before := time.Now(), worked(b)
 		require.NoError(b, run.Go(context.Background(), &engine.Collected{}, nil))
-		return time.Since(started).Seconds()
+		took := time.Since(started).Seconds()
+		seconds[parallel] += took
+		busy[parallel] += worked(b) - before
+		return took
 	}
-	var ratios []float64
-	for round := range 6 {
+	for round := range 31 {
 		one, several := took(1), took(4)
 		if round > 0 {
 			ratios = append(ratios, one/several)
 		}
 	}
 	line("cases that write nothing, four at once over one at a time", median(ratios), 2, "1.5")
+	line("processors busy with one at a time", busy[1]/seconds[1], 2, "none set")
+	line("processors busy with four at once", busy[4]/seconds[4], 2, "none set")
 }

@@ -52,7 +52,7 @@ func TestFaultsOfOneField(t *testing.T) {
 	t.Parallel()
 	require.ElementsMatch(t, []string{"Accepted, should be rejected by the server: 2 characters", "Accepted, and cut short: 21 characters"},
 		findingsOf(t, "join", all, "username-two", "username-cut"))
-	require.ElementsMatch(t, []string{"Accepted, should be rejected by the server: Username a second time (case)", "Accepted, should be rejected by the server: Username, together"}, findingsOf(t, "join", all, "username-case", "username-race"))
+	require.ElementsMatch(t, []string{"Accepted, should be rejected by the server: Username a second time (case)", "Accepted, should be rejected by the server: Username a second time (together)"}, findingsOf(t, "join", all, "username-case", "username-race"))
 }
 
 // TestOneFaultDoesNotHideAnother: what is odd in every case leaves what is odd in one a finding of its own.

@@ -1,45 +1,60 @@
 package engine
 
 import (
-	"runtime"
 	"sync"
 )
 
-// judging judges the cases that are made, in their order, while the next are made. It gives way to all else, above all to a site and a
-// database on the same machine. What waits is bounded: a run that is killed makes it again.
+// judging has the cases that are made judged and kept, in their order, while the next are made. What waits is bounded: a run that is
+// killed makes it again.
 type judging struct {
-	jobs    chan func() error
+	sink    Sink
+	made    chan []*attempt
 	waiting sync.WaitGroup
 	mu      sync.Mutex
 	failed  error
 }
 
-func newJudging() *judging {
-	j := &judging{jobs: make(chan func() error, 1)}
+func newJudging(sink Sink) *judging {
+	j := &judging{sink: sink, made: make(chan []*attempt, 1)}
 	go func() {
-		runtime.LockOSThread() // the thread ends with it
-		giveWay()
-		for job := range j.jobs {
-			err := j.err()
-			if err == nil {
-				err = job()
+		for made := range j.made {
+			if j.err() == nil {
+				err := j.keep(made)
+				j.mu.Lock()
+				j.failed = err
+				j.mu.Unlock()
 			}
-			j.mu.Lock()
-			j.failed = err
-			j.mu.Unlock()
 			j.waiting.Done()
 		}
 	}()
 	return j
 }
 
-// do has a job done after those before it; the error is of an earlier one, after which none is done.
-func (j *judging) do(job func() error) error {
+func (j *judging) keep(made []*attempt) error {
+	var judged sync.WaitGroup
+	for _, a := range made {
+		judged.Add(1)
+		judges().do(func() {
+			defer judged.Done()
+			a.finish()
+		})
+	}
+	judged.Wait()
+	for _, a := range made {
+		if err := j.sink.Done(a.result); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// take takes what is made; the error is of something taken earlier, after which nothing is kept.
+func (j *judging) take(made ...*attempt) error {
 	if err := j.err(); err != nil {
 		return err
 	}
 	j.waiting.Add(1)
-	j.jobs <- job
+	j.made <- made
 	return nil
 }
 
@@ -49,11 +64,11 @@ func (j *judging) err() error {
 	return j.failed
 }
 
-// wait waits for all jobs.
+// wait waits until all that was taken is kept.
 func (j *judging) wait() error {
 	j.waiting.Wait()
 	return j.err()
 }
 
-// end ends it when its jobs are done.
-func (j *judging) end() { close(j.jobs) }
+// end ends it when all is kept.
+func (j *judging) end() { close(j.made) }

@@ -19,7 +19,12 @@ const batchSize = 12
 // batch its cases are made again one by one, so that every change has one cause. Those that write go one by one. When ctx ends,
 // the cases under way are finished and no other is begun. done lists cases that need not be made again.
 func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err error) {
-	r.visitors, r.judging = newCrew(r.pace), newJudging()
+	ctx, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	if r.c.StopAtOdd {
+		sink = &untilOdd{sink, func() { stop(errOdd) }}
+	}
+	r.visitors, r.judging = newCrew(r.pace, nil), newJudging(sink)
 	defer r.visitors.leave()
 	defer r.judging.end()
 	defer func() {
@@ -36,11 +41,6 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err erro
 		default:
 			reading = append(reading, c)
 		}
-	}
-	ctx, stop := context.WithCancelCause(ctx)
-	defer stop(nil)
-	if r.c.StopAtOdd {
-		sink = &untilOdd{sink, func() { stop(errOdd) }}
 	}
 	// what is under way must end properly even when the run is stopped
 	work := context.WithoutCancel(ctx)
@@ -128,7 +128,7 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 		// the browser is started anew, and a database is waited for; with other values nothing collides
 		return r.single(ctx, sink, c, attempt+1)
 	}
-	return r.keep(sink, a)
+	return r.keep(a)
 }
 
 // mostAgain is how often a case is made again that could not be seen.
@@ -183,19 +183,12 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 			certain = append(certain, a)
 		}
 	}
-	return r.keep(sink, certain...)
+	return r.keep(certain...)
 }
 
 // keep has cases judged and kept while the next are made.
-func (r *Run) keep(sink Sink, made ...*attempt) error {
-	err := r.judging.do(func() error {
-		for _, a := range made {
-			if err := sink.Done(a.finish()); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
+func (r *Run) keep(made ...*attempt) error {
+	err := r.judging.take(made...)
 	if err == nil && r.c.StopAtOdd {
 		return r.judging.wait()
 	}
