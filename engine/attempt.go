@@ -30,7 +30,7 @@ type attempt struct {
 	account *spec.Account       // who is signed in, or signs in
 	own     bool                // the account is signed in already, by a journey
 	instead *oracle.Expectation // what a journey expects of its submission, nil for what the form promises
-	// later judges the last step, where nothing needs its verdict before the next case is made. It is set where postpone is.
+	// later judges the last step, whose verdict nothing needs while the case is made. It is set where postpone is.
 	postpone bool
 	later    func()
 	env      design.Env
@@ -73,6 +73,7 @@ func (a *attempt) make(ctx context.Context) {
 	a.visitor = v
 	defer v.close()
 	for i := range c.Steps {
+		a.postpone = i+1 == len(c.Steps) && !InBrowser(c) // in the browser an odd page is looked at again
 		step, err := a.step(ctx, i)
 		if err != nil {
 			a.unobserved(c.Steps[i].Do, err)
@@ -350,10 +351,10 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 			return nil, err
 		}
 	}
-	if a.postpone && len(a.result.Steps) == len(a.c.Steps)-1 && !InBrowser(a.c) {
+	if a.postpone {
 		a.later = func() {
 			o.After, _ = v.read() // what cannot be read is no page
-			a.result.Steps[len(a.c.Steps)-1].Judgement = judge.Judge(a.r.p, e, o, a.seen)
+			a.result.Steps[len(a.result.Steps)-1].Judgement = judge.Judge(a.r.p, e, o, a.seen)
 		}
 		return &judge.StepResult{Do: do, Expectation: e, Observation: o}, nil
 	}
@@ -447,188 +448,4 @@ func (a *attempt) lookForShown(ctx context.Context, e *oracle.Expectation, o *ob
 		}
 		o.Shown = append(o.Shown, got)
 	}
-}
-
-// impossible says why the page does not let a visitor send these values: a choice left blank that offers no blank.
-func (a *attempt) impossible(form *observation.Form, values design.Resolved) string {
-	for _, f := range a.r.p.Fields {
-		v, present := values[f.ID]
-		c := form.Control(f.Name)
-		if f.Kind == spec.OneChoice && present && v == "" && len(f.Rules) > 0 && c != nil && c.Type == "select" && !slices.Contains(c.Offered, "") && !f.Required() {
-			return "the page offers no blank choice for " + f.Label
-		}
-	}
-	return ""
-}
-
-// composed is a submission that could be sent, with what is known as it is composed.
-type composed struct {
-	values design.Resolved
-	sent   *oracle.Submission
-	world  *oracle.World
-	needs  []oracle.LookUp
-	fresh  []sentValue // of fields whose values are made new
-}
-
-// compose resolves a step's recipes until no unique value is taken that should be new, and puts the submission together as a
-// browser would. Nor is a new value sent that the run has sent before, as long as there are others: what the site made of it may count
-// for the site, and not be found by us. stop is set when there is no such value, or the page does not let it be sent.
-func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (sent *oracle.Submission, world *oracle.World, stop *judge.Step, err error) {
-	base := a.env.Try
-	defer func() { a.env.Try = base }()
-	var chosen *composed
-	for try := range mostTries {
-		a.env.Try = base + try
-		one, stop, err := a.composeOnce(ctx, i, form)
-		if err != nil || stop != nil {
-			return nil, nil, stop, err
-		}
-		if byChance(&a.c.Steps[i], one.needs, one.world.Taken) {
-			continue
-		}
-		again := i == 0 && a.r.sent.any(one.fresh)
-		if chosen == nil || !again {
-			chosen = one
-		}
-		if !again {
-			break
-		}
-	}
-	if chosen == nil {
-		return nil, nil, judge.Unobserved("no unused value left for a field whose values must be new"), nil
-	}
-	a.r.sent.add(chosen.fresh)
-	a.env.Earlier = append(a.env.Earlier, chosen.values)
-	return chosen.sent, chosen.world, nil, nil
-}
-
-func (a *attempt) composeOnce(ctx context.Context, i int, form *observation.Form) (one *composed, stop *judge.Step, err error) {
-	s := &a.c.Steps[i]
-	values, err := a.r.c.Designer.Resolve(a.c, i, &a.env)
-	if err != nil {
-		return nil, judge.Unobserved(err.Error()), nil
-	}
-	if why := a.impossible(form, values); why != "" {
-		return nil, judge.Inapplicable(why), nil
-	}
-	sent := assemble(form, a.r.c.Designer.Submission(s, values), a.r.names, s)
-	world := &oracle.World{Now: a.env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked, Spent: s.Back}
-	if s.Mistake != nil {
-		if stop := a.mistake(i, sent, world); stop != nil {
-			return nil, stop, nil
-		}
-	}
-	needs := oracle.Needs(a.r.p, sent)
-	if world.Taken, err = a.answer(ctx, needs); err != nil {
-		return nil, nil, err
-	}
-	if err := a.answerSigned(ctx, sent, world); err != nil {
-		return nil, nil, err
-	}
-	return &composed{values, sent, world, needs, a.r.freshOf(s, needs)}, nil, nil
-}
-
-// language is what the visitor asks for.
-func (a *attempt) language() string {
-	if a.c.Language != "" {
-		return a.c.Language
-	}
-	return a.r.c.Site.Spoken()
-}
-
-// byChance: the rows that are there break a rule that the step is not about.
-func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) bool {
-	return !s.Back && slices.ContainsFunc(needs, func(l oracle.LookUp) bool { return found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) })
-}
-
-// answer tells, by rule, whether there is such a row; where several are asked for, whether all are there. Where no database is watched, only what the attempt itself has stored is known.
-func (a *attempt) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
-	found := map[string]bool{}
-	for _, l := range needs {
-		yes, err := a.lookUp(ctx, &l)
-		if err != nil {
-			return nil, err
-		}
-		before, asked := found[l.Rule]
-		found[l.Rule] = yes && (before || !asked)
-	}
-	return found, nil
-}
-
-func (a *attempt) lookUp(ctx context.Context, l *oracle.LookUp) (bool, error) {
-	fold := a.r.fold(l.Rule)
-	switch {
-	case len(a.r.dbs) > 0:
-		return a.r.dbs.of(l.Table).LookUp(ctx, *l, func(x, y string) bool { return fold(x) == fold(y) })
-	case l.Must:
-		f := a.r.p.Field(a.r.fieldOf(l.Rule))
-		return f != nil && f.Example != "" && f.Example == l.Value, nil // all that is known without a database
-	}
-	return slices.ContainsFunc(a.written, func(w oracle.LookUp) bool {
-		if w.Rule != l.Rule || l.Span != nil {
-			return w.Rule == l.Rule && w.Span.Overlaps(l.Span)
-		}
-		return fold(w.Value) == fold(l.Value)
-	}), nil
-}
-
-// fieldOf is the id of the field that a rule is about.
-func (r *Run) fieldOf(ruleID string) string {
-	for _, rule := range r.p.Rules {
-		if rule.ID == ruleID && rule.Field != nil {
-			return rule.Field.ID
-		}
-	}
-	return ""
-}
-
-func (r *Run) fold(ruleID string) func(string) string {
-	for _, rule := range r.p.Rules {
-		if rule.ID == ruleID {
-			return rule.Fold
-		}
-	}
-	return func(s string) string { return s }
-}
-
-// assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
-// what is surplus.
-func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
-	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without, Altered: fields.Altered}
-	placed := map[string]bool{}
-	for i := range form.Controls {
-		c := &form.Controls[i]
-		if placed[c.Name] || slices.Contains(s.Without, c.Name) {
-			continue
-		}
-		if slices.Contains(names, c.Name) {
-			placed[c.Name] = true
-			for _, p := range fields.Pairs {
-				if p.Name == c.Name && (c.Type != "radio" || p.Value != "") { // of radio buttons none is chosen by sending none
-					out.Pairs = append(out.Pairs, p)
-				}
-			}
-			continue
-		}
-		if successful(c) {
-			out.Pairs = append(out.Pairs, oracle.Pair{Name: c.Name, Value: c.Value})
-		}
-	}
-	for _, p := range fields.Pairs {
-		if !placed[p.Name] {
-			out.Pairs = append(out.Pairs, p)
-		}
-	}
-	return out
-}
-
-// successful: the control is part of what a form sends (HTML Standard, constructing the entry list).
-func successful(c *observation.Control) bool {
-	switch c.Type {
-	case "checkbox", "radio":
-		return c.Checked && !c.Disabled
-	case "file", "image":
-		return false
-	}
-	return !c.Disabled
 }

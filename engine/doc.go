@@ -3,7 +3,8 @@
 //
 //	run.go         the order of cases: what writes goes one by one, what should not goes in batches; what could not be seen is made again
 //	preflight.go   what must hold before anything is submitted
-//	attempt.go     one case: resolve, look up, expect, submit, observe, judge
+//	attempt.go     one case: open, expect, submit, observe, judge; compose.go makes what it sends: resolve, look up, put together
+//	judging.go     what is made is judged and kept while the next is made
 //	visitor.go     who makes its steps: over_http.go or in_browser.go; sent.go writes and reads what is sent
 //	drivers.go     which cases a run makes, and the browser it starts for them
 //	signed_in.go   accounts: who is signed in, or signs in; together.go releases submissions at one moment; forged.go sends what no page sends

@@ -118,7 +118,6 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 	}
 	mark := len(r.journal)
 	a := r.attempt(c, attempt, true)
-	a.postpone = true
 	a.make(ctx)
 	if err := r.repair(ctx, mark); err != nil {
 		return err
@@ -150,7 +149,6 @@ func (r *Run) batch(ctx, work context.Context, sink Sink, cases []*design.Case) 
 			defer wg.Done()
 			a := r.attempt(c, r.c.Begun[c.ID]+1, false)
 			if errs[i] = sink.Begin(c.ID, a.number); errs[i] == nil {
-				a.postpone = true
 				a.make(work)
 				made[i] = a
 			}
