@@ -1,8 +1,6 @@
 package engine
 
-import (
-	"sync"
-)
+import "sync"
 
 // judging has the cases that are made judged and kept, in their order, while the next are made. What waits is bounded: a run that is
 // killed makes it again.
@@ -33,11 +31,7 @@ func newJudging(sink Sink) *judging {
 func (j *judging) keep(made []*attempt) error {
 	var judged sync.WaitGroup
 	for _, a := range made {
-		judged.Add(1)
-		judges().do(func() {
-			defer judged.Done()
-			a.finish()
-		})
+		judged.Go(func() { a.finish() })
 	}
 	judged.Wait()
 	for _, a := range made {

@@ -24,7 +24,7 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err erro
 	if r.c.StopAtOdd {
 		sink = &untilOdd{sink, func() { stop(errOdd) }}
 	}
-	r.visitors, r.judging = newCrew(r.pace, nil), newJudging(sink)
+	r.visitors, r.judging = newCrew(r.pace), newJudging(sink)
 	defer r.visitors.leave()
 	defer r.judging.end()
 	defer func() {
