@@ -13,6 +13,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"syscall"
 	"time"
 
 	"oddtick/bench/planted"
@@ -64,7 +65,7 @@ func main() {
 	seed := flag.Uint64("seed", 1, "of the random pairs")
 	workers := flag.Int("workers", 3, "faults at once")
 	flag.Parse()
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	report, err := run(ctx, options{design.Depth(*depth), *only, *pairs, *seed, *workers})
 	if err != nil {

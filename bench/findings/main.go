@@ -14,6 +14,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"syscall"
 	"time"
 	"unicode/utf8"
 
@@ -64,7 +65,7 @@ func main() {
 	workers := flag.Int("workers", 3, "sites at once")
 	file := flag.String("json", "", "write the result to this file")
 	flag.Parse()
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	r, err := measure(ctx, *sets, *seed, *only, *workers)
 	if err != nil {
