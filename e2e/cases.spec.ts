@@ -69,11 +69,18 @@ test("cases are chosen, switched off, tagged and switched on by keyboard", async
   await page.keyboard.press("Shift+ArrowDown");
   const chosen = page.getByRole("group", { name: "Chosen cases" });
   await expect(chosen).toContainText("3 chosen");
+  // what is asked next stays, however long the answer before takes
+  const slowly = "**/case-edits";
+  await page.route(slowly, async (route) => {
+    if (route.request().method() === "POST") await new Promise((done) => setTimeout(done, 700));
+    await route.continue();
+  });
   await chosen.getByRole("button", { name: "Switch off …" }).click();
   await page.getByLabel("Why they are switched off").fill("the page is being rewritten");
   await page.keyboard.press("Enter");
-  await expect(page.getByText(/3 switched off/)).toBeVisible();
   await chosen.getByRole("button", { name: "Tag …" }).click();
+  await expect(page.getByText(/3 switched off/)).toBeVisible();
+  await page.unroute(slowly);
   await page.getByLabel("Tag", { exact: true }).fill("later");
   await page.keyboard.press("Enter");
   await page.getByLabel("Filter by tag").selectOption("later");

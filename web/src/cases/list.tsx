@@ -305,6 +305,8 @@ function Pick({
   );
 }
 
+const nothing = { asks: "", word: "" } as const;
+
 /** What can be done with the chosen cases. */
 function Chosen({
   at,
@@ -322,8 +324,8 @@ function Chosen({
   const start = useStart(at);
   const edit = useEditCases(at);
   const edits = useCaseEdits(at);
-  const [word, setWord] = useState("");
-  const [asks, setAsks] = useState<"" | "off" | "tag">("");
+  const [{ asks, word }, setAsked] = useState<{ asks: "" | "off" | "tag"; word: string }>(nothing);
+  const ask = (what: typeof asks) => setAsked(asks === what ? nothing : { asks: what, word: "" });
   const change = async (what: (old: { tags?: string[] | null } | undefined) => Parameters<typeof withChange>[2]) => {
     // an edit replaces the one before, so that what it must keep is asked for anew
     const now = await edits.refetch();
@@ -335,7 +337,8 @@ function Chosen({
       if (next) kept.edits.push(next);
       else kept.remove?.push(id);
     }
-    edit.mutate(kept, { onSuccess: () => setAsks("") });
+    // another question that was asked meanwhile stays
+    edit.mutate(kept, { onSuccess: () => setAsked((now) => (now.asks === asks ? nothing : now)) });
   };
   return (
     <fieldset
@@ -351,13 +354,13 @@ function Chosen({
       >
         Run them
       </button>
-      <button type="button" className="button" onClick={() => setAsks(asks === "off" ? "" : "off")}>
+      <button type="button" className="button" onClick={() => ask("off")}>
         Switch off …
       </button>
       <button type="button" className="button" onClick={() => change(() => ({ off: "" }))}>
         Switch on
       </button>
-      <button type="button" className="button" onClick={() => setAsks(asks === "tag" ? "" : "tag")}>
+      <button type="button" className="button" onClick={() => ask("tag")}>
         Tag …
       </button>
       <button type="button" className="button" onClick={onNone}>
@@ -370,7 +373,6 @@ function Chosen({
             e.preventDefault();
             if (asks === "off") change(() => ({ off: word.trim() }));
             else change((old) => ({ tags: [...new Set([...(old?.tags ?? []), word.trim()])] }));
-            setWord("");
           }}
         >
           <input
@@ -380,7 +382,7 @@ function Chosen({
             placeholder={asks === "off" ? "why" : "tag"}
             className="field"
             value={word}
-            onChange={(e) => setWord(e.target.value)}
+            onChange={(e) => setAsked({ asks, word: e.target.value })}
           />
           <button type="submit" className="button" disabled={word.trim() === ""}>
             {asks === "off" ? "Switch off" : "Tag"}
