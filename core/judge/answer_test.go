@@ -7,7 +7,6 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
-	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
 )
@@ -28,10 +27,7 @@ stored: [{insert: barges, columns: {name: {from: name}}}]
 
 // answered judges an answer of the endpoint, and returns its odd parts with what was observed.
 func answered(t testing.TB, name string, status int, body string, row []observation.Cell) map[string]string {
-	f, err := spec.ReadForm("barge.yaml", []byte(barge))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, barge)
 	sub := &oracle.Submission{Driver: oracle.HTTP, Encoding: "json", Pairs: []oracle.Pair{{Name: "name", Value: name}}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 	o := &observation.Step{

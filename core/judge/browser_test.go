@@ -32,10 +32,7 @@ type drawn struct {
 }
 
 func submitted(t *testing.T, unchecked bool, values map[string]string) *drawn {
-	f, err := spec.ReadForm("bench.yaml", []byte(bench))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, bench)
 	sub := &oracle.Submission{Driver: oracle.Browser, Encoding: "urlencoded"}
 	for _, name := range []string{"place", "phone", "quiet", "word"} {
 		if v, ok := values[name]; ok {

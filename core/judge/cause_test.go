@@ -9,7 +9,6 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
-	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
 )
@@ -27,10 +26,7 @@ accepted: {status: 303, to: /done}
 
 // refusedWith is the judgement of a rejection that says a text at the name.
 func refusedWith(t *testing.T, name, text string, change func(*observation.Text)) *judge.Step {
-	f, err := spec.ReadForm("bed.yaml", []byte(bedForm))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, bedForm)
 	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: name}, {Name: "row", Value: "same"}}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Language: "en", Driver: oracle.HTTP}, sub)
 	require.Equal(t, oracle.RejectedByServer, e.Outcome)
@@ -109,10 +105,7 @@ func TestARulesEndsAndVariants(t *testing.T) {
 // TestTheBrokenRule is told with its end or variant from what a case is, over HTTP as in the browser.
 func TestTheBrokenRule(t *testing.T) {
 	t.Parallel()
-	f, err := spec.ReadForm("bed.yaml", []byte(bedForm))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, bedForm)
 	for _, c := range []struct{ id, covers, breaks, want string }{
 		{"bed/name.length.max+1/http", "boundary name.length max+1", "name.length", "name.length max"},
 		{"bed/name.length.min-1.trimmed/http", "boundary name.length min-1 trimmed", "name.length", "name.length min"},
@@ -127,7 +120,7 @@ func TestTheBrokenRule(t *testing.T) {
 	} {
 		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: ""}, {Name: "row", Value: "same"}}}
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
-		s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}, {Method: "GET", URL: "http://site/done", Status: 200, Body: "<p>Done"}}, After: &observation.Page{URL: "http://site/done"}}, nil)
+		s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: ledOn("http://site/", "http://site/done"), After: &observation.Page{URL: "http://site/done"}}, nil)
 		one := &design.Case{ID: c.id, Row: "name", Covers: []string{c.covers}, Steps: []design.Step{{}}}
 		if c.breaks != "" {
 			one.Steps[0].Breaks = []string{c.breaks}

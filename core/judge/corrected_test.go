@@ -15,10 +15,7 @@ import (
 // TestWhenAMessageComes is judged by what was seen at each moment of a mistake and its correction.
 func TestWhenAMessageComes(t *testing.T) {
 	t.Parallel()
-	f, err := spec.ReadForm("bed.yaml", []byte(bedForm))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, bedForm)
 	said := []observation.Text{{Text: "Too long.", Field: "name"}}
 	above := []observation.Text{{Text: "Too long.", Alarm: true}}
 	hidden := []observation.Text{{Text: "Too long.", Field: "name", Hidden: true}}

@@ -9,17 +9,13 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
-	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
 )
 
 // kept judges two submissions of secrets, by what the table holds afterwards, and returns the odd parts of Secrets with what was observed.
 func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all map[string]string) {
-	f, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: word, kind: password}]\naccepted: {status: 303}\nstored: [{insert: keepers, columns: {word: {secret: word}}}]\n"))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, "form: f\npage: /\nfields: [{name: word, kind: password}]\naccepted: {status: 303}\nstored: [{insert: keepers, columns: {word: {secret: word}}}]\n")
 	var earlier []*observation.Step
 	odd, all = map[string]string{}, map[string]string{}
 	for i, secret := range secrets {
@@ -27,7 +23,7 @@ func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 		o := &observation.Step{
 			Sent: sub, At: time.Now(), Watched: []string{"keepers"}, Changes: []observation.Change{{Table: "keepers", Kind: observation.Inserted, Key: "1", After: rows[i]}},
-			Exchanges: []observation.Exchange{{Method: "POST", URL: "http://s/", Status: 303, Location: "http://s/d"}, {Method: "GET", URL: "http://s/d", Status: 200}}, Before: &observation.Page{}, After: &observation.Page{},
+			Exchanges: ledOn("http://s/", "http://s/d"), Before: &observation.Page{}, After: &observation.Page{},
 		}
 		for _, part := range judge.Judge(p, e, o, earlier).Checks[5].Parts {
 			all[part.Name] = part.Observed

@@ -22,10 +22,7 @@ import (
 func join(t testing.TB) *spec.Prepared {
 	text, err := os.ReadFile("../../examples/ostlewick/join.yaml")
 	require.NoError(t, err)
-	f, err := spec.ReadForm("join.yaml", text)
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, string(text))
 	return p
 }
 

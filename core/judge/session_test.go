@@ -13,14 +13,11 @@ import (
 
 // entered is somebody who has signed in well.
 func entered(t testing.TB) (*spec.Prepared, *oracle.Expectation, *observation.Step) {
-	f, err := spec.ReadForm("enter.yaml", []byte(`form: enter
+	p := prepared(t, `form: enter
 page: /enter
 fields: [{name: who}]
 accepted: {status: 303, to: /in, session: {signed in: keeper, id: renewed, others: ended, cookie: {name: s, http only: true, secure: true, same site: lax}}}
-`))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+`)
 	sent := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "who", Value: "mara"}}}
 	e := oracle.Expect(p, &oracle.World{Driver: oracle.HTTP}, sent)
 	o := &observation.Step{

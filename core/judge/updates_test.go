@@ -25,15 +25,12 @@ stored:
 
 // stored judges what an accepted submission of the details form left in the table.
 func stored(t testing.TB, changes ...observation.Change) judge.Check {
-	f, err := spec.ReadForm("me.yaml", []byte(details))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, details)
 	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "shown", Value: " Moss "}}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 	o := &observation.Step{
 		Sent: sub, At: time.Now().UTC(), Watched: []string{"people"}, Changes: changes,
-		Exchanges: []observation.Exchange{{Method: "POST", URL: "http://s/me", Status: 303, Location: "http://s/me"}, {Method: "GET", URL: "http://s/me", Status: 200}},
+		Exchanges: ledOn("http://s/me", "http://s/me"),
 		Before:    &observation.Page{URL: "http://s/me"}, After: &observation.Page{URL: "http://s/me"},
 	}
 	for _, c := range judge.Judge(p, e, o, nil).Checks {
@@ -104,10 +101,7 @@ func TestColumnsThatAreNotNamed(t *testing.T) {
 	require.NotContains(t, parts, "people.changed_at")
 	require.NotContains(t, parts, "other columns of people")
 
-	f, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a}]\naccepted: {status: 303}\nstored: [{insert: beds, columns: {a: {from: a}, no: {generated: sequence}, plant: {key of: plants}, by: {client address: true}, kind: {default: true}}}, {insert: plants, columns: {a: {from: a}}}]\n"))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, "form: f\npage: /\nfields: [{name: a}]\naccepted: {status: 303}\nstored: [{insert: beds, columns: {a: {from: a}, no: {generated: sequence}, plant: {key of: plants}, by: {client address: true}, kind: {default: true}}}, {insert: plants, columns: {a: {from: a}}}]\n")
 	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "a", Value: "x"}}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 	for _, c := range []struct {
@@ -128,7 +122,7 @@ func TestColumnsThatAreNotNamed(t *testing.T) {
 				{Table: "beds", Kind: observation.Inserted, Key: "1", After: row, Own: []string{"id"}, Defaults: []observation.Cell{{Column: "kind", Value: "usual"}, {Column: "size", Value: "0"}}},
 				{Table: "plants", Kind: observation.Inserted, Key: "3", After: []observation.Cell{{Column: "id", Value: "3"}, {Column: "a", Value: "x"}}},
 			},
-			Exchanges: []observation.Exchange{{Method: "POST", URL: "http://127.0.0.1/", Status: 303, Location: "http://127.0.0.1/d"}, {Method: "GET", URL: "http://127.0.0.1/d", Status: 200}},
+			Exchanges: ledOn("http://127.0.0.1/", "http://127.0.0.1/d"),
 			Before:    &observation.Page{}, After: &observation.Page{},
 		}
 		odd := ""
@@ -157,10 +151,7 @@ stored:
 // TestARowForEachChoice: as many rows as are chosen, in whatever order, each with its own value.
 func TestARowForEachChoice(t *testing.T) {
 	t.Parallel()
-	f, err := spec.ReadForm("mooring.yaml", []byte(mooringForm))
-	require.NoError(t, err)
-	p, err := f.Prepare()
-	require.NoError(t, err)
+	p := prepared(t, mooringForm)
 	row := func(table, key string, cells ...observation.Cell) observation.Change {
 		return observation.Change{Table: table, Kind: observation.Inserted, Key: key, After: cells}
 	}
@@ -192,7 +183,7 @@ func TestARowForEachChoice(t *testing.T) {
 		require.Equal(t, oracle.Accepted, e.Outcome, name)
 		s := judge.Judge(p, e, &observation.Step{
 			At: time.Now(), Sent: sub, Watched: []string{"moorings", "mooring_services"}, Changes: c.rows,
-			Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}, {Method: "GET", URL: "http://site/done", Status: 200, Body: "<p>Done"}},
+			Exchanges: ledOn("http://site/", "http://site/done"),
 			After:     &observation.Page{URL: "http://site/done"},
 		}, nil)
 		var odd []string
