@@ -34,6 +34,7 @@ type attempt struct {
 	postpone bool
 	later    func()
 	env      design.Env
+	ahead    map[sentValue]bool // what was looked up before the step's page was there
 	seen     []*observation.Step
 	written  []oracle.LookUp // values that the attempt's own accepted steps have stored
 	result   *judge.Result
@@ -126,7 +127,9 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if err := wait(ctx, s.Wait); err != nil {
 		return nil, err
 	}
+	ahead := a.lookAhead(ctx, i)
 	before, failure, err := a.pageFor(ctx, s)
+	a.ahead = ahead.all()
 	if err != nil {
 		return nil, err
 	}
@@ -140,6 +143,7 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	}
 	a.lookAt(before.Form)
 	sent, world, stop, err := a.compose(ctx, i, before.Form)
+	a.ahead = nil
 	if err != nil {
 		return nil, err
 	}

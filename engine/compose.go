@@ -107,9 +107,12 @@ func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) bool
 func (a *attempt) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
 	found := map[string]bool{}
 	for _, l := range needs {
-		yes, err := a.lookUp(ctx, &l)
-		if err != nil {
-			return nil, err
+		yes, known := a.ahead[sentValue{l.Rule, l.Value}]
+		if !known || l.Span != nil {
+			var err error
+			if yes, err = a.lookUp(ctx, &l); err != nil {
+				return nil, err
+			}
 		}
 		before, asked := found[l.Rule]
 		found[l.Rule] = yes && (before || !asked)
