@@ -2,47 +2,81 @@ package engine
 
 import (
 	"context"
+	"slices"
 	"sync"
 	"time"
 
+	"oddtick/core/design"
 	"oddtick/core/oracle"
 )
 
-// ahead is what was looked up of a step's values while its page was still on its way.
+// ahead is what was made and looked up of a step while its page was still on its way. It was made from what the form's controls held
+// when it was opened before.
 type ahead struct {
-	under sync.WaitGroup
-	found map[sentValue]bool
+	under  sync.WaitGroup
+	env    design.Env
+	values design.Resolved // nil where none could be made
+	needs  []oracle.LookUp
+	// found and known are by the place among needs.
+	found, known []bool
 }
 
-// lookAhead looks up the values of a step that do not hang on its page, beside the opening of the page. Where several cases are made
-// at once the others fill that time, and in a browser the page is open for long before anything is sent.
+// longestAhead is how old values made ahead may be: some are relative to the moment.
+const longestAhead = time.Second
+
+// lookAhead makes and looks up the values of a step beside the opening of its page. Where several cases are made at once the others fill
+// that time, and in a browser the page is open for long before anything is sent.
 func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
+	h := &ahead{}
 	s := &a.c.Steps[i]
-	out := &ahead{found: map[sentValue]bool{}}
 	if !a.watch || len(a.r.dbs) == 0 || s.Driver == oracle.Browser || s.Onward || s.Back {
-		return out
+		return h
 	}
-	env := a.env
-	env.Now = time.Now()
-	out.under.Go(func() {
-		values, err := a.r.c.Designer.Resolve(a.c, i, &env)
-		if err != nil {
+	h.env = a.env
+	h.env.Now = time.Now()
+	if h.env.OnPage = a.r.onPage; h.env.OnPage == nil {
+		h.env.OnPage = map[string]string{}
+	}
+	h.under.Go(func() {
+		var err error
+		if h.values, err = a.r.c.Designer.Resolve(a.c, i, &h.env); err != nil {
 			return // composing says so
 		}
-		for _, l := range oracle.Needs(a.r.p, a.r.c.Designer.Submission(s, values)) {
-			if l.Span != nil {
-				continue
-			}
-			if found, err := a.lookUp(ctx, &l); err == nil {
-				out.found[sentValue{l.Rule, l.Value}] = found
-			}
+		h.needs = oracle.Needs(a.r.p, a.r.c.Designer.Submission(s, h.values))
+		h.found, h.known = make([]bool, len(h.needs)), make([]bool, len(h.needs))
+		for k := range h.needs {
+			h.under.Go(func() {
+				found, err := a.lookUp(ctx, &h.needs[k])
+				h.found[k], h.known[k] = found, err == nil
+			})
 		}
 	})
-	return out
+	return h
 }
 
-// all waits for what is under way.
-func (h *ahead) all() map[sentValue]bool {
-	h.under.Wait()
-	return h.found
+// valuesFor are the values that were made ahead, nil where those made now would be others.
+func (h *ahead) valuesFor(a *attempt, s *design.Step) design.Resolved {
+	if h == nil || h.values == nil || h.env.Try != a.env.Try || a.env.Now.Sub(h.env.Now) > longestAhead {
+		return nil
+	}
+	other := slices.ContainsFunc(s.Inputs, func(in design.Input) bool {
+		name := a.r.p.Field(in.Field).Name
+		return in.Recipe.Make == design.OnPage && h.env.OnPage[name] != a.env.OnPage[name]
+	})
+	if other {
+		return nil
+	}
+	return h.values
+}
+
+// answer is the answer to a look-up, where it was asked ahead.
+func (h *ahead) answer(l *oracle.LookUp) (found, known bool) {
+	if h == nil || l.Span != nil {
+		return false, false
+	}
+	k := slices.IndexFunc(h.needs, func(n oracle.LookUp) bool { return n.Rule == l.Rule && n.Value == l.Value && n.Span == nil })
+	if k < 0 {
+		return false, false
+	}
+	return h.found[k], h.known[k]
 }

@@ -34,7 +34,7 @@ type attempt struct {
 	postpone bool
 	later    func()
 	env      design.Env
-	ahead    map[sentValue]bool // what was looked up before the step's page was there
+	ahead    *ahead // what was made of the step before its page was there
 	seen     []*observation.Step
 	written  []oracle.LookUp // values that the attempt's own accepted steps have stored
 	result   *judge.Result
@@ -127,9 +127,9 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if err := wait(ctx, s.Wait); err != nil {
 		return nil, err
 	}
-	ahead := a.lookAhead(ctx, i)
+	a.ahead = a.lookAhead(ctx, i)
 	before, failure, err := a.pageFor(ctx, s)
-	a.ahead = ahead.all()
+	a.ahead.under.Wait()
 	if err != nil {
 		return nil, err
 	}
@@ -200,6 +200,9 @@ func (a *attempt) lookAt(form *observation.Form) {
 		if _, known := a.env.OnPage[c.Name]; !known {
 			a.env.OnPage[c.Name] = c.Value
 		}
+	}
+	if a.watch {
+		a.r.onPage = a.env.OnPage
 	}
 }
 

@@ -66,9 +66,11 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 
 func (a *attempt) composeOnce(ctx context.Context, i int, form *observation.Form) (one *composed, stop *judge.Step, err error) {
 	s := &a.c.Steps[i]
-	values, err := a.r.c.Designer.Resolve(a.c, i, &a.env)
-	if err != nil {
-		return nil, judge.Unobserved(err.Error()), nil
+	values := a.ahead.valuesFor(a, s)
+	if values == nil {
+		if values, err = a.r.c.Designer.Resolve(a.c, i, &a.env); err != nil {
+			return nil, judge.Unobserved(err.Error()), nil
+		}
 	}
 	if why := a.impossible(form, values); why != "" {
 		return nil, judge.Inapplicable(why), nil
@@ -107,8 +109,8 @@ func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) bool
 func (a *attempt) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
 	found := map[string]bool{}
 	for _, l := range needs {
-		yes, known := a.ahead[sentValue{l.Rule, l.Value}]
-		if !known || l.Span != nil {
+		yes, known := a.ahead.answer(&l)
+		if !known {
 			var err error
 			if yes, err = a.lookUp(ctx, &l); err != nil {
 				return nil, err

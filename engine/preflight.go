@@ -62,6 +62,8 @@ type Run struct {
 	// columns are what is known of the watched tables' columns, by table.
 	columns map[string]columns
 	pages   page.Again
+	// onPage is what the form's controls held when a case that is made by itself opened it last.
+	onPage map[string]string
 
 	// visitors make the cases of a batch.
 	visitors *crew

@@ -20,6 +20,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -414,7 +415,12 @@ func decode(raw []byte, contentType string) string {
 	return string(text)
 }
 
-func inUTF8(raw []byte) string { return strings.ToValidUTF8(string(raw), "\uFFFD") }
+func inUTF8(raw []byte) string {
+	if utf8.Valid(raw) {
+		return string(raw)
+	}
+	return strings.ToValidUTF8(string(raw), "\uFFFD")
+}
 
 // shown lists a request's headers; the values of the site's own extra headers and of its authentication are secrets.
 func (c *Client) shown(h http.Header) []observation.Header {
