@@ -109,7 +109,7 @@ func prepare(b testing.TB, d *design.Designer, cases []*design.Case, run int64) 
 
 var token = regexp.MustCompile(`name="_token" value="([0-9a-f]+)"`)
 
-// bare sends what a run sends and reads what a run reads, and does nothing else.
+// bare sends what a run sends, header by header, and reads what a run reads, and does nothing else.
 type bare struct {
 	b         testing.TB
 	address   string
@@ -120,8 +120,12 @@ type bare struct {
 func (l *bare) fetch(c *http.Client, method, path, body string) string {
 	req, err := http.NewRequest(method, l.address+path, strings.NewReader(body))
 	require.NoError(l.b, err)
+	req.Header.Set("User-Agent", "OddTick")
+	req.Header.Set("Accept", "text/html,application/xhtml+xml;q=0.9,*/*;q=0.8")
+	req.Header.Set("Accept-Language", "en")
 	if body != "" {
 		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		req.Header.Set("Origin", l.address)
 	}
 	res, err := c.Do(req)
 	require.NoError(l.b, err)

@@ -21,6 +21,9 @@ type ahead struct {
 	found, known []bool
 }
 
+// mostHelpers look ahead: one makes the values, as many look them up as there are mostly unique ones on a form.
+const mostHelpers = 4
+
 // longestAhead is how old values made ahead may be: some are relative to the moment.
 const longestAhead = time.Second
 
@@ -37,7 +40,9 @@ func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
 	if h.env.OnPage = a.r.onPage; h.env.OnPage == nil {
 		h.env.OnPage = map[string]string{}
 	}
-	h.under.Go(func() {
+	h.under.Add(1)
+	a.r.helpers.do(func() {
+		defer h.under.Done()
 		var err error
 		if h.values, err = a.r.c.Designer.Resolve(a.c, i, &h.env); err != nil {
 			return // composing says so
@@ -45,7 +50,9 @@ func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
 		h.needs = oracle.Needs(a.r.p, a.r.c.Designer.Submission(s, h.values))
 		h.found, h.known = make([]bool, len(h.needs)), make([]bool, len(h.needs))
 		for k := range h.needs {
-			h.under.Go(func() {
+			h.under.Add(1)
+			a.r.helpers.do(func() {
+				defer h.under.Done()
 				found, err := a.lookUp(ctx, &h.needs[k])
 				h.found[k], h.known[k] = found, err == nil
 			})

@@ -217,6 +217,9 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 		return nil, err
 	}
 	o.Sent, o.Before = sent, before
+	if a.watch && a.r.judging != nil {
+		_ = a.r.judgeWaiting()
+	}
 	var instead *judge.Step
 	v, err := a.visitor.submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
 		var stop bool

@@ -15,8 +15,14 @@ func newCrew(n int) *crew {
 	return c
 }
 
-// do hands a job to the first that is free.
-func (c *crew) do(job func()) { c.jobs <- job }
+// do hands a job to the first that is free; where there is no crew, to a goroutine of its own.
+func (c *crew) do(job func()) {
+	if c == nil {
+		go job()
+		return
+	}
+	c.jobs <- job
+}
 
 // leave ends them when their jobs are done.
 func (c *crew) leave() { close(c.jobs) }

@@ -1,20 +1,25 @@
 package engine
 
-import "sync"
+import (
+	"runtime"
+	"sync"
+)
 
 // judging has the cases that are made judged and kept, in their order, while the next are made. What waits is bounded: a run that is
 // killed makes it again.
 type judging struct {
 	sink    Sink
 	made    chan []*attempt
+	judges  *crew
 	waiting sync.WaitGroup
 	mu      sync.Mutex
 	failed  error
 }
 
 func newJudging(sink Sink) *judging {
-	j := &judging{sink: sink, made: make(chan []*attempt, 1)}
+	j := &judging{sink: sink, made: make(chan []*attempt, 1), judges: newCrew(runtime.GOMAXPROCS(0))}
 	go func() {
+		defer j.judges.leave()
 		for made := range j.made {
 			if j.err() == nil {
 				err := j.keep(made)
@@ -31,7 +36,11 @@ func newJudging(sink Sink) *judging {
 func (j *judging) keep(made []*attempt) error {
 	var judged sync.WaitGroup
 	for _, a := range made {
-		judged.Go(func() { a.finish() })
+		judged.Add(1)
+		j.judges.do(func() {
+			defer judged.Done()
+			a.finish()
+		})
 	}
 	judged.Wait()
 	for _, a := range made {

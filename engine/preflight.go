@@ -65,9 +65,10 @@ type Run struct {
 	// onPage is what the form's controls held when a case that is made by itself opened it last.
 	onPage map[string]string
 
-	// visitors make the cases of a batch.
-	visitors *crew
-	judging  *judging
+	// visitors make the cases of a batch; helpers look ahead for a case that is made by itself.
+	visitors, helpers *crew
+	judging           *judging
+	waiting           []*attempt
 	// looked is when the tables were last looked at, with nothing done since.
 	looked time.Time
 

@@ -24,10 +24,15 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err erro
 	if r.c.StopAtOdd {
 		sink = &untilOdd{sink, func() { stop(errOdd) }}
 	}
-	r.visitors, r.judging = newCrew(r.pace), newJudging(sink)
-	defer r.visitors.leave()
+	r.visitors, r.helpers, r.judging = newCrew(r.pace), newCrew(mostHelpers), newJudging(sink)
+	defer func() {
+		r.visitors.leave()
+		r.helpers.leave()
+		r.visitors, r.helpers = nil, nil
+	}()
 	defer r.judging.end()
 	defer func() {
+		_ = r.judgeWaiting()
 		if last := r.judging.wait(); err == nil {
 			err = last
 		}
@@ -127,7 +132,20 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 		// the browser is started anew, and a database is waited for; with other values nothing collides
 		return r.single(ctx, sink, c, attempt+1)
 	}
-	return r.keep(a)
+	r.waiting = append(r.waiting, a)
+	if r.c.StopAtOdd {
+		return r.judgeWaiting()
+	}
+	return nil
+}
+
+func (r *Run) judgeWaiting() error {
+	waiting := r.waiting
+	r.waiting = nil
+	if len(waiting) == 0 {
+		return nil
+	}
+	return r.keep(waiting...)
 }
 
 // mostAgain is how often a case is made again that could not be seen.

@@ -117,8 +117,14 @@ type Visitor struct {
 	// language is what the visitor asks for.
 	language string
 	last     *request
-	set      map[string]*http.Cookie // as they were set last, by name
-	refused  map[string]string       // cookies that are not kept, by name, with the reason
+	set      map[string]setCookie // as they were set last, by name
+}
+
+// setCookie is a cookie with the address that set it, and when.
+type setCookie struct {
+	*http.Cookie
+	from *url.URL
+	at   time.Time
 }
 
 type request struct {
@@ -221,51 +227,49 @@ func (v *Visitor) Reload(ctx context.Context) ([]observation.Exchange, error) {
 func (v *Visitor) Hold(cookies []*http.Cookie) {
 	v.jar, _ = cookiejar.New(nil) // fails for no options
 	v.jar.SetCookies(v.client.base, cookies)
+	v.set = nil
 }
 
 // Held are the visitor's cookies for the site as they were set.
 func (v *Visitor) Held() []*http.Cookie {
 	var out []*http.Cookie
 	for _, c := range v.jar.Cookies(v.client.base) {
-		if set := v.set[c.Name]; set != nil && set.Value == c.Value {
-			c = set
+		if set, ok := v.set[c.Name]; ok && set.Value == c.Value {
+			c = set.Cookie
 		}
 		out = append(out, c)
 	}
 	return out
 }
 
-// refuse notes of a cookie that was just set that it is not kept.
-func (v *Visitor) refuse(from *url.URL, c *http.Cookie) {
-	at := *from
-	if strings.HasPrefix(c.Path, "/") {
-		at.Path = c.Path
-	}
-	kept := slices.ContainsFunc(v.jar.Cookies(&at), func(k *http.Cookie) bool { return k.Name == c.Name })
-	if kept || c.MaxAge < 0 || c.Value == "" || !c.Expires.IsZero() && c.Expires.Before(time.Now()) {
-		delete(v.refused, c.Name)
-		return
-	}
-	if v.refused == nil {
-		v.refused = map[string]string{}
-	}
-	switch {
-	case c.Secure && from.Scheme == "http":
-		v.refused[c.Name] = "it is for HTTPS only"
-	case c.Domain != "":
-		v.refused[c.Name] = "it is for " + c.Domain
-	default:
-		v.refused[c.Name] = "it is not valid"
-	}
-}
-
 // Refused says which cookies of the site are not kept, and why; "" where all are.
 func (v *Visitor) Refused() string {
 	var out []string
-	for _, name := range slices.Sorted(maps.Keys(v.refused)) {
-		out = append(out, fmt.Sprintf("the cookie %s is not kept: %s", name, v.refused[name]))
+	for _, name := range slices.Sorted(maps.Keys(v.set)) {
+		if why := v.notKept(v.set[name]); why != "" {
+			out = append(out, fmt.Sprintf("the cookie %s is not kept: %s", name, why))
+		}
 	}
 	return strings.Join(out, "; ")
+}
+
+// notKept says why a cookie that was set is not kept, "" where it is, or was taken back.
+func (v *Visitor) notKept(c setCookie) string {
+	at := *c.from
+	if strings.HasPrefix(c.Path, "/") {
+		at.Path = c.Path
+	}
+	over := c.MaxAge < 0 || c.Value == "" || !c.Expires.IsZero() && c.Expires.Before(time.Now()) || c.MaxAge > 0 && time.Since(c.at) >= time.Duration(c.MaxAge)*time.Second
+	kept := slices.ContainsFunc(v.jar.Cookies(&at), func(k *http.Cookie) bool { return k.Name == c.Name })
+	switch {
+	case kept || over:
+		return ""
+	case c.Secure && c.from.Scheme == "http":
+		return "it is for HTTPS only"
+	case c.Domain != "":
+		return "it is for " + c.Domain
+	}
+	return "it is not valid"
 }
 
 // Cookie is a cookie's value as a script of the page would use it, "" where there is none.
@@ -370,11 +374,10 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 	if cookies := res.Cookies(); len(cookies) > 0 {
 		v.jar.SetCookies(req.URL, cookies)
 		if v.set == nil {
-			v.set = map[string]*http.Cookie{}
+			v.set = map[string]setCookie{}
 		}
 		for _, c := range cookies {
-			v.set[c.Name] = c
-			v.refuse(req.URL, c)
+			v.set[c.Name] = setCookie{c, req.URL, started}
 		}
 	}
 	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.shown, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
