@@ -161,19 +161,26 @@ func (f *forms) find(text string) string {
 	}
 	// few stretches of a page are long enough for a coded form
 	shortest := min(len(f.coded[0].text), base64.StdEncoding.EncodedLen(md5.Size))
-	for i := 0; i < len(text); i++ {
-		from := i
-		for i < len(text) && coded[text[i]] {
-			i++
+	for from := 0; from+shortest <= len(text); {
+		// looked at from the end of the shortest stretch that could begin here, most characters need not be looked at
+		at := from + shortest - 1
+		for at >= from && coded[text[at]] {
+			at--
 		}
-		if i-from < shortest {
+		if at >= from {
+			from = at + 1
 			continue
 		}
+		to := from + shortest
+		for to < len(text) && coded[text[to]] {
+			to++
+		}
 		for _, c := range f.coded {
-			if strings.Contains(text[from:i], c.text) {
+			if strings.Contains(text[from:to], c.text) {
 				return c.name
 			}
 		}
+		from = to
 	}
 	return ""
 }
