@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"oddtick/core/design"
@@ -208,9 +209,14 @@ func (a *attempt) lookAt(form *observation.Form) {
 
 // submit sends a submission from an opened page and judges what comes of it.
 func (a *attempt) submit(ctx context.Context, do design.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*judge.StepResult, error) {
-	e := a.instead
-	if e == nil {
-		e = oracle.Expect(a.r.p, world, sent)
+	expected := sync.OnceValue(func() *oracle.Expectation {
+		if a.instead != nil {
+			return a.instead
+		}
+		return oracle.Expect(a.r.p, world, sent)
+	})
+	if a.watch {
+		a.r.helpers.do(func() { expected() }) // while the site is at work
 	}
 	o, err := a.beginStep(ctx)
 	if err != nil {
@@ -218,12 +224,12 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 	}
 	o.Sent, o.Before = sent, before
 	if a.watch && a.r.judging != nil {
-		_ = a.r.judgeWaiting()
+		a.r.judging.now() // the site is at work, and nobody else
 	}
 	var instead *judge.Step
 	v, err := a.visitor.submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
 		var stop bool
-		stop, instead = heldBack(a.r.p, e, world, entered)
+		stop, instead = heldBack(a.r.p, expected(), world, entered)
 		return stop
 	})
 	if err != nil {
@@ -232,7 +238,7 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 	if instead != nil {
 		return &judge.StepResult{Do: do, Judgement: instead}, nil
 	}
-	return a.observed(ctx, do, e, o, v)
+	return a.observed(ctx, do, expected(), o, v)
 }
 
 // heldBack decides of what a page made of the values whether it is sent. instead is set where the page does not let a visitor do

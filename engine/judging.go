@@ -3,34 +3,62 @@ package engine
 import (
 	"runtime"
 	"sync"
+	"time"
 )
 
-// judging has the cases that are made judged and kept, in their order, while the next are made. What waits is bounded: a run that is
-// killed makes it again.
+// judging has the cases that are made judged and kept, in their order, beside those that are made next. It keeps out of their way: what
+// is made waits for a moment in which a case's visitor waits for the site, but not for long. What waits is bounded: a run that is killed
+// makes it again.
 type judging struct {
-	sink    Sink
-	made    chan []*attempt
-	judges  *crew
-	waiting sync.WaitGroup
+	sink   Sink
+	judges *crew
+
 	mu      sync.Mutex
+	changed *sync.Cond
+	waiting []*attempt
+	due     bool // what waits is to be judged now
+	busy    bool
+	ended   bool
 	failed  error
+	late    *time.Timer
 }
 
+// longestWaiting and mostWaiting are how long, and how many, cases wait to be judged.
+const (
+	longestWaiting = 50 * time.Millisecond
+	mostWaiting    = 5 * batchSize
+)
+
 func newJudging(sink Sink) *judging {
-	j := &judging{sink: sink, made: make(chan []*attempt, 1), judges: newCrew(runtime.GOMAXPROCS(0))}
-	go func() {
-		defer j.judges.leave()
-		for made := range j.made {
-			if j.err() == nil {
-				err := j.keep(made)
-				j.mu.Lock()
-				j.failed = err
-				j.mu.Unlock()
-			}
-			j.waiting.Done()
-		}
-	}()
+	j := &judging{sink: sink, judges: newCrew(max(1, runtime.GOMAXPROCS(0)/2))}
+	j.changed = sync.NewCond(&j.mu)
+	j.late = time.AfterFunc(longestWaiting, j.now)
+	go j.run()
 	return j
+}
+
+func (j *judging) run() {
+	defer j.judges.leave()
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	for {
+		for !j.due || len(j.waiting) == 0 {
+			if j.ended {
+				return
+			}
+			j.changed.Wait()
+		}
+		made := j.waiting
+		j.waiting, j.due, j.busy = nil, false, true
+		if j.failed == nil {
+			j.mu.Unlock()
+			err := j.keep(made)
+			j.mu.Lock()
+			j.failed = err
+		}
+		j.busy = false
+		j.changed.Broadcast()
+	}
 }
 
 func (j *judging) keep(made []*attempt) error {
@@ -53,25 +81,44 @@ func (j *judging) keep(made []*attempt) error {
 
 // take takes what is made; the error is of something taken earlier, after which nothing is kept.
 func (j *judging) take(made ...*attempt) error {
-	if err := j.err(); err != nil {
-		return err
-	}
-	j.waiting.Add(1)
-	j.made <- made
-	return nil
-}
-
-func (j *judging) err() error {
 	j.mu.Lock()
 	defer j.mu.Unlock()
+	if len(j.waiting) == 0 {
+		j.late.Reset(longestWaiting)
+	}
+	j.waiting = append(j.waiting, made...)
+	for len(j.waiting) >= mostWaiting && j.failed == nil {
+		j.due = true
+		j.changed.Broadcast()
+		j.changed.Wait()
+	}
 	return j.failed
+}
+
+// now has what waits judged.
+func (j *judging) now() {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	j.due = len(j.waiting) > 0
+	j.changed.Broadcast()
 }
 
 // wait waits until all that was taken is kept.
 func (j *judging) wait() error {
-	j.waiting.Wait()
-	return j.err()
+	j.now()
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	for j.busy || len(j.waiting) > 0 {
+		j.changed.Wait()
+	}
+	return j.failed
 }
 
 // end ends it when all is kept.
-func (j *judging) end() { close(j.made) }
+func (j *judging) end() {
+	j.late.Stop()
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	j.ended = true
+	j.changed.Broadcast()
+}

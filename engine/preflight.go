@@ -68,7 +68,6 @@ type Run struct {
 	// visitors make the cases of a batch; helpers look ahead for a case that is made by itself.
 	visitors, helpers *crew
 	judging           *judging
-	waiting           []*attempt
 	// looked is when the tables were last looked at, with nothing done since.
 	looked time.Time
 

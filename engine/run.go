@@ -32,7 +32,6 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err erro
 	}()
 	defer r.judging.end()
 	defer func() {
-		_ = r.judgeWaiting()
 		if last := r.judging.wait(); err == nil {
 			err = last
 		}
@@ -132,20 +131,7 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 		// the browser is started anew, and a database is waited for; with other values nothing collides
 		return r.single(ctx, sink, c, attempt+1)
 	}
-	r.waiting = append(r.waiting, a)
-	if r.c.StopAtOdd {
-		return r.judgeWaiting()
-	}
-	return nil
-}
-
-func (r *Run) judgeWaiting() error {
-	waiting := r.waiting
-	r.waiting = nil
-	if len(waiting) == 0 {
-		return nil
-	}
-	return r.keep(waiting...)
+	return r.keep(a)
 }
 
 // mostAgain is how often a case is made again that could not be seen.
