@@ -62,6 +62,10 @@ func (j *judging) run() {
 }
 
 func (j *judging) keep(made []*attempt) error {
+	if len(made) == 1 {
+		made[0].finish()
+		return j.sink.Done(made[0].result)
+	}
 	var judged sync.WaitGroup
 	for _, a := range made {
 		judged.Add(1)
