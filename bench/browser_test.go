@@ -138,7 +138,8 @@ func BenchmarkParallel(b *testing.B) {
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	var ratios []float64
-	var seconds, busy [5]float64
+	const most = 8
+	var seconds, busy [most + 1]float64
 	took := func(parallel int) float64 {
 		run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Options: engine.Options{Parallel: parallel}})
 		require.NoError(b, err)
@@ -151,12 +152,12 @@ func BenchmarkParallel(b *testing.B) {
 		return took
 	}
 	for round := range 31 {
-		one, several := took(1), took(4)
+		one, several := took(1), took(most)
 		if round > 0 {
 			ratios = append(ratios, one/several)
 		}
 	}
-	line("cases that write nothing, four at once over one at a time", median(ratios), 2, "1.5")
+	line("cases that write nothing, eight at once over one at a time", median(ratios), 2, "1.5")
 	line("processors busy with one at a time", busy[1]/seconds[1], 2, "none set")
-	line("processors busy with four at once", busy[4]/seconds[4], 2, "none set")
+	line("processors busy with eight at once", busy[most]/seconds[most], 2, "none set")
 }

@@ -23,14 +23,14 @@ type judging struct {
 	late    *time.Timer
 }
 
-// longestWaiting and mostWaiting are how long, and how many, cases wait to be judged.
+// longestWaiting is how long a case waits to be judged; a batch does not wait. More than mostWaiting do not.
 const (
 	longestWaiting = 50 * time.Millisecond
-	mostWaiting    = 5 * batchSize
+	mostWaiting    = 2 * batchSize
 )
 
 func newJudging(sink Sink) *judging {
-	j := &judging{sink: sink, judges: newCrew(max(1, runtime.GOMAXPROCS(0)/2))}
+	j := &judging{sink: sink, judges: newCrew(runtime.GOMAXPROCS(0))}
 	j.changed = sync.NewCond(&j.mu)
 	j.late = time.AfterFunc(longestWaiting, j.now)
 	go j.run()
@@ -91,9 +91,11 @@ func (j *judging) take(made ...*attempt) error {
 		j.late.Reset(longestWaiting)
 	}
 	j.waiting = append(j.waiting, made...)
-	for len(j.waiting) >= mostWaiting && j.failed == nil {
+	if len(made) > 1 || len(j.waiting) >= batchSize {
 		j.due = true
 		j.changed.Broadcast()
+	}
+	for len(j.waiting) > mostWaiting && j.failed == nil {
 		j.changed.Wait()
 	}
 	return j.failed

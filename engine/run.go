@@ -12,8 +12,8 @@ import (
 	"oddtick/core/observation"
 )
 
-// batchSize is how many cases that should write nothing share one look at the tables.
-const batchSize = 12
+// batchSize is how many cases that should write nothing share one look at the tables: at least so many, and enough for each visitor.
+const batchSize, perVisitor = 12, 3
 
 // Go submits all cases. Those that should write nothing go first, in batches and several at once; when a table changed during a
 // batch its cases are made again one by one, so that every change has one cause. Those that write go one by one. When ctx ends,
@@ -52,7 +52,7 @@ func (r *Run) Go(ctx context.Context, sink Sink, done map[string]bool) (err erro
 		return err
 	}
 	for len(reading) > 0 && ctx.Err() == nil {
-		n := min(batchSize, len(reading))
+		n := min(max(batchSize, perVisitor*r.pace), len(reading))
 		if err := r.batch(ctx, work, sink, reading[:n]); err != nil {
 			return err
 		}
