@@ -4,7 +4,8 @@
 //	run.go         the order of cases: what writes goes one by one, what should not goes in batches; what could not be seen is made again
 //	preflight.go   what must hold before anything is submitted
 //	attempt.go     one case: open, expect, submit, observe, judge; compose.go makes what it sends: resolve, look up, put together
-//	judging.go     what is made is judged and kept while the next is made
+//	ahead.go       values that are made and looked up while a page is still on its way
+//	judging.go     what is made is judged and kept while the site is at work on the next
 //	visitor.go     who makes its steps: over_http.go or in_browser.go; sent.go writes and reads what is sent
 //	drivers.go     which cases a run makes, and the browser it starts for them
 //	signed_in.go   accounts: who is signed in, or signs in; together.go releases submissions at one moment; forged.go sends what no page sends
