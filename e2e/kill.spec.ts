@@ -1,4 +1,4 @@
-import { execFileSync, spawn } from "node:child_process";
+import { type ChildProcess, execFileSync, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { Demo, expect, signIn, test } from "./demo";
 
@@ -56,9 +56,23 @@ test("whatever is killed in the middle of a run, no result is lost or doubled, a
       `killed: ${JSON.stringify(count)}; runs completed: ${rounds}; submissions whose end is not known, named and made again: ${unknown}; cases not observed: ${unseen}; verdicts other than those of an undisturbed run: ${differing.length} ${differing.join(", ")}`,
     );
   } finally {
+    await demo.stop();
+    await endDatabases();
     await demo.remove();
   }
 });
+
+// the databases that were started again; the demo ends only those that it starts itself
+const again: ChildProcess[] = [];
+
+async function endDatabases() {
+  for (const database of again) {
+    if (database.exitCode !== null || database.signalCode !== null) continue;
+    const ended = new Promise((resolve) => database.on("exit", resolve));
+    database.kill("SIGTERM");
+    await ended;
+  }
+}
 
 async function kill(demo: Demo, victim: string) {
   if (victim === "server") {
@@ -75,9 +89,10 @@ async function kill(demo: Demo, victim: string) {
   const command = readFileSync(`/proc/${pid}/cmdline`, "utf8").split("\0").filter(Boolean);
   process.kill(pid, "SIGKILL");
   await new Promise((done) => setTimeout(done, 300));
-  const again = spawn(command[0] ?? "", command.slice(1), { detached: true, stdio: "ignore" });
-  again.unref();
-  demo.databaseIs(again.pid ?? 0);
+  const database = spawn(command[0] ?? "", command.slice(1), { detached: true, stdio: "ignore" });
+  database.unref();
+  again.push(database);
+  demo.databaseIs(database.pid ?? 0);
 }
 
 function children(pid: number): number[] {
