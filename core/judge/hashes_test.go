@@ -2,7 +2,10 @@ package judge_test
 
 import (
 	"crypto/sha256"
+	"encoding/base64"
 	"encoding/hex"
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -67,4 +70,22 @@ func TestAFastDigestIsNamedWhereverItsSaltIs(t *testing.T) {
 	salted := row(hex.EncodeToString(sum[:]), observation.Cell{Column: "salt", Value: "pepper"})
 	odd, _ := kept(t, [2]string{"Lamp-oil-77", "Lamp-oil-77"}, [2][]observation.Cell{salted, salted})
 	require.Equal(t, "a fast hash (SHA-256) with the salt in salt", odd["keepers.word"])
+}
+
+// TestACodedSecretIsFoundWhereverItStands in a text: at its beginning, in its midst, at its end, and within a longer stretch of such
+// characters; not where a part of it is missing.
+func TestACodedSecretIsFoundWhereverItStands(t *testing.T) {
+	t.Parallel()
+	const secret = "Maple-row-42"
+	for form, text := range map[string]string{
+		"base64":      base64.RawStdEncoding.EncodeToString([]byte(secret)),
+		"hexadecimal": strings.ToUpper(hex.EncodeToString([]byte(secret))),
+		"SHA-256":     fmt.Sprintf("%x", sha256.Sum256([]byte(secret))),
+	} {
+		for _, around := range []string{"%s", "%s is it", "it is %s", "it is <b>%s</b>.", "ab%scd", "short runs, and-then %s."} {
+			require.Equal(t, form, judge.Shown(secret, fmt.Sprintf(around, text)), around)
+			require.Empty(t, judge.Shown(secret, fmt.Sprintf(around, text[1:])), around)
+			require.Empty(t, judge.Shown(secret, fmt.Sprintf(around, text[:8]+" "+text[8:])), around)
+		}
+	}
 }
