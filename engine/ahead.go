@@ -51,11 +51,16 @@ func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
 		h.found, h.known = make([]bool, len(h.needs)), make([]bool, len(h.needs))
 		for k := range h.needs {
 			h.under.Add(1)
-			a.r.helpers.do(func() {
+			ask := func() {
 				defer h.under.Done()
 				found, err := a.lookUp(ctx, &h.needs[k])
 				h.found[k], h.known[k] = found, err == nil
-			})
+			}
+			if k+1 < len(h.needs) {
+				a.r.helpers.do(ask)
+			} else {
+				ask() // the last is asked by who has made the values
+			}
 		}
 	})
 	return h

@@ -196,7 +196,7 @@ func (a *attempt) aside(ctx context.Context, before *observation.Page, sent *ora
 // lookAt takes what a form holds as what recipes are made from.
 func (a *attempt) lookAt(form *observation.Form) {
 	a.env.Now = time.Now()
-	a.env.OnPage = map[string]string{}
+	a.env.OnPage = make(map[string]string, len(form.Controls))
 	for _, c := range form.Controls {
 		if _, known := a.env.OnPage[c.Name]; !known {
 			a.env.OnPage[c.Name] = c.Value

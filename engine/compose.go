@@ -162,7 +162,8 @@ func (r *Run) fold(ruleID string) func(string) string {
 // what is surplus.
 func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
 	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without, Altered: fields.Altered}
-	placed := map[string]bool{}
+	out.Pairs = make([]oracle.Pair, 0, len(form.Controls)+len(fields.Pairs))
+	placed := make(map[string]bool, len(names))
 	for i := range form.Controls {
 		c := &form.Controls[i]
 		if placed[c.Name] || slices.Contains(s.Without, c.Name) {

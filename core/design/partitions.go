@@ -145,7 +145,7 @@ func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
 	n := 0
 	var misses []values.Miss
 	if example, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)}); err == nil {
-		misses = sets.misses(id, example) // else nothing is valid, but something may break this rule alone
+		misses = slices.Collect(sets.misses(id, example)) // else nothing is valid, but something may break this rule alone
 	}
 	for _, m := range misses {
 		depth := Thorough

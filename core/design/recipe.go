@@ -107,9 +107,9 @@ type Resolved map[string]string
 
 // Resolve makes a step's values. The error says that a set has no such member.
 func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
-	out := Resolved{}
 	s := &c.Steps[step]
-	r := resolver{d: d, env: env, out: out, step: step, key: fmt.Sprintf("%s#%d", c.ID, step)}
+	out := make(Resolved, len(s.Inputs))
+	r := resolver{d: d, env: env, out: out, step: step, key: c.ID + "#" + strconv.Itoa(step)}
 	for pass := range 2 { // values copied from the same step come second
 		for i := range s.Inputs {
 			in := &s.Inputs[i]
@@ -349,7 +349,7 @@ func (r *resolver) fresh(in *Input) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		for _, m := range f.misses(recipe.Breaks, member) {
+		for m := range f.misses(recipe.Breaks, member) {
 			if m.Role == recipe.Miss {
 				return m.Value, nil
 			}

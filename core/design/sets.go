@@ -2,6 +2,7 @@ package design
 
 import (
 	"fmt"
+	"iter"
 	"slices"
 	"sync"
 	"time"
@@ -299,25 +300,21 @@ func (s *fieldSets) usable(breaks string, with *values.Automaton) bool {
 var emailMisses = []string{"without_sign", "space"}
 
 // misses are the values one edit from a member that break one rule and no other.
-func (s *fieldSets) misses(rule, member string) []values.Miss {
-	var broken *spec.PreparedRule
-	for _, r := range s.Rules {
-		if localID(r) == rule {
-			broken = r
+func (s *fieldSets) misses(rule, member string) iter.Seq[values.Miss] {
+	return func(yield func(values.Miss) bool) {
+		at := slices.IndexFunc(s.Rules, func(r *spec.PreparedRule) bool { return localID(r) == rule })
+		if at < 0 || s.Rules[at].Kind == "url" {
+			return // what readers of URLs refuse differs; that one without a scheme is none they agree on
+		}
+		broken := s.Rules[at]
+		misses := values.NearestMisses(member, func(v string) bool {
+			value := s.ValueOf(v, true)
+			return value.Normal == v && !broken.Passes(&value, s.now) && passes(s.PreparedField, v, broken, s.now)
+		})
+		for m := range misses {
+			if (broken.Kind != "email" || slices.Contains(emailMisses, m.Role)) && !yield(m) {
+				return
+			}
 		}
 	}
-	if broken == nil {
-		return nil
-	}
-	list := values.NearestMisses(member, func(v string) bool {
-		value := s.ValueOf(v, true)
-		return value.Normal == v && !broken.Passes(&value, s.now) && passes(s.PreparedField, v, broken, s.now)
-	})
-	if broken.Kind == "url" {
-		return nil // what readers of URLs refuse differs; that one without a scheme is none they agree on
-	}
-	if broken.Kind == "email" {
-		list = slices.DeleteFunc(list, func(m values.Miss) bool { return !slices.Contains(emailMisses, m.Role) })
-	}
-	return list
 }

@@ -51,7 +51,8 @@ type judging struct {
 	texts    []observation.Text // that came with the answer
 	trace    string             // of the site's inside that stands in an answer
 	observed observedOutcome
-	sought   *forms // of the last secret
+	sought   *forms   // of the last secret
+	replies  []string // filled in, nil until they are looked for
 }
 
 // Unobserved is a step that could not be made, with the reason: every check that would apply is not observed.

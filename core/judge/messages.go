@@ -11,8 +11,12 @@ import (
 )
 
 // says tells whether a text is a message's, in any of its languages.
-func says(m *spec.Message, text string) bool {
-	text = observation.Squash(text)
+func says(m *spec.Message, text string) bool { return saysShown(m, observation.Squash(text)) }
+
+// saysShown is says of a text whose white space is as a page shows it.
+func saysShown(m *spec.Message, text string) bool {
+	// the promised text is not shorter before its white space is made so
+	same := func(promised string) bool { return len(promised) >= len(text) && text == observation.Squash(promised) }
 	switch {
 	case m.Part != "":
 		return strings.Contains(text, observation.Squash(m.Part))
@@ -20,10 +24,10 @@ func says(m *spec.Message, text string) bool {
 		re, err := regexp.Compile(m.Pattern)
 		return err == nil && re.MatchString(text)
 	case m.Text != "":
-		return text == observation.Squash(m.Text)
+		return same(m.Text)
 	}
 	for _, t := range m.Texts {
-		if text == observation.Squash(t) {
+		if same(t) {
 			return true
 		}
 	}

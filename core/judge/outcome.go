@@ -79,17 +79,21 @@ func (j *judging) standsAtField(t observation.Text) bool {
 }
 
 func (j *judging) isReply(text string) bool {
-	for _, r := range j.p.Replies {
-		if r.Text != "" && strings.Contains(text, fillBySent(j, r.Text)) {
-			return true
+	if j.replies == nil {
+		j.replies = []string{}
+		for _, r := range j.p.Replies {
+			if r.Text != "" {
+				j.replies = append(j.replies, fillBySent(j, r.Text))
+			}
 		}
 	}
-	return false
+	return slices.ContainsFunc(j.replies, func(reply string) bool { return strings.Contains(text, reply) })
 }
 
 func (j *judging) isRuleMessage(text string) bool {
+	text = observation.Squash(text)
 	for _, r := range j.p.Rules {
-		if r.Message != nil && says(r.Message, text) {
+		if r.Message != nil && saysShown(r.Message, text) {
 			return true
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"crypto/md5"
 	"encoding/base64"
 	"encoding/hex"
+	"fmt"
 	"html"
 	"net/url"
 	"regexp"
@@ -12,6 +13,7 @@ import (
 
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 )
 
 // shortestSought is the shortest secret searched for; shorter ones stand in pages by chance.
@@ -63,27 +65,23 @@ func (j *judging) seen(c *Check, id, secret string) {
 		}
 	}
 	c.compare(where == "", id+" in the response", "shown", "nowhere", orNone(where))
-	hashColumns := map[string]bool{}
-	for i := range j.p.Form.Stored {
-		for _, name := range j.p.Form.Stored[i].ColumnNames() {
-			if j.p.Form.Stored[i].Columns[name].Secret != "" {
-				hashColumns[j.p.Form.Stored[i].Table()+"."+name] = true
-			}
-		}
-	}
 	if len(j.o.Watched) == 0 {
 		return
 	}
 	where = ""
 	for _, ch := range j.o.Changes {
 		for _, cell := range ch.After {
-			name := ch.Table + "." + cell.Column
-			if form := forms.find(cell.Value); form != "" && !hashColumns[name] {
-				where = form + " in " + name
+			if form := forms.find(cell.Value); form != "" && !j.keepsSecret(ch.Table, cell.Column) {
+				where = form + " in " + ch.Table + "." + cell.Column
 			}
 		}
 	}
 	c.compare(where == "", id+" in other columns", "stored", "nowhere", orNone(where))
+}
+
+// keepsSecret tells whether a column is where a secret is to be stored.
+func (j *judging) keepsSecret(table, column string) bool {
+	return slices.ContainsFunc(j.p.Form.Stored, func(s spec.Stored) bool { return s.Table() == table && s.Columns[column].Secret != "" })
 }
 
 // formsOf keeps the forms of the last secret: a password is often sent twice.
@@ -148,8 +146,7 @@ func formsOf(secret string) *forms {
 }
 
 func (f *forms) hex(name string, b []byte) {
-	text := hex.EncodeToString(b)
-	f.coded = append(f.coded, form{name, text}, form{name, strings.ToUpper(text)})
+	f.coded = append(f.coded, form{name, hex.EncodeToString(b)}, form{name, fmt.Sprintf("%X", b)})
 }
 
 // find names the form in which the secret stands in a text, "" where it does not.

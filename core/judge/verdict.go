@@ -1,5 +1,7 @@
 package judge
 
+import "slices"
+
 // Verdict is of a part, a check, a step or a case.
 type Verdict string
 
@@ -56,19 +58,20 @@ type Step struct {
 
 // fold: odd if any is odd, else not observed if any was not, else as expected if any is, else it does not apply.
 func fold(list []Verdict) Verdict {
-	seen := map[Verdict]bool{}
-	for _, v := range list {
-		seen[v] = true
-	}
 	for _, v := range []Verdict{Odd, NotObserved, AsExpected} {
-		if seen[v] {
+		if slices.Contains(list, v) {
 			return v
 		}
 	}
 	return DoesNotApply
 }
 
-func (c *Check) add(p Part) { c.Parts = append(c.Parts, p) }
+func (c *Check) add(p Part) {
+	if c.Parts == nil {
+		c.Parts = make([]Part, 0, 4)
+	}
+	c.Parts = append(c.Parts, p)
+}
 
 func (c *Check) asExpected(name, expected, observed string) {
 	c.add(Part{Name: name, Verdict: AsExpected, Expected: expected, Observed: observed})

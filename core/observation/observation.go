@@ -185,25 +185,22 @@ func (s *Step) NewTexts() []Text {
 	if s.After == nil {
 		return nil
 	}
-	type place struct {
-		text  string
-		alarm bool
-	}
-	known := map[place]int{}
+	known := map[bool]map[string]int{true: {}, false: {}} // by whether they are marked as errors
 	if s.Before != nil {
-		for _, t := range s.Before.Texts {
-			if !t.Hidden {
-				known[place{t.Text, t.Alarm}]++
+		for i := range s.Before.Texts {
+			if t := &s.Before.Texts[i]; !t.Hidden {
+				known[t.Alarm][t.Text]++
 			}
 		}
 	}
 	var out []Text
-	for _, t := range s.After.Texts {
-		if key := (place{t.Text, t.Alarm}); !t.Hidden && known[key] > 0 {
-			known[key]--
+	for i := range s.After.Texts {
+		t := &s.After.Texts[i]
+		if here := known[t.Alarm]; !t.Hidden && here[t.Text] > 0 {
+			here[t.Text]--
 			continue
 		}
-		out = append(out, t)
+		out = append(out, *t)
 	}
 	return out
 }

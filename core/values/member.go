@@ -120,7 +120,7 @@ func (s Set) search(want Want, ascii bool) (string, bool) {
 	if want.Length < 0 {
 		// an open length ends as near to the hint's as it can
 		spent := 0
-		for _, target := range sr.targets() {
+		for target := range sr.targets {
 			if target >= 0 && spent > maxTries {
 				continue // the last one leaves the length open
 			}
@@ -151,20 +151,18 @@ func (l Limit) inCharacters() Limit {
 	return out
 }
 
-// targets are lengths in characters to try, nearest to the hint's first; -1 is any.
-func (sr *search) targets() []int {
+// targets yields lengths in characters to try, nearest to the hint's first; -1 is any.
+func (sr *search) targets(yield func(int) bool) {
 	hint := len(sr.hint)
 	if hint == 0 {
 		hint = 8
 	}
-	var out []int
 	for d := range 40 {
-		out = append(out, hint+d)
-		if d > 0 && hint-d >= 0 {
-			out = append(out, hint-d)
+		if !yield(hint+d) || d > 0 && hint-d >= 0 && !yield(hint-d) {
+			return
 		}
 	}
-	return append(out, -1)
+	yield(-1)
 }
 
 // choices lists by class its ranges, those that values are preferably filled with first, and by state the classes in that order.

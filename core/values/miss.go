@@ -1,6 +1,9 @@
 package values
 
-import "unicode"
+import (
+	"iter"
+	"unicode"
+)
 
 // Miss is a value one edit away from a member.
 type Miss struct {
@@ -29,17 +32,25 @@ var missRunes = []struct {
 	{'🌱', "emoji", "an emoji"},
 }
 
-// NearestMisses returns the values one edit away from member (a character less, more, or another) that the target set holds,
+// NearestMisses yields the values one edit away from member (a character less, more, or another) that the target set holds,
 // at most one of each kind, in a fixed order.
-func NearestMisses(member string, target func(string) bool) []Miss {
+func NearestMisses(member string, target func(string) bool) iter.Seq[Miss] {
+	return func(yield func(Miss) bool) { nearestMisses(member, target, yield) }
+}
+
+func nearestMisses(member string, target func(string) bool, yield func(Miss) bool) {
 	in := []rune(member)
-	var out []Miss
+	ended := false
 	add := func(v []rune, role, kind string) bool {
-		if s := string(v); target(s) {
-			out = append(out, Miss{Value: s, Kind: kind, Role: role})
+		if ended {
 			return true
 		}
-		return false
+		s := string(v)
+		if !target(s) {
+			return false
+		}
+		ended = !yield(Miss{Value: s, Kind: kind, Role: role})
+		return true
 	}
 	with := func(at int, r rune, drop int) []rune {
 		v := append([]rune{}, in[:at]...)
@@ -73,5 +84,4 @@ func NearestMisses(member string, target func(string) bool) []Miss {
 			done = add(with(at, m.r, 0), m.role+"_more", m.name+" more")
 		}
 	}
-	return out
 }

@@ -108,7 +108,7 @@ func TestNearestMissesAreOneEditFromAnyMember(t *testing.T) {
 			t.Skip("nothing matches")
 		}
 		roles := map[string]bool{}
-		for _, m := range values.NearestMisses(member, func(v string) bool { return !auto.Matches(v) }) {
+		for m := range values.NearestMisses(member, func(v string) bool { return !auto.Matches(v) }) {
 			require.False(t, auto.Matches(m.Value))
 			require.Equal(t, 1, editDistance(member, m.Value))
 			require.False(t, roles[m.Role], "%s comes twice", m.Role)

@@ -60,7 +60,7 @@ func (r *jsonReader) walk(value any, field string, alarm bool, path ...string) {
 			} else if f := r.named(name); f != "" {
 				at = f
 			}
-			r.walk(v[name], at, alarm || alarmWords.MatchString(name) || name == "detail", append(path, name)...)
+			r.walk(v[name], at, alarm || alarmWords.in(name) || name == "detail", append(path, name)...)
 		}
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"oddtick/core/observation"
 
@@ -206,17 +207,20 @@ func boxOf(text string) []int {
 
 // controlIn names the one control an element holds. Radio buttons of one name count as one.
 func (p *placer) controlIn(n *html.Node) string {
-	if known, ok := p.holds[n]; ok {
+	known, ok := p.holds[n]
+	if ok {
 		return known
 	}
 	held := ""
 	if isControl(n) {
 		held = attr(n, "name")
 	}
+	leaf := true
 	for c := n.FirstChild; c != nil && held != several; c = c.NextSibling {
 		if c.Type != html.ElementNode {
 			continue
 		}
+		leaf = false
 		if c.Data == "form" { // what holds a whole form is at none of its fields
 			held = several
 			break
@@ -229,7 +233,9 @@ func (p *placer) controlIn(n *html.Node) string {
 			held = several
 		}
 	}
-	p.holds[n] = held
+	if !leaf {
+		p.holds[n] = held
+	}
 	return held
 }
 
@@ -277,10 +283,31 @@ func concealed(n *html.Node) bool {
 	return false
 }
 
-var alarmWords = regexp.MustCompile(`(?i)(^|[-_\s])(err|errors?|errormessages?|errorlist|invalid|danger|alerts?|warning|fail(ed|ure)?|problems?)($|[-_\s])`)
+// alarmWords mark what is wrong. calmWords mark what went well, also where the element is otherwise announced like an error.
+var (
+	alarmWords = wordsOf("err error errors errormessage errormessages errorlist invalid danger alert alerts warning fail failed failure problem problems")
+	calmWords  = wordsOf("success successful info ok done confirm confirmed confirmation thanks")
+)
 
-// calmWords mark what went well, also where the element is otherwise announced like an error.
-var calmWords = regexp.MustCompile(`(?i)(^|[-_\s])(success(ful)?|info|ok|done|confirm(ed|ation)?|thanks)($|[-_\s])`)
+// words are looked for in names such as a class's, whose words are joined by hyphens or underscores.
+type words map[string]bool
+
+func wordsOf(list string) words {
+	out := words{}
+	for w := range strings.FieldsSeq(list) {
+		out[w] = true
+	}
+	return out
+}
+
+func (w words) in(name string) bool {
+	for word := range strings.FieldsFuncSeq(name, func(r rune) bool { return r == '-' || r == '_' || unicode.IsSpace(r) }) {
+		if w[strings.ToLower(word)] {
+			return true
+		}
+	}
+	return false
+}
 
 // alarming: the element is marked as saying what is wrong.
 func alarming(n *html.Node) bool {
@@ -288,12 +315,12 @@ func alarming(n *html.Node) bool {
 	for _, a := range n.Attr {
 		switch a.Key {
 		case "class":
-			if calmWords.MatchString(a.Val) {
+			if calmWords.in(a.Val) {
 				return false
 			}
-			marked = marked || alarmWords.MatchString(a.Val)
+			marked = marked || alarmWords.in(a.Val)
 		case "id":
-			marked = marked || alarmWords.MatchString(a.Val)
+			marked = marked || alarmWords.in(a.Val)
 		case "role":
 			marked = marked || a.Val == "alert"
 		case "aria-live":

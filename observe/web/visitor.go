@@ -2,7 +2,6 @@ package web
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"crypto/sha256"
 	"crypto/tls"
@@ -19,6 +18,7 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -336,6 +336,9 @@ func (v *Visitor) follow(ctx context.Context, r *request) ([]observation.Exchang
 	}
 }
 
+// buffers are what answers are read into before they are text.
+var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
+
 func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, error) {
 	req, err := http.NewRequestWithContext(ctx, r.method, r.url, strings.NewReader(r.body))
 	if err != nil {
@@ -372,8 +375,9 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		return nil, fmt.Errorf("%s %s: %w", r.method, req.URL.Path, unwrapURL(err))
 	}
 	defer res.Body.Close()
-	var body bytes.Buffer
-	body.Grow(bytes.MinRead + int(min(max(res.ContentLength, 0), int64(v.client.o.MaxBody))))
+	body := buffers.Get().(*bytes.Buffer)
+	defer buffers.Put(body)
+	body.Reset()
 	if _, err := body.ReadFrom(io.LimitReader(res.Body, int64(v.client.o.MaxBody)+1)); err != nil {
 		return nil, fmt.Errorf("%s %s: read the answer: %w", r.method, req.URL.Path, err)
 	}
@@ -447,7 +451,7 @@ func (c *Client) shown(h http.Header) []observation.Header {
 	return out
 }
 
-// headers lists headers by name. Cookies' values are left out: they are secrets.
+// headers lists headers by name, those of one name as they came. Cookies' values are left out: they are secrets.
 func headers(h http.Header) []observation.Header {
 	out := make([]observation.Header, 0, len(h))
 	for name, list := range h {
@@ -458,8 +462,6 @@ func headers(h http.Header) []observation.Header {
 			out = append(out, observation.Header{Name: name, Value: value})
 		}
 	}
-	slices.SortFunc(out, func(a, b observation.Header) int {
-		return cmp.Or(strings.Compare(a.Name, b.Name), strings.Compare(a.Value, b.Value))
-	})
+	slices.SortStableFunc(out, func(a, b observation.Header) int { return strings.Compare(a.Name, b.Name) })
 	return out
 }
