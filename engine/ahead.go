@@ -27,22 +27,28 @@ const mostHelpers = 4
 // longestAhead is how old values made ahead may be: some are relative to the moment.
 const longestAhead = time.Second
 
-// lookAhead makes and looks up the values of a step beside the opening of its page. Where several cases are made at once the others fill
-// that time, and in a browser the page is open for long before anything is sent.
+// looksAhead tells whether there is time to use while the page of a step is on its way. Where several cases are made at once the others
+// fill it, and in a browser the page is open for long before anything is sent.
+func (a *attempt) looksAhead(s *design.Step) bool {
+	return a.watch && len(a.r.dbs) > 0 && s.Do != design.Reload && s.Driver != oracle.Browser && !s.Onward && !s.Back
+}
+
+// lookAhead has the step before judged, and the values of a step made and looked up, beside the opening of its page.
 func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
 	h := &ahead{}
 	s := &a.c.Steps[i]
-	if !a.watch || len(a.r.dbs) == 0 || s.Driver == oracle.Browser || s.Onward || s.Back {
-		return h
-	}
-	h.env = a.env
-	h.env.Now = time.Now()
-	if h.env.OnPage = a.r.onPage; h.env.OnPage == nil {
-		h.env.OnPage = map[string]string{}
-	}
 	h.under.Add(1)
 	a.r.helpers.do(func() {
 		defer h.under.Done()
+		a.judgeBefore()
+		if !a.grounded() {
+			return
+		}
+		h.env = a.env
+		h.env.Now = time.Now()
+		if h.env.OnPage = a.r.onPage; h.env.OnPage == nil {
+			h.env.OnPage = map[string]string{}
+		}
 		var err error
 		if h.values, err = a.r.c.Designer.Resolve(a.c, i, &h.env); err != nil {
 			return // composing says so
@@ -64,6 +70,13 @@ func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
 		}
 	})
 	return h
+}
+
+// wait waits until all of it is there.
+func (h *ahead) wait() {
+	if h != nil {
+		h.under.Wait()
+	}
 }
 
 // valuesFor are the values that were made ahead, nil where those made now would be others.

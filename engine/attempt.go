@@ -31,7 +31,7 @@ type attempt struct {
 	account *spec.Account       // who is signed in, or signs in
 	own     bool                // the account is signed in already, by a journey
 	instead *oracle.Expectation // what a journey expects of its submission, nil for what the form promises
-	// later judges the last step, whose verdict nothing needs while the case is made. It is set where postpone is.
+	// later judges the step made last, where that is postponed: until the page of the next is on its way, or the case is made.
 	postpone bool
 	later    func()
 	env      design.Env
@@ -74,22 +74,36 @@ func (a *attempt) make(ctx context.Context) {
 	}
 	a.visitor = v
 	defer v.close()
+	a.postpone = !InBrowser(c) // in the browser an odd page is looked at again
 	for i := range c.Steps {
-		a.postpone = i+1 == len(c.Steps) && !InBrowser(c) // in the browser an odd page is looked at again
 		step, err := a.step(ctx, i)
 		if err != nil {
 			a.unobserved(c.Steps[i].Do, err)
+			break
+		}
+		if step == nil {
 			break
 		}
 		a.result.Steps = append(a.result.Steps, *step)
 		if step.Observation == nil {
 			break // the rest has nothing to stand on
 		}
-		if i+1 < len(c.Steps) && c.Steps[i].Expect == oracle.Accepted && step.Judgement.Checks[0].Verdict == judge.Odd {
-			// the next steps would be judged against a state that is not there; the case is odd already
-			break
-		}
 	}
+}
+
+// judgeBefore judges the step before, where that was postponed.
+func (a *attempt) judgeBefore() {
+	if later := a.later; later != nil {
+		a.later = nil
+		later()
+	}
+}
+
+// grounded tells whether a next step has something to stand on. Where the one before should have been accepted and was not, it would
+// be judged against a state that is not there, and the case is odd already.
+func (a *attempt) grounded() bool {
+	n := len(a.result.Steps)
+	return n == 0 || a.c.Steps[n-1].Expect != oracle.Accepted || a.result.Steps[n-1].Judgement.Checks[0].Verdict != judge.Odd
 }
 
 // unobserved: the browser or a database could not do or tell what was asked.
@@ -100,9 +114,7 @@ func (a *attempt) unobserved(do design.Action, err error) {
 
 // finish sums the attempt up.
 func (a *attempt) finish() *judge.Result {
-	if a.later != nil {
-		a.later()
-	}
+	a.judgeBefore()
 	steps := make([]*judge.Step, len(a.result.Steps))
 	for i := range steps {
 		steps[i] = a.result.Steps[i].Judgement
@@ -120,19 +132,33 @@ func (a *attempt) finish() *judge.Result {
 // mostTries is how often new values are tried for one that no row holds yet.
 const mostTries = 40
 
+// step makes a step; nil where the step before leaves it nothing to stand on.
 func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	s := &a.c.Steps[i]
+	beside := a.looksAhead(s)
+	if !beside {
+		a.judgeBefore()
+		if !a.grounded() {
+			return nil, nil
+		}
+	}
 	if s.Do == design.Reload {
 		return a.reload(ctx)
 	}
 	if err := wait(ctx, s.Wait); err != nil {
 		return nil, err
 	}
-	a.ahead = a.lookAhead(ctx, i)
+	a.ahead = nil
+	if beside {
+		a.ahead = a.lookAhead(ctx, i)
+	}
 	before, failure, err := a.pageFor(ctx, s)
-	a.ahead.under.Wait()
+	a.ahead.wait()
 	if err != nil {
 		return nil, err
+	}
+	if !a.grounded() {
+		return nil, nil
 	}
 	if failure != "" {
 		return &judge.StepResult{Do: s.Do, Judgement: judge.Unobserved(failure)}, nil
@@ -370,7 +396,9 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	if a.postpone {
 		a.later = func() {
 			o.After, _ = v.read() // what cannot be read is no page
-			a.result.Steps[len(a.result.Steps)-1].Judgement = judge.Judge(a.r.p, e, o, a.seen)
+			judgement := judge.Judge(a.r.p, e, o, a.seen)
+			a.result.Steps[len(a.result.Steps)-1].Judgement = judgement
+			a.learn(e, o, judgement)
 		}
 		return &judge.StepResult{Do: do, Expectation: e, Observation: o}, nil
 	}
@@ -381,15 +409,20 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 			return nil, err
 		}
 	}
-	a.seen = append(a.seen, o)
+	a.learn(e, o, judgement)
 	if judgement.Verdict == judge.Odd || a.drawn {
 		a.draw(ctx, o)
 	}
+	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
+}
+
+// learn takes what was seen of a step as what the next stand on.
+func (a *attempt) learn(e *oracle.Expectation, o *observation.Step, judgement *judge.Step) {
+	a.seen = append(a.seen, o)
 	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {
 		a.written = append(a.written, oracle.Needs(a.r.p, o.Sent)...)
 		a.learnSecret(o.Sent)
 	}
-	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
 
 // draw keeps a picture of the page where there is one.

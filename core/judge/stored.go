@@ -47,6 +47,7 @@ func (j *judging) stored() Check {
 			c.odd("row in "+want.Table, "no row", words+ofEach(want), "none")
 			continue
 		}
+		c.Parts = slices.Grow(c.Parts, len(want.Columns)+3)
 		c.asExpected("row in "+want.Table, words+ofEach(want), words)
 		for k := range want.Columns {
 			j.column(c, want.Table, &want.Columns[k], &left[at])

@@ -1,6 +1,7 @@
 package page
 
 import (
+	"bytes"
 	"regexp"
 	"strconv"
 	"strings"
@@ -55,7 +56,7 @@ func formAround(n *html.Node) *html.Node {
 type walker struct {
 	events []event
 	runs   []run
-	buffer strings.Builder
+	buffer []byte
 	pieces []run
 }
 
@@ -66,7 +67,7 @@ var (
 
 func (w *walker) walk(n *html.Node) {
 	if n.Type == html.TextNode {
-		w.buffer.WriteString(n.Data)
+		w.buffer = append(w.buffer, n.Data...)
 		return
 	}
 	if n.Type != html.ElementNode {
@@ -86,11 +87,11 @@ func (w *walker) walk(n *html.Node) {
 		return
 	}
 	if inline[n.Data] {
-		start := w.buffer.Len()
+		start := len(w.buffer)
 		w.children(n)
 		apart := hasAttr(n, "class") || hasAttr(n, "id") || hasAttr(n, "role")
-		if start <= w.buffer.Len() {
-			if text := observation.Squash(w.buffer.String()[start:]); apart && text != "" {
+		if apart && start <= len(w.buffer) {
+			if text := w.text(start); text != "" {
 				w.pieces = append(w.pieces, run{text, n, len(w.events)})
 			}
 		}
@@ -107,10 +108,15 @@ func (w *walker) children(n *html.Node) {
 	}
 }
 
+// text is what was gathered since start.
+func (w *walker) text(start int) string {
+	return observation.Squash(string(bytes.TrimSpace(w.buffer[start:])))
+}
+
 // flush ends a run of inline content that block holds.
 func (w *walker) flush(block *html.Node) {
-	text := observation.Squash(w.buffer.String())
-	w.buffer.Reset()
+	text := w.text(0)
+	w.buffer = w.buffer[:0]
 	whole := false
 	for _, p := range w.pieces {
 		whole = whole || p.text == text
