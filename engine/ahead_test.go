@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -37,37 +38,34 @@ func (d *asked) LookUp(ctx context.Context, l oracle.LookUp, same func(a, b stri
 	return found, err
 }
 
-// TestValuesAreLookedUpWhileThePageOpens: this site's page waits for it. Nothing is looked up twice but what is tried again.
-func TestValuesAreLookedUpWhileThePageOpens(t *testing.T) {
-	t.Parallel()
+// boats is a run of a small site where a name can be taken once, and the case that sends a name twice. page is called before the form is
+// shown; what it moors is told by sent.
+func boats(t *testing.T, refuses bool, page func()) (run *Run, twice *design.Case, sent *atomic.Int32) {
 	dsn := dbtest.DSN(t)
 	dbtest.Exec(t, dsn, "CREATE TABLE boats (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40))")
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
-	defer db.Close()
-	lookedUp := make(chan string, 1)
-	lookedUp <- "" // a run opens the page once before it begins
+	t.Cleanup(func() { db.Close() })
+	sent = &atomic.Int32{}
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodGet {
+			page()
+			fmt.Fprint(w, "<form method=post><label>Name <input name=name></label></form>")
+			return
+		}
+		sent.Add(1)
 		name := r.PostFormValue("name")
 		var held int
-		switch {
-		case r.Method == http.MethodGet:
-			select {
-			case <-lookedUp:
-			case <-time.After(10 * time.Second):
-				t.Error("nothing was looked up while the page was on its way")
-			}
-			fmt.Fprint(w, "<form method=post><label>Name <input name=name></label></form>")
-		case db.QueryRow("SELECT COUNT(*) FROM boats WHERE name = ?", name).Scan(&held) != nil || held > 0:
+		if refuses || db.QueryRow("SELECT COUNT(*) FROM boats WHERE name = ?", name).Scan(&held) != nil || held > 0 {
 			fmt.Fprintf(w, "<form method=post><label>Name <input name=name value=%q></label><p class=error>A boat of this name is moored here.</p></form>", name)
-		default:
-			if _, err := db.Exec("INSERT INTO boats (name) VALUES (?)", name); err != nil {
-				t.Error(err)
-			}
-			fmt.Fprint(w, "<p role=status>Moored.</p>")
+			return
 		}
+		if _, err := db.Exec("INSERT INTO boats (name) VALUES (?)", name); err != nil {
+			t.Error(err)
+		}
+		fmt.Fprint(w, "<p role=status>Moored.</p>")
 	}))
-	defer server.Close()
+	t.Cleanup(server.Close)
 	form, err := spec.ReadForm("boat.yaml", []byte("form: boat\npage: /\nfields: [{name: name, rules: [{unique: {column: boats.name, say: A boat of this name is moored here.}}]}]\naccepted: {status: 200, reply: Moored.}\nrejected: {status: 200}\nstored: [{insert: boats, columns: {name: {from: name}}}]\n"))
 	require.NoError(t, err)
 	p, err := form.Prepare()
@@ -75,16 +73,26 @@ func TestValuesAreLookedUpWhileThePageOpens(t *testing.T) {
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
 	cases, _ := d.Cases(design.Standard)
-	var twice *design.Case
-	for _, c := range cases {
-		if c.ID == "boat/name.unique.same/http" {
-			twice = c
-		}
-	}
-	require.NotNil(t, twice)
-	run, err := Open(t.Context(), Config{Site: &spec.Site{Address: server.URL, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	at := slices.IndexFunc(cases, func(c *design.Case) bool { return c.ID == "boat/name.unique.same/http" })
+	require.GreaterOrEqual(t, at, 0)
+	run, err = Open(t.Context(), Config{Site: &spec.Site{Address: server.URL, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
-	defer run.Close()
+	t.Cleanup(run.Close)
+	return run, cases[at], sent
+}
+
+// TestValuesAreLookedUpWhileThePageOpens: this site's page waits for it. Nothing is looked up twice but what is tried again.
+func TestValuesAreLookedUpWhileThePageOpens(t *testing.T) {
+	t.Parallel()
+	lookedUp := make(chan string, 1)
+	lookedUp <- "" // a run opens the page once before it begins
+	run, twice, _ := boats(t, false, func() {
+		select {
+		case <-lookedUp:
+		case <-time.After(10 * time.Second):
+			t.Error("nothing was looked up while the page was on its way")
+		}
+	})
 	counted := &asked{Database: run.dbs[0], lookedUp: lookedUp}
 	run.dbs[0] = counted
 	require.NoError(t, run.dbs.begin(t.Context()))
@@ -94,4 +102,19 @@ func TestValuesAreLookedUpWhileThePageOpens(t *testing.T) {
 	require.Equal(t, judge.AsExpected, result.Verdict, result.Headline)
 	require.Len(t, result.Steps, 2, "the value once, and once more, which is found in the table")
 	require.EqualValues(t, 2, counted.all.Load())
+}
+
+// TestNothingIsSentThatHasNothingToStandOn: where the first name is refused, it says nothing that the second is too. This is known
+// whether the first is judged while the second page opens, or before.
+func TestNothingIsSentThatHasNothingToStandOn(t *testing.T) {
+	t.Parallel()
+	run, twice, sent := boats(t, true, func() {})
+	require.NoError(t, run.dbs.begin(t.Context()))
+	for i, watched := range []bool{true, false} {
+		result := run.perform(t.Context(), twice, 1+i, watched)
+		require.Equal(t, judge.Odd, result.Verdict, result.Headline)
+		require.Len(t, result.Steps, 1)
+		require.NotNil(t, result.Steps[0].Observation.After, "the answer was read")
+		require.EqualValues(t, 1+i, sent.Load())
+	}
 }

@@ -89,8 +89,8 @@ func (a *attempt) pageFor(ctx context.Context, s *design.Step) (before *observat
 		before, failure = a.onward()
 		return before, failure, nil
 	}
-	if n := len(a.seen); s.Back && n > 0 {
-		return a.seen[n-1].Before, "", nil
+	if s.Back && len(a.seen) > 0 {
+		return a.seen[len(a.seen)-1].Before, "", nil
 	}
 	return a.open(ctx)
 }

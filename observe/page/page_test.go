@@ -103,6 +103,19 @@ func TestWhereAMessageStands(t *testing.T) {
 	}
 }
 
+// TestNamesThatSoundAnAlarm: whole words of a class or an id count, however they are joined.
+func TestNamesThatSoundAnAlarm(t *testing.T) {
+	t.Parallel()
+	for name, want := range map[string]bool{
+		"error": true, "field-error": true, "FORM_ERRORS": true, "is-invalid": true, "help alert": true, "validation-failed": true,
+		"mirror": false, "terror-free": false, "errorless": false, "invalidate": false, "": false, "--": false,
+		"alert alert-success": false, "errors_confirmed": false,
+	} {
+		p := read(t, `<p class="`+name+`">`+wrong+`</p><form><input name=a></form>`, "a")
+		require.Equal(t, want, at(t, p, wrong).Alarm, name)
+	}
+}
+
 func TestWhatIsAText(t *testing.T) {
 	t.Parallel()
 	p := read(t, `<html lang=cy><head><title> A page </title></head><body>loose <b>text</b>, joined

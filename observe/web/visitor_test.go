@@ -6,7 +6,9 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -15,6 +17,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/observe/web"
 
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
@@ -169,6 +172,38 @@ func TestBodies(t *testing.T) {
 	server.Close()
 	_, err = v.Open(context.Background(), "/latin")
 	require.ErrorContains(t, err, "GET /latin: ")
+}
+
+// TestAnswersStayAsTheyWere: those of several visitors at once, in the encodings that are turned into UTF-8 and in it, and the lines of
+// a header in their order.
+func TestAnswersStayAsTheyWere(t *testing.T) {
+	t.Parallel()
+	mux := http.NewServeMux()
+	mux.HandleFunc("/{charset}/{word}", func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset="+r.PathValue("charset"))
+		w.Header()["Vary"] = []string{"Cookie", "Accept"}
+		fmt.Fprint(w, strings.Repeat(r.PathValue("word"), 500))
+	})
+	var all sync.WaitGroup
+	for i := range 8 {
+		one, _ := visitor(t, mux)
+		all.Go(func() {
+			var got []observation.Exchange
+			for k := range 20 {
+				answer, err := one.Open(context.Background(), fmt.Sprintf("/%s/%d-", []string{"utf-8", "iso-8859-1"}[k%2], i*100+k))
+				if !assert.NoError(t, err) {
+					return
+				}
+				got = append(got, answer...)
+			}
+			for k := range got {
+				assert.Equal(t, strings.Repeat(fmt.Sprintf("%d-", i*100+k), 500), got[k].Body)
+				lines := slices.DeleteFunc(got[k].ResponseHeader, func(h observation.Header) bool { return h.Name != "Vary" })
+				assert.Equal(t, []observation.Header{{Name: "Vary", Value: "Cookie"}, {Name: "Vary", Value: "Accept"}}, lines)
+			}
+		})
+	}
+	all.Wait()
 }
 
 func TestAddressesMustBeURLs(t *testing.T) {
