@@ -41,7 +41,7 @@ func Classify(secret, stored string) string {
 		}
 	}
 	forms := formsOf(secret)
-	for _, f := range slices.Concat(forms.written[1:], forms.coded) {
+	for _, f := range slices.Concat(forms.written[1:], forms.codes()) {
 		if strings.EqualFold(f.text, strings.TrimRight(stored, "=")) || strings.EqualFold(f.text, stored) {
 			if strings.HasPrefix(f.name, "MD") || strings.HasPrefix(f.name, "SHA") {
 				return "a fast hash without salt (" + f.name + ")"

@@ -10,6 +10,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -122,31 +123,38 @@ func Shown(secret, text string) string {
 
 type form struct{ name, text string }
 
-// forms are what a secret may look like. The coded ones hold no other characters than those of coded.
-type forms struct{ written, coded []form }
+// forms are what a secret may look like. Those of codes hold no other characters than those of coded.
+type forms struct {
+	written []form
+	codes   func() []form // made when first asked for
+	// shortest is the length of the shortest of codes.
+	shortest int
+}
 
 func formsOf(secret string) *forms {
-	b := []byte(secret)
 	f := &forms{written: []form{{"plain", secret}}}
 	for _, w := range []form{{"percent-encoded", url.QueryEscape(secret)}, {"percent-encoded", url.PathEscape(secret)}, {"as markup", html.EscapeString(secret)}} {
 		if w.text != secret {
 			f.written = append(f.written, w)
 		}
 	}
-	f.coded = append(f.coded,
-		form{"base64", base64.RawStdEncoding.EncodeToString(b)},
-		form{"base64", base64.RawURLEncoding.EncodeToString(b)})
-	f.hex("hexadecimal", b)
-	for _, d := range digests {
-		sum := d.of(b)
-		f.hex(d.name, sum)
-		f.coded = append(f.coded, form{d.name, base64.StdEncoding.EncodeToString(sum)})
-	}
+	f.shortest = min(base64.RawStdEncoding.EncodedLen(len(secret)), base64.StdEncoding.EncodedLen(md5.Size))
+	f.codes = sync.OnceValue(func() []form {
+		b := []byte(secret)
+		out := []form{{"base64", base64.RawStdEncoding.EncodeToString(b)}, {"base64", base64.RawURLEncoding.EncodeToString(b)}}
+		out = append(out, inHex("hexadecimal", b)...)
+		for _, d := range digests {
+			sum := d.of(b)
+			out = append(out, inHex(d.name, sum)...)
+			out = append(out, form{d.name, base64.StdEncoding.EncodeToString(sum)})
+		}
+		return out
+	})
 	return f
 }
 
-func (f *forms) hex(name string, b []byte) {
-	f.coded = append(f.coded, form{name, hex.EncodeToString(b)}, form{name, fmt.Sprintf("%X", b)})
+func inHex(name string, b []byte) []form {
+	return []form{{name, hex.EncodeToString(b)}, {name, fmt.Sprintf("%X", b)}}
 }
 
 // find names the form in which the secret stands in a text, "" where it does not.
@@ -157,10 +165,9 @@ func (f *forms) find(text string) string {
 		}
 	}
 	// few stretches of a page are long enough for a coded form
-	shortest := min(len(f.coded[0].text), base64.StdEncoding.EncodedLen(md5.Size))
-	for from := 0; from+shortest <= len(text); {
+	for from := 0; from+f.shortest <= len(text); {
 		// looked at from the end of the shortest stretch that could begin here, most characters need not be looked at
-		at := from + shortest - 1
+		at := from + f.shortest - 1
 		for at >= from && coded[text[at]] {
 			at--
 		}
@@ -168,11 +175,11 @@ func (f *forms) find(text string) string {
 			from = at + 1
 			continue
 		}
-		to := from + shortest
+		to := from + f.shortest
 		for to < len(text) && coded[text[to]] {
 			to++
 		}
-		for _, c := range f.coded {
+		for _, c := range f.codes() {
 			if strings.Contains(text[from:to], c.text) {
 				return c.name
 			}
