@@ -168,6 +168,9 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 			return &judge.StepResult{Do: s.Do, Judgement: stop}, err
 		}
 	}
+	if a.watch && a.r.judging != nil {
+		a.r.judging.now() // while this step's submission is put together, and the site is at work on it
+	}
 	a.lookAt(before.Form)
 	sent, world, stop, err := a.compose(ctx, i, before.Form)
 	a.ahead = nil
@@ -249,9 +252,6 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 		return nil, err
 	}
 	o.Sent, o.Before = sent, before
-	if a.watch && a.r.judging != nil {
-		a.r.judging.now() // the site is at work, and nobody else
-	}
 	var instead *judge.Step
 	v, err := a.visitor.submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
 		var stop bool
