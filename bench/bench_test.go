@@ -132,7 +132,16 @@ func (l *bare) fetch(c *http.Client, method, path, body string) string {
 	defer res.Body.Close()
 	text, err := io.ReadAll(res.Body)
 	require.NoError(l.b, err)
+	if to := res.Header.Get("Location"); to != "" { // the client itself would send headers more
+		return l.fetch(c, http.MethodGet, to, "")
+	}
 	return string(text)
+}
+
+// visitor is somebody who was never here, as a run has one for each case.
+func (l *bare) visitor() *http.Client {
+	jar, _ := cookiejar.New(nil)
+	return &http.Client{Jar: jar, Transport: l.transport, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 }
 
 func (l *bare) changes() {
@@ -141,8 +150,7 @@ func (l *bare) changes() {
 }
 
 func (l *bare) one(p prepared, watch bool) {
-	jar, _ := cookiejar.New(nil)
-	c := &http.Client{Jar: jar, Transport: l.transport}
+	c := l.visitor()
 	for i, pairs := range p.steps {
 		if p.reload[i] {
 			l.fetch(c, http.MethodGet, "/waiting-list", "")

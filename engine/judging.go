@@ -7,8 +7,7 @@ import (
 )
 
 // judging has the cases that are made judged and kept, in their order, beside those that are made next. It keeps out of their way: what
-// is made waits for a moment in which a case's visitor waits for the site, but not for long. What waits is bounded: a run that is killed
-// makes it again.
+// is made waits until the page of the next case is there, but not for long. What waits is bounded: a run that is killed makes it again.
 type judging struct {
 	sink   Sink
 	judges *crew

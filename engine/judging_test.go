@@ -40,7 +40,7 @@ func madeCases(n int) (out []*attempt) {
 	return out
 }
 
-// TestWhatIsMadeIsJudged in its order: a batch at once, a single case when the site is at work on the next, and soon where there is none.
+// TestWhatIsMadeIsJudged in its order: a batch at once, a single case when the page of the next is there, and soon where there is none.
 func TestWhatIsMadeIsJudged(t *testing.T) {
 	t.Parallel()
 	sink := &kept{ids: make(chan string, 100)}

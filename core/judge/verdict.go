@@ -66,12 +66,7 @@ func fold(list []Verdict) Verdict {
 	return DoesNotApply
 }
 
-func (c *Check) add(p Part) {
-	if c.Parts == nil {
-		c.Parts = make([]Part, 0, 4)
-	}
-	c.Parts = append(c.Parts, p)
-}
+func (c *Check) add(p Part) { c.Parts = append(c.Parts, p) }
 
 func (c *Check) asExpected(name, expected, observed string) {
 	c.add(Part{Name: name, Verdict: AsExpected, Expected: expected, Observed: observed})

@@ -118,7 +118,6 @@ type Visitor struct {
 	language string
 	last     *request
 	set      map[string]setCookie // as they were set last, by name
-	digests  map[string]string    // of cookies' values
 }
 
 // setCookie is a cookie with the address that set it, and when.
@@ -290,14 +289,8 @@ func (v *Visitor) Cookie(name string) string {
 func (v *Visitor) Cookies() map[string]string {
 	out := map[string]string{}
 	for _, c := range v.jar.Cookies(v.client.base) {
-		if _, known := v.digests[c.Value]; !known {
-			if v.digests == nil {
-				v.digests = map[string]string{}
-			}
-			sum := sha256.Sum256([]byte(c.Value))
-			v.digests[c.Value] = hex.EncodeToString(sum[:6])
-		}
-		out[c.Name] = v.digests[c.Value]
+		sum := sha256.Sum256([]byte(c.Value))
+		out[c.Name] = hex.EncodeToString(sum[:6])
 	}
 	return out
 }
