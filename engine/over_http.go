@@ -3,7 +3,6 @@ package engine
 import (
 	"context"
 	"fmt"
-	"mime"
 	"net/url"
 	"slices"
 	"strings"
@@ -52,7 +51,8 @@ func (v *overHTTP) visitRead(read func(body, address string, names []string) (*o
 func isJSON(x *observation.Exchange) bool {
 	for _, h := range x.ResponseHeader {
 		if strings.EqualFold(h.Name, "Content-Type") {
-			kind, _, _ := mime.ParseMediaType(h.Value)
+			kind, _, _ := strings.Cut(strings.ToLower(h.Value), ";")
+			kind = strings.TrimSpace(kind)
 			return kind == "application/json" || strings.HasSuffix(kind, "+json")
 		}
 	}

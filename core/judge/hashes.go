@@ -9,7 +9,6 @@ import (
 	"encoding/hex"
 	"fmt"
 	"regexp"
-	"slices"
 	"strings"
 )
 
@@ -41,7 +40,11 @@ func Classify(secret, stored string) string {
 		}
 	}
 	forms := formsOf(secret)
-	for _, f := range slices.Concat(forms.written[1:], forms.codes()) {
+	known := forms.written[1:]
+	for i := range coders {
+		known = append(known, form{coders[i].name, forms.code(i)})
+	}
+	for _, f := range known {
 		if strings.EqualFold(f.text, strings.TrimRight(stored, "=")) || strings.EqualFold(f.text, stored) {
 			if strings.HasPrefix(f.name, "MD") || strings.HasPrefix(f.name, "SHA") {
 				return "a fast hash without salt (" + f.name + ")"

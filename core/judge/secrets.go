@@ -1,16 +1,14 @@
 package judge
 
 import (
-	"crypto/md5"
 	"encoding/base64"
 	"encoding/hex"
-	"fmt"
 	"html"
+	"math"
 	"net/url"
 	"regexp"
 	"slices"
 	"strings"
-	"sync"
 
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -72,7 +70,10 @@ func (j *judging) seen(c *Check, id, secret string) {
 	where = ""
 	for _, ch := range j.o.Changes {
 		for _, cell := range ch.After {
-			if form := forms.find(cell.Value); form != "" && !j.keepsSecret(ch.Table, cell.Column) {
+			if j.keepsSecret(ch.Table, cell.Column) {
+				continue
+			}
+			if form := forms.find(cell.Value); form != "" {
 				where = form + " in " + ch.Table + "." + cell.Column
 			}
 		}
@@ -87,7 +88,7 @@ func (j *judging) keepsSecret(table, column string) bool {
 
 // formsOf keeps the forms of the last secret: a password is often sent twice.
 func (j *judging) formsOf(secret string) *forms {
-	if j.sought == nil || j.sought.written[0].text != secret {
+	if j.sought == nil || j.sought.secret != secret {
 		j.sought = formsOf(secret)
 	}
 	return j.sought
@@ -123,38 +124,60 @@ func Shown(secret, text string) string {
 
 type form struct{ name, text string }
 
-// forms are what a secret may look like. Those of codes hold no other characters than those of coded.
+// forms are what a secret may look like. Those of codes hold no other characters than those of coded; each is made when a stretch of a
+// text is long enough for it.
 type forms struct {
+	secret  string
 	written []form
-	codes   func() []form // made when first asked for
+	codes   []string // by the place among coders
 	// shortest is the length of the shortest of codes.
 	shortest int
 }
 
+// coder writes bytes as a code; length is that of n bytes.
+type coder struct {
+	name   string
+	length func(n int) int
+	of     func([]byte) string
+}
+
+var coders = func() []coder {
+	out := []coder{
+		{"base64", base64.RawStdEncoding.EncodedLen, base64.RawStdEncoding.EncodeToString},
+		{"base64", base64.RawURLEncoding.EncodedLen, base64.RawURLEncoding.EncodeToString},
+		{"hexadecimal", hex.EncodedLen, hex.EncodeToString},
+		{"hexadecimal", hex.EncodedLen, upperHex},
+	}
+	for _, d := range digests {
+		for _, of := range []func([]byte) string{hex.EncodeToString, upperHex, base64.StdEncoding.EncodeToString} {
+			length := len(of(d.of(nil)))
+			out = append(out, coder{d.name, func(int) int { return length }, func(b []byte) string { return of(d.of(b)) }})
+		}
+	}
+	return out
+}()
+
+func upperHex(b []byte) string { return strings.ToUpper(hex.EncodeToString(b)) }
+
 func formsOf(secret string) *forms {
-	f := &forms{written: []form{{"plain", secret}}}
+	f := &forms{secret: secret, written: []form{{"plain", secret}}, codes: make([]string, len(coders)), shortest: math.MaxInt}
 	for _, w := range []form{{"percent-encoded", url.QueryEscape(secret)}, {"percent-encoded", url.PathEscape(secret)}, {"as markup", html.EscapeString(secret)}} {
 		if w.text != secret {
 			f.written = append(f.written, w)
 		}
 	}
-	f.shortest = min(base64.RawStdEncoding.EncodedLen(len(secret)), base64.StdEncoding.EncodedLen(md5.Size))
-	f.codes = sync.OnceValue(func() []form {
-		b := []byte(secret)
-		out := []form{{"base64", base64.RawStdEncoding.EncodeToString(b)}, {"base64", base64.RawURLEncoding.EncodeToString(b)}}
-		out = append(out, inHex("hexadecimal", b)...)
-		for _, d := range digests {
-			sum := d.of(b)
-			out = append(out, inHex(d.name, sum)...)
-			out = append(out, form{d.name, base64.StdEncoding.EncodeToString(sum)})
-		}
-		return out
-	})
+	for i := range coders {
+		f.shortest = min(f.shortest, coders[i].length(len(secret)))
+	}
 	return f
 }
 
-func inHex(name string, b []byte) []form {
-	return []form{{name, hex.EncodeToString(b)}, {name, fmt.Sprintf("%X", b)}}
+// code is the secret's code by a coder.
+func (f *forms) code(i int) string {
+	if f.codes[i] == "" {
+		f.codes[i] = coders[i].of([]byte(f.secret))
+	}
+	return f.codes[i]
 }
 
 // find names the form in which the secret stands in a text, "" where it does not.
@@ -179,9 +202,9 @@ func (f *forms) find(text string) string {
 		for to < len(text) && coded[text[to]] {
 			to++
 		}
-		for _, c := range f.codes() {
-			if strings.Contains(text[from:to], c.text) {
-				return c.name
+		for i := range coders {
+			if to-from >= coders[i].length(len(f.secret)) && strings.Contains(text[from:to], f.code(i)) {
+				return coders[i].name
 			}
 		}
 		from = to

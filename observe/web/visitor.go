@@ -35,11 +35,13 @@ const (
 
 // Client makes visitors of one site. Its connections are shared.
 type Client struct {
-	base    *url.URL
-	allowed map[string]bool
-	http    *http.Client
-	o       Options
-	pins    pins
+	base      *url.URL
+	allowed   map[string]bool
+	transport *http.Transport
+	o         Options
+	pins      pins
+	// late is why a request ends that was not answered in time.
+	late error
 }
 
 // Options say where a site is and how it is reached.
@@ -75,7 +77,7 @@ func NewClient(o Options) (*Client, error) {
 	if o.MaxBody <= 0 {
 		o.MaxBody = maxBody
 	}
-	c := &Client{base: base, allowed: map[string]bool{base.Host: true}, o: o}
+	c := &Client{base: base, allowed: map[string]bool{base.Host: true}, o: o, late: fmt.Errorf("no whole answer within %v", o.Timeout)}
 	for _, host := range o.Allowed {
 		c.allowed[host] = true
 	}
@@ -93,12 +95,12 @@ func NewClient(o Options) (*Client, error) {
 		}
 		transport.TLSClientConfig = &tls.Config{RootCAs: roots}
 	}
-	c.http = &http.Client{Transport: transport, Timeout: o.Timeout, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	c.transport = transport
 	return c, nil
 }
 
 // Close ends idle connections.
-func (c *Client) Close() { c.http.CloseIdleConnections() }
+func (c *Client) Close() { c.transport.CloseIdleConnections() }
 
 // Allowed tells whether a host, with its port where it has one, may be contacted.
 func (c *Client) Allowed(host string) bool { return c.allowed[host] }
@@ -333,6 +335,11 @@ func (v *Visitor) follow(ctx context.Context, r *request) ([]observation.Exchang
 var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
 
 func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, error) {
+	if v.client.o.Timeout > 0 {
+		var cancel context.CancelFunc
+		ctx, cancel = context.WithTimeoutCause(ctx, v.client.o.Timeout, v.client.late)
+		defer cancel()
+	}
 	req, err := http.NewRequestWithContext(ctx, r.method, r.url, strings.NewReader(r.body))
 	if err != nil {
 		return nil, fmt.Errorf("request %s: %w", r.url, err)
@@ -363,9 +370,9 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		req.AddCookie(c)
 	}
 	started := time.Now()
-	res, err := v.client.http.Do(req)
+	res, err := v.client.transport.RoundTrip(req) // cookies and redirects are the visitor's own
 	if err != nil {
-		return nil, fmt.Errorf("%s %s: %w", r.method, req.URL.Path, unwrapURL(err))
+		return nil, fmt.Errorf("%s %s: %w", r.method, req.URL.Path, err)
 	}
 	defer res.Body.Close()
 	body := buffers.Get().(*bytes.Buffer)
@@ -395,15 +402,6 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		}
 	}
 	return x, nil
-}
-
-// unwrapURL drops the address that net/http puts before its errors; it stands there already, and may hold secrets.
-func unwrapURL(err error) error {
-	var wrapped *url.Error
-	if errors.As(err, &wrapped) {
-		return wrapped.Err
-	}
-	return err
 }
 
 // decode turns a body into UTF-8 by its declared or guessed encoding.
