@@ -80,7 +80,7 @@ const maxTries = 150_000
 
 func (s Set) search(want Want, ascii bool) (string, bool) {
 	auto := s.auto
-	sr := &search{auto: auto, ascii: ascii, dead: auto.deadStates(), failed: map[place]bool{}, hint: []rune(want.Hint), want: want}
+	sr := &search{auto: auto, ascii: ascii, dead: auto.deadStates(), hint: []rune(want.Hint), want: want}
 	if ascii {
 		sr.dead = auto.deadPlainStates()
 	}
@@ -253,6 +253,9 @@ func (sr *search) walk(state int32, hintAt, target int) bool {
 		if sr.try(state, sr.pick(int(c)), hintAt, target) {
 			return true
 		}
+	}
+	if sr.failed == nil {
+		sr.failed = map[place]bool{}
 	}
 	sr.failed[at] = true
 	return false

@@ -159,10 +159,12 @@ func (p *placer) place(r run) observation.Text {
 			nearest, found = held, true
 		}
 	}
-	if holder := holderOf(r.node); p.drawn && holder != nil {
-		t.Unseen = attr(holder, unseenAttribute)
-		t.Hidden = t.Unseen != ""
-		t.Box = boxOf(attr(holder, boxAttribute))
+	if p.drawn {
+		if holder := holderOf(r.node); holder != nil {
+			t.Unseen = attr(holder, unseenAttribute)
+			t.Hidden = t.Unseen != ""
+			t.Box = boxOf(attr(holder, boxAttribute))
+		}
 	}
 	if t.Field == "" && found && nearest != several {
 		t.Field = nearest

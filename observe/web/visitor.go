@@ -359,8 +359,12 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 	for name, value := range v.client.o.Headers {
 		req.Header.Set(name, value)
 	}
-	if v.client.o.User != "" {
+	switch u := req.URL.User; {
+	case v.client.o.User != "":
 		req.SetBasicAuth(v.client.o.User, v.client.o.Password)
+	case u != nil:
+		password, _ := u.Password()
+		req.SetBasicAuth(u.Username(), password)
 	}
 	if r.contentType != "" {
 		req.Header.Set("Content-Type", r.contentType)

@@ -206,6 +206,42 @@ func TestAnswersStayAsTheyWere(t *testing.T) {
 	all.Wait()
 }
 
+// TestAnAnswerThatIsNotThereInTime: neither one that does not begin, nor one that does not end, is waited for longer.
+func TestAnAnswerThatIsNotThereInTime(t *testing.T) {
+	t.Parallel()
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/endless" {
+			fmt.Fprint(w, "<p>It begins")
+			_ = http.NewResponseController(w).Flush()
+		}
+		<-r.Context().Done()
+	}))
+	defer server.Close()
+	client, err := web.NewClient(web.Options{Address: server.URL, Timeout: 50 * time.Millisecond})
+	require.NoError(t, err)
+	defer client.Close()
+	for _, path := range []string{"/silent", "/endless"} {
+		_, err := client.NewVisitor().Open(t.Context(), path)
+		require.ErrorContains(t, err, "GET "+path+": ")
+		require.ErrorContains(t, err, "no whole answer within 50ms")
+	}
+}
+
+// TestAnAddressMayNameWhoAsks: a name and a password in it are sent as HTTP's basic authentication, as a browser does.
+func TestAnAddressMayNameWhoAsks(t *testing.T) {
+	t.Parallel()
+	v, server := visitor(t, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		name, password, given := r.BasicAuth()
+		fmt.Fprint(w, name, " ", password, " ", given)
+	}))
+	got, err := v.Open(t.Context(), strings.Replace(server.URL, "://", "://fern:Lamp-oil-77@", 1)+"/")
+	require.NoError(t, err)
+	require.Equal(t, "fern Lamp-oil-77 true", got[0].Body)
+	for _, h := range got[0].RequestHeader {
+		require.False(t, h.Name == "Authorization" && h.Value != "…", h.Value)
+	}
+}
+
 func TestAddressesMustBeURLs(t *testing.T) {
 	t.Parallel()
 	for _, bad := range []string{"", "site.test", "ftp://site.test", "http://", "://"} {
