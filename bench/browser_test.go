@@ -107,12 +107,12 @@ func BenchmarkBrowser(b *testing.B) {
 	line("browser cases a second, as a share of a bare loop's", median(ratios), 2, "0.6")
 }
 
-// worked is how long the processes that there are have run, in seconds: the run, the site and its database (proc_pid_stat(5), in
+// worked is how long each process that there is has run, in seconds: the run, the site and its database (proc_pid_stat(5), in
 // hundredths of a second).
-func worked(b testing.TB) float64 {
+func worked(b testing.TB) map[string]float64 {
 	list, err := filepath.Glob("/proc/[0-9]*/stat")
 	require.NoError(b, err)
-	var sum float64
+	out := map[string]float64{}
 	for _, file := range list {
 		text, err := os.ReadFile(file)
 		if err != nil {
@@ -123,9 +123,18 @@ func worked(b testing.TB) float64 {
 		var n, user, system float64
 		_, err = fmt.Sscan(fields, &state, &n, &n, &n, &n, &n, &n, &n, &n, &n, &n, &user, &system)
 		require.NoError(b, err)
-		sum += user + system
+		out[file] = (user + system) / 100
 	}
-	return sum / 100
+	return out
+}
+
+// workedSince is how long the processes that are still there have run since then, in seconds.
+func workedSince(b testing.TB, before map[string]float64) float64 {
+	var sum float64
+	for file, now := range worked(b) {
+		sum += now - before[file]
+	}
+	return sum
 }
 
 // BenchmarkParallel compares cases that write nothing, several at once, with the same one at a time. Processors that are busy with one
@@ -148,7 +157,7 @@ func BenchmarkParallel(b *testing.B) {
 		require.NoError(b, run.Go(context.Background(), &engine.Collected{}, nil))
 		took := time.Since(started).Seconds()
 		seconds[parallel] += took
-		busy[parallel] += worked(b) - before
+		busy[parallel] += workedSince(b, before)
 		return took
 	}
 	for round := range 31 {
