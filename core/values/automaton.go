@@ -1,7 +1,6 @@
 package values
 
 import (
-	"math/bits"
 	"slices"
 	"sort"
 	"sync"
@@ -252,98 +251,6 @@ func (a *Automaton) unreaching(wanted bool, may func(class int) bool) []bool {
 				out[from] = false
 				queue = append(queue, from)
 			}
-		}
-	}
-	return out
-}
-
-// minimal merges states that no input tells apart (Moore 1956), and classes that no state tells apart.
-func (a *Automaton) minimal() *Automaton {
-	a = a.mergeClasses() // there are often hundreds of classes and a dozen that differ
-	n := len(a.accept)
-	group := make([]int32, n)
-	groups := 1
-	for s, yes := range a.accept {
-		if yes != a.accept[0] {
-			group[s] = 1
-			groups = 2
-		}
-	}
-	fresh := make([]int32, n)
-	for {
-		known := make(map[digest]int32, groups)
-		for s := range n {
-			signature := digest{}.add(group[s])
-			for _, to := range a.next[s*a.classes : (s+1)*a.classes] {
-				signature = signature.add(group[to])
-			}
-			id, ok := known[signature]
-			if !ok {
-				id = int32(len(known))
-				known[signature] = id
-			}
-			fresh[s] = id
-		}
-		group, fresh = fresh, group
-		if len(known) == groups {
-			break
-		}
-		groups = len(known)
-	}
-	out := &Automaton{alphabet: a.alphabet, next: make([]int32, groups*a.classes), accept: make([]bool, groups)}
-	for s := range n {
-		g := int(group[s])
-		out.accept[g] = a.accept[s]
-		for c := range a.classes {
-			out.next[g*a.classes+c] = group[a.next[s*a.classes+c]]
-		}
-	}
-	return out.mergeClasses()
-}
-
-// digest stands for a list of numbers: 128 bits, so that two lists that differ will not meet in one.
-type digest [2]uint64
-
-func (d digest) add(v int32) digest {
-	return digest{(d[0] ^ uint64(uint32(v))) * 0x9E3779B97F4A7C15, bits.RotateLeft64(d[1], 23)*0xBF58476D1CE4E5B9 + uint64(uint32(v)) + 1}
-}
-
-func (a *Automaton) mergeClasses() *Automaton {
-	alpha := &alphabet{}
-	known := map[digest]uint16{}
-	renamed := make([]uint16, a.classes)
-	var kept []int
-	for c := range a.classes {
-		column := digest{}.add(int32(runeLen(a.sample[c])))
-		for s := range a.accept {
-			column = column.add(a.next[s*a.classes+c])
-		}
-		id, ok := known[column]
-		if !ok {
-			id = uint16(len(known))
-			known[column] = id
-			alpha.sample = append(alpha.sample, a.sample[c])
-			kept = append(kept, c)
-		}
-		renamed[c] = id
-	}
-	if len(kept) == a.classes {
-		return a
-	}
-	alpha.classes = len(kept)
-	for i, lo := range a.cuts {
-		class := renamed[a.class[i]]
-		if k := len(alpha.class); k > 0 && alpha.class[k-1] == class {
-			continue
-		}
-		alpha.cuts = append(alpha.cuts, lo)
-		alpha.class = append(alpha.class, class)
-	}
-	alpha.fillASCII()
-	out := &Automaton{alphabet: alpha, accept: a.accept, next: make([]int32, len(a.accept)*alpha.classes)}
-	for s := range a.accept {
-		for k, c := range kept {
-			out.next[s*alpha.classes+k] = a.next[s*a.classes+c]
 		}
 	}
 	return out

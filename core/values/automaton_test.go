@@ -1,6 +1,7 @@
 package values_test
 
 import (
+	"strings"
 	"testing"
 
 	"oddtick/core/values"
@@ -54,6 +55,40 @@ func TestAutomatonAgreesWithIndependentMatcher(t *testing.T) {
 			require.Equal(t, want[i], auto.Matches(v), "%q against %q", pattern, v)
 			require.Equal(t, !want[i], auto.Not().Matches(v))
 		}
+	})
+}
+
+// TestWhatIsTheSameHasAsManyStates: the least automaton of a set is one, however the set is said. It has as many states as there are
+// sets of endings, which some patterns' sets are known for; one of them is empty where something can be wrong, be it half of a character.
+func TestWhatIsTheSameHasAsManyStates(t *testing.T) {
+	t.Parallel()
+	auto := func(t require.TestingT, pattern string) *values.Automaton {
+		a, err := values.Pattern(pattern, values.DialectV)
+		require.NoError(t, err, pattern)
+		return a
+	}
+	for pattern, states := range map[string]int{"[^]*": 2, "[]": 1, "a": 3, "a{3}": 5, "a{0,40}": 42, "(?:ab)*": 3, "(?:a|b)*a(?:a|b){3}": 17, "(?=[^]*a)(?=[^]*b)[^]*": 5} {
+		require.Equal(t, states, auto(t, pattern).States(), pattern)
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		unnamed := strings.NewReplacer("(?<n>", "(?:")
+		p, q := unnamed.Replace(patterns(2).Draw(t, "p")), unnamed.Replace(patterns(2).Draw(t, "q"))
+		a, err := values.Pattern(p, values.DialectV)
+		b, other := values.Pattern(q, values.DialectV)
+		if err != nil || other != nil {
+			return
+		}
+		both, err := a.And(b)
+		require.NoError(t, err)
+		for _, same := range []string{"(?:" + p + "){1}", "(?:" + p + "|" + p + ")", "(?:" + p + ")(?:)"} {
+			require.Equal(t, a.States(), auto(t, same).States(), same)
+		}
+		again, err := b.And(a)
+		require.NoError(t, err)
+		require.Equal(t, both.States(), again.States())
+		again, err = both.And(a)
+		require.NoError(t, err)
+		require.Equal(t, both.States(), again.States())
 	})
 }
 

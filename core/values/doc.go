@@ -7,7 +7,8 @@
 //	class.go      character classes, escapes and Unicode properties become sets of runes
 //	program.go    the tree becomes a small program: characters, splits, assertions, look-aheads
 //	determine.go  the program is run on all inputs at once and becomes an automaton
-//	automaton.go  automata are matched, intersected, complemented and minimised
+//	automaton.go  automata are matched, intersected and complemented
+//	minimise.go   states and classes that nothing tells apart are merged
 //	set.go        an automaton and its limits on length: membership, lengths
 //	member.go     members are constructed: of a given length, new, near to a wish
 //	miss.go       the nearest non-members, one edit away
