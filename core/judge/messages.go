@@ -2,7 +2,6 @@ package judge
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
 	"oddtick/core/observation"
@@ -21,8 +20,7 @@ func saysShown(m *spec.Message, text string) bool {
 	case m.Part != "":
 		return strings.Contains(text, observation.Squash(m.Part))
 	case m.Pattern != "":
-		re, err := regexp.Compile(m.Pattern)
-		return err == nil && re.MatchString(text)
+		return m.FoundIn(text)
 	case m.Text != "":
 		return same(m.Text)
 	}

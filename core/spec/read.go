@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -280,6 +281,11 @@ func (r *reader) readStruct(n ast.Node, into reflect.Value, path string) {
 		if words := f.Tag.Get("oneof"); words != "" && len(r.problems) == before {
 			r.oneOf(field, strings.Split(words, ","), at)
 		}
+		if f.Tag.Get("syntax") == "RE2" && len(r.problems) == before {
+			if _, err := regexp.Compile(field.String()); err != nil {
+				r.fail(at, `write it in RE2's syntax, with a \ before each sign that stands for itself`, "the pattern cannot be read: %s", err)
+			}
+		}
 	}
 }
 
@@ -369,6 +375,9 @@ func (m *Message) readFrom(r *reader, n ast.Node, path string) {
 		if _, own := fields[e.Key.GetToken().Value]; own {
 			type plain Message
 			r.read(n, reflect.ValueOf((*plain)(m)).Elem(), path)
+			if m.Pattern != "" {
+				m.pattern, _ = regexp.Compile(m.Pattern)
+			}
 			return
 		}
 	}

@@ -78,6 +78,7 @@ func TestBadInput(t *testing.T) {
 		"wrong type":         {strings.Replace(small, "min: 3", "min: three", 1), "f.yaml:7:18: fields[0].rules[1].length.min: a whole number is expected, not a text"},
 		"list for map":       {"form: join\npage: /j\nfields: {a: b}\n", "f.yaml:3:1: fields: a list is expected, not a map of keys"},
 		"unreadable pattern": {small + "      - pattern: {is: '[a-'}\n", `fields[0].rules[2].pattern.is: pattern "[a-", character`},
+		"message's pattern":  {strings.Replace(small, "say: Choose one.", "say: {pattern: 'a (name'}", 1), "fields[0].rules[0].required.say.pattern: the pattern cannot be read: error parsing regexp: missing closing ): `a (name`; write it in RE2's syntax"},
 		"no such field":      {small + "      - agrees: {with: nobody}\n", `fields[0].rules[2].agrees.with: there is no field "nobody"; the fields' ids are: user`},
 		"two kinds at once":  {small + "      - {required: {}, email: {}}\n", "one kind of rule is expected here, found several"},
 		"nothing":            {small + "      - email:\n", "f.yaml:8:9: fields[0].rules[2].email: nothing stands here; write {}"},
@@ -99,6 +100,13 @@ func TestBadInput(t *testing.T) {
 		require.ErrorContains(t, err, c.says, name)
 		require.IsType(t, spec.Problems{}, err, name)
 	}
+}
+
+// TestACodesPatternIsReadWithTheJourney, not when the mail is there.
+func TestACodesPatternIsReadWithTheJourney(t *testing.T) {
+	t.Parallel()
+	_, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: ost\naddress: http://127.0.0.1:1\njourneys:\n  - {id: whole, steps: [{submit: join}, {wait for: mail, code: '('}]}\n---\n" + small)}})
+	require.ErrorContains(t, err, "site.yaml:4:58: journeys[0].steps[1].code: the pattern cannot be read: error parsing regexp: missing closing )")
 }
 
 func TestAllProblemsAreToldAtOnce(t *testing.T) {

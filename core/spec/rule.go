@@ -1,5 +1,7 @@
 package spec
 
+import "regexp"
+
 // Layer is where a rule is checked.
 type Layer string
 
@@ -199,9 +201,22 @@ type Message struct {
 	// Text is the exact text; Texts the exact text per language.
 	Text  string            `json:"text,omitempty"`
 	Texts map[string]string `json:"texts,omitempty"`
-	// Part is contained in the text; Pattern is found in it.
+	// Part is contained in the text; Pattern, in RE2, is found in it.
 	Part    string `json:"part,omitempty"`
-	Pattern string `json:"pattern,omitempty"`
+	Pattern string `json:"pattern,omitempty" syntax:"RE2"`
+	pattern *regexp.Regexp
+}
+
+// FoundIn tells whether the pattern is found in a text.
+func (m *Message) FoundIn(text string) bool {
+	pattern := m.pattern
+	if pattern == nil { // the message was read from no document
+		var err error
+		if pattern, err = regexp.Compile(m.Pattern); err != nil {
+			return false
+		}
+	}
+	return pattern.MatchString(text)
 }
 
 type ruleKind struct {

@@ -160,7 +160,7 @@ type JourneyStep struct {
 	Read *CodeRow `json:"read,omitempty"`
 	// Code is the pattern, in RE2, of the code that the mail holds. With fills fields of the form, by their ids, with other texts than
 	// usual; {code} in them is the code that was read last.
-	Code string            `json:"code,omitempty"`
+	Code string            `json:"code,omitempty" syntax:"RE2"`
 	With map[string]string `json:"with,omitempty"`
 	// Says is what the page then says, and Stored what is stored; of a form its own document says so.
 	Says   *Message `json:"says,omitempty"`
