@@ -9,6 +9,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 )
 
@@ -40,7 +41,7 @@ func Classify(secret, stored string) string {
 		}
 	}
 	forms := formsOf(secret)
-	known := forms.written[1:]
+	known := slices.Clone(forms.written[1:])
 	for i := range coders {
 		known = append(known, form{coders[i].name, forms.code(i)})
 	}

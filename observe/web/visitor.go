@@ -71,6 +71,10 @@ func NewClient(o Options) (*Client, error) {
 	if err != nil || base.Host == "" || base.Scheme != "http" && base.Scheme != "https" {
 		return nil, fmt.Errorf("the site's address %q is no URL; write it like http://127.0.0.1:4650", o.Address)
 	}
+	if base.User != nil {
+		base.User = nil
+		return nil, fmt.Errorf("the site's address holds a name or a password, and is shown to everybody; write %s, and them as authentication: {user: …, password: …}", base)
+	}
 	if o.Language == "" {
 		o.Language = "en"
 	}
