@@ -340,7 +340,7 @@ func (s *sweep) sessions(ctx context.Context) {
 			continue
 		}
 		held := by.Held()
-		opens := func(cookies []*http.Cookie) (bool, string) {
+		opens := func(cookies []web.Held) (bool, string) {
 			other := s.client.NewVisitor()
 			other.Hold(cookies)
 			exchanges, err := other.Open(ctx, closed)
@@ -362,7 +362,9 @@ func (s *sweep) sessions(ctx context.Context) {
 			found = true
 			for n, altered := range alterations(c.Value) {
 				with := slices.Clone(held)
-				with[k] = &http.Cookie{Name: c.Name, Value: altered}
+				forged := *c.Cookie
+				forged.Value = altered
+				with[k].Cookie = &forged
 				yes, seen := opens(with)
 				verdict := judge.AsExpected
 				if yes {
@@ -432,7 +434,7 @@ func alphanumeric(c byte) bool {
 }
 
 // signOut signs out, and looks whether the session's old cookies still open a page.
-func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor, closed string, opens func([]*http.Cookie) (bool, string), add func(what, account, expected, observed string, verdict judge.Verdict, why string)) {
+func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor, closed string, opens func([]web.Held) (bool, string), add func(what, account, expected, observed string, verdict judge.Verdict, why string)) {
 	const what = "old cookies after signing out"
 	if s.site.SignOut == nil {
 		add(what, v.Account, closed+" does not open", "", judge.NotObserved, "the document does not say how to sign out; write sign out: with page and to")

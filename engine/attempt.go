@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -152,7 +153,7 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if beside {
 		a.ahead = a.lookAhead(ctx, i)
 	}
-	before, failure, err := a.pageFor(ctx, s)
+	before, stop, err := a.pageFor(ctx, s)
 	a.ahead.wait()
 	if err != nil {
 		return nil, err
@@ -160,8 +161,8 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if !a.grounded() {
 		return nil, nil
 	}
-	if failure != "" {
-		return &judge.StepResult{Do: s.Do, Judgement: judge.Unobserved(failure)}, nil
+	if stop != nil {
+		return &judge.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
 	if s.Forged == oracle.ForeignToken {
 		if stop, err := a.foreignToken(ctx, before); err != nil || stop != nil {
@@ -183,14 +184,16 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if s.Aside {
 		return a.aside(ctx, before, sent, world)
 	}
-	if !s.Beside {
-		return a.submit(ctx, s.Do, before, sent, world)
+	if s.Beside {
+		gone, stop, err := a.standBy(ctx)
+		if err != nil || stop != nil {
+			return &judge.StepResult{Do: s.Do, Judgement: stop}, err
+		}
+		a.beside = gone
 	}
-	gone, stop, err := a.standBy(ctx)
-	if err != nil || stop != nil {
-		return &judge.StepResult{Do: s.Do, Judgement: stop}, err
+	if err := a.lookBeforeSubmitting(ctx); err != nil {
+		return nil, err
 	}
-	a.beside = gone
 	return a.submit(ctx, s.Do, before, sent, world)
 }
 
@@ -344,7 +347,7 @@ func (a *attempt) open(ctx context.Context) (before *observation.Page, failure s
 		if n := len(v.exchanges); n > 0 {
 			status = v.exchanges[n-1].Status
 		}
-		return nil, fmt.Sprintf("the page %s does not hold the form (status %d)", a.r.p.Form.Page, status), nil
+		return nil, fmt.Sprintf("the page %s does not hold the form (status %d): %s", a.r.p.Form.Page, status, a.r.whichPage(before)), nil
 	}
 	return before, "", nil
 }
@@ -392,17 +395,25 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 		if err := a.lookForChanges(ctx, o); err != nil {
 			return nil, err
 		}
+		if err := a.lookForStanding(ctx, e, o); err != nil {
+			return nil, err
+		}
 	}
 	if a.postpone {
+		if n := len(v.exchanges); n > 0 {
+			a.lookForUsual(ctx, o, v.exchanges[n-1].URL)
+		}
 		a.later = func() {
-			o.After, _ = v.read() // what cannot be read is no page
+			o.After = a.after(o, v)
 			judgement := judge.Judge(a.r.p, e, o, a.seen)
 			a.result.Steps[len(a.result.Steps)-1].Judgement = judgement
 			a.learn(e, o, judgement)
 		}
 		return &judge.StepResult{Do: do, Expectation: e, Observation: o}, nil
 	}
-	o.After, _ = v.read() // what cannot be read is no page
+	if o.After = a.after(o, v); o.After != nil {
+		a.lookForUsual(ctx, o, o.After.URL)
+	}
 	judgement := judge.Judge(a.r.p, e, o, a.seen)
 	if judgement.Verdict == judge.Odd && do == design.Submit {
 		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {
@@ -444,6 +455,24 @@ func (a *attempt) lookForChanges(ctx context.Context, o *observation.Step) error
 	return err
 }
 
+// lookForStanding reads the visitor's own row where it was to be updated and did not change: it may hold the values already.
+func (a *attempt) lookForStanding(ctx context.Context, e *oracle.Expectation, o *observation.Step) error {
+	for i := range e.Rows {
+		row := &e.Rows[i]
+		if !row.Updates || row.KeyColumn == "" || slices.ContainsFunc(o.Changes, func(c observation.Change) bool { return c.Table == row.Table }) {
+			continue
+		}
+		cells, err := a.ownRow(ctx)
+		if err != nil {
+			return err
+		}
+		if cells != nil {
+			o.Standing = append(o.Standing, observation.Change{Table: row.Table, Kind: observation.Changed, Key: row.Key, Before: cells, After: cells})
+		}
+	}
+	return nil
+}
+
 // lookAgain waits for what comes late on a page that scripts draw: what looks wrong at first may only not be there yet.
 func (a *attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *observation.Step, first *judge.Step) (*judge.Step, error) {
 	v, err := a.visitor.again(ctx)
@@ -453,7 +482,7 @@ func (a *attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *obser
 	later := *o
 	take(&later, v)
 	later.Drawn.Entered, later.Drawn.Blocked, later.Drawn.Correction = o.Drawn.Entered, o.Drawn.Blocked, o.Drawn.Correction
-	if later.After, err = v.read(); err != nil || later.After == nil {
+	if later.After = a.after(&later, v); later.After == nil {
 		return first, nil
 	}
 	if o.After != nil {
@@ -483,14 +512,15 @@ func take(o *observation.Step, v *visit) {
 func (a *attempt) lookForShown(ctx context.Context, e *oracle.Expectation, o *observation.Step) {
 	for _, want := range e.Shown {
 		got := observation.ShownAt{Page: want.Page, At: want.At}
-		exchanges, err := a.visitor.look(ctx, want.Page)
-		if err == nil {
-			last := exchanges[len(exchanges)-1]
-			if last.Status >= 400 {
-				err = fmt.Errorf("the page answers with status %d", last.Status)
-			} else {
-				got.Texts, err = page.TextsAt(last.Body, want.At)
-			}
+		v, err := a.visitor.look(ctx, want.Page)
+		switch {
+		case err != nil:
+		case v.failure != "" || len(v.exchanges) == 0:
+			err = errors.New(cmp.Or(v.failure, "no page came"))
+		case v.exchanges[len(v.exchanges)-1].Status >= 400:
+			err = fmt.Errorf("the page answers with status %d", v.exchanges[len(v.exchanges)-1].Status)
+		default:
+			got.Texts, err = page.TextsAt(v.exchanges[len(v.exchanges)-1].Body, want.At)
 		}
 		if err != nil {
 			got.Failure = err.Error()

@@ -30,7 +30,7 @@ func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed 
 		return
 	}
 	shown, err := s.goBack(ctx, func(b *browser.Visitor) error {
-		if err := b.Hold(ctx, by.Held()); err != nil {
+		if err := b.Hold(ctx, inBrowserCookies(by)); err != nil {
 			return err
 		}
 		at, err := b.Open(ctx, closed, nil)

@@ -2,7 +2,9 @@ package engine
 
 import (
 	"context"
+	"fmt"
 	"slices"
+	"strings"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
@@ -39,13 +41,15 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 	base := a.env.Try
 	defer func() { a.env.Try = base }()
 	var chosen *composed
+	var taken []string
 	for try := range mostTries {
 		a.env.Try = base + try
 		one, stop, err := a.composeOnce(ctx, i, form)
 		if err != nil || stop != nil {
 			return nil, nil, stop, err
 		}
-		if byChance(&a.c.Steps[i], one.needs, one.world.Taken) {
+		if by := byChance(&a.c.Steps[i], one.needs, one.world.Taken); len(by) > 0 {
+			taken = a.r.labelled(by)
 			continue
 		}
 		again := i == 0 && a.r.sent.any(one.fresh)
@@ -57,7 +61,7 @@ func (a *attempt) compose(ctx context.Context, i int, form *observation.Form) (s
 		}
 	}
 	if chosen == nil {
-		return nil, nil, judge.Unobserved("no unused value left for a field whose values must be new"), nil
+		return nil, nil, judge.Unobserved("no unused value left for " + strings.Join(taken, " and ")), nil
 	}
 	a.r.sent.add(chosen.fresh)
 	a.env.Earlier = append(a.env.Earlier, chosen.values)
@@ -100,9 +104,34 @@ func (a *attempt) language() string {
 	return a.r.c.Site.Spoken()
 }
 
-// byChance: the rows that are there break a rule that the step is not about.
-func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) bool {
-	return !s.Back && slices.ContainsFunc(needs, func(l oracle.LookUp) bool { return found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) })
+// byChance are the look-ups by which the rows that are there break a rule that the step is not about.
+func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) []oracle.LookUp {
+	var out []oracle.LookUp
+	for _, l := range needs {
+		if !s.Back && found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// labelled says which fields look-ups are about, and what is wrong with every value that was tried.
+func (r *Run) labelled(list []oracle.LookUp) []string {
+	var out []string
+	for _, l := range list {
+		label := l.Rule
+		if f := r.p.Field(r.fieldOf(l.Rule)); f != nil {
+			label = f.Label
+		}
+		why := fmt.Sprintf("%s: each of the %d values tried stands in %s.%s already", label, mostTries, l.Table, l.Column)
+		if l.Must {
+			why = fmt.Sprintf("%s: none of the %d values tried stands in %s.%s", label, mostTries, l.Table, l.Column)
+		}
+		if !slices.Contains(out, why) {
+			out = append(out, why)
+		}
+	}
+	return out
 }
 
 // answer tells, by rule, whether there is such a row; where several are asked for, whether all are there. Where no database is watched, only what the attempt itself has stored is known.
@@ -126,7 +155,11 @@ func (a *attempt) lookUp(ctx context.Context, l *oracle.LookUp) (bool, error) {
 	fold := a.r.fold(l.Rule)
 	switch {
 	case len(a.r.dbs) > 0:
-		return a.r.dbs.of(l.Table).LookUp(ctx, *l, func(x, y string) bool { return fold(x) == fold(y) })
+		found, err := a.r.dbs.of(l.Table).LookUp(ctx, *l, func(x, y string) bool { return fold(x) == fold(y) })
+		if f := a.r.p.Field(a.r.fieldOf(l.Rule)); err != nil && f != nil {
+			err = fmt.Errorf("whether %s is in %s.%s: %w", f.Label, l.Table, l.Column, err)
+		}
+		return found, err
 	case l.Must:
 		f := a.r.p.Field(a.r.fieldOf(l.Rule))
 		return f != nil && f.Example != "" && f.Example == l.Value, nil // all that is known without a database

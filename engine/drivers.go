@@ -63,3 +63,12 @@ func browserOptions(site *spec.Site, client *web.Client, timeout time.Duration) 
 	}
 	return o
 }
+
+// inBrowserCookies are a visitor's cookies for a browser.
+func inBrowserCookies(v *web.Visitor) []browser.Cookie {
+	var out []browser.Cookie
+	for _, c := range v.Held() {
+		out = append(out, browser.Cookie{Cookie: c.Cookie, From: c.From.String()})
+	}
+	return out
+}

@@ -75,22 +75,35 @@ func (a *attempt) foreignToken(ctx context.Context, before *observation.Page) (s
 	return nil, nil
 }
 
-// onward is the page that the step before led to. failure says why there is nothing to fill in on it.
-func (a *attempt) onward() (before *observation.Page, failure string) {
-	if n := len(a.seen); n > 0 && a.seen[n-1].After != nil && a.seen[n-1].After.Form != nil {
-		return a.seen[n-1].After, ""
+// onward is the page that the step before led to. stop says why there is nothing to fill in on it: a rejection on a page of its own, where
+// nothing is promised of the form, leaves nothing to correct.
+func (a *attempt) onward() (before *observation.Page, stop *judge.Step) {
+	n := len(a.seen)
+	if n > 0 && a.seen[n-1].After != nil && a.seen[n-1].After.Form != nil {
+		return a.seen[n-1].After, nil
 	}
-	return nil, "the answer to the step before does not hold the form"
+	const why = "the answer to the step before does not hold the form"
+	if last := a.result.Steps; len(last) > 0 {
+		step := &last[len(last)-1]
+		if e := step.Expectation; e != nil && e.Outcome == oracle.RejectedByServer && len(e.Refilled) == 0 && step.Judgement.Checks[0].Verdict == judge.AsExpected {
+			return nil, judge.Inapplicable(why + ", and nothing is promised of it")
+		}
+	}
+	return nil, judge.Unobserved(why)
 }
 
-// pageFor is the page on which a step is filled in.
-func (a *attempt) pageFor(ctx context.Context, s *design.Step) (before *observation.Page, failure string, err error) {
+// pageFor is the page on which a step is filled in. stop says why there is none.
+func (a *attempt) pageFor(ctx context.Context, s *design.Step) (before *observation.Page, stop *judge.Step, err error) {
 	if s.Onward {
-		before, failure = a.onward()
-		return before, failure, nil
+		before, stop = a.onward()
+		return before, stop, nil
 	}
 	if s.Back && len(a.seen) > 0 {
-		return a.seen[len(a.seen)-1].Before, "", nil
+		return a.seen[len(a.seen)-1].Before, nil, nil
 	}
-	return a.open(ctx)
+	before, failure, err := a.open(ctx)
+	if failure != "" {
+		stop = judge.Unobserved(failure)
+	}
+	return before, stop, err
 }

@@ -139,12 +139,8 @@ func (v *inBrowser) again(ctx context.Context) (*visit, error) {
 	return v.visit(v.Again(ctx, v.action))
 }
 
-func (v *inBrowser) look(ctx context.Context, path string) ([]observation.Exchange, error) {
-	seen, err := v.Look(ctx, path)
-	if err != nil {
-		return nil, err
-	}
-	return seen.Exchanges, nil
+func (v *inBrowser) look(ctx context.Context, path string) (*visit, error) {
+	return v.visit(v.Look(ctx, path))
 }
 
 func (v *inBrowser) cookies(ctx context.Context) (map[string]string, error) { return v.Cookies(ctx) }

@@ -75,8 +75,14 @@ type Run struct {
 	begin *rate.Limiter // of cases
 	sent  sentValues
 
+	// first is the visitor that signed in first, nil where nobody is to be signed in.
+	first *web.Visitor
 	// account is who is signed in before each submission, or signs in by it, nil for nobody; signInsFailed counts failures in a row.
 	account *spec.Account
+	// arrivingWrites: signing in, or opening the page, changes watched tables. oneSession: the site ends an account's session when it signs
+	// in again.
+	arrivingWrites, oneSession bool
+	landings                   usualTexts
 	// ownKey is the key of the account's row, once it is known.
 	ownKey        string
 	signInsFailed atomic.Int32
@@ -171,6 +177,9 @@ func (r *Run) checkPage(ctx context.Context) error {
 	if err := r.signedIn(ctx, visitor); err != nil {
 		return cannot("%s", err)
 	}
+	if err := r.keepsSessions(ctx, path); err != nil {
+		return err
+	}
 	exchanges, err := visitor.Open(ctx, path)
 	if err != nil {
 		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)
@@ -194,8 +203,11 @@ func (r *Run) checkPage(ctx context.Context) error {
 	}
 	if p.Form == nil {
 		forms := page.Forms(last.Body)
+		if in := r.c.Site.SignIn; r.signs() && in != nil && samePath(last.URL, in.Page) {
+			return cannot("the page %s leads %s to the sign-in page: %s; correct accounts: or page:", path, r.account.ID, r.whichPage(p))
+		}
 		if len(forms) == 0 {
-			return cannot("the page %s holds no form; correct page: in the form document", path)
+			return cannot("the page %s holds no form (%s); correct page: in the form document", path, r.whichPage(p))
 		}
 		return cannot("the page %s holds no form with these fields; its forms have: %s", path, strings.Join(forms, " | "))
 	}
@@ -217,6 +229,25 @@ func (r *Run) checkPage(ctx context.Context) error {
 			return cannot("the form on %s has no token named %s, and neither has the page in a meta element or a cookie; its names are: %s. Correct token:", path, token, strings.Join(known, ", "))
 		}
 	}
+	return nil
+}
+
+// keepsSessions finds out whether an account that signed in before stays signed in when it signs in once more.
+func (r *Run) keepsSessions(ctx context.Context, path string) error {
+	if !r.signs() || r.first == nil {
+		return nil
+	}
+	exchanges, err := r.first.Open(ctx, path)
+	if err != nil {
+		return cannot("the site %s does not answer: %s", r.c.Site.Address, err)
+	}
+	last := exchanges[len(exchanges)-1]
+	if sendsJSON(r.p) {
+		r.oneSession = last.Status >= 400 || r.c.Site.SignIn != nil && samePath(last.URL, r.c.Site.SignIn.Page)
+		return nil
+	}
+	p, err := page.Read(last.Body, last.URL, r.names)
+	r.oneSession = err != nil || p.Form == nil
 	return nil
 }
 
@@ -360,5 +391,28 @@ func (r *Run) openDatabases(ctx context.Context) error {
 	if err := r.readRows(ctx); err != nil {
 		return cannot("%s", err)
 	}
+	return r.arrive(ctx)
+}
+
+// arrive signs in and opens the page once, to know what that writes.
+func (r *Run) arrive(ctx context.Context) error {
+	if r.c.ByHand || r.p.Form.Page == "" {
+		return nil
+	}
+	if _, err := r.foreign(ctx); err != nil {
+		return cannot("%s", err)
+	}
+	v := r.client.NewVisitor()
+	if err := r.signedIn(ctx, v); err != nil {
+		return cannot("%s", err)
+	}
+	if _, err := v.Open(ctx, r.p.Form.Page); err != nil {
+		return cannot("the page %s cannot be opened: %s", r.p.Form.Page, err)
+	}
+	changes, err := r.foreign(ctx)
+	if err != nil {
+		return cannot("%s", err)
+	}
+	r.arrivingWrites = len(changes) > 0
 	return nil
 }

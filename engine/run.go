@@ -123,8 +123,13 @@ func (r *Run) single(ctx context.Context, sink Sink, c *design.Case, attempt int
 	mark := len(r.journal)
 	a := r.attempt(c, attempt, true)
 	a.make(ctx)
+	if r.arrivingWrites { // what its last visits wrote is no other's doing
+		if _, err := r.foreign(ctx); err != nil {
+			return err
+		}
+	}
 	if err := r.repair(ctx, mark); err != nil {
-		return err
+		return errors.Join(fmt.Errorf("after the case %s: %w", c.ID, err), r.keep(a))
 	}
 	r.unlock(ctx, c)
 	if a.result.Broken && attempt <= r.c.Begun[c.ID]+mostAgain {

@@ -167,8 +167,8 @@ func (v *overHTTP) reload(ctx context.Context) (*visit, error) { return v.visit(
 
 func (v *overHTTP) again(context.Context) (*visit, error) { return nil, nil }
 
-func (v *overHTTP) look(ctx context.Context, path string) ([]observation.Exchange, error) {
-	return v.Look(ctx, path)
+func (v *overHTTP) look(ctx context.Context, path string) (*visit, error) {
+	return v.visit(v.Look(ctx, path))
 }
 
 func (v *overHTTP) cookies(context.Context) (map[string]string, error) { return v.Cookies(), nil }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"oddtick/core/design"
@@ -38,7 +39,8 @@ func (r *Run) findAccount(ctx context.Context) error {
 	if r.c.ByHand || b.SignedIn == "" {
 		return nil
 	}
-	if err := signInAs(ctx, r.client.NewVisitor(), r.c.Site, r.account); err != nil {
+	r.first = r.client.NewVisitor()
+	if err := signInAs(ctx, r.first, r.c.Site, r.account); err != nil {
 		return cannot("the account %s cannot be signed in: %s", r.account.ID, err)
 	}
 	return nil
@@ -51,9 +53,10 @@ func (r *Run) signs() bool { return r.account != nil && r.p.Form.Before.SignedIn
 func (r *Run) signsIn() bool { return r.account != nil && r.p.Form.Before.Account != "" }
 
 // oneByOne tells whether cases are made one by one though they should write nothing: one that takes a wrong secret, or writes another,
-// would lock the account, or shut the others out.
+// would lock the account, or shut the others out; so would one that signs in where an account has one session, and one that writes by
+// arriving would make the others uncertain.
 func (r *Run) oneByOne() bool {
-	return r.signsIn() || r.signs() && slices.ContainsFunc(r.p.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == "matches" })
+	return r.signsIn() || r.oneSession || r.arrivingWrites || r.signs() && slices.ContainsFunc(r.p.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == "matches" })
 }
 
 // accountOf is whose name and password a case fills in, nil for nobody's.
@@ -132,7 +135,7 @@ func (a *attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *
 		return err
 	}
 	key, _ := observation.CellOf(own, a.r.c.Site.Visitors.Key)
-	w.SignedIn = key.Value
+	w.SignedIn, w.SignedInBy = key.Value, a.r.c.Site.Visitors.Table+"."+a.r.c.Site.Visitors.Key
 	for _, rule := range a.r.p.Rules {
 		if rule.Kind != "unique" || rule.Table != a.r.c.Site.Visitors.Table {
 			continue
@@ -177,6 +180,9 @@ func (a *attempt) learnSecret(sent *oracle.Submission) {
 
 // standBy signs the account in a second time. What becomes of that session, gone tells afterwards.
 func (a *attempt) standBy(ctx context.Context) (gone func(context.Context) string, stop *judge.Step, err error) {
+	if a.r.oneSession {
+		return nil, judge.Inapplicable("the site keeps one session an account: signing in a second time ends the first"), nil
+	}
 	beside := a.r.client.NewVisitor()
 	if err := signInAs(ctx, beside, a.r.c.Site, a.account); err != nil {
 		return nil, judge.Unobserved("another session: " + err.Error()), nil
@@ -210,8 +216,7 @@ func (r *Run) unlock(ctx context.Context, c *design.Case) {
 }
 
 // repair restores the rows that a case changed or deleted, where the next case stands on them: those of whoever is signed in. What
-// was inserted by somebody who is signed in is deleted, as the next case would find it. What cannot be restored shows when the
-// account is signed in the next time.
+// was inserted by somebody who is signed in is deleted, as the next case would find it. It fails where a row is not as it was before.
 func (r *Run) repair(ctx context.Context, mark int) error {
 	if !r.signs() || len(r.journal) <= mark {
 		return nil
@@ -225,8 +230,12 @@ func (r *Run) repair(ctx context.Context, mark int) error {
 	}
 	for db, list := range touched {
 		if u, can := db.(undoing); can {
-			if _, err := u.Undo(ctx, list); err != nil {
+			done, err := u.Undo(ctx, list)
+			if err != nil {
 				return err
+			}
+			if len(done.Left) > 0 {
+				return fmt.Errorf("what the case changed cannot be restored, and the next would stand on it: %s", strings.Join(done.Left, "; "))
 			}
 		}
 	}

@@ -116,7 +116,7 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 			return nil, nil, one.err
 		}
 		take(one.step, one.visit)
-		one.step.After, _ = one.visit.read() // what cannot be read is no page
+		one.step.After = (&attempt{r: a.r}).after(one.step, one.visit)
 		if one.step.CookiesAfter, err = one.visitor.cookies(ctx); err != nil {
 			return nil, nil, err
 		}

@@ -17,7 +17,7 @@ type visitor interface {
 	// again looks once more at what came of the last submission; nil where nothing can have changed.
 	again(ctx context.Context) (*visit, error)
 	// look opens a page beside the one the visitor sees.
-	look(ctx context.Context, path string) ([]observation.Exchange, error)
+	look(ctx context.Context, path string) (*visit, error)
 	cookies(ctx context.Context) (map[string]string, error)
 	// picture is the page as it is drawn, nil where nothing is drawn.
 	picture(ctx context.Context) ([]byte, error)
@@ -56,7 +56,7 @@ func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver, language stri
 	if err != nil {
 		return nil, err
 	}
-	if err := v.Hold(ctx, w.Held()); err != nil {
+	if err := v.Hold(ctx, inBrowserCookies(w)); err != nil {
 		v.Close()
 		return nil, err
 	}

@@ -10,7 +10,7 @@ import (
 
 // SaidOf tells whether a text is the message of a mistake, can be seen, and stands at its field where that is promised.
 func SaidOf(m *oracle.Mistake, t *observation.Text) bool {
-	return !t.Hidden && (m.Message.Place != spec.AtField || t.Field == m.Name) && isOf(&m.Message, m.Name, t)
+	return !t.Hidden && (m.Message.Place != spec.AtField || t.At(m.Name)) && isOf(&m.Message, m.Name, t)
 }
 
 // The kinds of differences in when a message comes and goes.

@@ -9,7 +9,7 @@ import (
 // Judge compares one step. earlier are the case's steps before it.
 func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
 	j := &judging{p: p, e: e, o: o, earlier: earlier}
-	j.texts = o.NewTexts()
+	j.texts = o.NewTexts(earlier...)
 	j.trace = j.findTrace()
 	j.observed = j.outcome()
 	if e.Outcome == oracle.Answered {
@@ -53,6 +53,7 @@ type judging struct {
 	observed observedOutcome
 	sought   *forms   // of the last secret
 	replies  []string // filled in, nil until they are looked for
+	promised []oracle.Row
 }
 
 // Unobserved is a step that could not be made, with the reason: every check that would apply is not observed.

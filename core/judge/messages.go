@@ -2,6 +2,7 @@ package judge
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"oddtick/core/observation"
@@ -85,7 +86,7 @@ func isOf(m *oracle.Message, field string, t *observation.Text) bool {
 	case m.Says != nil:
 		return says(m.Says, t.Text)
 	}
-	return t.Field == field && field != "" || t.Alarm
+	return field != "" && t.At(field) || t.Alarm
 }
 
 func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
@@ -222,7 +223,7 @@ func (j *judging) expectedElsewhere(text string) bool {
 func (j *judging) inPlace(m *oracle.Message, t observation.Text, field string) bool {
 	switch m.Place {
 	case spec.AtField:
-		return field == "" || t.Field == field
+		return field == "" || t.At(field)
 	case spec.InSummary:
 		return t.Field == ""
 	default:
@@ -256,6 +257,10 @@ func quoted(s string) string {
 
 // extra: no message of another rule, and none at a field that is in order.
 func (j *judging) extra(c *Check, used []bool) {
+	if j.refusedUnread() {
+		c.irrelevant("no other message", "the request is refused whatever its values are, in words of the site's own")
+		return
+	}
 	wanted := map[string]bool{}
 	for i := range j.e.Messages {
 		if f := j.p.Field(j.e.Messages[i].Field); f != nil {
@@ -266,7 +271,7 @@ func (j *judging) extra(c *Check, used []bool) {
 		if used[i] || t.Hidden || j.expectedElsewhere(t.Text) || j.isReply(t.Text) {
 			continue
 		}
-		if j.isRuleMessage(t.Text) || t.Field != "" && t.Alarm && !wanted[t.Field] && j.declared(t.Field) {
+		if j.isRuleMessage(t.Text) && !j.wantedByPart(&t) || t.Alarm && j.atField(&t) && !slices.ContainsFunc(t.Fields(), func(name string) bool { return wanted[name] }) {
 			observed := quoted(t.Text)
 			if t.Field != "" {
 				observed += " at the control " + t.Field
@@ -276,6 +281,23 @@ func (j *judging) extra(c *Check, used []bool) {
 		}
 	}
 	c.asExpected("no other message", "none", "none")
+}
+
+// refusedUnread: the request is refused for its token or its method, before its values are looked at.
+func (j *judging) refusedUnread() bool {
+	return slices.ContainsFunc(j.e.Failing, func(f oracle.Failure) bool {
+		return f.Rule == "token" || f.Rule == "method" || f.Rule == "again"
+	})
+}
+
+// wantedByPart: the text is one of the messages that are expected, said in a second place.
+func (j *judging) wantedByPart(t *observation.Text) bool {
+	return slices.ContainsFunc(j.e.Messages, func(m oracle.Message) bool { return m.Says != nil && says(m.Says, t.Text) })
+}
+
+// atField: the text stands at a field of the form that was sent.
+func (j *judging) atField(t *observation.Text) bool {
+	return j.o.After.Form != nil && slices.ContainsFunc(t.Fields(), j.declared)
 }
 
 func (j *judging) declared(name string) bool {

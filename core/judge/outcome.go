@@ -56,17 +56,20 @@ func (j *judging) findTrace() string {
 	return ""
 }
 
-// errorText is the first text that says something is wrong: one of the rules' messages, one at a field, or one marked as an error.
-func (j *judging) errorText() string {
-	for _, t := range j.texts {
-		if t.Hidden || j.isReply(t.Text) {
-			continue
-		}
-		if t.Field != "" && j.standsAtField(t) || t.Alarm || j.isRuleMessage(t.Text) {
-			return t.Text
+// errorText is the first text that says something is wrong: one of the rules' messages, one at a field of the form that was sent, or one
+// marked as an error. sure is set for the first kind.
+func (j *judging) errorText() (text string, sure bool) {
+	for i := range j.texts {
+		t := &j.texts[i]
+		switch {
+		case t.Hidden || j.isReply(t.Text):
+		case j.isRuleMessage(t.Text):
+			return t.Text, true
+		case text == "" && (t.Field != "" && j.standsAtField(*t) || t.Alarm):
+			text = t.Text
 		}
 	}
-	return ""
+	return text, false
 }
 
 // standsAtField leaves out texts that merely accompany a control, such as a counter that changes with the value.
@@ -120,14 +123,17 @@ func (j *judging) outcome() observedOutcome {
 	if t := j.trace; t != "" {
 		return observedOutcome{oracle.Failed, "the page shows the program's inside: " + t}
 	}
-	text := j.errorText()
+	text, sure := j.errorText()
 	wrote := len(j.o.Changes) > 0
 	success := j.successSignal()
+	if !sure && success != "" && j.allWritten() {
+		return observedOutcome{oracle.Accepted, success} // whatever else stands on the page that it leads to
+	}
 	switch {
 	case len(j.o.Watched) == 0 && text == "" && success != "":
 		return observedOutcome{oracle.Accepted, success}
 	case wrote && text == "" && j.promisedTables():
-		return observedOutcome{oracle.Accepted, "rows were written, " + status(first)}
+		return observedOutcome{oracle.Accepted, "rows were written, " + j.status(first)}
 	case wrote && text != "":
 		return observedOutcome{oracle.Contradictory, fmt.Sprintf("rows were written, and the page says %q", text)}
 	case wrote:
@@ -137,13 +143,33 @@ func (j *judging) outcome() observedOutcome {
 	case first.Status >= 400:
 		return observedOutcome{oracle.RejectedByServer, fmt.Sprintf("status %d", first.Status)}
 	case j.rejectionTarget():
-		return observedOutcome{oracle.RejectedByServer, "redirected to " + first.Location}
-	case success != "" && len(j.o.Watched) > 0 && len(j.p.Form.Stored) > 0:
+		return observedOutcome{oracle.RejectedByServer, "redirected to " + j.target(first.Location)}
+	case success != "" && len(j.o.Watched) > 0 && j.mustWrite():
 		return observedOutcome{oracle.Contradictory, success + ", and no row was written"}
 	case success != "":
 		return observedOutcome{oracle.Accepted, success}
 	}
+	if says := j.ownPage(); says != "" {
+		return observedOutcome{oracle.RejectedByServer, fmt.Sprintf("a page without the form says %q", says)}
+	}
 	return observedOutcome{oracle.Silent, "nothing was written and nothing new is said"}
+}
+
+// ownPage is what a page of its own says in place of the form, where nothing was written; "" where the form is there, or where it was a
+// redirect that led away from it.
+func (j *judging) ownPage() string {
+	if j.o.After == nil || j.o.After.Form != nil || j.o.Before == nil || j.o.Before.Form == nil || j.o.First().Location != "" || len(j.o.Watched) == 0 {
+		return ""
+	}
+	if at := slices.IndexFunc(j.texts, func(t observation.Text) bool { return !t.Hidden }); at >= 0 {
+		return j.texts[at].Text
+	}
+	return ""
+}
+
+// mustWrite tells whether acceptance of what was sent writes a row whatever the tables hold: an update may find its values there.
+func (j *judging) mustWrite() bool {
+	return slices.ContainsFunc(j.promisedRows(), func(r oracle.Row) bool { return !r.Updates })
 }
 
 // withoutAnswer: what the page makes of an answer that was replaced.
@@ -188,7 +214,7 @@ func (j *judging) withoutRequest() observedOutcome {
 			}
 		}
 	}
-	if text := j.errorText(); text != "" {
+	if text, _ := j.errorText(); text != "" {
 		return observedOutcome{oracle.RejectedByBrowser, fmt.Sprintf("no request was made; the page says %q", text)}
 	}
 	return observedOutcome{oracle.RejectedByBrowser, "no request was made"}
@@ -204,9 +230,9 @@ func (j *judging) turnedAway() bool {
 	return j.e.Outcome == oracle.RejectedByServer && j.observed.outcome == oracle.RejectedByBrowser
 }
 
-func status(x *observation.Exchange) string {
+func (j *judging) status(x *observation.Exchange) string {
 	if x.Location != "" {
-		return fmt.Sprintf("%d to %s", x.Status, pathOf(x.Location))
+		return fmt.Sprintf("%d to %s", x.Status, j.target(x.Location))
 	}
 	return fmt.Sprintf("status %d", x.Status)
 }
@@ -215,9 +241,9 @@ func status(x *observation.Exchange) string {
 func (j *judging) successSignal() string {
 	a := &j.p.Form.Accepted
 	first := j.o.First()
-	promised := func(to string) bool { return to != "" && first.Location != "" && samePlace(first.Location, to) }
+	promised := func(to string) bool { return to != "" && first.Location != "" && j.leadsTo(first.Location, to) }
 	if promised(fillBySent(j, a.To)) || j.e.Outcome == oracle.Accepted && promised(j.e.To) {
-		return "redirected to " + pathOf(first.Location)
+		return "redirected to " + j.target(first.Location)
 	}
 	for _, t := range j.texts {
 		if !t.Hidden && j.isReply(t.Text) {
@@ -226,7 +252,7 @@ func (j *judging) successSignal() string {
 	}
 	elsewhere := len(j.p.Form.Stored) == 0 && j.p.Form.Rejected.To == "" // to another page than promised: the redirect is judged
 	if a.Status != 0 && a.Status != usualStatus && first.Status == a.Status && (a.To == "" || elsewhere) {
-		return status(first)
+		return j.status(first)
 	}
 	return ""
 }
@@ -234,33 +260,40 @@ func (j *judging) successSignal() string {
 func (j *judging) rejectionTarget() bool {
 	r := &j.p.Form.Rejected
 	first := j.o.First()
-	return r.Status != 0 && r.Status != 200 && first.Status == r.Status && r.Status != j.p.Form.Accepted.Status || r.To != "" && r.To != j.p.Form.Accepted.To && samePlace(first.Location, r.To)
+	return r.Status != 0 && r.Status != 200 && first.Status == r.Status && r.Status != j.p.Form.Accepted.Status || r.To != "" && r.To != j.p.Form.Accepted.To && j.leadsTo(first.Location, r.To)
 }
 
-// promisedTables: rows were inserted and updated in just the tables acceptance promises.
-func (j *judging) promisedTables() bool {
+// promisedRows are the rows that acceptance of what was sent would write, without their columns.
+func (j *judging) promisedRows() []oracle.Row {
+	if j.e.Outcome == oracle.Accepted {
+		return j.e.Rows
+	}
+	if j.o.Sent == nil {
+		return nil
+	}
+	if j.promised == nil {
+		j.promised = oracle.RowsIfAccepted(j.p, j.o.Sent)
+	}
+	return j.promised
+}
+
+// promisedTables: rows were inserted and updated in just the tables that acceptance promises.
+func (j *judging) promisedTables() bool { return len(j.p.Form.Stored) > 0 && j.written() }
+
+// allWritten: where tables are watched, what acceptance promises was written.
+func (j *judging) allWritten() bool {
+	return len(j.o.Watched) == 0 || j.written() && (len(j.o.Changes) > 0 || !j.mustWrite())
+}
+
+func (j *judging) written() bool {
 	type event struct {
 		table string
 		kind  observation.ChangeKind
 	}
 	count := map[event]int{}
-	sometimes := map[event]int{}
-	for _, s := range j.p.Form.Stored {
-		kind := observation.Inserted
-		if s.Update != "" {
-			kind = observation.Changed
-		}
-		if s.When != "" { // of those that have a condition one is enough
-			sometimes[event{s.Table(), kind}] = 1
-			continue
-		}
-		if s.Each == "" { // of several choices none may be made
-			count[event{s.Table(), kind}]++
-		}
-	}
-	for e, n := range sometimes {
-		if count[e] == 0 {
-			count[e] = n
+	for _, r := range j.promisedRows() {
+		if !r.Updates {
+			count[event{r.Table, observation.Inserted}]++
 		}
 	}
 	for _, c := range j.o.Changes {
@@ -273,7 +306,7 @@ func (j *judging) promisedTables() bool {
 			return false
 		}
 	}
-	return len(j.p.Form.Stored) > 0
+	return true
 }
 
 func changedTables(changes []observation.Change) string {

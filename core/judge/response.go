@@ -43,7 +43,7 @@ func (j *judging) response() Check {
 		c.asExpected("status", "no server error", fmt.Sprint(first.Status))
 	}
 	if j.e.To != "" && j.observed.outcome == j.e.Outcome {
-		c.compare(first.Location != "" && samePlace(first.Location, j.e.To), "redirect", "other target", "to "+j.e.To, orNone(pathOf(first.Location)))
+		c.compare(j.leadsTo(first.Location, j.e.To), "redirect", "other target", "to "+j.e.To, orNone(j.target(first.Location)))
 	}
 	if first.Location != "" {
 		switch {
@@ -176,17 +176,51 @@ func pathOf(address string) string {
 	return u.Path
 }
 
-// samePlace compares an address with a promised target: its path, and its query where one is promised.
-func samePlace(address, promised string) bool {
+// leadsTo tells whether an address is a promised target: its host, which is the site's where the promise names a path only, its path, and
+// its query where one is promised.
+func (j *judging) leadsTo(address, promised string) bool {
 	a, errA := url.Parse(address)
 	b, errB := url.Parse(promised)
-	if errA != nil || errB != nil || address == "" {
+	if errA != nil || errB != nil || address == "" || promised == "" {
 		return false
 	}
-	if b.Host != "" && a.Host != b.Host {
+	if base := j.sentTo(); b.Host == "" && base != nil {
+		b.Scheme, b.Host = base.Scheme, base.Host
+	}
+	if b.Host != "" && !strings.EqualFold(host(a), host(b)) {
 		return false
 	}
 	return strings.TrimSuffix(a.Path, "/") == strings.TrimSuffix(b.Path, "/") && (b.RawQuery == "" || a.RawQuery == b.RawQuery)
+}
+
+// sentTo is the address that the submission was sent to, nil where nothing was.
+func (j *judging) sentTo() *url.URL {
+	first := j.o.First()
+	if first == nil {
+		return nil
+	}
+	u, err := url.Parse(first.URL)
+	if err != nil {
+		return nil
+	}
+	return u
+}
+
+// host is an address's host with its port, but for the usual one of its scheme.
+func host(u *url.URL) string {
+	if port := u.Port(); port == "80" && u.Scheme == "http" || port == "443" && u.Scheme == "https" {
+		return u.Hostname()
+	}
+	return u.Host
+}
+
+// target words an address that a redirect leads to: its path, and the whole where it is another host's.
+func (j *judging) target(address string) string {
+	u, err := url.Parse(address)
+	if base := j.sentTo(); err != nil || base == nil || u.Host != "" && !strings.EqualFold(host(u), host(base)) {
+		return address
+	}
+	return pathOf(address)
 }
 
 // fillBySent fills a promised text with the values as normalised.

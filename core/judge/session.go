@@ -48,8 +48,8 @@ func (j *judging) signedIn(c *Check) {
 	case final.NotFollowed != "":
 		c.irrelevant("signed in", final.NotFollowed)
 	default:
-		open := final.Status < 400 && samePlace(final.URL, j.e.To)
-		c.compare(open, "signed in", "not signed in", j.e.To+" opens", pathOf(final.URL)+", "+status(final))
+		open := final.Status < 400 && j.leadsTo(final.URL, j.e.To)
+		c.compare(open, "signed in", "not signed in", j.e.To+" opens", j.target(final.URL)+", "+j.status(final))
 	}
 }
 

@@ -1,6 +1,7 @@
 package judge
 
 import (
+	"cmp"
 	"fmt"
 	"net/netip"
 	"net/url"
@@ -25,35 +26,33 @@ func (j *judging) stored() Check {
 		}
 		return c.finish()
 	}
-	left := append([]observation.Change{}, j.o.Changes...)
-	for i := range j.e.Rows {
-		want := &j.e.Rows[i]
-		at, kind, words := -1, observation.Inserted, "1 new row"
-		if want.Updates {
-			kind, words = observation.Changed, "1 changed row"
+	rows := j.matchRows()
+	left := []observation.Change{}
+	for k := range j.o.Changes {
+		if !slices.Contains(rows, k) {
+			left = append(left, j.o.Changes[k])
 		}
-		for k, ch := range left {
-			if ch.Table == want.Table && ch.Kind == kind && (want.Key == "" || ch.Key == want.Key) && (want.Each == "" || holdsChosen(want, &left[k])) {
-				at = k
-				break
-			}
+	}
+	for i := range j.e.Rows {
+		want, at := &j.e.Rows[i], rows[i]
+		words := "1 new row"
+		if want.Updates {
+			words = "1 changed row"
+		}
+		if at < 0 && want.Updates && !differs(want, left) && !hashed(want) {
+			j.unchanged(c, want)
+			continue
 		}
 		if at < 0 {
-			if want.Updates && !differs(want, left) && !hashed(want) {
-				// an update that changes nothing cannot be told from none
-				c.unobserved("row in "+want.Table, "no row changed: it may hold the same values already")
-				continue
-			}
 			c.odd("row in "+want.Table, "no row", words+ofEach(want), "none")
 			continue
 		}
 		c.Parts = slices.Grow(c.Parts, len(want.Columns)+3)
 		c.asExpected("row in "+want.Table, words+ofEach(want), words)
 		for k := range want.Columns {
-			j.column(c, want.Table, &want.Columns[k], &left[at])
+			j.column(c, want.Table, &want.Columns[k], &j.o.Changes[at])
 		}
-		j.otherColumns(c, want, &left[at])
-		left = append(left[:at], left[at+1:]...)
+		j.otherColumns(c, want, &j.o.Changes[at])
 	}
 	if len(left) == 0 {
 		c.asExpected("other rows", "unchanged", "unchanged")
@@ -78,6 +77,74 @@ func ofEach(want *oracle.Row) string {
 		}
 	}
 	return ""
+}
+
+// matchRows gives each promised row a changed one, by its index, -1 for none: of those of its table, the one that holds most of what is
+// promised, whatever the order in which they were written.
+func (j *judging) matchRows() []int {
+	type pair struct{ want, got, held int }
+	var pairs []pair
+	for i := range j.e.Rows {
+		want, kind := &j.e.Rows[i], observation.Inserted
+		if want.Updates {
+			kind = observation.Changed
+		}
+		for k := range j.o.Changes {
+			got := &j.o.Changes[k]
+			if got.Table != want.Table || got.Kind != kind || !isRow(want, got) || want.Each != "" && !holdsChosen(want, got) {
+				continue
+			}
+			pairs = append(pairs, pair{i, k, j.held(want, got)})
+		}
+	}
+	slices.SortStableFunc(pairs, func(a, b pair) int { return cmp.Compare(b.held, a.held) })
+	out := slices.Repeat([]int{-1}, len(j.e.Rows))
+	for _, p := range pairs {
+		if out[p.want] < 0 && !slices.Contains(out, p.got) {
+			out[p.want] = p.got
+		}
+	}
+	return out
+}
+
+// held counts the columns of a row that hold what is promised, where there is a choice.
+func (j *judging) held(want *oracle.Row, got *observation.Change) int {
+	if len(j.o.Changes) == 1 {
+		return 0
+	}
+	probe := &Check{}
+	for k := range want.Columns {
+		j.column(probe, want.Table, &want.Columns[k], got)
+	}
+	n := 0
+	for i := range probe.Parts {
+		if probe.Parts[i].Verdict == AsExpected {
+			n++
+		}
+	}
+	return n
+}
+
+// isRow tells whether a changed row is the one that is to be updated, by its key, or by the column that it is known by.
+func isRow(want *oracle.Row, got *observation.Change) bool {
+	if want.Key == "" || got.Key == want.Key {
+		return true
+	}
+	before, known := observation.CellOf(got.Before, want.KeyColumn)
+	return known && !before.Null && before.Value == want.Key
+}
+
+// unchanged: an update that changes nothing is right where the row holds what is promised already.
+func (j *judging) unchanged(c *Check, want *oracle.Row) {
+	at := slices.IndexFunc(j.o.Standing, func(row observation.Change) bool { return row.Table == want.Table })
+	if at < 0 {
+		c.unobserved("row in "+want.Table, "no row changed: it may hold the same values already")
+		return
+	}
+	c.asExpected("row in "+want.Table, "1 changed row, or one that holds the values already", "no change")
+	for k := range want.Columns {
+		j.column(c, want.Table, &want.Columns[k], &j.o.Standing[at])
+	}
 }
 
 // holdsChosen tells whether a row is that of a chosen value.

@@ -2,6 +2,7 @@
 package observation
 
 import (
+	"slices"
 	"time"
 
 	"oddtick/core/oracle"
@@ -18,8 +19,9 @@ type Step struct {
 	Before *Page `json:"before,omitempty"`
 	// Exchanges are the submitting request and the redirects that were followed, in order.
 	Exchanges []Exchange `json:"exchanges"`
-	// After is the page on which the visitor ends.
-	After *Page `json:"after,omitempty"`
+	// After is the page on which the visitor ends. Usual are texts that everybody finds there who opens it without submitting.
+	After *Page    `json:"after,omitempty"`
+	Usual []string `json:"usual,omitempty"`
 	// Shown are the places where saved values should be seen, with the texts found there.
 	Shown []ShownAt `json:"shown,omitempty"`
 	// Cookies before and after, by name. Values are digests, as they are secrets.
@@ -27,6 +29,8 @@ type Step struct {
 	CookiesAfter  map[string]string `json:"cookies_after,omitempty"`
 	// Changes are the rows that changed in watched tables.
 	Changes []Change `json:"changes"`
+	// Standing are rows that were to be updated and did not change, as they stand.
+	Standing []Change `json:"standing,omitempty"`
 	// Watched are the watched tables; empty when no database is.
 	Watched []string `json:"watched,omitempty"`
 	// Drawn is what only a browser sees, nil over HTTP.
@@ -104,9 +108,11 @@ type Control struct {
 // Text is one piece of text on a page, with where it stands.
 type Text struct {
 	Text string `json:"text"`
-	// Field is the request name of the control at which it stands, "" when it stands at none.
-	Field string `json:"field,omitempty"`
-	// Tied: the control refers to it.
+	// Field is the request name of the control at which it stands, "" when it stands at none. Group are the names of all controls of the
+	// field set at which it stands, where there are several.
+	Field string   `json:"field,omitempty"`
+	Group []string `json:"group,omitempty"`
+	// Tied: the control, or its field set, refers to it.
 	Tied bool `json:"tied,omitempty"`
 	// Hidden: it cannot be seen. Over HTTP, markup alone tells (hidden, display: none).
 	Hidden bool `json:"hidden,omitempty"`
@@ -124,11 +130,12 @@ type Text struct {
 
 // Change is one row that was inserted, changed or deleted.
 type Change struct {
-	Table  string     `json:"table"`
-	Kind   ChangeKind `json:"kind"`
-	Key    string     `json:"key"`
-	Before []Cell     `json:"before,omitempty"`
-	After  []Cell     `json:"after,omitempty"`
+	Table string     `json:"table"`
+	Kind  ChangeKind `json:"kind"`
+	// Key is the row's primary key, where that changed the one it had before.
+	Key    string `json:"key"`
+	Before []Cell `json:"before,omitempty"`
+	After  []Cell `json:"after,omitempty"`
 	// Defaults are what the columns of a new row hold by themselves, where that is a constant.
 	Defaults []Cell `json:"defaults,omitempty"`
 	// Own are the columns that the server fills: counters, generated columns, times of the last change.
@@ -180,24 +187,54 @@ func (s *Step) Final() *Exchange {
 	return &s.Exchanges[len(s.Exchanges)-1]
 }
 
-// NewTexts are the texts of the page after that did not stand on the page before: the same text twice counts twice.
-func (s *Step) NewTexts() []Text {
+// At tells whether the text stands at a control.
+func (t *Text) At(name string) bool { return t.Field == name || slices.Contains(t.Group, name) }
+
+// Fields are the request names of the controls at which it stands.
+func (t *Text) Fields() []string {
+	switch {
+	case len(t.Group) > 0:
+		return t.Group
+	case t.Field != "":
+		return []string{t.Field}
+	}
+	return nil
+}
+
+// NewTexts are the texts of the page after that did not stand on the page before, nor on the page as an earlier step opened it, and that
+// not everybody finds there. The same text twice counts twice.
+func (s *Step) NewTexts(earlier ...*Step) []Text {
 	if s.After == nil {
 		return nil
 	}
-	known := map[bool]map[string]int{true: {}, false: {}} // by whether they are marked as errors
-	if s.Before != nil {
-		for i := range s.Before.Texts {
-			if t := &s.Before.Texts[i]; !t.Hidden {
-				known[t.Alarm][t.Text]++
+	type place struct {
+		alarm bool
+		text  string
+	}
+	known := map[place]int{}
+	for _, opened := range append(slices.Clone(earlier), s) {
+		if opened.Before == nil {
+			continue
+		}
+		here := map[place]int{}
+		for i := range opened.Before.Texts {
+			if t := &opened.Before.Texts[i]; !t.Hidden {
+				here[place{t.Alarm, t.Text}]++
 			}
+		}
+		for at, n := range here {
+			known[at] = max(known[at], n)
 		}
 	}
 	var out []Text
 	for i := range s.After.Texts {
 		t := &s.After.Texts[i]
-		if here := known[t.Alarm]; !t.Hidden && here[t.Text] > 0 {
-			here[t.Text]--
+		at := place{t.Alarm, t.Text}
+		if !t.Hidden && known[at] > 0 {
+			known[at]--
+			continue
+		}
+		if slices.Contains(s.Usual, t.Text) {
 			continue
 		}
 		out = append(out, *t)

@@ -96,7 +96,9 @@ type Refilled struct {
 type Row struct {
 	Table   string `json:"table"`
 	Updates bool   `json:"updates,omitempty"`
-	Key     string `json:"key,omitempty"` // of the row that is updated, where it is known
+	// Key is that of the row that is updated, where it is known, and KeyColumn the column that holds it, where it is not the table's key.
+	Key       string `json:"key,omitempty"`
+	KeyColumn string `json:"key_column,omitempty"`
 	// Each is the field of several choices for one of whose values the row is.
 	Each    string   `json:"each,omitempty"`
 	Columns []Column `json:"columns"`

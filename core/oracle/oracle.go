@@ -22,6 +22,8 @@ type World struct {
 	Taken map[string]bool `json:"taken,omitempty"`
 	// SignedIn is the key of the row of whoever is signed in; "" where that is not known.
 	SignedIn string `json:"signed_in,omitempty"`
+	// SignedInBy is the column that holds this key, as table.column.
+	SignedInBy string `json:"signed_in_by,omitempty"`
 	// Locked: the account has had too many wrong passwords.
 	Locked bool `json:"locked,omitempty"`
 	// Spent: the page was sent, and accepted, before.
@@ -325,8 +327,11 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 	e.Refilled = j.refilled(rejected)
 }
 
-// refilled is what the form's controls hold afterwards.
+// refilled is what the form's controls hold afterwards; nothing where nothing is said of them.
 func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
+	if rejected.Refilled == "" {
+		return nil
+	}
 	out := make([]Refilled, 0, len(j.p.Fields))
 	for i, f := range j.p.Fields {
 		if f.Kind.Untouched() || f.Kind == spec.Upload {
@@ -410,11 +415,37 @@ func (j *judgement) accepted(e *Expectation) {
 	}
 }
 
+// RowsIfAccepted are the rows that acceptance of a submission writes, whether or not it is to be accepted; without their columns.
+func RowsIfAccepted(p *spec.Prepared, s *Submission) []Row {
+	values, release := s.valuesOf(p)
+	defer release()
+	j := judgement{p: p, w: &World{}, values: values}
+	j.leaveOut()
+	out := []Row{}
+	for i := range p.Form.Stored {
+		st := &p.Form.Stored[i]
+		row := Row{Table: st.Table(), Updates: st.Update != ""}
+		switch {
+		case st.When != "" && !p.Applies(st.When, j.variables()):
+		case st.Each == "":
+			out = append(out, row)
+		default:
+			for range len(j.rowsOfEach(st)) {
+				out = append(out, row)
+			}
+		}
+	}
+	return out
+}
+
 func (j *judgement) row(s *spec.Stored) Row {
 	columns := s.Sorted()
 	row := Row{Table: s.Table(), Updates: s.Update != "", Columns: make([]Column, len(columns))}
 	if s.Row == spec.RowSignedIn {
 		row.Key = j.w.SignedIn
+		if table, column, _ := strings.Cut(j.w.SignedInBy, "."); table == row.Table {
+			row.KeyColumn = column
+		}
 	}
 	for k := range columns {
 		j.column(&row.Columns[k], &columns[k])

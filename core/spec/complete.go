@@ -34,9 +34,6 @@ func (f *Form) complete() {
 	if f.Rejected.Report == "" {
 		f.Rejected.Report = EveryFailingRule
 	}
-	if f.Rejected.Refilled == "" {
-		f.Rejected.Refilled = AllButSecrets
-	}
 }
 
 func (f *Field) complete() {

@@ -14,7 +14,6 @@ import (
 	"oddtick/core/spec"
 	"oddtick/observe/attachment"
 
-	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/dom"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp/kb"
@@ -240,11 +239,11 @@ func (v *Visitor) enterFile(ctx context.Context, e *Entry) error {
 	if err != nil {
 		return err
 	}
-	control, err := cdp.Call(ctx, v.tab.target, runtime.CallFunctionOn, runtime.CallFunctionOnParams{FunctionDeclaration: "() => oddtick.inHand()", ExecutionContextID: id, Silent: pointer(true)})
+	control, err := call(ctx, v.tab.target, runtime.CallFunctionOn, runtime.CallFunctionOnParams{FunctionDeclaration: "() => oddtick.inHand()", ExecutionContextID: id, Silent: pointer(true)})
 	if err != nil {
 		return err
 	}
-	_, err = cdp.Call(ctx, v.tab.target, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: files, ObjectID: control.Result.ObjectID})
+	_, err = call(ctx, v.tab.target, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: files, ObjectID: control.Result.ObjectID})
 	return err
 }
 

@@ -14,14 +14,14 @@ type stroke func(ctx context.Context, t cdp.Session) error
 
 func key(p *input.DispatchKeyEventParams) stroke {
 	return func(ctx context.Context, t cdp.Session) error {
-		_, err := cdp.Call(ctx, t, input.DispatchKeyEvent, *p)
+		_, err := call(ctx, t, input.DispatchKeyEvent, *p)
 		return err
 	}
 }
 
 func insert(text string) stroke {
 	return func(ctx context.Context, t cdp.Session) error {
-		_, err := cdp.Call(ctx, t, input.InsertText, input.InsertTextParams{Text: text})
+		_, err := call(ctx, t, input.InsertText, input.InsertTextParams{Text: text})
 		return err
 	}
 }

@@ -59,13 +59,13 @@ func (r *replacement) wait(ctx context.Context) {
 func (t *tab) replace(ctx context.Context, by string) (r *replacement, done func(), err error) {
 	r = &replacement{by: by, applied: make(chan struct{})}
 	t.replacing.Store(r)
-	if _, err := cdp.Call(ctx, t.target, fetch.Enable, fetch.EnableParams{Patterns: []*fetch.RequestPattern{{URLPattern: "*"}}}); err != nil {
+	if _, err := call(ctx, t.target, fetch.Enable, fetch.EnableParams{Patterns: []*fetch.RequestPattern{{URLPattern: "*"}}}); err != nil {
 		return nil, nil, fmt.Errorf("replace the answer: %w", err)
 	}
 	return r, func() {
 		r.held.Wait()
 		t.replacing.Store(nil)
-		_, _ = cdp.Call(context.WithoutCancel(ctx), t.target, fetch.Disable, cdp.Empty{}) // requests that are held go on then
+		_, _ = call(context.WithoutCancel(ctx), t.target, fetch.Disable, cdp.Empty{}) // requests that are held go on then
 	}, nil
 }
 
@@ -87,15 +87,15 @@ func (t *tab) paused(e *fetch.EventRequestPaused) {
 	// what fails here has gone already
 	switch {
 	case r == nil || !submits:
-		_, _ = cdp.Call(ctx, t.target, fetch.ContinueRequest, fetch.ContinueRequestParams{RequestID: e.RequestID})
+		_, _ = call(ctx, t.target, fetch.ContinueRequest, fetch.ContinueRequestParams{RequestID: e.RequestID})
 	case r.by == networkLost:
-		_, _ = cdp.Call(ctx, t.target, fetch.FailRequest, fetch.FailRequestParams{RequestID: e.RequestID, ErrorReason: network.ErrorReasonInternetDisconnected})
+		_, _ = call(ctx, t.target, fetch.FailRequest, fetch.FailRequestParams{RequestID: e.RequestID, ErrorReason: network.ErrorReasonInternetDisconnected})
 	case r.by == serverError || r.by == unauthorised:
 		status, phrase := 500, "Internal Server Error"
 		if r.by == unauthorised {
 			status, phrase = 401, "Unauthorized"
 		}
-		_, _ = cdp.Call(ctx, t.target, fetch.FulfillRequest, fetch.FulfillRequestParams{
+		_, _ = call(ctx, t.target, fetch.FulfillRequest, fetch.FulfillRequestParams{
 			RequestID: e.RequestID, ResponseCode: int64(status), ResponsePhrase: phrase,
 			ResponseHeaders: []*fetch.HeaderEntry{{Name: "Content-Type", Value: "text/html; charset=utf-8"}}, Body: []byte("<!doctype html><title>" + phrase + "</title>"),
 		})
@@ -103,6 +103,6 @@ func (t *tab) paused(e *fetch.EventRequestPaused) {
 		if !r.late.Swap(true) {
 			time.Sleep(slowness)
 		}
-		_, _ = cdp.Call(ctx, t.target, fetch.ContinueRequest, fetch.ContinueRequestParams{RequestID: e.RequestID})
+		_, _ = call(ctx, t.target, fetch.ContinueRequest, fetch.ContinueRequestParams{RequestID: e.RequestID})
 	}
 }

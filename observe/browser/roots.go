@@ -16,14 +16,14 @@ func (t *tab) openRoots(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	page, err := cdp.Call(ctx, t.target, dom.GetDocument, dom.GetDocumentParams{Depth: pointer(int64(-1)), Pierce: pointer(true)})
+	page, err := call(ctx, t.target, dom.GetDocument, dom.GetDocumentParams{Depth: pointer(int64(-1)), Pierce: pointer(true)})
 	if err != nil {
 		return fmt.Errorf("look for closed shadow roots: %w", err)
 	}
 	for _, root := range closedRoots(page.Root, nil) {
-		object, err := cdp.Call(ctx, t.target, dom.ResolveNode, dom.ResolveNodeParams{BackendNodeID: root, ExecutionContextID: id})
+		object, err := call(ctx, t.target, dom.ResolveNode, dom.ResolveNodeParams{BackendNodeID: root, ExecutionContextID: id})
 		if err == nil {
-			_, err = cdp.Call(ctx, t.target, runtime.CallFunctionOn, runtime.CallFunctionOnParams{
+			_, err = call(ctx, t.target, runtime.CallFunctionOn, runtime.CallFunctionOnParams{
 				FunctionDeclaration: "function () { oddtick.adopt(this) }", ObjectID: object.Object.ObjectID, Silent: pointer(true),
 			})
 		}

@@ -60,11 +60,11 @@ func (b *Browser) open(ctx context.Context, in chromedp.ContextOption) (*tab, er
 	t.traffic.frame = cdp.FrameID(t.target.TargetID)
 	for _, set := range []func() error{
 		func() error {
-			_, err := cdp.Call(ctx, t.target, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watchScript, WorldName: world, RunImmediately: pointer(true)})
+			_, err := call(ctx, t.target, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watchScript, WorldName: world, RunImmediately: pointer(true)})
 			return err
 		},
 		func() error {
-			_, err := cdp.Call(ctx, t.target, network.SetExtraHTTPHeaders, network.SetExtraHTTPHeadersParams{Headers: network.Headers{"Accept-Language": b.o.Language}})
+			_, err := call(ctx, t.target, network.SetExtraHTTPHeaders, network.SetExtraHTTPHeadersParams{Headers: network.Headers{"Accept-Language": b.o.Language}})
 			return err
 		},
 	} {
@@ -100,7 +100,7 @@ func (t *tab) hear(event any) {
 	case *page.EventJavascriptDialogOpening:
 		t.traffic.note(func() { t.traffic.dialogs = append(t.traffic.dialogs, e.Message) })
 		go func() { // what waits for an answer blocks the page
-			_, _ = cdp.Call(t.b.ctx, t.target, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
+			_, _ = call(t.b.ctx, t.target, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true})
 		}()
 	case *fetch.EventRequestPaused:
 		go t.paused(e)
@@ -168,14 +168,14 @@ func (t *tab) world(ctx context.Context) (runtime.ExecutionContextID, error) {
 // wipe leaves nothing of a visitor in the tab.
 func (t *tab) wipe(ctx context.Context) error {
 	for origin := range t.origins {
-		if _, err := cdp.Call(ctx, t.target, storage.ClearDataForOrigin, storage.ClearDataForOriginParams{Origin: origin, StorageTypes: "local_storage,session_storage,indexeddb,cache_storage,service_workers"}); err != nil {
+		if _, err := call(ctx, t.target, storage.ClearDataForOrigin, storage.ClearDataForOriginParams{Origin: origin, StorageTypes: "local_storage,session_storage,indexeddb,cache_storage,service_workers"}); err != nil {
 			return fmt.Errorf("clear the storage of %s: %w", origin, err)
 		}
 	}
-	if _, err := cdp.Call(ctx, t.target, network.ClearBrowserCookies, cdp.Empty{}); err != nil {
+	if _, err := call(ctx, t.target, network.ClearBrowserCookies, cdp.Empty{}); err != nil {
 		return fmt.Errorf("clear the cookies: %w", err)
 	}
-	if _, err := cdp.Call(ctx, t.target, page.Navigate, page.NavigateParams{URL: "about:blank"}); err != nil {
+	if _, err := call(ctx, t.target, page.Navigate, page.NavigateParams{URL: "about:blank"}); err != nil {
 		return fmt.Errorf("leave the page: %w", err)
 	}
 	t.origins = map[string]bool{}

@@ -63,6 +63,9 @@ const lateChange = 900 * time.Millisecond
 // longestQuiet is how long a page that never comes to rest is waited for.
 const longestQuiet = 1500 * time.Millisecond
 
+// longestLoading is how long a document is waited for that is not parsed to its end; less than a page may take to answer.
+const longestLoading = 9 * time.Second
+
 // Open goes to a page. names are the request names of the form under test.
 func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen, error) {
 	base, err := url.Parse(v.b.o.Address)
@@ -79,7 +82,11 @@ func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen,
 	if !v.b.o.Allowed(target.Host) {
 		return &Seen{Failure: target.Host + " is not among the site's allowed addresses"}, nil
 	}
-	answer, err := cdp.Call(ctx, v.tab.target, page.Navigate, page.NavigateParams{URL: target.String()})
+	answer, err := callWithin(ctx, v.b.o.Timeout, v.tab.target, page.Navigate, page.NavigateParams{URL: target.String()})
+	if errors.Is(err, errNoAnswer) {
+		_, _ = call(ctx, v.tab.target, page.StopLoading, cdp.Empty{}) // or else the next page tells
+		return &Seen{Failure: fmt.Sprintf("GET %s: no answer within %s", target.Path, v.b.o.Timeout)}, nil
+	}
 	if err != nil {
 		return nil, v.gone(fmt.Errorf("open %s: %w", path, err))
 	}
@@ -110,7 +117,7 @@ func (v *Visitor) gone(err error) error {
 // Reload loads what the visitor sees again; a page that answered a submission is submitted again.
 func (v *Visitor) Reload(ctx context.Context) (*Seen, error) {
 	mark := v.tab.traffic.mark()
-	if _, err := cdp.Call(ctx, v.tab.target, page.Reload, page.ReloadParams{}); err != nil {
+	if _, err := call(ctx, v.tab.target, page.Reload, page.ReloadParams{}); err != nil {
 		return nil, v.gone(fmt.Errorf("reload the page: %w", err))
 	}
 	return v.look(ctx, mark, "", stillBefore)
@@ -118,7 +125,7 @@ func (v *Visitor) Reload(ctx context.Context) (*Seen, error) {
 
 // Back goes back to the page that the visitor saw before, as the browser's back button does.
 func (v *Visitor) Back(ctx context.Context) (*Seen, error) {
-	history, err := cdp.Call(ctx, v.tab.target, page.GetNavigationHistory, cdp.Empty{})
+	history, err := call(ctx, v.tab.target, page.GetNavigationHistory, cdp.Empty{})
 	if err != nil {
 		return nil, v.gone(fmt.Errorf("read the history: %w", err))
 	}
@@ -127,7 +134,7 @@ func (v *Visitor) Back(ctx context.Context) (*Seen, error) {
 		return &Seen{Failure: "there is no page to go back to"}, nil
 	}
 	mark := v.tab.traffic.mark()
-	if _, err := cdp.Call(ctx, v.tab.target, page.NavigateToHistoryEntry, page.NavigateToHistoryEntryParams{EntryID: history.Entries[at].ID}); err != nil {
+	if _, err := call(ctx, v.tab.target, page.NavigateToHistoryEntry, page.NavigateToHistoryEntryParams{EntryID: history.Entries[at].ID}); err != nil {
 		return nil, v.gone(fmt.Errorf("go back: %w", err))
 	}
 	return v.look(ctx, mark, "", stillBefore)
@@ -238,7 +245,13 @@ func (v *Visitor) sight(ctx context.Context) (*sight, error) {
 			}
 		case err != nil:
 			return nil, v.gone(err)
-		case s != nil:
+		case s.Loading && try < 4:
+			if _, err := ask[bool](ctx, v.tab, "quiet", 0, longestQuiet.Milliseconds(), longestLoading.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
+				return nil, v.gone(err)
+			}
+		case s.Loading:
+			return nil, fmt.Errorf("the page's document does not end within %s", longestLoading)
+		default:
 			return s, nil
 		}
 	}
@@ -268,7 +281,7 @@ func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (fa
 		if _, any, _ := v.tab.traffic.busy(mark); any {
 			still = stillAfter
 		}
-		_, err := ask[bool](ctx, v.tab, "quiet", still.Milliseconds(), longestQuiet.Milliseconds())
+		_, err := ask[bool](ctx, v.tab, "quiet", still.Milliseconds(), longestQuiet.Milliseconds(), longestLoading.Milliseconds())
 		if errors.Is(err, errWorldGone) {
 			continue
 		}
@@ -289,7 +302,7 @@ func (v *Visitor) body(ctx context.Context, h *hop, x *observation.Exchange) {
 	if x.Location != "" || !h.done || h.failure != "" || h.length > 8*longestBody {
 		return
 	}
-	res, err := cdp.Call(ctx, v.tab.target, network.GetResponseBody, network.GetResponseBodyParams{RequestID: h.id})
+	res, err := call(ctx, v.tab.target, network.GetResponseBody, network.GetResponseBodyParams{RequestID: h.id})
 	if err != nil {
 		return
 	}
@@ -310,10 +323,16 @@ func (v *Visitor) Look(ctx context.Context, path string) (*Seen, error) {
 	return (&Visitor{b: v.b, tab: beside}).Open(ctx, path, v.names)
 }
 
-// Cookies are the visitor's cookies for the site, by name, as digests.
+// Cookies are the visitor's cookies for the site and the pages that were opened, by name, as digests.
 func (v *Visitor) Cookies(ctx context.Context) (map[string]string, error) {
 	out := map[string]string{}
-	res, err := cdp.Call(ctx, v.tab.target, network.GetCookies, network.GetCookiesParams{URLs: []string{v.b.o.Address}})
+	addresses := []string{v.b.o.Address}
+	for _, h := range v.tab.traffic.since(0) {
+		if address := h.exchange.URL; v.b.o.Allowed(hostOf(address)) && !slices.Contains(addresses, address) {
+			addresses = append(addresses, address)
+		}
+	}
+	res, err := call(ctx, v.tab.target, network.GetCookies, network.GetCookiesParams{URLs: addresses})
 	if err != nil {
 		return nil, v.gone(fmt.Errorf("read the cookies: %w", err))
 	}
@@ -324,17 +343,25 @@ func (v *Visitor) Cookies(ctx context.Context) (map[string]string, error) {
 	return out, nil
 }
 
-// Hold gives the visitor cookies for the site.
-func (v *Visitor) Hold(ctx context.Context, cookies []*http.Cookie) error {
+// Cookie is a cookie with its attributes, and the address that set it.
+type Cookie struct {
+	*http.Cookie
+	From string
+}
+
+// Hold gives the visitor cookies as a site has set them.
+func (v *Visitor) Hold(ctx context.Context, cookies []Cookie) error {
 	for _, c := range cookies {
-		p := network.SetCookieParams{Name: c.Name, Value: c.Value, URL: v.b.o.Address, Path: c.Path, HTTPOnly: pointer(c.HttpOnly), Secure: pointer(c.Secure)}
+		p := network.SetCookieParams{Name: c.Name, Value: c.Value, URL: c.From, Domain: c.Domain, Path: c.Path, HTTPOnly: pointer(c.HttpOnly), Secure: pointer(c.Secure)}
 		switch c.SameSite {
 		case http.SameSiteStrictMode:
 			p.SameSite = network.CookieSameSiteStrict
+		case http.SameSiteLaxMode:
+			p.SameSite = network.CookieSameSiteLax
 		case http.SameSiteNoneMode:
 			p.SameSite = network.CookieSameSiteNone
 		}
-		if _, err := cdp.Call(ctx, v.tab.target, network.SetCookie, p); err != nil {
+		if _, err := call(ctx, v.tab.target, network.SetCookie, p); err != nil {
 			return v.gone(fmt.Errorf("set the cookie %s: %w", c.Name, err))
 		}
 	}
@@ -347,7 +374,7 @@ func (v *Visitor) Picture(ctx context.Context) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	res, err := cdp.Call(ctx, v.tab.target, page.CaptureScreenshot, page.CaptureScreenshotParams{
+	res, err := call(ctx, v.tab.target, page.CaptureScreenshot, page.CaptureScreenshotParams{
 		Format: page.CaptureScreenshotFormatJpeg, Quality: pointer(int64(60)), CaptureBeyondViewport: pointer(true),
 		Clip: &page.Viewport{Width: width, Height: float64(max(200, min(s.Height, 2000))), Scale: 1},
 	})
@@ -378,7 +405,7 @@ func (v *Visitor) click(ctx context.Context, e *element) error {
 	}
 	mouse := func(kind input.DispatchMouseEventType) stroke {
 		return func(ctx context.Context, t cdp.Session) error {
-			_, err := cdp.Call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: e.X, Y: e.Y, Button: input.MouseButtonLeft, ClickCount: 1})
+			_, err := call(ctx, t, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: e.X, Y: e.Y, Button: input.MouseButtonLeft, ClickCount: 1})
 			return err
 		}
 	}

@@ -49,6 +49,8 @@ type sight struct {
 		Text  string `json:"text"`
 		Shown bool   `json:"shown"`
 	} `json:"invalid"`
+	// Loading: the document is not parsed to its end, and nothing else is said.
+	Loading bool   `json:"loading"`
 	Focused string `json:"focused"`
 	Stuck   bool   `json:"stuck"`
 	Height  int    `json:"height"`

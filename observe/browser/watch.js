@@ -429,8 +429,9 @@
       observe(root)
       root.addEventListener("invalid", refused, true)
     },
-    // seen is null where closed shadow roots are first to be looked for.
+    // seen is null where closed shadow roots are first to be looked for, and says so where the document is not parsed to its end.
     seen(looked) {
+      if (document.readyState === "loading") return { loading: true }
       if (!looked && mayHide()) return null
       if (due !== 0) {
         clearTimeout(due)
@@ -440,15 +441,16 @@
       shots = []
       return out
     },
-    // quiet resolves once nothing has changed for so many milliseconds, or after the longest time.
-    quiet: (still, longest) =>
+    // quiet resolves once nothing has changed for so many milliseconds, or after the longest time; a document that is not parsed to its
+    // end has until the last time.
+    quiet: (still, longest, last = longest) =>
       new Promise((done) => {
         const from = performance.now()
         lastChange = Math.max(lastChange, from)
         const look = () => {
           const now = performance.now()
           const rest = lastChange + still - now
-          if ((rest <= 0 && document.readyState === "complete") || now - from >= longest) done(true)
+          if ((rest <= 0 && document.readyState === "complete") || now - from >= (document.readyState === "loading" ? Math.max(longest, last) : longest)) done(true)
           else setTimeout(look, Math.max(5, Math.min(rest, 25)))
         }
         look()

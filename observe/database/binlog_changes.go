@@ -41,6 +41,8 @@ func (m *Watcher) net(ctx context.Context, events []rowEvent) ([]observation.Cha
 	}
 	type fate struct {
 		before, after []observation.Cell
+		from          *fate // the row had another key before
+		key           string
 	}
 	fates := map[place]*fate{}
 	var order []place
@@ -48,29 +50,43 @@ func (m *Watcher) net(ctx context.Context, events []rowEvent) ([]observation.Cha
 		p := place{t, t.keyOf(row)}
 		f, known := fates[p]
 		if !known {
-			f = &fate{}
+			f = &fate{key: p.key}
 			fates[p] = f
 			order = append(order, p)
 		}
 		return f, known
 	}
 	for _, e := range events {
+		var was *fate
 		if e.before != nil {
 			f, known := at(e.table, e.before)
 			if !known {
 				f.before = e.before
 			}
-			f.after = nil
+			f.after, was = nil, f
 		}
 		if e.after != nil {
-			f, _ := at(e.table, e.after)
-			f.after = e.after
+			f, known := at(e.table, e.after)
+			if f.after = e.after; was != nil && was != f && !known && e.table.keyed {
+				f.from = was
+			}
+		}
+	}
+	// rows whose key changed are told as one, by the key that they had
+	for _, p := range order {
+		f := fates[p]
+		origin := f.from
+		for origin != nil && origin.from != nil {
+			origin = origin.from
+		}
+		if origin != nil && f.after != nil && origin.before != nil && origin.after == nil {
+			f.before, f.key, origin.before = origin.before, origin.key, nil
 		}
 	}
 	var out []observation.Change
 	for _, p := range order {
 		f := fates[p]
-		c := observation.Change{Table: p.t.name, Key: p.key, Kind: observation.Changed}
+		c := observation.Change{Table: p.t.name, Key: f.key, Kind: observation.Changed}
 		if f.after != nil {
 			now, err := m.byKey(ctx, p.t, f.after)
 			if err != nil {

@@ -170,10 +170,15 @@ func (mariaDB) value(c column, raw []byte) observation.Cell {
 }
 
 func (d mariaDB) equals(c column, loosely bool) string {
-	if loosely {
-		return "LOWER(" + d.quote(c.Name) + ") = LOWER(?)"
+	value := "?"
+	// a text that the column's character set has no letters for finds what it would be made of, which is then not the same
+	if set, _, of := strings.Cut(c.Collation, "_"); of && !strings.HasPrefix(set, "utf8") {
+		value = "CONVERT(? USING " + set + ")"
 	}
-	return d.quote(c.Name) + " = ?"
+	if loosely {
+		return "LOWER(" + d.quote(c.Name) + ") = LOWER(" + value + ")"
+	}
+	return d.quote(c.Name) + " = " + value
 }
 
 func (mariaDB) holders(n int) []string { return slices.Repeat([]string{"?"}, n) }

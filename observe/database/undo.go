@@ -66,6 +66,11 @@ func (m *Watcher) Undo(ctx context.Context, changes []observation.Change) (*Undo
 			continue
 		}
 		at := place{c.Table, c.Key}
+		if c.Kind == observation.Changed && t.keyed {
+			if key := t.keyOf(c.After); key != c.Key { // it is looked for where it was before
+				delete(first, place{c.Table, key})
+			}
+		}
 		first[at] = c
 		n, err := m.takeBack(ctx, db, t, &c)
 		switch {
@@ -179,9 +184,9 @@ func (m *Watcher) takeBack(ctx context.Context, db *sqlx.DB, t *table, c *observ
 
 // asBefore tells whether a row is as it was before a change; one that was inserted is not there.
 func (m *Watcher) asBefore(ctx context.Context, t *table, c *observation.Change) (bool, error) {
-	row := c.After
+	row := c.Before
 	if row == nil {
-		row = c.Before
+		row = c.After
 	}
 	where := make([]string, len(t.key))
 	values := make([]any, len(t.key))

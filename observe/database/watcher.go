@@ -232,9 +232,50 @@ func (m *Watcher) Changes(ctx context.Context) ([]observation.Change, error) {
 		}
 		return nil, err
 	}
-	out = append(out, changes...)
+	out = append(out, m.moved(changes)...)
 	sortChanges(out)
 	return out, nil
+}
+
+// moved tells a row that is gone and one that is new as one whose key changed, where tables are compared: only of keys that nobody counts,
+// and where the rest of the row, or most of a key of several columns, is the same.
+func (m *Watcher) moved(changes []observation.Change) []observation.Change {
+	type pair struct{ gone, come, same int }
+	var pairs []pair
+	for i := range changes {
+		gone := &changes[i]
+		t := m.named(gone.Table)
+		if gone.Kind != observation.Deleted || gone.Before == nil || t == nil || !t.keyed || t.number >= 0 {
+			continue
+		}
+		for k := range changes {
+			if come := &changes[k]; come.Table == gone.Table && come.Kind == observation.Inserted {
+				if same, all := t.alike(gone.Before, come.After); 2*same > all {
+					pairs = append(pairs, pair{i, k, same})
+				}
+			}
+		}
+	}
+	slices.SortStableFunc(pairs, func(a, b pair) int { return b.same - a.same })
+	used := map[int]bool{}
+	for _, p := range pairs {
+		if !used[p.gone] && !used[p.come] {
+			used[p.gone], used[p.come] = true, true
+			changes[p.gone].Kind, changes[p.gone].After = observation.Changed, changes[p.come].After
+			changes[p.come].Table = ""
+		}
+	}
+	return slices.DeleteFunc(changes, func(c observation.Change) bool { return c.Table == "" })
+}
+
+// alike counts the columns in which two rows are the same, and those in which they could be, as one of the key is not.
+func (t *table) alike(a, b []observation.Cell) (same, all int) {
+	for i := range t.columns {
+		if i < len(a) && i < len(b) && a[i] == b[i] {
+			same++
+		}
+	}
+	return same, len(t.columns) - 1
 }
 
 // altered are the tables whose columns are no longer as they were.

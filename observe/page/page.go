@@ -3,6 +3,7 @@ package page
 import (
 	"fmt"
 	"net/url"
+	"slices"
 	"strings"
 
 	"oddtick/core/observation"
@@ -85,8 +86,20 @@ type surveyed struct {
 	body            *html.Node
 	forms           []*html.Node
 	controls        []control
-	// tied maps the ids that controls refer to as their description or error to the control's name.
-	tied map[string]string
+	// tied maps the ids that controls and field sets refer to as their description or error to what refers to them.
+	tied map[string]*referring
+}
+
+// referring are the names of the controls that refer to an element. A field set speaks for all its controls.
+type referring struct {
+	controls []string
+	fieldSet []string
+}
+
+func (r *referring) add(to *[]string, name string) {
+	if name != "" && !slices.Contains(*to, name) {
+		*to = append(*to, name)
+	}
 }
 
 // control is a control with the form that owns it: the one around it, or the one it names.
@@ -97,8 +110,18 @@ type control struct {
 }
 
 func survey(root *html.Node) *surveyed {
-	s := &surveyed{tied: map[string]string{}}
+	s := &surveyed{tied: map[string]*referring{}}
 	byID := map[string]*html.Node{}
+	refer := func(n *html.Node) []*referring {
+		var out []*referring
+		for _, id := range strings.Fields(attr(n, "aria-describedby") + " " + attr(n, "aria-errormessage")) {
+			if s.tied[id] == nil {
+				s.tied[id] = &referring{}
+			}
+			out = append(out, s.tied[id])
+		}
+		return out
+	}
 	var walk func(n, form *html.Node, disabled bool)
 	walk = func(n, form *html.Node, disabled bool) {
 		if n.Type == html.ElementNode {
@@ -117,10 +140,15 @@ func survey(root *html.Node) *surveyed {
 				byID[attr(n, "id")] = n
 			case "fieldset":
 				disabled = disabled || hasAttr(n, "disabled")
+				for _, r := range refer(n) {
+					for _, name := range namesIn(n) {
+						r.add(&r.fieldSet, name)
+					}
+				}
 			case "input", "select", "textarea", "button":
 				s.controls = append(s.controls, control{n, form, disabled || hasAttr(n, "disabled")})
-				for _, id := range strings.Fields(attr(n, "aria-describedby") + " " + attr(n, "aria-errormessage")) {
-					s.tied[id] = attr(n, "name")
+				for _, r := range refer(n) {
+					r.add(&r.controls, attr(n, "name"))
 				}
 			}
 		}
@@ -135,6 +163,17 @@ func survey(root *html.Node) *surveyed {
 		}
 	}
 	return s
+}
+
+// namesIn are the names of the controls in an element.
+func namesIn(n *html.Node) []string {
+	var out []string
+	for c := range n.Descendants() {
+		if c.Type == html.ElementNode && isControl(c) && attr(c, "name") != "" && !slices.Contains(out, attr(c, "name")) {
+			out = append(out, attr(c, "name"))
+		}
+	}
+	return out
 }
 
 func (s *surveyed) formWith(names []string) *html.Node {

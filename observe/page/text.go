@@ -14,7 +14,7 @@ import (
 
 // texts collects a page's texts: each run of inline content of a block is one, and so is each inline element that is set apart
 // by a class, an id or a role.
-func texts(body *html.Node, tied map[string]string, drawn bool) []observation.Text {
+func texts(body *html.Node, tied map[string]*referring, drawn bool) []observation.Text {
 	if body == nil {
 		return nil
 	}
@@ -129,7 +129,7 @@ func (w *walker) flush(block *html.Node) {
 }
 
 type placer struct {
-	tied   map[string]string
+	tied   map[string]*referring
 	events []event
 	holds  map[*html.Node]string // by element: the one control it holds, "" for none, several for more
 	drawn  bool                  // the elements say themselves whether they can be seen
@@ -142,10 +142,17 @@ func (p *placer) place(r run) observation.Text {
 	t := observation.Text{Text: r.text}
 	marking := true
 	nearest := ""
-	found := false
+	found, referred, inLegend := false, false, false
+	var group []string
 	for n := r.node; n != nil && n.Type == html.ElementNode; n = n.Parent {
-		if name, ok := p.tied[attr(n, "id")]; ok && hasAttr(n, "id") && !t.Tied {
-			t.Field, t.Tied = name, true
+		if by := p.tied[attr(n, "id")]; by != nil && !referred {
+			referred = true
+			switch {
+			case len(by.controls) == 1:
+				t.Field, t.Tied = by.controls[0], true
+			case len(by.controls) == 0 && len(by.fieldSet) > 0:
+				t.Field, t.Group, t.Tied = by.fieldSet[0], by.fieldSet, true
+			} // what several controls refer to is the summary
 		}
 		if !p.drawn && concealed(n) {
 			t.Hidden = true
@@ -157,7 +164,11 @@ func (p *placer) place(r run) observation.Text {
 		}
 		if !found && held != "" && n.Data != "form" && n.Data != "body" {
 			nearest, found = held, true
+			if inLegend && n.Data == "fieldset" && t.Alarm && held == several {
+				group = namesIn(n)
+			}
 		}
+		inLegend = inLegend || n.Data == "legend"
 	}
 	if p.drawn {
 		if holder := holderOf(r.node); holder != nil {
@@ -166,10 +177,13 @@ func (p *placer) place(r run) observation.Text {
 			t.Box = boxOf(attr(holder, boxAttribute))
 		}
 	}
-	if t.Field == "" && found && nearest != several {
+	switch {
+	case referred:
+	case len(group) > 0:
+		t.Field, t.Group = group[0], group
+	case found && nearest != several:
 		t.Field = nearest
-	}
-	if t.Field == "" {
+	default:
 		t.Field = p.beside(r)
 	}
 	return t

@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"crypto/tls"
@@ -10,7 +11,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"maps"
 	"mime"
 	"net/http"
 	"net/http/cookiejar"
@@ -25,6 +25,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 
+	whatwg "github.com/nlnwa/whatwg-url/url"
 	"golang.org/x/net/html/charset"
 )
 
@@ -123,14 +124,36 @@ type Visitor struct {
 	// language is what the visitor asks for.
 	language string
 	last     *request
-	set      map[string]setCookie // as they were set last, by name
+	set      map[cookieName]Held // as they were set last
 }
 
-// setCookie is a cookie with the address that set it, and when.
-type setCookie struct {
+// Held is a cookie with its attributes, and the address that set it.
+type Held struct {
 	*http.Cookie
-	from *url.URL
+	From *url.URL
 	at   time.Time
+}
+
+// cookieName is what one cookie is told from another by (RFC 6265, section 5.3).
+type cookieName struct{ name, domain, path string }
+
+func (c *Held) id() cookieName {
+	domain := strings.ToLower(strings.TrimPrefix(c.Domain, "."))
+	if domain == "" {
+		domain = c.From.Hostname()
+	}
+	return cookieName{c.Name, domain, c.path()}
+}
+
+// path is where the cookie is for: its own attribute, or the folder of the address that set it.
+func (c *Held) path() string {
+	if strings.HasPrefix(c.Path, "/") {
+		return c.Path
+	}
+	if at := strings.LastIndexByte(c.From.Path, '/'); at > 0 {
+		return c.From.Path[:at]
+	}
+	return "/"
 }
 
 type request struct {
@@ -229,48 +252,69 @@ func (v *Visitor) Reload(ctx context.Context) ([]observation.Exchange, error) {
 	return v.follow(ctx, v.last)
 }
 
-// Hold gives the visitor cookies for the site in place of those it has.
-func (v *Visitor) Hold(cookies []*http.Cookie) {
+// Hold gives the visitor cookies in place of those it has.
+func (v *Visitor) Hold(cookies []Held) {
 	v.jar, _ = cookiejar.New(nil) // fails for no options
-	v.jar.SetCookies(v.client.base, cookies)
 	v.set = nil
+	for _, c := range cookies {
+		v.keep(c)
+	}
 }
 
-// Held are the visitor's cookies for the site as they were set.
-func (v *Visitor) Held() []*http.Cookie {
-	var out []*http.Cookie
-	for _, c := range v.jar.Cookies(v.client.base) {
-		if set, ok := v.set[c.Name]; ok && set.Value == c.Value {
-			c = set.Cookie
-		}
-		out = append(out, c)
+// keep sets a cookie.
+func (v *Visitor) keep(c Held) {
+	v.jar.SetCookies(c.From, []*http.Cookie{c.Cookie})
+	if v.set == nil {
+		v.set = map[cookieName]Held{}
 	}
+	v.set[c.id()] = c
+}
+
+// Held are the visitor's cookies as they were set, for whatever path and host of the site they are, by their names' order.
+func (v *Visitor) Held() []Held {
+	var out []Held
+	for _, c := range v.set {
+		if !c.over() && v.kept(&c) {
+			out = append(out, c)
+		}
+	}
+	slices.SortFunc(out, func(a, b Held) int {
+		x, y := a.id(), b.id()
+		return cmp.Or(strings.Compare(x.name, y.name), strings.Compare(x.path, y.path), strings.Compare(x.domain, y.domain))
+	})
 	return out
 }
 
 // Refused says which cookies of the site are not kept, and why; "" where all are.
 func (v *Visitor) Refused() string {
 	var out []string
-	for _, name := range slices.Sorted(maps.Keys(v.set)) {
-		if why := v.notKept(v.set[name]); why != "" {
-			out = append(out, fmt.Sprintf("the cookie %s is not kept: %s", name, why))
+	for _, c := range v.set {
+		if why := v.notKept(&c); why != "" {
+			out = append(out, fmt.Sprintf("the cookie %s is not kept: %s", c.Name, why))
 		}
 	}
+	slices.Sort(out)
 	return strings.Join(out, "; ")
 }
 
+// over: the cookie was taken back, or has ended.
+func (c *Held) over() bool {
+	return c.MaxAge < 0 || c.Value == "" || c.MaxAge == 0 && !c.Expires.IsZero() && c.Expires.Before(time.Now()) || c.MaxAge > 0 && time.Since(c.at) >= time.Duration(c.MaxAge)*time.Second
+}
+
+// kept tells whether the visitor sends a cookie where it is for.
+func (v *Visitor) kept(c *Held) bool {
+	at := *c.From
+	at.Path = c.path()
+	return slices.ContainsFunc(v.jar.Cookies(&at), func(k *http.Cookie) bool { return k.Name == c.Name && k.Value == c.Value })
+}
+
 // notKept says why a cookie that was set is not kept, "" where it is, or was taken back.
-func (v *Visitor) notKept(c setCookie) string {
-	at := *c.from
-	if strings.HasPrefix(c.Path, "/") {
-		at.Path = c.Path
-	}
-	over := c.MaxAge < 0 || c.Value == "" || !c.Expires.IsZero() && c.Expires.Before(time.Now()) || c.MaxAge > 0 && time.Since(c.at) >= time.Duration(c.MaxAge)*time.Second
-	kept := slices.ContainsFunc(v.jar.Cookies(&at), func(k *http.Cookie) bool { return k.Name == c.Name })
+func (v *Visitor) notKept(c *Held) string {
 	switch {
-	case kept || over:
+	case c.over() || v.kept(c):
 		return ""
-	case c.Secure && c.from.Scheme == "http":
+	case c.Secure && c.From.Scheme == "http":
 		return "it is for HTTPS only"
 	case c.Domain != "":
 		return "it is for " + c.Domain
@@ -280,7 +324,7 @@ func (v *Visitor) notKept(c setCookie) string {
 
 // Cookie is a cookie's value as a script of the page would use it, "" where there is none.
 func (v *Visitor) Cookie(name string) string {
-	for _, c := range v.jar.Cookies(v.client.base) {
+	for _, c := range v.Held() {
 		if c.Name == name {
 			if plain, err := url.PathUnescape(c.Value); err == nil {
 				return plain
@@ -294,7 +338,7 @@ func (v *Visitor) Cookie(name string) string {
 // Cookies are the visitor's cookies for the site, by name, as digests.
 func (v *Visitor) Cookies() map[string]string {
 	out := map[string]string{}
-	for _, c := range v.jar.Cookies(v.client.base) {
+	for _, c := range v.Held() {
 		sum := sha256.Sum256([]byte(c.Value))
 		out[c.Name] = hex.EncodeToString(sum[:6])
 	}
@@ -390,14 +434,8 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 		return nil, fmt.Errorf("%s %s: read the answer: %w", r.method, req.URL.Path, err)
 	}
 	raw := body.Bytes()
-	if cookies := res.Cookies(); len(cookies) > 0 {
-		v.jar.SetCookies(req.URL, cookies)
-		if v.set == nil {
-			v.set = map[string]setCookie{}
-		}
-		for _, c := range cookies {
-			v.set[c.Name] = setCookie{c, req.URL, started}
-		}
+	for _, c := range res.Cookies() {
+		v.keep(Held{c, req.URL, started})
 	}
 	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.shown, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
 	if len(raw) > v.client.o.MaxBody {
@@ -405,11 +443,22 @@ func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, 
 	}
 	x.Body = decode(raw, res.Header.Get("Content-Type"))
 	if res.StatusCode >= 300 && res.StatusCode < 400 {
-		if target, err := res.Location(); err == nil {
-			x.Location = target.String()
-		}
+		x.Location = goesTo(r.url, res.Header.Get("Location"))
 	}
 	return x, nil
+}
+
+// goesTo is the address a browser goes to, sent from one with a Location (URL Standard, section 4.4: a backslash counts as a slash, and
+// https:host names a host); "" where it goes nowhere.
+func goesTo(from, location string) string {
+	if location == "" {
+		return ""
+	}
+	target, err := whatwg.ParseRef(from, location)
+	if err != nil {
+		return ""
+	}
+	return target.Href(false)
 }
 
 // decode turns a body into UTF-8 by its declared or guessed encoding.

@@ -1928,6 +1928,8 @@ export interface components {
             left?: components["schemas"]["OracleSubmission"];
             sent?: components["schemas"]["OracleSubmission"];
             shown?: components["schemas"]["ObservationShownAt"][] | null;
+            standing?: components["schemas"]["ObservationChange"][] | null;
+            usual?: string[] | null;
             watched?: string[] | null;
         };
         ObservationText: {
@@ -1936,6 +1938,7 @@ export interface components {
             field?: string;
             /** Format: int64 */
             gone?: number;
+            group?: string[] | null;
             hidden?: boolean;
             native?: boolean;
             text: string;
@@ -2019,6 +2022,7 @@ export interface components {
             columns: components["schemas"]["OracleColumn"][] | null;
             each?: string;
             key?: string;
+            key_column?: string;
             table: string;
             updates?: boolean;
         };

@@ -1,0 +1,122 @@
+package engine_test
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"maps"
+	"net/http/httptest"
+	"os"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/engine"
+	"oddtick/engine/testdata/ordinary"
+	"oddtick/internal/localdb/dbtest"
+
+	"github.com/stretchr/testify/require"
+)
+
+// ordinarySite serves a family with one fault, and returns its project with where it is.
+func ordinarySite(t testing.TB, family *ordinary.Family, fault string) *spec.Project {
+	dsn := dbtest.DSN(t)
+	dbtest.Exec(t, dsn, family.Tables())
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { db.Close() })
+	server := httptest.NewServer(family.Open(db, fault))
+	t.Cleanup(server.Close)
+	project, err := spec.ReadProject([]spec.File{{Name: family.Name + ".yaml", Text: family.Document()}})
+	require.NoError(t, err)
+	project.Site.Address = server.URL
+	project.Site.Databases[0].DSN = dsn
+	return project
+}
+
+// runProject runs some cases of a project's only form.
+func runProject(t testing.TB, project *spec.Project, depth design.Depth, pick func(*design.Case) bool) map[string]*judge.Result {
+	p, err := project.Forms[0].Prepare()
+	require.NoError(t, err)
+	d, err := design.New(p, project.Site)
+	require.NoError(t, err)
+	all, _ := d.Cases(depth)
+	made, _ := engine.Drivable(all)
+	cases := slices.DeleteFunc(made, func(c *design.Case) bool { return !pick(c) })
+	run, err := engine.Open(context.Background(), engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	require.NoError(t, err)
+	defer run.Close()
+	sink := &engine.Collected{}
+	require.NoError(t, run.Go(context.Background(), sink, nil))
+	require.Zero(t, sink.Foreign)
+	out := map[string]*judge.Result{}
+	for _, c := range cases {
+		out[c.ID] = sink.Result(c.ID)
+		require.NotNil(t, out[c.ID], c.ID)
+	}
+	return out
+}
+
+// rounds is how often each is run; make test runs each once.
+func rounds(variable string, usual int) int {
+	if n, err := strconv.Atoi(os.Getenv(variable)); err == nil {
+		return n
+	}
+	return usual
+}
+
+func overHTTP(c *design.Case) bool { return !engine.InBrowser(c) }
+
+// TestOrdinaryHabitsAreNotOdd: sites that are right in every respect, and unlike the practice site.
+func TestOrdinaryHabitsAreNotOdd(t *testing.T) {
+	t.Parallel()
+	for i := range ordinary.Families {
+		family := &ordinary.Families[i]
+		t.Run(family.Name, func(t *testing.T) {
+			t.Parallel()
+			project := ordinarySite(t, family, "")
+			for _, way := range []struct {
+				name  string
+				times int
+				depth design.Depth
+				pick  func(*design.Case) bool
+			}{
+				{"standard", rounds("ODDTICK_STANDARD", 1), design.Standard, overHTTP},
+				{"thorough", rounds("ODDTICK_THOROUGH", 0), design.Thorough, overHTTP},
+				{"browser", rounds("ODDTICK_BROWSER", 1), design.Standard, engine.InBrowser},
+			} {
+				for range way.times {
+					results := runProject(t, project, way.depth, way.pick)
+					maps.DeleteFunc(results, func(_ string, r *judge.Result) bool { return r.Verdict == judge.DoesNotApply })
+					require.Empty(t, strings.Join(oddOnes(results), "\n"))
+					t.Logf("%s, %s: %d cases", family.Name, way.name, len(results))
+				}
+			}
+		})
+	}
+}
+
+// TestFaultsOfOrdinarySites: each of their own faults is odd in its check.
+func TestFaultsOfOrdinarySites(t *testing.T) {
+	t.Parallel()
+	for i := range ordinary.Families {
+		family := &ordinary.Families[i]
+		for fault, check := range family.Faults {
+			t.Run(fmt.Sprint(family.Name, "/", fault), func(t *testing.T) {
+				t.Parallel()
+				found := false
+				for _, r := range runProject(t, ordinarySite(t, family, fault), design.Standard, overHTTP) {
+					for i, v := range r.Checks {
+						found = found || v == judge.Odd && judge.Checks[i] == check
+					}
+				}
+				require.True(t, found, "no odd part in %s", check)
+			})
+		}
+	}
+}
