@@ -84,8 +84,9 @@ func boats(t *testing.T, refuses bool, page func()) (run *Run, twice *design.Cas
 // TestValuesAreLookedUpWhileThePageOpens: this site's page waits for it. Nothing is looked up twice but what is tried again.
 func TestValuesAreLookedUpWhileThePageOpens(t *testing.T) {
 	t.Parallel()
-	lookedUp := make(chan string, 1)
-	lookedUp <- "" // a run opens the page once before it begins
+	lookedUp := make(chan string, 2)
+	lookedUp <- "" // a run opens the page twice before it begins
+	lookedUp <- ""
 	run, twice, _ := boats(t, false, func() {
 		select {
 		case <-lookedUp:

@@ -405,7 +405,7 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 		}
 		a.later = func() {
 			o.After = a.after(o, v)
-			judgement := judge.Judge(a.r.p, e, o, a.seen)
+			judgement := a.r.how().Step(a.r.p, e, o, a.seen)
 			a.result.Steps[len(a.result.Steps)-1].Judgement = judgement
 			a.learn(e, o, judgement)
 		}
@@ -414,7 +414,7 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	if o.After = a.after(o, v); o.After != nil {
 		a.lookForUsual(ctx, o, o.After.URL)
 	}
-	judgement := judge.Judge(a.r.p, e, o, a.seen)
+	judgement := a.r.how().Step(a.r.p, e, o, a.seen)
 	if judgement.Verdict == judge.Odd && do == design.Submit {
 		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {
 			return nil, err
@@ -494,7 +494,7 @@ func (a *attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *obser
 		}
 	}
 	*o = later
-	return judge.Judge(a.r.p, e, o, a.seen), nil
+	return a.r.how().Step(a.r.p, e, o, a.seen), nil
 }
 
 // take notes what came of a visitor's step.

@@ -83,6 +83,7 @@ type Run struct {
 	// in again.
 	arrivingWrites, oneSession bool
 	landings                   usualTexts
+	verifying                  verifying
 	// ownKey is the key of the account's row, once it is known.
 	ownKey        string
 	signInsFailed atomic.Int32

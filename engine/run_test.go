@@ -224,7 +224,7 @@ func TestWhenNoUnusedValueIsLeftItIsSaid(t *testing.T) {
 	require.NoError(t, run.Go(context.Background(), d, nil))
 	r := d.done["join/membership.valid/http"][0]
 	require.Equal(t, judge.NotObserved, r.Verdict)
-	require.Equal(t, "Not observed: no unused value left for a field whose values must be new", r.Headline)
+	require.Equal(t, "Not observed: no unused value left for Membership number: each of the 40 values tried stands in plot_holders.membership already", r.Headline)
 }
 
 func TestASiteThatGoesAwayIsNotCountedAsPassed(t *testing.T) {
@@ -262,7 +262,7 @@ func TestWhatMustHoldBeforehand(t *testing.T) {
 		"site down":        {"http://127.0.0.1:1", join, dsn, "does not answer"},
 		"no such page":     {nothing.URL, join, dsn, "the page /join answers with status 404; correct page:"},
 		"leads away":       {away.URL, join, dsn, "is not among the site's allowed addresses; add the host under allowed:"},
-		"no form":          {plain.URL, join, dsn, "the page /join holds no form; correct page:"},
+		"no form":          {plain.URL, join, dsn, "the page /join holds no form ("},
 		"another form":     {search.URL, join, dsn, "holds no form with these fields; its forms have: q"},
 		"field not there":  {address, strings.Replace(join, "name: plots\n", "name: plot_count\n", 1), dsn, "has no control for plots (request name plot_count); its names are: _token, ref, username"},
 		"token not there":  {address, strings.Replace(join, "token: _token", "token: csrf", 1), dsn, "has no token named csrf"},

@@ -195,7 +195,7 @@ func (a *attempt) settle(list []*released) (odd bool) {
 		return oracle.Expect(a.r.p, &w, one.sent)
 	}
 	first := slices.IndexFunc(list, func(one *released) bool {
-		return judge.Judge(a.r.p, expected(one, false), one.step, nil).Checks[0].Verdict == judge.AsExpected
+		return a.r.how().Step(a.r.p, expected(one, false), one.step, nil).Checks[0].Verdict == judge.AsExpected
 	})
 	if first > 0 {
 		one := list[first]
@@ -203,7 +203,7 @@ func (a *attempt) settle(list []*released) (odd bool) {
 	}
 	for i, one := range list {
 		e := expected(one, i > 0)
-		judgement := judge.Judge(a.r.p, e, one.step, nil)
+		judgement := a.r.how().Step(a.r.p, e, one.step, nil)
 		a.result.Steps = append(a.result.Steps, judge.StepResult{Do: design.Submit, Expectation: e, Observation: one.step, Judgement: judgement})
 		odd = odd || judgement.Verdict == judge.Odd
 	}

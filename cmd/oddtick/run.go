@@ -235,6 +235,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	}
 	r.Took = time.Since(started)
 	r.Foreign = sink.Foreign
+	r.Hashes, r.Verifying = run.Verified()
 	r.Results = map[string]*judge.Result{}
 	for _, c := range cases {
 		if result := sink.Result(c.ID); result != nil {
@@ -288,6 +289,9 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 			fmt.Fprintf(w, "others changed %d rows during the run\n", r.Foreign)
 		}
 		fmt.Fprintln(w, sum)
+		if r.Hashes > 0 && r.Took > 0 {
+			fmt.Fprintf(w, "%d stored hashes verified beside the run, %.1f s, %.0f %% of its time\n", r.Hashes, r.Verifying.Seconds(), 100*r.Verifying.Seconds()/r.Took.Seconds())
+		}
 		if len(r.Left) > 0 {
 			fmt.Fprintf(w, "%d more cases are switched off, and were not run\n", len(r.Left))
 		}

@@ -20,7 +20,7 @@ fields:
   - {name: phone, label: Phone, mask: {typed: "123456", standing: "123 456"}, rules: [{length: {max: 7, say: Too long.}}]}
   - {name: quiet, label: Quiet, kind: checkbox, value: "yes"}
   - {name: word, label: Word, kind: password}
-rejected: {focus: first wrong field}
+rejected: {focus: first wrong field, refilled: all but secrets}
 accepted: {status: 201, reply: "Kept."}
 `
 

@@ -13,8 +13,8 @@ import (
 type Cause struct {
 	// Row is set where the part alone does not tell what it is about: of an outcome, of a row that should not be there.
 	Row string `json:"row,omitempty"`
-	// Rule is the broken rule in spite of which it was accepted, and which end of its range or which of its variants:
-	// "username.length max", "username.unique case".
+	// Rule is the broken rule in spite of which it was accepted, or the one by which it was refused though it is kept, and which end of
+	// its range or which of its variants: "username.length max", "username.unique case".
 	Rule  string `json:"rule,omitempty"`
 	Check string `json:"check"`
 	Part  string `json:"part"`
@@ -42,6 +42,9 @@ func ReasonsOf(c *design.Case, steps []*Step) []Reason {
 				r := Reason{causeBy(c, s, odd.check, odd.part), odd.says}
 				if r.Row != "" && odd.outcome == oracle.Accepted && !inColumn(odd.part) {
 					r.Rule = brokenBy(c, i)
+				}
+				if odd.refused != nil {
+					odd.refused.cause(c, &r.Cause)
 				}
 				if !slices.ContainsFunc(out, func(o Reason) bool { return o.Cause == r.Cause }) {
 					out = append(out, r)

@@ -1,44 +1,29 @@
 package judge
 
 import (
-	"bytes"
-	"crypto/md5"
-	"crypto/sha1"
-	"crypto/sha256"
-	"crypto/sha512"
 	"encoding/hex"
+	"errors"
 	"fmt"
+	"html"
 	"regexp"
 	"slices"
 	"strings"
-)
 
-// storedClasses are the forms that salted slow hashes are written in.
-var storedClasses = []struct {
-	class string
-	re    *regexp.Regexp
-}{
-	{"argon2id", regexp.MustCompile(`^\$argon2id\$`)},
-	{"argon2i", regexp.MustCompile(`^\$argon2i\$`)},
-	{"argon2d", regexp.MustCompile(`^\$argon2d\$`)},
-	{"bcrypt", regexp.MustCompile(`^\$2[abxy]?\$\d\d\$[./A-Za-z0-9]{53}$`)},
-	{"scrypt", regexp.MustCompile(`^(\$7\$|\$scrypt\$|scrypt:|SCRYPT)`)},
-	{"yescrypt", regexp.MustCompile(`^\$y\$`)},
-	{"pbkdf2", regexp.MustCompile(`^(\$pbkdf2|pbkdf2[_:$])`)},
-	{"sha512-crypt", regexp.MustCompile(`^\$6\$`)},
-	{"sha256-crypt", regexp.MustCompile(`^\$5\$`)},
-	{"md5-crypt", regexp.MustCompile(`^\$(1|apr1)\$`)},
-}
+	"oddtick/core/hashed"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+
+	"golang.org/x/text/unicode/norm"
+)
 
 // Classify names what a stored secret is: plain, a reversible encoding, a fast hash, or a salted slow hash by its name.
 func Classify(secret, stored string) string {
 	if stored == secret {
 		return "plain"
 	}
-	for _, s := range storedClasses {
-		if s.re.MatchString(stored) {
-			return s.class
-		}
+	if kind, _ := hashed.KindOf(stored); kind != "" {
+		return kind
 	}
 	forms := formsOf(secret)
 	known := slices.Clone(forms.written[1:])
@@ -62,35 +47,6 @@ func Classify(secret, stored string) string {
 	return "of an unknown form"
 }
 
-// digest is a fast hash.
-type digest struct {
-	name string
-	of   func([]byte) []byte
-}
-
-var digests = []digest{
-	{"MD5", func(b []byte) []byte { s := md5.Sum(b); return s[:] }},
-	{"SHA-1", func(b []byte) []byte { s := sha1.Sum(b); return s[:] }},
-	{"SHA-256", func(b []byte) []byte { s := sha256.Sum256(b); return s[:] }},
-	{"SHA-512", func(b []byte) []byte { s := sha512.Sum512(b); return s[:] }},
-}
-
-// withSalt names the fast digest of a secret with a salt before or behind it, stored in hexadecimal; "" where it is none.
-func withSalt(secret, salt, stored string) string {
-	raw, err := hex.DecodeString(strings.TrimPrefix(stored, "0x"))
-	if err != nil || len(raw) < md5.Size {
-		return ""
-	}
-	for _, joined := range []string{salt + secret, secret + salt} {
-		for _, d := range digests {
-			if bytes.Equal(d.of([]byte(joined)), raw) {
-				return d.name
-			}
-		}
-	}
-	return ""
-}
-
 var (
 	bcryptParts = regexp.MustCompile(`^\$2[abxy]?\$(\d\d)\$([./A-Za-z0-9]{22})`)
 	argonParts  = regexp.MustCompile(`^\$argon2(?:id|i|d)\$(?:v=\d+\$)?([a-z]=[^$]*)\$([^$]+)\$`)
@@ -107,3 +63,75 @@ func saltAndCost(stored string) (salt, cost string) {
 	}
 	return "", ""
 }
+
+// otherText is a text whose hash may stand where that of a secret should.
+type otherText struct{ text, words string }
+
+// otherTexts are what a site may have hashed in place of a secret.
+func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
+	list := []otherText{
+		{strings.TrimSpace(secret), "it without the spaces around it"}, {strings.ToLower(secret), "it in small letters"}, {strings.ToUpper(secret), "it in capitals"},
+		{secret[:min(len(secret), 72)], "its first 72 bytes"}, {"", "the empty text"}, {html.EscapeString(secret), "it escaped for HTML"},
+		{norm.NFC.String(secret), "it in Unicode form C"}, {norm.NFKC.String(secret), "it in Unicode form KC"},
+	}
+	for _, r := range f.Rules {
+		if r.Kind == "length" && r.Limit.Max > 0 {
+			if runes := []rune(secret); len(runes) > r.Limit.Max {
+				list = append(list, otherText{string(runes[:r.Limit.Max]), fmt.Sprintf("its first %d characters", r.Limit.Max)})
+			}
+		}
+	}
+	for _, other := range j.p.Fields {
+		if v, present := j.o.Sent.Value(other.Name); present && other != f {
+			list = append(list, otherText{v, "what " + other.Label + " holds"})
+		}
+	}
+	for _, before := range j.earlier {
+		if before.Sent == nil {
+			continue
+		}
+		if v, present := before.Sent.Value(f.Name); present {
+			list = append(list, otherText{v, "what was sent before"})
+		}
+	}
+	var out []otherText
+	for _, o := range list {
+		if o.text != secret && !slices.ContainsFunc(out, func(has otherText) bool { return has.text == o.text }) {
+			out = append(out, o)
+		}
+	}
+	return out
+}
+
+// ofSecret: a stored hash is that of the secret that was sent, as it is normalised.
+func (j *judging) ofSecret(c *Check, name string, want *oracle.Column, f *spec.PreparedField, secret string, cell observation.Cell) {
+	part := name + ofSecretPart
+	if want.Pepper {
+		c.irrelevant(part, "the site adds a secret of its own to it")
+		return
+	}
+	v := f.ValueOf(secret, true)
+	fits, err := j.verify(cell.Value, v.Normal)
+	var not *hashed.NotVerifiedError
+	switch {
+	case errors.As(err, &not):
+		c.irrelevant(part, "it is not verified: "+not.Reason)
+		return
+	case err != nil:
+		c.unobserved(part, err.Error())
+		return
+	case fits:
+		c.asExpected(part, "of what was sent", "of what was sent")
+		return
+	}
+	for _, other := range j.otherTexts(f, v.Normal) {
+		if is, err := j.verify(cell.Value, other.text); err == nil && is {
+			c.odd(part, "hash of another text", "of what was sent", "of "+other.words)
+			return
+		}
+	}
+	c.odd(part, "hash of another text", "of what was sent", "of another text, which is not known")
+}
+
+// ofSecretPart ends the name of the part that tells of which text a stored hash is.
+const ofSecretPart = ": of the secret"

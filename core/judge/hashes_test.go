@@ -14,6 +14,7 @@ import (
 	"oddtick/core/oracle"
 
 	"github.com/stretchr/testify/require"
+	bcryptlib "golang.org/x/crypto/bcrypt"
 )
 
 // kept judges two submissions of secrets, by what the table holds afterwards, and returns the odd parts of Secrets with what was observed.
@@ -43,25 +44,57 @@ func row(word string, more ...observation.Cell) []observation.Cell {
 	return append([]observation.Cell{{Column: "word", Value: word}}, more...)
 }
 
-const (
-	bcryptOne   = "$2a$04$abcdefghijklmnopqrstuu0123456789012345678901234567890"
-	bcryptTwo   = "$2a$04$abcdefghijklmnopqrstuuABCDEFGHIJKLMNOPQRSTUVWXYZabcde"
-	bcryptOther = "$2a$12$ABCDEFGHIJKLMNOPQRSTUu0123456789012345678901234567890"
-)
+// bcrypted is a hash with a salt of 22 digits of bcrypt's.
+func bcrypted(cost int, salt, text string) string {
+	hash, err := bcryptlib.GenerateFromPassword([]byte(text), cost)
+	if err != nil {
+		panic(err)
+	}
+	if salt == "" {
+		return string(hash)
+	}
+	return string(hash)[:7] + salt + string(hash)[29:] // of no text that is known
+}
 
 func TestSaltsAreOfEachRowsOwn(t *testing.T) {
 	t.Parallel()
-	odd, all := kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(bcryptOne), row(bcryptOther)})
+	one, two := "Lamp-oil-77", "Fog-horn-12"
+	odd, all := kept(t, [2]string{one, two}, [2][]observation.Cell{row(bcrypted(4, "", one)), row(bcrypted(5, "", two))})
 	require.Empty(t, odd)
-	require.Equal(t, "bcrypt, cost 12", all["keepers.word"], "the cost is said")
-	odd, _ = kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(bcryptOne), row(bcryptTwo)})
-	require.Equal(t, map[string]string{"keepers.word: salt": "two secrets share one salt"}, odd)
-	odd, _ = kept(t, [2]string{"Lamp-oil-77", "Lamp-oil-77"}, [2][]observation.Cell{row(bcryptOne), row(bcryptOne)})
+	require.Equal(t, "bcrypt, cost 5", all["keepers.word"], "the cost is said")
+	const salt = "abcdefghijklmnopqrstuu"
+	odd, _ = kept(t, [2]string{one, two}, [2][]observation.Cell{row(bcrypted(4, salt, one)), row(bcrypted(4, salt, two))})
+	require.Equal(t, "two secrets share one salt", odd["keepers.word: salt"])
+	same := bcrypted(4, "", one)
+	odd, _ = kept(t, [2]string{one, one}, [2][]observation.Cell{row(same), row(same)})
 	require.Equal(t, map[string]string{"keepers.word: salt": "the same value was stored twice"}, odd)
-	const argon = "$argon2id$v=19$m=65536,t=1,p=1$c2FsdHNhbHQ$"
-	odd, all = kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(argon + "AAAA"), row(argon + "BBBB")})
+	odd, all = kept(t, [2]string{one, two}, [2][]observation.Cell{row(argon2("saltsalt", one)), row(argon2("saltsalt", two))})
 	require.Equal(t, map[string]string{"keepers.word: salt": "two secrets share one salt"}, odd)
-	require.Equal(t, "argon2id, cost m=65536,t=1,p=1", all["keepers.word"])
+	require.Equal(t, "argon2id, cost m=64,t=1,p=1", all["keepers.word"])
+}
+
+// TestAHashIsOfWhatWasSent, and where it is not, it is told of which text it is.
+func TestAHashIsOfWhatWasSent(t *testing.T) {
+	t.Parallel()
+	const secret = " Lamp-oil-77"
+	long := strings.Repeat("Lamp-oil-", 9)
+	for name, c := range map[string]struct{ sent, hashed, says string }{
+		"right":          {secret, secret, ""},
+		"trimmed":        {secret, "Lamp-oil-77", "of it without the spaces around it"},
+		"small letters":  {secret, " lamp-oil-77", "of it in small letters"},
+		"cut":            {long, long[:72], "of its first 72 bytes"},
+		"blank":          {secret, "", "of the empty text"},
+		"something else": {secret, "Fog-horn-12", "of another text, which is not known"},
+	} {
+		odd, _ := kept(t, [2]string{c.sent, c.sent}, [2][]observation.Cell{row(argon2("saltsalt", c.hashed)), row(argon2("othersalt", c.hashed))})
+		if c.says == "" {
+			require.Empty(t, odd, name)
+			continue
+		}
+		require.Equal(t, map[string]string{"keepers.word: of the secret": c.says}, odd, name)
+	}
+	odd, _ := kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(argon2("saltsalt", "Lamp-oil-77")), row(argon2("othersalt", "Lamp-oil-77"))})
+	require.Equal(t, map[string]string{"keepers.word: of the secret": "of what was sent before"}, odd)
 }
 
 func TestAFastDigestIsNamedWhereverItsSaltIs(t *testing.T) {

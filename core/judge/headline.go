@@ -35,6 +35,7 @@ type oddPart struct {
 	part    Part
 	says    string
 	outcome oracle.Outcome // how the step ended
+	refused *refusal       // of an outcome; nil where nothing tells
 }
 
 // oddParts are the first odd part of each check, that which tells most first. What follows from another outcome than the expected is
@@ -54,7 +55,11 @@ func (j *judging) oddParts(s *Step, ended string) []oddPart {
 			if stored := slices.IndexFunc(c.Parts, inColumn); name == StoredData && stored >= 0 {
 				at = stored // a value tells more than that there is a row
 			}
-			out = append(out, oddPart{c, c.Parts[at], j.says(ended, c, c.Parts[at]), j.observed.outcome})
+			odd := oddPart{check: c, part: c.Parts[at], says: j.says(ended, c, c.Parts[at]), outcome: j.observed.outcome}
+			if name == Outcome {
+				odd.refused = j.refusedBy()
+			}
+			out = append(out, odd)
 		}
 	}
 	return out
@@ -131,6 +136,8 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		switch {
 		case strings.HasSuffix(p.Name, ": salt") && strings.HasPrefix(p.Observed, "two"):
 			return p.Observed
+		case strings.HasSuffix(p.Name, ofSecretPart):
+			return "the hash stored is not that of what was sent, but " + p.Observed
 		case strings.HasSuffix(p.Name, ": salt"):
 			return "the same secret is stored the same twice"
 		case strings.Contains(p.Name, "."):

@@ -1,6 +1,7 @@
 package judge
 
 import (
+	"oddtick/core/hashed"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -8,7 +9,18 @@ import (
 
 // Judge compares one step. earlier are the case's steps before it.
 func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
-	j := &judging{p: p, e: e, o: o, earlier: earlier}
+	return Judging{Verify: hashed.Verify}.Step(p, e, o, earlier)
+}
+
+// Judging says how steps are judged.
+type Judging struct {
+	// Verify tells whether a stored hash is of a text, as hashed.Verify does; it may take a while.
+	Verify func(stored, text string) (bool, error)
+}
+
+// Step compares one step. earlier are the case's steps before it.
+func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
+	j := &judging{p: p, e: e, o: o, earlier: earlier, verify: how.Verify}
 	j.texts = o.NewTexts(earlier...)
 	j.trace = j.findTrace()
 	j.observed = j.outcome()
@@ -48,6 +60,7 @@ type judging struct {
 	e        *oracle.Expectation
 	o        *observation.Step
 	earlier  []*observation.Step
+	verify   func(stored, text string) (bool, error)
 	texts    []observation.Text // that came with the answer
 	trace    string             // of the site's inside that stands in an answer
 	observed observedOutcome

@@ -169,7 +169,7 @@ func (j *judging) ownPage() string {
 
 // mustWrite tells whether acceptance of what was sent writes a row whatever the tables hold: an update may find its values there.
 func (j *judging) mustWrite() bool {
-	return slices.ContainsFunc(j.promisedRows(), func(r oracle.Row) bool { return !r.Updates })
+	return slices.ContainsFunc(j.promisedRows(), func(r oracle.Row) bool { return !r.Updates && r.Each == "" })
 }
 
 // withoutAnswer: what the page makes of an answer that was replaced.
@@ -292,7 +292,7 @@ func (j *judging) written() bool {
 	}
 	count := map[event]int{}
 	for _, r := range j.promisedRows() {
-		if !r.Updates {
+		if !r.Updates && r.Each == "" { // one of several choices that is lost is told with the rows
 			count[event{r.Table, observation.Inserted}]++
 		}
 	}

@@ -95,7 +95,10 @@ type Report struct {
 	// Coverage is what the run has shown of all that the form promises; none where it is not known.
 	Coverage []cover.Shown `json:"coverage,omitempty"`
 	Foreign  int           `json:"foreign_changes"`
-	Complete bool          `json:"complete"`
+	// Hashes is how many hashes of secrets were verified, and Verifying how long that took beside the run, in nanoseconds.
+	Hashes    int           `json:"hashes_verified,omitempty"`
+	Verifying time.Duration `json:"verifying,omitempty"`
+	Complete  bool          `json:"complete"`
 }
 
 // Describe takes from a form what reports say of its fields.
@@ -201,8 +204,10 @@ func ByCause(results []Summary) []CauseGroup {
 	for _, r := range results {
 		for _, reason := range r.Reasons {
 			cause := reason.Cause
-			if _, plain := index[cause.plainly()]; plain && cause.Rule != "" {
-				cause = cause.plainly()
+			for _, plain := range []Cause{cause.plainly(), cause.bare()} {
+				if _, shows := index[plain]; shows && cause.Rule != "" {
+					cause = plain
+				}
 			}
 			i := index[cause]
 			if i < 0 {

@@ -6,10 +6,10 @@ import (
 	"html"
 	"math"
 	"net/url"
-	"regexp"
 	"slices"
 	"strings"
 
+	"oddtick/core/hashed"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -148,10 +148,10 @@ var coders = func() []coder {
 		{"hexadecimal", hex.EncodedLen, hex.EncodeToString},
 		{"hexadecimal", hex.EncodedLen, upperHex},
 	}
-	for _, d := range digests {
+	for _, d := range hashed.Digests {
 		for _, of := range []func([]byte) string{hex.EncodeToString, upperHex, base64.StdEncoding.EncodeToString} {
-			length := len(of(d.of(nil)))
-			out = append(out, coder{d.name, func(int) int { return length }, func(b []byte) string { return of(d.of(b)) }})
+			length := len(of(d.Of(nil)))
+			out = append(out, coder{d.Name, func(int) int { return length }, func(b []byte) string { return of(d.Of(b)) }})
 		}
 	}
 	return out
@@ -241,19 +241,17 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	if len(want.As) > 0 {
 		expected = strings.Join(want.As, " or ")
 	}
-	allowed := slices.Contains(want.As, class) || len(want.As) == 0 && slices.ContainsFunc(storedClasses[:9], func(s struct {
-		class string
-		re    *regexp.Regexp
-	},
-	) bool {
-		return s.class == class
-	})
+	_, slow := hashed.KindOf(cell.Value)
+	allowed := slices.Contains(want.As, class) || len(want.As) == 0 && slow
 	observed := class
 	salt, cost := saltAndCost(cell.Value)
 	if cost != "" {
 		observed += ", cost " + cost
 	}
 	c.compare(allowed, name, "stored "+class, expected, observed)
+	if allowed {
+		j.ofSecret(c, name, want, f, secret, cell)
+	}
 	for _, before := range j.earlier {
 		if before.Sent == nil {
 			continue
@@ -288,7 +286,7 @@ func (j *judging) saltBeside(table, column, secret, stored string) (beside, dige
 			if cell.Column == column || cell.Value == "" || cell.Null {
 				continue
 			}
-			if name := withSalt(secret, cell.Value, stored); name != "" {
+			if name := hashed.WithSalt(secret, cell.Value, stored); name != "" {
 				return cell.Column, name
 			}
 		}

@@ -39,7 +39,7 @@ func (j *judging) stored() Check {
 		if want.Updates {
 			words = "1 changed row"
 		}
-		if at < 0 && want.Updates && !differs(want, left) && !hashed(want) {
+		if at < 0 && want.Updates && !differs(want, left) && !storesHash(want) {
 			j.unchanged(c, want)
 			continue
 		}
@@ -161,8 +161,8 @@ func holdsChosen(want *oracle.Row, row *observation.Change) bool {
 	return true
 }
 
-// hashed: a secret is stored anew, with a salt of its own, so that the row changes even where the secret is the same.
-func hashed(want *oracle.Row) bool {
+// storesHash: a secret is stored anew, with a salt of its own, so that the row changes even where the secret is the same.
+func storesHash(want *oracle.Row) bool {
 	return slices.ContainsFunc(want.Columns, func(c oracle.Column) bool { return c.Source == oracle.HoldsHash })
 }
 

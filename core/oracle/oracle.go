@@ -430,6 +430,7 @@ func RowsIfAccepted(p *spec.Prepared, s *Submission) []Row {
 		case st.Each == "":
 			out = append(out, row)
 		default:
+			row.Each = st.Each
 			for range len(j.rowsOfEach(st)) {
 				out = append(out, row)
 			}
@@ -529,7 +530,7 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		}
 	case s.Secret != "":
 		f := j.p.Field(s.Secret)
-		c.Source, c.Field, c.As = HoldsHash, f.ID, s.As
+		c.Source, c.Field, c.As, c.Pepper = HoldsHash, f.ID, s.As, s.Pepper
 		if j.values[f.Index].Blank {
 			c.Source = HoldsAny
 			blankColumn(c, s.Blank)

@@ -19,6 +19,7 @@ func (f *Form) check() Problems {
 	for i := range f.Fields {
 		b.checkField(i)
 	}
+	b.checkValues()
 	for i, s := range f.Stored {
 		for column, src := range s.Columns {
 			if src.parts() != 1 {

@@ -411,6 +411,8 @@ type Source struct {
 	// Secret is a secret field, stored only as one of the kinds in As.
 	Secret string   `json:"secret,omitempty"`
 	As     []string `json:"as,omitempty"`
+	// Pepper: the site adds a secret of its own to it, so that whose hash it is cannot be verified.
+	Pepper bool `json:"pepper,omitempty"`
 	// Salt is the other column that holds the secret's salt, where it does not stand in the hash.
 	Salt string `json:"salt,omitempty"`
 	// KeyOf is a table in which the same case writes a row: its key is stored.

@@ -165,6 +165,54 @@ func (r *PreparedRule) inRange(v *Value, now time.Time) bool {
 	return low >= 0 && high <= 0
 }
 
+// NearerBound tells which bound of a length or range a value lies nearer to, "min" or "max"; "" for a rule without bounds.
+func (r *PreparedRule) NearerBound(v *Value, now time.Time) string {
+	nearer := func(hasMin, hasMax bool, fromMin, toMax float64) string {
+		switch {
+		case hasMin && (!hasMax || fromMin < toMax):
+			return "min"
+		case hasMax:
+			return "max"
+		}
+		return ""
+	}
+	switch {
+	case r.Kind == "length":
+		n := r.Limit.Unit.Length(v.Normal)
+		return nearer(r.Limit.Min > 0, r.Limit.Max >= 0, float64(n-r.Limit.Min), float64(r.Limit.Max-n))
+	case r.Kind != "range":
+		return ""
+	case v.IsNumber:
+		low, high := 0.0, 0.0
+		if r.MinNumber != nil {
+			low = v.Number.Sub(*r.MinNumber).Float()
+		}
+		if r.MaxNumber != nil {
+			high = r.MaxNumber.Sub(v.Number).Float()
+		}
+		return nearer(r.MinNumber != nil, r.MaxNumber != nil, low, high)
+	case !v.Day.IsZero():
+		today, low, high := now.In(r.Zone), 0.0, 0.0
+		if r.MinDay != nil {
+			low = v.Day.Sub(r.MinDay.On(today)).Seconds()
+		}
+		if r.MaxDay != nil {
+			high = r.MaxDay.On(today).Sub(v.Day).Seconds()
+		}
+		return nearer(r.MinDay != nil, r.MaxDay != nil, low, high)
+	case !v.Moment.IsZero():
+		local, low, high := now.In(r.Zone), 0.0, 0.0
+		if r.MinMoment != nil {
+			low = v.Moment.Sub(r.MinMoment.On(local)).Seconds()
+		}
+		if r.MaxMoment != nil {
+			high = r.MaxMoment.On(local).Sub(v.Moment).Seconds()
+		}
+		return nearer(r.MinMoment != nil, r.MaxMoment != nil, low, high)
+	}
+	return ""
+}
+
 // AgreesWith judges agrees and differs against the other field's value.
 func (r *PreparedRule) AgreesWith(v, other *Value) bool {
 	if r.Kind == "differs" {

@@ -33,7 +33,7 @@ var may = map[string][]string{
 }
 
 // stages order the parts of core: each may import those before it.
-var stages = []string{"values", "spec", "schema", "oracle", "observation", "array", "design", "cover", "judge", "finding", "compare", "access", "draft", "contradiction"}
+var stages = []string{"values", "hashed", "spec", "schema", "oracle", "observation", "array", "design", "cover", "judge", "finding", "compare", "access", "draft", "contradiction"}
 
 // outside are packages through which the pure core could reach a clock's ticks, a network, a server or a screen.
 var outside = []string{"net/http", "database/sql", "os", "os/exec", "github.com/gin-gonic/gin", "github.com/danielgtaylor/huma/v2", "github.com/jmoiron/sqlx", "github.com/chromedp/chromedp"}

@@ -1960,6 +1960,7 @@ export interface components {
             field?: string;
             kind?: string;
             name: string;
+            pepper?: boolean;
             source: string;
             value?: string;
             /** Format: int64 */
@@ -2630,6 +2631,7 @@ export interface components {
             now?: string;
             null?: boolean;
             option?: string;
+            pepper?: boolean;
             salt?: string;
             secret?: string;
             "signed in"?: boolean;

@@ -1,0 +1,105 @@
+package judge
+
+import (
+	"strings"
+
+	"oddtick/core/design"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+)
+
+// refusal is what a site refused a submission by that keeps every rule: a rule, whose message it shows, and which of its bounds the value
+// lies nearer to; or only the field at which something is said.
+type refusal struct{ field, rule, bound string }
+
+// refusedBy finds the refusal among the texts that came with the answer; nil where the submission was rightly refused, or where nothing
+// tells.
+func (j *judging) refusedBy() *refusal {
+	rejected := j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.RejectedByBrowser
+	if j.e.Outcome != oracle.Accepted || !rejected || j.o.Sent == nil {
+		return nil
+	}
+	var at *refusal
+	for i := range j.texts {
+		t := &j.texts[i]
+		if t.Hidden || j.isReply(t.Text) {
+			continue
+		}
+		if r := j.ruleSaid(t.Text, t.At); r != nil {
+			out := &refusal{rule: r.ID}
+			if r.Field != nil {
+				out.field = r.Field.ID
+				sent, present := j.o.Sent.Value(r.Field.Name)
+				v := r.Field.ValueOf(sent, present)
+				out.bound = r.NearerBound(&v, j.o.At)
+			}
+			return out
+		}
+		if f := j.fieldOf(t.Field); at == nil && f != nil && j.standsAtField(*t) {
+			at = &refusal{field: f.ID}
+		}
+	}
+	return at
+}
+
+// ruleSaid is the rule whose message a text is: of several that share it one of the field where the text stands, and of those one with
+// a bound that the value lies on, or else the first.
+func (j *judging) ruleSaid(text string, at func(name string) bool) *spec.PreparedRule {
+	var best *spec.PreparedRule
+	score := -1
+	for _, r := range j.p.Rules {
+		if r.Message == nil || !says(r.Message, text) {
+			continue
+		}
+		n := 0
+		if r.Field != nil {
+			if at(r.Field.Name) {
+				n += 2
+			}
+			sent, present := j.o.Sent.Value(r.Field.Name)
+			if v := r.Field.ValueOf(sent, present); r.Kind == "length" {
+				if l := r.Limit.Unit.Length(v.Normal); l == r.Limit.Min || l == r.Limit.Max {
+					n++
+				}
+			}
+		}
+		if n > score {
+			best, score = r, n
+		}
+	}
+	return best
+}
+
+func (j *judging) fieldOf(name string) *spec.PreparedField {
+	for _, f := range j.p.Fields {
+		if f.Name == name {
+			return f
+		}
+	}
+	return nil
+}
+
+// cause tells a cause of an outcome by the refusal: field and rule, and which bound or, of a guess about the field, which guess.
+func (r *refusal) cause(c *design.Case, cause *Cause) {
+	if r.field != "" {
+		cause.Row = r.field
+	}
+	switch {
+	case r.rule == "":
+	case r.bound != "":
+		cause.Rule = r.rule + " " + r.bound
+	default:
+		cause.Rule = r.rule
+		for _, what := range c.Covers {
+			if guess, is := strings.CutPrefix(what, "guess "+r.field+" "); is {
+				cause.Rule = r.rule + " " + guess
+			}
+		}
+	}
+}
+
+// bare is the rule of a cause without which of its bounds or variants it is.
+func (c Cause) bare() Cause {
+	c.Rule, _, _ = strings.Cut(c.Rule, " ")
+	return c
+}

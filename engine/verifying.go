@@ -1,0 +1,37 @@
+package engine
+
+import (
+	"sync"
+	"time"
+
+	"oddtick/core/hashed"
+	"oddtick/core/judge"
+)
+
+// verifying verifies stored hashes, one at a time, so that a costly kind takes no more than one processor from what is under way. It
+// counts what that costs.
+type verifying struct {
+	mu    sync.Mutex
+	count int
+	spent time.Duration
+}
+
+func (v *verifying) verify(stored, text string) (bool, error) {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	started := time.Now()
+	is, err := hashed.Verify(stored, text)
+	v.count++
+	v.spent += time.Since(started)
+	return is, err
+}
+
+// how a run's steps are judged.
+func (r *Run) how() judge.Judging { return judge.Judging{Verify: r.verifying.verify} }
+
+// Verified is how many hashes of secrets were verified, and how long that took beside the run.
+func (r *Run) Verified() (count int, spent time.Duration) {
+	r.verifying.mu.Lock()
+	defer r.verifying.mu.Unlock()
+	return r.verifying.count, r.verifying.spent
+}
