@@ -61,7 +61,7 @@ func TestSaltsAreOfEachRowsOwn(t *testing.T) {
 	one, two := "Lamp-oil-77", "Fog-horn-12"
 	odd, all := kept(t, [2]string{one, two}, [2][]observation.Cell{row(bcrypted(4, "", one)), row(bcrypted(5, "", two))})
 	require.Empty(t, odd)
-	require.Equal(t, "bcrypt, cost 5", all["keepers.word"], "the cost is said")
+	require.Equal(t, "bcrypt, cost 05", all["keepers.word"], "the cost is said")
 	const salt = "abcdefghijklmnopqrstuu"
 	odd, _ = kept(t, [2]string{one, two}, [2][]observation.Cell{row(bcrypted(4, salt, one)), row(bcrypted(4, salt, two))})
 	require.Equal(t, "two secrets share one salt", odd["keepers.word: salt"])
