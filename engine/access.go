@@ -14,6 +14,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
+	"oddtick/observe/database"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
 )
@@ -51,6 +52,8 @@ type AccessReport struct {
 	Conditions []string      `json:"conditions"`
 	Openings   []Opening     `json:"openings"`
 	Sessions   []SessionSeen `json:"sessions"`
+	// CleanedUp is what became of what was to be taken back, nil where nothing was.
+	CleanedUp *database.Undone `json:"cleaned_up,omitempty"`
 	// Lacking are mixes of the conditions that no account has, so that a slip in a condition may not show.
 	Lacking []string `json:"lacking,omitempty"`
 }
@@ -85,7 +88,9 @@ type sweep struct {
 
 // SweepAccess opens every page of a site as a guest and as each account, over HTTP, and compares with what the states promise. Nothing
 // is submitted but the sign-in form, once for each account.
-func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration) (*AccessReport, error) {
+//
+// With cleanUp, what that changed of the accounts' own rows is taken back; other rows that changed meanwhile may be others' doing, and stay.
+func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp bool) (*AccessReport, error) {
 	m, err := access.New(site)
 	if err != nil {
 		return nil, cannot("%s", err)
@@ -107,6 +112,11 @@ func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration) (*
 		site: site, m: m, client: client, dbs: r.dbs, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]string{}, menus: map[string]menuSeen{}, timeout: timeout,
 		report: &AccessReport{Started: time.Now().UTC(), Pages: m.Pages(), Conditions: append([]string{}, m.Conditions...), Openings: []Opening{}, Sessions: []SessionSeen{}},
 	}
+	if cleanUp && len(r.dbs) > 0 {
+		if err := r.dbs.begin(ctx); err != nil {
+			return nil, cannot("%s", err)
+		}
+	}
 	if err := s.visitors(ctx); err != nil {
 		return nil, err
 	}
@@ -122,8 +132,50 @@ func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration) (*
 	s.judgeMenus()
 	s.report.Lacking = m.Lacking(s.report.Visitors)
 	s.sessions(ctx)
+	if cleanUp && len(r.dbs) > 0 {
+		if s.report.CleanedUp, err = s.takeBack(ctx, r); err != nil {
+			return nil, fmt.Errorf("clean up: %w", err)
+		}
+	}
 	s.report.Took = time.Since(s.report.Started)
 	return s.report, nil
+}
+
+// takeBack takes back what changed of the accounts' own rows: those of the visitors' table, and of the tables that belong to it.
+func (s *sweep) takeBack(ctx context.Context, r *Run) (*database.Undone, error) {
+	changes, err := r.dbs.changes(ctx)
+	if err != nil || s.site.Visitors == nil {
+		return &database.Undone{}, err
+	}
+	of := s.site.Visitors
+	keys := map[string]bool{}
+	for _, key := range s.keys {
+		keys[key] = key != ""
+	}
+	var own []observation.Change
+	for _, c := range changes {
+		column := ""
+		if c.Table == of.Table {
+			column = of.Key
+		}
+		for _, has := range of.Has {
+			if table, key, _ := strings.Cut(has, "."); table == c.Table {
+				column = key
+			}
+		}
+		row := c.Before
+		if row == nil {
+			row = c.After
+		}
+		if cell, known := observation.CellOf(row, column); known && keys[cell.Value] {
+			own = append(own, c)
+		}
+	}
+	done, err := r.CleanUp(ctx, own)
+	if done != nil && len(own) < len(changes) {
+		done.Left = append(done.Left, fmt.Sprintf("%d rows of others, or of tables that the document does not tie to the accounts", len(changes)-len(own)))
+	}
+	return done, err
 }
 
 // visitors are a guest and all accounts that can be signed in; what is stored about them is read where it can be.

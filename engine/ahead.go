@@ -40,6 +40,7 @@ func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
 	h.under.Add(1)
 	a.r.helpers.do(func() {
 		defer h.under.Done()
+		defer func() { _ = a.caught(recover()) }() // the step asks whether there was a fault
 		a.judgeBefore()
 		if !a.grounded() {
 			return
@@ -59,6 +60,7 @@ func (a *attempt) lookAhead(ctx context.Context, i int) *ahead {
 			h.under.Add(1)
 			ask := func() {
 				defer h.under.Done()
+				defer func() { _ = a.caught(recover()) }()
 				found, err := a.lookUp(ctx, &h.needs[k])
 				h.found[k], h.known[k] = found, err == nil
 			}

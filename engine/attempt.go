@@ -37,6 +37,8 @@ type attempt struct {
 	later    func()
 	env      design.Env
 	ahead    *ahead // what was made of the step before its page was there
+	faultMu  sync.Mutex
+	fault    error // a panic that ended the case
 	seen     []*observation.Step
 	written  []oracle.LookUp // values that the attempt's own accepted steps have stored
 	result   *judge.Result
@@ -62,7 +64,10 @@ func (r *Run) attempt(c *design.Case, number int, watch bool) *attempt {
 func (a *attempt) make(ctx context.Context) {
 	r, c := a.r, a.c
 	a.result.Started = time.Now().UTC()
-	defer func() { a.result.Took = time.Since(a.result.Started) }()
+	defer func() {
+		_ = a.caught(recover()) // finish tells of it
+		a.result.Took = time.Since(a.result.Started)
+	}()
 	a.begin()
 	if isTogether(c) {
 		a.together(ctx)
@@ -109,13 +114,23 @@ func (a *attempt) grounded() bool {
 
 // unobserved: the browser or a database could not do or tell what was asked.
 func (a *attempt) unobserved(do design.Action, err error) {
-	a.result.Broken = !errors.Is(err, browser.ErrStuck) // which would be so once more
+	a.result.Broken = !errors.Is(err, browser.ErrStuck) && !errors.As(err, new(*FaultError)) // which would be so once more
 	a.result.Steps = append(a.result.Steps, judge.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
 }
 
 // finish sums the attempt up.
-func (a *attempt) finish() *judge.Result {
-	a.judgeBefore()
+func (a *attempt) finish() (out *judge.Result) {
+	defer func() {
+		if err := a.caught(recover()); err != nil {
+			out = a.faultResult(err)
+		}
+	}()
+	if a.faulty() == nil {
+		a.judgeBefore()
+	}
+	if err := a.faulty(); err != nil {
+		return a.faultResult(err)
+	}
 	steps := make([]*judge.Step, len(a.result.Steps))
 	for i := range steps {
 		steps[i] = a.result.Steps[i].Judgement
@@ -155,6 +170,9 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	}
 	before, stop, err := a.pageFor(ctx, s)
 	a.ahead.wait()
+	if fault := a.faulty(); fault != nil {
+		return nil, fault
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -248,7 +266,10 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 		return oracle.Expect(a.r.p, world, sent)
 	})
 	if a.watch {
-		a.r.helpers.do(func() { expected() }) // while the site is at work
+		a.r.helpers.do(func() { // while the site is at work
+			defer func() { _ = recover() }() // who asks for it panics alike
+			expected()
+		})
 	}
 	o, err := a.beginStep(ctx)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/spec"
 	"oddtick/observe/database"
 )
 
@@ -21,6 +22,38 @@ func ChangesOf(results map[string]*judge.Result) []observation.Change {
 		}
 	}
 	return out
+}
+
+// TakeBack takes changes back in a site's watched tables, the newest first. It needs the rights to insert, update and delete.
+func TakeBack(ctx context.Context, site *spec.Site, changes []observation.Change) (*database.Undone, error) {
+	r := &Run{c: Config{Site: site}}
+	defer r.Close()
+	if err := r.connect(ctx, nil); err != nil {
+		return nil, err
+	}
+	if len(r.dbs) == 0 {
+		return nil, cannot("the site names no database that can be written to")
+	}
+	return r.CleanUp(ctx, changes)
+}
+
+// CleanUp takes back what walks changed, the newest first.
+func (j *Journeys) CleanUp(ctx context.Context, reports []*JourneyReport) (*database.Undone, error) {
+	var all []observation.Change
+	for _, r := range reports {
+		for i := range r.Walks {
+			for k := range r.Walks[i].Stations {
+				all = append(all, r.Walks[i].Stations[k].Changes...)
+			}
+		}
+	}
+	for _, r := range j.forms {
+		r.journal = nil // the walks tell of it, in their order
+	}
+	for _, r := range j.forms {
+		return r.CleanUp(ctx, all)
+	}
+	return &database.Undone{}, nil
 }
 
 // CleanUp takes back what the run changed in the watched tables, the newest first, and what an earlier part of it did, of which the

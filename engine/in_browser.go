@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"net/http"
 	"net/url"
 	"slices"
 	"time"
@@ -11,6 +12,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/observe/browser"
 	"oddtick/observe/page"
+	"oddtick/observe/web"
 )
 
 // inBrowser is a visitor with a browser.
@@ -19,6 +21,22 @@ type inBrowser struct {
 	p      *spec.Prepared
 	names  []string
 	action string
+	// client waits where the site says that there were too many requests; promised: the form itself promises that answer.
+	client   *web.Client
+	promised bool
+}
+
+// tooMany is the answer that there were too many requests, nil for none.
+func (v *inBrowser) tooMany(seen *browser.Seen, err error) *observation.Exchange {
+	if err != nil || v.promised {
+		return nil
+	}
+	for i := range seen.Exchanges {
+		if seen.Exchanges[i].Status == http.StatusTooManyRequests {
+			return &seen.Exchanges[i]
+		}
+	}
+	return nil
 }
 
 func (v *inBrowser) visit(seen *browser.Seen, err error) (*visit, error) {
@@ -74,8 +92,23 @@ func addGone(p *observation.Page, texts []observation.Text, at time.Duration) {
 }
 
 func (v *inBrowser) open(ctx context.Context, path string) (*visit, error) {
-	return v.visit(v.Open(ctx, path, v.names))
+	for try := 0; ; try++ {
+		seen, err := v.Open(ctx, path, v.names)
+		x := v.tooMany(seen, err)
+		if x == nil {
+			return v.visit(seen, err)
+		}
+		if try == mostTooMany {
+			return nil, &web.TooManyError{Times: try}
+		}
+		if err := v.client.Wait(ctx, web.RetryAfter(x, try)); err != nil {
+			return nil, err
+		}
+	}
 }
+
+// mostTooMany is how often a page is opened again that is answered with too many requests.
+const mostTooMany = 5
 
 func (v *inBrowser) submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, unchecked bool, held func([]observation.Entered) bool) (*visit, error) {
 	var entries []browser.Entry
@@ -105,6 +138,12 @@ func (v *inBrowser) submit(ctx context.Context, form *observation.Form, sent *or
 		}
 	}
 	seen, err := v.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced)}, held)
+	if x := v.tooMany(seen, err); x != nil { // the case is made again
+		if err := v.client.Wait(ctx, web.RetryAfter(x, 0)); err != nil {
+			return nil, err
+		}
+		return nil, &web.TooManyError{Times: 1}
+	}
 	if err == nil && corrected != nil {
 		corrected.seen.Refused = notMade(v.p, seen.Mistaken)
 		seen.Drawn.Correction = &corrected.seen

@@ -29,16 +29,23 @@ func (a *attempt) after(o *observation.Step, v *visit) *observation.Page {
 	return p
 }
 
-// sameForm tells whether a form of another page is the one that was opened: it holds most of the fields that the page had.
+// sameForm tells whether a form of another page is the one that was opened: it holds most of the fields that a visitor filled in.
 func (r *Run) sameForm(opened, found *observation.Form) bool {
-	had, has := 0, 0
-	for _, name := range r.names {
-		if opened.Control(name) != nil {
+	had, has, hidden := 0, 0, true
+	for _, f := range r.p.Fields {
+		if f.Kind.Untouched() {
+			hidden = hidden && found.Control(f.Name) != nil
+			continue
+		}
+		if opened.Control(f.Name) != nil {
 			had++
-			if found.Control(name) != nil {
+			if found.Control(f.Name) != nil {
 				has++
 			}
 		}
+	}
+	if had == 0 {
+		return hidden
 	}
 	return 2*has > had || has == had
 }

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"slices"
@@ -29,6 +30,9 @@ func (v *overHTTP) visit(exchanges []observation.Exchange, err error) (*visit, e
 
 func (v *overHTTP) visitRead(read func(body, address string, names []string) (*observation.Page, error), exchanges []observation.Exchange, err error) (*visit, error) {
 	out := &visit{exchanges: exchanges}
+	if errors.As(err, new(*web.TooManyError)) {
+		return nil, err // which says nothing of the form
+	}
 	if err != nil {
 		out.failure = err.Error()
 	}

@@ -133,7 +133,9 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 	if len(r.names) == 0 {
 		return nil, cannot("the form %s has no fields yet; read them from its page, or list them under fields:", r.p.Form.Form)
 	}
-	client, err := web.NewClient(options(c.Site, r.c.Timeout))
+	o := options(c.Site, r.c.Timeout)
+	o.TooManyPromised = promisesTooMany(r.p)
+	client, err := web.NewClient(o)
 	if err != nil {
 		return nil, cannot("%s", err)
 	}
@@ -154,6 +156,9 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 	}
 	return r, nil
 }
+
+// Waited is how often the site answered that there were too many requests, and how long it was waited for.
+func (r *Run) Waited() (times int, long time.Duration) { return r.client.Waited() }
 
 // Close ends the run's connections and its browser.
 func (r *Run) Close() {

@@ -124,8 +124,9 @@ func (a *attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *
 		if rule.Kind != "matches" {
 			continue
 		}
-		v, _ := sent.Value(rule.Field.Name)
-		w.Taken[rule.ID] = v == a.env.Password && (rule.Other == nil || a.named(rule, sent))
+		text, present := sent.Value(rule.Field.Name)
+		v := rule.Field.ValueOf(text, present)
+		w.Taken[rule.ID] = v.Normal == rule.Field.Normal(a.env.Password) && (rule.Other == nil || a.named(rule, sent))
 	}
 	if !a.r.signs() && !a.own {
 		return nil

@@ -78,11 +78,15 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 		}
 		defer one.visitor.close()
 		wg.Go(func() {
+			defer func() { _ = a.caught(recover()) }()
 			by := &attempt{r: a.r, c: a.c, visitor: one.visitor}
 			one.before, failures[i], one.err = by.open(ctx)
 		})
 	}
 	wg.Wait()
+	if err := a.faulty(); err != nil {
+		return nil, nil, err
+	}
 	for i, one := range list {
 		if one.err != nil {
 			return nil, nil, one.err
@@ -104,6 +108,7 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 		}
 		one.step.Sent, one.step.Before = one.sent, one.before
 		wg.Go(func() {
+			defer func() { _ = a.caught(recover()) }()
 			<-start
 			one.step.At = time.Now().UTC()
 			one.visit, one.err = one.visitor.submit(ctx, one.before.Form, one.sent, one.world.Unchecked, func([]observation.Entered) bool { return false })
@@ -111,6 +116,9 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 	}
 	close(start)
 	wg.Wait()
+	if err := a.faulty(); err != nil {
+		return nil, nil, err
+	}
 	for _, one := range list {
 		if one.err != nil {
 			return nil, nil, one.err

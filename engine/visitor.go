@@ -2,10 +2,13 @@ package engine
 
 import (
 	"context"
+	"net/http"
+	"slices"
 
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 )
 
 // visitor makes the steps of a case, over HTTP or in a browser.
@@ -60,5 +63,13 @@ func (r *Run) visitorBy(ctx context.Context, driver oracle.Driver, language stri
 		v.Close()
 		return nil, err
 	}
-	return &inBrowser{Visitor: v, p: r.p, names: r.names}, nil
+	return &inBrowser{Visitor: v, p: r.p, names: r.names, client: r.client, promised: promisesTooMany(r.p)}, nil
+}
+
+// promisesTooMany tells whether the form itself promises the answer that there were too many requests.
+func promisesTooMany(p *spec.Prepared) bool {
+	const tooMany = http.StatusTooManyRequests
+	return p.Form.Rejected.Status == tooMany || p.Form.Accepted.Status == tooMany || slices.ContainsFunc(p.Rules, func(r *spec.PreparedRule) bool {
+		return r.Rejection != nil && r.Rejection.Status == tooMany
+	})
 }

@@ -175,7 +175,7 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 		return nil, underWay()
 	}
 	defer free()
-	report, err := engine.SweepAccess(ctx, site, beyondTimeout)
+	report, err := engine.SweepAccess(ctx, site, beyondTimeout, false)
 	if err != nil {
 		return nil, cannotRun(err)
 	}

@@ -258,7 +258,7 @@ func ofStep(of string, s *judge.Step) []seen {
 }
 
 func sweep(ctx context.Context, project *spec.Project) ([]seen, int, error) {
-	r, err := engine.SweepAccess(ctx, project.Site, 30*time.Second)
+	r, err := engine.SweepAccess(ctx, project.Site, 30*time.Second, false)
 	if err != nil {
 		return nil, 0, err
 	}

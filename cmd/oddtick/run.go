@@ -32,6 +32,9 @@ type runFlags struct {
 	pipelineFlags
 	site, database, json, form string
 	mail, journey, summary     string
+	cases                      []string
+	mostPerMinute              float64
+	caseOf                     map[string]string // form by case, of those asked for
 	anyway, cleanUp, access    bool
 	quiet, verbose             bool
 }
@@ -51,6 +54,8 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	f.addPlace(c)
 	f.designFlags.add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
+	c.Flags().StringArrayVar(&f.cases, "case", nil, "run only the case with this id, such as join/username.length.max+1/http; may be given several times")
+	c.Flags().Float64Var(&f.mostPerMinute, "max-per-minute", 0, "begin at most so many cases in a minute; 0 is no limit")
 	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
 	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
 	f.pipelineFlags.add(c)
@@ -58,7 +63,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	f.reportFiles.add(c)
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
 	c.Flags().StringVar(&f.summary, "summary", "", "add a summary of all forms as Markdown to this file, for a pipeline's page")
-	c.Flags().BoolVar(&f.cleanUp, "clean-up", false, "take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete")
+	c.Flags().BoolVar(&f.cleanUp, "clean-up", false, "take back at the end what the run, the journeys and looking at access changed in the watched tables; needs the rights to insert, update and delete")
 	c.Flags().BoolVar(&f.anyway, "anyway", false, "run a form also where no value can pass its rules")
 	c.Flags().BoolVar(&f.quiet, "quiet", false, "of each form, print only how many cases are as expected, odd and not observed")
 	c.Flags().BoolVar(&f.verbose, "verbose", false, "print every case when it is done, with what is odd of it, check by check")
@@ -100,6 +105,9 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if _, err := f.readKnown(); err != nil {
 		return err
 	}
+	if f.mostPerMinute < 0 {
+		return fmt.Errorf("--max-per-minute %v is no rate; write a number of cases, such as 60", f.mostPerMinute)
+	}
 	project, err := readProject(path)
 	if err != nil {
 		return err
@@ -113,8 +121,11 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	var reports []*judge.Report
 	unopened := 0
 	several := len(project.Forms) > 1 && f.form == ""
+	if err := f.findCases(project, plan); err != nil {
+		return err
+	}
 	for _, form := range project.Forms {
-		if f.form != "" && form.Form != f.form || f.access || f.journey != "" {
+		if f.form != "" && form.Form != f.form || f.access || f.journey != "" || !f.hasCase(form.Form) {
 			continue
 		}
 		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
@@ -169,7 +180,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if err != nil {
 		return err
 	}
-	whole := f.form == "" && f.whole() && (info.IsDir() || len(project.Forms) > 1) // a form's file alone is that form
+	whole := f.form == "" && len(f.cases) == 0 && f.whole() && (info.IsDir() || len(project.Forms) > 1) // a form's file alone is that form
 	if err := f.beyondForms(cmd.Context(), w, cmd.OutOrStdout(), project, whole, t); err != nil {
 		return err
 	}
@@ -200,13 +211,17 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	}
 	set := d.Design(plan, project.EditsOf(form.Form)...)
 	cases, left := engine.Drivable(set.Cases)
+	if len(f.cases) > 0 {
+		set.Cases, set.Omitted, left = f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}, project.EditsOf(form.Form)...).Cases), nil, nil
+		cases, left = engine.Drivable(set.Cases)
+	}
 	if cases, err = f.choose(cases, form.Form, several); err != nil {
 		return nil, err
 	}
 	started := time.Now()
 	r := &judge.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
 	r.Describe(form)
-	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run})
+	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: engine.Options{MostPerSecond: f.mostPerMinute / 60}})
 	if err != nil {
 		return nil, err
 	}
@@ -220,8 +235,13 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 		p = newProgress(progress, form.Form, len(cases))
 		sink.OnDone = p.done
 	}
-	err = run.Go(ctx, sink, nil)
+	journal, err := openJournal(f.json, r, several)
+	if err != nil {
+		return nil, err
+	}
+	err = run.Go(ctx, &journaled{Sink: sink, journal: journal}, nil)
 	p.end()
+	defer journal.end()
 	if f.cleanUp {
 		done, failed := run.CleanUp(context.WithoutCancel(ctx), nil)
 		if failed != nil {
@@ -236,6 +256,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	r.Took = time.Since(started)
 	r.Foreign = sink.Foreign
 	r.Hashes, r.Verifying = run.Verified()
+	r.AskedToWait, r.Waited = run.Waited()
 	r.Results = map[string]*judge.Result{}
 	for _, c := range cases {
 		if result := sink.Result(c.ID); result != nil {
@@ -244,6 +265,39 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	}
 	r.Coverage = cover.ShownBy(d, set, d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}), r.Observed)
 	return r, nil
+}
+
+// hasCase tells whether a case that was asked for is one of a form's; so is every form where none was asked for.
+func (f *runFlags) hasCase(form string) bool {
+	return len(f.cases) == 0 || slices.ContainsFunc(f.cases, func(id string) bool { return f.caseOf[id] == form })
+}
+
+// only leaves the cases that were asked for.
+func (f *runFlags) only(all []*design.Case) []*design.Case {
+	return slices.DeleteFunc(slices.Clone(all), func(c *design.Case) bool { return !slices.Contains(f.cases, c.ID) })
+}
+
+// findCases finds the forms of the cases that were asked for, at whatever depth they are.
+func (f *runFlags) findCases(project *spec.Project, plan design.Plan) error {
+	if len(f.cases) == 0 {
+		return nil
+	}
+	f.caseOf = map[string]string{}
+	for _, form := range project.Forms {
+		d, err := designerOf(project, form)
+		if err != nil {
+			return err
+		}
+		for _, c := range f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}, project.EditsOf(form.Form)...).Cases) {
+			f.caseOf[c.ID] = form.Form
+		}
+	}
+	for _, id := range f.cases {
+		if f.caseOf[id] == "" {
+			return fmt.Errorf("there is no case %q; oddtick design lists them", id)
+		}
+	}
+	return nil
 }
 
 // fileOf is the file of one form, or of another kind of report: its id stands before the ending where there are several.
@@ -291,6 +345,9 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 		fmt.Fprintln(w, sum)
 		if r.Hashes > 0 && r.Took > 0 {
 			fmt.Fprintf(w, "%d stored hashes verified beside the run, %.1f s, %.0f %% of its time\n", r.Hashes, r.Verifying.Seconds(), 100*r.Verifying.Seconds()/r.Took.Seconds())
+		}
+		if r.AskedToWait > 0 {
+			fmt.Fprintf(w, "the site answered %d times that there were too many requests (429), and was waited for, %.1f s altogether\n", r.AskedToWait, r.Waited.Seconds())
 		}
 		if len(r.Left) > 0 {
 			fmt.Fprintf(w, "%d more cases are switched off, and were not run\n", len(r.Left))

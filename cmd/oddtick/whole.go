@@ -21,10 +21,13 @@ import (
 const requestTimeout = 30 * time.Second
 
 // runAccess opens every page as every account, and prints what is odd.
-func runAccess(ctx context.Context, w io.Writer, site *spec.Site) (*engine.AccessReport, error) {
-	r, err := engine.SweepAccess(ctx, site, requestTimeout)
+func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) (*engine.AccessReport, error) {
+	r, err := engine.SweepAccess(ctx, site, requestTimeout, cleanUp)
 	if err != nil {
 		return nil, err
+	}
+	if r.CleanedUp != nil {
+		fmt.Fprintln(w, r.CleanedUp)
 	}
 	name := func(account string) string {
 		if account == "" {
@@ -51,7 +54,7 @@ func runAccess(ctx context.Context, w io.Writer, site *spec.Site) (*engine.Acces
 }
 
 // runJourneys walks a project's journeys, one of them where an id is given, and prints what is odd.
-func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id string) ([]*engine.JourneyReport, error) {
+func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id string, cleanUp bool) ([]*engine.JourneyReport, error) {
 	var mails *mail.Receiver
 	if m := project.Site.Mail; m != nil && m.Receive != "" {
 		var err error
@@ -83,6 +86,13 @@ func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id str
 		}
 		fmt.Fprintf(w, "%s: %d walks, %d as expected, %d odd, %d not observed, %.1f s\n", one.ID, len(r.Walks), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
 		out = append(out, r)
+	}
+	if cleanUp {
+		done, err := j.CleanUp(context.WithoutCancel(ctx), out)
+		if err != nil {
+			return nil, fmt.Errorf("clean up: %w", err)
+		}
+		fmt.Fprintln(w, done)
 	}
 	if id != "" && len(out) == 0 {
 		return nil, fmt.Errorf("there is no journey %q in the site document", id)
@@ -121,14 +131,14 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 		if f.json == "" {
 			return nil
 		}
-		return toFile(fileOf(f.json, kind, true), stdout, func(w io.Writer) error {
+		return toFile(fileOf(f.json, kind, whole || f.access && f.journey != ""), stdout, func(w io.Writer) error {
 			e := json.NewEncoder(w)
 			e.SetIndent("", " ")
 			return e.Encode(v)
 		})
 	}
 	if f.access || whole && len(project.Site.States) > 0 && len(project.Site.Pages) > 0 {
-		r, err := runAccess(ctx, w, project.Site)
+		r, err := runAccess(ctx, w, project.Site, f.cleanUp)
 		if err != nil {
 			return err
 		}
@@ -145,7 +155,7 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 		}
 	}
 	if f.journey != "" || whole && len(project.Site.Journeys) > 0 {
-		list, err := runJourneys(ctx, w, project, f.journey)
+		list, err := runJourneys(ctx, w, project, f.journey, f.cleanUp)
 		if err != nil {
 			return err
 		}
@@ -171,7 +181,7 @@ func (f *runFlags) writeJUnit(stdout io.Writer, name string, site *spec.Site, st
 	if f.junit == "" {
 		return nil
 	}
-	return toFile(fileOf(f.junit, name, true), stdout, func(w io.Writer) error {
+	return toFile(fileOf(f.junit, name, f.access == (f.journey != "")), stdout, func(w io.Writer) error {
 		return junit.WriteAll(w, name, site.Address, started, took, list)
 	})
 }

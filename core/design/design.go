@@ -179,6 +179,7 @@ func (s *sheet) all(plan Plan) {
 	s.languages()
 	s.signingIn()
 	s.altered()
+	s.addresses()
 	if plan.Depth != Quick {
 		s.combination(plan)
 	}

@@ -27,8 +27,13 @@ func (s *sheet) signingIn() {
 	if o := session.Onward; o != nil {
 		to := func(page string) Step { return submit(map[string]Recipe{o.Field: {Make: Fixed, Text: page}}) }
 		form(Standard, "onward", "to the page that was wanted", 1, to(o.To))
-		form(Quick, "onward_elsewhere", "never to another site", 2, to("https://elsewhere.invalid/"))
-		form(Standard, "onward_slashes", "never to another site, written with two slashes", 3, to("//elsewhere.invalid/"))
+		for i, e := range elsewhere {
+			depth := Standard
+			if i == 0 {
+				depth = Quick
+			}
+			form(depth, "onward_"+e.role, "never to another site, written "+e.title, 2+float64(i)/10, to(e.address))
+		}
 	}
 	if session.Others == "ended" {
 		beside := submit(nil)
@@ -36,6 +41,18 @@ func (s *sheet) signingIn() {
 		form(Quick, "other_sessions", "another session of the account stands by", 4, beside)
 	}
 	s.lock(session.Lock)
+}
+
+// elsewhere are ways to write another site's address that a browser follows, or that a site may make one of.
+var elsewhere = []struct{ role, title, address string }{
+	{"elsewhere", "whole", "https://elsewhere.invalid/"},
+	{"slashes", "with two slashes", "//elsewhere.invalid/"},
+	{"backslash", "with a backslash", `/\elsewhere.invalid/`},
+	{"backslashes", "with two backslashes", `\\elsewhere.invalid/`},
+	{"no_slashes", "without slashes", "https:elsewhere.invalid/"},
+	{"tab", "with a tab between the slashes", "/\t/elsewhere.invalid/"},
+	{"encoded", "with encoded slashes", "%2F%2Felsewhere.invalid/"},
+	{"user", "behind a name that looks like the site", "//site@elsewhere.invalid/"},
 }
 
 // newSecretIsTheOld: where the present secret is asked for beside a new one, the new may be the same again, and is stored with
@@ -98,6 +115,28 @@ const (
 	longestWait  = 30 * time.Second
 	waitedBeyond = time.Second / 2
 )
+
+// leadsOn are the usual names of hidden fields that hold the page one comes to afterwards.
+var leadsOn = []string{"next", "return", "return_to", "returnto", "return_url", "returnurl", "redirect", "redirect_to", "redirect_url", "redirect_uri", "goto", "url", "continue", "back", "backurl", "dest", "destination", "target", "forward", "success_url", "referer", "referrer"}
+
+// addresses puts another site's address into hidden fields that hold one: a site refuses it, or stays where it is.
+func (s *sheet) addresses() {
+	session := s.d.p.Form.Accepted.Session
+	for _, f := range s.d.p.Fields {
+		onward := session != nil && session.Onward != nil && session.Onward.Field == f.ID
+		holds := spec.IsAddress(f.Value) || slices.Contains(leadsOn, strings.ToLower(f.Name)) || slices.Contains(leadsOn, strings.ToLower(f.ID))
+		if f.Kind != spec.Hidden || onward || !holds {
+			continue
+		}
+		for i, e := range elsewhere {
+			step := Step{Do: Submit, Driver: s.driver, Altered: true, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fixed, Text: e.address}})}
+			s.add(Standard, &Case{
+				ID: s.id(f.ID + ".altered_" + e.role), Title: f.Label + ": another site's address, written " + e.title, Row: f.ID, Technique: ErrorGuessing,
+				Covers: []string{"guess " + f.ID + " altered_" + e.role}, Mark: Mark{"guessed", 204 + float64(i), strings.ReplaceAll(e.role, "_", " ")}, Steps: []Step{step},
+			})
+		}
+	}
+}
 
 // altered changes values that the page does not let a visitor change: a site refuses them, or lets them be.
 func (s *sheet) altered() {

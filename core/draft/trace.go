@@ -76,16 +76,26 @@ type Said struct {
 	Tied  bool   `json:"tied,omitempty"`
 }
 
-// Accepted tells whether a submission seems to have been taken: rows were written, or it led elsewhere without an error text.
+// Accepted tells whether a submission seems to have been taken: rows were written, or it led elsewhere, without the form coming back with
+// a text at one of its fields or one marked as an error.
 func (p *Probe) Accepted() bool {
 	s := p.Step
-	if s.Failure != "" || s.First() == nil || s.First().Status >= 400 {
+	if s.Failure != "" || s.First() == nil || s.First().Status >= 400 || p.refused() {
 		return false
 	}
 	if len(s.Watched) > 0 {
 		return len(s.Changes) > 0
 	}
-	return s.First().Status >= 300 && !slices.ContainsFunc(s.NewTexts(), func(t observation.Text) bool { return t.Alarm && !t.Hidden })
+	return s.First().Status >= 300
+}
+
+// refused tells whether the form came back with something to be said of it. On another page notices may stand that say nothing of it.
+func (p *Probe) refused() bool {
+	s := p.Step
+	form := s.After != nil && s.After.Form != nil
+	return slices.ContainsFunc(s.NewTexts(), func(t observation.Text) bool {
+		return !t.Hidden && (t.Alarm && (form || s.First().Location == "") || form && t.Field != "" && t.Tied)
+	})
 }
 
 // Said are a probe's messages by field: what came with the answer and stands at a control, or is marked as an error.
@@ -160,8 +170,8 @@ func (r *tracer) valid(p *Probe) {
 		return
 	}
 	r.Draft.Say("accepted.status", r.Status, "the trace's answer")
-	if r.To != "" {
-		r.Draft.Say("accepted.to", r.To, "the trace's redirect")
+	if to := lasting(r.To); to != "" {
+		r.Draft.Say("accepted.to", to, "the trace's redirect")
 	}
 	taken := map[string]bool{}
 	for i := range r.form.Fields {
@@ -589,8 +599,8 @@ func RepeatOf(form *spec.Form, i int) int {
 func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 	first := blank.Step.First()
 	r.Draft.Say("rejected.status", first.Status, "the trace's blank form")
-	if first.Location != "" {
-		r.Draft.Say("rejected.to", path(first.Location, first.URL), "the trace's blank form")
+	if to := lasting(path(first.Location, first.URL)); first.Location != "" && to != "" {
+		r.Draft.Say("rejected.to", to, "the trace's blank form")
 	}
 	atFields, tied := 0, 0
 	for _, s := range list {
@@ -647,6 +657,23 @@ func (r *tracer) fields() {
 			r.Draft.Fields = append(r.Draft.Fields, out)
 		}
 	}
+}
+
+// made are the letters and digits of a hash, a key or a code that a site makes anew each time.
+var made = regexp.MustCompile(`[0-9a-fA-F]{16,}|[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}|\b(?:[A-Za-z_-]*[0-9]+[A-Za-z_-]+){3,}[A-Za-z0-9_-]*\b|[0-9]{3,}`)
+
+// lasting is what of an address is the same each time: without its fragment, and without a query that holds what the site makes anew; ""
+// where its path does.
+func lasting(address string) string {
+	address, _, _ = strings.Cut(address, "#")
+	at, query, _ := strings.Cut(address, "?")
+	switch {
+	case made.MatchString(at):
+		return ""
+	case query != "" && made.MatchString(query):
+		return at
+	}
+	return address
 }
 
 // lineFeeds makes of each line end what many servers store of it.

@@ -1,6 +1,9 @@
 package judge
 
 import (
+	"slices"
+	"strings"
+
 	"oddtick/core/hashed"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -27,7 +30,12 @@ func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.
 	if e.Outcome == oracle.Answered {
 		return j.only(j.outcomeCheck(), "nothing is promised of a request that no page sends")
 	}
-	if e.MayRefuse && len(o.Changes) == 0 && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent) {
+	if j.unreadable() {
+		c := Check{Check: Outcome}
+		c.asExpected("outcome", "refused as it cannot be read, or for its values", string(j.observed.outcome)+": "+j.observed.signals)
+		return j.only(c.finish(), "the request holds a NUL, and was refused as a bad one")
+	}
+	if e.MayRefuse && len(o.Changes) == 0 && !(e.OnSite && j.leaves() != "") && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent) {
 		c := Check{Check: Outcome}
 		c.asExpected("outcome", "refused, or taken without what was altered", string(j.observed.outcome)+": "+j.observed.signals)
 		return j.only(c.finish(), "the request was refused")
@@ -40,6 +48,15 @@ func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.
 	s.Verdict = fold(list)
 	j.word(s)
 	return s
+}
+
+// unreadable: a NUL was answered as a bad request (RFC 9110, 400), before any rule was looked at.
+func (j *judging) unreadable() bool {
+	first := j.o.First()
+	if first == nil || first.Status != 400 || j.o.Sent == nil || len(j.o.Changes) > 0 {
+		return false
+	}
+	return slices.ContainsFunc(j.o.Sent.Pairs, func(p oracle.Pair) bool { return strings.ContainsRune(p.Value, 0) })
 }
 
 // only judges nothing but the outcome, and says why.

@@ -73,7 +73,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		if shown != "" && f.Secret {
 			shown = "filled"
 		}
-		c.compare(control.Value == "", f.ID, "filled", "blank", orBlank(shown))
+		c.compare(j.asFirst(f, control), f.ID, "filled", "blank", orBlank(shown))
 		return
 	}
 	same := f.Mask != nil && f.Mask.Made(want.Sent, control.Value) || f.Control != nil && control.Value == labelOf(f, want.Sent) ||
@@ -83,6 +83,18 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		kind = "not refilled"
 	}
 	c.compare(same, f.ID, kind, orBlank(want.Sent), orBlank(control.Value))
+}
+
+// asFirst: a control that is not filled in again is blank, or holds what it held when the form was opened; a list has its first option.
+func (j *judging) asFirst(f *spec.PreparedField, control *observation.Control) bool {
+	if control.Value == "" || len(control.Offered) > 0 && control.Value == control.Offered[0] {
+		return true
+	}
+	if f.Secret || j.o.Before == nil || len(j.earlier) > 0 {
+		return false
+	}
+	was := j.o.Before.Form.Control(f.Name)
+	return was != nil && was.Value == control.Value
 }
 
 // group compares what is chosen among the buttons or boxes of one name, or in a list of several choices.
@@ -132,7 +144,7 @@ func (j *judging) formAfterwards(c *Check) {
 	}
 	for _, f := range j.p.Fields {
 		control := form.Control(f.Name)
-		if control == nil || f.Kind == spec.Hidden || f.Kind == spec.Trap || f.Secret && j.e.Form == "filled" {
+		if control == nil || f.Kind.Untouched() || f.Secret && j.e.Form == "filled" {
 			continue
 		}
 		sent, present := j.o.Sent.Value(f.Name)

@@ -42,8 +42,12 @@ func (j *judging) response() Check {
 	default:
 		c.asExpected("status", "no server error", fmt.Sprint(first.Status))
 	}
+	if j.e.OnSite {
+		away := j.leaves()
+		c.compare(away == "", "redirect's host", "another host", "the site's", orSite(away))
+	}
 	if j.e.To != "" && j.observed.outcome == j.e.Outcome {
-		c.compare(j.leadsTo(first.Location, j.e.To), "redirect", "other target", "to "+j.e.To, orNone(j.target(first.Location)))
+		c.compare(j.leadsTo(first.Location, j.e.To) || j.wanted(first.Location), "redirect", "other target", "to "+j.e.To, orNone(j.target(first.Location)))
 	}
 	if first.Location != "" {
 		switch {
@@ -191,6 +195,42 @@ func (j *judging) leadsTo(address, promised string) bool {
 		return false
 	}
 	return strings.TrimSuffix(a.Path, "/") == strings.TrimSuffix(b.Path, "/") && (b.RawQuery == "" || a.RawQuery == b.RawQuery)
+}
+
+// leaves is the address of another host to which a redirect leads; "" where none does.
+func (j *judging) leaves() string {
+	base := j.sentTo()
+	for i := range j.o.Exchanges {
+		to, err := url.Parse(j.o.Exchanges[i].Location)
+		if err == nil && base != nil && to.Host != "" && !strings.EqualFold(host(to), host(base)) {
+			return j.o.Exchanges[i].Location
+		}
+	}
+	return ""
+}
+
+func orSite(away string) string {
+	if away == "" {
+		return "the site's"
+	}
+	return away
+}
+
+// wanted: the redirect leads to a path that a hidden field named, as the page held it.
+func (j *judging) wanted(address string) bool {
+	if j.o.Sent == nil || j.o.Sent.Altered || j.o.Before == nil {
+		return false
+	}
+	for _, f := range j.p.Fields {
+		if f.Kind != spec.Hidden {
+			continue
+		}
+		control := j.o.Before.Form.Control(f.Name)
+		if v, present := j.o.Sent.Value(f.Name); present && control != nil && control.Value == v && spec.IsAddress(v) && !spec.Elsewhere(v) && j.leadsTo(address, v) {
+			return true
+		}
+	}
+	return false
 }
 
 // sentTo is the address that the submission was sent to, nil where nothing was.

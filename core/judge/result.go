@@ -95,6 +95,9 @@ type Report struct {
 	// Coverage is what the run has shown of all that the form promises; none where it is not known.
 	Coverage []cover.Shown `json:"coverage,omitempty"`
 	Foreign  int           `json:"foreign_changes"`
+	// AskedToWait is how often the site answered that there were too many requests, and Waited how long it was waited for, in nanoseconds.
+	AskedToWait int           `json:"asked_to_wait,omitempty"`
+	Waited      time.Duration `json:"waited,omitempty"`
 	// Hashes is how many hashes of secrets were verified, and Verifying how long that took beside the run, in nanoseconds.
 	Hashes    int           `json:"hashes_verified,omitempty"`
 	Verifying time.Duration `json:"verifying,omitempty"`

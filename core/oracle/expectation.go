@@ -54,6 +54,8 @@ type Expectation struct {
 	// SignedIn: the visitor is signed in afterwards. OthersEnd: the account's other sessions are no more.
 	SignedIn  bool `json:"signed_in,omitempty"`
 	OthersEnd bool `json:"others_end,omitempty"`
+	// OnSite: no redirect leads to another host, whatever address the submission names.
+	OnSite bool `json:"on_site,omitempty"`
 	// MayRefuse: a refusal that changes nothing will do as well.
 	MayRefuse bool `json:"may_refuse,omitempty"`
 }

@@ -3,6 +3,7 @@ package oracle
 import (
 	"fmt"
 	"maps"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -127,9 +128,10 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 		e.Failing = []Failure{{Rule: "again", Phase: spec.PhaseFormat.String(), Why: "The form was sent from this page before, and accepted."}}
 		return e
 	}
-	j := judgement{p: p, w: w, values: values}
+	j := judgement{p: p, w: w, values: values, altered: s.Altered}
 	j.leaveOut()
-	e.MayRefuse = s.Altered
+	e.MayRefuse = s.Altered || slices.ContainsFunc(values, func(v spec.Value) bool { return strings.ContainsRune(v.Sent, 0) })
+	e.OnSite = j.namesElsewhere()
 	if w.Locked {
 		j.locked(e)
 		return e
@@ -230,6 +232,15 @@ type judgement struct {
 	w      *World
 	values []spec.Value
 	vars   map[string]any
+	// altered: a value is sent that the page does not let a visitor change.
+	altered bool
+}
+
+// namesUntouched tells whether a text holds the value of a field that visitors cannot change.
+func (j *judgement) namesUntouched(text string) bool {
+	return slices.ContainsFunc(j.p.Fields, func(f *spec.PreparedField) bool {
+		return f.Kind.Untouched() && strings.Contains(text, "{"+f.ID+"}")
+	})
 }
 
 // failing returns the rules that fail in the first phase that has any, or in all phases when they are judged together.
@@ -395,11 +406,16 @@ func (j *judgement) accepted(e *Expectation) {
 	}
 	for _, r := range j.p.Replies {
 		if r.When == "" || r.Applies(j.variables()) {
-			e.Reply = j.fill(r.Text)
+			if !j.altered || !j.namesUntouched(r.Text) {
+				e.Reply = j.fill(r.Text)
+			}
 			break
 		}
 	}
 	for _, s := range a.Shown {
+		if j.altered && j.namesUntouched(s.Text) {
+			continue // what the page does not let one change is not shown as it was altered
+		}
 		e.Shown = append(e.Shown, Shown{Page: s.Page, At: s.At, Text: j.fill(s.Text)})
 	}
 	for i := range j.p.Form.Stored {
@@ -478,12 +494,29 @@ func (j *judgement) rowsOfEach(s *spec.Stored) []Row {
 	return out
 }
 
-// onward: after signing in one comes to the page one wanted, unless it is another site's.
+// onward: after signing in one comes to the page one wanted, unless it is another site's. What a site makes of an address that is written
+// in a way no page writes it is not promised, but that it leads nowhere else.
 func (j *judgement) onward(e *Expectation, o *spec.Onward) {
-	to := j.values[j.p.Field(o.Field).Index].Normal
-	if strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "//") && !strings.Contains(to, `\`) {
+	switch to := j.values[j.p.Field(o.Field).Index].Normal; {
+	case plainPath.MatchString(to):
 		e.To = to
+	case spec.IsAddress(to) && !spec.Elsewhere(to):
+		e.To = ""
 	}
+}
+
+// plainPath is a path as pages write it.
+var plainPath = regexp.MustCompile(`^/([A-Za-z0-9._~-]+/?)*(\?[A-Za-z0-9._~=&%+-]*)?$`)
+
+// namesElsewhere: a field that visitors do not fill in names another host's address, or one that is written in a way no page writes it.
+func (j *judgement) namesElsewhere() bool {
+	for _, f := range j.p.Fields {
+		v := &j.values[f.Index]
+		if f.Kind == spec.Hidden && v.Normal != "" && (spec.Elsewhere(v.Normal) || spec.IsAddress(v.Normal) && !plainPath.MatchString(v.Normal)) {
+			return true
+		}
+	}
+	return false
 }
 
 func (j *judgement) fill(text string) string {

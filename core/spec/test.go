@@ -71,6 +71,12 @@ func (f *PreparedField) ValueOf(sent string, present bool) Value {
 	return v
 }
 
+// Normal is a value as the server's steps leave it.
+func (f *PreparedField) Normal(sent string) string {
+	v := f.ValueOf(sent, true)
+	return v.Normal
+}
+
 // Choose makes the value of several choices, in the order they were sent.
 func (v *Value) Choose(chosen []string) {
 	if len(chosen) == 1 && chosen[0] == "" { // nothing is chosen

@@ -43,6 +43,8 @@ type Client struct {
 	pins      pins
 	// late is why a request ends that was not answered in time.
 	late error
+	// waited counts how often, and how long, the site asked to wait.
+	waited patience
 }
 
 // Options say where a site is and how it is reached.
@@ -60,6 +62,8 @@ type Options struct {
 	Authority string
 	// Language is what is asked for, en where nothing is said.
 	Language string
+	// TooManyPromised: an answer of status 429 is the site's promise, and is taken as any other.
+	TooManyPromised bool
 	// MaxBody is how much of an answer is read, in bytes; a megabyte where nothing is said.
 	MaxBody int
 	// LookUp resolves names; the system's where it is nil.
@@ -382,7 +386,21 @@ func (v *Visitor) follow(ctx context.Context, r *request) ([]observation.Exchang
 // buffers are what answers are read into before they are text.
 var buffers = sync.Pool{New: func() any { return new(bytes.Buffer) }}
 
+// once makes a request. Where the site says that there were too many it waits as it is asked to, and makes it again.
 func (v *Visitor) once(ctx context.Context, r *request) (*observation.Exchange, error) {
+	for try := range maxTooMany {
+		x, err := v.answer(ctx, r)
+		if err != nil || x.Status != http.StatusTooManyRequests || v.client.o.TooManyPromised {
+			return x, err
+		}
+		if err := v.client.waited.wait(ctx, RetryAfter(x, try)); err != nil {
+			return nil, err
+		}
+	}
+	return nil, &TooManyError{Times: maxTooMany}
+}
+
+func (v *Visitor) answer(ctx context.Context, r *request) (*observation.Exchange, error) {
 	if v.client.o.Timeout > 0 {
 		var cancel context.CancelFunc
 		ctx, cancel = context.WithTimeoutCause(ctx, v.client.o.Timeout, v.client.late)

@@ -889,6 +889,7 @@ export interface components {
             path: string;
         };
         AccessReport: {
+            cleaned_up?: components["schemas"]["Undone"];
             conditions: string[] | null;
             lacking?: string[] | null;
             openings: components["schemas"]["Opening"][] | null;
@@ -1974,6 +1975,7 @@ export interface components {
             language?: string;
             may_refuse?: boolean;
             messages?: components["schemas"]["OracleMessage"][] | null;
+            on_site?: boolean;
             others_end?: boolean;
             outcome: string;
             refilled?: components["schemas"]["OracleRefilled"][] | null;
@@ -2840,6 +2842,15 @@ export interface components {
             driver: string;
             headline?: string;
             verdict?: string;
+        };
+        Undone: {
+            /** Format: int64 */
+            deleted: number;
+            left?: string[] | null;
+            /** Format: int64 */
+            put_back: number;
+            /** Format: int64 */
+            restored: number;
         };
         Value: {
             field: string;

@@ -1,0 +1,50 @@
+package engine
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"log/slog"
+	"runtime/debug"
+
+	"oddtick/core/judge"
+)
+
+// FaultError is a fault of the program's own that ended a case. What it was stands in the log, under the reference.
+type FaultError struct{ Reference string }
+
+func (e *FaultError) Error() string {
+	return fmt.Sprintf("a fault of Odd Tick's own ended the case; the log tells of it under the reference %s", e.Reference)
+}
+
+// caught logs what a case panicked with, and notes it as the case's end; nil for nothing. It is called with what recover gives.
+func (a *attempt) caught(wrong any) error {
+	if wrong == nil {
+		return nil
+	}
+	stack := debug.Stack()
+	sum := sha256.Sum256(append([]byte(fmt.Sprint(wrong)), stack...))
+	err := &FaultError{hex.EncodeToString(sum[:4])}
+	slog.Error("a case panicked", "reference", err.Reference, "case", a.c.ID, "panic", fmt.Sprint(wrong), "stack", string(stack))
+	a.faultMu.Lock()
+	defer a.faultMu.Unlock()
+	if a.fault == nil {
+		a.fault = err
+	}
+	return err
+}
+
+// faulty is what ended the case, nil for nothing.
+func (a *attempt) faulty() error {
+	a.faultMu.Lock()
+	defer a.faultMu.Unlock()
+	return a.fault
+}
+
+// faultResult is the result of a case that a fault ended.
+func (a *attempt) faultResult(err error) *judge.Result {
+	a.result.Steps = []judge.StepResult{{Do: a.c.Steps[0].Do, Judgement: judge.Unobserved(err.Error())}}
+	a.result.Verdict, a.result.Headline, a.result.Cause, a.result.Also = judge.NotObserved, a.result.Steps[0].Judgement.Headline, nil, nil
+	a.result.Checks = judge.CaseChecks([]*judge.Step{a.result.Steps[0].Judgement})
+	return a.result
+}
