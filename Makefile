@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: demo test build generate bench detection findings check-sheets kill fuzz screenshots lint install check-generated unit e2e
+.PHONY: demo test build generate bench detection findings pairs ordinary check-sheets kill fuzz screenshots lint install check-generated unit e2e
 
 demo: install build
 	@exec $(BIN) demo
@@ -74,6 +74,15 @@ detection: install build
 # What answers findings to faults: one finding a fault, the smallest inputs, random sets of four faults.
 findings: install build
 	go run ./bench/findings -json findings.json
+
+# Whether a fault that is not known ends a run with 1 where another of its form is known.
+PAIRS ?= 200
+pairs: install build
+	go run ./bench/findings -pairs $(PAIRS)
+
+# Sites of ordinary habits, and answers that come in pieces, late or never, again and again.
+ordinary: install
+	ODDTICK_STANDARD=10 ODDTICK_THOROUGH=2 ODDTICK_BROWSER=3 ODDTICK_ROUGH=200 go test ./engine -run 'OrdinaryHabits|FaultsOfOrdinary|APageInPieces|AsksToWait|NeverAnswers' -count 1 -timeout 60m -v
 
 # Opens what is written for spreadsheets in one, and looks whether every cell is still there.
 check-sheets: web/node_modules/.done

@@ -436,7 +436,7 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 		a.lookForUsual(ctx, o, o.After.URL)
 	}
 	judgement := a.r.how().Step(a.r.p, e, o, a.seen)
-	if judgement.Verdict == judge.Odd && do == design.Submit {
+	if judgement.Verdict == judge.Odd && do == design.Submit && o.Failure == "" {
 		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {
 			return nil, err
 		}

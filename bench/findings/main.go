@@ -61,12 +61,22 @@ func main() {
 	debug.SetGCPercent(400) // as the command does
 	sets := flag.Int("sets", 10, "random sets of four faults")
 	seed := flag.Uint64("seed", 1, "of the sets")
+	pairs := flag.Int("pairs", 0, "in place of that, random pairs of faults of one form, one of each known")
 	only := flag.String("only", "", "only faults whose names begin so")
 	workers := flag.Int("workers", 3, "sites at once")
 	file := flag.String("json", "", "write the result to this file")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	if *pairs > 0 {
+		list, err := measurePairs(ctx, *pairs, *seed, *only, *workers)
+		if err != nil {
+			fmt.Fprintln(os.Stderr, "findings:", err)
+			os.Exit(2)
+		}
+		printPairs(list)
+		return
+	}
 	r, err := measure(ctx, *sets, *seed, *only, *workers)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "findings:", err)

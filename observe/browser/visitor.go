@@ -178,7 +178,13 @@ func (v *Visitor) look(ctx context.Context, mark int, action string, still time.
 		v.body(ctx, h, &x)
 		out.Exchanges = append(out.Exchanges, x)
 	}
+	if failure != "" {
+		_, _ = call(ctx, v.tab.target, page.StopLoading, cdp.Empty{}) // what still stands there can be looked at then
+	}
 	s, err := v.sight(ctx)
+	if err != nil && out.Failure != "" && !v.b.Gone() {
+		return out, nil // there is nothing to be seen, and why is known
+	}
 	if err != nil {
 		return nil, err
 	}

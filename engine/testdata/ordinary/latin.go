@@ -34,9 +34,9 @@ var latin = Family{
 			}
 			mu.Lock()
 			defer mu.Unlock()
-			most := 18
+			most := 38
 			if fault == "long" {
-				most = 20
+				most = 40
 			}
 			switch n := utf8.RuneCountInString(hut); {
 			case n == 0:
@@ -44,7 +44,7 @@ var latin = Family{
 			case !fits(hut):
 				form(w, 422, r, "hut", "Our sign painter has no such letters.")
 			case n > most:
-				form(w, 422, r, "hut", "At most 18 letters fit.")
+				form(w, 422, r, "hut", "At most 38 letters fit.")
 			case colour == "":
 				form(w, 422, r, "colour", "Which colour?")
 			case !fits(colour):
