@@ -39,9 +39,10 @@ type findingView struct {
 	Newly    bool      `json:"newly,omitempty" doc:"the run compared with does not show it"`
 }
 
+// seenIn is what a run says of a finding: odd where it shows it, and as expected where cases of it were observed and do not.
 type seenIn struct {
-	Run int  `json:"run"`
-	Odd bool `json:"odd"`
+	Run     int           `json:"run"`
+	Verdict judge.Verdict `json:"verdict" enum:"odd,as expected,not observed"`
 }
 
 // wordView is what a tester says of a finding.
@@ -58,9 +59,9 @@ type wordView struct {
 
 type findingsView struct {
 	Run int `json:"run"`
-	// Odd cases there are of Total. Runs are the form's latest, to be compared with.
-	Odd      int           `json:"odd"`
-	Total    int           `json:"total"`
+	// Tally counts the run's cases, and Verdict says it in a few words. Runs are the form's latest of which a case was run, to be compared with.
+	Tally    judge.Tally   `json:"tally"`
+	Verdict  string        `json:"verdict"`
 	Runs     []runItem     `json:"runs" nullable:"false"`
 	Findings []findingView `json:"findings" nullable:"false"`
 	// NotShown are findings said to be known that no case of the run shows.
@@ -71,9 +72,12 @@ type findingsView struct {
 	Compared *comparedView `json:"compared,omitempty"`
 }
 
+// trendItem is a run with how many findings it shows, and how many of its cases were run.
 type trendItem struct {
 	Run      int `json:"run"`
 	Findings int `json:"findings"`
+	Done     int `json:"done"`
+	Total    int `json:"total"`
 }
 
 // comparedView is the other side of a comparison: what is newly odd stands with the findings.
@@ -156,6 +160,10 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
+	tally, err := s.store.Tally(ctx, run)
+	if err != nil {
+		return nil, err
+	}
 	seen, err := s.history(ctx, f, run)
 	if err != nil {
 		return nil, err
@@ -164,12 +172,18 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	v := findingsView{Run: run.Number, Odd: r.Count()[judge.Odd], Total: len(r.Cases), Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
+	v := findingsView{Run: run.Number, Tally: tally, Verdict: tally.Verdict(), Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
 	if v.Runs, err = s.runItems(ctx, f); err != nil {
 		return nil, err
 	}
-	for _, before := range seen {
-		v.Trend = append(v.Trend, trendItem{before.number, len(before.findings)})
+	v.Runs = slices.DeleteFunc(v.Runs, func(r runItem) bool { return r.Done == 0 })
+	for i := range seen {
+		v.Trend = append(v.Trend, seen[i].trend())
+	}
+	found := finding.Of(r)
+	observed, err := s.observedIn(ctx, seen, found)
+	if err != nil {
+		return nil, err
 	}
 	newly := map[string]bool{}
 	if in.With > 0 {
@@ -178,14 +192,21 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 		}
 	}
 	shown := map[string]bool{}
-	for _, one := range finding.Of(r) {
+	for _, one := range found {
 		shown[one.ID] = true
 		for _, name := range one.With {
 			shown[name] = true
 		}
 		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
-			view.Seen = append(view.Seen, seenIn{before.number, before.shows(one.ID)})
+			verdict := judge.NotObserved
+			switch {
+			case before.shows(one.ID):
+				verdict = judge.Odd
+			case observed(before.id, &one):
+				verdict = judge.AsExpected
+			}
+			view.Seen = append(view.Seen, seenIn{before.number, verdict})
 		}
 		if i := slices.IndexFunc(words, func(w store.Word) bool { return w.Finding == one.ID }); i >= 0 {
 			word := viewWord(&words[i])
@@ -291,18 +312,25 @@ func briefResult(caseID string, verdict judge.Verdict, headline string, reasons 
 	return one
 }
 
-// past is one run of a form's history, with the names of its findings.
+// past is one run of a form's history, with its findings.
 type past struct {
-	number   int
-	findings [][]string
+	id          int64
+	number      int
+	done, total int
+	findings    []pastFinding
 }
+
+// pastFinding is a finding of a past run: its names, and the cases that show it.
+type pastFinding struct{ names, cases []string }
+
+func (p *past) trend() trendItem { return trendItem{p.number, len(p.findings), p.done, p.total} }
 
 // shows tells whether a name is among those of its findings.
 func (p *past) shows(name string) bool {
-	return slices.ContainsFunc(p.findings, func(of []string) bool { return slices.Contains(of, name) })
+	return slices.ContainsFunc(p.findings, func(of pastFinding) bool { return slices.Contains(of.names, name) })
 }
 
-// history are the form's runs up to one, the oldest first.
+// history are the form's runs up to one of which a case was run, the oldest first.
 func (s *Server) history(ctx context.Context, f *store.Form, until *store.Run) ([]past, error) {
 	runs, err := s.store.Runs(ctx, f.ID, 500)
 	if err != nil {
@@ -319,16 +347,48 @@ func (s *Server) history(ctx context.Context, f *store.Form, until *store.Run) (
 	if err != nil {
 		return nil, err
 	}
+	done, err := s.store.DoneOf(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
 	var out []past
 	for i := range runs {
-		one := past{number: runs[i].Number}
+		cases, err := runs[i].CaseIDs()
+		if err != nil {
+			return nil, err
+		}
+		one := past{id: runs[i].ID, number: runs[i].Number, done: done[runs[i].ID], total: len(cases)}
+		if one.done == 0 {
+			continue
+		}
 		groups := judge.ByCause(odd[runs[i].ID])
 		for k := range groups {
-			one.findings = append(one.findings, finding.Names(f.Ident, &groups[k]))
+			one.findings = append(one.findings, pastFinding{finding.Names(f.Ident, &groups[k]), groups[k].Cases})
 		}
 		out = append(out, one)
 	}
 	return out, nil
+}
+
+// mostLookedFor is how many cases of a finding are looked for in each past run.
+const mostLookedFor = 20
+
+// observedIn tells, of past runs, whether a case of a finding was observed in them.
+func (s *Server) observedIn(ctx context.Context, runs []past, found []finding.Finding) (func(run int64, f *finding.Finding) bool, error) {
+	looked := func(f *finding.Finding) []string { return f.Cases[:min(len(f.Cases), mostLookedFor)] }
+	var ids []int64
+	for i := range runs {
+		ids = append(ids, runs[i].id)
+	}
+	var cases []string
+	for i := range found {
+		cases = append(cases, looked(&found[i])...)
+	}
+	slices.Sort(cases)
+	observed, err := s.store.ObservedOf(ctx, ids, slices.Compact(cases))
+	return func(run int64, f *finding.Finding) bool {
+		return slices.ContainsFunc(looked(f), func(id string) bool { return observed[run][id] })
+	}, err
 }
 
 func viewWord(w *store.Word) wordView {

@@ -54,6 +54,9 @@ type cause struct {
 type runItem struct {
 	Number int            `json:"number"`
 	State  store.RunState `json:"state"`
+	// Done of Total cases have a result.
+	Done  int `json:"done"`
+	Total int `json:"total"`
 }
 
 type startRequest struct {
@@ -332,10 +335,25 @@ func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 func (s *Server) runItems(ctx context.Context, f *store.Form) ([]runItem, error) {
 	out := []runItem{}
 	runs, err := s.store.Runs(ctx, f.ID, 50)
-	for _, r := range runs {
-		out = append(out, runItem{r.Number, r.State})
+	if err != nil {
+		return nil, err
 	}
-	return out, err
+	var ids []int64
+	for i := range runs {
+		ids = append(ids, runs[i].ID)
+	}
+	done, err := s.store.DoneOf(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
+	for i := range runs {
+		cases, err := runs[i].CaseIDs()
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, runItem{runs[i].Number, runs[i].State, done[runs[i].ID], len(cases)})
+	}
+	return out, nil
 }
 
 func runRows(d *designed, ids []string) []runRow {

@@ -33,7 +33,7 @@ type formBrief struct {
 	Rules    int       `json:"rules"`
 	Cases    int       `json:"cases" doc:"at standard depth"`
 	Run      *runBrief `json:"run,omitempty"`
-	// Strip is a letter a case, in the cases' order: e as expected, o odd, n not observed, . not run.
+	// Strip is a letter a case, in the cases' order: e as expected, o odd, n not observed, - not applicable, . not run.
 	Strip string `json:"strip"`
 	// Changed is what became of the findings since the run before; nothing where there is none.
 	Changed *changedFindings `json:"changed,omitempty"`
@@ -44,7 +44,9 @@ type formBrief struct {
 type changedFindings struct {
 	Since       int `json:"since" doc:"the run before"`
 	NewlyOdd    int `json:"newly_odd"`
-	NoLongerOdd int `json:"no_longer_odd" doc:"not shown any more"`
+	NoLongerOdd int `json:"no_longer_odd" doc:"their cases were observed again, and are as expected"`
+	// NotSeenAgain are those of whose cases none was observed: whether they are odd still is not known.
+	NotSeenAgain int `json:"not_seen_again"`
 }
 
 type runBrief struct {
@@ -59,7 +61,8 @@ type runBrief struct {
 	Left      int            `json:"left" doc:"cases of the plan that the run does not make, as they are switched off"`
 	Done      int            `json:"done"`
 	Odd       int            `json:"odd" doc:"odd cases"`
-	Unseen    int            `json:"unseen" doc:"cases not observed"`
+	Unseen    int            `json:"unseen" doc:"cases that were run and not observed"`
+	None      int            `json:"none" doc:"cases that do not apply"`
 	Causes    int            `json:"causes" doc:"groups of odd cases"`
 	Foreign   int            `json:"foreign" doc:"rows that others changed meanwhile"`
 	StartedAt time.Time      `json:"started_at"`
@@ -128,7 +131,7 @@ func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, erro
 		if err != nil {
 			return nil, err
 		}
-		brief.past(seen)
+		brief.past(seen, run, verdicts)
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
@@ -136,24 +139,31 @@ func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, erro
 	return brief, nil
 }
 
-// past tells what became of a form's findings over its runs.
-func (b *formBrief) past(seen []past) {
-	for _, one := range seen {
-		b.Trend = append(b.Trend, trendItem{one.number, len(one.findings)})
+// past tells what became of a form's findings over its runs. verdicts are those of the newest run, which says nothing where no case of it
+// was run.
+func (b *formBrief) past(seen []past, newest *store.Run, verdicts map[string]judge.Verdict) {
+	for i := range seen {
+		b.Trend = append(b.Trend, seen[i].trend())
 	}
-	if len(seen) < 2 {
+	if len(seen) < 2 || seen[len(seen)-1].number != newest.Number {
 		return
 	}
 	before, now := seen[len(seen)-2], seen[len(seen)-1]
 	b.Changed = &changedFindings{Since: before.number}
-	for _, names := range now.findings {
-		if slices.ContainsFunc(names, func(name string) bool { return !before.shows(name) }) {
+	for _, f := range now.findings {
+		if slices.ContainsFunc(f.names, func(name string) bool { return !before.shows(name) }) {
 			b.Changed.NewlyOdd++
 		}
 	}
-	for _, names := range before.findings {
-		if !slices.ContainsFunc(names, now.shows) {
+	for _, f := range before.findings {
+		if slices.ContainsFunc(f.names, now.shows) {
+			continue
+		}
+		observed := func(id string) bool { return verdicts[id] == judge.AsExpected || verdicts[id] == judge.Odd }
+		if slices.ContainsFunc(f.cases, observed) {
 			b.Changed.NoLongerOdd++
+		} else {
+			b.Changed.NotSeenAgain++
 		}
 	}
 }
@@ -162,8 +172,10 @@ func strip(cases []*design.Case, verdicts map[string]judge.Verdict) string {
 	out := make([]byte, len(cases))
 	for i, c := range cases {
 		switch verdicts[c.ID] {
-		case judge.AsExpected, judge.DoesNotApply:
+		case judge.AsExpected:
 			out[i] = 'e'
+		case judge.DoesNotApply:
+			out[i] = '-'
 		case judge.Odd:
 			out[i] = 'o'
 		case judge.NotObserved:
@@ -207,6 +219,8 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 			b.Odd++
 		case judge.NotObserved:
 			b.Unseen++
+		case judge.DoesNotApply:
+			b.None++
 		}
 	}
 	groups, err := causes(marks)

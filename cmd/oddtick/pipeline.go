@@ -149,9 +149,14 @@ func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[st
 			}
 		}
 	}
+	all := !slices.ContainsFunc(reports, func(r *judge.Report) bool { return r.Tally().NotRun > 0 }) && f.pick == "" && f.part == ""
 	for _, id := range slices.Sorted(maps.Keys(known)) {
-		if k := known[id]; !shown[id] {
+		switch k := known[id]; {
+		case shown[id]:
+		case all:
 			fmt.Fprintf(w, "known, and not shown by this run  %s %s %s\n", id, k.Why, k.Link)
+		default:
+			fmt.Fprintf(w, "known, and perhaps not run  %s %s %s\n", id, k.Why, k.Link)
 		}
 	}
 	return odd, nil

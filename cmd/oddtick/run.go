@@ -315,7 +315,7 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 		count := r.Count()
 		t.odd += count[judge.Odd]
 		t.unseen += count[judge.NotObserved]
-		sum := fmt.Sprintf("%s: %d cases, %d as expected, %d odd, %d not observed, %.1f s", r.Form, len(r.Cases), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
+		sum := fmt.Sprintf("%s: %s, %.1f s", r.Form, r.Tally().Words(), r.Took.Seconds())
 		if quiet {
 			fmt.Fprintln(w, sum)
 			continue
@@ -330,11 +330,9 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 			if r.VerdictOf(c) != judge.NotObserved {
 				continue
 			}
-			why := "not run"
 			if result := r.Results[c.ID]; result != nil {
-				why = steps.OneLine(result.Headline)
+				fmt.Fprintf(w, "not observed  %s: %s\n", c.ID, steps.OneLine(result.Headline))
 			}
-			fmt.Fprintf(w, "not observed  %s: %s\n", c.ID, why)
 		}
 		for _, o := range r.Omitted {
 			fmt.Fprintf(w, "no case for %s: %s\n", o.About, o.Why)
@@ -353,7 +351,7 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 			fmt.Fprintf(w, "%d more cases are switched off, and were not run\n", len(r.Left))
 		}
 		if !r.Complete {
-			fmt.Fprintln(w, "stopped before the end")
+			fmt.Fprintf(w, "stopped before the end: %s\n", r.Tally().Verdict())
 		}
 	}
 	return t

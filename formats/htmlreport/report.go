@@ -24,7 +24,9 @@ var pages = template.Must(template.New("report").Parse(page))
 type view struct {
 	Title, Form, Site, Started, Seconds string
 	Depth                               design.Depth
-	Cases, Expected, Odd, Unseen, None  int
+	Tally                               judge.Tally
+	Clear                               bool
+	Run                                 int
 	Foreign                             int
 	Stopped                             bool
 	Findings                            []found
@@ -58,10 +60,10 @@ const mostNamed = 40
 
 // Write writes the report.
 func Write(w io.Writer, r *judge.Report) error {
-	n := r.Count()
+	n := r.Tally()
 	v := view{
 		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
-		Cases: len(r.Cases), Expected: n[judge.AsExpected], Odd: n[judge.Odd], Unseen: n[judge.NotObserved], None: n[judge.DoesNotApply], Foreign: r.Foreign, Stopped: !r.Complete,
+		Tally: n, Clear: n.Clear(), Run: n.Run(), Foreign: r.Foreign, Stopped: !r.Complete,
 		Checks: judge.Checks, Rows: rows(r), Covered: r.Coverage, Omitted: r.Omitted, Left: len(r.Left),
 	}
 	for _, f := range finding.Of(r) {

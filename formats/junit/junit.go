@@ -55,7 +55,7 @@ type One struct {
 	Took        time.Duration
 }
 
-// Write writes the report: an odd case as a failure, one that was not observed as skipped.
+// Write writes the report: an odd case as a failure, one that was not observed, does not apply or was not run as skipped.
 func Write(w io.Writer, r *judge.Report) error {
 	list := make([]One, 0, len(r.Cases))
 	for _, c := range r.Cases {
@@ -80,7 +80,7 @@ func WriteAll(w io.Writer, name, site string, started time.Time, took time.Durat
 		case judge.Odd:
 			t.Failure = &failure{clean(one.Says), "odd", clean(one.Details)}
 			s.Failures++
-		case judge.NotObserved:
+		case judge.NotObserved, judge.DoesNotApply: // neither was seen to be right
 			t.Skipped = &skipped{clean(one.Says)}
 			s.Skipped++
 		}

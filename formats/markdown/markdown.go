@@ -44,10 +44,10 @@ func WriteFinding(w io.Writer, r *judge.Report, f *finding.Finding) error {
 // WriteSummary writes a table of runs, and what is odd in each, for the page of a pipeline.
 func WriteSummary(w io.Writer, reports []*judge.Report) error {
 	b := bufio.NewWriter(w)
-	b.WriteString("| Form | Cases | As expected | Odd | Not observed | Seconds |\n| --- | ---: | ---: | ---: | ---: | ---: |\n")
+	b.WriteString("| Form | Cases | As expected | Odd | Not observed | Not applicable | Not run | Seconds |\n| --- | ---: | ---: | ---: | ---: | ---: | ---: | ---: |\n")
 	for _, r := range reports {
-		n := r.Count()
-		fmt.Fprintf(b, "| %s | %d | %d | %d | %d | %.1f |\n", text(cmp.Or(r.Title, r.Form)), len(r.Cases), n[judge.AsExpected], n[judge.Odd], n[judge.NotObserved], r.Took.Seconds())
+		n := r.Tally()
+		fmt.Fprintf(b, "| %s | %d | %d | %d | %d | %d | %d | %.1f |\n", text(cmp.Or(r.Title, r.Form)), n.Total, n.AsExpected, n.Odd, n.NotObserved, n.DoesNotApply, n.NotRun, r.Took.Seconds())
 	}
 	for _, r := range reports {
 		for _, f := range finding.Of(r) {
@@ -59,18 +59,17 @@ func WriteSummary(w io.Writer, reports []*judge.Report) error {
 }
 
 func says(r *judge.Report, found []finding.Finding) string {
-	n := r.Count()
 	if len(found) == 0 {
-		return fmt.Sprintf("nothing odd in %s", plural(len(r.Cases), "case"))
+		return r.Tally().Verdict()
 	}
-	return fmt.Sprintf("%s, %d odd of %s", plural(len(found), "finding"), n[judge.Odd], plural(len(r.Cases), "case"))
+	return plural(len(found), "finding") + ", " + r.Tally().Verdict()
 }
 
 func facts(b *bufio.Writer, r *judge.Report) {
-	n := r.Count()
-	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s, %d as expected, %d odd, %d not observed.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), plural(len(r.Cases), "case"), n[judge.AsExpected], n[judge.Odd], n[judge.NotObserved])
+	n := r.Tally()
+	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), n.Words())
 	if !r.Complete {
-		b.WriteString("The run was stopped before its end.\n")
+		fmt.Fprintf(b, "The run did not come to its end: %d of %d cases were run.\n", n.Run(), n.Total)
 	}
 	if r.Foreign > 0 {
 		fmt.Fprintf(b, "Others changed %s meanwhile.\n", plural(r.Foreign, "row"))

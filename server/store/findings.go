@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"fmt"
 	"time"
 
 	"oddtick/core/judge"
@@ -61,6 +62,77 @@ func (s *Store) OddOf(ctx context.Context, runs []int64) (map[int64][]judge.Summ
 			return nil, err
 		}
 		out[r.Run] = append(out[r.Run], judge.Summary{Case: r.Case, Row: r.Row, Reasons: list})
+	}
+	return out, nil
+}
+
+// Tally counts the cases of a run by what became of them, each by its latest result.
+func (s *Store) Tally(ctx context.Context, run *Run) (judge.Tally, error) {
+	ids, err := run.CaseIDs()
+	if err != nil {
+		return judge.Tally{}, err
+	}
+	t := judge.Tally{Total: len(ids), NotRun: len(ids)}
+	var rows []struct {
+		Verdict judge.Verdict `db:"verdict"`
+		N       int           `db:"n"`
+	}
+	err = s.db.SelectContext(ctx, &rows, `SELECT verdict, COUNT(*) AS n FROM results r WHERE run_id = ?
+		AND NOT EXISTS (SELECT 1 FROM results l FORCE INDEX (once) WHERE l.run_id = r.run_id AND l.case_id = r.case_id AND l.seq > r.seq) GROUP BY verdict`, run.ID)
+	for _, r := range rows {
+		for range r.N {
+			t.Add(r.Verdict)
+		}
+		t.NotRun -= r.N
+	}
+	return t, err
+}
+
+// DoneOf counts the cases of runs that have a result, by the run's id.
+func (s *Store) DoneOf(ctx context.Context, runs []int64) (map[int64]int, error) {
+	out := map[int64]int{}
+	if len(runs) == 0 {
+		return out, nil
+	}
+	query, args, err := sqlx.In("SELECT run_id AS run, COUNT(DISTINCT case_id) AS n FROM results WHERE run_id IN (?) GROUP BY run_id", runs)
+	if err != nil {
+		return nil, err
+	}
+	var rows []struct {
+		Run int64 `db:"run"`
+		N   int   `db:"n"`
+	}
+	if err := s.db.SelectContext(ctx, &rows, s.db.Rebind(query), args...); err != nil {
+		return nil, fmt.Errorf("count what was run: %w", err)
+	}
+	for _, r := range rows {
+		out[r.Run] = r.N
+	}
+	return out, nil
+}
+
+// ObservedOf are those of some cases that were observed in runs: as expected or odd; by the run's id.
+func (s *Store) ObservedOf(ctx context.Context, runs []int64, cases []string) (map[int64]map[string]bool, error) {
+	out := map[int64]map[string]bool{}
+	if len(runs) == 0 || len(cases) == 0 {
+		return out, nil
+	}
+	query, args, err := sqlx.In("SELECT run_id AS run, case_id AS c FROM results WHERE run_id IN (?) AND case_id IN (?) AND verdict IN (?)", runs, cases, []judge.Verdict{judge.AsExpected, judge.Odd})
+	if err != nil {
+		return nil, err
+	}
+	var rows []struct {
+		Run  int64  `db:"run"`
+		Case string `db:"c"`
+	}
+	if err := s.db.SelectContext(ctx, &rows, s.db.Rebind(query), args...); err != nil {
+		return nil, fmt.Errorf("read what was observed: %w", err)
+	}
+	for _, r := range rows {
+		if out[r.Run] == nil {
+			out[r.Run] = map[string]bool{}
+		}
+		out[r.Run][r.Case] = true
 	}
 	return out, nil
 }

@@ -21,6 +21,7 @@ const view = (marks: Mark[] = []): RunView => ({
     done: marks.length,
     odd: 0,
     unseen: 0,
+    none: 0,
     causes: 0,
     foreign: 0,
     started_at: "2026-11-25T00:00:00Z",

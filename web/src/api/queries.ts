@@ -104,6 +104,7 @@ export function withMark(view: RunView, mark: Mark): RunView {
       done: view.run.done + (again ? 0 : 1),
       odd: view.run.odd + (mark.verdict === "odd" ? 1 : 0),
       unseen: view.run.unseen + (mark.verdict === "not observed" ? 1 : 0),
+      none: view.run.none + (mark.verdict === "does not apply" ? 1 : 0),
     },
   };
 }

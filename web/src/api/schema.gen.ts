@@ -1045,9 +1045,11 @@ export interface components {
             newly_odd: number;
             /**
              * Format: int64
-             * @description not shown any more
+             * @description their cases were observed again, and are as expected
              */
             no_longer_odd: number;
+            /** Format: int64 */
+            not_seen_again: number;
             /**
              * Format: int64
              * @description the run before
@@ -1512,13 +1514,11 @@ export interface components {
             findings: components["schemas"]["FindingView"][];
             not_shown: components["schemas"]["NotShown"][];
             /** Format: int64 */
-            odd: number;
-            /** Format: int64 */
             run: number;
             runs: components["schemas"]["RunItem"][];
-            /** Format: int64 */
-            total: number;
+            tally: components["schemas"]["JudgeTally"];
             trend: components["schemas"]["TrendItem"][];
+            verdict: string;
         };
         FormBrief: {
             /**
@@ -1736,6 +1736,20 @@ export interface components {
             expectation?: components["schemas"]["OracleExpectation"];
             judgement: components["schemas"]["JudgeStep"];
             observation?: components["schemas"]["ObservationStep"];
+        };
+        JudgeTally: {
+            /** Format: int64 */
+            as_expected: number;
+            /** Format: int64 */
+            does_not_apply: number;
+            /** Format: int64 */
+            not_observed: number;
+            /** Format: int64 */
+            not_run: number;
+            /** Format: int64 */
+            odd: number;
+            /** Format: int64 */
+            total: number;
         };
         JudgeTogether: {
             /** Format: int64 */
@@ -2170,6 +2184,11 @@ export interface components {
              * @description cases of the plan that the run does not make, as they are switched off
              */
             left: number;
+            /**
+             * Format: int64
+             * @description cases that do not apply
+             */
+            none: number;
             /** Format: int64 */
             number: number;
             /**
@@ -2193,14 +2212,18 @@ export interface components {
             unknown?: string[] | null;
             /**
              * Format: int64
-             * @description cases not observed
+             * @description cases that were run and not observed
              */
             unseen: number;
         };
         RunItem: {
             /** Format: int64 */
+            done: number;
+            /** Format: int64 */
             number: number;
             state: string;
+            /** Format: int64 */
+            total: number;
         };
         RunRow: {
             cases: string[] | null;
@@ -2228,9 +2251,10 @@ export interface components {
             all: boolean;
         };
         SeenIn: {
-            odd: boolean;
             /** Format: int64 */
             run: number;
+            /** @enum {string} */
+            verdict: "odd" | "as expected" | "not observed";
         };
         SeenRequestBody: {
             case: string;
@@ -2824,9 +2848,13 @@ export interface components {
         };
         TrendItem: {
             /** Format: int64 */
+            done: number;
+            /** Format: int64 */
             findings: number;
             /** Format: int64 */
             run: number;
+            /** Format: int64 */
+            total: number;
         };
         TriedView: {
             do: string;

@@ -43,7 +43,8 @@ export function FindingsPage() {
     );
   if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
   if (list.isPending) return <Waiting what="Reading the findings …" />;
-  const { run: number, findings: all, odd, total, runs } = list.data;
+  const { run: number, findings: all, runs, tally } = list.data;
+  const whole = tally.not_run === 0;
   const words = sought.toLowerCase();
   const shown = all.filter((f) => `${f.row} ${f.says} ${f.check} ${f.part} ${f.id}`.toLowerCase().includes(words));
   const picked = shown.find((f) => f.id === search.get("finding")) ?? shown[0];
@@ -73,7 +74,8 @@ export function FindingsPage() {
       <div className="flex shrink-0 flex-wrap items-center justify-between gap-x-4 gap-y-1 border-b border-line px-5 py-1.5 text-[12.5px]">
         <div className="flex items-center gap-3">
           <p>
-            Run {number}: {count(all.length, "finding")}, {count(odd, "odd case")} of {total}
+            Run {number}: {all.length > 0 && `${count(all.length, "finding")}, `}
+            <span className={whole ? "" : "font-semibold text-unseen"}>{list.data.verdict}</span>
           </p>
           <Trend runs={list.data.trend} />
           <label className="flex items-center gap-1.5">
@@ -89,6 +91,7 @@ export function FindingsPage() {
                 .map((r) => (
                   <option key={r.number} value={r.number}>
                     run {r.number}
+                    {r.done < r.total && ` (${r.done} of ${r.total})`}
                   </option>
                 ))}
             </select>
@@ -129,12 +132,12 @@ export function FindingsPage() {
               <Line key={f.id} finding={f} picked={f.id === picked?.id} pick={() => pick(f.id)} />
             ))}
           </ol>
-          {all.length === 0 && <p className="px-5 py-4">Nothing is odd in this run.</p>}
+          {all.length === 0 && <Clear tally={tally} />}
           {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding holds “{sought}”.</p>}
           {compared && <Compared of={compared} />}
           {list.data.not_shown.length > 0 && (
             <p className="border-t border-line px-5 py-2 text-[12.5px]">
-              Known, and not shown by this run:{" "}
+              {whole ? "Known, and not shown by this run:" : "Known; of what was run, nothing shows:"}{" "}
               {list.data.not_shown.map((k) => `${k.id}${k.word.comment ? ` (${k.word.comment})` : ""}`).join(", ")}
             </p>
           )}
@@ -173,6 +176,30 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
         </span>
       </button>
     </li>
+  );
+}
+
+/** What it means that a run shows no finding: that nothing is odd only where all of it was run and observed. */
+function Clear({ tally }: { tally: Schemas["JudgeTally"] }) {
+  const run = tally.total - tally.not_run;
+  return (
+    <div className="px-5 py-4">
+      {run === 0 ? (
+        <p>No case of this run was run yet, so that nothing can be said.</p>
+      ) : tally.not_run > 0 ? (
+        <p>
+          Nothing odd in the {count(run, "case")} that {run === 1 ? "was" : "were"} run.{" "}
+          <strong className="text-unseen">{count(tally.not_run, "case")} not run.</strong>
+        </p>
+      ) : tally.not_observed > 0 ? (
+        <p>
+          Nothing odd in what was observed.{" "}
+          <strong className="text-unseen">{count(tally.not_observed, "case")} not observed.</strong>
+        </p>
+      ) : (
+        <p>Nothing is odd in this run.</p>
+      )}
+    </div>
   );
 }
 
@@ -239,20 +266,17 @@ function Compared({ of }: { of: Schemas["ComparedView"] }) {
   );
 }
 
-/** A small tick a run, the oldest first: leaning where the finding showed. */
+/** A small tick a run, the oldest first: leaning where the finding showed, dotted where none of its cases was observed. */
 function Past({ finding }: { finding: FindingView }) {
   if (finding.seen.length < 2) return null;
-  const odd = finding.seen.filter((s) => s.odd).length;
+  const odd = finding.seen.filter((s) => s.verdict === "odd").length;
+  const unseen = finding.seen.filter((s) => s.verdict === "not observed").length;
+  const words = `shown by ${odd} of the latest ${finding.seen.length} runs${unseen > 0 ? `, not observed in ${unseen}` : ""}`;
   return (
-    <span
-      role="img"
-      aria-label={`shown by ${odd} of the latest ${finding.seen.length} runs`}
-      title={`shown by ${odd} of the latest ${finding.seen.length} runs`}
-      className="flex"
-    >
+    <span role="img" aria-label={words} title={words} className="flex">
       {finding.seen.map((s) => (
         <span key={s.run} aria-hidden="true" className="-ml-[5px]">
-          <Tick verdict={s.odd ? "odd" : "as expected"} height={12} />
+          <Tick verdict={s.verdict} height={12} />
         </span>
       ))}
     </span>

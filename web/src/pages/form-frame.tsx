@@ -73,13 +73,22 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
         ? "never run"
         : run.state === "running"
           ? `${run.done} of ${run.total}`
-          : `${run.number}, ${ago(run.started_at)}`,
+          : run.done < run.total
+            ? `${run.done} of ${run.total} run`
+            : `${run.number}, ${ago(run.started_at)}`,
       alarm: false,
     },
     {
       to: "findings",
       title: "Findings",
-      state: !run ? "none yet" : run.state === "running" ? `${run.odd} odd so far` : String(run.causes),
+      state:
+        !run || run.done === 0
+          ? "none yet"
+          : run.state === "running"
+            ? `${run.odd} odd so far`
+            : run.done < run.total
+              ? `${run.causes} so far`
+              : String(run.causes),
       alarm: (run?.state === "running" ? run.odd : (run?.causes ?? 0)) > 0,
     },
   ];

@@ -188,7 +188,8 @@ function Progress({ view }: { view: RunView }) {
       )}
       <span>
         Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
-        {r.unseen > 0 && `, ${r.unseen} not observed`} · {r.depth} · {moment(r.started_at)}
+        {r.unseen > 0 && `, ${r.unseen} not observed`}
+        {r.none > 0 && `, ${r.none} not applicable`} · {r.depth} · {moment(r.started_at)}
         {r.left > 0 && ` · ${count(r.left, "case")} switched off`}
         {(r.unknown ?? []).length > 0 &&
           ` · of ${count(r.unknown?.length ?? 0, "submission")} the end is not known, made again: ${r.unknown?.join(", ")}`}
@@ -297,9 +298,13 @@ function Aside({ view }: { view: RunView }) {
         <p className="border-t border-line py-2">
           {view.run.state === "running"
             ? "Nothing odd yet."
-            : view.run.done > 0
-              ? "Nothing is odd."
-              : "Nothing was observed."}
+            : view.run.done === 0
+              ? "Nothing was run."
+              : view.run.done < view.run.total
+                ? `Nothing odd in the ${count(view.run.done, "case")} that were run, of ${view.run.total}.`
+                : view.run.unseen > 0
+                  ? `Nothing odd in what was observed; ${count(view.run.unseen, "case")} not observed.`
+                  : "Nothing is odd."}
         </p>
       )}
       <ul>

@@ -72,7 +72,7 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
   const state = run
     ? run.state === "running"
       ? `run ${run.number} under way, ${run.done} of ${run.total}`
-      : `run ${run.number}, ${run.state === "finished" ? "" : `${run.state}, `}${ago(run.started_at)}`
+      : `run ${run.number}, ${run.state === "finished" ? "" : `${run.state}: ${run.done} of ${run.total} run, `}${ago(run.started_at)}`
     : "never run";
   const stale = run && run.revision !== form.revision ? `the form changed since (revision ${form.revision})` : "";
   return (
@@ -95,8 +95,13 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
             {count(run.odd, "odd case")}, {count(run.causes, "cause")}
           </button>
         )}
-        {run && run.odd === 0 && run.state === "finished" && run.unseen === 0 && <span>all as expected</span>}
+        {run && run.odd === 0 && run.done === run.total && run.unseen === 0 && run.total > 0 && (
+          <span>{run.none > 0 ? `all as expected, ${run.none} not applicable` : "all as expected"}</span>
+        )}
         {run && run.unseen > 0 && <span className="ml-2 text-unseen">{run.unseen} not observed</span>}
+        {run && run.state !== "running" && run.done < run.total && (
+          <span className="ml-2 text-unseen">{run.total - run.done} not run</span>
+        )}
         <p className="text-soft" title={run ? moment(run.started_at) : undefined}>
           {state}
         </p>
@@ -113,6 +118,7 @@ function Past({ form, base }: { form: Brief; base: string }) {
   const words = [
     c.newly_odd > 0 && `${c.newly_odd} newly odd`,
     c.no_longer_odd > 0 && `${c.no_longer_odd} not shown any more`,
+    c.not_seen_again > 0 && `${c.not_seen_again} not observed again`,
   ].filter(Boolean);
   return (
     <p className="flex items-center gap-3 text-[12px] text-soft">

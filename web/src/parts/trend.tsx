@@ -1,21 +1,27 @@
-/** How many findings each of the latest runs has, the oldest first. */
-export function Trend({ runs }: { runs: { run: number; findings: number }[] }) {
+/** How many findings each of the latest runs has, the oldest first. A run that did not come to its end is an outline. */
+export function Trend({ runs }: { runs: { run: number; findings: number; done: number; total: number }[] }) {
   if (runs.length < 2) return null;
   const most = Math.max(1, ...runs.map((r) => r.findings));
-  const words = `findings of the latest ${runs.length} runs: ${runs.map((r) => r.findings).join(", ")}`;
+  const say = (r: (typeof runs)[number]) =>
+    r.done < r.total ? `${r.findings} (${r.done} of ${r.total} run)` : String(r.findings);
+  const words = `findings of the latest ${runs.length} runs: ${runs.map(say).join(", ")}`;
   return (
     <svg width={runs.length * 7} height={20} role="img" aria-label={words}>
       <title>{words}</title>
       {runs.map((r, i) => {
         const height = r.findings === 0 ? 1.5 : 3 + (r.findings / most) * 16;
+        const colour = r.findings === 0 ? "var(--rule)" : "var(--odd)";
+        const part = r.done < r.total;
         return (
           <rect
             key={r.run}
-            x={i * 7}
-            y={20 - height}
-            width={5}
-            height={height}
-            fill={r.findings === 0 ? "var(--rule)" : "var(--odd)"}
+            x={i * 7 + (part ? 0.5 : 0)}
+            y={20 - Math.max(height, part ? 3 : 0) + (part ? 0.5 : 0)}
+            width={part ? 4 : 5}
+            height={Math.max(height, part ? 3 : 0) - (part ? 1 : 0)}
+            fill={part ? "none" : colour}
+            stroke={part ? colour : "none"}
+            strokeDasharray={part ? "1.5 1" : undefined}
           />
         );
       })}
