@@ -30,12 +30,17 @@ func TestRowsAreSharedOut(t *testing.T) {
 		return out
 	}
 	first, second := sent("heron"), sent("moss")
-	share([]observation.Change{row("services", "31", "8", "water"), row("moorings", "8", "moss", "same@bed.test"), row("moorings", "7", "heron", "same@bed.test"), row("services", "30", "7", "water")}, []*released{first, second})
+	share([]observation.Change{row("services", "31", "8", "water"), row("moorings", "8", "moss", "same@bed.test"), row("moorings", "7", "heron", "same@bed.test"), row("services", "30", "7", "water")}, []*released{first, second}, func(*released) bool { return false })
 	require.Equal(t, []string{"moorings 7", "services 30"}, keys(first))
 	require.Equal(t, []string{"moorings 8", "services 31"}, keys(second))
 
 	first, second = sent("same"), sent("same")
-	share([]observation.Change{row("moorings", "7", "same", "same@bed.test"), row("moorings", "8", "same", "same@bed.test"), row("log", "1", "none")}, []*released{first, second})
+	share([]observation.Change{row("moorings", "7", "same", "same@bed.test"), row("moorings", "8", "same", "same@bed.test"), row("log", "1", "none")}, []*released{first, second}, func(*released) bool { return false })
 	require.Equal(t, []string{"moorings 7", "log 1"}, keys(first), "what belongs to none stands at the first")
 	require.Equal(t, []string{"moorings 8"}, keys(second), "one each, where nothing tells them apart")
+
+	first, second = sent("same"), sent("same")
+	share([]observation.Change{row("moorings", "7", "same", "same@bed.test")}, []*released{first, second}, func(one *released) bool { return one == second })
+	require.Empty(t, keys(first))
+	require.Equal(t, []string{"moorings 7"}, keys(second), "the one row is of the one that was accepted")
 }

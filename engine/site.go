@@ -49,8 +49,9 @@ func CheckSite(site *spec.Site) error {
 const pageTimeout = 30 * time.Second
 
 // FetchPage opens a page of a site, by its path or its whole address, and returns its text and where it was found. With scripts it is
-// the page as it stands after its scripts have run. An address outside the site's allowed ones is refused before any connection.
-func FetchPage(ctx context.Context, site *spec.Site, path string, scripts bool, maxBody int) (text, address string, err error) {
+// the page as it stands after its scripts have run; as an account it is opened by whoever that is, once signed in. An address outside the
+// site's allowed ones is refused before any connection.
+func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scripts bool, maxBody int) (text, address string, err error) {
 	o := options(site, pageTimeout)
 	o.MaxBody = maxBody
 	client, err := web.NewClient(o)
@@ -58,12 +59,28 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, scripts bool, 
 		return "", "", err
 	}
 	defer client.Close()
-	exchanges, err := client.NewVisitor().Open(ctx, path)
+	visitor := client.NewVisitor()
+	if as != "" {
+		i := slices.IndexFunc(site.Accounts, func(a spec.Account) bool { return a.ID == as })
+		if i < 0 {
+			return "", "", fmt.Errorf("the site document has no account %s to sign in", as)
+		}
+		if err := signInAs(ctx, visitor, site, &site.Accounts[i]); err != nil {
+			return "", "", fmt.Errorf("the account %s cannot be signed in: %w", as, err)
+		}
+	}
+	exchanges, err := visitor.Open(ctx, path)
 	if err != nil {
 		return "", "", err
 	}
 	last := exchanges[len(exchanges)-1]
 	switch {
+	case site.SignIn != nil && samePath(last.URL, site.SignIn.Page) && !samePath(path, site.SignIn.Page):
+		why := "it is for those who are signed in; write before: {signed in: …} with an account of the site"
+		if as != "" {
+			why = "though " + as + " signed in"
+		}
+		return "", "", fmt.Errorf("%s leads to the sign-in page %s, %s", path, pathOf(last.URL), why)
 	case last.NotFollowed != "":
 		return "", "", fmt.Errorf("it leads elsewhere: %s; add the host to the allowed addresses", last.NotFollowed)
 	case last.Status >= 400:
@@ -74,7 +91,7 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, scripts bool, 
 	if !scripts {
 		return last.Body, last.URL, nil
 	}
-	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password})
+	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password}, inBrowserCookies(visitor)...)
 	return text, last.URL, err
 }
 

@@ -48,6 +48,15 @@ func (a *attempt) together(ctx context.Context) {
 		a.env.Try = base + about.Rounds*len(a.c.Steps)
 		a.env.Earlier, a.result.Steps = nil, nil
 		list, stop, err := a.round(ctx)
+		odd := false
+		if err == nil && stop == nil {
+			odd = a.settle(ctx, list)
+		}
+		for _, one := range list {
+			if one != nil && one.visitor != nil {
+				one.visitor.close()
+			}
+		}
 		if err != nil {
 			a.unobserved(design.Submit, err)
 			return
@@ -57,7 +66,7 @@ func (a *attempt) together(ctx context.Context) {
 			return
 		}
 		about.Rounds++
-		if odd := a.settle(list); odd {
+		if odd {
 			return
 		}
 		chances = append(chances, chanceOf(list))
@@ -65,7 +74,8 @@ func (a *attempt) together(ctx context.Context) {
 	}
 }
 
-// round makes one: all visitors open the page, and their submissions are released when the last is ready.
+// round makes one: all visitors open the page, and their submissions are released when the last is ready. The visitors are the caller's to
+// close.
 func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step, err error) {
 	list = make([]*released, len(a.c.Steps))
 	failures := make([]string, len(list))
@@ -74,9 +84,8 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 		one := &released{}
 		list[i] = one
 		if one.visitor, one.err = a.r.newVisitor(ctx, a.c); one.err != nil {
-			return nil, nil, one.err
+			return list, nil, one.err
 		}
-		defer one.visitor.close()
 		wg.Go(func() {
 			defer func() { _ = a.caught(recover()) }()
 			by := &attempt{r: a.r, c: a.c, visitor: one.visitor}
@@ -85,18 +94,18 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 	}
 	wg.Wait()
 	if err := a.faulty(); err != nil {
-		return nil, nil, err
+		return list, nil, err
 	}
 	for i, one := range list {
 		if one.err != nil {
-			return nil, nil, one.err
+			return list, nil, one.err
 		}
 		if failures[i] != "" {
-			return nil, judge.Unobserved(failures[i]), nil
+			return list, judge.Unobserved(failures[i]), nil
 		}
 		a.lookAt(one.before.Form)
 		if one.sent, one.world, stop, err = a.compose(ctx, i, one.before.Form); err != nil || stop != nil {
-			return nil, stop, err
+			return list, stop, err
 		}
 	}
 	start := make(chan struct{})
@@ -104,7 +113,7 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 		by := &attempt{r: a.r, c: a.c, visitor: one.visitor}
 		if one.step, err = by.beginStep(ctx); err != nil {
 			close(start)
-			return nil, nil, err
+			return list, nil, err
 		}
 		one.step.Sent, one.step.Before = one.sent, one.before
 		wg.Go(func() {
@@ -117,30 +126,40 @@ func (a *attempt) round(ctx context.Context) (list []*released, stop *judge.Step
 	close(start)
 	wg.Wait()
 	if err := a.faulty(); err != nil {
-		return nil, nil, err
+		return list, nil, err
 	}
 	for _, one := range list {
 		if one.err != nil {
-			return nil, nil, one.err
+			return list, nil, one.err
 		}
 		take(one.step, one.visit)
 		one.step.After = (&attempt{r: a.r}).after(one.step, one.visit)
 		if one.step.CookiesAfter, err = one.visitor.cookies(ctx); err != nil {
-			return nil, nil, err
+			return list, nil, err
 		}
 	}
 	changes, err := a.r.changes(ctx)
 	if err != nil {
-		return nil, nil, err
+		return list, nil, err
 	}
-	share(changes, list)
+	share(changes, list, func(one *released) bool {
+		return judge.AnsweredAsAccepted(a.r.p, oracle.Expect(a.r.p, one.world, one.sent), one.step)
+	})
 	return list, nil, nil
 }
 
+// lookForShownBy goes, after a race, to the places where the accepted submission's values are promised to be seen.
+func (a *attempt) lookForShownBy(ctx context.Context, one *released, e *oracle.Expectation) {
+	if e.Outcome == oracle.Accepted && one.visit.failure == "" && len(one.step.Shown) == 0 {
+		by := &attempt{r: a.r, c: a.c, visitor: one.visitor}
+		by.lookForShown(ctx, e, one.step)
+	}
+}
+
 // share gives each row that changed to a submission: to the one most of whose values it holds, of those that not all of them sent; else
-// to the one that has the row whose key it holds; else to the one most of whose values it holds at all, and of several to that with the
-// fewest rows.
-func share(changes []observation.Change, list []*released) {
+// to the one that has the row whose key it holds; else to one that was answered as an accepted one is; else to the one most of whose
+// values it holds at all, and of several to that with the fewest rows.
+func share(changes []observation.Change, list []*released, answeredAsAccepted func(*released) bool) {
 	common := func(value string) bool {
 		return !slices.ContainsFunc(list, func(one *released) bool {
 			return !slices.ContainsFunc(one.sent.Pairs, func(p oracle.Pair) bool { return p.Value == value })
@@ -154,15 +173,24 @@ func share(changes []observation.Change, list []*released) {
 			rest = append(rest, c)
 		}
 	}
+	var accepted []*released
+	for _, one := range list {
+		if answeredAsAccepted(one) {
+			accepted = append(accepted, one)
+		}
+	}
+	if len(accepted) == 0 {
+		accepted = list
+	}
 	for _, c := range rest {
 		at := slices.IndexFunc(list, func(one *released) bool {
 			return slices.ContainsFunc(one.step.Changes, func(other observation.Change) bool { return other.Table != c.Table && holds(&c, other.Key) })
 		})
-		owner := list[max(at, 0)]
-		if at < 0 {
-			if by := ownerOf(&c, list, func(string) bool { return true }); by != nil {
-				owner = by
-			}
+		var owner *released
+		if at >= 0 {
+			owner = list[at]
+		} else if owner = ownerOf(&c, accepted, func(string) bool { return true }); owner == nil {
+			owner = accepted[0]
 		}
 		owner.step.Changes = append(owner.step.Changes, c)
 	}
@@ -190,7 +218,7 @@ func ownerOf(c *observation.Change, list []*released, counts func(value string) 
 }
 
 // settle judges a round: one submission gets the value, and comes first in the result; the others are refused.
-func (a *attempt) settle(list []*released) (odd bool) {
+func (a *attempt) settle(ctx context.Context, list []*released) (odd bool) {
 	slices.SortStableFunc(list, func(x, y *released) int { return ended(x).Compare(ended(y)) })
 	expected := func(one *released, taken bool) *oracle.Expectation {
 		w := *one.world
@@ -211,6 +239,7 @@ func (a *attempt) settle(list []*released) (odd bool) {
 	}
 	for i, one := range list {
 		e := expected(one, i > 0)
+		a.lookForShownBy(ctx, one, e)
 		judgement := a.r.how().Step(a.r.p, e, one.step, nil)
 		a.result.Steps = append(a.result.Steps, judge.StepResult{Do: design.Submit, Expectation: e, Observation: one.step, Judgement: judgement})
 		odd = odd || judgement.Verdict == judge.Odd

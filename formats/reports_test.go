@@ -90,9 +90,9 @@ func TestMarkdownIsTextOnly(t *testing.T) {
 		require.NotRegexp(t, `(^|[^\\])<script`, outside, "no markup outside of code")
 		require.NotContains(t, outside, "\n# head", "no line of its own")
 	}
-	require.Contains(t, all.String(), "# Join: 1 finding, 2 odd of 4 cases")
+	require.Contains(t, all.String(), "# Join: 1 finding, 2 odd, 3 of 4 cases run")
 	require.Contains(t, one.String(), "`"+found[0].ID+"`")
-	require.Contains(t, summary.String(), "| Join | 4 | 1 | 2 | 1 | 1.0 |", "what was not run is not observed")
+	require.Contains(t, summary.String(), "| Join | 4 | 1 | 2 | 0 | 0 | 1 | 1.0 |", "what was not run is counted apart")
 }
 
 func TestTheHTMLReportNeedsNothingAndRunsNothing(t *testing.T) {
@@ -124,7 +124,7 @@ func TestTheHTMLReportNeedsNothingAndRunsNothing(t *testing.T) {
 		}
 	}
 	require.Contains(t, text, "<script>alert(1)</script>", "shown as text")
-	require.Contains(t, text, "4 cases: 1 as expected, 2 odd, 1 not observed")
+	require.Contains(t, text, "4 cases: 1 as expected, 2 odd, 0 not observed, 1 not run")
 	require.Positive(t, ticks)
 }
 

@@ -441,6 +441,7 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body fi
 		return nil, err
 	}
 	describeRun(r, site.Address, run)
+	r.DescribeSite(site, at.designed.prepared.Form)
 	r.Results[result.Case] = result
 	var text bytes.Buffer
 	if err := markdown.WriteFinding(&text, r, one); err != nil {

@@ -18,8 +18,8 @@ type findingsSeen struct {
 		ID, Row, Says, Simplest string
 		Cases                   []string
 		Seen                    []struct {
-			Run int
-			Odd bool
+			Run     int
+			Verdict string
 		}
 		Word *struct {
 			State, Severity, Until, By string
@@ -62,7 +62,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Equal(t, "Accepted, should be rejected by the server: 2 characters", username.Says)
 	require.Equal(t, username.Cases[0], username.Simplest)
 	require.Len(t, username.Seen, 2)
-	require.Equal(t, []bool{false, true, true, true}, []bool{username.Seen[0].Odd, username.Seen[1].Odd, plots.Seen[0].Odd, plots.Seen[1].Odd})
+	require.Equal(t, []string{"as expected", "odd", "odd", "odd"}, []string{username.Seen[0].Verdict, username.Seen[1].Verdict, plots.Seen[0].Verdict, plots.Seen[1].Verdict})
 	require.Nil(t, username.Word)
 
 	at := fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, second, username.ID)

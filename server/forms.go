@@ -125,7 +125,11 @@ func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView
 	if err != nil {
 		return nil, err
 	}
-	v.Contradictions = len(contradiction.Find(d.prepared, a))
+	for _, c := range contradiction.Find(d.prepared, a) {
+		if !c.Note {
+			v.Contradictions++
+		}
+	}
 	return &struct{ Body formView }{v}, nil
 }
 

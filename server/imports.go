@@ -92,7 +92,7 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	}
 	text, address := in.Body.HTML, strings.TrimSuffix(site.Address, "/")+d.form.Page
 	if text == "" {
-		if text, address, err = engine.FetchPage(ctx, site, path, in.Body.Scripts, maxPage); err != nil {
+		if text, address, err = engine.FetchPage(ctx, site, path, signedInOf(d.form), in.Body.Scripts, maxPage); err != nil {
 			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 		}
 	}
@@ -121,6 +121,14 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 		v.Forms = append(v.Forms, fmt.Sprintf("%s (%d fields, %s)", or(form.Title, "a form"), len(form.Fields), strings.Join(form.Buttons, ", ")))
 	}
 	return &struct{ Body pageView }{v}, nil
+}
+
+// signedInOf is the account that is to be signed in before a form, "" for none.
+func signedInOf(form *spec.Form) string {
+	if form.Before == nil {
+		return ""
+	}
+	return form.Before.SignedIn
 }
 
 // likeliest is the form that has most of the fields that are known already, else the one with most fields.

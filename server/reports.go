@@ -131,6 +131,7 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	}
 	r := &judge.Report{Form: f.Ident, Title: f.Title, Omitted: d.cases(depthOf(run)).Omitted}
 	r.Describe(d.prepared.Form)
+	r.DescribeSite(site, d.prepared.Form)
 	describeRun(r, site.Address, run)
 	for _, id := range ids {
 		if c := d.find(id); c != nil {

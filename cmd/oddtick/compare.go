@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
 	"oddtick/core/compare"
 	"oddtick/core/judge"
@@ -88,13 +89,24 @@ func sayComparison(w io.Writer, form string, c *compare.Comparison) {
 			fmt.Fprintf(w, "%-14s  %-14s %s (%d, before %d)\n", list.words, row, steps.OneLine(f.Says), len(f.After), len(f.Before))
 		}
 	}
-	for _, what := range c.NewlyCovered {
-		fmt.Fprintf(w, "%-14s  %s\n", "newly covered", what)
-	}
-	for _, what := range c.NoLongerCovered {
-		fmt.Fprintf(w, "%-14s  %s\n", "not covered", what)
-	}
+	inOneLine(w, "newly covered", c.NewlyCovered)
+	inOneLine(w, "not covered", c.NoLongerCovered)
 	fmt.Fprintf(w, "%s: %d newly odd, %d still odd, %d no longer odd, %d not seen again; %d cases more, %d fewer\n", form, len(c.NewlyOdd), len(c.StillOdd), len(c.NoLongerOdd), len(c.NotSeenAgain), len(c.AddedCases), len(c.RetiredCases))
+}
+
+// mostNamed is how many things are named in a line; the result in JSON has all of them.
+const mostNamed = 6
+
+// inOneLine prints how many there are, and the first of them.
+func inOneLine(w io.Writer, words string, list []string) {
+	if len(list) == 0 {
+		return
+	}
+	more := ""
+	if len(list) > mostNamed {
+		more = fmt.Sprintf(", and %d more", len(list)-mostNamed)
+	}
+	fmt.Fprintf(w, "%-14s  %d: %s%s\n", words, len(list), strings.Join(list[:min(len(list), mostNamed)], ", "), more)
 }
 
 // againstBaseline compares a run with the stored result it is held against, and adds to still what both show.

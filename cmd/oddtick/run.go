@@ -195,7 +195,11 @@ func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) 
 	}
 	impassable := false
 	for _, c := range contradiction.Find(p, contradiction.Against{Site: site, Now: time.Now()}) {
-		fmt.Fprintf(w, "contradiction  %s\n", c.Problem(form).Error())
+		word := "contradiction"
+		if c.Note {
+			word = "note"
+		}
+		fmt.Fprintf(w, "%s  %s\n", word, c.Problem(form).Error())
 		impassable = impassable || c.Impassable()
 	}
 	if impassable && !anyway {
@@ -221,6 +225,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	started := time.Now()
 	r := &judge.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
 	r.Describe(form)
+	r.DescribeSite(project.Site, form)
 	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: engine.Options{MostPerSecond: f.mostPerMinute / 60}})
 	if err != nil {
 		return nil, err

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/design"
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
@@ -133,6 +134,9 @@ func (f *finder) search(names []*spec.PreparedField, expressions string, found f
 			return true, true, 0 // the field's own contradiction says it
 		}
 	}
+	if usual := f.usual(); usual != nil && !decided && found(usual) {
+		return true, true, 1 // what all cases begin with holds
+	}
 	at := make([]int, len(names))
 	for ; tries < mostTries; tries++ {
 		for i := range at {
@@ -153,6 +157,17 @@ func (f *finder) search(names []*spec.PreparedField, expressions string, found f
 		}
 	}
 	return false, false, tries
+}
+
+// usual are the values that cases begin with, nil where none can be made.
+func (f *finder) usual() map[string]any {
+	if !f.usualMade {
+		f.usualMade = true
+		if d, err := design.New(f.p, nil); err == nil {
+			f.usualVars = d.UsualVars()
+		}
+	}
+	return f.usualVars
 }
 
 func proofOf(decided bool, tries int) string {

@@ -19,7 +19,7 @@ const (
 	InitialRejected     Kind = "initial value that is rejected"
 	ExampleRejected     Kind = "example that is rejected"
 	RulesExclude        Kind = "rules that exclude each other"
-	MessageShared       Kind = "message that two rules share"
+	MessageShared       Kind = "message that rules share"
 	ReplyUnreachable    Kind = "success reply that no input reaches"
 	StateUnreachable    Kind = "state that no path reaches"
 	ColumnShorter       Kind = "column shorter than the rule"
@@ -47,6 +47,8 @@ type Contradiction struct {
 	Remedy string `json:"remedy"`
 	// Undecided: neither automata nor exhaustion could tell; within so many tries nothing was found.
 	Undecided bool `json:"undecided,omitempty"`
+	// Note: nothing is wrong, and it is only worth knowing.
+	Note bool `json:"note,omitempty"`
 }
 
 // Against is what a form is held against besides itself; any of it may be missing.
@@ -83,6 +85,9 @@ type finder struct {
 	out []Contradiction
 	// never are the rules over fields that are found never to hold: what follows from that is not told again.
 	never map[*spec.PreparedRule]bool
+	// usualVars are the values that cases begin with, once usualMade.
+	usualVars map[string]any
+	usualMade bool
 }
 
 // Impassable tells that some field has no value that passes, or that the document gives a wrong one: what such a form is judged by is

@@ -366,10 +366,12 @@ func (x *field) narrower(r *spec.PreparedRule) (string, bool) {
 	return "", false
 }
 
-// messages: two rules of one field, or two that both speak in the summary, with the same text.
+// messages: rules of one field, or rules that all speak in the summary, with the same text. Nothing is wrong with it, but which of them
+// spoke cannot be told; it is noted once for all of them.
 func (f *finder) messages() {
 	type place struct{ text, at string }
-	first := map[place]*spec.PreparedRule{}
+	sharing := map[place][]*spec.PreparedRule{}
+	var order []place
 	for _, r := range f.p.Rules {
 		text, ok := r.Message.In("")
 		if !ok || r.Layer == spec.InBrowser {
@@ -380,17 +382,27 @@ func (f *finder) messages() {
 			at = r.Field.ID
 		}
 		key := place{text, at}
-		if other := first[key]; other != nil {
-			c := Contradiction{
-				Kind: MessageShared, Path: pathOf(r) + ".say", Other: pathOf(other) + ".say", Words: fmt.Sprintf("The rules %s and %s say the same: which of them spoke cannot be told.", other.ID, r.ID), Proof: quoted(text),
-				Remedy: "give each rule a text of its own",
-			}
-			if r.Field != nil {
-				c.Field = r.Field.ID
-			}
-			f.add(c)
+		if sharing[key] == nil {
+			order = append(order, key)
+		}
+		sharing[key] = append(sharing[key], r)
+	}
+	for _, key := range order {
+		rules := sharing[key]
+		if len(rules) < 2 {
 			continue
 		}
-		first[key] = r
+		ids := make([]string, len(rules))
+		for i, r := range rules {
+			ids[i] = r.ID
+		}
+		c := Contradiction{
+			Kind: MessageShared, Path: pathOf(rules[1]) + ".say", Other: pathOf(rules[0]) + ".say", Note: true, Proof: quoted(key.text), Remedy: "where it matters, give each rule a text of its own",
+			Words: fmt.Sprintf("The rules %s and %s have the same message; findings cannot tell them apart.", strings.Join(ids[:len(ids)-1], ", "), ids[len(ids)-1]),
+		}
+		if rules[1].Field != nil {
+			c.Field = rules[1].Field.ID
+		}
+		f.add(c)
 	}
 }

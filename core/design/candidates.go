@@ -123,6 +123,9 @@ func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
 	return out, true
 }
 
+// UsualVars are the usual values as expressions see them, on the reference day.
+func (d *Designer) UsualVars() map[string]any { return d.baseVars() }
+
 // baseVars are the base's values as expressions see them.
 func (d *Designer) baseVars() map[string]any {
 	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: d.base}}}

@@ -39,6 +39,8 @@ func (f *fieldSets) hint(seed uint64, length int) string {
 		return "https://example.test/" + word + token
 	case f.Secret:
 		return "Maple-row-" + values.Token(seed, 6) + "-42"
+	case f.Example != "" && rule(f.PreparedField, "unique") != nil:
+		return likeExample(f.Example, seed)
 	case f.Example != "":
 		return f.Example
 	case length >= 0 && length <= 8:
@@ -47,4 +49,30 @@ func (f *fieldSets) hint(seed uint64, length int) string {
 		return token
 	}
 	return word + "-" + token
+}
+
+// mostVaried is how many of an example's characters are others in a value that is made like it.
+const mostVaried = 6
+
+// likeExample is a value of the example's shape: its last letters and digits are others of their kind. One that must be new is made so.
+func likeExample(example string, seed uint64) string {
+	out := []rune(example)
+	varied := 0
+	for i := len(out) - 1; i >= 0 && varied < mostVaried; i-- {
+		first, n := rune(0), uint64(0)
+		switch c := out[i]; {
+		case c >= '0' && c <= '9':
+			first, n = '0', 10
+		case c >= 'a' && c <= 'z':
+			first, n = 'a', 26
+		case c >= 'A' && c <= 'Z':
+			first, n = 'A', 26
+		default:
+			continue
+		}
+		seed = values.Seed(seed, "like")
+		out[i] = first + rune(seed%n)
+		varied++
+	}
+	return string(out)
 }

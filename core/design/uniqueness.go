@@ -59,9 +59,18 @@ func (s *sheet) together(f *spec.PreparedField, r *spec.PreparedRule) {
 	if !inserts || s.driver != oracle.HTTP {
 		return
 	}
-	steps := []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fresh}})}}
+	kept := s.asked(f, r)
+	if kept == nil {
+		return // the cases of two visitors say so
+	}
+	with := func(value Recipe) map[string]Recipe {
+		out := maps.Clone(kept)
+		out[f.ID] = value
+		return out
+	}
+	steps := []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, with(Recipe{Make: Fresh}))}}
 	for i := 1; i < mostTogether; i++ {
-		steps = append(steps, Step{Do: Submit, Driver: s.driver, Together: true, Inputs: s.inputs(i, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}})})
+		steps = append(steps, Step{Do: Submit, Driver: s.driver, Together: true, Inputs: s.inputs(i, with(Recipe{Make: Same, Of: f.ID}))})
 	}
 	s.add(Standard, &Case{
 		ID: s.id(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: RowUniqueness, Technique: ErrorGuessing,
@@ -114,9 +123,61 @@ func (s *sheet) survives(f *spec.PreparedField, how string) bool {
 	return err != nil || passes(f, change(v, how), nil, ReferenceDay)
 }
 
+// asked are the recipes of other fields with which a field is filled and a rule of it asked; nil where none are found.
+func (s *sheet) asked(f *spec.PreparedField, r *spec.PreparedRule) map[string]Recipe {
+	out := map[string]Recipe{}
+	names := slices.Clone(f.WhenNames)
+	condition := r.Rule.Condition()
+	for _, n := range s.d.p.Named(condition) {
+		if n != f && !slices.Contains(names, n) {
+			names = append(names, n)
+		}
+	}
+	if len(names) == 0 {
+		return out
+	}
+	choices := make([][]Recipe, len(names))
+	for i, n := range names {
+		choices[i], _ = s.d.candidates(n, f.When+" "+condition)
+	}
+	at := make([]int, len(choices))
+	for more := true; more; more = next(at, choices) {
+		replace := map[string]Recipe{f.ID: {Make: Fresh}}
+		for i, n := range names {
+			replace[n.ID] = choices[i][at[i]]
+		}
+		probe := &Case{ID: r.ID, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: s.inputs(0, replace)}}}
+		resolved, err := s.d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
+		if err != nil || s.d.leftOut(resolved)[f.ID] {
+			continue
+		}
+		vars := map[string]any{}
+		for _, p := range s.d.p.Fields {
+			text, present := resolved[p.ID]
+			v := p.ValueOf(text, present)
+			vars[p.ID] = p.Var(&v)
+		}
+		if !r.Skipped(vars) {
+			delete(replace, f.ID)
+			return replace
+		}
+	}
+	return nil
+}
+
 func (s *sheet) twice(depth Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second Recipe) {
-	first := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fresh}})}
-	again := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(1, map[string]Recipe{f.ID: second})}
+	kept := s.asked(f, r)
+	if kept == nil {
+		s.omitted = append(s.omitted, Omission{About: s.id(r.ID + "." + role), Why: "no values were found that make its condition hold"})
+		return
+	}
+	with := func(value Recipe) map[string]Recipe {
+		out := maps.Clone(kept)
+		out[f.ID] = value
+		return out
+	}
+	first := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, with(Recipe{Make: Fresh}))}
+	again := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(1, with(second))}
 	s.add(depth, &Case{
 		ID: s.id(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: RowUniqueness, Technique: Partitioning,
 		Covers: []string{"partition " + r.ID + " " + role}, Mark: Mark{f.Label, at, label}, Steps: []Step{first, again},

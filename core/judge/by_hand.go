@@ -1,6 +1,7 @@
 package judge
 
 import (
+	"oddtick/core/hashed"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -14,7 +15,7 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 	if seen == NotObserved {
 		return Unobserved(note) // it may not have been submitted at all
 	}
-	j := &judging{p: p, e: e, o: o}
+	j := &judging{p: p, e: e, o: o, verify: hashed.Verify}
 	j.observed = observedOutcome{e.Outcome, "as a person saw it"}
 	outcome := &Check{Check: Outcome}
 	part := Part{Name: byHand, Verdict: seen, Expected: string(e.Outcome) + ". " + e.Reason(), Observed: note}

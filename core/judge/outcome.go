@@ -8,6 +8,7 @@ import (
 
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 )
 
 // observedOutcome is how a submission ended, and by which signals.
@@ -255,6 +256,17 @@ func (j *judging) successSignal() string {
 		return j.status(first)
 	}
 	return ""
+}
+
+// AnsweredAsAccepted tells whether the answer to a submission alone, whatever rows changed, is that of an accepted one.
+func AnsweredAsAccepted(p *spec.Prepared, e *oracle.Expectation, o *observation.Step) bool {
+	first := o.First()
+	if first == nil || first.Status >= 400 || o.Failure != "" {
+		return false
+	}
+	j := &judging{p: p, e: e, o: o, texts: o.NewTexts()}
+	text, sure := j.errorText()
+	return !sure && (j.successSignal() != "" || text == "")
 }
 
 func (j *judging) rejectionTarget() bool {

@@ -3,6 +3,7 @@ package judge
 import (
 	"cmp"
 	"slices"
+	"strings"
 	"time"
 
 	"oddtick/core/cover"
@@ -85,6 +86,8 @@ type Report struct {
 	Labels  map[string]string `json:"labels,omitempty"`
 	Rows    map[string]string `json:"rows,omitempty"`
 	Secrets []string          `json:"secrets,omitempty"`
+	// SignIn is how cases sign in before they begin, nil where nobody does.
+	SignIn *SignedIn `json:"sign_in,omitempty"`
 	// Unique are the request names whose values must be new.
 	Unique  []string           `json:"unique,omitempty"`
 	Cases   []*design.Case     `json:"cases"`
@@ -102,6 +105,27 @@ type Report struct {
 	Hashes    int           `json:"hashes_verified,omitempty"`
 	Verifying time.Duration `json:"verifying,omitempty"`
 	Complete  bool          `json:"complete"`
+}
+
+// SignedIn is who signs in, and by which form: its page, and the request names of its two fields.
+type SignedIn struct {
+	Account  string `json:"account"`
+	Name     string `json:"name"`
+	Page     string `json:"page"`
+	NameIn   string `json:"name_in"`
+	SecretIn string `json:"secret_in"`
+}
+
+// DescribeSite takes from a site what reports say of how a form's cases sign in.
+func (r *Report) DescribeSite(site *spec.Site, form *spec.Form) {
+	if form.Before == nil || form.Before.SignedIn == "" || site == nil || site.SignIn == nil {
+		return
+	}
+	for i := range site.Accounts {
+		if a := &site.Accounts[i]; a.ID == form.Before.SignedIn {
+			r.SignIn = &SignedIn{Account: a.ID, Name: a.Name, Page: strings.TrimSuffix(site.Address, "/") + site.SignIn.Page, NameIn: site.SignIn.Name, SecretIn: site.SignIn.Password}
+		}
+	}
 }
 
 // Describe takes from a form what reports say of its fields.

@@ -302,6 +302,14 @@ func (r *Rule) Layer() Layer {
 	return OnServer
 }
 
+// Condition is when the rule is asked, "" for always.
+func (r *Rule) Condition() string {
+	if _, base := r.part(); base != nil {
+		return base.When
+	}
+	return ""
+}
+
 // Say gives the rule a message.
 func (r *Rule) Say(text string) {
 	if _, base := r.part(); base != nil {

@@ -31,6 +31,9 @@ type Step struct {
 // Of are the steps of a case as it was made.
 func Of(r *judge.Report, result *judge.Result) []Step {
 	var out []Step
+	if in := r.SignIn; in != nil && len(result.Steps) > 0 {
+		out = append(out, Step{Do: "Sign in at " + in.Page + ".", Values: []Value{{Field: in.NameIn, Text: in.Name}, {Field: in.SecretIn, Text: "the password of the account " + in.Account, Secret: true}}})
+	}
 	for i := range result.Steps {
 		s := &result.Steps[i]
 		o := s.Observation
@@ -148,8 +151,17 @@ func curl(r *judge.Report, o *observation.Step) string {
 	first := o.First()
 	var b strings.Builder
 	hidden := map[string]string{}
+	if in := r.SignIn; in != nil {
+		// a token of the sign-in form, if it has one, is to be copied too
+		fmt.Fprintf(&b, "curl -s -c cookies.txt %s\n", quote(in.Page))
+		fmt.Fprintf(&b, "curl -s -L -b cookies.txt -c cookies.txt --data-urlencode %s --data-urlencode %s %s\n", quote(in.NameIn+"="+in.Name), quote(in.SecretIn+"=SECRET"), quote(in.Page))
+	}
 	if o.Before != nil && o.Before.URL != "" {
-		fmt.Fprintf(&b, "curl -s -c cookies.txt %s\n", quote(o.Before.URL))
+		read := ""
+		if r.SignIn != nil {
+			read = " -b cookies.txt"
+		}
+		fmt.Fprintf(&b, "curl -s%s -c cookies.txt %s\n", read, quote(o.Before.URL))
 		if o.Before.Form != nil {
 			for _, c := range o.Before.Form.Controls {
 				if c.Type == "hidden" && c.Value != "" {

@@ -10,8 +10,9 @@ import (
 // longest is how long a page may take altogether until its HTML is taken as it is.
 const longest = 40 * time.Second
 
-// Drawn opens a page and returns its HTML as it stands after its scripts have run. Hosts that are not allowed are not contacted.
-func Drawn(ctx context.Context, o Options) (string, error) {
+// Drawn opens a page, with cookies, and returns its HTML as it stands after its scripts have run. Hosts that are not allowed are not
+// contacted.
+func Drawn(ctx context.Context, o Options, cookies ...Cookie) (string, error) {
 	if ctx.Err() != nil {
 		return "", ctx.Err()
 	}
@@ -27,6 +28,9 @@ func Drawn(ctx context.Context, o Options) (string, error) {
 		return "", err
 	}
 	defer v.Close()
+	if err := v.Hold(ctx, cookies); err != nil {
+		return "", err
+	}
 	seen, err := v.Open(ctx, o.Address, nil)
 	if err != nil {
 		return "", fmt.Errorf("draw the page: %w", err)

@@ -1076,6 +1076,7 @@ export interface components {
         ContradictionContradiction: {
             field?: string;
             kind: string;
+            note?: boolean;
             other?: string;
             path: string;
             proof: string;

@@ -30,6 +30,7 @@ export function RulesPage() {
   const view = search.get("view") ?? "rules";
   const found = useContradictions(at, f.brief.revision);
   const list = found.data?.contradictions ?? [];
+  const wrong = list.filter((c) => !c.note).length;
   return (
     <div className="flex h-full flex-col">
       <EditBar>
@@ -51,9 +52,9 @@ export function RulesPage() {
             </button>
           ))}
         </fieldset>
-        <span className={list.length > 0 ? "font-semibold text-unseen" : ""}>
-          {found.data &&
-            (list.length === 0 ? "no contradictions" : `${list.length} contradiction${list.length > 1 ? "s" : ""}`)}
+        <span className={wrong > 0 ? "font-semibold text-unseen" : ""}>
+          {found.data && (wrong === 0 ? "no contradictions" : `${wrong} contradiction${wrong > 1 ? "s" : ""}`)}
+          {list.length > wrong && `, ${list.length - wrong} note${list.length - wrong > 1 ? "s" : ""}`}
         </span>
       </EditBar>
       <main tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel">
@@ -84,9 +85,12 @@ function General({ list }: { list: Contradiction[] }) {
 /** Contradictions with their proof, where they are. */
 function Contradictions({ list }: { list: Contradiction[] }) {
   return list.map((c) => (
-    <div key={c.kind + c.path + (c.other ?? "")} className="my-1 border-l-4 border-unseen pl-2">
+    <div key={c.kind + c.path + (c.other ?? "")} className={`my-1 border-l-4 pl-2 ${c.note ? "border-line" : "border-unseen"}`}>
       <p>
-        <strong className="text-unseen">{c.undecided ? "Perhaps contradictory" : "Contradiction"}:</strong> {c.words}
+        <strong className={c.note ? "text-soft" : "text-unseen"}>
+          {c.note ? "Note" : c.undecided ? "Perhaps contradictory" : "Contradiction"}:
+        </strong>{" "}
+        {c.words}
       </p>
       <p className="text-[12.5px] text-soft">
         {c.proof}. {c.remedy[0]?.toUpperCase()}
@@ -370,9 +374,15 @@ function Ends() {
           <dd>
             <Choice
               label="What is refilled"
-              value={String(rejected.refilled ?? "all but secrets")}
-              options={["all but secrets", "nothing"]}
-              onKeep={put("rejected.refilled")}
+              value={String(rejected.refilled ?? "")}
+              options={[["", "not said, not judged"], "all but secrets", "nothing"]}
+              onKeep={(v) =>
+                e.apply([
+                  v === ""
+                    ? { do: "remove", path: "rejected.refilled" }
+                    : { do: "set", path: "rejected.refilled", value: v },
+                ])
+              }
             />
             <label className="ml-2">
               <input
