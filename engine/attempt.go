@@ -276,6 +276,9 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 		return nil, err
 	}
 	o.Sent, o.Before = sent, before
+	if len(a.r.p.Secrets) > 0 {
+		o.Known = a.r.plain.take(a.r.p, sent)
+	}
 	var instead *judge.Step
 	v, err := a.visitor.submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
 		var stop bool

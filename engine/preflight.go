@@ -83,6 +83,7 @@ type Run struct {
 	// in again.
 	arrivingWrites, oneSession bool
 	landings                   usualTexts
+	plain                      plainValues
 	verifying                  verifying
 	// ownKey is the key of the account's row, once it is known.
 	ownKey        string

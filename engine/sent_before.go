@@ -2,10 +2,12 @@ package engine
 
 import (
 	"slices"
+	"strings"
 	"sync"
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/spec"
 )
 
 // sentValues are the values that a run has sent for rules of uniqueness, as the rules compare them.
@@ -48,4 +50,40 @@ func (r *Run) freshOf(s *design.Step, needs []oracle.LookUp) []sentValue {
 		}
 	}
 	return out
+}
+
+// plainValues are the values that a run has sent in fields that are no secrets: a page that shows one of them shows no secret.
+type plainValues struct {
+	mu  sync.Mutex
+	all map[string]bool
+}
+
+// shortestPlain is how long a value must be to hold a secret that is looked for.
+const shortestPlain = 8
+
+// take adds a submission's values, and tells which of its secrets stand in a value that was sent before, by the fields' ids.
+func (v *plainValues) take(p *spec.Prepared, sent *oracle.Submission) []string {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	var known []string
+	for _, f := range p.Fields {
+		text, _ := sent.Value(f.Name)
+		if len(text) < shortestPlain {
+			continue
+		}
+		if !f.Secret {
+			if v.all == nil {
+				v.all = map[string]bool{}
+			}
+			v.all[text] = true
+			continue
+		}
+		for plain := range v.all {
+			if strings.Contains(plain, text) {
+				known = append(known, f.ID)
+				break
+			}
+		}
+	}
+	return known
 }

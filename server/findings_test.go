@@ -62,7 +62,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Equal(t, "Accepted, should be rejected by the server: 2 characters", username.Says)
 	require.Equal(t, username.Cases[0], username.Simplest)
 	require.Len(t, username.Seen, 2)
-	require.Equal(t, []string{"as expected", "odd", "odd", "odd"}, []string{username.Seen[0].Verdict, username.Seen[1].Verdict, plots.Seen[0].Verdict, plots.Seen[1].Verdict})
+	require.Equal(t, []string{"not observed", "odd", "odd", "odd"}, []string{username.Seen[0].Verdict, username.Seen[1].Verdict, plots.Seen[0].Verdict, plots.Seen[1].Verdict}, "in the first run no case of the username was run")
 	require.Nil(t, username.Word)
 
 	at := fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, second, username.ID)

@@ -80,7 +80,7 @@ func Names(form string, g *judge.CauseGroup) []string {
 // headline words a cause in a result that shows it.
 func headline(r *judge.Result, cause judge.Cause) string {
 	for _, x := range r.Reasons() {
-		if x.Cause == cause {
+		if x.Cause == cause || cause.Detail == "" && x.Whole() == cause {
 			return x.Headline
 		}
 	}
@@ -89,7 +89,11 @@ func headline(r *judge.Result, cause judge.Cause) string {
 
 // ID names a cause in a form for good.
 func ID(form string, c judge.Cause) string {
-	sum := sha256.Sum256([]byte(strings.Join([]string{form, c.Row, c.Rule, c.Check, c.Part, c.Kind}, "\x00")))
+	names := []string{form, c.Row, c.Rule, c.Check, c.Part, c.Kind}
+	if c.Detail != "" {
+		names = append(names, c.Detail)
+	}
+	sum := sha256.Sum256([]byte(strings.Join(names, "\x00")))
 	return strings.ToLower(base32.StdEncoding.EncodeToString(sum[:5]))
 }
 

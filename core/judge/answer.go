@@ -38,12 +38,12 @@ func (j *judging) answer(c *Check) {
 	}
 	c.asExpected("answer", "JSON", "JSON")
 	if want.Schema != nil {
-		observed := "follows it"
-		err := want.Schema.Validate(value)
-		if err != nil {
-			observed = againstSchema(err)
+		if err := want.Schema.Validate(value); err == nil {
+			c.asExpected("answer: schema", "follows it", "follows it")
+		} else {
+			at, words := againstSchema(err)
+			c.add(Part{Name: "answer: schema", Verdict: Odd, Kind: againstItsSchema, At: at, Expected: "follows it", Observed: at + ": " + words})
 		}
-		c.compare(err == nil, "answer: schema", "does not follow the schema", "follows it", observed)
 	}
 	for _, p := range want.Has {
 		got := p.Select(value)
@@ -122,11 +122,14 @@ func texts(list jsonpath.NodeList) string {
 	return strings.Join(out, ", ")
 }
 
-// againstSchema says where an answer first departs from its schema, and how.
-func againstSchema(err error) string {
+// againstItsSchema is the kind of difference of an answer that does not follow its schema.
+const againstItsSchema = "does not follow the schema"
+
+// againstSchema tells where an answer first departs from its schema, as a JSON Pointer (RFC 6901), and how.
+func againstSchema(err error) (at, words string) {
 	wrong, ok := err.(*jsonschema.ValidationError)
 	if !ok {
-		return err.Error()
+		return "", err.Error()
 	}
 	for len(wrong.Causes) > 0 {
 		wrong = wrong.Causes[0]
@@ -135,9 +138,8 @@ func againstSchema(err error) string {
 	if !found {
 		text = wrong.Error()
 	}
-	at := "/" + strings.Join(wrong.InstanceLocation, "/")
 	if _, words, ok := strings.Cut(text, ": "); ok {
 		text = words
 	}
-	return at + ": " + text
+	return "/" + strings.Join(wrong.InstanceLocation, "/"), text
 }

@@ -19,6 +19,15 @@ type Cause struct {
 	Check string `json:"check"`
 	Part  string `json:"part"`
 	Kind  string `json:"kind"`
+	// Detail tells apart what is one finding all the same, such as the messages of several rules in another language: who knows of one
+	// does not know of the other.
+	Detail string `json:"detail,omitempty"`
+}
+
+// Whole is the cause without its detail.
+func (c Cause) Whole() Cause {
+	c.Detail = ""
+	return c
 }
 
 // telling are the checks, that which tells most of what went wrong first.
@@ -40,6 +49,9 @@ func ReasonsOf(c *design.Case, steps []*Step) []Reason {
 					continue
 				}
 				r := Reason{causeBy(c, s, odd.check, odd.part), odd.says}
+				if odd.part.Kind == againstItsSchema && odd.outcome == oracle.Accepted {
+					r.Part += " when accepted"
+				}
 				if r.Row != "" && odd.outcome == oracle.Accepted && !inColumn(odd.part) {
 					r.Rule = brokenBy(c, i)
 				}
@@ -57,7 +69,7 @@ func ReasonsOf(c *design.Case, steps []*Step) []Reason {
 
 // causeBy is the cause that an odd part of a step gives.
 func causeBy(c *design.Case, s *Step, check *Check, p Part) Cause {
-	cause := Cause{Check: check.Check, Part: p.Name, Kind: p.Kind}
+	cause := Cause{Check: check.Check, Part: p.Name, Kind: p.Kind, Detail: p.At}
 	switch check.Check {
 	case Outcome:
 		cause.Row = c.Row
@@ -73,7 +85,9 @@ func causeBy(c *design.Case, s *Step, check *Check, p Part) Cause {
 			cause.Part = "all values"
 		}
 	case Messages:
-		cause.ofMessage(p)
+		if cause.ofMessage(p); cause.Part != p.Name {
+			cause.Detail = p.Name + ", " + p.Kind
+		}
 	}
 	return cause
 }

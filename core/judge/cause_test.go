@@ -65,7 +65,7 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 		reasons := judge.ReasonsOf(&design.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
 		var found *judge.Reason
 		for i := range reasons {
-			if reasons[i].Check == judge.Messages {
+			if found == nil && reasons[i].Check == judge.Messages {
 				found = &reasons[i]
 			}
 		}

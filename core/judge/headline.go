@@ -38,8 +38,8 @@ type oddPart struct {
 	refused *refusal       // of an outcome; nil where nothing tells
 }
 
-// oddParts are the first odd part of each check, that which tells most first. What follows from another outcome than the expected is
-// left out, but for what becomes of secrets.
+// oddParts are the odd parts of each check, those of the check that tells most first. Where the outcome is another than the expected one,
+// only what tells most of it is left, and what becomes of secrets: the rest follows from it.
 func (j *judging) oddParts(s *Step, ended string) []oddPart {
 	var out []oddPart
 	other := s.Checks[0].Verdict == Odd
@@ -51,19 +51,49 @@ func (j *judging) oddParts(s *Step, ended string) []oddPart {
 				continue
 			}
 			followed = followed || name != Secrets
-			at := slices.IndexFunc(c.Parts, func(p Part) bool { return p.Verdict == Odd })
-			if stored := slices.IndexFunc(c.Parts, inColumn); name == StoredData && stored >= 0 {
-				at = stored // a value tells more than that there is a row
+			for n, at := range tellingParts(c) {
+				if n > 0 && other {
+					break
+				}
+				odd := oddPart{check: c, part: c.Parts[at], says: j.says(ended, c, c.Parts[at]), outcome: j.observed.outcome}
+				if name == Outcome {
+					odd.refused = j.refusedBy()
+				}
+				out = append(out, odd)
 			}
-			odd := oddPart{check: c, part: c.Parts[at], says: j.says(ended, c, c.Parts[at]), outcome: j.observed.outcome}
-			if name == Outcome {
-				odd.refused = j.refusedBy()
-			}
-			out = append(out, odd)
 		}
 	}
 	return out
 }
+
+// tellingParts are the odd parts of a check, by their indexes: a stored value tells more than that there is a row, values that are all
+// lost are one thing, and a message too many is told where none of the promised ones is odd.
+func tellingParts(c *Check) []int {
+	var out, columns, messages []int
+	for i, p := range c.Parts {
+		switch {
+		case p.Verdict != Odd:
+		case c.Check == StoredData && inColumn(p):
+			columns = append(columns, i)
+		case c.Check == Messages && p.Name != noOtherMessage:
+			messages = append(messages, i)
+		default:
+			out = append(out, i)
+		}
+	}
+	switch {
+	case len(columns) > 0:
+		return columns
+	case len(messages) > 0:
+		return messages
+	case c.Check == RefilledValues && allLost(c), c.Check == StoredData:
+		return out[:1]
+	}
+	return out
+}
+
+// noOtherMessage names the part for messages that are not expected.
+const noOtherMessage = "no other message"
 
 // inColumn: what is odd is a stored value.
 func inColumn(p Part) bool { return p.Verdict == Odd && strings.Contains(p.Name, ".") }
@@ -151,7 +181,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		return p.Kind
 	case Response:
 		switch member, isMember := strings.CutPrefix(p.Name, "answer: "); {
-		case p.Kind == "does not follow the schema":
+		case p.Kind == againstItsSchema:
 			return "the answer does not follow its schema, " + brief(p.Observed)
 		case isMember:
 			return fmt.Sprintf("the answer's %s is %s", strings.TrimPrefix(strings.TrimPrefix(member, "has "), "lacks "), answerWords[p.Kind])

@@ -258,7 +258,7 @@ func quoted(s string) string {
 // extra: no message of another rule, and none at a field that is in order.
 func (j *judging) extra(c *Check, used []bool) {
 	if j.refusedUnread() {
-		c.irrelevant("no other message", "the request is refused whatever its values are, in words of the site's own")
+		c.irrelevant(noOtherMessage, "the request is refused whatever its values are, in words of the site's own")
 		return
 	}
 	wanted := map[string]bool{}
@@ -276,11 +276,11 @@ func (j *judging) extra(c *Check, used []bool) {
 			if t.Field != "" {
 				observed += " at the control " + t.Field
 			}
-			c.odd("no other message", "not expected", "none", observed)
+			c.odd(noOtherMessage, "not expected", "none", observed)
 			return
 		}
 	}
-	c.asExpected("no other message", "none", "none")
+	c.asExpected(noOtherMessage, "none", "none")
 }
 
 // refusedUnread: the request is refused for its token or its method, before its values are looked at.

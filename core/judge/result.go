@@ -199,6 +199,13 @@ type CauseGroup struct {
 // Has tells whether a cause is among the group's.
 func (g *CauseGroup) Has(c Cause) bool { return g.Cause == c || slices.Contains(g.With, c) }
 
+// add takes a cause in.
+func (g *CauseGroup) add(c Cause) {
+	if !g.Has(c) {
+		g.With = append(g.With, c)
+	}
+}
+
 // Reasons are all causes of a result with their words, the most telling first.
 func (r *Result) Reasons() []Reason {
 	if r == nil || r.Cause == nil {
@@ -209,7 +216,7 @@ func (r *Result) Reasons() []Reason {
 
 // Shows tells whether a result is odd for a cause.
 func (r *Result) Shows(c Cause) bool {
-	return slices.ContainsFunc(r.Reasons(), func(x Reason) bool { return x.Cause == c })
+	return slices.ContainsFunc(r.Reasons(), func(x Reason) bool { return x.Cause == c || c.Detail == "" && x.Cause.Whole() == c })
 }
 
 // Summary is what grouping needs of one result.
@@ -219,18 +226,18 @@ type Summary struct {
 }
 
 // ByCause groups odd results by cause, in the order they come. A case with several causes stands in several groups; causes that always
-// come together are one, and so are the variants of a rule with its plain one.
+// come together are one, and so are the variants of a rule with its plain one, and what differs only in its detail.
 func ByCause(results []Summary) []CauseGroup {
 	index := map[Cause]int{}
 	for _, r := range results {
 		for _, reason := range r.Reasons {
-			index[reason.Cause] = -1
+			index[reason.Whole()] = -1
 		}
 	}
 	out := []CauseGroup{}
 	for _, r := range results {
 		for _, reason := range r.Reasons {
-			cause := reason.Cause
+			cause := reason.Whole()
 			for _, plain := range []Cause{cause.plainly(), cause.bare()} {
 				if _, shows := index[plain]; shows && cause.Rule != "" {
 					cause = plain
@@ -242,13 +249,14 @@ func ByCause(results []Summary) []CauseGroup {
 				index[cause] = i
 				out = append(out, CauseGroup{Row: r.Row, Cause: cause, Headline: reason.Headline})
 			}
-			if !out[i].Has(reason.Cause) {
-				out[i].With = append(out[i].With, reason.Cause)
-			}
+			out[i].add(reason.Whole())
+			out[i].add(reason.Cause)
 			if out[i].Row != r.Row {
 				out[i].Row = ""
 			}
-			out[i].Cases = append(out[i].Cases, r.Case)
+			if n := len(out[i].Cases); n == 0 || out[i].Cases[n-1] != r.Case {
+				out[i].Cases = append(out[i].Cases, r.Case)
+			}
 		}
 	}
 	return joined(out)
@@ -263,7 +271,9 @@ func joined(groups []CauseGroup) []CauseGroup {
 			out = append(out, g)
 			continue
 		}
-		out[same].With = append(out[same].With, g.Cause)
+		for _, c := range append([]Cause{g.Cause}, g.With...) {
+			out[same].add(c)
+		}
 	}
 	return out
 }

@@ -42,7 +42,7 @@ func (j *judging) secrets() Check {
 
 // seen searches answers, redirects and columns for a secret and its common encodings.
 func (j *judging) seen(c *Check, id, secret string) {
-	if len(secret) < shortestSought || j.innocent(id, secret) {
+	if len(secret) < shortestSought || slices.Contains(j.o.Known, id) || j.innocent(id, secret) {
 		c.irrelevant(id+" in the response", "too short, or part of what may be shown")
 		return
 	}

@@ -36,6 +36,8 @@ type Part struct {
 	Kind     string `json:"kind,omitempty"`
 	Expected string `json:"expected,omitempty"`
 	Observed string `json:"observed,omitempty"`
+	// At is where within it the difference is, such as a place in a JSON answer.
+	At string `json:"at,omitempty"`
 	// Why is the reason of a verdict that needs one.
 	Why string `json:"why,omitempty"`
 }

@@ -35,6 +35,8 @@ type Step struct {
 	Watched []string `json:"watched,omitempty"`
 	// Drawn is what only a browser sees, nil over HTTP.
 	Drawn *Drawn `json:"drawn,omitempty"`
+	// Known are secret fields, by their ids, whose value stands in another value that the run has sent before: a page may show that one.
+	Known []string `json:"known,omitempty"`
 	// Beside is what became of another session of the account: ended, or goes on; "" where none stood by.
 	Beside string `json:"beside,omitempty"`
 	// Failure says that no response came: refused, timed out, cut off.

@@ -47,12 +47,17 @@ func parseStep(text string) (step, error) {
 
 // dateStep reads days in a format of DD, MM and YYYY; what does not fit is left as it is.
 func dateStep(format string) (step, error) {
-	layout := strings.NewReplacer("YYYY", "2006", "MM", "01", "DD", "02").Replace(format)
-	for _, part := range []string{"2006", "01", "02"} {
-		if !strings.Contains(layout, part) {
-			return nil, fmt.Errorf("the format %q does not name DD, MM and YYYY", format)
+	rest := format
+	for _, part := range []string{"YYYY", "MM", "DD"} {
+		if strings.Count(rest, part) != 1 {
+			return nil, fmt.Errorf("the format %q does not name DD, MM and YYYY once each; write it like DD.MM.YYYY", format)
 		}
+		rest = strings.Replace(rest, part, "", 1)
 	}
+	if strings.Trim(rest, "./- ") != "" {
+		return nil, fmt.Errorf("the format %q holds more than DD, MM and YYYY with points, slashes, hyphens or spaces between them", format)
+	}
+	layout := strings.NewReplacer("YYYY", "2006", "MM", "01", "DD", "02").Replace(format)
 	return func(s string) string {
 		day, err := time.Parse(layout, s)
 		if err != nil {

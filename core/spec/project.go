@@ -94,6 +94,9 @@ func (p *Project) add(file string, doc ast.Node) Problems {
 		s := &Site{source: r.source}
 		r.read(doc, reflect.ValueOf(s).Elem(), "")
 		r.checkGuesses("guesses", s.Guesses)
+		if len(r.problems) == 0 {
+			r.problems = append(r.problems, s.check()...)
+		}
 		if p.Site != nil {
 			r.fail("site", "keep one site document in a project", "there is a second site document")
 		}

@@ -114,3 +114,41 @@ func (b *builder) checkOnward(o *Onward) {
 		b.fail(path+".to", "write the path of a page of the site", "%q is no path", o.To)
 	}
 }
+
+// check finds values of a site document that say nothing a site could be.
+func (s *Site) check() Problems {
+	var out Problems
+	fail := func(path, remedy, format string, args ...any) {
+		out = append(out, s.source.problem(path, remedy, format, args...))
+	}
+	if s.Pace < 0 {
+		fail("pace", "write a whole number from 1", "%d submissions at once cannot be", s.Pace)
+	}
+	for i := range s.Journeys {
+		for k := range s.Journeys[i].Steps {
+			step := &s.Journeys[i].Steps[k]
+			if step.WaitFor != "" && step.WaitFor != "mail" {
+				fail(fmt.Sprintf("journeys[%d].steps[%d].wait for", i, k), "write wait for: mail", "%q is nothing that is waited for", step.WaitFor)
+			}
+		}
+	}
+	for i := range s.States {
+		places := map[string]string{"else": s.States[i].Else}
+		for page, to := range s.States[i].Elsewhere {
+			places["elsewhere."+page] = to
+		}
+		for _, at := range slices.Sorted(maps.Keys(places)) {
+			if to := places[at]; to != "" && to != Forbidden && !strings.HasPrefix(to, "/") {
+				fail(fmt.Sprintf("states[%d].%s", i, at), "write a path, or forbidden", "%q is neither", to)
+			}
+		}
+	}
+	ids := map[string]bool{}
+	for i := range s.Accounts {
+		if id := s.Accounts[i].ID; ids[id] {
+			fail(fmt.Sprintf("accounts[%d].id", i), "give each account an id of its own", "there are two accounts %q", id)
+		}
+		ids[s.Accounts[i].ID] = true
+	}
+	return out
+}

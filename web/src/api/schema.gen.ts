@@ -1683,6 +1683,7 @@ export interface components {
         };
         JudgeCause: {
             check: string;
+            detail?: string;
             kind: string;
             part: string;
             row?: string;
@@ -1694,6 +1695,7 @@ export interface components {
             verdict: string;
         };
         JudgePart: {
+            at?: string;
             expected?: string;
             kind?: string;
             name: string;
@@ -1703,6 +1705,7 @@ export interface components {
         };
         JudgeReason: {
             check: string;
+            detail?: string;
             headline: string;
             kind: string;
             part: string;

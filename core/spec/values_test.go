@@ -1,0 +1,65 @@
+package spec_test
+
+import (
+	"testing"
+
+	"oddtick/core/spec"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestEveryValueIsChecked: what a key cannot hold is refused with its place and what to write.
+func TestEveryValueIsChecked(t *testing.T) {
+	t.Parallel()
+	const head = "form: shed\npage: /shed\nfields: [{name: key, kind: password}, {name: next, kind: hidden}, {name: name}]\n"
+	for text, says := range map[string]string{
+		"stored: [{update: sheds, row: anything, columns: {name: {from: name}}}]":  "write one of: signed in",
+		"stored: [{insert: sheds, row: signed in, columns: {name: {from: name}}}]": "only said of an update",
+		"stored: [{insert: sheds, columns: {key: {secret: key, as: [rot13]}}}]":    "write one of: argon2id, argon2i, argon2d, bcrypt, scrypt",
+		"stored: [{insert: sheds, columns: {name: {from: name, as: [bcrypt]}}}]":   "are of a secret",
+		"stored: [{insert: sheds, columns: {name: {from: name, blank: nothing}}}]": "write one of: null, empty, default",
+		"stored: [{insert: sheds, columns: {name: {is: x, typed: true}}}]":         "are of a field's value",
+		"stored: [{insert: sheds, columns: {owner: {key of: owners}}}]":            "the form writes no row in owners",
+		"stored: [{insert: sheds, columns: {name: {untouched: true}}}]":            "a new row has nothing that stays untouched",
+		"rejected: {status: 42}":                                                      "42 is none",
+		"accepted: {session: {onward: {field: where, to: /}}}":                        "\"where\" is no field of the form",
+		"accepted: {session: {onward: {field: name, to: /}}}":                         "is of the kind text",
+		"accepted: {session: {onward: {field: next, to: https://elsewhere.invalid}}}": "is no path",
+		"across: [{holds: name != key}]\naccepted: {status: 99}":                      "99 is none",
+	} {
+		_, err := spec.ReadForm("shed.yaml", []byte(head+text))
+		require.ErrorContains(t, err, says, text)
+	}
+	for field, says := range map[string]string{
+		"{name: a, sent: [date DD.YYYY]}":                                                         "does not name DD, MM and YYYY once each",
+		"{name: a, sent: [date DD/MM/YYYY hh]}":                                                   "holds more than DD, MM and YYYY",
+		"{name: a, rules: [{length: {min: -1}}]}":                                                 "a length is not negative",
+		"{name: a, kind: file, rules: [{file: {types: [image]}}]}":                                "\"image\" is no type",
+		"{name: a, kind: password, rules: [{matches: {stored: t.c, of: a, ignoring: [colour]}}]}": "\"colour\" is not known",
+	} {
+		_, err := spec.ReadForm("a.yaml", []byte("form: a\npage: /a\nfields: ["+field+"]\n"))
+		require.ErrorContains(t, err, says, field)
+	}
+	for text, says := range map[string]string{
+		"pace: -1": "cannot be",
+		"journeys: [{id: j, steps: [{wait for: letter}]}]": "write wait for: mail",
+		"states: [{id: a, else: nowhere}]":                 "write a path, or forbidden",
+		"accounts: [{id: a, name: x}, {id: a, name: y}]":   "there are two accounts",
+	} {
+		_, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: s\n" + text)}})
+		require.ErrorContains(t, err, says, text)
+	}
+	_, err := spec.ReadForm("shed.yaml", []byte(head+"rejected: {status: 422}\nstored: [{insert: sheds, columns: {key: {secret: key, as: [bcrypt, argon2id], pepper: true}, name: {from: name, blank: null}}}]"))
+	require.NoError(t, err)
+}
+
+func TestAddressesAreReadAsABrowserDoes(t *testing.T) {
+	t.Parallel()
+	for address, elsewhere := range map[string]bool{
+		"/home": false, "home": false, "?a=b": false, "": false, "%2F%2Felsewhere.invalid/": false, "http://site.invalid/x": false,
+		"//elsewhere.invalid": true, `/\elsewhere.invalid`: true, `\\elsewhere.invalid`: true, "https:elsewhere.invalid": true, "/\t/elsewhere.invalid": true, "https://elsewhere.invalid/": true,
+		"//site@elsewhere.invalid/": true, "http:///elsewhere.invalid": true,
+	} {
+		require.Equal(t, elsewhere, spec.Elsewhere(address), "%q", address)
+	}
+}
