@@ -13,6 +13,7 @@ import (
 	"net/url"
 	"strings"
 	"time"
+	"unicode"
 
 	"github.com/alexedwards/argon2id"
 )
@@ -221,7 +222,7 @@ func (s *Site) signIn(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.fresh(w, r, h.id)
-	if !s.on("open-redirect") && (!strings.HasPrefix(next, "/") || strings.HasPrefix(next, "//") || strings.Contains(next, `\`)) || next == "" {
+	if !s.on("open-redirect") && (!strings.HasPrefix(next, "/") || strings.HasPrefix(next, "//") || strings.Contains(next, `\`) || strings.ContainsFunc(next, unicode.IsControl)) || next == "" {
 		next = "/me"
 	}
 	http.Redirect(w, r, next, http.StatusSeeOther)

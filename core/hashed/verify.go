@@ -66,7 +66,7 @@ func Verify(stored, text string) (bool, error) {
 	return false, notVerified("hashes of the kind %s are not computed here", kind)
 }
 
-// verifyBcrypt also takes what WordPress writes since 6.8, a bcrypt hash of an HMAC of the text.
+// verifyBcrypt also takes a hash of the text's digest, and what WordPress writes since 6.8, one of an HMAC of it.
 func verifyBcrypt(stored, text string) (bool, error) {
 	if rest, is := strings.CutPrefix(stored, "$wp"); is {
 		mac := hmac.New(sha512.New384, []byte("wp-sha384"))
@@ -80,8 +80,23 @@ func verifyBcrypt(stored, text string) (bool, error) {
 	if cost > maxBcryptCost {
 		return false, notVerified("its cost is %d, and at most %d is spent on it", cost, maxBcryptCost)
 	}
-	// what is longer than 72 bytes is cut by bcrypt itself
-	return bcrypt.CompareHashAndPassword([]byte(stored), []byte(text[:min(len(text), 72)])) == nil, nil
+	for _, written := range digested(text) {
+		// what is longer than 72 bytes is cut by bcrypt itself
+		if bcrypt.CompareHashAndPassword([]byte(stored), []byte(written[:min(len(written), 72)])) == nil {
+			return true, nil
+		}
+	}
+	return false, nil
+}
+
+// digested are a text and its digests as sites write them that want more than bcrypt's 72 bytes to count.
+func digested(text string) []string {
+	out := []string{text}
+	for _, of := range []func([]byte) []byte{sumSHA256, sumSHA384, sumSHA512} {
+		sum := of([]byte(text))
+		out = append(out, hex.EncodeToString(sum), base64.StdEncoding.EncodeToString(sum), string(sum))
+	}
+	return out
 }
 
 // verifyArgon2 reads $argon2id$v=19$m=65536,t=3,p=4$salt$hash (RFC 9106, and PHC's string format).

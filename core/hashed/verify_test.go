@@ -40,6 +40,9 @@ var formats = map[string]func(text string) string{
 	"bcrypt": func(text string) string {
 		return string(must(bcrypt.GenerateFromPassword([]byte(text[:min(len(text), 72)]), bcrypt.MinCost)))
 	},
+	"bcrypt of a digest": func(text string) string {
+		return string(must(bcrypt.GenerateFromPassword(fmt.Appendf(nil, "%x", sha256.Sum256([]byte(text))), bcrypt.MinCost)))
+	},
 	"bcrypt of WordPress": func(text string) string {
 		mac := hmac.New(sha512.New384, []byte("wp-sha384"))
 		mac.Write([]byte(text))

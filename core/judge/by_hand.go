@@ -15,7 +15,7 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 	if seen == NotObserved {
 		return Unobserved(note) // it may not have been submitted at all
 	}
-	j := &judging{p: p, e: e, o: o, verify: hashed.Verify}
+	j := &judging{p: p, e: e, o: o, verify: hashed.Verify, verifyOther: hashed.Verify}
 	j.observed = observedOutcome{e.Outcome, "as a person saw it"}
 	outcome := &Check{Check: Outcome}
 	part := Part{Name: byHand, Verdict: seen, Expected: string(e.Outcome) + ". " + e.Reason(), Observed: note}

@@ -12,18 +12,20 @@ import (
 
 // Judge compares one step. earlier are the case's steps before it.
 func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
-	return Judging{Verify: hashed.Verify}.Step(p, e, o, earlier)
+	return Judging{Verify: hashed.Verify, VerifyOther: hashed.Verify}.Step(p, e, o, earlier)
 }
 
 // Judging says how steps are judged.
 type Judging struct {
 	// Verify tells whether a stored hash is of a text, as hashed.Verify does; it may take a while.
 	Verify func(stored, text string) (bool, error)
+	// VerifyOther is the same of a text that was not sent, asked where the one that was does not fit; it may give up.
+	VerifyOther func(stored, text string) (bool, error)
 }
 
 // Step compares one step. earlier are the case's steps before it.
 func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
-	j := &judging{p: p, e: e, o: o, earlier: earlier, verify: how.Verify}
+	j := &judging{p: p, e: e, o: o, earlier: earlier, verify: how.Verify, verifyOther: how.VerifyOther}
 	j.texts = o.NewTexts(earlier...)
 	j.trace = j.findTrace()
 	j.observed = j.outcome()
@@ -73,17 +75,18 @@ func (j *judging) only(outcome Check, why string) *Step {
 }
 
 type judging struct {
-	p        *spec.Prepared
-	e        *oracle.Expectation
-	o        *observation.Step
-	earlier  []*observation.Step
-	verify   func(stored, text string) (bool, error)
-	texts    []observation.Text // that came with the answer
-	trace    string             // of the site's inside that stands in an answer
-	observed observedOutcome
-	sought   *forms   // of the last secret
-	replies  []string // filled in, nil until they are looked for
-	promised []oracle.Row
+	p       *spec.Prepared
+	e       *oracle.Expectation
+	o       *observation.Step
+	earlier []*observation.Step
+	// verify and verifyOther are those of Judging.
+	verify, verifyOther func(stored, text string) (bool, error)
+	texts               []observation.Text // that came with the answer
+	trace               string             // of the site's inside that stands in an answer
+	observed            observedOutcome
+	sought              *forms   // of the last secret
+	replies             []string // filled in, nil until they are looked for
+	promised            []oracle.Row
 }
 
 // Unobserved is a step that could not be made, with the reason: every check that would apply is not observed.

@@ -127,12 +127,12 @@ export function FindingsPage() {
               onChange={(e) => setSought(e.target.value)}
             />
           )}
+          {all.length === 0 && <Clear tally={tally} />}
           <ol className="min-h-0 flex-1 overflow-y-auto" onKeyDown={move}>
             {shown.map((f) => (
               <Line key={f.id} finding={f} picked={f.id === picked?.id} pick={() => pick(f.id)} />
             ))}
           </ol>
-          {all.length === 0 && <Clear tally={tally} />}
           {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding holds “{sought}”.</p>}
           {compared && <Compared of={compared} />}
           {list.data.not_shown.length > 0 && (
@@ -185,7 +185,7 @@ function Clear({ tally }: { tally: Schemas["JudgeTally"] }) {
   return (
     <div className="px-5 py-4">
       {run === 0 ? (
-        <p>No case of this run was run yet, so that nothing can be said.</p>
+        <p>No case of this run was run yet.</p>
       ) : tally.not_run > 0 ? (
         <p>
           Nothing odd in the {count(run, "case")} that {run === 1 ? "was" : "were"} run.{" "}

@@ -21,7 +21,8 @@ export function Trend({ runs }: { runs: { run: number; findings: number; done: n
             height={Math.max(height, part ? 3 : 0) - (part ? 1 : 0)}
             fill={part ? "none" : colour}
             stroke={part ? colour : "none"}
-            strokeDasharray={part ? "1.5 1" : undefined}
+            strokeWidth={part ? 1.4 : undefined}
+            strokeDasharray={part ? "2 1" : undefined}
           />
         );
       })}
