@@ -90,7 +90,6 @@ func TestAPageInPiecesIsJudgedWhole(t *testing.T) {
 	t.Parallel()
 	times := rounds("ODDTICK_ROUGH", 8)
 	address := gate(t, func(http.ResponseWriter, *http.Request) bool { return false })
-	_ = address
 	inPieces := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		rec := httptest.NewRecorder()
 		proxied, err := http.NewRequest(r.Method, address+r.URL.Path, r.Body)

@@ -1944,6 +1944,7 @@ export interface components {
             drawn?: components["schemas"]["ObservationDrawn"];
             exchanges: components["schemas"]["ObservationExchange"][] | null;
             failure?: string;
+            known?: string[] | null;
             left?: components["schemas"]["OracleSubmission"];
             sent?: components["schemas"]["OracleSubmission"];
             shown?: components["schemas"]["ObservationShownAt"][] | null;
