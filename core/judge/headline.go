@@ -43,11 +43,12 @@ type oddPart struct {
 func (j *judging) oddParts(s *Step, ended string) []oddPart {
 	var out []oddPart
 	other := s.Checks[0].Verdict == Odd
+	refused := other && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.RejectedByBrowser)
 	followed := false
 	for _, name := range telling {
 		for i := range s.Checks {
 			c := &s.Checks[i]
-			if c.Check != name || c.Verdict != Odd || other && followed && name != Secrets {
+			if c.Check != name || c.Verdict != Odd || other && followed && name != Secrets || refused && lacksRows(c) {
 				continue
 			}
 			followed = followed || name != Secrets
@@ -64,6 +65,11 @@ func (j *judging) oddParts(s *Step, ended string) []oddPart {
 		}
 	}
 	return out
+}
+
+// lacksRows: all that is odd of what is stored is that there is no row, which follows from a refusal.
+func lacksRows(c *Check) bool {
+	return c.Check == StoredData && !slices.ContainsFunc(c.Parts, func(p Part) bool { return p.Verdict == Odd && p.Kind != noRow })
 }
 
 // tellingParts are the odd parts of a check, by their indexes: a stored value tells more than that there is a row, values that are all

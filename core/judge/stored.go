@@ -44,7 +44,7 @@ func (j *judging) stored() Check {
 			continue
 		}
 		if at < 0 {
-			c.odd("row in "+want.Table, "no row", words+ofEach(want), "none")
+			c.odd("row in "+want.Table, noRow, words+ofEach(want), "none")
 			continue
 		}
 		c.Parts = slices.Grow(c.Parts, len(want.Columns)+3)
@@ -68,6 +68,9 @@ func (j *judging) stored() Check {
 	}
 	return c.finish()
 }
+
+// noRow is the kind of difference where a promised row was not written.
+const noRow = "no row"
 
 // ofEach tells of a row for each of several values for which it is.
 func ofEach(want *oracle.Row) string {

@@ -1,0 +1,159 @@
+package judge_test
+
+import (
+	"testing"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+
+	"github.com/stretchr/testify/require"
+)
+
+const kiteForm = `form: kite
+page: /kite
+token: once
+fields:
+  - {name: name, rules: [{required: {say: A name.}}, {length: {min: 2, max: 9, say: 2 to 9.}}]}
+  - {name: next, kind: hidden}
+  - {name: wind, kind: one choice, options: [{label: Four, value: "4"}, {label: Six, value: "6"}]}
+rejected: {at: field}
+accepted: {status: 303, to: /club}
+stored: [{insert: flyers, columns: {name: {from: name}}}]
+`
+
+// kiteAnswer judges a submission of the kite form by what came of it.
+func kiteAnswer(t *testing.T, sub *oracle.Submission, location string, wrote bool, after *observation.Page, body string) (*judge.Step, *observation.Step) {
+	p := prepared(t, kiteForm)
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP, Language: "en"}, sub)
+	name, _ := sub.Value("name")
+	next, _ := sub.Value("next")
+	form := &observation.Form{Method: "POST", Action: "http://kites.test/kite", Controls: []observation.Control{{Name: "name"}, {Name: "next", Type: "hidden", Value: next}, {Name: "wind", Type: "select", Value: "4", Offered: []string{"4", "6"}}}}
+	o := &observation.Step{
+		At: time.Now(), Sent: sub, Watched: []string{"flyers"}, Changes: []observation.Change{}, Before: &observation.Page{URL: "http://kites.test/kite", Form: form}, After: after,
+		Exchanges: []observation.Exchange{{Method: "POST", URL: "http://kites.test/kite", Status: 200, Body: body}},
+	}
+	if location != "" {
+		o.Exchanges[0].Status, o.Exchanges[0].Location = 303, location
+		o.Exchanges = append(o.Exchanges, observation.Exchange{Method: "GET", URL: location, Status: 200})
+	}
+	if wrote {
+		o.Changes = []observation.Change{{Table: "flyers", Kind: observation.Inserted, Key: "1", After: []observation.Cell{{Column: "name", Value: name}}}}
+	}
+	return judge.Judge(p, e, o, nil), o
+}
+
+func kite(name string, more ...oracle.Pair) *oracle.Submission {
+	return &oracle.Submission{Driver: oracle.HTTP, Pairs: append([]oracle.Pair{{Name: "name", Value: name}, {Name: "wind", Value: "4"}, {Name: "once", Value: "t"}}, more...)}
+}
+
+func page(texts ...observation.Text) *observation.Page {
+	return &observation.Page{URL: "http://kites.test/club", Texts: texts}
+}
+
+// TestThePageOneLandsOnRefusesNothing: its notices, search boxes and lists are its own, unless one of the form's messages stands there.
+func TestThePageOneLandsOnRefusesNothing(t *testing.T) {
+	t.Parallel()
+	notices := []observation.Text{{Text: "The beach is closed.", Alarm: true}, {Text: "Three letters and more", Field: "name", Alarm: true}}
+	s, _ := kiteAnswer(t, kite("Tern"), "http://kites.test/club", true, page(notices...), "")
+	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
+	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test/club", true, page(observation.Text{Text: "2 to 9.", Alarm: true}), "")
+	require.Contains(t, s.Headline, "Contradictory", "a rule's own message still contradicts")
+	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test/club", false, page(notices...), "")
+	require.Equal(t, judge.Odd, s.Verdict, "a redirect without the row is no acceptance")
+	s, _ = kiteAnswer(t, kite("Tern"), "http://elsewhere.test/club", true, page(), "")
+	require.Equal(t, "http://elsewhere.test/club", oddPart(s, judge.Response).Observed, "a path that is promised is one of the site's")
+	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test:80/club/", true, page(), "")
+	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
+}
+
+// TestARefusalMayBeAPageOfItsOwn: without the form, and in whatever words where the request was not looked at.
+func TestARefusalMayBeAPageOfItsOwn(t *testing.T) {
+	t.Parallel()
+	own := page(observation.Text{Text: "A name."})
+	s, _ := kiteAnswer(t, kite(""), "", false, own, "")
+	require.Equal(t, judge.AsExpected, s.Checks[0].Verdict, s.Headline)
+	require.Equal(t, judge.DoesNotApply, s.Checks[3].Verdict, "nothing is promised of the values")
+	without := kite("Tern")
+	without.Without = []string{"once"}
+	s, _ = kiteAnswer(t, without, "", false, page(observation.Text{Text: "Invalid token!"}), "")
+	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
+	s, _ = kiteAnswer(t, without, "", false, page(observation.Text{Text: "A name."}), "")
+	require.Equal(t, judge.AsExpected, s.Verdict, "the usual message will do")
+	s, _ = kiteAnswer(t, without, "", true, page(observation.Text{Text: "Invalid token!"}), "")
+	require.Equal(t, judge.Odd, s.Verdict)
+	s, _ = kiteAnswer(t, kite("Te\x00rn"), "", false, page(observation.Text{Text: "Bad request"}), "")
+	require.Equal(t, judge.AsExpected, s.Verdict, "a NUL may be refused: %s", s.Headline)
+}
+
+// TestARedirectStaysOnTheSite, whatever address a hidden field holds.
+func TestARedirectStaysOnTheSite(t *testing.T) {
+	t.Parallel()
+	altered := kite("Tern", oracle.Pair{Name: "next", Value: `/\elsewhere.test`})
+	altered.Altered = true
+	s, _ := kiteAnswer(t, altered, "http://elsewhere.test/", true, page(), "")
+	require.Equal(t, "redirect's host", oddPart(s, judge.Response).Name)
+	s, _ = kiteAnswer(t, altered, "http://kites.test/club", true, page(), "")
+	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
+	s, _ = kiteAnswer(t, kite("Tern", oracle.Pair{Name: "next", Value: "/dunes"}), "http://kites.test/dunes", true, page(), "")
+	require.Equal(t, judge.AsExpected, s.Checks[1].Verdict, "the page's own hidden field names where it leads: %s", s.Headline)
+}
+
+func oddPart(s *judge.Step, check string) judge.Part {
+	for _, c := range s.Checks {
+		for _, p := range c.Parts {
+			if c.Check == check && p.Verdict == judge.Odd {
+				return p
+			}
+		}
+	}
+	return judge.Part{}
+}
+
+// TestARefusalOfWhatIsRightIsToldByItsRule: by the message that is shown, and the bound that the value lies nearer to.
+func TestARefusalOfWhatIsRightIsToldByItsRule(t *testing.T) {
+	t.Parallel()
+	cause := func(name, says string) judge.Cause {
+		form := &observation.Page{URL: "http://kites.test/kite", Form: &observation.Form{Controls: []observation.Control{{Name: "name"}, {Name: "wind"}}}, Texts: []observation.Text{{Text: says, Field: "name", Alarm: true}}}
+		s, _ := kiteAnswer(t, kite(name), "", false, form, "")
+		reasons := judge.ReasonsOf(&design.Case{ID: "kite/x/http", Row: "across", Covers: []string{"guess name emoji"}, Steps: []design.Step{{}}}, []*judge.Step{s})
+		require.NotEmpty(t, reasons)
+		return reasons[0].Cause
+	}
+	require.Equal(t, judge.Cause{Row: "name", Rule: "name.length max", Check: judge.Outcome, Part: "outcome", Kind: "expected accepted, rejected by the server"}, cause("ninechars", "2 to 9."))
+	require.Equal(t, "name.length min", cause("tw", "2 to 9.").Rule)
+	require.Equal(t, "name.required emoji", cause("Tern", "A name.").Rule, "of a guess, which")
+	require.Equal(t, judge.Cause{Row: "name", Check: judge.Outcome, Part: "outcome", Kind: "expected accepted, rejected by the server"}, cause("Tern", "Not today."))
+}
+
+// TestADetailIsAFindingsOwnName: what differs only in it is one group, and whoever knows of one detail has not known of the other.
+func TestADetailIsAFindingsOwnName(t *testing.T) {
+	t.Parallel()
+	reason := func(detail string) judge.Reason {
+		return judge.Reason{Cause: judge.Cause{Check: judge.Messages, Part: "language of the messages", Kind: "other language", Detail: detail}, Headline: "x"}
+	}
+	groups := judge.ByCause([]judge.Summary{{Case: "a", Row: "name", Reasons: []judge.Reason{reason("name"), reason("name too")}}, {Case: "b", Row: "mail", Reasons: []judge.Reason{reason("mail")}}})
+	require.Len(t, groups, 1)
+	require.Equal(t, []string{"a", "b"}, groups[0].Cases)
+	require.Empty(t, groups[0].Cause.Detail)
+	require.Len(t, groups[0].With, 3)
+}
+
+// TestWhatWasStoredIsHeldAgainstWhatIsPromisedByContent: rows of one table may come in any order, and a row may hold the values already.
+func TestWhatWasStoredIsHeldAgainstWhatIsPromisedByContent(t *testing.T) {
+	t.Parallel()
+	p := prepared(t, "form: f\npage: /\nfields: [{name: a}, {name: b}]\naccepted: {status: 303}\nstored: [{insert: notes, columns: {text: {from: a}, kind: {is: first}}}, {insert: notes, columns: {text: {from: b}, kind: {is: second}}}]\n")
+	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "a", Value: "moss"}, {Name: "b", Value: "fern"}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+	row := func(text, kind string) observation.Change {
+		return observation.Change{Table: "notes", Kind: observation.Inserted, After: []observation.Cell{{Column: "text", Value: text}, {Column: "kind", Value: kind}}}
+	}
+	verdict := func(rows ...observation.Change) judge.Verdict {
+		o := &observation.Step{Sent: sub, At: time.Now(), Watched: []string{"notes"}, Changes: rows, Exchanges: ledOn("http://s/", "http://s/d"), Before: &observation.Page{}, After: &observation.Page{}}
+		return judge.Judge(p, e, o, nil).Checks[4].Verdict
+	}
+	require.Equal(t, judge.AsExpected, verdict(row("fern", "second"), row("moss", "first")))
+	require.Equal(t, judge.Odd, verdict(row("fern", "first"), row("moss", "second")))
+}
