@@ -120,3 +120,21 @@ func TestFaultsOfOrdinarySites(t *testing.T) {
 		}
 	}
 }
+
+// TestAPageBehindASignInIsReadByWhoSignsIn; who does not is told where it leads.
+func TestAPageBehindASignInIsReadByWhoSignsIn(t *testing.T) {
+	t.Parallel()
+	i := slices.IndexFunc(ordinary.Families, func(f ordinary.Family) bool { return f.Name == "behind" })
+	site := ordinarySite(t, &ordinary.Families[i], "").Site
+	for _, scripts := range []bool{false, true} {
+		text, at, err := engine.FetchPage(t.Context(), site, "/yard/boat", "mara", scripts, 1<<20)
+		require.NoError(t, err)
+		require.Equal(t, site.Address+"/yard/boat", at)
+		require.Contains(t, text, `name="boat"`)
+		require.Contains(t, text, "Tern", "a cookie for one path only is held in the browser too")
+	}
+	_, _, err := engine.FetchPage(t.Context(), site, "/yard/boat", "", false, 1<<20)
+	require.ErrorContains(t, err, "leads to the sign-in page /in")
+	_, _, err = engine.FetchPage(t.Context(), site, "/yard/boat", "nobody", false, 1<<20)
+	require.ErrorContains(t, err, "no account nobody")
+}
