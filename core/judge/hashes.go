@@ -70,9 +70,14 @@ type otherText struct{ text, words string }
 // otherTexts are what a site may have hashed in place of a secret.
 func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
 	list := []otherText{
-		{strings.TrimSpace(secret), "it without the spaces around it"}, {strings.ToLower(secret), "it in small letters"}, {strings.ToUpper(secret), "it in capitals"},
-		{secret[:min(len(secret), 72)], "its first 72 bytes"}, {"", "the empty text"}, {html.EscapeString(secret), "it escaped for HTML"},
-		{norm.NFC.String(secret), "it in Unicode form C"}, {norm.NFKC.String(secret), "it in Unicode form KC"},
+		{strings.TrimSpace(secret), "it without the spaces around it"},
+		{strings.ToLower(secret), "it in small letters"},
+		{strings.ToUpper(secret), "it in capitals"},
+		{secret[:min(len(secret), 72)], "its first 72 bytes"},
+		{"", "the empty text"},
+		{html.EscapeString(secret), "it escaped for HTML"},
+		{norm.NFC.String(secret), "it in Unicode form C"},
+		{norm.NFKC.String(secret), "it in Unicode form KC"},
 	}
 	for _, r := range f.Rules {
 		if r.Kind == "length" && r.Limit.Max > 0 {

@@ -85,7 +85,10 @@ function General({ list }: { list: Contradiction[] }) {
 /** Contradictions with their proof, where they are. */
 function Contradictions({ list }: { list: Contradiction[] }) {
   return list.map((c) => (
-    <div key={c.kind + c.path + (c.other ?? "")} className={`my-1 border-l-4 pl-2 ${c.note ? "border-line" : "border-unseen"}`}>
+    <div
+      key={c.kind + c.path + (c.other ?? "")}
+      className={`my-1 border-l-4 pl-2 ${c.note ? "border-line" : "border-unseen"}`}
+    >
       <p>
         <strong className={c.note ? "text-soft" : "text-unseen"}>
           {c.note ? "Note" : c.undecided ? "Perhaps contradictory" : "Contradiction"}:
