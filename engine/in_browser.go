@@ -125,7 +125,8 @@ func (v *inBrowser) submit(ctx context.Context, form *observation.Form, sent *or
 		}
 		if m := sent.Mistake; m != nil && m.Name == f.Name {
 			corrected = v.correctionOf(m)
-			e.Mistake = &browser.Mistake{Entry: entryOf(f, []string{m.Value}), See: corrected.see}
+			// a choice only changes to nothing from something
+			e.Mistake = &browser.Mistake{Entry: entryOf(f, []string{m.Value}), See: corrected.see, ChooseFirst: f.Kind == spec.OneChoice && m.Value == ""}
 		}
 		entries = append(entries, e)
 	}

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 
+	"oddtick/core/judge"
 	"oddtick/core/observation"
 )
 
@@ -106,13 +107,14 @@ func (a *attempt) textsOf(ctx context.Context, path string) []string {
 		return nil
 	}
 	p, err := v.read()
-	if err != nil || p == nil {
-		return nil
+	if err != nil || p == nil || p.Form != nil && a.r.holdsForm(p) {
+		return nil // what stands on the form's own page is known from before
 	}
 	var out []string
 	for i := range p.Texts {
-		if !slices.Contains(out, p.Texts[i].Text) {
-			out = append(out, p.Texts[i].Text)
+		// a message that a rule promises may stay until the form is sent again
+		if text := p.Texts[i].Text; !slices.Contains(out, text) && !judge.IsMessage(a.r.p, text) {
+			out = append(out, text)
 		}
 	}
 	return out

@@ -70,7 +70,7 @@ func (c *correction) see(moment browser.Moment, html, address string) (within ti
 	texts := []observation.Text{}
 	said := false
 	for _, t := range p.Texts {
-		if t.Field == c.m.Name || t.Alarm {
+		if t.At(c.m.Name) || t.Alarm {
 			texts = append(texts, t)
 			said = said || judge.SaidOf(c.m, &t)
 		}

@@ -40,7 +40,7 @@ func (s *sheet) mistake(r *spec.PreparedRule) (best *Mistake, why string) {
 	switch {
 	case r.Message == nil:
 		return nil, "no text is promised by which its message would be known"
-	case r.Kind == "required" && r.Comes == spec.OnTyping:
+	case r.Kind == "required" && r.Comes == spec.OnTyping && r.Field.Kind != spec.OneChoice:
 		return nil, "to leave a field blank nothing is typed"
 	}
 	isAbout := func(c *Case) bool { return slices.Equal(c.Steps[0].Breaks, []string{r.ID}) }

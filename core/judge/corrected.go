@@ -54,8 +54,16 @@ func (j *judging) corrected(c *Check) {
 	if first < promised {
 		kind = tooEarly
 	}
-	c.compare(first == promised, comes, kind, moments[promised], moments[first])
+	// a choice is made in one move: its change and leaving it come to the same
+	same := first == promised || first == 0 && promised == 1 && j.isChoice(m.Name)
+	c.compare(same, comes, kind, moments[promised], moments[first])
 	if first < 2 {
 		c.compare(!said(seen.LeftAgain), goes, stays, "gone once the value is corrected", map[bool]string{true: "it stays", false: "gone"}[said(seen.LeftAgain)])
 	}
+}
+
+// isChoice tells whether a field, by its request name, is chosen and not typed.
+func (j *judging) isChoice(name string) bool {
+	f := j.fieldOf(name)
+	return f != nil && (f.Kind == spec.OneChoice || f.Kind == spec.SeveralChoices || f.Kind == spec.Checkbox)
 }

@@ -94,14 +94,12 @@ func (j *judging) isReply(text string) bool {
 	return slices.ContainsFunc(j.replies, func(reply string) bool { return strings.Contains(text, reply) })
 }
 
-func (j *judging) isRuleMessage(text string) bool {
+func (j *judging) isRuleMessage(text string) bool { return IsMessage(j.p, text) }
+
+// IsMessage tells whether a text is what a rule of the form promises to say, in any language.
+func IsMessage(p *spec.Prepared, text string) bool {
 	text = observation.Squash(text)
-	for _, r := range j.p.Rules {
-		if r.Message != nil && saysShown(r.Message, text) {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(p.Rules, func(r *spec.PreparedRule) bool { return r.Message != nil && saysShown(r.Message, text) })
 }
 
 // outcome decides from the signals, the first that matches wins.

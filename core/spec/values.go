@@ -124,14 +124,6 @@ func (s *Site) check() Problems {
 	if s.Pace < 0 {
 		fail("pace", "write a whole number from 1", "%d submissions at once cannot be", s.Pace)
 	}
-	for i := range s.Journeys {
-		for k := range s.Journeys[i].Steps {
-			step := &s.Journeys[i].Steps[k]
-			if step.WaitFor != "" && step.WaitFor != "mail" {
-				fail(fmt.Sprintf("journeys[%d].steps[%d].wait for", i, k), "write wait for: mail", "%q is nothing that is waited for", step.WaitFor)
-			}
-		}
-	}
 	for i := range s.States {
 		places := map[string]string{"else": s.States[i].Else}
 		for page, to := range s.States[i].Elsewhere {

@@ -41,10 +41,9 @@ func TestEveryValueIsChecked(t *testing.T) {
 		require.ErrorContains(t, err, says, field)
 	}
 	for text, says := range map[string]string{
-		"pace: -1": "cannot be",
-		"journeys: [{id: j, steps: [{wait for: letter}]}]": "write wait for: mail",
-		"states: [{id: a, else: nowhere}]":                 "write a path, or forbidden",
-		"accounts: [{id: a, name: x}, {id: a, name: y}]":   "there are two accounts",
+		"pace: -1":                         "cannot be",
+		"states: [{id: a, else: nowhere}]": "write a path, or forbidden",
+		"accounts: [{id: a, name: x}, {id: a, name: y}]": "there are two accounts",
 	} {
 		_, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: s\n" + text)}})
 		require.ErrorContains(t, err, says, text)

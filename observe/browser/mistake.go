@@ -13,6 +13,8 @@ type Mistake struct {
 	Entry
 	// See is shown the page at a moment, again and again. It tells how long after the moment it is worth looking once more, 0 for no more.
 	See func(at Moment, html, address string) (within time.Duration)
+	// ChooseFirst: the right value is entered before the mistake too.
+	ChooseFirst bool
 }
 
 // Moment is a moment of a mistake's making and its correction.
@@ -30,7 +32,13 @@ const glance = 50 * time.Millisecond
 
 // correct makes a mistake and corrects it. It returns what the control made of both values.
 func (v *Visitor) correct(ctx context.Context, e *Entry) (wrong, right *observation.Entered, err error) {
-	if wrong, err = v.enter(ctx, &e.Mistake.Entry); err == nil {
+	if e.Mistake.ChooseFirst {
+		_, err = v.enter(ctx, e)
+	}
+	if err == nil {
+		wrong, err = v.enter(ctx, &e.Mistake.Entry)
+	}
+	if err == nil {
 		err = v.moment(ctx, e, Typed)
 	}
 	if err == nil {
