@@ -56,7 +56,7 @@ unit: web/node_modules/.done
 	cd web && $(NPM) test --silent
 	go test -timeout 12m $$(go list ./... | grep -v -e '/engine$$' -e '/observe/browser$$')
 	@# what is seen in a browser depends on time, so that these have the machine to themselves
-	go test -p 1 -timeout 12m ./observe/browser ./engine
+	go test -p 1 -timeout 20m ./observe/browser ./engine
 	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
 
 e2e: build

@@ -53,7 +53,7 @@ func (j *judging) oddParts(s *Step, ended string) []oddPart {
 			}
 			followed = followed || name != Secrets
 			for n, at := range tellingParts(c) {
-				if n > 0 && other {
+				if n > 0 && other && name != Secrets {
 					break
 				}
 				odd := oddPart{check: c, part: c.Parts[at], says: j.says(ended, c, c.Parts[at]), outcome: j.observed.outcome}
@@ -73,12 +73,12 @@ func lacksRows(c *Check) bool {
 }
 
 // tellingParts are the odd parts of a check, by their indexes: a stored value tells more than that there is a row, values that are all
-// lost are one thing, and a message too many is told where none of the promised ones is odd.
+// lost are one thing, so is a secret that two fields hold, and a message too many is told where none of the promised ones is odd.
 func tellingParts(c *Check) []int {
 	var out, columns, messages []int
 	for i, p := range c.Parts {
 		switch {
-		case p.Verdict != Odd:
+		case p.Verdict != Odd, c.Check == Secrets && !inColumn(p) && toldBefore(c.Parts, out, p):
 		case c.Check == StoredData && inColumn(p):
 			columns = append(columns, i)
 		case c.Check == Messages && p.Name != noOtherMessage:
@@ -96,6 +96,11 @@ func tellingParts(c *Check) []int {
 		return out[:1]
 	}
 	return out
+}
+
+// toldBefore: one of the parts at the indexes says the same of another field's secret.
+func toldBefore(parts []Part, at []int, p Part) bool {
+	return slices.ContainsFunc(at, func(i int) bool { return parts[i].Kind == p.Kind && parts[i].Observed == p.Observed })
 }
 
 // noOtherMessage names the part for messages that are not expected.
