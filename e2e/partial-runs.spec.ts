@@ -6,6 +6,7 @@ const folder = process.env.ODDTICK_LOOK ?? "";
 
 /** What was not run is never an all-clear, wherever a lead may look. */
 test("a run that was only begun, and one that was stopped, say what was run", async ({ page, demo }) => {
+  test.setTimeout(240_000);
   const look = async (name: string, path: string) => {
     await page.goto(`${demo.address}${path}`);
     await page.waitForLoadState("networkidle");
