@@ -117,8 +117,8 @@ changed stays. It needs the rights to insert, update and delete.`,
 	return c
 }
 
-// mostLine is how long a line of a journal may be, in bytes.
-const mostLine = 64 << 20
+// maxLineBytes is how long a line of a journal may be, in bytes.
+const maxLineBytes = 64 << 20
 
 // changesIn are the changes that a result tells of, or a journal.
 func changesIn(name string) ([]observation.Change, error) {
@@ -140,7 +140,7 @@ func changesIn(name string) ([]observation.Change, error) {
 	}
 	var out []observation.Change
 	lines := bufio.NewScanner(bytes.NewReader(text))
-	lines.Buffer(nil, mostLine)
+	lines.Buffer(nil, maxLineBytes)
 	for n := 1; lines.Scan(); n++ {
 		var line journalLine
 		if err := json.Unmarshal(lines.Bytes(), &line); err != nil {

@@ -94,8 +94,8 @@ func sayComparison(w io.Writer, form string, c *compare.Comparison) {
 	fmt.Fprintf(w, "%s: %d newly odd, %d still odd, %d no longer odd, %d not seen again; %d cases more, %d fewer\n", form, len(c.NewlyOdd), len(c.StillOdd), len(c.NoLongerOdd), len(c.NotSeenAgain), len(c.AddedCases), len(c.RetiredCases))
 }
 
-// mostNamed is how many things are named in a line; the result in JSON has all of them.
-const mostNamed = 6
+// maxNamed is how many things are named in a line; the result in JSON has all of them.
+const maxNamed = 6
 
 // inOneLine prints how many there are, and the first of them.
 func inOneLine(w io.Writer, words string, list []string) {
@@ -103,10 +103,10 @@ func inOneLine(w io.Writer, words string, list []string) {
 		return
 	}
 	more := ""
-	if len(list) > mostNamed {
-		more = fmt.Sprintf(", and %d more", len(list)-mostNamed)
+	if len(list) > maxNamed {
+		more = fmt.Sprintf(", and %d more", len(list)-maxNamed)
 	}
-	fmt.Fprintf(w, "%-14s  %d: %s%s\n", words, len(list), strings.Join(list[:min(len(list), mostNamed)], ", "), more)
+	fmt.Fprintf(w, "%-14s  %d: %s%s\n", words, len(list), strings.Join(list[:min(len(list), maxNamed)], ", "), more)
 }
 
 // againstBaseline compares a run with the stored result it is held against, and adds to still what both show.

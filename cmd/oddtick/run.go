@@ -33,7 +33,7 @@ type runFlags struct {
 	site, database, json, form string
 	mail, journey, summary     string
 	cases                      []string
-	mostPerMinute              float64
+	maxPerMinute               float64
 	caseOf                     map[string]string // form by case, of those asked for
 	anyway, cleanUp, access    bool
 	quiet, verbose             bool
@@ -55,7 +55,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	f.designFlags.add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
 	c.Flags().StringArrayVar(&f.cases, "case", nil, "run only the case with this id, such as join/username.length.max+1/http; may be given several times")
-	c.Flags().Float64Var(&f.mostPerMinute, "max-per-minute", 0, "begin at most so many cases in a minute; 0 is no limit")
+	c.Flags().Float64Var(&f.maxPerMinute, "max-per-minute", 0, "begin at most so many cases in a minute; 0 is no limit")
 	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
 	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
 	f.pipelineFlags.add(c)
@@ -105,8 +105,8 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if _, err := f.readKnown(); err != nil {
 		return err
 	}
-	if f.mostPerMinute < 0 {
-		return fmt.Errorf("--max-per-minute %v is no rate; write a number of cases, such as 60", f.mostPerMinute)
+	if f.maxPerMinute < 0 {
+		return fmt.Errorf("--max-per-minute %v is no rate; write a number of cases, such as 60", f.maxPerMinute)
 	}
 	project, err := readProject(path)
 	if err != nil {
@@ -226,7 +226,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	r := &judge.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
 	r.Describe(form)
 	r.DescribeSite(project.Site, form)
-	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: engine.Options{MostPerSecond: f.mostPerMinute / 60}})
+	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: engine.Options{MostPerSecond: f.maxPerMinute / 60}})
 	if err != nil {
 		return nil, err
 	}

@@ -110,7 +110,7 @@ func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
 
 // ofSecret: a stored hash is that of the secret that was sent, as it is normalised.
 func (j *judging) ofSecret(c *Check, name string, want *oracle.Column, f *spec.PreparedField, secret string, cell observation.Cell) {
-	part := name + ofSecretPart
+	part := name + ": of the secret"
 	if want.Pepper {
 		c.irrelevant(part, "the site adds a secret of its own to it")
 		return
@@ -131,12 +131,12 @@ func (j *judging) ofSecret(c *Check, name string, want *oracle.Column, f *spec.P
 	}
 	for _, other := range j.otherTexts(f, v.Normal) {
 		if is, err := j.verifyOther(cell.Value, other.text); err == nil && is {
-			c.odd(part, "hash of another text", "of what was sent", "of "+other.words)
+			c.odd(part, ofAnotherText, "of what was sent", "of "+other.words)
 			return
 		}
 	}
-	c.odd(part, "hash of another text", "of what was sent", "of another text, which is not known")
+	c.odd(part, ofAnotherText, "of what was sent", "of another text, which is not known")
 }
 
-// ofSecretPart ends the name of the part that tells of which text a stored hash is.
-const ofSecretPart = ": of the secret"
+// ofAnotherText is the kind of difference of a stored hash that is not that of the secret sent.
+const ofAnotherText = "hash of another text"

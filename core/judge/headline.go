@@ -177,7 +177,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		switch {
 		case strings.HasSuffix(p.Name, ": salt") && strings.HasPrefix(p.Observed, "two"):
 			return p.Observed
-		case strings.HasSuffix(p.Name, ofSecretPart):
+		case p.Kind == ofAnotherText:
 			return "the hash stored is not that of what was sent, but " + p.Observed
 		case strings.HasSuffix(p.Name, ": salt"):
 			return "the same secret is stored the same twice"

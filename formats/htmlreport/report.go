@@ -55,8 +55,8 @@ type row struct {
 	Scales []scale
 }
 
-// mostNamed is how many cases or missing things are named one by one.
-const mostNamed = 40
+// maxNamed is how many cases or missing things are named one by one.
+const maxNamed = 40
 
 // Write writes the report.
 func Write(w io.Writer, r *judge.Report) error {
@@ -68,7 +68,7 @@ func Write(w io.Writer, r *judge.Report) error {
 	}
 	for _, f := range finding.Of(r) {
 		result := r.Results[f.Simplest]
-		one := found{Finding: f, Row: r.RowLabel(f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), mostNamed)]}
+		one := found{Finding: f, Row: r.RowLabel(f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), maxNamed)]}
 		for i := range one.Steps {
 			for k := range one.Steps[i].Values {
 				one.Steps[i].Values[k].Text = steps.Visible(one.Steps[i].Values[k].Text)
