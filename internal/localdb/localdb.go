@@ -57,10 +57,22 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 			return nil, err
 		}
 	}
-	port, err := FreePort()
-	if err != nil {
-		return nil, err
+	for try := 0; ; try++ {
+		port, err := FreePort()
+		if err != nil {
+			return nil, err
+		}
+		s, err := startAt(ctx, dir, data, port)
+		if !errors.Is(err, errPortTaken) || try == 4 {
+			return s, err
+		}
 	}
+}
+
+// errPortTaken says that somebody else took the free port before the server did.
+var errPortTaken = errors.New("the port was taken meanwhile")
+
+func startAt(ctx context.Context, dir, data string, port int) (*Server, error) {
 	scratch := filepath.Join(dir, "tmp")
 	if err := os.MkdirAll(scratch, 0o700); err != nil {
 		return nil, fmt.Errorf("make the database's folder for temporary tables: %w", err)
@@ -193,13 +205,21 @@ func (s *Server) ready(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
 	defer cancel()
 	for {
-		if err = db.PingContext(ctx); err == nil {
-			return nil
+		var answering string // where the port was taken meanwhile, it may be by another MariaDB
+		if err = db.QueryRowContext(ctx, "SELECT @@datadir").Scan(&answering); err == nil {
+			if sameFolder(answering, filepath.Join(s.dir, "data")) {
+				return nil
+			}
+			err = errPortTaken
 		}
 		select {
 		case <-s.exited:
 			log, _ := os.ReadFile(filepath.Join(s.dir, "mariadb.log"))
-			return fmt.Errorf("MariaDB ended at once: %s", lastLines(string(log)))
+			if l, err := net.Listen("tcp", s.address()); err == nil {
+				l.Close()
+				return fmt.Errorf("MariaDB ended at once: %s", lastLines(string(log)))
+			}
+			return fmt.Errorf("MariaDB ended at once: %w: %s", errPortTaken, lastLines(string(log)))
 		case <-ctx.Done():
 			return fmt.Errorf("MariaDB does not answer: %w", err)
 		case <-time.After(50 * time.Millisecond):
@@ -207,10 +227,21 @@ func (s *Server) ready(ctx context.Context) error {
 	}
 }
 
+func sameFolder(a, b string) bool {
+	at, err := os.Stat(a)
+	if err != nil {
+		return false
+	}
+	bt, err := os.Stat(b)
+	return err == nil && os.SameFile(at, bt)
+}
+
 // DSN is the data source name of a database on the server.
 func (s *Server) DSN(database string) string {
-	return fmt.Sprintf("root@tcp(127.0.0.1:%d)/%s", s.Port, database)
+	return fmt.Sprintf("root@tcp(%s)/%s", s.address(), database)
 }
+
+func (s *Server) address() string { return fmt.Sprintf("127.0.0.1:%d", s.Port) }
 
 // Stop ends the server and waits for it.
 func (s *Server) Stop() {

@@ -8,6 +8,7 @@ import (
 	"net"
 	"net/http"
 	"sync"
+	"sync/atomic"
 	"time"
 )
 
@@ -19,6 +20,9 @@ type guard struct {
 	transport *http.Transport
 	// word is the name of the header by which the guard, and nobody else, says that no answer came.
 	word string
+
+	// asked is how many requests a host has not answered to their end.
+	asked atomic.Int64
 
 	mu      sync.Mutex
 	refused []string
@@ -53,6 +57,8 @@ func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		g.refuse(w, r.Host)
 		return
 	}
+	g.asked.Add(1)
+	defer g.asked.Add(-1)
 	if r.Method == http.MethodConnect {
 		g.tunnel(w, r)
 		return

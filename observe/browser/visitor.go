@@ -84,7 +84,11 @@ func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen,
 	}
 	answer, err := callWithin(ctx, v.b.o.Timeout, v.tab.target, page.Navigate, page.NavigateParams{URL: target.String()})
 	if errors.Is(err, errNoAnswer) {
+		late := v.late()
 		_, _ = call(ctx, v.tab.target, page.StopLoading, cdp.Empty{}) // or else the next page tells
+		if late != nil {
+			return nil, late
+		}
 		return &Seen{Failure: fmt.Sprintf("GET %s: no answer within %s", target.Path, v.b.o.Timeout)}, nil
 	}
 	if err != nil {
@@ -281,7 +285,7 @@ func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (fa
 			case <-v.b.ctx.Done():
 				return "", ErrGone
 			case <-deadline.C:
-				return fmt.Sprintf("no answer within %s", v.b.o.Timeout), nil
+				return fmt.Sprintf("no answer within %s", v.b.o.Timeout), v.late()
 			}
 		}
 		if _, any, _ := v.tab.traffic.busy(mark); any {
@@ -298,6 +302,14 @@ func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (fa
 			return "", nil
 		}
 	}
+}
+
+// late is the error where the time is over and the site owes no answer: then the browser is slow, and nothing can be said of the site.
+func (v *Visitor) late() error {
+	if v.b.guard.asked.Load() > 0 {
+		return nil
+	}
+	return &Error{fmt.Errorf("it is not ready within %s, and the site owes no answer; is the machine too busy?", v.b.o.Timeout)}
 }
 
 // longestBody is how much of an answer is kept, in bytes.

@@ -11,7 +11,9 @@ import (
 	"net/url"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
+	"time"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -313,6 +315,36 @@ func TestVisitorsShareNothing(t *testing.T) {
 		v.Close()
 	}
 	require.Empty(t, h.seen, "a cookie of an earlier visitor")
+}
+
+// TestASlowBrowserIsNoSilentSite: a browser that is held up owes the answer itself; a site that holds it up is what fails.
+func TestASlowBrowserIsNoSilentSite(t *testing.T) {
+	t.Parallel()
+	release := make(chan struct{})
+	h := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/slow" {
+			<-release
+		}
+		fmt.Fprint(w, ferryPage)
+	}))
+	t.Cleanup(h.Close)
+	t.Cleanup(func() { close(release) })
+	u, err := url.Parse(h.URL)
+	require.NoError(t, err)
+	b, err := browser.Start(browser.Options{Address: h.URL, Allowed: func(host string) bool { return host == u.Host }, Timeout: time.Second})
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	v := visitor(t, b, "/", "name")
+
+	seen, err := v.Open(t.Context(), "/slow", nil)
+	require.NoError(t, err)
+	require.Contains(t, seen.Failure, "no answer within 1s")
+
+	require.NoError(t, syscall.Kill(b.Process(), syscall.SIGSTOP))
+	time.AfterFunc(2*time.Second, func() { _ = syscall.Kill(b.Process(), syscall.SIGCONT) })
+	_, err = v.Open(t.Context(), "/", []string{"name"})
+	require.ErrorAs(t, err, new(*browser.Error))
+	require.ErrorContains(t, err, "the site owes no answer")
 }
 
 func TestABrowserThatEndsIsSaid(t *testing.T) {
