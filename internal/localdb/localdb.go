@@ -205,12 +205,8 @@ func (s *Server) ready(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
 	defer cancel()
 	for {
-		var answering string // where the port was taken meanwhile, it may be by another MariaDB
-		if err = db.QueryRowContext(ctx, "SELECT @@datadir").Scan(&answering); err == nil {
-			if sameFolder(answering, filepath.Join(s.dir, "data")) {
-				return nil
-			}
-			err = errPortTaken
+		if err = s.answers(ctx, db); err == nil {
+			return nil
 		}
 		select {
 		case <-s.exited:
@@ -225,6 +221,21 @@ func (s *Server) ready(ctx context.Context) error {
 		case <-time.After(50 * time.Millisecond):
 		}
 	}
+}
+
+// answers tells whether it is this server that answers: where the port was taken meanwhile, it may be another MariaDB, or nothing that
+// ever says a word.
+func (s *Server) answers(ctx context.Context, db *sql.DB) error {
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
+	defer cancel()
+	var folder string
+	if err := db.QueryRowContext(ctx, "SELECT @@datadir").Scan(&folder); err != nil {
+		return err
+	}
+	if !sameFolder(folder, filepath.Join(s.dir, "data")) {
+		return errPortTaken
+	}
+	return nil
 }
 
 func sameFolder(a, b string) bool {
