@@ -10,7 +10,14 @@ import (
 	"github.com/google/uuid"
 )
 
-// tokens gives each page a token of its own that is good once; what it refuses for that has no words of the form's.
+// buoyWords are what the site says, by language.
+var buoyWords = map[string]struct{ blank, long string }{
+	"en": {"A buoy needs a name.", "At most 12 characters."},
+	"fy": {"In boei moat in namme hawwe.", "Op syn heechst 12 tekens."},
+}
+
+// tokens gives each page a token of its own that is good once; what it refuses for that has no words of the form's. It speaks two
+// languages.
 var tokens = Family{
 	Name:   "tokens",
 	Faults: map[string]string{"any-session": "Outcome", "none-needed": "Outcome", "good-twice": "Outcome"},
@@ -56,12 +63,16 @@ var tokens = Family{
 				_, _ = w.Write([]byte("<html><body><center><h2>Page expired</h2></center></body></html>"))
 				return
 			}
+			words := buoyWords["en"]
+			if strings.HasPrefix(r.Header.Get("Accept-Language"), "fy") {
+				words = buoyWords["fy"]
+			}
 			buoy := strings.TrimSpace(r.PostFormValue("buoy"))
 			switch n := utf8.RuneCountInString(buoy); {
 			case n == 0:
-				form(w, r, 422, "A buoy needs a name.")
+				form(w, r, 422, words.blank)
 			case n > 12:
-				form(w, r, 422, "At most 12 characters.")
+				form(w, r, 422, words.long)
 			default:
 				exec(db, "INSERT INTO buoys (buoy) VALUES (?)", buoy)
 				http.Redirect(w, r, "/buoys", http.StatusSeeOther)
