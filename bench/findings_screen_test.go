@@ -31,7 +31,7 @@ func keptRun(b *testing.B, n int) (c *http.Client, address string) {
 	st, err := store.Open(ctx, dbtest.DSN(b), filepath.Join(b.TempDir(), "key"))
 	require.NoError(b, err)
 	b.Cleanup(func() { st.Close() })
-	require.NoError(b, st.PutUser(ctx, "tester", "right"))
+	require.NoError(b, st.AddUser(ctx, "tester", "right"))
 	site, err := st.PutSite(ctx, &spec.Site{Site: "ost", Title: "Ostlewick", Address: "http://127.0.0.1:4650"}, nil)
 	require.NoError(b, err)
 	text, err := os.ReadFile("../examples/ostlewick/join.yaml")
@@ -58,7 +58,8 @@ func keptRun(b *testing.B, n int) (c *http.Client, address string) {
 		require.NoError(b, err)
 	}
 	require.NoError(b, st.EndRun(ctx, run.ID, store.Finished, "", 0))
-	s := server.New(st, fstest.MapFS{"index.html": {Data: []byte("<title>front end</title>")}})
+	s, err := server.New(st, fstest.MapFS{"index.html": {Data: []byte("<title>front end</title>")}}, server.Options{})
+	require.NoError(b, err)
 	b.Cleanup(s.Close)
 	api := httptest.NewServer(s)
 	b.Cleanup(api.Close)

@@ -311,7 +311,7 @@ func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered 
 		if refused == "" {
 			refused = madeOf(got)
 		}
-		about := slices.ContainsFunc(e.Failing, func(x oracle.Failure) bool { return strings.HasPrefix(x.Rule, f.ID+".") })
+		about := e.Breaks(p, f)
 		switch {
 		case got.Missing:
 			return true, judge.Unobserved(f.Label + ": " + refused)

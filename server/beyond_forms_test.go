@@ -28,7 +28,7 @@ func accountsSite(t testing.TB, faults ...string) (*client, *store.Store) {
 	st, err := store.Open(ctx, dbtest.DSN(t), filepath.Join(t.TempDir(), "key"))
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	require.NoError(t, st.PutUser(ctx, "tester", "right"))
+	require.NoError(t, st.AddUser(ctx, "tester", "right"))
 	project, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte(`site: ost
 title: Ostlewick
 sign in: {page: /sign-in, name: login, password: secret}
@@ -45,7 +45,8 @@ journeys: [{id: look, title: A look, steps: [{open: home}, {sign in: maple, then
 	project.Site.Address, project.Site.Databases = practiceServer.URL, []spec.Database{{ID: "main", DSN: dsn}}
 	_, err = st.PutSite(ctx, project.Site, nil)
 	require.NoError(t, err)
-	s := server.New(st, front)
+	s, err := server.New(st, front, server.Options{})
+	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	api := httptest.NewServer(s)
 	t.Cleanup(api.Close)

@@ -26,6 +26,9 @@ type eventsRequest struct {
 
 const heartbeat = 15 * time.Second
 
+// sessionLook is how often it is looked whether whoever follows is still signed in.
+const sessionLook = 5 * time.Second
+
 func (s *Server) registerEvents(api huma.API) {
 	sse.Register(api, huma.Operation{OperationID: "run-events", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/events", Summary: "Results of a run as they come"},
 		map[string]any{"mark": mark{}, "end": endEvent{}, "alive": aliveEvent{}}, s.events)
@@ -40,6 +43,8 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 	if n, err := strconv.Atoi(in.LastEventID); err == nil {
 		last = n
 	}
+	session := time.NewTicker(sessionLook)
+	defer session.Stop()
 	for {
 		news := s.runner.news(run.ID)
 		marks, err := s.store.Marks(ctx, run.ID, last)
@@ -62,6 +67,10 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 		case <-news:
 		case <-time.After(heartbeat):
 			if send(sse.Message{ID: last, Data: aliveEvent{}}) != nil {
+				return
+			}
+		case <-session.C:
+			if !s.stillSignedIn(ctx) {
 				return
 			}
 		}

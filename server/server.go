@@ -1,10 +1,15 @@
 package server
 
 import (
+	"cmp"
 	"context"
+	"fmt"
 	"io/fs"
 	"net/http"
+	"net/netip"
+	"net/url"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -27,25 +32,57 @@ type Server struct {
 	designs  *designs
 	mails    receivers
 	lookings lookings
+	gate     *gate
+	slow     *slow
+	proxies  []netip.Prefix
 	handler  http.Handler
 }
 
+// Options are what an administrator sets. The zero value serves loopback alone.
+type Options struct {
+	// Public is where people reach Odd Tick, such as https://oddtick.example; nil where that is loopback alone.
+	Public *url.URL
+	// Proxies are the addresses, or networks in CIDR notation, of proxies whose X-Forwarded headers are believed.
+	Proxies []string
+	// Idle is how long a session lasts that is not used, Lifetime how long it lasts at all; 0 for 8 hours and 7 days.
+	Idle, Lifetime time.Duration
+}
+
 // New makes a server on a store; front is the built front end.
-func New(st *store.Store, front fs.FS) *Server {
-	s := &Server{store: st, designs: newDesigns(st), sweeper: mysqlstore.NewWithCleanupInterval(st.DB(), 10*time.Minute)}
+func New(st *store.Store, front fs.FS, o Options) (*Server, error) {
+	engine := gin.New()
+	if err := engine.SetTrustedProxies(o.Proxies); err != nil {
+		return nil, fmt.Errorf("the addresses of trusted proxies: %w", err)
+	}
+	s := &Server{store: st, designs: newDesigns(st), sweeper: mysqlstore.NewWithCleanupInterval(st.DB(), 10*time.Minute), gate: newGate(o.Public), slow: newSlow()}
 	s.runner = newRunner(st)
 	s.sessions = scs.New()
 	s.sessions.Store = s.sweeper
-	s.sessions.Lifetime = 7 * 24 * time.Hour
+	s.sessions.IdleTimeout = cmp.Or(o.Idle, 8*time.Hour)
+	s.sessions.Lifetime = cmp.Or(o.Lifetime, 7*24*time.Hour)
 	s.sessions.HashTokenInStore = true
-	engine := gin.New()
-	engine.Use(gin.CustomRecovery(func(c *gin.Context, _ any) {
-		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"title": "Internal Server Error", "status": 500, "detail": "Odd Tick failed on this request."})
-	}), headers, s.recognise)
+	for _, p := range o.Proxies {
+		network, err := netip.ParsePrefix(p)
+		if err != nil {
+			address, err := netip.ParseAddr(p)
+			if err != nil {
+				return nil, fmt.Errorf("the trusted proxy %q is no address", p)
+			}
+			network = netip.PrefixFrom(address, address.BitLen())
+		}
+		s.proxies = append(s.proxies, network)
+	}
+	engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.pass)
 	s.register(newAPI(engine))
 	engine.NoRoute(frontEnd(front))
 	s.handler = engine
-	return s
+	return s, nil
+}
+
+// trusts tells whether a request comes from a proxy whose X-Forwarded headers are believed.
+func (s *Server) trusts(address string) bool {
+	a, err := netip.ParseAddr(address)
+	return err == nil && slices.ContainsFunc(s.proxies, func(n netip.Prefix) bool { return n.Contains(a.Unmap()) })
 }
 
 // KeepEvidence sets how many bytes the evidence of a run may take up: then answers and pictures are left out of further results, of what
@@ -99,26 +136,32 @@ func (s *Server) register(api huma.API) {
 	s.registerBeyondForms(api)
 }
 
-type healthAnswer struct {
-	Body struct {
-		Ready bool `json:"ready"`
-	}
-}
-
 func (s *Server) registerHealth(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "health", Method: http.MethodGet, Path: "/api/health", Summary: "Whether Odd Tick is ready"}, func(ctx context.Context, _ *struct{}) (*healthAnswer, error) {
+	huma.Register(api, huma.Operation{OperationID: "getLive", Method: http.MethodGet, Path: "/api/live", Summary: "Whether Odd Tick runs", DefaultStatus: http.StatusNoContent}, func(context.Context, *struct{}) (*struct{}, error) {
+		return nil, nil //nolint:nilnil // nothing to say
+	})
+	huma.Register(api, huma.Operation{OperationID: "getReady", Method: http.MethodGet, Path: "/api/ready", Summary: "Whether Odd Tick can do its work: its database answers", DefaultStatus: http.StatusNoContent}, func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+		ctx, cancel := context.WithTimeout(ctx, readyWithin)
+		defer cancel()
 		if err := s.store.DB().PingContext(ctx); err != nil {
 			return nil, huma.Error503ServiceUnavailable("Odd Tick's database does not answer.")
 		}
-		out := &healthAnswer{}
-		out.Body.Ready = true
-		return out, nil
+		return nil, nil //nolint:nilnil // nothing to say
 	})
 }
 
+// readyWithin is how long the database may take to answer.
+const readyWithin = 2 * time.Second
+
 // headers keep pages from being framed, and from loading or running anything that is not Odd Tick's own.
-func headers(c *gin.Context) {
+func headers(c *gin.Context, secure bool) {
 	h := c.Writer.Header()
+	if secure {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	h.Set("Cross-Origin-Resource-Policy", "same-origin")
+	h.Set("Permissions-Policy", "camera=(), geolocation=(), microphone=(), payment=(), usb=()")
 	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")

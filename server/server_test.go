@@ -38,10 +38,13 @@ type client struct {
 	address string
 	token   string
 	server  *server.Server
+	store   *store.Store
 }
 
 // start serves the API with the practice site's form on it.
-func start(t testing.TB, faults ...string) *client {
+func start(t testing.TB, faults ...string) *client { return startWith(t, server.Options{}, faults...) }
+
+func startWith(t testing.TB, o server.Options, faults ...string) *client {
 	ctx := context.Background()
 	dsn := dbtest.DSN(t)
 	site, err := practice.Open(ctx, practice.Config{DSN: dsn, Faults: faults, HashCost: 8})
@@ -52,7 +55,7 @@ func start(t testing.TB, faults ...string) *client {
 	st, err := store.Open(ctx, dbtest.DSN(t), filepath.Join(t.TempDir(), "key"))
 	require.NoError(t, err)
 	t.Cleanup(func() { st.Close() })
-	require.NoError(t, st.PutUser(ctx, "tester", "right"))
+	require.NoError(t, st.AddUser(ctx, "tester", "right"))
 	id, err := st.PutSite(ctx, &spec.Site{Site: "ost", Title: "Ostlewick", Address: practiceServer.URL, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, nil)
 	require.NoError(t, err)
 	text, err := os.ReadFile("../examples/ostlewick/join.yaml")
@@ -60,12 +63,13 @@ func start(t testing.TB, faults ...string) *client {
 	form, err := spec.ReadForm("join.yaml", text)
 	require.NoError(t, err)
 	require.NoError(t, st.PutForm(ctx, id, store.Save{Form: form, File: "join.yaml", Source: text}))
-	s := server.New(st, front)
+	s, err := server.New(st, front, o)
+	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	api := httptest.NewServer(s)
 	t.Cleanup(api.Close)
 	jar, _ := cookiejar.New(nil)
-	return &client{t: t, http: &http.Client{Jar: jar}, address: api.URL, server: s}
+	return &client{t: t, http: &http.Client{Jar: jar}, address: api.URL, server: s, store: st}
 }
 
 func (c *client) send(method, path string, body any) (int, http.Header, []byte) {
@@ -151,7 +155,9 @@ func TestNothingIsShownToStrangers(t *testing.T) {
 		require.Equal(t, "application/problem+json", header.Get("Content-Type"), path)
 		require.Contains(t, string(body), "Sign in first.", path)
 	}
-	require.Equal(t, http.StatusOK, c.get("/api/health", nil))
+	for _, path := range []string{"/api/live", "/api/ready"} {
+		require.Equal(t, http.StatusNoContent, c.get(path, nil))
+	}
 }
 
 func TestSigningInAndOut(t *testing.T) {

@@ -3,66 +3,32 @@ package server
 import (
 	"context"
 	"crypto/rand"
-	"crypto/subtle"
-	"encoding/hex"
 	"errors"
 	"net/http"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
+	"oddtick/server/passwords"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/gin-gonic/gin"
 )
 
 const (
-	cookieName  = "oddtick"
 	tokenHeader = "X-Oddtick-Token"
 	userKey     = "user"
+	versionKey  = "version"
 	tokenKey    = "token"
 )
 
-// recognise loads the session that the cookie names. Every request that changes something must carry the session's token, but
-// for signing in, which has none yet.
-func (s *Server) recognise(c *gin.Context) {
-	if !strings.HasPrefix(c.Request.URL.Path, "/api/") {
-		return
-	}
-	value, _ := c.Cookie(cookieName)
-	ctx, err := s.sessions.Load(c.Request.Context(), value)
-	if err != nil {
-		c.AbortWithStatusJSON(http.StatusServiceUnavailable, gin.H{"title": "Service Unavailable", "status": 503, "detail": "The sessions cannot be read."})
-		return
-	}
-	c.Request = c.Request.WithContext(ctx)
-	if !changes(c.Request) {
-		return
-	}
-	token := s.sessions.GetString(ctx, tokenKey)
-	if token == "" || subtle.ConstantTimeCompare([]byte(token), []byte(c.GetHeader(tokenHeader))) != 1 {
-		c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"title": "Forbidden", "status": 403, "detail": "The request does not carry this session's token. Reload the page."})
-	}
-}
-
-func changes(r *http.Request) bool {
-	if r.Method == http.MethodGet || r.Method == http.MethodHead {
-		return false
-	}
-	return r.Method != http.MethodPost || r.URL.Path != "/api/session"
-}
-
 // user is who is asking.
 func (s *Server) user(ctx context.Context) (*store.User, error) {
-	id := s.sessions.GetInt64(ctx, userKey)
-	if id == 0 {
-		return nil, huma.Error401Unauthorized("Sign in first.")
+	if u := senderOf(ctx).user; u != nil {
+		return u, nil
 	}
-	u, err := s.store.User(ctx, id)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, huma.Error401Unauthorized("Sign in again.")
-	}
-	return u, err
+	return nil, huma.Error401Unauthorized("Sign in first.")
 }
 
 type sessionView struct {
@@ -79,6 +45,27 @@ type signInRequest struct {
 	Body struct {
 		Name     string `json:"name" maxLength:"60"`
 		Password string `json:"password" maxLength:"200"`
+	}
+}
+
+type newPasswordRequest struct {
+	Body struct {
+		Present string `json:"present" maxLength:"200" doc:"the password that holds now"`
+		New     string `json:"new" maxLength:"1000" doc:"at least 12 characters, and not easy to guess"`
+	}
+}
+
+type linkRequest struct {
+	Body struct {
+		Link string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
+	}
+}
+
+type firstUserRequest struct {
+	Body struct {
+		Link     string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
+		Name     string `json:"name" maxLength:"300"`
+		Password string `json:"password" maxLength:"1000" doc:"at least 12 characters, and not easy to guess"`
 	}
 }
 
@@ -100,33 +87,142 @@ func (s *Server) registerSession(api huma.API) {
 		}
 		return &struct {
 			SetCookie http.Cookie `header:"Set-Cookie"`
-		}{sessionCookie("", time.Unix(1, 0))}, nil
+		}{sessionCookie(ctx, "", time.Unix(1, 0))}, nil
 	})
+	huma.Register(api, huma.Operation{OperationID: "changePassword", Method: http.MethodPut, Path: "/api/session/password", Summary: "Change your password; all your other sessions end"}, s.changePassword)
+	huma.Register(api, huma.Operation{OperationID: "checkFirstUserLink", Method: http.MethodPost, Path: "/api/first-user/link", Summary: "Whether the link for the first user still works", DefaultStatus: http.StatusNoContent}, s.checkLink)
+	huma.Register(api, huma.Operation{OperationID: "addFirstUser", Method: http.MethodPost, Path: "/api/first-user", Summary: "Set the first user's name and password, and sign in"}, s.addFirstUser)
 }
 
 func (s *Server) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer, error) {
+	settle, err := s.slow.attempt(in.Body.Name, senderOf(ctx).address)
+	if err != nil {
+		return nil, err
+	}
 	u, err := s.store.Authenticate(ctx, in.Body.Name, in.Body.Password)
+	settle(err == nil)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, huma.Error401Unauthorized("The name or the password is wrong.")
 	}
 	if err != nil {
 		return nil, err
 	}
+	return s.begin(ctx, u)
+}
+
+// begin begins a session of a user, in place of the one that the request came with.
+func (s *Server) begin(ctx context.Context, u *store.User) (*sessionAnswer, error) {
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return nil, err
 	}
-	raw := make([]byte, 16)
-	_, _ = rand.Read(raw)
-	token := hex.EncodeToString(raw)
+	token := rand.Text()
 	s.sessions.Put(ctx, userKey, u.ID)
+	s.sessions.Put(ctx, versionKey, u.SessionVersion)
 	s.sessions.Put(ctx, tokenKey, token)
-	value, expiry, err := s.sessions.Commit(ctx)
+	value, _, err := s.sessions.Commit(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return &sessionAnswer{SetCookie: sessionCookie(value, expiry), Body: sessionView{u.Name, token}}, nil
+	return &sessionAnswer{SetCookie: sessionCookie(ctx, value, s.sessions.Deadline(ctx)), Body: sessionView{u.Name, token}}, nil
 }
 
-func sessionCookie(value string, expiry time.Time) http.Cookie {
-	return http.Cookie{Name: cookieName, Value: value, Path: "/", Expires: expiry, HttpOnly: true, SameSite: http.SameSiteStrictMode}
+func sessionCookie(ctx context.Context, value string, expiry time.Time) http.Cookie {
+	from := senderOf(ctx)
+	return http.Cookie{Name: from.cookie(), Value: value, Path: "/", Expires: expiry, HttpOnly: true, Secure: from.secure, SameSite: http.SameSiteStrictMode}
+}
+
+func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*sessionAnswer, error) {
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	settle, err := s.slow.attempt(u.Name, senderOf(ctx).address)
+	if err != nil {
+		return nil, err
+	}
+	_, err = s.store.Authenticate(ctx, u.Name, in.Body.Present)
+	settle(err == nil)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, wrong("body.present", "Your present password is another.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	if in.Body.New == in.Body.Present {
+		return nil, wrong("body.new", "The new password is the present one.")
+	}
+	if err := passwords.Check(in.Body.New, u.Name); err != nil {
+		return nil, wrong("body.new", err.Error())
+	}
+	if err := s.store.SetPassword(ctx, u.ID, in.Body.New); err != nil {
+		return nil, err
+	}
+	if u, err = s.store.User(ctx, u.ID); err != nil {
+		return nil, err
+	}
+	return s.begin(ctx, u)
+}
+
+// wrong says what of a request's body cannot be taken, and where it stands.
+func wrong(place, why string) error {
+	return huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{Message: why, Location: place})
+}
+
+const oldLink = "This link does not work any more: it was used, a day has passed, or oddtick serve was started again and printed another."
+
+func (s *Server) checkLink(ctx context.Context, in *linkRequest) (*struct{}, error) {
+	settle, err := s.slow.attempt("", senderOf(ctx).address)
+	if err != nil {
+		return nil, err
+	}
+	holds, err := s.store.Invited(ctx, in.Body.Link, time.Now())
+	settle(holds)
+	if err == nil && !holds {
+		err = huma.Error404NotFound(oldLink)
+	}
+	return nil, err
+}
+
+func (s *Server) addFirstUser(ctx context.Context, in *firstUserRequest) (*sessionAnswer, error) {
+	if _, err := s.checkLink(ctx, &linkRequest{struct {
+		Link string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
+	}{in.Body.Link}}); err != nil {
+		return nil, err
+	}
+	name := strings.TrimSpace(in.Body.Name)
+	if why := WrongUserName(name); why != "" {
+		return nil, wrong("body.name", why)
+	}
+	if err := passwords.Check(in.Body.Password, name); err != nil {
+		return nil, wrong("body.password", err.Error())
+	}
+	err := s.store.Accept(ctx, in.Body.Link, name, in.Body.Password, time.Now())
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return nil, huma.Error404NotFound(oldLink)
+	case errors.Is(err, store.ErrTaken):
+		return nil, wrong("body.name", "There is a user of this name already.")
+	case err != nil:
+		return nil, err
+	}
+	u, err := s.store.UserNamed(ctx, name)
+	if err != nil {
+		return nil, err
+	}
+	return s.begin(ctx, u)
+}
+
+// WrongUserName says why a name cannot be a user's; "" where it can.
+func WrongUserName(name string) string {
+	switch n := utf8.RuneCountInString(name); {
+	case name == "":
+		return "A user needs a name."
+	case n > store.MaxUserName:
+		return "A user's name has at most 60 characters."
+	case name != strings.TrimSpace(name):
+		return "A user's name neither begins nor ends with a space."
+	case strings.ContainsFunc(name, func(r rune) bool { return !unicode.IsPrint(r) }):
+		return "A user's name has only characters that can be seen."
+	}
+	return ""
 }

@@ -16,6 +16,7 @@ import (
 	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
 	"oddtick/practice"
+	"oddtick/server"
 	"oddtick/server/store"
 
 	"github.com/spf13/cobra"
@@ -28,9 +29,13 @@ func demoCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "demo",
 		Short: "Start a database, the practice site with some faults on, and Odd Tick with demo data",
-		Args:  cobra.NoArgs,
+		Long: `Starts a MariaDB on loopback in a folder of its own, Ostlewick Allotments with some faults on, and Odd Tick with the site's
+documents. Nothing else is needed.
+
+` + variables[demoSettings](),
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			set, err := readSettings()
+			set, err := readSettings[demoSettings]()
 			if err != nil {
 				return err
 			}
@@ -39,7 +44,7 @@ func demoCommand() *cobra.Command {
 	}
 }
 
-func demo(cmd *cobra.Command, set settings) error {
+func demo(cmd *cobra.Command, set demoSettings) error {
 	ctx, out := cmd.Context(), cmd.OutOrStdout()
 	l, err := listen(set.Addr)
 	if err != nil {
@@ -74,13 +79,17 @@ func demo(cmd *cobra.Command, set settings) error {
 	if err := loadDemo(ctx, st, "http://"+siteAddr, db.DSN("ostlewick"), mails.Address()); err != nil {
 		return err
 	}
-	if err := st.PutUser(ctx, set.Name, set.Password); err != nil {
+	if err := st.AddUser(ctx, set.Name, set.Password); err != nil && !errors.Is(err, store.ErrTaken) {
 		return err
 	}
 	fmt.Fprintf(out, "Ostlewick Allotments, the practice site, is at http://%s (its faults: http://%s/switches)\n", siteAddr, siteAddr)
 	fmt.Fprintf(out, "Its database is %s\n", db.DSN("ostlewick"))
-	fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
-	return serveOn(cmd, l, st, mails, set.Evidence, out)
+	if _, err := st.Authenticate(ctx, set.Name, set.Password); err == nil {
+		fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
+	} else {
+		fmt.Fprintf(out, "Sign in as %s with the password that you have set\n", set.Name)
+	}
+	return serveOn(cmd, l, st, server.Options{}, mails, set.EvidenceMB, "http://"+l.Addr().String(), out)
 }
 
 // lockFolder keeps two demos from using one folder. The lock goes with the process, however it ends.

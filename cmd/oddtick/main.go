@@ -36,7 +36,7 @@ func main() {
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}
-	root.AddCommand(demoCommand(), serveCommand(), openAPICommand(), schemaCommand(), runCommand(), cleanUpCommand(), compareCommand(), reportCommand(), limitCommand(), furtherCommand(), designCommand(), explainCommand(), arrayCommand(), practiceCommand())
+	root.AddCommand(demoCommand(), serveCommand(), userCommand(), openAPICommand(), schemaCommand(), runCommand(), cleanUpCommand(), compareCommand(), reportCommand(), limitCommand(), furtherCommand(), designCommand(), explainCommand(), arrayCommand(), practiceCommand())
 	err := root.ExecuteContext(ctx)
 	var coded *exitError
 	switch {

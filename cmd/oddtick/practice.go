@@ -12,6 +12,7 @@ import (
 	"oddtick/practice"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/net/netutil"
 )
 
 func practiceCommand() *cobra.Command {
@@ -73,9 +74,13 @@ func listen(addr string) (net.Listener, error) {
 	return l, nil
 }
 
+// maxConnections is how many may be open at once: some event streams for each of a hundred testers, and room for more.
+const maxConnections = 2000
+
 // serve answers requests until ctx ends, then lets those under way finish.
 func serve(ctx context.Context, l net.Listener, h http.Handler) error {
-	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
+	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 20 * time.Second, MaxHeaderBytes: 64 << 10}
+	l = netutil.LimitListener(l, maxConnections)
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
 	select {

@@ -1,77 +1,107 @@
 package main
 
 import (
+	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"io"
 	"net"
+	"net/url"
+	"time"
 
 	"oddtick/observe/mail"
 	"oddtick/server"
 	"oddtick/server/store"
 	"oddtick/web"
 
-	"github.com/caarlos0/env/v11"
 	"github.com/spf13/cobra"
 )
-
-// settings come from the environment; all have defaults but the database of serve.
-type settings struct {
-	Addr string `env:"ODDTICK_ADDR" envDefault:"127.0.0.1:4640"`
-	// DSN is Odd Tick's own database.
-	DSN     string `env:"ODDTICK_DSN"`
-	KeyFile string `env:"ODDTICK_KEY_FILE" envDefault:"data/secret.key"`
-	// Data is the demo's folder, Faults those switched on in it.
-	Data   string   `env:"ODDTICK_DATA" envDefault:"data/demo"`
-	Faults []string `env:"ODDTICK_FAULTS" envDefault:"username-cut,membership-zeros,email-case-kept,message-misplaced,username-case"`
-	// Evidence is how many megabytes the evidence of a run may take up.
-	Evidence int64 `env:"ODDTICK_EVIDENCE_MB" envDefault:"256"`
-	// Name and Password are of the user made at the first start.
-	Name     string `env:"ODDTICK_USER" envDefault:"tester"`
-	Password string `env:"ODDTICK_PASSWORD" envDefault:"brook-side-42"`
-}
-
-func readSettings() (settings, error) {
-	var s settings
-	if err := env.Parse(&s); err != nil {
-		return s, fmt.Errorf("the settings in the environment: %w", err)
-	}
-	return s, nil
-}
 
 func serveCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "serve",
 		Short: "Serve Odd Tick on the database of ODDTICK_DSN",
-		Args:  cobra.NoArgs,
+		Long: `Serves Odd Tick until it is ended. Where there is no user yet, it prints a link that works once, with which the first user sets name
+and password; more users are added with oddtick user add.
+
+` + variables[serveSettings](),
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			set, err := readSettings()
+			set, err := readSettings[serveSettings]()
 			if err != nil {
 				return err
 			}
-			if set.DSN == "" {
-				return errors.New("serve needs ODDTICK_DSN, such as oddtick:secret@tcp(127.0.0.1:3306)/oddtick")
-			}
-			l, err := listen(set.Addr)
-			if err != nil {
-				return err
-			}
-			st, err := store.Open(cmd.Context(), set.DSN, set.KeyFile)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			if err := st.PutUser(cmd.Context(), set.Name, set.Password); err != nil {
-				return err
-			}
-			return serveOn(cmd, l, st, nil, set.Evidence, cmd.OutOrStdout())
+			return serveOwn(cmd, set)
 		},
 	}
 }
 
+func serveOwn(cmd *cobra.Command, set serveSettings) error {
+	o := server.Options{Proxies: set.Proxies, Idle: set.Idle, Lifetime: set.Lifetime}
+	if set.Public != "" {
+		u, err := url.Parse(set.Public)
+		if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.Path != "" && u.Path != "/" {
+			return fmt.Errorf("ODDTICK_PUBLIC is %q; write it like https://oddtick.example", set.Public)
+		}
+		o.Public = u
+	}
+	l, err := listen(set.Addr)
+	if err != nil {
+		return err
+	}
+	defer l.Close()
+	address := "http://" + l.Addr().String()
+	if set.TLSCert != "" || set.TLSKey != "" {
+		pair, err := tls.LoadX509KeyPair(set.TLSCert, set.TLSKey)
+		if err != nil {
+			return fmt.Errorf("ODDTICK_TLS_CERTIFICATE and ODDTICK_TLS_KEY: %w", err)
+		}
+		l = tls.NewListener(l, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12, NextProtos: []string{"http/1.1"}})
+		address = "https://" + l.Addr().String()
+	}
+	if o.Public != nil {
+		address = o.Public.Scheme + "://" + o.Public.Host
+	}
+	st, err := openStore(cmd.Context(), set.ownData)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if err := inviteFirst(cmd.Context(), st, address, cmd.OutOrStdout()); err != nil {
+		return err
+	}
+	return serveOn(cmd, l, st, o, nil, set.EvidenceMB, address, cmd.OutOrStdout())
+}
+
+// openStore opens Odd Tick's own data.
+func openStore(ctx context.Context, set ownData) (*store.Store, error) {
+	if set.DSN == "" {
+		return nil, errors.New("ODDTICK_DSN is not set; it names Odd Tick's own database, such as oddtick:secret@tcp(127.0.0.1:3306)/oddtick")
+	}
+	return store.Open(ctx, set.DSN, set.KeyFile)
+}
+
+// inviteFirst prints a link with which the first user sets name and password, where there is none.
+func inviteFirst(ctx context.Context, st *store.Store, address string, out io.Writer) error {
+	any, err := st.HasUser(ctx)
+	if err != nil || any {
+		return err
+	}
+	token, err := st.Invite(ctx, time.Now().Add(24*time.Hour))
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "There is no user yet. Open this link within a day to set the first user's name and password:\n  %s/first-user#%s\n", address, token)
+	return nil
+}
+
 // serveOn serves until the command ends; mails is a receiver that is open already, or nil, and evidence how many megabytes a run keeps.
-func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, mails *mail.Receiver, evidence int64, out io.Writer) error {
-	s := server.New(st, web.Dist())
+func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o server.Options, mails *mail.Receiver, evidence int64, address string, out io.Writer) error {
+	s, err := server.New(st, web.Dist(), o)
+	if err != nil {
+		return err
+	}
 	defer s.Close()
 	s.KeepEvidence(evidence << 20)
 	if mails != nil {
@@ -80,7 +110,7 @@ func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, mails *mail.Re
 	if err := s.GoOn(cmd.Context()); err != nil {
 		return err
 	}
-	fmt.Fprintf(out, "Odd Tick is at http://%s\n", l.Addr())
+	fmt.Fprintf(out, "Odd Tick is at %s\n", address)
 	return serve(cmd.Context(), l, s)
 }
 

@@ -132,6 +132,15 @@ func TestAControlThatKeepsAValueOutHoldsTheRule(t *testing.T) {
 	require.Equal(t, judge.Odd, s.Verdict, "nothing says why")
 }
 
+// TestAControlOfAnotherFieldProvesNothing: what it makes of a right value is no refusal of the wrong one.
+func TestAControlOfAnotherFieldProvesNothing(t *testing.T) {
+	t.Parallel()
+	d := submitted(t, false, map[string]string{"place": "harbour", "phone": "01632960123", "word": ""})
+	require.Equal(t, oracle.RejectedByBrowser, d.e.Outcome)
+	d.o.Drawn.Entered = []observation.Entered{{Name: "phone", Typed: "01632960123", Stands: "0163296012", Changed: true}}
+	require.Contains(t, d.said(observation.Text{Text: "Ten digits.", Field: "phone", Alarm: true}).odd(), "Messages, message place.cut: place", "nothing is said at the place")
+}
+
 // TestAPageThatRefusesByItselfIsNoFault, where the server was to be asked: the message is judged, the outcome is left to HTTP.
 func TestAPageThatRefusesByItselfIsNoFault(t *testing.T) {
 	t.Parallel()

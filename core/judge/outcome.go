@@ -196,8 +196,10 @@ func (j *judging) withoutRequest() observedOutcome {
 		return observedOutcome{oracle.Contradictory, "no request was seen, and rows were written: " + changedTables(j.o.Changes)}
 	}
 	if d := j.o.Drawn; d != nil {
-		for _, e := range d.Entered {
+		for i := range d.Entered {
+			e := &d.Entered[i]
 			switch {
+			case !j.decides(e):
 			case e.Refused != "":
 				return observedOutcome{oracle.RejectedByBrowser, e.Name + ": " + e.Refused}
 			case e.Changed:
@@ -219,9 +221,21 @@ func (j *judging) withoutRequest() observedOutcome {
 	return observedOutcome{oracle.RejectedByBrowser, "no request was made"}
 }
 
+// decides tells whether what a control made of a value decides the outcome. Where the browser is to refuse another field, it does not: the
+// form was sent all the same.
+func (j *judging) decides(e *observation.Entered) bool {
+	if j.e.Outcome != oracle.RejectedByBrowser {
+		return true
+	}
+	at := slices.IndexFunc(j.p.Fields, func(f *spec.PreparedField) bool { return f.Name == e.Name })
+	return at < 0 || j.e.Breaks(j.p, j.p.Fields[at])
+}
+
 // kept: the control itself did not let the value in, so that nothing more can be seen.
 func (j *judging) kept() bool {
-	return j.o.Drawn != nil && j.o.First() == nil && slices.ContainsFunc(j.o.Drawn.Entered, func(e observation.Entered) bool { return e.Refused != "" || e.Changed })
+	return j.o.Drawn != nil && j.o.First() == nil && slices.ContainsFunc(j.o.Drawn.Entered, func(e observation.Entered) bool {
+		return (e.Refused != "" || e.Changed) && j.decides(&e)
+	})
 }
 
 // turnedAway: the page's own script refuses what the server is expected to; the server's answer is not seen then.

@@ -106,7 +106,7 @@ func (j *judging) focus(c *Check) {
 		return
 	}
 	for _, f := range j.p.Fields {
-		if slices.ContainsFunc(j.e.Failing, func(x oracle.Failure) bool { return strings.HasPrefix(x.Rule, f.ID+".") }) {
+		if j.e.Breaks(j.p, f) {
 			c.compare(j.o.Drawn.Focus == f.Name, "focus", "elsewhere", "on "+f.Label, orNone(j.o.Drawn.Focus))
 			return
 		}

@@ -1,6 +1,8 @@
 package oracle
 
 import (
+	"slices"
+
 	"fmt"
 	"strings"
 	"time"
@@ -65,6 +67,13 @@ type Failure struct {
 	Rule  string `json:"rule"`
 	Phase string `json:"phase"`
 	Why   string `json:"why"`
+}
+
+// Breaks tells whether a rule of a field fails.
+func (e *Expectation) Breaks(p *spec.Prepared, f *spec.PreparedField) bool {
+	return slices.ContainsFunc(p.Rules, func(r *spec.PreparedRule) bool {
+		return r.Field == f && slices.ContainsFunc(e.Failing, func(x Failure) bool { return x.Rule == r.ID })
+	})
 }
 
 // Message is one message that must be seen.

@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	"net"
 	"strings"
+	"time"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/jmoiron/sqlx"
@@ -30,6 +31,12 @@ type Store struct {
 	box *box
 }
 
+// connectWithin and answerWithin are how long Odd Tick's own database may take.
+const (
+	connectWithin = 5 * time.Second
+	answerWithin  = 2 * time.Minute // a migration of much data too
+)
+
 // Open connects to a database, creating it when it is missing, brings its tables up to date, and takes the key with which
 // secrets are encrypted from a file, made when it is missing.
 func Open(ctx context.Context, dsn, keyFile string) (*Store, error) {
@@ -38,6 +45,7 @@ func Open(ctx context.Context, dsn, keyFile string) (*Store, error) {
 		return nil, errors.New("the DSN of Odd Tick's database cannot be read; write it like user:password@tcp(127.0.0.1:3306)/oddtick")
 	}
 	cfg.ParseTime = true
+	cfg.Timeout, cfg.ReadTimeout, cfg.WriteTimeout = connectWithin, answerWithin, answerWithin
 	cfg.InterpolateParams = true
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
@@ -91,6 +99,25 @@ func (s *Store) Close() error { return s.db.Close() }
 
 // DB is the connection, for the session store.
 func (s *Store) DB() *sql.DB { return s.db.DB }
+
+// inTransaction does something wholly or not at all.
+func (s *Store) inTransaction(ctx context.Context, do func(tx *sqlx.Tx) error) error {
+	tx, err := s.db.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = tx.Rollback() }() // does nothing after the commit
+	if err := do(tx); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// KeepSession puts off the end of a session that is there; token is as it is kept, hashed.
+func (s *Store) KeepSession(ctx context.Context, token string, until time.Time) error {
+	_, err := s.db.ExecContext(ctx, "UPDATE sessions SET expiry = ? WHERE token = ?", until.UTC(), token)
+	return err
+}
 
 func missing(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {

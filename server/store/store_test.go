@@ -15,6 +15,7 @@ import (
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/server/store"
 
+	"github.com/alexedwards/argon2id"
 	"github.com/stretchr/testify/require"
 )
 
@@ -33,18 +34,78 @@ var site = &spec.Site{Site: "ost", Address: "http://127.0.0.1:1", Databases: []s
 func TestUsers(t *testing.T) {
 	t.Parallel()
 	st, _, _ := open(t)
-	ctx := context.Background()
-	require.NoError(t, st.PutUser(ctx, "tester", "first"))
-	require.NoError(t, st.PutUser(ctx, "tester", "second"))
-	u, err := st.Authenticate(ctx, "tester", "second")
+	ctx := t.Context()
+	has, err := st.HasUser(ctx)
+	require.NoError(t, err)
+	require.False(t, has)
+	require.NoError(t, st.AddUser(ctx, "tester", "first"))
+	require.ErrorIs(t, st.AddUser(ctx, "TESTER", "second"), store.ErrTaken, "a password is not set by adding a user again")
+	u, err := st.Authenticate(ctx, "Tester", "first")
 	require.NoError(t, err)
 	require.Equal(t, "tester", u.Name)
-	for _, wrong := range [][2]string{{"tester", "first"}, {"nobody", "second"}, {"tester", ""}} {
+	require.NoError(t, st.SetPassword(ctx, u.ID, "second"))
+	for _, wrong := range [][2]string{{"tester", "first"}, {"nobody", "second"}, {"tester", ""}, {"", ""}} {
 		_, err := st.Authenticate(ctx, wrong[0], wrong[1])
 		require.ErrorIs(t, err, store.ErrNotFound)
 	}
+	again, err := st.Authenticate(ctx, "tester", "second")
+	require.NoError(t, err)
+	require.Greater(t, again.SessionVersion, u.SessionVersion, "sessions from before have ended")
 	_, err = st.User(ctx, 999)
 	require.ErrorIs(t, err, store.ErrNotFound)
+
+	require.NoError(t, st.EndUser(ctx, u.ID))
+	_, err = st.Authenticate(ctx, "tester", "second")
+	require.ErrorIs(t, err, store.ErrNotFound)
+	_, err = st.User(ctx, u.ID)
+	require.ErrorIs(t, err, store.ErrNotFound)
+	require.ErrorIs(t, st.AddUser(ctx, "tester", "third"), store.ErrTaken, "what they did stays theirs")
+	list, err := st.Users(ctx)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	require.NotNil(t, list[0].EndedAt)
+	has, err = st.HasUser(ctx)
+	require.NoError(t, err)
+	require.False(t, has)
+}
+
+func TestAHashOfBeforeIsMadeAnewAtSignIn(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	old, err := argon2id.CreateHash("first", argon2id.DefaultParams)
+	require.NoError(t, err)
+	_, err = st.DB().Exec("INSERT INTO users (name, password_hash, created_at) VALUES ('tester', ?, NOW())", old)
+	require.NoError(t, err)
+	for range 2 {
+		u, err := st.Authenticate(t.Context(), "tester", "first")
+		require.NoError(t, err)
+		require.Equal(t, 1, u.SessionVersion)
+	}
+	var now string
+	require.NoError(t, st.DB().QueryRow("SELECT password_hash FROM users").Scan(&now))
+	require.NotEqual(t, old, now)
+}
+
+func TestALinkForTheFirstUserWorksOnce(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	ctx, now := t.Context(), time.Now()
+	before, err := st.Invite(ctx, now.Add(time.Hour))
+	require.NoError(t, err)
+	token, err := st.Invite(ctx, now.Add(time.Hour))
+	require.NoError(t, err)
+	require.ErrorIs(t, st.Accept(ctx, before, "tester", "x", now), store.ErrNotFound, "a later one takes its place")
+	require.ErrorIs(t, st.Accept(ctx, token, "tester", "x", now.Add(2*time.Hour)), store.ErrNotFound)
+	holds, err := st.Invited(ctx, token, now)
+	require.NoError(t, err)
+	require.True(t, holds)
+	require.NoError(t, st.Accept(ctx, token, "tester", "x", now))
+	require.ErrorIs(t, st.Accept(ctx, token, "other", "x", now), store.ErrNotFound)
+	_, err = st.Authenticate(ctx, "tester", "x")
+	require.NoError(t, err)
+	var kept int
+	require.NoError(t, st.DB().QueryRow("SELECT COUNT(*) FROM invitations WHERE token_hash = ?", token).Scan(&kept))
+	require.Zero(t, kept, "the token itself is not kept")
 }
 
 func TestSecretsAreEncryptedAtRest(t *testing.T) {
@@ -125,7 +186,7 @@ func TestRunsAreWrittenAsTheyCome(t *testing.T) {
 	st, dsn, key := open(t)
 	ctx := context.Background()
 	f := form(t, st, joinForm)
-	require.NoError(t, st.PutUser(ctx, "tester", "x"))
+	require.NoError(t, st.AddUser(ctx, "tester", "x"))
 	u, err := st.Authenticate(ctx, "tester", "x")
 	require.NoError(t, err)
 	_, err = st.RunByNumber(ctx, f.ID, 0)
@@ -226,7 +287,7 @@ func TestOfTwoSavesFromOneRevisionTheSecondIsRefused(t *testing.T) {
 	t.Parallel()
 	st, _, _ := open(t)
 	ctx := context.Background()
-	require.NoError(t, st.PutUser(ctx, "tester", "x"))
+	require.NoError(t, st.AddUser(ctx, "tester", "x"))
 	u, err := st.Authenticate(ctx, "tester", "x")
 	require.NoError(t, err)
 	f := form(t, st, joinForm)

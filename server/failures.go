@@ -1,0 +1,53 @@
+package server
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"runtime/debug"
+
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+)
+
+// reference names one failure, in the log and to whoever met it.
+func reference() string { return rand.Text()[:10] }
+
+const failed = "Odd Tick failed on this request. Its log tells more under the reference %s."
+
+// What goes wrong inside is logged once, and answered with its reference alone.
+func init() {
+	plain := huma.NewErrorWithContext
+	huma.NewErrorWithContext = func(ctx huma.Context, status int, msg string, errs ...error) huma.StatusError {
+		if status != http.StatusInternalServerError {
+			return plain(ctx, status, msg, errs...)
+		}
+		err := errors.Join(errs...)
+		if store.Unreachable(err) {
+			slog.Error("Odd Tick's database does not answer", "error", err)
+			return plain(ctx, http.StatusServiceUnavailable, "Odd Tick's database does not answer. Try again in a moment.")
+		}
+		ref := reference()
+		if !errors.Is(err, context.Canceled) { // the client has gone
+			slog.Error("a request failed", "reference", ref, "error", err, "method", ctx.Method(), "path", ctx.URL().Path)
+		}
+		return plain(ctx, status, fmt.Sprintf(failed, ref))
+	}
+}
+
+// fail answers a request that failed before it reached the API.
+func (s *Server) fail(c *gin.Context, status int, detail string, err error) {
+	slog.Error("a request failed", "status", status, "error", err, "method", c.Request.Method, "path", c.Request.URL.Path)
+	refuse(c, status, detail)
+}
+
+func recovered(c *gin.Context, cause any) {
+	ref := reference()
+	slog.Error("a request failed", "reference", ref, "panic", fmt.Sprint(cause), "method", c.Request.Method, "path", c.Request.URL.Path, "stack", string(debug.Stack()))
+	refuse(c, http.StatusInternalServerError, fmt.Sprintf(failed, ref))
+}
