@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
@@ -9,7 +9,15 @@ import "./styles.css";
 
 applyTheme();
 
-const cache = new QueryClient({
+// a session that has ended meanwhile: the sign-in comes, and after it the view as it was
+const ended = (error: unknown) => {
+  if (error instanceof Problem && error.status === 401 && cache.getQueryData(["session"]))
+    cache.resetQueries({ queryKey: ["session"] });
+};
+
+const cache: QueryClient = new QueryClient({
+  queryCache: new QueryCache({ onError: ended }),
+  mutationCache: new MutationCache({ onError: ended }),
   defaultOptions: {
     queries: {
       retry: (failures, error) =>

@@ -1,8 +1,10 @@
 import { createBrowserRouter, Navigate } from "react-router";
 import { AccessPage } from "./pages/access";
+import { AccountPage } from "./pages/account";
 import { CasePage } from "./pages/case";
 import { CasesPage } from "./pages/cases";
 import { FindingsPage } from "./pages/findings";
+import { FirstUserPage } from "./pages/first-user";
 import { FormPage } from "./pages/form";
 import { FormFrame } from "./pages/form-frame";
 import { Frame } from "./pages/frame";
@@ -16,10 +18,12 @@ import { SitesPage } from "./pages/sites";
 import { TryPage } from "./pages/try";
 
 export const router = createBrowserRouter([
+  { path: "/first-user", element: <FirstUserPage /> },
   {
     element: <Frame />,
     children: [
       { index: true, element: <SitesPage /> },
+      { path: "/account", element: <AccountPage /> },
       { path: "/sites/:site/settings", element: <SettingsPage /> },
       { path: "/sites/:site/access", element: <AccessPage /> },
       { path: "/sites/:site/journeys", element: <JourneysPage /> },

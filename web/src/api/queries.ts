@@ -23,6 +23,7 @@ export function useSignIn() {
     onSuccess: (session) => {
       keepToken(session.token);
       cache.setQueryData(["session"], session);
+      cache.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" }); // what the end of a session refused
     },
   });
 }

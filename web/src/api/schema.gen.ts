@@ -4,15 +4,49 @@
  */
 
 export interface paths {
-    "/api/health": {
+    "/api/first-user": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Whether Odd Tick is ready */
-        get: operations["health"];
+        get?: never;
+        put?: never;
+        /** Set the first user's name and password, and sign in */
+        post: operations["addFirstUser"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/first-user/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether the link for the first user still works */
+        post: operations["checkFirstUserLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether Odd Tick runs */
+        get: operations["getLive"];
         put?: never;
         post?: never;
         delete?: never;
@@ -38,6 +72,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether Odd Tick can do its work: its database answers */
+        get: operations["getReady"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -52,6 +103,23 @@ export interface paths {
         post: operations["sign-in"];
         /** Sign out */
         delete: operations["sign-out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change your password; all your other sessions end */
+        put: operations["changePassword"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1521,6 +1589,13 @@ export interface components {
             trend: components["schemas"]["TrendItem"][];
             verdict: string;
         };
+        FirstUserRequestBody: {
+            /** @description what follows # in the link that oddtick serve printed */
+            link: string;
+            name: string;
+            /** @description at least 12 characters, and not easy to guess */
+            password: string;
+        };
         FormBrief: {
             /**
              * Format: int64
@@ -1613,9 +1688,6 @@ export interface components {
             left?: boolean;
             ticked?: boolean;
             value: string;
-        };
-        HealthAnswerBody: {
-            ready: boolean;
         };
         ImportAnswer: {
             /** @description ids of the forms that were taken in */
@@ -1797,6 +1869,10 @@ export interface components {
             whole?: string;
             words: string;
         };
+        LinkRequestBody: {
+            /** @description what follows # in the link that oddtick serve printed */
+            link: string;
+        };
         ListView: {
             columns: string[] | null;
             first: string[] | null;
@@ -1821,6 +1897,12 @@ export interface components {
             /** Format: int64 */
             seq: number;
             verdict: string;
+        };
+        NewPasswordRequestBody: {
+            /** @description at least 12 characters, and not easy to guess */
+            new: string;
+            /** @description the password that holds now */
+            present: string;
         };
         NotShown: {
             id: string;
@@ -2929,7 +3011,72 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    health: {
+    addFirstUser: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstUserRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    checkFirstUserLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkRequestBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getLive: {
         parameters: {
             query?: never;
             header?: never;
@@ -2938,14 +3085,12 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description OK */
-            200: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["HealthAnswerBody"];
-                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -2979,6 +3124,33 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ImportAnswer"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getReady: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -3070,6 +3242,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPasswordRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
             };
             /** @description Error */
             default: {

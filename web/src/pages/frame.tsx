@@ -2,8 +2,9 @@ import { type FormEvent, useState } from "react";
 import { Outlet } from "react-router";
 import { Problem } from "../api/client";
 import { useSession, useSignIn } from "../api/queries";
+import { ProductName } from "../parts/name";
 import { Trouble, Waiting } from "../parts/notice";
-import { Tick } from "../parts/tick";
+import { Password, Refused } from "../parts/password";
 
 /** Everything is behind the sign-in; the address one wanted to go to is kept. */
 export function Frame() {
@@ -27,14 +28,7 @@ function SignIn() {
   return (
     <main className="flex h-full items-center justify-center">
       <form onSubmit={submit} className="w-[340px] border border-line bg-panel p-7">
-        <h1 className="flex items-end gap-1 text-2xl">
-          Odd Tick
-          <span className="flex pb-1" aria-hidden="true">
-            <Tick verdict="as expected" height={20} />
-            <Tick verdict="as expected" height={20} />
-            <Tick verdict="odd" height={20} />
-          </span>
-        </h1>
+        <ProductName />
         <p className="mt-1 text-soft">What a web form promises, and where it does not keep it.</p>
         <label className="mt-5 block font-semibold" htmlFor="name">
           Name
@@ -47,24 +41,14 @@ function SignIn() {
           onChange={(e) => setName(e.target.value)}
           required
         />
-        <label className="mt-3 block font-semibold" htmlFor="password">
-          Password
-        </label>
-        <input
-          id="password"
-          type="password"
-          className="mt-1 w-full border border-rule bg-panel px-2 py-1.5"
+        <Password
+          label="Password"
           value={password}
+          onChange={setPassword}
           autoComplete="current-password"
-          aria-describedby={signIn.isError ? "sign-in-error" : undefined}
-          onChange={(e) => setPassword(e.target.value)}
-          required
+          describedBy={signIn.isError ? "sign-in-error" : undefined}
         />
-        {signIn.isError && (
-          <p id="sign-in-error" role="alert" className="mt-3 border-l-4 border-unseen pl-3">
-            {signIn.error.message}
-          </p>
-        )}
+        {signIn.isError && <Refused id="sign-in-error" text={signIn.error.message} />}
         <button type="submit" className="button button-lead mt-5 px-5 py-1.5" disabled={signIn.isPending}>
           Sign in
         </button>

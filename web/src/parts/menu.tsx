@@ -1,9 +1,10 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { useSession, useSignOut } from "../api/queries";
 import { KeysDialog } from "./keys";
 import { applyTheme, type Theme, theme } from "./theme";
 
-/** Keys, theme and signing out, small, at the end of a page's head. */
+/** Keys, theme, the account and signing out, small, at the end of a page's head. */
 export function Menu() {
   const session = useSession();
   const signOut = useSignOut();
@@ -20,12 +21,10 @@ export function Menu() {
         <option value="light">Light theme</option>
         <option value="dark">Dark theme</option>
       </select>
-      <button
-        type="button"
-        className="button"
-        title={`signed in as ${session.data?.name}`}
-        onClick={() => signOut.mutate()}
-      >
+      <Link className="button max-w-[16ch] truncate" to="/account" title={`${session.data?.name}: your account`}>
+        {session.data?.name}
+      </Link>
+      <button type="button" className="button" onClick={() => signOut.mutate()}>
         Sign out
       </button>
     </div>

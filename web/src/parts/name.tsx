@@ -1,0 +1,15 @@
+import { Tick } from "./tick";
+
+/** The product's name with its three ticks. */
+export function ProductName() {
+  return (
+    <h1 className="flex items-end gap-1 text-2xl">
+      Odd Tick
+      <span className="flex pb-1" aria-hidden="true">
+        <Tick verdict="as expected" height={20} />
+        <Tick verdict="as expected" height={20} />
+        <Tick verdict="odd" height={20} />
+      </span>
+    </h1>
+  );
+}
