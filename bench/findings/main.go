@@ -62,14 +62,23 @@ func main() {
 	sets := flag.Int("sets", 10, "random sets of four faults")
 	seed := flag.Uint64("seed", 1, "of the sets")
 	pairs := flag.Int("pairs", 0, "in place of that, random pairs of faults of one form, one of each known")
+	chosen := flag.String("chosen", "", "in place of that, these pairs, such as help-mask+help-late,help-switch+help-twice")
 	only := flag.String("only", "", "only faults whose names begin so")
 	workers := flag.Int("workers", 3, "sites at once")
 	file := flag.String("json", "", "write the result to this file")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	if *pairs > 0 {
-		list, err := measurePairs(ctx, *pairs, *seed, *only, *workers)
+	if *pairs > 0 || *chosen != "" {
+		drawn := drawPairs(*pairs, *seed, *only)
+		var err error
+		if *chosen != "" {
+			drawn, err = namedPairs(*chosen)
+		}
+		var list []*Pair
+		if err == nil {
+			list, err = measurePairs(ctx, drawn, *workers)
+		}
 		if err != nil {
 			fmt.Fprintln(os.Stderr, "findings:", err)
 			os.Exit(2)

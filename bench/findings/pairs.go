@@ -30,8 +30,8 @@ type lone struct {
 	causes map[judge.Cause]bool
 }
 
-// measurePairs runs random pairs of faults of one form, and tells how often the one that is not known ends a run with 1 and is named.
-func measurePairs(ctx context.Context, n int, seed uint64, only string, workers int) ([]*Pair, error) {
+// drawPairs draws random pairs of faults of one form.
+func drawPairs(n int, seed uint64, only string) [][2]practice.Fault {
 	byForm := map[string][]practice.Fault{}
 	var forms []string
 	for _, f := range ofForms(only) {
@@ -42,7 +42,6 @@ func measurePairs(ctx context.Context, n int, seed uint64, only string, workers 
 	}
 	rng := rand.New(rand.NewPCG(seed, seed))
 	pairs := make([][2]practice.Fault, n)
-	var needed []practice.Fault
 	for i := range pairs {
 		// a form is as likely as it has faults
 		at := byForm[forms[0]]
@@ -56,6 +55,32 @@ func measurePairs(ctx context.Context, n int, seed uint64, only string, workers 
 		}
 		order := rng.Perm(len(at))
 		pairs[i] = [2]practice.Fault{at[order[0]], at[order[1]]}
+	}
+	return pairs
+}
+
+// namedPairs reads pairs of faults such as help-mask+help-late,help-switch+help-twice.
+func namedPairs(text string) (pairs [][2]practice.Fault, err error) {
+	for _, pair := range strings.Split(text, ",") {
+		known, other, _ := strings.Cut(pair, "+")
+		var p [2]practice.Fault
+		for i, name := range []string{known, other} {
+			at := slices.IndexFunc(practice.Faults, func(f practice.Fault) bool { return f.Name == name })
+			if at < 0 {
+				return nil, fmt.Errorf("there is no fault %q; write pairs like help-mask+help-late,help-switch+help-twice", name)
+			}
+			p[i] = practice.Faults[at]
+		}
+		pairs = append(pairs, p)
+	}
+	return pairs, nil
+}
+
+// measurePairs runs pairs of faults of one form, and tells how often the one that is not known ends a run with 1 and is named.
+func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) ([]*Pair, error) {
+	n := len(pairs)
+	var needed []practice.Fault
+	for i := range pairs {
 		for _, f := range pairs[i] {
 			if !slices.ContainsFunc(needed, func(o practice.Fault) bool { return o.Name == f.Name }) {
 				needed = append(needed, f)

@@ -77,7 +77,7 @@ func causeBy(c *design.Case, s *Step, check *Check, p Part) Cause {
 			cause.Row, cause.Part = "", "outcome of what is far too long" // whichever field it is sent in
 		}
 	case StoredData:
-		if p.Kind == "cut short" || p.Name == "other rows" && s.Checks[0].Verdict == Odd {
+		if p.Kind == "cut short" || p.Name == otherRows && s.Checks[0].Verdict == Odd {
 			cause.Row = c.Row // of a row that is there as it was accepted, the part says no more
 		}
 	case RefilledValues:

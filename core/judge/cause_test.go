@@ -130,3 +130,16 @@ func TestTheBrokenRule(t *testing.T) {
 		require.Equal(t, c.want, reasons[0].Rule, c.id)
 	}
 }
+
+// TestAnotherRowBesideAnotherValue is a reason of its own.
+func TestAnotherRowBesideAnotherValue(t *testing.T) {
+	t.Parallel()
+	s := accepted(t)
+	s.cell("heard_code", "od")
+	s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Inserted, Key: "east"})
+	var parts []string
+	for _, r := range judge.ReasonsOf(&design.Case{}, []*judge.Step{s.judge()}) {
+		parts = append(parts, r.Cause.Part)
+	}
+	require.Equal(t, []string{"plot_holders.heard_code", "other rows"}, parts)
+}

@@ -60,3 +60,16 @@ func TestWhenAMessageComes(t *testing.T) {
 		require.True(t, found, name)
 	}
 }
+
+// TestWhatWasSaidBeforeIsJudged, though a control of another field then keeps the form from being sent.
+func TestWhatWasSaidBeforeIsJudged(t *testing.T) {
+	t.Parallel()
+	p := prepared(t, bedForm)
+	sub := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &oracle.Mistake{
+		Name: "name", Value: "far too long", Comes: spec.OnTyping, Message: oracle.Message{Rule: "name.length", Field: "name", Text: "Too long."},
+	}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.Browser}, sub)
+	late := &observation.Correction{Left: []observation.Text{{Text: "Too long.", Field: "name"}}}
+	s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, After: &observation.Page{URL: "http://site/"}, Drawn: &observation.Drawn{Correction: late, Entered: []observation.Entered{{Name: "row", Typed: "1", Stands: "", Changed: true}}}}, nil)
+	require.Contains(t, odd(s), "Messages: message name.length: comes: too late")
+}

@@ -88,8 +88,8 @@ func tellingParts(c *Check) []int {
 		}
 	}
 	switch {
-	case len(columns) > 0:
-		return columns
+	case len(columns) > 0: // and rows beside them, which are another difference
+		return append(columns, slices.DeleteFunc(out, func(i int) bool { return c.Parts[i].Name != otherRows })...)
 	case len(messages) > 0:
 		return messages
 	case c.Check == RefilledValues && allLost(c), c.Check == StoredData:
@@ -162,7 +162,7 @@ func oddWords(prepared *spec.Prepared, check string, p Part) string {
 		return fmt.Sprintf("the message of %s %s", ruleLabel(prepared, p.Name), words)
 	case StoredData:
 		switch {
-		case p.Name == "other rows":
+		case p.Name == otherRows:
 			words := strings.Fields(p.Kind) // another row changed
 			return strings.Join(words[:len(words)-1], " ") + " was " + words[len(words)-1]
 		case !strings.Contains(p.Name, "."):

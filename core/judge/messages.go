@@ -49,6 +49,7 @@ func (j *judging) messages() Check {
 	}
 	if j.kept() {
 		c.irrelevant("messages", "the control does not let the value in, so that there is nothing to be said")
+		j.corrected(c) // what was said before is seen all the same
 		return c.finish()
 	}
 	for i := range j.e.Messages {

@@ -16,6 +16,9 @@ import (
 	"oddtick/core/spec"
 )
 
+// otherRows is the part about rows that should stay as they are.
+const otherRows = "other rows"
+
 func (j *judging) stored() Check {
 	c := &Check{Check: StoredData}
 	if len(j.o.Watched) == 0 {
@@ -55,14 +58,14 @@ func (j *judging) stored() Check {
 		j.otherColumns(c, want, &j.o.Changes[at])
 	}
 	if len(left) == 0 {
-		c.asExpected("other rows", "unchanged", "unchanged")
+		c.asExpected(otherRows, "unchanged", "unchanged")
 		return c.finish()
 	}
 	kind := "another row " + string(left[0].Kind)
 	if len(j.e.Rows) == 0 {
 		kind = "a row " + string(left[0].Kind)
 	}
-	c.odd("other rows", kind, "unchanged", changedTables(left))
+	c.odd(otherRows, kind, "unchanged", changedTables(left))
 	if j.e.Outcome == oracle.RejectedByServer {
 		j.shortened(c, left)
 	}
