@@ -181,6 +181,9 @@ func signInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 	if s == nil {
 		return fmt.Errorf("the site document does not say how to sign in")
 	}
+	if !v.Own(s.Page) {
+		return fmt.Errorf("the sign-in page %s is of another host than the site; passwords go to the site's own address only", s.Page)
+	}
 	after, err := fillIn(ctx, v, s.Page, map[string]string{s.Name: a.Name, s.Password: a.Password})
 	if err != nil {
 		return err
@@ -216,6 +219,9 @@ func fillIn(ctx context.Context, v *web.Visitor, path string, values map[string]
 	}
 	if before.Form == nil || slices.ContainsFunc(names, func(name string) bool { return before.Form.Control(name) == nil }) {
 		return nil, fmt.Errorf("the page %s holds no form with the names %s", path, strings.Join(names, " and "))
+	}
+	if !v.Own(before.Form.Action) {
+		return nil, fmt.Errorf("the form on %s is sent to another host, %s; what is entered there goes to the site's own address only", path, before.Form.Action)
 	}
 	var pairs []oracle.Pair
 	entered := map[string]bool{}

@@ -4,9 +4,11 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"oddtick/core/draft"
@@ -110,4 +112,28 @@ func TestASiteIsReached(t *testing.T) {
 	require.Contains(t, got[3].Says, "No such member.")
 	site.Authentication.Password = "x"
 	require.Contains(t, engine.Reach(context.Background(), site)[0].Says, "does not take what is given")
+}
+
+// TestAttackAPasswordForAnotherHost: an account's password goes to the site's own address alone.
+func TestAttackAPasswordForAnotherHost(t *testing.T) {
+	t.Parallel()
+	var got atomic.Int32
+	far := httptest.NewServer(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodPost {
+			got.Add(1)
+		}
+	}))
+	defer far.Close()
+	own := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/html")
+		fmt.Fprintf(w, `<form method=post action="%s/in"><input name=who><input type=password name=pw></form>`, far.URL)
+	}))
+	defer own.Close()
+	for _, page := range []string{"/in", far.URL + "/in"} {
+		site := &spec.Site{Site: "s", Address: own.URL, Allowed: []string{strings.TrimPrefix(far.URL, "http://")}, SignIn: &spec.SignIn{Page: page, Name: "who", Password: "pw"}, Accounts: []spec.Account{{ID: "amy", Name: "amy", Password: "right"}}}
+		reached := engine.Reach(t.Context(), site)
+		require.False(t, reached[1].OK)
+		require.Contains(t, reached[1].Says, "site's own address only")
+	}
+	require.Zero(t, got.Load())
 }

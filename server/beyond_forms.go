@@ -170,6 +170,9 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 	if err != nil {
 		return nil, err
 	}
+	if err := s.mayContact(ctx, site); err != nil {
+		return nil, err
+	}
 	free, err := s.runner.hold(known.ID)
 	if err != nil {
 		return nil, underWay()
@@ -304,6 +307,9 @@ type journeyPath struct {
 func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Body journeysView }, error) {
 	site, known, err := s.siteOf(ctx, in.Site)
 	if err != nil {
+		return nil, err
+	}
+	if err := s.mayContact(ctx, site); err != nil {
 		return nil, err
 	}
 	forms, err := s.formsOf(ctx, known)

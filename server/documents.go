@@ -447,8 +447,12 @@ func (s *Server) importProject(ctx context.Context, in *importRequest) (*struct{
 		if err != nil {
 			return nil, err
 		}
-		_, secrets := old.Split()
-		project.Site.Join(secrets)
+		if err := keepSecrets(project.Site, old); err != nil {
+			return nil, err
+		}
+	}
+	if err := s.wrongSettings(ctx, project.Site); err != nil {
+		return nil, err
 	}
 	var siteText []byte
 	texts := map[string][]byte{}

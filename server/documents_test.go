@@ -2,6 +2,7 @@ package server_test
 
 import (
 	"encoding/json"
+	"io"
 	"net/http"
 	"os"
 	"strings"
@@ -165,6 +166,59 @@ func TestSecretsGoInAndNeverComeOut(t *testing.T) {
 	status, _, body = c.send(http.MethodPut, "/api/sites/ost/settings", put)
 	require.Equal(t, 422, status)
 	require.Contains(t, string(body), "is no URL")
+}
+
+// TestAttackSecretsOfOneAddressForAnother: what was entered for an address is asked for again for another one.
+func TestAttackSecretsOfOneAddressForAnother(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	site := func(address, secret string) map[string]any {
+		return map[string]any{
+			"site": "ost", "address": address, "headers": map[string]string{"X-Stage": secret}, "authentication": map[string]string{"user": "u", "password": secret},
+			"databases": []map[string]string{{"id": "main"}}, "accounts": []map[string]string{{"id": "a", "name": "amy", "password": secret}},
+		}
+	}
+	put := func(body map[string]any) (int, string) {
+		status, _, text := c.send(http.MethodPut, "/api/sites/ost/settings", body)
+		return status, string(text)
+	}
+	status, says := put(site("http://127.0.0.1:9", "very-secret"))
+	require.Equal(t, 200, status, says)
+	status, says = put(site("http://127.0.0.1:9/", ""))
+	require.Equal(t, 200, status, says)
+	for _, elsewhere := range []string{"http://127.0.0.1:10", "https://127.0.0.1:9", "http://localhost:9"} {
+		status, says = put(site(elsewhere, ""))
+		require.Equal(t, 422, status, elsewhere)
+		require.Contains(t, says, "the password of HTTP's authentication, the password of the account a, the header X-Stage")
+	}
+	status, says = put(map[string]any{"site": "ost", "address": "http://127.0.0.1:10", "databases": []map[string]string{{"id": "main"}}})
+	require.Equal(t, 200, status, says)
+	require.Contains(t, says, `"kept":{"databases":["main"],"accounts":[],"headers":[],"authentication":false}`)
+	status, says = put(site("http://127.0.0.1:9", ""))
+	require.Equal(t, 200, status, says)
+	require.Contains(t, says, `"accounts":[],"headers":[],"authentication":false`, "they are gone for good")
+}
+
+// TestAttackAProjectGoesThroughEveryCheck, as settings do.
+func TestAttackAProjectGoesThroughEveryCheck(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	for text, want := range map[string]string{
+		"address: file:///etc/passwd": "is no URL", "address: http://u:p@127.0.0.1:9": "holds a name or a password", "address: http://169.254.169.254": "may not contact",
+		"address: http://127.0.0.1:9\nallowed: [evil.example]":                                                   "may not contact",
+		"address: http://127.0.0.1:9\ndatabases: [{id: main, dsn: 'root@unix(/run/db.sock)/oddtick'}]":           "leads to unix",
+		"address: http://127.0.0.1:9\ndatabases: [{id: main, dsn: 'file:/etc/passwd'}]":                          "may not open the file",
+		"address: http://127.0.0.1:9\ndatabases: [{id: main, dsn: 'a:b@tcp(127.0.0.1:1)/x?allowAllFiles=true'}]": "allowAllFiles",
+	} {
+		res := c.ask("POST", "/api/projects", "site: fen\n"+text+"\n", map[string]string{"Content-Type": "application/yaml"})
+		body, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		require.Equal(t, 422, res.StatusCode, text)
+		require.Contains(t, string(body), want, text)
+		require.Equal(t, 404, c.get("/api/sites/fen/settings", nil), "nothing is kept")
+	}
 }
 
 // TestWaysInByTheAPI: a page with its forms, tables live and as SQL, a trace, a try; and what is refused of each.

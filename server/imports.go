@@ -92,6 +92,9 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	}
 	text, address := in.Body.HTML, strings.TrimSuffix(site.Address, "/")+d.form.Page
 	if text == "" {
+		if err := s.mayContact(ctx, site); err != nil {
+			return nil, err
+		}
 		if text, address, err = engine.FetchPage(ctx, site, path, signedInOf(d.form), in.Body.Scripts, maxPage); err != nil {
 			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 		}
@@ -177,7 +180,7 @@ func (s *Server) readTables(ctx context.Context, in *readTablesRequest) (*struct
 			return nil, huma.Error422UnprocessableEntity("The SQL cannot be read: "+err.Error()+".", &huma.ErrorDetail{Location: "body.sql", Message: err.Error()})
 		}
 	} else {
-		site, err := s.store.SiteDocument(ctx, f.SiteID)
+		site, err := s.siteToContact(ctx, f.SiteID)
 		if err != nil {
 			return nil, err
 		}
@@ -274,7 +277,7 @@ func (b *byHand) by() engine.Way {
 
 // openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose.
 func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *engine.Run, done func(), err error) {
-	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -300,7 +303,7 @@ func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tr
 	if err != nil {
 		return nil, err
 	}
-	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
 		return nil, err
 	}

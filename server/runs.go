@@ -125,7 +125,7 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if len(cases) == 0 && len(left) > 0 {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("None of these can be run: of %s, %s.", left[0].ID, engine.Left(left[0])))
 	}
-	site, err := s.store.SiteDocument(ctx, f.SiteID)
+	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
 		return nil, err
 	}
@@ -207,7 +207,7 @@ func (s *Server) planOf(ctx context.Context, f *store.Form, d *designed, run *st
 	if err := json.Unmarshal([]byte(run.Options), &p.options); err != nil {
 		return nil, fmt.Errorf("read the options of run %d: %w", run.Number, err)
 	}
-	p.site, err = s.store.SiteDocument(ctx, f.SiteID)
+	p.site, err = s.siteToContact(ctx, f.SiteID)
 	return p, err
 }
 

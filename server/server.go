@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"oddtick/formats/result"
+	"oddtick/server/contact"
 	"oddtick/server/store"
 
 	"github.com/alexedwards/scs/mysqlstore"
@@ -35,6 +36,7 @@ type Server struct {
 	gate     *gate
 	slow     *slow
 	proxies  []netip.Prefix
+	contact  *contact.List
 	handler  http.Handler
 }
 
@@ -44,6 +46,8 @@ type Options struct {
 	Public *url.URL
 	// Proxies are the addresses, or networks in CIDR notation, of proxies whose X-Forwarded headers are believed.
 	Proxies []string
+	// Contact is what sites may name; nil for loopback alone.
+	Contact *contact.List
 	// Idle is how long a session lasts that is not used, Lifetime how long it lasts at all; 0 for 8 hours and 7 days.
 	Idle, Lifetime time.Duration
 }
@@ -54,7 +58,13 @@ func New(st *store.Store, front fs.FS, o Options) (*Server, error) {
 	if err := engine.SetTrustedProxies(o.Proxies); err != nil {
 		return nil, fmt.Errorf("the addresses of trusted proxies: %w", err)
 	}
-	s := &Server{store: st, designs: newDesigns(st), sweeper: mysqlstore.NewWithCleanupInterval(st.DB(), 10*time.Minute), gate: newGate(o.Public), slow: newSlow()}
+	s := &Server{store: st, designs: newDesigns(st), sweeper: mysqlstore.NewWithCleanupInterval(st.DB(), 10*time.Minute), gate: newGate(o.Public), slow: newSlow(), contact: o.Contact}
+	if s.contact == nil {
+		var err error
+		if s.contact, err = contact.Read(""); err != nil {
+			return nil, err
+		}
+	}
 	s.runner = newRunner(st)
 	s.sessions = scs.New()
 	s.sessions.Store = s.sweeper

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 
 	"oddtick/core/spec"
 	"oddtick/engine"
@@ -79,9 +80,10 @@ func (s *Server) putSettings(ctx context.Context, in *putSettingsRequest) (*stru
 	if err != nil {
 		return nil, err
 	}
-	_, secrets := old.Split()
-	in.Body.Join(secrets)
-	if err := wrongSettings(&in.Body); err != nil {
+	if err := keepSecrets(&in.Body, old); err != nil {
+		return nil, err
+	}
+	if err := s.wrongSettings(ctx, &in.Body); err != nil {
 		return nil, err
 	}
 	source, err := s.store.SiteSource(ctx, known.ID)
@@ -95,9 +97,12 @@ func (s *Server) putSettings(ctx context.Context, in *putSettingsRequest) (*stru
 }
 
 // wrongSettings tells what of a site's settings cannot be used, before it is kept.
-func wrongSettings(site *spec.Site) error {
+func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
 	if err := engine.CheckSite(site); err != nil {
 		return huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
+	if err := s.mayContact(ctx, site); err != nil {
+		return err
 	}
 	seen := map[string]bool{}
 	for i := range site.Databases {
@@ -111,6 +116,33 @@ func wrongSettings(site *spec.Site) error {
 		seen[d.ID] = true
 	}
 	return nil
+}
+
+// keepSecrets takes secrets that are left empty from the site as it was; those that were entered for another address are asked for.
+func keepSecrets(site, was *spec.Site) error {
+	asked := site.Keep(was)
+	if len(asked) == 0 {
+		return nil
+	}
+	return huma.Error422UnprocessableEntity(fmt.Sprintf("These were entered for %s: %s. Enter them again for %s, or take them out.", was.Address, strings.Join(asked, ", "), site.Address))
+}
+
+// mayContact tells what of a site this server may not contact.
+func (s *Server) mayContact(ctx context.Context, site *spec.Site) error {
+	if err := s.contact.Check(ctx, site); err != nil {
+		return huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
+	return nil
+}
+
+// siteToContact is a site's document with its secrets, to be contacted. What the administrator lets be contacted may have changed since
+// the document was saved.
+func (s *Server) siteToContact(ctx context.Context, id int64) (*spec.Site, error) {
+	site, err := s.store.SiteDocument(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return site, s.mayContact(ctx, site)
 }
 
 type addSiteRequest struct {
@@ -133,7 +165,7 @@ func (s *Server) addSite(ctx context.Context, in *addSiteRequest) (*struct{ Body
 	if in.Body.DSN != "" {
 		site.Databases = []spec.Database{{ID: "main", DSN: in.Body.DSN}}
 	}
-	if err := wrongSettings(site); err != nil {
+	if err := s.wrongSettings(ctx, site); err != nil {
 		return nil, err
 	}
 	_, err := s.store.PutSite(ctx, site, nil)
@@ -149,7 +181,7 @@ func (s *Server) reach(ctx context.Context, in *sitePath) (*struct{ Body reachVi
 	if err != nil {
 		return nil, err
 	}
-	site, err := s.store.SiteDocument(ctx, known.ID)
+	site, err := s.siteToContact(ctx, known.ID)
 	if err != nil {
 		return nil, err
 	}

@@ -17,6 +17,7 @@ import (
 	"oddtick/observe/mail"
 	"oddtick/practice"
 	"oddtick/server"
+	"oddtick/server/contact"
 	"oddtick/server/store"
 
 	"github.com/spf13/cobra"
@@ -89,7 +90,11 @@ func demo(cmd *cobra.Command, set demoSettings) error {
 	} else {
 		fmt.Fprintf(out, "Sign in as %s with the password that you have set\n", set.Name)
 	}
-	return serveOn(cmd, l, st, server.Options{}, mails, set.EvidenceMB, "http://"+l.Addr().String(), out)
+	list, err := contact.Read("")
+	if err != nil {
+		return err
+	}
+	return serveOn(cmd, l, st, server.Options{Contact: list}, mails, set.EvidenceMB, "http://"+l.Addr().String(), out)
 }
 
 // lockFolder keeps two demos from using one folder. The lock goes with the process, however it ends.

@@ -10,8 +10,10 @@ import (
 	"net/url"
 	"time"
 
+	"oddtick/observe/database"
 	"oddtick/observe/mail"
 	"oddtick/server"
+	"oddtick/server/contact"
 	"oddtick/server/store"
 	"oddtick/web"
 
@@ -38,7 +40,11 @@ and password; more users are added with oddtick user add.
 }
 
 func serveOwn(cmd *cobra.Command, set serveSettings) error {
-	o := server.Options{Proxies: set.Proxies, Idle: set.Idle, Lifetime: set.Lifetime}
+	list, err := contact.Read(set.Contact)
+	if err != nil {
+		return err
+	}
+	o := server.Options{Proxies: set.Proxies, Idle: set.Idle, Lifetime: set.Lifetime, Contact: list}
 	if set.Public != "" {
 		u, err := url.Parse(set.Public)
 		if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.Path != "" && u.Path != "/" {
@@ -98,6 +104,11 @@ func inviteFirst(ctx context.Context, st *store.Store, address string, out io.Wr
 
 // serveOn serves until the command ends; mails is a receiver that is open already, or nil, and evidence how many megabytes a run keeps.
 func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o server.Options, mails *mail.Receiver, evidence int64, address string, out io.Writer) error {
+	data, err := database.IdentityOf(cmd.Context(), st.DB())
+	if err != nil {
+		return fmt.Errorf("ask Odd Tick's own database who it is: %w", err)
+	}
+	o.Contact.Never(l.Addr(), data)
 	s, err := server.New(st, web.Dist(), o)
 	if err != nil {
 		return err

@@ -24,6 +24,7 @@ type serveSettings struct {
 	Proxies    []string      `env:"ODDTICK_PROXIES" doc:"addresses or networks (CIDR) of proxies whose X-Forwarded-For and X-Forwarded-Proto are believed, separated by commas"`
 	TLSCert    string        `env:"ODDTICK_TLS_CERTIFICATE" doc:"a file with the certificate in PEM, to be served by TLS without a proxy"`
 	TLSKey     string        `env:"ODDTICK_TLS_KEY" doc:"a file with the certificate's key in PEM"`
+	Contact    string        `env:"ODDTICK_CONTACT" doc:"a file with the hosts, databases and folders that sites may name; without it, loopback addresses alone"`
 	Idle       time.Duration `env:"ODDTICK_SESSION_IDLE" envDefault:"8h" doc:"how long a session lasts that is not used"`
 	Lifetime   time.Duration `env:"ODDTICK_SESSION_LIFETIME" envDefault:"168h" doc:"how long a session lasts at all"`
 	EvidenceMB int64         `env:"ODDTICK_EVIDENCE_MB" envDefault:"256" doc:"how many megabytes the evidence of a run may take up"`

@@ -3,6 +3,8 @@ package spec
 import (
 	"bytes"
 	"encoding/json"
+	"maps"
+	"net/url"
 	"slices"
 	"strings"
 )
@@ -309,6 +311,46 @@ func (s *Site) Join(secrets *SiteSecrets) {
 			s.Headers[name] = secrets.Headers[name]
 		}
 	}
+}
+
+// Keep takes secrets from the site as it was, where this one has none of its own. Headers, passwords and HTTP's own authentication are taken
+// only for the address for which they were entered; asked names those that must be entered again for another one.
+func (s *Site) Keep(was *Site) (asked []string) {
+	_, secrets := was.Split()
+	if !sameOrigin(s.Address, was.Address) {
+		if s.Authentication != nil && s.Authentication.Password == "" && secrets.Authentication != "" {
+			asked = append(asked, "the password of HTTP's authentication")
+		}
+		for i := range s.Accounts {
+			if a := &s.Accounts[i]; a.Password == "" && secrets.Accounts[a.ID] != "" {
+				asked = append(asked, "the password of the account "+a.ID)
+			}
+		}
+		for _, name := range slices.Sorted(maps.Keys(s.Headers)) {
+			if s.Headers[name] == "" && secrets.Headers[name] != "" {
+				asked = append(asked, "the header "+name)
+			}
+		}
+		secrets = &SiteSecrets{DSN: secrets.DSN}
+	}
+	s.Join(secrets)
+	return asked
+}
+
+// sameOrigin tells whether two addresses lead to one scheme, host and port (RFC 6454).
+func sameOrigin(a, b string) bool {
+	origin := func(address string) string {
+		u, err := url.Parse(strings.TrimSpace(address))
+		if err != nil || u.Host == "" {
+			return address
+		}
+		port := u.Port()
+		if port == "" {
+			port = map[string]string{"http": "80", "https": "443"}[strings.ToLower(u.Scheme)]
+		}
+		return strings.ToLower(u.Scheme + "://" + u.Hostname() + ":" + port)
+	}
+	return origin(a) == origin(b)
 }
 
 // Rewrite changes a site document's text to what a site now is; what did not change keeps its bytes. Without a text one is begun.

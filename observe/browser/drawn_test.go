@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"sync"
 	"sync/atomic"
 	"testing"
 
@@ -76,4 +77,32 @@ func TestAPageThatNeverEndsIsCutOff(t *testing.T) {
 	text, err := browser.Drawn(context.Background(), browser.Options{Address: server.URL, Allowed: func(string) bool { return true }, User: "u", Password: "p"})
 	require.NoError(t, err)
 	require.Contains(t, text, `name="a"`)
+}
+
+// TestAttackSecretsStayWithTheirHost: a page of another allowed host is drawn without the site's headers and authentication.
+func TestAttackSecretsStayWithTheirHost(t *testing.T) {
+	t.Parallel()
+	var mu sync.Mutex
+	got := map[string]http.Header{}
+	serve := func(body string) *httptest.Server {
+		s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			mu.Lock()
+			got[r.URL.Path] = r.Header
+			mu.Unlock()
+			fmt.Fprint(w, body)
+		}))
+		t.Cleanup(s.Close)
+		return s
+	}
+	far := serve("ok")
+	own := serve("<!doctype html><script>fetch('" + far.URL + "/far', {mode: 'no-cors'}).finally(() => document.title = 'done')</script>")
+	_, err := browser.Drawn(t.Context(), browser.Options{Address: own.URL + "/own", Allowed: func(string) bool { return true }, Headers: map[string]string{"X-Key": "k"}, User: "stage", Password: "door"})
+	require.NoError(t, err)
+	mu.Lock()
+	defer mu.Unlock()
+	require.Equal(t, "k", got["/own"].Get("X-Key"))
+	require.NotEmpty(t, got["/own"].Get("Authorization"))
+	require.Contains(t, got, "/far")
+	require.Empty(t, got["/far"].Get("X-Key"))
+	require.Empty(t, got["/far"].Get("Authorization"))
 }

@@ -7,6 +7,8 @@ import (
 	"io"
 	"net"
 	"net/http"
+	"net/url"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -66,11 +68,13 @@ func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	out := r.Clone(r.Context())
 	out.RequestURI = ""
 	out.Header.Del("Proxy-Connection")
-	for name, value := range g.o.Headers {
-		out.Header.Set(name, value)
-	}
-	if g.o.User != "" {
-		out.SetBasicAuth(g.o.User, g.o.Password)
+	if g.own(r.Host) { // secrets go to the site's own host, and not to those that are merely allowed
+		for name, value := range g.o.Headers {
+			out.Header.Set(name, value)
+		}
+		if g.o.User != "" {
+			out.SetBasicAuth(g.o.User, g.o.Password)
+		}
 	}
 	res, err := g.transport.RoundTrip(out)
 	if err != nil {
@@ -88,6 +92,11 @@ func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		body = io.LimitReader(body, mostDocument)
 	}
 	_, _ = io.Copy(w, body) // the browser may have gone
+}
+
+func (g *guard) own(host string) bool {
+	base, err := url.Parse(g.o.Address)
+	return err == nil && base.Scheme == "http" && strings.EqualFold(withoutPort(host), withoutPort(base.Host))
 }
 
 // mostDocument is how much of a page is let through, in bytes: drawing more would take minutes.

@@ -19,10 +19,7 @@ type mariaDB struct{ cfg *mysql.Config }
 
 // openMariaDB connects and reads which base tables there are; those named in ignore are not watched.
 func openMariaDB(ctx context.Context, dsn string, ignore []string) (*Watcher, error) {
-	if err := checkMariaDB(dsn); err != nil {
-		return nil, err
-	}
-	cfg, err := mysql.ParseDSN(dsn)
+	cfg, err := configOfMariaDB(dsn)
 	if err != nil {
 		return nil, err
 	}
@@ -65,16 +62,50 @@ func (d mariaDB) follow(ctx context.Context, m *Watcher) {
 	}
 }
 
-// checkMariaDB tells what is wrong with a data source name.
-func checkMariaDB(dsn string) error {
+// configOfMariaDB reads a data source name. Of its options a few are taken, and it leads to a host and port, never to a socket of this
+// machine; a server that asks for a file gets none.
+func configOfMariaDB(dsn string) (*mysql.Config, error) {
 	cfg, err := mysql.ParseDSN(dsn)
-	switch {
-	case err != nil:
-		return errors.New("the database's DSN cannot be read; write it like user:password@tcp(127.0.0.1:3306)/name")
-	case cfg.DBName == "":
-		return errors.New("the database's DSN names no database; end it with /name")
+	if err != nil {
+		return nil, errors.New("the database's DSN cannot be read; write it like user:password@tcp(127.0.0.1:3306)/name")
 	}
-	return nil
+	if cfg.Net != "tcp" {
+		return nil, fmt.Errorf("the database's DSN leads to %s; write the server's host and port, like user:password@tcp(127.0.0.1:3306)/name", cfg.Net)
+	}
+	if cfg.DBName == "" {
+		return nil, errors.New("the database's DSN names no database; end it with /name")
+	}
+	_, query, _ := strings.Cut(dsn[strings.LastIndex(dsn, "/")+1:], "?")
+	if err := checkOptions(query, "charset", "collation", "tls"); err != nil {
+		return nil, err
+	}
+	if err := checkName(cfg.DBName); err != nil {
+		return nil, err
+	}
+	cfg.Timeout, cfg.ReadTimeout, cfg.WriteTimeout = connectWithin, answerWithin, answerWithin
+	return cfg, nil
+}
+
+// Identity is by what a MariaDB or MySQL server and a database on it are known, whatever address leads there.
+func Identity(ctx context.Context, dsn string) (string, error) {
+	cfg, err := configOfMariaDB(dsn)
+	if err != nil {
+		return "", err
+	}
+	connector, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return "", err
+	}
+	db := sql.OpenDB(connector)
+	defer db.Close()
+	return IdentityOf(ctx, db)
+}
+
+// IdentityOf is Identity of a connection.
+func IdentityOf(ctx context.Context, db *sql.DB) (string, error) {
+	var out string
+	err := db.QueryRowContext(ctx, "SELECT CONCAT_WS('|', @@hostname, @@port, @@datadir, LOWER(DATABASE()))").Scan(&out)
+	return out, err
 }
 
 // connectError says what to do about the usual reasons, without the password.

@@ -348,21 +348,23 @@ func TestWhatCannotBeWatchedIsSaid(t *testing.T) {
 	require.ErrorContains(t, m.Require("nobody"), "no watched table nobody")
 	require.NoError(t, m.Require("holders", "login", "mail"))
 	exec(t, db, "CREATE USER IF NOT EXISTS 'reader'@'127.0.0.1' IDENTIFIED BY 'right'")
-	address := strings.TrimPrefix(strings.Split(dsn, "/")[0], "root@")
+	address, name := strings.TrimPrefix(strings.Split(dsn, "/")[0], "root@"), dsn[strings.LastIndex(dsn, "/")+1:]
 	for bad, says := range map[string]string{
-		"nonsense":                                 "cannot be read; write it like user:password@tcp(127.0.0.1:3306)/name",
-		"root@" + address + "/":                    "names no database",
-		"root@" + address + "/nowhere":             `has no database "nowhere"`,
-		"reader:hidden-word@" + address + "/mysql": "refuses the user or the password",
-		"reader:right@" + address + "/mysql":       "may not read",
-		"root@tcp(127.0.0.1:1)/x":                  "cannot be reached",
+		"nonsense":                                             "cannot be read; write it like user:password@tcp(127.0.0.1:3306)/name",
+		"root@" + address + "/":                                "names no database",
+		"root@" + address + "/nowhere":                         `has no database "nowhere"`,
+		"reader:hidden-word@" + address + "/" + name:           "refuses the user or the password",
+		"reader:right@" + address + "/" + name:                 "may not read",
+		"root@tcp(127.0.0.1:1)/x":                              "cannot be reached",
+		"root@" + address + "/mysql":                           "server's own",
+		"root@unix(/run/mysqld.sock)/" + name:                  "leads to unix",
+		"root@" + address + "/" + name + "?allowAllFiles=true": "option allowAllFiles",
 	} {
 		_, err := database.Open(ctx, "mariadb", bad, nil)
 		require.ErrorContains(t, err, says, bad)
 		require.NotContains(t, err.Error(), "hidden-word")
 	}
 	// reading rights are enough
-	name := dsn[strings.LastIndex(dsn, "/")+1:]
 	exec(t, db, "GRANT SELECT ON "+name+".* TO 'reader'@'127.0.0.1'")
 	reader, err := database.Open(ctx, "mariadb", "reader:right@"+address+"/"+name, nil)
 	require.NoError(t, err)

@@ -2,7 +2,6 @@ package database
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"net/url"
 	"os"
@@ -25,18 +24,12 @@ func pathOf(dsn string) string {
 	return path
 }
 
-func checkSQLite(dsn string) error {
-	if pathOf(dsn) == "" {
-		return errors.New("the database's DSN names no file; write it like file:/srv/site/data.db")
-	}
-	return nil
-}
-
 func openSQLite(ctx context.Context, dsn string, ignore []string) (*Watcher, error) {
-	if err := checkSQLite(dsn); err != nil {
+	target, err := TargetOf(kindSQLite, dsn)
+	if err != nil {
 		return nil, err
 	}
-	path := pathOf(dsn)
+	path := target.Name
 	if _, err := os.Stat(path); err != nil {
 		return nil, fmt.Errorf("the database file %s cannot be read; correct its path in the DSN", path)
 	}

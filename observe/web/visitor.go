@@ -114,6 +114,30 @@ func (c *Client) Close() { c.transport.CloseIdleConnections() }
 // Allowed tells whether a host, with its port where it has one, may be contacted.
 func (c *Client) Allowed(host string) bool { return c.allowed[host] }
 
+// own tells whether an address is the site's own: its headers and authentication go nowhere else. A site at http may lead to https.
+func (c *Client) own(u *url.URL) bool {
+	if u.Scheme == c.base.Scheme {
+		return portOf(u) == portOf(c.base) && strings.EqualFold(u.Hostname(), c.base.Hostname())
+	}
+	return u.Scheme == "https" && portOf(u) == "443" && portOf(c.base) == "80" && strings.EqualFold(u.Hostname(), c.base.Hostname())
+}
+
+func portOf(u *url.URL) string {
+	switch {
+	case u.Port() != "":
+		return u.Port()
+	case u.Scheme == "https":
+		return "443"
+	}
+	return "80"
+}
+
+// Own tells whether a path or address is of the site itself, and not of a host that is merely allowed.
+func (v *Visitor) Own(address string) bool {
+	u, err := v.client.base.Parse(address)
+	return err == nil && v.client.own(u)
+}
+
 // NotAllowedError says that an address lies outside the allowed hosts; it was not contacted.
 type NotAllowedError struct{ Host string }
 
@@ -422,11 +446,14 @@ func (v *Visitor) answer(ctx context.Context, r *request) (*observation.Exchange
 	for _, h := range r.header {
 		req.Header.Set(h.Name, h.Value)
 	}
-	for name, value := range v.client.o.Headers {
-		req.Header.Set(name, value)
+	own := v.client.own(req.URL)
+	if own {
+		for name, value := range v.client.o.Headers {
+			req.Header.Set(name, value)
+		}
 	}
 	switch u := req.URL.User; {
-	case v.client.o.User != "":
+	case own && v.client.o.User != "":
 		req.SetBasicAuth(v.client.o.User, v.client.o.Password)
 	case u != nil:
 		password, _ := u.Password()

@@ -259,3 +259,31 @@ func TestAddressesMustBeURLs(t *testing.T) {
 		require.ErrorContains(t, err, "write it like http://127.0.0.1:4650", bad)
 	}
 }
+
+// TestAttackSecretsStayWithTheirHost: another host, allowed or not, gets neither the site's headers nor its authentication.
+func TestAttackSecretsStayWithTheirHost(t *testing.T) {
+	t.Parallel()
+	var got []http.Header
+	seen := http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) { got = append(got, r.Header) })
+	far := httptest.NewServer(seen)
+	defer far.Close()
+	own := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		seen(w, r)
+		http.Redirect(w, r, far.URL, http.StatusFound)
+	}))
+	defer own.Close()
+	c, err := web.NewClient(web.Options{Address: own.URL, Allowed: []string{strings.TrimPrefix(far.URL, "http://")}, Timeout: 5 * time.Second, Headers: map[string]string{"X-Key": "k"}, User: "stage", Password: "door"})
+	require.NoError(t, err)
+	defer c.Close()
+	v := c.NewVisitor()
+	_, err = v.Open(t.Context(), "/")
+	require.NoError(t, err)
+	require.Len(t, got, 2)
+	require.Equal(t, "k", got[0].Get("X-Key"))
+	require.NotEmpty(t, got[0].Get("Authorization"))
+	require.Empty(t, got[1].Get("X-Key"))
+	require.Empty(t, got[1].Get("Authorization"))
+	require.True(t, v.Own("/in"))
+	require.False(t, v.Own(far.URL+"/in"))
+	require.False(t, v.Own("//evil.example/in"))
+}
