@@ -57,7 +57,7 @@ func (r *Run) browserVisitor(ctx context.Context) (*browser.Visitor, error) {
 
 // browserOptions are those of a browser for a site.
 func browserOptions(site *spec.Site, client *web.Client, timeout time.Duration) browser.Options {
-	o := browser.Options{Address: site.Address, Allowed: client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: site.Language, Timeout: timeout}
+	o := browser.Options{Address: site.Address, Allowed: client.Allowed, Dial: client.Dial, Headers: site.Headers, Authority: site.Authority, Language: site.Language, Timeout: timeout}
 	if site.Authentication != nil {
 		o.User, o.Password = site.Authentication.User, site.Authentication.Password
 	}

@@ -91,7 +91,7 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scr
 	if !scripts {
 		return last.Body, last.URL, nil
 	}
-	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password}, inBrowserCookies(visitor)...)
+	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Dial: client.Dial, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password}, inBrowserCookies(visitor)...)
 	return text, last.URL, err
 }
 

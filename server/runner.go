@@ -18,7 +18,10 @@ import (
 	"oddtick/server/store"
 )
 
-var errBusy = errors.New("a run of this site is under way")
+var (
+	errBusy   = errors.New("a run of this site is under way")
+	errEnding = errors.New("Odd Tick is ending")
+)
 
 // runner holds the runs under way, at most one a site.
 type runner struct {
@@ -27,6 +30,8 @@ type runner struct {
 	active map[int64]*activeRun // by run
 	busy   map[int64]bool       // by site
 	wg     sync.WaitGroup
+	// ending is set when the server ends.
+	ending bool
 	// evidence is how many bytes the evidence of a run may take up.
 	evidence int64
 }
@@ -35,8 +40,10 @@ type activeRun struct {
 	// hand is what a person's run needs, nil for one that the machine makes.
 	hand *handRun
 	stop context.CancelFunc
-	news chan struct{} // closed and renewed when there is something new
-	mu   sync.Mutex
+	// stopped is set where its tester stops it; the runner's mutex guards it.
+	stopped bool
+	news    chan struct{} // closed and renewed when there is something new
+	mu      sync.Mutex
 }
 
 type plan struct {
@@ -58,6 +65,9 @@ func newRunner(st *store.Store) *runner {
 func (r *runner) hold(siteID int64) (free func(), err error) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
+	if r.ending {
+		return nil, errEnding
+	}
 	if r.busy[siteID] {
 		return nil, errBusy
 	}
@@ -95,7 +105,7 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 		free()
 		return nil, err
 	}
-	r.drive(run, kept, p.cases, p.options, &store.Progress{}, free)
+	r.drive(run, kept, p, &store.Progress{}, free)
 	return kept, nil
 }
 
@@ -121,24 +131,24 @@ func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
 		free()
 		return err
 	}
-	r.drive(run, kept, p.cases, p.options, progress, free)
+	r.drive(run, kept, p, progress, free)
 	return nil
 }
 
 // drive lets a run go in the background.
-func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, options engine.Options, progress *store.Progress, free func()) {
+func (r *runner) drive(run *engine.Run, kept *store.Run, p *plan, progress *store.Progress, free func()) {
 	work, stop := context.WithCancel(context.Background())
 	a := &activeRun{stop: stop, news: make(chan struct{})}
 	r.mu.Lock()
 	r.active[kept.ID] = a
 	r.mu.Unlock()
-	rows := make(map[string]string, len(cases))
-	for _, c := range cases {
+	rows := make(map[string]string, len(p.cases))
+	for _, c := range p.cases {
 		rows[c.ID] = c.Row
 	}
-	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign, kept: progress.Kept, most: r.evidence}
-	if options.ByHand {
-		a.hand = newHandRun(run, sink, cases, progress)
+	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign, kept: progress.Kept, most: r.evidence, secrets: p.site.Passwords()}
+	if p.options.ByHand {
+		a.hand = newHandRun(run, sink, p.cases, progress)
 		r.wg.Go(func() {
 			defer stop()
 			<-work.Done()
@@ -150,7 +160,7 @@ func (r *runner) drive(run *engine.Run, kept *store.Run, cases []*design.Case, o
 	}
 	r.wg.Go(func() {
 		defer stop()
-		r.finish(work, a, run, kept, sink, options.CleanUp, progress.Done, free)
+		r.finish(work, a, run, kept, sink, p.options.CleanUp, progress.Done, free)
 	})
 }
 
@@ -163,7 +173,7 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 	if err == nil {
 		err = run.Go(ctx, sink, done)
 	}
-	if cleanUp {
+	if cleanUp && !r.interrupted(a) {
 		sink.said = cleaned(context.WithoutCancel(ctx), run, engine.ChangesOf(earlier))
 	}
 	// the site is free before anybody is told of the end, so that the next run can begin at once
@@ -199,7 +209,11 @@ func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
 	reason = strings.TrimSpace(reason + " " + sink.said)
 	end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
-	if err := persist(end, func() error { return r.store.EndRun(end, kept.ID, state, reason, sink.foreign) }); err != nil {
+	write := func() error { return r.store.EndRun(end, kept.ID, state, reason, sink.foreign) }
+	if state == store.Stopped && r.interrupted(a) {
+		write = func() error { return r.store.Interrupt(end, kept.ID, sink.foreign) }
+	}
+	if err := persist(end, write); err != nil {
 		slog.Error("write a run's end", "run", kept.ID, "error", err)
 	}
 	r.mu.Lock()
@@ -215,8 +229,16 @@ func (r *runner) stop(id int64) bool {
 	if a == nil {
 		return false
 	}
+	a.stopped = true
 	a.stop()
 	return true
+}
+
+// interrupted tells whether a run ends because the server does: it goes on at the next start, unless its tester has stopped it.
+func (r *runner) interrupted(a *activeRun) bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.ending && !a.stopped
 }
 
 // news returns a channel that is closed when a run has something new, nil when it is not under way.
@@ -239,9 +261,10 @@ func (a *activeRun) tell() {
 	a.news = make(chan struct{})
 }
 
-// close stops all runs and waits until their cases under way have ended.
+// close interrupts all runs and waits until their cases under way have ended.
 func (r *runner) close() {
 	r.mu.Lock()
+	r.ending = true
 	for _, a := range r.active {
 		a.stop()
 	}
@@ -260,6 +283,8 @@ type keeper struct {
 	foreign int
 	// kept is how many bytes the evidence takes up by now, and most how many it may.
 	kept, most int64
+	// secrets are the accounts' passwords, which are not kept.
+	secrets []string
 	// said is what is to be told of the run's end.
 	said string
 }
@@ -288,7 +313,7 @@ func (k *keeper) Done(r *judge.Result) error {
 		if known, err := k.store.HasResult(ctx, k.run, r.Case, r.Attempt); err != nil || known {
 			return err
 		}
-		m, err := k.store.AddResult(ctx, k.run, k.seq+1, k.rows[r.Case], r)
+		m, err := k.store.AddResult(ctx, k.run, k.seq+1, k.rows[r.Case], r, k.secrets...)
 		k.kept += int64(m.Kept)
 		return err
 	}); err != nil {

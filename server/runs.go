@@ -234,7 +234,9 @@ func (s *Server) GoOn(ctx context.Context) error {
 	}
 	for i := range runs {
 		run := &runs[i]
-		if err := s.goOn(ctx, run); err != nil {
+		if err := s.goOn(ctx, run); errors.Is(err, errEnding) || ctx.Err() != nil {
+			return nil // at the next start
+		} else if err != nil {
 			slog.Warn("a run cannot go on", "run", run.ID, "error", err)
 			if err := s.store.EndRun(ctx, run.ID, store.Stopped, "Odd Tick ended while it ran, and it could not go on: "+err.Error()+".", run.Foreign); err != nil {
 				return err

@@ -49,7 +49,7 @@ Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read
 			}
 			w := cmd.OutOrStdout()
 			if file == "-" {
-				w = os.Stderr
+				w = cmd.ErrOrStderr()
 			}
 			sayComparison(w, after.Form, c)
 			if len(c.NewlyOdd) > 0 {

@@ -19,7 +19,7 @@ func toFile(name string, stdout io.Writer, write func(io.Writer) error) error {
 }
 
 func replace(name string, write func(io.Writer) error) error {
-	mode := os.FileMode(0o644)
+	mode := os.FileMode(0o600) // what was tested, and with what, concerns nobody else on the machine
 	if info, err := os.Stat(name); err == nil {
 		if !info.Mode().IsRegular() { // a pipe, or a device
 			f, err := os.OpenFile(name, os.O_WRONLY, 0)
@@ -51,7 +51,7 @@ func replace(name string, write func(io.Writer) error) error {
 
 // addTo adds to the end of a file, which is made where it is missing.
 func addTo(name string, write func(io.Writer) error) error {
-	f, err := os.OpenFile(name, os.O_APPEND|os.O_CREATE|os.O_WRONLY, 0o644)
+	f, err := os.OpenFile(name, os.O_APPEND|os.O_CREATE|os.O_WRONLY, 0o600)
 	if err == nil {
 		err = write(f)
 		if closed := f.Close(); err == nil {

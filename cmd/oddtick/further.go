@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
 	"slices"
 	"strings"
 	"time"
@@ -58,7 +57,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 					}
 				}
 				if f.json == "-" {
-					w = os.Stderr
+					w = cmd.ErrOrStderr()
 				}
 				fmt.Fprintf(w, "%s (%d submissions)\n", further.Words(), further.Submissions)
 				if further.Simplest != nil {

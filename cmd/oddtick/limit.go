@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"os"
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
@@ -39,7 +38,7 @@ Exit codes: 0 the limit is as promised, or there is none and none was promised; 
 					}
 				}
 				if f.json == "-" {
-					w = os.Stderr
+					w = cmd.ErrOrStderr()
 				}
 				for _, p := range l.Probes {
 					fmt.Fprintf(w, "%-8s %-24s %s\n", map[bool]string{true: "taken", false: "refused"}[p.Taken], p.Value, steps.OneLine(p.Says))

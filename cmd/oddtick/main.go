@@ -37,18 +37,21 @@ func main() {
 		SilenceUsage:  true,
 	}
 	root.AddCommand(demoCommand(), serveCommand(), userCommand(), openAPICommand(), schemaCommand(), runCommand(), cleanUpCommand(), compareCommand(), reportCommand(), limitCommand(), furtherCommand(), designCommand(), explainCommand(), arrayCommand(), practiceCommand())
+	errs := &inert{w: os.Stderr}
+	root.SetOut(&inert{w: os.Stdout})
+	root.SetErr(errs)
 	err := root.ExecuteContext(ctx)
 	var coded *exitError
 	switch {
 	case err == nil:
 	case errors.As(err, &coded):
 		if coded.text != "" {
-			fmt.Fprintln(os.Stderr, coded.text)
+			fmt.Fprintln(errs, coded.text)
 		}
 		stop()
 		os.Exit(coded.code)
 	default:
-		fmt.Fprintln(os.Stderr, "oddtick: "+err.Error())
+		fmt.Fprintln(errs, "oddtick: "+err.Error())
 		stop()
 		os.Exit(2)
 	}

@@ -45,6 +45,9 @@ func (f *reportFiles) write(stdout io.Writer, r *judge.Report, several bool) err
 		if out.file == "" {
 			continue
 		}
+		if made, ok := stdout.(*inert); ok && out.file == f.xlsx {
+			stdout = made.w // a workbook is no text
+		}
 		if err := toFile(fileOf(out.file, r.Form, several), stdout, func(w io.Writer) error { return out.write(w, r) }); err != nil {
 			return err
 		}

@@ -143,7 +143,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		}
 		reports = append(reports, r)
 		if f.json != "" {
-			if err := toFile(fileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r) }); err != nil {
+			if err := toFile(fileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r, project.Site.Passwords()...) }); err != nil {
 				return err
 			}
 		}
@@ -156,7 +156,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	}
 	w := cmd.OutOrStdout()
 	if slices.Contains([]string{f.json, f.csv, f.junit, f.html, f.markdown, f.xlsx}, "-") {
-		w = os.Stderr
+		w = cmd.ErrOrStderr()
 	}
 	if f.summary != "" {
 		if err := addTo(f.summary, func(w io.Writer) error { return markdown.WriteSummary(w, reports) }); err != nil {

@@ -6,8 +6,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"net"
 	"net/url"
+	"sync"
 	"time"
 
 	"oddtick/observe/database"
@@ -118,10 +120,14 @@ func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o server.Optio
 	if mails != nil {
 		s.Receive(mails)
 	}
-	if err := s.GoOn(cmd.Context()); err != nil {
-		return err
-	}
 	fmt.Fprintf(out, "Odd Tick is at %s\n", address)
+	var resuming sync.WaitGroup
+	resuming.Go(func() { // runs wait for sites and databases that may not answer; who comes meanwhile does not
+		if err := s.GoOn(cmd.Context()); err != nil {
+			slog.Error("runs of before cannot go on", "error", err)
+		}
+	})
+	defer resuming.Wait()
 	return serve(cmd.Context(), l, s)
 }
 

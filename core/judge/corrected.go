@@ -20,6 +20,9 @@ const (
 	stays    = "stays"
 )
 
+// ofMoment tells whether a part is of when a message comes and goes while the form is filled in, before anything is sent.
+func ofMoment(p Part) bool { return p.Kind == tooLate || p.Kind == tooEarly || p.Kind == stays }
+
 // moments are when a message is seen first, in their order.
 var moments = []string{"as one types", "as the field is left", "not before submitting"}
 

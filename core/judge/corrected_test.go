@@ -4,6 +4,7 @@ import (
 	"testing"
 	"time"
 
+	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -72,4 +73,9 @@ func TestWhatWasSaidBeforeIsJudged(t *testing.T) {
 	late := &observation.Correction{Left: []observation.Text{{Text: "Too long.", Field: "name"}}}
 	s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, After: &observation.Page{URL: "http://site/"}, Drawn: &observation.Drawn{Correction: late, Entered: []observation.Entered{{Name: "row", Typed: "1", Stands: "", Changed: true}}}}, nil)
 	require.Contains(t, odd(s), "Messages: message name.length: comes: too late")
+	var kinds []string
+	for _, r := range judge.ReasonsOf(&design.Case{Row: "name"}, []*judge.Step{s}) {
+		kinds = append(kinds, r.Kind)
+	}
+	require.Equal(t, []string{"expected accepted, rejected by the browser", "too late"}, kinds, "a reason of its own")
 }

@@ -39,7 +39,7 @@ type oddPart struct {
 }
 
 // oddParts are the odd parts of each check, those of the check that tells most first. Where the outcome is another than the expected one,
-// only what tells most of it is left, and what becomes of secrets: the rest follows from it.
+// only what tells most of it is left, what becomes of secrets, and what was seen before anything was sent: the rest follows from it.
 func (j *judging) oddParts(s *Step, ended string) []oddPart {
 	var out []oddPart
 	other := s.Checks[0].Verdict == Odd
@@ -48,13 +48,14 @@ func (j *judging) oddParts(s *Step, ended string) []oddPart {
 	for _, name := range telling {
 		for i := range s.Checks {
 			c := &s.Checks[i]
-			if c.Check != name || c.Verdict != Odd || other && followed && name != Secrets || refused && lacksRows(c) {
+			if c.Check != name || c.Verdict != Odd || refused && lacksRows(c) {
 				continue
 			}
+			told := other && name != Secrets && followed
 			followed = followed || name != Secrets
 			for n, at := range tellingParts(c) {
-				if n > 0 && other && name != Secrets {
-					break
+				if (told || n > 0 && other && name != Secrets) && !ofMoment(c.Parts[at]) {
+					continue
 				}
 				odd := oddPart{check: c, part: c.Parts[at], says: j.says(ended, c, c.Parts[at]), outcome: j.observed.outcome}
 				if name == Outcome {

@@ -27,6 +27,9 @@ func ParseAttachment(text string) (Attachment, error) {
 		return Attachment{}, fmt.Errorf("%q is no file; write name, type and size, as in leaf.png, image/png, 2048 bytes", text)
 	}
 	size, err := strconv.Atoi(m[3])
+	if err == nil && size > MaxAttachment+1 { // one byte more than a rule may allow
+		err = fmt.Errorf("a file of %d bytes is not made; at most %d are", size, MaxAttachment)
+	}
 	return Attachment{Name: m[1], Type: m[2], Size: size}, err
 }
 

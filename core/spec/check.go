@@ -66,9 +66,14 @@ func (b *builder) checkRule(f *Field, rule *Rule, path string) {
 		if l := rule.Length; l.Max == nil && l.Min == 0 {
 			b.fail(path, "write min, max or both", "the length has no bound")
 		}
+		if l := rule.Length; l.Min > MaxLength || l.Max != nil && *l.Max > MaxLength {
+			b.fail(path, "leave the bound away where the site has none", "lengths beyond %d are not tried", MaxLength)
+		}
 		if !textual {
 			b.fail(path, "bound it with range:", "a %s has no length", f.Kind)
 		}
+	case rule.File != nil && rule.File.Max > MaxAttachment:
+		b.fail(path, "leave the bound away where the site has none", "files of more than %d bytes are not made", MaxAttachment)
 	case rule.Pattern != nil || rule.Email != nil || rule.Characters != nil:
 		if !textual {
 			b.fail(path, "use listed, range or step", "a %s takes no pattern", f.Kind)

@@ -1,6 +1,7 @@
 package spec
 
 import (
+	"errors"
 	"fmt"
 
 	"cel.dev/cel-go/cel"
@@ -71,6 +72,9 @@ func conditions(env *cel.Env, named func(string) []*PreparedField, expressions [
 		checked, issues := env.Compile(text)
 		if issues.Err() != nil {
 			return nil, nil, fmt.Errorf("the expression %s cannot be read: %w", text, issues.Err())
+		}
+		if why := costly(text, checked); why != "" {
+			return nil, nil, errors.New(why)
 		}
 		t.info = checked.NativeRep().SourceInfo()
 		var err error

@@ -421,6 +421,10 @@ func (b *builder) expressions() {
 			b.fail(path, "expressions are CEL over the fields' ids", "the expression cannot be read at character %d: %s", first.Location.Column()+1, first.Message)
 			return nil
 		}
+		if why := costly(text, checked); why != "" {
+			b.fail(path, "compare fields and values directly, or each element of one list", "%s", why)
+			return nil
+		}
 		if truth && !checked.OutputType().IsEquivalentType(cel.BoolType) && !checked.OutputType().IsEquivalentType(cel.DynType) {
 			b.fail(path, "compare something, such as plots <= 2", "the expression gives a %s, not a truth value", checked.OutputType())
 			return nil

@@ -56,6 +56,10 @@ type reader struct {
 
 // documents parses a file into its documents' trees.
 func documents(file string, text []byte) ([]ast.Node, error) {
+	if p := tooMuch(text); p != nil {
+		p.File = file
+		return nil, Problems{*p}
+	}
 	tree, err := parser.ParseBytes(text, 0)
 	if err != nil {
 		p := Problem{File: file, Message: err.Error(), Remedy: "mend the YAML here; nothing was read"}

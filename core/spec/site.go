@@ -249,6 +249,17 @@ func (s *Site) Spoken() string {
 // MayMark tells whether traces may submit marked values; they may unless the document says no.
 func (s *Site) MayMark() bool { return s.Marked == nil || *s.Marked }
 
+// Passwords are those of the site's accounts.
+func (s *Site) Passwords() []string {
+	var out []string
+	for i := range s.Accounts {
+		if p := s.Accounts[i].Password; p != "" {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
 // SiteSecrets are what of a site must never be shown: by database, account and header.
 type SiteSecrets struct {
 	DSN            map[string]string `json:"dsn,omitempty"`

@@ -9,6 +9,7 @@ import (
 	"io"
 
 	"oddtick/core/judge"
+	"oddtick/core/observation"
 )
 
 // Version is the version of the format. A file of another is not read.
@@ -20,12 +21,17 @@ type file struct {
 	*judge.Report
 }
 
-// Write writes the report, indented so that a person can read it.
-func Write(w io.Writer, r *judge.Report) error {
-	e := json.NewEncoder(w)
+// Write writes the report, indented so that a person can read it, without the secrets that must not leave.
+func Write(w io.Writer, r *judge.Report, secrets ...string) error {
+	var text bytes.Buffer
+	e := json.NewEncoder(&text)
 	e.SetIndent("", " ")
 	e.SetEscapeHTML(false)
-	return e.Encode(file{Version, r})
+	if err := e.Encode(file{Version, r}); err != nil {
+		return err
+	}
+	_, err := w.Write(observation.Mask(text.Bytes(), secrets))
+	return err
 }
 
 // beginning is how far into a file its version stands.

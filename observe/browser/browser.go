@@ -8,6 +8,7 @@ import (
 	"encoding/pem"
 	"errors"
 	"fmt"
+	"net"
 	"os/exec"
 	"strings"
 	"sync"
@@ -31,6 +32,8 @@ type Options struct {
 	Language       string
 	// Authority are certificates, as PEM, that are trusted besides the system's.
 	Authority string
+	// Dial connects to a host; as the system does where it is nil.
+	Dial func(ctx context.Context, network, address string) (net.Conn, error)
 	// Timeout is for one answer; 30 s where nothing is said.
 	Timeout time.Duration
 }
@@ -62,6 +65,9 @@ func Start(o Options) (*Browser, error) {
 	if o.Timeout <= 0 {
 		o.Timeout = 30 * time.Second
 	}
+	if o.Dial == nil {
+		o.Dial = (&net.Dialer{Timeout: 10 * time.Second}).DialContext
+	}
 	if o.Language == "" {
 		o.Language = "en"
 	}
@@ -73,6 +79,7 @@ func Start(o Options) (*Browser, error) {
 	flags := []chromedp.ExecAllocatorOption{
 		chromedp.ExecPath(program), chromedp.Headless, chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.WindowSize(width, height),
 		chromedp.ProxyServer("http://" + g.listener.Addr().String()), chromedp.Flag("proxy-bypass-list", "<-loopback>"), chromedp.Flag("lang", o.Language),
+		chromedp.Flag("force-webrtc-ip-handling-policy", "disable_non_proxied_udp"), // WebRTC would go round the guard
 		chromedp.WithDialer(b.dial),
 	}
 	if trusted := publicKeys(o.Authority); trusted != "" {

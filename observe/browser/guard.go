@@ -8,6 +8,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -35,7 +36,7 @@ func startGuard(o Options) (*guard, error) {
 	if err != nil {
 		return nil, err
 	}
-	g := &guard{listener: l, o: o, transport: &http.Transport{Proxy: nil}, word: "Oddtick-" + rand.Text()}
+	g := &guard{listener: l, o: o, transport: &http.Transport{Proxy: nil, DialContext: o.Dial}, word: "Oddtick-" + rand.Text()}
 	g.server = &http.Server{Handler: g, ReadHeaderTimeout: 10 * time.Second}
 	go func() { _ = g.server.Serve(l) }() // it ends when it is closed
 	return g, nil
@@ -68,7 +69,8 @@ func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	out := r.Clone(r.Context())
 	out.RequestURI = ""
 	out.Header.Del("Proxy-Connection")
-	if g.own(r.Host) { // secrets go to the site's own host, and not to those that are merely allowed
+	out.Header.Del("Accept-Encoding") // it is asked for, and decoded, here, where its size is bounded
+	if g.own(r.Host) {                // secrets go to the site's own host, and not to those that are merely allowed
 		for name, value := range g.o.Headers {
 			out.Header.Set(name, value)
 		}
@@ -83,15 +85,21 @@ func (g *guard) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer res.Body.Close()
+	if coding := res.Header.Get("Content-Encoding"); coding != "" && !strings.EqualFold(coding, "identity") {
+		said := "the answer comes in the encoding " + strconv.Quote(coding) + ", which was not asked for"
+		w.Header().Set(g.word, said)
+		http.Error(w, said, http.StatusBadGateway)
+		return
+	}
 	for name, list := range res.Header {
 		w.Header()[name] = list
 	}
 	w.WriteHeader(res.StatusCode)
-	var body io.Reader = res.Body
+	most := int64(maxAnswer)
 	if r.Header.Get("Sec-Fetch-Dest") == "document" {
-		body = io.LimitReader(body, mostDocument)
+		most = maxDocument
 	}
-	_, _ = io.Copy(w, body) // the browser may have gone
+	_, _ = io.Copy(w, io.LimitReader(res.Body, most)) // the browser may have gone
 }
 
 func (g *guard) own(host string) bool {
@@ -99,8 +107,11 @@ func (g *guard) own(host string) bool {
 	return err == nil && base.Scheme == "http" && strings.EqualFold(withoutPort(host), withoutPort(base.Host))
 }
 
-// mostDocument is how much of a page is let through, in bytes: drawing more would take minutes.
-const mostDocument = 4 << 20
+// How much is let through, in bytes and decoded: of a page, as drawing more would take minutes, and of any other answer.
+const (
+	maxDocument = 4 << 20
+	maxAnswer   = 32 << 20
+)
 
 // withoutPort is a host whose port is the one that its scheme has anyway.
 func withoutPort(host string) string {
@@ -114,7 +125,7 @@ func withoutPort(host string) string {
 func (g *guard) tunnel(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := context.WithTimeout(r.Context(), 10*time.Second)
 	defer cancel()
-	far, err := (&net.Dialer{}).DialContext(ctx, "tcp", r.Host)
+	far, err := g.o.Dial(ctx, "tcp", r.Host)
 	if err != nil {
 		http.Error(w, err.Error(), http.StatusBadGateway)
 		return

@@ -17,8 +17,9 @@ type pins struct {
 	known map[string][]netip.Addr
 }
 
-// dial connects to an allowed host. It refuses before any connection is made.
-func (c *Client) dial(ctx context.Context, network, address string) (net.Conn, error) {
+// Dial connects to a host; whether it is allowed is told before. A name that leads elsewhere than at first is refused before any connection
+// is made.
+func (c *Client) Dial(ctx context.Context, network, address string) (net.Conn, error) {
 	host, port, err := net.SplitHostPort(address)
 	if err != nil {
 		return nil, err

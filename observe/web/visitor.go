@@ -93,7 +93,7 @@ func NewClient(o Options) (*Client, error) {
 	transport := http.DefaultTransport.(*http.Transport).Clone()
 	transport.Proxy = nil
 	transport.MaxIdleConnsPerHost = 16
-	transport.DialContext = c.dial
+	transport.DialContext = c.Dial
 	if o.Authority != "" {
 		roots, err := x509.SystemCertPool()
 		if err != nil {

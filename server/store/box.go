@@ -15,8 +15,15 @@ import (
 // box encrypts secrets at rest with AES-256-GCM.
 type box struct{ aead cipher.AEAD }
 
-func openBox(keyFile string) (*box, error) {
+// openBox takes the key from a file. One is made where it is missing, but not where sealed tells that something is encrypted already.
+func openBox(keyFile string, sealed bool) (*box, error) {
+	if info, err := os.Stat(keyFile); err == nil && info.Mode().Perm()&0o077 != 0 {
+		return nil, fmt.Errorf("the key file %s can be read by others on this machine (%s); make it yours alone with chmod 600", keyFile, info.Mode().Perm())
+	}
 	text, err := os.ReadFile(keyFile)
+	if errors.Is(err, os.ErrNotExist) && sealed {
+		return nil, fmt.Errorf("the key file %s is not there, and the secrets in Odd Tick's database were encrypted with it; put it back, or name it with ODDTICK_KEY_FILE", keyFile)
+	}
 	if errors.Is(err, os.ErrNotExist) {
 		key := make([]byte, 32)
 		_, _ = rand.Read(key)

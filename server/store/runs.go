@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/observation"
 
 	"github.com/klauspost/compress/zstd"
 )
@@ -122,6 +123,12 @@ func (s *Store) Runs(ctx context.Context, formID int64, most int) ([]Run, error)
 // EndRun writes how a run ended.
 func (s *Store) EndRun(ctx context.Context, id int64, state RunState, reason string, foreign int) error {
 	_, err := s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = ?, foreign_changes = ?, ended_at = ? WHERE id = ?", state, reason, foreign, time.Now().UTC(), id)
+	return err
+}
+
+// Interrupt notes what a run saw that is under way still while the server ends: it goes on at the next start.
+func (s *Store) Interrupt(ctx context.Context, id int64, foreign int) error {
+	_, err := s.db.ExecContext(ctx, "UPDATE runs SET foreign_changes = ? WHERE id = ?", foreign, id)
 	return err
 }
 
@@ -243,8 +250,8 @@ var letters = map[judge.Verdict]byte{judge.AsExpected: 'e', judge.Odd: 'o', judg
 
 var compressor, _ = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedFastest))
 
-// AddResult writes a result with its evidence. seq counts a run's results from 1.
-func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string, r *judge.Result) (Mark, error) {
+// AddResult writes a result with its evidence, without the secrets that must not be kept. seq counts a run's results from 1.
+func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string, r *judge.Result, secrets ...string) (Mark, error) {
 	checks := make([]byte, len(r.Checks))
 	for i, v := range r.Checks {
 		checks[i] = letters[v]
@@ -261,6 +268,7 @@ func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string,
 	if err != nil {
 		return m, err
 	}
+	body = observation.Mask(body, secrets)
 	tx, err := s.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return m, err

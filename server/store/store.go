@@ -69,16 +69,40 @@ func Open(ctx context.Context, dsn, keyFile string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the migrations: %w", err)
 	}
-	if _, err := provider.Up(ctx); err != nil {
-		db.Close()
-		return nil, fmt.Errorf("bring Odd Tick's tables up to date: %w", err)
-	}
-	box, err := openBox(keyFile)
-	if err != nil {
+	s := &Store{db: db}
+	if err := s.prepare(ctx, provider, keyFile); err != nil {
 		db.Close()
 		return nil, err
 	}
-	return &Store{db: db, box: box}, nil
+	return s, nil
+}
+
+// prepare brings the tables up to date, and takes the key with which the secrets in them are encrypted.
+func (s *Store) prepare(ctx context.Context, provider *goose.Provider, keyFile string) error {
+	present, known, err := provider.GetVersions(ctx)
+	if err != nil {
+		return fmt.Errorf("read which version Odd Tick's tables have: %w", err)
+	}
+	if present > known {
+		return fmt.Errorf("the tables of this database have version %d, and this Odd Tick knows them up to version %d; start the newer one that has changed them", present, known)
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("bring Odd Tick's tables up to date: %w", err)
+	}
+	var sealed []byte
+	err = s.db.GetContext(ctx, &sealed, "SELECT secrets FROM sites ORDER BY id LIMIT 1")
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return err
+	}
+	if s.box, err = openBox(keyFile, sealed != nil); err != nil {
+		return err
+	}
+	if sealed != nil {
+		if _, err := s.box.open(sealed); err != nil {
+			return fmt.Errorf("the key file %s is another than the one with which the secrets in Odd Tick's database were encrypted; put that one back, or name it with ODDTICK_KEY_FILE", keyFile)
+		}
+	}
+	return nil
 }
 
 func create(ctx context.Context, cfg mysql.Config, name string) error {

@@ -1,0 +1,65 @@
+package observation
+
+import (
+	"bytes"
+	"encoding/json"
+	"html"
+	"net/url"
+	"slices"
+	"strings"
+	"unicode/utf8"
+)
+
+// minSecret is how long a secret is at least, in bytes, that is masked: shorter ones stand in many a text by chance.
+const minSecret = 4
+
+// Mask takes secrets out of a JSON document's strings, as they are and as addresses, forms and HTML write them. Each is replaced by as many
+// dots as it has characters.
+func Mask(document []byte, secrets []string) []byte {
+	var pairs []string
+	for _, secret := range slices.SortedFunc(slices.Values(secrets), func(a, b string) int { return len(b) - len(a) }) {
+		if len(secret) < minSecret {
+			continue
+		}
+		dots := strings.Repeat("•", utf8.RuneCountInString(secret))
+		for _, form := range []string{secret, url.QueryEscape(secret), url.PathEscape(secret), html.EscapeString(secret)} {
+			quoted, err := json.Marshal(form)
+			if err != nil {
+				continue
+			}
+			for _, text := range []string{form, string(quoted[1 : len(quoted)-1])} {
+				if !slices.Contains(pairs, text) {
+					pairs = append(pairs, text, dots)
+				}
+			}
+		}
+	}
+	if len(pairs) == 0 {
+		return document
+	}
+	masks := strings.NewReplacer(pairs...)
+	var out bytes.Buffer
+	for len(document) > 0 {
+		start := bytes.IndexByte(document, '"')
+		if start < 0 {
+			break
+		}
+		end := start + 1
+		for end < len(document) && document[end] != '"' {
+			if document[end] == '\\' {
+				end++
+			}
+			end++
+		}
+		end = min(end, len(document))
+		out.Write(document[:start])
+		out.WriteString(masks.Replace(string(document[start:end])))
+		document = document[end:]
+		if len(document) > 0 { // the quote that ends the string
+			out.WriteByte('"')
+			document = document[1:]
+		}
+	}
+	out.Write(document)
+	return out.Bytes()
+}
