@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: demo test build generate bench detection findings pairs ordinary check-sheets kill fuzz screenshots lint install check-generated unit e2e
+.PHONY: demo test build generate bench detection findings pairs ordinary check-sheets attack kill fuzz screenshots lint install check-generated unit e2e
 
 demo: install build
 	@exec $(BIN) demo
@@ -90,6 +90,10 @@ check-sheets: web/node_modules/.done
 	  $(SUDO) apt-get -o DPkg::Lock::Timeout=300 -qq update && \
 	  $(SUDO) env DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 -qq -y install --no-install-recommends libreoffice-calc-nogui >/dev/null; }
 	ODDTICK_SPREADSHEET=soffice go test ./formats -run ASpreadsheetProgram -count 1 -v
+
+# What was tried against Odd Tick once, and must not work again.
+attack: install build
+	go test -count 1 -run '^TestAttack' ./...
 
 # Kills the server, its database and its browser at random moments of runs.
 KILLS ?= 21

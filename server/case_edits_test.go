@@ -249,7 +249,7 @@ func TestAWorkbookIsReadAsASheet(t *testing.T) {
 	t.Parallel()
 	c := start(t)
 	status, _, _ := c.send(http.MethodPost, "/api/workbook-sheet", map[string]any{"workbook": []byte("x")})
-	require.Equal(t, http.StatusForbidden, status, "not without a session")
+	require.Equal(t, http.StatusUnauthorized, status, "not without a session")
 	c.signIn()
 	f := excelize.NewFile()
 	require.NoError(t, f.SetSheetRow("Sheet1", "A1", &[]string{"title", "username"}))

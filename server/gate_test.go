@@ -112,8 +112,21 @@ func TestAttackWithoutASession(t *testing.T) {
 	t.Parallel()
 	c := start(t)
 	for _, try := range [][2]string{
-		{"GET", "/api/sites"}, {"GET", joinPath + "/cases?depth=deep"}, {"GET", joinPath + "/runs/1/events"}, {"GET", joinPath + "/runs/x"}, {"GET", "/api/none"}, {"PUT", "/api/sites/ost/settings"},
-		{"POST", "/api/sites"}, {"PATCH", "/api/sites"}, {"OPTIONS", "/api/sites"}, {"TRACE", "/api/sites"}, {"DELETE", "/api/session"}, {"PUT", "/api/session/password"}, {"GET", "/api/sites/x'%20or%201=1--/settings"}, {"GET", "/api/sites/ost%00/settings"}, {"GET", "/api/openapi.json"},
+		{"GET", "/api/sites"},
+		{"GET", joinPath + "/cases?depth=deep"},
+		{"GET", joinPath + "/runs/1/events"},
+		{"GET", joinPath + "/runs/x"},
+		{"GET", "/api/none"},
+		{"PUT", "/api/sites/ost/settings"},
+		{"POST", "/api/sites"},
+		{"PATCH", "/api/sites"},
+		{"OPTIONS", "/api/sites"},
+		{"TRACE", "/api/sites"},
+		{"DELETE", "/api/session"},
+		{"PUT", "/api/session/password"},
+		{"GET", "/api/sites/x'%20or%201=1--/settings"},
+		{"GET", "/api/sites/ost%00/settings"},
+		{"GET", "/api/openapi.json"},
 	} {
 		body := ""
 		if try[0] == "PUT" || try[0] == "POST" {

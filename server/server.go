@@ -11,6 +11,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"oddtick/formats/result"
@@ -38,6 +39,7 @@ type Server struct {
 	proxies  []netip.Prefix
 	contact  *contact.List
 	handler  http.Handler
+	closing  sync.Once
 }
 
 // Options are what an administrator sets. The zero value serves loopback alone.
@@ -102,12 +104,14 @@ func (s *Server) KeepEvidence(bytes int64) { s.runner.evidence = bytes }
 // ServeHTTP implements http.Handler.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
-// Close stops the runs under way and waits for them.
+// Close interrupts the runs under way, which go on when GoOn is called at the next start, and waits for them.
 func (s *Server) Close() {
-	s.lookings.close()
-	s.runner.close()
-	s.mails.close()
-	s.sweeper.StopCleanup()
+	s.closing.Do(func() {
+		s.lookings.close()
+		s.runner.close()
+		s.mails.close()
+		s.sweeper.StopCleanup()
+	})
 }
 
 func newAPI(engine *gin.Engine) huma.API {

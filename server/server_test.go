@@ -278,7 +278,7 @@ func TestARunFromStartToReport(t *testing.T) {
 	require.Equal(t, http.StatusOK, c.get(joinPath+"/case?id="+url.QueryEscape("join/username.length.max+1/http"), &one))
 	require.Equal(t, "Accepted, and cut short", one.Result.Headline)
 	require.Equal(t, "inserted", one.Result.Steps[0].Observation.Changes[0].Kind)
-	for format, begins := range map[string]string{"html": "<!doctype html>", "markdown": "# Join", "xlsx": "PK", "playwright": "// Cases of the form join", "junit": "<?xml", "csv": "\ufeffcase,title", "json": "{"} {
+	for format, begins := range map[string]string{"html": "<!doctype html>", "markdown": "# Join", "xlsx": "PK", "playwright": "// Cases of the form \"join\"", "junit": "<?xml", "csv": "\ufeffcase,title", "json": "{"} {
 		status, header, body := c.send(http.MethodGet, fmt.Sprintf("%s/runs/%d/report/%s", joinPath, number, format), nil)
 		require.Equal(t, http.StatusOK, status, format)
 		require.Contains(t, header.Get("Content-Disposition"), "attachment; filename=", format)
@@ -369,6 +369,46 @@ func TestARunCanBeStopped(t *testing.T) {
 	require.Equal(t, "stopped", r.Run.State)
 	require.Less(t, r.Run.Done, r.Run.Total)
 	require.Equal(t, "finished", c.ended(c.run(map[string]any{"depth": "quick"})).Run.State, "another can begin")
+}
+
+// TestARunGoesOnAfterTheServerEnded, unless its tester has stopped it.
+func TestARunGoesOnAfterTheServerEnded(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	stopped := c.run(map[string]any{"depth": "thorough", "most_per_second": 20})
+	status, _, _ := c.send(http.MethodPost, fmt.Sprintf("%s/runs/%d/stop", joinPath, stopped), nil)
+	require.Equal(t, http.StatusNoContent, status)
+	require.Equal(t, "stopped", c.ended(stopped).Run.State)
+	number := c.run(map[string]any{"depth": "standard", "driver": "http", "most_per_second": 40})
+	require.Eventually(t, func() bool {
+		var r runAnswer
+		c.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r)
+		return r.Run.Done > 3
+	}, 20*time.Second, 20*time.Millisecond)
+	c.server.Close()
+	status, _, _ = c.send(http.MethodPost, joinPath+"/runs", map[string]any{"depth": "quick"})
+	require.GreaterOrEqual(t, status, 400, "none begins while the server ends")
+
+	next, err := server.New(c.store, front, server.Options{})
+	require.NoError(t, err)
+	t.Cleanup(next.Close)
+	api := httptest.NewServer(next)
+	t.Cleanup(api.Close)
+	base, _ := url.Parse(c.address)
+	again, _ := url.Parse(api.URL)
+	c.http.Jar.SetCookies(again, c.http.Jar.Cookies(base))
+	c.address = api.URL
+	var r runAnswer
+	require.Equal(t, http.StatusOK, c.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r))
+	require.Equal(t, "running", r.Run.State)
+	require.Less(t, r.Run.Done, r.Run.Total)
+	require.NoError(t, next.GoOn(t.Context()))
+	r = c.ended(number)
+	require.Equal(t, "finished", r.Run.State)
+	require.Equal(t, r.Run.Total, r.Run.Done)
+	require.Zero(t, r.Run.Odd)
+	require.Equal(t, "stopped", c.ended(stopped).Run.State)
 }
 
 func TestTheFrontEndIsServed(t *testing.T) {

@@ -71,7 +71,7 @@ func serveOwn(cmd *cobra.Command, set serveSettings) error {
 	if o.Public != nil {
 		address = o.Public.Scheme + "://" + o.Public.Host
 	}
-	st, err := openStore(cmd.Context(), set.ownData)
+	st, err := openStore(cmd.Context(), set.OwnData)
 	if err != nil {
 		return err
 	}
@@ -83,7 +83,7 @@ func serveOwn(cmd *cobra.Command, set serveSettings) error {
 }
 
 // openStore opens Odd Tick's own data.
-func openStore(ctx context.Context, set ownData) (*store.Store, error) {
+func openStore(ctx context.Context, set OwnData) (*store.Store, error) {
 	if set.DSN == "" {
 		return nil, errors.New("ODDTICK_DSN is not set; it names Odd Tick's own database, such as oddtick:secret@tcp(127.0.0.1:3306)/oddtick")
 	}

@@ -10,15 +10,15 @@ import (
 	"github.com/caarlos0/env/v11"
 )
 
-// ownData is where Odd Tick keeps its own data.
-type ownData struct {
+// OwnData is exported, as the reader of the environment sets no other embedded struct; it is where Odd Tick keeps its own data.
+type OwnData struct {
 	DSN     string `env:"ODDTICK_DSN" doc:"Odd Tick's own MariaDB database, such as oddtick:secret@tcp(127.0.0.1:3306)/oddtick; it is created where it is missing"`
 	KeyFile string `env:"ODDTICK_KEY_FILE" envDefault:"data/secret.key" doc:"the file with the key that encrypts secrets; it is made where it is missing"`
 }
 
 // serveSettings are those of serve.
 type serveSettings struct {
-	ownData
+	OwnData
 	Addr       string        `env:"ODDTICK_ADDR" envDefault:"127.0.0.1:4640" doc:"the loopback address to listen on"`
 	Public     string        `env:"ODDTICK_PUBLIC" doc:"where people reach Odd Tick, such as https://oddtick.example, where that is not the address it listens on"`
 	Proxies    []string      `env:"ODDTICK_PROXIES" doc:"addresses or networks (CIDR) of proxies whose X-Forwarded-For and X-Forwarded-Proto are believed, separated by commas"`

@@ -25,7 +25,7 @@ func userCommand() *cobra.Command {
 		Long: `Works on the database of ODDTICK_DSN, also while a server serves it. Passwords are asked for at the terminal; without one, the first line
 of standard input is taken.
 
-` + variables[ownData](),
+` + variables[OwnData](),
 	}
 	c.AddCommand(
 		onStore("add NAME", "Add a user, with a password that is asked for", 1, addUser),
@@ -39,7 +39,7 @@ of standard input is taken.
 // onStore is a command on Odd Tick's own data.
 func onStore(use, short string, args int, do func(cmd *cobra.Command, st *store.Store, args []string) error) *cobra.Command {
 	return &cobra.Command{Use: use, Short: short, Args: cobra.ExactArgs(args), RunE: func(cmd *cobra.Command, args []string) error {
-		set, err := readSettings[ownData]()
+		set, err := readSettings[OwnData]()
 		if err != nil {
 			return err
 		}

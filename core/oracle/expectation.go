@@ -1,9 +1,8 @@
 package oracle
 
 import (
-	"slices"
-
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 

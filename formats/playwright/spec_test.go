@@ -2,6 +2,8 @@ package playwright_test
 
 import (
 	"bytes"
+	"regexp"
+	"strings"
 	"testing"
 
 	"oddtick/core/design"
@@ -55,6 +57,21 @@ func TestACaseIsWrittenAsItWasSent(t *testing.T) {
 	}))
 	require.Contains(t, rejected, `messages: ["Enter a name"]`)
 	require.Contains(t, rejected, `tables: ["plots"]`)
+}
+
+// TestAttackByWhatStandsInComments: no text of a site or document ends the line that it stands in.
+func TestAttackByWhatStandsInComments(t *testing.T) {
+	t.Parallel()
+	for _, end := range []string{"\n", "\r", "\u2028", "\u2029"} {
+		r := result(func(_ *design.Case, _ *observation.Step, e *oracle.Expectation) {
+			e.Outcome = oracle.RejectedByServer
+			e.Failing = []oracle.Failure{{Rule: "name.required", Why: "Name" + end + "process.exit(7); // is blank."}}
+		})
+		r.Form, r.Site = "plot"+end+"process.exit(7); //", "http://127.0.0.1:1/"+end+"process.exit(7); //"
+		for _, line := range regexp.MustCompile("[\n\r\u2028\u2029]").Split(written(t, r), -1) {
+			require.False(t, strings.HasPrefix(strings.TrimSpace(line), "process.exit"), line)
+		}
+	}
 }
 
 func TestWhatCannotBeWrittenIsSkippedWithTheReason(t *testing.T) {

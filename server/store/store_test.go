@@ -110,7 +110,7 @@ func TestALinkForTheFirstUserWorksOnce(t *testing.T) {
 
 func TestSecretsAreEncryptedAtRest(t *testing.T) {
 	t.Parallel()
-	st, dsn, key := open(t)
+	st, _, key := open(t)
 	ctx := context.Background()
 	id, err := st.PutSite(ctx, site, nil)
 	require.NoError(t, err)
@@ -123,14 +123,44 @@ func TestSecretsAreEncryptedAtRest(t *testing.T) {
 	info, err := os.Stat(key)
 	require.NoError(t, err)
 	require.EqualValues(t, 0o600, info.Mode().Perm())
-	other, err := store.Open(ctx, dsn, filepath.Join(t.TempDir(), "other.key"))
+}
+
+// TestAttackTheKeyFile: a wrong or missing key, or one that others can read, is said at the start, and none is made in its place.
+func TestAttackTheKeyFile(t *testing.T) {
+	t.Parallel()
+	st, dsn, key := open(t)
+	_, err := st.PutSite(t.Context(), site, nil)
 	require.NoError(t, err)
-	defer other.Close()
-	_, err = other.SiteDocument(ctx, id)
-	require.ErrorContains(t, err, "cannot be opened with this key file")
+	other := filepath.Join(t.TempDir(), "other.key")
+	opened := func(file, says string) {
+		again, err := store.Open(t.Context(), dsn, file)
+		if says == "" {
+			require.NoError(t, err)
+			require.NoError(t, again.Close())
+			return
+		}
+		require.ErrorContains(t, err, says)
+	}
+	opened(key, "")
+	opened(other, "is not there")
+	require.NoFileExists(t, other)
+	require.NoError(t, os.WriteFile(other, []byte(strings.Repeat("0f", 32)), 0o600))
+	opened(other, "is another than the one")
+	require.NoError(t, os.Chmod(key, 0o640))
+	opened(key, "can be read by others")
+	require.NoError(t, os.Chmod(key, 0o600))
+	opened(key, "")
 	require.NoError(t, os.WriteFile(key, []byte("short"), 0o600))
-	_, err = store.Open(ctx, dsn, key)
-	require.ErrorContains(t, err, "does not hold 64 hexadecimal digits")
+	opened(key, "does not hold 64 hexadecimal digits")
+}
+
+func TestTablesOfANewerOddTickAreRefused(t *testing.T) {
+	t.Parallel()
+	st, dsn, key := open(t)
+	_, err := st.DB().Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (999, 1)")
+	require.NoError(t, err)
+	_, err = store.Open(t.Context(), dsn, key)
+	require.ErrorContains(t, err, "have version 999")
 }
 
 func form(t testing.TB, st *store.Store, text string) *store.Form {
