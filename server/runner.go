@@ -20,7 +20,7 @@ import (
 
 var (
 	errBusy   = errors.New("a run of this site is under way")
-	errEnding = errors.New("Odd Tick is ending")
+	errEnding = errors.New("the server is ending")
 )
 
 // runner holds the runs under way, at most one a site.
