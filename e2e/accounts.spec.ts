@@ -15,7 +15,7 @@ test("a password is changed, and the session that has ended elsewhere asks to si
     await expect(elsewhere.getByRole("heading", { level: 1 })).toContainText("Join");
 
     await page.getByRole("link", { name: "tester" }).click();
-    await page.getByLabel("Present password").fill("brook-side-42");
+    await page.getByLabel("Current password").fill("brook-side-42");
     await page.getByLabel("New password", { exact: true }).fill("password1234");
     await page.getByLabel("New password again").fill("password1234");
     await page.keyboard.press("Enter");

@@ -209,7 +209,7 @@ func TestAPasswordIsChanged(t *testing.T) {
 		}
 		return status, problem.Detail
 	}
-	for _, wrong := range [][3]string{{"left", "heron lantern moss", "present password"}, {"right", "password1234", "easy to guess"}, {"right", "short", "5 characters"}, {"right", "right", "the present one"}} {
+	for _, wrong := range [][3]string{{"left", "heron lantern moss", "not your current password"}, {"right", "password1234", "easy to guess"}, {"right", "short", "5 characters"}, {"right", "right", "same as the current one"}} {
 		status, says := put(wrong[0], wrong[1])
 		require.Equal(t, 422, status)
 		require.Contains(t, says, wrong[2])

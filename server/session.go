@@ -143,13 +143,13 @@ func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*s
 	_, err = s.store.Authenticate(ctx, u.Name, in.Body.Present)
 	settle(err == nil)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, wrong("body.present", "Your present password is another.")
+		return nil, wrong("body.present", "That is not your current password.")
 	}
 	if err != nil {
 		return nil, err
 	}
 	if in.Body.New == in.Body.Present {
-		return nil, wrong("body.new", "The new password is the present one.")
+		return nil, wrong("body.new", "The new password is the same as the current one.")
 	}
 	if err := passwords.Check(in.Body.New, u.Name); err != nil {
 		return nil, wrong("body.new", err.Error())

@@ -48,7 +48,7 @@ export function AccountPage() {
           <h2 className="text-[15px] font-semibold">Change your password</h2>
           <p className="mt-1 text-soft">All your other sessions end.</p>
           <input type="text" hidden readOnly autoComplete="username" value={session.data?.name ?? ""} />
-          <Password label="Present password" value={present} onChange={setPresent} autoComplete="current-password" />
+          <Password label="Current password" value={present} onChange={setPresent} autoComplete="current-password" />
           <Password
             label="New password"
             value={fresh}

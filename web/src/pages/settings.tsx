@@ -14,6 +14,15 @@ const unlines = (text: string) =>
     .map((x) => x.trim())
     .filter(Boolean);
 
+/** The scheme, host and port of an address; an address that cannot be read is its own. */
+function originOf(address: string | undefined) {
+  try {
+    return new URL(address ?? "").origin;
+  } catch {
+    return address;
+  }
+}
+
 /** How a site is reached: addresses, headers, authentication, databases, accounts. Secrets go in and never come out. */
 export function SettingsPage() {
   const { site = "" } = useParams();
@@ -40,6 +49,9 @@ export function SettingsPage() {
   if (read.isError) return <Trouble error={read.error} again={() => read.refetch()} />;
   if (!draft || !read.data) return <Waiting what="Reading the settings …" />;
   const kept = read.data.kept;
+  // passwords and headers are kept for the address for which they were entered
+  const moved = originOf(draft.address) !== originOf(read.data.site.address);
+  const held = moved ? "enter again" : "kept";
   const change = (part: Partial<Site>) => {
     setSaved(false);
     setDraft({ ...draft, ...part });
@@ -80,8 +92,15 @@ export function SettingsPage() {
             id="s-address"
             className="field value"
             value={draft.address ?? ""}
+            aria-describedby={moved ? "s-moved" : undefined}
             onChange={(e) => change({ address: e.target.value })}
           />
+          {moved && (kept.accounts?.length || kept.headers?.length || kept.authentication) && (
+            <p id="s-moved" className="col-start-2 text-[12.5px] text-soft">
+              Passwords and headers were entered for {read.data.site.address}. Enter them again for this address, or
+              remove them.
+            </p>
+          )}
           <label htmlFor="s-allowed">
             Further hosts allowed
             <span className="block text-[12px] text-soft">one a line; nothing else is ever contacted</span>
@@ -123,7 +142,7 @@ export function SettingsPage() {
                   type="password"
                   autoComplete="off"
                   className="field value flex-1"
-                  placeholder={(kept.headers ?? []).includes(name) ? "kept" : "value"}
+                  placeholder={(kept.headers ?? []).includes(name) ? held : "value"}
                   value={value}
                   onChange={(e) => change({ headers: { ...draft.headers, [name]: e.target.value } })}
                 />
@@ -162,7 +181,7 @@ export function SettingsPage() {
               type="password"
               autoComplete="off"
               className="field value flex-1"
-              placeholder={kept.authentication ? "kept" : "password"}
+              placeholder={kept.authentication ? held : "password"}
               disabled={!draft.authentication}
               value={draft.authentication?.password ?? ""}
               onChange={(e) =>
@@ -263,7 +282,7 @@ export function SettingsPage() {
                     type={key === "password" ? "password" : "text"}
                     autoComplete="off"
                     className="field value"
-                    placeholder={key === "password" && (kept.accounts ?? []).includes(a.id) ? "kept" : key}
+                    placeholder={key === "password" && (kept.accounts ?? []).includes(a.id) ? held : key}
                     value={a[key] ?? ""}
                     onChange={(e) =>
                       change({ accounts: accounts.map((x, k) => (k === i ? { ...x, [key]: e.target.value } : x)) })
@@ -297,8 +316,12 @@ export function SettingsPage() {
             />{" "}
             traces may submit them here
           </label>
-          <span />
-          <div className="flex items-center gap-2 pt-2">
+          {put.isError && (
+            <div className="col-start-2">
+              <Trouble error={put.error} />
+            </div>
+          )}
+          <div className="col-start-2 flex items-center gap-2 pt-2">
             <button type="submit" className="button button-lead" disabled={put.isPending}>
               Save
             </button>
@@ -308,7 +331,6 @@ export function SettingsPage() {
             <span role="status">{saved && "Saved."}</span>
           </div>
         </form>
-        {put.isError && <Trouble error={put.error} />}
         {reach.isError && <Trouble error={reach.error} />}
         {reach.data && (
           <ul aria-label="What was reached" className="mt-3 max-w-4xl">
