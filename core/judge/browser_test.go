@@ -139,6 +139,9 @@ func TestAControlOfAnotherFieldProvesNothing(t *testing.T) {
 	require.Equal(t, oracle.RejectedByBrowser, d.e.Outcome)
 	d.o.Drawn.Entered = []observation.Entered{{Name: "phone", Typed: "01632960123", Stands: "0163296012", Changed: true}}
 	require.Contains(t, d.said(observation.Text{Text: "Ten digits.", Field: "phone", Alarm: true}).odd(), "Messages, message place.cut: place", "nothing is said at the place")
+	both := d.said(observation.Text{Text: "At most five.", Field: "place", Alarm: true})
+	both.o.Drawn.Focus = "place"
+	require.Empty(t, both.odd(), "what is said of the value that the control made is no message too many")
 }
 
 // TestAPageThatRefusesByItselfIsNoFault, where the server was to be asked: the message is judged, the outcome is left to HTTP.

@@ -60,7 +60,7 @@ func (j *judging) corrected(c *Check) {
 	// a choice is made in one move: its change and leaving it come to the same
 	same := first == promised || first == 0 && promised == 1 && j.isChoice(m.Name)
 	c.compare(same, comes, kind, moments[promised], moments[first])
-	if first < 2 {
+	if first < 2 && !j.remade(m.Name) { // or else it is not the right value that stands there
 		c.compare(!said(seen.LeftAgain), goes, stays, "gone once the value is corrected", map[bool]string{true: "it stays", false: "gone"}[said(seen.LeftAgain)])
 	}
 }

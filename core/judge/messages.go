@@ -269,6 +269,9 @@ func (j *judging) extra(c *Check, used []bool) {
 		}
 	}
 	for i, t := range j.texts {
+		if j.o.First() == nil && slices.ContainsFunc(t.Fields(), j.remade) {
+			continue // it is of the value that the control made
+		}
 		if used[i] || t.Hidden || j.expectedElsewhere(t.Text) || j.isReply(t.Text) {
 			continue
 		}

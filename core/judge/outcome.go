@@ -231,6 +231,13 @@ func (j *judging) decides(e *observation.Entered) bool {
 	return at < 0 || j.e.Breaks(j.p, j.p.Fields[at])
 }
 
+// remade tells whether the control of a request name made another value of what was entered, or did not take it.
+func (j *judging) remade(name string) bool {
+	return j.o.Drawn != nil && slices.ContainsFunc(j.o.Drawn.Entered, func(e observation.Entered) bool {
+		return e.Name == name && (e.Refused != "" || e.Changed)
+	})
+}
+
 // kept: the control itself did not let the value in, so that nothing more can be seen.
 func (j *judging) kept() bool {
 	return j.o.Drawn != nil && j.o.First() == nil && slices.ContainsFunc(j.o.Drawn.Entered, func(e observation.Entered) bool {

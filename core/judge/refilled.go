@@ -52,6 +52,10 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		c.odd(f.ID, "control gone", "the control "+f.Name, "none")
 		return
 	}
+	if j.o.First() == nil && j.remade(f.Name) {
+		c.irrelevant(f.ID, "the control made another value of it when it was entered")
+		return
+	}
 	if f.Kind == spec.Checkbox {
 		c.compare(control.Checked == want.Ticked, f.ID, "not refilled", ticked(want.Ticked), ticked(control.Checked))
 		return

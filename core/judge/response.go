@@ -106,6 +106,9 @@ func (j *judging) focus(c *Check) {
 		return
 	}
 	for _, f := range j.p.Fields {
+		if j.o.First() == nil && j.remade(f.Name) && !j.e.Breaks(j.p, f) {
+			return // it is wrong too now, and stands before
+		}
 		if j.e.Breaks(j.p, f) {
 			c.compare(j.o.Drawn.Focus == f.Name, "focus", "elsewhere", "on "+f.Label, orNone(j.o.Drawn.Focus))
 			return
