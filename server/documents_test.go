@@ -144,6 +144,44 @@ func TestAProjectFileComesBackAsTheSameBytes(t *testing.T) {
 	require.Equal(t, project, string(body), "nothing was taken in of a wrong file")
 }
 
+// putSettings changes the settings as they are now.
+func (c *client) putSettings(body any) (int, http.Header, []byte) {
+	text, err := json.Marshal(body)
+	require.NoError(c.t, err)
+	version := c.ask(http.MethodGet, "/api/sites/ost/settings", "", nil).Header.Get("ETag")
+	return c.answer(c.ask(http.MethodPut, "/api/sites/ost/settings", string(text), map[string]string{"If-Match": version}))
+}
+
+func (c *client) answer(res *http.Response) (int, http.Header, []byte) {
+	text, err := io.ReadAll(res.Body)
+	require.NoError(c.t, err)
+	return res.StatusCode, res.Header, text
+}
+
+// TestTheSecondOfTwoEditorsIsTold what differs, and nothing of the first one's is lost.
+func TestTheSecondOfTwoEditorsIsTold(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	const at = "/api/sites/ost/settings"
+	put := func(version, body string) (int, string, string) {
+		status, header, text := c.answer(c.ask(http.MethodPut, at, body, map[string]string{"If-Match": version}))
+		return status, header.Get("ETag"), string(text)
+	}
+	version := c.ask(http.MethodGet, at, "", nil).Header.Get("ETag")
+	status, next, says := put(version, `{"site": "ost", "title": "First", "address": "http://127.0.0.1:9", "databases": [{"id": "main"}]}`)
+	require.Equal(t, 200, status, says)
+	require.NotEqual(t, version, next)
+	status, _, says = put(version, `{"site": "ost", "title": "Second", "address": "http://127.0.0.1:9", "databases": [{"id": "main"}], "pace": 2}`)
+	require.Equal(t, 409, status)
+	require.Contains(t, says, "differ from yours in: title, pace")
+	status, _, _ = put("", `{"site": "ost", "address": "http://127.0.0.1:9"}`)
+	require.Equal(t, 428, status)
+	status, _, says = put(next, `{"site": "ost", "title": "Third", "address": "http://127.0.0.1:9", "databases": [{"id": "main"}]}`)
+	require.Equal(t, 200, status, says)
+	require.Contains(t, says, "Third")
+}
+
 func TestSecretsGoInAndNeverComeOut(t *testing.T) {
 	t.Parallel()
 	c := start(t)
@@ -152,7 +190,7 @@ func TestSecretsGoInAndNeverComeOut(t *testing.T) {
 		"site": "ost", "title": "Ostlewick", "address": "http://127.0.0.1:9", "headers": map[string]string{"X-Stage": "very-secret-1"}, "authentication": map[string]string{"user": "u", "password": "very-secret-2"},
 		"databases": []map[string]string{{"id": "main"}}, "accounts": []map[string]string{{"id": "a", "name": "amy", "password": "very-secret-3"}},
 	}
-	status, _, body := c.send(http.MethodPut, "/api/sites/ost/settings", put)
+	status, _, body := c.putSettings(put)
 	require.Equal(t, 200, status, string(body))
 	status, _, project := c.send(http.MethodGet, "/api/sites/ost/project", nil)
 	require.Equal(t, 200, status)
@@ -163,7 +201,7 @@ func TestSecretsGoInAndNeverComeOut(t *testing.T) {
 	}
 	require.Contains(t, string(body), `"kept":{"databases":["main"],"accounts":["a"],"headers":["X-Stage"],"authentication":true}`)
 	put["address"] = "ftp://x"
-	status, _, body = c.send(http.MethodPut, "/api/sites/ost/settings", put)
+	status, _, body = c.putSettings(put)
 	require.Equal(t, 422, status)
 	require.Contains(t, string(body), "is no URL")
 }
@@ -180,7 +218,7 @@ func TestAttackSecretsOfOneAddressForAnother(t *testing.T) {
 		}
 	}
 	put := func(body map[string]any) (int, string) {
-		status, _, text := c.send(http.MethodPut, "/api/sites/ost/settings", body)
+		status, _, text := c.putSettings(body)
 		return status, string(text)
 	}
 	status, says := put(site("http://127.0.0.1:9", "very-secret"))
@@ -339,13 +377,13 @@ func TestMarkedValuesAreSentOnlyWhereAllowed(t *testing.T) {
 	var settings struct{ Site map[string]any }
 	require.Equal(t, 200, c.get("/api/sites/ost/settings", &settings))
 	settings.Site["marked values"] = false
-	status, _, body := c.send(http.MethodPut, "/api/sites/ost/settings", settings.Site)
+	status, _, body := c.putSettings(settings.Site)
 	require.Equal(t, 200, status, string(body))
 	status, _, body = c.send(http.MethodPost, joinAt+"/trace", map[string]any{"values": map[string]any{}})
 	require.Equal(t, 403, status)
 	require.Contains(t, string(body), "do not allow marked values")
 	settings.Site["marked values"] = true
-	status, _, _ = c.send(http.MethodPut, "/api/sites/ost/settings", settings.Site)
+	status, _, _ = c.putSettings(settings.Site)
 	require.Equal(t, 200, status)
 	values := map[string][]string{"username": {"moss-gate-9"}, "email": {"moss9@bed.test"}, "password": {"brook-side-42"}, "again": {"brook-side-42"}, "born": {"1974-03-07"}, "plots": {"2"}, "terms": {"yes"}, "membership": {"OS-0009"}, "heard": {"od"}, "website": {""}}
 	status, _, body = c.send(http.MethodPost, joinAt+"/trace", map[string]any{"values": values})

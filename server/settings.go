@@ -40,8 +40,18 @@ func (s *Server) registerSettings(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "reach", Method: http.MethodPost, Path: "/api/sites/{site}/reach", Summary: "Whether the site, its databases and its accounts can be reached"}, s.reach)
 }
 
-func (s *Server) settings(ctx context.Context, in *sitePath) (*struct{ Body settingsView }, error) {
+// settingsAnswer carries the version that a change must name in If-Match.
+type settingsAnswer struct {
+	ETag string `header:"ETag"`
+	Body settingsView
+}
+
+func (s *Server) settings(ctx context.Context, in *sitePath) (*settingsAnswer, error) {
 	_, known, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	version, err := s.store.SiteVersion(ctx, known.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -51,7 +61,7 @@ func (s *Server) settings(ctx context.Context, in *sitePath) (*struct{ Body sett
 	}
 	open, secrets := site.Split()
 	v := settingsView{Site: *open, Kept: keptSecrets{Databases: keysOf(secrets.DSN), Accounts: keysOf(secrets.Accounts), Headers: keysOf(secrets.Headers), Authentication: secrets.Authentication != ""}}
-	return &struct{ Body settingsView }{v}, nil
+	return &settingsAnswer{ETag: `"` + version + `"`, Body: v}, nil
 }
 
 func keysOf(m map[string]string) []string {
@@ -64,14 +74,18 @@ func keysOf(m map[string]string) []string {
 }
 
 type putSettingsRequest struct {
-	Site string `path:"site"`
-	Body spec.Site
+	Site    string `path:"site"`
+	IfMatch string `header:"If-Match" doc:"the ETag of the settings from which these were made"`
+	Body    spec.Site
 }
 
-func (s *Server) putSettings(ctx context.Context, in *putSettingsRequest) (*struct{ Body settingsView }, error) {
+func (s *Server) putSettings(ctx context.Context, in *putSettingsRequest) (*settingsAnswer, error) {
 	_, known, err := s.findSite(ctx, in.Site)
 	if err != nil {
 		return nil, err
+	}
+	if in.IfMatch == "" {
+		return nil, huma.NewError(http.StatusPreconditionRequired, "Name the ETag of the settings from which these were made in If-Match.")
 	}
 	if in.Body.Site != in.Site {
 		return nil, huma.Error422UnprocessableEntity("A site keeps its id.")
@@ -90,10 +104,19 @@ func (s *Server) putSettings(ctx context.Context, in *putSettingsRequest) (*stru
 	if err != nil {
 		return nil, err
 	}
-	if _, err := s.store.PutSite(ctx, &in.Body, source); err != nil {
+	err = s.store.ReplaceSite(ctx, &in.Body, source, strings.Trim(in.IfMatch, `"`))
+	if errors.Is(err, store.ErrStaleSite) {
+		return nil, staleSettings(old, &in.Body)
+	}
+	if err != nil {
 		return nil, err
 	}
 	return s.settings(ctx, &sitePath{in.Site})
+}
+
+// staleSettings says that the settings were saved meanwhile, and in which parts they differ from those that are sent.
+func staleSettings(now, sent *spec.Site) error {
+	return huma.Error409Conflict("The settings were saved in the meantime. They differ from yours in: " + strings.Join(spec.DifferentParts(now, sent), ", ") + ". Reload the page, and make your change again.")
 }
 
 // wrongSettings tells what of a site's settings cannot be used, before it is kept.

@@ -364,6 +364,23 @@ func sameOrigin(a, b string) bool {
 	return origin(a) == origin(b)
 }
 
+// DifferentParts names the keys of the site document in which two sites differ.
+func DifferentParts(a, b *Site) []string {
+	var out []string
+	one, other := written(a), written(b)
+	for _, m := range one {
+		if i := slices.IndexFunc(other, func(o member) bool { return o.key == m.key }); i < 0 || !bytes.Equal(other[i].value, m.value) {
+			out = append(out, m.key)
+		}
+	}
+	for _, m := range other {
+		if !slices.ContainsFunc(one, func(o member) bool { return o.key == m.key }) {
+			out = append(out, m.key)
+		}
+	}
+	return out
+}
+
 // Rewrite changes a site document's text to what a site now is; what did not change keeps its bytes. Without a text one is begun.
 func (s *Site) Rewrite(text []byte) ([]byte, error) {
 	was := []member{}

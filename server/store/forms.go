@@ -3,10 +3,14 @@ package store
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
+	"github.com/jmoiron/sqlx"
 	"oddtick/core/observation"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
@@ -40,8 +44,47 @@ type Revision struct {
 	Source []byte `db:"source"`
 }
 
-// PutSite keeps a site. Its secrets are sealed; its document's text, where there is one, is kept without them.
+// ErrStaleSite says that a site was saved meanwhile.
+var ErrStaleSite = errors.New("the site was saved meanwhile")
+
+// SiteVersion is by what a site as it is kept now is told from what was kept before.
+func (s *Store) SiteVersion(ctx context.Context, id int64) (string, error) {
+	return siteVersion(ctx, s.db, "SELECT document, secrets FROM sites WHERE id = ?", id)
+}
+
+func siteVersion(ctx context.Context, db sqlx.QueryerContext, query string, arg any) (string, error) {
+	var row struct {
+		Document []byte `db:"document"`
+		Secrets  []byte `db:"secrets"`
+	}
+	if err := sqlx.GetContext(ctx, db, &row, query, arg); err != nil {
+		return "", missing(err)
+	}
+	sum := sha256.Sum256(append(row.Document, row.Secrets...)) // secrets are sealed anew each time, so that each saving is another
+	return hex.EncodeToString(sum[:8]), nil
+}
+
+// ReplaceSite keeps a site in place of the version that it was made from; ErrStaleSite where another is kept by now.
+func (s *Store) ReplaceSite(ctx context.Context, site *spec.Site, source []byte, version string) error {
+	return s.inTransaction(ctx, func(tx *sqlx.Tx) error {
+		now, err := siteVersion(ctx, tx, "SELECT document, secrets FROM sites WHERE ident = ? FOR UPDATE", site.Site)
+		if err != nil {
+			return err
+		}
+		if now != version {
+			return ErrStaleSite
+		}
+		_, err = s.putSite(ctx, tx, site, source)
+		return err
+	})
+}
+
+// PutSite keeps a site, whatever was kept before. Its secrets are sealed; its document's text, where there is one, is kept without them.
 func (s *Store) PutSite(ctx context.Context, site *spec.Site, source []byte) (int64, error) {
+	return s.putSite(ctx, s.db, site, source)
+}
+
+func (s *Store) putSite(ctx context.Context, db sqlx.ExtContext, site *spec.Site, source []byte) (int64, error) {
 	open, secrets := site.Split()
 	document, err := json.Marshal(open)
 	if err != nil {
@@ -58,13 +101,13 @@ func (s *Store) PutSite(ctx context.Context, site *spec.Site, source []byte) (in
 	if title == "" {
 		title = site.Site
 	}
-	_, err = s.db.ExecContext(ctx, `INSERT INTO sites (ident, title, document, secrets, source) VALUES (?, ?, ?, ?, ?)
+	_, err = db.ExecContext(ctx, `INSERT INTO sites (ident, title, document, secrets, source) VALUES (?, ?, ?, ?, ?)
 		ON DUPLICATE KEY UPDATE title = VALUES(title), document = VALUES(document), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, document, s.box.seal(plain), source)
 	if err != nil {
 		return 0, fmt.Errorf("keep the site %s: %w", site.Site, err)
 	}
 	var id int64
-	err = s.db.GetContext(ctx, &id, "SELECT id FROM sites WHERE ident = ?", site.Site)
+	err = sqlx.GetContext(ctx, db, &id, "SELECT id FROM sites WHERE ident = ?", site.Site)
 	return id, err
 }
 

@@ -5211,6 +5211,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5231,7 +5232,10 @@ export interface operations {
     putSettings: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the ETag of the settings from which these were made */
+                "If-Match"?: string;
+            };
             path: {
                 site: string;
             };
@@ -5246,6 +5250,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {

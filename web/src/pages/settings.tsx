@@ -30,7 +30,10 @@ export function SettingsPage() {
   const at = { params: { path: { site } } };
   const read = useQuery({
     queryKey: ["settings", site],
-    queryFn: () => need(api.GET("/api/sites/{site}/settings", at)),
+    queryFn: async () => {
+      const answer = await api.GET("/api/sites/{site}/settings", at);
+      return { ...(await need(Promise.resolve(answer))), version: answer.response.headers.get("ETag") ?? "" };
+    },
   });
   const [draft, setDraft] = useState<Site | null>(null);
   const [saved, setSaved] = useState(false);
@@ -38,7 +41,14 @@ export function SettingsPage() {
     if (read.data) setDraft(read.data.site);
   }, [read.data]);
   const put = useMutation({
-    mutationFn: (body: Site) => need(api.PUT("/api/sites/{site}/settings", { ...at, body })),
+    mutationFn: async (body: Site) => {
+      const from = read.data?.version ?? "";
+      const answer = await api.PUT("/api/sites/{site}/settings", {
+        params: { path: { site }, header: { "If-Match": from } },
+        body,
+      });
+      return { ...(await need(Promise.resolve(answer))), version: answer.response.headers.get("ETag") ?? "" };
+    },
     onSuccess: (data) => {
       cache.setQueryData(["settings", site], data);
       setSaved(true);
