@@ -179,6 +179,11 @@ test("settings are kept, tried, and never show a secret again", async ({ page })
   await cell(page, "Address").fill("nowhere");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByRole("alert")).toContainText("is no URL");
+  await cell(page, "Address").fill("http://127.0.0.1:9");
+  await expect(page.getByText(/Passwords and headers were entered for http/)).toBeVisible();
+  await expect(cell(page, "Value of header 1")).toHaveAttribute("placeholder", "enter again");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByRole("alert")).toContainText("the header X-Stage. Enter them again");
 });
 
 test("one submission by hand: expected while typing, judged once sent", async ({ page }) => {

@@ -143,6 +143,9 @@ func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
 
 // keepSecrets takes secrets that are left empty from the site as it was; those that were entered for another address are asked for.
 func keepSecrets(site, was *spec.Site) error {
+	if err := engine.CheckSite(site); err != nil { // of an address that is none, nothing is asked for
+		return huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
 	asked := site.Keep(was)
 	if len(asked) == 0 {
 		return nil
