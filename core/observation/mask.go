@@ -23,14 +23,8 @@ func Mask(document []byte, secrets []string) []byte {
 		}
 		dots := strings.Repeat("•", utf8.RuneCountInString(secret))
 		for _, form := range []string{secret, url.QueryEscape(secret), url.PathEscape(secret), html.EscapeString(secret)} {
-			quoted, err := json.Marshal(form)
-			if err != nil {
-				continue
-			}
-			for _, text := range []string{form, string(quoted[1 : len(quoted)-1])} {
-				if !slices.Contains(pairs, text) {
-					pairs = append(pairs, text, dots)
-				}
+			if !slices.Contains(pairs, form) {
+				pairs = append(pairs, form, dots)
 			}
 		}
 	}
@@ -51,15 +45,28 @@ func Mask(document []byte, secrets []string) []byte {
 			}
 			end++
 		}
-		end = min(end, len(document))
+		end = min(end+1, len(document))
 		out.Write(document[:start])
-		out.WriteString(masks.Replace(string(document[start:end])))
+		out.Write(maskString(document[start:end], masks))
 		document = document[end:]
-		if len(document) > 0 { // the quote that ends the string
-			out.WriteByte('"')
-			document = document[1:]
-		}
 	}
 	out.Write(document)
 	return out.Bytes()
+}
+
+// maskString masks a string as JSON writes it, with its quotes.
+func maskString(quoted []byte, masks *strings.Replacer) []byte {
+	var text string
+	if len(quoted) < minSecret+2 || json.Unmarshal(quoted, &text) != nil {
+		return quoted
+	}
+	masked := masks.Replace(text)
+	if masked == text {
+		return quoted
+	}
+	out, err := json.Marshal(masked)
+	if err != nil {
+		return quoted
+	}
+	return out
 }
