@@ -117,12 +117,13 @@ func (c *Client) Allowed(host string) bool { return c.allowed[host] }
 // own tells whether an address is the site's own: its headers and authentication go nowhere else. A site at http may lead to https.
 func (c *Client) own(u *url.URL) bool {
 	if u.Scheme == c.base.Scheme {
-		return portOf(u) == portOf(c.base) && strings.EqualFold(u.Hostname(), c.base.Hostname())
+		return PortOf(u) == PortOf(c.base) && strings.EqualFold(u.Hostname(), c.base.Hostname())
 	}
-	return u.Scheme == "https" && portOf(u) == "443" && portOf(c.base) == "80" && strings.EqualFold(u.Hostname(), c.base.Hostname())
+	return u.Scheme == "https" && PortOf(u) == "443" && PortOf(c.base) == "80" && strings.EqualFold(u.Hostname(), c.base.Hostname())
 }
 
-func portOf(u *url.URL) string {
+// PortOf is the port of an address, or the one that its scheme has where it names none.
+func PortOf(u *url.URL) string {
 	switch {
 	case u.Port() != "":
 		return u.Port()

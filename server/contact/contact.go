@@ -18,6 +18,7 @@ import (
 
 	"oddtick/core/spec"
 	"oddtick/observe/database"
+	"oddtick/observe/web"
 
 	"github.com/goccy/go-yaml"
 )
@@ -95,7 +96,7 @@ func (l *List) Check(ctx context.Context, site *spec.Site) error {
 	if err != nil || base.Host == "" {
 		return fmt.Errorf("the site's address %q is no URL; write it like http://127.0.0.1:4650", site.Address)
 	}
-	if err := l.host(base.Hostname(), portOf(base)); err != nil {
+	if err := l.host(base.Hostname(), web.PortOf(base)); err != nil {
 		return err
 	}
 	for _, h := range site.Allowed {
@@ -116,16 +117,6 @@ func (l *List) Check(ctx context.Context, site *spec.Site) error {
 		}
 	}
 	return nil
-}
-
-func portOf(u *url.URL) string {
-	switch {
-	case u.Port() != "":
-		return u.Port()
-	case u.Scheme == "https":
-		return "443"
-	}
-	return "80"
 }
 
 func (l *List) host(host, port string) error {

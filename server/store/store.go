@@ -90,7 +90,7 @@ func (s *Store) prepare(ctx context.Context, provider *goose.Provider, keyFile s
 		return fmt.Errorf("bring Odd Tick's tables up to date: %w", err)
 	}
 	var sealed []byte
-	err = s.db.GetContext(ctx, &sealed, "SELECT secrets FROM sites ORDER BY id LIMIT 1")
+	err = s.db.GetContext(ctx, &sealed, "SELECT secrets FROM sites WHERE secrets <> '' ORDER BY id LIMIT 1")
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return err
 	}

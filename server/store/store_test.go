@@ -150,6 +150,12 @@ func TestAttackTheKeyFile(t *testing.T) {
 	opened(key, "can be read by others")
 	require.NoError(t, os.Chmod(key, 0o600))
 	opened(key, "")
+	_, err = st.DB().Exec("UPDATE sites SET secrets = ''")
+	require.NoError(t, err)
+	opened(other, "") // given up
+	bare, err := st.SiteDocument(t.Context(), 1)
+	require.NoError(t, err)
+	require.Empty(t, bare.Databases[0].DSN)
 	require.NoError(t, os.WriteFile(key, []byte("short"), 0o600))
 	opened(key, "does not hold 64 hexadecimal digits")
 }
