@@ -100,7 +100,7 @@ func (s *Server) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer,
 		return nil, err
 	}
 	u, err := s.store.Authenticate(ctx, in.Body.Name, in.Body.Password)
-	settle(err == nil)
+	settle(!errors.Is(err, store.ErrNotFound)) // a database that does not answer is no wrong password
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, huma.Error401Unauthorized("The name or the password is wrong.")
 	}
@@ -141,7 +141,7 @@ func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*s
 		return nil, err
 	}
 	_, err = s.store.Authenticate(ctx, u.Name, in.Body.Present)
-	settle(err == nil)
+	settle(!errors.Is(err, store.ErrNotFound)) // a database that does not answer is no wrong password
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, wrong("body.present", "That is not your current password.")
 	}
@@ -176,7 +176,7 @@ func (s *Server) checkLink(ctx context.Context, in *linkRequest) (*struct{}, err
 		return nil, err
 	}
 	holds, err := s.store.Invited(ctx, in.Body.Link, time.Now())
-	settle(holds)
+	settle(holds || err != nil)
 	if err == nil && !holds {
 		err = huma.Error404NotFound(oldLink)
 	}
