@@ -60,7 +60,7 @@ func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*struct{ 
 		return nil, err
 	}
 	for i := range in.Body.Edits {
-		if err := d.checkEdit(&in.Body.Edits[i], fmt.Sprintf("body.edits[%d]", i)); err != nil {
+		if err := d.checkEdit(ctx, &in.Body.Edits[i], fmt.Sprintf("body.edits[%d]", i)); err != nil {
 			return nil, err
 		}
 	}
@@ -74,10 +74,18 @@ func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*struct{ 
 }
 
 // checkEdit tells what is wrong with an edit before anything is kept.
-func (d *designed) checkEdit(e *spec.CaseEdit, at string) error {
+func (d *designed) checkEdit(ctx context.Context, e *spec.CaseEdit, at string) error {
 	wrong := func(where, format string, args ...any) error {
 		text := fmt.Sprintf(format, args...)
 		return huma.Error422UnprocessableEntity(text, &huma.ErrorDetail{Location: at + where, Message: text})
+	}
+	known := e.Own || slices.ContainsFunc(d.edits, func(old spec.CaseEdit) bool { return old.Case == e.Case })
+	if !known && len(e.Case) <= 200 {
+		c, err := d.find(ctx, e.Case)
+		if err != nil {
+			return err
+		}
+		known = c != nil
 	}
 	switch {
 	case e.Own && !strings.HasPrefix(e.Case, d.form.Form+"/own."):
@@ -86,7 +94,7 @@ func (d *designed) checkEdit(e *spec.CaseEdit, at string) error {
 		return wrong(".title", "A case written by hand needs a title.")
 	case len(e.Case) > 200:
 		return wrong(".case", "The id %s is longer than 200 characters.", e.Case)
-	case !e.Own && d.find(e.Case) == nil && !slices.ContainsFunc(d.edits, func(old spec.CaseEdit) bool { return old.Case == e.Case }):
+	case !known:
 		return wrong(".case", "The form has no case %s.", e.Case)
 	}
 	for id := range e.Inputs {
@@ -113,10 +121,14 @@ func (s *Server) previewCase(ctx context.Context, in *previewCaseRequest) (*stru
 	if e.Own && e.Title == "" {
 		e.Title = "a case"
 	}
-	if err := d.checkEdit(&e, "body.edit"); err != nil {
+	if err := d.checkEdit(ctx, &e, "body.edit"); err != nil {
 		return nil, err
 	}
-	c, why := d.designer.Edited(d.find(e.Case), &e)
+	base, err := d.find(ctx, e.Case)
+	if err != nil {
+		return nil, err
+	}
+	c, why := d.designer.Edited(base, &e)
 	if c == nil {
 		return nil, huma.Error422UnprocessableEntity("The case cannot be made: " + why + ".")
 	}
@@ -197,10 +209,9 @@ func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*stru
 		return nil, err
 	}
 	v := importCasesView{Heads: sheet.Heads, First: sheet.First, Columns: sheet.Columns, Meanings: caselist.Meanings(d.form), Cases: []importedCase{}}
-	set := d.designer.Design(design.Plan{Depth: design.Quick}, sheet.Edits...)
-	byID := map[string]*design.Case{}
-	for _, c := range set.Cases {
-		byID[c.ID] = c
+	set, err := d.ready.with(sheet.Edits).cases(ctx, design.Quick)
+	if err != nil {
+		return nil, err
 	}
 	why := map[string]string{}
 	for _, o := range set.Omitted {
@@ -209,7 +220,7 @@ func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*stru
 	for i := range sheet.Edits {
 		e := &sheet.Edits[i]
 		one := importedCase{ID: e.Case, Title: e.Title, Breaks: []string{}, Why: why[e.Case]}
-		if c := byID[e.Case]; c != nil {
+		if c := set.byID[e.Case]; c != nil {
 			brief := briefOf(c)
 			one.Expect, one.Says = brief.Expect, brief.Says
 			one.Breaks = append(one.Breaks, brief.Breaks...)
@@ -241,8 +252,12 @@ func (s *Server) exportCases(ctx context.Context, in *exportCasesRequest) (*repo
 	if err != nil {
 		return nil, err
 	}
+	set, err := d.set(ctx, in.plan())
+	if err != nil {
+		return nil, err
+	}
 	var b bytes.Buffer
-	if err := caselist.Write(&b, d.designer, d.set(in.plan()).Cases); err != nil {
+	if err := caselist.Write(&b, d.designer, set.Cases); err != nil {
 		return nil, err
 	}
 	return &reportAnswer{"text/csv; charset=utf-8", fmt.Sprintf("attachment; filename=%q", f.Ident+"-cases.csv"), b.Bytes()}, nil

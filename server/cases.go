@@ -59,11 +59,12 @@ type casesRequest struct {
 type PlanQuery struct {
 	Depth    string `query:"depth" enum:"quick,standard,thorough" default:"standard"`
 	Strength int    `query:"strength" minimum:"1" maximum:"6" default:"2" doc:"of how many fields every combination is covered"`
+	Large    bool   `query:"large" doc:"compute combinations even where they are more than 300,000; more than a million never are"`
 	AtMost   int    `query:"at_most" minimum:"0" doc:"only so many cases, those that cover most; 0 is all"`
 }
 
 func (q *PlanQuery) plan() design.Plan {
-	return design.Plan{Depth: design.Depth(q.Depth), Strength: q.Strength, AtMost: q.AtMost}
+	return design.Plan{Depth: design.Depth(q.Depth), Strength: q.Strength, AtMost: q.AtMost, Large: q.Large}
 }
 
 func (s *Server) registerCases(api huma.API) {
@@ -79,7 +80,10 @@ func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body cas
 	if err != nil {
 		return nil, err
 	}
-	set := d.set(in.plan())
+	set, err := d.set(ctx, in.plan())
+	if err != nil {
+		return nil, err
+	}
 	v := casesView{Depth: in.Depth, Rows: set.rows, Cases: make(map[string]caseBrief, len(set.Cases)), Omitted: append([]design.Omission{}, set.Omitted...), Order: make([]string, 0, len(set.Cases)), Stale: []string{}}
 	for _, c := range set.Cases {
 		v.Order = append(v.Order, c.ID)
@@ -112,7 +116,11 @@ func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body cas
 		if err != nil {
 			return nil, err
 		}
-		changes := deltaOf(then.set(in.plan()), set)
+		before, err := then.set(ctx, in.plan())
+		if err != nil {
+			return nil, err
+		}
+		changes := deltaOf(before, set)
 		v.Changes = &changes
 	}
 	v.Run, err = s.runBrief(ctx, run, marks)
@@ -177,15 +185,16 @@ type twin struct {
 }
 
 // twinOf is the case with the same input by the other driver, nil where there is none.
-func (d *designed) twinOf(id string) *twin {
+func (d *designed) twinOf(ctx context.Context, id string) (*twin, error) {
 	for _, pair := range [][2]oracle.Driver{{oracle.HTTP, oracle.Browser}, {oracle.Browser, oracle.HTTP}} {
 		if rest, ok := strings.CutSuffix(id, "/"+string(pair[0])); ok {
-			if other := d.find(rest + "/" + string(pair[1])); other != nil {
-				return &twin{Case: other.ID, Driver: pair[1]}
+			other, err := d.find(ctx, rest+"/"+string(pair[1]))
+			if err != nil || other != nil {
+				return &twin{Case: rest + "/" + string(pair[1]), Driver: pair[1]}, err
 			}
 		}
 	}
-	return nil
+	return nil, nil
 }
 
 type covered struct {
@@ -219,11 +228,14 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 	if err != nil {
 		return nil, err
 	}
-	c := d.find(in.ID)
+	c, err := d.find(ctx, in.ID)
+	if err != nil {
+		return nil, err
+	}
 	if c == nil {
 		return nil, huma.Error404NotFound("The form's revision has no case " + in.ID + ".")
 	}
-	v, err := d.view(c)
+	v, err := d.view(ctx, c)
 	if err != nil {
 		return nil, err
 	}
@@ -263,20 +275,27 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 }
 
 // view says of a case what it sends, why it exists, and what only it covers.
-func (d *designed) view(c *design.Case) (*caseView, error) {
-	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c), Twin: d.twinOf(c.ID), Bound: d.boundOf(c)}
-	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID)}
+func (d *designed) view(ctx context.Context, c *design.Case) (*caseView, error) {
+	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c), Bound: d.boundOf(c)}
+	var err error
+	if v.Twin, err = d.twinOf(ctx, c.ID); err != nil {
+		return nil, err
+	}
+	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID), Large: design.StrengthOf(c.ID) > 0}
 	if plan.Strength > 0 && plan.Depth == design.Quick {
 		plan.Depth = design.Standard
 	}
-	covers, only := cover.By(d.designer, d.set(plan).Set, c.ID)
+	set, err := d.set(ctx, plan)
+	if err != nil {
+		return nil, err
+	}
+	covers, only := cover.By(d.designer, set.Set, c.ID)
 	for _, i := range covers {
 		v.Covers = append(v.Covers, covered{string(i.Kind), i.Words})
 	}
 	for _, i := range only {
 		v.Only = append(v.Only, covered{string(i.Kind), i.Words})
 	}
-	var err error
 	v.Inputs, v.Reason, err = d.inputs(c)
 	return v, err
 }
@@ -326,8 +345,15 @@ func (s *Server) techniques(ctx context.Context, in *techniquesRequest) (*struct
 	if err != nil {
 		return nil, err
 	}
-	set := d.set(in.plan())
-	v := techniquesView{Tables: append([]*design.Table{}, set.Tables...), Combined: set.Combined, Growth: append([]design.Size{}, d.growth()...), States: design.StatesOf(site, nil)}
+	set, err := d.set(ctx, in.plan())
+	if err != nil {
+		return nil, err
+	}
+	growth, err := d.grown(ctx)
+	if err != nil {
+		return nil, err
+	}
+	v := techniquesView{Tables: append([]*design.Table{}, set.Tables...), Combined: set.Combined, Growth: growth, States: design.StatesOf(site, nil)}
 	return &struct{ Body techniquesView }{v}, nil
 }
 
@@ -369,8 +395,15 @@ func (s *Server) coverage(ctx context.Context, in *coverageRequest) (*struct{ Bo
 		v.Run = run.Number
 		counts = func(c *design.Case) bool { return seen[c.ID] }
 	}
-	all := d.set(design.Plan{Depth: design.Thorough, Strength: in.Strength})
-	v.Kinds = cover.Of(d.designer, d.set(in.plan()).Set, all.Set, counts)
+	all, err := d.set(ctx, design.Plan{Depth: design.Thorough, Strength: in.Strength, Large: in.Large})
+	if err != nil {
+		return nil, err
+	}
+	set, err := d.set(ctx, in.plan())
+	if err != nil {
+		return nil, err
+	}
+	v.Kinds = cover.Of(d.designer, set.Set, all.Set, counts)
 	return &struct{ Body coverageView }{v}, nil
 }
 

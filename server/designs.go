@@ -6,20 +6,36 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"runtime"
 	"sync"
+	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/server/compute"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
 )
 
-// designs keeps forms made ready for designing. Revisions never change, so neither do these.
+// designs keeps forms made ready for designing, and what was designed of them lately. Revisions never change, so neither do these.
 type designs struct {
 	store *store.Store
-	mu    sync.Mutex
-	known map[string]*ready
+	// making, designing and growing are what is being computed now.
+	making    *compute.Shared[*ready]
+	designing *compute.Shared[*caseSet]
+	growing   *compute.Shared[[]design.Size]
+	mu        sync.Mutex
+	known     map[string]*made
+	// large is the latest set of which the plan asked for a large number of combinations; no other one of them is kept.
+	large    *caseSet
+	largeKey string
+}
+
+// made is what came of making a revision of a form ready: why is *notReadyError where no cases can be designed for it.
+type made struct {
+	ready *ready
+	why   error
 }
 
 // ready is a revision of a form with what its site adds to the cases, and the sets designed of it lately.
@@ -27,8 +43,9 @@ type ready struct {
 	form     *spec.Form
 	prepared *spec.Prepared
 	designer *design.Designer
-	growth   func() []design.Size // computed once
+	designs  *designs
 	mu       sync.Mutex
+	growth   []design.Size
 	sets     map[string]*caseSet
 }
 
@@ -56,17 +73,32 @@ type caseSet struct {
 	byID map[string]*design.Case
 }
 
-func newDesigns(st *store.Store) *designs {
-	return &designs{store: st, known: map[string]*ready{}}
-}
+// notReadyError says that no cases can be designed for a form that is kept, and why.
+type notReadyError struct{ why error }
 
-// mostDesigns is how many forms are kept ready, mostSets how many sets of each.
+func (e *notReadyError) Error() string { return e.why.Error() }
+
+func (e *notReadyError) Unwrap() error { return e.why }
+
 const (
+	// mostDesigns is how many forms are kept ready, mostSets how many sets of each.
 	mostDesigns = 50
 	mostSets    = 12
+	// mostTuples is how many combinations are computed at most: the names of so many take about 100 MB.
+	mostTuples = 1_000_000
+	// longestDesigning is how long making a form ready, or designing a plan, may take.
+	longestDesigning = time.Minute
 )
 
-// of makes a revision of a form ready, with the edits of its cases.
+func newDesigns(st *store.Store) *designs {
+	pool := compute.NewPool(max(2, runtime.GOMAXPROCS(0)), longestDesigning)
+	return &designs{
+		store: st, known: map[string]*made{},
+		making: compute.NewShared[*ready](pool), designing: compute.NewShared[*caseSet](pool), growing: compute.NewShared[[]design.Size](pool),
+	}
+}
+
+// of makes a revision of a form ready, with the edits of its cases. Errors: *notReadyError.
 func (d *designs) of(ctx context.Context, f *store.Form, revisionID int64) (*designed, error) {
 	edits, err := d.store.CaseEdits(ctx, f.ID)
 	if err != nil {
@@ -84,39 +116,57 @@ func (d *designs) of(ctx context.Context, f *store.Form, revisionID int64) (*des
 }
 
 func (d *designs) ready(ctx context.Context, revisionID int64, site *spec.Site) (*ready, error) {
-	if site == nil { // cases are compared without what their site adds
-		site = &spec.Site{}
-	}
-	own, err := json.Marshal([]any{site.Guesses, site.Language})
+	own, err := json.Marshal([]any{site.Guesses, site.Language, site.Languages, site.Accounts})
 	if err != nil {
 		return nil, err
 	}
-	key := fmt.Sprint(revisionID, " ", string(own))
+	digest := sha256.Sum256(own)
+	key := fmt.Sprintf("%d %x", revisionID, digest)
 	d.mu.Lock()
-	defer d.mu.Unlock()
-	if one := d.known[key]; one != nil {
-		return one, nil
+	one := d.known[key]
+	d.mu.Unlock()
+	if one != nil {
+		return one.ready, one.why
 	}
+	return d.making.Do(ctx, key, func(ctx context.Context) (*ready, error) {
+		one := &made{}
+		form, err := d.read(ctx, revisionID)
+		var unmade *notReadyError
+		switch {
+		case errors.As(err, &unmade):
+			one.why = err
+		case err != nil:
+			return nil, err
+		default:
+			if one.ready, err = d.make(form, site); err != nil {
+				one.why = &notReadyError{err}
+			}
+		}
+		d.mu.Lock()
+		defer d.mu.Unlock()
+		if len(d.known) >= mostDesigns {
+			clear(d.known)
+		}
+		d.known[key] = one
+		return one.ready, one.why
+	})
+}
+
+// read reads a revision of a form. Errors: *notReadyError where its text cannot be read.
+func (d *designs) read(ctx context.Context, revisionID int64) (*spec.Form, error) {
 	rev, err := d.store.Revision(ctx, revisionID)
 	if err != nil {
 		return nil, err
 	}
 	form, err := spec.ReadForm(rev.File, rev.Source)
 	if err != nil {
-		return nil, err
+		return nil, &notReadyError{err}
 	}
-	one, err := newReady(form, site)
-	if err != nil {
-		return nil, err
-	}
-	if len(d.known) >= mostDesigns {
-		clear(d.known)
-	}
-	d.known[key] = one
-	return one, nil
+	return form, nil
 }
 
-func newReady(form *spec.Form, site *spec.Site) (*ready, error) {
+// make makes a form ready that need not be kept.
+func (d *designs) make(form *spec.Form, site *spec.Site) (*ready, error) {
 	prepared, err := form.Prepare()
 	if err != nil {
 		return nil, err
@@ -125,44 +175,135 @@ func newReady(form *spec.Form, site *spec.Site) (*ready, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &ready{form: form, prepared: prepared, designer: designer, growth: sync.OnceValue(designer.Growth), sets: map[string]*caseSet{}}, nil
+	return &ready{form: form, prepared: prepared, designer: designer, designs: d, sets: map[string]*caseSet{}}, nil
 }
 
-func (d *designed) cases(depth design.Depth) *caseSet { return d.set(design.Plan{Depth: depth}) }
+// fresh makes a form ready that is not kept yet, as a computation of its own.
+func (d *designs) fresh(ctx context.Context, form *spec.Form, site *spec.Site) (*ready, error) {
+	return d.making.Do(ctx, fmt.Sprintf("%p", form), func(context.Context) (*ready, error) { return d.make(form, site) })
+}
+
+// grown is how many rows each strength takes, computed once.
+func (r *ready) grown(ctx context.Context) ([]design.Size, error) {
+	r.mu.Lock()
+	known := r.growth
+	r.mu.Unlock()
+	if known != nil {
+		return known, nil
+	}
+	return r.designs.growing.Do(ctx, fmt.Sprintf("%p", r), func(ctx context.Context) ([]design.Size, error) {
+		growth, err := r.designer.Growth(ctx)
+		r.mu.Lock()
+		defer r.mu.Unlock()
+		r.growth = growth
+		return growth, err
+	})
+}
+
+// cases designs a depth with its usual strength.
+func (d *designed) cases(ctx context.Context, depth design.Depth) (*caseSet, error) {
+	return d.set(ctx, design.Plan{Depth: depth})
+}
 
 // set designs a plan, or remembers what it gave.
-func (d *designed) set(plan design.Plan) *caseSet {
+func (d *designed) set(ctx context.Context, plan design.Plan) (*caseSet, error) {
 	if plan.Strength == 0 {
 		plan.Strength = 2
 	}
+	large := false
+	if plan.Large {
+		tuples, _ := d.designer.Tuples(plan)
+		if tuples > mostTuples {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("These are %.0f combinations, and at most %d are computed here. Lower the strength, or compute them on the command line.", tuples, mostTuples))
+		}
+		large = tuples > design.LargeTuples
+	}
 	key := fmt.Sprintf("%v %x", plan, d.digest())
+	if set := d.remembered(key, large); set != nil {
+		return set, nil
+	}
+	return d.designs.designing.Do(ctx, fmt.Sprintf("%p %s", d.ready, key), func(ctx context.Context) (*caseSet, error) {
+		designed, err := d.designer.DesignContext(ctx, plan, d.edits...)
+		if err != nil {
+			return nil, err
+		}
+		set := &caseSet{Set: designed, byID: map[string]*design.Case{}}
+		set.rows = design.Rows(d.prepared, set.Cases)
+		for _, c := range set.Cases {
+			set.byID[c.ID] = c
+		}
+		d.remember(key, large, set)
+		return set, nil
+	})
+}
+
+func (d *designed) remembered(key string, large bool) *caseSet {
+	if large {
+		d.designs.mu.Lock()
+		defer d.designs.mu.Unlock()
+		if d.designs.largeKey == fmt.Sprintf("%p %s", d.ready, key) {
+			return d.designs.large
+		}
+		return nil
+	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	if set := d.sets[key]; set != nil {
-		return set
+	return d.sets[key]
+}
+
+func (d *designed) remember(key string, large bool, set *caseSet) {
+	if large {
+		d.designs.mu.Lock()
+		defer d.designs.mu.Unlock()
+		d.designs.large, d.designs.largeKey = set, fmt.Sprintf("%p %s", d.ready, key)
+		return
 	}
-	set := &caseSet{Set: d.designer.Design(plan, d.edits...), byID: map[string]*design.Case{}}
-	set.rows = design.Rows(d.prepared, set.Cases)
-	for _, c := range set.Cases {
-		set.byID[c.ID] = c
-	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
 	if len(d.sets) >= mostSets {
 		clear(d.sets)
 	}
 	d.sets[key] = set
-	return set
 }
 
 // find finds a case of any plan, nil when there is none.
-func (d *designed) find(id string) *design.Case {
+func (d *designed) find(ctx context.Context, id string) (*design.Case, error) {
 	plan := design.Plan{Depth: design.Thorough}
-	if c := d.set(plan).byID[id]; c != nil {
-		return c
+	set, err := d.set(ctx, plan)
+	if err != nil || set.byID[id] != nil {
+		return set.caseOf(id), err
 	}
 	if plan.Strength = design.StrengthOf(id); plan.Strength == 0 {
+		return nil, nil
+	}
+	if tuples, _ := d.designer.Tuples(plan); tuples > mostTuples {
+		return nil, nil // no plan here has it
+	}
+	plan.Large = true
+	set, err = d.set(ctx, plan)
+	return set.caseOf(id), err
+}
+
+// those finds cases of any plan by their ids, without those that there are no more.
+func (d *designed) those(ctx context.Context, ids []string) ([]*design.Case, error) {
+	var out []*design.Case
+	for _, id := range ids {
+		c, err := d.find(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		if c != nil {
+			out = append(out, c)
+		}
+	}
+	return out, nil
+}
+
+func (s *caseSet) caseOf(id string) *design.Case {
+	if s == nil {
 		return nil
 	}
-	return d.set(plan).byID[id]
+	return s.byID[id]
 }
 
 // FormPath names a form in an address.
@@ -173,16 +314,22 @@ type FormPath struct {
 
 // find finds a form and its design, for somebody who is signed in.
 func (s *Server) find(ctx context.Context, p FormPath) (*store.Form, *designed, error) {
-	if _, err := s.user(ctx); err != nil {
-		return nil, nil, err
-	}
-	f, err := s.store.Form(ctx, p.Site, p.Form)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, nil, huma.Error404NotFound("There is no form " + p.Form + " of the site " + p.Site + ".")
-	}
+	f, err := s.findForm(ctx, p)
 	if err != nil {
 		return nil, nil, err
 	}
 	d, err := s.designs.of(ctx, f, f.RevisionID)
 	return f, d, err
+}
+
+// findForm finds a form, whether cases can be designed for it or not, for somebody who is signed in.
+func (s *Server) findForm(ctx context.Context, p FormPath) (*store.Form, error) {
+	if _, err := s.user(ctx); err != nil {
+		return nil, err
+	}
+	f, err := s.store.Form(ctx, p.Site, p.Form)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error404NotFound("There is no form " + p.Form + " of the site " + p.Site + ".")
+	}
+	return f, err
 }

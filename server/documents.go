@@ -68,7 +68,7 @@ type documentView struct {
 }
 
 func (s *Server) document(ctx context.Context, in *FormPath) (*struct{ Body documentView }, error) {
-	f, _, err := s.find(ctx, *in)
+	f, err := s.findForm(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +80,7 @@ func (s *Server) document(ctx context.Context, in *FormPath) (*struct{ Body docu
 }
 
 func (s *Server) edit(ctx context.Context, in *editRequest) (*struct{ Body editAnswer }, error) {
-	f, d, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
+	f, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
 	}
@@ -88,24 +88,24 @@ func (s *Server) edit(ctx context.Context, in *editRequest) (*struct{ Body editA
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The change cannot be made: " + err.Error() + ".")
 	}
-	return s.save(ctx, f, d, rev, text, in.Body.Note, in.Body.Preview)
+	return s.save(ctx, f, rev, text, in.Body.Note, in.Body.Preview)
 }
 
 // from finds a form for a change that was made from a revision; another that is newer is a conflict, told with what it changed.
-func (s *Server) from(ctx context.Context, path FormPath, base int) (*store.Form, *designed, *store.Revision, error) {
-	f, d, err := s.find(ctx, path)
+func (s *Server) from(ctx context.Context, path FormPath, base int) (*store.Form, *store.Revision, error) {
+	f, err := s.findForm(ctx, path)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
 	rev, err := s.store.Revision(ctx, f.RevisionID)
 	if err == nil && base != rev.Number {
 		err = s.stale(ctx, f, base)
 	}
-	return f, d, rev, err
+	return f, rev, err
 }
 
-// save reads a new text, and keeps it unless it is a preview only.
-func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *store.Revision, text []byte, note string, preview bool) (*struct{ Body editAnswer }, error) {
+// save reads a new text, and keeps it unless it is a preview only. The text before may be one for which no cases can be designed.
+func (s *Server) save(ctx context.Context, f *store.Form, rev *store.Revision, text []byte, note string, preview bool) (*struct{ Body editAnswer }, error) {
 	form, err := spec.ReadForm(rev.File, text)
 	if err != nil {
 		return nil, unreadable(err)
@@ -117,14 +117,36 @@ func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *stor
 	if err != nil {
 		return nil, err
 	}
-	ready, err := newReady(form, site)
+	next, err := s.designable(ctx, f, form, site)
 	if err != nil {
-		return nil, huma.Error422UnprocessableEntity("No cases can be designed for this: " + err.Error() + ".")
+		return nil, err
 	}
-	next := ready.with(d.edits)
-	out := editAnswer{Revision: rev.Number, Differences: spec.Differences(d.form, form), Cases: deltaOf(d.cases(design.Standard), next.cases(design.Standard))}
+	out := editAnswer{Revision: rev.Number, Differences: []string{}}
+	after, err := next.cases(ctx, design.Standard)
+	if err != nil {
+		return nil, err
+	}
+	before := &caseSet{Set: &design.Set{}}
+	d, err := s.designs.of(ctx, f, f.RevisionID)
+	var unmade *notReadyError
+	switch {
+	case err == nil:
+		out.Differences = spec.Differences(d.form, form)
+		before, err = d.cases(ctx, design.Standard)
+	case errors.As(err, &unmade):
+		err = nil
+		note = or(note, "mended")
+	}
+	if err != nil {
+		return nil, err
+	}
+	out.Cases = deltaOf(before, after)
 	if preview {
-		out.Rows = next.cases(design.Quick).rows
+		quick, err := next.cases(ctx, design.Quick)
+		if err != nil {
+			return nil, err
+		}
+		out.Rows = quick.rows
 	}
 	if preview || bytes.Equal(text, rev.Source) {
 		return &struct{ Body editAnswer }{out}, nil
@@ -148,19 +170,52 @@ func (s *Server) save(ctx context.Context, f *store.Form, d *designed, rev *stor
 	return &struct{ Body editAnswer }{out}, nil
 }
 
+// designable makes a form that is not kept yet ready, with the edits of a kept one's cases; a form for which no cases can be designed is
+// refused.
+func (s *Server) designable(ctx context.Context, kept *store.Form, form *spec.Form, site *spec.Site) (*designed, error) {
+	ready, err := s.designs.fresh(ctx, form, site)
+	if err != nil {
+		var details []error
+		for _, d := range detailsOf(err) {
+			details = append(details, d)
+		}
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("No cases can be designed for the form %s: %s.", form.Form, err), details...)
+	}
+	if kept == nil {
+		return ready.with(nil), nil
+	}
+	edits, err := s.store.CaseEdits(ctx, kept.ID)
+	return ready.with(edits), err
+}
+
 // unreadable tells each problem of a document with its place.
 func unreadable(err error) error {
-	var problems spec.Problems
-	if !errors.As(err, &problems) {
+	details := detailsOf(err)
+	if len(details) == 0 {
 		return err
 	}
-	details := make([]error, len(problems))
-	for i, p := range problems {
-		details[i] = &huma.ErrorDetail{Location: p.Path, Message: p.Error()}
+	list := make([]error, len(details))
+	for i, d := range details {
+		list[i] = d
 	}
+	var problems spec.Problems
+	errors.As(err, &problems)
 	p := problems[0]
 	p.File = ""
-	return huma.Error422UnprocessableEntity(p.Error()+".", details...)
+	return huma.Error422UnprocessableEntity(p.Error()+".", list...)
+}
+
+// detailsOf are the problems of a document with their places; none where something else went wrong.
+func detailsOf(err error) []*huma.ErrorDetail {
+	var problems spec.Problems
+	if !errors.As(err, &problems) {
+		return nil
+	}
+	out := make([]*huma.ErrorDetail, len(problems))
+	for i, p := range problems {
+		out[i] = &huma.ErrorDetail{Location: p.Path, Message: p.Error()}
+	}
+	return out
 }
 
 // stale says what others have changed since a revision.
@@ -182,15 +237,15 @@ func (s *Server) stale(ctx context.Context, f *store.Form, base int) error {
 }
 
 func (s *Server) between(ctx context.Context, was, is int64) ([]string, error) {
-	a, err := s.designs.ready(ctx, was, nil)
+	a, err := s.designs.read(ctx, was)
 	if err != nil {
 		return nil, err
 	}
-	b, err := s.designs.ready(ctx, is, nil)
+	b, err := s.designs.read(ctx, is)
 	if err != nil {
 		return nil, err
 	}
-	return spec.Differences(a.form, b.form), nil
+	return spec.Differences(a, b), nil
 }
 
 func deltaOf(was, is *caseSet) delta {
@@ -222,11 +277,11 @@ type replaceRequest struct {
 }
 
 func (s *Server) replaceDocument(ctx context.Context, in *replaceRequest) (*struct{ Body editAnswer }, error) {
-	f, d, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
+	f, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
 	}
-	return s.save(ctx, f, d, rev, []byte(in.Body.Text), "", in.Body.Preview)
+	return s.save(ctx, f, rev, []byte(in.Body.Text), "", in.Body.Preview)
 }
 
 type revisionView struct {
@@ -242,7 +297,7 @@ type revisionView struct {
 const mostRevisions = 100
 
 func (s *Server) revisions(ctx context.Context, in *FormPath) (*struct{ Body []revisionView }, error) {
-	f, _, err := s.find(ctx, *in)
+	f, err := s.findForm(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
@@ -257,7 +312,8 @@ func (s *Server) revisions(ctx context.Context, in *FormPath) (*struct{ Body []r
 		}
 		v := revisionView{Number: r.Number, SavedAt: r.SavedAt, SavedBy: r.SavedBy, Note: r.Note, Differences: []string{}}
 		if i+1 < len(list) && i < 20 {
-			if v.Differences, err = s.between(ctx, list[i+1].ID, r.ID); err != nil {
+			var unmade *notReadyError // a text that cannot be read any more has no differences in words
+			if v.Differences, err = s.between(ctx, list[i+1].ID, r.ID); err != nil && !errors.As(err, &unmade) {
 				return nil, err
 			}
 		}
@@ -275,7 +331,7 @@ type restoreRequest struct {
 }
 
 func (s *Server) restore(ctx context.Context, in *restoreRequest) (*struct{ Body editAnswer }, error) {
-	f, d, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
+	f, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
 	}
@@ -286,7 +342,7 @@ func (s *Server) restore(ctx context.Context, in *restoreRequest) (*struct{ Body
 	if err != nil {
 		return nil, err
 	}
-	return s.save(ctx, f, d, rev, old.Source, fmt.Sprintf("as revision %d", in.Revision), false)
+	return s.save(ctx, f, rev, old.Source, fmt.Sprintf("as revision %d", in.Revision), false)
 }
 
 type contradictionsView struct {
@@ -453,6 +509,11 @@ func (s *Server) importProject(ctx context.Context, in *importRequest) (*struct{
 	}
 	if err := s.wrongSettings(ctx, project.Site); err != nil {
 		return nil, err
+	}
+	for _, f := range project.Forms {
+		if _, err := s.designable(ctx, nil, f, project.Site); err != nil {
+			return nil, err
+		}
 	}
 	var siteText []byte
 	texts := map[string][]byte{}

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"runtime/debug"
 
+	"oddtick/server/compute"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -28,6 +29,14 @@ func init() {
 			return plain(ctx, status, msg, errs...)
 		}
 		err := errors.Join(errs...)
+		var unmade *notReadyError
+		if errors.As(err, &unmade) {
+			return unmade.answer()
+		}
+		var tooLong *compute.TooLongError
+		if errors.As(err, &tooLong) {
+			return plain(ctx, http.StatusUnprocessableEntity, "This could not be computed: "+tooLong.Error()+". Choose less of it, such as a lower strength.")
+		}
 		if store.Unreachable(err) {
 			slog.Error("Odd Tick's database does not answer", "error", err)
 			return plain(ctx, http.StatusServiceUnavailable, "Odd Tick's database does not answer. Try again in a moment.")
@@ -37,6 +46,17 @@ func init() {
 			slog.Error("a request failed", "reference", ref, "error", err, "method", ctx.Method(), "path", ctx.URL().Path)
 		}
 		return plain(ctx, status, fmt.Sprintf(failed, ref))
+	}
+}
+
+// notReady is the problem type of a form that must be mended before cases can be designed for it.
+const notReady = "/problems/form-not-ready"
+
+// answer tells what is wrong with the form.
+func (e *notReadyError) answer() huma.StatusError {
+	return &huma.ErrorModel{
+		Type: notReady, Title: http.StatusText(http.StatusConflict), Status: http.StatusConflict,
+		Detail: "No cases can be designed for this form: " + e.Error() + ".", Errors: detailsOf(e),
 	}
 }
 

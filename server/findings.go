@@ -258,7 +258,7 @@ func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, ru
 	if err != nil {
 		return nil, err
 	}
-	r, err := emptyReport(f, d, run)
+	r, err := emptyReport(ctx, f, d, run)
 	if err != nil {
 		return nil, err
 	}
@@ -278,7 +278,7 @@ func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run 
 	if err != nil {
 		return nil, err
 	}
-	r, err := emptyReport(f, d, run)
+	r, err := emptyReport(ctx, f, d, run)
 	if err != nil {
 		return nil, err
 	}
@@ -289,19 +289,15 @@ func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run 
 }
 
 // emptyReport is a run's cases without results.
-func emptyReport(f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+func emptyReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
 	ids, err := run.CaseIDs()
 	if err != nil {
 		return nil, err
 	}
 	r := &judge.Report{Form: f.Ident, Title: f.Title, Results: map[string]*judge.Result{}}
 	r.Describe(d.prepared.Form)
-	for _, id := range ids {
-		if c := d.find(id); c != nil {
-			r.Cases = append(r.Cases, c)
-		}
-	}
-	return r, nil
+	r.Cases, err = d.those(ctx, ids)
+	return r, err
 }
 
 func briefResult(caseID string, verdict judge.Verdict, headline string, reasons []judge.Reason) *judge.Result {

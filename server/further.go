@@ -110,6 +110,10 @@ func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Bod
 		return nil, err
 	}
 	f, d, one := at.form, at.designed, at.finding
+	simplest, err := d.find(ctx, one.Simplest)
+	if err != nil {
+		return nil, err
+	}
 	again, done, err := s.openByHand(ctx, f, d)
 	if err != nil {
 		return nil, err
@@ -118,7 +122,7 @@ func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Bod
 	kind := furtherKind(f, in.Finding)
 	own, progress, end := s.lookings.begin(ctx, kind)
 	defer end()
-	further, err := again.LookFurther(own, d.find(one.Simplest), one.Cause, progress)
+	further, err := again.LookFurther(own, simplest, one.Cause, progress)
 	switch {
 	case err != nil && own.Err() != nil:
 		return nil, huma.Error409Conflict("It was stopped before anything was known.")

@@ -129,18 +129,24 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	if err != nil {
 		return nil, err
 	}
-	r := &judge.Report{Form: f.Ident, Title: f.Title, Omitted: d.cases(depthOf(run)).Omitted}
+	set, err := d.cases(ctx, depthOf(run))
+	if err != nil {
+		return nil, err
+	}
+	all, err := d.cases(ctx, design.Thorough)
+	if err != nil {
+		return nil, err
+	}
+	r := &judge.Report{Form: f.Ident, Title: f.Title, Omitted: set.Omitted}
 	r.Describe(d.prepared.Form)
 	r.DescribeSite(site, d.prepared.Form)
 	describeRun(r, site.Address, run)
-	for _, id := range ids {
-		if c := d.find(id); c != nil {
-			r.Cases = append(r.Cases, c)
-		}
+	if r.Cases, err = d.those(ctx, ids); err != nil {
+		return nil, err
 	}
 	if r.Results, err = s.store.Results(ctx, run.ID); err != nil {
 		return nil, err
 	}
-	r.Coverage = cover.ShownBy(d.designer, d.set(design.Plan{Depth: depthOf(run)}).Set, d.set(design.Plan{Depth: design.Thorough}).Set, r.Observed)
+	r.Coverage = cover.ShownBy(d.designer, set.Set, all.Set, r.Observed)
 	return r, nil
 }

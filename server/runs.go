@@ -100,11 +100,18 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	wanted := d.set(in.Body.Plan).Cases
+	set, err := d.set(ctx, in.Body.Plan)
+	if err != nil {
+		return nil, err
+	}
+	wanted := set.Cases
 	if len(in.Body.Cases) > 0 {
 		wanted = nil
 		for _, id := range in.Body.Cases {
-			c := d.find(id)
+			c, err := d.find(ctx, id)
+			if err != nil {
+				return nil, err
+			}
 			if c == nil {
 				return nil, huma.Error422UnprocessableEntity("Some of the cases are not among the form's.", &huma.ErrorDetail{Location: "body.cases", Message: "unknown case " + id})
 			}
@@ -199,11 +206,11 @@ func (s *Server) planOf(ctx context.Context, f *store.Form, d *designed, run *st
 		return nil, err
 	}
 	p := &plan{form: f, designer: d.designer, left: run.Left, depth: run.Depth}
-	for _, id := range ids {
-		if c := d.find(id); c != nil && engine.Left(c) == "" {
-			p.cases = append(p.cases, c)
-		}
+	cases, err := d.those(ctx, ids)
+	if err != nil {
+		return nil, err
 	}
+	p.cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return engine.Left(c) != "" })
 	if err := json.Unmarshal([]byte(run.Options), &p.options); err != nil {
 		return nil, fmt.Errorf("read the options of run %d: %w", run.Number, err)
 	}
@@ -286,7 +293,7 @@ func (s *Server) picture(ctx context.Context, in *pictureRequest) (*pictureAnswe
 }
 
 func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed, *store.Run, error) {
-	f, now, err := s.find(ctx, p.FormPath)
+	f, err := s.findForm(ctx, p.FormPath)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -294,8 +301,8 @@ func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, nil, nil, huma.Error404NotFound(fmt.Sprintf("There is no run %d of this form.", p.Run))
 	}
-	if err != nil || run.RevisionID == f.RevisionID {
-		return f, now, run, err
+	if err != nil {
+		return nil, nil, nil, err
 	}
 	d, err := s.designs.of(ctx, f, run.RevisionID)
 	return f, d, run, err
@@ -318,7 +325,11 @@ func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 	if err != nil {
 		return nil, err
 	}
-	v := runView{Run: *brief, Rows: runRows(d, ids), Marks: []mark{}, Causes: []cause{}}
+	rows, err := runRows(ctx, d, ids)
+	if err != nil {
+		return nil, err
+	}
+	v := runView{Run: *brief, Rows: rows, Marks: []mark{}, Causes: []cause{}}
 	for _, m := range marks {
 		v.Marks = append(v.Marks, viewMark(m))
 	}
@@ -358,13 +369,18 @@ func (s *Server) runItems(ctx context.Context, f *store.Form) ([]runItem, error)
 	return out, nil
 }
 
-func runRows(d *designed, ids []string) []runRow {
-	all := d.cases(design.Thorough)
+func runRows(ctx context.Context, d *designed, ids []string) ([]runRow, error) {
+	all, err := d.cases(ctx, design.Thorough)
+	if err != nil {
+		return nil, err
+	}
+	cases, err := d.those(ctx, ids)
+	if err != nil {
+		return nil, err
+	}
 	byRow := map[string][]string{}
-	for _, id := range ids {
-		if c := d.find(id); c != nil {
-			byRow[c.Row] = append(byRow[c.Row], id)
-		}
+	for _, c := range cases {
+		byRow[c.Row] = append(byRow[c.Row], c.ID)
 	}
 	out := []runRow{}
 	for _, r := range all.rows {
@@ -372,7 +388,7 @@ func runRows(d *designed, ids []string) []runRow {
 			out = append(out, runRow{r.ID, r.Label, list})
 		}
 	}
-	return out
+	return out, nil
 }
 
 func viewMark(m store.Mark) mark {

@@ -12,6 +12,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/engine"
+	"oddtick/server/compute"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -33,6 +34,8 @@ type formBrief struct {
 	Rules    int       `json:"rules"`
 	Cases    int       `json:"cases" doc:"at standard depth"`
 	Run      *runBrief `json:"run,omitempty"`
+	// Problem says why no cases can be designed; the rest is left out then.
+	Problem string `json:"problem,omitempty"`
 	// Strip is a letter a case, in the cases' order: e as expected, o odd, n not observed, - not applicable, . not run.
 	Strip string `json:"strip"`
 	// Changed is what became of the findings since the run before; nothing where there is none.
@@ -108,12 +111,23 @@ func (s *Server) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteVi
 }
 
 func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, error) {
+	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Trend: []trendItem{}}
 	d, err := s.designs.of(ctx, f, f.RevisionID)
-	if err != nil {
+	var set *caseSet
+	if err == nil {
+		brief.Fields, brief.Rules = len(d.prepared.Fields), len(d.prepared.Rules)
+		set, err = d.cases(ctx, design.Standard)
+	}
+	var unmade *notReadyError
+	var tooLong *compute.TooLongError
+	switch {
+	case errors.As(err, &unmade), errors.As(err, &tooLong):
+		brief.Problem = err.Error()
+		return brief, nil
+	case err != nil:
 		return nil, err
 	}
-	set := d.cases(design.Standard)
-	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Fields: len(d.prepared.Fields), Rules: len(d.prepared.Rules), Cases: len(set.Cases), Trend: []trendItem{}}
+	brief.Cases = len(set.Cases)
 	verdicts := map[string]judge.Verdict{}
 	run, err := s.store.RunByNumber(ctx, f.ID, 0)
 	if err == nil {

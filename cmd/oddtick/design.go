@@ -36,7 +36,7 @@ func (f *designFlags) plan() (design.Plan, error) {
 	case f.atMost < 0:
 		return design.Plan{}, fmt.Errorf("at most %d cases are none; give a number above 0", f.atMost)
 	}
-	return design.Plan{Depth: depth, Strength: f.strength, AtMost: f.atMost}, nil
+	return design.Plan{Depth: depth, Strength: f.strength, AtMost: f.atMost, Large: true}, nil
 }
 
 // designed are the cases of one form.
@@ -59,7 +59,7 @@ func designOf(project *spec.Project, f *spec.Form, plan design.Plan) (*designed,
 	}
 	edits := project.EditsOf(f.Form)
 	set := d.Design(plan, edits...)
-	all := d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}, edits...)
+	all := d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}, edits...)
 	return &designed{f.Form, set.Cases, set.Omitted, set.Tables, set.Combined, cover.Of(d, set, all, nil), set.Stale, d}, nil
 }
 
@@ -176,7 +176,7 @@ func explainCommand() *cobra.Command {
 					return err
 				}
 				for strength := 2; strength <= 4; strength++ { // rows of greater strengths have other ids
-					set := d.Design(design.Plan{Depth: design.Thorough, Strength: strength}, project.EditsOf(form.Form)...)
+					set := d.Design(design.Plan{Depth: design.Thorough, Strength: strength, Large: true}, project.EditsOf(form.Form)...)
 					for _, c := range set.Cases {
 						if c.ID == args[1] {
 							return explain(cmd.OutOrStdout(), d, set, c)

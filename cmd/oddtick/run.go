@@ -216,7 +216,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	set := d.Design(plan, project.EditsOf(form.Form)...)
 	cases, left := engine.Drivable(set.Cases)
 	if len(f.cases) > 0 {
-		set.Cases, set.Omitted, left = f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}, project.EditsOf(form.Form)...).Cases), nil, nil
+		set.Cases, set.Omitted, left = f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}, project.EditsOf(form.Form)...).Cases), nil, nil
 		cases, left = engine.Drivable(set.Cases)
 	}
 	if cases, err = f.choose(cases, form.Form, several); err != nil {
@@ -268,7 +268,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 			r.Results[c.ID] = result
 		}
 	}
-	r.Coverage = cover.ShownBy(d, set, d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}), r.Observed)
+	r.Coverage = cover.ShownBy(d, set, d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}), r.Observed)
 	return r, nil
 }
 
@@ -293,7 +293,7 @@ func (f *runFlags) findCases(project *spec.Project, plan design.Plan) error {
 		if err != nil {
 			return err
 		}
-		for _, c := range f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength}, project.EditsOf(form.Form)...).Cases) {
+		for _, c := range f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}, project.EditsOf(form.Form)...).Cases) {
 			f.caseOf[c.ID] = form.Form
 		}
 	}

@@ -1,6 +1,7 @@
 package array
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -13,7 +14,10 @@ const Thorough = 400_000_000
 const smallEffort = 20_000_000
 
 // Cover computes the rows. Errors: *TooLargeError, *NoRowError, or a plain one for a problem that is not well put.
-func Cover(p Problem) (*Array, error) {
+func Cover(p Problem) (*Array, error) { return CoverContext(context.Background(), p) }
+
+// CoverContext is Cover, given up with the context's error once the context is done.
+func CoverContext(ctx context.Context, p Problem) (*Array, error) {
 	if err := p.check(); err != nil {
 		return nil, err
 	}
@@ -29,7 +33,7 @@ func Cover(p Problem) (*Array, error) {
 		return nil, &NoRowError{"at all"}
 	}
 	x := newTuples(p.Levels, p.Strength)
-	b := &builder{x: x, solve: solve, random: rand.New(rand.NewPCG(1, uint64(p.Strength))), left: p.Effort}
+	b := &builder{ctx: ctx, x: x, solve: solve, random: rand.New(rand.NewPCG(1, uint64(p.Strength))), left: p.Effort}
 	if b.left == 0 {
 		b.left = smallEffort
 	}
@@ -56,6 +60,9 @@ func Cover(p Problem) (*Array, error) {
 		rows = append(rows, row)
 	}
 	out.Rows = b.cover(rows, p.Levels, out.Least)
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	out.Alone = alone(&p, out.Rows)
 	return out, nil
 }
@@ -74,7 +81,7 @@ func (b *builder) cover(rows []Row, levels []int, least int) []Row {
 	}
 	if len(known) != least { // else nothing can be shorter
 		candidates := max(2, min(50, b.left/4/max(1, len(b.x.offset)*b.x.t*2*(least+len(levels)/2))))
-		for len(b.x.missing) > 0 {
+		for len(b.x.missing) > 0 && b.ctx.Err() == nil {
 			row := b.row(candidates)
 			b.x.add(row)
 			rows = append(rows, row)
@@ -120,6 +127,9 @@ func (b *builder) forbidInfeasible() int {
 	for tuple := range x.count {
 		if known[tuple] {
 			continue
+		}
+		if b.ctx.Err() != nil {
+			break
 		}
 		row := make(Row, len(x.levels))
 		for f := range row {

@@ -1,9 +1,13 @@
 package array
 
-import "math/rand/v2"
+import (
+	"context"
+	"math/rand/v2"
+)
 
 // builder makes rows for a problem.
 type builder struct {
+	ctx    context.Context
 	x      *tuples
 	solve  *solver
 	random *rand.Rand

@@ -11,7 +11,7 @@ func (b *builder) shorten(rows []Row, fixed, least int) []Row {
 	lately := map[[3]int]int{}
 	moves := 0
 	levels := make([]int, x.t)
-	for b.left > 0 {
+	for b.left > 0 && b.ctx.Err() == nil {
 		if len(x.missing) == 0 {
 			complete = make([]Row, len(rows))
 			for i, row := range rows {

@@ -1,6 +1,7 @@
 package design
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"slices"
@@ -25,7 +26,9 @@ type Combined struct {
 	// Least is a number of rows that no array goes below.
 	Least int `json:"least"`
 	// Why says why there is no array, "" where there is one.
-	Why   string `json:"why,omitempty"`
+	Why string `json:"why,omitempty"`
+	// Large: there is none, as the plan did not ask for so many combinations.
+	Large bool `json:"large,omitempty"`
 	names []string
 }
 
@@ -173,10 +176,7 @@ func (d *Designer) factors() (fields []*spec.PreparedField, levels [][]level) {
 
 // problem is the covering array asked for. Constraints are the rules across fields, the conditions of fields, and must differ.
 func (d *Designer) problem(fields []*spec.PreparedField, levels [][]level, strength int) array.Problem {
-	p := array.Problem{Strength: strength}
-	for _, l := range levels {
-		p.Levels = append(p.Levels, len(l))
-	}
+	p := array.Problem{Levels: countsOf(levels), Strength: strength}
 	base := d.baseVars()
 	// a level's value as expressions see it
 	variables := make([][]any, len(fields))
@@ -266,9 +266,15 @@ func (s *sheet) combination(plan Plan) {
 		return
 	}
 	c.Strength = min(c.Strength, len(fields))
+	if tuples, least := array.Estimate(countsOf(levels), c.Strength); tuples > LargeTuples && !plan.Large {
+		c.Large = true
+		c.Why = fmt.Sprintf("these are %.0f combinations in at least %.0f rows, which are computed only when they are asked for", tuples, least)
+		s.omitted = append(s.omitted, Omission{About: "combinations", Why: c.Why})
+		return
+	}
 	problem := s.d.problem(fields, levels, c.Strength)
 	problem.Effort = combiningEffort
-	a, err := array.Cover(problem)
+	a, err := array.CoverContext(s.ctx, problem)
 	if err != nil {
 		c.Why = err.Error()
 		s.omitted = append(s.omitted, Omission{About: "combinations", Why: err.Error()})
@@ -345,22 +351,44 @@ func eachTuple(fields []*spec.PreparedField, levels [][]level, row []int, streng
 	pick(0)
 }
 
-// Growth computes how many rows each strength up to four takes; one that is too large says so.
-func (d *Designer) Growth() []Size {
+// LargeTuples is the number of combinations above which they are computed only by a plan that asks for it, as it takes more than
+// seconds.
+const LargeTuples = 300_000
+
+// Tuples is how many combinations a plan covers if it is large, before any are ruled out, and a number of rows below which none
+// covers them. It is computed at once.
+func (d *Designer) Tuples(plan Plan) (tuples, least float64) {
+	_, levels := d.factors()
+	return array.Estimate(countsOf(levels), min(plan.strength(), len(levels)))
+}
+
+func countsOf(levels [][]level) []int {
+	out := make([]int, len(levels))
+	for i, l := range levels {
+		out[i] = len(l)
+	}
+	return out
+}
+
+// Growth computes how many rows each strength up to four takes; of one that is large, how many at least. It is given up with the
+// context's error once the context is done.
+func (d *Designer) Growth(ctx context.Context) ([]Size, error) {
 	fields, levels := d.factors()
-	var out []Size
+	out := []Size{}
 	for t := 1; t <= min(4, len(fields)); t++ {
 		problem := d.problem(fields, levels, t)
 		problem.Effort = combiningEffort
 		size := Size{Strength: t}
-		if tuples, least := array.Estimate(problem.Levels, t); tuples > 300_000 {
+		if tuples, least := array.Estimate(problem.Levels, t); tuples > LargeTuples {
 			size.Tuples, size.Why = int(tuples), fmt.Sprintf("at least %.0f", least)
 			out = append(out, size)
 			continue
 		}
-		a, err := array.Cover(problem)
+		a, err := array.CoverContext(ctx, problem)
 		var none *array.NoRowError
 		switch {
+		case ctx.Err() != nil:
+			return nil, ctx.Err()
 		case errors.As(err, &none):
 			size.Why = err.Error()
 		case err == nil:
@@ -368,5 +396,5 @@ func (d *Designer) Growth() []Size {
 		}
 		out = append(out, size)
 	}
-	return out
+	return out, nil
 }

@@ -1,6 +1,7 @@
 package design
 
 import (
+	"context"
 	"maps"
 	"slices"
 	"strings"
@@ -110,6 +111,8 @@ type Plan struct {
 	Depth Depth `json:"depth" enum:"quick,standard,thorough"`
 	// Strength of the combinations; 0 is 2.
 	Strength int `json:"strength,omitempty" minimum:"0" maximum:"6"`
+	// Large computes combinations even where they are more than LargeTuples.
+	Large bool `json:"large,omitempty" doc:"compute combinations even where they are more than 300,000"`
 	// AtMost keeps the cases that cover most; 0 keeps all.
 	AtMost int `json:"at_most,omitempty" minimum:"0"`
 }
@@ -136,12 +139,24 @@ type Set struct {
 
 // Design computes the cases of a plan, joined with the edits, and what has none. Cases that are switched off are among them.
 func (d *Designer) Design(plan Plan, edits ...spec.CaseEdit) *Set {
+	set, err := d.DesignContext(context.Background(), plan, edits...)
+	if err != nil {
+		panic(err) // it fails only where the context ends
+	}
+	return set
+}
+
+// DesignContext is Design, given up with the context's error once the context is done.
+func (d *Designer) DesignContext(ctx context.Context, plan Plan, edits ...spec.CaseEdit) (*Set, error) {
 	level := slices.Index(Depths, plan.Depth)
-	s := d.newSheet(map[draft]string{})
+	s := d.newSheet(ctx, map[draft]string{})
 	s.all(plan)
 	if plan.Depth != Thorough && s.beyond(edits) {
-		s = d.newSheet(s.drafts)
-		s.all(Plan{Depth: Thorough, Strength: plan.Strength})
+		s = d.newSheet(ctx, s.drafts)
+		s.all(Plan{Depth: Thorough, Strength: plan.Strength, Large: plan.Large})
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
 	}
 	out := &Set{Tables: s.tabled, Combined: s.combined}
 	out.Stale = s.apply(edits)
@@ -154,12 +169,15 @@ func (d *Designer) Design(plan Plan, edits ...spec.CaseEdit) *Set {
 	if plan.AtMost > 0 {
 		out.Cases = First(out.Cases, plan.AtMost)
 	}
-	return out
+	return out, nil
 }
 
-// all applies every technique of a plan.
+// all applies every technique of a plan, until the context is done.
 func (s *sheet) all(plan Plan) {
 	for _, f := range s.d.p.Fields {
+		if s.ctx.Err() != nil {
+			return
+		}
 		s.partitions(f)
 		s.boundaries(f)
 		s.choices(f)
@@ -171,26 +189,19 @@ func (s *sheet) all(plan Plan) {
 			s.random(f)
 		}
 	}
-	s.agreement()
-	s.distances()
-	s.tables()
-	s.uniqueness()
-	s.requests()
-	s.languages()
-	s.signingIn()
-	s.altered()
-	s.addresses()
+	techniques := []func(){s.agreement, s.distances, s.tables, s.uniqueness, s.requests, s.languages, s.signingIn, s.altered, s.addresses}
 	if plan.Depth != Quick {
-		s.combination(plan)
+		techniques = append(techniques, func() { s.combination(plan) })
 	}
 	if plan.Depth == Thorough {
-		s.randomForm()
+		techniques = append(techniques, s.randomForm)
 	}
-	s.browserLayer()
-	s.seenInBrowser()
-	s.replacements()
-	s.reloaded()
-	s.corrections()
+	for _, apply := range append(techniques, s.browserLayer, s.seenInBrowser, s.replacements, s.reloaded, s.corrections) {
+		if s.ctx.Err() != nil {
+			return
+		}
+		apply()
+	}
 }
 
 // Cases computes the cases of a depth, and what has none.
@@ -344,12 +355,13 @@ type fulfilment struct {
 }
 
 // newSheet is an empty one. Drafts may be shared with another.
-func (d *Designer) newSheet(drafts map[draft]string) *sheet {
-	return &sheet{d: d, seen: map[string]*Case{}, placed: map[place]string{}, alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, drafts: drafts, layer: spec.OnServer, driver: oracle.HTTP}
+func (d *Designer) newSheet(ctx context.Context, drafts map[draft]string) *sheet {
+	return &sheet{ctx: ctx, d: d, seen: map[string]*Case{}, placed: map[place]string{}, alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, drafts: drafts, layer: spec.OnServer, driver: oracle.HTTP}
 }
 
 // sheet collects the cases.
 type sheet struct {
+	ctx      context.Context
 	d        *Designer
 	cases    []*Case
 	omitted  []Omission

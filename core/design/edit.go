@@ -1,6 +1,7 @@
 package design
 
 import (
+	"context"
 	"maps"
 	"slices"
 	"strings"
@@ -107,7 +108,7 @@ func OwnID(form, title string) string {
 
 // Edited is a case with an edit, or one written by hand where c is nil. It is nil where it cannot be made, with the reason.
 func (d *Designer) Edited(c *Case, e *spec.CaseEdit) (edited *Case, why string) {
-	s := d.newSheet(map[draft]string{})
+	s := d.newSheet(context.Background(), map[draft]string{})
 	if c != nil && !e.Own {
 		copied := *c
 		copied.Edit = nil

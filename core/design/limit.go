@@ -1,6 +1,7 @@
 package design
 
 import (
+	"context"
 	"fmt"
 	"strconv"
 	"strings"
@@ -235,7 +236,7 @@ func (s *Axis) Case(at int64) (*Case, error) {
 	default:
 		recipe = Recipe{Make: Day, Text: s.day(at), Zone: r.Rule.Range.Zone}
 	}
-	sheet := s.d.newSheet(map[draft]string{})
+	sheet := s.d.newSheet(context.Background(), map[draft]string{})
 	role := fmt.Sprintf("%s.%s.at.%d", localID(r), s.end, at)
 	sheet.one(Thorough, r.Field, role, s.Text(at), Boundaries, nil, recipe, Mark{scaleOf(r.Field), float64(at), s.Text(at)})
 	if c := sheet.seen[sheet.id(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == oracle.HTTP {

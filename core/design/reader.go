@@ -1,6 +1,7 @@
 package design
 
 import (
+	"context"
 	"slices"
 
 	"oddtick/core/spec"
@@ -64,7 +65,7 @@ func SameRecipe(a, b []Input, field string) bool {
 
 // Reason says in words why the outcome of a case's last submission is expected, on the reference day.
 func (d *Designer) Reason(c *Case) string {
-	s := d.newSheet(map[draft]string{})
+	s := d.newSheet(context.Background(), map[draft]string{})
 	copied := *c
 	copied.Steps = slices.Clone(c.Steps)
 	expectations := s.expectations(&copied)

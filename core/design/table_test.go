@@ -236,7 +236,10 @@ func TestRowsHoldEveryFeasiblePair(t *testing.T) {
 		}
 	}
 	assert.Equal(t, set.Combined.Tuples, len(set.Combined.Names()))
-	growth := d.Growth()
+	growth, err := d.Growth(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
 	require.Len(t, growth, 4)
 	for i, size := range growth[1:] {
 		assert.GreaterOrEqual(t, size.Rows, growth[i].Rows, "a strength more takes no fewer rows")

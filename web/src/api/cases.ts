@@ -6,8 +6,14 @@ export type Depth = "quick" | "standard" | "thorough";
 export const depths: Depth[] = ["quick", "standard", "thorough"];
 
 /** How much is designed. */
-export type Plan = { depth: Depth; strength: number; atMost: number };
-export const usualPlan: Plan = { depth: "standard", strength: 2, atMost: 0 };
+export type Plan = {
+  depth: Depth;
+  strength: number;
+  atMost: number;
+  /** Combinations are computed even where they are many. */
+  large: boolean;
+};
+export const usualPlan: Plan = { depth: "standard", strength: 2, atMost: 0, large: false };
 
 export type CasesView = Schemas["CasesView"];
 export type CaseBrief = Schemas["CaseBrief"];
@@ -17,7 +23,12 @@ export type Column = Schemas["DesignColumn"];
 export type Combined = Schemas["DesignCombined"];
 export type Techniques = Schemas["TechniquesView"];
 
-const query = (plan: Plan) => ({ depth: plan.depth, strength: plan.strength, at_most: plan.atMost });
+const query = (plan: Plan) => ({
+  depth: plan.depth,
+  strength: plan.strength,
+  at_most: plan.atMost,
+  large: plan.large,
+});
 const path = "/api/sites/{site}/forms/{form}" as const;
 
 export function useCases(at: FormAt, plan: Plan) {

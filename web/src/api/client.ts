@@ -25,9 +25,15 @@ api.use({
 /** An answer of the API that is a problem (RFC 9457). */
 export class Problem extends Error {
   status: number;
-  constructor(status: number, detail: string) {
+  /** Its problem type, where it has one of its own. */
+  type: string;
+  /** What is wrong where, one by one. */
+  parts: string[];
+  constructor(status: number, detail: string, type = "", parts: string[] = []) {
     super(detail);
     this.status = status;
+    this.type = type;
+    this.parts = parts;
   }
 }
 
@@ -42,8 +48,13 @@ export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
     throw new Problem(0, "Odd Tick does not answer. Is it still running?");
   }
   if (!got.response.ok) {
-    const detail = (got.error as { detail?: string } | undefined)?.detail;
-    throw new Problem(got.response.status, detail ?? `Odd Tick answered with status ${got.response.status}.`);
+    const said = got.error as Partial<Schemas["ErrorModel"]> | undefined;
+    throw new Problem(
+      got.response.status,
+      said?.detail ?? `Odd Tick answered with status ${got.response.status}.`,
+      said?.type,
+      (said?.errors ?? []).map((e) => e.message ?? ""),
+    );
   }
   return got.data as T;
 }

@@ -129,7 +129,7 @@ export function useStart(at: FormAt) {
       need(
         api.POST("/api/sites/{site}/forms/{form}/runs", {
           params: { path: at },
-          body: { depth: plan.depth, strength: plan.strength, at_most: plan.atMost, ...rest },
+          body: { depth: plan.depth, strength: plan.strength, at_most: plan.atMost, large: plan.large, ...rest },
         }),
       ),
     onSuccess: () => {

@@ -1232,6 +1232,7 @@ export interface components {
             factors: components["schemas"]["DesignFactor"][] | null;
             /** Format: int64 */
             infeasible: number;
+            large?: boolean;
             /** Format: int64 */
             least: number;
             rows: components["schemas"]["DesignCombinedRow"][] | null;
@@ -1606,6 +1607,7 @@ export interface components {
             /** Format: int64 */
             fields: number;
             id: string;
+            problem?: string;
             /** Format: int64 */
             revision: number;
             /** Format: int64 */
@@ -2852,6 +2854,8 @@ export interface components {
              * @enum {string}
              */
             driver?: "http" | "browser";
+            /** @description compute combinations even where they are more than 300,000 */
+            large?: boolean;
             /**
              * Format: double
              * @description cases begun in a second; 0 is no limit
@@ -3674,6 +3678,8 @@ export interface operations {
                 depth?: "quick" | "standard" | "thorough";
                 /** @description of how many fields every combination is covered */
                 strength?: number;
+                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                large?: boolean;
                 /** @description only so many cases, those that cover most; 0 is all */
                 at_most?: number;
                 /** @description whose verdicts are shown; 0 is the newest */
@@ -3716,6 +3722,8 @@ export interface operations {
                 depth?: "quick" | "standard" | "thorough";
                 /** @description of how many fields every combination is covered */
                 strength?: number;
+                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                large?: boolean;
                 /** @description only so many cases, those that cover most; 0 is all */
                 at_most?: number;
             };
@@ -3792,6 +3800,8 @@ export interface operations {
                 depth?: "quick" | "standard" | "thorough";
                 /** @description of how many fields every combination is covered */
                 strength?: number;
+                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                large?: boolean;
                 /** @description only so many cases, those that cover most; 0 is all */
                 at_most?: number;
                 /** @description count only cases of the newest run in which a check that could have failed was observed */
@@ -4960,6 +4970,8 @@ export interface operations {
                 depth?: "quick" | "standard" | "thorough";
                 /** @description of how many fields every combination is covered */
                 strength?: number;
+                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                large?: boolean;
                 /** @description only so many cases, those that cover most; 0 is all */
                 at_most?: number;
             };

@@ -8,7 +8,8 @@ type Props = {
   selected: string | null;
   strength: number;
   onSelect: (id: string) => void;
-  onStrength: (t: number) => void;
+  /** large: compute them although they are many. */
+  onStrength: (t: number, large: boolean) => void;
   verdictOf: (id: string) => Verdict;
 };
 
@@ -46,8 +47,8 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
                 type="button"
                 className={`grid min-h-6 w-full grid-cols-[190px_minmax(0,1fr)_90px] items-center gap-2 px-1 py-0.5 text-left ${g.strength === strength ? "outline-2 outline-focus" : "hover:bg-ground"}`}
                 aria-pressed={g.strength === strength}
-                disabled={g.rows === undefined}
-                onClick={() => onStrength(g.strength)}
+                disabled={g.rows === undefined && !g.tuples}
+                onClick={() => onStrength(g.strength, false)}
               >
                 <span>{strengths[g.strength] ?? `any ${g.strength} fields`}</span>
                 <span className="h-[9px] border-l border-rule">
@@ -61,6 +62,14 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
       </section>
       {!c && <p className="mt-3 text-soft">Quick depth combines nothing. Choose standard or thorough.</p>}
       {c?.why && <p className="mt-3 max-w-[70ch]">No rows: {c.why}.</p>}
+      {c?.large && (
+        <p className="mt-2">
+          <button type="button" className="button" onClick={() => onStrength(c.strength, true)}>
+            Compute them
+          </button>{" "}
+          <span className="text-soft">It may take a minute.</span>
+        </p>
+      )}
       {c && !c.why && <Rows c={c} cases={cases} selected={selected} onSelect={onSelect} verdictOf={verdictOf} />}
     </div>
   );

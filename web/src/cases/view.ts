@@ -44,7 +44,8 @@ export function useView() {
   const depth = (depths.find((d) => d === search.get("depth")) ?? "standard") as Depth;
   const strength = Math.min(6, Math.max(1, whole(search.get("strength"), 2)));
   const atMost = whole(search.get("at_most"), 0);
-  const plan: Plan = useMemo(() => ({ depth, strength, atMost }), [depth, strength, atMost]);
+  const large = search.get("large") === "1";
+  const plan: Plan = useMemo(() => ({ depth, strength, atMost, large }), [depth, strength, atMost, large]);
   const view = ([...views.map(([v]) => v), "sheet"] as View[]).find((v) => v === search.get("view")) ?? "scales";
   return { search, change, plan, view, selected: search.get("case") };
 }

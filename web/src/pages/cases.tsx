@@ -136,7 +136,7 @@ export function CasesPage() {
               <Kbd>↓</Kbd> line <Kbd>Space</Kbd> choose
               <a
                 className="link"
-                href={`/api/sites/${at.site}/forms/${at.form}/cases.csv?depth=${plan.depth}&strength=${plan.strength}&at_most=${plan.atMost}`}
+                href={`/api/sites/${at.site}/forms/${at.form}/cases.csv?depth=${plan.depth}&strength=${plan.strength}&at_most=${plan.atMost}&large=${plan.large}`}
               >
                 as CSV
               </a>
@@ -224,7 +224,7 @@ function FromTechniques({ view, data, selected, onSelect, verdictOf }: Shown) {
       selected={selected}
       strength={plan.strength}
       onSelect={onSelect}
-      onStrength={(t) => change({ strength: t === 2 ? null : String(t), case: null })}
+      onStrength={(t, large) => change({ strength: t === 2 ? null : String(t), large: large ? "1" : null, case: null })}
       verdictOf={verdictOf}
     />
   );

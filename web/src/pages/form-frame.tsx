@@ -1,11 +1,12 @@
 import { createContext, useContext } from "react";
 import { Link, NavLink, Outlet, useParams } from "react-router";
-import type { FormAt, Schemas } from "../api/client";
+import { type FormAt, Problem, type Schemas } from "../api/client";
 import { useForm } from "../api/queries";
 import { EditingProvider } from "../form/edits";
 import { Menu } from "../parts/menu";
 import { Trouble, Waiting } from "../parts/notice";
 import { ago, count } from "../parts/time";
+import { MendPage } from "./mend";
 
 export type FormView = Schemas["FormView"];
 
@@ -27,6 +28,8 @@ export function FormFrame() {
   const at = useAt();
   const form = useForm(at);
   if (form.isPending) return <Waiting what="Reading the form …" />;
+  if (form.error instanceof Problem && form.error.type === "/problems/form-not-ready")
+    return <MendPage at={at} problem={form.error} />;
   if (form.isError)
     return (
       <>

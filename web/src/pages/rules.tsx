@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { useCases } from "../api/cases";
+import { useCases, usualPlan } from "../api/cases";
 import type { FormAt } from "../api/client";
 import { api, need, type Schemas } from "../api/client";
 import { Cell, Choice } from "../form/cell";
@@ -104,7 +104,7 @@ function Contradictions({ list }: { list: Contradiction[] }) {
 }
 
 function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[]; at: FormAt }) {
-  const cases = useCases(at, { depth: "quick", strength: 2, atMost: 0 });
+  const cases = useCases(at, { ...usualPlan, depth: "quick" });
   const rows = new Map((cases.data?.rows ?? []).map((r) => [r.id, r]));
   const ids = fields.map((x) => x.id);
   const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "trap" && x.kind !== "read-only");

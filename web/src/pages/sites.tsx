@@ -75,6 +75,15 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
       : `run ${run.number}, ${run.state === "finished" ? "" : `${run.state}: ${run.done} of ${run.total} run, `}${ago(run.started_at)}`
     : "never run";
   const stale = run && run.revision !== form.revision ? `the form changed since (revision ${form.revision})` : "";
+  if (form.problem)
+    return (
+      <div className="border-t border-line px-5 py-3">
+        <Link to={`${base}/form`} className="link text-[14px] font-semibold">
+          {form.title}
+        </Link>
+        <p className="text-[12.5px] text-unseen">No cases can be designed: {form.problem}.</p>
+      </div>
+    );
   return (
     <div className="grid grid-cols-[248px_1fr_260px] items-center gap-4 border-t border-line px-5 py-3">
       <div>
