@@ -173,11 +173,11 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 	if err := s.mayContact(ctx, site); err != nil {
 		return nil, err
 	}
-	free, err := s.runner.hold(known.ID)
+	lease, err := s.runner.hold(ctx, site)
 	if err != nil {
-		return nil, underWay()
+		return nil, held(err)
 	}
-	defer free()
+	defer lease.Free()
 	report, err := engine.SweepAccess(ctx, site, beyondTimeout, false)
 	if err != nil {
 		return nil, cannotRun(err)
@@ -189,10 +189,6 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 }
 
 // underWay says that a site is in use.
-func underWay() error {
-	return huma.Error409Conflict("A run of this site is under way, and two at once could not tell whose rows are whose. Wait for it, or stop it.")
-}
-
 type limitRequest struct {
 	FormPath
 	Body struct {
@@ -316,11 +312,11 @@ func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Bod
 	if err != nil {
 		return nil, err
 	}
-	free, err := s.runner.hold(known.ID)
+	lease, err := s.runner.hold(ctx, site)
 	if err != nil {
-		return nil, underWay()
+		return nil, held(err)
 	}
-	defer free()
+	defer lease.Free()
 	mails, err := s.mails.at(site)
 	if err != nil {
 		return nil, err

@@ -6,6 +6,8 @@ import (
 	"strconv"
 	"time"
 
+	"oddtick/server/store"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/sse"
 )
@@ -29,6 +31,9 @@ const heartbeat = 15 * time.Second
 // sessionLook is how often it is looked whether whoever follows is still signed in.
 const sessionLook = 5 * time.Second
 
+// elsewhereLook is how often it is looked what came of a run that another server drives.
+const elsewhereLook = time.Second
+
 func (s *Server) registerEvents(api huma.API) {
 	sse.Register(api, huma.Operation{OperationID: "run-events", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/events", Summary: "Results of a run as they come"},
 		map[string]any{"mark": mark{}, "end": endEvent{}, "alive": aliveEvent{}}, s.events)
@@ -47,6 +52,7 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 	defer session.Stop()
 	for {
 		news := s.runner.news(run.ID)
+		var again <-chan time.Time
 		marks, err := s.store.Marks(ctx, run.ID, last)
 		if err != nil {
 			return
@@ -58,13 +64,18 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 			last = m.Seq
 		}
 		if news == nil {
-			s.sendEnd(ctx, run.ID, last, send)
-			return
+			now, err := s.store.Run(ctx, run.ID)
+			if err != nil || now.State != store.Running {
+				s.sendEnd(ctx, run.ID, last, send)
+				return
+			}
+			again = time.After(elsewhereLook)
 		}
 		select {
 		case <-ctx.Done():
 			return
 		case <-news:
+		case <-again:
 		case <-time.After(heartbeat):
 			if send(sse.Message{ID: last, Data: aliveEvent{}}) != nil {
 				return

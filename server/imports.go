@@ -281,16 +281,16 @@ func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (ru
 	if err != nil {
 		return nil, nil, err
 	}
-	free, err := s.runner.hold(f.SiteID)
+	lease, err := s.runner.hold(ctx, site)
 	if err != nil {
-		return nil, nil, underWay()
+		return nil, nil, held(err)
 	}
 	run, err = engine.Open(ctx, engine.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli()})
 	if err != nil {
-		free()
+		lease.Free()
 		return nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")
 	}
-	return run, func() { run.Close(); free() }, nil
+	return run, func() { run.Close(); lease.Free() }, nil
 }
 
 type tracedView struct {

@@ -15,20 +15,18 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/engine"
+	"oddtick/server/lease"
 	"oddtick/server/store"
 )
 
-var (
-	errBusy   = errors.New("a run of this site is under way")
-	errEnding = errors.New("the server is ending")
-)
+var errEnding = errors.New("the server is ending")
 
-// runner holds the runs under way, at most one a site.
+// runner holds the runs that this server drives. Leases keep it from driving one that another server drives, and a site that another
+// run submits to.
 type runner struct {
 	store  *store.Store
 	mu     sync.Mutex
 	active map[int64]*activeRun // by run
-	busy   map[int64]bool       // by site
 	wg     sync.WaitGroup
 	// ending is set when the server ends.
 	ending bool
@@ -37,6 +35,8 @@ type runner struct {
 }
 
 type activeRun struct {
+	// site and run are its leases.
+	site, run *lease.Lease
 	// hand is what a person's run needs, nil for one that the machine makes.
 	hand *handRun
 	stop context.CancelFunc
@@ -58,25 +58,7 @@ type plan struct {
 }
 
 func newRunner(st *store.Store) *runner {
-	return &runner{store: st, active: map[int64]*activeRun{}, busy: map[int64]bool{}, evidence: mostEvidence}
-}
-
-// hold keeps a site for one run, or for submissions by hand, until it is freed.
-func (r *runner) hold(siteID int64) (free func(), err error) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	if r.ending {
-		return nil, errEnding
-	}
-	if r.busy[siteID] {
-		return nil, errBusy
-	}
-	r.busy[siteID] = true
-	return func() {
-		r.mu.Lock()
-		delete(r.busy, siteID)
-		r.mu.Unlock()
-	}, nil
+	return &runner{store: st, active: map[int64]*activeRun{}, evidence: mostEvidence}
 }
 
 // start checks that the run can begin, writes it down and lets it go.
@@ -85,14 +67,14 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 	if err != nil {
 		return nil, err
 	}
-	free, err := r.hold(p.form.SiteID)
+	seed := time.Now().UnixMilli()
+	a, err := r.take(ctx, p, seed)
 	if err != nil {
 		return nil, err
 	}
-	seed := time.Now().UnixMilli()
 	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: seed, Options: p.options})
 	if err != nil {
-		free()
+		a.free()
 		return nil, err
 	}
 	ids := make([]string, len(p.cases))
@@ -102,46 +84,86 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 	kept, err := r.store.AddRun(ctx, store.NewRun{FormID: p.form.ID, RevisionID: p.form.RevisionID, UserID: p.user, Seed: seed, Depth: p.depth, Cases: ids, Left: p.left, Options: string(options)})
 	if err != nil {
 		run.Close()
-		free()
+		a.free()
 		return nil, err
 	}
-	r.drive(run, kept, p, &store.Progress{}, free)
+	r.drive(a, run, kept, p, &store.Progress{})
 	return kept, nil
+}
+
+// take holds a run, and what it touches. Errors: errEnding, *lease.HeldError.
+func (r *runner) take(ctx context.Context, p *plan, seed int64) (*activeRun, error) {
+	a := &activeRun{news: make(chan struct{})}
+	var err error
+	if a.site, err = r.hold(ctx, p.site); err != nil {
+		return nil, err
+	}
+	if a.run, err = r.holdRun(ctx, p.form.ID, seed); err != nil {
+		a.site.Free()
+		return nil, err
+	}
+	return a, nil
+}
+
+func (a *activeRun) free() {
+	a.site.Free()
+	a.run.Free()
+}
+
+// sure makes certain that no other server drives the run or submits to its site. Errors: lease.ErrLost, or the database's.
+func (a *activeRun) sure(ctx context.Context) error {
+	if err := a.run.Sure(ctx); err != nil {
+		return err
+	}
+	return a.site.Sure(ctx)
+}
+
+// taken tells whether another server has the run.
+func (a *activeRun) taken() bool { return closed(a.run.Lost()) }
+
+func closed(c <-chan struct{}) bool {
+	select {
+	case <-c:
+		return true
+	default:
+		return false
+	}
 }
 
 // goOn lets a run go on that was stopped or interrupted: cases with a result stay as they are. Those that were submitted without an
 // end being known are named in the run and made again, with other values.
 func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
-	free, err := r.hold(p.form.SiteID)
+	a, err := r.take(ctx, p, kept.Seed)
 	if err != nil {
 		return err
 	}
 	progress, err := r.store.Progress(ctx, kept.ID)
 	if err != nil {
-		free()
+		a.free()
 		return err
 	}
 	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: kept.Seed, Options: p.options, Begun: progress.Begun})
 	if err != nil {
-		free()
+		a.free()
 		return err
 	}
 	if err := r.store.GoOn(ctx, kept.ID, progress.Unknown); err != nil {
 		run.Close()
-		free()
+		a.free()
 		return err
 	}
-	r.drive(run, kept, p, progress, free)
+	r.drive(a, run, kept, p, progress)
 	return nil
 }
 
 // drive lets a run go in the background.
-func (r *runner) drive(run *engine.Run, kept *store.Run, p *plan, progress *store.Progress, free func()) {
+func (r *runner) drive(a *activeRun, run *engine.Run, kept *store.Run, p *plan, progress *store.Progress) {
 	work, stop := context.WithCancel(context.Background())
-	a := &activeRun{stop: stop, news: make(chan struct{})}
+	a.stop = stop
 	r.mu.Lock()
 	r.active[kept.ID] = a
 	r.mu.Unlock()
+	r.wg.Go(func() { r.watch(work, a, kept) })
 	rows := make(map[string]string, len(p.cases))
 	for _, c := range p.cases {
 		rows[c.ID] = c.Row
@@ -153,18 +175,18 @@ func (r *runner) drive(run *engine.Run, kept *store.Run, p *plan, progress *stor
 			defer stop()
 			<-work.Done()
 			run.Close()
-			free()
+			a.site.Free()
 			r.ended(a, kept, sink, a.hand.end())
 		})
 		return
 	}
 	r.wg.Go(func() {
 		defer stop()
-		r.finish(work, a, run, kept, sink, p.options.CleanUp, progress.Done, free)
+		r.finish(work, a, run, kept, sink, p.options.CleanUp, progress.Done)
 	})
 }
 
-func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool, free func()) {
+func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool) {
 	var earlier map[string]*judge.Result
 	var err error
 	if cleanUp && len(done) > 0 {
@@ -178,7 +200,7 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 	}
 	// the site is free before anybody is told of the end, so that the next run can begin at once
 	run.Close()
-	free()
+	a.site.Free()
 	r.ended(a, kept, sink, err)
 }
 
@@ -200,6 +222,8 @@ func cleaned(ctx context.Context, run *engine.Run, earlier []observation.Change)
 func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
 	state, reason := store.Finished, ""
 	switch {
+	case closed(a.site.Lost()):
+		state, reason = store.Failed, "It could not go on: "+lease.ErrLost.Error()+"."
 	case errors.Is(err, context.Canceled):
 		state, reason = store.Stopped, "Stopped before the end."
 	case err != nil:
@@ -213,9 +237,12 @@ func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
 	if state == store.Stopped && r.interrupted(a) {
 		write = func() error { return r.store.Interrupt(end, kept.ID, sink.foreign) }
 	}
-	if err := persist(end, write); err != nil {
+	if a.taken() { // its end is the other server's to write
+		slog.Warn("another server has taken over a run", "run", kept.ID)
+	} else if err := persist(end, write); err != nil {
 		slog.Error("write a run's end", "run", kept.ID, "error", err)
 	}
+	a.run.Free()
 	r.mu.Lock()
 	delete(r.active, kept.ID)
 	r.mu.Unlock()
@@ -234,11 +261,22 @@ func (r *runner) stop(id int64) bool {
 	return true
 }
 
-// interrupted tells whether a run ends because the server does: it goes on at the next start, unless its tester has stopped it.
+// interrupted tells whether a run ends here because the server does, or because another has taken it over: it goes on at the next start,
+// or there, unless its tester has stopped it.
 func (r *runner) interrupted(a *activeRun) bool {
+	if a.taken() {
+		return true
+	}
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	return r.ending && !a.stopped
+}
+
+// drives tells whether this server drives a run.
+func (r *runner) drives(id int64) bool {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.active[id] != nil
 }
 
 // news returns a channel that is closed when a run has something new, nil when it is not under way.
@@ -292,6 +330,9 @@ type keeper struct {
 // Begin implements engine.Sink.
 func (k *keeper) Begin(caseID string, attempt int) error {
 	ctx := context.Background()
+	if err := persist(ctx, func() error { return k.active.sure(ctx) }); err != nil {
+		return err
+	}
 	written := false
 	return persist(ctx, func() error {
 		err := k.store.AddAttempt(ctx, k.run, caseID, attempt)

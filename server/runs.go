@@ -8,11 +8,13 @@ import (
 	"log/slog"
 	"net/http"
 	"slices"
+	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/engine"
+	"oddtick/server/lease"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -142,9 +144,8 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 
 func started(run *store.Run, err error) (*startAnswer, error) {
 	var cannot *engine.CannotRunError
+	err = held(err)
 	switch {
-	case errors.Is(err, errBusy):
-		return nil, huma.Error409Conflict("A run of this site is under way, and two at once could not tell whose rows are whose. Wait for it, or stop it.")
 	case errors.As(err, &cannot):
 		return nil, huma.Error422UnprocessableEntity("The run cannot begin: " + cannot.Reason + ".")
 	case err != nil:
@@ -233,7 +234,24 @@ func (s *Server) resumeRun(ctx context.Context, in *RunPath) (*startAnswer, erro
 	return started(run, s.runner.goOn(ctx, p, run))
 }
 
-// GoOn lets the runs go on that were under way when the server ended. Those that cannot are stopped, with the reason.
+// TakeUpRuns lets runs go on that no server drives, until the context is done: those that were under way when this one ended, and those of
+// another that ended meanwhile.
+func (s *Server) TakeUpRuns(ctx context.Context) {
+	for ctx.Err() == nil {
+		if err := s.GoOn(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("runs that nobody drives cannot go on", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+		case <-time.After(takeUp):
+		}
+	}
+}
+
+// takeUp is how often it is looked whether there are runs that nobody drives.
+const takeUp = 3 * time.Second
+
+// GoOn lets the runs go on that no server drives now. Those that cannot are stopped, with the reason.
 func (s *Server) GoOn(ctx context.Context) error {
 	runs, err := s.store.Interrupted(ctx)
 	if err != nil {
@@ -241,8 +259,14 @@ func (s *Server) GoOn(ctx context.Context) error {
 	}
 	for i := range runs {
 		run := &runs[i]
+		if s.runner.drives(run.ID) {
+			continue
+		}
+		var by *lease.HeldError
 		if err := s.goOn(ctx, run); errors.Is(err, errEnding) || ctx.Err() != nil {
 			return nil // at the next start
+		} else if errors.As(err, &by) {
+			continue // another server drives it, or another run its site
 		} else if err != nil {
 			slog.Warn("a run cannot go on", "run", run.ID, "error", err)
 			if err := s.store.EndRun(ctx, run.ID, store.Stopped, "Odd Tick ended while it ran, and it could not go on: "+err.Error()+".", run.Foreign); err != nil {
@@ -412,8 +436,12 @@ func (s *Server) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {
 	if err != nil {
 		return nil, err
 	}
-	if !s.runner.stop(run.ID) {
-		return nil, huma.Error409Conflict("This run is not under way.")
+	if s.runner.stop(run.ID) {
+		return nil, nil
 	}
-	return nil, nil
+	asked, err := s.store.AskToStop(ctx, run.ID)
+	if err == nil && !asked {
+		err = huma.Error409Conflict("This run is not under way.")
+	}
+	return nil, err
 }

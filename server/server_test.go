@@ -253,7 +253,7 @@ func TestARunFromStartToReport(t *testing.T) {
 	status, _, body := c.send(http.MethodPost, joinPath+"/runs", map[string]any{"depth": "quick"})
 	if status != http.StatusCreated { // the first may have ended by now
 		require.Equal(t, http.StatusConflict, status)
-		require.Contains(t, string(body), "A run of this site is under way")
+		require.Contains(t, string(body), "A run of Ostlewick is under way")
 	}
 	r := c.ended(number)
 	require.Equal(t, "finished", r.Run.State)

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"log/slog"
 	"net"
 	"net/url"
 	"sync"
@@ -123,9 +122,7 @@ func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o server.Optio
 	fmt.Fprintf(out, "Odd Tick is at %s\n", address)
 	var resuming sync.WaitGroup
 	resuming.Go(func() { // runs wait for sites and databases that may not answer; who comes meanwhile does not
-		if err := s.GoOn(cmd.Context()); err != nil {
-			slog.Error("runs of before cannot go on", "error", err)
-		}
+		s.TakeUpRuns(cmd.Context())
 	})
 	defer resuming.Wait()
 	return serve(cmd.Context(), l, s)

@@ -29,8 +29,10 @@ var may = map[string][]string{
 	"internal":         {},
 	"server/passwords": {},
 	"server/contact":   {"core", "observe"},
-	"server/store":     {"core", "server/passwords"},
-	"server":           {"core", "observe", "engine", "formats", "server/store", "server/contact", "server/passwords"},
+	"server/compute":   {},
+	"server/lease":     {},
+	"server/store":     {"core", "server/passwords", "server/lease"},
+	"server":           {"core", "observe", "engine", "formats", "server/compute", "server/lease", "server/store", "server/contact", "server/passwords"},
 	"cmd":              {"core", "observe", "engine", "formats", "server", "server/store", "server/contact", "server/passwords", "practice", "examples", "web", "internal"},
 }
 
@@ -75,7 +77,7 @@ func packages(t *testing.T) []pkg {
 
 func room(path string) string {
 	path = strings.TrimPrefix(path, "oddtick/")
-	for _, within := range []string{"server/store", "server/contact", "server/passwords"} {
+	for _, within := range []string{"server/store", "server/contact", "server/passwords", "server/compute", "server/lease"} {
 		if strings.HasPrefix(path, within) {
 			return within
 		}

@@ -122,7 +122,7 @@ func (s *Store) Runs(ctx context.Context, formID int64, most int) ([]Run, error)
 
 // EndRun writes how a run ended.
 func (s *Store) EndRun(ctx context.Context, id int64, state RunState, reason string, foreign int) error {
-	_, err := s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = ?, foreign_changes = ?, ended_at = ? WHERE id = ?", state, reason, foreign, time.Now().UTC(), id)
+	_, err := s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = ?, foreign_changes = ?, ended_at = ?, stop_asked = FALSE WHERE id = ?", state, reason, foreign, time.Now().UTC(), id)
 	return err
 }
 

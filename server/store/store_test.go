@@ -2,9 +2,12 @@ package store_test
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -13,9 +16,11 @@ import (
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/internal/localdb/dbtest"
+	"oddtick/server/lease"
 	"oddtick/server/store"
 
 	"github.com/alexedwards/argon2id"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
@@ -394,4 +399,47 @@ func TestEditsOfCasesAreReplacedAndForgotten(t *testing.T) {
 	other, err := st.CaseEdits(ctx, f.ID+1)
 	require.NoError(t, err)
 	require.Empty(t, other)
+}
+
+// TestLeases: all things or none, by the database's clock, and freed or taken over once their term has ended.
+func TestLeases(t *testing.T) {
+	t.Parallel()
+	ctx := t.Context()
+	st, _, _ := open(t)
+	var held *lease.HeldError
+	require.NoError(t, st.TakeLeases(ctx, "one", "the shed", []string{"address a", "database b"}, time.Minute))
+	require.ErrorAs(t, st.TakeLeases(ctx, "two", "the plot", []string{"address c", "database b"}, time.Minute), &held)
+	require.Equal(t, lease.HeldError{Name: "database b", About: "the shed"}, *held)
+	require.NoError(t, st.TakeLeases(ctx, "three", "the gate", []string{"address c"}, time.Minute), "the second took nothing")
+	n, err := st.RenewLeases(ctx, "one", 50*time.Millisecond)
+	require.NoError(t, err)
+	require.Equal(t, 2, n)
+	time.Sleep(100 * time.Millisecond)
+	n, err = st.RenewLeases(ctx, "one", 50*time.Millisecond)
+	require.NoError(t, err)
+	require.Equal(t, 2, n, "nobody has taken them meanwhile")
+	time.Sleep(100 * time.Millisecond)
+	require.NoError(t, st.TakeLeases(ctx, "two", "the plot", []string{"database b"}, time.Minute))
+	n, err = st.RenewLeases(ctx, "one", time.Minute)
+	require.NoError(t, err)
+	require.Equal(t, 1, n)
+	require.NoError(t, st.FreeLeases(ctx, "two"))
+	require.NoError(t, st.TakeLeases(ctx, "four", "the hut", []string{"database b"}, time.Minute))
+
+	// of many who want the same two things in any order, one has them
+	var took atomic.Int32
+	var all sync.WaitGroup
+	for i := range 20 {
+		all.Go(func() {
+			err := st.TakeLeases(ctx, fmt.Sprint("many ", i), "many", []string{"x", "y"}, time.Minute)
+			if err == nil {
+				took.Add(1)
+				return
+			}
+			var held *lease.HeldError
+			assert.ErrorAs(t, err, &held)
+		})
+	}
+	all.Wait()
+	require.EqualValues(t, 1, took.Load())
 }
