@@ -48,7 +48,7 @@ func keptRun(b *testing.B, n int) (c *http.Client, address string) {
 		ids[i] = fmt.Sprintf("join/own.%d/http", i)
 		edits[i] = spec.CaseEdit{Case: ids[i], Own: true, Title: fmt.Sprint("visit ", i), Inputs: map[string]string{"username": fmt.Sprint("heather-", i)}}
 	}
-	require.NoError(b, st.PutCaseEdits(ctx, f.ID, 1, edits, nil))
+	require.NoError(b, st.PutCaseEdits(ctx, f.ID, 1, store.AnyVersion, edits, nil))
 	run, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: 1, Seed: 1, Depth: string(design.Standard), Cases: ids})
 	require.NoError(b, err)
 	for i, one := range large.Cases {

@@ -14,6 +14,7 @@ import (
 	"oddtick/formats/caselist"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/workbook"
+	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -23,7 +24,8 @@ const mostEdits = 20_000
 
 type caseEditsRequest struct {
 	FormPath
-	Body struct {
+	IfMatch string `header:"If-Match" doc:"the ETag of the edits from which these were made"`
+	Body    struct {
 		Edits  []spec.CaseEdit `json:"edits" maxItems:"20000" doc:"each replaces what was changed about its case before"`
 		Remove []string        `json:"remove,omitempty" maxItems:"20000" doc:"cases of which nothing is to be changed any more; those written by hand are gone with it"`
 	}
@@ -31,6 +33,12 @@ type caseEditsRequest struct {
 
 type caseEditsView struct {
 	Edits []spec.CaseEdit `json:"edits"`
+}
+
+// caseEditsAnswer carries the version that a change must name in If-Match.
+type caseEditsAnswer struct {
+	ETag string `header:"ETag"`
+	Body caseEditsView
 }
 
 func (s *Server) registerCaseEdits(api huma.API) {
@@ -42,15 +50,20 @@ func (s *Server) registerCaseEdits(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "exportCases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases.csv", Summary: "The cases as CSV"}, s.exportCases)
 }
 
-func (s *Server) caseEdits(ctx context.Context, in *FormPath) (*struct{ Body caseEditsView }, error) {
-	_, d, err := s.find(ctx, *in)
+func (s *Server) caseEdits(ctx context.Context, in *FormPath) (*caseEditsAnswer, error) {
+	f, err := s.findForm(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
-	return &struct{ Body caseEditsView }{caseEditsView{append([]spec.CaseEdit{}, d.edits...)}}, nil
+	version, err := s.store.CaseEditsVersion(ctx, f.ID) // before the edits, so that a version never stands for edits that came after it
+	if err != nil {
+		return nil, err
+	}
+	edits, err := s.store.CaseEdits(ctx, f.ID)
+	return &caseEditsAnswer{etag(int64(version)), caseEditsView{edits}}, err
 }
 
-func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*struct{ Body caseEditsView }, error) {
+func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*caseEditsAnswer, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -67,10 +80,39 @@ func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*struct{ 
 	if len(d.edits)+len(in.Body.Edits) > mostEdits {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
 	}
-	if err := s.store.PutCaseEdits(ctx, f.ID, u.ID, in.Body.Edits, in.Body.Remove); err != nil {
+	from, err := versionOf(in.IfMatch)
+	if err != nil {
+		return nil, err
+	}
+	err = s.store.PutCaseEdits(ctx, f.ID, u.ID, int(from), in.Body.Edits, in.Body.Remove)
+	var stale *store.StaleEditsError
+	if errors.As(err, &stale) {
+		return nil, staleEdits(stale)
+	}
+	if err != nil {
 		return nil, err
 	}
 	return s.caseEdits(ctx, &in.FormPath)
+}
+
+// staleEdits says what others changed meanwhile about the cases of an edit.
+func staleEdits(e *store.StaleEditsError) error {
+	details, first := make([]error, len(e.Cases)), ""
+	for i, c := range e.Cases {
+		now := "nothing is changed about it any more"
+		if c.Edit != nil {
+			now = strings.Join(c.Edit.Words(), "; ")
+		}
+		now = fmt.Sprintf("%s, saved by %s", now, or(c.By, "somebody"))
+		details[i] = &huma.ErrorDetail{Location: c.Case, Message: now}
+		if i == 0 {
+			first = c.Case + " was changed meanwhile: " + now
+		}
+	}
+	if more := len(e.Cases) - 1; more > 0 {
+		first += fmt.Sprintf("; so were %d more", more)
+	}
+	return huma.Error409Conflict(first+". Nothing of yours was saved; look at it, and make your change again.", details...)
 }
 
 // checkEdit tells what is wrong with an edit before anything is kept.
@@ -234,7 +276,7 @@ func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*stru
 		if len(d.edits)+len(sheet.Edits) > mostEdits {
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
 		}
-		if err := s.store.PutCaseEdits(ctx, f.ID, u.ID, sheet.Edits, nil); err != nil {
+		if err := s.store.PutCaseEdits(ctx, f.ID, u.ID, store.AnyVersion, sheet.Edits, nil); err != nil {
 			return nil, err
 		}
 		v.Kept = len(sheet.Edits)

@@ -23,6 +23,20 @@ func (c *client) post(path string, body any, status int, into any) string {
 	return string(text)
 }
 
+// change posts a change of what is read at from, with its version.
+func (c *client) change(from, path string, body any, status int) string {
+	text, err := json.Marshal(body)
+	require.NoError(c.t, err)
+	version := c.ask(http.MethodGet, from, "", nil).Header.Get("ETag")
+	got, _, answer := c.answer(c.ask(http.MethodPost, path, string(text), map[string]string{"If-Match": version}))
+	require.Equal(c.t, status, got, string(answer))
+	return string(answer)
+}
+
+func (c *client) editCases(body map[string]any, status int) string {
+	return c.change(joinAt+"/case-edits", joinAt+"/case-edits", body, status)
+}
+
 type briefs struct {
 	Order []string
 	Stale []string
@@ -38,11 +52,11 @@ func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
 	c := start(t)
 	c.signIn()
 	const off, typed, own = "join/terms.unticked/http", "join/plots.range.max/http", "join/own.market_day/http"
-	c.post(joinAt+"/case-edits", map[string]any{"edits": []any{
+	c.editCases(map[string]any{"edits": []any{
 		map[string]any{"case": off, "off": "the terms are being rewritten", "tags": []string{"legal"}},
 		map[string]any{"case": typed, "inputs": map[string]string{"plots": "9"}},
 		map[string]any{"case": own, "own": true, "title": "market day", "inputs": map[string]string{"plots": "4"}, "says": "rejected"},
-	}}, 200, nil)
+	}}, 200)
 	var cases briefs
 	require.Equal(t, 200, c.get(joinAt+"/cases?depth=quick", &cases))
 	require.Equal(t, "the terms are being rewritten", cases.Cases[off].Off)
@@ -77,7 +91,7 @@ func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
 	require.Contains(t, project, "cases: join\nedits:\n")
 	require.Contains(t, project, "the terms are being rewritten")
 
-	c.post(joinAt+"/case-edits", map[string]any{"edits": []any{}, "remove": []string{off, own}}, 200, nil)
+	c.editCases(map[string]any{"edits": []any{}, "remove": []string{off, own}}, 200)
 	cases = briefs{}
 	require.Equal(t, 200, c.get(joinAt+"/cases", &cases))
 	require.Empty(t, cases.Cases[off].Off)
@@ -100,7 +114,7 @@ func TestWhatIsWrongWithAnEditChangesNothing(t *testing.T) {
 		{map[string]any{"case": "join/own." + strings.Repeat("x", 300), "own": true, "title": "x"}, "longer than 200"},
 	} {
 		good := map[string]any{"case": "join/terms.ticked/http", "off": "y"}
-		require.Contains(t, c.post(joinAt+"/case-edits", map[string]any{"edits": []any{good, test.edit}}, 422, nil), test.says)
+		require.Contains(t, c.editCases(map[string]any{"edits": []any{good, test.edit}}, 422), test.says)
 	}
 	var kept struct{ Edits []any }
 	require.Equal(t, 200, c.get(joinAt+"/case-edits", &kept))
@@ -264,4 +278,41 @@ func TestAWorkbookIsReadAsASheet(t *testing.T) {
 	status, _, answer = c.send(http.MethodPost, "/api/workbook-sheet", map[string]any{"workbook": []byte("title,username")})
 	require.Equal(t, http.StatusUnprocessableEntity, status)
 	require.Contains(t, string(answer), "no workbook")
+}
+
+// TestAttackTheSecondOfTwoWhoEditACaseIsTold, and nothing of the first is lost; another case is nobody's concern.
+func TestAttackTheSecondOfTwoWhoEditACaseIsTold(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	const one, other = "join/terms.ticked/http", "join/terms.unticked/http"
+	at := joinAt + "/case-edits"
+	post := func(version, body string) (int, http.Header, string) {
+		status, header, text := c.answer(c.ask(http.MethodPost, at, body, map[string]string{"If-Match": version}))
+		return status, header, string(text)
+	}
+	seen := c.ask(http.MethodGet, at, "", nil).Header.Get("ETag")
+	require.Equal(t, seen, c.ask(http.MethodGet, joinAt+"/case?id="+one, "", nil).Header.Get("ETag"))
+	status, header, text := post(seen, `{"edits": [{"case": "`+one+`", "tags": ["legal", "soon"]}]}`)
+	require.Equal(t, 200, status, text)
+	require.NotEqual(t, seen, header.Get("ETag"))
+	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "off": "later"}, {"case": "`+one+`", "off": "later"}]}`)
+	require.Equal(t, 409, status)
+	require.Contains(t, text, one+" was changed meanwhile: tagged legal, soon, saved by tester")
+	var kept struct{ Edits []struct{ Case, Off string } }
+	require.Equal(t, 200, c.get(at, &kept))
+	require.Len(t, kept.Edits, 1, "nothing of the second was kept")
+	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "off": "later"}]}`)
+	require.Equal(t, 200, status, text)
+
+	seen = c.ask(http.MethodGet, at, "", nil).Header.Get("ETag")
+	status, _, text = post(seen, `{"edits": [], "remove": ["`+one+`"]}`)
+	require.Equal(t, 200, status, text)
+	status, _, text = post(seen, `{"edits": [{"case": "`+one+`", "off": "later"}]}`)
+	require.Equal(t, 409, status, "what was removed is told too")
+	require.Contains(t, text, "nothing is changed about it any more")
+	for version, want := range map[string]int{"": 428, `"x"`: 412} {
+		status, _, _ = post(version, `{"edits": []}`)
+		require.Equal(t, want, status)
+	}
 }

@@ -223,8 +223,22 @@ type caseRequest struct {
 	Run int    `query:"run" minimum:"0" doc:"0 is the newest"`
 }
 
-func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body caseView }, error) {
-	f, d, err := s.find(ctx, in.FormPath)
+// caseAnswer carries the version that a change of the case must name in If-Match.
+type caseAnswer struct {
+	ETag string `header:"ETag"`
+	Body caseView
+}
+
+func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, error) {
+	f, err := s.findForm(ctx, in.FormPath)
+	if err != nil {
+		return nil, err
+	}
+	version, err := s.store.CaseEditsVersion(ctx, f.ID) // before the edits, so that a version never stands for edits that came after it
+	if err != nil {
+		return nil, err
+	}
+	d, err := s.designs.of(ctx, f, f.RevisionID)
 	if err != nil {
 		return nil, err
 	}
@@ -241,7 +255,7 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 	}
 	run, err := s.store.RunByNumber(ctx, f.ID, in.Run)
 	if errors.Is(err, store.ErrNotFound) {
-		return &struct{ Body caseView }{*v}, nil
+		return &caseAnswer{etag(int64(version)), *v}, nil
 	}
 	if err != nil {
 		return nil, err
@@ -271,7 +285,7 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*struct{ Body ca
 			v.Also = append(v.Also, g.Cases...)
 		}
 	}
-	return &struct{ Body caseView }{*v}, nil
+	return &caseAnswer{etag(int64(version)), *v}, nil
 }
 
 // view says of a case what it sends, why it exists, and what only it covers.

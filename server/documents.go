@@ -542,7 +542,7 @@ func (s *Server) importProject(ctx context.Context, in *importRequest) (*struct{
 			if err != nil {
 				return nil, err
 			}
-			if err := s.store.PutCaseEdits(ctx, kept.ID, u.ID, edits, nil); err != nil {
+			if err := s.store.PutCaseEdits(ctx, kept.ID, u.ID, store.AnyVersion, edits, nil); err != nil {
 				return nil, err
 			}
 		}

@@ -126,6 +126,18 @@ type FindingPath struct {
 
 type wordRequest struct {
 	FindingPath
+	IfMatch string `header:"If-Match" doc:"the ETag of the finding of which this is said"`
+	Body    wordView
+}
+
+// findingAnswer and wordAnswer carry the version that what is said next must name in If-Match.
+type findingAnswer struct {
+	ETag string `header:"ETag"`
+	Body findingDetail
+}
+
+type wordAnswer struct {
+	ETag string `header:"ETag"`
 	Body wordView
 }
 
@@ -422,7 +434,7 @@ func (s *Server) findFinding(ctx context.Context, in *FindingPath) (*foundFindin
 	return nil, huma.Error404NotFound(fmt.Sprintf("Run %d does not show the finding %s.", run.Number, in.Finding))
 }
 
-func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body findingDetail }, error) {
+func (s *Server) finding(ctx context.Context, in *FindingPath) (*findingAnswer, error) {
 	at, err := s.findFinding(ctx, in)
 	if err != nil {
 		return nil, err
@@ -448,16 +460,28 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*struct{ Body fi
 	if v.Further, v.Looking, err = s.furtherOf(ctx, f, in.Finding); err != nil {
 		return nil, err
 	}
-	words, err := s.store.Words(ctx, f.ID)
-	for k := range words {
-		if words[k].Finding == in.Finding {
-			v.Words = append(v.Words, viewWord(&words[k]))
-		}
+	said, err := s.wordsOf(ctx, f, in.Finding)
+	for k := range said {
+		v.Words = append(v.Words, viewWord(&said[k]))
 	}
-	return &struct{ Body findingDetail }{v}, err
+	return &findingAnswer{etag(latestWord(said)), v}, err
 }
 
-func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*struct{ Body wordView }, error) {
+// wordsOf are all that was said of a finding, the latest first.
+func (s *Server) wordsOf(ctx context.Context, f *store.Form, finding string) ([]store.Word, error) {
+	words, err := s.store.Words(ctx, f.ID)
+	return slices.DeleteFunc(words, func(w store.Word) bool { return w.Finding != finding }), err
+}
+
+// latestWord is the id of the latest word, 0 where there is none.
+func latestWord(words []store.Word) int64 {
+	if len(words) == 0 {
+		return 0
+	}
+	return words[0].ID
+}
+
+func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAnswer, error) {
 	who, err := s.user(ctx)
 	if err != nil {
 		return nil, err
@@ -479,10 +503,23 @@ func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*struct{ Bo
 		}
 		w.Until = sql.NullTime{Time: day, Valid: true}
 	}
-	if err := s.store.AddWord(ctx, f.ID, who.ID, &w); err != nil {
+	after, err := versionOf(in.IfMatch)
+	if err != nil {
 		return nil, err
 	}
-	return &struct{ Body wordView }{viewWord(&w)}, nil
+	err = s.store.AddWord(ctx, f.ID, who.ID, after, &w)
+	if errors.Is(err, store.ErrStaleWord) {
+		said, err := s.wordsOf(ctx, f, in.Finding)
+		if err != nil || len(said) == 0 {
+			return nil, err
+		}
+		now := viewWord(&said[0])
+		return nil, huma.Error409Conflict(fmt.Sprintf("%s said meanwhile that this finding is: %s. Look at it, and say yours again if it still holds.", now.By, or(now.State, "open")))
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &wordAnswer{etag(w.ID), viewWord(&w)}, nil
 }
 
 // describeRun puts into a report what a run's row says of it.

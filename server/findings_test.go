@@ -112,16 +112,17 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 		{"state": "known", "until": "soon"},
 		{"state": "open", "severity": "enormous"},
 	} {
-		status, _, answer := c.send(http.MethodPost, at+"/word", bad)
-		require.Equal(t, http.StatusUnprocessableEntity, status, string(answer))
+		c.change(at, at+"/word", bad, http.StatusUnprocessableEntity)
 	}
 	for _, word := range []map[string]any{
 		{"state": "known", "until": "2020-01-31", "severity": "minor", "comment": "for a while"},
 		{"state": "known", "until": "2999-12-31", "severity": "major", "link": "https://tracker.example/412"},
 	} {
-		status, _, answer := c.send(http.MethodPost, at+"/word", word)
-		require.Equal(t, http.StatusOK, status, string(answer))
+		c.change(at, at+"/word", word, http.StatusOK)
 	}
+	status, _, refused := c.answer(c.ask(http.MethodPost, at+"/word", `{"state": "fixed"}`, map[string]string{"If-Match": `"0"`}))
+	require.Equal(t, http.StatusConflict, status, "somebody said something meanwhile")
+	require.Contains(t, string(refused), "tester said meanwhile that this finding is: known")
 	require.Equal(t, http.StatusOK, c.get(at, &detail))
 	require.Len(t, detail.Words, 2, "what was said before stays to be read")
 	require.Equal(t, "for a while", detail.Words[1].Comment)

@@ -75,17 +75,23 @@ func TestAttackARunOfAServerThatWasKilled(t *testing.T) {
 	run, err := c.store.RunByNumber(t.Context(), form.ID, number)
 	require.NoError(t, err)
 	require.Equal(t, store.Running, run.State)
-	require.NoError(t, c.store.TakeLeases(t.Context(), "the killed one", "a run", []string{fmt.Sprintf("run %d of form %d", run.Seed, form.ID)}, 500*time.Millisecond))
+	require.NoError(t, c.store.TakeLeases(t.Context(), "the killed one", "a run", []string{fmt.Sprintf("run %d of form %d", run.Seed, form.ID)}, 5*time.Second))
 	other := c.beside()
 	require.NoError(t, other.server.GoOn(t.Context()))
 	var r runAnswer
 	require.Equal(t, 200, other.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r))
 	require.Equal(t, "running", r.Run.State)
 	done := r.Run.Done
-	time.Sleep(600 * time.Millisecond)
+	time.Sleep(300 * time.Millisecond)
 	require.Equal(t, 200, other.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r))
 	require.Equal(t, done, r.Run.Done, "while it is held, nobody else makes its cases")
-	require.NoError(t, other.server.GoOn(t.Context()))
+	require.Eventually(t, func() bool {
+		if err := other.server.GoOn(t.Context()); err != nil {
+			return false
+		}
+		other.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r)
+		return r.Run.Done > done
+	}, 20*time.Second, 200*time.Millisecond)
 	r = other.ended(number)
 	require.Equal(t, "finished", r.Run.State, r.Run.Reason)
 	require.Equal(t, r.Run.Total, r.Run.Done)

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { FormAt } from "./client";
-import { api, need, type Schemas } from "./client";
+import { api, need, needVersion, type Schemas } from "./client";
 
 export type Depth = "quick" | "standard" | "thorough";
 export const depths: Depth[] = ["quick", "standard", "thorough"];
@@ -44,7 +44,7 @@ export function useCase(at: FormAt, id: string | null, run: number) {
     queryKey: ["case", at.site, at.form, id, run],
     enabled: id !== null,
     placeholderData: (before) => before,
-    queryFn: () => need(api.GET(`${path}/case`, { params: { path: at, query: { id: id as string, run } } })),
+    queryFn: () => needVersion(api.GET(`${path}/case`, { params: { path: at, query: { id: id as string, run } } })),
   });
 }
 
@@ -68,17 +68,17 @@ export function useCoverage(at: FormAt, plan: Plan, observed: boolean) {
 export function useCaseEdits(at: FormAt) {
   return useQuery({
     queryKey: ["cases", at.site, at.form, "edits"],
-    queryFn: () => need(api.GET(`${path}/case-edits`, { params: { path: at } })),
+    queryFn: () => needVersion(api.GET(`${path}/case-edits`, { params: { path: at } })),
   });
 }
 
-/** Edits of cases replace those before; removed ones are gone. */
+/** Edits of cases replace those before; removed ones are gone. from is the version of the edits they were made from. */
 export function useEditCases(at: FormAt) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: (body: { edits: CaseEdit[]; remove?: string[] }) =>
-      need(api.POST(`${path}/case-edits`, { params: { path: at }, body })),
-    onSuccess: () =>
+    mutationFn: ({ from, ...body }: { from: string; edits: CaseEdit[]; remove?: string[] }) =>
+      need(api.POST(`${path}/case-edits`, { params: { path: at, header: { "If-Match": from } }, body })),
+    onSettled: () =>
       Promise.all(["cases", "case", "form", "sites"].map((key) => cache.invalidateQueries({ queryKey: [key] }))),
   });
 }

@@ -39,6 +39,12 @@ export class Problem extends Error {
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
+/** Returns an answer's data with its version, which a change of it must name; or throws its problem. */
+export async function needVersion<T>(answer: Promise<Answer<T>>): Promise<T & { version: string }> {
+  const data = await need(answer);
+  return { ...data, version: (await answer).response.headers.get("ETag") ?? "" };
+}
+
 /** Returns an answer's data, or throws its problem. */
 export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
   let got: Answer<T>;

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type FormAt, need, type Schemas } from "./client";
+import { api, type FormAt, need, needVersion, type Schemas } from "./client";
 
 export type FindingView = Schemas["FindingView"];
 export type WordView = Schemas["WordView"];
@@ -25,7 +25,7 @@ export function useFinding(at: FormAt, run: number, finding: string, looking: bo
     queryKey: ["finding", at.site, at.form, run, finding],
     enabled: run > 0 && finding !== "",
     queryFn: () =>
-      need(
+      needVersion(
         api.GET("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}", {
           params: { path: { ...at, run, finding } },
         }),
@@ -33,18 +33,18 @@ export function useFinding(at: FormAt, run: number, finding: string, looking: bo
   });
 }
 
-/** Says what is to be held of a finding. */
+/** Says what is to be held of a finding, knowing what was said up to the version from. */
 export function useSay(at: FormAt, run: number, finding: string) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: (body: WordView) =>
-      need(
+    mutationFn: ({ from, body }: { from: string; body: WordView }) =>
+      needVersion(
         api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/word", {
-          params: { path: { ...at, run, finding } },
+          params: { path: { ...at, run, finding }, header: { "If-Match": from } },
           body,
         }),
       ),
-    onSuccess: () =>
+    onSettled: () =>
       Promise.all([
         cache.invalidateQueries({ queryKey: ["findings", at.site, at.form] }),
         cache.invalidateQueries({ queryKey: ["finding", at.site, at.form, run, finding] }),

@@ -3507,6 +3507,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -3541,6 +3542,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -3561,7 +3563,10 @@ export interface operations {
     editCases: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the ETag of the edits from which these were made */
+                "If-Match"?: string;
+            };
             path: {
                 /** @description the site's id */
                 site: string;
@@ -3579,6 +3584,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4533,6 +4539,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -4625,7 +4632,10 @@ export interface operations {
     sayOfFinding: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the ETag of the finding of which this is said */
+                "If-Match"?: string;
+            };
             path: {
                 /** @description the site's id */
                 site: string;
@@ -4646,6 +4656,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {

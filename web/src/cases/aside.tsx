@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { type CaseEdit, type Plan, useCase, useCaseEdits, useCasePreview, useEditCases } from "../api/cases";
 import type { FormAt, Schemas } from "../api/client";
@@ -7,7 +7,7 @@ import { Evidence } from "../parts/evidence";
 import { Trouble } from "../parts/notice";
 import { Value } from "../parts/value";
 
-type CaseView = Schemas["CaseView"];
+type CaseView = Schemas["CaseView"] & { version: string };
 type Input = Schemas["CaseInput"];
 
 /** The selected case: what was observed, what it sends, why it exists; and what may be done with it. */
@@ -100,7 +100,7 @@ function Actions({
   const old = c.edit;
   const change = (what: Partial<CaseEdit>) => {
     const next = withChange(c.id, old, what);
-    edit.mutate(next ? { edits: [next] } : { edits: [], remove: [c.id] });
+    edit.mutate({ from: view.version, ...(next ? { edits: [next] } : { edits: [], remove: [c.id] }) });
   };
   return (
     <div className="sticky bottom-0 -mx-5 mt-4 border-t border-rule bg-ground px-5 py-2">
@@ -138,7 +138,9 @@ function Actions({
           <button
             type="button"
             className="button"
-            onClick={() => edit.mutate({ edits: [], remove: [c.id] }, { onSuccess: () => old.own && onGone() })}
+            onClick={() =>
+              edit.mutate({ from: view.version, edits: [], remove: [c.id] }, { onSuccess: () => old.own && onGone() })
+            }
           >
             {old.own ? "Delete it" : "Undo its edits"}
           </button>
@@ -272,6 +274,9 @@ function Why({ view }: { view: CaseView }) {
 function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; onDone: (id: string) => void }) {
   const edit = useEditCases(at);
   const all = useCaseEdits(at);
+  // what it is made from; what others changed meanwhile counts as seen once it was told
+  const from = useRef(view?.version ?? "");
+  if (from.current === "" || edit.isError) from.current = view?.version ?? all.data?.version ?? "";
   const old = view?.case.edit;
   const [title, setTitle] = useState(view?.case.title ?? "");
   const [inputs, setInputs] = useState<Record<string, string>>(old?.inputs ?? {});
@@ -297,7 +302,10 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
   const last = preview.data?.case.steps?.at(-1);
   const keep = () => {
     const kept = withChange(id, next, {});
-    edit.mutate(kept ? { edits: [kept] } : { edits: [], remove: [id] }, { onSuccess: () => onDone(id) });
+    edit.mutate(
+      { from: from.current, ...(kept ? { edits: [kept] } : { edits: [], remove: [id] }) },
+      { onSuccess: () => onDone(id) },
+    );
   };
   return (
     <form

@@ -33,7 +33,11 @@ export function CoverageView({
     if (!now.data) return;
     const known = new Map((now.data.edits ?? []).map((e) => [e.case, e]));
     const ids = [...new Set(list.flatMap((m) => (m.case ? [m.case] : [])))];
-    edit.mutate({ edits: ids.flatMap((id) => withChange(id, known.get(id), { off: "", kept: true }) ?? []) });
+    const version = now.data.version;
+    edit.mutate({
+      from: version,
+      edits: ids.flatMap((id) => withChange(id, known.get(id), { off: "", kept: true }) ?? []),
+    });
   };
   if (coverage.isPending) return <Waiting what="Computing the coverage …" />;
   if (coverage.isError) return <Trouble error={coverage.error} again={() => coverage.refetch()} />;

@@ -331,7 +331,7 @@ function Chosen({
     const now = await edits.refetch();
     if (!now.data) return;
     const known = new Map((now.data.edits ?? []).map((e) => [e.case, e]));
-    const kept: Parameters<typeof edit.mutate>[0] = { edits: [], remove: [] };
+    const kept: Parameters<typeof edit.mutate>[0] = { from: now.data.version, edits: [], remove: [] };
     for (const id of ids) {
       const next = withChange(id, known.get(id), what(known.get(id)));
       if (next) kept.edits.push(next);

@@ -370,6 +370,7 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
             row={finding.row_id}
             word={finding.word}
             words={read.data.words}
+            version={read.data.version}
           />
         </>
       )}

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, need, type Schemas } from "../api/client";
+import { api, need, needVersion, type Schemas } from "../api/client";
 import { Menu } from "../parts/menu";
 import { Trouble, Waiting } from "../parts/notice";
 
@@ -30,10 +30,7 @@ export function SettingsPage() {
   const at = { params: { path: { site } } };
   const read = useQuery({
     queryKey: ["settings", site],
-    queryFn: async () => {
-      const answer = await api.GET("/api/sites/{site}/settings", at);
-      return { ...(await need(Promise.resolve(answer))), version: answer.response.headers.get("ETag") ?? "" };
-    },
+    queryFn: () => needVersion(api.GET("/api/sites/{site}/settings", at)),
   });
   const [draft, setDraft] = useState<Site | null>(null);
   const [saved, setSaved] = useState(false);
@@ -41,14 +38,13 @@ export function SettingsPage() {
     if (read.data) setDraft(read.data.site);
   }, [read.data]);
   const put = useMutation({
-    mutationFn: async (body: Site) => {
-      const from = read.data?.version ?? "";
-      const answer = await api.PUT("/api/sites/{site}/settings", {
-        params: { path: { site }, header: { "If-Match": from } },
-        body,
-      });
-      return { ...(await need(Promise.resolve(answer))), version: answer.response.headers.get("ETag") ?? "" };
-    },
+    mutationFn: (body: Site) =>
+      needVersion(
+        api.PUT("/api/sites/{site}/settings", {
+          params: { path: { site }, header: { "If-Match": read.data?.version ?? "" } },
+          body,
+        }),
+      ),
     onSuccess: (data) => {
       cache.setQueryData(["settings", site], data);
       setSaved(true);

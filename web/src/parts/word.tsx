@@ -1,4 +1,4 @@
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { FormAt } from "../api/client";
 import { useSay, type WordView } from "../api/findings";
@@ -28,23 +28,35 @@ export function Word(props: {
   row?: string;
   word?: WordView;
   words: WordView[];
+  version: string;
 }) {
   const go = useNavigate();
   const specification = `/sites/${props.at.site}/forms/${props.at.form}/rules${props.row ? `?field=${props.row}` : ""}`;
   useKey("s", () => go(specification));
   const say = useSay(props.at, props.run, props.finding);
+  // what it is said of; what others said meanwhile counts as seen once it was told
+  const from = useRef(props.version);
+  if (say.isError) from.current = props.version;
   const [state, setState] = useState<WordView["state"]>(props.word?.state ?? "open");
   const submit = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const f = new FormData(e.currentTarget);
     const text = (name: string) => String(f.get(name) ?? "").trim() || undefined;
-    say.mutate({
+    const body = {
       state,
       severity: text("severity") as WordView["severity"],
       link: text("link"),
       until: state === "known" ? text("until") : undefined,
       comment: text("comment"),
-    });
+    };
+    say.mutate(
+      { from: from.current, body },
+      {
+        onSuccess: (said) => {
+          from.current = said.version;
+        },
+      },
+    );
   };
   return (
     <section aria-label="What is held of it" className="mt-4 border-t border-line pt-3">
