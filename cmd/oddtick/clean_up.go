@@ -102,6 +102,9 @@ changed stays. It needs the rights to insert, update and delete.`,
 			if f.database != "" && len(project.Site.Databases) > 0 {
 				project.Site.Databases[0].DSN = f.database
 			}
+			if err := takeSecrets(project.Site, folderOf(args[1])); err != nil {
+				return err
+			}
 			done, err := engine.TakeBack(cmd.Context(), project.Site, changes)
 			if err != nil {
 				return err

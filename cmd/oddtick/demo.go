@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"net"
 	"os"
 	"path/filepath"
@@ -63,6 +64,13 @@ func demo(cmd *cobra.Command, set demoSettings) error {
 		return err
 	}
 	defer db.Stop()
+	go db.KeepUp(ctx, func(err error) {
+		if err != nil {
+			slog.Error("the demo's database ended, and cannot be started again", "error", err)
+		} else {
+			slog.Warn("the demo's database ended, and was started again")
+		}
+	})
 	mails, err := mail.Listen("127.0.0.1:0")
 	if err != nil {
 		return err

@@ -94,7 +94,7 @@ func (f *runFlags) withForm(ctx context.Context, path string, do func(*engine.Ru
 	if err != nil {
 		return err
 	}
-	if err := f.place(project); err != nil {
+	if err := f.place(project, path); err != nil {
 		return err
 	}
 	form, err := f.formOf(project, path)

@@ -77,8 +77,8 @@ func (f *runFlags) addPlace(c *cobra.Command) {
 	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the site document's first")
 }
 
-// place puts what the flags say of site and database into a project.
-func (f *runFlags) place(project *spec.Project) error {
+// place puts what the flags say of site and database into the project of a path, and the secrets that its documents do not hold themselves.
+func (f *runFlags) place(project *spec.Project, path string) error {
 	if f.site != "" {
 		project.Site.Address = f.site
 	}
@@ -91,7 +91,7 @@ func (f *runFlags) place(project *spec.Project) error {
 		}
 		project.Site.Databases[0].DSN = f.database
 	}
-	return nil
+	return takeSecrets(project.Site, folderOf(path))
 }
 
 func runProject(cmd *cobra.Command, path string, f runFlags) error {
@@ -112,7 +112,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if err != nil {
 		return err
 	}
-	if err := f.place(project); err != nil {
+	if err := f.place(project, path); err != nil {
 		return err
 	}
 	if f.mail != "" {

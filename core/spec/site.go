@@ -3,6 +3,7 @@ package spec
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"maps"
 	"net/url"
 	"slices"
@@ -300,6 +301,33 @@ func (s *Site) Split() (*Site, *SiteSecrets) {
 		}
 	}
 	return &open, secrets
+}
+
+// ReplaceSecrets replaces each secret that is written by what replace makes of it, given its place in the document. The first error ends
+// it.
+func (s *Site) ReplaceSecrets(replace func(place, text string) (string, error)) error {
+	var failed error
+	change := func(place string, text *string) {
+		if *text == "" || failed != nil {
+			return
+		}
+		*text, failed = replace(place, *text)
+	}
+	for i := range s.Databases {
+		change(fmt.Sprintf("databases[%d].dsn", i), &s.Databases[i].DSN)
+	}
+	if s.Authentication != nil {
+		change("authentication.password", &s.Authentication.Password)
+	}
+	for i := range s.Accounts {
+		change(fmt.Sprintf("accounts[%d].password", i), &s.Accounts[i].Password)
+	}
+	for _, name := range slices.Sorted(maps.Keys(s.Headers)) {
+		value := s.Headers[name]
+		change("headers."+name, &value)
+		s.Headers[name] = value
+	}
+	return failed
 }
 
 // Join puts secrets back where a site has none of its own.

@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -20,10 +21,13 @@ import (
 
 // Server is a running MariaDB server.
 type Server struct {
-	Port   int
-	dir    string
-	cmd    *exec.Cmd
-	exited chan struct{}
+	Port int
+	dir  string
+
+	mu      sync.Mutex // guards what follows
+	cmd     *exec.Cmd
+	exited  chan struct{}
+	stopped bool
 }
 
 // OwnDatabase is Odd Tick's own database, which the binary log leaves out.
@@ -77,10 +81,19 @@ func startAt(ctx context.Context, dir, data string, port int) (*Server, error) {
 	if err := os.MkdirAll(scratch, 0o700); err != nil {
 		return nil, fmt.Errorf("make the database's folder for temporary tables: %w", err)
 	}
-	s := &Server{Port: port, dir: dir, exited: make(chan struct{})}
+	s := &Server{Port: port, dir: dir}
+	if err := s.start(ctx, data, scratch); err != nil {
+		return nil, err
+	}
+	return s, nil
+}
+
+// start starts the server on its port, and waits until it answers.
+func (s *Server) start(ctx context.Context, data, scratch string) error {
+	dir, port := s.dir, s.Port
 	log, err := os.OpenFile(filepath.Join(dir, "mariadb.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
 	if err != nil {
-		return nil, fmt.Errorf("the database's log: %w", err)
+		return fmt.Errorf("the database's log: %w", err)
 	}
 	defer log.Close()
 	args := []string{
@@ -92,25 +105,67 @@ func startAt(ctx context.Context, dir, data string, port int) (*Server, error) {
 	if os.Getuid() == 0 {
 		args = append(args, "--user=root")
 	}
-	s.cmd = exec.Command(binary("mariadbd"), args...)
-	s.cmd.Stdout, s.cmd.Stderr = log, log
-	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
-	if err := s.cmd.Start(); err != nil {
-		return nil, fmt.Errorf("start MariaDB: %w; is mariadb-server installed?", err)
+	cmd := exec.Command(binary("mariadbd"), args...)
+	cmd.Stdout, cmd.Stderr = log, log
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	exited := make(chan struct{})
+	s.mu.Lock()
+	if s.stopped {
+		s.mu.Unlock()
+		return errors.New("the database was stopped")
 	}
+	if err := cmd.Start(); err != nil {
+		s.mu.Unlock()
+		return fmt.Errorf("start MariaDB: %w; is mariadb-server installed?", err)
+	}
+	s.cmd, s.exited = cmd, exited
+	s.mu.Unlock()
 	go func() {
-		_ = s.cmd.Wait()
-		close(s.exited)
+		_ = cmd.Wait()
+		close(exited)
 	}()
-	if err := os.WriteFile(filepath.Join(dir, "server.pid"), []byte(strconv.Itoa(s.cmd.Process.Pid)), 0o600); err != nil {
-		s.Stop()
-		return nil, err
+	err = os.WriteFile(filepath.Join(dir, "server.pid"), []byte(strconv.Itoa(cmd.Process.Pid)), 0o600)
+	if err == nil {
+		err = s.ready(ctx)
 	}
-	if err := s.ready(ctx); err != nil {
-		s.Stop()
-		return nil, err
+	if err != nil {
+		end(cmd, exited)
+		_ = os.Remove(filepath.Join(dir, "server.pid"))
 	}
-	return s, nil
+	return err
+}
+
+// KeepUp starts the server again, on the same port, whenever it ends without being stopped, until the context is done. told hears of it;
+// the error is nil where the server is up again.
+func (s *Server) KeepUp(ctx context.Context, told func(error)) {
+	for wait := time.Second; ; {
+		select {
+		case <-ctx.Done():
+			return
+		case <-s.Exited():
+		}
+		s.mu.Lock()
+		stopped := s.stopped
+		s.mu.Unlock()
+		if stopped {
+			return
+		}
+		err := s.start(ctx, filepath.Join(s.dir, "data"), filepath.Join(s.dir, "tmp"))
+		if ctx.Err() != nil {
+			return
+		}
+		told(err)
+		if err == nil {
+			wait = time.Second
+			continue
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(wait):
+			wait = min(2*wait, time.Minute)
+		}
+	}
 }
 
 // socketDir is a short path, as the path of a socket may have 107 bytes at most.
@@ -209,7 +264,7 @@ func (s *Server) ready(ctx context.Context) error {
 			return nil
 		}
 		select {
-		case <-s.exited:
+		case <-s.Exited():
 			log, _ := os.ReadFile(filepath.Join(s.dir, "mariadb.log"))
 			if l, err := net.Listen("tcp", s.address()); err == nil {
 				l.Close()
@@ -256,15 +311,27 @@ func (s *Server) address() string { return fmt.Sprintf("127.0.0.1:%d", s.Port) }
 
 // Stop ends the server and waits for it.
 func (s *Server) Stop() {
-	_ = s.cmd.Process.Signal(syscall.SIGTERM)
-	select {
-	case <-s.exited:
-	case <-time.After(30 * time.Second):
-		_ = s.cmd.Process.Kill()
-		<-s.exited
-	}
+	s.mu.Lock()
+	s.stopped = true
+	cmd, exited := s.cmd, s.exited
+	s.mu.Unlock()
+	end(cmd, exited)
 	_ = os.Remove(filepath.Join(s.dir, "server.pid"))
 }
 
+func end(cmd *exec.Cmd, exited <-chan struct{}) {
+	_ = cmd.Process.Signal(syscall.SIGTERM)
+	select {
+	case <-exited:
+	case <-time.After(30 * time.Second):
+		_ = cmd.Process.Kill()
+		<-exited
+	}
+}
+
 // Exited is closed when the server has ended.
-func (s *Server) Exited() <-chan struct{} { return s.exited }
+func (s *Server) Exited() <-chan struct{} {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.exited
+}

@@ -91,3 +91,25 @@ func TestTwoServersDoNotCollide(t *testing.T) {
 	exec(t, a, "CREATE DATABASE one")
 	exec(t, b, "CREATE DATABASE one")
 }
+
+// TestAServerThatEndsIsStartedAgain on the same port, as often as it ends, until it is stopped.
+func TestAServerThatEndsIsStartedAgain(t *testing.T) {
+	t.Parallel()
+	dir := filepath.Join(t.TempDir(), "db")
+	s := start(t, dir)
+	exec(t, s, "CREATE DATABASE kept")
+	told := make(chan error, 10)
+	ended := make(chan struct{})
+	go func() {
+		defer close(ended)
+		s.KeepUp(t.Context(), func(err error) { told <- err })
+	}()
+	for range 2 {
+		require.NoError(t, syscall.Kill(pidOf(t, dir), syscall.SIGKILL))
+		require.NoError(t, <-told)
+		exec(t, s, "USE kept")
+	}
+	s.Stop()
+	<-ended
+	require.Empty(t, told)
+}
