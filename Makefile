@@ -22,6 +22,8 @@ install:
 	if [ -n "$$NEED" ]; then echo "Installing $$NEED …"; \
 	  $(SUDO) apt-get -o DPkg::Lock::Timeout=300 -qq update && \
 	  $(SUDO) env DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 -qq -y install --no-install-recommends $$NEED >/dev/null; fi
+	@# as whom a browser runs that root starts
+	@[ "$$(id -u)" != 0 ] || id -u oddtick-browser >/dev/null 2>&1 || useradd --system --no-create-home --shell /usr/sbin/nologin oddtick-browser
 
 web/node_modules/.done: web/package-lock.json
 	cd web && $(NPM) ci

@@ -43,7 +43,7 @@ test("a password is changed, and the session that has ended elsewhere asks to si
 test("the first user of a server comes by the link that it prints", async ({ page, demo }) => {
   const server = /root@tcp\([^)]+\)/.exec(demo.output)?.[0];
   const folder = mkdtempSync(join(tmpdir(), "oddtick-serve-"));
-  const child = spawn(process.env.ODDTICK_BIN ?? join(import.meta.dirname, "../bin/oddtick"), ["serve"], {
+  const child = spawn(process.env.ODDTICK_BIN ?? join(import.meta.dirname, "../bin/oddtick"), ["serve", "--as-root"], {
     env: { ...process.env, ODDTICK_ADDR: "127.0.0.1:0", ODDTICK_DSN: `${server}/own_${Date.now()}`, ODDTICK_KEY_FILE: join(folder, "key") },
   });
   try {

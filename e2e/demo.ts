@@ -112,6 +112,15 @@ export class Demo {
 }
 
 export const test = base.extend<object, { demo: Demo }>({
+  // no page of Odd Tick's own may break its Content-Security-Policy
+  page: async ({ page, demo }, use) => {
+    const broken: string[] = [];
+    page.on("console", (m) => {
+      if (m.text().includes("Content Security Policy") && page.url().startsWith(demo.address)) broken.push(`${page.url()}: ${m.text()}`);
+    });
+    await use(page);
+    expect(broken).toEqual([]);
+  },
   demo: [
     // biome-ignore lint/correctness/noEmptyPattern: Playwright reads the fixtures wanted from the pattern
     async ({}, use) => {

@@ -8,6 +8,7 @@ import (
 	"io"
 	"net"
 	"net/url"
+	"os"
 	"sync"
 	"time"
 
@@ -22,7 +23,8 @@ import (
 )
 
 func serveCommand() *cobra.Command {
-	return &cobra.Command{
+	asRoot := false
+	c := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve Odd Tick on the database of ODDTICK_DSN",
 		Long: `Serves Odd Tick until it is ended. Where there is no user yet, it prints a link that works once, with which the first user sets name
@@ -31,6 +33,9 @@ and password; more users are added with oddtick user add.
 ` + variables[serveSettings](),
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if os.Getuid() == 0 && !asRoot {
+				return errors.New("root does not serve Odd Tick, as it needs no right of root's; start it as a user of its own, or with --as-root where root is nobody, as in a container")
+			}
 			set, err := readSettings[serveSettings]()
 			if err != nil {
 				return err
@@ -38,6 +43,8 @@ and password; more users are added with oddtick user add.
 			return serveOwn(cmd, set)
 		},
 	}
+	c.Flags().BoolVar(&asRoot, "as-root", false, "serve although root starts it")
+	return c
 }
 
 func serveOwn(cmd *cobra.Command, set serveSettings) error {

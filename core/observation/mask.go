@@ -16,22 +16,10 @@ const minSecret = 4
 // Mask takes secrets out of a JSON document's strings, as they are and as addresses, forms and HTML write them. Each is replaced by as many
 // dots as it has characters.
 func Mask(document []byte, secrets []string) []byte {
-	var pairs []string
-	for _, secret := range slices.SortedFunc(slices.Values(secrets), func(a, b string) int { return len(b) - len(a) }) {
-		if len(secret) < minSecret {
-			continue
-		}
-		dots := strings.Repeat("•", utf8.RuneCountInString(secret))
-		for _, form := range []string{secret, url.QueryEscape(secret), url.PathEscape(secret), html.EscapeString(secret)} {
-			if !slices.Contains(pairs, form) {
-				pairs = append(pairs, form, dots)
-			}
-		}
-	}
-	if len(pairs) == 0 {
+	masks := masksOf(secrets)
+	if masks == nil {
 		return document
 	}
-	masks := strings.NewReplacer(pairs...)
 	var out bytes.Buffer
 	for len(document) > 0 {
 		start := bytes.IndexByte(document, '"')
@@ -52,6 +40,34 @@ func Mask(document []byte, secrets []string) []byte {
 	}
 	out.Write(document)
 	return out.Bytes()
+}
+
+// MaskText is Mask of a text.
+func MaskText(text string, secrets []string) string {
+	if masks := masksOf(secrets); masks != nil {
+		return masks.Replace(text)
+	}
+	return text
+}
+
+// masksOf replaces secrets, nil where there is none to replace.
+func masksOf(secrets []string) *strings.Replacer {
+	var pairs []string
+	for _, secret := range slices.SortedFunc(slices.Values(secrets), func(a, b string) int { return len(b) - len(a) }) {
+		if len(secret) < minSecret {
+			continue
+		}
+		dots := strings.Repeat("•", utf8.RuneCountInString(secret))
+		for _, form := range []string{secret, url.QueryEscape(secret), url.PathEscape(secret), html.EscapeString(secret)} {
+			if !slices.Contains(pairs, form) {
+				pairs = append(pairs, form, dots)
+			}
+		}
+	}
+	if len(pairs) == 0 {
+		return nil
+	}
+	return strings.NewReplacer(pairs...)
 }
 
 // maskString masks a string as JSON writes it, with its quotes.

@@ -12,6 +12,8 @@ import (
 	"os/exec"
 	"strings"
 	"sync"
+	"sync/atomic"
+	"syscall"
 	"time"
 
 	"github.com/chromedp/cdproto"
@@ -48,6 +50,10 @@ type Browser struct {
 	mu     sync.Mutex
 	free   []*tab
 	closed bool
+	// account is whom it runs as, nil for whoever runs this program.
+	account *syscall.Credential
+	// heavy: it was ended, as it took too much memory.
+	heavy atomic.Bool
 }
 
 // width and height of a tab, in CSS pixels.
@@ -71,16 +77,20 @@ func Start(o Options) (*Browser, error) {
 	if o.Language == "" {
 		o.Language = "en"
 	}
-	g, err := startGuard(o)
+	b := &Browser{o: o}
+	if b.account, err = account(); err != nil {
+		return nil, err
+	}
+	g, err := startGuard(o, b.owns)
 	if err != nil {
 		return nil, fmt.Errorf("start the browser's guard: %w", err)
 	}
-	b := &Browser{o: o, guard: g}
+	b.guard = g
 	flags := []chromedp.ExecAllocatorOption{
 		chromedp.ExecPath(program), chromedp.Headless, chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.WindowSize(width, height),
 		chromedp.ProxyServer("http://" + g.listener.Addr().String()), chromedp.Flag("proxy-bypass-list", "<-loopback>"), chromedp.Flag("lang", o.Language),
 		chromedp.Flag("force-webrtc-ip-handling-policy", "disable_non_proxied_udp"), // WebRTC would go round the guard
-		chromedp.WithDialer(b.dial),
+		chromedp.WithDialer(b.dial), chromedp.Flag("no-sandbox", false), chromedp.ModifyCmdFunc(b.prepare), chromedp.NoInheritEnv,
 	}
 	if trusted := publicKeys(o.Authority); trusted != "" {
 		flags = append(flags, chromedp.Flag("ignore-certificate-errors-spki-list", trusted))
@@ -98,8 +108,12 @@ func Start(o Options) (*Browser, error) {
 	if err := chromedp.Do(ctx); err != nil {
 		b.end()
 		g.close()
+		if sandboxed := "no usable sandbox"; strings.Contains(strings.ToLower(err.Error()), sandboxed) {
+			return nil, fmt.Errorf("start the browser %s: this system lets it have no sandbox; allow unprivileged user namespaces, or install Debian's package chromium-sandbox", program)
+		}
 		return nil, fmt.Errorf("start the browser %s: %w", program, err)
 	}
+	go b.watchMemory(maxMemory)
 	return b, nil
 }
 
@@ -154,7 +168,7 @@ func (b *Browser) Process() int {
 // NewVisitor is somebody who was never here: without cookies, storage or history.
 func (b *Browser) NewVisitor(ctx context.Context) (*Visitor, error) {
 	if b.Gone() {
-		return nil, ErrGone
+		return nil, b.gone()
 	}
 	b.mu.Lock()
 	var t *tab

@@ -233,6 +233,8 @@ func (v *Visitor) enterFile(ctx context.Context, e *Entry) error {
 		if err := os.WriteFile(name, attachment.Content(*e.File), 0o600); err != nil {
 			return fmt.Errorf("make a file to send: %w", err)
 		}
+		v.b.handOver(folder)
+		v.b.handOver(name)
 		files = append(files, name)
 	}
 	id, err := v.tab.world(ctx)

@@ -7,6 +7,7 @@ import (
 	"io"
 	"net"
 	"net/http"
+	"net/netip"
 	"net/url"
 	"strconv"
 	"strings"
@@ -31,14 +32,15 @@ type guard struct {
 	refused []string
 }
 
-func startGuard(o Options) (*guard, error) {
+// startGuard starts a guard for those connections alone that are own.
+func startGuard(o Options, own func(client, server netip.AddrPort) bool) (*guard, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		return nil, err
 	}
 	g := &guard{listener: l, o: o, transport: &http.Transport{Proxy: nil, DialContext: o.Dial}, word: "Oddtick-" + rand.Text()}
 	g.server = &http.Server{Handler: g, ReadHeaderTimeout: 10 * time.Second}
-	go func() { _ = g.server.Serve(l) }() // it ends when it is closed
+	go func() { _ = g.server.Serve(&doorkeeper{l, own}) }() // it ends when it is closed
 	return g, nil
 }
 

@@ -158,7 +158,7 @@ func (t *tab) world(ctx context.Context) (runtime.ExecutionContextID, error) {
 		case <-ctx.Done():
 			return 0, ctx.Err()
 		case <-t.b.ctx.Done():
-			return 0, ErrGone
+			return 0, t.b.gone()
 		case <-timeout.C:
 			return 0, errors.New("the page's document does not come")
 		}

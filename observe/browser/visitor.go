@@ -111,7 +111,7 @@ func (v *Visitor) gone(err error) error {
 	case err == nil:
 		return nil
 	case v.b.Gone():
-		return ErrGone
+		return v.b.gone()
 	case errors.As(err, new(*Error)):
 		return err
 	}
@@ -283,7 +283,7 @@ func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (fa
 			case <-ctx.Done():
 				return "", ctx.Err()
 			case <-v.b.ctx.Done():
-				return "", ErrGone
+				return "", v.b.gone()
 			case <-deadline.C:
 				return fmt.Sprintf("no answer within %s", v.b.o.Timeout), v.late()
 			}

@@ -48,7 +48,9 @@ type EditedSince struct {
 // StaleEditsError says that others changed some of the cases meanwhile.
 type StaleEditsError struct{ Cases []EditedSince }
 
-func (e *StaleEditsError) Error() string { return fmt.Sprintf("%d cases were edited meanwhile", len(e.Cases)) }
+func (e *StaleEditsError) Error() string {
+	return fmt.Sprintf("%d cases were edited meanwhile", len(e.Cases))
+}
 
 // PutCaseEdits keeps edits and forgets those of the cases in remove, all or none. version is that of the edits from which these were made.
 // Errors: *StaleEditsError.

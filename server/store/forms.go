@@ -97,12 +97,16 @@ func (s *Store) putSite(ctx context.Context, db sqlx.ExtContext, site *spec.Site
 	if err != nil {
 		return 0, err
 	}
+	sealed, err := s.box.seal(plain)
+	if err != nil {
+		return 0, err
+	}
 	title := site.Title
 	if title == "" {
 		title = site.Site
 	}
 	_, err = db.ExecContext(ctx, `INSERT INTO sites (ident, title, document, secrets, source) VALUES (?, ?, ?, ?, ?)
-		ON DUPLICATE KEY UPDATE title = VALUES(title), document = VALUES(document), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, document, s.box.seal(plain), source)
+		ON DUPLICATE KEY UPDATE title = VALUES(title), document = VALUES(document), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, document, sealed, source)
 	if err != nil {
 		return 0, fmt.Errorf("keep the site %s: %w", site.Site, err)
 	}

@@ -82,8 +82,8 @@ func (s *Store) AddRun(ctx context.Context, n NewRun) (*Run, error) {
 	if n.Options == "" {
 		n.Options = "{}"
 	}
-	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, left_out, options, started_by, started_at)
-		SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', ?, ?, ?, ? FROM runs WHERE form_id = ?`,
+	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, left_out, options, started_by, started_at, masked)
+		SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', ?, ?, ?, ?, TRUE FROM runs WHERE form_id = ?`,
 		n.FormID, n.RevisionID, n.Seed, n.Depth, list, Running, n.Left, n.Options, n.UserID, time.Now().UTC(), n.FormID)
 	if err != nil {
 		return nil, fmt.Errorf("begin a run: %w", err)
@@ -256,13 +256,13 @@ func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string,
 	for i, v := range r.Checks {
 		checks[i] = letters[v]
 	}
-	m := Mark{Seq: seq, Case: r.Case, Row: row, Verdict: r.Verdict, Checks: string(checks), Headline: cut(r.Headline, 400), TookUS: r.Took.Microseconds()}
+	m := Mark{Seq: seq, Case: r.Case, Row: row, Verdict: r.Verdict, Checks: string(checks), Headline: cut(observation.MaskText(r.Headline, secrets), 400), TookUS: r.Took.Microseconds()}
 	if reasons := r.Reasons(); reasons != nil {
 		cause, err := json.Marshal(reasons)
 		if err != nil {
 			return m, err
 		}
-		m.Cause = sql.NullString{String: string(cause), Valid: true}
+		m.Cause = sql.NullString{String: string(observation.Mask(cause, secrets)), Valid: true}
 	}
 	body, err := json.Marshal(r)
 	if err != nil {

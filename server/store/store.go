@@ -98,11 +98,13 @@ func (s *Store) prepare(ctx context.Context, provider *goose.Provider, keyFile s
 		return err
 	}
 	if sealed != nil {
-		if _, err := s.box.open(sealed); err != nil {
+		if _, err := s.box.open(sealed); errors.Is(err, errOtherKey) {
 			return fmt.Errorf("the key file %s is another than the one with which the secrets in Odd Tick's database were encrypted; put that one back, or name it with ODDTICK_KEY_FILE", keyFile)
+		} else if err != nil {
+			return err
 		}
 	}
-	return nil
+	return s.maskEvidence(ctx)
 }
 
 func create(ctx context.Context, cfg mysql.Config, name string) error {

@@ -162,7 +162,7 @@ func TestAttackTheKeyFile(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, bare.Databases[0].DSN)
 	require.NoError(t, os.WriteFile(key, []byte("short"), 0o600))
-	opened(key, "does not hold 64 hexadecimal digits")
+	opened(key, "is not 64 hexadecimal digits")
 }
 
 func TestTablesOfANewerOddTickAreRefused(t *testing.T) {
@@ -442,4 +442,91 @@ func TestLeases(t *testing.T) {
 	}
 	all.Wait()
 	require.EqualValues(t, 1, took.Load())
+}
+
+// TestTheKeyIsRotated while a server has the store open, and no secret is lost; the key before the last is of no use any more.
+func TestTheKeyIsRotated(t *testing.T) {
+	t.Parallel()
+	ctx := t.Context()
+	st, dsn, key := open(t)
+	id, err := st.PutSite(ctx, site, nil)
+	require.NoError(t, err)
+	first, err := os.ReadFile(key)
+	require.NoError(t, err)
+	other, err := store.Open(ctx, dsn, key)
+	require.NoError(t, err)
+	t.Cleanup(func() { other.Close() })
+	for range 2 {
+		n, err := other.RotateKey(ctx)
+		require.NoError(t, err)
+		require.Equal(t, 1, n)
+		kept, err := st.SiteDocument(ctx, id)
+		require.NoError(t, err, "the one that runs takes the new key up")
+		require.Equal(t, site.Databases, kept.Databases)
+		_, err = st.PutSite(ctx, site, nil)
+		require.NoError(t, err)
+	}
+	now, err := os.ReadFile(key)
+	require.NoError(t, err)
+	require.Len(t, strings.Fields(string(now)), 2)
+	require.NotContains(t, string(now), strings.TrimSpace(string(first)))
+	info, err := os.Stat(key)
+	require.NoError(t, err)
+	require.EqualValues(t, 0o600, info.Mode().Perm())
+	again, err := store.Open(ctx, dsn, key)
+	require.NoError(t, err)
+	kept, err := again.SiteDocument(ctx, id)
+	require.NoError(t, err)
+	require.Equal(t, site.Databases, kept.Databases)
+	require.NoError(t, again.Close())
+	require.NoError(t, os.WriteFile(key, first, 0o600))
+	_, err = store.Open(ctx, dsn, key)
+	require.ErrorContains(t, err, "is another than the one")
+}
+
+// TestAttackPasswordsInEvidenceOfBefore: what earlier versions kept in the clear is masked at the next start.
+func TestAttackPasswordsInEvidenceOfBefore(t *testing.T) {
+	t.Parallel()
+	ctx := t.Context()
+	st, dsn, key := open(t)
+	const secret = "Maple & plot 21"
+	id, err := st.PutSite(ctx, &spec.Site{Site: "ost", Address: "http://127.0.0.1:1", Accounts: []spec.Account{{ID: "one", Name: "one", Password: secret}}}, nil)
+	require.NoError(t, err)
+	form, err := spec.ReadForm("join.yaml", []byte("form: join\npage: /join\n"))
+	require.NoError(t, err)
+	require.NoError(t, st.PutForm(ctx, id, store.Save{Form: form, File: "join.yaml", Source: []byte("form: join\npage: /join\n")}))
+	f, err := st.Form(ctx, "ost", "join")
+	require.NoError(t, err)
+	require.NoError(t, st.AddUser(ctx, "tester", "x"))
+	u, err := st.Authenticate(ctx, "tester", "x")
+	require.NoError(t, err)
+	run, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: u.ID, Seed: 42, Depth: "standard", Cases: []string{"a", "b"}})
+	require.NoError(t, err)
+	for i, name := range []string{"a", "b"} {
+		r := result(name, judge.Odd)
+		r.Headline = "shows " + secret
+		r.Cause = &judge.Cause{Part: "part", Kind: "holds " + secret}
+		_, err = st.AddResult(ctx, run.ID, i+1, "row", r)
+		require.NoError(t, err)
+	}
+	_, err = st.DB().Exec("UPDATE runs SET masked = FALSE")
+	require.NoError(t, err)
+	again, err := store.Open(ctx, dsn, key)
+	require.NoError(t, err)
+	t.Cleanup(func() { again.Close() })
+	for _, name := range []string{"a", "b"} {
+		r, err := again.Result(ctx, run.ID, name)
+		require.NoError(t, err)
+		require.Equal(t, "shows "+strings.Repeat("•", len(secret)), r.Headline)
+		require.NotContains(t, r.Cause.Kind, secret)
+	}
+	marks, err := again.Marks(ctx, run.ID, 0)
+	require.NoError(t, err)
+	require.Len(t, marks, 2)
+	for _, m := range marks {
+		require.NotContains(t, m.Headline+m.Cause.String, "Maple")
+	}
+	var left int
+	require.NoError(t, again.DB().QueryRow("SELECT COUNT(*) FROM runs WHERE NOT masked").Scan(&left))
+	require.Zero(t, left)
 }

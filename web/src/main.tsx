@@ -7,6 +7,12 @@ import { applyTheme } from "./parts/theme";
 import { router } from "./router";
 import "./styles.css";
 
+// styles that parts of the page add are allowed by the word that came with it
+declare global {
+  var __webpack_nonce__: string | undefined;
+}
+globalThis.__webpack_nonce__ = document.querySelector<HTMLMetaElement>('meta[name="oddtick-nonce"]')?.content;
+
 applyTheme();
 
 // a session that has ended meanwhile: the sign-in comes, and after it the view as it was
