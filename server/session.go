@@ -95,12 +95,11 @@ func (s *Server) registerSession(api huma.API) {
 }
 
 func (s *Server) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer, error) {
-	settle, err := s.slow.attempt(in.Body.Name, senderOf(ctx).address)
-	if err != nil {
-		return nil, err
-	}
-	u, err := s.store.Authenticate(ctx, in.Body.Name, in.Body.Password)
-	settle(!errors.Is(err, store.ErrNotFound)) // a database that does not answer is no wrong password
+	var u *store.User
+	err := s.slow.attempt(in.Body.Name, senderOf(ctx).address, func() (err error) {
+		u, err = s.store.Authenticate(ctx, in.Body.Name, in.Body.Password)
+		return err
+	})
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, huma.Error401Unauthorized("The name or the password is wrong.")
 	}
@@ -136,12 +135,10 @@ func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*s
 	if err != nil {
 		return nil, err
 	}
-	settle, err := s.slow.attempt(u.Name, senderOf(ctx).address)
-	if err != nil {
-		return nil, err
-	}
-	_, err = s.store.Authenticate(ctx, u.Name, in.Body.Present)
-	settle(!errors.Is(err, store.ErrNotFound)) // a database that does not answer is no wrong password
+	err = s.slow.attempt(u.Name, senderOf(ctx).address, func() error {
+		_, err := s.store.Authenticate(ctx, u.Name, in.Body.Present)
+		return err
+	})
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, wrong("body.present", "That is not your current password.")
 	}
@@ -171,13 +168,14 @@ func wrong(place, why string) error {
 const oldLink = "This link does not work any more: it was used, a day has passed, or oddtick serve was started again and printed another."
 
 func (s *Server) checkLink(ctx context.Context, in *linkRequest) (*struct{}, error) {
-	settle, err := s.slow.attempt("", senderOf(ctx).address)
-	if err != nil {
-		return nil, err
-	}
-	holds, err := s.store.Invited(ctx, in.Body.Link, time.Now())
-	settle(holds || err != nil)
-	if err == nil && !holds {
+	err := s.slow.attempt("", senderOf(ctx).address, func() error {
+		holds, err := s.store.Invited(ctx, in.Body.Link, time.Now())
+		if err == nil && !holds {
+			err = store.ErrNotFound
+		}
+		return err
+	})
+	if errors.Is(err, store.ErrNotFound) {
 		err = huma.Error404NotFound(oldLink)
 	}
 	return nil, err

@@ -1,12 +1,15 @@
 package server
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
 	"strconv"
 	"strings"
 	"time"
+
+	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
 	lru "github.com/hashicorp/golang-lru/v2"
@@ -47,8 +50,9 @@ func newSlow() *slow {
 	return s
 }
 
-// attempt lets an attempt by name and address through, or refuses it with when the next may come. settle says whether it was right.
-func (s *slow) attempt(name, address string) (settle func(right bool), err error) {
+// attempt checks what somebody tries by name and address, and returns what the check says; or it refuses that, with when the next attempt
+// may come. store.ErrNotFound of the check is a wrong attempt; a database that does not answer is none.
+func (s *slow) attempt(name, address string, check func() error) error {
 	name = strings.ToLower(name)
 	now := time.Now()
 	limiters := make([]*rate.Limiter, len(s.allowances))
@@ -56,22 +60,22 @@ func (s *slow) attempt(name, address string) (settle func(right bool), err error
 		limiters[i] = b.of(b.key(name, address))
 		if tokens := limiters[i].TokensAt(now); tokens < 1 {
 			wait := time.Duration((1 - tokens) * float64(b.every))
-			return nil, later(wait, "Too many wrong attempts.")
+			return later(wait, "Too many wrong attempts.")
 		}
 	}
 	select {
 	case s.places <- struct{}{}:
 	default:
-		return nil, later(2*time.Second, "Too many people are signing in at once.")
+		return later(2*time.Second, "Too many people are signing in at once.")
 	}
-	return func(right bool) {
-		<-s.places
+	defer func() { <-s.places }()
+	err := check()
+	if errors.Is(err, store.ErrNotFound) {
 		for _, l := range limiters {
-			if !right {
-				l.ReserveN(now, 1) // below nothing too, where several failed at once
-			}
+			l.ReserveN(now, 1) // below nothing too, where several failed at once
 		}
-	}, nil
+	}
+	return err
 }
 
 func (a *allowance) of(key string) *rate.Limiter {

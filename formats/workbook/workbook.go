@@ -13,6 +13,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/formats/csvfile"
 	"oddtick/formats/sheet"
 	"oddtick/formats/steps"
 
@@ -22,8 +23,12 @@ import (
 // mostInCell is how many characters a cell holds (ISO/IEC 29500, as spreadsheet programs keep to).
 const mostInCell = 32_767
 
-// mostUnpacked is how large a workbook may become when it is unpacked, in bytes.
-const mostUnpacked = 64 << 20
+const (
+	// mostUnpacked is how large a workbook may become when it is unpacked, in bytes.
+	mostUnpacked = 32 << 20
+	// mostColumns is how wide a sheet may be: a field or a part of a case each.
+	mostColumns = 500
+)
 
 // Write writes four sheets: the findings, the cases, what was covered, and the rows that changed. The values of secrets are left out.
 func Write(w io.Writer, r *judge.Report) error {
@@ -202,7 +207,7 @@ func CSV(data []byte) (string, error) {
 	if len(names) == 0 {
 		return "", errors.New("the workbook has no sheet")
 	}
-	lines, err := f.GetRows(names[0])
+	lines, err := linesOf(f, names[0])
 	if err != nil {
 		return "", fmt.Errorf("the sheet %s: %w", names[0], err)
 	}
@@ -219,4 +224,32 @@ func CSV(data []byte) (string, error) {
 	}
 	out.Flush()
 	return b.String(), out.Error()
+}
+
+// linesOf are the lines of a sheet, each as wide as its last cell that is not empty.
+func linesOf(f *excelize.File, name string) ([][]string, error) {
+	rows, err := f.Rows(name)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var lines [][]string
+	filled := 0 // lines up to the last that is not empty
+	for rows.Next() {
+		if len(lines) > csvfile.MostLines {
+			return nil, fmt.Errorf("it has more than %d lines below its heads, and no more are read", csvfile.MostLines)
+		}
+		line, err := rows.Columns()
+		if err != nil {
+			return nil, err
+		}
+		if len(line) > mostColumns {
+			return nil, fmt.Errorf("line %d has %d columns, and at most %d are read", len(lines)+1, len(line), mostColumns)
+		}
+		lines = append(lines, line)
+		if len(line) > 0 {
+			filled = len(lines)
+		}
+	}
+	return lines[:filled], rows.Error()
 }

@@ -94,3 +94,16 @@ func TestTheFirstSheetOfAWorkbookIsRead(t *testing.T) {
 		require.ErrorContains(t, err, "no workbook")
 	}
 }
+
+// TestAttackASheetWithoutEnd: a few bytes that stand for millions of cells are refused with their place.
+func TestAttackASheetWithoutEnd(t *testing.T) {
+	t.Parallel()
+	for at, want := range map[string]string{"XFD7": "line 7 has 16384 columns, and at most 500 are read", "A1048576": "more than 20000 lines"} {
+		f := excelize.NewFile()
+		require.NoError(t, f.SetCellValue("Sheet1", at, "far"))
+		var b bytes.Buffer
+		require.NoError(t, f.Write(&b))
+		_, err := workbook.CSV(b.Bytes())
+		require.ErrorContains(t, err, want)
+	}
+}
