@@ -192,7 +192,10 @@ function KeepAsCase({
       const id = `${at.form}/own.tried_${Date.now().toString(36)}/${driver}`;
       const edit = { case: id, own: true, title: name, inputs, absent };
       return need(
-        api.POST("/api/sites/{site}/forms/{form}/case-edits", { params: { path: at }, body: { edits: [edit] } }),
+        api.POST("/api/sites/{site}/forms/{form}/case-edits", {
+          params: { path: at, header: { "If-Match": '"0"' } }, // a case that is not there yet
+          body: { edits: [edit] },
+        }),
       ).then(() => id);
     },
     onSuccess: () => cache.invalidateQueries({ queryKey: ["cases"] }),
