@@ -2,8 +2,8 @@ package hashed
 
 import (
 	"bytes"
-	"crypto/md5"
-	"crypto/sha1"
+	"crypto/md5"  // #nosec G501 -- sites still keep passwords so, and it is told
+	"crypto/sha1" // #nosec G505 -- the same
 	"crypto/sha256"
 	"crypto/sha512"
 	"encoding/base64"
@@ -11,8 +11,8 @@ import (
 	"strings"
 )
 
-func sumMD5(b []byte) []byte    { s := md5.Sum(b); return s[:] }
-func sumSHA1(b []byte) []byte   { s := sha1.Sum(b); return s[:] }
+func sumMD5(b []byte) []byte    { s := md5.Sum(b); return s[:] }  // #nosec G401 -- compared with what a site keeps
+func sumSHA1(b []byte) []byte   { s := sha1.Sum(b); return s[:] } // #nosec G401 -- the same
 func sumSHA256(b []byte) []byte { s := sha256.Sum256(b); return s[:] }
 func sumSHA384(b []byte) []byte { s := sha512.Sum384(b); return s[:] }
 func sumSHA512(b []byte) []byte { s := sha512.Sum512(b); return s[:] }

@@ -102,7 +102,7 @@ func NewClient(o Options) (*Client, error) {
 		if !roots.AppendCertsFromPEM([]byte(o.Authority)) {
 			return nil, errors.New("the certificate authority is no certificate in PEM; paste it from BEGIN CERTIFICATE to END CERTIFICATE")
 		}
-		transport.TLSClientConfig = &tls.Config{RootCAs: roots}
+		transport.TLSClientConfig = &tls.Config{RootCAs: roots, MinVersion: tls.VersionTLS12}
 	}
 	c.transport = transport
 	return c, nil
