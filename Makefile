@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: demo test build generate bench detection findings pairs ordinary check-sheets attack kill fuzz screenshots lint install check-generated unit e2e
+.PHONY: demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz screenshots lint install check-generated unit e2e
 
 demo: install build
 	@exec $(BIN) demo
@@ -84,6 +84,10 @@ findings: install build
 PAIRS ?= 200
 pairs: install build
 	go run ./bench/findings -pairs $(PAIRS)
+
+# Many who use one Odd Tick at once: memory, answers, and whether a request is lost.
+load: install build
+	go run ./bench/load
 
 # Sites of ordinary habits, and answers that come in pieces, late or never, again and again.
 ordinary: install

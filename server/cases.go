@@ -363,6 +363,13 @@ func (s *Server) techniques(ctx context.Context, in *techniquesRequest) (*struct
 	if err != nil {
 		return nil, err
 	}
+	if c := set.Combined; c != nil && c.Large {
+		if tuples, _ := d.designer.Tuples(in.plan()); tuples > mostTuples {
+			none := *c
+			none.Large, none.Why = false, tooManyTuples(tuples)
+			set = &caseSet{Set: &design.Set{Tables: set.Tables, Combined: &none}}
+		}
+	}
 	growth, err := d.grown(ctx)
 	if err != nil {
 		return nil, err

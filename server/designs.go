@@ -16,6 +16,8 @@ import (
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
 )
 
 // designs keeps forms made ready for designing, and what was designed of them lately. Revisions never change, so neither do these.
@@ -214,7 +216,7 @@ func (d *designed) set(ctx context.Context, plan design.Plan) (*caseSet, error) 
 	if plan.Large {
 		tuples, _ := d.designer.Tuples(plan)
 		if tuples > mostTuples {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("These are %.0f combinations, and at most %d are computed here. Lower the strength, or compute them on the command line.", tuples, mostTuples))
+			return nil, huma.Error422UnprocessableEntity("The combinations are not computed: " + tooManyTuples(tuples) + ".")
 		}
 		large = tuples > design.LargeTuples
 	}
@@ -235,6 +237,10 @@ func (d *designed) set(ctx context.Context, plan design.Plan) (*caseSet, error) 
 		d.remember(key, large, set)
 		return set, nil
 	})
+}
+
+func tooManyTuples(tuples float64) string {
+	return message.NewPrinter(language.English).Sprintf("they are %.0f, and at most %d are computed here; lower the strength, or compute them on the command line", tuples, mostTuples)
 }
 
 func (d *designed) remembered(key string, large bool) *caseSet {

@@ -110,10 +110,10 @@ func TestAttackCombinationsOfManyFields(t *testing.T) {
 	}
 	require.Equal(t, 200, c.get(shed+"/cases?depth=thorough&strength=3", &view))
 	require.NotEmpty(t, view.Order)
-	require.Contains(t, fmt.Sprint(view.Omitted), "13150280 combinations", "they are not computed unasked")
+	require.Contains(t, fmt.Sprint(view.Omitted), "13,150,280 combinations", "they are not computed unasked")
 	status, _, body := c.send("GET", shed+"/cases?depth=thorough&strength=3&large=true", nil)
 	require.Equal(t, 422, status, string(body))
-	require.Contains(t, string(body), "at most 1000000")
+	require.Contains(t, string(body), "at most 1,000,000")
 
 	// the same with as many as are computed; whoever asks leaves, and others do not wait
 	c.keep(choices(16))

@@ -132,7 +132,7 @@ func run(program string, signIns, streams, testers int, last time.Duration) erro
 // views are what testers look at.
 var views = []string{
 	"/api/sites", join, join + "/cases", join + "/cases?depth=thorough", join + "/case?id=join/username.length.max/http", join + "/coverage", join + "/techniques",
-	join + "/runs/0", join + "/contradictions", join + "/revisions", "/api/sites/ostlewick/settings", "/api/sites/ostlewick/forms/log_in/cases", "/api/session", "/",
+	join + "/runs/0", join + "/contradictions", join + "/revisions", "/api/sites/ostlewick/settings", "/api/sites/ostlewick/forms/sign_in/cases", "/api/session", "/",
 }
 
 // demo is a running Odd Tick with demo data.

@@ -3,7 +3,6 @@ package design
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -12,6 +11,9 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/values"
+
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
 )
 
 // Combined are the cases in which valid values of several fields meet: a covering array of the fields' levels.
@@ -246,6 +248,9 @@ func (d *Designer) conditionNames(r *spec.PreparedRule) []*spec.PreparedField {
 	return out
 }
 
+// english writes numbers as they are read in sentences: 300,000.
+var english = message.NewPrinter(language.English)
+
 // combiningEffort is that of the search for fewer rows. It is the same at every depth, so that a row's id means one case.
 const combiningEffort = 4_000_000
 
@@ -268,7 +273,7 @@ func (s *sheet) combination(plan Plan) {
 	c.Strength = min(c.Strength, len(fields))
 	if tuples, least := array.Estimate(countsOf(levels), c.Strength); tuples > LargeTuples && !plan.Large {
 		c.Large = true
-		c.Why = fmt.Sprintf("these are %.0f combinations in at least %.0f rows, which are computed only when they are asked for", tuples, least)
+		c.Why = english.Sprintf("they are %.0f combinations in at least %.0f rows, and so many are computed only when they are asked for", tuples, least)
 		s.omitted = append(s.omitted, Omission{About: "combinations", Why: c.Why})
 		return
 	}
@@ -380,7 +385,7 @@ func (d *Designer) Growth(ctx context.Context) ([]Size, error) {
 		problem.Effort = combiningEffort
 		size := Size{Strength: t}
 		if tuples, least := array.Estimate(problem.Levels, t); tuples > LargeTuples {
-			size.Tuples, size.Why = int(tuples), fmt.Sprintf("at least %.0f", least)
+			size.Tuples, size.Why = int(tuples), english.Sprintf("at least %.0f", least)
 			out = append(out, size)
 			continue
 		}
