@@ -29,7 +29,7 @@ import (
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
 
-var front = fstest.MapFS{"index.html": {Data: []byte("<title>front end</title>")}, "assets/a.js": {Data: []byte("x")}}
+var front = fstest.MapFS{"index.html": {Data: []byte("<meta name=oddtick-nonce content=ODDTICK-NONCE><title>front end</title>")}, "assets/a.js": {Data: []byte("x")}}
 
 // client is a browser that speaks to the API.
 type client struct {

@@ -36,7 +36,11 @@ func openMariaDB(ctx context.Context, dsn string, ignore []string) (*Watcher, er
 	db := sqlx.NewDb(sql.OpenDB(connector), "mysql")
 	db.SetMaxIdleConns(8)
 	m := &Watcher{db: db, dialect: mariaDB{cfg}, name: cfg.DBName}
-	if err := m.describe(ctx, ignore); err != nil {
+	err = greet(ctx, db.DB)
+	if err == nil {
+		err = m.describe(ctx, ignore)
+	}
+	if err != nil {
 		db.Close()
 		return nil, connectError(cfg, err)
 	}
@@ -98,7 +102,17 @@ func Identity(ctx context.Context, dsn string) (string, error) {
 	}
 	db := sql.OpenDB(connector)
 	defer db.Close()
+	if err := greet(ctx, db); err != nil {
+		return "", err
+	}
 	return IdentityOf(ctx, db)
+}
+
+// greet waits for a server's first word, as long as a connection may take: the driver would wait for it as for a statement's answer.
+func greet(ctx context.Context, db *sql.DB) error {
+	ctx, cancel := context.WithTimeout(ctx, connectWithin)
+	defer cancel()
+	return db.PingContext(ctx)
 }
 
 // IdentityOf is Identity of a connection.
