@@ -36,6 +36,12 @@ func (c *client) done(number, most int) {
 	}, 20*time.Second, 20*time.Millisecond)
 }
 
+func readForm(t testing.TB, rev *store.Revision) *spec.Form {
+	form, err := spec.ReadForm(rev.File, rev.Source)
+	require.NoError(t, err)
+	return form
+}
+
 func TestAttackTwoServersOnOneDatabase(t *testing.T) {
 	t.Parallel()
 	c := start(t)
@@ -110,8 +116,7 @@ func TestAttackTwoSitesWithOneDatabase(t *testing.T) {
 	require.NoError(t, err)
 	rev, err := c.store.Revision(t.Context(), form.RevisionID)
 	require.NoError(t, err)
-	read, err := spec.ReadForm(rev.File, rev.Source)
-	require.NoError(t, err)
+	read := readForm(t, rev)
 	for ident, second := range map[string]*spec.Site{
 		"same_database": {Site: "same_database", Address: "http://localhost:1", Databases: first.Databases},
 		"same_address":  {Site: "same_address", Address: first.Address},

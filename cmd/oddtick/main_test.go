@@ -197,7 +197,7 @@ func TestRunEndsWithTwoWhenItCannot(t *testing.T) {
 		"unknown fault":    {[]string{"practice", "--dsn", dsn, "--faults", "none"}, `there is no fault "none"`},
 		"not loopback":     {[]string{"practice", "--dsn", dsn, "--addr", "192.0.2.1:80"}, "is not a loopback address"},
 		"no place":         {[]string{"practice", "--dsn", dsn, "--addr", "nowhere"}, "is not host:port"},
-		"serve without db": {[]string{"serve"}, "ODDTICK_DSN is not set"},
+		"serve without db": {[]string{"serve", "--as-root"}, "ODDTICK_DSN is not set"},
 	} {
 		code, _, errs := oddtick(t, c.args...)
 		require.Equal(t, 2, code, name)

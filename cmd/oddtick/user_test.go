@@ -55,7 +55,7 @@ func TestAttackServeWithoutAUser(t *testing.T) {
 	t.Parallel()
 	dsn, key := dbtest.DSN(t), filepath.Join(t.TempDir(), "key")
 	serve := func() string {
-		cmd := command("serve")
+		cmd := command("serve", "--as-root")
 		cmd.Env = append(cmd.Env, "ODDTICK_DSN="+dsn, "ODDTICK_KEY_FILE="+key, "ODDTICK_ADDR=127.0.0.1:0", "ODDTICK_USER=tester", "ODDTICK_PASSWORD=brook-side-42")
 		cmd.Stderr = os.Stderr
 		out, err := cmd.StdoutPipe()

@@ -188,7 +188,7 @@ func (a *Automaton) And(b *Automaton) (*Automaton, error) {
 			out.next = append(out.next, id)
 		}
 	}
-	if len(list) <= max(len(a.accept), len(b.accept))+8 {
+	if len(list) > 100 && len(list) <= max(len(a.accept), len(b.accept))+8 {
 		return out.mergeClasses(), nil // it has hardly grown: minimising is not worth the work
 	}
 	return out.minimal(), nil
