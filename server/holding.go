@@ -91,6 +91,8 @@ func held(err error) error {
 	switch {
 	case errors.As(err, &by):
 		return huma.Error409Conflict(fmt.Sprintf("A run of %s is under way at the same address or database, and two at once could not tell whose rows are whose. Wait for it, or stop it.", by.About))
+	case errors.Is(err, errMoved):
+		return huma.Error409Conflict("This run has gone on or ended meanwhile. Reload the page.")
 	case errors.Is(err, errEnding):
 		return huma.Error503ServiceUnavailable("Odd Tick is ending. Try again when it is up again.")
 	}

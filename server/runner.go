@@ -1,6 +1,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -19,7 +20,11 @@ import (
 	"oddtick/server/store"
 )
 
-var errEnding = errors.New("the server is ending")
+var (
+	errEnding = errors.New("the server is ending")
+	// errMoved says that a run is not any more what it was when it was read.
+	errMoved = errors.New("the run has gone on or ended meanwhile")
+)
 
 // runner holds the runs that this server drives. Leases keep it from driving one that another server drives, and a site that another
 // run submits to.
@@ -136,6 +141,11 @@ func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
 	a, err := r.take(ctx, p, kept.Seed)
 	if err != nil {
 		return err
+	}
+	// only now can nobody else change it
+	if now, err := r.store.Run(ctx, kept.ID); err != nil || now.State != kept.State {
+		a.free()
+		return cmp.Or(err, errMoved)
 	}
 	progress, err := r.store.Progress(ctx, kept.ID)
 	if err != nil {

@@ -265,8 +265,8 @@ func (s *Server) GoOn(ctx context.Context) error {
 		var by *lease.HeldError
 		if err := s.goOn(ctx, run); errors.Is(err, errEnding) || ctx.Err() != nil {
 			return nil // at the next start
-		} else if errors.As(err, &by) {
-			continue // another server drives it, or another run its site
+		} else if errors.As(err, &by) || errors.Is(err, errMoved) {
+			continue // another server drives it, or has, or another run its site
 		} else if err != nil {
 			slog.Warn("a run cannot go on", "run", run.ID, "error", err)
 			if err := s.store.EndRun(ctx, run.ID, store.Stopped, "Odd Tick ended while it ran, and it could not go on: "+err.Error()+".", run.Foreign); err != nil {
