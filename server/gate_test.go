@@ -286,3 +286,19 @@ func TestTheFirstUserComesByALink(t *testing.T) {
 	_, err = c.store.Authenticate(t.Context(), "keeper", "heron lantern moss")
 	require.NoError(t, err)
 }
+
+func TestOtherSessionsAreEnded(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	elsewhere := c.other()
+	elsewhere.signIn()
+	status, _, body := c.send("POST", "/api/session/end-others", map[string]string{"present": "wrong"})
+	require.Equal(t, 422, status)
+	require.Contains(t, string(body), "not your current password")
+	require.Equal(t, 200, elsewhere.get("/api/sites", nil))
+	status, _, body = c.send("POST", "/api/session/end-others", map[string]string{"present": "right"})
+	require.Equal(t, 200, status, string(body))
+	require.Equal(t, 401, elsewhere.get("/api/sites", nil))
+	require.Equal(t, 200, c.get("/api/sites", nil), "one's own goes on")
+}

@@ -179,13 +179,13 @@ func nonced(page []byte) (out []byte, nonce string) {
 // noncePlace stands in index.html where the nonce comes to stand.
 const noncePlace = "ODDTICK-NONCE"
 
-const policy = "default-src 'self'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+const policy = "default-src 'self'; img-src 'self' data:; object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 
 // headers keep pages from being framed, and from loading or running anything that is not Odd Tick's own.
 func headers(c *gin.Context, secure bool) {
 	h := c.Writer.Header()
 	if secure {
-		h.Set("Strict-Transport-Security", "max-age=31536000")
+		h.Set("Strict-Transport-Security", "max-age=31536000; includeSubDomains")
 	}
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"log/slog"
 	"net/http"
 	"strings"
 	"time"
@@ -55,6 +56,12 @@ type newPasswordRequest struct {
 	}
 }
 
+type presentRequest struct {
+	Body struct {
+		Present string `json:"present" maxLength:"200" doc:"the password that holds now"`
+	}
+}
+
 type linkRequest struct {
 	Body struct {
 		Link string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
@@ -90,6 +97,7 @@ func (s *Server) registerSession(api huma.API) {
 		}{sessionCookie(ctx, "", time.Unix(1, 0))}, nil
 	})
 	huma.Register(api, huma.Operation{OperationID: "changePassword", Method: http.MethodPut, Path: "/api/session/password", Summary: "Change your password; all your other sessions end"}, s.changePassword)
+	huma.Register(api, huma.Operation{OperationID: "endOtherSessions", Method: http.MethodPost, Path: "/api/session/end-others", Summary: "End all your other sessions"}, s.endOthers)
 	huma.Register(api, huma.Operation{OperationID: "checkFirstUserLink", Method: http.MethodPost, Path: "/api/first-user/link", Summary: "Whether the link for the first user still works", DefaultStatus: http.StatusNoContent}, s.checkLink)
 	huma.Register(api, huma.Operation{OperationID: "addFirstUser", Method: http.MethodPost, Path: "/api/first-user", Summary: "Set the first user's name and password, and sign in"}, s.addFirstUser)
 }
@@ -101,9 +109,53 @@ func (s *Server) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer,
 		return err
 	})
 	if errors.Is(err, store.ErrNotFound) {
+		s.logRefused(ctx, in.Body.Name)
 		return nil, huma.Error401Unauthorized("The name or the password is wrong.")
 	}
 	if err != nil {
+		return nil, err
+	}
+	slog.Info("somebody signed in", "user", u.Name, "from", senderOf(ctx).address)
+	return s.begin(ctx, u)
+}
+
+// logRefused logs a sign-in that was refused. A name that nobody has may be a password that was typed into the wrong field.
+func (s *Server) logRefused(ctx context.Context, name string) {
+	if u, err := s.store.UserNamed(ctx, name); err == nil {
+		name = u.Name
+	} else {
+		name = "none of the users"
+	}
+	slog.Warn("a sign-in was refused", "user", name, "from", senderOf(ctx).address)
+}
+
+// proven checks a user's password once more, before something that whoever sits at an open screen must not do. place is where it stands.
+func (s *Server) proven(ctx context.Context, password, place string) (*store.User, error) {
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	err = s.slow.attempt(u.Name, senderOf(ctx).address, func() error {
+		_, err := s.store.Authenticate(ctx, u.Name, password)
+		return err
+	})
+	if errors.Is(err, store.ErrNotFound) {
+		slog.Warn("a password was refused", "user", u.Name, "from", senderOf(ctx).address)
+		return nil, wrong(place, "That is not your current password.")
+	}
+	return u, err
+}
+
+func (s *Server) endOthers(ctx context.Context, in *presentRequest) (*sessionAnswer, error) {
+	u, err := s.proven(ctx, in.Body.Present, "body.present")
+	if err != nil {
+		return nil, err
+	}
+	if err := s.store.EndSessions(ctx, u.ID); err != nil {
+		return nil, err
+	}
+	slog.Info("a user ended their other sessions", "user", u.Name, "from", senderOf(ctx).address)
+	if u, err = s.store.User(ctx, u.ID); err != nil {
 		return nil, err
 	}
 	return s.begin(ctx, u)
@@ -131,17 +183,7 @@ func sessionCookie(ctx context.Context, value string, expiry time.Time) http.Coo
 }
 
 func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*sessionAnswer, error) {
-	u, err := s.user(ctx)
-	if err != nil {
-		return nil, err
-	}
-	err = s.slow.attempt(u.Name, senderOf(ctx).address, func() error {
-		_, err := s.store.Authenticate(ctx, u.Name, in.Body.Present)
-		return err
-	})
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, wrong("body.present", "That is not your current password.")
-	}
+	u, err := s.proven(ctx, in.Body.Present, "body.present")
 	if err != nil {
 		return nil, err
 	}
@@ -154,6 +196,7 @@ func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*s
 	if err := s.store.SetPassword(ctx, u.ID, in.Body.New); err != nil {
 		return nil, err
 	}
+	slog.Info("a password was changed", "user", u.Name, "from", senderOf(ctx).address)
 	if u, err = s.store.User(ctx, u.ID); err != nil {
 		return nil, err
 	}

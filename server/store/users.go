@@ -61,6 +61,12 @@ func (s *Store) SetPassword(ctx context.Context, id int64, password string) erro
 	return err
 }
 
+// EndSessions ends all sessions that a user has by now.
+func (s *Store) EndSessions(ctx context.Context, id int64) error {
+	_, err := s.db.ExecContext(ctx, "UPDATE users SET session_version = session_version + 1 WHERE id = ?", id)
+	return err
+}
+
 // EndUser ends a user's sessions, and lets them not sign in any more. What they did stays theirs.
 func (s *Store) EndUser(ctx context.Context, id int64) error {
 	_, err := s.db.ExecContext(ctx, "UPDATE users SET ended_at = ?, session_version = session_version + 1 WHERE id = ? AND ended_at IS NULL", time.Now().UTC(), id)

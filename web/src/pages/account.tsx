@@ -43,7 +43,7 @@ export function AccountPage() {
         </div>
         <Menu />
       </header>
-      <main className="p-5">
+      <main className="flex flex-wrap items-start gap-5 p-5">
         <form onSubmit={submit} className="w-[380px] border border-line bg-panel p-5">
           <h2 className="text-[15px] font-semibold">Change your password</h2>
           <p className="mt-1 text-soft">All your other sessions end.</p>
@@ -68,7 +68,46 @@ export function AccountPage() {
             Change password
           </button>
         </form>
+        <EndOthers />
       </main>
     </div>
+  );
+}
+
+/** Ends the sessions that are open elsewhere. */
+function EndOthers() {
+  const session = useSession();
+  const cache = useQueryClient();
+  const [present, setPresent] = useState("");
+  const end = useMutation({
+    mutationFn: () => need(api.POST("/api/session/end-others", { body: { present } })),
+    onSuccess: (now) => {
+      keepToken(now.token);
+      cache.setQueryData(["session"], now);
+      setPresent("");
+    },
+  });
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        end.mutate();
+      }}
+      className="w-[380px] border border-line bg-panel p-5"
+    >
+      <h2 className="text-[15px] font-semibold">End your other sessions</h2>
+      <p className="mt-1 text-soft">Wherever else you are signed in, you are asked to sign in again.</p>
+      <input type="text" hidden readOnly autoComplete="username" value={session.data?.name ?? ""} />
+      <Password label="Your password" value={present} onChange={setPresent} autoComplete="current-password" />
+      {end.error && <Refused id="not-ended" text={end.error.message} />}
+      {end.isSuccess && (
+        <p role="status" className="mt-3">
+          Your other sessions have ended.
+        </p>
+      )}
+      <button type="submit" className="button mt-5 px-5 py-1.5" disabled={end.isPending || present === ""}>
+        End them
+      </button>
+    </form>
   );
 }
