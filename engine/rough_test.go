@@ -180,8 +180,7 @@ func TestAServerThatNeverAnswersHoldsNothingUp(t *testing.T) {
 			case judge.Odd:
 				require.Contains(t, r.Headline, "Failed", "a submission that is never answered has failed")
 			case judge.NotObserved:
-				// on a busy machine the browser itself may be what is late, which is said too
-				require.Regexp(t, "within 1s|the browser: the page does not answer", r.Headline, "a page that does not come says nothing of the form")
+				require.Contains(t, r.Headline, "within 1s", "a page that does not come says nothing of the form")
 			}
 		}
 	}
