@@ -363,8 +363,8 @@ const LargeTuples = 300_000
 // Tuples is how many combinations a plan covers if it is large, before any are ruled out, and a number of rows below which none
 // covers them. It is computed at once.
 func (d *Designer) Tuples(plan Plan) (tuples, least float64) {
-	_, levels := d.factors()
-	return array.Estimate(countsOf(levels), min(plan.strength(), len(levels)))
+	counts := d.counts()
+	return array.Estimate(counts, min(plan.strength(), len(counts)))
 }
 
 func countsOf(levels [][]level) []int {

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"oddtick/core/oracle"
@@ -37,6 +38,8 @@ type Designer struct {
 	catalogue []spec.Guess
 	// language is what a visitor asks for where a case does not say another.
 	language string
+	// counts are how many levels each field has that is combined, computed once.
+	counts func() []int
 	// spare: the site has an account that may be locked.
 	spare bool
 }
@@ -76,6 +79,10 @@ func New(p *spec.Prepared, site *spec.Site) (*Designer, error) {
 		}
 	}
 	d.base = d.baseInputs()
+	d.counts = sync.OnceValue(func() []int {
+		_, levels := d.factors()
+		return countsOf(levels)
+	})
 	return d, nil
 }
 
