@@ -270,8 +270,9 @@ func (v *Visitor) sight(ctx context.Context) (*sight, error) {
 
 // settle waits until nothing is under way and the page is still. failure is set where an answer does not come in time.
 func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (failure string, err error) {
-	deadline := time.NewTimer(v.b.o.Timeout)
-	defer deadline.Stop()
+	deadline := time.Now().Add(v.b.o.Timeout)
+	overdue := time.NewTimer(v.b.o.Timeout)
+	defer overdue.Stop()
 	for {
 		for {
 			busy, _, changed := v.tab.traffic.busy(mark)
@@ -284,24 +285,48 @@ func (v *Visitor) settle(ctx context.Context, mark int, still time.Duration) (fa
 				return "", ctx.Err()
 			case <-v.b.ctx.Done():
 				return "", v.b.gone()
-			case <-deadline.C:
-				return fmt.Sprintf("no answer within %s", v.b.o.Timeout), v.late()
+			case <-overdue.C:
+				return v.unanswered()
 			}
 		}
 		if _, any, _ := v.tab.traffic.busy(mark); any {
 			still = stillAfter
 		}
-		_, err := ask[bool](ctx, v.tab, "quiet", still.Milliseconds(), longestQuiet.Milliseconds(), longestLoading.Milliseconds())
-		if errors.Is(err, errWorldGone) {
-			continue
-		}
-		if err != nil {
+		err := v.quiet(ctx, mark, still, deadline)
+		busy, _, _ := v.tab.traffic.busy(mark)
+		switch {
+		case errors.Is(err, errWorldGone):
+		case errors.Is(err, errNoAnswer), errors.Is(err, ErrStuck) && busy:
+			return v.unanswered()
+		case err != nil:
 			return "", v.gone(err)
-		}
-		if busy, _, _ := v.tab.traffic.busy(mark); !busy {
+		case !busy:
 			return "", nil
 		}
 	}
+}
+
+// quiet waits until the page has been still for so long. Now and then Chromium lets a page that is being left say nothing until the next
+// one comes, so an answer that is owed beyond its time ends the wait: errNoAnswer.
+func (v *Visitor) quiet(ctx context.Context, mark int, still time.Duration, deadline time.Time) error {
+	within, cancel := context.WithCancelCause(ctx)
+	defer cancel(nil)
+	watch := time.AfterFunc(time.Until(deadline), func() {
+		if busy, _, _ := v.tab.traffic.busy(mark); busy {
+			cancel(errNoAnswer)
+		}
+	})
+	defer watch.Stop()
+	_, err := ask[bool](within, v.tab, "quiet", still.Milliseconds(), longestQuiet.Milliseconds(), longestLoading.Milliseconds())
+	if errors.Is(context.Cause(within), errNoAnswer) {
+		return errNoAnswer
+	}
+	return err
+}
+
+// unanswered is the failure of a site that owes an answer beyond its time.
+func (v *Visitor) unanswered() (failure string, err error) {
+	return fmt.Sprintf("no answer within %s", v.b.o.Timeout), v.late()
 }
 
 // late is the error where the time is over and the site owes no answer: then the browser is slow, and nothing can be said of the site.
