@@ -15,6 +15,13 @@ type Fault struct {
 	Wrong string
 }
 
+// hides are the faults that nobody can see where another is on, by its name: with that mask no right number can be sent from the page,
+// and these show only once one is.
+var hides = map[string][]string{"help-mask": {"help-switch", "help-thanks", "help-script-error", "help-state-kept", "help-network-silent", "help-button-stuck", "help-twice"}}
+
+// Hides tells whether another fault cannot be seen where this one is on.
+func (f Fault) Hides(other Fault) bool { return slices.Contains(hides[f.Name], other.Name) }
+
 // Faults are all planted faults.
 var Faults = []Fault{
 	{"username-cut", "join", "Stored data", "usernames of up to 190 characters are taken and stored cut to 20"},

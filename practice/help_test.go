@@ -95,7 +95,7 @@ var helpFaults = map[string]func(p *person) bool{
 		return p.rowOf("helpers", "weekends") == "1"
 	},
 	"help-thanks": func(p *person) bool {
-		return p.inPage(`fill({}); await send(); return document.querySelector("[role=status]").textContent`) == "Thank you, . A steward will call you."
+		return p.inPage(`fill({}); await send(); return document.querySelector("[role=status]")?.textContent ?? ""`) == "Thank you, . A steward will call you."
 	},
 	"help-script-error": func(p *person) bool { return p.inPage(`fill({}); await send(); return window.failed`) != "" },
 	"help-language": func(p *person) bool {
@@ -113,7 +113,7 @@ var helpFaults = map[string]func(p *person) bool{
 		return status == http.StatusCreated
 	},
 	"help-network-silent": func(p *person) bool {
-		return p.inPage(`window.fetch = () => Promise.reject(new TypeError("lost")); fill({}); await send(); return said("form")`) == ""
+		return p.inPage(`let n = 0; window.fetch = () => { n++; return Promise.reject(new TypeError("lost")) }; fill({}); await send(); return n + said("form")`) == "1"
 	},
 	"help-button-stuck": func(p *person) bool {
 		return p.inPage(`window.fetch = () => Promise.reject(new TypeError("lost")); fill({}); await send(); return String(document.querySelector("form > button").disabled)`) == "true"

@@ -318,6 +318,11 @@ func TestEveryFaultShows(t *testing.T) {
 			}
 			require.False(t, show(begin(t)), "it shows without the fault")
 			require.True(t, show(begin(t, f.Name)), "it does not show with the fault")
+			for _, other := range practice.Faults {
+				if f.Hides(other) {
+					require.False(t, shows[other.Name](begin(t, f.Name, other.Name)), "%s shows beside it", other.Name)
+				}
+			}
 		})
 	}
 }

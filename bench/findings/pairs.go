@@ -24,13 +24,18 @@ type Pair struct {
 	Named bool     `json:"named"`
 }
 
-// lone is what a fault shows alone.
+// lone is what a fault shows alone: the names of its findings, their causes, and the rules in spite of which something was accepted.
 type lone struct {
 	names  map[string]bool
 	causes map[judge.Cause]bool
+	rules  map[string]bool
 }
 
-// drawPairs draws random pairs of faults of one form.
+// has tells whether a cause is one of the fault's: the same, or the same rule broken. Whether a row changes when something is accepted in
+// spite of a rule is up to the other fault.
+func (l lone) has(c judge.Cause) bool { return l.causes[c] || c.Rule != "" && l.rules[c.Rule] }
+
+// drawPairs draws random pairs of faults of one form, of which the known one does not hide the other.
 func drawPairs(n int, seed uint64, only string) [][2]practice.Fault {
 	byForm := map[string][]practice.Fault{}
 	var forms []string
@@ -53,8 +58,13 @@ func drawPairs(n int, seed uint64, only string) [][2]practice.Fault {
 				}
 			}
 		}
-		order := rng.Perm(len(at))
-		pairs[i] = [2]practice.Fault{at[order[0]], at[order[1]]}
+		for {
+			order := rng.Perm(len(at))
+			pairs[i] = [2]practice.Fault{at[order[0]], at[order[1]]}
+			if !pairs[i][0].Hides(pairs[i][1]) {
+				break
+			}
+		}
 	}
 	return pairs
 }
@@ -108,7 +118,7 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 			failed.Store(needed[i].Name, err)
 			return
 		}
-		shows[i] = lone{map[string]bool{}, map[judge.Cause]bool{}}
+		shows[i] = lone{map[string]bool{}, map[judge.Cause]bool{}, map[string]bool{}}
 		for _, f := range all {
 			shows[i].names[f.ID] = true
 			for _, id := range f.With {
@@ -118,6 +128,9 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 		for _, r := range report.Results {
 			for _, reason := range r.Reasons() {
 				shows[i].causes[reason.Cause] = true
+				if reason.Rule != "" {
+					shows[i].rules[reason.Rule] = true
+				}
 			}
 		}
 	})
@@ -143,7 +156,7 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 			p.New = append(p.New, f.Says())
 			for _, id := range f.Cases {
 				for _, reason := range report.Results[id].Reasons() {
-					p.Named = p.Named || other.causes[reason.Cause] && !known.causes[reason.Cause]
+					p.Named = p.Named || other.has(reason.Cause) && !known.causes[reason.Cause]
 				}
 			}
 		}
