@@ -129,30 +129,48 @@ func (s *sheet) addresses() {
 			continue
 		}
 		for i, e := range elsewhere {
-			step := Step{Do: Submit, Driver: s.driver, Altered: true, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: Fixed, Text: e.address}})}
-			s.add(Standard, &Case{
-				ID: s.id(f.ID + ".altered_" + e.role), Title: f.Label + ": another site's address, written " + e.title, Row: f.ID, Technique: ErrorGuessing,
-				Covers: []string{"guess " + f.ID + " altered_" + e.role}, Mark: Mark{"guessed", 204 + float64(i), strings.ReplaceAll(e.role, "_", " ")}, Steps: []Step{step},
-			})
+			s.alteration(Standard, f, "altered_"+e.role, "another site's address, written "+e.title, 204+float64(i), map[string]Recipe{f.ID: {Make: Fixed, Text: e.address}})
 		}
 	}
 }
 
-// altered changes values that the page does not let a visitor change: a site refuses them, or lets them be.
+// altered changes values that the page does not let a visitor change: a site refuses them, or lets them be. A hidden value that says
+// whose record is meant is also sent without the read-only ones, which may say so too and would give it away.
 func (s *sheet) altered() {
+	var readOnly []string
 	for _, f := range s.d.p.Fields {
-		fixed := f.Kind == spec.ReadOnly || f.Kind == spec.Hidden
-		onward := s.d.p.Form.Accepted.Session != nil && s.d.p.Form.Accepted.Session.Onward != nil && s.d.p.Form.Accepted.Session.Onward.Field == f.ID
-		stored := slices.ContainsFunc(s.d.p.Form.Stored, func(st spec.Stored) bool {
-			return slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool { return c.From == f.ID })
-		})
-		if !fixed || onward || stored {
+		if f.Kind == spec.ReadOnly && s.onlySent(f) {
+			readOnly = append(readOnly, f.ID)
+		}
+	}
+	for _, f := range s.d.p.Fields {
+		if f.Kind != spec.ReadOnly && f.Kind != spec.Hidden || !s.onlySent(f) {
 			continue
 		}
-		step := Step{Do: Submit, Driver: s.driver, Altered: true, Inputs: s.inputs(0, map[string]Recipe{f.ID: {Make: OnPage, Change: Another}})}
-		s.add(Quick, &Case{
-			ID: s.id(f.ID + ".altered"), Title: f.Label + ": altered, though the page does not let one", Row: f.ID, Technique: ErrorGuessing,
-			Covers: []string{"guess " + f.ID + " altered"}, Mark: Mark{"guessed", 203, "altered"}, Steps: []Step{step},
-		})
+		changes := map[string]Recipe{f.ID: {Make: OnPage, Change: Another}}
+		s.alteration(Quick, f, "altered", "altered, though the page does not let one", 203, changes)
+		if f.Kind == spec.Hidden && len(readOnly) > 0 {
+			for _, id := range readOnly {
+				changes[id] = Recipe{Make: Absent}
+			}
+			s.alteration(Standard, f, "altered_alone", "altered, and what is read-only left out", 203.5, changes)
+		}
 	}
+}
+
+func (s *sheet) alteration(depth Depth, f *spec.PreparedField, role, title string, at float64, changes map[string]Recipe) {
+	step := Step{Do: Submit, Driver: s.driver, Altered: true, Inputs: s.inputs(0, changes)}
+	s.add(depth, &Case{
+		ID: s.id(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: ErrorGuessing,
+		Covers: []string{"guess " + f.ID + " " + role}, Mark: Mark{"guessed", at, strings.ReplaceAll(role, "_", " ")}, Steps: []Step{step},
+	})
+}
+
+// onlySent: the field's value goes along with the submission, and nothing stored is promised to be it.
+func (s *sheet) onlySent(f *spec.PreparedField) bool {
+	session := s.d.p.Form.Accepted.Session
+	return !(session != nil && session.Onward != nil && session.Onward.Field == f.ID) &&
+		!slices.ContainsFunc(s.d.p.Form.Stored, func(st spec.Stored) bool {
+			return slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool { return c.From == f.ID })
+		})
 }
