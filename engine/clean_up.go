@@ -2,7 +2,6 @@ package engine
 
 import (
 	"context"
-	"maps"
 	"slices"
 
 	"oddtick/core/judge"
@@ -11,10 +10,10 @@ import (
 	"oddtick/observe/database"
 )
 
-// ChangesOf are the changes that results tell of, in their order.
-func ChangesOf(results map[string]*judge.Result) []observation.Change {
+// ChangesOf are the changes that results tell of, in the order of the results.
+func ChangesOf(results ...*judge.Result) []observation.Change {
 	var out []observation.Change
-	for _, r := range slices.SortedFunc(maps.Values(results), func(a, b *judge.Result) int { return a.Started.Compare(b.Started) }) {
+	for _, r := range results {
 		for i := range r.Steps {
 			if o := r.Steps[i].Observation; o != nil {
 				out = append(out, o.Changes...)

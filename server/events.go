@@ -65,6 +65,9 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 		}
 		if news == nil {
 			now, err := s.store.Run(ctx, run.ID)
+			if err == nil {
+				s.runner.asItEnded(now)
+			}
 			if err != nil || now.State != store.Running {
 				s.sendEnd(ctx, run.ID, last, send)
 				return

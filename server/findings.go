@@ -528,7 +528,7 @@ func describeRun(r *judge.Report, address string, run *store.Run) {
 	if run.EndedAt.Valid {
 		end = run.EndedAt.Time
 	}
-	r.Site, r.Depth, r.Run, r.Started, r.Took = address, depthOf(run), run.Seed, run.StartedAt, end.Sub(run.StartedAt)
+	r.Site, r.Depth, r.Run, r.Started, r.Took = address, depthOf(run), run.Seed, run.StartedAt, max(0, end.Sub(run.StartedAt)) // a clock may have gone back
 	r.Complete, r.Foreign = run.State == store.Finished, run.Foreign
 	r.Title = cmp.Or(r.Title, r.Form)
 }

@@ -144,8 +144,13 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	if r.Cases, err = d.those(ctx, ids); err != nil {
 		return nil, err
 	}
-	if r.Results, err = s.store.Results(ctx, run.ID); err != nil {
+	results, err := s.store.Results(ctx, run.ID)
+	if err != nil {
 		return nil, err
+	}
+	r.Results = map[string]*judge.Result{}
+	for _, result := range results {
+		r.Results[result.Case] = result
 	}
 	r.Coverage = cover.ShownBy(d.designer, set.Set, all.Set, r.Observed)
 	return r, nil

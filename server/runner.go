@@ -33,8 +33,9 @@ type runner struct {
 	mu     sync.Mutex
 	active map[int64]*activeRun // by run
 	wg     sync.WaitGroup
-	// ending is set when the server ends.
-	ending bool
+	// ending is set, and closing closed, when the server ends.
+	ending  bool
+	closing chan struct{}
 	// evidence is how many bytes the evidence of a run may take up.
 	evidence int64
 }
@@ -45,10 +46,18 @@ type activeRun struct {
 	// hand is what a person's run needs, nil for one that the machine makes.
 	hand *handRun
 	stop context.CancelFunc
-	// stopped is set where its tester stops it; the runner's mutex guards it.
-	stopped bool
-	news    chan struct{} // closed and renewed when there is something new
-	mu      sync.Mutex
+	// stopped is set where its tester stops it, and unwritten is its end where that cannot be written down yet; the runner's mutex
+	// guards them.
+	stopped   bool
+	unwritten *runEnd
+	news      chan struct{} // closed and renewed when there is something new
+	mu        sync.Mutex
+}
+
+// runEnd is how a run ended.
+type runEnd struct {
+	state  store.RunState
+	reason string
 }
 
 type plan struct {
@@ -63,7 +72,7 @@ type plan struct {
 }
 
 func newRunner(st *store.Store) *runner {
-	return &runner{store: st, active: map[int64]*activeRun{}, evidence: mostEvidence}
+	return &runner{store: st, active: map[int64]*activeRun{}, closing: make(chan struct{}), evidence: mostEvidence}
 }
 
 // start checks that the run can begin, writes it down and lets it go.
@@ -197,7 +206,7 @@ func (r *runner) drive(a *activeRun, run *engine.Run, kept *store.Run, p *plan, 
 }
 
 func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool) {
-	var earlier map[string]*judge.Result
+	var earlier []*judge.Result
 	var err error
 	if cleanUp && len(done) > 0 {
 		earlier, err = r.store.Results(ctx, kept.ID)
@@ -206,7 +215,7 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 		err = run.Go(ctx, sink, done)
 	}
 	if cleanUp && !r.interrupted(a) {
-		sink.said = cleaned(context.WithoutCancel(ctx), run, engine.ChangesOf(earlier))
+		sink.said = cleaned(context.WithoutCancel(ctx), run, engine.ChangesOf(earlier...))
 	}
 	// the site is free before anybody is told of the end, so that the next run can begin at once
 	run.Close()
@@ -241,16 +250,14 @@ func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
 		slog.Error("run", "run", kept.ID, "error", err)
 	}
 	reason = strings.TrimSpace(reason + " " + sink.said)
-	end, cancel := context.WithTimeout(context.Background(), 10*time.Second)
-	defer cancel()
-	write := func() error { return r.store.EndRun(end, kept.ID, state, reason, sink.foreign) }
+	write := func(ctx context.Context) error { return r.store.EndRun(ctx, kept.ID, state, reason, sink.foreign) }
 	if state == store.Stopped && r.interrupted(a) {
-		write = func() error { return r.store.Interrupt(end, kept.ID, sink.foreign) }
+		write = func(ctx context.Context) error { return r.store.Interrupt(ctx, kept.ID, sink.foreign) }
 	}
 	if a.taken() { // its end is the other server's to write
 		slog.Warn("another server has taken over a run", "run", kept.ID)
-	} else if err := persist(end, write); err != nil {
-		slog.Error("write a run's end", "run", kept.ID, "error", err)
+	} else {
+		r.writeEnd(a, kept.ID, runEnd{state, reason}, write)
 	}
 	a.run.Free()
 	r.mu.Lock()
@@ -259,11 +266,53 @@ func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
 	a.tell()
 }
 
+// endAgain is how long is waited before the end of a run that could not be written down is tried to be written again.
+const endAgain = 2 * time.Second
+
+// writeEnd writes down how a run ended. Where the database cannot take it, as when its disk is full, that is tried until it can, the
+// server ends, or another server has the run; meanwhile the end is told from memory.
+func (r *runner) writeEnd(a *activeRun, run int64, end runEnd, write func(context.Context) error) {
+	try := func() error {
+		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		return persist(ctx, func() error { return write(ctx) })
+	}
+	err := try()
+	if err == nil {
+		return
+	}
+	slog.Error("a run's end cannot be written down yet", "run", run, "error", err)
+	r.mu.Lock()
+	a.unwritten = &end
+	r.mu.Unlock()
+	a.tell()
+	for err != nil {
+		select {
+		case <-r.closing:
+			return
+		case <-a.run.Lost():
+			return
+		case <-time.After(endAgain):
+			err = try()
+		}
+	}
+	slog.Info("a run's end is written down now", "run", run)
+}
+
+// asItEnded gives a run the end that cannot be written down yet, if it has one.
+func (r *runner) asItEnded(run *store.Run) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if a := r.active[run.ID]; a != nil && a.unwritten != nil {
+		run.State, run.Reason = a.unwritten.state, a.unwritten.reason
+	}
+}
+
 func (r *runner) stop(id int64) bool {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	a := r.active[id]
-	if a == nil {
+	if a == nil || a.unwritten != nil {
 		return false
 	}
 	a.stopped = true
@@ -293,6 +342,9 @@ func (r *runner) drives(id int64) bool {
 func (r *runner) news(id int64) <-chan struct{} {
 	r.mu.Lock()
 	a := r.active[id]
+	if a != nil && a.unwritten != nil {
+		a = nil
+	}
 	r.mu.Unlock()
 	if a == nil {
 		return nil
@@ -312,6 +364,9 @@ func (a *activeRun) tell() {
 // close interrupts all runs and waits until their cases under way have ended.
 func (r *runner) close() {
 	r.mu.Lock()
+	if !r.ending {
+		close(r.closing)
+	}
 	r.ending = true
 	for _, a := range r.active {
 		a.stop()

@@ -224,6 +224,7 @@ func (s *Server) resumeRun(ctx context.Context, in *RunPath) (*startAnswer, erro
 	if err != nil {
 		return nil, err
 	}
+	s.runner.asItEnded(run)
 	if run.State != store.Stopped && run.State != store.Failed {
 		return nil, huma.Error409Conflict("Only a run that was stopped or could not go on can go on; this one is " + string(run.State) + ".")
 	}
@@ -388,6 +389,7 @@ func (s *Server) runItems(ctx context.Context, f *store.Form) ([]runItem, error)
 		if err != nil {
 			return nil, err
 		}
+		s.runner.asItEnded(&runs[i])
 		out = append(out, runItem{runs[i].Number, runs[i].State, done[runs[i].ID], len(cases)})
 	}
 	return out, nil

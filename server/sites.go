@@ -210,6 +210,7 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 	if err != nil {
 		return nil, err
 	}
+	s.runner.asItEnded(r)
 	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), Left: r.Left, StartedAt: r.StartedAt, StartedBy: r.StartedBy, Foreign: r.Foreign}
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time

@@ -6,7 +6,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"os"
+	"slices"
 	"sync"
 
 	"oddtick/core/judge"
@@ -64,7 +66,7 @@ type journaled struct {
 // Done implements engine.Sink.
 func (s *journaled) Done(r *judge.Result) error {
 	if s.journal != nil {
-		line := journalLine{Case: r.Case, Changes: engine.ChangesOf(map[string]*judge.Result{r.Case: r})}
+		line := journalLine{Case: r.Case, Changes: engine.ChangesOf(r)}
 		if len(line.Changes) > 0 {
 			text, err := json.Marshal(line)
 			if err != nil {
@@ -139,7 +141,8 @@ func changesIn(name string) ([]observation.Change, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
-		return engine.ChangesOf(r.Results), nil
+		// a result file holds them by name, so that their order is the clock's
+		return engine.ChangesOf(slices.SortedFunc(maps.Values(r.Results), func(a, b *judge.Result) int { return a.Started.Compare(b.Started) })...), nil
 	}
 	var out []observation.Change
 	lines := bufio.NewScanner(bytes.NewReader(text))

@@ -21,8 +21,9 @@ import (
 
 // Server is a running MariaDB server.
 type Server struct {
-	Port int
-	dir  string
+	Port    int
+	dir     string
+	options []string
 
 	mu      sync.Mutex // guards what follows
 	cmd     *exec.Cmd
@@ -46,8 +47,8 @@ func FreePort() (int, error) {
 const madeMarker = "oddtick-complete"
 
 // Start makes the data folder if need be and starts a server on it. A folder whose making was interrupted is made anew; a server
-// that an earlier start left behind on the same folder is ended first.
-func Start(ctx context.Context, dir string) (*Server, error) {
+// that an earlier start left behind on the same folder is ended first. options are the server's own, such as --innodb-file-per-table=0.
+func Start(ctx context.Context, dir string, options ...string) (*Server, error) {
 	dir, err := filepath.Abs(dir)
 	if err != nil {
 		return nil, err
@@ -66,7 +67,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		if err != nil {
 			return nil, err
 		}
-		s, err := startAt(ctx, dir, data, port)
+		s, err := startAt(ctx, dir, data, port, options)
 		if !errors.Is(err, errPortTaken) || try == 4 {
 			return s, err
 		}
@@ -76,12 +77,12 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 // errPortTaken says that somebody else took the free port before the server did.
 var errPortTaken = errors.New("the port was taken meanwhile")
 
-func startAt(ctx context.Context, dir, data string, port int) (*Server, error) {
+func startAt(ctx context.Context, dir, data string, port int, options []string) (*Server, error) {
 	scratch := filepath.Join(dir, "tmp")
 	if err := os.MkdirAll(scratch, 0o700); err != nil {
 		return nil, fmt.Errorf("make the database's folder for temporary tables: %w", err)
 	}
-	s := &Server{Port: port, dir: dir}
+	s := &Server{Port: port, dir: dir, options: options}
 	if err := s.start(ctx, data, scratch); err != nil {
 		return nil, err
 	}
@@ -105,6 +106,7 @@ func (s *Server) start(ctx context.Context, data, scratch string) error {
 	if os.Getuid() == 0 {
 		args = append(args, "--user=root")
 	}
+	args = append(args, s.options...)
 	cmd := exec.Command(binary("mariadbd"), args...)
 	cmd.Stdout, cmd.Stderr = log, log
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}

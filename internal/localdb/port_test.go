@@ -20,7 +20,7 @@ func TestAPortThatIsTakenMeanwhile(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "second")
 	require.NoError(t, makeData(t.Context(), dir, filepath.Join(dir, "data")))
 	for _, port := range []int{first.Port, l.Addr().(*net.TCPAddr).Port} {
-		_, err := startAt(t.Context(), dir, filepath.Join(dir, "data"), port)
+		_, err := startAt(t.Context(), dir, filepath.Join(dir, "data"), port, nil)
 		require.ErrorIs(t, err, errPortTaken)
 	}
 }

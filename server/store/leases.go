@@ -13,7 +13,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// TakeLeases implements lease.Ledger. Terms go by the database's clock, which all servers share.
+// TakeLeases implements lease.Ledger. Terms go by the database's clock, which all servers share. One that ends later than any can has
+// come from before that clock went back, and is over.
 func (s *Store) TakeLeases(ctx context.Context, holder, about string, names []string, term time.Duration) error {
 	err := s.takeLeases(ctx, holder, about, names, term)
 	for range 5 {
@@ -29,8 +30,8 @@ func (s *Store) takeLeases(ctx context.Context, holder, about string, names []st
 	err := s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 		for _, name := range names {
 			if _, err := tx.ExecContext(ctx, `INSERT INTO leases (name, holder, about, expires_at) VALUES (?, ?, ?, NOW(3) + INTERVAL ? MICROSECOND)
-				ON DUPLICATE KEY UPDATE holder = IF(expires_at < NOW(3), VALUES(holder), holder), about = IF(holder = VALUES(holder), VALUES(about), about),
-				expires_at = IF(holder = VALUES(holder), VALUES(expires_at), expires_at)`, name, holder, cut(about, 200), term.Microseconds()); err != nil {
+				ON DUPLICATE KEY UPDATE holder = IF(expires_at BETWEEN NOW(3) AND NOW(3) + INTERVAL ? MICROSECOND, holder, VALUES(holder)), about = IF(holder = VALUES(holder), VALUES(about), about),
+				expires_at = IF(holder = VALUES(holder), VALUES(expires_at), expires_at)`, name, holder, cut(about, 200), term.Microseconds(), 2*lease.Term.Microseconds()); err != nil {
 				return err
 			}
 			held := lease.HeldError{Name: name}

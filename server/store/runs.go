@@ -333,19 +333,19 @@ func (s *Store) HasResult(ctx context.Context, runID int64, caseID string, attem
 	return n > 0, err
 }
 
-// Results returns all results of a run by case.
-func (s *Store) Results(ctx context.Context, runID int64) (map[string]*judge.Result, error) {
+// Results returns the results of a run in the order in which they came.
+func (s *Store) Results(ctx context.Context, runID int64) ([]*judge.Result, error) {
 	var bodies [][]byte
 	if err := s.db.SelectContext(ctx, &bodies, "SELECT body FROM evidence WHERE run_id = ? ORDER BY seq", runID); err != nil {
 		return nil, err
 	}
-	out := map[string]*judge.Result{}
-	for _, body := range bodies {
+	out := make([]*judge.Result, len(bodies))
+	for i, body := range bodies {
 		r, err := decodeResult(body)
 		if err != nil {
 			return nil, err
 		}
-		out[r.Case] = r
+		out[i] = r
 	}
 	return out, nil
 }
