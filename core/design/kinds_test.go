@@ -27,6 +27,39 @@ func TestCasesOfFurtherKindsOfFields(t *testing.T) {
 	require.Equal(t, map[string]string{"altered": "accepted"}, pick(all, "steward."), "what cannot be typed is only forged")
 }
 
+func TestAHiddenKeyIsAlteredAlsoWithoutWhatIsReadOnly(t *testing.T) {
+	t.Parallel()
+	d := designer(t, prepared(t, `form: f
+page: /
+fields:
+  - {name: plot_key, kind: hidden}
+  - {name: steward, kind: read-only}
+  - {name: kept, kind: read-only}
+stored: [{insert: plots, columns: {kept: {from: kept}}}]
+`))
+	cases, _ := d.Cases(design.Standard)
+	sent := map[string]map[string]bool{}
+	for _, c := range cases {
+		if !c.Steps[0].Altered {
+			continue
+		}
+		r, err := d.Resolve(c, 0, &design.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{"plot_key": "12", "steward": "Moss", "kept": "yes"}})
+		require.NoError(t, err, c.ID)
+		sub := d.Submission(&c.Steps[0], r)
+		sent[c.ID] = map[string]bool{}
+		for name, shown := range map[string]string{"plot_key": "12", "steward": "Moss", "kept": "yes"} {
+			if value, is := sub.Value(name); is {
+				sent[c.ID][name] = value == shown
+			}
+		}
+	}
+	require.Equal(t, map[string]map[string]bool{ // of what is sent, whether it is as the page holds it
+		"f/plot_key.altered/http":       {"plot_key": false, "steward": true, "kept": true},
+		"f/plot_key.altered_alone/http": {"plot_key": false, "kept": true},
+		"f/steward.altered/http":        {"plot_key": true, "steward": false, "kept": true},
+	}, sent)
+}
+
 func TestAConditionalFieldIsFilledOnlyWhereItsConditionHolds(t *testing.T) {
 	t.Parallel()
 	d := designer(t, prepared(t, `form: f
