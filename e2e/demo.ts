@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -57,11 +57,6 @@ export class Demo {
   /** The database server's process id. */
   databasePid(): number {
     return Number(readFileSync(join(this.data, "mariadb/server.pid"), "utf8"));
-  }
-
-  /** Notes that the database server was started anew by somebody else. */
-  databaseIs(pid: number) {
-    writeFileSync(join(this.data, "mariadb/server.pid"), String(pid));
   }
 
   /** Ends the demo as an interrupt from the keyboard does. */

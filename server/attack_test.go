@@ -7,6 +7,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -69,6 +70,29 @@ func TestAttackBodiesWithoutEnd(t *testing.T) {
 	require.Equal(t, 422, c.ask("POST", "/api/session", `{"name": {"$gt": ""}, "password": "x"}`, nil).StatusCode)
 }
 
+// TestAttackABodyThatComesSlowly: a byte now and then keeps no connection.
+func TestAttackABodyThatComesSlowly(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	conn, err := net.Dial("tcp", strings.TrimPrefix(c.address, "http://"))
+	require.NoError(t, err)
+	defer conn.Close()
+	began := time.Now()
+	fmt.Fprintf(conn, "POST /api/session HTTP/1.1\r\nHost: %s\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n{", strings.TrimPrefix(c.address, "http://"))
+	go func() {
+		for range 100 {
+			if _, err := conn.Write([]byte(" ")); err != nil {
+				return
+			}
+			time.Sleep(200 * time.Millisecond)
+		}
+	}()
+	require.NoError(t, conn.SetReadDeadline(began.Add(30*time.Second)))
+	_, err = io.Copy(io.Discard, conn)
+	require.NotErrorIs(t, err, os.ErrDeadlineExceeded)
+	require.Less(t, time.Since(began), 13*time.Second)
+}
+
 // TestAttackASessionOfBefore: who signs in gets another session than whatever the browser had, and the one before is of no use.
 func TestAttackASessionOfBefore(t *testing.T) {
 	t.Parallel()
@@ -98,4 +122,19 @@ func TestAttackStylesOfSomebodyElse(t *testing.T) {
 		seen[found[1]] = true
 	}
 	require.Len(t, seen, 3, "each page has another")
+}
+
+// TestAttackAFailureInside: whoever meets it gets a reference, and nothing of what is inside.
+func TestAttackAFailureInside(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	_, err := c.store.DB().Exec("RENAME TABLE case_edits TO case_edits_away")
+	require.NoError(t, err)
+	status, _, body := c.send("GET", joinPath+"/cases", nil)
+	require.Equal(t, 500, status)
+	require.Regexp(t, `under the reference [A-Z2-7]{10}\.`, string(body))
+	for _, inside := range []string{"case_edits", "Error 1146", "SELECT", ".go"} {
+		require.NotContains(t, string(body), inside)
+	}
 }

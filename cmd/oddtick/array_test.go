@@ -3,6 +3,7 @@ package main
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 )
@@ -22,4 +23,16 @@ func TestArrayRefusesWithTheEstimate(t *testing.T) {
 	code, _, errs = oddtick(t, "array", "3^4", "--strength", "5")
 	require.Equal(t, 2, code)
 	require.Contains(t, errs, "from 1 to the number of factors, 4")
+}
+
+// TestAttackArraysWithoutEnd are refused before anything is computed.
+func TestAttackArraysWithoutEnd(t *testing.T) {
+	for _, levels := range []string{"2147483647^5", "1000^300", "99999999999999999999^2"} {
+		began := time.Now()
+		code, out, errs := oddtick(t, "array", levels)
+		require.Equal(t, 2, code, levels)
+		require.Empty(t, out)
+		require.NotEmpty(t, errs)
+		require.Less(t, time.Since(began), 5*time.Second)
+	}
 }

@@ -4,7 +4,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strconv"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"oddtick/core/draft"
@@ -125,6 +131,30 @@ func TestWhatCannotBeReadIsSaidWithItsPlace(t *testing.T) {
 		require.True(t, errors.As(err, &wrong), "%s: %v", text, err)
 		require.Contains(t, err.Error(), says, text)
 	}
+}
+
+// TestAttackReferencesThatLeadOut: neither an address nor a file that a schema refers to is opened.
+func TestAttackReferencesThatLeadOut(t *testing.T) {
+	t.Parallel()
+	var asked atomic.Int32
+	far := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		asked.Add(1)
+		_, _ = w.Write([]byte(`{"type": "object", "properties": {"from_afar": {"type": "string"}}}`))
+	}))
+	defer far.Close()
+	file := filepath.Join(t.TempDir(), "near.json")
+	require.NoError(t, os.WriteFile(file, []byte(`{"type": "object", "properties": {"from_a_file": {"type": "string"}}}`), 0o600))
+	for _, to := range []string{far.URL, far.URL + "#/properties/from_afar", "//" + strings.TrimPrefix(far.URL, "http://"), "file://" + file, file, "near.json", "../../etc/passwd"} {
+		for _, text := range []string{
+			`{"type": "object", "properties": {"a": {"$ref": ` + strconv.Quote(to) + `}}}`,
+			`{"$id": ` + strconv.Quote(far.URL) + `, "$schema": ` + strconv.Quote(to) + `, "allOf": [{"$ref": ` + strconv.Quote(to) + `}], "properties": {"a": {"type": "string"}}}`,
+		} {
+			_, err := jsonschema.Parse([]byte(text), "")
+			require.ErrorContains(t, err, "leads out of the document", text)
+			require.NotContains(t, err.Error(), "from_a_file")
+		}
+	}
+	require.Zero(t, asked.Load())
 }
 
 func FuzzReadSchema(f *testing.F) {

@@ -1,8 +1,12 @@
 package browser_test
 
 import (
+	"bytes"
+	"compress/gzip"
+	"errors"
 	"fmt"
 	"net/http"
+	"net/http/httptest"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -71,4 +75,41 @@ func TestAttackAPageThatTakesTooMuchMemory(t *testing.T) {
 	_, err := v.Open(t.Context(), "/", []string{"name"})
 	require.ErrorIs(t, err, browser.ErrGone)
 	require.ErrorContains(t, err, "MB of memory")
+}
+
+// TestAttackAPageThatUnpacksWithoutEnd: of 150 MB, that come packed as 150 kB or as they are, no more is drawn than a page may have.
+func TestAttackAPageThatUnpacksWithoutEnd(t *testing.T) {
+	t.Parallel()
+	page := bytes.Repeat([]byte("<p>"+strings.Repeat("Mind the geese. ", 1000)+"</p>"), 150<<20/16_000)
+	var packed bytes.Buffer
+	z := gzip.NewWriter(&packed)
+	_, err := z.Write(page)
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	site := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		switch r.URL.Path {
+		case "/packed":
+			w.Header().Set("Content-Encoding", "gzip")
+			_, _ = w.Write(packed.Bytes())
+		case "/plain":
+			_, _ = w.Write(page) // as far as it is taken
+		default:
+			http.NotFound(w, r)
+		}
+	}))
+	t.Cleanup(site.Close)
+	b := startOn(t, site.URL)
+	v, err := b.NewVisitor(t.Context())
+	require.NoError(t, err)
+	t.Cleanup(v.Close)
+	for _, path := range []string{"/packed", "/plain"} {
+		seen, err := v.Open(t.Context(), path, []string{"name"})
+		if !errors.Is(err, browser.ErrStuck) { // as it may be on a busy machine
+			require.NoError(t, err)
+			require.Empty(t, seen.Failure)
+			require.Less(t, strings.Count(seen.HTML, "<p"), 300)
+		}
+		require.False(t, b.Gone(), "it takes no more memory than it may")
+	}
 }

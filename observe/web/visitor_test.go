@@ -1,6 +1,8 @@
 package web_test
 
 import (
+	"bytes"
+	"compress/gzip"
 	"context"
 	"fmt"
 	"io"
@@ -172,6 +174,44 @@ func TestBodies(t *testing.T) {
 	server.Close()
 	_, err = v.Open(context.Background(), "/latin")
 	require.ErrorContains(t, err, "GET /latin: ")
+}
+
+// TestAttackPagesWithoutEnd: 300 MB that come packed as 300 kB, and 200 MB that come as they are, are read as far as a page is kept, and
+// what follows is not waited for.
+func TestAttackPagesWithoutEnd(t *testing.T) {
+	t.Parallel()
+	var packed bytes.Buffer
+	z := gzip.NewWriter(&packed)
+	zeros := []byte(strings.Repeat("0", 1<<20))
+	for range 300 {
+		_, _ = z.Write(zeros)
+	}
+	require.NoError(t, z.Close())
+	var sent atomic.Int64
+	mux := http.NewServeMux()
+	mux.HandleFunc("/packed", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Encoding", "gzip")
+		_, _ = w.Write(packed.Bytes())
+	})
+	mux.HandleFunc("/plain", func(w http.ResponseWriter, _ *http.Request) {
+		for range 200 {
+			n, err := w.Write(zeros)
+			sent.Add(int64(n))
+			if err != nil {
+				return
+			}
+		}
+	})
+	v, _ := visitor(t, mux)
+	for _, path := range []string{"/packed", "/plain"} {
+		began := time.Now()
+		got, err := v.Open(t.Context(), path)
+		require.NoError(t, err)
+		require.True(t, got[0].Truncated)
+		require.Len(t, got[0].Body, 1<<20)
+		require.Less(t, time.Since(began), 5*time.Second)
+	}
+	require.Less(t, sent.Load(), int64(50<<20))
 }
 
 // TestAnswersStayAsTheyWere: those of several visitors at once, in the encodings that are turned into UTF-8 and in it, and the lines of

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -165,7 +166,33 @@ func TestAttackTheKeyFile(t *testing.T) {
 	opened(key, "is not 64 hexadecimal digits")
 }
 
-func TestTablesOfANewerOddTickAreRefused(t *testing.T) {
+// TestAttackWhoIsAUserIsNotTold, neither by the answer nor by its time; and a name's capitals make it nobody else's.
+func TestAttackWhoIsAUserIsNotTold(t *testing.T) {
+	t.Parallel()
+	st, _, _ := open(t)
+	require.NoError(t, st.AddUser(t.Context(), "keeper", "heron lantern moss"))
+	u, err := st.Authenticate(t.Context(), "KEEPER", "heron lantern moss")
+	require.NoError(t, err)
+	require.Equal(t, "keeper", u.Name)
+	require.Error(t, st.AddUser(t.Context(), "Keeper", "another lantern moss"))
+	took := map[string][]time.Duration{}
+	for range 9 {
+		for _, name := range []string{"keeper", "nobody"} {
+			began := time.Now()
+			_, err := st.Authenticate(t.Context(), name, "wrong")
+			took[name] = append(took[name], time.Since(began))
+			require.ErrorIs(t, err, store.ErrNotFound)
+		}
+	}
+	for _, list := range took {
+		slices.Sort(list)
+	}
+	ratio := took["nobody"][4].Seconds() / took["keeper"][4].Seconds()
+	require.Greater(t, ratio, 0.4)
+	require.Less(t, ratio, 2.5)
+}
+
+func TestAttackTablesOfANewerOddTick(t *testing.T) {
 	t.Parallel()
 	st, dsn, key := open(t)
 	_, err := st.DB().Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (999, 1)")
