@@ -33,6 +33,7 @@ func newGate(public *url.URL) *gate {
 // sender is what is known of who sent a request.
 type sender struct {
 	address string
+	agent   string // as the browser calls itself
 	secure  bool // by TLS, to this process or to a proxy that is trusted
 	user    *store.User
 }
@@ -76,7 +77,7 @@ func (s *Server) pass(c *gin.Context) {
 		refuse(c, http.StatusMisdirectedRequest, "Odd Tick is not served under this name. An administrator sets it with ODDTICK_PUBLIC.")
 		return
 	}
-	from := sender{address: c.ClientIP(), secure: r.TLS != nil || c.RemoteIP() != "" && s.trusts(c.RemoteIP()) && r.Header.Get("X-Forwarded-Proto") == "https"}
+	from := sender{address: c.ClientIP(), agent: r.UserAgent(), secure: r.TLS != nil || c.RemoteIP() != "" && s.trusts(c.RemoteIP()) && r.Header.Get("X-Forwarded-Proto") == "https"}
 	headers(c, from.secure)
 	if !strings.HasPrefix(r.URL.Path, "/api/") {
 		return
@@ -179,8 +180,13 @@ func (s *Server) touch(ctx context.Context, token string) {
 	if deadline := s.sessions.Deadline(ctx); deadline.Before(expiry) {
 		expiry = deadline
 	}
-	sum := sha256.Sum256([]byte(token)) // as scs keeps it
-	if err := s.store.KeepSession(ctx, base64.RawURLEncoding.EncodeToString(sum[:]), expiry); err != nil {
+	if err := s.store.KeepSession(ctx, kept(token), expiry); err != nil {
 		s.gate.touched.Remove(token)
 	}
+}
+
+// kept is a session's token as scs keeps it.
+func kept(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return base64.RawURLEncoding.EncodeToString(sum[:])
 }

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -285,6 +286,57 @@ func TestTheFirstUserComesByALink(t *testing.T) {
 	require.Equal(t, 404, status, "it works once")
 	_, err = c.store.Authenticate(t.Context(), "keeper", "heron lantern moss")
 	require.NoError(t, err)
+}
+
+func TestAUserSeesTheirSessionsAndEndsOne(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	require.NoError(t, c.store.AddUser(t.Context(), "somebody_else", "right"))
+	c.signIn()
+	second, third, stranger := c.other(), c.other(), c.other()
+	second.signIn()
+	third.signIn()
+	status, _, body := stranger.send("POST", "/api/session", map[string]string{"name": "somebody_else", "password": "right"})
+	require.Equal(t, 200, status, string(body))
+	var is struct{ Token string }
+	require.NoError(t, json.Unmarshal(body, &is))
+	stranger.token = is.Token
+	sessions := func(c *client) []openSession {
+		var out []openSession
+		require.Equal(t, 200, c.get("/api/session/all", &out))
+		return out
+	}
+	all := sessions(c)
+	require.Len(t, all, 3, "and nobody else's")
+	require.Len(t, sessions(stranger), 1)
+	for _, one := range all {
+		require.WithinDuration(t, time.Now(), one.Begun, time.Minute)
+		require.Equal(t, "127.0.0.1", one.Address)
+		require.Contains(t, one.Agent, "Go-http-client")
+	}
+	here := func(of []openSession) int {
+		return slices.IndexFunc(of, func(o openSession) bool { return o.Here })
+	}
+	own, others := all[here(all)], sessions(second)
+	end := func(by *client, id, password string) int {
+		status, _, _ := by.send("POST", "/api/session/all/"+id+"/end", map[string]string{"present": password})
+		return status
+	}
+	ended := others[here(others)].ID
+	require.Equal(t, 422, end(c, ended, "wrong"))
+	require.Equal(t, 404, end(c, own.ID, "right"), "one's own is left by signing out")
+	require.Equal(t, 404, end(stranger, ended, "right"), "nobody ends another's")
+	require.Equal(t, 200, second.get("/api/sites", nil))
+	require.Equal(t, 204, end(c, ended, "right"))
+	require.Equal(t, 401, second.get("/api/sites", nil))
+	require.Equal(t, 200, third.get("/api/sites", nil))
+	require.Len(t, sessions(c), 2)
+}
+
+type openSession struct {
+	ID, Address, Agent string
+	Begun              time.Time
+	Here               bool
 }
 
 func TestOtherSessionsAreEnded(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -22,6 +23,9 @@ const (
 	userKey     = "user"
 	versionKey  = "version"
 	tokenKey    = "token"
+	begunKey    = "begun"
+	addressKey  = "address"
+	agentKey    = "agent"
 )
 
 // user is who is asking.
@@ -62,6 +66,20 @@ type presentRequest struct {
 	}
 }
 
+// openSession is a session of the user who asks.
+type openSession struct {
+	ID      string    `json:"id"`
+	Begun   time.Time `json:"begun"`
+	Address string    `json:"address" doc:"from where somebody signed in"`
+	Agent   string    `json:"agent" doc:"as the browser called itself"`
+	Here    bool      `json:"here" doc:"it is the one of this request"`
+}
+
+type endSessionRequest struct {
+	Session string `path:"session" maxLength:"43"`
+	presentRequest
+}
+
 type linkRequest struct {
 	Body struct {
 		Link string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
@@ -98,6 +116,8 @@ func (s *Server) registerSession(api huma.API) {
 	})
 	huma.Register(api, huma.Operation{OperationID: "changePassword", Method: http.MethodPut, Path: "/api/session/password", Summary: "Change your password; all your other sessions end"}, s.changePassword)
 	huma.Register(api, huma.Operation{OperationID: "endOtherSessions", Method: http.MethodPost, Path: "/api/session/end-others", Summary: "End all your other sessions"}, s.endOthers)
+	huma.Register(api, huma.Operation{OperationID: "openSessions", Method: http.MethodGet, Path: "/api/session/all", Summary: "Your sessions, the newest first"}, s.openSessions)
+	huma.Register(api, huma.Operation{OperationID: "endSession", Method: http.MethodPost, Path: "/api/session/all/{session}/end", Summary: "End one of your other sessions", DefaultStatus: http.StatusNoContent}, s.endSession)
 	huma.Register(api, huma.Operation{OperationID: "checkFirstUserLink", Method: http.MethodPost, Path: "/api/first-user/link", Summary: "Whether the link for the first user still works", DefaultStatus: http.StatusNoContent}, s.checkLink)
 	huma.Register(api, huma.Operation{OperationID: "addFirstUser", Method: http.MethodPost, Path: "/api/first-user", Summary: "Set the first user's name and password, and sign in"}, s.addFirstUser)
 }
@@ -161,6 +181,44 @@ func (s *Server) endOthers(ctx context.Context, in *presentRequest) (*sessionAns
 	return s.begin(ctx, u)
 }
 
+// openSessions are all sessions of whoever asks.
+func (s *Server) openSessions(ctx context.Context, _ *struct{}) (*struct{ Body []openSession }, error) {
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, err
+	}
+	here, out := kept(s.sessions.Token(ctx)), []openSession{}
+	err = s.sessions.Iterate(ctx, func(one context.Context) error {
+		if owner, err := s.signedIn(one); err != nil || owner.ID != u.ID {
+			return nil // somebody else's, or over
+		}
+		id := s.sessions.Token(one)
+		out = append(out, openSession{id, time.UnixMilli(s.sessions.GetInt64(one, begunKey)).UTC(), s.sessions.GetString(one, addressKey), s.sessions.GetString(one, agentKey), id == here})
+		return nil
+	})
+	slices.SortFunc(out, func(a, b openSession) int { return b.Begun.Compare(a.Begun) })
+	return &struct{ Body []openSession }{out}, err
+}
+
+func (s *Server) endSession(ctx context.Context, in *endSessionRequest) (*struct{}, error) {
+	u, err := s.proven(ctx, in.Body.Present, "body.present")
+	if err != nil {
+		return nil, err
+	}
+	own, err := s.openSessions(ctx, nil)
+	if err != nil {
+		return nil, err
+	}
+	if !slices.ContainsFunc(own.Body, func(o openSession) bool { return o.ID == in.Session && !o.Here }) {
+		return nil, huma.Error404NotFound("You have no such other session; it may have ended.")
+	}
+	slog.Info("a user ended one of their other sessions", "user", u.Name, "from", senderOf(ctx).address)
+	return nil, s.store.EndSession(ctx, in.Session)
+}
+
+// longestAgent is how much is kept of what a browser calls itself, in bytes.
+const longestAgent = 300
+
 // begin begins a session of a user, in place of the one that the request came with.
 func (s *Server) begin(ctx context.Context, u *store.User) (*sessionAnswer, error) {
 	if err := s.sessions.RenewToken(ctx); err != nil {
@@ -170,6 +228,10 @@ func (s *Server) begin(ctx context.Context, u *store.User) (*sessionAnswer, erro
 	s.sessions.Put(ctx, userKey, u.ID)
 	s.sessions.Put(ctx, versionKey, u.SessionVersion)
 	s.sessions.Put(ctx, tokenKey, token)
+	s.sessions.Put(ctx, begunKey, time.Now().UnixMilli())
+	s.sessions.Put(ctx, addressKey, senderOf(ctx).address)
+	agent := senderOf(ctx).agent
+	s.sessions.Put(ctx, agentKey, strings.ToValidUTF8(agent[:min(len(agent), longestAgent)], ""))
 	value, _, err := s.sessions.Commit(ctx)
 	if err != nil {
 		return nil, err

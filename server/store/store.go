@@ -145,6 +145,12 @@ func (s *Store) KeepSession(ctx context.Context, token string, until time.Time) 
 	return err
 }
 
+// EndSession ends a session; token is as it is kept, hashed.
+func (s *Store) EndSession(ctx context.Context, token string) error {
+	_, err := s.db.ExecContext(ctx, "DELETE FROM sessions WHERE token = ?", token)
+	return err
+}
+
 func missing(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound

@@ -1,10 +1,12 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 import { api, keepToken, need } from "../api/client";
 import { useSession } from "../api/queries";
+import { browserOf } from "../parts/agent";
 import { Menu } from "../parts/menu";
 import { Password, PasswordNeeds, Refused } from "../parts/password";
+import { moment } from "../parts/time";
 
 /** The user's own account: the password is changed here. */
 export function AccountPage() {
@@ -68,46 +70,94 @@ export function AccountPage() {
             Change password
           </button>
         </form>
-        <EndOthers />
+        <Sessions />
       </main>
     </div>
   );
 }
 
-/** Ends the sessions that are open elsewhere. */
-function EndOthers() {
+/** The user's sessions; those that are open elsewhere are ended here. */
+function Sessions() {
   const session = useSession();
   const cache = useQueryClient();
+  const all = useQuery({ queryKey: ["sessions"], queryFn: () => need(api.GET("/api/session/all")) });
   const [present, setPresent] = useState("");
-  const end = useMutation({
+  const done = () => {
+    setPresent("");
+    cache.invalidateQueries({ queryKey: ["sessions"] });
+  };
+  const endOthers = useMutation({
     mutationFn: () => need(api.POST("/api/session/end-others", { body: { present } })),
     onSuccess: (now) => {
       keepToken(now.token);
       cache.setQueryData(["session"], now);
-      setPresent("");
+      done();
     },
   });
+  const endOne = useMutation({
+    mutationFn: (session: string) =>
+      need(api.POST("/api/session/all/{session}/end", { params: { path: { session } }, body: { present } })),
+    onSuccess: done,
+  });
+  const list = all.data ?? [];
+  const busy = endOthers.isPending || endOne.isPending;
+  const refused = endOthers.error ?? endOne.error ?? all.error;
   return (
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        end.mutate();
+        endOne.reset();
+        endOthers.mutate();
       }}
-      className="w-[380px] border border-line bg-panel p-5"
+      className="w-[560px] max-w-full border border-line bg-panel p-5"
     >
-      <h2 className="text-[15px] font-semibold">End your other sessions</h2>
-      <p className="mt-1 text-soft">Wherever else you are signed in, you are asked to sign in again.</p>
-      <input type="text" hidden readOnly autoComplete="username" value={session.data?.name ?? ""} />
-      <Password label="Your password" value={present} onChange={setPresent} autoComplete="current-password" />
-      {end.error && <Refused id="not-ended" text={end.error.message} />}
-      {end.isSuccess && (
+      <h2 className="text-[15px] font-semibold">Where you are signed in</h2>
+      <ul className="mt-2 divide-y divide-line border-y border-line">
+        {list.map((one) => (
+          <li key={one.id} className="flex items-center justify-between gap-3 py-2">
+            <div>
+              <p>{browserOf(one.agent)}</p>
+              <p className="text-[12.5px] text-soft">
+                From {one.address}, since {moment(one.begun)}
+              </p>
+            </div>
+            {one.here ? (
+              <span className="text-soft">You are here</span>
+            ) : (
+              <button
+                type="button"
+                className="button px-3 py-1"
+                aria-label={`End the session of ${browserOf(one.agent)} since ${moment(one.begun)}`}
+                disabled={busy || present === ""}
+                onClick={() => {
+                  endOthers.reset();
+                  endOne.mutate(one.id);
+                }}
+              >
+                End
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {list.length > 1 && (
+        <>
+          <p className="mt-3 text-soft">
+            Enter your password to end a session. Whoever has it is asked to sign in again.
+          </p>
+          <input type="text" hidden readOnly autoComplete="username" value={session.data?.name ?? ""} />
+          <Password label="Your password" value={present} onChange={setPresent} autoComplete="current-password" />
+          <button type="submit" className="button mt-4 px-5 py-1.5" disabled={busy || present === ""}>
+            End all others
+          </button>
+        </>
+      )}
+      {refused && <Refused id="not-ended" text={refused.message} />}
+      {(endOthers.isSuccess || endOne.isSuccess) && !refused && (
         <p role="status" className="mt-3">
-          Your other sessions have ended.
+          {endOthers.isSuccess ? "All your other sessions have ended." : "The session has ended."}
         </p>
       )}
-      <button type="submit" className="button mt-5 px-5 py-1.5" disabled={end.isPending || present === ""}>
-        End them
-      </button>
     </form>
   );
 }
