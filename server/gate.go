@@ -34,7 +34,7 @@ func newGate(public *url.URL) *gate {
 type sender struct {
 	address string
 	agent   string // as the browser calls itself
-	secure  bool // by TLS, to this process or to a proxy that is trusted
+	secure  bool   // by TLS, to this process or to a proxy that is trusted
 	user    *store.User
 }
 

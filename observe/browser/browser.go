@@ -16,10 +16,8 @@ import (
 	"syscall"
 	"time"
 
-	"github.com/chromedp/cdproto"
 	"github.com/chromedp/cdproto/target"
 	"github.com/chromedp/chromedp"
-	"github.com/chromedp/chromedp/remote"
 )
 
 // Options say how a site is reached.
@@ -46,7 +44,7 @@ type Browser struct {
 	guard  *guard
 	ctx    context.Context // of the process
 	end    context.CancelFunc
-	line   *line
+	relay  *relay
 	mu     sync.Mutex
 	free   []*tab
 	closed bool
@@ -77,7 +75,7 @@ func Start(o Options) (*Browser, error) {
 	if o.Language == "" {
 		o.Language = "en"
 	}
-	b := &Browser{o: o}
+	b := &Browser{o: o, relay: &relay{waiting: map[target.SessionID]chan struct{}{}}}
 	if b.account, err = account(); err != nil {
 		return nil, err
 	}
@@ -90,7 +88,7 @@ func Start(o Options) (*Browser, error) {
 		chromedp.ExecPath(program), chromedp.Headless, chromedp.DisableGPU, chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.WindowSize(width, height),
 		chromedp.ProxyServer("http://" + g.listener.Addr().String()), chromedp.Flag("proxy-bypass-list", "<-loopback>"), chromedp.Flag("lang", o.Language),
 		chromedp.Flag("force-webrtc-ip-handling-policy", "disable_non_proxied_udp"), // WebRTC would go round the guard
-		chromedp.WithDialer(b.dial), chromedp.Flag("no-sandbox", false), chromedp.ModifyCmdFunc(b.prepare), chromedp.NoInheritEnv,
+		chromedp.Flag("no-sandbox", false), chromedp.ModifyCmdFunc(b.prepare), chromedp.NoInheritEnv,
 	}
 	if trusted := publicKeys(o.Authority); trusted != "" {
 		flags = append(flags, chromedp.Flag("ignore-certificate-errors-spki-list", trusted))
@@ -105,7 +103,9 @@ func Start(o Options) (*Browser, error) {
 	ctx, endContext := chromedp.NewContext(allocator, chromedp.WithErrorf(func(string, ...any) {}), chromedp.WithLogf(func(string, ...any) {}))
 	b.ctx = ctx
 	b.end = func() { endContext(); endAllocator() }
-	if err := chromedp.Do(ctx); err != nil {
+	err = chromedp.Do(ctx)
+	b.relay.started()
+	if err != nil {
 		b.end()
 		g.close()
 		if sandboxed := "no usable sandbox"; strings.Contains(strings.ToLower(err.Error()), sandboxed) {
@@ -130,16 +130,6 @@ func publicKeys(authority string) string {
 			out = append(out, base64.StdEncoding.EncodeToString(sum[:]))
 		}
 	}
-}
-
-// dial connects to the browser by a line that tells what has been written.
-func (b *Browser) dial(ctx context.Context, address string) (chromedp.Transport, error) {
-	conn, err := remote.DialContext(ctx, address)
-	if err != nil {
-		return nil, err
-	}
-	b.line = &line{Transport: conn, waiting: map[target.SessionID]chan struct{}{}}
-	return b.line, nil
 }
 
 // Close ends the browser.
@@ -202,40 +192,6 @@ func (b *Browser) giveBack(t *tab) {
 	b.mu.Lock()
 	b.free = append(b.free, t)
 	b.mu.Unlock()
-}
-
-// line is a connection to the browser that tells when an input event has been written, so that the next may follow in order.
-type line struct {
-	chromedp.Transport
-	mu      sync.Mutex
-	waiting map[target.SessionID]chan struct{}
-}
-
-// Write implements chromedp.Transport.
-func (l *line) Write(ctx context.Context, m *cdproto.Message) error {
-	err := l.Transport.Write(ctx, m)
-	if m.Method.Domain() == "Input" {
-		l.mu.Lock()
-		ch := l.waiting[m.SessionID]
-		l.mu.Unlock()
-		if ch != nil {
-			ch <- struct{}{}
-		}
-	}
-	return err
-}
-
-// follow hears of the input events that are written for a tab, until stop is called.
-func (l *line) follow(id target.SessionID, most int) (written <-chan struct{}, stop func()) {
-	ch := make(chan struct{}, most)
-	l.mu.Lock()
-	l.waiting[id] = ch
-	l.mu.Unlock()
-	return ch, func() {
-		l.mu.Lock()
-		delete(l.waiting, id)
-		l.mu.Unlock()
-	}
 }
 
 // find looks for the faster headless shell first, and for Debian's program itself before the script that starts it, which would leave

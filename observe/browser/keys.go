@@ -79,7 +79,7 @@ func (t *tab) strike(ctx context.Context, strokes []stroke) error {
 	}
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
-	written, stop := t.b.line.follow(t.target.SessionID, len(strokes))
+	written, stop := t.b.relay.follow(t.target.SessionID, len(strokes))
 	defer stop()
 	var wg sync.WaitGroup
 	for _, s := range strokes {

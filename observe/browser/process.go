@@ -55,6 +55,9 @@ func (b *Browser) prepare(cmd *exec.Cmd) {
 		}
 	}
 	b.handOver(home)
+	if err := b.relay.stand(cmd); err != nil {
+		cmd.Err = err // it is told at the start
+	}
 	cmd.Dir = home
 	cmd.Env = []string{"HOME=" + home}
 	for _, name := range []string{"PATH", "LANG", "LC_ALL", "TZ", "FONTCONFIG_PATH", "TMPDIR"} {

@@ -66,6 +66,34 @@ func TestAttackTheGuardLetsOnlyItsBrowserIn(t *testing.T) {
 	require.Error(t, err, "another process is not let in")
 }
 
+// TestAttackTheBrowserIsDrivenByNobodyElse: it listens on no port, by which another program of this machine could drive it.
+func TestAttackTheBrowserIsDrivenByNobodyElse(t *testing.T) {
+	t.Parallel()
+	b := startOn(t, newHarbour(t, ferryPage).URL)
+	held := map[string]bool{}
+	for _, pid := range browser.Family(b.Process()) {
+		files, _ := filepath.Glob(fmt.Sprintf("/proc/%d/fd/*", pid))
+		for _, f := range files {
+			if to, err := os.Readlink(f); err == nil {
+				held[to] = true
+			}
+		}
+	}
+	require.NotEmpty(t, held)
+	for _, table := range []string{"/proc/net/tcp", "/proc/net/tcp6"} {
+		text, err := os.ReadFile(table)
+		if errors.Is(err, os.ErrNotExist) {
+			continue // a machine without IPv6
+		}
+		require.NoError(t, err)
+		for _, line := range strings.Split(string(text), "\n")[1:] {
+			if fields := strings.Fields(line); len(fields) > 9 && fields[3] == "0A" { // it listens, by proc(5)
+				require.False(t, held["socket:["+fields[9]+"]"], line)
+			}
+		}
+	}
+}
+
 func TestAttackAPageThatTakesTooMuchMemory(t *testing.T) {
 	t.Parallel()
 	h := newHarbour(t, ferryPage)
