@@ -16,6 +16,8 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 	"oddtick/engine"
+	"oddtick/observe/database"
+	"oddtick/server/compute"
 	"oddtick/server/lease"
 	"oddtick/server/store"
 )
@@ -212,10 +214,10 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 		earlier, err = r.store.Results(ctx, kept.ID)
 	}
 	if err == nil {
-		err = run.Go(ctx, sink, done)
+		err = reported(kept.ID, compute.Safely(func() error { return run.Go(ctx, sink, done) }))
 	}
 	if cleanUp && !r.interrupted(a) {
-		sink.said = cleaned(context.WithoutCancel(ctx), run, engine.ChangesOf(earlier...))
+		sink.said = cleaned(context.WithoutCancel(ctx), kept.ID, run, engine.ChangesOf(earlier...))
 	}
 	// the site is free before anybody is told of the end, so that the next run can begin at once
 	run.Close()
@@ -227,14 +229,29 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 const longestCleanUp = 5 * time.Minute
 
 // cleaned takes back what a run changed, and says how that went.
-func cleaned(ctx context.Context, run *engine.Run, earlier []observation.Change) string {
+func cleaned(ctx context.Context, id int64, run *engine.Run, earlier []observation.Change) string {
 	ctx, cancel := context.WithTimeout(ctx, longestCleanUp)
 	defer cancel()
-	done, err := run.CleanUp(ctx, earlier)
+	var done *database.Undone
+	err := reported(id, compute.Safely(func() (err error) {
+		done, err = run.CleanUp(ctx, earlier)
+		return err
+	}))
 	if err != nil {
 		return "It could not be cleaned up: " + err.Error()
 	}
 	return done.String()
+}
+
+// reported puts a reference in the place of a fault of the program's own, which is logged under it.
+func reported(run int64, err error) error {
+	var fault *compute.FaultError
+	if !errors.As(err, &fault) {
+		return err
+	}
+	ref := reference()
+	slog.Error("a run panicked", "reference", ref, "run", run, "error", fault)
+	return fmt.Errorf("Odd Tick itself failed; its log tells more under the reference %s", ref)
 }
 
 // ended writes down how a run ended, and tells those who follow it.

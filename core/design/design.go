@@ -2,7 +2,10 @@ package design
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"maps"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"sync"
@@ -65,12 +68,21 @@ func New(p *spec.Prepared, site *spec.Site) (*Designer, error) {
 	for i, f := range p.Fields {
 		if textual(f) {
 			group.Go(func() (err error) {
+				defer func() {
+					if wrong := recover(); wrong != nil {
+						err = &panicked{wrong, debug.Stack()}
+					}
+				}()
 				built[i], err = newFieldSets(f, ReferenceDay)
 				return err
 			})
 		}
 	}
 	if err := group.Wait(); err != nil {
+		var fault *panicked
+		if errors.As(err, &fault) {
+			panic(fault.Error()) // where whoever asked for it may catch it
+		}
 		return nil, err
 	}
 	for i, f := range p.Fields {
@@ -85,6 +97,14 @@ func New(p *spec.Prepared, site *spec.Site) (*Designer, error) {
 	})
 	return d, nil
 }
+
+// panicked is what a goroutine panicked with, and where.
+type panicked struct {
+	with  any
+	stack []byte
+}
+
+func (p *panicked) Error() string { return fmt.Sprintf("%v\n%s", p.with, p.stack) }
 
 // Prepared is the form the designer works on.
 func (d *Designer) Prepared() *spec.Prepared { return d.p }

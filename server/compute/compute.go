@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"runtime/debug"
 	"time"
 )
 
@@ -13,6 +14,26 @@ type TooLongError struct{ Most time.Duration }
 
 func (e *TooLongError) Error() string {
 	return fmt.Sprintf("computing this took longer than %s, and was given up", e.Most)
+}
+
+// FaultError says that a computation panicked, with what and where.
+type FaultError struct {
+	Panic any
+	Stack []byte
+}
+
+func (e *FaultError) Error() string {
+	return fmt.Sprintf("a computation panicked: %v\n%s", e.Panic, e.Stack)
+}
+
+// Safely does something, and returns what it panicked with, where it did, as a *FaultError.
+func Safely(do func() error) (err error) {
+	defer func() {
+		if wrong := recover(); wrong != nil {
+			err = &FaultError{wrong, debug.Stack()}
+		}
+	}()
+	return do()
 }
 
 // Pool bounds how many computations go on at once, and how long each may take. The zero value is of no use; see NewPool.
@@ -36,14 +57,19 @@ func (p *Pool) run(ctx context.Context, compute func(context.Context)) error {
 	}
 	within, cancel := context.WithTimeout(ctx, p.most)
 	defer cancel()
-	ended := make(chan struct{})
+	ended := make(chan error, 1)
 	go func() {
 		defer func() { <-p.slots }()
-		defer close(ended)
-		compute(within)
+		ended <- Safely(func() error { // nobody else's view is to fail with it
+			compute(within)
+			return nil
+		})
 	}()
 	select {
-	case <-ended:
+	case err := <-ended:
+		if err != nil {
+			return err
+		}
 	case <-within.Done():
 	}
 	if ctx.Err() == nil && errors.Is(within.Err(), context.DeadlineExceeded) {

@@ -3,6 +3,7 @@ package compute_test
 import (
 	"context"
 	"errors"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -94,6 +95,30 @@ func TestNoMoreThanAFewComputeAtOnce(t *testing.T) {
 		all.Wait()
 		if most.Load() != 2 {
 			t.Errorf("%d computed at once", most.Load())
+		}
+	})
+}
+
+func TestWhatIsDoneSafelyPanicsForNobody(t *testing.T) {
+	var fault *compute.FaultError
+	if err := compute.Safely(func() error { var list []int; _ = list[len(list)]; return nil }); !errors.As(err, &fault) || !strings.Contains(err.Error(), "index out of range") {
+		t.Errorf("got %v", err)
+	}
+	if err := compute.Safely(func() error { return context.Canceled }); err != context.Canceled { //nolint:errorlint // it is the very same
+		t.Errorf("got %v", err)
+	}
+}
+
+func TestAComputationThatPanicsFailsAlone(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		shared := compute.NewShared[int](compute.NewPool(1, time.Minute))
+		_, err := shared.Do(t.Context(), "a", func(context.Context) (int, error) { panic("out of order") })
+		var fault *compute.FaultError
+		if !errors.As(err, &fault) || fault.Panic != "out of order" || !strings.Contains(string(fault.Stack), "compute_test.go") {
+			t.Errorf("got %v", err)
+		}
+		if n, err := shared.Do(t.Context(), "a", func(context.Context) (int, error) { return 3, nil }); n != 3 || err != nil {
+			t.Errorf("then got %d, %v", n, err)
 		}
 	})
 }
