@@ -178,9 +178,11 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 		return nil, held(err)
 	}
 	defer lease.Free()
-	report, err := engine.SweepAccess(ctx, site, beyondTimeout, false)
+	work, end := lease.While(ctx)
+	defer end()
+	report, err := engine.SweepAccess(work, site, beyondTimeout, false)
 	if err != nil {
-		return nil, cannotRun(err)
+		return nil, cannotRun(lostOr(work, err))
 	}
 	if err := s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "access", report); err != nil {
 		return nil, err
@@ -188,7 +190,6 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 	return s.access(ctx, in)
 }
 
-// underWay says that a site is in use.
 type limitRequest struct {
 	FormPath
 	Body struct {
@@ -202,14 +203,14 @@ func (s *Server) findLimit(ctx context.Context, in *limitRequest) (*struct{ Body
 	if err != nil {
 		return nil, err
 	}
-	run, done, err := s.openByHand(ctx, f, d)
+	run, work, done, err := s.openByHand(ctx, f, d)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	l, err := run.FindLimit(ctx, in.Body.Rule, in.Body.End)
+	l, err := run.FindLimit(work, in.Body.Rule, in.Body.End)
 	if err != nil {
-		return nil, cannotRun(err)
+		return nil, cannotRun(lostOr(work, err))
 	}
 	return &struct{ Body limitView }{limitView{l, l.Words()}}, nil
 }
@@ -317,22 +318,24 @@ func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Bod
 		return nil, held(err)
 	}
 	defer lease.Free()
+	work, end := lease.While(ctx)
+	defer end()
 	mails, err := s.mails.at(site)
 	if err != nil {
 		return nil, err
 	}
-	j, err := engine.OpenJourneys(ctx, &spec.Project{Site: site, Forms: forms}, mails, time.Now().UnixMilli(), beyondTimeout)
+	j, err := engine.OpenJourneys(work, &spec.Project{Site: site, Forms: forms}, mails, time.Now().UnixMilli(), beyondTimeout)
 	if err != nil {
-		return nil, cannotRun(err)
+		return nil, cannotRun(lostOr(work, err))
 	}
 	defer j.Close()
 	for i := range site.Journeys {
 		if site.Journeys[i].ID != in.Journey {
 			continue
 		}
-		report, err := j.Walk(ctx, &site.Journeys[i], nil)
+		report, err := j.Walk(work, &site.Journeys[i], nil)
 		if err != nil {
-			return nil, err
+			return nil, lostOr(work, err)
 		}
 		if err := s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "journey:"+in.Journey, report); err != nil {
 			return nil, err

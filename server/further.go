@@ -114,16 +114,18 @@ func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Bod
 	if err != nil {
 		return nil, err
 	}
-	again, done, err := s.openByHand(ctx, f, d)
+	again, work, done, err := s.openByHand(ctx, f, d)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
 	kind := furtherKind(f, in.Finding)
-	own, progress, end := s.lookings.begin(ctx, kind)
+	own, progress, end := s.lookings.begin(work, kind)
 	defer end()
 	further, err := again.LookFurther(own, simplest, one.Cause, progress)
 	switch {
+	case err != nil && lostOr(work, nil) != nil:
+		return nil, lostOr(work, err)
 	case err != nil && own.Err() != nil:
 		return nil, huma.Error409Conflict("It was stopped before anything was known.")
 	case err != nil:

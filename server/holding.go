@@ -99,6 +99,14 @@ func held(err error) error {
 	return err
 }
 
+// lostOr is an error of work that was done while something was held, or that it is held no more.
+func lostOr(work context.Context, err error) error {
+	if errors.Is(context.Cause(work), lease.ErrLost) {
+		return huma.Error409Conflict("It could not go on: " + lease.ErrLost.Error() + ". Try again.")
+	}
+	return err
+}
+
 // watch ends a run's work here when its lease is lost, or when somebody asks for its end at another server.
 func (r *runner) watch(ctx context.Context, a *activeRun, kept *store.Run) {
 	tick := time.NewTicker(stopLook)

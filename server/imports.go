@@ -275,22 +275,24 @@ func (b *byHand) by() engine.Way {
 	return w
 }
 
-// openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose.
-func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *engine.Run, done func(), err error) {
+// openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose. work is
+// the context to go on with, which ends when the site is held no more.
+func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *engine.Run, work context.Context, done func(), err error) {
 	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
 	lease, err := s.runner.hold(ctx, site)
 	if err != nil {
-		return nil, nil, held(err)
+		return nil, nil, nil, held(err)
 	}
 	run, err = engine.Open(ctx, engine.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli()})
 	if err != nil {
 		lease.Free()
-		return nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")
+		return nil, nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")
 	}
-	return run, func() { run.Close(); lease.Free() }, nil
+	work, end := lease.While(ctx)
+	return run, work, func() { end(); run.Close(); lease.Free() }, nil
 }
 
 type tracedView struct {
@@ -310,7 +312,7 @@ func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tr
 	if !site.MayMark() {
 		return nil, huma.Error403Forbidden("The site's settings do not allow marked values. Allow them there, or map the columns by name.")
 	}
-	run, done, err := s.openByHand(ctx, f, d)
+	run, work, done, err := s.openByHand(ctx, f, d)
 	if err != nil {
 		return nil, err
 	}
@@ -324,7 +326,10 @@ func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tr
 			return nil, err
 		}
 	}
-	probes, err := run.Trace(ctx, in.Body.Values)
+	probes, err := run.Trace(work, in.Body.Values)
+	if err := lostOr(work, nil); err != nil {
+		return nil, err
+	}
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The trace cannot go on: " + err.Error() + ".")
 	}
@@ -345,14 +350,14 @@ func (s *Server) try(ctx context.Context, in *valuesRequest) (*struct{ Body trie
 	if err != nil {
 		return nil, err
 	}
-	run, done, err := s.openByHand(ctx, f, d)
+	run, work, done, err := s.openByHand(ctx, f, d)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	tried, picture, err := run.Try(ctx, in.Body.Values, in.Body.by())
+	tried, picture, err := run.Try(work, in.Body.Values, in.Body.by())
 	if err != nil {
-		return nil, err
+		return nil, lostOr(work, err)
 	}
 	return &struct{ Body triedView }{triedView{*tried, promised(d), base64.StdEncoding.EncodeToString(picture)}}, nil
 }

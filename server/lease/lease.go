@@ -110,6 +110,19 @@ func (l *Lease) renew(ctx context.Context) error {
 // Lost is closed once somebody else holds one of the things.
 func (l *Lease) Lost() <-chan struct{} { return l.lost }
 
+// While is a context that ends, with ErrLost as its cause, once somebody else holds one of the things.
+func (l *Lease) While(ctx context.Context) (context.Context, context.CancelFunc) {
+	within, end := context.WithCancelCause(ctx)
+	go func() {
+		select {
+		case <-l.lost:
+			end(ErrLost)
+		case <-within.Done():
+		}
+	}()
+	return within, func() { end(context.Canceled) }
+}
+
 // Sure makes certain that the things are held now: nobody else can have them for half a term. Errors: ErrLost, or that of a ledger that
 // does not answer.
 func (l *Lease) Sure(ctx context.Context) error {

@@ -116,3 +116,25 @@ func TestAFreshLeaseIsNotAskedAbout(t *testing.T) {
 		first.Free()
 	})
 }
+
+func TestWorkEndsWhenItsThingIsTaken(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		l := &ledger{}
+		held := hold(t, l)
+		defer held.Free()
+		work, end := held.While(t.Context())
+		defer end()
+		time.Sleep(3 * lease.Term)
+		if work.Err() != nil {
+			t.Fatal("it ends while it is held")
+		}
+		l.holder = "somebody else"
+		<-work.Done()
+		if !errors.Is(context.Cause(work), lease.ErrLost) {
+			t.Fatalf("got %v", context.Cause(work))
+		}
+		other, endOther := held.While(t.Context())
+		endOther()
+		<-other.Done()
+	})
+}
