@@ -2,7 +2,6 @@ package contradiction
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -25,14 +24,9 @@ type domain struct {
 	whole  bool
 }
 
-var (
-	numbersIn = regexp.MustCompile(`\b\d+(\.\d+)?\b`)
-	textsIn   = regexp.MustCompile(`"([^"]*)"|'([^']*)'`)
-)
-
 // domainOf lists a field's values that keep its own rules: all of them where they are few, else those between which the expressions
 // change.
-func domainOf(f *spec.PreparedField, expressions string) domain {
+func domainOf(f *spec.PreparedField, constants *spec.Constants) domain {
 	d := domain{field: f, whole: true}
 	keep := func(text string, present bool) {
 		v := f.ValueOf(text, present)
@@ -55,14 +49,14 @@ func domainOf(f *spec.PreparedField, expressions string) domain {
 		}
 		keep("", true)
 	case spec.Number:
-		d.whole = d.numbers(f, expressions, keep)
+		d.whole = d.numbers(f, constants, keep)
 		keep("", true)
 	default:
 		d.whole = false
 		keep("", true)
-		for _, m := range textsIn.FindAllStringSubmatch(expressions, -1) {
-			keep(m[1]+m[2], true)
-			keep(m[1]+m[2]+"x", true)
+		for _, text := range constants.Texts {
+			keep(text, true)
+			keep(text+"x", true)
 		}
 		if x := newField(f); x.known {
 			if v, ok := member(x.server); ok {
@@ -74,7 +68,7 @@ func domainOf(f *spec.PreparedField, expressions string) domain {
 }
 
 // numbers keeps all numbers of a small range with a step, else those around the bounds and the expression's own numbers.
-func (d *domain) numbers(f *spec.PreparedField, expressions string, keep func(string, bool)) bool {
+func (d *domain) numbers(f *spec.PreparedField, constants *spec.Constants, keep func(string, bool)) bool {
 	x := newField(f)
 	r, s := x.rule("range", spec.OnServer), x.rule("step", spec.OnServer)
 	if r != nil && s != nil && r.MinNumber != nil && r.MaxNumber != nil {
@@ -89,18 +83,13 @@ func (d *domain) numbers(f *spec.PreparedField, expressions string, keep func(st
 			}
 		}
 	}
-	around := []string{"0", "1"}
-	around = append(around, numbersIn.FindAllString(expressions, -1)...)
+	around := append([]values.Decimal{values.Whole(0), values.Whole(1)}, constants.Numbers...)
 	for _, b := range []*values.Decimal{bound(r, true), bound(r, false)} {
 		if b != nil {
-			around = append(around, b.String())
+			around = append(around, *b)
 		}
 	}
-	for _, text := range around {
-		n, err := values.ParseDecimal(text)
-		if err != nil {
-			continue
-		}
+	for _, n := range around {
 		for _, v := range []values.Decimal{n, n.Add(values.Whole(1)), n.Sub(values.Whole(1))} {
 			keep(v.String(), true)
 		}
@@ -119,16 +108,17 @@ func bound(r *spec.PreparedRule, low bool) *values.Decimal {
 }
 
 // search tries combinations of the named fields' values until one is found. decided is false when not all there are were tried.
-func (f *finder) search(names []*spec.PreparedField, expressions string, found func(vars map[string]any) bool) (ok, decided bool, tries int) {
+func (f *finder) search(names []*spec.PreparedField, expressions []string, found func(vars map[string]any) bool) (ok, decided bool, tries int) {
 	vars := map[string]any{}
 	for _, p := range f.p.Fields { // what is not named is blank
 		v := p.ValueOf("", false)
 		vars[p.ID] = p.Var(&v)
 	}
+	constants := spec.ConstantsOf(expressions...)
 	domains := make([]domain, len(names))
 	decided = true
 	for i, n := range names {
-		domains[i] = domainOf(n, expressions)
+		domains[i] = domainOf(n, constants)
 		decided = decided && domains[i].whole
 		if len(domains[i].values) == 0 {
 			return true, true, 0 // the field's own contradiction says it
@@ -193,7 +183,7 @@ func union(lists ...[]*spec.PreparedField) []*spec.PreparedField {
 // across: a rule over fields that never holds, or two that never hold together.
 func (f *finder) across() {
 	for _, r := range f.p.Across {
-		ok, decided, tries := f.search(r.Names, r.Expression, func(vars map[string]any) bool { return r.Holds(vars) })
+		ok, decided, tries := f.search(r.Names, []string{r.Expression}, func(vars map[string]any) bool { return r.Holds(vars) })
 		if ok {
 			continue
 		}
@@ -208,7 +198,7 @@ func (f *finder) across() {
 			if f.never[a] || f.never[b] {
 				continue
 			}
-			ok, decided, tries := f.search(union(a.Names, b.Names), a.Expression+" "+b.Expression, func(vars map[string]any) bool { return a.Holds(vars) && b.Holds(vars) })
+			ok, decided, tries := f.search(union(a.Names, b.Names), []string{a.Expression, b.Expression}, func(vars map[string]any) bool { return a.Holds(vars) && b.Holds(vars) })
 			if !ok {
 				f.add(Contradiction{
 					Kind: RulesExclude, Path: pathOf(a) + ".holds", Other: pathOf(b) + ".holds", Words: fmt.Sprintf("%s and %s never hold together.", a.Expression, b.Expression), Proof: proofOf(decided, tries), Remedy: "loosen one of them",
@@ -232,15 +222,15 @@ func (f *finder) replies() {
 				return
 			}
 		}
-		names, expressions := reply.Names, reply.When
+		names, expressions := reply.Names, []string{reply.When}
 		for _, before := range f.p.Replies[:i] {
-			names, expressions = union(names, before.Names), expressions+" "+before.When
+			names, expressions = union(names, before.Names), append(expressions, before.When)
 		}
 		var rules []*spec.PreparedRule
 		for _, r := range f.p.Across {
 			if !f.never[r] {
 				rules = append(rules, r)
-				names, expressions = union(names, r.Names), expressions+" "+r.Expression
+				names, expressions = union(names, r.Names), append(expressions, r.Expression)
 			}
 		}
 		ok, decided, tries := f.search(names, expressions, func(vars map[string]any) bool {

@@ -1,23 +1,17 @@
 package design
 
 import (
-	"regexp"
 	"slices"
-	"time"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
 
-var (
-	numbersIn = regexp.MustCompile(`\b\d+(\.\d+)?\b`)
-	textsIn   = regexp.MustCompile(`"([^"]*)"|'([^']*)'`)
-)
-
-// candidates are values of a field between which an expression may change: its options, its bounds, blank, and what the expression
-// itself compares with, on both sides. whole tells that they are all the values that the field's own rules let pass.
-func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []Recipe, whole bool) {
+// candidates are values of a field between which expressions may change: its options, its bounds, blank, and what the expressions
+// themselves compare with, on both sides. whole tells that they are all the values that the field's own rules let pass.
+func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out []Recipe, whole bool) {
+	constants := spec.ConstantsOf(expressions...)
 	out = []Recipe{d.baseRecipe(f)}
 	add := func(r Recipe) {
 		if !slices.Contains(out, r) {
@@ -26,9 +20,9 @@ func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []R
 	}
 	fixed := func(text string) { add(Recipe{Make: Fixed, Text: text}) }
 	texts := func() {
-		for _, m := range textsIn.FindAllStringSubmatch(expression, -1) {
-			fixed(m[1] + m[2])
-			fixed(m[1] + m[2] + "x")
+		for _, text := range constants.Texts {
+			fixed(text)
+			fixed(text + "x")
 		}
 	}
 	switch f.Kind {
@@ -50,10 +44,8 @@ func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []R
 				}
 			}
 		}
-		for _, text := range numbersIn.FindAllString(expression, -1) {
-			if n, err := values.ParseDecimal(text); err == nil {
-				bounds = append(bounds, n, n.Add(StepOf(f)), n.Sub(StepOf(f)))
-			}
+		for _, n := range constants.Numbers {
+			bounds = append(bounds, n, n.Add(StepOf(f)), n.Sub(StepOf(f)))
 		}
 		for _, n := range bounds {
 			fixed(n.String())
@@ -72,9 +64,9 @@ func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []R
 				}
 			}
 		}
-		for _, other := range d.p.Named(expression) {
+		for _, other := range d.p.Named(expressions...) {
 			if other.Kind == f.Kind && other.Index < f.Index {
-				for _, shift := range apart(f, expression) {
+				for _, shift := range apart(f, constants) {
 					add(Recipe{Make: Same, Of: other.ID, Shift: shift})
 				}
 			}
@@ -89,18 +81,14 @@ func (d *Designer) candidates(f *spec.PreparedField, expression string) (out []R
 	return out, whole
 }
 
-var durationsIn = regexp.MustCompile(`duration\(["'](\d+(?:\.\d+)?[hms])["']\)`)
-
 // apart are distances between two times at which an expression may change, in minutes: none, and each duration it names, with one
 // unit less and more.
-func apart(f *spec.PreparedField, expression string) []int {
+func apart(f *spec.PreparedField, constants *spec.Constants) []int {
 	unit := unitOf(f)
 	out := []int{0, -unit, unit}
-	for _, m := range durationsIn.FindAllStringSubmatch(expression, -1) {
-		if d, err := time.ParseDuration(m[1]); err == nil {
-			minutes := int(d.Minutes())
-			out = append(out, minutes, minutes+unit, minutes-unit)
-		}
+	for _, d := range constants.Durations {
+		minutes := int(d.Minutes())
+		out = append(out, minutes, minutes+unit, minutes-unit)
 	}
 	return out
 }

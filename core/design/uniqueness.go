@@ -138,7 +138,7 @@ func (s *sheet) asked(f *spec.PreparedField, r *spec.PreparedRule) map[string]Re
 	}
 	choices := make([][]Recipe, len(names))
 	for i, n := range names {
-		choices[i], _ = s.d.candidates(n, f.When+" "+condition)
+		choices[i], _ = s.d.candidates(n, f.When, condition)
 	}
 	at := make([]int, len(choices))
 	for more := true; more; more = next(at, choices) {

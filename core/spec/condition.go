@@ -65,7 +65,7 @@ func (p *Prepared) Conditions(expressions ...string) ([]*Condition, []*Atom, err
 	return conditions(p.env, p.Named, expressions)
 }
 
-func conditions(env *cel.Env, named func(string) []*PreparedField, expressions []string) ([]*Condition, []*Atom, error) {
+func conditions(env *cel.Env, named func(...string) []*PreparedField, expressions []string) ([]*Condition, []*Atom, error) {
 	t := takingApart{env: env, named: named, index: map[string]int{}}
 	out := make([]*Condition, len(expressions))
 	for i, text := range expressions {
@@ -87,7 +87,7 @@ func conditions(env *cel.Env, named func(string) []*PreparedField, expressions [
 
 type takingApart struct {
 	env   *cel.Env
-	named func(string) []*PreparedField
+	named func(...string) []*PreparedField
 	info  *ast.SourceInfo
 	atoms []*Atom
 	index map[string]int // by text

@@ -1,30 +1,13 @@
 package spec
 
-import (
-	"regexp"
-	"strings"
-
-	"cel.dev/cel-go/cel"
-)
+import "cel.dev/cel-go/cel"
 
 // expression is a condition or a column's value in CEL, compiled. CEL does not calculate with whole numbers and decimals mixed, and
 // a field's number may be either: so an expression is compiled twice, as it is written and with its numbers as decimals.
 type expression struct {
 	whole    cel.Program
 	decimals cel.Program // nil where the expression needs whole numbers
-	words    []string    // the names in it, among them those of fields
-}
-
-// literal finds strings, names and numbers, so that numbers within the first two are left alone.
-var literal = regexp.MustCompile(`"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*'|[A-Za-z_][A-Za-z0-9_]*|[0-9]+(?:\.[0-9]+)?(?:[eE][-+]?[0-9]+)?u?`)
-
-func withDecimals(text string) string {
-	return literal.ReplaceAllStringFunc(text, func(s string) string {
-		if s[0] < '0' || s[0] > '9' || strings.ContainsAny(s, ".eEu") {
-			return s
-		}
-		return s + ".0"
-	})
+	names    []string    // the fields that it names
 }
 
 func newExpression(env *cel.Env, checked *cel.Ast, text string) (*expression, error) {
@@ -32,9 +15,9 @@ func newExpression(env *cel.Env, checked *cel.Ast, text string) (*expression, er
 	if err != nil {
 		return nil, err
 	}
-	e := &expression{whole: program, words: word.FindAllString(text, -1)}
-	if other := withDecimals(text); other != text {
-		if again, issues := env.Compile(other); issues.Err() == nil {
+	e := &expression{whole: program, names: namesIn(text)}
+	if other := withDecimals(env, text); other != nil {
+		if again, issues := env.Check(other); issues.Err() == nil {
 			if program, err := env.Program(again); err == nil {
 				e.decimals = program
 			}
@@ -61,7 +44,7 @@ func (e *expression) eval(vars map[string]any) (value any, ok bool) {
 // asDecimals makes decimals of all numbers that the expression names where some number is one.
 func (e *expression) asDecimals(vars map[string]any) (map[string]any, bool) {
 	some := false
-	for _, w := range e.words {
+	for _, w := range e.names {
 		if _, ok := vars[w].(float64); ok {
 			some = true
 		}
@@ -69,8 +52,8 @@ func (e *expression) asDecimals(vars map[string]any) (map[string]any, bool) {
 	if !some {
 		return vars, false
 	}
-	out := make(map[string]any, len(e.words))
-	for _, w := range e.words {
+	out := make(map[string]any, len(e.names))
+	for _, w := range e.names {
 		v, known := vars[w]
 		if n, ok := v.(int64); ok {
 			v = float64(n)

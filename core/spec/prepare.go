@@ -546,22 +546,20 @@ func (b *builder) lock() {
 	}
 }
 
-// Named are the fields that an expression names.
-func (p *Prepared) Named(expression string) []*PreparedField {
-	words := map[string]bool{}
-	for _, w := range word.FindAllString(expression, -1) {
-		words[w] = true
+// Named are the fields that expressions name.
+func (p *Prepared) Named(expressions ...string) []*PreparedField {
+	var names []string
+	for _, e := range expressions {
+		names = append(names, namesIn(e)...)
 	}
 	var out []*PreparedField
 	for _, f := range p.Fields {
-		if words[f.ID] {
+		if slices.Contains(names, f.ID) {
 			out = append(out, f)
 		}
 	}
 	return out
 }
-
-var word = regexp.MustCompile(`[A-Za-z_][A-Za-z0-9_]*`)
 
 var placeholder = regexp.MustCompile(`\{([a-z][a-z0-9_]*)\}`)
 

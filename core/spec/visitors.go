@@ -13,9 +13,6 @@ import (
 // signedInName is the name, in the conditions of states, of whether the visitor is signed in.
 const signedInName = "signed_in"
 
-// notFacts are words of CEL that are no names of what is stored.
-var notFacts = []string{"true", "false", "null", "in", "has", "size", "string", "int", "double", "timestamp", "duration", "matches", "contains", "startsWith", "endsWith"}
-
 // StateConditions are the conditions of a site's states, taken apart into the conditions they share.
 type StateConditions struct {
 	Of    map[string]*Condition // by state; none for a state without a condition
@@ -31,10 +28,8 @@ func (s *Site) StateConditions() (*StateConditions, error) {
 			continue
 		}
 		ids, texts = append(ids, state.ID), append(texts, state.Holds)
-		for _, w := range literal.FindAllString(state.Holds, -1) {
-			if word.FindString(w) == w && !slices.Contains(notFacts, w) {
-				names[w] = true
-			}
+		for _, name := range namesIn(state.Holds) {
+			names[name] = true
 		}
 	}
 	var options []cel.EnvOption
@@ -49,7 +44,7 @@ func (s *Site) StateConditions() (*StateConditions, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the states' conditions: %w", err)
 	}
-	list, atoms, err := conditions(env, func(string) []*PreparedField { return nil }, texts)
+	list, atoms, err := conditions(env, func(...string) []*PreparedField { return nil }, texts)
 	if err != nil {
 		return nil, fmt.Errorf("the states' conditions: %w", err)
 	}
