@@ -6,11 +6,17 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz screenshots lint install check-generated unit e2e
+.PHONY: help demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race screenshots lint install check-generated unit e2e
 
+# Starts everything with demo data, and prints the address.
 demo: install build
 	@exec $(BIN) demo
 
+# What can be made, each with what is written above it here.
+help:
+	@awk '/^# / {said = said (said == "" ? "" : " ") substr($$0, 3); next} /^[a-z][a-z0-9-]*:/ {if (said != "") {name = $$1; sub(/:.*/, "", name); printf "%-15s %s\n", name, said}} !/^[A-Z]+ \?=/ {said = ""}' Makefile | sort
+
+# The program, in bin, with its front end in it.
 build: $(BIN)
 
 # Debian's packages, only those that are missing.
@@ -45,6 +51,7 @@ generate: web/node_modules/.done
 	go run ./cmd/oddtick schema result > api/result.schema.json
 	cd web && $(NPM) run --silent generate
 
+# Forms of the sources, and what tools find wrong with them.
 lint: web/node_modules/.done
 	@test -z "$$(go tool gofumpt -l cmd core engine examples formats internal observe practice server e2e web/*.go)" || { echo "not formatted:"; go tool gofumpt -l cmd core engine examples formats internal observe practice server e2e web/*.go; exit 1; }
 	go vet ./...
@@ -54,9 +61,11 @@ lint: web/node_modules/.done
 	go tool -modfile=lint.mod gosec -quiet -exclude=G101,G104,G204,G304 ./cmd/... ./core/... ./engine/... ./formats/... ./internal/... ./observe/... ./server/...
 	cd web && $(NPM) run --silent lint
 
+# All tests.
 test: install lint build unit e2e
 	@echo "all passed"
 
+# The tests of packages and of the front end's parts.
 unit: web/node_modules/.done
 	cd web && $(NPM) test --silent
 	go test -timeout 12m $$(go list ./... | grep -v -e '/engine$$' -e '/observe/browser$$')
@@ -64,9 +73,11 @@ unit: web/node_modules/.done
 	go test -p 1 -timeout 20m ./observe/browser ./engine
 	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
 
+# The tests in a real browser.
 e2e: build
 	cd web && ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts
 
+# How fast it is.
 bench: install build
 	go test -run '^$$' -bench . -benchtime 1x ./bench
 	cd web && ODDTICK_BENCH=1 ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts bench
@@ -109,6 +120,7 @@ KILLS ?= 21
 kill: install build
 	cd web && ODDTICK_KILLS=$(KILLS) ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts kill
 
+# Readers of what comes from elsewhere, with inputs nobody thought of; FUZZTIME each.
 FUZZTIME ?= 60s
 fuzz:
 	go test -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/values
@@ -122,5 +134,11 @@ fuzz:
 	go test -run '^$$' -fuzz FuzzReadCases -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/caselist
 	go test -run '^$$' -fuzz FuzzReadGuesses -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
 
+# The race detector over what goes on at once.
+race: install
+	go test -race -count 1 ./server/lease ./server/compute ./server/store ./observe/web ./observe/database
+	go test -race -count 1 -run 'Together|Ahead|Race|Stopped|GoesOn|Paced' ./engine ./server
+
+# The pictures that README.md shows, anew.
 screenshots: install build
 	cd web && ODDTICK_BIN=$(abspath $(BIN)) ODDTICK_PICTURES=$(abspath docs/screenshots) npx --no-install playwright test -c ../e2e/playwright.config.ts screenshots

@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/signal"
 	"runtime/debug"
+	"strings"
 	"syscall"
 
 	"github.com/spf13/cobra"
@@ -25,6 +26,27 @@ func (e *exitError) Error() string { return e.text }
 // gcPercent lets the heap, which is small, grow more between collections: memory for speed.
 const gcPercent = 400
 
+// version is the commit that this program was built of, with its day.
+func version() string {
+	info, ok := debug.ReadBuildInfo()
+	if !ok {
+		return "of an unknown commit"
+	}
+	set := map[string]string{}
+	for _, s := range info.Settings {
+		set[s.Key] = s.Value
+	}
+	if set["vcs.revision"] == "" {
+		return "of an unknown commit"
+	}
+	day, _, _ := strings.Cut(set["vcs.time"], "T")
+	out := fmt.Sprintf("%.12s of %s", set["vcs.revision"], day)
+	if set["vcs.modified"] == "true" {
+		out += ", with changes"
+	}
+	return out
+}
+
 func main() {
 	debug.SetGCPercent(gcPercent)
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, nil))) // a library sets its own otherwise
@@ -33,6 +55,7 @@ func main() {
 	root := &cobra.Command{
 		Use:           "oddtick",
 		Short:         "Designs and runs test cases for web forms, and shows where page, message or row is not as promised",
+		Version:       version(),
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}

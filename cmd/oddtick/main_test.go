@@ -488,3 +488,10 @@ func TestAFormThatCannotBeOpened(t *testing.T) {
 	code, _, _ = oddtick(t, "run", dir, "--form", "gone", "--site", address, "--database", dsn)
 	require.Equal(t, 2, code)
 }
+
+func TestTheVersionNamesTheCommit(t *testing.T) {
+	t.Parallel()
+	code, out, _ := oddtick(t, "--version")
+	require.Zero(t, code)
+	require.Regexp(t, `^oddtick version ([0-9a-f]{12} of \d{4}-\d\d-\d\d(, with changes)?|of an unknown commit)\n$`, out)
+}
