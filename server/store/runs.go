@@ -333,7 +333,7 @@ func (s *Store) HasResult(ctx context.Context, runID int64, caseID string, attem
 	return n > 0, err
 }
 
-// Results returns the results of a run in the order in which they came.
+// Results returns the results of a run in the order in which they came; of a case that was made again, those of both attempts.
 func (s *Store) Results(ctx context.Context, runID int64) ([]*judge.Result, error) {
 	var bodies [][]byte
 	if err := s.db.SelectContext(ctx, &bodies, "SELECT body FROM evidence WHERE run_id = ? ORDER BY seq", runID); err != nil {

@@ -312,7 +312,11 @@ func TestRunsAreWrittenAsTheyCome(t *testing.T) {
 	require.Equal(t, []byte{0xFF, 0xD8}, picture)
 	all, err := again.Results(ctx, run.ID)
 	require.NoError(t, err)
-	require.Len(t, all, 2, "nothing is lost")
+	var order []string
+	for _, r := range all {
+		order = append(order, fmt.Sprint(r.Case, r.Attempt))
+	}
+	require.Equal(t, []string{"a1", "b1", "b2"}, order, "nothing is lost, and what each attempt changed can be taken back")
 	next, err := again.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: u.ID, Seed: 43, Depth: "quick", Cases: []string{"a"}})
 	require.NoError(t, err)
 	require.Equal(t, 2, next.Number)
