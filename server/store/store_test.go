@@ -438,10 +438,10 @@ func TestLeases(t *testing.T) {
 	ctx := t.Context()
 	st, _, _ := open(t)
 	var held *lease.HeldError
-	require.NoError(t, st.TakeLeases(ctx, "one", "the shed", []string{"address a", "database b"}, time.Minute))
-	require.ErrorAs(t, st.TakeLeases(ctx, "two", "the plot", []string{"address c", "database b"}, time.Minute), &held)
+	require.NoError(t, st.TakeLeases(ctx, "one", "the shed", []string{"address a", "database b"}, lease.Term))
+	require.ErrorAs(t, st.TakeLeases(ctx, "two", "the plot", []string{"address c", "database b"}, lease.Term), &held)
 	require.Equal(t, lease.HeldError{Name: "database b", About: "the shed"}, *held)
-	require.NoError(t, st.TakeLeases(ctx, "three", "the gate", []string{"address c"}, time.Minute), "the second took nothing")
+	require.NoError(t, st.TakeLeases(ctx, "three", "the gate", []string{"address c"}, lease.Term), "the second took nothing")
 	n, err := st.RenewLeases(ctx, "one", 50*time.Millisecond)
 	require.NoError(t, err)
 	require.Equal(t, 2, n)
@@ -450,19 +450,25 @@ func TestLeases(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 2, n, "nobody has taken them meanwhile")
 	time.Sleep(100 * time.Millisecond)
-	require.NoError(t, st.TakeLeases(ctx, "two", "the plot", []string{"database b"}, time.Minute))
-	n, err = st.RenewLeases(ctx, "one", time.Minute)
+	require.NoError(t, st.TakeLeases(ctx, "two", "the plot", []string{"database b"}, lease.Term))
+	n, err = st.RenewLeases(ctx, "one", lease.Term)
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
 	require.NoError(t, st.FreeLeases(ctx, "two"))
-	require.NoError(t, st.TakeLeases(ctx, "four", "the hut", []string{"database b"}, time.Minute))
+	require.NoError(t, st.TakeLeases(ctx, "four", "the hut", []string{"database b"}, lease.Term))
+
+	// one that ends later than any can is from before the clock went back
+	_, err = st.DB().Exec("UPDATE leases SET expires_at = expires_at + INTERVAL 1 HOUR WHERE name = 'database b'")
+	require.NoError(t, err)
+	require.NoError(t, st.TakeLeases(ctx, "five", "the pump", []string{"database b"}, lease.Term))
+	require.ErrorAs(t, st.TakeLeases(ctx, "six", "the well", []string{"database b"}, lease.Term), &held)
 
 	// of many who want the same two things in any order, one has them
 	var took atomic.Int32
 	var all sync.WaitGroup
 	for i := range 20 {
 		all.Go(func() {
-			err := st.TakeLeases(ctx, fmt.Sprint("many ", i), "many", []string{"x", "y"}, time.Minute)
+			err := st.TakeLeases(ctx, fmt.Sprint("many ", i), "many", []string{"x", "y"}, lease.Term)
 			if err == nil {
 				took.Add(1)
 				return
