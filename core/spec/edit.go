@@ -121,7 +121,8 @@ type patcher struct {
 func (t *patcher) lines() {
 	t.starts = []int{0}
 	for i := range len(t.text) {
-		if t.text[i] == '\n' {
+		// a line ends with LF, CR LF, or CR alone (YAML 1.2.2, 5.4)
+		if t.text[i] == '\n' || t.text[i] == '\r' && !strings.HasPrefix(t.text[i+1:], "\n") {
 			t.starts = append(t.starts, i+1)
 		}
 	}
@@ -129,6 +130,9 @@ func (t *patcher) lines() {
 
 // offset is where a token's line and column (in characters, from 1) lie in the text.
 func (t *patcher) offset(line, column int) int {
+	if line > len(t.starts) {
+		return len(t.text) // the parser counts what follows the last line
+	}
 	at := t.starts[line-1]
 	for range column - 1 {
 		_, n := utf8.DecodeRuneInString(t.text[at:])

@@ -159,10 +159,28 @@ func TestAnyTextSurvives(t *testing.T) {
 	})
 }
 
+// TestLinesOfAnyKindAreEdited: documents come with LF, CR LF, and CR alone.
+func TestLinesOfAnyKindAreEdited(t *testing.T) {
+	t.Parallel()
+	for _, end := range []string{"\n", "\r\n", "\r"} {
+		text := strings.ReplaceAll("form: f\npage: /\nfields:\n  - id: a\n    name: a\n  - id: b\n    name: b\n", "\n", end)
+		for _, e := range []spec.Edit{
+			{Do: spec.Set, Path: "title", Value: []byte(`"Plots"`)}, {Do: spec.Set, Path: "fields[b].label", Value: []byte(`"B"`)},
+			{Do: spec.Set, Path: "fields[a].name", Value: []byte(`"c"`)}, {Do: spec.Remove, Path: "fields[a]"}, {Do: spec.Insert, Path: "fields", Value: []byte(`{"name": "d"}`), At: -1},
+		} {
+			out, err := spec.Apply([]byte(text), []spec.Edit{e})
+			require.NoError(t, err, "%q %v", end, e)
+			_, err = spec.ReadForm("f.yaml", out)
+			require.NoError(t, err, "%q %q", e.Path, out)
+		}
+	}
+}
+
 func FuzzApply(f *testing.F) {
 	f.Add(commented, "fields[who].rules[length].max", "60")
 	f.Add(commented, "fields[tool].options[0]", `{"value":"x"}`)
 	f.Add(`{"form":"a","page":"/","fields":[{"name":"b"}]}`, "fields[b].label", `"B"`)
+	f.Add("\r\x00", "fi@].deVe.deVel", `"F"`)
 	f.Fuzz(func(t *testing.T, text, path, value string) {
 		for _, do := range []spec.EditKind{spec.Set, spec.Insert, spec.Remove, spec.Move} {
 			if out, err := spec.Apply([]byte(text), []spec.Edit{{Do: do, Path: path, Value: []byte(value), At: -1}}); err == nil && out == nil {
