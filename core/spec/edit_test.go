@@ -165,8 +165,11 @@ func TestLinesOfAnyKindAreEdited(t *testing.T) {
 	for _, end := range []string{"\n", "\r\n", "\r"} {
 		text := strings.ReplaceAll("form: f\npage: /\nfields:\n  - id: a\n    name: a\n  - id: b\n    name: b\n", "\n", end)
 		for _, e := range []spec.Edit{
-			{Do: spec.Set, Path: "title", Value: []byte(`"Plots"`)}, {Do: spec.Set, Path: "fields[b].label", Value: []byte(`"B"`)},
-			{Do: spec.Set, Path: "fields[a].name", Value: []byte(`"c"`)}, {Do: spec.Remove, Path: "fields[a]"}, {Do: spec.Insert, Path: "fields", Value: []byte(`{"name": "d"}`), At: -1},
+			{Do: spec.Set, Path: "title", Value: []byte(`"Plots"`)},
+			{Do: spec.Set, Path: "fields[b].label", Value: []byte(`"B"`)},
+			{Do: spec.Set, Path: "fields[a].name", Value: []byte(`"c"`)},
+			{Do: spec.Remove, Path: "fields[a]"},
+			{Do: spec.Insert, Path: "fields", Value: []byte(`{"name": "d"}`), At: -1},
 		} {
 			out, err := spec.Apply([]byte(text), []spec.Edit{e})
 			require.NoError(t, err, "%q %v", end, e)
