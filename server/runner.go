@@ -251,7 +251,7 @@ func reported(run int64, err error) error {
 	}
 	ref := reference()
 	slog.Error("a run panicked", "reference", ref, "run", run, "error", fault)
-	return fmt.Errorf("Odd Tick itself failed; its log tells more under the reference %s", ref)
+	return fmt.Errorf("a fault of Odd Tick itself, of which its log tells under the reference %s", ref)
 }
 
 // ended writes down how a run ended, and tells those who follow it.
