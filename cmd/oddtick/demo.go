@@ -75,7 +75,10 @@ func demo(cmd *cobra.Command, set demoSettings) error {
 	if err != nil {
 		return err
 	}
-	site, siteAddr, err := startPractice(ctx, db, set.Faults, mails.Address())
+	// the site is there until the runs have ended, or else their last cases would find none
+	lasting, end := context.WithCancel(context.WithoutCancel(ctx))
+	defer end()
+	site, siteAddr, err := startPractice(lasting, db, set.Faults, mails.Address())
 	if err != nil {
 		return err
 	}
