@@ -54,3 +54,17 @@ test("the second of two who edit a case is told what the first has done", async 
   await page.getByRole("button", { name: "Undo its edits" }).click();
   await expect(page.getByText("Switched off:")).toBeHidden();
 });
+
+test("a view that cannot be drawn says so, and leaves the way to the others", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await page.route("**/api/sites/ostlewick/forms/join/runs/*/findings*", (route) => route.fulfill({ json: { run: 1, findings: 7 } }));
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/findings`);
+  await expect(page.getByRole("heading", { name: "This view could not be shown" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Join the association" })).toBeVisible();
+  await page.getByRole("link", { name: /^Rules/ }).click();
+  await expect(page.getByRole("heading", { name: "This view could not be shown" })).toHaveCount(0);
+  await page.unroute("**/api/sites/ostlewick/forms/join/runs/*/findings*");
+  await page.getByRole("link", { name: /^Findings/ }).click();
+  await page.getByRole("button", { name: "Reload" }).click();
+  await expect(page.getByRole("heading", { name: "This view could not be shown" })).toHaveCount(0);
+});
