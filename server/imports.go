@@ -276,7 +276,7 @@ func (b *byHand) by() engine.Way {
 }
 
 // openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose. work is
-// the context to go on with, which ends when the site is held no more.
+// the context for what follows; it is cancelled when the lease on the site is lost.
 func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *engine.Run, work context.Context, done func(), err error) {
 	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {

@@ -23,7 +23,6 @@ const (
 	userKey     = "user"
 	versionKey  = "version"
 	tokenKey    = "token"
-	begunKey    = "begun"
 	addressKey  = "address"
 	agentKey    = "agent"
 )
@@ -181,7 +180,7 @@ func (s *Server) endOthers(ctx context.Context, in *presentRequest) (*sessionAns
 	return s.begin(ctx, u)
 }
 
-// openSessions are all sessions of whoever asks.
+// openSessions lists the sessions of the signed-in user, the newest first.
 func (s *Server) openSessions(ctx context.Context, _ *struct{}) (*struct{ Body []openSession }, error) {
 	u, err := s.user(ctx)
 	if err != nil {
@@ -189,11 +188,12 @@ func (s *Server) openSessions(ctx context.Context, _ *struct{}) (*struct{ Body [
 	}
 	here, out := kept(s.sessions.Token(ctx)), []openSession{}
 	err = s.sessions.Iterate(ctx, func(one context.Context) error {
-		if owner, err := s.signedIn(one); err != nil || owner.ID != u.ID {
+		if s.sessions.GetInt64(one, userKey) != u.ID || s.sessions.GetInt(one, versionKey) != u.SessionVersion {
 			return nil // somebody else's, or over
 		}
+		begun := s.sessions.Deadline(one).Add(-s.sessions.Lifetime).UTC() // a deadline is set when a session begins
 		id := s.sessions.Token(one)
-		out = append(out, openSession{id, time.UnixMilli(s.sessions.GetInt64(one, begunKey)).UTC(), s.sessions.GetString(one, addressKey), s.sessions.GetString(one, agentKey), id == here})
+		out = append(out, openSession{id, begun, s.sessions.GetString(one, addressKey), s.sessions.GetString(one, agentKey), id == here})
 		return nil
 	})
 	slices.SortFunc(out, func(a, b openSession) int { return b.Begun.Compare(a.Begun) })
@@ -228,7 +228,6 @@ func (s *Server) begin(ctx context.Context, u *store.User) (*sessionAnswer, erro
 	s.sessions.Put(ctx, userKey, u.ID)
 	s.sessions.Put(ctx, versionKey, u.SessionVersion)
 	s.sessions.Put(ctx, tokenKey, token)
-	s.sessions.Put(ctx, begunKey, time.Now().UnixMilli())
 	s.sessions.Put(ctx, addressKey, senderOf(ctx).address)
 	agent := senderOf(ctx).agent
 	s.sessions.Put(ctx, agentKey, strings.ToValidUTF8(agent[:min(len(agent), longestAgent)], ""))

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"strings"
 	"sync"
 
 	"github.com/chromedp/cdproto/target"
@@ -63,7 +64,7 @@ func (r *relay) started() {
 	}
 }
 
-// written tells whoever follows a tab of an input event.
+// written tells whoever follows a tab that an input event for it has been written.
 func (r *relay) written(message []byte) {
 	if !bytes.Contains(message, []byte(`"Input.`)) {
 		return
@@ -72,7 +73,7 @@ func (r *relay) written(message []byte) {
 		Method    string           `json:"method"`
 		SessionID target.SessionID `json:"sessionId"`
 	}
-	if json.Unmarshal(bytes.TrimRight(message, "\x00"), &m) != nil || len(m.Method) < 6 || m.Method[:6] != "Input." {
+	if json.Unmarshal(bytes.TrimRight(message, "\x00"), &m) != nil || !strings.HasPrefix(m.Method, "Input.") {
 		return
 	}
 	r.mu.Lock()

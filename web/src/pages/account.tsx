@@ -118,7 +118,7 @@ function Sessions() {
             <div>
               <p>{browserOf(one.agent)}</p>
               <p className="text-[12.5px] text-soft">
-                From {one.address}, since {moment(one.begun)}
+                From {one.address || "an unknown address"}, since {moment(one.begun)}
               </p>
             </div>
             {one.here ? (
