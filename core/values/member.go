@@ -1,6 +1,7 @@
 package values
 
 import (
+	"iter"
 	"slices"
 	"strings"
 	"unicode"
@@ -246,11 +247,11 @@ func (sr *search) walk(state int32, hintAt, target int) bool {
 	if r, next, ok := sr.hinted(state, hintAt); ok && sr.try(state, r, next, target) {
 		return true
 	}
-	for _, c := range sr.order[state] {
+	for c := range sr.classes(state) {
 		if sr.ascii && !printableASCII(sr.choice[c][0].Lo) {
 			break // they are in order, and none of those that follow is
 		}
-		if sr.try(state, sr.pick(int(c)), hintAt, target) {
+		if sr.try(state, sr.pick(c), hintAt, target) {
 			return true
 		}
 	}
@@ -260,6 +261,56 @@ func (sr *search) walk(state int32, hintAt, target int) bool {
 	sr.failed[at] = true
 	return false
 }
+
+// classes yields the classes that can stand next, preferred first. Of those preferred most the seed says which one is the first, each as
+// likely as it has characters, so that two seeds are as likely to give two values as the pattern lets them.
+func (sr *search) classes(state int32) iter.Seq[int] {
+	return func(yield func(int) bool) {
+		order := sr.order[state]
+		first := sr.first(order)
+		if first >= 0 && !yield(int(order[first])) {
+			return
+		}
+		for i, c := range order {
+			if i != first && !yield(int(c)) {
+				return
+			}
+		}
+	}
+}
+
+// first is the index of the class to begin with, -1 where they are taken as they stand.
+func (sr *search) first(order []uint16) int {
+	n, total := 0, uint64(0)
+	for ; n < len(order) && sr.rank(order[n]) == sr.rank(order[0]); n++ {
+		total += sr.size(order[n])
+	}
+	if n < 2 || total == 0 {
+		return -1
+	}
+	at := sr.drawn() % total
+	for i, c := range order[:n] {
+		if at < sr.size(c) {
+			return i
+		}
+		at -= sr.size(c)
+	}
+	return -1
+}
+
+func (sr *search) rank(class uint16) int { return rank(sr.choice[class][0].Lo, sr.want.Wide) }
+
+// size is of how many characters one of the class is picked, 0 for the 0 alone where no number is to begin with it.
+func (sr *search) size(class uint16) uint64 {
+	r := sr.best(int(class))
+	if r.Lo == '0' && r.Hi == '0' && !sr.want.LeadingZeros && !sr.afterDigit() {
+		return 0
+	}
+	return uint64(r.Hi - r.Lo + 1)
+}
+
+// drawn is a number by the seed and the place.
+func (sr *search) drawn() uint64 { return mix(sr.want.Seed + uint64(len(sr.out))*0x9E3779B97F4A7C15) }
 
 // hinted is the hint's next character that can stand here.
 func (sr *search) hinted(state int32, hintAt int) (r rune, next int, ok bool) {
@@ -304,12 +355,17 @@ func rank(r rune, wide bool) int {
 
 // pick takes one character of a class, of its best range, by the seed and the place.
 func (sr *search) pick(class int) rune {
+	best := sr.best(class)
+	return best.Lo + rune(sr.drawn()%uint64(best.Hi-best.Lo+1))
+}
+
+// best is the range of a class that is picked from: no 0 that a number would begin with, unless there is nothing else.
+func (sr *search) best(class int) Range {
 	best := sr.choice[class][0]
 	if best.Lo == '0' && best.Hi > '0' && !sr.want.LeadingZeros && !sr.afterDigit() {
 		best.Lo = '1'
 	}
-	n := uint64(best.Hi - best.Lo + 1)
-	return best.Lo + rune(mix(sr.want.Seed+uint64(len(sr.out))*0x9E3779B97F4A7C15)%n)
+	return best
 }
 
 func (sr *search) afterDigit() bool {
