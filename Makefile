@@ -46,6 +46,7 @@ $(BIN): web/dist/index.html $(GO_SOURCES)
 # The API's document from the Go types, and the front end's types from the document.
 generate: web/node_modules/.done
 	go run ./cmd/oddtick openapi > api/openapi.yaml
+	go run ./cmd/oddtick words > web/src/api/words.gen.ts
 	go run ./cmd/oddtick schema form > api/form.schema.json
 	go run ./cmd/oddtick schema site > api/site.schema.json
 	go run ./cmd/oddtick schema result > api/result.schema.json

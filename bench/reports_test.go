@@ -31,12 +31,12 @@ func largeResult(cases int) *judge.Report {
 		}
 		step := &judge.Step{Verdict: judge.AsExpected, Headline: one.Headline}
 		for _, check := range judge.Checks {
-			step.Checks = append(step.Checks, judge.Check{Check: check, Verdict: judge.AsExpected, Parts: []judge.Part{{Name: "a part", Verdict: judge.AsExpected, Expected: "as it is promised", Observed: "as it is promised"}, {Name: "another part", Verdict: judge.AsExpected, Expected: "none", Observed: "none"}}})
+			step.Checks = append(step.Checks, judge.Check{Check: check, Verdict: judge.AsExpected, Parts: []judge.Part{{Verdict: judge.AsExpected, Words: judge.Words{Name: "a part", Expected: "as it is promised", Observed: "as it is promised"}}, {Verdict: judge.AsExpected, Words: judge.Words{Name: "another part", Expected: "none", Observed: "none"}}}})
 			one.Checks = append(one.Checks, judge.AsExpected)
 		}
 		if i%50 == 0 {
 			one.Verdict, one.Headline, one.Checks[4] = judge.Odd, "Accepted, and cut short", judge.Odd
-			one.Cause = &judge.Cause{Row: row, Check: judge.StoredData, Part: "plots." + row, Kind: "cut short"}
+			one.Cause = &judge.Cause{Row: row, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: row}, Difference: judge.CutShort}
 			step.Checks[4].Verdict, step.Checks[4].Parts[0].Verdict = judge.Odd, judge.Odd
 		}
 		one.Steps = []judge.StepResult{{Do: design.Submit, Observation: &observation.Step{Sent: sent, Before: &observation.Page{URL: "http://127.0.0.1:4650/wide"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://127.0.0.1:4650/wide", Status: 303, Body: "<!doctype html><p>Thank you</p>"}}}, Judgement: step}}

@@ -16,6 +16,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 	"oddtick/observe/browser"
 	"oddtick/observe/page"
 )
@@ -28,7 +29,7 @@ type attempt struct {
 	watch   bool // look for changes after each step; false in a batch, whose changes are looked for at its end
 	visitor visitor
 	// beside tells what became of another session of the account, nil where none stands by.
-	beside  func(context.Context) string
+	beside  func(context.Context) observation.SessionState
 	account *spec.Account       // who is signed in, or signs in
 	own     bool                // the account is signed in already, by a journey
 	instead *oracle.Expectation // what a journey expects of its submission, nil for what the form promises
@@ -137,10 +138,7 @@ func (a *attempt) finish() (out *judge.Result) {
 	}
 	a.result.Verdict = judge.Case(steps)
 	a.result.Checks = judge.CaseChecks(steps)
-	a.result.Headline = steps[len(steps)-1].Headline
-	if reasons := judge.ReasonsOf(a.c, steps); len(reasons) > 0 {
-		a.result.Cause, a.result.Headline, a.result.Also = &reasons[0].Cause, reasons[0].Headline, reasons[1:]
-	}
+	wording.Result(a.r.p, a.c, a.result)
 	a.result.Pictures = a.pictures
 	return a.result
 }

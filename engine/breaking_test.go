@@ -133,7 +133,7 @@ func TestWhatBreaksMeanwhileEndsInAVerdict(t *testing.T) {
 				}
 				odd++
 				require.NotEmpty(t, c.odd, "%s", strings.Join(oddOnes(map[string]*judge.Result{id: r}), "\n"))
-				require.Contains(t, r.Steps[len(r.Steps)-1].Judgement.Checks[0].Parts[0].Observed, c.odd, id)
+				require.Contains(t, r.Steps[len(r.Steps)-1].Judgement.Checks[0].Parts[0].Words.Observed, c.odd, id)
 			}
 			require.Equal(t, c.odd != "", odd > 0)
 		})

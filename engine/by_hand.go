@@ -65,7 +65,7 @@ func (r *Run) Hand(ctx context.Context, c *design.Case, number int) (*Handed, er
 		return nil, err
 	}
 	if stop != nil {
-		out.Why = stop.Headline
+		out.Why = stop.Why.Text
 		return out, nil
 	}
 	world.Driver, sent.Driver = oracle.Browser, oracle.Browser

@@ -72,7 +72,7 @@ func TestAPersonMakesACase(t *testing.T) {
 	require.Equal(t, judge.Odd, none.Verdict)
 	require.Contains(t, none.Headline, "no row")
 	odd := make("join/username.pattern.miss.space/http", engine.Seen{Verdict: judge.Odd, Note: "nothing is said", Picture: []byte{0xFF, 0xD8}}, false)
-	require.Equal(t, "Odd, as a person saw it: nothing is said", odd.Headline)
+	require.EqualValues(t, "Odd, as a person saw it: nothing is said", odd.Headline)
 	require.Equal(t, []byte{0xFF, 0xD8}, odd.Pictures["1"])
 	skipped := make("join/username.pattern.miss.space/http", engine.Seen{Verdict: judge.NotObserved, Note: "the page was down"}, false)
 	require.Equal(t, judge.NotObserved, skipped.Verdict)

@@ -8,6 +8,7 @@ import (
 	"runtime/debug"
 
 	"oddtick/core/judge"
+	"oddtick/core/wording"
 )
 
 // FaultError is a fault of the program's own that ended a case. What it was stands in the log, under the reference.
@@ -43,8 +44,10 @@ func (a *attempt) faulty() error {
 
 // faultResult is the result of a case that a fault ended.
 func (a *attempt) faultResult(err error) *judge.Result {
-	a.result.Steps = []judge.StepResult{{Do: a.c.Steps[0].Do, Judgement: judge.Unobserved(err.Error())}}
-	a.result.Verdict, a.result.Headline, a.result.Cause, a.result.Also = judge.NotObserved, a.result.Steps[0].Judgement.Headline, nil, nil
-	a.result.Checks = judge.CaseChecks([]*judge.Step{a.result.Steps[0].Judgement})
+	step := judge.Unobserved(err.Error())
+	a.result.Steps = []judge.StepResult{{Do: a.c.Steps[0].Do, Judgement: step}}
+	a.result.Verdict, a.result.Cause, a.result.Also = judge.NotObserved, nil, nil
+	a.result.Checks = judge.CaseChecks([]*judge.Step{step})
+	wording.Result(a.r.p, a.c, a.result)
 	return a.result
 }

@@ -177,6 +177,6 @@ func TestCodesThatAreNotThere(t *testing.T) {
 	} {
 		whole := passWalks(t, passOffice{}, how)["whole"]
 		require.Equal(t, judge.NotObserved, whole.Verdict)
-		require.Equal(t, says, whole.Headline)
+		require.EqualValues(t, says, whole.Headline)
 	}
 }

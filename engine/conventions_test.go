@@ -84,7 +84,7 @@ func oddOnes(results map[string]*judge.Result) []string {
 			for _, c := range s.Judgement.Checks {
 				for _, p := range c.Parts {
 					if p.Verdict == judge.Odd || p.Verdict == judge.NotObserved {
-						line += fmt.Sprintf("\n    %s, %s: expected %q, observed %q %s", c.Check, p.Name, p.Expected, p.Observed, p.Why)
+						line += fmt.Sprintf("\n    %s, %s: expected %q, observed %q %s", c.Check, p.Words.Name, p.Words.Expected, p.Words.Observed, p.Words.Why)
 					}
 				}
 			}

@@ -28,7 +28,7 @@ func findingsOf(t *testing.T, form string, pick func(*design.Case) bool, faults 
 	}, never)
 	var out []string
 	for _, f := range finding.Of(&judge.Report{Form: form, Cases: cases, Results: results}) {
-		out = append(out, membership.ReplaceAllString(f.Says(), "OS-…"))
+		out = append(out, membership.ReplaceAllString(string(f.Says()), "OS-…"))
 	}
 	return out
 }

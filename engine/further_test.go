@@ -135,6 +135,6 @@ func TestARepeatedCaseSendsNoValueTwice(t *testing.T) {
 	for range 12 {
 		r, err := run.Once(t.Context(), zeros)
 		require.NoError(t, err)
-		require.Equal(t, "plot_holders.membership", r.Cause.Part, r.Headline)
+		require.Equal(t, "membership", r.Cause.Subject.Column, r.Headline)
 	}
 }

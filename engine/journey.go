@@ -4,14 +4,16 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
+
 	"time"
 
 	"oddtick/core/access"
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 	"oddtick/observe/mail"
 	"oddtick/observe/web"
 )
@@ -31,7 +33,7 @@ type Walk struct {
 	ID       string        `json:"id"`
 	Title    string        `json:"title"`
 	Verdict  judge.Verdict `json:"verdict"`
-	Headline string        `json:"headline"`
+	Headline prose.Text    `json:"headline"`
 	Stations []Station     `json:"stations"`
 }
 
@@ -40,7 +42,7 @@ type Station struct {
 	Words    string        `json:"words"`
 	Then     string        `json:"then,omitempty"` // the state that is expected then
 	Verdict  judge.Verdict `json:"verdict"`
-	Headline string        `json:"headline"`
+	Headline prose.Text    `json:"headline"`
 	// Judgement is that of a step that sends a request, by the seven checks; State what was judged of where the visitor is then.
 	Judgement *judge.Step          `json:"judgement,omitempty"`
 	State     []judge.Part         `json:"state,omitempty"`
@@ -258,7 +260,7 @@ func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
 		why = err.Error()
 	}
 	if why != "" {
-		station.Verdict, station.Headline = judge.NotObserved, why
+		station.Verdict, station.Headline = judge.NotObserved, prose.Text(why)
 		w.out.Stations = append(w.out.Stations, station)
 		return false
 	}
@@ -294,21 +296,19 @@ func (s *Station) stands() bool {
 	if s.Judgement != nil && s.Judgement.Checks[0].Verdict == judge.Odd {
 		return false
 	}
-	return !slices.ContainsFunc(s.State, func(p judge.Part) bool { return p.Verdict == judge.Odd && p.Name != mailSecret })
+	return !slices.ContainsFunc(s.State, func(p judge.Part) bool { return p.Verdict == judge.Odd && p.Aspect != judge.InMail })
 }
 
 // word gives a station its headline.
 func (w *walk) word(s *Station) {
-	if s.Headline != "" {
-		return
-	}
+	wording.State(s.State)
 	if s.Judgement != nil && s.Judgement.Verdict == judge.Odd {
 		s.Headline = s.Judgement.Headline
 		return
 	}
 	for _, p := range s.State {
 		if p.Verdict == judge.Odd || p.Verdict == judge.NotObserved && s.Verdict == judge.NotObserved {
-			s.Headline = strings.TrimSpace(fmt.Sprintf("%s: %s, expected %s %s", p.Name, p.Observed, p.Expected, p.Why))
+			s.Headline = wording.Station(&p)
 			return
 		}
 	}
@@ -322,7 +322,7 @@ func (w *walk) fold(way way) {
 	w.out.Verdict, w.out.Headline = judge.AsExpected, "As expected"
 	for _, s := range w.out.Stations {
 		if s.Verdict == judge.Odd || s.Verdict == judge.NotObserved {
-			w.out.Verdict, w.out.Headline = s.Verdict, s.Words+": "+s.Headline
+			w.out.Verdict, w.out.Headline = s.Verdict, wording.Titled(s.Words, s.Headline)
 			break
 		}
 	}

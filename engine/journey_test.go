@@ -1,6 +1,7 @@
 package engine_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -47,14 +48,14 @@ func oddParts(w engine.Walk) string {
 			for _, c := range s.Judgement.Checks {
 				for _, p := range c.Parts {
 					if p.Verdict == judge.Odd || p.Verdict == judge.NotObserved {
-						out = append(out, s.Words+": "+c.Check+", "+p.Name+": "+p.Observed+p.Why)
+						out = append(out, fmt.Sprintf("%s: %s, %s: %s%s", s.Words, c.Check, p.Words.Name, p.Words.Observed, p.Words.Why))
 					}
 				}
 			}
 		}
 		for _, p := range s.State {
 			if p.Verdict != judge.AsExpected {
-				out = append(out, s.Words+": "+p.Name+": "+p.Observed+" "+p.Why)
+				out = append(out, fmt.Sprintf("%s: %s: %s %s", s.Words, p.Words.Name, p.Words.Observed, p.Words.Why))
 			}
 		}
 	}
@@ -106,7 +107,7 @@ func TestAMailThatNeverComes(t *testing.T) {
 	require.Contains(t, whole.Headline, "no mail to ")
 	require.Len(t, whole.Stations, 5)
 	require.Equal(t, judge.AsExpected, whole.Stations[0].Verdict)
-	require.Equal(t, "not observed, as the journey ended before", whole.Stations[4].Headline)
+	require.EqualValues(t, "not observed, as the journey ended before", whole.Stations[4].Headline)
 }
 
 // TestAJourneyThatBeginsOdd: its later parts stand on nothing, and are not observed.

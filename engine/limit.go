@@ -4,10 +4,11 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/oracle"
+	"oddtick/core/prose"
 )
 
 // Probe is one value that was tried while a limit was looked for.
@@ -15,9 +16,9 @@ type Probe struct {
 	Value string `json:"value"`
 	Taken bool   `json:"taken"`
 	// Whole: it was stored as it should be, as far as rows were seen.
-	Whole bool   `json:"whole"`
-	Case  string `json:"case"`
-	Says  string `json:"says"`
+	Whole bool       `json:"whole"`
+	Case  string     `json:"case"`
+	Says  prose.Text `json:"says"`
 	// At is how far it lies from the promised bound, in the steps of its scale: beyond it above 0.
 	At int64 `json:"at"`
 }
@@ -233,7 +234,7 @@ func (l *Limit) whole(scale *design.Axis, taken func(int64) (bool, error)) error
 }
 
 // notWhole are the ways in which a stored value can fall short of the sent one.
-var notWhole = []string{"cut short", "lost", "characters lost", "other value"}
+var notWhole = []judge.Difference{judge.CutShort, judge.Emptied, judge.CharactersLost, judge.OtherValue}
 
 // probe submits one value.
 func (r *Run) probe(ctx context.Context, scale *design.Axis, at int64) (*Probe, error) {
@@ -254,8 +255,8 @@ func (r *Run) probe(ctx context.Context, scale *design.Axis, at int64) (*Probe, 
 		for _, part := range check.Parts {
 			switch {
 			case check.Check == judge.Outcome:
-				p.Taken = strings.HasPrefix(part.Observed, "accepted") || len(step.Observation.Changes) > 0
-			case check.Check == judge.StoredData && part.Verdict == judge.Odd && slices.Contains(notWhole, part.Kind) && strings.Contains(part.Name, "."):
+				p.Taken = step.Judgement.Ended == oracle.Accepted || len(step.Observation.Changes) > 0
+			case check.Check == judge.StoredData && part.Column != "" && slices.Contains(notWhole, part.Difference):
 				p.Whole = false
 			}
 		}

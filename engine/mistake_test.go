@@ -49,8 +49,8 @@ func TestWhenMessagesComeAndGo(t *testing.T) {
 				return
 			}
 			require.Len(t, odd, 1, "%v", odd)
-			require.Equal(t, "message "+m.field+".length: "+m.part, odd[0].Name)
-			require.Equal(t, m.observed, odd[0].Observed)
+			require.EqualValues(t, "message "+m.field+".length: "+m.part, odd[0].Words.Name)
+			require.EqualValues(t, m.observed, odd[0].Words.Observed)
 		})
 	}
 	require.Empty(t, parts("deck.required", judge.Odd))

@@ -112,7 +112,7 @@ func TestFaultsOfOrdinarySites(t *testing.T) {
 				found := false
 				for _, r := range runProject(t, ordinarySite(t, family, fault), design.Standard, overHTTP) {
 					for i, v := range r.Checks {
-						found = found || v == judge.Odd && judge.Checks[i] == check
+						found = found || v == judge.Odd && string(judge.Checks[i]) == check
 					}
 				}
 				require.True(t, found, "no odd part in %s", check)

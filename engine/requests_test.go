@@ -194,7 +194,7 @@ func TestSitesThatBreakDown(t *testing.T) {
 			results := runOn(t, server.URL, "form: f\npage: /\nfields: [{name: a, rules: [{required: {}}]}]\naccepted: {to: /done}\n")
 			r := results["f/a.valid/http"]
 			require.Equal(t, judge.Odd, r.Verdict)
-			require.Contains(t, r.Steps[0].Judgement.Checks[0].Parts[0].Observed, c.outcome)
+			require.Contains(t, r.Steps[0].Judgement.Checks[0].Parts[0].Words.Observed, c.outcome)
 			drawn := results["f/a.blank/browser"]
 			require.Contains(t, []judge.Verdict{judge.Odd, judge.NotObserved}, drawn.Verdict, drawn.Headline)
 		})

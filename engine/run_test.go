@@ -69,7 +69,7 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 			defer func() { <-slots }()
 			shows := func(r *judge.Result) bool {
 				for i, v := range r.Checks {
-					if v == judge.Odd && judge.Checks[i] == fault.Check {
+					if v == judge.Odd && string(judge.Checks[i]) == fault.Check {
 						return true
 					}
 				}
@@ -224,7 +224,7 @@ func TestWhenNoUnusedValueIsLeftItIsSaid(t *testing.T) {
 	require.NoError(t, run.Go(context.Background(), d, nil))
 	r := d.done["join/membership.valid/http"][0]
 	require.Equal(t, judge.NotObserved, r.Verdict)
-	require.Equal(t, "Not observed: no unused value left for Membership number: each of the 40 values tried stands in plot_holders.membership already", r.Headline)
+	require.EqualValues(t, "Not observed: no unused value left for Membership number: each of the 40 values tried stands in plot_holders.membership already", r.Headline)
 }
 
 func TestASiteThatGoesAwayIsNotCountedAsPassed(t *testing.T) {

@@ -180,7 +180,7 @@ func (a *attempt) learnSecret(sent *oracle.Submission) {
 }
 
 // standBy signs the account in a second time. What becomes of that session, gone tells afterwards.
-func (a *attempt) standBy(ctx context.Context) (gone func(context.Context) string, stop *judge.Step, err error) {
+func (a *attempt) standBy(ctx context.Context) (gone func(context.Context) observation.SessionState, stop *judge.Step, err error) {
 	if a.r.oneSession {
 		return nil, judge.Inapplicable("the site keeps one session an account: signing in a second time ends the first"), nil
 	}
@@ -189,15 +189,15 @@ func (a *attempt) standBy(ctx context.Context) (gone func(context.Context) strin
 		return nil, judge.Unobserved("another session: " + err.Error()), nil
 	}
 	by := &overHTTP{Visitor: beside, p: a.r.p, names: a.r.names, base: a.r.c.Site.Address, pages: &a.r.pages}
-	return func(ctx context.Context) string {
+	return func(ctx context.Context) observation.SessionState {
 		v, err := by.open(ctx, a.r.p.Form.Page)
 		if err != nil || v.failure != "" {
 			return ""
 		}
 		if page, err := v.read(); err == nil && page.Form != nil && a.r.holdsForm(page) {
-			return "goes on"
+			return observation.SessionGoesOn
 		}
-		return "ended"
+		return observation.SessionEnded
 	}, nil, nil
 }
 

@@ -28,7 +28,10 @@ func TestFaultsOfASiteOfOtherConventions(t *testing.T) {
 	for _, name := range []string{"passenger", "crossing", "notice"} {
 		forms[name] = skerryFile(t, name+".yaml")
 	}
-	for fault, c := range map[string]struct{ form, check string }{
+	for fault, c := range map[string]struct {
+		form  string
+		check judge.CheckName
+	}{
 		"":                 {},
 		"name-long":        {"passenger", judge.Outcome},
 		"mail-case":        {"passenger", judge.StoredData},

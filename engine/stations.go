@@ -16,6 +16,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 	"oddtick/observe/web"
 )
 
@@ -54,6 +55,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 		return "", err
 	}
 	out.Judgement = result.Judgement
+	wording.Step(r.p, result.Expectation, out.Judgement)
 	if result.Observation != nil {
 		out.Changes = result.Observation.Changes
 		w.learn(r, result.Observation)
@@ -175,9 +177,6 @@ func (w *walk) learn(r *Run, o *observation.Step) {
 	}
 }
 
-// mailSecret is the part that tells of a secret in a mail.
-const mailSecret = "secret in the mail"
-
 // wait waits for the mail, and looks for secrets in it.
 func (w *walk) wait(ctx context.Context, out *Station) (why string) {
 	if w.j.mails == nil {
@@ -194,9 +193,10 @@ func (w *walk) wait(ctx context.Context, out *Station) (why string) {
 		return "the mail cannot be read: " + m.Failure
 	}
 	form := judge.Shown(w.secret, m.Subject+"\n"+m.Text)
-	p := judge.Part{Name: mailSecret, Verdict: judge.AsExpected, Expected: "nowhere", Observed: "nowhere"}
+	nowhere := judge.Value{Is: judge.Nowhere}
+	p := judge.Part{Subject: judge.Subject{Aspect: judge.InMail}, Verdict: judge.AsExpected, Expected: nowhere, Observed: nowhere}
 	if form != "" {
-		p.Verdict, p.Kind, p.Observed = judge.Odd, "shown", form
+		p.Verdict, p.Difference, p.Observed = judge.Odd, judge.SecretShown, judge.Value{Is: judge.InMailText, Of: form}
 	}
 	out.State = append(out.State, p)
 	return ""
@@ -259,6 +259,7 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 		e = refusal(s, w.j.site.Spoken(), "link")
 	}
 	out.Judgement = judge.Judge(p, e, o, nil)
+	wording.Step(p, e, out.Judgement)
 	return "", nil
 }
 
@@ -268,9 +269,9 @@ func (w *walk) merely(o *observation.Step, out *Station) (why string) {
 		return o.Failure
 	}
 	final := o.Final()
-	p := judge.Part{Name: "page", Verdict: judge.AsExpected, Expected: "a page", Observed: fmt.Sprintf("status %d", final.Status)}
+	p := judge.Part{Subject: judge.Subject{Aspect: judge.PageOpens}, Verdict: judge.AsExpected, Expected: judge.Value{Is: judge.APage}, Observed: judge.Value{Is: judge.StatusIs, N: final.Status}}
 	if final.Status >= 400 {
-		p.Verdict, p.Kind = judge.Odd, "does not open"
+		p.Verdict, p.Difference = judge.Odd, judge.DoesNotOpen
 	}
 	out.State = append(out.State, p)
 	return ""
@@ -359,18 +360,18 @@ func (w *walk) reached(ctx context.Context, state string, out *Station) {
 	v := access.Visitor{Account: w.person.ID, State: state}
 	if w.person.Name != "" && w.j.site.Visitors != nil && len(sw.dbs) > 0 {
 		facts, err := sw.facts(ctx, &w.person)
-		part := judge.Part{Name: "state", Expected: state}
+		part := judge.Part{Subject: judge.Subject{Aspect: judge.VisitorState}, Expected: judge.Value{Is: judge.StateIs, Of: state}}
 		is := access.Visitor{Account: w.person.ID}
 		w.j.matrix.Place(&is, facts, "")
 		switch {
 		case err != nil:
-			part.Verdict, part.Why = judge.NotObserved, err.Error()
+			part.Verdict, part.Why = judge.NotObserved, judge.Value{Is: judge.Because, Text: err.Error()}
 		case is.State == "":
-			part.Verdict, part.Why = judge.NotObserved, "what is stored about the visitor is not known"
+			part.Verdict, part.Why = judge.NotObserved, judge.Value{Is: judge.VisitorNotKnown}
 		case is.State == state:
-			part.Verdict, part.Observed = judge.AsExpected, is.State
+			part.Verdict, part.Observed = judge.AsExpected, judge.Value{Is: judge.StateIs, Of: is.State}
 		default:
-			part.Verdict, part.Kind, part.Observed = judge.Odd, "another state", is.State
+			part.Verdict, part.Difference, part.Observed = judge.Odd, judge.OtherState, judge.Value{Is: judge.StateIs, Of: is.State}
 		}
 		out.State = append(out.State, part)
 	}
@@ -383,6 +384,13 @@ func (w *walk) reached(ctx context.Context, state string, out *Station) {
 			continue
 		}
 		o := sw.open(ctx, &v, p)
-		out.State = append(out.State, judge.Part{Name: "page " + p.ID, Verdict: o.Verdict, Expected: o.Expected, Observed: o.Observed, Why: o.Why, Kind: map[bool]string{true: "other access"}[o.Verdict == judge.Odd]})
+		part := judge.Part{Subject: judge.Subject{Aspect: judge.PageAccess, Member: p.ID}, Verdict: o.Verdict, Expected: judge.Value{Is: judge.OpensAs, Text: o.Expected}, Observed: judge.Value{Is: judge.OpensAs, Text: o.Observed}}
+		if o.Why != "" {
+			part.Why = judge.Value{Is: judge.Because, Text: o.Why}
+		}
+		if o.Verdict == judge.Odd {
+			part.Difference = judge.OtherAccess
+		}
+		out.State = append(out.State, part)
 	}
 }

@@ -126,7 +126,8 @@ func causesOf(results map[string]*judge.Result) []string {
 	seen := map[string]bool{}
 	for _, r := range results {
 		if r.Cause != nil {
-			seen[r.Cause.Check+": "+r.Cause.Kind] = true
+			older := r.Cause.Older()
+			seen[older.Check+": "+older.Kind] = true
 		}
 	}
 	return slices.Sorted(maps.Keys(seen))

@@ -98,8 +98,8 @@ func TestAMessageCountsWhereAPersonSeesIt(t *testing.T) {
 				return
 			}
 			require.Len(t, odd, 1, "%v", odd)
-			require.Equal(t, "message "+trap.field+".required: "+trap.part, odd[0].Name)
-			require.Contains(t, odd[0].Observed, trap.observed)
+			require.Equal(t, "message "+trap.field+".required: "+trap.part, string(odd[0].Words.Name))
+			require.Contains(t, odd[0].Words.Observed, trap.observed)
 		})
 	}
 }

@@ -14,6 +14,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 )
 
 // Values are what is entered by hand, by field id: none for a control that is left out, several for several choices.
@@ -68,6 +69,7 @@ func (r *Run) Try(ctx context.Context, values Values, by Way) (tried *Tried, pic
 	if o := step.Observation; o != nil && o.Drawn != nil {
 		picture = a.pictures[o.Drawn.Picture]
 	}
+	wording.Step(a.r.p, step.Expectation, step.Judgement)
 	return &Tried{StepResult: *step}, picture, nil
 }
 

@@ -64,7 +64,7 @@ func TestATryIsHeldAgainstTheRules(t *testing.T) {
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code, rules: [{length: {min: 3, max: 4, say: Three or four.}}]}]\nrejected: {at: summary}\n", strict(t), "")
 	tried, _, err := run.Try(context.Background(), engine.Values{"code": {"abc"}}, engine.Way{Driver: oracle.HTTP})
 	require.NoError(t, err)
-	require.Equal(t, "Rejected, should be accepted", tried.Judgement.Headline)
+	require.EqualValues(t, "Rejected, should be accepted", tried.Judgement.Headline)
 	require.Equal(t, oracle.Accepted, tried.Expectation.Outcome)
 	tried, _, err = run.Try(context.Background(), engine.Values{"code": {"abcde"}}, engine.Way{Driver: oracle.HTTP})
 	require.NoError(t, err)

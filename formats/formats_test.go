@@ -21,6 +21,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/formats/junit"
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
@@ -123,7 +124,7 @@ func report() *judge.Report {
 	one := func(id string) *design.Case {
 		return &design.Case{ID: id, Title: "Title of " + id, Row: "user", Technique: design.Boundaries, Steps: []design.Step{{Do: design.Submit, Expect: oracle.RejectedByServer}}}
 	}
-	got := func(id string, v judge.Verdict, headline string) *judge.Result {
+	got := func(id string, v judge.Verdict, headline prose.Text) *judge.Result {
 		checks := make([]judge.Verdict, 7)
 		for i := range checks {
 			checks[i] = v
@@ -131,7 +132,7 @@ func report() *judge.Report {
 		return &judge.Result{Case: id, Verdict: v, Checks: checks, Headline: headline, Took: 1500 * time.Microsecond, Steps: []judge.StepResult{{
 			Expectation: &oracle.Expectation{Outcome: oracle.RejectedByServer, Failing: []oracle.Failure{{Why: "User is too long."}}},
 			Observation: &observation.Step{Sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "user", Value: "=1+1"}, {Name: "pass", Value: "hidden"}, {Name: "note", Value: strings.Repeat("x", 5000)}}}},
-			Judgement:   &judge.Step{Verdict: v, Checks: []judge.Check{{Check: judge.Outcome, Verdict: v, Parts: []judge.Part{{Name: "outcome", Verdict: v, Expected: "a\x00<b>\uFFFE", Observed: "]]> & \"q\"\r\n"}}}}},
+			Judgement:   &judge.Step{Verdict: v, Checks: []judge.Check{{Check: judge.Outcome, Verdict: v, Parts: []judge.Part{{Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Verdict: v, Words: judge.Words{Name: "outcome", Expected: "a\x00<b>\uFFFE", Observed: "]]> & \"q\"\r\n"}}}}}},
 		}}}
 	}
 	r := &judge.Report{Form: "join", Title: "Join", Site: "http://127.0.0.1:1/x", Secrets: []string{"pass"}, Labels: map[string]string{"user": "Login <name>"}, Rows: map[string]string{"user": "Login <name>"}, Started: time.Date(2026, 11, 25, 1, 2, 3, 0, time.UTC), Took: time.Second}
@@ -206,8 +207,8 @@ func TestJSONRoundTrip(t *testing.T) {
 	whole := written.String()
 	for broken, c := range map[string]struct{ text, says string }{
 		"truncated":        {whole[:len(whole)/2], "ends in the middle"},
-		"of a later time":  {strings.Replace(whole, `"oddtick_result": 1`, `"oddtick_result": 7`, 1), "version 7"},
-		"of no version":    {strings.Replace(whole, `"oddtick_result": 1`, `"x": 1`, 1), "version 0"},
+		"of a later time":  {strings.Replace(whole, `"oddtick_result": 2`, `"oddtick_result": 7`, 1), "version 7"},
+		"of no version":    {strings.Replace(whole, `"oddtick_result": 2`, `"x": 1`, 1), "version 0"},
 		"something else":   {"{}", "not the result"},
 		"no JSON":          {"<html>", "invalid character"},
 		"another type":     {strings.Replace(whole, `"site": "http`, `"site": 4, "y": "http`, 1), "member"},

@@ -30,7 +30,7 @@ func oddReport() *judge.Report {
 	for _, id := range []string{"join/b/http", "join/c/http"} {
 		one := r.Results[id]
 		one.Verdict, one.Headline = judge.Odd, "Accepted, and "+hostile
-		one.Cause = &judge.Cause{Check: judge.StoredData, Part: "people.name", Kind: "cut short", Row: "user"}
+		one.Cause = &judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "people", Column: "name"}, Difference: judge.CutShort, Row: "user"}
 		step := &one.Steps[0]
 		step.Do = design.Submit
 		step.Judgement.Checks[0].Parts[0].Verdict = judge.Odd

@@ -37,7 +37,7 @@ func TestAResultFollowsItsPublishedSchema(t *testing.T) {
 	whole := b.String()
 	require.NoError(t, valid(whole))
 	require.NoError(t, valid(strings.Replace(whole, "{", `{"added later": 1,`, 1)))
-	require.Error(t, valid(strings.Replace(whole, `"oddtick_result": 1`, `"oddtick_result": 2`, 1)))
+	require.Error(t, valid(strings.Replace(whole, `"oddtick_result": 2`, `"oddtick_result": 3`, 1)))
 	require.Error(t, valid(strings.Replace(whole, `"attempt": `, `"attempts": `, 1)), "what is needed is missing")
 	require.Error(t, valid(strings.Replace(whole, `"site": "`, `"site": 4, "x": "`, 1)))
 }

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/engine"
 	"oddtick/server/store"
 
@@ -42,7 +43,7 @@ type caseBrief struct {
 	Breaks    []string      `json:"breaks,omitempty"`
 	Steps     int           `json:"steps"`
 	Verdict   judge.Verdict `json:"verdict,omitempty"`
-	Headline  string        `json:"headline,omitempty"`
+	Headline  prose.Text    `json:"headline,omitempty"`
 	Off       string        `json:"off,omitempty" doc:"why it is switched off"`
 	Tags      []string      `json:"tags,omitempty"`
 	Edited    bool          `json:"edited,omitempty" doc:"its values or title were changed, or it is written by hand"`
@@ -181,7 +182,7 @@ type twin struct {
 	Case     string        `json:"case"`
 	Driver   oracle.Driver `json:"driver"`
 	Verdict  judge.Verdict `json:"verdict,omitempty"`
-	Headline string        `json:"headline,omitempty"`
+	Headline prose.Text    `json:"headline,omitempty"`
 }
 
 // twinOf is the case with the same input by the other driver, nil where there is none.

@@ -15,7 +15,9 @@ import (
 	"oddtick/core/compare"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 	"oddtick/formats/knownlist"
 	"oddtick/formats/markdown"
 	"oddtick/formats/steps"
@@ -26,17 +28,17 @@ import (
 
 // findingView is a finding of a run, with where it was seen before and what was said of it.
 type findingView struct {
-	ID       string    `json:"id"`
-	Row      string    `json:"row" doc:"the row's label"`
-	RowID    string    `json:"row_id,omitempty" doc:"the row's id; nothing where its cases belong to several"`
-	Says     string    `json:"says"`
-	Check    string    `json:"check"`
-	Part     string    `json:"part"`
-	Simplest string    `json:"simplest"`
-	Cases    []string  `json:"cases" nullable:"false"`
-	Seen     []seenIn  `json:"seen" nullable:"false" doc:"the form's latest runs up to this one, the oldest first"`
-	Word     *wordView `json:"word,omitempty" doc:"what was said last"`
-	Newly    bool      `json:"newly,omitempty" doc:"the run compared with does not show it"`
+	ID       string     `json:"id"`
+	Row      string     `json:"row" doc:"the row's label"`
+	RowID    string     `json:"row_id,omitempty" doc:"the row's id; nothing where its cases belong to several"`
+	Says     prose.Text `json:"says"`
+	Check    prose.Text `json:"check"`
+	Part     prose.Text `json:"part"`
+	Simplest string     `json:"simplest"`
+	Cases    []string   `json:"cases" nullable:"false"`
+	Seen     []seenIn   `json:"seen" nullable:"false" doc:"the form's latest runs up to this one, the oldest first"`
+	Word     *wordView  `json:"word,omitempty" doc:"what was said last"`
+	Newly    bool       `json:"newly,omitempty" doc:"the run compared with does not show it"`
 }
 
 // seenIn is what a run says of a finding: odd where it shows it, and as expected where cases of it were observed and do not.
@@ -95,10 +97,10 @@ type comparedView struct {
 
 // gone is a finding of the run compared with.
 type gone struct {
-	ID    string `json:"id"`
-	Row   string `json:"row"`
-	Says  string `json:"says"`
-	Cases int    `json:"cases"`
+	ID    string     `json:"id"`
+	Row   string     `json:"row"`
+	Says  prose.Text `json:"says"`
+	Cases int        `json:"cases"`
 }
 
 type notShown struct {
@@ -205,11 +207,11 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	}
 	shown := map[string]bool{}
 	for _, one := range found {
-		shown[one.ID] = true
-		for _, name := range one.With {
-			shown[name] = true
+		for _, name := range one.Names {
+			shown[name.ID], shown[name.Older] = true, true
 		}
-		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: one.Cause.Check, Part: one.Cause.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
+		about := wording.Cause(&one.Cause)
+		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: about.Check, Part: about.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
 			verdict := judge.NotObserved
 			switch {
@@ -220,7 +222,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 			}
 			view.Seen = append(view.Seen, seenIn{before.number, verdict})
 		}
-		if i := slices.IndexFunc(words, func(w store.Word) bool { return w.Finding == one.ID }); i >= 0 {
+		if i := slices.IndexFunc(words, func(w store.Word) bool { return one.Names[0].Is(w.Finding) }); i >= 0 {
 			word := viewWord(&words[i])
 			view.Word = &word
 		}
@@ -312,7 +314,7 @@ func emptyReport(ctx context.Context, f *store.Form, d *designed, run *store.Run
 	return r, err
 }
 
-func briefResult(caseID string, verdict judge.Verdict, headline string, reasons []judge.Reason) *judge.Result {
+func briefResult(caseID string, verdict judge.Verdict, headline prose.Text, reasons []judge.Reason) *judge.Result {
 	one := &judge.Result{Case: caseID, Verdict: verdict, Headline: headline}
 	if len(reasons) > 0 {
 		one.Cause, one.Also = &reasons[0].Cause, reasons[1:]
@@ -329,13 +331,18 @@ type past struct {
 }
 
 // pastFinding is a finding of a past run: its names, and the cases that show it.
-type pastFinding struct{ names, cases []string }
+type pastFinding struct {
+	names []finding.Name
+	cases []string
+}
 
 func (p *past) trend() trendItem { return trendItem{p.number, len(p.findings), p.done, p.total} }
 
 // shows tells whether a name is among those of its findings.
 func (p *past) shows(name string) bool {
-	return slices.ContainsFunc(p.findings, func(of pastFinding) bool { return slices.Contains(of.names, name) })
+	return slices.ContainsFunc(p.findings, func(of pastFinding) bool {
+		return slices.ContainsFunc(of.names, func(n finding.Name) bool { return n.ID == name })
+	})
 }
 
 // history are the form's runs up to one of which a case was run, the oldest first.

@@ -88,7 +88,7 @@ func (l *lookings) close() {
 	}
 }
 
-func furtherKind(f *store.Form, finding string) string { return "further:" + f.Ident + ":" + finding }
+func furtherKind(f *store.Form, finding string) string { return store.FurtherKind(f.Ident, finding) }
 
 // furtherOf is what was found the last time, nil for nothing, and how far it is where it is under way.
 func (s *Server) furtherOf(ctx context.Context, f *store.Form, finding string) (*furtherView, *lookingView, error) {

@@ -13,6 +13,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
+	"oddtick/core/wording"
 	"oddtick/engine"
 	"oddtick/server/lease"
 	"oddtick/server/store"
@@ -36,21 +38,21 @@ type runRow struct {
 
 // mark is a result in brief.
 type mark struct {
-	Seq      int    `json:"seq"`
-	Case     string `json:"case"`
-	Row      string `json:"row"`
-	Verdict  string `json:"verdict"`
-	Checks   string `json:"checks" doc:"a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply"`
-	Headline string `json:"headline"`
+	Seq      int        `json:"seq"`
+	Case     string     `json:"case"`
+	Row      string     `json:"row"`
+	Verdict  string     `json:"verdict"`
+	Checks   string     `json:"checks" doc:"a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply"`
+	Headline prose.Text `json:"headline"`
 }
 
 type cause struct {
-	Row      string   `json:"row" doc:"empty when its cases belong to several rows"`
-	Check    string   `json:"check"`
-	Part     string   `json:"part"`
-	Kind     string   `json:"kind"`
-	Headline string   `json:"headline"`
-	Cases    []string `json:"cases"`
+	Row      string     `json:"row" doc:"empty when its cases belong to several rows"`
+	Check    prose.Text `json:"check"`
+	Part     prose.Text `json:"part"`
+	Kind     prose.Text `json:"kind"`
+	Headline prose.Text `json:"headline"`
+	Cases    []string   `json:"cases"`
 }
 
 type runItem struct {
@@ -363,7 +365,8 @@ func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 		return nil, err
 	}
 	for _, g := range groups {
-		v.Causes = append(v.Causes, cause{Row: g.Row, Check: g.Cause.Check, Part: g.Cause.Part, Kind: g.Cause.Kind, Headline: g.Headline, Cases: g.Cases})
+		words := wording.Cause(&g.Cause)
+		v.Causes = append(v.Causes, cause{Row: g.Row, Check: words.Check, Part: words.Part, Kind: words.Difference, Headline: g.Headline, Cases: g.Cases})
 	}
 	v.Runs, err = s.runItems(ctx, f)
 	return &struct{ Body runView }{v}, err

@@ -116,12 +116,15 @@ func (s *Server) Close() {
 	})
 }
 
+// schemas begins the names of schemas in the API's document.
+const schemas = "#/components/schemas/"
+
 func newAPI(engine *gin.Engine) huma.API {
 	config := huma.DefaultConfig("Odd Tick", "1")
 	config.Info.Description = "Designs and runs test cases for web forms."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/openapi", "", ""
 	config.CreateHooks = nil // no $schema members in answers
-	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", result.TypeName)
+	config.Components.Schemas = huma.NewMapRegistry(schemas, result.TypeName)
 	return humagin.New(engine, config)
 }
 
@@ -150,6 +153,7 @@ func (s *Server) register(api huma.API) {
 	s.registerReports(api)
 	s.registerFindings(api)
 	s.registerBeyondForms(api)
+	result.Enumerate(api.OpenAPI().Components.Schemas, schemas)
 }
 
 func (s *Server) registerHealth(api huma.API) {

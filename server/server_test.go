@@ -19,6 +19,7 @@ import (
 	"time"
 
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/practice"
 	"oddtick/server"
@@ -432,4 +433,7 @@ func TestTheAPIsDocumentIsUpToDate(t *testing.T) {
 	got, err := os.ReadFile("../api/openapi.yaml")
 	require.NoError(t, err)
 	require.Equal(t, string(want), string(got), "api/openapi.yaml is stale: run make generate")
+	words, err := os.ReadFile("../web/src/api/words.gen.ts")
+	require.NoError(t, err)
+	require.Equal(t, string(wording.TypeScript()), string(words), "web/src/api/words.gen.ts is stale: run make generate")
 }

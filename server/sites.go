@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"oddtick/core/design"
+	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/engine"
 	"oddtick/server/compute"
@@ -165,12 +166,12 @@ func (b *formBrief) past(seen []past, newest *store.Run, verdicts map[string]jud
 	before, now := seen[len(seen)-2], seen[len(seen)-1]
 	b.Changed = &changedFindings{Since: before.number}
 	for _, f := range now.findings {
-		if slices.ContainsFunc(f.names, func(name string) bool { return !before.shows(name) }) {
+		if slices.ContainsFunc(f.names, func(n finding.Name) bool { return !before.shows(n.ID) }) {
 			b.Changed.NewlyOdd++
 		}
 	}
 	for _, f := range before.findings {
-		if slices.ContainsFunc(f.names, now.shows) {
+		if slices.ContainsFunc(f.names, func(n finding.Name) bool { return now.shows(n.ID) }) {
 			continue
 		}
 		observed := func(id string) bool { return verdicts[id] == judge.AsExpected || verdicts[id] == judge.Odd }

@@ -250,7 +250,7 @@ func ofStep(of string, s *judge.Step) []seen {
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
 			if p.Verdict == judge.Odd || p.Verdict == judge.NotObserved {
-				out = append(out, seen{of, c.Check, p.Name, s.Headline, p.Verdict})
+				out = append(out, seen{of, string(c.Check), string(p.Words.Name), string(s.Headline), p.Verdict})
 			}
 		}
 	}
@@ -265,20 +265,20 @@ func sweep(ctx context.Context, project *spec.Project) ([]seen, int, error) {
 	var out []seen
 	for _, o := range r.Openings {
 		if o.Verdict != judge.AsExpected {
-			out = append(out, seen{"access/" + o.Account + "," + o.Page, "Access", o.Page, o.Observed + ", should be: " + o.Expected, o.Verdict})
+			out = append(out, seen{"access/" + o.Account + "," + o.Page, "access", o.Page, o.Observed + ", should be: " + o.Expected, o.Verdict})
 		}
 	}
 	for _, s := range r.Sessions {
 		if s.Verdict != judge.AsExpected {
-			check := judge.Session
+			check := string(judge.Session)
 			if s.What == engine.Menus {
-				check = "Access"
+				check = "access"
 			}
 			out = append(out, seen{"access/" + s.What, check, s.What, s.Observed, s.Verdict})
 		}
 	}
 	for _, l := range r.Lacking {
-		out = append(out, seen{"access", "Access", "accounts", l, judge.NotObserved})
+		out = append(out, seen{"access", "access", "accounts", l, judge.NotObserved})
 	}
 	return out, len(r.Openings) + len(r.Sessions), nil
 }
@@ -304,11 +304,11 @@ func walk(ctx context.Context, project *spec.Project, mails *mail.Receiver) ([]s
 				}
 				for _, p := range s.State {
 					if p.Verdict != judge.AsExpected {
-						check := "Access"
-						if strings.HasPrefix(p.Name, "secret") {
-							check = judge.Secrets
+						check := "access"
+						if p.Aspect == judge.InMail {
+							check = string(judge.Secrets)
 						}
-						out = append(out, seen{w.ID, check, p.Name, s.Headline, p.Verdict})
+						out = append(out, seen{w.ID, check, string(p.Words.Name), string(s.Headline), p.Verdict})
 					}
 				}
 			}

@@ -22,6 +22,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/wording"
 	"oddtick/practice"
 )
 
@@ -190,9 +191,9 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 	}
 	all := finding.Of(report)
 	// the one in the fault's check, or else the first
-	best := max(0, slices.IndexFunc(all, func(found finding.Finding) bool { return found.Cause.Check == f.Check }))
+	best := max(0, slices.IndexFunc(all, func(found finding.Finding) bool { return string(found.Cause.Check) == f.Check }))
 	for i, found := range all {
-		one.Findings, one.Says = append(one.Findings, found.ID), append(one.Says, found.Cause.Check+", "+found.Cause.Part+": "+found.Says())
+		one.Findings, one.Says = append(one.Findings, found.ID), append(one.Says, fmt.Sprintf("%s: %s", inWords(&found), found.Says()))
 		if i != best {
 			continue
 		}
@@ -314,7 +315,7 @@ func together(ctx context.Context, dsn string, faults []practice.Fault, names ma
 			if owners == 1 {
 				out.OneCause++
 			} else {
-				out.Other = append(out.Other, fmt.Sprintf("%s, %s, %s: %s", found.Cause.Row, found.Cause.Check, found.Cause.Part, found.Says()))
+				out.Other = append(out.Other, fmt.Sprintf("%s, %s: %s", found.Cause.Row, inWords(&found), found.Says()))
 			}
 		}
 	}
@@ -345,4 +346,10 @@ func (r *Report) print() {
 		}
 	}
 	fmt.Printf("%d sets of four faults: %d findings, of one cause %d, a fault in %d findings at most; %.0f s\n", len(r.Sets), findings, single, most, r.Seconds)
+}
+
+// inWords says what a finding is about.
+func inWords(f *finding.Finding) string {
+	about := wording.Cause(&f.Cause)
+	return fmt.Sprintf("%s, %s", about.Check, about.Part)
 }

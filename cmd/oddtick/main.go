@@ -59,7 +59,7 @@ func main() {
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}
-	root.AddCommand(demoCommand(), serveCommand(), userCommand(), keyCommand(), openAPICommand(), schemaCommand(), runCommand(), cleanUpCommand(), compareCommand(), reportCommand(), limitCommand(), furtherCommand(), designCommand(), explainCommand(), arrayCommand(), practiceCommand())
+	root.AddCommand(demoCommand(), serveCommand(), userCommand(), keyCommand(), openAPICommand(), wordsCommand(), schemaCommand(), runCommand(), cleanUpCommand(), compareCommand(), reportCommand(), limitCommand(), furtherCommand(), designCommand(), explainCommand(), arrayCommand(), practiceCommand())
 	errs := &inert{w: os.Stderr}
 	root.SetOut(&inert{w: os.Stdout})
 	root.SetErr(errs)

@@ -134,8 +134,8 @@ func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[st
 				}
 				return is
 			})
-			for _, id := range append([]string{one.ID}, one.With...) {
-				shown[id] = true
+			for _, name := range one.Names {
+				shown[name.ID], shown[name.Older] = true, true
 			}
 			switch {
 			case still[one.ID]:

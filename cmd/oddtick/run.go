@@ -17,6 +17,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 	"oddtick/engine"
 	"oddtick/formats/markdown"
 	"oddtick/formats/result"
@@ -369,7 +370,7 @@ func eachCase(w io.Writer, r *judge.Result) {
 		for _, c := range s.Judgement.Checks {
 			for _, p := range c.Parts {
 				if p.Verdict == judge.Odd {
-					fmt.Fprintf(w, "             step %d, %s: %s: %s\n", i+1, c.Check, p.Name, p.Kind)
+					fmt.Fprintf(w, "             step %d, %s: %s: %s\n", i+1, wording.Check(c.Check), p.Words.Name, p.Words.Difference)
 				}
 			}
 		}

@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"oddtick/core/wording"
 	"oddtick/observe/database"
 	"oddtick/observe/mail"
 	"oddtick/server"
@@ -133,6 +134,20 @@ func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o server.Optio
 	})
 	defer resuming.Wait()
 	return serve(cmd.Context(), l, s)
+}
+
+// wordsCommand writes the names that the front end shows where the API has codes.
+func wordsCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:    "words",
+		Short:  "Print the names of checks for the front end",
+		Hidden: true,
+		Args:   cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			_, err := cmd.OutOrStdout().Write(wording.TypeScript())
+			return err
+		},
+	}
 }
 
 func openAPICommand() *cobra.Command {

@@ -205,7 +205,7 @@ func journeySuite(r *engine.JourneyReport) []junit.One {
 		for k := range w.Stations {
 			fmt.Fprintf(&details, "%s: %s, %s\n", w.Stations[k].Words, w.Stations[k].Verdict, w.Stations[k].Headline)
 		}
-		out = append(out, junit.One{Name: w.ID, Class: "journey", Verdict: w.Verdict, Says: w.Headline, Details: details.String()})
+		out = append(out, junit.One{Name: w.ID, Class: "journey", Verdict: w.Verdict, Says: string(w.Headline), Details: details.String()})
 	}
 	return out
 }

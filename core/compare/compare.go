@@ -8,6 +8,7 @@ import (
 
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/prose"
 )
 
 // Finding is what is odd for one reason, in one result or both.
@@ -15,7 +16,7 @@ type Finding struct {
 	ID    string      `json:"id"`
 	Cause judge.Cause `json:"cause"`
 	Row   string      `json:"row,omitempty"`
-	Says  string      `json:"says"`
+	Says  prose.Text  `json:"says"`
 	// Before and After are its odd cases.
 	Before []string `json:"before,omitempty"`
 	After  []string `json:"after,omitempty"`

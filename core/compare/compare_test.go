@@ -6,6 +6,7 @@ import (
 	"oddtick/core/compare"
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/prose"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -26,7 +27,7 @@ func result(odd map[string]string) *judge.Report {
 		case "?":
 			one.Verdict = judge.NotObserved
 		default:
-			one.Verdict, one.Headline, one.Cause = judge.Odd, "Odd: "+why, &judge.Cause{Check: judge.Messages, Part: why, Kind: "missing"}
+			one.Verdict, one.Headline, one.Cause = judge.Odd, prose.Text("Odd: "+why), &judge.Cause{Check: judge.Messages, Subject: judge.Subject{Aspect: judge.MessageText, Rule: why}, Difference: judge.Missing}
 		}
 		r.Results[id] = one
 	}
@@ -36,7 +37,7 @@ func result(odd map[string]string) *judge.Report {
 func parts(list []compare.Finding) []string {
 	out := []string{}
 	for _, f := range list {
-		out = append(out, f.Cause.Part)
+		out = append(out, f.Cause.Subject.Rule)
 	}
 	return out
 }
@@ -77,14 +78,14 @@ func TestALesserFindingDoesNotHideAGreater(t *testing.T) {
 	taken := func(rules map[string]string) *judge.Report {
 		r := result(map[string]string{"a": rules["a"], "b": rules["b"]})
 		for id, rule := range rules {
-			r.Results[id].Cause = &judge.Cause{Row: "name", Rule: "name.unique " + rule, Check: judge.StoredData, Part: "other rows", Kind: "a row inserted"}
+			r.Results[id].Cause = &judge.Cause{Row: "name", Rule: "name.unique", Variant: rule, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.OtherRows}, Difference: judge.RowInserted}
 		}
 		return r
 	}
 	lesser, greater := taken(map[string]string{"b": "case"}), taken(map[string]string{"a": "same", "b": "case"})
 	c := compare.Of(lesser, greater)
 	require.Len(t, c.NewlyOdd, 1)
-	require.Equal(t, "name.unique same", c.NewlyOdd[0].Cause.Rule)
+	require.Equal(t, "same", c.NewlyOdd[0].Cause.Variant)
 	require.Empty(t, c.StillOdd)
 	require.Empty(t, c.NoLongerOdd, "the lesser is there still, within the greater")
 	c = compare.Of(greater, lesser)

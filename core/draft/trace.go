@@ -13,6 +13,7 @@ import (
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/core/values"
+	"oddtick/core/wording"
 )
 
 // ProbeKind is what one submission of a trace is for.
@@ -305,10 +306,11 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 			return fateHow{}, 0
 		}
 		class := judge.Classify(value, cell.Value)
-		if class == "of an unknown form" {
+		if class.Is == judge.UnknownForm {
 			return fateHow{}, 0
 		}
-		return fateHow{words: "stored " + class, as: []string{class}}, 1
+		how := wording.SecretStored(&class)
+		return fateHow{words: "stored " + how, as: []string{how}}, 1
 	case f.Kind == spec.Checkbox:
 		on := cell.Value != "" && cell.Value != "0" && !strings.EqualFold(cell.Value, "false") && !cell.Null
 		if len(cell.Value) > 5 || on != present {

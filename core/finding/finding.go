@@ -15,6 +15,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
+	"oddtick/core/wording"
 )
 
 // Finding is what is odd for one reason.
@@ -23,7 +25,7 @@ type Finding struct {
 	ID       string      `json:"id"`
 	Row      string      `json:"row,omitempty"` // "" where its cases belong to several
 	Cause    judge.Cause `json:"cause"`
-	Headline string      `json:"headline"` // of the simplest case
+	Headline prose.Text  `json:"headline"` // of the simplest case
 	// Where is the stretch of a scale on which it shows, "" where its cases lie on none: "21 to 190 characters".
 	Where string `json:"where,omitempty"`
 	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest value.
@@ -31,23 +33,37 @@ type Finding struct {
 	Cases    []string `json:"cases"`
 	// With are the names of what would be findings of their own if they did not show in the very same cases, or follow from this.
 	With []string `json:"with,omitempty"`
+	// Names are its own name and those in With, the own one first.
+	Names []Name `json:"-"`
 }
+
+// Name is what a cause in a form is called for good.
+type Name struct {
+	ID string
+	// Older is what it was called when names were made of sentences (format 1 of results).
+	Older string
+}
+
+// Is tells whether it is one of the two.
+func (n Name) Is(id string) bool { return n.ID == id || n.Older == id }
 
 // All tells whether something holds of each of its names. What is known, or was there before, is so only if all it has taken in is:
 // a lesser thing that was known does not hide a greater one.
 func (f *Finding) All(holds func(id string) bool) bool {
-	return holds(f.ID) && !slices.ContainsFunc(f.With, func(id string) bool { return !holds(id) })
+	return !slices.ContainsFunc(f.Names, func(n Name) bool { return !holds(n.ID) && !holds(n.Older) })
 }
 
 // Called tells whether it is the finding of this name, or has taken that one in.
-func (f *Finding) Called(id string) bool { return f.ID == id || slices.Contains(f.With, id) }
+func (f *Finding) Called(id string) bool {
+	return slices.ContainsFunc(f.Names, func(n Name) bool { return n.Is(id) })
+}
 
 // Says is the finding in a sentence.
-func (f *Finding) Says() string {
+func (f *Finding) Says() prose.Text {
 	if f.Where == "" {
 		return f.Headline
 	}
-	return f.Headline + ": " + f.Where
+	return wording.Behind(f.Headline, f.Where)
 }
 
 // Of are a result's findings, in the order of their first cases. Of the results it needs verdict, headline and cause.
@@ -63,37 +79,51 @@ func Of(r *judge.Report) []Finding {
 			return cmp.Or(cmp.Compare(effort(cases[a]), effort(cases[b])), cmp.Compare(slices.Index(g.Cases, a), slices.Index(g.Cases, b)))
 		})
 		names := Names(r.Form, &g)
-		out = append(out, Finding{ID: names[0], With: names[1:], Row: g.Row, Cause: g.Cause, Headline: headline(r.Results[simplest], g.Cause), Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
+		var with []string
+		for _, n := range names[1:] {
+			with = append(with, n.ID)
+		}
+		out = append(out, Finding{ID: names[0].ID, With: with, Names: names, Row: g.Row, Cause: g.Cause, Headline: headline(r.Results[simplest], g.Cause), Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
 	}
 	return out
 }
 
 // Names are a group's name as a finding, and those of what is taken for the same thing.
-func Names(form string, g *judge.CauseGroup) []string {
-	out := []string{ID(form, g.Cause)}
+func Names(form string, g *judge.CauseGroup) []Name {
+	out := []Name{NameOf(form, g.Cause)}
 	for _, c := range g.With {
-		out = append(out, ID(form, c))
+		out = append(out, NameOf(form, c))
 	}
 	return out
 }
 
 // headline words a cause in a result that shows it.
-func headline(r *judge.Result, cause judge.Cause) string {
+func headline(r *judge.Result, cause judge.Cause) prose.Text {
 	for _, x := range r.Reasons() {
-		if x.Cause == cause || cause.Detail == "" && x.Whole() == cause {
+		if x.Cause == cause || cause.Detail == "" && x.Merged() == cause {
 			return x.Headline
 		}
 	}
 	return r.Headline
 }
 
-// ID names a cause in a form for good.
-func ID(form string, c judge.Cause) string {
-	names := []string{form, c.Row, c.Rule, c.Check, c.Part, c.Kind}
-	if c.Detail != "" {
-		names = append(names, c.Detail)
+// NameOf names a cause in a form for good: by its codes, so that its words do not matter.
+func NameOf(form string, c judge.Cause) Name {
+	o := c.Older()
+	older := []string{form, o.Row, o.Rule, o.Check, o.Part, o.Kind}
+	if o.Detail != "" {
+		older = append(older, o.Detail)
 	}
-	sum := sha256.Sum256([]byte(strings.Join(names, "\x00")))
+	s := &c.Subject
+	return Name{Older: named(older...), ID: named(
+		form, c.Row, c.Rule, c.Variant, string(c.Check), string(s.Aspect), s.Rule, s.Field, s.Table, s.Column, s.Member, string(s.Attribute), s.Place,
+		string(c.Difference), c.Expected, c.Observed, c.Of, c.Beside, c.Detail,
+	)}
+}
+
+// named is a name of ten letters and digits for parts.
+func named(parts ...string) string {
+	sum := sha256.Sum256([]byte(strings.Join(parts, "\x00")))
 	return strings.ToLower(base32.StdEncoding.EncodeToString(sum[:5]))
 }
 

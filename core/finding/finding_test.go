@@ -7,6 +7,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 
 	"github.com/stretchr/testify/require"
 )
@@ -29,8 +30,8 @@ func report(ticks ...tick) *judge.Report {
 		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Steps: []design.Step{{Driver: t.driver}}})
 		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
 		if t.odd != "" {
-			one.Verdict, one.Headline = judge.Odd, "Accepted, and "+t.odd
-			one.Cause = &judge.Cause{Row: "name", Check: judge.StoredData, Part: "plots.name", Kind: t.odd}
+			one.Verdict, one.Headline = judge.Odd, prose.Text("Accepted, and "+t.odd)
+			one.Cause = &judge.Cause{Row: "name", Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: "name"}, Difference: judge.Difference(t.odd)}
 		}
 		r.Results[t.id] = one
 	}
@@ -63,16 +64,16 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 	t.Parallel()
 	r := report(tick{id: "a", scale: "pattern", at: 1, label: "dot", odd: "x"}, tick{id: "b", scale: "pattern", at: 2, label: "space", odd: "x"}, tick{id: "c", scale: "Name", at: 2, label: "other case", odd: "x"})
-	for id, rule := range map[string]string{"a": "name.pattern", "b": "name.pattern", "c": "name.unique case"} {
-		r.Results[id].Cause.Rule = rule
-	}
+	r.Results["a"].Cause.Rule, r.Results["b"].Cause.Rule = "name.pattern", "name.pattern"
+	r.Results["c"].Cause.Rule, r.Results["c"].Cause.Variant = "name.unique", "case"
 	r.Cases[2].Row = design.RowUniqueness
 	found := finding.Of(r)
 	require.Len(t, found, 2)
 	require.Equal(t, "dot, space", found[0].Where)
-	require.Equal(t, "Accepted, and x: Name a second time (other case)", found[1].Says())
+	require.EqualValues(t, "Accepted, and x: Name a second time (other case)", found[1].Says())
 
-	r.Results["a"].Cause.Rule, r.Results["b"].Cause.Rule = "name.unique case", "name.unique same"
+	r.Results["a"].Cause.Rule, r.Results["a"].Cause.Variant = "name.unique", "case"
+	r.Results["b"].Cause.Rule, r.Results["b"].Cause.Variant = "name.unique", "same"
 	found = finding.Of(r)
 	require.Len(t, found, 1)
 	require.Equal(t, "b", found[0].Simplest, "what the others follow from is looked at")
@@ -90,7 +91,7 @@ func TestTheSimplestCaseIsShownFirst(t *testing.T) {
 	require.Len(t, found, 2)
 	require.Equal(t, "short", found[0].Simplest)
 	require.Equal(t, []string{"in a browser", "long", "short", "as short"}, found[0].Cases)
-	require.Equal(t, "Accepted, and lost", found[0].Says())
+	require.EqualValues(t, "Accepted, and lost", found[0].Says())
 }
 
 func TestAFindingKeepsItsNameFromRunToRun(t *testing.T) {
@@ -101,5 +102,5 @@ func TestAFindingKeepsItsNameFromRunToRun(t *testing.T) {
 	require.Equal(t, before[1].ID, after[0].ID)
 	require.NotEqual(t, before[0].ID, before[1].ID)
 	require.Regexp(t, `^[a-z2-7]{8}$`, before[0].ID)
-	require.NotEqual(t, finding.ID("plot", before[0].Cause), finding.ID("shed", before[0].Cause))
+	require.NotEqual(t, finding.NameOf("plot", before[0].Cause).ID, finding.NameOf("shed", before[0].Cause).ID)
 }

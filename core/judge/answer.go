@@ -2,7 +2,6 @@ package judge
 
 import (
 	"encoding/json"
-	"fmt"
 	"strings"
 
 	"oddtick/core/observation"
@@ -23,35 +22,35 @@ func (j *judging) answer(c *Check) {
 		return
 	}
 	if j.observed.outcome != j.e.Outcome {
-		c.irrelevant("answer", "the outcome is another than expected")
+		c.irrelevant(of(AnswerFormat), is(OutcomeDiffers))
 		return
 	}
 	first := j.o.First()
 	if first.Truncated {
-		c.unobserved("answer", "the answer is too long to be kept whole")
+		c.unobserved(of(AnswerFormat), is(AnswerTooLong))
 		return
 	}
 	value, err := jsonschema.UnmarshalJSON(strings.NewReader(first.Body))
 	if err != nil {
-		c.odd("answer", "no JSON", "JSON", brief(first.Body))
+		c.odd(of(AnswerFormat), NotJSON, is(JSON), withText(ShortText, first.Body))
 		return
 	}
-	c.asExpected("answer", "JSON", "JSON")
+	c.asExpected(of(AnswerFormat), is(JSON), is(JSON))
 	if want.Schema != nil {
 		if err := want.Schema.Validate(value); err == nil {
-			c.asExpected("answer: schema", "follows it", "follows it")
+			c.asExpected(of(AnswerSchema), is(FollowsIt), is(FollowsIt))
 		} else {
 			at, words := againstSchema(err)
-			c.add(Part{Name: "answer: schema", Verdict: Odd, Kind: againstItsSchema, At: at, Expected: "follows it", Observed: at + ": " + words})
+			c.add(Part{Subject: of(AnswerSchema), Verdict: Odd, Difference: AgainstSchema, At: at, Expected: is(FollowsIt), Observed: Value{Is: Violation, Of: at, Text: words}})
 		}
 	}
 	for _, p := range want.Has {
 		got := p.Select(value)
-		c.compare(len(got) > 0, "answer: has "+p.Text, "missing", "a member", brief(texts(got)))
+		c.compare(len(got) > 0, ofMember(AnswerHas, p.Text), MemberMissing, is(AMember), briefly(got))
 	}
 	for _, p := range want.Lacks {
 		got := p.Select(value)
-		c.compare(len(got) == 0, "answer: lacks "+p.Text, "should not be there", "none", brief(texts(got)))
+		c.compare(len(got) == 0, ofMember(AnswerLacks, p.Text), MemberSurplus, is(None), briefly(got))
 	}
 	for _, m := range want.Equal {
 		j.member(c, &m, m.Select(value))
@@ -60,10 +59,9 @@ func (j *judging) answer(c *Check) {
 
 // member compares one member of an answer with the column of the row written.
 func (j *judging) member(c *Check, m *spec.Member, got jsonpath.NodeList) {
-	name := "answer: " + m.Text
-	column := m.Table + "." + m.Column
+	member := ofMember(AnswerMember, m.Text)
 	if len(got) != 1 {
-		c.odd(name, "missing", "what "+column+" holds", fmt.Sprintf("%d members", len(got)))
+		c.odd(member, MemberMissing, Value{Is: WhatColumnHolds, Of: m.Table + "." + m.Column}, Value{Is: Members, N: len(got)})
 		return
 	}
 	for i := range j.o.Changes {
@@ -72,14 +70,10 @@ func (j *judging) member(c *Check, m *spec.Member, got jsonpath.NodeList) {
 		if ch.Table != m.Table || ch.Kind == observation.Deleted || !ok {
 			continue
 		}
-		stored := cell.Value
-		if cell.Null {
-			stored = "null"
-		}
-		c.compare(sameMember(got[0], cell), name, "not what is stored", stored, texts(got))
+		c.compare(sameMember(got[0], cell), member, MemberNotStored, cellValue(cell), withText(AsText, texts(got)))
 		return
 	}
-	c.unobserved(name, "no row in "+m.Table+" is seen")
+	c.unobserved(member, Value{Is: NoRowSeen, Of: m.Table})
 }
 
 // sameMember compares by meaning: numbers as numbers, days as days, moments as moments.
@@ -106,10 +100,15 @@ func sameMember(value any, cell observation.Cell) bool {
 	return err == nil && !cell.Null && sameJSON(string(text), cell.Value)
 }
 
-func texts(list jsonpath.NodeList) string {
+// briefly are members as a value.
+func briefly(list jsonpath.NodeList) Value {
 	if len(list) == 0 {
-		return "none"
+		return is(None)
 	}
+	return withText(ShortText, texts(list))
+}
+
+func texts(list jsonpath.NodeList) string {
 	out := make([]string, len(list))
 	for i, v := range list {
 		if s, ok := v.(string); ok {
@@ -121,9 +120,6 @@ func texts(list jsonpath.NodeList) string {
 	}
 	return strings.Join(out, ", ")
 }
-
-// againstItsSchema is the kind of difference of an answer that does not follow its schema.
-const againstItsSchema = "does not follow the schema"
 
 // againstSchema tells where an answer first departs from its schema, as a JSON Pointer (RFC 6901), and how.
 func againstSchema(err error) (at, words string) {

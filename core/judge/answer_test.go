@@ -41,9 +41,9 @@ func answered(t testing.TB, name string, status int, body string, row []observat
 		o.After.Texts = []observation.Text{{Text: "Name it.", Field: "name", Alarm: true}}
 	}
 	out := map[string]string{}
-	for _, part := range judge.Judge(p, e, o, nil).Checks[1].Parts {
+	for _, part := range worded(p, e, o, nil).Checks[1].Parts {
 		if part.Verdict == judge.Odd {
-			out[part.Name] = part.Observed
+			out[string(part.Words.Name)] = string(part.Words.Observed)
 		}
 	}
 	return out

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
 )
@@ -73,10 +74,10 @@ func (d *drawn) answered(status int, left ...oracle.Pair) *drawn {
 // odd are the odd parts of a judgement, with what was observed.
 func (d *drawn) odd() map[string]string {
 	out := map[string]string{}
-	for _, c := range judge.Judge(d.p, d.e, d.o, nil).Checks {
+	for _, c := range worded(d.p, d.e, d.o, nil).Checks {
 		for _, part := range c.Parts {
 			if part.Verdict == judge.Odd {
-				out[c.Check+", "+part.Name] = part.Observed
+				out[string(wording.Check(c.Check))+", "+string(part.Words.Name)] = string(part.Words.Observed)
 			}
 		}
 	}
@@ -122,13 +123,13 @@ func TestAControlThatKeepsAValueOutHoldsTheRule(t *testing.T) {
 	d := submitted(t, false, map[string]string{"place": "harbour", "phone": "", "word": ""})
 	require.Equal(t, oracle.RejectedByBrowser, d.e.Outcome)
 	d.o.Drawn.Entered = []observation.Entered{{Name: "place", Typed: "harbour", Stands: "harbo", Changed: true}}
-	s := judge.Judge(d.p, d.e, d.o, nil)
+	s := worded(d.p, d.e, d.o, nil)
 	require.Equal(t, judge.AsExpected, s.Verdict)
-	require.Contains(t, s.Checks[0].Parts[0].Observed, `the control place makes "harbo" of "harbour"`)
+	require.Contains(t, s.Checks[0].Parts[0].Words.Observed, `the control place makes "harbo" of "harbour"`)
 	require.Equal(t, judge.DoesNotApply, s.Checks[3].Verdict)
 	d.o.Drawn.Entered, d.o.Drawn.Blocked = nil, "the button Go is disabled"
-	s = judge.Judge(d.p, d.e, d.o, nil)
-	require.Contains(t, s.Checks[0].Parts[0].Observed, "the button Go is disabled")
+	s = worded(d.p, d.e, d.o, nil)
+	require.Contains(t, s.Checks[0].Parts[0].Words.Observed, "the button Go is disabled")
 	require.Equal(t, judge.Odd, s.Verdict, "nothing says why")
 }
 
@@ -150,7 +151,7 @@ func TestAPageThatRefusesByItselfIsNoFault(t *testing.T) {
 	d := submitted(t, true, map[string]string{"place": "", "phone": "", "word": ""}).said(observation.Text{Text: "Name a place.", Field: "place", Alarm: true})
 	d.o.Drawn.Focus = "place"
 	require.Equal(t, oracle.RejectedByServer, d.e.Outcome)
-	s := judge.Judge(d.p, d.e, d.o, nil)
+	s := worded(d.p, d.e, d.o, nil)
 	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
 	require.Equal(t, judge.DoesNotApply, s.Checks[0].Verdict)
 	accepted := submitted(t, false, map[string]string{"place": "pier", "phone": "", "word": ""}).said(observation.Text{Text: "Not today.", Field: "place", Alarm: true})
@@ -206,14 +207,14 @@ func TestWhatAPersonSawStandsBesideTheRows(t *testing.T) {
 	s := &scene{p: join(t), sent: map[string]string{"_token": "t", "username": "fern", "e_mail": "a@b.test", "pass": password, "pass_again": password, "born_on": "1990-01-01", "plots": "2", "heard": "nb", "terms": "yes", "ref": "web"}}
 	s.submit(t)
 	require.Equal(t, oracle.Accepted, s.e.Outcome)
-	none := judge.ByHand(s.p, s.e, s.o, judge.AsExpected, "")
+	none := byHand(s, judge.AsExpected, "")
 	require.Equal(t, judge.Odd, none.Verdict, "no row was written")
 	require.Equal(t, judge.Odd, none.Checks[4].Verdict)
 	s.o.Watched = nil
-	unwatched := judge.ByHand(s.p, s.e, s.o, judge.AsExpected, "")
+	unwatched := byHand(s, judge.AsExpected, "")
 	require.Equal(t, judge.NotObserved, unwatched.Verdict, "rows that nobody looked at never count as passed")
-	seen := judge.ByHand(s.p, s.e, s.o, judge.Odd, "the button is gone")
-	require.Equal(t, "Odd, as a person saw it: the button is gone", seen.Headline)
+	seen := byHand(s, judge.Odd, "the button is gone")
+	require.Equal(t, "Odd, as a person saw it: the button is gone", string(seen.Headline))
 	require.Len(t, seen.Checks, len(judge.Checks))
 	for i, c := range seen.Checks {
 		require.Equal(t, judge.Checks[i], c.Check)

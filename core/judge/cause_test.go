@@ -9,6 +9,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
 )
@@ -35,7 +36,7 @@ func refusedWith(t *testing.T, name, text string, change func(*observation.Text)
 		change(&said)
 	}
 	form := &observation.Form{Method: "POST", Action: "http://site/", Controls: []observation.Control{{Name: "name", Type: "text", Value: name}, {Name: "row", Type: "text", Value: "same"}}}
-	return judge.Judge(p, e, &observation.Step{
+	return worded(p, e, &observation.Step{
 		At: time.Now(), Sent: sub, Changes: []observation.Change{},
 		Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 422, Body: "<form>"}},
 		Before:    &observation.Page{URL: "http://site/", Form: form},
@@ -62,7 +63,7 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 		{"A", "Small letters.", "messages of name: tied to its field", "not tied to its field", "Rejected, but the message of Name is not tied to its field", untied},
 	} {
 		s := refusedWith(t, c.name, c.text, c.change)
-		reasons := judge.ReasonsOf(&design.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
+		reasons := wording.Reasons(prepared(t, bedForm), &design.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
 		var found *judge.Reason
 		for i := range reasons {
 			if found == nil && reasons[i].Check == judge.Messages {
@@ -70,10 +71,11 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 			}
 		}
 		require.NotNil(t, found, "%q: %+v", c.text, reasons)
-		require.Equal(t, c.part, found.Part, "%q for %q: %s", c.text, c.name, found.Kind)
+		older := found.Older()
+		require.Equal(t, c.part, older.Part, "%q for %q: %s", c.text, c.name, older.Kind)
 		if c.says != "" {
-			require.Equal(t, c.kind, found.Kind)
-			require.Equal(t, c.says, found.Headline)
+			require.Equal(t, c.kind, older.Kind)
+			require.Equal(t, c.says, string(found.Headline))
 		}
 	}
 }
@@ -82,7 +84,8 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 func TestARulesEndsAndVariants(t *testing.T) {
 	t.Parallel()
 	taken := func(rule string) judge.Cause {
-		return judge.Cause{Row: "name", Rule: rule, Check: judge.StoredData, Part: "other rows", Kind: "a row inserted"}
+		rule, variant, _ := strings.Cut(rule, " ")
+		return judge.Cause{Row: "name", Rule: rule, Variant: variant, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.OtherRows}, Difference: judge.RowInserted}
 	}
 	group := func(rules ...string) (out []string) {
 		var list []judge.Summary
@@ -120,14 +123,14 @@ func TestTheBrokenRule(t *testing.T) {
 	} {
 		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: ""}, {Name: "row", Value: "same"}}}
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
-		s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: ledOn("http://site/", "http://site/done"), After: &observation.Page{URL: "http://site/done"}}, nil)
+		s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: ledOn("http://site/", "http://site/done"), After: &observation.Page{URL: "http://site/done"}}, nil)
 		one := &design.Case{ID: c.id, Row: "name", Covers: []string{c.covers}, Steps: []design.Step{{}}}
 		if c.breaks != "" {
 			one.Steps[0].Breaks = []string{c.breaks}
 		}
 		reasons := judge.ReasonsOf(one, []*judge.Step{s})
 		require.NotEmpty(t, reasons, "%+v", s)
-		require.Equal(t, c.want, reasons[0].Rule, c.id)
+		require.Equal(t, c.want, reasons[0].Older().Rule, c.id)
 	}
 }
 
@@ -139,7 +142,7 @@ func TestAnotherRowBesideAnotherValue(t *testing.T) {
 	s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Inserted, Key: "east"})
 	var parts []string
 	for _, r := range judge.ReasonsOf(&design.Case{}, []*judge.Step{s.judge()}) {
-		parts = append(parts, r.Cause.Part)
+		parts = append(parts, r.Older().Part)
 	}
 	require.Equal(t, []string{"plot_holders.heard_code", "other rows"}, parts)
 }

@@ -13,18 +13,13 @@ func SaidOf(m *oracle.Mistake, t *observation.Text) bool {
 	return !t.Hidden && (m.Message.Place != spec.AtField || t.At(m.Name)) && isOf(&m.Message, m.Name, t)
 }
 
-// The kinds of differences in when a message comes and goes.
-const (
-	tooLate  = "too late"
-	tooEarly = "too early"
-	stays    = "stays"
-)
-
 // ofMoment tells whether a part is of when a message comes and goes while the form is filled in, before anything is sent.
-func ofMoment(p Part) bool { return p.Kind == tooLate || p.Kind == tooEarly || p.Kind == stays }
+func ofMoment(p *Part) bool {
+	return p.Difference == TooLate || p.Difference == TooEarly || p.Difference == Stays
+}
 
 // moments are when a message is seen first, in their order.
-var moments = []string{"as one types", "as the field is left", "not before submitting"}
+var moments = []Term{WhileTyping, OnLeaving, OnSubmitting}
 
 // corrected: the message of a mistake comes when it is promised, and goes when the mistake is corrected.
 func (j *judging) corrected(c *Check) {
@@ -32,14 +27,14 @@ func (j *judging) corrected(c *Check) {
 		return
 	}
 	m := j.o.Sent.Mistake
-	comes, goes := "message "+m.Message.Rule+": comes", "message "+m.Message.Rule+": goes"
+	comes, goes := ofMessage(MessageComes, &m.Message), ofMessage(MessageGoes, &m.Message)
 	if j.o.Drawn == nil || j.o.Drawn.Correction == nil {
-		c.unobserved(comes, "no mistake was made")
+		c.unobserved(comes, is(NoMistakeMade))
 		return
 	}
 	seen := j.o.Drawn.Correction
 	if seen.Refused != "" {
-		c.irrelevant(comes, "the mistake cannot be made: "+seen.Refused)
+		c.irrelevant(comes, withText(MistakeImpossible, seen.Refused))
 		return
 	}
 	said := func(texts []observation.Text) bool {
@@ -53,15 +48,15 @@ func (j *judging) corrected(c *Check) {
 		first = 1
 	}
 	promised := slices.Index([]spec.Comes{spec.OnTyping, spec.OnLeaving, spec.OnSubmitting}, m.Comes)
-	kind := tooLate
+	kind := TooLate
 	if first < promised {
-		kind = tooEarly
+		kind = TooEarly
 	}
 	// a choice is made in one move: its change and leaving it come to the same
 	same := first == promised || first == 0 && promised == 1 && j.isChoice(m.Name)
-	c.compare(same, comes, kind, moments[promised], moments[first])
+	c.compare(same, comes, kind, is(moments[promised]), is(moments[first]))
 	if first < 2 && !j.remade(m.Name) { // or else it is not the right value that stands there
-		c.compare(!said(seen.LeftAgain), goes, stays, "gone once the value is corrected", map[bool]string{true: "it stays", false: "gone"}[said(seen.LeftAgain)])
+		c.compare(!said(seen.LeftAgain), goes, Stays, is(GoneOnceCorrected), either(said(seen.LeftAgain), ItStays, Gone))
 	}
 }
 

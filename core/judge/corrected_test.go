@@ -47,14 +47,14 @@ func TestWhenAMessageComes(t *testing.T) {
 			Name: "name", Value: "far too long", Comes: c.comes, Message: oracle.Message{Rule: "name.length", Field: "name", Place: c.place, Text: "Too long."},
 		}}
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.Browser}, sub)
-		s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, Drawn: &observation.Drawn{Correction: c.seen}, After: &observation.Page{URL: "http://site/done"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}}}, nil)
+		s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, Drawn: &observation.Drawn{Correction: c.seen}, After: &observation.Page{URL: "http://site/done"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}}}, nil)
 		found := false
 		for _, check := range s.Checks {
 			for _, part := range check.Parts {
-				if part.Name == "message name.length: "+c.part {
+				if string(part.Words.Name) == "message name.length: "+c.part {
 					found = true
 					require.Equal(t, c.verdict, part.Verdict, name)
-					require.Contains(t, part.Observed, c.says, name)
+					require.Contains(t, string(part.Words.Observed), c.says, name)
 				}
 			}
 		}
@@ -71,11 +71,11 @@ func TestWhatWasSaidBeforeIsJudged(t *testing.T) {
 	}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.Browser}, sub)
 	late := &observation.Correction{Left: []observation.Text{{Text: "Too long.", Field: "name"}}}
-	s := judge.Judge(p, e, &observation.Step{At: time.Now(), Sent: sub, After: &observation.Page{URL: "http://site/"}, Drawn: &observation.Drawn{Correction: late, Entered: []observation.Entered{{Name: "row", Typed: "1", Stands: "", Changed: true}}}}, nil)
+	s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, After: &observation.Page{URL: "http://site/"}, Drawn: &observation.Drawn{Correction: late, Entered: []observation.Entered{{Name: "row", Typed: "1", Stands: "", Changed: true}}}}, nil)
 	require.Contains(t, odd(s), "Messages: message name.length: comes: too late")
 	var kinds []string
 	for _, r := range judge.ReasonsOf(&design.Case{Row: "name"}, []*judge.Step{s}) {
-		kinds = append(kinds, r.Kind)
+		kinds = append(kinds, r.Older().Kind)
 	}
 	require.Equal(t, []string{"expected accepted, rejected by the browser", "too late"}, kinds, "a reason of its own")
 }

@@ -3,10 +3,10 @@ package judge
 import (
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"html"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"oddtick/core/hashed"
@@ -17,34 +17,34 @@ import (
 	"golang.org/x/text/unicode/norm"
 )
 
-// Classify names what a stored secret is: plain, a reversible encoding, a fast hash, or a salted slow hash by its name.
-func Classify(secret, stored string) string {
+// Classify says what a stored secret is: plain, a reversible encoding, a fast hash, or a salted slow hash by its name.
+func Classify(secret, stored string) Value {
 	if stored == secret {
-		return "plain"
+		return is(PlainText)
 	}
 	if kind, _ := hashed.KindOf(stored); kind != "" {
-		return kind
+		return Value{Is: HashKind, Of: kind}
 	}
 	forms := formsOf(secret)
 	known := slices.Clone(forms.written[1:])
 	for i := range coders {
-		known = append(known, form{coders[i].name, forms.code(i)})
+		known = append(known, form{coders[i].name, forms.code(i), coders[i].digest})
 	}
 	for _, f := range known {
 		if strings.EqualFold(f.text, strings.TrimRight(stored, "=")) || strings.EqualFold(f.text, stored) {
-			if strings.HasPrefix(f.name, "MD") || strings.HasPrefix(f.name, "SHA") {
-				return "a fast hash without salt (" + f.name + ")"
+			if f.digest {
+				return Value{Is: FastHash, Of: f.name}
 			}
-			return "reversible (" + f.name + ")"
+			return Value{Is: Reversible, Of: f.name}
 		}
 	}
 	if len(secret) >= shortestSought && strings.Contains(stored, secret) {
-		return "plain, with more around it"
+		return is(PlainWithin)
 	}
 	if raw, err := hex.DecodeString(stored); err == nil && len(raw) >= 16 {
-		return fmt.Sprintf("a fast hash or an unknown one (%d bytes)", len(raw))
+		return Value{Is: FastOrUnknown, Of: strconv.Itoa(len(raw)), N: len(raw)}
 	}
-	return "of an unknown form"
+	return is(UnknownForm)
 }
 
 var (
@@ -65,30 +65,33 @@ func saltAndCost(stored string) (salt, cost string) {
 }
 
 // otherText is a text whose hash may stand where that of a secret should.
-type otherText struct{ text, words string }
+type otherText struct {
+	text string
+	is   Value
+}
 
 // otherTexts are what a site may have hashed in place of a secret.
 func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
 	list := []otherText{
-		{strings.TrimSpace(secret), "it without the spaces around it"},
-		{strings.ToLower(secret), "it in small letters"},
-		{strings.ToUpper(secret), "it in capitals"},
-		{secret[:min(len(secret), 72)], "its first 72 bytes"},
-		{"", "the empty text"},
-		{html.EscapeString(secret), "it escaped for HTML"},
-		{norm.NFC.String(secret), "it in Unicode form C"},
-		{norm.NFKC.String(secret), "it in Unicode form KC"},
+		{strings.TrimSpace(secret), is(SecretTrimmed)},
+		{strings.ToLower(secret), is(SecretLowered)},
+		{strings.ToUpper(secret), is(SecretRaised)},
+		{secret[:min(len(secret), 72)], Value{Is: SecretBytes, N: 72}},
+		{"", is(SecretBlank)},
+		{html.EscapeString(secret), is(SecretEscaped)},
+		{norm.NFC.String(secret), Value{Is: SecretForm, Of: "C"}},
+		{norm.NFKC.String(secret), Value{Is: SecretForm, Of: "KC"}},
 	}
 	for _, r := range f.Rules {
 		if r.Kind == "length" && r.Limit.Max > 0 {
 			if runes := []rune(secret); len(runes) > r.Limit.Max {
-				list = append(list, otherText{string(runes[:r.Limit.Max]), fmt.Sprintf("its first %d characters", r.Limit.Max)})
+				list = append(list, otherText{string(runes[:r.Limit.Max]), Value{Is: SecretCharacters, N: r.Limit.Max}})
 			}
 		}
 	}
 	for _, other := range j.p.Fields {
 		if v, present := j.o.Sent.Value(other.Name); present && other != f {
-			list = append(list, otherText{v, "what " + other.Label + " holds"})
+			list = append(list, otherText{v, Value{Is: ValueOfField, Of: other.ID}})
 		}
 	}
 	for _, before := range j.earlier {
@@ -96,7 +99,7 @@ func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
 			continue
 		}
 		if v, present := before.Sent.Value(f.Name); present {
-			list = append(list, otherText{v, "what was sent before"})
+			list = append(list, otherText{v, is(SentBefore)})
 		}
 	}
 	var out []otherText
@@ -109,10 +112,10 @@ func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
 }
 
 // ofSecret: a stored hash is that of the secret that was sent, as it is normalised.
-func (j *judging) ofSecret(c *Check, name string, want *oracle.Column, f *spec.PreparedField, secret string, cell observation.Cell) {
-	part := name + ": of the secret"
+func (j *judging) ofSecret(c *Check, hash Subject, want *oracle.Column, f *spec.PreparedField, secret string, cell observation.Cell) {
+	hash.Aspect = HashedText
 	if want.Pepper {
-		c.irrelevant(part, "the site adds a secret of its own to it")
+		c.irrelevant(hash, is(Peppered))
 		return
 	}
 	v := f.ValueOf(secret, true)
@@ -120,23 +123,20 @@ func (j *judging) ofSecret(c *Check, name string, want *oracle.Column, f *spec.P
 	var not *hashed.NotVerifiedError
 	switch {
 	case errors.As(err, &not):
-		c.irrelevant(part, "it is not verified: "+not.Reason)
+		c.irrelevant(hash, withText(NotVerified, not.Reason))
 		return
 	case err != nil:
-		c.unobserved(part, err.Error())
+		c.unobserved(hash, withText(Because, err.Error()))
 		return
 	case fits:
-		c.asExpected(part, "of what was sent", "of what was sent")
+		c.asExpected(hash, is(WhatWasSent), is(WhatWasSent))
 		return
 	}
 	for _, other := range j.otherTexts(f, v.Normal) {
-		if is, err := j.verifyOther(cell.Value, other.text); err == nil && is {
-			c.odd(part, ofAnotherText, "of what was sent", "of "+other.words)
+		if fits, err := j.verifyOther(cell.Value, other.text); err == nil && fits {
+			c.odd(hash, OtherTextHashed, is(WhatWasSent), other.is)
 			return
 		}
 	}
-	c.odd(part, ofAnotherText, "of what was sent", "of another text, which is not known")
+	c.odd(hash, OtherTextHashed, is(WhatWasSent), is(UnknownText))
 }
-
-// ofAnotherText is the kind of difference of a stored hash that is not that of the secret sent.
-const ofAnotherText = "hash of another text"

@@ -29,10 +29,10 @@ func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all
 			Sent: sub, At: time.Now(), Watched: []string{"keepers"}, Changes: []observation.Change{{Table: "keepers", Kind: observation.Inserted, Key: "1", After: rows[i]}},
 			Exchanges: ledOn("http://s/", "http://s/d"), Before: &observation.Page{}, After: &observation.Page{},
 		}
-		for _, part := range judge.Judge(p, e, o, earlier).Checks[5].Parts {
-			all[part.Name] = part.Observed
+		for _, part := range worded(p, e, o, earlier).Checks[5].Parts {
+			all[string(part.Words.Name)] = string(part.Words.Observed)
 			if part.Verdict == judge.Odd {
-				odd[part.Name] = part.Observed
+				odd[string(part.Words.Name)] = string(part.Words.Observed)
 			}
 		}
 		earlier = append(earlier, o)

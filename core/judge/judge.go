@@ -30,17 +30,13 @@ func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.
 	j.trace = j.findTrace()
 	j.observed = j.outcome()
 	if e.Outcome == oracle.Answered {
-		return j.only(j.outcomeCheck(), "nothing is promised of a request that no page sends")
+		return j.only(j.outcomeCheck(), is(NoPageSendsIt))
 	}
 	if j.unreadable() {
-		c := Check{Check: Outcome}
-		c.asExpected("outcome", "refused as it cannot be read, or for its values", string(j.observed.outcome)+": "+j.observed.signals)
-		return j.only(c.finish(), "the request holds a NUL, and was refused as a bad one")
+		return j.only(j.refused(RefusedUnreadable), is(HoldsNUL))
 	}
 	if e.MayRefuse && len(o.Changes) == 0 && !(e.OnSite && j.leaves() != "") && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent) {
-		c := Check{Check: Outcome}
-		c.asExpected("outcome", "refused, or taken without what was altered", string(j.observed.outcome)+": "+j.observed.signals)
-		return j.only(c.finish(), "the request was refused")
+		return j.only(j.refused(RefusedOrWithout), is(WasRefused))
 	}
 	s := &Step{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), j.session()}}
 	list := make([]Verdict, len(s.Checks))
@@ -48,8 +44,16 @@ func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.
 		list[i] = s.Checks[i].Verdict
 	}
 	s.Verdict = fold(list)
-	j.word(s)
+	j.conclude(s)
 	return s
+}
+
+// refused is the outcome of a request that is refused for a reason of its own.
+func (j *judging) refused(expected Term) Check {
+	c := Check{Check: Outcome}
+	c.asExpected(of(OutcomeAspect), is(expected), outcomeValue(j.observed.outcome))
+	c.Parts[0].Signals = j.observed.signals
+	return c.finish()
 }
 
 // unreadable: a NUL was answered as a bad request (RFC 9110, 400), before any rule was looked at.
@@ -62,15 +66,15 @@ func (j *judging) unreadable() bool {
 }
 
 // only judges nothing but the outcome, and says why.
-func (j *judging) only(outcome Check, why string) *Step {
+func (j *judging) only(outcome Check, why Value) *Step {
 	s := &Step{Checks: []Check{outcome}}
 	for _, name := range Checks[1:] {
 		c := Check{Check: name}
-		c.irrelevant("all", why)
+		c.irrelevant(of(Whole), why)
 		s.Checks = append(s.Checks, c.finish())
 	}
 	s.Verdict = s.Checks[0].Verdict
-	j.word(s)
+	j.conclude(s)
 	return s
 }
 
@@ -90,22 +94,24 @@ type judging struct {
 }
 
 // Unobserved is a step that could not be made, with the reason: every check that would apply is not observed.
-func Unobserved(why string) *Step {
-	s := &Step{Verdict: NotObserved, Headline: "Not observed: " + why}
+func Unobserved(because string) *Step {
+	why := withText(Because, because)
+	s := &Step{Verdict: NotObserved, Why: why}
 	for _, name := range Checks {
 		c := Check{Check: name}
-		c.unobserved("all", why)
+		c.unobserved(of(Whole), why)
 		s.Checks = append(s.Checks, c.finish())
 	}
 	return s
 }
 
 // Inapplicable is a step that the page does not let a visitor make, with the reason.
-func Inapplicable(why string) *Step {
-	s := &Step{Verdict: DoesNotApply, Headline: "Does not apply: " + why}
+func Inapplicable(because string) *Step {
+	why := withText(Because, because)
+	s := &Step{Verdict: DoesNotApply, Why: why}
 	for _, name := range Checks {
 		c := Check{Check: name}
-		c.irrelevant("all", why)
+		c.irrelevant(of(Whole), why)
 		s.Checks = append(s.Checks, c.finish())
 	}
 	return s

@@ -16,6 +16,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
 	argon2lib "golang.org/x/crypto/argon2"
@@ -122,7 +123,7 @@ func (s *scene) cell(column, value string) {
 	}
 }
 
-func (s *scene) judge() *judge.Step { return judge.Judge(s.p, s.e, s.o, nil) }
+func (s *scene) judge() *judge.Step { return worded(s.p, s.e, s.o, nil) }
 
 // odd lists the odd parts: check, part and kind.
 func odd(s *judge.Step) []string {
@@ -130,7 +131,7 @@ func odd(s *judge.Step) []string {
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
 			if p.Verdict == judge.Odd {
-				out = append(out, c.Check+": "+p.Name+": "+p.Kind)
+				out = append(out, string(wording.Check(c.Check))+": "+string(p.Words.Name)+": "+string(p.Words.Difference))
 			}
 		}
 	}
@@ -145,8 +146,8 @@ func TestAsPromisedNothingIsOdd(t *testing.T) {
 		require.Equal(t, judge.AsExpected, got.Verdict, got.Headline)
 		require.Len(t, got.Checks, 7)
 	}
-	require.Equal(t, "Accepted, as expected", accepted(t).judge().Headline)
-	require.Equal(t, "Rejected, as expected", rejected(t).judge().Headline)
+	require.Equal(t, "Accepted, as expected", string(accepted(t).judge().Headline))
+	require.Equal(t, "Rejected, as expected", string(rejected(t).judge().Headline))
 }
 
 // TestEachDifferenceIsOdd: a fault-free scene with one thing changed shows exactly the parts that the change concerns.
@@ -249,7 +250,7 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		}
 		require.Equal(t, want, got.Verdict, name)
 		if c.headline != "" {
-			require.Equal(t, c.headline, got.Headline, name)
+			require.Equal(t, c.headline, string(got.Headline), name)
 		}
 	}
 }
@@ -288,10 +289,10 @@ func TestAReloadMayNotWrite(t *testing.T) {
 func TestFreshSalt(t *testing.T) {
 	t.Parallel()
 	first, second := accepted(t), accepted(t)
-	got := judge.Judge(second.p, second.e, second.o, []*observation.Step{first.o})
+	got := worded(second.p, second.e, second.o, []*observation.Step{first.o})
 	require.Equal(t, []string{"Secrets: plot_holders.pass_hash: salt: the same salt"}, odd(got))
 	second.cell("pass_hash", argon2("othersalt", password))
-	require.Empty(t, odd(judge.Judge(second.p, second.e, second.o, []*observation.Step{first.o})))
+	require.Empty(t, odd(worded(second.p, second.e, second.o, []*observation.Step{first.o})))
 }
 
 func TestSessionRenewed(t *testing.T) {
@@ -314,7 +315,7 @@ func TestValuesShownAgain(t *testing.T) {
 	s.o.Shown[0].Texts = s.o.Shown[0].Texts[:1]
 	got := s.judge()
 	require.Equal(t, []string{"Messages: shown on /waiting-list li: not shown"}, odd(got))
-	require.Equal(t, "Accepted, but the saved value is not shown on /waiting-list li", got.Headline)
+	require.Equal(t, "Accepted, but the saved value is not shown on /waiting-list li", string(got.Headline))
 	s.o.Shown[0].Failure = "status 404"
 	require.Len(t, odd(s.judge()), 1)
 }
@@ -371,25 +372,25 @@ func TestTheFormAsItWasOpened(t *testing.T) {
 
 func TestClassify(t *testing.T) {
 	t.Parallel()
-	for stored, want := range map[string]string{
-		password:                            "plain",
-		"TWFwbGUtcm93LTQy":                  "reversible (base64)",
-		"4d61706c652d726f772d3432":          "reversible (hexadecimal)",
-		"$2y$10$" + strings.Repeat("a", 53): "bcrypt",
-		"$argon2id$v=19$m=1":                "argon2id",
-		"$7$C6....":                         "scrypt",
-		"$pbkdf2-sha256$29000$x$y":          "pbkdf2",
-		"$1$abc$def":                        "md5-crypt",
-		"x" + password + "x":                "plain, with more around it",
-		strings.Repeat("ab", 20):            "a fast hash or an unknown one (20 bytes)",
-		"something":                         "of an unknown form",
-		"c0a4a6d4b3a9":                      "of an unknown form",
+	for stored, want := range map[string]judge.Value{
+		password:                            {Is: judge.PlainText},
+		"TWFwbGUtcm93LTQy":                  {Is: judge.Reversible, Of: "base64"},
+		"4d61706c652d726f772d3432":          {Is: judge.Reversible, Of: "hexadecimal"},
+		"$2y$10$" + strings.Repeat("a", 53): {Is: judge.HashKind, Of: "bcrypt"},
+		"$argon2id$v=19$m=1":                {Is: judge.HashKind, Of: "argon2id"},
+		"$7$C6....":                         {Is: judge.HashKind, Of: "scrypt"},
+		"$pbkdf2-sha256$29000$x$y":          {Is: judge.HashKind, Of: "pbkdf2"},
+		"$1$abc$def":                        {Is: judge.HashKind, Of: "md5-crypt"},
+		"x" + password + "x":                {Is: judge.PlainWithin},
+		strings.Repeat("ab", 20):            {Is: judge.FastOrUnknown, Of: "20", N: 20},
+		"something":                         {Is: judge.UnknownForm},
+		"c0a4a6d4b3a9":                      {Is: judge.UnknownForm},
 	} {
 		require.Equal(t, want, judge.Classify(password, stored), stored)
 	}
 	md5Sum, sha := md5.Sum([]byte(password)), sha256.Sum256([]byte(password))
-	require.Equal(t, "a fast hash without salt (MD5)", judge.Classify(password, strings.ToUpper(hex.EncodeToString(md5Sum[:]))))
-	require.Equal(t, "a fast hash without salt (SHA-256)", judge.Classify(password, base64.StdEncoding.EncodeToString(sha[:])))
+	require.Equal(t, judge.Value{Is: judge.FastHash, Of: "MD5"}, judge.Classify(password, strings.ToUpper(hex.EncodeToString(md5Sum[:]))))
+	require.Equal(t, judge.Value{Is: judge.FastHash, Of: "SHA-256"}, judge.Classify(password, base64.StdEncoding.EncodeToString(sha[:])))
 }
 
 func TestVerdictsFold(t *testing.T) {
@@ -413,10 +414,10 @@ func TestVerdictsFold(t *testing.T) {
 
 func TestCausesAcrossRows(t *testing.T) {
 	t.Parallel()
-	column := judge.Reason{Cause: judge.Cause{Check: judge.StoredData, Part: "t.heard", Kind: "other value"}, Headline: "h"}
-	session := judge.Reason{Cause: judge.Cause{Check: judge.Session, Part: "id", Kind: "kept"}}
+	column := judge.Reason{Cause: judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "t", Column: "heard"}, Difference: judge.OtherValue}, Headline: "h"}
+	session := judge.Reason{Cause: judge.Cause{Check: judge.Session, Subject: judge.Subject{Aspect: judge.SessionID}, Difference: judge.NotRenewed}}
 	outcome := func(row string) judge.Reason {
-		return judge.Reason{Cause: judge.Cause{Row: row, Check: judge.Outcome, Part: "outcome", Kind: "accepted"}}
+		return judge.Reason{Cause: judge.Cause{Row: row, Check: judge.Outcome, Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Difference: judge.OtherOutcome}}
 	}
 	groups := judge.ByCause([]judge.Summary{
 		{Case: "a", Row: "username", Reasons: []judge.Reason{column, session}},

@@ -42,7 +42,7 @@ func kiteAnswer(t *testing.T, sub *oracle.Submission, location string, wrote boo
 	if wrote {
 		o.Changes = []observation.Change{{Table: "flyers", Kind: observation.Inserted, Key: "1", After: []observation.Cell{{Column: "name", Value: name}}}}
 	}
-	return judge.Judge(p, e, o, nil), o
+	return worded(p, e, o, nil), o
 }
 
 func kite(name string, more ...oracle.Pair) *oracle.Submission {
@@ -60,11 +60,11 @@ func TestThePageOneLandsOnRefusesNothing(t *testing.T) {
 	s, _ := kiteAnswer(t, kite("Tern"), "http://kites.test/club", true, page(notices...), "")
 	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
 	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test/club", true, page(observation.Text{Text: "2 to 9.", Alarm: true}), "")
-	require.Contains(t, s.Headline, "Contradictory", "a rule's own message still contradicts")
+	require.Contains(t, string(s.Headline), "Contradictory", "a rule's own message still contradicts")
 	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test/club", false, page(notices...), "")
 	require.Equal(t, judge.Odd, s.Verdict, "a redirect without the row is no acceptance")
 	s, _ = kiteAnswer(t, kite("Tern"), "http://elsewhere.test/club", true, page(), "")
-	require.Equal(t, "http://elsewhere.test/club", oddPart(s, judge.Response).Observed, "a path that is promised is one of the site's")
+	require.Equal(t, "http://elsewhere.test/club", oddPart(s, judge.Response).Observed.Text, "a path that is promised is one of the site's")
 	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test:80/club/", true, page(), "")
 	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
 }
@@ -94,14 +94,14 @@ func TestARedirectStaysOnTheSite(t *testing.T) {
 	altered := kite("Tern", oracle.Pair{Name: "next", Value: `/\elsewhere.test`})
 	altered.Altered = true
 	s, _ := kiteAnswer(t, altered, "http://elsewhere.test/", true, page(), "")
-	require.Equal(t, "redirect's host", oddPart(s, judge.Response).Name)
+	require.Equal(t, judge.RedirectHost, oddPart(s, judge.Response).Aspect)
 	s, _ = kiteAnswer(t, altered, "http://kites.test/club", true, page(), "")
 	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
 	s, _ = kiteAnswer(t, kite("Tern", oracle.Pair{Name: "next", Value: "/dunes"}), "http://kites.test/dunes", true, page(), "")
 	require.Equal(t, judge.AsExpected, s.Checks[1].Verdict, "the page's own hidden field names where it leads: %s", s.Headline)
 }
 
-func oddPart(s *judge.Step, check string) judge.Part {
+func oddPart(s *judge.Step, check judge.CheckName) judge.Part {
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
 			if c.Check == check && p.Verdict == judge.Odd {
@@ -122,17 +122,23 @@ func TestARefusalOfWhatIsRightIsToldByItsRule(t *testing.T) {
 		require.NotEmpty(t, reasons)
 		return reasons[0].Cause
 	}
-	require.Equal(t, judge.Cause{Row: "name", Rule: "name.length max", Check: judge.Outcome, Part: "outcome", Kind: "expected accepted, rejected by the server"}, cause("ninechars", "2 to 9."))
-	require.Equal(t, "name.length min", cause("tw", "2 to 9.").Rule)
-	require.Equal(t, "name.required emoji", cause("Tern", "A name.").Rule, "of a guess, which")
-	require.Equal(t, judge.Cause{Row: "name", Check: judge.Outcome, Part: "outcome", Kind: "expected accepted, rejected by the server"}, cause("Tern", "Not today."))
+	require.Equal(t, judge.Cause{
+		Row: "name", Rule: "name.length", Variant: "max", Check: judge.Outcome, Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Difference: judge.OtherOutcome,
+		Expected: string(oracle.Accepted), Observed: string(oracle.RejectedByServer),
+	}, cause("ninechars", "2 to 9."))
+	tw := cause("tw", "2 to 9.")
+	require.Equal(t, "name.length min", tw.Older().Rule)
+	emoji := cause("Tern", "A name.")
+	require.Equal(t, "name.required emoji", emoji.Older().Rule, "of a guess, which")
+	other := cause("Tern", "Not today.")
+	require.Equal(t, judge.OlderCause{Row: "name", Check: "Outcome", Part: "outcome", Kind: "expected accepted, rejected by the server"}, other.Older())
 }
 
 // TestADetailIsAFindingsOwnName: what differs only in it is one group, and whoever knows of one detail has not known of the other.
 func TestADetailIsAFindingsOwnName(t *testing.T) {
 	t.Parallel()
 	reason := func(detail string) judge.Reason {
-		return judge.Reason{Cause: judge.Cause{Check: judge.Messages, Part: "language of the messages", Kind: "other language", Detail: detail}, Headline: "x"}
+		return judge.Reason{Cause: judge.Cause{Check: judge.Messages, Subject: judge.Subject{Aspect: judge.MessagesLanguage}, Difference: judge.OtherLanguage, Detail: detail}, Headline: "x"}
 	}
 	groups := judge.ByCause([]judge.Summary{{Case: "a", Row: "name", Reasons: []judge.Reason{reason("name"), reason("name too")}}, {Case: "b", Row: "mail", Reasons: []judge.Reason{reason("mail")}}})
 	require.Len(t, groups, 1)
@@ -152,7 +158,7 @@ func TestWhatWasStoredIsHeldAgainstWhatIsPromisedByContent(t *testing.T) {
 	}
 	verdict := func(rows ...observation.Change) judge.Verdict {
 		o := &observation.Step{Sent: sub, At: time.Now(), Watched: []string{"notes"}, Changes: rows, Exchanges: ledOn("http://s/", "http://s/d"), Before: &observation.Page{}, After: &observation.Page{}}
-		return judge.Judge(p, e, o, nil).Checks[4].Verdict
+		return worded(p, e, o, nil).Checks[4].Verdict
 	}
 	require.Equal(t, judge.AsExpected, verdict(row("fern", "second"), row("moss", "first")))
 	require.Equal(t, judge.Odd, verdict(row("fern", "first"), row("moss", "second")))

@@ -1,7 +1,6 @@
 package judge
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -38,17 +37,17 @@ func (j *judging) messages() Check {
 	j.beforehand(c)
 	if j.o.After == nil {
 		if j.o.Failure != "" {
-			c.unobserved("messages", "no page came back")
+			c.unobserved(of(Whole), is(NoPageCame))
 		}
 		return c.finish()
 	}
 	used := make([]bool, len(j.texts))
 	if j.observed.outcome == oracle.Failed {
-		c.irrelevant("messages", "the site failed")
+		c.irrelevant(of(Whole), is(SiteFailed))
 		return c.finish()
 	}
 	if j.kept() {
-		c.irrelevant("messages", "the control does not let the value in, so that there is nothing to be said")
+		c.irrelevant(of(Whole), is(ControlKeptOut))
 		j.corrected(c) // what was said before is seen all the same
 		return c.finish()
 	}
@@ -72,11 +71,11 @@ func (j *judging) beforehand(c *Check) {
 	}
 	for _, t := range j.o.Before.Texts {
 		if !t.Hidden && t.Alarm && j.isRuleMessage(t.Text) {
-			c.odd("before submitting", "shown before submitting", "no message", t.Text)
+			c.odd(of(BeforeSubmitting), ShownBefore, is(NoMessage), withText(AsText, t.Text))
 			return
 		}
 	}
-	c.asExpected("before submitting", "no message", "none")
+	c.asExpected(of(BeforeSubmitting), is(NoMessage), is(None))
 }
 
 // isOf tells whether a text is a message's, wherever it stands; field is the request name of the message's field.
@@ -91,22 +90,18 @@ func isOf(m *oracle.Message, field string, t *observation.Text) bool {
 }
 
 func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
-	name := "message " + m.Rule
 	var field string
 	if f := j.p.Field(m.Field); f != nil {
 		field = f.Name
 	}
-	want := m.Text
-	if want == "" && m.Says != nil {
-		want = "something like " + m.Says.Part + m.Says.Pattern
-	}
+	want := wanted(m)
 	best, elsewhere, hidden := -1, -1, -1
 	for i, t := range j.texts {
 		switch {
 		case used[i] || !isOf(m, field, &t):
 		case t.Hidden:
 			hidden = i
-		case j.inPlace(m, t, field):
+		case j.standsRight(m, t, field):
 			if best < 0 {
 				best = i
 			}
@@ -114,72 +109,77 @@ func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
 			elsewhere = i
 		}
 	}
-	place := placeText(m.Place, j.label(m.Field))
+	place := is(PromisedPlace)
 	switch {
 	case best >= 0:
 		used[best] = true
 		t := j.texts[best]
-		c.asExpected(name+": text", quoted(want), quoted(t.Text))
-		c.asExpected(name+": place", place, place)
+		c.asExpected(ofMessage(MessageText, m), want, withText(Quoted, t.Text))
+		c.asExpected(ofMessage(MessagePlace, m), place, place)
 		if j.o.Drawn != nil {
-			seen := "seen"
-			if t.Gone > 0 {
-				seen = fmt.Sprintf("seen for a while, gone after %d ms", t.Gone)
-			}
-			c.asExpected(name+": visible", "seen", seen)
+			c.asExpected(ofMessage(MessageVisible, m), is(Seen), Value{Is: Seen, N: t.Gone})
 		}
 		if m.Tied {
-			c.compare(t.Tied, name+": tied to its field", "not tied to its field", "the control refers to it", map[bool]string{true: "it does", false: "it does not"}[t.Tied])
+			c.compare(t.Tied, ofMessage(MessageLinked, m), NotLinked, is(RefersToIt), either(t.Tied, RefersToIt, DoesNotRefer))
 		}
 	case elsewhere >= 0:
 		used[elsewhere] = true
 		t := j.texts[elsewhere]
-		c.asExpected(name+": text", quoted(want), quoted(t.Text))
-		observed := "elsewhere on the page"
+		c.asExpected(ofMessage(MessageText, m), want, withText(Quoted, t.Text))
+		observed := is(Elsewhere)
 		if t.Field != "" {
-			observed = "at the control " + t.Field
+			observed = Value{Is: AtControl, Of: t.Field}
 		}
-		c.odd(name+": place", "at another place", place, observed)
+		c.odd(ofMessage(MessagePlace, m), OtherPlace, place, observed)
 	case hidden >= 0:
 		used[hidden] = true
-		why := "hidden"
-		if unseen := j.texts[hidden].Unseen; unseen != "" {
-			why = unseen
-		}
-		c.odd(name+": visible", "hidden", "seen "+place, "in the page, but "+why)
+		c.odd(ofMessage(MessageVisible, m), Hidden, is(SeenInPlace), withText(ButHidden, j.texts[hidden].Unseen))
 	default:
-		j.missing(c, m, name, want, place, field, used)
+		j.missing(c, m, want, field, used)
 	}
+}
+
+// wanted is a promised message: its text, or what it is to hold; nothing where any will do.
+func wanted(m *oracle.Message) Value {
+	switch {
+	case m.Text != "":
+		return withText(Quoted, m.Text)
+	case m.Says != nil:
+		return withText(SomethingLike, m.Says.Part+m.Says.Pattern)
+	}
+	return is(SomeMessage)
+}
+
+// ofMessage is an aspect of a message.
+func ofMessage(a Aspect, m *oracle.Message) Subject {
+	return Subject{Aspect: a, Rule: m.Rule, Field: m.Field, Place: string(m.Place)}
 }
 
 // missing: perhaps another text stands where the message belongs.
-func (j *judging) missing(c *Check, m *oracle.Message, name, want, place, field string, used []bool) {
+func (j *judging) missing(c *Check, m *oracle.Message, want Value, field string, used []bool) {
 	for i, t := range j.texts {
-		if !used[i] && !t.Hidden && j.inPlace(m, t, field) && (t.Field != "" || t.Alarm) && !j.expectedElsewhere(t.Text) {
+		if !used[i] && !t.Hidden && j.standsRight(m, t, field) && (t.Field != "" || t.Alarm) && !j.expectedElsewhere(t.Text) {
 			used[i] = true
-			c.odd(name+": text", j.otherText(m, t.Text), quoted(want)+" "+place, quoted(t.Text))
+			kind, rule := j.otherText(m, t.Text)
+			c.odd(ofMessage(MessageText, m), kind, inPlace(want), Value{Is: Quoted, Text: t.Text, Of: rule})
 			return
 		}
 	}
-	kind := "missing"
+	kind := Missing
 	if j.observed.outcome == oracle.Accepted {
-		kind = "missing, as it was accepted"
+		kind = MissingAccepted
 	}
-	if want == "" {
-		want = "some message"
-	}
-	c.odd(name+": text", kind, quoted(want)+" "+place, "none")
+	c.odd(ofMessage(MessageText, m), kind, inPlace(want), is(None))
 }
 
-// The kinds of texts that stand where another message belongs.
-const (
-	otherLanguage = "other language"
-	otherBlank    = "message of another kind of blank"
-	messageOf     = "message of "
-)
+// inPlace is a promised message in its promised place.
+func inPlace(want Value) Value {
+	want.Is = map[Term]Term{Quoted: QuotedInPlace, SomethingLike: LikeInPlace, SomeMessage: SomeInPlace}[want.Is]
+	return want
+}
 
-// otherText is of which kind a text is that stands in a message's place.
-func (j *judging) otherText(m *oracle.Message, text string) string {
+// otherText is of which kind a text is that stands in a message's place, and of which rule, where it is another's of the field.
+func (j *judging) otherText(m *oracle.Message, text string) (kind Difference, rule string) {
 	text = observation.Squash(text)
 	for _, r := range j.p.Rules {
 		if r.Message == nil {
@@ -190,7 +190,7 @@ func (j *judging) otherText(m *oracle.Message, text string) string {
 		}
 		for language, t := range r.Message.Texts {
 			if language != j.e.Language && observation.Squash(t) == text {
-				return otherLanguage
+				return OtherLanguage, ""
 			}
 		}
 	}
@@ -199,17 +199,17 @@ func (j *judging) otherText(m *oracle.Message, text string) string {
 			required := r.Rule.Required
 			for _, other := range []*spec.Message{required.Absent, required.Null, r.Message} {
 				if other != nil && says(other, text) {
-					return otherBlank
+					return OtherBlank, ""
 				}
 			}
 		}
 	}
 	for _, r := range j.p.Rules {
 		if r.Field != nil && r.Field.ID == m.Field && r.ID != m.Rule && r.Message != nil && r.Message.Text != "" && says(r.Message, text) {
-			return messageOf + r.ID
+			return OtherRule, r.ID
 		}
 	}
-	return "other text"
+	return OtherText, ""
 }
 
 func (j *judging) expectedElsewhere(text string) bool {
@@ -221,7 +221,7 @@ func (j *judging) expectedElsewhere(text string) bool {
 	return false
 }
 
-func (j *judging) inPlace(m *oracle.Message, t observation.Text, field string) bool {
+func (j *judging) standsRight(m *oracle.Message, t observation.Text, field string) bool {
 	switch m.Place {
 	case spec.AtField:
 		return field == "" || t.At(field)
@@ -232,34 +232,10 @@ func (j *judging) inPlace(m *oracle.Message, t observation.Text, field string) b
 	}
 }
 
-func (j *judging) label(id string) string {
-	if f := j.p.Field(id); f != nil {
-		return f.Label
-	}
-	return ""
-}
-
-func placeText(p spec.Place, label string) string {
-	switch {
-	case p == spec.AtField && label != "":
-		return "at " + label
-	case p == spec.OnNextPage:
-		return "on the page that follows"
-	}
-	return "in the summary"
-}
-
-func quoted(s string) string {
-	if s == "" {
-		return ""
-	}
-	return "“" + s + "”"
-}
-
 // extra: no message of another rule, and none at a field that is in order.
 func (j *judging) extra(c *Check, used []bool) {
 	if j.refusedUnread() {
-		c.irrelevant(noOtherMessage, "the request is refused whatever its values are, in words of the site's own")
+		c.irrelevant(of(NoOtherMessage), is(RefusedUnread))
 		return
 	}
 	wanted := map[string]bool{}
@@ -276,15 +252,15 @@ func (j *judging) extra(c *Check, used []bool) {
 			continue
 		}
 		if j.isRuleMessage(t.Text) && !j.wantedByPart(&t) || t.Alarm && j.atField(&t) && !slices.ContainsFunc(t.Fields(), func(name string) bool { return wanted[name] }) {
-			observed := quoted(t.Text)
+			observed := withText(Quoted, t.Text)
 			if t.Field != "" {
-				observed += " at the control " + t.Field
+				observed = Value{Is: QuotedAtControl, Text: t.Text, Of: t.Field}
 			}
-			c.odd(noOtherMessage, "not expected", "none", observed)
+			c.odd(of(NoOtherMessage), NotExpected, is(None), observed)
 			return
 		}
 	}
-	c.asExpected(noOtherMessage, "none", "none")
+	c.asExpected(of(NoOtherMessage), is(None), is(None))
 }
 
 // refusedUnread: the request is refused for its token or its method, before its values are looked at.
@@ -317,33 +293,34 @@ func (j *judging) reply(c *Check) {
 	if j.e.Reply == "" {
 		return
 	}
+	reply, want := of(SuccessReply), withText(Quoted, j.e.Reply)
 	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
-		c.irrelevant("success reply", "the page's script says it, over HTTP there is only the answer in JSON")
+		c.irrelevant(reply, is(OnlyJSON))
 		return
 	}
 	if j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent {
-		c.odd("success reply", "missing, as it was not accepted", quoted(j.e.Reply), "none")
+		c.odd(reply, MissingNotAccepted, want, is(None))
 		return
 	}
 	hidden := false
 	for _, t := range j.o.After.Texts {
 		if strings.Contains(observation.Squash(t.Text), observation.Squash(j.e.Reply)) {
 			if !t.Hidden {
-				c.asExpected("success reply", quoted(j.e.Reply), quoted(t.Text))
+				c.asExpected(reply, want, withText(Quoted, t.Text))
 				return
 			}
 			hidden = true
 		}
 	}
 	if hidden {
-		c.odd("success reply", "hidden", quoted(j.e.Reply), "in the page, but hidden")
+		c.odd(reply, Hidden, want, is(ButHidden))
 		return
 	}
-	observed := "none"
+	observed := is(None)
 	if final := j.o.Final(); len(j.texts) > 0 && final != nil && final.Location == "" {
-		observed = fmt.Sprintf("the page %s without it", pathOf(j.o.After.URL))
+		observed = withText(PageWithoutIt, pathOf(j.o.After.URL))
 	}
-	c.odd("success reply", "missing", quoted(j.e.Reply), observed)
+	c.odd(reply, Missing, want, observed)
 }
 
 // gone: what is shown once does not stand on the next page view.
@@ -353,11 +330,11 @@ func (j *judging) gone(c *Check) {
 	}
 	for _, t := range j.o.After.Texts {
 		if !t.Hidden && strings.Contains(observation.Squash(t.Text), observation.Squash(j.e.Gone)) {
-			c.odd("shown once", "shown again", "no longer "+quoted(j.e.Gone), quoted(t.Text))
+			c.odd(of(ShownOnce), ShownAgain, withText(NoLonger, j.e.Gone), withText(Quoted, t.Text))
 			return
 		}
 	}
-	c.asExpected("shown once", "no longer "+quoted(j.e.Gone), "none")
+	c.asExpected(of(ShownOnce), withText(NoLonger, j.e.Gone), is(None))
 }
 
 // shown: saved values are seen where they are promised.
@@ -366,20 +343,20 @@ func (j *judging) shown(c *Check) {
 		return
 	}
 	for i, want := range j.e.Shown {
-		name := strings.TrimSpace("shown on " + want.Page + " " + want.At)
+		shown := Subject{Aspect: ShownValue, Member: want.Page, Place: want.At}
 		if i >= len(j.o.Shown) {
-			c.unobserved(name, "the page was not opened")
+			c.unobserved(shown, is(PageNotOpened))
 			continue
 		}
 		got := j.o.Shown[i]
 		if got.Failure != "" {
-			c.odd(name, "not shown", quoted(want.Text), got.Failure)
+			c.odd(shown, NotShown, withText(Quoted, want.Text), withText(FailedWith, got.Failure))
 			continue
 		}
 		found := false
 		for _, text := range got.Texts {
 			found = found || strings.Contains(observation.Squash(text), observation.Squash(want.Text))
 		}
-		c.compare(found, name, "not shown", quoted(want.Text), brief(strings.Join(got.Texts, " | ")))
+		c.compare(found, shown, NotShown, withText(Quoted, want.Text), withText(ShortText, strings.Join(got.Texts, " | ")))
 	}
 }

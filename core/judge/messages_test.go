@@ -34,7 +34,7 @@ func TestAMessageMayBePromisedAsAPartOrAPattern(t *testing.T) {
 			After:     &observation.Page{Form: form, Texts: []observation.Text{{Text: observation.Squash(c.shown), Field: "name", Alarm: true}}},
 			Exchanges: []observation.Exchange{{Method: "POST", URL: "http://s/", Status: 422, Body: "<p>" + c.shown}},
 		}
-		step := judge.Judge(p, oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub), o, nil)
+		step := worded(p, oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub), o, nil)
 		at := 0
 		for step.Checks[at].Check != judge.Messages {
 			at++

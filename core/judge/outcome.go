@@ -1,7 +1,6 @@
 package judge
 
 import (
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -14,8 +13,15 @@ import (
 // observedOutcome is how a submission ended, and by which signals.
 type observedOutcome struct {
 	outcome oracle.Outcome
-	signals string
+	signals []Value
 }
+
+func ended(outcome oracle.Outcome, signals ...Value) observedOutcome {
+	return observedOutcome{outcome, signals}
+}
+
+// withText is a term with a text as it stood.
+func withText(t Term, text string) Value { return Value{Is: t, Text: text} }
 
 // insideTrace are texts that only a failing program writes into a page. Each begins with a literal text, which is looked for first.
 var insideTrace = []struct {
@@ -109,49 +115,49 @@ func (j *judging) outcome() observedOutcome {
 		return j.withoutAnswer()
 	}
 	if j.o.Failure != "" {
-		return observedOutcome{oracle.Failed, j.o.Failure}
+		return ended(oracle.Failed, withText(FailedWith, j.o.Failure))
 	}
 	if first == nil {
 		return j.withoutRequest()
 	}
 	for _, x := range []*observation.Exchange{first, final} {
 		if x.Status >= 500 {
-			return observedOutcome{oracle.Failed, fmt.Sprintf("status %d", x.Status)}
+			return ended(oracle.Failed, Value{Is: StatusIs, N: x.Status})
 		}
 	}
 	if t := j.trace; t != "" {
-		return observedOutcome{oracle.Failed, "the page shows the program's inside: " + t}
+		return ended(oracle.Failed, withText(ShowsInternals, t))
 	}
 	text, sure := j.errorText()
 	wrote := len(j.o.Changes) > 0
 	success := j.successSignal()
-	if !sure && success != "" && j.allWritten() {
-		return observedOutcome{oracle.Accepted, success} // whatever else stands on the page that it leads to
+	if !sure && success != nil && j.allWritten() {
+		return ended(oracle.Accepted, *success) // whatever else stands on the page that it leads to
 	}
 	switch {
-	case len(j.o.Watched) == 0 && text == "" && success != "":
-		return observedOutcome{oracle.Accepted, success}
+	case len(j.o.Watched) == 0 && text == "" && success != nil:
+		return ended(oracle.Accepted, *success)
 	case wrote && text == "" && j.promisedTables():
-		return observedOutcome{oracle.Accepted, "rows were written, " + j.status(first)}
+		return ended(oracle.Accepted, is(RowsWritten), j.status(first))
 	case wrote && text != "":
-		return observedOutcome{oracle.Contradictory, fmt.Sprintf("rows were written, and the page says %q", text)}
+		return ended(oracle.Contradictory, is(RowsWritten), withText(PageSays, text))
 	case wrote:
-		return observedOutcome{oracle.Contradictory, "other rows were written than acceptance promises: " + changedTables(j.o.Changes)}
+		return ended(oracle.Contradictory, withRows(OtherRowsWritten, j.o.Changes))
 	case text != "":
-		return observedOutcome{oracle.RejectedByServer, fmt.Sprintf("the page says %q", text)}
+		return ended(oracle.RejectedByServer, withText(PageSays, text))
 	case first.Status >= 400:
-		return observedOutcome{oracle.RejectedByServer, fmt.Sprintf("status %d", first.Status)}
+		return ended(oracle.RejectedByServer, Value{Is: StatusIs, N: first.Status})
 	case j.rejectionTarget():
-		return observedOutcome{oracle.RejectedByServer, "redirected to " + j.target(first.Location)}
-	case success != "" && len(j.o.Watched) > 0 && j.mustWrite():
-		return observedOutcome{oracle.Contradictory, success + ", and no row was written"}
-	case success != "":
-		return observedOutcome{oracle.Accepted, success}
+		return ended(oracle.RejectedByServer, withText(RedirectedTo, j.target(first.Location)))
+	case success != nil && len(j.o.Watched) > 0 && j.mustWrite():
+		return ended(oracle.Contradictory, *success, is(NoRowIsWritten))
+	case success != nil:
+		return ended(oracle.Accepted, *success)
 	}
-	if says := j.ownPage(); says != "" {
-		return observedOutcome{oracle.RejectedByServer, fmt.Sprintf("a page without the form says %q", says)}
+	if text := j.ownPage(); text != "" {
+		return ended(oracle.RejectedByServer, withText(OtherPageSays, text))
 	}
-	return observedOutcome{oracle.Silent, "nothing was written and nothing new is said"}
+	return ended(oracle.Silent, is(NothingNew))
 }
 
 // ownPage is what a page of its own says in place of the form, where nothing was written; "" where the form is there, or where it was a
@@ -174,26 +180,26 @@ func (j *judging) mustWrite() bool {
 // withoutAnswer: what the page makes of an answer that was replaced.
 func (j *judging) withoutAnswer() observedOutcome {
 	if len(j.o.Changes) > 0 {
-		return observedOutcome{oracle.Contradictory, "rows were written: " + changedTables(j.o.Changes)}
+		return ended(oracle.Contradictory, withRows(RowsWritten, j.o.Changes))
 	}
 	for _, t := range j.texts {
 		if !t.Hidden && j.isReply(t.Text) {
-			return observedOutcome{oracle.Contradictory, fmt.Sprintf("no answer came, and the page says %q", t.Text)}
+			return ended(oracle.Contradictory, is(NoAnswerCame), withText(PageSays, t.Text))
 		}
 	}
 	if j.o.First() == nil && j.o.Failure == "" {
 		return j.withoutRequest()
 	}
 	if j.o.After == nil || j.o.After.Form == nil {
-		return observedOutcome{oracle.Failed, "the form has gone"}
+		return ended(oracle.Failed, is(FormHasGone))
 	}
-	return observedOutcome{oracle.NotAnswered, "the form stands as before"}
+	return ended(oracle.NotAnswered, is(FormAsBefore))
 }
 
 // withoutRequest: nothing left the browser, and why.
 func (j *judging) withoutRequest() observedOutcome {
 	if len(j.o.Changes) > 0 {
-		return observedOutcome{oracle.Contradictory, "no request was seen, and rows were written: " + changedTables(j.o.Changes)}
+		return ended(oracle.Contradictory, is(NoRequestSeen), withRows(RowsWritten, j.o.Changes))
 	}
 	if d := j.o.Drawn; d != nil {
 		for i := range d.Entered {
@@ -201,24 +207,24 @@ func (j *judging) withoutRequest() observedOutcome {
 			switch {
 			case !j.decides(e):
 			case e.Refused != "":
-				return observedOutcome{oracle.RejectedByBrowser, e.Name + ": " + e.Refused}
+				return ended(oracle.RejectedByBrowser, Value{Is: ControlRefused, Of: e.Name, Text: e.Refused})
 			case e.Changed:
-				return observedOutcome{oracle.RejectedByBrowser, fmt.Sprintf("the control %s makes %q of %q", e.Name, e.Stands, e.Typed)}
+				return ended(oracle.RejectedByBrowser, Value{Is: ControlMakes, Of: e.Name, Text: e.Stands, Was: e.Typed})
 			}
 		}
 		if d.Blocked != "" {
-			return observedOutcome{oracle.RejectedByBrowser, d.Blocked}
+			return ended(oracle.RejectedByBrowser, withText(FailedWith, d.Blocked))
 		}
 		for _, n := range d.Native {
 			if n.Shown {
-				return observedOutcome{oracle.RejectedByBrowser, fmt.Sprintf("no request was made; the browser says %q", n.Text)}
+				return ended(oracle.RejectedByBrowser, is(NoRequestMade), withText(BrowserSays, n.Text))
 			}
 		}
 	}
 	if text, _ := j.errorText(); text != "" {
-		return observedOutcome{oracle.RejectedByBrowser, fmt.Sprintf("no request was made; the page says %q", text)}
+		return ended(oracle.RejectedByBrowser, is(NoRequestMade), withText(PageSays, text))
 	}
-	return observedOutcome{oracle.RejectedByBrowser, "no request was made"}
+	return ended(oracle.RejectedByBrowser, is(NoRequestMade))
 }
 
 // decides tells whether what a control made of a value decides the outcome. Where the browser is to refuse another field, it does not: the
@@ -250,31 +256,32 @@ func (j *judging) turnedAway() bool {
 	return j.e.Outcome == oracle.RejectedByServer && j.observed.outcome == oracle.RejectedByBrowser
 }
 
-func (j *judging) status(x *observation.Exchange) string {
+func (j *judging) status(x *observation.Exchange) Value {
 	if x.Location != "" {
-		return fmt.Sprintf("%d to %s", x.Status, j.target(x.Location))
+		return Value{Is: StatusTo, N: x.Status, Text: j.target(x.Location)}
 	}
-	return fmt.Sprintf("status %d", x.Status)
+	return Value{Is: StatusIs, N: x.Status}
 }
 
-// successSignal names what promises acceptance: the status and target, or the reply.
-func (j *judging) successSignal() string {
+// successSignal is what promises acceptance: the status and target, or the reply; nil where nothing does.
+func (j *judging) successSignal() *Value {
 	a := &j.p.Form.Accepted
 	first := j.o.First()
 	promised := func(to string) bool { return to != "" && first.Location != "" && j.leadsTo(first.Location, to) }
 	if promised(fillBySent(j, a.To)) || j.e.Outcome == oracle.Accepted && promised(j.e.To) {
-		return "redirected to " + j.target(first.Location)
+		return &Value{Is: RedirectedTo, Text: j.target(first.Location)}
 	}
 	for _, t := range j.texts {
 		if !t.Hidden && j.isReply(t.Text) {
-			return fmt.Sprintf("the page says %q", t.Text)
+			return &Value{Is: PageSays, Text: t.Text}
 		}
 	}
 	elsewhere := len(j.p.Form.Stored) == 0 && j.p.Form.Rejected.To == "" // to another page than promised: the redirect is judged
 	if a.Status != 0 && a.Status != usualStatus && first.Status == a.Status && (a.To == "" || elsewhere) {
-		return j.status(first)
+		status := j.status(first)
+		return &status
 	}
-	return ""
+	return nil
 }
 
 // AnsweredAsAccepted tells whether the answer to a submission alone, whatever rows changed, is that of an accepted one.
@@ -285,7 +292,7 @@ func AnsweredAsAccepted(p *spec.Prepared, e *oracle.Expectation, o *observation.
 	}
 	j := &judging{p: p, e: e, o: o, texts: o.NewTexts()}
 	text, sure := j.errorText()
-	return !sure && (j.successSignal() != "" || text == "")
+	return !sure && (j.successSignal() != nil || text == "")
 }
 
 func (j *judging) rejectionTarget() bool {
@@ -340,39 +347,37 @@ func (j *judging) written() bool {
 	return true
 }
 
-func changedTables(changes []observation.Change) string {
-	var out []string
-	for _, c := range changes {
-		out = append(out, fmt.Sprintf("%s %s in %s", c.Key, c.Kind, c.Table))
-		if len(out) == 5 {
-			out = append(out, "…")
-			break
-		}
+// mostRows is how many changed rows are named.
+const mostRows = 5
+
+func changedRows(changes []observation.Change) Value { return withRows(RowsChanged, changes) }
+
+// withRows is a value with some of the rows that changed, and N how many did.
+func withRows(t Term, changes []observation.Change) Value {
+	v := Value{Is: t, N: len(changes)}
+	for _, c := range changes[:min(len(changes), mostRows)] {
+		v.Rows = append(v.Rows, ChangedRow{c.Table, c.Key, c.Kind})
 	}
-	return strings.Join(out, ", ")
+	return v
 }
 
 func (j *judging) outcomeCheck() Check {
 	c := &Check{Check: Outcome}
-	if j.e.Outcome == oracle.NothingFurther {
-		wrote := len(j.o.Changes) > 0
-		failed := j.observed.outcome == oracle.Failed
-		c.compare(!wrote && !failed, "outcome", "submitted again", "nothing further is written", fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
-		return c.finish()
+	switch {
+	case j.e.Outcome == oracle.NothingFurther:
+		ok := len(j.o.Changes) == 0 && j.observed.outcome != oracle.Failed
+		c.compare(ok, of(OutcomeAspect), SubmittedAgain, is(NothingFurtherWritten), outcomeValue(j.observed.outcome))
+	case j.turnedAway():
+		c.irrelevant(of(OutcomeAspect), is(RefusedByThePage))
+	default:
+		ok := j.observed.outcome == j.e.Outcome || j.e.Outcome == oracle.Answered && j.observed.outcome != oracle.Failed
+		c.compare(ok, of(OutcomeAspect), OtherOutcome, outcomeValue(j.e.Outcome), outcomeValue(j.observed.outcome))
 	}
-	if j.e.Outcome == oracle.Answered {
-		kind := "expected " + string(j.e.Outcome) + ", " + string(j.observed.outcome)
-		c.compare(j.observed.outcome != oracle.Failed, "outcome", kind, string(j.e.Outcome)+". "+j.e.Reason(), fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
-		return c.finish()
-	}
-	if j.turnedAway() {
-		c.irrelevant("outcome", "the page refuses it by itself, so that the server's answer is not seen: "+j.observed.signals)
-		return c.finish()
-	}
-	kind := "expected " + string(j.e.Outcome) + ", " + string(j.observed.outcome)
-	c.compare(j.observed.outcome == j.e.Outcome, "outcome", kind, string(j.e.Outcome)+". "+j.e.Reason(), fmt.Sprintf("%s: %s", j.observed.outcome, j.observed.signals))
+	c.Parts[0].Signals = j.observed.signals
 	return c.finish()
 }
+
+func outcomeValue(o oracle.Outcome) Value { return Value{Is: OutcomeIs, Of: string(o)} }
 
 // usualStatus is the status of any page, which tells nothing about acceptance (RFC 9110, 200 OK).
 const usualStatus = 200

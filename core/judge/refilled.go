@@ -12,7 +12,7 @@ import (
 func (j *judging) refilled() Check {
 	c := &Check{Check: RefilledValues}
 	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
-		c.irrelevant("values", "an answer in JSON holds no form")
+		c.irrelevant(of(Whole), is(JSONHasNoForm))
 		return c.finish()
 	}
 	if j.e.Form == "initial" && (j.e.Outcome == oracle.NothingFurther || j.observed.outcome == oracle.Accepted) {
@@ -24,15 +24,15 @@ func (j *judging) refilled() Check {
 		return c.finish()
 	}
 	if j.e.Outcome != oracle.RejectedByServer && j.e.Outcome != oracle.RejectedByBrowser && j.e.Outcome != oracle.NotAnswered || len(j.e.Refilled) == 0 || j.kept() {
-		c.irrelevant("values", "nothing is promised of the form's values here")
+		c.irrelevant(of(Whole), is(NothingPromisedOfValues))
 		return c.finish()
 	}
 	if j.observed.outcome != j.e.Outcome && j.observed.outcome != oracle.Silent {
-		c.irrelevant("values", "the outcome is another than expected")
+		c.irrelevant(of(Whole), is(OutcomeDiffers))
 		return c.finish()
 	}
 	if j.o.After == nil || j.o.After.Form == nil {
-		c.odd("form", "form gone", "the form, filled in", "a page without the form")
+		c.odd(of(FormState), FormGone, is(FormFilledIn), is(PageWithoutForm))
 		return c.finish()
 	}
 	for i := range j.e.Refilled {
@@ -43,21 +43,22 @@ func (j *judging) refilled() Check {
 
 func (j *judging) control(c *Check, want *oracle.Refilled) {
 	f := j.p.Field(want.Field)
+	value := ofField(ControlValue, f.ID)
 	control := j.o.After.Form.Control(f.Name)
 	if control == nil && f.Control != nil {
-		c.irrelevant(f.ID, "it is no native control, and its state is not read")
+		c.irrelevant(value, is(NotNative))
 		return
 	}
 	if control == nil {
-		c.odd(f.ID, "control gone", "the control "+f.Name, "none")
+		c.odd(value, ControlGone, Value{Is: TheControl, Of: f.Name}, is(None))
 		return
 	}
 	if j.o.First() == nil && j.remade(f.Name) {
-		c.irrelevant(f.ID, "the control made another value of it when it was entered")
+		c.irrelevant(value, is(ControlRemade))
 		return
 	}
 	if f.Kind == spec.Checkbox {
-		c.compare(control.Checked == want.Ticked, f.ID, "not refilled", ticked(want.Ticked), ticked(control.Checked))
+		c.compare(control.Checked == want.Ticked, value, NotRefilled, ticked(want.Ticked), ticked(control.Checked))
 		return
 	}
 	if f.Kind == spec.SeveralChoices || control.Type == "radio" {
@@ -65,28 +66,24 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		return
 	}
 	if len(control.Offered) > 0 && !want.Blank && !slices.Contains(control.Offered, want.Sent) {
-		c.irrelevant(f.ID, "the page does not offer what was sent")
+		c.irrelevant(value, is(NotOffered))
 		return
 	}
 	if want.Blank && j.stayed() {
-		c.irrelevant(f.ID, "the page was not loaded anew")
+		c.irrelevant(value, is(NotLoadedAnew))
 		return
 	}
 	if want.Blank {
-		shown := control.Value
-		if shown != "" && f.Secret {
-			shown = "filled"
-		}
-		c.compare(j.asFirst(f, control), f.ID, "filled", "blank", orBlank(shown))
+		c.compare(j.asFirst(f, control), value, Filled, is(Blank), holds(f, control.Value))
 		return
 	}
 	same := f.Mask != nil && f.Mask.Made(want.Sent, control.Value) || f.Control != nil && control.Value == labelOf(f, want.Sent) ||
 		control.Value == want.Sent || control.Value == want.Normal || parsed(control.Value) == parsed(want.Sent)
-	kind := "other value"
+	kind := OtherValue
 	if control.Value == "" {
-		kind = "not refilled"
+		kind = NotRefilled
 	}
-	c.compare(same, f.ID, kind, orBlank(want.Sent), orBlank(control.Value))
+	c.compare(same, value, kind, orBlank(want.Sent), orBlank(control.Value))
 }
 
 // asFirst: a control that is not filled in again is blank, or holds what it held when the form was opened; a list has its first option.
@@ -103,6 +100,7 @@ func (j *judging) asFirst(f *spec.PreparedField, control *observation.Control) b
 
 // group compares what is chosen among the buttons or boxes of one name, or in a list of several choices.
 func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) {
+	value := ofField(ControlValue, f.ID)
 	var chosen, offered []string
 	for i := range j.o.After.Form.Controls {
 		control := &j.o.After.Form.Controls[i]
@@ -110,7 +108,7 @@ func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) 
 			continue
 		}
 		if control.Type == "select" {
-			c.unobserved(f.ID, "which of several choices a list holds is not read yet")
+			c.unobserved(value, is(ListNotRead))
 			return
 		}
 		offered = append(offered, control.Value)
@@ -125,51 +123,52 @@ func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) 
 			case slices.Contains(offered, v):
 				sent = append(sent, v)
 			case v != "":
-				c.irrelevant(f.ID, "the page does not offer what was sent")
+				c.irrelevant(value, is(NotOffered))
 				return
 			}
 		}
 	}
 	if len(sent) == 0 && f.Kind == spec.OneChoice {
-		c.irrelevant(f.ID, "nothing was chosen, and what the page chooses by itself is not promised")
+		c.irrelevant(value, is(NothingChosen))
 		return
 	}
 	slices.Sort(chosen)
 	slices.Sort(sent)
-	c.compare(slices.Equal(chosen, sent), f.ID, "not refilled", orBlank(strings.Join(sent, ", ")), orBlank(strings.Join(chosen, ", ")))
+	c.compare(slices.Equal(chosen, sent), value, NotRefilled, orBlank(strings.Join(sent, ", ")), orBlank(strings.Join(chosen, ", ")))
 }
 
 // formAfterwards: after acceptance the form is gone, blank or filled, as promised.
 func (j *judging) formAfterwards(c *Check) {
 	form := j.o.After.Form
 	if j.e.Form == "gone" || form == nil {
-		c.compare((form == nil) == (j.e.Form == "gone"), "form", "not "+j.e.Form, j.e.Form, map[bool]string{true: "gone", false: "there"}[form == nil])
+		c.compare((form == nil) == (j.e.Form == "gone"), of(FormState), notAs[j.e.Form], Value{Is: FormIs, Of: j.e.Form}, either(form == nil, Gone, There))
 		return
 	}
+	kind := notAs[j.e.Form]
 	for _, f := range j.p.Fields {
 		control := form.Control(f.Name)
 		if control == nil || f.Kind.Untouched() || f.Secret && j.e.Form == "filled" {
 			continue
 		}
+		value := ofField(ControlValue, f.ID)
 		sent, present := j.o.Sent.Value(f.Name)
 		v := f.ValueOf(sent, present)
 		switch {
 		case f.Kind == spec.Checkbox:
 			want := j.e.Form == "filled" && present
-			c.compare(control.Checked == want, f.ID, "not "+j.e.Form, ticked(want), ticked(control.Checked))
+			c.compare(control.Checked == want, value, kind, ticked(want), ticked(control.Checked))
 		case j.e.Form == "blank" && len(control.Offered) > 0:
-			c.compare(control.Value == control.Offered[0], f.ID, "not blank", orBlank(control.Offered[0]), orBlank(control.Value))
+			c.compare(control.Value == control.Offered[0], value, kind, orBlank(control.Offered[0]), orBlank(control.Value))
 		case j.e.Form == "blank":
-			shown := control.Value
-			if shown != "" && f.Secret {
-				shown = "filled"
-			}
-			c.compare(control.Value == "" || f.Kind == spec.OneChoice && !control.Checked, f.ID, "not blank", "blank", orBlank(shown))
+			c.compare(control.Value == "" || f.Kind == spec.OneChoice && !control.Checked, value, kind, is(Blank), holds(f, control.Value))
 		default:
-			c.compare(control.Value == v.Sent || control.Value == v.Normal, f.ID, "not filled", orBlank(v.Sent), orBlank(control.Value))
+			c.compare(control.Value == v.Sent || control.Value == v.Normal, value, kind, orBlank(v.Sent), orBlank(control.Value))
 		}
 	}
 }
+
+// notAs is the difference where a form is not as it is promised to be afterwards.
+var notAs = map[string]Difference{"gone": FormNotGone, "blank": NotBlank, "filled": NotFilled}
 
 // asOpened: the form is as it was when the visitor opened it first.
 func (j *judging) asOpened(c *Check) {
@@ -178,19 +177,15 @@ func (j *judging) asOpened(c *Check) {
 		opened = j.earlier[0].Before
 	}
 	if j.o.After == nil || j.o.After.Form == nil || opened == nil || opened.Form == nil {
-		c.compare(j.o.After != nil && j.o.After.Form != nil, "form", "form gone", "the form, as it was opened", "a page without the form")
+		c.compare(j.o.After != nil && j.o.After.Form != nil, of(FormState), FormGone, is(FormAsOpened), is(PageWithoutForm))
 		return
 	}
 	for _, f := range j.p.Fields {
 		if f.Kind == spec.Hidden || f.Kind == spec.Trap {
 			continue
 		}
-		was, is := standing(opened.Form, f.Name), standing(j.o.After.Form, f.Name)
-		shown := is
-		if f.Secret && is != "" {
-			shown = "filled"
-		}
-		c.compare(was == is, f.ID, "not as it was opened", orBlank(was), orBlank(shown))
+		was, now := standing(opened.Form, f.Name), standing(j.o.After.Form, f.Name)
+		c.compare(was == now, ofField(ControlValue, f.ID), NotAsOpened, orBlank(was), holds(f, now))
 	}
 }
 
@@ -231,18 +226,16 @@ func labelOf(f *spec.PreparedField, value string) string {
 	return ""
 }
 
-func ticked(yes bool) string {
-	if yes {
-		return "ticked"
-	}
-	return "not ticked"
-}
+func ticked(yes bool) Value { return either(yes, Ticked, NotTicked) }
 
-func orBlank(s string) string {
-	if s == "" {
-		return "blank"
+func orBlank(text string) Value { return asText(text, Blank) }
+
+// holds is what a control holds; of a secret only that it holds something.
+func holds(f *spec.PreparedField, text string) Value {
+	if f.Secret && text != "" {
+		return is(FilledIn)
 	}
-	return s
+	return orBlank(text)
 }
 
 // parsed is a value as it comes back from a page: an HTML parser replaces NUL (HTML Standard, 13.2.5), and line ends may be written

@@ -87,19 +87,13 @@ func (r *refusal) cause(c *design.Case, cause *Cause) {
 	switch {
 	case r.rule == "":
 	case r.bound != "":
-		cause.Rule = r.rule + " " + r.bound
+		cause.Rule, cause.Variant = r.rule, r.bound
 	default:
-		cause.Rule = r.rule
+		cause.Rule, cause.Variant = r.rule, ""
 		for _, what := range c.Covers {
 			if guess, is := strings.CutPrefix(what, "guess "+r.field+" "); is {
-				cause.Rule = r.rule + " " + guess
+				cause.Variant = guess
 			}
 		}
 	}
-}
-
-// bare is the rule of a cause without which of its bounds or variants it is.
-func (c Cause) bare() Cause {
-	c.Rule, _, _ = strings.Cut(c.Rule, " ")
-	return c
 }

@@ -1,7 +1,6 @@
 package judge
 
 import (
-	"fmt"
 	"net/url"
 	"slices"
 	"strings"
@@ -17,51 +16,50 @@ func (j *judging) response() Check {
 	if j.e.Outcome == oracle.NotAnswered {
 		j.scripts(c)
 		if d := j.o.Drawn; d != nil && j.observed.outcome == oracle.NotAnswered {
-			c.compare(!d.Stuck, "button", "cannot be pressed again", "can be pressed again", map[bool]string{true: "is disabled", false: "can be pressed"}[d.Stuck])
+			c.compare(!d.Stuck, of(Button), ButtonStuck, is(CanBePressed), either(d.Stuck, Disabled, CanBePressed))
 		}
 		return c.finish()
 	}
 	if j.o.Failure != "" {
-		c.odd("answer", "no answer", "an answer", j.o.Failure)
+		c.odd(of(Answer), NoAnswer, is(AnAnswer), withText(FailedWith, j.o.Failure))
 		return c.finish()
 	}
 	j.scripts(c)
 	j.focus(c)
 	if first == nil {
-		c.irrelevant("answer", "no request was made")
+		c.irrelevant(of(Answer), is(NoRequestMade))
 		return c.finish()
 	}
 	j.left(c)
 	switch {
 	case first.Status >= 500:
-		c.odd("status", "server error", "no server error", fmt.Sprint(first.Status))
+		c.odd(of(Status), ServerError, is(NoServerError), number(first.Status))
 	case j.e.Status != 0 && j.observed.outcome == j.e.Outcome:
-		c.compare(first.Status == j.e.Status, "status", "other status", fmt.Sprint(j.e.Status), fmt.Sprint(first.Status))
+		c.compare(first.Status == j.e.Status, of(Status), OtherStatus, number(j.e.Status), number(first.Status))
 	case j.e.Status != 0:
-		c.irrelevant("status", "the outcome is another than expected")
+		c.irrelevant(of(Status), is(OutcomeDiffers))
 	default:
-		c.asExpected("status", "no server error", fmt.Sprint(first.Status))
+		c.asExpected(of(Status), is(NoServerError), number(first.Status))
 	}
 	if j.e.OnSite {
 		away := j.leaves()
-		c.compare(away == "", "redirect's host", "another host", "the site's", orSite(away))
+		c.compare(away == "", of(RedirectHost), OtherHost, is(TheSites), asText(away, TheSites))
 	}
 	if j.e.To != "" && j.observed.outcome == j.e.Outcome {
-		c.compare(j.leadsTo(first.Location, j.e.To) || j.wanted(first.Location), "redirect", "other target", "to "+j.e.To, orNone(j.target(first.Location)))
+		c.compare(j.leadsTo(first.Location, j.e.To) || j.asked(first.Location), of(Redirect), OtherTarget, withText(LeadsTo, j.e.To), asText(j.target(first.Location), None))
 	}
 	if first.Location != "" {
 		switch {
 		case final.NotFollowed != "":
-			c.add(Part{Name: "redirect's target", Verdict: DoesNotApply, Observed: final.Location, Why: final.NotFollowed})
+			c.add(Part{Subject: of(RedirectTarget), Verdict: DoesNotApply, Observed: withText(AsText, final.Location), Why: withText(Because, final.NotFollowed)})
 		case final.Status >= 400:
-			c.odd("redirect's target", "target does not exist", "a page that exists", fmt.Sprintf("%s answers %d", pathOf(final.URL), final.Status))
+			c.odd(of(RedirectTarget), TargetMissing, is(APage), Value{Is: PageAnswers, Text: pathOf(final.URL), N: final.Status})
 		default:
-			c.asExpected("redirect's target", "a page that exists", fmt.Sprintf("%s answers %d", pathOf(final.URL), final.Status))
+			c.asExpected(of(RedirectTarget), is(APage), Value{Is: PageAnswers, Text: pathOf(final.URL), N: final.Status})
 		}
 	}
 	j.answer(c)
-	t := j.trace
-	c.compare(t == "", "program's inside", "shows its inside", "not shown", orNone(t))
+	c.compare(j.trace == "", of(Internals), InternalsShown, is(NotSeen), asText(j.trace, None))
 	return c.finish()
 }
 
@@ -72,15 +70,15 @@ func (j *judging) scripts(c *Check) {
 		return
 	}
 	if len(d.NotAsked) > 0 {
-		c.irrelevant("scripts", "parts of the page would come from "+strings.Join(d.NotAsked, ", ")+", which is not allowed")
+		c.irrelevant(of(Scripts), withText(HostsNotAllowed, strings.Join(d.NotAsked, ", ")))
 		return
 	}
-	observed := "none"
+	observed := is(None)
 	if len(d.Errors) > 0 {
-		observed = d.Errors[0]
+		observed = withText(AsText, d.Errors[0])
 	}
-	c.compare(len(d.Errors) == 0, "script errors", "script error", "none", observed)
-	observed = "none"
+	c.compare(len(d.Errors) == 0, of(ScriptErrors), ScriptError, is(None), observed)
+	observed = is(None)
 	var lost []observation.Lost
 	for _, l := range d.Lost {
 		if j.e.Outcome == oracle.NotAnswered {
@@ -91,9 +89,9 @@ func (j *judging) scripts(c *Check) {
 		}
 	}
 	if len(lost) > 0 {
-		observed = pathOf(lost[0].URL) + ": " + lost[0].Why
+		observed = Value{Is: RequestLost, Text: pathOf(lost[0].URL), Of: lost[0].Why}
 	}
-	c.compare(len(lost) == 0, "failed requests", "a part of the page fails", "none", observed)
+	c.compare(len(lost) == 0, of(FailedRequests), RequestFailed, is(None), observed)
 }
 
 // focus goes where the form promises it after a rejection.
@@ -102,7 +100,7 @@ func (j *judging) focus(c *Check) {
 		return
 	}
 	if j.e.Focus == "summary" {
-		c.compare(!j.declared(j.o.Drawn.Focus) && j.o.Drawn.Focus != "", "focus", "elsewhere", "on the summary", orNone(j.o.Drawn.Focus))
+		c.compare(!j.declared(j.o.Drawn.Focus) && j.o.Drawn.Focus != "", of(Focus), FocusElsewhere, is(OnSummary), asText(j.o.Drawn.Focus, None))
 		return
 	}
 	for _, f := range j.p.Fields {
@@ -110,7 +108,7 @@ func (j *judging) focus(c *Check) {
 			return // it is wrong too now, and stands before
 		}
 		if j.e.Breaks(j.p, f) {
-			c.compare(j.o.Drawn.Focus == f.Name, "focus", "elsewhere", "on "+f.Label, orNone(j.o.Drawn.Focus))
+			c.compare(j.o.Drawn.Focus == f.Name, of(Focus), FocusElsewhere, Value{Is: OnField, Of: f.ID}, asText(j.o.Drawn.Focus, None))
 			return
 		}
 	}
@@ -122,16 +120,16 @@ func (j *judging) left(c *Check) {
 		return
 	}
 	compared, altered := 0, false
-	differs := func(same bool, name, expected, observed string) {
+	differs := func(same bool, f *spec.PreparedField, expected, observed Value) {
 		compared++
 		if !same {
 			altered = true
-			c.odd(name, "altered", expected, observed)
+			c.odd(ofField(SentValue, f.ID), Altered, expected, observed)
 		}
 	}
 	defer func() {
 		if compared > 0 && !altered {
-			c.asExpected("sent values", "as they were entered", "as they were entered")
+			c.asExpected(of(SentValues), is(AsEntered), is(AsEntered))
 		}
 	}()
 	for _, f := range j.p.Fields {
@@ -139,15 +137,14 @@ func (j *judging) left(c *Check) {
 			continue
 		}
 		want, got := j.o.Sent.Values(f.Name), j.o.Left.Values(f.Name)
-		name := "sent " + f.ID
 		switch {
 		case len(got) == 0 && strings.Join(want, "") == "", len(want) == 0 && strings.Join(got, "") == "":
 			continue
 		case len(got) == 0 && j.o.Left.Encoding == "json":
-			c.irrelevant(name, "the request has no member "+f.Name)
+			c.irrelevant(ofField(SentValue, f.ID), Value{Is: NoMember, Of: f.Name})
 			continue
 		case f.Kind == spec.Checkbox:
-			differs((len(got) > 0 && truthful(got[0])) == (len(want) > 0), name, ticked(len(want) > 0), strings.Join(got, ", "))
+			differs((len(got) > 0 && truthful(got[0])) == (len(want) > 0), f, ticked(len(want) > 0), withText(AsText, strings.Join(got, ", ")))
 			continue
 		}
 		same := slices.EqualFunc(want, got, func(a, b string) bool {
@@ -156,21 +153,14 @@ func (j *judging) left(c *Check) {
 		})
 		expected, observed := orBlank(strings.Join(want, ", ")), orBlank(strings.Join(got, ", "))
 		if f.Secret {
-			expected, observed = "as it was typed", map[bool]string{true: "as it was typed", false: "otherwise"}[same]
+			expected, observed = is(AsTyped), either(same, AsTyped, NotAsTyped)
 		}
-		differs(same, name, expected, observed)
+		differs(same, f, expected, observed)
 	}
 }
 
 // truthful: what a ticked checkbox sends, also in JSON.
 func truthful(value string) bool { return value != "false" && value != "0" && value != "" }
-
-func orNone(s string) string {
-	if s == "" {
-		return "none"
-	}
-	return s
-}
 
 func pathOf(address string) string {
 	u, err := url.Parse(address)
@@ -212,15 +202,8 @@ func (j *judging) leaves() string {
 	return ""
 }
 
-func orSite(away string) string {
-	if away == "" {
-		return "the site's"
-	}
-	return away
-}
-
-// wanted: the redirect leads to a path that a hidden field named, as the page held it.
-func (j *judging) wanted(address string) bool {
+// asked: the redirect leads to a path that a hidden field named, as the page held it.
+func (j *judging) asked(address string) bool {
 	if j.o.Sent == nil || j.o.Sent.Altered || j.o.Before == nil {
 		return false
 	}

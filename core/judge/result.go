@@ -10,17 +10,18 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 )
 
 // Result is one attempt at a case.
 type Result struct {
-	Case     string    `json:"case"`
-	Attempt  int       `json:"attempt"`
-	Verdict  Verdict   `json:"verdict"`
-	Checks   []Verdict `json:"checks"` // in the order of Checks
-	Headline string    `json:"headline"`
-	Cause    *Cause    `json:"cause,omitempty"`
+	Case     string     `json:"case"`
+	Attempt  int        `json:"attempt"`
+	Verdict  Verdict    `json:"verdict"`
+	Checks   []Verdict  `json:"checks"` // in the order of Checks
+	Headline prose.Text `json:"headline"`
+	Cause    *Cause     `json:"cause,omitempty"`
 	// Also is what is odd of it for other causes than the first, and is no consequence of that.
 	Also    []Reason      `json:"also,omitempty"`
 	Started time.Time     `json:"started"`
@@ -188,10 +189,10 @@ func (r *Report) VerdictOf(c *design.Case) Verdict {
 // CauseGroup is cases that are odd in the same way.
 type CauseGroup struct {
 	// Row is the row all its cases belong to, "" when they belong to several.
-	Row      string   `json:"row"`
-	Cause    Cause    `json:"cause"`
-	Headline string   `json:"headline"`
-	Cases    []string `json:"cases"`
+	Row      string     `json:"row"`
+	Cause    Cause      `json:"cause"`
+	Headline prose.Text `json:"headline"`
+	Cases    []string   `json:"cases"`
 	// With are causes that show in the very same cases, or that follow from this one, and so are taken for the same thing.
 	With []Cause `json:"with,omitempty"`
 }
@@ -211,12 +212,12 @@ func (r *Result) Reasons() []Reason {
 	if r == nil || r.Cause == nil {
 		return nil
 	}
-	return append([]Reason{{*r.Cause, r.Headline}}, r.Also...)
+	return append([]Reason{{Cause: *r.Cause, Headline: r.Headline}}, r.Also...)
 }
 
 // Shows tells whether a result is odd for a cause.
 func (r *Result) Shows(c Cause) bool {
-	return slices.ContainsFunc(r.Reasons(), func(x Reason) bool { return x.Cause == c || c.Detail == "" && x.Cause.Whole() == c })
+	return slices.ContainsFunc(r.Reasons(), func(x Reason) bool { return x.Cause == c || c.Detail == "" && x.Cause.Merged() == c })
 }
 
 // Summary is what grouping needs of one result.
@@ -231,13 +232,13 @@ func ByCause(results []Summary) []CauseGroup {
 	index := map[Cause]int{}
 	for _, r := range results {
 		for _, reason := range r.Reasons {
-			index[reason.Whole()] = -1
+			index[reason.Merged()] = -1
 		}
 	}
 	out := []CauseGroup{}
 	for _, r := range results {
 		for _, reason := range r.Reasons {
-			cause := reason.Whole()
+			cause := reason.Merged()
 			for _, plain := range []Cause{cause.plainly(), cause.bare()} {
 				if _, shows := index[plain]; shows && cause.Rule != "" {
 					cause = plain
@@ -249,7 +250,7 @@ func ByCause(results []Summary) []CauseGroup {
 				index[cause] = i
 				out = append(out, CauseGroup{Row: r.Row, Cause: cause, Headline: reason.Headline})
 			}
-			out[i].add(reason.Whole())
+			out[i].add(reason.Merged())
 			out[i].add(reason.Cause)
 			if out[i].Row != r.Row {
 				out[i].Row = ""

@@ -21,7 +21,7 @@ const shortestSought = 8
 func (j *judging) secrets() Check {
 	c := &Check{Check: Secrets}
 	if len(j.e.Secrets) == 0 || j.o.Sent == nil {
-		c.irrelevant("secrets", "no secret was sent")
+		c.irrelevant(of(Whole), is(NoSecretSent))
 		return c.finish()
 	}
 	for _, id := range j.e.Secrets {
@@ -43,42 +43,42 @@ func (j *judging) secrets() Check {
 // seen searches answers, redirects and columns for a secret and its common encodings.
 func (j *judging) seen(c *Check, id, secret string) {
 	if len(secret) < shortestSought || slices.Contains(j.o.Known, id) || j.innocent(id, secret) {
-		c.irrelevant(id+" in the response", "too short, or part of what may be shown")
+		c.irrelevant(ofField(InResponse, id), is(ShortOrInnocent))
 		return
 	}
 	forms := j.formsOf(secret)
-	where := ""
+	found := is(Nowhere)
 	for i := range j.o.Exchanges {
 		x := &j.o.Exchanges[i]
 		if form := forms.find(x.Location); form != "" {
-			where = form + " in the redirect to " + pathOf(strings.Split(x.Location, "?")[0])
+			found = Value{Is: InRedirect, Of: form, Text: pathOf(strings.Split(x.Location, "?")[0])}
 			break
 		}
 		for _, h := range x.ResponseHeader {
-			if form := forms.find(h.Value); form != "" && where == "" {
-				where = form + " in the header " + h.Name
+			if form := forms.find(h.Value); form != "" && found.Is == Nowhere {
+				found = Value{Is: InHeader, Of: form, Text: h.Name}
 			}
 		}
-		if form := forms.find(x.Body); form != "" && where == "" {
-			where = form + " in the page " + pathOf(strings.Split(x.URL, "?")[0])
+		if form := forms.find(x.Body); form != "" && found.Is == Nowhere {
+			found = Value{Is: InPage, Of: form, Text: pathOf(strings.Split(x.URL, "?")[0])}
 		}
 	}
-	c.compare(where == "", id+" in the response", "shown", "nowhere", orNone(where))
+	c.compare(found.Is == Nowhere, ofField(InResponse, id), SecretShown, is(Nowhere), found)
 	if len(j.o.Watched) == 0 {
 		return
 	}
-	where = ""
+	found = is(Nowhere)
 	for _, ch := range j.o.Changes {
 		for _, cell := range ch.After {
 			if j.keepsSecret(ch.Table, cell.Column) {
 				continue
 			}
 			if form := forms.find(cell.Value); form != "" {
-				where = form + " in " + ch.Table + "." + cell.Column
+				found = Value{Is: InColumn, Of: form, Text: ch.Table + "." + cell.Column}
 			}
 		}
 	}
-	c.compare(where == "", id+" in other columns", "stored", "nowhere", orNone(where))
+	c.compare(found.Is == Nowhere, ofField(InOtherColumns, id), SecretStored, is(Nowhere), found)
 }
 
 // keepsSecret tells whether a column is where a secret is to be stored.
@@ -122,7 +122,10 @@ func Shown(secret, text string) string {
 	return formsOf(secret).find(text)
 }
 
-type form struct{ name, text string }
+type form struct {
+	name, text string
+	digest     bool
+}
 
 // forms are what a secret may look like. Those of codes hold no other characters than those of coded; each is made when a stretch of a
 // text is long enough for it.
@@ -139,19 +142,20 @@ type coder struct {
 	name   string
 	length func(n int) int
 	of     func([]byte) string
+	digest bool
 }
 
 var coders = func() []coder {
 	out := []coder{
-		{"base64", base64.RawStdEncoding.EncodedLen, base64.RawStdEncoding.EncodeToString},
-		{"base64", base64.RawURLEncoding.EncodedLen, base64.RawURLEncoding.EncodeToString},
-		{"hexadecimal", hex.EncodedLen, hex.EncodeToString},
-		{"hexadecimal", hex.EncodedLen, upperHex},
+		{"base64", base64.RawStdEncoding.EncodedLen, base64.RawStdEncoding.EncodeToString, false},
+		{"base64", base64.RawURLEncoding.EncodedLen, base64.RawURLEncoding.EncodeToString, false},
+		{"hexadecimal", hex.EncodedLen, hex.EncodeToString, false},
+		{"hexadecimal", hex.EncodedLen, upperHex, false},
 	}
 	for _, d := range hashed.Digests {
 		for _, of := range []func([]byte) string{hex.EncodeToString, upperHex, base64.StdEncoding.EncodeToString} {
 			length := len(of(d.Of(nil)))
-			out = append(out, coder{d.Name, func(int) int { return length }, func(b []byte) string { return of(d.Of(b)) }})
+			out = append(out, coder{d.Name, func(int) int { return length }, func(b []byte) string { return of(d.Of(b)) }, true})
 		}
 	}
 	return out
@@ -160,8 +164,8 @@ var coders = func() []coder {
 func upperHex(b []byte) string { return strings.ToUpper(hex.EncodeToString(b)) }
 
 func formsOf(secret string) *forms {
-	f := &forms{secret: secret, written: []form{{"plain", secret}}, codes: make([]string, len(coders)), shortest: math.MaxInt}
-	for _, w := range []form{{"percent-encoded", url.QueryEscape(secret)}, {"percent-encoded", url.PathEscape(secret)}, {"as markup", html.EscapeString(secret)}} {
+	f := &forms{secret: secret, written: []form{{"plain", secret, false}}, codes: make([]string, len(coders)), shortest: math.MaxInt}
+	for _, w := range []form{{"percent-encoded", url.QueryEscape(secret), false}, {"percent-encoded", url.PathEscape(secret), false}, {"as markup", html.EscapeString(secret), false}} {
 		if w.text != secret {
 			f.written = append(f.written, w)
 		}
@@ -221,48 +225,51 @@ var coded = func() (set [256]bool) {
 }()
 
 func (j *judging) hash(c *Check, table string, want *oracle.Column) {
-	name := table + "." + want.Name
+	hash := ofColumn(SecretHash, table, want.Name)
 	f := j.p.Field(want.Field)
+	hash.Field = f.ID
 	secret, _ := j.o.Sent.Value(f.Name)
 	cell, ok := j.storedCell(j.o, table, want.Name)
 	switch {
 	case len(j.o.Watched) == 0:
-		c.unobserved(name, "no database is watched")
+		c.unobserved(hash, is(NoDatabaseWatched))
 		return
 	case !ok:
-		c.irrelevant(name, "no row was written")
+		c.irrelevant(hash, is(NoRowIsWritten))
 		return
 	}
 	class := Classify(secret, cell.Value)
-	if column, name := j.saltBeside(table, want.Name, secret, cell.Value); name != "" {
-		class = "a fast hash (" + name + ") with the salt in " + column
+	if column, digest := j.saltBeside(table, want.Name, secret, cell.Value); digest != "" {
+		class = Value{Is: FastHashSalted, Of: digest, Text: column}
 	}
-	expected := "a salted slow hash"
+	expected := is(SlowHash)
 	if len(want.As) > 0 {
-		expected = strings.Join(want.As, " or ")
+		expected = Value{Is: OneOf, Of: strings.Join(want.As, " or ")}
 	}
 	_, slow := hashed.KindOf(cell.Value)
-	allowed := slices.Contains(want.As, class) || len(want.As) == 0 && slow
-	observed := class
+	allowed := class.Is == HashKind && slices.Contains(want.As, class.Of) || len(want.As) == 0 && slow
 	salt, cost := saltAndCost(cell.Value)
-	if cost != "" {
-		observed += ", cost " + cost
+	if class.Is == HashKind {
+		class.Text = cost
 	}
-	c.compare(allowed, name, "stored "+class, expected, observed)
-	if allowed {
-		j.ofSecret(c, name, want, f, secret, cell)
+	c.compare(allowed, hash, StoredOtherwise, expected, class)
+	if !allowed {
+		return
 	}
+	j.ofSecret(c, hash, want, f, secret, cell)
+	hash.Aspect = Salt
 	for _, before := range j.earlier {
 		if before.Sent == nil {
 			continue
 		}
 		old, _ := before.Sent.Value(f.Name)
 		oldCell, ok := j.storedCell(before, table, want.Name)
-		if oldSalt, _ := saltAndCost(oldCell.Value); ok && old != secret && allowed && salt != "" {
-			c.compare(oldSalt != salt, name+": salt", "the same salt", "a fresh salt each time", map[bool]string{true: "two secrets share one salt", false: "another salt"}[oldSalt == salt])
+		if oldSalt, _ := saltAndCost(oldCell.Value); ok && old != secret && salt != "" {
+			c.compare(oldSalt != salt, hash, SaltReused, is(FreshSalt), either(oldSalt == salt, SharedSalt, AnotherSalt))
 		}
-		if ok && old == secret && allowed {
-			c.compare(oldCell.Value != cell.Value, name+": salt", "the same salt", "a fresh salt each time", map[bool]string{true: "the same value was stored twice", false: "stored differently"}[oldCell.Value == cell.Value])
+		if ok && old == secret {
+			same := oldCell.Value == cell.Value
+			c.compare(!same, hash, SameHashTwice, is(FreshSalt), either(same, StoredSameTwice, StoredDifferently))
 		}
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
@@ -15,7 +16,7 @@ func (j *judging) session() Check {
 		promised = &spec.Session{}
 	}
 	if !(j.e.SessionRenewed || j.e.SignedIn || j.e.OthersEnd || promised.Cookie != nil) || j.e.Outcome != oracle.Accepted || j.observed.outcome != oracle.Accepted {
-		c.irrelevant("session", "nothing is promised of the session here")
+		c.irrelevant(of(Whole), is(NothingPromisedOfSession))
 		return c.finish()
 	}
 	if j.e.SessionRenewed {
@@ -25,7 +26,7 @@ func (j *judging) session() Check {
 				renewed = true
 			}
 		}
-		c.compare(renewed, "session id", "not renewed", "renewed", map[bool]string{true: "the cookie changed", false: "no cookie changed"}[renewed])
+		c.compare(renewed, of(SessionID), NotRenewed, is(Renewed), either(renewed, CookieChanged, NoCookieChanged))
 	}
 	if j.e.SignedIn {
 		j.signedIn(c)
@@ -44,12 +45,12 @@ func (j *judging) signedIn(c *Check) {
 	final := j.o.Final()
 	switch {
 	case j.e.To == "":
-		c.irrelevant("signed in", "no page is promised after signing in")
+		c.irrelevant(of(SignedInAfter), is(NoPagePromised))
 	case final.NotFollowed != "":
-		c.irrelevant("signed in", final.NotFollowed)
+		c.irrelevant(of(SignedInAfter), withText(Because, final.NotFollowed))
 	default:
 		open := final.Status < 400 && j.leadsTo(final.URL, j.e.To)
-		c.compare(open, "signed in", "not signed in", j.e.To+" opens", j.target(final.URL)+", "+j.status(final))
+		c.compare(open, of(SignedInAfter), NotSignedIn, withText(PageIsOpen, j.e.To), Value{Is: PageAnswers, Text: j.target(final.URL), N: final.Status})
 	}
 }
 
@@ -68,27 +69,39 @@ func (j *judging) cookie(c *Check, want *spec.Cookie) {
 		}
 	}
 	if set == nil {
-		c.irrelevant("cookie "+want.Name, "it was not set here")
+		c.irrelevant(ofMember(Cookie, want.Name), is(NotSetHere))
 		return
 	}
-	flag := func(name string, wanted, is bool) {
+	flag := func(flag CookieAttribute, wanted, set bool) {
 		if wanted {
-			c.compare(is, "cookie "+want.Name+": "+name, "not "+name, name, map[bool]string{true: name, false: "not " + name}[is])
+			subject := Subject{Aspect: CookieFlag, Member: want.Name, Attribute: flag}
+			c.compare(set, subject, FlagMissing, Value{Is: FlagSet, Of: string(flag)}, Value{Is: map[bool]Term{true: FlagSet, false: FlagNotSet}[set], Of: string(flag)})
 		}
 	}
 	has := func(attribute string) bool { return slices.Contains(set, attribute) }
-	flag("http only", want.HTTPOnly, has("httponly"))
-	flag("secure", want.Secure, has("secure"))
-	flag("same site lax", want.SameSite == "lax", has("samesite=lax") || has("samesite=strict"))
-	flag("same site strict", want.SameSite == "strict", has("samesite=strict"))
+	flag(HTTPOnly, want.HTTPOnly, has("httponly"))
+	flag(Secure, want.Secure, has("secure"))
+	flag(SameSiteLax, want.SameSite == "lax", has("samesite=lax") || has("samesite=strict"))
+	flag(SameSiteStrict, want.SameSite == "strict", has("samesite=strict"))
 }
 
 // others: another session of the account is no more.
 func (j *judging) others(c *Check) {
-	switch j.o.Beside {
-	case "":
-		c.irrelevant("other sessions", "no other session stood by")
-	default:
-		c.compare(j.o.Beside == "ended", "other sessions", "go on", "ended", j.o.Beside)
+	if j.o.Beside == "" {
+		c.irrelevant(of(OtherSessions), is(NoOtherSession))
+		return
 	}
+	ended := j.o.Beside == observation.SessionEnded
+	c.compare(ended, of(OtherSessions), SessionsGoOn, is(SessionIsEnded), either(ended, SessionIsEnded, SessionIsOn))
 }
+
+// CookieAttribute is one that a cookie may have to be set with.
+type CookieAttribute string
+
+// The attributes.
+const (
+	HTTPOnly       CookieAttribute = "http_only"
+	Secure         CookieAttribute = "secure"
+	SameSiteLax    CookieAttribute = "same_site_lax"
+	SameSiteStrict CookieAttribute = "same_site_strict"
+)

@@ -51,10 +51,10 @@ func TestSessionsAreJudged(t *testing.T) {
 		p, e, o := entered(t)
 		c.change(o)
 		got := []string{}
-		for _, check := range judge.Judge(p, e, o, nil).Checks {
+		for _, check := range worded(p, e, o, nil).Checks {
 			for _, part := range check.Parts {
 				if check.Check == judge.Session && part.Verdict == judge.Odd {
-					got = append(got, part.Name+": "+part.Kind)
+					got = append(got, string(part.Words.Name)+": "+string(part.Words.Difference))
 				}
 			}
 		}
@@ -67,13 +67,13 @@ func TestARefusalThatWillDo(t *testing.T) {
 	t.Parallel()
 	p, e, o := entered(t)
 	e.MayRefuse = true
-	require.Equal(t, judge.AsExpected, judge.Judge(p, e, o, nil).Verdict)
+	require.Equal(t, judge.AsExpected, worded(p, e, o, nil).Verdict)
 	o.Exchanges = []observation.Exchange{{Method: "POST", URL: "http://s/enter", Status: 403}}
-	refused := judge.Judge(p, e, o, nil)
+	refused := worded(p, e, o, nil)
 	require.Equal(t, judge.AsExpected, refused.Verdict)
-	require.Equal(t, "Rejected, as expected", refused.Headline)
+	require.Equal(t, "Rejected, as expected", string(refused.Headline))
 	o.Watched, o.Changes = []string{"keepers"}, []observation.Change{{Table: "keepers", Kind: observation.Changed, Key: "8"}}
-	require.Equal(t, judge.Odd, judge.Judge(p, e, o, nil).Verdict)
+	require.Equal(t, judge.Odd, worded(p, e, o, nil).Verdict)
 }
 
 // TestWhatNoPageSends: any answer will do but a failure.
@@ -81,11 +81,11 @@ func TestWhatNoPageSends(t *testing.T) {
 	t.Parallel()
 	p, _, o := entered(t)
 	e := &oracle.Expectation{Outcome: oracle.Answered}
-	require.Equal(t, judge.AsExpected, judge.Judge(p, e, o, nil).Verdict)
+	require.Equal(t, judge.AsExpected, worded(p, e, o, nil).Verdict)
 	o.Exchanges = []observation.Exchange{{Method: "POST", URL: "http://s/enter", Status: 500}}
-	failed := judge.Judge(p, e, o, nil)
+	failed := worded(p, e, o, nil)
 	require.Equal(t, judge.Odd, failed.Checks[0].Verdict)
-	require.Equal(t, "Failed, should be answered", failed.Headline)
+	require.Equal(t, "Failed, should be answered", string(failed.Headline))
 	for _, c := range failed.Checks[1:] {
 		require.Equal(t, judge.DoesNotApply, c.Verdict, c.Check)
 	}

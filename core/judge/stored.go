@@ -2,7 +2,6 @@ package judge
 
 import (
 	"cmp"
-	"fmt"
 	"net/netip"
 	"net/url"
 	"slices"
@@ -16,16 +15,13 @@ import (
 	"oddtick/core/spec"
 )
 
-// otherRows is the part about rows that should stay as they are.
-const otherRows = "other rows"
-
 func (j *judging) stored() Check {
 	c := &Check{Check: StoredData}
 	if len(j.o.Watched) == 0 {
 		if len(j.p.Form.Stored) == 0 {
-			c.irrelevant("rows", "nothing is promised of the database")
+			c.irrelevant(of(Whole), is(NothingPromisedOfRows))
 		} else {
-			c.unobserved("rows", "no database is watched")
+			c.unobserved(of(Whole), is(NoDatabaseWatched))
 		}
 		return c.finish()
 	}
@@ -38,48 +34,51 @@ func (j *judging) stored() Check {
 	}
 	for i := range j.e.Rows {
 		want, at := &j.e.Rows[i], rows[i]
-		words := "1 new row"
+		row, written := ofTable(RowWritten, want.Table), NewRow
 		if want.Updates {
-			words = "1 changed row"
+			written = OneChangedRow
 		}
 		if at < 0 && want.Updates && !differs(want, left) && !storesHash(want) {
 			j.unchanged(c, want)
 			continue
 		}
 		if at < 0 {
-			c.odd("row in "+want.Table, noRow, words+ofEach(want), "none")
+			c.odd(row, NoRow, Value{Is: written, Text: chosenFor(want)}, is(None))
 			continue
 		}
 		c.Parts = slices.Grow(c.Parts, len(want.Columns)+3)
-		c.asExpected("row in "+want.Table, words+ofEach(want), words)
+		c.asExpected(row, Value{Is: written, Text: chosenFor(want)}, is(written))
 		for k := range want.Columns {
 			j.column(c, want.Table, &want.Columns[k], &j.o.Changes[at])
 		}
 		j.otherColumns(c, want, &j.o.Changes[at])
 	}
 	if len(left) == 0 {
-		c.asExpected(otherRows, "unchanged", "unchanged")
+		c.asExpected(of(OtherRows), is(Unchanged), is(Unchanged))
 		return c.finish()
 	}
-	kind := "another row " + string(left[0].Kind)
+	kinds := surplusRows
 	if len(j.e.Rows) == 0 {
-		kind = "a row " + string(left[0].Kind)
+		kinds = unpromisedRows
 	}
-	c.odd(otherRows, kind, "unchanged", changedTables(left))
+	c.odd(of(OtherRows), kinds[left[0].Kind], is(Unchanged), changedRows(left))
 	if j.e.Outcome == oracle.RejectedByServer {
 		j.shortened(c, left)
 	}
 	return c.finish()
 }
 
-// noRow is the kind of difference where a promised row was not written.
-const noRow = "no row"
+// What becomes of a row that should not change, where none is to change and where others are.
+var (
+	unpromisedRows = map[observation.ChangeKind]Difference{observation.Inserted: RowInserted, observation.Changed: RowChanged, observation.Deleted: RowDeleted}
+	surplusRows    = map[observation.ChangeKind]Difference{observation.Inserted: OtherRowInserted, observation.Changed: OtherRowChanged, observation.Deleted: OtherRowDeleted}
+)
 
-// ofEach tells of a row for each of several values for which it is.
-func ofEach(want *oracle.Row) string {
+// chosenFor is the value of several for which a row is, "" where a row is for the whole submission.
+func chosenFor(want *oracle.Row) string {
 	for _, c := range want.Columns {
 		if want.Each != "" && c.Field == want.Each {
-			return " for " + brief(c.Value)
+			return c.Value
 		}
 	}
 	return ""
@@ -144,10 +143,10 @@ func isRow(want *oracle.Row, got *observation.Change) bool {
 func (j *judging) unchanged(c *Check, want *oracle.Row) {
 	at := slices.IndexFunc(j.o.Standing, func(row observation.Change) bool { return row.Table == want.Table })
 	if at < 0 {
-		c.unobserved("row in "+want.Table, "no row changed: it may hold the same values already")
+		c.unobserved(ofTable(RowWritten, want.Table), is(MayHoldItAlready))
 		return
 	}
-	c.asExpected("row in "+want.Table, "1 changed row, or one that holds the values already", "no change")
+	c.asExpected(ofTable(RowWritten, want.Table), is(ChangedOrSame), is(NoChange))
 	for k := range want.Columns {
 		j.column(c, want.Table, &want.Columns[k], &j.o.Standing[at])
 	}
@@ -201,7 +200,7 @@ func (j *judging) shortened(c *Check, changes []observation.Change) {
 				}
 				sent, present := j.o.Sent.Value(f.Name)
 				if v := f.ValueOf(sent, present); cell.Value != "" && len(cell.Value) < len(v.Normal) && strings.HasPrefix(v.Normal, cell.Value) {
-					c.odd(ch.Table+"."+name, "cut short", v.Normal, cell.Value)
+					c.odd(ofColumn(ColumnValue, ch.Table, name), CutShort, Value{Is: AsText, Text: v.Normal}, cellValue(cell))
 				}
 			}
 		}
@@ -209,65 +208,61 @@ func (j *judging) shortened(c *Check, changes []observation.Change) {
 }
 
 func (j *judging) column(c *Check, table string, want *oracle.Column, row *observation.Change) {
-	name := table + "." + want.Name
+	column := ofColumn(ColumnValue, table, want.Name)
 	cell, ok := observation.CellOf(row.After, want.Name)
 	if !ok {
-		c.odd(name, "no such column", "the column "+want.Name, "the table has none")
+		c.odd(column, NoColumn, Value{Is: TheColumn, Of: want.Name}, is(NotInTable))
 		return
 	}
-	observed := cellText(cell)
+	observed := cellValue(cell)
 	switch want.Source {
 	case oracle.HoldsAny:
-		c.asExpected(name, "anything", observed)
+		c.asExpected(column, is(Anything), observed)
 	case oracle.HoldsHash:
-		c.irrelevant(name, "judged under Secrets")
+		c.irrelevant(column, is(JudgedUnderSecrets))
 	case oracle.HoldsNull:
-		c.compare(cell.Null || cell.Either, name, "not NULL", "NULL", observed)
+		c.compare(cell.Null || cell.Either, column, NotNull, is(Null), observed)
 	case oracle.HoldsDefault:
 		blank := cell.Null || cell.Value == ""
-		c.compare(blank, name, "not blank", "blank", observed)
+		c.compare(blank, column, NotBlank, is(Blank), observed)
 	case oracle.HoldsUnknown:
-		c.unobserved(name, "what the column must hold is not known here")
+		c.unobserved(column, is(PromiseNotKnown))
 	case oracle.HoldsUUID:
-		c.compare(uuidOf(cell.Value) != "", name, "no UUID", "a UUID", observed)
+		c.compare(uuidOf(cell.Value) != "", column, NoUUID, is(AUUID), observed)
 	case oracle.HoldsSequence:
 		_, err := strconv.ParseUint(cell.Value, 10, 64)
-		c.compare(err == nil && !cell.Null, name, "no number", "a number of its own", observed)
+		c.compare(err == nil && !cell.Null, column, NoNumber, is(ANumber), observed)
 	case oracle.HoldsKeyOf:
-		j.keyOf(c, name, want, cell, observed)
+		j.keyOf(c, column, want, cell)
 	case oracle.HoldsAddress:
 		ip, err := netip.ParseAddr(cell.Value)
-		c.compare(err == nil && ip.IsLoopback() == j.local(), name, "another address", "the visitor's address", observed)
+		c.compare(err == nil && ip.IsLoopback() == j.local(), column, OtherAddress, is(VisitorsAddress), observed)
 	case oracle.HoldsUntouched:
 		before, known := observation.CellOf(row.Before, want.Name)
 		if row.Kind == observation.Inserted {
 			before, known = observation.CellOf(row.Defaults, want.Name)
 		}
 		if !known {
-			c.unobserved(name, "the column's default is not known here")
+			c.unobserved(column, is(DefaultNotKnown))
 			return
 		}
-		c.compare(sameCell(before, cell), name, "changed", cellText(before), observed)
+		c.compare(sameCell(before, cell), column, Changed, cellValue(before), observed)
 	case oracle.HoldsNow:
-		j.now(c, name, want, cell, observed)
+		j.now(c, column, want, cell)
 	default:
 		if want.Kind == spec.Checkbox {
-			c.compare(truthy(cell) == (want.Value == "true"), name, "other value", ticked(want.Value == "true"), observed)
+			c.compare(truthy(cell) == (want.Value == "true"), column, OtherValue, ticked(want.Value == "true"), observed)
 			return
 		}
-		expected := want.Value
-		if expected == "" {
-			expected = "the empty text"
-		}
-		c.compare(!cell.Null && sameValue(want, cell.Value), name, difference(want.Value, cell), expected, observed)
+		c.compare(!cell.Null && sameValue(want, cell.Value), column, difference(want.Value, cell), asText(want.Value, EmptyText), observed)
 	}
 }
 
 // otherColumns: what is not named holds its default in a new row, and what it held before in a changed one.
 func (j *judging) otherColumns(c *Check, want *oracle.Row, row *observation.Change) {
-	held, kind, expected := row.Defaults, "not its default", "their defaults"
+	held, kind, expected := row.Defaults, NotDefault, is(Defaults)
 	if row.Kind == observation.Changed {
-		held, kind, expected = row.Before, "changed", "unchanged"
+		held, kind, expected = row.Before, Changed, is(Unchanged)
 	}
 	compared, altered := 0, false
 	for _, cell := range row.After {
@@ -278,16 +273,16 @@ func (j *judging) otherColumns(c *Check, want *oracle.Row, row *observation.Chan
 		compared++
 		if !sameCell(before, cell) {
 			altered = true
-			c.odd(want.Table+"."+cell.Column, kind, cellText(before), cellText(cell))
+			c.odd(ofColumn(ColumnValue, want.Table, cell.Column), kind, cellValue(before), cellValue(cell))
 		}
 	}
 	if compared > 0 && !altered {
-		c.asExpected("other columns of "+want.Table, expected, expected)
+		c.asExpected(ofTable(OtherColumns, want.Table), expected, expected)
 	}
 }
 
 // keyOf: the column holds the key of a row that the same submission wrote.
-func (j *judging) keyOf(c *Check, name string, want *oracle.Column, cell observation.Cell, observed string) {
+func (j *judging) keyOf(c *Check, column Subject, want *oracle.Column, cell observation.Cell) {
 	var keys []string
 	for _, ch := range j.o.Changes {
 		if ch.Table == want.Value && ch.Kind != observation.Deleted {
@@ -295,11 +290,11 @@ func (j *judging) keyOf(c *Check, name string, want *oracle.Column, cell observa
 		}
 	}
 	if len(keys) == 0 {
-		c.unobserved(name, "no row in "+want.Value+" was written")
+		c.unobserved(column, Value{Is: NoRowWritten, Of: want.Value})
 		return
 	}
 	c.compare(!cell.Null && slices.ContainsFunc(keys, func(k string) bool { return k == cell.Value || uuidOf(k) != "" && uuidOf(k) == uuidOf(cell.Value) }),
-		name, "another key", "the key of the row in "+want.Value+": "+strings.Join(keys, ", "), observed)
+		column, OtherKey, Value{Is: KeyOfRow, Of: want.Value, Text: strings.Join(keys, ", ")}, cellValue(cell))
 }
 
 // local: the site is on this machine, and sees the visitor on it.
@@ -316,16 +311,14 @@ func (j *judging) local() bool {
 	return u.Hostname() == "localhost" || err == nil && ip.IsLoopback()
 }
 
-func cellText(cell observation.Cell) string {
+func cellValue(cell observation.Cell) Value {
 	switch {
 	case cell.Null:
-		return "NULL"
+		return is(Null)
 	case cell.Either:
-		return "NULL or the empty text"
-	case cell.Value == "":
-		return "the empty text"
+		return is(NullOrEmpty)
 	}
-	return cell.Value
+	return asText(cell.Value, EmptyText)
 }
 
 // sameCell compares two values of a column by meaning.
@@ -345,51 +338,53 @@ func truthy(c observation.Cell) bool {
 }
 
 // difference names the kind of a difference, the same for the same kind of fault.
-func difference(want string, cell observation.Cell) string {
+func difference(want string, cell observation.Cell) Difference {
 	got := cell.Value
 	switch {
 	case cell.Null:
-		return "NULL"
+		return IsNull
 	case got == "":
-		return "lost"
+		return Emptied
 	case want == "":
-		return "not blank"
+		return NotBlank
 	case strings.TrimSpace(got) == want:
-		return "spaces kept"
+		return SpacesKept
 	case strings.ReplaceAll(want, "\r\n", "\n") == strings.ReplaceAll(got, "\r\n", "\n"):
-		return "other line ends"
+		return OtherLineEnds
 	case strings.EqualFold(got, want):
-		return "other case"
+		return OtherCapitals
 	case strings.HasPrefix(want, got):
-		return "cut short"
+		return CutShort
 	case strings.HasSuffix(want, got) && strings.Trim(want[:len(want)-len(got)], "0") == "":
-		return "leading zeros lost"
+		return ZerosLost
 	case strings.ContainsRune(got, '?') && utf8.RuneCountInString(got) <= utf8.RuneCountInString(want):
-		return "characters lost"
+		return CharactersLost
 	case strings.Contains(got, "&lt;") || strings.Contains(got, "&amp;") || strings.Contains(got, "&#"):
-		return "stored as markup"
+		return StoredAsMarkup
 	}
-	return "other value"
+	return OtherValue
 }
 
 // timeLayouts are how databases write a time.
 var timeLayouts = []string{"2006-01-02 15:04:05.999999999", time.RFC3339Nano, "2006-01-02T15:04:05.999999999"}
 
-func (j *judging) now(c *Check, name string, want *oracle.Column, cell observation.Cell, observed string) {
-	expected := "now, within " + want.Within.String()
+func (j *judging) now(c *Check, column Subject, want *oracle.Column, cell observation.Cell) {
+	expected := Value{Is: NowWithin, N: int(want.Within / time.Millisecond)}
 	for _, layout := range timeLayouts {
 		at, err := time.ParseInLocation(layout, cell.Value, time.UTC)
 		if err != nil {
 			continue
 		}
-		off, by := awayFrom(at, j.o.At), ""
+		observed := Value{Is: Moment, Text: cell.Value}
+		off := awayFrom(at, j.o.At)
 		if site, told := j.siteClock(); told && awayFrom(at, site).Abs() < off.Abs() {
-			off, by = awayFrom(at, site), " by the site's clock, which is "+site.Sub(j.o.At).Round(time.Second).String()+" away"
+			off, observed.Of = awayFrom(at, site), site.Sub(j.o.At).Round(time.Second).String() // its clock is so far away
 		}
-		c.compare(off.Abs() <= want.Within+time.Second, name, "other time", expected, fmt.Sprintf("%s (%+.1f s%s)", observed, off.Seconds(), by))
+		observed.N = int(off / time.Millisecond)
+		c.compare(off.Abs() <= want.Within+time.Second, column, OtherTime, expected, observed)
 		return
 	}
-	c.odd(name, "no time", expected, observed)
+	c.odd(column, NoTime, expected, cellValue(cell))
 }
 
 // awayFrom is how far a stored time is from another. A column without a zone holds the server's local time: whole quarters of an hour

@@ -33,7 +33,7 @@ func stored(t testing.TB, changes ...observation.Change) judge.Check {
 		Exchanges: ledOn("http://s/me", "http://s/me"),
 		Before:    &observation.Page{URL: "http://s/me"}, After: &observation.Page{URL: "http://s/me"},
 	}
-	for _, c := range judge.Judge(p, e, o, nil).Checks {
+	for _, c := range worded(p, e, o, nil).Checks {
 		if c.Check == judge.StoredData {
 			return c
 		}
@@ -58,7 +58,7 @@ func update(shown, member, token string) observation.Change {
 func partsOf(c judge.Check) map[string]judge.Verdict {
 	out := map[string]judge.Verdict{}
 	for _, p := range c.Parts {
-		out[p.Name] = p.Verdict
+		out[string(p.Words.Name)] = p.Verdict
 	}
 	return out
 }
@@ -126,10 +126,10 @@ func TestColumnsThatAreNotNamed(t *testing.T) {
 			Before:    &observation.Page{}, After: &observation.Page{},
 		}
 		odd := ""
-		for _, check := range judge.Judge(p, e, o, nil).Checks {
+		for _, check := range worded(p, e, o, nil).Checks {
 			for _, part := range check.Parts {
 				if part.Verdict == judge.Odd {
-					odd += part.Name
+					odd += string(part.Words.Name)
 				}
 			}
 		}
@@ -181,7 +181,7 @@ func TestARowForEachChoice(t *testing.T) {
 		}
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 		require.Equal(t, oracle.Accepted, e.Outcome, name)
-		s := judge.Judge(p, e, &observation.Step{
+		s := worded(p, e, &observation.Step{
 			At: time.Now(), Sent: sub, Watched: []string{"moorings", "mooring_services"}, Changes: c.rows,
 			Exchanges: ledOn("http://site/", "http://site/done"),
 			After:     &observation.Page{URL: "http://site/done"},
@@ -190,7 +190,7 @@ func TestARowForEachChoice(t *testing.T) {
 		for _, check := range s.Checks {
 			for _, part := range check.Parts {
 				if part.Verdict == judge.Odd {
-					odd = append(odd, part.Name+": "+part.Kind+", "+part.Expected)
+					odd = append(odd, string(part.Words.Name)+": "+string(part.Words.Difference)+", "+string(part.Words.Expected))
 				}
 			}
 		}

@@ -37,8 +37,8 @@ type Step struct {
 	Drawn *Drawn `json:"drawn,omitempty"`
 	// Known are secret fields, by their ids, whose value stands in another value that the run has sent before: a page may show that one.
 	Known []string `json:"known,omitempty"`
-	// Beside is what became of another session of the account: ended, or goes on; "" where none stood by.
-	Beside string `json:"beside,omitempty"`
+	// Beside is what became of another session of the account; "" where none stood by.
+	Beside SessionState `json:"beside,omitempty" enum:"ended,goes on"`
 	// Failure says that no response came: refused, timed out, cut off.
 	Failure string `json:"failure,omitempty"`
 }
@@ -256,3 +256,12 @@ func (f *Form) Control(name string) *Control {
 	}
 	return nil
 }
+
+// SessionState is what became of a session.
+type SessionState string
+
+// The states of sessions.
+const (
+	SessionEnded  SessionState = "ended"
+	SessionGoesOn SessionState = "goes on"
+)

@@ -13,6 +13,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/prose"
+	"oddtick/core/wording"
 	"oddtick/formats/steps"
 )
 
@@ -30,7 +32,7 @@ type view struct {
 	Foreign                             int
 	Stopped                             bool
 	Findings                            []found
-	Checks                              []string
+	Checks                              []prose.Text
 	Rows                                []row
 	Covered                             []cover.Shown
 	Omitted                             []design.Omission
@@ -38,6 +40,7 @@ type view struct {
 }
 
 type found struct {
+	Words wording.CauseWords
 	finding.Finding
 	Row   string
 	Steps []steps.Step
@@ -64,11 +67,11 @@ func Write(w io.Writer, r *judge.Report) error {
 	v := view{
 		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
 		Tally: n, Clear: n.Clear(), Run: n.Run(), Foreign: r.Foreign, Stopped: !r.Complete,
-		Checks: judge.Checks, Rows: rows(r), Covered: r.Coverage, Omitted: r.Omitted, Left: len(r.Left),
+		Checks: wording.Checks(), Rows: rows(r), Covered: r.Coverage, Omitted: r.Omitted, Left: len(r.Left),
 	}
 	for _, f := range finding.Of(r) {
 		result := r.Results[f.Simplest]
-		one := found{Finding: f, Row: r.RowLabel(f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), maxNamed)]}
+		one := found{Finding: f, Words: wording.Cause(&f.Cause), Row: r.RowLabel(f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), maxNamed)]}
 		for i := range one.Steps {
 			for k := range one.Steps[i].Values {
 				one.Steps[i].Values[k].Text = steps.Visible(one.Steps[i].Values[k].Text)

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/wording"
 )
 
 type suites struct {
@@ -61,7 +62,7 @@ func Write(w io.Writer, r *judge.Report) error {
 	for _, c := range r.Cases {
 		one := One{Name: c.ID, Class: r.Form + "." + c.Row, Verdict: judge.NotObserved, Says: "not run"}
 		if result := r.Results[c.ID]; result != nil {
-			one.Verdict, one.Says, one.Took = result.Verdict, result.Headline, result.Took
+			one.Verdict, one.Says, one.Took = result.Verdict, string(result.Headline), result.Took
 			if result.Verdict == judge.Odd {
 				one.Details = oddParts(result)
 			}
@@ -115,7 +116,7 @@ func oddParts(r *judge.Result) string {
 		for _, c := range s.Judgement.Checks {
 			for _, p := range c.Parts {
 				if p.Verdict == judge.Odd {
-					fmt.Fprintf(&b, "step %d, %s, %s\n  expected: %s\n  observed: %s\n", i+1, c.Check, p.Name, p.Expected, p.Observed)
+					fmt.Fprintf(&b, "step %d, %s, %s\n  expected: %s\n  observed: %s\n", i+1, wording.Check(c.Check), p.Words.Name, p.Words.Expected, p.Words.Observed)
 				}
 			}
 		}

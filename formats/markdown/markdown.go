@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/wording"
 	"oddtick/formats/steps"
 )
 
@@ -78,8 +79,9 @@ func facts(b *bufio.Writer, r *judge.Report) {
 
 func one(b *bufio.Writer, r *judge.Report, f *finding.Finding, head string) {
 	result := r.Results[f.Simplest]
-	fmt.Fprintf(b, "%s%s\n\n", head, text(r.RowLabel(f.Row)+": "+f.Says()))
-	fmt.Fprintf(b, "Finding %s, seen in %s. Check: %s, part: %s.\n\n", code(f.ID), plural(len(f.Cases), "case"), text(f.Cause.Check), text(f.Cause.Part))
+	fmt.Fprintf(b, "%s%s\n\n", head, text(wording.Titled(r.RowLabel(f.Row), f.Says())))
+	cause := wording.Cause(&f.Cause)
+	fmt.Fprintf(b, "Finding %s, seen in %s. Check: %s, part: %s.\n\n", code(f.ID), plural(len(f.Cases), "case"), text(cause.Check), text(cause.Part))
 	for i, s := range steps.Of(r, result) {
 		fmt.Fprintf(b, "%d. %s\n", i+1, text(s.Do))
 		for _, v := range s.Values {
@@ -118,9 +120,9 @@ func one(b *bufio.Writer, r *judge.Report, f *finding.Finding, head string) {
 const mostCases = 12
 
 // text keeps Markdown's and HTML's own characters from meaning anything, and a line a line.
-func text(s string) string {
+func text[T ~string](s T) string {
 	var b strings.Builder
-	for _, r := range s {
+	for _, r := range string(s) {
 		switch {
 		case r == '\n' || r == '\r':
 			b.WriteByte(' ')

@@ -12,8 +12,8 @@ import (
 	"oddtick/core/observation"
 )
 
-// Version is the version of the format. A file of another is not read.
-const Version = 1
+// Version is the version of the format that is written. Version 1 is read as well, in which verdicts were sentences; no other is.
+const Version = 2
 
 // file is a result as it stands in a file.
 type file struct {
@@ -57,8 +57,8 @@ func Read(r io.Reader) (*judge.Report, error) {
 		return nil, err
 	case out.Form == "" || out.Results == nil:
 		return nil, errors.New("it is not the result of a form's run")
-	case out.Version != Version:
-		return nil, fmt.Errorf("its format is version %d, and this program reads version %d", out.Version, Version)
+	case out.Version < 1 || out.Version > Version:
+		return nil, fmt.Errorf("its format is version %d, and this program reads versions 1 to %d", out.Version, Version)
 	}
 	return out.Report, out.check()
 }

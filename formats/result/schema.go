@@ -13,8 +13,10 @@ import (
 // Schema is the JSON Schema (2020-12) of a result file, made from the types it is written from. Members that it does not name may
 // come with later versions.
 func Schema() map[string]any {
-	types := huma.NewMapRegistry("#/$defs/", TypeName)
+	const prefix = "#/$defs/"
+	types := huma.NewMapRegistry(prefix, TypeName)
 	report := types.Schema(reflect.TypeFor[judge.Report](), true, "Report")
+	Enumerate(types, prefix)
 	for _, s := range types.Map() {
 		if s.AdditionalProperties == false {
 			s.AdditionalProperties = nil

@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/wording"
 	"oddtick/formats/csvfile"
 )
 
@@ -38,7 +39,11 @@ func Write(w io.Writer, r *judge.Report) error {
 
 // Head are the heads of the columns.
 func Head() []string {
-	return append([]string{"case", "title", "technique", "input", "expected", "observed", "verdict", "what is odd"}, judge.Checks...)
+	head := []string{"case", "title", "technique", "input", "expected", "observed", "verdict", "what is odd"}
+	for _, c := range wording.Checks() {
+		head = append(head, string(c))
+	}
+	return head
 }
 
 // Line is the line of a case.
@@ -52,9 +57,9 @@ func Line(r *judge.Report, c *design.Case) []string {
 		if last.Expectation != nil {
 			cells[4] = string(last.Expectation.Outcome) + ". " + last.Expectation.Reason()
 		}
-		cells[5] = last.Judgement.Checks[0].Parts[0].Observed
+		cells[5] = string(last.Judgement.Checks[0].Parts[0].Words.Observed)
 		if result.Verdict != judge.AsExpected {
-			cells[7] = result.Headline
+			cells[7] = string(result.Headline)
 		}
 		for i, v := range result.Checks {
 			checks[i] = string(v)

@@ -12,6 +12,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
+	"oddtick/core/wording"
 )
 
 // Value is a value to be entered.
@@ -110,10 +112,10 @@ func path(url string) string {
 
 // Difference is an odd part of a result: what was expected and what was observed.
 type Difference struct {
-	Check    string `json:"check"`
-	Part     string `json:"part"`
-	Expected string `json:"expected"`
-	Observed string `json:"observed"`
+	Check    prose.Text `json:"check"`
+	Part     prose.Text `json:"part"`
+	Expected prose.Text `json:"expected"`
+	Observed prose.Text `json:"observed"`
 }
 
 // Differences are the odd parts of a result, in the order of its checks.
@@ -126,7 +128,7 @@ func Differences(result *judge.Result) []Difference {
 		for _, c := range result.Steps[i].Judgement.Checks {
 			for _, p := range c.Parts {
 				if p.Verdict == judge.Odd {
-					out = append(out, Difference{c.Check, p.Name, p.Expected, p.Observed})
+					out = append(out, Difference{wording.Check(c.Check), p.Words.Name, p.Words.Expected, p.Words.Observed})
 				}
 			}
 		}

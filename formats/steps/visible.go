@@ -15,7 +15,8 @@ const (
 
 // Visible is a text of which nothing can hide or be mistaken: what is not drawn, or turns the direction of what follows, is written by
 // its code point, and long texts are cut, with their length.
-func Visible(text string) string {
+func Visible[T ~string](of T) T {
+	text := string(of)
 	n := utf8.RuneCountInString(text)
 	cut := ""
 	if n > longest {
@@ -28,12 +29,13 @@ func Visible(text string) string {
 	if cut == "" && strings.HasSuffix(text, " ") {
 		text = text[:len(text)-1] + "␠"
 	}
-	return OneLine(text) + cut
+	return T(OneLine(text) + cut)
 }
 
 // OneLine is a text of which nothing controls what shows it, such as a terminal: whatever is not drawn, line ends too, is written by its
 // code point, and what is no UTF-8 by its bytes.
-func OneLine(text string) string {
+func OneLine[T ~string](of T) T {
+	text := string(of)
 	var b strings.Builder
 	for i, r := range text {
 		switch {
@@ -45,5 +47,5 @@ func OneLine(text string) string {
 			b.WriteRune(r)
 		}
 	}
-	return b.String()
+	return T(b.String())
 }

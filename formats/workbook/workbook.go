@@ -13,6 +13,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/wording"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/sheet"
 	"oddtick/formats/steps"
@@ -114,7 +115,8 @@ func inCell(text string) string {
 func findings(r *judge.Report) [][]string {
 	var out [][]string
 	for _, f := range finding.Of(r) {
-		out = append(out, []string{f.ID, r.RowLabel(f.Row), f.Says(), f.Cause.Check, f.Cause.Part, f.Simplest, fmt.Sprint(len(f.Cases))})
+		cause := wording.Cause(&f.Cause)
+		out = append(out, []string{f.ID, r.RowLabel(f.Row), string(f.Says()), string(cause.Check), string(cause.Part), f.Simplest, fmt.Sprint(len(f.Cases))})
 	}
 	return out
 }

@@ -1,14 +1,15 @@
-// Package rooms holds the direction of imports between the rooms of the project.
+// Package rooms holds what docs/architecture.md says of the rooms of the project, and what may be done with texts for people.
 package rooms
 
 import (
 	"encoding/json"
+	"errors"
 	"io"
 	"io/fs"
-	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -16,58 +17,81 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// may lists what each room may import of the project; a room may import itself.
-var may = map[string][]string{
-	"core":             {},
-	"observe":          {"core"},
-	"formats":          {"core"},
-	"engine":           {"core", "observe"},
-	"practice":         {},
-	"examples":         {},
-	"web":              {},
-	"bench":            {"core", "engine", "practice", "examples", "internal", "observe"},
-	"internal":         {},
-	"server/passwords": {},
-	"server/contact":   {"core", "observe"},
-	"server/compute":   {},
-	"server/lease":     {},
-	"server/store":     {"core", "server/passwords", "server/lease"},
-	"server":           {"core", "observe", "engine", "formats", "server/compute", "server/lease", "server/store", "server/contact", "server/passwords"},
-	"cmd":              {"core", "observe", "engine", "formats", "server", "server/store", "server/contact", "server/passwords", "practice", "examples", "web", "internal"},
-}
-
-// stages order the parts of core: each may import those before it.
-var stages = []string{"values", "hashed", "spec", "schema", "oracle", "observation", "array", "design", "cover", "judge", "finding", "compare", "access", "draft", "contradiction"}
-
 // outside are packages through which the pure core could reach a clock's ticks, a network, a server or a screen.
 var outside = []string{"net/http", "database/sql", "os", "os/exec", "github.com/gin-gonic/gin", "github.com/danielgtaylor/huma/v2", "github.com/jmoiron/sqlx", "github.com/chromedp/chromedp"}
+
+// room is a line of the table in docs/architecture.md.
+type room struct {
+	name string
+	may  []string
+}
+
+var line = regexp.MustCompile("(?m)^\\| `([a-z/]+)` \\| .* \\| ([a-z/, ]+) \\|$")
+
+// rooms are read from the document, in its order.
+func rooms(t *testing.T) []room {
+	text, err := os.ReadFile("../../docs/architecture.md")
+	require.NoError(t, err)
+	var out []room
+	for _, m := range line.FindAllStringSubmatch(string(text), -1) {
+		one := room{name: m[1]}
+		if m[2] != "nothing" {
+			one.may = strings.Split(m[2], ", ")
+		}
+		out = append(out, one)
+	}
+	require.Greater(t, len(out), 30, "the table in docs/architecture.md is not as this test reads it")
+	return out
+}
+
+// within tells whether a package is a room's, or of one within it.
+func within(path, room string) bool { return path == room || strings.HasPrefix(path, room+"/") }
+
+// of is the room of a package, by its index: the one with the longest name; -1 for none.
+func of(list []room, path string) int {
+	best := -1
+	for i := range list {
+		if within(path, list[i].name) && (best < 0 || len(list[i].name) > len(list[best].name)) {
+			best = i
+		}
+	}
+	return best
+}
 
 type pkg struct {
 	ImportPath string
 	Imports    []string
 }
 
-// packages lists the project's packages. The files are looked at besides, as go test takes a kept result while those are as they were.
-func packages(t *testing.T) []pkg {
-	for _, room := range slices.Collect(maps.Keys(may)) {
-		require.NoError(t, filepath.WalkDir("../../"+room, func(path string, d fs.DirEntry, err error) error {
-			if err != nil || d.Name() == "node_modules" {
-				return filepath.SkipDir
-			}
-			if strings.HasSuffix(path, ".go") {
-				_, err = os.Stat(path)
-			}
+// readSources looks at the source files, as go test takes a kept result while those that a test has looked at are as they were.
+func readSources(t *testing.T) {
+	require.NoError(t, filepath.WalkDir("../..", func(path string, d fs.DirEntry, err error) error {
+		switch {
+		case err != nil:
 			return err
-		}))
-	}
-	out, err := exec.Command("go", "list", "-json=ImportPath,Imports", "oddtick/...").Output()
+		case d.IsDir() && slices.Contains([]string{"node_modules", ".git", "dist", "testdata"}, d.Name()):
+			return filepath.SkipDir
+		case strings.HasSuffix(path, ".go"):
+			_, err = os.Stat(path)
+		}
+		return err
+	}))
+}
+
+// listed are the project's packages.
+func listed(t *testing.T) []pkg {
+	readSources(t)
+	cmd := exec.Command("go", "list", "-json=ImportPath,Imports", "./cmd/...", "./core/...", "./engine/...", "./examples/...", "./formats/...", "./internal/...", "./observe/...", "./practice/...", "./server/...", "./web", "./bench/...")
+	cmd.Dir = "../.."
+	out, err := cmd.Output()
 	require.NoError(t, err)
 	var list []pkg
 	d := json.NewDecoder(strings.NewReader(string(out)))
 	for {
 		var p pkg
 		err := d.Decode(&p)
-		if err == io.EOF {
+		if errors.Is(err, io.EOF) {
+			require.Greater(t, len(list), 40)
 			return list
 		}
 		require.NoError(t, err)
@@ -75,45 +99,39 @@ func packages(t *testing.T) []pkg {
 	}
 }
 
-func room(path string) string {
-	path = strings.TrimPrefix(path, "oddtick/")
-	for _, within := range []string{"server/store", "server/contact", "server/passwords", "server/compute", "server/lease"} {
-		if strings.HasPrefix(path, within) {
-			return within
-		}
-	}
-	first, _, _ := strings.Cut(path, "/")
-	return first
-}
-
-func TestImportsGoOneWay(t *testing.T) {
+// TestRoomsImportAsTheTableSays, and the table names nothing that is not imported.
+func TestRoomsImportAsTheTableSays(t *testing.T) {
 	t.Parallel()
-	list := packages(t)
-	require.Greater(t, len(list), 15)
-	for _, p := range list {
-		from := room(p.ImportPath)
-		require.Contains(t, may, from, "%s is in no known room", p.ImportPath)
+	list := rooms(t)
+	used := map[string]bool{}
+	for _, p := range listed(t) {
+		path := strings.TrimPrefix(p.ImportPath, "oddtick/")
+		from := of(list, path)
+		require.GreaterOrEqual(t, from, 0, "%s is in no room", path)
 		for _, to := range p.Imports {
-			if strings.HasPrefix(to, "oddtick/") && room(to) != from {
-				require.Contains(t, may[from], room(to), "%s imports %s", p.ImportPath, to)
+			to, ours := strings.CutPrefix(to, "oddtick/")
+			if !ours || of(list, to) == from {
+				continue
 			}
+			at := slices.IndexFunc(list[from].may, func(room string) bool { return within(to, room) })
+			require.GreaterOrEqual(t, at, 0, "%s imports %s", path, to)
+			require.Less(t, of(list, to), from, "%s imports %s, which stands below it", path, to)
+			used[list[from].name+" "+list[from].may[at]] = true
+		}
+	}
+	for _, r := range list {
+		for _, to := range r.may {
+			require.True(t, used[r.name+" "+to], "%s may import %s, and does not", r.name, to)
 		}
 	}
 }
 
-func TestCoreIsPureAndInStages(t *testing.T) {
+func TestCoreIsPure(t *testing.T) {
 	t.Parallel()
-	for _, p := range packages(t) {
-		name, inCore := strings.CutPrefix(p.ImportPath, "oddtick/core/")
-		if !inCore {
-			continue
-		}
-		stage := slices.Index(stages, name)
-		require.GreaterOrEqual(t, stage, 0, "%s has no stage", p.ImportPath)
-		for _, to := range p.Imports {
-			require.NotContains(t, outside, to, p.ImportPath)
-			if other, ok := strings.CutPrefix(to, "oddtick/core/"); ok {
-				require.Less(t, slices.Index(stages, other), stage, "%s imports %s", p.ImportPath, to)
+	for _, p := range listed(t) {
+		if strings.HasPrefix(p.ImportPath, "oddtick/core/") {
+			for _, to := range p.Imports {
+				require.NotContains(t, outside, to, p.ImportPath)
 			}
 		}
 	}
@@ -124,9 +142,7 @@ func TestNothingKnowsThePracticeSite(t *testing.T) {
 	t.Parallel()
 	out, err := exec.Command("grep", "-rliE", "ostlewick|plot_holders|username-cut|allotment", "--include=*.go", "--include=*.ts", "--include=*.tsx",
 		"../../core", "../../observe", "../../engine", "../../formats", "../../server", "../../web/src").Output()
-	if err != nil {
-		return // grep found nothing
-	}
+	require.NoError(t, err, "the tests name it, so that something must be found")
 	for _, file := range strings.Fields(string(out)) {
 		require.Regexp(t, `_test\.go$|\.test\.tsx?$|schema\.gen\.ts$`, file)
 	}

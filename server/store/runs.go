@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/prose"
 
 	"github.com/klauspost/compress/zstd"
 )
@@ -217,7 +218,7 @@ type Mark struct {
 	Row      string         `db:"row_id"`
 	Verdict  judge.Verdict  `db:"verdict"`
 	Checks   string         `db:"checks"`
-	Headline string         `db:"headline"`
+	Headline prose.Text     `db:"headline"`
 	Cause    sql.NullString `db:"cause"`
 	TookUS   int64          `db:"took_us"`
 	// Kept is how many bytes its evidence takes up, of one that was added.
@@ -256,7 +257,7 @@ func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string,
 	for i, v := range r.Checks {
 		checks[i] = letters[v]
 	}
-	m := Mark{Seq: seq, Case: r.Case, Row: row, Verdict: r.Verdict, Checks: string(checks), Headline: cut(observation.MaskText(r.Headline, secrets), 400), TookUS: r.Took.Microseconds()}
+	m := Mark{Seq: seq, Case: r.Case, Row: row, Verdict: r.Verdict, Checks: string(checks), Headline: prose.Text(cut(observation.MaskText(string(r.Headline), secrets), 400)), TookUS: r.Took.Microseconds()}
 	if reasons := r.Reasons(); reasons != nil {
 		cause, err := json.Marshal(reasons)
 		if err != nil {

@@ -104,7 +104,10 @@ func (s *Store) prepare(ctx context.Context, provider *goose.Provider, keyFile s
 			return err
 		}
 	}
-	return s.maskEvidence(ctx)
+	if err := s.maskEvidence(ctx); err != nil {
+		return err
+	}
+	return s.renameFindings(ctx)
 }
 
 func create(ctx context.Context, cfg mysql.Config, name string) error {

@@ -14,6 +14,7 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/internal/localdb/dbtest"
@@ -244,7 +245,7 @@ func result(id string, v judge.Verdict) *judge.Result {
 	r.Checks[4] = v
 	r.Checks[6] = judge.DoesNotApply
 	if v == judge.Odd {
-		r.Cause = &judge.Cause{Check: judge.StoredData, Part: "t.c", Kind: "lost"}
+		r.Cause = &judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "t", Column: "c"}, Difference: judge.Emptied}
 	}
 	return r
 }
@@ -274,10 +275,10 @@ func TestRunsAreWrittenAsTheyCome(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, marks, 1)
 	require.Equal(t, "eeeeoe-", marks[0].Checks)
-	require.Contains(t, marks[0].Cause.String, "t.c")
+	require.Contains(t, marks[0].Cause.String, `"column":"c"`)
 	back, err := st.Result(ctx, run.ID, "b")
 	require.NoError(t, err)
-	require.Equal(t, "lost", back.Cause.Kind)
+	require.Equal(t, judge.Emptied, back.Cause.Difference)
 	_, err = st.Result(ctx, run.ID, "c")
 	require.ErrorIs(t, err, store.ErrNotFound)
 
@@ -541,8 +542,8 @@ func TestAttackPasswordsInEvidenceOfBefore(t *testing.T) {
 	require.NoError(t, err)
 	for i, name := range []string{"a", "b"} {
 		r := result(name, judge.Odd)
-		r.Headline = "shows " + secret
-		r.Cause = &judge.Cause{Part: "part", Kind: "holds " + secret}
+		r.Headline = prose.Text("shows " + secret)
+		r.Cause = &judge.Cause{Detail: "holds " + secret}
 		_, err = st.AddResult(ctx, run.ID, i+1, "row", r)
 		require.NoError(t, err)
 	}
@@ -554,14 +555,14 @@ func TestAttackPasswordsInEvidenceOfBefore(t *testing.T) {
 	for _, name := range []string{"a", "b"} {
 		r, err := again.Result(ctx, run.ID, name)
 		require.NoError(t, err)
-		require.Equal(t, "shows "+strings.Repeat("•", len(secret)), r.Headline)
-		require.NotContains(t, r.Cause.Kind, secret)
+		require.EqualValues(t, "shows "+strings.Repeat("•", len(secret)), r.Headline)
+		require.NotContains(t, r.Cause.Detail, secret)
 	}
 	marks, err := again.Marks(ctx, run.ID, 0)
 	require.NoError(t, err)
 	require.Len(t, marks, 2)
 	for _, m := range marks {
-		require.NotContains(t, m.Headline+m.Cause.String, "Maple")
+		require.NotContains(t, string(m.Headline)+m.Cause.String, "Maple")
 	}
 	var left int
 	require.NoError(t, again.DB().QueryRow("SELECT COUNT(*) FROM runs WHERE NOT masked").Scan(&left))

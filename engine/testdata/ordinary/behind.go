@@ -45,7 +45,7 @@ func signIn(mux *http.ServeMux, db *sql.DB, path, cookie string, keyed func(w ht
 // behind is a form behind a sign-in that writes, whose cookie is for one path only; an account has one session at a time.
 var behind = Family{
 	Name:   "behind",
-	Faults: map[string]string{"every-boat": "Stored data", "name-long": "Outcome", "sail-kept": "Stored data"},
+	Faults: map[string]string{"every-boat": "stored_data", "name-long": "outcome", "sail-kept": "stored_data"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		who := signIn(mux, db, "/in", "/yard/boat", func(w http.ResponseWriter, id string) {
@@ -118,7 +118,7 @@ var behind = Family{
 // keys lets a skipper change the handle, which is part of the key of the skipper's row.
 var keys = Family{
 	Name:   "keys",
-	Faults: map[string]string{"club-lost": "Stored data", "handle-small": "Stored data", "second-row": "Stored data"},
+	Faults: map[string]string{"club-lost": "stored_data", "handle-small": "stored_data", "second-row": "stored_data"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		var mu sync.Mutex

@@ -33,7 +33,7 @@ func inPieces(h http.Handler, pause time.Duration) http.Handler {
 // chunked sends every page in ten pieces, so that a browser shows its beginning before its end is there.
 var chunked = Family{
 	Name:   "chunked",
-	Faults: map[string]string{"height-high": "Outcome", "harbour-upper": "Stored data", "reply-gone": "Messages"},
+	Faults: map[string]string{"height-high": "outcome", "harbour-upper": "stored_data", "reply-gone": "messages"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		form := func(w http.ResponseWriter, r *http.Request, errs map[string]string) {

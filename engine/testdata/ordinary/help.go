@@ -20,7 +20,7 @@ var (
 // while the form is filled in.
 var help = Family{
 	Name:   "help",
-	Faults: map[string]string{"phone-any": "Outcome", "walk-misplaced": "Messages", "word-plain": "Secrets"},
+	Faults: map[string]string{"phone-any": "outcome", "walk-misplaced": "messages", "word-plain": "secrets"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		form := func(w http.ResponseWriter, said string, r *http.Request, errs map[string]string) {

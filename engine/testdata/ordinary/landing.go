@@ -14,7 +14,7 @@ import (
 // landing leads to a page with a search box, a form for news, notices that are marked like errors, and a list.
 var landing = Family{
 	Name:   "landing",
-	Faults: map[string]string{"name-cut": "Stored data", "no-row": "Outcome", "mail-twice": "Outcome"},
+	Faults: map[string]string{"name-cut": "stored_data", "no-row": "outcome", "mail-twice": "outcome"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		var mu, one sync.Mutex

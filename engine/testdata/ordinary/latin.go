@@ -11,7 +11,7 @@ import (
 // latin keeps its texts in columns of another character set, which not every letter has a place in.
 var latin = Family{
 	Name:   "latin",
-	Faults: map[string]string{"accents-lost": "Stored data", "twice": "Outcome", "long": "Outcome"},
+	Faults: map[string]string{"accents-lost": "stored_data", "twice": "outcome", "long": "outcome"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		var mu sync.Mutex

@@ -14,7 +14,7 @@ import (
 // words, and the same address opened by GET gets the usual message.
 var ownPage = Family{
 	Name:   "ownpage",
-	Faults: map[string]string{"many": "Outcome", "other-words": "Messages", "token-unchecked": "Outcome"},
+	Faults: map[string]string{"many": "outcome", "other-words": "messages", "token-unchecked": "outcome"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		var mu sync.Mutex

@@ -12,7 +12,7 @@ import (
 // to it, or in its legend. A line that two fields refer to stands above both.
 var summary = Family{
 	Name:   "summary",
-	Faults: map[string]string{"side-misplaced": "Messages", "links-only": "Messages", "day-any": "Outcome"},
+	Faults: map[string]string{"side-misplaced": "messages", "links-only": "messages", "day-any": "outcome"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		form := func(w http.ResponseWriter, r *http.Request, errs map[string]string) {

@@ -12,7 +12,7 @@ import (
 // the last ticked first.
 var tables = Family{
 	Name:   "tables",
-	Faults: map[string]string{"no-power": "Stored data", "goods-lost": "Stored data", "note-cut": "Stored data"},
+	Faults: map[string]string{"no-power": "stored_data", "goods-lost": "stored_data", "note-cut": "stored_data"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		goods := []string{"fish=Fish", "rope=Rope", "jam=Jam"}

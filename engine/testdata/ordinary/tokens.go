@@ -20,7 +20,7 @@ var buoyWords = map[string]struct{ blank, long string }{
 // languages.
 var tokens = Family{
 	Name:   "tokens",
-	Faults: map[string]string{"any-session": "Outcome", "none-needed": "Outcome", "good-twice": "Outcome"},
+	Faults: map[string]string{"any-session": "outcome", "none-needed": "outcome", "good-twice": "outcome"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		var mu sync.Mutex

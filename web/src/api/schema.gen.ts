@@ -1086,7 +1086,8 @@ export interface components {
             tags?: string[] | null;
             technique: string;
             title: string;
-            verdict?: string;
+            /** @enum {string} */
+            verdict?: "as expected" | "odd" | "not observed" | "does not apply";
         };
         CaseEditsRequestBody: {
             /** @description each replaces what was changed about its case before */
@@ -1811,35 +1812,69 @@ export interface components {
             title: string;
         };
         JudgeCause: {
-            check: string;
+            beside?: string;
+            /** @enum {string} */
+            check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
             detail?: string;
-            kind: string;
-            part: string;
+            /** @enum {string} */
+            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            expected?: string;
+            observed?: string;
+            of?: string;
             row?: string;
             rule?: string;
+            subject: components["schemas"]["JudgeSubject"];
+            variant?: string;
+        };
+        JudgeChangedRow: {
+            key: string;
+            kind: string;
+            table: string;
         };
         JudgeCheck: {
-            check: string;
+            /** @enum {string} */
+            check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
             parts: components["schemas"]["JudgePart"][] | null;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
         };
         JudgePart: {
+            /** @enum {string} */
+            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "salt" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
             at?: string;
-            expected?: string;
-            kind?: string;
-            name: string;
-            observed?: string;
-            verdict: string;
-            why?: string;
+            /** @enum {string} */
+            attribute?: "http_only" | "secure" | "same_site_lax" | "same_site_strict";
+            column?: string;
+            /** @enum {string} */
+            difference?: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            expected?: components["schemas"]["JudgeValue"];
+            field?: string;
+            member?: string;
+            observed?: components["schemas"]["JudgeValue"];
+            place?: string;
+            rule?: string;
+            signals?: components["schemas"]["JudgeValue"][] | null;
+            table?: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
+            why?: components["schemas"]["JudgeValue"];
+            words: components["schemas"]["JudgeWords"];
         };
         JudgeReason: {
-            check: string;
+            beside?: string;
+            /** @enum {string} */
+            check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
             detail?: string;
+            /** @enum {string} */
+            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            expected?: string;
             headline: string;
-            kind: string;
-            part: string;
+            observed?: string;
+            of?: string;
             row?: string;
             rule?: string;
+            subject: components["schemas"]["JudgeSubject"];
+            variant?: string;
         };
         JudgeResult: {
             also?: components["schemas"]["JudgeReason"][] | null;
@@ -1848,7 +1883,7 @@ export interface components {
             by?: string;
             case: string;
             cause?: components["schemas"]["JudgeCause"];
-            checks: string[] | null;
+            checks: ("as expected" | "odd" | "not observed" | "does not apply")[] | null;
             headline: string;
             left_out?: string;
             /** Format: date-time */
@@ -1857,18 +1892,36 @@ export interface components {
             together?: components["schemas"]["JudgeTogether"];
             /** Format: int64 */
             took: number;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
         };
         JudgeStep: {
+            by_hand?: boolean;
             checks: components["schemas"]["JudgeCheck"][] | null;
+            ended?: string;
             headline: string;
-            verdict: string;
+            reloaded?: boolean;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
+            why?: components["schemas"]["JudgeValue"];
         };
         JudgeStepResult: {
             do: string;
             expectation?: components["schemas"]["OracleExpectation"];
             judgement: components["schemas"]["JudgeStep"];
             observation?: components["schemas"]["ObservationStep"];
+        };
+        JudgeSubject: {
+            /** @enum {string} */
+            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "salt" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
+            /** @enum {string} */
+            attribute?: "http_only" | "secure" | "same_site_lax" | "same_site_strict";
+            column?: string;
+            field?: string;
+            member?: string;
+            place?: string;
+            rule?: string;
+            table?: string;
         };
         JudgeTally: {
             /** Format: int64 */
@@ -1891,6 +1944,23 @@ export interface components {
             rounds: number;
             /** Format: int64 */
             submissions: number;
+        };
+        JudgeValue: {
+            /** @enum {string} */
+            is: "as_text" | "short_text" | "quoted" | "number" | "blank" | "empty_text" | "null" | "null_or_empty" | "filled_in" | "ticked" | "not_ticked" | "none" | "unchanged" | "anything" | "defaults" | "no_change" | "outcome_is" | "nothing_further_written" | "refused_by_the_page" | "refused_unreadable" | "refused_or_without" | "failed_with" | "status_is" | "status_to" | "redirected_to" | "shows_internals" | "page_says" | "other_page_says" | "browser_says" | "rows_written" | "other_rows_written" | "rows_changed" | "no_row_is_written" | "nothing_new" | "no_answer_came" | "form_has_gone" | "form_as_before" | "no_request_seen" | "no_request_made" | "control_refused" | "control_makes" | "seen_by_hand" | "an_answer" | "no_server_error" | "the_sites" | "leads_to" | "a_page" | "page_answers" | "not_seen" | "request_lost" | "on_summary" | "on_field" | "as_entered" | "as_typed" | "not_as_typed" | "can_be_pressed" | "disabled" | "json" | "follows_it" | "violation" | "a_member" | "members" | "what_column_holds" | "no_message" | "something_like" | "quoted_in_place" | "like_in_place" | "some_in_place" | "quoted_at_control" | "some_message" | "promised_place" | "seen_in_place" | "seen" | "but_hidden" | "refers_to_it" | "does_not_refer" | "elsewhere" | "at_control" | "page_without_it" | "no_longer" | "while_typing" | "on_leaving" | "on_submitting" | "gone_once_corrected" | "it_stays" | "form_filled_in" | "form_as_opened" | "page_without_form" | "form_is" | "gone" | "there" | "the_control" | "new_row" | "one_changed_row" | "changed_or_same" | "the_column" | "not_in_table" | "auuid" | "a_number" | "visitors_address" | "key_of_row" | "now_within" | "moment" | "nowhere" | "in_redirect" | "in_header" | "in_page" | "in_column" | "in_mail_text" | "plain_text" | "plain_within" | "reversible" | "fast_hash" | "fast_hash_salted" | "fast_or_unknown" | "unknown_form" | "hash_kind" | "slow_hash" | "one_of" | "fresh_salt" | "shared_salt" | "another_salt" | "stored_same_twice" | "stored_differently" | "what_was_sent" | "unknown_text" | "secret_blank" | "secret_trimmed" | "secret_lowered" | "secret_raised" | "secret_bytes" | "secret_characters" | "secret_escaped" | "secret_form" | "value_of_field" | "sent_before" | "renewed" | "cookie_changed" | "no_cookie_changed" | "page_is_open" | "flag_set" | "flag_not_set" | "session_is_ended" | "session_is_on" | "state_is" | "opens_as" | "because" | "visitor_not_known" | "nothing_promised_of_rows" | "nothing_promised_of_values" | "nothing_promised_of_session" | "no_page_sends_it" | "holds_nul" | "was_refused" | "outcome_differs" | "no_database_watched" | "may_hold_it_already" | "judged_under_secrets" | "judged_by_hand" | "promise_not_known" | "default_not_known" | "no_row_written" | "no_row_was_written" | "no_row_seen" | "hosts_not_allowed" | "no_member" | "answer_too_long" | "no_page_came" | "site_failed" | "control_kept_out" | "control_remade" | "refused_unread" | "only_json" | "json_has_no_form" | "page_not_opened" | "not_native" | "not_offered" | "not_loaded_anew" | "list_not_read" | "nothing_chosen" | "no_mistake_made" | "mistake_impossible" | "no_secret_sent" | "short_or_innocent" | "peppered" | "not_verified" | "no_page_promised" | "not_set_here" | "no_other_session";
+            /** Format: int64 */
+            n?: number;
+            of?: string;
+            rows?: components["schemas"]["JudgeChangedRow"][] | null;
+            text?: string;
+            was?: string;
+        };
+        JudgeWords: {
+            difference?: string;
+            expected?: string;
+            name: string;
+            observed?: string;
+            why?: string;
         };
         KeptSecrets: {
             accounts: string[] | null;
@@ -2072,7 +2142,8 @@ export interface components {
             /** Format: date-time */
             at: string;
             before?: components["schemas"]["ObservationPage"];
-            beside?: string;
+            /** @enum {string} */
+            beside?: "ended" | "goes on";
             changes: components["schemas"]["ObservationChange"][] | null;
             cookies_after?: {
                 [key: string]: string;
@@ -2122,7 +2193,8 @@ export interface components {
             page: string;
             path: string;
             state: string;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
             why?: string;
         };
         OracleColumn: {
@@ -2427,7 +2499,8 @@ export interface components {
             account: string;
             expected: string;
             observed: string;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
             what: string;
             why?: string;
         };
@@ -2959,7 +3032,8 @@ export interface components {
             judgement?: components["schemas"]["JudgeStep"];
             state?: components["schemas"]["JudgePart"][] | null;
             then?: string;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
             words: string;
         };
         Step: {
@@ -3030,7 +3104,8 @@ export interface components {
             case: string;
             driver: string;
             headline?: string;
-            verdict?: string;
+            /** @enum {string} */
+            verdict?: "as expected" | "odd" | "not observed" | "does not apply";
         };
         Undone: {
             /** Format: int64 */
@@ -3051,7 +3126,8 @@ export interface components {
             id: string;
             stations: components["schemas"]["Station"][] | null;
             title: string;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
         };
         WordView: {
             /** Format: date-time */

@@ -2,14 +2,16 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useJourneys, useWalk } from "../api/beyond";
 import type { Schemas } from "../api/client";
+import { checkName } from "../api/words.gen";
 import { Menu } from "../parts/menu";
 import { Trouble, Waiting } from "../parts/notice";
 import { Legend, Tick, type Verdict } from "../parts/tick";
 import { ago, moment } from "../parts/time";
 
 type Journey = Schemas["JourneyView"];
-type Walk = Schemas["Walk"];
-type Station = Schemas["Station"];
+/** A station or walk that was not made yet has no verdict. */
+type Station = Omit<Schemas["Station"], "verdict"> & { verdict: Verdict };
+type Walk = Omit<Schemas["Walk"], "verdict" | "stations"> & { verdict: Verdict; stations: Station[] | null };
 
 /** A site's journeys: each way through them as a line of stations. */
 export function JourneysPage() {
@@ -72,7 +74,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
       title: "the whole way",
       headline: "",
       verdict: "to come",
-      stations: journey.steps.map((s) => ({ words: s.words, verdict: "to come", headline: "" })),
+      stations: journey.steps.map((s) => ({ words: s.words, verdict: "to come" as const, headline: "" })),
     },
   ];
   const oddWalk = Math.max(
@@ -158,7 +160,7 @@ function Line(props: { journey: Journey; stations: Station[]; picked: number; pi
 function Detail({ station }: { station: Station }) {
   const parts = [
     ...(station.judgement?.checks ?? []).flatMap((c) =>
-      (c.parts ?? []).filter((p) => p.verdict !== "does not apply").map((p) => ({ check: c.check, ...p })),
+      (c.parts ?? []).filter((p) => p.verdict !== "does not apply").map((p) => ({ check: checkName[c.check], ...p })),
     ),
     ...(station.state ?? []).map((p) => ({ check: "", ...p })),
   ];
@@ -182,11 +184,11 @@ function Detail({ station }: { station: Station }) {
             <Tick verdict={p.verdict as Verdict} height={14} />
             <span>
               {p.check && <span className="text-soft">{p.check}: </span>}
-              {p.name}
+              {p.words.name}
               {p.verdict !== "as expected" && (
                 <span className="block">
-                  {p.observed || p.why}
-                  {p.expected && <span className="text-soft">, expected {p.expected}</span>}
+                  {p.words.observed || p.words.why}
+                  {p.words.expected && <span className="text-soft">, expected {p.words.expected}</span>}
                 </span>
               )}
             </span>

@@ -3,14 +3,13 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { type Depth, useCase, usualPlan } from "../api/cases";
 import { Problem } from "../api/client";
 import { type Mark, type RunView, useLive, useResume, useRun, useStart, useStop } from "../api/queries";
+import { checks } from "../api/words.gen";
 import { Trouble, Waiting } from "../parts/notice";
 import { RowsTable } from "../parts/rows";
 import { RunOptions } from "../parts/run-options";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../parts/tick";
 import { count, moment } from "../parts/time";
 import { useAt, useFormView } from "./form-frame";
-
-const checks = ["Outcome", "Response", "Messages", "Refilled values", "Stored data", "Secrets", "Session"];
 
 export function RunPage() {
   const at = useAt();
@@ -79,8 +78,8 @@ function Lattice({ view }: { view: RunView }) {
                 <span className="sr-only">row</span>
               </th>
               {checks.map((c) => (
-                <th key={c} scope="col" className="py-1.5 pr-1 font-semibold">
-                  {c}
+                <th key={c.check} scope="col" className="py-1.5 pr-1 font-semibold">
+                  {c.name}
                 </th>
               ))}
             </tr>
@@ -97,12 +96,12 @@ function Lattice({ view }: { view: RunView }) {
                   </span>
                 </th>
                 {checks.map((c, i) => (
-                  <td key={c} className="py-1.5 pl-1">
+                  <td key={c.check} className="py-1.5 pl-1">
                     <Cell
                       cases={row.cases ?? []}
                       index={i}
                       marks={marks}
-                      label={`${row.label}, ${c}`}
+                      label={`${row.label}, ${c.name}`}
                       base={base}
                       run={r.number}
                     />

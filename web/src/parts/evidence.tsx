@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { checkName } from "../api/words.gen";
 import { Tick, type Verdict } from "./tick";
 import { Compared, Value } from "./value";
 
@@ -26,7 +27,7 @@ export function Evidence({ view }: { view: CaseView }) {
       )}
       {cut && (
         <div className="mt-3">
-          <Compared sent={cut.expected ?? ""} stored={cut.observed ?? ""} />
+          <Compared sent={cut.words.expected ?? ""} stored={cut.words.observed ?? ""} />
         </div>
       )}
       {oddStep && (
@@ -45,9 +46,9 @@ export function Evidence({ view }: { view: CaseView }) {
 
 function cutShort(checks: Check[]): Part | undefined {
   return checks
-    .filter((c) => c.check === "Stored data")
+    .filter((c) => c.check === "stored_data")
     .flatMap((c) => c.parts ?? [])
-    .find((p) => p.verdict === "odd" && p.name.includes(".") && p.expected !== undefined && p.observed !== undefined);
+    .find((p) => p.verdict === "odd" && p.aspect === "column" && p.expected && p.observed);
 }
 
 /** The seven checks; odd parts with expected and observed, the rest in one line. */
@@ -57,10 +58,11 @@ export function Checks({ checks, all = false }: { checks: Check[]; all?: boolean
       {checks.map((c) => (
         <li key={c.check} className="grid grid-cols-[18px_98px_minmax(0,1fr)] gap-1 border-t border-line py-1.5">
           <Tick verdict={c.verdict as Verdict} />
-          <span className="font-semibold">{c.check}</span>
+          <span className="font-semibold">{checkName[c.check]}</span>
           <div>
-            {parts(c, all).map((p) => (
-              <PartLine key={p.name} part={p} values={c.check === "Stored data" || c.check === "Refilled values"} />
+            {parts(c, all).map((p, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
+              <PartLine key={i} part={p} values={c.check === "stored_data" || c.check === "refilled_values"} />
             ))}
           </div>
         </li>
@@ -86,8 +88,8 @@ function PartLine({ part, values }: { part: Part; values: boolean }) {
     return (
       <p className={tone}>
         {part.verdict === "not observed" ? "Not observed: " : "Does not apply: "}
-        {part.why}
-        {part.observed ? ` (${part.observed})` : ""}
+        {part.words.why}
+        {part.words.observed ? ` (${part.words.observed})` : ""}
       </p>
     );
   }
@@ -95,18 +97,18 @@ function PartLine({ part, values }: { part: Part; values: boolean }) {
   if (!odd)
     return (
       <p className="text-soft">
-        {part.name !== "outcome" && <span className="text-[12px]">{part.name}: </span>}
-        <Text>{part.observed ?? ""}</Text>
+        {part.aspect !== "outcome" && <span className="text-[12px]">{part.words.name}: </span>}
+        <Text>{part.words.observed ?? ""}</Text>
       </p>
     );
   return (
     <div className="mb-1">
-      {part.name !== "outcome" && <p className="font-semibold text-odd">{part.name}</p>}
+      {part.aspect !== "outcome" && <p className="font-semibold text-odd">{part.words.name}</p>}
       <p>
-        Expected <Text>{part.expected ?? ""}</Text>
+        Expected <Text>{part.words.expected ?? ""}</Text>
       </p>
       <p>
-        Observed <Text>{part.observed ?? ""}</Text>
+        Observed <Text>{part.words.observed ?? ""}</Text>
       </p>
     </div>
   );

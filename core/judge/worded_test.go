@@ -1,0 +1,22 @@
+package judge_test
+
+import (
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/core/wording"
+)
+
+// worded judges a step and words it, so that these tests read as a tester does.
+func worded(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *judge.Step {
+	s := judge.Judge(p, e, o, earlier)
+	wording.Step(p, e, s)
+	return s
+}
+
+func byHand(s *scene, seen judge.Verdict, note string) *judge.Step {
+	step := judge.ByHand(s.p, s.e, s.o, seen, note)
+	wording.Step(s.p, s.e, step)
+	return step
+}

@@ -1,0 +1,63 @@
+package wording
+
+import (
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+)
+
+// Reword changes every sentence, and gives back a function that puts them right again.
+func Reword(change func(string) string) (restore func()) {
+	undo := []func(){
+		reworded(checks, change), reworded(aspects, change), reworded(wholes, change), reworded(differences, change), reworded(values, change), reworded(longer, change),
+		reworded(ends, change), reworded(odd, change), reworded(headlines, change), reworded(oddIn, change), reworded(ofReply, change), reworded(flags, change),
+	}
+	return func() {
+		for _, f := range undo {
+			f()
+		}
+	}
+}
+
+func reworded[K comparable](templates map[K]string, change func(string) string) (restore func()) {
+	before := map[K]string{}
+	for k, v := range templates {
+		before[k], templates[k] = v, change(v)
+	}
+	return func() {
+		for k, v := range before {
+			templates[k] = v
+		}
+	}
+}
+
+// Lacking are the codes without words.
+func Lacking() (out []string) {
+	for _, c := range judge.CheckName("").Values() {
+		out = append(out, lacking(checks, judge.CheckName(c))...)
+	}
+	for _, a := range judge.Aspect("").Values() {
+		out = append(out, lacking(aspects, judge.Aspect(a))...)
+	}
+	for _, d := range judge.Difference("").Values() {
+		out = append(out, lacking(differences, judge.Difference(d))...)
+	}
+	for _, t := range judge.Term("").Values() {
+		out = append(out, lacking(values, judge.Term(t))...)
+	}
+	return out
+}
+
+func lacking[K ~string](templates map[K]string, code K) []string {
+	if templates[code] == "" {
+		return []string{string(code)}
+	}
+	return nil
+}
+
+// ValueOf words a value of a part.
+func ValueOf(form *spec.Prepared, p *judge.Part, v *judge.Value) string {
+	return writer{form}.value(p, v)
+}
+
+// TellsMore tells whether a value has longer words.
+func TellsMore(v *judge.Value) bool { return tellsMore(v) }
