@@ -23,7 +23,7 @@ func largeResult(cases int) *judge.Report {
 	r := &judge.Report{Form: "wide", Site: "http://127.0.0.1:4650", Started: time.Now().UTC(), Took: time.Minute, Complete: true, Results: map[string]*judge.Result{}}
 	for i := range cases {
 		row := fmt.Sprintf("f%d", i%40)
-		c := &design.Case{ID: fmt.Sprintf("wide/%s.length.%d/http", row, i), Title: "a length", Row: row, Technique: design.Boundaries, Covers: []string{"rule " + row + ".length", fmt.Sprintf("boundary %s.length %d", row, i%400)}, Mark: design.Mark{Scale: "length, characters", At: float64(i / 40), Label: fmt.Sprint(i / 40)}, Steps: []design.Step{{Do: design.Submit, Driver: oracle.HTTP, Expect: oracle.Accepted}}}
+		c := &design.Case{ID: fmt.Sprintf("wide/%s.length.%d/http", row, i), Title: "a length", Row: row, Technique: design.Boundaries, Covers: []design.Cover{{Kind: design.CoversRule, Of: row + ".length"}, {Kind: design.CoversBoundary, Of: row + ".length", Point: fmt.Sprint(i % 400)}}, Mark: design.Mark{Scale: "length, characters", At: float64(i / 40), Label: fmt.Sprint(i / 40)}, Steps: []design.Step{{Do: design.Submit, Driver: oracle.HTTP, Expect: oracle.Accepted}}}
 		one := &judge.Result{Case: c.ID, Attempt: 1, Verdict: judge.AsExpected, Headline: "Accepted, as expected", Started: r.Started, Took: 4 * time.Millisecond}
 		sent := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
 		for k := range 12 {

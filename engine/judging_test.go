@@ -35,7 +35,7 @@ func (k *kept) Interference([]observation.Change) {}
 
 func madeCases(n int) (out []*attempt) {
 	for i := range n {
-		out = append(out, &attempt{c: &design.Case{}, result: &judge.Result{Case: fmt.Sprint(i), Steps: []judge.StepResult{{Judgement: judge.Unobserved("for want of a site")}}}})
+		out = append(out, &attempt{r: &Run{}, c: &design.Case{}, result: &judge.Result{Case: fmt.Sprint(i), Steps: []judge.StepResult{{Judgement: judge.Unobserved("for want of a site")}}}})
 	}
 	return out
 }

@@ -127,7 +127,7 @@ func (w *walk) readCode(ctx context.Context, at *spec.CodeRow) (why string, err 
 func (r *Run) usual(walk string) *design.Case {
 	all, _ := r.c.Designer.Cases(design.Quick)
 	for _, c := range all {
-		if strings.HasSuffix(c.ID, "/form.usual/http") {
+		if c.Last().Driver == oracle.HTTP && c.CoversThis(design.CoversPartition, "form", design.ValidPoint) {
 			mine := *c
 			mine.ID += "#" + walk
 			return &mine

@@ -135,7 +135,7 @@ func TestALargeReportStaysSmall(t *testing.T) {
 	odd, fine := r.Results["join/b/http"], r.Results["join/a/http"]
 	for i := range 20_000 {
 		id := fmt.Sprintf("join/f%d.length.max+%d/http", i%40, i)
-		r.Cases = append(r.Cases, &design.Case{ID: id, Row: fmt.Sprintf("f%d", i%40), Steps: r.Cases[0].Steps, Covers: []string{fmt.Sprintf("boundary f%d %d", i%40, i)}, Mark: design.Mark{Scale: "length, characters", At: float64(i), Label: fmt.Sprint(i)}})
+		r.Cases = append(r.Cases, &design.Case{ID: id, Row: fmt.Sprintf("f%d", i%40), Steps: r.Cases[0].Steps, Covers: []design.Cover{{Kind: design.CoversBoundary, Of: fmt.Sprintf("f%d", i%40), Point: fmt.Sprint(i)}}, Mark: design.Mark{Scale: "length, characters", At: float64(i), Label: fmt.Sprint(i)}})
 		one := *fine
 		if i%100 == 0 {
 			one = *odd

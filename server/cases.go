@@ -5,7 +5,6 @@ import (
 	"errors"
 	"net/http"
 	"strconv"
-	"strings"
 
 	"oddtick/core/cover"
 	"oddtick/core/design"
@@ -186,12 +185,12 @@ type twin struct {
 }
 
 // twinOf is the case with the same input by the other driver, nil where there is none.
-func (d *designed) twinOf(ctx context.Context, id string) (*twin, error) {
-	for _, pair := range [][2]oracle.Driver{{oracle.HTTP, oracle.Browser}, {oracle.Browser, oracle.HTTP}} {
-		if rest, ok := strings.CutSuffix(id, "/"+string(pair[0])); ok {
-			other, err := d.find(ctx, rest+"/"+string(pair[1]))
+func (d *designed) twinOf(ctx context.Context, c *design.Case) (*twin, error) {
+	for _, driver := range []oracle.Driver{oracle.HTTP, oracle.Browser} {
+		if id := c.By(driver); id != "" && id != c.ID {
+			other, err := d.find(ctx, id)
 			if err != nil || other != nil {
-				return &twin{Case: rest + "/" + string(pair[1]), Driver: pair[1]}, err
+				return &twin{Case: id, Driver: driver}, err
 			}
 		}
 	}
@@ -293,7 +292,7 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, err
 func (d *designed) view(ctx context.Context, c *design.Case) (*caseView, error) {
 	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c), Bound: d.boundOf(c)}
 	var err error
-	if v.Twin, err = d.twinOf(ctx, c.ID); err != nil {
+	if v.Twin, err = d.twinOf(ctx, c); err != nil {
 		return nil, err
 	}
 	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID), Large: design.StrengthOf(c.ID) > 0}

@@ -96,7 +96,7 @@ func covered(r *judge.Report) map[string]bool {
 			continue
 		}
 		for _, what := range c.Covers {
-			out[what] = true
+			out[what.String()] = true
 		}
 	}
 	return out

@@ -20,7 +20,7 @@ func result(odd map[string]string) *judge.Report {
 		if !in {
 			continue
 		}
-		r.Cases = append(r.Cases, &design.Case{ID: id, Row: "row", Covers: []string{"rule " + id}, Steps: []design.Step{{Do: design.Submit}}})
+		r.Cases = append(r.Cases, &design.Case{ID: id, Row: "row", Covers: []design.Cover{{Kind: design.CoversRule, Of: id}}, Steps: []design.Step{{Do: design.Submit}}})
 		one := &judge.Result{Case: id, Verdict: judge.AsExpected}
 		switch why {
 		case "":

@@ -133,7 +133,7 @@ func sweep(d *design.Designer, items []Item, cases []*design.Case, counts func(*
 			continue
 		}
 		for _, what := range c.Covers {
-			for _, i := range byCase[what] {
+			for _, i := range byCase[what.String()] {
 				if out[i] == "" {
 					out[i] = c.ID
 				}

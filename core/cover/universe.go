@@ -274,7 +274,7 @@ func (u *builder) tables(set *design.Set) {
 			for i, e := range c.Entries {
 				words += fmt.Sprintf(", %s: %s", t.Conditions[i], e)
 			}
-			u.add(Decisions, t.ID+" "+design.ColumnText(c.Entries), words, t.ID+".given", declared("column "+t.ID+" "+design.ColumnText(c.Entries)))
+			u.add(Decisions, t.ID+" "+design.ColumnText(c.Entries), words, t.ID+".given", declared(design.Cover{Kind: design.CoversColumn, Of: t.ID, Point: design.ColumnText(c.Entries)}))
 		}
 		for _, e := range t.Effects {
 			if e.Why != "" {
@@ -282,13 +282,13 @@ func (u *builder) tables(set *design.Set) {
 			}
 			for _, side := range []string{"holds", "fails"} {
 				about := t.ID + " " + e.Condition + " " + side
-				u.add(Effects, about, t.Title+": "+e.Condition+" alone "+side, t.ID+".given", declared("effect "+about))
+				u.add(Effects, about, t.Title+": "+e.Condition+" alone "+side, t.ID+".given", declared(design.Cover{Kind: design.CoversEffect, Of: t.ID, Point: e.Condition + " " + side}))
 			}
 		}
 	}
 }
 
-func declared(what string) func(*attempt) bool {
+func declared(what design.Cover) func(*attempt) bool {
 	return func(a *attempt) bool { return slices.Contains(a.c.Covers, what) }
 }
 
@@ -297,7 +297,7 @@ func (u *builder) tuples(set *design.Set) {
 	if set.Combined == nil {
 		return
 	}
-	for _, name := range set.Combined.Names() {
-		u.add(Tuples, name, name[len(set.Combined.Word())+1:], set.Combined.Word()+":", declared(name))
+	for _, what := range set.Combined.Covered() {
+		u.add(Tuples, what.String(), what.Of, set.Combined.Word()+":", declared(what))
 	}
 }

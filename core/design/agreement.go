@@ -65,7 +65,7 @@ func distanceWords(kind spec.Kind, units int) string {
 
 func (s *sheet) across(depth Depth, r *spec.PreparedRule, role, title string, replace map[string]Recipe, m Mark) {
 	s.add(depth, &Case{
-		ID: s.id(r.ID + "." + role), Title: title, Row: RowAcross, Technique: Partitioning, Covers: []string{"partition " + r.ID + " " + role}, Mark: m,
+		ID: s.id(r.ID + "." + role), Title: title, Row: RowAcross, Technique: Partitioning, Covers: cover(CoversPartition, r.ID, role), Mark: m,
 		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 	})
 }

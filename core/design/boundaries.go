@@ -57,8 +57,8 @@ func (p point) role() string {
 	return fmt.Sprintf("%s%+d", p.end, p.offset)
 }
 
-func (p point) covers(r *spec.PreparedRule) []string {
-	return []string{"boundary " + r.ID + " " + p.role()}
+func (p point) covers(r *spec.PreparedRule) []Cover {
+	return cover(CoversBoundary, r.ID, p.role())
 }
 
 func (p point) title() string {
@@ -137,7 +137,7 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		return // the server's own limit comes in between
 	}
 	far := max(farLength, r.Limit.Max*10)
-	s.one(Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), Boundaries, []string{"boundary " + r.ID + " max far"},
+	s.one(Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint),
 		Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, Mark{scaleOf(f), float64(far), strconv.Itoa(far)})
 }
 
@@ -157,7 +157,7 @@ func (s *sheet) someLength(f *spec.PreparedField, r *spec.PreparedRule) {
 			}
 			recipe := Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: n, Breaks: id}
 			if _, ok := s.draft(f, recipe); ok {
-				s.one(Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), Partitioning, []string{"partition " + r.ID + " broken"}, recipe, Mark{scaleOf(f), float64(n), strconv.Itoa(n)})
+				s.one(Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), Partitioning, cover(CoversPartition, r.ID, BrokenPoint), recipe, Mark{scaleOf(f), float64(n), strconv.Itoa(n)})
 				return
 			}
 		}
@@ -170,13 +170,13 @@ func (s *sheet) normalisedLengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		return
 	}
 	id := localID(r)
-	covers := func(role string) []string { return []string{"boundary " + r.ID + " " + role} }
+	covers := func(role string) []Cover { return cover(CoversBoundary, r.ID, role) }
 	if r.Limit.Max > 0 && r.Limit.Max < farLength {
-		s.one(Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), Boundaries, covers("max trimmed"),
+		s.one(Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), Boundaries, covers(maxTrimmed),
 			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Max) + 0.5, strconv.Itoa(r.Limit.Max) + " trimmed"})
 	}
 	if r.Limit.Min > 1 {
-		s.one(Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), Boundaries, covers("min-1 trimmed"),
+		s.one(Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), Boundaries, covers(belowMinTrimmed),
 			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Min) - 0.5, strconv.Itoa(r.Limit.Min-1) + " trimmed"})
 	}
 }
@@ -210,7 +210,7 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 			number(p, *r.MinNumber)
 		}
 		if _, known := s.placed[place{f, s.driver, "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
-			s.one(Standard, f, id+".negative", "a negative number", Boundaries, []string{"boundary " + r.ID + " negative"}, Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
+			s.one(Standard, f, id+".negative", "a negative number", Boundaries, cover(CoversBoundary, r.ID, "negative"), Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
 		}
 	}
 	if r.MaxNumber != nil {
@@ -219,7 +219,7 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 		far := values.Whole(1_000_000_000)
 		if far.Cmp(*r.MaxNumber) > 0 && (rule(f, "step") == nil || far.Fits(rule(f, "step").From, rule(f, "step").By)) {
-			s.one(Standard, f, id+".max.far", "far above the upper boundary", Boundaries, []string{"boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far.String()}, Mark{scaleOf(f), far.Float(), "1e9"})
+			s.one(Standard, f, id+".max.far", "far above the upper boundary", Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint), Recipe{Make: Fixed, Text: far.String()}, Mark{scaleOf(f), far.Float(), "1e9"})
 		}
 	}
 }
@@ -275,7 +275,7 @@ func (s *sheet) steps(f *spec.PreparedField, r *spec.PreparedRule) {
 	}
 	for i, n := range []values.Decimal{base.Add(r.By.Half()), base.Add(r.By.Half().Half().Half())} {
 		role := []string{"half", "eighth"}[i]
-		s.one([]Depth{Quick, Thorough}[i], f, localID(r)+"."+role, n.String()+", between two steps", Partitioning, []string{"partition " + r.ID + " broken"},
+		s.one([]Depth{Quick, Thorough}[i], f, localID(r)+"."+role, n.String()+", between two steps", Partitioning, cover(CoversPartition, r.ID, BrokenPoint),
 			Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
 	}
 }
@@ -361,7 +361,7 @@ func (s *sheet) clockChange(f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 		gap := at.Truncate(time.Hour).Add(-time.Duration(after-before)*time.Second + 30*time.Minute).Format("2006-01-02T15:04")
 		if passes(f, gap, nil, ReferenceDay) {
-			s.one(Thorough, f, "guess.clock_change", "a time that summer time leaves out", ErrorGuessing, []string{"guess " + f.ID + " clock change"}, Recipe{Make: Fixed, Text: gap}, Mark{"guessed", 200, "clock change"})
+			s.one(Thorough, f, "guess.clock_change", "a time that summer time leaves out", ErrorGuessing, cover(CoversGuess, f.ID, "clock change"), Recipe{Make: Fixed, Text: gap}, Mark{"guessed", 200, "clock change"})
 			return
 		}
 	}
@@ -388,7 +388,7 @@ func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
 			day(p, string(r.Rule.Range.Max))
 		}
 		far := "2999-12-31"
-		s.one(Standard, f, id+".max.far", "far after the upper boundary", Boundaries, []string{"boundary " + r.ID + " max far"}, Recipe{Make: Fixed, Text: far}, dayMark(f, far))
+		s.one(Standard, f, id+".max.far", "far after the upper boundary", Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint), Recipe{Make: Fixed, Text: far}, dayMark(f, far))
 	}
 	s.leapDay(f)
 }
@@ -397,7 +397,7 @@ func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
 func (s *sheet) leapDay(f *spec.PreparedField) {
 	for _, day := range []string{"2004-02-29", "1996-02-29", "2024-02-29", "2028-02-29"} {
 		if passes(f, day, nil, ReferenceDay) {
-			s.one(Standard, f, "guess.leap_day", "29 February", ErrorGuessing, []string{"guess " + f.ID + " leap day"}, Recipe{Make: Fixed, Text: day}, dayMark(f, day))
+			s.one(Standard, f, "guess.leap_day", "29 February", ErrorGuessing, cover(CoversGuess, f.ID, "leap day"), Recipe{Make: Fixed, Text: day}, dayMark(f, day))
 			return
 		}
 	}

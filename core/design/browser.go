@@ -19,7 +19,7 @@ func (s *sheet) browserLayer() {
 			if r.Layer != spec.InBrowser {
 				continue
 			}
-			covers := []string{"partition " + r.ID + " broken"}
+			covers := cover(CoversPartition, r.ID, BrokenPoint)
 			switch {
 			case r.Kind == "required":
 				s.one(Quick, f, localID(r)+".blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"})
@@ -51,15 +51,14 @@ func (s *sheet) seenInBrowser() {
 			continue
 		}
 		seen[last.Breaks[0]] = true
-		twin := *c
-		twin.ID = c.ID[:len(c.ID)-len(oracle.HTTP)] + string(oracle.Browser)
+		by := c.name
+		by.driver = oracle.Browser
+		twin := s.twin(c, by, cover(CoversMessage, last.Breaks[0], "in the browser"))
 		twin.Title += ", from the browser with its own checks off"
-		twin.Covers = []string{"message " + last.Breaks[0] + " in the browser"}
-		twin.Steps = slices.Clone(c.Steps)
 		for i := range twin.Steps {
 			twin.Steps[i].Driver, twin.Steps[i].Unchecked = oracle.Browser, true
 		}
-		s.add(Standard, &twin)
+		s.add(Standard, twin)
 	}
 }
 
@@ -76,7 +75,7 @@ func (s *sheet) replacements() {
 		}
 		role := spec.Identifier(string(by))
 		s.add(Standard, &Case{
-			ID: s.id("form." + role), Title: "the answer replaced: " + string(by), Row: RowForm, Technique: ErrorGuessing, Covers: []string{"guess form " + role},
+			ID: s.id("form." + role), Title: "the answer replaced: " + string(by), Row: RowForm, Technique: ErrorGuessing, Covers: cover(CoversGuess, "form", role),
 			Mark: Mark{"requests", 20 + float64(i), string(by)}, Steps: []Step{{Do: Submit, Driver: s.driver, Replaced: by, Inputs: s.inputs(0, nil)}},
 		})
 	}
@@ -90,7 +89,7 @@ func (s *sheet) reloaded() {
 	s.driver = oracle.Browser
 	defer func() { s.driver = oracle.HTTP }()
 	s.add(Standard, &Case{
-		ID: s.id("form.reloaded"), Title: "the page loaded again after acceptance", Row: RowForm, Technique: ErrorGuessing, Covers: []string{"guess form reloaded"},
+		ID: s.id("form.reloaded"), Title: "the page loaded again after acceptance", Row: RowForm, Technique: ErrorGuessing, Covers: cover(CoversGuess, "form", "reloaded"),
 		Mark: Mark{"requests", 30, "loaded again"}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, nil)}, {Do: Reload, Driver: s.driver}},
 	})
 }

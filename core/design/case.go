@@ -1,6 +1,8 @@
 package design
 
 import (
+	"slices"
+
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
@@ -48,9 +50,11 @@ type Case struct {
 	Title     string    `json:"title"`
 	Row       string    `json:"row"` // a field's id, or one of the rows below the fields
 	Technique Technique `json:"technique"`
-	// Covers are the rules, partitions and boundaries: "rule username.length", "boundary username.length max+1".
-	Covers []string `json:"covers"`
-	Steps  []Step   `json:"steps"`
+	// Covers are the rules, partitions and boundaries that it puts to the test.
+	Covers []Cover `json:"covers"`
+	// Twin are those of the case that it makes in another language, or in the browser.
+	Twin  []Cover `json:"twin,omitempty"`
+	Steps []Step  `json:"steps"`
 	// Language is what the visitor asks for (a language tag, BCP 47), where it is not the usual one of the site.
 	Language string `json:"language,omitempty"`
 	Mark     Mark   `json:"mark"`
@@ -59,6 +63,22 @@ type Case struct {
 	// Spare: it is made with an account that may be locked.
 	Spare bool `json:"spare,omitempty"`
 	depth int
+	name  name
+}
+
+// By is the id of the case with the same input by a driver; "" for a case that a tester wrote.
+func (c *Case) By(driver oracle.Driver) string {
+	if c.name.form == "" {
+		return ""
+	}
+	other := c.name
+	other.driver = driver
+	return other.id()
+}
+
+// CoversThis tells whether something is among what it covers.
+func (c *Case) CoversThis(kind CoverKind, of, point string) bool {
+	return slices.Contains(c.Covers, Cover{kind, of, point})
 }
 
 // Off tells whether the case is switched off.

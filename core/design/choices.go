@@ -19,7 +19,7 @@ func (s *sheet) choices(f *spec.PreparedField) {
 		for i, o := range f.Options {
 			all[i] = o.Value
 		}
-		covers := []string{"partition " + f.ID + " several"}
+		covers := cover(CoversPartition, f.ID, "several")
 		s.one(Quick, f, "several", "all of them", Partitioning, covers, Recipe{Make: Fixed, Text: strings.Join(all, chosenTogether)}, Mark{"choice", float64(len(all)), "all"})
 	}
 	for i, o := range f.Options {
@@ -30,6 +30,6 @@ func (s *sheet) choices(f *spec.PreparedField) {
 		if label == "" {
 			label = o.Value
 		}
-		s.one(Quick, f, "option."+o.Value, label, EachChoice, []string{"option " + f.ID + " " + o.Value}, Recipe{Make: Fixed, Text: o.Value}, Mark{"choice", float64(i), o.Value})
+		s.one(Quick, f, "option."+o.Value, label, EachChoice, cover(CoversOption, f.ID, o.Value), Recipe{Make: Fixed, Text: o.Value}, Mark{"choice", float64(i), o.Value})
 	}
 }

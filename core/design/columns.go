@@ -49,7 +49,7 @@ func (s *sheet) columns(x *decision) {
 			firsts[column.Outcome] = true
 			depth = Quick
 		}
-		column.Case = s.caseOf(x, chosen, depth, "column "+x.table.ID+" "+ColumnText(column.Entries))
+		column.Case = s.caseOf(x, chosen, depth, Cover{CoversColumn, x.table.ID, ColumnText(column.Entries)})
 		for _, m := range inside {
 			s.caseOf(x, m, Thorough)
 		}

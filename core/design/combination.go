@@ -30,15 +30,15 @@ type Combined struct {
 	// Why says why there is no array, "" where there is one.
 	Why string `json:"why,omitempty"`
 	// Large: there is none, as the plan did not ask for so many combinations.
-	Large bool `json:"large,omitempty"`
-	names []string
+	Large   bool `json:"large,omitempty"`
+	covered []Cover
 }
 
 // StrengthOf tells the strength of the combinations a case's id speaks of; 0 for another case.
 func StrengthOf(id string) int {
 	_, role, _ := strings.Cut(id, "/")
-	for t, name := range combinedNames {
-		if strings.HasPrefix(role, name+":") {
+	for t, kind := range combinedKinds {
+		if t > 0 && strings.HasPrefix(role, string(kind)+":") {
 			return t
 		}
 	}
@@ -46,10 +46,10 @@ func StrengthOf(id string) int {
 }
 
 // Word is what its combinations are called: pair, triple.
-func (c *Combined) Word() string { return combinedNames[c.Strength] }
+func (c *Combined) Word() string { return string(combinedKinds[c.Strength]) }
 
-// Names are the combinations that its rows have, as cases name them.
-func (c *Combined) Names() []string { return c.names }
+// Covered are the combinations that its rows have.
+func (c *Combined) Covered() []Cover { return c.covered }
 
 // Factor is a field with the levels it is combined at.
 type Factor struct {
@@ -299,15 +299,15 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 	for i, f := range fields {
 		replace[f.ID] = levels[i][row[i]].recipe
 	}
-	var covers []string
-	eachTuple(fields, levels, row, strength, func(name string) {
-		if !known[name] {
-			known[name] = true
-			covers = append(covers, name)
+	var covers []Cover
+	eachTuple(fields, levels, row, strength, func(levels string) {
+		if one := (Cover{Kind: combinedKinds[strength], Of: levels}); !known[levels] {
+			known[levels] = true
+			covers = append(covers, one)
+			s.combined.covered = append(s.combined.covered, one)
 		}
 	})
 	out.New = len(covers)
-	s.combined.names = append(s.combined.names, covers...)
 	if len(covers) == 0 {
 		return out
 	}
@@ -317,17 +317,17 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 		if ok {
 			why = "it is not accepted: " + e.Failing[0].Why
 		}
-		s.omitted = append(s.omitted, Omission{About: s.id(strings.Replace(covers[0], " ", ":", 1)), Why: why})
+		s.omitted = append(s.omitted, Omission{About: s.id(covers[0].role()), Why: why})
 		return out
 	}
 	words := make([]string, len(fields))
 	for i, f := range fields {
 		words[i] = f.Label + " " + levels[i][row[i]].role
 	}
-	id := s.id(strings.Replace(covers[0], " ", ":", 1))
+	id := s.id(covers[0].role())
 	s.add(Standard, &Case{
 		ID: id, Title: "together: " + strings.Join(words, ", "), Row: RowAcross, Technique: Combination, Covers: covers,
-		Mark: Mark{combinedNames[strength] + "s", float64(len(s.combined.Rows)), strconv.Itoa(len(s.combined.Rows) + 1)}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
+		Mark: Mark{string(combinedKinds[strength]) + "s", float64(len(s.combined.Rows)), strconv.Itoa(len(s.combined.Rows) + 1)}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 	})
 	if s.seen[id] != nil {
 		out.Case = id
@@ -335,16 +335,13 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 	return out
 }
 
-// combinedNames name the combinations by strength.
-var combinedNames = map[int]string{1: "single", 2: "pair", 3: "triple", 4: "quadruple", 5: "quintuple", 6: "sextuple"}
-
-// eachTuple names every combination of a row: "pair area=east,share=half".
-func eachTuple(fields []*spec.PreparedField, levels [][]level, row []int, strength int, visit func(name string)) {
+// eachTuple names every combination of a row by its levels: "area=east,share=half".
+func eachTuple(fields []*spec.PreparedField, levels [][]level, row []int, strength int, visit func(levels string)) {
 	parts := make([]string, 0, strength)
 	var pick func(from int)
 	pick = func(from int) {
 		if len(parts) == strength {
-			visit(combinedNames[strength] + " " + strings.Join(parts, ","))
+			visit(strings.Join(parts, ","))
 			return
 		}
 		for i := from; i <= len(fields)-(strength-len(parts)); i++ {

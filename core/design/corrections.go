@@ -27,7 +27,7 @@ func (s *sheet) corrections() {
 			continue
 		}
 		s.add(depth, &Case{
-			ID: id, Title: r.Field.Label + ": a mistake (" + r.Kind + "), corrected before sending", Row: r.Field.ID, Technique: ErrorGuessing, Covers: []string{"message " + r.ID + " comes"},
+			ID: id, Title: r.Field.Label + ": a mistake (" + r.Kind + "), corrected before sending", Row: r.Field.ID, Technique: ErrorGuessing, Covers: cover(CoversMessage, r.ID, "comes"),
 			Mark: Mark{"corrected", float64(i), r.Kind}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, nil), Mistake: mistake}},
 		})
 		depth = Standard

@@ -383,7 +383,7 @@ type fulfilment struct {
 
 // newSheet is an empty one. Drafts may be shared with another.
 func (d *Designer) newSheet(ctx context.Context, drafts map[draft]string) *sheet {
-	return &sheet{ctx: ctx, d: d, seen: map[string]*Case{}, placed: map[place]string{}, alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, drafts: drafts, layer: spec.OnServer, driver: oracle.HTTP}
+	return &sheet{ctx: ctx, d: d, seen: map[string]*Case{}, names: map[string]name{}, placed: map[place]string{}, alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, drafts: drafts, layer: spec.OnServer, driver: oracle.HTTP}
 }
 
 // sheet collects the cases.
@@ -395,8 +395,10 @@ type sheet struct {
 	tabled   []*Table
 	combined *Combined
 	seen     map[string]*Case // by id; nil for one that cannot be built
-	placed   map[place]string // cases of boundary values by what they send
-	alone    map[string]bool  // ids of rules that a case breaks alone
+	// names are the parts of the ids that were made.
+	names  map[string]name
+	placed map[place]string // cases of boundary values by what they send
+	alone  map[string]bool  // ids of rules that a case breaks alone
 	// fulfilled are the recipes of other fields with which a field is filled at all.
 	fulfilled map[*spec.PreparedField]fulfilment
 	drafts    map[draft]string
@@ -407,17 +409,40 @@ type sheet struct {
 // mostID is the length of the longest id.
 const mostID = 200
 
+// name is what a case's id is made of.
+type name struct {
+	form, role, language string
+	driver               oracle.Driver
+}
+
+func (n name) id() string {
+	role := n.role
+	if n.language != "" {
+		role += "@" + n.language
+	}
+	return n.form + "/" + role + "/" + string(n.driver)
+}
+
 // id is that of a case about a role of the form. Of one that is too long the end is replaced by a digest.
 func (s *sheet) id(role string) string {
-	form, driver := s.d.p.Form.Form, string(s.driver)
-	if most := mostID - len(form) - len(driver) - 2; len(role) > most {
-		role = role[:most-9] + "~" + values.Token(values.Seed(0, role), 8)
+	n := name{form: s.d.p.Form.Form, role: role, driver: s.driver}
+	if most := mostID - len(n.form) - len(n.driver) - 2; len(role) > most {
+		n.role = role[:most-9] + "~" + values.Token(values.Seed(0, role), 8)
 	}
-	return form + "/" + role + "/" + driver
+	s.names[n.id()] = n
+	return n.id()
+}
+
+// twin is a copy of a case under another name, and covers something else.
+func (s *sheet) twin(c *Case, n name, covers []Cover) *Case {
+	twin := *c
+	twin.ID, twin.name, twin.Twin, twin.Covers = n.id(), n, c.Covers, covers
+	twin.Steps = slices.Clone(c.Steps)
+	return &twin
 }
 
 // cover lets a case that is there cover more, from a depth on.
-func (s *sheet) cover(id string, depth Depth, covers ...string) {
+func (s *sheet) cover(id string, depth Depth, covers ...Cover) {
 	c := s.seen[id]
 	if c == nil {
 		return
@@ -445,7 +470,7 @@ func (s *sheet) inputs(step int, replace map[string]Recipe) []Input {
 }
 
 // one adds a case of a single submission in which one field differs from the base, and returns its id.
-func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []string, r Recipe, m Mark) string {
+func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []Cover, r Recipe, m Mark) string {
 	id := s.id(f.ID + "." + role)
 	fulfilled, ok := s.fulfilled[f]
 	if !ok {
@@ -506,6 +531,9 @@ func (s *sheet) add(depth Depth, c *Case) {
 		return
 	}
 	s.seen[c.ID] = nil
+	if n, named := s.names[c.ID]; named {
+		c.name = n
+	}
 	c.depth = slices.Index(Depths, depth)
 	if s.expectations(c) == nil {
 		return
@@ -583,7 +611,7 @@ func (d *Designer) referenceSubmission(step *Step, r Resolved) *oracle.Submissio
 func (s *sheet) ruleBroken(c *Case) {
 	if broken := c.Last().Breaks; len(broken) == 1 && s.d.kinds[broken[0]] != "" {
 		s.alone[broken[0]] = true
-		c.Covers = append([]string{"rule " + broken[0]}, c.Covers...)
+		c.Covers = append(cover(CoversRule, broken[0], ""), c.Covers...)
 	}
 }
 

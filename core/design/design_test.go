@@ -135,7 +135,7 @@ func TestEveryRuleIsBrokenAndEveryBoundaryTouched(t *testing.T) {
 			broken[rule] = true
 		}
 		for _, what := range c.Covers {
-			covered[what] = true
+			covered[what.String()] = true
 		}
 	}
 	for _, r := range p.Rules {

@@ -49,7 +49,7 @@ func (s *sheet) own(e *spec.CaseEdit) *Case {
 		driver = oracle.Browser
 	}
 	s.add(Quick, &Case{
-		ID: e.Case, Title: e.Title, Row: RowOwn, Technique: Manual, Covers: []string{}, Mark: Mark{"by hand", float64(len(s.cases)), short(e.Title)},
+		ID: e.Case, Title: e.Title, Row: RowOwn, Technique: Manual, Covers: []Cover{}, Mark: Mark{"by hand", float64(len(s.cases)), short(e.Title)},
 		Steps: []Step{{Do: Submit, Driver: driver, Inputs: s.inputs(0, s.typedRecipes(e))}},
 	})
 	return s.seen[e.Case]
@@ -60,7 +60,7 @@ func (s *sheet) typed(c *Case, e *spec.CaseEdit) *Case {
 	changed := *c
 	changed.Steps = slices.Clone(c.Steps)
 	// what is typed may be about something else
-	changed.Covers = []string{}
+	changed.Covers = []Cover{}
 	last := changed.Last()
 	last.Inputs = slices.Clone(last.Inputs)
 	recipes := s.typedRecipes(e)

@@ -38,7 +38,7 @@ func TestEditsSurviveThatCasesAreComputedAnew(t *testing.T) {
 		typed := find(set.Cases, edits[2].Case)
 		assert.Equal(t, []string{"plots.range"}, typed.Last().Breaks, "what is expected follows what is typed")
 		assert.Equal(t, "nine plots", typed.Title)
-		assert.Equal(t, []string{"rule plots.range"}, typed.Covers, "what it covers follows too")
+		assert.Equal(t, []design.Cover{{Kind: design.CoversRule, Of: "plots.range"}}, typed.Covers, "what it covers follows too")
 		at := func(s *design.Set, id string) int { return slices.Index(s.Cases, find(s.Cases, id)) }
 		assert.Equal(t, at(plain, "join/plots.blank/http"), at(set, "join/plots.blank/http")-1, "only the case of greater depth stands before it")
 		own := find(set.Cases, edits[3].Case)
@@ -79,7 +79,10 @@ func TestEachPrefixIsTheGreedyOne(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var cases []*design.Case
 		for range rapid.IntRange(1, 12).Draw(t, "cases") {
-			covers := rapid.SliceOfDistinct(rapid.SampledFrom([]string{"rule a", "rule b", "pair x=1,y=2", "pair x=2,y=1", "boundary a max", "boundary a min", "partition p"}), rapid.ID).Draw(t, "covers")
+			covers := rapid.SliceOfDistinct(rapid.SampledFrom([]design.Cover{
+				{Kind: design.CoversRule, Of: "a"}, {Kind: design.CoversRule, Of: "b"}, {Kind: design.CoversPair, Of: "x=1,y=2"}, {Kind: design.CoversPair, Of: "x=2,y=1"},
+				{Kind: design.CoversBoundary, Of: "a", Point: "max"}, {Kind: design.CoversBoundary, Of: "a", Point: "min"}, {Kind: design.CoversPartition, Of: "p", Point: "x"},
+			}), rapid.ID[design.Cover]).Draw(t, "covers")
 			cases = append(cases, &design.Case{Covers: covers})
 		}
 		worth := func(c *design.Case, before []*design.Case) (n int) {
@@ -87,10 +90,10 @@ func TestEachPrefixIsTheGreedyOne(t *testing.T) {
 				if slices.ContainsFunc(before, func(b *design.Case) bool { return slices.Contains(b.Covers, what) }) {
 					continue
 				}
-				switch what[:4] {
-				case "rule":
+				switch what.Kind {
+				case design.CoversRule:
 					n += 1_000_000
-				case "pair":
+				case design.CoversPair:
 					n++
 				default:
 					n += 1000

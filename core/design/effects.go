@@ -28,9 +28,8 @@ func (s *sheet) effects(x *decision) {
 		if worth < 0 {
 			e.Why = s.noEffect(x, i)
 		} else {
-			about := "effect " + x.table.ID + " " + e.Condition
-			e.Holds = s.caseOf(x, best, Standard, about+" holds")
-			e.Fails = s.caseOf(x, best^1<<i, Standard, about+" fails")
+			e.Holds = s.caseOf(x, best, Standard, Cover{CoversEffect, x.table.ID, e.Condition + " holds"})
+			e.Fails = s.caseOf(x, best^1<<i, Standard, Cover{CoversEffect, x.table.ID, e.Condition + " fails"})
 		}
 		x.table.Effects = append(x.table.Effects, e)
 	}

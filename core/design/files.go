@@ -80,9 +80,9 @@ func (s *sheet) files(f *spec.PreparedField) {
 	usual := usualFileOf(f)
 	of := func(size int) Recipe { return Recipe{Make: File, Text: usual.Text, Length: size} }
 	mark := func(size int) Mark { return Mark{"size, bytes", float64(size), strconv.Itoa(size)} }
-	s.one(Quick, f, "blank", "no file", Partitioning, []string{"partition " + f.ID + " blank"}, Recipe{Make: Absent}, Mark{"size, bytes", -1e12, "none"})
-	s.one(Quick, f, "valid", "a usual file", Partitioning, []string{"partition " + f.ID + " valid"}, usual, Mark{"size, bytes", float64(usual.Length), "usual"})
-	s.one(Thorough, f, "guess.name", "a name with spaces, quotes and accents", ErrorGuessing, []string{"guess " + f.ID + " name"}, Recipe{Make: File, Text: strings.Replace(usual.Text, "leaf", "Zoë's  leaf (1)", 1), Length: usual.Length}, Mark{"guessed", 0, "name"})
+	s.one(Quick, f, "blank", "no file", Partitioning, cover(CoversPartition, f.ID, "blank"), Recipe{Make: Absent}, Mark{"size, bytes", -1e12, "none"})
+	s.one(Quick, f, "valid", "a usual file", Partitioning, cover(CoversPartition, f.ID, ValidPoint), usual, Mark{"size, bytes", float64(usual.Length), "usual"})
+	s.one(Thorough, f, "guess.name", "a name with spaces, quotes and accents", ErrorGuessing, cover(CoversGuess, f.ID, "name"), Recipe{Make: File, Text: strings.Replace(usual.Text, "leaf", "Zoë's  leaf (1)", 1), Length: usual.Length}, Mark{"guessed", 0, "name"})
 	r := rule(f, "file")
 	if r == nil {
 		return
@@ -95,7 +95,7 @@ func (s *sheet) files(f *spec.PreparedField) {
 			}
 		}
 		if far := most * 10; far <= farthestFile {
-			s.one(Standard, f, id+".max.far", fmt.Sprintf("%d bytes, far above the upper boundary", far), Boundaries, []string{"boundary " + r.ID + " max far"}, of(far), mark(far))
+			s.one(Standard, f, id+".max.far", fmt.Sprintf("%d bytes, far above the upper boundary", far), Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint), of(far), mark(far))
 		}
 	} else if most >= farthestFile {
 		s.omitted = append(s.omitted, Omission{About: r.ID, Why: fmt.Sprintf("files of %d bytes are larger than are made; the most is %d", most, farthestFile)})
@@ -113,7 +113,7 @@ func (s *sheet) types(f *spec.PreparedField, r *spec.PreparedRule) {
 			s.omitted = append(s.omitted, Omission{About: r.ID + " " + t, Why: "no file of this type can be made"})
 			continue
 		}
-		s.one(Standard, f, id+".type."+strings.NewReplacer("/", "_", ".", "", "*", "any").Replace(t), t, EachChoice, []string{"partition " + f.ID + " type " + t}, Recipe{Make: File, Text: text, Length: size}, Mark{"type", float64(i), t})
+		s.one(Standard, f, id+".type."+strings.NewReplacer("/", "_", ".", "", "*", "any").Replace(t), t, EachChoice, cover(CoversPartition, f.ID, "type "+t), Recipe{Make: File, Text: text, Length: size}, Mark{"type", float64(i), t})
 	}
 	if len(r.Rule.File.Types) == 0 {
 		return
@@ -125,5 +125,5 @@ func (s *sheet) types(f *spec.PreparedField, r *spec.PreparedRule) {
 		s.omitted = append(s.omitted, Omission{About: r.ID, Why: "every type that can be made is allowed"})
 		return
 	}
-	s.one(Quick, f, id+".other_type", "a file of another type", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: File, Text: "leaf" + fileTypes[i].ending + ", " + fileTypes[i].kind, Length: size}, Mark{"type", 1e6, fileTypes[i].ending})
+	s.one(Quick, f, id+".other_type", "a file of another type", Partitioning, cover(CoversPartition, r.ID, BrokenPoint), Recipe{Make: File, Text: "leaf" + fileTypes[i].ending + ", " + fileTypes[i].kind, Length: size}, Mark{"type", 1e6, fileTypes[i].ending})
 }

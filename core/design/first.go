@@ -2,14 +2,13 @@ package design
 
 import (
 	"container/heap"
-	"strings"
 )
 
 // First chooses n cases, ordered so that each is the one that covers most of what those before it do not; what covers as much keeps
 // its order. Rules count most, then whatever is not a mere combination. No choice of as many cases covers more than 1.6 times as much
 // (Nemhauser, Wolsey and Fisher: Maximizing submodular set functions, 1978). Cases that are switched off are left out.
 func First(cases []*Case, n int) []*Case {
-	covered := map[string]bool{}
+	covered := map[Cover]bool{}
 	q := make(gains, 0, len(cases))
 	for i, c := range cases {
 		if !c.Off() {
@@ -36,17 +35,16 @@ func First(cases []*Case, n int) []*Case {
 }
 
 // worth weighs what a case covers beyond the rest.
-func worth(c *Case, covered map[string]bool) int {
+func worth(c *Case, covered map[Cover]bool) int {
 	n := 0
 	for _, what := range c.Covers {
 		if covered[what] {
 			continue
 		}
-		kind, _, _ := strings.Cut(what, " ")
-		switch kind {
-		case "rule":
+		switch {
+		case what.Kind == CoversRule:
 			n += 1_000_000
-		case "pair", "triple", "quadruple", "quintuple", "sextuple", "single":
+		case what.Kind.combines():
 			n++
 		default:
 			n += 1000

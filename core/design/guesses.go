@@ -48,7 +48,7 @@ func (s *sheet) guesses(f *spec.PreparedField, most Depth) {
 		if !ok {
 			continue
 		}
-		s.one(depth, f, "guess."+g.ID, g.Title, ErrorGuessing, []string{"guess " + f.ID + " " + g.ID}, recipe, Mark{"guessed", float64(i), strings.ReplaceAll(g.ID, "_", " ")})
+		s.one(depth, f, "guess."+g.ID, g.Title, ErrorGuessing, cover(CoversGuess, f.ID, g.ID), recipe, Mark{"guessed", float64(i), strings.ReplaceAll(g.ID, "_", " ")})
 	}
 }
 

@@ -19,13 +19,12 @@ func (s *sheet) languages() {
 		broken := last.Breaks[0]
 		for _, language := range s.d.spokenOf(broken) {
 			seen[broken] = true
-			twin := *c
-			twin.ID = c.ID[:len(c.ID)-len(oracle.HTTP)-1] + "@" + language + "/" + string(oracle.HTTP)
+			in := c.name
+			in.language = language
+			twin := s.twin(c, in, cover(CoversMessage, broken, "in "+language))
 			twin.Title += ", asked for in " + language
-			twin.Covers = []string{"message " + broken + " in " + language}
 			twin.Language = language
-			twin.Steps = slices.Clone(c.Steps)
-			s.add(Standard, &twin)
+			s.add(Standard, twin)
 		}
 	}
 }

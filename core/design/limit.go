@@ -131,10 +131,9 @@ func (d *Designer) OpenEndOf(c *Case) (field string, ok bool) {
 		return "", false
 	}
 	for _, what := range c.Covers {
-		if id, is := strings.CutPrefix(what, "partition "); is && strings.HasSuffix(id, " valid") {
-			id = strings.TrimSuffix(id, " valid")
-			if _, err := d.AxisOf(id, Upper); err == nil {
-				return id, true
+		if what.Kind == CoversPartition && what.Point == ValidPoint {
+			if _, err := d.AxisOf(what.Of, Upper); err == nil {
+				return what.Of, true
 			}
 		}
 	}
@@ -148,14 +147,12 @@ func (d *Designer) EndOf(c *Case) (ruleID string, end End, ok bool) {
 		return "", "", false
 	}
 	for _, what := range c.Covers {
-		about, is := strings.CutPrefix(what, "boundary ")
-		if !is {
+		if what.Kind != CoversBoundary {
 			continue
 		}
-		id, role, _ := strings.Cut(about, " ")
 		for _, end := range []End{Lower, Upper} {
-			if _, err := d.AxisOf(id, end); err == nil && strings.HasPrefix(role, string(end)) {
-				return id, end, true
+			if _, err := d.AxisOf(what.Of, end); err == nil && strings.HasPrefix(what.Point, string(end)) {
+				return what.Of, end, true
 			}
 		}
 	}

@@ -25,27 +25,27 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 	if usual.Make == Fixed {
 		usual = Recipe{Make: Fresh}
 	}
-	s.one(Quick, f, "valid", "a usual value", Partitioning, []string{"partition " + f.ID + " valid"}, usual, s.textMark(f, "usual", 0))
+	s.one(Quick, f, "valid", "a usual value", Partitioning, cover(CoversPartition, f.ID, ValidPoint), usual, s.textMark(f, "usual", 0))
 	if r := s.d.names(f); r == nil {
 		s.normalised(f)
 	} else {
-		s.one(Quick, f, "unknown", "a name that nobody has", Partitioning, []string{"partition " + r.ID + " unknown"}, Recipe{Make: Fresh}, s.textMark(f, "unknown", 4))
+		s.one(Quick, f, "unknown", "a name that nobody has", Partitioning, cover(CoversPartition, r.ID, "unknown"), Recipe{Make: Fresh}, s.textMark(f, "unknown", 4))
 		if r.IgnoringCase {
-			s.one(Quick, f, "name.case", "in the other case", Partitioning, []string{"partition " + r.ID + " name in another case"}, Recipe{Make: OfAccountName, Change: OtherCase}, s.textMark(f, "other case", 3))
+			s.one(Quick, f, "name.case", "in the other case", Partitioning, cover(CoversPartition, r.ID, "name in another case"), Recipe{Make: OfAccountName, Change: OtherCase}, s.textMark(f, "other case", 3))
 		}
 		if slices.Contains(f.Sent, "trim") {
-			s.one(Standard, f, "name.around", "spaces around", Partitioning, []string{"partition " + r.ID + " name with spaces"}, Recipe{Make: OfAccountName, Change: SpacesAround}, s.textMark(f, "spaces around", 2))
+			s.one(Standard, f, "name.around", "spaces around", Partitioning, cover(CoversPartition, r.ID, "name with spaces"), Recipe{Make: OfAccountName, Change: SpacesAround}, s.textMark(f, "spaces around", 2))
 		}
 	}
 	for _, r := range f.Rules {
 		switch {
 		case r.Kind == "matches":
-			covers := []string{"partition " + r.ID + " broken"}
+			covers := cover(CoversPartition, r.ID, BrokenPoint)
 			s.one(Quick, f, localID(r)+".other", "another secret", Partitioning, covers, Recipe{Make: Fresh}, Mark{"secret", 1, "another"})
 			s.one(Quick, f, localID(r)+".case", "in the other case", Partitioning, covers, Recipe{Make: OfAccount, Change: OtherCase}, Mark{"secret", 2, "other case"})
-			s.one(Standard, f, localID(r)+".around", "with spaces around", Partitioning, []string{"guess " + f.ID + " spaces around"}, Recipe{Make: OfAccount, Change: SpacesAround}, Mark{"secret", 3, "spaces around"})
+			s.one(Standard, f, localID(r)+".around", "with spaces around", Partitioning, cover(CoversGuess, f.ID, "spaces around"), Recipe{Make: OfAccount, Change: SpacesAround}, Mark{"secret", 3, "spaces around"})
 		case r.Kind == "refers":
-			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, []string{"partition " + r.ID + " broken"}, Recipe{Make: Fresh}, s.textMark(f, "no row", 4))
+			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, cover(CoversPartition, r.ID, BrokenPoint), Recipe{Make: Fresh}, s.textMark(f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:
 			s.broken(f, r)
 		}
@@ -54,12 +54,12 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 
 func (s *sheet) blank(f *spec.PreparedField) {
 	required := rule(f, "required")
-	covers := []string{"partition " + f.ID + " blank"}
+	covers := cover(CoversPartition, f.ID, "blank")
 	mark := Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"}
 	switch {
 	case f.Kind == spec.Checkbox:
 		s.one(Quick, f, "unticked", "not ticked", Partitioning, covers, Recipe{Make: Absent}, Mark{"state", 0, "not ticked"})
-		s.one(Quick, f, "ticked", "ticked", Partitioning, []string{"partition " + f.ID + " ticked"}, Recipe{Make: Fixed, Text: f.Value}, Mark{"state", 1, "ticked"})
+		s.one(Quick, f, "ticked", "ticked", Partitioning, cover(CoversPartition, f.ID, "ticked"), Recipe{Make: Fixed, Text: f.Value}, Mark{"state", 1, "ticked"})
 		return
 	case rule(f, "agrees") != nil:
 		s.one(Standard, f, "blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, mark)
@@ -82,7 +82,7 @@ func offersBlank(f *spec.PreparedField) bool {
 // wrongKind are values that are no number, no date, or not offered.
 func (s *sheet) wrongKind(f *spec.PreparedField) {
 	for _, r := range f.Rules {
-		covers := []string{"partition " + r.ID + " broken"}
+		covers := cover(CoversPartition, r.ID, BrokenPoint)
 		switch r.Kind {
 		case "number":
 			s.one(Quick, f, localID(r)+".words", "letters for a number", Partitioning, covers, Recipe{Make: Fixed, Text: "abc"}, Mark{"no number", 0, "abc"})
@@ -94,7 +94,7 @@ func (s *sheet) wrongKind(f *spec.PreparedField) {
 			s.one(Quick, f, localID(r)+".words", "letters for a time", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no time", 0, "soon"})
 		case "refers":
 			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, covers, Recipe{Make: Fixed, Text: s.d.noRow(f)}, Mark{"choice", 1e6, "no row"})
-			s.one(Quick, f, localID(r)+".row", "a value that a row holds", Partitioning, []string{"partition " + r.ID + " kept"}, Recipe{Make: OfRow}, Mark{"choice", 0, "a row"})
+			s.one(Quick, f, localID(r)+".row", "a value that a row holds", Partitioning, cover(CoversPartition, r.ID, "kept"), Recipe{Make: OfRow}, Mark{"choice", 0, "a row"})
 		case "listed":
 			s.one(Quick, f, localID(r)+".not_offered", "a value that is not offered", Partitioning, covers, Recipe{Make: Fixed, Text: notOffered(f)}, Mark{"choice", 1e6, "not offered"})
 			if len(f.Options) == 0 {
@@ -126,7 +126,7 @@ func notOffered(f *spec.PreparedField) string {
 // normalised are values that are valid only after the server's steps.
 func (s *sheet) normalised(f *spec.PreparedField) {
 	for _, step := range f.Sent {
-		covers := []string{"partition " + f.ID + " only valid after " + step}
+		covers := cover(CoversPartition, f.ID, "only valid after "+step)
 		switch step {
 		case "trim":
 			s.one(Quick, f, "trim.around", "spaces around", Partitioning, covers, Recipe{Make: Fresh, Change: SpacesAround}, s.textMark(f, "spaces around", 2))
@@ -139,7 +139,7 @@ func (s *sheet) normalised(f *spec.PreparedField) {
 // broken is one rule broken alone: by the nearest misses, and by values of one kind of character.
 func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
 	sets := s.d.sets[f.ID]
-	covers := []string{"partition " + r.ID + " broken"}
+	covers := cover(CoversPartition, r.ID, BrokenPoint)
 	id := localID(r)
 	before := len(s.cases)
 	n := 0

@@ -2,6 +2,7 @@ package design
 
 import (
 	"fmt"
+	"strconv"
 
 	"oddtick/core/spec"
 )
@@ -18,7 +19,7 @@ func (s *sheet) random(f *spec.PreparedField) {
 		return // few sites take every address of HTML's definition
 	}
 	for i := range randomOfField {
-		s.one(Thorough, f, fmt.Sprintf("random.%d", i+1), "any value", Random, []string{fmt.Sprintf("random %s %d", f.ID, i+1)}, Recipe{Make: Any}, Mark{"random", float64(i), fmt.Sprint(i + 1)})
+		s.one(Thorough, f, fmt.Sprintf("random.%d", i+1), "any value", Random, cover(CoversRandom, f.ID, strconv.Itoa(i+1)), Recipe{Make: Any}, Mark{"random", float64(i), fmt.Sprint(i + 1)})
 	}
 }
 
@@ -35,7 +36,7 @@ func (s *sheet) randomForm() {
 	}
 	for i := range randomOfForm {
 		s.add(Thorough, &Case{
-			ID: s.id(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: RowForm, Technique: Random, Covers: []string{fmt.Sprintf("random form %d", i+1)},
+			ID: s.id(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: RowForm, Technique: Random, Covers: cover(CoversRandom, "form", strconv.Itoa(i+1)),
 			Mark: Mark{"random", float64(i), fmt.Sprint(i + 1)}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
 		})
 	}

@@ -11,29 +11,29 @@ import (
 // requests are cases about the whole form.
 func (s *sheet) requests() {
 	p := s.d.p
-	form := func(depth Depth, role, title string, at float64, covers []string, steps ...Step) {
+	form := func(depth Depth, role, title string, at float64, covers []Cover, steps ...Step) {
 		s.add(depth, &Case{ID: s.id("form." + role), Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: covers, Mark: Mark{"requests", at, strings.ReplaceAll(role, "_", " ")}, Steps: steps})
 	}
 	submit := func(step int, replace map[string]Recipe) Step {
 		return Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(step, replace)}
 	}
-	form(Quick, "usual", "everything as asked for", 0, []string{"partition form valid"}, submit(0, nil))
-	form(Quick, "all_blank", "everything left blank", 1, []string{"partition form blank"}, submit(0, s.allBlank()))
+	form(Quick, "usual", "everything as asked for", 0, cover(CoversPartition, "form", ValidPoint), submit(0, nil))
+	form(Quick, "all_blank", "everything left blank", 1, cover(CoversPartition, "form", "blank"), submit(0, s.allBlank()))
 	if len(p.Form.Token) > 0 {
 		without := submit(0, nil)
 		without.Without = p.Form.Token
-		form(Quick, "without_token", "without the token", 2, []string{"guess form without token"}, without)
+		form(Quick, "without_token", "without the token", 2, cover(CoversGuess, "form", "without token"), without)
 	}
 	s.forged(form, submit)
 	if p.Form.Page != "" && p.Form.Rejected.To == "" && p.Form.Submit.Encoding != "json" {
 		again := submit(1, nil)
 		again.Onward = true
-		form(Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, []string{"guess form after rejection"}, submit(0, s.allBlank()), again)
+		form(Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, cover(CoversGuess, "form", "after rejection"), submit(0, s.allBlank()), again)
 	}
 	if extra := s.surplus(); len(extra) > 0 {
 		more := submit(0, nil)
 		more.Extra = extra
-		form(Standard, "surplus", "surplus parameters named like other columns", 3, []string{"guess form surplus parameters"}, more)
+		form(Standard, "surplus", "surplus parameters named like other columns", 3, cover(CoversGuess, "form", "surplus parameters"), more)
 	}
 	if p.Form.Submit.Encoding == "json" && s.driver == oracle.HTTP {
 		for i, b := range []struct{ role, body, title string }{
@@ -45,11 +45,11 @@ func (s *sheet) requests() {
 			if i == 0 {
 				depth = Quick
 			}
-			form(depth, b.role, b.title, 6+float64(i), []string{"guess form " + b.role}, Step{Do: Submit, Driver: s.driver, Body: &b.body})
+			form(depth, b.role, b.title, 6+float64(i), cover(CoversGuess, "form", b.role), Step{Do: Submit, Driver: s.driver, Body: &b.body})
 		}
 	}
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
-		form(Quick, "reload", "reload after acceptance", 4, []string{"guess form reload"}, submit(0, nil), Step{Do: Reload, Driver: s.driver})
+		form(Quick, "reload", "reload after acceptance", 4, cover(CoversGuess, "form", "reload"), submit(0, nil), Step{Do: Reload, Driver: s.driver})
 	}
 	if p.Form.Accepted.Again != "" && s.driver == oracle.HTTP {
 		same := map[string]Recipe{}
@@ -60,17 +60,17 @@ func (s *sheet) requests() {
 		}
 		again := submit(1, same)
 		again.Back = true
-		form(Quick, "sent_again", "sent once more from the same page", 4.5, []string{"guess form sent again"}, submit(0, nil), again)
+		form(Quick, "sent_again", "sent once more from the same page", 4.5, cover(CoversGuess, "form", "sent again"), submit(0, nil), again)
 	}
 	for _, f := range p.Fields {
 		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil && rule(f, "matches") == nil {
-			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, []string{"guess " + f.ID + " same secret twice"}, submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))
+			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, cover(CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))
 		}
 	}
 }
 
 // forged are requests that no page sends.
-func (s *sheet) forged(form func(Depth, string, string, float64, []string, ...Step), submit func(int, map[string]Recipe) Step) {
+func (s *sheet) forged(form func(Depth, string, string, float64, []Cover, ...Step), submit func(int, map[string]Recipe) Step) {
 	p := s.d.p
 	for i, g := range []struct {
 		by     oracle.Forgery
@@ -88,7 +88,7 @@ func (s *sheet) forged(form func(Depth, string, string, float64, []string, ...St
 		}
 		step := submit(0, nil)
 		step.Forged = g.by
-		form(Standard, g.role, string(g.by), 13+float64(i), []string{"guess form " + g.role}, step)
+		form(Standard, g.role, string(g.by), 13+float64(i), cover(CoversGuess, "form", g.role), step)
 	}
 }
 
@@ -104,9 +104,9 @@ func (s *sheet) leftOut(f *spec.PreparedField) {
 		}
 		return Thorough
 	}
-	s.one(told(required.Absent), f, "guess.absent", "the parameter left out", ErrorGuessing, []string{"guess " + f.ID + " absent"}, Recipe{Make: Absent}, Mark{"guessed", 201, "absent"})
+	s.one(told(required.Absent), f, "guess.absent", "the parameter left out", ErrorGuessing, cover(CoversGuess, f.ID, "absent"), Recipe{Make: Absent}, Mark{"guessed", 201, "absent"})
 	if s.d.p.Form.Submit.Encoding == "json" {
-		s.one(told(required.Null), f, "guess.null", "null", ErrorGuessing, []string{"guess " + f.ID + " null"}, Recipe{Make: Null}, Mark{"guessed", 202, "null"})
+		s.one(told(required.Null), f, "guess.null", "null", ErrorGuessing, cover(CoversGuess, f.ID, "null"), Recipe{Make: Null}, Mark{"guessed", 202, "null"})
 	}
 }
 

@@ -40,6 +40,20 @@ type Tick struct {
 }
 
 // scaleOf names a field's main scale.
+// Length is the unit of a mark on a scale of lengths.
+func (m Mark) Length() (unit string, is bool) {
+	if unit, is = strings.CutPrefix(m.Scale, lengths); !is {
+		return "", false
+	}
+	return unit, true
+}
+
+// Ordered tells whether a mark lies on a scale of numbers or days.
+func (m Mark) Ordered() bool { return m.Scale == "value" || m.Scale == "date" }
+
+// lengths begins the names of scales of lengths.
+const lengths = "length, "
+
 func scaleOf(f *spec.PreparedField) string {
 	switch f.Kind {
 	case spec.Number:
@@ -54,7 +68,7 @@ func scaleOf(f *spec.PreparedField) string {
 		return "state"
 	}
 	if r := rule(f, "length"); r != nil {
-		return "length, " + string(r.Limit.Unit)
+		return lengths + string(r.Limit.Unit)
 	}
 	return "text"
 }
@@ -110,7 +124,7 @@ func scaleName(c *Case) string {
 }
 
 func measured(scale string) bool {
-	return scale == "value" || scale == "date" || strings.HasPrefix(scale, "length, ") || scale == "size, bytes"
+	return scale == "value" || scale == "date" || strings.HasPrefix(scale, lengths) || scale == "size, bytes"
 }
 
 func ticks(cases []*Case, measured bool) []Tick {

@@ -17,7 +17,7 @@ func (s *sheet) signingIn() {
 		return Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}
 	}
 	form := func(depth Depth, role, title string, at float64, steps ...Step) {
-		s.add(depth, &Case{ID: s.id("form." + role), Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: []string{"guess form " + role}, Mark: Mark{"session", at, role}, Steps: steps})
+		s.add(depth, &Case{ID: s.id("form." + role), Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: cover(CoversGuess, "form", role), Mark: Mark{"session", at, role}, Steps: steps})
 	}
 	s.newSecretIsTheOld(form, submit)
 	session := p.Form.Accepted.Session
@@ -94,7 +94,7 @@ func (s *sheet) lock(lock *spec.Lock) {
 	add := func(depth Depth, role, title string, at float64, last Step) {
 		s.add(depth, &Case{
 			ID: s.id("form." + role), Title: title, Row: RowForm, Technique: Transitions, Spare: true,
-			Covers: []string{"guess form " + role}, Mark: Mark{"session", at, strings.ReplaceAll(role, "_", " ")}, Steps: append(slices.Clone(steps), last),
+			Covers: cover(CoversGuess, "form", role), Mark: Mark{"session", at, strings.ReplaceAll(role, "_", " ")}, Steps: append(slices.Clone(steps), last),
 		})
 	}
 	locked := right
@@ -162,7 +162,7 @@ func (s *sheet) alteration(depth Depth, f *spec.PreparedField, role, title strin
 	step := Step{Do: Submit, Driver: s.driver, Altered: true, Inputs: s.inputs(0, changes)}
 	s.add(depth, &Case{
 		ID: s.id(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: ErrorGuessing,
-		Covers: []string{"guess " + f.ID + " " + role}, Mark: Mark{"guessed", at, strings.ReplaceAll(role, "_", " ")}, Steps: []Step{step},
+		Covers: cover(CoversGuess, f.ID, role), Mark: Mark{"guessed", at, strings.ReplaceAll(role, "_", " ")}, Steps: []Step{step},
 	})
 }
 

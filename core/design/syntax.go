@@ -28,14 +28,14 @@ func (s *sheet) syntax(f *spec.PreparedField) {
 		}
 		id := localID(r)
 		for i, m := range list {
-			about := "mutant " + r.ID + " " + m.Role
+			about := cover(CoversMutant, r.ID, m.Role)
 			invalid := Recipe{Make: Fresh, Breaks: id, Miss: mutantOf + id + "." + m.Role}
 			valid := Recipe{Make: Fresh, Miss: mutantOf + id + "." + m.Role}
 			mark := Mark{r.Kind, 300 + float64(i), strings.ReplaceAll(m.Role, "_", " ")}
 			if _, ok := s.draft(f, invalid); ok {
-				s.one(Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, Syntax, []string{about}, invalid, mark)
+				s.one(Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, Syntax, about, invalid, mark)
 			} else if _, ok := s.draft(f, valid); ok {
-				s.one(Thorough, f, id+".mutant."+m.Role, "would be refused if "+m.Words, Syntax, []string{about}, valid, mark)
+				s.one(Thorough, f, id+".mutant."+m.Role, "would be refused if "+m.Words, Syntax, about, valid, mark)
 			}
 		}
 	}

@@ -71,7 +71,7 @@ type decision struct {
 	atoms     []*spec.Atom
 	outcome   func(mask uint32) string
 	first     func(outcome string) bool // outcomes of which one case belongs to depth quick
-	covers    func(outcome string) []string
+	covers    func(outcome string) []Cover
 	clean     func(e *oracle.Expectation) bool // the case shows this decision and nothing else
 	// acceptedOnly: what is not accepted does not go any way.
 	acceptedOnly bool
@@ -110,11 +110,8 @@ func (s *sheet) tables() {
 				return "fails"
 			},
 			first: func(outcome string) bool { return outcome != "not asked" },
-			covers: func(outcome string) []string {
-				if outcome == "fails" {
-					return []string{"partition " + r.ID + " fails"}
-				}
-				return []string{"partition " + r.ID + " " + outcome}
+			covers: func(outcome string) []Cover {
+				return cover(CoversPartition, r.ID, outcome)
 			},
 			clean: func(e *oracle.Expectation) bool {
 				return e.Outcome == oracle.Accepted || len(e.Failing) == 1 && e.Failing[0].Rule == r.ID
@@ -139,7 +136,7 @@ func (s *sheet) tables() {
 				return "not asked"
 			},
 			first:  func(outcome string) bool { return outcome == "not asked" },
-			covers: func(outcome string) []string { return []string{"partition " + f.ID + " " + outcome} },
+			covers: func(outcome string) []Cover { return cover(CoversPartition, f.ID, outcome) },
 			clean:  accepted, acceptedOnly: true,
 		})
 	}
@@ -185,7 +182,7 @@ func (s *sheet) replyTable() {
 		table: &Table{ID: "replies", Title: "Success reply"}, row: RowAcross, technique: DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 		outcome: func(mask uint32) string { return named(reply(mask)) },
 		first:   func(string) bool { return true },
-		covers:  func(outcome string) []string { return []string{"partition replies " + outcome} },
+		covers:  func(outcome string) []Cover { return cover(CoversPartition, "replies", outcome) },
 		clean:   accepted, acceptedOnly: true,
 	})
 }
@@ -223,7 +220,7 @@ func (s *sheet) decide(x *decision) {
 }
 
 // caseOf is the case in which exactly these conditions hold; it is made at its first use.
-func (s *sheet) caseOf(x *decision, mask uint32, depth Depth, extra ...string) string {
+func (s *sheet) caseOf(x *decision, mask uint32, depth Depth, extra ...Cover) string {
 	outcome := x.outcome(mask)
 	if id, known := x.cases[mask]; known {
 		s.cover(id, depth, extra...)

@@ -235,7 +235,7 @@ func TestRowsHoldEveryFeasiblePair(t *testing.T) {
 			assert.True(t, has(func(s sent) bool { return s.rows == n && s.shade == shade }))
 		}
 	}
-	assert.Equal(t, set.Combined.Tuples, len(set.Combined.Names()))
+	assert.Equal(t, set.Combined.Tuples, len(set.Combined.Covered()))
 	growth, err := d.Growth(t.Context())
 	if err != nil {
 		t.Fatal(err)

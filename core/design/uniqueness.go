@@ -21,8 +21,8 @@ func (s *sheet) uniqueness() {
 			continue
 		}
 		if s.d.updates(r) {
-			s.one(Quick, f, localID(r)+".own", "one's own", Partitioning, []string{"partition " + r.ID + " own"}, Recipe{Make: OnPage}, s.textMark(f, "one's own", 5))
-			s.one(Quick, f, localID(r)+".anothers", "one that another row holds", Partitioning, []string{"partition " + r.ID + " same"}, Recipe{Make: OfRow}, s.textMark(f, "another's", 6))
+			s.one(Quick, f, localID(r)+".own", "one's own", Partitioning, cover(CoversPartition, r.ID, "own"), Recipe{Make: OnPage}, s.textMark(f, "one's own", 5))
+			s.one(Quick, f, localID(r)+".anothers", "one that another row holds", Partitioning, cover(CoversPartition, r.ID, "same"), Recipe{Make: OfRow}, s.textMark(f, "another's", 6))
 			continue
 		}
 		s.twice(Standard, f, r, "new", "new", 0, Recipe{Make: Fresh})
@@ -74,7 +74,7 @@ func (s *sheet) together(f *spec.PreparedField, r *spec.PreparedRule) {
 	}
 	s.add(Standard, &Case{
 		ID: s.id(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: RowUniqueness, Technique: ErrorGuessing,
-		Covers: []string{"partition " + r.ID + " together"}, Mark: Mark{f.Label, 9, "together"}, Steps: steps,
+		Covers: cover(CoversPartition, r.ID, "together"), Mark: Mark{f.Label, 9, "together"}, Steps: steps,
 	})
 }
 
@@ -108,7 +108,7 @@ func (s *sheet) overlaps(f *spec.PreparedField, r *spec.PreparedRule) {
 		second[f.ID], second[to.ID] = w.from, w.to
 		s.add(w.depth, &Case{
 			ID: s.id(r.ID + "." + w.role), Title: f.Label + ", a second time: " + w.label, Row: RowUniqueness, Technique: Boundaries,
-			Covers: []string{"partition " + r.ID + " " + w.role}, Mark: Mark{f.Label, float64(i), w.label},
+			Covers: cover(CoversPartition, r.ID, w.role), Mark: Mark{f.Label, float64(i), w.label},
 			Steps: []Step{
 				{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, first)},
 				{Do: Submit, Driver: s.driver, Inputs: s.inputs(1, second)},
@@ -180,6 +180,6 @@ func (s *sheet) twice(depth Depth, f *spec.PreparedField, r *spec.PreparedRule, 
 	again := Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(1, with(second))}
 	s.add(depth, &Case{
 		ID: s.id(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: RowUniqueness, Technique: Partitioning,
-		Covers: []string{"partition " + r.ID + " " + role}, Mark: Mark{f.Label, at, label}, Steps: []Step{first, again},
+		Covers: cover(CoversPartition, r.ID, role), Mark: Mark{f.Label, at, label}, Steps: []Step{first, again},
 	})
 }

@@ -134,7 +134,7 @@ func effort(c *design.Case) float64 {
 	if c.Last().Driver == oracle.Browser {
 		n += browser
 	}
-	if strings.HasPrefix(c.Mark.Scale, "length, ") {
+	if _, is := c.Mark.Length(); is {
 		return n + min(math.Abs(c.Mark.At), text)
 	}
 	return n
@@ -165,16 +165,21 @@ func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) s
 // stretch is only told where no tick within it is as expected.
 func stretch(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) string {
 	first := cases[g.Cases[0]]
-	unit, measured := unitOf(first.Mark.Scale)
-	if !measured {
+	unit, isLength := first.Mark.Length()
+	if !isLength && !first.Mark.Ordered() {
 		return ""
+	}
+	if isLength {
+		unit = " " + unit
 	}
 	odd := map[string]bool{}
 	var marks []design.Mark
 	for _, id := range g.Cases {
 		c := cases[id]
 		mark := c.Mark
-		mark.Label = strings.TrimSuffix(mark.Label, " trimmed") // the spaces around it do not count
+		if c.Trimmed() { // the spaces around it do not count
+			mark.Label = strconv.Itoa(int(math.Floor(mark.At)))
+		}
 		_, notNumber := strconv.Atoi(mark.Label)
 		if c.Row != first.Row || c.Mark.Scale != first.Mark.Scale || c.Mark.At < nowhere || unit != "" && notNumber != nil {
 			return ""
@@ -214,11 +219,3 @@ const (
 	nowhere    = -1e11
 	mostPlaces = 4
 )
-
-// unitOf is the unit of a scale on which values lie by their size; ok is false for the others.
-func unitOf(scale string) (unit string, ok bool) {
-	if unit, is := strings.CutPrefix(scale, "length, "); is {
-		return " " + unit, true
-	}
-	return "", scale == "value" || scale == "date"
-}

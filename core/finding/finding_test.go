@@ -19,6 +19,7 @@ type tick struct {
 	id, scale, label, odd string
 	at                    float64
 	driver                oracle.Driver
+	covers                []design.Cover
 }
 
 func report(ticks ...tick) *judge.Report {
@@ -27,7 +28,7 @@ func report(ticks ...tick) *judge.Report {
 		if t.driver == "" {
 			t.driver = oracle.HTTP
 		}
-		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Steps: []design.Step{{Driver: t.driver}}})
+		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Covers: t.covers, Steps: []design.Step{{Driver: t.driver}}})
 		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
 		if t.odd != "" {
 			one.Verdict, one.Headline = judge.Odd, prose.Text("Accepted, and "+t.odd)
@@ -45,7 +46,7 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 		where string
 	}{
 		"one place":      {[]tick{{id: "a", scale: length, at: 21, label: "21", odd: "cut short"}}, "21 characters"},
-		"trimmed":        {[]tick{{id: "a", scale: length, at: 2, label: "2", odd: "x"}, {id: "b", scale: length, at: 2.5, label: "2 trimmed", odd: "x"}}, "2 characters"},
+		"trimmed":        {[]tick{{id: "a", scale: length, at: 2, label: "2", odd: "x"}, {id: "b", scale: length, at: 2.5, label: "2 trimmed", odd: "x", covers: []design.Cover{{Kind: design.CoversBoundary, Of: "name.length", Point: "min-1 trimmed"}}}}, "2 characters"},
 		"a stretch":      {[]tick{{id: "a", scale: length, at: 20, label: "20"}, {id: "b", scale: length, at: 21, label: "21", odd: "cut short"}, {id: "c", scale: length, at: 190, label: "190", odd: "cut short"}}, "21 to 190 characters"},
 		"two ends":       {[]tick{{id: "a", scale: "date", at: -3, label: "1899-12-31", odd: "late"}, {id: "b", scale: "date", at: 9, label: "2000-01-01"}, {id: "c", scale: "date", at: 99, label: "2999-12-31", odd: "late"}}, "1899-12-31, 2999-12-31"},
 		"a choice":       {[]tick{{id: "a", scale: "choice", at: 1, label: "Weir", odd: "lost"}}, ""},

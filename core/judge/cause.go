@@ -137,27 +137,22 @@ func ownField(p *Part) string {
 	return p.Field
 }
 
-// brokenBy is the only rule that a step of a case breaks, and at which end or in which variant, which the case's name tells, or else
-// its partition; "" where it breaks none or several.
+// brokenBy is the only rule that a step of a case breaks, and at which end or in which variant, as the case covers it; "" where it breaks
+// none or several.
 func brokenBy(c *design.Case, step int) (rule, variant string) {
 	if step >= len(c.Steps) || len(c.Steps[step].Breaks) != 1 {
 		return "", ""
 	}
 	rule = c.Steps[step].Breaks[0]
-	_, role, _ := strings.Cut(c.ID, "/"+rule+".")
-	role, _, _ = strings.Cut(role, "/")
-	role, _, _ = strings.Cut(role, "@")
-	switch {
-	case strings.HasPrefix(role, "min"), role == "negative":
-		return rule, "min"
-	case strings.HasPrefix(role, "max"):
-		return rule, "max"
-	case role == plainVariant, role == "anothers":
-		return rule, plainVariant
-	}
-	for _, what := range c.Covers {
-		if variant, is := strings.CutPrefix(what, "partition "+rule+" "); is && variant != "broken" {
-			return rule, variant
+	for _, what := range slices.Concat(c.Covers, c.Twin) {
+		switch {
+		case what.Of != rule:
+		case what.Kind == design.CoversBoundary && (strings.HasPrefix(what.Point, string(design.Lower)) || what.Point == "negative"):
+			return rule, string(design.Lower)
+		case what.Kind == design.CoversBoundary:
+			return rule, string(design.Upper)
+		case what.Kind == design.CoversPartition && what.Point != design.BrokenPoint:
+			return rule, what.Point
 		}
 	}
 	return rule, ""
@@ -215,12 +210,10 @@ func (c *Cause) ofMessage(p *Part) {
 
 // farBeyond: the case is about a length far beyond a bound.
 func farBeyond(c *design.Case) bool {
-	for _, what := range c.Covers {
-		if strings.HasPrefix(what, "boundary ") && strings.HasSuffix(what, ".length max far") {
-			return true
-		}
-	}
-	return false
+	_, ofLength := c.Mark.Length()
+	return slices.ContainsFunc(c.Covers, func(what design.Cover) bool {
+		return what.Kind == design.CoversBoundary && what.Point == design.MaxFarPoint && ofLength
+	})
 }
 
 // allLost: several values were to be filled in again, and not one was.

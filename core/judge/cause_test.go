@@ -1,6 +1,7 @@
 package judge_test
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -109,22 +110,25 @@ func TestARulesEndsAndVariants(t *testing.T) {
 func TestTheBrokenRule(t *testing.T) {
 	t.Parallel()
 	p := prepared(t, bedForm)
-	for _, c := range []struct{ id, covers, breaks, want string }{
-		{"bed/name.length.max+1/http", "boundary name.length max+1", "name.length", "name.length max"},
-		{"bed/name.length.min-1.trimmed/http", "boundary name.length min-1 trimmed", "name.length", "name.length min"},
-		{"bed/name.length.max+1@cy/browser", "message name.length in the browser", "name.length", "name.length max"},
-		{"bed/row.range.negative/http", "boundary row.range negative", "row.range", "row.range min"},
-		{"bed/name.unique.same/browser", "message name.unique in the browser", "name.unique", "name.unique same"},
-		{"bed/name.unique.anothers/http", "partition name.unique same", "name.unique", "name.unique same"},
-		{"bed/name.unique.case/http", "partition name.unique case", "name.unique", "name.unique case"},
-		{"bed/name.pattern.miss.dot/http", "partition name.pattern broken", "name.pattern", "name.pattern"},
-		{"bed/name.blank/http", "partition name blank", "name.required", "name.required"},
-		{"bed/form.all_blank/http", "partition form blank", "", ""},
+	for _, c := range []struct{ id, covers, twin, breaks, want string }{
+		{"bed/name.length.max+1/http", "boundary name.length max+1", "", "name.length", "name.length max"},
+		{"bed/name.length.min-1.trimmed/http", "boundary name.length min-1 trimmed", "", "name.length", "name.length min"},
+		{"bed/name.length.max+1@cy/browser", "message name.length in the browser", "boundary name.length max+1", "name.length", "name.length max"},
+		{"bed/row.range.negative/http", "boundary row.range negative", "", "row.range", "row.range min"},
+		{"bed/name.unique.same/browser", "message name.unique in the browser", "partition name.unique same", "name.unique", "name.unique same"},
+		{"bed/name.unique.anothers/http", "partition name.unique same", "", "name.unique", "name.unique same"},
+		{"bed/name.unique.case/http", "partition name.unique case", "", "name.unique", "name.unique case"},
+		{"bed/name.pattern.miss.dot/http", "partition name.pattern broken", "", "name.pattern", "name.pattern"},
+		{"bed/name.blank/http", "partition name blank", "", "name.required", "name.required"},
+		{"bed/form.all_blank/http", "partition form blank", "", "", ""},
 	} {
 		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: ""}, {Name: "row", Value: "same"}}}
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 		s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: ledOn("http://site/", "http://site/done"), After: &observation.Page{URL: "http://site/done"}}, nil)
-		one := &design.Case{ID: c.id, Row: "name", Covers: []string{c.covers}, Steps: []design.Step{{}}}
+		one := &design.Case{ID: c.id, Row: "name", Covers: []design.Cover{covering(t, c.covers)}, Steps: []design.Step{{}}}
+		if c.twin != "" {
+			one.Twin = []design.Cover{covering(t, c.twin)}
+		}
 		if c.breaks != "" {
 			one.Steps[0].Breaks = []string{c.breaks}
 		}
@@ -145,4 +149,10 @@ func TestAnotherRowBesideAnotherValue(t *testing.T) {
 		parts = append(parts, r.Older().Part)
 	}
 	require.Equal(t, []string{"plot_holders.heard_code", "other rows"}, parts)
+}
+
+// covering reads what a case covers from a text, as older results hold it.
+func covering(t testing.TB, text string) (c design.Cover) {
+	require.NoError(t, c.UnmarshalJSON([]byte(strconv.Quote(text))))
+	return c
 }

@@ -118,7 +118,7 @@ func TestARefusalOfWhatIsRightIsToldByItsRule(t *testing.T) {
 	cause := func(name, says string) judge.Cause {
 		form := &observation.Page{URL: "http://kites.test/kite", Form: &observation.Form{Controls: []observation.Control{{Name: "name"}, {Name: "wind"}}}, Texts: []observation.Text{{Text: says, Field: "name", Alarm: true}}}
 		s, _ := kiteAnswer(t, kite(name), "", false, form, "")
-		reasons := judge.ReasonsOf(&design.Case{ID: "kite/x/http", Row: "across", Covers: []string{"guess name emoji"}, Steps: []design.Step{{}}}, []*judge.Step{s})
+		reasons := judge.ReasonsOf(&design.Case{ID: "kite/x/http", Row: "across", Covers: []design.Cover{{Kind: design.CoversGuess, Of: "name", Point: "emoji"}}, Steps: []design.Step{{}}}, []*judge.Step{s})
 		require.NotEmpty(t, reasons)
 		return reasons[0].Cause
 	}

@@ -1,8 +1,6 @@
 package judge
 
 import (
-	"strings"
-
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -91,8 +89,8 @@ func (r *refusal) cause(c *design.Case, cause *Cause) {
 	default:
 		cause.Rule, cause.Variant = r.rule, ""
 		for _, what := range c.Covers {
-			if guess, is := strings.CutPrefix(what, "guess "+r.field+" "); is {
-				cause.Variant = guess
+			if what.Kind == design.CoversGuess && what.Of == r.field {
+				cause.Variant = what.Point
 			}
 		}
 	}

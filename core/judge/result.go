@@ -89,6 +89,8 @@ type Report struct {
 	Secrets []string          `json:"secrets,omitempty"`
 	// SignIn is how cases sign in before they begin, nil where nobody does.
 	SignIn *SignedIn `json:"sign_in,omitempty"`
+	// NeedsSecret tells that the form asks for the secret that is stored of an account.
+	NeedsSecret bool `json:"needs_secret,omitempty"`
 	// Unique are the request names whose values must be new.
 	Unique  []string           `json:"unique,omitempty"`
 	Cases   []*design.Case     `json:"cases"`
@@ -140,6 +142,7 @@ func (r *Report) Describe(form *spec.Form) {
 		if f.IsSecret() {
 			r.Secrets = append(r.Secrets, f.Name)
 		}
+		r.NeedsSecret = r.NeedsSecret || slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Matches != nil })
 		if slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Unique != nil }) {
 			r.Unique = append(r.Unique, f.Name)
 		}

@@ -1,7 +1,6 @@
 package wording
 
 import (
-	"strconv"
 	"strings"
 
 	"oddtick/core/prose"
@@ -40,5 +39,3 @@ func short(s string) string {
 	}
 	return s
 }
-
-func number(n int) string { return strconv.Itoa(n) }

@@ -207,7 +207,7 @@ func Write(w io.Writer, d *design.Designer, cases []*design.Case) error {
 	reader := d.Reader()
 	for _, c := range cases {
 		last := c.Last()
-		line := []string{c.ID, c.Title, string(c.Technique), string(c.Depth()), string(last.Driver), string(last.Expect), strings.Join(last.Breaks, " "), strings.Join(c.Covers, "\n"), "", "", ""}
+		line := []string{c.ID, c.Title, string(c.Technique), string(c.Depth()), string(last.Driver), string(last.Expect), strings.Join(last.Breaks, " "), covers(c), "", "", ""}
 		if c.Edit != nil {
 			line[8], line[9], line[10] = strings.Join(c.Edit.Tags, " "), c.Edit.Off, c.Edit.Note
 		}
@@ -234,4 +234,13 @@ func Write(w io.Writer, d *design.Designer, cases []*design.Case) error {
 	}
 	out.Flush()
 	return out.Error()
+}
+
+// covers are what a case covers, one a line.
+func covers(c *design.Case) string {
+	out := make([]string, len(c.Covers))
+	for i, what := range c.Covers {
+		out[i] = what.String()
+	}
+	return strings.Join(out, "\n")
 }

@@ -16,7 +16,7 @@ import (
 )
 
 func result(change func(c *design.Case, o *observation.Step, e *oracle.Expectation)) *judge.Report {
-	c := &design.Case{ID: "plot/name.valid/http", Title: "a `name`\u2028*/ ${process.exit()}", Covers: []string{"rule name.required"}, Steps: []design.Step{{Do: design.Submit}}}
+	c := &design.Case{ID: "plot/name.valid/http", Title: "a `name`\u2028*/ ${process.exit()}", Covers: []design.Cover{{Kind: design.CoversRule, Of: "name.required"}}, Steps: []design.Step{{Do: design.Submit}}}
 	o := &observation.Step{
 		Sent:    &oracle.Submission{Encoding: "urlencoded", Pairs: []oracle.Pair{{Name: "token", Value: "0123456789"}, {Name: "name", Value: "heather\"\n`${1}`"}, {Name: "size", Value: "2.50"}}},
 		Before:  &observation.Page{URL: "http://127.0.0.1:1/plot?new=1", Form: &observation.Form{Method: "POST", Action: "http://127.0.0.1:1/plots", Encoding: "urlencoded", Controls: []observation.Control{{Name: "token", Type: "hidden", Value: "0123456789"}}}},
@@ -77,9 +77,6 @@ func TestAttackByWhatStandsInComments(t *testing.T) {
 func TestWhatCannotBeWrittenIsSkippedWithTheReason(t *testing.T) {
 	t.Parallel()
 	for reason, change := range map[string]func(*design.Case, *observation.Step, *oracle.Expectation){
-		"it needs the secret of an account": func(c *design.Case, _ *observation.Step, _ *oracle.Expectation) {
-			c.Covers = append(c.Covers, "rule present.matches")
-		},
 		"is no form that is filled in":           func(_ *design.Case, o *observation.Step, _ *oracle.Expectation) { o.Sent.Encoding = "json" },
 		"what it does is not to be done this":    func(c *design.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Together = true },
 		"its step 1 is no form that is filled i": func(_ *design.Case, o *observation.Step, _ *oracle.Expectation) { o.Before = nil },
@@ -88,6 +85,9 @@ func TestWhatCannotBeWrittenIsSkippedWithTheReason(t *testing.T) {
 		require.Contains(t, text, "test.skip(")
 		require.Contains(t, text, reason)
 	}
+	secret := result(nil)
+	secret.NeedsSecret = true
+	require.Contains(t, written(t, secret), "it needs the secret of an account")
 	err := playwright.Write(&bytes.Buffer{}, result(nil), []string{"none"})
 	require.ErrorContains(t, err, "no case none")
 }

@@ -7,7 +7,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
+	"strings"
 
+	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 )
@@ -60,6 +63,9 @@ func Read(r io.Reader) (*judge.Report, error) {
 	case out.Version < 1 || out.Version > Version:
 		return nil, fmt.Errorf("its format is version %d, and this program reads versions 1 to %d", out.Version, Version)
 	}
+	if out.Version == 1 {
+		out.newer()
+	}
 	return out.Report, out.check()
 }
 
@@ -81,4 +87,13 @@ func (f *file) check() error {
 		}
 	}
 	return nil
+}
+
+// newer adds what version 1 told only by the names of cases' rules.
+func (f *file) newer() {
+	for _, c := range f.Cases {
+		f.NeedsSecret = f.NeedsSecret || c != nil && slices.ContainsFunc(c.Covers, func(what design.Cover) bool {
+			return what.Kind == design.CoversRule && strings.HasSuffix(what.Of, ".matches")
+		})
+	}
 }

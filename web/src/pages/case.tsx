@@ -88,7 +88,8 @@ export function CasePage() {
       </div>
       {steps.length === 0 && (
         <p className="px-5 py-4">
-          Expected: {c.steps?.at(-1)?.expect}. Covers {(c.covers ?? []).join(", ")}.
+          Expected: {c.steps?.at(-1)?.expect}. Covers{" "}
+          {(c.covers ?? []).map((x) => [x.kind, x.of, x.point].filter(Boolean).join(" ")).join(", ")}.
         </p>
       )}
       {bound && <Limit key={c.id} at={at} bound={bound} />}
