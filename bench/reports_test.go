@@ -12,6 +12,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/result"
 
@@ -19,12 +20,12 @@ import (
 )
 
 // largeResult is a result of many cases in forty rows; one in fifty is odd, for one of forty causes.
-func largeResult(cases int) *judge.Report {
-	r := &judge.Report{Form: "wide", Site: "http://127.0.0.1:4650", Started: time.Now().UTC(), Took: time.Minute, Complete: true, Results: map[string]*judge.Result{}}
+func largeResult(cases int) *report.Report {
+	r := &report.Report{Form: "wide", Site: "http://127.0.0.1:4650", Started: time.Now().UTC(), Took: time.Minute, Complete: true, Results: map[string]*report.Result{}}
 	for i := range cases {
 		row := fmt.Sprintf("f%d", i%40)
 		c := &design.Case{ID: fmt.Sprintf("wide/%s.length.%d/http", row, i), Title: "a length", Row: row, Technique: design.Boundaries, Covers: []design.Cover{{Kind: design.CoversRule, Of: row + ".length"}, {Kind: design.CoversBoundary, Of: row + ".length", Point: fmt.Sprint(i % 400)}}, Mark: design.Mark{Scale: "length, characters", At: float64(i / 40), Label: fmt.Sprint(i / 40)}, Steps: []design.Step{{Do: design.Submit, Driver: oracle.HTTP, Expect: oracle.Accepted}}}
-		one := &judge.Result{Case: c.ID, Attempt: 1, Verdict: judge.AsExpected, Headline: "Accepted, as expected", Started: r.Started, Took: 4 * time.Millisecond}
+		one := &report.Result{Case: c.ID, Attempt: 1, Verdict: judge.AsExpected, Headline: "Accepted, as expected", Started: r.Started, Took: 4 * time.Millisecond}
 		sent := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
 		for k := range 12 {
 			sent.Pairs = append(sent.Pairs, oracle.Pair{Name: fmt.Sprintf("field_%d", k), Value: fmt.Sprintf("heather row %d of %d", k, i)})
@@ -36,10 +37,10 @@ func largeResult(cases int) *judge.Report {
 		}
 		if i%50 == 0 {
 			one.Verdict, one.Headline, one.Checks[4] = judge.Odd, "Accepted, and cut short", judge.Odd
-			one.Cause = &judge.Cause{Row: row, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: row}, Difference: judge.CutShort}
+			one.Cause = &report.Cause{Row: row, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: row}, Difference: judge.CutShort}
 			step.Checks[4].Verdict, step.Checks[4].Parts[0].Verdict = judge.Odd, judge.Odd
 		}
-		one.Steps = []judge.StepResult{{Do: design.Submit, Observation: &observation.Step{Sent: sent, Before: &observation.Page{URL: "http://127.0.0.1:4650/wide"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://127.0.0.1:4650/wide", Status: 303, Body: "<!doctype html><p>Thank you</p>"}}}, Judgement: step}}
+		one.Steps = []report.StepResult{{Do: design.Submit, Observation: &observation.Step{Sent: sent, Before: &observation.Page{URL: "http://127.0.0.1:4650/wide"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://127.0.0.1:4650/wide", Status: 303, Body: "<!doctype html><p>Thank you</p>"}}}, Judgement: step}}
 		r.Cases = append(r.Cases, c)
 		r.Results[c.ID] = one
 	}
@@ -60,7 +61,7 @@ func BenchmarkReports(b *testing.B) {
 		}
 		return median(list)
 	}
-	var r *judge.Report
+	var r *report.Report
 	reading := timed(func() {
 		var err error
 		r, err = result.Read(bytes.NewReader(file.Bytes()))

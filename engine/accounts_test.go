@@ -11,6 +11,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/internal/localdb/dbtest"
@@ -54,7 +55,7 @@ func ostlewickBy(t testing.TB, c practice.Config) *spec.Project {
 }
 
 // runForm runs some of the cases of a project's form, until one gives what is looked for.
-func runForm(t testing.TB, project *spec.Project, form string, depth design.Depth, pick func(*design.Case) bool, found func(*judge.Result) bool) map[string]*judge.Result {
+func runForm(t testing.TB, project *spec.Project, form string, depth design.Depth, pick func(*design.Case) bool, found func(*report.Result) bool) map[string]*report.Result {
 	var d *design.Designer
 	for _, f := range project.Forms {
 		if f.Form != form {
@@ -82,7 +83,7 @@ func runForm(t testing.TB, project *spec.Project, form string, depth design.Dept
 	ctx, stop := context.WithCancel(context.Background())
 	defer stop()
 	sink := &engine.Collected{}
-	sink.OnDone = func(r *judge.Result) {
+	sink.OnDone = func(r *report.Result) {
 		if found(r) {
 			stop()
 		}
@@ -90,7 +91,7 @@ func runForm(t testing.TB, project *spec.Project, form string, depth design.Dept
 	if err := run.Go(ctx, sink, nil); err != nil {
 		require.ErrorIs(t, err, context.Canceled)
 	}
-	results := map[string]*judge.Result{}
+	results := map[string]*report.Result{}
 	for _, c := range cases {
 		if r := sink.Result(c.ID); r != nil {
 			results[c.ID] = r
@@ -99,7 +100,7 @@ func runForm(t testing.TB, project *spec.Project, form string, depth design.Dept
 	return results
 }
 
-func never(*judge.Result) bool { return false }
+func never(*report.Result) bool { return false }
 
 // accountForms are the forms of the practice site that belong to accounts.
 var accountForms = []string{"sign_in", "me", "password", "wishes"}

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
 	"oddtick/observe/browser"
@@ -42,21 +43,21 @@ type attempt struct {
 	fault    error // a panic that ended the case
 	seen     []*observation.Step
 	written  []oracle.LookUp // values that the attempt's own accepted steps have stored
-	result   *judge.Result
+	result   *report.Result
 	// drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
 	drawn    bool
 	pictures map[string][]byte
 }
 
 // perform makes the attempt. What the site does wrong is in the result, and so is what could not be observed, with the reason.
-func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) *judge.Result {
+func (r *Run) perform(ctx context.Context, c *design.Case, number int, watch bool) *report.Result {
 	a := r.attempt(c, number, watch)
 	a.make(ctx)
 	return a.finish()
 }
 
 func (r *Run) attempt(c *design.Case, number int, watch bool) *attempt {
-	a := &attempt{r: r, c: c, number: number, watch: watch, result: &judge.Result{Case: c.ID, Attempt: number}}
+	a := &attempt{r: r, c: c, number: number, watch: watch, result: &report.Result{Case: c.ID, Attempt: number}}
 	a.env = design.Env{Run: r.c.Number, Try: (number - 1) * mostTries, Rows: r.rows}
 	return a
 }
@@ -116,11 +117,11 @@ func (a *attempt) grounded() bool {
 // unobserved: the browser or a database could not do or tell what was asked.
 func (a *attempt) unobserved(do design.Action, err error) {
 	a.result.Broken = !errors.Is(err, browser.ErrStuck) && !errors.As(err, new(*FaultError)) // which would be so once more
-	a.result.Steps = append(a.result.Steps, judge.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
+	a.result.Steps = append(a.result.Steps, report.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
 }
 
 // finish sums the attempt up.
-func (a *attempt) finish() (out *judge.Result) {
+func (a *attempt) finish() (out *report.Result) {
 	defer func() {
 		if err := a.caught(recover()); err != nil {
 			out = a.faultResult(err)
@@ -147,7 +148,7 @@ func (a *attempt) finish() (out *judge.Result) {
 const mostTries = 40
 
 // step makes a step; nil where the step before leaves it nothing to stand on.
-func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
+func (a *attempt) step(ctx context.Context, i int) (*report.StepResult, error) {
 	s := &a.c.Steps[i]
 	beside := a.looksAhead(s)
 	if !beside {
@@ -178,11 +179,11 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 		return nil, nil
 	}
 	if stop != nil {
-		return &judge.StepResult{Do: s.Do, Judgement: stop}, nil
+		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
 	if s.Forged == oracle.ForeignToken {
 		if stop, err := a.foreignToken(ctx, before); err != nil || stop != nil {
-			return &judge.StepResult{Do: s.Do, Judgement: stop}, err
+			return &report.StepResult{Do: s.Do, Judgement: stop}, err
 		}
 	}
 	if a.watch && a.r.judging != nil {
@@ -195,7 +196,7 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 		return nil, err
 	}
 	if stop != nil {
-		return &judge.StepResult{Do: s.Do, Judgement: stop}, nil
+		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
 	if s.Aside {
 		return a.aside(ctx, before, sent, world)
@@ -203,7 +204,7 @@ func (a *attempt) step(ctx context.Context, i int) (*judge.StepResult, error) {
 	if s.Beside {
 		gone, stop, err := a.standBy(ctx)
 		if err != nil || stop != nil {
-			return &judge.StepResult{Do: s.Do, Judgement: stop}, err
+			return &report.StepResult{Do: s.Do, Judgement: stop}, err
 		}
 		a.beside = gone
 	}
@@ -227,7 +228,7 @@ func wait(ctx context.Context, seconds float64) error {
 }
 
 // aside makes a submission for the sake of those after it.
-func (a *attempt) aside(ctx context.Context, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*judge.StepResult, error) {
+func (a *attempt) aside(ctx context.Context, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
 	e := &oracle.Expectation{Outcome: oracle.Answered}
 	o, err := a.beginStep(ctx)
 	if err != nil {
@@ -256,7 +257,7 @@ func (a *attempt) lookAt(form *observation.Form) {
 }
 
 // submit sends a submission from an opened page and judges what comes of it.
-func (a *attempt) submit(ctx context.Context, do design.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*judge.StepResult, error) {
+func (a *attempt) submit(ctx context.Context, do design.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
 	expected := sync.OnceValue(func() *oracle.Expectation {
 		if a.instead != nil {
 			return a.instead
@@ -287,7 +288,7 @@ func (a *attempt) submit(ctx context.Context, do design.Action, before *observat
 		return nil, err
 	}
 	if instead != nil {
-		return &judge.StepResult{Do: do, Judgement: instead}, nil
+		return &report.StepResult{Do: do, Judgement: instead}, nil
 	}
 	return a.observed(ctx, do, expected(), o, v)
 }
@@ -378,7 +379,7 @@ func (r *Run) readPage(x *observation.Exchange) (*observation.Page, error) {
 	return page.Read(x.Body, x.URL, r.names)
 }
 
-func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {
+func (a *attempt) reload(ctx context.Context) (*report.StepResult, error) {
 	o, err := a.beginStep(ctx)
 	if err != nil {
 		return nil, err
@@ -401,7 +402,7 @@ func (a *attempt) reload(ctx context.Context) (*judge.StepResult, error) {
 	return a.observed(ctx, design.Reload, e, o, v)
 }
 
-func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, v *visit) (*judge.StepResult, error) {
+func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, v *visit) (*report.StepResult, error) {
 	take(o, v)
 	var err error
 	if o.CookiesAfter, err = a.visitor.cookies(ctx); err != nil {
@@ -431,7 +432,7 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 			a.result.Steps[len(a.result.Steps)-1].Judgement = judgement
 			a.learn(e, o, judgement)
 		}
-		return &judge.StepResult{Do: do, Expectation: e, Observation: o}, nil
+		return &report.StepResult{Do: do, Expectation: e, Observation: o}, nil
 	}
 	if o.After = a.after(o, v); o.After != nil {
 		a.lookForUsual(ctx, o, o.After.URL)
@@ -446,7 +447,7 @@ func (a *attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 	if judgement.Verdict == judge.Odd || a.drawn {
 		a.draw(ctx, o)
 	}
-	return &judge.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
+	return &report.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
 
 // learn takes what was seen of a step as what the next stand on.

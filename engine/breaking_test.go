@@ -11,6 +11,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/engine"
 	"oddtick/internal/localdb/dbtest"
 
@@ -132,7 +133,7 @@ func TestWhatBreaksMeanwhileEndsInAVerdict(t *testing.T) {
 					continue
 				}
 				odd++
-				require.NotEmpty(t, c.odd, "%s", strings.Join(oddOnes(map[string]*judge.Result{id: r}), "\n"))
+				require.NotEmpty(t, c.odd, "%s", strings.Join(oddOnes(map[string]*report.Result{id: r}), "\n"))
 				require.Contains(t, r.Steps[len(r.Steps)-1].Judgement.Checks[0].Parts[0].Words.Observed, c.odd, id)
 			}
 			require.Equal(t, c.odd != "", odd > 0)

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 )
 
@@ -112,19 +113,19 @@ type Seen struct {
 }
 
 // Observe takes what a person saw, with what changed in the watched tables since the case was handed out.
-func (r *Run) Observe(ctx context.Context, c *design.Case, h *Handed, seen Seen) (*judge.Result, error) {
+func (r *Run) Observe(ctx context.Context, c *design.Case, h *Handed, seen Seen) (*report.Result, error) {
 	o := &observation.Step{Sent: h.sent, At: time.Now().UTC(), Exchanges: []observation.Exchange{}, Watched: r.dbs.tables(), Changes: []observation.Change{}}
 	changes, err := r.changes(ctx)
 	if err != nil {
 		return nil, err
 	}
 	o.Changes = append(o.Changes, changes...)
-	a := &attempt{r: r, c: c, number: h.Attempt, result: &judge.Result{Case: c.ID, Attempt: h.Attempt, Started: o.At, By: "hand"}}
+	a := &attempt{r: r, c: c, number: h.Attempt, result: &report.Result{Case: c.ID, Attempt: h.Attempt, Started: o.At, By: "hand"}}
 	if len(seen.Picture) > 0 {
 		o.Drawn = &observation.Drawn{Picture: "1"}
 		a.pictures = map[string][]byte{"1": seen.Picture}
 	}
-	a.result.Steps = []judge.StepResult{{Do: design.Submit, Expectation: h.Expectation, Observation: o, Judgement: judge.ByHand(r.p, h.Expectation, o, seen.Verdict, seen.Note)}}
+	a.result.Steps = []report.StepResult{{Do: design.Submit, Expectation: h.Expectation, Observation: o, Judgement: judge.ByHand(r.p, h.Expectation, o, seen.Verdict, seen.Note)}}
 	a.finish()
 	return a.result, nil
 }

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 
@@ -37,7 +38,7 @@ func TestAPersonMakesACase(t *testing.T) {
 	require.NoError(t, err, "the site need not be reachable")
 	defer run.Close()
 
-	make := func(id string, seen engine.Seen, submitted bool) *judge.Result {
+	make := func(id string, seen engine.Seen, submitted bool) *report.Result {
 		h, err := run.Hand(ctx, byID[id], 1)
 		require.NoError(t, err)
 		require.Empty(t, h.Why)

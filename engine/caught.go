@@ -8,6 +8,7 @@ import (
 	"runtime/debug"
 
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 )
 
@@ -43,9 +44,9 @@ func (a *attempt) faulty() error {
 }
 
 // faultResult is the result of a case that a fault ended.
-func (a *attempt) faultResult(err error) *judge.Result {
+func (a *attempt) faultResult(err error) *report.Result {
 	step := judge.Unobserved(err.Error())
-	a.result.Steps = []judge.StepResult{{Do: a.c.Steps[0].Do, Judgement: step}}
+	a.result.Steps = []report.StepResult{{Do: a.c.Steps[0].Do, Judgement: step}}
 	a.result.Verdict, a.result.Cause, a.result.Also = judge.NotObserved, nil, nil
 	a.result.Checks = judge.CaseChecks([]*judge.Step{step})
 	wording.Result(a.r.p, a.c, a.result)

@@ -4,14 +4,14 @@ import (
 	"context"
 	"slices"
 
-	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/observe/database"
 )
 
 // ChangesOf are the changes that results tell of, in the order of the results.
-func ChangesOf(results ...*judge.Result) []observation.Change {
+func ChangesOf(results ...*report.Result) []observation.Change {
 	var out []observation.Change
 	for _, r := range results {
 		for i := range r.Steps {

@@ -19,6 +19,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/internal/localdb/dbtest"
@@ -28,18 +29,18 @@ import (
 )
 
 // runAll runs a form's cases that need no browser against a site and returns each case's latest result.
-func runAll(t testing.TB, formText, address, dsn string, depth design.Depth) map[string]*judge.Result {
+func runAll(t testing.TB, formText, address, dsn string, depth design.Depth) map[string]*report.Result {
 	return runSome(t, formText, address, dsn, depth, func(c *design.Case) bool { return !engine.InBrowser(c) })
 }
 
 func inBoth(*design.Case) bool { return true }
 
-func runSome(t testing.TB, formText, address, dsn string, depth design.Depth, pick func(*design.Case) bool) map[string]*judge.Result {
-	return runUntil(t, formText, address, dsn, depth, pick, func(*judge.Result) bool { return false })
+func runSome(t testing.TB, formText, address, dsn string, depth design.Depth, pick func(*design.Case) bool) map[string]*report.Result {
+	return runUntil(t, formText, address, dsn, depth, pick, func(*report.Result) bool { return false })
 }
 
 // runUntil runs some of a form's cases until one gives what is looked for.
-func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, pick func(*design.Case) bool, found func(*judge.Result) bool) map[string]*judge.Result {
+func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, pick func(*design.Case) bool, found func(*report.Result) bool) map[string]*report.Result {
 	d := designerOf(t, formText)
 	all, omitted := d.Cases(depth)
 	require.Empty(t, omitted)
@@ -51,7 +52,7 @@ func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, p
 	defer run.Close()
 	ctx, stop := context.WithCancel(context.Background())
 	defer stop()
-	sink := &engine.Collected{OnDone: func(r *judge.Result) {
+	sink := &engine.Collected{OnDone: func(r *report.Result) {
 		if found(r) {
 			stop()
 		}
@@ -60,7 +61,7 @@ func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, p
 		require.NoError(t, err)
 	}
 	require.Zero(t, sink.Foreign)
-	out := map[string]*judge.Result{}
+	out := map[string]*report.Result{}
 	for _, c := range cases {
 		r := sink.Result(c.ID)
 		if r == nil && ctx.Err() != nil {
@@ -73,7 +74,7 @@ func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, p
 }
 
 // oddOnes are the cases that are not as expected, with their first odd or unobserved part.
-func oddOnes(results map[string]*judge.Result) []string {
+func oddOnes(results map[string]*report.Result) []string {
 	var out []string
 	for id, r := range results {
 		if r.Verdict == judge.AsExpected {

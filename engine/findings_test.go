@@ -6,7 +6,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/finding"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/engine"
 
 	"github.com/stretchr/testify/require"
@@ -27,7 +27,7 @@ func findingsOf(t *testing.T, form string, pick func(*design.Case) bool, faults 
 		return wanted
 	}, never)
 	var out []string
-	for _, f := range finding.Of(&judge.Report{Form: form, Cases: cases, Results: results}) {
+	for _, f := range finding.Of(&report.Report{Form: form, Cases: cases, Results: results}) {
 		out = append(out, membership.ReplaceAllString(string(f.Says()), "OS-…"))
 	}
 	return out

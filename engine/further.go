@@ -8,19 +8,20 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 )
 
 // Further is what more is known of an odd case: whether it always shows, and the simplest case that shows it too.
 type Further struct {
-	Case  string      `json:"case"`
-	Cause judge.Cause `json:"cause"`
+	Case  string       `json:"case"`
+	Cause report.Cause `json:"cause"`
 	// Odd of Times repetitions showed the same cause. Other counts those that were odd for another.
 	Times int `json:"times"`
 	Odd   int `json:"odd"`
 	Other int `json:"other,omitempty"`
 	// Simplest shows the same cause with as little as possible out of the ordinary: Fields have other than their usual values.
-	Simplest *judge.Result `json:"simplest,omitempty"`
-	Fields   []string      `json:"fields,omitempty"`
+	Simplest *report.Result `json:"simplest,omitempty"`
+	Fields   []string       `json:"fields,omitempty"`
 	// Limit is where the site's real limit lies, where the case is about one.
 	Limit *Limit `json:"limit,omitempty"`
 	// Submissions is how many cases were made for it; Stopped tells that there could have been more.
@@ -70,7 +71,7 @@ type looking struct {
 // LookFurther repeats an odd case, takes from it what is out of the ordinary while it stays odd for the same cause, and finds the
 // site's limit where the case is about one. A case whose cause does not always show is repeated more often instead, for its rate.
 // progress is told of each submission. When ctx ends, what is known by then is returned.
-func (r *Run) LookFurther(ctx context.Context, c *design.Case, cause judge.Cause, progress func(made int)) (*Further, error) {
+func (r *Run) LookFurther(ctx context.Context, c *design.Case, cause report.Cause, progress func(made int)) (*Further, error) {
 	l := &looking{&Further{Case: c.ID, Cause: cause}, r, c, progress}
 	err := l.all(ctx)
 	if ctx.Err() != nil && l.Times > 0 {
@@ -112,7 +113,7 @@ func (l *looking) made() {
 }
 
 // make makes a case; shows tells whether it is odd for the same cause.
-func (l *looking) make(ctx context.Context, c *design.Case) (result *judge.Result, shows bool, err error) {
+func (l *looking) make(ctx context.Context, c *design.Case) (result *report.Result, shows bool, err error) {
 	if err := ctx.Err(); err != nil {
 		return nil, false, err
 	}
@@ -169,12 +170,12 @@ func (l *looking) shrink(ctx context.Context) error {
 }
 
 // Once makes one case by itself.
-func (r *Run) Once(ctx context.Context, c *design.Case) (*judge.Result, error) {
+func (r *Run) Once(ctx context.Context, c *design.Case) (*report.Result, error) {
 	return r.alone(ctx, c, 1)
 }
 
 // alone makes one case by itself, and puts right what the next one stands on.
-func (r *Run) alone(ctx context.Context, c *design.Case, attempt int) (*judge.Result, error) {
+func (r *Run) alone(ctx context.Context, c *design.Case, attempt int) (*report.Result, error) {
 	if err := r.rebase(ctx, &Collected{}); err != nil {
 		return nil, err
 	}

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/report"
 
 	"github.com/stretchr/testify/require"
 )
@@ -97,7 +98,7 @@ func TestAnEndpointIsSentJSON(t *testing.T) {
 	results := runOn(t, server.URL, tideForm)
 	for _, id := range []string{"tide/pier.blank/http", "tide/pier.length.max+1/http", "tide/metres.range.max+1/http", "tide/form.usual/http", "tide/form.cut_off/http", "tide/form.no_object/http"} {
 		require.NotNil(t, results[id], id)
-		require.Equal(t, judge.AsExpected, results[id].Verdict, "%s", strings.Join(oddOnes(map[string]*judge.Result{id: results[id]}), "\n"))
+		require.Equal(t, judge.AsExpected, results[id].Verdict, "%s", strings.Join(oddOnes(map[string]*report.Result{id: results[id]}), "\n"))
 	}
 	kinds := map[string][]string{}
 	for _, body := range bodies {

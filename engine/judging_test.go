@@ -9,6 +9,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 
 	"github.com/stretchr/testify/require"
 )
@@ -23,7 +24,7 @@ var errFull = errors.New("the disk is full")
 
 func (k *kept) Begin(string, int) error { return nil }
 
-func (k *kept) Done(r *judge.Result) error {
+func (k *kept) Done(r *report.Result) error {
 	if k.full {
 		return errFull
 	}
@@ -35,7 +36,7 @@ func (k *kept) Interference([]observation.Change) {}
 
 func madeCases(n int) (out []*attempt) {
 	for i := range n {
-		out = append(out, &attempt{r: &Run{}, c: &design.Case{}, result: &judge.Result{Case: fmt.Sprint(i), Steps: []judge.StepResult{{Judgement: judge.Unobserved("for want of a site")}}}})
+		out = append(out, &attempt{r: &Run{}, c: &design.Case{}, result: &report.Result{Case: fmt.Sprint(i), Steps: []report.StepResult{{Judgement: judge.Unobserved("for want of a site")}}}})
 	}
 	return out
 }

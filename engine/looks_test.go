@@ -12,6 +12,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 
@@ -90,7 +91,7 @@ type slowly struct {
 	between func()
 }
 
-func (s *slowly) Done(r *judge.Result) error {
+func (s *slowly) Done(r *report.Result) error {
 	s.between()
 	return s.Collected.Done(r)
 }

@@ -15,6 +15,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/engine/testdata/ordinary"
@@ -40,7 +41,7 @@ func ordinarySite(t testing.TB, family *ordinary.Family, fault string) *spec.Pro
 }
 
 // runProject runs some cases of a project's only form.
-func runProject(t testing.TB, project *spec.Project, depth design.Depth, pick func(*design.Case) bool) map[string]*judge.Result {
+func runProject(t testing.TB, project *spec.Project, depth design.Depth, pick func(*design.Case) bool) map[string]*report.Result {
 	p, err := project.Forms[0].Prepare()
 	require.NoError(t, err)
 	d, err := design.New(p, project.Site)
@@ -54,7 +55,7 @@ func runProject(t testing.TB, project *spec.Project, depth design.Depth, pick fu
 	sink := &engine.Collected{}
 	require.NoError(t, run.Go(context.Background(), sink, nil))
 	require.Zero(t, sink.Foreign)
-	out := map[string]*judge.Result{}
+	out := map[string]*report.Result{}
 	for _, c := range cases {
 		out[c.ID] = sink.Result(c.ID)
 		require.NotNil(t, out[c.ID], c.ID)
@@ -92,7 +93,7 @@ func TestOrdinaryHabitsAreNotOdd(t *testing.T) {
 			} {
 				for range way.times {
 					results := runProject(t, project, way.depth, way.pick)
-					maps.DeleteFunc(results, func(_ string, r *judge.Result) bool { return r.Verdict == judge.DoesNotApply })
+					maps.DeleteFunc(results, func(_ string, r *report.Result) bool { return r.Verdict == judge.DoesNotApply })
 					require.Empty(t, strings.Join(oddOnes(results), "\n"))
 					t.Logf("%s, %s: %d cases", family.Name, way.name, len(results))
 				}

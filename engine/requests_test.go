@@ -15,6 +15,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 
@@ -34,7 +35,7 @@ func (r *record) add(line string) {
 }
 
 // runOn runs a form without a database and returns results by case.
-func runOn(t testing.TB, address, formText string) map[string]*judge.Result {
+func runOn(t testing.TB, address, formText string) map[string]*report.Result {
 	d := designerOf(t, formText)
 	all, _ := d.Cases(design.Standard)
 	cases, _ := engine.Drivable(all)
@@ -43,7 +44,7 @@ func runOn(t testing.TB, address, formText string) map[string]*judge.Result {
 	defer run.Close()
 	sink := &engine.Collected{}
 	require.NoError(t, run.Go(context.Background(), sink, nil))
-	out := map[string]*judge.Result{}
+	out := map[string]*report.Result{}
 	for _, c := range cases {
 		out[c.ID] = sink.Result(c.ID)
 	}

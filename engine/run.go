@@ -10,6 +10,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 )
 
 // batchSize is how many cases that should write nothing share one look at the tables: at least so many, and enough for each visitor.
@@ -82,7 +83,7 @@ type untilOdd struct {
 }
 
 // Done implements Sink.
-func (u *untilOdd) Done(r *judge.Result) error {
+func (u *untilOdd) Done(r *report.Result) error {
 	if r.Verdict == judge.Odd {
 		u.stop()
 	}
@@ -207,22 +208,22 @@ var _ Sink = (*Collected)(nil)
 // Collected is a sink that keeps the latest result of each case in memory.
 type Collected struct {
 	mu      sync.Mutex
-	results map[string]*judge.Result
+	results map[string]*report.Result
 	// Foreign counts rows changed by others.
 	Foreign int
 	// OnDone is told of each result.
-	OnDone func(*judge.Result)
+	OnDone func(*report.Result)
 }
 
 // Begin implements Sink.
 func (*Collected) Begin(string, int) error { return nil }
 
 // Done implements Sink.
-func (c *Collected) Done(r *judge.Result) error {
+func (c *Collected) Done(r *report.Result) error {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.results == nil {
-		c.results = map[string]*judge.Result{}
+		c.results = map[string]*report.Result{}
 	}
 	c.results[r.Case] = r
 	if c.OnDone != nil {
@@ -239,7 +240,7 @@ func (c *Collected) Interference(changes []observation.Change) {
 }
 
 // Result returns a case's latest result, nil when there is none.
-func (c *Collected) Result(caseID string) *judge.Result {
+func (c *Collected) Result(caseID string) *report.Result {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	return c.results[caseID]

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/internal/localdb/dbtest"
@@ -67,7 +68,7 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 			}
 			slots <- struct{}{}
 			defer func() { <-slots }()
-			shows := func(r *judge.Result) bool {
+			shows := func(r *report.Result) bool {
 				for i, v := range r.Checks {
 					if v == judge.Odd && string(judge.Checks[i]) == fault.Check {
 						return true
@@ -110,7 +111,7 @@ func opened(t testing.TB, address, dsn, form string, pick func(*design.Case) boo
 type diary struct {
 	mu      sync.Mutex
 	begun   []string
-	done    map[string][]*judge.Result
+	done    map[string][]*report.Result
 	foreign []observation.Change
 	onBegin func(id string)
 }
@@ -125,11 +126,11 @@ func (d *diary) Begin(id string, attempt int) error {
 	return nil
 }
 
-func (d *diary) Done(r *judge.Result) error {
+func (d *diary) Done(r *report.Result) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	if d.done == nil {
-		d.done = map[string][]*judge.Result{}
+		d.done = map[string][]*report.Result{}
 	}
 	d.done[r.Case] = append(d.done[r.Case], r)
 	return nil

@@ -14,6 +14,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/internal/localdb/dbtest"
@@ -169,7 +170,7 @@ func TestAFormBehindASignInIsRunByWhoeverIsSignedIn(t *testing.T) {
 		require.NoError(t, err)
 		sink := &engine.Collected{}
 		require.NoError(t, run.Go(context.Background(), sink, nil))
-		results := map[string]*judge.Result{}
+		results := map[string]*report.Result{}
 		browser := 0
 		for _, c := range cases {
 			results[c.ID] = sink.Result(c.ID)

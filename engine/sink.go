@@ -1,8 +1,8 @@
 package engine
 
 import (
-	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 )
 
 // Sink takes what a run produces. Its methods may be called from several goroutines at once.
@@ -10,7 +10,7 @@ type Sink interface {
 	// Begin is called before an attempt is submitted; when it returns, the intent must be kept.
 	Begin(caseID string, attempt int) error
 	// Done is called with the attempt's result.
-	Done(*judge.Result) error
+	Done(*report.Result) error
 	// Interference is called when rows changed between two cases.
 	Interference([]observation.Change)
 }

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
 	"oddtick/observe/web"
@@ -40,7 +41,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 	if why := w.fillIn(r, c, step); why != "" {
 		return why, nil
 	}
-	a := &attempt{r: r, c: c, number: 1, watch: true, visitor: &overHTTP{w.visitor, r.p, r.names, w.j.site.Address, &r.pages}, result: &judge.Result{Case: c.ID}}
+	a := &attempt{r: r, c: c, number: 1, watch: true, visitor: &overHTTP{w.visitor, r.p, r.names, w.j.site.Address, &r.pages}, result: &report.Result{Case: c.ID}}
 	a.env = design.Env{Run: r.c.Number + int64(n), Rows: r.rows}
 	if w.signed {
 		a.account, a.own = &w.person, true

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 )
 
 // Submissions are released together again and again until a race as narrow as narrowEnough would hardly be missed, or mostReleases.
@@ -39,7 +40,7 @@ type released struct {
 // together makes a case whose steps are released at the same moment, each by a visitor of its own: again and again with new values,
 // until something is odd. The result holds the steps of the last round, the one that got the value first.
 func (a *attempt) together(ctx context.Context) {
-	about := &judge.Together{Submissions: len(a.c.Steps)}
+	about := &report.Together{Submissions: len(a.c.Steps)}
 	a.result.Together = about
 	var chances []chance
 	base := a.env.Try
@@ -62,7 +63,7 @@ func (a *attempt) together(ctx context.Context) {
 			return
 		}
 		if stop != nil {
-			a.result.Steps = []judge.StepResult{{Do: design.Submit, Judgement: stop}}
+			a.result.Steps = []report.StepResult{{Do: design.Submit, Judgement: stop}}
 			return
 		}
 		about.Rounds++
@@ -241,7 +242,7 @@ func (a *attempt) settle(ctx context.Context, list []*released) (odd bool) {
 		e := expected(one, i > 0)
 		a.lookForShownBy(ctx, one, e)
 		judgement := a.r.how().Step(a.r.p, e, one.step, nil)
-		a.result.Steps = append(a.result.Steps, judge.StepResult{Do: design.Submit, Expectation: e, Observation: one.step, Judgement: judgement})
+		a.result.Steps = append(a.result.Steps, report.StepResult{Do: design.Submit, Expectation: e, Observation: one.step, Judgement: judgement})
 		odd = odd || judgement.Verdict == judge.Odd
 	}
 	return odd

@@ -8,7 +8,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/draft"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/observe/page"
@@ -122,7 +122,7 @@ var byHand = []spec.Edit{
 
 // causesOf are the causes of a run's odd cases, without the fields' ids, which are the page's in one document and the tester's in the
 // other.
-func causesOf(results map[string]*judge.Result) []string {
+func causesOf(results map[string]*report.Result) []string {
 	seen := map[string]bool{}
 	for _, r := range results {
 		if r.Cause != nil {

@@ -12,6 +12,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 
@@ -68,7 +69,7 @@ func ranOnPage(t *testing.T, file, posted, form, suffix string, many int) *engin
 }
 
 // partsThatAre are a result's parts with some verdicts.
-func partsThatAre(r *judge.Result, is ...judge.Verdict) (out []judge.Part) {
+func partsThatAre(r *report.Result, is ...judge.Verdict) (out []judge.Part) {
 	for _, c := range r.Steps[0].Judgement.Checks {
 		for _, part := range c.Parts {
 			if slices.Contains(is, part.Verdict) {

@@ -9,9 +9,9 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/draft"
-	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
@@ -22,7 +22,7 @@ type Values map[string][]string
 
 // Tried is one submission by hand.
 type Tried struct {
-	judge.StepResult
+	report.StepResult
 	// Failure says why nothing could be submitted.
 	Failure string `json:"failure,omitempty"`
 }

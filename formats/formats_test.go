@@ -22,6 +22,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/formats/junit"
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
@@ -120,31 +121,31 @@ func readStrictly(text []byte) (names []string, err error) {
 	return names, nil
 }
 
-func report() *judge.Report {
+func sample() *report.Report {
 	one := func(id string) *design.Case {
 		return &design.Case{ID: id, Title: "Title of " + id, Row: "user", Technique: design.Boundaries, Steps: []design.Step{{Do: design.Submit, Expect: oracle.RejectedByServer}}}
 	}
-	got := func(id string, v judge.Verdict, headline prose.Text) *judge.Result {
+	got := func(id string, v judge.Verdict, headline prose.Text) *report.Result {
 		checks := make([]judge.Verdict, 7)
 		for i := range checks {
 			checks[i] = v
 		}
-		return &judge.Result{Case: id, Verdict: v, Checks: checks, Headline: headline, Took: 1500 * time.Microsecond, Steps: []judge.StepResult{{
+		return &report.Result{Case: id, Verdict: v, Checks: checks, Headline: headline, Took: 1500 * time.Microsecond, Steps: []report.StepResult{{
 			Expectation: &oracle.Expectation{Outcome: oracle.RejectedByServer, Failing: []oracle.Failure{{Why: "User is too long."}}},
 			Observation: &observation.Step{Sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "user", Value: "=1+1"}, {Name: "pass", Value: "hidden"}, {Name: "note", Value: strings.Repeat("x", 5000)}}}},
 			Judgement:   &judge.Step{Verdict: v, Checks: []judge.Check{{Check: judge.Outcome, Verdict: v, Parts: []judge.Part{{Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Verdict: v, Words: judge.Words{Name: "outcome", Expected: "a\x00<b>\uFFFE", Observed: "]]> & \"q\"\r\n"}}}}}},
 		}}}
 	}
-	r := &judge.Report{Form: "join", Title: "Join", Site: "http://127.0.0.1:1/x", Secrets: []string{"pass"}, Labels: map[string]string{"user": "Login <name>"}, Rows: map[string]string{"user": "Login <name>"}, Started: time.Date(2026, 11, 25, 1, 2, 3, 0, time.UTC), Took: time.Second}
+	r := &report.Report{Form: "join", Title: "Join", Site: "http://127.0.0.1:1/x", Secrets: []string{"pass"}, Labels: map[string]string{"user": "Login <name>"}, Rows: map[string]string{"user": "Login <name>"}, Started: time.Date(2026, 11, 25, 1, 2, 3, 0, time.UTC), Took: time.Second}
 	r.Cases = []*design.Case{one("join/a/http"), one("join/b/http"), one("join/c/http"), one("join/d/http")}
-	r.Results = map[string]*judge.Result{"join/a/http": got("join/a/http", judge.AsExpected, "fine"), "join/b/http": got("join/b/http", judge.Odd, "=odd \x07"), "join/c/http": got("join/c/http", judge.NotObserved, "why")}
+	r.Results = map[string]*report.Result{"join/a/http": got("join/a/http", judge.AsExpected, "fine"), "join/b/http": got("join/b/http", judge.Odd, "=odd \x07"), "join/c/http": got("join/c/http", judge.NotObserved, "why")}
 	return r
 }
 
 func TestJUnitIsReadByAStrictReader(t *testing.T) {
 	t.Parallel()
 	var b bytes.Buffer
-	require.NoError(t, junit.Write(&b, report()))
+	require.NoError(t, junit.Write(&b, sample()))
 	names, err := readStrictly(b.Bytes())
 	require.NoError(t, err, b.String())
 	require.Equal(t, []string{"join/a/http", "join/b/http", "join/c/http", "join/d/http"}, names)
@@ -178,7 +179,7 @@ func TestJUnitOfWhatIsNoCaseIsReadByAStrictReader(t *testing.T) {
 func TestTheSheetHoldsWhatTestersKnow(t *testing.T) {
 	t.Parallel()
 	var b bytes.Buffer
-	require.NoError(t, sheet.Write(&b, report()))
+	require.NoError(t, sheet.Write(&b, sample()))
 	text, marked := strings.CutPrefix(b.String(), "\ufeff")
 	require.True(t, marked, "spreadsheet programs take it for UTF-8")
 	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
@@ -197,13 +198,13 @@ func TestTheSheetHoldsWhatTestersKnow(t *testing.T) {
 func TestJSONRoundTrip(t *testing.T) {
 	t.Parallel()
 	var b bytes.Buffer
-	require.NoError(t, result.Write(&b, report()))
+	require.NoError(t, result.Write(&b, sample()))
 	back, err := result.Read(&b)
 	require.NoError(t, err)
-	require.Equal(t, report().Count(), back.Count())
-	require.Equal(t, report().Results["join/b/http"].Steps[0].Observation.Sent, back.Results["join/b/http"].Steps[0].Observation.Sent)
+	require.Equal(t, sample().Count(), back.Count())
+	require.Equal(t, sample().Results["join/b/http"].Steps[0].Observation.Sent, back.Results["join/b/http"].Steps[0].Observation.Sent)
 	var written bytes.Buffer
-	require.NoError(t, result.Write(&written, report()))
+	require.NoError(t, result.Write(&written, sample()))
 	whole := written.String()
 	for broken, c := range map[string]struct{ text, says string }{
 		"truncated":        {whole[:len(whole)/2], "ends in the middle"},

@@ -13,6 +13,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/markdown"
 	"oddtick/formats/steps"
@@ -25,12 +26,12 @@ import (
 const hostile = "<script>alert(1)</script>|`x`\u202Eabc\u0000\n# head"
 
 // oddReport has one finding of two cases, whose values are hostile.
-func oddReport() *judge.Report {
-	r := report()
+func oddReport() *report.Report {
+	r := sample()
 	for _, id := range []string{"join/b/http", "join/c/http"} {
 		one := r.Results[id]
 		one.Verdict, one.Headline = judge.Odd, "Accepted, and "+hostile
-		one.Cause = &judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "people", Column: "name"}, Difference: judge.CutShort, Row: "user"}
+		one.Cause = &report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "people", Column: "name"}, Difference: judge.CutShort, Row: "user"}
 		step := &one.Steps[0]
 		step.Do = design.Submit
 		step.Judgement.Checks[0].Parts[0].Verdict = judge.Odd
@@ -83,7 +84,7 @@ func TestMarkdownIsTextOnly(t *testing.T) {
 	found := finding.Of(r)
 	require.Len(t, found, 1)
 	require.NoError(t, markdown.WriteFinding(&one, r, &found[0]))
-	require.NoError(t, markdown.WriteSummary(&summary, []*judge.Report{r}))
+	require.NoError(t, markdown.WriteSummary(&summary, []*report.Report{r}))
 	for _, text := range []string{all.String(), one.String(), summary.String()} {
 		require.NotContains(t, text, "Heather-row-9")
 		outside := regexp.MustCompile("(?s)```.*?```|``+ ?[^\n]*?``+|`[^`\n]*`").ReplaceAllString(text, "")

@@ -55,7 +55,7 @@ func TestSheetsSurviveASpreadsheetProgram(t *testing.T) {
 	if program == "" {
 		t.Skip("make check-sheets gives a spreadsheet program")
 	}
-	r := report()
+	r := sample()
 	r.Cases[2].Title = "עברית \u202Ereversed, \"quoted\"; and\ntwo lines"
 	r.Cases[3].Title = "@SUM(A1) 007"
 	folder := t.TempDir()

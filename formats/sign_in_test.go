@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/formats/junit"
 	"oddtick/formats/steps"
@@ -19,7 +20,7 @@ func TestStepsBeginWithSigningIn(t *testing.T) {
 	r := oddReport()
 	form := &spec.Form{Before: &spec.Before{SignedIn: "mara"}}
 	r.DescribeSite(&spec.Site{Address: "http://yard.test/", Accounts: []spec.Account{{ID: "mara", Name: "mara@yard.test", Password: "over the bar"}}, SignIn: &spec.SignIn{Page: "/in", Name: "nick", Password: "pass"}}, form)
-	var result *judge.Result
+	var result *report.Result
 	for _, one := range r.Results {
 		if one.Verdict == judge.Odd && len(one.Steps) > 0 && one.Steps[0].Observation != nil {
 			result = one

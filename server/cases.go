@@ -11,6 +11,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/engine"
 	"oddtick/server/store"
 
@@ -142,9 +143,9 @@ func briefOf(c *design.Case) caseBrief {
 type caseView struct {
 	Case *design.Case `json:"case"`
 	// Run is the number of the run in which the result was obtained.
-	Run    int           `json:"run,omitempty"`
-	Result *judge.Result `json:"result,omitempty"`
-	Also   []string      `json:"also" doc:"other cases that are odd in the same way"`
+	Run    int            `json:"run,omitempty"`
+	Result *report.Result `json:"result,omitempty"`
+	Also   []string       `json:"also" doc:"other cases that are odd in the same way"`
 	// Covers is what the case covers by definition, Only what no other case of its depth does.
 	Covers []covered `json:"covers"`
 	Only   []covered `json:"only"`

@@ -16,6 +16,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
 	"oddtick/formats/knownlist"
@@ -62,7 +63,7 @@ type wordView struct {
 type findingsView struct {
 	Run int `json:"run"`
 	// Tally counts the run's cases, and Verdict says it in a few words. Runs are the form's latest of which a case was run, to be compared with.
-	Tally    judge.Tally   `json:"tally"`
+	Tally    report.Tally  `json:"tally"`
 	Verdict  string        `json:"verdict"`
 	Runs     []runItem     `json:"runs" nullable:"false"`
 	Findings []findingView `json:"findings" nullable:"false"`
@@ -240,7 +241,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 }
 
 // compareWith holds a run against another of its form. newly are the findings that only the run itself shows.
-func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *designed, after *judge.Report) (v *comparedView, newly map[string]bool, err error) {
+func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *designed, after *report.Report) (v *comparedView, newly map[string]bool, err error) {
 	f, d, run, err := s.findRun(ctx, RunPath{in.FormPath, in.With})
 	if err != nil {
 		return nil, nil, err
@@ -267,7 +268,7 @@ func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *desi
 }
 
 // briefReport is a run as its marks tell it, without the evidence.
-func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
 	marks, err := s.store.Marks(ctx, run.ID, 0)
 	if err != nil {
 		return nil, err
@@ -287,7 +288,7 @@ func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, ru
 }
 
 // oddReport is a run with the results of its odd cases only, without the evidence: all that its findings are made from.
-func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
 	odd, err := s.store.OddOf(ctx, []int64{run.ID})
 	if err != nil {
 		return nil, err
@@ -303,19 +304,19 @@ func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run 
 }
 
 // emptyReport is a run's cases without results.
-func emptyReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+func emptyReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
 	ids, err := run.CaseIDs()
 	if err != nil {
 		return nil, err
 	}
-	r := &judge.Report{Form: f.Ident, Title: f.Title, Results: map[string]*judge.Result{}}
+	r := &report.Report{Form: f.Ident, Title: f.Title, Results: map[string]*report.Result{}}
 	r.Describe(d.prepared.Form)
 	r.Cases, err = d.those(ctx, ids)
 	return r, err
 }
 
-func briefResult(caseID string, verdict judge.Verdict, headline prose.Text, reasons []judge.Reason) *judge.Result {
-	one := &judge.Result{Case: caseID, Verdict: verdict, Headline: headline}
+func briefResult(caseID string, verdict judge.Verdict, headline prose.Text, reasons []report.Reason) *report.Result {
+	one := &report.Result{Case: caseID, Verdict: verdict, Headline: headline}
 	if len(reasons) > 0 {
 		one.Cause, one.Also = &reasons[0].Cause, reasons[1:]
 	}
@@ -376,7 +377,7 @@ func (s *Server) history(ctx context.Context, f *store.Form, until *store.Run) (
 		if one.done == 0 {
 			continue
 		}
-		groups := judge.ByCause(odd[runs[i].ID])
+		groups := report.ByCause(odd[runs[i].ID])
 		for k := range groups {
 			one.findings = append(one.findings, pastFinding{finding.Names(f.Ident, &groups[k]), groups[k].Cases})
 		}
@@ -420,7 +421,7 @@ type foundFinding struct {
 	form     *store.Form
 	designed *designed
 	run      *store.Run
-	report   *judge.Report
+	report   *report.Report
 	finding  *finding.Finding
 }
 
@@ -530,7 +531,7 @@ func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAnswer
 }
 
 // describeRun puts into a report what a run's row says of it.
-func describeRun(r *judge.Report, address string, run *store.Run) {
+func describeRun(r *report.Report, address string, run *store.Run) {
 	end := time.Now()
 	if run.EndedAt.Valid {
 		end = run.EndedAt.Time

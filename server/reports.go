@@ -10,7 +10,7 @@ import (
 	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/finding"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/formats/har"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/junit"
@@ -120,7 +120,7 @@ func (s *Server) archive(ctx context.Context, in *archiveRequest) (*reportAnswer
 
 func depthOf(run *store.Run) design.Depth { return design.Depth(run.Depth) }
 
-func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*judge.Report, error) {
+func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
 	site, err := s.store.SiteDocument(ctx, f.SiteID)
 	if err != nil {
 		return nil, err
@@ -137,7 +137,7 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	if err != nil {
 		return nil, err
 	}
-	r := &judge.Report{Form: f.Ident, Title: f.Title, Omitted: set.Omitted}
+	r := &report.Report{Form: f.Ident, Title: f.Title, Omitted: set.Omitted}
 	r.Describe(d.prepared.Form)
 	r.DescribeSite(site, d.prepared.Form)
 	describeRun(r, site.Address, run)
@@ -148,7 +148,7 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	if err != nil {
 		return nil, err
 	}
-	r.Results = map[string]*judge.Result{}
+	r.Results = map[string]*report.Result{}
 	for _, result := range results {
 		r.Results[result.Case] = result
 	}

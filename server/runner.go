@@ -14,6 +14,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/observe/database"
@@ -208,7 +209,7 @@ func (r *runner) drive(a *activeRun, run *engine.Run, kept *store.Run, p *plan, 
 }
 
 func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool) {
-	var earlier []*judge.Result
+	var earlier []*report.Result
 	var err error
 	if cleanUp && len(done) > 0 {
 		earlier, err = r.store.Results(ctx, kept.ID)
@@ -427,7 +428,7 @@ func (k *keeper) Begin(caseID string, attempt int) error {
 }
 
 // Done implements engine.Sink.
-func (k *keeper) Done(r *judge.Result) error {
+func (k *keeper) Done(r *report.Result) error {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	k.thrift(r)
@@ -452,7 +453,7 @@ const mostEvidence = 256 << 20
 
 // thrift leaves answers and pictures out of a result once the run's evidence takes up what it may: of what is odd, not before that is
 // twice as much.
-func (k *keeper) thrift(r *judge.Result) {
+func (k *keeper) thrift(r *report.Result) {
 	most := k.most
 	if r.Verdict == judge.Odd {
 		most *= 2

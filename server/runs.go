@@ -14,6 +14,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/engine"
 	"oddtick/server/lease"
@@ -424,16 +425,16 @@ func viewMark(m store.Mark) mark {
 	return mark{Seq: m.Seq, Case: m.Case, Row: m.Row, Verdict: string(m.Verdict), Checks: m.Checks, Headline: m.Headline}
 }
 
-func causes(marks []store.Mark) ([]judge.CauseGroup, error) {
-	var list []judge.Summary
+func causes(marks []store.Mark) ([]report.CauseGroup, error) {
+	var list []report.Summary
 	for _, m := range marks {
 		reasons, err := m.Reasons()
 		if err != nil {
 			return nil, err
 		}
-		list = append(list, judge.Summary{Case: m.Case, Row: m.Row, Reasons: reasons})
+		list = append(list, report.Summary{Case: m.Case, Row: m.Row, Reasons: reasons})
 	}
-	return judge.ByCause(list), nil
+	return report.ByCause(list), nil
 }
 
 func (s *Server) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {

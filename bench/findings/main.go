@@ -21,7 +21,7 @@ import (
 	"oddtick/bench/planted"
 	"oddtick/core/design"
 	"oddtick/core/finding"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/practice"
 )
@@ -38,7 +38,7 @@ type One struct {
 	Submissions int      `json:"submissions,omitempty"`
 	Smallest    bool     `json:"smallest"`
 	Why         string   `json:"why,omitempty"`
-	causes      map[judge.Cause]bool
+	causes      map[report.Cause]bool
 }
 
 // Set is what came of several faults at once.
@@ -133,7 +133,7 @@ func measure(ctx context.Context, sets int, seed uint64, only string, workers in
 		return nil, err
 	}
 	rng := rand.New(rand.NewPCG(seed, seed))
-	names := map[string]map[judge.Cause]bool{}
+	names := map[string]map[report.Cause]bool{}
 	for i, one := range r.Ones {
 		if one == nil {
 			continue
@@ -178,18 +178,18 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 		return nil, err
 	}
 	defer site.Close()
-	run, report, err := site.Form(ctx, f.Form, design.Standard)
+	run, got, err := site.Form(ctx, f.Form, design.Standard)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", f.Name, err)
 	}
 	defer run.Close()
-	one := &One{Fault: f.Name, causes: map[judge.Cause]bool{}}
-	for _, r := range report.Results {
+	one := &One{Fault: f.Name, causes: map[report.Cause]bool{}}
+	for _, r := range got.Results {
 		for _, reason := range r.Reasons() {
 			one.causes[reason.Cause] = true
 		}
 	}
-	all := finding.Of(report)
+	all := finding.Of(got)
 	// the one in the fault's check, or else the first
 	best := max(0, slices.IndexFunc(all, func(found finding.Finding) bool { return string(found.Cause.Check) == f.Check }))
 	for i, found := range all {
@@ -197,8 +197,8 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 		if i != best {
 			continue
 		}
-		at := slices.IndexFunc(report.Cases, func(c *design.Case) bool { return c.ID == found.Simplest })
-		further, err := run.LookFurther(ctx, report.Cases[at], found.Cause, nil)
+		at := slices.IndexFunc(got.Cases, func(c *design.Case) bool { return c.ID == found.Simplest })
+		further, err := run.LookFurther(ctx, got.Cases[at], found.Cause, nil)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}
@@ -283,7 +283,7 @@ var smallest = map[string]smallestInput{
 
 // together runs the forms of several faults at once, and tells whose each finding is by the causes that each fault alone shows. A fault
 // of a shared table shows in other forms too.
-func together(ctx context.Context, dsn string, faults []practice.Fault, names map[string]map[judge.Cause]bool) (*Set, error) {
+func together(ctx context.Context, dsn string, faults []practice.Fault, names map[string]map[report.Cause]bool) (*Set, error) {
 	site, err := planted.Start(ctx, dsn, faults)
 	if err != nil {
 		return nil, err
@@ -298,12 +298,12 @@ func together(ctx context.Context, dsn string, faults []practice.Fault, names ma
 		}
 	}
 	for _, form := range forms {
-		run, report, err := site.Form(ctx, form, design.Standard)
+		run, got, err := site.Form(ctx, form, design.Standard)
 		if err != nil {
 			return nil, err
 		}
 		run.Close()
-		for _, found := range finding.Of(report) {
+		for _, found := range finding.Of(got) {
 			out.Findings++
 			owners := 0
 			for _, f := range faults {

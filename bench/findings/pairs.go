@@ -11,7 +11,7 @@ import (
 	"oddtick/bench/planted"
 	"oddtick/core/design"
 	"oddtick/core/finding"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/practice"
 )
 
@@ -27,13 +27,13 @@ type Pair struct {
 // lone is what a fault shows alone: the names of its findings, their causes, and the rules in spite of which something was accepted.
 type lone struct {
 	names  map[string]bool
-	causes map[judge.Cause]bool
+	causes map[report.Cause]bool
 	rules  map[string]bool
 }
 
 // has tells whether a cause is one of the fault's: the same, or the same rule broken. Whether a row changes when something is accepted in
 // spite of a rule is up to the other fault.
-func (l lone) has(c judge.Cause) bool { return l.causes[c] || c.Rule != "" && l.rules[c.Rule] }
+func (l lone) has(c report.Cause) bool { return l.causes[c] || c.Rule != "" && l.rules[c.Rule] }
 
 // drawPairs draws random pairs of faults of one form, of which the known one does not hide the other.
 func drawPairs(n int, seed uint64, only string) [][2]practice.Fault {
@@ -99,33 +99,33 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 	}
 	shows := make([]lone, len(needed))
 	var failed sync.Map
-	run := func(dsn string, faults ...practice.Fault) ([]finding.Finding, *judge.Report, error) {
+	run := func(dsn string, faults ...practice.Fault) ([]finding.Finding, *report.Report, error) {
 		site, err := planted.Start(ctx, dsn, faults)
 		if err != nil {
 			return nil, nil, err
 		}
 		defer site.Close()
-		r, report, err := site.Form(ctx, faults[0].Form, design.Standard)
+		r, got, err := site.Form(ctx, faults[0].Form, design.Standard)
 		if err != nil {
 			return nil, nil, err
 		}
 		r.Close()
-		return finding.Of(report), report, nil
+		return finding.Of(got), got, nil
 	}
 	err := planted.Each(ctx, len(needed), workers, func(i int, dsn string) {
-		all, report, err := run(dsn, needed[i])
+		all, got, err := run(dsn, needed[i])
 		if err != nil {
 			failed.Store(needed[i].Name, err)
 			return
 		}
-		shows[i] = lone{map[string]bool{}, map[judge.Cause]bool{}, map[string]bool{}}
+		shows[i] = lone{map[string]bool{}, map[report.Cause]bool{}, map[string]bool{}}
 		for _, f := range all {
 			shows[i].names[f.ID] = true
 			for _, id := range f.With {
 				shows[i].names[id] = true
 			}
 		}
-		for _, r := range report.Results {
+		for _, r := range got.Results {
 			for _, reason := range r.Reasons() {
 				shows[i].causes[reason.Cause] = true
 				if reason.Rule != "" {
@@ -143,7 +143,7 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 	out := make([]*Pair, n)
 	err = planted.Each(ctx, n, workers, func(i int, dsn string) {
 		p := &Pair{Known: pairs[i][0].Name, Other: pairs[i][1].Name}
-		all, report, err := run(dsn, pairs[i][0], pairs[i][1])
+		all, got, err := run(dsn, pairs[i][0], pairs[i][1])
 		if err != nil {
 			failed.Store(p.Known+" and "+p.Other, err)
 			return
@@ -155,7 +155,7 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 			}
 			p.New = append(p.New, string(f.Says()))
 			for _, id := range f.Cases {
-				for _, reason := range report.Results[id].Reasons() {
+				for _, reason := range got.Results[id].Reasons() {
 					p.Named = p.Named || other.has(reason.Cause) && !known.causes[reason.Cause]
 				}
 			}

@@ -13,7 +13,7 @@ import (
 	"time"
 
 	"oddtick/core/design"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/examples"
@@ -105,7 +105,7 @@ func readProject() (*spec.Project, error) {
 }
 
 // Form runs the cases of a form at a depth. The run is left open, for what looks further; close it.
-func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*engine.Run, *judge.Report, error) {
+func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*engine.Run, *report.Report, error) {
 	i := slices.IndexFunc(s.Project.Forms, func(f *spec.Form) bool { return f.Form == id })
 	if i < 0 {
 		return nil, nil, fmt.Errorf("there is no form %s", id)
@@ -129,7 +129,7 @@ func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*engine
 		run.Close()
 		return nil, nil, err
 	}
-	report := &judge.Report{Form: id, Title: form.Title, Depth: depth, Cases: cases, Results: map[string]*judge.Result{}, Complete: true}
+	report := &report.Report{Form: id, Title: form.Title, Depth: depth, Cases: cases, Results: map[string]*report.Result{}, Complete: true}
 	report.Describe(form)
 	for _, c := range cases {
 		if result := sink.Result(c.ID); result != nil {

@@ -11,8 +11,8 @@ import (
 	"slices"
 	"sync"
 
-	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 	"oddtick/engine"
 	"oddtick/formats/result"
 
@@ -37,7 +37,7 @@ type journalLine struct {
 }
 
 // openJournal begins a journal beside the file that a form's result will be written to; none where it is not written to a file.
-func openJournal(file string, r *judge.Report, several bool) (*journal, error) {
+func openJournal(file string, r *report.Report, several bool) (*journal, error) {
 	if file == "" || file == "-" {
 		return nil, nil
 	}
@@ -64,7 +64,7 @@ type journaled struct {
 }
 
 // Done implements engine.Sink.
-func (s *journaled) Done(r *judge.Result) error {
+func (s *journaled) Done(r *report.Result) error {
 	if s.journal != nil {
 		line := journalLine{Case: r.Case, Changes: engine.ChangesOf(r)}
 		if len(line.Changes) > 0 {
@@ -142,7 +142,7 @@ func changesIn(name string) ([]observation.Change, error) {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 		// a result file holds them by name, so that their order is the clock's
-		return engine.ChangesOf(slices.SortedFunc(maps.Values(r.Results), func(a, b *judge.Result) int { return a.Started.Compare(b.Started) })...), nil
+		return engine.ChangesOf(slices.SortedFunc(maps.Values(r.Results), func(a, b *report.Result) int { return a.Started.Compare(b.Started) })...), nil
 	}
 	var out []observation.Change
 	lines := bufio.NewScanner(bytes.NewReader(text))

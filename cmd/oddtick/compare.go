@@ -9,7 +9,7 @@ import (
 	"strings"
 
 	"oddtick/core/compare"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/formats/result"
 	"oddtick/formats/steps"
 
@@ -63,7 +63,7 @@ Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read
 }
 
 // readResult reads a result file, and says what is wrong with one that is none.
-func readResult(file string) (*judge.Report, error) {
+func readResult(file string) (*report.Report, error) {
 	f, err := os.Open(file)
 	if err != nil {
 		return nil, fmt.Errorf("the result %s cannot be read: %w", file, errors.Unwrap(err))
@@ -110,7 +110,7 @@ func inOneLine(w io.Writer, words string, list []string) {
 }
 
 // againstBaseline compares a run with the stored result it is held against, and adds to still what both show.
-func againstBaseline(w io.Writer, file string, r *judge.Report, several bool, still map[string]bool) error {
+func againstBaseline(w io.Writer, file string, r *report.Report, several bool, still map[string]bool) error {
 	before, err := readResult(fileOf(file, r.Form, several))
 	if err != nil {
 		return err

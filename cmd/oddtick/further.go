@@ -12,6 +12,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/engine"
 	"oddtick/formats/steps"
@@ -61,7 +62,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 				}
 				fmt.Fprintf(w, "%s (%d submissions)\n", further.Words(), further.Submissions)
 				if further.Simplest != nil {
-					r := &judge.Report{Form: form.Form}
+					r := &report.Report{Form: form.Form}
 					r.Describe(form)
 					for _, s := range steps.Of(r, further.Simplest) {
 						fmt.Fprintln(w, s.Do)

@@ -13,6 +13,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/formats/knownlist"
 	"oddtick/formats/steps"
 
@@ -118,7 +119,7 @@ func (f *pipelineFlags) readKnown() (map[string]knownlist.Finding, error) {
 
 // count counts the odd cases that end the command with 1, and says of each known finding what became of it. Of the findings in still,
 // which the baseline shows too, none counts.
-func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[string]bool, today time.Time) (odd int, err error) {
+func (f *pipelineFlags) count(w io.Writer, reports []*report.Report, still map[string]bool, today time.Time) (odd int, err error) {
 	known, err := f.readKnown()
 	if err != nil {
 		return 0, err
@@ -149,7 +150,7 @@ func (f *pipelineFlags) count(w io.Writer, reports []*judge.Report, still map[st
 			}
 		}
 	}
-	all := !slices.ContainsFunc(reports, func(r *judge.Report) bool { return r.Tally().NotRun > 0 }) && f.pick == "" && f.part == ""
+	all := !slices.ContainsFunc(reports, func(r *report.Report) bool { return r.Tally().NotRun > 0 }) && f.pick == "" && f.part == ""
 	for _, id := range slices.Sorted(maps.Keys(known)) {
 		switch k := known[id]; {
 		case shown[id]:

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"oddtick/core/finding"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/junit"
 	"oddtick/formats/markdown"
@@ -37,10 +37,10 @@ func (f *reportFiles) asked() bool {
 }
 
 // write writes the files that are named; the form's id stands in their names where there are several forms.
-func (f *reportFiles) write(stdout io.Writer, r *judge.Report, several bool) error {
+func (f *reportFiles) write(stdout io.Writer, r *report.Report, several bool) error {
 	for _, out := range []struct {
 		file  string
-		write func(io.Writer, *judge.Report) error
+		write func(io.Writer, *report.Report) error
 	}{{f.html, htmlreport.Write}, {f.markdown, markdown.Write}, {f.junit, junit.Write}, {f.csv, sheet.Write}, {f.xlsx, workbook.Write}} {
 		if out.file == "" {
 			continue

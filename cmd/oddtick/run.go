@@ -16,6 +16,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
 	"oddtick/engine"
@@ -119,7 +120,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if f.mail != "" {
 		project.Site.Mail = &spec.Mail{Receive: f.mail}
 	}
-	var reports []*judge.Report
+	var reports []*report.Report
 	unopened := 0
 	several := len(project.Forms) > 1 && f.form == ""
 	if err := f.findCases(project, plan); err != nil {
@@ -209,7 +210,7 @@ func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) 
 	return nil
 }
 
-func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan, several bool) (*judge.Report, error) {
+func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan, several bool) (*report.Report, error) {
 	d, err := designerOf(project, form)
 	if err != nil {
 		return nil, err
@@ -224,7 +225,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 		return nil, err
 	}
 	started := time.Now()
-	r := &judge.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
+	r := &report.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
 	r.Describe(form)
 	r.DescribeSite(project.Site, form)
 	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: engine.Options{MostPerSecond: f.maxPerMinute / 60}})
@@ -236,7 +237,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	var p *progressLine
 	switch {
 	case f.verbose:
-		sink.OnDone = func(r *judge.Result) { eachCase(progress, r) }
+		sink.OnDone = func(r *report.Result) { eachCase(progress, r) }
 	case !f.quiet:
 		p = newProgress(progress, form.Form, len(cases))
 		sink.OnDone = p.done
@@ -263,7 +264,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	r.Foreign = sink.Foreign
 	r.Hashes, r.Verifying = run.Verified()
 	r.AskedToWait, r.Waited = run.Waited()
-	r.Results = map[string]*judge.Result{}
+	r.Results = map[string]*report.Result{}
 	for _, c := range cases {
 		if result := sink.Result(c.ID); result != nil {
 			r.Results[c.ID] = result
@@ -315,7 +316,7 @@ func fileOf(file, id string, several bool) string {
 }
 
 // verdictOf prints what is odd, a finding for each cause, and what was not observed; quietly, no more than how many.
-func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
+func verdictOf(w io.Writer, reports []*report.Report, quiet bool) *tally {
 	t := &tally{}
 	for _, r := range reports {
 		count := r.Count()
@@ -364,7 +365,7 @@ func verdictOf(w io.Writer, reports []*judge.Report, quiet bool) *tally {
 }
 
 // eachCase prints a case that is done. Values are left to the reports, which know what is secret.
-func eachCase(w io.Writer, r *judge.Result) {
+func eachCase(w io.Writer, r *report.Result) {
 	fmt.Fprintf(w, "%-12s %s: %s, %d ms\n", r.Verdict, r.Case, steps.OneLine(r.Headline), r.Took.Milliseconds())
 	for i, s := range r.Steps {
 		for _, c := range s.Judgement.Checks {
@@ -392,7 +393,7 @@ func newProgress(w io.Writer, form string, total int) *progressLine {
 	return &progressLine{w: w, form: form, total: total, terminal: ok && term.IsTerminal(int(f.Fd())), last: time.Now()}
 }
 
-func (p *progressLine) done(r *judge.Result) {
+func (p *progressLine) done(r *report.Result) {
 	p.n++
 	if r.Verdict == judge.Odd {
 		p.odd++

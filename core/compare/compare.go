@@ -9,14 +9,15 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 )
 
 // Finding is what is odd for one reason, in one result or both.
 type Finding struct {
-	ID    string      `json:"id"`
-	Cause judge.Cause `json:"cause"`
-	Row   string      `json:"row,omitempty"`
-	Says  prose.Text  `json:"says"`
+	ID    string       `json:"id"`
+	Cause report.Cause `json:"cause"`
+	Row   string       `json:"row,omitempty"`
+	Says  prose.Text   `json:"says"`
 	// Before and After are its odd cases.
 	Before []string `json:"before,omitempty"`
 	After  []string `json:"after,omitempty"`
@@ -39,7 +40,7 @@ type Comparison struct {
 }
 
 // Of compares two results of the same form, the earlier one first.
-func Of(before, after *judge.Report) *Comparison {
+func Of(before, after *report.Report) *Comparison {
 	c := &Comparison{NewlyOdd: []Finding{}, StillOdd: []Finding{}, NoLongerOdd: []Finding{}, NotSeenAgain: []Finding{}, NewlyCovered: []string{}, NoLongerCovered: []string{}, AddedCases: []string{}, RetiredCases: []string{}}
 	earlier, later := finding.Of(before), finding.Of(after)
 	for i := range later {
@@ -84,12 +85,12 @@ func called(list []finding.Finding, id string) *finding.Finding {
 }
 
 // observed tells whether a case's verdict says something.
-func observed(r *judge.Report, id string) bool {
+func observed(r *report.Report, id string) bool {
 	result := r.Results[id]
 	return result != nil && (result.Verdict == judge.AsExpected || result.Verdict == judge.Odd)
 }
 
-func covered(r *judge.Report) map[string]bool {
+func covered(r *report.Report) map[string]bool {
 	out := map[string]bool{}
 	for _, c := range r.Cases {
 		if !observed(r, c.ID) {
@@ -102,7 +103,7 @@ func covered(r *judge.Report) map[string]bool {
 	return out
 }
 
-func cases(r *judge.Report) map[string]bool {
+func cases(r *report.Report) map[string]bool {
 	out := map[string]bool{}
 	for _, c := range r.Cases {
 		out[c.ID] = true

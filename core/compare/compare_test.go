@@ -7,27 +7,28 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
 
 // result is a run of cases: what each is odd for, "" for as expected, "?" for not observed.
-func result(odd map[string]string) *judge.Report {
-	r := &judge.Report{Form: "f", Results: map[string]*judge.Result{}}
+func result(odd map[string]string) *report.Report {
+	r := &report.Report{Form: "f", Results: map[string]*report.Result{}}
 	for _, id := range []string{"a", "b", "c", "d"} {
 		why, in := odd[id]
 		if !in {
 			continue
 		}
 		r.Cases = append(r.Cases, &design.Case{ID: id, Row: "row", Covers: []design.Cover{{Kind: design.CoversRule, Of: id}}, Steps: []design.Step{{Do: design.Submit}}})
-		one := &judge.Result{Case: id, Verdict: judge.AsExpected}
+		one := &report.Result{Case: id, Verdict: judge.AsExpected}
 		switch why {
 		case "":
 		case "?":
 			one.Verdict = judge.NotObserved
 		default:
-			one.Verdict, one.Headline, one.Cause = judge.Odd, prose.Text("Odd: "+why), &judge.Cause{Check: judge.Messages, Subject: judge.Subject{Aspect: judge.MessageText, Rule: why}, Difference: judge.Missing}
+			one.Verdict, one.Headline, one.Cause = judge.Odd, prose.Text("Odd: "+why), &report.Cause{Check: judge.Messages, Subject: judge.Subject{Aspect: judge.MessageText, Rule: why}, Difference: judge.Missing}
 		}
 		r.Results[id] = one
 	}
@@ -75,10 +76,10 @@ func TestASequenceOfRuns(t *testing.T) {
 // TestALesserFindingDoesNotHideAGreater: a name in another case was taken before; now the very same name is, too, and what follows from it.
 func TestALesserFindingDoesNotHideAGreater(t *testing.T) {
 	t.Parallel()
-	taken := func(rules map[string]string) *judge.Report {
+	taken := func(rules map[string]string) *report.Report {
 		r := result(map[string]string{"a": rules["a"], "b": rules["b"]})
 		for id, rule := range rules {
-			r.Results[id].Cause = &judge.Cause{Row: "name", Rule: "name.unique", Variant: rule, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.OtherRows}, Difference: judge.RowInserted}
+			r.Results[id].Cause = &report.Cause{Row: "name", Rule: "name.unique", Variant: rule, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.OtherRows}, Difference: judge.RowInserted}
 		}
 		return r
 	}
@@ -99,7 +100,7 @@ func TestALesserFindingDoesNotHideAGreater(t *testing.T) {
 func TestEveryFindingIsSomewhere(t *testing.T) {
 	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
-		draw := func(name string) *judge.Report {
+		draw := func(name string) *report.Report {
 			odd := map[string]string{}
 			for _, id := range []string{"a", "b", "c", "d"} {
 				if why := rapid.SampledFrom([]string{"", "?", "x", "y", "-"}).Draw(t, name+id); why != "-" {

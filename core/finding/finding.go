@@ -13,19 +13,19 @@ import (
 	"strings"
 
 	"oddtick/core/design"
-	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 )
 
 // Finding is what is odd for one reason.
 type Finding struct {
 	// ID is the same in every result in which the form is odd for this reason.
-	ID       string      `json:"id"`
-	Row      string      `json:"row,omitempty"` // "" where its cases belong to several
-	Cause    judge.Cause `json:"cause"`
-	Headline prose.Text  `json:"headline"` // of the simplest case
+	ID       string       `json:"id"`
+	Row      string       `json:"row,omitempty"` // "" where its cases belong to several
+	Cause    report.Cause `json:"cause"`
+	Headline prose.Text   `json:"headline"` // of the simplest case
 	// Where is the stretch of a scale on which it shows, "" where its cases lie on none: "21 to 190 characters".
 	Where string `json:"where,omitempty"`
 	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest value.
@@ -67,7 +67,7 @@ func (f *Finding) Says() prose.Text {
 }
 
 // Of are a result's findings, in the order of their first cases. Of the results it needs verdict, headline and cause.
-func Of(r *judge.Report) []Finding {
+func Of(r *report.Report) []Finding {
 	cases := map[string]*design.Case{}
 	for _, c := range r.Cases {
 		cases[c.ID] = c
@@ -89,7 +89,7 @@ func Of(r *judge.Report) []Finding {
 }
 
 // Names are a group's name as a finding, and those of what is taken for the same thing.
-func Names(form string, g *judge.CauseGroup) []Name {
+func Names(form string, g *report.CauseGroup) []Name {
 	out := []Name{NameOf(form, g.Cause)}
 	for _, c := range g.With {
 		out = append(out, NameOf(form, c))
@@ -98,7 +98,7 @@ func Names(form string, g *judge.CauseGroup) []Name {
 }
 
 // headline words a cause in a result that shows it.
-func headline(r *judge.Result, cause judge.Cause) prose.Text {
+func headline(r *report.Result, cause report.Cause) prose.Text {
 	for _, x := range r.Reasons() {
 		if x.Cause == cause || cause.Detail == "" && x.Merged() == cause {
 			return x.Headline
@@ -108,7 +108,7 @@ func headline(r *judge.Result, cause judge.Cause) prose.Text {
 }
 
 // NameOf names a cause in a form for good: by its codes, so that its words do not matter.
-func NameOf(form string, c judge.Cause) Name {
+func NameOf(form string, c report.Cause) Name {
 	o := c.Older()
 	older := []string{form, o.Row, o.Rule, o.Check, o.Part, o.Kind}
 	if o.Detail != "" {
@@ -142,7 +142,7 @@ func effort(c *design.Case) float64 {
 
 // where words the places of a group's ticks: on a scale their stretch, and else, where a broken rule alone would not tell which of
 // several findings of a field it is, their labels.
-func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) string {
+func where(r *report.Report, g report.CauseGroup, cases map[string]*design.Case) string {
 	if on := stretch(r, g, cases); on != "" || g.Cause.Rule == "" {
 		return on
 	}
@@ -163,7 +163,7 @@ func where(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) s
 }
 
 // stretch is only told where no tick within it is as expected.
-func stretch(r *judge.Report, g judge.CauseGroup, cases map[string]*design.Case) string {
+func stretch(r *report.Report, g report.CauseGroup, cases map[string]*design.Case) string {
 	first := cases[g.Cases[0]]
 	unit, isLength := first.Mark.Length()
 	if !isLength && !first.Mark.Ordered() {

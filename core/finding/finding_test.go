@@ -8,6 +8,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 
 	"github.com/stretchr/testify/require"
 )
@@ -22,17 +23,17 @@ type tick struct {
 	covers                []design.Cover
 }
 
-func report(ticks ...tick) *judge.Report {
-	r := &judge.Report{Form: "plot", Results: map[string]*judge.Result{}}
+func written(ticks ...tick) *report.Report {
+	r := &report.Report{Form: "plot", Results: map[string]*report.Result{}}
 	for _, t := range ticks {
 		if t.driver == "" {
 			t.driver = oracle.HTTP
 		}
 		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Covers: t.covers, Steps: []design.Step{{Driver: t.driver}}})
-		one := &judge.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
+		one := &report.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
 		if t.odd != "" {
 			one.Verdict, one.Headline = judge.Odd, prose.Text("Accepted, and "+t.odd)
-			one.Cause = &judge.Cause{Row: "name", Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: "name"}, Difference: judge.Difference(t.odd)}
+			one.Cause = &report.Cause{Row: "name", Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: "name"}, Difference: judge.Difference(t.odd)}
 		}
 		r.Results[t.id] = one
 	}
@@ -54,17 +55,17 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 		"no length":      {[]tick{{id: "a", scale: length, at: 12.3, label: "other case", odd: "x"}}, ""},
 		"several scales": {[]tick{{id: "a", scale: length, at: 3, label: "3", odd: "x"}, {id: "b", scale: "pattern", at: 3, label: "dot", odd: "x"}}, ""},
 	} {
-		found := finding.Of(report(c.ticks...))
+		found := finding.Of(written(c.ticks...))
 		require.Len(t, found, 1, name)
 		require.Equal(t, c.where, found[0].Where, name)
 	}
-	require.Empty(t, finding.Of(report(tick{id: "a", scale: length, at: 3})))
+	require.Empty(t, finding.Of(written(tick{id: "a", scale: length, at: 3})))
 }
 
 // TestWhatIsTakenIsToldByItsLabels where it lies on no scale, since a field has several rules.
 func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 	t.Parallel()
-	r := report(tick{id: "a", scale: "pattern", at: 1, label: "dot", odd: "x"}, tick{id: "b", scale: "pattern", at: 2, label: "space", odd: "x"}, tick{id: "c", scale: "Name", at: 2, label: "other case", odd: "x"})
+	r := written(tick{id: "a", scale: "pattern", at: 1, label: "dot", odd: "x"}, tick{id: "b", scale: "pattern", at: 2, label: "space", odd: "x"}, tick{id: "c", scale: "Name", at: 2, label: "other case", odd: "x"})
 	r.Results["a"].Cause.Rule, r.Results["b"].Cause.Rule = "name.pattern", "name.pattern"
 	r.Results["c"].Cause.Rule, r.Results["c"].Cause.Variant = "name.unique", "case"
 	r.Cases[2].Row = design.RowUniqueness
@@ -82,7 +83,7 @@ func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 
 func TestTheSimplestCaseIsShownFirst(t *testing.T) {
 	t.Parallel()
-	found := finding.Of(report(
+	found := finding.Of(written(
 		tick{id: "in a browser", odd: "lost", scale: length, at: 1, driver: oracle.Browser},
 		tick{id: "long", odd: "lost", scale: length, at: 190},
 		tick{id: "short", odd: "lost", scale: length, at: 4},
@@ -97,8 +98,8 @@ func TestTheSimplestCaseIsShownFirst(t *testing.T) {
 
 func TestAFindingKeepsItsNameFromRunToRun(t *testing.T) {
 	t.Parallel()
-	before := finding.Of(report(tick{id: "a", odd: "lost"}, tick{id: "b", odd: "NULL"}))
-	after := finding.Of(report(tick{id: "c", odd: "NULL"}, tick{id: "a", odd: "lost"}))
+	before := finding.Of(written(tick{id: "a", odd: "lost"}, tick{id: "b", odd: "NULL"}))
+	after := finding.Of(written(tick{id: "c", odd: "NULL"}, tick{id: "a", odd: "lost"}))
 	require.Equal(t, before[0].ID, after[1].ID)
 	require.Equal(t, before[1].ID, after[0].ID)
 	require.NotEqual(t, before[0].ID, before[1].ID)

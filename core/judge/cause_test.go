@@ -10,6 +10,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
@@ -65,7 +66,7 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 	} {
 		s := refusedWith(t, c.name, c.text, c.change)
 		reasons := wording.Reasons(prepared(t, bedForm), &design.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
-		var found *judge.Reason
+		var found *report.Reason
 		for i := range reasons {
 			if found == nil && reasons[i].Check == judge.Messages {
 				found = &reasons[i]
@@ -84,16 +85,16 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 // TestARulesEndsAndVariants are causes of their own; but whoever takes the same value once more takes it in another case, too.
 func TestARulesEndsAndVariants(t *testing.T) {
 	t.Parallel()
-	taken := func(rule string) judge.Cause {
+	taken := func(rule string) report.Cause {
 		rule, variant, _ := strings.Cut(rule, " ")
-		return judge.Cause{Row: "name", Rule: rule, Variant: variant, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.OtherRows}, Difference: judge.RowInserted}
+		return report.Cause{Row: "name", Rule: rule, Variant: variant, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.OtherRows}, Difference: judge.RowInserted}
 	}
 	group := func(rules ...string) (out []string) {
-		var list []judge.Summary
+		var list []report.Summary
 		for _, rule := range rules {
-			list = append(list, judge.Summary{Case: rule, Row: "name", Reasons: []judge.Reason{{Cause: taken(rule)}}})
+			list = append(list, report.Summary{Case: rule, Row: "name", Reasons: []report.Reason{{Cause: taken(rule)}}})
 		}
-		for _, g := range judge.ByCause(list) {
+		for _, g := range report.ByCause(list) {
 			require.True(t, g.Has(taken(g.Cases[0])))
 			out = append(out, strings.Join(g.Cases, ", "))
 		}
@@ -132,7 +133,7 @@ func TestTheBrokenRule(t *testing.T) {
 		if c.breaks != "" {
 			one.Steps[0].Breaks = []string{c.breaks}
 		}
-		reasons := judge.ReasonsOf(one, []*judge.Step{s})
+		reasons := report.ReasonsOf(one, []*judge.Step{s})
 		require.NotEmpty(t, reasons, "%+v", s)
 		require.Equal(t, c.want, reasons[0].Older().Rule, c.id)
 	}
@@ -145,7 +146,7 @@ func TestAnotherRowBesideAnotherValue(t *testing.T) {
 	s.cell("heard_code", "od")
 	s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Inserted, Key: "east"})
 	var parts []string
-	for _, r := range judge.ReasonsOf(&design.Case{}, []*judge.Step{s.judge()}) {
+	for _, r := range report.ReasonsOf(&design.Case{}, []*judge.Step{s.judge()}) {
 		parts = append(parts, r.Older().Part)
 	}
 	require.Equal(t, []string{"plot_holders.heard_code", "other rows"}, parts)

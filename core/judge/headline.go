@@ -2,6 +2,7 @@ package judge
 
 import (
 	"slices"
+	"strings"
 
 	"oddtick/core/oracle"
 )
@@ -18,9 +19,11 @@ type OddPart struct {
 	// AllLost: no value at all is filled in again.
 	AllLost bool
 
-	inColumn bool     // a stored value of the check is odd
-	outcome  Verdict  // of the step's outcome
-	refused  *refusal // of an outcome; nil where nothing tells
+	// OutcomeOdd: the step's outcome is odd, too. Refused is what a submission that keeps every rule was refused by; nil where nothing tells.
+	OutcomeOdd bool
+	Refused    *Refusal
+
+	inColumn bool // a stored value of the check is odd
 }
 
 // Odd are the odd parts of a step, those of the check that tells most first. best is the one for a headline; nil where nothing is odd.
@@ -48,7 +51,7 @@ func (j *judging) oddParts(s *Step) []OddPart {
 	other := s.Checks[0].Verdict == Odd
 	refused := other && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.RejectedByBrowser)
 	followed := false
-	for _, name := range telling {
+	for _, name := range CheckPriority {
 		for i := range s.Checks {
 			c := &s.Checks[i]
 			if c.Check != name || c.Verdict != Odd || refused && lacksRows(c) {
@@ -68,13 +71,13 @@ func (j *judging) oddParts(s *Step) []OddPart {
 }
 
 func (j *judging) oddPart(s *Step, c *Check, at int) OddPart {
-	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), outcome: s.Checks[0].Verdict}
-	odd.inColumn = c.Check == StoredData && slices.ContainsFunc(c.Parts, func(p Part) bool { return inColumn(&p) })
-	if c.Check != Secrets && !inColumn(&odd.Part) && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther {
+	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), OutcomeOdd: s.Checks[0].Verdict == Odd}
+	odd.inColumn = c.Check == StoredData && slices.ContainsFunc(c.Parts, func(p Part) bool { return p.OddColumn() })
+	if c.Check != Secrets && !odd.Part.OddColumn() && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther {
 		odd.Should = j.e.Outcome
 	}
 	if c.Check == Outcome {
-		odd.refused = j.refusedBy()
+		odd.Refused = j.refusedBy()
 	}
 	return odd
 }
@@ -92,7 +95,7 @@ func tellingParts(c *Check) []int {
 		p := &c.Parts[i]
 		switch {
 		case p.Verdict != Odd, c.Check == Secrets && p.Column == "" && toldBefore(c.Parts, out, p):
-		case c.Check == StoredData && inColumn(p):
+		case c.Check == StoredData && p.OddColumn():
 			columns = append(columns, i)
 		case c.Check == Messages && p.Aspect != NoOtherMessage:
 			messages = append(messages, i)
@@ -116,8 +119,8 @@ func toldBefore(parts []Part, at []int, p *Part) bool {
 	return slices.ContainsFunc(at, func(i int) bool { return parts[i].Difference == p.Difference && parts[i].Observed.same(&p.Observed) })
 }
 
-// inColumn: what is odd is a stored value.
-func inColumn(p *Part) bool { return p.Verdict == Odd && p.Column != "" }
+// OddColumn: what is odd is a stored value.
+func (p *Part) OddColumn() bool { return p.Verdict == Odd && p.Column != "" }
 
 // best is what a step's headline says, by its index: what is stored otherwise tells most, then whatever comes first among the checks.
 func best(list []OddPart) int {
@@ -131,4 +134,21 @@ func best(list []OddPart) int {
 		}
 	}
 	return best
+}
+
+// CheckPriority are the checks, that which tells most of what went wrong first.
+var CheckPriority = []CheckName{Secrets, StoredData, Outcome, RefilledValues, Messages, Response, Session}
+
+// allLost: several values were to be filled in again, and not one was.
+func allLost(check *Check) bool {
+	lost := 0
+	for i := range check.Parts {
+		switch p := &check.Parts[i]; {
+		case p.Verdict == Odd && p.Difference == NotRefilled:
+			lost++
+		case p.Verdict == AsExpected && p.Expected.Is != Blank && p.Expected.Is != NotTicked && (p.Expected.Is != AsText || strings.TrimSpace(p.Expected.Text) != ""):
+			return false
+		}
+	}
+	return lost > 1
 }

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
 
@@ -414,16 +415,16 @@ func TestVerdictsFold(t *testing.T) {
 
 func TestCausesAcrossRows(t *testing.T) {
 	t.Parallel()
-	column := judge.Reason{Cause: judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "t", Column: "heard"}, Difference: judge.OtherValue}, Headline: "h"}
-	session := judge.Reason{Cause: judge.Cause{Check: judge.Session, Subject: judge.Subject{Aspect: judge.SessionID}, Difference: judge.NotRenewed}}
-	outcome := func(row string) judge.Reason {
-		return judge.Reason{Cause: judge.Cause{Row: row, Check: judge.Outcome, Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Difference: judge.OtherOutcome}}
+	column := report.Reason{Cause: report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "t", Column: "heard"}, Difference: judge.OtherValue}, Headline: "h"}
+	session := report.Reason{Cause: report.Cause{Check: judge.Session, Subject: judge.Subject{Aspect: judge.SessionID}, Difference: judge.NotRenewed}}
+	outcome := func(row string) report.Reason {
+		return report.Reason{Cause: report.Cause{Row: row, Check: judge.Outcome, Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Difference: judge.OtherOutcome}}
 	}
-	groups := judge.ByCause([]judge.Summary{
-		{Case: "a", Row: "username", Reasons: []judge.Reason{column, session}},
-		{Case: "b", Row: "email", Reasons: []judge.Reason{column, session}},
-		{Case: "c", Row: "username", Reasons: []judge.Reason{outcome("username")}},
-		{Case: "d", Row: "plots", Reasons: []judge.Reason{outcome("plots")}},
+	groups := report.ByCause([]report.Summary{
+		{Case: "a", Row: "username", Reasons: []report.Reason{column, session}},
+		{Case: "b", Row: "email", Reasons: []report.Reason{column, session}},
+		{Case: "c", Row: "username", Reasons: []report.Reason{outcome("username")}},
+		{Case: "d", Row: "plots", Reasons: []report.Reason{outcome("plots")}},
 		{Case: "e", Row: "plots"},
 	})
 	require.Len(t, groups, 3)
@@ -431,7 +432,7 @@ func TestCausesAcrossRows(t *testing.T) {
 	require.Equal(t, []string{"a", "b"}, groups[0].Cases)
 	require.True(t, groups[0].Has(session.Cause), "what always comes together is one")
 	require.Equal(t, "plots", groups[2].Row)
-	groups = judge.ByCause([]judge.Summary{{Case: "a", Reasons: []judge.Reason{column, session}}, {Case: "b", Reasons: []judge.Reason{column}}})
+	groups = report.ByCause([]report.Summary{{Case: "a", Reasons: []report.Reason{column, session}}, {Case: "b", Reasons: []report.Reason{column}}})
 	require.Len(t, groups, 2, "one of them shows without the other")
 	require.Equal(t, []string{"a"}, groups[1].Cases)
 }

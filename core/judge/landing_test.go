@@ -8,6 +8,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 
 	"github.com/stretchr/testify/require"
 )
@@ -115,14 +116,14 @@ func oddPart(s *judge.Step, check judge.CheckName) judge.Part {
 // TestARefusalOfWhatIsRightIsToldByItsRule: by the message that is shown, and the bound that the value lies nearer to.
 func TestARefusalOfWhatIsRightIsToldByItsRule(t *testing.T) {
 	t.Parallel()
-	cause := func(name, says string) judge.Cause {
+	cause := func(name, says string) report.Cause {
 		form := &observation.Page{URL: "http://kites.test/kite", Form: &observation.Form{Controls: []observation.Control{{Name: "name"}, {Name: "wind"}}}, Texts: []observation.Text{{Text: says, Field: "name", Alarm: true}}}
 		s, _ := kiteAnswer(t, kite(name), "", false, form, "")
-		reasons := judge.ReasonsOf(&design.Case{ID: "kite/x/http", Row: "across", Covers: []design.Cover{{Kind: design.CoversGuess, Of: "name", Point: "emoji"}}, Steps: []design.Step{{}}}, []*judge.Step{s})
+		reasons := report.ReasonsOf(&design.Case{ID: "kite/x/http", Row: "across", Covers: []design.Cover{{Kind: design.CoversGuess, Of: "name", Point: "emoji"}}, Steps: []design.Step{{}}}, []*judge.Step{s})
 		require.NotEmpty(t, reasons)
 		return reasons[0].Cause
 	}
-	require.Equal(t, judge.Cause{
+	require.Equal(t, report.Cause{
 		Row: "name", Rule: "name.length", Variant: "max", Check: judge.Outcome, Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Difference: judge.OtherOutcome,
 		Expected: string(oracle.Accepted), Observed: string(oracle.RejectedByServer),
 	}, cause("ninechars", "2 to 9."))
@@ -131,16 +132,16 @@ func TestARefusalOfWhatIsRightIsToldByItsRule(t *testing.T) {
 	emoji := cause("Tern", "A name.")
 	require.Equal(t, "name.required emoji", emoji.Older().Rule, "of a guess, which")
 	other := cause("Tern", "Not today.")
-	require.Equal(t, judge.OlderCause{Row: "name", Check: "Outcome", Part: "outcome", Kind: "expected accepted, rejected by the server"}, other.Older())
+	require.Equal(t, report.OlderCause{Row: "name", Check: "Outcome", Part: "outcome", Kind: "expected accepted, rejected by the server"}, other.Older())
 }
 
 // TestADetailIsAFindingsOwnName: what differs only in it is one group, and whoever knows of one detail has not known of the other.
 func TestADetailIsAFindingsOwnName(t *testing.T) {
 	t.Parallel()
-	reason := func(detail string) judge.Reason {
-		return judge.Reason{Cause: judge.Cause{Check: judge.Messages, Subject: judge.Subject{Aspect: judge.MessagesLanguage}, Difference: judge.OtherLanguage, Detail: detail}, Headline: "x"}
+	reason := func(detail string) report.Reason {
+		return report.Reason{Cause: report.Cause{Check: judge.Messages, Subject: judge.Subject{Aspect: judge.MessagesLanguage}, Difference: judge.OtherLanguage, Detail: detail}, Headline: "x"}
 	}
-	groups := judge.ByCause([]judge.Summary{{Case: "a", Row: "name", Reasons: []judge.Reason{reason("name"), reason("name too")}}, {Case: "b", Row: "mail", Reasons: []judge.Reason{reason("mail")}}})
+	groups := report.ByCause([]report.Summary{{Case: "a", Row: "name", Reasons: []report.Reason{reason("name"), reason("name too")}}, {Case: "b", Row: "mail", Reasons: []report.Reason{reason("mail")}}})
 	require.Len(t, groups, 1)
 	require.Equal(t, []string{"a", "b"}, groups[0].Cases)
 	require.Empty(t, groups[0].Cause.Detail)

@@ -15,16 +15,6 @@ import (
 // stored causes are read by it, and known lists, baselines and what testers said of findings are matched by the older names of causes. The
 // sentences here stay as they were, however things are worded now.
 
-// OlderCause is a cause as it was written before.
-type OlderCause struct {
-	Row    string `json:"row,omitempty"`
-	Rule   string `json:"rule,omitempty"`
-	Check  string `json:"check"`
-	Part   string `json:"part"`
-	Kind   string `json:"kind"`
-	Detail string `json:"detail,omitempty"`
-}
-
 var olderChecks = map[CheckName]string{
 	Outcome: "Outcome", Response: "Response", Messages: "Messages", RefilledValues: "Refilled values", StoredData: "Stored data",
 	Secrets: "Secrets", Session: "Session",
@@ -72,6 +62,27 @@ var olderDifferences = map[Difference]string{
 // olderFlags are a cookie's attributes.
 var olderFlags = map[CookieAttribute]string{HTTPOnly: "http only", Secure: "secure", SameSiteLax: "same site lax", SameSiteStrict: "same site strict"}
 
+// OlderCheck is the name of a check as it was written before.
+func OlderCheck(c CheckName) string { return olderChecks[c] }
+
+// NewerCheck is the check of an older name; ok is false where it is none.
+func NewerCheck(older string) (c CheckName, ok bool) {
+	c, ok = newerChecks[older]
+	return c, ok
+}
+
+// OlderDifference is a kind of difference as it was written before, where it named nothing else.
+func OlderDifference(d Difference) string { return olderDifferences[d] }
+
+// OlderFlag is a cookie's attribute as it was written before.
+func OlderFlag(a CookieAttribute) string { return olderFlags[a] }
+
+// OlderOfField reads an aspect of all messages of a field.
+func OlderOfField(older string) (a Aspect, ok bool) {
+	a, ok = swapped(olderOfField)[older]
+	return a, ok
+}
+
 func swapped[K, V comparable](m map[K]V) map[V]K {
 	out := make(map[V]K, len(m))
 	for k, v := range m {
@@ -88,23 +99,8 @@ var olderMessages = map[Aspect]string{
 // olderOfField are the aspects of all messages of a field.
 var olderOfField = map[Aspect]string{PlaceOfField: "place", VisibleOfField: "visible", LinkedOfField: "tied to its field"}
 
-// Older is the cause as it was written before, from which its older name was made.
-func (c *Cause) Older() OlderCause {
-	older := OlderCause{Row: c.Row, Rule: c.Rule, Check: olderChecks[c.Check], Part: olderName(&c.Subject), Kind: c.olderKind(), Detail: c.Detail}
-	if c.Variant != "" {
-		older.Rule += " " + c.Variant
-	}
-	if c.Check == Messages && c.Detail != "" {
-		aspect := map[Aspect]Aspect{MessagesCome: MessageComes, MessagesGo: MessageGoes, PlaceOfField: MessagePlace, VisibleOfField: MessageVisible, LinkedOfField: MessageLinked}[c.Subject.Aspect]
-		if aspect == "" {
-			aspect = MessageText
-		}
-		older.Detail = olderName(&Subject{Aspect: aspect, Rule: c.Detail}) + ", " + older.Kind
-	}
-	return older
-}
-
-func olderName(s *Subject) string {
+// Older is the name of a part as it was written before.
+func (s *Subject) Older() string {
 	column := s.Table + "." + s.Column
 	switch s.Aspect {
 	case Whole:
@@ -151,90 +147,8 @@ func olderName(s *Subject) string {
 	return olderAspects[s.Aspect]
 }
 
-func (c *Cause) olderKind() string {
-	switch c.Difference {
-	case OtherOutcome:
-		return "expected " + c.Expected + ", " + c.Observed
-	case OtherRule:
-		return "message of " + c.Observed
-	case FlagMissing:
-		return "not " + olderFlags[c.Subject.Attribute]
-	case StoredOtherwise:
-		return "stored " + c.olderStored()
-	}
-	return olderDifferences[c.Difference]
-}
-
-// olderStored is how a secret is stored.
-func (c *Cause) olderStored() string {
-	switch Term(c.Observed) {
-	case PlainText:
-		return "plain"
-	case PlainWithin:
-		return "plain, with more around it"
-	case Reversible:
-		return "reversible (" + c.Of + ")"
-	case FastHash:
-		return "a fast hash without salt (" + c.Of + ")"
-	case FastHashSalted:
-		return "a fast hash (" + c.Of + ") with the salt in " + c.Beside
-	case FastOrUnknown:
-		return "a fast hash or an unknown one (" + c.Of + " bytes)"
-	case HashKind:
-		return c.Of
-	}
-	return "of an unknown form"
-}
-
-// Newer is the cause as it is now.
-func (o *OlderCause) Newer() Cause {
-	check := newerChecks[o.Check]
-	part := olderPart(check, &olderPartJSON{Name: o.Part, Kind: o.Kind})
-	c := Cause{Row: o.Row, Check: check, Subject: part.Subject, Difference: part.Difference, Detail: o.Detail}
-	c.Rule, c.Variant, _ = strings.Cut(o.Rule, " ")
-	switch part.Difference {
-	case OtherOutcome:
-		c.Expected, c.Observed = part.Expected.Of, part.Observed.Of
-	case OtherRule:
-		c.Observed = part.Observed.Of
-	case StoredOtherwise:
-		c.Observed, c.Of, c.Beside = string(part.Observed.Is), part.Observed.Of, part.Observed.Text
-	}
-	if check == Secrets && c.Subject.Column != "" {
-		c.Subject.Field = ""
-	}
-	if check != Messages {
-		return c
-	}
-	c.Subject.Field = ""
-	if field, isField := strings.CutPrefix(o.Part, "messages of "); isField {
-		c.Subject = olderOfMessages(field)
-	}
-	if c.Subject.Rule != "" {
-		c.Subject.Field, _, _ = strings.Cut(c.Subject.Rule, ".")
-		if !strings.Contains(c.Subject.Rule, ".") {
-			c.Subject.Field = ""
-		}
-	}
-	if o.Detail != "" {
-		c.Detail, _, _ = strings.Cut(strings.TrimPrefix(o.Detail, "message "), ": ")
-	}
-	return c
-}
-
-// olderOfMessages reads what was said of several messages: of a field, or of all.
-func olderOfMessages(of string) Subject {
-	if of == "what is blank, absent or null" {
-		return Subject{Aspect: MessagesOfBlank}
-	}
-	field, aspect, _ := strings.Cut(of, ": ")
-	if a, known := swapped(olderOfField)[aspect]; known {
-		return ofField(a, field)
-	}
-	return ofField(MessagesOfField, field)
-}
-
-type olderPartJSON struct {
+// OlderPart is a part as it was written before.
+type OlderPart struct {
 	Name     string  `json:"name"`
 	Verdict  Verdict `json:"verdict"`
 	Kind     string  `json:"kind"`
@@ -244,8 +158,8 @@ type olderPartJSON struct {
 	Why      string  `json:"why"`
 }
 
-// olderPart is a part as it is now. What was expected and observed stays in the words in which it was written.
-func olderPart(check CheckName, o *olderPartJSON) Part {
+// Newer is the part as it is now. What was expected and observed stays in the words in which it was written.
+func (o *OlderPart) Newer(check CheckName) Part {
 	p := Part{Subject: olderSubject(check, o), Verdict: o.Verdict, At: o.At, Words: Words{
 		Name: prose.Text(o.Name), Difference: prose.Text(o.Kind), Expected: prose.Text(o.Expected), Observed: prose.Text(o.Observed), Why: prose.Text(o.Why),
 	}}
@@ -265,7 +179,7 @@ func olderPart(check CheckName, o *olderPartJSON) Part {
 	return p
 }
 
-func olderSubject(check CheckName, o *olderPartJSON) Subject {
+func olderSubject(check CheckName, o *OlderPart) Subject {
 	name := o.Name
 	if slices.Contains(olderWholes, name) {
 		return of(Whole)
@@ -324,7 +238,7 @@ func olderSubject(check CheckName, o *olderPartJSON) Subject {
 	return ofColumn(aspect, table, column)
 }
 
-func (p *Part) olderDifference(check CheckName, o *olderPartJSON) {
+func (p *Part) olderDifference(check CheckName, o *OlderPart) {
 	for _, d := range slices.Sorted(maps.Keys(olderDifferences)) {
 		if olderDifferences[d] == o.Kind && (d == MemberMissing) == (check == Response && o.Kind == "missing") && (d != SaltReused || strings.HasPrefix(o.Observed, "two")) {
 			p.Difference = d
@@ -389,41 +303,15 @@ func (c *Check) UnmarshalJSON(text []byte) error {
 		return json.Unmarshal(text, (*plain)(c))
 	}
 	var list struct {
-		Verdict Verdict         `json:"verdict"`
-		Parts   []olderPartJSON `json:"parts"`
+		Verdict Verdict     `json:"verdict"`
+		Parts   []OlderPart `json:"parts"`
 	}
 	if err := json.Unmarshal(text, &list); err != nil {
 		return err
 	}
 	*c = Check{Check: check, Verdict: list.Verdict, Parts: []Part{}}
 	for i := range list.Parts {
-		c.Parts = append(c.Parts, olderPart(check, &list.Parts[i]))
+		c.Parts = append(c.Parts, list.Parts[i].Newer(check))
 	}
 	return nil
-}
-
-// UnmarshalJSON reads a cause, also of format 1.
-func (c *Cause) UnmarshalJSON(text []byte) error {
-	type plain Cause
-	var older OlderCause
-	if err := json.Unmarshal(text, &older); err != nil {
-		return err
-	}
-	if _, is := newerChecks[older.Check]; is {
-		*c = older.Newer()
-		return nil
-	}
-	return json.Unmarshal(text, (*plain)(c))
-}
-
-// UnmarshalJSON reads a reason: its cause, and its words.
-func (r *Reason) UnmarshalJSON(text []byte) error {
-	var words struct {
-		Headline prose.Text `json:"headline"`
-	}
-	if err := json.Unmarshal(text, &words); err != nil {
-		return err
-	}
-	r.Headline = words.Headline
-	return json.Unmarshal(text, &r.Cause)
 }

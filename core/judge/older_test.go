@@ -2,38 +2,12 @@ package judge_test
 
 import (
 	"encoding/json"
-	"os"
 	"testing"
 
 	"oddtick/core/judge"
 
 	"github.com/stretchr/testify/require"
 )
-
-// TestOlderCausesAreReadAsTheyWereMeant: each of these was written by format 1, and is written so again as the older name needs it.
-func TestOlderCausesAreReadAsTheyWereMeant(t *testing.T) {
-	t.Parallel()
-	text, err := os.ReadFile("testdata/older_causes.json")
-	require.NoError(t, err)
-	var older []judge.OlderCause
-	require.NoError(t, json.Unmarshal(text, &older))
-	require.Greater(t, len(older), 60)
-	for _, o := range older {
-		line, err := json.Marshal(o)
-		require.NoError(t, err)
-		var c judge.Cause
-		require.NoError(t, json.Unmarshal(line, &c))
-		require.NotEmpty(t, c.Subject.Aspect, "%s", line)
-		require.NotEmpty(t, c.Difference, "%s", line)
-		require.Equal(t, o, c.Older(), "%+v", c)
-		// and it is read as it is written now
-		now, err := json.Marshal(c)
-		require.NoError(t, err)
-		var again judge.Cause
-		require.NoError(t, json.Unmarshal(now, &again))
-		require.Equal(t, c, again)
-	}
-}
 
 // TestAnOlderResultIsRead with its parts as data, and the words in which it was written.
 func TestAnOlderResultIsRead(t *testing.T) {

@@ -1,10 +1,33 @@
 package judge
 
 import (
+	"slices"
+
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 )
+
+// Verdict is of a part, a check, a step or a case.
+type Verdict string
+
+// The verdicts.
+const (
+	AsExpected   Verdict = "as expected"
+	Odd          Verdict = "odd"
+	NotObserved  Verdict = "not observed"
+	DoesNotApply Verdict = "does not apply"
+)
+
+// fold: odd if any is odd, else not observed if any was not, else as expected if any is, else it does not apply.
+func fold(list []Verdict) Verdict {
+	for _, v := range []Verdict{Odd, NotObserved, AsExpected} {
+		if slices.Contains(list, v) {
+			return v
+		}
+	}
+	return DoesNotApply
+}
 
 // CheckName is one of the seven checks.
 type CheckName string
@@ -90,6 +113,21 @@ const (
 	PageOpens    Aspect = "page"
 	VisitorState Aspect = "state"
 	PageAccess   Aspect = "page_access" // of the page Member
+)
+
+// The aspects that only causes have: what is one thing of several parts.
+const (
+	FarTooLong         Aspect = "outcome_far_too_long"
+	AllValues          Aspect = "all_values"
+	SchemaWhenAccepted Aspect = "answer_schema_accepted"
+	MessagesCome       Aspect = "messages_come"
+	MessagesGo         Aspect = "messages_go"
+	MessagesLanguage   Aspect = "messages_language"
+	MessagesOfBlank    Aspect = "messages_of_blank"
+	MessagesOfField    Aspect = "messages_of_field"
+	PlaceOfField       Aspect = "messages_of_field_place"
+	VisibleOfField     Aspect = "messages_of_field_visible"
+	LinkedOfField      Aspect = "messages_of_field_linked"
 )
 
 // Difference is a kind of difference, the same for the same kind of fault.

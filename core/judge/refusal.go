@@ -1,40 +1,39 @@
 package judge
 
 import (
-	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
 
-// refusal is what a site refused a submission by that keeps every rule: a rule, whose message it shows, and which of its bounds the value
+// Refusal is what a site refused a submission by that keeps every rule: a rule, whose message it shows, and which of its bounds the value
 // lies nearer to; or only the field at which something is said.
-type refusal struct{ field, rule, bound string }
+type Refusal struct{ Field, Rule, Bound string }
 
 // refusedBy finds the refusal among the texts that came with the answer; nil where the submission was rightly refused, or where nothing
 // tells.
-func (j *judging) refusedBy() *refusal {
+func (j *judging) refusedBy() *Refusal {
 	rejected := j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.RejectedByBrowser
 	if j.e.Outcome != oracle.Accepted || !rejected || j.o.Sent == nil {
 		return nil
 	}
-	var at *refusal
+	var at *Refusal
 	for i := range j.texts {
 		t := &j.texts[i]
 		if t.Hidden || j.isReply(t.Text) {
 			continue
 		}
 		if r := j.ruleSaid(t.Text, t.At); r != nil {
-			out := &refusal{rule: r.ID}
+			out := &Refusal{Rule: r.ID}
 			if r.Field != nil {
-				out.field = r.Field.ID
+				out.Field = r.Field.ID
 				sent, present := j.o.Sent.Value(r.Field.Name)
 				v := r.Field.ValueOf(sent, present)
-				out.bound = r.NearerBound(&v, j.o.At)
+				out.Bound = r.NearerBound(&v, j.o.At)
 			}
 			return out
 		}
 		if f := j.fieldOf(t.Field); at == nil && f != nil && j.standsAtField(*t) {
-			at = &refusal{field: f.ID}
+			at = &Refusal{Field: f.ID}
 		}
 	}
 	return at
@@ -75,23 +74,4 @@ func (j *judging) fieldOf(name string) *spec.PreparedField {
 		}
 	}
 	return nil
-}
-
-// cause tells a cause of an outcome by the refusal: field and rule, and which bound or, of a guess about the field, which guess.
-func (r *refusal) cause(c *design.Case, cause *Cause) {
-	if r.field != "" {
-		cause.Row = r.field
-	}
-	switch {
-	case r.rule == "":
-	case r.bound != "":
-		cause.Rule, cause.Variant = r.rule, r.bound
-	default:
-		cause.Rule, cause.Variant = r.rule, ""
-		for _, what := range c.Covers {
-			if what.Kind == design.CoversGuess && what.Of == r.field {
-				cause.Variant = what.Point
-			}
-		}
-	}
 }

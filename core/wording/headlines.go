@@ -5,6 +5,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 )
 
@@ -168,7 +169,7 @@ func Step(form *spec.Prepared, e *oracle.Expectation, s *judge.Step) {
 }
 
 // Result words a result of a case: its steps, and the causes of what is odd.
-func Result(form *spec.Prepared, c *design.Case, r *judge.Result) {
+func Result(form *spec.Prepared, c *design.Case, r *report.Result) {
 	var steps []*judge.Step
 	for i := range r.Steps {
 		Step(form, r.Steps[i].Expectation, r.Steps[i].Judgement)
@@ -182,8 +183,8 @@ func Result(form *spec.Prepared, c *design.Case, r *judge.Result) {
 }
 
 // Reasons are the causes of what is odd in a case, the most telling first, in words.
-func Reasons(form *spec.Prepared, c *design.Case, steps []*judge.Step) []judge.Reason {
-	reasons := judge.ReasonsOf(c, steps)
+func Reasons(form *spec.Prepared, c *design.Case, steps []*judge.Step) []report.Reason {
+	reasons := report.ReasonsOf(c, steps)
 	for i := range reasons {
 		reasons[i].Headline = Odd(form, reasons[i].Odd)
 	}

@@ -7,6 +7,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 )
 
 // checks are the names of the seven checks.
@@ -149,7 +150,7 @@ type CauseWords struct {
 }
 
 // Cause words a cause.
-func Cause(c *judge.Cause) CauseWords {
+func Cause(c *report.Cause) CauseWords {
 	p := judge.Part{Subject: c.Subject, Difference: c.Difference, Expected: judge.Value{Is: judge.OutcomeIs, Of: c.Expected}, Observed: judge.Value{Is: judge.OutcomeIs, Of: c.Observed}}
 	if c.Difference == judge.StoredOtherwise {
 		p.Observed = judge.Value{Is: judge.Term(c.Observed), Of: c.Of, Text: c.Beside}

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
 
@@ -40,8 +41,8 @@ stored: [{insert: sheds, columns: {name: {from: name}}}]
 }
 
 // olderCauses are causes of every kind.
-func olderCauses(t testing.TB) (out []judge.Cause) {
-	text, err := os.ReadFile("../judge/testdata/older_causes.json")
+func olderCauses(t testing.TB) (out []report.Cause) {
+	text, err := os.ReadFile("../report/testdata/older_causes.json")
 	require.NoError(t, err)
 	require.NoError(t, json.Unmarshal(text, &out))
 	return out
@@ -109,7 +110,7 @@ func examples(term judge.Term) []judge.Value {
 	return []judge.Value{plain}
 }
 
-func oddPart(c *judge.Cause) *judge.OddPart {
+func oddPart(c *report.Cause) *judge.OddPart {
 	o := &judge.OddPart{Check: c.Check, Ended: oracle.RejectedByServer, Part: judge.Part{
 		Subject: c.Subject, Difference: c.Difference, Expected: judge.Value{Is: judge.AsText, Text: "fern row"}, Observed: judge.Value{Is: judge.AsText, Text: "fern"},
 	}}
@@ -141,10 +142,10 @@ func TestNamesDoNotDependOnWords(t *testing.T) { //nolint:paralleltest // it cha
 		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: "fern"}}}
 		e := oracle.Expect(form, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 		o := &observation.Step{At: time.Now(), Sent: sub, Watched: []string{"sheds"}, After: &observation.Page{URL: "http://site/sheds"}, Changes: []observation.Change{{Table: "sheds", Kind: observation.Inserted, Key: "1", After: []observation.Cell{{Column: "name", Value: "fe"}}}}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/shed", Status: 303, Location: "http://site/sheds"}}}
-		r := &judge.Result{Case: "shed/name/http", Verdict: judge.Odd, Steps: []judge.StepResult{{Expectation: e, Observation: o, Judgement: judge.Judge(form, e, o, nil)}}}
+		r := &report.Result{Case: "shed/name/http", Verdict: judge.Odd, Steps: []report.StepResult{{Expectation: e, Observation: o, Judgement: judge.Judge(form, e, o, nil)}}}
 		one := &design.Case{ID: "shed/name/http", Row: "name", Steps: []design.Step{{}}}
 		wording.Result(form, one, r)
-		for _, f := range finding.Of(&judge.Report{Form: "shed", Cases: []*design.Case{one}, Results: map[string]*judge.Result{one.ID: r}}) {
+		for _, f := range finding.Of(&report.Report{Form: "shed", Cases: []*design.Case{one}, Results: map[string]*report.Result{one.ID: r}}) {
 			names, headlines = append(names, f.Names...), append(headlines, f.Says())
 		}
 		return names, headlines

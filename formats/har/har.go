@@ -12,8 +12,8 @@ import (
 	"strings"
 	"time"
 
-	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 )
 
 type file struct {
@@ -98,7 +98,7 @@ type nameValue struct {
 }
 
 // Write writes the requests of a case's result, a page a step. secrets are request names whose values are masked.
-func Write(w io.Writer, r *judge.Result, secrets []string) error {
+func Write(w io.Writer, r *report.Result, secrets []string) error {
 	m := maskOf(r, secrets)
 	out := file{log{Version: "1.2", Creator: creator{"Odd Tick", "1"}, Pages: []page{}, Entries: []entry{}}}
 	for i := range r.Steps {
@@ -128,7 +128,7 @@ const masked = "•••"
 // mask replaces secrets, longest first, in every form in which they may stand in a request or a page.
 type mask struct{ forms, names []string }
 
-func maskOf(r *judge.Result, secrets []string) mask {
+func maskOf(r *report.Result, secrets []string) mask {
 	m := mask{names: secrets}
 	add := func(text string) {
 		if len(text) >= 4 && !slices.Contains(m.forms, text) {

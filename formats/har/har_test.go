@@ -8,9 +8,9 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/formats/har"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
@@ -43,7 +43,7 @@ func TestACaseIsWrittenWithoutItsSecrets(t *testing.T) {
 	t.Parallel()
 	secret := `Maple & "row" 42`
 	at := time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC)
-	r := &judge.Result{Case: "join/form.usual/http", Steps: []judge.StepResult{{Do: "submit", Observation: &observation.Step{
+	r := &report.Result{Case: "join/form.usual/http", Steps: []report.StepResult{{Do: "submit", Observation: &observation.Step{
 		At:   at,
 		Sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "user", Value: "fern"}, {Name: "pass", Value: secret}}},
 		Exchanges: []observation.Exchange{

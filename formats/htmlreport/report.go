@@ -14,6 +14,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/formats/steps"
 )
@@ -26,7 +27,7 @@ var pages = template.Must(template.New("report").Parse(page))
 type view struct {
 	Title, Form, Site, Started, Seconds string
 	Depth                               design.Depth
-	Tally                               judge.Tally
+	Tally                               report.Tally
 	Clear                               bool
 	Run                                 int
 	Foreign                             int
@@ -62,7 +63,7 @@ type row struct {
 const maxNamed = 40
 
 // Write writes the report.
-func Write(w io.Writer, r *judge.Report) error {
+func Write(w io.Writer, r *report.Report) error {
 	n := r.Tally()
 	v := view{
 		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
@@ -91,7 +92,7 @@ func visible(list []steps.Difference) []steps.Difference {
 	return list
 }
 
-func rows(r *judge.Report) []row {
+func rows(r *report.Report) []row {
 	var out []row
 	index := map[string]int{}
 	cases := map[string][]*design.Case{}

@@ -9,6 +9,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 )
 
 // ticks are SVG paths, one for all ticks of a kind, so that many take little room.
@@ -49,7 +50,7 @@ const (
 	stepY   = 16
 )
 
-func cellOf(r *judge.Report, cases []*design.Case, check int) cell {
+func cellOf(r *report.Report, cases []*design.Case, check int) cell {
 	var b cell
 	n := map[judge.Verdict]int{}
 	for i, c := range cases {
@@ -111,7 +112,7 @@ type place struct {
 	accepted bool
 }
 
-func scalesOf(r *judge.Report, cases []*design.Case) []scale {
+func scalesOf(r *report.Report, cases []*design.Case) []scale {
 	var names []string
 	by := map[string][]*design.Case{}
 	for _, c := range cases {
@@ -130,7 +131,7 @@ func scalesOf(r *judge.Report, cases []*design.Case) []scale {
 }
 
 // placesOf are the places of a scale in their order; the worst verdict of a place is seen.
-func placesOf(r *judge.Report, cases []*design.Case) []place {
+func placesOf(r *report.Report, cases []*design.Case) []place {
 	cases = slices.Clone(cases)
 	slices.SortStableFunc(cases, func(a, b *design.Case) int { return cmp.Compare(a.Mark.At, b.Mark.At) })
 	rank := map[judge.Verdict]int{judge.DoesNotApply: 0, judge.AsExpected: 1, judge.NotObserved: 2, judge.Odd: 3}

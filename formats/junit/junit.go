@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 )
 
@@ -57,7 +58,7 @@ type One struct {
 }
 
 // Write writes the report: an odd case as a failure, one that was not observed, does not apply or was not run as skipped.
-func Write(w io.Writer, r *judge.Report) error {
+func Write(w io.Writer, r *report.Report) error {
 	list := make([]One, 0, len(r.Cases))
 	for _, c := range r.Cases {
 		one := One{Name: c.ID, Class: r.Form + "." + c.Row, Verdict: judge.NotObserved, Says: "not run"}
@@ -110,7 +111,7 @@ func hostOf(site string) string {
 	return host
 }
 
-func oddParts(r *judge.Result) string {
+func oddParts(r *report.Result) string {
 	var b strings.Builder
 	for i, s := range r.Steps {
 		for _, c := range s.Judgement.Checks {

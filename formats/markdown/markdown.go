@@ -9,13 +9,13 @@ import (
 	"strings"
 
 	"oddtick/core/finding"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/formats/steps"
 )
 
 // Write writes every finding of a result, below what the run was, and what it has covered.
-func Write(w io.Writer, r *judge.Report) error {
+func Write(w io.Writer, r *report.Report) error {
 	b := bufio.NewWriter(w)
 	found := finding.Of(r)
 	fmt.Fprintf(b, "# %s: %s\n\n", text(cmp.Or(r.Title, r.Form)), says(r, found))
@@ -34,7 +34,7 @@ func Write(w io.Writer, r *judge.Report) error {
 }
 
 // WriteFinding writes one finding as an issue of its own.
-func WriteFinding(w io.Writer, r *judge.Report, f *finding.Finding) error {
+func WriteFinding(w io.Writer, r *report.Report, f *finding.Finding) error {
 	b := bufio.NewWriter(w)
 	one(b, r, f, "# ")
 	b.WriteString("\n")
@@ -43,7 +43,7 @@ func WriteFinding(w io.Writer, r *judge.Report, f *finding.Finding) error {
 }
 
 // WriteSummary writes a table of runs, and what is odd in each, for the page of a pipeline.
-func WriteSummary(w io.Writer, reports []*judge.Report) error {
+func WriteSummary(w io.Writer, reports []*report.Report) error {
 	b := bufio.NewWriter(w)
 	b.WriteString("| Form | Cases | As expected | Odd | Not observed | Not applicable | Not run | Seconds |\n| --- | ---: | ---: | ---: | ---: | ---: | ---: | ---: |\n")
 	for _, r := range reports {
@@ -59,14 +59,14 @@ func WriteSummary(w io.Writer, reports []*judge.Report) error {
 	return b.Flush()
 }
 
-func says(r *judge.Report, found []finding.Finding) string {
+func says(r *report.Report, found []finding.Finding) string {
 	if len(found) == 0 {
 		return r.Tally().Verdict()
 	}
 	return plural(len(found), "finding") + ", " + r.Tally().Verdict()
 }
 
-func facts(b *bufio.Writer, r *judge.Report) {
+func facts(b *bufio.Writer, r *report.Report) {
 	n := r.Tally()
 	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), n.Words())
 	if !r.Complete {
@@ -77,7 +77,7 @@ func facts(b *bufio.Writer, r *judge.Report) {
 	}
 }
 
-func one(b *bufio.Writer, r *judge.Report, f *finding.Finding, head string) {
+func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 	result := r.Results[f.Simplest]
 	fmt.Fprintf(b, "%s%s\n\n", head, text(wording.Titled(r.RowLabel(f.Row), f.Says())))
 	cause := wording.Cause(&f.Cause)

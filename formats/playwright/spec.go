@@ -13,9 +13,9 @@ import (
 	"text/template"
 
 	"oddtick/core/design"
-	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 )
 
@@ -59,7 +59,7 @@ type row struct {
 }
 
 // Write writes the named cases of a result.
-func Write(w io.Writer, r *judge.Report, ids []string) error {
+func Write(w io.Writer, r *report.Report, ids []string) error {
 	v := view{Form: r.Form, Site: strings.TrimSuffix(r.Site, "/"), Unique: r.Unique}
 	for _, id := range ids {
 		i := slices.IndexFunc(r.Cases, func(c *design.Case) bool { return c.ID == id })
@@ -77,7 +77,7 @@ func Write(w io.Writer, r *judge.Report, ids []string) error {
 	return file.Execute(w, &v)
 }
 
-func stepsOf(r *judge.Report, c *design.Case) (out []step, skip string) {
+func stepsOf(r *report.Report, c *design.Case) (out []step, skip string) {
 	result := r.Results[c.ID]
 	if result == nil {
 		return nil, "it was not run"
@@ -100,7 +100,7 @@ func stepsOf(r *judge.Report, c *design.Case) (out []step, skip string) {
 	return out, ""
 }
 
-func stepOf(r *judge.Report, o *observation.Step, e *oracle.Expectation) (s step, skip string) {
+func stepOf(r *report.Report, o *observation.Step, e *oracle.Expectation) (s step, skip string) {
 	page, err := url.Parse(o.Before.URL)
 	if err != nil {
 		return s, "its page has no address"

@@ -7,15 +7,15 @@ import (
 	"testing"
 
 	"oddtick/core/design"
-	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/formats/playwright"
 
 	"github.com/stretchr/testify/require"
 )
 
-func result(change func(c *design.Case, o *observation.Step, e *oracle.Expectation)) *judge.Report {
+func result(change func(c *design.Case, o *observation.Step, e *oracle.Expectation)) *report.Report {
 	c := &design.Case{ID: "plot/name.valid/http", Title: "a `name`\u2028*/ ${process.exit()}", Covers: []design.Cover{{Kind: design.CoversRule, Of: "name.required"}}, Steps: []design.Step{{Do: design.Submit}}}
 	o := &observation.Step{
 		Sent:    &oracle.Submission{Encoding: "urlencoded", Pairs: []oracle.Pair{{Name: "token", Value: "0123456789"}, {Name: "name", Value: "heather\"\n`${1}`"}, {Name: "size", Value: "2.50"}}},
@@ -33,13 +33,13 @@ func result(change func(c *design.Case, o *observation.Step, e *oracle.Expectati
 	if change != nil {
 		change(c, o, e)
 	}
-	return &judge.Report{
+	return &report.Report{
 		Form: "plot", Site: "http://127.0.0.1:1", Unique: []string{"name"}, Cases: []*design.Case{c},
-		Results: map[string]*judge.Result{c.ID: {Case: c.ID, Steps: []judge.StepResult{{Observation: o, Expectation: e}}}},
+		Results: map[string]*report.Result{c.ID: {Case: c.ID, Steps: []report.StepResult{{Observation: o, Expectation: e}}}},
 	}
 }
 
-func written(t *testing.T, r *judge.Report) string {
+func written(t *testing.T, r *report.Report) string {
 	var b bytes.Buffer
 	require.NoError(t, playwright.Write(&b, r, []string{"plot/name.valid/http"}))
 	return b.String()

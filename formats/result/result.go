@@ -11,8 +11,8 @@ import (
 	"strings"
 
 	"oddtick/core/design"
-	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 )
 
 // Version is the version of the format that is written. Version 1 is read as well, in which verdicts were sentences; no other is.
@@ -21,11 +21,11 @@ const Version = 2
 // file is a result as it stands in a file.
 type file struct {
 	Version int `json:"oddtick_result"`
-	*judge.Report
+	*report.Report
 }
 
 // Write writes the report, indented so that a person can read it, without the secrets that must not leave.
-func Write(w io.Writer, r *judge.Report, secrets ...string) error {
+func Write(w io.Writer, r *report.Report, secrets ...string) error {
 	var text bytes.Buffer
 	e := json.NewEncoder(&text)
 	e.SetIndent("", " ")
@@ -46,8 +46,8 @@ func Is(text []byte) bool {
 }
 
 // Read reads a report back. Members it does not know are passed over; what lacks what a report needs is an error.
-func Read(r io.Reader) (*judge.Report, error) {
-	out := file{Report: &judge.Report{}}
+func Read(r io.Reader) (*report.Report, error) {
+	out := file{Report: &report.Report{}}
 	d := json.NewDecoder(r)
 	err := d.Decode(&out)
 	var place *json.UnmarshalTypeError

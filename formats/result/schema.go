@@ -5,7 +5,7 @@ import (
 	"reflect"
 	"strings"
 
-	"oddtick/core/judge"
+	"oddtick/core/report"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -15,7 +15,7 @@ import (
 func Schema() map[string]any {
 	const prefix = "#/$defs/"
 	types := huma.NewMapRegistry(prefix, TypeName)
-	report := types.Schema(reflect.TypeFor[judge.Report](), true, "Report")
+	report := types.Schema(reflect.TypeFor[report.Report](), true, "Report")
 	Enumerate(types, prefix)
 	for _, s := range types.Map() {
 		if s.AdditionalProperties == false {

@@ -10,13 +10,14 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/formats/csvfile"
 )
 
 // Write writes one line a case, with a byte order mark before the first: without it spreadsheet programs do not take the text for UTF-8.
 // The values of secrets are left out.
-func Write(w io.Writer, r *judge.Report) error {
+func Write(w io.Writer, r *report.Report) error {
 	if _, err := io.WriteString(w, "\ufeff"); err != nil {
 		return err
 	}
@@ -47,7 +48,7 @@ func Head() []string {
 }
 
 // Line is the line of a case.
-func Line(r *judge.Report, c *design.Case) []string {
+func Line(r *report.Report, c *design.Case) []string {
 	result := r.Results[c.ID]
 	cells := []string{c.ID, c.Title, string(c.Technique), "", string(c.Last().Expect), "", string(r.VerdictOf(c)), ""}
 	checks := make([]string, len(judge.Checks))
@@ -68,7 +69,7 @@ func Line(r *judge.Report, c *design.Case) []string {
 	return append(cells, checks...)
 }
 
-func input(result *judge.Result, secrets []string) string {
+func input(result *report.Result, secrets []string) string {
 	var parts []string
 	for i := len(result.Steps) - 1; i >= 0; i-- {
 		o := result.Steps[i].Observation

@@ -13,6 +13,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 )
 
@@ -31,7 +32,7 @@ type Step struct {
 }
 
 // Of are the steps of a case as it was made.
-func Of(r *judge.Report, result *judge.Result) []Step {
+func Of(r *report.Report, result *report.Result) []Step {
 	var out []Step
 	if in := r.SignIn; in != nil && len(result.Steps) > 0 {
 		out = append(out, Step{Do: "Sign in at " + in.Page + ".", Values: []Value{{Field: in.NameIn, Text: in.Name}, {Field: in.SecretIn, Text: "the password of the account " + in.Account, Secret: true}}})
@@ -55,14 +56,14 @@ func Of(r *judge.Report, result *judge.Result) []Step {
 }
 
 // mistake is what is entered first, if anything.
-func mistake(r *judge.Report, m *oracle.Mistake) []Step {
+func mistake(r *report.Report, m *oracle.Mistake) []Step {
 	if m == nil {
 		return nil
 	}
 	return []Step{{Do: "Make a mistake first, leave the field, and correct it as below.", Values: []Value{valueOf(r, m.Name, m.Value)}}}
 }
 
-func valueOf(r *judge.Report, name, text string) Value {
+func valueOf(r *report.Report, name, text string) Value {
 	v := Value{Field: name, Text: text}
 	if label := r.Labels[name]; label != "" {
 		v.Field = label
@@ -73,7 +74,7 @@ func valueOf(r *judge.Report, name, text string) Value {
 	return v
 }
 
-func enter(r *judge.Report, o *observation.Step) Step {
+func enter(r *report.Report, o *observation.Step) Step {
 	step := Step{Do: "Enter these values."}
 	tokens := map[string]bool{}
 	if o.Before != nil && o.Before.Form != nil {
@@ -90,7 +91,7 @@ func enter(r *judge.Report, o *observation.Step) Step {
 	return step
 }
 
-func send(s *judge.StepResult, o *observation.Step) string {
+func send(s *report.StepResult, o *observation.Step) string {
 	first := o.First()
 	switch {
 	case o.Sent.Forged != "":
@@ -119,7 +120,7 @@ type Difference struct {
 }
 
 // Differences are the odd parts of a result, in the order of its checks.
-func Differences(result *judge.Result) []Difference {
+func Differences(result *report.Result) []Difference {
 	var out []Difference
 	for i := range result.Steps {
 		if result.Steps[i].Judgement == nil {
@@ -138,7 +139,7 @@ func Differences(result *judge.Result) []Difference {
 
 // Curl is the last submission as commands for a POSIX shell: the page is opened for its cookies, then the values are sent as they were.
 // What the page put in a hidden control must be copied from the opened page; ok is false where nothing was sent.
-func Curl(r *judge.Report, result *judge.Result) (command string, ok bool) {
+func Curl(r *report.Report, result *report.Result) (command string, ok bool) {
 	for i := len(result.Steps) - 1; i >= 0; i-- {
 		o := result.Steps[i].Observation
 		if o == nil || o.Sent == nil || o.First() == nil {
@@ -149,7 +150,7 @@ func Curl(r *judge.Report, result *judge.Result) (command string, ok bool) {
 	return "", false
 }
 
-func curl(r *judge.Report, o *observation.Step) string {
+func curl(r *report.Report, o *observation.Step) string {
 	first := o.First()
 	var b strings.Builder
 	hidden := map[string]string{}
@@ -223,7 +224,7 @@ func contentType(x *observation.Exchange) string {
 	return ""
 }
 
-func masked(r *judge.Report, o *observation.Step, body string) string {
+func masked(r *report.Report, o *observation.Step, body string) string {
 	for _, p := range o.Sent.Pairs {
 		if slices.Contains(r.Secrets, p.Name) && p.Value != "" {
 			body = strings.ReplaceAll(body, p.Value, "SECRET")

@@ -11,8 +11,8 @@ import (
 	"strings"
 
 	"oddtick/core/finding"
-	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/sheet"
@@ -32,7 +32,7 @@ const (
 )
 
 // Write writes four sheets: the findings, the cases, what was covered, and the rows that changed. The values of secrets are left out.
-func Write(w io.Writer, r *judge.Report) error {
+func Write(w io.Writer, r *report.Report) error {
 	f := excelize.NewFile()
 	defer f.Close()
 	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
@@ -112,7 +112,7 @@ func inCell(text string) string {
 	return text
 }
 
-func findings(r *judge.Report) [][]string {
+func findings(r *report.Report) [][]string {
 	var out [][]string
 	for _, f := range finding.Of(r) {
 		cause := wording.Cause(&f.Cause)
@@ -121,7 +121,7 @@ func findings(r *judge.Report) [][]string {
 	return out
 }
 
-func cases(r *judge.Report) [][]string {
+func cases(r *report.Report) [][]string {
 	var out [][]string
 	for _, c := range r.Cases {
 		out = append(out, sheet.Line(r, c))
@@ -130,7 +130,7 @@ func cases(r *judge.Report) [][]string {
 }
 
 // coverage is how much of each kind was shown, and below it what was not.
-func coverage(r *judge.Report) [][]string {
+func coverage(r *report.Report) [][]string {
 	var out [][]string
 	for _, c := range r.Coverage {
 		out = append(out, []string{string(c.Kind), fmt.Sprintf("%d of %d shown", c.Observed, c.Total), ""})
@@ -145,7 +145,7 @@ func coverage(r *judge.Report) [][]string {
 }
 
 // rows are the changed cells of every row that a case changed.
-func rows(r *judge.Report) [][]string {
+func rows(r *report.Report) [][]string {
 	var out [][]string
 	for _, c := range r.Cases {
 		result := r.Results[c.ID]

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/report"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/workbook"
 
@@ -18,14 +19,14 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-func result() *judge.Report {
-	return &judge.Report{
+func result() *report.Report {
+	return &report.Report{
 		Form: "plot", Rows: map[string]string{"name": "Name"}, Secrets: []string{"pass"},
 		Cases: []*design.Case{{ID: "plot/name.valid/http", Title: "=HYPERLINK(\"http://127.0.0.1\")", Row: "name", Steps: []design.Step{{Expect: oracle.Accepted}}}},
-		Results: map[string]*judge.Result{"plot/name.valid/http": {
-			Case: "plot/name.valid/http", Verdict: judge.Odd, Headline: "+1 \u202E\x07", Cause: &judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: "name"}, Difference: judge.Emptied},
+		Results: map[string]*report.Result{"plot/name.valid/http": {
+			Case: "plot/name.valid/http", Verdict: judge.Odd, Headline: "+1 \u202E\x07", Cause: &report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: "name"}, Difference: judge.Emptied},
 			Checks: make([]judge.Verdict, len(judge.Checks)),
-			Steps: []judge.StepResult{{
+			Steps: []report.StepResult{{
 				Observation: &observation.Step{
 					Sent:    &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: "@SUM(1)\r\nsecond line"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "long", Value: strings.Repeat("m", 100_000)}}},
 					Changes: []observation.Change{{Table: "plots", Kind: observation.Changed, Key: "7", Before: []observation.Cell{{Column: "name", Value: "=A1"}, {Column: "same", Value: "s"}}, After: []observation.Cell{{Column: "name", Null: true}, {Column: "same", Value: "s"}}}},

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/report"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -61,8 +62,8 @@ func (s *Store) AddWord(ctx context.Context, formID, userID, after int64, w *Wor
 }
 
 // OddOf are the odd cases of some runs with what is odd of them, by the run's id, each run's in their order.
-func (s *Store) OddOf(ctx context.Context, runs []int64) (map[int64][]judge.Summary, error) {
-	out := map[int64][]judge.Summary{}
+func (s *Store) OddOf(ctx context.Context, runs []int64) (map[int64][]report.Summary, error) {
+	out := map[int64][]report.Summary{}
 	if len(runs) == 0 {
 		return out, nil
 	}
@@ -84,18 +85,18 @@ func (s *Store) OddOf(ctx context.Context, runs []int64) (map[int64][]judge.Summ
 		if err != nil {
 			return nil, err
 		}
-		out[r.Run] = append(out[r.Run], judge.Summary{Case: r.Case, Row: r.Row, Reasons: list})
+		out[r.Run] = append(out[r.Run], report.Summary{Case: r.Case, Row: r.Row, Reasons: list})
 	}
 	return out, nil
 }
 
 // Tally counts the cases of a run by what became of them, each by its latest result.
-func (s *Store) Tally(ctx context.Context, run *Run) (judge.Tally, error) {
+func (s *Store) Tally(ctx context.Context, run *Run) (report.Tally, error) {
 	ids, err := run.CaseIDs()
 	if err != nil {
-		return judge.Tally{}, err
+		return report.Tally{}, err
 	}
-	t := judge.Tally{Total: len(ids), NotRun: len(ids)}
+	t := report.Tally{Total: len(ids), NotRun: len(ids)}
 	var rows []struct {
 		Verdict judge.Verdict `db:"verdict"`
 		N       int           `db:"n"`

@@ -6,7 +6,7 @@ import (
 	"log/slog"
 
 	"oddtick/core/finding"
-	"oddtick/core/judge"
+	"oddtick/core/report"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -69,7 +69,7 @@ func (s *Store) namesOf(ctx context.Context, formID int64, ident string) ([]find
 			return nil, err
 		}
 		for _, r := range reasons {
-			for _, c := range []judge.Cause{r.Cause, r.Merged()} {
+			for _, c := range []report.Cause{r.Cause, r.Merged()} {
 				if n := finding.NameOf(ident, c); !seen[n] {
 					seen[n] = true
 					out = append(out, n)

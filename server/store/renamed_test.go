@@ -5,6 +5,7 @@ import (
 
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/server/store"
 
@@ -29,13 +30,13 @@ func TestWhatWasSaidOfAFindingIsFoundUnderItsNewName(t *testing.T) {
 	run, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: u.ID, Seed: 1, Depth: "standard", Cases: []string{"a"}})
 	require.NoError(t, err)
 	r := result("a", judge.Odd)
-	r.Cause = &judge.Cause{}
+	r.Cause = &report.Cause{}
 	_, err = st.AddResult(ctx, run.ID, 1, "name", r)
 	require.NoError(t, err)
 	// as earlier versions wrote it
 	_, err = st.DB().Exec(`UPDATE results SET cause = '[{"check": "Stored data", "part": "sheds.name", "kind": "other case", "detail": "", "headline": "x"}]'`)
 	require.NoError(t, err)
-	name := finding.NameOf(f.Ident, judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "sheds", Column: "name"}, Difference: judge.OtherCapitals})
+	name := finding.NameOf(f.Ident, report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "sheds", Column: "name"}, Difference: judge.OtherCapitals})
 	require.NoError(t, st.AddWord(ctx, f.ID, u.ID, 0, &store.Word{Finding: name.Older, State: "known"}))
 	require.NoError(t, st.AddWord(ctx, f.ID, u.ID, 0, &store.Word{Finding: "zzzzzzzz", State: "known"}))
 	require.NoError(t, st.PutSiteReport(ctx, f.SiteID, store.FurtherKind(f.Ident, name.Older), map[string]int{"looked": 1}))

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 
 	"github.com/klauspost/compress/zstd"
 )
@@ -226,7 +227,7 @@ type Mark struct {
 }
 
 // Reasons are the causes of a mark's case with their words, the most telling first.
-func (m *Mark) Reasons() ([]judge.Reason, error) {
+func (m *Mark) Reasons() ([]report.Reason, error) {
 	if !m.Cause.Valid {
 		return nil, nil
 	}
@@ -238,7 +239,7 @@ func (m *Mark) Reasons() ([]judge.Reason, error) {
 }
 
 // readReasons reads the column of causes: a list, or the one cause that earlier versions wrote.
-func readReasons(text string) (list []judge.Reason, err error) {
+func readReasons(text string) (list []report.Reason, err error) {
 	if strings.HasPrefix(text, "{") {
 		text = "[" + text + "]"
 	}
@@ -252,7 +253,7 @@ var letters = map[judge.Verdict]byte{judge.AsExpected: 'e', judge.Odd: 'o', judg
 var compressor, _ = zstd.NewWriter(nil, zstd.WithEncoderLevel(zstd.SpeedFastest))
 
 // AddResult writes a result with its evidence, without the secrets that must not be kept. seq counts a run's results from 1.
-func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string, r *judge.Result, secrets ...string) (Mark, error) {
+func (s *Store) AddResult(ctx context.Context, runID int64, seq int, row string, r *report.Result, secrets ...string) (Mark, error) {
 	checks := make([]byte, len(r.Checks))
 	for i, v := range r.Checks {
 		checks[i] = letters[v]
@@ -310,7 +311,7 @@ func (s *Store) Marks(ctx context.Context, runID int64, after int) ([]Mark, erro
 var decompressor, _ = zstd.NewReader(nil)
 
 // Result returns a case's latest result in a run, with its evidence.
-func (s *Store) Result(ctx context.Context, runID int64, caseID string) (*judge.Result, error) {
+func (s *Store) Result(ctx context.Context, runID int64, caseID string) (*report.Result, error) {
 	var body []byte
 	if err := s.db.GetContext(ctx, &body, "SELECT e.body FROM results r JOIN evidence e USING (run_id, seq) WHERE r.run_id = ? AND r.case_id = ? ORDER BY r.seq DESC LIMIT 1", runID, caseID); err != nil {
 		return nil, missing(err)
@@ -335,12 +336,12 @@ func (s *Store) HasResult(ctx context.Context, runID int64, caseID string, attem
 }
 
 // Results returns the results of a run in the order in which they came; of a case that was made again, those of both attempts.
-func (s *Store) Results(ctx context.Context, runID int64) ([]*judge.Result, error) {
+func (s *Store) Results(ctx context.Context, runID int64) ([]*report.Result, error) {
 	var bodies [][]byte
 	if err := s.db.SelectContext(ctx, &bodies, "SELECT body FROM evidence WHERE run_id = ? ORDER BY seq", runID); err != nil {
 		return nil, err
 	}
-	out := make([]*judge.Result, len(bodies))
+	out := make([]*report.Result, len(bodies))
 	for i, body := range bodies {
 		r, err := decodeResult(body)
 		if err != nil {
@@ -351,12 +352,12 @@ func (s *Store) Results(ctx context.Context, runID int64) ([]*judge.Result, erro
 	return out, nil
 }
 
-func decodeResult(body []byte) (*judge.Result, error) {
+func decodeResult(body []byte) (*report.Result, error) {
 	text, err := decompressor.DecodeAll(body, nil)
 	if err != nil {
 		return nil, fmt.Errorf("unpack evidence: %w", err)
 	}
-	var out judge.Result
+	var out report.Result
 	if err := json.Unmarshal(text, &out); err != nil {
 		return nil, fmt.Errorf("read evidence: %w", err)
 	}

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/internal/localdb/dbtest"
@@ -237,15 +238,15 @@ func TestRevisionsAreMadeOnlyForChanges(t *testing.T) {
 	require.Equal(t, "ost", sites[0].Title, "a site without a title is named by its id")
 }
 
-func result(id string, v judge.Verdict) *judge.Result {
-	r := &judge.Result{Case: id, Attempt: 1, Verdict: v, Headline: "H", Took: time.Millisecond}
+func result(id string, v judge.Verdict) *report.Result {
+	r := &report.Result{Case: id, Attempt: 1, Verdict: v, Headline: "H", Took: time.Millisecond}
 	for range judge.Checks {
 		r.Checks = append(r.Checks, judge.AsExpected)
 	}
 	r.Checks[4] = v
 	r.Checks[6] = judge.DoesNotApply
 	if v == judge.Odd {
-		r.Cause = &judge.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "t", Column: "c"}, Difference: judge.Emptied}
+		r.Cause = &report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "t", Column: "c"}, Difference: judge.Emptied}
 	}
 	return r
 }
@@ -543,7 +544,7 @@ func TestAttackPasswordsInEvidenceOfBefore(t *testing.T) {
 	for i, name := range []string{"a", "b"} {
 		r := result(name, judge.Odd)
 		r.Headline = prose.Text("shows " + secret)
-		r.Cause = &judge.Cause{Detail: "holds " + secret}
+		r.Cause = &report.Cause{Detail: "holds " + secret}
 		_, err = st.AddResult(ctx, run.ID, i+1, "row", r)
 		require.NoError(t, err)
 	}

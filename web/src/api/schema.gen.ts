@@ -1129,7 +1129,7 @@ export interface components {
             left?: string;
             only: components["schemas"]["Covered"][] | null;
             reason: string;
-            result?: components["schemas"]["JudgeResult"];
+            result?: components["schemas"]["ReportResult"];
             /** Format: int64 */
             run?: number;
             twin?: components["schemas"]["Twin"];
@@ -1649,7 +1649,7 @@ export interface components {
             /** Format: int64 */
             run: number;
             runs: components["schemas"]["RunItem"][];
-            tally: components["schemas"]["JudgeTally"];
+            tally: components["schemas"]["ReportTally"];
             trend: components["schemas"]["TrendItem"][];
             verdict: string;
         };
@@ -1714,14 +1714,14 @@ export interface components {
             /** Format: date-time */
             at: string;
             case: string;
-            cause: components["schemas"]["JudgeCause"];
+            cause: components["schemas"]["ReportCause"];
             fields?: string[] | null;
             limit?: components["schemas"]["Limit"];
             /** Format: int64 */
             odd: number;
             /** Format: int64 */
             other?: number;
-            simplest?: components["schemas"]["JudgeResult"];
+            simplest?: components["schemas"]["ReportResult"];
             steps?: components["schemas"]["Step"][] | null;
             stopped?: boolean;
             /** Format: int64 */
@@ -1818,21 +1818,6 @@ export interface components {
             mail?: string;
             title: string;
         };
-        JudgeCause: {
-            beside?: string;
-            /** @enum {string} */
-            check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
-            detail?: string;
-            /** @enum {string} */
-            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
-            expected?: string;
-            observed?: string;
-            of?: string;
-            row?: string;
-            rule?: string;
-            subject: components["schemas"]["JudgeSubject"];
-            variant?: string;
-        };
         JudgeChangedRow: {
             key: string;
             kind: string;
@@ -1867,41 +1852,6 @@ export interface components {
             why?: components["schemas"]["JudgeValue"];
             words: components["schemas"]["JudgeWords"];
         };
-        JudgeReason: {
-            beside?: string;
-            /** @enum {string} */
-            check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
-            detail?: string;
-            /** @enum {string} */
-            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
-            expected?: string;
-            headline: string;
-            observed?: string;
-            of?: string;
-            row?: string;
-            rule?: string;
-            subject: components["schemas"]["JudgeSubject"];
-            variant?: string;
-        };
-        JudgeResult: {
-            also?: components["schemas"]["JudgeReason"][] | null;
-            /** Format: int64 */
-            attempt: number;
-            by?: string;
-            case: string;
-            cause?: components["schemas"]["JudgeCause"];
-            checks: ("as expected" | "odd" | "not observed" | "does not apply")[] | null;
-            headline: string;
-            left_out?: string;
-            /** Format: date-time */
-            started: string;
-            steps: components["schemas"]["JudgeStepResult"][] | null;
-            together?: components["schemas"]["JudgeTogether"];
-            /** Format: int64 */
-            took: number;
-            /** @enum {string} */
-            verdict: "as expected" | "odd" | "not observed" | "does not apply";
-        };
         JudgeStep: {
             by_hand?: boolean;
             checks: components["schemas"]["JudgeCheck"][] | null;
@@ -1911,12 +1861,6 @@ export interface components {
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
             why?: components["schemas"]["JudgeValue"];
-        };
-        JudgeStepResult: {
-            do: string;
-            expectation?: components["schemas"]["OracleExpectation"];
-            judgement: components["schemas"]["JudgeStep"];
-            observation?: components["schemas"]["ObservationStep"];
         };
         JudgeSubject: {
             /** @enum {string} */
@@ -1929,28 +1873,6 @@ export interface components {
             place?: string;
             rule?: string;
             table?: string;
-        };
-        JudgeTally: {
-            /** Format: int64 */
-            as_expected: number;
-            /** Format: int64 */
-            does_not_apply: number;
-            /** Format: int64 */
-            not_observed: number;
-            /** Format: int64 */
-            not_run: number;
-            /** Format: int64 */
-            odd: number;
-            /** Format: int64 */
-            total: number;
-        };
-        JudgeTogether: {
-            /** Format: int64 */
-            narrowest: number;
-            /** Format: int64 */
-            rounds: number;
-            /** Format: int64 */
-            submissions: number;
         };
         JudgeValue: {
             /** @enum {string} */
@@ -2367,6 +2289,84 @@ export interface components {
             base: number;
             preview?: boolean;
             text: string;
+        };
+        ReportCause: {
+            beside?: string;
+            /** @enum {string} */
+            check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
+            detail?: string;
+            /** @enum {string} */
+            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            expected?: string;
+            observed?: string;
+            of?: string;
+            row?: string;
+            rule?: string;
+            subject: components["schemas"]["JudgeSubject"];
+            variant?: string;
+        };
+        ReportReason: {
+            beside?: string;
+            /** @enum {string} */
+            check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
+            detail?: string;
+            /** @enum {string} */
+            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            expected?: string;
+            headline: string;
+            observed?: string;
+            of?: string;
+            row?: string;
+            rule?: string;
+            subject: components["schemas"]["JudgeSubject"];
+            variant?: string;
+        };
+        ReportResult: {
+            also?: components["schemas"]["ReportReason"][] | null;
+            /** Format: int64 */
+            attempt: number;
+            by?: string;
+            case: string;
+            cause?: components["schemas"]["ReportCause"];
+            checks: ("as expected" | "odd" | "not observed" | "does not apply")[] | null;
+            headline: string;
+            left_out?: string;
+            /** Format: date-time */
+            started: string;
+            steps: components["schemas"]["ReportStepResult"][] | null;
+            together?: components["schemas"]["ReportTogether"];
+            /** Format: int64 */
+            took: number;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
+        };
+        ReportStepResult: {
+            do: string;
+            expectation?: components["schemas"]["OracleExpectation"];
+            judgement: components["schemas"]["JudgeStep"];
+            observation?: components["schemas"]["ObservationStep"];
+        };
+        ReportTally: {
+            /** Format: int64 */
+            as_expected: number;
+            /** Format: int64 */
+            does_not_apply: number;
+            /** Format: int64 */
+            not_observed: number;
+            /** Format: int64 */
+            not_run: number;
+            /** Format: int64 */
+            odd: number;
+            /** Format: int64 */
+            total: number;
+        };
+        ReportTogether: {
+            /** Format: int64 */
+            narrowest: number;
+            /** Format: int64 */
+            rounds: number;
+            /** Format: int64 */
+            submissions: number;
         };
         RestoreRequestBody: {
             /** Format: int64 */

@@ -13,7 +13,7 @@ import { Together } from "../parts/together";
 import { Value } from "../parts/value";
 import { useAt } from "./form-frame";
 
-type StepResult = Schemas["JudgeStepResult"];
+type StepResult = Schemas["ReportStepResult"];
 type Exchange = Schemas["ObservationExchange"];
 
 /** One case: expected against observed, request, answer, rows. */

@@ -180,7 +180,7 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
 }
 
 /** What it means that a run shows no finding: that nothing is odd only where all of it was run and observed. */
-function Clear({ tally }: { tally: Schemas["JudgeTally"] }) {
+function Clear({ tally }: { tally: Schemas["ReportTally"] }) {
   const run = tally.total - tally.not_run;
   return (
     <div className="px-5 py-4">

@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 import { count } from "./time";
 
-type Result = Schemas["JudgeResult"];
+type Result = Schemas["ReportResult"];
 
 const ms = (ns: number) => (ns < 1e6 ? `${(ns / 1e6).toFixed(2)} ms` : `${(ns / 1e6).toFixed(1)} ms`);
 

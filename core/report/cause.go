@@ -1,10 +1,11 @@
-package judge
+package report
 
 import (
 	"slices"
 	"strings"
 
 	"oddtick/core/design"
+	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 )
@@ -16,36 +17,21 @@ type Cause struct {
 	Row string `json:"row,omitempty"`
 	// Rule is the broken rule in spite of which it was accepted, or the one by which it was refused though it is kept; Variant which end
 	// of its range or which of its variants: max, case.
-	Rule    string    `json:"rule,omitempty"`
-	Variant string    `json:"variant,omitempty"`
-	Check   CheckName `json:"check" enum:"outcome,response,messages,refilled_values,stored_data,secrets,session"`
-	Subject Subject   `json:"subject"`
+	Rule    string          `json:"rule,omitempty"`
+	Variant string          `json:"variant,omitempty"`
+	Check   judge.CheckName `json:"check" enum:"outcome,response,messages,refilled_values,stored_data,secrets,session"`
+	Subject judge.Subject   `json:"subject"`
 	// Difference is its kind. Expected and Observed tell apart differences of one kind by their terms, such as two outcomes; Of and Beside
 	// what they are of, such as the kind of a hash and the column that holds its salt.
-	Difference Difference `json:"difference"`
-	Expected   string     `json:"expected,omitempty"`
-	Observed   string     `json:"observed,omitempty"`
-	Of         string     `json:"of,omitempty"`
-	Beside     string     `json:"beside,omitempty"`
+	Difference judge.Difference `json:"difference"`
+	Expected   string           `json:"expected,omitempty"`
+	Observed   string           `json:"observed,omitempty"`
+	Of         string           `json:"of,omitempty"`
+	Beside     string           `json:"beside,omitempty"`
 	// Detail tells apart what is one finding all the same, such as the messages of several rules in another language: who knows of one
 	// does not know of the other.
 	Detail string `json:"detail,omitempty"`
 }
-
-// The aspects that only causes have: what is one thing of several parts.
-const (
-	FarTooLong         Aspect = "outcome_far_too_long"
-	AllValues          Aspect = "all_values"
-	SchemaWhenAccepted Aspect = "answer_schema_accepted"
-	MessagesCome       Aspect = "messages_come"
-	MessagesGo         Aspect = "messages_go"
-	MessagesLanguage   Aspect = "messages_language"
-	MessagesOfBlank    Aspect = "messages_of_blank"
-	MessagesOfField    Aspect = "messages_of_field"
-	PlaceOfField       Aspect = "messages_of_field_place"
-	VisibleOfField     Aspect = "messages_of_field_visible"
-	LinkedOfField      Aspect = "messages_of_field_linked"
-)
 
 // Merged is the cause without its detail.
 func (c Cause) Merged() Cause {
@@ -53,33 +39,31 @@ func (c Cause) Merged() Cause {
 	return c
 }
 
-// telling are the checks, that which tells most of what went wrong first.
-var telling = []CheckName{Secrets, StoredData, Outcome, RefilledValues, Messages, Response, Session}
-
 // Reason is a cause with its words.
 type Reason struct {
 	Cause
 	Headline prose.Text `json:"headline"` // core/wording writes it
 	// Odd is the part that shows it; nil of a result that was read.
-	Odd *OddPart `json:"-"`
+	Odd *judge.OddPart `json:"-"`
 }
 
 // ReasonsOf are the causes of a case, the most telling first; none where nothing is odd.
-func ReasonsOf(c *design.Case, steps []*Step) []Reason {
+func ReasonsOf(c *design.Case, steps []*judge.Step) []Reason {
 	var out []Reason
-	for _, name := range telling {
+	for _, name := range judge.CheckPriority {
 		for i, s := range steps {
-			for n := range s.odd {
-				odd := &s.odd[n]
+			list, _ := s.Odd()
+			for n := range list {
+				odd := &list[n]
 				if odd.Check != name {
 					continue
 				}
 				r := Reason{Cause: causeBy(c, odd), Odd: odd}
-				if r.Row != "" && odd.Ended == oracle.Accepted && !inColumn(&odd.Part) {
+				if r.Row != "" && odd.Ended == oracle.Accepted && !odd.Part.OddColumn() {
 					r.Rule, r.Variant = brokenBy(c, i)
 				}
-				if odd.refused != nil {
-					odd.refused.cause(c, &r.Cause)
+				if odd.Refused != nil {
+					r.refusedBy(c, odd.Refused)
 				}
 				if !slices.ContainsFunc(out, func(o Reason) bool { return o.Cause == r.Cause }) {
 					out = append(out, r)
@@ -91,46 +75,46 @@ func ReasonsOf(c *design.Case, steps []*Step) []Reason {
 }
 
 // causeBy is the cause that an odd part of a step gives.
-func causeBy(c *design.Case, odd *OddPart) Cause {
+func causeBy(c *design.Case, odd *judge.OddPart) Cause {
 	p := &odd.Part
 	cause := Cause{Check: odd.Check, Subject: p.Subject, Difference: p.Difference, Detail: p.At}
 	switch odd.Check {
-	case Outcome:
+	case judge.Outcome:
 		cause.Row = c.Row
-		if p.Difference == OtherOutcome {
+		if p.Difference == judge.OtherOutcome {
 			cause.Expected, cause.Observed = p.Expected.Of, p.Observed.Of
 		}
 		if cause.Observed == string(oracle.Failed) && farBeyond(c) {
-			cause.Row, cause.Subject.Aspect = "", FarTooLong // whichever field it is sent in
+			cause.Row, cause.Subject.Aspect = "", judge.FarTooLong // whichever field it is sent in
 		}
-	case StoredData:
-		if p.Difference == CutShort || p.Aspect == OtherRows && odd.outcome == Odd {
+	case judge.StoredData:
+		if p.Difference == judge.CutShort || p.Aspect == judge.OtherRows && odd.OutcomeOdd {
 			cause.Row = c.Row // of a row that is there as it was accepted, the part says no more
 		}
-	case RefilledValues:
+	case judge.RefilledValues:
 		if odd.AllLost {
-			cause.Subject = of(AllValues)
+			cause.Subject = judge.Subject{Aspect: judge.AllValues}
 		}
-	case Messages:
+	case judge.Messages:
 		cause.ofMessage(p)
-	case Secrets:
+	case judge.Secrets:
 		cause.Subject.Field = ownField(p)
-		if p.Difference == StoredOtherwise {
+		if p.Difference == judge.StoredOtherwise {
 			cause.Observed, cause.Of = string(p.Observed.Is), p.Observed.Of
-			if p.Observed.Is == FastHashSalted {
+			if p.Observed.Is == judge.FastHashSalted {
 				cause.Beside = p.Observed.Text
 			}
 		}
-	case Response:
-		if p.Difference == AgainstSchema && odd.Ended == oracle.Accepted {
-			cause.Subject.Aspect = SchemaWhenAccepted
+	case judge.Response:
+		if p.Difference == judge.AgainstSchema && odd.Ended == oracle.Accepted {
+			cause.Subject.Aspect = judge.SchemaWhenAccepted
 		}
 	}
 	return cause
 }
 
 // ownField is the field of a secret's part, where no column tells which it is.
-func ownField(p *Part) string {
+func ownField(p *judge.Part) string {
 	if p.Column != "" {
 		return ""
 	}
@@ -175,9 +159,9 @@ func (c Cause) bare() Cause {
 
 // ofMessage leaves out which rule a message is of where that does not matter: where and how a field's messages stand is one thing of
 // all of them, and so is the language of all.
-func (c *Cause) ofMessage(p *Part) {
+func (c *Cause) ofMessage(p *judge.Part) {
 	c.Observed = "" // of another rule's message it is the rule
-	if p.Difference == OtherRule {
+	if p.Difference == judge.OtherRule {
 		c.Observed = p.Observed.Of
 	}
 	if p.Rule == "" {
@@ -186,22 +170,22 @@ func (c *Cause) ofMessage(p *Part) {
 	c.Subject.Place = "" // which is promised may change
 	field := p.Field
 	switch {
-	case p.Aspect == MessageComes:
-		c.Subject = of(MessagesCome)
-	case p.Aspect == MessageGoes:
-		c.Subject = of(MessagesGo)
-	case p.Difference == OtherLanguage:
-		c.Subject = of(MessagesLanguage)
-	case field != "" && p.Aspect == MessageVisible:
-		c.Subject = ofField(VisibleOfField, field)
-	case field != "" && p.Aspect == MessagePlace:
-		c.Subject = ofField(PlaceOfField, field)
-	case field != "" && p.Aspect == MessageLinked:
-		c.Subject = ofField(LinkedOfField, field)
-	case p.Difference == OtherBlank:
-		c.Subject = of(MessagesOfBlank)
-	case field != "" && p.Difference == OtherRule:
-		c.Subject = ofField(MessagesOfField, field)
+	case p.Aspect == judge.MessageComes:
+		c.Subject = judge.Subject{Aspect: judge.MessagesCome}
+	case p.Aspect == judge.MessageGoes:
+		c.Subject = judge.Subject{Aspect: judge.MessagesGo}
+	case p.Difference == judge.OtherLanguage:
+		c.Subject = judge.Subject{Aspect: judge.MessagesLanguage}
+	case field != "" && p.Aspect == judge.MessageVisible:
+		c.Subject = judge.Subject{Aspect: judge.VisibleOfField, Field: field}
+	case field != "" && p.Aspect == judge.MessagePlace:
+		c.Subject = judge.Subject{Aspect: judge.PlaceOfField, Field: field}
+	case field != "" && p.Aspect == judge.MessageLinked:
+		c.Subject = judge.Subject{Aspect: judge.LinkedOfField, Field: field}
+	case p.Difference == judge.OtherBlank:
+		c.Subject = judge.Subject{Aspect: judge.MessagesOfBlank}
+	case field != "" && p.Difference == judge.OtherRule:
+		c.Subject = judge.Subject{Aspect: judge.MessagesOfField, Field: field}
 	default:
 		return
 	}
@@ -216,16 +200,21 @@ func farBeyond(c *design.Case) bool {
 	})
 }
 
-// allLost: several values were to be filled in again, and not one was.
-func allLost(check *Check) bool {
-	lost := 0
-	for i := range check.Parts {
-		switch p := &check.Parts[i]; {
-		case p.Verdict == Odd && p.Difference == NotRefilled:
-			lost++
-		case p.Verdict == AsExpected && p.Expected.Is != Blank && p.Expected.Is != NotTicked && (p.Expected.Is != AsText || strings.TrimSpace(p.Expected.Text) != ""):
-			return false
+// refusedBy tells a cause of an outcome by the refusal: field and rule, and which bound or, of a guess about the field, which guess.
+func (cause *Cause) refusedBy(c *design.Case, r *judge.Refusal) {
+	if r.Field != "" {
+		cause.Row = r.Field
+	}
+	switch {
+	case r.Rule == "":
+	case r.Bound != "":
+		cause.Rule, cause.Variant = r.Rule, r.Bound
+	default:
+		cause.Rule, cause.Variant = r.Rule, ""
+		for _, what := range c.Covers {
+			if what.Kind == design.CoversGuess && what.Of == r.Field {
+				cause.Variant = what.Point
+			}
 		}
 	}
-	return lost > 1
 }

@@ -1,6 +1,10 @@
-package judge
+package report
 
-import "fmt"
+import (
+	"fmt"
+
+	"oddtick/core/judge"
+)
 
 // Tally counts a run's cases by what became of them. Every case is counted once.
 type Tally struct {
@@ -27,13 +31,13 @@ func (r *Report) Tally() Tally {
 }
 
 // Add counts one case that was run.
-func (t *Tally) Add(v Verdict) {
+func (t *Tally) Add(v judge.Verdict) {
 	switch v {
-	case AsExpected:
+	case judge.AsExpected:
 		t.AsExpected++
-	case Odd:
+	case judge.Odd:
 		t.Odd++
-	case NotObserved:
+	case judge.NotObserved:
 		t.NotObserved++
 	default:
 		t.DoesNotApply++

@@ -1,4 +1,4 @@
-package judge
+package report
 
 import (
 	"cmp"
@@ -8,6 +8,7 @@ import (
 
 	"oddtick/core/cover"
 	"oddtick/core/design"
+	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
@@ -16,12 +17,12 @@ import (
 
 // Result is one attempt at a case.
 type Result struct {
-	Case     string     `json:"case"`
-	Attempt  int        `json:"attempt"`
-	Verdict  Verdict    `json:"verdict"`
-	Checks   []Verdict  `json:"checks"` // in the order of Checks
-	Headline prose.Text `json:"headline"`
-	Cause    *Cause     `json:"cause,omitempty"`
+	Case     string          `json:"case"`
+	Attempt  int             `json:"attempt"`
+	Verdict  judge.Verdict   `json:"verdict"`
+	Checks   []judge.Verdict `json:"checks"` // in the order of Checks
+	Headline prose.Text      `json:"headline"`
+	Cause    *Cause          `json:"cause,omitempty"`
 	// Also is what is odd of it for other causes than the first, and is no consequence of that.
 	Also    []Reason      `json:"also,omitempty"`
 	Started time.Time     `json:"started"`
@@ -71,7 +72,7 @@ type StepResult struct {
 	Do          design.Action       `json:"do"`
 	Expectation *oracle.Expectation `json:"expectation,omitempty"`
 	Observation *observation.Step   `json:"observation,omitempty"`
-	Judgement   *Step               `json:"judgement"`
+	Judgement   *judge.Step         `json:"judgement"`
 }
 
 // Report is a whole run of one form: its cases and the latest result of each, in the cases' order.
@@ -169,12 +170,12 @@ func (r *Report) RowLabel(id string) string {
 // Observed tells whether a case's verdict says something of the site.
 func (r *Report) Observed(c *design.Case) bool {
 	v := r.VerdictOf(c)
-	return v == AsExpected || v == Odd
+	return v == judge.AsExpected || v == judge.Odd
 }
 
 // Count counts cases by verdict; those without a result are not observed.
-func (r *Report) Count() map[Verdict]int {
-	out := map[Verdict]int{}
+func (r *Report) Count() map[judge.Verdict]int {
+	out := map[judge.Verdict]int{}
 	for _, c := range r.Cases {
 		out[r.VerdictOf(c)]++
 	}
@@ -182,11 +183,11 @@ func (r *Report) Count() map[Verdict]int {
 }
 
 // VerdictOf is a case's verdict; not observed when it has no result.
-func (r *Report) VerdictOf(c *design.Case) Verdict {
+func (r *Report) VerdictOf(c *design.Case) judge.Verdict {
 	if result := r.Results[c.ID]; result != nil {
 		return result.Verdict
 	}
-	return NotObserved
+	return judge.NotObserved
 }
 
 // CauseGroup is cases that are odd in the same way.
