@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: help demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race screenshots lint install check-generated unit e2e
+.PHONY: help shape demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race screenshots lint install check-generated unit e2e
 
 # Starts everything with demo data, and prints the address.
 demo: install build
@@ -111,6 +111,10 @@ check-sheets: web/node_modules/.done
 	  $(SUDO) apt-get -o DPkg::Lock::Timeout=300 -qq update && \
 	  $(SUDO) env DEBIAN_FRONTEND=noninteractive apt-get -o DPkg::Lock::Timeout=300 -qq -y install --no-install-recommends libreoffice-calc-nogui >/dev/null; }
 	ODDTICK_SPREADSHEET=soffice go test ./formats -run ASpreadsheetProgram -count 1 -v
+
+# Whether rooms import as docs/architecture.md says, nothing depends on texts for people, and no function, type or package is too large.
+shape:
+	go test -count 1 ./internal/rooms
 
 # What was tried against Odd Tick once, and must not work again.
 attack: install build

@@ -120,38 +120,13 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if f.mail != "" {
 		project.Site.Mail = &spec.Mail{Receive: f.mail}
 	}
-	var reports []*report.Report
-	unopened := 0
 	several := len(project.Forms) > 1 && f.form == ""
 	if err := f.findCases(project, plan); err != nil {
 		return err
 	}
-	for _, form := range project.Forms {
-		if f.form != "" && form.Form != f.form || f.access || f.journey != "" || !f.hasCase(form.Form) {
-			continue
-		}
-		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
-			return err
-		}
-		r, err := f.runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan, several)
-		var cannot *engine.CannotRunError
-		if errors.As(err, &cannot) && len(project.Forms) > 1 && f.form == "" { // the others are run all the same
-			fmt.Fprintf(cmd.ErrOrStderr(), "not observed  the form %s: %s\n", form.Form, cannot.Reason)
-			unopened++
-			continue
-		}
-		if err != nil {
-			return err
-		}
-		reports = append(reports, r)
-		if f.json != "" {
-			if err := toFile(fileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r, project.Site.Passwords()...) }); err != nil {
-				return err
-			}
-		}
-		if err := f.reportFiles.write(cmd.OutOrStdout(), r, several); err != nil {
-			return err
-		}
+	reports, unopened, err := f.runForms(cmd, project, plan, several)
+	if err != nil {
+		return err
 	}
 	if f.form != "" && len(reports) == 0 {
 		return fmt.Errorf("there is no form %q in %s", f.form, path)
@@ -187,6 +162,38 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		return err
 	}
 	return t.end()
+}
+
+// runForms runs each form that is asked for, and writes its files. unopened is how many could not be run.
+func (f *runFlags) runForms(cmd *cobra.Command, project *spec.Project, plan design.Plan, several bool) (reports []*report.Report, unopened int, err error) {
+	for _, form := range project.Forms {
+		if f.form != "" && form.Form != f.form || f.access || f.journey != "" || !f.hasCase(form.Form) {
+			continue
+		}
+		if err := contradictions(cmd.ErrOrStderr(), project.Site, form, f.anyway); err != nil {
+			return nil, 0, err
+		}
+		r, err := f.runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan, several)
+		var cannot *engine.CannotRunError
+		if errors.As(err, &cannot) && len(project.Forms) > 1 && f.form == "" { // the others are run all the same
+			fmt.Fprintf(cmd.ErrOrStderr(), "not observed  the form %s: %s\n", form.Form, cannot.Reason)
+			unopened++
+			continue
+		}
+		if err != nil {
+			return nil, 0, err
+		}
+		reports = append(reports, r)
+		if f.json != "" {
+			if err := toFile(fileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r, project.Site.Passwords()...) }); err != nil {
+				return nil, 0, err
+			}
+		}
+		if err := f.reportFiles.write(cmd.OutOrStdout(), r, several); err != nil {
+			return nil, 0, err
+		}
+	}
+	return reports, unopened, nil
 }
 
 // contradictions prints what of a form cannot hold together. What no value can pass ends the command, unless it is to run anyway.

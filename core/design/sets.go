@@ -159,46 +159,10 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 			rules = append(rules, r)
 		}
 	}
-	// rules of length change no automaton: what is the same but for them is made once
-	type made struct {
-		plain, negated *values.Automaton
-		layers         int
-	}
-	known := map[made]*values.Automaton{}
-	within := func(plain *values.Automaton, but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
-		key := made{plain: plain, layers: len(layers)}
-		if but != nil {
-			key.negated = but.Auto
-		}
-		auto := known[key]
-		if auto == nil {
-			auto = plain
-			for _, r := range rules {
-				if r.Auto == nil || !slices.Contains(layers, r.Layer) {
-					continue
-				}
-				next := r.Auto
-				if r == but {
-					next = next.Not()
-				}
-				var err error
-				if auto, err = auto.And(next); err != nil {
-					return values.Set{}, err
-				}
-			}
-			known[key] = auto
-		}
-		set := values.NewSet(auto)
-		for _, r := range rules {
-			if r.Auto == nil && r != but && slices.Contains(layers, r.Layer) {
-				set = set.Within(r.Limit)
-			}
-		}
-		return set, nil
-	}
-	s.build = within
+	m := &setMaker{rules: rules, known: map[automatonOf]*values.Automaton{}}
+	s.build = m.within
 	build := func(but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
-		return within(plain, but, layers...)
+		return m.within(plain, but, layers...)
 	}
 	if s.valid, err = build(nil, spec.InBrowser, spec.OnServer, spec.InDatabase); err != nil {
 		return nil, fmt.Errorf("field %s: %w", f.ID, err)
@@ -228,6 +192,52 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 		s.shape = realisticURL
 	}
 	return s, nil
+}
+
+// setMaker makes the sets of values that pass a field's rules. Rules of length change no automaton: what is the same but for them is made
+// once.
+type setMaker struct {
+	rules []*spec.PreparedRule
+	known map[automatonOf]*values.Automaton
+}
+
+// automatonOf is what an automaton is made of: one to begin with, the one whose complement is taken, and how many layers' rules it holds.
+type automatonOf struct {
+	plain, negated *values.Automaton
+	layers         int
+}
+
+// within is the set of what passes the rules of some layers, and breaks one of them.
+func (m *setMaker) within(plain *values.Automaton, but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
+	key := automatonOf{plain: plain, layers: len(layers)}
+	if but != nil {
+		key.negated = but.Auto
+	}
+	auto := m.known[key]
+	if auto == nil {
+		auto = plain
+		for _, r := range m.rules {
+			if r.Auto == nil || !slices.Contains(layers, r.Layer) {
+				continue
+			}
+			next := r.Auto
+			if r == but {
+				next = next.Not()
+			}
+			var err error
+			if auto, err = auto.And(next); err != nil {
+				return values.Set{}, err
+			}
+		}
+		m.known[key] = auto
+	}
+	set := values.NewSet(auto)
+	for _, r := range m.rules {
+		if r.Auto == nil && r != but && slices.Contains(layers, r.Layer) {
+			set = set.Within(r.Limit)
+		}
+	}
+	return set, nil
 }
 
 // localID is a rule's id within its field.

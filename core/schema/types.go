@@ -28,81 +28,108 @@ func (c *Column) Declare(dialect, words string, args []string) {
 		c.affinity(words)
 		return
 	}
-	switch words {
-	case "char", "character", "nchar", "national char", "national character", "bpchar":
-		c.Class, c.Length = ClassText, max(first, 1)
-	case "varchar", "character varying", "char varying", "nvarchar", "national varchar", "national character varying", "varchar2":
-		c.Class, c.Length = ClassText, first
-	case "tinytext":
-		c.Class, c.Bytes = ClassText, 255
-	case "text", "long varchar", "long":
-		c.Class = ClassText
-		if dialect != "postgresql" {
-			c.Bytes = 65535
-			if first > 0 {
-				c.Length, c.Bytes = first, 0
-			}
-		}
-	case "mediumtext":
-		c.Class, c.Bytes = ClassText, 1<<24-1
-	case "longtext":
-		c.Class, c.Bytes = ClassText, 1<<32-1
-	case "citext", "name", "inet", "cidr", "inet4", "inet6", "macaddr", "xml", "tsvector":
-		c.Class = ClassText
-	case "tinyint", "bool", "boolean":
-		c.Class = ClassInteger
-		if words == "tinyint" && first != 1 {
-			c.Type = "tinyint" // a display width says nothing of what is held
-		}
-		if words != "tinyint" || first == 1 {
-			c.Class = ClassBoolean
-			if dialect == "mariadb" || dialect == "mysql" {
-				c.Type = "tinyint(1)"
-			}
-		}
-	case "smallint", "int2", "mediumint", "int3", "int", "int4", "integer", "bigint", "int8", "year":
-		c.Class = ClassInteger
-		c.Type = words // a display width says nothing of what is held
-	case "serial", "serial4", "smallserial", "serial2", "bigserial", "serial8":
-		c.Class, c.Auto, c.Nullable = ClassInteger, true, false
-		c.Type = map[string]string{"serial": "int", "serial4": "int", "smallserial": "smallint", "serial2": "smallint", "bigserial": "bigint", "serial8": "bigint"}[words]
-		if dialect != "postgresql" {
-			c.Type, c.Unsigned = "bigint", true
-		}
-	case "decimal", "numeric", "dec", "fixed", "number":
-		c.Class, c.Precision, c.Scale = ClassDecimal, first, second
-		if first == 0 && dialect != "postgresql" {
-			c.Precision = 10
-		}
-	case "float", "double", "double precision", "real", "float4", "float8":
-		c.Class = ClassFloat
-	case "date":
-		c.Class = ClassDate
-	case "time", "timetz", "time without time zone", "time with time zone":
-		c.Class, c.Scale = ClassTime, first
-	case "datetime", "timestamp", "timestamptz", "timestamp without time zone", "timestamp with time zone":
-		c.Class, c.Scale = ClassDateTime, first
-	case "binary", "varbinary", "bit", "bit varying", "varbit":
-		c.Class = ClassBinary
-		if strings.HasSuffix(words, "binary") {
-			c.Bytes = max(first, 1)
-		}
-	case "tinyblob":
-		c.Class, c.Bytes = ClassBinary, 255
-	case "blob":
-		c.Class, c.Bytes = ClassBinary, 65535
-	case "mediumblob", "longblob", "bytea":
-		c.Class = ClassBinary
-	case "uuid":
-		c.Class = ClassUUID
-	case "json", "jsonb":
-		c.Class = ClassJSON
-	case "enum":
-		c.Class, c.Values = ClassEnum, args
-	case "set":
-		c.Class, c.Values = ClassSet, args
-	default:
+	d, known := declarations[words]
+	if !known {
 		c.Class = ClassOther
+		return
+	}
+	c.Class = d.class
+	if d.more != nil {
+		d.more(c, declared{dialect, words, args, first, second})
+	}
+}
+
+// declared is a type as it was declared, and its first two arguments as numbers.
+type declared struct {
+	dialect, words string
+	args           []string
+	first, second  int
+}
+
+// declaration is what a type means: its class, and what more it says of a column.
+type declaration struct {
+	class Class
+	more  func(c *Column, d declared)
+}
+
+// declarations are the types by their names, those of MariaDB and PostgreSQL together.
+var declarations = func() map[string]declaration {
+	out := map[string]declaration{}
+	add := func(d declaration, names ...string) {
+		for _, n := range names {
+			out[n] = d
+		}
+	}
+	bytes := func(n int) func(*Column, declared) { return func(c *Column, _ declared) { c.Bytes = n } }
+	scale := func(c *Column, d declared) { c.Scale = d.first }
+	add(declaration{ClassText, func(c *Column, d declared) { c.Length = max(d.first, 1) }}, "char", "character", "nchar", "national char", "national character", "bpchar")
+	add(declaration{ClassText, func(c *Column, d declared) { c.Length = d.first }},
+		"varchar", "character varying", "char varying", "nvarchar", "national varchar", "national character varying", "varchar2")
+	add(declaration{ClassText, bytes(255)}, "tinytext")
+	add(declaration{ClassText, text}, "text", "long varchar", "long")
+	add(declaration{ClassText, bytes(1<<24 - 1)}, "mediumtext")
+	add(declaration{ClassText, bytes(1<<32 - 1)}, "longtext")
+	add(declaration{ClassText, nil}, "citext", "name", "inet", "cidr", "inet4", "inet6", "macaddr", "xml", "tsvector")
+	add(declaration{ClassInteger, tinyint}, "tinyint")
+	add(declaration{ClassBoolean, boolean}, "bool", "boolean")
+	add(declaration{ClassInteger, func(c *Column, d declared) { c.Type = d.words }}, // a display width says nothing of what is held
+		"smallint", "int2", "mediumint", "int3", "int", "int4", "integer", "bigint", "int8", "year")
+	add(declaration{ClassInteger, serial}, "serial", "serial4", "smallserial", "serial2", "bigserial", "serial8")
+	add(declaration{ClassDecimal, decimal}, "decimal", "numeric", "dec", "fixed", "number")
+	add(declaration{ClassFloat, nil}, "float", "double", "double precision", "real", "float4", "float8")
+	add(declaration{ClassDate, nil}, "date")
+	add(declaration{ClassTime, scale}, "time", "timetz", "time without time zone", "time with time zone")
+	add(declaration{ClassDateTime, scale}, "datetime", "timestamp", "timestamptz", "timestamp without time zone", "timestamp with time zone")
+	add(declaration{ClassBinary, func(c *Column, d declared) { c.Bytes = max(d.first, 1) }}, "binary", "varbinary")
+	add(declaration{ClassBinary, nil}, "bit", "bit varying", "varbit", "mediumblob", "longblob", "bytea")
+	add(declaration{ClassBinary, bytes(255)}, "tinyblob")
+	add(declaration{ClassBinary, bytes(65535)}, "blob")
+	add(declaration{ClassUUID, nil}, "uuid")
+	add(declaration{ClassJSON, nil}, "json", "jsonb")
+	add(declaration{ClassEnum, func(c *Column, d declared) { c.Values = d.args }}, "enum")
+	add(declaration{ClassSet, func(c *Column, d declared) { c.Values = d.args }}, "set")
+	return out
+}()
+
+func text(c *Column, d declared) {
+	switch {
+	case d.dialect == "postgresql":
+	case d.first > 0:
+		c.Length = d.first
+	default:
+		c.Bytes = 65535
+	}
+}
+
+func tinyint(c *Column, d declared) {
+	if d.first == 1 {
+		c.Class = ClassBoolean
+		boolean(c, d)
+		return
+	}
+	c.Type = "tinyint" // a display width says nothing of what is held
+}
+
+func boolean(c *Column, d declared) {
+	if d.dialect == "mariadb" || d.dialect == "mysql" {
+		c.Type = "tinyint(1)"
+	}
+}
+
+// serials are the types behind PostgreSQL's numbers that it counts up itself.
+var serials = map[string]string{"serial": "int", "serial4": "int", "smallserial": "smallint", "serial2": "smallint", "bigserial": "bigint", "serial8": "bigint"}
+
+func serial(c *Column, d declared) {
+	c.Auto, c.Nullable, c.Type = true, false, serials[d.words]
+	if d.dialect != "postgresql" {
+		c.Type, c.Unsigned = "bigint", true
+	}
+}
+
+func decimal(c *Column, d declared) {
+	c.Precision, c.Scale = d.first, d.second
+	if d.first == 0 && d.dialect != "postgresql" {
+		c.Precision = 10
 	}
 }
 

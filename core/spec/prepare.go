@@ -414,38 +414,47 @@ func (b *builder) expressions() {
 		return
 	}
 	b.p.env = env
-	compile := func(path, text string, truth bool) *expression {
-		checked, issues := env.Compile(text)
-		if issues.Err() != nil {
-			first := issues.Errors()[0]
-			b.fail(path, "expressions are CEL over the fields' ids", "the expression cannot be read at character %d: %s", first.Location.Column()+1, first.Message)
-			return nil
-		}
-		if why := costly(text, checked); why != "" {
-			b.fail(path, "compare fields and values directly, or each element of one list", "%s", why)
-			return nil
-		}
-		if truth && !checked.OutputType().IsEquivalentType(cel.BoolType) && !checked.OutputType().IsEquivalentType(cel.DynType) {
-			b.fail(path, "compare something, such as plots <= 2", "the expression gives a %s, not a truth value", checked.OutputType())
-			return nil
-		}
-		e, err := newExpression(env, checked, text)
-		if err != nil {
-			b.fail(path, "", "the expression cannot be computed: %s", err)
-		}
-		return e
-	}
 	for i, f := range b.p.Fields {
 		if f.When != "" {
-			f.when = compile(fmt.Sprintf("fields[%d].when", i), f.When, true)
+			f.when = b.expression(fmt.Sprintf("fields[%d].when", i), f.When, true)
 			f.WhenNames = b.p.Named(f.When)
 		}
 		for k, r := range f.Rules {
 			if _, base := r.Rule.part(); base.When != "" {
-				r.when = compile(fmt.Sprintf("fields[%d].rules[%d].%s.when", i, k, r.Kind), base.When, true)
+				r.when = b.expression(fmt.Sprintf("fields[%d].rules[%d].%s.when", i, k, r.Kind), base.When, true)
 			}
 		}
 	}
+	b.acrossRules()
+	b.replies()
+	b.storedRows()
+}
+
+// expression reads one; truth asks for one that is true or false. nil, and a problem, for one that cannot be used.
+func (b *builder) expression(path, text string, truth bool) *expression {
+	checked, issues := b.p.env.Compile(text)
+	if issues.Err() != nil {
+		first := issues.Errors()[0]
+		b.fail(path, "expressions are CEL over the fields' ids", "the expression cannot be read at character %d: %s", first.Location.Column()+1, first.Message)
+		return nil
+	}
+	if why := costly(text, checked); why != "" {
+		b.fail(path, "compare fields and values directly, or each element of one list", "%s", why)
+		return nil
+	}
+	if truth && !checked.OutputType().IsEquivalentType(cel.BoolType) && !checked.OutputType().IsEquivalentType(cel.DynType) {
+		b.fail(path, "compare something, such as plots <= 2", "the expression gives a %s, not a truth value", checked.OutputType())
+		return nil
+	}
+	e, err := newExpression(b.p.env, checked, text)
+	if err != nil {
+		b.fail(path, "", "the expression cannot be computed: %s", err)
+	}
+	return e
+}
+
+// acrossRules are the rules across fields.
+func (b *builder) acrossRules() {
 	for i := range b.form.Across {
 		a := &b.form.Across[i]
 		path := fmt.Sprintf("across[%d].holds", i)
@@ -454,17 +463,21 @@ func (b *builder) expressions() {
 			r.Place = b.form.Rejected.At
 		}
 		r.Names = b.p.Named(a.Holds)
-		r.program = compile(path, a.Holds, true)
+		r.program = b.expression(path, a.Holds, true)
 		if a.When != "" {
-			r.when = compile(fmt.Sprintf("across[%d].when", i), a.When, true)
+			r.when = b.expression(fmt.Sprintf("across[%d].when", i), a.When, true)
 		}
 		b.p.Across = append(b.p.Across, r)
 	}
+}
+
+// replies are those of an accepted submission, and what is shown of it.
+func (b *builder) replies() {
 	for i, reply := range b.form.Accepted.Reply {
 		path := fmt.Sprintf("accepted.reply[%d]", i)
 		out := PreparedReply{Text: reply.Text + reply.Otherwise, When: reply.When}
 		if reply.When != "" {
-			out.program = compile(path+".when", reply.When, true)
+			out.program = b.expression(path+".when", reply.When, true)
 			out.Names = b.p.Named(reply.When)
 		}
 		b.template(path, out.Text)
@@ -473,6 +486,10 @@ func (b *builder) expressions() {
 	for i, s := range b.form.Accepted.Shown {
 		b.template(fmt.Sprintf("accepted.shown[%d].text", i), s.Text)
 	}
+}
+
+// storedRows checks the rows that an accepted submission writes.
+func (b *builder) storedRows() {
 	for i, s := range b.form.Stored {
 		switch {
 		case s.Table() == "":
@@ -483,7 +500,7 @@ func (b *builder) expressions() {
 			b.eachOf(fmt.Sprintf("stored[%d].each", i), &s)
 		}
 		if s.When != "" {
-			b.p.programs[s.When] = compile(fmt.Sprintf("stored[%d].when", i), s.When, true)
+			b.p.programs[s.When] = b.expression(fmt.Sprintf("stored[%d].when", i), s.When, true)
 		}
 		for column, src := range s.Columns {
 			path := fmt.Sprintf("stored[%d].columns.%s", i, column)
@@ -493,7 +510,7 @@ func (b *builder) expressions() {
 				}
 			}
 			if src.Cel != "" {
-				b.p.programs[src.Cel] = compile(path+".cel", src.Cel, false)
+				b.p.programs[src.Cel] = b.expression(path+".cel", src.Cel, false)
 			}
 			if src.Now != "" {
 				if _, err := src.tolerance(); err != nil {

@@ -228,77 +228,95 @@ func (r *reader) constraint(t *schema.Table) error {
 	if err := r.advance(); err != nil {
 		return err
 	}
+	var err error
 	switch {
 	case first.is("primary"):
-		if ok, err := r.take("key"); err != nil || !ok {
-			return orElse(err, r.wrong("KEY"))
-		}
-		if _, err := r.indexName(); err != nil {
-			return err
-		}
-		columns, err := r.names()
-		if err != nil {
-			return err
-		}
-		t.Primary = columns
-		for _, n := range columns {
-			if c := t.Column(n); c != nil {
-				c.Nullable = false
-			}
-		}
+		err = r.primaryKey(t)
 	case first.is("unique"):
-		if r.now.is("key", "index") {
-			if err := r.advance(); err != nil {
-				return err
-			}
-		}
-		own, err := r.indexName()
-		if err != nil {
-			return err
-		}
-		columns, err := r.names()
-		if err != nil {
-			return err
-		}
-		if !slices.Contains(columns, "") {
-			t.Uniques = append(t.Uniques, schema.Unique{Name: or(own, name), Columns: columns})
-		}
+		err = r.uniqueKey(t, name)
 	case first.is("foreign"):
-		if ok, err := r.take("key"); err != nil || !ok {
-			return orElse(err, r.wrong("KEY"))
-		}
-		if _, err := r.indexName(); err != nil {
-			return err
-		}
-		columns, err := r.names()
-		if err != nil {
-			return err
-		}
-		if ok, err := r.take("references"); err != nil || !ok {
-			return orElse(err, r.wrong("REFERENCES"))
-		}
-		return r.references(t, columns)
+		return r.foreignKey(t)
 	case first.is("check"):
-		text, err := r.expression()
-		if err != nil {
-			return err
-		}
-		if off, err := r.take("not", "enforced"); err != nil {
-			return err
-		} else if !off {
-			t.Checks = append(t.Checks, schema.Check{Name: name, Expression: bare(text)})
-		}
+		err = r.check(t, name)
 	case first.is("key", "index", "fulltext", "spatial"):
 		if r.now.is("key", "index") {
-			if err := r.advance(); err != nil {
-				return err
-			}
+			err = r.advance()
 		}
 	case first.is("like", "exclude", "period"):
 	default:
 		return r.fail(first.at, "a constraint is expected here, not %s", first)
 	}
+	if err != nil {
+		return err
+	}
 	return r.restOfElement()
+}
+
+func (r *reader) primaryKey(t *schema.Table) error {
+	if ok, err := r.take("key"); err != nil || !ok {
+		return orElse(err, r.wrong("KEY"))
+	}
+	if _, err := r.indexName(); err != nil {
+		return err
+	}
+	columns, err := r.names()
+	if err != nil {
+		return err
+	}
+	t.Primary = columns
+	for _, n := range columns {
+		if c := t.Column(n); c != nil {
+			c.Nullable = false
+		}
+	}
+	return nil
+}
+
+// uniqueKey reads a unique key; name is that of its constraint, where it has none of its own.
+func (r *reader) uniqueKey(t *schema.Table, name string) error {
+	if r.now.is("key", "index") {
+		if err := r.advance(); err != nil {
+			return err
+		}
+	}
+	own, err := r.indexName()
+	if err != nil {
+		return err
+	}
+	columns, err := r.names()
+	if err == nil && !slices.Contains(columns, "") {
+		t.Uniques = append(t.Uniques, schema.Unique{Name: or(own, name), Columns: columns})
+	}
+	return err
+}
+
+func (r *reader) foreignKey(t *schema.Table) error {
+	if ok, err := r.take("key"); err != nil || !ok {
+		return orElse(err, r.wrong("KEY"))
+	}
+	if _, err := r.indexName(); err != nil {
+		return err
+	}
+	columns, err := r.names()
+	if err != nil {
+		return err
+	}
+	if ok, err := r.take("references"); err != nil || !ok {
+		return orElse(err, r.wrong("REFERENCES"))
+	}
+	return r.references(t, columns)
+}
+
+func (r *reader) check(t *schema.Table, name string) error {
+	text, err := r.expression()
+	if err != nil {
+		return err
+	}
+	off, err := r.take("not", "enforced")
+	if err == nil && !off {
+		t.Checks = append(t.Checks, schema.Check{Name: name, Expression: bare(text)})
+	}
+	return err
 }
 
 func orElse(err, otherwise error) error {
@@ -526,89 +544,125 @@ func (r *reader) attributes(t *schema.Table, c *schema.Column) error {
 		if err := r.advance(); err != nil {
 			return err
 		}
-		var err error
-		switch {
-		case first.is("not"):
-			if ok, e := r.take("null"); e != nil || ok {
-				c.Nullable, err = c.Nullable && !ok, e
-			} else if ok, e := r.take("enforced"); e != nil || !ok {
-				if ok, e = r.take("deferrable"); e != nil || !ok {
-					err = orElse(e, r.wrong("NULL"))
-				}
-			}
-		case first.is("default"):
-			err = r.defaultOf(c)
-		case first.is("primary"):
-			_, err = r.take("key")
-			t.Primary, c.Nullable = []string{c.Name}, false
-			if r.out.Dialect == "sqlite" && c.Class == schema.ClassInteger {
-				c.Auto = true
-			}
-			for err == nil && r.now.is("asc", "desc") {
-				err = r.advance()
-			}
-		case first.is("unique"):
-			_, err = r.take("key")
-			t.Uniques = append(t.Uniques, schema.Unique{Columns: []string{c.Name}})
-		case first.is("auto_increment", "autoincrement"):
-			c.Auto = true
-		case first.is("unsigned", "zerofill"):
-			c.Unsigned = true
-		case first.is("generated"):
-			err = r.generated(c)
-		case first.is("as"):
-			c.Generated, err = r.expression()
-			c.Generated = bare(c.Generated)
-		case first.is("check"):
-			var text string
-			if text, err = r.expression(); err == nil {
-				t.Checks = append(t.Checks, schema.Check{Expression: bare(text)})
-			}
-		case first.is("references"):
-			err = r.references(t, []string{c.Name})
-		case first.is("collate"):
-			c.Collation, err = r.name()
-			if c.Charset == "" && c.Collation != "" && r.backslash {
-				c.Charset, _, _ = strings.Cut(c.Collation, "_")
-			}
-		case first.is("charset"), first.is("character", "char"):
-			if _, err = r.take("set"); err == nil {
-				_, err = r.sign("=")
-			}
-			if err == nil {
-				c.Charset, err = r.name()
-			}
-		case first.is("comment"):
-			if _, err = r.sign("="); err == nil {
-				c.Comment = r.now.text
-				err = r.advance()
-			}
-		case first.is("on"): // UPDATE now(), CONFLICT REPLACE
-			if err = r.advance(); err == nil {
-				err = r.advance()
-			}
-			if err == nil && r.now.isSign("(") {
-				_, err = r.expression()
-			}
-		case first.is("constraint"):
-			if r.now.kind == word && !r.now.is("check", "not", "unique", "primary", "references", "null") || r.now.kind == quoted {
-				err = r.advance()
-			}
-		case first.is("column_format", "storage", "srid", "encoding", "using", "after"):
-			err = r.advance()
-		case first.is("ref_system_id", "compressed"):
-			if _, err = r.sign("="); err == nil && r.now.kind == number {
-				err = r.advance()
-			}
-		case first.is("with", "without"):
-			for err == nil && r.now.is("system", "versioning", "local", "time", "zone") {
-				err = r.advance()
-			}
-		}
-		if err != nil {
+		if err := r.attribute(t, c, first); err != nil {
 			return err
 		}
 	}
+}
+
+// attribute reads what follows the first word of a column's attribute.
+func (r *reader) attribute(t *schema.Table, c *schema.Column, first token) (err error) {
+	switch {
+	case first.is("not"):
+		err = r.not(c)
+	case first.is("default"):
+		err = r.defaultOf(c)
+	case first.is("primary"):
+		err = r.primary(t, c)
+	case first.is("unique"):
+		_, err = r.take("key")
+		t.Uniques = append(t.Uniques, schema.Unique{Columns: []string{c.Name}})
+	case first.is("auto_increment", "autoincrement"):
+		c.Auto = true
+	case first.is("unsigned", "zerofill"):
+		c.Unsigned = true
+	case first.is("generated"):
+		err = r.generated(c)
+	case first.is("as"):
+		c.Generated, err = r.expression()
+		c.Generated = bare(c.Generated)
+	case first.is("check"):
+		var text string
+		if text, err = r.expression(); err == nil {
+			t.Checks = append(t.Checks, schema.Check{Expression: bare(text)})
+		}
+	case first.is("references"):
+		err = r.references(t, []string{c.Name})
+	case first.is("collate", "charset", "character", "char"):
+		err = r.characters(c, first)
+	case first.is("comment"):
+		if _, err = r.sign("="); err == nil {
+			c.Comment = r.now.text
+			err = r.advance()
+		}
+	default:
+		err = r.passOver(first)
+	}
+	return err
+}
+
+// not reads NULL, or what of a constraint is not so.
+func (r *reader) not(c *schema.Column) error {
+	ok, err := r.take("null")
+	if err != nil || ok {
+		c.Nullable = c.Nullable && !ok
+		return err
+	}
+	if ok, err = r.take("enforced"); err != nil || ok {
+		return err
+	}
+	if ok, err = r.take("deferrable"); err != nil || ok {
+		return err
+	}
+	return r.wrong("NULL")
+}
+
+func (r *reader) primary(t *schema.Table, c *schema.Column) error {
+	_, err := r.take("key")
+	t.Primary, c.Nullable = []string{c.Name}, false
+	if r.out.Dialect == "sqlite" && c.Class == schema.ClassInteger {
+		c.Auto = true
+	}
+	for err == nil && r.now.is("asc", "desc") {
+		err = r.advance()
+	}
+	return err
+}
+
+// characters reads a character set or a collation, which tells the set where none is given.
+func (r *reader) characters(c *schema.Column, first token) (err error) {
+	if first.is("collate") {
+		c.Collation, err = r.name()
+		if c.Charset == "" && c.Collation != "" && r.backslash {
+			c.Charset, _, _ = strings.Cut(c.Collation, "_")
+		}
+		return err
+	}
+	if _, err = r.take("set"); err == nil {
+		_, err = r.sign("=")
+	}
+	if err == nil {
+		c.Charset, err = r.name()
+	}
+	return err
+}
+
+// passOver reads attributes that say nothing of what a column holds.
+func (r *reader) passOver(first token) (err error) {
+	switch {
+	case first.is("on"): // UPDATE now(), CONFLICT REPLACE
+		if err = r.advance(); err == nil {
+			err = r.advance()
+		}
+		if err == nil && r.now.isSign("(") {
+			_, err = r.expression()
+		}
+	case first.is("constraint"):
+		if r.now.kind == word && !r.now.is("check", "not", "unique", "primary", "references", "null") || r.now.kind == quoted {
+			err = r.advance()
+		}
+	case first.is("column_format", "storage", "srid", "encoding", "using", "after"):
+		err = r.advance()
+	case first.is("ref_system_id", "compressed"):
+		if _, err = r.sign("="); err == nil && r.now.kind == number {
+			err = r.advance()
+		}
+	case first.is("with", "without"):
+		for err == nil && r.now.is("system", "versioning", "local", "time", "zone") {
+			err = r.advance()
+		}
+	}
+	return err
 }
 
 // defaultOf reads a default: a literal is kept as its text, anything else is computed.

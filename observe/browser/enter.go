@@ -52,23 +52,9 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 		defer done()
 		replaced = r
 	}
-	entered := make([]observation.Entered, 0, len(entries))
-	var mistaken *observation.Entered
-	for i := range entries {
-		if _, err := ask[any](ctx, v.tab, "stage", "entering "+entries[i].Name); err != nil {
-			return nil, v.gone(err)
-		}
-		var e *observation.Entered
-		var err error
-		if entries[i].Mistake != nil {
-			mistaken, e, err = v.correct(ctx, &entries[i])
-		} else {
-			e, err = v.enter(ctx, &entries[i])
-		}
-		if err != nil {
-			return nil, v.gone(fmt.Errorf("enter %s: %w", entries[i].Name, err))
-		}
-		entered = append(entered, *e)
+	entered, mistaken, err := v.enterAll(ctx, entries)
+	if err != nil {
+		return nil, v.gone(err)
 	}
 	if stop(entered) {
 		v.mark = v.tab.traffic.mark()
@@ -83,7 +69,7 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 	if err != nil {
 		return nil, v.gone(err)
 	}
-	if _, err := ask[any](ctx, v.tab, "stage", "submitting"); err != nil {
+	if _, err = ask[any](ctx, v.tab, "stage", "submitting"); err != nil {
 		return nil, v.gone(err)
 	}
 	v.mark = v.tab.traffic.mark()
@@ -119,6 +105,27 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 	}
 	seen.Drawn.Entered, seen.Drawn.Blocked, seen.Mistaken = entered, blocked, mistaken
 	return seen, nil
+}
+
+// enterAll enters values in their order. mistaken is what became of a mistake that was made first.
+func (v *Visitor) enterAll(ctx context.Context, entries []Entry) (entered []observation.Entered, mistaken *observation.Entered, err error) {
+	entered = make([]observation.Entered, 0, len(entries))
+	for i := range entries {
+		if _, err := ask[any](ctx, v.tab, "stage", "entering "+entries[i].Name); err != nil {
+			return nil, nil, err
+		}
+		var e *observation.Entered
+		if entries[i].Mistake != nil {
+			mistaken, e, err = v.correct(ctx, &entries[i])
+		} else {
+			e, err = v.enter(ctx, &entries[i])
+		}
+		if err != nil {
+			return nil, nil, fmt.Errorf("enter %s: %w", entries[i].Name, err)
+		}
+		entered = append(entered, *e)
+	}
+	return entered, mistaken, nil
 }
 
 // pickers are controls without typing of their own: what a picker would give them is assigned.
