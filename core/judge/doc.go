@@ -1,6 +1,7 @@
 // Package judge compares what was observed with what was expected, check by check and part by part.
 //
-//	verdict.go    verdicts, parts, checks and results
+//	part.go       verdicts, checks, and parts: what they are about and their differences, as closed sets
+//	term.go       what was expected and observed, as terms
 //	judge.go      all checks of a step, and of a case
 //	outcome.go    how the submission ended, decided from its signals
 //	response.go   status, redirect, traces of the site's inside
@@ -9,5 +10,8 @@
 //	stored.go     rows and columns
 //	secrets.go    where secrets were seen, and how they are stored
 //	session.go    the session's id and cookie, who is signed in, other sessions
-//	headline.go   a result in a sentence, and results with the same cause
+//	headline.go   what is odd of a step, and no consequence of something else
+//	older.go      parts as results of format 1 hold them
+//
+// It writes no sentences: core/wording does.
 package judge
