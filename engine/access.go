@@ -93,14 +93,14 @@ type sweep struct {
 func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp bool) (*AccessReport, error) {
 	m, err := access.New(site)
 	if err != nil {
-		return nil, cannot("%s", err)
+		return nil, cannot("%w", err)
 	}
 	if len(site.States) == 0 || len(site.Pages) == 0 {
 		return nil, cannot("the site document names no states or no pages; write them under states: and pages:")
 	}
 	client, err := web.NewClient(options(site, timeout))
 	if err != nil {
-		return nil, cannot("%s", err)
+		return nil, cannot("%w", err)
 	}
 	defer client.Close()
 	r := &Run{c: Config{Site: site}}
@@ -114,7 +114,7 @@ func SweepAccess(ctx context.Context, site *spec.Site, timeout time.Duration, cl
 	}
 	if cleanUp && len(r.dbs) > 0 {
 		if err := r.dbs.begin(ctx); err != nil {
-			return nil, cannot("%s", err)
+			return nil, cannot("%w", err)
 		}
 	}
 	if err := s.visitors(ctx); err != nil {
@@ -247,7 +247,7 @@ func (s *sweep) facts(ctx context.Context, a *spec.Account) (map[string]any, err
 		}
 		row, err := db.Find(ctx, of, column, key.Value)
 		if err != nil {
-			return nil, cannot("visitors.has.%s: %s", name, err)
+			return nil, cannot("visitors.has.%s: %w", name, err)
 		}
 		facts[name] = row != nil
 	}

@@ -19,7 +19,7 @@ func (r *Run) prepareRows(ctx context.Context) error {
 	}
 	for i := range r.p.Form.Before.Rows {
 		if err := r.prepareRow(ctx, &r.p.Form.Before.Rows[i]); err != nil {
-			return cannot("before.rows[%d]: %s", i, err)
+			return cannot("before.rows[%d]: %w", i, err)
 		}
 	}
 	return nil

@@ -76,17 +76,17 @@ func OpenJourneys(ctx context.Context, project *spec.Project, mails *mail.Receiv
 	j := &Journeys{Patience: usualPatience, site: site, forms: map[string]*Run{}, timeout: timeout, number: number, mails: mails}
 	matrix, err := access.New(site)
 	if err != nil {
-		return nil, cannot("%s", err)
+		return nil, cannot("%w", err)
 	}
 	j.matrix = matrix
 	if j.client, err = web.NewClient(options(site, timeout)); err != nil {
-		return nil, cannot("%s", err)
+		return nil, cannot("%w", err)
 	}
 	for _, journey := range site.Journeys {
 		for i, step := range journey.Steps {
 			if err := j.prepare(ctx, project, &step); err != nil {
 				j.Close()
-				return nil, cannot("journeys[%s].steps[%d]: %s", journey.ID, i, err)
+				return nil, cannot("journeys[%s].steps[%d]: %w", journey.ID, i, err)
 			}
 		}
 	}

@@ -88,7 +88,7 @@ func (r *Run) FindLimit(ctx context.Context, ruleID string, end design.End) (*Li
 func (r *Run) findLimit(ctx context.Context, ruleID string, end design.End, made func()) (*Limit, error) {
 	scale, err := r.c.Designer.AxisOf(ruleID, end)
 	if err != nil {
-		return nil, cannot("%s", err)
+		return nil, cannot("%w", err)
 	}
 	l := &Limit{Rule: ruleID, Open: scale.Open, End: end, Promised: scale.Text(0)}
 	taken := func(at int64) (bool, error) {
@@ -240,7 +240,7 @@ var notWhole = []judge.Difference{judge.CutShort, judge.Emptied, judge.Character
 func (r *Run) probe(ctx context.Context, scale *design.Axis, at int64) (*Probe, error) {
 	c, err := scale.Case(at)
 	if err != nil {
-		return nil, cannot("%s", err)
+		return nil, cannot("%w", err)
 	}
 	result, err := r.alone(ctx, c, 1)
 	if err != nil {

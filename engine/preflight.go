@@ -98,12 +98,18 @@ type Run struct {
 }
 
 // CannotRunError says why a run cannot begin, and what to do.
-type CannotRunError struct{ Reason string }
+type CannotRunError struct {
+	Reason string
+	Err    error // what it comes of, nil for nothing
+}
 
 func (e *CannotRunError) Error() string { return e.Reason }
 
+func (e *CannotRunError) Unwrap() error { return e.Err }
+
 func cannot(format string, args ...any) error {
-	return &CannotRunError{fmt.Sprintf(format, args...)}
+	err := fmt.Errorf(format, args...)
+	return &CannotRunError{err.Error(), errors.Unwrap(err)}
 }
 
 const defaultPace = 4
@@ -138,7 +144,7 @@ func Open(ctx context.Context, c Config) (*Run, error) {
 	o.TooManyPromised = promisesTooMany(r.p)
 	client, err := web.NewClient(o)
 	if err != nil {
-		return nil, cannot("%s", err)
+		return nil, cannot("%w", err)
 	}
 	r.client = client
 	if err := r.findAccount(ctx); err != nil {
@@ -182,14 +188,14 @@ func (r *Run) checkPage(ctx context.Context) error {
 	}
 	visitor := r.client.NewVisitor()
 	if err := r.signedIn(ctx, visitor); err != nil {
-		return cannot("%s", err)
+		return cannot("%w", err)
 	}
 	if err := r.keepsSessions(ctx, path); err != nil {
 		return err
 	}
 	exchanges, err := visitor.Open(ctx, path)
 	if err != nil {
-		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)
+		return cannot("the site %s does not answer: %w; is it running, and is its address right?", r.c.Site.Address, err)
 	}
 	last := exchanges[len(exchanges)-1]
 	if last.Status >= 400 {
@@ -206,7 +212,7 @@ func (r *Run) checkPage(ctx context.Context) error {
 	}
 	p, err := page.Read(last.Body, last.URL, r.names)
 	if err != nil {
-		return cannot("%s", err)
+		return cannot("%w", err)
 	}
 	if p.Form == nil {
 		forms := page.Forms(last.Body)
@@ -246,7 +252,7 @@ func (r *Run) keepsSessions(ctx context.Context, path string) error {
 	}
 	exchanges, err := r.first.Open(ctx, path)
 	if err != nil {
-		return cannot("the site %s does not answer: %s", r.c.Site.Address, err)
+		return cannot("the site %s does not answer: %w", r.c.Site.Address, err)
 	}
 	last := exchanges[len(exchanges)-1]
 	if sendsJSON(r.p) {
@@ -261,7 +267,7 @@ func (r *Run) keepsSessions(ctx context.Context, path string) error {
 // checkEndpoint checks that the site of a form without a page can be reached, whatever it answers.
 func (r *Run) checkEndpoint(ctx context.Context) error {
 	if _, err := r.client.NewVisitor().Open(ctx, "/"); err != nil {
-		return cannot("the site %s does not answer: %s; is it running, and is its address right?", r.c.Site.Address, err)
+		return cannot("the site %s does not answer: %w; is it running, and is its address right?", r.c.Site.Address, err)
 	}
 	return nil
 }
@@ -325,7 +331,7 @@ func (r *Run) connect(ctx context.Context, ignore []string) error {
 		if len(d.Exports) > 0 {
 			db, err := r.openExports(ctx, &d)
 			if err != nil {
-				return cannot("%s", err)
+				return cannot("%w", err)
 			}
 			r.dbs = append(r.dbs, db)
 			continue
@@ -335,7 +341,7 @@ func (r *Run) connect(ctx context.Context, ignore []string) error {
 		}
 		db, err := database.Open(ctx, d.Kind, d.DSN, append(slices.Clone(d.Ignore), ignore...))
 		if err != nil {
-			return cannot("%s", err)
+			return cannot("%w", err)
 		}
 		r.dbs = append(r.dbs, db)
 	}
@@ -373,7 +379,7 @@ func (r *Run) openDatabases(ctx context.Context) error {
 	for i := range r.p.Form.Stored {
 		s := &r.p.Form.Stored[i]
 		if err := r.dbs.of(s.Table()).Require(s.Table(), s.ColumnNames()...); err != nil {
-			return cannot("stored[%d]: %s", i, err)
+			return cannot("stored[%d]: %w", i, err)
 		}
 	}
 	for _, rule := range r.p.Rules {
@@ -384,19 +390,19 @@ func (r *Run) openDatabases(ctx context.Context) error {
 				columns = slices.AppendSeq(columns, maps.Keys(o.Same))
 			}
 			if err := r.dbs.of(rule.Table).Require(rule.Table, columns...); err != nil {
-				return cannot("the rule %s: %s", rule.ID, err)
+				return cannot("the rule %s: %w", rule.ID, err)
 			}
 		}
 	}
 	r.readColumns(ctx)
 	if err := r.dbs.begin(ctx); err != nil {
-		return cannot("%s", err)
+		return cannot("%w", err)
 	}
 	if err := r.prepareRows(ctx); err != nil {
 		return err
 	}
 	if err := r.readRows(ctx); err != nil {
-		return cannot("%s", err)
+		return cannot("%w", err)
 	}
 	return r.arrive(ctx)
 }
@@ -407,18 +413,18 @@ func (r *Run) arrive(ctx context.Context) error {
 		return nil
 	}
 	if _, err := r.foreign(ctx); err != nil {
-		return cannot("%s", err)
+		return cannot("%w", err)
 	}
 	v := r.client.NewVisitor()
 	if err := r.signedIn(ctx, v); err != nil {
-		return cannot("%s", err)
+		return cannot("%w", err)
 	}
 	if _, err := v.Open(ctx, r.p.Form.Page); err != nil {
-		return cannot("the page %s cannot be opened: %s", r.p.Form.Page, err)
+		return cannot("the page %s cannot be opened: %w", r.p.Form.Page, err)
 	}
 	changes, err := r.foreign(ctx)
 	if err != nil {
-		return cannot("%s", err)
+		return cannot("%w", err)
 	}
 	r.arrivingWrites = len(changes) > 0
 	return nil

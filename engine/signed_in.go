@@ -41,7 +41,7 @@ func (r *Run) findAccount(ctx context.Context) error {
 	}
 	r.first = r.client.NewVisitor()
 	if err := signInAs(ctx, r.first, r.c.Site, r.account); err != nil {
-		return cannot("the account %s cannot be signed in: %s", r.account.ID, err)
+		return cannot("the account %s cannot be signed in: %w", r.account.ID, err)
 	}
 	return nil
 }

@@ -86,7 +86,7 @@ func New(st *store.Store, front fs.FS, o Options) (*Server, error) {
 		}
 		s.proxies = append(s.proxies, network)
 	}
-	engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.pass)
+	engine.Use(logged, gin.CustomRecoveryWithWriter(nil, recovered), s.pass)
 	s.register(newAPI(engine))
 	engine.NoRoute(frontEnd(front))
 	s.handler = engine

@@ -37,6 +37,7 @@ documents. Nothing else is needed.
 ` + variables[demoSettings](),
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			logLevel.Set(slog.LevelWarn) // a newcomer reads the address, not each request
 			set, err := readSettings[demoSettings]()
 			if err != nil {
 				return err

@@ -47,9 +47,12 @@ func version() string {
 	return out
 }
 
+// logLevel is the least of what is logged.
+var logLevel slog.LevelVar
+
 func main() {
 	debug.SetGCPercent(gcPercent)
-	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, nil))) // a library sets its own otherwise
+	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: &logLevel}))) // a library sets its own otherwise
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	root := &cobra.Command{
