@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-
 	"time"
 
 	"oddtick/core/access"

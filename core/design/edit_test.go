@@ -80,8 +80,13 @@ func TestEachPrefixIsTheGreedyOne(t *testing.T) {
 		var cases []*design.Case
 		for range rapid.IntRange(1, 12).Draw(t, "cases") {
 			covers := rapid.SliceOfDistinct(rapid.SampledFrom([]design.Cover{
-				{Kind: design.CoversRule, Of: "a"}, {Kind: design.CoversRule, Of: "b"}, {Kind: design.CoversPair, Of: "x=1,y=2"}, {Kind: design.CoversPair, Of: "x=2,y=1"},
-				{Kind: design.CoversBoundary, Of: "a", Point: "max"}, {Kind: design.CoversBoundary, Of: "a", Point: "min"}, {Kind: design.CoversPartition, Of: "p", Point: "x"},
+				{Kind: design.CoversRule, Of: "a"},
+				{Kind: design.CoversRule, Of: "b"},
+				{Kind: design.CoversPair, Of: "x=1,y=2"},
+				{Kind: design.CoversPair, Of: "x=2,y=1"},
+				{Kind: design.CoversBoundary, Of: "a", Point: "max"},
+				{Kind: design.CoversBoundary, Of: "a", Point: "min"},
+				{Kind: design.CoversPartition, Of: "p", Point: "x"},
 			}), rapid.ID[design.Cover]).Draw(t, "covers")
 			cases = append(cases, &design.Case{Covers: covers})
 		}

@@ -76,9 +76,16 @@ func TestThePhraseBook(t *testing.T) {
 	b.WriteString("\nSteps\n\n")
 	why := judge.Value{Is: judge.Because, Text: "the site cannot be reached"}
 	for _, s := range []judge.Step{
-		{Verdict: judge.AsExpected, Ended: oracle.Accepted}, {Verdict: judge.AsExpected, Ended: oracle.RejectedByServer}, {Verdict: judge.AsExpected, Ended: oracle.RejectedByBrowser},
-		{Verdict: judge.AsExpected, Ended: oracle.NotAnswered}, {Verdict: judge.AsExpected, Reloaded: true}, {Verdict: judge.NotObserved, Ended: oracle.Silent},
-		{Verdict: judge.NotObserved, Why: why}, {Verdict: judge.DoesNotApply, Why: why}, {Verdict: judge.AsExpected, ByHand: true}, {Verdict: judge.NotObserved, ByHand: true},
+		{Verdict: judge.AsExpected, Ended: oracle.Accepted},
+		{Verdict: judge.AsExpected, Ended: oracle.RejectedByServer},
+		{Verdict: judge.AsExpected, Ended: oracle.RejectedByBrowser},
+		{Verdict: judge.AsExpected, Ended: oracle.NotAnswered},
+		{Verdict: judge.AsExpected, Reloaded: true},
+		{Verdict: judge.NotObserved, Ended: oracle.Silent},
+		{Verdict: judge.NotObserved, Why: why},
+		{Verdict: judge.DoesNotApply, Why: why},
+		{Verdict: judge.AsExpected, ByHand: true},
+		{Verdict: judge.NotObserved, ByHand: true},
 	} {
 		wording.Step(form, nil, &s)
 		fmt.Fprintf(&b, "%s\n", s.Headline)
