@@ -8,8 +8,10 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 )
 
 // Handed is a case as a person is to make it.
@@ -18,7 +20,7 @@ type Handed struct {
 	Attempt     int                 `json:"attempt"`
 	Values      []HandedValue       `json:"values"`
 	Expectation *oracle.Expectation `json:"expectation"`
-	Reason      string              `json:"reason"`
+	Reason      prose.Text          `json:"reason"`
 	// Why says why the case cannot be made.
 	Why string `json:"why,omitempty"`
 
@@ -71,7 +73,8 @@ func (r *Run) Hand(ctx context.Context, c *design.Case, number int) (*Handed, er
 	}
 	world.Driver, sent.Driver = oracle.Browser, oracle.Browser
 	out.sent, out.Expectation = sent, oracle.Expect(r.p, world, sent)
-	out.Reason = out.Expectation.Reason()
+	wording.Expectation(r.p, out.Expectation)
+	out.Reason = wording.Reason(out.Expectation)
 	for i := range out.Expectation.Rows {
 		columns := out.Expectation.Rows[i].Columns
 		for k := range columns {

@@ -285,17 +285,17 @@ func stationForm(s *spec.JourneyStep) (*spec.Prepared, error) {
 
 // refusal is what comes of a link or code that is used up, or not one of the site's: nothing changes, and something is said.
 func refusal(s wayStep, language, what string) *oracle.Expectation {
-	why := "The " + what + " is not one of the site's."
+	cause := oracle.NotTheSites
 	e := &oracle.Expectation{Outcome: oracle.RejectedByServer}
 	if s.again {
-		why = "The " + what + " is used up."
+		cause = oracle.UsedUp
 	}
 	if s.Refused != nil && (s.again || what == "code") {
 		m := oracle.Message{Rule: what, Place: spec.OnNextPage, Says: s.Refused}
 		m.Text, _ = s.Refused.In(language)
 		e.Messages = []oracle.Message{m}
 	}
-	e.Failing = []oracle.Failure{{Rule: what, Phase: spec.PhaseLookup.String(), Why: why}}
+	e.Failing = []oracle.Failure{{Rule: what, Phase: spec.PhaseLookup.String(), Cause: cause}}
 	return e
 }
 

@@ -12,6 +12,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/wording"
 	"oddtick/engine"
 	"oddtick/server/store"
 
@@ -157,7 +158,7 @@ type caseView struct {
 	Left   string      `json:"left,omitempty"`
 	Inputs []caseInput `json:"inputs" doc:"what the last submission sends, on a reference day"`
 	// Reason says in words why the outcome is expected.
-	Reason string `json:"reason"`
+	Reason prose.Text `json:"reason"`
 }
 
 // bound is an end of a rule's range, or of a field's values where nothing is promised of it: open.
@@ -315,7 +316,7 @@ func (d *designed) view(ctx context.Context, c *design.Case) (*caseView, error) 
 	return v, err
 }
 
-func (d *designed) inputs(c *design.Case) ([]caseInput, string, error) {
+func (d *designed) inputs(c *design.Case) ([]caseInput, prose.Text, error) {
 	at := c.About()
 	sent, err := d.designer.Reader().Values(c, at)
 	if err != nil {
@@ -335,7 +336,12 @@ func (d *designed) inputs(c *design.Case) ([]caseInput, string, error) {
 		}
 		out = append(out, in)
 	}
-	return out, d.designer.Reason(c), nil
+	e := d.designer.Expected(c)
+	if e == nil {
+		return out, "", nil
+	}
+	wording.Expectation(d.prepared, e)
+	return out, wording.Reason(e), nil
 }
 
 // techniquesView is what cases come from besides the fields' own scales.

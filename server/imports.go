@@ -11,8 +11,10 @@ import (
 	"oddtick/core/draft"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 	"oddtick/engine"
 	"oddtick/formats/ddl"
 	"oddtick/formats/jsonschema"
@@ -367,9 +369,9 @@ func promised(d *designed) bool {
 }
 
 type expectedView struct {
-	Outcome string   `json:"outcome"`
-	Reason  string   `json:"reason"`
-	Failing []string `json:"failing" doc:"ids of the rules that fail"`
+	Outcome string     `json:"outcome"`
+	Reason  prose.Text `json:"reason"`
+	Failing []string   `json:"failing" doc:"ids of the rules that fail"`
 	// Messages are by field id; Rows in words.
 	Messages []draft.Said `json:"messages"`
 	Rows     []rowView    `json:"rows"`
@@ -393,7 +395,8 @@ func (s *Server) expect(ctx context.Context, in *valuesRequest) (*struct{ Body e
 		return nil, err
 	}
 	e := engine.Expected(d.prepared, in.Body.Values, in.Body.by(), nil)
-	v := expectedView{Outcome: string(e.Outcome), Reason: e.Reason(), Failing: []string{}, Messages: []draft.Said{}, Rows: []rowView{}, Reply: e.Reply}
+	wording.Expectation(d.prepared, e)
+	v := expectedView{Outcome: string(e.Outcome), Reason: wording.Reason(e), Failing: []string{}, Messages: []draft.Said{}, Rows: []rowView{}, Reply: e.Reply}
 	for _, f := range e.Failing {
 		v.Failing = append(v.Failing, f.Rule)
 	}

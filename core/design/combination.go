@@ -315,7 +315,7 @@ func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Ro
 	if !ok || e.Outcome != oracle.Accepted {
 		why := "its values cannot be made"
 		if ok {
-			why = "it is not accepted: " + e.Failing[0].Why
+			why = "it is not accepted, for the rule " + e.Failing[0].Rule
 		}
 		s.omitted = append(s.omitted, Omission{About: s.id(covers[0].role()), Why: why})
 		return out

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
 
@@ -63,14 +64,14 @@ func SameRecipe(a, b []Input, field string) bool {
 	return of(a) == of(b)
 }
 
-// Reason says in words why the outcome of a case's last submission is expected, on the reference day.
-func (d *Designer) Reason(c *Case) string {
+// Expected is what a case's last submission must lead to, on the reference day; nil where it cannot be made.
+func (d *Designer) Expected(c *Case) *oracle.Expectation {
 	s := d.newSheet(context.Background(), map[draft]string{})
 	copied := *c
 	copied.Steps = slices.Clone(c.Steps)
 	expectations := s.expectations(&copied)
 	if len(expectations) == 0 {
-		return ""
+		return nil
 	}
-	return expectations[len(expectations)-1].Reason()
+	return expectations[len(expectations)-1]
 }

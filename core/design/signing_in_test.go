@@ -100,7 +100,7 @@ func TestWhereOneWantedToGo(t *testing.T) {
 	}
 	locked := oracle.Expect(p, &oracle.World{Driver: oracle.HTTP, Locked: true}, &oracle.Submission{Driver: oracle.HTTP})
 	require.Equal(t, "Locked.", locked.Messages[0].Text)
-	require.Contains(t, locked.Reason(), "3 wrong passwords")
+	require.Equal(t, []oracle.Failure{{Rule: "locked", Phase: "lookup", Cause: oracle.AccountLocked, N: 3}}, locked.Failing)
 }
 
 const own = `form: own

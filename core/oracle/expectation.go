@@ -1,11 +1,10 @@
 package oracle
 
 import (
-	"fmt"
 	"slices"
-	"strings"
 	"time"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 )
 
@@ -63,9 +62,37 @@ type Expectation struct {
 
 // Failure is one rule that fails.
 type Failure struct {
-	Rule  string `json:"rule"`
-	Phase string `json:"phase"`
-	Why   string `json:"why"`
+	Rule  string       `json:"rule"`
+	Phase string       `json:"phase"`
+	Cause FailureCause `json:"cause,omitempty"`
+	// Of is the name of a token; N the length of a value, or how many wrong passwords there were.
+	Of string `json:"of,omitempty"`
+	N  int    `json:"n,omitempty"`
+	// Why is it in words; core/wording writes it.
+	Why prose.Text `json:"why"`
+}
+
+// FailureCause is why a submission fails.
+type FailureCause string
+
+// The causes.
+const (
+	RuleBroken    FailureCause = "rule_broken"
+	TokenMissing  FailureCause = "token_missing"
+	TokenForeign  FailureCause = "token_foreign"
+	WrongMethod   FailureCause = "wrong_method"
+	SentAgain     FailureCause = "sent_again"
+	AccountLocked FailureCause = "account_locked"
+	BodyNotJSON   FailureCause = "body_not_json"
+	NotTheSites   FailureCause = "not_the_sites" // a link or code
+	UsedUp        FailureCause = "used_up"       // a link or code
+)
+
+// Values are all causes.
+func (FailureCause) Values() []string {
+	return []string{
+		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
+	}
 }
 
 // Breaks tells whether a rule of a field fails.
@@ -152,75 +179,3 @@ const (
 	// HoldsUnknown: the promise is known, but what it comes to is not.
 	HoldsUnknown ColumnKind = "unknown"
 )
-
-// Reason says in a sentence why the outcome is expected.
-func (e *Expectation) Reason() string {
-	switch {
-	case e.Outcome == NotAnswered:
-		return "The answer is replaced; the values stay, and the form can be sent again."
-	case e.Outcome == Answered:
-		return "No page sends this; the site may refuse it or take it, and does not fail."
-	case e.Outcome == NothingFurther && len(e.Failing) == 0:
-		return "A reload after a redirect only reads."
-	case len(e.Failing) == 0:
-		return "Every rule is kept."
-	}
-	parts := make([]string, len(e.Failing))
-	for i, f := range e.Failing {
-		parts[i] = f.Why
-	}
-	return strings.Join(parts, " ")
-}
-
-// why words a failing rule.
-func why(r *spec.PreparedRule, v *spec.Value) string {
-	label := r.Kind
-	if r.Field != nil {
-		label = r.Field.Label
-	}
-	switch r.Kind {
-	case "required":
-		return fmt.Sprintf("%s is required and blank.", label)
-	case "ticked":
-		return fmt.Sprintf("%s must be ticked.", label)
-	case "length":
-		n := r.Limit.Unit.Length(v.Normal)
-		if n < r.Limit.Min {
-			return fmt.Sprintf("%s has %d %s, at least %d are asked for.", label, n, r.Limit.Unit, r.Limit.Min)
-		}
-		return fmt.Sprintf("%s has %d %s, at most %d are allowed.", label, n, r.Limit.Unit, r.Limit.Max)
-	case "pattern", "characters":
-		return fmt.Sprintf("%s does not match the pattern.", label)
-	case "url":
-		return fmt.Sprintf("%s is no valid URL.", label)
-	case "decimals":
-		return fmt.Sprintf("%s has more than %d decimals.", label, r.Rule.Decimals.Max)
-	case "time":
-		return fmt.Sprintf("%s is not a time.", label)
-	case "no overlap":
-		return fmt.Sprintf("%s to %s shares a time with a row of %s.", label, r.Other.Label, r.Table)
-	case "refers":
-		return fmt.Sprintf("%s is in no row of %s.%s.", label, r.Table, r.Column)
-	case "email":
-		return fmt.Sprintf("%s is no valid e-mail address.", label)
-	case "number":
-		return fmt.Sprintf("%s is not a number.", label)
-	case "date":
-		return fmt.Sprintf("%s is not a date.", label)
-	case "range":
-		return fmt.Sprintf("%s lies outside its range.", label)
-	case "step":
-		return fmt.Sprintf("%s lies between two steps.", label)
-	case "listed":
-		return fmt.Sprintf("%s is not one of the options.", label)
-	case "agrees":
-		return fmt.Sprintf("%s differs from %s.", label, r.Other.Label)
-	case "differs":
-		return fmt.Sprintf("%s is the same as %s.", label, r.Other.Label)
-	case "unique":
-		return fmt.Sprintf("%s is already in %s.%s.", label, r.Table, r.Column)
-	case "across":
-		return fmt.Sprintf("%s does not hold.", r.Expression)
-	}
-	return label + " is wrong."
-}

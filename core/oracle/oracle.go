@@ -120,12 +120,12 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 	}
 	if token := missingToken(p, s); token != "" {
 		e.Outcome = RejectedByServer
-		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Why: fmt.Sprintf("The token %s is missing.", token)}}
+		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenMissing, Of: token}}
 		return e
 	}
 	if w.Spent && p.Form.Accepted.Again == spec.Refused {
 		e.Outcome = NothingFurther
-		e.Failing = []Failure{{Rule: "again", Phase: spec.PhaseFormat.String(), Why: "The form was sent from this page before, and accepted."}}
+		e.Failing = []Failure{{Rule: "again", Phase: spec.PhaseFormat.String(), Cause: SentAgain}}
 		return e
 	}
 	j := judgement{p: p, w: w, values: values, altered: s.Altered}
@@ -156,10 +156,10 @@ func forged(f Forgery, e *Expectation) bool {
 		return false
 	case ForeignToken:
 		e.Outcome = RejectedByServer
-		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Why: "The token is another session's."}}
+		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenForeign}}
 	case OtherMethod:
 		e.Outcome = NothingFurther
-		e.Failing = []Failure{{Rule: "method", Phase: spec.PhaseFormat.String(), Why: "The form is not sent by this method."}}
+		e.Failing = []Failure{{Rule: "method", Phase: spec.PhaseFormat.String(), Cause: WrongMethod}}
 	default:
 		e.Outcome = Answered
 	}
@@ -185,7 +185,7 @@ func (j *judgement) unanswered(e *Expectation, by spec.Replaced) {
 func (j *judgement) locked(e *Expectation) {
 	lock := j.p.Form.Accepted.Session.Lock
 	e.Outcome = RejectedByServer
-	e.Failing = []Failure{{Rule: "locked", Phase: spec.PhaseLookup.String(), Why: fmt.Sprintf("The account has had %d wrong passwords in a row.", lock.After)}}
+	e.Failing = []Failure{{Rule: "locked", Phase: spec.PhaseLookup.String(), Cause: AccountLocked, N: lock.After}}
 	e.Status = j.p.Form.Rejected.Status
 	if lock.Say != nil {
 		m := Message{Rule: "locked", Place: spec.OnNextPage, Says: lock.Say}
@@ -198,7 +198,7 @@ func (j *judgement) locked(e *Expectation) {
 // unreadable is what comes of a body that is no JSON object.
 func unreadable(p *spec.Prepared, w *World, e *Expectation) {
 	e.Outcome = RejectedByServer
-	e.Failing = []Failure{{Rule: "body", Phase: spec.PhaseFormat.String(), Why: "The body is no JSON object."}}
+	e.Failing = []Failure{{Rule: "body", Phase: spec.PhaseFormat.String(), Cause: BodyNotJSON}}
 	if u := p.Form.Rejected.Unreadable; u != nil {
 		e.Status = u.Status
 		if u.Say != nil {
@@ -319,7 +319,11 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		if r.Field != nil {
 			v = &j.values[r.Field.Index]
 		}
-		e.Failing = append(e.Failing, Failure{Rule: r.ID, Phase: r.Phase.String(), Why: why(r, v)})
+		failure := Failure{Rule: r.ID, Phase: r.Phase.String(), Cause: RuleBroken}
+		if r.Kind == "length" && v != nil {
+			failure.N = r.Limit.Unit.Length(v.Normal)
+		}
+		e.Failing = append(e.Failing, failure)
 		if rejected.Report == spec.FirstOfAll && i > 0 {
 			continue
 		}

@@ -121,7 +121,9 @@ func TestWhatFails(t *testing.T) {
 			want = oracle.Accepted
 		}
 		require.Equal(t, want, e.Outcome, name)
-		require.NotEmpty(t, e.Reason(), name)
+		for _, f := range e.Failing {
+			require.NotEmpty(t, f.Cause, name)
+		}
 	}
 }
 

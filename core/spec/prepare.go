@@ -138,6 +138,16 @@ var urlAutomaton = sync.OnceValue(func() *values.Automaton {
 	return auto
 })
 
+// Rule is the rule with an id, of a field or across fields; nil for none.
+func (p *Prepared) Rule(id string) *PreparedRule {
+	for _, r := range slices.Concat(p.Rules, p.Across) {
+		if r.ID == id {
+			return r
+		}
+	}
+	return nil
+}
+
 // Field returns a field by its id, nil when there is none.
 func (p *Prepared) Field(id string) *PreparedField { return p.byID[id] }
 

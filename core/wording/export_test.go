@@ -2,6 +2,7 @@ package wording
 
 import (
 	"oddtick/core/judge"
+	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
 
@@ -9,7 +10,7 @@ import (
 func Reword(change func(string) string) (restore func()) {
 	undo := []func(){
 		reworded(checks, change), reworded(aspects, change), reworded(wholes, change), reworded(differences, change), reworded(values, change), reworded(longer, change),
-		reworded(ends, change), reworded(odd, change), reworded(headlines, change), reworded(oddIn, change), reworded(ofReply, change), reworded(flags, change),
+		reworded(ends, change), reworded(odd, change), reworded(headlines, change), reworded(oddIn, change), reworded(ofReply, change), reworded(flags, change), reworded(broken, change), reworded(failures, change), reworded(expected, change),
 	}
 	return func() {
 		for _, f := range undo {
@@ -41,6 +42,11 @@ func Lacking() (out []string) {
 	for _, d := range judge.Difference("").Values() {
 		out = append(out, lacking(differences, judge.Difference(d))...)
 	}
+	for _, c := range oracle.FailureCause("").Values() {
+		if c != string(oracle.RuleBroken) {
+			out = append(out, lacking(failures, oracle.FailureCause(c))...)
+		}
+	}
 	for _, t := range judge.Term("").Values() {
 		out = append(out, lacking(values, judge.Term(t))...)
 	}
@@ -61,3 +67,19 @@ func ValueOf(form *spec.Prepared, p *judge.Part, v *judge.Value) string {
 
 // TellsMore tells whether a value has longer words.
 func TellsMore(v *judge.Value) bool { return tellsMore(v) }
+
+// BrokenRules are the words of broken rules, by kind, and of what else fails, with an example in each place.
+func BrokenRules() map[string]string {
+	with := places{
+		"label": "Name of the shed", "other": "Built on", "n": "21", "unit": "characters", "least": "3", "most": "20", "table": "sheds", "column": "name", "expression": "name != owner",
+		"of": "_token", "rule": "link",
+	}
+	out := map[string]string{}
+	for kind, template := range broken {
+		out[kind] = fill(template, with)
+	}
+	for cause, template := range failures {
+		out[string(cause)] = fill(template, with)
+	}
+	return out
+}

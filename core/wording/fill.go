@@ -1,6 +1,7 @@
 package wording
 
 import (
+	"strconv"
 	"strings"
 
 	"oddtick/core/prose"
@@ -39,3 +40,5 @@ func short(s string) string {
 	}
 	return s
 }
+
+func number(n int) string { return strconv.Itoa(n) }

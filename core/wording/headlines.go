@@ -160,6 +160,9 @@ func (w writer) headline(s *judge.Step) prose.Text {
 // Step words a step that was judged, and all its parts. e is what was expected of it, nil where it was not made.
 func Step(form *spec.Prepared, e *oracle.Expectation, s *judge.Step) {
 	w := writer{form}
+	if e != nil {
+		Expectation(form, e)
+	}
 	for i := range s.Checks {
 		for k := range s.Checks[i].Parts {
 			w.part(s.Checks[i].Check, e, &s.Checks[i].Parts[k])

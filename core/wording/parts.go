@@ -124,7 +124,7 @@ var differences = map[judge.Difference]string{
 func (w writer) part(check judge.CheckName, e *oracle.Expectation, p *judge.Part) {
 	expected, observed := w.value(p, &p.Expected), w.value(p, &p.Observed)
 	if p.Expected.Is == judge.OutcomeIs && e != nil {
-		expected = fill("{outcome}. {reason}", places{"outcome": expected, "reason": e.Reason()})
+		expected = fill("{outcome}. {reason}", places{"outcome": expected, "reason": string(Reason(e))})
 	}
 	if len(p.Signals) > 0 {
 		observed = w.signals(p, observed)

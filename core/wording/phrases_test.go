@@ -4,7 +4,9 @@ import (
 	"encoding/json"
 	"flag"
 	"fmt"
+	"maps"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -72,6 +74,11 @@ func TestThePhraseBook(t *testing.T) {
 		}
 		about := wording.Cause(&c)
 		fmt.Fprintf(&b, "%s: %s\n    %s\n", about.Part, about.Difference, wording.Odd(form, oddPart(&c)))
+	}
+	b.WriteString("\nWhy a submission fails\n\n")
+	broken := wording.BrokenRules()
+	for _, kind := range slices.Sorted(maps.Keys(broken)) {
+		fmt.Fprintf(&b, "%-28s %s\n", kind, broken[kind])
 	}
 	b.WriteString("\nSteps\n\n")
 	why := judge.Value{Is: judge.Because, Text: "the site cannot be reached"}

@@ -17,6 +17,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/wording"
 )
 
 //go:embed spec.ts.tmpl
@@ -109,7 +110,7 @@ func stepOf(r *report.Report, o *observation.Step, e *oracle.Expectation) (s ste
 	if err != nil {
 		return s, "its form leads nowhere"
 	}
-	s = step{Path: page.RequestURI(), Reason: e.Reason(), Send: map[string]string{"to": action.RequestURI(), "method": o.Before.Form.Method, "encoding": o.Before.Form.Encoding}}
+	s = step{Path: page.RequestURI(), Reason: string(wording.Reason(e)), Send: map[string]string{"to": action.RequestURI(), "method": o.Before.Form.Method, "encoding": o.Before.Form.Encoding}}
 	for _, p := range o.Sent.Pairs {
 		how := "as it is"
 		switch c := o.Before.Form.Control(p.Name); {

@@ -9,6 +9,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/formats/playwright"
 
@@ -65,7 +66,7 @@ func TestAttackByWhatStandsInComments(t *testing.T) {
 	for _, end := range []string{"\n", "\r", "\u2028", "\u2029"} {
 		r := result(func(_ *design.Case, _ *observation.Step, e *oracle.Expectation) {
 			e.Outcome = oracle.RejectedByServer
-			e.Failing = []oracle.Failure{{Rule: "name.required", Why: "Name" + end + "process.exit(7); // is blank."}}
+			e.Failing = []oracle.Failure{{Rule: "name.required", Why: prose.Text("Name" + end + "process.exit(7); // is blank.")}}
 		})
 		r.Form, r.Site = "plot"+end+"process.exit(7); //", "http://127.0.0.1:1/"+end+"process.exit(7); //"
 		for _, line := range regexp.MustCompile("[\n\r\u2028\u2029]").Split(written(t, r), -1) {

@@ -56,7 +56,7 @@ func Line(r *report.Report, c *design.Case) []string {
 		last := result.Steps[len(result.Steps)-1]
 		cells[3] = input(result, r.Secrets)
 		if last.Expectation != nil {
-			cells[4] = string(last.Expectation.Outcome) + ". " + last.Expectation.Reason()
+			cells[4] = string(last.Expectation.Outcome) + ". " + string(wording.Reason(last.Expectation))
 		}
 		cells[5] = string(last.Judgement.Checks[0].Parts[0].Words.Observed)
 		if result.Verdict != judge.AsExpected {

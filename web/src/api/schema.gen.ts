@@ -2160,6 +2160,11 @@ export interface components {
             to?: string;
         };
         OracleFailure: {
+            /** @enum {string} */
+            cause?: "rule_broken" | "token_missing" | "token_foreign" | "wrong_method" | "sent_again" | "account_locked" | "body_not_json" | "not_the_sites" | "used_up";
+            /** Format: int64 */
+            n?: number;
+            of?: string;
             phase: string;
             rule: string;
             why: string;

@@ -1,0 +1,98 @@
+package wording
+
+import (
+	"strings"
+
+	"oddtick/core/oracle"
+	"oddtick/core/prose"
+	"oddtick/core/spec"
+)
+
+// broken are the words of a broken rule, by its kind. Their places are {label} and {other} for the labels of its fields, {n} and {unit} for a
+// length, {least} and {most} for its limits, {table}, {column} and {expression}.
+var broken = map[string]string{
+	"required": "{label} is required and blank.", "ticked": "{label} must be ticked.", "pattern": "{label} does not match the pattern.", "characters": "{label} does not match the pattern.",
+	"url": "{label} is no valid URL.", "decimals": "{label} has more than {most} decimals.", "time": "{label} is not a time.",
+	"no overlap": "{label} to {other} shares a time with a row of {table}.", "refers": "{label} is in no row of {table}.{column}.", "email": "{label} is no valid e-mail address.",
+	"number": "{label} is not a number.", "date": "{label} is not a date.", "range": "{label} lies outside its range.", "step": "{label} lies between two steps.",
+	"listed": "{label} is not one of the options.", "agrees": "{label} differs from {other}.", "differs": "{label} is the same as {other}.",
+	"unique": "{label} is already in {table}.{column}.", "across": "{expression} does not hold.",
+	tooShort: "{label} has {n} {unit}, at least {least} are asked for.", tooLong: "{label} has {n} {unit}, at most {most} are allowed.", otherwise: "{label} is wrong.",
+}
+
+// The two ends of a rule of length, and rules of kinds without words of their own.
+const (
+	tooShort  = "too short"
+	tooLong   = "too long"
+	otherwise = "otherwise"
+)
+
+// failures are the words of what else makes a submission fail.
+var failures = map[oracle.FailureCause]string{
+	oracle.TokenMissing: "The token {of} is missing.", oracle.TokenForeign: "The token is another session's.", oracle.WrongMethod: "The form is not sent by this method.",
+	oracle.SentAgain: "The form was sent from this page before, and accepted.", oracle.AccountLocked: "The account has had {n} wrong passwords in a row.",
+	oracle.BodyNotJSON: "The body is no JSON object.", oracle.NotTheSites: "The {rule} is not one of the site's.", oracle.UsedUp: "The {rule} is used up.",
+}
+
+// expected are the words of why an outcome is expected where nothing fails.
+var expected = map[oracle.Outcome]string{
+	oracle.NotAnswered:    "The answer is replaced; the values stay, and the form can be sent again.",
+	oracle.Answered:       "No page sends this; the site may refuse it or take it, and does not fail.",
+	oracle.NothingFurther: "A reload after a redirect only reads.",
+	oracle.Accepted:       "Every rule is kept.",
+}
+
+// Expectation words what is expected of a submission: why each of its rules fails.
+func Expectation(form *spec.Prepared, e *oracle.Expectation) {
+	for i := range e.Failing {
+		f := &e.Failing[i]
+		if f.Cause == oracle.RuleBroken {
+			f.Why = ruleBroken(form, f)
+			continue
+		}
+		f.Why = text(failures[f.Cause], places{"of": f.Of, "n": number(f.N), "rule": f.Rule})
+	}
+}
+
+func ruleBroken(form *spec.Prepared, f *oracle.Failure) prose.Text {
+	r := form.Rule(f.Rule)
+	if r == nil {
+		return text(broken[otherwise], places{"label": f.Rule})
+	}
+	with := places{"label": r.Kind, "table": r.Table, "column": r.Column, "expression": r.Expression, "n": number(f.N)}
+	if r.Field != nil {
+		with["label"] = r.Field.Label
+	}
+	if r.Other != nil {
+		with["other"] = r.Other.Label
+	}
+	kind := r.Kind
+	switch {
+	case kind == "length":
+		with["unit"], with["least"], with["most"] = string(r.Limit.Unit), number(r.Limit.Min), number(r.Limit.Max)
+		kind = tooLong
+		if f.N < r.Limit.Min {
+			kind = tooShort
+		}
+	case kind == "decimals":
+		with["most"] = number(r.Rule.Decimals.Max)
+	case broken[kind] == "":
+		kind = otherwise
+	}
+	return text(broken[kind], with)
+}
+
+// Reason says why an outcome is expected. What fails has its words already.
+func Reason(e *oracle.Expectation) prose.Text {
+	if len(e.Failing) == 0 || e.Outcome == oracle.NotAnswered || e.Outcome == oracle.Answered {
+		if words, own := expected[e.Outcome]; own {
+			return prose.Text(words)
+		}
+		return prose.Text(expected[oracle.Accepted])
+	}
+	parts := make([]string, len(e.Failing))
+	for i := range e.Failing {
+		parts[i] = string(e.Failing[i].Why)
+	}
+	return prose.Text(strings.Join(parts, " "))
+}
