@@ -64,7 +64,7 @@ type findingsView struct {
 	Run int `json:"run"`
 	// Tally counts the run's cases, and Verdict says it in a few words. Runs are the form's latest of which a case was run, to be compared with.
 	Tally    report.Tally  `json:"tally"`
-	Verdict  string        `json:"verdict"`
+	Verdict  prose.Text    `json:"verdict"`
 	Runs     []runItem     `json:"runs" nullable:"false"`
 	Findings []findingView `json:"findings" nullable:"false"`
 	// NotShown are findings said to be known that no case of the run shows.
@@ -187,7 +187,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	v := findingsView{Run: run.Number, Tally: tally, Verdict: tally.Verdict(), Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
+	v := findingsView{Run: run.Number, Tally: tally, Verdict: wording.Verdict(tally), Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
 	if v.Runs, err = s.runItems(ctx, f); err != nil {
 		return nil, err
 	}
@@ -212,7 +212,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 			shown[name.ID], shown[name.Older] = true, true
 		}
 		about := wording.Cause(&one.Cause)
-		view := findingView{ID: one.ID, Row: r.RowLabel(one.Row), RowID: one.Row, Says: one.Says(), Check: about.Check, Part: about.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
+		view := findingView{ID: one.ID, Row: wording.Row(r, one.Row), RowID: one.Row, Says: one.Says(), Check: about.Check, Part: about.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
 		for _, before := range seen {
 			verdict := judge.NotObserved
 			switch {
@@ -259,7 +259,7 @@ func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *desi
 	list := func(of []compare.Finding) []gone {
 		out := []gone{}
 		for i := range of {
-			out = append(out, gone{of[i].ID, before.RowLabel(of[i].Row), of[i].Says, len(of[i].Before)})
+			out = append(out, gone{of[i].ID, wording.Row(before, of[i].Row), of[i].Says, len(of[i].Before)})
 		}
 		return out
 	}

@@ -329,7 +329,7 @@ func verdictOf(w io.Writer, reports []*report.Report, quiet bool) *tally {
 		count := r.Count()
 		t.odd += count[judge.Odd]
 		t.unseen += count[judge.NotObserved]
-		sum := fmt.Sprintf("%s: %s, %.1f s", r.Form, r.Tally().Words(), r.Took.Seconds())
+		sum := fmt.Sprintf("%s: %s, %.1f s", r.Form, wording.Counts(r.Tally()), r.Took.Seconds())
 		if quiet {
 			fmt.Fprintln(w, sum)
 			continue
@@ -365,7 +365,7 @@ func verdictOf(w io.Writer, reports []*report.Report, quiet bool) *tally {
 			fmt.Fprintf(w, "%d more cases are switched off, and were not run\n", len(r.Left))
 		}
 		if !r.Complete {
-			fmt.Fprintf(w, "stopped before the end: %s\n", r.Tally().Verdict())
+			fmt.Fprintf(w, "stopped before the end: %s\n", wording.Verdict(r.Tally()))
 		}
 	}
 	return t

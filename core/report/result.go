@@ -1,7 +1,6 @@
 package report
 
 import (
-	"cmp"
 	"slices"
 	"strings"
 	"time"
@@ -148,23 +147,6 @@ func (r *Report) Describe(form *spec.Form) {
 			r.Unique = append(r.Unique, f.Name)
 		}
 	}
-}
-
-// RowLabel words a row: a field by its label, the rows below the fields by their names.
-func (r *Report) RowLabel(id string) string {
-	switch id {
-	case "":
-		return "Several rows"
-	case design.RowAcross:
-		return "Across fields"
-	case design.RowUniqueness:
-		return "Uniqueness"
-	case design.RowForm:
-		return "Whole form"
-	case design.RowOwn:
-		return "Own cases"
-	}
-	return cmp.Or(r.Rows[id], id)
 }
 
 // Observed tells whether a case's verdict says something of the site.

@@ -10,7 +10,7 @@ import (
 func Reword(change func(string) string) (restore func()) {
 	undo := []func(){
 		reworded(checks, change), reworded(aspects, change), reworded(wholes, change), reworded(differences, change), reworded(values, change), reworded(longer, change),
-		reworded(ends, change), reworded(odd, change), reworded(headlines, change), reworded(oddIn, change), reworded(ofReply, change), reworded(flags, change), reworded(broken, change), reworded(failures, change), reworded(expected, change),
+		reworded(ends, change), reworded(odd, change), reworded(headlines, change), reworded(oddIn, change), reworded(ofReply, change), reworded(flags, change), reworded(broken, change), reworded(failures, change), reworded(expected, change), reworded(rows, change),
 	}
 	return func() {
 		for _, f := range undo {

@@ -109,7 +109,7 @@ func (w writer) value(p *judge.Part, v *judge.Value) string {
 		template = longer[v.Is]
 	}
 	return fill(template, places{
-		"text": v.Text, "short": short(v.Text), "code": strconv.Quote(v.Text), "was": strconv.Quote(v.Was), "of": v.Of, "label": w.label(v.Of), "n": strconv.Itoa(v.N), "rows": rows(v),
+		"text": v.Text, "short": short(v.Text), "code": strconv.Quote(v.Text), "was": strconv.Quote(v.Was), "of": v.Of, "label": w.label(v.Of), "n": strconv.Itoa(v.N), "rows": changedRows(v),
 		"place": w.place(p), "duration": (time.Duration(v.N) * time.Millisecond).String(), "seconds": fmt.Sprintf("%+.1f", float64(v.N)/1000), "flag": flags[judge.CookieAttribute(v.Of)],
 	})
 }
@@ -138,8 +138,8 @@ func (w writer) place(p *judge.Part) string {
 	return "in the summary"
 }
 
-// rows names the rows of a value.
-func rows(v *judge.Value) string {
+// changedRows names the rows of a value.
+func changedRows(v *judge.Value) string {
 	var out []string
 	for _, r := range v.Rows {
 		out = append(out, fill("{key} {kind} in {table}", places{"key": r.Key, "kind": string(r.Kind), "table": r.Table}))

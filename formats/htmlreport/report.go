@@ -72,7 +72,7 @@ func Write(w io.Writer, r *report.Report) error {
 	}
 	for _, f := range finding.Of(r) {
 		result := r.Results[f.Simplest]
-		one := found{Finding: f, Words: wording.Cause(&f.Cause), Row: r.RowLabel(f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), maxNamed)]}
+		one := found{Finding: f, Words: wording.Cause(&f.Cause), Row: wording.Row(r, f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), maxNamed)]}
 		for i := range one.Steps {
 			for k := range one.Steps[i].Values {
 				one.Steps[i].Values[k].Text = steps.Visible(one.Steps[i].Values[k].Text)
@@ -99,7 +99,7 @@ func rows(r *report.Report) []row {
 	for _, c := range r.Cases {
 		if _, known := index[c.Row]; !known {
 			index[c.Row] = len(out)
-			out = append(out, row{Label: r.RowLabel(c.Row)})
+			out = append(out, row{Label: wording.Row(r, c.Row)})
 		}
 		cases[c.Row] = append(cases[c.Row], c)
 	}

@@ -52,7 +52,7 @@ func WriteSummary(w io.Writer, reports []*report.Report) error {
 	}
 	for _, r := range reports {
 		for _, f := range finding.Of(r) {
-			fmt.Fprintf(b, "\n- **%s**, %s: %s (%s)", text(cmp.Or(r.Title, r.Form)), text(r.RowLabel(f.Row)), text(f.Says()), plural(len(f.Cases), "case"))
+			fmt.Fprintf(b, "\n- **%s**, %s: %s (%s)", text(cmp.Or(r.Title, r.Form)), text(wording.Row(r, f.Row)), text(f.Says()), plural(len(f.Cases), "case"))
 		}
 	}
 	b.WriteString("\n")
@@ -61,14 +61,14 @@ func WriteSummary(w io.Writer, reports []*report.Report) error {
 
 func says(r *report.Report, found []finding.Finding) string {
 	if len(found) == 0 {
-		return r.Tally().Verdict()
+		return string(wording.Verdict(r.Tally()))
 	}
-	return plural(len(found), "finding") + ", " + r.Tally().Verdict()
+	return plural(len(found), "finding") + ", " + string(wording.Verdict(r.Tally()))
 }
 
 func facts(b *bufio.Writer, r *report.Report) {
 	n := r.Tally()
-	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), n.Words())
+	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), wording.Counts(n))
 	if !r.Complete {
 		fmt.Fprintf(b, "The run did not come to its end: %d of %d cases were run.\n", n.Run(), n.Total)
 	}
@@ -79,7 +79,7 @@ func facts(b *bufio.Writer, r *report.Report) {
 
 func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 	result := r.Results[f.Simplest]
-	fmt.Fprintf(b, "%s%s\n\n", head, text(wording.Titled(r.RowLabel(f.Row), f.Says())))
+	fmt.Fprintf(b, "%s%s\n\n", head, text(wording.Titled(wording.Row(r, f.Row), f.Says())))
 	cause := wording.Cause(&f.Cause)
 	fmt.Fprintf(b, "Finding %s, seen in %s. Check: %s, part: %s.\n\n", code(f.ID), plural(len(f.Cases), "case"), text(cause.Check), text(cause.Part))
 	for i, s := range steps.Of(r, result) {

@@ -116,7 +116,7 @@ func findings(r *report.Report) [][]string {
 	var out [][]string
 	for _, f := range finding.Of(r) {
 		cause := wording.Cause(&f.Cause)
-		out = append(out, []string{f.ID, r.RowLabel(f.Row), string(f.Says()), string(cause.Check), string(cause.Part), f.Simplest, fmt.Sprint(len(f.Cases))})
+		out = append(out, []string{f.ID, wording.Row(r, f.Row), string(f.Says()), string(cause.Check), string(cause.Part), f.Simplest, fmt.Sprint(len(f.Cases))})
 	}
 	return out
 }

@@ -126,6 +126,25 @@ func TestRoomsImportAsTheTableSays(t *testing.T) {
 	}
 }
 
+var stop = regexp.MustCompile("(?m)^\\d+\\. `([a-z/]+)` ")
+
+// TestAValuesWayNeverGoesBack: what docs/architecture.md tells of one value leads through a dozen rooms at the most, each once.
+func TestAValuesWayNeverGoesBack(t *testing.T) {
+	t.Parallel()
+	text, err := os.ReadFile("../../docs/architecture.md")
+	require.NoError(t, err)
+	list := rooms(t)
+	var way []string
+	for _, m := range stop.FindAllStringSubmatch(string(text), -1) {
+		require.NotContains(t, way, m[1])
+		require.True(t, slices.ContainsFunc(list, func(r room) bool { return r.name == m[1] }), "%s is no room", m[1])
+		way = append(way, m[1])
+	}
+	require.Equal(t, "core/spec", way[0])
+	require.Equal(t, "web", way[len(way)-1])
+	require.LessOrEqual(t, len(way), 12)
+}
+
 func TestCoreIsPure(t *testing.T) {
 	t.Parallel()
 	for _, p := range listed(t) {

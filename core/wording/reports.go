@@ -1,0 +1,67 @@
+package wording
+
+import (
+	"strings"
+
+	"oddtick/core/design"
+	"oddtick/core/prose"
+	"oddtick/core/report"
+)
+
+// counts are the parts of a line that counts cases, by their verdicts.
+var counts = struct{ some, one, doesNotApply, notRun string }{
+	some: "{total} cases, {expected} as expected, {odd} odd, {unobserved} not observed", one: "1 case, {expected} as expected, {odd} odd, {unobserved} not observed",
+	doesNotApply: "{n} not applicable", notRun: "{n} not run",
+}
+
+// Counts are the counts of cases in a line that adds up.
+func Counts(t report.Tally) prose.Text {
+	template := counts.some
+	if t.Total == 1 {
+		template = counts.one
+	}
+	out := []string{fill(template, tallied(t))}
+	if t.DoesNotApply > 0 {
+		out = append(out, fill(counts.doesNotApply, places{"n": number(t.DoesNotApply)}))
+	}
+	if t.NotRun > 0 {
+		out = append(out, fill(counts.notRun, places{"n": number(t.NotRun)}))
+	}
+	return prose.Text(strings.Join(out, ", "))
+}
+
+func tallied(t report.Tally) places {
+	return places{"total": number(t.Total), "expected": number(t.AsExpected), "odd": number(t.Odd), "unobserved": number(t.NotObserved), "run": number(t.Run())}
+}
+
+// Verdict says in a few words whether anything is odd, and of how much that is known.
+func Verdict(t report.Tally) prose.Text {
+	with := tallied(t)
+	switch {
+	case t.Run() == 0:
+		return text("nothing was run, 0 of {total} cases", with)
+	case t.Odd > 0 && t.NotRun > 0:
+		return text("{odd} odd, {run} of {total} cases run", with)
+	case t.Odd > 0:
+		return text("{odd} odd of {total} cases", with)
+	case t.NotRun > 0:
+		return text("nothing odd so far, {run} of {total} cases run", with)
+	case t.NotObserved > 0:
+		return text("nothing odd in {total} cases, {unobserved} not observed", with)
+	}
+	return text("nothing odd in {total} cases", with)
+}
+
+// rows are the names of the rows below the fields, and of several.
+var rows = map[string]string{"": "Several rows", design.RowAcross: "Across fields", design.RowUniqueness: "Uniqueness", design.RowForm: "Whole form", design.RowOwn: "Own cases"}
+
+// Row is the name of a row: a field by its label, the rows below the fields by their own.
+func Row(r *report.Report, id string) string {
+	if name, own := rows[id]; own {
+		return name
+	}
+	if label := r.Rows[id]; label != "" {
+		return label
+	}
+	return id
+}
