@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: help shape demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race screenshots lint install check-generated unit e2e
+.PHONY: help notices shape demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race screenshots lint install check-generated unit e2e
 
 # Starts everything with demo data, and prints the address.
 demo: install build
@@ -51,6 +51,10 @@ generate: web/node_modules/.done
 	go run ./cmd/oddtick schema site > api/site.schema.json
 	go run ./cmd/oddtick schema result > api/result.schema.json
 	cd web && $(NPM) run --silent generate
+
+# The licences of all that is shipped, into NOTICES.md.
+notices: web/node_modules/.done
+	go run ./internal/notices > NOTICES.md
 
 # Forms of the sources, and what tools find wrong with them.
 lint: web/node_modules/.done
