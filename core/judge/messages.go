@@ -178,7 +178,8 @@ func inPlace(want Value) Value {
 	return want
 }
 
-// otherText is of which kind a text is that stands in a message's place, and of which rule, where it is another's of the field.
+// otherText tells what kind of text stands where a message should: rule is the id of the rule whose message it is, where it is that of
+// another rule of the field.
 func (j *judging) otherText(m *oracle.Message, text string) (kind Difference, rule string) {
 	text = observation.Squash(text)
 	for _, r := range j.p.Rules {

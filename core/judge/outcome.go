@@ -347,15 +347,15 @@ func (j *judging) written() bool {
 	return true
 }
 
-// mostRows is how many changed rows are named.
-const mostRows = 5
+// maxRows is how many changed rows are named.
+const maxRows = 5
 
 func changedRows(changes []observation.Change) Value { return withRows(RowsChanged, changes) }
 
 // withRows is a value with some of the rows that changed, and N how many did.
 func withRows(t Term, changes []observation.Change) Value {
 	v := Value{Is: t, N: len(changes)}
-	for _, c := range changes[:min(len(changes), mostRows)] {
+	for _, c := range changes[:min(len(changes), maxRows)] {
 		v.Rows = append(v.Rows, ChangedRow{c.Table, c.Key, c.Kind})
 	}
 	return v

@@ -68,7 +68,7 @@ func (j *judging) stored() Check {
 	return c.finish()
 }
 
-// What becomes of a row that should not change, where none is to change and where others are.
+// The differences of rows that changed and should not have: of a submission that writes none, and of one that writes others.
 var (
 	unpromisedRows = map[observation.ChangeKind]Difference{observation.Inserted: RowInserted, observation.Changed: RowChanged, observation.Deleted: RowDeleted}
 	surplusRows    = map[observation.ChangeKind]Difference{observation.Inserted: OtherRowInserted, observation.Changed: OtherRowChanged, observation.Deleted: OtherRowDeleted}

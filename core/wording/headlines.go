@@ -84,10 +84,8 @@ func (w writer) subjectLabel(s *judge.Subject) string {
 	case s.Rule == "":
 		return w.label(s.Field)
 	}
-	for _, r := range w.form.Rules {
-		if r.ID == s.Rule && r.Field != nil {
-			return r.Field.Label
-		}
+	if r := w.form.Rule(s.Rule); r != nil && r.Field != nil {
+		return r.Field.Label
 	}
 	return s.Rule
 }
