@@ -279,8 +279,9 @@ type Value struct {
 	Of   string `json:"of,omitempty"`
 	Was  string `json:"was,omitempty"` // what Text was before
 	N    int    `json:"n,omitempty"`
-	// Rows are rows that changed, a few of them.
-	Rows []ChangedRow `json:"rows,omitempty"`
+	// Names are several, such as the kinds of hash that are allowed. Rows are rows that changed, a few of them.
+	Names []string     `json:"names,omitempty"`
+	Rows  []ChangedRow `json:"rows,omitempty"`
 }
 
 // ChangedRow names a row and what became of it.

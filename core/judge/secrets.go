@@ -244,7 +244,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	}
 	expected := is(SlowHash)
 	if len(want.As) > 0 {
-		expected = Value{Is: OneOf, Of: strings.Join(want.As, " or ")}
+		expected = Value{Is: OneOf, Names: want.As}
 	}
 	_, slow := hashed.KindOf(cell.Value)
 	allowed := class.Is == HashKind && slices.Contains(want.As, class.Of) || len(want.As) == 0 && slow

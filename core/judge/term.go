@@ -147,7 +147,7 @@ const (
 	UnknownForm       Term = "unknown_form"
 	HashKind          Term = "hash_kind" // Of, with the cost Text
 	SlowHash          Term = "slow_hash"
-	OneOf             Term = "one_of" // Of
+	OneOf             Term = "one_of" // Names
 	FreshSalt         Term = "fresh_salt"
 	SharedSalt        Term = "shared_salt"
 	AnotherSalt       Term = "another_salt"

@@ -114,7 +114,7 @@ func TestThePhraseBook(t *testing.T) {
 
 // examples are values of a term: with little in them, and with all that there can be.
 func examples(term judge.Term) []judge.Value {
-	plain := judge.Value{Is: term, Text: "fern row", Of: "born", N: 3, Was: "Fern Row", Rows: []judge.ChangedRow{{Table: "sheds", Key: "7", Kind: observation.Inserted}}}
+	plain := judge.Value{Is: term, Text: "fern row", Of: "born", N: 3, Was: "Fern Row", Names: []string{"bcrypt", "argon2id"}, Rows: []judge.ChangedRow{{Table: "sheds", Key: "7", Kind: observation.Inserted}}}
 	if term == judge.FlagSet || term == judge.FlagNotSet {
 		plain.Of = string(judge.HTTPOnly)
 	}

@@ -49,7 +49,7 @@ var values = map[judge.Term]string{
 	judge.Nowhere: "nowhere", judge.InRedirect: "{of} in the redirect to {text}", judge.InHeader: "{of} in the header {text}", judge.InPage: "{of} in the page {text}",
 	judge.InColumn: "{of} in {text}", judge.InMailText: "{of}", judge.PlainText: "plain", judge.PlainWithin: "plain, with more around it", judge.Reversible: "reversible ({of})",
 	judge.FastHash: "a fast hash without salt ({of})", judge.FastHashSalted: "a fast hash ({of}) with the salt in {text}", judge.FastOrUnknown: "a fast hash or an unknown one ({of} bytes)",
-	judge.UnknownForm: "of an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{of}", judge.FreshSalt: "a fresh salt each time",
+	judge.UnknownForm: "of an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{names}", judge.FreshSalt: "a fresh salt each time",
 	judge.SharedSalt: "two secrets share one salt", judge.AnotherSalt: "another salt", judge.StoredSameTwice: "the same value was stored twice", judge.StoredDifferently: "stored differently",
 	judge.WhatWasSent: "of what was sent", judge.UnknownText: "of another text, which is not known", judge.SecretBlank: "of the empty text", judge.SecretTrimmed: "of it without the spaces around it",
 	judge.SecretLowered: "of it in small letters", judge.SecretRaised: "of it in capitals", judge.SecretBytes: "of its first {n} bytes", judge.SecretCharacters: "of its first {n} characters",
@@ -109,7 +109,7 @@ func (w writer) value(p *judge.Part, v *judge.Value) string {
 		template = longer[v.Is]
 	}
 	return fill(template, places{
-		"text": v.Text, "short": short(v.Text), "code": strconv.Quote(v.Text), "was": strconv.Quote(v.Was), "of": v.Of, "label": w.label(v.Of), "n": strconv.Itoa(v.N), "rows": changedRows(v),
+		"text": v.Text, "short": short(v.Text), "code": strconv.Quote(v.Text), "was": strconv.Quote(v.Was), "of": v.Of, "names": strings.Join(v.Names, " or "), "label": w.label(v.Of), "n": strconv.Itoa(v.N), "rows": changedRows(v),
 		"place": w.place(p), "duration": (time.Duration(v.N) * time.Millisecond).String(), "seconds": fmt.Sprintf("%+.1f", float64(v.N)/1000), "flag": flags[judge.CookieAttribute(v.Of)],
 	})
 }
