@@ -18,7 +18,6 @@ const portions = [views.slice(0, 8), views.slice(8, 16), views.slice(16)];
 for (const theme of ["light", "dark"] as const) {
   for (const [i, portion] of portions.entries()) {
     test(`no view has a barrier, in the ${theme} theme, part ${i + 1} of ${portions.length}`, async ({ page, demo }) => {
-      test.setTimeout(180_000);
       await demo.hasRun(page);
       await page.evaluate((t) => localStorage.setItem("oddtick.theme", t), theme);
       for (const view of portion) {
@@ -34,7 +33,6 @@ for (const theme of ["light", "dark"] as const) {
 }
 
 test("views keep within the page from 1024 to 2560 px", async ({ page, demo }) => {
-  test.setTimeout(180_000);
   for (const view of views) {
     await page.goto(demo.address + view);
     await page.waitForLoadState("networkidle");

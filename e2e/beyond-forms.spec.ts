@@ -1,17 +1,17 @@
-import { expect, signIn, test } from "./demo";
+import { expect, signIn, test, whileItRuns } from "./demo";
 
 test("who may open what: every page as every account, with the slip that explains what is odd", async ({ page, demo }) => {
   await signIn(page, demo.address);
   await page.getByRole("link", { name: "who may open what" }).click();
   const sweep = page.getByRole("button", { name: "Open every page as every account" });
   await sweep.click();
-  await expect(page.getByText("nothing odd")).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText("nothing odd")).toBeVisible(whileItRuns);
   await expect(page.getByRole("button", { name: "/members, maple: opens; as expected" })).toBeVisible();
   await expect(page.getByRole("region", { name: "Menus and sessions" }).getByRole("listitem")).toHaveCount(11);
   await demo.withFaults(page, ["members-either", "sign-out-keeps"], async () => {
     await page.goto(`${demo.address}/sites/ostlewick/access`);
     await sweep.click();
-    await expect(page.getByText("3 odd")).toBeVisible({ timeout: 30_000 });
+    await expect(page.getByText("3 odd")).toBeVisible(whileItRuns);
     const cell = page.getByRole("complementary", { name: "The chosen cell" });
     await expect(cell).toContainText("/members, for fern");
     await expect(cell).toContainText("as if member were (signed_in && confirmed_at != null) || wishes");
@@ -32,14 +32,14 @@ test("a journey is walked as it is meant, with a step left out, and with a link 
   await demo.withFaults(page, [], async () => {
     await page.goto(`${demo.address}/sites/ostlewick/journeys`);
     await walk.click();
-    await expect(page.getByText("walked just now")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("walked just now")).toBeVisible(whileItRuns);
     await expect(page.getByText("without: follow the link")).toBeVisible();
     await expect(page.getByRole("img", { name: "odd", exact: true }), "none but the legend's").toHaveCount(1);
   });
   await demo.withFaults(page, ["confirm-twice"], async () => {
     await page.goto(`${demo.address}/sites/ostlewick/journeys`);
     await walk.click();
-    await expect(page.getByRole("button", { name: /follow the link again/ })).toHaveAttribute("aria-pressed", "true", { timeout: 60_000 });
+    await expect(page.getByRole("button", { name: /follow the link again/ })).toHaveAttribute("aria-pressed", "true", whileItRuns);
     await expect(page.getByRole("complementary", { name: "The chosen station" })).toContainText("should be rejected by the server");
   });
 });
@@ -60,7 +60,7 @@ test("the site's real limit is found from a case on a boundary", async ({ page, 
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=${encodeURIComponent("join/username.length.max+1/http")}`);
   await page.getByRole("button", { name: "Find the limit" }).click();
   const limit = page.getByRole("region", { name: "Limit" });
-  await expect(limit).toContainText("promised 20 characters; taken to 190 characters, and stored whole only to 20 characters", { timeout: 30_000 });
+  await expect(limit).toContainText("promised 20 characters; taken to 190 characters, and stored whole only to 20 characters", whileItRuns);
   await limit.getByText(/^\d+ values tried$/).click();
   await expect(limit.getByRole("listitem").filter({ hasText: "191 characters" })).toContainText("refused");
 });

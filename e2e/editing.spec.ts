@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import { Demo, expect, signIn, test } from "./demo";
+import { Demo, expect, signIn, test, whileItRuns } from "./demo";
 
 let demo: Demo;
 const form = "/sites/ostlewick/forms/join";
@@ -58,7 +58,7 @@ test("when the page's own messages come is promised for all of them, or for one,
   await expect(one).toHaveValue("leaving");
   await page.goto(`${demo.address}/sites/ostlewick/forms/help/case?id=${encodeURIComponent("help/hours.range_first.corrected/browser")}`);
   await page.getByRole("button", { name: "Run this case alone" }).click();
-  await expect(page.getByText(/finished, 1 of 1 cases, 0 odd/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/finished, 1 of 1 cases, 0 odd/)).toBeVisible(whileItRuns);
   await page.goto(`${demo.address}/sites/ostlewick/forms/help/case?id=${encodeURIComponent("help/hours.range_first.corrected/browser")}`);
   await expect(page.getByText("First entered in hours, and corrected:")).toBeVisible();
   await expect(page.getByText("as the field is left")).toBeVisible();

@@ -15,7 +15,6 @@ const fine = ["join/username.blank/http", "join/plots.range.max/http", "join/plo
 type Outcome = { title: string; ok: boolean };
 
 test("exported cases run with Playwright alone: odd ones fail, the others pass", async ({ page, demo }, info) => {
-  test.setTimeout(240_000);
   await signIn(page, demo.address);
   await demo.hasRun(page);
   const number = Number(/Run (\d+)/.exec(await page.getByText(/Run \d+ finished/).innerText())?.[1]);

@@ -1,4 +1,4 @@
-import { Demo, expect, runAll, signIn, test } from "./demo";
+import { Demo, expect, runAll, signIn, test, whileItRuns } from "./demo";
 
 /** The demo's faults: the case that shows each, and the words that name the difference. */
 const faults = [
@@ -55,7 +55,6 @@ test("with all faults off nothing is odd, twice in a row", async ({ page }) => {
 });
 
 test("after everything was killed, a new start keeps the data, lets the run go on, and runs alike", async ({ page }) => {
-  test.setTimeout(200_000);
   const demo = await new Demo({ ODDTICK_FAULTS: "username-cut" }).start();
   try {
     await signIn(page, demo.address);
@@ -70,7 +69,7 @@ test("after everything was killed, a new start keeps the data, lets the run go o
     await page.context().clearCookies();
     await signIn(page, demo.address);
     await page.goto(`${demo.address}/sites/ostlewick/forms/join/run`);
-    await expect(page.getByText(/Run 2 finished, 162 of 162 cases, 1 odd/)).toBeVisible({ timeout: 90_000 });
+    await expect(page.getByText(/Run 2 finished, 162 of 162 cases, 1 odd/)).toBeVisible(whileItRuns);
     await runAll(page, demo.address);
     await expect(page.getByText(/Run 3 finished, 162 of 162 cases, 1 odd/)).toBeVisible();
   } finally {

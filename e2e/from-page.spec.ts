@@ -1,5 +1,5 @@
 import type { Locator, Page } from "@playwright/test";
-import { Demo, expect, signIn, test } from "./demo";
+import { Demo, expect, signIn, test, whileItRuns } from "./demo";
 
 /** Counts what hands do: clicks, choices from a list as one click, and keys, a character each. */
 class Hands {
@@ -25,7 +25,6 @@ class Hands {
 const saved = (page: Page, words: string | RegExp) => expect(page.getByRole("status").filter({ hasText: words }).first()).toBeVisible();
 
 test("from an empty project to the Join form's complete specification, with the same verdicts as the shipped file", async ({ page }) => {
-  test.setTimeout(240_000);
   const demo = await new Demo().start();
   try {
     const dsn = /Its database is (\S+)/.exec(demo.output)?.[1] ?? "";
@@ -56,7 +55,7 @@ test("from an empty project to the Join form's complete specification, with the 
     await hands.type(page.getByLabel("Membership number, if you have one", { exact: true }), "OS-0417");
     await hands.type(page.getByLabel("Date of birth", { exact: true }), "1974-03-07");
     await hands.type(page.getByLabel("Plots wanted", { exact: true }), "2", "Control+Enter");
-    await expect(page.getByText(/^Taken: status 303/)).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText(/^Taken: status 303/)).toBeVisible(whileItRuns);
     await hands.click(page.getByRole("button", { name: /^Take \d+ of \d+$/ }));
     await expect(page.getByRole("heading", { name: /Accepted, a row in plot_holders/ })).toBeVisible();
     // what cannot be found out: this site keeps the case of addresses, though it promises not to
@@ -94,7 +93,7 @@ test("from an empty project to the Join form's complete specification, with the 
     await expect(page.getByRole("button", { name: "Run these" })).toBeEnabled();
     await page.keyboard.press("Control+Enter");
     await page.waitForURL("**/run");
-    await expect(page.getByText(/Run 1 finished, (\d+) of \1 cases/)).toBeVisible({ timeout: 90_000 });
+    await expect(page.getByText(/Run 1 finished, (\d+) of \1 cases/)).toBeVisible(whileItRuns);
     const causes = page.getByRole("complementary", { name: "Odd so far" }).getByRole("listitem");
     await expect(causes).toHaveCount(5);
     for (const headline of ["Accepted, and cut short", "Accepted, and plot_holders.mail is in another case", /plot_holders.membership holds OS-\d+ for OS-0\d+/, "Rejected, but the message of Date of birth stands at another place", "Accepted, should be rejected by the server"])

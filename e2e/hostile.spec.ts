@@ -1,4 +1,4 @@
-import { expect, signIn, takeIn, test } from "./demo";
+import { expect, signIn, takeIn, test, whileItRuns } from "./demo";
 
 const attack = (where: string) =>
   `<img src=x onerror="window.hit='${where}'"><script>window.hit='${where}'</script><b class=injected>${where}</b>"'javascript:hit`;
@@ -46,7 +46,7 @@ accepted: {status: 303, reply: ${quoted("reply")}}
   // and once it has run, in what was found
   await page.goto(`${demo.address}${form}/run`);
   await page.getByRole("button", { name: /^Run / }).first().click();
-  await expect(page.getByText(/finished, \d+ of \d+ cases/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/finished, \d+ of \d+ cases/)).toBeVisible(whileItRuns);
   for (const view of views) shown += (await look(view)) ? 1 : 0;
   expect(shown, "it is there to be read").toBeGreaterThan(8);
   expect(dialogs).toEqual([]);

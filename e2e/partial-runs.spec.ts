@@ -1,12 +1,11 @@
 import { join } from "node:path";
-import { expect, runAll, signIn, test } from "./demo";
+import { expect, runAll, signIn, test, whileItRuns } from "./demo";
 
 const form = "/sites/ostlewick/forms/join";
 const folder = process.env.ODDTICK_LOOK ?? "";
 
 /** What was not run is never an all-clear, wherever a lead may look. */
 test("a run that was only begun, and one that was stopped, say what was run", async ({ page, demo }) => {
-  test.setTimeout(240_000);
   const look = async (name: string, path: string) => {
     await page.goto(`${demo.address}${path}`);
     await page.waitForLoadState("networkidle");
@@ -28,16 +27,16 @@ test("a run that was only begun, and one that was stopped, say what was run", as
   await expect(page.getByText("Nothing is odd in this run.")).toBeHidden();
   await look("begun-run", `${form}/run`);
   await page.getByRole("button", { name: "Stop" }).click();
-  await expect(page.getByText(/Run \d+ stopped/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/Run \d+ stopped/)).toBeVisible(whileItRuns);
 
   // a run that was stopped on its way
   await page.goto(`${demo.address}${form}/cases`);
   await expect(page.getByRole("button", { name: "Run these" })).toBeEnabled();
   await page.keyboard.press("Control+Enter");
   await page.waitForURL("**/run");
-  await expect(page.getByText(/^[2-9]\d of 162/).first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^[2-9]\d of 162/).first()).toBeVisible(whileItRuns);
   await page.getByRole("button", { name: "Stop" }).click();
-  await expect(page.getByText(/Run \d+ stopped/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/Run \d+ stopped/)).toBeVisible(whileItRuns);
   await look("stopped-run", `${form}/run`);
   await look("stopped-sites", "/");
   await expect(page.getByText(/\d+ not run/).first()).toBeVisible();

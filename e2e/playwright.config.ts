@@ -3,13 +3,13 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: ".",
   outputDir: "./test-results",
-  timeout: 180_000,
-  expect: { timeout: 15_000 },
+  timeout: 900_000,
+  expect: { timeout: 30_000 },
   fullyParallel: false,
   workers: 2,
   reporter: [["list"]],
   use: {
-    actionTimeout: 20_000,
+    actionTimeout: 30_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.ODDTICK_CHROMIUM ?? "/usr/bin/chromium",

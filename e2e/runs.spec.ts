@@ -1,20 +1,19 @@
 import { readFileSync } from "node:fs";
-import { expect, signIn, test } from "./demo";
+import { expect, signIn, test, whileItRuns } from "./demo";
 
 test("some of the cases are run, in the browser only, and a stopped run goes on", async ({ page, demo }) => {
-  test.setTimeout(150_000);
   await signIn(page, demo.address);
   await page.goto(`${demo.address}/sites/ostlewick/forms/help/run`);
   await page.getByRole("button", { name: "Run all cases of standard depth" }).click();
   await page.getByRole("button", { name: "Stop" }).click();
-  await expect(page.getByText(/Run \d+ stopped/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/Run \d+ stopped/)).toBeVisible(whileItRuns);
   await page.getByRole("button", { name: "Go on" }).click();
-  await expect(page.getByText(/Run 1 finished, \d+ of \d+ cases, 0 odd/)).toBeVisible({ timeout: 90_000 });
+  await expect(page.getByText(/Run 1 finished, \d+ of \d+ cases, 0 odd/)).toBeVisible(whileItRuns);
   await page.getByRole("button", { name: "Run some" }).click();
   await page.getByLabel("Driver").selectOption("browser");
   await page.getByLabel("Row").selectOption({ label: "Your name" });
   await page.getByRole("button", { name: "Run", exact: true }).click();
-  await expect(page.getByText(/Run 2 finished, (\d+) of \1 cases, 0 odd/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/Run 2 finished, (\d+) of \1 cases, 0 odd/)).toBeVisible(whileItRuns);
   await page.getByRole("button", { name: "Run some" }).click();
   await page.getByLabel("Cases").selectOption("odd");
   await page.getByRole("button", { name: "Run", exact: true }).click();
@@ -27,7 +26,7 @@ test("an odd case shows the page with its message, the same over HTTP, and its r
   await demo.withFaults(page, ["message-hidden"], async () => {
     await page.goto(one);
     await page.getByRole("button", { name: "Run this case alone" }).click();
-    await expect(page.getByText(/finished, 1 of 1 cases, 1 odd/)).toBeVisible({ timeout: 30_000 });
+    await expect(page.getByText(/finished, 1 of 1 cases, 1 odd/)).toBeVisible(whileItRuns);
   });
   await page.goto(one);
   await expect(page.getByRole("heading", { name: "Rejected, but the message of E-mail is hidden" })).toBeVisible();
@@ -51,7 +50,7 @@ test("a submission by hand goes through the browser, and is kept as a case by ke
   await name.fill("");
   await expect(page.getByText("rejected by the browser")).toBeVisible();
   await page.keyboard.press("Control+Enter");
-  await expect(page.getByRole("heading", { name: "Rejected by the browser, as expected" })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole("heading", { name: "Rejected by the browser, as expected" })).toBeVisible(whileItRuns);
   await expect(page.getByAltText("The page after the submission")).toBeVisible();
   await page.getByRole("button", { name: "Keep as a case" }).press("Enter");
   await page.keyboard.press("Enter");

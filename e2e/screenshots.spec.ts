@@ -1,5 +1,5 @@
 import { join } from "node:path";
-import { expect, runAll, signIn, takeIn, test } from "./demo";
+import { expect, runAll, signIn, takeIn, test, whileItRuns } from "./demo";
 import { shed, states } from "./fixtures";
 
 const folder = process.env.ODDTICK_PICTURES ?? "";
@@ -47,10 +47,10 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
   await demo.withFaults(page, ["members-either", "sign-out-keeps", "confirm-twice"], async () => {
     await page.goto(`${demo.address}/sites/ostlewick/access`);
     await page.getByRole("button", { name: "Open every page" }).click();
-    await expect(page.getByText("3 odd")).toBeVisible({ timeout: 30_000 });
+    await expect(page.getByText("3 odd")).toBeVisible(whileItRuns);
     await page.goto(`${demo.address}/sites/ostlewick/journeys`);
     await page.getByRole("button", { name: "Walk it" }).click();
-    await expect(page.getByText("walked just now")).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("walked just now")).toBeVisible(whileItRuns);
   });
   for (const [name, address] of views) await take(name, address);
   await page.goto(`${demo.address}${form}/findings`);

@@ -1,4 +1,4 @@
-import { expect, signIn, test } from "./demo";
+import { expect, signIn, test, whileItRuns } from "./demo";
 
 test.beforeEach(async ({ page, demo }) => {
   await signIn(page, demo.address);
@@ -50,10 +50,10 @@ test("a run fills while one looks, goes on over a reload, and can be stopped", a
   // the run may end before the click; that a run stops when told to is held by the server's own tests
   await page.getByRole("button", { name: "Stop" }).click({ timeout: 2_000 }).catch(() => undefined);
   const ended = page.getByText(/Run \d+ (stopped|finished)/);
-  await expect(ended).toBeVisible({ timeout: 60_000 });
+  await expect(ended).toBeVisible(whileItRuns);
   const number = Number(/Run (\d+)/.exec(await ended.innerText())?.[1]);
   await page.getByRole("button", { name: "Run again" }).click();
-  await expect(page.getByText(new RegExp(`Run ${number + 1} finished, (\\d+) of \\1 cases`))).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(new RegExp(`Run ${number + 1} finished, (\\d+) of \\1 cases`))).toBeVisible(whileItRuns);
 });
 
 test("one case can be run alone", async ({ page, demo }) => {
