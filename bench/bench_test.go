@@ -23,7 +23,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/observe/database"
@@ -225,7 +226,7 @@ func median(list []float64) float64 {
 // casesBy are the cases of standard depth that are wanted.
 func casesBy(d *design.Designer, wanted func(*design.Case) bool) []*design.Case {
 	all, _ := d.Cases(design.Standard)
-	drivable, _ := engine.Drivable(all)
+	drivable, _ := target.Drivable(all)
 	return slices.DeleteFunc(drivable, func(c *design.Case) bool { return !wanted(c) })
 }
 
@@ -242,7 +243,7 @@ func BenchmarkRun(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	cases := casesBy(d, func(c *design.Case) bool { return !engine.InBrowser(c) && plain(c) })
+	cases := casesBy(d, func(c *design.Case) bool { return !c.InBrowser() && plain(c) })
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	watch, err := database.Open(context.Background(), "mariadb", dsn, nil)
@@ -281,11 +282,11 @@ func (l *bare) compare(d *design.Designer, cases []*design.Case, dsn string) (ra
 		floor, floorCPU := time.Since(started), cpu()-used
 
 		dbtest.Exec(l.b, dsn, "DELETE FROM plot_holders WHERE id > 100")
-		run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: l.address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: number})
+		run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: l.address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: number})
 		require.NoError(l.b, err)
 		time.Sleep(settling)
 		started, used = time.Now(), cpu()
-		require.NoError(l.b, run.Go(context.Background(), &engine.Collected{}, nil))
+		require.NoError(l.b, schedule.Execute(context.Background(), run, &schedule.Collected{}, nil))
 		took, usedCPU := time.Since(started), cpu()-used
 		run.Close()
 		if round == 0 {

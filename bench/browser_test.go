@@ -11,7 +11,8 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 
 	"github.com/chromedp/cdproto/cdp"
@@ -79,7 +80,7 @@ func BenchmarkBrowser(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	cases := casesBy(d, func(c *design.Case) bool { return engine.InBrowser(c) && len(c.Steps) == 1 })
+	cases := casesBy(d, func(c *design.Case) bool { return c.InBrowser() && len(c.Steps) == 1 })
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	ctx, end := chromedp.NewContext(context.Background())
@@ -94,10 +95,10 @@ func BenchmarkBrowser(b *testing.B) {
 			loop.one(one)
 		}
 		floor := time.Since(started)
-		run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: number, Options: engine.Options{Parallel: 1}})
+		run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: number, Options: target.Options{Parallel: 1}})
 		require.NoError(b, err)
 		started = time.Now()
-		require.NoError(b, run.Go(context.Background(), &engine.Collected{}, nil))
+		require.NoError(b, schedule.Execute(context.Background(), run, &schedule.Collected{}, nil))
 		took := time.Since(started)
 		run.Close()
 		if round > 0 {
@@ -143,18 +144,18 @@ func BenchmarkParallel(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	cases := casesBy(d, func(c *design.Case) bool { return !engine.InBrowser(c) && !c.Writes() })
+	cases := casesBy(d, func(c *design.Case) bool { return !c.InBrowser() && !c.Writes() })
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	var ratios []float64
 	const most = 8
 	var seconds, busy [most + 1]float64
 	took := func(parallel int) float64 {
-		run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Options: engine.Options{Parallel: parallel}})
+		run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Options: target.Options{Parallel: parallel}})
 		require.NoError(b, err)
 		defer run.Close()
 		started, before := time.Now(), worked(b)
-		require.NoError(b, run.Go(context.Background(), &engine.Collected{}, nil))
+		require.NoError(b, schedule.Execute(context.Background(), run, &schedule.Collected{}, nil))
 		took := time.Since(started).Seconds()
 		seconds[parallel] += took
 		busy[parallel] += workedSince(b, before)

@@ -6,13 +6,13 @@ import (
 	"time"
 
 	"oddtick/core/judge"
-	"oddtick/engine"
+	"oddtick/engine/sweep"
 
 	"github.com/stretchr/testify/require"
 )
 
 // oddAccess are the odd openings and what was odd of sessions, in words.
-func oddAccess(r *engine.AccessReport) []string {
+func oddAccess(r *sweep.AccessReport) []string {
 	var out []string
 	for _, o := range r.Openings {
 		if o.Verdict != judge.AsExpected {
@@ -48,7 +48,7 @@ func TestWhoMayOpenWhat(t *testing.T) {
 			if fault != "" {
 				faults = []string{fault}
 			}
-			r, err := engine.SweepAccess(t.Context(), ostlewickProject(t, faults...).Site, 10*time.Second, false)
+			r, err := sweep.Access(t.Context(), ostlewickProject(t, faults...).Site, 10*time.Second, false)
 			require.NoError(t, err)
 			require.Empty(t, r.Lacking, "the accounts tell each slip")
 			got := oddAccess(r)
@@ -68,7 +68,7 @@ func TestAnAccountThatCannotSignIn(t *testing.T) {
 	t.Parallel()
 	project := ostlewickProject(t)
 	project.Site.Accounts[0].Password = "wrong"
-	r, err := engine.SweepAccess(t.Context(), project.Site, 10*time.Second, false)
+	r, err := sweep.Access(t.Context(), project.Site, 10*time.Second, false)
 	require.NoError(t, err)
 	for _, o := range r.Openings {
 		if o.Account == "maple" {
@@ -79,7 +79,7 @@ func TestAnAccountThatCannotSignIn(t *testing.T) {
 		require.Equal(t, judge.AsExpected, o.Verdict, "%s opens %s: %s", o.Account, o.Path, o.Why)
 	}
 	project.Site.Accounts[1].State = "member" // what is stored says otherwise
-	r, err = engine.SweepAccess(t.Context(), project.Site, 10*time.Second, false)
+	r, err = sweep.Access(t.Context(), project.Site, 10*time.Second, false)
 	require.NoError(t, err)
 	require.Contains(t, strings.Join(oddAccess(r), "\n"), "the document says member; what is stored says confirmed")
 }
@@ -89,13 +89,13 @@ func TestAccessWithoutADatabase(t *testing.T) {
 	t.Parallel()
 	project := ostlewickProject(t, "members-either")
 	project.Site.Databases = nil
-	r, err := engine.SweepAccess(t.Context(), project.Site, 10*time.Second, false)
+	r, err := sweep.Access(t.Context(), project.Site, 10*time.Second, false)
 	require.NoError(t, err)
 	got := strings.Join(oddAccess(r), "\n")
 	require.Contains(t, got, "odd: fern members leads to /wishes, opens")
 	require.Contains(t, got, "not observed: maple record")
 	require.Contains(t, got, "the key of the account's row is not known")
 	project.Site.States = nil
-	_, err = engine.SweepAccess(t.Context(), project.Site, time.Second, false)
+	_, err = sweep.Access(t.Context(), project.Site, time.Second, false)
 	require.ErrorContains(t, err, "names no states or no pages")
 }

@@ -13,7 +13,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/practice"
 
@@ -77,18 +78,18 @@ func runForm(t testing.TB, project *spec.Project, form string, depth design.Dept
 			cases = append(cases, c)
 		}
 	}
-	run, err := engine.Open(context.Background(), engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	run, err := target.Open(context.Background(), target.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
 	ctx, stop := context.WithCancel(context.Background())
 	defer stop()
-	sink := &engine.Collected{}
+	sink := &schedule.Collected{}
 	sink.OnDone = func(r *report.Result) {
 		if found(r) {
 			stop()
 		}
 	}
-	if err := run.Go(ctx, sink, nil); err != nil {
+	if err := schedule.Execute(ctx, run, sink, nil); err != nil {
 		require.ErrorIs(t, err, context.Canceled)
 	}
 	results := map[string]*report.Result{}
@@ -112,7 +113,7 @@ func TestFormsOfAccountsGiveNoOddTick(t *testing.T) {
 			t.Parallel()
 			project := ostlewickProject(t)
 			for range 2 { // the second finds what the first has left
-				results := runForm(t, project, form, design.Thorough, func(c *design.Case) bool { return !engine.InBrowser(c) }, never)
+				results := runForm(t, project, form, design.Thorough, func(c *design.Case) bool { return !c.InBrowser() }, never)
 				require.Empty(t, strings.Join(oddOnes(results), "\n"))
 				for id, r := range results {
 					require.NotEqual(t, judge.NotObserved, r.Verdict, "%s: %s", id, r.Headline)

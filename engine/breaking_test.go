@@ -12,7 +12,6 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
-	"oddtick/engine"
 	"oddtick/internal/localdb/dbtest"
 
 	"github.com/stretchr/testify/require"
@@ -124,7 +123,7 @@ func TestWhatBreaksMeanwhileEndsInAVerdict(t *testing.T) {
 			require.NoError(t, err)
 			t.Cleanup(func() { db.Close() })
 			server := breaking(t, db, func(n int, w http.ResponseWriter) bool { return c.happens(db, n, w) })
-			results := runSome(t, shedForm, server.URL, dsn, design.Standard, func(c *design.Case) bool { return !engine.InBrowser(c) })
+			results := runSome(t, shedForm, server.URL, dsn, design.Standard, func(c *design.Case) bool { return !c.InBrowser() })
 			odd := 0
 			for id, r := range results {
 				if r.Verdict != judge.Odd {

@@ -10,7 +10,8 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
@@ -25,26 +26,26 @@ func TestAPersonMakesACase(t *testing.T) {
 	var handable []*design.Case
 	byID := map[string]*design.Case{}
 	for _, c := range cases {
-		if engine.Handable(c) {
+		if manual.Handable(c) {
 			handable = append(handable, c)
 			byID[c.ID] = c
 		}
 	}
 	require.Greater(t, len(handable), 80)
 	require.Less(t, len(handable), len(cases), "what needs a second step or a forged request is not for people")
-	run, err := engine.Open(ctx, engine.Config{
-		Site: &spec.Site{Address: "http://127.0.0.1:1", Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: handable, Number: time.Now().UnixNano(), Options: engine.Options{ByHand: true},
+	run, err := target.Open(ctx, target.Config{
+		Site: &spec.Site{Address: "http://127.0.0.1:1", Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: handable, Number: time.Now().UnixNano(), Options: target.Options{ByHand: true},
 	})
 	require.NoError(t, err, "the site need not be reachable")
 	defer run.Close()
 
-	make := func(id string, seen engine.Seen, submitted bool) *report.Result {
-		h, err := run.Hand(ctx, byID[id], 1)
+	make := func(id string, seen manual.Seen, submitted bool) *report.Result {
+		h, err := manual.Hand(ctx, run, byID[id], 1)
 		require.NoError(t, err)
 		require.Empty(t, h.Why)
 		require.NotEmpty(t, h.Reason)
 		if submitted {
-			values := engine.Values{}
+			values := manual.Values{}
 			for _, v := range h.Values {
 				switch {
 				case v.Kind == spec.Checkbox && v.Ticked:
@@ -55,26 +56,26 @@ func TestAPersonMakesACase(t *testing.T) {
 					values[v.Field] = []string{v.Value}
 				}
 			}
-			_, _, err := person.Try(ctx, values, engine.Way{Driver: oracle.HTTP})
+			_, _, err := manual.Try(ctx, person, values, manual.Way{Driver: oracle.HTTP})
 			require.NoError(t, err)
 		}
-		r, err := run.Observe(ctx, byID[id], h, seen)
+		r, err := manual.Observe(ctx, run, byID[id], h, seen)
 		require.NoError(t, err)
 		require.Equal(t, "hand", r.By)
 		return r
 	}
-	good := make("join/form.usual/http", engine.Seen{Verdict: judge.AsExpected}, true)
+	good := make("join/form.usual/http", manual.Seen{Verdict: judge.AsExpected}, true)
 	require.Equal(t, judge.AsExpected, good.Verdict, good.Headline)
 	require.Equal(t, judge.AsExpected, good.Checks[4], "the row is compared")
-	cut := make("join/email.lower.other/http", engine.Seen{Verdict: judge.AsExpected}, true)
+	cut := make("join/email.lower.other/http", manual.Seen{Verdict: judge.AsExpected}, true)
 	require.Equal(t, judge.Odd, cut.Verdict, "the row tells what the person did not see")
 	require.Contains(t, cut.Headline, "mail is in another case")
-	none := make("join/form.usual/http", engine.Seen{Verdict: judge.AsExpected}, false)
+	none := make("join/form.usual/http", manual.Seen{Verdict: judge.AsExpected}, false)
 	require.Equal(t, judge.Odd, none.Verdict)
 	require.Contains(t, none.Headline, "no row")
-	odd := make("join/username.pattern.miss.space/http", engine.Seen{Verdict: judge.Odd, Note: "nothing is said", Picture: []byte{0xFF, 0xD8}}, false)
+	odd := make("join/username.pattern.miss.space/http", manual.Seen{Verdict: judge.Odd, Note: "nothing is said", Picture: []byte{0xFF, 0xD8}}, false)
 	require.EqualValues(t, "Odd, as a person saw it: nothing is said", odd.Headline)
 	require.Equal(t, []byte{0xFF, 0xD8}, odd.Pictures["1"])
-	skipped := make("join/username.pattern.miss.space/http", engine.Seen{Verdict: judge.NotObserved, Note: "the page was down"}, false)
+	skipped := make("join/username.pattern.miss.space/http", manual.Seen{Verdict: judge.NotObserved, Note: "the page was down"}, false)
 	require.Equal(t, judge.NotObserved, skipped.Verdict)
 }

@@ -10,7 +10,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/internal/localdb/pgtest"
 	"oddtick/observe/database"
@@ -30,9 +31,9 @@ func TestCleaningUpLeavesTheTablesAsTheyWere(t *testing.T) {
 		require.NoError(t, err)
 	}
 	exec("INSERT INTO harvests (crop_code, weight_kg, picked_on, bed, logged_at) VALUES ('leek', 1, '2024-01-01', '001', NOW())")
-	run, cases := opened(t, address, dsn, exampleText(t, "harvest"), func(c *design.Case) bool { return !engine.InBrowser(c) })
+	run, cases := opened(t, address, dsn, exampleText(t, "harvest"), func(c *design.Case) bool { return !c.InBrowser() })
 	require.NotEmpty(t, cases)
-	require.NoError(t, run.Go(context.Background(), &engine.Collected{}, nil))
+	require.NoError(t, schedule.Execute(context.Background(), run, &schedule.Collected{}, nil))
 	var n int
 	count := func() int {
 		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM harvests").Scan(&n))
@@ -145,8 +146,8 @@ func TestRowsThatASitesOwnFormMakes(t *testing.T) {
 	for range 2 {
 		run, _ := opened(t, address, dsn, form, func(c *design.Case) bool { return c.ID == "booking/form.usual/http" })
 		require.Equal(t, 1, count())
-		sink := &engine.Collected{}
-		require.NoError(t, run.Go(context.Background(), sink, nil))
+		sink := &schedule.Collected{}
+		require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 		require.Zero(t, sink.Foreign, "the row is the run's own")
 		require.Equal(t, judge.AsExpected, sink.Result("booking/form.usual/http").Verdict)
 		run.Close()
@@ -160,7 +161,7 @@ func TestRowsThatASitesOwnFormMakes(t *testing.T) {
 	} {
 		wrong := map[string]string{"pass: over the 9 hedges": "pass: short", "username: Bramble-7": "user: Bramble-7", "by: {page: /join": "by: {as: nobody, page: /join", "columns: {login_name: Bramble-7}": "columns: {name: Bramble-7}"}[old]
 		d := designerOf(t, strings.Replace(form, old, wrong, 1))
-		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
+		_, err = target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
 		require.ErrorContains(t, err, want)
 		require.Zero(t, count())
 	}
@@ -182,15 +183,15 @@ func TestRowsThatMustExistAreMade(t *testing.T) {
 	form := strings.Replace(exampleText(t, "booking"), "fields:", "before: {rows: [{table: tools, columns: {code: axe_, name: Axe}}, {table: tools, columns: {code: hoe_}}]}\nfields:", 1)
 	run, _ := opened(t, address, dsn, form, func(c *design.Case) bool { return c.ID == "booking/form.usual/http" })
 	require.Equal(t, 1, count("axe_"))
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(context.Background(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 	require.Zero(t, sink.Foreign, "the rows are the run's own")
 	run.Close()
 	require.Equal(t, 0, count("axe_"))
 	require.Equal(t, 1, count("hoe_"), "what was there stays")
 	for old, want := range map[string]string{"code: axe_, name: Axe": "code: axe_, colour: red", "table: tools, columns: {code: axe_": "table: axes, columns: {code: axe_"} {
 		d := designerOf(t, strings.Replace(form, old, want, 1))
-		_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
+		_, err = target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Number: 1})
 		require.ErrorContains(t, err, "before.rows[0]: the database has no")
 	}
 }

@@ -14,7 +14,7 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/journey"
 	"oddtick/observe/mail"
 
 	"github.com/stretchr/testify/require"
@@ -107,7 +107,7 @@ journeys:
 )
 
 // passWalks walks the journey; how is its second step, which gets hold of the code.
-func passWalks(t *testing.T, office passOffice, how string) map[string]engine.Walk {
+func passWalks(t *testing.T, office passOffice, how string) map[string]journey.Walk {
 	file := filepath.Join(t.TempDir(), "pass.db")
 	db, err := sql.Open("sqlite", "file:"+file+"?_pragma=busy_timeout(5000)&_pragma=journal_mode(wal)")
 	require.NoError(t, err)
@@ -123,12 +123,12 @@ func passWalks(t *testing.T, office passOffice, how string) map[string]engine.Wa
 	project, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: fmt.Appendf(nil, passSite, how)}, {Name: "ask.yaml", Text: []byte(askDocument)}, {Name: "enter.yaml", Text: []byte(codeDocument)}})
 	require.NoError(t, err)
 	project.Site.Address, project.Site.Databases = server.URL, []spec.Database{{ID: "main", Kind: "sqlite", DSN: "file:" + file}}
-	j, err := engine.OpenJourneys(t.Context(), project, mails, time.Now().UnixNano(), 5*time.Second)
+	j, err := journey.Open(t.Context(), project, mails, time.Now().UnixNano(), 5*time.Second)
 	require.NoError(t, err)
 	defer j.Close()
 	r, err := j.Walk(t.Context(), &project.Site.Journeys[0], nil)
 	require.NoError(t, err)
-	out := map[string]engine.Walk{}
+	out := map[string]journey.Walk{}
 	for _, w := range r.Walks {
 		out[strings.TrimPrefix(w.ID, "pass/")] = w
 	}

@@ -21,7 +21,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 
 	"github.com/stretchr/testify/require"
@@ -30,7 +31,7 @@ import (
 
 // runAll runs a form's cases that need no browser against a site and returns each case's latest result.
 func runAll(t testing.TB, formText, address, dsn string, depth design.Depth) map[string]*report.Result {
-	return runSome(t, formText, address, dsn, depth, func(c *design.Case) bool { return !engine.InBrowser(c) })
+	return runSome(t, formText, address, dsn, depth, func(c *design.Case) bool { return !c.InBrowser() })
 }
 
 func inBoth(*design.Case) bool { return true }
@@ -44,20 +45,20 @@ func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, p
 	d := designerOf(t, formText)
 	all, omitted := d.Cases(depth)
 	require.Empty(t, omitted)
-	drivable, _ := engine.Drivable(all)
+	drivable, _ := target.Drivable(all)
 	cases := slices.DeleteFunc(drivable, func(c *design.Case) bool { return !pick(c) })
 	site := &spec.Site{Site: "site", Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}
-	run, err := engine.Open(context.Background(), engine.Config{Site: site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	run, err := target.Open(context.Background(), target.Config{Site: site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
 	ctx, stop := context.WithCancel(context.Background())
 	defer stop()
-	sink := &engine.Collected{OnDone: func(r *report.Result) {
+	sink := &schedule.Collected{OnDone: func(r *report.Result) {
 		if found(r) {
 			stop()
 		}
 	}}
-	if err := run.Go(ctx, sink, nil); ctx.Err() == nil {
+	if err := schedule.Execute(ctx, run, sink, nil); ctx.Err() == nil {
 		require.NoError(t, err)
 	}
 	require.Zero(t, sink.Foreign)

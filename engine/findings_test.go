@@ -7,7 +7,6 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/report"
-	"oddtick/engine"
 
 	"github.com/stretchr/testify/require"
 )
@@ -20,7 +19,7 @@ func findingsOf(t *testing.T, form string, pick func(*design.Case) bool, faults 
 	project := ostlewickProject(t, faults...)
 	var cases []*design.Case
 	results := runForm(t, project, form, design.Standard, func(c *design.Case) bool {
-		wanted := !engine.InBrowser(c) && pick(c)
+		wanted := !c.InBrowser() && pick(c)
 		if wanted {
 			cases = append(cases, c)
 		}

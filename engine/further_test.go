@@ -14,7 +14,10 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/attempt"
+	"oddtick/engine/investigate"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
@@ -65,27 +68,27 @@ func shelf(t testing.TB, wrong func(a, b, c string) bool) *httptest.Server {
 }
 
 // further runs a form's cases and looks further at the first odd one that is wanted.
-func further(t testing.TB, server *httptest.Server, wanted func(*design.Case) bool) (*engine.Further, *design.Case) {
+func further(t testing.TB, server *httptest.Server, wanted func(*design.Case) bool) (*investigate.Investigation, *design.Case) {
 	d := designerOf(t, shelfForm)
 	all, _ := d.Cases(design.Standard)
-	drivable, _ := engine.Drivable(all)
-	cases := slices.DeleteFunc(drivable, func(c *design.Case) bool { return engine.InBrowser(c) || !wanted(c) })
-	run, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	drivable, _ := target.Drivable(all)
+	cases := slices.DeleteFunc(drivable, func(c *design.Case) bool { return c.InBrowser() || !wanted(c) })
+	run, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
-	var found engine.Collected
-	require.NoError(t, run.Go(t.Context(), &found, nil))
+	var found schedule.Collected
+	require.NoError(t, schedule.Execute(t.Context(), run, &found, nil))
 	for _, c := range cases {
 		if r := found.Result(c.ID); r != nil && r.Verdict == judge.Odd {
 			told := 0
-			f, err := run.LookFurther(t.Context(), c, *r.Cause, func(int) { told++ })
+			f, err := investigate.Investigate(t.Context(), run, c, *r.Cause, func(int) { told++ })
 			require.NoError(t, err)
 			require.Equal(t, f.Submissions, told)
 			probes := 0
 			if f.Limit != nil {
 				probes = len(f.Limit.Probes)
 			}
-			require.LessOrEqual(t, f.Submissions, engine.MostFurther+probes)
+			require.LessOrEqual(t, f.Submissions, investigate.MaxSubmissions+probes)
 			return f, c
 		}
 	}
@@ -133,7 +136,7 @@ func TestARepeatedCaseSendsNoValueTwice(t *testing.T) {
 	all, _ := d.Cases(design.Standard)
 	zeros := all[slices.IndexFunc(all, func(c *design.Case) bool { return c.ID == "join/membership.guess.zeros/http" })]
 	for range 12 {
-		r, err := run.Once(t.Context(), zeros)
+		r, err := attempt.Once(t.Context(), run, zeros)
 		require.NoError(t, err)
 		require.Equal(t, "membership", r.Cause.Subject.Column, r.Headline)
 	}

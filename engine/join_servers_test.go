@@ -17,7 +17,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/internal/localdb/pgtest"
 	"oddtick/practice"
@@ -197,15 +198,15 @@ func verdictsOn(t testing.TB, address string, watched spec.Database) map[string]
 	all, _ := d.Cases(design.Standard)
 	var cases []*design.Case
 	for _, c := range all {
-		if !engine.InBrowser(c) {
+		if !c.InBrowser() {
 			cases = append(cases, c)
 		}
 	}
-	run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{watched}}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{watched}}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(context.Background(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 	out := map[string]judge.Verdict{}
 	for _, c := range cases {
 		out[c.ID] = sink.Result(c.ID).Verdict

@@ -8,32 +8,32 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/journey"
 	"oddtick/observe/mail"
 
 	"github.com/stretchr/testify/require"
 )
 
 // walked are the walks of the site's first journey, by id.
-func walked(t *testing.T, faults ...string) map[string]engine.Walk {
+func walked(t *testing.T, faults ...string) map[string]journey.Walk {
 	return walkedWith(t, func(*spec.Site) {}, faults...)
 }
 
 // walkedWith changes the site's document before.
-func walkedWith(t *testing.T, change func(*spec.Site), faults ...string) map[string]engine.Walk {
+func walkedWith(t *testing.T, change func(*spec.Site), faults ...string) map[string]journey.Walk {
 	mails, err := mail.Listen("127.0.0.1:0")
 	require.NoError(t, err)
 	t.Cleanup(func() { mails.Close() })
 	project := ostlewickWith(t, mails.Address(), faults...)
 	change(project.Site)
-	j, err := engine.OpenJourneys(t.Context(), project, mails, time.Now().UnixNano(), 10*time.Second)
+	j, err := journey.Open(t.Context(), project, mails, time.Now().UnixNano(), 10*time.Second)
 	require.NoError(t, err)
 	defer j.Close()
 	told := 0
-	r, err := j.Walk(t.Context(), &project.Site.Journeys[0], func(*engine.Walk) { told++ })
+	r, err := j.Walk(t.Context(), &project.Site.Journeys[0], func(*journey.Walk) { told++ })
 	require.NoError(t, err)
 	require.Len(t, r.Walks, told)
-	out := map[string]engine.Walk{}
+	out := map[string]journey.Walk{}
 	for _, w := range r.Walks {
 		out[strings.TrimPrefix(w.ID, "joining/")] = w
 	}
@@ -41,7 +41,7 @@ func walkedWith(t *testing.T, change func(*spec.Site), faults ...string) map[str
 }
 
 // oddParts are what is not as expected in a walk, in words.
-func oddParts(w engine.Walk) string {
+func oddParts(w journey.Walk) string {
 	var out []string
 	for _, s := range w.Stations {
 		if s.Judgement != nil {
@@ -96,7 +96,7 @@ func TestAMailThatNeverComes(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(func() { mails.Close() })
 	project := ostlewickWith(t, "") // this site sends none
-	j, err := engine.OpenJourneys(t.Context(), project, mails, time.Now().UnixNano(), 10*time.Second)
+	j, err := journey.Open(t.Context(), project, mails, time.Now().UnixNano(), 10*time.Second)
 	require.NoError(t, err)
 	defer j.Close()
 	j.Patience = 200 * time.Millisecond
@@ -139,9 +139,9 @@ func TestJourneysThatCannotBeWalked(t *testing.T) {
 	t.Parallel()
 	project := ostlewickProject(t)
 	project.Site.Journeys[0].Steps[4].Submit = "none"
-	_, err := engine.OpenJourneys(t.Context(), project, nil, 1, time.Second)
+	_, err := journey.Open(t.Context(), project, nil, 1, time.Second)
 	require.ErrorContains(t, err, "journeys[joining].steps[4]: there is no form none")
 	project.Site.Journeys = nil
-	_, err = engine.OpenJourneys(t.Context(), project, nil, 1, time.Second)
+	_, err = journey.Open(t.Context(), project, nil, 1, time.Second)
 	require.ErrorContains(t, err, "names no journeys")
 }

@@ -14,26 +14,27 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/investigate"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
 
 // limitOf finds a limit on the practice site with a fault.
-func limitOf(t *testing.T, form, rule string, end design.End, faults ...string) *engine.Limit {
+func limitOf(t *testing.T, form, rule string, end design.End, faults ...string) *investigate.Limit {
 	return limitIn(t, form, rule, end, func(*spec.Form) {}, faults...)
 }
 
 // limitIn changes the form before.
-func limitIn(t *testing.T, form, rule string, end design.End, change func(*spec.Form), faults ...string) *engine.Limit {
+func limitIn(t *testing.T, form, rule string, end design.End, change func(*spec.Form), faults ...string) *investigate.Limit {
 	r, _ := ostlewickRun(t, form, change, faults...)
-	l, err := r.FindLimit(t.Context(), rule, end)
+	l, err := investigate.FindLimit(t.Context(), r, rule, end)
 	require.NoError(t, err)
 	return l
 }
 
 // ostlewickRun opens a form of the practice site with faults, changed before.
-func ostlewickRun(t *testing.T, form string, change func(*spec.Form), faults ...string) (*engine.Run, *design.Designer) {
+func ostlewickRun(t *testing.T, form string, change func(*spec.Form), faults ...string) (*target.Target, *design.Designer) {
 	project := ostlewickProject(t, faults...)
 	at := slices.IndexFunc(project.Forms, func(f *spec.Form) bool { return f.Form == form })
 	require.GreaterOrEqual(t, at, 0, "there is no such form")
@@ -42,7 +43,7 @@ func ostlewickRun(t *testing.T, form string, change func(*spec.Form), faults ...
 	require.NoError(t, err)
 	d, err := design.New(p, project.Site)
 	require.NoError(t, err)
-	r, err := engine.Open(t.Context(), engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixNano()})
+	r, err := target.Open(t.Context(), target.Config{Site: project.Site, Designer: d, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	t.Cleanup(r.Close)
 	return r, d
@@ -113,13 +114,13 @@ func TestRandomLimits(t *testing.T) {
 				rule, field = "range: {min: -99999, max: 12, say: Too much.}", "number"
 			}
 			d := designerOf(t, "form: f\npage: /\nfields: [{name: a, kind: "+field+", rules: [{required: {}}, {"+rule+"}]}]\nrejected: {status: 422}\naccepted: {status: 200, reply: Thanks.}\n")
-			r, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Number: int64(i + 1)})
+			r, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Number: int64(i + 1)})
 			require.NoError(t, err)
 			id := "a.length"
 			if kind == "number" {
 				id = "a.range"
 			}
-			l, err := r.FindLimit(t.Context(), id, design.Upper)
+			l, err := investigate.FindLimit(t.Context(), r, id, design.Upper)
 			require.NoError(t, err)
 			r.Close()
 			bracket := 5000.0
@@ -162,12 +163,12 @@ func upTo(t *testing.T, may func(string) bool) string {
 	return server.URL
 }
 
-func limitAt(t *testing.T, address, field, name string) *engine.Limit {
+func limitAt(t *testing.T, address, field, name string) *investigate.Limit {
 	d := designerOf(t, "form: f\npage: /\nfields: [{name: a, "+field+"}]\nrejected: {status: 422}\naccepted: {status: 200, reply: Thanks.}\n")
-	r, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: address}, Designer: d, Number: time.Now().UnixNano()})
+	r, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: address}, Designer: d, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer r.Close()
-	l, err := r.FindLimit(t.Context(), name, design.Upper)
+	l, err := investigate.FindLimit(t.Context(), r, name, design.Upper)
 	require.NoError(t, err)
 	return l
 }

@@ -14,7 +14,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
@@ -58,27 +59,27 @@ func TestACaseThatWritesLooksOnce(t *testing.T) {
 		cases = append(cases, &c)
 	}
 	exports := []spec.Export{{Table: "boats", From: "/boats.json", Key: spec.Names{"id"}, Rows: "$.rows[*]"}}
-	open := func(stopAtOdd bool) *engine.Run {
-		run, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: server.URL, Databases: []spec.Database{{ID: "main", Kind: "export", Exports: exports}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Options: engine.Options{StopAtOdd: stopAtOdd}})
+	open := func(stopAtOdd bool) *target.Target {
+		run, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL, Databases: []spec.Database{{ID: "main", Kind: "export", Exports: exports}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Options: target.Options{StopAtOdd: stopAtOdd}})
 		require.NoError(t, err)
 		t.Cleanup(run.Close)
 		return run
 	}
 	run := open(false)
 	looks.Store(0)
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(t.Context(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(t.Context(), run, sink, nil))
 	require.Less(t, int(looks.Load()), 30)
 	for _, c := range cases {
 		require.Equal(t, judge.AsExpected, sink.Result(c.ID).Verdict, sink.Result(c.ID).Headline)
 	}
 
 	// each case is judged before the next where the run is to stop at the first odd one
-	second := &slowly{Collected: &engine.Collected{}, between: func() {
+	second := &slowly{Collected: &schedule.Collected{}, between: func() {
 		add("another's")
 		time.Sleep(5 * time.Millisecond)
 	}}
-	require.NoError(t, open(true).Go(t.Context(), second, nil))
+	require.NoError(t, schedule.Execute(t.Context(), open(true), second, nil))
 	require.Equal(t, len(cases)-1, second.Foreign)
 	for _, c := range cases {
 		require.Equal(t, judge.AsExpected, second.Result(c.ID).Verdict, second.Result(c.ID).Headline)
@@ -87,7 +88,7 @@ func TestACaseThatWritesLooksOnce(t *testing.T) {
 
 // slowly lets others do something before each case's end is kept.
 type slowly struct {
-	*engine.Collected
+	*schedule.Collected
 	between func()
 }
 

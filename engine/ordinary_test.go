@@ -17,7 +17,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/engine/testdata/ordinary"
 	"oddtick/internal/localdb/dbtest"
 
@@ -47,13 +48,13 @@ func runProject(t testing.TB, project *spec.Project, depth design.Depth, pick fu
 	d, err := design.New(p, project.Site)
 	require.NoError(t, err)
 	all, _ := d.Cases(depth)
-	made, _ := engine.Drivable(all)
+	made, _ := target.Drivable(all)
 	cases := slices.DeleteFunc(made, func(c *design.Case) bool { return !pick(c) })
-	run, err := engine.Open(context.Background(), engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	run, err := target.Open(context.Background(), target.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(context.Background(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 	require.Zero(t, sink.Foreign)
 	out := map[string]*report.Result{}
 	for _, c := range cases {
@@ -71,7 +72,7 @@ func rounds(variable string, usual int) int {
 	return usual
 }
 
-func overHTTP(c *design.Case) bool { return !engine.InBrowser(c) }
+func OverHTTP(c *design.Case) bool { return !c.InBrowser() }
 
 // TestOrdinaryHabitsAreNotOdd: sites that are right in every respect, and unlike the practice site.
 func TestOrdinaryHabitsAreNotOdd(t *testing.T) {
@@ -87,9 +88,9 @@ func TestOrdinaryHabitsAreNotOdd(t *testing.T) {
 				depth design.Depth
 				pick  func(*design.Case) bool
 			}{
-				{"standard", rounds("ODDTICK_STANDARD", 1), design.Standard, overHTTP},
-				{"thorough", rounds("ODDTICK_THOROUGH", 0), design.Thorough, overHTTP},
-				{"browser", rounds("ODDTICK_BROWSER", 1), design.Standard, engine.InBrowser},
+				{"standard", rounds("ODDTICK_STANDARD", 1), design.Standard, OverHTTP},
+				{"thorough", rounds("ODDTICK_THOROUGH", 0), design.Thorough, OverHTTP},
+				{"browser", rounds("ODDTICK_BROWSER", 1), design.Standard, (*design.Case).InBrowser},
 			} {
 				for range way.times {
 					results := runProject(t, project, way.depth, way.pick)
@@ -111,7 +112,7 @@ func TestFaultsOfOrdinarySites(t *testing.T) {
 			t.Run(fmt.Sprint(family.Name, "/", fault), func(t *testing.T) {
 				t.Parallel()
 				found := false
-				for _, r := range runProject(t, ordinarySite(t, family, fault), design.Standard, overHTTP) {
+				for _, r := range runProject(t, ordinarySite(t, family, fault), design.Standard, OverHTTP) {
 					for i, v := range r.Checks {
 						found = found || v == judge.Odd && string(judge.Checks[i]) == check
 					}
@@ -128,14 +129,14 @@ func TestAPageBehindASignInIsReadByWhoSignsIn(t *testing.T) {
 	i := slices.IndexFunc(ordinary.Families, func(f ordinary.Family) bool { return f.Name == "behind" })
 	site := ordinarySite(t, &ordinary.Families[i], "").Site
 	for _, scripts := range []bool{false, true} {
-		text, at, err := engine.FetchPage(t.Context(), site, "/yard/boat", "mara", scripts, 1<<20)
+		text, at, err := target.FetchPage(t.Context(), site, "/yard/boat", "mara", scripts, 1<<20)
 		require.NoError(t, err)
 		require.Equal(t, site.Address+"/yard/boat", at)
 		require.Contains(t, text, `name="boat"`)
 		require.Contains(t, text, "Tern", "a cookie for one path only is held in the browser too")
 	}
-	_, _, err := engine.FetchPage(t.Context(), site, "/yard/boat", "", false, 1<<20)
+	_, _, err := target.FetchPage(t.Context(), site, "/yard/boat", "", false, 1<<20)
 	require.ErrorContains(t, err, "leads to the sign-in page /in")
-	_, _, err = engine.FetchPage(t.Context(), site, "/yard/boat", "nobody", false, 1<<20)
+	_, _, err = target.FetchPage(t.Context(), site, "/yard/boat", "nobody", false, 1<<20)
 	require.ErrorContains(t, err, "no account nobody")
 }

@@ -17,7 +17,8 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
@@ -38,12 +39,12 @@ func (r *record) add(line string) {
 func runOn(t testing.TB, address, formText string) map[string]*report.Result {
 	d := designerOf(t, formText)
 	all, _ := d.Cases(design.Standard)
-	cases, _ := engine.Drivable(all)
-	run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Timeout: 500 * time.Millisecond})
+	cases, _ := target.Drivable(all)
+	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Timeout: 500 * time.Millisecond})
 	require.NoError(t, err)
 	defer run.Close()
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(context.Background(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 	out := map[string]*report.Result{}
 	for _, c := range cases {
 		out[c.ID] = sink.Result(c.ID)

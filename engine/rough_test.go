@@ -15,7 +15,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
@@ -65,14 +66,14 @@ func gateCases(t testing.TB, d *design.Designer, driver oracle.Driver, times int
 	return out
 }
 
-func runGate(t testing.TB, address string, driver oracle.Driver, times int, timeout time.Duration) (map[judge.Verdict]int, *engine.Collected, *engine.Run) {
+func runGate(t testing.TB, address string, driver oracle.Driver, times int, timeout time.Duration) (map[judge.Verdict]int, *schedule.Collected, *target.Target) {
 	d := designerOf(t, gateForm)
 	cases := gateCases(t, d, driver, times)
-	run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Pace: 4}, Designer: d, Cases: cases, Number: 1, Timeout: timeout})
+	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Pace: 4}, Designer: d, Cases: cases, Number: 1, Timeout: timeout})
 	require.NoError(t, err)
 	t.Cleanup(run.Close)
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(context.Background(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 	count := map[judge.Verdict]int{}
 	for _, c := range cases {
 		r := sink.Result(c.ID)
@@ -192,8 +193,8 @@ func TestAListenerThatTakesNoRequest(t *testing.T) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	defer l.Close()
-	_, err = engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: "http://" + l.Addr().String()}, Designer: designerOf(t, gateForm), Number: 1, Timeout: time.Second})
-	var cannot *engine.CannotRunError
+	_, err = target.Open(context.Background(), target.Config{Site: &spec.Site{Address: "http://" + l.Addr().String()}, Designer: designerOf(t, gateForm), Number: 1, Timeout: time.Second})
+	var cannot *target.CannotRunError
 	require.ErrorAs(t, err, &cannot)
 	require.ErrorContains(t, err, "does not answer")
 }

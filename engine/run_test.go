@@ -17,7 +17,8 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/practice"
 
@@ -77,7 +78,7 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 				return false
 			}
 			found := false
-			pick := func(c *design.Case) bool { return !engine.InBrowser(c) }
+			pick := func(c *design.Case) bool { return !c.InBrowser() }
 			if fault.Form == "help" { // what its script does is seen in a browser only
 				pick = inBoth
 			}
@@ -91,17 +92,17 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 }
 
 // opened is a run that is ready to go, on the practice site.
-func opened(t testing.TB, address, dsn, form string, pick func(*design.Case) bool) (*engine.Run, []*design.Case) {
+func opened(t testing.TB, address, dsn, form string, pick func(*design.Case) bool) (*target.Target, []*design.Case) {
 	d := designerOf(t, form)
 	designed, _ := d.Cases(design.Standard)
-	all, _ := engine.Drivable(designed)
+	all, _ := target.Drivable(designed)
 	var cases []*design.Case
 	for _, c := range all {
-		if pick == nil && !engine.InBrowser(c) || pick != nil && pick(c) {
+		if pick == nil && !c.InBrowser() || pick != nil && pick(c) {
 			cases = append(cases, c)
 		}
 	}
-	run, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	t.Cleanup(run.Close)
 	return run, cases
@@ -149,7 +150,7 @@ func TestEveryChangeHasOneCause(t *testing.T) {
 	address, dsn := ostlewick(t, "username-cut")
 	run, cases := opened(t, address, dsn, joinText(t), func(c *design.Case) bool { return c.Row == "username" && !c.Writes() })
 	d := &diary{}
-	require.NoError(t, run.Go(context.Background(), d, nil))
+	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))
 	wrote := 0
 	for _, c := range cases {
 		require.Len(t, d.done[c.ID], 1, "each case has one result")
@@ -177,7 +178,7 @@ func TestRowsByOthersAreInterference(t *testing.T) {
 	_, err = db.Exec("INSERT INTO allotment_areas VALUES ('xtra', 'Another')")
 	require.NoError(t, err)
 	d := &diary{}
-	require.NoError(t, run.Go(context.Background(), d, nil))
+	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))
 	require.Len(t, d.foreign, 1)
 	for id, results := range d.done {
 		require.Equal(t, judge.AsExpected, results[0].Verdict, id)
@@ -194,7 +195,7 @@ func TestStoppingFinishesWhatIsUnderWay(t *testing.T) {
 			stop()
 		}
 	}}
-	require.ErrorIs(t, run.Go(ctx, d, nil), context.Canceled)
+	require.ErrorIs(t, schedule.Execute(ctx, run, d, nil), context.Canceled)
 	require.Len(t, d.done["join/username.valid/http"], 1, "the case under way has its result")
 	require.Less(t, len(d.done), len(cases))
 	for _, begun := range d.begun {
@@ -212,7 +213,7 @@ func TestCasesAlreadyDoneAreNotSubmittedAgain(t *testing.T) {
 		done[c.ID] = true
 	}
 	d := &diary{}
-	require.NoError(t, run.Go(context.Background(), d, done))
+	require.NoError(t, schedule.Execute(context.Background(), run, d, done))
 	require.Equal(t, []string{cases[0].ID + " 1"}, d.begun)
 }
 
@@ -222,7 +223,7 @@ func TestWhenNoUnusedValueIsLeftItIsSaid(t *testing.T) {
 	dbtest.Exec(t, dsn, "INSERT INTO plot_holders (login_name, mail, pass_hash, membership, born, plots_wanted, agreed, agreed_at) SELECT CONCAT('u', seq), CONCAT('u', seq, '@x.test'), 'x', CONCAT('OS-', LPAD(seq, 4, '0')), '1990-01-01', 1, 1, NOW() FROM seq_0_to_9999")
 	run, _ := opened(t, address, dsn, joinText(t), func(c *design.Case) bool { return c.ID == "join/membership.valid/http" })
 	d := &diary{}
-	require.NoError(t, run.Go(context.Background(), d, nil))
+	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))
 	r := d.done["join/membership.valid/http"][0]
 	require.Equal(t, judge.NotObserved, r.Verdict)
 	require.EqualValues(t, "Not observed: no unused value left for Membership number: each of the 40 values tried stands in plot_holders.membership already", r.Headline)
@@ -238,7 +239,7 @@ func TestASiteThatGoesAwayIsNotCountedAsPassed(t *testing.T) {
 	run, cases := opened(t, server.URL, dsn, joinText(t), func(c *design.Case) bool { return c.Row == "plots" })
 	server.Close()
 	d := &diary{}
-	require.NoError(t, run.Go(context.Background(), d, nil))
+	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))
 	for _, c := range cases {
 		require.Equal(t, judge.NotObserved, d.done[c.ID][0].Verdict)
 		require.Contains(t, d.done[c.ID][0].Headline, "the page cannot be opened")
@@ -276,8 +277,8 @@ func TestWhatMustHoldBeforehand(t *testing.T) {
 		"no data source":   {address, join, "nonsense", "cannot be read; write it like user:password@tcp"},
 	} {
 		d := designerOf(t, c.form)
-		_, err := engine.Open(context.Background(), engine.Config{Site: &spec.Site{Address: c.address, Databases: []spec.Database{{ID: "main", DSN: c.dsn}}}, Designer: d})
-		var cannot *engine.CannotRunError
+		_, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: c.address, Databases: []spec.Database{{ID: "main", DSN: c.dsn}}}, Designer: d})
+		var cannot *target.CannotRunError
 		require.ErrorAs(t, err, &cannot, name)
 		require.ErrorContains(t, err, c.says, name)
 	}

@@ -16,7 +16,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 
 	"github.com/stretchr/testify/require"
@@ -135,11 +136,11 @@ func lighthouse(t testing.TB, db *sql.DB, lax bool, asked *atomic.Int32) *httpte
 }
 
 // wordRun opens a run of the form on which a keeper takes a new word.
-func wordRun(t testing.TB, site *spec.Site, depth design.Depth) (*engine.Run, []*design.Case, error) {
+func wordRun(t testing.TB, site *spec.Site, depth design.Depth) (*target.Target, []*design.Case, error) {
 	d := designerOf(t, newWord)
 	all, _ := d.Cases(depth)
-	cases, _ := engine.Drivable(all)
-	run, err := engine.Open(context.Background(), engine.Config{Site: site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	cases, _ := target.Drivable(all)
+	run, err := target.Open(context.Background(), target.Config{Site: site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	if err == nil {
 		t.Cleanup(run.Close)
 	}
@@ -168,13 +169,13 @@ func TestAFormBehindASignInIsRunByWhoeverIsSignedIn(t *testing.T) {
 		}
 		run, cases, err := wordRun(t, site, design.Standard)
 		require.NoError(t, err)
-		sink := &engine.Collected{}
-		require.NoError(t, run.Go(context.Background(), sink, nil))
+		sink := &schedule.Collected{}
+		require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 		results := map[string]*report.Result{}
 		browser := 0
 		for _, c := range cases {
 			results[c.ID] = sink.Result(c.ID)
-			if engine.InBrowser(c) {
+			if c.InBrowser() {
 				browser++
 			}
 		}
@@ -224,8 +225,8 @@ func TestASignInThatNeverSucceedsIsGivenUp(t *testing.T) {
 	_, err = db.Exec("UPDATE keepers SET word = 'none'")
 	require.NoError(t, err)
 	asked.Store(0)
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(context.Background(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
 	for _, c := range cases {
 		require.Equal(t, judge.NotObserved, sink.Result(c.ID).Verdict)
 	}
@@ -257,7 +258,7 @@ func TestASignInWhoseCookieIsRefused(t *testing.T) {
 			fmt.Fprint(w, "<p>Logs</p>")
 		}))
 		site := &spec.Site{Address: server.URL, SignIn: &spec.SignIn{Page: "/in", Name: "nick", Password: "word"}, Accounts: []spec.Account{{ID: "keeper", Name: "mara", Password: "Lamp-oil-77"}}}
-		reached := engine.Reach(t.Context(), site)
+		reached := target.Reach(t.Context(), site)
 		server.Close()
 		last := reached[len(reached)-1]
 		require.Equal(t, c.says == "", last.OK, "%s: %s", name, last.Says)

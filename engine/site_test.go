@@ -13,7 +13,7 @@ import (
 
 	"oddtick/core/draft"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/target"
 	"oddtick/formats/ddl"
 	"oddtick/observe/page"
 
@@ -25,7 +25,7 @@ func TestThePageReadsTheSameAfterItsScripts(t *testing.T) {
 	t.Parallel()
 	address, _ := ostlewick(t)
 	read := func(scripts bool) *page.Described {
-		text, at, err := engine.FetchPage(context.Background(), &spec.Site{Site: "s", Address: address}, "/join", "", scripts, 1<<20)
+		text, at, err := target.FetchPage(context.Background(), &spec.Site{Site: "s", Address: address}, "/join", "", scripts, 1<<20)
 		require.NoError(t, err)
 		d, err := page.Describe(text, at)
 		require.NoError(t, err)
@@ -54,7 +54,7 @@ func TestTheTablesGiveTheSameDraftLiveAndAsSQL(t *testing.T) {
 	t.Parallel()
 	address, dsn := ostlewick(t)
 	site := &spec.Site{Site: "s", Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}
-	live, err := engine.ReadSchema(context.Background(), site)
+	live, err := target.ReadSchema(context.Background(), site)
 	require.NoError(t, err)
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
@@ -77,7 +77,7 @@ func TestTheTablesGiveTheSameDraftLiveAndAsSQL(t *testing.T) {
 	}
 	require.Equal(t, "plot_holders", draft.Tables(live, form)[0], "the likeliest table comes first")
 	require.Equal(t, written(draft.FromSchema(asSQL, "plot_holders", form)), written(draft.FromSchema(live, "plot_holders", form)))
-	_, err = engine.ReadSchema(context.Background(), &spec.Site{Site: "s", Address: address})
+	_, err = target.ReadSchema(context.Background(), &spec.Site{Site: "s", Address: address})
 	require.ErrorContains(t, err, "names no database")
 }
 
@@ -102,7 +102,7 @@ func TestASiteIsReached(t *testing.T) {
 		Site: "s", Address: server.URL, Headers: map[string]string{"X-Key": "k"}, Authentication: &spec.Authentication{User: "stage", Password: "door"}, SignIn: &spec.SignIn{Page: "/in", Name: "who", Password: "pw"},
 		Accounts: []spec.Account{{ID: "amy", Name: "amy", Password: "right"}, {ID: "bob", Name: "bob", Password: "wrong"}}, Databases: []spec.Database{{ID: "main", DSN: "root@tcp(127.0.0.1:1)/x"}},
 	}
-	got := engine.Reach(context.Background(), site)
+	got := target.Reach(context.Background(), site)
 	require.Len(t, got, 4)
 	require.True(t, got[0].OK, got[0].Says)
 	require.False(t, got[1].OK)
@@ -111,7 +111,7 @@ func TestASiteIsReached(t *testing.T) {
 	require.False(t, got[3].OK)
 	require.Contains(t, got[3].Says, "No such member.")
 	site.Authentication.Password = "x"
-	require.Contains(t, engine.Reach(context.Background(), site)[0].Says, "does not take what is given")
+	require.Contains(t, target.Reach(context.Background(), site)[0].Says, "does not take what is given")
 }
 
 // TestAttackAPasswordForAnotherHost: an account's password goes to the site's own address alone.
@@ -131,7 +131,7 @@ func TestAttackAPasswordForAnotherHost(t *testing.T) {
 	defer own.Close()
 	for _, page := range []string{"/in", far.URL + "/in"} {
 		site := &spec.Site{Site: "s", Address: own.URL, Allowed: []string{strings.TrimPrefix(far.URL, "http://")}, SignIn: &spec.SignIn{Page: page, Name: "who", Password: "pw"}, Accounts: []spec.Account{{ID: "amy", Name: "amy", Password: "right"}}}
-		reached := engine.Reach(t.Context(), site)
+		reached := target.Reach(t.Context(), site)
 		require.False(t, reached[1].OK)
 		require.Contains(t, reached[1].Says, "site's own address only")
 	}

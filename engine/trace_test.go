@@ -10,7 +10,8 @@ import (
 	"oddtick/core/draft"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
 
@@ -34,13 +35,13 @@ func take(t testing.TB, text string, d *draft.Draft) string {
 	return string(out)
 }
 
-func openForm(t testing.TB, text, address, dsn string) *engine.Run {
+func openForm(t testing.TB, text, address, dsn string) *target.Target {
 	d := designerOf(t, text)
 	site := &spec.Site{Site: "s", Address: address}
 	if dsn != "" {
 		site.Databases = []spec.Database{{ID: "main", DSN: dsn, Ignore: []string{"mail_log"}}}
 	}
-	run, err := engine.Open(context.Background(), engine.Config{Site: site, Designer: d, Number: 1})
+	run, err := target.Open(context.Background(), target.Config{Site: site, Designer: d, Number: 1})
 	require.NoError(t, err)
 	t.Cleanup(run.Close)
 	return run
@@ -60,7 +61,7 @@ func imported(t testing.TB, address string) string {
 	return take(t, "form: join\npage: /join\n", draft.FromPage(&described.Forms[0], last.URL))
 }
 
-var valid = engine.Values{
+var valid = manual.Values{
 	"username": {"maple-row-17"}, "e_mail": {"maple.row@example.test"}, "pass": {"brook-side-42"}, "pass_again": {"brook-side-42"}, "member_no": {"OS-0417"}, "born_on": {"1974-03-07"},
 	"plots": {"2"}, "heard": {"od"}, "terms": {"yes"}, "website": {""},
 }
@@ -70,7 +71,7 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	address, dsn := ostlewick(t)
 	text := imported(t, address)
 	run := openForm(t, text, address, dsn)
-	probes, err := run.Trace(context.Background(), valid)
+	probes, err := manual.Trace(context.Background(), run, valid)
 	require.NoError(t, err)
 	form, err := spec.ReadForm("f.yaml", []byte(text))
 	require.NoError(t, err)

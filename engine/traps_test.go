@@ -14,7 +14,8 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
@@ -44,7 +45,7 @@ var traps = []struct{ field, part, observed string }{
 }
 
 // ranOnPage serves a page, and something else for what is posted, and runs as many cases as there must be whose ids end so.
-func ranOnPage(t *testing.T, file, posted, form, suffix string, many int) *engine.Collected {
+func ranOnPage(t *testing.T, file, posted, form, suffix string, many int) *schedule.Collected {
 	html, err := os.ReadFile(file)
 	require.NoError(t, err)
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -60,11 +61,11 @@ func ranOnPage(t *testing.T, file, posted, form, suffix string, many int) *engin
 	cases, _ := d.Cases(design.Standard)
 	cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return !strings.HasSuffix(c.ID, suffix) })
 	require.Len(t, cases, many)
-	run, err := engine.Open(t.Context(), engine.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	run, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
-	sink := &engine.Collected{}
-	require.NoError(t, run.Go(t.Context(), sink, nil))
+	sink := &schedule.Collected{}
+	require.NoError(t, schedule.Execute(t.Context(), run, sink, nil))
 	return sink
 }
 

@@ -11,7 +11,8 @@ import (
 	"oddtick/core/draft"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
@@ -46,13 +47,13 @@ func strict(t testing.TB) string {
 func TestATryWorksBeforeAnyRuleIsWritten(t *testing.T) {
 	t.Parallel()
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code}]\n", strict(t), "")
-	tried, _, err := run.Try(context.Background(), engine.Values{"code": {"abcd"}}, engine.Way{Driver: oracle.HTTP})
+	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abcd"}}, manual.Way{Driver: oracle.HTTP})
 	require.NoError(t, err)
 	require.Empty(t, tried.Failure)
 	require.Equal(t, 302, tried.Observation.First().Status)
 	require.Equal(t, []oracle.Pair{{Name: "code", Value: "abcd"}}, tried.Observation.Sent.Pairs)
 	require.Contains(t, tried.Observation.Final().Body, "Your code is abcd.")
-	tried, _, err = run.Try(context.Background(), engine.Values{"code": {"x"}}, engine.Way{Driver: oracle.HTTP})
+	tried, _, err = manual.Try(context.Background(), run, manual.Values{"code": {"x"}}, manual.Way{Driver: oracle.HTTP})
 	require.NoError(t, err)
 	texts := tried.Observation.NewTexts()
 	require.Len(t, texts, 1)
@@ -62,11 +63,11 @@ func TestATryWorksBeforeAnyRuleIsWritten(t *testing.T) {
 func TestATryIsHeldAgainstTheRules(t *testing.T) {
 	t.Parallel()
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code, rules: [{length: {min: 3, max: 4, say: Three or four.}}]}]\nrejected: {at: summary}\n", strict(t), "")
-	tried, _, err := run.Try(context.Background(), engine.Values{"code": {"abc"}}, engine.Way{Driver: oracle.HTTP})
+	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abc"}}, manual.Way{Driver: oracle.HTTP})
 	require.NoError(t, err)
 	require.EqualValues(t, "Rejected, should be accepted", tried.Judgement.Headline)
 	require.Equal(t, oracle.Accepted, tried.Expectation.Outcome)
-	tried, _, err = run.Try(context.Background(), engine.Values{"code": {"abcde"}}, engine.Way{Driver: oracle.HTTP})
+	tried, _, err = manual.Try(context.Background(), run, manual.Values{"code": {"abcde"}}, manual.Way{Driver: oracle.HTTP})
 	require.NoError(t, err)
 	require.Equal(t, oracle.RejectedByServer, tried.Expectation.Outcome)
 	require.Contains(t, tried.Judgement.Headline, "message")
@@ -78,7 +79,7 @@ func TestATraceTakesItsMarksOffWhereTheyAreRefused(t *testing.T) {
 	address := strict(t)
 	text := "form: f\npage: /code\nfields: [{name: code}]\n"
 	run := openForm(t, text, address, "")
-	probes, err := run.Trace(context.Background(), engine.Values{"code": {"abcd"}})
+	probes, err := manual.Trace(context.Background(), run, manual.Values{"code": {"abcd"}})
 	require.NoError(t, err)
 	kinds := []string{}
 	for i := range probes {
@@ -104,7 +105,7 @@ func TestATraceTakesItsMarksOffWhereTheyAreRefused(t *testing.T) {
 func TestATraceWhoseValuesAreNotTakenSaysWhatTheSiteSays(t *testing.T) {
 	t.Parallel()
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code}]\n", strict(t), "")
-	probes, err := run.Trace(context.Background(), engine.Values{"code": {"toolong"}})
+	probes, err := manual.Trace(context.Background(), run, manual.Values{"code": {"toolong"}})
 	require.NoError(t, err)
 	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /code\nfields: [{name: code}]\n"))
 	require.NoError(t, err)
@@ -119,13 +120,13 @@ func TestWhatCannotBeOpenedIsSaid(t *testing.T) {
 	address := strict(t)
 	site := &spec.Site{Site: "s", Address: address}
 	for path, says := range map[string]string{"http://192.0.2.1/x": "not among the site's allowed addresses", "/none\x7f": "cannot be read"} {
-		_, _, err := engine.FetchPage(context.Background(), site, path, "", false, 1<<20)
+		_, _, err := target.FetchPage(context.Background(), site, path, "", false, 1<<20)
 		require.ErrorContains(t, err, says)
 	}
-	_, _, err := engine.FetchPage(context.Background(), site, "/code", "", false, 10)
+	_, _, err := target.FetchPage(context.Background(), site, "/code", "", false, 10)
 	require.ErrorContains(t, err, "larger than")
 	for _, wrong := range []*spec.Site{{Address: "nowhere"}, {Address: address, Authority: "x"}, {Address: address, Databases: []spec.Database{{DSN: "::"}}}} {
-		require.Error(t, engine.CheckSite(wrong))
+		require.Error(t, target.CheckSite(wrong))
 	}
-	require.NoError(t, engine.CheckSite(site))
+	require.NoError(t, target.CheckSite(site))
 }

@@ -11,7 +11,10 @@ import (
 	"oddtick/core/access"
 	"oddtick/core/design"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/investigate"
+	"oddtick/engine/journey"
+	"oddtick/engine/sweep"
+	"oddtick/engine/target"
 	"oddtick/observe/mail"
 	"oddtick/server/store"
 
@@ -37,21 +40,21 @@ type stateWord struct {
 
 // accessView is who may open what, and how it was found the last time.
 type accessView struct {
-	Title    string               `json:"title"`
-	States   []stateWord          `json:"states" nullable:"false"`
-	Pages    []access.Page        `json:"pages" nullable:"false"`
-	Expected []expectedOpening    `json:"expected" nullable:"false"`
-	Report   *engine.AccessReport `json:"report,omitempty"`
+	Title    string            `json:"title"`
+	States   []stateWord       `json:"states" nullable:"false"`
+	Pages    []access.Page     `json:"pages" nullable:"false"`
+	Expected []expectedOpening `json:"expected" nullable:"false"`
+	Report   *sweep.AccessReport     `json:"report,omitempty"`
 	// Running: somebody has begun a sweep that is not done.
 	Running bool `json:"running,omitempty"`
 }
 
 // journeyView is a journey, and how it was walked the last time.
 type journeyView struct {
-	ID     string                `json:"id"`
-	Title  string                `json:"title"`
-	Steps  []journeyStepView     `json:"steps" nullable:"false"`
-	Report *engine.JourneyReport `json:"report,omitempty"`
+	ID     string            `json:"id"`
+	Title  string            `json:"title"`
+	Steps  []journeyStepView `json:"steps" nullable:"false"`
+	Report *journey.JourneyReport   `json:"report,omitempty"`
 }
 
 type journeyStepView struct {
@@ -155,7 +158,7 @@ func (s *Server) access(ctx context.Context, in *sitePath) (*struct{ Body access
 			v.Expected = append(v.Expected, expectedOpening{st.ID, p.ID, e.Words(), e.Opens})
 		}
 	}
-	var report engine.AccessReport
+	var report sweep.AccessReport
 	switch err := s.store.SiteReport(ctx, known.ID, "access", &report); {
 	case err == nil:
 		v.Report = &report
@@ -180,7 +183,7 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 	defer lease.Free()
 	work, end := lease.While(ctx)
 	defer end()
-	report, err := engine.SweepAccess(work, site, beyondTimeout, false)
+	report, err := sweep.Access(work, site, beyondTimeout, false)
 	if err != nil {
 		return nil, cannotRun(lostOr(work, err))
 	}
@@ -208,7 +211,7 @@ func (s *Server) findLimit(ctx context.Context, in *limitRequest) (*struct{ Body
 		return nil, err
 	}
 	defer done()
-	l, err := run.FindLimit(work, in.Body.Rule, in.Body.End)
+	l, err := investigate.FindLimit(work, run, in.Body.Rule, in.Body.End)
 	if err != nil {
 		return nil, cannotRun(lostOr(work, err))
 	}
@@ -217,13 +220,13 @@ func (s *Server) findLimit(ctx context.Context, in *limitRequest) (*struct{ Body
 
 // limitView is where a site's real limit lies, also in words.
 type limitView struct {
-	*engine.Limit
+	*investigate.Limit
 	Words string `json:"words"`
 }
 
 // cannotRun is what the site or its document lacks, as an answer; any other error stays one of Odd Tick's own.
 func cannotRun(err error) error {
-	var cannot *engine.CannotRunError
+	var cannot *target.CannotRunError
 	if errors.As(err, &cannot) {
 		return huma.Error422UnprocessableEntity(cannot.Reason + ".")
 	}
@@ -260,7 +263,7 @@ func (s *Server) journeys(ctx context.Context, in *sitePath) (*struct{ Body jour
 			}
 			one.Steps = append(one.Steps, view)
 		}
-		var report engine.JourneyReport
+		var report journey.JourneyReport
 		switch err := s.store.SiteReport(ctx, known.ID, "journey:"+j.ID, &report); {
 		case err == nil:
 			one.Report = &report
@@ -324,7 +327,7 @@ func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Bod
 	if err != nil {
 		return nil, err
 	}
-	j, err := engine.OpenJourneys(work, &spec.Project{Site: site, Forms: forms}, mails, time.Now().UnixMilli(), beyondTimeout)
+	j, err := journey.Open(work, &spec.Project{Site: site, Forms: forms}, mails, time.Now().UnixMilli(), beyondTimeout)
 	if err != nil {
 		return nil, cannotRun(lostOr(work, err))
 	}

@@ -10,7 +10,8 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
-	"oddtick/engine"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -19,16 +20,16 @@ import (
 // handRun is a run whose cases a person makes, one after the other.
 type handRun struct {
 	mu    sync.Mutex
-	run   *engine.Run
+	run   *target.Target
 	sink  *keeper
 	cases []*design.Case
 	done  map[string]bool
 	begun map[string]int
-	given map[string]*engine.Handed
+	given map[string]*manual.Instructions
 }
 
-func newHandRun(run *engine.Run, sink *keeper, cases []*design.Case, progress *store.Progress) *handRun {
-	h := &handRun{run: run, sink: sink, cases: cases, done: map[string]bool{}, begun: map[string]int{}, given: map[string]*engine.Handed{}}
+func newHandRun(run *target.Target, sink *keeper, cases []*design.Case, progress *store.Progress) *handRun {
+	h := &handRun{run: run, sink: sink, cases: cases, done: map[string]bool{}, begun: map[string]int{}, given: map[string]*manual.Instructions{}}
 	for id := range progress.Done {
 		h.done[id] = true
 	}
@@ -60,7 +61,7 @@ func (h *handRun) find(id string) *design.Case {
 }
 
 // hand gives out a case, the same values each time until it is done.
-func (h *handRun) hand(ctx context.Context, id string) (*engine.Handed, error) {
+func (h *handRun) hand(ctx context.Context, id string) (*manual.Instructions, error) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	c := h.find(id)
@@ -71,7 +72,7 @@ func (h *handRun) hand(ctx context.Context, id string) (*engine.Handed, error) {
 		return known, nil
 	}
 	attempt := h.begun[id] + 1
-	out, err := h.run.Hand(ctx, c, attempt)
+	out, err := manual.Hand(ctx, h.run, c, attempt)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The case cannot be handed out: " + err.Error() + ".")
 	}
@@ -82,14 +83,14 @@ func (h *handRun) hand(ctx context.Context, id string) (*engine.Handed, error) {
 	return out, nil
 }
 
-func (h *handRun) observe(ctx context.Context, id string, seen engine.Seen) (all bool, err error) {
+func (h *handRun) observe(ctx context.Context, id string, seen manual.Seen) (all bool, err error) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	given := h.given[id]
 	if given == nil || given.Expectation == nil {
 		return false, huma.Error409Conflict("The case was not handed out, or cannot be made; open it first.")
 	}
-	result, err := h.run.Observe(ctx, h.find(id), given, seen)
+	result, err := manual.Observe(ctx, h.run, h.find(id), given, seen)
 	if err != nil {
 		return false, huma.Error422UnprocessableEntity("What changed in the database cannot be read: " + err.Error() + ". Nothing was kept; say it again.")
 	}
@@ -146,13 +147,13 @@ func (s *Server) handRun(ctx context.Context, p RunPath) (*activeRun, error) {
 	return a, nil
 }
 
-func (s *Server) handed(ctx context.Context, in *handRequest) (*struct{ Body *engine.Handed }, error) {
+func (s *Server) handed(ctx context.Context, in *handRequest) (*struct{ Body *manual.Instructions }, error) {
 	a, err := s.handRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
 	}
 	out, err := a.hand.hand(ctx, in.Case)
-	return &struct{ Body *engine.Handed }{out}, err
+	return &struct{ Body *manual.Instructions }{out}, err
 }
 
 func (s *Server) seenByHand(ctx context.Context, in *seenRequest) (*seenAnswer, error) {
@@ -176,7 +177,7 @@ func (s *Server) seenByHand(ctx context.Context, in *seenRequest) (*seenAnswer, 
 		note = "skipped by " + u.Name
 	}
 	out := &seenAnswer{}
-	out.Body.All, err = a.hand.observe(ctx, in.Body.Case, engine.Seen{Verdict: in.Body.Verdict, Note: note, Picture: picture})
+	out.Body.All, err = a.hand.observe(ctx, in.Body.Case, manual.Seen{Verdict: in.Body.Verdict, Note: note, Picture: picture})
 	if out.Body.All {
 		a.stop()
 	}

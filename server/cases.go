@@ -13,7 +13,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/wording"
-	"oddtick/engine"
+	"oddtick/engine/target"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -292,7 +292,7 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, err
 
 // view says of a case what it sends, why it exists, and what only it covers.
 func (d *designed) view(ctx context.Context, c *design.Case) (*caseView, error) {
-	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: engine.Left(c), Bound: d.boundOf(c)}
+	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: target.Left(c), Bound: d.boundOf(c)}
 	var err error
 	if v.Twin, err = d.twinOf(ctx, c); err != nil {
 		return nil, err

@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/engine"
+	"oddtick/engine/investigate"
 	"oddtick/formats/knownlist"
 
 	"github.com/stretchr/testify/require"
@@ -97,7 +97,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 		c.get(at, &looking)
 		return looking.Looking != nil && looking.Looking.Made > 0
 	}, 10*time.Second, time.Millisecond)
-	require.Equal(t, engine.MostFurther, looking.Looking.Most)
+	require.Equal(t, investigate.MaxSubmissions, looking.Looking.Most)
 	status, _, _ = c.send(http.MethodDelete, at+"/further", nil)
 	require.Equal(t, http.StatusNoContent, status)
 	require.Contains(t, string(<-ended), `"stopped":true`)

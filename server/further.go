@@ -6,7 +6,7 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/engine"
+	"oddtick/engine/investigate"
 	"oddtick/formats/steps"
 	"oddtick/server/store"
 
@@ -15,7 +15,7 @@ import (
 
 // furtherView is what more is known of a finding, also in words, and how its simplest case is seen.
 type furtherView struct {
-	*engine.Further
+	*investigate.Investigation
 	Words string       `json:"words"`
 	At    time.Time    `json:"at"`
 	Steps []steps.Step `json:"steps,omitempty"`
@@ -66,7 +66,7 @@ func (l *lookings) of(kind string) *lookingView {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if one := l.now[kind]; one != nil {
-		return &lookingView{one.made, engine.MostFurther}
+		return &lookingView{one.made, investigate.MaxSubmissions}
 	}
 	return nil
 }
@@ -122,7 +122,7 @@ func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Bod
 	kind := furtherKind(f, in.Finding)
 	own, progress, end := s.lookings.begin(work, kind)
 	defer end()
-	further, err := again.LookFurther(own, simplest, one.Cause, progress)
+	further, err := investigate.Investigate(own, again, simplest, one.Cause, progress)
 	switch {
 	case err != nil && lostOr(work, nil) != nil:
 		return nil, lostOr(work, err)
@@ -131,7 +131,7 @@ func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Bod
 	case err != nil:
 		return nil, cannotRun(err)
 	}
-	v := furtherView{Further: further, Words: further.Words(), At: time.Now().UTC()}
+	v := furtherView{Investigation: further, Words: further.Words(), At: time.Now().UTC()}
 	if further.Simplest != nil {
 		v.Steps = steps.Of(at.report, further.Simplest)
 	}

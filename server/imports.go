@@ -15,7 +15,8 @@ import (
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
-	"oddtick/engine"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
 	"oddtick/formats/ddl"
 	"oddtick/formats/jsonschema"
 	"oddtick/formats/rulelist"
@@ -97,7 +98,7 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 		if err := s.mayContact(ctx, site); err != nil {
 			return nil, err
 		}
-		if text, address, err = engine.FetchPage(ctx, site, path, signedInOf(d.form), in.Body.Scripts, maxPage); err != nil {
+		if text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.form), in.Body.Scripts, maxPage); err != nil {
 			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 		}
 	}
@@ -186,7 +187,7 @@ func (s *Server) readTables(ctx context.Context, in *readTablesRequest) (*struct
 		if err != nil {
 			return nil, err
 		}
-		if db, err = engine.ReadSchema(ctx, site); err != nil {
+		if db, err = target.ReadSchema(ctx, site); err != nil {
 			return nil, huma.Error422UnprocessableEntity("The tables cannot be read: " + err.Error() + ".")
 		}
 	}
@@ -269,8 +270,8 @@ type byHand struct {
 	Unchecked bool `json:"unchecked,omitempty"`
 }
 
-func (b *byHand) by() engine.Way {
-	w := engine.Way{Driver: b.Driver, Unchecked: b.Unchecked}
+func (b *byHand) by() manual.Way {
+	w := manual.Way{Driver: b.Driver, Unchecked: b.Unchecked}
 	if w.Driver == "" {
 		w.Driver = oracle.HTTP
 	}
@@ -279,7 +280,7 @@ func (b *byHand) by() engine.Way {
 
 // openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose. work is
 // the context for what follows; it is cancelled when the lease on the site is lost.
-func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *engine.Run, work context.Context, done func(), err error) {
+func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *target.Target, work context.Context, done func(), err error) {
 	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
 		return nil, nil, nil, err
@@ -288,7 +289,7 @@ func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (ru
 	if err != nil {
 		return nil, nil, nil, held(err)
 	}
-	run, err = engine.Open(ctx, engine.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli()})
+	run, err = target.Open(ctx, target.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli()})
 	if err != nil {
 		lease.Free()
 		return nil, nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")
@@ -328,7 +329,7 @@ func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tr
 			return nil, err
 		}
 	}
-	probes, err := run.Trace(work, in.Body.Values)
+	probes, err := manual.Trace(work, run, in.Body.Values)
 	if err := lostOr(work, nil); err != nil {
 		return nil, err
 	}
@@ -340,7 +341,7 @@ func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tr
 }
 
 type triedView struct {
-	engine.Tried
+	manual.Tried
 	// Promised says whether the form promises anything that a submission could break.
 	Promised bool `json:"promised"`
 	// Picture is the page after the submission, as JPEG in base64; empty over HTTP.
@@ -357,7 +358,7 @@ func (s *Server) try(ctx context.Context, in *valuesRequest) (*struct{ Body trie
 		return nil, err
 	}
 	defer done()
-	tried, picture, err := run.Try(work, in.Body.Values, in.Body.by())
+	tried, picture, err := manual.Try(work, run, in.Body.Values, in.Body.by())
 	if err != nil {
 		return nil, lostOr(work, err)
 	}
@@ -394,7 +395,7 @@ func (s *Server) expect(ctx context.Context, in *valuesRequest) (*struct{ Body e
 	if err != nil {
 		return nil, err
 	}
-	e := engine.Expected(d.prepared, in.Body.Values, in.Body.by(), nil)
+	e := manual.Expected(d.prepared, in.Body.Values, in.Body.by(), nil)
 	wording.Expectation(d.prepared, e)
 	v := expectedView{Outcome: string(e.Outcome), Reason: wording.Reason(e), Failing: []string{}, Messages: []draft.Said{}, Rows: []rowView{}, Reply: e.Reply}
 	for _, f := range e.Failing {

@@ -16,7 +16,8 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/observe/database"
 	"oddtick/server/compute"
 	"oddtick/server/lease"
@@ -71,7 +72,7 @@ type plan struct {
 	left     int // cases of the plan that the run does not make
 	depth    string
 	user     int64
-	options  engine.Options
+	options  target.Options
 }
 
 func newRunner(st *store.Store) *runner {
@@ -89,7 +90,7 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 	if err != nil {
 		return nil, err
 	}
-	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: seed, Options: p.options})
+	run, err := target.Open(ctx, target.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: seed, Options: p.options})
 	if err != nil {
 		a.free()
 		return nil, err
@@ -164,7 +165,7 @@ func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
 		a.free()
 		return err
 	}
-	run, err := engine.Open(ctx, engine.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: kept.Seed, Options: p.options, Begun: progress.Begun})
+	run, err := target.Open(ctx, target.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: kept.Seed, Options: p.options, Begun: progress.Begun})
 	if err != nil {
 		a.free()
 		return err
@@ -179,7 +180,7 @@ func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
 }
 
 // drive lets a run go in the background.
-func (r *runner) drive(a *activeRun, run *engine.Run, kept *store.Run, p *plan, progress *store.Progress) {
+func (r *runner) drive(a *activeRun, run *target.Target, kept *store.Run, p *plan, progress *store.Progress) {
 	work, stop := context.WithCancel(context.Background())
 	a.stop = stop
 	r.mu.Lock()
@@ -208,17 +209,17 @@ func (r *runner) drive(a *activeRun, run *engine.Run, kept *store.Run, p *plan, 
 	})
 }
 
-func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool) {
+func (r *runner) finish(ctx context.Context, a *activeRun, run *target.Target, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool) {
 	var earlier []*report.Result
 	var err error
 	if cleanUp && len(done) > 0 {
 		earlier, err = r.store.Results(ctx, kept.ID)
 	}
 	if err == nil {
-		err = reported(kept.ID, compute.Safely(func() error { return run.Go(ctx, sink, done) }))
+		err = reported(kept.ID, compute.Safely(func() error { return schedule.Execute(ctx, run, sink, done) }))
 	}
 	if cleanUp && !r.interrupted(a) {
-		sink.said = cleaned(context.WithoutCancel(ctx), kept.ID, run, engine.ChangesOf(earlier...))
+		sink.said = cleaned(context.WithoutCancel(ctx), kept.ID, run, target.ChangesOf(earlier...))
 	}
 	// the site is free before anybody is told of the end, so that the next run can begin at once
 	run.Close()
@@ -230,7 +231,7 @@ func (r *runner) finish(ctx context.Context, a *activeRun, run *engine.Run, kept
 const longestCleanUp = 5 * time.Minute
 
 // cleaned takes back what a run changed, and says how that went.
-func cleaned(ctx context.Context, id int64, run *engine.Run, earlier []observation.Change) string {
+func cleaned(ctx context.Context, id int64, run *target.Target, earlier []observation.Change) string {
 	ctx, cancel := context.WithTimeout(ctx, longestCleanUp)
 	defer cancel()
 	var done *database.Undone

@@ -16,7 +16,8 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/wording"
-	"oddtick/engine"
+	"oddtick/engine/manual"
+	"oddtick/engine/target"
 	"oddtick/server/lease"
 	"oddtick/server/store"
 
@@ -68,7 +69,7 @@ type startRequest struct {
 	FormPath
 	Body struct {
 		design.Plan
-		engine.Options
+		target.Options
 		Cases  []string `json:"cases,omitempty" doc:"only these; all when left out"`
 		Driver string   `json:"driver,omitempty" enum:"http,browser" doc:"only cases of this driver"`
 		Rows   []string `json:"rows,omitempty" doc:"only cases of these rows: fields, or the rows below them"`
@@ -126,16 +127,16 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if wanted, err = s.narrowed(ctx, f, in, wanted); err != nil {
 		return nil, err
 	}
-	cases, left := engine.Drivable(wanted)
+	cases, left := target.Drivable(wanted)
 	if in.Body.ByHand {
 		all := len(cases)
-		cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return !engine.Handable(c) })
+		cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return !manual.Handable(c) })
 		if len(cases) == 0 && all > 0 {
 			return nil, huma.Error422UnprocessableEntity("None of these cases can be made by hand: a person makes single submissions of values that are entered.")
 		}
 	}
 	if len(cases) == 0 && len(left) > 0 {
-		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("None of these can be run: of %s, %s.", left[0].ID, engine.Left(left[0])))
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("None of these can be run: of %s, %s.", left[0].ID, target.Left(left[0])))
 	}
 	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
@@ -146,7 +147,7 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 }
 
 func started(run *store.Run, err error) (*startAnswer, error) {
-	var cannot *engine.CannotRunError
+	var cannot *target.CannotRunError
 	err = held(err)
 	switch {
 	case errors.As(err, &cannot):
@@ -188,7 +189,7 @@ func (s *Server) narrowed(ctx context.Context, f *store.Form, in *startRequest, 
 	}
 	out := slices.DeleteFunc(slices.Clone(cases), func(c *design.Case) bool {
 		switch {
-		case in.Body.Driver != "" && (in.Body.Driver == string(oracle.Browser)) != engine.InBrowser(c),
+		case in.Body.Driver != "" && (in.Body.Driver == string(oracle.Browser)) != c.InBrowser(),
 			len(in.Body.Rows) > 0 && !slices.Contains(in.Body.Rows, c.Row),
 			in.Body.Only == "odd" && verdicts[c.ID] != judge.Odd,
 			in.Body.Only == "unseen" && verdicts[c.ID] != judge.NotObserved,
@@ -214,7 +215,7 @@ func (s *Server) planOf(ctx context.Context, f *store.Form, d *designed, run *st
 	if err != nil {
 		return nil, err
 	}
-	p.cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return engine.Left(c) != "" })
+	p.cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return target.Left(c) != "" })
 	if err := json.Unmarshal([]byte(run.Options), &p.options); err != nil {
 		return nil, fmt.Errorf("read the options of run %d: %w", run.Number, err)
 	}

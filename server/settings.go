@@ -9,7 +9,7 @@ import (
 	"strings"
 
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/target"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -121,7 +121,7 @@ func staleSettings(now, sent *spec.Site) error {
 
 // wrongSettings tells what of a site's settings cannot be used, before it is kept.
 func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
-	if err := engine.CheckSite(site); err != nil {
+	if err := target.CheckSite(site); err != nil {
 		return huma.Error422UnprocessableEntity(err.Error() + ".")
 	}
 	if err := s.mayContact(ctx, site); err != nil {
@@ -143,7 +143,7 @@ func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
 
 // keepSecrets takes secrets that are left empty from the site as it was; those that were entered for another address are asked for.
 func keepSecrets(site, was *spec.Site) error {
-	if err := engine.CheckSite(site); err != nil { // of an address that is none, nothing is asked for
+	if err := target.CheckSite(site); err != nil { // of an address that is none, nothing is asked for
 		return huma.Error422UnprocessableEntity(err.Error() + ".")
 	}
 	asked := site.Keep(was)
@@ -199,7 +199,7 @@ func (s *Server) addSite(ctx context.Context, in *addSiteRequest) (*struct{ Body
 }
 
 type reachView struct {
-	Checks []engine.Reached `json:"checks"`
+	Checks []target.Reached `json:"checks"`
 }
 
 func (s *Server) reach(ctx context.Context, in *sitePath) (*struct{ Body reachView }, error) {
@@ -211,5 +211,5 @@ func (s *Server) reach(ctx context.Context, in *sitePath) (*struct{ Body reachVi
 	if err != nil {
 		return nil, err
 	}
-	return &struct{ Body reachView }{reachView{engine.Reach(ctx, site)}}, nil
+	return &struct{ Body reachView }{reachView{target.Reach(ctx, site)}}, nil
 }

@@ -12,7 +12,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
-	"oddtick/engine"
+	"oddtick/engine/target"
 	"oddtick/server/compute"
 	"oddtick/server/store"
 
@@ -216,7 +216,7 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time
 	}
-	var options engine.Options
+	var options target.Options
 	if err := json.Unmarshal([]byte(r.Options), &options); err != nil {
 		return nil, fmt.Errorf("read the options of run %d: %w", r.Number, err)
 	}

@@ -20,7 +20,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/journey"
+	"oddtick/engine/sweep"
 	"oddtick/observe/mail"
 	"oddtick/practice"
 )
@@ -211,7 +212,7 @@ func (t task) run(ctx context.Context, dsn string, depth design.Depth) (parts []
 		n := 0
 		switch form {
 		case "access":
-			more, n, err = sweep(ctx, site.Project)
+			more, n, err = openPages(ctx, site.Project)
 		case "confirm":
 			more, n, err = walk(ctx, site.Project, site.Mails)
 		default:
@@ -257,8 +258,8 @@ func ofStep(of string, s *judge.Step) []seen {
 	return out
 }
 
-func sweep(ctx context.Context, project *spec.Project) ([]seen, int, error) {
-	r, err := engine.SweepAccess(ctx, project.Site, 30*time.Second, false)
+func openPages(ctx context.Context, project *spec.Project) ([]seen, int, error) {
+	r, err := sweep.Access(ctx, project.Site, 30*time.Second, false)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -271,7 +272,7 @@ func sweep(ctx context.Context, project *spec.Project) ([]seen, int, error) {
 	for _, s := range r.Sessions {
 		if s.Verdict != judge.AsExpected {
 			check := string(judge.Session)
-			if s.What == engine.Menus {
+			if s.What == sweep.Menus {
 				check = "access"
 			}
 			out = append(out, seen{"access/" + s.What, check, s.What, s.Observed, s.Verdict})
@@ -284,7 +285,7 @@ func sweep(ctx context.Context, project *spec.Project) ([]seen, int, error) {
 }
 
 func walk(ctx context.Context, project *spec.Project, mails *mail.Receiver) ([]seen, int, error) {
-	j, err := engine.OpenJourneys(ctx, project, mails, time.Now().UnixNano(), 30*time.Second)
+	j, err := journey.Open(ctx, project, mails, time.Now().UnixNano(), 30*time.Second)
 	if err != nil {
 		return nil, 0, err
 	}

@@ -23,6 +23,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/report"
 	"oddtick/core/wording"
+	"oddtick/engine/investigate"
 	"oddtick/practice"
 )
 
@@ -198,7 +199,7 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 			continue
 		}
 		at := slices.IndexFunc(got.Cases, func(c *design.Case) bool { return c.ID == found.Simplest })
-		further, err := run.LookFurther(ctx, got.Cases[at], found.Cause, nil)
+		further, err := investigate.Investigate(ctx, run, got.Cases[at], found.Cause, nil)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}

@@ -15,7 +15,8 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/examples"
 	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
@@ -105,7 +106,7 @@ func readProject() (*spec.Project, error) {
 }
 
 // Form runs the cases of a form at a depth. The run is left open, for what looks further; close it.
-func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*engine.Run, *report.Report, error) {
+func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*target.Target, *report.Report, error) {
 	i := slices.IndexFunc(s.Project.Forms, func(f *spec.Form) bool { return f.Form == id })
 	if i < 0 {
 		return nil, nil, fmt.Errorf("there is no form %s", id)
@@ -119,13 +120,13 @@ func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*engine
 	if err != nil {
 		return nil, nil, err
 	}
-	cases, _ := engine.Drivable(d.Design(design.Plan{Depth: depth}).Cases)
-	run, err := engine.Open(ctx, engine.Config{Site: s.Project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
+	cases, _ := target.Drivable(d.Design(design.Plan{Depth: depth}).Cases)
+	run, err := target.Open(ctx, target.Config{Site: s.Project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	if err != nil {
 		return nil, nil, err
 	}
-	sink := &engine.Collected{}
-	if err := run.Go(ctx, sink, nil); err != nil {
+	sink := &schedule.Collected{}
+	if err := schedule.Execute(ctx, run, sink, nil); err != nil {
 		run.Close()
 		return nil, nil, err
 	}

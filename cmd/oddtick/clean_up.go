@@ -13,7 +13,8 @@ import (
 
 	"oddtick/core/observation"
 	"oddtick/core/report"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/formats/result"
 
 	"github.com/spf13/cobra"
@@ -59,14 +60,14 @@ func (j *journal) end() {
 
 // journaled is a sink that keeps changes in a journal too.
 type journaled struct {
-	engine.Sink
+	schedule.Sink
 	journal *journal
 }
 
 // Done implements engine.Sink.
 func (s *journaled) Done(r *report.Result) error {
 	if s.journal != nil {
-		line := journalLine{Case: r.Case, Changes: engine.ChangesOf(r)}
+		line := journalLine{Case: r.Case, Changes: target.ChangesOf(r)}
 		if len(line.Changes) > 0 {
 			text, err := json.Marshal(line)
 			if err != nil {
@@ -107,7 +108,7 @@ changed stays. It needs the rights to insert, update and delete.`,
 			if err := takeSecrets(project.Site, folderOf(args[1])); err != nil {
 				return err
 			}
-			done, err := engine.TakeBack(cmd.Context(), project.Site, changes)
+			done, err := target.TakeBack(cmd.Context(), project.Site, changes)
 			if err != nil {
 				return err
 			}
@@ -142,7 +143,7 @@ func changesIn(name string) ([]observation.Change, error) {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 		// a result file holds them by name, so that their order is the clock's
-		return engine.ChangesOf(slices.SortedFunc(maps.Values(r.Results), func(a, b *report.Result) int { return a.Started.Compare(b.Started) })...), nil
+		return target.ChangesOf(slices.SortedFunc(maps.Values(r.Results), func(a, b *report.Result) int { return a.Started.Compare(b.Started) })...), nil
 	}
 	var out []observation.Change
 	lines := bufio.NewScanner(bytes.NewReader(text))

@@ -14,7 +14,9 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/attempt"
+	"oddtick/engine/investigate"
+	"oddtick/engine/target"
 	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
@@ -31,12 +33,12 @@ CASE is its id, such as join/username.length.max+1/http.
 Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return f.withForm(cmd.Context(), args[0], func(run *engine.Run, form *spec.Form, cases []*design.Case) error {
+			return f.withForm(cmd.Context(), args[0], func(run *target.Target, form *spec.Form, cases []*design.Case) error {
 				i := slices.IndexFunc(cases, func(c *design.Case) bool { return c.ID == args[1] })
 				if i < 0 {
 					return fmt.Errorf("the form has no case %q; oddtick design lists them", args[1])
 				}
-				first, err := run.Once(cmd.Context(), cases[i])
+				first, err := attempt.Once(cmd.Context(), run, cases[i])
 				if err != nil {
 					return err
 				}
@@ -48,7 +50,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 					}
 					return nil
 				}
-				further, err := run.LookFurther(cmd.Context(), cases[i], *first.Cause, nil)
+				further, err := investigate.Investigate(cmd.Context(), run, cases[i], *first.Cause, nil)
 				if err != nil {
 					return err
 				}
@@ -83,7 +85,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 }
 
 // withForm opens the one form of a file, or the one that is named.
-func (f *runFlags) withForm(ctx context.Context, path string, do func(*engine.Run, *spec.Form, []*design.Case) error) error {
+func (f *runFlags) withForm(ctx context.Context, path string, do func(*target.Target, *spec.Form, []*design.Case) error) error {
 	plan := design.Plan{}
 	if f.depth != "" {
 		var err error
@@ -110,7 +112,7 @@ func (f *runFlags) withForm(ctx context.Context, path string, do func(*engine.Ru
 	if f.depth != "" {
 		cases = d.Design(plan, project.EditsOf(form.Form)...).Cases
 	}
-	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})
+	run, err := target.Open(ctx, target.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})
 	if err != nil {
 		return err
 	}

@@ -19,7 +19,8 @@ import (
 	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
-	"oddtick/engine"
+	"oddtick/engine/schedule"
+	"oddtick/engine/target"
 	"oddtick/formats/markdown"
 	"oddtick/formats/result"
 	"oddtick/formats/steps"
@@ -174,7 +175,7 @@ func (f *runFlags) runForms(cmd *cobra.Command, project *spec.Project, plan desi
 			return nil, 0, err
 		}
 		r, err := f.runForm(cmd.Context(), cmd.ErrOrStderr(), project, form, plan, several)
-		var cannot *engine.CannotRunError
+		var cannot *target.CannotRunError
 		if errors.As(err, &cannot) && len(project.Forms) > 1 && f.form == "" { // the others are run all the same
 			fmt.Fprintf(cmd.ErrOrStderr(), "not observed  the form %s: %s\n", form.Form, cannot.Reason)
 			unopened++
@@ -223,10 +224,10 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 		return nil, err
 	}
 	set := d.Design(plan, project.EditsOf(form.Form)...)
-	cases, left := engine.Drivable(set.Cases)
+	cases, left := target.Drivable(set.Cases)
 	if len(f.cases) > 0 {
 		set.Cases, set.Omitted, left = f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}, project.EditsOf(form.Form)...).Cases), nil, nil
-		cases, left = engine.Drivable(set.Cases)
+		cases, left = target.Drivable(set.Cases)
 	}
 	if cases, err = f.choose(cases, form.Form, several); err != nil {
 		return nil, err
@@ -235,12 +236,12 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	r := &report.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
 	r.Describe(form)
 	r.DescribeSite(project.Site, form)
-	run, err := engine.Open(ctx, engine.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: engine.Options{MostPerSecond: f.maxPerMinute / 60}})
+	run, err := target.Open(ctx, target.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: target.Options{MostPerSecond: f.maxPerMinute / 60}})
 	if err != nil {
 		return nil, err
 	}
 	defer run.Close()
-	sink := &engine.Collected{}
+	sink := &schedule.Collected{}
 	var p *progressLine
 	switch {
 	case f.verbose:
@@ -253,7 +254,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	if err != nil {
 		return nil, err
 	}
-	err = run.Go(ctx, &journaled{Sink: sink, journal: journal}, nil)
+	err = schedule.Execute(ctx, run, &journaled{Sink: sink, journal: journal}, nil)
 	p.end()
 	defer journal.end()
 	if f.cleanUp {

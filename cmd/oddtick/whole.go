@@ -11,7 +11,8 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/spec"
-	"oddtick/engine"
+	"oddtick/engine/journey"
+	"oddtick/engine/sweep"
 	"oddtick/formats/junit"
 	"oddtick/formats/steps"
 	"oddtick/observe/mail"
@@ -21,8 +22,8 @@ import (
 const requestTimeout = 30 * time.Second
 
 // runAccess opens every page as every account, and prints what is odd.
-func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) (*engine.AccessReport, error) {
-	r, err := engine.SweepAccess(ctx, site, requestTimeout, cleanUp)
+func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) (*sweep.AccessReport, error) {
+	r, err := sweep.Access(ctx, site, requestTimeout, cleanUp)
 	if err != nil {
 		return nil, err
 	}
@@ -54,7 +55,7 @@ func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) 
 }
 
 // runJourneys walks a project's journeys, one of them where an id is given, and prints what is odd.
-func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id string, cleanUp bool) ([]*engine.JourneyReport, error) {
+func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id string, cleanUp bool) ([]*journey.JourneyReport, error) {
 	var mails *mail.Receiver
 	if m := project.Site.Mail; m != nil && m.Receive != "" {
 		var err error
@@ -63,19 +64,19 @@ func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id str
 		}
 		defer mails.Close()
 	}
-	j, err := engine.OpenJourneys(ctx, project, mails, time.Now().UnixMilli(), requestTimeout)
+	j, err := journey.Open(ctx, project, mails, time.Now().UnixMilli(), requestTimeout)
 	if err != nil {
 		return nil, err
 	}
 	defer j.Close()
-	var out []*engine.JourneyReport
+	var out []*journey.JourneyReport
 	for i := range project.Site.Journeys {
 		one := &project.Site.Journeys[i]
 		if id != "" && one.ID != id {
 			continue
 		}
 		count := map[judge.Verdict]int{}
-		r, err := j.Walk(ctx, one, func(walk *engine.Walk) {
+		r, err := j.Walk(ctx, one, func(walk *journey.Walk) {
 			count[walk.Verdict]++
 			if walk.Verdict != judge.AsExpected {
 				fmt.Fprintf(w, "%s  %-14s %s: %s\n", walk.Verdict, "journey", walk.ID, steps.OneLine(walk.Headline))
@@ -186,7 +187,7 @@ func (f *runFlags) writeJUnit(stdout io.Writer, name string, site *spec.Site, st
 	})
 }
 
-func accessSuite(r *engine.AccessReport) []junit.One {
+func accessSuite(r *sweep.AccessReport) []junit.One {
 	var out []junit.One
 	for _, o := range r.Openings {
 		out = append(out, junit.One{Name: o.Path + " as " + cmp.Or(o.Account, "guest"), Class: "access." + o.Page, Verdict: o.Verdict, Says: cmp.Or(o.Why, o.Observed), Details: "expected: " + o.Expected + "\nobserved: " + o.Observed + "\n"})
@@ -197,7 +198,7 @@ func accessSuite(r *engine.AccessReport) []junit.One {
 	return out
 }
 
-func journeySuite(r *engine.JourneyReport) []junit.One {
+func journeySuite(r *journey.JourneyReport) []junit.One {
 	var out []junit.One
 	for i := range r.Walks {
 		w := &r.Walks[i]

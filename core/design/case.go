@@ -84,6 +84,11 @@ func (c *Case) CoversThis(kind CoverKind, of, point string) bool {
 // Off tells whether the case is switched off.
 func (c *Case) Off() bool { return c.Edit != nil && c.Edit.Off != "" }
 
+// InBrowser tells whether the case's steps are made in a browser.
+func (c *Case) InBrowser() bool {
+	return slices.ContainsFunc(c.Steps, func(s Step) bool { return s.Driver == oracle.Browser })
+}
+
 // Depth is the least depth that holds the case.
 func (c *Case) Depth() Depth { return Depths[c.depth] }
 

@@ -2,22 +2,23 @@ package draft
 
 import (
 	"fmt"
-	"net/url"
 	"strings"
+
+	"oddtick/core/address"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
 )
 
-// FromPage is what a form on a page says. address is the page's.
-func FromPage(f *observation.FormOnPage, address string) *Draft {
-	from := "the page " + path(address, address)
+// FromPage is what a form on a page says; where is the page's address.
+func FromPage(f *observation.FormOnPage, where string) *Draft {
+	from := "the page " + address.From(where, where)
 	d := &Draft{From: from, Notes: append([]string{}, f.Notes...)}
 	if f.Title != "" {
 		d.Say("title", f.Title, from)
 	}
-	d.Say("page", path(address, address), from)
-	submit := spec.Submit{Method: f.Method, To: path(f.Action, address)}
+	d.Say("page", address.From(where, where), from)
+	submit := spec.Submit{Method: f.Method, To: address.From(where, f.Action)}
 	if f.Encoding == "multipart" || f.Encoding == "urlencoded" {
 		submit.Encoding = f.Encoding
 	}
@@ -47,8 +48,8 @@ func FromPage(f *observation.FormOnPage, address string) *Draft {
 }
 
 // Labels is what a form on a page in another language says of the labels of fields that are known.
-func Labels(f *observation.FormOnPage, address, language string) *Draft {
-	from := fmt.Sprintf("the page %s in %s", path(address, address), language)
+func Labels(f *observation.FormOnPage, where, language string) *Draft {
+	from := fmt.Sprintf("the page %s in %s", address.From(where, where), language)
 	d := &Draft{From: from}
 	for i := range f.Fields {
 		if c := &f.Fields[i]; c.Name != "" && c.Label != "" && !c.Token && !c.Trap {
@@ -65,20 +66,6 @@ func or(text, otherwise string) string {
 		return otherwise
 	}
 	return text
-}
-
-// path is an address as a document has it: without the host where that is the page's own.
-func path(address, page string) string {
-	a, err := url.Parse(address)
-	p, errPage := url.Parse(page)
-	if err != nil || errPage != nil {
-		return address
-	}
-	if a.Host != p.Host || a.Scheme != p.Scheme {
-		return address
-	}
-	a.Scheme, a.Host, a.User, a.Fragment = "", "", nil, ""
-	return or(a.String(), "/")
 }
 
 var kindsByType = map[string]spec.Kind{

@@ -8,6 +8,8 @@ import (
 	"time"
 	"unicode"
 
+	"oddtick/core/address"
+
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/schema"
@@ -161,7 +163,7 @@ func (r *tracer) valid(p *Probe) {
 	r.Accepted = p.Accepted()
 	if first := s.First(); first != nil {
 		r.Status = first.Status
-		r.To = path(first.Location, first.URL)
+		r.To = address.From(first.URL, first.Location)
 		if first.Location == "" {
 			r.To = ""
 		}
@@ -601,7 +603,7 @@ func RepeatOf(form *spec.Form, i int) int {
 func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 	first := blank.Step.First()
 	r.Draft.Say("rejected.status", first.Status, "the trace's blank form")
-	if to := lasting(path(first.Location, first.URL)); first.Location != "" && to != "" {
+	if to := lasting(address.From(first.URL, first.Location)); first.Location != "" && to != "" {
 		r.Draft.Say("rejected.to", to, "the trace's blank form")
 	}
 	atFields, tied := 0, 0

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/address"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -175,16 +176,16 @@ func pathOf(address string) string {
 
 // leadsTo tells whether an address is a promised target: its host, which is the site's where the promise names a path only, its path, and
 // its query where one is promised.
-func (j *judging) leadsTo(address, promised string) bool {
-	a, errA := url.Parse(address)
+func (j *judging) leadsTo(to, promised string) bool {
+	a, errA := url.Parse(to)
 	b, errB := url.Parse(promised)
-	if errA != nil || errB != nil || address == "" || promised == "" {
+	if errA != nil || errB != nil || to == "" || promised == "" {
 		return false
 	}
 	if base := j.sentTo(); b.Host == "" && base != nil {
 		b.Scheme, b.Host = base.Scheme, base.Host
 	}
-	if b.Host != "" && !strings.EqualFold(host(a), host(b)) {
+	if b.Host != "" && !strings.EqualFold(address.Host(a), address.Host(b)) {
 		return false
 	}
 	return strings.TrimSuffix(a.Path, "/") == strings.TrimSuffix(b.Path, "/") && (b.RawQuery == "" || a.RawQuery == b.RawQuery)
@@ -195,7 +196,7 @@ func (j *judging) leaves() string {
 	base := j.sentTo()
 	for i := range j.o.Exchanges {
 		to, err := url.Parse(j.o.Exchanges[i].Location)
-		if err == nil && base != nil && to.Host != "" && !strings.EqualFold(host(to), host(base)) {
+		if err == nil && base != nil && to.Host != "" && !strings.EqualFold(address.Host(to), address.Host(base)) {
 			return j.o.Exchanges[i].Location
 		}
 	}
@@ -232,21 +233,13 @@ func (j *judging) sentTo() *url.URL {
 	return u
 }
 
-// host is an address's host with its port, but for the usual one of its scheme.
-func host(u *url.URL) string {
-	if port := u.Port(); port == "80" && u.Scheme == "http" || port == "443" && u.Scheme == "https" {
-		return u.Hostname()
-	}
-	return u.Host
-}
-
 // target words an address that a redirect leads to: its path, and the whole where it is another host's.
-func (j *judging) target(address string) string {
-	u, err := url.Parse(address)
-	if base := j.sentTo(); err != nil || base == nil || u.Host != "" && !strings.EqualFold(host(u), host(base)) {
-		return address
+func (j *judging) target(to string) string {
+	u, err := url.Parse(to)
+	if base := j.sentTo(); err != nil || base == nil || u.Host != "" && !strings.EqualFold(address.Host(u), address.Host(base)) {
+		return to
 	}
-	return pathOf(address)
+	return pathOf(to)
 }
 
 // fillBySent fills a promised text with the values as normalised.

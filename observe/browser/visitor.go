@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/address"
 	"oddtick/core/observation"
 
 	"github.com/chromedp/cdproto/cdp"
@@ -166,7 +167,7 @@ func (v *Visitor) look(ctx context.Context, mark int, action string, still time.
 	}
 	for _, h := range v.picked(mark, action) {
 		if h.failure != "" && !h.answered && out.Failure == "" && h.failure != "canceled" && h.failure != "net::ERR_ABORTED" {
-			out.Failure = h.exchange.Method + " " + pathOf(h.exchange.URL) + ": " + h.failure
+			out.Failure = h.exchange.Method + " " + address.Path(h.exchange.URL) + ": " + h.failure
 		}
 		if !v.b.o.Allowed(hostOf(h.exchange.URL)) {
 			if n := len(out.Exchanges); n > 0 {
@@ -461,12 +462,4 @@ func hostOf(address string) string {
 		return ""
 	}
 	return u.Host
-}
-
-func pathOf(address string) string {
-	u, err := url.Parse(address)
-	if err != nil {
-		return address
-	}
-	return u.Path
 }

@@ -1,0 +1,523 @@
+// Package attempt makes one case once: open, expect, submit, observe, judge.
+package attempt
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"sync"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/report"
+	"oddtick/core/spec"
+	"oddtick/core/wording"
+	"oddtick/engine/driver"
+	"oddtick/engine/target"
+	"oddtick/observe/browser"
+	"oddtick/observe/page"
+)
+
+// Attempt is one go at a case: its steps one after the other, by one visitor.
+type Attempt struct {
+	Target       *target.Target
+	Case    *design.Case
+	Number  int
+	Watch   bool // look for changes after each step; false in a batch, whose changes are looked for at its end
+	Visitor driver.Visitor
+	// beside tells what became of another session of the account, nil where none stands by.
+	beside  func(context.Context) observation.SessionState
+	Account *spec.Account       // who is signed in, or signs in
+	Own     bool                // the account is signed in already, by a journey
+	Instead *oracle.Expectation // what a journey expects of its submission, nil for what the form promises
+	// later judges the step made last, where that is postponed: until the page of the next is on its way, or the case is made.
+	postpone   bool
+	later      func()
+	Env        design.Env
+	prefetched *prefetched // what was made of the step before its page was there
+	faultMu    sync.Mutex
+	fault      error // a panic that ended the case
+	// whileSending is called before a step's submission is put together, for what can be done meanwhile; nil for nothing.
+	WhileSending func()
+	seen         []*observation.Step
+	written      []oracle.LookUp // values that the attempt's own accepted steps have stored
+	Result       *report.Result
+	// drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
+	Drawn    bool
+	Pictures map[string][]byte
+}
+
+func New(t *target.Target, c *design.Case, number int, watch bool) *Attempt {
+	a := &Attempt{Target: t, Case: c, Number: number, Watch: watch, Result: &report.Result{Case: c.ID, Attempt: number}}
+	a.Env = design.Env{Run: t.Config.Number, Try: (number - 1) * MostTries, Rows: t.Rows}
+	return a
+}
+
+// Make makes the case's steps.
+func (a *Attempt) Make(ctx context.Context) {
+	r, c := a.Target, a.Case
+	a.Result.Started = time.Now().UTC()
+	defer func() {
+		_ = a.caught(recover()) // finish tells of it
+		a.Result.Took = time.Since(a.Result.Started)
+	}()
+	a.Begin()
+	if isTogether(c) {
+		race(ctx, a)
+		return
+	}
+	v, err := r.NewVisitor(ctx, c)
+	if err != nil {
+		a.unobserved(c.Steps[0].Do, err)
+		return
+	}
+	a.Visitor = v
+	defer v.Close()
+	a.postpone = !c.InBrowser() // in the browser an odd page is looked at again
+	for i := range c.Steps {
+		step, err := a.Step(ctx, i)
+		if err != nil {
+			a.unobserved(c.Steps[i].Do, err)
+			break
+		}
+		if step == nil {
+			break
+		}
+		a.Result.Steps = append(a.Result.Steps, *step)
+		if step.Observation == nil {
+			break // the rest has nothing to stand on
+		}
+	}
+}
+
+// judgeBefore judges the step before, where that was postponed.
+func (a *Attempt) judgeBefore() {
+	if later := a.later; later != nil {
+		a.later = nil
+		later()
+	}
+}
+
+// grounded tells whether a next step has something to stand on. Where the one before should have been accepted and was not, it would
+// be judged against a state that is not there, and the case is odd already.
+func (a *Attempt) grounded() bool {
+	n := len(a.Result.Steps)
+	return n == 0 || a.Case.Steps[n-1].Expect != oracle.Accepted || a.Result.Steps[n-1].Judgement.Checks[0].Verdict != judge.Odd
+}
+
+// unobserved: the browser or a database could not do or tell what was asked.
+func (a *Attempt) unobserved(do design.Action, err error) {
+	a.Result.Broken = !errors.Is(err, browser.ErrStuck) && !errors.As(err, new(*FaultError)) // which would be so once more
+	a.Result.Steps = append(a.Result.Steps, report.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
+}
+
+// Finish sums the attempt up.
+func (a *Attempt) Finish() (out *report.Result) {
+	defer func() {
+		if err := a.caught(recover()); err != nil {
+			out = a.faultResult(err)
+		}
+	}()
+	if a.faulty() == nil {
+		a.judgeBefore()
+	}
+	if err := a.faulty(); err != nil {
+		return a.faultResult(err)
+	}
+	steps := make([]*judge.Step, len(a.Result.Steps))
+	for i := range steps {
+		steps[i] = a.Result.Steps[i].Judgement
+	}
+	a.Result.Verdict = judge.Case(steps)
+	a.Result.Checks = judge.CaseChecks(steps)
+	wording.Result(a.Target.Form, a.Case, a.Result)
+	a.Result.Pictures = a.Pictures
+	return a.Result
+}
+
+// mostTries is how often new values are tried for one that no row holds yet.
+const MostTries = 40
+
+// Step makes a step; nil where the step before leaves it nothing to stand on.
+func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
+	s := &a.Case.Steps[i]
+	beside := a.prefetches(s)
+	if !beside {
+		a.judgeBefore()
+		if !a.grounded() {
+			return nil, nil
+		}
+	}
+	if s.Do == design.Reload {
+		return a.reload(ctx)
+	}
+	if err := wait(ctx, s.Wait); err != nil {
+		return nil, err
+	}
+	a.prefetched = nil
+	if beside {
+		a.prefetched = a.prefetch(ctx, i)
+	}
+	before, stop, err := a.pageFor(ctx, s)
+	a.prefetched.wait()
+	if fault := a.faulty(); fault != nil {
+		return nil, fault
+	}
+	if err != nil {
+		return nil, err
+	}
+	if !a.grounded() {
+		return nil, nil
+	}
+	if stop != nil {
+		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
+	}
+	if s.Forged == oracle.ForeignToken {
+		if stop, err := a.foreignToken(ctx, before); err != nil || stop != nil {
+			return &report.StepResult{Do: s.Do, Judgement: stop}, err
+		}
+	}
+	if a.WhileSending != nil {
+		a.WhileSending()
+	}
+	a.lookAt(before.Form)
+	sent, world, stop, err := a.Compose(ctx, i, before.Form)
+	a.prefetched = nil
+	if err != nil {
+		return nil, err
+	}
+	if stop != nil {
+		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
+	}
+	if s.Aside {
+		return a.aside(ctx, before, sent, world)
+	}
+	if s.Beside {
+		gone, stop, err := a.standBy(ctx)
+		if err != nil || stop != nil {
+			return &report.StepResult{Do: s.Do, Judgement: stop}, err
+		}
+		a.beside = gone
+	}
+	if err := a.lookBeforeSubmitting(ctx); err != nil {
+		return nil, err
+	}
+	return a.Submit(ctx, s.Do, before, sent, world)
+}
+
+// wait lets so many seconds go by.
+func wait(ctx context.Context, seconds float64) error {
+	if seconds <= 0 {
+		return nil
+	}
+	select {
+	case <-time.After(time.Duration(seconds * float64(time.Second))):
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+}
+
+// aside makes a submission for the sake of those after it.
+func (a *Attempt) aside(ctx context.Context, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
+	e := &oracle.Expectation{Outcome: oracle.Answered}
+	o, err := a.beginStep(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o.Sent, o.Before = sent, before
+	v, err := a.Visitor.Submit(ctx, before.Form, sent, world.Unchecked, func([]observation.Entered) bool { return false })
+	if err != nil {
+		return nil, err
+	}
+	return a.observed(ctx, design.Submit, e, o, v)
+}
+
+// lookAt takes what a form holds as what recipes are made from.
+func (a *Attempt) lookAt(form *observation.Form) {
+	a.Env.Now = time.Now()
+	a.Env.OnPage = make(map[string]string, len(form.Controls))
+	for _, c := range form.Controls {
+		if _, known := a.Env.OnPage[c.Name]; !known {
+			a.Env.OnPage[c.Name] = c.Value
+		}
+	}
+	if a.Watch {
+		a.Target.OnPage = a.Env.OnPage
+	}
+}
+
+// Submit sends a submission from an opened page and judges what comes of it.
+func (a *Attempt) Submit(ctx context.Context, do design.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
+	expected := sync.OnceValue(func() *oracle.Expectation {
+		if a.Instead != nil {
+			return a.Instead
+		}
+		return oracle.Expect(a.Target.Form, world, sent)
+	})
+	if a.Watch {
+		a.Target.Helpers.Submit(func() { // while the site is at work
+			defer func() { _ = recover() }() // who asks for it panics alike
+			expected()
+		})
+	}
+	o, err := a.beginStep(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o.Sent, o.Before = sent, before
+	if len(a.Target.Form.Secrets) > 0 {
+		o.Known = a.Target.Plain.Take(a.Target.Form, sent)
+	}
+	var instead *judge.Step
+	v, err := a.Visitor.Submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
+		var stop bool
+		stop, instead = heldBack(a.Target.Form, expected(), world, entered)
+		return stop
+	})
+	if err != nil {
+		return nil, err
+	}
+	if instead != nil {
+		return &report.StepResult{Do: do, Judgement: instead}, nil
+	}
+	return a.observed(ctx, do, expected(), o, v)
+}
+
+// heldBack decides of what a page made of the values whether it is sent. instead is set where the page does not let a visitor do
+// what the case is about, or lacks a control.
+func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, instead *judge.Step) {
+	for i := range entered {
+		got := &entered[i]
+		f := driver.FieldNamed(p, got.Name)
+		if f == nil {
+			continue
+		}
+		got.Changed = driver.Remade(f, got)
+		if got.Refused == "" && !got.Changed {
+			continue
+		}
+		refused := got.Refused
+		if refused == "" {
+			refused = driver.MadeOf(got)
+		}
+		about := e.Breaks(p, f)
+		switch {
+		case got.Missing:
+			return true, judge.Unobserved(f.Label + ": " + refused)
+		case e.Outcome == oracle.RejectedByBrowser && about:
+			stop = true // the control itself holds the rule
+		case got.Refused != "", w.Unchecked, e.Outcome == oracle.RejectedByServer && about:
+			return true, judge.Inapplicable(f.Label + ": " + refused)
+		}
+	}
+	return stop, nil
+}
+
+// beginStep is the observation of a step that is about to be made.
+func (a *Attempt) beginStep(ctx context.Context) (*observation.Step, error) {
+	cookies, err := a.Visitor.Cookies(ctx)
+	return &observation.Step{At: time.Now().UTC(), CookiesBefore: cookies, Watched: a.Target.Databases.Tables(), Changes: []observation.Change{}}, err
+}
+
+// Open goes to the page and reads it. failure says why there is nothing to fill in.
+func (a *Attempt) Open(ctx context.Context) (before *observation.Page, failure string, err error) {
+	v, err := a.Visitor.Open(ctx, a.Target.Form.Form.Page)
+	if err != nil {
+		return nil, "", err
+	}
+	if v.Failure != "" {
+		return nil, "the page cannot be opened: " + v.Failure, nil
+	}
+	before, err = v.Page()
+	switch {
+	case err != nil:
+		return nil, err.Error(), nil
+	case before == nil || before.Form == nil:
+		status := 0
+		if n := len(v.Exchanges); n > 0 {
+			status = v.Exchanges[n-1].Status
+		}
+		return nil, fmt.Sprintf("the page %s does not hold the form (status %d): %s", a.Target.Form.Form.Page, status, a.Target.WhichPage(before)), nil
+	}
+	return before, "", nil
+}
+
+func (a *Attempt) reload(ctx context.Context) (*report.StepResult, error) {
+	o, err := a.beginStep(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if n := len(a.seen); n > 0 {
+		o.Before = a.seen[n-1].After
+	}
+	v, err := a.Visitor.Reload(ctx)
+	if err != nil {
+		return nil, err
+	}
+	e := &oracle.Expectation{Outcome: oracle.NothingFurther}
+	accepted := &a.Target.Form.Form.Accepted
+	if a.Case.Last().Driver == oracle.Browser {
+		e.Form = accepted.Reloaded
+	}
+	if n := len(a.Result.Steps); n > 0 && (accepted.Once || e.Form != "") && a.Result.Steps[n-1].Expectation != nil {
+		e.Gone = a.Result.Steps[n-1].Expectation.Reply
+	}
+	return a.observed(ctx, design.Reload, e, o, v)
+}
+
+func (a *Attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, v *driver.Visit) (*report.StepResult, error) {
+	take(o, v)
+	var err error
+	if o.CookiesAfter, err = a.Visitor.Cookies(ctx); err != nil {
+		return nil, err
+	}
+	if e.Outcome == oracle.Accepted && v.Failure == "" {
+		a.lookForShown(ctx, e, o)
+		if a.beside != nil {
+			o.Beside = a.beside(ctx)
+		}
+	}
+	if a.Watch {
+		if err := a.lookForChanges(ctx, o); err != nil {
+			return nil, err
+		}
+		if err := a.lookForStanding(ctx, e, o); err != nil {
+			return nil, err
+		}
+	}
+	if a.postpone {
+		if n := len(v.Exchanges); n > 0 {
+			a.lookForUsual(ctx, o, v.Exchanges[n-1].URL)
+		}
+		a.later = func() {
+			o.After = a.after(o, v)
+			judgement := a.Target.Judging().Step(a.Target.Form, e, o, a.seen)
+			a.Result.Steps[len(a.Result.Steps)-1].Judgement = judgement
+			a.learn(e, o, judgement)
+		}
+		return &report.StepResult{Do: do, Expectation: e, Observation: o}, nil
+	}
+	if o.After = a.after(o, v); o.After != nil {
+		a.lookForUsual(ctx, o, o.After.URL)
+	}
+	judgement := a.Target.Judging().Step(a.Target.Form, e, o, a.seen)
+	if judgement.Verdict == judge.Odd && do == design.Submit && o.Failure == "" {
+		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {
+			return nil, err
+		}
+	}
+	a.learn(e, o, judgement)
+	if judgement.Verdict == judge.Odd || a.Drawn {
+		a.draw(ctx, o)
+	}
+	return &report.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
+}
+
+// learn takes what was seen of a step as what the next stand on.
+func (a *Attempt) learn(e *oracle.Expectation, o *observation.Step, judgement *judge.Step) {
+	a.seen = append(a.seen, o)
+	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {
+		a.written = append(a.written, oracle.Needs(a.Target.Form, o.Sent)...)
+		a.learnSecret(o.Sent)
+	}
+}
+
+// draw keeps a picture of the page where there is one.
+func (a *Attempt) draw(ctx context.Context, o *observation.Step) {
+	picture, err := a.Visitor.Picture(ctx)
+	if err != nil || picture == nil || o.Drawn == nil {
+		return // the rest of the evidence stands without it
+	}
+	o.Drawn.Picture = strconv.Itoa(len(a.seen))
+	if a.Pictures == nil {
+		a.Pictures = map[string][]byte{}
+	}
+	a.Pictures[o.Drawn.Picture] = picture
+}
+
+func (a *Attempt) lookForChanges(ctx context.Context, o *observation.Step) error {
+	changes, err := a.Target.Changes(ctx)
+	o.Changes = append(o.Changes, changes...)
+	return err
+}
+
+// lookForStanding reads the visitor's own row where it was to be updated and did not change: it may hold the values already.
+func (a *Attempt) lookForStanding(ctx context.Context, e *oracle.Expectation, o *observation.Step) error {
+	for i := range e.Rows {
+		row := &e.Rows[i]
+		if !row.Updates || row.KeyColumn == "" || slices.ContainsFunc(o.Changes, func(c observation.Change) bool { return c.Table == row.Table }) {
+			continue
+		}
+		cells, err := a.ownRow(ctx)
+		if err != nil {
+			return err
+		}
+		if cells != nil {
+			o.Standing = append(o.Standing, observation.Change{Table: row.Table, Kind: observation.Changed, Key: row.Key, Before: cells, After: cells})
+		}
+	}
+	return nil
+}
+
+// lookAgain waits for what comes late on a page that scripts draw: what looks wrong at first may only not be there yet.
+func (a *Attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *observation.Step, first *judge.Step) (*judge.Step, error) {
+	v, err := a.Visitor.Again(ctx)
+	if err != nil || v == nil {
+		return first, err
+	}
+	later := *o
+	take(&later, v)
+	later.Drawn.Entered, later.Drawn.Blocked, later.Drawn.Correction = o.Drawn.Entered, o.Drawn.Blocked, o.Drawn.Correction
+	if later.After = a.after(&later, v); later.After == nil {
+		return first, nil
+	}
+	if o.After != nil {
+		driver.AddGone(later.After, o.After.Texts, later.At.Sub(o.At))
+	}
+	if a.Watch {
+		if err := a.lookForChanges(ctx, &later); err != nil {
+			return nil, err
+		}
+	}
+	*o = later
+	return a.Target.Judging().Step(a.Target.Form, e, o, a.seen), nil
+}
+
+// take notes what came of a visitor's step.
+func take(o *observation.Step, v *driver.Visit) {
+	o.Exchanges, o.Failure, o.Drawn = v.Exchanges, v.Failure, v.Drawn
+	if o.Exchanges == nil {
+		o.Exchanges = []observation.Exchange{}
+	}
+	if first := o.First(); first != nil && o.Sent != nil && v.Drawn != nil {
+		o.Left = driver.AsSent(first, o.Sent.Driver)
+	}
+}
+
+// lookForShown goes to the places where saved values are promised to be seen.
+func (a *Attempt) lookForShown(ctx context.Context, e *oracle.Expectation, o *observation.Step) {
+	for _, want := range e.Shown {
+		got := observation.ShownAt{Page: want.Page, At: want.At}
+		v, err := a.Visitor.Look(ctx, want.Page)
+		switch {
+		case err != nil:
+		case v.Failure != "" || len(v.Exchanges) == 0:
+			err = errors.New(cmp.Or(v.Failure, "no page came"))
+		case v.Exchanges[len(v.Exchanges)-1].Status >= 400:
+			err = fmt.Errorf("the page answers with status %d", v.Exchanges[len(v.Exchanges)-1].Status)
+		default:
+			got.Texts, err = page.TextsAt(v.Exchanges[len(v.Exchanges)-1].Body, want.At)
+		}
+		if err != nil {
+			got.Failure = err.Error()
+		}
+		o.Shown = append(o.Shown, got)
+	}
+}

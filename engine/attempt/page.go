@@ -1,0 +1,78 @@
+package attempt
+
+import (
+	"context"
+	"slices"
+
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+)
+
+// foreignToken puts the tokens of another visitor's session into a form. stop says why it cannot.
+func (a *Attempt) foreignToken(ctx context.Context, before *observation.Page) (stop *judge.Step, err error) {
+	own := a.Visitor
+	defer func() { a.Visitor = own }()
+	if a.Visitor, err = a.Target.NewVisitor(ctx, a.Case); err != nil {
+		return nil, err
+	}
+	defer a.Visitor.Close()
+	other, failure, err := a.Open(ctx)
+	if err != nil || failure != "" {
+		return judge.Unobserved("another visitor's page: " + failure), err
+	}
+	form := *before.Form
+	form.Controls, form.Header = slices.Clone(form.Controls), slices.Clone(form.Header)
+	changed := false
+	for _, name := range a.Target.Form.Form.Token {
+		mine, theirs := form.Control(name), other.Form.Control(name)
+		if mine == nil || theirs == nil || mine.Value == theirs.Value {
+			continue
+		}
+		for i := range form.Header {
+			if form.Header[i].Value == mine.Value {
+				form.Header[i].Value = theirs.Value
+			}
+		}
+		mine.Value, changed = theirs.Value, true
+	}
+	if !changed {
+		return judge.Inapplicable("two sessions have the same token"), nil
+	}
+	before.Form = &form
+	return nil, nil
+}
+
+// onward is the page that the step before led to. stop says why there is nothing to fill in on it: a rejection on a page of its own, where
+// nothing is promised of the form, leaves nothing to correct.
+func (a *Attempt) onward() (before *observation.Page, stop *judge.Step) {
+	n := len(a.seen)
+	if n > 0 && a.seen[n-1].After != nil && a.seen[n-1].After.Form != nil {
+		return a.seen[n-1].After, nil
+	}
+	const why = "the answer to the step before does not hold the form"
+	if last := a.Result.Steps; len(last) > 0 {
+		step := &last[len(last)-1]
+		if e := step.Expectation; e != nil && e.Outcome == oracle.RejectedByServer && len(e.Refilled) == 0 && step.Judgement.Checks[0].Verdict == judge.AsExpected {
+			return nil, judge.Inapplicable(why + ", and nothing is promised of it")
+		}
+	}
+	return nil, judge.Unobserved(why)
+}
+
+// pageFor is the page on which a step is filled in. stop says why there is none.
+func (a *Attempt) pageFor(ctx context.Context, s *design.Step) (before *observation.Page, stop *judge.Step, err error) {
+	if s.Onward {
+		before, stop = a.onward()
+		return before, stop, nil
+	}
+	if s.Back && len(a.seen) > 0 {
+		return a.seen[len(a.seen)-1].Before, nil, nil
+	}
+	before, failure, err := a.Open(ctx)
+	if failure != "" {
+		stop = judge.Unobserved(failure)
+	}
+	return before, stop, err
+}

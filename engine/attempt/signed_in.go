@@ -1,0 +1,126 @@
+package attempt
+
+import (
+	"context"
+
+	"oddtick/core/judge"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/engine/driver"
+	"oddtick/engine/target"
+)
+
+// Begin gives an attempt the account whose name and password it fills in.
+func (a *Attempt) Begin() {
+	if who := a.Target.AccountOf(a.Case); who != nil {
+		a.Account = who
+		a.Env.Name, a.Env.Password = who.Name, who.Password
+	}
+}
+
+// ownRow reads the row of whoever is signed in, nil where it is not known.
+func (a *Attempt) ownRow(ctx context.Context) ([]observation.Cell, error) {
+	table := a.Target.Config.Site.Visitors
+	if table == nil || a.Account == nil || len(a.Target.Databases) == 0 {
+		return nil, nil
+	}
+	db, can := a.Target.Databases.Of(table.Table).(target.Finder)
+	if !can {
+		return nil, nil
+	}
+	if a.Target.OwnKey == "" {
+		row, err := db.Find(ctx, table.Table, table.Name, a.Account.Name)
+		key, _ := observation.CellOf(row, table.Key)
+		a.Target.OwnKey = key.Value
+		return row, err
+	}
+	return db.Find(ctx, table.Table, table.Key, a.Target.OwnKey)
+}
+
+// answerSigned adds to a world what hangs on who is signed in, or signs in: whether values are their secret, which row is theirs, and
+// that what their row holds is taken by nobody else.
+func (a *Attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *oracle.World) error {
+	if a.Account == nil {
+		return nil
+	}
+	for _, rule := range a.Target.Form.Rules {
+		if rule.Kind != "matches" {
+			continue
+		}
+		text, present := sent.Value(rule.Field.Name)
+		v := rule.Field.ValueOf(text, present)
+		w.Taken[rule.ID] = v.Normal == rule.Field.Normal(a.Env.Password) && (rule.Other == nil || a.named(rule, sent))
+	}
+	if !a.Target.SignedInBefore() && !a.Own {
+		return nil
+	}
+	own, err := a.ownRow(ctx)
+	if err != nil || own == nil {
+		return err
+	}
+	key, _ := observation.CellOf(own, a.Target.Config.Site.Visitors.Key)
+	w.SignedIn, w.SignedInBy = key.Value, a.Target.Config.Site.Visitors.Table+"."+a.Target.Config.Site.Visitors.Key
+	for _, rule := range a.Target.Form.Rules {
+		if rule.Kind != "unique" || rule.Table != a.Target.Config.Site.Visitors.Table {
+			continue
+		}
+		text, present := sent.Value(rule.Field.Name)
+		held, _ := observation.CellOf(own, rule.Column)
+		if v := rule.Field.ValueOf(text, present); rule.Fold(v.Normal) == rule.Fold(held.Value) {
+			w.Taken[rule.ID] = false
+		}
+	}
+	return nil
+}
+
+// named tells whether a submission names the account, by its name or its address.
+func (a *Attempt) named(rule *spec.PreparedRule, sent *oracle.Submission) bool {
+	text, present := sent.Value(rule.Other.Name)
+	v := rule.Other.ValueOf(text, present)
+	for _, name := range []string{a.Account.Name, a.Account.Mail} {
+		if name != "" && rule.Fold(v.Normal) == rule.Fold(name) {
+			return true
+		}
+	}
+	return false
+}
+
+// learnSecret remembers the secret that an accepted submission has stored for whoever is signed in.
+func (a *Attempt) learnSecret(sent *oracle.Submission) {
+	for _, rule := range a.Target.Form.Rules {
+		if rule.Kind != "matches" {
+			continue
+		}
+		for i := range a.Target.Form.Form.Stored {
+			st := &a.Target.Form.Form.Stored[i]
+			if f := a.Target.Form.Field(st.Columns[rule.Column].Secret); f != nil && st.Table() == rule.Table {
+				if v, present := sent.Value(f.Name); present && v != "" {
+					a.Env.Password = v
+				}
+			}
+		}
+	}
+}
+
+// standBy signs the account in a second time. What becomes of that session, gone tells afterwards.
+func (a *Attempt) standBy(ctx context.Context) (gone func(context.Context) observation.SessionState, stop *judge.Step, err error) {
+	if a.Target.OneSession {
+		return nil, judge.Inapplicable("the site keeps one session an account: signing in a second time ends the first"), nil
+	}
+	beside := a.Target.Client.NewVisitor()
+	if err := target.SignInAs(ctx, beside, a.Target.Config.Site, a.Account); err != nil {
+		return nil, judge.Unobserved("another session: " + err.Error()), nil
+	}
+	by := &driver.OverHTTP{Visitor: beside, Form: a.Target.Form, Names: a.Target.Names, Base: a.Target.Config.Site.Address, Pages: &a.Target.Pages}
+	return func(ctx context.Context) observation.SessionState {
+		v, err := by.Open(ctx, a.Target.Form.Form.Page)
+		if err != nil || v.Failure != "" {
+			return ""
+		}
+		if page, err := v.Page(); err == nil && page.Form != nil && a.Target.HoldsForm(page) {
+			return observation.SessionGoesOn
+		}
+		return observation.SessionEnded
+	}, nil, nil
+}

@@ -1,0 +1,181 @@
+package driver
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/observe/page"
+	"oddtick/observe/web"
+)
+
+// OverHTTP is a visitor without a browser.
+type OverHTTP struct {
+	*web.Visitor
+	Form  *spec.Prepared
+	Names []string
+	Base  string // the site's address
+	Pages *page.Again
+}
+
+// Visited is what came of requests, with the page read when it is asked for.
+func (v *OverHTTP) Visited(exchanges []observation.Exchange, err error) (*Visit, error) {
+	return v.visitRead(page.Read, exchanges, err)
+}
+
+func (v *OverHTTP) visitRead(read func(body, address string, names []string) (*observation.Page, error), exchanges []observation.Exchange, err error) (*Visit, error) {
+	out := &Visit{Exchanges: exchanges}
+	if errors.As(err, new(*web.TooManyError)) {
+		return nil, err // which says nothing of the form
+	}
+	if err != nil {
+		out.Failure = err.Error()
+	}
+	out.Page = func() (*observation.Page, error) {
+		if len(exchanges) == 0 {
+			return nil, nil
+		}
+		last := &exchanges[len(exchanges)-1]
+		if isJSON(last) {
+			if p, ok := page.ReadJSON(last.Body, last.URL, v.Names); ok {
+				return p, nil
+			}
+		}
+		return read(last.Body, last.URL, v.Names)
+	}
+	return out, nil
+}
+
+// isJSON tells whether an answer says that it is JSON.
+func isJSON(x *observation.Exchange) bool {
+	for _, h := range x.ResponseHeader {
+		if strings.EqualFold(h.Name, "Content-Type") {
+			kind, _, _ := strings.Cut(strings.ToLower(h.Value), ";")
+			kind = strings.TrimSpace(kind)
+			return kind == "application/json" || strings.HasSuffix(kind, "+json")
+		}
+	}
+	return false
+}
+
+// sendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
+func SendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
+
+// WithTokens adds tokens that the page holds in a meta element or a cookie, not in a control, for its script to send along: as a
+// parameter, and in the header that is usual for it.
+func WithTokens(p *observation.Page, tokens []string, body string, v *web.Visitor) {
+	if p == nil || p.Form == nil {
+		return
+	}
+	for _, name := range tokens {
+		if p.Form.Control(name) != nil {
+			continue
+		}
+		value := page.Meta(body, name)
+		if value == "" {
+			value = v.Cookie(name)
+		}
+		if value != "" {
+			p.Form.Controls = append(p.Form.Controls, observation.Control{Name: name, Type: "hidden", Value: value})
+			p.Form.Header = append(p.Form.Header, observation.Header{Name: tokenHeader, Value: value})
+		}
+	}
+}
+
+// tokenHeader is the header in which scripts usually send a token.
+const tokenHeader = "X-CSRF-Token"
+
+func (v *OverHTTP) Open(ctx context.Context, path string) (*Visit, error) {
+	if path == "" { // an endpoint without a page
+		form, err := v.endpoint(v.Base)
+		return &Visit{Page: func() (*observation.Page, error) { return &observation.Page{URL: form.Action, Form: form}, nil }}, err
+	}
+	exchanges, err := v.Visitor.Open(ctx, path)
+	out, err := v.visitRead(v.Pages.Read, exchanges, err)
+	if err != nil || out.Failure != "" || len(out.Exchanges) == 0 {
+		return out, err
+	}
+	read := out.Page
+	out.Page = func() (*observation.Page, error) {
+		p, err := read()
+		if err == nil && SendsJSON(v.Form) {
+			p.Form, err = v.endpoint(p.URL)
+		}
+		if err != nil {
+			return nil, err
+		}
+		WithTokens(p, v.Form.Form.Token, out.Exchanges[len(out.Exchanges)-1].Body, v.Visitor)
+		return p, nil
+	}
+	return out, nil
+}
+
+// endpoint is where the form's script sends to, as if it were a form on the page.
+func (v *OverHTTP) endpoint(address string) (*observation.Form, error) {
+	base, err := url.Parse(address)
+	if err != nil {
+		return nil, err
+	}
+	target, err := base.Parse(v.Form.Form.Submit.To)
+	if err != nil {
+		return nil, fmt.Errorf("the form's target %q cannot be read: %w", v.Form.Form.Submit.To, err)
+	}
+	method := v.Form.Form.Submit.Method
+	if method == "" {
+		method = "POST"
+	}
+	return &observation.Form{Method: method, Action: target.String(), Encoding: "json"}, nil
+}
+
+func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, _ bool, _ func([]observation.Entered) bool) (*Visit, error) {
+	with := *form
+	// without the token as a parameter it is not sent in a header either
+	with.Header = slices.DeleteFunc(slices.Clone(form.Header), func(h observation.Header) bool {
+		return !slices.ContainsFunc(sent.Pairs, func(p oracle.Pair) bool { return p.Value == h.Value })
+	})
+	pairs, contentType := v.forge(&with, sent)
+	if sent.Body != nil {
+		return v.Visited(v.SendJSON(ctx, &with, *sent.Body, contentType))
+	}
+	if form.Encoding == "json" {
+		return v.Visited(v.SendJSON(ctx, &with, jsonBody(v.Form, sent), contentType))
+	}
+	return v.Visited(v.Visitor.Submit(ctx, &with, pairs, contentType))
+}
+
+// forge makes of a submission what no page sends: other parameters, or another method or content type.
+func (v *OverHTTP) forge(form *observation.Form, sent *oracle.Submission) (pairs []oracle.Pair, contentType string) {
+	pairs = slices.Clone(sent.Pairs)
+	switch sent.Forged {
+	case oracle.OtherMethod:
+		if form.Method = map[string]string{http.MethodGet: http.MethodPost}[form.Method]; form.Method == "" {
+			form.Method = http.MethodGet
+		}
+	case oracle.OtherType:
+		contentType = "text/plain"
+	case oracle.AsLists:
+		if form.Encoding != "json" { // there a list of its own
+			for i := range pairs {
+				if slices.Contains(v.Names, pairs[i].Name) {
+					pairs[i].Name += "[]"
+				}
+			}
+		}
+	case oracle.Repeated:
+		pairs = nil
+		for _, p := range sent.Pairs {
+			pairs = append(pairs, p)
+			if slices.Contains(v.Names, p.Name) {
+				pairs = append(pairs, p)
+			}
+		}
+	}
+	return pairs, contentType
+}

@@ -1,0 +1,141 @@
+package target
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/design"
+	"oddtick/core/observation"
+	"oddtick/core/spec"
+	"oddtick/observe/web"
+)
+
+// mostSignIns is how often in a row signing in may fail before it is tried no more, so that no account is locked.
+const mostSignIns = 3
+
+// findAccount finds who is to be signed in before a submission, or signs in by it, and tries it once.
+func (t *Target) findAccount(ctx context.Context) error {
+	b := t.Form.Form.Before
+	if b == nil || b.SignedIn == "" && b.Account == "" {
+		return nil
+	}
+	id := b.SignedIn
+	if id == "" {
+		id = b.Account
+	}
+	for i := range t.Config.Site.Accounts {
+		if t.Config.Site.Accounts[i].ID == id {
+			t.Account = &t.Config.Site.Accounts[i]
+		}
+	}
+	if t.Account == nil {
+		return Cannot("before: the site document has no account %s", id)
+	}
+	if t.Config.ByHand || b.SignedIn == "" {
+		return nil
+	}
+	t.first = t.Client.NewVisitor()
+	if err := SignInAs(ctx, t.first, t.Config.Site, t.Account); err != nil {
+		return Cannot("the account %s cannot be signed in: %w", t.Account.ID, err)
+	}
+	return nil
+}
+
+// SignedInBefore tells whether cases are made by somebody who is signed in already.
+func (t *Target) SignedInBefore() bool { return t.Account != nil && t.Form.Form.Before.SignedIn != "" }
+
+// signsIn tells whether the form itself signs in. Its cases are made one by one, so that no account is locked.
+func (t *Target) signsIn() bool { return t.Account != nil && t.Form.Form.Before.Account != "" }
+
+// OneAtATime tells whether cases are made one by one though they should write nothing: one that takes a wrong secret, or writes another,
+// would lock the account, or shut the others out; so would one that signs in where an account has one session, and one that writes by
+// arriving would make the others uncertain.
+func (t *Target) OneAtATime() bool {
+	return t.signsIn() || t.OneSession || t.ArrivingWrites || t.SignedInBefore() && slices.ContainsFunc(t.Form.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == "matches" })
+}
+
+// AccountOf is whose name and password a case fills in, nil for nobody's.
+func (t *Target) AccountOf(c *design.Case) *spec.Account {
+	if c != nil && c.Spare {
+		for i := range t.Config.Site.Accounts {
+			if t.Config.Site.Accounts[i].Spare {
+				return &t.Config.Site.Accounts[i]
+			}
+		}
+	}
+	return t.Account
+}
+
+// signedIn signs a visitor in where the form asks for it.
+func (t *Target) signedIn(ctx context.Context, v *web.Visitor) error {
+	if !t.SignedInBefore() {
+		return nil
+	}
+	if failed := t.signInsFailed.Load(); failed >= mostSignIns {
+		return fmt.Errorf("the account %s could not be signed in %d times in a row, and is not tried any more", t.Account.ID, failed)
+	}
+	if err := SignInAs(ctx, v, t.Config.Site, t.Account); err != nil {
+		t.signInsFailed.Add(1)
+		return fmt.Errorf("the account %s cannot be signed in: %w", t.Account.ID, err)
+	}
+	t.signInsFailed.Store(0)
+	return nil
+}
+
+// HoldsForm tells whether a page holds the form with all fields that a visitor fills in.
+func (t *Target) HoldsForm(p *observation.Page) bool {
+	return !slices.ContainsFunc(t.Form.Fields, func(f *spec.PreparedField) bool {
+		return f.Kind != spec.Hidden && f.Kind != spec.Trap && f.When == "" && p.Form.Control(f.Name) == nil
+	})
+}
+
+// Unlock signs an account in after a wrong password of it, so that wrong ones never follow each other until it is locked.
+func (t *Target) Unlock(ctx context.Context, c *design.Case) {
+	if t.signsIn() && !c.Spare && t.Config.Site.SignIn != nil {
+		t.Looked = time.Time{}
+		_ = SignInAs(ctx, t.Client.NewVisitor(), t.Config.Site, t.Account) // where it fails, the next case tells
+	}
+}
+
+// Repair restores the rows that a case changed or deleted, where the next case stands on them: those of whoever is signed in. What
+// was inserted by somebody who is signed in is deleted, as the next case would find it. It fails where a row is not as it was before.
+func (t *Target) Repair(ctx context.Context, mark int) error {
+	if !t.SignedInBefore() || len(t.Journal) <= mark {
+		return nil
+	}
+	touched := map[Database][]observation.Change{}
+	for _, c := range t.Journal[mark:] {
+		if c.Kind != observation.Inserted || t.ownRows(c.Table) {
+			db := t.Databases.Of(c.Table)
+			touched[db] = append(touched[db], c)
+		}
+	}
+	for db, list := range touched {
+		if u, can := db.(Undoer); can {
+			done, err := u.Undo(ctx, list)
+			if err != nil {
+				return err
+			}
+			if len(done.Left) > 0 {
+				return fmt.Errorf("what the case changed cannot be restored, and the next would stand on it: %s", strings.Join(done.Left, "; "))
+			}
+		}
+	}
+	if len(touched) > 0 {
+		t.signInsFailed.Store(0)
+		if _, err := t.Foreign(ctx); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ownRows tells whether a table's new rows are known by who is signed in: there is one for each, and the next would be a change.
+func (t *Target) ownRows(table string) bool {
+	return slices.ContainsFunc(t.Form.Form.Stored, func(st spec.Stored) bool {
+		return st.Insert == table && slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool { return c.SignedIn })
+	})
+}

@@ -1,0 +1,25 @@
+package target
+
+import (
+	"oddtick/core/design"
+)
+
+// Drivable parts cases into those that a run makes, and those it leaves because they are switched off.
+func Drivable(cases []*design.Case) (made, left []*design.Case) {
+	for _, c := range cases {
+		if Left(c) == "" {
+			made = append(made, c)
+		} else {
+			left = append(left, c)
+		}
+	}
+	return made, left
+}
+
+// Left says why a run leaves a case out; "" for one that it makes.
+func Left(c *design.Case) string {
+	if c.Off() {
+		return "it is switched off: " + c.Edit.Off
+	}
+	return ""
+}

@@ -1,0 +1,253 @@
+package target
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/address"
+	"oddtick/core/observation"
+	"oddtick/core/oracle"
+	"oddtick/core/schema"
+	"oddtick/core/spec"
+	"oddtick/engine/driver"
+	"oddtick/observe/browser"
+	"oddtick/observe/database"
+	"oddtick/observe/page"
+	"oddtick/observe/web"
+)
+
+// WebOptions say how a site is reached.
+func WebOptions(site *spec.Site, timeout time.Duration) web.Options {
+	o := web.Options{Address: site.Address, Allowed: site.Allowed, Timeout: timeout, Headers: site.Headers, Authority: site.Authority, Language: site.Language}
+	if site.Authentication != nil {
+		o.User, o.Password = site.Authentication.User, site.Authentication.Password
+	}
+	return o
+}
+
+// CheckSite tells what of a site's settings cannot be used. Nothing is contacted.
+func CheckSite(site *spec.Site) error {
+	client, err := web.NewClient(WebOptions(site, 0))
+	if err != nil {
+		return err
+	}
+	client.Close()
+	for _, d := range site.Databases {
+		if d.DSN != "" {
+			if err := database.CheckDSN(d.Kind, d.DSN); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// pageTimeout is for opening one page to be read.
+const pageTimeout = 30 * time.Second
+
+// FetchPage opens a page of a site, by its path or its whole address, and returns its text and where it was found. With scripts it is
+// the page as it stands after its scripts have run; as an account it is opened by whoever that is, once signed in. An address outside the
+// site's allowed ones is refused before any connection.
+func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scripts bool, maxBody int) (text, at string, err error) {
+	o := WebOptions(site, pageTimeout)
+	o.MaxBody = maxBody
+	client, err := web.NewClient(o)
+	if err != nil {
+		return "", "", err
+	}
+	defer client.Close()
+	visitor := client.NewVisitor()
+	if as != "" {
+		i := slices.IndexFunc(site.Accounts, func(a spec.Account) bool { return a.ID == as })
+		if i < 0 {
+			return "", "", fmt.Errorf("the site document has no account %s to sign in", as)
+		}
+		if err := SignInAs(ctx, visitor, site, &site.Accounts[i]); err != nil {
+			return "", "", fmt.Errorf("the account %s cannot be signed in: %w", as, err)
+		}
+	}
+	exchanges, err := visitor.Open(ctx, path)
+	if err != nil {
+		return "", "", err
+	}
+	last := exchanges[len(exchanges)-1]
+	switch {
+	case site.SignIn != nil && address.SamePath(last.URL, site.SignIn.Page) && !address.SamePath(path, site.SignIn.Page):
+		why := "it is for those who are signed in; write before: {signed in: …} with an account of the site"
+		if as != "" {
+			why = "though " + as + " signed in"
+		}
+		return "", "", fmt.Errorf("%s leads to the sign-in page %s, %s", path, address.Path(last.URL), why)
+	case last.NotFollowed != "":
+		return "", "", fmt.Errorf("it leads elsewhere: %s; add the host to the allowed addresses", last.NotFollowed)
+	case last.Status >= 400:
+		return "", "", fmt.Errorf("%s answers with status %d", last.URL, last.Status)
+	case last.Truncated:
+		return "", "", fmt.Errorf("it is larger than %d MB", maxBody>>20)
+	}
+	if !scripts {
+		return last.Body, last.URL, nil
+	}
+	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Dial: client.Dial, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password}, BrowserCookies(visitor)...)
+	return text, last.URL, err
+}
+
+// ReadSchema reads the tables of a site's databases.
+func ReadSchema(ctx context.Context, site *spec.Site) (*schema.Database, error) {
+	r := &Target{Config: Config{Site: site}}
+	defer r.Close()
+	if err := r.Connect(ctx, nil); err != nil {
+		return nil, err
+	}
+	if len(r.Databases) == 0 {
+		return nil, Cannot("the site names no database; add one in its settings, or give the tables as SQL")
+	}
+	return r.Schema(ctx)
+}
+
+// Reached is one thing that was tried to be reached.
+type Reached struct {
+	What string `json:"what"`
+	OK   bool   `json:"ok"`
+	Says string `json:"says"`
+}
+
+// Reach tries a site's address, its databases and the sign-in of its accounts.
+func Reach(ctx context.Context, site *spec.Site) []Reached {
+	var out []Reached
+	add := func(what string, err error, says string) {
+		r := Reached{What: what, OK: err == nil, Says: says}
+		if err != nil {
+			r.Says = err.Error()
+		}
+		out = append(out, r)
+	}
+	client, err := web.NewClient(WebOptions(site, pageTimeout))
+	if err != nil {
+		add("the address", err, "")
+		return out
+	}
+	defer client.Close()
+	exchanges, err := client.NewVisitor().Open(ctx, "/")
+	says := ""
+	if err == nil {
+		last := exchanges[len(exchanges)-1]
+		says = fmt.Sprintf("answers with status %d", last.Status)
+		if last.Status == 401 {
+			err = fmt.Errorf("asks for HTTP authentication and does not take what is given")
+		}
+	}
+	add(site.Address, err, says)
+	for _, d := range site.Databases {
+		if d.DSN == "" {
+			continue
+		}
+		db, err := database.Open(ctx, d.Kind, d.DSN, d.Ignore)
+		says := ""
+		if err == nil {
+			says = fmt.Sprintf("%d tables are watched; %s", len(db.Tables()), db.Way())
+			_ = db.Close()
+		}
+		add("database "+d.ID, err, says)
+	}
+	for i := range site.Accounts {
+		add("account "+site.Accounts[i].ID, signIn(ctx, client, site, &site.Accounts[i]), "signs in")
+	}
+	return out
+}
+
+// signIn signs an account in by the site's own form. A page that shows the form again is a failure.
+func signIn(ctx context.Context, client *web.Client, site *spec.Site, a *spec.Account) error {
+	return SignInAs(ctx, client.NewVisitor(), site, a)
+}
+
+// SuccessfulPairs are what a form sends as it stands.
+func SuccessfulPairs(form *observation.Form) []oracle.Pair {
+	var pairs []oracle.Pair
+	for i := range form.Controls {
+		if c := &form.Controls[i]; driver.Successful(c) && c.Name != "" {
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+		}
+	}
+	return pairs
+}
+
+// SignInAs signs a visitor in.
+func SignInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Account) error {
+	s := site.SignIn
+	if s == nil {
+		return fmt.Errorf("the site document does not say how to sign in")
+	}
+	if !v.Own(s.Page) {
+		return fmt.Errorf("the sign-in page %s is of another host than the site; passwords go to the site's own address only", s.Page)
+	}
+	after, err := fillIn(ctx, v, s.Page, map[string]string{s.Name: a.Name, s.Password: a.Password})
+	if err != nil {
+		return err
+	}
+	refused := v.Refused()
+	if after.Form != nil && after.Form.Control(s.Password) != nil {
+		says := alarms(after)
+		if refused != "" {
+			says += " (" + refused + ")"
+		}
+		return fmt.Errorf("the sign-in form is shown again: %s", says)
+	}
+	if refused != "" && len(v.Held()) == 0 {
+		return errors.New(refused)
+	}
+	return nil
+}
+
+// fillIn opens a page, enters values by their request names into the form that holds them, and sends it as it stands otherwise. It
+// returns the page that comes of it.
+func fillIn(ctx context.Context, v *web.Visitor, path string, values map[string]string) (*observation.Page, error) {
+	names := slices.Sorted(maps.Keys(values))
+	open := func(exchanges []observation.Exchange, err error) (*observation.Page, error) {
+		if err != nil {
+			return nil, err
+		}
+		last := exchanges[len(exchanges)-1]
+		return page.Read(last.Body, last.URL, names)
+	}
+	before, err := open(v.Open(ctx, path))
+	if err != nil {
+		return nil, err
+	}
+	if before.Form == nil || slices.ContainsFunc(names, func(name string) bool { return before.Form.Control(name) == nil }) {
+		return nil, fmt.Errorf("the page %s holds no form with the names %s", path, strings.Join(names, " and "))
+	}
+	if !v.Own(before.Form.Action) {
+		return nil, fmt.Errorf("the form on %s is sent to another host, %s; what is entered there goes to the site's own address only", path, before.Form.Action)
+	}
+	var pairs []oracle.Pair
+	entered := map[string]bool{}
+	for i := range before.Form.Controls {
+		c := &before.Form.Controls[i]
+		value, given := values[c.Name]
+		switch {
+		case given && !entered[c.Name]:
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: value})
+			entered[c.Name] = true
+		case !given && driver.Successful(c):
+			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+		}
+	}
+	return open(v.Submit(ctx, before.Form, pairs, ""))
+}
+
+// alarms are the texts of a page that call for attention, each once.
+func alarms(p *observation.Page) string {
+	var out []string
+	for _, t := range p.Texts {
+		if t.Alarm && !slices.Contains(out, t.Text) {
+			out = append(out, t.Text)
+		}
+	}
+	return strings.Join(out, " ")
+}
