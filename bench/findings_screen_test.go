@@ -8,18 +8,17 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"oddtick/core/design"
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/server/api"
+	"oddtick/server/store"
 	"os"
 	"path/filepath"
 	"testing"
 	"testing/fstest"
 	"time"
-
-	"oddtick/core/design"
-	"oddtick/core/judge"
-	"oddtick/core/spec"
-	"oddtick/internal/localdb/dbtest"
-	"oddtick/server"
-	"oddtick/server/store"
 
 	"github.com/stretchr/testify/require"
 )
@@ -58,7 +57,7 @@ func keptRun(b *testing.B, n int) (c *http.Client, address string) {
 		require.NoError(b, err)
 	}
 	require.NoError(b, st.EndRun(ctx, run.ID, store.Finished, "", 0))
-	s, err := server.New(st, fstest.MapFS{"index.html": {Data: []byte("<title>front end</title>")}}, server.Options{})
+	s, err := api.New(st, fstest.MapFS{"index.html": {Data: []byte("<title>front end</title>")}}, api.Options{})
 	require.NoError(b, err)
 	b.Cleanup(s.Close)
 	api := httptest.NewServer(s)

@@ -10,7 +10,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/practice"
-	"oddtick/server"
+	"oddtick/server/api"
 	"oddtick/server/store"
 
 	"github.com/stretchr/testify/require"
@@ -45,7 +45,7 @@ journeys: [{id: look, title: A look, steps: [{open: home}, {sign in: maple, then
 	project.Site.Address, project.Site.Databases = practiceServer.URL, []spec.Database{{ID: "main", DSN: dsn}}
 	_, err = st.PutSite(ctx, project.Site, nil)
 	require.NoError(t, err)
-	s, err := server.New(st, front, server.Options{})
+	s, err := api.New(st, front, api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	api := httptest.NewServer(s)

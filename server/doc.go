@@ -1,15 +1,15 @@
-// Package server is Odd Tick's API and its built front end over HTTP.
+// Package server holds Odd Tick's server, a package for each part of the work:
 //
-//	server.go   the handler: API by huma on Gin, front end, headers
-//	findings.go what is odd, a finding for each cause, and what is said of it
-//	session.go  signing in and out; who is asking
-//	sites.go    sites with their forms
-//	forms.go    a form's header, fields and rules
-//	cases.go    a form's cases as scales, and one case
-//	runs.go     starting, stopping and reading runs
-//	runner.go   the runs under way
-//	events.go   live events of a run
-//	reports.go  a run in open formats
-//	beyond_forms.go  who may open what, and journeys
-//	designs.go  forms made ready for designing, kept by revision
+//	gate       what every request passes: the host it names, the page it comes from, who sends it; the sessions
+//	api        what is answered: handlers by resource (huma on Gin), live events, and the built front end
+//	forms      forms made ready for designing, kept by revision
+//	runner     the runs under way, their leases and what is kept of them
+//	store      what is kept in MariaDB, and its migrations
+//	contact    what an administrator lets sites name
+//	lease      one holder at a time among all servers
+//	compute    what many ask for is computed once
+//	passwords  how users' passwords are checked and kept
+//	incident   ids under which the log tells of a request or a failure
+//
+// Its own tests ask a whole server.
 package server

@@ -14,7 +14,8 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/server"
+	"oddtick/server/api"
+	"oddtick/server/gate"
 
 	"github.com/stretchr/testify/require"
 )
@@ -51,7 +52,7 @@ const signIn = `{"name": "tester", "password": "right"}`
 func TestAttackUnderAnotherName(t *testing.T) {
 	t.Parallel()
 	public, _ := url.Parse("https://oddtick.example")
-	c := startWith(t, server.Options{Public: public})
+	c := startWith(t, api.Options{Gate: gate.Options{Public: public}})
 	for host, want := range map[string]int{"": 200, "localhost:4640": 200, "[::1]:4640": 200, "oddtick.example": 200, "evil.example": 421, "127.0.0.1.evil.example": 421, "oddtick.example.evil.example": 421, "localhost.evil.example:80": 421} {
 		require.Equal(t, want, c.ask("POST", "/api/session", signIn, map[string]string{"Host": host}).StatusCode, host)
 		require.Equal(t, want, c.ask("GET", "/", "", map[string]string{"Host": host}).StatusCode, host)
@@ -71,7 +72,7 @@ func TestAttackFromAnotherPage(t *testing.T) {
 
 func TestAttackTheCookie(t *testing.T) {
 	t.Parallel()
-	c := startWith(t, server.Options{Proxies: []string{"127.0.0.0/8", "::1"}})
+	c := startWith(t, api.Options{Gate: gate.Options{Proxies: []string{"127.0.0.0/8", "::1"}}})
 	c.http.Jar.SetCookies(&url.URL{Scheme: "http", Host: strings.TrimPrefix(c.address, "http://")}, []*http.Cookie{{Name: "oddtick", Value: "chosen-by-somebody"}})
 	res := c.ask("POST", "/api/session", signIn, nil)
 	plain := res.Cookies()[0]
@@ -93,7 +94,7 @@ func TestAttackTheCookie(t *testing.T) {
 	far := start(t) // no proxy is trusted
 	require.Equal(t, "oddtick", far.ask("POST", "/api/session", signIn, map[string]string{"X-Forwarded-Proto": "https"}).Cookies()[0].Name)
 	for _, wrong := range []string{"proxy.example", "10.0.0.0/99"} {
-		_, err := server.New(far.store, front, server.Options{Proxies: []string{wrong}})
+		_, err := api.New(far.store, front, api.Options{Gate: gate.Options{Proxies: []string{wrong}}})
 		require.ErrorContains(t, err, wrong)
 	}
 }
@@ -153,7 +154,7 @@ func TestAttackWithoutASession(t *testing.T) {
 
 func TestAttackByGuessing(t *testing.T) {
 	t.Parallel()
-	c := startWith(t, server.Options{Proxies: []string{"127.0.0.1"}})
+	c := startWith(t, api.Options{Gate: gate.Options{Proxies: []string{"127.0.0.1"}}})
 	wrong := `{"name": "tester", "password": "wrong"}`
 	from := func(address, body string) *http.Response {
 		return c.ask("POST", "/api/session", body, map[string]string{"X-Forwarded-For": address})
@@ -246,7 +247,7 @@ func (c *client) stream(run int) io.Reader {
 
 func TestASessionEndsWhenItIsNotUsed(t *testing.T) {
 	t.Parallel()
-	c := startWith(t, server.Options{Idle: time.Hour, Lifetime: 2 * time.Hour})
+	c := startWith(t, api.Options{Gate: gate.Options{Idle: time.Hour, Lifetime: 2 * time.Hour}})
 	c.signIn()
 	left := func() (d time.Duration) {
 		var at time.Time

@@ -15,7 +15,7 @@ import (
 	"time"
 
 	"oddtick/internal/localdb"
-	"oddtick/server"
+	"oddtick/server/api"
 	"oddtick/server/lease"
 	"oddtick/server/store"
 
@@ -46,7 +46,7 @@ func (c *client) onOwnDatabase(options ...string) (dsn string, process func() in
 	rev, err := c.store.Revision(c.t.Context(), form.RevisionID)
 	require.NoError(c.t, err)
 	require.NoError(c.t, st.PutForm(c.t.Context(), id, store.Save{Form: readForm(c.t, rev), File: rev.File, Source: rev.Source}))
-	s, err := server.New(st, front, server.Options{})
+	s, err := api.New(st, front, api.Options{})
 	require.NoError(c.t, err)
 	c.t.Cleanup(s.Close)
 	api := httptest.NewServer(s)
@@ -195,7 +195,7 @@ func TestAttackAClockThatGoesBackInARun(t *testing.T) {
 	require.NoError(t, c.store.TakeLeases(t.Context(), "the killed one", "a run", []string{fmt.Sprintf("run %d of form %d", run.Seed, form.ID)}, lease.Term))
 	goBack()
 	other := c.beside()
-	require.NoError(t, other.server.GoOn(t.Context()))
+	require.NoError(t, other.server.ResumeInterrupted(t.Context()))
 	r = other.ended(number)
 	require.Equal(t, "finished", r.Run.State, r.Run.Reason)
 	require.Equal(t, undisturbed.verdicts(), r.verdicts())

@@ -22,7 +22,7 @@ import (
 	"oddtick/core/wording"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/practice"
-	"oddtick/server"
+	"oddtick/server/api"
 	"oddtick/server/store"
 
 	"github.com/stretchr/testify/require"
@@ -38,14 +38,14 @@ type client struct {
 	http    *http.Client
 	address string
 	token   string
-	server  *server.Server
+	server  *api.Server
 	store   *store.Store
 }
 
 // start serves the API with the practice site's form on it.
-func start(t testing.TB, faults ...string) *client { return startWith(t, server.Options{}, faults...) }
+func start(t testing.TB, faults ...string) *client { return startWith(t, api.Options{}, faults...) }
 
-func startWith(t testing.TB, o server.Options, faults ...string) *client {
+func startWith(t testing.TB, o api.Options, faults ...string) *client {
 	ctx := context.Background()
 	dsn := dbtest.DSN(t)
 	site, err := practice.Open(ctx, practice.Config{DSN: dsn, Faults: faults, HashCost: 8})
@@ -64,7 +64,7 @@ func startWith(t testing.TB, o server.Options, faults ...string) *client {
 	form, err := spec.ReadForm("join.yaml", text)
 	require.NoError(t, err)
 	require.NoError(t, st.PutForm(ctx, id, store.Save{Form: form, File: "join.yaml", Source: text}))
-	s, err := server.New(st, front, o)
+	s, err := api.New(st, front, o)
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	api := httptest.NewServer(s)
@@ -391,7 +391,7 @@ func TestARunGoesOnAfterTheServerEnded(t *testing.T) {
 	status, _, _ = c.send(http.MethodPost, joinPath+"/runs", map[string]any{"depth": "quick"})
 	require.GreaterOrEqual(t, status, 400, "none begins while the server ends")
 
-	next, err := server.New(c.store, front, server.Options{})
+	next, err := api.New(c.store, front, api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(next.Close)
 	api := httptest.NewServer(next)
@@ -404,7 +404,7 @@ func TestARunGoesOnAfterTheServerEnded(t *testing.T) {
 	require.Equal(t, http.StatusOK, c.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r))
 	require.Equal(t, "running", r.Run.State)
 	require.Less(t, r.Run.Done, r.Run.Total)
-	require.NoError(t, next.GoOn(t.Context()))
+	require.NoError(t, next.ResumeInterrupted(t.Context()))
 	r = c.ended(number)
 	require.Equal(t, "finished", r.Run.State)
 	require.Equal(t, r.Run.Total, r.Run.Done)
@@ -428,7 +428,7 @@ func TestTheFrontEndIsServed(t *testing.T) {
 
 func TestTheAPIsDocumentIsUpToDate(t *testing.T) {
 	t.Parallel()
-	want, err := server.OpenAPI()
+	want, err := api.OpenAPI()
 	require.NoError(t, err)
 	got, err := os.ReadFile("../api/openapi.yaml")
 	require.NoError(t, err)

@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"oddtick/core/spec"
-	"oddtick/server"
+	"oddtick/server/api"
 	"oddtick/server/store"
 
 	"github.com/stretchr/testify/require"
@@ -17,7 +17,7 @@ import (
 
 // beside is a second server on the same database, with a session of its own.
 func (c *client) beside() *client {
-	s, err := server.New(c.store, front, server.Options{})
+	s, err := api.New(c.store, front, api.Options{})
 	require.NoError(c.t, err)
 	c.t.Cleanup(s.Close)
 	api := httptest.NewServer(s)
@@ -49,7 +49,7 @@ func TestAttackTwoServersOnOneDatabase(t *testing.T) {
 	other := c.beside()
 	number := c.run(map[string]any{"depth": "quick", "driver": "http", "most_per_second": 40})
 	c.done(number, 2)
-	require.NoError(t, other.server.GoOn(t.Context()), "the second one takes nothing up")
+	require.NoError(t, other.server.ResumeInterrupted(t.Context()), "the second one takes nothing up")
 	status, _, body := other.send("POST", joinPath+"/runs", map[string]any{"depth": "quick"})
 	require.Equal(t, 409, status, string(body))
 	seqs, ended := other.events(number, "", 1000)
@@ -83,7 +83,7 @@ func TestAttackARunOfAServerThatWasKilled(t *testing.T) {
 	require.Equal(t, store.Running, run.State)
 	require.NoError(t, c.store.TakeLeases(t.Context(), "the killed one", "a run", []string{fmt.Sprintf("run %d of form %d", run.Seed, form.ID)}, 5*time.Second))
 	other := c.beside()
-	require.NoError(t, other.server.GoOn(t.Context()))
+	require.NoError(t, other.server.ResumeInterrupted(t.Context()))
 	var r runAnswer
 	require.Equal(t, 200, other.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r))
 	require.Equal(t, "running", r.Run.State)
@@ -92,7 +92,7 @@ func TestAttackARunOfAServerThatWasKilled(t *testing.T) {
 	require.Equal(t, 200, other.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r))
 	require.Equal(t, done, r.Run.Done, "while it is held, nobody else makes its cases")
 	require.Eventually(t, func() bool {
-		if err := other.server.GoOn(t.Context()); err != nil {
+		if err := other.server.ResumeInterrupted(t.Context()); err != nil {
 			return false
 		}
 		other.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r)

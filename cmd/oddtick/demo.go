@@ -7,19 +7,18 @@ import (
 	"io/fs"
 	"log/slog"
 	"net"
-	"os"
-	"path/filepath"
-	"strings"
-	"syscall"
-
 	"oddtick/core/spec"
 	"oddtick/examples"
 	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
 	"oddtick/practice"
-	"oddtick/server"
+	"oddtick/server/api"
 	"oddtick/server/contact"
 	"oddtick/server/store"
+	"os"
+	"path/filepath"
+	"strings"
+	"syscall"
 
 	"github.com/spf13/cobra"
 )
@@ -106,7 +105,7 @@ func demo(cmd *cobra.Command, set demoSettings) error {
 	if err != nil {
 		return err
 	}
-	return serveOn(cmd, l, st, server.Options{Contact: list}, mails, set.EvidenceMB, "http://"+l.Addr().String(), out)
+	return serveOn(cmd, l, st, api.Options{Contact: list}, mails, set.EvidenceMB, "http://"+l.Addr().String(), out)
 }
 
 // lockFolder keeps two demos from using one folder. The lock goes with the process, however it ends.

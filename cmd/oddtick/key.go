@@ -21,7 +21,7 @@ func keyCommand() *cobra.Command {
 }
 
 func rotateKey(cmd *cobra.Command, st *store.Store, _ []string) error {
-	sites, err := st.RotateKey(cmd.Context())
+	sites, err := store.RotateKey(cmd.Context(), st)
 	if err != nil {
 		return err
 	}

@@ -8,17 +8,17 @@ import (
 	"io"
 	"net"
 	"net/url"
-	"os"
-	"sync"
-	"time"
-
 	"oddtick/core/wording"
 	"oddtick/observe/database"
 	"oddtick/observe/mail"
-	"oddtick/server"
+	"oddtick/server/api"
 	"oddtick/server/contact"
+	"oddtick/server/gate"
 	"oddtick/server/store"
 	"oddtick/web"
+	"os"
+	"sync"
+	"time"
 
 	"github.com/spf13/cobra"
 )
@@ -53,13 +53,13 @@ func serveOwn(cmd *cobra.Command, set serveSettings) error {
 	if err != nil {
 		return err
 	}
-	o := server.Options{Proxies: set.Proxies, Idle: set.Idle, Lifetime: set.Lifetime, Contact: list}
+	o := api.Options{Gate: gate.Options{Proxies: set.Proxies, Idle: set.Idle, Lifetime: set.Lifetime}, Contact: list}
 	if set.Public != "" {
 		u, err := url.Parse(set.Public)
 		if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.Path != "" && u.Path != "/" {
 			return fmt.Errorf("ODDTICK_PUBLIC is %q; write it like https://oddtick.example", set.Public)
 		}
-		o.Public = u
+		o.Gate.Public = u
 	}
 	l, err := listen(set.Addr)
 	if err != nil {
@@ -75,8 +75,8 @@ func serveOwn(cmd *cobra.Command, set serveSettings) error {
 		l = tls.NewListener(l, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12, NextProtos: []string{"http/1.1"}})
 		address = "https://" + l.Addr().String()
 	}
-	if o.Public != nil {
-		address = o.Public.Scheme + "://" + o.Public.Host
+	if o.Gate.Public != nil {
+		address = o.Gate.Public.Scheme + "://" + o.Gate.Public.Host
 	}
 	st, err := openStore(cmd.Context(), set.OwnData)
 	if err != nil {
@@ -112,13 +112,13 @@ func inviteFirst(ctx context.Context, st *store.Store, address string, out io.Wr
 }
 
 // serveOn serves until the command ends; mails is a receiver that is open already, or nil, and evidence how many megabytes a run keeps.
-func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o server.Options, mails *mail.Receiver, evidence int64, address string, out io.Writer) error {
+func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o api.Options, mails *mail.Receiver, evidence int64, address string, out io.Writer) error {
 	data, err := database.IdentityOf(cmd.Context(), st.DB())
 	if err != nil {
 		return fmt.Errorf("ask Odd Tick's own database who it is: %w", err)
 	}
 	o.Contact.Never(l.Addr(), data)
-	s, err := server.New(st, web.Dist(), o)
+	s, err := api.New(st, web.Dist(), o)
 	if err != nil {
 		return err
 	}
@@ -130,7 +130,7 @@ func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o server.Optio
 	fmt.Fprintf(out, "Odd Tick is at %s\n", address)
 	var resuming sync.WaitGroup
 	resuming.Go(func() { // runs wait for sites and databases that may not answer; who comes meanwhile does not
-		s.TakeUpRuns(cmd.Context())
+		s.ResumeRuns(cmd.Context())
 	})
 	defer resuming.Wait()
 	return serve(cmd.Context(), l, s)
@@ -157,7 +157,7 @@ func openAPICommand() *cobra.Command {
 		Hidden: true,
 		Args:   cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			text, err := server.OpenAPI()
+			text, err := api.OpenAPI()
 			if err != nil {
 				return err
 			}

@@ -7,12 +7,11 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
-	"text/tabwriter"
-
-	"oddtick/server"
+	"oddtick/server/api"
 	"oddtick/server/passwords"
 	"oddtick/server/store"
+	"os"
+	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
@@ -53,7 +52,7 @@ func onStore(use, short string, args int, do func(cmd *cobra.Command, st *store.
 }
 
 func addUser(cmd *cobra.Command, st *store.Store, args []string) error {
-	if why := server.WrongUserName(args[0]); why != "" {
+	if why := api.WrongUserName(args[0]); why != "" {
 		return errors.New(why)
 	}
 	password, err := askPassword(cmd, args[0])

@@ -1,6 +1,7 @@
 package cover
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 
@@ -136,7 +137,7 @@ func (u *builder) partitions(f *spec.PreparedField) {
 	} else {
 		for _, o := range f.Options {
 			if o.Value != "" {
-				part("option "+o.Value, or(o.Label, o.Value), func(a *attempt, v *spec.Value) bool {
+				part("option "+o.Value, cmp.Or(o.Label, o.Value), func(a *attempt, v *spec.Value) bool {
 					return a.accepted && (v.Normal == o.Value || slices.Contains(v.Chosen, o.Value))
 				})
 			}
@@ -155,13 +156,6 @@ func (u *builder) partitions(f *spec.PreparedField) {
 // onlyOf: the one rule that fails is the field's.
 func onlyOf(a *attempt, f *spec.PreparedField) bool {
 	return len(a.step.Breaks) == 1 && slices.ContainsFunc(f.Rules, func(r *spec.PreparedRule) bool { return r.ID == a.step.Breaks[0] })
-}
-
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 // boundaries are the values on each bound and next to it on both sides.

@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -30,9 +31,9 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 		case c.Token:
 			tokens = append(tokens, c.Name)
 		case c.Name == "":
-			d.Notes = append(d.Notes, fmt.Sprintf("%s: %s", or(c.Label, "A control"), strings.Join(c.Notes, " ")))
+			d.Notes = append(d.Notes, fmt.Sprintf("%s: %s", cmp.Or(c.Label, "A control"), strings.Join(c.Notes, " ")))
 		case c.Disabled:
-			d.Notes = append(d.Notes, fmt.Sprintf("%s is disabled and left out.", or(c.Label, c.Name)))
+			d.Notes = append(d.Notes, fmt.Sprintf("%s is disabled and left out.", cmp.Or(c.Label, c.Name)))
 		default:
 			d.Fields = append(d.Fields, fieldFromPage(c, f.Unchecked, from))
 		}
@@ -59,13 +60,6 @@ func Labels(f *observation.FormOnPage, where, language string) *Draft {
 		}
 	}
 	return d
-}
-
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 var kindsByType = map[string]spec.Kind{
@@ -96,7 +90,7 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Fiel
 		f.Say("label", c.Label, from+", its "+c.LabelFrom)
 	}
 	if kind != spec.Text {
-		f.Say("kind", string(kind), from+", type "+or(c.Role, c.Type))
+		f.Say("kind", string(kind), from+", type "+cmp.Or(c.Role, c.Type))
 	}
 	if kind == spec.Checkbox && c.Value != "" && c.Value != "on" && c.Type == "checkbox" {
 		f.Say("value", c.Value, from+", its value")
@@ -202,7 +196,7 @@ func browserRules(c *observation.FieldOnPage, kind spec.Kind, from string) []Rul
 		add(spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(c.Min), Max: spec.Scalar(c.Max)}}, "min and max")
 	}
 	if kind == spec.Number && c.Step != "any" && c.Type != "role" {
-		s := &spec.Step{Base: base, By: spec.Scalar(or(c.Step, "1"))}
+		s := &spec.Step{Base: base, By: spec.Scalar(cmp.Or(c.Step, "1"))}
 		if c.Min != "" {
 			s.From = spec.Scalar(c.Min)
 		}

@@ -1,6 +1,7 @@
 package ddl
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 
@@ -285,7 +286,7 @@ func (r *reader) uniqueKey(t *schema.Table, name string) error {
 	}
 	columns, err := r.names()
 	if err == nil && !slices.Contains(columns, "") {
-		t.Uniques = append(t.Uniques, schema.Unique{Name: or(own, name), Columns: columns})
+		t.Uniques = append(t.Uniques, schema.Unique{Name: cmp.Or(own, name), Columns: columns})
 	}
 	return err
 }
@@ -324,13 +325,6 @@ func orElse(err, otherwise error) error {
 		return err
 	}
 	return otherwise
-}
-
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 // bare takes the outermost parentheses off.

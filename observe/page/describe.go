@@ -1,6 +1,7 @@
 package page
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/url"
@@ -183,7 +184,7 @@ func (d *describer) formTitle(form *html.Node) string {
 	if h := firstOf(form, "h1", "h2", "h3", "h4"); h != nil {
 		return observation.Squash(textOf(h))
 	}
-	return or(d.before[form], observation.Squash(d.title))
+	return cmp.Or(d.before[form], observation.Squash(d.title))
 }
 
 func firstOf(n *html.Node, tags ...string) *html.Node {
@@ -199,13 +200,6 @@ func firstOf(n *html.Node, tags ...string) *html.Node {
 		}
 	}
 	return nil
-}
-
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 func (d *describer) textOfIDs(ids string) string {
@@ -362,7 +356,7 @@ func (d *describer) addToGroup(f *observation.FieldOnPage, c control) {
 		value = "on"
 	}
 	label, marked := unmarked(label)
-	f.Options = append(f.Options, observation.OptionOnPage{Label: or(label, value), Value: value, Selected: hasAttr(n, "checked"), Disabled: c.disabled})
+	f.Options = append(f.Options, observation.OptionOnPage{Label: cmp.Or(label, value), Value: value, Selected: hasAttr(n, "checked"), Disabled: c.disabled})
 	if hasAttr(n, "checked") && f.Type == "radio" {
 		f.Value = value
 	}
@@ -390,7 +384,7 @@ func (d *describer) field(c control, kind string) observation.FieldOnPage {
 		f.Value = textOf(n)
 	case "role":
 		f.Role = attr(n, "role")
-		f.Value = or(attr(n, "aria-valuenow"), attr(n, "aria-checked"))
+		f.Value = cmp.Or(attr(n, "aria-valuenow"), attr(n, "aria-checked"))
 		f.Min, f.Max = attr(n, "aria-valuemin"), attr(n, "aria-valuemax")
 		f.Required = false
 		f.Notes = append(f.Notes, fmt.Sprintf("It is no native control but acts as a %s; its value is sent by a script.", f.Role))
@@ -535,10 +529,10 @@ func (d *describer) options(n *html.Node, f *observation.FieldOnPage) {
 				continue
 			}
 			if c.Data != "option" {
-				walk(c, or(observation.Squash(attr(c, "label")), group), disabled || hasAttr(c, "disabled"))
+				walk(c, cmp.Or(observation.Squash(attr(c, "label")), group), disabled || hasAttr(c, "disabled"))
 				continue
 			}
-			label := observation.Squash(or(attr(c, "label"), textOf(c)))
+			label := observation.Squash(cmp.Or(attr(c, "label"), textOf(c)))
 			value := attr(c, "value")
 			if !hasAttr(c, "value") {
 				value = observation.Squash(textOf(c))

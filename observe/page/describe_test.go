@@ -1,6 +1,7 @@
 package page_test
 
 import (
+	"cmp"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -50,7 +51,7 @@ func asLines(d *page.Described) string {
 }
 
 func asLine(f *observation.FieldOnPage) string {
-	out := []string{fmt.Sprintf("%s, %s", or(f.Name, "(no name)"), strings.TrimSpace(f.Type+" "+f.Role)), fmt.Sprintf("%q by %s", f.Label, or(f.LabelFrom, "nothing"))}
+	out := []string{fmt.Sprintf("%s, %s", cmp.Or(f.Name, "(no name)"), strings.TrimSpace(f.Type+" "+f.Role)), fmt.Sprintf("%q by %s", f.Label, cmp.Or(f.LabelFrom, "nothing"))}
 	add := func(set bool, format string, args ...any) {
 		if set {
 			out = append(out, fmt.Sprintf(format, args...))
@@ -95,13 +96,6 @@ func asLine(f *observation.FieldOnPage) string {
 		out = append(out, "note: "+n)
 	}
 	return strings.Join(out, "; ")
-}
-
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 func TestWhatIsNoPageIsRefused(t *testing.T) {

@@ -155,7 +155,7 @@ func openWith(keys []cipher.AEAD, sealed []byte) ([]byte, error) {
 
 // RotateKey makes a new key and encrypts every secret with it. The one before stays in the key file, for what a server seals meanwhile;
 // older ones are gone. Servers that run take the new key up by themselves.
-func (s *Store) RotateKey(ctx context.Context) (sites int, err error) {
+func RotateKey(ctx context.Context, s *Store) (sites int, err error) {
 	old, err := readKeys(s.box.file)
 	if err != nil {
 		return 0, err

@@ -10,10 +10,11 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/jmoiron/sqlx"
 	"oddtick/core/observation"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // Site is a stored site.

@@ -13,7 +13,7 @@ import (
 
 // renameFindings gives findings that testers said something of, or that were looked into, the names that they have since names are made of
 // codes. The form's results tell which they are; what none of them shows keeps its older name. Each form is done once.
-func (s *Store) renameFindings(ctx context.Context) error {
+func renameFindings(ctx context.Context, s *Store) error {
 	forms := []struct {
 		ID     int64  `db:"id"`
 		SiteID int64  `db:"site_id"`
@@ -23,7 +23,7 @@ func (s *Store) renameFindings(ctx context.Context) error {
 		return err
 	}
 	for _, f := range forms {
-		names, err := s.namesOf(ctx, f.ID, f.Ident)
+		names, err := namesOf(ctx, s, f.ID, f.Ident)
 		if err != nil {
 			return fmt.Errorf("read what the form %s has shown: %w", f.Ident, err)
 		}
@@ -51,7 +51,7 @@ func (s *Store) renameFindings(ctx context.Context) error {
 }
 
 // namesOf are the names of all that a form's results have shown.
-func (s *Store) namesOf(ctx context.Context, formID int64, ident string) ([]finding.Name, error) {
+func namesOf(ctx context.Context, s *Store, formID int64, ident string) ([]finding.Name, error) {
 	rows, err := s.db.QueryxContext(ctx, "SELECT DISTINCT r.cause FROM results r JOIN runs u ON u.id = r.run_id WHERE u.form_id = ? AND r.cause IS NOT NULL", formID)
 	if err != nil {
 		return nil, err

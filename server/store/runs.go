@@ -188,8 +188,8 @@ func (s *Store) Progress(ctx context.Context, runID int64) (*Progress, error) {
 	return out, err
 }
 
-// GoOn marks a run as under way again, with the cases whose submission has no known end.
-func (s *Store) GoOn(ctx context.Context, runID int64, unknown []string) error {
+// MarkResumed marks a run as under way again, with the cases whose submission has no known end.
+func (s *Store) MarkResumed(ctx context.Context, runID int64, unknown []string) error {
 	run, err := s.Run(ctx, runID)
 	if err != nil {
 		return err

@@ -104,10 +104,10 @@ func (s *Store) prepare(ctx context.Context, provider *goose.Provider, keyFile s
 			return err
 		}
 	}
-	if err := s.maskEvidence(ctx); err != nil {
+	if err := maskEvidence(ctx, s); err != nil {
 		return err
 	}
-	return s.renameFindings(ctx)
+	return renameFindings(ctx, s)
 }
 
 func create(ctx context.Context, cfg mysql.Config, name string) error {

@@ -295,7 +295,7 @@ func TestRunsAreWrittenAsTheyCome(t *testing.T) {
 	require.Positive(t, progress.Kept, "its evidence")
 	progress.Kept = 0
 	require.Equal(t, &store.Progress{Done: map[string]bool{"a": true, "b": true}, Begun: map[string]int{"a": 1, "b": 1, "c": 1}, Seq: 2, Unknown: []string{"c"}}, progress)
-	require.NoError(t, again.GoOn(ctx, run.ID, progress.Unknown))
+	require.NoError(t, again.MarkResumed(ctx, run.ID, progress.Unknown))
 	on, err := again.Run(ctx, run.ID)
 	require.NoError(t, err)
 	require.Equal(t, store.Running, on.State)
@@ -496,7 +496,7 @@ func TestTheKeyIsRotated(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(func() { other.Close() })
 	for range 2 {
-		n, err := other.RotateKey(ctx)
+		n, err := store.RotateKey(ctx, other)
 		require.NoError(t, err)
 		require.Equal(t, 1, n)
 		kept, err := st.SiteDocument(ctx, id)

@@ -14,7 +14,7 @@ import (
 const maskAtOnce = 200
 
 // maskEvidence takes the passwords of a site's accounts out of what earlier versions kept of its runs. Each run is done once.
-func (s *Store) maskEvidence(ctx context.Context) error {
+func maskEvidence(ctx context.Context, s *Store) error {
 	runs := []struct {
 		ID     int64 `db:"id"`
 		SiteID int64 `db:"site_id"`
@@ -34,14 +34,14 @@ func (s *Store) maskEvidence(ctx context.Context) error {
 			}
 			secrets[r.SiteID] = site.Passwords()
 		}
-		if err := s.maskRun(ctx, r.ID, secrets[r.SiteID]); err != nil {
+		if err := maskRun(ctx, s, r.ID, secrets[r.SiteID]); err != nil {
 			return fmt.Errorf("take passwords out of the evidence of run %d: %w", r.ID, err)
 		}
 	}
 	return nil
 }
 
-func (s *Store) maskRun(ctx context.Context, run int64, secrets []string) error {
+func maskRun(ctx context.Context, s *Store, run int64, secrets []string) error {
 	for last := 0; len(secrets) > 0; {
 		rows := []struct {
 			Seq      int     `db:"seq"`

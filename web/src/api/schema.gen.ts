@@ -1541,6 +1541,14 @@ export interface components {
             /** @description the password that holds now */
             present: string;
         };
+        Entry: {
+            field: string;
+            kind: string;
+            label: string;
+            left?: boolean;
+            ticked?: boolean;
+            value: string;
+        };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
             location?: string;
@@ -1737,23 +1745,6 @@ export interface components {
             row: string;
             says: string;
         };
-        Handed: {
-            /** Format: int64 */
-            attempt: number;
-            case: string;
-            expectation: components["schemas"]["OracleExpectation"];
-            reason: string;
-            values: components["schemas"]["HandedValue"][] | null;
-            why?: string;
-        };
-        HandedValue: {
-            field: string;
-            kind: string;
-            label: string;
-            left?: boolean;
-            ticked?: boolean;
-            value: string;
-        };
         ImportAnswer: {
             /** @description ids of the forms that were taken in */
             forms: string[] | null;
@@ -1790,6 +1781,15 @@ export interface components {
             says?: string;
             title: string;
             /** @description why the case cannot be made */
+            why?: string;
+        };
+        Instructions: {
+            /** Format: int64 */
+            attempt: number;
+            case: string;
+            expectation: components["schemas"]["OracleExpectation"];
+            reason: string;
+            values: components["schemas"]["Entry"][] | null;
             why?: string;
         };
         JourneyReport: {
@@ -4953,7 +4953,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Handed"];
+                    "application/json": components["schemas"]["Instructions"];
                 };
             };
             /** @description Error */

@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"context"
@@ -14,7 +14,6 @@ import (
 	"oddtick/engine/investigate"
 	"oddtick/engine/journey"
 	"oddtick/engine/sweep"
-	"oddtick/engine/target"
 	"oddtick/observe/mail"
 	"oddtick/server/store"
 
@@ -40,21 +39,21 @@ type stateWord struct {
 
 // accessView is who may open what, and how it was found the last time.
 type accessView struct {
-	Title    string            `json:"title"`
-	States   []stateWord       `json:"states" nullable:"false"`
-	Pages    []access.Page     `json:"pages" nullable:"false"`
-	Expected []expectedOpening `json:"expected" nullable:"false"`
-	Report   *sweep.AccessReport     `json:"report,omitempty"`
+	Title    string              `json:"title"`
+	States   []stateWord         `json:"states" nullable:"false"`
+	Pages    []access.Page       `json:"pages" nullable:"false"`
+	Expected []expectedOpening   `json:"expected" nullable:"false"`
+	Report   *sweep.AccessReport `json:"report,omitempty"`
 	// Running: somebody has begun a sweep that is not done.
 	Running bool `json:"running,omitempty"`
 }
 
 // journeyView is a journey, and how it was walked the last time.
 type journeyView struct {
-	ID     string            `json:"id"`
-	Title  string            `json:"title"`
-	Steps  []journeyStepView `json:"steps" nullable:"false"`
-	Report *journey.JourneyReport   `json:"report,omitempty"`
+	ID     string                 `json:"id"`
+	Title  string                 `json:"title"`
+	Steps  []journeyStepView      `json:"steps" nullable:"false"`
+	Report *journey.JourneyReport `json:"report,omitempty"`
 }
 
 type journeyStepView struct {
@@ -70,7 +69,11 @@ type journeysView struct {
 	Journeys []journeyView `json:"journeys" nullable:"false"`
 }
 
-func (s *Server) registerBeyondForms(api huma.API) {
+// beyondFormsAPI answers requests.
+type beyondFormsAPI struct{ *Server }
+
+func registerBeyondForms(api huma.API, server *Server) {
+	s := beyondFormsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "access", Method: http.MethodGet, Path: "/api/sites/{site}/access", Summary: "Who may open what, and how it was found the last time"}, s.access)
 	huma.Register(api, huma.Operation{OperationID: "sweepAccess", Method: http.MethodPost, Path: "/api/sites/{site}/access", Summary: "Open every page as every account"}, s.sweepAccess)
 	huma.Register(api, huma.Operation{OperationID: "journeys", Method: http.MethodGet, Path: "/api/sites/{site}/journeys", Summary: "A site's journeys, and how they were walked the last time"}, s.journeys)
@@ -124,17 +127,7 @@ func (s *Server) Receive(one *mail.Receiver) {
 	s.mails.open[one.Address()] = one
 }
 
-// document is a site's with its secrets.
-func (s *Server) siteOf(ctx context.Context, ident string) (*spec.Site, *store.Site, error) {
-	_, known, err := s.findSite(ctx, ident)
-	if err != nil {
-		return nil, nil, err
-	}
-	site, err := s.store.SiteDocument(ctx, known.ID)
-	return site, known, err
-}
-
-func (s *Server) access(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
+func (s beyondFormsAPI) access(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
 	site, known, err := s.siteOf(ctx, in.Site)
 	if err != nil {
 		return nil, err
@@ -168,7 +161,7 @@ func (s *Server) access(ctx context.Context, in *sitePath) (*struct{ Body access
 	return &struct{ Body accessView }{v}, nil
 }
 
-func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
+func (s beyondFormsAPI) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
 	site, known, err := s.siteOf(ctx, in.Site)
 	if err != nil {
 		return nil, err
@@ -176,9 +169,9 @@ func (s *Server) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body a
 	if err := s.mayContact(ctx, site); err != nil {
 		return nil, err
 	}
-	lease, err := s.runner.hold(ctx, site)
+	lease, err := s.runner.Hold(ctx, site)
 	if err != nil {
-		return nil, held(err)
+		return nil, refuseHeld(err)
 	}
 	defer lease.Free()
 	work, end := lease.While(ctx)
@@ -201,12 +194,12 @@ type limitRequest struct {
 	}
 }
 
-func (s *Server) findLimit(ctx context.Context, in *limitRequest) (*struct{ Body limitView }, error) {
+func (s beyondFormsAPI) findLimit(ctx context.Context, in *limitRequest) (*struct{ Body limitView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
-	run, work, done, err := s.openByHand(ctx, f, d)
+	run, work, done, err := openByHand(ctx, s.Server, f, d)
 	if err != nil {
 		return nil, err
 	}
@@ -224,16 +217,7 @@ type limitView struct {
 	Words string `json:"words"`
 }
 
-// cannotRun is what the site or its document lacks, as an answer; any other error stays one of Odd Tick's own.
-func cannotRun(err error) error {
-	var cannot *target.CannotRunError
-	if errors.As(err, &cannot) {
-		return huma.Error422UnprocessableEntity(cannot.Reason + ".")
-	}
-	return err
-}
-
-func (s *Server) journeys(ctx context.Context, in *sitePath) (*struct{ Body journeysView }, error) {
+func (s beyondFormsAPI) journeys(ctx context.Context, in *sitePath) (*struct{ Body journeysView }, error) {
 	site, known, err := s.siteOf(ctx, in.Site)
 	if err != nil {
 		return nil, err
@@ -276,7 +260,7 @@ func (s *Server) journeys(ctx context.Context, in *sitePath) (*struct{ Body jour
 }
 
 // formsOf are a site's forms as they are now.
-func (s *Server) formsOf(ctx context.Context, site *store.Site) ([]*spec.Form, error) {
+func (s beyondFormsAPI) formsOf(ctx context.Context, site *store.Site) ([]*spec.Form, error) {
 	list, err := s.store.Forms(ctx)
 	if err != nil {
 		return nil, err
@@ -304,7 +288,7 @@ type journeyPath struct {
 	Journey string `path:"journey"`
 }
 
-func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Body journeysView }, error) {
+func (s beyondFormsAPI) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Body journeysView }, error) {
 	site, known, err := s.siteOf(ctx, in.Site)
 	if err != nil {
 		return nil, err
@@ -316,9 +300,9 @@ func (s *Server) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Bod
 	if err != nil {
 		return nil, err
 	}
-	lease, err := s.runner.hold(ctx, site)
+	lease, err := s.runner.Hold(ctx, site)
 	if err != nil {
-		return nil, held(err)
+		return nil, refuseHeld(err)
 	}
 	defer lease.Free()
 	work, end := lease.While(ctx)

@@ -1,6 +1,7 @@
-package server
+package api
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"net/http"
@@ -79,11 +80,15 @@ type columnView struct {
 	Words string `json:"words"`
 }
 
-func (s *Server) registerForms(api huma.API) {
+// formPagesAPI answers requests.
+type formPagesAPI struct{ *Server }
+
+func registerForms(api huma.API, server *Server) {
+	s := formPagesAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "form", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}", Summary: "A form with its fields and rules"}, s.form)
 }
 
-func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView }, error) {
+func (s formPagesAPI) form(ctx context.Context, in *FormPath) (*struct{ Body formView }, error) {
 	f, d, err := s.find(ctx, *in)
 	if err != nil {
 		return nil, err
@@ -92,23 +97,23 @@ func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView
 	if err != nil {
 		return nil, err
 	}
-	brief, err := s.formBrief(ctx, f)
+	brief, err := briefForm(ctx, s.Server, f)
 	if err != nil {
 		return nil, err
 	}
-	form := d.form
+	form := d.Form
 	v := formView{
-		Site: f.SiteIdent, SiteTitle: f.SiteTitle, Address: site.Address, Brief: *brief, Page: form.Page, Method: or(form.Submit.Method, "POST"), To: or(form.Submit.To, form.Page),
-		Encoding: or(form.Submit.Encoding, "urlencoded"), Tokens: append([]string{}, form.Token...), State: or(form.State, "any"), Watched: []string{}, Fields: []fieldView{}, Across: []ruleView{},
+		Site: f.SiteIdent, SiteTitle: f.SiteTitle, Address: site.Address, Brief: *brief, Page: form.Page, Method: cmp.Or(form.Submit.Method, "POST"), To: cmp.Or(form.Submit.To, form.Page),
+		Encoding: cmp.Or(form.Submit.Encoding, "urlencoded"), Tokens: append([]string{}, form.Token...), State: cmp.Or(form.State, "any"), Watched: []string{}, Fields: []fieldView{}, Across: []ruleView{},
 		Rejected: rejectedWords(&form.Rejected), Accepted: acceptedWords(&form.Accepted), Stored: []tableView{},
 	}
 	for _, db := range site.Databases {
-		v.Watched = append(v.Watched, or(db.ID, db.Kind))
+		v.Watched = append(v.Watched, cmp.Or(db.ID, db.Kind))
 	}
-	for _, p := range d.prepared.Fields {
+	for _, p := range d.Prepared.Fields {
 		v.Fields = append(v.Fields, viewField(form, p))
 	}
-	for _, r := range d.prepared.Across {
+	for _, r := range d.Prepared.Across {
 		v.Across = append(v.Across, viewRule(r))
 	}
 	for i := range form.Stored {
@@ -121,11 +126,11 @@ func (s *Server) form(ctx context.Context, in *FormPath) (*struct{ Body formView
 	}
 	v.States, v.Journeys, v.Languages = stateWords(site), journeyWords(site), append([]string{}, site.Languages...)
 	v.Document = documentOf(form)
-	a, err := s.against(ctx, f)
+	a, err := against(ctx, s.Server, f)
 	if err != nil {
 		return nil, err
 	}
-	for _, c := range contradiction.Find(d.prepared, a) {
+	for _, c := range contradiction.Find(d.Prepared, a) {
 		if !c.Note {
 			v.Contradictions++
 		}
@@ -141,13 +146,6 @@ func documentOf(form *spec.Form) any {
 	}
 	delete(out, "fields") // they are listed for themselves
 	return out
-}
-
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
@@ -192,7 +190,7 @@ func viewRule(r *spec.PreparedRule) ruleView {
 func stateWords(site *spec.Site) []string {
 	out := []string{}
 	for _, s := range site.States {
-		text := or(s.Title, s.ID)
+		text := cmp.Or(s.Title, s.ID)
 		if s.Holds != "" {
 			text += ": " + s.Holds
 		}
@@ -221,7 +219,7 @@ func journeyWords(site *spec.Site) []string {
 			}
 			steps = append(steps, step)
 		}
-		out = append(out, or(j.Title, j.ID)+": "+strings.Join(steps, " → "))
+		out = append(out, cmp.Or(j.Title, j.ID)+": "+strings.Join(steps, " → "))
 	}
 	return out
 }
@@ -274,7 +272,7 @@ func sourceWords(s spec.Source) string {
 		}
 		return text
 	case s.Secret != "":
-		return "hash of " + s.Secret + ": " + or(strings.Join(s.As, " or "), "salted and slow")
+		return "hash of " + s.Secret + ": " + cmp.Or(strings.Join(s.As, " or "), "salted and slow")
 	case s.Now != "":
 		return "now, " + s.Now
 	case s.Is != nil:

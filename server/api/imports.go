@@ -1,6 +1,7 @@
-package server
+package api
 
 import (
+	"cmp"
 	"context"
 	"encoding/base64"
 	"fmt"
@@ -21,6 +22,7 @@ import (
 	"oddtick/formats/jsonschema"
 	"oddtick/formats/rulelist"
 	"oddtick/observe/page"
+	"oddtick/server/forms"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -33,8 +35,8 @@ type Proposals struct {
 	Notes     []string         `json:"notes"`
 }
 
-func propose(d *designed, dr *draft.Draft) Proposals {
-	out := Proposals{From: dr.From, Proposals: draft.Propose(d.form, dr), Notes: append([]string{}, dr.Notes...)}
+func propose(d *forms.Design, dr *draft.Draft) Proposals {
+	out := Proposals{From: dr.From, Proposals: draft.Propose(d.Form, dr), Notes: append([]string{}, dr.Notes...)}
 	if out.Proposals == nil {
 		out.Proposals = []draft.Proposal{}
 	}
@@ -46,7 +48,11 @@ func propose(d *designed, dr *draft.Draft) Proposals {
 	return out
 }
 
-func (s *Server) registerImports(api huma.API) {
+// importsAPI answers requests.
+type importsAPI struct{ *Server }
+
+func registerImports(api huma.API, server *Server) {
+	s := importsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "readPage", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/page", Summary: "Read a form off its page", MaxBodyBytes: 24 << 20}, s.readPage)
 	huma.Register(api, huma.Operation{OperationID: "readTables", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/tables", Summary: "Read tables from SQL or from the site's database", MaxBodyBytes: 64 << 20}, s.readTables)
 	huma.Register(api, huma.Operation{OperationID: "readSchema", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/schema", Summary: "Read a JSON Schema or an OpenAPI document", MaxBodyBytes: 16 << 20}, s.readSchema)
@@ -79,7 +85,7 @@ type pageView struct {
 // maxPage is the largest page that is read, in bytes.
 const maxPage = 24 << 20
 
-func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Body pageView }, error) {
+func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{ Body pageView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -88,17 +94,17 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	path := or(in.Body.Path, d.form.Page)
-	foreign := in.Body.Language != "" && in.Body.Language != or(site.Language, "en")
+	path := cmp.Or(in.Body.Path, d.Form.Page)
+	foreign := in.Body.Language != "" && in.Body.Language != cmp.Or(site.Language, "en")
 	if foreign {
 		site.Language = in.Body.Language
 	}
-	text, address := in.Body.HTML, strings.TrimSuffix(site.Address, "/")+d.form.Page
+	text, address := in.Body.HTML, strings.TrimSuffix(site.Address, "/")+d.Form.Page
 	if text == "" {
 		if err := s.mayContact(ctx, site); err != nil {
 			return nil, err
 		}
-		if text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.form), in.Body.Scripts, maxPage); err != nil {
+		if text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), in.Body.Scripts, maxPage); err != nil {
 			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 		}
 	}
@@ -109,7 +115,7 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	if len(described.Forms) == 0 {
 		return nil, huma.Error422UnprocessableEntity("The page holds no form. If a script draws it, read it after its scripts have run.")
 	}
-	chosen := likeliest(described.Forms, d.form)
+	chosen := likeliest(described.Forms, d.Form)
 	if in.Body.Form != nil {
 		chosen = *in.Body.Form
 	}
@@ -124,7 +130,7 @@ func (s *Server) readPage(ctx context.Context, in *readPageRequest) (*struct{ Bo
 	}
 	v := pageView{Proposals: propose(d, read), Form: chosen, Forms: []string{}}
 	for _, form := range described.Forms {
-		v.Forms = append(v.Forms, fmt.Sprintf("%s (%d fields, %s)", or(form.Title, "a form"), len(form.Fields), strings.Join(form.Buttons, ", ")))
+		v.Forms = append(v.Forms, fmt.Sprintf("%s (%d fields, %s)", cmp.Or(form.Title, "a form"), len(form.Fields), strings.Join(form.Buttons, ", ")))
 	}
 	return &struct{ Body pageView }{v}, nil
 }
@@ -172,7 +178,7 @@ type tablesView struct {
 	Dialect string   `json:"dialect"`
 }
 
-func (s *Server) readTables(ctx context.Context, in *readTablesRequest) (*struct{ Body tablesView }, error) {
+func (s importsAPI) readTables(ctx context.Context, in *readTablesRequest) (*struct{ Body tablesView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -194,12 +200,12 @@ func (s *Server) readTables(ctx context.Context, in *readTablesRequest) (*struct
 	if err := s.store.KeepTables(ctx, f.SiteID, db); err != nil {
 		return nil, err
 	}
-	v := tablesView{Tables: draft.Tables(db, d.form), Dialect: db.Dialect}
+	v := tablesView{Tables: draft.Tables(db, d.Form), Dialect: db.Dialect}
 	v.Table = in.Body.Table
 	if v.Table == "" && len(v.Tables) > 0 {
 		v.Table = v.Tables[0]
 	}
-	v.Proposals = propose(d, draft.FromSchema(db, v.Table, d.form))
+	v.Proposals = propose(d, draft.FromSchema(db, v.Table, d.Form))
 	return &struct{ Body tablesView }{v}, nil
 }
 
@@ -217,7 +223,7 @@ type schemaView struct {
 	Operation  string   `json:"operation"`
 }
 
-func (s *Server) readSchema(ctx context.Context, in *readSchemaRequest) (*struct{ Body schemaView }, error) {
+func (s importsAPI) readSchema(ctx context.Context, in *readSchemaRequest) (*struct{ Body schemaView }, error) {
 	_, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -245,7 +251,7 @@ type listView struct {
 	Meanings []string `json:"meanings"`
 }
 
-func (s *Server) readList(ctx context.Context, in *readListRequest) (*struct{ Body listView }, error) {
+func (s importsAPI) readList(ctx context.Context, in *readListRequest) (*struct{ Body listView }, error) {
 	_, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -280,16 +286,16 @@ func (b *byHand) by() manual.Way {
 
 // openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose. work is
 // the context for what follows; it is cancelled when the lease on the site is lost.
-func (s *Server) openByHand(ctx context.Context, f *store.Form, d *designed) (run *target.Target, work context.Context, done func(), err error) {
+func openByHand(ctx context.Context, s *Server, f *store.Form, d *forms.Design) (run *target.Target, work context.Context, done func(), err error) {
 	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	lease, err := s.runner.hold(ctx, site)
+	lease, err := s.runner.Hold(ctx, site)
 	if err != nil {
-		return nil, nil, nil, held(err)
+		return nil, nil, nil, refuseHeld(err)
 	}
-	run, err = target.Open(ctx, target.Config{Site: site, Designer: d.designer, Number: time.Now().UnixMilli()})
+	run, err = target.Open(ctx, target.Config{Site: site, Designer: d.Designer, Number: time.Now().UnixMilli()})
 	if err != nil {
 		lease.Free()
 		return nil, nil, nil, huma.Error422UnprocessableEntity("Nothing can be submitted: " + err.Error() + ".")
@@ -303,7 +309,7 @@ type tracedView struct {
 	Proposed Proposals `json:"proposed"`
 }
 
-func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tracedView }, error) {
+func (s importsAPI) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tracedView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -315,7 +321,7 @@ func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tr
 	if !site.MayMark() {
 		return nil, huma.Error403Forbidden("The site's settings do not allow marked values. Allow them there, or map the columns by name.")
 	}
-	run, work, done, err := s.openByHand(ctx, f, d)
+	run, work, done, err := openByHand(ctx, s.Server, f, d)
 	if err != nil {
 		return nil, err
 	}
@@ -336,7 +342,7 @@ func (s *Server) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tr
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The trace cannot go on: " + err.Error() + ".")
 	}
-	traced := draft.FromTrace(d.form, probes, db)
+	traced := draft.FromTrace(d.Form, probes, db)
 	return &struct{ Body tracedView }{tracedView{*traced, propose(d, traced.Draft)}}, nil
 }
 
@@ -348,12 +354,12 @@ type triedView struct {
 	Picture string `json:"picture,omitempty"`
 }
 
-func (s *Server) try(ctx context.Context, in *valuesRequest) (*struct{ Body triedView }, error) {
+func (s importsAPI) try(ctx context.Context, in *valuesRequest) (*struct{ Body triedView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
-	run, work, done, err := s.openByHand(ctx, f, d)
+	run, work, done, err := openByHand(ctx, s.Server, f, d)
 	if err != nil {
 		return nil, err
 	}
@@ -365,8 +371,8 @@ func (s *Server) try(ctx context.Context, in *valuesRequest) (*struct{ Body trie
 	return &struct{ Body triedView }{triedView{*tried, promised(d), base64.StdEncoding.EncodeToString(picture)}}, nil
 }
 
-func promised(d *designed) bool {
-	return len(d.prepared.Rules) > 0 || len(d.form.Stored) > 0
+func promised(d *forms.Design) bool {
+	return len(d.Prepared.Rules) > 0 || len(d.Form.Stored) > 0
 }
 
 type expectedView struct {
@@ -390,19 +396,19 @@ type cellView struct {
 	Value string `json:"value"`
 }
 
-func (s *Server) expect(ctx context.Context, in *valuesRequest) (*struct{ Body expectedView }, error) {
+func (s importsAPI) expect(ctx context.Context, in *valuesRequest) (*struct{ Body expectedView }, error) {
 	_, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
-	e := manual.Expected(d.prepared, in.Body.Values, in.Body.by(), nil)
-	wording.Expectation(d.prepared, e)
+	e := manual.Expected(d.Prepared, in.Body.Values, in.Body.by(), nil)
+	wording.Expectation(d.Prepared, e)
 	v := expectedView{Outcome: string(e.Outcome), Reason: wording.Reason(e), Failing: []string{}, Messages: []draft.Said{}, Rows: []rowView{}, Reply: e.Reply}
 	for _, f := range e.Failing {
 		v.Failing = append(v.Failing, f.Rule)
 	}
 	for _, m := range e.Messages {
-		v.Messages = append(v.Messages, draft.Said{Field: m.Field, Text: or(m.Text, "some message")})
+		v.Messages = append(v.Messages, draft.Said{Field: m.Field, Text: cmp.Or(m.Text, "some message")})
 	}
 	for _, r := range e.Rows {
 		row := rowView{Table: r.Table, Columns: []cellView{}}
@@ -411,13 +417,13 @@ func (s *Server) expect(ctx context.Context, in *valuesRequest) (*struct{ Body e
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	for _, r := range d.prepared.Rules {
+	for _, r := range d.Prepared.Rules {
 		v.Unsure = v.Unsure || r.Table != ""
 	}
 	return &struct{ Body expectedView }{v}, nil
 }
 
-func (s *Server) sample(ctx context.Context, in *FormPath) (*struct {
+func (s importsAPI) sample(ctx context.Context, in *FormPath) (*struct {
 	Body map[string][]string
 }, error,
 ) {
@@ -425,7 +431,7 @@ func (s *Server) sample(ctx context.Context, in *FormPath) (*struct {
 	if err != nil {
 		return nil, err
 	}
-	return &struct{ Body map[string][]string }{d.designer.Sample(time.Now().UnixMilli(), time.Now())}, nil
+	return &struct{ Body map[string][]string }{d.Designer.Sample(time.Now().UnixMilli(), time.Now())}, nil
 }
 
 func columnText(c *oracle.Column) string {

@@ -1,27 +1,25 @@
-package server
+// Package api answers requests: handlers by resource (huma on Gin), live events, and the built front end.
+package api
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"crypto/rand"
 	"fmt"
 	"io/fs"
 	"net/http"
-	"net/netip"
-	"net/url"
 	"path"
-	"slices"
 	"strings"
 	"sync"
 	"time"
 
 	"oddtick/formats/result"
 	"oddtick/server/contact"
+	"oddtick/server/forms"
+	"oddtick/server/gate"
+	"oddtick/server/runner"
 	"oddtick/server/store"
 
-	"github.com/alexedwards/scs/mysqlstore"
-	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
@@ -30,15 +28,11 @@ import (
 // Server answers requests. Close it when done.
 type Server struct {
 	store    *store.Store
-	sessions *scs.SessionManager
-	sweeper  *mysqlstore.MySQLStore
-	runner   *runner
-	designs  *designs
+	runner   *runner.Runner
+	designs  *forms.Kept
 	mails    receivers
 	lookings lookings
-	gate     *gate
-	slow     *slow
-	proxies  []netip.Prefix
+	gate     *gate.Gate
 	contact  *contact.List
 	handler  http.Handler
 	closing  sync.Once
@@ -46,73 +40,50 @@ type Server struct {
 
 // Options are what an administrator sets. The zero value serves loopback alone.
 type Options struct {
-	// Public is where people reach Odd Tick, such as https://oddtick.example; nil where that is loopback alone.
-	Public *url.URL
-	// Proxies are the addresses, or networks in CIDR notation, of proxies whose X-Forwarded headers are believed.
-	Proxies []string
+	Gate gate.Options
 	// Contact is what sites may name; nil for loopback alone.
 	Contact *contact.List
-	// Idle is how long a session lasts that is not used, Lifetime how long it lasts at all; 0 for 8 hours and 7 days.
-	Idle, Lifetime time.Duration
 }
 
 // New makes a server on a store; front is the built front end.
 func New(st *store.Store, front fs.FS, o Options) (*Server, error) {
 	engine := gin.New()
-	if err := engine.SetTrustedProxies(o.Proxies); err != nil {
+	if err := engine.SetTrustedProxies(o.Gate.Proxies); err != nil {
 		return nil, fmt.Errorf("the addresses of trusted proxies: %w", err)
 	}
-	s := &Server{store: st, designs: newDesigns(st), sweeper: mysqlstore.NewWithCleanupInterval(st.DB(), 10*time.Minute), gate: newGate(o.Public), slow: newSlow(), contact: o.Contact}
+	s := &Server{store: st, designs: forms.Keep(st), contact: o.Contact}
 	if s.contact == nil {
 		var err error
 		if s.contact, err = contact.Read(""); err != nil {
 			return nil, err
 		}
 	}
-	s.runner = newRunner(st)
-	s.sessions = scs.New()
-	s.sessions.Store = s.sweeper
-	s.sessions.IdleTimeout = cmp.Or(o.Idle, 8*time.Hour)
-	s.sessions.Lifetime = cmp.Or(o.Lifetime, 7*24*time.Hour)
-	s.sessions.HashTokenInStore = true
-	for _, p := range o.Proxies {
-		network, err := netip.ParsePrefix(p)
-		if err != nil {
-			address, err := netip.ParseAddr(p)
-			if err != nil {
-				return nil, fmt.Errorf("the trusted proxy %q is no address", p)
-			}
-			network = netip.PrefixFrom(address, address.BitLen())
-		}
-		s.proxies = append(s.proxies, network)
+	s.runner = runner.New(st)
+	var err error
+	if s.gate, err = gate.New(st, o.Gate); err != nil {
+		return nil, err
 	}
-	engine.Use(logged, gin.CustomRecoveryWithWriter(nil, recovered), s.pass)
+	engine.Use(gate.Logged, gin.CustomRecoveryWithWriter(nil, gate.Recovered), s.gate.Pass)
 	s.register(newAPI(engine))
 	engine.NoRoute(frontEnd(front))
 	s.handler = engine
 	return s, nil
 }
 
-// trusts tells whether a request comes from a proxy whose X-Forwarded headers are believed.
-func (s *Server) trusts(address string) bool {
-	a, err := netip.ParseAddr(address)
-	return err == nil && slices.ContainsFunc(s.proxies, func(n netip.Prefix) bool { return n.Contains(a.Unmap()) })
-}
-
 // KeepEvidence sets how many bytes the evidence of a run may take up: then answers and pictures are left out of further results, of what
 // is odd only at twice as many.
-func (s *Server) KeepEvidence(bytes int64) { s.runner.evidence = bytes }
+func (s *Server) KeepEvidence(bytes int64) { s.runner.Evidence = bytes }
 
 // ServeHTTP implements http.Handler.
 func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
-// Close interrupts the runs under way, which go on when GoOn is called at the next start, and waits for them.
+// Close interrupts the runs under way, which go on when ResumeInterrupted is called at the next start, and waits for them.
 func (s *Server) Close() {
 	s.closing.Do(func() {
 		s.lookings.close()
-		s.runner.close()
+		s.runner.Close()
 		s.mails.close()
-		s.sweeper.StopCleanup()
+		s.gate.Close()
 	})
 }
 
@@ -139,20 +110,21 @@ func OpenAPI() ([]byte, error) {
 
 func (s *Server) register(api huma.API) {
 	s.registerHealth(api)
-	s.registerSession(api)
-	s.registerSites(api)
-	s.registerSettings(api)
-	s.registerForms(api)
-	s.registerDocuments(api)
-	s.registerImports(api)
-	s.registerCases(api)
-	s.registerCaseEdits(api)
-	s.registerRuns(api)
-	s.registerByHand(api)
-	s.registerEvents(api)
-	s.registerReports(api)
-	s.registerFindings(api)
-	s.registerBeyondForms(api)
+	registerSession(api, s)
+	registerSites(api, s)
+	registerSettings(api, s)
+	registerForms(api, s)
+	registerDocuments(api, s)
+	registerImports(api, s)
+	registerCases(api, s)
+	registerCaseEdits(api, s)
+	registerRuns(api, s)
+	registerByHand(api, s)
+	registerEvents(api, s)
+	registerReports(api, s)
+	registerFindings(api, s)
+	registerInvestigations(api, s)
+	registerBeyondForms(api, s)
 	result.Enumerate(api.OpenAPI().Components.Schemas, schemas)
 }
 
@@ -183,25 +155,6 @@ func nonced(page []byte) (out []byte, nonce string) {
 // noncePlace stands in index.html where the nonce comes to stand.
 const noncePlace = "ODDTICK-NONCE"
 
-const policy = "default-src 'self'; img-src 'self' data:; object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
-
-// headers keep pages from being framed, and from loading or running anything that is not Odd Tick's own.
-func headers(c *gin.Context, secure bool) {
-	h := c.Writer.Header()
-	if secure {
-		h.Set("Strict-Transport-Security", "max-age=31536000; includeSubDomains")
-	}
-	h.Set("Cross-Origin-Opener-Policy", "same-origin")
-	h.Set("Cross-Origin-Resource-Policy", "same-origin")
-	h.Set("Permissions-Policy", "camera=(), geolocation=(), microphone=(), payment=(), usb=()")
-	h.Set("Content-Security-Policy", policy)
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Referrer-Policy", "same-origin")
-	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-		h.Set("Cache-Control", "no-store")
-	}
-}
-
 // frontEnd serves the built files; every other address that is not the API's is a view of the application.
 func frontEnd(front fs.FS) gin.HandlerFunc {
 	files := http.FileServerFS(front)
@@ -225,7 +178,7 @@ func frontEnd(front fs.FS) gin.HandlerFunc {
 		}
 		page, nonce := nonced(page)
 		c.Header("Cache-Control", "no-store")
-		c.Header("Content-Security-Policy", policy+"; style-src 'self' 'nonce-"+nonce+"'")
+		c.Header("Content-Security-Policy", gate.Policy+"; style-src 'self' 'nonce-"+nonce+"'")
 		c.Data(http.StatusOK, "text/html; charset=utf-8", page)
 	}
 }

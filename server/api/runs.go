@@ -1,14 +1,11 @@
-package server
+package api
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"log/slog"
 	"net/http"
 	"slices"
-	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
@@ -18,7 +15,8 @@ import (
 	"oddtick/core/wording"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
-	"oddtick/server/lease"
+	"oddtick/server/forms"
+	"oddtick/server/runner"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -83,13 +81,11 @@ type startAnswer struct {
 	}
 }
 
-// RunPath names a run in an address.
-type RunPath struct {
-	FormPath
-	Run int `path:"run" minimum:"0" doc:"the run's number; 0 is the newest"`
-}
+// runsAPI answers requests.
+type runsAPI struct{ *Server }
 
-func (s *Server) registerRuns(api huma.API) {
+func registerRuns(api huma.API, server *Server) {
+	s := runsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "start-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs", Summary: "Start a run", DefaultStatus: http.StatusCreated}, s.startRun)
 	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}", Summary: "A run with its results so far"}, s.run)
 	huma.Register(api, huma.Operation{OperationID: "resume-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/resume", Summary: "Let a stopped run go on"}, s.resumeRun)
@@ -97,7 +93,7 @@ func (s *Server) registerRuns(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "stop-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/stop", Summary: "Stop a run; cases under way are finished", DefaultStatus: http.StatusNoContent}, s.stopRun)
 }
 
-func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, error) {
+func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -106,7 +102,7 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	set, err := d.set(ctx, in.Body.Plan)
+	set, err := d.Set(ctx, in.Body.Plan)
 	if err != nil {
 		return nil, err
 	}
@@ -114,7 +110,7 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if len(in.Body.Cases) > 0 {
 		wanted = nil
 		for _, id := range in.Body.Cases {
-			c, err := d.find(ctx, id)
+			c, err := d.Find(ctx, id)
 			if err != nil {
 				return nil, err
 			}
@@ -142,13 +138,13 @@ func (s *Server) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.runner.start(ctx, &plan{site: site, form: f, designer: d.designer, cases: cases, left: len(left), depth: string(in.Body.Depth), user: u.ID, options: in.Body.Options})
+	run, err := s.runner.Start(ctx, &runner.Plan{Site: site, Form: f, Designer: d.Designer, Cases: cases, Left: len(left), Depth: string(in.Body.Depth), User: u.ID, Options: in.Body.Options})
 	return started(run, err)
 }
 
 func started(run *store.Run, err error) (*startAnswer, error) {
 	var cannot *target.CannotRunError
-	err = held(err)
+	err = refuseHeld(err)
 	switch {
 	case errors.As(err, &cannot):
 		return nil, huma.Error422UnprocessableEntity("The run cannot begin: " + cannot.Reason + ".")
@@ -161,7 +157,7 @@ func started(run *store.Run, err error) (*startAnswer, error) {
 }
 
 // narrowed keeps of the cases those that are asked for.
-func (s *Server) narrowed(ctx context.Context, f *store.Form, in *startRequest, cases []*design.Case) ([]*design.Case, error) {
+func (s runsAPI) narrowed(ctx context.Context, f *store.Form, in *startRequest, cases []*design.Case) ([]*design.Case, error) {
 	verdicts, known := map[string]judge.Verdict{}, map[string]bool{}
 	if in.Body.Only != "" {
 		runs, err := s.store.Runs(ctx, f.ID, 1000)
@@ -204,31 +200,12 @@ func (s *Server) narrowed(ctx context.Context, f *store.Form, in *startRequest, 
 	return out, nil
 }
 
-// planOf is the plan of a run that is kept.
-func (s *Server) planOf(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*plan, error) {
-	ids, err := run.CaseIDs()
-	if err != nil {
-		return nil, err
-	}
-	p := &plan{form: f, designer: d.designer, left: run.Left, depth: run.Depth}
-	cases, err := d.those(ctx, ids)
-	if err != nil {
-		return nil, err
-	}
-	p.cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return target.Left(c) != "" })
-	if err := json.Unmarshal([]byte(run.Options), &p.options); err != nil {
-		return nil, fmt.Errorf("read the options of run %d: %w", run.Number, err)
-	}
-	p.site, err = s.siteToContact(ctx, f.SiteID)
-	return p, err
-}
-
-func (s *Server) resumeRun(ctx context.Context, in *RunPath) (*startAnswer, error) {
+func (s runsAPI) resumeRun(ctx context.Context, in *RunPath) (*startAnswer, error) {
 	f, d, run, err := s.findRun(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
-	s.runner.asItEnded(run)
+	s.runner.AsItEnded(run)
 	if run.State != store.Stopped && run.State != store.Failed {
 		return nil, huma.Error409Conflict("Only a run that was stopped or could not go on can go on; this one is " + string(run.State) + ".")
 	}
@@ -236,66 +213,7 @@ func (s *Server) resumeRun(ctx context.Context, in *RunPath) (*startAnswer, erro
 	if err != nil {
 		return nil, err
 	}
-	return started(run, s.runner.goOn(ctx, p, run))
-}
-
-// TakeUpRuns lets runs go on that no server drives, until the context is done: those that were under way when this one ended, and those of
-// another that ended meanwhile.
-func (s *Server) TakeUpRuns(ctx context.Context) {
-	for ctx.Err() == nil {
-		if err := s.GoOn(ctx); err != nil && ctx.Err() == nil {
-			slog.Error("runs that nobody drives cannot go on", "error", err)
-		}
-		select {
-		case <-ctx.Done():
-		case <-time.After(takeUp):
-		}
-	}
-}
-
-// takeUp is how often it is looked whether there are runs that nobody drives.
-const takeUp = 3 * time.Second
-
-// GoOn lets the runs go on that no server drives now. Those that cannot are stopped, with the reason.
-func (s *Server) GoOn(ctx context.Context) error {
-	runs, err := s.store.Interrupted(ctx)
-	if err != nil {
-		return err
-	}
-	for i := range runs {
-		run := &runs[i]
-		if s.runner.drives(run.ID) {
-			continue
-		}
-		var by *lease.HeldError
-		if err := s.goOn(ctx, run); errors.Is(err, errEnding) || ctx.Err() != nil {
-			return nil // at the next start
-		} else if errors.As(err, &by) || errors.Is(err, errMoved) {
-			continue // another server drives it, or has, or another run its site
-		} else if err != nil {
-			slog.Warn("a run cannot go on", "run", run.ID, "error", err)
-			if err := s.store.EndRun(ctx, run.ID, store.Stopped, "Odd Tick ended while it ran, and it could not go on: "+err.Error()+".", run.Foreign); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
-func (s *Server) goOn(ctx context.Context, run *store.Run) error {
-	f, err := s.store.FormByID(ctx, run.FormID)
-	if err != nil {
-		return err
-	}
-	d, err := s.designs.of(ctx, f, run.RevisionID)
-	if err != nil {
-		return err
-	}
-	p, err := s.planOf(ctx, f, d, run)
-	if err != nil {
-		return err
-	}
-	return s.runner.goOn(ctx, p, run)
+	return started(run, s.runner.Resume(ctx, p, run))
 }
 
 type pictureRequest struct {
@@ -309,7 +227,7 @@ type pictureAnswer struct {
 	Body        []byte
 }
 
-func (s *Server) picture(ctx context.Context, in *pictureRequest) (*pictureAnswer, error) {
+func (s runsAPI) picture(ctx context.Context, in *pictureRequest) (*pictureAnswer, error) {
 	_, _, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
@@ -321,23 +239,7 @@ func (s *Server) picture(ctx context.Context, in *pictureRequest) (*pictureAnswe
 	return &pictureAnswer{"image/jpeg", body}, err
 }
 
-func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *designed, *store.Run, error) {
-	f, err := s.findForm(ctx, p.FormPath)
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	run, err := s.store.RunByNumber(ctx, f.ID, p.Run)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, nil, nil, huma.Error404NotFound(fmt.Sprintf("There is no run %d of this form.", p.Run))
-	}
-	if err != nil {
-		return nil, nil, nil, err
-	}
-	d, err := s.designs.of(ctx, f, run.RevisionID)
-	return f, d, run, err
-}
-
-func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView }, error) {
+func (s runsAPI) run(ctx context.Context, in *RunPath) (*struct{ Body runView }, error) {
 	f, d, run, err := s.findRun(ctx, *in)
 	if err != nil {
 		return nil, err
@@ -346,7 +248,7 @@ func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 	if err != nil {
 		return nil, err
 	}
-	brief, err := s.runBrief(ctx, run, marks)
+	brief, err := briefRun(ctx, s.Server, run, marks)
 	if err != nil {
 		return nil, err
 	}
@@ -370,12 +272,12 @@ func (s *Server) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 		words := wording.Cause(&g.Cause)
 		v.Causes = append(v.Causes, cause{Row: g.Row, Check: words.Check, Part: words.Part, Kind: words.Difference, Headline: g.Headline, Cases: g.Cases})
 	}
-	v.Runs, err = s.runItems(ctx, f)
+	v.Runs, err = runItems(ctx, s.Server, f)
 	return &struct{ Body runView }{v}, err
 }
 
 // runItems are a form's latest runs.
-func (s *Server) runItems(ctx context.Context, f *store.Form) ([]runItem, error) {
+func runItems(ctx context.Context, s *Server, f *store.Form) ([]runItem, error) {
 	out := []runItem{}
 	runs, err := s.store.Runs(ctx, f.ID, 50)
 	if err != nil {
@@ -394,18 +296,18 @@ func (s *Server) runItems(ctx context.Context, f *store.Form) ([]runItem, error)
 		if err != nil {
 			return nil, err
 		}
-		s.runner.asItEnded(&runs[i])
+		s.runner.AsItEnded(&runs[i])
 		out = append(out, runItem{runs[i].Number, runs[i].State, done[runs[i].ID], len(cases)})
 	}
 	return out, nil
 }
 
-func runRows(ctx context.Context, d *designed, ids []string) ([]runRow, error) {
-	all, err := d.cases(ctx, design.Thorough)
+func runRows(ctx context.Context, d *forms.Design, ids []string) ([]runRow, error) {
+	all, err := d.Cases(ctx, design.Thorough)
 	if err != nil {
 		return nil, err
 	}
-	cases, err := d.those(ctx, ids)
+	cases, err := d.Those(ctx, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -414,7 +316,7 @@ func runRows(ctx context.Context, d *designed, ids []string) ([]runRow, error) {
 		byRow[c.Row] = append(byRow[c.Row], c.ID)
 	}
 	out := []runRow{}
-	for _, r := range all.rows {
+	for _, r := range all.Rows {
 		if list := byRow[r.ID]; len(list) > 0 {
 			out = append(out, runRow{r.ID, r.Label, list})
 		}
@@ -438,12 +340,12 @@ func causes(marks []store.Mark) ([]report.CauseGroup, error) {
 	return report.ByCause(list), nil
 }
 
-func (s *Server) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {
+func (s runsAPI) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {
 	_, _, run, err := s.findRun(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
-	if s.runner.stop(run.ID) {
+	if s.runner.Stop(run.ID) {
 		return nil, nil
 	}
 	asked, err := s.store.AskToStop(ctx, run.ID)

@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"context"
@@ -14,6 +14,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/engine/target"
 	"oddtick/server/compute"
+	"oddtick/server/forms"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -74,11 +75,15 @@ type runBrief struct {
 	StartedBy string         `json:"started_by"`
 }
 
-func (s *Server) registerSites(api huma.API) {
+// sitesAPI answers requests.
+type sitesAPI struct{ *Server }
+
+func registerSites(api huma.API, server *Server) {
+	s := sitesAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "sites", Method: http.MethodGet, Path: "/api/sites", Summary: "All sites with their forms"}, s.sites)
 }
 
-func (s *Server) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteView }, error) {
+func (s sitesAPI) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteView }, error) {
 	if _, err := s.user(ctx); err != nil {
 		return nil, err
 	}
@@ -99,7 +104,7 @@ func (s *Server) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteVi
 		view := siteView{ID: site.Ident, Title: site.Title, Address: document.Address, Forms: []formBrief{}}
 		for i := range forms {
 			if forms[i].SiteID == site.ID {
-				brief, err := s.formBrief(ctx, &forms[i])
+				brief, err := briefForm(ctx, s.Server, &forms[i])
 				if err != nil {
 					return nil, err
 				}
@@ -111,15 +116,15 @@ func (s *Server) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteVi
 	return &struct{ Body []siteView }{out}, nil
 }
 
-func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, error) {
+func briefForm(ctx context.Context, s *Server, f *store.Form) (*formBrief, error) {
 	brief := &formBrief{ID: f.Ident, Title: f.Title, Revision: f.Revision, SavedAt: f.SavedAt, Trend: []trendItem{}}
-	d, err := s.designs.of(ctx, f, f.RevisionID)
-	var set *caseSet
+	d, err := s.designs.Of(ctx, f, f.RevisionID)
+	var set *forms.CaseSet
 	if err == nil {
-		brief.Fields, brief.Rules = len(d.prepared.Fields), len(d.prepared.Rules)
-		set, err = d.cases(ctx, design.Standard)
+		brief.Fields, brief.Rules = len(d.Prepared.Fields), len(d.Prepared.Rules)
+		set, err = d.Cases(ctx, design.Standard)
 	}
-	var unmade *notReadyError
+	var unmade *forms.NotReadyError
 	var tooLong *compute.TooLongError
 	switch {
 	case errors.As(err, &unmade), errors.As(err, &tooLong):
@@ -139,10 +144,10 @@ func (s *Server) formBrief(ctx context.Context, f *store.Form) (*formBrief, erro
 		for _, m := range marks {
 			verdicts[m.Case] = m.Verdict
 		}
-		if brief.Run, err = s.runBrief(ctx, run, marks); err != nil {
+		if brief.Run, err = briefRun(ctx, s, run, marks); err != nil {
 			return nil, err
 		}
-		seen, err := s.history(ctx, f, run)
+		seen, err := history(ctx, s, f, run)
 		if err != nil {
 			return nil, err
 		}
@@ -202,7 +207,7 @@ func strip(cases []*design.Case, verdicts map[string]judge.Verdict) string {
 	return string(out)
 }
 
-func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark) (*runBrief, error) {
+func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) (*runBrief, error) {
 	ids, err := r.CaseIDs()
 	if err != nil {
 		return nil, err
@@ -211,7 +216,7 @@ func (s *Server) runBrief(ctx context.Context, r *store.Run, marks []store.Mark)
 	if err != nil {
 		return nil, err
 	}
-	s.runner.asItEnded(r)
+	s.runner.AsItEnded(r)
 	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), Left: r.Left, StartedAt: r.StartedAt, StartedBy: r.StartedBy, Foreign: r.Foreign}
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time

@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"bytes"
@@ -22,6 +22,7 @@ import (
 	"oddtick/formats/knownlist"
 	"oddtick/formats/markdown"
 	"oddtick/formats/steps"
+	"oddtick/server/forms"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -144,13 +145,15 @@ type wordAnswer struct {
 	Body wordView
 }
 
-func (s *Server) registerFindings(api huma.API) {
+// findingsAPI answers requests.
+type findingsAPI struct{ *Server }
+
+func registerFindings(api huma.API, server *Server) {
+	s := findingsAPI{server}
 	const path = "/api/sites/{site}/forms/{form}/runs/{run}/findings"
 	huma.Register(api, huma.Operation{OperationID: "findings", Method: http.MethodGet, Path: path, Summary: "What is odd in a run, a finding for each cause"}, s.findings)
 	huma.Register(api, huma.Operation{OperationID: "finding", Method: http.MethodGet, Path: path + "/{finding}", Summary: "How a finding is seen: steps, values, differences"}, s.finding)
 	huma.Register(api, huma.Operation{OperationID: "known", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/known", Summary: "What is known of a form, as oddtick run --known reads it (YAML)"}, s.known)
-	huma.Register(api, huma.Operation{OperationID: "lookFurther", Method: http.MethodPost, Path: path + "/{finding}/further", Summary: "Repeat a finding's simplest case, make it smaller, and find the site's limit"}, s.lookFurther)
-	huma.Register(api, huma.Operation{OperationID: "stopLooking", Method: http.MethodDelete, Path: path + "/{finding}/further", Summary: "Stop looking further at a finding; what is known by then stays"}, s.stopLooking)
 	huma.Register(api, huma.Operation{OperationID: "sayOfFinding", Method: http.MethodPost, Path: path + "/{finding}/word", Summary: "Say what is to be held of a finding"}, s.sayOfFinding)
 }
 
@@ -162,7 +165,7 @@ type findingsRequest struct {
 	With int `query:"with" minimum:"0" doc:"the number of a run to compare with"`
 }
 
-func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Body findingsView }, error) {
+func (s findingsAPI) findings(ctx context.Context, in *findingsRequest) (*struct{ Body findingsView }, error) {
 	f, d, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
@@ -179,7 +182,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	seen, err := s.history(ctx, f, run)
+	seen, err := history(ctx, s.Server, f, run)
 	if err != nil {
 		return nil, err
 	}
@@ -188,7 +191,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 		return nil, err
 	}
 	v := findingsView{Run: run.Number, Tally: tally, Verdict: wording.Verdict(tally), Findings: []findingView{}, NotShown: []notShown{}, Trend: []trendItem{}}
-	if v.Runs, err = s.runItems(ctx, f); err != nil {
+	if v.Runs, err = runItems(ctx, s.Server, f); err != nil {
 		return nil, err
 	}
 	v.Runs = slices.DeleteFunc(v.Runs, func(r runItem) bool { return r.Done == 0 })
@@ -241,7 +244,7 @@ func (s *Server) findings(ctx context.Context, in *findingsRequest) (*struct{ Bo
 }
 
 // compareWith holds a run against another of its form. newly are the findings that only the run itself shows.
-func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *designed, after *report.Report) (v *comparedView, newly map[string]bool, err error) {
+func (s findingsAPI) compareWith(ctx context.Context, in *findingsRequest, now *forms.Design, after *report.Report) (v *comparedView, newly map[string]bool, err error) {
 	f, d, run, err := s.findRun(ctx, RunPath{in.FormPath, in.With})
 	if err != nil {
 		return nil, nil, err
@@ -251,7 +254,7 @@ func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *desi
 		return nil, nil, err
 	}
 	c := compare.Of(before, after)
-	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered, Changed: append([]string{}, spec.Differences(d.form, now.form)...)}
+	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered, Changed: append([]string{}, spec.Differences(d.Form, now.Form)...)}
 	newly = map[string]bool{}
 	for i := range c.NewlyOdd {
 		newly[c.NewlyOdd[i].ID] = true
@@ -268,7 +271,7 @@ func (s *Server) compareWith(ctx context.Context, in *findingsRequest, now *desi
 }
 
 // briefReport is a run as its marks tell it, without the evidence.
-func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
+func (s findingsAPI) briefReport(ctx context.Context, f *store.Form, d *forms.Design, run *store.Run) (*report.Report, error) {
 	marks, err := s.store.Marks(ctx, run.ID, 0)
 	if err != nil {
 		return nil, err
@@ -288,7 +291,7 @@ func (s *Server) briefReport(ctx context.Context, f *store.Form, d *designed, ru
 }
 
 // oddReport is a run with the results of its odd cases only, without the evidence: all that its findings are made from.
-func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
+func (s findingsAPI) oddReport(ctx context.Context, f *store.Form, d *forms.Design, run *store.Run) (*report.Report, error) {
 	odd, err := s.store.OddOf(ctx, []int64{run.ID})
 	if err != nil {
 		return nil, err
@@ -304,14 +307,14 @@ func (s *Server) oddReport(ctx context.Context, f *store.Form, d *designed, run 
 }
 
 // emptyReport is a run's cases without results.
-func emptyReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
+func emptyReport(ctx context.Context, f *store.Form, d *forms.Design, run *store.Run) (*report.Report, error) {
 	ids, err := run.CaseIDs()
 	if err != nil {
 		return nil, err
 	}
 	r := &report.Report{Form: f.Ident, Title: f.Title, Results: map[string]*report.Result{}}
-	r.Describe(d.prepared.Form)
-	r.Cases, err = d.those(ctx, ids)
+	r.Describe(d.Prepared.Form)
+	r.Cases, err = d.Those(ctx, ids)
 	return r, err
 }
 
@@ -347,7 +350,7 @@ func (p *past) shows(name string) bool {
 }
 
 // history are the form's runs up to one of which a case was run, the oldest first.
-func (s *Server) history(ctx context.Context, f *store.Form, until *store.Run) ([]past, error) {
+func history(ctx context.Context, s *Server, f *store.Form, until *store.Run) ([]past, error) {
 	runs, err := s.store.Runs(ctx, f.ID, 500)
 	if err != nil {
 		return nil, err
@@ -390,7 +393,7 @@ func (s *Server) history(ctx context.Context, f *store.Form, until *store.Run) (
 const mostLookedFor = 20
 
 // observedIn tells, of past runs, whether a case of a finding was observed in them.
-func (s *Server) observedIn(ctx context.Context, runs []past, found []finding.Finding) (func(run int64, f *finding.Finding) bool, error) {
+func (s findingsAPI) observedIn(ctx context.Context, runs []past, found []finding.Finding) (func(run int64, f *finding.Finding) bool, error) {
 	looked := func(f *finding.Finding) []string { return f.Cases[:min(len(f.Cases), mostLookedFor)] }
 	var ids []int64
 	for i := range runs {
@@ -419,13 +422,13 @@ func viewWord(w *store.Word) wordView {
 // foundFinding is a finding with the run that shows it.
 type foundFinding struct {
 	form     *store.Form
-	designed *designed
+	designed *forms.Design
 	run      *store.Run
 	report   *report.Report
 	finding  *finding.Finding
 }
 
-func (s *Server) findFinding(ctx context.Context, in *FindingPath) (*foundFinding, error) {
+func (s findingsAPI) findFinding(ctx context.Context, in *FindingPath) (*foundFinding, error) {
 	f, d, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
@@ -442,7 +445,7 @@ func (s *Server) findFinding(ctx context.Context, in *FindingPath) (*foundFindin
 	return nil, huma.Error404NotFound(fmt.Sprintf("Run %d does not show the finding %s.", run.Number, in.Finding))
 }
 
-func (s *Server) finding(ctx context.Context, in *FindingPath) (*findingAnswer, error) {
+func (s findingsAPI) finding(ctx context.Context, in *FindingPath) (*findingAnswer, error) {
 	at, err := s.findFinding(ctx, in)
 	if err != nil {
 		return nil, err
@@ -457,7 +460,7 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*findingAnswer, 
 		return nil, err
 	}
 	describeRun(r, site.Address, run)
-	r.DescribeSite(site, at.designed.prepared.Form)
+	r.DescribeSite(site, at.designed.Prepared.Form)
 	r.Results[result.Case] = result
 	var text bytes.Buffer
 	if err := markdown.WriteFinding(&text, r, one); err != nil {
@@ -465,7 +468,7 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*findingAnswer, 
 	}
 	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), Words: []wordView{}}
 	v.Curl, _ = steps.Curl(r, result)
-	if v.Further, v.Looking, err = s.furtherOf(ctx, f, in.Finding); err != nil {
+	if v.Further, v.Looking, err = furtherOf(ctx, s.Server, f, in.Finding); err != nil {
 		return nil, err
 	}
 	said, err := s.wordsOf(ctx, f, in.Finding)
@@ -476,7 +479,7 @@ func (s *Server) finding(ctx context.Context, in *FindingPath) (*findingAnswer, 
 }
 
 // wordsOf are all that was said of a finding, the latest first.
-func (s *Server) wordsOf(ctx context.Context, f *store.Form, finding string) ([]store.Word, error) {
+func (s findingsAPI) wordsOf(ctx context.Context, f *store.Form, finding string) ([]store.Word, error) {
 	words, err := s.store.Words(ctx, f.ID)
 	return slices.DeleteFunc(words, func(w store.Word) bool { return w.Finding != finding }), err
 }
@@ -489,7 +492,7 @@ func latestWord(words []store.Word) int64 {
 	return words[0].ID
 }
 
-func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAnswer, error) {
+func (s findingsAPI) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAnswer, error) {
 	who, err := s.user(ctx)
 	if err != nil {
 		return nil, err
@@ -522,7 +525,7 @@ func (s *Server) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAnswer
 			return nil, err
 		}
 		now := viewWord(&said[0])
-		return nil, huma.Error409Conflict(fmt.Sprintf("%s said meanwhile that this finding is: %s. Look at it, and say yours again if it still holds.", now.By, or(now.State, "open")))
+		return nil, huma.Error409Conflict(fmt.Sprintf("%s said meanwhile that this finding is: %s. Look at it, and say yours again if it still holds.", now.By, cmp.Or(now.State, "open")))
 	}
 	if err != nil {
 		return nil, err
@@ -542,7 +545,7 @@ func describeRun(r *report.Report, address string, run *store.Run) {
 }
 
 // known are the findings that are said to be known, and still are.
-func (s *Server) known(ctx context.Context, in *FormPath) (*reportAnswer, error) {
+func (s findingsAPI) known(ctx context.Context, in *FormPath) (*reportAnswer, error) {
 	f, _, err := s.find(ctx, *in)
 	if err != nil {
 		return nil, err

@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"context"
@@ -34,12 +34,16 @@ const sessionLook = 5 * time.Second
 // elsewhereLook is how often it is looked what came of a run that another server drives.
 const elsewhereLook = time.Second
 
-func (s *Server) registerEvents(api huma.API) {
+// eventsAPI answers requests.
+type eventsAPI struct{ *Server }
+
+func registerEvents(api huma.API, server *Server) {
+	s := eventsAPI{server}
 	sse.Register(api, huma.Operation{OperationID: "run-events", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/events", Summary: "Results of a run as they come"},
 		map[string]any{"mark": mark{}, "end": endEvent{}, "alive": aliveEvent{}}, s.events)
 }
 
-func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender) {
+func (s eventsAPI) events(ctx context.Context, in *eventsRequest, send sse.Sender) {
 	_, _, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return // the client asks for the run itself and is told there
@@ -51,7 +55,7 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 	session := time.NewTicker(sessionLook)
 	defer session.Stop()
 	for {
-		news := s.runner.news(run.ID)
+		news := s.runner.News(run.ID)
 		var again <-chan time.Time
 		marks, err := s.store.Marks(ctx, run.ID, last)
 		if err != nil {
@@ -66,7 +70,7 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 		if news == nil {
 			now, err := s.store.Run(ctx, run.ID)
 			if err == nil {
-				s.runner.asItEnded(now)
+				s.runner.AsItEnded(now)
 			}
 			if err != nil || now.State != store.Running {
 				s.sendEnd(ctx, run.ID, last, send)
@@ -84,14 +88,14 @@ func (s *Server) events(ctx context.Context, in *eventsRequest, send sse.Sender)
 				return
 			}
 		case <-session.C:
-			if !s.stillSignedIn(ctx) {
+			if !s.gate.StillSignedIn(ctx) {
 				return
 			}
 		}
 	}
 }
 
-func (s *Server) sendEnd(ctx context.Context, runID int64, last int, send sse.Sender) {
+func (s eventsAPI) sendEnd(ctx context.Context, runID int64, last int, send sse.Sender) {
 	run, err := s.store.Run(ctx, runID)
 	if err != nil {
 		return
@@ -100,7 +104,7 @@ func (s *Server) sendEnd(ctx context.Context, runID int64, last int, send sse.Se
 	if err != nil {
 		return
 	}
-	brief, err := s.runBrief(ctx, run, marks)
+	brief, err := briefRun(ctx, s.Server, run, marks)
 	if err != nil {
 		return
 	}

@@ -1,8 +1,9 @@
-package server
+package api
 
 import (
 	"context"
 	"errors"
+	"net/http"
 	"sync"
 	"time"
 
@@ -39,6 +40,15 @@ type looked struct {
 }
 
 // begin notes that a finding is looked at further; it goes on when whoever asked for it leaves, and ends by stop.
+// investigationsAPI answers requests.
+type investigationsAPI struct{ *Server }
+
+func registerInvestigations(api huma.API, server *Server) {
+	s := investigationsAPI{server}
+	huma.Register(api, huma.Operation{OperationID: "lookFurther", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", Summary: "Repeat a finding's simplest case, make it smaller, and find the site's limit"}, s.lookFurther)
+	huma.Register(api, huma.Operation{OperationID: "stopLooking", Method: http.MethodDelete, Path: "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", Summary: "Stop looking further at a finding; what is known by then stays"}, s.stopLooking)
+}
+
 func (l *lookings) begin(ctx context.Context, kind string) (own context.Context, progress func(int), end func()) {
 	own, stop := context.WithCancel(context.WithoutCancel(ctx))
 	one := &looked{stop: stop}
@@ -91,7 +101,7 @@ func (l *lookings) close() {
 func furtherKind(f *store.Form, finding string) string { return store.FurtherKind(f.Ident, finding) }
 
 // furtherOf is what was found the last time, nil for nothing, and how far it is where it is under way.
-func (s *Server) furtherOf(ctx context.Context, f *store.Form, finding string) (*furtherView, *lookingView, error) {
+func furtherOf(ctx context.Context, s *Server, f *store.Form, finding string) (*furtherView, *lookingView, error) {
 	kind := furtherKind(f, finding)
 	var v furtherView
 	err := s.store.SiteReport(ctx, f.SiteID, kind, &v)
@@ -104,17 +114,17 @@ func (s *Server) furtherOf(ctx context.Context, f *store.Form, finding string) (
 	return &v, s.lookings.of(kind), nil
 }
 
-func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Body furtherView }, error) {
-	at, err := s.findFinding(ctx, in)
+func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Body furtherView }, error) {
+	at, err := (findingsAPI{s.Server}).findFinding(ctx, in)
 	if err != nil {
 		return nil, err
 	}
 	f, d, one := at.form, at.designed, at.finding
-	simplest, err := d.find(ctx, one.Simplest)
+	simplest, err := d.Find(ctx, one.Simplest)
 	if err != nil {
 		return nil, err
 	}
-	again, work, done, err := s.openByHand(ctx, f, d)
+	again, work, done, err := openByHand(ctx, s.Server, f, d)
 	if err != nil {
 		return nil, err
 	}
@@ -139,7 +149,7 @@ func (s *Server) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Bod
 	return &struct{ Body furtherView }{v}, s.store.PutSiteReport(context.WithoutCancel(ctx), f.SiteID, kind, &v)
 }
 
-func (s *Server) stopLooking(ctx context.Context, in *FindingPath) (*struct{}, error) {
+func (s investigationsAPI) stopLooking(ctx context.Context, in *FindingPath) (*struct{}, error) {
 	f, _, _, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err

@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"context"
@@ -33,7 +33,11 @@ type sitePath struct {
 	Site string `path:"site"`
 }
 
-func (s *Server) registerSettings(api huma.API) {
+// settingsAPI answers requests.
+type settingsAPI struct{ *Server }
+
+func registerSettings(api huma.API, server *Server) {
+	s := settingsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "settings", Method: http.MethodGet, Path: "/api/sites/{site}/settings", Summary: "A site's settings, without secrets"}, s.settings)
 	huma.Register(api, huma.Operation{OperationID: "putSettings", Method: http.MethodPut, Path: "/api/sites/{site}/settings", Summary: "Change a site's settings; a secret left empty stays as it is"}, s.putSettings)
 	huma.Register(api, huma.Operation{OperationID: "addSite", Method: http.MethodPost, Path: "/api/sites", Summary: "Begin a site"}, s.addSite)
@@ -46,7 +50,7 @@ type settingsAnswer struct {
 	Body settingsView
 }
 
-func (s *Server) settings(ctx context.Context, in *sitePath) (*settingsAnswer, error) {
+func (s settingsAPI) settings(ctx context.Context, in *sitePath) (*settingsAnswer, error) {
 	_, known, err := s.findSite(ctx, in.Site)
 	if err != nil {
 		return nil, err
@@ -79,7 +83,7 @@ type putSettingsRequest struct {
 	Body    spec.Site
 }
 
-func (s *Server) putSettings(ctx context.Context, in *putSettingsRequest) (*settingsAnswer, error) {
+func (s settingsAPI) putSettings(ctx context.Context, in *putSettingsRequest) (*settingsAnswer, error) {
 	_, known, err := s.findSite(ctx, in.Site)
 	if err != nil {
 		return nil, err
@@ -119,28 +123,6 @@ func staleSettings(now, sent *spec.Site) error {
 	return huma.Error409Conflict("The settings were saved in the meantime. They differ from yours in: " + strings.Join(spec.DifferentParts(now, sent), ", ") + ". Reload the page, and make your change again.")
 }
 
-// wrongSettings tells what of a site's settings cannot be used, before it is kept.
-func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
-	if err := target.CheckSite(site); err != nil {
-		return huma.Error422UnprocessableEntity(err.Error() + ".")
-	}
-	if err := s.mayContact(ctx, site); err != nil {
-		return err
-	}
-	seen := map[string]bool{}
-	for i := range site.Databases {
-		d := &site.Databases[i]
-		if d.ID == "" {
-			d.ID = fmt.Sprintf("db%d", i+1)
-		}
-		if seen[d.ID] {
-			return huma.Error422UnprocessableEntity("Two databases have the id " + d.ID + ".")
-		}
-		seen[d.ID] = true
-	}
-	return nil
-}
-
 // keepSecrets takes secrets that are left empty from the site as it was; those that were entered for another address are asked for.
 func keepSecrets(site, was *spec.Site) error {
 	if err := target.CheckSite(site); err != nil { // of an address that is none, nothing is asked for
@@ -153,24 +135,6 @@ func keepSecrets(site, was *spec.Site) error {
 	return huma.Error422UnprocessableEntity(fmt.Sprintf("These were entered for %s: %s. Enter them again for %s, or take them out.", was.Address, strings.Join(asked, ", "), site.Address))
 }
 
-// mayContact tells what of a site this server may not contact.
-func (s *Server) mayContact(ctx context.Context, site *spec.Site) error {
-	if err := s.contact.Check(ctx, site); err != nil {
-		return huma.Error422UnprocessableEntity(err.Error() + ".")
-	}
-	return nil
-}
-
-// siteToContact is a site's document with its secrets, to be contacted. What the administrator lets be contacted may have changed since
-// the document was saved.
-func (s *Server) siteToContact(ctx context.Context, id int64) (*spec.Site, error) {
-	site, err := s.store.SiteDocument(ctx, id)
-	if err != nil {
-		return nil, err
-	}
-	return site, s.mayContact(ctx, site)
-}
-
 type addSiteRequest struct {
 	Body struct {
 		ID      string `json:"id" pattern:"^[a-z][a-z0-9_]*$" maxLength:"60"`
@@ -180,7 +144,7 @@ type addSiteRequest struct {
 	}
 }
 
-func (s *Server) addSite(ctx context.Context, in *addSiteRequest) (*struct{ Body struct{} }, error) {
+func (s settingsAPI) addSite(ctx context.Context, in *addSiteRequest) (*struct{ Body struct{} }, error) {
 	if _, err := s.user(ctx); err != nil {
 		return nil, err
 	}
@@ -202,7 +166,7 @@ type reachView struct {
 	Checks []target.Reached `json:"checks"`
 }
 
-func (s *Server) reach(ctx context.Context, in *sitePath) (*struct{ Body reachView }, error) {
+func (s settingsAPI) reach(ctx context.Context, in *sitePath) (*struct{ Body reachView }, error) {
 	_, known, err := s.findSite(ctx, in.Site)
 	if err != nil {
 		return nil, err

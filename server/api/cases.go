@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"context"
@@ -14,6 +14,7 @@ import (
 	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/engine/target"
+	"oddtick/server/forms"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -69,7 +70,11 @@ func (q *PlanQuery) plan() design.Plan {
 	return design.Plan{Depth: design.Depth(q.Depth), Strength: q.Strength, AtMost: q.AtMost, Large: q.Large}
 }
 
-func (s *Server) registerCases(api huma.API) {
+// casesAPI answers requests.
+type casesAPI struct{ *Server }
+
+func registerCases(api huma.API, server *Server) {
+	s := casesAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "cases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases", Summary: "A form's cases as rows of scales, with the verdicts of a run"}, s.cases)
 	huma.Register(api, huma.Operation{OperationID: "case", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case", Summary: "One case, why it exists, and what was observed in a run"}, s.oneCase)
 	huma.Register(api, huma.Operation{OperationID: "techniques", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/techniques", Summary: "The decision tables, combinations and states that cases come from"}, s.techniques)
@@ -77,16 +82,16 @@ func (s *Server) registerCases(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "tableExpression", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/table-expression", Summary: "A decision table as an expression"}, s.tableExpression)
 }
 
-func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body casesView }, error) {
+func (s casesAPI) cases(ctx context.Context, in *casesRequest) (*struct{ Body casesView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
-	set, err := d.set(ctx, in.plan())
+	set, err := d.Set(ctx, in.plan())
 	if err != nil {
 		return nil, err
 	}
-	v := casesView{Depth: in.Depth, Rows: set.rows, Cases: make(map[string]caseBrief, len(set.Cases)), Omitted: append([]design.Omission{}, set.Omitted...), Order: make([]string, 0, len(set.Cases)), Stale: []string{}}
+	v := casesView{Depth: in.Depth, Rows: set.Rows, Cases: make(map[string]caseBrief, len(set.Cases)), Omitted: append([]design.Omission{}, set.Omitted...), Order: make([]string, 0, len(set.Cases)), Stale: []string{}}
 	for _, c := range set.Cases {
 		v.Order = append(v.Order, c.ID)
 		v.Cases[c.ID] = briefOf(c)
@@ -114,18 +119,18 @@ func (s *Server) cases(ctx context.Context, in *casesRequest) (*struct{ Body cas
 		}
 	}
 	if run.RevisionID != f.RevisionID {
-		then, err := s.designs.of(ctx, f, run.RevisionID)
+		then, err := s.designs.Of(ctx, f, run.RevisionID)
 		if err != nil {
 			return nil, err
 		}
-		before, err := then.set(ctx, in.plan())
+		before, err := then.Set(ctx, in.plan())
 		if err != nil {
 			return nil, err
 		}
 		changes := deltaOf(before, set)
 		v.Changes = &changes
 	}
-	v.Run, err = s.runBrief(ctx, run, marks)
+	v.Run, err = briefRun(ctx, s.Server, run, marks)
 	return &struct{ Body casesView }{v}, err
 }
 
@@ -169,11 +174,11 @@ type bound struct {
 }
 
 // boundOf is the limit that a case is about, or near which it lies.
-func (d *designed) boundOf(c *design.Case) *bound {
-	if rule, end, ok := d.designer.EndOf(c); ok {
+func boundOf(d *forms.Design, c *design.Case) *bound {
+	if rule, end, ok := d.Designer.EndOf(c); ok {
 		return &bound{Rule: rule, End: end}
 	}
-	if field, ok := d.designer.OpenEndOf(c); ok {
+	if field, ok := d.Designer.OpenEndOf(c); ok {
 		return &bound{field, design.Upper, true}
 	}
 	return nil
@@ -187,10 +192,10 @@ type twin struct {
 }
 
 // twinOf is the case with the same input by the other driver, nil where there is none.
-func (d *designed) twinOf(ctx context.Context, c *design.Case) (*twin, error) {
+func twinOf(ctx context.Context, d *forms.Design, c *design.Case) (*twin, error) {
 	for _, driver := range []oracle.Driver{oracle.HTTP, oracle.Browser} {
 		if id := c.By(driver); id != "" && id != c.ID {
-			other, err := d.find(ctx, id)
+			other, err := d.Find(ctx, id)
 			if err != nil || other != nil {
 				return &twin{Case: id, Driver: driver}, err
 			}
@@ -231,7 +236,7 @@ type caseAnswer struct {
 	Body caseView
 }
 
-func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, error) {
+func (s casesAPI) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, error) {
 	f, err := s.findForm(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -240,18 +245,18 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, err
 	if err != nil {
 		return nil, err
 	}
-	d, err := s.designs.of(ctx, f, f.RevisionID)
+	d, err := s.designs.Of(ctx, f, f.RevisionID)
 	if err != nil {
 		return nil, err
 	}
-	c, err := d.find(ctx, in.ID)
+	c, err := d.Find(ctx, in.ID)
 	if err != nil {
 		return nil, err
 	}
 	if c == nil {
 		return nil, huma.Error404NotFound("The form's revision has no case " + in.ID + ".")
 	}
-	v, err := d.view(ctx, c)
+	v, err := viewCase(ctx, d, c)
 	if err != nil {
 		return nil, err
 	}
@@ -290,41 +295,41 @@ func (s *Server) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, err
 	return &caseAnswer{etag(int64(version)), *v}, nil
 }
 
-// view says of a case what it sends, why it exists, and what only it covers.
-func (d *designed) view(ctx context.Context, c *design.Case) (*caseView, error) {
-	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: target.Left(c), Bound: d.boundOf(c)}
+// viewCase says of a case what it sends, why it exists, and what only it covers.
+func viewCase(ctx context.Context, d *forms.Design, c *design.Case) (*caseView, error) {
+	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: target.Left(c), Bound: boundOf(d, c)}
 	var err error
-	if v.Twin, err = d.twinOf(ctx, c); err != nil {
+	if v.Twin, err = twinOf(ctx, d, c); err != nil {
 		return nil, err
 	}
 	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID), Large: design.StrengthOf(c.ID) > 0}
 	if plan.Strength > 0 && plan.Depth == design.Quick {
 		plan.Depth = design.Standard
 	}
-	set, err := d.set(ctx, plan)
+	set, err := d.Set(ctx, plan)
 	if err != nil {
 		return nil, err
 	}
-	covers, only := cover.By(d.designer, set.Set, c.ID)
+	covers, only := cover.By(d.Designer, set.Set, c.ID)
 	for _, i := range covers {
 		v.Covers = append(v.Covers, covered{string(i.Kind), i.Words})
 	}
 	for _, i := range only {
 		v.Only = append(v.Only, covered{string(i.Kind), i.Words})
 	}
-	v.Inputs, v.Reason, err = d.inputs(c)
+	v.Inputs, v.Reason, err = inputsOf(d, c)
 	return v, err
 }
 
-func (d *designed) inputs(c *design.Case) ([]caseInput, prose.Text, error) {
+func inputsOf(d *forms.Design, c *design.Case) ([]caseInput, prose.Text, error) {
 	at := c.About()
-	sent, err := d.designer.Reader().Values(c, at)
+	sent, err := d.Designer.Reader().Values(c, at)
 	if err != nil {
 		return nil, "", err
 	}
-	usual := d.designer.Usual()
+	usual := d.Designer.Usual()
 	out := []caseInput{}
-	for i, f := range d.prepared.Fields {
+	for i, f := range d.Prepared.Fields {
 		value := sent.Values[i]
 		in := caseInput{Field: f.ID, Label: f.Label, Value: value.Sent, Length: len([]rune(value.Sent)), Secret: f.Secret, Absent: !value.Present, Asked: sent.Filled[i], Fixed: f.Kind.Untouched()}
 		if f.Secret {
@@ -336,11 +341,11 @@ func (d *designed) inputs(c *design.Case) ([]caseInput, prose.Text, error) {
 		}
 		out = append(out, in)
 	}
-	e := d.designer.Expected(c)
+	e := d.Designer.Expected(c)
 	if e == nil {
 		return out, "", nil
 	}
-	wording.Expectation(d.prepared, e)
+	wording.Expectation(d.Prepared, e)
 	return out, wording.Reason(e), nil
 }
 
@@ -357,7 +362,7 @@ type techniquesRequest struct {
 	PlanQuery
 }
 
-func (s *Server) techniques(ctx context.Context, in *techniquesRequest) (*struct{ Body techniquesView }, error) {
+func (s casesAPI) techniques(ctx context.Context, in *techniquesRequest) (*struct{ Body techniquesView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -366,18 +371,18 @@ func (s *Server) techniques(ctx context.Context, in *techniquesRequest) (*struct
 	if err != nil {
 		return nil, err
 	}
-	set, err := d.set(ctx, in.plan())
+	set, err := d.Set(ctx, in.plan())
 	if err != nil {
 		return nil, err
 	}
 	if c := set.Combined; c != nil && c.Large {
-		if tuples, _ := d.designer.Tuples(in.plan()); tuples > mostTuples {
+		if tuples, _ := d.Designer.Tuples(in.plan()); tuples > forms.MostTuples {
 			none := *c
-			none.Large, none.Why = false, tooManyTuples(tuples)
-			set = &caseSet{Set: &design.Set{Tables: set.Tables, Combined: &none}}
+			none.Large, none.Why = false, forms.TooManyTuples(tuples)
+			set = &forms.CaseSet{Set: &design.Set{Tables: set.Tables, Combined: &none}}
 		}
 	}
-	growth, err := d.grown(ctx)
+	growth, err := d.Grown(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -397,7 +402,7 @@ type coverageRequest struct {
 	Observed bool `query:"observed" doc:"count only cases of the newest run in which a check that could have failed was observed"`
 }
 
-func (s *Server) coverage(ctx context.Context, in *coverageRequest) (*struct{ Body coverageView }, error) {
+func (s casesAPI) coverage(ctx context.Context, in *coverageRequest) (*struct{ Body coverageView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -423,15 +428,15 @@ func (s *Server) coverage(ctx context.Context, in *coverageRequest) (*struct{ Bo
 		v.Run = run.Number
 		counts = func(c *design.Case) bool { return seen[c.ID] }
 	}
-	all, err := d.set(ctx, design.Plan{Depth: design.Thorough, Strength: in.Strength, Large: in.Large})
+	all, err := d.Set(ctx, design.Plan{Depth: design.Thorough, Strength: in.Strength, Large: in.Large})
 	if err != nil {
 		return nil, err
 	}
-	set, err := d.set(ctx, in.plan())
+	set, err := d.Set(ctx, in.plan())
 	if err != nil {
 		return nil, err
 	}
-	v.Kinds = cover.Of(d.designer, set.Set, all.Set, counts)
+	v.Kinds = cover.Of(d.Designer, set.Set, all.Set, counts)
 	return &struct{ Body coverageView }{v}, nil
 }
 
@@ -448,14 +453,14 @@ type tableAnswer struct {
 	Expression string `json:"expression"`
 }
 
-func (s *Server) tableExpression(ctx context.Context, in *tableRequest) (*struct{ Body tableAnswer }, error) {
+func (s casesAPI) tableExpression(ctx context.Context, in *tableRequest) (*struct{ Body tableAnswer }, error) {
 	_, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
 	text, err := design.Expression(in.Body.Conditions, in.Body.Columns, in.Body.Yes)
 	if err == nil {
-		_, _, err = d.prepared.Conditions(text)
+		_, _, err = d.Prepared.Conditions(text)
 	}
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The table cannot be written as an expression: " + err.Error() + ".")

@@ -1,7 +1,8 @@
-package server
+package api
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -14,6 +15,7 @@ import (
 	"oddtick/formats/caselist"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/workbook"
+	"oddtick/server/forms"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -41,7 +43,11 @@ type caseEditsAnswer struct {
 	Body caseEditsView
 }
 
-func (s *Server) registerCaseEdits(api huma.API) {
+// caseEditsAPI answers requests.
+type caseEditsAPI struct{ *Server }
+
+func registerCaseEdits(api huma.API, server *Server) {
+	s := caseEditsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "caseEdits", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "What testers changed about the cases"}, s.caseEdits)
 	huma.Register(api, huma.Operation{OperationID: "editCases", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "Switch cases off, tag them, type other values, write new ones", MaxBodyBytes: 16 << 20}, s.editCases)
 	huma.Register(api, huma.Operation{OperationID: "previewCase", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-preview", Summary: "What a case would be with an edit, without keeping it"}, s.previewCase)
@@ -50,7 +56,7 @@ func (s *Server) registerCaseEdits(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "exportCases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases.csv", Summary: "The cases as CSV"}, s.exportCases)
 }
 
-func (s *Server) caseEdits(ctx context.Context, in *FormPath) (*caseEditsAnswer, error) {
+func (s caseEditsAPI) caseEdits(ctx context.Context, in *FormPath) (*caseEditsAnswer, error) {
 	f, err := s.findForm(ctx, *in)
 	if err != nil {
 		return nil, err
@@ -63,7 +69,7 @@ func (s *Server) caseEdits(ctx context.Context, in *FormPath) (*caseEditsAnswer,
 	return &caseEditsAnswer{etag(int64(version)), caseEditsView{edits}}, err
 }
 
-func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*caseEditsAnswer, error) {
+func (s caseEditsAPI) editCases(ctx context.Context, in *caseEditsRequest) (*caseEditsAnswer, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -73,11 +79,11 @@ func (s *Server) editCases(ctx context.Context, in *caseEditsRequest) (*caseEdit
 		return nil, err
 	}
 	for i := range in.Body.Edits {
-		if err := d.checkEdit(ctx, &in.Body.Edits[i], fmt.Sprintf("body.edits[%d]", i)); err != nil {
+		if err := checkEdit(ctx, d, &in.Body.Edits[i], fmt.Sprintf("body.edits[%d]", i)); err != nil {
 			return nil, err
 		}
 	}
-	if len(d.edits)+len(in.Body.Edits) > mostEdits {
+	if len(d.Edits)+len(in.Body.Edits) > mostEdits {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
 	}
 	from, err := versionOf(in.IfMatch)
@@ -103,7 +109,7 @@ func staleEdits(e *store.StaleEditsError) error {
 		if c.Edit != nil {
 			now = strings.Join(c.Edit.Words(), "; ")
 		}
-		now = fmt.Sprintf("%s, saved by %s", now, or(c.By, "somebody"))
+		now = fmt.Sprintf("%s, saved by %s", now, cmp.Or(c.By, "somebody"))
 		details[i] = &huma.ErrorDetail{Location: c.Case, Message: now}
 		if i == 0 {
 			first = c.Case + " was changed meanwhile: " + now
@@ -116,22 +122,22 @@ func staleEdits(e *store.StaleEditsError) error {
 }
 
 // checkEdit tells what is wrong with an edit before anything is kept.
-func (d *designed) checkEdit(ctx context.Context, e *spec.CaseEdit, at string) error {
+func checkEdit(ctx context.Context, d *forms.Design, e *spec.CaseEdit, at string) error {
 	wrong := func(where, format string, args ...any) error {
 		text := fmt.Sprintf(format, args...)
 		return huma.Error422UnprocessableEntity(text, &huma.ErrorDetail{Location: at + where, Message: text})
 	}
-	known := e.Own || slices.ContainsFunc(d.edits, func(old spec.CaseEdit) bool { return old.Case == e.Case })
+	known := e.Own || slices.ContainsFunc(d.Edits, func(old spec.CaseEdit) bool { return old.Case == e.Case })
 	if !known && len(e.Case) <= 200 {
-		c, err := d.find(ctx, e.Case)
+		c, err := d.Find(ctx, e.Case)
 		if err != nil {
 			return err
 		}
 		known = c != nil
 	}
 	switch {
-	case e.Own && !strings.HasPrefix(e.Case, d.form.Form+"/own."):
-		return wrong(".case", "A case written by hand has an id that begins with %s/own.", d.form.Form)
+	case e.Own && !strings.HasPrefix(e.Case, d.Form.Form+"/own."):
+		return wrong(".case", "A case written by hand has an id that begins with %s/own.", d.Form.Form)
 	case e.Own && e.Title == "":
 		return wrong(".title", "A case written by hand needs a title.")
 	case len(e.Case) > 200:
@@ -140,7 +146,7 @@ func (d *designed) checkEdit(ctx context.Context, e *spec.CaseEdit, at string) e
 		return wrong(".case", "The form has no case %s.", e.Case)
 	}
 	for id := range e.Inputs {
-		if f := d.prepared.Field(id); f == nil || f.Kind.Untouched() {
+		if f := d.Prepared.Field(id); f == nil || f.Kind.Untouched() {
 			return wrong(".inputs."+id, "The form has no field %s that can be typed into.", id)
 		}
 	}
@@ -154,7 +160,7 @@ type previewCaseRequest struct {
 	}
 }
 
-func (s *Server) previewCase(ctx context.Context, in *previewCaseRequest) (*struct{ Body caseView }, error) {
+func (s caseEditsAPI) previewCase(ctx context.Context, in *previewCaseRequest) (*struct{ Body caseView }, error) {
 	_, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -163,19 +169,19 @@ func (s *Server) previewCase(ctx context.Context, in *previewCaseRequest) (*stru
 	if e.Own && e.Title == "" {
 		e.Title = "a case"
 	}
-	if err := d.checkEdit(ctx, &e, "body.edit"); err != nil {
+	if err := checkEdit(ctx, d, &e, "body.edit"); err != nil {
 		return nil, err
 	}
-	base, err := d.find(ctx, e.Case)
+	base, err := d.Find(ctx, e.Case)
 	if err != nil {
 		return nil, err
 	}
-	c, why := d.designer.Edited(base, &e)
+	c, why := d.Designer.Edited(base, &e)
 	if c == nil {
 		return nil, huma.Error422UnprocessableEntity("The case cannot be made: " + why + ".")
 	}
 	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}}
-	if v.Inputs, v.Reason, err = d.inputs(c); err != nil {
+	if v.Inputs, v.Reason, err = inputsOf(d, c); err != nil {
 		return nil, err
 	}
 	return &struct{ Body caseView }{*v}, nil
@@ -222,7 +228,7 @@ type sheetText struct {
 	Text string `json:"text" doc:"CSV"`
 }
 
-func (s *Server) sheetOfWorkbook(ctx context.Context, in *workbookRequest) (*struct{ Body sheetText }, error) {
+func (s caseEditsAPI) sheetOfWorkbook(ctx context.Context, in *workbookRequest) (*struct{ Body sheetText }, error) {
 	if _, err := s.user(ctx); err != nil {
 		return nil, err
 	}
@@ -233,7 +239,7 @@ func (s *Server) sheetOfWorkbook(ctx context.Context, in *workbookRequest) (*str
 	return &struct{ Body sheetText }{sheetText{text}}, nil
 }
 
-func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*struct{ Body importCasesView }, error) {
+func (s caseEditsAPI) importCases(ctx context.Context, in *importCasesRequest) (*struct{ Body importCasesView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -242,7 +248,7 @@ func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*stru
 	if err != nil {
 		return nil, err
 	}
-	sheet, err := caselist.Parse(d.form, in.Body.Text, in.Body.Columns, in.Body.Usual)
+	sheet, err := caselist.Parse(d.Form, in.Body.Text, in.Body.Columns, in.Body.Usual)
 	var wrong *csvfile.Error
 	if errors.As(err, &wrong) {
 		return nil, huma.Error422UnprocessableEntity("The sheet cannot be read, "+wrong.Error()+".", &huma.ErrorDetail{Location: fmt.Sprintf("body.text line %d", wrong.Line), Message: wrong.Problem})
@@ -250,8 +256,8 @@ func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*stru
 	if err != nil {
 		return nil, err
 	}
-	v := importCasesView{Heads: sheet.Heads, First: sheet.First, Columns: sheet.Columns, Meanings: caselist.Meanings(d.form), Cases: []importedCase{}}
-	set, err := d.ready.with(sheet.Edits).cases(ctx, design.Quick)
+	v := importCasesView{Heads: sheet.Heads, First: sheet.First, Columns: sheet.Columns, Meanings: caselist.Meanings(d.Form), Cases: []importedCase{}}
+	set, err := d.Ready.With(sheet.Edits).Cases(ctx, design.Quick)
 	if err != nil {
 		return nil, err
 	}
@@ -262,7 +268,7 @@ func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*stru
 	for i := range sheet.Edits {
 		e := &sheet.Edits[i]
 		one := importedCase{ID: e.Case, Title: e.Title, Breaks: []string{}, Why: why[e.Case]}
-		if c := set.byID[e.Case]; c != nil {
+		if c := set.ByID[e.Case]; c != nil {
 			brief := briefOf(c)
 			one.Expect, one.Says = brief.Expect, brief.Says
 			one.Breaks = append(one.Breaks, brief.Breaks...)
@@ -273,7 +279,7 @@ func (s *Server) importCases(ctx context.Context, in *importCasesRequest) (*stru
 		v.Cases = append(v.Cases, one)
 	}
 	if in.Body.Keep {
-		if len(d.edits)+len(sheet.Edits) > mostEdits {
+		if len(d.Edits)+len(sheet.Edits) > mostEdits {
 			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
 		}
 		if err := s.store.PutCaseEdits(ctx, f.ID, u.ID, store.AnyVersion, sheet.Edits, nil); err != nil {
@@ -289,17 +295,17 @@ type exportCasesRequest struct {
 	PlanQuery
 }
 
-func (s *Server) exportCases(ctx context.Context, in *exportCasesRequest) (*reportAnswer, error) {
+func (s caseEditsAPI) exportCases(ctx context.Context, in *exportCasesRequest) (*reportAnswer, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
-	set, err := d.set(ctx, in.plan())
+	set, err := d.Set(ctx, in.plan())
 	if err != nil {
 		return nil, err
 	}
 	var b bytes.Buffer
-	if err := caselist.Write(&b, d.designer, set.Cases); err != nil {
+	if err := caselist.Write(&b, d.Designer, set.Cases); err != nil {
 		return nil, err
 	}
 	return &reportAnswer{"text/csv; charset=utf-8", fmt.Sprintf("attachment; filename=%q", f.Ident+"-cases.csv"), b.Bytes()}, nil

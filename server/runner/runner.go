@@ -1,4 +1,5 @@
-package server
+// Package runner drives runs: one at a time for each site among all servers, each result kept as it comes.
+package runner
 
 import (
 	"cmp"
@@ -20,19 +21,20 @@ import (
 	"oddtick/engine/target"
 	"oddtick/observe/database"
 	"oddtick/server/compute"
+	"oddtick/server/incident"
 	"oddtick/server/lease"
 	"oddtick/server/store"
 )
 
 var (
-	errEnding = errors.New("the server is ending")
+	ErrEnding = errors.New("the server is ending")
 	// errMoved says that a run is not any more what it was when it was read.
-	errMoved = errors.New("the run has gone on or ended meanwhile")
+	ErrMoved = errors.New("the run has gone on or ended meanwhile")
 )
 
-// runner holds the runs that this server drives. Leases keep it from driving one that another server drives, and a site that another
+// Runner holds the runs that this server drives. Leases keep it from driving one that another server drives, and a site that another
 // run submits to.
-type runner struct {
+type Runner struct {
 	store  *store.Store
 	mu     sync.Mutex
 	active map[int64]*activeRun // by run
@@ -41,14 +43,14 @@ type runner struct {
 	ending  bool
 	closing chan struct{}
 	// evidence is how many bytes the evidence of a run may take up.
-	evidence int64
+	Evidence int64
 }
 
 type activeRun struct {
 	// site and run are its leases.
 	site, run *lease.Lease
 	// hand is what a person's run needs, nil for one that the machine makes.
-	hand *handRun
+	hand *Manual
 	stop context.CancelFunc
 	// stopped is set where its tester stops it, and unwritten is its end where that cannot be written down yet; the runner's mutex
 	// guards them.
@@ -64,24 +66,24 @@ type runEnd struct {
 	reason string
 }
 
-type plan struct {
-	site     *spec.Site
-	form     *store.Form
-	designer *design.Designer
-	cases    []*design.Case
-	left     int // cases of the plan that the run does not make
-	depth    string
-	user     int64
-	options  target.Options
+type Plan struct {
+	Site     *spec.Site
+	Form     *store.Form
+	Designer *design.Designer
+	Cases    []*design.Case
+	Left     int // cases of the plan that the run does not make
+	Depth    string
+	User     int64
+	Options  target.Options
 }
 
-func newRunner(st *store.Store) *runner {
-	return &runner{store: st, active: map[int64]*activeRun{}, closing: make(chan struct{}), evidence: mostEvidence}
+func New(st *store.Store) *Runner {
+	return &Runner{store: st, active: map[int64]*activeRun{}, closing: make(chan struct{}), Evidence: mostEvidence}
 }
 
-// start checks that the run can begin, writes it down and lets it go.
-func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
-	options, err := json.Marshal(p.options)
+// Start checks that the run can begin, writes it down and lets it go.
+func (r *Runner) Start(ctx context.Context, p *Plan) (*store.Run, error) {
+	options, err := json.Marshal(p.Options)
 	if err != nil {
 		return nil, err
 	}
@@ -90,16 +92,16 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 	if err != nil {
 		return nil, err
 	}
-	run, err := target.Open(ctx, target.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: seed, Options: p.options})
+	run, err := target.Open(ctx, target.Config{Site: p.Site, Designer: p.Designer, Cases: p.Cases, Number: seed, Options: p.Options})
 	if err != nil {
 		a.free()
 		return nil, err
 	}
-	ids := make([]string, len(p.cases))
-	for i, c := range p.cases {
+	ids := make([]string, len(p.Cases))
+	for i, c := range p.Cases {
 		ids[i] = c.ID
 	}
-	kept, err := r.store.AddRun(ctx, store.NewRun{FormID: p.form.ID, RevisionID: p.form.RevisionID, UserID: p.user, Seed: seed, Depth: p.depth, Cases: ids, Left: p.left, Options: string(options)})
+	kept, err := r.store.AddRun(ctx, store.NewRun{FormID: p.Form.ID, RevisionID: p.Form.RevisionID, UserID: p.User, Seed: seed, Depth: p.Depth, Cases: ids, Left: p.Left, Options: string(options)})
 	if err != nil {
 		run.Close()
 		a.free()
@@ -110,13 +112,13 @@ func (r *runner) start(ctx context.Context, p *plan) (*store.Run, error) {
 }
 
 // take holds a run, and what it touches. Errors: errEnding, *lease.HeldError.
-func (r *runner) take(ctx context.Context, p *plan, seed int64) (*activeRun, error) {
+func (r *Runner) take(ctx context.Context, p *Plan, seed int64) (*activeRun, error) {
 	a := &activeRun{news: make(chan struct{})}
 	var err error
-	if a.site, err = r.hold(ctx, p.site); err != nil {
+	if a.site, err = r.Hold(ctx, p.Site); err != nil {
 		return nil, err
 	}
-	if a.run, err = r.holdRun(ctx, p.form.ID, seed); err != nil {
+	if a.run, err = r.holdRun(ctx, p.Form.ID, seed); err != nil {
 		a.site.Free()
 		return nil, err
 	}
@@ -148,9 +150,9 @@ func closed(c <-chan struct{}) bool {
 	}
 }
 
-// goOn lets a run go on that was stopped or interrupted: cases with a result stay as they are. Those that were submitted without an
+// Resume lets a run go on that was stopped or interrupted: cases with a result stay as they are. Those that were submitted without an
 // end being known are named in the run and made again, with other values.
-func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
+func (r *Runner) Resume(ctx context.Context, p *Plan, kept *store.Run) error {
 	a, err := r.take(ctx, p, kept.Seed)
 	if err != nil {
 		return err
@@ -158,19 +160,19 @@ func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
 	// only now can nobody else change it
 	if now, err := r.store.Run(ctx, kept.ID); err != nil || now.State != kept.State {
 		a.free()
-		return cmp.Or(err, errMoved)
+		return cmp.Or(err, ErrMoved)
 	}
 	progress, err := r.store.Progress(ctx, kept.ID)
 	if err != nil {
 		a.free()
 		return err
 	}
-	run, err := target.Open(ctx, target.Config{Site: p.site, Designer: p.designer, Cases: p.cases, Number: kept.Seed, Options: p.options, Begun: progress.Begun})
+	run, err := target.Open(ctx, target.Config{Site: p.Site, Designer: p.Designer, Cases: p.Cases, Number: kept.Seed, Options: p.Options, Begun: progress.Begun})
 	if err != nil {
 		a.free()
 		return err
 	}
-	if err := r.store.GoOn(ctx, kept.ID, progress.Unknown); err != nil {
+	if err := r.store.MarkResumed(ctx, kept.ID, progress.Unknown); err != nil {
 		run.Close()
 		a.free()
 		return err
@@ -180,20 +182,21 @@ func (r *runner) goOn(ctx context.Context, p *plan, kept *store.Run) error {
 }
 
 // drive lets a run go in the background.
-func (r *runner) drive(a *activeRun, run *target.Target, kept *store.Run, p *plan, progress *store.Progress) {
+func (r *Runner) drive(a *activeRun, run *target.Target, kept *store.Run, p *Plan, progress *store.Progress) {
 	work, stop := context.WithCancel(context.Background())
 	a.stop = stop
 	r.mu.Lock()
 	r.active[kept.ID] = a
 	r.mu.Unlock()
 	r.wg.Go(func() { r.watch(work, a, kept) })
-	rows := make(map[string]string, len(p.cases))
-	for _, c := range p.cases {
+	rows := make(map[string]string, len(p.Cases))
+	for _, c := range p.Cases {
 		rows[c.ID] = c.Row
 	}
-	sink := &keeper{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign, kept: progress.Kept, most: r.evidence, secrets: p.site.Passwords()}
-	if p.options.ByHand {
-		a.hand = newHandRun(run, sink, p.cases, progress)
+	sink := &resultWriter{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign, kept: progress.Kept, most: r.Evidence, secrets: p.Site.Passwords()}
+	if p.Options.ByHand {
+		a.hand = newHandRun(run, sink, p.Cases, progress)
+		a.hand.Stop = stop
 		r.wg.Go(func() {
 			defer stop()
 			<-work.Done()
@@ -205,11 +208,11 @@ func (r *runner) drive(a *activeRun, run *target.Target, kept *store.Run, p *pla
 	}
 	r.wg.Go(func() {
 		defer stop()
-		r.finish(work, a, run, kept, sink, p.options.CleanUp, progress.Done)
+		r.finish(work, a, run, kept, sink, p.Options.CleanUp, progress.Done)
 	})
 }
 
-func (r *runner) finish(ctx context.Context, a *activeRun, run *target.Target, kept *store.Run, sink *keeper, cleanUp bool, done map[string]bool) {
+func (r *Runner) finish(ctx context.Context, a *activeRun, run *target.Target, kept *store.Run, sink *resultWriter, cleanUp bool, done map[string]bool) {
 	var earlier []*report.Result
 	var err error
 	if cleanUp && len(done) > 0 {
@@ -251,13 +254,13 @@ func reported(run int64, err error) error {
 	if !errors.As(err, &fault) {
 		return err
 	}
-	ref := reference()
+	ref := incident.New()
 	slog.Error("a run panicked", "reference", ref, "run", run, "error", fault)
 	return fmt.Errorf("a fault of Odd Tick itself, of which its log tells under the reference %s", ref)
 }
 
 // ended writes down how a run ended, and tells those who follow it.
-func (r *runner) ended(a *activeRun, kept *store.Run, sink *keeper, err error) {
+func (r *Runner) ended(a *activeRun, kept *store.Run, sink *resultWriter, err error) {
 	state, reason := store.Finished, ""
 	switch {
 	case closed(a.site.Lost()):
@@ -290,7 +293,7 @@ const endAgain = 2 * time.Second
 
 // writeEnd writes down how a run ended. Where the database cannot take it, as when its disk is full, that is tried until it can, the
 // server ends, or another server has the run; meanwhile the end is told from memory.
-func (r *runner) writeEnd(a *activeRun, run int64, end runEnd, write func(context.Context) error) {
+func (r *Runner) writeEnd(a *activeRun, run int64, end runEnd, write func(context.Context) error) {
 	try := func() error {
 		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		defer cancel()
@@ -318,8 +321,8 @@ func (r *runner) writeEnd(a *activeRun, run int64, end runEnd, write func(contex
 	slog.Info("a run's end is written down now", "run", run)
 }
 
-// asItEnded gives a run the end that cannot be written down yet, if it has one.
-func (r *runner) asItEnded(run *store.Run) {
+// AsItEnded gives a run the end that cannot be written down yet, if it has one.
+func (r *Runner) AsItEnded(run *store.Run) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if a := r.active[run.ID]; a != nil && a.unwritten != nil {
@@ -327,7 +330,7 @@ func (r *runner) asItEnded(run *store.Run) {
 	}
 }
 
-func (r *runner) stop(id int64) bool {
+func (r *Runner) Stop(id int64) bool {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	a := r.active[id]
@@ -341,7 +344,7 @@ func (r *runner) stop(id int64) bool {
 
 // interrupted tells whether a run ends here because the server does, or because another has taken it over: it goes on at the next start,
 // or there, unless its tester has stopped it.
-func (r *runner) interrupted(a *activeRun) bool {
+func (r *Runner) interrupted(a *activeRun) bool {
 	if a.taken() {
 		return true
 	}
@@ -350,15 +353,15 @@ func (r *runner) interrupted(a *activeRun) bool {
 	return r.ending && !a.stopped
 }
 
-// drives tells whether this server drives a run.
-func (r *runner) drives(id int64) bool {
+// Drives tells whether this server drives a run.
+func (r *Runner) Drives(id int64) bool {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	return r.active[id] != nil
 }
 
-// news returns a channel that is closed when a run has something new, nil when it is not under way.
-func (r *runner) news(id int64) <-chan struct{} {
+// News returns a channel that is closed when a run has something new, nil when it is not under way.
+func (r *Runner) News(id int64) <-chan struct{} {
 	r.mu.Lock()
 	a := r.active[id]
 	if a != nil && a.unwritten != nil {
@@ -380,8 +383,8 @@ func (a *activeRun) tell() {
 	a.news = make(chan struct{})
 }
 
-// close interrupts all runs and waits until their cases under way have ended.
-func (r *runner) close() {
+// Close interrupts all runs and waits until their cases under way have ended.
+func (r *Runner) Close() {
 	r.mu.Lock()
 	if !r.ending {
 		close(r.closing)
@@ -394,8 +397,8 @@ func (r *runner) close() {
 	r.wg.Wait()
 }
 
-// keeper is a run's sink: everything is written as it comes. Results are numbered by this one writer.
-type keeper struct {
+// resultWriter is a run's sink: everything is written as it comes. Results are numbered by this one writer.
+type resultWriter struct {
 	store   *store.Store
 	run     int64
 	rows    map[string]string
@@ -412,7 +415,7 @@ type keeper struct {
 }
 
 // Begin implements engine.Sink.
-func (k *keeper) Begin(caseID string, attempt int) error {
+func (k *resultWriter) Begin(caseID string, attempt int) error {
 	ctx := context.Background()
 	if err := persist(ctx, func() error { return k.active.sure(ctx) }); err != nil {
 		return err
@@ -429,10 +432,10 @@ func (k *keeper) Begin(caseID string, attempt int) error {
 }
 
 // Done implements engine.Sink.
-func (k *keeper) Done(r *report.Result) error {
+func (k *resultWriter) Done(r *report.Result) error {
 	k.mu.Lock()
 	defer k.mu.Unlock()
-	k.thrift(r)
+	k.dropEvidence(r)
 	ctx := context.Background()
 	if err := persist(ctx, func() error {
 		if known, err := k.store.HasResult(ctx, k.run, r.Case, r.Attempt); err != nil || known {
@@ -452,9 +455,9 @@ func (k *keeper) Done(r *report.Result) error {
 // mostEvidence is how many bytes a run's evidence usually may take up.
 const mostEvidence = 256 << 20
 
-// thrift leaves answers and pictures out of a result once the run's evidence takes up what it may: of what is odd, not before that is
+// dropEvidence leaves answers and pictures out of a result once the run's evidence takes up what it may: of what is odd, not before that is
 // twice as much.
-func (k *keeper) thrift(r *report.Result) {
+func (k *resultWriter) dropEvidence(r *report.Result) {
 	most := k.most
 	if r.Verdict == judge.Odd {
 		most *= 2
@@ -483,7 +486,7 @@ func persist(ctx context.Context, write func() error) error {
 }
 
 // Interference implements engine.Sink.
-func (k *keeper) Interference(changes []observation.Change) {
+func (k *resultWriter) Interference(changes []observation.Change) {
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	k.foreign += len(changes)

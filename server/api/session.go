@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"context"
@@ -12,28 +12,12 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"oddtick/server/gate"
 	"oddtick/server/passwords"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
 )
-
-const (
-	tokenHeader = "X-Oddtick-Token"
-	userKey     = "user"
-	versionKey  = "version"
-	tokenKey    = "token"
-	addressKey  = "address"
-	agentKey    = "agent"
-)
-
-// user is who is asking.
-func (s *Server) user(ctx context.Context) (*store.User, error) {
-	if u := senderOf(ctx).user; u != nil {
-		return u, nil
-	}
-	return nil, huma.Error401Unauthorized("Sign in first.")
-}
 
 type sessionView struct {
 	Name  string `json:"name" doc:"who is signed in"`
@@ -93,20 +77,24 @@ type firstUserRequest struct {
 	}
 }
 
-func (s *Server) registerSession(api huma.API) {
+// sessionsAPI answers requests.
+type sessionsAPI struct{ *Server }
+
+func registerSession(api huma.API, server *Server) {
+	s := sessionsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in"}, s.signIn)
 	huma.Register(api, huma.Operation{OperationID: "who", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"}, func(ctx context.Context, _ *struct{}) (*struct{ Body sessionView }, error) {
 		u, err := s.user(ctx)
 		if err != nil {
 			return nil, err
 		}
-		return &struct{ Body sessionView }{sessionView{u.Name, s.sessions.GetString(ctx, tokenKey)}}, nil
+		return &struct{ Body sessionView }{sessionView{u.Name, s.gate.Sessions.GetString(ctx, gate.TokenKey)}}, nil
 	})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: http.StatusNoContent}, func(ctx context.Context, _ *struct{}) (*struct {
 		SetCookie http.Cookie `header:"Set-Cookie"`
 	}, error,
 	) {
-		if err := s.sessions.Destroy(ctx); err != nil {
+		if err := s.gate.Sessions.Destroy(ctx); err != nil {
 			return nil, err
 		}
 		return &struct {
@@ -121,9 +109,9 @@ func (s *Server) registerSession(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "addFirstUser", Method: http.MethodPost, Path: "/api/first-user", Summary: "Set the first user's name and password, and sign in"}, s.addFirstUser)
 }
 
-func (s *Server) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer, error) {
+func (s sessionsAPI) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer, error) {
 	var u *store.User
-	err := s.slow.attempt(in.Body.Name, senderOf(ctx).address, func() (err error) {
+	err := s.gate.Throttle.Attempt(in.Body.Name, gate.SenderOf(ctx).Address, func() (err error) {
 		u, err = s.store.Authenticate(ctx, in.Body.Name, in.Body.Password)
 		return err
 	})
@@ -134,38 +122,38 @@ func (s *Server) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer,
 	if err != nil {
 		return nil, err
 	}
-	slog.Info("somebody signed in", "user", u.Name, "from", senderOf(ctx).address)
+	slog.Info("somebody signed in", "user", u.Name, "from", gate.SenderOf(ctx).Address)
 	return s.begin(ctx, u)
 }
 
 // logRefused logs a sign-in that was refused. A name that nobody has may be a password that was typed into the wrong field.
-func (s *Server) logRefused(ctx context.Context, name string) {
+func (s sessionsAPI) logRefused(ctx context.Context, name string) {
 	if u, err := s.store.UserNamed(ctx, name); err == nil {
 		name = u.Name
 	} else {
 		name = "none of the users"
 	}
-	slog.Warn("a sign-in was refused", "user", name, "from", senderOf(ctx).address)
+	slog.Warn("a sign-in was refused", "user", name, "from", gate.SenderOf(ctx).Address)
 }
 
 // proven checks a user's password once more, before something that whoever sits at an open screen must not do. place is where it stands.
-func (s *Server) proven(ctx context.Context, password, place string) (*store.User, error) {
+func (s sessionsAPI) proven(ctx context.Context, password, place string) (*store.User, error) {
 	u, err := s.user(ctx)
 	if err != nil {
 		return nil, err
 	}
-	err = s.slow.attempt(u.Name, senderOf(ctx).address, func() error {
+	err = s.gate.Throttle.Attempt(u.Name, gate.SenderOf(ctx).Address, func() error {
 		_, err := s.store.Authenticate(ctx, u.Name, password)
 		return err
 	})
 	if errors.Is(err, store.ErrNotFound) {
-		slog.Warn("a password was refused", "user", u.Name, "from", senderOf(ctx).address)
+		slog.Warn("a password was refused", "user", u.Name, "from", gate.SenderOf(ctx).Address)
 		return nil, wrong(place, "That is not your current password.")
 	}
 	return u, err
 }
 
-func (s *Server) endOthers(ctx context.Context, in *presentRequest) (*sessionAnswer, error) {
+func (s sessionsAPI) endOthers(ctx context.Context, in *presentRequest) (*sessionAnswer, error) {
 	u, err := s.proven(ctx, in.Body.Present, "body.present")
 	if err != nil {
 		return nil, err
@@ -173,7 +161,7 @@ func (s *Server) endOthers(ctx context.Context, in *presentRequest) (*sessionAns
 	if err := s.store.EndSessions(ctx, u.ID); err != nil {
 		return nil, err
 	}
-	slog.Info("a user ended their other sessions", "user", u.Name, "from", senderOf(ctx).address)
+	slog.Info("a user ended their other sessions", "user", u.Name, "from", gate.SenderOf(ctx).Address)
 	if u, err = s.store.User(ctx, u.ID); err != nil {
 		return nil, err
 	}
@@ -181,26 +169,26 @@ func (s *Server) endOthers(ctx context.Context, in *presentRequest) (*sessionAns
 }
 
 // openSessions lists the sessions of the signed-in user, the newest first.
-func (s *Server) openSessions(ctx context.Context, _ *struct{}) (*struct{ Body []openSession }, error) {
+func (s sessionsAPI) openSessions(ctx context.Context, _ *struct{}) (*struct{ Body []openSession }, error) {
 	u, err := s.user(ctx)
 	if err != nil {
 		return nil, err
 	}
-	here, out := kept(s.sessions.Token(ctx)), []openSession{}
-	err = s.sessions.Iterate(ctx, func(one context.Context) error {
-		if s.sessions.GetInt64(one, userKey) != u.ID || s.sessions.GetInt(one, versionKey) != u.SessionVersion {
+	here, out := gate.StoredToken(s.gate.Sessions.Token(ctx)), []openSession{}
+	err = s.gate.Sessions.Iterate(ctx, func(one context.Context) error {
+		if s.gate.Sessions.GetInt64(one, gate.UserKey) != u.ID || s.gate.Sessions.GetInt(one, gate.VersionKey) != u.SessionVersion {
 			return nil // somebody else's, or over
 		}
-		begun := s.sessions.Deadline(one).Add(-s.sessions.Lifetime).UTC() // a deadline is set when a session begins
-		id := s.sessions.Token(one)
-		out = append(out, openSession{id, begun, s.sessions.GetString(one, addressKey), s.sessions.GetString(one, agentKey), id == here})
+		begun := s.gate.Sessions.Deadline(one).Add(-s.gate.Sessions.Lifetime).UTC() // a deadline is set when a session begins
+		id := s.gate.Sessions.Token(one)
+		out = append(out, openSession{id, begun, s.gate.Sessions.GetString(one, gate.AddressKey), s.gate.Sessions.GetString(one, gate.AgentKey), id == here})
 		return nil
 	})
 	slices.SortFunc(out, func(a, b openSession) int { return b.Begun.Compare(a.Begun) })
 	return &struct{ Body []openSession }{out}, err
 }
 
-func (s *Server) endSession(ctx context.Context, in *endSessionRequest) (*struct{}, error) {
+func (s sessionsAPI) endSession(ctx context.Context, in *endSessionRequest) (*struct{}, error) {
 	u, err := s.proven(ctx, in.Body.Present, "body.present")
 	if err != nil {
 		return nil, err
@@ -212,7 +200,7 @@ func (s *Server) endSession(ctx context.Context, in *endSessionRequest) (*struct
 	if !slices.ContainsFunc(own.Body, func(o openSession) bool { return o.ID == in.Session && !o.Here }) {
 		return nil, huma.Error404NotFound("You have no such other session; it may have ended.")
 	}
-	slog.Info("a user ended one of their other sessions", "user", u.Name, "from", senderOf(ctx).address)
+	slog.Info("a user ended one of their other sessions", "user", u.Name, "from", gate.SenderOf(ctx).Address)
 	return nil, s.store.EndSession(ctx, in.Session)
 }
 
@@ -220,30 +208,30 @@ func (s *Server) endSession(ctx context.Context, in *endSessionRequest) (*struct
 const longestAgent = 300
 
 // begin begins a session of a user, in place of the one that the request came with.
-func (s *Server) begin(ctx context.Context, u *store.User) (*sessionAnswer, error) {
-	if err := s.sessions.RenewToken(ctx); err != nil {
+func (s sessionsAPI) begin(ctx context.Context, u *store.User) (*sessionAnswer, error) {
+	if err := s.gate.Sessions.RenewToken(ctx); err != nil {
 		return nil, err
 	}
 	token := rand.Text()
-	s.sessions.Put(ctx, userKey, u.ID)
-	s.sessions.Put(ctx, versionKey, u.SessionVersion)
-	s.sessions.Put(ctx, tokenKey, token)
-	s.sessions.Put(ctx, addressKey, senderOf(ctx).address)
-	agent := senderOf(ctx).agent
-	s.sessions.Put(ctx, agentKey, strings.ToValidUTF8(agent[:min(len(agent), longestAgent)], ""))
-	value, _, err := s.sessions.Commit(ctx)
+	s.gate.Sessions.Put(ctx, gate.UserKey, u.ID)
+	s.gate.Sessions.Put(ctx, gate.VersionKey, u.SessionVersion)
+	s.gate.Sessions.Put(ctx, gate.TokenKey, token)
+	s.gate.Sessions.Put(ctx, gate.AddressKey, gate.SenderOf(ctx).Address)
+	agent := gate.SenderOf(ctx).Agent
+	s.gate.Sessions.Put(ctx, gate.AgentKey, strings.ToValidUTF8(agent[:min(len(agent), longestAgent)], ""))
+	value, _, err := s.gate.Sessions.Commit(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return &sessionAnswer{SetCookie: sessionCookie(ctx, value, s.sessions.Deadline(ctx)), Body: sessionView{u.Name, token}}, nil
+	return &sessionAnswer{SetCookie: sessionCookie(ctx, value, s.gate.Sessions.Deadline(ctx)), Body: sessionView{u.Name, token}}, nil
 }
 
 func sessionCookie(ctx context.Context, value string, expiry time.Time) http.Cookie {
-	from := senderOf(ctx)
-	return http.Cookie{Name: from.cookie(), Value: value, Path: "/", Expires: expiry, HttpOnly: true, Secure: from.secure, SameSite: http.SameSiteStrictMode}
+	from := gate.SenderOf(ctx)
+	return http.Cookie{Name: from.CookieName(), Value: value, Path: "/", Expires: expiry, HttpOnly: true, Secure: from.Secure, SameSite: http.SameSiteStrictMode}
 }
 
-func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*sessionAnswer, error) {
+func (s sessionsAPI) changePassword(ctx context.Context, in *newPasswordRequest) (*sessionAnswer, error) {
 	u, err := s.proven(ctx, in.Body.Present, "body.present")
 	if err != nil {
 		return nil, err
@@ -257,7 +245,7 @@ func (s *Server) changePassword(ctx context.Context, in *newPasswordRequest) (*s
 	if err := s.store.SetPassword(ctx, u.ID, in.Body.New); err != nil {
 		return nil, err
 	}
-	slog.Info("a password was changed", "user", u.Name, "from", senderOf(ctx).address)
+	slog.Info("a password was changed", "user", u.Name, "from", gate.SenderOf(ctx).Address)
 	if u, err = s.store.User(ctx, u.ID); err != nil {
 		return nil, err
 	}
@@ -271,8 +259,8 @@ func wrong(place, why string) error {
 
 const oldLink = "This link does not work any more: it was used, a day has passed, or oddtick serve was started again and printed another."
 
-func (s *Server) checkLink(ctx context.Context, in *linkRequest) (*struct{}, error) {
-	err := s.slow.attempt("", senderOf(ctx).address, func() error {
+func (s sessionsAPI) checkLink(ctx context.Context, in *linkRequest) (*struct{}, error) {
+	err := s.gate.Throttle.Attempt("", gate.SenderOf(ctx).Address, func() error {
 		holds, err := s.store.Invited(ctx, in.Body.Link, time.Now())
 		if err == nil && !holds {
 			err = store.ErrNotFound
@@ -285,7 +273,7 @@ func (s *Server) checkLink(ctx context.Context, in *linkRequest) (*struct{}, err
 	return nil, err
 }
 
-func (s *Server) addFirstUser(ctx context.Context, in *firstUserRequest) (*sessionAnswer, error) {
+func (s sessionsAPI) addFirstUser(ctx context.Context, in *firstUserRequest) (*sessionAnswer, error) {
 	if _, err := s.checkLink(ctx, &linkRequest{struct {
 		Link string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
 	}{in.Body.Link}}); err != nil {

@@ -1,7 +1,8 @@
-package server
+package api
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -14,6 +15,7 @@ import (
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/server/forms"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -49,7 +51,11 @@ type delta struct {
 	Changed int `json:"changed" doc:"cases of which another outcome is expected, or that break other rules"`
 }
 
-func (s *Server) registerDocuments(api huma.API) {
+// documentsAPI answers requests.
+type documentsAPI struct{ *Server }
+
+func registerDocuments(api huma.API, server *Server) {
+	s := documentsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "document", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/document", Summary: "The text of a form's document"}, s.document)
 	huma.Register(api, huma.Operation{OperationID: "edit", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/edits", Summary: "Change a form's document", MaxBodyBytes: 8 << 20}, s.edit)
 	huma.Register(api, huma.Operation{OperationID: "replaceDocument", Method: http.MethodPut, Path: "/api/sites/{site}/forms/{form}/document", Summary: "Give a form's document another text", MaxBodyBytes: 8 << 20}, s.replaceDocument)
@@ -67,7 +73,7 @@ type documentView struct {
 	Text     string `json:"text"`
 }
 
-func (s *Server) document(ctx context.Context, in *FormPath) (*struct{ Body documentView }, error) {
+func (s documentsAPI) document(ctx context.Context, in *FormPath) (*struct{ Body documentView }, error) {
 	f, err := s.findForm(ctx, *in)
 	if err != nil {
 		return nil, err
@@ -79,7 +85,7 @@ func (s *Server) document(ctx context.Context, in *FormPath) (*struct{ Body docu
 	return &struct{ Body documentView }{documentView{rev.Number, rev.File, string(rev.Source)}}, nil
 }
 
-func (s *Server) edit(ctx context.Context, in *editRequest) (*struct{ Body editAnswer }, error) {
+func (s documentsAPI) edit(ctx context.Context, in *editRequest) (*struct{ Body editAnswer }, error) {
 	f, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
@@ -92,7 +98,7 @@ func (s *Server) edit(ctx context.Context, in *editRequest) (*struct{ Body editA
 }
 
 // from finds a form for a change that was made from a revision; another that is newer is a conflict, told with what it changed.
-func (s *Server) from(ctx context.Context, path FormPath, base int) (*store.Form, *store.Revision, error) {
+func (s documentsAPI) from(ctx context.Context, path FormPath, base int) (*store.Form, *store.Revision, error) {
 	f, err := s.findForm(ctx, path)
 	if err != nil {
 		return nil, nil, err
@@ -105,7 +111,7 @@ func (s *Server) from(ctx context.Context, path FormPath, base int) (*store.Form
 }
 
 // save reads a new text, and keeps it unless it is a preview only. The text before may be one for which no cases can be designed.
-func (s *Server) save(ctx context.Context, f *store.Form, rev *store.Revision, text []byte, note string, preview bool) (*struct{ Body editAnswer }, error) {
+func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revision, text []byte, note string, preview bool) (*struct{ Body editAnswer }, error) {
 	form, err := spec.ReadForm(rev.File, text)
 	if err != nil {
 		return nil, unreadable(err)
@@ -122,31 +128,31 @@ func (s *Server) save(ctx context.Context, f *store.Form, rev *store.Revision, t
 		return nil, err
 	}
 	out := editAnswer{Revision: rev.Number, Differences: []string{}}
-	after, err := next.cases(ctx, design.Standard)
+	after, err := next.Cases(ctx, design.Standard)
 	if err != nil {
 		return nil, err
 	}
-	before := &caseSet{Set: &design.Set{}}
-	d, err := s.designs.of(ctx, f, f.RevisionID)
-	var unmade *notReadyError
+	before := &forms.CaseSet{Set: &design.Set{}}
+	d, err := s.designs.Of(ctx, f, f.RevisionID)
+	var unmade *forms.NotReadyError
 	switch {
 	case err == nil:
-		out.Differences = spec.Differences(d.form, form)
-		before, err = d.cases(ctx, design.Standard)
+		out.Differences = spec.Differences(d.Form, form)
+		before, err = d.Cases(ctx, design.Standard)
 	case errors.As(err, &unmade):
 		err = nil
-		note = or(note, "mended")
+		note = cmp.Or(note, "mended")
 	}
 	if err != nil {
 		return nil, err
 	}
 	out.Cases = deltaOf(before, after)
 	if preview {
-		quick, err := next.cases(ctx, design.Quick)
+		quick, err := next.Cases(ctx, design.Quick)
 		if err != nil {
 			return nil, err
 		}
-		out.Rows = quick.rows
+		out.Rows = quick.Rows
 	}
 	if preview || bytes.Equal(text, rev.Source) {
 		return &struct{ Body editAnswer }{out}, nil
@@ -172,8 +178,8 @@ func (s *Server) save(ctx context.Context, f *store.Form, rev *store.Revision, t
 
 // designable makes a form that is not kept yet ready, with the edits of a kept one's cases; a form for which no cases can be designed is
 // refused.
-func (s *Server) designable(ctx context.Context, kept *store.Form, form *spec.Form, site *spec.Site) (*designed, error) {
-	ready, err := s.designs.fresh(ctx, form, site)
+func (s documentsAPI) designable(ctx context.Context, kept *store.Form, form *spec.Form, site *spec.Site) (*forms.Design, error) {
+	ready, err := s.designs.Fresh(ctx, form, site)
 	if err != nil {
 		var details []error
 		for _, d := range detailsOf(err) {
@@ -182,10 +188,10 @@ func (s *Server) designable(ctx context.Context, kept *store.Form, form *spec.Fo
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("No cases can be designed for the form %s: %s.", form.Form, err), details...)
 	}
 	if kept == nil {
-		return ready.with(nil), nil
+		return ready.With(nil), nil
 	}
 	edits, err := s.store.CaseEdits(ctx, kept.ID)
-	return ready.with(edits), err
+	return ready.With(edits), err
 }
 
 // unreadable tells each problem of a document with its place.
@@ -219,7 +225,7 @@ func detailsOf(err error) []*huma.ErrorDetail {
 }
 
 // stale says what others have changed since a revision.
-func (s *Server) stale(ctx context.Context, f *store.Form, base int) error {
+func (s documentsAPI) stale(ctx context.Context, f *store.Form, base int) error {
 	said := fmt.Sprintf("Revision %d was saved meanwhile.", f.Revision)
 	was, errWas := s.store.RevisionByNumber(ctx, f.ID, base)
 	newest, err := s.store.Form(ctx, f.SiteIdent, f.Ident)
@@ -236,22 +242,22 @@ func (s *Server) stale(ctx context.Context, f *store.Form, base int) error {
 	return huma.Error409Conflict(said, &huma.ErrorDetail{Location: "body.base", Message: "another revision is newer", Value: f.Revision})
 }
 
-func (s *Server) between(ctx context.Context, was, is int64) ([]string, error) {
-	a, err := s.designs.read(ctx, was)
+func (s documentsAPI) between(ctx context.Context, was, is int64) ([]string, error) {
+	a, err := s.designs.Read(ctx, was)
 	if err != nil {
 		return nil, err
 	}
-	b, err := s.designs.read(ctx, is)
+	b, err := s.designs.Read(ctx, is)
 	if err != nil {
 		return nil, err
 	}
 	return spec.Differences(a, b), nil
 }
 
-func deltaOf(was, is *caseSet) delta {
+func deltaOf(was, is *forms.CaseSet) delta {
 	out := delta{Before: len(was.Cases), After: len(is.Cases)}
 	for _, c := range is.Cases {
-		old := was.byID[c.ID]
+		old := was.ByID[c.ID]
 		switch {
 		case old == nil:
 			out.Added++
@@ -260,7 +266,7 @@ func deltaOf(was, is *caseSet) delta {
 		}
 	}
 	for _, c := range was.Cases {
-		if is.byID[c.ID] == nil {
+		if is.ByID[c.ID] == nil {
 			out.Retired++
 		}
 	}
@@ -276,7 +282,7 @@ type replaceRequest struct {
 	}
 }
 
-func (s *Server) replaceDocument(ctx context.Context, in *replaceRequest) (*struct{ Body editAnswer }, error) {
+func (s documentsAPI) replaceDocument(ctx context.Context, in *replaceRequest) (*struct{ Body editAnswer }, error) {
 	f, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
@@ -296,7 +302,7 @@ type revisionView struct {
 // mostRevisions is how many revisions are listed.
 const mostRevisions = 100
 
-func (s *Server) revisions(ctx context.Context, in *FormPath) (*struct{ Body []revisionView }, error) {
+func (s documentsAPI) revisions(ctx context.Context, in *FormPath) (*struct{ Body []revisionView }, error) {
 	f, err := s.findForm(ctx, *in)
 	if err != nil {
 		return nil, err
@@ -312,7 +318,7 @@ func (s *Server) revisions(ctx context.Context, in *FormPath) (*struct{ Body []r
 		}
 		v := revisionView{Number: r.Number, SavedAt: r.SavedAt, SavedBy: r.SavedBy, Note: r.Note, Differences: []string{}}
 		if i+1 < len(list) && i < 20 {
-			var unmade *notReadyError // a text that cannot be read any more has no differences in words
+			var unmade *forms.NotReadyError // a text that cannot be read any more has no differences in words
 			if v.Differences, err = s.between(ctx, list[i+1].ID, r.ID); err != nil && !errors.As(err, &unmade) {
 				return nil, err
 			}
@@ -330,7 +336,7 @@ type restoreRequest struct {
 	}
 }
 
-func (s *Server) restore(ctx context.Context, in *restoreRequest) (*struct{ Body editAnswer }, error) {
+func (s documentsAPI) restore(ctx context.Context, in *restoreRequest) (*struct{ Body editAnswer }, error) {
 	f, rev, err := s.from(ctx, in.FormPath, in.Body.Base)
 	if err != nil {
 		return nil, err
@@ -353,20 +359,20 @@ type contradictionsView struct {
 	TablesRead bool `json:"tables_read"`
 }
 
-func (s *Server) contradictions(ctx context.Context, in *FormPath) (*struct{ Body contradictionsView }, error) {
+func (s documentsAPI) contradictions(ctx context.Context, in *FormPath) (*struct{ Body contradictionsView }, error) {
 	f, d, err := s.find(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
-	a, err := s.against(ctx, f)
+	a, err := against(ctx, s.Server, f)
 	if err != nil {
 		return nil, err
 	}
-	found := contradiction.Find(d.prepared, a)
-	return &struct{ Body contradictionsView }{contradictionsView{found, contradiction.SideBySide(d.prepared, a, found), a.Page != nil, a.Schema != nil}}, nil
+	found := contradiction.Find(d.Prepared, a)
+	return &struct{ Body contradictionsView }{contradictionsView{found, contradiction.SideBySide(d.Prepared, a, found), a.Page != nil, a.Schema != nil}}, nil
 }
 
-func (s *Server) against(ctx context.Context, f *store.Form) (a contradiction.Against, err error) {
+func against(ctx context.Context, s *Server, f *store.Form) (a contradiction.Against, err error) {
 	a.Now = time.Now()
 	if a.Site, err = s.store.SiteDocument(ctx, f.SiteID); err != nil {
 		return a, err
@@ -387,7 +393,7 @@ type addFormRequest struct {
 	}
 }
 
-func (s *Server) addForm(ctx context.Context, in *addFormRequest) (*struct{ Body struct{} }, error) {
+func (s documentsAPI) addForm(ctx context.Context, in *addFormRequest) (*struct{ Body struct{} }, error) {
 	u, site, err := s.findSite(ctx, in.Site)
 	if err != nil {
 		return nil, err
@@ -414,18 +420,6 @@ func quote(text string) json.RawMessage {
 	return b
 }
 
-func (s *Server) findSite(ctx context.Context, ident string) (*store.User, *store.Site, error) {
-	u, err := s.user(ctx)
-	if err != nil {
-		return nil, nil, err
-	}
-	site, err := s.store.Site(ctx, ident)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, nil, huma.Error404NotFound("There is no site " + ident + ".")
-	}
-	return u, site, err
-}
-
 // separator stands between the documents of a project file.
 const separator = "---\n"
 
@@ -435,7 +429,7 @@ type projectAnswer struct {
 	Body        []byte
 }
 
-func (s *Server) exportProject(ctx context.Context, in *struct {
+func (s documentsAPI) exportProject(ctx context.Context, in *struct {
 	Site string `path:"site"`
 },
 ) (*projectAnswer, error) {
@@ -486,7 +480,7 @@ type importRequest struct {
 }
 
 // importProject takes in a site with its forms. A form that is there gets a new revision; nothing is taken when anything is wrong.
-func (s *Server) importProject(ctx context.Context, in *importRequest) (*struct{ Body importAnswer }, error) {
+func (s documentsAPI) importProject(ctx context.Context, in *importRequest) (*struct{ Body importAnswer }, error) {
 	u, err := s.user(ctx)
 	if err != nil {
 		return nil, err

@@ -1,4 +1,4 @@
-package server
+package api
 
 import (
 	"bytes"
@@ -19,6 +19,7 @@ import (
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
 	"oddtick/formats/workbook"
+	"oddtick/server/forms"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -35,12 +36,16 @@ type reportAnswer struct {
 	Body        []byte
 }
 
-func (s *Server) registerReports(api huma.API) {
+// reportsAPI answers requests.
+type reportsAPI struct{ *Server }
+
+func registerReports(api huma.API, server *Server) {
+	s := reportsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as an HTML page, Markdown, JUnit XML, JSON, CSV, a workbook, or a Playwright test of its findings"}, s.report)
 	huma.Register(api, huma.Operation{OperationID: "archive", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/archive", Summary: "What a case sent and got, as an HTTP Archive"}, s.archive)
 }
 
-func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, error) {
+func (s reportsAPI) report(ctx context.Context, in *reportRequest) (*reportAnswer, error) {
 	f, d, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
@@ -84,9 +89,9 @@ func (s *Server) report(ctx context.Context, in *reportRequest) (*reportAnswer, 
 }
 
 // secretNames are the request names whose values are secrets.
-func (d *designed) secretNames() []string {
+func secretNames(d *forms.Design) []string {
 	var out []string
-	for _, f := range d.prepared.Fields {
+	for _, f := range d.Prepared.Fields {
 		if f.Secret {
 			out = append(out, f.Name)
 		}
@@ -99,7 +104,7 @@ type archiveRequest struct {
 	Case string `query:"case" required:"true"`
 }
 
-func (s *Server) archive(ctx context.Context, in *archiveRequest) (*reportAnswer, error) {
+func (s reportsAPI) archive(ctx context.Context, in *archiveRequest) (*reportAnswer, error) {
 	f, d, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return nil, err
@@ -112,7 +117,7 @@ func (s *Server) archive(ctx context.Context, in *archiveRequest) (*reportAnswer
 		return nil, err
 	}
 	var b bytes.Buffer
-	if err := har.Write(&b, r, d.secretNames()); err != nil {
+	if err := har.Write(&b, r, secretNames(d)); err != nil {
 		return nil, err
 	}
 	return &reportAnswer{"application/json", fmt.Sprintf("attachment; filename=%q", fmt.Sprintf("%s-run-%d.har", f.Ident, run.Number)), b.Bytes()}, nil
@@ -120,7 +125,7 @@ func (s *Server) archive(ctx context.Context, in *archiveRequest) (*reportAnswer
 
 func depthOf(run *store.Run) design.Depth { return design.Depth(run.Depth) }
 
-func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed, run *store.Run) (*report.Report, error) {
+func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.Design, run *store.Run) (*report.Report, error) {
 	site, err := s.store.SiteDocument(ctx, f.SiteID)
 	if err != nil {
 		return nil, err
@@ -129,19 +134,19 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	if err != nil {
 		return nil, err
 	}
-	set, err := d.cases(ctx, depthOf(run))
+	set, err := d.Cases(ctx, depthOf(run))
 	if err != nil {
 		return nil, err
 	}
-	all, err := d.cases(ctx, design.Thorough)
+	all, err := d.Cases(ctx, design.Thorough)
 	if err != nil {
 		return nil, err
 	}
 	r := &report.Report{Form: f.Ident, Title: f.Title, Omitted: set.Omitted}
-	r.Describe(d.prepared.Form)
-	r.DescribeSite(site, d.prepared.Form)
+	r.Describe(d.Prepared.Form)
+	r.DescribeSite(site, d.Prepared.Form)
 	describeRun(r, site.Address, run)
-	if r.Cases, err = d.those(ctx, ids); err != nil {
+	if r.Cases, err = d.Those(ctx, ids); err != nil {
 		return nil, err
 	}
 	results, err := s.store.Results(ctx, run.ID)
@@ -152,6 +157,6 @@ func (s *Server) assembleReport(ctx context.Context, f *store.Form, d *designed,
 	for _, result := range results {
 		r.Results[result.Case] = result
 	}
-	r.Coverage = cover.ShownBy(d.designer, set.Set, all.Set, r.Observed)
+	r.Coverage = cover.ShownBy(d.Designer, set.Set, all.Set, r.Observed)
 	return r, nil
 }

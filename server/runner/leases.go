@@ -1,8 +1,8 @@
-package server
+package runner
 
 import (
+	"cmp"
 	"context"
-	"errors"
 	"fmt"
 	"net"
 	"net/netip"
@@ -15,24 +15,22 @@ import (
 	"oddtick/observe/database"
 	"oddtick/server/lease"
 	"oddtick/server/store"
-
-	"github.com/danielgtaylor/huma/v2"
 )
 
-// hold keeps a site, its address and its databases for one run, or for submissions by hand, until it is freed: two at once could not tell
+// Hold keeps a site, its address and its databases for one run, or for submissions by hand, until it is freed: two at once could not tell
 // whose rows are whose. Errors: errEnding, *lease.HeldError.
-func (r *runner) hold(ctx context.Context, site *spec.Site) (*lease.Lease, error) {
+func (r *Runner) Hold(ctx context.Context, site *spec.Site) (*lease.Lease, error) {
 	r.mu.Lock()
 	ending := r.ending
 	r.mu.Unlock()
 	if ending {
-		return nil, errEnding
+		return nil, ErrEnding
 	}
-	return lease.Hold(ctx, r.store, or(site.Title, site.Site), touched(ctx, site)...)
+	return lease.Hold(ctx, r.store, cmp.Or(site.Title, site.Site), touched(ctx, site)...)
 }
 
 // holdRun keeps a run for the one server that drives it.
-func (r *runner) holdRun(ctx context.Context, formID, seed int64) (*lease.Lease, error) {
+func (r *Runner) holdRun(ctx context.Context, formID, seed int64) (*lease.Lease, error) {
 	return lease.Hold(ctx, r.store, "the server that drives it", fmt.Sprintf("run %d of form %d", seed, formID))
 }
 
@@ -85,30 +83,8 @@ func hostOf(host string) string {
 	return name + ":" + port
 }
 
-// held answers who asks for a site that is held, or of a server that ends.
-func held(err error) error {
-	var by *lease.HeldError
-	switch {
-	case errors.As(err, &by):
-		return huma.Error409Conflict(fmt.Sprintf("A run of %s is under way at the same address or database, and two at once could not tell whose rows are whose. Wait for it, or stop it.", by.About))
-	case errors.Is(err, errMoved):
-		return huma.Error409Conflict("This run has gone on or ended meanwhile. Reload the page.")
-	case errors.Is(err, errEnding):
-		return huma.Error503ServiceUnavailable("Odd Tick is ending. Try again when it is up again.")
-	}
-	return err
-}
-
-// lostOr is an error of work that was done while something was held, or that it is held no more.
-func lostOr(work context.Context, err error) error {
-	if errors.Is(context.Cause(work), lease.ErrLost) {
-		return huma.Error409Conflict("It could not go on: " + lease.ErrLost.Error() + ". Try again.")
-	}
-	return err
-}
-
 // watch ends a run's work here when its lease is lost, or when somebody asks for its end at another server.
-func (r *runner) watch(ctx context.Context, a *activeRun, kept *store.Run) {
+func (r *Runner) watch(ctx context.Context, a *activeRun, kept *store.Run) {
 	tick := time.NewTicker(stopLook)
 	defer tick.Stop()
 	for {
@@ -124,7 +100,7 @@ func (r *runner) watch(ctx context.Context, a *activeRun, kept *store.Run) {
 		case <-tick.C:
 		}
 		if asked, err := r.store.StopAsked(ctx, kept.ID); err == nil && asked {
-			r.stop(kept.ID)
+			r.Stop(kept.ID)
 			return
 		}
 	}

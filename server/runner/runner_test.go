@@ -1,4 +1,4 @@
-package server
+package runner
 
 import (
 	"context"
@@ -34,12 +34,12 @@ func TestARunThatHasEndedMeanwhileIsNotTakenUp(t *testing.T) {
 	read, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: u.ID, Seed: 42, Depth: "quick", Cases: []string{"a"}})
 	require.NoError(t, err)
 	require.NoError(t, st.EndRun(ctx, read.ID, store.Finished, "", 0))
-	r := newRunner(st)
-	require.ErrorIs(t, r.goOn(ctx, &plan{site: site, form: f}, read), errMoved)
+	r := New(st)
+	require.ErrorIs(t, r.Resume(ctx, &Plan{Site: site, Form: f}, read), ErrMoved)
 	now, err := st.Run(ctx, read.ID)
 	require.NoError(t, err)
 	require.Equal(t, store.Finished, now.State)
-	held, err := r.hold(ctx, site)
+	held, err := r.Hold(ctx, site)
 	require.NoError(t, err)
 	held.Free()
 }

@@ -1,4 +1,4 @@
-package server
+package gate
 
 import (
 	"errors"
@@ -16,8 +16,8 @@ import (
 	"golang.org/x/time/rate"
 )
 
-// slow holds up whoever tries passwords. Only attempts that fail count; those that are under way at once are bounded too.
-type slow struct {
+// Throttle holds up whoever tries passwords. Only attempts that fail count; those that are under way at once are bounded too.
+type Throttle struct {
 	allowances []allowance
 	// places are of attempts under way.
 	places chan struct{}
@@ -38,8 +38,8 @@ const (
 	maxAttempts = 64
 )
 
-func newSlow() *slow {
-	s := &slow{places: make(chan struct{}, maxAttempts), allowances: []allowance{
+func newThrottle() *Throttle {
+	s := &Throttle{places: make(chan struct{}, maxAttempts), allowances: []allowance{
 		{key: func(name, address string) string { return name + "\x00" + address }, every: 10 * time.Second, burst: 5},
 		{key: func(name, _ string) string { return name }, every: 5 * time.Second, burst: 20}, // from whatever addresses
 		{key: func(_, address string) string { return address }, every: 3 * time.Second, burst: 20},
@@ -50,9 +50,9 @@ func newSlow() *slow {
 	return s
 }
 
-// attempt checks what somebody tries by name and address, and returns what the check says; or it refuses that, with when the next attempt
+// Attempt checks what somebody tries by name and address, and returns what the check says; or it refuses that, with when the next attempt
 // may come. store.ErrNotFound of the check is a wrong attempt; a database that does not answer is none.
-func (s *slow) attempt(name, address string, check func() error) error {
+func (s *Throttle) Attempt(name, address string, check func() error) error {
 	name = strings.ToLower(name)
 	now := time.Now()
 	limiters := make([]*rate.Limiter, len(s.allowances))

@@ -1,0 +1,135 @@
+package api
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"oddtick/core/spec"
+	"oddtick/engine/target"
+	"oddtick/server/forms"
+	"oddtick/server/gate"
+	"oddtick/server/store"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// FormPath names a form in an address.
+type FormPath struct {
+	Site string `path:"site" doc:"the site's id"`
+	Form string `path:"form" doc:"the form's id"`
+}
+
+// find finds a form and its design, for somebody who is signed in.
+func (s *Server) find(ctx context.Context, p FormPath) (*store.Form, *forms.Design, error) {
+	f, err := s.findForm(ctx, p)
+	if err != nil {
+		return nil, nil, err
+	}
+	d, err := s.designs.Of(ctx, f, f.RevisionID)
+	return f, d, err
+}
+
+// findForm finds a form, whether cases can be designed for it or not, for somebody who is signed in.
+func (s *Server) findForm(ctx context.Context, p FormPath) (*store.Form, error) {
+	if _, err := s.user(ctx); err != nil {
+		return nil, err
+	}
+	f, err := s.store.Form(ctx, p.Site, p.Form)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, huma.Error404NotFound("There is no form " + p.Form + " of the site " + p.Site + ".")
+	}
+	return f, err
+}
+
+// RunPath names a run in an address.
+type RunPath struct {
+	FormPath
+	Run int `path:"run" minimum:"0" doc:"the run's number; 0 is the newest"`
+}
+
+func (s *Server) findRun(ctx context.Context, p RunPath) (*store.Form, *forms.Design, *store.Run, error) {
+	f, err := s.findForm(ctx, p.FormPath)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	run, err := s.store.RunByNumber(ctx, f.ID, p.Run)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil, nil, huma.Error404NotFound(fmt.Sprintf("There is no run %d of this form.", p.Run))
+	}
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	d, err := s.designs.Of(ctx, f, run.RevisionID)
+	return f, d, run, err
+}
+
+func (s *Server) findSite(ctx context.Context, ident string) (*store.User, *store.Site, error) {
+	u, err := s.user(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	site, err := s.store.Site(ctx, ident)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil, huma.Error404NotFound("There is no site " + ident + ".")
+	}
+	return u, site, err
+}
+
+// user is who is asking.
+func (s *Server) user(ctx context.Context) (*store.User, error) {
+	if u := gate.SenderOf(ctx).User; u != nil {
+		return u, nil
+	}
+	return nil, huma.Error401Unauthorized("Sign in first.")
+}
+
+// document is a site's with its secrets.
+func (s *Server) siteOf(ctx context.Context, ident string) (*spec.Site, *store.Site, error) {
+	_, known, err := s.findSite(ctx, ident)
+	if err != nil {
+		return nil, nil, err
+	}
+	site, err := s.store.SiteDocument(ctx, known.ID)
+	return site, known, err
+}
+
+// mayContact tells what of a site this server may not contact.
+func (s *Server) mayContact(ctx context.Context, site *spec.Site) error {
+	if err := s.contact.Check(ctx, site); err != nil {
+		return huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
+	return nil
+}
+
+// siteToContact is a site's document with its secrets, to be contacted. What the administrator lets be contacted may have changed since
+// the document was saved.
+func (s *Server) siteToContact(ctx context.Context, id int64) (*spec.Site, error) {
+	site, err := s.store.SiteDocument(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return site, s.mayContact(ctx, site)
+}
+
+// wrongSettings tells what of a site's settings cannot be used, before it is kept.
+func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
+	if err := target.CheckSite(site); err != nil {
+		return huma.Error422UnprocessableEntity(err.Error() + ".")
+	}
+	if err := s.mayContact(ctx, site); err != nil {
+		return err
+	}
+	seen := map[string]bool{}
+	for i := range site.Databases {
+		d := &site.Databases[i]
+		if d.ID == "" {
+			d.ID = fmt.Sprintf("db%d", i+1)
+		}
+		if seen[d.ID] {
+			return huma.Error422UnprocessableEntity("Two databases have the id " + d.ID + ".")
+		}
+		seen[d.ID] = true
+	}
+	return nil
+}

@@ -1,0 +1,9 @@
+package runner
+
+import (
+	"testing"
+
+	"oddtick/internal/localdb/dbtest"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
