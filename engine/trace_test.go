@@ -3,10 +3,8 @@ package engine_test
 import (
 	"context"
 	"maps"
-	"slices"
-	"testing"
-
 	"oddtick/core/design"
+	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/report"
 	"oddtick/core/spec"
@@ -14,6 +12,8 @@ import (
 	"oddtick/engine/target"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
+	"slices"
+	"testing"
 
 	"github.com/stretchr/testify/require"
 )
@@ -27,7 +27,7 @@ func take(t testing.TB, text string, d *draft.Draft) string {
 		if !p.Chosen {
 			continue
 		}
-		out, err = spec.Apply(out, p.Edits)
+		out, err = document.Apply(out, p.Edits)
 		require.NoError(t, err, "%s: %s", p.About, p.Words)
 	}
 	_, err = spec.ReadForm("f.yaml", out)
@@ -96,7 +96,7 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	require.Contains(t, text, "- unique: {column: plot_holders.login_name, ignoring: [case], say: That username is taken.}")
 
 	// what no submission shows is written by hand; then the form is judged as by the file that ships
-	out, err := spec.Apply([]byte(text), byHand)
+	out, err := document.Apply([]byte(text), byHand)
 	require.NoError(t, err)
 	require.Empty(t, oddOnes(runAll(t, string(out), address, dsn, design.Standard)))
 	faulty, dsn2 := ostlewick(t, "username-cut", "email-case-kept", "message-text", "refill-email-lost", "secret-base64")
@@ -105,11 +105,11 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	require.Equal(t, shipped, mine)
 }
 
-func edit(path, value string) spec.Edit {
-	return spec.Edit{Do: spec.Insert, Path: path, At: -1, Value: []byte(value)}
+func edit(path, value string) document.Edit {
+	return document.Edit{Do: document.Insert, Path: path, At: -1, Value: []byte(value)}
 }
 
-var byHand = []spec.Edit{
+var byHand = []document.Edit{
 	edit("fields[username].rules", `{"length":{"min":3,"max":20,"say":"Use 3 to 20 characters."}}`),
 	edit("fields[username].rules", `{"pattern":{"is":"[A-Za-z0-9\\-]+","say":"Use letters, digits and hyphens only."}}`),
 	edit("fields[e_mail].rules", `{"length":{"max":190,"say":"Use at most 190 characters."}}`),

@@ -4,11 +4,10 @@ import (
 	"encoding/json"
 	"io"
 	"net/http"
+	"oddtick/core/document"
 	"os"
 	"strings"
 	"testing"
-
-	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
 )
@@ -24,13 +23,13 @@ func (c *client) document() (revision int, text string) {
 	return v.Revision, v.Text
 }
 
-func (c *client) edits(base int, preview bool, edits ...spec.Edit) (int, []byte) {
+func (c *client) edits(base int, preview bool, edits ...document.Edit) (int, []byte) {
 	status, _, body := c.send(http.MethodPost, joinAt+"/edits", map[string]any{"base": base, "edits": edits, "preview": preview})
 	return status, body
 }
 
-func set(path, value string) spec.Edit {
-	return spec.Edit{Do: spec.Set, Path: path, Value: json.RawMessage(value)}
+func set(path, value string) document.Edit {
+	return document.Edit{Do: document.Set, Path: path, Value: json.RawMessage(value)}
 }
 
 func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
@@ -46,7 +45,7 @@ func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
 	require.Equal(t, 1, revision, "a preview saves nothing")
 	require.Equal(t, before, text)
 
-	status, body = c.edits(1, false, set("fields[username].rules[length].max", "30"), spec.Edit{Do: spec.Remove, Path: "fields[plots].rules[step]"})
+	status, body = c.edits(1, false, set("fields[username].rules[length].max", "30"), document.Edit{Do: document.Remove, Path: "fields[plots].rules[step]"})
 	require.Equal(t, 200, status, string(body))
 	var answer struct {
 		Revision int

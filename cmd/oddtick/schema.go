@@ -3,8 +3,7 @@ package main
 import (
 	"encoding/json"
 	"fmt"
-
-	"oddtick/core/spec"
+	"oddtick/core/document"
 	"oddtick/formats/result"
 
 	"github.com/spf13/cobra"
@@ -17,7 +16,7 @@ func schemaCommand() *cobra.Command {
 		Args:      cobra.ExactArgs(1),
 		ValidArgs: []string{"form", "site", "result"},
 		RunE: func(cmd *cobra.Command, args []string) error {
-			schema := spec.JSONSchema(args[0])
+			schema := document.JSONSchema(args[0])
 			if args[0] == "result" {
 				schema = result.Schema()
 			}

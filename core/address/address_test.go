@@ -36,3 +36,14 @@ func TestAnAddressOfThePagesOwnHostIsGivenByItsPath(t *testing.T) {
 	require.Equal(t, "/", address.From(page, "http://127.0.0.1:8100"))
 	require.Equal(t, "https://127.0.0.1:8100/join", address.From(page, "https://127.0.0.1:8100/join"), "another scheme is another site")
 }
+
+func TestAddressesAreReadAsABrowserDoes(t *testing.T) {
+	t.Parallel()
+	for text, elsewhere := range map[string]bool{
+		"/home": false, "home": false, "?a=b": false, "": false, "%2F%2Felsewhere.invalid/": false, "http://site.invalid/x": false,
+		"//elsewhere.invalid": true, `/\elsewhere.invalid`: true, `\\elsewhere.invalid`: true, "https:elsewhere.invalid": true, "/\t/elsewhere.invalid": true, "https://elsewhere.invalid/": true,
+		"//site@elsewhere.invalid/": true, "http:///elsewhere.invalid": true,
+	} {
+		require.Equal(t, elsewhere, address.Elsewhere(text), "%q", text)
+	}
+}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"oddtick/core/design"
+	"oddtick/core/expression"
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
@@ -26,7 +27,7 @@ type domain struct {
 
 // domainOf lists a field's values that keep its own rules: all of them where they are few, else those between which the expressions
 // change.
-func domainOf(f *spec.PreparedField, constants *spec.Constants) domain {
+func domainOf(f *spec.PreparedField, constants *expression.Constants) domain {
 	d := domain{field: f, whole: true}
 	keep := func(text string, present bool) {
 		v := f.ValueOf(text, present)
@@ -68,7 +69,7 @@ func domainOf(f *spec.PreparedField, constants *spec.Constants) domain {
 }
 
 // numbers keeps all numbers of a small range with a step, else those around the bounds and the expression's own numbers.
-func (d *domain) numbers(f *spec.PreparedField, constants *spec.Constants, keep func(string, bool)) bool {
+func (d *domain) numbers(f *spec.PreparedField, constants *expression.Constants, keep func(string, bool)) bool {
 	x := newField(f)
 	r, s := x.rule("range", spec.OnServer), x.rule("step", spec.OnServer)
 	if r != nil && s != nil && r.MinNumber != nil && r.MaxNumber != nil {
@@ -114,7 +115,7 @@ func (f *finder) search(names []*spec.PreparedField, expressions []string, found
 		v := p.ValueOf("", false)
 		vars[p.ID] = p.Var(&v)
 	}
-	constants := spec.ConstantsOf(expressions...)
+	constants := expression.ConstantsOf(expressions...)
 	domains := make([]domain, len(names))
 	decided = true
 	for i, n := range names {

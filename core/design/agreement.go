@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"oddtick/core/expression"
 	"oddtick/core/spec"
 )
 
@@ -28,7 +29,7 @@ func (s *sheet) distances() {
 				if from.Kind != to.Kind || from.Kind != spec.Date && from.Kind != spec.DateTime {
 					continue
 				}
-				for k, shift := range apart(to, spec.ConstantsOf(r.Expression)) {
+				for k, shift := range apart(to, expression.ConstantsOf(r.Expression)) {
 					units := shift / unitOf(to)
 					replace := map[string]Recipe{to.ID: {Make: Same, Of: from.ID, Shift: shift}}
 					if e, ok := s.expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {

@@ -3,6 +3,7 @@ package design
 import (
 	"slices"
 
+	"oddtick/core/expression"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/values"
@@ -11,7 +12,7 @@ import (
 // candidates are values of a field between which expressions may change: its options, its bounds, blank, and what the expressions
 // themselves compare with, on both sides. whole tells that they are all the values that the field's own rules let pass.
 func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out []Recipe, whole bool) {
-	constants := spec.ConstantsOf(expressions...)
+	constants := expression.ConstantsOf(expressions...)
 	out = []Recipe{d.baseRecipe(f)}
 	add := func(r Recipe) {
 		if !slices.Contains(out, r) {
@@ -83,7 +84,7 @@ func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out
 
 // apart are distances between two times at which an expression may change, in minutes: none, and each duration it names, with one
 // unit less and more.
-func apart(f *spec.PreparedField, constants *spec.Constants) []int {
+func apart(f *spec.PreparedField, constants *expression.Constants) []int {
 	unit := unitOf(f)
 	out := []int{0, -unit, unit}
 	for _, d := range constants.Durations {

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/address"
 	"oddtick/core/spec"
 )
 
@@ -124,7 +125,7 @@ func (s *sheet) addresses() {
 	session := s.d.p.Form.Accepted.Session
 	for _, f := range s.d.p.Fields {
 		onward := session != nil && session.Onward != nil && session.Onward.Field == f.ID
-		holds := spec.IsAddress(f.Value) || slices.Contains(leadsOn, strings.ToLower(f.Name)) || slices.Contains(leadsOn, strings.ToLower(f.ID))
+		holds := address.IsAddress(f.Value) || slices.Contains(leadsOn, strings.ToLower(f.Name)) || slices.Contains(leadsOn, strings.ToLower(f.ID))
 		if f.Kind != spec.Hidden || onward || !holds {
 			continue
 		}

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/document"
 	"oddtick/core/spec"
 )
 
@@ -22,9 +23,9 @@ type Proposal struct {
 	From  string  `json:"from"`
 	Sure  float64 `json:"sure"`
 	// Differs: something else stands there. Chosen: taken unless the tester says otherwise.
-	Differs bool        `json:"differs"`
-	Chosen  bool        `json:"chosen"`
-	Edits   []spec.Edit `json:"edits"`
+	Differs bool            `json:"differs"`
+	Chosen  bool            `json:"chosen"`
+	Edits   []document.Edit `json:"edits"`
 }
 
 // fairlySure is from where on what is new is chosen beforehand.
@@ -139,7 +140,7 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 	}
 	p.out = append(p.out, Proposal{
 		About: about, Words: s.Path + ": " + words(value), Was: words(old), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
-		Edits: []spec.Edit{{Do: spec.Set, Path: path, Value: encode(s.Value)}},
+		Edits: []document.Edit{{Do: document.Set, Path: path, Value: encode(s.Value)}},
 	})
 }
 
@@ -234,7 +235,7 @@ func (p *proposer) newField(f *Field, after int) {
 	rules := make([]json.RawMessage, 0, len(f.Rules))
 	for _, r := range f.Rules {
 		if r.Sure >= fairlySure {
-			rules = append(rules, r.Rule.Written())
+			rules = append(rules, document.Rule(&r.Rule))
 			sayings = append(sayings, ruleWords(&r.Rule))
 		}
 	}
@@ -251,13 +252,13 @@ func (p *proposer) newField(f *Field, after int) {
 		place = after + 1 + p.added
 		p.added++
 	}
-	p.out = append(p.out, Proposal{About: label, Words: "a field: " + strings.Join(sayings, "; "), From: from, Sure: 1, Edits: []spec.Edit{{Do: spec.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
+	p.out = append(p.out, Proposal{About: label, Words: "a field: " + strings.Join(sayings, "; "), From: from, Sure: 1, Edits: []document.Edit{{Do: document.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
 }
 
 // written is a rule as documents write it.
 func written(r *spec.Rule) any {
 	var out any
-	_ = json.Unmarshal(r.Written(), &out) // it was written just now
+	_ = json.Unmarshal(document.Rule(r), &out) // it was written just now
 	return out
 }
 
@@ -275,7 +276,7 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 		if known.Kind() != kind || known.Layer() != layer {
 			continue
 		}
-		var edits []spec.Edit
+		var edits []document.Edit
 		var was, becomes []string
 		differs := false
 		now, _ := at(written(known), kind).(map[string]any)
@@ -289,13 +290,13 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 				differs = true
 			}
 			becomes = append(becomes, key+" "+words(wanted[key]))
-			edits = append(edits, spec.Edit{Do: spec.Set, Path: fmt.Sprintf("%s[%s].%s", path, known.ID(), key), Value: encode(wanted[key])})
+			edits = append(edits, document.Edit{Do: document.Set, Path: fmt.Sprintf("%s[%s].%s", path, known.ID(), key), Value: encode(wanted[key])})
 		}
 		if len(edits) == 0 {
 			return
 		}
 		if known.Implied { // it is not written yet
-			edits = []spec.Edit{{Do: spec.Insert, Path: path, Value: r.Rule.Written(), At: -1}}
+			edits = []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}
 		}
 		p.out = append(p.out, Proposal{About: f.Label, Words: kind + ": " + strings.Join(becomes, ", "), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
 		return
@@ -304,7 +305,7 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 	if layer != spec.OnServer {
 		where = " (" + string(layer) + ")"
 	}
-	p.out = append(p.out, Proposal{About: f.Label, Words: ruleWords(&r.Rule) + where, From: r.From, Sure: r.Sure, Edits: []spec.Edit{{Do: spec.Insert, Path: path, Value: r.Rule.Written(), At: -1}}})
+	p.out = append(p.out, Proposal{About: f.Label, Words: ruleWords(&r.Rule) + where, From: r.From, Sure: r.Sure, Edits: []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}})
 }
 
 func keysOf(m map[string]any) []string {
@@ -319,7 +320,7 @@ func keysOf(m map[string]any) []string {
 // column proposes where a value is stored.
 func (p *proposer) column(c *Column) {
 	i := slices.IndexFunc(p.form.Stored, func(s spec.Stored) bool { return s.Table() == c.Table })
-	edit := spec.Edit{Do: spec.Set, Path: fmt.Sprintf("stored[%s].columns.%s", c.Table, c.Column), Value: encode(c.Source)}
+	edit := document.Edit{Do: document.Set, Path: fmt.Sprintf("stored[%s].columns.%s", c.Table, c.Column), Value: encode(c.Source)}
 	proposal := Proposal{About: c.Table + "." + c.Column, Words: words(asMap(c.Source)), From: c.From, Sure: c.Sure}
 	if i >= 0 {
 		old, known := p.form.Stored[i].Columns[c.Column]
@@ -339,7 +340,7 @@ func (p *proposer) column(c *Column) {
 			proposal.Was, proposal.Differs = words(asMap(old)), true
 		}
 	}
-	proposal.Edits = []spec.Edit{edit}
+	proposal.Edits = []document.Edit{edit}
 	p.out = append(p.out, proposal)
 }
 

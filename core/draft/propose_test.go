@@ -3,6 +3,7 @@ package draft_test
 import (
 	"testing"
 
+	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -38,7 +39,7 @@ func TestAPageBecomesADocument(t *testing.T) {
 	for _, p := range draft.Propose(form, d) {
 		require.NotEmpty(t, p.From, p.Words)
 		if p.Chosen {
-			text, err = spec.Apply(text, p.Edits)
+			text, err = document.Apply(text, p.Edits)
 			require.NoError(t, err)
 		}
 	}
@@ -133,7 +134,7 @@ func TestProposalsCanBeTakenInAnyChoice(t *testing.T) {
 			if !rapid.Bool().Draw(rt, "take") {
 				continue
 			}
-			next, err := spec.Apply(text, p.Edits)
+			next, err := document.Apply(text, p.Edits)
 			require.NoError(rt, err, "%d %s\n%s", i, p.Words, text)
 			text = next
 		}
@@ -150,7 +151,7 @@ func TestLabelsInAnotherLanguage(t *testing.T) {
 	require.Len(t, list, 2)
 	var err error
 	for _, p := range list {
-		text, err = spec.Apply(text, p.Edits)
+		text, err = document.Apply(text, p.Edits)
 		require.NoError(t, err)
 	}
 	form := read(t, string(text))

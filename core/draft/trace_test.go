@@ -4,6 +4,7 @@ import (
 	"testing"
 	"time"
 
+	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -132,7 +133,7 @@ func TestWhatIsSaidForBlankWrongAndTheSameAgain(t *testing.T) {
 	rules := map[string][]string{}
 	for _, f := range got.Draft.Fields {
 		for i := range f.Rules {
-			rules[f.ID] = append(rules[f.ID], string(f.Rules[i].Rule.Written()))
+			rules[f.ID] = append(rules[f.ID], string(document.Rule(&f.Rules[i].Rule)))
 		}
 	}
 	require.Equal(t, map[string][]string{

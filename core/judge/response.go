@@ -204,7 +204,7 @@ func (j *judging) leaves() string {
 }
 
 // asked: the redirect leads to a path that a hidden field named, as the page held it.
-func (j *judging) asked(address string) bool {
+func (j *judging) asked(to string) bool {
 	if j.o.Sent == nil || j.o.Sent.Altered || j.o.Before == nil {
 		return false
 	}
@@ -213,7 +213,7 @@ func (j *judging) asked(address string) bool {
 			continue
 		}
 		control := j.o.Before.Form.Control(f.Name)
-		if v, present := j.o.Sent.Value(f.Name); present && control != nil && control.Value == v && spec.IsAddress(v) && !spec.Elsewhere(v) && j.leadsTo(address, v) {
+		if v, present := j.o.Sent.Value(f.Name); present && control != nil && control.Value == v && address.IsAddress(v) && !address.Elsewhere(v) && j.leadsTo(to, v) {
 			return true
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/core/address"
 	"oddtick/core/spec"
 )
 
@@ -504,7 +505,7 @@ func (j *judgement) onward(e *Expectation, o *spec.Onward) {
 	switch to := j.values[j.p.Field(o.Field).Index].Normal; {
 	case plainPath.MatchString(to):
 		e.To = to
-	case spec.IsAddress(to) && !spec.Elsewhere(to):
+	case address.IsAddress(to) && !address.Elsewhere(to):
 		e.To = ""
 	}
 }
@@ -516,7 +517,7 @@ var plainPath = regexp.MustCompile(`^/([A-Za-z0-9._~-]+/?)*(\?[A-Za-z0-9._~=&%+-
 func (j *judgement) namesElsewhere() bool {
 	for _, f := range j.p.Fields {
 		v := &j.values[f.Index]
-		if f.Kind == spec.Hidden && v.Normal != "" && (spec.Elsewhere(v.Normal) || spec.IsAddress(v.Normal) && !plainPath.MatchString(v.Normal)) {
+		if f.Kind == spec.Hidden && v.Normal != "" && (address.Elsewhere(v.Normal) || address.IsAddress(v.Normal) && !plainPath.MatchString(v.Normal)) {
 			return true
 		}
 	}

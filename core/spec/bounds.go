@@ -3,17 +3,15 @@ package spec
 import (
 	"fmt"
 
-	"cel.dev/cel-go/cel"
-	"cel.dev/cel-go/common/ast"
 	"github.com/goccy/go-yaml/lexer"
 	"github.com/goccy/go-yaml/token"
 )
 
 // What a document may be at most. Beyond it nothing is read or computed, as it would take more memory or time than anybody has.
 const (
-	maxText       = 8 << 20 // bytes of a file
-	maxNesting    = 100     // levels, one within another
-	maxExpression = 4000    // characters of an expression
+	maxText    = 8 << 20 // bytes of a file
+	maxNesting = 100     // levels, one within another
+
 	// MaxLength is the largest length that a rule may name, in its units: values of that length are made.
 	MaxLength = 1_000_000
 	// MaxAttachment is the largest file that is made and sent, in bytes.
@@ -53,20 +51,4 @@ func tooMuch(text []byte) *Problem {
 		}
 	}
 	return nil
-}
-
-// costly says why an expression is not computed; "" where it is. Expressions are computed for each of many values, so none may go
-// through a list for each element of another.
-func costly(text string, checked *cel.Ast) string {
-	if n := len([]rune(text)); n > maxExpression {
-		return fmt.Sprintf("the expression has %d characters, and at most %d are computed", n, maxExpression)
-	}
-	for _, outer := range ast.MatchDescendants(ast.NavigateAST(checked.NativeRep()), ast.KindMatcher(ast.ComprehensionKind)) {
-		for up, inside := outer.Parent(); inside; up, inside = up.Parent() {
-			if up.Kind() == ast.ComprehensionKind {
-				return "the expression goes through a list within another one, which is not computed"
-			}
-		}
-	}
-	return ""
 }

@@ -1,8 +1,6 @@
 package spec
 
 import (
-	"bytes"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -95,19 +93,4 @@ func (d *CaseDocument) check(form *Form) Problems {
 		}
 	}
 	return out
-}
-
-// WriteCases writes the document as YAML, an edit a line.
-func WriteCases(d *CaseDocument) ([]byte, error) {
-	t := &patcher{}
-	var b bytes.Buffer
-	fmt.Fprintf(&b, "cases: %s\nedits:\n", scalar(d.Cases))
-	for i := range d.Edits {
-		value, err := json.Marshal(&d.Edits[i])
-		if err != nil {
-			return nil, err
-		}
-		fmt.Fprintf(&b, "  - %s\n", t.flow(value))
-	}
-	return b.Bytes(), nil
 }

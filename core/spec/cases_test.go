@@ -1,7 +1,10 @@
-package spec
+package spec_test
 
 import (
 	"testing"
+
+	"oddtick/core/document"
+	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -11,9 +14,9 @@ import (
 func TestEditsOfCasesAreReadAndWritten(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		text := rapid.OneOf(rapid.StringMatching(`[ -~]{0,12}`), rapid.SampledFrom([]string{"null", "true", "1e3", "- x", "a: b", "#", "\x00\x07", "lines\r\nand\n", "“quoted”", "moss 🌱", "0x1F", "~", " padded ", "2001-01-01"}))
-		d := &CaseDocument{Cases: "patch"}
+		d := &spec.CaseDocument{Cases: "patch"}
 		for _, id := range rapid.SliceOfNDistinct(rapid.StringMatching(`patch/[a-z.:=,<>!]{1,20}/http`), 0, 4, rapid.ID).Draw(t, "ids") {
-			e := CaseEdit{Case: id, Off: text.Draw(t, "off"), Title: text.Draw(t, "title"), Kept: rapid.Bool().Draw(t, "kept"), Own: rapid.Bool().Draw(t, "own"), Note: text.Draw(t, "note")}
+			e := spec.CaseEdit{Case: id, Off: text.Draw(t, "off"), Title: text.Draw(t, "title"), Kept: rapid.Bool().Draw(t, "kept"), Own: rapid.Bool().Draw(t, "own"), Note: text.Draw(t, "note")}
 			if rapid.Bool().Draw(t, "typed") {
 				e.Inputs = map[string]string{"crop": text.Draw(t, "value"), "note": text.Draw(t, "value")}
 				e.Absent = []string{"beds"}
@@ -21,12 +24,12 @@ func TestEditsOfCasesAreReadAndWritten(t *testing.T) {
 			}
 			d.Edits = append(d.Edits, e)
 		}
-		written, err := WriteCases(d)
+		written, err := document.WriteCases(d)
 		require.NoError(t, err)
 		if len(d.Edits) == 0 {
 			return
 		}
-		p, err := ReadProject([]File{{"patch.yaml", []byte(patch)}, {"patch.cases.yaml", written}})
+		p, err := spec.ReadProject([]spec.File{{"patch.yaml", []byte(patch)}, {"patch.cases.yaml", written}})
 		require.NoError(t, err, "%s", written)
 		require.Equal(t, d.Edits, p.EditsOf("patch"), "%s", written)
 	})
@@ -46,12 +49,12 @@ func TestWhatIsWrongWithEditsAndGuessesIsToldWithItsPlace(t *testing.T) {
 		"site: s\nguesses: [{id: a}]\n":                                            "the guess a has no text",
 		"site: s\nguesses: [{id: a, txt: x}]\n":                                    `did you mean "text"?`,
 	} {
-		_, err := ReadProject([]File{{"patch.yaml", []byte(patch)}, {"e.yaml", []byte(text)}})
+		_, err := spec.ReadProject([]spec.File{{"patch.yaml", []byte(patch)}, {"e.yaml", []byte(text)}})
 		if assert.Error(t, err, text) {
 			assert.Contains(t, err.Error(), want)
 		}
 	}
-	_, err := ReadGuesses("g.yaml", []byte("guesses:\n  - {id: a, text: x, depth: deep}\n"))
+	_, err := spec.ReadGuesses("g.yaml", []byte("guesses:\n  - {id: a, text: x, depth: deep}\n"))
 	require.ErrorContains(t, err, `g.yaml:2:22: guesses[0].depth: "deep" is not known here`)
 }
 
@@ -59,10 +62,10 @@ func FuzzReadGuesses(f *testing.F) {
 	f.Add("guesses: [{id: a, text: x, tells: '[a-z]*', for: [text]}]\n")
 	f.Add("cases: a\nedits: [{case: b, inputs: {c: d}}]\n")
 	f.Fuzz(func(t *testing.T, text string) {
-		_, _ = ReadGuesses("g.yaml", []byte(text))
-		if p, err := ReadProject([]File{{"e.yaml", []byte(text)}}); err == nil {
+		_, _ = spec.ReadGuesses("g.yaml", []byte(text))
+		if p, err := spec.ReadProject([]spec.File{{"e.yaml", []byte(text)}}); err == nil {
 			for _, d := range p.Cases {
-				if _, err := WriteCases(d); err != nil {
+				if _, err := document.WriteCases(d); err != nil {
 					t.Fatal(err)
 				}
 			}

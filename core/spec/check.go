@@ -2,7 +2,12 @@ package spec
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
+	"slices"
+	"strings"
+
+	"oddtick/core/hashed"
 )
 
 var idForm = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
@@ -85,4 +90,139 @@ func (b *builder) checkRule(f *Field, rule *Rule, path string) {
 	case rule.Range != nil && rule.Range.Min == "" && rule.Range.Max == "":
 		b.fail(path, "write min, max or both", "the range has no bound")
 	}
+}
+
+// checkValues finds values that say nothing a form could promise. Those of a closed set that a key's type names are found as they are
+// read.
+func (b *builder) checkValues() {
+	f := b.form
+	for i := range f.Stored {
+		b.checkStored(fmt.Sprintf("stored[%d]", i), &f.Stored[i])
+	}
+	b.status("rejected.status", f.Rejected.Status)
+	b.status("accepted.status", f.Accepted.Status)
+	if f.Rejected.Unreadable != nil {
+		b.status("rejected.unreadable.status", f.Rejected.Unreadable.Status)
+	}
+	for i := range f.Fields {
+		for k := range f.Fields[i].Rules {
+			b.checkDetails(fmt.Sprintf("fields[%d].rules[%d].%s", i, k, f.Fields[i].Rules[k].Kind()), &f.Fields[i].Rules[k])
+		}
+	}
+	if s := f.Accepted.Session; s != nil && s.Onward != nil {
+		b.checkOnward(s.Onward)
+	}
+}
+
+func (b *builder) status(path string, status int) {
+	if status != 0 && (status < 200 || status > 599) {
+		b.fail(path, "write a status of an answer, 200 to 599", "%d is none", status)
+	}
+}
+
+// oneOf checks a value of a closed set.
+func (b *builder) oneOf(path, value string, list ...string) {
+	if value != "" && !slices.Contains(list, value) {
+		b.fail(path, "write one of: "+strings.Join(list, ", "), "%q is not known", value)
+	}
+}
+
+func (b *builder) checkStored(path string, s *Stored) {
+	b.oneOf(path+".row", s.Row, RowSignedIn)
+	if s.Row != "" && s.Insert != "" {
+		b.fail(path+".row", "leave it out, or write update:", "which row is only said of an update")
+	}
+	for _, name := range slices.Sorted(maps.Keys(s.Columns)) {
+		src, at := s.Columns[name], path+".columns."+name
+		b.oneOf(at+".blank", string(src.Blank), string(BlankNull), string(BlankEmpty), string(BlankDefault))
+		for i, kind := range src.As {
+			b.oneOf(fmt.Sprintf("%s.as[%d]", at, i), kind, hashed.Kinds()...)
+		}
+		if src.Secret == "" && (len(src.As) > 0 || src.Salt != "" || src.Pepper) {
+			b.fail(at, "write secret: and the field's id", "as, salt and pepper are of a secret")
+		}
+		if src.From == "" && (src.Typed || src.Option != "" || src.File != "") {
+			b.fail(at, "write from: and the field's id", "typed, option and file are of a field's value")
+		}
+		writes := func(o Stored) bool { return o.Table() == src.KeyOf }
+		if src.KeyOf != "" && !slices.ContainsFunc(b.form.Stored, writes) {
+			b.fail(at+".key of", "name a table in which the form writes a row", "the form writes no row in %s", src.KeyOf)
+		}
+		if src.Untouched && s.Update == "" {
+			b.fail(at, "write default: true", "a new row has nothing that stays untouched")
+		}
+	}
+}
+
+// mediaType is a media type, all of a kind, or an ending of names.
+var mediaType = regexp.MustCompile(`^(\.[A-Za-z0-9]+|[a-z]+/(\*|[A-Za-z0-9.+-]+))$`)
+
+func (b *builder) checkDetails(path string, r *Rule) {
+	if _, base := r.part(); base != nil && base.Rejected != nil {
+		b.status(path+".rejected.status", base.Rejected.Status)
+	}
+	switch {
+	case r.Length != nil && (r.Length.Min < 0 || r.Length.Max != nil && *r.Length.Max < 0):
+		b.fail(path, "write whole numbers from 0", "a length is not negative")
+	case r.Decimals != nil && r.Decimals.Max < 0:
+		b.fail(path+".max", "write a whole number from 0", "%d digits cannot be", r.Decimals.Max)
+	case r.Matches != nil:
+		for i, what := range r.Matches.Ignoring {
+			b.oneOf(fmt.Sprintf("%s.ignoring[%d]", path, i), what, "case", "accents", "spaces")
+		}
+	case r.File != nil:
+		if r.File.Max < 0 {
+			b.fail(path+".max", "write a number of bytes", "%d bytes cannot be", r.File.Max)
+		}
+		for i, kind := range r.File.Types {
+			if !mediaType.MatchString(kind) {
+				b.fail(fmt.Sprintf("%s.types[%d]", path, i), "write a media type such as image/png or image/*, or an ending such as .png", "%q is no type", kind)
+			}
+		}
+	}
+}
+
+// checkOnward: the field is one of the form's own that the page fills.
+func (b *builder) checkOnward(o *Onward) {
+	const path = "accepted.session.onward"
+	i := slices.IndexFunc(b.form.Fields, func(f Field) bool { return f.ID == o.Field })
+	switch {
+	case i < 0:
+		b.fail(path+".field", "name a field of the form, of the kind hidden, by its id", "%q is no field of the form", o.Field)
+	case b.form.Fields[i].Kind != Hidden:
+		b.fail(path+".field", "name a field of the kind hidden, which holds the page one wanted", "the field %s is of the kind %s", o.Field, b.form.Fields[i].Kind)
+	}
+	if !strings.HasPrefix(o.To, "/") || strings.HasPrefix(o.To, "//") {
+		b.fail(path+".to", "write the path of a page of the site", "%q is no path", o.To)
+	}
+}
+
+// check finds values of a site document that say nothing a site could be.
+func (s *Site) check() Problems {
+	var out Problems
+	fail := func(path, remedy, format string, args ...any) {
+		out = append(out, s.source.problem(path, remedy, format, args...))
+	}
+	if s.Pace < 0 {
+		fail("pace", "write a whole number from 1", "%d submissions at once cannot be", s.Pace)
+	}
+	for i := range s.States {
+		places := map[string]string{"else": s.States[i].Else}
+		for page, to := range s.States[i].Elsewhere {
+			places["elsewhere."+page] = to
+		}
+		for _, at := range slices.Sorted(maps.Keys(places)) {
+			if to := places[at]; to != "" && to != Forbidden && !strings.HasPrefix(to, "/") {
+				fail(fmt.Sprintf("states[%d].%s", i, at), "write a path, or forbidden", "%q is neither", to)
+			}
+		}
+	}
+	ids := map[string]bool{}
+	for i := range s.Accounts {
+		if id := s.Accounts[i].ID; ids[id] {
+			fail(fmt.Sprintf("accounts[%d].id", i), "give each account an id of its own", "there are two accounts %q", id)
+		}
+		ids[s.Accounts[i].ID] = true
+	}
+	return out
 }

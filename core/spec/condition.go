@@ -4,6 +4,8 @@ import (
 	"errors"
 	"fmt"
 
+	"oddtick/core/expression"
+
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
@@ -13,12 +15,12 @@ import (
 type Atom struct {
 	Text    string
 	Names   []*PreparedField
-	program *expression
+	program *expression.Expression
 }
 
 // True evaluates an atom; known is false where a value it needs is blank.
 func (a *Atom) True(vars map[string]any) (truth, known bool) {
-	value, ok := a.program.eval(vars)
+	value, ok := a.program.Eval(vars)
 	truth, isTruth := value.(bool)
 	return truth, ok && isTruth
 }
@@ -73,7 +75,7 @@ func conditions(env *cel.Env, named func(...string) []*PreparedField, expression
 		if issues.Err() != nil {
 			return nil, nil, fmt.Errorf("the expression %s cannot be read: %w", text, issues.Err())
 		}
-		if why := costly(text, checked); why != "" {
+		if why := expression.TooCostly(text, checked); why != "" {
 			return nil, nil, errors.New(why)
 		}
 		t.info = checked.NativeRep().SourceInfo()
@@ -149,7 +151,7 @@ func (t *takingApart) leaf(text string) (*Condition, error) {
 		if issues.Err() != nil {
 			return nil, issues.Err()
 		}
-		program, err := newExpression(t.env, checked, text)
+		program, err := expression.New(t.env, checked, text)
 		if err != nil {
 			return nil, err
 		}

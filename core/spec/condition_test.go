@@ -1,7 +1,12 @@
-package spec
+package spec_test
 
 import (
 	"testing"
+
+	"cel.dev/cel-go/cel"
+
+	"oddtick/core/expression"
+	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -19,8 +24,8 @@ fields:
 accepted: {status: 303}
 `
 
-func patchForm(t require.TestingT) *Prepared {
-	f, err := ReadForm("patch.yaml", []byte(patch))
+func patchForm(t require.TestingT) *spec.Prepared {
+	f, err := spec.ReadForm("patch.yaml", []byte(patch))
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
@@ -36,7 +41,7 @@ func TestConditionsShareTheirAtoms(t *testing.T) {
 		texts = append(texts, a.Text)
 	}
 	assert.Equal(t, []string{`crop == "bean"`, `beds <= 2`, `shade`, `note.startsWith("a")`}, texts)
-	assert.Equal(t, []*PreparedField{p.Field("beds")}, atoms[1].Names)
+	assert.Equal(t, []*spec.PreparedField{p.Field("beds")}, atoms[1].Names)
 	truth, known := atoms[1].True(map[string]any{"beds": 1.5})
 	assert.True(t, truth && known, "numbers with decimals compare too")
 	_, known = atoms[1].True(map[string]any{})
@@ -46,6 +51,8 @@ func TestConditionsShareTheirAtoms(t *testing.T) {
 // The condition over its atoms and CEL over the values say the same of every input.
 func TestConditionsAgreeWithTheExpression(t *testing.T) {
 	p := patchForm(t)
+	env, err := cel.NewEnv(cel.Variable("crop", cel.StringType), cel.Variable("beds", cel.DynType), cel.Variable("shade", cel.BoolType), cel.Variable("note", cel.StringType))
+	require.NoError(t, err)
 	leaves := []string{`crop == "bean"`, `crop != "leek"`, `beds <= 2`, `beds > 2`, `beds == 3`, `shade`, `note == ""`, `true`, `false`}
 	rapid.Check(t, func(t *rapid.T) {
 		var build func(depth int) string
@@ -67,15 +74,15 @@ func TestConditionsAgreeWithTheExpression(t *testing.T) {
 		text := build(4)
 		conditions, atoms, err := p.Conditions(text)
 		require.NoError(t, err)
-		checked, issues := p.env.Compile(text)
+		checked, issues := env.Compile(text)
 		require.NoError(t, issues.Err())
-		whole, err := newExpression(p.env, checked, text)
+		whole, err := expression.New(env, checked, text)
 		require.NoError(t, err)
 		vars := map[string]any{
 			"crop": rapid.SampledFrom([]string{"bean", "leek", "kale"}).Draw(t, "crop"), "beds": int64(rapid.IntRange(1, 4).Draw(t, "beds")),
 			"shade": rapid.Bool().Draw(t, "shade"), "note": rapid.SampledFrom([]string{"", "a"}).Draw(t, "note"),
 		}
-		want, ok := whole.eval(vars)
+		want, ok := whole.Eval(vars)
 		require.True(t, ok)
 		got := conditions[0].Holds(func(i int) bool {
 			truth, known := atoms[i].True(vars)

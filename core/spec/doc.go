@@ -5,5 +5,5 @@
 //	project.go                  several documents together
 //	complete.go                 what a document leaves to be derived: ids, implied rules
 //	check.go                    contradictions a document holds in itself
-//	prepare.go, test.go         the form made ready for computing: patterns as automata, bounds parsed, expressions compiled
+//	prepare.go, evaluate.go     the form made ready for computing: patterns as automata, bounds parsed, expressions compiled; values against its rules
 package spec

@@ -48,7 +48,7 @@ type GuessDocument struct {
 
 // ReadGuesses reads a catalogue. What is wrong with it is returned as Problems with line and column.
 func ReadGuesses(file string, text []byte) ([]Guess, error) {
-	docs, err := documents(file, text)
+	docs, err := Documents(file, text)
 	if err != nil {
 		return nil, err
 	}

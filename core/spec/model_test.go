@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"oddtick/core/document"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
@@ -70,11 +71,11 @@ func TestAnySequenceOfEditsLeavesWhatItSays(t *testing.T) {
 		fresh := 0
 		for range rapid.IntRange(1, 8).Draw(rt, "edits") {
 			id := rapid.SampledFrom(m.order).Draw(rt, "field")
-			var edit spec.Edit
+			var edit document.Edit
 			switch rapid.IntRange(0, 5).Draw(rt, "do") {
 			case 0:
 				label := rapid.SampledFrom([]string{"Plain", "With: colon", "It's", `a "b"`, "# no comment", "ünï", " spaced ", "007", "yes"}).Draw(rt, "label")
-				edit = spec.Edit{Do: spec.Set, Path: "fields[" + id + "].label", Value: quotedJSON(label)}
+				edit = document.Edit{Do: document.Set, Path: "fields[" + id + "].label", Value: quotedJSON(label)}
 				m.labels[id] = strings.TrimSpace(label)
 			case 1:
 				kind := rapid.SampledFrom([]string{"email", "pattern"}).Draw(rt, "kind")
@@ -83,7 +84,7 @@ func TestAnySequenceOfEditsLeavesWhatItSays(t *testing.T) {
 				}
 				value := map[string]string{"email": `{"email":{}}`, "pattern": `{"pattern":{"is":"[a-z]+"}}`}[kind]
 				at := rapid.IntRange(-1, len(m.rules[id])).Draw(rt, "at")
-				edit = spec.Edit{Do: spec.Insert, Path: "fields[" + id + "].rules", Value: json.RawMessage(value), At: at}
+				edit = document.Edit{Do: document.Insert, Path: "fields[" + id + "].rules", Value: json.RawMessage(value), At: at}
 				if at < 0 {
 					at = len(m.rules[id])
 				}
@@ -93,18 +94,18 @@ func TestAnySequenceOfEditsLeavesWhatItSays(t *testing.T) {
 					continue
 				}
 				k := rapid.IntRange(0, len(m.rules[id])-1).Draw(rt, "rule")
-				edit = spec.Edit{Do: spec.Remove, Path: fmt.Sprintf("fields[%s].rules[%s]", id, m.rules[id][k])}
+				edit = document.Edit{Do: document.Remove, Path: fmt.Sprintf("fields[%s].rules[%s]", id, m.rules[id][k])}
 				m.rules[id] = slices.Delete(slices.Clone(m.rules[id]), k, k+1)
 			case 3:
 				to := rapid.IntRange(0, len(m.order)-1).Draw(rt, "to")
-				edit = spec.Edit{Do: spec.Move, Path: "fields[" + id + "]", At: to}
+				edit = document.Edit{Do: document.Move, Path: "fields[" + id + "]", At: to}
 				from := slices.Index(m.order, id)
 				m.order = slices.Insert(slices.Delete(slices.Clone(m.order), from, from+1), to, id)
 			case 4:
 				fresh++
 				name := fmt.Sprintf("n%d", fresh)
 				at := rapid.IntRange(-1, len(m.order)).Draw(rt, "at")
-				edit = spec.Edit{Do: spec.Insert, Path: "fields", Value: json.RawMessage(fmt.Sprintf(`{"id":%q,"name":%q,"label":"New","rules":[{"required":{}}]}`, name, name)), At: at}
+				edit = document.Edit{Do: document.Insert, Path: "fields", Value: json.RawMessage(fmt.Sprintf(`{"id":%q,"name":%q,"label":"New","rules":[{"required":{}}]}`, name, name)), At: at}
 				if at < 0 {
 					at = len(m.order)
 				}
@@ -114,13 +115,13 @@ func TestAnySequenceOfEditsLeavesWhatItSays(t *testing.T) {
 				if len(m.order) < 2 {
 					continue
 				}
-				edit = spec.Edit{Do: spec.Remove, Path: "fields[" + id + "]"}
+				edit = document.Edit{Do: document.Remove, Path: "fields[" + id + "]"}
 				at := slices.Index(m.order, id)
 				m.order = slices.Delete(slices.Clone(m.order), at, at+1)
 				delete(m.labels, id)
 				delete(m.rules, id)
 			}
-			next, err := spec.Apply(text, []spec.Edit{edit})
+			next, err := document.Apply(text, []document.Edit{edit})
 			require.NoError(rt, err, "%s %s\n%s", edit.Do, edit.Path, text)
 			form, err = spec.ReadForm("f.yaml", next)
 			require.NoError(rt, err, "%s %s %s at %d\n%s\n->\n%s", edit.Do, edit.Path, edit.Value, edit.At, text, next)

@@ -4,12 +4,13 @@ import (
 	"testing"
 	"time"
 
+	"oddtick/core/document"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
 )
 
-func prepared(t testing.TB, text string) *spec.Prepared {
+func Prepared(t testing.TB, text string) *spec.Prepared {
 	f, err := spec.ReadForm("f.yaml", []byte(text))
 	require.NoError(t, err, text)
 	p, err := f.Prepare()
@@ -34,7 +35,7 @@ func TestTheServersStepsInTheirOrder(t *testing.T) {
 		{`["number 1.234,5"]`, "1.234.567,25", "1234567.25"},
 		{`["number 0,5"]`, "12,5", "12.5"},
 	} {
-		f := prepared(t, "form: f\npage: /\nfields: [{name: a, sent: "+c.steps+"}]\n").Fields[0]
+		f := Prepared(t, "form: f\npage: /\nfields: [{name: a, sent: "+c.steps+"}]\n").Fields[0]
 		v := f.ValueOf(c.sent, true)
 		require.Equal(t, c.normal, v.Normal, c.steps)
 		require.Equal(t, c.sent, v.Sent)
@@ -60,7 +61,7 @@ func TestRulesOfFurtherKinds(t *testing.T) {
 		{`kind: date-time, rules: [{range: {max: now}}]`, []string{"2026-06-15T12:00", "2020-01-01T00:00"}, []string{"2026-06-15T12:01"}, "f.range", "range"},
 		{"kind: several choices, options: [{value: a}, {value: b}]", []string{"a", "b"}, []string{"c"}, "f.listed", "listed"},
 	} {
-		p := prepared(t, "form: f\npage: /\nfields: [{id: f, name: f, "+c.field+"}]\n")
+		p := Prepared(t, "form: f\npage: /\nfields: [{id: f, name: f, "+c.field+"}]\n")
 		var rule *spec.PreparedRule
 		for _, r := range p.Rules {
 			if r.ID == c.rule {
@@ -119,13 +120,13 @@ func TestASiteDocumentIsRewrittenWhereItChanged(t *testing.T) {
 	t.Parallel()
 	const text = "# ours\nsite: ost   # its id\naddress: http://a.test  # the staging one\nallowed: [b.test]\ntitle: Old\n"
 	site := &spec.Site{Site: "ost", Address: "http://c.test", Title: "Old", Pace: 2}
-	out, err := site.Rewrite([]byte(text))
+	out, err := document.RewriteSite(site, []byte(text))
 	require.NoError(t, err)
 	require.Equal(t, "# ours\nsite: ost   # its id\naddress: \"http://c.test\"  # the staging one\ntitle: Old\npace: 2\n", string(out))
-	same, err := site.Rewrite(out)
+	same, err := document.RewriteSite(site, out)
 	require.NoError(t, err)
 	require.Equal(t, string(out), string(same))
-	fresh, err := site.Rewrite(nil)
+	fresh, err := document.RewriteSite(site, nil)
 	require.NoError(t, err)
 	p, err := spec.ReadProject([]spec.File{{Name: "s.yaml", Text: fresh}})
 	require.NoError(t, err)

@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"oddtick/core/expression"
 	"oddtick/core/values"
 
 	"cel.dev/cel-go/cel"
@@ -42,8 +43,8 @@ type Prepared struct {
 	// Accepted, Rejected are what JSON answers hold; nil where nothing is promised of them.
 	Accepted, Rejected *PreparedAnswer
 	byID               map[string]*PreparedField
-	programs           map[string]*expression // by expression, of stored columns
-	env                *cel.Env               // knows the fields by their ids
+	programs           map[string]*expression.Expression // by expression, of stored columns
+	env                *cel.Env                          // knows the fields by their ids
 }
 
 // PreparedField is a field with its rules compiled.
@@ -53,7 +54,7 @@ type PreparedField struct {
 	Rules  []*PreparedRule
 	Secret bool
 	steps  []step
-	when   *expression
+	when   *expression.Expression
 	// WhenNames are the fields that its condition names.
 	WhenNames []*PreparedField
 }
@@ -103,8 +104,8 @@ type PreparedRule struct {
 	// Expression of a rule across fields, and the fields it names.
 	Expression string
 	Names      []*PreparedField
-	program    *expression
-	when       *expression
+	program    *expression.Expression
+	when       *expression.Expression
 }
 
 // PreparedReply is a success reply with its condition compiled.
@@ -112,7 +113,7 @@ type PreparedReply struct {
 	Text    string
 	When    string
 	Names   []*PreparedField
-	program *expression
+	program *expression.Expression
 }
 
 // emailPattern is HTML's "valid e-mail address" (HTML Standard, 4.10.5.1.5), written with the v flag.
@@ -156,7 +157,7 @@ func (p *Prepared) Phase(phase Phase) []*PreparedRule { return p.byPhase[phase] 
 
 // Prepare compiles a form; what cannot be compiled is returned as Problems.
 func (f *Form) Prepare() (*Prepared, error) {
-	b := &builder{form: f, p: &Prepared{Form: f, byID: map[string]*PreparedField{}, programs: map[string]*expression{}}}
+	b := &builder{form: f, p: &Prepared{Form: f, byID: map[string]*PreparedField{}, programs: map[string]*expression.Expression{}}}
 	for i := range f.Fields {
 		b.field(i)
 	}
@@ -441,14 +442,14 @@ func (b *builder) expressions() {
 }
 
 // expression reads one; truth asks for one that is true or false. nil, and a problem, for one that cannot be used.
-func (b *builder) expression(path, text string, truth bool) *expression {
+func (b *builder) expression(path, text string, truth bool) *expression.Expression {
 	checked, issues := b.p.env.Compile(text)
 	if issues.Err() != nil {
 		first := issues.Errors()[0]
 		b.fail(path, "expressions are CEL over the fields' ids", "the expression cannot be read at character %d: %s", first.Location.Column()+1, first.Message)
 		return nil
 	}
-	if why := costly(text, checked); why != "" {
+	if why := expression.TooCostly(text, checked); why != "" {
 		b.fail(path, "compare fields and values directly, or each element of one list", "%s", why)
 		return nil
 	}
@@ -456,7 +457,7 @@ func (b *builder) expression(path, text string, truth bool) *expression {
 		b.fail(path, "compare something, such as plots <= 2", "the expression gives a %s, not a truth value", checked.OutputType())
 		return nil
 	}
-	e, err := newExpression(b.p.env, checked, text)
+	e, err := expression.New(b.p.env, checked, text)
 	if err != nil {
 		b.fail(path, "", "the expression cannot be computed: %s", err)
 	}
@@ -577,7 +578,7 @@ func (b *builder) lock() {
 func (p *Prepared) Named(expressions ...string) []*PreparedField {
 	var names []string
 	for _, e := range expressions {
-		names = append(names, namesIn(e)...)
+		names = append(names, expression.NamesIn(e)...)
 	}
 	var out []*PreparedField
 	for _, f := range p.Fields {

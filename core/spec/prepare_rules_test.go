@@ -1,10 +1,12 @@
 package spec_test
 
 import (
+	"os"
 	"strings"
 	"testing"
 	"time"
 
+	"oddtick/core/document"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
@@ -47,7 +49,9 @@ func TestWhatADocumentCannotSay(t *testing.T) {
 
 func TestProblemsAreFoundByIDs(t *testing.T) {
 	t.Parallel()
-	f, err := spec.ReadForm("f.yaml", []byte(commented))
+	text, err := os.ReadFile("../document/testdata/shed.yaml")
+	require.NoError(t, err)
+	f, err := spec.ReadForm("f.yaml", text)
 	require.NoError(t, err)
 	for path, line := range map[string]int{"fields[who].rules[length].max": 12, "fields[who].rules[pattern]": 14, "fields[tool].options": 15, "fields[note]": 17, "stored[loans].columns.tool_code": 31, "fields[nobody]": 5, "accepted.to": 26} {
 		p := f.Problem(path, "mend it", "this is %s", "wrong")
@@ -72,7 +76,7 @@ fields:
 	require.NoError(t, err)
 	written := []string{}
 	for i := range f.Fields[0].Rules {
-		written = append(written, string(f.Fields[0].Rules[i].Written()))
+		written = append(written, string(document.Rule(&f.Fields[0].Rules[i])))
 	}
 	require.Equal(t, []string{
 		`{"required":{"say":"Please."}}`,
@@ -84,7 +88,7 @@ fields:
 
 func TestExpressionsSeeFieldsByTheirKinds(t *testing.T) {
 	t.Parallel()
-	p := prepared(t, `form: f
+	p := Prepared(t, `form: f
 page: /
 fields:
   - {name: t}
@@ -132,7 +136,7 @@ across:
 
 func TestRelativeBoundsMoveWithTheClock(t *testing.T) {
 	t.Parallel()
-	p := prepared(t, "form: f\npage: /\nfields: [{name: a, kind: date-time, rules: [{range: {min: now - 1 hour, max: now, zone: Europe/London}}]}]\n")
+	p := Prepared(t, "form: f\npage: /\nfields: [{name: a, kind: date-time, rules: [{range: {min: now - 1 hour, max: now, zone: Europe/London}}]}]\n")
 	r := p.Rules[0]
 	now := time.Date(2026, 7, 1, 12, 0, 0, 0, time.UTC) // 13:00 in London
 	for text, want := range map[string]bool{"2026-07-01T13:00": true, "2026-07-01T12:00": true, "2026-07-01T11:59": false, "2026-07-01T13:01": false} {

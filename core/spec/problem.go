@@ -46,34 +46,34 @@ func (f *Form) Problem(path, remedy, format string, args ...any) Problem {
 
 // byNumber turns the ids in a path into the numbers that the reader has kept places under.
 func (f *Form) byNumber(path string) string {
-	steps, err := splitPath(path)
+	steps, err := SplitPath(path)
 	if err != nil {
 		return path
 	}
 	out, list := "", ""
 	field := -1
 	for _, s := range steps {
-		if !s.item {
-			out = join(out, s.key)
-			list = s.key
+		if !s.Item {
+			out = join(out, s.Key)
+			list = s.Key
 			continue
 		}
 		n := -1
 		switch list {
 		case "fields":
-			n = slices.IndexFunc(f.Fields, func(x Field) bool { return x.ID == s.key })
+			n = slices.IndexFunc(f.Fields, func(x Field) bool { return x.ID == s.Key })
 			field = n
 		case "rules":
 			if field >= 0 {
-				n = slices.IndexFunc(f.Fields[field].Rules, func(r Rule) bool { return r.ID() == s.key })
+				n = slices.IndexFunc(f.Fields[field].Rules, func(r Rule) bool { return r.ID() == s.Key })
 			}
 		case "across":
-			n = slices.IndexFunc(f.Across, func(a Across) bool { return a.ID == s.key })
+			n = slices.IndexFunc(f.Across, func(a Across) bool { return a.ID == s.Key })
 		case "stored":
-			n = slices.IndexFunc(f.Stored, func(x Stored) bool { return x.Table() == s.key })
+			n = slices.IndexFunc(f.Stored, func(x Stored) bool { return x.Table() == s.Key })
 		}
 		if n < 0 {
-			out += "[" + s.key + "]"
+			out += "[" + s.Key + "]"
 			continue
 		}
 		out += fmt.Sprintf("[%d]", n)
@@ -100,4 +100,36 @@ func (p Problems) orNil() error {
 		return nil
 	}
 	return p
+}
+
+// PathStep is a key, or an item by its id or number.
+type PathStep struct {
+	Key  string
+	Item bool
+}
+
+func SplitPath(path string) ([]PathStep, error) {
+	var out []PathStep
+	for rest := path; rest != ""; {
+		switch {
+		case rest[0] == '[':
+			end := strings.IndexByte(rest, ']')
+			if end < 0 {
+				return nil, fmt.Errorf("a ] is missing in the path")
+			}
+			out = append(out, PathStep{rest[1:end], true})
+			rest = strings.TrimPrefix(rest[end+1:], ".")
+		default:
+			end := strings.IndexAny(rest, ".[")
+			if end < 0 {
+				end = len(rest)
+			}
+			if end == 0 {
+				return nil, fmt.Errorf("a key is missing in the path")
+			}
+			out = append(out, PathStep{rest[:end], false})
+			rest = strings.TrimPrefix(rest[end:], ".")
+		}
+	}
+	return out, nil
 }

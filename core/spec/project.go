@@ -40,7 +40,7 @@ func ReadProject(files []File) (*Project, error) {
 	p := &Project{}
 	var problems Problems
 	for _, f := range files {
-		docs, err := documents(f.Name, f.Text)
+		docs, err := Documents(f.Name, f.Text)
 		if err != nil {
 			problems = append(problems, err.(Problems)...)
 			continue
@@ -78,7 +78,7 @@ func ReadProject(files []File) (*Project, error) {
 
 func (p *Project) add(file string, doc ast.Node) Problems {
 	r := &reader{source: &source{file: file, positions: map[string]position{}}}
-	list, _ := mapEntries(doc)
+	list, _ := MapEntries(doc)
 	isForm := slices.ContainsFunc(list, func(e *ast.MappingValueNode) bool { return e.Key.GetToken().Value == "form" })
 	isSite := slices.ContainsFunc(list, func(e *ast.MappingValueNode) bool { return e.Key.GetToken().Value == "site" })
 	switch {

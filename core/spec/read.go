@@ -54,8 +54,8 @@ type reader struct {
 	problems Problems
 }
 
-// documents parses a file into its documents' trees.
-func documents(file string, text []byte) ([]ast.Node, error) {
+// Documents parses a file into its documents' trees.
+func Documents(file string, text []byte) ([]ast.Node, error) {
 	if p := tooMuch(text); p != nil {
 		p.File = file
 		return nil, Problems{*p}
@@ -96,7 +96,7 @@ type ownReader interface {
 	readFrom(r *reader, n ast.Node, path string)
 }
 
-func unwrap(n ast.Node) ast.Node {
+func Unwrap(n ast.Node) ast.Node {
 	for {
 		switch x := n.(type) {
 		case *ast.AnchorNode:
@@ -127,7 +127,7 @@ func kindOf(n ast.Node) string {
 }
 
 func (r *reader) read(n ast.Node, into reflect.Value, path string) {
-	n = unwrap(n)
+	n = Unwrap(n)
 	if _, known := r.positions[path]; !known {
 		r.mark(path, n.GetToken())
 	}
@@ -269,7 +269,7 @@ func (r *reader) readStruct(n ast.Node, into reflect.Value, path string) {
 	if !ok {
 		return
 	}
-	fields := structFields(into.Type())
+	fields := StructFields(into.Type())
 	for _, e := range list {
 		key := e.Key.GetToken().Value
 		at := join(path, key)
@@ -305,7 +305,7 @@ func (r *reader) oneOf(v reflect.Value, words []string, path string) {
 	}
 }
 
-func structFields(t reflect.Type) map[string]reflect.StructField {
+func StructFields(t reflect.Type) map[string]reflect.StructField {
 	out := map[string]reflect.StructField{}
 	for _, f := range reflect.VisibleFields(t) {
 		if name, _, _ := strings.Cut(f.Tag.Get("json"), ","); name != "" && f.IsExported() {
@@ -369,12 +369,12 @@ func (k *Kind) readFrom(r *reader, n ast.Node, path string) {
 }
 
 func (m *Message) readFrom(r *reader, n ast.Node, path string) {
-	list, isMap := mapEntries(n)
+	list, isMap := MapEntries(n)
 	if !isMap {
 		m.Text, _ = r.text(n, path)
 		return
 	}
-	fields := structFields(reflect.TypeFor[Message]())
+	fields := StructFields(reflect.TypeFor[Message]())
 	for _, e := range list {
 		if _, own := fields[e.Key.GetToken().Value]; own {
 			type plain Message
@@ -388,7 +388,7 @@ func (m *Message) readFrom(r *reader, n ast.Node, path string) {
 	r.readMap(n, reflect.ValueOf(&m.Texts).Elem(), path)
 }
 
-func mapEntries(n ast.Node) ([]*ast.MappingValueNode, bool) {
+func MapEntries(n ast.Node) ([]*ast.MappingValueNode, bool) {
 	switch n := n.(type) {
 	case *ast.MappingNode:
 		return n.Values, true

@@ -219,13 +219,13 @@ func (m *Message) FoundIn(text string) bool {
 	return pattern.MatchString(text)
 }
 
-type ruleKind struct {
-	name string
+type RuleKind struct {
+	Name string
 	base func(*Rule) *Base
 }
 
 // ruleKinds are the kinds of rules in the order of Rule's members, with where each keeps its common part.
-var ruleKinds = []ruleKind{
+var RuleKinds = []RuleKind{
 	{"required", func(r *Rule) *Base { return baseOf(r.Required) }},
 	{"length", func(r *Rule) *Base { return baseOf(r.Length) }},
 	{"pattern", func(r *Rule) *Base { return baseOf(r.Pattern) }},
@@ -267,15 +267,15 @@ func baseOf[T any, P based[T]](kind P) *Base {
 
 // part returns the kind's name and the rule's common part; the base is nil when no or several kinds are set.
 func (r *Rule) part() (kind string, base *Base) {
-	for i := range ruleKinds {
-		b := ruleKinds[i].base(r)
+	for i := range RuleKinds {
+		b := RuleKinds[i].base(r)
 		if b == nil {
 			continue
 		}
 		if base != nil {
 			return "several", nil
 		}
-		kind, base = ruleKinds[i].name, b
+		kind, base = RuleKinds[i].Name, b
 	}
 	return kind, base
 }

@@ -1,8 +1,6 @@
 package spec
 
 import (
-	"bytes"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"net/url"
@@ -390,59 +388,4 @@ func sameOrigin(a, b string) bool {
 		return strings.ToLower(u.Scheme + "://" + u.Hostname() + ":" + port)
 	}
 	return origin(a) == origin(b)
-}
-
-// DifferentParts names the keys of the site document in which two sites differ.
-func DifferentParts(a, b *Site) []string {
-	var out []string
-	one, other := written(a), written(b)
-	for _, m := range one {
-		if i := slices.IndexFunc(other, func(o member) bool { return o.key == m.key }); i < 0 || !bytes.Equal(other[i].value, m.value) {
-			out = append(out, m.key)
-		}
-	}
-	for _, m := range other {
-		if !slices.ContainsFunc(one, func(o member) bool { return o.key == m.key }) {
-			out = append(out, m.key)
-		}
-	}
-	return out
-}
-
-// Rewrite changes a site document's text to what a site now is; what did not change keeps its bytes. Without a text one is begun.
-func (s *Site) Rewrite(text []byte) ([]byte, error) {
-	was := []member{}
-	if len(text) == 0 {
-		text = []byte("site: " + s.Site + "\n")
-	}
-	before, err := ReadProject([]File{{Name: s.Site + ".yaml", Text: text}})
-	if err != nil {
-		return nil, err
-	}
-	if before.Site != nil {
-		was = written(before.Site)
-	}
-	is := written(s)
-	var edits []Edit
-	for _, m := range is {
-		i := slices.IndexFunc(was, func(old member) bool { return old.key == m.key })
-		if i < 0 || !bytes.Equal(was[i].value, m.value) {
-			edits = append(edits, Edit{Do: Set, Path: m.key, Value: m.value})
-		}
-	}
-	for _, m := range was {
-		if !slices.ContainsFunc(is, func(now member) bool { return now.key == m.key }) {
-			edits = append(edits, Edit{Do: Remove, Path: m.key})
-		}
-	}
-	return Apply(text, edits)
-}
-
-func written(v any) []member {
-	b, err := json.Marshal(v)
-	if err != nil {
-		panic("spec: a document cannot be written: " + err.Error()) // it is plain data
-	}
-	out, _ := membersOf(b)
-	return out
 }

@@ -51,14 +51,3 @@ func TestEveryValueIsChecked(t *testing.T) {
 	_, err := spec.ReadForm("shed.yaml", []byte(head+"rejected: {status: 422}\nstored: [{insert: sheds, columns: {key: {secret: key, as: [bcrypt, argon2id], pepper: true}, name: {from: name, blank: null}}}]"))
 	require.NoError(t, err)
 }
-
-func TestAddressesAreReadAsABrowserDoes(t *testing.T) {
-	t.Parallel()
-	for address, elsewhere := range map[string]bool{
-		"/home": false, "home": false, "?a=b": false, "": false, "%2F%2Felsewhere.invalid/": false, "http://site.invalid/x": false,
-		"//elsewhere.invalid": true, `/\elsewhere.invalid`: true, `\\elsewhere.invalid`: true, "https:elsewhere.invalid": true, "/\t/elsewhere.invalid": true, "https://elsewhere.invalid/": true,
-		"//site@elsewhere.invalid/": true, "http:///elsewhere.invalid": true,
-	} {
-		require.Equal(t, elsewhere, spec.Elsewhere(address), "%q", address)
-	}
-}

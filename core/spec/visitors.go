@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/expression"
+
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/operators"
 )
@@ -28,7 +30,7 @@ func (s *Site) StateConditions() (*StateConditions, error) {
 			continue
 		}
 		ids, texts = append(ids, state.ID), append(texts, state.Holds)
-		for _, name := range namesIn(state.Holds) {
+		for _, name := range expression.NamesIn(state.Holds) {
 			names[name] = true
 		}
 	}

@@ -6,16 +6,16 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"oddtick/core/document"
+	"oddtick/core/draft"
+	"oddtick/core/spec"
+	"oddtick/formats/jsonschema"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
 	"sync/atomic"
 	"testing"
-
-	"oddtick/core/draft"
-	"oddtick/core/spec"
-	"oddtick/formats/jsonschema"
 
 	"github.com/stretchr/testify/require"
 )
@@ -46,7 +46,7 @@ func lines(d *draft.Draft) []string {
 			parts = append(parts, s.Path+"="+string(v))
 		}
 		for i := range f.Rules {
-			parts = append(parts, string(f.Rules[i].Rule.Written()))
+			parts = append(parts, string(document.Rule(&f.Rules[i].Rule)))
 		}
 		out = append(out, strings.Join(parts, " "))
 	}
@@ -71,7 +71,7 @@ func TestASchemaBecomesFields(t *testing.T) {
 	require.NoError(t, err)
 	text := []byte("form: f\npage: /\n")
 	for _, p := range draft.Propose(form, r.Draft) {
-		text, err = spec.Apply(text, p.Edits)
+		text, err = document.Apply(text, p.Edits)
 		require.NoError(t, err)
 	}
 	form, err = spec.ReadForm("f.yaml", text)

@@ -2,12 +2,12 @@ package rulelist_test
 
 import (
 	"errors"
-	"testing"
-
+	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/spec"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/rulelist"
+	"testing"
 
 	"github.com/stretchr/testify/require"
 )
@@ -29,7 +29,7 @@ func TestASheetBecomesFields(t *testing.T) {
 	text := []byte("form: f\npage: /\n")
 	for _, p := range draft.Propose(form, l.Draft) {
 		require.True(t, p.Chosen, p.Words)
-		text, err = spec.Apply(text, p.Edits)
+		text, err = document.Apply(text, p.Edits)
 		require.NoError(t, err)
 	}
 	require.Equal(t, `form: f

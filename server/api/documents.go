@@ -9,14 +9,14 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"strings"
-	"time"
-
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
+	"oddtick/core/document"
 	"oddtick/core/spec"
 	"oddtick/server/forms"
 	"oddtick/server/store"
+	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -25,10 +25,10 @@ import (
 type editRequest struct {
 	FormPath
 	Body struct {
-		Base    int         `json:"base" doc:"the number of the revision the edits were made from"`
-		Edits   []spec.Edit `json:"edits" maxItems:"2000"`
-		Note    string      `json:"note,omitempty" maxLength:"400" doc:"what the edits came of, such as the page /join"`
-		Preview bool        `json:"preview,omitempty" doc:"say what would come of it, and save nothing"`
+		Base    int             `json:"base" doc:"the number of the revision the edits were made from"`
+		Edits   []document.Edit `json:"edits" maxItems:"2000"`
+		Note    string          `json:"note,omitempty" maxLength:"400" doc:"what the edits came of, such as the page /join"`
+		Preview bool            `json:"preview,omitempty" doc:"say what would come of it, and save nothing"`
 	}
 }
 
@@ -90,7 +90,7 @@ func (s documentsAPI) edit(ctx context.Context, in *editRequest) (*struct{ Body 
 	if err != nil {
 		return nil, err
 	}
-	text, err := spec.Apply(rev.Source, in.Body.Edits)
+	text, err := document.Apply(rev.Source, in.Body.Edits)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity("The change cannot be made: " + err.Error() + ".")
 	}
@@ -137,7 +137,7 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 	var unmade *forms.NotReadyError
 	switch {
 	case err == nil:
-		out.Differences = spec.Differences(d.Form, form)
+		out.Differences = document.Differences(d.Form, form)
 		before, err = d.Cases(ctx, design.Standard)
 	case errors.As(err, &unmade):
 		err = nil
@@ -251,7 +251,7 @@ func (s documentsAPI) between(ctx context.Context, was, is int64) ([]string, err
 	if err != nil {
 		return nil, err
 	}
-	return spec.Differences(a, b), nil
+	return document.Differences(a, b), nil
 }
 
 func deltaOf(was, is *forms.CaseSet) delta {
@@ -401,9 +401,9 @@ func (s documentsAPI) addForm(ctx context.Context, in *addFormRequest) (*struct{
 	if _, err := s.store.Form(ctx, in.Site, in.Body.ID); err == nil {
 		return nil, huma.Error409Conflict("The site has a form " + in.Body.ID + " already.")
 	}
-	text, err := spec.Apply([]byte("form: "+in.Body.ID+"\n"), []spec.Edit{{Do: spec.Set, Path: "page", Value: quote(in.Body.Page)}})
+	text, err := document.Apply([]byte("form: "+in.Body.ID+"\n"), []document.Edit{{Do: document.Set, Path: "page", Value: quote(in.Body.Page)}})
 	if err == nil && in.Body.Title != "" {
-		text, err = spec.Apply(text, []spec.Edit{{Do: spec.Set, Path: "title", Value: quote(in.Body.Title)}})
+		text, err = document.Apply(text, []document.Edit{{Do: document.Set, Path: "title", Value: quote(in.Body.Title)}})
 	}
 	if err != nil {
 		return nil, err
@@ -460,7 +460,7 @@ func (s documentsAPI) exportProject(ctx context.Context, in *struct {
 			return nil, err
 		}
 		if len(edits) > 0 {
-			text, err := spec.WriteCases(&spec.CaseDocument{Cases: forms[i].Ident, Edits: edits})
+			text, err := document.WriteCases(&spec.CaseDocument{Cases: forms[i].Ident, Edits: edits})
 			if err != nil {
 				return nil, err
 			}

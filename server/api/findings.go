@@ -9,21 +9,20 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"slices"
-	"time"
-
 	"oddtick/core/compare"
+	"oddtick/core/document"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
 	"oddtick/core/report"
-	"oddtick/core/spec"
 	"oddtick/core/wording"
 	"oddtick/formats/knownlist"
 	"oddtick/formats/markdown"
 	"oddtick/formats/steps"
 	"oddtick/server/forms"
 	"oddtick/server/store"
+	"slices"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -254,7 +253,7 @@ func (s findingsAPI) compareWith(ctx context.Context, in *findingsRequest, now *
 		return nil, nil, err
 	}
 	c := compare.Of(before, after)
-	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered, Changed: append([]string{}, spec.Differences(d.Form, now.Form)...)}
+	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered, Changed: append([]string{}, document.Differences(d.Form, now.Form)...)}
 	newly = map[string]bool{}
 	for i := range c.NewlyOdd {
 		newly[c.NewlyOdd[i].ID] = true

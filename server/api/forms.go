@@ -5,11 +5,11 @@ import (
 	"context"
 	"encoding/json"
 	"net/http"
-	"strings"
-
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
+	"oddtick/core/document"
 	"oddtick/core/spec"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -175,7 +175,7 @@ func viewRule(r *spec.PreparedRule) ruleView {
 	if r.Rule != nil {
 		v.Implied = r.Rule.Implied
 		var written map[string]any
-		if json.Unmarshal(r.Rule.Written(), &written) == nil {
+		if json.Unmarshal(document.Rule(r.Rule), &written) == nil {
 			v.Details = written[r.Kind]
 		}
 	}

@@ -5,12 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
-	"slices"
-	"strings"
-
+	"oddtick/core/document"
 	"oddtick/core/spec"
 	"oddtick/engine/target"
 	"oddtick/server/store"
+	"slices"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -120,7 +120,7 @@ func (s settingsAPI) putSettings(ctx context.Context, in *putSettingsRequest) (*
 
 // staleSettings says that the settings were saved meanwhile, and in which parts they differ from those that are sent.
 func staleSettings(now, sent *spec.Site) error {
-	return huma.Error409Conflict("The settings were saved in the meantime. They differ from yours in: " + strings.Join(spec.DifferentParts(now, sent), ", ") + ". Reload the page, and make your change again.")
+	return huma.Error409Conflict("The settings were saved in the meantime. They differ from yours in: " + strings.Join(document.DifferentParts(now, sent), ", ") + ". Reload the page, and make your change again.")
 }
 
 // keepSecrets takes secrets that are left empty from the site as it was; those that were entered for another address are asked for.

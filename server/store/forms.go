@@ -8,11 +8,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"time"
-
+	"oddtick/core/document"
 	"oddtick/core/observation"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"time"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -87,11 +87,11 @@ func (s *Store) PutSite(ctx context.Context, site *spec.Site, source []byte) (in
 
 func (s *Store) putSite(ctx context.Context, db sqlx.ExtContext, site *spec.Site, source []byte) (int64, error) {
 	open, secrets := site.Split()
-	document, err := json.Marshal(open)
+	asJSON, err := json.Marshal(open)
 	if err != nil {
 		return 0, err
 	}
-	if source, err = open.Rewrite(source); err != nil {
+	if source, err = document.RewriteSite(open, source); err != nil {
 		return 0, fmt.Errorf("write the site document of %s: %w", site.Site, err)
 	}
 	plain, err := json.Marshal(secrets)
@@ -106,8 +106,8 @@ func (s *Store) putSite(ctx context.Context, db sqlx.ExtContext, site *spec.Site
 	if title == "" {
 		title = site.Site
 	}
-	_, err = db.ExecContext(ctx, `INSERT INTO sites (ident, title, document, secrets, source) VALUES (?, ?, ?, ?, ?)
-		ON DUPLICATE KEY UPDATE title = VALUES(title), document = VALUES(document), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, document, sealed, source)
+	_, err = db.ExecContext(ctx, `INSERT INTO sites (ident, title, asJSON, secrets, source) VALUES (?, ?, ?, ?, ?)
+		ON DUPLICATE KEY UPDATE title = VALUES(title), asJSON = VALUES(asJSON), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, asJSON, sealed, source)
 	if err != nil {
 		return 0, fmt.Errorf("keep the site %s: %w", site.Site, err)
 	}

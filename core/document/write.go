@@ -1,11 +1,14 @@
-package spec
+package document
 
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
+
+	"oddtick/core/spec"
 )
 
 // member is a key with its value, in the order they were written.
@@ -141,11 +144,11 @@ func isField(members []member) bool {
 
 // isRule: a kind of rule with its details.
 func isRule(members []member) bool {
-	return len(members) == 1 && slices.ContainsFunc(ruleKinds, func(k ruleKind) bool { return k.name == members[0].key })
+	return len(members) == 1 && slices.ContainsFunc(spec.RuleKinds, func(k spec.RuleKind) bool { return k.Name == members[0].key })
 }
 
-// Written is the rule as documents write it: what identifies it first, its message last, a message that is one text as that.
-func (r *Rule) Written() json.RawMessage {
+// Rule is the rule as documents write it: what identifies it first, its message last, a message that is one text as that.
+func Rule(r *spec.Rule) json.RawMessage {
 	b, err := json.Marshal(r)
 	if err != nil {
 		panic("spec: a rule cannot be written: " + err.Error()) // it is plain data
@@ -156,7 +159,7 @@ func (r *Rule) Written() json.RawMessage {
 	}
 	details, _ := membersOf(kinds[0].value)
 	details = slices.DeleteFunc(details, func(m member) bool { // what is so anyway
-		return m.key == "id" && string(m.value) == quoteJSON(kinds[0].key) || m.key == "layer" && string(m.value) == quoteJSON(string(OnServer))
+		return m.key == "id" && string(m.value) == quoteJSON(kinds[0].key) || m.key == "layer" && string(m.value) == quoteJSON(string(spec.OnServer))
 	})
 	rank := func(m member) int {
 		return slices.Index([]string{"id", "layer", "", "say", "at", "when", "rejected"}, m.key)
@@ -205,4 +208,79 @@ func scalar(text string) string {
 		return "'" + strings.ReplaceAll(text, "'", "''") + "'"
 	}
 	return `"` + text + `"`
+}
+
+func quoteJSON(s string) string {
+	b, _ := json.Marshal(s) // a string can always be written
+	return string(b)
+}
+
+// WriteCases writes the document as YAML, an edit a line.
+func WriteCases(d *spec.CaseDocument) ([]byte, error) {
+	t := &patcher{}
+	var b bytes.Buffer
+	fmt.Fprintf(&b, "cases: %s\nedits:\n", scalar(d.Cases))
+	for i := range d.Edits {
+		value, err := json.Marshal(&d.Edits[i])
+		if err != nil {
+			return nil, err
+		}
+		fmt.Fprintf(&b, "  - %s\n", t.flow(value))
+	}
+	return b.Bytes(), nil
+}
+
+// DifferentParts names the keys of the site document in which two sites differ.
+func DifferentParts(a, b *spec.Site) []string {
+	var out []string
+	one, other := written(a), written(b)
+	for _, m := range one {
+		if i := slices.IndexFunc(other, func(o member) bool { return o.key == m.key }); i < 0 || !bytes.Equal(other[i].value, m.value) {
+			out = append(out, m.key)
+		}
+	}
+	for _, m := range other {
+		if !slices.ContainsFunc(one, func(o member) bool { return o.key == m.key }) {
+			out = append(out, m.key)
+		}
+	}
+	return out
+}
+
+// RewriteSite changes a site document's text to what a site now is; what did not change keeps its bytes. Without a text one is begun.
+func RewriteSite(s *spec.Site, text []byte) ([]byte, error) {
+	was := []member{}
+	if len(text) == 0 {
+		text = []byte("site: " + s.Site + "\n")
+	}
+	before, err := spec.ReadProject([]spec.File{{Name: s.Site + ".yaml", Text: text}})
+	if err != nil {
+		return nil, err
+	}
+	if before.Site != nil {
+		was = written(before.Site)
+	}
+	is := written(s)
+	var edits []Edit
+	for _, m := range is {
+		i := slices.IndexFunc(was, func(old member) bool { return old.key == m.key })
+		if i < 0 || !bytes.Equal(was[i].value, m.value) {
+			edits = append(edits, Edit{Do: Set, Path: m.key, Value: m.value})
+		}
+	}
+	for _, m := range was {
+		if !slices.ContainsFunc(is, func(now member) bool { return now.key == m.key }) {
+			edits = append(edits, Edit{Do: Remove, Path: m.key})
+		}
+	}
+	return Apply(text, edits)
+}
+
+func written(v any) []member {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic("spec: a document cannot be written: " + err.Error()) // it is plain data
+	}
+	out, _ := membersOf(b)
+	return out
 }

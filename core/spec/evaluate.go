@@ -229,12 +229,12 @@ func (r *PreparedRule) AgreesWith(v, other *Value) bool {
 
 // Holds evaluates a rule across fields. It passes where a field it needs is blank.
 func (r *PreparedRule) Holds(vars map[string]any) bool {
-	return r.program.truth(vars, true)
+	return r.program.Truth(vars, true)
 }
 
 // Skipped tells whether the rule's or its field's condition is false.
 func (r *PreparedRule) Skipped(vars map[string]any) bool {
-	return r.when != nil && !r.when.truth(vars, true) || r.Field != nil && r.Field.Absent(vars)
+	return r.when != nil && !r.when.Truth(vars, true) || r.Field != nil && r.Field.Absent(vars)
 }
 
 // Conditional tells whether the rule or its field has a condition.
@@ -244,22 +244,22 @@ func (r *PreparedRule) Conditional() bool {
 
 // Absent tells whether the field's condition is false: then it is not filled.
 func (f *PreparedField) Absent(vars map[string]any) bool {
-	return f.when != nil && !f.when.truth(vars, true)
+	return f.when != nil && !f.when.Truth(vars, true)
 }
 
 // Applies evaluates a success reply's condition.
 func (r PreparedReply) Applies(vars map[string]any) bool {
-	return r.program == nil || r.program.truth(vars, false)
+	return r.program == nil || r.program.Truth(vars, false)
 }
 
 // Applies evaluates the condition of a stored row.
-func (p *Prepared) Applies(expression string, vars map[string]any) bool {
-	return p.programs[expression].truth(vars, false)
+func (p *Prepared) Applies(text string, vars map[string]any) bool {
+	return p.programs[text].Truth(vars, false)
 }
 
 // Evaluate computes a stored column's expression.
-func (p *Prepared) Evaluate(expression string, vars map[string]any) (any, bool) {
-	return p.programs[expression].eval(vars)
+func (p *Prepared) Evaluate(text string, vars map[string]any) (any, bool) {
+	return p.programs[text].Eval(vars)
 }
 
 // Var is the value as an expression sees it: numbers as numbers, checkboxes as truth values, all else as text.

@@ -1,9 +1,10 @@
-package spec_test
+package expression_test
 
 import (
 	"testing"
 	"time"
 
+	"oddtick/core/expression"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
@@ -24,7 +25,7 @@ func TestConstantsOfExpressions(t *testing.T) {
 		`tool in ["spade", "rake"] && {"k": 3}["k"] == 4`: {texts: []string{"spade", "rake", "k"}, numbers: []string{"3", "4"}},
 		`tool ==`: {},
 	} {
-		got := spec.ConstantsOf(text)
+		got := expression.ConstantsOf(text)
 		var numbers []string
 		for _, n := range got.Numbers {
 			numbers = append(numbers, n.String())
@@ -33,7 +34,7 @@ func TestConstantsOfExpressions(t *testing.T) {
 		require.Equal(t, want.numbers, numbers, text)
 		require.Equal(t, want.durations, got.Durations, text)
 	}
-	both := spec.ConstantsOf(`plots > 2`, `plots > 2 && tool == "x"`)
+	both := expression.ConstantsOf(`plots > 2`, `plots > 2 && tool == "x"`)
 	require.Equal(t, []string{"x"}, both.Texts)
 	require.Len(t, both.Numbers, 1, "each once")
 }
@@ -86,4 +87,12 @@ across:
 	} {
 		require.Equal(t, c.holds, p.Across[0].Holds(map[string]any{"plots": c.plots, "hours": c.hours, "tool": c.tool}), c)
 	}
+}
+
+func prepared(t testing.TB, text string) *spec.Prepared {
+	f, err := spec.ReadForm("f.yaml", []byte(text))
+	require.NoError(t, err, text)
+	p, err := f.Prepare()
+	require.NoError(t, err)
+	return p
 }

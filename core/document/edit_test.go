@@ -1,50 +1,22 @@
-package spec_test
+package document_test
 
 import (
+	_ "embed"
 	"encoding/json"
 	"fmt"
 	"os"
 	"strings"
 	"testing"
 
+	"oddtick/core/document"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
 
-const commented = `# The promises of the shed.
-form: borrow   # its id
-page: /borrow
-
-fields:
-  # who asks
-  - id: who
-    name: "who"   # as the page says
-    label: Name & "title"
-    rules:
-      - required: {say: "Who are you?"}  # asked first
-      - length: {min: 2, max: 40}
-      # the steward's wish
-      - pattern: {is: '[A-Z].*', say: 'It''s a capital, first'}
-  - {id: tool, name: tool, kind: one choice, options: [{label: Spade, value: sp}, {value: fk}]} # a short one
-
-  - id: note
-    name: note
-    label: >-
-      A long
-      label
-    kind: multi-line
-rejected: {status: 422}
-accepted:
-  status: 303
-  to: /done
-stored:
-  - insert: loans
-    columns:
-      who: {from: who}   # as typed
-      tool_code: {from: tool}
-`
+//go:embed testdata/shed.yaml
+var commented string
 
 func TestEditsKeepAllElse(t *testing.T) {
 	t.Parallel()
@@ -80,7 +52,7 @@ func TestEditsKeepAllElse(t *testing.T) {
 		{"remove", "accepted", "", 0, "accepted:\n  status: 303\n  to: /done\n", ""},
 		{"remove", "rejected.status", "", 0, "{status: 422}", "{}"},
 	} {
-		after, err := spec.Apply([]byte(commented), []spec.Edit{{Do: spec.EditKind(c.do), Path: c.path, Value: json.RawMessage(c.value), At: c.at}})
+		after, err := document.Apply([]byte(commented), []document.Edit{{Do: document.EditKind(c.do), Path: c.path, Value: json.RawMessage(c.value), At: c.at}})
 		require.NoError(t, err, c.path)
 		require.Equal(t, 1, strings.Count(commented, c.was), c.was)
 		require.Equal(t, strings.Replace(commented, c.was, c.is, 1), string(after), "%s %s", c.do, c.path)
@@ -94,7 +66,7 @@ func TestEditsKeepAllElse(t *testing.T) {
 func TestItemsMove(t *testing.T) {
 	t.Parallel()
 	move := func(path string, to int) string {
-		after, err := spec.Apply([]byte(commented), []spec.Edit{{Do: spec.Move, Path: path, At: to}})
+		after, err := document.Apply([]byte(commented), []document.Edit{{Do: document.Move, Path: path, At: to}})
 		require.NoError(t, err)
 		return string(after)
 	}
@@ -109,9 +81,9 @@ func TestItemsMove(t *testing.T) {
 func TestEditsOfJSON(t *testing.T) {
 	t.Parallel()
 	const text = "{\n  \"form\": \"borrow\", \"page\": \"/borrow\",\n  \"fields\": [\n    {\"name\": \"who\", \"rules\": [{\"length\": {\"max\": 40}}]}\n  ]\n}\n"
-	after, err := spec.Apply([]byte(text), []spec.Edit{
-		{Do: spec.Set, Path: "fields[who].rules[length].min", Value: json.RawMessage("2")},
-		{Do: spec.Insert, Path: "fields", At: -1, Value: json.RawMessage(`{"name":"note"}`)},
+	after, err := document.Apply([]byte(text), []document.Edit{
+		{Do: document.Set, Path: "fields[who].rules[length].min", Value: json.RawMessage("2")},
+		{Do: document.Insert, Path: "fields", At: -1, Value: json.RawMessage(`{"name":"note"}`)},
 	})
 	require.NoError(t, err)
 	require.Equal(t, "{\n  \"form\": \"borrow\", \"page\": \"/borrow\",\n  \"fields\": [\n    {\"name\": \"who\", \"rules\": [{\"length\": {\"max\": 40, \"min\": 2}}]}, {\"name\":\"note\"}\n  ]\n}\n", string(after))
@@ -120,11 +92,11 @@ func TestEditsOfJSON(t *testing.T) {
 func TestWhatCannotBeEditedIsSaid(t *testing.T) {
 	t.Parallel()
 	for path, says := range map[string]string{"fields[whom].label": `no "whom"`, "fields[who].label.max": "no map", "fields[who": "]", "": "empty", "form.x": "no map"} {
-		after, err := spec.Apply([]byte(commented), []spec.Edit{{Do: spec.Set, Path: path, Value: json.RawMessage("1")}})
+		after, err := document.Apply([]byte(commented), []document.Edit{{Do: document.Set, Path: path, Value: json.RawMessage("1")}})
 		require.ErrorContains(t, err, says, path)
 		require.Nil(t, after)
 	}
-	_, err := spec.Apply([]byte(commented), []spec.Edit{{Do: spec.Set, Path: "title", Value: json.RawMessage("{")}})
+	_, err := document.Apply([]byte(commented), []document.Edit{{Do: document.Set, Path: "title", Value: json.RawMessage("{")}})
 	require.ErrorContains(t, err, "no JSON")
 }
 
@@ -142,7 +114,7 @@ func TestAnyTextSurvives(t *testing.T) {
 		value, err := json.Marshal(label)
 		require.NoError(t, err)
 		path := fmt.Sprintf("fields[%s].label", before.Fields[i].ID)
-		text, err := spec.Apply([]byte(source), []spec.Edit{{Do: spec.Set, Path: path, Value: value}})
+		text, err := document.Apply([]byte(source), []document.Edit{{Do: document.Set, Path: path, Value: value}})
 		require.NoError(t, err)
 		after, err := spec.ReadForm("f.yaml", text)
 		require.NoError(t, err, "%s", text)
@@ -164,14 +136,14 @@ func TestLinesOfAnyKindAreEdited(t *testing.T) {
 	t.Parallel()
 	for _, end := range []string{"\n", "\r\n", "\r"} {
 		text := strings.ReplaceAll("form: f\npage: /\nfields:\n  - id: a\n    name: a\n  - id: b\n    name: b\n", "\n", end)
-		for _, e := range []spec.Edit{
-			{Do: spec.Set, Path: "title", Value: []byte(`"Plots"`)},
-			{Do: spec.Set, Path: "fields[b].label", Value: []byte(`"B"`)},
-			{Do: spec.Set, Path: "fields[a].name", Value: []byte(`"c"`)},
-			{Do: spec.Remove, Path: "fields[a]"},
-			{Do: spec.Insert, Path: "fields", Value: []byte(`{"name": "d"}`), At: -1},
+		for _, e := range []document.Edit{
+			{Do: document.Set, Path: "title", Value: []byte(`"Plots"`)},
+			{Do: document.Set, Path: "fields[b].label", Value: []byte(`"B"`)},
+			{Do: document.Set, Path: "fields[a].name", Value: []byte(`"c"`)},
+			{Do: document.Remove, Path: "fields[a]"},
+			{Do: document.Insert, Path: "fields", Value: []byte(`{"name": "d"}`), At: -1},
 		} {
-			out, err := spec.Apply([]byte(text), []spec.Edit{e})
+			out, err := document.Apply([]byte(text), []document.Edit{e})
 			require.NoError(t, err, "%q %v", end, e)
 			_, err = spec.ReadForm("f.yaml", out)
 			require.NoError(t, err, "%q %q", e.Path, out)
@@ -185,8 +157,8 @@ func FuzzApply(f *testing.F) {
 	f.Add(`{"form":"a","page":"/","fields":[{"name":"b"}]}`, "fields[b].label", `"B"`)
 	f.Add("\r\x00", "fi@].deVe.deVel", `"F"`)
 	f.Fuzz(func(t *testing.T, text, path, value string) {
-		for _, do := range []spec.EditKind{spec.Set, spec.Insert, spec.Remove, spec.Move} {
-			if out, err := spec.Apply([]byte(text), []spec.Edit{{Do: do, Path: path, Value: []byte(value), At: -1}}); err == nil && out == nil {
+		for _, do := range []document.EditKind{document.Set, document.Insert, document.Remove, document.Move} {
+			if out, err := document.Apply([]byte(text), []document.Edit{{Do: do, Path: path, Value: []byte(value), At: -1}}); err == nil && out == nil {
 				t.Fatal("neither a text nor an error")
 			}
 		}

@@ -1,4 +1,5 @@
-package spec
+// Package document changes the text of documents in place, so that comments and order stay, and tells how two revisions differ.
+package document
 
 import (
 	"bytes"
@@ -8,6 +9,8 @@ import (
 	"strconv"
 	"strings"
 	"unicode/utf8"
+
+	"oddtick/core/spec"
 
 	"github.com/goccy/go-yaml/ast"
 )
@@ -48,7 +51,7 @@ func Apply(text []byte, edits []Edit) ([]byte, error) {
 }
 
 func applyOne(text []byte, e *Edit) ([]byte, error) {
-	docs, err := documents("", text)
+	docs, err := spec.Documents("", text)
 	if err != nil {
 		return nil, err
 	}
@@ -57,7 +60,7 @@ func applyOne(text []byte, e *Edit) ([]byte, error) {
 	}
 	t := &patcher{text: string(text), isJSON: strings.HasPrefix(strings.TrimSpace(string(text)), "{")}
 	t.lines()
-	steps, err := splitPath(e.Path)
+	steps, err := spec.SplitPath(e.Path)
 	if err != nil {
 		return nil, err
 	}
@@ -77,38 +80,6 @@ func applyOne(text []byte, e *Edit) ([]byte, error) {
 		err = fmt.Errorf("an edit sets, inserts, removes or moves")
 	}
 	return []byte(t.text), err
-}
-
-// pathStep is a key, or an item by its id or number.
-type pathStep struct {
-	key  string
-	item bool
-}
-
-func splitPath(path string) ([]pathStep, error) {
-	var out []pathStep
-	for rest := path; rest != ""; {
-		switch {
-		case rest[0] == '[':
-			end := strings.IndexByte(rest, ']')
-			if end < 0 {
-				return nil, fmt.Errorf("a ] is missing in the path")
-			}
-			out = append(out, pathStep{rest[1:end], true})
-			rest = strings.TrimPrefix(rest[end+1:], ".")
-		default:
-			end := strings.IndexAny(rest, ".[")
-			if end < 0 {
-				end = len(rest)
-			}
-			if end == 0 {
-				return nil, fmt.Errorf("a key is missing in the path")
-			}
-			out = append(out, pathStep{rest[:end], false})
-			rest = strings.TrimPrefix(rest[end:], ".")
-		}
-	}
-	return out, nil
 }
 
 // patcher changes a text by the places of its syntax tree's nodes.
@@ -320,55 +291,55 @@ type found struct {
 }
 
 // find follows a path as far as it leads. rest are the steps that lead further.
-func (t *patcher) find(root ast.Node, steps []pathStep) (at found, rest []pathStep, err error) {
-	at = found{node: unwrap(root), column: -1}
+func (t *patcher) find(root ast.Node, steps []spec.PathStep) (at found, rest []spec.PathStep, err error) {
+	at = found{node: spec.Unwrap(root), column: -1}
 	list := ""
 	for i, s := range steps {
 		if isFlow(at.node) {
 			at.inFlow = true
 		}
-		if s.item {
+		if s.Item {
 			seq, ok := at.node.(*ast.SequenceNode)
 			if !ok {
 				return at, steps[i:], nil
 			}
-			n := itemIndex(list, seq, s.key)
+			n := itemIndex(list, seq, s.Key)
 			if n < 0 {
-				return at, steps[i:], fmt.Errorf("there is no %q in %s", s.key, list)
+				return at, steps[i:], fmt.Errorf("there is no %q in %s", s.Key, list)
 			}
 			column := 0
 			if !seq.IsFlowStyle {
 				column = seq.Start.Position.Column - 1
 			}
-			at = found{node: unwrap(seq.Values[n]), parent: seq, index: n, inFlow: at.inFlow, column: column}
+			at = found{node: spec.Unwrap(seq.Values[n]), parent: seq, index: n, inFlow: at.inFlow, column: column}
 			if list == "rules" && i+1 < len(steps) {
-				at = intoRule(at, steps[i+1].key)
+				at = intoRule(at, steps[i+1].Key)
 			}
 			continue
 		}
-		entries, ok := mapEntries(at.node)
+		entries, ok := spec.MapEntries(at.node)
 		if !ok {
 			return at, steps[i:], nil
 		}
-		n := slices.IndexFunc(entries, func(e *ast.MappingValueNode) bool { return e.Key.GetToken().Value == s.key })
+		n := slices.IndexFunc(entries, func(e *ast.MappingValueNode) bool { return e.Key.GetToken().Value == s.Key })
 		if n < 0 {
 			return at, steps[i:], nil
 		}
 		e := entries[n]
-		list = s.key
-		at = found{node: unwrap(e.Value), parent: at.node, entry: e, index: n, inFlow: at.inFlow, column: e.Key.GetToken().Position.Column - 1}
+		list = s.Key
+		at = found{node: spec.Unwrap(e.Value), parent: at.node, entry: e, index: n, inFlow: at.inFlow, column: e.Key.GetToken().Position.Column - 1}
 	}
 	return at, nil, nil
 }
 
 // intoRule goes on from a rule to its details, which its kind holds, unless the next step names the kind itself.
 func intoRule(at found, next string) found {
-	entries, ok := mapEntries(at.node)
+	entries, ok := spec.MapEntries(at.node)
 	if !ok || len(entries) != 1 || entries[0].Key.GetToken().Value == next {
 		return at
 	}
 	e := entries[0]
-	return found{node: unwrap(e.Value), parent: at.node, entry: e, inFlow: at.inFlow || isFlow(at.node), column: e.Key.GetToken().Position.Column - 1}
+	return found{node: spec.Unwrap(e.Value), parent: at.node, entry: e, inFlow: at.inFlow || isFlow(at.node), column: e.Key.GetToken().Position.Column - 1}
 }
 
 // itemIndex finds an item of a list by its number or its id, as the document's reader makes it.
@@ -381,7 +352,7 @@ func itemIndex(list string, seq *ast.SequenceNode, key string) int {
 	}
 	count := map[string]int{}
 	for i, v := range seq.Values {
-		if itemID(list, unwrap(v), i, count) == key {
+		if itemID(list, spec.Unwrap(v), i, count) == key {
 			return i
 		}
 	}
@@ -389,7 +360,7 @@ func itemIndex(list string, seq *ast.SequenceNode, key string) int {
 }
 
 func itemID(list string, n ast.Node, i int, count map[string]int) string {
-	entries, _ := mapEntries(n)
+	entries, _ := spec.MapEntries(n)
 	member := func(name string) string {
 		for _, e := range entries {
 			if e.Key.GetToken().Value == name {
@@ -403,14 +374,14 @@ func itemID(list string, n ast.Node, i int, count map[string]int) string {
 		if id := member("id"); id != "" {
 			return id
 		}
-		return Identifier(member("name"))
+		return spec.Identifier(member("name"))
 	case "rules":
 		if len(entries) == 0 {
 			return ""
 		}
 		kind := entries[0].Key.GetToken().Value
 		count[kind]++
-		inner, _ := mapEntries(unwrap(entries[0].Value))
+		inner, _ := spec.MapEntries(spec.Unwrap(entries[0].Value))
 		for _, e := range inner {
 			if e.Key.GetToken().Value == "id" {
 				return e.Value.GetToken().Value
@@ -431,14 +402,14 @@ func itemID(list string, n ast.Node, i int, count map[string]int) string {
 	return member("id")
 }
 
-func (t *patcher) set(root ast.Node, steps []pathStep, value json.RawMessage) error {
-	if len(steps) > 2 && steps[0].key == "stored" {
+func (t *patcher) set(root ast.Node, steps []spec.PathStep, value json.RawMessage) error {
+	if len(steps) > 2 && steps[0].Key == "stored" {
 		// a table that nothing is stored in yet is begun with the column
 		if _, rest, err := t.find(root, steps[:2]); err != nil || len(rest) > 0 {
 			for i := len(steps) - 1; i >= 2; i-- {
-				value = json.RawMessage(fmt.Sprintf("{%s: %s}", quoteJSON(steps[i].key), value))
+				value = json.RawMessage(fmt.Sprintf("{%s: %s}", quoteJSON(steps[i].Key), value))
 			}
-			row := fmt.Sprintf("{\"insert\": %s, %s", quoteJSON(steps[1].key), bytes.TrimPrefix(value, []byte("{")))
+			row := fmt.Sprintf("{\"insert\": %s, %s", quoteJSON(steps[1].Key), bytes.TrimPrefix(value, []byte("{")))
 			return t.insert(root, steps[:1], json.RawMessage(row), -1)
 		}
 	}
@@ -478,20 +449,15 @@ func (t *patcher) set(root ast.Node, steps []pathStep, value json.RawMessage) er
 	}
 	// what is missing is added, from the inside out
 	for i := len(rest) - 1; i > 0; i-- {
-		if rest[i].item {
-			return fmt.Errorf("there is no %q", rest[i].key)
+		if rest[i].Item {
+			return fmt.Errorf("there is no %q", rest[i].Key)
 		}
-		value = json.RawMessage(fmt.Sprintf("{%s: %s}", quoteJSON(rest[i].key), value))
+		value = json.RawMessage(fmt.Sprintf("{%s: %s}", quoteJSON(rest[i].Key), value))
 	}
-	if rest[0].item {
-		return fmt.Errorf("there is no %q", rest[0].key)
+	if rest[0].Item {
+		return fmt.Errorf("there is no %q", rest[0].Key)
 	}
-	return t.addKey(at, rest[0].key, value)
-}
-
-func quoteJSON(s string) string {
-	b, _ := json.Marshal(s) // a string can always be written
-	return string(b)
+	return t.addKey(at, rest[0].Key, value)
 }
 
 // addKey adds a key to a mapping.
@@ -524,7 +490,7 @@ func (t *patcher) addKey(at found, key string, value json.RawMessage) error {
 	return nil
 }
 
-func (t *patcher) insert(root ast.Node, steps []pathStep, value json.RawMessage, index int) error {
+func (t *patcher) insert(root ast.Node, steps []spec.PathStep, value json.RawMessage, index int) error {
 	at, rest, err := t.find(root, steps)
 	if err != nil {
 		return err
@@ -553,7 +519,7 @@ func (t *patcher) insert(root ast.Node, steps []pathStep, value json.RawMessage,
 		default:
 			last := seq.Values[index-1]
 			s := t.start(last)
-			e := t.end(unwrap(last), s, at.column, true)
+			e := t.end(spec.Unwrap(last), s, at.column, true)
 			t.splice(e, e, ", "+t.flow(value))
 		}
 		return nil
@@ -573,7 +539,7 @@ func (t *patcher) insert(root ast.Node, steps []pathStep, value json.RawMessage,
 // hyphenLine is the line on which an item of a block sequence begins.
 func (t *patcher) hyphenLine(seq *ast.SequenceNode, index int) int {
 	column := seq.Start.Position.Column - 1
-	line := t.lineOf(t.start(unwrap(seq.Values[index])))
+	line := t.lineOf(t.start(spec.Unwrap(seq.Values[index])))
 	for line > 0 {
 		text := t.line(line)
 		if indentOf(text) == column && strings.HasPrefix(text[column:], "-") {
@@ -588,7 +554,7 @@ func (t *patcher) hyphenLine(seq *ast.SequenceNode, index int) int {
 // than the sequence; other comments before the next item belong to that.
 func (t *patcher) itemStretch(seq *ast.SequenceNode, index int) (from, to int) {
 	first := t.hyphenLine(seq, index)
-	value := unwrap(seq.Values[index])
+	value := spec.Unwrap(seq.Values[index])
 	start := t.start(value)
 	end := t.end(value, start, seq.Start.Position.Column-1, false)
 	last := t.lineOf(max(end-1, start))
@@ -606,7 +572,7 @@ func (t *patcher) itemStretch(seq *ast.SequenceNode, index int) (from, to int) {
 	return t.starts[first], to
 }
 
-func (t *patcher) remove(root ast.Node, steps []pathStep) error {
+func (t *patcher) remove(root ast.Node, steps []spec.PathStep) error {
 	at, rest, err := t.find(root, steps)
 	if err != nil {
 		return err
@@ -625,7 +591,7 @@ func (t *patcher) remove(root ast.Node, steps []pathStep) error {
 		}
 		return t.removeFromFlow(at, t.start(at.node))
 	}
-	entries, _ := mapEntries(at.parent)
+	entries, _ := spec.MapEntries(at.parent)
 	k := at.entry.Key.GetToken().Position
 	start := t.offset(k.Line, k.Column)
 	if isFlow(at.parent) {
@@ -671,7 +637,7 @@ func (t *patcher) removeFromFlow(at found, start int) error {
 	return nil
 }
 
-func (t *patcher) move(root ast.Node, steps []pathStep, to int) error {
+func (t *patcher) move(root ast.Node, steps []spec.PathStep, to int) error {
 	at, rest, err := t.find(root, steps)
 	if err != nil {
 		return err
@@ -692,7 +658,7 @@ func (t *patcher) move(root ast.Node, steps []pathStep, to int) error {
 	for i, v := range seq.Values {
 		if seq.IsFlowStyle {
 			s := t.start(v)
-			stretches[i] = stretch{s, t.end(unwrap(v), s, at.column, true)}
+			stretches[i] = stretch{s, t.end(spec.Unwrap(v), s, at.column, true)}
 		} else {
 			stretches[i].from, stretches[i].to = t.itemStretch(seq, i)
 		}

@@ -1,4 +1,4 @@
-package spec
+package expression
 
 import (
 	"slices"
@@ -31,11 +31,11 @@ func ConstantsOf(expressions ...string) *Constants {
 	return out
 }
 
-// namesIn are the names in an expression that are not its own, as an element of a list is in tags.exists(t, t == "x"), each once, in the
+// NamesIn are the names in an expression that are not its own, as an element of a list is in tags.exists(t, t == "x"), each once, in the
 // order in which they stand; none where it cannot be read.
-func namesIn(expression string) []string {
+func NamesIn(text string) []string {
 	var out []string
-	if e := parsed(expression); e != nil {
+	if e := parsed(text); e != nil {
 		(&reading{name: func(name string) {
 			if !slices.Contains(out, name) {
 				out = append(out, name)

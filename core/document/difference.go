@@ -1,4 +1,4 @@
-package spec
+package document
 
 import (
 	"encoding/json"
@@ -6,10 +6,12 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+
+	"oddtick/core/spec"
 )
 
 // Differences says in words what changed from one form to another, field by field.
-func Differences(was, is *Form) []string {
+func Differences(was, is *spec.Form) []string {
 	d := &differ{out: []string{}}
 	d.fields(was, is)
 	a, b := asObject(was), asObject(is)
@@ -31,9 +33,9 @@ func asObject(v any) map[string]any {
 	return out
 }
 
-func (d *differ) fields(was, is *Form) {
-	at := func(f *Form, id string) int {
-		return slices.IndexFunc(f.Fields, func(x Field) bool { return x.ID == id })
+func (d *differ) fields(was, is *spec.Form) {
+	at := func(f *spec.Form, id string) int {
+		return slices.IndexFunc(f.Fields, func(x spec.Field) bool { return x.ID == id })
 	}
 	var order []string
 	for i := range was.Fields {
@@ -62,9 +64,9 @@ func (d *differ) fields(was, is *Form) {
 	}
 }
 
-func (d *differ) field(was, is *Field) {
-	rules := func(f *Field) map[string]*Rule {
-		out := map[string]*Rule{}
+func (d *differ) field(was, is *spec.Field) {
+	rules := func(f *spec.Field) map[string]*spec.Rule {
+		out := map[string]*spec.Rule{}
 		for i := range f.Rules {
 			out[f.Rules[i].ID()] = &f.Rules[i]
 		}
@@ -94,9 +96,9 @@ func (d *differ) field(was, is *Field) {
 	}
 }
 
-func details(r *Rule) map[string]any {
+func details(r *spec.Rule) map[string]any {
 	var out map[string]map[string]any
-	_ = json.Unmarshal(r.Written(), &out) // it was written just now
+	_ = json.Unmarshal(Rule(r), &out) // it was written just now
 	return out[r.Kind()]
 }
 

@@ -1,9 +1,11 @@
-package spec
+package document
 
 import (
 	"reflect"
 	"slices"
 	"strings"
+
+	"oddtick/core/spec"
 )
 
 // JSONSchema describes the form or the site document as JSON Schema (draft 2020-12), made from the same types that the reader fills.
@@ -13,9 +15,9 @@ func JSONSchema(document string) map[string]any {
 	var root any
 	switch document {
 	case "form":
-		root = g.of(reflect.TypeFor[Form]())
+		root = g.of(reflect.TypeFor[spec.Form]())
 	case "site":
-		root = g.of(reflect.TypeFor[Site]())
+		root = g.of(reflect.TypeFor[spec.Site]())
 	default:
 		return nil
 	}
@@ -32,17 +34,17 @@ func (g *schemaMaker) of(t reflect.Type) any {
 		t = t.Elem()
 	}
 	switch t {
-	case reflect.TypeFor[Names]():
+	case reflect.TypeFor[spec.Names]():
 		return anyOf(text(), map[string]any{"type": "array", "items": text()})
-	case reflect.TypeFor[Kind]():
-		return map[string]any{"enum": Kinds}
-	case reflect.TypeFor[Scalar]():
+	case reflect.TypeFor[spec.Kind]():
+		return map[string]any{"enum": spec.Kinds}
+	case reflect.TypeFor[spec.Scalar]():
 		return text()
-	case reflect.TypeFor[Blank]():
+	case reflect.TypeFor[spec.Blank]():
 		return map[string]any{"enum": []any{nil, "null", "NULL", "empty", "default"}}
-	case reflect.TypeFor[Replies]():
-		return anyOf(text(), map[string]any{"type": "array", "items": g.of(reflect.TypeFor[Reply]())})
-	case reflect.TypeFor[Message]():
+	case reflect.TypeFor[spec.Replies]():
+		return anyOf(text(), map[string]any{"type": "array", "items": g.of(reflect.TypeFor[spec.Reply]())})
+	case reflect.TypeFor[spec.Message]():
 		return anyOf(text(), g.structure(t), map[string]any{"type": "object", "additionalProperties": text(), "propertyNames": map[string]any{"pattern": "^[a-zA-Z]{2,3}(-[A-Za-z0-9]+)*$"}})
 	}
 	switch t.Kind() {
@@ -74,7 +76,7 @@ func (g *schemaMaker) structure(t reflect.Type) map[string]any {
 	g.defs[t.Name()] = def
 	properties := map[string]any{}
 	required := []string{}
-	for name, f := range structFields(t) {
+	for name, f := range spec.StructFields(t) {
 		s := g.of(f.Type)
 		if words := f.Tag.Get("oneof"); words != "" {
 			list := strings.Split(words, ",")
@@ -93,7 +95,7 @@ func (g *schemaMaker) structure(t reflect.Type) map[string]any {
 	if len(required) > 0 {
 		def["required"] = required
 	}
-	if t == reflect.TypeFor[Rule]() {
+	if t == reflect.TypeFor[spec.Rule]() {
 		def["minProperties"], def["maxProperties"] = 1, 1
 	}
 	return ref
@@ -101,5 +103,5 @@ func (g *schemaMaker) structure(t reflect.Type) map[string]any {
 
 // mustBeWritten are the keys without which the reader refuses a document.
 var mustBeWritten = map[reflect.Type][]string{
-	reflect.TypeFor[Form](): {"form"}, reflect.TypeFor[Site](): {"site"},
+	reflect.TypeFor[spec.Form](): {"form"}, reflect.TypeFor[spec.Site](): {"site"},
 }

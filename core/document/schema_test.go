@@ -1,4 +1,4 @@
-package spec_test
+package document_test
 
 import (
 	"encoding/json"
@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"oddtick/core/document"
 	"oddtick/core/spec"
 
 	"github.com/goccy/go-yaml"
@@ -17,14 +18,14 @@ import (
 	"golang.org/x/text/message"
 )
 
-func compiled(t testing.TB, document string) *jsonschema.Schema {
-	text, err := json.Marshal(spec.JSONSchema(document))
+func compiled(t testing.TB, of string) *jsonschema.Schema {
+	text, err := json.Marshal(document.JSONSchema(of))
 	require.NoError(t, err)
 	schema, err := jsonschema.UnmarshalJSON(strings.NewReader(string(text)))
 	require.NoError(t, err)
 	c := jsonschema.NewCompiler()
-	require.NoError(t, c.AddResource(document+".json", schema))
-	out, err := c.Compile(document + ".json")
+	require.NoError(t, c.AddResource(of+".json", schema))
+	out, err := c.Compile(of + ".json")
 	require.NoError(t, err)
 	return out
 }
@@ -71,10 +72,10 @@ func TestTheJSONSchemaTakesWhatIsShipped(t *testing.T) {
 	require.NoError(t, compiled(t, "form").Validate(asData(t, commented)))
 	published, err := os.ReadFile("../../api/form.schema.json")
 	require.NoError(t, err)
-	now, err := json.Marshal(spec.JSONSchema("form"))
+	now, err := json.Marshal(document.JSONSchema("form"))
 	require.NoError(t, err)
 	require.JSONEq(t, string(now), string(published), "api/form.schema.json is stale: run make generate")
-	require.Nil(t, spec.JSONSchema("journey"))
+	require.Nil(t, document.JSONSchema("journey"))
 }
 
 // TestTheJSONSchemaRefusesWhereTheReaderDoes: of each wrong document both name the same place.
