@@ -3,6 +3,9 @@ package engine_test
 import (
 	"context"
 	"maps"
+	"slices"
+	"testing"
+
 	"oddtick/core/design"
 	"oddtick/core/document"
 	"oddtick/core/draft"
@@ -12,8 +15,6 @@ import (
 	"oddtick/engine/target"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
-	"slices"
-	"testing"
 
 	"github.com/stretchr/testify/require"
 )

@@ -4,10 +4,11 @@ import (
 	"encoding/json"
 	"io"
 	"net/http"
-	"oddtick/core/document"
 	"os"
 	"strings"
 	"testing"
+
+	"oddtick/core/document"
 
 	"github.com/stretchr/testify/require"
 )

@@ -71,7 +71,7 @@ func domainOf(f *spec.PreparedField, constants *expression.Constants) domain {
 // numbers keeps all numbers of a small range with a step, else those around the bounds and the expression's own numbers.
 func (d *domain) numbers(f *spec.PreparedField, constants *expression.Constants, keep func(string, bool)) bool {
 	x := newField(f)
-	r, s := x.rule("range", spec.OnServer), x.rule("step", spec.OnServer)
+	r, s := x.rule(spec.RuleRange, spec.OnServer), x.rule(spec.RuleStep, spec.OnServer)
 	if r != nil && s != nil && r.MinNumber != nil && r.MaxNumber != nil {
 		if n, ok := firstStep(*r.MinNumber, s); ok {
 			count := 0

@@ -82,7 +82,7 @@ func (x *field) beyond(limit values.Limit) (string, bool) {
 	if limit.Min > 1_000_000 {
 		return "", false // nobody types that much
 	}
-	if x.rule("length", spec.OnServer) == nil {
+	if x.rule(spec.RuleLength, spec.OnServer) == nil {
 		if _, hi, ok := x.server.Bounds(limit.Unit); ok && hi < 0 {
 			return "", false // a field with no limit is told as that
 		}
@@ -91,7 +91,7 @@ func (x *field) beyond(limit values.Limit) (string, bool) {
 }
 
 func (x *field) lengthPath() string {
-	if r := x.rule("length", spec.OnServer); r != nil {
+	if r := x.rule(spec.RuleLength, spec.OnServer); r != nil {
 		return pathOf(r)
 	}
 	return x.path + ".rules"
@@ -99,7 +99,7 @@ func (x *field) lengthPath() string {
 
 // most words the longest value the server takes.
 func (x *field) most(unit values.Unit) string {
-	if r := x.rule("length", spec.OnServer); r != nil && r.Limit.Max >= 0 {
+	if r := x.rule(spec.RuleLength, spec.OnServer); r != nil && r.Limit.Max >= 0 {
 		return fmt.Sprintf("%d %s", r.Limit.Max, r.Limit.Unit)
 	}
 	if _, hi, ok := x.server.Bounds(unit); ok && hi >= 0 {
@@ -109,7 +109,7 @@ func (x *field) most(unit values.Unit) string {
 }
 
 func (f *finder) numberTooLarge(x *field, s storedIn, add func(path, words, proof string)) {
-	r := x.rule("range", spec.OnServer)
+	r := x.rule(spec.RuleRange, spec.OnServer)
 	lo, hi, ok := s.def.Range()
 	if r == nil || !ok {
 		return
@@ -125,8 +125,8 @@ func (f *finder) numberTooLarge(x *field, s storedIn, add func(path, words, proo
 	if r.MinNumber != nil && r.MinNumber.Cmp(least) < 0 {
 		add(pathOf(r)+".min", fmt.Sprintf("%s lets %s through, the column %s holds from %s.", x.Label, r.MinNumber, s.column, lo), r.MinNumber.String())
 	}
-	step := x.rule("step", spec.OnServer)
-	if s.def.Class == schema.ClassInteger && step == nil && r.MinNumber != nil && x.rule("decimals", spec.OnServer) == nil {
+	step := x.rule(spec.RuleStep, spec.OnServer)
+	if s.def.Class == schema.ClassInteger && step == nil && r.MinNumber != nil && x.rule(spec.RuleDecimals, spec.OnServer) == nil {
 		add(pathOf(r), fmt.Sprintf("%s takes decimals, the column %s holds whole numbers.", x.Label, s.column), r.MinNumber.Add(values.Whole(1).Half()).String())
 	}
 	if s.def.Class == schema.ClassDecimal && step != nil && step.By.Scale() > s.def.Scale {
@@ -197,11 +197,11 @@ func columnNames(t *schema.Table) string {
 
 // limits: a text or a number that no layer bounds.
 func (f *finder) limits(x *field) {
-	if x.Kind.Untouched() || x.rule("agrees", spec.OnServer) != nil {
+	if x.Kind.Untouched() || x.rule(spec.RuleAgrees, spec.OnServer) != nil {
 		return
 	}
 	for _, r := range x.Rules {
-		if r.Kind == "length" && r.Limit.Max >= 0 || r.Kind == "range" && r.Rule.Range.Max != "" {
+		if r.Kind == spec.RuleLength && r.Limit.Max >= 0 || r.Kind == spec.RuleRange && r.Rule.Range.Max != "" {
 			return
 		}
 	}

@@ -40,14 +40,14 @@ func setOf(f *spec.PreparedField, want func(*spec.PreparedRule) bool) (set value
 				return set, false
 			}
 			set = next
-		case r.Kind == "length":
+		case r.Kind == spec.RuleLength:
 			set = set.Within(r.Limit)
 		}
 	}
 	return set, true
 }
 
-func (f *field) rule(kind string, layer spec.Layer) *spec.PreparedRule {
+func (f *field) rule(kind spec.RuleKind, layer spec.Layer) *spec.PreparedRule {
 	for _, r := range f.Rules {
 		if r.Kind == kind && r.Layer == layer {
 			return r
@@ -86,7 +86,7 @@ func (f *finder) field(x *field) {
 func (f *finder) bounds(x *field, r *spec.PreparedRule) {
 	lo, hi, crossed := "", "", false
 	switch {
-	case r.Kind == "length":
+	case r.Kind == spec.RuleLength:
 		crossed = r.Limit.Max >= 0 && r.Limit.Min > r.Limit.Max
 		lo, hi = fmt.Sprint(r.Limit.Min), fmt.Sprint(r.Limit.Max)
 	case r.MinNumber != nil && r.MaxNumber != nil:
@@ -99,7 +99,7 @@ func (f *finder) bounds(x *field, r *spec.PreparedRule) {
 	if !crossed {
 		return
 	}
-	if r.Kind == "range" {
+	if r.Kind == spec.RuleRange {
 		lo, hi = string(r.Rule.Range.Min), string(r.Rule.Range.Max)
 	}
 	f.add(Contradiction{
@@ -114,7 +114,7 @@ func (f *finder) texts(x *field) {
 		return
 	}
 	rules := slices.DeleteFunc(slices.Clone(x.Rules), func(r *spec.PreparedRule) bool {
-		return r.Layer != spec.OnServer || r.Auto == nil && r.Kind != "length" || r.Kind == "length" && r.Limit.Max >= 0 && r.Limit.Min > r.Limit.Max
+		return r.Layer != spec.OnServer || r.Auto == nil && r.Kind != spec.RuleLength || r.Kind == spec.RuleLength && r.Limit.Max >= 0 && r.Limit.Min > r.Limit.Max
 	})
 	for _, r := range rules {
 		if r.Auto != nil && r.Auto.Empty() {
@@ -144,10 +144,10 @@ func (f *finder) texts(x *field) {
 
 // excluded words two rules of a text that no value keeps both of.
 func (f *finder) excluded(x *field, a, b *spec.PreparedRule) {
-	if a.Kind == "length" {
+	if a.Kind == spec.RuleLength {
 		a, b = b, a
 	}
-	if b.Kind == "length" && a.Auto != nil {
+	if b.Kind == spec.RuleLength && a.Auto != nil {
 		lo, hi, _ := values.NewSet(a.Auto).Bounds(b.Limit.Unit)
 		matches := fmt.Sprintf("what matches has %d to %d %s", lo, hi, b.Limit.Unit)
 		if hi < 0 {
@@ -181,7 +181,7 @@ func orAny(r *spec.PreparedRule) *values.Automaton {
 
 // numbers: a step that no number in the range lies on, a range that lets none of the options pass.
 func (f *finder) numbers(x *field) {
-	r, s := x.rule("range", spec.OnServer), x.rule("step", spec.OnServer)
+	r, s := x.rule(spec.RuleRange, spec.OnServer), x.rule(spec.RuleStep, spec.OnServer)
 	if r == nil || r.MinNumber == nil || r.MaxNumber == nil || r.MinNumber.Cmp(*r.MaxNumber) > 0 {
 		return
 	}
@@ -229,7 +229,7 @@ func firstStep(lo values.Decimal, s *spec.PreparedRule) (values.Decimal, bool) {
 func (f *finder) agreement(x *field) {
 	for _, a := range x.Rules {
 		for _, d := range x.Rules {
-			if a.Kind == "agrees" && d.Kind == "differs" && a.Other == d.Other && a.Layer == d.Layer {
+			if a.Kind == spec.RuleAgrees && d.Kind == spec.RuleDiffers && a.Other == d.Other && a.Layer == d.Layer {
 				f.add(Contradiction{
 					Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: pathOf(d), Words: fmt.Sprintf("%s must be the same as %s and must differ from it.", x.Label, a.Other.Label), Proof: "only a blank value keeps both",
 					Remedy: "remove one of them",
@@ -237,7 +237,7 @@ func (f *finder) agreement(x *field) {
 			}
 		}
 	}
-	required := x.rule("required", spec.OnServer)
+	required := x.rule(spec.RuleRequired, spec.OnServer)
 	if required != nil && x.Kind == spec.Trap {
 		f.add(Contradiction{
 			Kind: RulesExclude, Field: x.ID, Path: pathOf(required), Other: x.path + ".kind", Words: fmt.Sprintf("%s is a trap, which must stay blank, and is required.", x.Label), Proof: "blank breaks the rule, anything else springs the trap",
@@ -283,8 +283,8 @@ func (x *field) refused(r *spec.PreparedRule) (proof string, stricter bool) {
 		return fmt.Sprintf("%s would be taken by the server and is stopped by the browser", quoted(v))
 	}
 	switch {
-	case r.Kind == "required" || r.Kind == "ticked":
-		if x.rule("required", spec.OnServer) == nil && x.rule("ticked", spec.OnServer) == nil && x.rule("agrees", spec.OnServer) == nil {
+	case r.Kind == spec.RuleRequired || r.Kind == spec.RuleTicked:
+		if x.rule(spec.RuleRequired, spec.OnServer) == nil && x.rule(spec.RuleTicked, spec.OnServer) == nil && x.rule(spec.RuleAgrees, spec.OnServer) == nil {
 			return "a blank value would be taken by the server and is stopped by the browser", true
 		}
 	case r.Auto != nil && x.known:
@@ -293,7 +293,7 @@ func (x *field) refused(r *spec.PreparedRule) (proof string, stricter bool) {
 				return taken(v), true
 			}
 		}
-	case r.Kind == "length" && x.known:
+	case r.Kind == spec.RuleLength && x.known:
 		if r.Limit.Max >= 0 {
 			if v, ok := member(x.server.Within(values.Limit{Unit: r.Limit.Unit, Min: r.Limit.Max + 1, Max: -1})); ok {
 				return taken(v), true
@@ -304,10 +304,10 @@ func (x *field) refused(r *spec.PreparedRule) (proof string, stricter bool) {
 				return taken(v), true
 			}
 		}
-	case r.Kind == "range":
+	case r.Kind == spec.RuleRange:
 		return x.narrower(r)
-	case r.Kind == "step":
-		s := x.rule("step", spec.OnServer)
+	case r.Kind == spec.RuleStep:
+		s := x.rule(spec.RuleStep, spec.OnServer)
 		if s == nil {
 			half := r.From.Add(r.By.Half())
 			return taken(half.String()), x.inRange(half)
@@ -332,7 +332,7 @@ func (x *field) inRange(n values.Decimal) bool {
 
 // narrower compares two ranges end by end.
 func (x *field) narrower(r *spec.PreparedRule) (string, bool) {
-	s := x.rule("range", spec.OnServer)
+	s := x.rule(spec.RuleRange, spec.OnServer)
 	bound := func(low bool) string {
 		if s == nil {
 			return "no limit"

@@ -24,11 +24,11 @@ func (f *finder) onPage(name string) *observation.FieldOnPage {
 
 // required tells whether the server asks for a value, by the field's own rule or by one it must agree with.
 func (x *field) requires() bool {
-	if x.rule("required", spec.OnServer) != nil || x.rule("ticked", spec.OnServer) != nil {
+	if x.rule(spec.RuleRequired, spec.OnServer) != nil || x.rule(spec.RuleTicked, spec.OnServer) != nil {
 		return true
 	}
-	if r := x.rule("agrees", spec.OnServer); r != nil {
-		return newField(r.Other).rule("required", spec.OnServer) != nil
+	if r := x.rule(spec.RuleAgrees, spec.OnServer); r != nil {
+		return newField(r.Other).rule(spec.RuleRequired, spec.OnServer) != nil
 	}
 	return false
 }

@@ -111,7 +111,7 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 		u.add(Messages, r.ID, words+": "+said(r.Message), near, func(a *attempt) bool { return slices.Contains(a.step.Breaks, r.ID) })
 	}
 	u.add(Kept, r.ID, words, near, func(a *attempt) bool {
-		return a.accepted && (r.Field == nil || r.Kind == "ticked" || a.filled[r.Field.Index] && !a.values[r.Field.Index].Blank)
+		return a.accepted && (r.Field == nil || r.Kind == spec.RuleTicked || a.filled[r.Field.Index] && !a.values[r.Field.Index].Blank)
 	})
 }
 
@@ -172,7 +172,7 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 			u.items[len(u.items)-1].touches = touches
 		}
 		switch {
-		case r.Kind == "length":
+		case r.Kind == spec.RuleLength:
 			for _, at := range lengthPoints(r.Limit) {
 				point(at.role, fmt.Sprintf("%d %s", at.n, r.Limit.Unit), func(v *spec.Value) bool { return r.Limit.Unit.Length(v.Normal) == at.n })
 			}
@@ -197,13 +197,13 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 					point(role(name, offset), day, func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
 				}
 			}
-		case r.Kind == "file" && r.Rule.File.Max > 0:
+		case r.Kind == spec.RuleFile && r.Rule.File.Max > 0:
 			for offset := -1; offset <= 1; offset++ {
 				if n := r.Rule.File.Max + offset; n > 0 { // what an empty file means, no rule says
 					point(role("max", offset), fmt.Sprintf("%d bytes", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
 				}
 			}
-		case r.Kind == "decimals":
+		case r.Kind == spec.RuleDecimals:
 			for offset := range 2 {
 				n := r.Rule.Decimals.Max + offset
 				point(role("max", offset), fmt.Sprintf("%d decimals", n), func(v *spec.Value) bool { return v.IsNumber && v.Number.Scale() == n })

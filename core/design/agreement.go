@@ -11,10 +11,10 @@ import (
 // agreement covers fields that must agree or differ.
 func (s *sheet) agreement() {
 	for _, f := range s.d.p.Fields {
-		if r := rule(f, "agrees"); r != nil {
+		if r := rule(f, spec.RuleAgrees); r != nil {
 			s.agrees(f, r)
 		}
-		if r := rule(f, "differs"); r != nil {
+		if r := rule(f, spec.RuleDiffers); r != nil {
 			s.across(Quick, r, "same", f.Label+" is the same as "+r.Other.Label, map[string]Recipe{f.ID: {Make: Same, Of: r.Other.ID}}, Mark{r.ID, 1, "same"})
 		}
 	}

@@ -13,7 +13,7 @@ import (
 
 // boundaries are the values on both sides of each bound: two at depth quick, three from standard on, and one far beyond.
 func (s *sheet) boundaries(f *spec.PreparedField) {
-	if rule(f, "agrees") != nil {
+	if rule(f, spec.RuleAgrees) != nil {
 		return
 	}
 	for _, r := range f.Rules {
@@ -21,7 +21,7 @@ func (s *sheet) boundaries(f *spec.PreparedField) {
 			continue
 		}
 		switch {
-		case r.Kind == "length":
+		case r.Kind == spec.RuleLength:
 			s.lengths(f, r)
 			s.normalisedLengths(f, r)
 			s.someLength(f, r)
@@ -31,9 +31,9 @@ func (s *sheet) boundaries(f *spec.PreparedField) {
 			s.days(f, r)
 		case r.MinMoment != nil || r.MaxMoment != nil:
 			s.moments(f, r)
-		case r.Kind == "step":
+		case r.Kind == spec.RuleStep:
 			s.steps(f, r)
-		case r.Kind == "decimals":
+		case r.Kind == spec.RuleDecimals:
 			s.decimals(f, r)
 		}
 	}
@@ -218,7 +218,7 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 			number(p, *r.MaxNumber)
 		}
 		far := values.Whole(1_000_000_000)
-		if far.Cmp(*r.MaxNumber) > 0 && (rule(f, "step") == nil || far.Fits(rule(f, "step").From, rule(f, "step").By)) {
+		if far.Cmp(*r.MaxNumber) > 0 && (rule(f, spec.RuleStep) == nil || far.Fits(rule(f, spec.RuleStep).From, rule(f, spec.RuleStep).By)) {
 			s.one(Standard, f, id+".max.far", "far above the upper boundary", Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint), Recipe{Make: Fixed, Text: far.String()}, Mark{scaleOf(f), far.Float(), "1e9"})
 		}
 	}
@@ -226,14 +226,14 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 
 // StepOf is the distance to the next number: the step, or one in the last place of the bounds or of the decimals allowed.
 func StepOf(f *spec.PreparedField) values.Decimal {
-	if r := rule(f, "step"); r != nil {
+	if r := rule(f, spec.RuleStep); r != nil {
 		return r.By
 	}
 	scale := 0
-	if r := rule(f, "decimals"); r != nil {
+	if r := rule(f, spec.RuleDecimals); r != nil {
 		scale = r.Rule.Decimals.Max
 	}
-	if r := rule(f, "range"); r != nil {
+	if r := rule(f, spec.RuleRange); r != nil {
 		for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
 			if b != nil {
 				scale = max(scale, b.Scale())
@@ -252,7 +252,7 @@ func baseNumber(f *spec.PreparedField) string {
 	if f.Example != "" {
 		return f.Example
 	}
-	r := rule(f, "range")
+	r := rule(f, spec.RuleRange)
 	if r == nil {
 		return base.String()
 	}
@@ -433,7 +433,7 @@ func baseDay(f *spec.PreparedField) Recipe {
 			return Recipe{Make: Fixed, Text: day}
 		}
 	}
-	r := rule(f, "range")
+	r := rule(f, spec.RuleRange)
 	for _, bound := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
 		if bound != "" {
 			return Recipe{Make: Day, Text: string(bound), Zone: r.Rule.Range.Zone}

@@ -12,7 +12,7 @@ func (s *sheet) browserLayer() {
 	s.layer, s.driver = spec.InBrowser, oracle.Browser
 	defer func() { s.layer, s.driver = spec.OnServer, oracle.HTTP }()
 	for _, f := range s.d.p.Fields {
-		if f.Kind.Untouched() || f.Kind == spec.Upload || rule(f, "agrees") != nil {
+		if f.Kind.Untouched() || f.Kind == spec.Upload || rule(f, spec.RuleAgrees) != nil {
 			continue
 		}
 		for _, r := range f.Rules {
@@ -21,9 +21,9 @@ func (s *sheet) browserLayer() {
 			}
 			covers := cover(CoversPartition, r.ID, BrokenPoint)
 			switch {
-			case r.Kind == "required":
+			case r.Kind == spec.RuleRequired:
 				s.one(Quick, f, localID(r)+".blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"})
-			case r.Kind == "ticked":
+			case r.Kind == spec.RuleTicked:
 				s.one(Quick, f, localID(r)+".unticked", "not ticked", Partitioning, covers, Recipe{Make: Absent}, Mark{"state", 0, "not ticked"})
 			case r.Auto != nil && s.d.sets[f.ID] != nil:
 				s.broken(f, r)
@@ -95,4 +95,4 @@ func (s *sheet) reloaded() {
 }
 
 // cannotBeEntered are kinds of rules that a control's own values never break.
-var cannotBeEntered = map[string]bool{"number": true, "date": true, "time": true, "listed": true}
+var cannotBeEntered = map[spec.RuleKind]bool{spec.RuleNumber: true, spec.RuleDate: true, spec.RuleTime: true, spec.RuleListed: true}

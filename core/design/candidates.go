@@ -38,7 +38,7 @@ func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out
 		}
 	case spec.Number:
 		bounds := []values.Decimal{}
-		if r := rule(f, "range"); r != nil {
+		if r := rule(f, spec.RuleRange); r != nil {
 			for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
 				if b != nil {
 					bounds = append(bounds, *b)
@@ -58,7 +58,7 @@ func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out
 			}
 		}
 	case spec.Date, spec.DateTime:
-		if r := rule(f, "range"); r != nil {
+		if r := rule(f, spec.RuleRange); r != nil {
 			for _, end := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
 				if end != "" && f.Kind == spec.Date {
 					add(Recipe{Make: Day, Text: string(end), Zone: r.Rule.Range.Zone})
@@ -99,7 +99,7 @@ const mostSteps = 60
 
 // allSteps are all numbers of a small range with a step.
 func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
-	r, step := rule(f, "range"), rule(f, "step")
+	r, step := rule(f, spec.RuleRange), rule(f, spec.RuleStep)
 	if r == nil || step == nil || r.MinNumber == nil || r.MaxNumber == nil || !r.MinNumber.Fits(step.From, step.By) {
 		return nil, false
 	}
@@ -141,7 +141,7 @@ func (d *Designer) resolveOne(f *spec.PreparedField, recipe Recipe) (text string
 	text, present = resolved[f.ID]
 	v := f.ValueOf(text, present)
 	if v.Blank {
-		return text, present, !f.Required() && rule(f, "ticked") == nil
+		return text, present, !f.Required() && rule(f, spec.RuleTicked) == nil
 	}
 	return text, present, passes(f, text, nil, ReferenceDay)
 }

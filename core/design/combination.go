@@ -96,7 +96,7 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 			out = append(out, level{role: role, recipe: r})
 		}
 	}
-	if f.Kind.Untouched() || rule(f, "agrees") != nil || rule(f, "refers") != nil || rule(f, "matches") != nil {
+	if f.Kind.Untouched() || rule(f, spec.RuleAgrees) != nil || rule(f, spec.RuleRefers) != nil || rule(f, spec.RuleMatches) != nil {
 		return nil
 	}
 	switch f.Kind {
@@ -112,7 +112,7 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 		}
 	case spec.Number:
 		add("usual", d.baseRecipe(f))
-		if r := rule(f, "range"); r != nil {
+		if r := rule(f, spec.RuleRange); r != nil {
 			for role, n := range map[string]*values.Decimal{"least": r.MinNumber, "most": r.MaxNumber} {
 				if n != nil && !r.Exclusive {
 					add(role, Recipe{Make: Fixed, Text: n.String()})
@@ -121,7 +121,7 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 		}
 	case spec.Date:
 		add("usual", d.baseRecipe(f))
-		if r := rule(f, "range"); r != nil && !r.Exclusive {
+		if r := rule(f, spec.RuleRange); r != nil && !r.Exclusive {
 			for role, text := range map[string]spec.Scalar{"first": r.Rule.Range.Min, "last": r.Rule.Range.Max} {
 				if text != "" {
 					add(role, Recipe{Make: Day, Text: string(text), Zone: r.Rule.Range.Zone})
@@ -132,14 +132,14 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 		add("usual", d.baseRecipe(f))
 	case spec.Upload:
 		add("usual", usualFileOf(f))
-		if r := rule(f, "file"); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < farthestFile {
+		if r := rule(f, spec.RuleFile); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < farthestFile {
 			add("largest", Recipe{Make: File, Text: usualFileOf(f).Text, Length: r.Rule.File.Max})
 		}
 	default:
 		if d.sets[f.ID].usable("", nil) {
 			add("usual", Recipe{Make: Fresh})
 		}
-		if r := rule(f, "length"); r != nil {
+		if r := rule(f, spec.RuleLength); r != nil {
 			if r.Limit.Min > 1 {
 				add("shortest", Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min})
 			}

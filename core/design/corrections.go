@@ -17,7 +17,7 @@ func (s *sheet) corrections() {
 	defer func() { s.driver = oracle.HTTP }()
 	depth := Quick
 	for i, r := range s.d.p.Rules {
-		if r.Field == nil || r.Comes == "" || cannotBeEntered[r.Kind] || r.Kind == "unique" || r.Kind == "refers" || r.Kind == "matches" {
+		if r.Field == nil || r.Comes == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleRefers || r.Kind == spec.RuleMatches {
 			continue
 		}
 		id := s.id(r.ID + ".corrected")
@@ -27,8 +27,8 @@ func (s *sheet) corrections() {
 			continue
 		}
 		s.add(depth, &Case{
-			ID: id, Title: r.Field.Label + ": a mistake (" + r.Kind + "), corrected before sending", Row: r.Field.ID, Technique: ErrorGuessing, Covers: cover(CoversMessage, r.ID, "comes"),
-			Mark: Mark{"corrected", float64(i), r.Kind}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, nil), Mistake: mistake}},
+			ID: id, Title: r.Field.Label + ": a mistake (" + string(r.Kind) + "), corrected before sending", Row: r.Field.ID, Technique: ErrorGuessing, Covers: cover(CoversMessage, r.ID, "comes"),
+			Mark: Mark{"corrected", float64(i), string(r.Kind)}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, nil), Mistake: mistake}},
 		})
 		depth = Standard
 	}
@@ -40,7 +40,7 @@ func (s *sheet) mistake(r *spec.PreparedRule) (best *Mistake, why string) {
 	switch {
 	case r.Message == nil:
 		return nil, "no text is promised by which its message would be known"
-	case r.Kind == "required" && r.Comes == spec.OnTyping && r.Field.Kind != spec.OneChoice:
+	case r.Kind == spec.RuleRequired && r.Comes == spec.OnTyping && r.Field.Kind != spec.OneChoice:
 		return nil, "to leave a field blank nothing is typed"
 	}
 	isAbout := func(c *Case) bool { return slices.Equal(c.Steps[0].Breaks, []string{r.ID}) }

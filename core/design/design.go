@@ -36,7 +36,7 @@ type Designer struct {
 	sets map[string]*fieldSets
 	base []Input
 	// kinds are the rules' kinds by their ids.
-	kinds map[string]string
+	kinds map[string]spec.RuleKind
 	// catalogue is that for error guessing: what ships, and the site's own.
 	catalogue []spec.Guess
 	// language is what a visitor asks for where a case does not say another.
@@ -59,7 +59,7 @@ func New(p *spec.Prepared, site *spec.Site) (*Designer, error) {
 	if site == nil {
 		site = &spec.Site{}
 	}
-	d := &Designer{p: p, sets: map[string]*fieldSets{}, kinds: map[string]string{}, catalogue: append(slices.Clone(Catalogue()), site.Guesses...), language: site.Spoken(), spare: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.Spare })}
+	d := &Designer{p: p, sets: map[string]*fieldSets{}, kinds: map[string]spec.RuleKind{}, catalogue: append(slices.Clone(Catalogue()), site.Guesses...), language: site.Spoken(), spare: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.Spare })}
 	for _, r := range p.Rules {
 		d.kinds[r.ID] = r.Kind
 	}
@@ -250,7 +250,7 @@ func (d *Designer) baseInputs() []Input {
 // endOf is the field with the beginning of a time whose end this one holds, nil for any other field.
 func (d *Designer) endOf(f *spec.PreparedField) *spec.PreparedField {
 	for _, from := range d.p.Fields {
-		if r := rule(from, "no overlap"); r != nil && r.Other == f {
+		if r := rule(from, spec.RuleNoOverlap); r != nil && r.Other == f {
 			return from
 		}
 	}
@@ -260,7 +260,7 @@ func (d *Designer) endOf(f *spec.PreparedField) *spec.PreparedField {
 // names is the rule of the secret that belongs to whom a field names, nil for any other field.
 func (d *Designer) names(f *spec.PreparedField) *spec.PreparedRule {
 	for _, secret := range d.p.Fields {
-		if r := rule(secret, "matches"); r != nil && r.Other == f {
+		if r := rule(secret, spec.RuleMatches); r != nil && r.Other == f {
 			return r
 		}
 	}
@@ -280,20 +280,20 @@ func unitOf(f *spec.PreparedField) int {
 
 func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	for _, r := range f.Rules {
-		if r.Kind == "agrees" {
+		if r.Kind == spec.RuleAgrees {
 			return Recipe{Make: Same, Of: r.Other.ID}
 		}
 	}
-	if rule(f, "matches") != nil {
+	if rule(f, spec.RuleMatches) != nil {
 		return Recipe{Make: OfAccount}
 	}
 	if d.names(f) != nil {
 		return Recipe{Make: OfAccountName}
 	}
-	if rule(f, "refers") != nil {
+	if rule(f, spec.RuleRefers) != nil {
 		return Recipe{Make: OfRow}
 	}
-	if rule(f, "no overlap") != nil {
+	if rule(f, spec.RuleNoOverlap) != nil {
 		return Recipe{Make: Fresh}
 	}
 	if from := d.endOf(f); from != nil {
@@ -303,7 +303,7 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Hidden, spec.ReadOnly:
 		return Recipe{Make: OnPage}
 	case spec.Upload:
-		if rule(f, "required") == nil {
+		if rule(f, spec.RuleRequired) == nil {
 			return Recipe{Make: Absent}
 		}
 		return usualFileOf(f)
@@ -314,7 +314,7 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Trap:
 		return Recipe{Make: Fixed}
 	case spec.Checkbox:
-		if rule(f, "ticked") == nil && rule(f, "required") == nil {
+		if rule(f, spec.RuleTicked) == nil && rule(f, spec.RuleRequired) == nil {
 			return Recipe{Make: Absent}
 		}
 		return Recipe{Make: Fixed, Text: f.Value}
@@ -334,7 +334,7 @@ func (d *Designer) baseRecipe(f *spec.PreparedField) Recipe {
 		return baseDay(f)
 	}
 	switch {
-	case rule(f, "unique") != nil && rule(f, "required") == nil:
+	case rule(f, spec.RuleUnique) != nil && rule(f, spec.RuleRequired) == nil:
 		return Recipe{Make: Fixed}
 	case !d.sets[f.ID].usable("", nil) && f.Example == "":
 		return Recipe{Make: Fixed, Text: "any"} // its rules exclude each other: every submission is expected to be rejected
@@ -347,7 +347,7 @@ func baseMoment(f *spec.PreparedField, layout string) Recipe {
 	if f.Example != "" {
 		return Recipe{Make: Fixed, Text: f.Example}
 	}
-	r := rule(f, "range")
+	r := rule(f, spec.RuleRange)
 	if r == nil {
 		return Recipe{Make: Fixed, Text: ReferenceDay.Format(layout)}
 	}
@@ -361,7 +361,7 @@ func baseMoment(f *spec.PreparedField, layout string) Recipe {
 	return Recipe{Make: Fixed, Text: bound.On(ReferenceDay).Add(time.Duration(within) * time.Minute).Format(layout)}
 }
 
-func rule(f *spec.PreparedField, kind string) *spec.PreparedRule {
+func rule(f *spec.PreparedField, kind spec.RuleKind) *spec.PreparedRule {
 	for _, r := range f.Rules {
 		if r.Kind == kind && r.Layer == spec.OnServer {
 			return r
@@ -483,7 +483,7 @@ func (s *sheet) one(depth Depth, f *spec.PreparedField, role, title string, t Te
 	}
 	replace := maps.Clone(fulfilled.replace)
 	replace[f.ID] = r
-	if o := rule(f, "no overlap"); o != nil && notATime(r) {
+	if o := rule(f, spec.RuleNoOverlap); o != nil && notATime(r) {
 		replace[o.Other.ID] = Recipe{Make: Fresh} // it cannot follow
 	}
 	s.add(depth, &Case{
@@ -587,7 +587,7 @@ func (d *Designer) referenceEnv(drafts map[draft]string) *Env {
 		if f.Kind == spec.Hidden || f.Kind == spec.ReadOnly {
 			env.OnPage[f.Name] = referenceHidden
 		}
-		if r := rule(f, "unique"); r != nil && d.updates(r) { // what the page holds is one's own value
+		if r := rule(f, spec.RuleUnique); r != nil && d.updates(r) { // what the page holds is one's own value
 			if v, err := d.sets[f.ID].member("", nil, values.Want{Length: -1, Hint: d.sets[f.ID].hint(1, -1)}); err == nil {
 				env.OnPage[f.Name] = v
 			}
@@ -625,7 +625,7 @@ func (d *Designer) fieldOf(ruleID string) *spec.PreparedField {
 func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Submission) *oracle.World {
 	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
 	for _, r := range d.p.Rules {
-		if r.Kind == "matches" {
+		if r.Kind == spec.RuleMatches {
 			v, _ := sub.Value(r.Field.Name)
 			w.Taken[r.ID] = v == referenceSecret
 			if r.Other != nil {
@@ -652,7 +652,7 @@ func (d *Designer) referenceWorld(sub *oracle.Submission, earlier []*oracle.Subm
 		}
 	}
 	for _, f := range d.p.Fields {
-		r := rule(f, "unique")
+		r := rule(f, spec.RuleUnique)
 		if r == nil {
 			continue
 		}

@@ -57,7 +57,7 @@ func fileOf(name, wanted string) (text string, ok bool) {
 func usualFileOf(f *spec.PreparedField) Recipe {
 	size := usualFile
 	wanted := ".png"
-	if r := rule(f, "file"); r != nil {
+	if r := rule(f, spec.RuleFile); r != nil {
 		if r.Rule.File.Max > 0 {
 			size = min(size, r.Rule.File.Max)
 		}
@@ -83,7 +83,7 @@ func (s *sheet) files(f *spec.PreparedField) {
 	s.one(Quick, f, "blank", "no file", Partitioning, cover(CoversPartition, f.ID, "blank"), Recipe{Make: Absent}, Mark{"size, bytes", -1e12, "none"})
 	s.one(Quick, f, "valid", "a usual file", Partitioning, cover(CoversPartition, f.ID, ValidPoint), usual, Mark{"size, bytes", float64(usual.Length), "usual"})
 	s.one(Thorough, f, "guess.name", "a name with spaces, quotes and accents", ErrorGuessing, cover(CoversGuess, f.ID, "name"), Recipe{Make: File, Text: strings.Replace(usual.Text, "leaf", "Zoë's  leaf (1)", 1), Length: usual.Length}, Mark{"guessed", 0, "name"})
-	r := rule(f, "file")
+	r := rule(f, spec.RuleFile)
 	if r == nil {
 		return
 	}

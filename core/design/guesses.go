@@ -26,7 +26,7 @@ var guessedKinds = []spec.Kind{spec.Text, spec.MultiLine, spec.Tel, spec.Passwor
 
 // guesses are values on which sites stumble, where the field's rules decide what is to happen: all let it pass, or one refuses it.
 func (s *sheet) guesses(f *spec.PreparedField, most Depth) {
-	if f.Kind.Untouched() || rule(f, "agrees") != nil {
+	if f.Kind.Untouched() || rule(f, spec.RuleAgrees) != nil {
 		return
 	}
 	for i, g := range s.d.catalogue {
@@ -66,7 +66,7 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 	if err != nil {
 		return recipe, false
 	}
-	if l := rule(f, "length"); l != nil && l.Limit.Max >= 0 && strings.ContainsAny(g.Text, "\r\n") {
+	if l := rule(f, spec.RuleLength); l != nil && l.Limit.Max >= 0 && strings.ContainsAny(g.Text, "\r\n") {
 		// a line end may be counted as one character or as two
 		if l.Limit.Max-2 < max(1, l.Limit.Min) {
 			return recipe, false
@@ -74,14 +74,14 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 		recipe.Unit, recipe.Length = l.Limit.Unit, min(l.Limit.Max-2, max(12, l.Limit.Min))
 	}
 	first, passes := valid.Member(values.Want{Length: -1})
-	if passes && rule(f, "unique") != nil && !hasAnother(&valid, first) {
+	if passes && rule(f, spec.RuleUnique) != nil && !hasAnother(&valid, first) {
 		return recipe, false // there is but one, and it is used up by the first run
 	}
 	if !g.Refused || passes {
 		return recipe, !g.Refused && passes
 	}
 	for _, r := range f.Rules {
-		if r.Auto == nil || r.Layer != spec.OnServer || r.Kind == "pattern" && strings.ContainsAny(g.Text, "\r\n") && values.LineEndsMatter(r.Rule.Pattern.Is, dialectOf(r)) {
+		if r.Auto == nil || r.Layer != spec.OnServer || r.Kind == spec.RulePattern && strings.ContainsAny(g.Text, "\r\n") && values.LineEndsMatter(r.Rule.Pattern.Is, dialectOf(r)) {
 			continue
 		}
 		broken, err := sets.about(holding{localID(r), pattern})

@@ -52,13 +52,13 @@ func (d *Designer) AxisOf(ruleID string, end End) (*Axis, error) {
 			s := &Axis{d: d, rule: r, end: end, Far: 1 << 20, Near: 1 << 20}
 			lower := end == Lower
 			switch {
-			case r.Kind == "length" && lower && r.Limit.Min > 0:
+			case r.Kind == spec.RuleLength && lower && r.Limit.Min > 0:
 				s.Far, s.Near = int64(r.Limit.Min)-1, s.within(r.Limit.Max-r.Limit.Min)
 				return s, nil
-			case r.Kind == "length" && !lower && r.Limit.Max >= 0:
+			case r.Kind == spec.RuleLength && !lower && r.Limit.Max >= 0:
 				s.Far, s.Near = max(farLength, int64(r.Limit.Max)*10)-int64(r.Limit.Max), s.within(r.Limit.Max-max(1, r.Limit.Min))
 				return s, nil
-			case r.Kind == "range" && (lower && (r.MinNumber != nil || r.MinDay != nil) || !lower && (r.MaxNumber != nil || r.MaxDay != nil)):
+			case r.Kind == spec.RuleRange && (lower && (r.MinNumber != nil || r.MinDay != nil) || !lower && (r.MaxNumber != nil || r.MaxDay != nil)):
 				if r.MinDay != nil || r.MaxDay != nil {
 					s.Far, s.Near = widestSpan*10, widestSpan
 				}
@@ -89,14 +89,14 @@ func (d *Designer) openAxis(f *spec.PreparedField, end End) (*Axis, error) {
 		if err != nil {
 			return nil, fmt.Errorf("the usual value of %s, %q, is no number", f.ID, usual)
 		}
-		r.Kind, r.MinNumber, r.MaxNumber, s.Far = "range", &n, &n, openNumber
+		r.Kind, r.MinNumber, r.MaxNumber, s.Far = spec.RuleRange, &n, &n, openNumber
 		return s, nil
 	case f.Kind == spec.Date:
 		usual, err := d.usualText(f)
 		if err != nil {
 			return nil, err
 		}
-		r.Kind, r.Rule.Range.Min, r.Rule.Range.Max, s.Far = "range", spec.Scalar(usual), spec.Scalar(usual), widestSpan
+		r.Kind, r.Rule.Range.Min, r.Rule.Range.Max, s.Far = spec.RuleRange, spec.Scalar(usual), spec.Scalar(usual), widestSpan
 		return s, nil
 	case d.sets[f.ID] == nil:
 		return nil, fmt.Errorf("%s has neither lengths, numbers nor days", f.ID)
@@ -108,11 +108,11 @@ func (d *Designer) openAxis(f *spec.PreparedField, end End) (*Axis, error) {
 		return nil, err
 	}
 	r.Limit.Unit = values.Characters
-	if length := rule(f, "length"); length != nil {
+	if length := rule(f, spec.RuleLength); length != nil {
 		r.Limit.Unit = length.Limit.Unit
 	}
 	least := max(1, r.Limit.Unit.Length(usual))
-	r.Kind, r.Limit.Max, s.Far = "length", least, openLength-int64(least)
+	r.Kind, r.Limit.Max, s.Far = spec.RuleLength, least, openLength-int64(least)
 	if _, err := s.Case(1); err != nil {
 		return nil, fmt.Errorf("no rule bounds the length of %s, and yet: %w", f.ID, err)
 	}
@@ -170,7 +170,7 @@ func (s *Axis) within(span int) int64 {
 // Text is a place on the scale as a tester would say it.
 func (s *Axis) Text(at int64) string {
 	switch r := s.rule; {
-	case r.Kind == "length":
+	case r.Kind == spec.RuleLength:
 		return strconv.FormatInt(s.length(at), 10) + " " + string(r.Limit.Unit)
 	case s.numeric():
 		return s.number(at)
@@ -223,7 +223,7 @@ func (s *Axis) Case(at int64) (*Case, error) {
 	r := s.rule
 	var recipe Recipe
 	switch {
-	case r.Kind == "length":
+	case r.Kind == spec.RuleLength:
 		recipe = Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: int(s.length(at))}
 		if at > 0 && !s.Open {
 			recipe.Breaks = localID(r)

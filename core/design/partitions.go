@@ -18,7 +18,7 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 		s.wrongKind(f)
 		return
 	}
-	if s.d.sets[f.ID] == nil || rule(f, "agrees") != nil {
+	if s.d.sets[f.ID] == nil || rule(f, spec.RuleAgrees) != nil {
 		return
 	}
 	usual := s.d.baseRecipe(f)
@@ -39,12 +39,12 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 	}
 	for _, r := range f.Rules {
 		switch {
-		case r.Kind == "matches":
+		case r.Kind == spec.RuleMatches:
 			covers := cover(CoversPartition, r.ID, BrokenPoint)
 			s.one(Quick, f, localID(r)+".other", "another secret", Partitioning, covers, Recipe{Make: Fresh}, Mark{"secret", 1, "another"})
 			s.one(Quick, f, localID(r)+".case", "in the other case", Partitioning, covers, Recipe{Make: OfAccount, Change: OtherCase}, Mark{"secret", 2, "other case"})
 			s.one(Standard, f, localID(r)+".around", "with spaces around", Partitioning, cover(CoversGuess, f.ID, "spaces around"), Recipe{Make: OfAccount, Change: SpacesAround}, Mark{"secret", 3, "spaces around"})
-		case r.Kind == "refers":
+		case r.Kind == spec.RuleRefers:
 			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, cover(CoversPartition, r.ID, BrokenPoint), Recipe{Make: Fresh}, s.textMark(f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:
 			s.broken(f, r)
@@ -53,7 +53,7 @@ func (s *sheet) partitions(f *spec.PreparedField) {
 }
 
 func (s *sheet) blank(f *spec.PreparedField) {
-	required := rule(f, "required")
+	required := rule(f, spec.RuleRequired)
 	covers := cover(CoversPartition, f.ID, "blank")
 	mark := Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"}
 	switch {
@@ -61,7 +61,7 @@ func (s *sheet) blank(f *spec.PreparedField) {
 		s.one(Quick, f, "unticked", "not ticked", Partitioning, covers, Recipe{Make: Absent}, Mark{"state", 0, "not ticked"})
 		s.one(Quick, f, "ticked", "ticked", Partitioning, cover(CoversPartition, f.ID, "ticked"), Recipe{Make: Fixed, Text: f.Value}, Mark{"state", 1, "ticked"})
 		return
-	case rule(f, "agrees") != nil:
+	case rule(f, spec.RuleAgrees) != nil:
 		s.one(Standard, f, "blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, mark)
 		return
 	case f.Kind == spec.OneChoice && required == nil && !offersBlank(f):
@@ -84,18 +84,18 @@ func (s *sheet) wrongKind(f *spec.PreparedField) {
 	for _, r := range f.Rules {
 		covers := cover(CoversPartition, r.ID, BrokenPoint)
 		switch r.Kind {
-		case "number":
+		case spec.RuleNumber:
 			s.one(Quick, f, localID(r)+".words", "letters for a number", Partitioning, covers, Recipe{Make: Fixed, Text: "abc"}, Mark{"no number", 0, "abc"})
 			s.one(Standard, f, localID(r)+".two", "two numbers", Partitioning, covers, Recipe{Make: Fixed, Text: "1 2"}, Mark{"no number", 1, "1 2"})
-		case "date":
+		case spec.RuleDate:
 			s.one(Quick, f, localID(r)+".no_such_day", "a day that does not exist", Partitioning, covers, Recipe{Make: Fixed, Text: "2001-02-30"}, Mark{"no date", 0, "2001-02-30"})
 			s.one(Standard, f, localID(r)+".words", "letters for a date", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no date", 1, "soon"})
-		case "time":
+		case spec.RuleTime:
 			s.one(Quick, f, localID(r)+".words", "letters for a time", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no time", 0, "soon"})
-		case "refers":
+		case spec.RuleRefers:
 			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, covers, Recipe{Make: Fixed, Text: s.d.noRow(f)}, Mark{"choice", 1e6, "no row"})
 			s.one(Quick, f, localID(r)+".row", "a value that a row holds", Partitioning, cover(CoversPartition, r.ID, "kept"), Recipe{Make: OfRow}, Mark{"choice", 0, "a row"})
-		case "listed":
+		case spec.RuleListed:
 			s.one(Quick, f, localID(r)+".not_offered", "a value that is not offered", Partitioning, covers, Recipe{Make: Fixed, Text: notOffered(f)}, Mark{"choice", 1e6, "not offered"})
 			if len(f.Options) == 0 {
 				continue
@@ -155,10 +155,10 @@ func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
 			depth = Standard
 		}
 		n++
-		s.one(depth, f, id+".miss."+m.Role, m.Kind, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: m.Role}, Mark{r.Kind, float64(n), missLabel(m)})
+		s.one(depth, f, id+".miss."+m.Role, m.Kind, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: m.Role}, Mark{string(r.Kind), float64(n), missLabel(m)})
 	}
 	for i, role := range []string{"letters_only", "digits_only", "signs_only"} {
-		if (r.Kind == "email" || r.Kind == "url") && i > 0 || !sets.usable(id, soleCharacters[role]) {
+		if (r.Kind == spec.RuleEmail || r.Kind == spec.RuleURL) && i > 0 || !sets.usable(id, soleCharacters[role]) {
 			continue
 		}
 		label := []string{"letters only", "digits only", "signs only"}[i]
@@ -166,10 +166,10 @@ func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
 		if len(s.cases) == before {
 			depth = Quick
 		}
-		s.one(depth, f, id+"."+role, label, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: role}, Mark{r.Kind, 100 + float64(i), label})
+		s.one(depth, f, id+"."+role, label, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: role}, Mark{string(r.Kind), 100 + float64(i), label})
 	}
 	if len(s.cases) == before && sets.usable(id, nil) {
-		s.one(Quick, f, id+".broken", "breaks this rule alone", Partitioning, covers, Recipe{Make: Fresh, Breaks: id}, Mark{r.Kind, 200, "broken"})
+		s.one(Quick, f, id+".broken", "breaks this rule alone", Partitioning, covers, Recipe{Make: Fresh, Breaks: id}, Mark{string(r.Kind), 200, "broken"})
 	}
 	if len(s.cases) == before {
 		s.omitted = append(s.omitted, Omission{About: r.ID, Why: "every value that breaks it breaks another rule too"})
@@ -194,8 +194,8 @@ func missLabel(m values.Miss) string {
 func (s *sheet) textMark(f *spec.PreparedField, label string, nth float64) Mark {
 	sets := s.d.sets[f.ID]
 	v, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)})
-	if err != nil || rule(f, "length") == nil {
+	if err != nil || rule(f, spec.RuleLength) == nil {
 		return Mark{Scale: scaleOf(f), At: nth, Label: label}
 	}
-	return Mark{Scale: scaleOf(f), At: float64(rule(f, "length").Limit.Unit.Length(v)) + nth/10, Label: label}
+	return Mark{Scale: scaleOf(f), At: float64(rule(f, spec.RuleLength).Limit.Unit.Length(v)) + nth/10, Label: label}
 }

@@ -13,14 +13,14 @@ func Promises(f *spec.PreparedField) []string {
 	out := []string{}
 	required := false
 	for _, r := range f.Rules {
-		if r.Kind == "required" {
+		if r.Kind == spec.RuleRequired {
 			required = true
 		}
 		if text := InWords(r); text != "" && r.Layer == spec.OnServer {
 			out = append(out, text)
 		}
 	}
-	if !required && f.Kind != spec.Checkbox && rule(f, "agrees") == nil {
+	if !required && f.Kind != spec.Checkbox && rule(f, spec.RuleAgrees) == nil {
 		out = append([]string{"optional"}, out...)
 	}
 	return out
@@ -29,58 +29,58 @@ func Promises(f *spec.PreparedField) []string {
 // InWords words one rule; "" for one that its kind already says.
 func InWords(r *spec.PreparedRule) string {
 	switch r.Kind {
-	case "required":
+	case spec.RuleRequired:
 		return "required"
-	case "length":
+	case spec.RuleLength:
 		return bounds(lengthText(r.Limit.Min, 0), lengthText(r.Limit.Max, -1)) + " " + string(r.Limit.Unit)
-	case "pattern":
+	case spec.RulePattern:
 		return "matches " + r.Rule.Pattern.Is
-	case "characters":
+	case spec.RuleCharacters:
 		return "only " + r.Rule.Characters.Of
-	case "email":
+	case spec.RuleEmail:
 		return "an address"
-	case "number":
+	case spec.RuleNumber:
 		return "a number"
-	case "date":
+	case spec.RuleDate:
 		return "a date"
-	case "range":
+	case spec.RuleRange:
 		return bounds(string(r.Rule.Range.Min), string(r.Rule.Range.Max))
-	case "step":
+	case spec.RuleStep:
 		if r.By.Cmp(values.Whole(1)) == 0 {
 			return "whole"
 		}
 		return "in steps of " + r.By.String()
-	case "url":
+	case spec.RuleURL:
 		return "a URL"
-	case "decimals":
+	case spec.RuleDecimals:
 		return fmt.Sprintf("at most %d decimals", r.Rule.Decimals.Max)
-	case "time":
+	case spec.RuleTime:
 		return "a time"
-	case "file":
+	case spec.RuleFile:
 		return fileWords(r.Rule.File)
-	case "refers":
+	case spec.RuleRefers:
 		return "in " + r.Table + "." + r.Column
-	case "no overlap":
+	case spec.RuleNoOverlap:
 		return "no time shared with a row of " + r.Table
-	case "matches":
+	case spec.RuleMatches:
 		return "the secret in " + r.Table + "." + r.Column
-	case "listed":
+	case spec.RuleListed:
 		return fmt.Sprintf("one of %d", len(r.Field.Options))
-	case "ticked":
+	case spec.RuleTicked:
 		return "must be ticked"
-	case "agrees":
+	case spec.RuleAgrees:
 		return "the same as " + r.Other.Label
-	case "differs":
+	case spec.RuleDiffers:
 		return "not the same as " + r.Other.Label
-	case "unique":
+	case spec.RuleUnique:
 		if len(r.Ignoring) > 0 {
 			return "unique, ignoring " + strings.Join(r.Ignoring, " and ")
 		}
 		return "unique"
-	case "across":
+	case spec.RuleAcross:
 		return r.Expression
 	}
-	return r.Kind
+	return string(r.Kind)
 }
 
 func fileWords(f *spec.FileRule) string {
@@ -113,7 +113,7 @@ func bounds(lo, hi string) string {
 func acrossPromises(p *spec.Prepared) []string {
 	out := []string{}
 	for _, f := range p.Fields {
-		for _, kind := range []string{"agrees", "differs"} {
+		for _, kind := range []spec.RuleKind{spec.RuleAgrees, spec.RuleDiffers} {
 			if r := rule(f, kind); r != nil {
 				out = append(out, f.Label+" "+InWords(r))
 			}
@@ -128,7 +128,7 @@ func acrossPromises(p *spec.Prepared) []string {
 func uniquePromises(p *spec.Prepared) []string {
 	out := []string{}
 	for _, f := range p.Fields {
-		if rule(f, "unique") != nil {
+		if rule(f, spec.RuleUnique) != nil {
 			out = append(out, f.Label)
 		}
 	}

@@ -15,7 +15,7 @@ const (
 
 // random takes valid values of no particular look, other ones in each run. Which they are follows from the run's number.
 func (s *sheet) random(f *spec.PreparedField) {
-	if s.d.sets[f.ID] == nil || rule(f, "agrees") != nil || !s.d.sets[f.ID].usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
+	if s.d.sets[f.ID] == nil || rule(f, spec.RuleAgrees) != nil || !s.d.sets[f.ID].usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
 		return // few sites take every address of HTML's definition
 	}
 	for i := range randomOfField {
@@ -27,7 +27,7 @@ func (s *sheet) random(f *spec.PreparedField) {
 func (s *sheet) randomForm() {
 	replace := map[string]Recipe{}
 	for _, f := range s.d.p.Fields {
-		if s.d.sets[f.ID] != nil && rule(f, "agrees") == nil && f.Kind != spec.Email && f.Kind != spec.URL && s.d.base[f.Index].Recipe.Make == Fresh {
+		if s.d.sets[f.ID] != nil && rule(f, spec.RuleAgrees) == nil && f.Kind != spec.Email && f.Kind != spec.URL && s.d.base[f.Index].Recipe.Make == Fresh {
 			replace[f.ID] = Recipe{Make: Any}
 		}
 	}

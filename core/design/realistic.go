@@ -39,7 +39,7 @@ func (f *fieldSets) hint(seed uint64, length int) string {
 		return "https://example.test/" + word + token
 	case f.Secret:
 		return "Maple-row-" + values.Token(seed, 6) + "-42"
-	case f.Example != "" && rule(f.PreparedField, "unique") != nil:
+	case f.Example != "" && rule(f.PreparedField, spec.RuleUnique) != nil:
 		return likeExample(f.Example, seed)
 	case f.Example != "":
 		return f.Example

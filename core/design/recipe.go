@@ -288,7 +288,7 @@ func (r *resolver) any(in *Input) (string, error) {
 	f := r.d.sets[in.Field]
 	seed := values.Seed(uint64(r.env.Run)<<8|uint64(r.env.Try), r.key, in.Field)
 	want := values.Want{Length: -1, Hint: values.Token(seed, int(seed>>32%24)), Seed: seed, Wide: seed>>60 == 0, LeadingZeros: true}
-	if l := rule(f.PreparedField, "length"); l != nil && l.Limit.Max > 0 {
+	if l := rule(f.PreparedField, spec.RuleLength); l != nil && l.Limit.Max > 0 {
 		if span := min(l.Limit.Max, 80) - l.Limit.Min + 1; span > 0 {
 			want.Unit, want.Length = l.Limit.Unit, l.Limit.Min+int(seed>>16%uint64(span))
 		}
@@ -320,7 +320,7 @@ func (r *resolver) fresh(in *Input) (string, error) {
 	switch {
 	case want.Hint == "":
 		want.Hint = f.hint(seed, want.Length)
-	case rule(f.PreparedField, "unique") != nil:
+	case rule(f.PreparedField, spec.RuleUnique) != nil:
 		want.Hint += values.Token(seed, 5)
 	}
 	if only, ok := soleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
@@ -402,7 +402,7 @@ func (r *resolver) freshTime(in *Input, seed uint64) (string, error) {
 	now := r.env.Now
 	var lo, hi time.Time
 	zone := time.UTC
-	if rg := rule(f, "range"); rg != nil {
+	if rg := rule(f, spec.RuleRange); rg != nil {
 		zone = rg.Zone
 		for bound, into := range map[*values.DateBound]*time.Time{rg.MinDay: &lo, rg.MaxDay: &hi} {
 			if bound != nil {

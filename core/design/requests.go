@@ -63,7 +63,7 @@ func (s *sheet) requests() {
 		form(Quick, "sent_again", "sent once more from the same page", 4.5, cover(CoversGuess, "form", "sent again"), submit(0, nil), again)
 	}
 	for _, f := range p.Fields {
-		if f.Secret && s.d.sets[f.ID] != nil && rule(f, "agrees") == nil && rule(f, "matches") == nil {
+		if f.Secret && s.d.sets[f.ID] != nil && rule(f, spec.RuleAgrees) == nil && rule(f, spec.RuleMatches) == nil {
 			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, cover(CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))
 		}
 	}
@@ -94,10 +94,10 @@ func (s *sheet) forged(form func(Depth, string, string, float64, []Cover, ...Ste
 
 // leftOut sends a field that must be filled not at all.
 func (s *sheet) leftOut(f *spec.PreparedField) {
-	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || rule(f, "required") == nil {
+	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || rule(f, spec.RuleRequired) == nil {
 		return // of one that may be blank, sites may take it either way
 	}
-	required := rule(f, "required").Rule.Required
+	required := rule(f, spec.RuleRequired).Rule.Required
 	told := func(m *spec.Message) Depth {
 		if m != nil {
 			return Standard

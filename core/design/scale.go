@@ -67,7 +67,7 @@ func scaleOf(f *spec.PreparedField) string {
 	case spec.Checkbox:
 		return "state"
 	}
-	if r := rule(f, "length"); r != nil {
+	if r := rule(f, spec.RuleLength); r != nil {
 		return lengths + string(r.Limit.Unit)
 	}
 	return "text"

@@ -155,7 +155,7 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 	var rules []*spec.PreparedRule
 	for _, r := range f.Rules {
 		switch {
-		case r.Auto != nil, r.Kind == "length":
+		case r.Auto != nil, r.Kind == spec.RuleLength:
 			rules = append(rules, r)
 		}
 	}
@@ -313,7 +313,7 @@ var emailMisses = []string{"without_sign", "space"}
 func (s *fieldSets) misses(rule, member string) iter.Seq[values.Miss] {
 	return func(yield func(values.Miss) bool) {
 		at := slices.IndexFunc(s.Rules, func(r *spec.PreparedRule) bool { return localID(r) == rule })
-		if at < 0 || s.Rules[at].Kind == "url" {
+		if at < 0 || s.Rules[at].Kind == spec.RuleURL {
 			return // what readers of URLs refuse differs; that one without a scheme is none they agree on
 		}
 		broken := s.Rules[at]
@@ -322,7 +322,7 @@ func (s *fieldSets) misses(rule, member string) iter.Seq[values.Miss] {
 			return value.Normal == v && !broken.Passes(&value, s.now) && passes(s.PreparedField, v, broken, s.now)
 		})
 		for m := range misses {
-			if (broken.Kind != "email" || slices.Contains(emailMisses, m.Role)) && !yield(m) {
+			if (broken.Kind != spec.RuleEmail || slices.Contains(emailMisses, m.Role)) && !yield(m) {
 				return
 			}
 		}

@@ -63,9 +63,9 @@ func (s *sheet) newSecretIsTheOld(form func(Depth, string, string, float64, ...S
 		for _, c := range st.Sorted() {
 			f := s.d.p.Field(c.Secret)
 			asked := slices.ContainsFunc(s.d.p.Rules, func(r *spec.PreparedRule) bool {
-				return r.Kind == "matches" && r.Table == st.Table() && r.Column == c.Name
+				return r.Kind == spec.RuleMatches && r.Table == st.Table() && r.Column == c.Name
 			})
-			if f != nil && asked && st.Update != "" && rule(f, "differs") == nil {
+			if f != nil && asked && st.Update != "" && rule(f, spec.RuleDiffers) == nil {
 				form(Standard, "same_secret", f.Label+": the present one again", 5, submit(map[string]Recipe{f.ID: {Make: OfAccount}}))
 				return
 			}
@@ -78,7 +78,7 @@ func (s *sheet) lock(lock *spec.Lock) {
 	if lock == nil {
 		return
 	}
-	i := slices.IndexFunc(s.d.p.Rules, func(r *spec.PreparedRule) bool { return r.Kind == "matches" && r.Other != nil })
+	i := slices.IndexFunc(s.d.p.Rules, func(r *spec.PreparedRule) bool { return r.Kind == spec.RuleMatches && r.Other != nil })
 	if i < 0 {
 		return
 	}

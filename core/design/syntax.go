@@ -14,11 +14,11 @@ const mutantOf = "mutant "
 // syntax are values that tell a field's pattern apart from its likely mistakes: one that only the mistaken pattern takes, or one that
 // it refuses.
 func (s *sheet) syntax(f *spec.PreparedField) {
-	if s.d.sets[f.ID] == nil || rule(f, "agrees") != nil {
+	if s.d.sets[f.ID] == nil || rule(f, spec.RuleAgrees) != nil {
 		return
 	}
 	for _, r := range f.Rules {
-		if r.Kind != "pattern" || r.Layer != spec.OnServer {
+		if r.Kind != spec.RulePattern || r.Layer != spec.OnServer {
 			continue
 		}
 		list, err := s.d.sets[f.ID].mutants(r)
@@ -31,7 +31,7 @@ func (s *sheet) syntax(f *spec.PreparedField) {
 			about := cover(CoversMutant, r.ID, m.Role)
 			invalid := Recipe{Make: Fresh, Breaks: id, Miss: mutantOf + id + "." + m.Role}
 			valid := Recipe{Make: Fresh, Miss: mutantOf + id + "." + m.Role}
-			mark := Mark{r.Kind, 300 + float64(i), strings.ReplaceAll(m.Role, "_", " ")}
+			mark := Mark{string(r.Kind), 300 + float64(i), strings.ReplaceAll(m.Role, "_", " ")}
 			if _, ok := s.draft(f, invalid); ok {
 				s.one(Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, Syntax, about, invalid, mark)
 			} else if _, ok := s.draft(f, valid); ok {
@@ -63,7 +63,7 @@ func (s *fieldSets) mutants(r *spec.PreparedRule) ([]values.Mutant, error) {
 func (s *fieldSets) mutant(role string, within bool) (*values.Automaton, error) {
 	for _, r := range s.Rules {
 		name, ok := strings.CutPrefix(role, localID(r)+".")
-		if !ok || r.Kind != "pattern" {
+		if !ok || r.Kind != spec.RulePattern {
 			continue
 		}
 		list, err := s.mutants(r)

@@ -13,10 +13,10 @@ import (
 // uniqueness submits a new value twice: the second time the same, and in every form that must count as the same.
 func (s *sheet) uniqueness() {
 	for _, f := range s.d.p.Fields {
-		if r := rule(f, "no overlap"); r != nil {
+		if r := rule(f, spec.RuleNoOverlap); r != nil {
 			s.overlaps(f, r)
 		}
-		r := rule(f, "unique")
+		r := rule(f, spec.RuleUnique)
 		if r == nil || s.d.sets[f.ID] == nil {
 			continue
 		}

@@ -99,7 +99,7 @@ func (d *differ) field(was, is *spec.Field) {
 func details(r *spec.Rule) map[string]any {
 	var out map[string]map[string]any
 	_ = json.Unmarshal(Rule(r), &out) // it was written just now
-	return out[r.Kind()]
+	return out[string(r.Kind())]
 }
 
 // members compares two maps key by key; maps within are gone into.

@@ -144,7 +144,7 @@ func isField(members []member) bool {
 
 // isRule: a kind of rule with its details.
 func isRule(members []member) bool {
-	return len(members) == 1 && slices.ContainsFunc(spec.RuleKinds, func(k spec.RuleKind) bool { return k.Name == members[0].key })
+	return len(members) == 1 && spec.IsRule(members[0].key)
 }
 
 // Rule is the rule as documents write it: what identifies it first, its message last, a message that is one text as that.

@@ -279,8 +279,8 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 		var edits []document.Edit
 		var was, becomes []string
 		differs := false
-		now, _ := at(written(known), kind).(map[string]any)
-		wanted, _ := at(written(&r.Rule), kind).(map[string]any)
+		now, _ := at(written(known), string(kind)).(map[string]any)
+		wanted, _ := at(written(&r.Rule), string(kind)).(map[string]any)
 		for _, key := range keysOf(wanted) {
 			if key == "layer" || key == "id" || reflect.DeepEqual(now[key], wanted[key]) {
 				continue
@@ -298,7 +298,7 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 		if known.Implied { // it is not written yet
 			edits = []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}
 		}
-		p.out = append(p.out, Proposal{About: f.Label, Words: kind + ": " + strings.Join(becomes, ", "), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
+		p.out = append(p.out, Proposal{About: f.Label, Words: string(kind) + ": " + strings.Join(becomes, ", "), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
 		return
 	}
 	where := ""

@@ -83,7 +83,7 @@ func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
 		{norm.NFKC.String(secret), Value{Is: SecretForm, Of: "KC"}},
 	}
 	for _, r := range f.Rules {
-		if r.Kind == "length" && r.Limit.Max > 0 {
+		if r.Kind == spec.RuleLength && r.Limit.Max > 0 {
 			if runes := []rune(secret); len(runes) > r.Limit.Max {
 				list = append(list, otherText{string(runes[:r.Limit.Max]), Value{Is: SecretCharacters, N: r.Limit.Max}})
 			}

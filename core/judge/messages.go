@@ -196,7 +196,7 @@ func (j *judging) otherText(m *oracle.Message, text string) (kind Difference, ru
 		}
 	}
 	for _, r := range j.p.Rules {
-		if r.ID == m.Rule && r.Kind == "required" {
+		if r.ID == m.Rule && r.Kind == spec.RuleRequired {
 			required := r.Rule.Required
 			for _, other := range []*spec.Message{required.Absent, required.Null, r.Message} {
 				if other != nil && says(other, text) {

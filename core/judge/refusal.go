@@ -54,7 +54,7 @@ func (j *judging) ruleSaid(text string, at func(name string) bool) *spec.Prepare
 				n += 2
 			}
 			sent, present := j.o.Sent.Value(r.Field.Name)
-			if v := r.Field.ValueOf(sent, present); r.Kind == "length" {
+			if v := r.Field.ValueOf(sent, present); r.Kind == spec.RuleLength {
 				if l := r.Limit.Unit.Length(v.Normal); l == r.Limit.Min || l == r.Limit.Max {
 					n++
 				}

@@ -66,11 +66,11 @@ func Needs(p *spec.Prepared, s *Submission) []LookUp {
 	var out []LookUp
 	for _, f := range p.Fields {
 		for _, r := range f.Rules {
-			if r.Table == "" || r.Kind == "matches" {
+			if r.Table == "" || r.Kind == spec.RuleMatches {
 				continue
 			}
-			l := LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == "refers"}
-			if r.Kind == "no overlap" {
+			l := LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == spec.RuleRefers}
+			if r.Kind == spec.RuleNoOverlap {
 				if l.Span = s.span(p, r); l.Span != nil {
 					out = append(out, l)
 				}
@@ -269,15 +269,15 @@ func (j *judgement) failing() []*spec.PreparedRule {
 
 func (j *judgement) passes(r *spec.PreparedRule) bool {
 	switch r.Kind {
-	case "across":
+	case spec.RuleAcross:
 		return r.Holds(j.variables())
-	case "agrees", "differs":
+	case spec.RuleAgrees, spec.RuleDiffers:
 		return r.AgreesWith(&j.values[r.Field.Index], &j.values[r.Other.Index])
-	case "unique", "no overlap":
+	case spec.RuleUnique, spec.RuleNoOverlap:
 		return !j.w.Taken[r.ID]
-	case "refers":
+	case spec.RuleRefers:
 		return j.values[r.Field.Index].Blank || j.w.Taken[r.ID]
-	case "matches":
+	case spec.RuleMatches:
 		is, known := j.w.Taken[r.ID]
 		return !known || is || j.values[r.Field.Index].Blank
 	default:
@@ -321,7 +321,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 			v = &j.values[r.Field.Index]
 		}
 		failure := Failure{Rule: r.ID, Phase: r.Phase.String(), Cause: RuleBroken}
-		if r.Kind == "length" && v != nil {
+		if r.Kind == spec.RuleLength && v != nil {
 			failure.N = r.Limit.Unit.Length(v.Normal)
 		}
 		e.Failing = append(e.Failing, failure)
@@ -367,7 +367,7 @@ func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
 
 // saying is a rule's message; that of a value which must be there may depend on how it is missing.
 func (j *judgement) saying(r *spec.PreparedRule, v *spec.Value) *spec.Message {
-	if r.Kind == "required" {
+	if r.Kind == spec.RuleRequired {
 		switch required := r.Rule.Required; {
 		case !v.Present && required.Absent != nil:
 			return required.Absent

@@ -35,9 +35,9 @@ func TestAnEndpointNeedsNoPage(t *testing.T) {
 	var refers, overlap *spec.PreparedRule
 	for _, r := range append(quay.Rules, leaves.Rules...) {
 		switch r.Kind {
-		case "refers":
+		case spec.RuleRefers:
 			refers = r
-		case "no overlap":
+		case spec.RuleNoOverlap:
 			overlap = r
 		}
 	}

@@ -38,6 +38,19 @@ func (f *Form) check() Problems {
 	return b.problems
 }
 
+func (b *builder) checkRule(f *Field, r *Rule, path string) {
+	kind, base := r.part()
+	if base == nil {
+		return
+	}
+	if base.Rejected != nil {
+		b.status(path+".rejected.status", base.Rejected.Status)
+	}
+	if check := kindOf(kind).check; check != nil {
+		check(b, f, r, path)
+	}
+}
+
 func (s Source) parts() int {
 	n := 0
 	for _, set := range []bool{s.From != "", s.Secret != "", s.Now != "", s.Is != nil, s.Null, s.Any, s.Cel != "", s.KeyOf != "", s.SignedIn, s.Generated != "", s.Client, s.Default, s.Untouched} {
@@ -64,34 +77,6 @@ func (b *builder) checkField(i int) {
 	}
 }
 
-func (b *builder) checkRule(f *Field, rule *Rule, path string) {
-	textual := f.Kind.Textual() || f.Kind.Untouched()
-	switch {
-	case rule.Length != nil:
-		if l := rule.Length; l.Max == nil && l.Min == 0 {
-			b.fail(path, "write min, max or both", "the length has no bound")
-		}
-		if l := rule.Length; l.Min > MaxLength || l.Max != nil && *l.Max > MaxLength {
-			b.fail(path, "leave the bound away where the site has none", "lengths beyond %d are not tried", MaxLength)
-		}
-		if !textual {
-			b.fail(path, "bound it with range:", "a %s has no length", f.Kind)
-		}
-	case rule.File != nil && rule.File.Max > MaxAttachment:
-		b.fail(path, "leave the bound away where the site has none", "files of more than %d bytes are not made", MaxAttachment)
-	case rule.Pattern != nil || rule.Email != nil || rule.Characters != nil:
-		if !textual {
-			b.fail(path, "use listed, range or step", "a %s takes no pattern", f.Kind)
-		}
-	case rule.Ticked != nil && f.Kind != Checkbox:
-		b.fail(path, "use required:", "only a checkbox can be ticked")
-	case rule.Step != nil && f.Kind != Number, rule.Number != nil && f.Kind != Number:
-		b.fail(path, "give the field the kind number", "this rule needs a number")
-	case rule.Range != nil && rule.Range.Min == "" && rule.Range.Max == "":
-		b.fail(path, "write min, max or both", "the range has no bound")
-	}
-}
-
 // checkValues finds values that say nothing a form could promise. Those of a closed set that a key's type names are found as they are
 // read.
 func (b *builder) checkValues() {
@@ -103,11 +88,6 @@ func (b *builder) checkValues() {
 	b.status("accepted.status", f.Accepted.Status)
 	if f.Rejected.Unreadable != nil {
 		b.status("rejected.unreadable.status", f.Rejected.Unreadable.Status)
-	}
-	for i := range f.Fields {
-		for k := range f.Fields[i].Rules {
-			b.checkDetails(fmt.Sprintf("fields[%d].rules[%d].%s", i, k, f.Fields[i].Rules[k].Kind()), &f.Fields[i].Rules[k])
-		}
 	}
 	if s := f.Accepted.Session; s != nil && s.Onward != nil {
 		b.checkOnward(s.Onward)
@@ -150,34 +130,6 @@ func (b *builder) checkStored(path string, s *Stored) {
 		}
 		if src.Untouched && s.Update == "" {
 			b.fail(at, "write default: true", "a new row has nothing that stays untouched")
-		}
-	}
-}
-
-// mediaType is a media type, all of a kind, or an ending of names.
-var mediaType = regexp.MustCompile(`^(\.[A-Za-z0-9]+|[a-z]+/(\*|[A-Za-z0-9.+-]+))$`)
-
-func (b *builder) checkDetails(path string, r *Rule) {
-	if _, base := r.part(); base != nil && base.Rejected != nil {
-		b.status(path+".rejected.status", base.Rejected.Status)
-	}
-	switch {
-	case r.Length != nil && (r.Length.Min < 0 || r.Length.Max != nil && *r.Length.Max < 0):
-		b.fail(path, "write whole numbers from 0", "a length is not negative")
-	case r.Decimals != nil && r.Decimals.Max < 0:
-		b.fail(path+".max", "write a whole number from 0", "%d digits cannot be", r.Decimals.Max)
-	case r.Matches != nil:
-		for i, what := range r.Matches.Ignoring {
-			b.oneOf(fmt.Sprintf("%s.ignoring[%d]", path, i), what, "case", "accents", "spaces")
-		}
-	case r.File != nil:
-		if r.File.Max < 0 {
-			b.fail(path+".max", "write a number of bytes", "%d bytes cannot be", r.File.Max)
-		}
-		for i, kind := range r.File.Types {
-			if !mediaType.MatchString(kind) {
-				b.fail(fmt.Sprintf("%s.types[%d]", path, i), "write a media type such as image/png or image/*, or an ending such as .png", "%q is no type", kind)
-			}
 		}
 	}
 }

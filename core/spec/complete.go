@@ -52,27 +52,27 @@ func (f *Field) complete() {
 	if f.Kind == Checkbox && f.Value == "" {
 		f.Value = "on"
 	}
-	has := map[string]bool{}
+	has := map[RuleKind]bool{}
 	for i := range f.Rules {
 		has[f.Rules[i].Kind()] = true
 	}
 	// a kind that can be missed is itself a rule, checked before the others
 	var implied []Rule
 	switch {
-	case f.Kind == Number && !has["number"]:
+	case f.Kind == Number && !has[RuleNumber]:
 		implied = append(implied, Rule{Number: &NumberRule{}})
-	case f.Kind == Date && !has["date"]:
+	case f.Kind == Date && !has[RuleDate]:
 		implied = append(implied, Rule{Date: &DateRule{}})
-	case (f.Kind == Time || f.Kind == DateTime) && !has["time"]:
+	case (f.Kind == Time || f.Kind == DateTime) && !has[RuleTime]:
 		implied = append(implied, Rule{Time: &TimeRule{}})
-	case (f.Kind == OneChoice || f.Kind == SeveralChoices) && (len(f.Options) > 0 || f.OptionsFrom != nil && !has["refers"]) && !has["listed"]:
+	case (f.Kind == OneChoice || f.Kind == SeveralChoices) && (len(f.Options) > 0 || f.OptionsFrom != nil && !has[RuleRefers]) && !has[RuleListed]:
 		implied = append(implied, Rule{Listed: &Listed{}})
 	}
 	for i := range implied {
 		implied[i].Implied = true
 	}
 	f.Rules = append(f.Rules, implied...)
-	count := map[string]int{}
+	count := map[RuleKind]int{}
 	for i := range f.Rules {
 		kind, base := f.Rules[i].part()
 		if base == nil {
@@ -80,7 +80,7 @@ func (f *Field) complete() {
 		}
 		count[kind]++
 		if base.ID == "" {
-			base.ID = Identifier(kind)
+			base.ID = Identifier(string(kind))
 			if n := count[kind]; n > 1 {
 				base.ID = fmt.Sprintf("%s_%d", base.ID, n)
 			}

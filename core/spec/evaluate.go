@@ -89,43 +89,14 @@ func (v *Value) Choose(chosen []string) {
 
 // Passes judges a rule of the format phase, on one value. Rules of other phases pass here.
 func (r *PreparedRule) Passes(v *Value, now time.Time) bool {
-	switch r.Kind {
-	case "required", "ticked":
+	switch kind := kindOf(r.Kind); {
+	case kind.ofBlank:
 		return !v.Blank
-	}
-	if v.Blank {
+	case v.Blank || kind.passes == nil:
 		return true
+	default:
+		return kind.passes(r, v, now)
 	}
-	switch r.Kind {
-	case "length":
-		return r.Limit.Admits(v.Normal)
-	case "pattern", "characters", "email", "url":
-		return r.Auto.Matches(v.Normal)
-	case "number":
-		return v.IsNumber
-	case "date":
-		return !v.Day.IsZero()
-	case "range":
-		return r.inRange(v, now)
-	case "step":
-		return !v.IsNumber || v.Number.Fits(r.From, r.By)
-	case "decimals":
-		return !v.IsNumber || v.Number.Scale() <= r.Rule.Decimals.Max
-	case "time":
-		return !v.Moment.IsZero()
-	case "file":
-		return v.File != nil && r.Rule.File.Admits(*v.File)
-	case "listed":
-		if r.Field.Kind != SeveralChoices {
-			return r.Field.offers(v.Normal)
-		}
-		for _, one := range v.Chosen {
-			if !r.Field.offers(one) {
-				return false
-			}
-		}
-	}
-	return true
 }
 
 func (f *Field) offers(value string) bool {
@@ -183,10 +154,10 @@ func (r *PreparedRule) NearerBound(v *Value, now time.Time) string {
 		return ""
 	}
 	switch {
-	case r.Kind == "length":
+	case r.Kind == RuleLength:
 		n := r.Limit.Unit.Length(v.Normal)
 		return nearer(r.Limit.Min > 0, r.Limit.Max >= 0, float64(n-r.Limit.Min), float64(r.Limit.Max-n))
-	case r.Kind != "range":
+	case r.Kind != RuleRange:
 		return ""
 	case v.IsNumber:
 		low, high := 0.0, 0.0
@@ -221,7 +192,7 @@ func (r *PreparedRule) NearerBound(v *Value, now time.Time) string {
 
 // AgreesWith judges agrees and differs against the other field's value.
 func (r *PreparedRule) AgreesWith(v, other *Value) bool {
-	if r.Kind == "differs" {
+	if r.Kind == RuleDiffers {
 		return v.Blank || v.Normal != other.Normal
 	}
 	return v.Normal == other.Normal

@@ -53,7 +53,7 @@ func modelOf(f *spec.Form) model {
 		m.order = append(m.order, x.ID)
 		m.labels[x.ID] = strings.TrimSpace(x.Label)
 		for k := range x.Rules {
-			m.rules[x.ID] = append(m.rules[x.ID], x.Rules[k].Kind())
+			m.rules[x.ID] = append(m.rules[x.ID], string(x.Rules[k].Kind()))
 		}
 	}
 	return m

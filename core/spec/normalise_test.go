@@ -69,7 +69,7 @@ func TestRulesOfFurtherKinds(t *testing.T) {
 			}
 		}
 		require.NotNil(t, rule, c.field)
-		require.Equal(t, c.kind, rule.Kind)
+		require.Equal(t, spec.RuleKind(c.kind), rule.Kind)
 		for _, text := range append(c.good, "") {
 			v := p.Fields[0].ValueOf(text, text != "")
 			require.True(t, rule.Passes(&v, now), "%s: %q", c.field, text)

@@ -6,7 +6,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"oddtick/core/expression"
@@ -62,7 +61,7 @@ type PreparedField struct {
 // Required tells whether a rule of the server asks for a value.
 func (f *PreparedField) Required() bool {
 	for _, r := range f.Rules {
-		if r.Kind == "required" && r.Layer == OnServer {
+		if r.Kind == RuleRequired && r.Layer == OnServer {
 			return true
 		}
 	}
@@ -73,7 +72,7 @@ func (f *PreparedField) Required() bool {
 type PreparedRule struct {
 	// ID is field.rule, or across.rule.
 	ID      string
-	Kind    string
+	Kind    RuleKind
 	Field   *PreparedField
 	Rule    *Rule
 	Layer   Layer
@@ -115,29 +114,6 @@ type PreparedReply struct {
 	Names   []*PreparedField
 	program *expression.Expression
 }
-
-// emailPattern is HTML's "valid e-mail address" (HTML Standard, 4.10.5.1.5), written with the v flag.
-const emailPattern = "[a-zA-Z0-9.!#$%\\&'*+\\/=?^_`\\{\\|\\}\\~\\-]+@[a-zA-Z0-9](?:[a-zA-Z0-9\\-]{0,61}[a-zA-Z0-9])?(?:\\.[a-zA-Z0-9](?:[a-zA-Z0-9\\-]{0,61}[a-zA-Z0-9])?)*"
-
-var emailAutomaton = func() *values.Automaton {
-	auto, err := values.Pattern(emailPattern, values.DialectV)
-	if err != nil {
-		panic(err)
-	}
-	return auto
-}()
-
-// urlPattern takes the absolute URLs that are valid by HTML's and the URL Standard's definitions: http and https with a host, and
-// other schemes with anything but white space.
-const urlPattern = `https?:\/\/[a-zA-Z0-9](?:[a-zA-Z0-9\-]*[a-zA-Z0-9])?(?:\.[a-zA-Z0-9](?:[a-zA-Z0-9\-]*[a-zA-Z0-9])?)*(?::[0-9]{1,4})?(?:[\/?#][^\s]*)?|(?:ftp|ws|wss):\/\/[a-zA-Z0-9][^\s]*|(?:mailto|tel|urn|data):[^\s]+`
-
-var urlAutomaton = sync.OnceValue(func() *values.Automaton {
-	auto, err := values.Pattern(urlPattern, values.DialectV)
-	if err != nil {
-		panic(err)
-	}
-	return auto
-})
 
 // Rule is the rule with an id, of a field or across fields; nil for none.
 func (p *Prepared) Rule(id string) *PreparedRule {
@@ -219,177 +195,22 @@ func (b *builder) rules(i int) {
 		rule := &f.Field.Rules[k]
 		kind, base := rule.part()
 		if base == nil {
-			b.fail(path, "start each rule with its kind on a line of its own, such as: - required: {}", "one kind of rule is expected here, found %s", map[string]string{"": "none", "several": "several"}[kind])
+			b.fail(path, "start each rule with its kind on a line of its own, such as: - required: {}", "one kind of rule is expected here, found %s", map[RuleKind]string{"": "none", several: "several"}[kind])
 			continue
 		}
 		if seen[base.ID] {
-			b.fail(path+"."+kind, "give each rule an id of its own", "there are two rules with the id %q", base.ID)
+			b.fail(path+"."+string(kind), "give each rule an id of its own", "there are two rules with the id %q", base.ID)
 		}
 		seen[base.ID] = true
 		r := &PreparedRule{ID: f.ID + "." + base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At, Comes: base.Comes, Rejection: base.Rejected}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}
-		b.compile(r, path+"."+kind)
+		b.compile(r, path+"."+string(kind))
 		if r.Layer == InBrowser {
 			r.Phase, r.Comes = PhaseBrowser, cmp.Or(r.Comes, b.form.Rejected.Comes)
 		}
 		f.Rules = append(f.Rules, r)
-	}
-}
-
-func (b *builder) compile(r *PreparedRule, path string) {
-	var err error
-	switch {
-	case r.Rule.Length != nil:
-		l := r.Rule.Length
-		r.Limit = values.Limit{Unit: values.Unit(l.In), Min: l.Min, Max: -1}
-		if l.In == "" {
-			r.Limit.Unit = values.Characters
-		}
-		if l.Max != nil {
-			r.Limit.Max = *l.Max
-		}
-	case r.Rule.Pattern != nil:
-		dialect := values.Dialect(r.Rule.Pattern.Dialect)
-		if dialect == "" {
-			dialect = values.DialectV
-		}
-		r.Auto, err = values.Pattern(r.Rule.Pattern.Is, dialect)
-		path += ".is"
-	case r.Rule.Characters != nil:
-		r.Auto, err = values.Pattern("["+r.Rule.Characters.Of+"]*", values.DialectV)
-		path += ".of"
-	case r.Rule.Email != nil:
-		r.Auto = emailAutomaton
-	case r.Rule.Range != nil:
-		b.compileRange(r, path)
-	case r.Rule.Step != nil:
-		if r.By, err = values.ParseDecimal(string(r.Rule.Step.By)); err == nil && r.By.Cmp(values.Whole(0)) <= 0 {
-			err = fmt.Errorf("a step is greater than 0")
-		}
-		r.From = values.Whole(0)
-		if r.Rule.Step.From != "" && err == nil {
-			r.From, err = values.ParseDecimal(string(r.Rule.Step.From))
-		}
-	case r.Rule.Agrees != nil:
-		r.Phase = PhaseAcross
-		r.Other = b.reference(path+".with", r.Rule.Agrees.With)
-	case r.Rule.Differs != nil:
-		r.Phase = PhaseAcross
-		r.Other = b.reference(path+".from", r.Rule.Differs.From)
-	case r.Rule.URL != nil:
-		r.Auto = urlAutomaton()
-	case r.Rule.Listed != nil && r.Field.OptionsFrom != nil && len(r.Field.Options) == 0:
-		// the options are rows
-		r.Kind = "refers"
-		b.column(r, path, r.Field.OptionsFrom.Table+"."+r.Field.OptionsFrom.Value)
-		r.Phase = PhaseFormat
-	case r.Rule.NoOverlap != nil:
-		b.noOverlap(r, path)
-	case r.Rule.Refers != nil:
-		b.column(r, path+".column", r.Rule.Refers.Column)
-	case r.Rule.Matches != nil:
-		b.column(r, path+".stored", r.Rule.Matches.Stored)
-		if r.Rule.Matches.Of != "" {
-			r.Other = b.reference(path+".of", r.Rule.Matches.Of)
-		}
-		r.ignore(r.Rule.Matches.Ignoring)
-	case r.Rule.Unique != nil:
-		b.column(r, path+".column", r.Rule.Unique.Column)
-		r.ignore(r.Rule.Unique.Ignoring)
-	}
-	if err != nil {
-		b.fail(path, "", "%s", err)
-	}
-}
-
-func (r *PreparedRule) ignore(what []string) {
-	r.Ignoring = what
-	r.IgnoringCase = slices.Contains(what, "case")
-}
-
-// column makes a rule one that is looked up in a column.
-func (b *builder) column(r *PreparedRule, path, text string) {
-	r.Phase = PhaseLookup
-	table, column, ok := strings.Cut(text, ".")
-	if !ok || table == "" || column == "" || strings.Contains(column, ".") {
-		b.fail(path, "write table.column, such as accounts.mail", "%q names no column", text)
-	}
-	r.Table, r.Column = table, column
-}
-
-// noOverlap makes a rule one that is looked up in two columns.
-func (b *builder) noOverlap(r *PreparedRule, path string) {
-	rule := r.Rule.NoOverlap
-	r.Phase, r.Table, r.Column = PhaseLookup, rule.Table, rule.Begins
-	r.Other = b.reference(path+".to", rule.To)
-	for column, id := range rule.Same {
-		b.reference(path+".same."+column, id)
-	}
-	timed := func(f *PreparedField) bool { return f == nil || f.Kind == Date || f.Kind == DateTime }
-	if !timed(r.Field) || !timed(r.Other) {
-		b.fail(path, "give both fields the kind date or date-time", "only times can overlap")
-	}
-	if rule.Table == "" || rule.Begins == "" || rule.Ends == "" {
-		b.fail(path, "write table:, begins: and ends:", "the rows are not named")
-	}
-}
-
-func (b *builder) compileRange(r *PreparedRule, path string) {
-	rule := r.Rule.Range
-	r.Exclusive = rule.Exclusive
-	r.Zone = time.UTC
-	if rule.Zone != "" {
-		zone, err := time.LoadLocation(rule.Zone)
-		if err != nil {
-			b.fail(path+".zone", "write a zone such as Europe/London", "the time zone %q is not known", rule.Zone)
-		} else {
-			r.Zone = zone
-		}
-	}
-	number := func(key string, text Scalar) *values.Decimal {
-		if text == "" {
-			return nil
-		}
-		d, err := values.ParseDecimal(string(text))
-		if err != nil {
-			b.fail(path+"."+key, "write it in digits, with a point for decimals", "%s", err)
-			return nil
-		}
-		return &d
-	}
-	day := func(key string, text Scalar) *values.DateBound {
-		if text == "" {
-			return nil
-		}
-		d, err := values.ParseDateBound(string(text))
-		if err != nil {
-			b.fail(path+"."+key, "", "%s", err)
-			return nil
-		}
-		return &d
-	}
-	moment := func(key string, text Scalar) *values.MomentBound {
-		if text == "" {
-			return nil
-		}
-		m, err := values.ParseMomentBound(string(text))
-		if err != nil {
-			b.fail(path+"."+key, "", "%s", err)
-			return nil
-		}
-		return &m
-	}
-	switch r.Field.Kind {
-	case Time, DateTime:
-		r.MinMoment, r.MaxMoment = moment("min", rule.Min), moment("max", rule.Max)
-	case Date:
-		r.MinDay, r.MaxDay = day("min", rule.Min), day("max", rule.Max)
-	case Number:
-		r.MinNumber, r.MaxNumber = number("min", rule.Min), number("max", rule.Max)
-	default:
-		b.fail(path, "give the field the kind number, date, time or date-time", "a range needs a number, a date or a time")
 	}
 }
 
@@ -469,7 +290,7 @@ func (b *builder) acrossRules() {
 	for i := range b.form.Across {
 		a := &b.form.Across[i]
 		path := fmt.Sprintf("across[%d].holds", i)
-		r := &PreparedRule{ID: "across." + a.ID, Kind: "across", Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Rejection: a.Rejected, Expression: a.Holds}
+		r := &PreparedRule{ID: "across." + a.ID, Kind: RuleAcross, Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Rejection: a.Rejected, Expression: a.Holds}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}

@@ -78,7 +78,7 @@ func (f *Form) byNumber(path string) string {
 		}
 		out += fmt.Sprintf("[%d]", n)
 		if list == "rules" && field >= 0 {
-			out += "." + f.Fields[field].Rules[n].Kind()
+			out += "." + string(f.Fields[field].Rules[n].Kind())
 		}
 	}
 	return out

@@ -109,7 +109,7 @@ func Unwrap(n ast.Node) ast.Node {
 	}
 }
 
-func kindOf(n ast.Node) string {
+func nodeKind(n ast.Node) string {
 	switch n := n.(type) {
 	case *ast.MappingNode, *ast.MappingValueNode:
 		return "a map of keys"
@@ -150,7 +150,7 @@ func (r *reader) read(n ast.Node, into reflect.Value, path string) {
 	case reflect.Slice:
 		seq, ok := n.(*ast.SequenceNode)
 		if !ok {
-			r.fail(path, "start each entry with a hyphen, or write [a, b]", "a list is expected, not %s", kindOf(n))
+			r.fail(path, "start each entry with a hyphen, or write [a, b]", "a list is expected, not %s", nodeKind(n))
 			return
 		}
 		into.Set(reflect.MakeSlice(into.Type(), len(seq.Values), len(seq.Values)))
@@ -166,7 +166,7 @@ func (r *reader) read(n ast.Node, into reflect.Value, path string) {
 	case reflect.Int:
 		text, err := strconv.Atoi(n.GetToken().Value)
 		if n.Type() != ast.IntegerType || err != nil {
-			r.fail(path, "write it in digits, without quotation marks", "a whole number is expected, not %s", kindOf(n))
+			r.fail(path, "write it in digits, without quotation marks", "a whole number is expected, not %s", nodeKind(n))
 			return
 		}
 		into.SetInt(int64(text))
@@ -180,7 +180,7 @@ func (r *reader) read(n ast.Node, into reflect.Value, path string) {
 	case reflect.Bool:
 		b, ok := n.(*ast.BoolNode)
 		if !ok {
-			r.fail(path, "write true or false", "true or false is expected, not %s", kindOf(n))
+			r.fail(path, "write true or false", "true or false is expected, not %s", nodeKind(n))
 			return
 		}
 		into.SetBool(b.Value)
@@ -221,7 +221,7 @@ func (r *reader) text(n ast.Node, path string) (string, bool) {
 	case *ast.MappingNode, *ast.MappingValueNode:
 		r.fail(path, "if the text holds a colon or braces, put it into quotation marks", "a text is expected, not a map of keys")
 	default:
-		r.fail(path, "write the text, in quotation marks if need be", "a text is expected, not %s", kindOf(n))
+		r.fail(path, "write the text, in quotation marks if need be", "a text is expected, not %s", nodeKind(n))
 	}
 	return "", false
 }
@@ -236,7 +236,7 @@ func (r *reader) entries(n ast.Node, path string) ([]*ast.MappingValueNode, bool
 	case *ast.NullNode:
 		r.fail(path, "write {} for one without further words", "nothing stands here")
 	default:
-		r.fail(path, "", "a map of keys is expected, not %s", kindOf(n))
+		r.fail(path, "", "a map of keys is expected, not %s", nodeKind(n))
 	}
 	return nil, false
 }

@@ -44,7 +44,7 @@ stored:
 	require.Equal(t, spec.BlankNull, f.Stored[0].Columns["no"].Blank)
 	require.Equal(t, spec.Scalar("7"), *f.Stored[0].Columns["role"].Is)
 	require.Equal(t, "born_on", f.Fields[3].ID)
-	require.Equal(t, "date", f.Fields[3].Rules[0].Kind(), "a date is implied to be one")
+	require.Equal(t, spec.RuleDate, f.Fields[3].Rules[0].Kind(), "a date is implied to be one")
 	p, err := f.Prepare()
 	require.NoError(t, err)
 	require.Equal(t, []string{"user.required", "user.length", "e_mail.email", "e_mail.unique", "plots.range", "plots.step", "plots.number", "born_on.date", "across.across_1"}, ids(p.Rules))

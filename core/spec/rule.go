@@ -219,36 +219,6 @@ func (m *Message) FoundIn(text string) bool {
 	return pattern.MatchString(text)
 }
 
-type RuleKind struct {
-	Name string
-	base func(*Rule) *Base
-}
-
-// ruleKinds are the kinds of rules in the order of Rule's members, with where each keeps its common part.
-var RuleKinds = []RuleKind{
-	{"required", func(r *Rule) *Base { return baseOf(r.Required) }},
-	{"length", func(r *Rule) *Base { return baseOf(r.Length) }},
-	{"pattern", func(r *Rule) *Base { return baseOf(r.Pattern) }},
-	{"characters", func(r *Rule) *Base { return baseOf(r.Characters) }},
-	{"email", func(r *Rule) *Base { return baseOf(r.Email) }},
-	{"number", func(r *Rule) *Base { return baseOf(r.Number) }},
-	{"range", func(r *Rule) *Base { return baseOf(r.Range) }},
-	{"step", func(r *Rule) *Base { return baseOf(r.Step) }},
-	{"date", func(r *Rule) *Base { return baseOf(r.Date) }},
-	{"listed", func(r *Rule) *Base { return baseOf(r.Listed) }},
-	{"ticked", func(r *Rule) *Base { return baseOf(r.Ticked) }},
-	{"agrees", func(r *Rule) *Base { return baseOf(r.Agrees) }},
-	{"differs", func(r *Rule) *Base { return baseOf(r.Differs) }},
-	{"unique", func(r *Rule) *Base { return baseOf(r.Unique) }},
-	{"url", func(r *Rule) *Base { return baseOf(r.URL) }},
-	{"decimals", func(r *Rule) *Base { return baseOf(r.Decimals) }},
-	{"time", func(r *Rule) *Base { return baseOf(r.Time) }},
-	{"file", func(r *Rule) *Base { return baseOf(r.File) }},
-	{"refers", func(r *Rule) *Base { return baseOf(r.Refers) }},
-	{"matches", func(r *Rule) *Base { return baseOf(r.Matches) }},
-	{"no overlap", func(r *Rule) *Base { return baseOf(r.NoOverlap) }},
-}
-
 // based is a kind of rule: a struct that embeds Base.
 type based[T any] interface {
 	*T
@@ -263,27 +233,6 @@ func baseOf[T any, P based[T]](kind P) *Base {
 		return nil
 	}
 	return kind.base()
-}
-
-// part returns the kind's name and the rule's common part; the base is nil when no or several kinds are set.
-func (r *Rule) part() (kind string, base *Base) {
-	for i := range RuleKinds {
-		b := RuleKinds[i].base(r)
-		if b == nil {
-			continue
-		}
-		if base != nil {
-			return "several", nil
-		}
-		kind, base = RuleKinds[i].Name, b
-	}
-	return kind, base
-}
-
-// Kind names the rule's kind, "" when none is set and "several" when more than one is.
-func (r *Rule) Kind() string {
-	kind, _ := r.part()
-	return kind
 }
 
 // ID is the rule's id within its field, "" when no or several kinds are set.

@@ -76,7 +76,7 @@ func BrokenRules() map[string]string {
 	}
 	out := map[string]string{}
 	for kind, template := range broken {
-		out[kind] = fill(template, with)
+		out[string(kind)] = fill(template, with)
 	}
 	for cause, template := range failures {
 		out[string(cause)] = fill(template, with)

@@ -10,21 +10,21 @@ import (
 
 // broken are the words of a broken rule, by its kind. Their places are {label} and {other} for the labels of its fields, {n} and {unit} for a
 // length, {least} and {most} for its limits, {table}, {column} and {expression}.
-var broken = map[string]string{
-	"required": "{label} is required and blank.", "ticked": "{label} must be ticked.", "pattern": "{label} does not match the pattern.", "characters": "{label} does not match the pattern.",
-	"url": "{label} is no valid URL.", "decimals": "{label} has more than {most} decimals.", "time": "{label} is not a time.",
-	"no overlap": "{label} to {other} shares a time with a row of {table}.", "refers": "{label} is in no row of {table}.{column}.", "email": "{label} is no valid e-mail address.",
-	"number": "{label} is not a number.", "date": "{label} is not a date.", "range": "{label} lies outside its range.", "step": "{label} lies between two steps.",
-	"listed": "{label} is not one of the options.", "agrees": "{label} differs from {other}.", "differs": "{label} is the same as {other}.",
-	"unique": "{label} is already in {table}.{column}.", "across": "{expression} does not hold.",
+var broken = map[spec.RuleKind]string{
+	spec.RuleRequired: "{label} is required and blank.", spec.RuleTicked: "{label} must be ticked.", spec.RulePattern: "{label} does not match the pattern.", spec.RuleCharacters: "{label} does not match the pattern.",
+	spec.RuleURL: "{label} is no valid URL.", spec.RuleDecimals: "{label} has more than {most} decimals.", spec.RuleTime: "{label} is not a time.",
+	spec.RuleNoOverlap: "{label} to {other} shares a time with a row of {table}.", spec.RuleRefers: "{label} is in no row of {table}.{column}.", spec.RuleEmail: "{label} is no valid e-mail address.",
+	spec.RuleNumber: "{label} is not a number.", spec.RuleDate: "{label} is not a date.", spec.RuleRange: "{label} lies outside its range.", spec.RuleStep: "{label} lies between two steps.",
+	spec.RuleListed: "{label} is not one of the options.", spec.RuleAgrees: "{label} differs from {other}.", spec.RuleDiffers: "{label} is the same as {other}.",
+	spec.RuleUnique: "{label} is already in {table}.{column}.", spec.RuleAcross: "{expression} does not hold.",
 	tooShort: "{label} has {n} {unit}, at least {least} are asked for.", tooLong: "{label} has {n} {unit}, at most {most} are allowed.", otherwise: "{label} is wrong.",
 }
 
 // The two ends of a rule of length, and rules of kinds without words of their own.
 const (
-	tooShort  = "too short"
-	tooLong   = "too long"
-	otherwise = "otherwise"
+	tooShort  spec.RuleKind = "too short"
+	tooLong   spec.RuleKind = "too long"
+	otherwise spec.RuleKind = "otherwise"
 )
 
 // failures are the words of what else makes a submission fail.
@@ -59,7 +59,7 @@ func ruleBroken(form *spec.Prepared, f *oracle.Failure) prose.Text {
 	if r == nil {
 		return text(broken[otherwise], places{"label": f.Rule})
 	}
-	with := places{"label": r.Kind, "table": r.Table, "column": r.Column, "expression": r.Expression, "n": number(f.N)}
+	with := places{"label": string(r.Kind), "table": r.Table, "column": r.Column, "expression": r.Expression, "n": number(f.N)}
 	if r.Field != nil {
 		with["label"] = r.Field.Label
 	}
@@ -68,13 +68,13 @@ func ruleBroken(form *spec.Prepared, f *oracle.Failure) prose.Text {
 	}
 	kind := r.Kind
 	switch {
-	case kind == "length":
+	case kind == spec.RuleLength:
 		with["unit"], with["least"], with["most"] = string(r.Limit.Unit), number(r.Limit.Min), number(r.Limit.Max)
 		kind = tooLong
 		if f.N < r.Limit.Min {
 			kind = tooShort
 		}
-	case kind == "decimals":
+	case kind == spec.RuleDecimals:
 		with["most"] = number(r.Rule.Decimals.Max)
 	case broken[kind] == "":
 		kind = otherwise

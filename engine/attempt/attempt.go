@@ -26,7 +26,7 @@ import (
 
 // Attempt is one go at a case: its steps one after the other, by one visitor.
 type Attempt struct {
-	Target       *target.Target
+	Target  *target.Target
 	Case    *design.Case
 	Number  int
 	Watch   bool // look for changes after each step; false in a batch, whose changes are looked for at its end

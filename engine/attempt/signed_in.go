@@ -45,7 +45,7 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *
 		return nil
 	}
 	for _, rule := range a.Target.Form.Rules {
-		if rule.Kind != "matches" {
+		if rule.Kind != spec.RuleMatches {
 			continue
 		}
 		text, present := sent.Value(rule.Field.Name)
@@ -62,7 +62,7 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *
 	key, _ := observation.CellOf(own, a.Target.Config.Site.Visitors.Key)
 	w.SignedIn, w.SignedInBy = key.Value, a.Target.Config.Site.Visitors.Table+"."+a.Target.Config.Site.Visitors.Key
 	for _, rule := range a.Target.Form.Rules {
-		if rule.Kind != "unique" || rule.Table != a.Target.Config.Site.Visitors.Table {
+		if rule.Kind != spec.RuleUnique || rule.Table != a.Target.Config.Site.Visitors.Table {
 			continue
 		}
 		text, present := sent.Value(rule.Field.Name)
@@ -89,7 +89,7 @@ func (a *Attempt) named(rule *spec.PreparedRule, sent *oracle.Submission) bool {
 // learnSecret remembers the secret that an accepted submission has stored for whoever is signed in.
 func (a *Attempt) learnSecret(sent *oracle.Submission) {
 	for _, rule := range a.Target.Form.Rules {
-		if rule.Kind != "matches" {
+		if rule.Kind != spec.RuleMatches {
 			continue
 		}
 		for i := range a.Target.Form.Form.Stored {

@@ -174,7 +174,9 @@ func entryOf(f *spec.PreparedField, values []string) browser.Entry {
 	return e
 }
 
-func (v *InBrowser) Reload(ctx context.Context) (*Visit, error) { return v.visit(v.Visitor.Reload(ctx)) }
+func (v *InBrowser) Reload(ctx context.Context) (*Visit, error) {
+	return v.visit(v.Visitor.Reload(ctx))
+}
 
 func (v *InBrowser) Again(ctx context.Context) (*Visit, error) {
 	return v.visit(v.Visitor.Again(ctx, v.action))
@@ -184,7 +186,9 @@ func (v *InBrowser) Look(ctx context.Context, path string) (*Visit, error) {
 	return v.visit(v.Visitor.Look(ctx, path))
 }
 
-func (v *InBrowser) Cookies(ctx context.Context) (map[string]string, error) { return v.Visitor.Cookies(ctx) }
+func (v *InBrowser) Cookies(ctx context.Context) (map[string]string, error) {
+	return v.Visitor.Cookies(ctx)
+}
 
 func (v *InBrowser) Picture(ctx context.Context) ([]byte, error) { return v.Visitor.Picture(ctx) }
 

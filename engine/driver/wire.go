@@ -163,7 +163,9 @@ func quoteJSON(text string) string {
 	return string(out)
 }
 
-func (v *OverHTTP) Reload(ctx context.Context) (*Visit, error) { return v.Visited(v.Visitor.Reload(ctx)) }
+func (v *OverHTTP) Reload(ctx context.Context) (*Visit, error) {
+	return v.Visited(v.Visitor.Reload(ctx))
+}
 
 func (v *OverHTTP) Again(context.Context) (*Visit, error) { return nil, nil }
 
@@ -171,7 +173,9 @@ func (v *OverHTTP) Look(ctx context.Context, path string) (*Visit, error) {
 	return v.Visited(v.Visitor.Look(ctx, path))
 }
 
-func (v *OverHTTP) Cookies(context.Context) (map[string]string, error) { return v.Visitor.Cookies(), nil }
+func (v *OverHTTP) Cookies(context.Context) (map[string]string, error) {
+	return v.Visitor.Cookies(), nil
+}
 
 func (v *OverHTTP) Picture(context.Context) ([]byte, error) { return nil, nil }
 

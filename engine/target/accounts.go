@@ -54,7 +54,7 @@ func (t *Target) signsIn() bool { return t.Account != nil && t.Form.Form.Before.
 // would lock the account, or shut the others out; so would one that signs in where an account has one session, and one that writes by
 // arriving would make the others uncertain.
 func (t *Target) OneAtATime() bool {
-	return t.signsIn() || t.OneSession || t.ArrivingWrites || t.SignedInBefore() && slices.ContainsFunc(t.Form.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == "matches" })
+	return t.signsIn() || t.OneSession || t.ArrivingWrites || t.SignedInBefore() && slices.ContainsFunc(t.Form.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == spec.RuleMatches })
 }
 
 // AccountOf is whose name and password a case fills in, nil for nobody's.

@@ -266,8 +266,8 @@ const mostReferred = 1000
 func (t *Target) readRows(ctx context.Context) error {
 	for _, rule := range t.Form.Rules {
 		switch {
-		case rule.Kind == "refers":
-		case rule.Kind == "unique" && t.SignedInBefore():
+		case rule.Kind == spec.RuleRefers:
+		case rule.Kind == spec.RuleUnique && t.SignedInBefore():
 			if err := t.readTaken(ctx, rule); err != nil {
 				return err
 			}

@@ -9,14 +9,15 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"strings"
+	"time"
+
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/document"
 	"oddtick/core/spec"
 	"oddtick/server/forms"
 	"oddtick/server/store"
-	"strings"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 )

@@ -9,6 +9,9 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
+	"time"
+
 	"oddtick/core/compare"
 	"oddtick/core/document"
 	"oddtick/core/finding"
@@ -21,8 +24,6 @@ import (
 	"oddtick/formats/steps"
 	"oddtick/server/forms"
 	"oddtick/server/store"
-	"slices"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 )

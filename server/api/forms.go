@@ -5,11 +5,12 @@ import (
 	"context"
 	"encoding/json"
 	"net/http"
+	"strings"
+
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/document"
 	"oddtick/core/spec"
-	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -57,14 +58,14 @@ type fieldView struct {
 }
 
 type ruleView struct {
-	ID      string `json:"id"`
-	Kind    string `json:"kind"`
-	Words   string `json:"words"`
-	Layer   string `json:"layer"`
-	Phase   string `json:"phase"`
-	Message string `json:"message" doc:"empty when none is promised"`
-	Place   string `json:"place"`
-	Comes   string `json:"comes" doc:"when the message comes as one fills the form in; empty when no moment is promised"`
+	ID      string        `json:"id"`
+	Kind    spec.RuleKind `json:"kind"`
+	Words   string        `json:"words"`
+	Layer   string        `json:"layer"`
+	Phase   string        `json:"phase"`
+	Message string        `json:"message" doc:"empty when none is promised"`
+	Place   string        `json:"place"`
+	Comes   string        `json:"comes" doc:"when the message comes as one fills the form in; empty when no moment is promised"`
 	// Details are the rule's as its document has them; Implied says that the field's kind alone says it.
 	Details any  `json:"details"`
 	Implied bool `json:"implied"`
@@ -176,7 +177,7 @@ func viewRule(r *spec.PreparedRule) ruleView {
 		v.Implied = r.Rule.Implied
 		var written map[string]any
 		if json.Unmarshal(document.Rule(r.Rule), &written) == nil {
-			v.Details = written[r.Kind]
+			v.Details = written[string(r.Kind)]
 		}
 	}
 	if text, ok := r.Message.In(""); ok {

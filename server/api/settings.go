@@ -5,12 +5,13 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
+	"strings"
+
 	"oddtick/core/document"
 	"oddtick/core/spec"
 	"oddtick/engine/target"
 	"oddtick/server/store"
-	"slices"
-	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 )

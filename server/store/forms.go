@@ -8,11 +8,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
+
 	"oddtick/core/document"
 	"oddtick/core/observation"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
-	"time"
 
 	"github.com/jmoiron/sqlx"
 )
