@@ -23,6 +23,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb"
@@ -84,16 +85,16 @@ type prepared struct {
 	token  []bool
 }
 
-func prepare(b testing.TB, d *design.Designer, cases []*design.Case, run int64) []prepared {
+func prepare(b testing.TB, d *design.Designer, cases []*testcase.Case, run int64) []prepared {
 	var out []prepared
 	for _, c := range cases {
 		p := prepared{writes: c.Writes()}
-		env := &design.Env{Run: run, Now: time.Now(), OnPage: map[string]string{"ref": "web"}}
+		env := &testcase.Env{Run: run, Now: time.Now(), OnPage: map[string]string{"ref": "web"}}
 		for i := range c.Steps {
 			s := &c.Steps[i]
-			p.reload = append(p.reload, s.Do == design.Reload)
+			p.reload = append(p.reload, s.Do == testcase.Reload)
 			p.token = append(p.token, len(s.Without) == 0)
-			if s.Do == design.Reload {
+			if s.Do == testcase.Reload {
 				p.steps, p.needs = append(p.steps, nil), append(p.needs, nil)
 				continue
 			}
@@ -224,15 +225,15 @@ func median(list []float64) float64 {
 }
 
 // casesBy are the cases of standard depth that are wanted.
-func casesBy(d *design.Designer, wanted func(*design.Case) bool) []*design.Case {
-	all, _ := d.Cases(design.Standard)
+func casesBy(d *design.Designer, wanted func(*testcase.Case) bool) []*testcase.Case {
+	all, _ := d.Cases(testcase.Standard)
 	drivable, _ := target.Drivable(all)
-	return slices.DeleteFunc(drivable, func(c *design.Case) bool { return !wanted(c) })
+	return slices.DeleteFunc(drivable, func(c *testcase.Case) bool { return !wanted(c) })
 }
 
 // plain: its steps are what the bare loop does too, a page opened, filled in and sent by one visitor.
-func plain(c *design.Case) bool {
-	return !slices.ContainsFunc(c.Steps, func(s design.Step) bool {
+func plain(c *testcase.Case) bool {
+	return !slices.ContainsFunc(c.Steps, func(s testcase.Step) bool {
 		return s.Together || s.Onward || s.Beside || s.Aside || s.Forged != ""
 	})
 }
@@ -243,7 +244,7 @@ func BenchmarkRun(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	cases := casesBy(d, func(c *design.Case) bool { return !c.InBrowser() && plain(c) })
+	cases := casesBy(d, func(c *testcase.Case) bool { return !c.InBrowser() && plain(c) })
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	watch, err := database.Open(context.Background(), "mariadb", dsn, nil)
@@ -259,7 +260,7 @@ func BenchmarkRun(b *testing.B) {
 		name   string
 		writes bool
 	}{{"of cases that write nothing alone", false}, {"of cases that write alone", true}} {
-		ratio, _, _ := loop.compare(d, slices.DeleteFunc(slices.Clone(cases), func(c *design.Case) bool { return c.Writes() != kind.writes }), dsn)
+		ratio, _, _ := loop.compare(d, slices.DeleteFunc(slices.Clone(cases), func(c *testcase.Case) bool { return c.Writes() != kind.writes }), dsn)
 		line(kind.name, ratio, 2, "none set")
 	}
 }
@@ -269,7 +270,7 @@ const settling = 100 * time.Millisecond
 
 // compare is the rate of a run's cases as a share of the loop's, and its processor time a case, whole and above the loop's, in
 // microseconds; the medians of thirty rounds.
-func (l *bare) compare(d *design.Designer, cases []*design.Case, dsn string) (ratio, perCase, own float64) {
+func (l *bare) compare(d *design.Designer, cases []*testcase.Case, dsn string) (ratio, perCase, own float64) {
 	var ratios, whole, above []float64
 	for round := range 31 {
 		number := time.Now().UnixNano()
@@ -320,10 +321,10 @@ func BenchmarkExpectations(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	cases, _ := d.Cases(design.Standard)
+	cases, _ := d.Cases(testcase.Standard)
 	var subs []*oracle.Submission
 	for _, c := range cases {
-		env := &design.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{"ref": "web"}}
+		env := &testcase.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{"ref": "web"}}
 		values, err := d.Resolve(c, 0, env)
 		require.NoError(b, err)
 		sub := d.Submission(&c.Steps[0], values)
@@ -340,7 +341,7 @@ func BenchmarkDesign(b *testing.B) {
 		started := time.Now()
 		d, err := design.New(p, nil)
 		require.NoError(b, err)
-		cases, _ := d.Cases(design.Standard)
+		cases, _ := d.Cases(testcase.Standard)
 		designed := time.Since(started)
 		started = time.Now()
 		const writes = 10

@@ -11,6 +11,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -80,7 +81,7 @@ func BenchmarkBrowser(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	cases := casesBy(d, func(c *design.Case) bool { return c.InBrowser() && len(c.Steps) == 1 })
+	cases := casesBy(d, func(c *testcase.Case) bool { return c.InBrowser() && len(c.Steps) == 1 })
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	ctx, end := chromedp.NewContext(context.Background())
@@ -144,7 +145,7 @@ func BenchmarkParallel(b *testing.B) {
 	p := joinForm(b)
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	cases := casesBy(d, func(c *design.Case) bool { return !c.InBrowser() && !c.Writes() })
+	cases := casesBy(d, func(c *testcase.Case) bool { return !c.InBrowser() && !c.Writes() })
 	dsn := dbtest.DSN(b)
 	address := site(b, dsn)
 	var ratios []float64

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -46,7 +47,7 @@ func generated(tb testing.TB, n int) *spec.Prepared {
 }
 
 // designed is the least time of several to design a form at a depth, and what came of it.
-func designed(tb testing.TB, p *spec.Prepared, depth design.Depth) (time.Duration, *design.Set) {
+func designed(tb testing.TB, p *spec.Prepared, depth testcase.Depth) (time.Duration, *design.Set) {
 	best, set := time.Hour, (*design.Set)(nil)
 	for range 4 {
 		d, err := design.New(p, nil)
@@ -61,11 +62,11 @@ func designed(tb testing.TB, p *spec.Prepared, depth design.Depth) (time.Duratio
 func BenchmarkDesignOfManyFields(b *testing.B) {
 	p := generated(b, 25)
 	require.InDelta(b, 80, len(p.Rules), 5)
-	quick, _ := designed(b, p, design.Quick)
+	quick, _ := designed(b, p, testcase.Quick)
 	runtime.GC()
 	var before, after runtime.MemStats
 	runtime.ReadMemStats(&before)
-	standard, set := designed(b, p, design.Standard)
+	standard, set := designed(b, p, testcase.Standard)
 	runtime.GC()
 	runtime.ReadMemStats(&after)
 	line(fmt.Sprintf("25 fields, %d rules: cases at standard depth", len(p.Rules)), float64(len(set.Cases)), 0, "none set")
@@ -77,7 +78,7 @@ func BenchmarkDesignOfManyFields(b *testing.B) {
 	require.NoError(b, err)
 	var subs []*oracle.Submission
 	for _, c := range set.Cases {
-		values, err := d.Resolve(c, 0, &design.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{}})
+		values, err := d.Resolve(c, 0, &testcase.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{}})
 		require.NoError(b, err)
 		subs = append(subs, d.Submission(&c.Steps[0], values))
 	}
@@ -87,7 +88,7 @@ func BenchmarkDesignOfManyFields(b *testing.B) {
 func BenchmarkDesignGrowth(b *testing.B) {
 	var last time.Duration
 	for _, n := range []int{10, 20, 40} {
-		took, set := designed(b, generated(b, n), design.Standard)
+		took, set := designed(b, generated(b, n), testcase.Standard)
 		if last > 0 {
 			line(fmt.Sprintf("time of standard depth, %d fields over %d (%d cases)", n, n/2, len(set.Cases)), took.Seconds()/last.Seconds(), 1, "at most 4, that is n²")
 		}

@@ -8,17 +8,18 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
-	"oddtick/core/design"
-	"oddtick/core/judge"
-	"oddtick/core/spec"
-	"oddtick/internal/localdb/dbtest"
-	"oddtick/server/api"
-	"oddtick/server/store"
 	"os"
 	"path/filepath"
 	"testing"
 	"testing/fstest"
 	"time"
+
+	"oddtick/core/judge"
+	"oddtick/core/spec"
+	"oddtick/core/testcase"
+	"oddtick/internal/localdb/dbtest"
+	"oddtick/server/api"
+	"oddtick/server/store"
 
 	"github.com/stretchr/testify/require"
 )
@@ -48,12 +49,12 @@ func keptRun(b *testing.B, n int) (c *http.Client, address string) {
 		edits[i] = spec.CaseEdit{Case: ids[i], Own: true, Title: fmt.Sprint("visit ", i), Inputs: map[string]string{"username": fmt.Sprint("heather-", i)}}
 	}
 	require.NoError(b, st.PutCaseEdits(ctx, f.ID, 1, store.AnyVersion, edits, nil))
-	run, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: 1, Seed: 1, Depth: string(design.Standard), Cases: ids})
+	run, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: 1, Seed: 1, Depth: string(testcase.Standard), Cases: ids})
 	require.NoError(b, err)
 	for i, one := range large.Cases {
 		r := large.Results[one.ID]
 		r.Case = ids[i]
-		_, err := st.AddResult(ctx, run.ID, i+1, design.RowOwn, r)
+		_, err := st.AddResult(ctx, run.ID, i+1, testcase.RowOwn, r)
 		require.NoError(b, err)
 	}
 	require.NoError(b, st.EndRun(ctx, run.ID, store.Finished, "", 0))

@@ -7,12 +7,12 @@ import (
 	"time"
 
 	"oddtick/core/compare"
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/result"
 
@@ -24,7 +24,7 @@ func largeResult(cases int) *report.Report {
 	r := &report.Report{Form: "wide", Site: "http://127.0.0.1:4650", Started: time.Now().UTC(), Took: time.Minute, Complete: true, Results: map[string]*report.Result{}}
 	for i := range cases {
 		row := fmt.Sprintf("f%d", i%40)
-		c := &design.Case{ID: fmt.Sprintf("wide/%s.length.%d/http", row, i), Title: "a length", Row: row, Technique: design.Boundaries, Covers: []design.Cover{{Kind: design.CoversRule, Of: row + ".length"}, {Kind: design.CoversBoundary, Of: row + ".length", Point: fmt.Sprint(i % 400)}}, Mark: design.Mark{Scale: "length, characters", At: float64(i / 40), Label: fmt.Sprint(i / 40)}, Steps: []design.Step{{Do: design.Submit, Driver: oracle.HTTP, Expect: oracle.Accepted}}}
+		c := &testcase.Case{ID: fmt.Sprintf("wide/%s.length.%d/http", row, i), Title: "a length", Row: row, Technique: testcase.Boundaries, Covers: []testcase.Cover{{Kind: testcase.CoversRule, Of: row + ".length"}, {Kind: testcase.CoversBoundary, Of: row + ".length", Point: fmt.Sprint(i % 400)}}, Mark: testcase.Mark{Scale: "length, characters", At: float64(i / 40), Label: fmt.Sprint(i / 40)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: oracle.HTTP, Expect: oracle.Accepted}}}
 		one := &report.Result{Case: c.ID, Attempt: 1, Verdict: judge.AsExpected, Headline: "Accepted, as expected", Started: r.Started, Took: 4 * time.Millisecond}
 		sent := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
 		for k := range 12 {
@@ -40,7 +40,7 @@ func largeResult(cases int) *report.Report {
 			one.Cause = &report.Cause{Row: row, Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: row}, Difference: judge.CutShort}
 			step.Checks[4].Verdict, step.Checks[4].Parts[0].Verdict = judge.Odd, judge.Odd
 		}
-		one.Steps = []report.StepResult{{Do: design.Submit, Observation: &observation.Step{Sent: sent, Before: &observation.Page{URL: "http://127.0.0.1:4650/wide"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://127.0.0.1:4650/wide", Status: 303, Body: "<!doctype html><p>Thank you</p>"}}}, Judgement: step}}
+		one.Steps = []report.StepResult{{Do: testcase.Submit, Observation: &observation.Step{Sent: sent, Before: &observation.Page{URL: "http://127.0.0.1:4650/wide"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://127.0.0.1:4650/wide", Status: 303, Body: "<!doctype html><p>Thank you</p>"}}}, Judgement: step}}
 		r.Cases = append(r.Cases, c)
 		r.Results[c.ID] = one
 	}

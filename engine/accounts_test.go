@@ -13,6 +13,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -56,7 +57,7 @@ func ostlewickBy(t testing.TB, c practice.Config) *spec.Project {
 }
 
 // runForm runs some of the cases of a project's form, until one gives what is looked for.
-func runForm(t testing.TB, project *spec.Project, form string, depth design.Depth, pick func(*design.Case) bool, found func(*report.Result) bool) map[string]*report.Result {
+func runForm(t testing.TB, project *spec.Project, form string, depth testcase.Depth, pick func(*testcase.Case) bool, found func(*report.Result) bool) map[string]*report.Result {
 	var d *design.Designer
 	for _, f := range project.Forms {
 		if f.Form != form {
@@ -72,7 +73,7 @@ func runForm(t testing.TB, project *spec.Project, form string, depth design.Dept
 	for _, o := range omitted {
 		require.Equal(t, "sign_in/form.lock_released/http", o.About, "the lock of the practice site lasts longer than a run waits")
 	}
-	var cases []*design.Case
+	var cases []*testcase.Case
 	for _, c := range all {
 		if pick(c) {
 			cases = append(cases, c)
@@ -113,7 +114,7 @@ func TestFormsOfAccountsGiveNoOddTick(t *testing.T) {
 			t.Parallel()
 			project := ostlewickProject(t)
 			for range 2 { // the second finds what the first has left
-				results := runForm(t, project, form, design.Thorough, func(c *design.Case) bool { return !c.InBrowser() }, never)
+				results := runForm(t, project, form, testcase.Thorough, func(c *testcase.Case) bool { return !c.InBrowser() }, never)
 				require.Empty(t, strings.Join(oddOnes(results), "\n"))
 				for id, r := range results {
 					require.NotEqual(t, judge.NotObserved, r.Verdict, "%s: %s", id, r.Headline)
@@ -134,7 +135,7 @@ func TestAnAccountIsLetInAgain(t *testing.T) {
 				f.Accepted.Session.Lock.Say = nil
 			}
 		}
-		results := runForm(t, project, "sign_in", design.Standard, func(c *design.Case) bool { return c.ID == "sign_in/form.lock_released/http" }, never)
+		results := runForm(t, project, "sign_in", testcase.Standard, func(c *testcase.Case) bool { return c.ID == "sign_in/form.lock_released/http" }, never)
 		require.Len(t, results, 1)
 		for _, r := range results {
 			require.Equal(t, want, r.Verdict, r.Headline)

@@ -9,9 +9,9 @@ import (
 	"sync"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/internal/localdb/dbtest"
 
 	"github.com/stretchr/testify/require"
@@ -123,7 +123,7 @@ func TestWhatBreaksMeanwhileEndsInAVerdict(t *testing.T) {
 			require.NoError(t, err)
 			t.Cleanup(func() { db.Close() })
 			server := breaking(t, db, func(n int, w http.ResponseWriter) bool { return c.happens(db, n, w) })
-			results := runSome(t, shedForm, server.URL, dsn, design.Standard, func(c *design.Case) bool { return !c.InBrowser() })
+			results := runSome(t, shedForm, server.URL, dsn, testcase.Standard, func(c *testcase.Case) bool { return !c.InBrowser() })
 			odd := 0
 			for id, r := range results {
 				if r.Verdict != judge.Odd {

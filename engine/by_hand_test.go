@@ -5,11 +5,11 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
 
@@ -23,8 +23,8 @@ func TestAPersonMakesACase(t *testing.T) {
 	address, dsn := ostlewick(t, "email-case-kept")
 	person, cases := opened(t, address, dsn, joinText(t), nil) // whom the person's browser is here
 	d := designerOf(t, joinText(t))
-	var handable []*design.Case
-	byID := map[string]*design.Case{}
+	var handable []*testcase.Case
+	byID := map[string]*testcase.Case{}
 	for _, c := range cases {
 		if manual.Handable(c) {
 			handable = append(handable, c)

@@ -6,10 +6,10 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -31,7 +31,7 @@ func TestCleaningUpLeavesTheTablesAsTheyWere(t *testing.T) {
 		require.NoError(t, err)
 	}
 	exec("INSERT INTO harvests (crop_code, weight_kg, picked_on, bed, logged_at) VALUES ('leek', 1, '2024-01-01', '001', NOW())")
-	run, cases := opened(t, address, dsn, exampleText(t, "harvest"), func(c *design.Case) bool { return !c.InBrowser() })
+	run, cases := opened(t, address, dsn, exampleText(t, "harvest"), func(c *testcase.Case) bool { return !c.InBrowser() })
 	require.NotEmpty(t, cases)
 	require.NoError(t, schedule.Execute(context.Background(), run, &schedule.Collected{}, nil))
 	var n int
@@ -144,7 +144,7 @@ func TestRowsThatASitesOwnFormMakes(t *testing.T) {
 	const before = "before: {rows: [{table: plot_holders, columns: {login_name: Bramble-7}, by: {page: /join, fields: {username: Bramble-7, e_mail: bramble@example.org, pass: over the 9 hedges, pass_again: over the 9 hedges, born_on: 1990-04-02, plots: 1, terms: 'yes'}}}]}\nfields:"
 	form := strings.Replace(exampleText(t, "booking"), "fields:", before, 1)
 	for range 2 {
-		run, _ := opened(t, address, dsn, form, func(c *design.Case) bool { return c.ID == "booking/form.usual/http" })
+		run, _ := opened(t, address, dsn, form, func(c *testcase.Case) bool { return c.ID == "booking/form.usual/http" })
 		require.Equal(t, 1, count())
 		sink := &schedule.Collected{}
 		require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
@@ -181,7 +181,7 @@ func TestRowsThatMustExistAreMade(t *testing.T) {
 		return n
 	}
 	form := strings.Replace(exampleText(t, "booking"), "fields:", "before: {rows: [{table: tools, columns: {code: axe_, name: Axe}}, {table: tools, columns: {code: hoe_}}]}\nfields:", 1)
-	run, _ := opened(t, address, dsn, form, func(c *design.Case) bool { return c.ID == "booking/form.usual/http" })
+	run, _ := opened(t, address, dsn, form, func(c *testcase.Case) bool { return c.ID == "booking/form.usual/http" })
 	require.Equal(t, 1, count("axe_"))
 	sink := &schedule.Collected{}
 	require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))

@@ -17,10 +17,10 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -30,23 +30,23 @@ import (
 )
 
 // runAll runs a form's cases that need no browser against a site and returns each case's latest result.
-func runAll(t testing.TB, formText, address, dsn string, depth design.Depth) map[string]*report.Result {
-	return runSome(t, formText, address, dsn, depth, func(c *design.Case) bool { return !c.InBrowser() })
+func runAll(t testing.TB, formText, address, dsn string, depth testcase.Depth) map[string]*report.Result {
+	return runSome(t, formText, address, dsn, depth, func(c *testcase.Case) bool { return !c.InBrowser() })
 }
 
-func inBoth(*design.Case) bool { return true }
+func inBoth(*testcase.Case) bool { return true }
 
-func runSome(t testing.TB, formText, address, dsn string, depth design.Depth, pick func(*design.Case) bool) map[string]*report.Result {
+func runSome(t testing.TB, formText, address, dsn string, depth testcase.Depth, pick func(*testcase.Case) bool) map[string]*report.Result {
 	return runUntil(t, formText, address, dsn, depth, pick, func(*report.Result) bool { return false })
 }
 
 // runUntil runs some of a form's cases until one gives what is looked for.
-func runUntil(t testing.TB, formText, address, dsn string, depth design.Depth, pick func(*design.Case) bool, found func(*report.Result) bool) map[string]*report.Result {
+func runUntil(t testing.TB, formText, address, dsn string, depth testcase.Depth, pick func(*testcase.Case) bool, found func(*report.Result) bool) map[string]*report.Result {
 	d := designerOf(t, formText)
 	all, omitted := d.Cases(depth)
 	require.Empty(t, omitted)
 	drivable, _ := target.Drivable(all)
-	cases := slices.DeleteFunc(drivable, func(c *design.Case) bool { return !pick(c) })
+	cases := slices.DeleteFunc(drivable, func(c *testcase.Case) bool { return !pick(c) })
 	site := &spec.Site{Site: "site", Address: address, Databases: []spec.Database{{ID: "main", DSN: dsn}}}
 	run, err := target.Open(context.Background(), target.Config{Site: site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
@@ -333,9 +333,9 @@ func TestSitesOfOtherConventions(t *testing.T) {
 			defer db.Close()
 			server := httptest.NewServer(c.site(t, db))
 			defer server.Close()
-			require.Empty(t, strings.Join(oddOnes(runSome(t, c.form, server.URL, dsn, design.Thorough, inBoth)), "\n"))
+			require.Empty(t, strings.Join(oddOnes(runSome(t, c.form, server.URL, dsn, testcase.Thorough, inBoth)), "\n"))
 			dbtest.Exec(t, dsn, c.fault)
-			faulty := runAll(t, c.form, server.URL, dsn, design.Standard)
+			faulty := runAll(t, c.form, server.URL, dsn, testcase.Standard)
 			for _, id := range c.shows {
 				require.Equal(t, judge.Odd, faulty[id].Verdict, id)
 			}

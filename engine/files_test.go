@@ -5,9 +5,6 @@ import (
 	"fmt"
 	"html"
 	"image"
-	_ "image/gif"
-	_ "image/jpeg"
-	_ "image/png"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -15,7 +12,13 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
+	"oddtick/core/testcase"
+
+	_ "image/gif"
+
+	_ "image/jpeg"
+
+	_ "image/png"
 	"oddtick/core/judge"
 	"oddtick/internal/localdb/dbtest"
 
@@ -90,7 +93,7 @@ func readable(f multipart.File) bool {
 func TestFilesAreSentByTypeAndSize(t *testing.T) {
 	t.Parallel()
 	address, dsn := scarecrowSite(t, 5000)
-	results := runAll(t, scarecrow, address, dsn, design.Thorough)
+	results := runAll(t, scarecrow, address, dsn, testcase.Thorough)
 	require.Empty(t, oddOnes(results))
 	for _, id := range []string{"scarecrow/photo.file.max+1/http", "scarecrow/photo.file.max/http", "scarecrow/photo.file.other_type/http", "scarecrow/photo.blank/http", "scarecrow/photo.guess.name/http"} {
 		require.NotNil(t, results[id], id)
@@ -100,7 +103,7 @@ func TestFilesAreSentByTypeAndSize(t *testing.T) {
 	require.Contains(t, sent, "leaf.png, image/png, 2048 bytes", "the record holds the file in words")
 
 	address, dsn = scarecrowSite(t, 6000)
-	results = runAll(t, scarecrow, address, dsn, design.Quick)
+	results = runAll(t, scarecrow, address, dsn, testcase.Quick)
 	for id, r := range results {
 		require.Equal(t, id == "scarecrow/photo.file.max+1/http", r.Verdict == judge.Odd, "%s: %s", id, r.Headline)
 	}

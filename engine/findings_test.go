@@ -4,9 +4,9 @@ import (
 	"regexp"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -15,10 +15,10 @@ import (
 var membership = regexp.MustCompile(`OS-\d+`)
 
 // findingsOf are the findings of some of a form's cases over HTTP, in words.
-func findingsOf(t *testing.T, form string, pick func(*design.Case) bool, faults ...string) []string {
+func findingsOf(t *testing.T, form string, pick func(*testcase.Case) bool, faults ...string) []string {
 	project := ostlewickProject(t, faults...)
-	var cases []*design.Case
-	results := runForm(t, project, form, design.Standard, func(c *design.Case) bool {
+	var cases []*testcase.Case
+	results := runForm(t, project, form, testcase.Standard, func(c *testcase.Case) bool {
 		wanted := !c.InBrowser() && pick(c)
 		if wanted {
 			cases = append(cases, c)
@@ -32,7 +32,7 @@ func findingsOf(t *testing.T, form string, pick func(*design.Case) bool, faults 
 	return out
 }
 
-func all(*design.Case) bool { return true }
+func all(*testcase.Case) bool { return true }
 
 // TestAFaultIsAFinding: with the faults of the demo on, each is one finding, named for what is wrong.
 func TestAFaultIsAFinding(t *testing.T) {

@@ -11,11 +11,11 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"oddtick/core/design"
+	"oddtick/core/investigate"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/attempt"
-	"oddtick/engine/investigate"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 
@@ -68,11 +68,11 @@ func shelf(t testing.TB, wrong func(a, b, c string) bool) *httptest.Server {
 }
 
 // further runs a form's cases and looks further at the first odd one that is wanted.
-func further(t testing.TB, server *httptest.Server, wanted func(*design.Case) bool) (*investigate.Investigation, *design.Case) {
+func further(t testing.TB, server *httptest.Server, wanted func(*testcase.Case) bool) (*investigate.Investigation, *testcase.Case) {
 	d := designerOf(t, shelfForm)
-	all, _ := d.Cases(design.Standard)
+	all, _ := d.Cases(testcase.Standard)
 	drivable, _ := target.Drivable(all)
-	cases := slices.DeleteFunc(drivable, func(c *design.Case) bool { return c.InBrowser() || !wanted(c) })
+	cases := slices.DeleteFunc(drivable, func(c *testcase.Case) bool { return c.InBrowser() || !wanted(c) })
 	run, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
@@ -81,7 +81,7 @@ func further(t testing.TB, server *httptest.Server, wanted func(*design.Case) bo
 	for _, c := range cases {
 		if r := found.Result(c.ID); r != nil && r.Verdict == judge.Odd {
 			told := 0
-			f, err := investigate.Investigate(t.Context(), run, c, *r.Cause, func(int) { told++ })
+			f, err := investigate.Investigate(t.Context(), run.Config.Designer.Maker, attempt.By(run), c, *r.Cause, func(int) { told++ })
 			require.NoError(t, err)
 			require.Equal(t, f.Submissions, told)
 			probes := 0
@@ -99,7 +99,7 @@ func further(t testing.TB, server *httptest.Server, wanted func(*design.Case) bo
 func TestAnOddCaseIsMadeSmaller(t *testing.T) {
 	t.Parallel()
 	server := shelf(t, func(a, _, _ string) bool { return utf8.RuneCountInString(a) > 12 })
-	f, _ := further(t, server, func(c *design.Case) bool { return c.ID == "shelf/a.length.max.far/http" })
+	f, _ := further(t, server, func(c *testcase.Case) bool { return c.ID == "shelf/a.length.max.far/http" })
 	require.Equal(t, "always: 5 of 5; it takes no more than an unusual a; promised 12 characters; no limit was found as far as 5000 characters", f.Words())
 	sent, _ := f.Simplest.Steps[0].Observation.Sent.Value("a")
 	require.Equal(t, 13, utf8.RuneCountInString(sent), "the shortest that shows it")
@@ -107,7 +107,7 @@ func TestAnOddCaseIsMadeSmaller(t *testing.T) {
 
 	// of a combination only what matters stays
 	server = shelf(t, func(_, b, c string) bool { return b == "9" && c == "y" })
-	f, c := further(t, server, func(c *design.Case) bool { return c.Technique == design.Combination })
+	f, c := further(t, server, func(c *testcase.Case) bool { return c.Technique == testcase.Combination })
 	require.Subset(t, []string{"b", "c"}, f.Fields, "of %s", c.ID)
 	require.NotEmpty(t, f.Fields)
 }
@@ -118,13 +118,13 @@ func TestWhatShowsNowAndThenIsCalledSo(t *testing.T) {
 	server := shelf(t, func(a, _, _ string) bool {
 		return utf8.RuneCountInString(a) > 12 && n.Add(1)%5 == 1 // the first, and then one time in five
 	})
-	f, _ := further(t, server, func(c *design.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
+	f, _ := further(t, server, func(c *testcase.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
 	require.Equal(t, 25, f.Times)
 	require.Equal(t, 5, f.Odd)
 	require.Equal(t, "intermittent: 5 of 25", f.Words()[:len("intermittent: 5 of 25")])
 	n.Store(0)
 	once := shelf(t, func(a, _, _ string) bool { return utf8.RuneCountInString(a) > 12 && n.Add(1) == 1 })
-	f, _ = further(t, once, func(c *design.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
+	f, _ = further(t, once, func(c *testcase.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
 	require.Equal(t, "not shown again: 0 of 25, which does not say that it is mended", f.Words())
 }
 
@@ -133,8 +133,8 @@ func TestWhatShowsNowAndThenIsCalledSo(t *testing.T) {
 func TestARepeatedCaseSendsNoValueTwice(t *testing.T) {
 	t.Parallel()
 	run, d := ostlewickRun(t, "join", func(*spec.Form) {}, "membership-zeros")
-	all, _ := d.Cases(design.Standard)
-	zeros := all[slices.IndexFunc(all, func(c *design.Case) bool { return c.ID == "join/membership.guess.zeros/http" })]
+	all, _ := d.Cases(testcase.Standard)
+	zeros := all[slices.IndexFunc(all, func(c *testcase.Case) bool { return c.ID == "join/membership.guess.zeros/http" })]
 	for range 12 {
 		r, err := attempt.Once(t.Context(), run, zeros)
 		require.NoError(t, err)

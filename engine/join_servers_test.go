@@ -14,9 +14,9 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -195,8 +195,8 @@ func TestTheJoinFormGivesTheSameVerdictsHoweverItsRowsAreRead(t *testing.T) {
 // verdictsOn runs the Join form over HTTP, with one database watched.
 func verdictsOn(t testing.TB, address string, watched spec.Database) map[string]judge.Verdict {
 	d := designerOf(t, joinText(t))
-	all, _ := d.Cases(design.Standard)
-	var cases []*design.Case
+	all, _ := d.Cases(testcase.Standard)
+	var cases []*testcase.Case
 	for _, c := range all {
 		if !c.InBrowser() {
 			cases = append(cases, c)

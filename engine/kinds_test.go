@@ -12,7 +12,7 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
+	"oddtick/core/testcase"
 	"oddtick/internal/localdb/dbtest"
 
 	"github.com/stretchr/testify/require"
@@ -216,5 +216,5 @@ func ferrySite(t testing.TB) (address, dsn string) {
 func TestFurtherKindsGiveNoFalseAlarm(t *testing.T) {
 	t.Parallel()
 	address, dsn := ferrySite(t)
-	require.Empty(t, strings.Join(oddOnes(runAll(t, ferry, address, dsn, design.Thorough)), "\n"))
+	require.Empty(t, strings.Join(oddOnes(runAll(t, ferry, address, dsn, testcase.Thorough)), "\n"))
 }

@@ -12,23 +12,26 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"oddtick/engine/attempt"
+
 	"oddtick/core/design"
+	"oddtick/core/investigate"
 	"oddtick/core/spec"
-	"oddtick/engine/investigate"
+	"oddtick/core/testcase"
 	"oddtick/engine/target"
 
 	"github.com/stretchr/testify/require"
 )
 
 // limitOf finds a limit on the practice site with a fault.
-func limitOf(t *testing.T, form, rule string, end design.End, faults ...string) *investigate.Limit {
+func limitOf(t *testing.T, form, rule string, end testcase.End, faults ...string) *investigate.Limit {
 	return limitIn(t, form, rule, end, func(*spec.Form) {}, faults...)
 }
 
 // limitIn changes the form before.
-func limitIn(t *testing.T, form, rule string, end design.End, change func(*spec.Form), faults ...string) *investigate.Limit {
+func limitIn(t *testing.T, form, rule string, end testcase.End, change func(*spec.Form), faults ...string) *investigate.Limit {
 	r, _ := ostlewickRun(t, form, change, faults...)
-	l, err := investigate.FindLimit(t.Context(), r, rule, end)
+	l, err := investigate.FindLimit(t.Context(), r.Config.Designer.Maker, attempt.By(r), rule, end)
 	require.NoError(t, err)
 	return l
 }
@@ -53,17 +56,17 @@ func TestLimitsOfThePracticeSite(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct {
 		fault, form, rule string
-		end               design.End
+		end               testcase.End
 		says              string
 		most              int
 	}{
-		{"", "join", "username.length", design.Upper, "as promised: 20 characters", 2},
-		{"username-cut", "join", "username.length", design.Upper, "promised 20 characters; taken to 190 characters, and stored whole only to 20 characters", 17},
-		{"username-two", "join", "username.length", design.Lower, "promised 3 characters; taken to 2 characters", 4},
-		{"plots-five", "join", "plots.range", design.Upper, "promised 4; taken to 5", 25},
-		{"born-day-early", "join", "born.range", design.Upper, "promised today - 18 years; taken to today - 18 years + 1 day", 20},
-		{"harvest-weight-zero", "harvest", "weight.range", design.Lower, "promised 0.001; taken to 0", 25},
-		{"booking-fifteen-days", "join", "username.length", design.Lower, "as promised: 3 characters", 2},
+		{"", "join", "username.length", testcase.Upper, "as promised: 20 characters", 2},
+		{"username-cut", "join", "username.length", testcase.Upper, "promised 20 characters; taken to 190 characters, and stored whole only to 20 characters", 17},
+		{"username-two", "join", "username.length", testcase.Lower, "promised 3 characters; taken to 2 characters", 4},
+		{"plots-five", "join", "plots.range", testcase.Upper, "promised 4; taken to 5", 25},
+		{"born-day-early", "join", "born.range", testcase.Upper, "promised today - 18 years; taken to today - 18 years + 1 day", 20},
+		{"harvest-weight-zero", "harvest", "weight.range", testcase.Lower, "promised 0.001; taken to 0", 25},
+		{"booking-fifteen-days", "join", "username.length", testcase.Lower, "as promised: 3 characters", 2},
 	} {
 		t.Run(c.fault, func(t *testing.T) {
 			t.Parallel()
@@ -120,7 +123,7 @@ func TestRandomLimits(t *testing.T) {
 			if kind == "number" {
 				id = "a.range"
 			}
-			l, err := investigate.FindLimit(t.Context(), r, id, design.Upper)
+			l, err := investigate.FindLimit(t.Context(), r.Config.Designer.Maker, attempt.By(r), id, testcase.Upper)
 			require.NoError(t, err)
 			r.Close()
 			bracket := 5000.0
@@ -168,7 +171,7 @@ func limitAt(t *testing.T, address, field, name string) *investigate.Limit {
 	r, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: address}, Designer: d, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer r.Close()
-	l, err := investigate.FindLimit(t.Context(), r, name, design.Upper)
+	l, err := investigate.FindLimit(t.Context(), r.Config.Designer.Maker, attempt.By(r), name, testcase.Upper)
 	require.NoError(t, err)
 	return l
 }
@@ -222,7 +225,7 @@ func TestALimitThatNobodyPromises(t *testing.T) {
 // TestStoredWholeOnlyTo: a column that is narrower than what the site takes is found by halving, too.
 func TestStoredWholeOnlyTo(t *testing.T) {
 	t.Parallel()
-	l := limitIn(t, "join", "username", design.Upper, func(f *spec.Form) {
+	l := limitIn(t, "join", "username", testcase.Upper, func(f *spec.Form) {
 		rules := &f.Fields[slices.IndexFunc(f.Fields, func(x spec.Field) bool { return x.ID == "username" })].Rules
 		*rules = slices.DeleteFunc(*rules, func(r spec.Rule) bool { return r.Length != nil })
 	}, "username-cut")
@@ -234,25 +237,25 @@ func TestLimitsThatThereAreNot(t *testing.T) {
 	t.Parallel()
 	d := designerOf(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {min: 2}}, {pattern: {is: '[a-z]+'}}]}, {name: c}, {name: e, rules: [{pattern: {is: '[a-z]{4}'}}]}]\n")
 	for rule, says := range map[string]string{"a.pattern": "has no limit at that end", "a.length": "has no limit at that end", "b.length": "the form has no rule b.length"} {
-		_, err := d.AxisOf(rule, design.Upper)
+		_, err := investigate.AxisOf(d.Maker, rule, testcase.Upper)
 		require.ErrorContains(t, err, says)
 	}
 	for field, says := range map[string]string{"a": "a has a limit at that end: a.length", "c": "a length has no limit below", "b": "the form has no rule b"} {
-		_, err := d.AxisOf(field, design.Lower)
+		_, err := investigate.AxisOf(d.Maker, field, testcase.Lower)
 		require.ErrorContains(t, err, says)
 	}
 	var open []string
-	all, _ := d.Cases(design.Quick)
+	all, _ := d.Cases(testcase.Quick)
 	for _, c := range all {
-		if field, ok := d.OpenEndOf(c); ok {
+		if field, ok := investigate.OpenEndOf(d.Maker, c); ok {
 			require.Equal(t, "f/"+field+".valid/http", c.ID)
 			open = append(open, field)
 		}
 	}
 	require.Equal(t, []string{"a", "c"}, open, "of a only the least length is promised")
-	_, err := d.AxisOf("e", design.Upper)
+	_, err := investigate.AxisOf(d.Maker, "e", testcase.Upper)
 	require.ErrorContains(t, err, "no rule bounds the length of e, and yet: 5 characters: ")
-	s, err := d.AxisOf("a.length", design.Lower)
+	s, err := investigate.AxisOf(d.Maker, "a.length", testcase.Lower)
 	require.NoError(t, err)
 	require.Equal(t, "1 characters", s.Text(1))
 	require.EqualValues(t, 1, s.Far, "a blank value is another rule's")

@@ -10,10 +10,10 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 
@@ -49,10 +49,10 @@ func TestACaseThatWritesLooksOnce(t *testing.T) {
 	}))
 	defer server.Close()
 	d := designerOf(t, "form: f\npage: /\nfields: [{name: name}]\naccepted: {status: 200, reply: Moored.}\nstored: [{insert: boats, columns: {name: {from: name}}}]\n")
-	all, _ := d.Cases(design.Standard)
+	all, _ := d.Cases(testcase.Standard)
 	usual := all[0]
 	require.True(t, usual.Writes())
-	var cases []*design.Case
+	var cases []*testcase.Case
 	for i := range 20 {
 		c := *usual
 		c.ID = fmt.Sprintf("f/boat%d/http", i)

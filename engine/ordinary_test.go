@@ -17,6 +17,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/engine/testdata/ordinary"
@@ -42,14 +43,14 @@ func ordinarySite(t testing.TB, family *ordinary.Family, fault string) *spec.Pro
 }
 
 // runProject runs some cases of a project's only form.
-func runProject(t testing.TB, project *spec.Project, depth design.Depth, pick func(*design.Case) bool) map[string]*report.Result {
+func runProject(t testing.TB, project *spec.Project, depth testcase.Depth, pick func(*testcase.Case) bool) map[string]*report.Result {
 	p, err := project.Forms[0].Prepare()
 	require.NoError(t, err)
 	d, err := design.New(p, project.Site)
 	require.NoError(t, err)
 	all, _ := d.Cases(depth)
 	made, _ := target.Drivable(all)
-	cases := slices.DeleteFunc(made, func(c *design.Case) bool { return !pick(c) })
+	cases := slices.DeleteFunc(made, func(c *testcase.Case) bool { return !pick(c) })
 	run, err := target.Open(context.Background(), target.Config{Site: project.Site, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)
 	defer run.Close()
@@ -72,7 +73,7 @@ func rounds(variable string, usual int) int {
 	return usual
 }
 
-func OverHTTP(c *design.Case) bool { return !c.InBrowser() }
+func OverHTTP(c *testcase.Case) bool { return !c.InBrowser() }
 
 // TestOrdinaryHabitsAreNotOdd: sites that are right in every respect, and unlike the practice site.
 func TestOrdinaryHabitsAreNotOdd(t *testing.T) {
@@ -85,12 +86,12 @@ func TestOrdinaryHabitsAreNotOdd(t *testing.T) {
 			for _, way := range []struct {
 				name  string
 				times int
-				depth design.Depth
-				pick  func(*design.Case) bool
+				depth testcase.Depth
+				pick  func(*testcase.Case) bool
 			}{
-				{"standard", rounds("ODDTICK_STANDARD", 1), design.Standard, OverHTTP},
-				{"thorough", rounds("ODDTICK_THOROUGH", 0), design.Thorough, OverHTTP},
-				{"browser", rounds("ODDTICK_BROWSER", 1), design.Standard, (*design.Case).InBrowser},
+				{"standard", rounds("ODDTICK_STANDARD", 1), testcase.Standard, OverHTTP},
+				{"thorough", rounds("ODDTICK_THOROUGH", 0), testcase.Thorough, OverHTTP},
+				{"browser", rounds("ODDTICK_BROWSER", 1), testcase.Standard, (*testcase.Case).InBrowser},
 			} {
 				for range way.times {
 					results := runProject(t, project, way.depth, way.pick)
@@ -112,7 +113,7 @@ func TestFaultsOfOrdinarySites(t *testing.T) {
 			t.Run(fmt.Sprint(family.Name, "/", fault), func(t *testing.T) {
 				t.Parallel()
 				found := false
-				for _, r := range runProject(t, ordinarySite(t, family, fault), design.Standard, OverHTTP) {
+				for _, r := range runProject(t, ordinarySite(t, family, fault), testcase.Standard, OverHTTP) {
 					for i, v := range r.Checks {
 						found = found || v == judge.Odd && string(judge.Checks[i]) == check
 					}

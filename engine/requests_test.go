@@ -12,11 +12,11 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 
@@ -38,7 +38,7 @@ func (r *record) add(line string) {
 // runOn runs a form without a database and returns results by case.
 func runOn(t testing.TB, address, formText string) map[string]*report.Result {
 	d := designerOf(t, formText)
-	all, _ := d.Cases(design.Standard)
+	all, _ := d.Cases(testcase.Standard)
 	cases, _ := target.Drivable(all)
 	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address}, Designer: d, Cases: cases, Number: time.Now().UnixNano(), Timeout: 500 * time.Millisecond})
 	require.NoError(t, err)

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 
@@ -46,15 +47,15 @@ func gate(t testing.TB, trouble func(w http.ResponseWriter, r *http.Request) boo
 }
 
 // gateCases are the two cases of it: as asked for, and blank, by one driver, so many times.
-func gateCases(t testing.TB, d *design.Designer, driver oracle.Driver, times int) []*design.Case {
-	all, _ := d.Cases(design.Quick)
-	var out []*design.Case
+func gateCases(t testing.TB, d *design.Designer, driver oracle.Driver, times int) []*testcase.Case {
+	all, _ := d.Cases(testcase.Quick)
+	var out []*testcase.Case
 	for _, c := range all {
 		if strings.HasPrefix(c.ID, "gate/form.usual/") || strings.HasPrefix(c.ID, "gate/form.all_blank/") {
 			for n := range times {
 				twin := *c
 				twin.ID = fmt.Sprintf("%s/%d", c.ID, n)
-				twin.Steps = append([]design.Step{}, c.Steps...)
+				twin.Steps = append([]testcase.Step{}, c.Steps...)
 				for i := range twin.Steps {
 					twin.Steps[i].Driver = driver
 				}

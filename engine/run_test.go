@@ -12,11 +12,11 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -50,9 +50,9 @@ func TestFaultlessSiteGivesNoOddTick(t *testing.T) {
 		t.Run(form, func(t *testing.T) {
 			t.Parallel()
 			address, dsn := ostlewick(t)
-			require.Empty(t, strings.Join(oddOnes(runSome(t, exampleText(t, form), address, dsn, design.Thorough, inBoth)), "\n"))
+			require.Empty(t, strings.Join(oddOnes(runSome(t, exampleText(t, form), address, dsn, testcase.Thorough, inBoth)), "\n"))
 			// a second run must not collide with the first's rows
-			require.Empty(t, strings.Join(oddOnes(runAll(t, exampleText(t, form), address, dsn, design.Thorough)), "\n"))
+			require.Empty(t, strings.Join(oddOnes(runAll(t, exampleText(t, form), address, dsn, testcase.Thorough)), "\n"))
 		})
 	}
 }
@@ -78,11 +78,11 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 				return false
 			}
 			found := false
-			pick := func(c *design.Case) bool { return !c.InBrowser() }
+			pick := func(c *testcase.Case) bool { return !c.InBrowser() }
 			if fault.Form == "help" { // what its script does is seen in a browser only
 				pick = inBoth
 			}
-			for _, r := range runForm(t, ostlewickProject(t, fault.Name), fault.Form, design.Standard, pick, shows) {
+			for _, r := range runForm(t, ostlewickProject(t, fault.Name), fault.Form, testcase.Standard, pick, shows) {
 				require.NotEqual(t, judge.NotObserved, r.Verdict, r.Case)
 				found = found || shows(r)
 			}
@@ -92,11 +92,11 @@ func TestEveryPlantedFaultIsFound(t *testing.T) {
 }
 
 // opened is a run that is ready to go, on the practice site.
-func opened(t testing.TB, address, dsn, form string, pick func(*design.Case) bool) (*target.Target, []*design.Case) {
+func opened(t testing.TB, address, dsn, form string, pick func(*testcase.Case) bool) (*target.Target, []*testcase.Case) {
 	d := designerOf(t, form)
-	designed, _ := d.Cases(design.Standard)
+	designed, _ := d.Cases(testcase.Standard)
 	all, _ := target.Drivable(designed)
-	var cases []*design.Case
+	var cases []*testcase.Case
 	for _, c := range all {
 		if pick == nil && !c.InBrowser() || pick != nil && pick(c) {
 			cases = append(cases, c)
@@ -148,7 +148,7 @@ func (d *diary) Interference(c []observation.Change) {
 func TestEveryChangeHasOneCause(t *testing.T) {
 	t.Parallel()
 	address, dsn := ostlewick(t, "username-cut")
-	run, cases := opened(t, address, dsn, joinText(t), func(c *design.Case) bool { return c.Row == "username" && !c.Writes() })
+	run, cases := opened(t, address, dsn, joinText(t), func(c *testcase.Case) bool { return c.Row == "username" && !c.Writes() })
 	d := &diary{}
 	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))
 	wrote := 0
@@ -171,7 +171,7 @@ func TestEveryChangeHasOneCause(t *testing.T) {
 func TestRowsByOthersAreInterference(t *testing.T) {
 	t.Parallel()
 	address, dsn := ostlewick(t)
-	run, _ := opened(t, address, dsn, joinText(t), func(c *design.Case) bool { return strings.HasPrefix(c.ID, "join/plots.range.m") && c.Writes() })
+	run, _ := opened(t, address, dsn, joinText(t), func(c *testcase.Case) bool { return strings.HasPrefix(c.ID, "join/plots.range.m") && c.Writes() })
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer db.Close()
@@ -207,7 +207,7 @@ func TestStoppingFinishesWhatIsUnderWay(t *testing.T) {
 func TestCasesAlreadyDoneAreNotSubmittedAgain(t *testing.T) {
 	t.Parallel()
 	address, dsn := ostlewick(t)
-	run, cases := opened(t, address, dsn, joinText(t), func(c *design.Case) bool { return c.Row == "plots" })
+	run, cases := opened(t, address, dsn, joinText(t), func(c *testcase.Case) bool { return c.Row == "plots" })
 	done := map[string]bool{}
 	for _, c := range cases[1:] {
 		done[c.ID] = true
@@ -221,7 +221,7 @@ func TestWhenNoUnusedValueIsLeftItIsSaid(t *testing.T) {
 	t.Parallel()
 	address, dsn := ostlewick(t)
 	dbtest.Exec(t, dsn, "INSERT INTO plot_holders (login_name, mail, pass_hash, membership, born, plots_wanted, agreed, agreed_at) SELECT CONCAT('u', seq), CONCAT('u', seq, '@x.test'), 'x', CONCAT('OS-', LPAD(seq, 4, '0')), '1990-01-01', 1, 1, NOW() FROM seq_0_to_9999")
-	run, _ := opened(t, address, dsn, joinText(t), func(c *design.Case) bool { return c.ID == "join/membership.valid/http" })
+	run, _ := opened(t, address, dsn, joinText(t), func(c *testcase.Case) bool { return c.ID == "join/membership.valid/http" })
 	d := &diary{}
 	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))
 	r := d.done["join/membership.valid/http"][0]
@@ -236,7 +236,7 @@ func TestASiteThatGoesAwayIsNotCountedAsPassed(t *testing.T) {
 	require.NoError(t, err)
 	defer site.Close()
 	server := httptest.NewServer(site.Handler(false))
-	run, cases := opened(t, server.URL, dsn, joinText(t), func(c *design.Case) bool { return c.Row == "plots" })
+	run, cases := opened(t, server.URL, dsn, joinText(t), func(c *testcase.Case) bool { return c.Row == "plots" })
 	server.Close()
 	d := &diary{}
 	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))

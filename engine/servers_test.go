@@ -9,11 +9,12 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/testcase"
 	"oddtick/internal/localdb/pgtest"
 
 	"github.com/stretchr/testify/require"
+
 	_ "modernc.org/sqlite"
 )
 
@@ -67,13 +68,13 @@ func TestOtherServersGiveTheSameVerdicts(t *testing.T) {
 			for form, site := range map[string]http.Handler{mooringsForm: moorings(t, db), lanternsForm: lanterns(t, db)} {
 				server := httptest.NewServer(site)
 				t.Cleanup(server.Close)
-				require.Empty(t, strings.Join(oddOnes(runAll(t, form, server.URL, dsn, design.Thorough)), "\n"))
+				require.Empty(t, strings.Join(oddOnes(runAll(t, form, server.URL, dsn, testcase.Thorough)), "\n"))
 			}
 			// a fault on the way to the row
 			server := httptest.NewServer(moorings(t, shouting{db}))
 			defer server.Close()
 			var odd int
-			for _, r := range runAll(t, mooringsForm, server.URL, dsn, design.Standard) {
+			for _, r := range runAll(t, mooringsForm, server.URL, dsn, testcase.Standard) {
 				if r.Checks[4] == judge.Odd {
 					odd++
 				}

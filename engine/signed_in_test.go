@@ -12,10 +12,10 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -136,7 +136,7 @@ func lighthouse(t testing.TB, db *sql.DB, lax bool, asked *atomic.Int32) *httpte
 }
 
 // wordRun opens a run of the form on which a keeper takes a new word.
-func wordRun(t testing.TB, site *spec.Site, depth design.Depth) (*target.Target, []*design.Case, error) {
+func wordRun(t testing.TB, site *spec.Site, depth testcase.Depth) (*target.Target, []*testcase.Case, error) {
 	d := designerOf(t, newWord)
 	all, _ := d.Cases(depth)
 	cases, _ := target.Drivable(all)
@@ -167,7 +167,7 @@ func TestAFormBehindASignInIsRunByWhoeverIsSignedIn(t *testing.T) {
 			Site: "lighthouse", Address: server.URL, Databases: []spec.Database{{ID: "main", DSN: dsn}},
 			SignIn: &spec.SignIn{Page: "/in", Name: "nick", Password: "word"}, Accounts: []spec.Account{{ID: "keeper", Name: "mara", Password: "Lamp-oil-77"}},
 		}
-		run, cases, err := wordRun(t, site, design.Standard)
+		run, cases, err := wordRun(t, site, testcase.Standard)
 		require.NoError(t, err)
 		sink := &schedule.Collected{}
 		require.NoError(t, schedule.Execute(context.Background(), run, sink, nil))
@@ -207,11 +207,11 @@ func TestASignInThatNeverSucceedsIsGivenUp(t *testing.T) {
 	var asked atomic.Int32
 	server := lighthouse(t, db, false, &asked)
 	site := &spec.Site{Site: "lighthouse", Address: server.URL, Databases: []spec.Database{{ID: "main", DSN: dsn}}, SignIn: &spec.SignIn{Page: "/in", Name: "nick", Password: "word"}, Accounts: []spec.Account{{ID: "keeper", Name: "mara", Password: "Lamp-oil-77"}}}
-	_, _, err = wordRun(t, site, design.Quick)
+	_, _, err = wordRun(t, site, testcase.Quick)
 	require.EqualError(t, err, "the account keeper cannot be signed in: the sign-in form is shown again: Wrong.")
 	require.EqualValues(t, 1, asked.Load())
 	site.Accounts = nil
-	_, _, err = wordRun(t, site, design.Quick)
+	_, _, err = wordRun(t, site, testcase.Quick)
 	require.EqualError(t, err, "before: the site document has no account keeper")
 
 	// the word is changed by others in the middle of a run
@@ -220,7 +220,7 @@ func TestASignInThatNeverSucceedsIsGivenUp(t *testing.T) {
 	require.NoError(t, err)
 	_, err = db.Exec("UPDATE keepers SET word = ?", string(hash))
 	require.NoError(t, err)
-	run, cases, err := wordRun(t, site, design.Quick)
+	run, cases, err := wordRun(t, site, testcase.Quick)
 	require.NoError(t, err)
 	_, err = db.Exec("UPDATE keepers SET word = 'none'")
 	require.NoError(t, err)

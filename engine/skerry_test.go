@@ -7,8 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/testcase"
 	"oddtick/engine/testdata/skerry"
 	"oddtick/internal/localdb/dbtest"
 
@@ -60,12 +60,12 @@ func TestFaultsOfASiteOfOtherConventions(t *testing.T) {
 			defer server.Close()
 			if fault == "" {
 				for _, form := range forms {
-					require.Empty(t, strings.Join(oddOnes(runSome(t, form, server.URL, dsn, design.Thorough, inBoth)), "\n"))
+					require.Empty(t, strings.Join(oddOnes(runSome(t, form, server.URL, dsn, testcase.Thorough, inBoth)), "\n"))
 				}
 				return
 			}
 			found := false
-			for _, r := range runAll(t, forms[c.form], server.URL, dsn, design.Standard) {
+			for _, r := range runAll(t, forms[c.form], server.URL, dsn, testcase.Standard) {
 				for i, v := range r.Checks {
 					found = found || v == judge.Odd && judge.Checks[i] == c.check
 				}

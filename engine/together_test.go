@@ -6,13 +6,13 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
 
-func together(c *design.Case) bool { return strings.HasSuffix(c.ID, ".together/http") }
+func together(c *testcase.Case) bool { return strings.HasSuffix(c.ID, ".together/http") }
 
 // TestARaceIsFound, as often as it is looked for, and never where the table has its unique index. ODDTICK_RACES says how often each
 // is tried.
@@ -25,7 +25,7 @@ func TestARaceIsFound(t *testing.T) {
 	racing, racingDSN := ostlewick(t, "username-race")
 	sound, soundDSN := ostlewick(t)
 	for range times {
-		r := runSome(t, exampleText(t, "join"), racing, racingDSN, design.Standard, together)["join/username.unique.together/http"]
+		r := runSome(t, exampleText(t, "join"), racing, racingDSN, testcase.Standard, together)["join/username.unique.together/http"]
 		require.Equal(t, judge.Odd, r.Verdict)
 		require.Contains(t, r.Headline, "Accepted, should be rejected by the server")
 		rows := 0
@@ -35,7 +35,7 @@ func TestARaceIsFound(t *testing.T) {
 		require.GreaterOrEqual(t, rows, 2, "each row stands at the submission that wrote it")
 	}
 	for range 4 * times {
-		results := runSome(t, exampleText(t, "join"), sound, soundDSN, design.Standard, together)
+		results := runSome(t, exampleText(t, "join"), sound, soundDSN, testcase.Standard, together)
 		require.Len(t, results, 3)
 		for id, r := range results {
 			require.Equal(t, judge.AsExpected, r.Verdict, "%s: %v", id, oddOnes(results))

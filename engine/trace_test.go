@@ -6,11 +6,11 @@ import (
 	"slices"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
 	"oddtick/observe/page"
@@ -99,9 +99,9 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	// what no submission shows is written by hand; then the form is judged as by the file that ships
 	out, err := document.Apply([]byte(text), byHand)
 	require.NoError(t, err)
-	require.Empty(t, oddOnes(runAll(t, string(out), address, dsn, design.Standard)))
+	require.Empty(t, oddOnes(runAll(t, string(out), address, dsn, testcase.Standard)))
 	faulty, dsn2 := ostlewick(t, "username-cut", "email-case-kept", "message-text", "refill-email-lost", "secret-base64")
-	mine, shipped := causesOf(runAll(t, string(out), faulty, dsn2, design.Standard)), causesOf(runAll(t, joinText(t), faulty, dsn2, design.Standard))
+	mine, shipped := causesOf(runAll(t, string(out), faulty, dsn2, testcase.Standard)), causesOf(runAll(t, joinText(t), faulty, dsn2, testcase.Standard))
 	require.NotEmpty(t, shipped)
 	require.Equal(t, shipped, mine)
 }

@@ -10,10 +10,10 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 
@@ -58,8 +58,8 @@ func ranOnPage(t *testing.T, file, posted, form, suffix string, many int) *sched
 	}))
 	defer server.Close()
 	d := designerOf(t, form)
-	cases, _ := d.Cases(design.Standard)
-	cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return !strings.HasSuffix(c.ID, suffix) })
+	cases, _ := d.Cases(testcase.Standard)
+	cases = slices.DeleteFunc(cases, func(c *testcase.Case) bool { return !strings.HasSuffix(c.ID, suffix) })
 	require.Len(t, cases, many)
 	run, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)

@@ -17,12 +17,12 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/formats/junit"
 	"oddtick/formats/result"
 	"oddtick/formats/sheet"
@@ -122,8 +122,8 @@ func readStrictly(text []byte) (names []string, err error) {
 }
 
 func sample() *report.Report {
-	one := func(id string) *design.Case {
-		return &design.Case{ID: id, Title: "Title of " + id, Row: "user", Technique: design.Boundaries, Steps: []design.Step{{Do: design.Submit, Expect: oracle.RejectedByServer}}}
+	one := func(id string) *testcase.Case {
+		return &testcase.Case{ID: id, Title: "Title of " + id, Row: "user", Technique: testcase.Boundaries, Steps: []testcase.Step{{Do: testcase.Submit, Expect: oracle.RejectedByServer}}}
 	}
 	got := func(id string, v judge.Verdict, headline prose.Text) *report.Result {
 		checks := make([]judge.Verdict, 7)
@@ -137,7 +137,7 @@ func sample() *report.Report {
 		}}}
 	}
 	r := &report.Report{Form: "join", Title: "Join", Site: "http://127.0.0.1:1/x", Secrets: []string{"pass"}, Labels: map[string]string{"user": "Login <name>"}, Rows: map[string]string{"user": "Login <name>"}, Started: time.Date(2026, 11, 25, 1, 2, 3, 0, time.UTC), Took: time.Second}
-	r.Cases = []*design.Case{one("join/a/http"), one("join/b/http"), one("join/c/http"), one("join/d/http")}
+	r.Cases = []*testcase.Case{one("join/a/http"), one("join/b/http"), one("join/c/http"), one("join/d/http")}
 	r.Results = map[string]*report.Result{"join/a/http": got("join/a/http", judge.AsExpected, "fine"), "join/b/http": got("join/b/http", judge.Odd, "=odd \x07"), "join/c/http": got("join/c/http", judge.NotObserved, "why")}
 	return r
 }

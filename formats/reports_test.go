@@ -8,12 +8,12 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/markdown"
 	"oddtick/formats/steps"
@@ -33,7 +33,7 @@ func oddReport() *report.Report {
 		one.Verdict, one.Headline = judge.Odd, "Accepted, and "+hostile
 		one.Cause = &report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "people", Column: "name"}, Difference: judge.CutShort, Row: "user"}
 		step := &one.Steps[0]
-		step.Do = design.Submit
+		step.Do = testcase.Submit
 		step.Judgement.Checks[0].Parts[0].Verdict = judge.Odd
 		step.Observation.Before = &observation.Page{URL: "http://127.0.0.1:1/x/join", Form: &observation.Form{Controls: []observation.Control{{Name: "token", Type: "hidden", Value: "0123456789abcdef0123"}}}}
 		step.Observation.Sent = &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded", Pairs: []oracle.Pair{{Name: "token", Value: "0123456789abcdef0123"}, {Name: "user", Value: hostile}, {Name: "quote", Value: "it's $HOME `id`"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "note", Value: ""}}}
@@ -136,7 +136,7 @@ func TestALargeReportStaysSmall(t *testing.T) {
 	odd, fine := r.Results["join/b/http"], r.Results["join/a/http"]
 	for i := range 20_000 {
 		id := fmt.Sprintf("join/f%d.length.max+%d/http", i%40, i)
-		r.Cases = append(r.Cases, &design.Case{ID: id, Row: fmt.Sprintf("f%d", i%40), Steps: r.Cases[0].Steps, Covers: []design.Cover{{Kind: design.CoversBoundary, Of: fmt.Sprintf("f%d", i%40), Point: fmt.Sprint(i)}}, Mark: design.Mark{Scale: "length, characters", At: float64(i), Label: fmt.Sprint(i)}})
+		r.Cases = append(r.Cases, &testcase.Case{ID: id, Row: fmt.Sprintf("f%d", i%40), Steps: r.Cases[0].Steps, Covers: []testcase.Cover{{Kind: testcase.CoversBoundary, Of: fmt.Sprintf("f%d", i%40), Point: fmt.Sprint(i)}}, Mark: testcase.Mark{Scale: "length, characters", At: float64(i), Label: fmt.Sprint(i)}})
 		one := *fine
 		if i%100 == 0 {
 			one = *odd

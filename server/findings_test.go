@@ -7,7 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/engine/investigate"
+	"oddtick/core/investigate"
 	"oddtick/formats/knownlist"
 
 	"github.com/stretchr/testify/require"

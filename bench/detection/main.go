@@ -17,9 +17,9 @@ import (
 	"time"
 
 	"oddtick/bench/planted"
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/journey"
 	"oddtick/engine/sweep"
 	"oddtick/observe/mail"
@@ -43,12 +43,12 @@ type Found struct {
 
 // Report is a whole run.
 type Report struct {
-	Depth       design.Depth `json:"depth"`
-	Faults      []Found      `json:"faults"`
-	Found       int          `json:"found"`
-	Of          int          `json:"of"`
-	FalseAlarms []string     `json:"false_alarms"`
-	Seconds     float64      `json:"seconds"`
+	Depth       testcase.Depth `json:"depth"`
+	Faults      []Found        `json:"faults"`
+	Found       int            `json:"found"`
+	Of          int            `json:"of"`
+	FalseAlarms []string       `json:"false_alarms"`
+	Seconds     float64        `json:"seconds"`
 }
 
 // seen is one odd or unobserved part.
@@ -68,7 +68,7 @@ func main() {
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	report, err := run(ctx, options{design.Depth(*depth), *only, *pairs, *seed, *workers})
+	report, err := run(ctx, options{testcase.Depth(*depth), *only, *pairs, *seed, *workers})
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "detection:", err)
 		os.Exit(2)
@@ -87,7 +87,7 @@ func main() {
 }
 
 type options struct {
-	depth   design.Depth
+	depth   testcase.Depth
 	only    string
 	pairs   int
 	seed    uint64
@@ -201,7 +201,7 @@ func (r *Report) add(f practice.Fault, parts []seen, cases int, seconds float64,
 }
 
 // run starts the practice site on a schema of its own, and runs the task's forms and journeys.
-func (t task) run(ctx context.Context, dsn string, depth design.Depth) (parts []seen, cases int, err error) {
+func (t task) run(ctx context.Context, dsn string, depth testcase.Depth) (parts []seen, cases int, err error) {
 	site, err := planted.Start(ctx, dsn, t.faults)
 	if err != nil {
 		return nil, 0, err
@@ -226,7 +226,7 @@ func (t task) run(ctx context.Context, dsn string, depth design.Depth) (parts []
 	return parts, cases, nil
 }
 
-func runForm(ctx context.Context, site *planted.Site, id string, depth design.Depth) ([]seen, int, error) {
+func runForm(ctx context.Context, site *planted.Site, id string, depth testcase.Depth) ([]seen, int, error) {
 	r, report, err := site.Form(ctx, id, depth)
 	if err != nil {
 		return nil, 0, err

@@ -18,12 +18,14 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"oddtick/engine/attempt"
+
 	"oddtick/bench/planted"
-	"oddtick/core/design"
 	"oddtick/core/finding"
+	"oddtick/core/investigate"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
-	"oddtick/engine/investigate"
 	"oddtick/practice"
 )
 
@@ -179,7 +181,7 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 		return nil, err
 	}
 	defer site.Close()
-	run, got, err := site.Form(ctx, f.Form, design.Standard)
+	run, got, err := site.Form(ctx, f.Form, testcase.Standard)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", f.Name, err)
 	}
@@ -198,8 +200,8 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 		if i != best {
 			continue
 		}
-		at := slices.IndexFunc(got.Cases, func(c *design.Case) bool { return c.ID == found.Simplest })
-		further, err := investigate.Investigate(ctx, run, got.Cases[at], found.Cause, nil)
+		at := slices.IndexFunc(got.Cases, func(c *testcase.Case) bool { return c.ID == found.Simplest })
+		further, err := investigate.Investigate(ctx, run.Config.Designer.Maker, attempt.By(run), got.Cases[at], found.Cause, nil)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}
@@ -299,7 +301,7 @@ func together(ctx context.Context, dsn string, faults []practice.Fault, names ma
 		}
 	}
 	for _, form := range forms {
-		run, got, err := site.Form(ctx, form, design.Standard)
+		run, got, err := site.Form(ctx, form, testcase.Standard)
 		if err != nil {
 			return nil, err
 		}

@@ -9,9 +9,9 @@ import (
 	"sync"
 
 	"oddtick/bench/planted"
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/practice"
 )
 
@@ -105,7 +105,7 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 			return nil, nil, err
 		}
 		defer site.Close()
-		r, got, err := site.Form(ctx, faults[0].Form, design.Standard)
+		r, got, err := site.Form(ctx, faults[0].Form, testcase.Standard)
 		if err != nil {
 			return nil, nil, err
 		}

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/examples"
@@ -106,7 +107,7 @@ func readProject() (*spec.Project, error) {
 }
 
 // Form runs the cases of a form at a depth. The run is left open, for what looks further; close it.
-func (s *Site) Form(ctx context.Context, id string, depth design.Depth) (*target.Target, *report.Report, error) {
+func (s *Site) Form(ctx context.Context, id string, depth testcase.Depth) (*target.Target, *report.Report, error) {
 	i := slices.IndexFunc(s.Project.Forms, func(f *spec.Form) bool { return f.Form == id })
 	if i < 0 {
 		return nil, nil, fmt.Errorf("there is no form %s", id)

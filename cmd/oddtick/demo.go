@@ -7,6 +7,11 @@ import (
 	"io/fs"
 	"log/slog"
 	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"syscall"
+
 	"oddtick/core/spec"
 	"oddtick/examples"
 	"oddtick/internal/localdb"
@@ -15,10 +20,6 @@ import (
 	"oddtick/server/api"
 	"oddtick/server/contact"
 	"oddtick/server/store"
-	"os"
-	"path/filepath"
-	"strings"
-	"syscall"
 
 	"github.com/spf13/cobra"
 )

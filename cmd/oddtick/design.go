@@ -8,7 +8,9 @@ import (
 
 	"oddtick/core/cover"
 	"oddtick/core/design"
+	"oddtick/core/design/decision"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/formats/caselist"
 
 	"github.com/spf13/cobra"
@@ -41,13 +43,13 @@ func (f *designFlags) plan() (design.Plan, error) {
 
 // designed are the cases of one form.
 type designed struct {
-	Form     string            `json:"form"`
-	Cases    []*design.Case    `json:"cases"`
-	Omitted  []design.Omission `json:"omitted,omitempty"`
-	Tables   []*design.Table   `json:"tables,omitempty"`
-	Combined *design.Combined  `json:"combined,omitempty"`
-	Coverage []cover.Coverage  `json:"coverage"`
-	Stale    []spec.CaseEdit   `json:"stale,omitempty"`
+	Form     string              `json:"form"`
+	Cases    []*testcase.Case    `json:"cases"`
+	Omitted  []testcase.Omission `json:"omitted,omitempty"`
+	Tables   []*decision.Table   `json:"tables,omitempty"`
+	Combined *design.Combined    `json:"combined,omitempty"`
+	Coverage []cover.Coverage    `json:"coverage"`
+	Stale    []spec.CaseEdit     `json:"stale,omitempty"`
 
 	designer *design.Designer
 }
@@ -59,7 +61,7 @@ func designOf(project *spec.Project, f *spec.Form, plan design.Plan) (*designed,
 	}
 	edits := project.EditsOf(f.Form)
 	set := d.Design(plan, edits...)
-	all := d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}, edits...)
+	all := d.Design(design.Plan{Depth: testcase.Thorough, Strength: plan.Strength, Large: true}, edits...)
 	return &designed{f.Form, set.Cases, set.Omitted, set.Tables, set.Combined, cover.Of(d, set, all, nil), set.Stale, d}, nil
 }
 
@@ -176,7 +178,7 @@ func explainCommand() *cobra.Command {
 					return err
 				}
 				for strength := 2; strength <= 4; strength++ { // rows of greater strengths have other ids
-					set := d.Design(design.Plan{Depth: design.Thorough, Strength: strength, Large: true}, project.EditsOf(form.Form)...)
+					set := d.Design(design.Plan{Depth: testcase.Thorough, Strength: strength, Large: true}, project.EditsOf(form.Form)...)
 					for _, c := range set.Cases {
 						if c.ID == args[1] {
 							return explain(cmd.OutOrStdout(), d, set, c)
@@ -189,7 +191,7 @@ func explainCommand() *cobra.Command {
 	}
 }
 
-func explain(w io.Writer, d *design.Designer, set *design.Set, c *design.Case) error {
+func explain(w io.Writer, d *design.Designer, set *design.Set, c *testcase.Case) error {
 	fmt.Fprintf(w, "%s\n%s\n\ntechnique  %s\ndepth      %s\ndriver     %s\n", c.ID, c.Title, c.Technique, c.Depth(), c.Last().Driver)
 	if c.Off() {
 		fmt.Fprintf(w, "off        %s\n", c.Edit.Off)
@@ -198,7 +200,7 @@ func explain(w io.Writer, d *design.Designer, set *design.Set, c *design.Case) e
 	for i := range c.Steps {
 		step := &c.Steps[i]
 		fmt.Fprintf(w, "\nstep %d: %s\n", i+1, step.Do)
-		if step.Do == design.Submit {
+		if step.Do == testcase.Submit {
 			sent, err := reader.Values(c, i)
 			if err != nil {
 				return err

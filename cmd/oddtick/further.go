@@ -11,11 +11,12 @@ import (
 	"time"
 
 	"oddtick/core/design"
+	"oddtick/core/investigate"
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/attempt"
-	"oddtick/engine/investigate"
 	"oddtick/engine/target"
 	"oddtick/formats/steps"
 
@@ -33,8 +34,8 @@ CASE is its id, such as join/username.length.max+1/http.
 Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return f.withForm(cmd.Context(), args[0], func(run *target.Target, form *spec.Form, cases []*design.Case) error {
-				i := slices.IndexFunc(cases, func(c *design.Case) bool { return c.ID == args[1] })
+			return f.withForm(cmd.Context(), args[0], func(run *target.Target, form *spec.Form, cases []*testcase.Case) error {
+				i := slices.IndexFunc(cases, func(c *testcase.Case) bool { return c.ID == args[1] })
 				if i < 0 {
 					return fmt.Errorf("the form has no case %q; oddtick design lists them", args[1])
 				}
@@ -50,7 +51,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 					}
 					return nil
 				}
-				further, err := investigate.Investigate(cmd.Context(), run, cases[i], *first.Cause, nil)
+				further, err := investigate.Investigate(cmd.Context(), run.Config.Designer.Maker, attempt.By(run), cases[i], *first.Cause, nil)
 				if err != nil {
 					return err
 				}
@@ -85,7 +86,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 }
 
 // withForm opens the one form of a file, or the one that is named.
-func (f *runFlags) withForm(ctx context.Context, path string, do func(*target.Target, *spec.Form, []*design.Case) error) error {
+func (f *runFlags) withForm(ctx context.Context, path string, do func(*target.Target, *spec.Form, []*testcase.Case) error) error {
 	plan := design.Plan{}
 	if f.depth != "" {
 		var err error
@@ -108,7 +109,7 @@ func (f *runFlags) withForm(ctx context.Context, path string, do func(*target.Ta
 	if err != nil {
 		return err
 	}
-	var cases []*design.Case
+	var cases []*testcase.Case
 	if f.depth != "" {
 		cases = d.Design(plan, project.EditsOf(form.Form)...).Cases
 	}

@@ -5,9 +5,11 @@ import (
 	"fmt"
 	"io"
 
-	"oddtick/core/design"
+	"oddtick/engine/attempt"
+
+	"oddtick/core/investigate"
 	"oddtick/core/spec"
-	"oddtick/engine/investigate"
+	"oddtick/core/testcase"
 	"oddtick/engine/target"
 	"oddtick/formats/steps"
 
@@ -27,8 +29,8 @@ which nothing is promised at that end: then lengths to 70,000 characters, or num
 Exit codes: 0 the limit is as promised, or there is none and none was promised; 1 it is not; 2 could not look for it.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return f.withForm(cmd.Context(), args[0], func(run *target.Target, _ *spec.Form, _ []*design.Case) error {
-				l, err := investigate.FindLimit(cmd.Context(), run, args[1], design.End(end))
+			return f.withForm(cmd.Context(), args[0], func(run *target.Target, _ *spec.Form, _ []*testcase.Case) error {
+				l, err := investigate.FindLimit(cmd.Context(), run.Config.Designer.Maker, attempt.By(run), args[1], testcase.End(end))
 				if err != nil {
 					return err
 				}

@@ -10,10 +10,10 @@ import (
 	"slices"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/formats/knownlist"
 	"oddtick/formats/steps"
 
@@ -57,17 +57,17 @@ func (f *pipelineFlags) check() error {
 func (f *pipelineFlags) whole() bool { return f.n <= 1 }
 
 // choose leaves of a form's cases those that are to be run.
-func (f *pipelineFlags) choose(cases []*design.Case, form string, several bool) ([]*design.Case, error) {
+func (f *pipelineFlags) choose(cases []*testcase.Case, form string, several bool) ([]*testcase.Case, error) {
 	if f.pick != "" {
 		before, err := readResult(fileOf(f.baseline, form, several))
 		if err != nil {
 			return nil, err
 		}
-		was := map[string]*design.Case{}
+		was := map[string]*testcase.Case{}
 		for _, c := range before.Cases {
 			was[c.ID] = c
 		}
-		cases = slices.DeleteFunc(slices.Clone(cases), func(c *design.Case) bool {
+		cases = slices.DeleteFunc(slices.Clone(cases), func(c *testcase.Case) bool {
 			if f.pick == "odd" {
 				r := before.Results[c.ID]
 				return r == nil || r.Verdict != judge.Odd
@@ -78,7 +78,7 @@ func (f *pipelineFlags) choose(cases []*design.Case, form string, several bool) 
 	if f.of == 0 {
 		return cases, nil
 	}
-	var out []*design.Case
+	var out []*testcase.Case
 	for i, c := range cases {
 		if i%f.of == f.n-1 {
 			out = append(out, c)
@@ -88,7 +88,7 @@ func (f *pipelineFlags) choose(cases []*design.Case, form string, several bool) 
 }
 
 // sameCase tells whether a case is made as it was before.
-func sameCase(before, now *design.Case) bool {
+func sameCase(before, now *testcase.Case) bool {
 	if before == nil {
 		return false
 	}

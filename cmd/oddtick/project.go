@@ -9,6 +9,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/formats/knownlist"
 	"oddtick/formats/result"
 )
@@ -64,11 +65,11 @@ func readProject(path string) (*spec.Project, error) {
 }
 
 // depthOf reads a depth's name.
-func depthOf(name string) (design.Depth, error) {
-	if !slices.Contains(design.Depths, design.Depth(name)) {
+func depthOf(name string) (testcase.Depth, error) {
+	if !slices.Contains(testcase.Depths, testcase.Depth(name)) {
 		return "", fmt.Errorf("the depth %q is not known; write quick, standard or thorough", name)
 	}
-	return design.Depth(name), nil
+	return testcase.Depth(name), nil
 }
 
 func designerOf(project *spec.Project, f *spec.Form) (*design.Designer, error) {

@@ -18,6 +18,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
@@ -226,7 +227,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	set := d.Design(plan, project.EditsOf(form.Form)...)
 	cases, left := target.Drivable(set.Cases)
 	if len(f.cases) > 0 {
-		set.Cases, set.Omitted, left = f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}, project.EditsOf(form.Form)...).Cases), nil, nil
+		set.Cases, set.Omitted, left = f.only(d.Design(design.Plan{Depth: testcase.Thorough, Strength: plan.Strength, Large: true}, project.EditsOf(form.Form)...).Cases), nil, nil
 		cases, left = target.Drivable(set.Cases)
 	}
 	if cases, err = f.choose(cases, form.Form, several); err != nil {
@@ -278,7 +279,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 			r.Results[c.ID] = result
 		}
 	}
-	r.Coverage = cover.ShownBy(d, set, d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}), r.Observed)
+	r.Coverage = cover.ShownBy(d, set, d.Design(design.Plan{Depth: testcase.Thorough, Strength: plan.Strength, Large: true}), r.Observed)
 	return r, nil
 }
 
@@ -288,8 +289,8 @@ func (f *runFlags) hasCase(form string) bool {
 }
 
 // only leaves the cases that were asked for.
-func (f *runFlags) only(all []*design.Case) []*design.Case {
-	return slices.DeleteFunc(slices.Clone(all), func(c *design.Case) bool { return !slices.Contains(f.cases, c.ID) })
+func (f *runFlags) only(all []*testcase.Case) []*testcase.Case {
+	return slices.DeleteFunc(slices.Clone(all), func(c *testcase.Case) bool { return !slices.Contains(f.cases, c.ID) })
 }
 
 // findCases finds the forms of the cases that were asked for, at whatever depth they are.
@@ -303,7 +304,7 @@ func (f *runFlags) findCases(project *spec.Project, plan design.Plan) error {
 		if err != nil {
 			return err
 		}
-		for _, c := range f.only(d.Design(design.Plan{Depth: design.Thorough, Strength: plan.Strength, Large: true}, project.EditsOf(form.Form)...).Cases) {
+		for _, c := range f.only(d.Design(design.Plan{Depth: testcase.Thorough, Strength: plan.Strength, Large: true}, project.EditsOf(form.Form)...).Cases) {
 			f.caseOf[c.ID] = form.Form
 		}
 	}

@@ -3,6 +3,7 @@ package main
 import (
 	"encoding/json"
 	"fmt"
+
 	"oddtick/core/document"
 	"oddtick/formats/result"
 

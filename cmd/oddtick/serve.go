@@ -8,6 +8,10 @@ import (
 	"io"
 	"net"
 	"net/url"
+	"os"
+	"sync"
+	"time"
+
 	"oddtick/core/wording"
 	"oddtick/observe/database"
 	"oddtick/observe/mail"
@@ -16,9 +20,6 @@ import (
 	"oddtick/server/gate"
 	"oddtick/server/store"
 	"oddtick/web"
-	"os"
-	"sync"
-	"time"
 
 	"github.com/spf13/cobra"
 )

@@ -7,11 +7,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
+	"text/tabwriter"
+
 	"oddtick/server/api"
 	"oddtick/server/passwords"
 	"oddtick/server/store"
-	"os"
-	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"

@@ -4,10 +4,10 @@ import (
 	"testing"
 
 	"oddtick/core/compare"
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -21,7 +21,7 @@ func result(odd map[string]string) *report.Report {
 		if !in {
 			continue
 		}
-		r.Cases = append(r.Cases, &design.Case{ID: id, Row: "row", Covers: []design.Cover{{Kind: design.CoversRule, Of: id}}, Steps: []design.Step{{Do: design.Submit}}})
+		r.Cases = append(r.Cases, &testcase.Case{ID: id, Row: "row", Covers: []testcase.Cover{{Kind: testcase.CoversRule, Of: id}}, Steps: []testcase.Step{{Do: testcase.Submit}}})
 		one := &report.Result{Case: id, Verdict: judge.AsExpected}
 		switch why {
 		case "":

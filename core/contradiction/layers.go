@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/design"
+	"oddtick/core/scale"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 )
@@ -33,7 +33,7 @@ func SideBySide(p *spec.Prepared, a Against, found []Contradiction) []Layers {
 		}
 		l := Layers{Field: field.ID, Label: field.Label, Browser: []string{}, Server: []string{}, Database: []string{}, Drift: []string{}}
 		for _, r := range field.Rules {
-			words := design.InWords(r)
+			words := scale.InWords(r)
 			switch {
 			case words == "":
 			case r.Layer == spec.InBrowser:

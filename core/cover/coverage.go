@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/testcase"
 )
 
 // Coverage is how much of one kind is covered.
@@ -29,9 +30,9 @@ type Missing struct {
 // Of computes the coverage of those cases of a set that counts lets through; nil: of all that are not switched off. all is the set
 // that missing things are looked for in, of the greatest depth. What was designed on purpose and is impossible is missing with the
 // reason, and not counted in the total.
-func Of(d *design.Designer, set, all *design.Set, counts func(*design.Case) bool) []Coverage {
+func Of(d *design.Designer, set, all *design.Set, counts func(*testcase.Case) bool) []Coverage {
 	if counts == nil {
-		counts = func(c *design.Case) bool { return !c.Off() }
+		counts = func(c *testcase.Case) bool { return !c.Off() }
 	}
 	items := universe(d.Prepared(), all)
 	covered := sweep(d, items, set.Cases, counts)
@@ -41,7 +42,7 @@ func Of(d *design.Designer, set, all *design.Set, counts func(*design.Case) bool
 			left = append(left, items[i])
 		}
 	}
-	could := sweep(d, left, all.Cases, func(*design.Case) bool { return true })
+	could := sweep(d, left, all.Cases, func(*testcase.Case) bool { return true })
 	out := make([]Coverage, len(Kinds))
 	for i, kind := range Kinds {
 		out[i] = Coverage{Kind: kind, Missing: []Missing{}}
@@ -86,7 +87,7 @@ func besides(d *design.Designer, all *design.Set, item *Item) string {
 // By tells which of a set's cases cover the same things as one case, and what only that case covers.
 func By(d *design.Designer, set *design.Set, id string) (covers, only []Item) {
 	items := universe(d.Prepared(), set)
-	var this *design.Case
+	var this *testcase.Case
 	for _, c := range set.Cases {
 		if c.ID == id {
 			this = c
@@ -95,13 +96,13 @@ func By(d *design.Designer, set *design.Set, id string) (covers, only []Item) {
 	if this == nil {
 		return nil, nil
 	}
-	mine := sweep(d, items, []*design.Case{this}, func(*design.Case) bool { return true })
+	mine := sweep(d, items, []*testcase.Case{this}, func(*testcase.Case) bool { return true })
 	for i := range items {
 		if mine[i] != "" {
 			covers = append(covers, items[i])
 		}
 	}
-	others := sweep(d, covers, set.Cases, func(c *design.Case) bool { return c.ID != id && !c.Off() })
+	others := sweep(d, covers, set.Cases, func(c *testcase.Case) bool { return c.ID != id && !c.Off() })
 	for i := range covers {
 		if others[i] == "" {
 			only = append(only, covers[i])
@@ -111,7 +112,7 @@ func By(d *design.Designer, set *design.Set, id string) (covers, only []Item) {
 }
 
 // sweep names for each item the first case that covers it.
-func sweep(d *design.Designer, items []Item, cases []*design.Case, counts func(*design.Case) bool) []string {
+func sweep(d *design.Designer, items []Item, cases []*testcase.Case, counts func(*testcase.Case) bool) []string {
 	out := make([]string, len(items))
 	open := make([]int, len(items))
 	byCase := map[string][]int{} // combinations are only named by their own cases
@@ -150,11 +151,11 @@ func sweep(d *design.Designer, items []Item, cases []*design.Case, counts func(*
 	return out
 }
 
-func attemptOf(reader *design.Reader, c *design.Case) (*attempt, bool) {
+func attemptOf(reader *testcase.Reader, c *testcase.Case) (*attempt, bool) {
 	a := &attempt{c: c, step: &c.Steps[c.About()]}
 	a.accepted = a.step.Expect == oracle.Accepted
 	sent, err := reader.Values(c, c.About())
-	if err != nil || a.step.Do != design.Submit {
+	if err != nil || a.step.Do != testcase.Submit {
 		return nil, false
 	}
 	a.values, a.filled = sent.Values, sent.Filled

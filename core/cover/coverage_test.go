@@ -8,6 +8,7 @@ import (
 	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -48,9 +49,9 @@ func missing(c cover.Coverage) []string {
 func TestJoinIsCovered(t *testing.T) {
 	t.Parallel()
 	d := join(t)
-	all := d.Design(design.Plan{Depth: design.Thorough})
+	all := d.Design(design.Plan{Depth: testcase.Thorough})
 
-	quick := d.Design(design.Plan{Depth: design.Quick})
+	quick := d.Design(design.Plan{Depth: testcase.Quick})
 	assert.LessOrEqual(t, len(quick.Cases), 60)
 	got := byKind(cover.Of(d, quick, all, nil))
 	assert.Empty(t, missing(got[cover.Rules]))
@@ -60,7 +61,7 @@ func TestJoinIsCovered(t *testing.T) {
 		assert.True(t, m.Case != "" || m.Why != "", "%s has neither a case nor a reason", m.ID)
 	}
 
-	standard := d.Design(design.Plan{Depth: design.Standard})
+	standard := d.Design(design.Plan{Depth: testcase.Standard})
 	assert.LessOrEqual(t, len(standard.Cases), 300)
 	got = byKind(cover.Of(d, standard, all, nil))
 	for _, kind := range []cover.Kind{cover.Rules, cover.Kept, cover.Partitions, cover.Boundaries, cover.Messages, cover.Columns, cover.Tuples} {
@@ -75,14 +76,14 @@ func TestJoinIsCovered(t *testing.T) {
 func TestACaseSwitchedOffUncoversAndTheKeyAddsIt(t *testing.T) {
 	t.Parallel()
 	d := join(t)
-	plan := design.Plan{Depth: design.Standard}
+	plan := design.Plan{Depth: testcase.Standard}
 	const id = "join/membership.unique.same/http"
 	edits := []spec.CaseEdit{}
 	for _, other := range []string{id, "join/membership.unique.spaces/http", "join/membership.unique.together/http", "join/membership.unique.same/browser"} {
 		edits = append(edits, spec.CaseEdit{Case: other, Off: "the association renumbers"})
 	}
 	set := d.Design(plan, edits...)
-	all := d.Design(design.Plan{Depth: design.Thorough}, edits...)
+	all := d.Design(design.Plan{Depth: testcase.Thorough}, edits...)
 	got := byKind(cover.Of(d, set, all, nil))
 	require.Contains(t, missing(got[cover.Messages]), "membership.unique <"+id+">")
 
@@ -108,7 +109,7 @@ fields:
       - pattern: {is: '[A-Z]{2}'}
       - length: {min: 2, max: 2}
 `)
-	set := d.Design(design.Plan{Depth: design.Standard})
+	set := d.Design(design.Plan{Depth: testcase.Standard})
 	got := byKind(cover.Of(d, set, set, nil))
 	rules := got[cover.Rules]
 	require.Len(t, rules.Missing, 1)

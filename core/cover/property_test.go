@@ -7,6 +7,7 @@ import (
 	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -39,8 +40,8 @@ func TestEveryBoundaryIsThereAndNoneTwice(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		field := ordered(t)
 		d := designer(t, "form: f\npage: /f\nfields: ["+field+"]\n")
-		set := d.Design(design.Plan{Depth: design.Standard})
-		for _, c := range cover.Of(d, set, d.Design(design.Plan{Depth: design.Thorough}), nil) {
+		set := d.Design(design.Plan{Depth: testcase.Standard})
+		for _, c := range cover.Of(d, set, d.Design(design.Plan{Depth: testcase.Thorough}), nil) {
 			if c.Kind != cover.Boundaries {
 				continue
 			}
@@ -51,7 +52,7 @@ func TestEveryBoundaryIsThereAndNoneTwice(t *testing.T) {
 		reader := d.Reader()
 		sent := map[string]string{}
 		for _, c := range set.Cases {
-			if c.Technique != design.Boundaries || c.Last().Driver != oracle.HTTP {
+			if c.Technique != testcase.Boundaries || c.Last().Driver != oracle.HTTP {
 				continue
 			}
 			got, err := reader.Values(c, c.About())

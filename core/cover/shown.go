@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"oddtick/core/design"
+	"oddtick/core/testcase"
 )
 
 // Shown is how much of one kind a run has shown.
@@ -22,7 +23,7 @@ type Shown struct {
 const mostTold = 100
 
 // ShownBy tells what the observed cases of a set have shown, of all that there is to cover.
-func ShownBy(d *design.Designer, set, all *design.Set, observed func(*design.Case) bool) []Shown {
+func ShownBy(d *design.Designer, set, all *design.Set, observed func(*testcase.Case) bool) []Shown {
 	designed, seen := Of(d, set, all, nil), Of(d, set, all, observed)
 	var out []Shown
 	for i := range designed {

@@ -6,8 +6,11 @@ import (
 	"slices"
 
 	"oddtick/core/design"
+	"oddtick/core/design/decision"
 	"oddtick/core/oracle"
+	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 )
 
@@ -44,8 +47,8 @@ type Item struct {
 
 // attempt is a case's last submission with what it must lead to.
 type attempt struct {
-	c        *design.Case
-	step     *design.Step
+	c        *testcase.Case
+	step     *testcase.Step
 	values   []spec.Value // by field
 	filled   []bool       // by field: it has no condition, or that holds
 	accepted bool
@@ -96,7 +99,7 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 	}
 	words := r.Expression
 	if r.Field != nil {
-		words = r.Field.Label + ", " + design.InWords(r)
+		words = r.Field.Label + ", " + scale.InWords(r)
 	}
 	if r.Layer == spec.InBrowser {
 		words += ", in the browser"
@@ -177,7 +180,7 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 				point(at.role, fmt.Sprintf("%d %s", at.n, r.Limit.Unit), func(v *spec.Value) bool { return r.Limit.Unit.Length(v.Normal) == at.n })
 			}
 		case r.MinNumber != nil || r.MaxNumber != nil:
-			by := design.StepOf(f)
+			by := testcase.StepOf(f)
 			for _, end := range []struct {
 				name  string
 				bound *values.Decimal
@@ -193,7 +196,7 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 			for i, bound := range []*values.DateBound{r.MinDay, r.MaxDay} {
 				name := []string{"min", "max"}[i]
 				for offset := -1; bound != nil && offset <= 1; offset++ {
-					day := bound.Shift(offset).On(design.ReferenceDay.In(r.Zone)).Format(values.DateLayout)
+					day := bound.Shift(offset).On(testcase.ReferenceDay.In(r.Zone)).Format(values.DateLayout)
 					point(role(name, offset), day, func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
 				}
 			}
@@ -268,7 +271,7 @@ func (u *builder) tables(set *design.Set) {
 			for i, e := range c.Entries {
 				words += fmt.Sprintf(", %s: %s", t.Conditions[i], e)
 			}
-			u.add(Decisions, t.ID+" "+design.ColumnText(c.Entries), words, t.ID+".given", declared(design.Cover{Kind: design.CoversColumn, Of: t.ID, Point: design.ColumnText(c.Entries)}))
+			u.add(Decisions, t.ID+" "+decision.ColumnText(c.Entries), words, t.ID+".given", declared(testcase.Cover{Kind: testcase.CoversColumn, Of: t.ID, Point: decision.ColumnText(c.Entries)}))
 		}
 		for _, e := range t.Effects {
 			if e.Why != "" {
@@ -276,13 +279,13 @@ func (u *builder) tables(set *design.Set) {
 			}
 			for _, side := range []string{"holds", "fails"} {
 				about := t.ID + " " + e.Condition + " " + side
-				u.add(Effects, about, t.Title+": "+e.Condition+" alone "+side, t.ID+".given", declared(design.Cover{Kind: design.CoversEffect, Of: t.ID, Point: e.Condition + " " + side}))
+				u.add(Effects, about, t.Title+": "+e.Condition+" alone "+side, t.ID+".given", declared(testcase.Cover{Kind: testcase.CoversEffect, Of: t.ID, Point: e.Condition + " " + side}))
 			}
 		}
 	}
 }
 
-func declared(what design.Cover) func(*attempt) bool {
+func declared(what testcase.Cover) func(*attempt) bool {
 	return func(a *attempt) bool { return slices.Contains(a.c.Covers, what) }
 }
 

@@ -6,33 +6,34 @@ import (
 
 	"oddtick/core/expression"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // agreement covers fields that must agree or differ.
-func (s *sheet) agreement() {
-	for _, f := range s.d.p.Fields {
-		if r := rule(f, spec.RuleAgrees); r != nil {
-			s.agrees(f, r)
+func agreement(s *testcase.Builder) {
+	for _, f := range s.Maker.Form.Fields {
+		if r := testcase.RuleOf(f, spec.RuleAgrees); r != nil {
+			agrees(s, f, r)
 		}
-		if r := rule(f, spec.RuleDiffers); r != nil {
-			s.across(Quick, r, "same", f.Label+" is the same as "+r.Other.Label, map[string]Recipe{f.ID: {Make: Same, Of: r.Other.ID}}, Mark{r.ID, 1, "same"})
+		if r := testcase.RuleOf(f, spec.RuleDiffers); r != nil {
+			across(s, testcase.Quick, r, "same", f.Label+" is the same as "+r.Other.Label, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, At: 1, Label: "same"})
 		}
 	}
 }
 
 // distances are two times as far apart as a rule across fields just lets them be, and just does not.
-func (s *sheet) distances() {
+func distances(s *testcase.Builder) {
 	used := map[string]bool{}
-	for _, r := range s.d.p.Across {
+	for _, r := range s.Maker.Form.Across {
 		for i, from := range r.Names {
 			for _, to := range r.Names[i+1:] {
 				if from.Kind != to.Kind || from.Kind != spec.Date && from.Kind != spec.DateTime {
 					continue
 				}
-				for k, shift := range apart(to, expression.ConstantsOf(r.Expression)) {
-					units := shift / unitOf(to)
-					replace := map[string]Recipe{to.ID: {Make: Same, Of: from.ID, Shift: shift}}
-					if e, ok := s.expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {
+				for k, shift := range testcase.Apart(to, expression.ConstantsOf(r.Expression)) {
+					units := shift / testcase.UnitOf(to)
+					replace := map[string]testcase.Recipe{to.ID: {Make: testcase.Same, Of: from.ID, Shift: shift}}
+					if e, ok := s.Expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {
 						continue
 					}
 					words := distanceWords(to.Kind, units)
@@ -41,7 +42,7 @@ func (s *sheet) distances() {
 						continue
 					}
 					used[at] = true
-					s.across(Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), strings.TrimSpace(to.Label+": "+words+map[bool]string{true: " as "}[units == 0])+" "+from.Label, replace, Mark{r.ID + " distance", float64(units) + float64(k)/100, words})
+					across(s, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), strings.TrimSpace(to.Label+": "+words+map[bool]string{true: " as "}[units == 0])+" "+from.Label, replace, testcase.Mark{Scale: r.ID + " distance", At: float64(units) + float64(k)/100, Label: words})
 				}
 			}
 		}
@@ -64,15 +65,15 @@ func distanceWords(kind spec.Kind, units int) string {
 	return fmt.Sprintf("%d %ss after", units, unit)
 }
 
-func (s *sheet) across(depth Depth, r *spec.PreparedRule, role, title string, replace map[string]Recipe, m Mark) {
-	s.add(depth, &Case{
-		ID: s.id(r.ID + "." + role), Title: title, Row: RowAcross, Technique: Partitioning, Covers: cover(CoversPartition, r.ID, role), Mark: m,
-		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
+func across(s *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, role, title string, replace map[string]testcase.Recipe, m testcase.Mark) {
+	s.Add(depth, &testcase.Case{
+		ID: s.Id(r.ID + "." + role), Title: title, Row: testcase.RowAcross, Technique: testcase.Partitioning, Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: m,
+		Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
 	})
 }
 
-func (s *sheet) agrees(f *spec.PreparedField, r *spec.PreparedRule) {
-	s.across(Standard, r, "same", f.Label+": the same", nil, Mark{r.ID, 0, "same"})
-	s.across(Quick, r, "differs", f.Label+": another value", map[string]Recipe{f.ID: {Make: Fresh}}, Mark{r.ID, 1, "differs"})
-	s.across(Standard, r, "case", f.Label+": differs in case only", map[string]Recipe{f.ID: {Make: Same, Of: r.Other.ID, Change: OtherCase}}, Mark{r.ID, 2, "case only"})
+func agrees(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	across(s, testcase.Standard, r, "same", f.Label+": the same", nil, testcase.Mark{Scale: r.ID, At: 0, Label: "same"})
+	across(s, testcase.Quick, r, "differs", f.Label+": another value", map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, At: 1, Label: "differs"})
+	across(s, testcase.Standard, r, "case", f.Label+": differs in case only", map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, At: 2, Label: "case only"})
 }

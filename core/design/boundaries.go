@@ -6,35 +6,35 @@ import (
 	"strconv"
 	"time"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 )
 
 // boundaries are the values on both sides of each bound: two at depth quick, three from standard on, and one far beyond.
-func (s *sheet) boundaries(f *spec.PreparedField) {
-	if rule(f, spec.RuleAgrees) != nil {
+func boundaries(s *testcase.Builder, f *spec.PreparedField) {
+	if testcase.RuleOf(f, spec.RuleAgrees) != nil {
 		return
 	}
 	for _, r := range f.Rules {
-		if r.Layer != s.layer {
+		if r.Layer != s.Layer {
 			continue
 		}
 		switch {
 		case r.Kind == spec.RuleLength:
-			s.lengths(f, r)
-			s.normalisedLengths(f, r)
-			s.someLength(f, r)
+			lengths(s, f, r)
+			normalisedLengths(s, f, r)
+			someLength(s, f, r)
 		case r.MinNumber != nil || r.MaxNumber != nil:
-			s.numbers(f, r)
+			numbers(s, f, r)
 		case r.MinDay != nil || r.MaxDay != nil:
-			s.days(f, r)
+			days(s, f, r)
 		case r.MinMoment != nil || r.MaxMoment != nil:
-			s.moments(f, r)
+			moments(s, f, r)
 		case r.Kind == spec.RuleStep:
-			s.steps(f, r)
+			steps(s, f, r)
 		case r.Kind == spec.RuleDecimals:
-			s.decimals(f, r)
+			decimals(s, f, r)
 		}
 	}
 }
@@ -42,12 +42,12 @@ func (s *sheet) boundaries(f *spec.PreparedField) {
 type point struct {
 	end    string // min or max
 	offset int
-	depth  Depth
+	depth  testcase.Depth
 }
 
 var (
-	lowPoints  = []point{{"min", -1, Quick}, {"min", 0, Quick}, {"min", 1, Standard}}
-	highPoints = []point{{"max", -1, Standard}, {"max", 0, Quick}, {"max", 1, Quick}}
+	lowPoints  = []point{{"min", -1, testcase.Quick}, {"min", 0, testcase.Quick}, {"min", 1, testcase.Standard}}
+	highPoints = []point{{"max", -1, testcase.Standard}, {"max", 0, testcase.Quick}, {"max", 1, testcase.Quick}}
 )
 
 func (p point) role() string {
@@ -57,8 +57,8 @@ func (p point) role() string {
 	return fmt.Sprintf("%s%+d", p.end, p.offset)
 }
 
-func (p point) covers(r *spec.PreparedRule) []Cover {
-	return cover(CoversBoundary, r.ID, p.role())
+func (p point) covers(r *spec.PreparedRule) []testcase.Cover {
+	return testcase.Covering(testcase.CoversBoundary, r.ID, p.role())
 }
 
 func (p point) title() string {
@@ -72,31 +72,10 @@ func (p point) title() string {
 	return "just above the " + end + " boundary"
 }
 
-// place names what a case of boundary values sends: a field, the driver, and the value.
-type place struct {
-	f      *spec.PreparedField
-	driver oracle.Driver
-	value  string
-}
-
-// at adds the case of a point, or lets the one that sends the same cover it too: where bounds are near to each other, one value is a
-// point of several.
-func (s *sheet) at(f *spec.PreparedField, value string, p point, r *spec.PreparedRule, add func() (id string)) {
-	here := place{f, s.driver, value}
-	if id, known := s.placed[here]; known {
-		s.cover(id, p.depth, p.covers(r)...)
-		return
-	}
-	s.placed[here] = add()
-}
-
-// farLength is a length far beyond every limit of the field.
-const farLength = 5000
-
-func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
-	id := localID(r)
+func lengths(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	id := testcase.LocalID(r)
 	length := func(p point, n int, role string, wide bool) {
-		recipe := Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: n, Wide: wide}
+		recipe := testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: n, Wide: wide}
 		if n < r.Limit.Min || r.Limit.Max >= 0 && n > r.Limit.Max {
 			recipe.Breaks = id
 		}
@@ -110,8 +89,8 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 		if wide {
 			at += 0.3
 		}
-		s.at(f, r.ID+" "+label, p, r, func() string {
-			return s.one(p.depth, f, id+"."+role, title, Boundaries, p.covers(r), recipe, Mark{scaleOf(f), at, label})
+		addOrMerge(s, f, r.ID+" "+label, p, r, func() string {
+			return s.AddFieldCase(p.depth, f, id+"."+role, title, testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
 		})
 	}
 	if r.Limit.Min > 0 {
@@ -129,35 +108,35 @@ func (s *sheet) lengths(f *spec.PreparedField, r *spec.PreparedRule) {
 			length(p, n, p.role(), false)
 		}
 	}
-	if s.wideTells(f, r) {
-		length(point{"max", 0, Standard}, r.Limit.Max, "max.wide", true)
-		length(point{"max", 1, Standard}, r.Limit.Max+1, "max+1.wide", true)
+	if wideTells(s, f, r) {
+		length(point{"max", 0, testcase.Standard}, r.Limit.Max, "max.wide", true)
+		length(point{"max", 1, testcase.Standard}, r.Limit.Max+1, "max+1.wide", true)
 	}
-	if s.layer != spec.OnServer {
+	if s.Layer != spec.OnServer {
 		return // the server's own limit comes in between
 	}
-	far := max(farLength, r.Limit.Max*10)
-	s.one(Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint),
-		Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, Mark{scaleOf(f), float64(far), strconv.Itoa(far)})
+	far := max(testcase.FarLength, r.Limit.Max*10)
+	s.AddFieldCase(testcase.Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint),
+		testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(far), Label: strconv.Itoa(far)})
 }
 
 // farthestLength is how far from a limit another length is looked for.
 const farthestLength = 60
 
 // someLength breaks a rule of length by the nearest value that there is, where the other rules leave none next to its limits.
-func (s *sheet) someLength(f *spec.PreparedField, r *spec.PreparedRule) {
-	if s.alone[r.ID] {
+func someLength(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	if s.Alone[r.ID] {
 		return
 	}
-	id := localID(r)
+	id := testcase.LocalID(r)
 	for away := 2; away <= farthestLength; away++ {
 		for _, n := range []int{r.Limit.Min - away, r.Limit.Max + away} {
 			if n < 1 || n >= r.Limit.Min && (r.Limit.Max < 0 || n <= r.Limit.Max) {
 				continue
 			}
-			recipe := Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: n, Breaks: id}
-			if _, ok := s.draft(f, recipe); ok {
-				s.one(Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), Partitioning, cover(CoversPartition, r.ID, BrokenPoint), recipe, Mark{scaleOf(f), float64(n), strconv.Itoa(n)})
+			recipe := testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: n, Breaks: id}
+			if _, ok := draft(s, f, recipe); ok {
+				s.AddFieldCase(testcase.Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)})
 				return
 			}
 		}
@@ -165,34 +144,34 @@ func (s *sheet) someLength(f *spec.PreparedField, r *spec.PreparedRule) {
 }
 
 // normalisedLengths are values whose length is within the limits only before, or only after, the server's steps.
-func (s *sheet) normalisedLengths(f *spec.PreparedField, r *spec.PreparedRule) {
-	if !slices.Contains(f.Sent, "trim") || s.layer != spec.OnServer {
+func normalisedLengths(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	if !slices.Contains(f.Sent, "trim") || s.Layer != spec.OnServer {
 		return
 	}
-	id := localID(r)
-	covers := func(role string) []Cover { return cover(CoversBoundary, r.ID, role) }
-	if r.Limit.Max > 0 && r.Limit.Max < farLength {
-		s.one(Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), Boundaries, covers(maxTrimmed),
-			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Max) + 0.5, strconv.Itoa(r.Limit.Max) + " trimmed"})
+	id := testcase.LocalID(r)
+	covers := func(role string) []testcase.Cover { return testcase.Covering(testcase.CoversBoundary, r.ID, role) }
+	if r.Limit.Max > 0 && r.Limit.Max < testcase.FarLength {
+		s.AddFieldCase(testcase.Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), testcase.Boundaries, covers(testcase.MaxTrimmed),
+			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Max) + 0.5, Label: strconv.Itoa(r.Limit.Max) + " trimmed"})
 	}
 	if r.Limit.Min > 1 {
-		s.one(Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), Boundaries, covers(belowMinTrimmed),
-			Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: SpacesAround}, Mark{scaleOf(f), float64(r.Limit.Min) - 0.5, strconv.Itoa(r.Limit.Min-1) + " trimmed"})
+		s.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
+			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Min) - 0.5, Label: strconv.Itoa(r.Limit.Min-1) + " trimmed"})
 	}
 }
 
 // wideTells: the field takes characters that count differently in bytes than in characters.
-func (s *sheet) wideTells(f *spec.PreparedField, r *spec.PreparedRule) bool {
+func wideTells(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) bool {
 	if f.Kind == spec.Email || f.Kind == spec.URL { // few sites take such addresses, and none promises to
 		return false
 	}
-	v, ok := s.d.sets[f.ID].valid.Member(values.Want{Unit: r.Limit.Unit, Length: r.Limit.Max, Wide: true})
+	v, ok := s.Maker.Sets[f.ID].Valid.Member(values.Want{Unit: r.Limit.Unit, Length: r.Limit.Max, Wide: true})
 	return ok && len(v) > len([]rune(v))
 }
 
-func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
-	id := localID(r)
-	by := StepOf(f)
+func numbers(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	id := testcase.LocalID(r)
+	by := testcase.StepOf(f)
 	number := func(p point, bound values.Decimal) {
 		n := bound
 		switch {
@@ -201,16 +180,16 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 		case p.offset > 0:
 			n = bound.Add(by)
 		}
-		s.at(f, n.String(), p, r, func() string {
-			return s.one(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+		addOrMerge(s, f, n.String(), p, r, func() string {
+			return s.AddFieldCase(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 	if r.MinNumber != nil {
 		for _, p := range lowPoints {
 			number(p, *r.MinNumber)
 		}
-		if _, known := s.placed[place{f, s.driver, "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
-			s.one(Standard, f, id+".negative", "a negative number", Boundaries, cover(CoversBoundary, r.ID, "negative"), Recipe{Make: Fixed, Text: "-1"}, Mark{scaleOf(f), -1, "-1"})
+		if _, known := s.Placed[testcase.SentValue{Field: f, Driver: s.Driver, Value: "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
+			s.AddFieldCase(testcase.Standard, f, id+".negative", "a negative number", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, "negative"), testcase.Recipe{Make: testcase.Fixed, Text: "-1"}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1, Label: "-1"})
 		}
 	}
 	if r.MaxNumber != nil {
@@ -218,75 +197,31 @@ func (s *sheet) numbers(f *spec.PreparedField, r *spec.PreparedRule) {
 			number(p, *r.MaxNumber)
 		}
 		far := values.Whole(1_000_000_000)
-		if far.Cmp(*r.MaxNumber) > 0 && (rule(f, spec.RuleStep) == nil || far.Fits(rule(f, spec.RuleStep).From, rule(f, spec.RuleStep).By)) {
-			s.one(Standard, f, id+".max.far", "far above the upper boundary", Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint), Recipe{Make: Fixed, Text: far.String()}, Mark{scaleOf(f), far.Float(), "1e9"})
+		if far.Cmp(*r.MaxNumber) > 0 && (testcase.RuleOf(f, spec.RuleStep) == nil || far.Fits(testcase.RuleOf(f, spec.RuleStep).From, testcase.RuleOf(f, spec.RuleStep).By)) {
+			s.AddFieldCase(testcase.Standard, f, id+".max.far", "far above the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: far.Float(), Label: "1e9"})
 		}
 	}
 }
 
-// StepOf is the distance to the next number: the step, or one in the last place of the bounds or of the decimals allowed.
-func StepOf(f *spec.PreparedField) values.Decimal {
-	if r := rule(f, spec.RuleStep); r != nil {
-		return r.By
-	}
-	scale := 0
-	if r := rule(f, spec.RuleDecimals); r != nil {
-		scale = r.Rule.Decimals.Max
-	}
-	if r := rule(f, spec.RuleRange); r != nil {
-		for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
-			if b != nil {
-				scale = max(scale, b.Scale())
-			}
-		}
-	}
-	d, err := values.ParseDecimal("1e-" + strconv.Itoa(scale))
-	if err != nil {
-		panic(err)
-	}
-	return d
-}
-
-func baseNumber(f *spec.PreparedField) string {
-	base := values.Whole(1)
-	if f.Example != "" {
-		return f.Example
-	}
-	r := rule(f, spec.RuleRange)
-	if r == nil {
-		return base.String()
-	}
-	switch {
-	case r.MinNumber != nil:
-		base = r.MinNumber.Add(StepOf(f))
-		if r.MaxNumber != nil && base.Cmp(*r.MaxNumber) > 0 {
-			base = *r.MinNumber
-		}
-	case r.MaxNumber != nil && r.MaxNumber.Cmp(base) < 0:
-		base = r.MaxNumber.Sub(StepOf(f))
-	}
-	return base.String()
-}
-
-func (s *sheet) steps(f *spec.PreparedField, r *spec.PreparedRule) {
-	base, err := values.ParseDecimal(baseNumber(f))
+func steps(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	base, err := values.ParseDecimal(testcase.BaseNumber(f))
 	if err != nil {
 		return
 	}
 	for i, n := range []values.Decimal{base.Add(r.By.Half()), base.Add(r.By.Half().Half().Half())} {
 		role := []string{"half", "eighth"}[i]
-		s.one([]Depth{Quick, Thorough}[i], f, localID(r)+"."+role, n.String()+", between two steps", Partitioning, cover(CoversPartition, r.ID, BrokenPoint),
-			Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+		s.AddFieldCase([]testcase.Depth{testcase.Quick, testcase.Thorough}[i], f, testcase.LocalID(r)+"."+role, n.String()+", between two steps", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint),
+			testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 	}
 }
 
 // decimals are the most digits behind the point, and one more.
-func (s *sheet) decimals(f *spec.PreparedField, r *spec.PreparedRule) {
-	base, err := values.ParseDecimal(baseNumber(f))
+func decimals(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	base, err := values.ParseDecimal(testcase.BaseNumber(f))
 	if err != nil {
 		return
 	}
-	id := localID(r)
+	id := testcase.LocalID(r)
 	for i, digits := range []int{r.Rule.Decimals.Max, r.Rule.Decimals.Max + 1} {
 		tail, err := values.ParseDecimal("1e-" + strconv.Itoa(digits))
 		if err != nil {
@@ -295,13 +230,13 @@ func (s *sheet) decimals(f *spec.PreparedField, r *spec.PreparedRule) {
 		n := base
 		if digits > 0 {
 			n = base.Add(tail)
-			if !passes(f, n.String(), r, ReferenceDay) {
+			if !testcase.Passes(f, n.String(), r, testcase.ReferenceDay) {
 				n = base.Sub(tail)
 			}
 		}
-		p := point{"max", i, Quick}
-		s.at(f, n.String(), p, r, func() string {
-			return s.one(Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), Boundaries, p.covers(r), Recipe{Make: Fixed, Text: n.String()}, Mark{scaleOf(f), n.Float(), n.String()})
+		p := point{"max", i, testcase.Quick}
+		addOrMerge(s, f, n.String(), p, r, func() string {
+			return s.AddFieldCase(testcase.Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 }
@@ -310,8 +245,8 @@ func (s *sheet) decimals(f *spec.PreparedField, r *spec.PreparedRule) {
 const minutesApart = 5
 
 // moments are times around their bounds: a minute apart, or some minutes where the bound moves with the clock.
-func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
-	id := localID(r)
+func moments(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	id := testcase.LocalID(r)
 	moment := func(p point, bound *values.MomentBound, text string) {
 		apart := p.offset
 		if bound.Relative() {
@@ -320,11 +255,11 @@ func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
 			}
 			apart *= minutesApart
 		}
-		at := bound.On(ReferenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
-		recipe := Recipe{Make: Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
+		at := bound.On(testcase.ReferenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
+		recipe := testcase.Recipe{Make: testcase.Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
 		label := momentLabel(bound, text, apart, at.Format("15:04"))
-		s.at(f, label+at.String(), p, r, func() string {
-			return s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), recipe, Mark{scaleOf(f), float64(at.Unix()) / 60, label})
+		addOrMerge(s, f, label+at.String(), p, r, func() string {
+			return s.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(at.Unix()) / 60, Label: label})
 		})
 	}
 	if r.MinMoment != nil {
@@ -337,7 +272,7 @@ func (s *sheet) moments(f *spec.PreparedField, r *spec.PreparedRule) {
 			moment(p, r.MaxMoment, string(r.Rule.Range.Max))
 		}
 	}
-	s.clockChange(f, r)
+	clockChange(s, f, r)
 }
 
 func momentLabel(bound *values.MomentBound, text string, apart int, absolute string) string {
@@ -348,34 +283,34 @@ func momentLabel(bound *values.MomentBound, text string, apart int, absolute str
 }
 
 // clockChange is a local time that does not exist, in the hour that is left out when summer time begins.
-func (s *sheet) clockChange(f *spec.PreparedField, r *spec.PreparedRule) {
+func clockChange(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	if f.Kind != spec.DateTime || r.Rule.Range.Zone == "" {
 		return
 	}
 	for hour := range 2 * 366 * 24 {
-		at := ReferenceDay.Add(time.Duration(hour-366*24) * time.Hour).In(r.Zone)
+		at := testcase.ReferenceDay.Add(time.Duration(hour-366*24) * time.Hour).In(r.Zone)
 		_, before := at.Add(-time.Hour).Zone()
 		_, after := at.Zone()
 		if after <= before {
 			continue
 		}
 		gap := at.Truncate(time.Hour).Add(-time.Duration(after-before)*time.Second + 30*time.Minute).Format("2006-01-02T15:04")
-		if passes(f, gap, nil, ReferenceDay) {
-			s.one(Thorough, f, "guess.clock_change", "a time that summer time leaves out", ErrorGuessing, cover(CoversGuess, f.ID, "clock change"), Recipe{Make: Fixed, Text: gap}, Mark{"guessed", 200, "clock change"})
+		if testcase.Passes(f, gap, nil, testcase.ReferenceDay) {
+			s.AddFieldCase(testcase.Thorough, f, "guess.clock_change", "a time that summer time leaves out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "clock change"), testcase.Recipe{Make: testcase.Fixed, Text: gap}, testcase.Mark{Scale: "guessed", At: 200, Label: "clock change"})
 			return
 		}
 	}
 }
 
-func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
-	id := localID(r)
+func days(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	id := testcase.LocalID(r)
 	day := func(p point, end string) {
 		text := end
 		if p.offset != 0 {
-			text = shiftText(end, p.offset)
+			text = testcase.ShiftText(end, p.offset)
 		}
-		s.at(f, text, p, r, func() string {
-			return s.one(p.depth, f, id+"."+p.role(), p.title(), Boundaries, p.covers(r), Recipe{Make: Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
+		addOrMerge(s, f, text, p, r, func() string {
+			return s.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
 		})
 	}
 	if r.MinDay != nil {
@@ -388,56 +323,36 @@ func (s *sheet) days(f *spec.PreparedField, r *spec.PreparedRule) {
 			day(p, string(r.Rule.Range.Max))
 		}
 		far := "2999-12-31"
-		s.one(Standard, f, id+".max.far", "far after the upper boundary", Boundaries, cover(CoversBoundary, r.ID, MaxFarPoint), Recipe{Make: Fixed, Text: far}, dayMark(f, far))
+		s.AddFieldCase(testcase.Standard, f, id+".max.far", "far after the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far}, dayMark(f, far))
 	}
-	s.leapDay(f)
+	leapDay(s, f)
 }
 
 // leapDay is a 29 February within the range.
-func (s *sheet) leapDay(f *spec.PreparedField) {
+func leapDay(s *testcase.Builder, f *spec.PreparedField) {
 	for _, day := range []string{"2004-02-29", "1996-02-29", "2024-02-29", "2028-02-29"} {
-		if passes(f, day, nil, ReferenceDay) {
-			s.one(Standard, f, "guess.leap_day", "29 February", ErrorGuessing, cover(CoversGuess, f.ID, "leap day"), Recipe{Make: Fixed, Text: day}, dayMark(f, day))
+		if testcase.Passes(f, day, nil, testcase.ReferenceDay) {
+			s.AddFieldCase(testcase.Standard, f, "guess.leap_day", "29 February", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "leap day"), testcase.Recipe{Make: testcase.Fixed, Text: day}, dayMark(f, day))
 			return
 		}
 	}
 }
 
-func dayMark(f *spec.PreparedField, text string) Mark {
+func dayMark(f *spec.PreparedField, text string) testcase.Mark {
 	b, err := values.ParseDateBound(text)
 	if err != nil {
-		return Mark{scaleOf(f), 0, text}
+		return testcase.Mark{Scale: testcase.ScaleOf(f), At: 0, Label: text}
 	}
-	return Mark{scaleOf(f), float64(b.On(ReferenceDay).Unix()) / 86400, text}
+	return testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(b.On(testcase.ReferenceDay).Unix()) / 86400, Label: text}
 }
 
-func shiftText(text string, days int) string {
-	b, err := values.ParseDateBound(text)
-	if err == nil && !b.Relative() {
-		return b.Shift(days).On(ReferenceDay).Format(values.DateLayout)
+// addOrMerge adds the case of a point, or lets the one that sends the same cover it too: where bounds are near to each other, one value is a
+// point of several.
+func addOrMerge(s *testcase.Builder, f *spec.PreparedField, value string, p point, r *spec.PreparedRule, add func() (id string)) {
+	here := testcase.SentValue{Field: f, Driver: s.Driver, Value: value}
+	if id, known := s.Placed[here]; known {
+		s.AddCoverage(id, p.depth, p.covers(r)...)
+		return
 	}
-	sign := "+"
-	if days < 0 {
-		sign, days = "-", -days
-	}
-	return fmt.Sprintf("%s %s %d day", text, sign, days)
-}
-
-// baseDay is a day well within the range, that tells day and month apart.
-func baseDay(f *spec.PreparedField) Recipe {
-	if f.Example != "" {
-		return Recipe{Make: Fixed, Text: f.Example}
-	}
-	for _, day := range []string{"1974-03-07", "1990-05-07", "2020-05-07", "2026-03-07", "2035-05-07"} {
-		if passes(f, day, nil, ReferenceDay) {
-			return Recipe{Make: Fixed, Text: day}
-		}
-	}
-	r := rule(f, spec.RuleRange)
-	for _, bound := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
-		if bound != "" {
-			return Recipe{Make: Day, Text: string(bound), Zone: r.Rule.Range.Zone}
-		}
-	}
-	return Recipe{Make: Fixed, Text: "2026-03-22"}
+	s.Placed[here] = add()
 }

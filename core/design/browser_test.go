@@ -7,13 +7,14 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
 
 // browserCases maps ids of the cases for the browser to what is expected, and whether its own checks are off.
 func browserCases(t *testing.T, fields string) map[string]string {
-	cases, _ := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields)).Cases(design.Standard)
+	cases, _ := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields)).Cases(testcase.Standard)
 	out := map[string]string{}
 	for _, c := range cases {
 		last := c.Last()
@@ -84,15 +85,15 @@ func TestMistakesThatAreCorrected(t *testing.T) {
       - length: {layer: browser, max: 5}
 `
 	d := designer(t, prepared(t, "form: f\npage: /\nrejected: {status: 422, comes: leaving}\nfields:"+fields))
-	cases, omitted := d.Cases(design.Standard)
-	quick, _ := d.Cases(design.Quick)
-	require.Len(t, slices.DeleteFunc(quick, func(c *design.Case) bool { return c.Last().Mistake == nil }), 1)
+	cases, omitted := d.Cases(testcase.Standard)
+	quick, _ := d.Cases(testcase.Quick)
+	require.Len(t, slices.DeleteFunc(quick, func(c *testcase.Case) bool { return c.Last().Mistake == nil }), 1)
 	made := map[string]string{}
 	for _, c := range cases {
 		if m := c.Last().Mistake; m != nil {
 			require.Equal(t, oracle.Accepted, c.Last().Expect, c.ID)
-			step := c.Last().Mistaken()
-			values, err := d.Resolve(&design.Case{ID: c.ID, Steps: []design.Step{step}}, 0, &design.Env{Now: design.ReferenceDay, OnPage: map[string]string{}})
+			step := design.Mistaken(c.Last())
+			values, err := d.Resolve(&testcase.Case{ID: c.ID, Steps: []testcase.Step{step}}, 0, &testcase.Env{Now: testcase.ReferenceDay, OnPage: map[string]string{}})
 			require.NoError(t, err)
 			made[c.ID] = values[m.Field]
 		}

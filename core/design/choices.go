@@ -4,13 +4,11 @@ import (
 	"strings"
 
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
-// chosenTogether parts the values of several choices in a recipe's text (U+001F, unit separator).
-const chosenTogether = "\x1f"
-
 // choices takes each option once.
-func (s *sheet) choices(f *spec.PreparedField) {
+func choices(s *testcase.Builder, f *spec.PreparedField) {
 	if f.Kind != spec.OneChoice && f.Kind != spec.SeveralChoices {
 		return
 	}
@@ -19,8 +17,8 @@ func (s *sheet) choices(f *spec.PreparedField) {
 		for i, o := range f.Options {
 			all[i] = o.Value
 		}
-		covers := cover(CoversPartition, f.ID, "several")
-		s.one(Quick, f, "several", "all of them", Partitioning, covers, Recipe{Make: Fixed, Text: strings.Join(all, chosenTogether)}, Mark{"choice", float64(len(all)), "all"})
+		covers := testcase.Covering(testcase.CoversPartition, f.ID, "several")
+		s.AddFieldCase(testcase.Quick, f, "several", "all of them", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: strings.Join(all, testcase.ChosenTogether)}, testcase.Mark{Scale: "choice", At: float64(len(all)), Label: "all"})
 	}
 	for i, o := range f.Options {
 		if o.Value == "" {
@@ -30,6 +28,6 @@ func (s *sheet) choices(f *spec.PreparedField) {
 		if label == "" {
 			label = o.Value
 		}
-		s.one(Quick, f, "option."+o.Value, label, EachChoice, cover(CoversOption, f.ID, o.Value), Recipe{Make: Fixed, Text: o.Value}, Mark{"choice", float64(i), o.Value})
+		s.AddFieldCase(testcase.Quick, f, "option."+o.Value, label, testcase.EachChoice, testcase.Covering(testcase.CoversOption, f.ID, o.Value), testcase.Recipe{Make: testcase.Fixed, Text: o.Value}, testcase.Mark{Scale: "choice", At: float64(i), Label: o.Value})
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"oddtick/core/array"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 
 	"golang.org/x/text/language"
@@ -31,13 +32,13 @@ type Combined struct {
 	Why string `json:"why,omitempty"`
 	// Large: there is none, as the plan did not ask for so many combinations.
 	Large   bool `json:"large,omitempty"`
-	covered []Cover
+	covered []testcase.Cover
 }
 
 // StrengthOf tells the strength of the combinations a case's id speaks of; 0 for another case.
 func StrengthOf(id string) int {
 	_, role, _ := strings.Cut(id, "/")
-	for t, kind := range combinedKinds {
+	for t, kind := range testcase.CombinedKinds {
 		if t > 0 && strings.HasPrefix(role, string(kind)+":") {
 			return t
 		}
@@ -46,10 +47,10 @@ func StrengthOf(id string) int {
 }
 
 // Word is what its combinations are called: pair, triple.
-func (c *Combined) Word() string { return string(combinedKinds[c.Strength]) }
+func (c *Combined) Word() string { return string(testcase.CombinedKinds[c.Strength]) }
 
 // Covered are the combinations that its rows have.
-func (c *Combined) Covered() []Cover { return c.covered }
+func (c *Combined) Covered() []testcase.Cover { return c.covered }
 
 // Factor is a field with the levels it is combined at.
 type Factor struct {
@@ -77,7 +78,7 @@ type Size struct {
 // level is a role of a field's valid values, with the recipe of one.
 type level struct {
 	role   string
-	recipe Recipe
+	recipe testcase.Recipe
 	// left: the field is not filled, as its condition is false.
 	left bool
 }
@@ -86,65 +87,65 @@ type level struct {
 const notAsked = "not asked"
 
 // levelsOf are the partitions of a field's valid values that are combined with those of other fields.
-func (d *Designer) levelsOf(f *spec.PreparedField) []level {
+func levelsOf(d *testcase.Maker, f *spec.PreparedField) []level {
 	var out []level
-	add := func(role string, r Recipe) {
-		if text, _, ok := d.resolveOne(f, r); ok && !slices.ContainsFunc(out, func(l level) bool {
-			other, _, _ := d.resolveOne(f, l.recipe)
-			return l.recipe == r || r.Make != Fresh && other == text
+	add := func(role string, r testcase.Recipe) {
+		if text, _, ok := d.ResolveOne(f, r); ok && !slices.ContainsFunc(out, func(l level) bool {
+			other, _, _ := d.ResolveOne(f, l.recipe)
+			return l.recipe == r || r.Make != testcase.Fresh && other == text
 		}) {
 			out = append(out, level{role: role, recipe: r})
 		}
 	}
-	if f.Kind.Untouched() || rule(f, spec.RuleAgrees) != nil || rule(f, spec.RuleRefers) != nil || rule(f, spec.RuleMatches) != nil {
+	if f.Kind.Untouched() || testcase.RuleOf(f, spec.RuleAgrees) != nil || testcase.RuleOf(f, spec.RuleRefers) != nil || testcase.RuleOf(f, spec.RuleMatches) != nil {
 		return nil
 	}
 	switch f.Kind {
 	case spec.Checkbox:
-		add("ticked", Recipe{Make: Fixed, Text: f.Value})
-		add("unticked", Recipe{Make: Absent})
+		add("ticked", testcase.Recipe{Make: testcase.Fixed, Text: f.Value})
+		add("unticked", testcase.Recipe{Make: testcase.Absent})
 		return out
 	case spec.OneChoice, spec.SeveralChoices:
 		for _, o := range f.Options {
 			if o.Value != "" {
-				add(o.Value, Recipe{Make: Fixed, Text: o.Value})
+				add(o.Value, testcase.Recipe{Make: testcase.Fixed, Text: o.Value})
 			}
 		}
 	case spec.Number:
-		add("usual", d.baseRecipe(f))
-		if r := rule(f, spec.RuleRange); r != nil {
+		add("usual", d.BaseRecipe(f))
+		if r := testcase.RuleOf(f, spec.RuleRange); r != nil {
 			for role, n := range map[string]*values.Decimal{"least": r.MinNumber, "most": r.MaxNumber} {
 				if n != nil && !r.Exclusive {
-					add(role, Recipe{Make: Fixed, Text: n.String()})
+					add(role, testcase.Recipe{Make: testcase.Fixed, Text: n.String()})
 				}
 			}
 		}
 	case spec.Date:
-		add("usual", d.baseRecipe(f))
-		if r := rule(f, spec.RuleRange); r != nil && !r.Exclusive {
+		add("usual", d.BaseRecipe(f))
+		if r := testcase.RuleOf(f, spec.RuleRange); r != nil && !r.Exclusive {
 			for role, text := range map[string]spec.Scalar{"first": r.Rule.Range.Min, "last": r.Rule.Range.Max} {
 				if text != "" {
-					add(role, Recipe{Make: Day, Text: string(text), Zone: r.Rule.Range.Zone})
+					add(role, testcase.Recipe{Make: testcase.Day, Text: string(text), Zone: r.Rule.Range.Zone})
 				}
 			}
 		}
 	case spec.Time, spec.DateTime:
-		add("usual", d.baseRecipe(f))
+		add("usual", d.BaseRecipe(f))
 	case spec.Upload:
-		add("usual", usualFileOf(f))
-		if r := rule(f, spec.RuleFile); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < farthestFile {
-			add("largest", Recipe{Make: File, Text: usualFileOf(f).Text, Length: r.Rule.File.Max})
+		add("usual", testcase.UsualFileOf(f))
+		if r := testcase.RuleOf(f, spec.RuleFile); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < farthestFile {
+			add("largest", testcase.Recipe{Make: testcase.File, Text: testcase.UsualFileOf(f).Text, Length: r.Rule.File.Max})
 		}
 	default:
-		if d.sets[f.ID].usable("", nil) {
-			add("usual", Recipe{Make: Fresh})
+		if d.Sets[f.ID].Usable("", nil) {
+			add("usual", testcase.Recipe{Make: testcase.Fresh})
 		}
-		if r := rule(f, spec.RuleLength); r != nil {
+		if r := testcase.RuleOf(f, spec.RuleLength); r != nil {
 			if r.Limit.Min > 1 {
-				add("shortest", Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min})
+				add("shortest", testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min})
 			}
-			if r.Limit.Max > r.Limit.Min && r.Limit.Max <= farLength {
-				add("longest", Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max})
+			if r.Limit.Max > r.Limit.Min && r.Limit.Max <= testcase.FarLength {
+				add("longest", testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max})
 			}
 		}
 	}
@@ -152,9 +153,9 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 	if len(out) > 1 && f.Kind != spec.OneChoice && f.Kind != spec.SeveralChoices {
 		slices.SortFunc(out[1:], func(a, b level) int { return strings.Compare(a.role, b.role) })
 	}
-	if blank := (Recipe{Make: Fixed}); !f.Required() {
+	if blank := (testcase.Recipe{Make: testcase.Fixed}); !f.Required() {
 		if f.Kind == spec.SeveralChoices || f.Kind == spec.Upload {
-			blank = Recipe{Make: Absent}
+			blank = testcase.Recipe{Make: testcase.Absent}
 		}
 		add("blank", blank)
 	}
@@ -162,9 +163,9 @@ func (d *Designer) levelsOf(f *spec.PreparedField) []level {
 }
 
 // factors are the fields of several levels.
-func (d *Designer) factors() (fields []*spec.PreparedField, levels [][]level) {
-	for _, f := range d.p.Fields {
-		own := d.levelsOf(f)
+func factors(d *testcase.Maker) (fields []*spec.PreparedField, levels [][]level) {
+	for _, f := range d.Form.Fields {
+		own := levelsOf(d, f)
 		if f.When != "" && len(own) > 0 {
 			own = append(own, level{role: notAsked, recipe: own[0].recipe, left: true})
 		}
@@ -177,14 +178,14 @@ func (d *Designer) factors() (fields []*spec.PreparedField, levels [][]level) {
 }
 
 // problem is the covering array asked for. Constraints are the rules across fields, the conditions of fields, and must differ.
-func (d *Designer) problem(fields []*spec.PreparedField, levels [][]level, strength int) array.Problem {
+func problem(d *testcase.Maker, fields []*spec.PreparedField, levels [][]level, strength int) array.Problem {
 	p := array.Problem{Levels: countsOf(levels), Strength: strength}
-	base := d.baseVars()
+	base := d.BaseVars()
 	// a level's value as expressions see it
 	variables := make([][]any, len(fields))
 	for i, f := range fields {
 		for _, l := range levels[i] {
-			text, present, _ := d.resolveOne(f, l.recipe)
+			text, present, _ := d.ResolveOne(f, l.recipe)
 			v := f.ValueOf(text, present)
 			if l.left {
 				v = spec.Value{Blank: true}
@@ -213,12 +214,12 @@ func (d *Designer) problem(fields []*spec.PreparedField, levels [][]level, stren
 			return allows(vars, at)
 		}})
 	}
-	for _, r := range d.p.Across {
+	for _, r := range d.Form.Across {
 		names := r.Names
-		if when := d.conditionNames(r); len(when) > 0 {
+		if when := conditionNames(d, r); len(when) > 0 {
 			names = append(slices.Clone(names), when...)
 		}
-		if slices.ContainsFunc(names, func(f *spec.PreparedField) bool { return d.endOf(f) != nil }) {
+		if slices.ContainsFunc(names, func(f *spec.PreparedField) bool { return d.RangeStartOf(f) != nil }) {
 			continue // an end follows its beginning, whatever that is
 		}
 		tied(names, -1, func(vars map[string]any, _ []int) bool { return r.Skipped(vars) || r.Holds(vars) })
@@ -232,12 +233,12 @@ func (d *Designer) problem(fields []*spec.PreparedField, levels [][]level, stren
 }
 
 // conditionNames are the fields that the condition of a rule across fields names.
-func (d *Designer) conditionNames(r *spec.PreparedRule) []*spec.PreparedField {
-	i := slices.Index(d.p.Across, r)
-	if i < 0 || d.p.Form.Across[i].When == "" {
+func conditionNames(d *testcase.Maker, r *spec.PreparedRule) []*spec.PreparedField {
+	i := slices.Index(d.Form.Across, r)
+	if i < 0 || d.Form.Form.Across[i].When == "" {
 		return nil
 	}
-	_, atoms, err := d.p.Conditions(d.p.Form.Across[i].When)
+	_, atoms, err := d.Form.Conditions(d.Form.Form.Across[i].When)
 	if err != nil {
 		return nil
 	}
@@ -255,10 +256,9 @@ var english = message.NewPrinter(language.English)
 const combiningEffort = 4_000_000
 
 // combination covers every combination of the levels of any few fields.
-func (s *sheet) combination(plan Plan) {
-	fields, levels := s.d.factors()
+func combination(s *testcase.Builder, plan Plan) *Combined {
+	fields, levels := factors(s.Maker)
 	c := &Combined{Strength: plan.strength(), Factors: []Factor{}, Rows: []CombinedRow{}}
-	s.combined = c
 	for i, f := range fields {
 		factor := Factor{Field: f.ID, Label: f.Label}
 		for _, l := range levels[i] {
@@ -268,68 +268,69 @@ func (s *sheet) combination(plan Plan) {
 	}
 	if len(fields) < 2 {
 		c.Why = "there are no two fields with several valid values to combine"
-		return
+		return c
 	}
 	c.Strength = min(c.Strength, len(fields))
 	if tuples, least := array.Estimate(countsOf(levels), c.Strength); tuples > LargeTuples && !plan.Large {
 		c.Large = true
 		c.Why = english.Sprintf("they are %.0f combinations in at least %.0f rows, and so many are computed only when they are asked for", tuples, least)
-		s.omitted = append(s.omitted, Omission{About: "combinations", Why: c.Why})
-		return
+		s.Omitted = append(s.Omitted, testcase.Omission{About: "combinations", Why: c.Why})
+		return c
 	}
-	problem := s.d.problem(fields, levels, c.Strength)
+	problem := problem(s.Maker, fields, levels, c.Strength)
 	problem.Effort = combiningEffort
-	a, err := array.CoverContext(s.ctx, problem)
+	a, err := array.CoverContext(s.Ctx, problem)
 	if err != nil {
 		c.Why = err.Error()
-		s.omitted = append(s.omitted, Omission{About: "combinations", Why: err.Error()})
-		return
+		s.Omitted = append(s.Omitted, testcase.Omission{About: "combinations", Why: err.Error()})
+		return c
 	}
 	c.Tuples, c.Infeasible, c.Least = a.Tuples, a.Infeasible, a.Least
 	known := map[string]bool{}
 	for _, row := range a.Rows {
-		c.Rows = append(c.Rows, s.row(fields, levels, row, c.Strength, known))
+		c.Rows = append(c.Rows, rowCase(s, c, fields, levels, row, known))
 	}
+	return c
 }
 
-// row makes the case of one row. Its id names the first combination that no row before has.
-func (s *sheet) row(fields []*spec.PreparedField, levels [][]level, row array.Row, strength int, known map[string]bool) CombinedRow {
+// rowCase makes the case of one row. Its id names the first combination that no row before has.
+func rowCase(s *testcase.Builder, c *Combined, fields []*spec.PreparedField, levels [][]level, row array.Row, known map[string]bool) CombinedRow {
 	out := CombinedRow{Levels: row}
-	replace := map[string]Recipe{}
+	replace := map[string]testcase.Recipe{}
 	for i, f := range fields {
 		replace[f.ID] = levels[i][row[i]].recipe
 	}
-	var covers []Cover
-	eachTuple(fields, levels, row, strength, func(levels string) {
-		if one := (Cover{Kind: combinedKinds[strength], Of: levels}); !known[levels] {
+	var covers []testcase.Cover
+	eachTuple(fields, levels, row, c.Strength, func(levels string) {
+		if one := (testcase.Cover{Kind: testcase.CombinedKinds[c.Strength], Of: levels}); !known[levels] {
 			known[levels] = true
 			covers = append(covers, one)
-			s.combined.covered = append(s.combined.covered, one)
+			c.covered = append(c.covered, one)
 		}
 	})
 	out.New = len(covers)
 	if len(covers) == 0 {
 		return out
 	}
-	e, ok := s.expect(replace)
+	e, ok := s.Expect(replace)
 	if !ok || e.Outcome != oracle.Accepted {
 		why := "its values cannot be made"
 		if ok {
 			why = "it is not accepted, for the rule " + e.Failing[0].Rule
 		}
-		s.omitted = append(s.omitted, Omission{About: s.id(covers[0].role()), Why: why})
+		s.Omitted = append(s.Omitted, testcase.Omission{About: s.Id(covers[0].Role()), Why: why})
 		return out
 	}
 	words := make([]string, len(fields))
 	for i, f := range fields {
 		words[i] = f.Label + " " + levels[i][row[i]].role
 	}
-	id := s.id(covers[0].role())
-	s.add(Standard, &Case{
-		ID: id, Title: "together: " + strings.Join(words, ", "), Row: RowAcross, Technique: Combination, Covers: covers,
-		Mark: Mark{string(combinedKinds[strength]) + "s", float64(len(s.combined.Rows)), strconv.Itoa(len(s.combined.Rows) + 1)}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
+	id := s.Id(covers[0].Role())
+	s.Add(testcase.Standard, &testcase.Case{
+		ID: id, Title: "together: " + strings.Join(words, ", "), Row: testcase.RowAcross, Technique: testcase.Combination, Covers: covers,
+		Mark: testcase.Mark{Scale: string(testcase.CombinedKinds[c.Strength]) + "s", At: float64(len(c.Rows)), Label: strconv.Itoa(len(c.Rows) + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
 	})
-	if s.seen[id] != nil {
+	if s.Seen[id] != nil {
 		out.Case = id
 	}
 	return out
@@ -375,10 +376,10 @@ func countsOf(levels [][]level) []int {
 // Growth computes how many rows each strength up to four takes; of one that is large, how many at least. It is given up with the
 // context's error once the context is done.
 func (d *Designer) Growth(ctx context.Context) ([]Size, error) {
-	fields, levels := d.factors()
+	fields, levels := factors(d.Maker)
 	out := []Size{}
 	for t := 1; t <= min(4, len(fields)); t++ {
-		problem := d.problem(fields, levels, t)
+		problem := problem(d.Maker, fields, levels, t)
 		problem.Effort = combiningEffort
 		size := Size{Strength: t}
 		if tuples, least := array.Estimate(problem.Levels, t); tuples > LargeTuples {

@@ -11,7 +11,9 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -38,13 +40,13 @@ func designer(t require.TestingT, p *spec.Prepared) *design.Designer {
 }
 
 // resolve makes all submissions of a case on a day, as an engine would, and asks the oracle about each.
-func resolve(t require.TestingT, d *design.Designer, c *design.Case, run int64, now time.Time) ([]*oracle.Submission, []*oracle.Expectation) {
-	env := &design.Env{Run: run, Now: now, OnPage: map[string]string{"ref": "r"}}
+func resolve(t require.TestingT, d *design.Designer, c *testcase.Case, run int64, now time.Time) ([]*oracle.Submission, []*oracle.Expectation) {
+	env := &testcase.Env{Run: run, Now: now, OnPage: map[string]string{"ref": "r"}}
 	var subs []*oracle.Submission
 	var out []*oracle.Expectation
 	stored := map[string]map[string]bool{}
 	for i := range c.Steps {
-		if c.Steps[i].Do != design.Submit {
+		if c.Steps[i].Do != testcase.Submit {
 			continue
 		}
 		r, err := d.Resolve(c, i, env)
@@ -75,7 +77,7 @@ func resolve(t require.TestingT, d *design.Designer, c *design.Case, run int64, 
 func TestCasesAreTheSameEveryTime(t *testing.T) {
 	t.Parallel()
 	write := func() []byte {
-		cases, omitted := designer(t, join(t)).Cases(design.Thorough)
+		cases, omitted := designer(t, join(t)).Cases(testcase.Thorough)
 		require.Empty(t, omitted)
 		text, err := json.Marshal(cases)
 		require.NoError(t, err)
@@ -88,7 +90,7 @@ func TestDepthsContainEachOther(t *testing.T) {
 	t.Parallel()
 	d := designer(t, join(t))
 	var last []string
-	for _, depth := range design.Depths {
+	for _, depth := range testcase.Depths {
 		cases, _ := d.Cases(depth)
 		var ids []string
 		for _, c := range cases {
@@ -105,7 +107,7 @@ func TestDepthsContainEachOther(t *testing.T) {
 func TestExactlyOneRuleIsBroken(t *testing.T) {
 	t.Parallel()
 	d := designer(t, join(t))
-	cases, _ := d.Cases(design.Thorough)
+	cases, _ := d.Cases(testcase.Thorough)
 	rapid.Check(t, func(t *rapid.T) {
 		c := rapid.SampledFrom(cases).Draw(t, "case")
 		run := rapid.Int64Range(1, 1<<40).Draw(t, "run")
@@ -119,7 +121,7 @@ func TestExactlyOneRuleIsBroken(t *testing.T) {
 		step := c.Steps[len(expectations)-1]
 		require.Equal(t, step.Breaks, broken, c.ID)
 		require.Equal(t, step.Expect, last.Outcome, c.ID)
-		if c.Row != design.RowForm {
+		if c.Row != testcase.RowForm {
 			require.LessOrEqual(t, len(broken), 1, c.ID)
 		}
 	})
@@ -128,7 +130,7 @@ func TestExactlyOneRuleIsBroken(t *testing.T) {
 func TestEveryRuleIsBrokenAndEveryBoundaryTouched(t *testing.T) {
 	t.Parallel()
 	p := join(t)
-	cases, _ := designer(t, p).Cases(design.Quick)
+	cases, _ := designer(t, p).Cases(testcase.Quick)
 	broken, covered := map[string]bool{}, map[string]bool{}
 	for _, c := range cases {
 		for _, rule := range c.Last().Breaks {
@@ -149,7 +151,7 @@ func TestEveryRuleIsBrokenAndEveryBoundaryTouched(t *testing.T) {
 func TestReRunsUseNewValues(t *testing.T) {
 	t.Parallel()
 	d := designer(t, join(t))
-	cases, _ := d.Cases(design.Standard)
+	cases, _ := d.Cases(testcase.Standard)
 	seen := map[string]string{}
 	for run := range int64(20) {
 		for _, c := range cases {
@@ -173,7 +175,7 @@ func TestReRunsUseNewValues(t *testing.T) {
 func TestBoundaryValuesLieWhereTheySay(t *testing.T) {
 	t.Parallel()
 	d := designer(t, join(t))
-	cases, _ := d.Cases(design.Standard)
+	cases, _ := d.Cases(testcase.Standard)
 	now := time.Date(2027, 3, 1, 0, 30, 0, 0, time.UTC)
 	for id, want := range map[string]func(string) bool{
 		"join/username.length.max+1/http": func(v string) bool { return len(v) == 21 },
@@ -189,7 +191,7 @@ func TestBoundaryValuesLieWhereTheySay(t *testing.T) {
 		"join/membership.guess.zeros/http":        func(v string) bool { return strings.HasPrefix(v, "OS-0") },
 		"join/membership.pattern.miss.fewer/http": func(v string) bool { return len(v) == 6 && strings.HasPrefix(v, "OS-") },
 	} {
-		i := slices.IndexFunc(cases, func(c *design.Case) bool { return c.ID == id })
+		i := slices.IndexFunc(cases, func(c *testcase.Case) bool { return c.ID == id })
 		require.GreaterOrEqual(t, i, 0, "there is no case %s", id)
 		subs, _ := resolve(t, d, cases[i], 3, now)
 		name := d.Prepared().Field(cases[i].Row).Name
@@ -208,7 +210,7 @@ fields:
       - pattern: {is: '[A-Z]{2}'}
       - length: {min: 2, max: 2}
 `))
-	cases, omitted := d.Cases(design.Standard)
+	cases, omitted := d.Cases(testcase.Standard)
 	require.NotEmpty(t, cases)
 	require.NotEmpty(t, omitted, "a length that the pattern fixes cannot be broken alone")
 	require.Contains(t, omitted[0].About, "code.length")
@@ -224,10 +226,10 @@ fields:
 across:
   - {id: help, holds: 'plots <= 2 || helper == "yes"'}
 `))
-	cases, _ := d.Cases(design.Quick)
+	cases, _ := d.Cases(testcase.Quick)
 	var got []string
 	for _, c := range cases {
-		if c.Row == design.RowAcross {
+		if c.Row == testcase.RowAcross {
 			got = append(got, c.ID+" "+string(c.Last().Expect)+" "+strings.Join(c.Last().Breaks, ","))
 		}
 	}
@@ -237,9 +239,9 @@ across:
 func TestScalesOpenAndCloseWhereValuesAreAccepted(t *testing.T) {
 	t.Parallel()
 	p := join(t)
-	cases, _ := designer(t, p).Cases(design.Standard)
-	rows := design.Rows(p, cases)
-	i := slices.IndexFunc(rows, func(r design.Row) bool { return r.ID == "plots" })
+	cases, _ := designer(t, p).Cases(testcase.Standard)
+	rows := scale.Rows(p, cases)
+	i := slices.IndexFunc(rows, func(r scale.Row) bool { return r.ID == "plots" })
 	var drawn []string
 	for _, tick := range rows[i].Scales[0].Ticks {
 		mark := tick.Label
@@ -267,11 +269,11 @@ func TestScalesOpenAndCloseWhereValuesAreAccepted(t *testing.T) {
 func TestSeveralMayResolveAtOnce(t *testing.T) {
 	t.Parallel()
 	d := designer(t, join(t))
-	cases, _ := d.Cases(design.Standard)
-	alone := make([]design.Resolved, len(cases))
-	together := make([]design.Resolved, len(cases))
-	env := func() *design.Env {
-		return &design.Env{Run: 5, Now: time.Unix(1_800_000_000, 0), OnPage: map[string]string{"ref": "r"}}
+	cases, _ := d.Cases(testcase.Standard)
+	alone := make([]testcase.Resolved, len(cases))
+	together := make([]testcase.Resolved, len(cases))
+	env := func() *testcase.Env {
+		return &testcase.Env{Run: 5, Now: time.Unix(1_800_000_000, 0), OnPage: map[string]string{"ref": "r"}}
 	}
 	var wg sync.WaitGroup
 	for i, c := range cases {

@@ -15,7 +15,7 @@
 //	agreement.go   rules over several fields    uniqueness.go  values that must be new
 //	table.go       decision tables: ways.go finds inputs, effects.go pairs them, columns.go merges; expression.go writes a table back
 //	candidates.go  the values that decide an expression
-//	combination.go combinations of valid values transition.go  states and access   syntax.go      mutants of patterns
+//	combination.go combinations of valid values transition.go  states and access   syntax.go      testcase.Mutants of patterns
 //	guesses.go     the catalogue of guesses     random.go      random values       browser.go     the browser's own rules
 //	requests.go    the whole form: tokens, surplus parameters, reload, everything blank
 //	languages.go   messages in each language       signing_in.go  sessions, locks, values that a page does not let one change

@@ -6,26 +6,28 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/design/decision"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // Manual is a case written by hand or imported.
-const Manual Technique = "written by hand"
+const Manual testcase.Technique = "written by hand"
 
 // apply joins the cases with what testers changed about them. Edits of cases that are no longer computed are kept in stale.
-func (s *sheet) apply(edits []spec.CaseEdit) (stale []spec.CaseEdit) {
+func apply(s *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 	for i := range edits {
 		e := &edits[i]
-		c := s.seen[e.Case]
+		c := s.Seen[e.Case]
 		switch {
 		case e.Own:
-			c = s.own(e)
+			c = own(s, e)
 		case c == nil:
 			stale = append(stale, *e)
 			continue
 		case len(e.Inputs) > 0 || len(e.Absent) > 0:
-			c = s.typed(c, e)
+			c = typed(s, c, e)
 		}
 		if c == nil {
 			stale = append(stale, *e)
@@ -36,65 +38,65 @@ func (s *sheet) apply(edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 			c.Title = e.Title
 		}
 		if e.Kept || e.Own {
-			c.depth = 0
+			c.Level = 0
 		}
 	}
 	return stale
 }
 
 // own is a case written by hand: the usual submission with the values typed, by the driver that its id ends with.
-func (s *sheet) own(e *spec.CaseEdit) *Case {
+func own(s *testcase.Builder, e *spec.CaseEdit) *testcase.Case {
 	driver := oracle.HTTP
 	if strings.HasSuffix(e.Case, "/"+string(oracle.Browser)) {
 		driver = oracle.Browser
 	}
-	s.add(Quick, &Case{
-		ID: e.Case, Title: e.Title, Row: RowOwn, Technique: Manual, Covers: []Cover{}, Mark: Mark{"by hand", float64(len(s.cases)), short(e.Title)},
-		Steps: []Step{{Do: Submit, Driver: driver, Inputs: s.inputs(0, s.typedRecipes(e))}},
+	s.Add(testcase.Quick, &testcase.Case{
+		ID: e.Case, Title: e.Title, Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(s.Cases)), Label: decision.Short(e.Title)},
+		Steps: []testcase.Step{{Do: testcase.Submit, Driver: driver, Inputs: s.Inputs(0, typedRecipes(s, e))}},
 	})
-	return s.seen[e.Case]
+	return s.Seen[e.Case]
 }
 
 // typed makes the case anew with the values typed in its last step.
-func (s *sheet) typed(c *Case, e *spec.CaseEdit) *Case {
+func typed(s *testcase.Builder, c *testcase.Case, e *spec.CaseEdit) *testcase.Case {
 	changed := *c
 	changed.Steps = slices.Clone(c.Steps)
 	// what is typed may be about something else
-	changed.Covers = []Cover{}
+	changed.Covers = []testcase.Cover{}
 	last := changed.Last()
 	last.Inputs = slices.Clone(last.Inputs)
-	recipes := s.typedRecipes(e)
+	recipes := typedRecipes(s, e)
 	for i, in := range last.Inputs {
 		if r, ok := recipes[in.Field]; ok {
 			last.Inputs[i].Recipe = r
 		}
 	}
-	at := slices.Index(s.cases, c)
-	s.cases = slices.Delete(s.cases, at, at+1)
-	delete(s.seen, c.ID)
-	s.add(Depths[c.depth], &changed)
-	if s.seen[c.ID] == nil {
+	at := slices.Index(s.Cases, c)
+	s.Cases = slices.Delete(s.Cases, at, at+1)
+	delete(s.Seen, c.ID)
+	s.Add(testcase.Depths[c.Level], &changed)
+	if s.Seen[c.ID] == nil {
 		return nil
 	}
 	// it keeps its place
-	s.cases = slices.Insert(s.cases[:len(s.cases)-1], at, &changed)
+	s.Cases = slices.Insert(s.Cases[:len(s.Cases)-1], at, &changed)
 	return &changed
 }
 
-func (s *sheet) typedRecipes(e *spec.CaseEdit) map[string]Recipe {
-	out := map[string]Recipe{}
+func typedRecipes(s *testcase.Builder, e *spec.CaseEdit) map[string]testcase.Recipe {
+	out := map[string]testcase.Recipe{}
 	for _, id := range slices.Sorted(maps.Keys(e.Inputs)) {
-		out[id] = Recipe{Make: Fixed, Text: e.Inputs[id]}
+		out[id] = testcase.Recipe{Make: testcase.Fixed, Text: e.Inputs[id]}
 	}
 	for _, id := range e.Absent {
-		out[id] = Recipe{Make: Absent}
+		out[id] = testcase.Recipe{Make: testcase.Absent}
 	}
 	return out
 }
 
 // beyond tells whether edits speak of cases that only the greatest depth has.
-func (s *sheet) beyond(edits []spec.CaseEdit) bool {
-	return slices.ContainsFunc(edits, func(e spec.CaseEdit) bool { return !e.Own && s.seen[e.Case] == nil })
+func beyond(s *testcase.Builder, edits []spec.CaseEdit) bool {
+	return slices.ContainsFunc(edits, func(e spec.CaseEdit) bool { return !e.Own && s.Seen[e.Case] == nil })
 }
 
 // OwnID is the id of a case written by hand, by its title.
@@ -107,19 +109,19 @@ func OwnID(form, title string) string {
 }
 
 // Edited is a case with an edit, or one written by hand where c is nil. It is nil where it cannot be made, with the reason.
-func (d *Designer) Edited(c *Case, e *spec.CaseEdit) (edited *Case, why string) {
-	s := d.newSheet(context.Background(), map[draft]string{})
+func (d *Designer) Edited(c *testcase.Case, e *spec.CaseEdit) (edited *testcase.Case, why string) {
+	s := d.NewBuilder(context.Background(), map[testcase.Draft]string{})
 	if c != nil && !e.Own {
 		copied := *c
 		copied.Edit = nil
-		s.cases, s.seen[c.ID] = []*Case{&copied}, &copied
+		s.Cases, s.Seen[c.ID] = []*testcase.Case{&copied}, &copied
 	}
-	s.apply([]spec.CaseEdit{*e})
-	if len(s.cases) == 0 {
-		if len(s.omitted) > 0 {
-			why = s.omitted[0].Why
+	apply(s, []spec.CaseEdit{*e})
+	if len(s.Cases) == 0 {
+		if len(s.Omitted) > 0 {
+			why = s.Omitted[0].Why
 		}
 		return nil, why
 	}
-	return s.cases[0], ""
+	return s.Cases[0], ""
 }

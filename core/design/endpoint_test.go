@@ -8,6 +8,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 
 	"github.com/stretchr/testify/require"
@@ -26,16 +27,16 @@ accepted: {status: 201}
 unanswered: {network lost: Lost., slow: true}
 `
 
-func stayCases(t testing.TB, text string) (*design.Designer, map[string]*design.Case) {
+func stayCases(t testing.TB, text string) (*design.Designer, map[string]*testcase.Case) {
 	f, err := spec.ReadForm("stays.yaml", []byte(text))
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
-	list, omitted := d.Cases(design.Standard)
+	list, omitted := d.Cases(testcase.Standard)
 	require.Empty(t, omitted)
-	out := map[string]*design.Case{}
+	out := map[string]*testcase.Case{}
 	for _, c := range list {
 		out[strings.TrimPrefix(c.ID, "stays/")] = c
 	}
@@ -54,14 +55,14 @@ func TestTimesLieToEachOtherInEveryWay(t *testing.T) {
 		require.NotNil(t, c, role)
 		require.Equal(t, oracle.Accepted, c.Steps[0].Expect, role)
 		require.Equal(t, want, c.Steps[1].Expect, role)
-		env := &design.Env{Run: 3, Now: time.Now(), Rows: map[string][]string{"house": {"east", "west"}, "guest": {"fern", "moss"}}}
+		env := &testcase.Env{Run: 3, Now: time.Now(), Rows: map[string][]string{"house": {"east", "west"}, "guest": {"fern", "moss"}}}
 		first, err := d.Resolve(c, 0, env)
 		require.NoError(t, err)
 		env.Earlier = append(env.Earlier, first)
 		second, err := d.Resolve(c, 1, env)
 		require.NoError(t, err)
 		require.Equal(t, first["house"], second["house"], "the rows that count are the same")
-		span := func(r design.Resolved) *oracle.Span { return &oracle.Span{From: r["from"], To: r["to"]} }
+		span := func(r testcase.Resolved) *oracle.Span { return &oracle.Span{From: r["from"], To: r["to"]} }
 		require.Equal(t, want == oracle.RejectedByServer, span(first).Overlaps(span(second)), "%s: %v %v", role, first, second)
 	}
 	require.Equal(t, oracle.Accepted, cases["across.week.to.from+7/http"].Last().Expect)
@@ -75,7 +76,7 @@ func TestNewTimesDifferFromTryToTry(t *testing.T) {
 	d, cases := stayCases(t, stays)
 	seen := map[string]bool{}
 	for try := range 20 {
-		r, err := d.Resolve(cases["form.usual/http"], 0, &design.Env{Run: 1, Try: try, Now: time.Now(), Rows: map[string][]string{"house": {"east"}, "guest": {"moss"}}})
+		r, err := d.Resolve(cases["form.usual/http"], 0, &testcase.Env{Run: 1, Try: try, Now: time.Now(), Rows: map[string][]string{"house": {"east"}, "guest": {"moss"}}})
 		require.NoError(t, err)
 		seen[r["from"]] = true
 		day, err := values.ParseDate(r["from"])
@@ -84,7 +85,7 @@ func TestNewTimesDifferFromTryToTry(t *testing.T) {
 		require.Equal(t, "moss", r["guest"], "what must be in a row is taken from one")
 	}
 	require.Greater(t, len(seen), 15)
-	_, err := d.Resolve(cases["form.usual/http"], 0, &design.Env{Run: 1, Now: time.Now(), Rows: map[string][]string{}})
+	_, err := d.Resolve(cases["form.usual/http"], 0, &testcase.Env{Run: 1, Now: time.Now(), Rows: map[string][]string{}})
 	require.ErrorContains(t, err, "no row is known that it could refer to")
 }
 
@@ -94,12 +95,12 @@ func TestWhatAnEndpointIsSent(t *testing.T) {
 	for _, id := range []string{"form.cut_off", "form.no_object", "form.empty_body"} {
 		c := cases[id+"/http"]
 		require.NotNil(t, c, id)
-		require.NotNil(t, d.Submission(c.Last(), design.Resolved{}).Body)
+		require.NotNil(t, d.Submission(c.Last(), testcase.Resolved{}).Body)
 		require.Equal(t, oracle.RejectedByServer, c.Last().Expect)
 	}
 	require.Equal(t, []string{"house.required"}, cases["house.guess.absent/http"].Last().Breaks, "told apart, so tried at standard depth")
 	require.Nil(t, cases["house.guess.null/http"])
-	thorough, _ := d.Cases(design.Thorough)
+	thorough, _ := d.Cases(testcase.Thorough)
 	found := false
 	for _, c := range thorough {
 		found = found || c.ID == "stays/house.guess.null/http"

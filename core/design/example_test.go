@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // The cases of a form are computed from what it promises. Their ids stay the same while the rules do.
@@ -26,7 +27,7 @@ fields:
 	if err != nil {
 		panic(err)
 	}
-	cases, _ := d.Cases(design.Quick)
+	cases, _ := d.Cases(testcase.Quick)
 	for _, c := range cases {
 		if strings.HasPrefix(c.ID, "shed/name.length.m") {
 			fmt.Println(c.ID, c.Last().Expect)

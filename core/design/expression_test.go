@@ -4,6 +4,8 @@ import (
 	"testing"
 
 	"oddtick/core/design"
+	"oddtick/core/design/decision"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -12,30 +14,30 @@ import (
 
 func TestATableIsWrittenAsTheShorterExpression(t *testing.T) {
 	t.Parallel()
-	column := func(entries, outcome string) design.Column {
-		c := design.Column{Outcome: outcome}
+	column := func(entries, outcome string) decision.Column {
+		c := decision.Column{Outcome: outcome}
 		for _, e := range entries {
-			c.Entries = append(c.Entries, map[rune]design.Entry{'y': design.Yes, 'n': design.No, '-': design.Either}[e])
+			c.Entries = append(c.Entries, map[rune]decision.Entry{'y': decision.Yes, 'n': decision.No, '-': decision.Either}[e])
 		}
 		return c
 	}
 	conditions := []string{`crop == "bean"`, "rows <= 4", "shade"}
 	for _, test := range []struct {
-		columns []design.Column
+		columns []decision.Column
 		want    string
 	}{
-		{[]design.Column{column("yy-", "holds"), column("yn-", "fails"), column("n--", "holds")}, `crop != "bean" || rows <= 4`},
-		{[]design.Column{column("--y", "fails"), column("--n", "holds")}, "!shade"},
-		{[]design.Column{column("---", "holds")}, "true"},
-		{[]design.Column{column("---", "fails")}, "false"},
+		{[]decision.Column{column("yy-", "holds"), column("yn-", "fails"), column("n--", "holds")}, `crop != "bean" || rows <= 4`},
+		{[]decision.Column{column("--y", "fails"), column("--n", "holds")}, "!shade"},
+		{[]decision.Column{column("---", "holds")}, "true"},
+		{[]decision.Column{column("---", "fails")}, "false"},
 	} {
-		got, err := design.Expression(conditions, test.columns, "holds")
+		got, err := decision.Expression(conditions, test.columns, "holds")
 		require.NoError(t, err)
 		assert.Equal(t, test.want, got)
 	}
-	_, err := design.Expression(conditions, []design.Column{column("y--", "holds")}, "holds")
+	_, err := decision.Expression(conditions, []decision.Column{column("y--", "holds")}, "holds")
 	assert.ErrorContains(t, err, "do not say what happens")
-	_, err = design.Expression(conditions, []design.Column{column("y-", "holds")}, "holds")
+	_, err = decision.Expression(conditions, []decision.Column{column("y-", "holds")}, "holds")
 	assert.ErrorContains(t, err, "2 entries for 3 conditions")
 }
 
@@ -43,14 +45,14 @@ func TestATableIsWrittenAsTheShorterExpression(t *testing.T) {
 func TestAnExpressionGivesItsTableBack(t *testing.T) {
 	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
-		p := prepared(t, beds+"across:\n  - {id: r, holds: '"+rule(t)+"'}\n")
-		table := designer(t, p).Design(design.Plan{Depth: design.Quick}).Tables[0]
+		p := prepared(t, beds+"across:\n  - {id: r, holds: '"+RuleOf(t)+"'}\n")
+		table := designer(t, p).Design(design.Plan{Depth: testcase.Quick}).Tables[0]
 		turned := rapid.IntRange(-1, len(table.Columns)-1).Draw(t, "turned")
 		if turned >= 0 {
 			c := &table.Columns[turned]
 			c.Outcome = map[string]string{"holds": "fails", "fails": "holds"}[c.Outcome]
 		}
-		text, err := design.Expression(table.Conditions, table.Columns, "holds")
+		text, err := decision.Expression(table.Conditions, table.Columns, "holds")
 		require.NoError(t, err)
 		conditions, atoms, err := p.Conditions(text)
 		require.NoError(t, err, text)
@@ -71,7 +73,7 @@ func TestAnExpressionGivesItsTableBack(t *testing.T) {
 			for _, c := range table.Columns {
 				hit := true
 				for i, e := range c.Entries {
-					hit = hit && (e == design.Either || (e == design.Yes) == (mask>>i&1 == 1))
+					hit = hit && (e == decision.Either || (e == decision.Yes) == (mask>>i&1 == 1))
 				}
 				if hit {
 					want = c.Outcome

@@ -1,11 +1,13 @@
 package design
 
 import (
-	_ "embed"
 	"slices"
 	"strings"
 	"sync"
 
+	"oddtick/core/testcase"
+
+	_ "embed"
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
@@ -25,11 +27,12 @@ var Catalogue = sync.OnceValue(func() []spec.Guess {
 var guessedKinds = []spec.Kind{spec.Text, spec.MultiLine, spec.Tel, spec.Password}
 
 // guesses are values on which sites stumble, where the field's rules decide what is to happen: all let it pass, or one refuses it.
-func (s *sheet) guesses(f *spec.PreparedField, most Depth) {
-	if f.Kind.Untouched() || rule(f, spec.RuleAgrees) != nil {
+func guesses(s *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
+	if f.Kind.Untouched() || testcase.RuleOf(f, spec.RuleAgrees) != nil {
 		return
 	}
-	for i, g := range s.d.catalogue {
+	catalogue := append(slices.Clone(Catalogue()), s.Maker.Guesses...)
+	for i, g := range catalogue {
 		kinds := g.For
 		if len(kinds) == 0 {
 			kinds = guessedKinds
@@ -37,36 +40,36 @@ func (s *sheet) guesses(f *spec.PreparedField, most Depth) {
 		if !slices.Contains(kinds, f.Kind) {
 			continue
 		}
-		depth := Thorough
+		depth := testcase.Thorough
 		if !g.Refused && g.Depth != "" {
-			depth = Depth(g.Depth)
+			depth = testcase.Depth(g.Depth)
 		}
-		if slices.Index(Depths, depth) > slices.Index(Depths, most) {
+		if slices.Index(testcase.Depths, depth) > slices.Index(testcase.Depths, most) {
 			continue
 		}
-		recipe, ok := s.guess(f, &g)
+		recipe, ok := guess(s, f, &g)
 		if !ok {
 			continue
 		}
-		s.one(depth, f, "guess."+g.ID, g.Title, ErrorGuessing, cover(CoversGuess, f.ID, g.ID), recipe, Mark{"guessed", float64(i), strings.ReplaceAll(g.ID, "_", " ")})
+		s.AddFieldCase(depth, f, "guess."+g.ID, g.Title, testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, g.ID), recipe, testcase.Mark{Scale: "guessed", At: float64(i), Label: strings.ReplaceAll(g.ID, "_", " ")})
 	}
 }
 
 // guess makes a recipe of an entry; ok is false where the field's rules do not decide what is to happen: one that sites may take or
 // not must be refused by a rule, any other be let pass by all.
-func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok bool) {
-	sets := s.d.sets[f.ID]
+func guess(s *testcase.Builder, f *spec.PreparedField, g *spec.Guess) (recipe testcase.Recipe, ok bool) {
+	sets := s.Maker.Sets[f.ID]
 	if sets == nil {
 		v := f.ValueOf(g.Text, true)
-		return Recipe{Make: Fixed, Text: g.Text}, g.Refused == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
+		return testcase.Recipe{Make: testcase.Fixed, Text: g.Text}, g.Refused == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
 	}
 	pattern := g.Pattern()
-	recipe = Recipe{Make: Fresh, Text: hintOf(g), Miss: aboutGuess + pattern}
-	valid, err := sets.about(holding{"", pattern})
+	recipe = testcase.Recipe{Make: testcase.Fresh, Text: hintOf(g), Miss: testcase.AboutGuess + pattern}
+	valid, err := sets.About(testcase.Holding{Breaks: "", Pattern: pattern})
 	if err != nil {
 		return recipe, false
 	}
-	if l := rule(f, spec.RuleLength); l != nil && l.Limit.Max >= 0 && strings.ContainsAny(g.Text, "\r\n") {
+	if l := testcase.RuleOf(f, spec.RuleLength); l != nil && l.Limit.Max >= 0 && strings.ContainsAny(g.Text, "\r\n") {
 		// a line end may be counted as one character or as two
 		if l.Limit.Max-2 < max(1, l.Limit.Min) {
 			return recipe, false
@@ -74,22 +77,22 @@ func (s *sheet) guess(f *spec.PreparedField, g *spec.Guess) (recipe Recipe, ok b
 		recipe.Unit, recipe.Length = l.Limit.Unit, min(l.Limit.Max-2, max(12, l.Limit.Min))
 	}
 	first, passes := valid.Member(values.Want{Length: -1})
-	if passes && rule(f, spec.RuleUnique) != nil && !hasAnother(&valid, first) {
+	if passes && testcase.RuleOf(f, spec.RuleUnique) != nil && !hasAnother(&valid, first) {
 		return recipe, false // there is but one, and it is used up by the first run
 	}
 	if !g.Refused || passes {
 		return recipe, !g.Refused && passes
 	}
 	for _, r := range f.Rules {
-		if r.Auto == nil || r.Layer != spec.OnServer || r.Kind == spec.RulePattern && strings.ContainsAny(g.Text, "\r\n") && values.LineEndsMatter(r.Rule.Pattern.Is, dialectOf(r)) {
+		if r.Auto == nil || r.Layer != spec.OnServer || r.Kind == spec.RulePattern && strings.ContainsAny(g.Text, "\r\n") && values.LineEndsMatter(r.Rule.Pattern.Is, testcase.DialectOf(r)) {
 			continue
 		}
-		broken, err := sets.about(holding{localID(r), pattern})
+		broken, err := sets.About(testcase.Holding{Breaks: testcase.LocalID(r), Pattern: pattern})
 		if err != nil {
 			continue
 		}
 		if _, ok := broken.Member(values.Want{Length: -1}); ok {
-			recipe.Breaks = localID(r)
+			recipe.Breaks = testcase.LocalID(r)
 			return recipe, true
 		}
 	}
@@ -110,15 +113,12 @@ func hasAnother(set *values.Set, first string) bool {
 func refusing(f *spec.PreparedField, v *spec.Value) []*spec.PreparedRule {
 	var out []*spec.PreparedRule
 	for _, r := range f.Rules {
-		if r.Layer == spec.OnServer && r.Phase == spec.PhaseFormat && !r.Passes(v, ReferenceDay) {
+		if r.Layer == spec.OnServer && r.Phase == spec.PhaseFormat && !r.Passes(v, testcase.ReferenceDay) {
 			out = append(out, r)
 		}
 	}
 	return out
 }
-
-// aboutGuess begins the Miss of a recipe whose value matches a pattern: "about [^]+x[^]+".
-const aboutGuess = "about "
 
 // hintOf is what a value about a guess should look like; "" for a usual one.
 func hintOf(g *spec.Guess) string {
@@ -129,9 +129,9 @@ func hintOf(g *spec.Guess) string {
 }
 
 // draft is a value of a recipe of its own field alone.
-func (s *sheet) draft(f *spec.PreparedField, recipe Recipe) (string, bool) {
-	probe := &Case{ID: "draft", Steps: []Step{{Inputs: []Input{{f.ID, recipe}}}}}
-	out, err := s.d.Resolve(probe, 0, &Env{Now: ReferenceDay, drafts: s.drafts})
+func draft(s *testcase.Builder, f *spec.PreparedField, recipe testcase.Recipe) (string, bool) {
+	probe := &testcase.Case{ID: "draft", Steps: []testcase.Step{{Inputs: []testcase.Input{{Field: f.ID, Recipe: recipe}}}}}
+	out, err := s.Maker.Resolve(probe, 0, &testcase.Env{Now: testcase.ReferenceDay, Drafts: s.Drafts})
 	if err != nil {
 		return "", false
 	}

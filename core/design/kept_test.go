@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -26,11 +27,11 @@ stored: [{insert: berths, columns: {number: {from: number}}}]
 	require.NoError(t, err)
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
-	all, _ := d.Cases(design.Standard)
-	at := slices.IndexFunc(all, func(c *design.Case) bool { return c.ID == "berth/number.unique.same/http" })
+	all, _ := d.Cases(testcase.Standard)
+	at := slices.IndexFunc(all, func(c *testcase.Case) bool { return c.ID == "berth/number.unique.same/http" })
 	require.GreaterOrEqual(t, at, 0)
 	require.Equal(t, []string{"number.unique"}, all[at].Steps[1].Breaks)
-	require.Contains(t, all[at].Steps[1].Inputs, design.Input{Field: "use", Recipe: design.Recipe{Make: design.Fixed, Text: "member"}})
+	require.Contains(t, all[at].Steps[1].Inputs, testcase.Input{Field: "use", Recipe: testcase.Recipe{Make: testcase.Fixed, Text: "member"}})
 }
 
 // TestAnExampleIsThePatternOfNewValues: of a field whose values must be new it is not the only one.
@@ -42,11 +43,11 @@ func TestAnExampleIsThePatternOfNewValues(t *testing.T) {
 	require.NoError(t, err)
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
-	all, _ := d.Cases(design.Quick)
-	at := slices.IndexFunc(all, func(c *design.Case) bool { return c.ID == "berth/form.usual/http" })
+	all, _ := d.Cases(testcase.Quick)
+	at := slices.IndexFunc(all, func(c *testcase.Case) bool { return c.ID == "berth/form.usual/http" })
 	seen := map[string]bool{}
 	for try := range 30 {
-		values, err := d.Resolve(all[at], 0, &design.Env{Now: design.ReferenceDay, Run: 7, Try: try, OnPage: map[string]string{}})
+		values, err := d.Resolve(all[at], 0, &testcase.Env{Now: testcase.ReferenceDay, Run: 7, Try: try, OnPage: map[string]string{}})
 		require.NoError(t, err)
 		require.Regexp(t, `^[A-Z]{2}-[0-9]{4}-[a-z]$`, values["number"])
 		seen[values["number"]] = true

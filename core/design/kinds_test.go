@@ -4,7 +4,7 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -16,7 +16,7 @@ func TestCasesOfFurtherKindsOfFields(t *testing.T) {
   - {name: site, kind: url, rules: [{url: {}}, {length: {max: 60}}]}
   - {name: picture, kind: file}
   - {name: steward, kind: read-only}
-`, design.Standard)
+`, testcase.Standard)
 	require.Equal(t, map[string]string{"words": "rejected"}, pick(all, "at.time."))
 	require.Equal(t, "rejected", all["at.blank"])
 	require.Equal(t, map[string]string{"oil": "accepted", "gloves": "accepted"}, pick(all, "extras.option."))
@@ -37,13 +37,13 @@ fields:
   - {name: kept, kind: read-only}
 stored: [{insert: plots, columns: {kept: {from: kept}}}]
 `))
-	cases, _ := d.Cases(design.Standard)
+	cases, _ := d.Cases(testcase.Standard)
 	sent := map[string]map[string]bool{}
 	for _, c := range cases {
 		if !c.Steps[0].Altered {
 			continue
 		}
-		r, err := d.Resolve(c, 0, &design.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{"plot_key": "12", "steward": "Moss", "kept": "yes"}})
+		r, err := d.Resolve(c, 0, &testcase.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{"plot_key": "12", "steward": "Moss", "kept": "yes"}})
 		require.NoError(t, err, c.ID)
 		sub := d.Submission(&c.Steps[0], r)
 		sent[c.ID] = map[string]bool{}
@@ -68,9 +68,9 @@ fields:
   - {name: bees, kind: checkbox, value: "yes"}
   - {name: hive, when: bees, rules: [{required: {}}, {length: {max: 4}}]}
 `))
-	cases, _ := d.Cases(design.Standard)
+	cases, _ := d.Cases(testcase.Standard)
 	for _, c := range cases {
-		r, err := d.Resolve(c, 0, &design.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{}})
+		r, err := d.Resolve(c, 0, &testcase.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{}})
 		require.NoError(t, err, c.ID)
 		sub := d.Submission(&c.Steps[0], r)
 		_, bees := sub.Value("bees")
@@ -111,7 +111,7 @@ fields:
 // TestAFieldThatNoValuePassesCanStillBeRun: every case is expected to be rejected, none is left out.
 func TestAFieldThatNoValuePassesCanStillBeRun(t *testing.T) {
 	t.Parallel()
-	all, _ := outcomes(t, "  - {name: a, rules: [{required: {}}, {length: {min: 9, max: 3}}]}\n  - {name: b, rules: [{length: {max: 5}}]}\n", design.Standard)
+	all, _ := outcomes(t, "  - {name: a, rules: [{required: {}}, {length: {min: 9, max: 3}}]}\n  - {name: b, rules: [{length: {max: 5}}]}\n", testcase.Standard)
 	require.NotEmpty(t, all)
 	for id, outcome := range all {
 		if outcome == "answered" || id == "form.other_method" {
@@ -125,7 +125,7 @@ func TestUniquenessInAnotherCaseIsNoCaseWhereThePatternForbidsIt(t *testing.T) {
 	t.Parallel()
 	all, _ := outcomes(t, `  - {name: a, rules: [{pattern: {is: "OS-[0-9]{6}"}}, {unique: {column: t.a, ignoring: [case]}}]}
   - {name: b, rules: [{pattern: {is: "[A-Za-z]{3,9}"}}, {unique: {column: t.b, ignoring: [case]}}]}
-`, design.Standard)
+`, testcase.Standard)
 	require.Contains(t, all, "a.unique.same")
 	require.NotContains(t, all, "a.unique.case")
 	require.Contains(t, all, "b.unique.case")

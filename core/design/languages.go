@@ -6,35 +6,36 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // languages makes one case that breaks each rule alone once more in each other language in which its message is promised.
-func (s *sheet) languages() {
+func languages(s *testcase.Builder) {
 	seen := map[string]bool{}
-	for _, c := range slices.Clone(s.cases) {
+	for _, c := range slices.Clone(s.Cases) {
 		last := c.Last()
-		if last.Driver != oracle.HTTP || last.Do != Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] {
+		if last.Driver != oracle.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] {
 			continue
 		}
 		broken := last.Breaks[0]
-		for _, language := range s.d.spokenOf(broken) {
+		for _, language := range spokenOf(s.Maker, broken) {
 			seen[broken] = true
-			in := c.name
-			in.language = language
-			twin := s.twin(c, in, cover(CoversMessage, broken, "in "+language))
+			in := c.Name
+			in.Language = language
+			twin := s.Twin(c, in, testcase.Covering(testcase.CoversMessage, broken, "in "+language))
 			twin.Title += ", asked for in " + language
 			twin.Language = language
-			s.add(Standard, twin)
+			s.Add(testcase.Standard, twin)
 		}
 	}
 }
 
 // spokenOf are the languages, but the usual one, in which a rule's message is promised, in alphabetical order.
-func (d *Designer) spokenOf(ruleID string) []string {
-	i := slices.IndexFunc(d.p.Rules, func(r *spec.PreparedRule) bool { return r.ID == ruleID })
-	if i < 0 || d.p.Rules[i].Message == nil {
+func spokenOf(d *testcase.Maker, ruleID string) []string {
+	i := slices.IndexFunc(d.Form.Rules, func(r *spec.PreparedRule) bool { return r.ID == ruleID })
+	if i < 0 || d.Form.Rules[i].Message == nil {
 		return nil
 	}
-	languages := slices.Sorted(maps.Keys(d.p.Rules[i].Message.Texts))
-	return slices.DeleteFunc(languages, func(l string) bool { return l == d.language })
+	languages := slices.Sorted(maps.Keys(d.Form.Rules[i].Message.Texts))
+	return slices.DeleteFunc(languages, func(l string) bool { return l == d.Language })
 }

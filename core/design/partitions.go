@@ -5,73 +5,74 @@ import (
 	"strings"
 
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 )
 
 // partitions are the classes of values that a field's rules treat alike: kept, blank, and each rule broken alone.
-func (s *sheet) partitions(f *spec.PreparedField) {
+func partitions(s *testcase.Builder, f *spec.PreparedField) {
 	if f.Kind.Untouched() || f.Kind == spec.Upload {
 		return
 	}
-	s.blank(f)
-	if !textual(f) {
-		s.wrongKind(f)
+	blank(s, f)
+	if !testcase.Textual(f) {
+		wrongKind(s, f)
 		return
 	}
-	if s.d.sets[f.ID] == nil || rule(f, spec.RuleAgrees) != nil {
+	if s.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil {
 		return
 	}
-	usual := s.d.baseRecipe(f)
-	if usual.Make == Fixed {
-		usual = Recipe{Make: Fresh}
+	usual := s.Maker.BaseRecipe(f)
+	if usual.Make == testcase.Fixed {
+		usual = testcase.Recipe{Make: testcase.Fresh}
 	}
-	s.one(Quick, f, "valid", "a usual value", Partitioning, cover(CoversPartition, f.ID, ValidPoint), usual, s.textMark(f, "usual", 0))
-	if r := s.d.names(f); r == nil {
-		s.normalised(f)
+	s.AddFieldCase(testcase.Quick, f, "valid", "a usual value", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, textMark(s, f, "usual", 0))
+	if r := s.Maker.SecretRuleFor(f); r == nil {
+		normalised(s, f)
 	} else {
-		s.one(Quick, f, "unknown", "a name that nobody has", Partitioning, cover(CoversPartition, r.ID, "unknown"), Recipe{Make: Fresh}, s.textMark(f, "unknown", 4))
+		s.AddFieldCase(testcase.Quick, f, "unknown", "a name that nobody has", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "unknown"), testcase.Recipe{Make: testcase.Fresh}, textMark(s, f, "unknown", 4))
 		if r.IgnoringCase {
-			s.one(Quick, f, "name.case", "in the other case", Partitioning, cover(CoversPartition, r.ID, "name in another case"), Recipe{Make: OfAccountName, Change: OtherCase}, s.textMark(f, "other case", 3))
+			s.AddFieldCase(testcase.Quick, f, "name.case", "in the other case", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(s, f, "other case", 3))
 		}
 		if slices.Contains(f.Sent, "trim") {
-			s.one(Standard, f, "name.around", "spaces around", Partitioning, cover(CoversPartition, r.ID, "name with spaces"), Recipe{Make: OfAccountName, Change: SpacesAround}, s.textMark(f, "spaces around", 2))
+			s.AddFieldCase(testcase.Standard, f, "name.around", "spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name with spaces"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.SpacesAround}, textMark(s, f, "spaces around", 2))
 		}
 	}
 	for _, r := range f.Rules {
 		switch {
 		case r.Kind == spec.RuleMatches:
-			covers := cover(CoversPartition, r.ID, BrokenPoint)
-			s.one(Quick, f, localID(r)+".other", "another secret", Partitioning, covers, Recipe{Make: Fresh}, Mark{"secret", 1, "another"})
-			s.one(Quick, f, localID(r)+".case", "in the other case", Partitioning, covers, Recipe{Make: OfAccount, Change: OtherCase}, Mark{"secret", 2, "other case"})
-			s.one(Standard, f, localID(r)+".around", "with spaces around", Partitioning, cover(CoversGuess, f.ID, "spaces around"), Recipe{Make: OfAccount, Change: SpacesAround}, Mark{"secret", 3, "spaces around"})
+			covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other", "another secret", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh}, testcase.Mark{Scale: "secret", At: 1, Label: "another"})
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other case"})
+			s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".around", "with spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversGuess, f.ID, "spaces around"), testcase.Recipe{Make: testcase.OfAccount, Change: testcase.SpacesAround}, testcase.Mark{Scale: "secret", At: 3, Label: "spaces around"})
 		case r.Kind == spec.RuleRefers:
-			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, cover(CoversPartition, r.ID, BrokenPoint), Recipe{Make: Fresh}, s.textMark(f, "no row", 4))
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.Fresh}, textMark(s, f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:
-			s.broken(f, r)
+			broken(s, f, r)
 		}
 	}
 }
 
-func (s *sheet) blank(f *spec.PreparedField) {
-	required := rule(f, spec.RuleRequired)
-	covers := cover(CoversPartition, f.ID, "blank")
-	mark := Mark{Scale: scaleOf(f), At: -1e12, Label: "blank"}
+func blank(s *testcase.Builder, f *spec.PreparedField) {
+	required := testcase.RuleOf(f, spec.RuleRequired)
+	covers := testcase.Covering(testcase.CoversPartition, f.ID, "blank")
+	mark := testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"}
 	switch {
 	case f.Kind == spec.Checkbox:
-		s.one(Quick, f, "unticked", "not ticked", Partitioning, covers, Recipe{Make: Absent}, Mark{"state", 0, "not ticked"})
-		s.one(Quick, f, "ticked", "ticked", Partitioning, cover(CoversPartition, f.ID, "ticked"), Recipe{Make: Fixed, Text: f.Value}, Mark{"state", 1, "ticked"})
+		s.AddFieldCase(testcase.Quick, f, "unticked", "not ticked", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
+		s.AddFieldCase(testcase.Quick, f, "ticked", "ticked", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "ticked"})
 		return
-	case rule(f, spec.RuleAgrees) != nil:
-		s.one(Standard, f, "blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, mark)
+	case testcase.RuleOf(f, spec.RuleAgrees) != nil:
+		s.AddFieldCase(testcase.Standard, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
 	case f.Kind == spec.OneChoice && required == nil && !offersBlank(f):
 		// whether no choice can be made at all, only the page can say
-		s.one(Standard, f, "blank", "nothing chosen", Partitioning, covers, Recipe{Make: Fixed}, mark)
+		s.AddFieldCase(testcase.Standard, f, "blank", "nothing chosen", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
 	}
-	s.one(Quick, f, "blank", "left blank", Partitioning, covers, Recipe{Make: Fixed}, mark)
-	if slices.Contains(f.Sent, "trim") && textual(f) {
-		s.one(Standard, f, "blank.spaces", "nothing but spaces", Partitioning, covers, Recipe{Make: Fixed, Text: "   "}, Mark{scaleOf(f), -1e12 + 1, "spaces"})
+	s.AddFieldCase(testcase.Quick, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
+	if slices.Contains(f.Sent, "trim") && testcase.Textual(f) {
+		s.AddFieldCase(testcase.Standard, f, "blank.spaces", "nothing but spaces", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "   "}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12 + 1, Label: "spaces"})
 	}
 }
 
@@ -80,35 +81,35 @@ func offersBlank(f *spec.PreparedField) bool {
 }
 
 // wrongKind are values that are no number, no date, or not offered.
-func (s *sheet) wrongKind(f *spec.PreparedField) {
+func wrongKind(s *testcase.Builder, f *spec.PreparedField) {
 	for _, r := range f.Rules {
-		covers := cover(CoversPartition, r.ID, BrokenPoint)
+		covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
 		switch r.Kind {
 		case spec.RuleNumber:
-			s.one(Quick, f, localID(r)+".words", "letters for a number", Partitioning, covers, Recipe{Make: Fixed, Text: "abc"}, Mark{"no number", 0, "abc"})
-			s.one(Standard, f, localID(r)+".two", "two numbers", Partitioning, covers, Recipe{Make: Fixed, Text: "1 2"}, Mark{"no number", 1, "1 2"})
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a number", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "abc"}, testcase.Mark{Scale: "no number", At: 0, Label: "abc"})
+			s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".two", "two numbers", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "1 2"}, testcase.Mark{Scale: "no number", At: 1, Label: "1 2"})
 		case spec.RuleDate:
-			s.one(Quick, f, localID(r)+".no_such_day", "a day that does not exist", Partitioning, covers, Recipe{Make: Fixed, Text: "2001-02-30"}, Mark{"no date", 0, "2001-02-30"})
-			s.one(Standard, f, localID(r)+".words", "letters for a date", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no date", 1, "soon"})
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_such_day", "a day that does not exist", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "2001-02-30"}, testcase.Mark{Scale: "no date", At: 0, Label: "2001-02-30"})
+			s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".words", "letters for a date", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no date", At: 1, Label: "soon"})
 		case spec.RuleTime:
-			s.one(Quick, f, localID(r)+".words", "letters for a time", Partitioning, covers, Recipe{Make: Fixed, Text: "soon"}, Mark{"no time", 0, "soon"})
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a time", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no time", At: 0, Label: "soon"})
 		case spec.RuleRefers:
-			s.one(Quick, f, localID(r)+".no_row", "a value that no row holds", Partitioning, covers, Recipe{Make: Fixed, Text: s.d.noRow(f)}, Mark{"choice", 1e6, "no row"})
-			s.one(Quick, f, localID(r)+".row", "a value that a row holds", Partitioning, cover(CoversPartition, r.ID, "kept"), Recipe{Make: OfRow}, Mark{"choice", 0, "a row"})
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(s.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", "a value that a row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
 		case spec.RuleListed:
-			s.one(Quick, f, localID(r)+".not_offered", "a value that is not offered", Partitioning, covers, Recipe{Make: Fixed, Text: notOffered(f)}, Mark{"choice", 1e6, "not offered"})
+			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", "a value that is not offered", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not offered"})
 			if len(f.Options) == 0 {
 				continue
 			}
 			if f.Options[0].Label != "" && f.Options[0].Label != f.Options[0].Value {
-				s.one(Standard, f, localID(r)+".label", "a label for its value", Partitioning, covers, Recipe{Make: Fixed, Text: f.Options[0].Label}, Mark{"choice", 1e6 + 1, "a label"})
+				s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".label", "a label for its value", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: f.Options[0].Label}, testcase.Mark{Scale: "choice", At: 1e6 + 1, Label: "a label"})
 			}
 		}
 	}
 }
 
 // noRow is a value of the field's kind that is hardly in any row.
-func (d *Designer) noRow(f *spec.PreparedField) string {
+func noRow(d *testcase.Maker, f *spec.PreparedField) string {
 	if f.Kind == spec.Number {
 		return "987654321"
 	}
@@ -124,55 +125,55 @@ func notOffered(f *spec.PreparedField) string {
 }
 
 // normalised are values that are valid only after the server's steps.
-func (s *sheet) normalised(f *spec.PreparedField) {
+func normalised(s *testcase.Builder, f *spec.PreparedField) {
 	for _, step := range f.Sent {
-		covers := cover(CoversPartition, f.ID, "only valid after "+step)
+		covers := testcase.Covering(testcase.CoversPartition, f.ID, "only valid after "+step)
 		switch step {
 		case "trim":
-			s.one(Quick, f, "trim.around", "spaces around", Partitioning, covers, Recipe{Make: Fresh, Change: SpacesAround}, s.textMark(f, "spaces around", 2))
+			s.AddFieldCase(testcase.Quick, f, "trim.around", "spaces around", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(s, f, "spaces around", 2))
 		case "lower", "upper":
-			s.one(Quick, f, step+".other", "in the other case", Partitioning, covers, Recipe{Make: Fresh, Change: OtherCase}, s.textMark(f, "other case", 3))
+			s.AddFieldCase(testcase.Quick, f, step+".other", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(s, f, "other case", 3))
 		}
 	}
 }
 
 // broken is one rule broken alone: by the nearest misses, and by values of one kind of character.
-func (s *sheet) broken(f *spec.PreparedField, r *spec.PreparedRule) {
-	sets := s.d.sets[f.ID]
-	covers := cover(CoversPartition, r.ID, BrokenPoint)
-	id := localID(r)
-	before := len(s.cases)
+func broken(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	sets := s.Maker.Sets[f.ID]
+	covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
+	id := testcase.LocalID(r)
+	before := len(s.Cases)
 	n := 0
 	var misses []values.Miss
-	if example, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)}); err == nil {
-		misses = slices.Collect(sets.misses(id, example)) // else nothing is valid, but something may break this rule alone
+	if example, err := sets.Member("", nil, values.Want{Length: -1, Hint: sets.Hint(0, -1)}); err == nil {
+		misses = slices.Collect(sets.Misses(id, example)) // else nothing is valid, but something may break this rule alone
 	}
 	for _, m := range misses {
-		depth := Thorough
+		depth := testcase.Thorough
 		if n < 2 {
-			depth = Quick
+			depth = testcase.Quick
 		} else if n < 6 {
-			depth = Standard
+			depth = testcase.Standard
 		}
 		n++
-		s.one(depth, f, id+".miss."+m.Role, m.Kind, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: m.Role}, Mark{string(r.Kind), float64(n), missLabel(m)})
+		s.AddFieldCase(depth, f, id+".miss."+m.Role, m.Kind, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: m.Role}, testcase.Mark{Scale: string(r.Kind), At: float64(n), Label: missLabel(m)})
 	}
 	for i, role := range []string{"letters_only", "digits_only", "signs_only"} {
-		if (r.Kind == spec.RuleEmail || r.Kind == spec.RuleURL) && i > 0 || !sets.usable(id, soleCharacters[role]) {
+		if (r.Kind == spec.RuleEmail || r.Kind == spec.RuleURL) && i > 0 || !sets.Usable(id, testcase.SoleCharacters[role]) {
 			continue
 		}
 		label := []string{"letters only", "digits only", "signs only"}[i]
-		depth := []Depth{Standard, Standard, Thorough}[i]
-		if len(s.cases) == before {
-			depth = Quick
+		depth := []testcase.Depth{testcase.Standard, testcase.Standard, testcase.Thorough}[i]
+		if len(s.Cases) == before {
+			depth = testcase.Quick
 		}
-		s.one(depth, f, id+"."+role, label, Partitioning, covers, Recipe{Make: Fresh, Breaks: id, Miss: role}, Mark{string(r.Kind), 100 + float64(i), label})
+		s.AddFieldCase(depth, f, id+"."+role, label, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: role}, testcase.Mark{Scale: string(r.Kind), At: 100 + float64(i), Label: label})
 	}
-	if len(s.cases) == before && sets.usable(id, nil) {
-		s.one(Quick, f, id+".broken", "breaks this rule alone", Partitioning, covers, Recipe{Make: Fresh, Breaks: id}, Mark{string(r.Kind), 200, "broken"})
+	if len(s.Cases) == before && sets.Usable(id, nil) {
+		s.AddFieldCase(testcase.Quick, f, id+".broken", "breaks this rule alone", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id}, testcase.Mark{Scale: string(r.Kind), At: 200, Label: "broken"})
 	}
-	if len(s.cases) == before {
-		s.omitted = append(s.omitted, Omission{About: r.ID, Why: "every value that breaks it breaks another rule too"})
+	if len(s.Cases) == before {
+		s.Omitted = append(s.Omitted, testcase.Omission{About: r.ID, Why: "every value that breaks it breaks another rule too"})
 	}
 }
 
@@ -191,11 +192,11 @@ func missLabel(m values.Miss) string {
 }
 
 // textMark places a valid value of a text on its length scale, by the length it has on the reference day.
-func (s *sheet) textMark(f *spec.PreparedField, label string, nth float64) Mark {
-	sets := s.d.sets[f.ID]
-	v, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)})
-	if err != nil || rule(f, spec.RuleLength) == nil {
-		return Mark{Scale: scaleOf(f), At: nth, Label: label}
+func textMark(s *testcase.Builder, f *spec.PreparedField, label string, nth float64) testcase.Mark {
+	sets := s.Maker.Sets[f.ID]
+	v, err := sets.Member("", nil, values.Want{Length: -1, Hint: sets.Hint(0, -1)})
+	if err != nil || testcase.RuleOf(f, spec.RuleLength) == nil {
+		return testcase.Mark{Scale: testcase.ScaleOf(f), At: nth, Label: label}
 	}
-	return Mark{Scale: scaleOf(f), At: float64(rule(f, spec.RuleLength).Limit.Unit.Length(v)) + nth/10, Label: label}
+	return testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(testcase.RuleOf(f, spec.RuleLength).Limit.Unit.Length(v)) + nth/10, Label: label}
 }

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 	"oddtick/internal/ecmajudge"
 
@@ -77,7 +78,7 @@ func TestEveryValueIsInTheSetItClaims(t *testing.T) {
 		if err != nil {
 			t.Skip("too large a set")
 		}
-		set := d.Design(design.Plan{Depth: design.Thorough})
+		set := d.Design(design.Plan{Depth: testcase.Thorough})
 		run := rapid.Int64Range(1, 1<<40).Draw(t, "run")
 		for _, c := range set.Cases {
 			if c.Row != "a" || c.Last().Driver != oracle.HTTP {
@@ -100,7 +101,7 @@ func TestEveryValueIsInTheSetItClaims(t *testing.T) {
 				}
 			}
 			require.Equal(t, c.Last().Breaks, broken, "%s with %q, pattern %s, %d to %d %s", c.ID, v, p, lo, hi, unit)
-			if c.Technique != design.Random && !strings.Contains(c.ID, "blank") {
+			if c.Technique != testcase.Random && !strings.Contains(c.ID, "blank") {
 				require.LessOrEqual(t, len(broken), 1, c.ID)
 			}
 		}
@@ -126,18 +127,18 @@ func TestARuleThatIsNotBrokenAloneCannotBe(t *testing.T) {
 		hi := rapid.IntRange(max(1, lo), 5).Draw(t, "max")
 		first, second := smallPattern(t, 2), smallPattern(t, 2)
 		p := prepared(t, fmt.Sprintf("form: f\npage: /\nfields:\n  - {name: a, rules: [{length: {min: %d, max: %d}}, {pattern: {is: '%s'}}, {pattern: {id: also, is: '%s'}}]}\n", lo, hi, first, second))
-		set := designer(t, p).Design(design.Plan{Depth: design.Thorough})
+		set := designer(t, p).Design(design.Plan{Depth: testcase.Thorough})
 		for _, r := range p.Fields[0].Rules {
-			covered := slices.ContainsFunc(set.Cases, func(c *design.Case) bool { return slices.Equal(c.Last().Breaks, []string{r.ID}) })
+			covered := slices.ContainsFunc(set.Cases, func(c *testcase.Case) bool { return slices.Equal(c.Last().Breaks, []string{r.ID}) })
 			if covered {
 				continue
 			}
-			require.True(t, slices.ContainsFunc(set.Omitted, func(o design.Omission) bool { return strings.Contains(o.About, r.ID) }), "%s is neither broken nor told", r.ID)
+			require.True(t, slices.ContainsFunc(set.Omitted, func(o testcase.Omission) bool { return strings.Contains(o.About, r.ID) }), "%s is neither broken nor told", r.ID)
 			for _, v := range all {
 				value := p.Fields[0].ValueOf(v, true)
-				alone := v != "" && !r.Passes(&value, design.ReferenceDay)
+				alone := v != "" && !r.Passes(&value, testcase.ReferenceDay)
 				for _, other := range p.Fields[0].Rules {
-					alone = alone && (other == r || other.Passes(&value, design.ReferenceDay))
+					alone = alone && (other == r || other.Passes(&value, testcase.ReferenceDay))
 				}
 				require.False(t, alone, "%q breaks %s alone; patterns %s and %s, %d to %d", v, r.ID, first, second, lo, hi)
 			}
@@ -175,7 +176,7 @@ func TestSyntaxCasesTellMutantsApart(t *testing.T) {
 		original, err := values.Pattern(source, values.DialectV)
 		require.NoError(t, err)
 		run := rapid.Int64Range(1, 1<<40).Draw(t, "run")
-		for _, c := range d.Design(design.Plan{Depth: design.Thorough}).Cases {
+		for _, c := range d.Design(design.Plan{Depth: testcase.Thorough}).Cases {
 			role, ok := strings.CutPrefix(c.ID, "f/a.pattern.mutant.")
 			if !ok || c.Last().Driver != oracle.HTTP {
 				continue
@@ -200,10 +201,10 @@ fields:
   - {name: beds, kind: number, rules: [{range: {min: 1, max: 9}}]}
   - {name: lines, rules: [{pattern: {is: '.*[a-z].*'}}]}
 `)
-	set := designer(t, p).Design(design.Plan{Depth: design.Thorough})
+	set := designer(t, p).Design(design.Plan{Depth: testcase.Thorough})
 	got := map[string]string{}
 	for _, c := range set.Cases {
-		if c.Technique == design.ErrorGuessing && strings.Contains(c.ID, ".guess.") {
+		if c.Technique == testcase.ErrorGuessing && strings.Contains(c.ID, ".guess.") {
 			subs, _ := resolve(t, designer(t, p), c, 7, time.Now())
 			v, _ := subs[0].Value(c.Row)
 			got[strings.TrimSuffix(strings.TrimPrefix(c.ID, "f/"), "/http")] = v + " " + strings.Join(c.Last().Breaks, ",")
@@ -230,14 +231,14 @@ func TestBoundariesOfTimesAndDecimalsAndAfterTrimming(t *testing.T) {
   - {name: price, kind: number, rules: [{decimals: {max: 2}}]}
   - {name: nick, sent: [trim], rules: [{length: {min: 3, max: 8}}]}
   - {name: share, kind: number, rules: [{range: {min: 0, max: 1, exclusive: true}}, {decimals: {id: places, max: 1}}]}
-`, design.Standard)
+`, testcase.Standard)
 	require.Equal(t, map[string]string{"min-1": "rejected", "min": "accepted", "min+1": "accepted", "max-1": "accepted", "max": "accepted", "max+1": "rejected"}, pick(all, "at.range."))
 	require.Equal(t, map[string]string{"min-1": "rejected", "min+1": "accepted"}, pick(all, "due.range."), "the bound itself moves with the clock")
 	require.Equal(t, map[string]string{"max": "accepted", "max+1": "rejected"}, pick(all, "price.decimals."))
 	require.Equal(t, "accepted", all["nick.length.max.trimmed"])
 	require.Equal(t, "rejected", all["nick.length.min-1.trimmed"])
 	require.Equal(t, "rejected", all["share.range.min"], "an exclusive bound is itself outside")
-	cases, _ := d.Cases(design.Standard)
+	cases, _ := d.Cases(testcase.Standard)
 	now := time.Date(2027, 8, 3, 22, 50, 0, 0, time.UTC)
 	subs, _ := resolve(t, d, find(cases, "f/due.range.min-1/http"), 1, now)
 	v, _ := subs[0].Value("due")

@@ -5,6 +5,7 @@ import (
 	"strconv"
 
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // How many random cases there are of each field and of the whole form.
@@ -14,30 +15,30 @@ const (
 )
 
 // random takes valid values of no particular look, other ones in each run. Which they are follows from the run's number.
-func (s *sheet) random(f *spec.PreparedField) {
-	if s.d.sets[f.ID] == nil || rule(f, spec.RuleAgrees) != nil || !s.d.sets[f.ID].usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
+func random(s *testcase.Builder, f *spec.PreparedField) {
+	if s.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil || !s.Maker.Sets[f.ID].Usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
 		return // few sites take every address of HTML's definition
 	}
 	for i := range randomOfField {
-		s.one(Thorough, f, fmt.Sprintf("random.%d", i+1), "any value", Random, cover(CoversRandom, f.ID, strconv.Itoa(i+1)), Recipe{Make: Any}, Mark{"random", float64(i), fmt.Sprint(i + 1)})
+		s.AddFieldCase(testcase.Thorough, f, fmt.Sprintf("random.%d", i+1), "any value", testcase.Random, testcase.Covering(testcase.CoversRandom, f.ID, strconv.Itoa(i+1)), testcase.Recipe{Make: testcase.Any}, testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)})
 	}
 }
 
 // randomForm fills the whole form at random.
-func (s *sheet) randomForm() {
-	replace := map[string]Recipe{}
-	for _, f := range s.d.p.Fields {
-		if s.d.sets[f.ID] != nil && rule(f, spec.RuleAgrees) == nil && f.Kind != spec.Email && f.Kind != spec.URL && s.d.base[f.Index].Recipe.Make == Fresh {
-			replace[f.ID] = Recipe{Make: Any}
+func randomForm(s *testcase.Builder) {
+	replace := map[string]testcase.Recipe{}
+	for _, f := range s.Maker.Form.Fields {
+		if s.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && f.Kind != spec.Email && f.Kind != spec.URL && s.Maker.Base[f.Index].Recipe.Make == testcase.Fresh {
+			replace[f.ID] = testcase.Recipe{Make: testcase.Any}
 		}
 	}
 	if len(replace) < 2 {
 		return
 	}
 	for i := range randomOfForm {
-		s.add(Thorough, &Case{
-			ID: s.id(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: RowForm, Technique: Random, Covers: cover(CoversRandom, "form", strconv.Itoa(i+1)),
-			Mark: Mark{"random", float64(i), fmt.Sprint(i + 1)}, Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, replace)}},
+		s.Add(testcase.Thorough, &testcase.Case{
+			ID: s.Id(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: testcase.RowForm, Technique: testcase.Random, Covers: testcase.Covering(testcase.CoversRandom, "form", strconv.Itoa(i+1)),
+			Mark: testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
 		})
 	}
 }

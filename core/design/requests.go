@@ -6,72 +6,73 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // requests are cases about the whole form.
-func (s *sheet) requests() {
-	p := s.d.p
-	form := func(depth Depth, role, title string, at float64, covers []Cover, steps ...Step) {
-		s.add(depth, &Case{ID: s.id("form." + role), Title: title, Row: RowForm, Technique: ErrorGuessing, Covers: covers, Mark: Mark{"requests", at, strings.ReplaceAll(role, "_", " ")}, Steps: steps})
+func requests(s *testcase.Builder) {
+	p := s.Maker.Form
+	form := func(depth testcase.Depth, role, title string, at float64, covers []testcase.Cover, steps ...testcase.Step) {
+		s.Add(depth, &testcase.Case{ID: s.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: covers, Mark: testcase.Mark{Scale: "requests", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: steps})
 	}
-	submit := func(step int, replace map[string]Recipe) Step {
-		return Step{Do: Submit, Driver: s.driver, Inputs: s.inputs(step, replace)}
+	submit := func(step int, replace map[string]testcase.Recipe) testcase.Step {
+		return testcase.Step{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(step, replace)}
 	}
-	form(Quick, "usual", "everything as asked for", 0, cover(CoversPartition, "form", ValidPoint), submit(0, nil))
-	form(Quick, "all_blank", "everything left blank", 1, cover(CoversPartition, "form", "blank"), submit(0, s.allBlank()))
+	form(testcase.Quick, "usual", "everything as asked for", 0, testcase.Covering(testcase.CoversPartition, "form", testcase.ValidPoint), submit(0, nil))
+	form(testcase.Quick, "all_blank", "everything left blank", 1, testcase.Covering(testcase.CoversPartition, "form", "blank"), submit(0, allBlank(s)))
 	if len(p.Form.Token) > 0 {
 		without := submit(0, nil)
 		without.Without = p.Form.Token
-		form(Quick, "without_token", "without the token", 2, cover(CoversGuess, "form", "without token"), without)
+		form(testcase.Quick, "without_token", "without the token", 2, testcase.Covering(testcase.CoversGuess, "form", "without token"), without)
 	}
-	s.forged(form, submit)
+	forged(s, form, submit)
 	if p.Form.Page != "" && p.Form.Rejected.To == "" && p.Form.Submit.Encoding != "json" {
 		again := submit(1, nil)
 		again.Onward = true
-		form(Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, cover(CoversGuess, "form", "after rejection"), submit(0, s.allBlank()), again)
+		form(testcase.Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, testcase.Covering(testcase.CoversGuess, "form", "after rejection"), submit(0, allBlank(s)), again)
 	}
-	if extra := s.surplus(); len(extra) > 0 {
+	if extra := surplus(s); len(extra) > 0 {
 		more := submit(0, nil)
 		more.Extra = extra
-		form(Standard, "surplus", "surplus parameters named like other columns", 3, cover(CoversGuess, "form", "surplus parameters"), more)
+		form(testcase.Standard, "surplus", "surplus parameters named like other columns", 3, testcase.Covering(testcase.CoversGuess, "form", "surplus parameters"), more)
 	}
-	if p.Form.Submit.Encoding == "json" && s.driver == oracle.HTTP {
+	if p.Form.Submit.Encoding == "json" && s.Driver == oracle.HTTP {
 		for i, b := range []struct{ role, body, title string }{
 			{"cut_off", `{"`, "a body that is cut off"},
 			{"no_object", `[]`, "a list in place of an object"},
 			{"empty_body", ``, "an empty body"},
 		} {
-			depth := Standard
+			depth := testcase.Standard
 			if i == 0 {
-				depth = Quick
+				depth = testcase.Quick
 			}
-			form(depth, b.role, b.title, 6+float64(i), cover(CoversGuess, "form", b.role), Step{Do: Submit, Driver: s.driver, Body: &b.body})
+			form(depth, b.role, b.title, 6+float64(i), testcase.Covering(testcase.CoversGuess, "form", b.role), testcase.Step{Do: testcase.Submit, Driver: s.Driver, Body: &b.body})
 		}
 	}
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
-		form(Quick, "reload", "reload after acceptance", 4, cover(CoversGuess, "form", "reload"), submit(0, nil), Step{Do: Reload, Driver: s.driver})
+		form(testcase.Quick, "reload", "reload after acceptance", 4, testcase.Covering(testcase.CoversGuess, "form", "reload"), submit(0, nil), testcase.Step{Do: testcase.Reload, Driver: s.Driver})
 	}
-	if p.Form.Accepted.Again != "" && s.driver == oracle.HTTP {
-		same := map[string]Recipe{}
+	if p.Form.Accepted.Again != "" && s.Driver == oracle.HTTP {
+		same := map[string]testcase.Recipe{}
 		for _, f := range p.Fields {
 			if !f.Kind.Untouched() && f.Kind != spec.Upload {
-				same[f.ID] = Recipe{Make: Same, Of: f.ID}
+				same[f.ID] = testcase.Recipe{Make: testcase.Same, Of: f.ID}
 			}
 		}
 		again := submit(1, same)
 		again.Back = true
-		form(Quick, "sent_again", "sent once more from the same page", 4.5, cover(CoversGuess, "form", "sent again"), submit(0, nil), again)
+		form(testcase.Quick, "sent_again", "sent once more from the same page", 4.5, testcase.Covering(testcase.CoversGuess, "form", "sent again"), submit(0, nil), again)
 	}
 	for _, f := range p.Fields {
-		if f.Secret && s.d.sets[f.ID] != nil && rule(f, spec.RuleAgrees) == nil && rule(f, spec.RuleMatches) == nil {
-			form(Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, cover(CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]Recipe{f.ID: {Make: Same, Of: f.ID}}))
+		if f.Secret && s.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && testcase.RuleOf(f, spec.RuleMatches) == nil {
+			form(testcase.Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, testcase.Covering(testcase.CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: f.ID}}))
 		}
 	}
 }
 
 // forged are requests that no page sends.
-func (s *sheet) forged(form func(Depth, string, string, float64, []Cover, ...Step), submit func(int, map[string]Recipe) Step) {
-	p := s.d.p
+func forged(s *testcase.Builder, form func(testcase.Depth, string, string, float64, []testcase.Cover, ...testcase.Step), submit func(int, map[string]testcase.Recipe) testcase.Step) {
+	p := s.Maker.Form
 	for i, g := range []struct {
 		by     oracle.Forgery
 		role   string
@@ -88,51 +89,51 @@ func (s *sheet) forged(form func(Depth, string, string, float64, []Cover, ...Ste
 		}
 		step := submit(0, nil)
 		step.Forged = g.by
-		form(Standard, g.role, string(g.by), 13+float64(i), cover(CoversGuess, "form", g.role), step)
+		form(testcase.Standard, g.role, string(g.by), 13+float64(i), testcase.Covering(testcase.CoversGuess, "form", g.role), step)
 	}
 }
 
 // leftOut sends a field that must be filled not at all.
-func (s *sheet) leftOut(f *spec.PreparedField) {
-	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || rule(f, spec.RuleRequired) == nil {
+func leftOut(s *testcase.Builder, f *spec.PreparedField) {
+	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || testcase.RuleOf(f, spec.RuleRequired) == nil {
 		return // of one that may be blank, sites may take it either way
 	}
-	required := rule(f, spec.RuleRequired).Rule.Required
-	told := func(m *spec.Message) Depth {
+	required := testcase.RuleOf(f, spec.RuleRequired).Rule.Required
+	told := func(m *spec.Message) testcase.Depth {
 		if m != nil {
-			return Standard
+			return testcase.Standard
 		}
-		return Thorough
+		return testcase.Thorough
 	}
-	s.one(told(required.Absent), f, "guess.absent", "the parameter left out", ErrorGuessing, cover(CoversGuess, f.ID, "absent"), Recipe{Make: Absent}, Mark{"guessed", 201, "absent"})
-	if s.d.p.Form.Submit.Encoding == "json" {
-		s.one(told(required.Null), f, "guess.null", "null", ErrorGuessing, cover(CoversGuess, f.ID, "null"), Recipe{Make: Null}, Mark{"guessed", 202, "null"})
+	s.AddFieldCase(told(required.Absent), f, "guess.absent", "the parameter left out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "absent"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "guessed", At: 201, Label: "absent"})
+	if s.Maker.Form.Form.Submit.Encoding == "json" {
+		s.AddFieldCase(told(required.Null), f, "guess.null", "null", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "null"), testcase.Recipe{Make: testcase.Null}, testcase.Mark{Scale: "guessed", At: 202, Label: "null"})
 	}
 }
 
-func (s *sheet) allBlank() map[string]Recipe {
-	out := map[string]Recipe{}
-	for _, f := range s.d.p.Fields {
+func allBlank(s *testcase.Builder) map[string]testcase.Recipe {
+	out := map[string]testcase.Recipe{}
+	for _, f := range s.Maker.Form.Fields {
 		switch f.Kind {
 		case spec.Hidden, spec.Trap:
 		case spec.Checkbox:
-			out[f.ID] = Recipe{Make: Absent}
+			out[f.ID] = testcase.Recipe{Make: testcase.Absent}
 		default:
-			out[f.ID] = Recipe{Make: Fixed}
+			out[f.ID] = testcase.Recipe{Make: testcase.Fixed}
 		}
 	}
 	return out
 }
 
 // surplus are the stored columns that no field fills, under their own names.
-func (s *sheet) surplus() []oracle.Pair {
+func surplus(s *testcase.Builder) []oracle.Pair {
 	names := map[string]bool{}
-	for _, f := range s.d.p.Fields {
+	for _, f := range s.Maker.Form.Fields {
 		names[f.Name] = true
 	}
 	var out []oracle.Pair
-	for i := range s.d.p.Form.Stored {
-		st := &s.d.p.Form.Stored[i]
+	for i := range s.Maker.Form.Form.Stored {
+		st := &s.Maker.Form.Form.Stored[i]
 		for _, column := range st.ColumnNames() {
 			src := st.Columns[column]
 			if src.From == "" && src.Secret == "" && src.Now == "" && !names[column] {

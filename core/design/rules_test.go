@@ -4,7 +4,9 @@ import (
 	"testing"
 
 	"oddtick/core/design"
+	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -39,7 +41,7 @@ rejected: {status: 422}
 	require.NoError(t, err)
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
-	set := d.Design(design.Plan{Depth: design.Thorough})
+	set := d.Design(design.Plan{Depth: testcase.Thorough})
 	tried := map[spec.RuleKind]bool{}
 	for _, c := range set.Cases {
 		for _, about := range c.Covers {
@@ -55,7 +57,7 @@ rejected: {status: 422}
 	}
 	rules := p.Rules
 	for _, r := range append(rules, p.Across...) {
-		require.NotEmpty(t, design.InWords(r), r.ID)
+		require.NotEmpty(t, scale.InWords(r), r.ID)
 		require.True(t, tried[r.Kind], "%s is neither tried nor left out", r.ID)
 	}
 	kinds := map[string]bool{}

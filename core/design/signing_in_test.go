@@ -8,6 +8,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -22,11 +23,11 @@ fields:
 accepted: {status: 303, to: /in, session: {signed in: keeper, onward: {field: next, to: /log}, lock: {after: 3, say: Locked.}}}
 `
 
-func casesOf(t *testing.T, form string, site *spec.Site) (map[string]*design.Case, []design.Omission) {
+func casesOf(t *testing.T, form string, site *spec.Site) (map[string]*testcase.Case, []testcase.Omission) {
 	d, err := design.New(prepared(t, form), site)
 	require.NoError(t, err)
-	all, omitted := d.Cases(design.Standard)
-	out := map[string]*design.Case{}
+	all, omitted := d.Cases(testcase.Standard)
+	out := map[string]*testcase.Case{}
 	for _, c := range all {
 		out[c.ID] = c
 	}
@@ -66,7 +67,7 @@ func TestCasesOfSigningIn(t *testing.T) {
 	require.InDelta(t, 2.5, all["enter/form.lock_released/http"].Last().Wait, 0)
 	require.Equal(t, oracle.Accepted, all["enter/form.lock_released/http"].Last().Expect)
 	_, omitted = casesOf(t, strings.Replace(enter, "say: Locked.", "say: Locked., released: 15m", 1), spare)
-	require.Equal(t, []design.Omission{{About: "enter/form.lock_released/http", Why: "the lock lasts 15m, and a run waits 30s at most; try it by hand"}}, omitted)
+	require.Equal(t, []testcase.Omission{{About: "enter/form.lock_released/http", Why: "the lock lasts 15m, and a run waits 30s at most; try it by hand"}}, omitted)
 }
 
 func TestTheSameFormSentOnceMore(t *testing.T) {

@@ -7,8 +7,10 @@ import (
 	"testing"
 
 	"oddtick/core/design"
+	"oddtick/core/design/decision"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -25,19 +27,19 @@ fields:
 accepted: {status: 303}
 `
 
-func tables(t require.TestingT, text string) map[string]*design.Table {
-	set := designer(t, prepared(t, text)).Design(design.Plan{Depth: design.Thorough})
-	out := map[string]*design.Table{}
+func tables(t require.TestingT, text string) map[string]*decision.Table {
+	set := designer(t, prepared(t, text)).Design(design.Plan{Depth: testcase.Thorough})
+	out := map[string]*decision.Table{}
 	for _, table := range set.Tables {
 		out[table.ID] = table
 	}
 	return out
 }
 
-func columnsOf(table *design.Table) []string {
+func columnsOf(table *decision.Table) []string {
 	var out []string
 	for _, c := range table.Columns {
-		text := design.ColumnText(c.Entries) + " " + c.Outcome
+		text := decision.ColumnText(c.Entries) + " " + c.Outcome
 		if c.Infeasible != "" {
 			text += " (" + c.Infeasible + ")"
 		}
@@ -68,9 +70,9 @@ func TestARuleIsBrokenAloneThoughItsValuesBreakAnother(t *testing.T) {
 	set := designer(t, prepared(t, beds+`across:
   - {id: room, holds: 'rows <= 4 || shade'}
   - {id: kale, holds: 'crop != "kale" || rows <= 4'}
-`)).Design(design.Plan{Depth: design.Quick})
+`)).Design(design.Plan{Depth: testcase.Quick})
 	require.Empty(t, set.Omitted)
-	require.True(t, slices.ContainsFunc(set.Cases, func(c *design.Case) bool { return slices.Equal(c.Last().Breaks, []string{"across.kale"}) }))
+	require.True(t, slices.ContainsFunc(set.Cases, func(c *testcase.Case) bool { return slices.Equal(c.Last().Breaks, []string{"across.kale"}) }))
 }
 
 func TestRepliesAreToldApart(t *testing.T) {
@@ -93,8 +95,8 @@ func TestTooManyConditionsAreNotDrawnButTested(t *testing.T) {
 	require.NotEmpty(t, table.Effects)
 }
 
-// rule draws an expression over the form's fields.
-func rule(t *rapid.T) string {
+// RuleOf draws an expression over the form's fields.
+func RuleOf(t *rapid.T) string {
 	leaves := []string{`crop == "bean"`, `crop != "leek"`, `crop == "kale"`, `rows <= 2`, `rows > 4`, `rows == 3`, `shade`}
 	var build func(depth int) string
 	build = func(depth int) string {
@@ -117,10 +119,10 @@ func rule(t *rapid.T) string {
 func TestDecisionTablesByExhaustion(t *testing.T) {
 	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
-		expression := rule(t)
+		expression := RuleOf(t)
 		p := prepared(t, beds+"across:\n  - {id: r, holds: '"+expression+"'}\n")
 		d := designer(t, p)
-		set := d.Design(design.Plan{Depth: design.Thorough})
+		set := d.Design(design.Plan{Depth: testcase.Thorough})
 		table := set.Tables[0]
 		_, atoms, err := p.Conditions(expression)
 		require.NoError(t, err)
@@ -145,7 +147,7 @@ func TestDecisionTablesByExhaustion(t *testing.T) {
 			require.Equal(t, gone[i], c.Infeasible == "", "%s: column %v %s", expression, c.Entries, c.Infeasible)
 			require.Equal(t, gone[i], c.Case != "", "%s: column %v", expression, c.Entries)
 		}
-		byID := map[string]*design.Case{}
+		byID := map[string]*testcase.Case{}
 		for _, c := range set.Cases {
 			byID[c.ID] = c
 		}
@@ -163,17 +165,17 @@ func TestDecisionTablesByExhaustion(t *testing.T) {
 	})
 }
 
-func matches(entries []design.Entry, atoms []*spec.Atom, vars map[string]any) bool {
+func matches(entries []decision.Entry, atoms []*spec.Atom, vars map[string]any) bool {
 	for i, e := range entries {
 		truth, known := atoms[i].True(vars)
-		if !known || e == design.Yes && !truth || e == design.No && truth {
+		if !known || e == decision.Yes && !truth || e == decision.No && truth {
 			return false
 		}
 	}
 	return true
 }
 
-func truths(t require.TestingT, d *design.Designer, reader *design.Reader, c *design.Case, atoms []*spec.Atom) []bool {
+func truths(t require.TestingT, d *design.Designer, reader *testcase.Reader, c *testcase.Case, atoms []*spec.Atom) []bool {
 	require.NotNil(t, c)
 	sent, err := reader.Values(c, 0)
 	require.NoError(t, err)
@@ -200,12 +202,12 @@ func TestRowsHoldEveryFeasiblePair(t *testing.T) {
 	d := designer(t, prepared(t, beds+`across:
   - {id: room, holds: 'crop != "bean" || rows <= 4'}
 `))
-	set := d.Design(design.Plan{Depth: design.Standard})
+	set := d.Design(design.Plan{Depth: testcase.Standard})
 	reader := d.Reader()
 	type sent struct{ crop, rows, shade, net string }
 	var rows []sent
 	for _, c := range set.Cases {
-		if c.Technique != design.Combination {
+		if c.Technique != testcase.Combination {
 			continue
 		}
 		require.Equal(t, oracle.Accepted, c.Last().Expect, c.ID)
@@ -244,12 +246,12 @@ func TestRowsHoldEveryFeasiblePair(t *testing.T) {
 	for i, size := range growth[1:] {
 		assert.GreaterOrEqual(t, size.Rows, growth[i].Rows, "a strength more takes no fewer rows")
 	}
-	assert.Greater(t, len(d.Design(design.Plan{Depth: design.Standard, Strength: 3}).Combined.Rows), len(rows))
+	assert.Greater(t, len(d.Design(design.Plan{Depth: testcase.Standard, Strength: 3}).Combined.Rows), len(rows))
 }
 
 func TestRulesThatLeaveNothingAreTold(t *testing.T) {
 	t.Parallel()
-	set := designer(t, prepared(t, beds+"across: [{id: never, holds: 'rows > 6'}]\n")).Design(design.Plan{Depth: design.Standard})
+	set := designer(t, prepared(t, beds+"across: [{id: never, holds: 'rows > 6'}]\n")).Design(design.Plan{Depth: testcase.Standard})
 	require.Contains(t, set.Combined.Why, "the constraints leave no row at all")
 	require.Empty(t, set.Combined.Rows)
 }

@@ -9,7 +9,9 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 
 	"github.com/stretchr/testify/require"
@@ -17,7 +19,7 @@ import (
 )
 
 // outcomes maps a form's case ids, without the form's name and the driver, to the outcome expected.
-func outcomes(t require.TestingT, fields string, depth design.Depth) (map[string]string, *design.Designer) {
+func outcomes(t require.TestingT, fields string, depth testcase.Depth) (map[string]string, *design.Designer) {
 	d := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields))
 	cases, _ := d.Cases(depth)
 	out := map[string]string{}
@@ -42,13 +44,13 @@ func pick(all map[string]string, prefix string) map[string]string {
 
 func TestBoundariesOfLengths(t *testing.T) {
 	t.Parallel()
-	all, _ := outcomes(t, "  - {name: a, rules: [{length: {min: 2, max: 9}}]}\n", design.Standard)
+	all, _ := outcomes(t, "  - {name: a, rules: [{length: {min: 2, max: 9}}]}\n", testcase.Standard)
 	require.Equal(t, map[string]string{
 		"min-1": "rejected", "min": "accepted", "min+1": "accepted", "max-1": "accepted", "max": "accepted", "max+1": "rejected", "max.wide": "accepted", "max+1.wide": "rejected", "max.far": "rejected",
 	}, pick(all, "a.length."))
-	quick, _ := outcomes(t, "  - {name: a, rules: [{length: {min: 2, max: 9}}]}\n", design.Quick)
+	quick, _ := outcomes(t, "  - {name: a, rules: [{length: {min: 2, max: 9}}]}\n", testcase.Quick)
 	require.Equal(t, map[string]string{"min-1": "rejected", "min": "accepted", "max": "accepted", "max+1": "rejected"}, pick(quick, "a.length."), "two values at each end")
-	one, _ := outcomes(t, "  - {name: a, rules: [{required: {}}, {length: {min: 1, max: 1}}]}\n", design.Standard)
+	one, _ := outcomes(t, "  - {name: a, rules: [{required: {}}, {length: {min: 1, max: 1}}]}\n", testcase.Standard)
 	require.NotContains(t, one, "a.length.min-1", "length 0 is blank, which is another rule's")
 }
 
@@ -59,8 +61,8 @@ func TestLengthBoundariesByBruteForce(t *testing.T) {
 		lo := rapid.IntRange(2, 12).Draw(t, "min")
 		hi := rapid.IntRange(lo, 40).Draw(t, "max")
 		unit := rapid.SampledFrom([]values.Unit{values.Characters, values.Bytes, values.UTF16}).Draw(t, "unit")
-		_, d := outcomes(t, fmt.Sprintf("  - {name: a, rules: [{length: {min: %d, max: %d, in: %s}}]}\n", lo, hi, unit), design.Standard)
-		cases, omitted := d.Cases(design.Standard)
+		_, d := outcomes(t, fmt.Sprintf("  - {name: a, rules: [{length: {min: %d, max: %d, in: %s}}]}\n", lo, hi, unit), testcase.Standard)
+		cases, omitted := d.Cases(testcase.Standard)
 		require.Empty(t, omitted)
 		lengths := map[int]oracle.Outcome{}
 		for _, c := range cases {
@@ -87,7 +89,7 @@ func TestBoundariesOfNumbers(t *testing.T) {
 		"{step: {by: 0.25}}":                            {"step.half": "rejected"},
 		"{required: {}}":                                {"blank": "rejected", "number.words": "rejected"},
 	} {
-		all, _ := outcomes(t, "  - {name: a, kind: number, rules: ["+fields+"]}\n", design.Thorough)
+		all, _ := outcomes(t, "  - {name: a, kind: number, rules: ["+fields+"]}\n", testcase.Thorough)
 		for id, v := range want {
 			require.Equal(t, v, all["a."+id], "%s: %s in %v", fields, id, all)
 		}
@@ -97,7 +99,7 @@ func TestBoundariesOfNumbers(t *testing.T) {
 func TestBoundariesOfDays(t *testing.T) {
 	t.Parallel()
 	d := designer(t, prepared(t, "form: f\npage: /\nfields:\n  - {name: a, kind: date, rules: [{range: {min: 'today - 2 weeks', max: 2031-04-30}}]}\n"))
-	cases, _ := d.Cases(design.Standard)
+	cases, _ := d.Cases(testcase.Standard)
 	now := time.Date(2028, 3, 10, 23, 30, 0, 0, time.UTC)
 	got := map[string]string{}
 	for _, c := range cases {
@@ -114,7 +116,7 @@ func TestChoicesAndTicks(t *testing.T) {
 	all, _ := outcomes(t, `  - {name: c, kind: one choice, options: [{label: Half, value: h}, {label: Whole, value: w}], rules: [{required: {}}]}
   - {name: o, kind: checkbox}
   - {name: m, kind: checkbox, rules: [{ticked: {}}]}
-`, design.Standard)
+`, testcase.Standard)
 	require.Equal(t, map[string]string{"option.h": "accepted", "option.w": "accepted", "blank": "rejected", "listed.not_offered": "rejected", "listed.label": "rejected"}, pick(all, "c."))
 	require.Equal(t, map[string]string{"ticked": "accepted", "unticked": "accepted"}, pick(all, "o."))
 	require.Equal(t, map[string]string{"ticked": "accepted", "unticked": "rejected"}, pick(all, "m."))
@@ -122,10 +124,10 @@ func TestChoicesAndTicks(t *testing.T) {
 
 func TestWhatSitesStumbleOver(t *testing.T) {
 	t.Parallel()
-	free, d := outcomes(t, "  - {name: note, rules: [{length: {max: 500}}]}\n", design.Standard)
+	free, d := outcomes(t, "  - {name: note, rules: [{length: {max: 500}}]}\n", testcase.Standard)
 	require.Equal(t, map[string]string{"emoji": "accepted", "accents": "accepted", "quotes": "accepted", "markup": "accepted", "plus_percent": "accepted", "zeros": "accepted"}, pick(free, "note.guess."))
-	cases, _ := d.Cases(design.Standard)
-	i := slices.IndexFunc(cases, func(c *design.Case) bool { return strings.Contains(c.ID, "markup") })
+	cases, _ := d.Cases(testcase.Standard)
+	i := slices.IndexFunc(cases, func(c *testcase.Case) bool { return strings.Contains(c.ID, "markup") })
 	subs, _ := resolve(t, d, cases[i], 1, time.Now())
 	v, _ := subs[0].Value("note")
 	require.Equal(t, "moss <b>row</b> &amp; bed", v)
@@ -136,15 +138,15 @@ func TestWhatSitesStumbleOver(t *testing.T) {
 			require.Equal(t, "moss 🌱 row", v)
 		}
 	}
-	digits, _ := outcomes(t, "  - {name: n, rules: [{pattern: {is: '[0-9]{4}'}}]}\n", design.Standard)
+	digits, _ := outcomes(t, "  - {name: n, rules: [{pattern: {is: '[0-9]{4}'}}]}\n", testcase.Standard)
 	require.Equal(t, map[string]string{"zeros": "accepted"}, pick(digits, "n.guess."), "only what the rules let stand")
 }
 
 func TestUniquenessFollowsWhatIsPromised(t *testing.T) {
 	t.Parallel()
-	plain, _ := outcomes(t, "  - {name: a, rules: [{unique: {column: t.a}}]}\n", design.Standard)
+	plain, _ := outcomes(t, "  - {name: a, rules: [{unique: {column: t.a}}]}\n", testcase.Standard)
 	require.Equal(t, map[string]string{"new": "accepted", "same": "rejected"}, pick(plain, "a.unique."), "without a promise about case it is not judged")
-	folded, _ := outcomes(t, "  - {name: a, sent: [trim, lower], rules: [{unique: {column: t.a}}]}\n", design.Standard)
+	folded, _ := outcomes(t, "  - {name: a, sent: [trim, lower], rules: [{unique: {column: t.a}}]}\n", testcase.Standard)
 	require.Equal(t, map[string]string{"new": "accepted", "same": "rejected", "case": "rejected", "spaces": "rejected"}, pick(folded, "a.unique."))
 }
 
@@ -159,19 +161,19 @@ fields:
 accepted: {to: /done}
 stored: [{insert: t, columns: {a: {from: a}, role: {is: user}, paid: {is: 1}, hash: {secret: p}, seen: {now: within 5s}, gone: {"null": true}}}]
 `))
-	cases, _ := d.Cases(design.Standard)
-	byID := map[string]*design.Case{}
+	cases, _ := d.Cases(testcase.Standard)
+	byID := map[string]*testcase.Case{}
 	for _, c := range cases {
 		byID[c.ID] = c
 	}
 	require.Equal(t, []string{"csrf", "nonce"}, byID["f/form.without_token/http"].Last().Without)
 	require.Equal(t, []string{"token"}, byID["f/form.without_token/http"].Last().Breaks)
 	require.Equal(t, []oracle.Pair{{Name: "gone", Value: "2001-01-01 00:00:00"}, {Name: "paid", Value: "0"}, {Name: "role", Value: "admin"}, {Name: "is_admin", Value: "1"}, {Name: "id", Value: "1"}}, byID["f/form.surplus/http"].Last().Extra)
-	require.Equal(t, design.Reload, byID["f/form.reload/http"].Last().Do)
+	require.Equal(t, testcase.Reload, byID["f/form.reload/http"].Last().Do)
 	require.Equal(t, []string{"a.required", "p.required"}, byID["f/form.all_blank/http"].Last().Breaks)
 	require.Len(t, byID["f/form.same_p/http"].Steps, 2)
 	stays := designer(t, prepared(t, "form: f\npage: /\nfields: [{name: a}]\naccepted: {status: 200}\n"))
-	without, _ := stays.Cases(design.Standard)
+	without, _ := stays.Cases(testcase.Standard)
 	for _, c := range without {
 		require.NotContains(t, c.ID, "form.reload", "a page that answers itself submits again on reload, as promised")
 		require.NotContains(t, c.ID, "form.without_token")
@@ -188,17 +190,17 @@ fields:
   - {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}, {email: {}}]}
 across: [{holds: a != b}]
 `)
-	require.Equal(t, []string{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, design.Promises(p.Fields[0]))
-	require.Equal(t, []string{"optional", "up to 4", "in steps of 0.5", "a number"}, design.Promises(p.Fields[1]))
-	require.Equal(t, []string{"the same as a", "not the same as a", "an address"}, design.Promises(p.Fields[2]))
-	require.Equal(t, "a != b", design.InWords(p.Across[0]))
+	require.Equal(t, []string{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, scale.Promises(p.Fields[0]))
+	require.Equal(t, []string{"optional", "up to 4", "in steps of 0.5", "a number"}, scale.Promises(p.Fields[1]))
+	require.Equal(t, []string{"the same as a", "not the same as a", "an address"}, scale.Promises(p.Fields[2]))
+	require.Equal(t, "a != b", scale.InWords(p.Across[0]))
 }
 
 func TestEveryRuleBelongsToARow(t *testing.T) {
 	t.Parallel()
 	p := join(t)
-	cases, _ := designer(t, p).Cases(design.Thorough)
-	rows := design.Rows(p, cases)
+	cases, _ := designer(t, p).Cases(testcase.Thorough)
+	rows := scale.Rows(p, cases)
 	ids := []string{}
 	for _, r := range rows {
 		ids = append(ids, r.ID)
@@ -225,11 +227,11 @@ func TestEveryRuleBelongsToARow(t *testing.T) {
 
 func TestTheServersPromiseCountsOverHTTP(t *testing.T) {
 	t.Parallel()
-	all, d := outcomes(t, "  - {name: a, rules: [{length: {max: 20}}, {length: {id: shorter, layer: browser, max: 10}}, {length: {id: column, layer: database, max: 15}}]}\n", design.Standard)
+	all, d := outcomes(t, "  - {name: a, rules: [{length: {max: 20}}, {length: {id: shorter, layer: browser, max: 10}}, {length: {id: column, layer: database, max: 15}}]}\n", testcase.Standard)
 	require.Equal(t, "accepted", all["a.length.max"], "though the browser would not let it be typed")
 	require.Equal(t, "rejected", all["a.length.max+1"])
 	require.NotContains(t, all, "a.shorter.max+1")
-	cases, omitted := d.Cases(design.Standard)
+	cases, omitted := d.Cases(testcase.Standard)
 	require.Empty(t, omitted)
 	for _, c := range cases {
 		subs, _ := resolve(t, d, c, 1, time.Now())
@@ -247,11 +249,11 @@ func TestExpressionsAreTriedWithWhatTheyCompare(t *testing.T) {
 		`!terms || weight > 0.5`:      "  - {name: terms, kind: checkbox}\n  - {name: weight, kind: number, rules: [{range: {min: 0, max: 9}}]}\n",
 	} {
 		d := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields+"across: [{id: x, holds: '"+strings.ReplaceAll(expression, "'", "''")+"'}]\n"))
-		cases, omitted := d.Cases(design.Quick)
+		cases, omitted := d.Cases(testcase.Quick)
 		require.Empty(t, omitted, expression)
 		got := map[bool]int{} // by whether the rule fails
 		for _, c := range cases {
-			if c.Row == design.RowAcross {
+			if c.Row == testcase.RowAcross {
 				got[slices.Contains(c.Last().Breaks, "across.x")]++
 			}
 		}
@@ -266,7 +268,7 @@ func TestOtherLanguages(t *testing.T) {
 	asked := func(site *spec.Site) []string {
 		d, err := design.New(p, site)
 		require.NoError(t, err)
-		cases, _ := d.Cases(design.Standard)
+		cases, _ := d.Cases(testcase.Standard)
 		var out []string
 		for _, c := range cases {
 			if c.Language != "" {

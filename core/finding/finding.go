@@ -12,10 +12,10 @@ import (
 	"strconv"
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 )
 
@@ -68,7 +68,7 @@ func (f *Finding) Says() prose.Text {
 
 // Of are a result's findings, in the order of their first cases. Of the results it needs verdict, headline and cause.
 func Of(r *report.Report) []Finding {
-	cases := map[string]*design.Case{}
+	cases := map[string]*testcase.Case{}
 	for _, c := range r.Cases {
 		cases[c.ID] = c
 	}
@@ -128,7 +128,7 @@ func named(parts ...string) string {
 }
 
 // effort orders cases by how much a person has to do and read: the steps, then whether by a browser, then the length.
-func effort(c *design.Case) float64 {
+func effort(c *testcase.Case) float64 {
 	const step, browser, text = 1 << 40, 1 << 39, 1 << 38
 	n := float64(len(c.Steps)) * step
 	if c.Last().Driver == oracle.Browser {
@@ -142,14 +142,14 @@ func effort(c *design.Case) float64 {
 
 // where words the places of a group's ticks: on a scale their stretch, and else, where a broken rule alone would not tell which of
 // several findings of a field it is, their labels.
-func where(r *report.Report, g report.CauseGroup, cases map[string]*design.Case) string {
+func where(r *report.Report, g report.CauseGroup, cases map[string]*testcase.Case) string {
 	if on := stretch(r, g, cases); on != "" || g.Cause.Rule == "" {
 		return on
 	}
 	var labels, again []string // of uniqueness the scale is the field that is sent once more
 	for _, id := range g.Cases {
 		m := cases[id].Mark
-		if cases[id].Row == design.RowUniqueness && !slices.Contains(again, m.Scale) {
+		if cases[id].Row == testcase.RowUniqueness && !slices.Contains(again, m.Scale) {
 			again = append(again, m.Scale)
 		}
 		if m.Label != "" && !slices.Contains(labels, m.Label) {
@@ -163,7 +163,7 @@ func where(r *report.Report, g report.CauseGroup, cases map[string]*design.Case)
 }
 
 // stretch is only told where no tick within it is as expected.
-func stretch(r *report.Report, g report.CauseGroup, cases map[string]*design.Case) string {
+func stretch(r *report.Report, g report.CauseGroup, cases map[string]*testcase.Case) string {
 	first := cases[g.Cases[0]]
 	unit, isLength := first.Mark.Length()
 	if !isLength && !first.Mark.Ordered() {
@@ -173,7 +173,7 @@ func stretch(r *report.Report, g report.CauseGroup, cases map[string]*design.Cas
 		unit = " " + unit
 	}
 	odd := map[string]bool{}
-	var marks []design.Mark
+	var marks []testcase.Mark
 	for _, id := range g.Cases {
 		c := cases[id]
 		mark := c.Mark
@@ -187,13 +187,13 @@ func stretch(r *report.Report, g report.CauseGroup, cases map[string]*design.Cas
 		odd[id] = true
 		marks = append(marks, mark)
 	}
-	slices.SortStableFunc(marks, func(a, b design.Mark) int { return cmp.Compare(a.At, b.At) })
-	marks = slices.CompactFunc(marks, func(a, b design.Mark) bool { return a.Label == b.Label })
+	slices.SortStableFunc(marks, func(a, b testcase.Mark) int { return cmp.Compare(a.At, b.At) })
+	marks = slices.CompactFunc(marks, func(a, b testcase.Mark) bool { return a.Label == b.Label })
 	least, most := marks[0], marks[len(marks)-1]
 	if len(marks) == 1 {
 		return least.Label + unit
 	}
-	apart := slices.ContainsFunc(r.Cases, func(c *design.Case) bool {
+	apart := slices.ContainsFunc(r.Cases, func(c *testcase.Case) bool {
 		return !odd[c.ID] && c.Row == first.Row && c.Mark.Scale == least.Scale && c.Mark.At > least.At && c.Mark.At < most.At
 	})
 	if !apart {

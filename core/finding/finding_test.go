@@ -3,12 +3,12 @@ package finding_test
 import (
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -20,7 +20,7 @@ type tick struct {
 	id, scale, label, odd string
 	at                    float64
 	driver                oracle.Driver
-	covers                []design.Cover
+	covers                []testcase.Cover
 }
 
 func written(ticks ...tick) *report.Report {
@@ -29,7 +29,7 @@ func written(ticks ...tick) *report.Report {
 		if t.driver == "" {
 			t.driver = oracle.HTTP
 		}
-		r.Cases = append(r.Cases, &design.Case{ID: t.id, Row: "name", Mark: design.Mark{Scale: t.scale, At: t.at, Label: t.label}, Covers: t.covers, Steps: []design.Step{{Driver: t.driver}}})
+		r.Cases = append(r.Cases, &testcase.Case{ID: t.id, Row: "name", Mark: testcase.Mark{Scale: t.scale, At: t.at, Label: t.label}, Covers: t.covers, Steps: []testcase.Step{{Driver: t.driver}}})
 		one := &report.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
 		if t.odd != "" {
 			one.Verdict, one.Headline = judge.Odd, prose.Text("Accepted, and "+t.odd)
@@ -47,7 +47,7 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 		where string
 	}{
 		"one place":      {[]tick{{id: "a", scale: length, at: 21, label: "21", odd: "cut short"}}, "21 characters"},
-		"trimmed":        {[]tick{{id: "a", scale: length, at: 2, label: "2", odd: "x"}, {id: "b", scale: length, at: 2.5, label: "2 trimmed", odd: "x", covers: []design.Cover{{Kind: design.CoversBoundary, Of: "name.length", Point: "min-1 trimmed"}}}}, "2 characters"},
+		"trimmed":        {[]tick{{id: "a", scale: length, at: 2, label: "2", odd: "x"}, {id: "b", scale: length, at: 2.5, label: "2 trimmed", odd: "x", covers: []testcase.Cover{{Kind: testcase.CoversBoundary, Of: "name.length", Point: "min-1 trimmed"}}}}, "2 characters"},
 		"a stretch":      {[]tick{{id: "a", scale: length, at: 20, label: "20"}, {id: "b", scale: length, at: 21, label: "21", odd: "cut short"}, {id: "c", scale: length, at: 190, label: "190", odd: "cut short"}}, "21 to 190 characters"},
 		"two ends":       {[]tick{{id: "a", scale: "date", at: -3, label: "1899-12-31", odd: "late"}, {id: "b", scale: "date", at: 9, label: "2000-01-01"}, {id: "c", scale: "date", at: 99, label: "2999-12-31", odd: "late"}}, "1899-12-31, 2999-12-31"},
 		"a choice":       {[]tick{{id: "a", scale: "choice", at: 1, label: "Weir", odd: "lost"}}, ""},
@@ -68,7 +68,7 @@ func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 	r := written(tick{id: "a", scale: "pattern", at: 1, label: "dot", odd: "x"}, tick{id: "b", scale: "pattern", at: 2, label: "space", odd: "x"}, tick{id: "c", scale: "Name", at: 2, label: "other case", odd: "x"})
 	r.Results["a"].Cause.Rule, r.Results["b"].Cause.Rule = "name.pattern", "name.pattern"
 	r.Results["c"].Cause.Rule, r.Results["c"].Cause.Variant = "name.unique", "case"
-	r.Cases[2].Row = design.RowUniqueness
+	r.Cases[2].Row = testcase.RowUniqueness
 	found := finding.Of(r)
 	require.Len(t, found, 2)
 	require.Equal(t, "dot, space", found[0].Where)

@@ -6,11 +6,11 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
@@ -65,7 +65,7 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 		{"A", "Small letters.", "messages of name: tied to its field", "not tied to its field", "Rejected, but the message of Name is not tied to its field", untied},
 	} {
 		s := refusedWith(t, c.name, c.text, c.change)
-		reasons := wording.Reasons(prepared(t, bedForm), &design.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
+		reasons := wording.Reasons(prepared(t, bedForm), &testcase.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
 		var found *report.Reason
 		for i := range reasons {
 			if found == nil && reasons[i].Check == judge.Messages {
@@ -126,9 +126,9 @@ func TestTheBrokenRule(t *testing.T) {
 		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: ""}, {Name: "row", Value: "same"}}}
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 		s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: ledOn("http://site/", "http://site/done"), After: &observation.Page{URL: "http://site/done"}}, nil)
-		one := &design.Case{ID: c.id, Row: "name", Covers: []design.Cover{covering(t, c.covers)}, Steps: []design.Step{{}}}
+		one := &testcase.Case{ID: c.id, Row: "name", Covers: []testcase.Cover{covering(t, c.covers)}, Steps: []testcase.Step{{}}}
 		if c.twin != "" {
-			one.Twin = []design.Cover{covering(t, c.twin)}
+			one.Twin = []testcase.Cover{covering(t, c.twin)}
 		}
 		if c.breaks != "" {
 			one.Steps[0].Breaks = []string{c.breaks}
@@ -146,14 +146,14 @@ func TestAnotherRowBesideAnotherValue(t *testing.T) {
 	s.cell("heard_code", "od")
 	s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Inserted, Key: "east"})
 	var parts []string
-	for _, r := range report.ReasonsOf(&design.Case{}, []*judge.Step{s.judge()}) {
+	for _, r := range report.ReasonsOf(&testcase.Case{}, []*judge.Step{s.judge()}) {
 		parts = append(parts, r.Older().Part)
 	}
 	require.Equal(t, []string{"plot_holders.heard_code", "other rows"}, parts)
 }
 
 // covering reads what a case covers from a text, as older results hold it.
-func covering(t testing.TB, text string) (c design.Cover) {
+func covering(t testing.TB, text string) (c testcase.Cover) {
 	require.NoError(t, c.UnmarshalJSON([]byte(strconv.Quote(text))))
 	return c
 }

@@ -4,12 +4,12 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -75,7 +75,7 @@ func TestWhatWasSaidBeforeIsJudged(t *testing.T) {
 	s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, After: &observation.Page{URL: "http://site/"}, Drawn: &observation.Drawn{Correction: late, Entered: []observation.Entered{{Name: "row", Typed: "1", Stands: "", Changed: true}}}}, nil)
 	require.Contains(t, odd(s), "Messages: message name.length: comes: too late")
 	var kinds []string
-	for _, r := range report.ReasonsOf(&design.Case{Row: "name"}, []*judge.Step{s}) {
+	for _, r := range report.ReasonsOf(&testcase.Case{Row: "name"}, []*judge.Step{s}) {
 		kinds = append(kinds, r.Older().Kind)
 	}
 	require.Equal(t, []string{"expected accepted, rejected by the browser", "too late"}, kinds, "a reason of its own")

@@ -4,11 +4,11 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -119,7 +119,7 @@ func TestARefusalOfWhatIsRightIsToldByItsRule(t *testing.T) {
 	cause := func(name, says string) report.Cause {
 		form := &observation.Page{URL: "http://kites.test/kite", Form: &observation.Form{Controls: []observation.Control{{Name: "name"}, {Name: "wind"}}}, Texts: []observation.Text{{Text: says, Field: "name", Alarm: true}}}
 		s, _ := kiteAnswer(t, kite(name), "", false, form, "")
-		reasons := report.ReasonsOf(&design.Case{ID: "kite/x/http", Row: "across", Covers: []design.Cover{{Kind: design.CoversGuess, Of: "name", Point: "emoji"}}, Steps: []design.Step{{}}}, []*judge.Step{s})
+		reasons := report.ReasonsOf(&testcase.Case{ID: "kite/x/http", Row: "across", Covers: []testcase.Cover{{Kind: testcase.CoversGuess, Of: "name", Point: "emoji"}}, Steps: []testcase.Step{{}}}, []*judge.Step{s})
 		require.NotEmpty(t, reasons)
 		return reasons[0].Cause
 	}

@@ -4,10 +4,10 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
+	"oddtick/core/testcase"
 )
 
 // Cause names what a case's odd parts have in common with those of other cases: the check, what of it, and the kind of difference of the
@@ -48,7 +48,7 @@ type Reason struct {
 }
 
 // ReasonsOf are the causes of a case, the most telling first; none where nothing is odd.
-func ReasonsOf(c *design.Case, steps []*judge.Step) []Reason {
+func ReasonsOf(c *testcase.Case, steps []*judge.Step) []Reason {
 	var out []Reason
 	for _, name := range judge.CheckPriority {
 		for i, s := range steps {
@@ -75,7 +75,7 @@ func ReasonsOf(c *design.Case, steps []*judge.Step) []Reason {
 }
 
 // causeBy is the cause that an odd part of a step gives.
-func causeBy(c *design.Case, odd *judge.OddPart) Cause {
+func causeBy(c *testcase.Case, odd *judge.OddPart) Cause {
 	p := &odd.Part
 	cause := Cause{Check: odd.Check, Subject: p.Subject, Difference: p.Difference, Detail: p.At}
 	switch odd.Check {
@@ -123,7 +123,7 @@ func ownField(p *judge.Part) string {
 
 // brokenBy is the only rule that a step of a case breaks, and at which end or in which variant, as the case covers it; "" where it breaks
 // none or several.
-func brokenBy(c *design.Case, step int) (rule, variant string) {
+func brokenBy(c *testcase.Case, step int) (rule, variant string) {
 	if step >= len(c.Steps) || len(c.Steps[step].Breaks) != 1 {
 		return "", ""
 	}
@@ -131,11 +131,11 @@ func brokenBy(c *design.Case, step int) (rule, variant string) {
 	for _, what := range slices.Concat(c.Covers, c.Twin) {
 		switch {
 		case what.Of != rule:
-		case what.Kind == design.CoversBoundary && (strings.HasPrefix(what.Point, string(design.Lower)) || what.Point == "negative"):
-			return rule, string(design.Lower)
-		case what.Kind == design.CoversBoundary:
-			return rule, string(design.Upper)
-		case what.Kind == design.CoversPartition && what.Point != design.BrokenPoint:
+		case what.Kind == testcase.CoversBoundary && (strings.HasPrefix(what.Point, string(testcase.Lower)) || what.Point == "negative"):
+			return rule, string(testcase.Lower)
+		case what.Kind == testcase.CoversBoundary:
+			return rule, string(testcase.Upper)
+		case what.Kind == testcase.CoversPartition && what.Point != testcase.BrokenPoint:
 			return rule, what.Point
 		}
 	}
@@ -193,15 +193,15 @@ func (c *Cause) ofMessage(p *judge.Part) {
 }
 
 // farBeyond: the case is about a length far beyond a bound.
-func farBeyond(c *design.Case) bool {
+func farBeyond(c *testcase.Case) bool {
 	_, ofLength := c.Mark.Length()
-	return slices.ContainsFunc(c.Covers, func(what design.Cover) bool {
-		return what.Kind == design.CoversBoundary && what.Point == design.MaxFarPoint && ofLength
+	return slices.ContainsFunc(c.Covers, func(what testcase.Cover) bool {
+		return what.Kind == testcase.CoversBoundary && what.Point == testcase.MaxFarPoint && ofLength
 	})
 }
 
 // refusedBy tells a cause of an outcome by the refusal: field and rule, and which bound or, of a guess about the field, which guess.
-func (cause *Cause) refusedBy(c *design.Case, r *judge.Refusal) {
+func (cause *Cause) refusedBy(c *testcase.Case, r *judge.Refusal) {
 	if r.Field != "" {
 		cause.Row = r.Field
 	}
@@ -212,7 +212,7 @@ func (cause *Cause) refusedBy(c *design.Case, r *judge.Refusal) {
 	default:
 		cause.Rule, cause.Variant = r.Rule, ""
 		for _, what := range c.Covers {
-			if what.Kind == design.CoversGuess && what.Of == r.Field {
+			if what.Kind == testcase.CoversGuess && what.Of == r.Field {
 				cause.Variant = what.Point
 			}
 		}

@@ -6,12 +6,12 @@ import (
 	"time"
 
 	"oddtick/core/cover"
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // Result is one attempt at a case.
@@ -68,7 +68,7 @@ type Together struct {
 
 // StepResult is what was expected, observed and judged of one step.
 type StepResult struct {
-	Do          design.Action       `json:"do"`
+	Do          testcase.Action     `json:"do"`
 	Expectation *oracle.Expectation `json:"expectation,omitempty"`
 	Observation *observation.Step   `json:"observation,omitempty"`
 	Judgement   *judge.Step         `json:"judgement"`
@@ -76,13 +76,13 @@ type StepResult struct {
 
 // Report is a whole run of one form: its cases and the latest result of each, in the cases' order.
 type Report struct {
-	Form    string        `json:"form"`
-	Title   string        `json:"title"`
-	Site    string        `json:"site"`
-	Depth   design.Depth  `json:"depth"`
-	Run     int64         `json:"run"`
-	Started time.Time     `json:"started"`
-	Took    time.Duration `json:"took"` // nanoseconds
+	Form    string         `json:"form"`
+	Title   string         `json:"title"`
+	Site    string         `json:"site"`
+	Depth   testcase.Depth `json:"depth"`
+	Run     int64          `json:"run"`
+	Started time.Time      `json:"started"`
+	Took    time.Duration  `json:"took"` // nanoseconds
 	// Labels are the fields' labels by their request names, and Rows by their ids; Secrets are the request names whose values are secrets.
 	Labels  map[string]string `json:"labels,omitempty"`
 	Rows    map[string]string `json:"rows,omitempty"`
@@ -93,11 +93,11 @@ type Report struct {
 	NeedsSecret bool `json:"needs_secret,omitempty"`
 	// Unique are the request names whose values must be new.
 	Unique  []string           `json:"unique,omitempty"`
-	Cases   []*design.Case     `json:"cases"`
+	Cases   []*testcase.Case   `json:"cases"`
 	Results map[string]*Result `json:"results"`
 	// Left are cases that are no part of the run: those for a browser, and those switched off.
-	Left    []*design.Case    `json:"left,omitempty"`
-	Omitted []design.Omission `json:"omitted,omitempty"`
+	Left    []*testcase.Case    `json:"left,omitempty"`
+	Omitted []testcase.Omission `json:"omitted,omitempty"`
 	// Coverage is what the run has shown of all that the form promises; none where it is not known.
 	Coverage []cover.Shown `json:"coverage,omitempty"`
 	Foreign  int           `json:"foreign_changes"`
@@ -150,7 +150,7 @@ func (r *Report) Describe(form *spec.Form) {
 }
 
 // Observed tells whether a case's verdict says something of the site.
-func (r *Report) Observed(c *design.Case) bool {
+func (r *Report) Observed(c *testcase.Case) bool {
 	v := r.VerdictOf(c)
 	return v == judge.AsExpected || v == judge.Odd
 }
@@ -165,7 +165,7 @@ func (r *Report) Count() map[judge.Verdict]int {
 }
 
 // VerdictOf is a case's verdict; not observed when it has no result.
-func (r *Report) VerdictOf(c *design.Case) judge.Verdict {
+func (r *Report) VerdictOf(c *testcase.Case) judge.Verdict {
 	if result := r.Results[c.ID]; result != nil {
 		return result.Verdict
 	}

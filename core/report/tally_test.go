@@ -3,9 +3,9 @@ package report_test
 import (
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
 )
@@ -18,7 +18,7 @@ func TestACountAddsUp(t *testing.T) {
 		id      string
 		verdict judge.Verdict
 	}{{"a", judge.AsExpected}, {"b", judge.Odd}, {"c", judge.NotObserved}, {"d", judge.DoesNotApply}, {"e", ""}, {"f", ""}} {
-		r.Cases = append(r.Cases, &design.Case{ID: c.id})
+		r.Cases = append(r.Cases, &testcase.Case{ID: c.id})
 		if c.verdict != "" {
 			r.Results[c.id] = &report.Result{Case: c.id, Verdict: c.verdict}
 		}

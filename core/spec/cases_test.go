@@ -29,7 +29,7 @@ func TestEditsOfCasesAreReadAndWritten(t *testing.T) {
 		if len(d.Edits) == 0 {
 			return
 		}
-		p, err := spec.ReadProject([]spec.File{{"patch.yaml", []byte(patch)}, {"patch.cases.yaml", written}})
+		p, err := spec.ReadProject([]spec.File{{Name: "patch.yaml", Text: []byte(patch)}, {Name: "patch.cases.yaml", Text: written}})
 		require.NoError(t, err, "%s", written)
 		require.Equal(t, d.Edits, p.EditsOf("patch"), "%s", written)
 	})
@@ -49,7 +49,7 @@ func TestWhatIsWrongWithEditsAndGuessesIsToldWithItsPlace(t *testing.T) {
 		"site: s\nguesses: [{id: a}]\n":                                            "the guess a has no text",
 		"site: s\nguesses: [{id: a, txt: x}]\n":                                    `did you mean "text"?`,
 	} {
-		_, err := spec.ReadProject([]spec.File{{"patch.yaml", []byte(patch)}, {"e.yaml", []byte(text)}})
+		_, err := spec.ReadProject([]spec.File{{Name: "patch.yaml", Text: []byte(patch)}, {Name: "e.yaml", Text: []byte(text)}})
 		if assert.Error(t, err, text) {
 			assert.Contains(t, err.Error(), want)
 		}
@@ -63,7 +63,7 @@ func FuzzReadGuesses(f *testing.F) {
 	f.Add("cases: a\nedits: [{case: b, inputs: {c: d}}]\n")
 	f.Fuzz(func(t *testing.T, text string) {
 		_, _ = spec.ReadGuesses("g.yaml", []byte(text))
-		if p, err := spec.ReadProject([]spec.File{{"e.yaml", []byte(text)}}); err == nil {
+		if p, err := spec.ReadProject([]spec.File{{Name: "e.yaml", Text: []byte(text)}}); err == nil {
 			for _, d := range p.Cases {
 				if _, err := document.WriteCases(d); err != nil {
 					t.Fatal(err)

@@ -1,12 +1,12 @@
 package wording
 
 import (
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // ends are how a step ended.
@@ -170,7 +170,7 @@ func Step(form *spec.Prepared, e *oracle.Expectation, s *judge.Step) {
 }
 
 // Result words a result of a case: its steps, and the causes of what is odd.
-func Result(form *spec.Prepared, c *design.Case, r *report.Result) {
+func Result(form *spec.Prepared, c *testcase.Case, r *report.Result) {
 	var steps []*judge.Step
 	for i := range r.Steps {
 		Step(form, r.Steps[i].Expectation, r.Steps[i].Judgement)
@@ -184,7 +184,7 @@ func Result(form *spec.Prepared, c *design.Case, r *report.Result) {
 }
 
 // Reasons are the causes of what is odd in a case, the most telling first, in words.
-func Reasons(form *spec.Prepared, c *design.Case, steps []*judge.Step) []report.Reason {
+func Reasons(form *spec.Prepared, c *testcase.Case, steps []*judge.Step) []report.Reason {
 	reasons := report.ReasonsOf(c, steps)
 	for i := range reasons {
 		reasons[i].Headline = Odd(form, reasons[i].Odd)

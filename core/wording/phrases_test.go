@@ -11,7 +11,6 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
@@ -19,6 +18,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
@@ -157,9 +157,9 @@ func TestNamesDoNotDependOnWords(t *testing.T) { //nolint:paralleltest // it cha
 		e := oracle.Expect(form, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
 		o := &observation.Step{At: time.Now(), Sent: sub, Watched: []string{"sheds"}, After: &observation.Page{URL: "http://site/sheds"}, Changes: []observation.Change{{Table: "sheds", Kind: observation.Inserted, Key: "1", After: []observation.Cell{{Column: "name", Value: "fe"}}}}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/shed", Status: 303, Location: "http://site/sheds"}}}
 		r := &report.Result{Case: "shed/name/http", Verdict: judge.Odd, Steps: []report.StepResult{{Expectation: e, Observation: o, Judgement: judge.Judge(form, e, o, nil)}}}
-		one := &design.Case{ID: "shed/name/http", Row: "name", Steps: []design.Step{{}}}
+		one := &testcase.Case{ID: "shed/name/http", Row: "name", Steps: []testcase.Step{{}}}
 		wording.Result(form, one, r)
-		for _, f := range finding.Of(&report.Report{Form: "shed", Cases: []*design.Case{one}, Results: map[string]*report.Result{one.ID: r}}) {
+		for _, f := range finding.Of(&report.Report{Form: "shed", Cases: []*testcase.Case{one}, Results: map[string]*report.Result{one.ID: r}}) {
 			names, headlines = append(names, f.Names...), append(headlines, f.Says())
 		}
 		return names, headlines

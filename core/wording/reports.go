@@ -3,9 +3,9 @@ package wording
 import (
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 )
 
 // counts are the parts of a line that counts cases, by their verdicts.
@@ -53,7 +53,7 @@ func Verdict(t report.Tally) prose.Text {
 }
 
 // rows are the names of the rows below the fields, and of several.
-var rows = map[string]string{"": "Several rows", design.RowAcross: "Across fields", design.RowUniqueness: "Uniqueness", design.RowForm: "Whole form", design.RowOwn: "Own cases"}
+var rows = map[string]string{"": "Several rows", testcase.RowAcross: "Across fields", testcase.RowUniqueness: "Uniqueness", testcase.RowForm: "Whole form", testcase.RowOwn: "Own cases"}
 
 // Row is the name of a row: a field by its label, the rows below the fields by their own.
 func Row(r *report.Report, id string) string {

@@ -3,18 +3,20 @@ package attempt
 import (
 	"context"
 
-	"oddtick/core/design"
+	"oddtick/core/investigate"
+	"oddtick/core/testcase"
+
 	"oddtick/core/report"
 	"oddtick/engine/target"
 )
 
 // Once makes one case by itself.
-func Once(ctx context.Context, t *target.Target, c *design.Case) (*report.Result, error) {
+func Once(ctx context.Context, t *target.Target, c *testcase.Case) (*report.Result, error) {
 	return Alone(ctx, t, c, 1)
 }
 
 // Alone makes one case by itself, and puts right what the next one stands on.
-func Alone(ctx context.Context, t *target.Target, c *design.Case, attempt int) (*report.Result, error) {
+func Alone(ctx context.Context, t *target.Target, c *testcase.Case, attempt int) (*report.Result, error) {
 	if _, err := t.AwaitForeign(ctx); err != nil {
 		return nil, err
 	}
@@ -28,8 +30,15 @@ func Alone(ctx context.Context, t *target.Target, c *design.Case, attempt int) (
 }
 
 // perform makes the attempt. What the site does wrong is in the result, and so is what could not be observed, with the reason.
-func perform(ctx context.Context, t *target.Target, c *design.Case, number int, watch bool) *report.Result {
+func perform(ctx context.Context, t *target.Target, c *testcase.Case, number int, watch bool) *report.Result {
 	a := New(t, c, number, watch)
 	a.Make(ctx)
 	return a.Finish()
+}
+
+// By makes single cases of a target for who looks further.
+func By(t *target.Target) investigate.Submit {
+	return func(ctx context.Context, c *testcase.Case, attempt int) (*report.Result, error) {
+		return Alone(ctx, t, c, attempt)
+	}
 }

@@ -11,12 +11,12 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/driver"
 	"oddtick/engine/target"
@@ -27,7 +27,7 @@ import (
 // Attempt is one go at a case: its steps one after the other, by one visitor.
 type Attempt struct {
 	Target  *target.Target
-	Case    *design.Case
+	Case    *testcase.Case
 	Number  int
 	Watch   bool // look for changes after each step; false in a batch, whose changes are looked for at its end
 	Visitor driver.Visitor
@@ -39,7 +39,7 @@ type Attempt struct {
 	// later judges the step made last, where that is postponed: until the page of the next is on its way, or the case is made.
 	postpone   bool
 	later      func()
-	Env        design.Env
+	Env        testcase.Env
 	prefetched *prefetched // what was made of the step before its page was there
 	faultMu    sync.Mutex
 	fault      error // a panic that ended the case
@@ -53,9 +53,9 @@ type Attempt struct {
 	Pictures map[string][]byte
 }
 
-func New(t *target.Target, c *design.Case, number int, watch bool) *Attempt {
+func New(t *target.Target, c *testcase.Case, number int, watch bool) *Attempt {
 	a := &Attempt{Target: t, Case: c, Number: number, Watch: watch, Result: &report.Result{Case: c.ID, Attempt: number}}
-	a.Env = design.Env{Run: t.Config.Number, Try: (number - 1) * MostTries, Rows: t.Rows}
+	a.Env = testcase.Env{Run: t.Config.Number, Try: (number - 1) * MostTries, Rows: t.Rows}
 	return a
 }
 
@@ -112,7 +112,7 @@ func (a *Attempt) grounded() bool {
 }
 
 // unobserved: the browser or a database could not do or tell what was asked.
-func (a *Attempt) unobserved(do design.Action, err error) {
+func (a *Attempt) unobserved(do testcase.Action, err error) {
 	a.Result.Broken = !errors.Is(err, browser.ErrStuck) && !errors.As(err, new(*FaultError)) // which would be so once more
 	a.Result.Steps = append(a.Result.Steps, report.StepResult{Do: do, Judgement: judge.Unobserved(err.Error())})
 }
@@ -154,7 +154,7 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 			return nil, nil
 		}
 	}
-	if s.Do == design.Reload {
+	if s.Do == testcase.Reload {
 		return a.reload(ctx)
 	}
 	if err := wait(ctx, s.Wait); err != nil {
@@ -236,7 +236,7 @@ func (a *Attempt) aside(ctx context.Context, before *observation.Page, sent *ora
 	if err != nil {
 		return nil, err
 	}
-	return a.observed(ctx, design.Submit, e, o, v)
+	return a.observed(ctx, testcase.Submit, e, o, v)
 }
 
 // lookAt takes what a form holds as what recipes are made from.
@@ -254,7 +254,7 @@ func (a *Attempt) lookAt(form *observation.Form) {
 }
 
 // Submit sends a submission from an opened page and judges what comes of it.
-func (a *Attempt) Submit(ctx context.Context, do design.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
+func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
 	expected := sync.OnceValue(func() *oracle.Expectation {
 		if a.Instead != nil {
 			return a.Instead
@@ -369,10 +369,10 @@ func (a *Attempt) reload(ctx context.Context) (*report.StepResult, error) {
 	if n := len(a.Result.Steps); n > 0 && (accepted.Once || e.Form != "") && a.Result.Steps[n-1].Expectation != nil {
 		e.Gone = a.Result.Steps[n-1].Expectation.Reply
 	}
-	return a.observed(ctx, design.Reload, e, o, v)
+	return a.observed(ctx, testcase.Reload, e, o, v)
 }
 
-func (a *Attempt) observed(ctx context.Context, do design.Action, e *oracle.Expectation, o *observation.Step, v *driver.Visit) (*report.StepResult, error) {
+func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Expectation, o *observation.Step, v *driver.Visit) (*report.StepResult, error) {
 	take(o, v)
 	var err error
 	if o.CookiesAfter, err = a.Visitor.Cookies(ctx); err != nil {
@@ -408,7 +408,7 @@ func (a *Attempt) observed(ctx context.Context, do design.Action, e *oracle.Expe
 		a.lookForUsual(ctx, o, o.After.URL)
 	}
 	judgement := a.Target.Judging().Step(a.Target.Form, e, o, a.seen)
-	if judgement.Verdict == judge.Odd && do == design.Submit && o.Failure == "" {
+	if judgement.Verdict == judge.Odd && do == testcase.Submit && o.Failure == "" {
 		if judgement, err = a.lookAgain(ctx, e, o, judgement); err != nil {
 			return nil, err
 		}

@@ -7,17 +7,17 @@ import (
 	"strings"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 	"oddtick/engine/target"
 )
 
 // impossible says why the page does not let a visitor send these values: a choice left blank that offers no blank.
-func (a *Attempt) impossible(form *observation.Form, values design.Resolved) string {
+func (a *Attempt) impossible(form *observation.Form, values testcase.Resolved) string {
 	for _, f := range a.Target.Form.Fields {
 		v, present := values[f.ID]
 		c := form.Control(f.Name)
@@ -30,7 +30,7 @@ func (a *Attempt) impossible(form *observation.Form, values design.Resolved) str
 
 // composed is a submission that could be sent, with what is known as it is composed.
 type composed struct {
-	values design.Resolved
+	values testcase.Resolved
 	sent   *oracle.Submission
 	world  *oracle.World
 	needs  []oracle.LookUp
@@ -108,7 +108,7 @@ func (a *Attempt) language() string {
 }
 
 // byChance are the look-ups by which the rows that are there break a rule that the step is not about.
-func byChance(s *design.Step, needs []oracle.LookUp, found map[string]bool) []oracle.LookUp {
+func byChance(s *testcase.Step, needs []oracle.LookUp, found map[string]bool) []oracle.LookUp {
 	var out []oracle.LookUp
 	for _, l := range needs {
 		if !s.Back && found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) {
@@ -196,7 +196,7 @@ func fold(t *target.Target, ruleID string) func(string) string {
 
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
-func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *design.Step) *oracle.Submission {
+func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *testcase.Step) *oracle.Submission {
 	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without, Altered: fields.Altered}
 	out.Pairs = make([]oracle.Pair, 0, len(form.Controls)+len(fields.Pairs))
 	placed := make(map[string]bool, len(names))
@@ -227,7 +227,7 @@ func assemble(form *observation.Form, fields *oracle.Submission, names []string,
 }
 
 // freshOf are the values of a step that no row may hold, and that are made new at each try.
-func freshOf(t *target.Target, s *design.Step, needs []oracle.LookUp) []target.SentValue {
+func freshOf(t *target.Target, s *testcase.Step, needs []oracle.LookUp) []target.SentValue {
 	var out []target.SentValue
 	for i := range needs {
 		l := &needs[i]
@@ -235,7 +235,7 @@ func freshOf(t *target.Target, s *design.Step, needs []oracle.LookUp) []target.S
 			continue
 		}
 		field := fieldOf(t, l.Rule)
-		if slices.ContainsFunc(s.Inputs, func(in design.Input) bool { return in.Field == field && in.Recipe.Make == design.Fresh }) {
+		if slices.ContainsFunc(s.Inputs, func(in testcase.Input) bool { return in.Field == field && in.Recipe.Make == testcase.Fresh }) {
 			out = append(out, target.SentValue{Rule: l.Rule, Value: fold(t, l.Rule)(l.Value)})
 		}
 	}

@@ -7,12 +7,13 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // addMistake adds to a submission the mistake that is made, and corrected, before it is sent.
 func addMistake(a *Attempt, i int, sent *oracle.Submission, world *oracle.World) (stop *judge.Step) {
-	step := a.Case.Steps[i].Mistaken()
-	values, err := a.Target.Config.Designer.Resolve(&design.Case{ID: a.Case.ID, Steps: []design.Step{step}}, 0, &a.Env)
+	step := design.Mistaken(&a.Case.Steps[i])
+	values, err := a.Target.Config.Designer.Resolve(&testcase.Case{ID: a.Case.ID, Steps: []testcase.Step{step}}, 0, &a.Env)
 	if err != nil {
 		return judge.Unobserved(err.Error())
 	}

@@ -4,10 +4,10 @@ import (
 	"context"
 	"slices"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/testcase"
 )
 
 // foreignToken puts the tokens of another visitor's session into a form. stop says why it cannot.
@@ -62,7 +62,7 @@ func (a *Attempt) onward() (before *observation.Page, stop *judge.Step) {
 }
 
 // pageFor is the page on which a step is filled in. stop says why there is none.
-func (a *Attempt) pageFor(ctx context.Context, s *design.Step) (before *observation.Page, stop *judge.Step, err error) {
+func (a *Attempt) pageFor(ctx context.Context, s *testcase.Step) (before *observation.Page, stop *judge.Step, err error) {
 	if s.Onward {
 		before, stop = a.onward()
 		return before, stop, nil

@@ -6,16 +6,16 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/testcase"
 )
 
 // prefetched is what was made and looked up of a step while its page was still on its way. It was made from what the form's controls held
 // when it was opened before.
 type prefetched struct {
 	under  sync.WaitGroup
-	env    design.Env
-	values design.Resolved // nil where none could be made
+	env    testcase.Env
+	values testcase.Resolved // nil where none could be made
 	needs  []oracle.LookUp
 	// found and known are by the place among needs.
 	found, known []bool
@@ -29,8 +29,8 @@ const longestAhead = time.Second
 
 // prefetches tells whether there is time to use while the page of a step is on its way. Where several cases are made at once the others
 // fill it, and in a browser the page is open for long before anything is sent.
-func (a *Attempt) prefetches(s *design.Step) bool {
-	return a.Watch && len(a.Target.Databases) > 0 && s.Do != design.Reload && s.Driver != oracle.Browser && !s.Onward && !s.Back
+func (a *Attempt) prefetches(s *testcase.Step) bool {
+	return a.Watch && len(a.Target.Databases) > 0 && s.Do != testcase.Reload && s.Driver != oracle.Browser && !s.Onward && !s.Back
 }
 
 // prefetch has the step before judged, and the values of a step made and looked up, beside the opening of its page.
@@ -82,13 +82,13 @@ func (h *prefetched) wait() {
 }
 
 // valuesFor are the values that were made ahead, nil where those made now would be others.
-func (h *prefetched) valuesFor(a *Attempt, s *design.Step) design.Resolved {
+func (h *prefetched) valuesFor(a *Attempt, s *testcase.Step) testcase.Resolved {
 	if h == nil || h.values == nil || h.env.Try != a.Env.Try || a.Env.Now.Sub(h.env.Now) > longestAhead {
 		return nil
 	}
-	other := slices.ContainsFunc(s.Inputs, func(in design.Input) bool {
+	other := slices.ContainsFunc(s.Inputs, func(in testcase.Input) bool {
 		name := a.Target.Form.Field(in.Field).Name
-		return in.Recipe.Make == design.OnPage && h.env.OnPage[name] != a.Env.OnPage[name]
+		return in.Recipe.Make == testcase.OnPage && h.env.OnPage[name] != a.Env.OnPage[name]
 	})
 	if other {
 		return nil

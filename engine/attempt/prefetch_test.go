@@ -15,6 +15,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
 
@@ -41,7 +42,7 @@ func (d *asked) LookUp(ctx context.Context, l oracle.LookUp, same func(a, b stri
 
 // boats is a run of a small site where a name can be taken once, and the case that sends a name twice. page is called before the form is
 // shown; what it moors is told by sent.
-func boats(t *testing.T, refuses bool, page func()) (run *target.Target, twice *design.Case, sent *atomic.Int32) {
+func boats(t *testing.T, refuses bool, page func()) (run *target.Target, twice *testcase.Case, sent *atomic.Int32) {
 	dsn := dbtest.DSN(t)
 	dbtest.Exec(t, dsn, "CREATE TABLE boats (id INT AUTO_INCREMENT PRIMARY KEY, name VARCHAR(40))")
 	db, err := sql.Open("mysql", dsn)
@@ -73,8 +74,8 @@ func boats(t *testing.T, refuses bool, page func()) (run *target.Target, twice *
 	require.NoError(t, err)
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
-	cases, _ := d.Cases(design.Standard)
-	at := slices.IndexFunc(cases, func(c *design.Case) bool { return c.ID == "boat/name.unique.same/http" })
+	cases, _ := d.Cases(testcase.Standard)
+	at := slices.IndexFunc(cases, func(c *testcase.Case) bool { return c.ID == "boat/name.unique.same/http" })
 	require.GreaterOrEqual(t, at, 0)
 	run, err = target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL, Databases: []spec.Database{{ID: "main", DSN: dsn}}}, Designer: d, Cases: cases, Number: time.Now().UnixNano()})
 	require.NoError(t, err)

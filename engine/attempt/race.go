@@ -7,11 +7,11 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 )
 
@@ -23,8 +23,8 @@ const (
 )
 
 // isTogether tells whether a case's steps are released at the same moment.
-func isTogether(c *design.Case) bool {
-	return slices.ContainsFunc(c.Steps, func(s design.Step) bool { return s.Together })
+func isTogether(c *testcase.Case) bool {
+	return slices.ContainsFunc(c.Steps, func(s testcase.Step) bool { return s.Together })
 }
 
 // released is one of the submissions that are released together.
@@ -60,11 +60,11 @@ func race(ctx context.Context, a *Attempt) {
 			}
 		}
 		if err != nil {
-			a.unobserved(design.Submit, err)
+			a.unobserved(testcase.Submit, err)
 			return
 		}
 		if stop != nil {
-			a.Result.Steps = []report.StepResult{{Do: design.Submit, Judgement: stop}}
+			a.Result.Steps = []report.StepResult{{Do: testcase.Submit, Judgement: stop}}
 			return
 		}
 		about.Rounds++
@@ -243,7 +243,7 @@ func settle(ctx context.Context, a *Attempt, list []*released) (odd bool) {
 		e := expected(one, i > 0)
 		lookForShownBy(ctx, a, one, e)
 		judgement := a.Target.Judging().Step(a.Target.Form, e, one.step, nil)
-		a.Result.Steps = append(a.Result.Steps, report.StepResult{Do: design.Submit, Expectation: e, Observation: one.step, Judgement: judgement})
+		a.Result.Steps = append(a.Result.Steps, report.StepResult{Do: testcase.Submit, Expectation: e, Observation: one.step, Judgement: judgement})
 		odd = odd || judgement.Verdict == judge.Odd
 	}
 	return odd

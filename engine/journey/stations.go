@@ -11,12 +11,12 @@ import (
 	"time"
 
 	"oddtick/core/access"
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
 	"oddtick/engine/driver"
@@ -45,7 +45,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 		return why, nil
 	}
 	a := &attempt.Attempt{Target: r, Case: c, Number: 1, Watch: true, Visitor: &driver.OverHTTP{Visitor: w.visitor, Form: r.Form, Names: r.Names, Base: w.j.site.Address, Pages: &r.Pages}, Result: &report.Result{Case: c.ID}}
-	a.Env = design.Env{Run: r.Config.Number + int64(n), Rows: r.Rows}
+	a.Env = testcase.Env{Run: r.Config.Number + int64(n), Rows: r.Rows}
 	if w.signed {
 		a.Account, a.Own = &w.person, true
 		a.Env.Name, a.Env.Password = w.person.Name, w.person.Password
@@ -68,7 +68,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 }
 
 // fillIn gives the usual submission what the step fills in.
-func (w *walk) fillIn(r *target.Target, c *design.Case, step wayStep) (why string) {
+func (w *walk) fillIn(r *target.Target, c *testcase.Case, step wayStep) (why string) {
 	code := w.code
 	if step.altered {
 		code = altered(code)
@@ -76,8 +76,8 @@ func (w *walk) fillIn(r *target.Target, c *design.Case, step wayStep) (why strin
 	first := &c.Steps[0]
 	first.Inputs = slices.Clone(first.Inputs)
 	for id, text := range step.With {
-		fixed := design.Input{Field: id, Recipe: design.Recipe{Make: design.Fixed, Text: strings.ReplaceAll(text, spec.TheCode, code)}}
-		at := slices.IndexFunc(first.Inputs, func(in design.Input) bool { return in.Field == id })
+		fixed := testcase.Input{Field: id, Recipe: testcase.Recipe{Make: testcase.Fixed, Text: strings.ReplaceAll(text, spec.TheCode, code)}}
+		at := slices.IndexFunc(first.Inputs, func(in testcase.Input) bool { return in.Field == id })
 		switch {
 		case r.Form.Field(id) == nil:
 			return fmt.Sprintf("the form %s has no field %s, which the journey fills in", step.Submit, id)
@@ -128,10 +128,10 @@ func (w *walk) readCode(ctx context.Context, at *spec.CodeRow) (why string, err 
 }
 
 // usualCase is the case of a form's usual submission, whose values are another's in each walk; nil where there is none.
-func usualCase(t *target.Target, walk string) *design.Case {
-	all, _ := t.Config.Designer.Cases(design.Quick)
+func usualCase(t *target.Target, walk string) *testcase.Case {
+	all, _ := t.Config.Designer.Cases(testcase.Quick)
 	for _, c := range all {
-		if c.Last().Driver == oracle.HTTP && c.CoversThis(design.CoversPartition, "form", design.ValidPoint) {
+		if c.Last().Driver == oracle.HTTP && c.CoversThis(testcase.CoversPartition, "form", testcase.ValidPoint) {
 			mine := *c
 			mine.ID += "#" + walk
 			return &mine

@@ -4,13 +4,13 @@ import (
 	"context"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
 	"oddtick/engine/target"
@@ -42,21 +42,21 @@ type Entry struct {
 }
 
 // Handable tells whether a person can make a case: one submission of values that are entered.
-func Handable(c *design.Case) bool {
+func Handable(c *testcase.Case) bool {
 	if len(c.Steps) != 1 || c.Off() || c.InBrowser() {
 		return false
 	}
 	s := c.Last()
-	return s.Do == design.Submit && len(s.Extra) == 0 && len(s.Without) == 0 && s.Body == nil
+	return s.Do == testcase.Submit && len(s.Extra) == 0 && len(s.Without) == 0 && s.Body == nil
 }
 
 // Hand gives a case to a person. What changed in the watched tables before is none of the case's.
-func Hand(ctx context.Context, t *target.Target, c *design.Case, number int) (*Instructions, error) {
+func Hand(ctx context.Context, t *target.Target, c *testcase.Case, number int) (*Instructions, error) {
 	if _, err := t.Foreign(ctx); err != nil {
 		return nil, err
 	}
 	a := &attempt.Attempt{Target: t, Case: c, Number: number}
-	a.Env = design.Env{Run: t.Config.Number, Try: (number - 1) * attempt.MostTries, Now: time.Now(), OnPage: map[string]string{}}
+	a.Env = testcase.Env{Run: t.Config.Number, Try: (number - 1) * attempt.MostTries, Now: time.Now(), OnPage: map[string]string{}}
 	out := &Instructions{Case: c.ID, Attempt: number, Values: []Entry{}}
 	form := &observation.Form{Encoding: t.Form.Form.Submit.Encoding}
 	for _, f := range t.Form.Fields {
@@ -118,7 +118,7 @@ type Seen struct {
 }
 
 // Observe takes what a person saw, with what changed in the watched tables since the case was handed out.
-func Observe(ctx context.Context, t *target.Target, c *design.Case, h *Instructions, seen Seen) (*report.Result, error) {
+func Observe(ctx context.Context, t *target.Target, c *testcase.Case, h *Instructions, seen Seen) (*report.Result, error) {
 	o := &observation.Step{Sent: h.sent, At: time.Now().UTC(), Exchanges: []observation.Exchange{}, Watched: t.Databases.Tables(), Changes: []observation.Change{}}
 	changes, err := t.Changes(ctx)
 	if err != nil {
@@ -130,7 +130,7 @@ func Observe(ctx context.Context, t *target.Target, c *design.Case, h *Instructi
 		o.Drawn = &observation.Drawn{Picture: "1"}
 		a.Pictures = map[string][]byte{"1": seen.Picture}
 	}
-	a.Result.Steps = []report.StepResult{{Do: design.Submit, Expectation: h.Expectation, Observation: o, Judgement: judge.ByHand(t.Form, h.Expectation, o, seen.Verdict, seen.Note)}}
+	a.Result.Steps = []report.StepResult{{Do: testcase.Submit, Expectation: h.Expectation, Observation: o, Judgement: judge.ByHand(t.Form, h.Expectation, o, seen.Verdict, seen.Note)}}
 	a.Finish()
 	return a.Result, nil
 }

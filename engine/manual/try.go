@@ -8,12 +8,12 @@ import (
 	"strings"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/draft"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
 	"oddtick/engine/driver"
@@ -65,7 +65,7 @@ func Try(ctx context.Context, t *target.Target, values Values, by Way) (tried *T
 		return nil, nil, err
 	}
 	world.Unchecked = by.Unchecked
-	step, err := a.Submit(ctx, design.Submit, before, sent, world)
+	step, err := a.Submit(ctx, testcase.Submit, before, sent, world)
 	if err != nil {
 		return nil, nil, err
 	}

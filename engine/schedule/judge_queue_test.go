@@ -6,10 +6,10 @@ import (
 	"testing"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/engine/attempt"
 	"oddtick/engine/target"
 
@@ -38,7 +38,7 @@ func (k *kept) Interference([]observation.Change) {}
 
 func madeCases(n int) (out []*attempt.Attempt) {
 	for i := range n {
-		out = append(out, &attempt.Attempt{Target: &target.Target{}, Case: &design.Case{}, Result: &report.Result{Case: fmt.Sprint(i), Steps: []report.StepResult{{Judgement: judge.Unobserved("for want of a site")}}}})
+		out = append(out, &attempt.Attempt{Target: &target.Target{}, Case: &testcase.Case{}, Result: &report.Result{Case: fmt.Sprint(i), Steps: []report.StepResult{{Judgement: judge.Unobserved("for want of a site")}}}})
 	}
 	return out
 }

@@ -10,10 +10,10 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/engine/attempt"
 	"oddtick/engine/target"
 	"oddtick/engine/workers"
@@ -40,7 +40,7 @@ func Execute(ctx context.Context, t *target.Target, sink Sink, done map[string]b
 			err = last
 		}
 	}()
-	var reading, writing []*design.Case
+	var reading, writing []*testcase.Case
 	for _, c := range t.Config.Cases {
 		switch {
 		case done[c.ID]:
@@ -136,7 +136,7 @@ func (r *run) rebase(ctx context.Context) error {
 // justNow is how long ago tables may have been looked at for a case to begin without looking again.
 const justNow = time.Millisecond
 
-func (r *run) single(ctx context.Context, c *design.Case, number int) error {
+func (r *run) single(ctx context.Context, c *testcase.Case, number int) error {
 	if time.Since(r.target.Looked) > justNow {
 		if err := r.rebase(ctx); err != nil {
 			return err
@@ -168,7 +168,7 @@ func (r *run) single(ctx context.Context, c *design.Case, number int) error {
 // mostAgain is how often a case is made again that could not be seen.
 const mostAgain = 2
 
-func (r *run) batch(ctx, work context.Context, cases []*design.Case) error {
+func (r *run) batch(ctx, work context.Context, cases []*testcase.Case) error {
 	if err := r.rebase(work); err != nil {
 		return err
 	}

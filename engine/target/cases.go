@@ -1,11 +1,9 @@
 package target
 
-import (
-	"oddtick/core/design"
-)
+import "oddtick/core/testcase"
 
 // Drivable parts cases into those that a run makes, and those it leaves because they are switched off.
-func Drivable(cases []*design.Case) (made, left []*design.Case) {
+func Drivable(cases []*testcase.Case) (made, left []*testcase.Case) {
 	for _, c := range cases {
 		if Left(c) == "" {
 			made = append(made, c)
@@ -17,7 +15,7 @@ func Drivable(cases []*design.Case) (made, left []*design.Case) {
 }
 
 // Left says why a run leaves a case out; "" for one that it makes.
-func Left(c *design.Case) string {
+func Left(c *testcase.Case) string {
 	if c.Off() {
 		return "it is switched off: " + c.Edit.Off
 	}

@@ -16,6 +16,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 	"oddtick/engine/workers"
 	"oddtick/observe/browser"
@@ -28,7 +29,7 @@ import (
 type Config struct {
 	Site     *spec.Site
 	Designer *design.Designer
-	Cases    []*design.Case
+	Cases    []*testcase.Case
 	// Number makes the run's values new; it must differ from that of every earlier run.
 	Number int64
 	// Timeout is for one request.

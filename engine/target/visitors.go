@@ -6,9 +6,9 @@ import (
 	"slices"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 	"oddtick/observe/browser"
 	"oddtick/observe/web"
@@ -51,7 +51,7 @@ func BrowserCookies(v *web.Visitor) []browser.Cookie {
 }
 
 // NewVisitor is somebody new, by the driver of a case's steps.
-func (t *Target) NewVisitor(ctx context.Context, c *design.Case) (driver.Visitor, error) {
+func (t *Target) NewVisitor(ctx context.Context, c *testcase.Case) (driver.Visitor, error) {
 	by := oracle.HTTP
 	if c.InBrowser() {
 		by = oracle.Browser

@@ -11,6 +11,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/formats/csvfile"
 )
 
@@ -194,7 +195,7 @@ func guess(form *spec.Form, first []string) []string {
 }
 
 // Write writes cases, one line each, with a column for each field: its value on a reference day, of secrets that there is one.
-func Write(w io.Writer, d *design.Designer, cases []*design.Case) error {
+func Write(w io.Writer, d *design.Designer, cases []*testcase.Case) error {
 	p := d.Prepared()
 	out := csv.NewWriter(w)
 	head := []string{"case", Title, "technique", "depth", "driver", Expected, "breaks", "covers", Tags, "off", Note}
@@ -237,7 +238,7 @@ func Write(w io.Writer, d *design.Designer, cases []*design.Case) error {
 }
 
 // covers are what a case covers, one a line.
-func covers(c *design.Case) string {
+func covers(c *testcase.Case) string {
 	out := make([]string, len(c.Covers))
 	for i, what := range c.Covers {
 		out[i] = what.String()

@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/formats/caselist"
 	"oddtick/formats/csvfile"
 
@@ -71,7 +72,7 @@ func TestCasesAreWrittenWithTheirValuesButNoSecrets(t *testing.T) {
 	require.NoError(t, err)
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
-	set := d.Design(design.Plan{Depth: design.Thorough}, spec.CaseEdit{Case: "join/own.sum/http", Own: true, Title: "=1+1", Inputs: map[string]string{"plots": "3"}, Tags: []string{"a", "b"}})
+	set := d.Design(design.Plan{Depth: testcase.Thorough}, spec.CaseEdit{Case: "join/own.sum/http", Own: true, Title: "=1+1", Inputs: map[string]string{"plots": "3"}, Tags: []string{"a", "b"}})
 	var b bytes.Buffer
 	require.NoError(t, caselist.Write(&b, d, set.Cases))
 	rows, err := csv.NewReader(&b).ReadAll()

@@ -4,13 +4,14 @@ package htmlreport
 
 import (
 	"cmp"
-	_ "embed"
 	"fmt"
 	"html/template"
 	"io"
 
+	"oddtick/core/testcase"
+
+	_ "embed"
 	"oddtick/core/cover"
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
@@ -26,7 +27,7 @@ var pages = template.Must(template.New("report").Parse(page))
 
 type view struct {
 	Title, Form, Site, Started, Seconds string
-	Depth                               design.Depth
+	Depth                               testcase.Depth
 	Tally                               report.Tally
 	Clear                               bool
 	Run                                 int
@@ -36,7 +37,7 @@ type view struct {
 	Checks                              []prose.Text
 	Rows                                []row
 	Covered                             []cover.Shown
-	Omitted                             []design.Omission
+	Omitted                             []testcase.Omission
 	Left                                int
 }
 
@@ -95,7 +96,7 @@ func visible(list []steps.Difference) []steps.Difference {
 func rows(r *report.Report) []row {
 	var out []row
 	index := map[string]int{}
-	cases := map[string][]*design.Case{}
+	cases := map[string][]*testcase.Case{}
 	for _, c := range r.Cases {
 		if _, known := index[c.Row]; !known {
 			index[c.Row] = len(out)

@@ -6,10 +6,10 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 )
 
 // ticks are SVG paths, one for all ticks of a kind, so that many take little room.
@@ -50,7 +50,7 @@ const (
 	stepY   = 16
 )
 
-func cellOf(r *report.Report, cases []*design.Case, check int) cell {
+func cellOf(r *report.Report, cases []*testcase.Case, check int) cell {
 	var b cell
 	n := map[judge.Verdict]int{}
 	for i, c := range cases {
@@ -112,9 +112,9 @@ type place struct {
 	accepted bool
 }
 
-func scalesOf(r *report.Report, cases []*design.Case) []scale {
+func scalesOf(r *report.Report, cases []*testcase.Case) []scale {
 	var names []string
-	by := map[string][]*design.Case{}
+	by := map[string][]*testcase.Case{}
 	for _, c := range cases {
 		if _, known := by[c.Mark.Scale]; !known {
 			names = append(names, c.Mark.Scale)
@@ -131,9 +131,9 @@ func scalesOf(r *report.Report, cases []*design.Case) []scale {
 }
 
 // placesOf are the places of a scale in their order; the worst verdict of a place is seen.
-func placesOf(r *report.Report, cases []*design.Case) []place {
+func placesOf(r *report.Report, cases []*testcase.Case) []place {
 	cases = slices.Clone(cases)
-	slices.SortStableFunc(cases, func(a, b *design.Case) int { return cmp.Compare(a.Mark.At, b.Mark.At) })
+	slices.SortStableFunc(cases, func(a, b *testcase.Case) int { return cmp.Compare(a.Mark.At, b.Mark.At) })
 	rank := map[judge.Verdict]int{judge.DoesNotApply: 0, judge.AsExpected: 1, judge.NotObserved: 2, judge.Odd: 3}
 	var out []place
 	for _, c := range cases {

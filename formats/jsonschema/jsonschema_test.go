@@ -6,16 +6,17 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
-	"oddtick/core/document"
-	"oddtick/core/draft"
-	"oddtick/core/spec"
-	"oddtick/formats/jsonschema"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
 	"sync/atomic"
 	"testing"
+
+	"oddtick/core/document"
+	"oddtick/core/draft"
+	"oddtick/core/spec"
+	"oddtick/formats/jsonschema"
 
 	"github.com/stretchr/testify/require"
 )

@@ -3,7 +3,6 @@
 package playwright
 
 import (
-	_ "embed"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -12,7 +11,9 @@ import (
 	"strings"
 	"text/template"
 
-	"oddtick/core/design"
+	"oddtick/core/testcase"
+
+	_ "embed"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
@@ -63,7 +64,7 @@ type row struct {
 func Write(w io.Writer, r *report.Report, ids []string) error {
 	v := view{Form: r.Form, Site: strings.TrimSuffix(r.Site, "/"), Unique: r.Unique}
 	for _, id := range ids {
-		i := slices.IndexFunc(r.Cases, func(c *design.Case) bool { return c.ID == id })
+		i := slices.IndexFunc(r.Cases, func(c *testcase.Case) bool { return c.ID == id })
 		if i < 0 {
 			return fmt.Errorf("the result has no case %s", id)
 		}
@@ -78,7 +79,7 @@ func Write(w io.Writer, r *report.Report, ids []string) error {
 	return file.Execute(w, &v)
 }
 
-func stepsOf(r *report.Report, c *design.Case) (out []step, skip string) {
+func stepsOf(r *report.Report, c *testcase.Case) (out []step, skip string) {
 	result := r.Results[c.ID]
 	if result == nil {
 		return nil, "it was not run"

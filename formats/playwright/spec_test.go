@@ -6,18 +6,18 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/formats/playwright"
 
 	"github.com/stretchr/testify/require"
 )
 
-func result(change func(c *design.Case, o *observation.Step, e *oracle.Expectation)) *report.Report {
-	c := &design.Case{ID: "plot/name.valid/http", Title: "a `name`\u2028*/ ${process.exit()}", Covers: []design.Cover{{Kind: design.CoversRule, Of: "name.required"}}, Steps: []design.Step{{Do: design.Submit}}}
+func result(change func(c *testcase.Case, o *observation.Step, e *oracle.Expectation)) *report.Report {
+	c := &testcase.Case{ID: "plot/name.valid/http", Title: "a `name`\u2028*/ ${process.exit()}", Covers: []testcase.Cover{{Kind: testcase.CoversRule, Of: "name.required"}}, Steps: []testcase.Step{{Do: testcase.Submit}}}
 	o := &observation.Step{
 		Sent:    &oracle.Submission{Encoding: "urlencoded", Pairs: []oracle.Pair{{Name: "token", Value: "0123456789"}, {Name: "name", Value: "heather\"\n`${1}`"}, {Name: "size", Value: "2.50"}}},
 		Before:  &observation.Page{URL: "http://127.0.0.1:1/plot?new=1", Form: &observation.Form{Method: "POST", Action: "http://127.0.0.1:1/plots", Encoding: "urlencoded", Controls: []observation.Control{{Name: "token", Type: "hidden", Value: "0123456789"}}}},
@@ -35,7 +35,7 @@ func result(change func(c *design.Case, o *observation.Step, e *oracle.Expectati
 		change(c, o, e)
 	}
 	return &report.Report{
-		Form: "plot", Site: "http://127.0.0.1:1", Unique: []string{"name"}, Cases: []*design.Case{c},
+		Form: "plot", Site: "http://127.0.0.1:1", Unique: []string{"name"}, Cases: []*testcase.Case{c},
 		Results: map[string]*report.Result{c.ID: {Case: c.ID, Steps: []report.StepResult{{Observation: o, Expectation: e}}}},
 	}
 }
@@ -53,7 +53,7 @@ func TestACaseIsWrittenAsItWasSent(t *testing.T) {
 	require.Contains(t, text, `pairs: [["token","0123456789","held"],["name","heather\"\n`+"`${1}`"+`","new"],["size","2.50","as it is"]]`)
 	require.Contains(t, text, `rows: [{"table":"plots","columns":{"left_at":null,"name":"heather","size":2.50,"wet":1}}]`, "what is not known beforehand is not looked at")
 	require.Contains(t, text, `test("plot/name.valid/http: a `+"`name`"+`\u2028*/ ${process.exit()}"`, "a title is a literal of its own")
-	rejected := written(t, result(func(_ *design.Case, _ *observation.Step, e *oracle.Expectation) {
+	rejected := written(t, result(func(_ *testcase.Case, _ *observation.Step, e *oracle.Expectation) {
 		e.Outcome, e.Messages = oracle.RejectedByServer, []oracle.Message{{Text: "Enter a name"}, {}}
 	}))
 	require.Contains(t, rejected, `messages: ["Enter a name"]`)
@@ -64,7 +64,7 @@ func TestACaseIsWrittenAsItWasSent(t *testing.T) {
 func TestAttackByWhatStandsInComments(t *testing.T) {
 	t.Parallel()
 	for _, end := range []string{"\n", "\r", "\u2028", "\u2029"} {
-		r := result(func(_ *design.Case, _ *observation.Step, e *oracle.Expectation) {
+		r := result(func(_ *testcase.Case, _ *observation.Step, e *oracle.Expectation) {
 			e.Outcome = oracle.RejectedByServer
 			e.Failing = []oracle.Failure{{Rule: "name.required", Why: prose.Text("Name" + end + "process.exit(7); // is blank.")}}
 		})
@@ -77,10 +77,10 @@ func TestAttackByWhatStandsInComments(t *testing.T) {
 
 func TestWhatCannotBeWrittenIsSkippedWithTheReason(t *testing.T) {
 	t.Parallel()
-	for reason, change := range map[string]func(*design.Case, *observation.Step, *oracle.Expectation){
-		"is no form that is filled in":           func(_ *design.Case, o *observation.Step, _ *oracle.Expectation) { o.Sent.Encoding = "json" },
-		"what it does is not to be done this":    func(c *design.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Together = true },
-		"its step 1 is no form that is filled i": func(_ *design.Case, o *observation.Step, _ *oracle.Expectation) { o.Before = nil },
+	for reason, change := range map[string]func(*testcase.Case, *observation.Step, *oracle.Expectation){
+		"is no form that is filled in":           func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Sent.Encoding = "json" },
+		"what it does is not to be done this":    func(c *testcase.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Together = true },
+		"its step 1 is no form that is filled i": func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Before = nil },
 	} {
 		text := written(t, result(change))
 		require.Contains(t, text, "test.skip(")

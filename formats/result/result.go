@@ -10,9 +10,9 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 )
 
 // Version is the version of the format that is written. Version 1 is read as well, in which verdicts were sentences; no other is.
@@ -92,8 +92,8 @@ func (f *file) check() error {
 // newer adds what version 1 told only by the names of cases' rules.
 func (f *file) newer() {
 	for _, c := range f.Cases {
-		f.NeedsSecret = f.NeedsSecret || c != nil && slices.ContainsFunc(c.Covers, func(what design.Cover) bool {
-			return what.Kind == design.CoversRule && strings.HasSuffix(what.Of, ".matches")
+		f.NeedsSecret = f.NeedsSecret || c != nil && slices.ContainsFunc(c.Covers, func(what testcase.Cover) bool {
+			return what.Kind == testcase.CoversRule && strings.HasSuffix(what.Of, ".matches")
 		})
 	}
 }

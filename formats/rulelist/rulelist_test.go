@@ -2,12 +2,13 @@ package rulelist_test
 
 import (
 	"errors"
+	"testing"
+
 	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/spec"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/rulelist"
-	"testing"
 
 	"github.com/stretchr/testify/require"
 )

@@ -8,9 +8,9 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/formats/csvfile"
 )
@@ -48,7 +48,7 @@ func Head() []string {
 }
 
 // Line is the line of a case.
-func Line(r *report.Report, c *design.Case) []string {
+func Line(r *report.Report, c *testcase.Case) []string {
 	result := r.Results[c.ID]
 	cells := []string{c.ID, c.Title, string(c.Technique), "", string(c.Last().Expect), "", string(r.VerdictOf(c)), ""}
 	checks := make([]string, len(judge.Checks))

@@ -8,12 +8,12 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 )
 
@@ -42,7 +42,7 @@ func Of(r *report.Report, result *report.Result) []Step {
 		o := s.Observation
 		switch {
 		case o == nil:
-		case s.Do == design.Reload:
+		case s.Do == testcase.Reload:
 			out = append(out, Step{Do: "Reload the page."})
 		case o.Sent != nil:
 			if o.Before != nil && o.Before.URL != "" {

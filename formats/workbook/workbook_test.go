@@ -7,11 +7,11 @@ import (
 	"strings"
 	"testing"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/workbook"
 
@@ -22,7 +22,7 @@ import (
 func result() *report.Report {
 	return &report.Report{
 		Form: "plot", Rows: map[string]string{"name": "Name"}, Secrets: []string{"pass"},
-		Cases: []*design.Case{{ID: "plot/name.valid/http", Title: "=HYPERLINK(\"http://127.0.0.1\")", Row: "name", Steps: []design.Step{{Expect: oracle.Accepted}}}},
+		Cases: []*testcase.Case{{ID: "plot/name.valid/http", Title: "=HYPERLINK(\"http://127.0.0.1\")", Row: "name", Steps: []testcase.Step{{Expect: oracle.Accepted}}}},
 		Results: map[string]*report.Result{"plot/name.valid/http": {
 			Case: "plot/name.valid/http", Verdict: judge.Odd, Headline: "+1 \u202E\x07", Cause: &report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "plots", Column: "name"}, Difference: judge.Emptied},
 			Checks: make([]judge.Verdict, len(judge.Checks)),

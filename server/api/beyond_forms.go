@@ -8,10 +8,12 @@ import (
 	"sync"
 	"time"
 
+	"oddtick/engine/attempt"
+
 	"oddtick/core/access"
-	"oddtick/core/design"
+	"oddtick/core/investigate"
 	"oddtick/core/spec"
-	"oddtick/engine/investigate"
+	"oddtick/core/testcase"
 	"oddtick/engine/journey"
 	"oddtick/engine/sweep"
 	"oddtick/observe/mail"
@@ -189,8 +191,8 @@ func (s beyondFormsAPI) sweepAccess(ctx context.Context, in *sitePath) (*struct{
 type limitRequest struct {
 	FormPath
 	Body struct {
-		Rule string     `json:"rule" maxLength:"200"`
-		End  design.End `json:"end" enum:"min,max"`
+		Rule string       `json:"rule" maxLength:"200"`
+		End  testcase.End `json:"end" enum:"min,max"`
 	}
 }
 
@@ -204,7 +206,7 @@ func (s beyondFormsAPI) findLimit(ctx context.Context, in *limitRequest) (*struc
 		return nil, err
 	}
 	defer done()
-	l, err := investigate.FindLimit(work, run, in.Body.Rule, in.Body.End)
+	l, err := investigate.FindLimit(work, run.Config.Designer.Maker, attempt.By(run), in.Body.Rule, in.Body.End)
 	if err != nil {
 		return nil, cannotRun(lostOr(work, err))
 	}

@@ -10,8 +10,8 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/formats/caselist"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/workbook"
@@ -257,7 +257,7 @@ func (s caseEditsAPI) importCases(ctx context.Context, in *importCasesRequest) (
 		return nil, err
 	}
 	v := importCasesView{Heads: sheet.Heads, First: sheet.First, Columns: sheet.Columns, Meanings: caselist.Meanings(d.Form), Cases: []importedCase{}}
-	set, err := d.Ready.With(sheet.Edits).Cases(ctx, design.Quick)
+	set, err := d.Ready.With(sheet.Edits).Cases(ctx, testcase.Quick)
 	if err != nil {
 		return nil, err
 	}

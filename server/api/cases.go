@@ -8,10 +8,14 @@ import (
 
 	"oddtick/core/cover"
 	"oddtick/core/design"
+	"oddtick/core/design/decision"
+	"oddtick/core/investigate"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/scale"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/target"
 	"oddtick/server/forms"
@@ -24,10 +28,10 @@ func itoa(n int) string { return strconv.Itoa(n) }
 
 type casesView struct {
 	Depth   string               `json:"depth"`
-	Rows    []design.Row         `json:"rows"`
+	Rows    []scale.Row          `json:"rows"`
 	Cases   map[string]caseBrief `json:"cases"`
 	Order   []string             `json:"order"`
-	Omitted []design.Omission    `json:"omitted"`
+	Omitted []testcase.Omission  `json:"omitted"`
 	// Stale are edited cases that are no longer computed.
 	Stale []string  `json:"stale"`
 	Run   *runBrief `json:"run,omitempty" doc:"the run whose verdicts are shown"`
@@ -36,20 +40,20 @@ type casesView struct {
 }
 
 type caseBrief struct {
-	Title     string        `json:"title"`
-	Row       string        `json:"row"`
-	Technique string        `json:"technique"`
-	Depth     design.Depth  `json:"depth"`
-	Driver    string        `json:"driver"`
-	Expect    string        `json:"expect"`
-	Breaks    []string      `json:"breaks,omitempty"`
-	Steps     int           `json:"steps"`
-	Verdict   judge.Verdict `json:"verdict,omitempty"`
-	Headline  prose.Text    `json:"headline,omitempty"`
-	Off       string        `json:"off,omitempty" doc:"why it is switched off"`
-	Tags      []string      `json:"tags,omitempty"`
-	Edited    bool          `json:"edited,omitempty" doc:"its values or title were changed, or it is written by hand"`
-	Says      string        `json:"says,omitempty" doc:"the outcome its source expects, where the rules say another"`
+	Title     string         `json:"title"`
+	Row       string         `json:"row"`
+	Technique string         `json:"technique"`
+	Depth     testcase.Depth `json:"depth"`
+	Driver    string         `json:"driver"`
+	Expect    string         `json:"expect"`
+	Breaks    []string       `json:"breaks,omitempty"`
+	Steps     int            `json:"steps"`
+	Verdict   judge.Verdict  `json:"verdict,omitempty"`
+	Headline  prose.Text     `json:"headline,omitempty"`
+	Off       string         `json:"off,omitempty" doc:"why it is switched off"`
+	Tags      []string       `json:"tags,omitempty"`
+	Edited    bool           `json:"edited,omitempty" doc:"its values or title were changed, or it is written by hand"`
+	Says      string         `json:"says,omitempty" doc:"the outcome its source expects, where the rules say another"`
 }
 
 type casesRequest struct {
@@ -67,7 +71,7 @@ type PlanQuery struct {
 }
 
 func (q *PlanQuery) plan() design.Plan {
-	return design.Plan{Depth: design.Depth(q.Depth), Strength: q.Strength, AtMost: q.AtMost, Large: q.Large}
+	return design.Plan{Depth: testcase.Depth(q.Depth), Strength: q.Strength, AtMost: q.AtMost, Large: q.Large}
 }
 
 // casesAPI answers requests.
@@ -91,7 +95,7 @@ func (s casesAPI) cases(ctx context.Context, in *casesRequest) (*struct{ Body ca
 	if err != nil {
 		return nil, err
 	}
-	v := casesView{Depth: in.Depth, Rows: set.Rows, Cases: make(map[string]caseBrief, len(set.Cases)), Omitted: append([]design.Omission{}, set.Omitted...), Order: make([]string, 0, len(set.Cases)), Stale: []string{}}
+	v := casesView{Depth: in.Depth, Rows: set.Rows, Cases: make(map[string]caseBrief, len(set.Cases)), Omitted: append([]testcase.Omission{}, set.Omitted...), Order: make([]string, 0, len(set.Cases)), Stale: []string{}}
 	for _, c := range set.Cases {
 		v.Order = append(v.Order, c.ID)
 		v.Cases[c.ID] = briefOf(c)
@@ -134,7 +138,7 @@ func (s casesAPI) cases(ctx context.Context, in *casesRequest) (*struct{ Body ca
 	return &struct{ Body casesView }{v}, err
 }
 
-func briefOf(c *design.Case) caseBrief {
+func briefOf(c *testcase.Case) caseBrief {
 	last := c.Last()
 	b := caseBrief{Title: c.Title, Row: c.Row, Technique: string(c.Technique), Depth: c.Depth(), Driver: string(last.Driver), Expect: string(last.Expect), Breaks: last.Breaks, Steps: len(c.Steps)}
 	if e := c.Edit; e != nil {
@@ -147,7 +151,7 @@ func briefOf(c *design.Case) caseBrief {
 }
 
 type caseView struct {
-	Case *design.Case `json:"case"`
+	Case *testcase.Case `json:"case"`
 	// Run is the number of the run in which the result was obtained.
 	Run    int            `json:"run,omitempty"`
 	Result *report.Result `json:"result,omitempty"`
@@ -168,18 +172,18 @@ type caseView struct {
 
 // bound is an end of a rule's range, or of a field's values where nothing is promised of it: open.
 type bound struct {
-	Rule string     `json:"rule"`
-	End  design.End `json:"end" enum:"min,max"`
-	Open bool       `json:"open,omitempty"`
+	Rule string       `json:"rule"`
+	End  testcase.End `json:"end" enum:"min,max"`
+	Open bool         `json:"open,omitempty"`
 }
 
 // boundOf is the limit that a case is about, or near which it lies.
-func boundOf(d *forms.Design, c *design.Case) *bound {
-	if rule, end, ok := d.Designer.EndOf(c); ok {
+func boundOf(d *forms.Design, c *testcase.Case) *bound {
+	if rule, end, ok := investigate.EndOf(d.Designer.Maker, c); ok {
 		return &bound{Rule: rule, End: end}
 	}
-	if field, ok := d.Designer.OpenEndOf(c); ok {
-		return &bound{field, design.Upper, true}
+	if field, ok := investigate.OpenEndOf(d.Designer.Maker, c); ok {
+		return &bound{field, testcase.Upper, true}
 	}
 	return nil
 }
@@ -192,7 +196,7 @@ type twin struct {
 }
 
 // twinOf is the case with the same input by the other driver, nil where there is none.
-func twinOf(ctx context.Context, d *forms.Design, c *design.Case) (*twin, error) {
+func twinOf(ctx context.Context, d *forms.Design, c *testcase.Case) (*twin, error) {
 	for _, driver := range []oracle.Driver{oracle.HTTP, oracle.Browser} {
 		if id := c.By(driver); id != "" && id != c.ID {
 			other, err := d.Find(ctx, id)
@@ -296,15 +300,15 @@ func (s casesAPI) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, er
 }
 
 // viewCase says of a case what it sends, why it exists, and what only it covers.
-func viewCase(ctx context.Context, d *forms.Design, c *design.Case) (*caseView, error) {
+func viewCase(ctx context.Context, d *forms.Design, c *testcase.Case) (*caseView, error) {
 	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}, Left: target.Left(c), Bound: boundOf(d, c)}
 	var err error
 	if v.Twin, err = twinOf(ctx, d, c); err != nil {
 		return nil, err
 	}
 	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID), Large: design.StrengthOf(c.ID) > 0}
-	if plan.Strength > 0 && plan.Depth == design.Quick {
-		plan.Depth = design.Standard
+	if plan.Strength > 0 && plan.Depth == testcase.Quick {
+		plan.Depth = testcase.Standard
 	}
 	set, err := d.Set(ctx, plan)
 	if err != nil {
@@ -321,7 +325,7 @@ func viewCase(ctx context.Context, d *forms.Design, c *design.Case) (*caseView, 
 	return v, err
 }
 
-func inputsOf(d *forms.Design, c *design.Case) ([]caseInput, prose.Text, error) {
+func inputsOf(d *forms.Design, c *testcase.Case) ([]caseInput, prose.Text, error) {
 	at := c.About()
 	sent, err := d.Designer.Reader().Values(c, at)
 	if err != nil {
@@ -335,7 +339,7 @@ func inputsOf(d *forms.Design, c *design.Case) ([]caseInput, prose.Text, error) 
 		if f.Secret {
 			in.Value = ""
 		}
-		in.Usual = design.SameRecipe(c.Steps[at].Inputs, usual, f.ID)
+		in.Usual = testcase.SameRecipe(c.Steps[at].Inputs, usual, f.ID)
 		if c.Edit != nil {
 			_, in.Own = c.Edit.Inputs[f.ID]
 		}
@@ -351,10 +355,10 @@ func inputsOf(d *forms.Design, c *design.Case) ([]caseInput, prose.Text, error) 
 
 // techniquesView is what cases come from besides the fields' own scales.
 type techniquesView struct {
-	Tables   []*design.Table  `json:"tables"`
-	Combined *design.Combined `json:"combined,omitempty"`
-	Growth   []design.Size    `json:"growth" doc:"how many rows each strength takes"`
-	States   *design.States   `json:"states"`
+	Tables   []*decision.Table `json:"tables"`
+	Combined *design.Combined  `json:"combined,omitempty"`
+	Growth   []design.Size     `json:"growth" doc:"how many rows each strength takes"`
+	States   *design.States    `json:"states"`
 }
 
 type techniquesRequest struct {
@@ -386,7 +390,7 @@ func (s casesAPI) techniques(ctx context.Context, in *techniquesRequest) (*struc
 	if err != nil {
 		return nil, err
 	}
-	v := techniquesView{Tables: append([]*design.Table{}, set.Tables...), Combined: set.Combined, Growth: growth, States: design.StatesOf(site, nil)}
+	v := techniquesView{Tables: append([]*decision.Table{}, set.Tables...), Combined: set.Combined, Growth: growth, States: design.StatesOf(site, nil)}
 	return &struct{ Body techniquesView }{v}, nil
 }
 
@@ -408,7 +412,7 @@ func (s casesAPI) coverage(ctx context.Context, in *coverageRequest) (*struct{ B
 		return nil, err
 	}
 	var v coverageView
-	counts := func(c *design.Case) bool { return !c.Off() }
+	counts := func(c *testcase.Case) bool { return !c.Off() }
 	if in.Observed {
 		run, err := s.store.RunByNumber(ctx, f.ID, 0)
 		if errors.Is(err, store.ErrNotFound) {
@@ -426,9 +430,9 @@ func (s casesAPI) coverage(ctx context.Context, in *coverageRequest) (*struct{ B
 			seen[m.Case] = m.Checks != "" && (m.Checks[0] == 'e' || m.Checks[0] == 'o')
 		}
 		v.Run = run.Number
-		counts = func(c *design.Case) bool { return seen[c.ID] }
+		counts = func(c *testcase.Case) bool { return seen[c.ID] }
 	}
-	all, err := d.Set(ctx, design.Plan{Depth: design.Thorough, Strength: in.Strength, Large: in.Large})
+	all, err := d.Set(ctx, design.Plan{Depth: testcase.Thorough, Strength: in.Strength, Large: in.Large})
 	if err != nil {
 		return nil, err
 	}
@@ -443,9 +447,9 @@ func (s casesAPI) coverage(ctx context.Context, in *coverageRequest) (*struct{ B
 type tableRequest struct {
 	FormPath
 	Body struct {
-		Conditions []string        `json:"conditions" maxItems:"30"`
-		Columns    []design.Column `json:"columns" maxItems:"200"`
-		Yes        string          `json:"yes" doc:"the outcome for which the expression is to hold"`
+		Conditions []string          `json:"conditions" maxItems:"30"`
+		Columns    []decision.Column `json:"columns" maxItems:"200"`
+		Yes        string            `json:"yes" doc:"the outcome for which the expression is to hold"`
 	}
 }
 
@@ -458,7 +462,7 @@ func (s casesAPI) tableExpression(ctx context.Context, in *tableRequest) (*struc
 	if err != nil {
 		return nil, err
 	}
-	text, err := design.Expression(in.Body.Conditions, in.Body.Columns, in.Body.Yes)
+	text, err := decision.Expression(in.Body.Conditions, in.Body.Columns, in.Body.Yes)
 	if err == nil {
 		_, _, err = d.Prepared.Conditions(text)
 	}

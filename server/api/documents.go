@@ -15,7 +15,9 @@ import (
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/document"
+	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/server/forms"
 	"oddtick/server/store"
 
@@ -40,7 +42,7 @@ type editAnswer struct {
 	Differences []string `json:"differences"`
 	Cases       delta    `json:"cases"`
 	// Rows are the scales as they would be, of a preview only.
-	Rows []design.Row `json:"rows,omitempty"`
+	Rows []scale.Row `json:"rows,omitempty"`
 }
 
 // delta is how the cases at standard depth change.
@@ -129,7 +131,7 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 		return nil, err
 	}
 	out := editAnswer{Revision: rev.Number, Differences: []string{}}
-	after, err := next.Cases(ctx, design.Standard)
+	after, err := next.Cases(ctx, testcase.Standard)
 	if err != nil {
 		return nil, err
 	}
@@ -139,7 +141,7 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 	switch {
 	case err == nil:
 		out.Differences = document.Differences(d.Form, form)
-		before, err = d.Cases(ctx, design.Standard)
+		before, err = d.Cases(ctx, testcase.Standard)
 	case errors.As(err, &unmade):
 		err = nil
 		note = cmp.Or(note, "mended")
@@ -149,7 +151,7 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 	}
 	out.Cases = deltaOf(before, after)
 	if preview {
-		quick, err := next.Cases(ctx, design.Quick)
+		quick, err := next.Cases(ctx, testcase.Quick)
 		if err != nil {
 			return nil, err
 		}

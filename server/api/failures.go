@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net/http"
 
+	"oddtick/core/investigate"
 	"oddtick/engine/target"
 	"oddtick/server/compute"
 	"oddtick/server/forms"
@@ -82,8 +83,12 @@ func lostOr(work context.Context, err error) error {
 // cannotRun is what the site or its document lacks, as an answer; any other error stays one of Odd Tick's own.
 func cannotRun(err error) error {
 	var cannot *target.CannotRunError
-	if errors.As(err, &cannot) {
+	var unknown *investigate.CannotError
+	switch {
+	case errors.As(err, &cannot):
 		return huma.Error422UnprocessableEntity(cannot.Reason + ".")
+	case errors.As(err, &unknown):
+		return huma.Error422UnprocessableEntity(unknown.Reason + ".")
 	}
 	return err
 }

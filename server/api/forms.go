@@ -8,8 +8,8 @@ import (
 	"strings"
 
 	"oddtick/core/contradiction"
-	"oddtick/core/design"
 	"oddtick/core/document"
+	"oddtick/core/scale"
 	"oddtick/core/spec"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -172,7 +172,7 @@ func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
 }
 
 func viewRule(r *spec.PreparedRule) ruleView {
-	v := ruleView{ID: r.ID, Kind: r.Kind, Words: design.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Comes: string(r.Comes), Details: map[string]any{}}
+	v := ruleView{ID: r.ID, Kind: r.Kind, Words: scale.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Comes: string(r.Comes), Details: map[string]any{}}
 	if r.Rule != nil {
 		v.Implied = r.Rule.Implied
 		var written map[string]any

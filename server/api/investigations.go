@@ -7,7 +7,9 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/engine/investigate"
+	"oddtick/engine/attempt"
+
+	"oddtick/core/investigate"
 	"oddtick/formats/steps"
 	"oddtick/server/store"
 
@@ -132,7 +134,7 @@ func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*s
 	kind := furtherKind(f, in.Finding)
 	own, progress, end := s.lookings.begin(work, kind)
 	defer end()
-	further, err := investigate.Investigate(own, again, simplest, one.Cause, progress)
+	further, err := investigate.Investigate(own, again.Config.Designer.Maker, attempt.By(again), simplest, one.Cause, progress)
 	switch {
 	case err != nil && lostOr(work, nil) != nil:
 		return nil, lostOr(work, err)

@@ -8,9 +8,9 @@ import (
 	"net/http"
 
 	"oddtick/core/cover"
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/formats/har"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/junit"
@@ -123,7 +123,7 @@ func (s reportsAPI) archive(ctx context.Context, in *archiveRequest) (*reportAns
 	return &reportAnswer{"application/json", fmt.Sprintf("attachment; filename=%q", fmt.Sprintf("%s-run-%d.har", f.Ident, run.Number)), b.Bytes()}, nil
 }
 
-func depthOf(run *store.Run) design.Depth { return design.Depth(run.Depth) }
+func depthOf(run *store.Run) testcase.Depth { return testcase.Depth(run.Depth) }
 
 func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.Design, run *store.Run) (*report.Report, error) {
 	site, err := s.store.SiteDocument(ctx, f.SiteID)
@@ -138,7 +138,7 @@ func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.
 	if err != nil {
 		return nil, err
 	}
-	all, err := d.Cases(ctx, design.Thorough)
+	all, err := d.Cases(ctx, testcase.Thorough)
 	if err != nil {
 		return nil, err
 	}

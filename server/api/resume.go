@@ -9,7 +9,7 @@ import (
 	"slices"
 	"time"
 
-	"oddtick/core/design"
+	"oddtick/core/testcase"
 	"oddtick/engine/target"
 	"oddtick/server/forms"
 	"oddtick/server/lease"
@@ -28,7 +28,7 @@ func (s *Server) planOf(ctx context.Context, f *store.Form, d *forms.Design, run
 	if err != nil {
 		return nil, err
 	}
-	p.Cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return target.Left(c) != "" })
+	p.Cases = slices.DeleteFunc(cases, func(c *testcase.Case) bool { return target.Left(c) != "" })
 	if err := json.Unmarshal([]byte(run.Options), &p.Options); err != nil {
 		return nil, fmt.Errorf("read the options of run %d: %w", run.Number, err)
 	}

@@ -12,6 +12,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
@@ -126,7 +127,7 @@ func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	cases, left := target.Drivable(wanted)
 	if in.Body.ByHand {
 		all := len(cases)
-		cases = slices.DeleteFunc(cases, func(c *design.Case) bool { return !manual.Handable(c) })
+		cases = slices.DeleteFunc(cases, func(c *testcase.Case) bool { return !manual.Handable(c) })
 		if len(cases) == 0 && all > 0 {
 			return nil, huma.Error422UnprocessableEntity("None of these cases can be made by hand: a person makes single submissions of values that are entered.")
 		}
@@ -157,7 +158,7 @@ func started(run *store.Run, err error) (*startAnswer, error) {
 }
 
 // narrowed keeps of the cases those that are asked for.
-func (s runsAPI) narrowed(ctx context.Context, f *store.Form, in *startRequest, cases []*design.Case) ([]*design.Case, error) {
+func (s runsAPI) narrowed(ctx context.Context, f *store.Form, in *startRequest, cases []*testcase.Case) ([]*testcase.Case, error) {
 	verdicts, known := map[string]judge.Verdict{}, map[string]bool{}
 	if in.Body.Only != "" {
 		runs, err := s.store.Runs(ctx, f.ID, 1000)
@@ -183,7 +184,7 @@ func (s runsAPI) narrowed(ctx context.Context, f *store.Form, in *startRequest, 
 			}
 		}
 	}
-	out := slices.DeleteFunc(slices.Clone(cases), func(c *design.Case) bool {
+	out := slices.DeleteFunc(slices.Clone(cases), func(c *testcase.Case) bool {
 		switch {
 		case in.Body.Driver != "" && (in.Body.Driver == string(oracle.Browser)) != c.InBrowser(),
 			len(in.Body.Rows) > 0 && !slices.Contains(in.Body.Rows, c.Row),
@@ -303,7 +304,7 @@ func runItems(ctx context.Context, s *Server, f *store.Form) ([]runItem, error) 
 }
 
 func runRows(ctx context.Context, d *forms.Design, ids []string) ([]runRow, error) {
-	all, err := d.Cases(ctx, design.Thorough)
+	all, err := d.Cases(ctx, testcase.Thorough)
 	if err != nil {
 		return nil, err
 	}

@@ -9,9 +9,9 @@ import (
 	"slices"
 	"time"
 
-	"oddtick/core/design"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/testcase"
 	"oddtick/engine/target"
 	"oddtick/server/compute"
 	"oddtick/server/forms"
@@ -122,7 +122,7 @@ func briefForm(ctx context.Context, s *Server, f *store.Form) (*formBrief, error
 	var set *forms.CaseSet
 	if err == nil {
 		brief.Fields, brief.Rules = len(d.Prepared.Fields), len(d.Prepared.Rules)
-		set, err = d.Cases(ctx, design.Standard)
+		set, err = d.Cases(ctx, testcase.Standard)
 	}
 	var unmade *forms.NotReadyError
 	var tooLong *compute.TooLongError
@@ -188,7 +188,7 @@ func (b *formBrief) past(seen []past, newest *store.Run, verdicts map[string]jud
 	}
 }
 
-func strip(cases []*design.Case, verdicts map[string]judge.Verdict) string {
+func strip(cases []*testcase.Case, verdicts map[string]judge.Verdict) string {
 	out := make([]byte, len(cases))
 	for i, c := range cases {
 		switch verdicts[c.ID] {

@@ -12,7 +12,9 @@ import (
 	"time"
 
 	"oddtick/core/design"
+	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/server/compute"
 	"oddtick/server/store"
 
@@ -72,8 +74,8 @@ func (r *Ready) With(edits []spec.CaseEdit) *Design {
 // CaseSet is what a plan gives.
 type CaseSet struct {
 	*design.Set
-	Rows []design.Row
-	ByID map[string]*design.Case
+	Rows []scale.Row
+	ByID map[string]*testcase.Case
 }
 
 // NotReadyError says that no cases can be designed for a form that is kept, and why.
@@ -204,7 +206,7 @@ func (r *Ready) Grown(ctx context.Context) ([]design.Size, error) {
 }
 
 // Cases designs a depth with its usual strength.
-func (d *Design) Cases(ctx context.Context, depth design.Depth) (*CaseSet, error) {
+func (d *Design) Cases(ctx context.Context, depth testcase.Depth) (*CaseSet, error) {
 	return d.Set(ctx, design.Plan{Depth: depth})
 }
 
@@ -230,8 +232,8 @@ func (d *Design) Set(ctx context.Context, plan design.Plan) (*CaseSet, error) {
 		if err != nil {
 			return nil, err
 		}
-		set := &CaseSet{Set: designed, ByID: map[string]*design.Case{}}
-		set.Rows = design.Rows(d.Prepared, set.Cases)
+		set := &CaseSet{Set: designed, ByID: map[string]*testcase.Case{}}
+		set.Rows = scale.Rows(d.Prepared, set.Cases)
 		for _, c := range set.Cases {
 			set.ByID[c.ID] = c
 		}
@@ -274,8 +276,8 @@ func (d *Design) remember(key string, large bool, set *CaseSet) {
 }
 
 // Find finds a case of any plan, nil when there is none.
-func (d *Design) Find(ctx context.Context, id string) (*design.Case, error) {
-	plan := design.Plan{Depth: design.Thorough}
+func (d *Design) Find(ctx context.Context, id string) (*testcase.Case, error) {
+	plan := design.Plan{Depth: testcase.Thorough}
 	set, err := d.Set(ctx, plan)
 	if err != nil || set.ByID[id] != nil {
 		return set.caseOf(id), err
@@ -292,8 +294,8 @@ func (d *Design) Find(ctx context.Context, id string) (*design.Case, error) {
 }
 
 // Those finds cases of any plan by their ids, without those that there are no more.
-func (d *Design) Those(ctx context.Context, ids []string) ([]*design.Case, error) {
-	var out []*design.Case
+func (d *Design) Those(ctx context.Context, ids []string) ([]*testcase.Case, error) {
+	var out []*testcase.Case
 	for _, id := range ids {
 		c, err := d.Find(ctx, id)
 		if err != nil {
@@ -306,7 +308,7 @@ func (d *Design) Those(ctx context.Context, ids []string) ([]*design.Case, error
 	return out, nil
 }
 
-func (s *CaseSet) caseOf(id string) *design.Case {
+func (s *CaseSet) caseOf(id string) *testcase.Case {
 	if s == nil {
 		return nil
 	}

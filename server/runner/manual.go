@@ -4,7 +4,7 @@ import (
 	"context"
 	"sync"
 
-	"oddtick/core/design"
+	"oddtick/core/testcase"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
 	"oddtick/server/store"
@@ -17,7 +17,7 @@ type Manual struct {
 	mu    sync.Mutex
 	run   *target.Target
 	sink  *resultWriter
-	cases []*design.Case
+	cases []*testcase.Case
 	done  map[string]bool
 	begun map[string]int
 	given map[string]*manual.Instructions
@@ -34,7 +34,7 @@ func (r *Runner) ByHand(id int64) *Manual {
 	return nil
 }
 
-func newHandRun(run *target.Target, sink *resultWriter, cases []*design.Case, progress *store.Progress) *Manual {
+func newHandRun(run *target.Target, sink *resultWriter, cases []*testcase.Case, progress *store.Progress) *Manual {
 	h := &Manual{run: run, sink: sink, cases: cases, done: map[string]bool{}, begun: map[string]int{}, given: map[string]*manual.Instructions{}}
 	for id := range progress.Done {
 		h.done[id] = true
@@ -57,7 +57,7 @@ func (h *Manual) end() error {
 	return nil
 }
 
-func (h *Manual) find(id string) *design.Case {
+func (h *Manual) find(id string) *testcase.Case {
 	for _, c := range h.cases {
 		if c.ID == id {
 			return c

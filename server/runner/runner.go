@@ -17,6 +17,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
 	"oddtick/observe/database"
@@ -70,7 +71,7 @@ type Plan struct {
 	Site     *spec.Site
 	Form     *store.Form
 	Designer *design.Designer
-	Cases    []*design.Case
+	Cases    []*testcase.Case
 	Left     int // cases of the plan that the run does not make
 	Depth    string
 	User     int64

@@ -2,13 +2,15 @@ package design
 
 import (
 	"container/heap"
+
+	"oddtick/core/testcase"
 )
 
-// First chooses n cases, ordered so that each is the one that covers most of what those before it do not; what covers as much keeps
+// Prioritize chooses n cases, ordered so that each is the one that covers most of what those before it do not; what covers as much keeps
 // its order. Rules count most, then whatever is not a mere combination. No choice of as many cases covers more than 1.6 times as much
 // (Nemhauser, Wolsey and Fisher: Maximizing submodular set functions, 1978). Cases that are switched off are left out.
-func First(cases []*Case, n int) []*Case {
-	covered := map[Cover]bool{}
+func Prioritize(cases []*testcase.Case, n int) []*testcase.Case {
+	covered := map[testcase.Cover]bool{}
 	q := make(gains, 0, len(cases))
 	for i, c := range cases {
 		if !c.Off() {
@@ -16,7 +18,7 @@ func First(cases []*Case, n int) []*Case {
 		}
 	}
 	heap.Init(&q)
-	var out []*Case
+	var out []*testcase.Case
 	for len(q) > 0 && len(out) < n {
 		// a gain only falls, so that one that still stands at the top after being computed anew is the greatest
 		top := &q[0]
@@ -35,16 +37,16 @@ func First(cases []*Case, n int) []*Case {
 }
 
 // worth weighs what a case covers beyond the rest.
-func worth(c *Case, covered map[Cover]bool) int {
+func worth(c *testcase.Case, covered map[testcase.Cover]bool) int {
 	n := 0
 	for _, what := range c.Covers {
 		if covered[what] {
 			continue
 		}
 		switch {
-		case what.Kind == CoversRule:
+		case what.Kind == testcase.CoversRule:
 			n += 1_000_000
-		case what.Kind.combines():
+		case what.Kind.Combines():
 			n++
 		default:
 			n += 1000
@@ -54,7 +56,7 @@ func worth(c *Case, covered map[Cover]bool) int {
 }
 
 type gain struct {
-	c     *Case
+	c     *testcase.Case
 	place int
 	worth int
 }

@@ -5,12 +5,10 @@ import (
 	"fmt"
 	"slices"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
-	"oddtick/engine/attempt"
-	"oddtick/engine/target"
+	"oddtick/core/testcase"
 )
 
 // Probe is one value that was tried while a limit was looked for.
@@ -28,10 +26,10 @@ type Probe struct {
 // Limit is where a site's real limit lies.
 type Limit struct {
 	// Rule is the rule whose limit it is, or the field, where nothing is promised: Open then, and Promised is its usual value.
-	Rule     string     `json:"rule"`
-	Open     bool       `json:"open,omitempty"`
-	End      design.End `json:"end"`
-	Promised string     `json:"promised"`
+	Rule     string       `json:"rule"`
+	Open     bool         `json:"open,omitempty"`
+	End      testcase.End `json:"end"`
+	Promised string       `json:"promised"`
 	// Found is the last value taken; "" where none was, or where there is no limit as far as was looked: Unlimited then.
 	Found     string `json:"found,omitempty"`
 	Unlimited bool   `json:"unlimited,omitempty"`
@@ -83,18 +81,18 @@ func (l *Limit) open() string {
 // FindLimit looks for the place at which a site stops taking values, at one end of a rule of length or range, or of a field of which
 // nothing is promised there: the promised bound (or the usual value) and its neighbour first, then by halving. Each value is submitted as a case of its own. What the site takes is taken by what it does, not
 // by what it should.
-func FindLimit(ctx context.Context, t *target.Target, ruleID string, end design.End) (*Limit, error) {
-	return findLimit(ctx, t, ruleID, end, func() {})
+func FindLimit(ctx context.Context, m *testcase.Maker, submit Submit, ruleID string, end testcase.End) (*Limit, error) {
+	return findLimit(ctx, m, submit, ruleID, end, func() {})
 }
 
-func findLimit(ctx context.Context, t *target.Target, ruleID string, end design.End, made func()) (*Limit, error) {
-	scale, err := t.Config.Designer.AxisOf(ruleID, end)
+func findLimit(ctx context.Context, m *testcase.Maker, submit Submit, ruleID string, end testcase.End, made func()) (*Limit, error) {
+	scale, err := AxisOf(m, ruleID, end)
 	if err != nil {
-		return nil, target.Cannot("%w", err)
+		return nil, cannot("%w", err)
 	}
 	l := &Limit{Rule: ruleID, Open: scale.Open, End: end, Promised: scale.Text(0)}
 	taken := func(at int64) (bool, error) {
-		p, err := probe(ctx, t, scale, at)
+		p, err := probe(ctx, submit, scale, at)
 		if err != nil {
 			return false, err
 		}
@@ -111,7 +109,7 @@ func findLimit(ctx context.Context, t *target.Target, ruleID string, end design.
 	}
 	var lo, hi int64 // lo is taken, hi is not
 	if on {
-		if hi, err = firstRefused(t, scale, taken); err != nil {
+		if hi, err = firstRefused(scale, taken); err != nil {
 			return nil, err
 		}
 		if hi == 0 {
@@ -122,7 +120,7 @@ func findLimit(ctx context.Context, t *target.Target, ruleID string, end design.
 		}
 		lo = l.nearest(hi)
 	} else {
-		if lo, err = firstTaken(t, scale, taken); err != nil {
+		if lo, err = firstTaken(scale, taken); err != nil {
 			return nil, err
 		}
 		if lo == 1 {
@@ -147,7 +145,7 @@ func findLimit(ctx context.Context, t *target.Target, ruleID string, end design.
 }
 
 // firstRefused is a place beyond the bound that is not taken; 0 where the farthest is. A value that cannot be made ends the search.
-func firstRefused(t *target.Target, scale *design.Axis, taken func(int64) (bool, error)) (int64, error) {
+func firstRefused(scale *Axis, taken func(int64) (bool, error)) (int64, error) {
 	for _, at := range []int64{1, scale.Far} {
 		if at > scale.Far || at < 1 {
 			return max(1, at), nil // there is no value beyond: an empty one is another rule's
@@ -164,7 +162,7 @@ func firstRefused(t *target.Target, scale *design.Axis, taken func(int64) (bool,
 }
 
 // firstTaken is a place within the range that is taken; 1 where none is.
-func firstTaken(t *target.Target, scale *design.Axis, taken func(int64) (bool, error)) (int64, error) {
+func firstTaken(scale *Axis, taken func(int64) (bool, error)) (int64, error) {
 	for step := int64(1); step <= scale.Near; step *= 4 {
 		yes, err := taken(-step)
 		if err != nil {
@@ -204,7 +202,7 @@ func (l *Limit) refusedAfter(taken int64) int64 {
 }
 
 // whole finds the last value that is stored whole, where one beyond it is taken and is not: by halving what lies between.
-func (l *Limit) whole(scale *design.Axis, taken func(int64) (bool, error)) error {
+func (l *Limit) whole(scale *Axis, taken func(int64) (bool, error)) error {
 	var lo, hi *Probe
 	for i := range l.Probes {
 		if p := &l.Probes[i]; p.Taken && !p.Whole && (hi == nil || p.At < hi.At) {
@@ -239,18 +237,18 @@ func (l *Limit) whole(scale *design.Axis, taken func(int64) (bool, error)) error
 var notWhole = []judge.Difference{judge.CutShort, judge.Emptied, judge.CharactersLost, judge.OtherValue}
 
 // probe submits one value.
-func probe(ctx context.Context, t *target.Target, scale *design.Axis, at int64) (*Probe, error) {
+func probe(ctx context.Context, submit Submit, scale *Axis, at int64) (*Probe, error) {
 	c, err := scale.Case(at)
 	if err != nil {
-		return nil, target.Cannot("%w", err)
+		return nil, cannot("%w", err)
 	}
-	result, err := attempt.Alone(ctx, t, c, 1)
+	result, err := submit(ctx, c, 1)
 	if err != nil {
 		return nil, err
 	}
 	step := &result.Steps[len(result.Steps)-1]
 	if step.Observation == nil {
-		return nil, target.Cannot("%s: %s", scale.Text(at), result.Headline)
+		return nil, cannot("%s: %s", scale.Text(at), result.Headline)
 	}
 	p := &Probe{Value: scale.Text(at), Case: c.ID, Says: result.Headline, Whole: true, At: at}
 	for _, check := range step.Judgement.Checks {

@@ -1,7 +1,8 @@
-package design
+package testcase
 
 import (
 	"slices"
+	"strings"
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -62,17 +63,19 @@ type Case struct {
 	Edit *spec.CaseEdit `json:"edit,omitempty"`
 	// Spare: it is made with an account that may be locked.
 	Spare bool `json:"spare,omitempty"`
-	depth int
-	name  name
+	// Level is the place of the case's depth among Depths.
+	Level int `json:"-"`
+	// Name is what the id is made of.
+	Name Name `json:"-"`
 }
 
 // By is the id of the case with the same input by a driver; "" for a case that a tester wrote.
 func (c *Case) By(driver oracle.Driver) string {
-	if c.name.form == "" {
+	if c.Name.Form == "" {
 		return ""
 	}
-	other := c.name
-	other.driver = driver
+	other := c.Name
+	other.Driver = driver
 	return other.id()
 }
 
@@ -90,7 +93,7 @@ func (c *Case) InBrowser() bool {
 }
 
 // Depth is the least depth that holds the case.
-func (c *Case) Depth() Depth { return Depths[c.depth] }
+func (c *Case) Depth() Depth { return Depths[c.Level] }
 
 // Step is one thing a visitor does.
 type Step struct {
@@ -180,4 +183,38 @@ func (c *Case) About() int {
 		at--
 	}
 	return at
+}
+
+// scaleOf names a field's main scale.
+// Length is the unit of a mark on a scale of lengths.
+func (m Mark) Length() (unit string, is bool) {
+	if unit, is = strings.CutPrefix(m.Scale, Lengths); !is {
+		return "", false
+	}
+	return unit, true
+}
+
+// Ordered tells whether a mark lies on a scale of numbers or days.
+func (m Mark) Ordered() bool { return m.Scale == "value" || m.Scale == "date" }
+
+// lengths begins the names of scales of lengths.
+const Lengths = "length, "
+
+func ScaleOf(f *spec.PreparedField) string {
+	switch f.Kind {
+	case spec.Number:
+		return "value"
+	case spec.Date:
+		return "date"
+	case spec.Time, spec.DateTime:
+		return "time"
+	case spec.OneChoice, spec.SeveralChoices:
+		return "choice"
+	case spec.Checkbox:
+		return "state"
+	}
+	if r := RuleOf(f, spec.RuleLength); r != nil {
+		return Lengths + string(r.Limit.Unit)
+	}
+	return "text"
 }

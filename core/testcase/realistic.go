@@ -1,4 +1,4 @@
-package design
+package testcase
 
 import (
 	"oddtick/core/spec"
@@ -14,7 +14,7 @@ var realisticEmail = mustPattern(`[a-z](?:[a-z0-9]|-(?=[a-z0-9])){1,50}@(?:[a-z]
 var realisticURL = mustPattern(`https:\/\/(?:[a-z](?:[a-z0-9]){0,50}\.)*example\.test(?:\/[a-z0-9]{1,50}){0,100}`)
 
 // soleCharacters are values made of one kind of character.
-var soleCharacters = map[string]*values.Automaton{
+var SoleCharacters = map[string]*values.Automaton{
 	"letters_only": values.Only(values.Runes{{Lo: 'a', Hi: 'z'}}),
 	"digits_only":  values.Only(values.Runes{{Lo: '0', Hi: '9'}}),
 	"signs_only":   values.Only(values.Runes{{Lo: '!', Hi: '/'}}),
@@ -28,8 +28,8 @@ func mustPattern(source string) *values.Automaton {
 	return auto
 }
 
-// hint is what a field's new value should look like; length in characters, -1 for any.
-func (f *fieldSets) hint(seed uint64, length int) string {
+// Hint is what a field's new value should look like; length in characters, -1 for any.
+func (f *FieldSets) Hint(seed uint64, length int) string {
 	word := words[seed%uint64(len(words))]
 	token := values.Token(seed, 7)
 	switch {
@@ -39,7 +39,7 @@ func (f *fieldSets) hint(seed uint64, length int) string {
 		return "https://example.test/" + word + token
 	case f.Secret:
 		return "Maple-row-" + values.Token(seed, 6) + "-42"
-	case f.Example != "" && rule(f.PreparedField, spec.RuleUnique) != nil:
+	case f.Example != "" && RuleOf(f.PreparedField, spec.RuleUnique) != nil:
 		return likeExample(f.Example, seed)
 	case f.Example != "":
 		return f.Example

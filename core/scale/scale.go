@@ -1,4 +1,4 @@
-package design
+package scale
 
 import (
 	"cmp"
@@ -7,6 +7,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // Row is one row of the Cases screen: a field, or a row below the fields, with its scales.
@@ -39,42 +40,8 @@ type Tick struct {
 	Closes bool `json:"closes,omitempty"`
 }
 
-// scaleOf names a field's main scale.
-// Length is the unit of a mark on a scale of lengths.
-func (m Mark) Length() (unit string, is bool) {
-	if unit, is = strings.CutPrefix(m.Scale, lengths); !is {
-		return "", false
-	}
-	return unit, true
-}
-
-// Ordered tells whether a mark lies on a scale of numbers or days.
-func (m Mark) Ordered() bool { return m.Scale == "value" || m.Scale == "date" }
-
-// lengths begins the names of scales of lengths.
-const lengths = "length, "
-
-func scaleOf(f *spec.PreparedField) string {
-	switch f.Kind {
-	case spec.Number:
-		return "value"
-	case spec.Date:
-		return "date"
-	case spec.Time, spec.DateTime:
-		return "time"
-	case spec.OneChoice, spec.SeveralChoices:
-		return "choice"
-	case spec.Checkbox:
-		return "state"
-	}
-	if r := rule(f, spec.RuleLength); r != nil {
-		return lengths + string(r.Limit.Unit)
-	}
-	return "text"
-}
-
 // Rows lays cases out as rows of scales.
-func Rows(p *spec.Prepared, cases []*Case) []Row {
+func Rows(p *spec.Prepared, cases []*testcase.Case) []Row {
 	var rows []Row
 	for _, f := range p.Fields {
 		if f.Kind.Untouched() {
@@ -82,8 +49,8 @@ func Rows(p *spec.Prepared, cases []*Case) []Row {
 		}
 		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: Promises(f)})
 	}
-	rows = append(rows, Row{ID: RowAcross, Label: "Across fields", Rules: acrossPromises(p)}, Row{ID: RowUniqueness, Label: "Uniqueness", Rules: uniquePromises(p)}, Row{ID: RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}}, Row{ID: RowOwn, Label: "By hand", Rules: []string{"written, or from a sheet"}})
-	byRow := map[string][]*Case{}
+	rows = append(rows, Row{ID: testcase.RowAcross, Label: "Across fields", Rules: acrossPromises(p)}, Row{ID: testcase.RowUniqueness, Label: "Uniqueness", Rules: uniquePromises(p)}, Row{ID: testcase.RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}}, Row{ID: testcase.RowOwn, Label: "By hand", Rules: []string{"written, or from a sheet"}})
+	byRow := map[string][]*testcase.Case{}
 	for _, c := range cases {
 		byRow[c.Row] = append(byRow[c.Row], c)
 	}
@@ -94,10 +61,10 @@ func Rows(p *spec.Prepared, cases []*Case) []Row {
 	return slices.DeleteFunc(rows, func(r Row) bool { return r.Cases == 0 })
 }
 
-func scales(cases []*Case) []Scale {
+func scales(cases []*testcase.Case) []Scale {
 	var out []Scale
 	index := map[string]int{}
-	byScale := map[string][]*Case{}
+	byScale := map[string][]*testcase.Case{}
 	for _, c := range cases {
 		if _, ok := index[c.Mark.Scale]; !ok {
 			index[c.Mark.Scale] = len(out)
@@ -116,7 +83,7 @@ func scales(cases []*Case) []Scale {
 	return out
 }
 
-func scaleName(c *Case) string {
+func scaleName(c *testcase.Case) string {
 	if _, kind, ok := strings.Cut(c.Mark.Scale, "."); ok {
 		return kind
 	}
@@ -124,11 +91,11 @@ func scaleName(c *Case) string {
 }
 
 func measured(scale string) bool {
-	return scale == "value" || scale == "date" || strings.HasPrefix(scale, lengths) || scale == "size, bytes"
+	return scale == "value" || scale == "date" || strings.HasPrefix(scale, testcase.Lengths) || scale == "size, bytes"
 }
 
-func ticks(cases []*Case, measured bool) []Tick {
-	slices.SortStableFunc(cases, func(a, b *Case) int { return cmp.Compare(a.Mark.At, b.Mark.At) })
+func ticks(cases []*testcase.Case, measured bool) []Tick {
+	slices.SortStableFunc(cases, func(a, b *testcase.Case) int { return cmp.Compare(a.Mark.At, b.Mark.At) })
 	var out []Tick
 	var places []float64
 	for _, c := range cases {

@@ -7,11 +7,9 @@ import (
 	"fmt"
 	"strings"
 
-	"oddtick/core/design"
 	"oddtick/core/judge"
 	"oddtick/core/report"
-	"oddtick/engine/attempt"
-	"oddtick/engine/target"
+	"oddtick/core/testcase"
 )
 
 // Investigation is what more is known of an odd case: whether it always shows, and the simplest case that shows it too.
@@ -63,19 +61,38 @@ const (
 	MaxSubmissions  = 60
 )
 
+// Submit makes one case by itself, as its nth attempt, and tells what came of it.
+type Submit func(ctx context.Context, c *testcase.Case, attempt int) (*report.Result, error)
+
+// CannotError says why something cannot be found out.
+type CannotError struct {
+	Reason string
+	Err    error // what it comes of, nil for nothing
+}
+
+func (e *CannotError) Error() string { return e.Reason }
+
+func (e *CannotError) Unwrap() error { return e.Err }
+
+func cannot(format string, args ...any) error {
+	err := fmt.Errorf(format, args...)
+	return &CannotError{err.Error(), errors.Unwrap(err)}
+}
+
 // looking is looking further under way.
 type looking struct {
 	*Investigation
-	r        *target.Target
-	c        *design.Case
+	maker    *testcase.Maker
+	submit   Submit
+	c        *testcase.Case
 	progress func(made int)
 }
 
 // Investigate repeats an odd case, takes from it what is out of the ordinary while it stays odd for the same cause, and finds the
 // site's limit where the case is about one. A case whose cause does not always show is repeated more often instead, for its rate.
 // progress is told of each submission. When ctx ends, what is known by then is returned.
-func Investigate(ctx context.Context, t *target.Target, c *design.Case, cause report.Cause, progress func(made int)) (*Investigation, error) {
-	l := &looking{&Investigation{Case: c.ID, Cause: cause}, t, c, progress}
+func Investigate(ctx context.Context, m *testcase.Maker, submit Submit, c *testcase.Case, cause report.Cause, progress func(made int)) (*Investigation, error) {
+	l := &looking{&Investigation{Case: c.ID, Cause: cause}, m, submit, c, progress}
 	err := l.all(ctx)
 	if ctx.Err() != nil && l.Times > 0 {
 		l.Stopped = true
@@ -94,13 +111,12 @@ func (l *looking) all(ctx context.Context) error {
 	if err := l.shrink(ctx); err != nil {
 		return err
 	}
-	rule, end, ok := l.r.Config.Designer.EndOf(l.c)
+	rule, end, ok := EndOf(l.maker, l.c)
 	if !ok {
 		return nil
 	}
-	limit, err := findLimit(ctx, l.r, rule, end, l.made)
-	var cannot *target.CannotRunError
-	if errors.As(err, &cannot) {
+	limit, err := findLimit(ctx, l.maker, l.submit, rule, end, l.made)
+	if errors.As(err, new(*CannotError)) {
 		return nil // the finding stands without it
 	}
 	l.Limit = limit
@@ -116,11 +132,11 @@ func (l *looking) made() {
 }
 
 // make makes a case; shows tells whether it is odd for the same cause.
-func (l *looking) make(ctx context.Context, c *design.Case) (result *report.Result, shows bool, err error) {
+func (l *looking) make(ctx context.Context, c *testcase.Case) (result *report.Result, shows bool, err error) {
 	if err := ctx.Err(); err != nil {
 		return nil, false, err
 	}
-	if result, err = attempt.Alone(ctx, l.r, c, 2+l.Submissions); err != nil {
+	if result, err = l.submit(ctx, c, 2+l.Submissions); err != nil {
 		return nil, false, err
 	}
 	if ctx.Err() != nil {
@@ -151,10 +167,10 @@ func (l *looking) repeat(ctx context.Context, times int) error {
 // shrink takes one thing after another from the case that is out of the ordinary, for as long as it shows the same.
 func (l *looking) shrink(ctx context.Context) error {
 	best := l.c
-	defer func() { l.Fields = l.r.Config.Designer.Unusual(best) }()
+	defer func() { l.Fields = Unusual(l.maker, best) }()
 	for again := true; again; {
 		again = false
-		for _, simpler := range l.r.Config.Designer.Simpler(best) {
+		for _, simpler := range Simpler(l.maker, best) {
 			if l.Submissions >= MaxSubmissions {
 				l.Stopped = true
 				return nil

@@ -1,12 +1,14 @@
-package design
+package decision
 
 import (
 	"fmt"
+
+	"oddtick/core/testcase"
 )
 
 // effects finds for each condition two ways that differ in it and in the outcome only.
-func (s *sheet) effects(x *decision) {
-	masks := s.masks(x)
+func effects(s *testcase.Builder, x *decision) {
+	masks := masks(s, x)
 	for i := range x.atoms {
 		e := Effect{Condition: x.table.Conditions[i]}
 		best, worth := uint32(0), -1
@@ -26,16 +28,16 @@ func (s *sheet) effects(x *decision) {
 			}
 		}
 		if worth < 0 {
-			e.Why = s.noEffect(x, i)
+			e.Why = noEffect(s, x, i)
 		} else {
-			e.Holds = s.caseOf(x, best, Standard, Cover{CoversEffect, x.table.ID, e.Condition + " holds"})
-			e.Fails = s.caseOf(x, best^1<<i, Standard, Cover{CoversEffect, x.table.ID, e.Condition + " fails"})
+			e.Holds = caseOf(s, x, best, testcase.Standard, testcase.Cover{Kind: testcase.CoversEffect, Of: x.table.ID, Point: e.Condition + " holds"})
+			e.Fails = caseOf(s, x, best^1<<i, testcase.Standard, testcase.Cover{Kind: testcase.CoversEffect, Of: x.table.ID, Point: e.Condition + " fails"})
 		}
 		x.table.Effects = append(x.table.Effects, e)
 	}
 }
 
-func (s *sheet) noEffect(x *decision, i int) string {
+func noEffect(s *testcase.Builder, x *decision, i int) string {
 	if len(x.atoms) <= 20 {
 		decides := false
 		for m := range uint32(1) << len(x.atoms) {

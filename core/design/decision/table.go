@@ -1,4 +1,4 @@
-package design
+package decision
 
 import (
 	"fmt"
@@ -8,6 +8,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 )
 
 // Table is the decision table of a rule across fields, of a field's condition, or of the success replies.
@@ -66,27 +67,28 @@ const (
 // decision is what a table is computed from.
 type decision struct {
 	table     *Table
-	technique Technique
+	technique testcase.Technique
 	row       string
 	atoms     []*spec.Atom
 	outcome   func(mask uint32) string
 	first     func(outcome string) bool // outcomes of which one case belongs to depth quick
-	covers    func(outcome string) []Cover
+	covers    func(outcome string) []testcase.Cover
 	clean     func(e *oracle.Expectation) bool // the case shows this decision and nothing else
 	// acceptedOnly: what is not accepted does not go any way.
 	acceptedOnly bool
 	expression   string // all texts, to find what they compare with
 
-	ways  map[uint32]map[string]Recipe // by which conditions hold: recipes by field
+	ways  map[uint32]map[string]testcase.Recipe // by which conditions hold: recipes by field
 	names []*spec.PreparedField
 	whole bool // all values there are were tried
 	tries int
 	cases map[uint32]string
 }
 
-// tables covers rules across fields, fields' conditions and success replies by their decision tables.
-func (s *sheet) tables() {
-	p := s.d.p
+// Tables covers rules across fields, fields' conditions and success replies by their decision tables.
+func Tables(s *testcase.Builder) []*Table {
+	var out []*Table
+	p := s.Maker.Form
 	for i, r := range p.Across {
 		asked := p.Form.Across[i].When
 		texts := []string{r.Expression}
@@ -95,11 +97,11 @@ func (s *sheet) tables() {
 		}
 		conditions, atoms, err := p.Conditions(texts...)
 		if err != nil {
-			s.omitted = append(s.omitted, Omission{About: r.ID, Why: err.Error()})
+			s.Omitted = append(s.Omitted, testcase.Omission{About: r.ID, Why: err.Error()})
 			continue
 		}
-		s.decide(&decision{
-			table: &Table{ID: r.ID, Title: r.Expression, Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, row: RowAcross, technique: DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+		out = append(out, decide(s, &decision{
+			table: &Table{ID: r.ID, Title: r.Expression, Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 			outcome: func(mask uint32) string {
 				switch {
 				case asked != "" && !conditions[1].Holds(holdsIn(mask)):
@@ -110,13 +112,13 @@ func (s *sheet) tables() {
 				return "fails"
 			},
 			first: func(outcome string) bool { return outcome != "not asked" },
-			covers: func(outcome string) []Cover {
-				return cover(CoversPartition, r.ID, outcome)
+			covers: func(outcome string) []testcase.Cover {
+				return testcase.Covering(testcase.CoversPartition, r.ID, outcome)
 			},
 			clean: func(e *oracle.Expectation) bool {
 				return e.Outcome == oracle.Accepted || len(e.Failing) == 1 && e.Failing[0].Rule == r.ID
 			},
-		})
+		}))
 	}
 	for _, f := range p.Fields {
 		if f.When == "" || f.Kind.Untouched() {
@@ -124,30 +126,35 @@ func (s *sheet) tables() {
 		}
 		conditions, atoms, err := p.Conditions(f.When)
 		if err != nil {
-			s.omitted = append(s.omitted, Omission{About: f.ID + ".when", Why: err.Error()})
+			s.Omitted = append(s.Omitted, testcase.Omission{About: f.ID + ".when", Why: err.Error()})
 			continue
 		}
-		s.decide(&decision{
-			table: &Table{ID: f.ID + ".when", Title: f.Label + " when " + f.When, Expression: f.When, Path: "fields[" + f.ID + "].when"}, row: f.ID, technique: DecisionTable, atoms: atoms, expression: f.When,
+		out = append(out, decide(s, &decision{
+			table: &Table{ID: f.ID + ".when", Title: f.Label + " when " + f.When, Expression: f.When, Path: "fields[" + f.ID + "].when"}, row: f.ID, technique: testcase.DecisionTable, atoms: atoms, expression: f.When,
 			outcome: func(mask uint32) string {
 				if conditions[0].Holds(holdsIn(mask)) {
 					return "asked"
 				}
 				return "not asked"
 			},
-			first:  func(outcome string) bool { return outcome == "not asked" },
-			covers: func(outcome string) []Cover { return cover(CoversPartition, f.ID, outcome) },
-			clean:  accepted, acceptedOnly: true,
-		})
+			first: func(outcome string) bool { return outcome == "not asked" },
+			covers: func(outcome string) []testcase.Cover {
+				return testcase.Covering(testcase.CoversPartition, f.ID, outcome)
+			},
+			clean: accepted, acceptedOnly: true,
+		}))
 	}
-	s.replyTable()
+	if t := replyTable(s); t != nil {
+		out = append(out, t)
+	}
+	return out
 }
 
 func accepted(e *oracle.Expectation) bool { return e.Outcome == oracle.Accepted }
 
 // replyTable tells the success replies apart; the first that applies counts.
-func (s *sheet) replyTable() {
-	p := s.d.p
+func replyTable(s *testcase.Builder) *Table {
+	p := s.Maker.Form
 	var texts []string
 	for _, r := range p.Replies {
 		if r.When != "" {
@@ -155,12 +162,12 @@ func (s *sheet) replyTable() {
 		}
 	}
 	if len(texts) == 0 {
-		return
+		return nil
 	}
 	conditions, atoms, err := p.Conditions(texts...)
 	if err != nil {
-		s.omitted = append(s.omitted, Omission{About: "replies", Why: err.Error()})
-		return
+		s.Omitted = append(s.Omitted, testcase.Omission{About: "replies", Why: err.Error()})
+		return nil
 	}
 	reply := func(mask uint32) int {
 		nth := 0
@@ -178,19 +185,21 @@ func (s *sheet) replyTable() {
 		}
 		return "reply " + fmt.Sprint(i+1) + ": " + p.Replies[i].Text
 	}
-	s.decide(&decision{
-		table: &Table{ID: "replies", Title: "Success reply"}, row: RowAcross, technique: DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+	return decide(s, &decision{
+		table: &Table{ID: "replies", Title: "Success reply"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 		outcome: func(mask uint32) string { return named(reply(mask)) },
 		first:   func(string) bool { return true },
-		covers:  func(outcome string) []Cover { return cover(CoversPartition, "replies", outcome) },
-		clean:   accepted, acceptedOnly: true,
+		covers: func(outcome string) []testcase.Cover {
+			return testcase.Covering(testcase.CoversPartition, "replies", outcome)
+		},
+		clean: accepted, acceptedOnly: true,
 	})
 }
 
 func holdsIn(mask uint32) func(int) bool { return func(atom int) bool { return mask>>atom&1 == 1 } }
 
 // decide computes a table and its cases.
-func (s *sheet) decide(x *decision) {
+func decide(s *testcase.Builder, x *decision) *Table {
 	for _, a := range x.atoms {
 		x.table.Conditions = append(x.table.Conditions, a.Text)
 		for _, f := range a.Names {
@@ -201,29 +210,28 @@ func (s *sheet) decide(x *decision) {
 	}
 	if len(x.atoms) > 30 {
 		x.table.Limit = fmt.Sprintf("%d conditions are more than can be combined; split the expression", len(x.atoms))
-		s.tabled = append(s.tabled, x.table)
-		return
+		return x.table
 	}
 	x.cases = map[uint32]string{}
-	s.findWays(x)
-	s.effects(x)
+	findWays(s, x)
+	effects(s, x)
 	if len(x.atoms) <= mostConditions {
-		s.columns(x)
+		columns(s, x)
 	} else {
 		x.table.Limit = fmt.Sprintf("a table of %d conditions has %d columns and is not drawn; each condition's own effect is tested", len(x.atoms), 1<<len(x.atoms))
-		s.firsts(x)
+		firsts(s, x)
 	}
-	s.tabled = append(s.tabled, x.table)
-	if strings.HasPrefix(x.table.ID, "across.") && !s.alone[x.table.ID] {
-		s.omitted = append(s.omitted, Omission{About: x.table.ID, Why: "no values of its fields were found that break this rule and no other"})
+	if strings.HasPrefix(x.table.ID, "across.") && !s.Alone[x.table.ID] {
+		s.Omitted = append(s.Omitted, testcase.Omission{About: x.table.ID, Why: "no values of its fields were found that break this rule and no other"})
 	}
+	return x.table
 }
 
 // caseOf is the case in which exactly these conditions hold; it is made at its first use.
-func (s *sheet) caseOf(x *decision, mask uint32, depth Depth, extra ...Cover) string {
+func caseOf(s *testcase.Builder, x *decision, mask uint32, depth testcase.Depth, extra ...testcase.Cover) string {
 	outcome := x.outcome(mask)
 	if id, known := x.cases[mask]; known {
-		s.cover(id, depth, extra...)
+		s.AddCoverage(id, depth, extra...)
 		return id
 	}
 	literals := make([]string, len(x.atoms))
@@ -236,13 +244,13 @@ func (s *sheet) caseOf(x *decision, mask uint32, depth Depth, extra ...Cover) st
 		}
 	}
 	role := strings.Join(literals, ",")
-	c := &Case{
-		ID: s.id(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
-		Covers: append(x.covers(outcome), extra...), Mark: Mark{x.table.ID, float64(len(x.cases)), ColumnText(entries)},
-		Steps: []Step{{Do: Submit, Driver: s.driver, Inputs: s.inputs(0, x.ways[mask])}},
+	c := &testcase.Case{
+		ID: s.Id(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
+		Covers: append(x.covers(outcome), extra...), Mark: testcase.Mark{Scale: x.table.ID, At: float64(len(x.cases)), Label: ColumnText(entries)},
+		Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, x.ways[mask])}},
 	}
-	s.add(depth, c)
-	if s.seen[c.ID] == nil {
+	s.Add(depth, c)
+	if s.Seen[c.ID] == nil {
 		c.ID = "" // it cannot be built; the omission says why
 	}
 	x.cases[mask] = c.ID
@@ -259,7 +267,7 @@ func literal(text string) string {
 	}, text)
 }
 
-func short(label string) string {
+func Short(label string) string {
 	if len(label) > 40 {
 		return label[:39] + "…"
 	}
@@ -267,7 +275,7 @@ func short(label string) string {
 }
 
 // masks are the ways that were found, most conditions first.
-func (s *sheet) masks(x *decision) []uint32 {
+func masks(s *testcase.Builder, x *decision) []uint32 {
 	out := make([]uint32, 0, len(x.ways))
 	for m := range x.ways {
 		out = append(out, m)

@@ -1,4 +1,4 @@
-package design
+package testcase
 
 import (
 	"encoding/json"
@@ -37,13 +37,13 @@ func (CoverKind) Values() []string {
 	}
 }
 
-// combines tells whether it is a combination of levels.
-func (k CoverKind) combines() bool {
-	return slices.Contains(combinedKinds[:], k)
+// Combines tells whether it is a combination of levels.
+func (k CoverKind) Combines() bool {
+	return slices.Contains(CombinedKinds[:], k)
 }
 
 // combinedKinds are the kinds of combinations, by how many levels they combine.
-var combinedKinds = [...]CoverKind{1: CoversSingle, CoversPair, CoversTriple, CoversQuadruple, CoversQuintuple, CoversSextuple}
+var CombinedKinds = [...]CoverKind{1: CoversSingle, CoversPair, CoversTriple, CoversQuadruple, CoversQuintuple, CoversSextuple}
 
 // Cover is one thing that a case covers: a boundary of a rule, a partition of a field.
 type Cover struct {
@@ -60,8 +60,8 @@ const (
 	BrokenPoint = "broken" // the partition of values that break a rule in no way of their own
 	MaxFarPoint = "max far"
 	// those of lengths that are right or wrong once the spaces around are taken off
-	maxTrimmed      = "max trimmed"
-	belowMinTrimmed = "min-1 trimmed"
+	MaxTrimmed      = "max trimmed"
+	BelowMinTrimmed = "min-1 trimmed"
 )
 
 // String is the kind, what it is of and the point, parted by spaces.
@@ -84,19 +84,28 @@ func (c *Cover) UnmarshalJSON(text []byte) error {
 	}
 	kind, rest, _ := strings.Cut(whole, " ")
 	*c = Cover{Kind: CoverKind(kind), Of: rest}
-	if !c.Kind.combines() {
+	if !c.Kind.Combines() {
 		c.Of, c.Point, _ = strings.Cut(rest, " ")
 	}
 	return nil
 }
 
-// cover is a single thing that is covered, as cases list them.
-func cover(k CoverKind, of, point string) []Cover { return []Cover{{k, of, point}} }
+// Covering is a single thing that is covered, as cases list them.
+func Covering(k CoverKind, of, point string) []Cover { return []Cover{{k, of, point}} }
 
-// role is a combination in the id of the case that is the first to cover it.
-func (c Cover) role() string { return string(c.Kind) + ":" + c.Of }
+// Role is a combination in the id of the case that is the first to cover it.
+func (c Cover) Role() string { return string(c.Kind) + ":" + c.Of }
 
 // Trimmed tells whether a case is about a length once the spaces around a value are taken off.
 func (c *Case) Trimmed() bool {
-	return slices.ContainsFunc(c.Covers, func(what Cover) bool { return what.Point == maxTrimmed || what.Point == belowMinTrimmed })
+	return slices.ContainsFunc(c.Covers, func(what Cover) bool { return what.Point == MaxTrimmed || what.Point == BelowMinTrimmed })
 }
+
+// End is an end of a rule's range.
+type End string
+
+// The ends.
+const (
+	Lower End = "min"
+	Upper End = "max"
+)

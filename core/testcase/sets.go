@@ -1,4 +1,4 @@
-package design
+package testcase
 
 import (
 	"fmt"
@@ -11,11 +11,11 @@ import (
 	"oddtick/core/values"
 )
 
-// fieldSets are the sets of values of one text field.
-type fieldSets struct {
+// FieldSets are the sets of values of one text field.
+type FieldSets struct {
 	*spec.PreparedField
 	// valid keeps every rule, is not blank, and is left as it is by the server's normalising.
-	valid values.Set
+	Valid values.Set
 	// server keeps every rule of the server, which is all that counts over HTTP.
 	server values.Set
 	// shape is what valid values should look like, where there is such a thing.
@@ -24,21 +24,21 @@ type fieldSets struct {
 	broken map[string]values.Set
 	now    time.Time
 
-	mu     sync.Mutex
+	Mu     sync.Mutex
 	within map[narrowing]*values.Automaton // intersections made so far
-	holds  map[holding]values.Set          // sets of guesses made so far
+	holds  map[Holding]values.Set          // sets of guesses made so far
 	// build makes the values of an automaton that keep all rules of some layers but one, which they break; all of them where it is nil.
 	build   func(plain *values.Automaton, but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error)
-	mutated map[*spec.PreparedRule][]values.Mutant
+	Mutated map[*spec.PreparedRule][]values.Mutant
 }
 
-// holding names the values that are about a guess: by the rule they break, "" for none, and the pattern they match.
-type holding struct{ breaks, pattern string }
+// Holding names the values that are about a guess: by the rule they break, "" for none, and the pattern they match.
+type Holding struct{ Breaks, Pattern string }
 
-// about are the values that match a pattern, whatever they look like, and break one rule alone, or none.
-func (s *fieldSets) about(h holding) (values.Set, error) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
+// About are the values that match a pattern, whatever they look like, and break one rule alone, or none.
+func (s *FieldSets) About(h Holding) (values.Set, error) {
+	s.Mu.Lock()
+	defer s.Mu.Unlock()
 	if known, ok := s.holds[h]; ok {
 		return known, nil
 	}
@@ -46,7 +46,7 @@ func (s *fieldSets) about(h holding) (values.Set, error) {
 	if err != nil {
 		return values.Set{}, err
 	}
-	telling, err := values.Pattern(h.pattern, values.DialectV)
+	telling, err := values.Pattern(h.Pattern, values.DialectV)
 	if err != nil {
 		return values.Set{}, err
 	}
@@ -55,7 +55,7 @@ func (s *fieldSets) about(h holding) (values.Set, error) {
 	}
 	var but *spec.PreparedRule
 	for _, r := range s.Rules {
-		if h.breaks != "" && localID(r) == h.breaks {
+		if h.Breaks != "" && LocalID(r) == h.Breaks {
 			but = r
 		}
 	}
@@ -64,7 +64,7 @@ func (s *fieldSets) about(h holding) (values.Set, error) {
 		return values.Set{}, err
 	}
 	if s.holds == nil {
-		s.holds = map[holding]values.Set{}
+		s.holds = map[Holding]values.Set{}
 	}
 	s.holds[h] = set
 	return set, nil
@@ -73,8 +73,8 @@ func (s *fieldSets) about(h holding) (values.Set, error) {
 // narrowing names an intersection of two automata.
 type narrowing struct{ of, with *values.Automaton }
 
-// textual tells whether a field's values are strings of a computed set.
-func textual(f *spec.PreparedField) bool {
+// Textual tells whether a field's values are strings of a computed set.
+func Textual(f *spec.PreparedField) bool {
 	return f.Kind.Textual()
 }
 
@@ -146,8 +146,8 @@ var (
 	noDoubling = mustPattern(`(?!.*  )[^]*`)
 )
 
-func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
-	s := &fieldSets{PreparedField: f, broken: map[string]values.Set{}, now: now, within: map[narrowing]*values.Automaton{}}
+func newFieldSets(f *spec.PreparedField, now time.Time) (*FieldSets, error) {
+	s := &FieldSets{PreparedField: f, broken: map[string]values.Set{}, now: now, within: map[narrowing]*values.Automaton{}}
 	plain, err := ordinary(f)
 	if err != nil {
 		return nil, fmt.Errorf("field %s: %w", f.ID, err)
@@ -164,10 +164,10 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 	build := func(but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
 		return m.within(plain, but, layers...)
 	}
-	if s.valid, err = build(nil, spec.InBrowser, spec.OnServer, spec.InDatabase); err != nil {
+	if s.Valid, err = build(nil, spec.InBrowser, spec.OnServer, spec.InDatabase); err != nil {
 		return nil, fmt.Errorf("field %s: %w", f.ID, err)
 	}
-	s.server = s.valid
+	s.server = s.Valid
 	if slices.ContainsFunc(rules, func(r *spec.PreparedRule) bool { return r.Layer != spec.OnServer }) {
 		if s.server, err = build(nil, spec.OnServer); err != nil {
 			return nil, fmt.Errorf("field %s: %w", f.ID, err)
@@ -181,7 +181,7 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*fieldSets, error) {
 		case spec.InBrowser:
 			layers = []spec.Layer{spec.InBrowser} // its checks come first, whatever the server would say
 		}
-		if s.broken[localID(r)], err = build(r, layers...); err != nil {
+		if s.broken[LocalID(r)], err = build(r, layers...); err != nil {
 			return nil, fmt.Errorf("field %s: %w", f.ID, err)
 		}
 	}
@@ -240,12 +240,12 @@ func (m *setMaker) within(plain *values.Automaton, but *spec.PreparedRule, layer
 	return set, nil
 }
 
-// localID is a rule's id within its field.
-func localID(r *spec.PreparedRule) string { return r.ID[len(r.Field.ID)+1:] }
+// LocalID is a rule's id within its field.
+func LocalID(r *spec.PreparedRule) string { return r.ID[len(r.Field.ID)+1:] }
 
 // set returns the valid values, or those that break one rule, intersected with an automaton if one is given.
-func (s *fieldSets) set(breaks string, with *values.Automaton) (values.Set, error) {
-	set := s.valid
+func (s *FieldSets) set(breaks string, with *values.Automaton) (values.Set, error) {
+	set := s.Valid
 	if breaks != "" {
 		var ok bool
 		if set, ok = s.broken[breaks]; !ok {
@@ -255,8 +255,8 @@ func (s *fieldSets) set(breaks string, with *values.Automaton) (values.Set, erro
 	if with == nil {
 		return set, nil
 	}
-	s.mu.Lock()
-	defer s.mu.Unlock()
+	s.Mu.Lock()
+	defer s.Mu.Unlock()
 	key := narrowing{set.Automaton(), with}
 	both := s.within[key]
 	if both == nil {
@@ -269,8 +269,8 @@ func (s *fieldSets) set(breaks string, with *values.Automaton) (values.Set, erro
 	return set.Of(both), nil
 }
 
-// member takes a valid value, or one that breaks one rule; of the wished shape where there is one, else any.
-func (s *fieldSets) member(breaks string, with *values.Automaton, want values.Want) (string, error) {
+// Member takes a valid value, or one that breaks one rule; of the wished shape where there is one, else any.
+func (s *FieldSets) Member(breaks string, with *values.Automaton, want values.Want) (string, error) {
 	if s.shape != nil && with == nil {
 		if shaped, err := s.set(breaks, s.shape); err == nil {
 			if v, ok := shaped.Member(want); ok {
@@ -296,8 +296,8 @@ func (s *fieldSets) member(breaks string, with *values.Automaton, want values.Wa
 	return "", fmt.Errorf("no such value exists")
 }
 
-// usable reports whether there is any such value.
-func (s *fieldSets) usable(breaks string, with *values.Automaton) bool {
+// Usable reports whether there is any such value.
+func (s *FieldSets) Usable(breaks string, with *values.Automaton) bool {
 	set, err := s.set(breaks, with)
 	if err != nil {
 		return false
@@ -309,17 +309,17 @@ func (s *fieldSets) usable(breaks string, with *values.Automaton) bool {
 // emailMisses are the edits that every reading of an address refuses.
 var emailMisses = []string{"without_sign", "space"}
 
-// misses are the values one edit from a member that break one rule and no other.
-func (s *fieldSets) misses(rule, member string) iter.Seq[values.Miss] {
+// Misses are the values one edit from a member that break one rule and no other.
+func (s *FieldSets) Misses(rule, member string) iter.Seq[values.Miss] {
 	return func(yield func(values.Miss) bool) {
-		at := slices.IndexFunc(s.Rules, func(r *spec.PreparedRule) bool { return localID(r) == rule })
+		at := slices.IndexFunc(s.Rules, func(r *spec.PreparedRule) bool { return LocalID(r) == rule })
 		if at < 0 || s.Rules[at].Kind == spec.RuleURL {
 			return // what readers of URLs refuse differs; that one without a scheme is none they agree on
 		}
 		broken := s.Rules[at]
 		misses := values.NearestMisses(member, func(v string) bool {
 			value := s.ValueOf(v, true)
-			return value.Normal == v && !broken.Passes(&value, s.now) && passes(s.PreparedField, v, broken, s.now)
+			return value.Normal == v && !broken.Passes(&value, s.now) && Passes(s.PreparedField, v, broken, s.now)
 		})
 		for m := range misses {
 			if (broken.Kind != spec.RuleEmail || slices.Contains(emailMisses, m.Role)) && !yield(m) {

@@ -1,10 +1,11 @@
-package design
+package scale
 
 import (
 	"fmt"
 	"strings"
 
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
 )
 
@@ -20,7 +21,7 @@ func Promises(f *spec.PreparedField) []string {
 			out = append(out, text)
 		}
 	}
-	if !required && f.Kind != spec.Checkbox && rule(f, spec.RuleAgrees) == nil {
+	if !required && f.Kind != spec.Checkbox && testcase.RuleOf(f, spec.RuleAgrees) == nil {
 		out = append([]string{"optional"}, out...)
 	}
 	return out
@@ -114,7 +115,7 @@ func acrossPromises(p *spec.Prepared) []string {
 	out := []string{}
 	for _, f := range p.Fields {
 		for _, kind := range []spec.RuleKind{spec.RuleAgrees, spec.RuleDiffers} {
-			if r := rule(f, kind); r != nil {
+			if r := testcase.RuleOf(f, kind); r != nil {
 				out = append(out, f.Label+" "+InWords(r))
 			}
 		}
@@ -128,7 +129,7 @@ func acrossPromises(p *spec.Prepared) []string {
 func uniquePromises(p *spec.Prepared) []string {
 	out := []string{}
 	for _, f := range p.Fields {
-		if rule(f, spec.RuleUnique) != nil {
+		if testcase.RuleOf(f, spec.RuleUnique) != nil {
 			out = append(out, f.Label)
 		}
 	}

@@ -1,16 +1,18 @@
-package design
+package decision
 
 import (
 	"math/bits"
 	"slices"
 	"strings"
+
+	"oddtick/core/testcase"
 )
 
 // cube is a merged column: the conditions in care hold as in mask, the others either way.
 type cube struct{ mask, care uint32 }
 
 // columns merges the full table and makes a case of every column that some input goes.
-func (s *sheet) columns(x *decision) {
+func columns(s *testcase.Builder, x *decision) {
 	n := len(x.atoms)
 	merged := merge(n, x.outcome)
 	firsts := map[string]bool{}
@@ -27,7 +29,7 @@ func (s *sheet) columns(x *decision) {
 			}
 		}
 		var inside []uint32
-		for _, m := range s.masks(x) {
+		for _, m := range masks(s, x) {
 			if m&c.care == c.mask {
 				inside = append(inside, m)
 			}
@@ -44,14 +46,14 @@ func (s *sheet) columns(x *decision) {
 				break
 			}
 		}
-		depth := Standard
+		depth := testcase.Standard
 		if x.first(column.Outcome) && !firsts[column.Outcome] {
 			firsts[column.Outcome] = true
-			depth = Quick
+			depth = testcase.Quick
 		}
-		column.Case = s.caseOf(x, chosen, depth, Cover{CoversColumn, x.table.ID, ColumnText(column.Entries)})
+		column.Case = caseOf(s, x, chosen, depth, testcase.Cover{Kind: testcase.CoversColumn, Of: x.table.ID, Point: ColumnText(column.Entries)})
 		for _, m := range inside {
-			s.caseOf(x, m, Thorough)
+			caseOf(s, x, m, testcase.Thorough)
 		}
 		x.table.Columns = append(x.table.Columns, column)
 	}
@@ -67,12 +69,12 @@ func ColumnText(entries []Entry) string {
 }
 
 // firsts makes one case of each outcome, where there is no table.
-func (s *sheet) firsts(x *decision) {
+func firsts(s *testcase.Builder, x *decision) {
 	seen := map[string]bool{}
-	for _, m := range s.masks(x) {
+	for _, m := range masks(s, x) {
 		if outcome := x.outcome(m); !seen[outcome] {
 			seen[outcome] = true
-			s.caseOf(x, m, Quick)
+			caseOf(s, x, m, testcase.Quick)
 		}
 	}
 }

@@ -1,19 +1,23 @@
-package design
+package investigate
 
-import "slices"
+import (
+	"slices"
+
+	"oddtick/core/testcase"
+)
 
 // Simpler are cases that are like a case but for one thing that is out of the ordinary: a step less, a field with its usual value, or a
 // shorter value. What saves most comes first. They keep the case's id, and the oracle is asked anew what is expected of them.
-func (d *Designer) Simpler(c *Case) []*Case {
-	var out []*Case
+func Simpler(d *testcase.Maker, c *testcase.Case) []*testcase.Case {
+	var out []*testcase.Case
 	for i := range len(c.Steps) - 1 {
-		if one := d.without(c, i); one != nil {
+		if one := without(d, c, i); one != nil {
 			out = append(out, one)
 		}
 	}
 	for i := range c.Steps {
 		for k := range c.Steps[i].Inputs {
-			usual, differs := d.usual(&c.Steps[i].Inputs[k], i)
+			usual, differs := usual(d, &c.Steps[i].Inputs[k], i)
 			if differs {
 				out = append(out, withRecipe(c, i, k, usual))
 			}
@@ -35,20 +39,20 @@ func (d *Designer) Simpler(c *Case) []*Case {
 }
 
 // usual is the recipe that a field has where the case is not about it.
-func (d *Designer) usual(in *Input, step int) (recipe Recipe, differs bool) {
-	i := slices.IndexFunc(d.base, func(b Input) bool { return b.Field == in.Field })
+func usual(d *testcase.Maker, in *testcase.Input, step int) (recipe testcase.Recipe, differs bool) {
+	i := slices.IndexFunc(d.Base, func(b testcase.Input) bool { return b.Field == in.Field })
 	if i < 0 {
 		return in.Recipe, false
 	}
-	usual := d.base[i].Recipe
-	if usual.Make == Same {
+	usual := d.Base[i].Recipe
+	if usual.Make == testcase.Same {
 		usual.Step = step
 	}
 	return usual, usual != in.Recipe
 }
 
 // without leaves a step out, unless a later one takes a value from it.
-func (d *Designer) without(c *Case, step int) *Case {
+func without(d *testcase.Maker, c *testcase.Case, step int) *testcase.Case {
 	out := *c
 	out.Steps = nil
 	for i := range c.Steps {
@@ -59,7 +63,7 @@ func (d *Designer) without(c *Case, step int) *Case {
 		s.Inputs = slices.Clone(s.Inputs)
 		for k := range s.Inputs {
 			r := &s.Inputs[k].Recipe
-			if i > step && r.Make == Same {
+			if i > step && r.Make == testcase.Same {
 				if r.Step == step {
 					return nil
 				}
@@ -73,7 +77,7 @@ func (d *Designer) without(c *Case, step int) *Case {
 	return &out
 }
 
-func withRecipe(c *Case, step, input int, r Recipe) *Case {
+func withRecipe(c *testcase.Case, step, input int, r testcase.Recipe) *testcase.Case {
 	out := *c
 	out.Steps = slices.Clone(c.Steps)
 	out.Steps[step].Inputs = slices.Clone(c.Steps[step].Inputs)
@@ -82,12 +86,12 @@ func withRecipe(c *Case, step, input int, r Recipe) *Case {
 }
 
 // Unusual are the fields whose values in a case are not their usual ones.
-func (d *Designer) Unusual(c *Case) []string {
+func Unusual(d *testcase.Maker, c *testcase.Case) []string {
 	var out []string
 	for i := range c.Steps {
 		for k := range c.Steps[i].Inputs {
 			in := &c.Steps[i].Inputs[k]
-			if _, differs := d.usual(in, i); differs && !slices.Contains(out, in.Field) {
+			if _, differs := usual(d, in, i); differs && !slices.Contains(out, in.Field) {
 				out = append(out, in.Field)
 			}
 		}

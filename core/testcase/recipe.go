@@ -1,4 +1,4 @@
-package design
+package testcase
 
 import (
 	"fmt"
@@ -92,11 +92,11 @@ type Env struct {
 	// Earlier are the values of the case's earlier steps, by field id.
 	Earlier []Resolved
 	// drafts keeps fresh values while designing, when it does not matter that two cases share one.
-	drafts map[draft]string
+	Drafts map[Draft]string
 }
 
-// draft is what a fresh value was made for.
-type draft struct {
+// Draft is what a fresh value was made for.
+type Draft struct {
 	field  string
 	recipe Recipe
 	step   int
@@ -106,7 +106,7 @@ type draft struct {
 type Resolved map[string]string
 
 // Resolve makes a step's values. The error says that a set has no such member.
-func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
+func (d *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 	s := &c.Steps[step]
 	out := make(Resolved, len(s.Inputs))
 	r := resolver{d: d, env: env, out: out, step: step, key: c.ID + "#" + strconv.Itoa(step)}
@@ -130,19 +130,19 @@ func (d *Designer) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 }
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
-func (d *Designer) Submission(s *Step, r Resolved) *oracle.Submission {
-	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.p.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
-	if d.p.Form.Submit.Encoding == "json" {
+func (d *Maker) Submission(s *Step, r Resolved) *oracle.Submission {
+	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
+	if d.Form.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}
-	left := d.leftOut(r)
-	for _, f := range d.p.Fields {
+	left := d.LeftOut(r)
+	for _, f := range d.Form.Fields {
 		v, ok := r[f.ID]
 		switch {
 		case !ok || left[f.ID]:
 		case f.Kind == spec.SeveralChoices && v == "": // of boxes none is ticked by sending none
 		case f.Kind == spec.SeveralChoices:
-			for _, one := range strings.Split(v, chosenTogether) {
+			for _, one := range strings.Split(v, ChosenTogether) {
 				sub.Pairs = append(sub.Pairs, pairOf(f, one))
 			}
 		default:
@@ -166,17 +166,17 @@ func pairOf(f *spec.PreparedField, v string) oracle.Pair {
 	return p
 }
 
-// leftOut are the fields whose condition is false with these values: they are not filled.
-func (d *Designer) leftOut(r Resolved) map[string]bool {
+// LeftOut are the fields whose condition is false with these values: they are not filled.
+func (d *Maker) LeftOut(r Resolved) map[string]bool {
 	var out map[string]bool
 	var vars map[string]any
-	for _, f := range d.p.Fields {
+	for _, f := range d.Form.Fields {
 		if f.When == "" {
 			continue
 		}
 		if vars == nil {
 			vars, out = map[string]any{}, map[string]bool{}
-			for _, other := range d.p.Fields {
+			for _, other := range d.Form.Fields {
 				text, present := r[other.ID]
 				v := other.ValueOf(text, present)
 				vars[other.ID] = other.Var(&v)
@@ -188,7 +188,7 @@ func (d *Designer) leftOut(r Resolved) map[string]bool {
 }
 
 type resolver struct {
-	d    *Designer
+	d    *Maker
 	env  *Env
 	out  Resolved
 	key  string
@@ -209,18 +209,18 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		if v == "" {
 			v = referenceSecret // while designing
 		}
-		return change(v, recipe.Change), true, nil
+		return Change(v, recipe.Change), true, nil
 	case OfAccountName:
 		v := r.env.Name
 		if v == "" {
 			v = referenceName // while designing
 		}
-		return change(v, recipe.Change), true, nil
+		return Change(v, recipe.Change), true, nil
 	case OfRow:
 		return r.row(in)
 	case OnPage:
-		v, ok := r.env.OnPage[r.d.p.Field(in.Field).Name]
-		return change(v, recipe.Change), ok || recipe.Change != "", nil
+		v, ok := r.env.OnPage[r.d.Form.Field(in.Field).Name]
+		return Change(v, recipe.Change), ok || recipe.Change != "", nil
 	case Day:
 		bound, err := values.ParseDateBound(recipe.Text)
 		if err != nil {
@@ -247,22 +247,22 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		}
 		v, ok := from[recipe.Of]
 		if recipe.Shift != 0 {
-			v = shifted(v, recipe.Shift)
+			v = Shifted(v, recipe.Shift)
 		}
-		return change(v, recipe.Change), ok, nil
+		return Change(v, recipe.Change), ok, nil
 	case Fresh:
-		key := draft{in.Field, *recipe, r.step}
-		v, known := r.env.drafts[key]
+		key := Draft{in.Field, *recipe, r.step}
+		v, known := r.env.Drafts[key]
 		if !known {
 			var err error
 			if v, err = r.fresh(in); err != nil {
 				return "", false, err
 			}
-			if r.env.drafts != nil {
-				r.env.drafts[key] = v
+			if r.env.Drafts != nil {
+				r.env.Drafts[key] = v
 			}
 		}
-		return change(v, recipe.Change), true, nil
+		return Change(v, recipe.Change), true, nil
 	}
 	return "", false, fmt.Errorf("the recipe %q is not known", recipe.Make)
 }
@@ -277,7 +277,7 @@ func (r *resolver) moment(in *Input) (string, bool, error) {
 		return "", false, err
 	}
 	layout := momentLayout
-	if r.d.p.Field(in.Field).Kind == spec.Time {
+	if r.d.Form.Field(in.Field).Kind == spec.Time {
 		layout = "15:04"
 	}
 	return bound.On(r.env.Now.In(zone)).Add(time.Duration(in.Recipe.Shift) * time.Minute).Format(layout), true, nil
@@ -285,18 +285,18 @@ func (r *resolver) moment(in *Input) (string, bool, error) {
 
 // any is a member of the valid set that follows no wish but the seed's.
 func (r *resolver) any(in *Input) (string, error) {
-	f := r.d.sets[in.Field]
+	f := r.d.Sets[in.Field]
 	seed := values.Seed(uint64(r.env.Run)<<8|uint64(r.env.Try), r.key, in.Field)
 	want := values.Want{Length: -1, Hint: values.Token(seed, int(seed>>32%24)), Seed: seed, Wide: seed>>60 == 0, LeadingZeros: true}
-	if l := rule(f.PreparedField, spec.RuleLength); l != nil && l.Limit.Max > 0 {
+	if l := RuleOf(f.PreparedField, spec.RuleLength); l != nil && l.Limit.Max > 0 {
 		if span := min(l.Limit.Max, 80) - l.Limit.Min + 1; span > 0 {
 			want.Unit, want.Length = l.Limit.Unit, l.Limit.Min+int(seed>>16%uint64(span))
 		}
 	}
-	v, err := f.member("", nil, want)
+	v, err := f.Member("", nil, want)
 	if err != nil && want.Length >= 0 {
 		want.Length = -1
-		v, err = f.member("", nil, want)
+		v, err = f.Member("", nil, want)
 	}
 	return v, err
 }
@@ -305,7 +305,7 @@ func (r *resolver) any(in *Input) (string, error) {
 const missTries = 40
 
 func (r *resolver) fresh(in *Input) (string, error) {
-	f := r.d.sets[in.Field]
+	f := r.d.Sets[in.Field]
 	recipe := &in.Recipe
 	seed := r.seed(in)
 	if f == nil {
@@ -319,15 +319,15 @@ func (r *resolver) fresh(in *Input) (string, error) {
 	}
 	switch {
 	case want.Hint == "":
-		want.Hint = f.hint(seed, want.Length)
-	case rule(f.PreparedField, spec.RuleUnique) != nil:
+		want.Hint = f.Hint(seed, want.Length)
+	case RuleOf(f.PreparedField, spec.RuleUnique) != nil:
 		want.Hint += values.Token(seed, 5)
 	}
-	if only, ok := soleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
-		return f.member(recipe.Breaks, only, want)
+	if only, ok := SoleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
+		return f.Member(recipe.Breaks, only, want)
 	}
-	if pattern, ok := strings.CutPrefix(recipe.Miss, aboutGuess); ok {
-		set, err := f.about(holding{recipe.Breaks, pattern})
+	if pattern, ok := strings.CutPrefix(recipe.Miss, AboutGuess); ok {
+		set, err := f.About(Holding{recipe.Breaks, pattern})
 		if err != nil {
 			return "", err
 		}
@@ -337,25 +337,25 @@ func (r *resolver) fresh(in *Input) (string, error) {
 		}
 		return v, nil
 	}
-	if role, ok := strings.CutPrefix(recipe.Miss, mutantOf); ok {
-		with, err := f.mutant(role, recipe.Breaks != "")
+	if role, ok := strings.CutPrefix(recipe.Miss, MutantOf); ok {
+		with, err := Mutant(f, role, recipe.Breaks != "")
 		if err != nil {
 			return "", err
 		}
-		return f.member(recipe.Breaks, with, want)
+		return f.Member(recipe.Breaks, with, want)
 	}
 	for range missTries { // not every member has a miss of this kind beside it
-		member, err := f.member("", nil, want)
+		member, err := f.Member("", nil, want)
 		if err != nil {
 			return "", err
 		}
-		for m := range f.misses(recipe.Breaks, member) {
+		for m := range f.Misses(recipe.Breaks, member) {
 			if m.Role == recipe.Miss {
 				return m.Value, nil
 			}
 		}
 		want.Seed = values.Seed(want.Seed, recipe.Miss)
-		want.Hint = f.hint(want.Seed, want.Length)
+		want.Hint = f.Hint(want.Seed, want.Length)
 	}
 	return "", fmt.Errorf("no value exists one edit away that breaks %s alone in this way", recipe.Breaks)
 }
@@ -368,7 +368,7 @@ func (r *resolver) seed(in *Input) uint64 {
 // row is the value of some row that the field may refer to.
 func (r *resolver) row(in *Input) (string, bool, error) {
 	known := r.env.Rows[in.Field]
-	if f := r.d.p.Field(in.Field); len(known) == 0 {
+	if f := r.d.Form.Field(in.Field); len(known) == 0 {
 		if r.env.Rows != nil && f.Example == "" {
 			return "", false, fmt.Errorf("no row is known that it could refer to")
 		}
@@ -378,31 +378,31 @@ func (r *resolver) row(in *Input) (string, bool, error) {
 }
 
 // referenceRow stands for the value of a row while designing.
-func (d *Designer) referenceRow(f *spec.PreparedField) string {
+func (d *Maker) referenceRow(f *spec.PreparedField) string {
 	if f.Example != "" {
 		return f.Example
 	}
-	if sets := d.sets[f.ID]; sets != nil {
-		if v, err := sets.member("", nil, values.Want{Length: -1, Hint: sets.hint(0, -1)}); err == nil {
+	if sets := d.Sets[f.ID]; sets != nil {
+		if v, err := sets.Member("", nil, values.Want{Length: -1, Hint: sets.Hint(0, -1)}); err == nil {
 			return v
 		}
 	}
 	if f.Kind == spec.Number {
-		return baseNumber(f)
+		return BaseNumber(f)
 	}
 	return referenceHidden
 }
 
 // widestSpan is how far from today, or from its one bound, a new day may be, in days.
-const widestSpan = 3650
+const WidestSpan = 3650
 
 // freshTime is a day, or a day and a time, well within its range.
 func (r *resolver) freshTime(in *Input, seed uint64) (string, error) {
-	f := r.d.p.Field(in.Field)
+	f := r.d.Form.Field(in.Field)
 	now := r.env.Now
 	var lo, hi time.Time
 	zone := time.UTC
-	if rg := rule(f, spec.RuleRange); rg != nil {
+	if rg := RuleOf(f, spec.RuleRange); rg != nil {
 		zone = rg.Zone
 		for bound, into := range map[*values.DateBound]*time.Time{rg.MinDay: &lo, rg.MaxDay: &hi} {
 			if bound != nil {
@@ -418,11 +418,11 @@ func (r *resolver) freshTime(in *Input, seed uint64) (string, error) {
 	switch {
 	case lo.IsZero() && hi.IsZero():
 		lo = now.In(zone)
-		hi = lo.AddDate(0, 0, widestSpan)
+		hi = lo.AddDate(0, 0, WidestSpan)
 	case lo.IsZero():
-		lo = hi.AddDate(0, 0, -widestSpan)
+		lo = hi.AddDate(0, 0, -WidestSpan)
 	case hi.IsZero():
-		hi = lo.AddDate(0, 0, widestSpan)
+		hi = lo.AddDate(0, 0, WidestSpan)
 	}
 	days := int(hi.Sub(lo).Hours() / 24)
 	if days < 4 {
@@ -438,8 +438,8 @@ func (r *resolver) freshTime(in *Input, seed uint64) (string, error) {
 // momentLayout is how a day and a time are sent.
 const momentLayout = "2006-01-02T15:04"
 
-// shifted moves a day, or a day and a time, by minutes; what is neither stays as it is.
-func shifted(v string, minutes int) string {
+// Shifted moves a day, or a day and a time, by minutes; what is neither stays as it is.
+func Shifted(v string, minutes int) string {
 	for _, layout := range []string{values.DateLayout, momentLayout} {
 		if t, err := time.Parse(layout, v); err == nil {
 			return t.Add(time.Duration(minutes) * time.Minute).Format(layout)
@@ -448,7 +448,7 @@ func shifted(v string, minutes int) string {
 	return v
 }
 
-func change(v, how string) string {
+func Change(v, how string) string {
 	switch how {
 	case OtherCase:
 		return strings.Map(func(r rune) rune {
@@ -468,8 +468,8 @@ func change(v, how string) string {
 	return v
 }
 
-// passes tells whether all of a field's format rules but one accept a value.
-func passes(f *spec.PreparedField, value string, but *spec.PreparedRule, now time.Time) bool {
+// Passes tells whether all of a field's format rules but one accept a value.
+func Passes(f *spec.PreparedField, value string, but *spec.PreparedRule, now time.Time) bool {
 	v := f.ValueOf(value, true)
 	for _, r := range f.Rules {
 		if r != but && r.Phase == spec.PhaseFormat && r.Layer == spec.OnServer && !r.Passes(&v, now) {

@@ -1,4 +1,4 @@
-package design
+package investigate
 
 import (
 	"context"
@@ -8,24 +8,16 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/values"
-)
-
-// End is an end of a rule's range.
-type End string
-
-// The ends.
-const (
-	Lower End = "min"
-	Upper End = "max"
 )
 
 // Axis is one end of a rule's range as a line of whole numbers, on which a site's real limit is looked for: lengths, or steps of a
 // number or days away from the promised bound. What is promised to be taken lies at 0 and, for the upper end, below it.
 type Axis struct {
-	d    *Designer
+	d    *testcase.Maker
 	rule *spec.PreparedRule
-	end  End
+	end  testcase.End
 	// Far is the farthest place beyond the bound at which a limit is looked for; Near the farthest within it.
 	Far, Near int64
 	// Open: nothing is promised at this end, so that any value is promised to be taken. The usual value lies at 0.
@@ -40,27 +32,27 @@ const (
 
 // AxisOf is an end of a rule of length or range, or, of a field that is named in place of a rule, the end at which nothing is promised.
 // The error says why there is none.
-func (d *Designer) AxisOf(ruleID string, end End) (*Axis, error) {
-	if f := d.p.Field(ruleID); f != nil {
-		return d.openAxis(f, end)
+func AxisOf(d *testcase.Maker, ruleID string, end testcase.End) (*Axis, error) {
+	if f := d.Form.Field(ruleID); f != nil {
+		return openAxis(d, f, end)
 	}
-	for _, f := range d.p.Fields {
+	for _, f := range d.Form.Fields {
 		for _, r := range f.Rules {
 			if r.ID != ruleID {
 				continue
 			}
 			s := &Axis{d: d, rule: r, end: end, Far: 1 << 20, Near: 1 << 20}
-			lower := end == Lower
+			lower := end == testcase.Lower
 			switch {
 			case r.Kind == spec.RuleLength && lower && r.Limit.Min > 0:
 				s.Far, s.Near = int64(r.Limit.Min)-1, s.within(r.Limit.Max-r.Limit.Min)
 				return s, nil
 			case r.Kind == spec.RuleLength && !lower && r.Limit.Max >= 0:
-				s.Far, s.Near = max(farLength, int64(r.Limit.Max)*10)-int64(r.Limit.Max), s.within(r.Limit.Max-max(1, r.Limit.Min))
+				s.Far, s.Near = max(testcase.FarLength, int64(r.Limit.Max)*10)-int64(r.Limit.Max), s.within(r.Limit.Max-max(1, r.Limit.Min))
 				return s, nil
 			case r.Kind == spec.RuleRange && (lower && (r.MinNumber != nil || r.MinDay != nil) || !lower && (r.MaxNumber != nil || r.MaxDay != nil)):
 				if r.MinDay != nil || r.MaxDay != nil {
-					s.Far, s.Near = widestSpan*10, widestSpan
+					s.Far, s.Near = testcase.WidestSpan*10, testcase.WidestSpan
 				}
 				return s, nil
 			}
@@ -71,9 +63,9 @@ func (d *Designer) AxisOf(ruleID string, end End) (*Axis, error) {
 }
 
 // openAxis is an end of a field's lengths, numbers or days that no rule bounds.
-func (d *Designer) openAxis(f *spec.PreparedField, end End) (*Axis, error) {
+func openAxis(d *testcase.Maker, f *spec.PreparedField, end testcase.End) (*Axis, error) {
 	for _, r := range f.Rules {
-		if s, err := d.AxisOf(r.ID, end); err == nil {
+		if s, err := AxisOf(d, r.ID, end); err == nil {
 			return nil, fmt.Errorf("%s has a limit at that end: %s", f.ID, s.rule.ID)
 		}
 	}
@@ -81,7 +73,7 @@ func (d *Designer) openAxis(f *spec.PreparedField, end End) (*Axis, error) {
 	s := &Axis{d: d, rule: r, end: end, Open: true, Near: 0}
 	switch {
 	case f.Kind == spec.Number:
-		usual, err := d.usualText(f)
+		usual, err := usualText(d, f)
 		if err != nil {
 			return nil, err
 		}
@@ -92,23 +84,23 @@ func (d *Designer) openAxis(f *spec.PreparedField, end End) (*Axis, error) {
 		r.Kind, r.MinNumber, r.MaxNumber, s.Far = spec.RuleRange, &n, &n, openNumber
 		return s, nil
 	case f.Kind == spec.Date:
-		usual, err := d.usualText(f)
+		usual, err := usualText(d, f)
 		if err != nil {
 			return nil, err
 		}
-		r.Kind, r.Rule.Range.Min, r.Rule.Range.Max, s.Far = spec.RuleRange, spec.Scalar(usual), spec.Scalar(usual), widestSpan
+		r.Kind, r.Rule.Range.Min, r.Rule.Range.Max, s.Far = spec.RuleRange, spec.Scalar(usual), spec.Scalar(usual), testcase.WidestSpan
 		return s, nil
-	case d.sets[f.ID] == nil:
+	case d.Sets[f.ID] == nil:
 		return nil, fmt.Errorf("%s has neither lengths, numbers nor days", f.ID)
-	case end == Lower:
+	case end == testcase.Lower:
 		return nil, fmt.Errorf("a length has no limit below; leave %s blank to see whether it is required", f.ID)
 	}
-	usual, err := d.usualText(f)
+	usual, err := usualText(d, f)
 	if err != nil {
 		return nil, err
 	}
 	r.Limit.Unit = values.Characters
-	if length := rule(f, spec.RuleLength); length != nil {
+	if length := testcase.RuleOf(f, spec.RuleLength); length != nil {
 		r.Limit.Unit = length.Limit.Unit
 	}
 	least := max(1, r.Limit.Unit.Length(usual))
@@ -120,19 +112,19 @@ func (d *Designer) openAxis(f *spec.PreparedField, end End) (*Axis, error) {
 }
 
 // usualText is a field's usual value on a reference day.
-func (d *Designer) usualText(f *spec.PreparedField) (string, error) {
-	all, err := d.Resolve(&Case{ID: d.p.Form.Form + "/" + f.ID + ".usual", Steps: []Step{{Inputs: d.baseInputs()}}}, 0, &Env{Now: ReferenceDay})
+func usualText(d *testcase.Maker, f *spec.PreparedField) (string, error) {
+	all, err := d.Resolve(&testcase.Case{ID: d.Form.Form.Form + "/" + f.ID + ".usual", Steps: []testcase.Step{{Inputs: d.BaseInputs()}}}, 0, &testcase.Env{Now: testcase.ReferenceDay})
 	return all[f.ID], err
 }
 
 // OpenEndOf is the field of a case with a usual value, where nothing is promised of how long or large its values may be.
-func (d *Designer) OpenEndOf(c *Case) (field string, ok bool) {
+func OpenEndOf(d *testcase.Maker, c *testcase.Case) (field string, ok bool) {
 	if len(c.Steps) != 1 || c.Last().Driver != oracle.HTTP {
 		return "", false
 	}
 	for _, what := range c.Covers {
-		if what.Kind == CoversPartition && what.Point == ValidPoint {
-			if _, err := d.AxisOf(what.Of, Upper); err == nil {
+		if what.Kind == testcase.CoversPartition && what.Point == testcase.ValidPoint {
+			if _, err := AxisOf(d, what.Of, testcase.Upper); err == nil {
 				return what.Of, true
 			}
 		}
@@ -142,16 +134,16 @@ func (d *Designer) OpenEndOf(c *Case) (field string, ok bool) {
 
 // EndOf is the end of a rule's range that a case of boundary values is about; ok is false for any other case, and where no limit can be
 // looked for.
-func (d *Designer) EndOf(c *Case) (ruleID string, end End, ok bool) {
+func EndOf(d *testcase.Maker, c *testcase.Case) (ruleID string, end testcase.End, ok bool) {
 	if len(c.Steps) != 1 || c.Last().Driver != oracle.HTTP {
 		return "", "", false
 	}
 	for _, what := range c.Covers {
-		if what.Kind != CoversBoundary {
+		if what.Kind != testcase.CoversBoundary {
 			continue
 		}
-		for _, end := range []End{Lower, Upper} {
-			if _, err := d.AxisOf(what.Of, end); err == nil && strings.HasPrefix(what.Point, string(end)) {
+		for _, end := range []testcase.End{testcase.Lower, testcase.Upper} {
+			if _, err := AxisOf(d, what.Of, end); err == nil && strings.HasPrefix(what.Point, string(end)) {
 				return what.Of, end, true
 			}
 		}
@@ -186,14 +178,14 @@ func (s *Axis) numeric() bool { return s.rule.MinNumber != nil || s.rule.MaxNumb
 
 // outward is a step away from what is promised to be taken.
 func (s *Axis) outward(at int64) int64 {
-	if s.end == Lower {
+	if s.end == testcase.Lower {
 		return -at
 	}
 	return at
 }
 
 func (s *Axis) length(at int64) int64 {
-	if s.end == Lower {
+	if s.end == testcase.Lower {
 		return int64(s.rule.Limit.Min) - at
 	}
 	return int64(s.rule.Limit.Max) + at
@@ -201,47 +193,47 @@ func (s *Axis) length(at int64) int64 {
 
 func (s *Axis) number(at int64) string {
 	bound := s.rule.MaxNumber
-	if s.end == Lower {
+	if s.end == testcase.Lower {
 		bound = s.rule.MinNumber
 	}
-	return bound.Add(StepOf(s.rule.Field).Times(s.outward(at))).String()
+	return bound.Add(testcase.StepOf(s.rule.Field).Times(s.outward(at))).String()
 }
 
 func (s *Axis) day(at int64) string {
 	bound := s.rule.Rule.Range.Max
-	if s.end == Lower {
+	if s.end == testcase.Lower {
 		bound = s.rule.Rule.Range.Min
 	}
 	if at == 0 {
 		return string(bound)
 	}
-	return shiftText(string(bound), int(s.outward(at)))
+	return testcase.ShiftText(string(bound), int(s.outward(at)))
 }
 
 // Case sends a value at a place on the scale: at most 0 is promised to be taken. The error says that there is no such value.
-func (s *Axis) Case(at int64) (*Case, error) {
+func (s *Axis) Case(at int64) (*testcase.Case, error) {
 	r := s.rule
-	var recipe Recipe
+	var recipe testcase.Recipe
 	switch {
 	case r.Kind == spec.RuleLength:
-		recipe = Recipe{Make: Fresh, Unit: r.Limit.Unit, Length: int(s.length(at))}
+		recipe = testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: int(s.length(at))}
 		if at > 0 && !s.Open {
-			recipe.Breaks = localID(r)
+			recipe.Breaks = testcase.LocalID(r)
 		}
 	case s.numeric():
-		recipe = Recipe{Make: Fixed, Text: s.number(at)}
+		recipe = testcase.Recipe{Make: testcase.Fixed, Text: s.number(at)}
 	default:
-		recipe = Recipe{Make: Day, Text: s.day(at), Zone: r.Rule.Range.Zone}
+		recipe = testcase.Recipe{Make: testcase.Day, Text: s.day(at), Zone: r.Rule.Range.Zone}
 	}
-	sheet := s.d.newSheet(context.Background(), map[draft]string{})
-	role := fmt.Sprintf("%s.%s.at.%d", localID(r), s.end, at)
-	sheet.one(Thorough, r.Field, role, s.Text(at), Boundaries, nil, recipe, Mark{scaleOf(r.Field), float64(at), s.Text(at)})
-	if c := sheet.seen[sheet.id(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == oracle.HTTP {
+	sheet := s.d.NewBuilder(context.Background(), map[testcase.Draft]string{})
+	role := fmt.Sprintf("%s.%s.at.%d", testcase.LocalID(r), s.end, at)
+	sheet.AddFieldCase(testcase.Thorough, r.Field, role, s.Text(at), testcase.Boundaries, nil, recipe, testcase.Mark{Scale: testcase.ScaleOf(r.Field), At: float64(at), Label: s.Text(at)})
+	if c := sheet.Seen[sheet.Id(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == oracle.HTTP {
 		return c, nil
 	}
 	why := "no value has " + s.Text(at)
-	if n := len(sheet.omitted); n > 0 {
-		why = sheet.omitted[n-1].Why
+	if n := len(sheet.Omitted); n > 0 {
+		why = sheet.Omitted[n-1].Why
 	}
 	return nil, fmt.Errorf("%s: %s", s.Text(at), why)
 }

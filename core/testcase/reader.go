@@ -1,4 +1,4 @@
-package design
+package testcase
 
 import (
 	"context"
@@ -10,8 +10,8 @@ import (
 
 // Reader tells what cases send on the reference day. It is for one goroutine.
 type Reader struct {
-	d      *Designer
-	drafts map[draft]string
+	d      *Maker
+	drafts map[Draft]string
 }
 
 // Sent is what a step sends, by field: the values as the server's rules see them, and which fields are filled at all.
@@ -21,11 +21,11 @@ type Sent struct {
 }
 
 // Reader returns a new reader.
-func (d *Designer) Reader() *Reader { return &Reader{d, map[draft]string{}} }
+func (d *Maker) Reader() *Reader { return &Reader{d, map[Draft]string{}} }
 
 // Values are what a step of a case sends.
 func (r *Reader) Values(c *Case, step int) (*Sent, error) {
-	env := r.d.referenceEnv(r.drafts)
+	env := r.d.ReferenceEnv(r.drafts)
 	var resolved Resolved
 	for i := range step + 1 {
 		if c.Steps[i].Do != Submit {
@@ -37,9 +37,9 @@ func (r *Reader) Values(c *Case, step int) (*Sent, error) {
 		}
 		env.Earlier = append(env.Earlier, resolved)
 	}
-	left := r.d.leftOut(resolved)
-	out := &Sent{Values: make([]spec.Value, 0, len(r.d.p.Fields)), Filled: make([]bool, 0, len(r.d.p.Fields))}
-	for _, f := range r.d.p.Fields {
+	left := r.d.LeftOut(resolved)
+	out := &Sent{Values: make([]spec.Value, 0, len(r.d.Form.Fields)), Filled: make([]bool, 0, len(r.d.Form.Fields))}
+	for _, f := range r.d.Form.Fields {
 		text, present := resolved[f.ID]
 		out.Values = append(out.Values, f.ValueOf(text, present))
 		out.Filled = append(out.Filled, !left[f.ID])
@@ -48,7 +48,7 @@ func (r *Reader) Values(c *Case, step int) (*Sent, error) {
 }
 
 // Usual is the submission that every case starts from.
-func (d *Designer) Usual() []Input { return d.base }
+func (d *Maker) Usual() []Input { return d.Base }
 
 // SameRecipe tells whether a field's value is made in the same way in two submissions.
 func SameRecipe(a, b []Input, field string) bool {
@@ -65,8 +65,8 @@ func SameRecipe(a, b []Input, field string) bool {
 }
 
 // Expected is what a case's last submission must lead to, on the reference day; nil where it cannot be made.
-func (d *Designer) Expected(c *Case) *oracle.Expectation {
-	s := d.newSheet(context.Background(), map[draft]string{})
+func (d *Maker) Expected(c *Case) *oracle.Expectation {
+	s := d.NewBuilder(context.Background(), map[Draft]string{})
 	copied := *c
 	copied.Steps = slices.Clone(c.Steps)
 	expectations := s.expectations(&copied)

@@ -1,4 +1,4 @@
-package design
+package testcase
 
 import (
 	"slices"
@@ -9,11 +9,11 @@ import (
 	"oddtick/core/values"
 )
 
-// candidates are values of a field between which expressions may change: its options, its bounds, blank, and what the expressions
+// Candidates are values of a field between which expressions may change: its options, its bounds, blank, and what the expressions
 // themselves compare with, on both sides. whole tells that they are all the values that the field's own rules let pass.
-func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out []Recipe, whole bool) {
+func (d *Maker) Candidates(f *spec.PreparedField, expressions ...string) (out []Recipe, whole bool) {
 	constants := expression.ConstantsOf(expressions...)
-	out = []Recipe{d.baseRecipe(f)}
+	out = []Recipe{d.BaseRecipe(f)}
 	add := func(r Recipe) {
 		if !slices.Contains(out, r) {
 			out = append(out, r)
@@ -38,7 +38,7 @@ func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out
 		}
 	case spec.Number:
 		bounds := []values.Decimal{}
-		if r := rule(f, spec.RuleRange); r != nil {
+		if r := RuleOf(f, spec.RuleRange); r != nil {
 			for _, b := range []*values.Decimal{r.MinNumber, r.MaxNumber} {
 				if b != nil {
 					bounds = append(bounds, *b)
@@ -58,16 +58,16 @@ func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out
 			}
 		}
 	case spec.Date, spec.DateTime:
-		if r := rule(f, spec.RuleRange); r != nil {
+		if r := RuleOf(f, spec.RuleRange); r != nil {
 			for _, end := range []spec.Scalar{r.Rule.Range.Min, r.Rule.Range.Max} {
 				if end != "" && f.Kind == spec.Date {
 					add(Recipe{Make: Day, Text: string(end), Zone: r.Rule.Range.Zone})
 				}
 			}
 		}
-		for _, other := range d.p.Named(expressions...) {
+		for _, other := range d.Form.Named(expressions...) {
 			if other.Kind == f.Kind && other.Index < f.Index {
-				for _, shift := range apart(f, constants) {
+				for _, shift := range Apart(f, constants) {
 					add(Recipe{Make: Same, Of: other.ID, Shift: shift})
 				}
 			}
@@ -82,10 +82,10 @@ func (d *Designer) candidates(f *spec.PreparedField, expressions ...string) (out
 	return out, whole
 }
 
-// apart are distances between two times at which an expression may change, in minutes: none, and each duration it names, with one
+// Apart are distances between two times at which an expression may change, in minutes: none, and each duration it names, with one
 // unit less and more.
-func apart(f *spec.PreparedField, constants *expression.Constants) []int {
-	unit := unitOf(f)
+func Apart(f *spec.PreparedField, constants *expression.Constants) []int {
+	unit := UnitOf(f)
 	out := []int{0, -unit, unit}
 	for _, d := range constants.Durations {
 		minutes := int(d.Minutes())
@@ -99,7 +99,7 @@ const mostSteps = 60
 
 // allSteps are all numbers of a small range with a step.
 func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
-	r, step := rule(f, spec.RuleRange), rule(f, spec.RuleStep)
+	r, step := RuleOf(f, spec.RuleRange), RuleOf(f, spec.RuleStep)
 	if r == nil || step == nil || r.MinNumber == nil || r.MaxNumber == nil || !r.MinNumber.Fits(step.From, step.By) {
 		return nil, false
 	}
@@ -113,17 +113,17 @@ func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
 }
 
 // UsualVars are the usual values as expressions see them, on the reference day.
-func (d *Designer) UsualVars() map[string]any { return d.baseVars() }
+func (d *Maker) UsualVars() map[string]any { return d.BaseVars() }
 
-// baseVars are the base's values as expressions see them.
-func (d *Designer) baseVars() map[string]any {
-	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: d.base}}}
+// BaseVars are the base's values as expressions see them.
+func (d *Maker) BaseVars() map[string]any {
+	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: d.Base}}}
 	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
 		resolved = Resolved{} // a field without any value is as good as blank
 	}
 	out := map[string]any{}
-	for _, f := range d.p.Fields {
+	for _, f := range d.Form.Fields {
 		text, present := resolved[f.ID]
 		v := f.ValueOf(text, present)
 		out[f.ID] = f.Var(&v)
@@ -131,8 +131,8 @@ func (d *Designer) baseVars() map[string]any {
 	return out
 }
 
-// resolveOne makes one field's value; ok tells that the field's own rules let it pass.
-func (d *Designer) resolveOne(f *spec.PreparedField, recipe Recipe) (text string, present, ok bool) {
+// ResolveOne makes one field's value; ok tells that the field's own rules let it pass.
+func (d *Maker) ResolveOne(f *spec.PreparedField, recipe Recipe) (text string, present, ok bool) {
 	probe := &Case{ID: "one", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: []Input{{f.ID, recipe}}}}}
 	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
@@ -141,7 +141,7 @@ func (d *Designer) resolveOne(f *spec.PreparedField, recipe Recipe) (text string
 	text, present = resolved[f.ID]
 	v := f.ValueOf(text, present)
 	if v.Blank {
-		return text, present, !f.Required() && rule(f, spec.RuleTicked) == nil
+		return text, present, !f.Required() && RuleOf(f, spec.RuleTicked) == nil
 	}
-	return text, present, passes(f, text, nil, ReferenceDay)
+	return text, present, Passes(f, text, nil, ReferenceDay)
 }

@@ -1,0 +1,262 @@
+package testcase
+
+import (
+	"context"
+	"maps"
+	"slices"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/core/values"
+)
+
+// Omission is something that was meant to be covered and has no case, with the reason.
+type Omission struct {
+	About string `json:"about"`
+	Why   string `json:"why"`
+}
+
+// notATime: the recipe makes no day.
+func notATime(r Recipe) bool {
+	_, err := values.ParseDate(r.Text)
+	return r.Make == Absent || r.Make == Null || r.Make == Fixed && err != nil
+}
+
+type fulfilment struct {
+	replace map[string]Recipe
+	ok      bool
+}
+
+// NewBuilder is an empty one. Drafts may be shared with another.
+func (d *Maker) NewBuilder(ctx context.Context, drafts map[Draft]string) *Builder {
+	return &Builder{Ctx: ctx, Maker: d, Seen: map[string]*Case{}, names: map[string]Name{}, Placed: map[SentValue]string{}, Alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, Drafts: drafts, Layer: spec.OnServer, Driver: oracle.HTTP}
+}
+
+// Builder collects the cases.
+type Builder struct {
+	Ctx     context.Context
+	Maker   *Maker
+	Cases   []*Case
+	Omitted []Omission
+	Seen    map[string]*Case // by id; nil for one that cannot be built
+	// names are the parts of the ids that were made.
+	names  map[string]Name
+	Placed map[SentValue]string // cases of boundary values by what they send
+	Alone  map[string]bool      // ids of rules that a case breaks alone
+	// fulfilled are the recipes of other fields with which a field is filled at all.
+	fulfilled map[*spec.PreparedField]fulfilment
+	Drafts    map[Draft]string
+	Layer     spec.Layer    // whose rules are being covered
+	Driver    oracle.Driver // by which they are covered
+}
+
+// mostID is the length of the longest id.
+const mostID = 200
+
+// Name is what a case's id is made of.
+type Name struct {
+	Form, Role, Language string
+	Driver               oracle.Driver
+}
+
+func (n Name) id() string {
+	role := n.Role
+	if n.Language != "" {
+		role += "@" + n.Language
+	}
+	return n.Form + "/" + role + "/" + string(n.Driver)
+}
+
+// Id is that of a case about a role of the form. Of one that is too long the end is replaced by a digest.
+func (s *Builder) Id(role string) string {
+	n := Name{Form: s.Maker.Form.Form.Form, Role: role, Driver: s.Driver}
+	if most := mostID - len(n.Form) - len(n.Driver) - 2; len(role) > most {
+		n.Role = role[:most-9] + "~" + values.Token(values.Seed(0, role), 8)
+	}
+	s.names[n.id()] = n
+	return n.id()
+}
+
+// Twin is a copy of a case under another name, and covers something else.
+func (s *Builder) Twin(c *Case, n Name, covers []Cover) *Case {
+	twin := *c
+	twin.ID, twin.Name, twin.Twin, twin.Covers = n.id(), n, c.Covers, covers
+	twin.Steps = slices.Clone(c.Steps)
+	return &twin
+}
+
+// AddCoverage lets a case that is there cover more, from a depth on.
+func (s *Builder) AddCoverage(id string, depth Depth, covers ...Cover) {
+	c := s.Seen[id]
+	if c == nil {
+		return
+	}
+	c.Level = min(c.Level, slices.Index(Depths, depth))
+	for _, what := range covers {
+		if !slices.Contains(c.Covers, what) {
+			c.Covers = append(c.Covers, what)
+		}
+	}
+}
+
+// Inputs are the base's with one field's recipe replaced; the others' copies point to the given step.
+func (s *Builder) Inputs(step int, replace map[string]Recipe) []Input {
+	out := make([]Input, len(s.Maker.Base))
+	for i, in := range s.Maker.Base {
+		if r, ok := replace[in.Field]; ok {
+			in.Recipe = r
+		} else if in.Recipe.Make == Same {
+			in.Recipe.Step = step
+		}
+		out[i] = in
+	}
+	return out
+}
+
+// AddFieldCase adds a case of a single submission in which one field differs from the base, and returns its id.
+func (s *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []Cover, r Recipe, m Mark) string {
+	id := s.Id(f.ID + "." + role)
+	fulfilled, ok := s.fulfilled[f]
+	if !ok {
+		fulfilled.replace, fulfilled.ok = s.Maker.fulfilling(f)
+		s.fulfilled[f] = fulfilled
+	}
+	if !fulfilled.ok {
+		s.Omitted = append(s.Omitted, Omission{About: f.ID + "." + role, Why: "no values were found that make its condition hold: " + f.When})
+		return id
+	}
+	replace := maps.Clone(fulfilled.replace)
+	replace[f.ID] = r
+	if o := RuleOf(f, spec.RuleNoOverlap); o != nil && notATime(r) {
+		replace[o.Other.ID] = Recipe{Make: Fresh} // it cannot follow
+	}
+	s.Add(depth, &Case{
+		ID: id, Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
+		Steps: []Step{{Do: Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
+	})
+	return id
+}
+
+// fulfilling are the recipes of other fields that make a field's condition hold, so that it is filled at all; none where it has no
+// condition, or holds by itself.
+func (d *Maker) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
+	out := map[string]Recipe{}
+	if f.When == "" {
+		return out, true
+	}
+	choices := make([][]Recipe, len(f.WhenNames))
+	for i, n := range f.WhenNames {
+		choices[i], _ = d.Candidates(n, f.When)
+	}
+	at := make([]int, len(choices))
+	for more := true; more; more = Next(at, choices) {
+		inputs := slices.Clone(d.Base)
+		for i, n := range f.WhenNames {
+			for k := range inputs {
+				if inputs[k].Field == n.ID {
+					inputs[k].Recipe = choices[i][at[i]]
+				}
+			}
+		}
+		probe := &Case{ID: f.ID, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
+		if r, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}}); err == nil && !d.LeftOut(r)[f.ID] {
+			for i, n := range f.WhenNames {
+				out[n.ID] = choices[i][at[i]]
+			}
+			return out, true
+		}
+	}
+	return nil, false
+}
+
+// Add asks the oracle what the case leads to, on the reference day, and keeps it. A case that cannot be built is told.
+func (s *Builder) Add(depth Depth, c *Case) {
+	if _, known := s.Seen[c.ID]; known {
+		return
+	}
+	s.Seen[c.ID] = nil
+	if n, named := s.names[c.ID]; named {
+		c.Name = n
+	}
+	c.Level = slices.Index(Depths, depth)
+	if s.expectations(c) == nil {
+		return
+	}
+	s.ruleBroken(c)
+	s.Seen[c.ID] = c
+	s.Cases = append(s.Cases, c)
+}
+
+// expectations asks the oracle what each submission of a case leads to, on the reference day, and writes it into its steps; nil, and
+// an omission, for a case that cannot be built.
+func (s *Builder) expectations(c *Case) (out []*oracle.Expectation) {
+	env := s.Maker.ReferenceEnv(s.Drafts)
+	var earlier []*oracle.Submission
+	for i := range c.Steps {
+		step := &c.Steps[i]
+		if step.Do == Reload {
+			step.Expect = oracle.NothingFurther
+			continue
+		}
+		r, err := s.Maker.Resolve(c, i, env)
+		if err != nil {
+			s.Omitted = append(s.Omitted, Omission{About: c.ID, Why: err.Error()})
+			return nil
+		}
+		env.Earlier = append(env.Earlier, r)
+		sub := s.Maker.ReferenceSubmission(step, r)
+		world := s.Maker.ReferenceWorld(sub, earlier)
+		world.Unchecked, world.Locked, world.Spent = step.Unchecked, step.Locked, step.Back
+		e := oracle.Expect(s.Maker.Form, world, sub)
+		if step.Aside {
+			e = &oracle.Expectation{Outcome: oracle.Answered}
+		}
+		step.Expect = e.Outcome
+		step.Breaks = nil
+		out = append(out, e)
+		for _, f := range e.Failing {
+			step.Breaks = append(step.Breaks, f.Rule)
+		}
+		if e.Outcome == oracle.Accepted {
+			earlier = append(earlier, sub)
+		}
+	}
+	return out
+}
+
+// ruleBroken adds the rule that a case's last submission breaks alone to what it covers.
+func (s *Builder) ruleBroken(c *Case) {
+	if broken := c.Last().Breaks; len(broken) == 1 && s.Maker.Kinds[broken[0]] != "" {
+		s.Alone[broken[0]] = true
+		c.Covers = append(Covering(CoversRule, broken[0], ""), c.Covers...)
+	}
+}
+
+// Expect asks the oracle what the base with some recipes replaced leads to.
+func (s *Builder) Expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
+	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}}}
+	resolved, err := s.Maker.Resolve(probe, 0, s.Maker.ReferenceEnv(s.Drafts))
+	if err != nil {
+		return nil, false
+	}
+	sub := s.Maker.ReferenceSubmission(&probe.Steps[0], resolved)
+	return oracle.Expect(s.Maker.Form, s.Maker.ReferenceWorld(sub, nil), sub), true
+}
+
+// Next counts up, the last place changing fastest; false at the end.
+func Next(at []int, choices [][]Recipe) bool {
+	for i := len(at) - 1; i >= 0; i-- {
+		if at[i]++; at[i] < len(choices[i]) {
+			return true
+		}
+		at[i] = 0
+	}
+	return false
+}
+
+// SentValue names what a case of boundary values sends: a field, the driver, and the value.
+type SentValue struct {
+	Field  *spec.PreparedField
+	Driver oracle.Driver
+	Value  string
+}

@@ -1,0 +1,348 @@
+package testcase
+
+import (
+	"errors"
+	"fmt"
+	"runtime/debug"
+	"slices"
+	"strings"
+	"time"
+
+	"oddtick/core/oracle"
+	"oddtick/core/spec"
+	"oddtick/core/values"
+
+	"golang.org/x/sync/errgroup"
+)
+
+// ReferenceDay is the day on which expectations are computed while designing. Recipes are relative, so it shows nowhere else.
+var ReferenceDay = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
+
+// referenceHidden stands for the text a page's hidden controls hold while designing.
+const referenceHidden = "reference"
+
+// referenceName stands for the name of whoever signs in.
+const referenceName = "reference-name"
+
+// referenceSecret stands for the password of whoever is signed in.
+const referenceSecret = "Reference-secret-7"
+
+// Maker makes the values of a form's cases: what recipes stand for, on a day and against what a run knows. It is safe for use by several
+// goroutines.
+type Maker struct {
+	Form *spec.Prepared
+	Sets map[string]*FieldSets
+	Base []Input
+	// kinds are the rules' kinds by their ids.
+	Kinds map[string]spec.RuleKind
+	// guesses are the site's own.
+	Guesses []spec.Guess
+	// language is what a visitor asks for where a case does not say another.
+	Language string
+	// spare: the site has an account that may be locked.
+	Spare bool
+}
+
+// New prepares a form. Its site adds guesses of its own, and says which language is usual; nil is a site of which nothing is known.
+func New(p *spec.Prepared, site *spec.Site) (*Maker, error) {
+	if site == nil {
+		site = &spec.Site{}
+	}
+	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.Spoken(), Spare: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.Spare })}
+	for _, r := range p.Rules {
+		d.Kinds[r.ID] = r.Kind
+	}
+	built := make([]*FieldSets, len(p.Fields))
+	var group errgroup.Group
+	for i, f := range p.Fields {
+		if Textual(f) {
+			group.Go(func() (err error) {
+				defer func() {
+					if wrong := recover(); wrong != nil {
+						err = &panicked{wrong, debug.Stack()}
+					}
+				}()
+				built[i], err = newFieldSets(f, ReferenceDay)
+				return err
+			})
+		}
+	}
+	if err := group.Wait(); err != nil {
+		var fault *panicked
+		if errors.As(err, &fault) {
+			panic(fault.Error()) // where whoever asked for it may catch it
+		}
+		return nil, err
+	}
+	for i, f := range p.Fields {
+		if built[i] != nil {
+			d.Sets[f.ID] = built[i]
+		}
+	}
+	d.Base = d.BaseInputs()
+	return d, nil
+}
+
+// panicked is what a goroutine panicked with, and where.
+type panicked struct {
+	with  any
+	stack []byte
+}
+
+func (p *panicked) Error() string { return fmt.Sprintf("%v\n%s", p.with, p.stack) }
+
+// Prepared is the form the designer works on.
+func (d *Maker) Prepared() *spec.Prepared { return d.Form }
+
+// Sample is a new submission that keeps every rule, by field id: what a tester would enter. A field without a value is left out.
+func (d *Maker) Sample(run int64, now time.Time) map[string][]string {
+	inputs := make([]Input, len(d.Base))
+	copy(inputs, d.Base)
+	c := &Case{ID: "sample", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
+	out := map[string][]string{}
+	values, err := d.Resolve(c, 0, &Env{Run: run, Now: now, OnPage: map[string]string{}})
+	if err != nil {
+		return out // what has no valid value is left to the tester
+	}
+	left := d.LeftOut(values)
+	for _, f := range d.Form.Fields {
+		v, ok := values[f.ID]
+		switch {
+		case f.Kind == spec.Hidden || f.Kind == spec.ReadOnly || left[f.ID]:
+		case ok:
+			out[f.ID] = []string{v}
+		default:
+			out[f.ID] = []string{}
+		}
+	}
+	return out
+}
+
+// BaseInputs is the submission every case starts from: all rules kept, every field filled but unique ones that may be blank,
+// as their values run out.
+func (d *Maker) BaseInputs() []Input {
+	out := make([]Input, 0, len(d.Form.Fields))
+	for _, f := range d.Form.Fields {
+		out = append(out, Input{f.ID, d.BaseRecipe(f)})
+	}
+	return out
+}
+
+// RangeStartOf is the field with the beginning of a time whose end this one holds, nil for any other field.
+func (d *Maker) RangeStartOf(f *spec.PreparedField) *spec.PreparedField {
+	for _, from := range d.Form.Fields {
+		if r := RuleOf(from, spec.RuleNoOverlap); r != nil && r.Other == f {
+			return from
+		}
+	}
+	return nil
+}
+
+// SecretRuleFor is the rule of the secret that belongs to whom a field names, nil for any other field.
+func (d *Maker) SecretRuleFor(f *spec.PreparedField) *spec.PreparedRule {
+	for _, secret := range d.Form.Fields {
+		if r := RuleOf(secret, spec.RuleMatches); r != nil && r.Other == f {
+			return r
+		}
+	}
+	return nil
+}
+
+// minutesADay are those of a day without a change of the clocks.
+const minutesADay = 24 * 60
+
+// UnitOf is the least step between two values of a time, in minutes.
+func UnitOf(f *spec.PreparedField) int {
+	if f.Kind == spec.Date {
+		return minutesADay
+	}
+	return 60
+}
+
+func (d *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
+	for _, r := range f.Rules {
+		if r.Kind == spec.RuleAgrees {
+			return Recipe{Make: Same, Of: r.Other.ID}
+		}
+	}
+	if RuleOf(f, spec.RuleMatches) != nil {
+		return Recipe{Make: OfAccount}
+	}
+	if d.SecretRuleFor(f) != nil {
+		return Recipe{Make: OfAccountName}
+	}
+	if RuleOf(f, spec.RuleRefers) != nil {
+		return Recipe{Make: OfRow}
+	}
+	if RuleOf(f, spec.RuleNoOverlap) != nil {
+		return Recipe{Make: Fresh}
+	}
+	if from := d.RangeStartOf(f); from != nil {
+		return Recipe{Make: Same, Of: from.ID, Shift: UnitOf(from)}
+	}
+	switch f.Kind {
+	case spec.Hidden, spec.ReadOnly:
+		return Recipe{Make: OnPage}
+	case spec.Upload:
+		if RuleOf(f, spec.RuleRequired) == nil {
+			return Recipe{Make: Absent}
+		}
+		return UsualFileOf(f)
+	case spec.Time:
+		return baseMoment(f, "15:04")
+	case spec.DateTime:
+		return baseMoment(f, momentLayout)
+	case spec.Trap:
+		return Recipe{Make: Fixed}
+	case spec.Checkbox:
+		if RuleOf(f, spec.RuleTicked) == nil && RuleOf(f, spec.RuleRequired) == nil {
+			return Recipe{Make: Absent}
+		}
+		return Recipe{Make: Fixed, Text: f.Value}
+	case spec.OneChoice, spec.SeveralChoices:
+		if len(f.Options) == 0 {
+			return Recipe{Make: OnPage}
+		}
+		for _, o := range f.Options {
+			if o.Value != "" {
+				return Recipe{Make: Fixed, Text: o.Value}
+			}
+		}
+		return Recipe{Make: Fixed}
+	case spec.Number:
+		return Recipe{Make: Fixed, Text: BaseNumber(f)}
+	case spec.Date:
+		return BaseDay(f)
+	}
+	switch {
+	case RuleOf(f, spec.RuleUnique) != nil && RuleOf(f, spec.RuleRequired) == nil:
+		return Recipe{Make: Fixed}
+	case !d.Sets[f.ID].Usable("", nil) && f.Example == "":
+		return Recipe{Make: Fixed, Text: "any"} // its rules exclude each other: every submission is expected to be rejected
+	}
+	return Recipe{Make: Fresh}
+}
+
+// baseMoment is a moment within the field's range, a minute from its nearest bound; an hour from one that moves with the clock.
+func baseMoment(f *spec.PreparedField, layout string) Recipe {
+	if f.Example != "" {
+		return Recipe{Make: Fixed, Text: f.Example}
+	}
+	r := RuleOf(f, spec.RuleRange)
+	if r == nil {
+		return Recipe{Make: Fixed, Text: ReferenceDay.Format(layout)}
+	}
+	bound, text, within := r.MinMoment, r.Rule.Range.Min, 1
+	if bound == nil {
+		bound, text, within = r.MaxMoment, r.Rule.Range.Max, -1
+	}
+	if bound.Relative() {
+		return Recipe{Make: Moment, Text: string(text), Shift: within * 60, Zone: r.Rule.Range.Zone}
+	}
+	return Recipe{Make: Fixed, Text: bound.On(ReferenceDay).Add(time.Duration(within) * time.Minute).Format(layout)}
+}
+
+func RuleOf(f *spec.PreparedField, kind spec.RuleKind) *spec.PreparedRule {
+	for _, r := range f.Rules {
+		if r.Kind == kind && r.Layer == spec.OnServer {
+			return r
+		}
+	}
+	return nil
+}
+
+// ReferenceEnv is the one on the reference day, with pages that hold something in their hidden controls.
+func (d *Maker) ReferenceEnv(drafts map[Draft]string) *Env {
+	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, Drafts: drafts}
+	for _, f := range d.Form.Fields {
+		if f.Kind == spec.Hidden || f.Kind == spec.ReadOnly {
+			env.OnPage[f.Name] = referenceHidden
+		}
+		if r := RuleOf(f, spec.RuleUnique); r != nil && d.Updates(r) { // what the page holds is one's own value
+			if v, err := d.Sets[f.ID].Member("", nil, values.Want{Length: -1, Hint: d.Sets[f.ID].Hint(1, -1)}); err == nil {
+				env.OnPage[f.Name] = v
+			}
+		}
+	}
+	return env
+}
+
+// ReferenceSubmission is a step's submission with the page's tokens, but for those it goes without.
+func (d *Maker) ReferenceSubmission(step *Step, r Resolved) *oracle.Submission {
+	sub := d.Submission(step, r)
+	for _, token := range d.Form.Form.Token {
+		if !slices.Contains(step.Without, token) {
+			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
+		}
+	}
+	return sub
+}
+
+// fieldOf is the field of a rule, by the rule's id.
+func (d *Maker) fieldOf(ruleID string) *spec.PreparedField {
+	id, _, _ := strings.Cut(ruleID, ".")
+	return d.Form.Field(id)
+}
+
+// ReferenceWorld holds nothing but what the case's own accepted submissions have written.
+func (d *Maker) ReferenceWorld(sub *oracle.Submission, earlier []*oracle.Submission) *oracle.World {
+	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
+	for _, r := range d.Form.Rules {
+		if r.Kind == spec.RuleMatches {
+			v, _ := sub.Value(r.Field.Name)
+			w.Taken[r.ID] = v == referenceSecret
+			if r.Other != nil {
+				sent, present := sub.Value(r.Other.Name)
+				named := r.Other.ValueOf(sent, present)
+				w.Taken[r.ID] = v == referenceSecret && r.Fold(named.Normal) == r.Fold(referenceName)
+			}
+		}
+	}
+	needs := oracle.Needs(d.Form, sub)
+	for _, l := range needs {
+		switch {
+		case l.Must:
+			f := d.fieldOf(l.Rule)
+			w.Taken[l.Rule] = l.Value == d.referenceRow(f)
+		case l.Span != nil:
+			for _, before := range earlier {
+				for _, old := range oracle.Needs(d.Form, before) {
+					if old.Rule == l.Rule && old.Span.Overlaps(l.Span) {
+						w.Taken[l.Rule] = true
+					}
+				}
+			}
+		}
+	}
+	for _, f := range d.Form.Fields {
+		r := RuleOf(f, spec.RuleUnique)
+		if r == nil {
+			continue
+		}
+		sent, present := sub.Value(f.Name)
+		v := f.ValueOf(sent, present)
+		if d.Updates(r) { // one's own value stays one's own
+			w.Taken[r.ID] = !v.Blank && r.Fold(v.Normal) == r.Fold(d.referenceRow(f))
+			continue
+		}
+		for _, before := range earlier {
+			sent, present := before.Value(f.Name)
+			if old := f.ValueOf(sent, present); !v.Blank && r.Fold(old.Normal) == r.Fold(v.Normal) {
+				w.Taken[r.ID] = true
+			}
+		}
+	}
+	return w
+}
+
+// updates: acceptance changes a row of the table in which a value is unique, and writes no new one.
+func (d *Maker) Updates(r *spec.PreparedRule) bool {
+	any := false
+	for _, st := range d.Form.Form.Stored {
+		if st.Insert == r.Table {
+			return false
+		}
+		any = any || st.Update == r.Table
+	}
+	return any
+}
