@@ -8,7 +8,7 @@ import (
 	"time"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 	"oddtick/observe/web"
 
 	"github.com/stretchr/testify/require"
@@ -42,7 +42,7 @@ func TestTheBareLoopSendsWhatARunSends(t *testing.T) {
 	v := client.NewVisitor()
 	_, err = v.Open(t.Context(), "/join")
 	require.NoError(t, err)
-	_, err = v.Submit(t.Context(), &observation.Form{Method: http.MethodPost, Action: server.URL + "/join", Encoding: "urlencoded"}, []oracle.Pair{{Name: "name", Value: "Moss"}}, "")
+	_, err = v.Submit(t.Context(), &observation.Form{Method: http.MethodPost, Action: server.URL + "/join", Encoding: "urlencoded"}, []submission.Pair{{Name: "name", Value: "Moss"}}, "")
 	require.NoError(t, err)
 	run := got
 

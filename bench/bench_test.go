@@ -23,6 +23,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
@@ -79,8 +80,8 @@ const pace = 4
 // prepared is a case's submissions with their values already made, for the bare loop.
 type prepared struct {
 	writes bool
-	steps  [][]oracle.Pair
-	needs  [][]oracle.LookUp
+	steps  [][]submission.Pair
+	needs  [][]submission.LookUp
 	reload []bool
 	token  []bool
 }
@@ -301,8 +302,8 @@ func (l *bare) compare(d *design.Designer, cases []*testcase.Case, dsn string) (
 }
 
 // expectations is how many the oracle computes a second, the median of several stretches.
-func expectations(p *spec.Prepared, subs []*oracle.Submission) float64 {
-	w := &oracle.World{Now: time.Now(), Driver: oracle.HTTP, Taken: map[string]bool{}}
+func expectations(p *spec.Prepared, subs []*submission.Submission) float64 {
+	w := &oracle.World{Now: time.Now(), Driver: submission.HTTP, Taken: map[string]bool{}}
 	var rates []float64
 	for range 5 {
 		n, started := 0, time.Now()
@@ -322,13 +323,13 @@ func BenchmarkExpectations(b *testing.B) {
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
 	cases, _ := d.Cases(testcase.Standard)
-	var subs []*oracle.Submission
+	var subs []*submission.Submission
 	for _, c := range cases {
 		env := &testcase.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{"ref": "web"}}
 		values, err := d.Resolve(c, 0, env)
 		require.NoError(b, err)
 		sub := d.Submission(&c.Steps[0], values)
-		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: "_token", Value: "t"})
+		sub.Pairs = append(sub.Pairs, submission.Pair{Name: "_token", Value: "t"})
 		subs = append(subs, sub)
 	}
 	line("expectations a second on one core", expectations(p, subs), 0, "200000")

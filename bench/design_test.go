@@ -9,8 +9,8 @@ import (
 
 	"oddtick/core/array"
 	"oddtick/core/design"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -76,7 +76,7 @@ func BenchmarkDesignOfManyFields(b *testing.B) {
 
 	d, err := design.New(p, nil)
 	require.NoError(b, err)
-	var subs []*oracle.Submission
+	var subs []*submission.Submission
 	for _, c := range set.Cases {
 		values, err := d.Resolve(c, 0, &testcase.Env{Run: 1, Now: time.Now(), OnPage: map[string]string{}})
 		require.NoError(b, err)

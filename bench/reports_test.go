@@ -12,6 +12,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/result"
@@ -24,11 +25,11 @@ func largeResult(cases int) *report.Report {
 	r := &report.Report{Form: "wide", Site: "http://127.0.0.1:4650", Started: time.Now().UTC(), Took: time.Minute, Complete: true, Results: map[string]*report.Result{}}
 	for i := range cases {
 		row := fmt.Sprintf("f%d", i%40)
-		c := &testcase.Case{ID: fmt.Sprintf("wide/%s.length.%d/http", row, i), Title: "a length", Row: row, Technique: testcase.Boundaries, Covers: []testcase.Cover{{Kind: testcase.CoversRule, Of: row + ".length"}, {Kind: testcase.CoversBoundary, Of: row + ".length", Point: fmt.Sprint(i % 400)}}, Mark: testcase.Mark{Scale: "length, characters", At: float64(i / 40), Label: fmt.Sprint(i / 40)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: oracle.HTTP, Expect: oracle.Accepted}}}
+		c := &testcase.Case{ID: fmt.Sprintf("wide/%s.length.%d/http", row, i), Title: "a length", Row: row, Technique: testcase.Boundaries, Covers: []testcase.Cover{{Kind: testcase.CoversRule, Of: row + ".length"}, {Kind: testcase.CoversBoundary, Of: row + ".length", Point: fmt.Sprint(i % 400)}}, Mark: testcase.Mark{Scale: "length, characters", At: float64(i / 40), Label: fmt.Sprint(i / 40)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: submission.HTTP, Expect: oracle.Accepted}}}
 		one := &report.Result{Case: c.ID, Attempt: 1, Verdict: judge.AsExpected, Headline: "Accepted, as expected", Started: r.Started, Took: 4 * time.Millisecond}
-		sent := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
+		sent := &submission.Submission{Driver: submission.HTTP, Encoding: "urlencoded"}
 		for k := range 12 {
-			sent.Pairs = append(sent.Pairs, oracle.Pair{Name: fmt.Sprintf("field_%d", k), Value: fmt.Sprintf("heather row %d of %d", k, i)})
+			sent.Pairs = append(sent.Pairs, submission.Pair{Name: fmt.Sprintf("field_%d", k), Value: fmt.Sprintf("heather row %d of %d", k, i)})
 		}
 		step := &judge.Step{Verdict: judge.AsExpected, Headline: one.Headline}
 		for _, check := range judge.Checks {

@@ -6,9 +6,9 @@ import (
 	"time"
 
 	"oddtick/core/judge"
-	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
@@ -56,7 +56,7 @@ func TestAPersonMakesACase(t *testing.T) {
 					values[v.Field] = []string{v.Value}
 				}
 			}
-			_, _, err := manual.Try(ctx, person, values, manual.Way{Driver: oracle.HTTP})
+			_, _, err := manual.Try(ctx, person, values, manual.Way{Driver: submission.HTTP})
 			require.NoError(t, err)
 		}
 		r, err := manual.Observe(ctx, run, byID[id], h, seen)

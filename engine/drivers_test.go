@@ -3,8 +3,8 @@ package engine_test
 import (
 	"testing"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/target"
 
@@ -13,10 +13,10 @@ import (
 
 func TestARunLeavesOutWhatIsSwitchedOff(t *testing.T) {
 	t.Parallel()
-	step := func(d oracle.Driver) testcase.Step { return testcase.Step{Do: testcase.Submit, Driver: d} }
-	plain := &testcase.Case{ID: "f/a/http", Steps: []testcase.Step{step(oracle.HTTP)}}
-	browser := &testcase.Case{ID: "f/a/browser", Steps: []testcase.Step{step(oracle.Browser)}}
-	off := &testcase.Case{ID: "f/b/http", Steps: []testcase.Step{step(oracle.HTTP)}, Edit: &spec.CaseEdit{Off: "later"}}
+	step := func(d submission.Driver) testcase.Step { return testcase.Step{Do: testcase.Submit, Driver: d} }
+	plain := &testcase.Case{ID: "f/a/http", Steps: []testcase.Step{step(submission.HTTP)}}
+	browser := &testcase.Case{ID: "f/a/browser", Steps: []testcase.Step{step(submission.Browser)}}
+	off := &testcase.Case{ID: "f/b/http", Steps: []testcase.Step{step(submission.HTTP)}, Edit: &spec.CaseEdit{Off: "later"}}
 	made, left := target.Drivable([]*testcase.Case{plain, browser, off})
 	require.Equal(t, []*testcase.Case{plain, browser}, made)
 	require.Equal(t, []*testcase.Case{off}, left)

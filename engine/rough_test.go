@@ -13,8 +13,8 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/schedule"
 	"oddtick/engine/target"
@@ -47,7 +47,7 @@ func gate(t testing.TB, trouble func(w http.ResponseWriter, r *http.Request) boo
 }
 
 // gateCases are the two cases of it: as asked for, and blank, by one driver, so many times.
-func gateCases(t testing.TB, d *design.Designer, driver oracle.Driver, times int) []*testcase.Case {
+func gateCases(t testing.TB, d *design.Designer, driver submission.Driver, times int) []*testcase.Case {
 	all, _ := d.Cases(testcase.Quick)
 	var out []*testcase.Case
 	for _, c := range all {
@@ -67,7 +67,7 @@ func gateCases(t testing.TB, d *design.Designer, driver oracle.Driver, times int
 	return out
 }
 
-func runGate(t testing.TB, address string, driver oracle.Driver, times int, timeout time.Duration) (map[judge.Verdict]int, *schedule.Collected, *target.Target) {
+func runGate(t testing.TB, address string, driver submission.Driver, times int, timeout time.Duration) (map[judge.Verdict]int, *schedule.Collected, *target.Target) {
 	d := designerOf(t, gateForm)
 	cases := gateCases(t, d, driver, times)
 	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Pace: 4}, Designer: d, Cases: cases, Number: 1, Timeout: timeout})
@@ -117,7 +117,7 @@ func TestAPageInPiecesIsJudgedWhole(t *testing.T) {
 		}
 	}))
 	defer inPieces.Close()
-	for _, driver := range []oracle.Driver{oracle.HTTP, oracle.Browser} {
+	for _, driver := range []submission.Driver{submission.HTTP, submission.Browser} {
 		count, _, _ := runGate(t, inPieces.URL, driver, times/2, 0)
 		require.Equal(t, map[judge.Verdict]int{judge.AsExpected: times / 2 * 2}, count, driver)
 	}
@@ -127,7 +127,7 @@ func TestAPageInPiecesIsJudgedWhole(t *testing.T) {
 func TestASiteThatAsksToWaitIsWaitedFor(t *testing.T) {
 	t.Parallel()
 	times := rounds("ODDTICK_ROUGH", 8)
-	for _, driver := range []oracle.Driver{oracle.HTTP, oracle.Browser} {
+	for _, driver := range []submission.Driver{submission.HTTP, submission.Browser} {
 		var n atomic.Int32
 		address := gate(t, func(w http.ResponseWriter, r *http.Request) bool {
 			if strings.HasSuffix(r.URL.Path, ".ico") || n.Add(1)%7 != 0 {
@@ -150,7 +150,7 @@ func TestASiteThatAsksToWaitIsWaitedFor(t *testing.T) {
 		}
 		return r.Method == http.MethodPost
 	})
-	count, sink, _ := runGate(t, always, oracle.HTTP, 1, 0)
+	count, sink, _ := runGate(t, always, submission.HTTP, 1, 0)
 	require.Equal(t, map[judge.Verdict]int{judge.NotObserved: 2}, count, "who asks to wait for hours is not waited for, and not judged")
 	require.Contains(t, sink.Result("gate/form.usual/http/0").Headline, "asks to wait 2h0m0s")
 }
@@ -159,7 +159,7 @@ func TestASiteThatAsksToWaitIsWaitedFor(t *testing.T) {
 func TestAServerThatNeverAnswersHoldsNothingUp(t *testing.T) {
 	t.Parallel()
 	times := rounds("ODDTICK_ROUGH", 4)
-	for _, driver := range []oracle.Driver{oracle.HTTP, oracle.Browser} {
+	for _, driver := range []submission.Driver{submission.HTTP, submission.Browser} {
 		silent := make(chan struct{})
 		var posts, opened atomic.Int32
 		address := gate(t, func(w http.ResponseWriter, r *http.Request) bool {

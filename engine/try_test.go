@@ -11,6 +11,7 @@ import (
 	"oddtick/core/draft"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
 
@@ -47,13 +48,13 @@ func strict(t testing.TB) string {
 func TestATryWorksBeforeAnyRuleIsWritten(t *testing.T) {
 	t.Parallel()
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code}]\n", strict(t), "")
-	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abcd"}}, manual.Way{Driver: oracle.HTTP})
+	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abcd"}}, manual.Way{Driver: submission.HTTP})
 	require.NoError(t, err)
 	require.Empty(t, tried.Failure)
 	require.Equal(t, 302, tried.Observation.First().Status)
-	require.Equal(t, []oracle.Pair{{Name: "code", Value: "abcd"}}, tried.Observation.Sent.Pairs)
+	require.Equal(t, []submission.Pair{{Name: "code", Value: "abcd"}}, tried.Observation.Sent.Pairs)
 	require.Contains(t, tried.Observation.Final().Body, "Your code is abcd.")
-	tried, _, err = manual.Try(context.Background(), run, manual.Values{"code": {"x"}}, manual.Way{Driver: oracle.HTTP})
+	tried, _, err = manual.Try(context.Background(), run, manual.Values{"code": {"x"}}, manual.Way{Driver: submission.HTTP})
 	require.NoError(t, err)
 	texts := tried.Observation.NewTexts()
 	require.Len(t, texts, 1)
@@ -63,11 +64,11 @@ func TestATryWorksBeforeAnyRuleIsWritten(t *testing.T) {
 func TestATryIsHeldAgainstTheRules(t *testing.T) {
 	t.Parallel()
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code, rules: [{length: {min: 3, max: 4, say: Three or four.}}]}]\nrejected: {at: summary}\n", strict(t), "")
-	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abc"}}, manual.Way{Driver: oracle.HTTP})
+	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abc"}}, manual.Way{Driver: submission.HTTP})
 	require.NoError(t, err)
 	require.EqualValues(t, "Rejected, should be accepted", tried.Judgement.Headline)
 	require.Equal(t, oracle.Accepted, tried.Expectation.Outcome)
-	tried, _, err = manual.Try(context.Background(), run, manual.Values{"code": {"abcde"}}, manual.Way{Driver: oracle.HTTP})
+	tried, _, err = manual.Try(context.Background(), run, manual.Values{"code": {"abcde"}}, manual.Way{Driver: submission.HTTP})
 	require.NoError(t, err)
 	require.Equal(t, oracle.RejectedByServer, tried.Expectation.Outcome)
 	require.Contains(t, tried.Judgement.Headline, "message")

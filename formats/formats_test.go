@@ -22,6 +22,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/formats/junit"
 	"oddtick/formats/result"
@@ -132,7 +133,7 @@ func sample() *report.Report {
 		}
 		return &report.Result{Case: id, Verdict: v, Checks: checks, Headline: headline, Took: 1500 * time.Microsecond, Steps: []report.StepResult{{
 			Expectation: &oracle.Expectation{Outcome: oracle.RejectedByServer, Failing: []oracle.Failure{{Why: "User is too long."}}},
-			Observation: &observation.Step{Sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "user", Value: "=1+1"}, {Name: "pass", Value: "hidden"}, {Name: "note", Value: strings.Repeat("x", 5000)}}}},
+			Observation: &observation.Step{Sent: &submission.Submission{Pairs: []submission.Pair{{Name: "user", Value: "=1+1"}, {Name: "pass", Value: "hidden"}, {Name: "note", Value: strings.Repeat("x", 5000)}}}},
 			Judgement:   &judge.Step{Verdict: v, Checks: []judge.Check{{Check: judge.Outcome, Verdict: v, Parts: []judge.Part{{Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Verdict: v, Words: judge.Words{Name: "outcome", Expected: "a\x00<b>\uFFFE", Observed: "]]> & \"q\"\r\n"}}}}}},
 		}}}
 	}

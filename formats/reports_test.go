@@ -11,8 +11,8 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/formats/htmlreport"
 	"oddtick/formats/markdown"
@@ -36,7 +36,7 @@ func oddReport() *report.Report {
 		step.Do = testcase.Submit
 		step.Judgement.Checks[0].Parts[0].Verdict = judge.Odd
 		step.Observation.Before = &observation.Page{URL: "http://127.0.0.1:1/x/join", Form: &observation.Form{Controls: []observation.Control{{Name: "token", Type: "hidden", Value: "0123456789abcdef0123"}}}}
-		step.Observation.Sent = &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded", Pairs: []oracle.Pair{{Name: "token", Value: "0123456789abcdef0123"}, {Name: "user", Value: hostile}, {Name: "quote", Value: "it's $HOME `id`"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "note", Value: ""}}}
+		step.Observation.Sent = &submission.Submission{Driver: submission.HTTP, Encoding: "urlencoded", Pairs: []submission.Pair{{Name: "token", Value: "0123456789abcdef0123"}, {Name: "user", Value: hostile}, {Name: "quote", Value: "it's $HOME `id`"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "note", Value: ""}}}
 		step.Observation.Exchanges = []observation.Exchange{{Method: "POST", URL: "http://127.0.0.1:1/x/join", RequestHeader: []observation.Header{{Name: "Content-Type", Value: "application/x-www-form-urlencoded"}}}}
 	}
 	return r
@@ -50,7 +50,7 @@ func TestStepsAreWhatAPersonDoes(t *testing.T) {
 	require.Equal(t, "Open http://127.0.0.1:1/x/join.", list[0].Do)
 	require.Equal(t, "Send the form (POST /x/join).", list[2].Do)
 	require.Equal(t, []steps.Value{{Field: "Login <name>", Text: hostile}, {Field: "quote", Text: "it's $HOME `id`"}, {Field: "pass", Text: "a secret of 13 characters", Secret: true}, {Field: "note"}}, list[1].Values, "the page's own token is not entered, and no secret is shown")
-	r.Results["join/b/http"].Steps[0].Observation.Sent.Mistake = &oracle.Mistake{Name: "pass", Value: "short"}
+	r.Results["join/b/http"].Steps[0].Observation.Sent.Mistake = &submission.Mistake{Name: "pass", Value: "short"}
 	list = steps.Of(r, r.Results["join/b/http"])
 	require.Len(t, list, 4)
 	require.Equal(t, steps.Step{Do: "Make a mistake first, leave the field, and correct it as below.", Values: []steps.Value{{Field: "pass", Text: "a secret of 5 characters", Secret: true}}}, list[1])

@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"oddtick/cmd/oddtick/running"
+
 	"github.com/stretchr/testify/require"
 )
 
@@ -45,7 +47,7 @@ func TestWhatARunDidIsTakenBack(t *testing.T) {
 	code, out, errs := oddtick(t, "run", join, "--site", address, "--database", dsn, "--depth", "quick", "--json", file)
 	require.Zero(t, code, out+errs)
 	require.Greater(t, countOf(t, dsn, "plot_holders"), before)
-	require.NoFileExists(t, file+journalEnding, "the result tells of the same")
+	require.NoFileExists(t, file+running.JournalEnding, "the result tells of the same")
 	code, out, errs = oddtick(t, "clean-up", file, folder, "--database", dsn)
 	require.Zero(t, code, out+errs)
 	require.Contains(t, out, "all as before")
@@ -55,7 +57,7 @@ func TestWhatARunDidIsTakenBack(t *testing.T) {
 	cmd := command("run", join, "--site", address, "--database", dsn, "--json", killed, "--max-per-minute", "1200")
 	require.NoError(t, cmd.Start())
 	require.Eventually(t, func() bool {
-		text, _ := os.ReadFile(killed + journalEnding)
+		text, _ := os.ReadFile(killed + running.JournalEnding)
 		return strings.Count(string(text), "\n") > 5
 	}, 60*time.Second, 20*time.Millisecond)
 	require.NoError(t, cmd.Process.Signal(syscall.SIGKILL))

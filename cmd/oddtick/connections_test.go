@@ -11,6 +11,8 @@ import (
 	"testing"
 	"time"
 
+	"oddtick/cmd/oddtick/serving"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -18,12 +20,12 @@ import (
 // TestAttackConnectionsThatAreHeldOpen: neither one whose headers come a byte at a time nor one that is idle is kept.
 func TestAttackConnectionsThatAreHeldOpen(t *testing.T) {
 	t.Parallel()
-	l, err := listen("127.0.0.1:0")
+	l, err := serving.Listen("127.0.0.1:0")
 	require.NoError(t, err)
 	ctx, stop := context.WithCancel(t.Context())
 	ended := make(chan error, 1)
 	go func() {
-		ended <- serve(ctx, l, http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, "here") }))
+		ended <- serving.Serve(ctx, l, http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, "here") }))
 	}()
 	var all sync.WaitGroup
 	open := func(most time.Duration, speak func(net.Conn, <-chan struct{})) {

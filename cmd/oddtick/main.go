@@ -12,16 +12,14 @@ import (
 	"strings"
 	"syscall"
 
+	"oddtick/cmd/oddtick/designing"
+	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/reporting"
+	"oddtick/cmd/oddtick/running"
+	"oddtick/cmd/oddtick/serving"
+
 	"github.com/spf13/cobra"
 )
-
-// exitError carries the process's exit code: 1 something odd, 2 could not run or something was not observed.
-type exitError struct {
-	code int
-	text string
-}
-
-func (e *exitError) Error() string { return e.text }
 
 // gcPercent lets the heap, which is small, grow more between collections: memory for speed.
 const gcPercent = 400
@@ -47,12 +45,9 @@ func version() string {
 	return out
 }
 
-// logLevel is the least of what is logged.
-var logLevel slog.LevelVar
-
 func main() {
 	debug.SetGCPercent(gcPercent)
-	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: &logLevel}))) // a library sets its own otherwise
+	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: &serving.LogLevel}))) // a library sets its own otherwise
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	root := &cobra.Command{
@@ -62,20 +57,20 @@ func main() {
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}
-	root.AddCommand(demoCommand(), serveCommand(), userCommand(), keyCommand(), openAPICommand(), wordsCommand(), schemaCommand(), runCommand(), cleanUpCommand(), compareCommand(), reportCommand(), limitCommand(), furtherCommand(), designCommand(), explainCommand(), arrayCommand(), practiceCommand())
-	errs := &inert{w: os.Stderr}
-	root.SetOut(&inert{w: os.Stdout})
+	root.AddCommand(serving.DemoCommand(), serving.ServeCommand(), serving.UserCommand(), serving.KeyCommand(), serving.OpenAPICommand(), serving.WordsCommand(), designing.SchemaCommand(), running.RunCommand(), running.CleanUpCommand(), reporting.CompareCommand(), reporting.ReportCommand(), running.LimitCommand(), running.FurtherCommand(), designing.DesignCommand(), designing.ExplainCommand(), designing.ArrayCommand(), serving.PracticeCommand())
+	errs := &documents.Inert{W: os.Stderr}
+	root.SetOut(&documents.Inert{W: os.Stdout})
 	root.SetErr(errs)
 	err := root.ExecuteContext(ctx)
-	var coded *exitError
+	var coded *documents.ExitError
 	switch {
 	case err == nil:
 	case errors.As(err, &coded):
-		if coded.text != "" {
-			fmt.Fprintln(errs, coded.text)
+		if coded.Text != "" {
+			fmt.Fprintln(errs, coded.Text)
 		}
 		stop()
-		os.Exit(coded.code)
+		os.Exit(coded.Code)
 	default:
 		fmt.Fprintln(errs, "oddtick: "+err.Error())
 		stop()

@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"testing"
 
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
@@ -21,7 +22,7 @@ func TestSecretsComeFromVariablesAndFiles(t *testing.T) {
 		Accounts:       []spec.Account{{ID: "one", Password: "file:warden"}, {ID: "two", Password: "file:" + filepath.Join(folder, "warden")}, {ID: "three"}},
 		Databases:      []spec.Database{{DSN: "shed:${SHED_PASSWORD}@tcp(127.0.0.1:1)/shed"}, {DSN: "file:/srv/shed.db"}},
 	}
-	require.NoError(t, takeSecrets(site, folder))
+	require.NoError(t, documents.TakeSecrets(site, folder))
 	require.Equal(t, map[string]string{"Authorization": "Bearer t0ken", "X-Plain": "as it is, $5 {x}"}, site.Headers)
 	require.Equal(t, "a:b@c", site.Authentication.Password)
 	require.Equal(t, []spec.Account{{ID: "one", Password: "Rake-and-hoe 7"}, {ID: "two", Password: "Rake-and-hoe 7"}, {ID: "three"}}, site.Accounts)
@@ -31,13 +32,13 @@ func TestSecretsComeFromVariablesAndFiles(t *testing.T) {
 
 func TestASecretThatIsNotThereIsNamed(t *testing.T) {
 	folder := t.TempDir()
-	require.NoError(t, os.WriteFile(filepath.Join(folder, "large"), make([]byte, mostSecret+1), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "large"), make([]byte, documents.MostSecret+1), 0o600))
 	for text, want := range map[string]string{
 		"${SHED_NOT_SET}": "accounts[1].password of the site document is taken from the environment variable SHED_NOT_SET, which is not set",
 		"file:none":       "accounts[1].password of the site document is taken from the file " + filepath.Join(folder, "none"),
 		"file:large":      "a secret at most 65536",
 	} {
-		err := takeSecrets(&spec.Site{Accounts: []spec.Account{{ID: "one", Password: "plain"}, {ID: "two", Password: text}}}, folder)
+		err := documents.TakeSecrets(&spec.Site{Accounts: []spec.Account{{ID: "one", Password: "plain"}, {ID: "two", Password: text}}}, folder)
 		require.ErrorContains(t, err, want)
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"oddtick/cmd/oddtick/serving"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/server/store"
 
@@ -88,7 +89,7 @@ func TestEveryVariableIsDocumented(t *testing.T) {
 	t.Parallel()
 	docs, err := os.ReadFile("../../docs/operate.md")
 	require.NoError(t, err)
-	for _, settings := range []reflect.Type{reflect.TypeFor[serveSettings](), reflect.TypeFor[demoSettings]()} {
+	for _, settings := range []reflect.Type{reflect.TypeFor[serving.ServeSettings](), reflect.TypeFor[serving.DemoSettings]()} {
 		for _, f := range reflect.VisibleFields(settings) {
 			if name := f.Tag.Get("env"); name != "" {
 				require.Contains(t, string(docs), "`"+name+"`")

@@ -6,7 +6,7 @@ import (
 
 	"oddtick/core/cover"
 	"oddtick/core/design"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -52,7 +52,7 @@ func TestEveryBoundaryIsThereAndNoneTwice(t *testing.T) {
 		reader := d.Reader()
 		sent := map[string]string{}
 		for _, c := range set.Cases {
-			if c.Technique != testcase.Boundaries || c.Last().Driver != oracle.HTTP {
+			if c.Technique != testcase.Boundaries || c.Last().Driver != submission.HTTP {
 				continue
 			}
 			got, err := reader.Values(c, c.About())

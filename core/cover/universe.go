@@ -7,9 +7,9 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/design/decision"
-	"oddtick/core/oracle"
 	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
 )
@@ -105,7 +105,7 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 		words += ", in the browser"
 	}
 	u.add(Rules, r.ID, words, near, func(a *attempt) bool {
-		return a.alone(r) && (r.Layer == spec.OnServer || a.step.Driver == oracle.Browser)
+		return a.alone(r) && (r.Layer == spec.OnServer || a.step.Driver == submission.Browser)
 	})
 	if r.Layer != spec.OnServer {
 		return

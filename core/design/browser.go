@@ -3,15 +3,15 @@ package design
 import (
 	"slices"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 )
 
 // browserLayer covers the rules that the browser must hold, by typing there.
 func browserLayer(s *testcase.Builder) {
-	s.Layer, s.Driver = spec.InBrowser, oracle.Browser
-	defer func() { s.Layer, s.Driver = spec.OnServer, oracle.HTTP }()
+	s.Layer, s.Driver = spec.InBrowser, submission.Browser
+	defer func() { s.Layer, s.Driver = spec.OnServer, submission.HTTP }()
 	for _, f := range s.Maker.Form.Fields {
 		if f.Kind.Untouched() || f.Kind == spec.Upload || testcase.RuleOf(f, spec.RuleAgrees) != nil {
 			continue
@@ -40,12 +40,12 @@ func seenInBrowser(s *testcase.Builder) {
 	if s.Maker.Form.Form.Page == "" {
 		return // an endpoint
 	}
-	s.Driver = oracle.Browser
-	defer func() { s.Driver = oracle.HTTP }()
+	s.Driver = submission.Browser
+	defer func() { s.Driver = submission.HTTP }()
 	seen := map[string]bool{}
 	for _, c := range slices.Clone(s.Cases) {
 		last := c.Last()
-		if c.Language != "" || last.Forged != "" || last.Together || last.Back || last.Driver != oracle.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 || last.Body != nil {
+		if c.Language != "" || last.Forged != "" || last.Together || last.Back || last.Driver != submission.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 || last.Body != nil {
 			continue
 		}
 		if cannotBeEntered[s.Maker.Kinds[last.Breaks[0]]] {
@@ -53,11 +53,11 @@ func seenInBrowser(s *testcase.Builder) {
 		}
 		seen[last.Breaks[0]] = true
 		by := c.Name
-		by.Driver = oracle.Browser
+		by.Driver = submission.Browser
 		twin := s.Twin(c, by, testcase.Covering(testcase.CoversMessage, last.Breaks[0], "in the browser"))
 		twin.Title += ", from the browser with its own checks off"
 		for i := range twin.Steps {
-			twin.Steps[i].Driver, twin.Steps[i].Unchecked = oracle.Browser, true
+			twin.Steps[i].Driver, twin.Steps[i].Unchecked = submission.Browser, true
 		}
 		s.Add(testcase.Standard, twin)
 	}
@@ -68,8 +68,8 @@ func replacements(s *testcase.Builder) {
 	if s.Maker.Form.Form.Page == "" {
 		return
 	}
-	s.Driver = oracle.Browser
-	defer func() { s.Driver = oracle.HTTP }()
+	s.Driver = submission.Browser
+	defer func() { s.Driver = submission.HTTP }()
 	for i, by := range []spec.Replaced{spec.NetworkLost, spec.ServerError, spec.Unauthorised, spec.Slow} {
 		if _, tried := s.Maker.Form.Form.Unanswered.Of(by); !tried {
 			continue
@@ -87,8 +87,8 @@ func reloaded(s *testcase.Builder) {
 	if s.Maker.Form.Form.Accepted.Reloaded == "" || s.Maker.Form.Form.Page == "" {
 		return
 	}
-	s.Driver = oracle.Browser
-	defer func() { s.Driver = oracle.HTTP }()
+	s.Driver = submission.Browser
+	defer func() { s.Driver = submission.HTTP }()
 	s.Add(testcase.Standard, &testcase.Case{
 		ID: s.Id("form.reloaded"), Title: "the page loaded again after acceptance", Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", "reloaded"),
 		Mark: testcase.Mark{Scale: "requests", At: 30, Label: "loaded again"}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, nil)}, {Do: testcase.Reload, Driver: s.Driver}},

@@ -7,6 +7,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -19,7 +20,7 @@ func browserCases(t *testing.T, fields string) map[string]string {
 	for _, c := range cases {
 		last := c.Last()
 		if id, ok := strings.CutSuffix(c.ID, "/browser"); ok {
-			require.Equal(t, oracle.Browser, last.Driver, c.ID)
+			require.Equal(t, submission.Browser, last.Driver, c.ID)
 			words := string(last.Expect) + " " + strings.Join(last.Breaks, ",")
 			if last.Unchecked {
 				words += " unchecked"

@@ -5,6 +5,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 )
 
@@ -14,8 +15,8 @@ func corrections(s *testcase.Builder) {
 	if s.Maker.Form.Form.Page == "" {
 		return
 	}
-	s.Driver = oracle.Browser
-	defer func() { s.Driver = oracle.HTTP }()
+	s.Driver = submission.Browser
+	defer func() { s.Driver = submission.HTTP }()
 	depth := testcase.Quick
 	for i, r := range s.Maker.Form.Rules {
 		if r.Field == nil || r.Comes == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleRefers || r.Kind == spec.RuleMatches {
@@ -83,8 +84,8 @@ func lone(s *testcase.Builder, c *testcase.Case, f *spec.PreparedField) *testcas
 }
 
 // said is a mistake as it is made on the reference day; false where the rule's message is not what comes of it.
-func said(s *testcase.Builder, m *testcase.Mistake, r *spec.PreparedRule) (*oracle.Mistake, bool) {
-	step := testcase.Step{Do: testcase.Submit, Driver: oracle.Browser, Inputs: s.Inputs(0, nil), Mistake: m}
+func said(s *testcase.Builder, m *testcase.Mistake, r *spec.PreparedRule) (*submission.Mistake, bool) {
+	step := testcase.Step{Do: testcase.Submit, Driver: submission.Browser, Inputs: s.Inputs(0, nil), Mistake: m}
 	step = Mistaken(&step)
 	values, err := s.Maker.Resolve(&testcase.Case{ID: r.ID, Steps: []testcase.Step{step}}, 0, s.Maker.ReferenceEnv(s.Drafts))
 	if err != nil {

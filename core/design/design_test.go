@@ -13,6 +13,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -40,9 +41,9 @@ func designer(t require.TestingT, p *spec.Prepared) *design.Designer {
 }
 
 // resolve makes all submissions of a case on a day, as an engine would, and asks the oracle about each.
-func resolve(t require.TestingT, d *design.Designer, c *testcase.Case, run int64, now time.Time) ([]*oracle.Submission, []*oracle.Expectation) {
+func resolve(t require.TestingT, d *design.Designer, c *testcase.Case, run int64, now time.Time) ([]*submission.Submission, []*oracle.Expectation) {
 	env := &testcase.Env{Run: run, Now: now, OnPage: map[string]string{"ref": "r"}}
-	var subs []*oracle.Submission
+	var subs []*submission.Submission
 	var out []*oracle.Expectation
 	stored := map[string]map[string]bool{}
 	for i := range c.Steps {
@@ -54,9 +55,9 @@ func resolve(t require.TestingT, d *design.Designer, c *testcase.Case, run int64
 		env.Earlier = append(env.Earlier, r)
 		sub := d.Submission(&c.Steps[i], r)
 		if !slices.Contains(c.Steps[i].Without, "_token") {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: "_token", Value: "t"})
+			sub.Pairs = append(sub.Pairs, submission.Pair{Name: "_token", Value: "t"})
 		}
-		w := &oracle.World{Now: now, Driver: oracle.HTTP, Taken: map[string]bool{}}
+		w := &oracle.World{Now: now, Driver: submission.HTTP, Taken: map[string]bool{}}
 		for _, need := range oracle.Needs(d.Prepared(), sub) {
 			value := need.Value
 			if slices.Contains(need.Ignoring, "case") {

@@ -7,8 +7,8 @@ import (
 	"strings"
 
 	"oddtick/core/design/decision"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 )
 
@@ -46,9 +46,9 @@ func apply(s *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 
 // own is a case written by hand: the usual submission with the values typed, by the driver that its id ends with.
 func own(s *testcase.Builder, e *spec.CaseEdit) *testcase.Case {
-	driver := oracle.HTTP
-	if strings.HasSuffix(e.Case, "/"+string(oracle.Browser)) {
-		driver = oracle.Browser
+	driver := submission.HTTP
+	if strings.HasSuffix(e.Case, "/"+string(submission.Browser)) {
+		driver = submission.Browser
 	}
 	s.Add(testcase.Quick, &testcase.Case{
 		ID: e.Case, Title: e.Title, Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(s.Cases)), Label: decision.Short(e.Title)},

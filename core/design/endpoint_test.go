@@ -8,6 +8,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
 
@@ -62,7 +63,7 @@ func TestTimesLieToEachOtherInEveryWay(t *testing.T) {
 		second, err := d.Resolve(c, 1, env)
 		require.NoError(t, err)
 		require.Equal(t, first["house"], second["house"], "the rows that count are the same")
-		span := func(r testcase.Resolved) *oracle.Span { return &oracle.Span{From: r["from"], To: r["to"]} }
+		span := func(r testcase.Resolved) *submission.Span { return &submission.Span{From: r["from"], To: r["to"]} }
 		require.Equal(t, want == oracle.RejectedByServer, span(first).Overlaps(span(second)), "%s: %v %v", role, first, second)
 	}
 	require.Equal(t, oracle.Accepted, cases["across.week.to.from+7/http"].Last().Expect)

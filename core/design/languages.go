@@ -4,8 +4,8 @@ import (
 	"maps"
 	"slices"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 )
 
@@ -14,7 +14,7 @@ func languages(s *testcase.Builder) {
 	seen := map[string]bool{}
 	for _, c := range slices.Clone(s.Cases) {
 		last := c.Last()
-		if last.Driver != oracle.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] {
+		if last.Driver != submission.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] {
 			continue
 		}
 		broken := last.Breaks[0]

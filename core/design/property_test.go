@@ -9,8 +9,8 @@ import (
 	"unicode/utf16"
 
 	"oddtick/core/design"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
 	"oddtick/internal/ecmajudge"
@@ -81,7 +81,7 @@ func TestEveryValueIsInTheSetItClaims(t *testing.T) {
 		set := d.Design(design.Plan{Depth: testcase.Thorough})
 		run := rapid.Int64Range(1, 1<<40).Draw(t, "run")
 		for _, c := range set.Cases {
-			if c.Row != "a" || c.Last().Driver != oracle.HTTP {
+			if c.Row != "a" || c.Last().Driver != submission.HTTP {
 				continue
 			}
 			subs, _ := resolve(t, d, c, run, time.Now())
@@ -178,7 +178,7 @@ func TestSyntaxCasesTellMutantsApart(t *testing.T) {
 		run := rapid.Int64Range(1, 1<<40).Draw(t, "run")
 		for _, c := range d.Design(design.Plan{Depth: testcase.Thorough}).Cases {
 			role, ok := strings.CutPrefix(c.ID, "f/a.pattern.mutant.")
-			if !ok || c.Last().Driver != oracle.HTTP {
+			if !ok || c.Last().Driver != submission.HTTP {
 				continue
 			}
 			auto := byRole[strings.TrimSuffix(role, "/http")]

@@ -4,8 +4,8 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 )
 
@@ -36,7 +36,7 @@ func requests(s *testcase.Builder) {
 		more.Extra = extra
 		form(testcase.Standard, "surplus", "surplus parameters named like other columns", 3, testcase.Covering(testcase.CoversGuess, "form", "surplus parameters"), more)
 	}
-	if p.Form.Submit.Encoding == "json" && s.Driver == oracle.HTTP {
+	if p.Form.Submit.Encoding == "json" && s.Driver == submission.HTTP {
 		for i, b := range []struct{ role, body, title string }{
 			{"cut_off", `{"`, "a body that is cut off"},
 			{"no_object", `[]`, "a list in place of an object"},
@@ -52,7 +52,7 @@ func requests(s *testcase.Builder) {
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
 		form(testcase.Quick, "reload", "reload after acceptance", 4, testcase.Covering(testcase.CoversGuess, "form", "reload"), submit(0, nil), testcase.Step{Do: testcase.Reload, Driver: s.Driver})
 	}
-	if p.Form.Accepted.Again != "" && s.Driver == oracle.HTTP {
+	if p.Form.Accepted.Again != "" && s.Driver == submission.HTTP {
 		same := map[string]testcase.Recipe{}
 		for _, f := range p.Fields {
 			if !f.Kind.Untouched() && f.Kind != spec.Upload {
@@ -74,15 +74,15 @@ func requests(s *testcase.Builder) {
 func forged(s *testcase.Builder, form func(testcase.Depth, string, string, float64, []testcase.Cover, ...testcase.Step), submit func(int, map[string]testcase.Recipe) testcase.Step) {
 	p := s.Maker.Form
 	for i, g := range []struct {
-		by     oracle.Forgery
+		by     submission.Forgery
 		role   string
 		wanted bool
 	}{
-		{oracle.ForeignToken, "foreign_token", len(p.Form.Token) > 0},
-		{oracle.OtherMethod, "other_method", p.Form.Submit.Method != "GET"},
-		{oracle.OtherType, "other_type", p.Form.Submit.Method != "GET"},
-		{oracle.AsLists, "as_lists", true},
-		{oracle.Repeated, "repeated", p.Form.Submit.Encoding != "json"},
+		{submission.ForeignToken, "foreign_token", len(p.Form.Token) > 0},
+		{submission.OtherMethod, "other_method", p.Form.Submit.Method != "GET"},
+		{submission.OtherType, "other_type", p.Form.Submit.Method != "GET"},
+		{submission.AsLists, "as_lists", true},
+		{submission.Repeated, "repeated", p.Form.Submit.Encoding != "json"},
 	} {
 		if !g.wanted {
 			continue
@@ -126,24 +126,24 @@ func allBlank(s *testcase.Builder) map[string]testcase.Recipe {
 }
 
 // surplus are the stored columns that no field fills, under their own names.
-func surplus(s *testcase.Builder) []oracle.Pair {
+func surplus(s *testcase.Builder) []submission.Pair {
 	names := map[string]bool{}
 	for _, f := range s.Maker.Form.Fields {
 		names[f.Name] = true
 	}
-	var out []oracle.Pair
+	var out []submission.Pair
 	for i := range s.Maker.Form.Form.Stored {
 		st := &s.Maker.Form.Form.Stored[i]
 		for _, column := range st.ColumnNames() {
 			src := st.Columns[column]
 			if src.From == "" && src.Secret == "" && src.Now == "" && !names[column] {
-				out = append(out, oracle.Pair{Name: column, Value: surplusValue(src)})
+				out = append(out, submission.Pair{Name: column, Value: surplusValue(src)})
 			}
 		}
 	}
 	for _, name := range []string{"is_admin", "id"} {
-		if !names[name] && !slices.ContainsFunc(out, func(p oracle.Pair) bool { return p.Name == name }) {
-			out = append(out, oracle.Pair{Name: name, Value: "1"})
+		if !names[name] && !slices.ContainsFunc(out, func(p submission.Pair) bool { return p.Name == name }) {
+			out = append(out, submission.Pair{Name: name, Value: "1"})
 		}
 	}
 	return out

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -94,12 +95,12 @@ func TestWhereOneWantedToGo(t *testing.T) {
 	t.Parallel()
 	p := prepared(t, enter)
 	for to, want := range map[string]string{"": "/in", "/log": "/log", "https://elsewhere.invalid/": "/in", "//elsewhere.invalid": "/in", `/\elsewhere.invalid`: "/in", "log": "/in"} {
-		sent := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "next", Value: to}, {Name: "who", Value: "mara"}, {Name: "word", Value: "x"}}}
-		e := oracle.Expect(p, &oracle.World{Driver: oracle.HTTP, Taken: map[string]bool{"word.matches": true}}, sent)
+		sent := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "next", Value: to}, {Name: "who", Value: "mara"}, {Name: "word", Value: "x"}}}
+		e := oracle.Expect(p, &oracle.World{Driver: submission.HTTP, Taken: map[string]bool{"word.matches": true}}, sent)
 		require.Equal(t, want, e.To, to)
 		require.True(t, e.SignedIn)
 	}
-	locked := oracle.Expect(p, &oracle.World{Driver: oracle.HTTP, Locked: true}, &oracle.Submission{Driver: oracle.HTTP})
+	locked := oracle.Expect(p, &oracle.World{Driver: submission.HTTP, Locked: true}, &submission.Submission{Driver: submission.HTTP})
 	require.Equal(t, "Locked.", locked.Messages[0].Text)
 	require.Equal(t, []oracle.Failure{{Rule: "locked", Phase: "lookup", Cause: oracle.AccountLocked, N: 3}}, locked.Failing)
 }
@@ -129,8 +130,8 @@ func TestCasesOfOnesOwnRow(t *testing.T) {
 	require.True(t, all["own/rank.altered/http"].Last().Altered)
 	require.True(t, all["own/form.other_sessions/http"].Last().Beside)
 	require.Equal(t, oracle.Accepted, all["own/form.same_secret/http"].Last().Expect)
-	sent := &oracle.Submission{Driver: oracle.HTTP, Altered: true, Pairs: []oracle.Pair{{Name: "mail", Value: "a@b.test"}, {Name: "present", Value: "x"}, {Name: "next", Value: "Another-1"}}}
-	e := oracle.Expect(prepared(t, own), &oracle.World{Driver: oracle.HTTP, SignedIn: "7", Taken: map[string]bool{"present.matches": true}}, sent)
+	sent := &submission.Submission{Driver: submission.HTTP, Altered: true, Pairs: []submission.Pair{{Name: "mail", Value: "a@b.test"}, {Name: "present", Value: "x"}, {Name: "next", Value: "Another-1"}}}
+	e := oracle.Expect(prepared(t, own), &oracle.World{Driver: submission.HTTP, SignedIn: "7", Taken: map[string]bool{"present.matches": true}}, sent)
 	require.True(t, e.MayRefuse)
 	require.Equal(t, "7", e.Rows[0].Key)
 	require.True(t, e.OthersEnd)

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
 
@@ -24,7 +25,7 @@ func outcomes(t require.TestingT, fields string, depth testcase.Depth) (map[stri
 	cases, _ := d.Cases(depth)
 	out := map[string]string{}
 	for _, c := range cases {
-		if c.Last().Driver != oracle.HTTP {
+		if c.Last().Driver != submission.HTTP {
 			continue
 		}
 		out[strings.TrimSuffix(strings.TrimPrefix(c.ID, "f/"), "/http")] = strings.Fields(string(c.Last().Expect))[0]
@@ -168,7 +169,7 @@ stored: [{insert: t, columns: {a: {from: a}, role: {is: user}, paid: {is: 1}, ha
 	}
 	require.Equal(t, []string{"csrf", "nonce"}, byID["f/form.without_token/http"].Last().Without)
 	require.Equal(t, []string{"token"}, byID["f/form.without_token/http"].Last().Breaks)
-	require.Equal(t, []oracle.Pair{{Name: "gone", Value: "2001-01-01 00:00:00"}, {Name: "paid", Value: "0"}, {Name: "role", Value: "admin"}, {Name: "is_admin", Value: "1"}, {Name: "id", Value: "1"}}, byID["f/form.surplus/http"].Last().Extra)
+	require.Equal(t, []submission.Pair{{Name: "gone", Value: "2001-01-01 00:00:00"}, {Name: "paid", Value: "0"}, {Name: "role", Value: "admin"}, {Name: "is_admin", Value: "1"}, {Name: "id", Value: "1"}}, byID["f/form.surplus/http"].Last().Extra)
 	require.Equal(t, testcase.Reload, byID["f/form.reload/http"].Last().Do)
 	require.Equal(t, []string{"a.required", "p.required"}, byID["f/form.all_blank/http"].Last().Breaks)
 	require.Len(t, byID["f/form.same_p/http"].Steps, 2)

@@ -5,8 +5,8 @@ import (
 	"maps"
 	"slices"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
 )
@@ -45,7 +45,7 @@ const mostTogether = 6
 // new row: just one may get it.
 func together(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	inserts := slices.ContainsFunc(s.Maker.Form.Form.Stored, func(st spec.Stored) bool { return st.Insert == r.Table })
-	if !inserts || s.Driver != oracle.HTTP {
+	if !inserts || s.Driver != submission.HTTP {
 		return
 	}
 	kept := asked(s, f, r)
@@ -135,7 +135,7 @@ func asked(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 		for i, n := range names {
 			replace[n.ID] = choices[i][at[i]]
 		}
-		probe := &testcase.Case{ID: r.ID, Steps: []testcase.Step{{Do: testcase.Submit, Driver: oracle.HTTP, Inputs: s.Inputs(0, replace)}}}
+		probe := &testcase.Case{ID: r.ID, Steps: []testcase.Step{{Do: testcase.Submit, Driver: submission.HTTP, Inputs: s.Inputs(0, replace)}}}
 		resolved, err := s.Maker.Resolve(probe, 0, &testcase.Env{Now: testcase.ReferenceDay, OnPage: map[string]string{}})
 		if err != nil || s.Maker.LeftOut(resolved)[f.ID] {
 			continue

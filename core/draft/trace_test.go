@@ -7,7 +7,7 @@ import (
 	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -30,14 +30,14 @@ var at = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
 
 // probe is a submission with what was seen of it.
 func probe(kind draft.ProbeKind, values map[string][]string, status int, texts []observation.Text, changes ...observation.Change) draft.Probe {
-	sub := &oracle.Submission{}
+	sub := &submission.Submission{}
 	for _, id := range []string{"who", "mail", "pw", "pw2", "days", "day", "size", "ok", "note"} {
 		for _, v := range values[id] {
 			name := id
 			if id == "day" {
 				name = "on"
 			}
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: name, Value: v})
+			sub.Pairs = append(sub.Pairs, submission.Pair{Name: name, Value: v})
 		}
 	}
 	x := observation.Exchange{Method: "POST", URL: "http://s.test/f", Status: status}

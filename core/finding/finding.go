@@ -12,9 +12,9 @@ import (
 	"strconv"
 	"strings"
 
-	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 )
@@ -131,7 +131,7 @@ func named(parts ...string) string {
 func effort(c *testcase.Case) float64 {
 	const step, browser, text = 1 << 40, 1 << 39, 1 << 38
 	n := float64(len(c.Steps)) * step
-	if c.Last().Driver == oracle.Browser {
+	if c.Last().Driver == submission.Browser {
 		n += browser
 	}
 	if _, is := c.Mark.Length(); is {

@@ -5,9 +5,9 @@ import (
 
 	"oddtick/core/finding"
 	"oddtick/core/judge"
-	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -19,7 +19,7 @@ const length = "length, characters"
 type tick struct {
 	id, scale, label, odd string
 	at                    float64
-	driver                oracle.Driver
+	driver                submission.Driver
 	covers                []testcase.Cover
 }
 
@@ -27,7 +27,7 @@ func written(ticks ...tick) *report.Report {
 	r := &report.Report{Form: "plot", Results: map[string]*report.Result{}}
 	for _, t := range ticks {
 		if t.driver == "" {
-			t.driver = oracle.HTTP
+			t.driver = submission.HTTP
 		}
 		r.Cases = append(r.Cases, &testcase.Case{ID: t.id, Row: "name", Mark: testcase.Mark{Scale: t.scale, At: t.at, Label: t.label}, Covers: t.covers, Steps: []testcase.Step{{Driver: t.driver}}})
 		one := &report.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
@@ -84,7 +84,7 @@ func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 func TestTheSimplestCaseIsShownFirst(t *testing.T) {
 	t.Parallel()
 	found := finding.Of(written(
-		tick{id: "in a browser", odd: "lost", scale: length, at: 1, driver: oracle.Browser},
+		tick{id: "in a browser", odd: "lost", scale: length, at: 1, driver: submission.Browser},
 		tick{id: "long", odd: "lost", scale: length, at: 190},
 		tick{id: "short", odd: "lost", scale: length, at: 4},
 		tick{id: "as short", odd: "lost", scale: length, at: 4},

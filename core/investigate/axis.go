@@ -6,8 +6,8 @@ import (
 	"strconv"
 	"strings"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
 )
@@ -119,7 +119,7 @@ func usualText(d *testcase.Maker, f *spec.PreparedField) (string, error) {
 
 // OpenEndOf is the field of a case with a usual value, where nothing is promised of how long or large its values may be.
 func OpenEndOf(d *testcase.Maker, c *testcase.Case) (field string, ok bool) {
-	if len(c.Steps) != 1 || c.Last().Driver != oracle.HTTP {
+	if len(c.Steps) != 1 || c.Last().Driver != submission.HTTP {
 		return "", false
 	}
 	for _, what := range c.Covers {
@@ -135,7 +135,7 @@ func OpenEndOf(d *testcase.Maker, c *testcase.Case) (field string, ok bool) {
 // EndOf is the end of a rule's range that a case of boundary values is about; ok is false for any other case, and where no limit can be
 // looked for.
 func EndOf(d *testcase.Maker, c *testcase.Case) (ruleID string, end testcase.End, ok bool) {
-	if len(c.Steps) != 1 || c.Last().Driver != oracle.HTTP {
+	if len(c.Steps) != 1 || c.Last().Driver != submission.HTTP {
 		return "", "", false
 	}
 	for _, what := range c.Covers {
@@ -228,7 +228,7 @@ func (s *Axis) Case(at int64) (*testcase.Case, error) {
 	sheet := s.d.NewBuilder(context.Background(), map[testcase.Draft]string{})
 	role := fmt.Sprintf("%s.%s.at.%d", testcase.LocalID(r), s.end, at)
 	sheet.AddFieldCase(testcase.Thorough, r.Field, role, s.Text(at), testcase.Boundaries, nil, recipe, testcase.Mark{Scale: testcase.ScaleOf(r.Field), At: float64(at), Label: s.Text(at)})
-	if c := sheet.Seen[sheet.Id(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == oracle.HTTP {
+	if c := sheet.Seen[sheet.Id(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == submission.HTTP {
 		return c, nil
 	}
 	why := "no value has " + s.Text(at)

@@ -13,7 +13,7 @@ import (
 )
 
 // answer compares a JSON answer with what is promised of it.
-func (j *judging) answer(c *Check) {
+func answer(j *judging, c *Check) {
 	want := j.p.Rejected
 	if j.e.Outcome == oracle.Accepted {
 		want = j.p.Accepted
@@ -53,12 +53,12 @@ func (j *judging) answer(c *Check) {
 		c.compare(len(got) == 0, ofMember(AnswerLacks, p.Text), MemberSurplus, is(None), briefly(got))
 	}
 	for _, m := range want.Equal {
-		j.member(c, &m, m.Select(value))
+		member(j, c, &m, m.Select(value))
 	}
 }
 
 // member compares one member of an answer with the column of the row written.
-func (j *judging) member(c *Check, m *spec.Member, got jsonpath.NodeList) {
+func member(j *judging, c *Check, m *spec.Member, got jsonpath.NodeList) {
 	member := ofMember(AnswerMember, m.Text)
 	if len(got) != 1 {
 		c.odd(member, MemberMissing, Value{Is: WhatColumnHolds, Of: m.Table + "." + m.Column}, Value{Is: Members, N: len(got)})

@@ -7,6 +7,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -28,8 +29,8 @@ stored: [{insert: barges, columns: {name: {from: name}}}]
 // answered judges an answer of the endpoint, and returns its odd parts with what was observed.
 func answered(t testing.TB, name string, status int, body string, row []observation.Cell) map[string]string {
 	p := prepared(t, barge)
-	sub := &oracle.Submission{Driver: oracle.HTTP, Encoding: "json", Pairs: []oracle.Pair{{Name: "name", Value: name}}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+	sub := &submission.Submission{Driver: submission.HTTP, Encoding: "json", Pairs: []submission.Pair{{Name: "name", Value: name}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 	o := &observation.Step{
 		Sent: sub, At: time.Now().UTC(), Watched: []string{"barges"}, Before: &observation.Page{}, After: &observation.Page{},
 		Exchanges: []observation.Exchange{{Method: "POST", URL: "http://s/api/barges", Status: status, Body: body}},

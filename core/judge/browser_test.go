@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
@@ -34,13 +35,13 @@ type drawn struct {
 
 func submitted(t *testing.T, unchecked bool, values map[string]string) *drawn {
 	p := prepared(t, bench)
-	sub := &oracle.Submission{Driver: oracle.Browser, Encoding: "urlencoded"}
+	sub := &submission.Submission{Driver: submission.Browser, Encoding: "urlencoded"}
 	for _, name := range []string{"place", "phone", "quiet", "word"} {
 		if v, ok := values[name]; ok {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: name, Value: v})
+			sub.Pairs = append(sub.Pairs, submission.Pair{Name: name, Value: v})
 		}
 	}
-	d := &drawn{p: p, e: oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.Browser, Unchecked: unchecked}, sub)}
+	d := &drawn{p: p, e: oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.Browser, Unchecked: unchecked}, sub)}
 	form := &observation.Form{}
 	for _, name := range []string{"place", "phone", "quiet", "word"} {
 		c := observation.Control{Name: name, Type: "text", Value: values[name]}
@@ -65,9 +66,9 @@ func (d *drawn) said(t observation.Text) *drawn {
 }
 
 // answered: the request left, with these pairs, and got a status.
-func (d *drawn) answered(status int, left ...oracle.Pair) *drawn {
+func (d *drawn) answered(status int, left ...submission.Pair) *drawn {
 	d.o.Exchanges = []observation.Exchange{{Method: "POST", URL: "http://site/bench", Status: status, Body: "{}"}}
-	d.o.Left = &oracle.Submission{Encoding: "json", Pairs: left}
+	d.o.Left = &submission.Submission{Encoding: "json", Pairs: left}
 	return d
 }
 
@@ -161,12 +162,12 @@ func TestAPageThatRefusesByItselfIsNoFault(t *testing.T) {
 func TestWhatLeavesTheBrowserIsWhatWasEntered(t *testing.T) {
 	t.Parallel()
 	values := map[string]string{"place": "pier", "phone": "123 456", "quiet": "yes", "word": "long enough"}
-	as := func(left ...oracle.Pair) map[string]string {
+	as := func(left ...submission.Pair) map[string]string {
 		d := submitted(t, false, values).answered(201, left...)
 		d.o.After = &observation.Page{URL: "http://site/bench", Texts: []observation.Text{{Text: "Kept."}}}
 		return d.odd()
 	}
-	pair := func(name, value string) oracle.Pair { return oracle.Pair{Name: name, Value: value} }
+	pair := func(name, value string) submission.Pair { return submission.Pair{Name: name, Value: value} }
 	require.Empty(t, as(pair("place", "pier"), pair("phone", "123 456"), pair("quiet", "true"), pair("word", "long enough")))
 	require.Empty(t, as(), "members under other names are not looked for")
 	require.Equal(t, map[string]string{"Response, sent place": "PIER", "Response, sent quiet": "false", "Response, sent word": "otherwise"},

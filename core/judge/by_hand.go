@@ -35,6 +35,6 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 		list[i] = s.Checks[i].Verdict
 	}
 	s.Verdict = fold(list)
-	j.conclude(s)
+	conclude(j, s)
 	return s
 }

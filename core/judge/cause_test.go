@@ -10,6 +10,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 
@@ -30,8 +31,8 @@ accepted: {status: 303, to: /done}
 // refusedWith is the judgement of a rejection that says a text at the name.
 func refusedWith(t *testing.T, name, text string, change func(*observation.Text)) *judge.Step {
 	p := prepared(t, bedForm)
-	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: name}, {Name: "row", Value: "same"}}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Language: "en", Driver: oracle.HTTP}, sub)
+	sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: name}, {Name: "row", Value: "same"}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Language: "en", Driver: submission.HTTP}, sub)
 	require.Equal(t, oracle.RejectedByServer, e.Outcome)
 	said := observation.Text{Text: text, Field: "name", Tied: true, Alarm: true}
 	if change != nil {
@@ -123,8 +124,8 @@ func TestTheBrokenRule(t *testing.T) {
 		{"bed/name.blank/http", "partition name blank", "", "name.required", "name.required"},
 		{"bed/form.all_blank/http", "partition form blank", "", "", ""},
 	} {
-		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: ""}, {Name: "row", Value: "same"}}}
-		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+		sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: ""}, {Name: "row", Value: "same"}}}
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 		s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, Changes: []observation.Change{}, Exchanges: ledOn("http://site/", "http://site/done"), After: &observation.Page{URL: "http://site/done"}}, nil)
 		one := &testcase.Case{ID: c.id, Row: "name", Covers: []testcase.Cover{covering(t, c.covers)}, Steps: []testcase.Step{{}}}
 		if c.twin != "" {

@@ -4,12 +4,12 @@ import (
 	"slices"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // SaidOf tells whether a text is the message of a mistake, can be seen, and stands at its field where that is promised.
-func SaidOf(m *oracle.Mistake, t *observation.Text) bool {
+func SaidOf(m *submission.Mistake, t *observation.Text) bool {
 	return !t.Hidden && (m.Message.Place != spec.AtField || t.At(m.Name)) && isOf(&m.Message, m.Name, t)
 }
 
@@ -22,7 +22,7 @@ func ofMoment(p *Part) bool {
 var moments = []Term{WhileTyping, OnLeaving, OnSubmitting}
 
 // corrected: the message of a mistake comes when it is promised, and goes when the mistake is corrected.
-func (j *judging) corrected(c *Check) {
+func corrected(j *judging, c *Check) {
 	if j.o.Sent == nil || j.o.Sent.Mistake == nil {
 		return
 	}
@@ -53,7 +53,7 @@ func (j *judging) corrected(c *Check) {
 		kind = TooEarly
 	}
 	// a choice is made in one move: its change and leaving it come to the same
-	same := first == promised || first == 0 && promised == 1 && j.isChoice(m.Name)
+	same := first == promised || first == 0 && promised == 1 && isChoice(j, m.Name)
 	c.compare(same, comes, kind, is(moments[promised]), is(moments[first]))
 	if first < 2 && !j.remade(m.Name) { // or else it is not the right value that stands there
 		c.compare(!said(seen.LeftAgain), goes, Stays, is(GoneOnceCorrected), either(said(seen.LeftAgain), ItStays, Gone))
@@ -61,7 +61,7 @@ func (j *judging) corrected(c *Check) {
 }
 
 // isChoice tells whether a field, by its request name, is chosen and not typed.
-func (j *judging) isChoice(name string) bool {
-	f := j.fieldOf(name)
+func isChoice(j *judging, name string) bool {
+	f := fieldOf(j, name)
 	return f != nil && (f.Kind == spec.OneChoice || f.Kind == spec.SeveralChoices || f.Kind == spec.Checkbox)
 }

@@ -9,6 +9,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -44,10 +45,10 @@ func TestWhenAMessageComes(t *testing.T) {
 		"a mistake not made":   {spec.OnLeaving, spec.AtField, &observation.Correction{Refused: "it takes digits only"}, "comes", judge.DoesNotApply, ""},
 		"a browser not driven": {spec.OnLeaving, spec.AtField, nil, "comes", judge.NotObserved, ""},
 	} {
-		sub := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &oracle.Mistake{
-			Name: "name", Value: "far too long", Comes: c.comes, Message: oracle.Message{Rule: "name.length", Field: "name", Place: c.place, Text: "Too long."},
+		sub := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &submission.Mistake{
+			Name: "name", Value: "far too long", Comes: c.comes, Message: submission.Message{Rule: "name.length", Field: "name", Place: c.place, Text: "Too long."},
 		}}
-		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.Browser}, sub)
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.Browser}, sub)
 		s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, Drawn: &observation.Drawn{Correction: c.seen}, After: &observation.Page{URL: "http://site/done"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}}}, nil)
 		found := false
 		for _, check := range s.Checks {
@@ -67,10 +68,10 @@ func TestWhenAMessageComes(t *testing.T) {
 func TestWhatWasSaidBeforeIsJudged(t *testing.T) {
 	t.Parallel()
 	p := prepared(t, bedForm)
-	sub := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &oracle.Mistake{
-		Name: "name", Value: "far too long", Comes: spec.OnTyping, Message: oracle.Message{Rule: "name.length", Field: "name", Text: "Too long."},
+	sub := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &submission.Mistake{
+		Name: "name", Value: "far too long", Comes: spec.OnTyping, Message: submission.Message{Rule: "name.length", Field: "name", Text: "Too long."},
 	}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.Browser}, sub)
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.Browser}, sub)
 	late := &observation.Correction{Left: []observation.Text{{Text: "Too long.", Field: "name"}}}
 	s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, After: &observation.Page{URL: "http://site/"}, Drawn: &observation.Drawn{Correction: late, Entered: []observation.Entered{{Name: "row", Typed: "1", Stands: "", Changed: true}}}}, nil)
 	require.Contains(t, odd(s), "Messages: message name.length: comes: too late")

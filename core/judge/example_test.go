@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/wording"
 )
 
@@ -27,8 +28,8 @@ stored: [{insert: sheds, columns: {name: {from: name}}}]
 	if err != nil {
 		panic(err)
 	}
-	sent := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: "fern row"}}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sent)
+	sent := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: "fern row"}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sent)
 	observed := &observation.Step{
 		At: time.Now(), Sent: sent, Watched: []string{"sheds"}, After: &observation.Page{URL: "http://site/sheds"},
 		Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/shed", Status: 303, Location: "http://site/sheds"}},

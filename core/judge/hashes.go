@@ -71,7 +71,7 @@ type otherText struct {
 }
 
 // otherTexts are what a site may have hashed in place of a secret.
-func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
+func otherTexts(j *judging, f *spec.PreparedField, secret string) []otherText {
 	list := []otherText{
 		{strings.TrimSpace(secret), is(SecretTrimmed)},
 		{strings.ToLower(secret), is(SecretLowered)},
@@ -112,7 +112,7 @@ func (j *judging) otherTexts(f *spec.PreparedField, secret string) []otherText {
 }
 
 // ofSecret: a stored hash is that of the secret that was sent, as it is normalised.
-func (j *judging) ofSecret(c *Check, hash Subject, want *oracle.Column, f *spec.PreparedField, secret string, cell observation.Cell) {
+func ofSecret(j *judging, c *Check, hash Subject, want *oracle.Column, f *spec.PreparedField, secret string, cell observation.Cell) {
 	hash.Aspect = HashedText
 	if want.Pepper {
 		c.irrelevant(hash, is(Peppered))
@@ -132,7 +132,7 @@ func (j *judging) ofSecret(c *Check, hash Subject, want *oracle.Column, f *spec.
 		c.asExpected(hash, is(WhatWasSent), is(WhatWasSent))
 		return
 	}
-	for _, other := range j.otherTexts(f, v.Normal) {
+	for _, other := range otherTexts(j, f, v.Normal) {
 		if fits, err := j.verifyOther(cell.Value, other.text); err == nil && fits {
 			c.odd(hash, OtherTextHashed, is(WhatWasSent), other.is)
 			return

@@ -12,8 +12,10 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
+
 	bcryptlib "golang.org/x/crypto/bcrypt"
 )
 
@@ -23,8 +25,8 @@ func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all
 	var earlier []*observation.Step
 	odd, all = map[string]string{}, map[string]string{}
 	for i, secret := range secrets {
-		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "word", Value: secret}}}
-		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+		sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "word", Value: secret}}}
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 		o := &observation.Step{
 			Sent: sub, At: time.Now(), Watched: []string{"keepers"}, Changes: []observation.Change{{Table: "keepers", Kind: observation.Inserted, Key: "1", After: rows[i]}},
 			Exchanges: ledOn("http://s/", "http://s/d"), Before: &observation.Page{}, After: &observation.Page{},

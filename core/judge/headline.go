@@ -35,18 +35,18 @@ func (s *Step) Odd() (list []OddPart, best *OddPart) {
 }
 
 // conclude says of a step how it ended, and finds what is odd of it.
-func (j *judging) conclude(s *Step) {
+func conclude(j *judging, s *Step) {
 	s.Ended = j.observed.outcome
 	s.Reloaded = j.e.Outcome == oracle.NothingFurther && len(j.e.Failing) == 0
 	if s.Verdict == Odd {
-		s.odd = j.oddParts(s)
+		s.odd = oddParts(j, s)
 		s.best = best(s.odd)
 	}
 }
 
 // oddParts are the odd parts of each check, those of the check that tells most first. Where the outcome is another than the expected one,
 // only what tells most of it is left, what becomes of secrets, and what was seen before anything was sent: the rest follows from it.
-func (j *judging) oddParts(s *Step) []OddPart {
+func oddParts(j *judging, s *Step) []OddPart {
 	var out []OddPart
 	other := s.Checks[0].Verdict == Odd
 	refused := other && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.RejectedByBrowser)
@@ -63,21 +63,21 @@ func (j *judging) oddParts(s *Step) []OddPart {
 				if (told || n > 0 && other && name != Secrets) && !ofMoment(&c.Parts[at]) {
 					continue
 				}
-				out = append(out, j.oddPart(s, c, at))
+				out = append(out, oddPart(j, s, c, at))
 			}
 		}
 	}
 	return out
 }
 
-func (j *judging) oddPart(s *Step, c *Check, at int) OddPart {
+func oddPart(j *judging, s *Step, c *Check, at int) OddPart {
 	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), OutcomeOdd: s.Checks[0].Verdict == Odd}
 	odd.inColumn = c.Check == StoredData && slices.ContainsFunc(c.Parts, func(p Part) bool { return p.OddColumn() })
 	if c.Check != Secrets && !odd.Part.OddColumn() && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther {
 		odd.Should = j.e.Outcome
 	}
 	if c.Check == Outcome {
-		odd.Refused = j.refusedBy()
+		odd.Refused = refusedBy(j)
 	}
 	return odd
 }

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // Judge compares one step. earlier are the case's steps before it.
@@ -38,13 +39,13 @@ func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.
 	if e.MayRefuse && len(o.Changes) == 0 && !(e.OnSite && j.leaves() != "") && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent) {
 		return j.only(j.refused(RefusedOrWithout), is(WasRefused))
 	}
-	s := &Step{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), j.session()}}
+	s := &Step{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), session(j)}}
 	list := make([]Verdict, len(s.Checks))
 	for i := range s.Checks {
 		list[i] = s.Checks[i].Verdict
 	}
 	s.Verdict = fold(list)
-	j.conclude(s)
+	conclude(j, s)
 	return s
 }
 
@@ -62,7 +63,7 @@ func (j *judging) unreadable() bool {
 	if first == nil || first.Status != 400 || j.o.Sent == nil || len(j.o.Changes) > 0 {
 		return false
 	}
-	return slices.ContainsFunc(j.o.Sent.Pairs, func(p oracle.Pair) bool { return strings.ContainsRune(p.Value, 0) })
+	return slices.ContainsFunc(j.o.Sent.Pairs, func(p submission.Pair) bool { return strings.ContainsRune(p.Value, 0) })
 }
 
 // only judges nothing but the outcome, and says why.
@@ -74,7 +75,7 @@ func (j *judging) only(outcome Check, why Value) *Step {
 		s.Checks = append(s.Checks, c.finish())
 	}
 	s.Verdict = s.Checks[0].Verdict
-	j.conclude(s)
+	conclude(j, s)
 	return s
 }
 

@@ -17,9 +17,11 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/wording"
 
 	"github.com/stretchr/testify/require"
+
 	argon2lib "golang.org/x/crypto/argon2"
 )
 
@@ -49,13 +51,13 @@ type scene struct {
 var names = []string{"_token", "username", "e_mail", "pass", "pass_again", "member_no", "born_on", "plots", "heard", "terms", "ref", "website"}
 
 func (s *scene) submit(t testing.TB) {
-	sub := &oracle.Submission{Driver: oracle.HTTP}
+	sub := &submission.Submission{Driver: submission.HTTP}
 	for _, n := range names {
 		if v, ok := s.sent[n]; ok {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: n, Value: v})
+			sub.Pairs = append(sub.Pairs, submission.Pair{Name: n, Value: v})
 		}
 	}
-	s.e = oracle.Expect(s.p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+	s.e = oracle.Expect(s.p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 	s.o = &observation.Step{Sent: sub, At: time.Now().UTC(), Watched: []string{"plot_holders", "areas"}, Changes: []observation.Change{}}
 	s.o.Before = s.page(map[string]string{"ref": "web"}, false)
 	require.NotNil(t, s.e)

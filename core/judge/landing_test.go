@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 
 	"github.com/stretchr/testify/require"
@@ -26,9 +27,9 @@ stored: [{insert: flyers, columns: {name: {from: name}}}]
 `
 
 // kiteAnswer judges a submission of the kite form by what came of it.
-func kiteAnswer(t *testing.T, sub *oracle.Submission, location string, wrote bool, after *observation.Page, body string) (*judge.Step, *observation.Step) {
+func kiteAnswer(t *testing.T, sub *submission.Submission, location string, wrote bool, after *observation.Page, body string) (*judge.Step, *observation.Step) {
 	p := prepared(t, kiteForm)
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP, Language: "en"}, sub)
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP, Language: "en"}, sub)
 	name, _ := sub.Value("name")
 	next, _ := sub.Value("next")
 	form := &observation.Form{Method: "POST", Action: "http://kites.test/kite", Controls: []observation.Control{{Name: "name"}, {Name: "next", Type: "hidden", Value: next}, {Name: "wind", Type: "select", Value: "4", Offered: []string{"4", "6"}}}}
@@ -46,8 +47,8 @@ func kiteAnswer(t *testing.T, sub *oracle.Submission, location string, wrote boo
 	return worded(p, e, o, nil), o
 }
 
-func kite(name string, more ...oracle.Pair) *oracle.Submission {
-	return &oracle.Submission{Driver: oracle.HTTP, Pairs: append([]oracle.Pair{{Name: "name", Value: name}, {Name: "wind", Value: "4"}, {Name: "once", Value: "t"}}, more...)}
+func kite(name string, more ...submission.Pair) *submission.Submission {
+	return &submission.Submission{Driver: submission.HTTP, Pairs: append([]submission.Pair{{Name: "name", Value: name}, {Name: "wind", Value: "4"}, {Name: "once", Value: "t"}}, more...)}
 }
 
 func page(texts ...observation.Text) *observation.Page {
@@ -92,13 +93,13 @@ func TestARefusalMayBeAPageOfItsOwn(t *testing.T) {
 // TestARedirectStaysOnTheSite, whatever address a hidden field holds.
 func TestARedirectStaysOnTheSite(t *testing.T) {
 	t.Parallel()
-	altered := kite("Tern", oracle.Pair{Name: "next", Value: `/\elsewhere.test`})
+	altered := kite("Tern", submission.Pair{Name: "next", Value: `/\elsewhere.test`})
 	altered.Altered = true
 	s, _ := kiteAnswer(t, altered, "http://elsewhere.test/", true, page(), "")
 	require.Equal(t, judge.RedirectHost, oddPart(s, judge.Response).Aspect)
 	s, _ = kiteAnswer(t, altered, "http://kites.test/club", true, page(), "")
 	require.Equal(t, judge.AsExpected, s.Verdict, s.Headline)
-	s, _ = kiteAnswer(t, kite("Tern", oracle.Pair{Name: "next", Value: "/dunes"}), "http://kites.test/dunes", true, page(), "")
+	s, _ = kiteAnswer(t, kite("Tern", submission.Pair{Name: "next", Value: "/dunes"}), "http://kites.test/dunes", true, page(), "")
 	require.Equal(t, judge.AsExpected, s.Checks[1].Verdict, "the page's own hidden field names where it leads: %s", s.Headline)
 }
 
@@ -152,8 +153,8 @@ func TestADetailIsAFindingsOwnName(t *testing.T) {
 func TestWhatWasStoredIsHeldAgainstWhatIsPromisedByContent(t *testing.T) {
 	t.Parallel()
 	p := prepared(t, "form: f\npage: /\nfields: [{name: a}, {name: b}]\naccepted: {status: 303}\nstored: [{insert: notes, columns: {text: {from: a}, kind: {is: first}}}, {insert: notes, columns: {text: {from: b}, kind: {is: second}}}]\n")
-	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "a", Value: "moss"}, {Name: "b", Value: "fern"}}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+	sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "a", Value: "moss"}, {Name: "b", Value: "fern"}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 	row := func(text, kind string) observation.Change {
 		return observation.Change{Table: "notes", Kind: observation.Inserted, After: []observation.Cell{{Column: "text", Value: text}, {Column: "kind", Value: kind}}}
 	}

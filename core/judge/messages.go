@@ -7,6 +7,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // says tells whether a text is a message's, in any of its languages.
@@ -48,7 +49,7 @@ func (j *judging) messages() Check {
 	}
 	if j.kept() {
 		c.irrelevant(of(Whole), is(ControlKeptOut))
-		j.corrected(c) // what was said before is seen all the same
+		corrected(j, c) // what was said before is seen all the same
 		return c.finish()
 	}
 	for i := range j.e.Messages {
@@ -56,7 +57,7 @@ func (j *judging) messages() Check {
 	}
 	j.extra(c, used)
 	j.gone(c)
-	j.corrected(c)
+	corrected(j, c)
 	if j.e.Outcome == oracle.Accepted {
 		j.reply(c)
 		j.shown(c)
@@ -79,7 +80,7 @@ func (j *judging) beforehand(c *Check) {
 }
 
 // isOf tells whether a text is a message's, wherever it stands; field is the request name of the message's field.
-func isOf(m *oracle.Message, field string, t *observation.Text) bool {
+func isOf(m *submission.Message, field string, t *observation.Text) bool {
 	switch {
 	case m.Text != "":
 		return observation.Squash(t.Text) == observation.Squash(m.Text)
@@ -89,7 +90,7 @@ func isOf(m *oracle.Message, field string, t *observation.Text) bool {
 	return field != "" && t.At(field) || t.Alarm
 }
 
-func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
+func (j *judging) message(c *Check, m *submission.Message, used []bool) {
 	var field string
 	if f := j.p.Field(m.Field); f != nil {
 		field = f.Name
@@ -140,7 +141,7 @@ func (j *judging) message(c *Check, m *oracle.Message, used []bool) {
 }
 
 // wanted is a promised message: its text, or what it is to hold; nothing where any will do.
-func wanted(m *oracle.Message) Value {
+func wanted(m *submission.Message) Value {
 	switch {
 	case m.Text != "":
 		return withText(Quoted, m.Text)
@@ -151,12 +152,12 @@ func wanted(m *oracle.Message) Value {
 }
 
 // ofMessage is an aspect of a message.
-func ofMessage(a Aspect, m *oracle.Message) Subject {
+func ofMessage(a Aspect, m *submission.Message) Subject {
 	return Subject{Aspect: a, Rule: m.Rule, Field: m.Field, Place: string(m.Place)}
 }
 
 // missing: perhaps another text stands where the message belongs.
-func (j *judging) missing(c *Check, m *oracle.Message, want Value, field string, used []bool) {
+func (j *judging) missing(c *Check, m *submission.Message, want Value, field string, used []bool) {
 	for i, t := range j.texts {
 		if !used[i] && !t.Hidden && j.standsRight(m, t, field) && (t.Field != "" || t.Alarm) && !j.expectedElsewhere(t.Text) {
 			used[i] = true
@@ -180,7 +181,7 @@ func inPlace(want Value) Value {
 
 // otherText tells what kind of text stands where a message should: rule is the id of the rule whose message it is, where it is that of
 // another rule of the field.
-func (j *judging) otherText(m *oracle.Message, text string) (kind Difference, rule string) {
+func (j *judging) otherText(m *submission.Message, text string) (kind Difference, rule string) {
 	text = observation.Squash(text)
 	for _, r := range j.p.Rules {
 		if r.Message == nil {
@@ -222,7 +223,7 @@ func (j *judging) expectedElsewhere(text string) bool {
 	return false
 }
 
-func (j *judging) standsRight(m *oracle.Message, t observation.Text, field string) bool {
+func (j *judging) standsRight(m *submission.Message, t observation.Text, field string) bool {
 	switch m.Place {
 	case spec.AtField:
 		return field == "" || t.At(field)
@@ -273,7 +274,7 @@ func (j *judging) refusedUnread() bool {
 
 // wantedByPart: the text is one of the messages that are expected, said in a second place.
 func (j *judging) wantedByPart(t *observation.Text) bool {
-	return slices.ContainsFunc(j.e.Messages, func(m oracle.Message) bool { return m.Says != nil && says(m.Says, t.Text) })
+	return slices.ContainsFunc(j.e.Messages, func(m submission.Message) bool { return m.Says != nil && says(m.Says, t.Text) })
 }
 
 // atField: the text stands at a field of the form that was sent.

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -27,14 +28,14 @@ func TestAMessageMayBePromisedAsAPartOrAPattern(t *testing.T) {
 		{`{pattern: '^Choose .* letters\.$'}`, "Please! Choose 12 letters.", judge.Odd},
 	} {
 		p := prepared(t, "form: barge\npage: /\nfields: [{name: name, rules: [{required: {say: "+c.say+"}}]}]\nrejected: {status: 422}\n")
-		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name"}}}
+		sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name"}}}
 		form := &observation.Form{Controls: []observation.Control{{Name: "name", Type: "text"}}}
 		o := &observation.Step{
 			Sent: sub, At: time.Now().UTC(), Before: &observation.Page{Form: form},
 			After:     &observation.Page{Form: form, Texts: []observation.Text{{Text: observation.Squash(c.shown), Field: "name", Alarm: true}}},
 			Exchanges: []observation.Exchange{{Method: "POST", URL: "http://s/", Status: 422, Body: "<p>" + c.shown}},
 		}
-		step := worded(p, oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub), o, nil)
+		step := worded(p, oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub), o, nil)
 		at := 0
 		for step.Checks[at].Check != judge.Messages {
 			at++

@@ -11,7 +11,7 @@ type Refusal struct{ Field, Rule, Bound string }
 
 // refusedBy finds the refusal among the texts that came with the answer; nil where the submission was rightly refused, or where nothing
 // tells.
-func (j *judging) refusedBy() *Refusal {
+func refusedBy(j *judging) *Refusal {
 	rejected := j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.RejectedByBrowser
 	if j.e.Outcome != oracle.Accepted || !rejected || j.o.Sent == nil {
 		return nil
@@ -22,7 +22,7 @@ func (j *judging) refusedBy() *Refusal {
 		if t.Hidden || j.isReply(t.Text) {
 			continue
 		}
-		if r := j.ruleSaid(t.Text, t.At); r != nil {
+		if r := ruleSaid(j, t.Text, t.At); r != nil {
 			out := &Refusal{Rule: r.ID}
 			if r.Field != nil {
 				out.Field = r.Field.ID
@@ -32,7 +32,7 @@ func (j *judging) refusedBy() *Refusal {
 			}
 			return out
 		}
-		if f := j.fieldOf(t.Field); at == nil && f != nil && j.standsAtField(*t) {
+		if f := fieldOf(j, t.Field); at == nil && f != nil && j.standsAtField(*t) {
 			at = &Refusal{Field: f.ID}
 		}
 	}
@@ -41,7 +41,7 @@ func (j *judging) refusedBy() *Refusal {
 
 // ruleSaid is the rule whose message a text is: of several that share it one of the field where the text stands, and of those one with
 // a bound that the value lies on, or else the first.
-func (j *judging) ruleSaid(text string, at func(name string) bool) *spec.PreparedRule {
+func ruleSaid(j *judging, text string, at func(name string) bool) *spec.PreparedRule {
 	var best *spec.PreparedRule
 	score := -1
 	for _, r := range j.p.Rules {
@@ -67,7 +67,7 @@ func (j *judging) ruleSaid(text string, at func(name string) bool) *spec.Prepare
 	return best
 }
 
-func (j *judging) fieldOf(name string) *spec.PreparedField {
+func fieldOf(j *judging, name string) *spec.PreparedField {
 	for _, f := range j.p.Fields {
 		if f.Name == name {
 			return f

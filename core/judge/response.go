@@ -9,6 +9,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 func (j *judging) response() Check {
@@ -59,7 +60,7 @@ func (j *judging) response() Check {
 			c.asExpected(of(RedirectTarget), is(APage), Value{Is: PageAnswers, Text: pathOf(final.URL), N: final.Status})
 		}
 	}
-	j.answer(c)
+	answer(j, c)
 	c.compare(j.trace == "", of(Internals), InternalsShown, is(NotSeen), asText(j.trace, None))
 	return c.finish()
 }
@@ -250,7 +251,7 @@ func fillBySent(j *judging, text string) string {
 	return fillText(j.p, j.o.Sent, text)
 }
 
-func fillText(p *spec.Prepared, sent *oracle.Submission, text string) string {
+func fillText(p *spec.Prepared, sent *submission.Submission, text string) string {
 	return spec.Fill(text, func(id string) (string, bool) {
 		f := p.Field(id)
 		if f == nil {

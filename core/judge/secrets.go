@@ -256,7 +256,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	if !allowed {
 		return
 	}
-	j.ofSecret(c, hash, want, f, secret, cell)
+	ofSecret(j, c, hash, want, f, secret, cell)
 	hash.Aspect = Salt
 	for _, before := range j.earlier {
 		if before.Sent == nil {

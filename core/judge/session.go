@@ -9,7 +9,7 @@ import (
 	"oddtick/core/spec"
 )
 
-func (j *judging) session() Check {
+func session(j *judging) Check {
 	c := &Check{Check: Session}
 	promised := j.p.Form.Accepted.Session
 	if promised == nil {
@@ -29,19 +29,19 @@ func (j *judging) session() Check {
 		c.compare(renewed, of(SessionID), NotRenewed, is(Renewed), either(renewed, CookieChanged, NoCookieChanged))
 	}
 	if j.e.SignedIn {
-		j.signedIn(c)
+		signedIn(j, c)
 	}
 	if promised.Cookie != nil {
-		j.cookie(c, promised.Cookie)
+		cookie(j, c, promised.Cookie)
 	}
 	if j.e.OthersEnd {
-		j.others(c)
+		others(j, c)
 	}
 	return c.finish()
 }
 
 // signedIn: the page to which signing in leads is open to the visitor, who is not sent on from it.
-func (j *judging) signedIn(c *Check) {
+func signedIn(j *judging, c *Check) {
 	final := j.o.Final()
 	switch {
 	case j.e.To == "":
@@ -55,7 +55,7 @@ func (j *judging) signedIn(c *Check) {
 }
 
 // cookie compares the attributes with which the session's cookie was set last.
-func (j *judging) cookie(c *Check, want *spec.Cookie) {
+func cookie(j *judging, c *Check, want *spec.Cookie) {
 	var set []string // its attributes
 	for i := range j.o.Exchanges {
 		for _, h := range j.o.Exchanges[i].ResponseHeader {
@@ -86,7 +86,7 @@ func (j *judging) cookie(c *Check, want *spec.Cookie) {
 }
 
 // others: another session of the account is no more.
-func (j *judging) others(c *Check) {
+func others(j *judging, c *Check) {
 	if j.o.Beside == "" {
 		c.irrelevant(of(OtherSessions), is(NoOtherSession))
 		return

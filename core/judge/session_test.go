@@ -7,6 +7,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -18,8 +19,8 @@ page: /enter
 fields: [{name: who}]
 accepted: {status: 303, to: /in, session: {signed in: keeper, id: renewed, others: ended, cookie: {name: s, http only: true, secure: true, same site: lax}}}
 `)
-	sent := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "who", Value: "mara"}}}
-	e := oracle.Expect(p, &oracle.World{Driver: oracle.HTTP}, sent)
+	sent := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "who", Value: "mara"}}}
+	e := oracle.Expect(p, &oracle.World{Driver: submission.HTTP}, sent)
 	o := &observation.Step{
 		Sent: sent, Before: &observation.Page{URL: "http://s/enter"}, After: &observation.Page{URL: "http://s/in"}, Changes: []observation.Change{},
 		CookiesBefore: map[string]string{"s": "1"}, CookiesAfter: map[string]string{"s": "2"}, Beside: "ended",

@@ -9,6 +9,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -26,8 +27,8 @@ stored:
 // stored judges what an accepted submission of the details form left in the table.
 func stored(t testing.TB, changes ...observation.Change) judge.Check {
 	p := prepared(t, details)
-	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "shown", Value: " Moss "}}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+	sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "shown", Value: " Moss "}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 	o := &observation.Step{
 		Sent: sub, At: time.Now().UTC(), Watched: []string{"people"}, Changes: changes,
 		Exchanges: ledOn("http://s/me", "http://s/me"),
@@ -102,8 +103,8 @@ func TestColumnsThatAreNotNamed(t *testing.T) {
 	require.NotContains(t, parts, "other columns of people")
 
 	p := prepared(t, "form: f\npage: /\nfields: [{name: a}]\naccepted: {status: 303}\nstored: [{insert: beds, columns: {a: {from: a}, no: {generated: sequence}, plant: {key of: plants}, by: {client address: true}, kind: {default: true}}}, {insert: plants, columns: {a: {from: a}}}]\n")
-	sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "a", Value: "x"}}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+	sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "a", Value: "x"}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 	for _, c := range []struct {
 		no, plant, by, kind, size string
 		odd                       string
@@ -175,11 +176,11 @@ func TestARowForEachChoice(t *testing.T) {
 			[]string{"row in mooring_services: no row, 1 new row for Water", "other rows: another row inserted, unchanged"},
 		},
 	} {
-		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: "heron"}}}
+		sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: "heron"}}}
 		for _, v := range strings.Fields(c.chosen) {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: "services[]", Value: v})
+			sub.Pairs = append(sub.Pairs, submission.Pair{Name: "services[]", Value: v})
 		}
-		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 		require.Equal(t, oracle.Accepted, e.Outcome, name)
 		s := worded(p, e, &observation.Step{
 			At: time.Now(), Sent: sub, Watched: []string{"moorings", "mooring_services"}, Changes: c.rows,

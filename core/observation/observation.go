@@ -5,16 +5,16 @@ import (
 	"slices"
 	"time"
 
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 )
 
 // Step is everything seen of one step of a case.
 type Step struct {
 	// Sent is the submission as it went out, with what the page's own controls added.
-	Sent *oracle.Submission `json:"sent,omitempty"`
+	Sent *submission.Submission `json:"sent,omitempty"`
 	// Left is the same as the page sent it, read from the request; nil where nobody but the visitor made it.
-	Left *oracle.Submission `json:"left,omitempty"`
-	At   time.Time          `json:"at"`
+	Left *submission.Submission `json:"left,omitempty"`
+	At   time.Time              `json:"at"`
 	// Before is the page on which the form was filled.
 	Before *Page `json:"before,omitempty"`
 	// Exchanges are the submitting request and the redirects that were followed, in order.

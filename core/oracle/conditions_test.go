@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -32,11 +33,11 @@ func expect(t testing.TB, text string, taken map[string]bool, pairs ...string) *
 	require.NoError(t, err)
 	p, err := f.Prepare()
 	require.NoError(t, err)
-	sub := &oracle.Submission{Driver: oracle.HTTP, Encoding: "urlencoded"}
+	sub := &submission.Submission{Driver: submission.HTTP, Encoding: "urlencoded"}
 	for i := 0; i < len(pairs); i += 2 {
-		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: pairs[i], Value: pairs[i+1]})
+		sub.Pairs = append(sub.Pairs, submission.Pair{Name: pairs[i], Value: pairs[i+1]})
 	}
-	return oracle.Expect(p, &oracle.World{Now: time.Date(2026, 6, 15, 0, 0, 0, 0, time.UTC), Driver: oracle.HTTP, Taken: taken}, sub)
+	return oracle.Expect(p, &oracle.World{Now: time.Date(2026, 6, 15, 0, 0, 0, 0, time.UTC), Driver: submission.HTTP, Taken: taken}, sub)
 }
 
 func TestAFieldWhoseConditionIsFalseIsLeftOut(t *testing.T) {

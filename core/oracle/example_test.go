@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // What a submission must lead to follows from the form, the world and what is sent.
@@ -23,8 +24,8 @@ rejected: {status: 422}
 	if err != nil {
 		panic(err)
 	}
-	sent := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: "ab"}}}
-	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sent)
+	sent := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: "ab"}}}
+	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sent)
 	fmt.Println(e.Outcome, e.Status, e.Failing[0].Rule)
 	fmt.Println(e.Messages[0].Text)
 	// Output:

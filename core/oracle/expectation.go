@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // Outcome is how a submission ends.
@@ -34,11 +35,11 @@ type Expectation struct {
 	Outcome  Outcome   `json:"outcome"`
 	Failing  []Failure `json:"failing,omitempty"`
 	// Status is the first response's; 0 is not promised. To is the redirect's target, "" when not promised.
-	Status   int       `json:"status,omitempty"`
-	To       string    `json:"to,omitempty"`
-	Messages []Message `json:"messages,omitempty"`
-	Reply    string    `json:"reply,omitempty"`
-	Shown    []Shown   `json:"shown,omitempty"`
+	Status   int                  `json:"status,omitempty"`
+	To       string               `json:"to,omitempty"`
+	Messages []submission.Message `json:"messages,omitempty"`
+	Reply    string               `json:"reply,omitempty"`
+	Shown    []Shown              `json:"shown,omitempty"`
 	// Gone is a text that must not be seen any more.
 	Gone     string     `json:"gone,omitempty"`
 	Refilled []Refilled `json:"refilled,omitempty"`
@@ -100,16 +101,6 @@ func (e *Expectation) Breaks(p *spec.Prepared, f *spec.PreparedField) bool {
 	return slices.ContainsFunc(p.Rules, func(r *spec.PreparedRule) bool {
 		return r.Field == f && slices.ContainsFunc(e.Failing, func(x Failure) bool { return x.Rule == r.ID })
 	})
-}
-
-// Message is one message that must be seen.
-type Message struct {
-	Rule  string        `json:"rule"`
-	Field string        `json:"field,omitempty"` // id
-	Place spec.Place    `json:"place"`
-	Says  *spec.Message `json:"says,omitempty"` // nil: any text that names what is wrong
-	Text  string        `json:"text,omitempty"` // the exact text in the visitor's language, if promised
-	Tied  bool          `json:"tied,omitempty"`
 }
 
 // Shown is a saved value that must be seen on a page.

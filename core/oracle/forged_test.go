@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"oddtick/core/oracle"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -11,15 +12,15 @@ import (
 // TestForgedRequests: what no page sends is answered, and what would be a security hole is refused.
 func TestForgedRequests(t *testing.T) {
 	t.Parallel()
-	for by, want := range map[oracle.Forgery]oracle.Outcome{
-		"":                  oracle.Accepted,
-		oracle.ForeignToken: oracle.RejectedByServer,
-		oracle.OtherMethod:  oracle.NothingFurther,
-		oracle.OtherType:    oracle.Answered,
-		oracle.AsLists:      oracle.Answered,
-		oracle.Repeated:     oracle.Answered,
+	for by, want := range map[submission.Forgery]oracle.Outcome{
+		"":                      oracle.Accepted,
+		submission.ForeignToken: oracle.RejectedByServer,
+		submission.OtherMethod:  oracle.NothingFurther,
+		submission.OtherType:    oracle.Answered,
+		submission.AsLists:      oracle.Answered,
+		submission.Repeated:     oracle.Answered,
 	} {
-		sent := submission(nil)
+		sent := sent(nil)
 		sent.Forged = by
 		e := oracle.Expect(join(t), world(), sent)
 		require.Equal(t, want, e.Outcome, by)
@@ -35,5 +36,5 @@ func TestForgedRequests(t *testing.T) {
 // TestATokenThatThePageLacks is no reason to expect a rejection: the page should hold it.
 func TestATokenThatThePageLacks(t *testing.T) {
 	t.Parallel()
-	require.Equal(t, oracle.Accepted, oracle.Expect(join(t), world(), submission(map[string]string{"_token": "-"})).Outcome)
+	require.Equal(t, oracle.Accepted, oracle.Expect(join(t), world(), sent(map[string]string{"_token": "-"})).Outcome)
 }

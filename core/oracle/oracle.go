@@ -2,7 +2,6 @@ package oracle
 
 import (
 	"fmt"
-	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -11,13 +10,14 @@ import (
 
 	"oddtick/core/address"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // World is all that an expectation depends on besides the form and the submission.
 type World struct {
-	Now      time.Time `json:"now"`
-	Language string    `json:"language,omitempty"`
-	Driver   Driver    `json:"driver"`
+	Now      time.Time         `json:"now"`
+	Language string            `json:"language,omitempty"`
+	Driver   submission.Driver `json:"driver"`
 	// Unchecked: the browser's own checks are switched off.
 	Unchecked bool `json:"unchecked,omitempty"`
 	// Taken answers the look-ups, by rule id: a row holds the value already.
@@ -32,46 +32,17 @@ type World struct {
 	Spent bool `json:"spent,omitempty"`
 }
 
-// LookUp is a question to the database that must be answered before submitting.
-type LookUp struct {
-	Rule   string `json:"rule"`
-	Table  string `json:"table"`
-	Column string `json:"column"`
-	Value  string `json:"value"`
-	// Ignoring says which differences the rule does not see: case, accents, spaces.
-	Ignoring []string `json:"ignoring,omitempty"`
-	// Must: the rule asks for such a row; where it is false, the rule asks for none.
-	Must bool `json:"must,omitempty"`
-	// Span asks for rows that share a day or moment with it, in place of the value.
-	Span *Span `json:"span,omitempty"`
-}
-
-// Span is a time from one moment to another, both included, as year-month-day with a time of day behind or without.
-type Span struct {
-	From string `json:"from"`
-	To   string `json:"to"`
-	// Ends is the column with a row's end; its beginning is in the look-up's column.
-	Ends string `json:"ends"`
-	// Same are the values that columns of the rows hold.
-	Same map[string]string `json:"same,omitempty"`
-}
-
-// Overlaps tells whether two spans share a day or moment, of rows that hold the same.
-func (s *Span) Overlaps(other *Span) bool {
-	return s.From <= other.To && other.From <= s.To && maps.Equal(s.Same, other.Same)
-}
-
 // Needs names what must be looked up to know what a submission leads to.
-func Needs(p *spec.Prepared, s *Submission) []LookUp {
-	var out []LookUp
+func Needs(p *spec.Prepared, s *submission.Submission) []submission.LookUp {
+	var out []submission.LookUp
 	for _, f := range p.Fields {
 		for _, r := range f.Rules {
 			if r.Table == "" || r.Kind == spec.RuleMatches {
 				continue
 			}
-			l := LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == spec.RuleRefers}
+			l := submission.LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == spec.RuleRefers}
 			if r.Kind == spec.RuleNoOverlap {
-				if l.Span = s.span(p, r); l.Span != nil {
+				if l.Span = span(s, p, r); l.Span != nil {
 					out = append(out, l)
 				}
 				continue
@@ -88,7 +59,7 @@ func Needs(p *spec.Prepared, s *Submission) []LookUp {
 }
 
 // span is the time that a rule looks up, nil where the submission holds none.
-func (s *Submission) span(p *spec.Prepared, r *spec.PreparedRule) *Span {
+func span(s *submission.Submission, p *spec.Prepared, r *spec.PreparedRule) *submission.Span {
 	normal := func(f *spec.PreparedField) spec.Value {
 		sent, present := s.Value(f.Name)
 		return f.ValueOf(sent, present)
@@ -99,7 +70,7 @@ func (s *Submission) span(p *spec.Prepared, r *spec.PreparedRule) *Span {
 			return nil
 		}
 	}
-	out := &Span{From: from.Normal, To: to.Normal, Ends: r.Rule.NoOverlap.Ends, Same: map[string]string{}}
+	out := &submission.Span{From: from.Normal, To: to.Normal, Ends: r.Rule.NoOverlap.Ends, Same: map[string]string{}}
 	for column, id := range r.Rule.NoOverlap.Same {
 		v := normal(p.Field(id))
 		out.Same[column] = v.Normal
@@ -108,8 +79,8 @@ func (s *Submission) span(p *spec.Prepared, r *spec.PreparedRule) *Span {
 }
 
 // Expect computes what a submission must lead to.
-func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
-	values, release := s.valuesOf(p)
+func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
+	values, release := s.ValuesOf(p)
 	defer release()
 	e := &Expectation{Language: w.Language, Outcome: Accepted}
 	if s.Body != nil {
@@ -151,14 +122,14 @@ func Expect(p *spec.Prepared, w *World, s *Submission) *Expectation {
 }
 
 // forged is what comes of a request that no page sends; false for one that a page sends.
-func forged(f Forgery, e *Expectation) bool {
+func forged(f submission.Forgery, e *Expectation) bool {
 	switch f {
 	case "":
 		return false
-	case ForeignToken:
+	case submission.ForeignToken:
 		e.Outcome = RejectedByServer
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenForeign}}
-	case OtherMethod:
+	case submission.OtherMethod:
 		e.Outcome = NothingFurther
 		e.Failing = []Failure{{Rule: "method", Phase: spec.PhaseFormat.String(), Cause: WrongMethod}}
 	default:
@@ -171,9 +142,9 @@ func forged(f Forgery, e *Expectation) bool {
 func (j *judgement) unanswered(e *Expectation, by spec.Replaced) {
 	e.Outcome = NotAnswered
 	say, _ := j.p.Form.Unanswered.Of(by)
-	m := Message{Rule: "unanswered", Place: spec.OnNextPage, Says: say}
+	m := submission.Message{Rule: "unanswered", Place: spec.OnNextPage, Says: say}
 	m.Text, _ = say.In(j.w.Language)
-	e.Messages = []Message{m}
+	e.Messages = []submission.Message{m}
 	e.Refilled = j.refilled(&spec.Rejected{Refilled: spec.AllButSecrets})
 	for i := range e.Refilled { // the page is the same: secrets stay too
 		f := j.p.Field(e.Refilled[i].Field)
@@ -189,9 +160,9 @@ func (j *judgement) locked(e *Expectation) {
 	e.Failing = []Failure{{Rule: "locked", Phase: spec.PhaseLookup.String(), Cause: AccountLocked, N: lock.After}}
 	e.Status = j.p.Form.Rejected.Status
 	if lock.Say != nil {
-		m := Message{Rule: "locked", Place: spec.OnNextPage, Says: lock.Say}
+		m := submission.Message{Rule: "locked", Place: spec.OnNextPage, Says: lock.Say}
 		m.Text, _ = lock.Say.In(j.w.Language)
-		e.Messages = []Message{m}
+		e.Messages = []submission.Message{m}
 	}
 	e.Secrets = j.secrets()
 }
@@ -203,14 +174,14 @@ func unreadable(p *spec.Prepared, w *World, e *Expectation) {
 	if u := p.Form.Rejected.Unreadable; u != nil {
 		e.Status = u.Status
 		if u.Say != nil {
-			m := Message{Rule: "body", Place: spec.OnNextPage, Says: u.Say}
+			m := submission.Message{Rule: "body", Place: spec.OnNextPage, Says: u.Say}
 			m.Text, _ = u.Say.In(w.Language)
-			e.Messages = []Message{m}
+			e.Messages = []submission.Message{m}
 		}
 	}
 }
 
-func missingToken(p *spec.Prepared, s *Submission) string {
+func missingToken(p *spec.Prepared, s *submission.Submission) string {
 	for _, name := range p.Form.Token {
 		if slices.Contains(s.Without, name) {
 			return name
@@ -249,7 +220,7 @@ func (j *judgement) failing() []*spec.PreparedRule {
 	var out []*spec.PreparedRule
 	together := j.p.Form.Phases == "together"
 	for phase := spec.PhaseBrowser; phase <= spec.PhaseLookup; phase++ {
-		if phase == spec.PhaseBrowser && (j.w.Driver == HTTP || j.w.Unchecked) {
+		if phase == spec.PhaseBrowser && (j.w.Driver == submission.HTTP || j.w.Unchecked) {
 			continue // a browser's own checks are not made
 		}
 		for _, r := range j.p.Phase(phase) {
@@ -314,7 +285,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 	e.Status, e.To, e.Focus = rejected.Status, rejected.To, rejected.Focus
 	seen := make([]bool, len(j.p.Fields))
 	e.Failing = make([]Failure, 0, len(failing))
-	e.Messages = make([]Message, 0, len(failing))
+	e.Messages = make([]submission.Message, 0, len(failing))
 	for i, r := range failing {
 		var v *spec.Value
 		if r.Field != nil {
@@ -328,7 +299,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		if rejected.Report == spec.FirstOfAll && i > 0 {
 			continue
 		}
-		m := Message{Rule: r.ID, Place: r.Place, Says: j.saying(r, v)}
+		m := submission.Message{Rule: r.ID, Place: r.Place, Says: j.saying(r, v)}
 		m.Text, _ = m.Says.In(j.w.Language)
 		if r.Field != nil {
 			if rejected.Report == spec.FirstOfEachField && seen[r.Field.Index] {
@@ -437,8 +408,8 @@ func (j *judgement) accepted(e *Expectation) {
 }
 
 // RowsIfAccepted are the rows that acceptance of a submission writes, whether or not it is to be accepted; without their columns.
-func RowsIfAccepted(p *spec.Prepared, s *Submission) []Row {
-	values, release := s.valuesOf(p)
+func RowsIfAccepted(p *spec.Prepared, s *submission.Submission) []Row {
+	values, release := s.ValuesOf(p)
 	defer release()
 	j := judgement{p: p, w: &World{}, values: values}
 	j.leaveOut()

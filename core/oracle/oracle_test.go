@@ -8,6 +8,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -26,10 +27,10 @@ func join(t testing.TB) *spec.Prepared {
 	return prepare(t, string(text))
 }
 
-// submission is the Join form filled in well, with changes; a change to "-" leaves the parameter out.
-func submission(changes map[string]string) *oracle.Submission {
-	s := &oracle.Submission{Driver: oracle.HTTP}
-	for _, p := range []oracle.Pair{
+// sent is the Join form filled in well, with changes; a change to "-" leaves the parameter out.
+func sent(changes map[string]string) *submission.Submission {
+	s := &submission.Submission{Driver: submission.HTTP}
+	for _, p := range []submission.Pair{
 		{Name: "_token", Value: "t"},
 		{Name: "username", Value: "maple-row"},
 		{Name: "e_mail", Value: "Moss@bed.test"},
@@ -56,7 +57,7 @@ func submission(changes map[string]string) *oracle.Submission {
 }
 
 func world(taken ...string) *oracle.World {
-	w := &oracle.World{Now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), Driver: oracle.HTTP, Taken: map[string]bool{}}
+	w := &oracle.World{Now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), Driver: submission.HTTP, Taken: map[string]bool{}}
 	for _, rule := range taken {
 		w.Taken[rule] = true
 	}
@@ -110,7 +111,7 @@ func TestWhatFails(t *testing.T) {
 		"no address":                         {map[string]string{"e_mail": "moss.bed"}, nil, "email.email"},
 		"not UTF-8 is no member of anything": {map[string]string{"username": "maple\xff"}, nil, "username.pattern"},
 	} {
-		sent := submission(c.changes)
+		sent := sent(c.changes)
 		if c.changes["_token"] == "-" {
 			sent.Without = []string{"_token"}
 		}
@@ -130,8 +131,8 @@ func TestWhatFails(t *testing.T) {
 func TestTodayIsMeantInTheRulesZone(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, "form: f\npage: /\nfields: [{name: d, kind: date, rules: [{range: {max: today, zone: Pacific/Auckland}}]}]\n")
-	w := &oracle.World{Now: time.Date(2026, 6, 1, 13, 0, 0, 0, time.UTC), Driver: oracle.HTTP} // already 2 June in Auckland
-	s := &oracle.Submission{Pairs: []oracle.Pair{{Name: "d", Value: "2026-06-02"}}}
+	w := &oracle.World{Now: time.Date(2026, 6, 1, 13, 0, 0, 0, time.UTC), Driver: submission.HTTP} // already 2 June in Auckland
+	s := &submission.Submission{Pairs: []submission.Pair{{Name: "d", Value: "2026-06-02"}}}
 	require.Equal(t, oracle.Accepted, oracle.Expect(p, w, s).Outcome)
 	s.Pairs[0].Value = "2026-06-03"
 	require.Equal(t, oracle.RejectedByServer, oracle.Expect(p, w, s).Outcome)
@@ -139,8 +140,8 @@ func TestTodayIsMeantInTheRulesZone(t *testing.T) {
 
 func TestWhatIsLookedUp(t *testing.T) {
 	t.Parallel()
-	needs := oracle.Needs(join(t), submission(map[string]string{"username": " Maple "}))
-	require.Equal(t, []oracle.LookUp{
+	needs := oracle.Needs(join(t), sent(map[string]string{"username": " Maple "}))
+	require.Equal(t, []submission.LookUp{
 		{Rule: "username.unique", Table: "plot_holders", Column: "login_name", Value: "Maple", Ignoring: []string{"case"}},
 		{Rule: "email.unique", Table: "plot_holders", Column: "mail", Value: "moss@bed.test"},
 	}, needs)
@@ -148,7 +149,7 @@ func TestWhatIsLookedUp(t *testing.T) {
 
 func TestWhatIsStored(t *testing.T) {
 	t.Parallel()
-	e := oracle.Expect(join(t), world(), submission(map[string]string{"heard": ""}))
+	e := oracle.Expect(join(t), world(), sent(map[string]string{"heard": ""}))
 	require.Len(t, e.Rows, 1)
 	got := map[string]oracle.Column{}
 	for _, c := range e.Rows[0].Columns {
@@ -182,7 +183,7 @@ stored: [{insert: t, columns: {double: {cel: 'n * 2'}, typed: {from: a, typed: t
 
 func TestHowMuchIsReported(t *testing.T) {
 	t.Parallel()
-	sub := &oracle.Submission{Pairs: []oracle.Pair{{Name: "a", Value: "A"}, {Name: "b"}}}
+	sub := &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: "A"}, {Name: "b"}}}
 	for report, want := range map[string][]string{
 		"every failing rule":  {"a.length", "a.pattern", "b.required"},
 		"first of each field": {"a.length", "b.required"},
@@ -199,7 +200,7 @@ func TestHowMuchIsReported(t *testing.T) {
 
 func TestLanguagesOfMessages(t *testing.T) {
 	t.Parallel()
-	sub := &oracle.Submission{Pairs: []oracle.Pair{{Name: "a", Value: "abc"}, {Name: "b"}}}
+	sub := &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: "abc"}, {Name: "b"}}}
 	w := world()
 	w.Language = "cy"
 	e := oracle.Expect(prepare(t, reporting), w, sub)
@@ -213,7 +214,7 @@ func TestExpressions(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, reporting)
 	expect := func(a, b, n string) *oracle.Expectation {
-		return oracle.Expect(p, world(), &oracle.Submission{Pairs: []oracle.Pair{{Name: "a", Value: a}, {Name: "b", Value: b}, {Name: "n", Value: n}}})
+		return oracle.Expect(p, world(), &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: a}, {Name: "b", Value: b}, {Name: "n", Value: n}}})
 	}
 	require.Equal(t, "across.both", failing(expect("abc", "abc", "3")))
 	require.Equal(t, spec.InSummary, expect("abc", "abc", "3").Messages[0].Place)
@@ -229,16 +230,16 @@ func TestExpressions(t *testing.T) {
 func TestBrowserRulesOnlyCountInABrowser(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 3, layer: browser}}, {length: {max: 9}}, {length: {max: 5, layer: database}}]}]\n")
-	s := &oracle.Submission{Pairs: []oracle.Pair{{Name: "a", Value: "abcdefg"}}}
+	s := &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: "abcdefg"}}}
 	require.Equal(t, oracle.Accepted, oracle.Expect(p, world(), s).Outcome, "the column's limit is no rule: what breaks it must be stored whole")
 	w := world()
-	w.Driver = oracle.Browser
+	w.Driver = submission.Browser
 	require.Equal(t, oracle.RejectedByBrowser, oracle.Expect(p, w, s).Outcome)
 }
 
 func TestRefilling(t *testing.T) {
 	t.Parallel()
-	e := oracle.Expect(join(t), world(), submission(map[string]string{"username": " x "}))
+	e := oracle.Expect(join(t), world(), sent(map[string]string{"username": " x "}))
 	got := map[string]oracle.Refilled{}
 	for _, r := range e.Refilled {
 		got[r.Field] = r
@@ -247,7 +248,7 @@ func TestRefilling(t *testing.T) {
 	require.Equal(t, oracle.Refilled{Field: "password", Blank: true}, got["password"])
 	require.True(t, got["terms"].Ticked)
 	require.NotContains(t, got, "referral")
-	nothing := oracle.Expect(prepare(t, reporting+"rejected: {refilled: nothing}\n"), world(), &oracle.Submission{})
+	nothing := oracle.Expect(prepare(t, reporting+"rejected: {refilled: nothing}\n"), world(), &submission.Submission{})
 	for _, r := range nothing.Refilled {
 		require.True(t, r.Blank)
 	}
@@ -256,12 +257,12 @@ func TestRefilling(t *testing.T) {
 func TestPhasesTogether(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, strings.Replace(reporting, "page: /\n", "page: /\nphases: together\n", 1))
-	e := oracle.Expect(p, world(), &oracle.Submission{Pairs: []oracle.Pair{{Name: "a", Value: "AAAAAAA"}, {Name: "b", Value: "AAAAAAA"}}})
+	e := oracle.Expect(p, world(), &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: "AAAAAAA"}, {Name: "b", Value: "AAAAAAA"}}})
 	require.Equal(t, "a.length a.pattern across.both", failing(e))
 }
 
 func BenchmarkExpect(b *testing.B) {
-	p, w, s := join(b), world(), submission(nil)
+	p, w, s := join(b), world(), sent(nil)
 	for b.Loop() {
 		oracle.Expect(p, w, s)
 	}
@@ -270,14 +271,14 @@ func BenchmarkExpect(b *testing.B) {
 func TestTheBrowsersOwnChecksMayBeSwitchedOff(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, "form: f\npage: /\nfields:\n  - {name: a, rules: [{required: {}}, {length: {id: narrow, layer: browser, max: 3}}]}\n")
-	long := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "a", Value: "four"}}}
-	blank := &oracle.Submission{Driver: oracle.Browser, Pairs: []oracle.Pair{{Name: "a"}}}
+	long := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "a", Value: "four"}}}
+	blank := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "a"}}}
 	for _, test := range []struct {
-		s         *oracle.Submission
+		s         *submission.Submission
 		unchecked bool
 		want      oracle.Outcome
 	}{{long, false, oracle.RejectedByBrowser}, {long, true, oracle.Accepted}, {blank, false, oracle.RejectedByServer}, {blank, true, oracle.RejectedByServer}} {
-		w := &oracle.World{Now: time.Now(), Driver: oracle.Browser, Unchecked: test.unchecked}
+		w := &oracle.World{Now: time.Now(), Driver: submission.Browser, Unchecked: test.unchecked}
 		require.Equal(t, test.want, oracle.Expect(p, w, test.s).Outcome)
 	}
 }
@@ -286,10 +287,10 @@ func TestTheBrowsersOwnChecksMayBeSwitchedOff(t *testing.T) {
 func TestParametersMayComeInAnyOrder(t *testing.T) {
 	t.Parallel()
 	p := join(t)
-	s := submission(map[string]string{"plots": "9", "member_no": "-"})
-	want := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, s)
+	s := sent(map[string]string{"plots": "9", "member_no": "-"})
+	want := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, s)
 	for i := range s.Pairs {
-		turned := &oracle.Submission{Driver: s.Driver, Pairs: append(append([]oracle.Pair{}, s.Pairs[i:]...), s.Pairs[:i]...)}
-		require.Equal(t, want, oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, turned))
+		turned := &submission.Submission{Driver: s.Driver, Pairs: append(append([]submission.Pair{}, s.Pairs[i:]...), s.Pairs[:i]...)}
+		require.Equal(t, want, oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, turned))
 	}
 }

@@ -7,6 +7,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -20,14 +21,14 @@ func TestAnExpectationIsAlwaysOneOrTheOther(t *testing.T) {
 	p, err := f.Prepare()
 	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
-		sub := &oracle.Submission{Driver: oracle.HTTP}
+		sub := &submission.Submission{Driver: submission.HTTP}
 		for range rapid.IntRange(0, 8).Draw(t, "pairs") {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{
+			sub.Pairs = append(sub.Pairs, submission.Pair{
 				Name:  rapid.SampledFrom([]string{"bees", "hive", "area", "extras", "mail", "surplus"}).Draw(t, "name"),
 				Value: rapid.SampledFrom([]string{"", " ", "yes", "near", "far", "oil", "gloves", "rope", "12345", "a@b.test", "\x00", "é"}).Draw(t, "value"),
 			})
 		}
-		w := &oracle.World{Now: time.Now(), Driver: oracle.HTTP, Taken: map[string]bool{}}
+		w := &oracle.World{Now: time.Now(), Driver: submission.HTTP, Taken: map[string]bool{}}
 		for _, l := range oracle.Needs(p, sub) {
 			require.NotEmpty(t, l.Value, "a blank value needs no looking up")
 			w.Taken[l.Rule] = rapid.Bool().Draw(t, l.Rule)

@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -32,16 +33,16 @@ func lodging(t testing.TB) *spec.Prepared {
 	return p
 }
 
-func stay(pairs ...oracle.Pair) *oracle.Submission {
-	return &oracle.Submission{Driver: oracle.Browser, Encoding: "json", Pairs: pairs}
+func stay(pairs ...submission.Pair) *submission.Submission {
+	return &submission.Submission{Driver: submission.Browser, Encoding: "json", Pairs: pairs}
 }
 
-func inBrowser() *oracle.World { return &oracle.World{Now: time.Now(), Driver: oracle.Browser} }
+func inBrowser() *oracle.World { return &oracle.World{Now: time.Now(), Driver: submission.Browser} }
 
 func TestAnAnswerThatIsReplacedLeavesTheFormAsItWas(t *testing.T) {
 	t.Parallel()
 	p := lodging(t)
-	s := stay(oracle.Pair{Name: "name", Value: "Moss"}, oracle.Pair{Name: "guests", Value: "2"}, oracle.Pair{Name: "word", Value: "s3cret"})
+	s := stay(submission.Pair{Name: "name", Value: "Moss"}, submission.Pair{Name: "guests", Value: "2"}, submission.Pair{Name: "word", Value: "s3cret"})
 	s.Replaced = spec.NetworkLost
 	e := oracle.Expect(p, inBrowser(), s)
 	require.Equal(t, oracle.NotAnswered, e.Outcome)
@@ -64,7 +65,7 @@ func TestAnAnswerThatIsReplacedLeavesTheFormAsItWas(t *testing.T) {
 func TestHowAValueIsMissingIsToldApart(t *testing.T) {
 	t.Parallel()
 	p := lodging(t)
-	said := func(s *oracle.Submission) map[string]string {
+	said := func(s *submission.Submission) map[string]string {
 		out := map[string]string{}
 		for _, m := range oracle.Expect(p, inBrowser(), s).Messages {
 			out[m.Field] = m.Text
@@ -72,10 +73,10 @@ func TestHowAValueIsMissingIsToldApart(t *testing.T) {
 		return out
 	}
 	require.Equal(t, map[string]string{"name": "Absent.", "guests": "How many?"}, said(stay()))
-	require.Equal(t, map[string]string{"name": "Blank.", "guests": "Guests are null."}, said(stay(oracle.Pair{Name: "name"}, oracle.Pair{Name: "guests"})), "a blank number is sent as null")
-	require.Equal(t, map[string]string{"name": "Null."}, said(stay(oracle.Pair{Name: "name", Null: true}, oracle.Pair{Name: "guests", Value: "1"})))
+	require.Equal(t, map[string]string{"name": "Blank.", "guests": "Guests are null."}, said(stay(submission.Pair{Name: "name"}, submission.Pair{Name: "guests"})), "a blank number is sent as null")
+	require.Equal(t, map[string]string{"name": "Null."}, said(stay(submission.Pair{Name: "name", Null: true}, submission.Pair{Name: "guests", Value: "1"})))
 	body := "{"
-	e := oracle.Expect(p, inBrowser(), &oracle.Submission{Driver: oracle.HTTP, Body: &body})
+	e := oracle.Expect(p, inBrowser(), &submission.Submission{Driver: submission.HTTP, Body: &body})
 	require.Equal(t, oracle.RejectedByServer, e.Outcome)
 	require.Equal(t, 400, e.Status)
 	require.Equal(t, "No JSON.", e.Messages[0].Text)
@@ -84,10 +85,10 @@ func TestHowAValueIsMissingIsToldApart(t *testing.T) {
 func TestTimesAreLookedUp(t *testing.T) {
 	t.Parallel()
 	p := lodging(t)
-	s := stay(oracle.Pair{Name: "name", Value: "east"}, oracle.Pair{Name: "guests", Value: "1"}, oracle.Pair{Name: "from", Value: "2026-05-01"}, oracle.Pair{Name: "to", Value: "2026-05-03"})
+	s := stay(submission.Pair{Name: "name", Value: "east"}, submission.Pair{Name: "guests", Value: "1"}, submission.Pair{Name: "from", Value: "2026-05-01"}, submission.Pair{Name: "to", Value: "2026-05-03"})
 	needs := oracle.Needs(p, s)
 	require.Len(t, needs, 1)
-	require.Equal(t, &oracle.Span{From: "2026-05-01", To: "2026-05-03", Ends: "z", Same: map[string]string{"house": "east"}}, needs[0].Span)
+	require.Equal(t, &submission.Span{From: "2026-05-01", To: "2026-05-03", Ends: "z", Same: map[string]string{"house": "east"}}, needs[0].Span)
 	w := inBrowser()
 	w.Taken = map[string]bool{"from.no_overlap": true}
 	require.Equal(t, "Taken.", oracle.Expect(p, w, s).Messages[0].Text)
@@ -104,6 +105,6 @@ func TestTimesAreLookedUp(t *testing.T) {
 		{"2026-04-01", "2026-04-30", "east", false},
 		{"2026-05-02", "2026-05-02", "west", false},
 	} {
-		require.Equal(t, c.overlaps, needs[0].Span.Overlaps(&oracle.Span{From: c.from, To: c.to, Same: map[string]string{"house": c.house}}), c)
+		require.Equal(t, c.overlaps, needs[0].Span.Overlaps(&submission.Span{From: c.from, To: c.to, Same: map[string]string{"house": c.house}}), c)
 	}
 }

@@ -7,6 +7,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/values"
 )
 
@@ -29,7 +30,7 @@ type fulfilment struct {
 
 // NewBuilder is an empty one. Drafts may be shared with another.
 func (d *Maker) NewBuilder(ctx context.Context, drafts map[Draft]string) *Builder {
-	return &Builder{Ctx: ctx, Maker: d, Seen: map[string]*Case{}, names: map[string]Name{}, Placed: map[SentValue]string{}, Alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, Drafts: drafts, Layer: spec.OnServer, Driver: oracle.HTTP}
+	return &Builder{Ctx: ctx, Maker: d, Seen: map[string]*Case{}, names: map[string]Name{}, Placed: map[SentValue]string{}, Alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, Drafts: drafts, Layer: spec.OnServer, Driver: submission.HTTP}
 }
 
 // Builder collects the cases.
@@ -46,8 +47,8 @@ type Builder struct {
 	// fulfilled are the recipes of other fields with which a field is filled at all.
 	fulfilled map[*spec.PreparedField]fulfilment
 	Drafts    map[Draft]string
-	Layer     spec.Layer    // whose rules are being covered
-	Driver    oracle.Driver // by which they are covered
+	Layer     spec.Layer        // whose rules are being covered
+	Driver    submission.Driver // by which they are covered
 }
 
 // mostID is the length of the longest id.
@@ -56,7 +57,7 @@ const mostID = 200
 // Name is what a case's id is made of.
 type Name struct {
 	Form, Role, Language string
-	Driver               oracle.Driver
+	Driver               submission.Driver
 }
 
 func (n Name) id() string {
@@ -158,7 +159,7 @@ func (d *Maker) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
 				}
 			}
 		}
-		probe := &Case{ID: f.ID, Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
+		probe := &Case{ID: f.ID, Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: inputs}}}
 		if r, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}}); err == nil && !d.LeftOut(r)[f.ID] {
 			for i, n := range f.WhenNames {
 				out[n.ID] = choices[i][at[i]]
@@ -191,7 +192,7 @@ func (s *Builder) Add(depth Depth, c *Case) {
 // an omission, for a case that cannot be built.
 func (s *Builder) expectations(c *Case) (out []*oracle.Expectation) {
 	env := s.Maker.ReferenceEnv(s.Drafts)
-	var earlier []*oracle.Submission
+	var earlier []*submission.Submission
 	for i := range c.Steps {
 		step := &c.Steps[i]
 		if step.Do == Reload {
@@ -257,6 +258,6 @@ func Next(at []int, choices [][]Recipe) bool {
 // SentValue names what a case of boundary values sends: a field, the driver, and the value.
 type SentValue struct {
 	Field  *spec.PreparedField
-	Driver oracle.Driver
+	Driver submission.Driver
 	Value  string
 }

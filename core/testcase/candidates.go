@@ -4,8 +4,8 @@ import (
 	"slices"
 
 	"oddtick/core/expression"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/values"
 )
 
@@ -117,7 +117,7 @@ func (d *Maker) UsualVars() map[string]any { return d.BaseVars() }
 
 // BaseVars are the base's values as expressions see them.
 func (d *Maker) BaseVars() map[string]any {
-	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: d.Base}}}
+	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: d.Base}}}
 	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
 		resolved = Resolved{} // a field without any value is as good as blank
@@ -133,7 +133,7 @@ func (d *Maker) BaseVars() map[string]any {
 
 // ResolveOne makes one field's value; ok tells that the field's own rules let it pass.
 func (d *Maker) ResolveOne(f *spec.PreparedField, recipe Recipe) (text string, present, ok bool) {
-	probe := &Case{ID: "one", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: []Input{{f.ID, recipe}}}}}
+	probe := &Case{ID: "one", Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: []Input{{f.ID, recipe}}}}}
 	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
 		return "", false, false

@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // Depth is how many cases are computed.
@@ -70,7 +71,7 @@ type Case struct {
 }
 
 // By is the id of the case with the same input by a driver; "" for a case that a tester wrote.
-func (c *Case) By(driver oracle.Driver) string {
+func (c *Case) By(driver submission.Driver) string {
 	if c.Name.Form == "" {
 		return ""
 	}
@@ -89,7 +90,7 @@ func (c *Case) Off() bool { return c.Edit != nil && c.Edit.Off != "" }
 
 // InBrowser tells whether the case's steps are made in a browser.
 func (c *Case) InBrowser() bool {
-	return slices.ContainsFunc(c.Steps, func(s Step) bool { return s.Driver == oracle.Browser })
+	return slices.ContainsFunc(c.Steps, func(s Step) bool { return s.Driver == submission.Browser })
 }
 
 // Depth is the least depth that holds the case.
@@ -100,9 +101,9 @@ type Step struct {
 	Do     Action  `json:"do"`
 	Inputs []Input `json:"inputs,omitempty"`
 	// Extra are surplus parameters; Without are names left out of the page's own controls.
-	Extra   []oracle.Pair `json:"extra,omitempty"`
-	Without []string      `json:"without,omitempty"`
-	Driver  oracle.Driver `json:"driver"`
+	Extra   []submission.Pair `json:"extra,omitempty"`
+	Without []string          `json:"without,omitempty"`
+	Driver  submission.Driver `json:"driver"`
 	// Body is sent as it is, in place of the inputs.
 	Body *string `json:"body,omitempty"`
 	// Replaced is what the browser is given in place of the site's answer.
@@ -127,7 +128,7 @@ type Step struct {
 	// Beside: another session of the account stands by.
 	Beside bool `json:"beside,omitempty"`
 	// Forged is what a request does that no page does.
-	Forged oracle.Forgery `json:"forged,omitempty"`
+	Forged submission.Forgery `json:"forged,omitempty"`
 	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is
 	// submitted the oracle is asked anew.
 	Expect oracle.Outcome `json:"expect"`

@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/values"
 
 	"golang.org/x/sync/errgroup"
@@ -98,7 +99,7 @@ func (d *Maker) Prepared() *spec.Prepared { return d.Form }
 func (d *Maker) Sample(run int64, now time.Time) map[string][]string {
 	inputs := make([]Input, len(d.Base))
 	copy(inputs, d.Base)
-	c := &Case{ID: "sample", Steps: []Step{{Do: Submit, Driver: oracle.HTTP, Inputs: inputs}}}
+	c := &Case{ID: "sample", Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: inputs}}}
 	out := map[string][]string{}
 	values, err := d.Resolve(c, 0, &Env{Run: run, Now: now, OnPage: map[string]string{}})
 	if err != nil {
@@ -268,11 +269,11 @@ func (d *Maker) ReferenceEnv(drafts map[Draft]string) *Env {
 }
 
 // ReferenceSubmission is a step's submission with the page's tokens, but for those it goes without.
-func (d *Maker) ReferenceSubmission(step *Step, r Resolved) *oracle.Submission {
+func (d *Maker) ReferenceSubmission(step *Step, r Resolved) *submission.Submission {
 	sub := d.Submission(step, r)
 	for _, token := range d.Form.Form.Token {
 		if !slices.Contains(step.Without, token) {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: referenceHidden})
+			sub.Pairs = append(sub.Pairs, submission.Pair{Name: token, Value: referenceHidden})
 		}
 	}
 	return sub
@@ -285,7 +286,7 @@ func (d *Maker) fieldOf(ruleID string) *spec.PreparedField {
 }
 
 // ReferenceWorld holds nothing but what the case's own accepted submissions have written.
-func (d *Maker) ReferenceWorld(sub *oracle.Submission, earlier []*oracle.Submission) *oracle.World {
+func (d *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission.Submission) *oracle.World {
 	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
 	for _, r := range d.Form.Rules {
 		if r.Kind == spec.RuleMatches {

@@ -7,8 +7,8 @@ import (
 	"time"
 	"unicode"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/values"
 )
 
@@ -130,8 +130,8 @@ func (d *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 }
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
-func (d *Maker) Submission(s *Step, r Resolved) *oracle.Submission {
-	sub := &oracle.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]oracle.Pair, 0, len(d.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
+func (d *Maker) Submission(s *Step, r Resolved) *submission.Submission {
+	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(d.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
 	if d.Form.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}
@@ -153,11 +153,11 @@ func (d *Maker) Submission(s *Step, r Resolved) *oracle.Submission {
 	return sub
 }
 
-func pairOf(f *spec.PreparedField, v string) oracle.Pair {
+func pairOf(f *spec.PreparedField, v string) submission.Pair {
 	if v == null {
-		return oracle.Pair{Name: f.Name, Null: true}
+		return submission.Pair{Name: f.Name, Null: true}
 	}
-	p := oracle.Pair{Name: f.Name, Value: v}
+	p := submission.Pair{Name: f.Name, Value: v}
 	if f.Kind == spec.Upload {
 		if a, err := spec.ParseAttachment(v); err == nil {
 			p.File = &a

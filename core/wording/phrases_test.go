@@ -18,6 +18,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 
@@ -153,8 +154,8 @@ func TestNamesDoNotDependOnWords(t *testing.T) { //nolint:paralleltest // it cha
 			names = append(names, finding.NameOf("shed", c))
 			headlines = append(headlines, wording.Odd(form, oddPart(&c)))
 		}
-		sub := &oracle.Submission{Driver: oracle.HTTP, Pairs: []oracle.Pair{{Name: "name", Value: "fern"}}}
-		e := oracle.Expect(form, &oracle.World{Now: time.Now(), Driver: oracle.HTTP}, sub)
+		sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: "fern"}}}
+		e := oracle.Expect(form, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 		o := &observation.Step{At: time.Now(), Sent: sub, Watched: []string{"sheds"}, After: &observation.Page{URL: "http://site/sheds"}, Changes: []observation.Change{{Table: "sheds", Kind: observation.Inserted, Key: "1", After: []observation.Cell{{Column: "name", Value: "fe"}}}}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/shed", Status: 303, Location: "http://site/sheds"}}}
 		r := &report.Result{Case: "shed/name/http", Verdict: judge.Odd, Steps: []report.StepResult{{Expectation: e, Observation: o, Judgement: judge.Judge(form, e, o, nil)}}}
 		one := &testcase.Case{ID: "shed/name/http", Row: "name", Steps: []testcase.Step{{}}}

@@ -16,6 +16,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/driver"
@@ -46,7 +47,7 @@ type Attempt struct {
 	// whileSending is called before a step's submission is put together, for what can be done meanwhile; nil for nothing.
 	WhileSending func()
 	seen         []*observation.Step
-	written      []oracle.LookUp // values that the attempt's own accepted steps have stored
+	written      []submission.LookUp // values that the attempt's own accepted steps have stored
 	Result       *report.Result
 	// drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
 	Drawn    bool
@@ -178,7 +179,7 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 	if stop != nil {
 		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
-	if s.Forged == oracle.ForeignToken {
+	if s.Forged == submission.ForeignToken {
 		if stop, err := a.foreignToken(ctx, before); err != nil || stop != nil {
 			return &report.StepResult{Do: s.Do, Judgement: stop}, err
 		}
@@ -225,7 +226,7 @@ func wait(ctx context.Context, seconds float64) error {
 }
 
 // aside makes a submission for the sake of those after it.
-func (a *Attempt) aside(ctx context.Context, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
+func (a *Attempt) aside(ctx context.Context, before *observation.Page, sent *submission.Submission, world *oracle.World) (*report.StepResult, error) {
 	e := &oracle.Expectation{Outcome: oracle.Answered}
 	o, err := a.beginStep(ctx)
 	if err != nil {
@@ -254,7 +255,7 @@ func (a *Attempt) lookAt(form *observation.Form) {
 }
 
 // Submit sends a submission from an opened page and judges what comes of it.
-func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observation.Page, sent *oracle.Submission, world *oracle.World) (*report.StepResult, error) {
+func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observation.Page, sent *submission.Submission, world *oracle.World) (*report.StepResult, error) {
 	expected := sync.OnceValue(func() *oracle.Expectation {
 		if a.Instead != nil {
 			return a.Instead
@@ -363,7 +364,7 @@ func (a *Attempt) reload(ctx context.Context) (*report.StepResult, error) {
 	}
 	e := &oracle.Expectation{Outcome: oracle.NothingFurther}
 	accepted := &a.Target.Form.Form.Accepted
-	if a.Case.Last().Driver == oracle.Browser {
+	if a.Case.Last().Driver == submission.Browser {
 		e.Form = accepted.Reloaded
 	}
 	if n := len(a.Result.Steps); n > 0 && (accepted.Once || e.Form != "") && a.Result.Steps[n-1].Expectation != nil {

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 	"oddtick/engine/target"
@@ -31,16 +32,16 @@ func (a *Attempt) impossible(form *observation.Form, values testcase.Resolved) s
 // composed is a submission that could be sent, with what is known as it is composed.
 type composed struct {
 	values testcase.Resolved
-	sent   *oracle.Submission
+	sent   *submission.Submission
 	world  *oracle.World
-	needs  []oracle.LookUp
+	needs  []submission.LookUp
 	fresh  []target.SentValue // of fields whose values are made new
 }
 
 // Compose resolves a step's recipes until no unique value is taken that should be new, and puts the submission together as a
 // browser would. Nor is a new value sent that the run has sent before, as long as there are others: what the site made of it may count
 // for the site, and not be found by us. stop is set when there is no such value, or the page does not let it be sent.
-func (a *Attempt) Compose(ctx context.Context, i int, form *observation.Form) (sent *oracle.Submission, world *oracle.World, stop *judge.Step, err error) {
+func (a *Attempt) Compose(ctx context.Context, i int, form *observation.Form) (sent *submission.Submission, world *oracle.World, stop *judge.Step, err error) {
 	base := a.Env.Try
 	defer func() { a.Env.Try = base }()
 	var chosen *composed
@@ -108,8 +109,8 @@ func (a *Attempt) language() string {
 }
 
 // byChance are the look-ups by which the rows that are there break a rule that the step is not about.
-func byChance(s *testcase.Step, needs []oracle.LookUp, found map[string]bool) []oracle.LookUp {
-	var out []oracle.LookUp
+func byChance(s *testcase.Step, needs []submission.LookUp, found map[string]bool) []submission.LookUp {
+	var out []submission.LookUp
 	for _, l := range needs {
 		if !s.Back && found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) {
 			out = append(out, l)
@@ -119,7 +120,7 @@ func byChance(s *testcase.Step, needs []oracle.LookUp, found map[string]bool) []
 }
 
 // labelled says which fields look-ups are about, and what is wrong with every value that was tried.
-func labelled(t *target.Target, list []oracle.LookUp) []string {
+func labelled(t *target.Target, list []submission.LookUp) []string {
 	var out []string
 	for _, l := range list {
 		label := l.Rule
@@ -138,7 +139,7 @@ func labelled(t *target.Target, list []oracle.LookUp) []string {
 }
 
 // answer tells, by rule, whether there is such a row; where several are asked for, whether all are there. Where no database is watched, only what the attempt itself has stored is known.
-func (a *Attempt) answer(ctx context.Context, needs []oracle.LookUp) (map[string]bool, error) {
+func (a *Attempt) answer(ctx context.Context, needs []submission.LookUp) (map[string]bool, error) {
 	found := map[string]bool{}
 	for _, l := range needs {
 		yes, known := a.prefetched.answer(&l)
@@ -154,7 +155,7 @@ func (a *Attempt) answer(ctx context.Context, needs []oracle.LookUp) (map[string
 	return found, nil
 }
 
-func (a *Attempt) lookUp(ctx context.Context, l *oracle.LookUp) (bool, error) {
+func (a *Attempt) lookUp(ctx context.Context, l *submission.LookUp) (bool, error) {
 	fold := fold(a.Target, l.Rule)
 	switch {
 	case len(a.Target.Databases) > 0:
@@ -167,7 +168,7 @@ func (a *Attempt) lookUp(ctx context.Context, l *oracle.LookUp) (bool, error) {
 		f := a.Target.Form.Field(fieldOf(a.Target, l.Rule))
 		return f != nil && f.Example != "" && f.Example == l.Value, nil // all that is known without a database
 	}
-	return slices.ContainsFunc(a.written, func(w oracle.LookUp) bool {
+	return slices.ContainsFunc(a.written, func(w submission.LookUp) bool {
 		if w.Rule != l.Rule || l.Span != nil {
 			return w.Rule == l.Rule && w.Span.Overlaps(l.Span)
 		}
@@ -196,9 +197,9 @@ func fold(t *target.Target, ruleID string) func(string) string {
 
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
-func assemble(form *observation.Form, fields *oracle.Submission, names []string, s *testcase.Step) *oracle.Submission {
-	out := &oracle.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without, Altered: fields.Altered}
-	out.Pairs = make([]oracle.Pair, 0, len(form.Controls)+len(fields.Pairs))
+func assemble(form *observation.Form, fields *submission.Submission, names []string, s *testcase.Step) *submission.Submission {
+	out := &submission.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without, Altered: fields.Altered}
+	out.Pairs = make([]submission.Pair, 0, len(form.Controls)+len(fields.Pairs))
 	placed := make(map[string]bool, len(names))
 	for i := range form.Controls {
 		c := &form.Controls[i]
@@ -215,7 +216,7 @@ func assemble(form *observation.Form, fields *oracle.Submission, names []string,
 			continue
 		}
 		if driver.Successful(c) {
-			out.Pairs = append(out.Pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+			out.Pairs = append(out.Pairs, submission.Pair{Name: c.Name, Value: c.Value})
 		}
 	}
 	for _, p := range fields.Pairs {
@@ -227,7 +228,7 @@ func assemble(form *observation.Form, fields *oracle.Submission, names []string,
 }
 
 // freshOf are the values of a step that no row may hold, and that are made new at each try.
-func freshOf(t *target.Target, s *testcase.Step, needs []oracle.LookUp) []target.SentValue {
+func freshOf(t *target.Target, s *testcase.Step, needs []submission.LookUp) []target.SentValue {
 	var out []target.SentValue
 	for i := range needs {
 		l := &needs[i]
@@ -243,7 +244,7 @@ func freshOf(t *target.Target, s *testcase.Step, needs []oracle.LookUp) []target
 }
 
 // World is what an expectation of a submission depends on.
-func (a *Attempt) World(ctx context.Context, sent *oracle.Submission) (*oracle.World, error) {
+func (a *Attempt) World(ctx context.Context, sent *submission.Submission) (*oracle.World, error) {
 	taken, err := a.answer(ctx, oracle.Needs(a.Target.Form, sent))
 	if err != nil {
 		return nil, err

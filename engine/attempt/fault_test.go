@@ -7,8 +7,8 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/engine/target"
 	"oddtick/observe/database"
 
@@ -18,7 +18,7 @@ import (
 // panicking is a database whose look-ups are a fault of the program's own.
 type panicking struct{ target.Database }
 
-func (panicking) LookUp(context.Context, oracle.LookUp, func(a, b string) bool) (bool, error) {
+func (panicking) LookUp(context.Context, submission.LookUp, func(a, b string) bool) (bool, error) {
 	panic("no such shelf")
 }
 
@@ -72,8 +72,8 @@ func TestAValueSentBeforeIsNoSecret(t *testing.T) {
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)
-	send := func(name, word string) *oracle.Submission {
-		return &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: name}, {Name: "word", Value: word}}}
+	send := func(name, word string) *submission.Submission {
+		return &submission.Submission{Pairs: []submission.Pair{{Name: "name", Value: name}, {Name: "word", Value: word}}}
 	}
 	v := &target.PlainValues{}
 	require.Empty(t, v.Take(p, send("heron-at-the-pier", "Maple-row-42")))

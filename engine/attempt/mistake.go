@@ -7,11 +7,12 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 )
 
 // addMistake adds to a submission the mistake that is made, and corrected, before it is sent.
-func addMistake(a *Attempt, i int, sent *oracle.Submission, world *oracle.World) (stop *judge.Step) {
+func addMistake(a *Attempt, i int, sent *submission.Submission, world *oracle.World) (stop *judge.Step) {
 	step := design.Mistaken(&a.Case.Steps[i])
 	values, err := a.Target.Config.Designer.Resolve(&testcase.Case{ID: a.Case.ID, Steps: []testcase.Step{step}}, 0, &a.Env)
 	if err != nil {
@@ -19,7 +20,7 @@ func addMistake(a *Attempt, i int, sent *oracle.Submission, world *oracle.World)
 	}
 	rule := a.Target.Form.Rules[slices.IndexFunc(a.Target.Form.Rules, func(r *spec.PreparedRule) bool { return r.ID == step.Mistake.Rule })]
 	wrong := a.Target.Config.Designer.Submission(&step, values)
-	wrong.Pairs = append(wrong.Pairs, slices.DeleteFunc(slices.Clone(sent.Pairs), func(p oracle.Pair) bool { return slices.Contains(a.Target.Names, p.Name) })...) // with the page's tokens
+	wrong.Pairs = append(wrong.Pairs, slices.DeleteFunc(slices.Clone(sent.Pairs), func(p submission.Pair) bool { return slices.Contains(a.Target.Names, p.Name) })...) // with the page's tokens
 	var ok bool
 	if sent.Mistake, ok = oracle.MistakeOf(a.Target.Form, world, wrong, rule); !ok {
 		return judge.Unobserved("the value made does not break " + rule.ID + " alone")

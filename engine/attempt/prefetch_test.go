@@ -13,8 +13,8 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/target"
 	"oddtick/internal/localdb/dbtest"
@@ -30,7 +30,7 @@ type asked struct {
 	all      atomic.Int32
 }
 
-func (d *asked) LookUp(ctx context.Context, l oracle.LookUp, same func(a, b string) bool) (bool, error) {
+func (d *asked) LookUp(ctx context.Context, l submission.LookUp, same func(a, b string) bool) (bool, error) {
 	d.all.Add(1)
 	found, err := d.Database.LookUp(ctx, l, same)
 	select {

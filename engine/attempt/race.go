@@ -11,6 +11,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 )
@@ -31,7 +32,7 @@ func isTogether(c *testcase.Case) bool {
 type released struct {
 	visitor driver.Visitor
 	before  *observation.Page
-	sent    *oracle.Submission
+	sent    *submission.Submission
 	world   *oracle.World
 	step    *observation.Step
 	visit   *driver.Visit
@@ -164,7 +165,7 @@ func lookForShownBy(ctx context.Context, a *Attempt, one *released, e *oracle.Ex
 func share(changes []observation.Change, list []*released, answeredAsAccepted func(*released) bool) {
 	common := func(value string) bool {
 		return !slices.ContainsFunc(list, func(one *released) bool {
-			return !slices.ContainsFunc(one.sent.Pairs, func(p oracle.Pair) bool { return p.Value == value })
+			return !slices.ContainsFunc(one.sent.Pairs, func(p submission.Pair) bool { return p.Value == value })
 		})
 	}
 	var rest []observation.Change

@@ -4,7 +4,7 @@ import (
 	"testing"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 
 	"github.com/stretchr/testify/require"
 )
@@ -14,7 +14,7 @@ import (
 func TestRowsAreSharedOut(t *testing.T) {
 	t.Parallel()
 	sent := func(name string) *released {
-		return &released{sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: name}, {Name: "mail", Value: "same@bed.test"}, {Name: "services[]", Value: "water"}}}, step: &observation.Step{}}
+		return &released{sent: &submission.Submission{Pairs: []submission.Pair{{Name: "name", Value: name}, {Name: "mail", Value: "same@bed.test"}, {Name: "services[]", Value: "water"}}}, step: &observation.Step{}}
 	}
 	row := func(table, key string, values ...string) observation.Change {
 		c := observation.Change{Table: table, Key: key, Kind: observation.Inserted}

@@ -7,6 +7,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/engine/driver"
 	"oddtick/engine/target"
 )
@@ -40,7 +41,7 @@ func (a *Attempt) ownRow(ctx context.Context) ([]observation.Cell, error) {
 
 // answerSigned adds to a world what hangs on who is signed in, or signs in: whether values are their secret, which row is theirs, and
 // that what their row holds is taken by nobody else.
-func (a *Attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *oracle.World) error {
+func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission, w *oracle.World) error {
 	if a.Account == nil {
 		return nil
 	}
@@ -75,7 +76,7 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *oracle.Submission, w *
 }
 
 // named tells whether a submission names the account, by its name or its address.
-func (a *Attempt) named(rule *spec.PreparedRule, sent *oracle.Submission) bool {
+func (a *Attempt) named(rule *spec.PreparedRule, sent *submission.Submission) bool {
 	text, present := sent.Value(rule.Other.Name)
 	v := rule.Other.ValueOf(text, present)
 	for _, name := range []string{a.Account.Name, a.Account.Mail} {
@@ -87,7 +88,7 @@ func (a *Attempt) named(rule *spec.PreparedRule, sent *oracle.Submission) bool {
 }
 
 // learnSecret remembers the secret that an accepted submission has stored for whoever is signed in.
-func (a *Attempt) learnSecret(sent *oracle.Submission) {
+func (a *Attempt) learnSecret(sent *submission.Submission) {
 	for _, rule := range a.Target.Form.Rules {
 		if rule.Kind != spec.RuleMatches {
 			continue

@@ -9,8 +9,8 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/observe/browser"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
@@ -111,7 +111,7 @@ func (v *InBrowser) Open(ctx context.Context, path string) (*Visit, error) {
 // mostTooMany is how often a page is opened again that is answered with too many requests.
 const mostTooMany = 5
 
-func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, unchecked bool, held func([]observation.Entered) bool) (*Visit, error) {
+func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *submission.Submission, unchecked bool, held func([]observation.Entered) bool) (*Visit, error) {
 	var entries []browser.Entry
 	var corrected *correction
 	for _, f := range v.Form.Fields {
@@ -196,12 +196,12 @@ func (v *InBrowser) Close() { v.Visitor.Close() }
 
 // correction sees what comes and goes while a mistake is made and corrected.
 type correction struct {
-	m     *oracle.Mistake
+	m     *submission.Mistake
 	names []string
 	seen  observation.Correction
 }
 
-func (v *InBrowser) correctionOf(m *oracle.Mistake) *correction {
+func (v *InBrowser) correctionOf(m *submission.Mistake) *correction {
 	return &correction{m: m, names: v.Names, seen: observation.Correction{Name: m.Name}}
 }
 

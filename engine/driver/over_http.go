@@ -10,8 +10,8 @@ import (
 	"strings"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/observe/page"
 	"oddtick/observe/web"
 )
@@ -134,11 +134,11 @@ func (v *OverHTTP) endpoint(address string) (*observation.Form, error) {
 	return &observation.Form{Method: method, Action: target.String(), Encoding: "json"}, nil
 }
 
-func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, _ bool, _ func([]observation.Entered) bool) (*Visit, error) {
+func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *submission.Submission, _ bool, _ func([]observation.Entered) bool) (*Visit, error) {
 	with := *form
 	// without the token as a parameter it is not sent in a header either
 	with.Header = slices.DeleteFunc(slices.Clone(form.Header), func(h observation.Header) bool {
-		return !slices.ContainsFunc(sent.Pairs, func(p oracle.Pair) bool { return p.Value == h.Value })
+		return !slices.ContainsFunc(sent.Pairs, func(p submission.Pair) bool { return p.Value == h.Value })
 	})
 	pairs, contentType := v.forge(&with, sent)
 	if sent.Body != nil {
@@ -151,16 +151,16 @@ func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *ora
 }
 
 // forge makes of a submission what no page sends: other parameters, or another method or content type.
-func (v *OverHTTP) forge(form *observation.Form, sent *oracle.Submission) (pairs []oracle.Pair, contentType string) {
+func (v *OverHTTP) forge(form *observation.Form, sent *submission.Submission) (pairs []submission.Pair, contentType string) {
 	pairs = slices.Clone(sent.Pairs)
 	switch sent.Forged {
-	case oracle.OtherMethod:
+	case submission.OtherMethod:
 		if form.Method = map[string]string{http.MethodGet: http.MethodPost}[form.Method]; form.Method == "" {
 			form.Method = http.MethodGet
 		}
-	case oracle.OtherType:
+	case submission.OtherType:
 		contentType = "text/plain"
-	case oracle.AsLists:
+	case submission.AsLists:
 		if form.Encoding != "json" { // there a list of its own
 			for i := range pairs {
 				if slices.Contains(v.Names, pairs[i].Name) {
@@ -168,7 +168,7 @@ func (v *OverHTTP) forge(form *observation.Form, sent *oracle.Submission) (pairs
 				}
 			}
 		}
-	case oracle.Repeated:
+	case submission.Repeated:
 		pairs = nil
 		for _, p := range sent.Pairs {
 			pairs = append(pairs, p)

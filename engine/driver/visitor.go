@@ -5,14 +5,14 @@ import (
 	"context"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 )
 
 // Visitor makes the steps of a case, over HTTP or in a browser.
 type Visitor interface {
 	Open(ctx context.Context, path string) (*Visit, error)
 	// submit enters and sends; held tells, of what the page made of the values, whether it is not to be sent.
-	Submit(ctx context.Context, form *observation.Form, sent *oracle.Submission, unchecked bool, held func([]observation.Entered) bool) (*Visit, error)
+	Submit(ctx context.Context, form *observation.Form, sent *submission.Submission, unchecked bool, held func([]observation.Entered) bool) (*Visit, error)
 	Reload(ctx context.Context) (*Visit, error)
 	// again looks once more at what came of the last submission; nil where nothing can have changed.
 	Again(ctx context.Context) (*Visit, error)

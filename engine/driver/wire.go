@@ -11,13 +11,13 @@ import (
 	"strings"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // AsSent reads from a request what it sent; nil where its body is of no form that is known.
-func AsSent(x *observation.Exchange, driver oracle.Driver) *oracle.Submission {
-	out := &oracle.Submission{Driver: driver}
+func AsSent(x *observation.Exchange, driver submission.Driver) *submission.Submission {
+	out := &submission.Submission{Driver: driver}
 	contentType := ""
 	for _, h := range x.RequestHeader {
 		if strings.EqualFold(h.Name, "Content-Type") {
@@ -49,7 +49,7 @@ func AsSent(x *observation.Exchange, driver oracle.Driver) *oracle.Submission {
 			if err != nil {
 				return nil
 			}
-			p := oracle.Pair{Name: part.FormName(), Value: string(content)}
+			p := submission.Pair{Name: part.FormName(), Value: string(content)}
 			if part.FileName() != "" {
 				p.Value = part.FileName()
 			}
@@ -64,32 +64,32 @@ func AsSent(x *observation.Exchange, driver oracle.Driver) *oracle.Submission {
 		for name, value := range object {
 			addMember(out, name, value)
 		}
-		slices.SortFunc(out.Pairs, func(a, b oracle.Pair) int { return strings.Compare(a.Name, b.Name) })
+		slices.SortFunc(out.Pairs, func(a, b submission.Pair) int { return strings.Compare(a.Name, b.Name) })
 	default:
 		return nil
 	}
 	return out
 }
 
-func addMember(out *oracle.Submission, name string, value any) {
+func addMember(out *submission.Submission, name string, value any) {
 	switch v := value.(type) {
 	case nil:
 	case string:
-		out.Pairs = append(out.Pairs, oracle.Pair{Name: name, Value: v})
+		out.Pairs = append(out.Pairs, submission.Pair{Name: name, Value: v})
 	case []any:
 		for _, one := range v {
 			addMember(out, name, one)
 		}
 	default:
 		if text, err := json.Marshal(v); err == nil {
-			out.Pairs = append(out.Pairs, oracle.Pair{Name: name, Value: string(text)})
+			out.Pairs = append(out.Pairs, submission.Pair{Name: name, Value: string(text)})
 		}
 	}
 }
 
 // pairsOf reads application/x-www-form-urlencoded in its order.
-func pairsOf(text string) []oracle.Pair {
-	var out []oracle.Pair
+func pairsOf(text string) []submission.Pair {
+	var out []submission.Pair
 	for _, part := range strings.Split(text, "&") {
 		if part == "" {
 			continue
@@ -100,14 +100,14 @@ func pairsOf(text string) []oracle.Pair {
 		if errN != nil || errV != nil {
 			n, v = name, value
 		}
-		out = append(out, oracle.Pair{Name: n, Value: v})
+		out = append(out, submission.Pair{Name: n, Value: v})
 	}
 	return out
 }
 
 // jsonBody writes a submission as a JSON object in the order of its pairs: numbers as numbers, checkboxes as true and false, several
 // choices as a list, a blank number or date as null. What is absent is left out.
-func jsonBody(p *spec.Prepared, sent *oracle.Submission) string {
+func jsonBody(p *spec.Prepared, sent *submission.Submission) string {
 	var b strings.Builder
 	b.WriteByte('{')
 	written := map[string]bool{}
@@ -132,7 +132,7 @@ func jsonBody(p *spec.Prepared, sent *oracle.Submission) string {
 			member(pair.Name, quoteJSON(pair.Value))
 		case f != nil && f.Kind == spec.Checkbox:
 			member(pair.Name, "true")
-		case f != nil && f.Kind != spec.SeveralChoices && len(values) == 1 && sent.Forged != oracle.AsLists:
+		case f != nil && f.Kind != spec.SeveralChoices && len(values) == 1 && sent.Forged != submission.AsLists:
 			member(pair.Name, jsonValue(f, pair.Value))
 		default:
 			list := make([]string, len(values))

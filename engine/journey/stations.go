@@ -16,6 +16,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
@@ -131,7 +132,7 @@ func (w *walk) readCode(ctx context.Context, at *spec.CodeRow) (why string, err 
 func usualCase(t *target.Target, walk string) *testcase.Case {
 	all, _ := t.Config.Designer.Cases(testcase.Quick)
 	for _, c := range all {
-		if c.Last().Driver == oracle.HTTP && c.CoversThis(testcase.CoversPartition, "form", testcase.ValidPoint) {
+		if c.Last().Driver == submission.HTTP && c.CoversThis(testcase.CoversPartition, "form", testcase.ValidPoint) {
 			mine := *c
 			mine.ID += "#" + walk
 			return &mine
@@ -257,8 +258,8 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 	if len(s.Stored) == 0 && s.Says == nil && !s.again && !s.altered {
 		return w.merely(o, out), nil
 	}
-	o.Sent = &oracle.Submission{Driver: oracle.HTTP}
-	e := oracle.Expect(p, &oracle.World{Now: o.At, Language: w.j.site.Spoken(), Driver: oracle.HTTP, SignedIn: w.key}, o.Sent)
+	o.Sent = &submission.Submission{Driver: submission.HTTP}
+	e := oracle.Expect(p, &oracle.World{Now: o.At, Language: w.j.site.Spoken(), Driver: submission.HTTP, SignedIn: w.key}, o.Sent)
 	if s.again || s.altered {
 		e = refusal(s, w.j.site.Spoken(), "link")
 	}
@@ -294,9 +295,9 @@ func refusal(s wayStep, language, what string) *oracle.Expectation {
 		cause = oracle.UsedUp
 	}
 	if s.Refused != nil && (s.again || what == "code") {
-		m := oracle.Message{Rule: what, Place: spec.OnNextPage, Says: s.Refused}
+		m := submission.Message{Rule: what, Place: spec.OnNextPage, Says: s.Refused}
 		m.Text, _ = s.Refused.In(language)
-		e.Messages = []oracle.Message{m}
+		e.Messages = []submission.Message{m}
 	}
 	e.Failing = []oracle.Failure{{Rule: what, Phase: spec.PhaseLookup.String(), Cause: cause}}
 	return e

@@ -10,6 +10,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
@@ -26,7 +27,7 @@ type Instructions struct {
 	// Why says why the case cannot be made.
 	Why string `json:"why,omitempty"`
 
-	sent *oracle.Submission
+	sent *submission.Submission
 }
 
 // Entry is what is to stand in one field.
@@ -73,7 +74,7 @@ func Hand(ctx context.Context, t *target.Target, c *testcase.Case, number int) (
 		out.Why = stop.Why.Text
 		return out, nil
 	}
-	world.Driver, sent.Driver = oracle.Browser, oracle.Browser
+	world.Driver, sent.Driver = submission.Browser, submission.Browser
 	out.sent, out.Expectation = sent, oracle.Expect(t.Form, world, sent)
 	wording.Expectation(t.Form, out.Expectation)
 	out.Reason = wording.Reason(out.Expectation)

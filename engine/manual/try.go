@@ -13,6 +13,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
@@ -32,13 +33,13 @@ type Tried struct {
 
 // Way is how a submission by hand is made.
 type Way struct {
-	Driver oracle.Driver
+	Driver submission.Driver
 	// Unchecked switches the browser's own checks off.
 	Unchecked bool
 }
 
 // overHTTPWay is a submission without a browser.
-var overHTTPWay = Way{Driver: oracle.HTTP}
+var overHTTPWay = Way{Driver: submission.HTTP}
 
 // Try submits values by hand once, as a new visitor, and judges what comes of it by what the form promises so far.
 func Try(ctx context.Context, t *target.Target, values Values, by Way) (tried *Tried, picture []byte, err error) {
@@ -78,22 +79,22 @@ func Try(ctx context.Context, t *target.Target, values Values, by Way) (tried *T
 
 // Expected is what values entered by hand must lead to. Nothing is submitted; what the page itself would send is not known.
 func Expected(p *spec.Prepared, values Values, by Way, taken map[string]bool) *oracle.Expectation {
-	sub := &oracle.Submission{Driver: by.Driver, Encoding: "urlencoded"}
+	sub := &submission.Submission{Driver: by.Driver, Encoding: "urlencoded"}
 	for _, f := range p.Fields {
 		for _, v := range values[f.ID] {
-			sub.Pairs = append(sub.Pairs, oracle.Pair{Name: f.Name, Value: v})
+			sub.Pairs = append(sub.Pairs, submission.Pair{Name: f.Name, Value: v})
 		}
 	}
 	for _, token := range p.Form.Token {
-		sub.Pairs = append(sub.Pairs, oracle.Pair{Name: token, Value: "of the page"})
+		sub.Pairs = append(sub.Pairs, submission.Pair{Name: token, Value: "of the page"})
 	}
 	return oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: by.Driver, Unchecked: by.Unchecked, Taken: taken}, sub)
 }
 
 // byHand orders values as a browser would send them, with what the page's own controls add; a field without values is left as the
 // page holds it when it is no field for people.
-func byHand(t *target.Target, form *observation.Form, values Values, by oracle.Driver) *oracle.Submission {
-	out := &oracle.Submission{Driver: by, Encoding: form.Encoding}
+func byHand(t *target.Target, form *observation.Form, values Values, by submission.Driver) *submission.Submission {
+	out := &submission.Submission{Driver: by, Encoding: form.Encoding}
 	byName := map[string]*spec.PreparedField{}
 	for _, f := range t.Form.Fields {
 		byName[f.Name] = f
@@ -102,7 +103,7 @@ func byHand(t *target.Target, form *observation.Form, values Values, by oracle.D
 	add := func(f *spec.PreparedField) {
 		placed[f.ID] = true
 		for _, v := range values[f.ID] {
-			out.Pairs = append(out.Pairs, oracle.Pair{Name: f.Name, Value: v})
+			out.Pairs = append(out.Pairs, submission.Pair{Name: f.Name, Value: v})
 		}
 	}
 	for i := range form.Controls {
@@ -114,7 +115,7 @@ func byHand(t *target.Target, form *observation.Form, values Values, by oracle.D
 		case f != nil && (entered || !f.Kind.Untouched()):
 			add(f)
 		case driver.Successful(c):
-			out.Pairs = append(out.Pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+			out.Pairs = append(out.Pairs, submission.Pair{Name: c.Name, Value: c.Value})
 		}
 	}
 	for _, f := range t.Form.Fields {

@@ -11,9 +11,9 @@ import (
 
 	"oddtick/core/address"
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/engine/driver"
 	"oddtick/observe/browser"
 	"oddtick/observe/database"
@@ -167,11 +167,11 @@ func signIn(ctx context.Context, client *web.Client, site *spec.Site, a *spec.Ac
 }
 
 // SuccessfulPairs are what a form sends as it stands.
-func SuccessfulPairs(form *observation.Form) []oracle.Pair {
-	var pairs []oracle.Pair
+func SuccessfulPairs(form *observation.Form) []submission.Pair {
+	var pairs []submission.Pair
 	for i := range form.Controls {
 		if c := &form.Controls[i]; driver.Successful(c) && c.Name != "" {
-			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+			pairs = append(pairs, submission.Pair{Name: c.Name, Value: c.Value})
 		}
 	}
 	return pairs
@@ -225,17 +225,17 @@ func fillIn(ctx context.Context, v *web.Visitor, path string, values map[string]
 	if !v.Own(before.Form.Action) {
 		return nil, fmt.Errorf("the form on %s is sent to another host, %s; what is entered there goes to the site's own address only", path, before.Form.Action)
 	}
-	var pairs []oracle.Pair
+	var pairs []submission.Pair
 	entered := map[string]bool{}
 	for i := range before.Form.Controls {
 		c := &before.Form.Controls[i]
 		value, given := values[c.Name]
 		switch {
 		case given && !entered[c.Name]:
-			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: value})
+			pairs = append(pairs, submission.Pair{Name: c.Name, Value: value})
 			entered[c.Name] = true
 		case !given && driver.Successful(c):
-			pairs = append(pairs, oracle.Pair{Name: c.Name, Value: c.Value})
+			pairs = append(pairs, submission.Pair{Name: c.Name, Value: c.Value})
 		}
 	}
 	return open(v.Submit(ctx, before.Form, pairs, ""))

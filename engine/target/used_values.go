@@ -5,8 +5,8 @@ import (
 	"strings"
 	"sync"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 )
 
 // usualTexts are what everybody finds on the pages that submissions lead to, by address; kept for a run.
@@ -69,7 +69,7 @@ type PlainValues struct {
 const shortestPlain = 8
 
 // Take adds a submission's values, and tells which of its secrets stand in a value that was sent before, by the fields' ids.
-func (v *PlainValues) Take(p *spec.Prepared, sent *oracle.Submission) []string {
+func (v *PlainValues) Take(p *spec.Prepared, sent *submission.Submission) []string {
 	v.mu.Lock()
 	defer v.mu.Unlock()
 	var known []string

@@ -6,8 +6,8 @@ import (
 	"slices"
 	"time"
 
-	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 	"oddtick/observe/browser"
@@ -52,14 +52,14 @@ func BrowserCookies(v *web.Visitor) []browser.Cookie {
 
 // NewVisitor is somebody new, by the driver of a case's steps.
 func (t *Target) NewVisitor(ctx context.Context, c *testcase.Case) (driver.Visitor, error) {
-	by := oracle.HTTP
+	by := submission.HTTP
 	if c.InBrowser() {
-		by = oracle.Browser
+		by = submission.Browser
 	}
 	return t.VisitorBy(ctx, by, c.Language)
 }
 
-func (t *Target) VisitorBy(ctx context.Context, by oracle.Driver, language string) (driver.Visitor, error) {
+func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language string) (driver.Visitor, error) {
 	w := t.Client.NewVisitor()
 	if language != "" {
 		w.Speak(language)
@@ -67,7 +67,7 @@ func (t *Target) VisitorBy(ctx context.Context, by oracle.Driver, language strin
 	if err := t.signedIn(ctx, w); err != nil {
 		return nil, err
 	}
-	if by != oracle.Browser {
+	if by != submission.Browser {
 		return &driver.OverHTTP{Visitor: w, Form: t.Form, Names: t.Names, Base: t.Config.Site.Address, Pages: &t.Pages}, nil
 	}
 	v, err := t.browserVisitor(ctx)

@@ -9,8 +9,8 @@ import (
 	"time"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/formats/har"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
@@ -45,7 +45,7 @@ func TestACaseIsWrittenWithoutItsSecrets(t *testing.T) {
 	at := time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC)
 	r := &report.Result{Case: "join/form.usual/http", Steps: []report.StepResult{{Do: "submit", Observation: &observation.Step{
 		At:   at,
-		Sent: &oracle.Submission{Pairs: []oracle.Pair{{Name: "user", Value: "fern"}, {Name: "pass", Value: secret}}},
+		Sent: &submission.Submission{Pairs: []submission.Pair{{Name: "user", Value: "fern"}, {Name: "pass", Value: secret}}},
 		Exchanges: []observation.Exchange{
 			{
 				Method: "POST", URL: "http://site.test/join", RequestHeader: []observation.Header{{Name: "Content-Type", Value: "application/x-www-form-urlencoded"}},

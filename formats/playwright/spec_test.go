@@ -10,6 +10,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/formats/playwright"
 
@@ -19,7 +20,7 @@ import (
 func result(change func(c *testcase.Case, o *observation.Step, e *oracle.Expectation)) *report.Report {
 	c := &testcase.Case{ID: "plot/name.valid/http", Title: "a `name`\u2028*/ ${process.exit()}", Covers: []testcase.Cover{{Kind: testcase.CoversRule, Of: "name.required"}}, Steps: []testcase.Step{{Do: testcase.Submit}}}
 	o := &observation.Step{
-		Sent:    &oracle.Submission{Encoding: "urlencoded", Pairs: []oracle.Pair{{Name: "token", Value: "0123456789"}, {Name: "name", Value: "heather\"\n`${1}`"}, {Name: "size", Value: "2.50"}}},
+		Sent:    &submission.Submission{Encoding: "urlencoded", Pairs: []submission.Pair{{Name: "token", Value: "0123456789"}, {Name: "name", Value: "heather\"\n`${1}`"}, {Name: "size", Value: "2.50"}}},
 		Before:  &observation.Page{URL: "http://127.0.0.1:1/plot?new=1", Form: &observation.Form{Method: "POST", Action: "http://127.0.0.1:1/plots", Encoding: "urlencoded", Controls: []observation.Control{{Name: "token", Type: "hidden", Value: "0123456789"}}}},
 		Watched: []string{"plots"},
 	}
@@ -54,7 +55,7 @@ func TestACaseIsWrittenAsItWasSent(t *testing.T) {
 	require.Contains(t, text, `rows: [{"table":"plots","columns":{"left_at":null,"name":"heather","size":2.50,"wet":1}}]`, "what is not known beforehand is not looked at")
 	require.Contains(t, text, `test("plot/name.valid/http: a `+"`name`"+`\u2028*/ ${process.exit()}"`, "a title is a literal of its own")
 	rejected := written(t, result(func(_ *testcase.Case, _ *observation.Step, e *oracle.Expectation) {
-		e.Outcome, e.Messages = oracle.RejectedByServer, []oracle.Message{{Text: "Enter a name"}, {}}
+		e.Outcome, e.Messages = oracle.RejectedByServer, []submission.Message{{Text: "Enter a name"}, {}}
 	}))
 	require.Contains(t, rejected, `messages: ["Enter a name"]`)
 	require.Contains(t, rejected, `tables: ["plots"]`)

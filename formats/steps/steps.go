@@ -10,9 +10,9 @@ import (
 
 	"oddtick/core/judge"
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 )
@@ -56,7 +56,7 @@ func Of(r *report.Report, result *report.Result) []Step {
 }
 
 // mistake is what is entered first, if anything.
-func mistake(r *report.Report, m *oracle.Mistake) []Step {
+func mistake(r *report.Report, m *submission.Mistake) []Step {
 	if m == nil {
 		return nil
 	}
@@ -96,7 +96,7 @@ func send(s *report.StepResult, o *observation.Step) string {
 	switch {
 	case o.Sent.Forged != "":
 		return "Send them as no page does: " + string(o.Sent.Forged) + "."
-	case o.Sent.Driver == oracle.Browser || first == nil:
+	case o.Sent.Driver == submission.Browser || first == nil:
 		return "Send the form."
 	}
 	return fmt.Sprintf("Send the form (%s %s).", first.Method, path(first.URL))

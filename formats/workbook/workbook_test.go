@@ -11,6 +11,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/workbook"
@@ -28,7 +29,7 @@ func result() *report.Report {
 			Checks: make([]judge.Verdict, len(judge.Checks)),
 			Steps: []report.StepResult{{
 				Observation: &observation.Step{
-					Sent:    &oracle.Submission{Pairs: []oracle.Pair{{Name: "name", Value: "@SUM(1)\r\nsecond line"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "long", Value: strings.Repeat("m", 100_000)}}},
+					Sent:    &submission.Submission{Pairs: []submission.Pair{{Name: "name", Value: "@SUM(1)\r\nsecond line"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "long", Value: strings.Repeat("m", 100_000)}}},
 					Changes: []observation.Change{{Table: "plots", Kind: observation.Changed, Key: "7", Before: []observation.Cell{{Column: "name", Value: "=A1"}, {Column: "same", Value: "s"}}, After: []observation.Cell{{Column: "name", Null: true}, {Column: "same", Value: "s"}}}},
 				},
 				Judgement: &judge.Step{Checks: []judge.Check{{Check: judge.Outcome, Parts: []judge.Part{{Words: judge.Words{Name: "outcome", Observed: "accepted"}}}}}},

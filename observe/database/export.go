@@ -10,9 +10,9 @@ import (
 	"strings"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 
 	"github.com/theory/jsonpath"
 )
@@ -245,7 +245,7 @@ func (x *Exports) Rows(_ context.Context, tableName string, columns []string, mo
 }
 
 // LookUp tells whether a row held a value, or spanned a time, at the last look.
-func (x *Exports) LookUp(_ context.Context, l oracle.LookUp, same func(a, b string) bool) (bool, error) {
+func (x *Exports) LookUp(_ context.Context, l submission.LookUp, same func(a, b string) bool) (bool, error) {
 	t, err := x.table(l.Table)
 	if err != nil {
 		return false, err
@@ -259,7 +259,7 @@ func (x *Exports) LookUp(_ context.Context, l oracle.LookUp, same func(a, b stri
 			continue
 		}
 		ends, _ := observation.CellOf(row, l.Span.Ends)
-		held := &oracle.Span{From: cell.Value, To: ends.Value, Same: map[string]string{}}
+		held := &submission.Span{From: cell.Value, To: ends.Value, Same: map[string]string{}}
 		for column := range l.Span.Same {
 			of, _ := observation.CellOf(row, column)
 			held.Same[column] = of.Value

@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/observe/database"
 
@@ -319,25 +319,25 @@ func TestLookUps(t *testing.T) {
 	exec(t, db, "INSERT INTO holders (login, mail) VALUES ('Moss', 'Moss@bed.test'), ('ab ', NULL)")
 	exact := func(a, b string) bool { return a == b }
 	for _, c := range []struct {
-		l    oracle.LookUp
+		l    submission.LookUp
 		same func(a, b string) bool
 		want bool
 	}{
-		{oracle.LookUp{Table: "holders", Column: "login", Value: "Moss"}, exact, true},
-		{oracle.LookUp{Table: "holders", Column: "login", Value: "moss"}, exact, false},
-		{oracle.LookUp{Table: "holders", Column: "login", Value: "moss", Ignoring: []string{"case"}}, strings.EqualFold, true},
-		{oracle.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test", Ignoring: []string{"case"}}, strings.EqualFold, true},
-		{oracle.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test"}, exact, false},
-		{oracle.LookUp{Table: "holders", Column: "login", Value: "ab"}, exact, false},
-		{oracle.LookUp{Table: "holders", Column: "login", Value: "\xff"}, exact, false},
+		{submission.LookUp{Table: "holders", Column: "login", Value: "Moss"}, exact, true},
+		{submission.LookUp{Table: "holders", Column: "login", Value: "moss"}, exact, false},
+		{submission.LookUp{Table: "holders", Column: "login", Value: "moss", Ignoring: []string{"case"}}, strings.EqualFold, true},
+		{submission.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test", Ignoring: []string{"case"}}, strings.EqualFold, true},
+		{submission.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test"}, exact, false},
+		{submission.LookUp{Table: "holders", Column: "login", Value: "ab"}, exact, false},
+		{submission.LookUp{Table: "holders", Column: "login", Value: "\xff"}, exact, false},
 	} {
 		got, err := m.LookUp(context.Background(), c.l, c.same)
 		require.NoError(t, err)
 		require.Equal(t, c.want, got, "%+v", c.l)
 	}
-	_, err := m.LookUp(context.Background(), oracle.LookUp{Table: "none"}, exact)
+	_, err := m.LookUp(context.Background(), submission.LookUp{Table: "none"}, exact)
 	require.ErrorContains(t, err, "no watched table none; there are: areas, heap, holders")
-	_, err = m.LookUp(context.Background(), oracle.LookUp{Table: "heap", Column: "none"}, exact)
+	_, err = m.LookUp(context.Background(), submission.LookUp{Table: "heap", Column: "none"}, exact)
 	require.ErrorContains(t, err, "no column heap.none; there are: a, b")
 }
 

@@ -7,7 +7,7 @@ import (
 	"testing"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/internal/localdb/pgtest"
 	"oddtick/observe/database"
@@ -55,7 +55,7 @@ func TestAttackNamesOfTablesAndColumnsThatAreSQL(t *testing.T) {
 				require.Equal(t, table, seen[0].Table)
 				all = append(all, seen...)
 			}
-			taken, err := m.LookUp(t.Context(), oracle.LookUp{Table: table, Column: column, Value: "kept"}, func(a, b string) bool { return a == b })
+			taken, err := m.LookUp(t.Context(), submission.LookUp{Table: table, Column: column, Value: "kept"}, func(a, b string) bool { return a == b })
 			require.NoError(t, err)
 			require.True(t, taken)
 			done, err := m.Undo(t.Context(), all)

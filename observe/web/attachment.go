@@ -6,12 +6,12 @@ import (
 	"net/textproto"
 	"strings"
 
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 	"oddtick/observe/attachment"
 )
 
 // multipartBody writes pairs as multipart/form-data (RFC 7578). shown is the same for the record, with files told in words.
-func multipartBody(pairs []oracle.Pair) (contentType, body, shown string, err error) {
+func multipartBody(pairs []submission.Pair) (contentType, body, shown string, err error) {
 	var sent, told strings.Builder
 	w := multipart.NewWriter(&sent)
 	record := multipart.NewWriter(&told)
@@ -45,7 +45,7 @@ func multipartBody(pairs []oracle.Pair) (contentType, body, shown string, err er
 // quoted escapes a name as browsers do (HTML Standard, multipart/form-data encoding algorithm).
 var quoted = strings.NewReplacer("\n", "%0A", "\r", "%0D", `"`, "%22")
 
-func headerOf(p oracle.Pair) textproto.MIMEHeader {
+func headerOf(p submission.Pair) textproto.MIMEHeader {
 	h := textproto.MIMEHeader{}
 	disposition := fmt.Sprintf(`form-data; name="%s"`, quoted.Replace(p.Name))
 	if p.File != nil {

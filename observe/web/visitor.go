@@ -23,7 +23,7 @@ import (
 	"unicode/utf8"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 
 	whatwg "github.com/nlnwa/whatwg-url/url"
 	"golang.org/x/net/html/charset"
@@ -220,7 +220,7 @@ func (v *Visitor) Look(ctx context.Context, path string) ([]observation.Exchange
 
 // Submit sends pairs to where the form points, in its encoding, and follows redirects. A content type is said in place of the
 // encoding's own, where one is given.
-func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []oracle.Pair, contentType string) ([]observation.Exchange, error) {
+func (v *Visitor) Submit(ctx context.Context, form *observation.Form, pairs []submission.Pair, contentType string) ([]observation.Exchange, error) {
 	r := &request{method: form.Method, url: form.Action, header: form.Header}
 	switch {
 	case form.Method == http.MethodGet:
@@ -257,7 +257,7 @@ func (v *Visitor) SendJSON(ctx context.Context, form *observation.Form, body, co
 }
 
 // encode writes pairs in their order as application/x-www-form-urlencoded; line ends become CRLF, as a browser sends them.
-func encode(pairs []oracle.Pair) string {
+func encode(pairs []submission.Pair) string {
 	parts := make([]string, len(pairs))
 	for i, p := range pairs {
 		if p.File != nil {

@@ -16,7 +16,7 @@ import (
 	"time"
 
 	"oddtick/core/observation"
-	"oddtick/core/oracle"
+	"oddtick/core/submission"
 	"oddtick/observe/web"
 
 	"github.com/stretchr/testify/assert"
@@ -39,7 +39,7 @@ func TestPairsAreSentInOrderAsBytes(t *testing.T) {
 		raw, _ := io.ReadAll(r.Body)
 		body, kind = string(raw)+"|"+r.URL.RawQuery, r.Header.Get("Content-Type")
 	}))
-	pairs := []oracle.Pair{{Name: "b", Value: "1&2"}, {Name: "a", Value: "x\ny"}, {Name: "b", Value: "\xff ü"}, {Name: "empty"}}
+	pairs := []submission.Pair{{Name: "b", Value: "1&2"}, {Name: "a", Value: "x\ny"}, {Name: "b", Value: "\xff ü"}, {Name: "empty"}}
 	form := &observation.Form{Method: "POST", Action: server.URL + "/f?q=1", Encoding: "urlencoded"}
 	exchanges, err := v.Submit(context.Background(), form, pairs, "")
 	require.NoError(t, err)
@@ -90,7 +90,7 @@ func TestRedirectsAreFollowedAndRecorded(t *testing.T) {
 	require.Len(t, v.Cookies()["sid"], 12)
 
 	form.Action = server.URL + "/kept"
-	got, err = v.Submit(context.Background(), form, []oracle.Pair{{Name: "a", Value: "b"}}, "")
+	got, err = v.Submit(context.Background(), form, []submission.Pair{{Name: "a", Value: "b"}}, "")
 	require.NoError(t, err)
 	require.Equal(t, "POSTb", got[1].Body, "307 keeps method and body")
 

@@ -11,10 +11,10 @@ import (
 	"oddtick/core/design/decision"
 	"oddtick/core/investigate"
 	"oddtick/core/judge"
-	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/scale"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/target"
@@ -189,15 +189,15 @@ func boundOf(d *forms.Design, c *testcase.Case) *bound {
 }
 
 type twin struct {
-	Case     string        `json:"case"`
-	Driver   oracle.Driver `json:"driver"`
-	Verdict  judge.Verdict `json:"verdict,omitempty"`
-	Headline prose.Text    `json:"headline,omitempty"`
+	Case     string            `json:"case"`
+	Driver   submission.Driver `json:"driver"`
+	Verdict  judge.Verdict     `json:"verdict,omitempty"`
+	Headline prose.Text        `json:"headline,omitempty"`
 }
 
 // twinOf is the case with the same input by the other driver, nil where there is none.
 func twinOf(ctx context.Context, d *forms.Design, c *testcase.Case) (*twin, error) {
-	for _, driver := range []oracle.Driver{oracle.HTTP, oracle.Browser} {
+	for _, driver := range []submission.Driver{submission.HTTP, submission.Browser} {
 		if id := c.By(driver); id != "" && id != c.ID {
 			other, err := d.Find(ctx, id)
 			if err != nil || other != nil {

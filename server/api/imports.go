@@ -15,6 +15,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/wording"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
@@ -271,7 +272,7 @@ type valuesRequest struct {
 // byHand is a submission by hand.
 type byHand struct {
 	Values map[string][]string `json:"values" doc:"by field id; no value for a control that is left out, several for several choices"`
-	Driver oracle.Driver       `json:"driver,omitempty" enum:"http,browser" doc:"how it is sent; http where nothing is said"`
+	Driver submission.Driver   `json:"driver,omitempty" enum:"http,browser" doc:"how it is sent; http where nothing is said"`
 	// Unchecked switches the browser's own checks off.
 	Unchecked bool `json:"unchecked,omitempty"`
 }
@@ -279,7 +280,7 @@ type byHand struct {
 func (b *byHand) by() manual.Way {
 	w := manual.Way{Driver: b.Driver, Unchecked: b.Unchecked}
 	if w.Driver == "" {
-		w.Driver = oracle.HTTP
+		w.Driver = submission.HTTP
 	}
 	return w
 }

@@ -9,9 +9,9 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/judge"
-	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/manual"
@@ -186,7 +186,7 @@ func (s runsAPI) narrowed(ctx context.Context, f *store.Form, in *startRequest, 
 	}
 	out := slices.DeleteFunc(slices.Clone(cases), func(c *testcase.Case) bool {
 		switch {
-		case in.Body.Driver != "" && (in.Body.Driver == string(oracle.Browser)) != c.InBrowser(),
+		case in.Body.Driver != "" && (in.Body.Driver == string(submission.Browser)) != c.InBrowser(),
 			len(in.Body.Rows) > 0 && !slices.Contains(in.Body.Rows, c.Row),
 			in.Body.Only == "odd" && verdicts[c.ID] != judge.Odd,
 			in.Body.Only == "unseen" && verdicts[c.ID] != judge.NotObserved,

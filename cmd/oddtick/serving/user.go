@@ -1,4 +1,4 @@
-package main
+package serving
 
 import (
 	"bufio"
@@ -18,7 +18,7 @@ import (
 	"golang.org/x/term"
 )
 
-func userCommand() *cobra.Command {
+func UserCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "user",
 		Short: "Add, list and end the users of a server",

@@ -1,4 +1,4 @@
-package main
+package serving
 
 import (
 	"context"
@@ -24,7 +24,7 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func serveCommand() *cobra.Command {
+func ServeCommand() *cobra.Command {
 	asRoot := false
 	c := &cobra.Command{
 		Use:   "serve",
@@ -32,13 +32,13 @@ func serveCommand() *cobra.Command {
 		Long: `Serves Odd Tick until it is ended. Where there is no user yet, it prints a link that works once, with which the first user sets name
 and password; more users are added with oddtick user add.
 
-` + variables[serveSettings](),
+` + variables[ServeSettings](),
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if os.Getuid() == 0 && !asRoot {
 				return errors.New("root does not serve Odd Tick, as it needs no right of root's; start it as a user of its own, or with --as-root where root is nobody, as in a container")
 			}
-			set, err := readSettings[serveSettings]()
+			set, err := readSettings[ServeSettings]()
 			if err != nil {
 				return err
 			}
@@ -49,7 +49,7 @@ and password; more users are added with oddtick user add.
 	return c
 }
 
-func serveOwn(cmd *cobra.Command, set serveSettings) error {
+func serveOwn(cmd *cobra.Command, set ServeSettings) error {
 	list, err := contact.Read(set.Contact)
 	if err != nil {
 		return err
@@ -62,7 +62,7 @@ func serveOwn(cmd *cobra.Command, set serveSettings) error {
 		}
 		o.Gate.Public = u
 	}
-	l, err := listen(set.Addr)
+	l, err := Listen(set.Addr)
 	if err != nil {
 		return err
 	}
@@ -134,11 +134,11 @@ func serveOn(cmd *cobra.Command, l net.Listener, st *store.Store, o api.Options,
 		s.ResumeRuns(cmd.Context())
 	})
 	defer resuming.Wait()
-	return serve(cmd.Context(), l, s)
+	return Serve(cmd.Context(), l, s)
 }
 
-// wordsCommand writes the names that the front end shows where the API has codes.
-func wordsCommand() *cobra.Command {
+// WordsCommand writes the names that the front end shows where the API has codes.
+func WordsCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:    "words",
 		Short:  "Print the names of checks for the front end",
@@ -151,7 +151,7 @@ func wordsCommand() *cobra.Command {
 	}
 }
 
-func openAPICommand() *cobra.Command {
+func OpenAPICommand() *cobra.Command {
 	return &cobra.Command{
 		Use:    "openapi",
 		Short:  "Print the API's OpenAPI document",

@@ -1,4 +1,4 @@
-package main
+package documents
 
 import (
 	"fmt"
@@ -14,11 +14,11 @@ import (
 var fromVariable = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
 
 // mostSecret is the size of the largest file with a secret, in bytes.
-const mostSecret = 64 << 10
+const MostSecret = 64 << 10
 
-// takeSecrets puts secrets in their places that a site document does not hold itself: ${NAME} stands for an environment variable, and
+// TakeSecrets puts secrets in their places that a site document does not hold itself: ${NAME} stands for an environment variable, and
 // file:NAME, but in a DSN, for the text of a file, beside the documents where its path is relative.
-func takeSecrets(site *spec.Site, folder string) error {
+func TakeSecrets(site *spec.Site, folder string) error {
 	return site.ReplaceSecrets(func(place, text string) (string, error) {
 		if name, ok := strings.CutPrefix(text, "file:"); ok && !strings.HasSuffix(place, ".dsn") {
 			return secretFile(place, folder, name)
@@ -44,8 +44,8 @@ func secretFile(place, folder, name string) (string, error) {
 		name = filepath.Join(folder, name)
 	}
 	info, err := os.Stat(name)
-	if err == nil && info.Size() > mostSecret {
-		err = fmt.Errorf("it has %d bytes, and a secret at most %d", info.Size(), mostSecret)
+	if err == nil && info.Size() > MostSecret {
+		err = fmt.Errorf("it has %d bytes, and a secret at most %d", info.Size(), MostSecret)
 	}
 	var text []byte
 	if err == nil {
@@ -57,8 +57,8 @@ func secretFile(place, folder, name string) (string, error) {
 	return strings.TrimRight(string(text), "\r\n"), nil
 }
 
-// folderOf is the folder of a document, or the folder itself.
-func folderOf(path string) string {
+// FolderOf is the folder of a document, or the folder itself.
+func FolderOf(path string) string {
 	if info, err := os.Stat(path); err == nil && info.IsDir() {
 		return path
 	}

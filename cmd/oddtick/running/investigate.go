@@ -1,4 +1,4 @@
-package main
+package running
 
 import (
 	"context"
@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/design"
 	"oddtick/core/investigate"
 	"oddtick/core/judge"
@@ -23,7 +24,7 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func furtherCommand() *cobra.Command {
+func FurtherCommand() *cobra.Command {
 	var f runFlags
 	c := &cobra.Command{
 		Use:   "further FILE CASE",
@@ -47,7 +48,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 				fmt.Fprintln(w, steps.OneLine(first.Headline))
 				if first.Cause == nil {
 					if first.Verdict == judge.NotObserved {
-						return &exitError{code: 2}
+						return &documents.ExitError{Code: 2}
 					}
 					return nil
 				}
@@ -56,7 +57,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 					return err
 				}
 				if f.json != "" {
-					if err := toFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(further) }); err != nil {
+					if err := documents.ToFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(further) }); err != nil {
 						return err
 					}
 				}
@@ -74,12 +75,12 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 						}
 					}
 				}
-				return &exitError{code: 1}
+				return &documents.ExitError{Code: 1}
 			})
 		},
 	}
 	f.addPlace(c)
-	f.designFlags.add(c)
+	f.DesignFlags.Add(c)
 	c.Flags().StringVar(&f.form, "form", "", "the form with this id, where there are several")
 	c.Flags().StringVar(&f.json, "json", "", "write what was found as JSON to this file, - for standard output")
 	return c
@@ -88,13 +89,13 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 // withForm opens the one form of a file, or the one that is named.
 func (f *runFlags) withForm(ctx context.Context, path string, do func(*target.Target, *spec.Form, []*testcase.Case) error) error {
 	plan := design.Plan{}
-	if f.depth != "" {
+	if f.Depth != "" {
 		var err error
-		if plan, err = f.plan(); err != nil {
+		if plan, err = f.Plan(); err != nil {
 			return err
 		}
 	}
-	project, err := readProject(path)
+	project, err := documents.ReadProject(path)
 	if err != nil {
 		return err
 	}
@@ -105,12 +106,12 @@ func (f *runFlags) withForm(ctx context.Context, path string, do func(*target.Ta
 	if err != nil {
 		return err
 	}
-	d, err := designerOf(project, form)
+	d, err := documents.DesignerOf(project, form)
 	if err != nil {
 		return err
 	}
 	var cases []*testcase.Case
-	if f.depth != "" {
+	if f.Depth != "" {
 		cases = d.Design(plan, project.EditsOf(form.Form)...).Cases
 	}
 	run, err := target.Open(ctx, target.Config{Site: project.Site, Designer: d, Number: time.Now().UnixMilli()})

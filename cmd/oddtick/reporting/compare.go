@@ -1,4 +1,5 @@
-package main
+// Package reporting holds the commands that compare and report results.
+package reporting
 
 import (
 	"encoding/json"
@@ -8,6 +9,7 @@ import (
 	"os"
 	"strings"
 
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/compare"
 	"oddtick/core/report"
 	"oddtick/formats/result"
@@ -16,7 +18,7 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func compareCommand() *cobra.Command {
+func CompareCommand() *cobra.Command {
 	var file string
 	c := &cobra.Command{
 		Use:   "compare BEFORE AFTER",
@@ -26,11 +28,11 @@ func compareCommand() *cobra.Command {
 Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			before, err := readResult(args[0])
+			before, err := ReadResult(args[0])
 			if err != nil {
 				return err
 			}
-			after, err := readResult(args[1])
+			after, err := ReadResult(args[1])
 			if err != nil {
 				return err
 			}
@@ -39,7 +41,7 @@ Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read
 			}
 			c := compare.Of(before, after)
 			if file != "" {
-				if err := toFile(file, cmd.OutOrStdout(), func(w io.Writer) error {
+				if err := documents.ToFile(file, cmd.OutOrStdout(), func(w io.Writer) error {
 					e := json.NewEncoder(w)
 					e.SetIndent("", " ")
 					return e.Encode(c)
@@ -53,7 +55,7 @@ Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read
 			}
 			sayComparison(w, after.Form, c)
 			if len(c.NewlyOdd) > 0 {
-				return &exitError{code: 1}
+				return &documents.ExitError{Code: 1}
 			}
 			return nil
 		},
@@ -62,8 +64,8 @@ Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read
 	return c
 }
 
-// readResult reads a result file, and says what is wrong with one that is none.
-func readResult(file string) (*report.Report, error) {
+// ReadResult reads a result file, and says what is wrong with one that is none.
+func ReadResult(file string) (*report.Report, error) {
 	f, err := os.Open(file)
 	if err != nil {
 		return nil, fmt.Errorf("the result %s cannot be read: %w", file, errors.Unwrap(err))
@@ -109,9 +111,9 @@ func inOneLine(w io.Writer, words string, list []string) {
 	fmt.Fprintf(w, "%-14s  %d: %s%s\n", words, len(list), strings.Join(list[:min(len(list), maxNamed)], ", "), more)
 }
 
-// againstBaseline compares a run with the stored result it is held against, and adds to still what both show.
-func againstBaseline(w io.Writer, file string, r *report.Report, several bool, still map[string]bool) error {
-	before, err := readResult(fileOf(file, r.Form, several))
+// AgainstBaseline compares a run with the stored result it is held against, and adds to still what both show.
+func AgainstBaseline(w io.Writer, file string, r *report.Report, several bool, still map[string]bool) error {
+	before, err := ReadResult(documents.FileOf(file, r.Form, several))
 	if err != nil {
 		return err
 	}

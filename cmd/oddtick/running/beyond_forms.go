@@ -1,4 +1,5 @@
-package main
+// Package running holds the commands that submit cases to a site.
+package running
 
 import (
 	"cmp"
@@ -9,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/judge"
 	"oddtick/core/spec"
 	"oddtick/engine/journey"
@@ -117,9 +119,9 @@ func (t *tally) add(v judge.Verdict) {
 func (t *tally) end() error {
 	switch {
 	case t.odd > 0:
-		return &exitError{code: 1}
+		return &documents.ExitError{Code: 1}
 	case t.unseen > 0:
-		return &exitError{code: 2}
+		return &documents.ExitError{Code: 2}
 	}
 	return nil
 }
@@ -132,7 +134,7 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 		if f.json == "" {
 			return nil
 		}
-		return toFile(fileOf(f.json, kind, whole || f.access && f.journey != ""), stdout, func(w io.Writer) error {
+		return documents.ToFile(documents.FileOf(f.json, kind, whole || f.access && f.journey != ""), stdout, func(w io.Writer) error {
 			e := json.NewEncoder(w)
 			e.SetIndent("", " ")
 			return e.Encode(v)
@@ -179,10 +181,10 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 
 // writeJUnit writes what is beyond forms to a file of its own beside those of the forms.
 func (f *runFlags) writeJUnit(stdout io.Writer, name string, site *spec.Site, started time.Time, took time.Duration, list []junit.One) error {
-	if f.junit == "" {
+	if f.JUnit == "" {
 		return nil
 	}
-	return toFile(fileOf(f.junit, name, f.access == (f.journey != "")), stdout, func(w io.Writer) error {
+	return documents.ToFile(documents.FileOf(f.JUnit, name, f.access == (f.journey != "")), stdout, func(w io.Writer) error {
 		return junit.WriteAll(w, name, site.Address, started, took, list)
 	})
 }

@@ -1,4 +1,4 @@
-package main
+package running
 
 import (
 	"cmp"
@@ -8,9 +8,11 @@ import (
 	"io"
 	"os"
 	"slices"
-	"strings"
 	"time"
 
+	"oddtick/cmd/oddtick/designing"
+	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/reporting"
 	"oddtick/core/contradiction"
 	"oddtick/core/cover"
 	"oddtick/core/design"
@@ -31,8 +33,8 @@ import (
 )
 
 type runFlags struct {
-	designFlags
-	reportFiles
+	designing.DesignFlags
+	reporting.ReportFiles
 	pipelineFlags
 	site, database, json, form string
 	mail, journey, summary     string
@@ -43,7 +45,7 @@ type runFlags struct {
 	quiet, verbose             bool
 }
 
-func runCommand() *cobra.Command {
+func RunCommand() *cobra.Command {
 	var f runFlags
 	c := &cobra.Command{
 		Use:   "run FILE",
@@ -56,7 +58,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 		RunE: func(cmd *cobra.Command, args []string) error { return runProject(cmd, args[0], f) },
 	}
 	f.addPlace(c)
-	f.designFlags.add(c)
+	f.DesignFlags.Add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
 	c.Flags().StringArrayVar(&f.cases, "case", nil, "run only the case with this id, such as join/username.length.max+1/http; may be given several times")
 	c.Flags().Float64Var(&f.maxPerMinute, "max-per-minute", 0, "begin at most so many cases in a minute; 0 is no limit")
@@ -64,7 +66,7 @@ Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something wa
 	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
 	f.pipelineFlags.add(c)
 	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mails at this address of this machine, host:port; overrides the site document's")
-	f.reportFiles.add(c)
+	f.ReportFiles.Add(c)
 	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
 	c.Flags().StringVar(&f.summary, "summary", "", "add a summary of all forms as Markdown to this file, for a pipeline's page")
 	c.Flags().BoolVar(&f.cleanUp, "clean-up", false, "take back at the end what the run, the journeys and looking at access changed in the watched tables; needs the rights to insert, update and delete")
@@ -95,11 +97,11 @@ func (f *runFlags) place(project *spec.Project, path string) error {
 		}
 		project.Site.Databases[0].DSN = f.database
 	}
-	return takeSecrets(project.Site, folderOf(path))
+	return documents.TakeSecrets(project.Site, documents.FolderOf(path))
 }
 
 func runProject(cmd *cobra.Command, path string, f runFlags) error {
-	plan, err := f.plan()
+	plan, err := f.Plan()
 	if err != nil {
 		return err
 	}
@@ -112,7 +114,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	if f.maxPerMinute < 0 {
 		return fmt.Errorf("--max-per-minute %v is no rate; write a number of cases, such as 60", f.maxPerMinute)
 	}
-	project, err := readProject(path)
+	project, err := documents.ReadProject(path)
 	if err != nil {
 		return err
 	}
@@ -134,11 +136,11 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		return fmt.Errorf("there is no form %q in %s", f.form, path)
 	}
 	w := cmd.OutOrStdout()
-	if slices.Contains([]string{f.json, f.csv, f.junit, f.html, f.markdown, f.xlsx}, "-") {
+	if slices.Contains([]string{f.json, f.CSV, f.JUnit, f.HTML, f.Markdown, f.XLSX}, "-") {
 		w = cmd.ErrOrStderr()
 	}
 	if f.summary != "" {
-		if err := addTo(f.summary, func(w io.Writer) error { return markdown.WriteSummary(w, reports) }); err != nil {
+		if err := documents.AddTo(f.summary, func(w io.Writer) error { return markdown.WriteSummary(w, reports) }); err != nil {
 			return err
 		}
 	}
@@ -147,7 +149,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 	still := map[string]bool{}
 	if f.baseline != "" {
 		for _, r := range reports {
-			if err := againstBaseline(w, f.baseline, r, several, still); err != nil {
+			if err := reporting.AgainstBaseline(w, f.baseline, r, several, still); err != nil {
 				return err
 			}
 		}
@@ -187,11 +189,11 @@ func (f *runFlags) runForms(cmd *cobra.Command, project *spec.Project, plan desi
 		}
 		reports = append(reports, r)
 		if f.json != "" {
-			if err := toFile(fileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r, project.Site.Passwords()...) }); err != nil {
+			if err := documents.ToFile(documents.FileOf(f.json, r.Form, several), cmd.OutOrStdout(), func(w io.Writer) error { return result.Write(w, r, project.Site.Passwords()...) }); err != nil {
 				return nil, 0, err
 			}
 		}
-		if err := f.reportFiles.write(cmd.OutOrStdout(), r, several); err != nil {
+		if err := f.ReportFiles.Write(cmd.OutOrStdout(), r, several); err != nil {
 			return nil, 0, err
 		}
 	}
@@ -220,7 +222,7 @@ func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) 
 }
 
 func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spec.Project, form *spec.Form, plan design.Plan, several bool) (*report.Report, error) {
-	d, err := designerOf(project, form)
+	d, err := documents.DesignerOf(project, form)
 	if err != nil {
 		return nil, err
 	}
@@ -300,7 +302,7 @@ func (f *runFlags) findCases(project *spec.Project, plan design.Plan) error {
 	}
 	f.caseOf = map[string]string{}
 	for _, form := range project.Forms {
-		d, err := designerOf(project, form)
+		d, err := documents.DesignerOf(project, form)
 		if err != nil {
 			return err
 		}
@@ -314,14 +316,6 @@ func (f *runFlags) findCases(project *spec.Project, plan design.Plan) error {
 		}
 	}
 	return nil
-}
-
-// fileOf is the file of one form, or of another kind of report: its id stands before the ending where there are several.
-func fileOf(file, id string, several bool) string {
-	if dot := strings.LastIndex(file, "."); several && dot > 0 {
-		return file[:dot] + "-" + id + file[dot:]
-	}
-	return file
 }
 
 // verdictOf prints what is odd, a finding for each cause, and what was not observed; quietly, no more than how many.

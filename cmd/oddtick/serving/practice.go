@@ -1,4 +1,4 @@
-package main
+package serving
 
 import (
 	"context"
@@ -15,7 +15,7 @@ import (
 	"golang.org/x/net/netutil"
 )
 
-func practiceCommand() *cobra.Command {
+func PracticeCommand() *cobra.Command {
 	var addr, dsn, faults, mails string
 	var list, switches, accounts bool
 	var cost int
@@ -33,7 +33,7 @@ func practiceCommand() *cobra.Command {
 			if dsn == "" {
 				return errors.New("practice needs --dsn, such as root@tcp(127.0.0.1:3306)/ostlewick")
 			}
-			l, err := listen(addr)
+			l, err := Listen(addr)
 			if err != nil {
 				return err
 			}
@@ -44,7 +44,7 @@ func practiceCommand() *cobra.Command {
 			}
 			defer site.Close()
 			fmt.Fprintf(cmd.OutOrStdout(), "Ostlewick Allotments is at http://%s\n", l.Addr())
-			return serve(cmd.Context(), l, site.Handler(switches))
+			return Serve(cmd.Context(), l, site.Handler(switches))
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:4650", "address to listen on, loopback only")
@@ -58,8 +58,8 @@ func practiceCommand() *cobra.Command {
 	return c
 }
 
-// listen opens a loopback address and names a taken port plainly.
-func listen(addr string) (net.Listener, error) {
+// Listen opens a loopback address and names a taken port plainly.
+func Listen(addr string) (net.Listener, error) {
 	host, _, err := net.SplitHostPort(addr)
 	if err != nil {
 		return nil, fmt.Errorf("the address %q is not host:port", addr)
@@ -77,8 +77,8 @@ func listen(addr string) (net.Listener, error) {
 // maxConnections is how many may be open at once: some event streams for each of a hundred testers, and room for more.
 const maxConnections = 2000
 
-// serve answers requests until ctx ends, then lets those under way finish.
-func serve(ctx context.Context, l net.Listener, h http.Handler) error {
+// Serve answers requests until ctx ends, then lets those under way finish.
+func Serve(ctx context.Context, l net.Listener, h http.Handler) error {
 	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 20 * time.Second, MaxHeaderBytes: 64 << 10}
 	l = netutil.LimitListener(l, maxConnections)
 	failed := make(chan error, 1)

@@ -1,4 +1,4 @@
-package main
+package running
 
 import (
 	"bufio"
@@ -11,6 +11,7 @@ import (
 	"slices"
 	"sync"
 
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/observation"
 	"oddtick/core/report"
 	"oddtick/engine/schedule"
@@ -29,7 +30,7 @@ type journal struct {
 }
 
 // journalEnding is behind the name of the result's file.
-const journalEnding = ".journal"
+const JournalEnding = ".journal"
 
 // journalLine is a line of the file: the changes of one case.
 type journalLine struct {
@@ -42,7 +43,7 @@ func openJournal(file string, r *report.Report, several bool) (*journal, error) 
 	if file == "" || file == "-" {
 		return nil, nil
 	}
-	name := fileOf(file, r.Form, several) + journalEnding
+	name := documents.FileOf(file, r.Form, several) + JournalEnding
 	f, err := os.OpenFile(name, os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
 	if err != nil {
 		return nil, fmt.Errorf("keep what the run changes: %w", err)
@@ -84,7 +85,7 @@ func (s *journaled) Done(r *report.Result) error {
 	return s.Sink.Done(r)
 }
 
-func cleanUpCommand() *cobra.Command {
+func CleanUpCommand() *cobra.Command {
 	var f runFlags
 	c := &cobra.Command{
 		Use:   "clean-up RESULT PROJECT",
@@ -98,14 +99,14 @@ changed stays. It needs the rights to insert, update and delete.`,
 			if err != nil {
 				return err
 			}
-			project, err := readProject(args[1])
+			project, err := documents.ReadProject(args[1])
 			if err != nil {
 				return err
 			}
 			if f.database != "" && len(project.Site.Databases) > 0 {
 				project.Site.Databases[0].DSN = f.database
 			}
-			if err := takeSecrets(project.Site, folderOf(args[1])); err != nil {
+			if err := documents.TakeSecrets(project.Site, documents.FolderOf(args[1])); err != nil {
 				return err
 			}
 			done, err := target.TakeBack(cmd.Context(), project.Site, changes)
@@ -114,7 +115,7 @@ changed stays. It needs the rights to insert, update and delete.`,
 			}
 			fmt.Fprintln(cmd.OutOrStdout(), done)
 			if len(done.Left) > 0 {
-				return &exitError{code: 1}
+				return &documents.ExitError{Code: 1}
 			}
 			return nil
 		},
@@ -130,7 +131,7 @@ const maxLineBytes = 64 << 20
 func changesIn(name string) ([]observation.Change, error) {
 	text, err := os.ReadFile(name)
 	if errors.Is(err, os.ErrNotExist) {
-		if beside, also := os.ReadFile(name + journalEnding); also == nil {
+		if beside, also := os.ReadFile(name + JournalEnding); also == nil {
 			text, err = beside, nil
 		}
 	}

@@ -1,4 +1,4 @@
-package main
+package reporting
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/finding"
 	"oddtick/core/report"
 	"oddtick/formats/htmlreport"
@@ -18,45 +19,45 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// reportFiles are the files that a result is written to, besides JSON.
-type reportFiles struct {
-	html, markdown, junit, csv, xlsx string
+// ReportFiles are the files that a result is written to, besides JSON.
+type ReportFiles struct {
+	HTML, Markdown, JUnit, CSV, XLSX string
 }
 
-func (f *reportFiles) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.html, "html", "", "write a report as one HTML file that needs nothing else, - for standard output")
-	c.Flags().StringVar(&f.markdown, "markdown", "", "write the findings as Markdown to this file")
-	c.Flags().StringVar(&f.junit, "junit", "", "write JUnit XML to this file")
-	c.Flags().StringVar(&f.csv, "csv", "", "write a sheet as CSV to this file")
-	c.Flags().StringVar(&f.xlsx, "xlsx", "", "write findings, cases and changed rows as a workbook to this file")
+func (f *ReportFiles) Add(c *cobra.Command) {
+	c.Flags().StringVar(&f.HTML, "html", "", "write a report as one HTML file that needs nothing else, - for standard output")
+	c.Flags().StringVar(&f.Markdown, "markdown", "", "write the findings as Markdown to this file")
+	c.Flags().StringVar(&f.JUnit, "junit", "", "write JUnit XML to this file")
+	c.Flags().StringVar(&f.CSV, "csv", "", "write a sheet as CSV to this file")
+	c.Flags().StringVar(&f.XLSX, "xlsx", "", "write findings, cases and changed rows as a workbook to this file")
 }
 
 // asked tells whether any of them is named.
-func (f *reportFiles) asked() bool {
-	return f.html != "" || f.markdown != "" || f.junit != "" || f.csv != "" || f.xlsx != ""
+func (f *ReportFiles) asked() bool {
+	return f.HTML != "" || f.Markdown != "" || f.JUnit != "" || f.CSV != "" || f.XLSX != ""
 }
 
-// write writes the files that are named; the form's id stands in their names where there are several forms.
-func (f *reportFiles) write(stdout io.Writer, r *report.Report, several bool) error {
+// Write writes the files that are named; the form's id stands in their names where there are several forms.
+func (f *ReportFiles) Write(stdout io.Writer, r *report.Report, several bool) error {
 	for _, out := range []struct {
 		file  string
 		write func(io.Writer, *report.Report) error
-	}{{f.html, htmlreport.Write}, {f.markdown, markdown.Write}, {f.junit, junit.Write}, {f.csv, sheet.Write}, {f.xlsx, workbook.Write}} {
+	}{{f.HTML, htmlreport.Write}, {f.Markdown, markdown.Write}, {f.JUnit, junit.Write}, {f.CSV, sheet.Write}, {f.XLSX, workbook.Write}} {
 		if out.file == "" {
 			continue
 		}
-		if made, ok := stdout.(*inert); ok && out.file == f.xlsx {
-			stdout = made.w // a workbook is no text
+		if made, ok := stdout.(*documents.Inert); ok && out.file == f.XLSX {
+			stdout = made.W // a workbook is no text
 		}
-		if err := toFile(fileOf(out.file, r.Form, several), stdout, func(w io.Writer) error { return out.write(w, r) }); err != nil {
+		if err := documents.ToFile(documents.FileOf(out.file, r.Form, several), stdout, func(w io.Writer) error { return out.write(w, r) }); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func reportCommand() *cobra.Command {
-	var f reportFiles
+func ReportCommand() *cobra.Command {
+	var f ReportFiles
 	var id, spec string
 	var cases []string
 	c := &cobra.Command{
@@ -68,7 +69,7 @@ issue for a tracker: what is odd, the steps and values to see it, and the comman
   oddtick report result.json --finding k3v7q2za > issue.md`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			r, err := readResult(args[0])
+			r, err := ReadResult(args[0])
 			if err != nil {
 				return err
 			}
@@ -86,17 +87,17 @@ issue for a tracker: what is odd, the steps and values to see it, and the comman
 						cases = append(cases, one.Simplest)
 					}
 				}
-				if err := toFile(spec, cmd.OutOrStdout(), func(w io.Writer) error { return playwright.Write(w, r, cases) }); err != nil {
+				if err := documents.ToFile(spec, cmd.OutOrStdout(), func(w io.Writer) error { return playwright.Write(w, r, cases) }); err != nil {
 					return err
 				}
 			}
 			if !f.asked() && spec == "" {
-				f.markdown = "-"
+				f.Markdown = "-"
 			}
-			return f.write(cmd.OutOrStdout(), r, false)
+			return f.Write(cmd.OutOrStdout(), r, false)
 		},
 	}
-	f.add(c)
+	f.Add(c)
 	c.Flags().StringVar(&spec, "playwright", "", "write cases as a Playwright test to this file (TypeScript): the simplest of each finding, or those named with --case")
 	c.Flags().StringSliceVar(&cases, "case", nil, "a case for the Playwright test; may be given several times")
 	c.Flags().StringVar(&id, "finding", "", "print only this finding, as Markdown")

@@ -1,22 +1,22 @@
-package main
+package running
 
 import (
 	"encoding/json"
 	"fmt"
 	"io"
 
-	"oddtick/engine/attempt"
-
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/investigate"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/engine/attempt"
 	"oddtick/engine/target"
 	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
 )
 
-func limitCommand() *cobra.Command {
+func LimitCommand() *cobra.Command {
 	var f runFlags
 	var end string
 	c := &cobra.Command{
@@ -36,7 +36,7 @@ Exit codes: 0 the limit is as promised, or there is none and none was promised; 
 				}
 				w := cmd.OutOrStdout()
 				if f.json != "" {
-					if err := toFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(l) }); err != nil {
+					if err := documents.ToFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(l) }); err != nil {
 						return err
 					}
 				}
@@ -48,7 +48,7 @@ Exit codes: 0 the limit is as promised, or there is none and none was promised; 
 				}
 				fmt.Fprintf(w, "%s, %s: %s (%d submissions)\n", l.Rule, l.End, l.Words(), len(l.Probes))
 				if !l.AsPromised || l.Whole != "" {
-					return &exitError{code: 1}
+					return &documents.ExitError{Code: 1}
 				}
 				return nil
 			})

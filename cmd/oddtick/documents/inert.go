@@ -1,19 +1,19 @@
-package main
+package documents
 
 import (
 	"bytes"
 	"io"
 )
 
-// inert writes what a command prints, with every control character but the ends of lines and tabs made visible: texts of tested sites are in
+// Inert writes what a command prints, with every control character but the ends of lines and tabs made visible: texts of tested sites are in
 // it, and a terminal would obey them.
-type inert struct {
-	w io.Writer
+type Inert struct {
+	W io.Writer
 	// held is the first byte of a control character of two (U+0080 to U+009F in UTF-8), whose second has not come yet.
 	held bool
 }
 
-func (i *inert) Write(text []byte) (int, error) {
+func (i *Inert) Write(text []byte) (int, error) {
 	var out bytes.Buffer
 	for _, b := range text {
 		switch {
@@ -34,7 +34,7 @@ func (i *inert) Write(text []byte) (int, error) {
 			out.WriteByte(b)
 		}
 	}
-	if _, err := i.w.Write(out.Bytes()); err != nil {
+	if _, err := i.W.Write(out.Bytes()); err != nil {
 		return 0, err
 	}
 	return len(text), nil

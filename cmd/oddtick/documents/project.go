@@ -1,4 +1,4 @@
-package main
+package documents
 
 import (
 	"errors"
@@ -14,9 +14,9 @@ import (
 	"oddtick/formats/result"
 )
 
-// readProject reads a document, or all documents of a folder. A form document alone takes the site document of its folder, where
+// ReadProject reads a document, or all documents of a folder. A form document alone takes the site document of its folder, where
 // there is one.
-func readProject(path string) (*spec.Project, error) {
+func ReadProject(path string) (*spec.Project, error) {
 	info, err := os.Stat(path)
 	if err != nil {
 		return nil, fmt.Errorf("%s cannot be read: %w", path, errors.Unwrap(err))
@@ -64,15 +64,15 @@ func readProject(path string) (*spec.Project, error) {
 	return p, nil
 }
 
-// depthOf reads a depth's name.
-func depthOf(name string) (testcase.Depth, error) {
+// DepthOf reads a depth's name.
+func DepthOf(name string) (testcase.Depth, error) {
 	if !slices.Contains(testcase.Depths, testcase.Depth(name)) {
 		return "", fmt.Errorf("the depth %q is not known; write quick, standard or thorough", name)
 	}
 	return testcase.Depth(name), nil
 }
 
-func designerOf(project *spec.Project, f *spec.Form) (*design.Designer, error) {
+func DesignerOf(project *spec.Project, f *spec.Form) (*design.Designer, error) {
 	p, err := f.Prepare()
 	if err != nil {
 		return nil, err

@@ -1,4 +1,5 @@
-package main
+// Package serving holds the commands that serve: the server, its demo, its users and keys.
+package serving
 
 import (
 	"context"
@@ -27,18 +28,18 @@ import (
 // demoHashCost keeps the practice site's password hashes cheap, in KiB.
 const demoHashCost = 256
 
-func demoCommand() *cobra.Command {
+func DemoCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "demo",
 		Short: "Start a database, the practice site with some faults on, and Odd Tick with demo data",
 		Long: `Starts a MariaDB on loopback in a folder of its own, Ostlewick Allotments with some faults on, and Odd Tick with the site's
 documents. Nothing else is needed.
 
-` + variables[demoSettings](),
+` + variables[DemoSettings](),
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			logLevel.Set(slog.LevelWarn) // a newcomer reads the address, not each request
-			set, err := readSettings[demoSettings]()
+			LogLevel.Set(slog.LevelWarn) // a newcomer reads the address, not each request
+			set, err := readSettings[DemoSettings]()
 			if err != nil {
 				return err
 			}
@@ -47,9 +48,9 @@ documents. Nothing else is needed.
 	}
 }
 
-func demo(cmd *cobra.Command, set demoSettings) error {
+func demo(cmd *cobra.Command, set DemoSettings) error {
 	ctx, out := cmd.Context(), cmd.OutOrStdout()
-	l, err := listen(set.Addr)
+	l, err := Listen(set.Addr)
 	if err != nil {
 		return err
 	}
@@ -136,7 +137,7 @@ func startPractice(ctx context.Context, db *localdb.Server, faults []string, mai
 		return nil, "", err
 	}
 	go func() {
-		if err := serve(ctx, l, site.Handler(true)); err != nil && ctx.Err() == nil {
+		if err := Serve(ctx, l, site.Handler(true)); err != nil && ctx.Err() == nil {
 			fmt.Fprintln(os.Stderr, "oddtick: the practice site ended:", err)
 		}
 	}()

@@ -1,4 +1,4 @@
-package main
+package serving
 
 import (
 	"fmt"
@@ -8,7 +8,7 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func keyCommand() *cobra.Command {
+func KeyCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "key",
 		Short: "Change the key that encrypts secrets",

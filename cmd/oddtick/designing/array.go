@@ -1,4 +1,5 @@
-package main
+// Package designing holds the commands that compute cases without a site.
+package designing
 
 import (
 	"bufio"
@@ -11,7 +12,7 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func arrayCommand() *cobra.Command {
+func ArrayCommand() *cobra.Command {
 	var strength int
 	c := &cobra.Command{
 		Use:   "array LEVELS",

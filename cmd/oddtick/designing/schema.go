@@ -1,4 +1,4 @@
-package main
+package designing
 
 import (
 	"encoding/json"
@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func schemaCommand() *cobra.Command {
+func SchemaCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:       "schema form|site|result",
 		Short:     "Print the JSON Schema of a document, for editors, or of a result file",

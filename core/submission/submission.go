@@ -1,8 +1,8 @@
-package oracle
+// Package submission is what is sent to a form, and what must be looked up of it.
+package submission
 
 import (
 	"slices"
-	"strings"
 	"sync"
 
 	"oddtick/core/spec"
@@ -42,18 +42,6 @@ type Mistake struct {
 	Value   string     `json:"value"`
 	Message Message    `json:"message"`
 	Comes   spec.Comes `json:"comes"`
-}
-
-// MistakeOf is the mistake in a submission that breaks a rule in the browser: the values of the rule's field, and its message. It is
-// false where the submission does not break the rule alone.
-func MistakeOf(p *spec.Prepared, w *World, s *Submission, rule *spec.PreparedRule) (*Mistake, bool) {
-	e := Expect(p, w, s)
-	for _, m := range e.Messages {
-		if m.Rule == rule.ID && len(e.Failing) == 1 {
-			return &Mistake{Name: rule.Field.Name, Value: strings.Join(s.Values(rule.Field.Name), ", "), Message: m, Comes: rule.Comes}, true
-		}
-	}
-	return nil, false
 }
 
 // Forgery is what a request does that the page's own form never does.
@@ -116,8 +104,8 @@ func (s *Submission) Values(name string) []string {
 	return out
 }
 
-// valuesOf takes every field's value through its normalising, by field index, into a slice that is lent: release gives it back.
-func (s *Submission) valuesOf(p *spec.Prepared) (list []spec.Value, release func()) {
+// ValuesOf takes every field's value through its normalising, by field index, into a slice that is lent: release gives it back.
+func (s *Submission) ValuesOf(p *spec.Prepared) (list []spec.Value, release func()) {
 	lent := valueSlices.Get().(*[]spec.Value)
 	list = (*lent)[:0]
 	at := 0
@@ -146,3 +134,13 @@ func (s *Submission) valuesOf(p *spec.Prepared) (list []spec.Value, release func
 }
 
 var valueSlices = sync.Pool{New: func() any { return new([]spec.Value) }}
+
+// Message is one message that must be seen.
+type Message struct {
+	Rule  string        `json:"rule"`
+	Field string        `json:"field,omitempty"` // id
+	Place spec.Place    `json:"place"`
+	Says  *spec.Message `json:"says,omitempty"` // nil: any text that names what is wrong
+	Text  string        `json:"text,omitempty"` // the exact text in the visitor's language, if promised
+	Tied  bool          `json:"tied,omitempty"`
+}

@@ -1,4 +1,4 @@
-package main
+package serving
 
 import (
 	"fmt"
@@ -16,8 +16,8 @@ type OwnData struct {
 	KeyFile string `env:"ODDTICK_KEY_FILE" envDefault:"data/secret.key" doc:"the file with the key that encrypts secrets; it is made where it is missing"`
 }
 
-// serveSettings are those of serve.
-type serveSettings struct {
+// ServeSettings are those of serve.
+type ServeSettings struct {
 	OwnData
 	Addr       string        `env:"ODDTICK_ADDR" envDefault:"127.0.0.1:4640" doc:"the loopback address to listen on"`
 	Public     string        `env:"ODDTICK_PUBLIC" doc:"where people reach Odd Tick, such as https://oddtick.example, where that is not the address it listens on"`
@@ -30,8 +30,8 @@ type serveSettings struct {
 	EvidenceMB int64         `env:"ODDTICK_EVIDENCE_MB" envDefault:"256" doc:"how many megabytes the evidence of a run may take up"`
 }
 
-// demoSettings are those of demo.
-type demoSettings struct {
+// DemoSettings are those of demo.
+type DemoSettings struct {
 	Addr       string   `env:"ODDTICK_ADDR" envDefault:"127.0.0.1:4640" doc:"the loopback address to listen on"`
 	Data       string   `env:"ODDTICK_DATA" envDefault:"data/demo" doc:"the demo's folder"`
 	Faults     []string `env:"ODDTICK_FAULTS" envDefault:"username-cut,membership-zeros,email-case-kept,message-misplaced,username-case" doc:"faults of the practice site that are on, separated by commas"`

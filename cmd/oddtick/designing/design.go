@@ -1,4 +1,4 @@
-package main
+package designing
 
 import (
 	"encoding/json"
@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 
+	"oddtick/cmd/oddtick/documents"
 	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/design/decision"
@@ -16,20 +17,20 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// designFlags say how much is designed.
-type designFlags struct {
-	depth            string
+// DesignFlags say how much is designed.
+type DesignFlags struct {
+	Depth            string
 	strength, atMost int
 }
 
-func (f *designFlags) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.depth, "depth", "standard", "quick, standard or thorough")
+func (f *DesignFlags) Add(c *cobra.Command) {
+	c.Flags().StringVar(&f.Depth, "depth", "standard", "quick, standard or thorough")
 	c.Flags().IntVar(&f.strength, "strength", 2, "of how many fields every combination of valid values is covered")
 	c.Flags().IntVar(&f.atMost, "at-most", 0, "only so many cases, those that cover most; 0 is all")
 }
 
-func (f *designFlags) plan() (design.Plan, error) {
-	depth, err := depthOf(f.depth)
+func (f *DesignFlags) Plan() (design.Plan, error) {
+	depth, err := documents.DepthOf(f.Depth)
 	switch {
 	case err != nil:
 		return design.Plan{}, err
@@ -55,7 +56,7 @@ type designed struct {
 }
 
 func designOf(project *spec.Project, f *spec.Form, plan design.Plan) (*designed, error) {
-	d, err := designerOf(project, f)
+	d, err := documents.DesignerOf(project, f)
 	if err != nil {
 		return nil, err
 	}
@@ -65,19 +66,19 @@ func designOf(project *spec.Project, f *spec.Form, plan design.Plan) (*designed,
 	return &designed{f.Form, set.Cases, set.Omitted, set.Tables, set.Combined, cover.Of(d, set, all, nil), set.Stale, d}, nil
 }
 
-func designCommand() *cobra.Command {
-	var f designFlags
+func DesignCommand() *cobra.Command {
+	var f DesignFlags
 	var jsonFile, csvFile string
 	c := &cobra.Command{
 		Use:   "design FILE",
 		Short: "Compute the cases of a form document or a project folder, without running them",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			plan, err := f.plan()
+			plan, err := f.Plan()
 			if err != nil {
 				return err
 			}
-			project, err := readProject(args[0])
+			project, err := documents.ReadProject(args[0])
 			if err != nil {
 				return err
 			}
@@ -91,7 +92,7 @@ func designCommand() *cobra.Command {
 			}
 			out := cmd.OutOrStdout()
 			if jsonFile != "" {
-				if err := toFile(jsonFile, out, func(w io.Writer) error {
+				if err := documents.ToFile(jsonFile, out, func(w io.Writer) error {
 					e := json.NewEncoder(w)
 					e.SetIndent("", " ")
 					e.SetEscapeHTML(false)
@@ -102,8 +103,8 @@ func designCommand() *cobra.Command {
 			}
 			if csvFile != "" {
 				for i, one := range all {
-					file := fileOf(csvFile, project.Forms[i].Form, len(all) > 1)
-					if err := toFile(file, out, func(w io.Writer) error { return caselist.Write(w, one.designer, one.Cases) }); err != nil {
+					file := documents.FileOf(csvFile, project.Forms[i].Form, len(all) > 1)
+					if err := documents.ToFile(file, out, func(w io.Writer) error { return caselist.Write(w, one.designer, one.Cases) }); err != nil {
 						return err
 					}
 				}
@@ -116,7 +117,7 @@ func designCommand() *cobra.Command {
 			return nil
 		},
 	}
-	f.add(c)
+	f.Add(c)
 	c.Flags().StringVar(&jsonFile, "json", "", "write the cases as JSON to this file, - for standard output")
 	c.Flags().StringVar(&csvFile, "csv", "", "write the cases as CSV to this file, one for each form, - for standard output")
 	return c
@@ -162,18 +163,18 @@ func (d *designed) print(w io.Writer) {
 	fmt.Fprintln(w)
 }
 
-func explainCommand() *cobra.Command {
+func ExplainCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "explain FILE CASE",
 		Short: "Say why a case exists, what it sends, what it must lead to, and what would be lost without it",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			project, err := readProject(args[0])
+			project, err := documents.ReadProject(args[0])
 			if err != nil {
 				return err
 			}
 			for _, form := range project.Forms {
-				d, err := designerOf(project, form)
+				d, err := documents.DesignerOf(project, form)
 				if err != nil {
 					return err
 				}

@@ -1,4 +1,4 @@
-package main
+package running
 
 import (
 	"bytes"
@@ -10,6 +10,8 @@ import (
 	"slices"
 	"time"
 
+	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/reporting"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/report"
@@ -59,7 +61,7 @@ func (f *pipelineFlags) whole() bool { return f.n <= 1 }
 // choose leaves of a form's cases those that are to be run.
 func (f *pipelineFlags) choose(cases []*testcase.Case, form string, several bool) ([]*testcase.Case, error) {
 	if f.pick != "" {
-		before, err := readResult(fileOf(f.baseline, form, several))
+		before, err := reporting.ReadResult(documents.FileOf(f.baseline, form, several))
 		if err != nil {
 			return nil, err
 		}

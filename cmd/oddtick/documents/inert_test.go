@@ -1,4 +1,4 @@
-package main
+package documents
 
 import (
 	"strings"
@@ -11,7 +11,7 @@ func TestAttackByWhatATerminalObeys(t *testing.T) {
 	t.Parallel()
 	for _, pieces := range [][]string{{"a\x1b[31mb\x07\x7f\u009bc é ü\t\r\n"}, {"a\x1b", "[31mb\x07\x7f\xc2", "\x9bc \xc3", "\xa9 ü\t\r\n"}} {
 		var out strings.Builder
-		w := &inert{w: &out}
+		w := &Inert{W: &out}
 		for _, text := range pieces {
 			n, err := w.Write([]byte(text))
 			require.NoError(t, err)

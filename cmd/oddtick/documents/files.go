@@ -1,14 +1,15 @@
-package main
+package documents
 
 import (
 	"fmt"
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 )
 
-// toFile writes a file, or standard output for "-". A file is there whole or, where it cannot be written, as it was before.
-func toFile(name string, stdout io.Writer, write func(io.Writer) error) error {
+// ToFile writes a file, or standard output for "-". A file is there whole or, where it cannot be written, as it was before.
+func ToFile(name string, stdout io.Writer, write func(io.Writer) error) error {
 	if name == "-" {
 		return write(stdout)
 	}
@@ -49,8 +50,8 @@ func replace(name string, write func(io.Writer) error) error {
 	return os.Rename(f.Name(), name)
 }
 
-// addTo adds to the end of a file, which is made where it is missing.
-func addTo(name string, write func(io.Writer) error) error {
+// AddTo adds to the end of a file, which is made where it is missing.
+func AddTo(name string, write func(io.Writer) error) error {
 	f, err := os.OpenFile(name, os.O_APPEND|os.O_CREATE|os.O_WRONLY, 0o600)
 	if err == nil {
 		err = write(f)
@@ -62,4 +63,12 @@ func addTo(name string, write func(io.Writer) error) error {
 		return fmt.Errorf("add to %s: %w", name, err)
 	}
 	return nil
+}
+
+// FileOf is the file of one form, or of another kind of report: its id stands before the ending where there are several.
+func FileOf(file, id string, several bool) string {
+	if dot := strings.LastIndex(file, "."); several && dot > 0 {
+		return file[:dot] + "-" + id + file[dot:]
+	}
+	return file
 }

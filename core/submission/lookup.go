@@ -1,0 +1,34 @@
+package submission
+
+import (
+	"maps"
+)
+
+// LookUp is a question to the database that must be answered before submitting.
+type LookUp struct {
+	Rule   string `json:"rule"`
+	Table  string `json:"table"`
+	Column string `json:"column"`
+	Value  string `json:"value"`
+	// Ignoring says which differences the rule does not see: case, accents, spaces.
+	Ignoring []string `json:"ignoring,omitempty"`
+	// Must: the rule asks for such a row; where it is false, the rule asks for none.
+	Must bool `json:"must,omitempty"`
+	// Span asks for rows that share a day or moment with it, in place of the value.
+	Span *Span `json:"span,omitempty"`
+}
+
+// Span is a time from one moment to another, both included, as year-month-day with a time of day behind or without.
+type Span struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	// Ends is the column with a row's end; its beginning is in the look-up's column.
+	Ends string `json:"ends"`
+	// Same are the values that columns of the rows hold.
+	Same map[string]string `json:"same,omitempty"`
+}
+
+// Overlaps tells whether two spans share a day or moment, of rows that hold the same.
+func (s *Span) Overlaps(other *Span) bool {
+	return s.From <= other.To && other.From <= s.To && maps.Equal(s.Same, other.Same)
+}
