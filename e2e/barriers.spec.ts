@@ -2,10 +2,33 @@ import AxeBuilder from "@axe-core/playwright";
 import { expect, signIn, test } from "./demo";
 
 const views = [
-  "/", "/account", "/sites/ostlewick/settings", "/sites/ostlewick/access", "/sites/ostlewick/journeys",
-  ...["form", "form?from=page", "form?from=tables", "form?from=trace", "form?from=list", "form?from=revisions", "rules", "rules?view=layers", "try", "cases", "cases?open=username,plots&odd=1", "cases?view=list", "cases?view=combinations", "cases?view=coverage&depth=quick", "cases?view=decisions", "cases?view=access", "cases?view=sheet", "run", "findings", "case?id=join%2Fusername.length.max%2B1%2Fhttp"].map(
-    (v) => `/sites/ostlewick/forms/join/${v}`,
-  ),
+  "/",
+  "/account",
+  "/sites/ostlewick/settings",
+  "/sites/ostlewick/access",
+  "/sites/ostlewick/journeys",
+  ...[
+    "form",
+    "form?from=page",
+    "form?from=tables",
+    "form?from=trace",
+    "form?from=list",
+    "form?from=revisions",
+    "rules",
+    "rules?view=layers",
+    "try",
+    "cases",
+    "cases?open=username,plots&odd=1",
+    "cases?view=list",
+    "cases?view=combinations",
+    "cases?view=coverage&depth=quick",
+    "cases?view=decisions",
+    "cases?view=access",
+    "cases?view=sheet",
+    "run",
+    "findings",
+    "case?id=join%2Fusername.length.max%2B1%2Fhttp",
+  ].map((v) => `/sites/ostlewick/forms/join/${v}`),
 ];
 
 test.beforeEach(async ({ page, demo }) => {

@@ -135,7 +135,11 @@ test("a decision table is edited in place, and says what no input can do", async
   await page.keyboard.press("Enter");
   await expect(page.getByText(/Infeasible:/)).toBeVisible();
   await expect(page.getByText(/kind == "box" and kind == "glass" are never so together/)).toBeVisible();
-  await after.or(page.getByRole("region", { name: /kind != "glass"/ })).first().getByLabel("Expression of across.edge").fill("kind ==");
+  await after
+    .or(page.getByRole("region", { name: /kind != "glass"/ }))
+    .first()
+    .getByLabel("Expression of across.edge")
+    .fill("kind ==");
   await expect(page.getByText(/the expression cannot be read/)).toBeVisible();
 });
 
@@ -157,7 +161,10 @@ test("what is not covered is added with one key, and survives a reload", async (
   const share = async () => Number(/(\d+) of \d+/.exec(await boundaries.innerText())?.[1]);
   await expect(boundaries).toBeVisible();
   const before = await share();
-  await boundaries.getByRole("button", { name: /^Add .*: / }).first().focus();
+  await boundaries
+    .getByRole("button", { name: /^Add .*: / })
+    .first()
+    .focus();
   await page.keyboard.press("Enter");
   await expect.poll(share).toBe(before + 1);
   await page.reload();

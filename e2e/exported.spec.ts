@@ -10,7 +10,14 @@ const binary = process.env.ODDTICK_BIN ?? join(import.meta.dirname, "../bin/oddt
 
 /** Cases that the demo's faults make odd, and cases that are as expected. */
 const odd = ["join/username.length.max+1/http", "join/email.lower.other/http"];
-const fine = ["join/username.blank/http", "join/plots.range.max/http", "join/plots.range.max+1/http", "join/heard.blank/http", "join/username.unique.same/http", "join/born.range.max/http"];
+const fine = [
+  "join/username.blank/http",
+  "join/plots.range.max/http",
+  "join/plots.range.max+1/http",
+  "join/heard.blank/http",
+  "join/username.unique.same/http",
+  "join/born.range.max/http",
+];
 
 type Outcome = { title: string; ok: boolean };
 

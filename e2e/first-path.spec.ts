@@ -4,8 +4,20 @@ import { Demo, expect, runAll, signIn, test, whileItRuns } from "./demo";
 const faults = [
   { row: "Username", case: "join/username.length.max+1/http", headline: "Accepted, and cut short", check: "Stored data", part: "plot_holders.login_name" },
   { row: "E-mail", case: "join/email.lower.other/http", headline: "Accepted, and plot_holders.mail is in another case", check: "Stored data", part: "plot_holders.mail" },
-  { row: "Membership number", case: "join/membership.guess.zeros/http", headline: /plot_holders.membership holds OS-\d+ for OS-0\d+/, check: "Stored data", part: "plot_holders.membership" },
-  { row: "Date of birth", case: "join/born.range.max+1/http", headline: "Rejected, but the message of Date of birth stands at another place", check: "Messages", part: "message born.range: place" },
+  {
+    row: "Membership number",
+    case: "join/membership.guess.zeros/http",
+    headline: /plot_holders.membership holds OS-\d+ for OS-0\d+/,
+    check: "Stored data",
+    part: "plot_holders.membership",
+  },
+  {
+    row: "Date of birth",
+    case: "join/born.range.max+1/http",
+    headline: "Rejected, but the message of Date of birth stands at another place",
+    check: "Messages",
+    part: "message born.range: place",
+  },
   { row: "Uniqueness", case: "join/username.unique.case/http", headline: "Accepted, should be rejected by the server", check: "Outcome", part: "" },
 ];
 
@@ -27,7 +39,10 @@ test("each of the five faults is an odd tick whose evidence names the difference
     await expect(aside.getByRole("listitem").filter({ hasText: f.row }).filter({ hasText: f.headline })).toHaveCount(1);
     await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=${encodeURIComponent(f.case)}`);
     await expect(page.getByRole("heading", { level: 2 })).toHaveText(f.headline);
-    const check = page.getByRole("listitem").filter({ hasText: f.check }).filter({ has: page.getByRole("img", { name: "odd" }) });
+    const check = page
+      .getByRole("listitem")
+      .filter({ hasText: f.check })
+      .filter({ has: page.getByRole("img", { name: "odd" }) });
     await expect(check).toBeVisible();
     if (f.part) await expect(check.getByText(f.part, { exact: true })).toBeVisible();
     await page.goBack();

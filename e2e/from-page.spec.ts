@@ -74,13 +74,42 @@ test("from an empty project to the Join form's complete specification, with the 
       await hands.type(page.getByLabel(`Message of ${id}`, { exact: true }), say, "Enter");
       await saved(page, say);
     };
-    await rule("Username", "username.length", "length", [["Least length", "3"], ["Greatest length", "20"]], "Use 3 to 20 characters.");
+    await rule(
+      "Username",
+      "username.length",
+      "length",
+      [
+        ["Least length", "3"],
+        ["Greatest length", "20"],
+      ],
+      "Use 3 to 20 characters.",
+    );
     await rule("Username", "username.pattern", "pattern", [["Pattern", "[A-Za-z0-9\\-]+"]], "Use letters, digits and hyphens only.");
     await rule("E-mail", "e_mail.length", "length", [["Greatest length", "190"]], "Use at most 190 characters.");
-    await rule("Password", "pass.length", "length", [["Least length", "10"], ["Greatest length", "72"], ["Unit", "bytes"]], "Use 10 to 72 bytes.");
+    await rule(
+      "Password",
+      "pass.length",
+      "length",
+      [
+        ["Least length", "10"],
+        ["Greatest length", "72"],
+        ["Unit", "bytes"],
+      ],
+      "Use 10 to 72 bytes.",
+    );
     await rule("Password", "pass.pattern", "pattern", [["Pattern", "(?=.*[A-Za-z])(?=.*[0-9]).*"]], "Use at least a letter and a digit.");
     await rule("Membership number, if you have one", "member_no.pattern", "pattern", [["Pattern", "OS-[0-9]{4}"]], "A membership number is OS- and four digits.");
-    await rule("Date of birth", "born_on.range", "range", [["Minimum", "1900-01-01"], ["Maximum", "today - 18 years"], ["Time zone", "Europe/London"]], "You must be 18 or over.");
+    await rule(
+      "Date of birth",
+      "born_on.range",
+      "range",
+      [
+        ["Minimum", "1900-01-01"],
+        ["Maximum", "today - 18 years"],
+        ["Time zone", "Europe/London"],
+      ],
+      "You must be 18 or over.",
+    );
     await rule("Plots wanted", "plots.range", "range", [["Maximum", "4"]], "You can ask for 1 to 4 plots.");
     await rule("Plots wanted", "plots.step", "step", [], "Plots are given whole.");
     // this site compares names exactly, though it promises otherwise
@@ -96,7 +125,13 @@ test("from an empty project to the Join form's complete specification, with the 
     await expect(page.getByText(/Run 1 finished, (\d+) of \1 cases/)).toBeVisible(whileItRuns);
     const causes = page.getByRole("complementary", { name: "Odd so far" }).getByRole("listitem");
     await expect(causes).toHaveCount(5);
-    for (const headline of ["Accepted, and cut short", "Accepted, and plot_holders.mail is in another case", /plot_holders.membership holds OS-\d+ for OS-0\d+/, "Rejected, but the message of Date of birth stands at another place", "Accepted, should be rejected by the server"])
+    for (const headline of [
+      "Accepted, and cut short",
+      "Accepted, and plot_holders.mail is in another case",
+      /plot_holders.membership holds OS-\d+ for OS-0\d+/,
+      "Rejected, but the message of Date of birth stands at another place",
+      "Accepted, should be rejected by the server",
+    ])
       await expect(causes.filter({ hasText: headline })).toHaveCount(1);
   } finally {
     await demo.remove();

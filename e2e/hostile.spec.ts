@@ -1,7 +1,6 @@
 import { expect, signIn, takeIn, test, whileItRuns } from "./demo";
 
-const attack = (where: string) =>
-  `<img src=x onerror="window.hit='${where}'"><script>window.hit='${where}'</script><b class=injected>${where}</b>"'javascript:hit`;
+const attack = (where: string) => `<img src=x onerror="window.hit='${where}'"><script>window.hit='${where}'</script><b class=injected>${where}</b>"'javascript:hit`;
 
 test("what a document says is shown as text in every view, and nothing in it runs", async ({ page, demo }) => {
   await signIn(page, demo.address);

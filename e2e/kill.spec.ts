@@ -37,8 +37,7 @@ test("whatever is killed in the middle of a run, no result is lost or doubled, a
         await page.context().clearCookies();
         await signIn(page, demo.address);
       }
-      const run = async () =>
-        page.evaluate(async (n) => (await fetch(`/api/sites/ostlewick/forms/join/runs/${n}`)).json(), number);
+      const run = async () => page.evaluate(async (n) => (await fetch(`/api/sites/ostlewick/forms/join/runs/${n}`)).json(), number);
       await expect.poll(async () => (await run()).run?.state, { timeout: 110_000, intervals: [500] }).toBe("finished");
       const end = await run();
       expect(end.run.done, `round ${round}, ${victim}`).toBe(end.run.total);
@@ -76,7 +75,10 @@ async function kill(demo: Demo, victim: string) {
 
 function children(pid: number): number[] {
   try {
-    return execFileSync("pgrep", ["-P", String(pid)], { encoding: "utf8" }).trim().split("\n").map(Number);
+    return execFileSync("pgrep", ["-P", String(pid)], { encoding: "utf8" })
+      .trim()
+      .split("\n")
+      .map(Number);
   } catch {
     return []; // there are none
   }

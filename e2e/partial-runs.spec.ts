@@ -21,7 +21,12 @@ test("a run that was only begun, and one that was stopped, say what was run", as
   await page.getByRole("button", { name: "Run", exact: true }).click();
   await page.waitForURL("**/by-hand");
   await look("begun-sites", "/");
-  await expect(page.getByRole("region", { name: "Ostlewick Allotments" }).getByText(/0 of \d+/).first()).toBeVisible();
+  await expect(
+    page
+      .getByRole("region", { name: "Ostlewick Allotments" })
+      .getByText(/0 of \d+/)
+      .first(),
+  ).toBeVisible();
   await look("begun-findings", `${form}/findings`);
   await expect(page.getByText(/nothing was run, 0 of \d+ cases/)).toBeVisible();
   await expect(page.getByText("Nothing is odd in this run.")).toBeHidden();

@@ -48,7 +48,10 @@ test("a run fills while one looks, goes on over a reload, and can be stopped", a
   await page.waitForURL("**/run");
   await page.reload();
   // the run may end before the click; that a run stops when told to is held by the server's own tests
-  await page.getByRole("button", { name: "Stop" }).click({ timeout: 2_000 }).catch(() => undefined);
+  await page
+    .getByRole("button", { name: "Stop" })
+    .click({ timeout: 2_000 })
+    .catch(() => undefined);
   const ended = page.getByText(/Run \d+ (stopped|finished)/);
   await expect(ended).toBeVisible(whileItRuns);
   const number = Number(/Run (\d+)/.exec(await ended.innerText())?.[1]);

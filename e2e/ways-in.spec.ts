@@ -61,7 +61,9 @@ test("SQL of another dialect gives columns with how sure they are, errors with l
   await cell(page, "SQL").fill("CREATE TABLE tools (\n  code varchar(4) nott null\n);");
   await page.getByRole("button", { name: "Read the SQL" }).click();
   await expect(page.getByRole("alert")).toContainText("line 2, column 19: nott is no attribute of the column code");
-  await cell(page, "SQL").fill("CREATE TABLE other (x int);\nCREATE TABLE tool_loans (id bigserial PRIMARY KEY, tool character varying(4) NOT NULL UNIQUE, made timestamptz NOT NULL DEFAULT now());");
+  await cell(page, "SQL").fill(
+    "CREATE TABLE other (x int);\nCREATE TABLE tool_loans (id bigserial PRIMARY KEY, tool character varying(4) NOT NULL UNIQUE, made timestamptz NOT NULL DEFAULT now());",
+  );
   await page.getByRole("button", { name: "Read the SQL" }).click();
   await expect(page.getByLabel("Stored in")).toHaveValue("tool_loans");
   await expect(proposals(page).filter({ hasText: "tool_loans.tool from tool" })).toContainText("% sure");
@@ -88,7 +90,9 @@ test("a request body of an OpenAPI document becomes fields", async ({ page }) =>
   await box.fill('{"properties": {"a": {"$ref": "#"}}}');
   await page.getByRole("region", { name: "From a JSON Schema" }).getByRole("button", { name: "Read" }).click();
   await expect(page.getByRole("alert")).toContainText("leads back to itself");
-  await box.fill("openapi: 3.0.0\npaths:\n  /a: {post: {requestBody: {content: {application/json: {schema: {type: object, properties: {x: {type: string}}}}}}}}\n  /b: {put: {requestBody: {content: {application/json: {schema: {type: object, required: [days], properties: {days: {type: integer, minimum: 1, title: Days}}}}}}}}\n");
+  await box.fill(
+    "openapi: 3.0.0\npaths:\n  /a: {post: {requestBody: {content: {application/json: {schema: {type: object, properties: {x: {type: string}}}}}}}}\n  /b: {put: {requestBody: {content: {application/json: {schema: {type: object, required: [days], properties: {days: {type: integer, minimum: 1, title: Days}}}}}}}}\n",
+  );
   await page.getByRole("region", { name: "From a JSON Schema" }).getByRole("button", { name: "Read" }).click();
   await page.getByRole("region", { name: "From a JSON Schema" }).getByLabel("Request").selectOption("PUT /b");
   await expect(proposals(page).filter({ hasText: "Days" })).toContainText("range min 1");

@@ -7,6 +7,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 )
 
+// Lists are written as [], never as null.
+func init() { huma.DefaultArrayNullable = false }
+
 // closed is a type of which only some values exist.
 type closed interface{ Values() []string }
 

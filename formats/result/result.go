@@ -13,6 +13,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/report"
 	"oddtick/core/testcase"
+	"oddtick/formats/jsonfile"
 )
 
 // Version is the version of the format that is written. Version 1 is read as well, in which verdicts were sentences; no other is.
@@ -27,10 +28,7 @@ type file struct {
 // Write writes the report, indented so that a person can read it, without the secrets that must not leave.
 func Write(w io.Writer, r *report.Report, secrets ...string) error {
 	var text bytes.Buffer
-	e := json.NewEncoder(&text)
-	e.SetIndent("", " ")
-	e.SetEscapeHTML(false)
-	if err := e.Encode(file{Version, r}); err != nil {
+	if err := jsonfile.WriteIndented(&text, file{Version, r}); err != nil {
 		return err
 	}
 	_, err := w.Write(observation.Mask(text.Bytes(), secrets))

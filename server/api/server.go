@@ -13,6 +13,7 @@ import (
 	"sync"
 	"time"
 
+	"oddtick/formats/jsonfile"
 	"oddtick/formats/result"
 	"oddtick/server/contact"
 	"oddtick/server/forms"
@@ -95,6 +96,8 @@ func newAPI(engine *gin.Engine) huma.API {
 	config.Info.Description = "Designs and runs test cases for web forms."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/openapi", "", ""
 	config.CreateHooks = nil // no $schema members in answers
+	format := huma.Format{Marshal: jsonfile.Write, Unmarshal: huma.DefaultJSONFormat.Unmarshal}
+	config.Formats = map[string]huma.Format{"application/json": format, "json": format}
 	config.Components.Schemas = huma.NewMapRegistry(schemas, result.TypeName)
 	return humagin.New(engine, config)
 }

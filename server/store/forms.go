@@ -107,8 +107,8 @@ func (s *Store) putSite(ctx context.Context, db sqlx.ExtContext, site *spec.Site
 	if title == "" {
 		title = site.Site
 	}
-	_, err = db.ExecContext(ctx, `INSERT INTO sites (ident, title, asJSON, secrets, source) VALUES (?, ?, ?, ?, ?)
-		ON DUPLICATE KEY UPDATE title = VALUES(title), asJSON = VALUES(asJSON), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, asJSON, sealed, source)
+	_, err = db.ExecContext(ctx, `INSERT INTO sites (ident, title, document, secrets, source) VALUES (?, ?, ?, ?, ?)
+		ON DUPLICATE KEY UPDATE title = VALUES(title), document = VALUES(document), secrets = VALUES(secrets), source = VALUES(source)`, site.Site, title, asJSON, sealed, source)
 	if err != nil {
 		return 0, fmt.Errorf("keep the site %s: %w", site.Site, err)
 	}

@@ -2,7 +2,6 @@ package running
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -19,6 +18,7 @@ import (
 	"oddtick/core/testcase"
 	"oddtick/engine/attempt"
 	"oddtick/engine/target"
+	"oddtick/formats/jsonfile"
 	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
@@ -57,7 +57,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 					return err
 				}
 				if f.json != "" {
-					if err := documents.ToFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(further) }); err != nil {
+					if err := documents.ToFile(f.json, w, func(w io.Writer) error { return jsonfile.Write(w, further) }); err != nil {
 						return err
 					}
 				}

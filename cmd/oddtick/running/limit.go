@@ -1,7 +1,6 @@
 package running
 
 import (
-	"encoding/json"
 	"fmt"
 	"io"
 
@@ -11,6 +10,7 @@ import (
 	"oddtick/core/testcase"
 	"oddtick/engine/attempt"
 	"oddtick/engine/target"
+	"oddtick/formats/jsonfile"
 	"oddtick/formats/steps"
 
 	"github.com/spf13/cobra"
@@ -36,7 +36,7 @@ Exit codes: 0 the limit is as promised, or there is none and none was promised; 
 				}
 				w := cmd.OutOrStdout()
 				if f.json != "" {
-					if err := documents.ToFile(f.json, w, func(w io.Writer) error { return json.NewEncoder(w).Encode(l) }); err != nil {
+					if err := documents.ToFile(f.json, w, func(w io.Writer) error { return jsonfile.Write(w, l) }); err != nil {
 						return err
 					}
 				}

@@ -18,8 +18,8 @@ export const usualPlan: Plan = { depth: "standard", strength: 2, atMost: 0, larg
 export type CasesView = Schemas["CasesView"];
 export type CaseBrief = Schemas["CaseBrief"];
 export type CaseEdit = Schemas["SpecCaseEdit"];
-export type Table = Schemas["DesignTable"];
-export type Column = Schemas["DesignColumn"];
+export type Table = Schemas["DecisionTable"];
+export type Column = Schemas["DecisionColumn"];
 export type Combined = Schemas["DesignCombined"];
 export type Techniques = Schemas["TechniquesView"];
 

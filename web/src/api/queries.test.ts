@@ -38,7 +38,7 @@ describe("withMark", () => {
     let v = withMark(view(), mark(1, "a"));
     v = withMark(v, mark(2, "b", "odd"));
     v = withMark(v, mark(3, "c", "not observed"));
-    expect(v.marks?.map((m) => m.seq)).toEqual([1, 2, 3]);
+    expect(v.marks.map((m) => m.seq)).toEqual([1, 2, 3]);
     expect([v.run.done, v.run.odd, v.run.unseen]).toEqual([3, 1, 1]);
   });
   it("leaves a result alone that came before, as after a lost connection", () => {

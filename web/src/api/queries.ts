@@ -94,7 +94,7 @@ export function useLive(at: FormAt, run: number, view: RunView | undefined) {
 
 /** Adds a result to a run; one already there is left alone. */
 export function withMark(view: RunView, mark: Mark): RunView {
-  const marks = view.marks ?? [];
+  const marks = view.marks;
   if ((marks.at(-1)?.seq ?? 0) >= mark.seq) return view;
   const again = marks.some((m) => m.case === mark.case);
   return {

@@ -1009,16 +1009,16 @@ export interface components {
         };
         AccessReport: {
             cleaned_up?: components["schemas"]["Undone"];
-            conditions: string[] | null;
-            lacking?: string[] | null;
-            openings: components["schemas"]["Opening"][] | null;
-            pages: components["schemas"]["AccessPage"][] | null;
-            sessions: components["schemas"]["SessionSeen"][] | null;
+            conditions: string[];
+            lacking?: string[];
+            openings: components["schemas"]["Opening"][];
+            pages: components["schemas"]["AccessPage"][];
+            sessions: components["schemas"]["SessionSeen"][];
             /** Format: date-time */
             started: string;
             /** Format: int64 */
             took: number;
-            visitors: components["schemas"]["AccessVisitor"][] | null;
+            visitors: components["schemas"]["AccessVisitor"][];
         };
         AccessView: {
             expected: components["schemas"]["ExpectedOpening"][];
@@ -1031,7 +1031,7 @@ export interface components {
         AccessVisitor: {
             account: string;
             state?: string;
-            true?: boolean[] | null;
+            true?: boolean[];
             why?: string;
         };
         AddFormRequestBody: {
@@ -1065,11 +1065,11 @@ export interface components {
             unchecked?: boolean;
             /** @description by field id; no value for a control that is left out, several for several choices */
             values: {
-                [key: string]: string[] | null;
+                [key: string]: string[];
             };
         };
         CaseBrief: {
-            breaks?: string[] | null;
+            breaks?: string[];
             depth: string;
             driver: string;
             /** @description its values or title were changed, or it is written by hand */
@@ -1083,7 +1083,7 @@ export interface components {
             says?: string;
             /** Format: int64 */
             steps: number;
-            tags?: string[] | null;
+            tags?: string[];
             technique: string;
             title: string;
             /** @enum {string} */
@@ -1091,12 +1091,12 @@ export interface components {
         };
         CaseEditsRequestBody: {
             /** @description each replaces what was changed about its case before */
-            edits: components["schemas"]["SpecCaseEdit"][] | null;
+            edits: components["schemas"]["SpecCaseEdit"][];
             /** @description cases of which nothing is to be changed any more; those written by hand are gone with it */
-            remove?: string[] | null;
+            remove?: string[];
         };
         CaseEditsView: {
-            edits: components["schemas"]["SpecCaseEdit"][] | null;
+            edits: components["schemas"]["SpecCaseEdit"][];
         };
         CaseInput: {
             /** @description the parameter is left out */
@@ -1120,14 +1120,14 @@ export interface components {
         };
         CaseView: {
             /** @description other cases that are odd in the same way */
-            also: string[] | null;
+            also: string[];
             bound?: components["schemas"]["Bound"];
-            case: components["schemas"]["DesignCase"];
-            covers: components["schemas"]["Covered"][] | null;
+            case: components["schemas"]["TestcaseCase"];
+            covers: components["schemas"]["Covered"][];
             /** @description what the last submission sends, on a reference day */
-            inputs: components["schemas"]["CaseInput"][] | null;
+            inputs: components["schemas"]["CaseInput"][];
             left?: string;
-            only: components["schemas"]["Covered"][] | null;
+            only: components["schemas"]["Covered"][];
             reason: string;
             result?: components["schemas"]["ReportResult"];
             /** Format: int64 */
@@ -1140,15 +1140,15 @@ export interface components {
             };
             changes?: components["schemas"]["Delta"];
             depth: string;
-            omitted: components["schemas"]["DesignOmission"][] | null;
-            order: string[] | null;
-            rows: components["schemas"]["DesignRow"][] | null;
+            omitted: components["schemas"]["TestcaseOmission"][];
+            order: string[];
+            rows: components["schemas"]["ScaleRow"][];
             /** @description the run whose verdicts are shown */
             run?: components["schemas"]["RunBrief"];
-            stale: string[] | null;
+            stale: string[];
         };
         Cause: {
-            cases: string[] | null;
+            cases: string[];
             check: string;
             headline: string;
             kind: string;
@@ -1205,16 +1205,16 @@ export interface components {
             words: string;
         };
         ContradictionLayers: {
-            browser: string[] | null;
-            database: string[] | null;
-            drift: string[] | null;
+            browser: string[];
+            database: string[];
+            drift: string[];
             field: string;
             label: string;
-            server: string[] | null;
+            server: string[];
         };
         ContradictionsView: {
-            contradictions: components["schemas"]["ContradictionContradiction"][] | null;
-            layers: components["schemas"]["ContradictionLayers"][] | null;
+            contradictions: components["schemas"]["ContradictionContradiction"][];
+            layers: components["schemas"]["ContradictionLayers"][];
             page_read: boolean;
             tables_read: boolean;
         };
@@ -1222,7 +1222,7 @@ export interface components {
             /** Format: int64 */
             covered: number;
             kind: string;
-            missing: components["schemas"]["CoverMissing"][] | null;
+            missing: components["schemas"]["CoverMissing"][];
             /** Format: int64 */
             total: number;
         };
@@ -1233,13 +1233,35 @@ export interface components {
             words: string;
         };
         CoverageView: {
-            kinds: components["schemas"]["CoverCoverage"][] | null;
+            kinds: components["schemas"]["CoverCoverage"][];
             /** Format: int64 */
             run: number;
         };
         Covered: {
             kind: string;
             words: string;
+        };
+        DecisionColumn: {
+            case?: string;
+            entries: string[];
+            infeasible?: string;
+            outcome: string;
+        };
+        DecisionEffect: {
+            condition: string;
+            fails?: string;
+            holds?: string;
+            why?: string;
+        };
+        DecisionTable: {
+            columns: components["schemas"]["DecisionColumn"][];
+            conditions: string[];
+            effects: components["schemas"]["DecisionEffect"][];
+            expression?: string;
+            id: string;
+            limit?: string;
+            path?: string;
+            title: string;
         };
         Delta: {
             /** Format: int64 */
@@ -1262,33 +1284,14 @@ export interface components {
             state: string;
             to?: string;
         };
-        DesignCase: {
-            covers: components["schemas"]["DesignCover"][] | null;
-            edit?: components["schemas"]["SpecCaseEdit"];
-            id: string;
-            language?: string;
-            mark: components["schemas"]["DesignMark"];
-            row: string;
-            spare?: boolean;
-            steps: components["schemas"]["DesignStep"][] | null;
-            technique: string;
-            title: string;
-            twin?: components["schemas"]["DesignCover"][] | null;
-        };
-        DesignColumn: {
-            case?: string;
-            entries: string[] | null;
-            infeasible?: string;
-            outcome: string;
-        };
         DesignCombined: {
-            factors: components["schemas"]["DesignFactor"][] | null;
+            factors: components["schemas"]["DesignFactor"][];
             /** Format: int64 */
             infeasible: number;
             large?: boolean;
             /** Format: int64 */
             least: number;
-            rows: components["schemas"]["DesignCombinedRow"][] | null;
+            rows: components["schemas"]["DesignCombinedRow"][];
             /** Format: int64 */
             strength: number;
             /** Format: int64 */
@@ -1297,81 +1300,20 @@ export interface components {
         };
         DesignCombinedRow: {
             case?: string;
-            levels: number[] | null;
+            levels: number[];
             /** Format: int64 */
             new: number;
-        };
-        DesignCover: {
-            /** @enum {string} */
-            kind: "rule" | "partition" | "boundary" | "guess" | "mutant" | "option" | "random" | "message" | "column" | "effect" | "single" | "pair" | "triple" | "quadruple" | "quintuple" | "sextuple";
-            of: string;
-            point?: string;
-        };
-        DesignEffect: {
-            condition: string;
-            fails?: string;
-            holds?: string;
-            why?: string;
         };
         DesignFactor: {
             field: string;
             label: string;
-            levels: string[] | null;
-        };
-        DesignInput: {
-            field: string;
-            recipe: components["schemas"]["DesignRecipe"];
-        };
-        DesignMark: {
-            /** Format: double */
-            at: number;
-            label: string;
-            scale: string;
-        };
-        DesignMistake: {
-            field: string;
-            recipe: components["schemas"]["DesignRecipe"];
-            rule: string;
-        };
-        DesignOmission: {
-            about: string;
-            why: string;
+            levels: string[];
         };
         DesignPath: {
             id: string;
             refused?: boolean;
-            steps: components["schemas"]["DesignTransition"][] | null;
+            steps: components["schemas"]["DesignTransition"][];
             title: string;
-        };
-        DesignRecipe: {
-            breaks?: string;
-            change?: string;
-            /** Format: int64 */
-            length?: number;
-            make: string;
-            miss?: string;
-            of?: string;
-            /** Format: int64 */
-            shift?: number;
-            /** Format: int64 */
-            step?: number;
-            text?: string;
-            unit?: string;
-            wide?: boolean;
-            zone?: string;
-        };
-        DesignRow: {
-            /** Format: int64 */
-            cases: number;
-            id: string;
-            label: string;
-            rules: string[] | null;
-            scales: components["schemas"]["DesignScale"][] | null;
-        };
-        DesignScale: {
-            measured: boolean;
-            name: string;
-            ticks: components["schemas"]["DesignTick"][] | null;
         };
         DesignSize: {
             /** Format: int64 */
@@ -1383,56 +1325,15 @@ export interface components {
             why?: string;
         };
         DesignStates: {
-            access: components["schemas"]["DesignAccess"][] | null;
-            all_states: components["schemas"]["DesignPath"][] | null;
-            all_transitions: components["schemas"]["DesignPath"][] | null;
-            events: string[] | null;
-            invalid_transitions: components["schemas"]["DesignPath"][] | null;
-            pairs: components["schemas"]["DesignPath"][] | null;
-            states: string[] | null;
-            transitions: components["schemas"]["DesignTransition"][] | null;
-            unreached?: string[] | null;
-        };
-        DesignStep: {
-            altered?: boolean;
-            aside?: boolean;
-            back?: boolean;
-            beside?: boolean;
-            body?: string;
-            breaks?: string[] | null;
-            do: string;
-            driver: string;
-            expect: string;
-            extra?: components["schemas"]["OraclePair"][] | null;
-            forged?: string;
-            inputs?: components["schemas"]["DesignInput"][] | null;
-            locked?: boolean;
-            mistake?: components["schemas"]["DesignMistake"];
-            onward?: boolean;
-            replaced?: string;
-            together?: boolean;
-            unchecked?: boolean;
-            /** Format: double */
-            wait?: number;
-            without?: string[] | null;
-        };
-        DesignTable: {
-            columns: components["schemas"]["DesignColumn"][] | null;
-            conditions: string[] | null;
-            effects: components["schemas"]["DesignEffect"][] | null;
-            expression?: string;
-            id: string;
-            limit?: string;
-            path?: string;
-            title: string;
-        };
-        DesignTick: {
-            accepted: boolean;
-            cases: string[] | null;
-            closes?: boolean;
-            label: string;
-            next?: boolean;
-            opens?: boolean;
+            access: components["schemas"]["DesignAccess"][];
+            all_states: components["schemas"]["DesignPath"][];
+            all_transitions: components["schemas"]["DesignPath"][];
+            events: string[];
+            invalid_transitions: components["schemas"]["DesignPath"][];
+            pairs: components["schemas"]["DesignPath"][];
+            states: string[];
+            transitions: components["schemas"]["DesignTransition"][];
+            unreached?: string[];
         };
         DesignTransition: {
             event: string;
@@ -1444,6 +1345,14 @@ export interface components {
             expected: string;
             observed: string;
             part: string;
+        };
+        DocumentEdit: {
+            /** Format: int64 */
+            at?: number;
+            /** @enum {string} */
+            do: "set" | "insert" | "remove" | "move";
+            path: string;
+            value?: unknown;
         };
         DocumentView: {
             file: string;
@@ -1460,11 +1369,11 @@ export interface components {
             table: string;
         };
         DraftDraft: {
-            columns?: components["schemas"]["DraftColumn"][] | null;
-            fields?: components["schemas"]["DraftField"][] | null;
-            form?: components["schemas"]["DraftStatement"][] | null;
+            columns?: components["schemas"]["DraftColumn"][];
+            fields?: components["schemas"]["DraftField"][];
+            form?: components["schemas"]["DraftStatement"][];
             from: string;
-            notes?: string[] | null;
+            notes?: string[];
         };
         DraftFate: {
             field: string;
@@ -1472,22 +1381,22 @@ export interface components {
             name: string;
             secret?: boolean;
             sent: string;
-            shown?: string[] | null;
-            stored: components["schemas"]["DraftStored"][] | null;
+            shown?: string[];
+            stored: components["schemas"]["DraftStored"][];
         };
         DraftField: {
             id?: string;
             known?: boolean;
             name: string;
-            notes?: string[] | null;
-            rules?: components["schemas"]["DraftRule"][] | null;
-            statements?: components["schemas"]["DraftStatement"][] | null;
+            notes?: string[];
+            rules?: components["schemas"]["DraftRule"][];
+            statements?: components["schemas"]["DraftStatement"][];
         };
         DraftProposal: {
             about: string;
             chosen: boolean;
             differs: boolean;
-            edits: components["schemas"]["SpecEdit"][] | null;
+            edits: components["schemas"]["DocumentEdit"][];
             from: string;
             /** Format: double */
             sure: number;
@@ -1517,10 +1426,10 @@ export interface components {
         };
         EditAnswer: {
             cases: components["schemas"]["Delta"];
-            differences: string[] | null;
+            differences: string[];
             /** Format: int64 */
             revision: number;
-            rows?: components["schemas"]["DesignRow"][] | null;
+            rows?: components["schemas"]["ScaleRow"][];
         };
         EditRequestBody: {
             /**
@@ -1528,7 +1437,7 @@ export interface components {
              * @description the number of the revision the edits were made from
              */
             base: number;
-            edits: components["schemas"]["SpecEdit"][] | null;
+            edits: components["schemas"]["DocumentEdit"][];
             /** @description what the edits came of, such as the page /join */
             note?: string;
             /** @description say what would come of it, and save nothing */
@@ -1564,7 +1473,7 @@ export interface components {
              */
             detail?: string;
             /** @description Optional list of individual error details */
-            errors?: components["schemas"]["ErrorDetail"][] | null;
+            errors?: components["schemas"]["ErrorDetail"][];
             /**
              * Format: uri
              * @description A URI reference that identifies the specific occurrence of the problem.
@@ -1598,27 +1507,27 @@ export interface components {
         };
         ExpectedView: {
             /** @description ids of the rules that fail */
-            failing: string[] | null;
-            messages: components["schemas"]["DraftSaid"][] | null;
+            failing: string[];
+            messages: components["schemas"]["DraftSaid"][];
             outcome: string;
             reason: string;
             reply?: string;
-            rows: components["schemas"]["RowView"][] | null;
+            rows: components["schemas"]["RowView"][];
             /** @description whether a value is taken already is only looked up when it is sent */
             unsure: boolean;
         };
         FieldView: {
             /** @description where the value is stored */
-            columns: string[] | null;
+            columns: string[];
             id: string;
             initial: string;
             kind: string;
             label: string;
             name: string;
-            options: string[] | null;
-            rules: components["schemas"]["RuleView"][] | null;
+            options: string[];
+            rules: components["schemas"]["RuleView"][];
             secret: boolean;
-            sent: string[] | null;
+            sent: string[];
             value: string;
             when: string;
         };
@@ -1692,45 +1601,45 @@ export interface components {
         };
         FormView: {
             /** @description in words */
-            accepted: string[] | null;
-            across: components["schemas"]["RuleView"][] | null;
+            accepted: string[];
+            across: components["schemas"]["RuleView"][];
             address: string;
             brief: components["schemas"]["FormBrief"];
             /** Format: int64 */
             contradictions: number;
             document: unknown;
             encoding: string;
-            fields: components["schemas"]["FieldView"][] | null;
-            journeys: string[] | null;
+            fields: components["schemas"]["FieldView"][];
+            journeys: string[];
             /** @description in which the site speaks */
-            languages: string[] | null;
+            languages: string[];
             method: string;
             page: string;
             /** @description in words */
-            rejected: string[] | null;
+            rejected: string[];
             site: string;
             site_title: string;
             state: string;
-            states: string[] | null;
-            stored: components["schemas"]["TableView"][] | null;
+            states: string[];
+            stored: components["schemas"]["TableView"][];
             to: string;
-            tokens: string[] | null;
+            tokens: string[];
             /** @description watched databases */
-            watched: string[] | null;
+            watched: string[];
         };
         FurtherView: {
             /** Format: date-time */
             at: string;
             case: string;
             cause: components["schemas"]["ReportCause"];
-            fields?: string[] | null;
-            limit?: components["schemas"]["Limit"];
+            fields?: string[];
+            limit?: components["schemas"]["InvestigateLimit"];
             /** Format: int64 */
             odd: number;
             /** Format: int64 */
             other?: number;
             simplest?: components["schemas"]["ReportResult"];
-            steps?: components["schemas"]["Step"][] | null;
+            steps?: components["schemas"]["Step"][];
             stopped?: boolean;
             /** Format: int64 */
             submissions: number;
@@ -1747,12 +1656,12 @@ export interface components {
         };
         ImportAnswer: {
             /** @description ids of the forms that were taken in */
-            forms: string[] | null;
+            forms: string[];
             site: string;
         };
         ImportCasesRequestBody: {
             /** @description what each column holds; guessed where there are none */
-            columns?: string[] | null;
+            columns?: string[];
             /** @description keep the cases; otherwise only say what would come of it */
             keep?: boolean;
             /** @description CSV with a line of heads */
@@ -1761,20 +1670,20 @@ export interface components {
             usual?: boolean;
         };
         ImportCasesView: {
-            cases: components["schemas"]["ImportedCase"][] | null;
-            columns: string[] | null;
+            cases: components["schemas"]["ImportedCase"][];
+            columns: string[];
             /** Format: int64 */
             differ: number;
             /** @description the first line, as an example */
-            first: string[] | null;
-            heads: string[] | null;
+            first: string[];
+            heads: string[];
             /** Format: int64 */
             kept: number;
             /** @description what a column may hold: these words and the fields' ids */
-            meanings: string[] | null;
+            meanings: string[];
         };
         ImportedCase: {
-            breaks: string[] | null;
+            breaks: string[];
             expect: string;
             id: string;
             /** @description what the sheet says, where the rules say another */
@@ -1789,8 +1698,28 @@ export interface components {
             case: string;
             expectation: components["schemas"]["OracleExpectation"];
             reason: string;
-            values: components["schemas"]["Entry"][] | null;
+            values: components["schemas"]["Entry"][];
             why?: string;
+        };
+        InvestigateLimit: {
+            as_promised: boolean;
+            end: string;
+            found?: string;
+            open?: boolean;
+            probes: components["schemas"]["InvestigateProbe"][];
+            promised: string;
+            rule: string;
+            unlimited?: boolean;
+            whole?: string;
+        };
+        InvestigateProbe: {
+            /** Format: int64 */
+            at: number;
+            case: string;
+            says: string;
+            taken: boolean;
+            value: string;
+            whole: boolean;
         };
         JourneyReport: {
             journey: string;
@@ -1799,7 +1728,7 @@ export interface components {
             title: string;
             /** Format: int64 */
             took: number;
-            walks: components["schemas"]["Walk"][] | null;
+            walks: components["schemas"]["Walk"][];
         };
         JourneyStepView: {
             tables: string[];
@@ -1826,7 +1755,7 @@ export interface components {
         JudgeCheck: {
             /** @enum {string} */
             check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
-            parts: components["schemas"]["JudgePart"][] | null;
+            parts: components["schemas"]["JudgePart"][];
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
         };
@@ -1845,7 +1774,7 @@ export interface components {
             observed?: components["schemas"]["JudgeValue"];
             place?: string;
             rule?: string;
-            signals?: components["schemas"]["JudgeValue"][] | null;
+            signals?: components["schemas"]["JudgeValue"][];
             table?: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
@@ -1854,7 +1783,7 @@ export interface components {
         };
         JudgeStep: {
             by_hand?: boolean;
-            checks: components["schemas"]["JudgeCheck"][] | null;
+            checks: components["schemas"]["JudgeCheck"][];
             ended?: string;
             headline: string;
             reloaded?: boolean;
@@ -1879,9 +1808,9 @@ export interface components {
             is: "as_text" | "short_text" | "quoted" | "number" | "blank" | "empty_text" | "null" | "null_or_empty" | "filled_in" | "ticked" | "not_ticked" | "none" | "unchanged" | "anything" | "defaults" | "no_change" | "outcome_is" | "nothing_further_written" | "refused_by_the_page" | "refused_unreadable" | "refused_or_without" | "failed_with" | "status_is" | "status_to" | "redirected_to" | "shows_internals" | "page_says" | "other_page_says" | "browser_says" | "rows_written" | "other_rows_written" | "rows_changed" | "no_row_is_written" | "nothing_new" | "no_answer_came" | "form_has_gone" | "form_as_before" | "no_request_seen" | "no_request_made" | "control_refused" | "control_makes" | "seen_by_hand" | "an_answer" | "no_server_error" | "the_sites" | "leads_to" | "a_page" | "page_answers" | "not_seen" | "request_lost" | "on_summary" | "on_field" | "as_entered" | "as_typed" | "not_as_typed" | "can_be_pressed" | "disabled" | "json" | "follows_it" | "violation" | "a_member" | "members" | "what_column_holds" | "no_message" | "something_like" | "quoted_in_place" | "like_in_place" | "some_in_place" | "quoted_at_control" | "some_message" | "promised_place" | "seen_in_place" | "seen" | "but_hidden" | "refers_to_it" | "does_not_refer" | "elsewhere" | "at_control" | "page_without_it" | "no_longer" | "while_typing" | "on_leaving" | "on_submitting" | "gone_once_corrected" | "it_stays" | "form_filled_in" | "form_as_opened" | "page_without_form" | "form_is" | "gone" | "there" | "the_control" | "new_row" | "one_changed_row" | "changed_or_same" | "the_column" | "not_in_table" | "a_uuid" | "a_number" | "visitors_address" | "key_of_row" | "now_within" | "moment" | "nowhere" | "in_redirect" | "in_header" | "in_page" | "in_column" | "in_mail_text" | "plain_text" | "plain_within" | "reversible" | "fast_hash" | "fast_hash_salted" | "fast_or_unknown" | "unknown_form" | "hash_kind" | "slow_hash" | "one_of" | "fresh_salt" | "shared_salt" | "another_salt" | "stored_same_twice" | "stored_differently" | "what_was_sent" | "unknown_text" | "secret_blank" | "secret_trimmed" | "secret_lowered" | "secret_raised" | "secret_bytes" | "secret_characters" | "secret_escaped" | "secret_form" | "value_of_field" | "sent_before" | "renewed" | "cookie_changed" | "no_cookie_changed" | "page_is_open" | "flag_set" | "flag_not_set" | "session_is_ended" | "session_is_on" | "state_is" | "opens_as" | "because" | "visitor_not_known" | "nothing_promised_of_rows" | "nothing_promised_of_values" | "nothing_promised_of_session" | "no_page_sends_it" | "holds_nul" | "was_refused" | "outcome_differs" | "no_database_watched" | "may_hold_it_already" | "judged_under_secrets" | "judged_by_hand" | "promise_not_known" | "default_not_known" | "no_row_written" | "no_row_seen" | "hosts_not_allowed" | "no_member" | "answer_too_long" | "no_page_came" | "site_failed" | "control_kept_out" | "control_remade" | "refused_unread" | "only_json" | "json_has_no_form" | "page_not_opened" | "not_native" | "not_offered" | "not_loaded_anew" | "list_not_read" | "nothing_chosen" | "no_mistake_made" | "mistake_impossible" | "no_secret_sent" | "short_or_innocent" | "peppered" | "not_verified" | "no_page_promised" | "not_set_here" | "no_other_session";
             /** Format: int64 */
             n?: number;
-            names?: string[] | null;
+            names?: string[];
             of?: string;
-            rows?: components["schemas"]["JudgeChangedRow"][] | null;
+            rows?: components["schemas"]["JudgeChangedRow"][];
             text?: string;
             was?: string;
         };
@@ -1893,21 +1822,10 @@ export interface components {
             why?: string;
         };
         KeptSecrets: {
-            accounts: string[] | null;
+            accounts: string[];
             authentication: boolean;
-            databases: string[] | null;
-            headers: string[] | null;
-        };
-        Limit: {
-            as_promised: boolean;
-            end: string;
-            found?: string;
-            open?: boolean;
-            probes: components["schemas"]["Probe"][] | null;
-            promised: string;
-            rule: string;
-            unlimited?: boolean;
-            whole?: string;
+            databases: string[];
+            headers: string[];
         };
         LimitRequestBody: {
             /** @enum {string} */
@@ -1919,7 +1837,7 @@ export interface components {
             end: string;
             found?: string;
             open?: boolean;
-            probes: components["schemas"]["Probe"][] | null;
+            probes: components["schemas"]["InvestigateProbe"][];
             promised: string;
             rule: string;
             unlimited?: boolean;
@@ -1931,13 +1849,13 @@ export interface components {
             link: string;
         };
         ListView: {
-            columns: string[] | null;
-            first: string[] | null;
+            columns: string[];
+            first: string[];
             from: string;
-            heads: string[] | null;
-            meanings: string[] | null;
-            notes: string[] | null;
-            proposals: components["schemas"]["DraftProposal"][] | null;
+            heads: string[];
+            meanings: string[];
+            notes: string[];
+            proposals: components["schemas"]["DraftProposal"][];
         };
         LookingView: {
             /** Format: int64 */
@@ -1972,12 +1890,12 @@ export interface components {
             value: string;
         };
         ObservationChange: {
-            after?: components["schemas"]["ObservationCell"][] | null;
-            before?: components["schemas"]["ObservationCell"][] | null;
-            defaults?: components["schemas"]["ObservationCell"][] | null;
+            after?: components["schemas"]["ObservationCell"][];
+            before?: components["schemas"]["ObservationCell"][];
+            defaults?: components["schemas"]["ObservationCell"][];
             key: string;
             kind: string;
-            own?: string[] | null;
+            own?: string[];
             table: string;
         };
         ObservationControl: {
@@ -1985,29 +1903,29 @@ export interface components {
             disabled?: boolean;
             invalid?: boolean;
             name: string;
-            offered?: string[] | null;
+            offered?: string[];
             type: string;
             value?: string;
         };
         ObservationCorrection: {
-            left: components["schemas"]["ObservationText"][] | null;
-            left_again: components["schemas"]["ObservationText"][] | null;
+            left: components["schemas"]["ObservationText"][];
+            left_again: components["schemas"]["ObservationText"][];
             name: string;
             refused?: string;
-            typed: components["schemas"]["ObservationText"][] | null;
+            typed: components["schemas"]["ObservationText"][];
         };
         ObservationDrawn: {
             blocked?: string;
             correction?: components["schemas"]["ObservationCorrection"];
-            dialogs?: string[] | null;
-            entered?: components["schemas"]["ObservationEntered"][] | null;
-            errors?: string[] | null;
+            dialogs?: string[];
+            entered?: components["schemas"]["ObservationEntered"][];
+            errors?: string[];
             focus?: string;
             /** Format: int64 */
             height?: number;
-            lost?: components["schemas"]["ObservationLost"][] | null;
-            native?: components["schemas"]["ObservationNative"][] | null;
-            not_asked?: string[] | null;
+            lost?: components["schemas"]["ObservationLost"][];
+            native?: components["schemas"]["ObservationNative"][];
+            not_asked?: string[];
             picture?: string;
             stuck?: boolean;
         };
@@ -2025,8 +1943,8 @@ export interface components {
             method: string;
             not_followed?: string;
             request_body?: string;
-            request_header?: components["schemas"]["ObservationHeader"][] | null;
-            response_header?: components["schemas"]["ObservationHeader"][] | null;
+            request_header?: components["schemas"]["ObservationHeader"][];
+            response_header?: components["schemas"]["ObservationHeader"][];
             /** Format: int64 */
             status: number;
             /** Format: int64 */
@@ -2036,9 +1954,9 @@ export interface components {
         };
         ObservationForm: {
             action: string;
-            controls: components["schemas"]["ObservationControl"][] | null;
+            controls: components["schemas"]["ObservationControl"][];
             encoding: string;
-            header?: components["schemas"]["ObservationHeader"][] | null;
+            header?: components["schemas"]["ObservationHeader"][];
             method: string;
         };
         ObservationHeader: {
@@ -2057,7 +1975,7 @@ export interface components {
         ObservationPage: {
             form?: components["schemas"]["ObservationForm"];
             language?: string;
-            texts?: components["schemas"]["ObservationText"][] | null;
+            texts?: components["schemas"]["ObservationText"][];
             title?: string;
             url: string;
         };
@@ -2065,7 +1983,7 @@ export interface components {
             at?: string;
             failure?: string;
             page: string;
-            texts: string[] | null;
+            texts: string[];
         };
         ObservationStep: {
             after?: components["schemas"]["ObservationPage"];
@@ -2074,7 +1992,7 @@ export interface components {
             before?: components["schemas"]["ObservationPage"];
             /** @enum {string} */
             beside?: "ended" | "goes on";
-            changes: components["schemas"]["ObservationChange"][] | null;
+            changes: components["schemas"]["ObservationChange"][];
             cookies_after?: {
                 [key: string]: string;
             };
@@ -2082,23 +2000,23 @@ export interface components {
                 [key: string]: string;
             };
             drawn?: components["schemas"]["ObservationDrawn"];
-            exchanges: components["schemas"]["ObservationExchange"][] | null;
+            exchanges: components["schemas"]["ObservationExchange"][];
             failure?: string;
-            known?: string[] | null;
-            left?: components["schemas"]["OracleSubmission"];
-            sent?: components["schemas"]["OracleSubmission"];
-            shown?: components["schemas"]["ObservationShownAt"][] | null;
-            standing?: components["schemas"]["ObservationChange"][] | null;
-            usual?: string[] | null;
-            watched?: string[] | null;
+            known?: string[];
+            left?: components["schemas"]["SubmissionSubmission"];
+            sent?: components["schemas"]["SubmissionSubmission"];
+            shown?: components["schemas"]["ObservationShownAt"][];
+            standing?: components["schemas"]["ObservationChange"][];
+            usual?: string[];
+            watched?: string[];
         };
         ObservationText: {
             alarm?: boolean;
-            box?: number[] | null;
+            box?: number[];
             field?: string;
             /** Format: int64 */
             gone?: number;
-            group?: string[] | null;
+            group?: string[];
             hidden?: boolean;
             native?: boolean;
             text: string;
@@ -2128,7 +2046,7 @@ export interface components {
             why?: string;
         };
         OracleColumn: {
-            as?: string[] | null;
+            as?: string[];
             field?: string;
             kind?: string;
             name: string;
@@ -2139,22 +2057,22 @@ export interface components {
             within?: number;
         };
         OracleExpectation: {
-            failing?: components["schemas"]["OracleFailure"][] | null;
+            failing?: components["schemas"]["OracleFailure"][];
             focus?: string;
             form?: string;
             gone?: string;
             language?: string;
             may_refuse?: boolean;
-            messages?: components["schemas"]["OracleMessage"][] | null;
+            messages?: components["schemas"]["SubmissionMessage"][];
             on_site?: boolean;
             others_end?: boolean;
             outcome: string;
-            refilled?: components["schemas"]["OracleRefilled"][] | null;
+            refilled?: components["schemas"]["OracleRefilled"][];
             reply?: string;
-            rows?: components["schemas"]["OracleRow"][] | null;
-            secrets?: string[] | null;
+            rows?: components["schemas"]["OracleRow"][];
+            secrets?: string[];
             session_renewed?: boolean;
-            shown?: components["schemas"]["OracleShown"][] | null;
+            shown?: components["schemas"]["OracleShown"][];
             signed_in?: boolean;
             /** Format: int64 */
             status?: number;
@@ -2170,26 +2088,6 @@ export interface components {
             rule: string;
             why: string;
         };
-        OracleMessage: {
-            field?: string;
-            place: string;
-            rule: string;
-            says?: components["schemas"]["SpecMessage"];
-            text?: string;
-            tied?: boolean;
-        };
-        OracleMistake: {
-            comes: string;
-            message: components["schemas"]["OracleMessage"];
-            name: string;
-            value: string;
-        };
-        OraclePair: {
-            file?: components["schemas"]["SpecAttachment"];
-            name: string;
-            null?: boolean;
-            value: string;
-        };
         OracleRefilled: {
             blank?: boolean;
             field: string;
@@ -2198,7 +2096,7 @@ export interface components {
             ticked?: boolean;
         };
         OracleRow: {
-            columns: components["schemas"]["OracleColumn"][] | null;
+            columns: components["schemas"]["OracleColumn"][];
             each?: string;
             key?: string;
             key_column?: string;
@@ -2210,25 +2108,14 @@ export interface components {
             page: string;
             text: string;
         };
-        OracleSubmission: {
-            altered?: boolean;
-            body?: string;
-            driver: string;
-            encoding: string;
-            forged?: string;
-            mistake?: components["schemas"]["OracleMistake"];
-            pairs: components["schemas"]["OraclePair"][] | null;
-            replaced?: string;
-            without?: string[] | null;
-        };
         PageView: {
             /** Format: int64 */
             form: number;
             /** @description the page's forms, in words */
-            forms: string[] | null;
+            forms: string[];
             from: string;
-            notes: string[] | null;
-            proposals: components["schemas"]["DraftProposal"][] | null;
+            notes: string[];
+            proposals: components["schemas"]["DraftProposal"][];
         };
         PresentRequestBody: {
             /** @description the password that holds now */
@@ -2237,22 +2124,13 @@ export interface components {
         PreviewCaseRequestBody: {
             edit: components["schemas"]["SpecCaseEdit"];
         };
-        Probe: {
-            /** Format: int64 */
-            at: number;
-            case: string;
-            says: string;
-            taken: boolean;
-            value: string;
-            whole: boolean;
-        };
         Proposals: {
             from: string;
-            notes: string[] | null;
-            proposals: components["schemas"]["DraftProposal"][] | null;
+            notes: string[];
+            proposals: components["schemas"]["DraftProposal"][];
         };
         ReachView: {
-            checks: components["schemas"]["Reached"][] | null;
+            checks: components["schemas"]["Reached"][];
         };
         Reached: {
             ok: boolean;
@@ -2261,7 +2139,7 @@ export interface components {
         };
         ReadListRequestBody: {
             /** @description what each column holds; guessed where there are none */
-            columns: string[] | null;
+            columns: string[];
             text: string;
         };
         ReadPageRequestBody: {
@@ -2328,18 +2206,18 @@ export interface components {
             variant?: string;
         };
         ReportResult: {
-            also?: components["schemas"]["ReportReason"][] | null;
+            also?: components["schemas"]["ReportReason"][];
             /** Format: int64 */
             attempt: number;
             by?: string;
             case: string;
             cause?: components["schemas"]["ReportCause"];
-            checks: ("as expected" | "odd" | "not observed" | "does not apply")[] | null;
+            checks: ("as expected" | "odd" | "not observed" | "does not apply")[];
             headline: string;
             left_out?: string;
             /** Format: date-time */
             started: string;
-            steps: components["schemas"]["ReportStepResult"][] | null;
+            steps: components["schemas"]["ReportStepResult"][];
             together?: components["schemas"]["ReportTogether"];
             /** Format: int64 */
             took: number;
@@ -2379,7 +2257,7 @@ export interface components {
             base: number;
         };
         RevisionView: {
-            differences: string[] | null;
+            differences: string[];
             note: string;
             /** Format: int64 */
             number: number;
@@ -2388,7 +2266,7 @@ export interface components {
             saved_by: string;
         };
         RowView: {
-            columns: components["schemas"]["CellView"][] | null;
+            columns: components["schemas"]["CellView"][];
             table: string;
         };
         RuleView: {
@@ -2397,7 +2275,8 @@ export interface components {
             details: unknown;
             id: string;
             implied: boolean;
-            kind: string;
+            /** @enum {string} */
+            kind: "required" | "length" | "pattern" | "characters" | "email" | "number" | "range" | "step" | "date" | "listed" | "ticked" | "agrees" | "differs" | "unique" | "url" | "decimals" | "time" | "file" | "refers" | "matches" | "no overlap" | "across";
             layer: string;
             /** @description empty when none is promised */
             message: string;
@@ -2453,7 +2332,7 @@ export interface components {
             /** Format: int64 */
             total: number;
             /** @description cases whose first submission has no known end, as Odd Tick ended meanwhile; they were made again */
-            unknown?: string[] | null;
+            unknown?: string[];
             /**
              * Format: int64
              * @description cases that were run and not observed
@@ -2470,25 +2349,46 @@ export interface components {
             total: number;
         };
         RunRow: {
-            cases: string[] | null;
+            cases: string[];
             id: string;
             label: string;
         };
         RunView: {
-            causes: components["schemas"]["Cause"][] | null;
-            marks: components["schemas"]["Mark"][] | null;
+            causes: components["schemas"]["Cause"][];
+            marks: components["schemas"]["Mark"][];
             /** @description rows with their cases, in order */
-            rows: components["schemas"]["RunRow"][] | null;
+            rows: components["schemas"]["RunRow"][];
             run: components["schemas"]["RunBrief"];
             /** @description this form's runs, the newest first */
-            runs: components["schemas"]["RunItem"][] | null;
+            runs: components["schemas"]["RunItem"][];
+        };
+        ScaleRow: {
+            /** Format: int64 */
+            cases: number;
+            id: string;
+            label: string;
+            rules: string[];
+            scales: components["schemas"]["ScaleScale"][];
+        };
+        ScaleScale: {
+            measured: boolean;
+            name: string;
+            ticks: components["schemas"]["ScaleTick"][];
+        };
+        ScaleTick: {
+            accepted: boolean;
+            cases: string[];
+            closes?: boolean;
+            label: string;
+            next?: boolean;
+            opens?: boolean;
         };
         SchemaView: {
             from: string;
-            notes: string[] | null;
+            notes: string[];
             operation: string;
-            operations: string[] | null;
-            proposals: components["schemas"]["DraftProposal"][] | null;
+            operations: string[];
+            proposals: components["schemas"]["DraftProposal"][];
         };
         SeenAnswerBody: {
             /** @description every case of the run is done */
@@ -2537,7 +2437,7 @@ export interface components {
         };
         SiteView: {
             address: string;
-            forms: components["schemas"]["FormBrief"][] | null;
+            forms: components["schemas"]["FormBrief"][];
             id: string;
             title: string;
         };
@@ -2570,7 +2470,7 @@ export interface components {
             user: string;
         };
         SpecCaseEdit: {
-            absent?: string[] | null;
+            absent?: string[];
             case: string;
             inputs?: {
                 [key: string]: string;
@@ -2580,7 +2480,7 @@ export interface components {
             off?: string;
             own?: boolean;
             says?: string;
-            tags?: string[] | null;
+            tags?: string[];
             title?: string;
         };
         SpecCharacters: {
@@ -2600,9 +2500,9 @@ export interface components {
         };
         SpecDatabase: {
             dsn?: string;
-            exports?: components["schemas"]["SpecExport"][] | null;
+            exports?: components["schemas"]["SpecExport"][];
             id?: string;
-            ignore?: string[] | null;
+            ignore?: string[];
             kind?: string;
         };
         SpecDateRule: {
@@ -2635,14 +2535,6 @@ export interface components {
             say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
-        SpecEdit: {
-            /** Format: int64 */
-            at?: number;
-            /** @enum {string} */
-            do: "set" | "insert" | "remove" | "move";
-            path: string;
-            value?: unknown;
-        };
         SpecEmailRule: {
             at?: string;
             comes?: string;
@@ -2654,7 +2546,7 @@ export interface components {
         };
         SpecExport: {
             from: string;
-            key: string[] | null;
+            key: string[];
             rows?: string;
             table: string;
         };
@@ -2667,13 +2559,13 @@ export interface components {
             max?: number;
             rejected?: components["schemas"]["SpecRejection"];
             say?: components["schemas"]["SpecMessage"];
-            types?: string[] | null;
+            types?: string[];
             when?: string;
         };
         SpecGuess: {
             at?: string;
             depth?: string;
-            for?: string[] | null;
+            for?: string[];
             id: string;
             refused?: boolean;
             tells?: string;
@@ -2682,7 +2574,7 @@ export interface components {
         };
         SpecJourney: {
             id: string;
-            steps: components["schemas"]["SpecJourneyStep"][] | null;
+            steps: components["schemas"]["SpecJourneyStep"][];
             title?: string;
         };
         SpecJourneyStep: {
@@ -2692,7 +2584,7 @@ export interface components {
             refused?: components["schemas"]["SpecMessage"];
             says?: components["schemas"]["SpecMessage"];
             "sign in"?: string;
-            stored?: components["schemas"]["SpecStored"][] | null;
+            stored?: components["schemas"]["SpecStored"][];
             submit?: string;
             then?: string;
             "wait for"?: string;
@@ -2730,7 +2622,7 @@ export interface components {
             at?: string;
             comes?: string;
             id?: string;
-            ignoring?: string[] | null;
+            ignoring?: string[];
             layer?: string;
             of?: string;
             rejected?: components["schemas"]["SpecRejection"];
@@ -2858,28 +2750,28 @@ export interface components {
             to: string;
         };
         SpecSite: {
-            accounts?: components["schemas"]["SpecAccount"][] | null;
+            accounts?: components["schemas"]["SpecAccount"][];
             address?: string;
-            allowed?: string[] | null;
+            allowed?: string[];
             authentication?: components["schemas"]["SpecAuthentication"];
             "certificate authority"?: string;
-            databases?: components["schemas"]["SpecDatabase"][] | null;
-            guesses?: components["schemas"]["SpecGuess"][] | null;
+            databases?: components["schemas"]["SpecDatabase"][];
+            guesses?: components["schemas"]["SpecGuess"][];
             headers?: {
                 [key: string]: string;
             };
-            journeys?: components["schemas"]["SpecJourney"][] | null;
+            journeys?: components["schemas"]["SpecJourney"][];
             language?: string;
-            languages?: string[] | null;
+            languages?: string[];
             mail?: components["schemas"]["SpecMail"];
             "marked values"?: boolean;
             /** Format: int64 */
             pace?: number;
-            pages?: components["schemas"]["SpecSitePage"][] | null;
+            pages?: components["schemas"]["SpecSitePage"][];
             "sign in"?: components["schemas"]["SpecSignIn"];
             "sign out"?: components["schemas"]["SpecSignOut"];
             site: string;
-            states?: components["schemas"]["SpecState"][] | null;
+            states?: components["schemas"]["SpecState"][];
             title?: string;
             visitors?: components["schemas"]["SpecVisitors"];
         };
@@ -2889,7 +2781,7 @@ export interface components {
         };
         SpecSource: {
             any?: boolean;
-            as?: string[] | null;
+            as?: string[];
             blank?: string;
             cel?: string;
             "client address"?: boolean;
@@ -2916,8 +2808,8 @@ export interface components {
             };
             holds?: string;
             id: string;
-            may?: string[] | null;
-            offers?: string[] | null;
+            may?: string[];
+            offers?: string[];
             title?: string;
         };
         SpecStep: {
@@ -2973,7 +2865,7 @@ export interface components {
             column: string;
             comes?: string;
             id?: string;
-            ignoring?: string[] | null;
+            ignoring?: string[];
             layer?: string;
             rejected?: components["schemas"]["SpecRejection"];
             say?: components["schemas"]["SpecMessage"];
@@ -3000,7 +2892,7 @@ export interface components {
             /** @description a person submits each case; the site is not contacted */
             by_hand?: boolean;
             /** @description only these; all when left out */
-            cases?: string[] | null;
+            cases?: string[];
             /** @description take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete */
             clean_up?: boolean;
             /** @enum {string} */
@@ -3028,7 +2920,7 @@ export interface components {
              */
             parallel?: number;
             /** @description only cases of these rows: fields, or the rows below them */
-            rows?: string[] | null;
+            rows?: string[];
             /** @description end after the first odd case */
             stop_at_odd?: boolean;
             /** Format: int64 */
@@ -3040,10 +2932,10 @@ export interface components {
             title: string;
         };
         Station: {
-            changes?: components["schemas"]["ObservationChange"][] | null;
+            changes?: components["schemas"]["ObservationChange"][];
             headline: string;
             judgement?: components["schemas"]["JudgeStep"];
-            state?: components["schemas"]["JudgePart"][] | null;
+            state?: components["schemas"]["JudgePart"][];
             then?: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
@@ -3051,45 +2943,154 @@ export interface components {
         };
         Step: {
             do: string;
-            values?: components["schemas"]["Value"][] | null;
+            values?: components["schemas"]["Value"][];
+        };
+        SubmissionMessage: {
+            field?: string;
+            place: string;
+            rule: string;
+            says?: components["schemas"]["SpecMessage"];
+            text?: string;
+            tied?: boolean;
+        };
+        SubmissionMistake: {
+            comes: string;
+            message: components["schemas"]["SubmissionMessage"];
+            name: string;
+            value: string;
+        };
+        SubmissionPair: {
+            file?: components["schemas"]["SpecAttachment"];
+            name: string;
+            null?: boolean;
+            value: string;
+        };
+        SubmissionSubmission: {
+            altered?: boolean;
+            body?: string;
+            driver: string;
+            encoding: string;
+            forged?: string;
+            mistake?: components["schemas"]["SubmissionMistake"];
+            pairs: components["schemas"]["SubmissionPair"][];
+            replaced?: string;
+            without?: string[];
         };
         TableAnswer: {
             expression: string;
         };
         TableRequestBody: {
-            columns: components["schemas"]["DesignColumn"][] | null;
-            conditions: string[] | null;
+            columns: components["schemas"]["DecisionColumn"][];
+            conditions: string[];
             /** @description the outcome for which the expression is to hold */
             yes: string;
         };
         TableView: {
-            columns: components["schemas"]["ColumnView"][] | null;
+            columns: components["schemas"]["ColumnView"][];
             table: string;
         };
         TablesView: {
             dialect: string;
             from: string;
-            notes: string[] | null;
-            proposals: components["schemas"]["DraftProposal"][] | null;
+            notes: string[];
+            proposals: components["schemas"]["DraftProposal"][];
             table: string;
             /** @description the likeliest first */
-            tables: string[] | null;
+            tables: string[];
         };
         TechniquesView: {
             combined?: components["schemas"]["DesignCombined"];
             /** @description how many rows each strength takes */
-            growth: components["schemas"]["DesignSize"][] | null;
+            growth: components["schemas"]["DesignSize"][];
             states: components["schemas"]["DesignStates"];
-            tables: components["schemas"]["DesignTable"][] | null;
+            tables: components["schemas"]["DecisionTable"][];
+        };
+        TestcaseCase: {
+            covers: components["schemas"]["TestcaseCover"][];
+            edit?: components["schemas"]["SpecCaseEdit"];
+            id: string;
+            language?: string;
+            mark: components["schemas"]["TestcaseMark"];
+            row: string;
+            spare?: boolean;
+            steps: components["schemas"]["TestcaseStep"][];
+            technique: string;
+            title: string;
+            twin?: components["schemas"]["TestcaseCover"][];
+        };
+        TestcaseCover: {
+            /** @enum {string} */
+            kind: "rule" | "partition" | "boundary" | "guess" | "mutant" | "option" | "random" | "message" | "column" | "effect" | "single" | "pair" | "triple" | "quadruple" | "quintuple" | "sextuple";
+            of: string;
+            point?: string;
+        };
+        TestcaseInput: {
+            field: string;
+            recipe: components["schemas"]["TestcaseRecipe"];
+        };
+        TestcaseMark: {
+            /** Format: double */
+            at: number;
+            label: string;
+            scale: string;
+        };
+        TestcaseMistake: {
+            field: string;
+            recipe: components["schemas"]["TestcaseRecipe"];
+            rule: string;
+        };
+        TestcaseOmission: {
+            about: string;
+            why: string;
+        };
+        TestcaseRecipe: {
+            breaks?: string;
+            change?: string;
+            /** Format: int64 */
+            length?: number;
+            make: string;
+            miss?: string;
+            of?: string;
+            /** Format: int64 */
+            shift?: number;
+            /** Format: int64 */
+            step?: number;
+            text?: string;
+            unit?: string;
+            wide?: boolean;
+            zone?: string;
+        };
+        TestcaseStep: {
+            altered?: boolean;
+            aside?: boolean;
+            back?: boolean;
+            beside?: boolean;
+            body?: string;
+            breaks?: string[];
+            do: string;
+            driver: string;
+            expect: string;
+            extra?: components["schemas"]["SubmissionPair"][];
+            forged?: string;
+            inputs?: components["schemas"]["TestcaseInput"][];
+            locked?: boolean;
+            mistake?: components["schemas"]["TestcaseMistake"];
+            onward?: boolean;
+            replaced?: string;
+            together?: boolean;
+            unchecked?: boolean;
+            /** Format: double */
+            wait?: number;
+            without?: string[];
         };
         TracedView: {
             accepted: boolean;
             draft: components["schemas"]["DraftDraft"];
-            fates: components["schemas"]["DraftFate"][] | null;
-            messages: components["schemas"]["DraftSaid"][] | null;
+            fates: components["schemas"]["DraftFate"][];
+            messages: components["schemas"]["DraftSaid"][];
             proposed: components["schemas"]["Proposals"];
             reply?: string;
-            rest: components["schemas"]["DraftStored"][] | null;
+            rest: components["schemas"]["DraftStored"][];
             /** Format: int64 */
             status: number;
             to?: string;
@@ -3123,7 +3124,7 @@ export interface components {
         Undone: {
             /** Format: int64 */
             deleted: number;
-            left?: string[] | null;
+            left?: string[];
             /** Format: int64 */
             put_back: number;
             /** Format: int64 */
@@ -3137,7 +3138,7 @@ export interface components {
         Walk: {
             headline: string;
             id: string;
-            stations: components["schemas"]["Station"][] | null;
+            stations: components["schemas"]["Station"][];
             title: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
@@ -3432,7 +3433,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["OpenSession"][] | null;
+                    "application/json": components["schemas"]["OpenSession"][];
                 };
             };
             /** @description Error */
@@ -3562,7 +3563,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SiteView"][] | null;
+                    "application/json": components["schemas"]["SiteView"][];
                 };
             };
             /** @description Error */
@@ -4493,7 +4494,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RevisionView"][] | null;
+                    "application/json": components["schemas"]["RevisionView"][];
                 };
             };
             /** @description Error */
@@ -5177,7 +5178,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: string[] | null;
+                        [key: string]: string[];
                     };
                 };
             };

@@ -6,8 +6,8 @@ type Path = Schemas["DesignPath"];
 /** Which pages may be opened in which state of the visitor, and the paths through the states. */
 export function Access({ data }: { data: Techniques }) {
   const s = data.states;
-  const states = s.states ?? [];
-  const pages = [...new Set((s.access ?? []).map((a) => a.page))];
+  const states = s.states;
+  const pages = [...new Set(s.access.map((a) => a.page))];
   return (
     <section aria-label="States" tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       {states.length === 0 ? (
@@ -40,7 +40,7 @@ export function Access({ data }: { data: Techniques }) {
                         {p}
                       </th>
                       {states.map((st) => {
-                        const a = (s.access ?? []).find((x) => x.state === st && x.page === p);
+                        const a = s.access.find((x) => x.state === st && x.page === p);
                         return (
                           <td key={st} className={`px-3 ${a?.may ? "bg-band" : "hatch"}`}>
                             <span className={a?.may ? "" : "bg-panel px-1"}>
@@ -59,10 +59,10 @@ export function Access({ data }: { data: Techniques }) {
             These paths are computed from the site's journeys. The journeys themselves are walked on the site's own
             page.
           </p>
-          <Paths title="Every state" list={s.all_states ?? []} />
-          <Paths title="Every transition" list={s.all_transitions ?? []} />
-          <Paths title="Transitions that must be refused" list={s.invalid_transitions ?? []} />
-          <Paths title="Two transitions in a row" list={s.pairs ?? []} />
+          <Paths title="Every state" list={s.all_states} />
+          <Paths title="Every transition" list={s.all_transitions} />
+          <Paths title="Transitions that must be refused" list={s.invalid_transitions} />
+          <Paths title="Two transitions in a row" list={s.pairs} />
           {(s.unreached ?? []).length > 0 && <p className="mt-3">No path reaches {(s.unreached ?? []).join(", ")}.</p>}
         </>
       )}
@@ -80,7 +80,7 @@ function Paths({ title, list }: { title: string; list: Path[] }) {
       <ul className="text-[12.5px]">
         {list.map((p) => (
           <li key={p.id} className="border-t border-line py-0.5">
-            {p.title} <span className="text-soft">{(p.steps ?? []).map((t) => `${t.event} → ${t.to}`).join(", ")}</span>
+            {p.title} <span className="text-soft">{p.steps.map((t) => `${t.event} → ${t.to}`).join(", ")}</span>
           </li>
         ))}
       </ul>

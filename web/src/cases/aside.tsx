@@ -52,7 +52,7 @@ export function Aside({
         ) : (
           <>
             <Evidence view={one.data} />
-            <Sends inputs={one.data.inputs ?? []} />
+            <Sends inputs={one.data.inputs} />
             <Why view={one.data} />
             <p className="mt-4">
               <Link className="link" to={`/sites/${at.site}/forms/${at.form}/case?id=${encodeURIComponent(id)}`}>
@@ -236,8 +236,8 @@ function shown(i: Input) {
 }
 
 function Why({ view }: { view: CaseView }) {
-  const covers = view.covers ?? [];
-  const only = view.only ?? [];
+  const covers = view.covers;
+  const only = view.only;
   const pairs = covers.filter((c) => c.kind === "combinations");
   const others = covers.filter((c) => c.kind !== "combinations");
   return (
@@ -293,7 +293,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
     ...old,
     case: id,
     own: own || undefined,
-    title: own || title !== view?.case.title ? title : old?.title,
+    title: own || title !== view.case.title ? title : old?.title,
     inputs,
     absent,
   };

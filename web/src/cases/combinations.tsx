@@ -34,7 +34,7 @@ export function newPairs(rows: { levels: number[] | null }[]): Set<string>[] {
 /** Valid values of several fields together: which rows there are, what each adds, and how their number grows. */
 export function Combinations({ data, cases, selected, strength, onSelect, onStrength, verdictOf }: Props) {
   const c = data.combined;
-  const growth = data.growth ?? [];
+  const growth = data.growth;
   const most = Math.max(1, ...growth.map((g) => g.rows ?? 0));
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
@@ -89,9 +89,9 @@ function Rows({
   onSelect,
   verdictOf,
 }: { c: Combined } & Pick<Props, "cases" | "selected" | "onSelect" | "verdictOf">) {
-  const rows = c.rows ?? [];
-  const factors = c.factors ?? [];
-  const fresh = useMemo(() => newPairs(rows.map((r) => ({ levels: r.levels ?? [] }))), [rows]);
+  const rows = c.rows;
+  const factors = c.factors;
+  const fresh = useMemo(() => newPairs(rows.map((r) => ({ levels: r.levels }))), [rows]);
   const at = rows.findIndex((r) => r.case === selected);
   const total = c.tuples;
   let sum = 0;
@@ -133,7 +133,7 @@ function Rows({
           <tbody>
             {rows.map((r, i) => (
               <tr
-                key={r.case ?? (r.levels ?? []).join()}
+                key={r.case ?? r.levels.join()}
                 aria-selected={i === at}
                 className={`border-t border-line ${i === at ? "bg-ground outline-2 -outline-offset-2 outline-focus" : "hover:bg-ground"}`}
                 onClick={() => r.case && onSelect(r.case)}
@@ -142,7 +142,7 @@ function Rows({
                   {r.case && (
                     <button
                       type="button"
-                      aria-label={cases.cases?.[r.case]?.title ?? r.case}
+                      aria-label={cases.cases[r.case]?.title ?? r.case}
                       className="flex h-6 w-6 items-center justify-center"
                       onClick={() => onSelect(r.case as string)}
                     >
@@ -157,7 +157,7 @@ function Rows({
                       key={f.field}
                       className={`value max-w-[110px] truncate px-2 ${c.strength === 2 && !adds ? "text-soft" : ""}`}
                     >
-                      {f.levels?.[r.levels?.[k] ?? 0]}
+                      {f.levels[r.levels[k] ?? 0]}
                     </td>
                   );
                 })}
@@ -177,8 +177,8 @@ function Rows({
 
 /** Which pairs the chosen row covers: solid where it is the first that has them. */
 function Pairs({ c, row, fresh }: { c: Combined; row: number; fresh: Set<string> }) {
-  const factors = c.factors ?? [];
-  const levels = c.rows?.[row]?.levels ?? [];
+  const factors = c.factors;
+  const levels = c.rows[row]?.levels ?? [];
   return (
     <section aria-label="Pairs of the row" className="mt-4">
       <h2 className="text-[14px]">Pairs of the chosen row</h2>
@@ -192,12 +192,12 @@ function Pairs({ c, row, fresh }: { c: Combined; row: number; fresh: Set<string>
             {factors.slice(1).map((f, b) => (
               <tr key={f.field}>
                 <th scope="row" className="max-w-[190px] truncate pr-2 text-right font-normal" title={f.label}>
-                  {f.label} <span className="value text-soft">{f.levels?.[levels[b + 1] ?? 0]}</span>
+                  {f.label} <span className="value text-soft">{f.levels[levels[b + 1] ?? 0]}</span>
                 </th>
                 {factors.slice(0, b + 1).map((g, a) => (
                   <td key={g.field} className="p-0.5">
                     <span
-                      title={`${g.label} ${g.levels?.[levels[a] ?? 0]} with ${f.label} ${f.levels?.[levels[b + 1] ?? 0]}`}
+                      title={`${g.label} ${g.levels[levels[a] ?? 0]} with ${f.label} ${f.levels[levels[b + 1] ?? 0]}`}
                       className={`block h-5 w-[46px] border ${fresh.has(`${a},${b + 1}`) ? "border-edge bg-band" : "border-line"}`}
                     />
                   </td>
@@ -213,7 +213,7 @@ function Pairs({ c, row, fresh }: { c: Combined; row: number; fresh: Set<string>
                   className="max-w-[46px] truncate px-0.5 pt-0.5 font-normal"
                   title={g.label}
                 >
-                  <span className="value text-soft">{g.levels?.[levels[a] ?? 0]}</span>
+                  <span className="value text-soft">{g.levels[levels[a] ?? 0]}</span>
                 </th>
               ))}
             </tr>

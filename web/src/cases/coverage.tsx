@@ -31,7 +31,7 @@ export function CoverageView({
     // an edit replaces the one before, so that what it must keep is asked for anew
     const now = await edits.refetch();
     if (!now.data) return;
-    const known = new Map((now.data.edits ?? []).map((e) => [e.case, e]));
+    const known = new Map(now.data.edits.map((e) => [e.case, e]));
     const ids = [...new Set(list.flatMap((m) => (m.case ? [m.case] : [])))];
     const version = now.data.version;
     edit.mutate({
@@ -41,7 +41,7 @@ export function CoverageView({
   };
   if (coverage.isPending) return <Waiting what="Computing the coverage …" />;
   if (coverage.isError) return <Trouble error={coverage.error} again={() => coverage.refetch()} />;
-  const kinds = coverage.data.kinds ?? [];
+  const kinds = coverage.data.kinds;
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       <label className="flex w-fit items-center gap-2 text-[12.5px]">
@@ -50,7 +50,7 @@ export function CoverageView({
       </label>
       <ul className="mt-2 max-w-[860px]">
         {kinds.map((k) => {
-          const missing = k.missing ?? [];
+          const missing = k.missing;
           const can = missing.filter((m) => m.case);
           return (
             <li key={k.kind} className="border-t border-line py-1.5">

@@ -17,7 +17,7 @@ type Props = {
 
 /** Decision tables: the conditions of a rule, and what happens in each combination of them. */
 export function Decisions({ at, data, cases, selected, onSelect, verdictOf }: Props) {
-  const tables = data.tables ?? [];
+  const tables = data.tables;
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       {tables.length === 0 && (
@@ -43,8 +43,8 @@ export function Decisions({ at, data, cases, selected, onSelect, verdictOf }: Pr
 
 function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { table: Table } & Omit<Props, "data">) {
   const editing = useEditing();
-  const columns = table.columns ?? [];
-  const conditions = table.conditions ?? [];
+  const columns = table.columns;
+  const conditions = table.conditions;
   const outcomes = [...new Set(columns.map((c) => c.outcome))];
   // two outcomes that an expression tells apart can be turned round
   const yes = outcomes.includes("asked") ? "asked" : "holds";
@@ -145,13 +145,13 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                   </th>
                   {shown.map((c) => (
                     <td
-                      key={(c.entries ?? []).join()}
+                      key={c.entries.join()}
                       title={
-                        c.infeasible ?? (c.entries?.[i] === "either" ? "the outcome is the same either way" : undefined)
+                        c.infeasible ?? (c.entries[i] === "either" ? "the outcome is the same either way" : undefined)
                       }
                       className={`w-[58px] border border-line px-1 py-1 text-center ${c.infeasible ? "hatch text-soft" : ""}`}
                     >
-                      <span className={c.infeasible ? "bg-panel px-1" : ""}>{signs[c.entries?.[i] ?? ""]}</span>
+                      <span className={c.infeasible ? "bg-panel px-1" : ""}>{signs[c.entries[i] ?? ""]}</span>
                     </td>
                   ))}
                 </tr>
@@ -162,7 +162,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                 </th>
                 {shown.map((c, i) => (
                   <td
-                    key={(c.entries ?? []).join()}
+                    key={c.entries.join()}
                     className={`border border-line p-0.5 text-center ${c.infeasible ? "hatch" : ""}`}
                   >
                     {editable ? (
@@ -186,16 +186,16 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                 </th>
                 {columns.map((c) => (
                   <td
-                    key={(c.entries ?? []).join()}
+                    key={c.entries.join()}
                     className={`h-[30px] border border-line text-center ${c.infeasible ? "hatch" : ""}`}
                   >
                     {c.case ? (
                       <button
                         type="button"
-                        aria-label={`Case: ${cases.cases?.[c.case]?.title ?? c.case}`}
+                        aria-label={`Case: ${cases.cases[c.case]?.title ?? c.case}`}
                         aria-pressed={selected === c.case}
-                        className={`inline-flex h-6 w-full items-center justify-center ${selected === c.case ? "rounded-sm outline-2 outline-focus" : ""} ${cases.cases?.[c.case] ? "" : "opacity-50"}`}
-                        title={cases.cases?.[c.case]?.title ?? "a case of greater depth"}
+                        className={`inline-flex h-6 w-full items-center justify-center ${selected === c.case ? "rounded-sm outline-2 outline-focus" : ""} ${cases.cases[c.case] ? "" : "opacity-50"}`}
+                        title={cases.cases[c.case]?.title ?? "a case of greater depth"}
                         onClick={() => onSelect(c.case as string)}
                       >
                         <Tick verdict={verdictOf(c.case)} height={18} />
@@ -214,11 +214,11 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
         {columns
           .filter((c) => c.infeasible)
           .map((c) => (
-            <li key={(c.entries ?? []).join()}>
+            <li key={c.entries.join()}>
               <span className="text-soft">Infeasible:</span> <span className="break-words">{c.infeasible}</span>
             </li>
           ))}
-        {(table.effects ?? []).map((e) => (
+        {table.effects.map((e) => (
           <li key={e.condition}>
             <span className="value">{e.condition}</span>{" "}
             {e.why ? (

@@ -36,8 +36,8 @@ type Props = {
 export function List({ at, plan, data, rowLabel, selected, search, change, onRun }: Props) {
   const all = useMemo<Line[]>(
     () =>
-      (data.order ?? []).flatMap((id) => {
-        const brief = data.cases?.[id];
+      data.order.flatMap((id) => {
+        const brief = data.cases[id];
         return brief ? [{ ...brief, id, field: rowLabel(brief.row) }] : [];
       }),
     [data, rowLabel],
@@ -330,7 +330,7 @@ function Chosen({
     // an edit replaces the one before, so that what it must keep is asked for anew
     const now = await edits.refetch();
     if (!now.data) return;
-    const known = new Map((now.data.edits ?? []).map((e) => [e.case, e]));
+    const known = new Map(now.data.edits.map((e) => [e.case, e]));
     const kept: Parameters<typeof edit.mutate>[0] = { from: now.data.version, edits: [], remove: [] };
     for (const id of ids) {
       const next = withChange(id, known.get(id), what(known.get(id)));

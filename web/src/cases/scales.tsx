@@ -6,7 +6,7 @@ import { useWidth } from "../parts/width";
 import { rowHeight, ScaleRow, slimHeight } from "../scale/row";
 import { step } from "./step";
 
-type Row = Schemas["DesignRow"];
+type Row = Schemas["ScaleRow"];
 
 /** From so many rows on each is one line, until it is opened. */
 const many = 14;
@@ -27,10 +27,9 @@ type Props = {
 export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onSelect, onOpen, onEnter }: Props) {
   const [measure, width] = useWidth(600);
   const rows = useMemo(() => {
-    const all = data.rows ?? [];
+    const all = data.rows;
     if (!oddFirst) return all;
-    const odd = (r: Row) =>
-      (r.scales ?? []).some((s) => s.ticks?.some((t) => t.cases?.some((c) => verdictOf(c) === "odd")));
+    const odd = (r: Row) => r.scales.some((s) => s.ticks.some((t) => t.cases.some((c) => verdictOf(c) === "odd")));
     return [...all.filter(odd), ...all.filter((r) => !odd(r))];
   }, [data.rows, oddFirst, verdictOf]);
   const slim = rows.length >= many;
@@ -38,7 +37,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
   const grid = useMemo(
     () =>
       rows.flatMap((r) => {
-        const scales = (r.scales ?? []).map((s) => (s.ticks ?? []).map((t) => t.cases ?? []));
+        const scales = r.scales.map((s) => s.ticks.map((t) => t.cases));
         return open.includes(r.id) ? scales : [scales.flat()];
       }),
     [rows, open],
@@ -68,7 +67,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
       e.preventDefault();
       onEnter(selected);
     }
-    const row = rows.find((r) => r.scales?.some((s) => s.ticks?.some((t) => t.cases?.includes(latest.current ?? ""))));
+    const row = rows.find((r) => r.scales.some((s) => s.ticks.some((t) => t.cases.includes(latest.current ?? ""))));
     if ((e.key === "+" || e.key === "-") && row && open.includes(row.id) === (e.key === "-")) flip(row.id);
   };
 
@@ -84,7 +83,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
       {rows.map((r, i) => {
         const opened = open.includes(r.id);
         const thin = slim && !opened;
-        const lines = opened ? (r.scales ?? []).map((s) => [s]) : [r.scales ?? []];
+        const lines = opened ? r.scales.map((s) => [s]) : [r.scales];
         return (
           <section
             key={r.id}
@@ -109,9 +108,9 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
               {!thin && (
                 <p
                   className={`pl-[18px] text-[11.5px] leading-tight text-soft ${opened ? "" : "line-clamp-2"}`}
-                  title={(r.rules ?? []).join(" · ")}
+                  title={r.rules.join(" · ")}
                 >
-                  {(r.rules ?? []).join(" · ")}
+                  {r.rules.join(" · ")}
                 </p>
               )}
               {thin && <span className="ml-auto shrink-0 text-[11.5px] text-soft">{r.cases}</span>}
@@ -136,11 +135,11 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
           </section>
         );
       })}
-      {(data.omitted ?? []).length > 0 && (
+      {data.omitted.length > 0 && (
         <section className="px-5 py-3 text-[12.5px]">
           <h2>Cannot be made</h2>
           <ul>
-            {(data.omitted ?? []).map((o) => (
+            {data.omitted.map((o) => (
               <li key={o.about}>
                 <span className="value">{o.about}</span>: {o.why}
               </li>
@@ -148,14 +147,14 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
           </ul>
         </section>
       )}
-      {(data.stale ?? []).length > 0 && (
+      {data.stale.length > 0 && (
         <section className="px-5 py-3 text-[12.5px]">
           <h2>Edited, but no longer computed</h2>
           <p className="text-soft">
             The rules they came from have changed. Their edits are kept in case they come back.
           </p>
           <ul>
-            {(data.stale ?? []).map((id) => (
+            {data.stale.map((id) => (
               <li key={id} className="value">
                 {id}
               </li>

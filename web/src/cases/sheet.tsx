@@ -81,15 +81,15 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                       <select
                         aria-label={`The column ${h} holds`}
                         className="button max-w-[150px]"
-                        value={v.columns?.[i] ?? ""}
+                        value={v.columns[i] ?? ""}
                         onChange={(e) => {
-                          const next = [...(v.columns ?? [])];
+                          const next = [...v.columns];
                           next[i] = e.target.value;
                           setColumns(next);
                         }}
                       >
                         <option value="">nothing of use</option>
-                        {(v.meanings ?? []).map((m) => (
+                        {v.meanings.map((m) => (
                           <option key={m}>{m}</option>
                         ))}
                       </select>
@@ -99,7 +99,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                 <tr>
                   {heads.map(({ i, key }) => (
                     <td key={key} className="value max-w-[160px] truncate border border-line px-2 text-soft">
-                      {v.first?.[i]}
+                      {v.first[i]}
                     </td>
                   ))}
                 </tr>
@@ -111,9 +111,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
               type="button"
               className="button button-lead"
               disabled={read.isPending || cases.length === 0}
-              onClick={() =>
-                read.mutate({ text, usual, columns: v.columns ?? undefined, keep: true }, { onSuccess: onDone })
-              }
+              onClick={() => read.mutate({ text, usual, columns: v.columns, keep: true }, { onSuccess: onDone })}
             >
               Take {cases.length} cases
             </button>
@@ -128,7 +126,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                 <span>{c.why ? <span className="text-unseen">cannot be made: {c.why}</span> : c.expect}</span>
                 <span className="truncate">
                   {c.says && <span className="font-semibold text-unseen">the sheet says {c.says} </span>}
-                  <span className="value text-soft">{(c.breaks ?? []).join(" ")}</span>
+                  <span className="value text-soft">{c.breaks.join(" ")}</span>
                 </span>
               </li>
             ))}

@@ -97,7 +97,7 @@ export function NewSite() {
       {take.isError && <Trouble error={take.error} />}
       {take.data && (
         <p role="status">
-          Taken in: {take.data.site} with {(take.data.forms ?? []).join(", ")}
+          Taken in: {take.data.site} with {take.data.forms.join(", ")}
         </p>
       )}
     </details>

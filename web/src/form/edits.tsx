@@ -4,7 +4,7 @@ import type { FormAt } from "../api/client";
 import { api, need, Problem, type Schemas } from "../api/client";
 import { typing } from "../parts/keys";
 
-export type Edit = Schemas["SpecEdit"];
+export type Edit = Schemas["DocumentEdit"];
 type Answer = Schemas["EditAnswer"];
 
 /** What can be done to the form that is open. */
@@ -207,8 +207,8 @@ export function EditBar({ children }: { children?: ReactNode }) {
       <p role="status" className="min-w-0 flex-1 truncate text-right">
         {e.busy
           ? "Saving …"
-          : e.last && (e.last.differences ?? []).length > 0 && c
-            ? `${(e.last.differences ?? []).join("; ")} — cases: ${c.added} added, ${c.retired} gone, ${c.changed} changed`
+          : e.last && e.last.differences.length > 0 && c
+            ? `${e.last.differences.join("; ")} — cases: ${c.added} added, ${c.retired} gone, ${c.changed} changed`
             : ""}
       </p>
       <button type="button" className="button" disabled={!e.canUndo || e.busy} onClick={e.undo} title="Ctrl+Z">

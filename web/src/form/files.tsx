@@ -28,25 +28,17 @@ export function FromSchemaFile({ at, onDone }: { at: FormAt; onDone: () => void 
         Read
       </button>
       {read.isError && <Trouble error={read.error} />}
-      {got && (got.operations ?? []).length > 0 && (
+      {got && got.operations.length > 0 && (
         <label className="mt-2 block">
           Request{" "}
           <select className="cell value" value={got.operation} onChange={(e) => read.mutate(e.target.value)}>
-            {(got.operations ?? []).map((o) => (
+            {got.operations.map((o) => (
               <option key={o}>{o}</option>
             ))}
           </select>
         </label>
       )}
-      {got && (
-        <Proposals
-          key={got.operation}
-          from={got.from}
-          list={got.proposals ?? []}
-          notes={got.notes ?? []}
-          onDone={onDone}
-        />
-      )}
+      {got && <Proposals key={got.operation} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />}
     </section>
   );
 }
@@ -63,7 +55,7 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
           body: { text, columns: chosen },
         }),
       ),
-    onSuccess: (got) => setColumns(got.columns ?? []),
+    onSuccess: (got) => setColumns(got.columns),
   });
   const got = read.data;
   const choose = (i: number, meaning: string) => {
@@ -96,7 +88,7 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
               </tr>
             </thead>
             <tbody>
-              {(got.heads ?? []).map((h, i) => (
+              {got.heads.map((h, i) => (
                 <tr key={h}>
                   <td>{h}</td>
                   <td>
@@ -107,23 +99,17 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
                       onChange={(e) => choose(i, e.target.value)}
                     >
                       <option value="">nothing of use</option>
-                      {(got.meanings ?? []).map((m) => (
+                      {got.meanings.map((m) => (
                         <option key={m}>{m}</option>
                       ))}
                     </select>
                   </td>
-                  <td className="value">{(got.first ?? [])[i]}</td>
+                  <td className="value">{got.first[i]}</td>
                 </tr>
               ))}
             </tbody>
           </table>
-          <Proposals
-            key={columns.join("|")}
-            from={got.from}
-            list={got.proposals ?? []}
-            notes={got.notes ?? []}
-            onDone={onDone}
-          />
+          <Proposals key={columns.join("|")} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />
         </>
       )}
     </section>

@@ -26,7 +26,7 @@ export function Proposals({
       return next;
     });
   const take = async () => {
-    const edits = list.flatMap((p, i) => (chosen.has(i) ? (p.edits ?? []) : []));
+    const edits = list.flatMap((p, i) => (chosen.has(i) ? p.edits : []));
     if (await editing.apply(edits, `from ${from}`)) onDone();
   };
   return (

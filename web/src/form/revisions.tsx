@@ -39,7 +39,7 @@ export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
         </pre>
       )}
       <ol className="mt-2">
-        {(list.data ?? []).map((r) => (
+        {list.data.map((r) => (
           <li key={r.number} className="border-t border-line py-1.5">
             <div className="flex items-baseline gap-2">
               <span className="font-semibold">{r.number}</span>
@@ -52,9 +52,9 @@ export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
                 </button>
               )}
             </div>
-            {(r.differences ?? []).length > 0 ? (
+            {r.differences.length > 0 ? (
               <ul>
-                {(r.differences ?? []).map((d) => (
+                {r.differences.map((d) => (
                   <li key={d}>{d}</li>
                 ))}
               </ul>

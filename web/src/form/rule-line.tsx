@@ -5,7 +5,7 @@ import { Cell, Choice } from "./cell";
 import { type Edit, useEditing, usePreview } from "./edits";
 
 type Rule = Schemas["RuleView"];
-type Row = Schemas["DesignRow"];
+type Row = Schemas["ScaleRow"];
 type Details = Record<string, unknown>;
 
 export const ruleKinds = [

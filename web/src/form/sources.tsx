@@ -79,11 +79,11 @@ export function FromPage({
         </button>
       </form>
       {read.isError && <Trouble error={read.error} />}
-      {got && (got.forms ?? []).length > 1 && (
+      {got && got.forms.length > 1 && (
         <label className="mt-2 block">
           Which form{" "}
           <select className="cell" value={got.form} onChange={(e) => read.mutate(Number(e.target.value))}>
-            {(got.forms ?? []).map((f, i) => (
+            {got.forms.map((f, i) => (
               <option key={f} value={i}>
                 {f}
               </option>
@@ -91,9 +91,7 @@ export function FromPage({
           </select>
         </label>
       )}
-      {got && (
-        <Proposals key={got.form} from={got.from} list={got.proposals ?? []} notes={got.notes ?? []} onDone={onDone} />
-      )}
+      {got && <Proposals key={got.form} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />}
     </section>
   );
 }
@@ -144,18 +142,12 @@ export function FromTables({ at, onDone }: { at: FormAt; onDone: () => void }) {
           <label className="mt-2 block">
             Stored in{" "}
             <select className="cell value" value={got.table} onChange={(e) => read.mutate(e.target.value)}>
-              {(got.tables ?? []).map((t) => (
+              {got.tables.map((t) => (
                 <option key={t}>{t}</option>
               ))}
             </select>
           </label>
-          <Proposals
-            key={got.table}
-            from={got.from}
-            list={got.proposals ?? []}
-            notes={got.notes ?? []}
-            onDone={onDone}
-          />
+          <Proposals key={got.table} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />
         </>
       )}
     </section>
@@ -203,7 +195,7 @@ export function ValuesForm({
 
 function ValueInput({ field, list, onChange }: { field: Field; list: string[]; onChange: (list: string[]) => void }) {
   const id = `value-${field.id}`;
-  const options = (field.options ?? []).map(optionOf);
+  const options = field.options.map(optionOf);
   if (field.kind === "checkbox")
     return (
       <input

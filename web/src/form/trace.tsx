@@ -95,22 +95,22 @@ export function Trace({
               </tr>
             </thead>
             <tbody>
-              {(got.fates ?? []).map((f) => (
+              {got.fates.map((f) => (
                 <tr key={f.field}>
                   <td>{f.label}</td>
                   <td>{f.secret ? <span className="text-soft">secret</span> : <Value>{f.sent}</Value>}</td>
                   <td>
-                    {(f.stored ?? []).map((s) => (
+                    {f.stored.map((s) => (
                       <span key={s.column} className="block">
                         <span className="value">{s.column.split(".")[1]}</span>{" "}
                         <span className="text-soft">{s.change}</span>
                       </span>
                     ))}
-                    {(f.stored ?? []).length === 0 && <span className="text-soft">nowhere seen</span>}
+                    {f.stored.length === 0 && <span className="text-soft">nowhere seen</span>}
                   </td>
                 </tr>
               ))}
-              {(got.rest ?? []).map((s) => (
+              {got.rest.map((s) => (
                 <tr key={s.column}>
                   <td className="text-soft">no field</td>
                   <td />
@@ -128,12 +128,7 @@ export function Trace({
       )}
       {got && (
         <div className="mt-3">
-          <Proposals
-            from="the trace"
-            list={got.proposed.proposals ?? []}
-            notes={got.proposed.notes ?? []}
-            onDone={onDone}
-          />
+          <Proposals from="the trace" list={got.proposed.proposals} notes={got.proposed.notes} onDone={onDone} />
         </div>
       )}
     </section>

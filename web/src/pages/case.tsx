@@ -29,7 +29,7 @@ export function CasePage() {
   if (one.isPending) return <Waiting what="Reading the case …" />;
   if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
   const { case: c, result, run, twin, bound } = one.data;
-  const driver = c.steps?.at(-1)?.driver;
+  const driver = c.steps.at(-1)?.driver;
   const pictureOf = (step: StepResult) =>
     step.observation?.drawn?.picture
       ? `/api/sites/${at.site}/forms/${at.form}/runs/${run}/picture?case=${encodeURIComponent(c.id)}&name=${step.observation.drawn.picture}`
@@ -49,7 +49,7 @@ export function CasePage() {
         </p>
         <div className="flex items-center justify-between gap-4">
           <div className="flex items-center gap-2">
-            <Tick verdict={(result?.verdict as Verdict) ?? "to come"} height={24} />
+            <Tick verdict={result?.verdict as Verdict} height={24} />
             <div>
               <h2 className="text-[18px] leading-tight">{result?.headline ?? "Not run yet"}</h2>
               <p>{c.title}</p>
@@ -88,8 +88,8 @@ export function CasePage() {
       </div>
       {steps.length === 0 && (
         <p className="px-5 py-4">
-          Expected: {c.steps?.at(-1)?.expect}. Covers{" "}
-          {(c.covers ?? []).map((x) => [x.kind, x.of, x.point].filter(Boolean).join(" ")).join(", ")}.
+          Expected: {c.steps.at(-1)?.expect}. Covers{" "}
+          {c.covers.map((x) => [x.kind, x.of, x.point].filter(Boolean).join(" ")).join(", ")}.
         </p>
       )}
       {bound && <Limit key={c.id} at={at} bound={bound} />}
@@ -139,7 +139,7 @@ export function StepBlock({
                 ]}
             </p>
           )}
-          <Checks checks={step.judgement.checks ?? []} all />
+          <Checks checks={step.judgement.checks} all />
         </div>
         <div className="min-w-0">
           {o?.sent && (
@@ -163,7 +163,7 @@ export function StepBlock({
               )}
               <table className="table w-full">
                 <tbody>
-                  {(o.sent.pairs ?? []).map((p, i) => (
+                  {o.sent.pairs.map((p, i) => (
                     // biome-ignore lint/suspicious/noArrayIndexKey: a name may be sent twice
                     <tr key={i}>
                       <td className="value w-[120px]">{p.name}</td>

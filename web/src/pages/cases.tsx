@@ -63,8 +63,8 @@ export function CasesPage() {
   if (cases.isPending) return <Waiting what="Computing the cases …" />;
   if (cases.isError) return <Trouble error={cases.error} again={() => cases.refetch()} />;
   if (!data) return null;
-  const off = Object.values(data.cases ?? {}).filter((c) => c.off).length;
-  const browser = Object.values(data.cases ?? {}).filter((c) => c.driver === "browser").length;
+  const off = Object.values(data.cases).filter((c) => c.off).length;
+  const browser = Object.values(data.cases).filter((c) => c.driver === "browser").length;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">
       <main className="flex min-h-0 flex-col border-r border-line">
@@ -107,10 +107,10 @@ export function CasesPage() {
         </div>
         <div className="flex h-[26px] shrink-0 items-center gap-2 border-b border-line bg-ground px-3 text-[12px] whitespace-nowrap text-soft">
           <span className="min-w-0 truncate">
-            {data.order?.length ?? 0} cases
+            {data.order?.length} cases
             {browser > 0 && `, ${browser} of them for a browser`}
             {off > 0 && `, ${off} switched off`}
-            {(data.omitted ?? []).length > 0 && `, ${data.omitted?.length} cannot be made`}
+            {data.omitted.length > 0 && `, ${data.omitted.length} cannot be made`}
             {data.run ? ` · verdicts of run ${data.run.number}` : " · never run"}
             {data.changes &&
               ` · since its revision ${data.changes.added} more, ${data.changes.retired} retired, ${data.changes.changed} with another expectation`}

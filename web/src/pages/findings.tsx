@@ -409,7 +409,7 @@ function ThenAndNow(p: { at: FormAt; row: string; run: number; against: number }
     <section aria-label="Then and now" className="mt-2">
       <div ref={measure} />
       {[then.data, now.data].map((view) => {
-        const marks = new Map((view.marks ?? []).map((m) => [m.case, m]));
+        const marks = new Map(view.marks.map((m) => [m.case, m]));
         const verdict = (id: string): Verdict => {
           const v = marks.get(id)?.verdict;
           return v ? (v as Verdict) : "to come";
@@ -418,7 +418,7 @@ function ThenAndNow(p: { at: FormAt; row: string; run: number; against: number }
           <div key={view.run.number} className="border-t border-line">
             <p className="text-[12.5px] text-soft">run {view.run.number}</p>
             <ScaleRow
-              scales={row.scales ?? []}
+              scales={row.scales}
               width={width}
               label={`${row.label}, run ${view.run.number}`}
               slim

@@ -46,7 +46,7 @@ export function FormPage() {
   const f = useFormView();
   const at = useAt();
   const [search, setSearch] = useSearchParams();
-  const fields = f.fields ?? [];
+  const fields = f.fields;
   const tool = search.get("from") ?? (fields.length === 0 ? "page" : "");
   const open = (name: string) => setSearch(name ? { from: name } : {}, { replace: true });
   return (
@@ -81,8 +81,8 @@ export function FormPage() {
           )}
           <AddField count={fields.length} />
           <StoredRows />
-          <Listed title="States of a visitor" list={f.states ?? []} />
-          <Listed title="Journeys" list={f.journeys ?? []} />
+          <Listed title="States of a visitor" list={f.states} />
+          <Listed title="Journeys" list={f.journeys} />
         </main>
         {tool && (
           <aside
@@ -90,9 +90,7 @@ export function FormPage() {
             aria-label="Way in"
             className="min-h-0 overflow-y-auto border-l border-line bg-panel px-5 py-3"
           >
-            {tool === "page" && (
-              <FromPage at={at} page={f.page} languages={f.languages ?? []} onDone={() => open("trace")} />
-            )}
+            {tool === "page" && <FromPage at={at} page={f.page} languages={f.languages} onDone={() => open("trace")} />}
             {tool === "tables" && <FromTables at={at} onDone={() => open("")} />}
             {tool === "trace" && <Trace at={at} fields={fields} revision={f.brief.revision} onDone={() => open("")} />}
             {tool === "schema" && <FromSchemaFile at={at} onDone={() => open("")} />}
@@ -152,7 +150,7 @@ function Where() {
         <Cell
           label="Token"
           mono
-          value={(f.tokens ?? []).join(", ")}
+          value={f.tokens.join(", ")}
           placeholder="none"
           onKeep={(v) =>
             e.apply([
@@ -174,7 +172,7 @@ function Where() {
       </dd>
       <dt className="text-soft">watched</dt>
       <dd>
-        {(f.watched ?? []).join(", ") || (
+        {f.watched.join(", ") || (
           <Link className="link" to={`/sites/${f.site}/settings`}>
             no database: what is stored cannot be observed
           </Link>
@@ -238,7 +236,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
             <td>
               <Cell
                 label={`Steps of ${x.label}`}
-                value={(x.sent ?? []).join(", ")}
+                value={x.sent.join(", ")}
                 placeholder="as sent"
                 onKeep={(v) =>
                   v.trim()
@@ -249,7 +247,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
             </td>
             <td className="value">
               <span className="whitespace-nowrap">
-                {(x.columns ?? []).map((c) => (narrow ? c.slice(c.indexOf(".") + 1) : c)).join(", ") || (
+                {x.columns.map((c) => (narrow ? c.slice(c.indexOf(".") + 1) : c)).join(", ") || (
                   <span className="font-sans text-soft">nowhere</span>
                 )}
               </span>
@@ -321,8 +319,8 @@ function AddField({ count }: { count: number }) {
 function StoredRows() {
   const f = useFormView();
   const e = useEditing();
-  const fields = (f.fields ?? []).map((x) => x.id);
-  return (f.stored ?? []).map((t) => (
+  const fields = f.fields.map((x) => x.id);
+  return f.stored.map((t) => (
     <section key={t.table} className="mt-5 max-w-3xl">
       <h2 className="text-[14px]">
         Accepted, a row in <span className="value">{t.table}</span>
@@ -336,7 +334,7 @@ function StoredRows() {
           </tr>
         </thead>
         <tbody>
-          {(t.columns ?? []).map((c) => (
+          {t.columns.map((c) => (
             <tr key={c.name}>
               <td className="value w-[200px]">{c.name}</td>
               <td>{c.words}</td>

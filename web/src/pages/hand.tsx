@@ -20,8 +20,8 @@ export function HandPage() {
   const base = `/sites/${at.site}/forms/${at.form}`;
   if (run.isPending) return <Waiting what="Reading the run …" />;
   if (run.isError) return <Trouble error={run.error} again={() => run.refetch()} />;
-  const all = (run.data.rows ?? []).flatMap((r) => r.cases ?? []);
-  const done = new Set((run.data.marks ?? []).map((m) => m.case));
+  const all = run.data.rows.flatMap((r) => r.cases);
+  const done = new Set(run.data.marks.map((m) => m.case));
   const open = all.filter((id) => !done.has(id));
   const wanted = search.get("case");
   const id = wanted && open.includes(wanted) ? wanted : open[0];
@@ -89,7 +89,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
     const v = values[i];
     if (!v) return;
     setCopied(i);
-    navigator.clipboard?.writeText(v.value).catch(() => {}); // where it is not allowed, the value stands there to be selected
+    navigator.clipboard.writeText(v.value).catch(() => {}); // where it is not allowed, the value stands there to be selected
   };
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
@@ -161,7 +161,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
           {e && (
             <>
               <p>
-                <strong>{e.outcome}</strong>. {h?.reason}
+                <strong>{e.outcome}</strong>. {h.reason}
               </p>
               <ul className="mt-1">
                 {(e.messages ?? []).map((m) => (

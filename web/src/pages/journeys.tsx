@@ -145,8 +145,8 @@ function Line(props: { journey: Journey; stations: Station[]; picked: number; pi
               <span className={s.verdict === "odd" ? "font-semibold text-odd" : ""}>{s.words}</span>
               <span className="text-[12px] text-soft">
                 {(s.then || (s.verdict === "to come" && step?.then)) && <>then {s.then || step?.then}</>}
-                {step && (step.tables ?? []).length > 0 && (
-                  <span className="value block text-[11.5px]">{(step.tables ?? []).join(", ")}</span>
+                {step && step.tables.length > 0 && (
+                  <span className="value block text-[11.5px]">{step.tables.join(", ")}</span>
                 )}
               </span>
             </button>
@@ -160,7 +160,7 @@ function Line(props: { journey: Journey; stations: Station[]; picked: number; pi
 function Detail({ station }: { station: Station }) {
   const parts = [
     ...(station.judgement?.checks ?? []).flatMap((c) =>
-      (c.parts ?? []).filter((p) => p.verdict !== "does not apply").map((p) => ({ check: checkName[c.check], ...p })),
+      c.parts.filter((p) => p.verdict !== "does not apply").map((p) => ({ check: checkName[c.check], ...p })),
     ),
     ...(station.state ?? []).map((p) => ({ check: "", ...p })),
   ];

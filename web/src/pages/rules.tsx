@@ -63,7 +63,7 @@ export function RulesPage() {
         ) : (
           <>
             <General list={list.filter((c) => !c.field)} />
-            <Rules fields={f.fields ?? []} found={list} at={at} />
+            <Rules fields={f.fields} found={list} at={at} />
             <Across />
             <Ends />
           </>
@@ -150,13 +150,13 @@ function FieldRules({
   others,
 }: {
   field: Field;
-  row?: Schemas["DesignRow"];
+  row?: Schemas["ScaleRow"];
   found: Contradiction[];
   others: string[];
 }) {
   const e = useEditing();
-  const rules = field.rules ?? [];
-  const [would, setWould] = useState<Schemas["DesignRow"] | null>(null);
+  const rules = field.rules;
+  const [would, setWould] = useState<Schemas["ScaleRow"] | null>(null);
   const scales = ((would ?? row)?.scales ?? []).slice(0, 1);
   // whoever comes from a finding begins at its field
   const [search] = useSearchParams();
@@ -216,16 +216,16 @@ function FieldRules({
   );
 }
 
-function FieldHead({ field, span, scales }: { field: Field; span: number; scales: Schemas["DesignScale"][] }) {
+function FieldHead({ field, span, scales }: { field: Field; span: number; scales: Schemas["ScaleScale"][] }) {
   return (
     <th scope="rowgroup" rowSpan={span} className="border-r border-line px-5 py-1.5 text-left align-top">
       <span className="text-[14px]">{field.label}</span>
       <span className="block text-[12px] font-normal text-soft">
         {field.kind}
-        {(field.sent ?? []).length > 0 && ` · ${(field.sent ?? []).join(", then ")} before its rules`}
+        {field.sent.length > 0 && ` · ${field.sent.join(", then ")} before its rules`}
       </span>
-      {(field.options ?? []).length > 0 && (
-        <span className="block text-[12px] font-normal text-soft">{(field.options ?? []).join(" · ")}</span>
+      {field.options.length > 0 && (
+        <span className="block text-[12px] font-normal text-soft">{field.options.join(" · ")}</span>
       )}
       {scales.length > 0 && (
         <span className="-ml-2 block font-normal" aria-hidden="true">
@@ -249,7 +249,7 @@ function Across() {
   const f = useFormView();
   const e = useEditing();
   const [fresh, setFresh] = useState("");
-  const list = f.across ?? [];
+  const list = f.across;
   return (
     <section aria-label="Across fields" className="border-t border-line px-5 py-2">
       <h2 className="text-[14px]">Across fields</h2>
@@ -282,7 +282,7 @@ function Across() {
             </div>
             <ClauseBuilder
               expression={r.words}
-              fields={f.fields ?? []}
+              fields={f.fields}
               onChange={(v) => e.apply([{ do: "set", path: `${path}.holds`, value: v }])}
             />
           </div>
@@ -290,7 +290,7 @@ function Across() {
       })}
       <details className="mt-1">
         <summary className="cursor-pointer text-soft">another rule across fields</summary>
-        <ClauseBuilder expression={fresh} fields={f.fields ?? []} onChange={setFresh} open />
+        <ClauseBuilder expression={fresh} fields={f.fields} onChange={setFresh} open />
         <div className="mt-1 flex gap-2">
           <input
             aria-label="New expression"
@@ -458,12 +458,12 @@ function Ends() {
             />
           </dd>
         </dl>
-        {(f.stored ?? []).map((t) => (
+        {f.stored.map((t) => (
           <div key={t.table} className="mt-2">
             <p>
               a row in <span className="value font-semibold">{t.table}</span>
             </p>
-            <p className="value text-soft">{(t.columns ?? []).map((c) => `${c.name}: ${c.words}`).join(" · ")}</p>
+            <p className="value text-soft">{t.columns.map((c) => `${c.name}: ${c.words}`).join(" · ")}</p>
           </div>
         ))}
       </section>
@@ -486,21 +486,21 @@ function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
         </tr>
       </thead>
       <tbody>
-        {(data.layers ?? []).map((l) => (
+        {data.layers.map((l) => (
           <tr key={l.field} className="border-t border-line align-top">
             <th scope="row" className="px-5 py-1.5 text-left text-[14px]">
               {l.label}
             </th>
             {[l.browser, l.server, l.database].map((says, i) => (
               <td key={["browser", "server", "database"][i]} className="px-4 py-1.5">
-                {(says ?? []).map((s) => (
+                {says.map((s) => (
                   <p key={s}>{s}</p>
                 ))}
-                {(says ?? []).length === 0 && <span className="text-soft">nothing</span>}
+                {says.length === 0 && <span className="text-soft">nothing</span>}
               </td>
             ))}
             <td className="px-4 py-1.5">
-              {(l.drift ?? []).map((s) => (
+              {l.drift.map((s) => (
                 <p key={s} className="border-l-4 border-unseen pl-2">
                   {s}
                 </p>

@@ -59,7 +59,7 @@ function Lattice({ view }: { view: RunView }) {
   const base = `/sites/${at.site}/forms/${at.form}`;
   const marks = useMemo(() => {
     const map = new Map<string, Mark>();
-    for (const m of view.marks ?? []) map.set(m.case, m);
+    for (const m of view.marks) map.set(m.case, m);
     return map;
   }, [view.marks]);
   const r = view.run;
@@ -85,20 +85,18 @@ function Lattice({ view }: { view: RunView }) {
             </tr>
           </thead>
           <tbody>
-            {(view.rows ?? []).map((row) => (
+            {view.rows.map((row) => (
               <tr key={row.id} className="border-b border-line bg-panel align-middle">
                 <th scope="row" className="border-r border-line py-2 pr-2 pl-5 text-left">
                   <span className="line-clamp-2 text-[14px] leading-tight" title={row.label}>
                     {row.label}
                   </span>
-                  <span className="block text-[12px] font-normal text-soft">
-                    {count(row.cases?.length ?? 0, "case")}
-                  </span>
+                  <span className="block text-[12px] font-normal text-soft">{count(row.cases?.length, "case")}</span>
                 </th>
                 {checks.map((c, i) => (
                   <td key={c.check} className="py-1.5 pl-1">
                     <Cell
-                      cases={row.cases ?? []}
+                      cases={row.cases}
                       index={i}
                       marks={marks}
                       label={`${row.label}, ${c.name}`}
@@ -171,7 +169,7 @@ function Progress({ view }: { view: RunView }) {
         Run again
       </button>
       <RunOptions
-        rows={[...(f.fields ?? []).map((x) => ({ id: x.id, label: x.label })), ...below]}
+        rows={[...f.fields.map((x) => ({ id: x.id, label: x.label })), ...below]}
         depth={r.depth as Depth}
         start={(plan, choices) =>
           start.mutate(
@@ -203,7 +201,7 @@ function Progress({ view }: { view: RunView }) {
 
 function RunChoice({ view, base }: { view: RunView; base: string }) {
   const go = useNavigate();
-  const newest = view.runs?.[0]?.number ?? 0;
+  const newest = view.runs[0]?.number ?? 0;
   return (
     <select
       aria-label="Run"
@@ -211,7 +209,7 @@ function RunChoice({ view, base }: { view: RunView; base: string }) {
       value={view.run.number}
       onChange={(e) => go(Number(e.target.value) === newest ? `${base}/run` : `${base}/run?run=${e.target.value}`)}
     >
-      {(view.runs ?? []).map((r) => (
+      {view.runs.map((r) => (
         <option key={r.number} value={r.number}>
           run {r.number}
         </option>
@@ -286,8 +284,8 @@ function Aside({ view }: { view: RunView }) {
   const at = useAt();
   const base = `/sites/${at.site}/forms/${at.form}`;
   const groups = useMemo(() => live(view), [view]);
-  const labels = new Map((view.rows ?? []).map((r) => [r.id, r.label]));
-  const newest = view.marks?.at(-1)?.case ?? null;
+  const labels = new Map(view.rows.map((r) => [r.id, r.label]));
+  const newest = view.marks.at(-1)?.case ?? null;
   return (
     <aside tabIndex={0} aria-label="Odd so far" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
       <h2 className="text-[12px] font-normal text-soft">
@@ -332,14 +330,14 @@ type Group = { key: string; row: string; headline: string; cases: string[] };
 
 /** Causes as the server groups them, and what has come since by its headline. */
 function live(view: RunView): Group[] {
-  const out: Group[] = (view.causes ?? []).map((c) => ({
+  const out: Group[] = view.causes.map((c) => ({
     key: `${c.row}/${c.check}/${c.part}/${c.kind}`,
     row: c.row,
     headline: c.headline,
-    cases: c.cases ?? [],
+    cases: c.cases,
   }));
   const grouped = new Set(out.flatMap((g) => g.cases));
-  for (const m of view.marks ?? []) {
+  for (const m of view.marks) {
     if (m.verdict !== "odd" || grouped.has(m.case)) continue;
     const same = out.find((g) => g.headline === m.headline);
     if (!same) out.push({ key: m.case, row: m.row, headline: m.headline, cases: [m.case] });

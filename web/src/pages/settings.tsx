@@ -101,7 +101,7 @@ export function SettingsPage() {
             aria-describedby={moved ? "s-moved" : undefined}
             onChange={(e) => change({ address: e.target.value })}
           />
-          {moved && (kept.accounts?.length || kept.headers?.length || kept.authentication) && (
+          {moved && (kept.accounts.length || kept.headers.length || kept.authentication) && (
             <p id="s-moved" className="col-start-2 text-[12.5px] text-soft">
               Passwords and headers were entered for {read.data.site.address}. Enter them again for this address, or
               remove them.
@@ -148,7 +148,7 @@ export function SettingsPage() {
                   type="password"
                   autoComplete="off"
                   className="field value flex-1"
-                  placeholder={(kept.headers ?? []).includes(name) ? held : "value"}
+                  placeholder={kept.headers.includes(name) ? held : "value"}
                   value={value}
                   onChange={(e) => change({ headers: { ...draft.headers, [name]: e.target.value } })}
                 />
@@ -222,9 +222,7 @@ export function SettingsPage() {
                   type="password"
                   autoComplete="off"
                   className="field value"
-                  placeholder={
-                    (kept.databases ?? []).includes(d.id ?? "") ? "kept" : "user:password@tcp(127.0.0.1:3306)/name"
-                  }
+                  placeholder={kept.databases.includes(d.id ?? "") ? "kept" : "user:password@tcp(127.0.0.1:3306)/name"}
                   value={d.dsn ?? ""}
                   onChange={(e) =>
                     change({ databases: dbs.map((x, k) => (k === i ? { ...x, dsn: e.target.value } : x)) })
@@ -288,7 +286,7 @@ export function SettingsPage() {
                     type={key === "password" ? "password" : "text"}
                     autoComplete="off"
                     className="field value"
-                    placeholder={key === "password" && (kept.accounts ?? []).includes(a.id) ? held : key}
+                    placeholder={key === "password" && kept.accounts.includes(a.id) ? held : key}
                     value={a[key] ?? ""}
                     onChange={(e) =>
                       change({ accounts: accounts.map((x, k) => (k === i ? { ...x, [key]: e.target.value } : x)) })
@@ -340,7 +338,7 @@ export function SettingsPage() {
         {reach.isError && <Trouble error={reach.error} />}
         {reach.data && (
           <ul aria-label="What was reached" className="mt-3 max-w-4xl">
-            {(reach.data.checks ?? []).map((c) => (
+            {reach.data.checks.map((c) => (
               <li key={c.what} className={`border-t border-line py-1 ${c.ok ? "" : "border-l-4 border-l-unseen pl-2"}`}>
                 <span className="value font-semibold">{c.what}</span> {c.says}
               </li>

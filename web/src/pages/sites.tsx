@@ -56,10 +56,10 @@ function SiteBlock({ site }: { site: Site }) {
           settings
         </Link>
       </div>
-      {(site.forms ?? []).map((f) => (
+      {site.forms.map((f) => (
         <FormLine key={f.id} site={site.id} form={f} />
       ))}
-      {(site.forms ?? []).length === 0 && <p className="px-5 pb-1 text-soft">This site has no form yet.</p>}
+      {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">This site has no form yet.</p>}
       <NewForm site={site.id} />
     </section>
   );

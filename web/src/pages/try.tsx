@@ -32,7 +32,7 @@ export function TryPage() {
   });
   const e = expected.data;
   const got = send.data;
-  const promised = f.brief.rules > 0 || (f.stored ?? []).length > 0;
+  const promised = f.brief.rules > 0 || f.stored.length > 0;
   const messages: Record<string, string> = {};
   for (const m of e?.messages ?? []) if (m.field && !messages[m.field]) messages[m.field] = m.text;
   if (sample.isPending) return <Waiting what="Making values …" />;
@@ -60,7 +60,7 @@ export function TryPage() {
             }}
           >
             <ValuesForm
-              fields={f.fields ?? []}
+              fields={f.fields}
               values={values}
               messages={promised ? messages : {}}
               said="expected: "
@@ -121,13 +121,13 @@ export function TryPage() {
                   says <Value>{e.reply}</Value>
                 </p>
               )}
-              {(e.rows ?? []).map((r) => (
+              {e.rows.map((r) => (
                 <table key={r.table} className="table mt-2 w-full">
                   <caption className="text-left">
                     a row in <span className="value font-semibold">{r.table}</span>
                   </caption>
                   <tbody>
-                    {(r.columns ?? []).map((c) => (
+                    {r.columns.map((c) => (
                       <tr key={c.name}>
                         <td className="value w-[160px]">{c.name}</td>
                         <td>

@@ -14,12 +14,12 @@ export function Evidence({ view }: { view: CaseView }) {
   const last = result?.steps?.at(-1);
   const oddStep = result?.steps?.find((s) => s.judgement.verdict === "odd") ?? last;
   const cut = cutShort(oddStep?.judgement.checks ?? []);
-  const others = (view.also ?? []).filter((id) => id !== c.id);
+  const others = view.also.filter((id) => id !== c.id);
   return (
     <article>
       <p className="text-[12px] text-soft">{c.title}</p>
       <h2 className="text-[17px] leading-snug">{result ? result.headline : "Not run yet"}</h2>
-      {!result && <p className="mt-1">Expected: {c.steps?.at(-1)?.expect}.</p>}
+      {!result && <p className="mt-1">Expected: {c.steps.at(-1)?.expect}.</p>}
       {oddStep?.expectation && (
         <p className="mt-1">
           {(oddStep.expectation.failing ?? []).map((f) => f.why).join(" ") || "Every rule is kept."}
@@ -32,7 +32,7 @@ export function Evidence({ view }: { view: CaseView }) {
       )}
       {oddStep && (
         <div className="mt-3">
-          <Checks checks={oddStep.judgement.checks ?? []} />
+          <Checks checks={oddStep.judgement.checks} />
         </div>
       )}
       {others.length > 0 && (
@@ -47,7 +47,7 @@ export function Evidence({ view }: { view: CaseView }) {
 function cutShort(checks: Check[]): Part | undefined {
   return checks
     .filter((c) => c.check === "stored_data")
-    .flatMap((c) => c.parts ?? [])
+    .flatMap((c) => c.parts)
     .find((p) => p.verdict === "odd" && p.aspect === "column" && p.expected && p.observed);
 }
 
@@ -72,7 +72,7 @@ export function Checks({ checks, all = false }: { checks: Check[]; all?: boolean
 }
 
 function parts(c: Check, all: boolean): Part[] {
-  const list = c.parts ?? [];
+  const list = c.parts;
   if (all) return list;
   const telling = list.filter((p) => p.verdict === "odd" || p.verdict === "not observed");
   if (telling.length > 0) return telling;

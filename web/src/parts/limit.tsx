@@ -36,11 +36,11 @@ export function Limit({ at, bound }: { at: FormAt; bound: Schemas["Bound"] }) {
   );
 }
 
-type Probe = Schemas["Probe"];
+type Probe = Schemas["InvestigateProbe"];
 
 /** What was tried while a limit was looked for: on its scale, and one by one. */
-export function Probes({ limit }: { limit: Schemas["Limit"] }) {
-  const probes = limit.probes ?? [];
+export function Probes({ limit }: { limit: Schemas["InvestigateLimit"] }) {
+  const probes = limit.probes;
   if (probes.length === 0) return null;
   return (
     <>

@@ -9,7 +9,7 @@ const ms = (ns: number) => (ns < 1e6 ? `${(ns / 1e6).toFixed(2)} ms` : `${(ns / 
 export function Together({ result }: { result: Result }) {
   const about = result.together;
   if (!about) return null;
-  const all = (result.steps ?? []).flatMap((s, i) => {
+  const all = result.steps.flatMap((s, i) => {
     const o = s.observation;
     const first = o?.exchanges?.[0];
     if (!o || !first) return [];
@@ -18,7 +18,7 @@ export function Together({ result }: { result: Result }) {
         number: i + 1,
         from: new Date(o.at).getTime(),
         took: first.took / 1e6,
-        rows: (o.changes ?? []).length,
+        rows: o.changes.length,
         status: first.status,
         verdict: s.judgement.verdict,
       },

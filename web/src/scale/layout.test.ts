@@ -92,7 +92,7 @@ describe("layout", () => {
 
   it("breaks the line only where values were left out of a measured scale", () => {
     const s = scale(["3", "20", "5000"]);
-    s.ticks?.forEach((t, i) => {
+    s.ticks.forEach((t, i) => {
       t.next = i !== 1;
     });
     const { scales, ticks } = layout([s], 400, none);
@@ -130,10 +130,10 @@ describe("merged", () => {
     const odd = (id: string) => id === "c7" || id === "c300";
     const ticks = merged([many(500)], 600, odd)[0]?.ticks ?? [];
     expect(ticks.length).toBeLessThanOrEqual(40);
-    expect(ticks.flatMap((t) => t.cases ?? [])).toHaveLength(500);
+    expect(ticks.flatMap((t) => t.cases)).toHaveLength(500);
     for (const t of ticks) {
-      expect(new Set((t.cases ?? []).map((c) => Number(c.slice(1)) >= 20)).size).toBe(1);
-      if ((t.cases ?? []).some(odd)) expect(t.cases).toHaveLength(1);
+      expect(new Set(t.cases.map((c) => Number(c.slice(1)) >= 20)).size).toBe(1);
+      if (t.cases.some(odd)) expect(t.cases).toHaveLength(1);
     }
     const placed = layout([many(500)], 600, odd);
     expect(Math.max(...placed.ticks.map((t) => t.x))).toBeLessThanOrEqual(600);

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-export type Scale = Schemas["DesignScale"];
+export type Scale = Schemas["ScaleScale"];
 
 export type PlacedTick = {
   scale: number;
@@ -31,7 +31,7 @@ const between = 22; // between two scales
  */
 export function layout(all: Scale[], width: number, odd: (id: string) => boolean): Layout {
   const scales = merged(all, width, odd);
-  const steps = scales.map((s) => (s.ticks ?? []).map((t, i, all) => wanted(t.label, all[i + 1]?.label)));
+  const steps = scales.map((s) => s.ticks.map((t, i, all) => wanted(t.label, all[i + 1]?.label)));
   const gaps = steps.flatMap((s) => s.slice(0, -1));
   const fixed = scales.length * 2 * side + Math.max(0, scales.length - 1) * between;
   const room = width - fixed;
@@ -49,10 +49,10 @@ export function layout(all: Scale[], width: number, odd: (id: string) => boolean
   scales.forEach((s, scale) => {
     const from = x;
     x += side;
-    const list = s.ticks ?? [];
+    const list = s.ticks;
     const own: PlacedTick[] = list.map((t, index) => {
       if (index > 0) x += spread(steps[scale]?.[index - 1] ?? usual);
-      return { scale, index, x, label: t.label, cases: t.cases ?? [], accepted: t.accepted, level: -1, labelX: x };
+      return { scale, index, x, label: t.label, cases: t.cases, accepted: t.accepted, level: -1, labelX: x };
     });
     x += side;
     placed.push({ name: s.name, from, to: x, bands: bands(s, own), breaks: breaks(s, own) });
@@ -70,23 +70,23 @@ type Tick = NonNullable<Scale["ticks"]>[number];
  * number. Odd ticks stand alone.
  */
 export function merged(scales: Scale[], width: number, odd: (id: string) => boolean): Scale[] {
-  const total = scales.reduce((n, s) => n + (s.ticks ?? []).length, 0);
+  const total = scales.reduce((n, s) => n + s.ticks.length, 0);
   const room = Math.floor((width - scales.length * (2 * side + between)) / least);
   if (total <= room) return scales;
-  const alone = (t: Tick) => (t.cases ?? []).some(odd);
-  const plain = scales.reduce((n, s) => n + (s.ticks ?? []).filter((t) => !alone(t)).length, 0);
+  const alone = (t: Tick) => t.cases.some(odd);
+  const plain = scales.reduce((n, s) => n + s.ticks.filter((t) => !alone(t)).length, 0);
   const together = Math.ceil(plain / Math.max(1, room - (total - plain) - scales.length * 2));
   return scales.map((s) => {
     const ticks: Tick[] = [];
     let count = 0;
-    for (const t of s.ticks ?? []) {
+    for (const t of s.ticks) {
       const last = ticks.at(-1);
       if (last && count > 0 && count < together && last.accepted === t.accepted && !alone(t)) {
         count++;
         ticks[ticks.length - 1] = {
           ...last,
           label: `${count}×`,
-          cases: [...(last.cases ?? []), ...(t.cases ?? [])],
+          cases: [...last.cases, ...t.cases],
           next: t.next,
           closes: t.closes,
         };
@@ -106,7 +106,7 @@ function wanted(label: string, next: string | undefined): number {
 /** Accepted stretches, a little wider than their outermost ticks. */
 function bands(s: Scale, own: PlacedTick[]): Band[] {
   const out: Band[] = [];
-  (s.ticks ?? []).forEach((t, i) => {
+  s.ticks.forEach((t, i) => {
     const x = own[i]?.x ?? 0;
     if (t.opens) out.push({ from: x - 5, to: x + 5 });
     const last = out.at(-1);
@@ -118,7 +118,7 @@ function bands(s: Scale, own: PlacedTick[]): Band[] {
 /** Places between two ticks of a measured scale that are not next to each other. */
 function breaks(s: Scale, own: PlacedTick[]): number[] {
   if (!s.measured) return [];
-  return (s.ticks ?? []).flatMap((t, i) => {
+  return s.ticks.flatMap((t, i) => {
     const a = own[i];
     const b = own[i + 1];
     return a && b && !t.next ? [(a.x + b.x) / 2] : [];
