@@ -15,7 +15,7 @@ const saved = (page: Page, words: string) => expect(page.getByRole("status").fil
 
 test("a rule is edited in place: what would come of it is said while one types, and it can be undone and done again", async ({ page }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + form + "/rules");
+  await page.goto(`${demo.address + form}/rules`);
   const most = cell(page, "Greatest length of username.length");
   await most.fill("5");
   await expect(page.getByRole("status").filter({ hasText: /cases: \d+ added, \d+ gone, \d+ changed/ })).toBeVisible();
@@ -66,7 +66,7 @@ test("when the page's own messages come is promised for all of them, or for one,
 
 test("what cannot hold together is named where it is, with its proof, and in the strip", async ({ page }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + form + "/rules");
+  await page.goto(`${demo.address + form}/rules`);
   await cell(page, "Least length of username.length").fill("33");
   await cell(page, "Least length of username.length").press("Enter");
   const username = page.getByRole("rowgroup", { name: "Username" });
@@ -84,7 +84,7 @@ test("what cannot hold together is named where it is, with its proof, and in the
 
 test("a wrong value is refused with the reason, and nothing is saved", async ({ page }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + form + "/rules");
+  await page.goto(`${demo.address + form}/rules`);
   const pattern = cell(page, "Pattern of username.pattern");
   await pattern.fill("[a-");
   await pattern.press("Enter");
@@ -95,11 +95,11 @@ test("a wrong value is refused with the reason, and nothing is saved", async ({ 
 
 test("of two who edit the same form the second is told what changed, and chooses", async ({ page, browser }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + form + "/form");
+  await page.goto(`${demo.address + form}/form`);
   await expect(cell(page, "Label of email")).toHaveValue("E-mail");
   const other = await (await browser.newContext()).newPage();
   await signIn(other, demo.address);
-  await other.goto(demo.address + form + "/form");
+  await other.goto(`${demo.address + form}/form`);
   await cell(other, "Label of username").fill("Your name");
   await cell(other, "Label of username").press("Enter");
   await saved(other, "Your name");
@@ -121,7 +121,7 @@ test("of two who edit the same form the second is told what changed, and chooses
 
 test("a rule across fields is built of clauses, and read back as them", async ({ page }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + form + "/rules");
+  await page.goto(`${demo.address + form}/rules`);
   await page.getByText("another rule across fields").click();
   await page.getByRole("button", { name: "as clauses" }).last().click();
   await cell(page, "Field of clause 1").last().selectOption("heard");
@@ -145,7 +145,7 @@ test("a rule across fields is built of clauses, and read back as them", async ({
 
 test("a list of rules is read with a choice of columns, and nothing is overwritten unasked", async ({ page }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + form + "/form?from=list");
+  await page.goto(`${demo.address + form}/form?from=list`);
   await page.getByLabel("List of rules", { exact: true }).fill("Parameter;Caption;Longest\nusername;Name of the holder;12\nfax;Fax;30\n");
   await page.getByRole("region", { name: "From a list of rules" }).getByRole("button", { name: "Read" }).click();
   await cell(page, "What Longest holds").selectOption("greatest length");
@@ -165,7 +165,7 @@ test("a list of rules is read with a choice of columns, and nothing is overwritt
 
 test("settings are kept, tried, and never show a secret again", async ({ page }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + "/sites/ostlewick/settings");
+  await page.goto(`${demo.address}/sites/ostlewick/settings`);
   await page.getByRole("button", { name: "Add a header" }).click();
   await cell(page, "Header 1").fill("X-Stage");
   await cell(page, "Value of header 1").fill("very-secret");
@@ -188,7 +188,7 @@ test("settings are kept, tried, and never show a secret again", async ({ page })
 
 test("one submission by hand: expected while typing, judged once sent", async ({ page }) => {
   await signIn(page, demo.address);
-  await page.goto(demo.address + form + "/try");
+  await page.goto(`${demo.address + form}/try`);
   const expected = page.getByRole("region", { name: "Expected" });
   await expect(expected.getByText("Every rule is kept.")).toBeVisible();
   await cell(page, "Plots wanted").fill("9");

@@ -24,9 +24,9 @@ test("a form is begun, and an empty one says what to do", async ({ page }) => {
   await page.waitForURL(`**${form}`);
   await expect(page.getByText("The form has no fields yet.")).toBeVisible();
   await expect(page.getByRole("heading", { name: "From the page" })).toBeVisible();
-  await page.goto(demo.address + "/sites/ostlewick/forms/loan/rules");
+  await page.goto(`${demo.address}/sites/ostlewick/forms/loan/rules`);
   await expect(page.getByText("no contradictions")).toBeVisible();
-  await page.goto(demo.address + "/sites/ostlewick/forms/loan/cases");
+  await page.goto(`${demo.address}/sites/ostlewick/forms/loan/cases`);
   await page.getByRole("button", { name: "Run these" }).click();
   await expect(page.getByRole("alert")).toContainText("has no fields yet");
 });

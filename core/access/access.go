@@ -28,19 +28,6 @@ type Expected struct {
 	To string `json:"to,omitempty"`
 }
 
-// Words say it.
-func (e Expected) Words() string {
-	switch {
-	case e.Opens:
-		return "opens"
-	case e.To == "":
-		return "does not open"
-	case e.To == spec.Forbidden:
-		return "is forbidden"
-	}
-	return "leads to " + e.To
-}
-
 // Others marks, behind a page's id, the page of another visitor's key.
 const Others = ".others"
 

@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/access"
 	"oddtick/core/spec"
+	"oddtick/core/wording/promise"
 
 	"github.com/stretchr/testify/require"
 )
@@ -46,7 +47,7 @@ func TestWhoMayOpenWhat(t *testing.T) {
 	words := func(state string) []string {
 		var out []string
 		for _, p := range m.Pages() {
-			out = append(out, m.Expect(state, p).Words())
+			out = append(out, promise.Access(m.Expect(state, p)))
 		}
 		return out
 	}

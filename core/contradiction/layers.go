@@ -5,9 +5,9 @@ import (
 	"slices"
 	"strings"
 
-	"oddtick/core/scale"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/wording/promise"
 )
 
 // Layers is what browser, server and database say of a field, in words, and where they drift apart.
@@ -33,7 +33,7 @@ func SideBySide(p *spec.Prepared, a Against, found []Contradiction) []Layers {
 		}
 		l := Layers{Field: field.ID, Label: field.Label, Browser: []string{}, Server: []string{}, Database: []string{}, Drift: []string{}}
 		for _, r := range field.Rules {
-			words := scale.InWords(r)
+			words := promise.Rule(r)
 			switch {
 			case words == "":
 			case r.Layer == spec.InBrowser:

@@ -7,11 +7,11 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/design/decision"
-	"oddtick/core/scale"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/promise"
 )
 
 // Kind is a kind of what there is to cover.
@@ -99,7 +99,7 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 	}
 	words := r.Expression
 	if r.Field != nil {
-		words = r.Field.Label + ", " + scale.InWords(r)
+		words = r.Field.Label + ", " + promise.Rule(r)
 	}
 	if r.Layer == spec.InBrowser {
 		words += ", in the browser"

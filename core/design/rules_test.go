@@ -4,9 +4,9 @@ import (
 	"testing"
 
 	"oddtick/core/design"
-	"oddtick/core/scale"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/promise"
 
 	"github.com/stretchr/testify/require"
 )
@@ -57,7 +57,7 @@ rejected: {status: 422}
 	}
 	rules := p.Rules
 	for _, r := range append(rules, p.Across...) {
-		require.NotEmpty(t, scale.InWords(r), r.ID)
+		require.NotEmpty(t, promise.Rule(r), r.ID)
 		require.True(t, tried[r.Kind], "%s is neither tried nor left out", r.ID)
 	}
 	kinds := map[string]bool{}

@@ -14,6 +14,7 @@ import (
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/promise"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -191,10 +192,10 @@ fields:
   - {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}, {email: {}}]}
 across: [{holds: a != b}]
 `)
-	require.Equal(t, []string{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, scale.Promises(p.Fields[0]))
-	require.Equal(t, []string{"optional", "up to 4", "in steps of 0.5", "a number"}, scale.Promises(p.Fields[1]))
-	require.Equal(t, []string{"the same as a", "not the same as a", "an address"}, scale.Promises(p.Fields[2]))
-	require.Equal(t, "a != b", scale.InWords(p.Across[0]))
+	require.Equal(t, []string{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, promise.Rules(p.Fields[0]))
+	require.Equal(t, []string{"optional", "up to 4", "in steps of 0.5", "a number"}, promise.Rules(p.Fields[1]))
+	require.Equal(t, []string{"the same as a", "not the same as a", "an address"}, promise.Rules(p.Fields[2]))
+	require.Equal(t, "a != b", promise.Rule(p.Across[0]))
 }
 
 func TestEveryRuleBelongsToARow(t *testing.T) {

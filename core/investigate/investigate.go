@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"strings"
 
 	"oddtick/core/judge"
 	"oddtick/core/report"
@@ -28,29 +27,6 @@ type Investigation struct {
 	// Submissions is how many cases were made for it; Stopped tells that there could have been more.
 	Submissions int  `json:"submissions"`
 	Stopped     bool `json:"stopped,omitempty"`
-}
-
-// Words say how often it shows, and with what.
-func (f *Investigation) Words() string {
-	often := fmt.Sprintf("always: %d of %d", f.Odd, f.Times)
-	switch f.Odd {
-	case f.Times:
-	case 0:
-		often = fmt.Sprintf("not shown again: 0 of %d, which does not say that it is mended", f.Times)
-	default:
-		often = fmt.Sprintf("intermittent: %d of %d", f.Odd, f.Times)
-	}
-	switch {
-	case f.Simplest == nil || f.Odd < f.Times:
-	case len(f.Fields) == 0:
-		often += "; usual values show it"
-	default:
-		often += "; it takes no more than an unusual " + strings.Join(f.Fields, ", ")
-	}
-	if f.Limit != nil {
-		often += "; " + f.Limit.Words()
-	}
-	return often
 }
 
 // The repetitions that tell always from now and then, how many more there are where it shows only sometimes, and how many submissions

@@ -2,7 +2,6 @@ package investigate
 
 import (
 	"context"
-	"fmt"
 	"slices"
 
 	"oddtick/core/judge"
@@ -38,44 +37,6 @@ type Limit struct {
 	// Whole is the last value that was stored whole, where a value beyond it was taken and was not.
 	Whole  string  `json:"whole,omitempty"`
 	Probes []Probe `json:"probes"`
-}
-
-// Words say what was found.
-func (l *Limit) Words() string {
-	switch {
-	case l.Open:
-		return "no limit is promised" + l.open()
-	case l.AsPromised && l.Whole == "":
-		return "as promised: " + l.Promised
-	case l.Unlimited && l.Whole != "":
-		return fmt.Sprintf("promised %s; no limit was found, and beyond %s values are not stored whole", l.Promised, l.Whole)
-	case l.Unlimited:
-		return fmt.Sprintf("promised %s; no limit was found as far as %s", l.Promised, l.Probes[len(l.Probes)-1].Value)
-	case l.Found == "":
-		return fmt.Sprintf("promised %s; nothing near it is taken", l.Promised)
-	case l.Whole != "":
-		return fmt.Sprintf("promised %s; taken to %s, and stored whole only to %s", l.Promised, l.Found, l.Whole)
-	}
-	return fmt.Sprintf("promised %s; taken to %s", l.Promised, l.Found)
-}
-
-// open says what was found where nothing is promised.
-func (l *Limit) open() string {
-	farthest := l.Found
-	if l.Unlimited {
-		farthest = l.Probes[slices.IndexFunc(l.Probes, func(p Probe) bool {
-			return !slices.ContainsFunc(l.Probes, func(o Probe) bool { return o.At > p.At })
-		})].Value
-	}
-	switch {
-	case farthest == "":
-		return ", and not even a usual value is taken"
-	case l.Whole != "":
-		return fmt.Sprintf("; taken to %s, and stored whole only to %s", farthest, l.Whole)
-	case l.Unlimited:
-		return ", and none was found as far as " + farthest
-	}
-	return "; taken to " + farthest
 }
 
 // FindLimit looks for the place at which a site stops taking values, at one end of a rule of length or range, or of a field of which

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/promise"
 )
 
 // Row is one row of the Cases screen: a field, or a row below the fields, with its scales.
@@ -47,9 +48,9 @@ func Rows(p *spec.Prepared, cases []*testcase.Case) []Row {
 		if f.Kind.Untouched() {
 			continue
 		}
-		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: Promises(f)})
+		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: promise.Rules(f)})
 	}
-	rows = append(rows, Row{ID: testcase.RowAcross, Label: "Across fields", Rules: acrossPromises(p)}, Row{ID: testcase.RowUniqueness, Label: "Uniqueness", Rules: uniquePromises(p)}, Row{ID: testcase.RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}}, Row{ID: testcase.RowOwn, Label: "By hand", Rules: []string{"written, or from a sheet"}})
+	rows = append(rows, Row{ID: testcase.RowAcross, Label: "Across fields", Rules: promise.Across(p)}, Row{ID: testcase.RowUniqueness, Label: "Uniqueness", Rules: promise.Unique(p)}, Row{ID: testcase.RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}}, Row{ID: testcase.RowOwn, Label: "By hand", Rules: []string{"written, or from a sheet"}})
 	byRow := map[string][]*testcase.Case{}
 	for _, c := range cases {
 		byRow[c.Row] = append(byRow[c.Row], c)

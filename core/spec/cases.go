@@ -2,9 +2,7 @@ package spec
 
 import (
 	"fmt"
-	"maps"
 	"slices"
-	"strings"
 )
 
 // CaseEdit is what a tester changed about one case. It is kept apart from the case and joined with it by its id, so that it survives
@@ -27,37 +25,6 @@ type CaseEdit struct {
 	Says string `json:"says,omitempty" oneof:"accepted,rejected"`
 	// Note is where the case comes from.
 	Note string `json:"note,omitempty"`
-}
-
-// Words say what is changed, a part each.
-func (e *CaseEdit) Words() []string {
-	var out []string
-	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
-	if e.Own {
-		say("written by hand")
-	}
-	if e.Off != "" {
-		say("switched off: %s", e.Off)
-	}
-	if e.Kept {
-		say("kept at every depth")
-	}
-	if len(e.Tags) > 0 {
-		say("tagged %s", strings.Join(e.Tags, ", "))
-	}
-	if e.Title != "" {
-		say("titled %q", e.Title)
-	}
-	for _, id := range slices.Sorted(maps.Keys(e.Inputs)) {
-		say("another value of %s", id)
-	}
-	for _, id := range e.Absent {
-		say("%s left out", id)
-	}
-	if len(out) == 0 {
-		say("as it is computed")
-	}
-	return out
 }
 
 // CaseDocument holds the edits of a form's cases.

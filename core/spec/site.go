@@ -194,27 +194,6 @@ func (s *JourneyStep) SendsCode() bool {
 	return false
 }
 
-// Words say what the step does.
-func (s *JourneyStep) Words() string {
-	switch {
-	case s.Submit != "":
-		return "submit " + s.Submit
-	case s.WaitFor == "mail":
-		return "wait for the mail"
-	case s.WaitFor != "":
-		return "wait for " + s.WaitFor
-	case s.Read != nil:
-		return "read the code from " + s.Read.Column
-	case s.Open == TheLink:
-		return "follow the link"
-	case s.Open != "":
-		return "open " + s.Open
-	case s.SignIn == Joined:
-		return "sign in as who has joined"
-	}
-	return "sign in as " + s.SignIn
-}
-
 // AsForm is a step that opens a page as a form without fields, so that what it says and stores is judged as that of one.
 func (s *JourneyStep) AsForm() *Form {
 	f := &Form{Form: "station", Page: "/", Stored: slices.Clone(s.Stored)}

@@ -14,6 +14,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
+	"oddtick/core/wording/promise"
 	"oddtick/engine/target"
 	"oddtick/observe/database"
 	"oddtick/observe/mail"
@@ -227,7 +228,7 @@ func waysOf(journey *spec.Journey) []way {
 			}
 		}
 		if before != "" && len(left) > i {
-			out = append(out, way{fmt.Sprintf("without_%d", i+1), "without: " + step.Words(), left})
+			out = append(out, way{fmt.Sprintf("without_%d", i+1), "without: " + promise.Step(step), left})
 		}
 	}
 	return out
@@ -235,7 +236,7 @@ func waysOf(journey *spec.Journey) []way {
 
 // station makes a step; false ends the walk, as the rest has nothing to stand on.
 func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
-	station := Station{Words: s.Words(), Verdict: judge.AsExpected}
+	station := Station{Words: promise.Step(s.JourneyStep), Verdict: judge.AsExpected}
 	switch {
 	case s.again:
 		station.Words += " again"
@@ -330,7 +331,7 @@ func (w *walk) fold(way way) {
 	}
 	if left := len(way.steps) - len(w.out.Stations); left > 0 {
 		for _, s := range way.steps[len(w.out.Stations):] {
-			w.out.Stations = append(w.out.Stations, Station{Words: s.Words(), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
+			w.out.Stations = append(w.out.Stations, Station{Words: promise.Step(s.JourneyStep), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
 		}
 	}
 }

@@ -16,6 +16,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
+	"oddtick/core/wording/promise"
 	"oddtick/engine/target"
 	"oddtick/observe/database"
 	"oddtick/observe/page"
@@ -285,7 +286,7 @@ func (s *sweep) keyFor(v *access.Visitor, p access.Page) (key, why string) {
 func (s *sweep) Open(ctx context.Context, v *access.Visitor, p access.Page) Opening {
 	o := Opening{Account: v.Account, State: v.State, Page: p.ID, Path: p.Path, Verdict: judge.NotObserved}
 	e := s.m.Expect(v.State, p)
-	o.Expected = e.Words()
+	o.Expected = promise.Access(e)
 	switch {
 	case v.Why != "":
 		o.Why = v.Why

@@ -8,12 +8,13 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/engine/attempt"
-
 	"oddtick/core/access"
 	"oddtick/core/investigate"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording"
+	"oddtick/core/wording/promise"
+	"oddtick/engine/attempt"
 	"oddtick/engine/journey"
 	"oddtick/engine/sweep"
 	"oddtick/observe/mail"
@@ -150,7 +151,7 @@ func (s beyondFormsAPI) access(ctx context.Context, in *sitePath) (*struct{ Body
 		v.States = append(v.States, stateWord{st.ID, title, st.Holds})
 		for _, p := range v.Pages {
 			e := m.Expect(st.ID, p)
-			v.Expected = append(v.Expected, expectedOpening{st.ID, p.ID, e.Words(), e.Opens})
+			v.Expected = append(v.Expected, expectedOpening{st.ID, p.ID, promise.Access(e), e.Opens})
 		}
 	}
 	var report sweep.AccessReport
@@ -210,7 +211,7 @@ func (s beyondFormsAPI) findLimit(ctx context.Context, in *limitRequest) (*struc
 	if err != nil {
 		return nil, cannotRun(lostOr(work, err))
 	}
-	return &struct{ Body limitView }{limitView{l, l.Words()}}, nil
+	return &struct{ Body limitView }{limitView{l, wording.Limit(l)}}, nil
 }
 
 // limitView is where a site's real limit lies, also in words.
@@ -237,7 +238,7 @@ func (s beyondFormsAPI) journeys(ctx context.Context, in *sitePath) (*struct{ Bo
 		one := journeyView{ID: j.ID, Title: j.Title, Steps: []journeyStepView{}}
 		for k := range j.Steps {
 			step := &j.Steps[k]
-			view := journeyStepView{Words: step.Words(), Then: step.Then, Tables: []string{}}
+			view := journeyStepView{Words: promise.Step(step), Then: step.Then, Tables: []string{}}
 			stored := step.Stored
 			for _, f := range forms {
 				if f.Form == step.Submit {

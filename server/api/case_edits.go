@@ -12,6 +12,7 @@ import (
 
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/promise"
 	"oddtick/formats/caselist"
 	"oddtick/formats/csvfile"
 	"oddtick/formats/workbook"
@@ -107,7 +108,7 @@ func staleEdits(e *store.StaleEditsError) error {
 	for i, c := range e.Cases {
 		now := "nothing is changed about it any more"
 		if c.Edit != nil {
-			now = strings.Join(c.Edit.Words(), "; ")
+			now = strings.Join(promise.Edit(c.Edit), "; ")
 		}
 		now = fmt.Sprintf("%s, saved by %s", now, cmp.Or(c.By, "somebody"))
 		details[i] = &huma.ErrorDetail{Location: c.Case, Message: now}

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"strconv"
 
+	"oddtick/core/access"
 	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/design/decision"
@@ -17,6 +18,7 @@ import (
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
+	"oddtick/core/wording/promise"
 	"oddtick/engine/target"
 	"oddtick/server/forms"
 	"oddtick/server/store"
@@ -358,7 +360,7 @@ type techniquesView struct {
 	Tables   []*decision.Table `json:"tables"`
 	Combined *design.Combined  `json:"combined,omitempty"`
 	Growth   []design.Size     `json:"growth" doc:"how many rows each strength takes"`
-	States   *design.States    `json:"states"`
+	States   *access.States    `json:"states"`
 }
 
 type techniquesRequest struct {
@@ -390,7 +392,7 @@ func (s casesAPI) techniques(ctx context.Context, in *techniquesRequest) (*struc
 	if err != nil {
 		return nil, err
 	}
-	v := techniquesView{Tables: append([]*decision.Table{}, set.Tables...), Combined: set.Combined, Growth: growth, States: design.StatesOf(site, nil)}
+	v := techniquesView{Tables: append([]*decision.Table{}, set.Tables...), Combined: set.Combined, Growth: growth, States: access.StatesOf(site, nil, promise.Step)}
 	return &struct{ Body techniquesView }{v}, nil
 }
 

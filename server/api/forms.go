@@ -9,8 +9,8 @@ import (
 
 	"oddtick/core/contradiction"
 	"oddtick/core/document"
-	"oddtick/core/scale"
 	"oddtick/core/spec"
+	"oddtick/core/wording/promise"
 
 	"github.com/danielgtaylor/huma/v2"
 )
@@ -106,7 +106,7 @@ func (s formPagesAPI) form(ctx context.Context, in *FormPath) (*struct{ Body for
 	v := formView{
 		Site: f.SiteIdent, SiteTitle: f.SiteTitle, Address: site.Address, Brief: *brief, Page: form.Page, Method: cmp.Or(form.Submit.Method, "POST"), To: cmp.Or(form.Submit.To, form.Page),
 		Encoding: cmp.Or(form.Submit.Encoding, "urlencoded"), Tokens: append([]string{}, form.Token...), State: cmp.Or(form.State, "any"), Watched: []string{}, Fields: []fieldView{}, Across: []ruleView{},
-		Rejected: rejectedWords(&form.Rejected), Accepted: acceptedWords(&form.Accepted), Stored: []tableView{},
+		Rejected: promise.Rejected(&form.Rejected), Accepted: promise.Accepted(&form.Accepted), Stored: []tableView{},
 	}
 	for _, db := range site.Databases {
 		v.Watched = append(v.Watched, cmp.Or(db.ID, db.Kind))
@@ -121,11 +121,11 @@ func (s formPagesAPI) form(ctx context.Context, in *FormPath) (*struct{ Body for
 		st := &form.Stored[i]
 		t := tableView{Table: st.Table(), Columns: []columnView{}}
 		for _, name := range st.ColumnNames() {
-			t.Columns = append(t.Columns, columnView{name, sourceWords(st.Columns[name])})
+			t.Columns = append(t.Columns, columnView{name, promise.Source(st.Columns[name])})
 		}
 		v.Stored = append(v.Stored, t)
 	}
-	v.States, v.Journeys, v.Languages = stateWords(site), journeyWords(site), append([]string{}, site.Languages...)
+	v.States, v.Journeys, v.Languages = promise.States(site), promise.Journeys(site), append([]string{}, site.Languages...)
 	v.Document = documentOf(form)
 	a, err := against(ctx, s.Server, f)
 	if err != nil {
@@ -172,7 +172,7 @@ func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
 }
 
 func viewRule(r *spec.PreparedRule) ruleView {
-	v := ruleView{ID: r.ID, Kind: r.Kind, Words: scale.InWords(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Comes: string(r.Comes), Details: map[string]any{}}
+	v := ruleView{ID: r.ID, Kind: r.Kind, Words: promise.Rule(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Comes: string(r.Comes), Details: map[string]any{}}
 	if r.Rule != nil {
 		v.Implied = r.Rule.Implied
 		var written map[string]any
@@ -186,102 +186,4 @@ func viewRule(r *spec.PreparedRule) ruleView {
 		v.Message = m.Part + m.Pattern
 	}
 	return v
-}
-
-func stateWords(site *spec.Site) []string {
-	out := []string{}
-	for _, s := range site.States {
-		text := cmp.Or(s.Title, s.ID)
-		if s.Holds != "" {
-			text += ": " + s.Holds
-		}
-		if len(s.May) > 0 {
-			text += "; may open " + strings.Join(s.May, ", ")
-		}
-		if len(s.Offers) > 0 {
-			text += "; menus offer " + strings.Join(s.Offers, ", ")
-		}
-		if s.Else != "" {
-			text += "; else sent to " + s.Else
-		}
-		out = append(out, text)
-	}
-	return out
-}
-
-func journeyWords(site *spec.Site) []string {
-	out := []string{}
-	for _, j := range site.Journeys {
-		var steps []string
-		for _, s := range j.Steps {
-			step := s.Words()
-			if s.Then != "" {
-				step += ", then " + s.Then
-			}
-			steps = append(steps, step)
-		}
-		out = append(out, cmp.Or(j.Title, j.ID)+": "+strings.Join(steps, " → "))
-	}
-	return out
-}
-
-func rejectedWords(r *spec.Rejected) []string {
-	out := []string{"messages " + map[spec.Place]string{spec.AtField: "at their fields", spec.InSummary: "in the summary", spec.OnNextPage: "on the next page"}[r.At], r.Report, "refilled: " + r.Refilled}
-	if r.Status != 0 {
-		out = append(out, statusWords(r.Status))
-	}
-	if r.To != "" {
-		out = append(out, "to "+r.To)
-	}
-	if r.Tied {
-		out = append(out, "each control refers to its message")
-	}
-	return out
-}
-
-func acceptedWords(a *spec.Accepted) []string {
-	out := []string{}
-	if a.Status != 0 {
-		out = append(out, statusWords(a.Status))
-	}
-	if a.To != "" {
-		out = append(out, "to "+a.To)
-	}
-	for _, r := range a.Reply {
-		text := "says “" + r.Text + r.Otherwise + "”"
-		if r.When != "" {
-			text += " when " + r.When
-		}
-		out = append(out, text)
-	}
-	if a.Form != "" {
-		out = append(out, "the form is "+a.Form)
-	}
-	return out
-}
-
-func statusWords(status int) string {
-	return "status " + itoa(status)
-}
-
-func sourceWords(s spec.Source) string {
-	switch {
-	case s.From != "":
-		text := "as " + s.From
-		if s.Blank != "" {
-			text += ", " + map[spec.Blank]string{spec.BlankNull: "NULL", spec.BlankEmpty: "the empty text", spec.BlankDefault: "its default"}[s.Blank] + " when blank"
-		}
-		return text
-	case s.Secret != "":
-		return "hash of " + s.Secret + ": " + cmp.Or(strings.Join(s.As, " or "), "salted and slow")
-	case s.Now != "":
-		return "now, " + s.Now
-	case s.Is != nil:
-		return "always " + string(*s.Is)
-	case s.Null:
-		return "NULL"
-	case s.Cel != "":
-		return s.Cel
-	}
-	return "anything"
 }

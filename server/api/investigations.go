@@ -7,9 +7,9 @@ import (
 	"sync"
 	"time"
 
-	"oddtick/engine/attempt"
-
 	"oddtick/core/investigate"
+	"oddtick/core/wording"
+	"oddtick/engine/attempt"
 	"oddtick/formats/steps"
 	"oddtick/server/store"
 
@@ -117,7 +117,7 @@ func furtherOf(ctx context.Context, s *Server, f *store.Form, finding string) (*
 }
 
 func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Body furtherView }, error) {
-	at, err := (findingsAPI{s.Server}).findFinding(ctx, in)
+	at, err := findingsAPI(s).findFinding(ctx, in)
 	if err != nil {
 		return nil, err
 	}
@@ -143,7 +143,7 @@ func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*s
 	case err != nil:
 		return nil, cannotRun(err)
 	}
-	v := furtherView{Investigation: further, Words: further.Words(), At: time.Now().UTC()}
+	v := furtherView{Investigation: further, Words: wording.Investigation(further), At: time.Now().UTC()}
 	if further.Simplest != nil {
 		v.Steps = steps.Of(at.report, further.Simplest)
 	}

@@ -16,6 +16,7 @@ import (
 	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording"
 	"oddtick/engine/attempt"
 	"oddtick/engine/target"
 	"oddtick/formats/jsonfile"
@@ -64,7 +65,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 				if f.json == "-" {
 					w = cmd.ErrOrStderr()
 				}
-				fmt.Fprintf(w, "%s (%d submissions)\n", further.Words(), further.Submissions)
+				fmt.Fprintf(w, "%s (%d submissions)\n", wording.Investigation(further), further.Submissions)
 				if further.Simplest != nil {
 					r := &report.Report{Form: form.Form}
 					r.Describe(form)

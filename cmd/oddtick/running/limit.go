@@ -8,6 +8,7 @@ import (
 	"oddtick/core/investigate"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording"
 	"oddtick/engine/attempt"
 	"oddtick/engine/target"
 	"oddtick/formats/jsonfile"
@@ -46,7 +47,7 @@ Exit codes: 0 the limit is as promised, or there is none and none was promised; 
 				for _, p := range l.Probes {
 					fmt.Fprintf(w, "%-8s %-24s %s\n", map[bool]string{true: "taken", false: "refused"}[p.Taken], p.Value, steps.OneLine(p.Says))
 				}
-				fmt.Fprintf(w, "%s, %s: %s (%d submissions)\n", l.Rule, l.End, l.Words(), len(l.Probes))
+				fmt.Fprintf(w, "%s, %s: %s (%d submissions)\n", l.Rule, l.End, wording.Limit(l), len(l.Probes))
 				if !l.AsPromised || l.Whole != "" {
 					return &documents.ExitError{Code: 1}
 				}

@@ -1002,10 +1002,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AccessAccess: {
+            may: boolean;
+            page: string;
+            state: string;
+            to?: string;
+        };
         AccessPage: {
             id: string;
             others?: boolean;
             path: string;
+        };
+        AccessPath: {
+            id: string;
+            refused?: boolean;
+            steps: components["schemas"]["AccessTransition"][];
+            title: string;
         };
         AccessReport: {
             cleaned_up?: components["schemas"]["Undone"];
@@ -1019,6 +1031,22 @@ export interface components {
             /** Format: int64 */
             took: number;
             visitors: components["schemas"]["AccessVisitor"][];
+        };
+        AccessStates: {
+            access: components["schemas"]["AccessAccess"][];
+            all_states: components["schemas"]["AccessPath"][];
+            all_transitions: components["schemas"]["AccessPath"][];
+            events: string[];
+            invalid_transitions: components["schemas"]["AccessPath"][];
+            pairs: components["schemas"]["AccessPath"][];
+            states: string[];
+            transitions: components["schemas"]["AccessTransition"][];
+            unreached?: string[];
+        };
+        AccessTransition: {
+            event: string;
+            from: string;
+            to: string;
         };
         AccessView: {
             expected: components["schemas"]["ExpectedOpening"][];
@@ -1278,12 +1306,6 @@ export interface components {
             /** Format: int64 */
             retired: number;
         };
-        DesignAccess: {
-            may: boolean;
-            page: string;
-            state: string;
-            to?: string;
-        };
         DesignCombined: {
             factors: components["schemas"]["DesignFactor"][];
             /** Format: int64 */
@@ -1309,12 +1331,6 @@ export interface components {
             label: string;
             levels: string[];
         };
-        DesignPath: {
-            id: string;
-            refused?: boolean;
-            steps: components["schemas"]["DesignTransition"][];
-            title: string;
-        };
         DesignSize: {
             /** Format: int64 */
             rows?: number;
@@ -1323,22 +1339,6 @@ export interface components {
             /** Format: int64 */
             tuples?: number;
             why?: string;
-        };
-        DesignStates: {
-            access: components["schemas"]["DesignAccess"][];
-            all_states: components["schemas"]["DesignPath"][];
-            all_transitions: components["schemas"]["DesignPath"][];
-            events: string[];
-            invalid_transitions: components["schemas"]["DesignPath"][];
-            pairs: components["schemas"]["DesignPath"][];
-            states: string[];
-            transitions: components["schemas"]["DesignTransition"][];
-            unreached?: string[];
-        };
-        DesignTransition: {
-            event: string;
-            from: string;
-            to: string;
         };
         Difference: {
             check: string;
@@ -3002,7 +3002,7 @@ export interface components {
             combined?: components["schemas"]["DesignCombined"];
             /** @description how many rows each strength takes */
             growth: components["schemas"]["DesignSize"][];
-            states: components["schemas"]["DesignStates"];
+            states: components["schemas"]["AccessStates"];
             tables: components["schemas"]["DecisionTable"][];
         };
         TestcaseCase: {

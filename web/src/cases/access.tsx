@@ -1,7 +1,7 @@
 import type { Techniques } from "../api/cases";
 import type { Schemas } from "../api/client";
 
-type Path = Schemas["DesignPath"];
+type Path = Schemas["AccessPath"];
 
 /** Which pages may be opened in which state of the visitor, and the paths through the states. */
 export function Access({ data }: { data: Techniques }) {

@@ -1,19 +1,20 @@
-package design_test
+package access_test
 
 import (
 	"fmt"
 	"slices"
 	"testing"
 
-	"oddtick/core/design"
+	"oddtick/core/access"
 	"oddtick/core/spec"
+	"oddtick/core/wording/promise"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 )
 
-func ids(paths []design.Path) []string {
+func ids(paths []access.Path) []string {
 	var out []string
 	for _, p := range paths {
 		out = append(out, p.ID)
@@ -35,8 +36,8 @@ journeys:
     steps: [{submit: apply, then: waiting}, {wait for: confirm, then: keeper}, {submit: leave, then: guest}]
 `)}, {Name: "apply.yaml", Text: []byte("form: apply\npage: /apply\nstate: guest\nfields: [{name: a}]\n")}})
 	require.NoError(t, err)
-	s := design.StatesOf(p.Site, p.Forms)
-	assert.Equal(t, []design.Access{
+	s := access.StatesOf(p.Site, p.Forms, promise.Step)
+	assert.Equal(t, []access.Access{
 		{State: "guest", Page: "/", May: true},
 		{State: "guest", Page: "/log", To: "/enter"},
 		{State: "waiting", Page: "/", May: true},
@@ -51,7 +52,7 @@ journeys:
 	assert.Equal(t, []string{"transition:guest,submit apply", "transition:waiting,wait for confirm", "transition:keeper,submit leave"}, ids(s.Each))
 	assert.Equal(t, []string{"pair:guest,submit apply,waiting,wait for confirm", "pair:waiting,wait for confirm,keeper,submit leave", "pair:keeper,submit leave,guest,submit apply"}, ids(s.Pairs))
 	assert.Equal(t, []string{"invalid:guest,submit leave", "invalid:waiting,submit apply", "invalid:waiting,submit leave", "invalid:keeper,submit apply"}, ids(s.Invalid))
-	assert.Empty(t, design.StatesOf(&spec.Site{}, nil).All)
+	assert.Empty(t, access.StatesOf(&spec.Site{}, nil, promise.Step).All)
 }
 
 // On random journeys every state, transition and pair that can be reached is on a path, each path is a way that exists, and an
@@ -71,7 +72,7 @@ func TestPathsCoverRandomJourneys(t *testing.T) {
 			}
 			site.Journeys = append(site.Journeys, j)
 		}
-		s := design.StatesOf(site, nil)
+		s := access.StatesOf(site, nil, promise.Step)
 		reached := map[string]bool{"s0": true}
 		for range n {
 			for _, tr := range s.Transitions {

@@ -1,4 +1,4 @@
-package design
+package access
 
 import (
 	"slices"
@@ -48,41 +48,37 @@ type States struct {
 	Unreached []string `json:"unreached,omitempty"`
 }
 
-// StatesOf computes them from the site document and the states that forms ask for. Visitors begin in the first state.
-func StatesOf(site *spec.Site, forms []*spec.Form) *States {
+// StatesOf computes them from the site document and the states that forms ask for; event names what a step of a journey does. Visitors begin
+// in the first state.
+func StatesOf(site *spec.Site, forms []*spec.Form, event func(*spec.JourneyStep) string) *States {
 	s := &States{}
+	m := &Matrix{site: site}
 	for _, one := range site.States {
 		s.States = append(s.States, one.ID)
 		for _, p := range site.Pages {
-			may := slices.Contains(one.May, p.ID) || slices.Contains(one.May, p.Path)
-			a := Access{State: one.ID, Page: p.Path, May: may}
-			if !may {
-				a.To = one.Else
-				if to := one.Elsewhere[p.ID]; to != "" {
-					a.To = to
-				}
-			}
-			s.Access = append(s.Access, a)
+			e := m.Expect(one.ID, Page{ID: p.ID, Path: p.Path})
+			s.Access = append(s.Access, Access{State: one.ID, Page: p.Path, May: e.Opens, To: e.To})
 		}
 	}
 	if len(s.States) == 0 {
 		return s
 	}
-	s.read(site, forms)
+	s.read(site, forms, event)
 	s.paths()
 	return s
 }
 
 // read takes the transitions from the journeys. A form that asks for a state is an event of that state.
-func (s *States) read(site *spec.Site, forms []*spec.Form) {
+func (s *States) read(site *spec.Site, forms []*spec.Form, words func(*spec.JourneyStep) string) {
 	wanted := map[string]string{}
 	for _, f := range forms {
 		wanted[f.Form] = f.State
 	}
 	for _, j := range site.Journeys {
 		at := s.States[0]
-		for _, step := range j.Steps {
-			event := step.Words()
+		for i := range j.Steps {
+			step := &j.Steps[i]
+			event := words(step)
 			if event == "" {
 				continue
 			}

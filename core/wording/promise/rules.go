@@ -1,4 +1,5 @@
-package scale
+// Package promise puts what documents promise into short words: rules, replies, rows, states, journeys, edits of cases.
+package promise
 
 import (
 	"fmt"
@@ -9,15 +10,15 @@ import (
 	"oddtick/core/values"
 )
 
-// Promises words a field's rules, short, for the head of its row.
-func Promises(f *spec.PreparedField) []string {
+// Rules words a field's rules, short, for the head of its row.
+func Rules(f *spec.PreparedField) []string {
 	out := []string{}
 	required := false
 	for _, r := range f.Rules {
 		if r.Kind == spec.RuleRequired {
 			required = true
 		}
-		if text := InWords(r); text != "" && r.Layer == spec.OnServer {
+		if text := Rule(r); text != "" && r.Layer == spec.OnServer {
 			out = append(out, text)
 		}
 	}
@@ -27,8 +28,8 @@ func Promises(f *spec.PreparedField) []string {
 	return out
 }
 
-// InWords words one rule; "" for one that its kind already says.
-func InWords(r *spec.PreparedRule) string {
+// Rule words one rule; "" for one that its kind already says.
+func Rule(r *spec.PreparedRule) string {
 	switch r.Kind {
 	case spec.RuleRequired:
 		return "required"
@@ -111,12 +112,12 @@ func bounds(lo, hi string) string {
 	return lo + " to " + hi
 }
 
-func acrossPromises(p *spec.Prepared) []string {
+func Across(p *spec.Prepared) []string {
 	out := []string{}
 	for _, f := range p.Fields {
 		for _, kind := range []spec.RuleKind{spec.RuleAgrees, spec.RuleDiffers} {
 			if r := testcase.RuleOf(f, kind); r != nil {
-				out = append(out, f.Label+" "+InWords(r))
+				out = append(out, f.Label+" "+Rule(r))
 			}
 		}
 	}
@@ -126,7 +127,7 @@ func acrossPromises(p *spec.Prepared) []string {
 	return out
 }
 
-func uniquePromises(p *spec.Prepared) []string {
+func Unique(p *spec.Prepared) []string {
 	out := []string{}
 	for _, f := range p.Fields {
 		if testcase.RuleOf(f, spec.RuleUnique) != nil {
