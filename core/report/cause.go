@@ -1,6 +1,9 @@
 package report
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"slices"
 	"strings"
 
@@ -31,6 +34,16 @@ type Cause struct {
 	// Detail tells apart what is one finding all the same, such as the messages of several rules in another language: who knows of one
 	// does not know of the other.
 	Detail string `json:"detail,omitempty"`
+}
+
+// ID is a short name for a cause among those of a run, made of all its codes.
+func (c *Cause) ID() string {
+	codes, err := json.Marshal(c)
+	if err != nil {
+		panic("report: a cause cannot be written: " + err.Error()) // it is plain data
+	}
+	sum := sha256.Sum256(codes)
+	return hex.EncodeToString(sum[:6])
 }
 
 // Merged is the cause without its detail.

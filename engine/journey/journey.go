@@ -42,6 +42,8 @@ type Walk struct {
 
 // Station is one step of a walk, and what was judged of it.
 type Station struct {
+	// Step is the place of the journey's step that it makes, from 0.
+	Step     int           `json:"step"`
 	Words    string        `json:"words"`
 	Then     string        `json:"then,omitempty"` // the state that is expected then
 	Verdict  judge.Verdict `json:"verdict"`
@@ -183,6 +185,7 @@ type way struct {
 // wayStep is a step with how it is made.
 type wayStep struct {
 	*spec.JourneyStep
+	place int // among the journey's steps
 	// again: a link or code that is used up; altered: one that is not the site's own. Both are refused.
 	again, altered bool
 	// stays is the state that the visitor stays in, as a step before was left out; "" where the step's own state is reached.
@@ -192,21 +195,21 @@ type wayStep struct {
 func waysOf(journey *spec.Journey) []way {
 	var all []wayStep
 	for i := range journey.Steps {
-		all = append(all, wayStep{JourneyStep: &journey.Steps[i]})
+		all = append(all, wayStep{JourneyStep: &journey.Steps[i], place: i})
 	}
 	out := []way{{"whole", "the whole way", all}}
 	for i := range journey.Steps {
 		step := &journey.Steps[i]
 		if step.Open == spec.TheLink {
-			twice := append(append([]wayStep{}, all[:i+1]...), wayStep{JourneyStep: step, again: true})
+			twice := append(append([]wayStep{}, all[:i+1]...), wayStep{JourneyStep: step, place: i, again: true})
 			out = append(out, way{"link_twice", "the link of the mail a second time", twice})
-			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, altered: true})
+			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, place: i, altered: true})
 			out = append(out, way{"link_altered", "the link of the mail with one character changed", altered})
 		}
 		if step.Submit != "" && step.SendsCode() {
-			twice := append(append([]wayStep{}, all[:i+1]...), wayStep{JourneyStep: step, again: true})
+			twice := append(append([]wayStep{}, all[:i+1]...), wayStep{JourneyStep: step, place: i, again: true})
 			out = append(out, way{"code_twice", "the code a second time", twice})
-			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, altered: true})
+			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, place: i, altered: true})
 			out = append(out, way{"code_altered", "the code with one character changed", altered})
 		}
 		if step.Then == "" || step.SignIn != "" || i+1 == len(journey.Steps) || i == 0 {
@@ -236,7 +239,7 @@ func waysOf(journey *spec.Journey) []way {
 
 // station makes a step; false ends the walk, as the rest has nothing to stand on.
 func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
-	station := Station{Words: promise.Step(s.JourneyStep), Verdict: judge.AsExpected}
+	station := Station{Step: s.place, Words: promise.Step(s.JourneyStep), Verdict: judge.AsExpected}
 	switch {
 	case s.again:
 		station.Words += " again"
@@ -331,7 +334,7 @@ func (w *walk) fold(way way) {
 	}
 	if left := len(way.steps) - len(w.out.Stations); left > 0 {
 		for _, s := range way.steps[len(w.out.Stations):] {
-			w.out.Stations = append(w.out.Stations, Station{Words: promise.Step(s.JourneyStep), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
+			w.out.Stations = append(w.out.Stations, Station{Step: s.place, Words: promise.Step(s.JourneyStep), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
 		}
 	}
 }

@@ -45,9 +45,11 @@ type mark struct {
 	Verdict  string     `json:"verdict"`
 	Checks   string     `json:"checks" doc:"a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply"`
 	Headline prose.Text `json:"headline"`
+	Cause    string     `json:"cause,omitempty" doc:"of an odd case, the id of its cause"`
 }
 
 type cause struct {
+	ID       string     `json:"id"`
 	Row      string     `json:"row" doc:"empty when its cases belong to several rows"`
 	Check    prose.Text `json:"check"`
 	Part     prose.Text `json:"part"`
@@ -271,7 +273,7 @@ func (s runsAPI) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 	}
 	for _, g := range groups {
 		words := wording.Cause(&g.Cause)
-		v.Causes = append(v.Causes, cause{Row: g.Row, Check: words.Check, Part: words.Part, Kind: words.Difference, Headline: g.Headline, Cases: g.Cases})
+		v.Causes = append(v.Causes, cause{ID: g.Cause.ID(), Row: g.Row, Check: words.Check, Part: words.Part, Kind: words.Difference, Headline: g.Headline, Cases: g.Cases})
 	}
 	v.Runs, err = runItems(ctx, s.Server, f)
 	return &struct{ Body runView }{v}, err
@@ -326,7 +328,11 @@ func runRows(ctx context.Context, d *forms.Design, ids []string) ([]runRow, erro
 }
 
 func viewMark(m store.Mark) mark {
-	return mark{Seq: m.Seq, Case: m.Case, Row: m.Row, Verdict: string(m.Verdict), Checks: m.Checks, Headline: m.Headline}
+	out := mark{Seq: m.Seq, Case: m.Case, Row: m.Row, Verdict: string(m.Verdict), Checks: m.Checks, Headline: m.Headline}
+	if reasons, err := m.Reasons(); err == nil && len(reasons) > 0 {
+		out.Cause = reasons[0].Cause.ID()
+	}
+	return out
 }
 
 func causes(marks []store.Mark) ([]report.CauseGroup, error) {

@@ -1179,6 +1179,7 @@ export interface components {
             cases: string[];
             check: string;
             headline: string;
+            id: string;
             kind: string;
             part: string;
             /** @description empty when its cases belong to several rows */
@@ -1865,6 +1866,8 @@ export interface components {
         };
         Mark: {
             case: string;
+            /** @description of an odd case, the id of its cause */
+            cause?: string;
             /** @description a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply */
             checks: string;
             headline: string;
@@ -2936,6 +2939,8 @@ export interface components {
             headline: string;
             judgement?: components["schemas"]["JudgeStep"];
             state?: components["schemas"]["JudgePart"][];
+            /** Format: int64 */
+            step: number;
             then?: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";

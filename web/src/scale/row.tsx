@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import { TickMark, type Verdict } from "../parts/tick";
+import { TickMark, type Verdict } from "../ui/tick";
 import { type Layout, layout, type PlacedTick, type Scale } from "./layout";
 
 const top = 30; // labels

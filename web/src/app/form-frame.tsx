@@ -1,0 +1,119 @@
+import { Link, NavLink, Outlet } from "react-router";
+import { type FormAt, Problem } from "../api/client";
+import { useForm } from "../api/queries";
+import { EditingProvider } from "../editing/edits";
+import { type FormView, FormViewContext, useFormAddress } from "../editing/form-view";
+import { Menu } from "../ui/menu";
+import { Trouble, Waiting } from "../ui/notice";
+import { ago, count } from "../ui/time";
+import { MendPage } from "./mend";
+
+export function FormFrame() {
+  const at = useFormAddress();
+  const form = useForm(at);
+  if (form.isPending) return <Waiting what="Reading the form …" />;
+  if (form.error instanceof Problem && form.error.type === "/problems/form-not-ready")
+    return <MendPage at={at} problem={form.error} />;
+  if (form.isError)
+    return (
+      <>
+        <Trouble error={form.error} again={() => form.refetch()} />
+        <p className="m-5">
+          <Link className="link" to="/">
+            To the sites
+          </Link>
+        </p>
+      </>
+    );
+  return (
+    <FormViewContext.Provider value={form.data}>
+      <EditingProvider key={`${at.site}/${at.form}`} at={at} base={form.data.brief.revision}>
+        <div className="flex h-full flex-col">
+          <Strip view={form.data} at={at} />
+          <div className="min-h-0 flex-1">
+            <Outlet />
+          </div>
+        </div>
+      </EditingProvider>
+    </FormViewContext.Provider>
+  );
+}
+
+/** The graduated strip: five parts of the work, each with a line of state. */
+function Strip({ view, at }: { view: FormView; at: FormAt }) {
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const b = view.brief;
+  const run = b.run;
+  const parts = [
+    { to: "form", title: "Form", state: count(b.fields, "field"), alarm: false },
+    {
+      to: "rules",
+      title: "Rules",
+      state: `${b.rules}${view.contradictions > 0 ? `, ${count(view.contradictions, "contradiction")}` : ""}`,
+      alarm: false,
+    },
+    { to: "cases", title: "Cases", state: String(b.cases), alarm: false },
+    {
+      to: "run",
+      title: "Run",
+      state: !run
+        ? "never run"
+        : run.state === "running"
+          ? `${run.done} of ${run.total}`
+          : run.done < run.total
+            ? `${run.done} of ${run.total} run`
+            : `${run.number}, ${ago(run.started_at)}`,
+      alarm: false,
+    },
+    {
+      to: "findings",
+      title: "Findings",
+      state:
+        !run || run.done === 0
+          ? "none yet"
+          : run.state === "running"
+            ? `${run.odd} odd so far`
+            : run.done < run.total
+              ? `${run.causes} so far`
+              : String(run.causes),
+      alarm: (run?.state === "running" ? run.odd : (run?.causes ?? 0)) > 0,
+    },
+  ];
+  return (
+    <header className="flex h-[75px] shrink-0 border-b border-line bg-panel">
+      <div className="w-[268px] shrink-0 border-r border-line px-5 pt-3.5">
+        <h1 className="truncate text-[16.5px]">{view.brief.title}</h1>
+        <p className="truncate text-[12px] text-soft">
+          <Link to="/" className="link">
+            {view.site_title}
+          </Link>{" "}
+          · revision {b.revision}
+        </p>
+      </div>
+      <nav aria-label="The work" className="ruler ml-5 flex min-w-0 flex-1">
+        {parts.map((p) => (
+          <NavLink
+            key={p.to}
+            to={`${base}/${p.to}`}
+            className="group relative block w-[134px] min-w-0 shrink px-2 pt-3.5"
+          >
+            {({ isActive }) => (
+              <>
+                <span className={`block text-[15px] ${isActive ? "font-bold" : "text-soft group-hover:text-ink"}`}>
+                  {p.title}
+                </span>
+                <span className={`block truncate text-[12px] ${p.alarm ? "font-semibold text-odd" : "text-soft"}`}>
+                  {p.state}
+                </span>
+                {isActive && <span className="absolute inset-x-0 bottom-0 h-[17px] border-2 border-b-0 border-ink" />}
+              </>
+            )}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="shrink-0 self-start pt-4 pr-4 pl-2">
+        <Menu />
+      </div>
+    </header>
+  );
+}

@@ -1,0 +1,58 @@
+import { type FormEvent, useState } from "react";
+import { Outlet } from "react-router";
+import { Problem } from "../api/client";
+import { useSession, useSignIn } from "../api/queries";
+import { ProductName } from "../ui/name";
+import { Trouble, Waiting } from "../ui/notice";
+import { Password, Refused } from "../ui/password";
+
+/** Everything is behind the sign-in; the address one wanted to go to is kept. */
+export function Frame() {
+  const session = useSession();
+  if (session.isPending) return <Waiting what="Opening Odd Tick …" />;
+  if (session.isError) {
+    if (session.error instanceof Problem && session.error.status === 401) return <SignIn />;
+    return <Trouble error={session.error} again={() => session.refetch()} />;
+  }
+  return <Outlet />;
+}
+
+function SignIn() {
+  const signIn = useSignIn();
+  const [name, setName] = useState("");
+  const [password, setPassword] = useState("");
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    signIn.mutate({ name, password });
+  };
+  return (
+    <main className="flex h-full items-center justify-center">
+      <form onSubmit={submit} className="w-[340px] border border-line bg-panel p-7">
+        <ProductName />
+        <p className="mt-1 text-soft">What a web form promises, and where it does not keep it.</p>
+        <label className="mt-5 block font-semibold" htmlFor="name">
+          Name
+        </label>
+        <input
+          id="name"
+          className="mt-1 w-full border border-rule bg-panel px-2 py-1.5"
+          value={name}
+          autoComplete="username"
+          onChange={(e) => setName(e.target.value)}
+          required
+        />
+        <Password
+          label="Password"
+          value={password}
+          onChange={setPassword}
+          autoComplete="current-password"
+          describedBy={signIn.isError ? "sign-in-error" : undefined}
+        />
+        {signIn.isError && <Refused id="sign-in-error" text={signIn.error.message} />}
+        <button type="submit" className="button button-lead mt-5 px-5 py-1.5" disabled={signIn.isPending}>
+          Sign in
+        </button>
+      </form>
+    </main>
+  );
+}

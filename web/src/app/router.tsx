@@ -1,0 +1,67 @@
+import { createBrowserRouter, Navigate, type RouteObject } from "react-router";
+import { Failed } from "./failed";
+import { FormFrame } from "./form-frame";
+import { Frame } from "./frame";
+import { NotFound } from "./not-found";
+
+// each view comes in a file of its own, when it is first gone to
+const views = {
+  access: () => import("../features/access/access").then((m) => ({ Component: m.AccessPage })),
+  account: () => import("../features/account/account").then((m) => ({ Component: m.AccountPage })),
+  case: () => import("../features/case/case").then((m) => ({ Component: m.CasePage })),
+  cases: () => import("../features/cases/cases").then((m) => ({ Component: m.CasesPage })),
+  findings: () => import("../features/findings/findings").then((m) => ({ Component: m.FindingsPage })),
+  firstUser: () => import("../features/account/first-user").then((m) => ({ Component: m.FirstUserPage })),
+  form: () => import("../features/form/form").then((m) => ({ Component: m.FormPage })),
+  journeys: () => import("../features/journeys/journeys").then((m) => ({ Component: m.JourneysPage })),
+  manual: () => import("../features/manual/manual").then((m) => ({ Component: m.HandPage })),
+  rules: () => import("../features/rules/rules").then((m) => ({ Component: m.RulesPage })),
+  run: () => import("../features/run/run").then((m) => ({ Component: m.RunPage })),
+  settings: () => import("../features/sites/settings").then((m) => ({ Component: m.SettingsPage })),
+  sites: () => import("../features/sites/sites").then((m) => ({ Component: m.SitesPage })),
+  try: () => import("../features/try/try").then((m) => ({ Component: m.TryPage })),
+};
+
+// a form's views; one that fails leaves the way to the others
+const form: RouteObject[] = [
+  { index: true, element: <Navigate to="cases" replace /> },
+  { path: "form", lazy: views.form },
+  { path: "rules", lazy: views.rules },
+  { path: "try", lazy: views.try },
+  { path: "cases", lazy: views.cases },
+  { path: "run", lazy: views.run },
+  { path: "case", lazy: views.case },
+  { path: "by-hand", lazy: views.manual },
+  { path: "findings", lazy: views.findings },
+];
+
+export const router = createBrowserRouter([
+  {
+    errorElement: <Failed />,
+    hydrateFallbackElement: <p className="m-5 text-soft">Loading …</p>,
+    children: [
+      { path: "/first-user", lazy: views.firstUser },
+      {
+        element: <Frame />,
+        children: [
+          {
+            errorElement: <Failed />,
+            children: [
+              { index: true, lazy: views.sites },
+              { path: "/account", lazy: views.account },
+              { path: "/sites/:site/settings", lazy: views.settings },
+              { path: "/sites/:site/access", lazy: views.access },
+              { path: "/sites/:site/journeys", lazy: views.journeys },
+              {
+                path: "/sites/:site/forms/:form",
+                element: <FormFrame />,
+                children: [{ errorElement: <Failed />, children: form }],
+              },
+              { path: "*", element: <NotFound /> },
+            ],
+          },
+        ],
+      },
+    ],
+  },
+]);

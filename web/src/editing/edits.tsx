@@ -1,0 +1,222 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useRef, useState } from "react";
+import type { FormAt } from "../api/client";
+import { api, need, Problem, type Schemas } from "../api/client";
+import { typing } from "../ui/keys";
+
+export type Edit = Schemas["DocumentEdit"];
+type Answer = Schemas["EditAnswer"];
+
+/** What can be done to the form that is open. */
+type Editing = {
+  apply: (edits: Edit[], note?: string) => Promise<boolean>;
+  /** Makes an earlier revision the newest again. */
+  restore: (revision: number) => void;
+  undo: () => void;
+  redo: () => void;
+  canUndo: boolean;
+  canRedo: boolean;
+  busy: boolean;
+  last: Answer | null;
+  base: number;
+};
+
+const Context = createContext<Editing | null>(null);
+
+export function useEditing(): Editing {
+  const editing = useContext(Context);
+  if (!editing) throw new Error("useEditing is for views within a form's frame");
+  return editing;
+}
+
+const edit = (at: FormAt, base: number, edits: Edit[], note?: string, preview?: boolean) =>
+  need(
+    api.POST("/api/sites/{site}/forms/{form}/edits", { params: { path: at }, body: { base, edits, note, preview } }),
+  );
+
+/** What an edit would come to, without making it. */
+export function usePreview(at: FormAt, base: number, edits: Edit[] | null) {
+  return useQuery({
+    queryKey: ["preview", at.site, at.form, base, edits],
+    enabled: edits !== null,
+    retry: false,
+    gcTime: 0,
+    placeholderData: (before) => before,
+    queryFn: () => edit(at, base, edits ?? [], undefined, true),
+  });
+}
+
+/** Keeps the revisions to go back and forth to, and asks when somebody else has saved meanwhile. */
+export function EditingProvider({ at, base, children }: { at: FormAt; base: number; children: ReactNode }) {
+  const cache = useQueryClient();
+  const [back, setBack] = useState<number[]>([]);
+  const [forth, setForth] = useState<number[]>([]);
+  const [last, setLast] = useState<Answer | null>(null);
+  const [stale, setStale] = useState<{ says: string; edits: Edit[]; note?: string } | null>(null);
+  const [trouble, setTrouble] = useState("");
+
+  const refresh = useCallback(async () => {
+    const first = ["form", "sites", "cases", "case", "contradictions", "revisions", "document"];
+    await Promise.all(first.map((key) => cache.invalidateQueries({ queryKey: [key] })));
+  }, [cache]);
+
+  // changes go one after the other, each from the revision that the one before it made
+  const newest = useRef(base);
+  newest.current = Math.max(newest.current, base);
+  const chain = useRef<Promise<unknown>>(Promise.resolve());
+  const inTurn = <T,>(work: () => Promise<T>): Promise<T> => {
+    const done = chain.current.then(work);
+    chain.current = done;
+    return done;
+  };
+
+  const save = useMutation({
+    mutationFn: (m: { base: number; edits: Edit[]; note?: string }) => edit(at, m.base, m.edits, m.note),
+  });
+  const restore = useMutation({
+    mutationFn: (revision: number) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/revisions/{revision}/restore", {
+          params: { path: { ...at, revision } },
+          body: { base: newest.current },
+        }),
+      ),
+  });
+
+  const failed = (e: unknown, edits: Edit[], note?: string) => {
+    if (e instanceof Problem && e.status === 409) setStale({ says: e.message, edits, note });
+    else setTrouble(e instanceof Error ? e.message : "Something went wrong.");
+  };
+
+  const run = async (from: number, edits: Edit[], note?: string) => {
+    setTrouble("");
+    try {
+      const answer = await save.mutateAsync({ base: from, edits, note });
+      newest.current = Math.max(newest.current, answer.revision);
+      setLast(answer);
+      if (answer.revision !== from) {
+        setBack((b) => [...b, from]);
+        setForth([]);
+      }
+      await refresh();
+      return true;
+    } catch (e) {
+      failed(e, edits, note);
+      return false;
+    }
+  };
+
+  const travel = async (
+    from: number[],
+    setFrom: (l: number[]) => void,
+    setTo: (f: (l: number[]) => number[]) => void,
+  ) => {
+    const target = from.at(-1);
+    if (target === undefined) return;
+    setTrouble("");
+    try {
+      const answer = await restore.mutateAsync(target);
+      newest.current = Math.max(newest.current, answer.revision);
+      setLast(answer);
+      setFrom(from.slice(0, -1));
+      setTo((l) => [...l, base]);
+      await refresh();
+    } catch (e) {
+      failed(e, []);
+    }
+  };
+  const restoreTo = (revision: number) =>
+    travel(
+      [revision],
+      () => setForth([]),
+      (add) => setBack(add),
+    );
+  const undo = () => travel(back, setBack, setForth);
+  const redo = () => travel(forth, setForth, setBack);
+
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || typing(e)) return;
+      const key = e.key.toLowerCase();
+      if (key === "z" && !e.shiftKey) undo();
+      else if (key === "y" || (key === "z" && e.shiftKey)) redo();
+      else return;
+      e.preventDefault();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  });
+
+  const editing: Editing = {
+    apply: (edits, note) => inTurn(() => run(newest.current, edits, note)),
+    restore: restoreTo,
+    undo,
+    redo,
+    canUndo: back.length > 0,
+    canRedo: forth.length > 0,
+    busy: save.isPending || restore.isPending,
+    last,
+    base,
+  };
+  const takeBase = async (mine: boolean) => {
+    if (!stale) return;
+    const { edits, note } = stale;
+    setStale(null);
+    await refresh();
+    const fresh = await need(api.GET("/api/sites/{site}/forms/{form}/document", { params: { path: at } }));
+    if (mine && edits.length > 0) await run(fresh.revision, edits, note);
+  };
+  return (
+    <Context.Provider value={editing}>
+      {stale && (
+        <div role="alert" className="border-b border-line border-l-4 border-l-unseen bg-panel px-5 py-2">
+          <p>{stale.says} Your change is not saved yet.</p>
+          <div className="mt-1 flex gap-2">
+            <button type="button" className="button" onClick={() => takeBase(true)}>
+              Make my change on top
+            </button>
+            <button type="button" className="button" onClick={() => takeBase(false)}>
+              Drop my change
+            </button>
+          </div>
+        </div>
+      )}
+      {trouble && (
+        <div
+          role="alert"
+          className="flex items-start gap-3 border-b border-line border-l-4 border-l-unseen bg-panel px-5 py-2"
+        >
+          <p className="flex-1 break-words">{trouble}</p>
+          <button type="button" className="button" onClick={() => setTrouble("")}>
+            Close
+          </button>
+        </div>
+      )}
+      {children}
+    </Context.Provider>
+  );
+}
+
+/** What the last change came to, and the way back. */
+export function EditBar({ children }: { children?: ReactNode }) {
+  const e = useEditing();
+  const c = e.last?.cases;
+  return (
+    <div className="flex min-h-[33px] items-center gap-3 border-b border-line bg-ground px-5 py-1 text-[12.5px] text-soft">
+      {children}
+      <p role="status" className="min-w-0 flex-1 truncate text-right">
+        {e.busy
+          ? "Saving …"
+          : e.last && e.last.differences.length > 0 && c
+            ? `${e.last.differences.join("; ")} — cases: ${c.added} added, ${c.retired} gone, ${c.changed} changed`
+            : ""}
+      </p>
+      <button type="button" className="button" disabled={!e.canUndo || e.busy} onClick={e.undo} title="Ctrl+Z">
+        Undo
+      </button>
+      <button type="button" className="button" disabled={!e.canRedo || e.busy} onClick={e.redo} title="Ctrl+Y">
+        Redo
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,106 @@
+import type { Schemas } from "../api/client";
+import { Value } from "../ui/value";
+
+type Step = Schemas["ObservationStep"];
+type Text = Schemas["ObservationText"];
+
+/** What only a browser sees of a step: how fields were entered, what the browser itself says, and the page as it is drawn. */
+export function Drawn({ step, picture }: { step: Step; picture?: string }) {
+  const d = step.drawn;
+  if (!d) return null;
+  const entered = (d.entered ?? []).filter((e) => e.changed || e.refused);
+  const lines: [string, string[]][] = [
+    ["The browser says", (d.native ?? []).filter((n) => n.shown).map((n) => `${n.text} (at ${n.field})`)],
+    ["Button", d.blocked ? [d.blocked] : []],
+    ["Dialog", d.dialogs ?? []],
+    ["Script errors", d.errors ?? []],
+    ["Failed requests", (d.lost ?? []).map((l) => `${l.url}: ${l.why}`)],
+    ["Not loaded, as not allowed", d.not_asked ?? []],
+    ["Focus", d.focus ? [d.focus] : []],
+  ];
+  return (
+    <section aria-label="In the browser" className="mt-4">
+      <h4 className="font-semibold">In the browser</h4>
+      {entered.length > 0 && (
+        <table className="table w-full">
+          <caption className="sr-only">Values that the page did not take as they were typed</caption>
+          <thead>
+            <tr>
+              <th scope="col">control</th>
+              <th scope="col">typed</th>
+              <th scope="col">stands</th>
+            </tr>
+          </thead>
+          <tbody>
+            {entered.map((e) => (
+              <tr key={e.name}>
+                <td className="value w-[120px]">{e.name}</td>
+                <td>
+                  <Value>{e.typed}</Value>
+                </td>
+                <td>{e.refused ? e.refused : <Value>{e.stands ?? ""}</Value>}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <dl className="grid grid-cols-[150px_minmax(0,1fr)] gap-x-2">
+        {lines
+          .filter(([, list]) => list.length > 0)
+          .map(([title, list]) => (
+            <div key={title} className="contents">
+              <dt className="text-soft">{title}</dt>
+              <dd className="break-words">
+                {list.map((line) => (
+                  <p key={line}>{line}</p>
+                ))}
+              </dd>
+            </div>
+          ))}
+      </dl>
+      {picture && (
+        <Picture
+          src={picture}
+          width={1280}
+          height={Math.max(200, Math.min(d.height ?? 800, 2000))}
+          texts={step.after?.texts ?? []}
+        />
+      )}
+    </section>
+  );
+}
+
+/** The page as it was drawn, with its messages framed; those that a person cannot see are framed with dots. */
+function Picture({ src, width, height, texts }: { src: string; width: number; height: number; texts: Text[] }) {
+  const marked = texts.filter((t) => t.box && (t.alarm || (t.hidden && t.field)) && (t.box[2] ?? 0) > 1);
+  return (
+    <figure className="mt-2">
+      <div className="relative border border-line">
+        <img src={src} alt="The page after the submission" className="block w-full" />
+        <svg viewBox={`0 0 ${width} ${height}`} className="absolute inset-0 h-full w-full" aria-hidden="true">
+          {marked.map((t) => {
+            const [x = 0, y = 0, w = 0, h = 0] = t.box ?? [];
+            return (
+              <rect
+                key={`${t.text}${t.field}${x}-${y}`}
+                x={x - 4}
+                y={y - 3}
+                width={w + 8}
+                height={h + 6}
+                fill="none"
+                strokeWidth={3}
+                className="stroke-odd"
+                strokeDasharray={t.hidden ? "4 6" : undefined}
+              />
+            );
+          })}
+        </svg>
+      </div>
+      <figcaption className="text-[12px] text-soft">
+        {marked.length === 0
+          ? "No message stands on it."
+          : `Framed: ${marked.map((t) => `“${t.text}”${t.hidden ? ` (${t.unseen || "hidden"})` : ""}`).join(", ")}`}
+      </figcaption>
+    </figure>
+  );
+}

@@ -1,0 +1,76 @@
+import type { Schemas } from "../api/client";
+import { Value } from "../ui/value";
+
+type Change = Schemas["ObservationChange"];
+type Row = Schemas["OracleRow"];
+type Column = Schemas["OracleColumn"];
+
+function words(c: Column | undefined): string {
+  if (!c) return "";
+  switch (c.source) {
+    case "null":
+      return "NULL";
+    case "sequence":
+      return "a number of its own";
+    case "key of":
+      return `the key of the row in ${c.value}`;
+    case "client address":
+      return "the visitor's address";
+    case "hash":
+      return (c.as ?? []).join(" or ") || "salted slow hash";
+    case "now":
+      return "now";
+    case "default":
+      return "blank";
+    case "any":
+      return "anything";
+    default:
+      if (c.kind === "checkbox") return c.value === "true" ? "ticked" : "not ticked";
+      return c.value ?? "";
+  }
+}
+
+/** One changed row, column by column: what was expected and what the table holds. */
+export function RowsTable({ change, expected }: { change: Change; expected?: Row }) {
+  const cells = change.after ?? change.before ?? [];
+  const before = new Map((change.kind === "changed" ? (change.before ?? []) : []).map((c) => [c.column, c]));
+  return (
+    <div className="mt-2 overflow-x-auto">
+      <p>
+        <span className="value font-semibold">{change.table}</span>{" "}
+        <span className="text-soft">
+          row {change.key} {change.kind}
+        </span>
+      </p>
+      <table className="table w-full">
+        <thead>
+          <tr>
+            <th scope="col">column</th>
+            <th scope="col">expected</th>
+            {before.size > 0 && <th scope="col">before</th>}
+            <th scope="col">stored</th>
+          </tr>
+        </thead>
+        <tbody>
+          {cells.map((c) => {
+            const want = expected?.columns?.find((x) => x.name === c.column);
+            return (
+              <tr key={c.column}>
+                <td className="value whitespace-nowrap">{c.column}</td>
+                <td>
+                  <Value>{words(want)}</Value>
+                </td>
+                {before.size > 0 && (
+                  <td>
+                    <Value>{before.get(c.column)?.value ?? ""}</Value>
+                  </td>
+                )}
+                <td>{c.null ? <span className="text-soft">NULL</span> : <Value>{c.value}</Value>}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,144 @@
+import type { Schemas } from "../api/client";
+import { Tick, type Verdict } from "../ui/tick";
+import { Value } from "../ui/value";
+import { Checks } from "./checks";
+import { Drawn } from "./page-picture";
+import { RowsTable } from "./rows";
+
+export type StepResult = Schemas["ReportStepResult"];
+
+type Exchange = Schemas["ObservationExchange"];
+
+export function StepBlock({
+  step,
+  number,
+  of,
+  picture,
+}: {
+  step: StepResult;
+  number: number;
+  of: number;
+  picture?: string;
+}) {
+  const o = step.observation;
+  const e = step.expectation;
+  return (
+    <section aria-label={`Step ${number}`} className="border-b border-line px-5 py-4">
+      {of > 1 && (
+        <h3 className="mb-2 flex items-center gap-1 text-[15px]">
+          <Tick verdict={step.judgement.verdict as Verdict} />
+          Step {number} of {of}: {step.do} — {step.judgement.headline}
+        </h3>
+      )}
+      <div className="grid grid-cols-2 gap-8">
+        <div>
+          {e && (
+            <p className="mb-2">
+              Expected <strong>{e.outcome}</strong>.{" "}
+              {(e.failing ?? []).map((f) => f.why).join(" ") ||
+                { accepted: "Every rule is kept.", "not answered": "The values stay, and the form can be sent again." }[
+                  e.outcome as string
+                ]}
+            </p>
+          )}
+          <Checks checks={step.judgement.checks} all />
+        </div>
+        <div className="min-w-0">
+          {o?.sent && (
+            <details open>
+              <summary className="cursor-pointer font-semibold">Sent</summary>
+              {o.sent.replaced && <p className="mb-1">The answer is replaced: {o.sent.replaced}.</p>}
+              {o.sent.mistake && (
+                <p className="mb-1">
+                  First entered in <span className="value">{o.sent.mistake.name}</span>, and corrected:{" "}
+                  {o.sent.mistake.value === "" ? (
+                    <span className="text-soft">blank</span>
+                  ) : (
+                    <Value>{o.sent.mistake.value}</Value>
+                  )}
+                </p>
+              )}
+              {o.sent.body !== undefined && (
+                <p>
+                  {o.sent.body === "" ? <span className="text-soft">an empty body</span> : <Value>{o.sent.body}</Value>}
+                </p>
+              )}
+              <table className="table w-full">
+                <tbody>
+                  {o.sent.pairs.map((p, i) => (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: a name may be sent twice
+                    <tr key={i}>
+                      <td className="value w-[120px]">{p.name}</td>
+                      <td>
+                        {p.null ? (
+                          <span className="value">null</span>
+                        ) : p.value === "" ? (
+                          <span className="text-soft">blank</span>
+                        ) : (
+                          <Value>{p.value}</Value>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </details>
+          )}
+          {o && <Drawn step={o} picture={picture} />}
+          <h4 className="mt-4 font-semibold">Rows</h4>
+          {(o?.watched ?? []).length === 0 && <p className="text-unseen">No database is watched.</p>}
+          {(o?.watched ?? []).length > 0 && (o?.changes ?? []).length === 0 && (
+            <p className="text-soft">No row changed in {(o?.watched ?? []).join(", ")}.</p>
+          )}
+          {(o?.changes ?? []).map((c) => (
+            <RowsTable key={`${c.table}/${c.key}`} change={c} expected={e?.rows?.find((r) => r.table === c.table)} />
+          ))}
+          {o?.failure && <p className="mt-3">{o.failure}</p>}
+          {(o?.exchanges ?? []).map((x, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: requests are known by their order
+            <ExchangeBlock key={i} x={x} />
+          ))}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+function ExchangeBlock({ x }: { x: Exchange }) {
+  return (
+    <details className="mt-3 border-t border-line pt-2">
+      <summary className="cursor-pointer">
+        <span className="value font-semibold">
+          {x.method} {path(x.url)} → {x.status}
+        </span>
+        {x.location && <span className="value text-soft"> to {path(x.location)}</span>}
+        <span className="text-soft"> {(x.took / 1e6).toFixed(0)} ms</span>
+      </summary>
+      {x.not_followed && <p className="text-unseen">Not followed: {x.not_followed}</p>}
+      <Lines title="Request" headers={x.request_header ?? []} body={x.request_body ?? ""} />
+      <Lines title="Answer" headers={x.response_header ?? []} body={x.body ?? ""} />
+    </details>
+  );
+}
+
+/** Headers and body as text; nothing of a site's page is ever rendered as a page here. */
+function Lines({ title, headers, body }: { title: string; headers: Schemas["ObservationHeader"][]; body: string }) {
+  return (
+    <>
+      <h5 className="mt-2 text-[12px] text-soft">{title}</h5>
+      <pre className="value max-h-72 overflow-auto border border-line bg-ground p-2" tabIndex={0}>
+        {headers.map((h) => `${h.name}: ${h.value}\n`).join("")}
+        {body && `\n${body}`}
+      </pre>
+    </>
+  );
+}
+
+function path(url: string): string {
+  try {
+    const u = new URL(url);
+    return u.pathname + u.search;
+  } catch {
+    return url;
+  }
+}

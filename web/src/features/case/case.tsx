@@ -1,0 +1,101 @@
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { useCase } from "../../api/cases";
+import { useStart } from "../../api/queries";
+import { useFormAddress } from "../../editing/form-view";
+import { Limit } from "../../evidence/limit";
+import { Together } from "../../evidence/race";
+import { StepBlock, type StepResult } from "../../evidence/step-block";
+import { useKey } from "../../ui/keys";
+import { Trouble, Waiting } from "../../ui/notice";
+import { Tick, type Verdict } from "../../ui/tick";
+
+/** One case: expected against observed, request, answer, rows. */
+export function CasePage() {
+  const at = useFormAddress();
+  const go = useNavigate();
+  const [search] = useSearchParams();
+  const id = search.get("id");
+  const one = useCase(at, id, Number(search.get("run") ?? 0) || 0);
+  const start = useStart(at);
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  useKey("Escape", () => go(`${base}/cases?case=${encodeURIComponent(id ?? "")}`));
+  if (one.isPending) return <Waiting what="Reading the case …" />;
+  if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
+  const { case: c, result, run, twin, bound } = one.data;
+  const driver = c.steps.at(-1)?.driver;
+  const pictureOf = (step: StepResult) =>
+    step.observation?.drawn?.picture
+      ? `/api/sites/${at.site}/forms/${at.form}/runs/${run}/picture?case=${encodeURIComponent(c.id)}&name=${step.observation.drawn.picture}`
+      : undefined;
+  const steps = result?.steps ?? [];
+  return (
+    <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
+      <div className="border-b border-line px-5 py-3">
+        <p className="text-[12px] text-soft">
+          <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
+            on its scale
+          </Link>{" "}
+          · {c.technique} · {driver === "browser" ? "in the browser" : "over HTTP"} ·{" "}
+          <span className="value">{c.id}</span>
+          {run ? ` · run ${run}` : ""}
+          {result && result.attempt > 1 ? `, attempt ${result.attempt}` : ""}
+        </p>
+        <div className="flex items-center justify-between gap-4">
+          <div className="flex items-center gap-2">
+            <Tick verdict={result?.verdict as Verdict} height={24} />
+            <div>
+              <h2 className="text-[18px] leading-tight">{result?.headline ?? "Not run yet"}</h2>
+              <p>{c.title}</p>
+              {twin && (
+                <p className="text-[12.5px]">
+                  The same {twin.driver === "browser" ? "in the browser" : "over HTTP"}:{" "}
+                  <Link
+                    className="link"
+                    to={`${base}/case?id=${encodeURIComponent(twin.case)}${run ? `&run=${run}` : ""}`}
+                  >
+                    {twin.headline ?? "not run"}
+                  </Link>
+                </p>
+              )}
+            </div>
+          </div>
+          {result && run && (
+            <a
+              className="button ml-auto"
+              download
+              href={`/api/sites/${at.site}/forms/${at.form}/runs/${run}/archive?case=${encodeURIComponent(c.id)}`}
+            >
+              Requests as HAR
+            </a>
+          )}
+          <button
+            type="button"
+            className="button"
+            disabled={start.isPending}
+            onClick={() => start.mutate({ cases: [c.id] }, { onSuccess: () => go(`${base}/run`) })}
+          >
+            Run this case alone
+          </button>
+        </div>
+        {start.isError && <Trouble error={start.error} />}
+      </div>
+      {steps.length === 0 && (
+        <p className="px-5 py-4">
+          Expected: {c.steps.at(-1)?.expect}. Covers{" "}
+          {c.covers.map((x) => [x.kind, x.of, x.point].filter(Boolean).join(" ")).join(", ")}.
+        </p>
+      )}
+      {bound && <Limit key={c.id} at={at} bound={bound} />}
+      {result && <Together result={result} />}
+      {result?.left_out && (
+        <p className="px-5 py-2 text-[12.5px] text-soft">
+          Answers and pictures are not kept: {result.left_out}. Run this case alone to see them.
+        </p>
+      )}
+      {steps.map((s, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a case's steps are known by their order alone
+        <StepBlock key={i} step={s} number={i + 1} of={steps.length} picture={pictureOf(s)} />
+      ))}
+    </main>
+  );
+}

@@ -1,0 +1,89 @@
+import type { Techniques } from "../../api/cases";
+import type { Schemas } from "../../api/client";
+
+type Path = Schemas["AccessPath"];
+
+/** Which pages may be opened in which state of the visitor, and the paths through the states. */
+export function Access({ data }: { data: Techniques }) {
+  const s = data.states;
+  const states = s.states;
+  const pages = [...new Set(s.access.map((a) => a.page))];
+  return (
+    <section aria-label="States" tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
+      {states.length === 0 ? (
+        <p className="max-w-[60ch] text-soft">
+          The site document names no states of a visitor, so there is nothing to open or to be kept from. States, pages
+          and journeys are written in the site's document, under site settings.
+        </p>
+      ) : (
+        <>
+          <h2 className="text-[14px]">Who may open what</h2>
+          {pages.length === 0 && <p className="text-soft">The site document names no pages.</p>}
+          {pages.length > 0 && (
+            <div className="mt-1 overflow-x-auto">
+              <table className="border-collapse text-[12.5px]">
+                <caption className="sr-only">Pages by state</caption>
+                <thead>
+                  <tr>
+                    <td />
+                    {states.map((st) => (
+                      <th key={st} scope="col" className="px-3 py-1 text-left font-semibold">
+                        {st}
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {pages.map((p) => (
+                    <tr key={p} className="border-t border-line">
+                      <th scope="row" className="value py-1 pr-4 text-left font-normal">
+                        {p}
+                      </th>
+                      {states.map((st) => {
+                        const a = s.access.find((x) => x.state === st && x.page === p);
+                        return (
+                          <td key={st} className={`px-3 ${a?.may ? "bg-band" : "hatch"}`}>
+                            <span className={a?.may ? "" : "bg-panel px-1"}>
+                              {a?.may ? "opens" : a?.to ? `sent to ${a.to}` : "refused"}
+                            </span>
+                          </td>
+                        );
+                      })}
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          )}
+          <p className="mt-3 text-[12.5px] text-soft">
+            These paths are computed from the site's journeys. The journeys themselves are walked on the site's own
+            page.
+          </p>
+          <Paths title="Every state" list={s.all_states} />
+          <Paths title="Every transition" list={s.all_transitions} />
+          <Paths title="Transitions that must be refused" list={s.invalid_transitions} />
+          <Paths title="Two transitions in a row" list={s.pairs} />
+          {(s.unreached ?? []).length > 0 && <p className="mt-3">No path reaches {(s.unreached ?? []).join(", ")}.</p>}
+        </>
+      )}
+    </section>
+  );
+}
+
+function Paths({ title, list }: { title: string; list: Path[] }) {
+  if (list.length === 0) return null;
+  return (
+    <section aria-label={title} className="mt-3">
+      <h2 className="text-[14px]">
+        {title} <span className="font-normal text-soft">{list.length}</span>
+      </h2>
+      <ul className="text-[12.5px]">
+        {list.map((p) => (
+          <li key={p.id} className="border-t border-line py-0.5">
+            {p.title} <span className="text-soft">{p.steps.map((t) => `${t.event} → ${t.to}`).join(", ")}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,141 @@
+import { useEffect, useState } from "react";
+import { useImportCases, useSheetText } from "../../api/cases";
+import type { FormAt } from "../../api/client";
+import { Trouble } from "../../ui/notice";
+
+/** Takes cases in from a tester's sheet; what each column holds is chosen, and each line's expectation is computed. */
+export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
+  const read = useImportCases(at);
+  const open = useSheetText();
+  const [text, setText] = useState("");
+  const [usual, setUsual] = useState(false);
+  const [columns, setColumns] = useState<string[] | undefined>();
+  const look = read.mutate;
+  useEffect(() => {
+    if (text === "") return;
+    const later = setTimeout(() => look({ text, usual, columns }), 250);
+    return () => clearTimeout(later);
+  }, [text, usual, columns, look]);
+  const v = text === "" ? undefined : read.data;
+  const cases = v?.cases ?? [];
+  const heads = (v?.heads ?? []).map((h, i) => ({ h, i, key: `${i} ${h}` })); // two columns may have one head
+  return (
+    <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
+      <h2 className="text-[15px]">Cases from a sheet</h2>
+      <p className="mt-1 max-w-[76ch] text-soft">
+        CSV, or the first sheet of a workbook, with a line of heads: a column for the title, one for each field that the
+        sheet says, and, if it has one, the outcome it expects. Fields without a column get usual values.
+      </p>
+      <div className="mt-2 flex flex-wrap items-center gap-3">
+        <input
+          type="file"
+          accept=".csv,.xlsx,text/csv,text/plain"
+          aria-label="Sheet as CSV or XLSX"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (!file) return;
+            setColumns(undefined);
+            open.mutate(file, { onSuccess: setText });
+          }}
+        />
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={usual} onChange={(e) => setUsual(e.target.checked)} />
+          an empty cell is a usual value, not a blank one
+        </label>
+      </div>
+      <textarea
+        aria-label="Text of the sheet"
+        placeholder="or paste it here"
+        className="field value mt-2 h-[92px] w-full"
+        value={text}
+        onChange={(e) => {
+          setColumns(undefined);
+          setText(e.target.value);
+        }}
+      />
+      {open.isError && <Trouble error={open.error} />}
+      {text !== "" && read.isError && <Trouble error={read.error} />}
+      {v && (
+        <>
+          <div className="mt-2 overflow-x-auto">
+            <table className="border-collapse text-[12.5px]">
+              <caption className="sr-only">What each column holds</caption>
+              <thead>
+                <tr>
+                  {heads.map(({ h, key }) => (
+                    <th
+                      key={key}
+                      scope="col"
+                      className="max-w-[160px] truncate border border-line bg-ground px-2 py-1 text-left font-semibold"
+                      title={h}
+                    >
+                      {h}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                <tr>
+                  {heads.map(({ h, i, key }) => (
+                    <td key={key} className="border border-line p-0.5">
+                      <select
+                        aria-label={`The column ${h} holds`}
+                        className="button max-w-[150px]"
+                        value={v.columns[i] ?? ""}
+                        onChange={(e) => {
+                          const next = [...v.columns];
+                          next[i] = e.target.value;
+                          setColumns(next);
+                        }}
+                      >
+                        <option value="">nothing of use</option>
+                        {v.meanings.map((m) => (
+                          <option key={m}>{m}</option>
+                        ))}
+                      </select>
+                    </td>
+                  ))}
+                </tr>
+                <tr>
+                  {heads.map(({ i, key }) => (
+                    <td key={key} className="value max-w-[160px] truncate border border-line px-2 text-soft">
+                      {v.first[i]}
+                    </td>
+                  ))}
+                </tr>
+              </tbody>
+            </table>
+          </div>
+          <div className="mt-3 flex items-center gap-3">
+            <button
+              type="button"
+              className="button button-lead"
+              disabled={read.isPending || cases.length === 0}
+              onClick={() => read.mutate({ text, usual, columns: v.columns, keep: true }, { onSuccess: onDone })}
+            >
+              Take {cases.length} cases
+            </button>
+            {v.differ > 0 && <strong className="text-unseen">{v.differ} say another outcome than the rules</strong>}
+          </div>
+          <ul aria-label="Cases of the sheet" className="mt-2 max-w-[860px] text-[12.5px]">
+            {cases.slice(0, 200).map((c) => (
+              <li key={c.id} className="grid grid-cols-[minmax(0,1fr)_190px_230px] gap-2 border-t border-line py-0.5">
+                <span className="truncate" title={c.title}>
+                  {c.title}
+                </span>
+                <span>{c.why ? <span className="text-unseen">cannot be made: {c.why}</span> : c.expect}</span>
+                <span className="truncate">
+                  {c.says && <span className="font-semibold text-unseen">the sheet says {c.says} </span>}
+                  <span className="value text-soft">{c.breaks.join(" ")}</span>
+                </span>
+              </li>
+            ))}
+            {cases.length > 200 && (
+              <li className="border-t border-line py-1 text-soft">and {cases.length - 200} more</li>
+            )}
+          </ul>
+        </>
+      )}
+    </div>
+  );
+}

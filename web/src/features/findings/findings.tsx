@@ -1,0 +1,492 @@
+import { type KeyboardEvent, useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import { type Depth, useCases, usualPlan } from "../../api/cases";
+import { type FormAt, Problem, type Schemas } from "../../api/client";
+import { type FindingView, useFinding, useFindings, useFurther, useStopLooking } from "../../api/findings";
+import { useRun } from "../../api/queries";
+import { useFormAddress } from "../../editing/form-view";
+import { Probes } from "../../evidence/limit";
+import { ScaleRow } from "../../scale/row";
+import { Trouble, Waiting } from "../../ui/notice";
+import { Tick, type Verdict } from "../../ui/tick";
+import { ago, count } from "../../ui/time";
+import { Trend } from "../../ui/trend";
+import { Value } from "../../ui/value";
+import { useWidth } from "../../ui/width";
+import { Word, wordOf } from "./triage";
+
+const formats = [
+  { id: "html", words: "report (HTML)" },
+  { id: "markdown", words: "Markdown" },
+  { id: "xlsx", words: "workbook (XLSX)" },
+  { id: "csv", words: "sheet (CSV)" },
+  { id: "junit", words: "JUnit XML" },
+  { id: "playwright", words: "Playwright test" },
+  { id: "json", words: "everything (JSON)" },
+] as const;
+
+/** What is odd in a run, a finding for each cause: where it shows, how to see it, and what was said of it. */
+export function FindingsPage() {
+  const at = useFormAddress();
+  const [search, setSearch] = useSearchParams();
+  const against = Number(search.get("against") ?? 0) || 0;
+  const list = useFindings(at, Number(search.get("run") ?? 0) || 0, against);
+  const [sought, setSought] = useState("");
+  if (list.error instanceof Problem && list.error.status === 404)
+    return (
+      <p className="m-8">
+        Nothing was run yet.{" "}
+        <Link className="link" to={`/sites/${at.site}/forms/${at.form}/cases`}>
+          To the cases
+        </Link>
+      </p>
+    );
+  if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
+  if (list.isPending) return <Waiting what="Reading the findings …" />;
+  const { run: number, findings: all, runs, tally } = list.data;
+  const whole = tally.not_run === 0;
+  const words = sought.toLowerCase();
+  const shown = all.filter((f) => `${f.row} ${f.says} ${f.check} ${f.part} ${f.id}`.toLowerCase().includes(words));
+  const picked = shown.find((f) => f.id === search.get("finding")) ?? shown[0];
+  const set = (name: string, value: string) =>
+    setSearch(
+      (s) => {
+        if (value) s.set(name, value);
+        else s.delete(name);
+        return s;
+      },
+      { replace: true },
+    );
+  const pick = (id: string) => set("finding", id);
+  const compared = list.data.compared;
+  const move = (e: KeyboardEvent) => {
+    const by = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
+    // keys may come faster than the page is drawn: what has the focus is where one is
+    const here = document.activeElement?.id.replace(/^finding-/, "");
+    const next = shown[shown.findIndex((f) => f.id === here) + by];
+    if (by === 0 || !next) return;
+    e.preventDefault();
+    pick(next.id);
+    document.getElementById(`finding-${next.id}`)?.focus();
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex shrink-0 flex-wrap items-center justify-between gap-x-4 gap-y-1 border-b border-line px-5 py-1.5 text-[12.5px]">
+        <div className="flex items-center gap-3">
+          <p>
+            Run {number}: {all.length > 0 && `${count(all.length, "finding")}, `}
+            <span className={whole ? "" : "font-semibold text-unseen"}>{list.data.verdict}</span>
+          </p>
+          <Trend runs={list.data.trend} />
+          <label className="flex items-center gap-1.5">
+            against
+            <select
+              className="field"
+              value={against}
+              onChange={(e) => set("against", e.target.value === "0" ? "" : e.target.value)}
+            >
+              <option value={0}>no other run</option>
+              {runs
+                .filter((r) => r.number !== number)
+                .map((r) => (
+                  <option key={r.number} value={r.number}>
+                    run {r.number}
+                    {r.done < r.total && ` (${r.done} of ${r.total})`}
+                  </option>
+                ))}
+            </select>
+          </label>
+        </div>
+        <p className="flex flex-wrap gap-x-4">
+          {list.data.findings.some((f) => f.word?.state === "known" && !f.word.lapsed) && (
+            <a className="link" href={`/api/sites/${at.site}/forms/${at.form}/known`} download>
+              known findings (YAML)
+            </a>
+          )}
+          {formats.map((f) => (
+            <a
+              key={f.id}
+              className="link"
+              href={`/api/sites/${at.site}/forms/${at.form}/runs/${number}/report/${f.id}`}
+              download
+            >
+              {f.words}
+            </a>
+          ))}
+        </p>
+      </div>
+      <div className="grid min-h-0 flex-1 grid-cols-[400px_minmax(0,1fr)]">
+        <nav aria-label="Findings" className="flex min-h-0 flex-col border-r border-line bg-panel">
+          {all.length > 6 && (
+            <input
+              type="search"
+              aria-label="Search the findings"
+              placeholder="field, check or words"
+              className="field m-2 shrink-0"
+              value={sought}
+              onChange={(e) => setSought(e.target.value)}
+            />
+          )}
+          {all.length === 0 && <Clear tally={tally} />}
+          <ol className="min-h-0 flex-1 overflow-y-auto" onKeyDown={move}>
+            {shown.map((f) => (
+              <Line key={f.id} finding={f} picked={f.id === picked?.id} pick={() => pick(f.id)} />
+            ))}
+          </ol>
+          {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding holds “{sought}”.</p>}
+          {compared && <Compared of={compared} />}
+          {list.data.not_shown.length > 0 && (
+            <p className="border-t border-line px-5 py-2 text-[12.5px]">
+              {whole ? "Known, and not shown by this run:" : "Known; of what was run, nothing shows:"}{" "}
+              {list.data.not_shown.map((k) => `${k.id}${k.word.comment ? ` (${k.word.comment})` : ""}`).join(", ")}
+            </p>
+          )}
+        </nav>
+        <main tabIndex={0} aria-label="The chosen finding" className="min-h-0 overflow-y-auto bg-panel px-6 py-4">
+          {picked && <Detail key={picked.id} finding={picked} run={number} against={against} />}
+        </main>
+      </div>
+    </div>
+  );
+}
+
+function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean; pick: () => void }) {
+  const said = wordOf(finding.word);
+  return (
+    <li className="border-b border-line">
+      <button
+        id={`finding-${finding.id}`}
+        type="button"
+        aria-pressed={picked}
+        className={`grid w-full grid-cols-[22px_minmax(0,1fr)] gap-2 px-4 py-2.5 text-left ${picked ? "bg-oddground" : ""}`}
+        onClick={pick}
+      >
+        <Tick verdict="odd" height={22} />
+        <span>
+          <span className="font-semibold">{finding.row}</span>
+          {finding.newly && <span className="text-odd"> · newly odd</span>}
+          <span className="block">{finding.says}</span>
+          <span className="flex justify-between text-[12.5px] text-soft">
+            <span>
+              {finding.check} · {count(finding.cases.length, "case")}
+              {said && ` · ${said}`}
+            </span>
+            <Past finding={finding} />
+          </span>
+        </span>
+      </button>
+    </li>
+  );
+}
+
+/** What it means that a run shows no finding: that nothing is odd only where all of it was run and observed. */
+function Clear({ tally }: { tally: Schemas["ReportTally"] }) {
+  const run = tally.total - tally.not_run;
+  return (
+    <div className="px-5 py-4">
+      {run === 0 ? (
+        <p>No case of this run was run yet.</p>
+      ) : tally.not_run > 0 ? (
+        <p>
+          Nothing odd in the {count(run, "case")} that {run === 1 ? "was" : "were"} run.{" "}
+          <strong className="text-unseen">{count(tally.not_run, "case")} not run.</strong>
+        </p>
+      ) : tally.not_observed > 0 ? (
+        <p>
+          Nothing odd in what was observed.{" "}
+          <strong className="text-unseen">{count(tally.not_observed, "case")} not observed.</strong>
+        </p>
+      ) : (
+        <p>Nothing is odd in this run.</p>
+      )}
+    </div>
+  );
+}
+
+/** What the run compared with shows, and this one does not. */
+function Compared({ of }: { of: Schemas["ComparedView"] }) {
+  const lists = [
+    { words: "no longer odd", list: of.no_longer_odd },
+    { words: "not seen again, so perhaps odd still", list: of.not_seen_again },
+  ];
+  return (
+    <section
+      aria-label={`Against run ${of.with}`}
+      className="max-h-[40%] overflow-y-auto border-t-2 border-rule px-4 py-2"
+    >
+      <h3>
+        Against run {of.with}: {of.newly_odd} newly odd, {of.still_odd} still odd
+      </h3>
+      {lists.map(
+        (l) =>
+          l.list.length > 0 && (
+            <div key={l.words}>
+              <p className="text-[12.5px] text-soft">{l.words}</p>
+              <ul>
+                {l.list.map((g) => (
+                  <li key={g.id} className="border-t border-line py-0.5">
+                    <strong>{g.row}</strong> {g.says}
+                  </li>
+                ))}
+              </ul>
+            </div>
+          ),
+      )}
+      {of.changed.length > 0 && (
+        <details className="text-[12.5px]">
+          <summary>{count(of.changed.length, "change")} of the specification since</summary>
+          <ul>
+            {of.changed.map((what) => (
+              <li key={what}>{what}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+      {[
+        { words: "newly covered", list: of.newly_covered },
+        { words: "no longer covered", list: of.no_longer_covered },
+      ].map(
+        (l) =>
+          l.list.length > 0 && (
+            <details key={l.words} className="text-[12.5px]">
+              <summary>
+                {l.list.length} {l.words}
+              </summary>
+              <ul>
+                {l.list.map((what) => (
+                  <li key={what} className="value">
+                    {what}
+                  </li>
+                ))}
+              </ul>
+            </details>
+          ),
+      )}
+    </section>
+  );
+}
+
+/** A small tick a run, the oldest first: leaning where the finding showed, dotted where none of its cases was observed. */
+function Past({ finding }: { finding: FindingView }) {
+  if (finding.seen.length < 2) return null;
+  const odd = finding.seen.filter((s) => s.verdict === "odd").length;
+  const unseen = finding.seen.filter((s) => s.verdict === "not observed").length;
+  const words = `shown by ${odd} of the latest ${finding.seen.length} runs${unseen > 0 ? `, not observed in ${unseen}` : ""}`;
+  return (
+    <span role="img" aria-label={words} title={words} className="flex">
+      {finding.seen.map((s) => (
+        <span key={s.run} aria-hidden="true" className="-ml-[5px]">
+          <Tick verdict={s.verdict} height={12} />
+        </span>
+      ))}
+    </span>
+  );
+}
+
+function Detail({ finding, run, against }: { finding: FindingView; run: number; against: number }) {
+  const at = useFormAddress();
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const further = useFurther(at, run, finding.id);
+  const read = useFinding(at, run, finding.id, further.isPending);
+  const looking = read.data?.looking;
+  const caseLink = (id: string) => `${base}/case?id=${encodeURIComponent(id)}&run=${run}`;
+  return (
+    <article className="max-w-[860px]">
+      <p className="text-[12.5px] text-soft">
+        {finding.row} · {finding.check} · {finding.part} · finding {finding.id}
+      </p>
+      <h2 className="text-[18px] leading-snug">{finding.says}</h2>
+      {against > 0 && finding.row_id && <ThenAndNow at={at} row={finding.row_id} run={run} against={against} />}
+      {read.isPending && <Waiting what="Reading how it is seen …" />}
+      {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
+      {read.data && (
+        <>
+          <table className="mt-3 w-full border-collapse text-left [&_.value]:wrap-anywhere [&_.value]:break-normal">
+            <caption className="sr-only">What is odd</caption>
+            <thead className="text-[12px] text-soft">
+              <tr>
+                {["check", "part", "expected", "observed"].map((h) => (
+                  <th key={h} scope="col" className="py-1 pr-3 font-normal">
+                    {h}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {read.data.differences.map((d) => (
+                <tr key={`${d.check} ${d.part}`} className="border-t border-line align-top">
+                  <td className="py-1 pr-3 whitespace-nowrap">{d.check}</td>
+                  <td className="py-1 pr-3">{d.part}</td>
+                  <td className="py-1 pr-3">
+                    <Value>{d.expected}</Value>
+                  </td>
+                  <td className="py-1 text-odd">
+                    <Value>{d.observed}</Value>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <h3 className="mt-4">To see it</h3>
+          <Steps steps={read.data.steps} />
+          <p className="mt-3 flex flex-wrap gap-3">
+            <Link className="button" to={caseLink(finding.simplest)}>
+              Its evidence
+            </Link>
+            <Copy text={read.data.markdown} of="the finding" words="Copy as Markdown" />
+            {read.data.curl && <Copy text={read.data.curl} of="the command" words="Copy for curl" />}
+            <button
+              type="button"
+              className="button"
+              disabled={further.isPending || !!looking}
+              onClick={() => further.mutate()}
+            >
+              Look further
+            </button>
+          </p>
+          {(further.isPending || looking) && (
+            <Looking at={at} run={run} finding={finding.id} made={looking?.made ?? 0} most={looking?.most} />
+          )}
+          {further.isError && <Trouble error={further.error} />}
+          {read.data.further && (
+            <section aria-label="Looked further" className="mt-2 border-l-4 border-rule pl-3">
+              <p>
+                <strong>{read.data.further.words}</strong>{" "}
+                <span className="text-soft">
+                  ({count(read.data.further.submissions, "submission")}, {ago(read.data.further.at)})
+                </span>
+              </p>
+              {read.data.further.limit && <Probes limit={read.data.further.limit} />}
+              <details>
+                <summary>the simplest that shows it</summary>
+                <Steps steps={read.data.further.steps ?? []} />
+              </details>
+            </section>
+          )}
+          <Word
+            at={at}
+            run={run}
+            finding={finding.id}
+            row={finding.row_id}
+            word={finding.word}
+            words={read.data.words}
+            version={read.data.version}
+          />
+        </>
+      )}
+      <h3 className="mt-4">{finding.cases.length === 1 ? "Its case" : `Its ${finding.cases.length} cases`}</h3>
+      <ul>
+        {finding.cases.slice(0, mostCases).map((id) => (
+          <li key={id}>
+            <Link className="link value inline-block py-0.5" to={caseLink(id)}>
+              {id}
+            </Link>
+          </li>
+        ))}
+        {finding.cases.length > mostCases && (
+          <li>
+            <Link className="link" to={`${base}/run?run=${run}`}>
+              and {finding.cases.length - mostCases} more in the run
+            </Link>
+          </li>
+        )}
+      </ul>
+    </article>
+  );
+}
+
+const mostCases = 12;
+
+/** The scales of a finding's row, with the ticks of the run compared with above those of this one. */
+function ThenAndNow(p: { at: FormAt; row: string; run: number; against: number }) {
+  const now = useRun(p.at, p.run);
+  const then = useRun(p.at, p.against);
+  const cases = useCases(p.at, { ...usualPlan, depth: (now.data?.run.depth ?? "standard") as Depth });
+  const [measure, width] = useWidth(600);
+  const row = cases.data?.rows?.find((r) => r.id === p.row);
+  if (!now.data || !then.data || !row) return null;
+  return (
+    <section aria-label="Then and now" className="mt-2">
+      <div ref={measure} />
+      {[then.data, now.data].map((view) => {
+        const marks = new Map(view.marks.map((m) => [m.case, m]));
+        const verdict = (id: string): Verdict => {
+          const v = marks.get(id)?.verdict;
+          return v ? (v as Verdict) : "to come";
+        };
+        return (
+          <div key={view.run.number} className="border-t border-line">
+            <p className="text-[12.5px] text-soft">run {view.run.number}</p>
+            <ScaleRow
+              scales={row.scales}
+              width={width}
+              label={`${row.label}, run ${view.run.number}`}
+              slim
+              verdictOf={verdict}
+              titleOf={(id) => marks.get(id)?.headline ?? id}
+              selected={null}
+              onSelect={() => undefined}
+            />
+          </div>
+        );
+      })}
+    </section>
+  );
+}
+
+/** How far looking further is. */
+function Looking(p: { at: FormAt; run: number; finding: string; made: number; most?: number }) {
+  const stop = useStopLooking(p.at, p.run, p.finding);
+  return (
+    <p className="mt-2 flex items-center gap-3">
+      <span role="status">Looking further: {count(p.made, "submission")}</span>
+      <progress aria-label="Looking further" value={Math.min(p.made, p.most ?? 1)} max={p.most ?? 1} />
+      <button type="button" className="button" disabled={stop.isPending} onClick={() => stop.mutate()}>
+        Stop
+      </button>
+    </p>
+  );
+}
+
+/** What a person does, with the values to copy. */
+function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {
+  return (
+    <ol className="list-decimal pl-5">
+      {steps.map((s, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity but their place
+        <li key={i}>
+          {s.do}
+          <ul>
+            {(s.values ?? []).map((v) => (
+              <li key={v.field} className="grid grid-cols-[200px_minmax(0,1fr)_auto] gap-2 border-t border-line">
+                <span>{v.field}</span>
+                {v.secret || v.text === "" ? (
+                  <span className="text-soft">{v.text || "left blank"}</span>
+                ) : (
+                  <Value>{v.text}</Value>
+                )}
+                {!v.secret && v.text !== "" && <Copy text={v.text} of={v.field} />}
+              </li>
+            ))}
+          </ul>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** Copies a text, and says so. */
+function Copy({ text, of, words = "copy" }: { text: string; of: string; words?: string }) {
+  const [done, setDone] = useState(false);
+  return (
+    <button
+      type="button"
+      className={words === "copy" ? "link min-h-6 min-w-8 text-[12.5px]" : "button"}
+      aria-label={words === "copy" ? `Copy ${of}` : undefined}
+      onClick={() => navigator.clipboard.writeText(text).then(() => setDone(true))}
+      onBlur={() => setDone(false)}
+    >
+      {done ? "copied" : words}
+    </button>
+  );
+}

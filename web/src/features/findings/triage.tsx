@@ -1,0 +1,148 @@
+import { type FormEvent, useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { FormAt } from "../../api/client";
+import { useSay, type WordView } from "../../api/findings";
+import { Kbd, useKey } from "../../ui/keys";
+import { moment } from "../../ui/time";
+
+const states = ["open", "known", "fixed", "not a defect"] as const;
+const severities = ["critical", "major", "minor", "trivial"] as const;
+
+/** A word in brief, for a line of a list; nothing where nothing was said. */
+export function wordOf(word?: WordView): string {
+  if (!word) return "";
+  return [
+    word.state,
+    word.until && (word.lapsed ? `until ${word.until}, which is over` : `until ${word.until}`),
+    word.severity,
+  ]
+    .filter(Boolean)
+    .join(", ");
+}
+
+/** What testers said of a finding, and the form to say something else. */
+export function Word(props: {
+  at: FormAt;
+  run: number;
+  finding: string;
+  row?: string;
+  word?: WordView;
+  words: WordView[];
+  version: string;
+}) {
+  const go = useNavigate();
+  const specification = `/sites/${props.at.site}/forms/${props.at.form}/rules${props.row ? `?field=${props.row}` : ""}`;
+  useKey("s", () => go(specification));
+  const say = useSay(props.at, props.run, props.finding);
+  // what it is said of; what others said meanwhile counts as seen once it was told
+  const from = useRef(props.version);
+  if (say.isError) from.current = props.version;
+  const [state, setState] = useState<WordView["state"]>(props.word?.state ?? "open");
+  const submit = (e: FormEvent<HTMLFormElement>) => {
+    e.preventDefault();
+    const f = new FormData(e.currentTarget);
+    const text = (name: string) => String(f.get(name) ?? "").trim() || undefined;
+    const body = {
+      state,
+      severity: text("severity") as WordView["severity"],
+      link: text("link"),
+      until: state === "known" ? text("until") : undefined,
+      comment: text("comment"),
+    };
+    say.mutate(
+      { from: from.current, body },
+      {
+        onSuccess: (said) => {
+          from.current = said.version;
+        },
+      },
+    );
+  };
+  return (
+    <section aria-label="What is held of it" className="mt-4 border-t border-line pt-3">
+      <h3>What is held of it</h3>
+      <form className="mt-1 grid grid-cols-[130px_130px_160px_minmax(0,1fr)_auto] items-end gap-2" onSubmit={submit}>
+        <label>
+          <span className="block text-[12px] text-soft">State</span>
+          <select
+            className="field w-full"
+            value={state}
+            onChange={(e) => setState(e.target.value as WordView["state"])}
+          >
+            {states.map((s) => (
+              <option key={s}>{s}</option>
+            ))}
+          </select>
+        </label>
+        <label>
+          <span className="block text-[12px] text-soft">Severity</span>
+          <select className="field w-full" name="severity" defaultValue={props.word?.severity ?? ""}>
+            <option value="">not said</option>
+            {severities.map((s) => (
+              <option key={s}>{s}</option>
+            ))}
+          </select>
+        </label>
+        <label>
+          <span className="block text-[12px] text-soft">Until, if known</span>
+          <input
+            className="field w-full"
+            type="date"
+            name="until"
+            disabled={state !== "known"}
+            defaultValue={props.word?.until ?? ""}
+          />
+        </label>
+        <label>
+          <span className="block text-[12px] text-soft">Link</span>
+          <input
+            className="field w-full"
+            name="link"
+            type="url"
+            placeholder="https://tracker.example/412"
+            defaultValue={props.word?.link ?? ""}
+          />
+        </label>
+        <button type="submit" className="button" disabled={say.isPending}>
+          Keep
+        </button>
+        <label className="col-span-5">
+          <span className="block text-[12px] text-soft">Comment</span>
+          <textarea className="field w-full" name="comment" rows={2} defaultValue={props.word?.comment ?? ""} />
+        </label>
+      </form>
+      {say.isError && (
+        <p role="alert" className="mt-1 border-l-4 border-unseen pl-3">
+          {say.error.message}
+        </p>
+      )}
+      {state === "not a defect" && (
+        <p className="mt-1">
+          If the promise is wrong,{" "}
+          <Link className="link" to={specification}>
+            correct the specification
+          </Link>{" "}
+          <Kbd>s</Kbd>
+        </p>
+      )}
+      {props.words.length > 0 && (
+        <ol aria-label="What was said" className="mt-1 text-[12.5px]">
+          {props.words.map((w) => (
+            <li key={w.at} className="border-t border-line py-0.5">
+              <strong>{wordOf(w)}</strong> · {w.by}, {w.at && moment(w.at)}
+              {w.link && (
+                <>
+                  {" · "}
+                  <a className="link" href={w.link} target="_blank" rel="noreferrer noopener">
+                    {w.link}
+                  </a>
+                </>
+              )}
+              {w.comment && <span className="block">{w.comment}</span>}
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,117 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import type { FormAt } from "../../api/client";
+import { api, need } from "../../api/client";
+import { Trouble } from "../../ui/notice";
+import { Proposals } from "./proposals";
+
+/** Reads a JSON Schema, or a request body of an OpenAPI document. */
+export function FromSchemaFile({ at, onDone }: { at: FormAt; onDone: () => void }) {
+  const [text, setText] = useState("");
+  const read = useMutation({
+    mutationFn: (operation: string) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/imports/schema", { params: { path: at }, body: { text, operation } }),
+      ),
+  });
+  const got = read.data;
+  return (
+    <section aria-label="From a JSON Schema">
+      <h2 className="text-[15px]">From a JSON Schema or OpenAPI</h2>
+      <textarea
+        aria-label="JSON Schema or OpenAPI"
+        className="field value mt-2 h-40 w-full"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      <button type="button" className="button mt-1" disabled={!text || read.isPending} onClick={() => read.mutate("")}>
+        Read
+      </button>
+      {read.isError && <Trouble error={read.error} />}
+      {got && got.operations.length > 0 && (
+        <label className="mt-2 block">
+          Request{" "}
+          <select className="cell value" value={got.operation} onChange={(e) => read.mutate(e.target.value)}>
+            {got.operations.map((o) => (
+              <option key={o}>{o}</option>
+            ))}
+          </select>
+        </label>
+      )}
+      {got && <Proposals key={got.operation} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />}
+    </section>
+  );
+}
+
+/** Reads a list of rules from a spreadsheet, with a choice of what each column holds. */
+export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
+  const [text, setText] = useState("");
+  const [columns, setColumns] = useState<string[]>([]);
+  const read = useMutation({
+    mutationFn: (chosen: string[]) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/imports/list", {
+          params: { path: at },
+          body: { text, columns: chosen },
+        }),
+      ),
+    onSuccess: (got) => setColumns(got.columns),
+  });
+  const got = read.data;
+  const choose = (i: number, meaning: string) => {
+    const next = columns.map((c, k) => (k === i ? meaning : c));
+    setColumns(next);
+    read.mutate(next);
+  };
+  return (
+    <section aria-label="From a list of rules">
+      <h2 className="text-[15px]">From a list of rules</h2>
+      <p className="mt-1 text-soft">CSV from a spreadsheet, a line a field, with a line of heads.</p>
+      <textarea
+        aria-label="List of rules"
+        className="field value mt-2 h-40 w-full"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      <button type="button" className="button mt-1" disabled={!text || read.isPending} onClick={() => read.mutate([])}>
+        Read
+      </button>
+      {read.isError && <Trouble error={read.error} />}
+      {got && (
+        <>
+          <table className="table mt-2 w-full">
+            <thead>
+              <tr>
+                <th scope="col">head</th>
+                <th scope="col">holds</th>
+                <th scope="col">first line</th>
+              </tr>
+            </thead>
+            <tbody>
+              {got.heads.map((h, i) => (
+                <tr key={h}>
+                  <td>{h}</td>
+                  <td>
+                    <select
+                      aria-label={`What ${h} holds`}
+                      className="cell"
+                      value={columns[i] ?? ""}
+                      onChange={(e) => choose(i, e.target.value)}
+                    >
+                      <option value="">nothing of use</option>
+                      {got.meanings.map((m) => (
+                        <option key={m}>{m}</option>
+                      ))}
+                    </select>
+                  </td>
+                  <td className="value">{got.first[i]}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <Proposals key={columns.join("|")} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,377 @@
+import { useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { EditBar, useEditing } from "../../editing/edits";
+import { useFormAddress, useFormView } from "../../editing/form-view";
+import { idOf } from "../../editing/names";
+import { Cell, Choice } from "../../ui/cell";
+import { FromList, FromSchemaFile } from "./files";
+import { Revisions } from "./revisions";
+import { FromPage, FromTables } from "./sources";
+import { Trace } from "./trace";
+
+type Field = Schemas["FieldView"];
+
+export const kinds = [
+  "text",
+  "multi-line",
+  "email",
+  "url",
+  "tel",
+  "password",
+  "number",
+  "date",
+  "time",
+  "date-time",
+  "one choice",
+  "several choices",
+  "checkbox",
+  "file",
+  "hidden",
+  "read-only",
+  "trap",
+];
+
+const tools = [
+  ["page", "Read the page"],
+  ["tables", "Read the tables"],
+  ["trace", "Trace"],
+  ["schema", "JSON Schema"],
+  ["list", "List of rules"],
+  ["revisions", "Revisions"],
+] as const;
+
+/** How the form was read: its fields in page order, and where each value goes. Ways in stand at the right. */
+export function FormPage() {
+  const f = useFormView();
+  const at = useFormAddress();
+  const [search, setSearch] = useSearchParams();
+  const fields = f.fields;
+  const tool = search.get("from") ?? (fields.length === 0 ? "page" : "");
+  const open = (name: string) => setSearch(name ? { from: name } : {}, { replace: true });
+  return (
+    <div className="flex h-full flex-col">
+      <EditBar>
+        <fieldset className="flex gap-1" aria-label="Ways in">
+          {tools.map(([name, title]) => (
+            <button
+              key={name}
+              type="button"
+              className={`button ${tool === name ? "border-ink font-semibold" : ""}`}
+              aria-pressed={tool === name}
+              onClick={() => open(tool === name ? "" : name)}
+            >
+              {title}
+            </button>
+          ))}
+          <Link className="button no-underline" to={`/sites/${at.site}/forms/${at.form}/try`}>
+            Try
+          </Link>
+        </fieldset>
+      </EditBar>
+      <div className={`grid min-h-0 flex-1 ${tool ? "grid-cols-[minmax(0,1fr)_420px]" : "grid-cols-1"}`}>
+        <main tabIndex={0} className="min-h-0 overflow-auto bg-panel px-5 py-3">
+          <Where />
+          {fields.length === 0 ? (
+            <p className="mt-5 max-w-lg">
+              The form has no fields yet. Read them off its page at the right, or add the first one by hand.
+            </p>
+          ) : (
+            <Fields fields={fields} narrow={tool !== ""} />
+          )}
+          <AddField count={fields.length} />
+          <StoredRows />
+          <Listed title="States of a visitor" list={f.states} />
+          <Listed title="Journeys" list={f.journeys} />
+        </main>
+        {tool && (
+          <aside
+            tabIndex={0}
+            aria-label="Way in"
+            className="min-h-0 overflow-y-auto border-l border-line bg-panel px-5 py-3"
+          >
+            {tool === "page" && <FromPage at={at} page={f.page} languages={f.languages} onDone={() => open("trace")} />}
+            {tool === "tables" && <FromTables at={at} onDone={() => open("")} />}
+            {tool === "trace" && <Trace at={at} fields={fields} revision={f.brief.revision} onDone={() => open("")} />}
+            {tool === "schema" && <FromSchemaFile at={at} onDone={() => open("")} />}
+            {tool === "list" && <FromList at={at} onDone={() => open("")} />}
+            {tool === "revisions" && <Revisions at={at} newest={f.brief.revision} />}
+          </aside>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Listed({ title, list }: { title: string; list: string[] }) {
+  if (list.length === 0) return null;
+  return (
+    <section className="mt-5 max-w-3xl">
+      <h2 className="text-[14px]">{title}</h2>
+      <ul className="mt-1">
+        {list.map((x) => (
+          <li key={x} className="border-t border-line py-1">
+            {x}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Where() {
+  const f = useFormView();
+  const e = useEditing();
+  const set = (path: string) => (value: string) => e.apply([{ do: "set", path, value }]);
+  return (
+    <dl className="grid max-w-4xl grid-cols-[90px_minmax(0,1fr)_90px_minmax(0,1fr)] items-center gap-y-0.5">
+      <dt className="text-soft">page</dt>
+      <dd>
+        <span className="value text-soft">{f.address}</span>
+        <Cell label="Page" mono value={f.page} onKeep={set("page")} />
+      </dd>
+      <dt className="text-soft">title</dt>
+      <dd>
+        <Cell label="Title" value={f.brief.title} onKeep={set("title")} size={20} />
+      </dd>
+      <dt className="text-soft">submits</dt>
+      <dd className="flex flex-wrap items-center">
+        <Choice label="Method" value={f.method} options={["POST", "GET"]} onKeep={set("submit.method")} />
+        <Cell label="Target" mono value={f.to} onKeep={set("submit.to")} />
+        <Choice
+          label="Encoding"
+          value={f.encoding}
+          options={["urlencoded", "multipart", "json"]}
+          onKeep={set("submit.encoding")}
+        />
+      </dd>
+      <dt className="text-soft">token</dt>
+      <dd>
+        <Cell
+          label="Token"
+          mono
+          value={f.tokens.join(", ")}
+          placeholder="none"
+          onKeep={(v) =>
+            e.apply([
+              v.trim()
+                ? { do: "set", path: "token", value: v.split(",").map((x) => x.trim()) }
+                : { do: "remove", path: "token" },
+            ])
+          }
+        />
+      </dd>
+      <dt className="text-soft">visitor</dt>
+      <dd>
+        <Cell
+          label="State of the visitor"
+          value={f.state === "any" ? "" : f.state}
+          placeholder="any"
+          onKeep={set("state")}
+        />
+      </dd>
+      <dt className="text-soft">watched</dt>
+      <dd>
+        {f.watched.join(", ") || (
+          <Link className="link" to={`/sites/${f.site}/settings`}>
+            no database: what is stored cannot be observed
+          </Link>
+        )}
+      </dd>
+    </dl>
+  );
+}
+
+function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
+  const e = useEditing();
+  const set = (f: Field, key: string) => (value: unknown) =>
+    e.apply([{ do: "set", path: `fields[${f.id}].${key}`, value }]);
+  return (
+    <table className="table mt-3 w-full">
+      <caption className="sr-only">Fields in page order</caption>
+      <thead>
+        <tr>
+          <th scope="col">field</th>
+          <th scope="col">kind</th>
+          <th scope="col">name in the request</th>
+          {!narrow && <th scope="col">at first</th>}
+          <th scope="col">what the server makes of it</th>
+          <th scope="col">stored in</th>
+          {!narrow && (
+            <th scope="col">
+              <span className="sr-only">order</span>
+            </th>
+          )}
+        </tr>
+      </thead>
+      <tbody>
+        {fields.map((x, i) => (
+          <tr key={x.id}>
+            <td className="font-semibold">
+              <Cell label={`Label of ${x.id}`} value={x.label} onKeep={set(x, "label")} size={14} />
+            </td>
+            <td className="whitespace-nowrap">
+              <Choice label={`Kind of ${x.label}`} value={x.kind} options={kinds} onKeep={set(x, "kind")} />
+              <label className="ml-1 text-[12px] text-soft">
+                <input type="checkbox" checked={x.secret} onChange={(ev) => set(x, "secret")(ev.target.checked)} />{" "}
+                secret
+              </label>
+            </td>
+            <td>
+              <Cell label={`Request name of ${x.label}`} mono value={x.name} onKeep={set(x, "name")} />
+            </td>
+            {!narrow && (
+              <td>
+                <Cell
+                  label={`Initial value of ${x.label}`}
+                  mono
+                  value={x.initial}
+                  placeholder="blank"
+                  onKeep={(v) =>
+                    v ? set(x, "initial")(v) : e.apply([{ do: "remove", path: `fields[${x.id}].initial` }])
+                  }
+                />
+              </td>
+            )}
+            <td>
+              <Cell
+                label={`Steps of ${x.label}`}
+                value={x.sent.join(", ")}
+                placeholder="as sent"
+                onKeep={(v) =>
+                  v.trim()
+                    ? set(x, "sent")(v.split(",").map((s) => s.trim()))
+                    : e.apply([{ do: "remove", path: `fields[${x.id}].sent` }])
+                }
+              />
+            </td>
+            <td className="value">
+              <span className="whitespace-nowrap">
+                {x.columns.map((c) => (narrow ? c.slice(c.indexOf(".") + 1) : c)).join(", ") || (
+                  <span className="font-sans text-soft">nowhere</span>
+                )}
+              </span>
+            </td>
+            {!narrow && (
+              <td className="whitespace-nowrap">
+                <button
+                  type="button"
+                  className="mini"
+                  aria-label={`Move ${x.label} up`}
+                  disabled={i === 0 || e.busy}
+                  onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i - 1 }])}
+                >
+                  ↑
+                </button>
+                <button
+                  type="button"
+                  className="mini"
+                  aria-label={`Move ${x.label} down`}
+                  disabled={i === fields.length - 1 || e.busy}
+                  onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i + 1 }])}
+                >
+                  ↓
+                </button>
+                <button
+                  type="button"
+                  className="mini"
+                  aria-label={`Remove ${x.label}`}
+                  disabled={e.busy}
+                  onClick={() => e.apply([{ do: "remove", path: `fields[${x.id}]` }])}
+                >
+                  remove
+                </button>
+              </td>
+            )}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function AddField({ count }: { count: number }) {
+  const e = useEditing();
+  const [name, setName] = useState("");
+  return (
+    <form
+      className="mt-2 flex items-center gap-2"
+      onSubmit={async (ev) => {
+        ev.preventDefault();
+        const id = idOf(name) || `field_${count + 1}`;
+        const at = -1;
+        if (name && (await e.apply([{ do: "insert", path: "fields", at, value: { id, name, label: name } }])))
+          setName("");
+      }}
+    >
+      <label>
+        Another field, by its name in the request{" "}
+        <input className="field value" value={name} onChange={(ev) => setName(ev.target.value)} />
+      </label>
+      <button type="submit" className="button" disabled={!name || e.busy}>
+        Add
+      </button>
+    </form>
+  );
+}
+
+/** The row that acceptance writes, as far as it is said. */
+function StoredRows() {
+  const f = useFormView();
+  const e = useEditing();
+  const fields = f.fields.map((x) => x.id);
+  return f.stored.map((t) => (
+    <section key={t.table} className="mt-5 max-w-3xl">
+      <h2 className="text-[14px]">
+        Accepted, a row in <span className="value">{t.table}</span>
+      </h2>
+      <table className="table mt-1 w-full">
+        <thead>
+          <tr>
+            <th scope="col">column</th>
+            <th scope="col">holds</th>
+            <th scope="col">source</th>
+          </tr>
+        </thead>
+        <tbody>
+          {t.columns.map((c) => (
+            <tr key={c.name}>
+              <td className="value w-[200px]">{c.name}</td>
+              <td>{c.words}</td>
+              <td className="whitespace-nowrap">
+                <select
+                  aria-label={`Source of ${c.name}`}
+                  className="cell"
+                  value=""
+                  onChange={(ev) => {
+                    const path = `stored[${t.table}].columns.${c.name}`;
+                    const v = ev.target.value;
+                    if (v === "-") e.apply([{ do: "remove", path }]);
+                    else e.apply([{ do: "set", path, value: sources[v] ?? { from: v } }]);
+                  }}
+                >
+                  <option value="">another source …</option>
+                  {fields.map((id) => (
+                    <option key={id}>{id}</option>
+                  ))}
+                  {Object.keys(sources).map((s) => (
+                    <option key={s}>{s}</option>
+                  ))}
+                  <option value="-">take it out</option>
+                </select>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  ));
+}
+
+const sources: Record<string, unknown> = {
+  "· now": { now: "within 5s" },
+  "· NULL": { null: true },
+  "· its default": { default: true },
+  "· anything": { any: true },
+  "· a UUID": { generated: "uuid" },
+};

@@ -1,0 +1,154 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import type { FormAt } from "../../api/client";
+import { api, need } from "../../api/client";
+import { Trouble } from "../../ui/notice";
+import { Proposals } from "./proposals";
+
+const params = (at: FormAt) => ({ params: { path: at } });
+
+/** Reads a form off its page: by its address, after its scripts, or from its HTML. */
+export function FromPage({
+  at,
+  page,
+  languages,
+  onDone,
+}: {
+  at: FormAt;
+  page: string;
+  languages: string[];
+  onDone: () => void;
+}) {
+  const [language, setLanguage] = useState("");
+  const [path, setPath] = useState(page);
+  const [html, setHTML] = useState("");
+  const [scripts, setScripts] = useState(false);
+  const read = useMutation({
+    mutationFn: (form?: number) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/imports/page", {
+          ...params(at),
+          body: html ? { html, form, language } : { path, scripts, form, language },
+        }),
+      ),
+  });
+  const got = read.data;
+  return (
+    <section aria-label="From the page">
+      <h2 className="text-[15px]">From the page</h2>
+      <form
+        className="mt-1"
+        onSubmit={(e) => {
+          e.preventDefault();
+          read.mutate(undefined);
+        }}
+      >
+        <label className="block">
+          Path or address{" "}
+          <input className="field value w-full" value={path} onChange={(e) => setPath(e.target.value)} />
+        </label>
+        <label className="mt-1 flex items-center gap-2">
+          <input type="checkbox" className="size-4" checked={scripts} onChange={(e) => setScripts(e.target.checked)} />
+          after its scripts have run
+        </label>
+        {languages.length > 1 && (
+          <label className="mt-1 block">
+            In{" "}
+            <select className="cell" value={language} onChange={(e) => setLanguage(e.target.value)}>
+              <option value="">the site's language</option>
+              {languages.map((l) => (
+                <option key={l} value={l}>
+                  {l}: labels only
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <details className="mt-1">
+          <summary className="cursor-pointer">or its HTML</summary>
+          <textarea
+            aria-label="HTML"
+            className="field value h-24 w-full"
+            value={html}
+            onChange={(e) => setHTML(e.target.value)}
+          />
+        </details>
+        <button type="submit" className="button mt-2" disabled={read.isPending}>
+          {read.isPending ? "Reading …" : "Read"}
+        </button>
+      </form>
+      {read.isError && <Trouble error={read.error} />}
+      {got && got.forms.length > 1 && (
+        <label className="mt-2 block">
+          Which form{" "}
+          <select className="cell" value={got.form} onChange={(e) => read.mutate(Number(e.target.value))}>
+            {got.forms.map((f, i) => (
+              <option key={f} value={i}>
+                {f}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {got && <Proposals key={got.form} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />}
+    </section>
+  );
+}
+
+/** Reads tables from the site's database or from SQL, and maps fields to columns. */
+export function FromTables({ at, onDone }: { at: FormAt; onDone: () => void }) {
+  const [sql, setSQL] = useState("");
+  const [dialect, setDialect] = useState("");
+  const read = useMutation({
+    mutationFn: (table: string) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/imports/tables", {
+          ...params(at),
+          body: { sql, dialect: dialect as "", table },
+        }),
+      ),
+  });
+  const got = read.data;
+  return (
+    <section aria-label="From the tables">
+      <h2 className="text-[15px]">From the tables</h2>
+      <p className="mt-1 text-soft">Of the site's database, or of SQL that creates them.</p>
+      <details className="mt-1">
+        <summary className="cursor-pointer">SQL</summary>
+        <textarea
+          aria-label="SQL"
+          className="field value h-28 w-full"
+          value={sql}
+          onChange={(e) => setSQL(e.target.value)}
+        />
+        <label>
+          Dialect{" "}
+          <select className="cell" value={dialect} onChange={(e) => setDialect(e.target.value)}>
+            <option value="">guessed</option>
+            <option value="mariadb">MariaDB</option>
+            <option value="mysql">MySQL</option>
+            <option value="postgresql">PostgreSQL</option>
+            <option value="sqlite">SQLite</option>
+          </select>
+        </label>
+      </details>
+      <button type="button" className="button mt-2" disabled={read.isPending} onClick={() => read.mutate("")}>
+        {read.isPending ? "Reading …" : sql ? "Read the SQL" : "Read the database"}
+      </button>
+      {read.isError && <Trouble error={read.error} />}
+      {got && (
+        <>
+          <label className="mt-2 block">
+            Stored in{" "}
+            <select className="cell value" value={got.table} onChange={(e) => read.mutate(e.target.value)}>
+              {got.tables.map((t) => (
+                <option key={t}>{t}</option>
+              ))}
+            </select>
+          </label>
+          <Proposals key={got.table} from={got.from} list={got.proposals} notes={got.notes} onDone={onDone} />
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,129 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import type { FormAt } from "../../api/client";
+import { api, need, type Schemas } from "../../api/client";
+import { useSample } from "../../editing/sample";
+import { ValuesForm } from "../../editing/values-form";
+import { Trouble } from "../../ui/notice";
+import { Value } from "../../ui/value";
+import { Proposals } from "./proposals";
+
+type Field = Schemas["FieldView"];
+
+/** One submission with marked values: where each of them ends up, and what the site says for blank and wrong ones. */
+export function Trace({
+  at,
+  fields,
+  revision,
+  onDone,
+}: {
+  at: FormAt;
+  fields: Field[];
+  revision: number;
+  onDone: () => void;
+}) {
+  const sample = useSample(at, revision);
+  const [typed, setTyped] = useState<Record<string, string[]>>({});
+  const values = { ...(sample.data ?? {}), ...typed } as Record<string, string[]>;
+  const send = useMutation({
+    mutationFn: () =>
+      need(api.POST("/api/sites/{site}/forms/{form}/trace", { params: { path: at }, body: { values } })),
+  });
+  const got = send.data;
+  const messages: Record<string, string> = {};
+  for (const m of got?.messages ?? []) if (m.field && !messages[m.field]) messages[m.field] = m.text;
+  const loose = (got?.messages ?? []).filter((m) => !m.field);
+  return (
+    <section aria-label="Trace">
+      <h2 className="text-[15px]">Trace</h2>
+      <p className="mt-1 text-soft">
+        Values that the site takes. They are sent with spaces and capitals as marks, then the form blank, wrong, and the
+        same once more: up to seven submissions, one new row.
+      </p>
+      <form
+        className="mt-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          send.mutate();
+        }}
+        onKeyDown={(e) => {
+          if (e.ctrlKey && e.key === "Enter") send.mutate();
+        }}
+      >
+        <ValuesForm
+          fields={fields}
+          values={values}
+          messages={messages}
+          onChange={(id, list) => setTyped((old) => ({ ...old, [id]: list }))}
+        />
+        <button type="submit" className="button mt-2" disabled={send.isPending}>
+          {send.isPending ? "Tracing …" : "Trace these values"} <kbd className="kbd">Ctrl</kbd>{" "}
+          <kbd className="kbd">Enter</kbd>
+        </button>
+      </form>
+      {send.isError && <Trouble error={send.error} />}
+      {got && !got.accepted && (
+        <div role="status" className="mt-3 border-l-4 border-unseen pl-3">
+          <p className="font-semibold">The site did not take these values (status {got.status}).</p>
+          <p>
+            Correct what it says at the fields, and trace again. What was learnt from blank and wrong values is below.
+          </p>
+          {loose.map((m) => (
+            <p key={m.text}>“{m.text}”</p>
+          ))}
+        </div>
+      )}
+      {got?.accepted && (
+        <div className="mt-3">
+          <p role="status" className="font-semibold">
+            Taken: status {got.status}
+            {got.to ? `, then ${got.to}` : ""}
+          </p>
+          <table className="table mt-1 w-full">
+            <thead>
+              <tr>
+                <th scope="col">field</th>
+                <th scope="col">sent</th>
+                <th scope="col">stored</th>
+              </tr>
+            </thead>
+            <tbody>
+              {got.fates.map((f) => (
+                <tr key={f.field}>
+                  <td>{f.label}</td>
+                  <td>{f.secret ? <span className="text-soft">secret</span> : <Value>{f.sent}</Value>}</td>
+                  <td>
+                    {f.stored.map((s) => (
+                      <span key={s.column} className="block">
+                        <span className="value">{s.column.split(".")[1]}</span>{" "}
+                        <span className="text-soft">{s.change}</span>
+                      </span>
+                    ))}
+                    {f.stored.length === 0 && <span className="text-soft">nowhere seen</span>}
+                  </td>
+                </tr>
+              ))}
+              {got.rest.map((s) => (
+                <tr key={s.column}>
+                  <td className="text-soft">no field</td>
+                  <td />
+                  <td>
+                    <span className="value">
+                      {s.column.split(".")[1]} = {s.value}
+                    </span>{" "}
+                    <span className="text-soft">{s.change}</span>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {got && (
+        <div className="mt-3">
+          <Proposals from="the trace" list={got.proposed.proposals} notes={got.proposed.notes} onDone={onDone} />
+        </div>
+      )}
+    </section>
+  );
+}

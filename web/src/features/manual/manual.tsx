@@ -1,0 +1,282 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import { useCase } from "../../api/cases";
+import { api, need } from "../../api/client";
+import { useRun } from "../../api/queries";
+import { useFormAddress } from "../../editing/form-view";
+import { Kbd, typing } from "../../ui/keys";
+import { Trouble, Waiting } from "../../ui/notice";
+import { Value } from "../../ui/value";
+
+type Verdict = "as expected" | "odd" | "not observed";
+
+/** A run whose cases a person makes: the values to copy, what to look for, and a key for what was seen. */
+export function HandPage() {
+  const at = useFormAddress();
+  const [search, setSearch] = useSearchParams();
+  const number = Number(search.get("run") ?? 0) || 0;
+  const run = useRun(at, number);
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  if (run.isPending) return <Waiting what="Reading the run …" />;
+  if (run.isError) return <Trouble error={run.error} again={() => run.refetch()} />;
+  const all = run.data.rows.flatMap((r) => r.cases);
+  const done = new Set(run.data.marks.map((m) => m.case));
+  const open = all.filter((id) => !done.has(id));
+  const wanted = search.get("case");
+  const id = wanted && open.includes(wanted) ? wanted : open[0];
+  if (run.data.run.state !== "running" || !id)
+    return (
+      <main className="m-8">
+        <h2 className="text-lg">
+          {open.length === 0 ? "Every case is done" : `Run ${run.data.run.number} is ${run.data.run.state}`}
+        </h2>
+        <p className="mt-1">
+          <Link className="link" to={`${base}/run?run=${run.data.run.number}`}>
+            To the run
+          </Link>
+        </p>
+      </main>
+    );
+  return (
+    <OneCase
+      key={id}
+      id={id}
+      run={run.data.run.number}
+      done={done.size}
+      of={all.length}
+      next={() => {
+        const after = open[(open.indexOf(id) + 1) % open.length];
+        setSearch({ run: String(run.data.run.number), ...(after && after !== id ? { case: after } : {}) });
+      }}
+    />
+  );
+}
+
+function OneCase({ id, run, done, of, next }: { id: string; run: number; done: number; of: number; next: () => void }) {
+  const at = useFormAddress();
+  const cache = useQueryClient();
+  const params = { path: { ...at, run } };
+  const about = useCase(at, id, run);
+  const handed = useQuery({
+    queryKey: ["hand", at.site, at.form, run, id],
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 0,
+    retry: false,
+    queryFn: () =>
+      need(api.POST("/api/sites/{site}/forms/{form}/runs/{run}/hand", { params: { ...params, query: { case: id } } })),
+  });
+  const [note, setNote] = useState("");
+  const [picture, setPicture] = useState("");
+  const noteField = useRef<HTMLTextAreaElement>(null);
+  const [copied, setCopied] = useState(-1);
+  const say = useMutation({
+    mutationFn: (verdict: Verdict) =>
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/seen", {
+          params,
+          body: { case: id, verdict, note, picture },
+        }),
+      ),
+    onSuccess: () => {
+      for (const first of ["run", "cases", "sites", "form"]) cache.invalidateQueries({ queryKey: [first] });
+      next();
+    },
+  });
+  const h = handed.data;
+  const values = h?.values ?? [];
+  const copy = (i: number) => {
+    const v = values[i];
+    if (!v) return;
+    setCopied(i);
+    navigator.clipboard.writeText(v.value).catch(() => {}); // where it is not allowed, the value stands there to be selected
+  };
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      if (typing(e) || e.ctrlKey || e.altKey || e.metaKey || !h || say.isPending) return;
+      const copiable = values.map((v, i) => (v.value !== "" ? i : -1)).filter((i) => i >= 0);
+      const keys: Record<string, () => void> = {
+        e: () => say.mutate("as expected"),
+        o: () => noteField.current?.focus(),
+        s: () => say.mutate("not observed"),
+        c: () => copy(copiable.find((i) => i > copied) ?? copiable[0] ?? -1),
+      };
+      const act = keys[e.key];
+      if (!act) return;
+      e.preventDefault();
+      act();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  });
+  if (handed.isPending) return <Waiting what="Making values …" />;
+  if (handed.isError) return <Trouble error={handed.error} again={() => handed.refetch()} />;
+  const e = h?.expectation;
+  return (
+    <main tabIndex={0} className="h-full overflow-auto bg-panel">
+      <div className="border-b border-line px-5 py-3">
+        <p className="text-[12px] text-soft">
+          by hand · run {run} · {done} of {of} done
+          <progress className="ml-2 w-32 align-middle" value={done} max={of} aria-label="Progress" />
+        </p>
+        <h2 className="text-[18px]">{about.data?.case.title ?? id}</h2>
+      </div>
+      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8 px-5 py-3">
+        <section aria-label="Enter">
+          <h3 className="text-[16px]">Enter</h3>
+          {h?.why && <p className="text-unseen">{h.why}</p>}
+          <table className="table w-full [&_td]:align-middle">
+            <tbody>
+              {values.map((v, i) => (
+                <tr key={v.field} className={`align-middle ${copied === i ? "bg-ground" : ""}`}>
+                  <th scope="row" className="w-[170px] text-left font-normal">
+                    {v.label}
+                  </th>
+                  <td>
+                    {v.kind === "checkbox" ? (
+                      <span className="text-soft">{v.ticked ? "tick it" : "leave it unticked"}</span>
+                    ) : v.left ? (
+                      <span className="text-soft">leave it blank</span>
+                    ) : (
+                      <Value>{v.value}</Value>
+                    )}
+                  </td>
+                  <td className="w-[60px]">
+                    {v.value !== "" && (
+                      <button type="button" className="button" onClick={() => copy(i)} aria-label={`Copy ${v.label}`}>
+                        Copy
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <p className="mt-2 text-soft">
+            <Kbd>c</Kbd> copies the next value. Then submit the form.
+          </p>
+        </section>
+        <section aria-label="Look for">
+          <h3 className="text-[16px]">Look for</h3>
+          {e && (
+            <>
+              <p>
+                <strong>{e.outcome}</strong>. {h.reason}
+              </p>
+              <ul className="mt-1">
+                {(e.messages ?? []).map((m) => (
+                  <li key={m.rule}>
+                    {m.text ? (
+                      <>
+                        says <Value>{m.text}</Value>
+                      </>
+                    ) : (
+                      "says what is wrong"
+                    )}{" "}
+                    <span className="text-soft">
+                      {m.place === "field" && m.field ? `at ${labelOf(values, m.field)}` : m.place}
+                    </span>
+                  </li>
+                ))}
+                {e.reply && (
+                  <li>
+                    says <Value>{e.reply}</Value>
+                  </li>
+                )}
+                {e.to && (
+                  <li>
+                    leads to <Value>{e.to}</Value>
+                  </li>
+                )}
+                {(e.refilled ?? []).length > 0 && <li>the values still stand in the form, passwords do not</li>}
+                {(e.rows ?? []).map((r) => (
+                  <li key={r.table} className="text-soft">
+                    {r.updates ? "a row changes" : "a row appears"} in <span className="value">{r.table}</span>; it is
+                    compared where the database can be read
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
+          <form
+            className="mt-4 grid gap-2"
+            onSubmit={(ev) => {
+              ev.preventDefault();
+              say.mutate("odd");
+            }}
+          >
+            <label>
+              What is odd
+              <textarea
+                ref={noteField}
+                className="field block w-full"
+                rows={3}
+                maxLength={2000}
+                value={note}
+                onChange={(ev) => setNote(ev.target.value)}
+                onKeyDown={(ev) => {
+                  if (ev.ctrlKey && ev.key === "Enter") {
+                    ev.preventDefault();
+                    say.mutate("odd");
+                  }
+                  if (ev.key === "Escape") ev.currentTarget.blur();
+                }}
+              />
+            </label>
+            <label>
+              Picture{" "}
+              <input
+                type="file"
+                accept="image/png,image/jpeg"
+                onChange={async (ev) => setPicture(await base64(ev.target.files?.[0]))}
+              />
+            </label>
+            <div className="flex flex-wrap items-center gap-2">
+              <button
+                type="button"
+                className="button button-lead"
+                disabled={say.isPending || !e}
+                onClick={() => say.mutate("as expected")}
+              >
+                As expected
+              </button>
+              <Kbd>e</Kbd>
+              <button type="submit" className="button" disabled={say.isPending || !e}>
+                Odd
+              </button>
+              <Kbd>o</Kbd>
+              <button
+                type="button"
+                className="button"
+                disabled={say.isPending}
+                onClick={() => say.mutate("not observed")}
+              >
+                Not observed
+              </button>
+              <Kbd>s</Kbd>
+              <button type="button" className="button" onClick={next}>
+                Later
+              </button>
+            </div>
+          </form>
+          {say.isError && <Trouble error={say.error} />}
+        </section>
+      </div>
+    </main>
+  );
+}
+
+function labelOf(values: { field: string; label: string }[], field: string): string {
+  return values.find((v) => v.field === field)?.label ?? field;
+}
+
+async function base64(file?: File): Promise<string> {
+  if (!file) return "";
+  const url = await new Promise<string>((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result));
+    reader.onerror = () => reject(reader.error);
+    reader.readAsDataURL(file);
+  });
+  return url.slice(url.indexOf(",") + 1);
+}

@@ -1,0 +1,102 @@
+import type { Schemas } from "../../api/client";
+import { type Clause, comparisons, joinClauses, readClauses } from "./cel";
+
+type Field = Schemas["FieldView"];
+
+/** Builds and reads an expression as clauses: field, comparison, value, every or some of them. */
+export function ClauseBuilder({
+  expression,
+  fields,
+  onChange,
+  open = false,
+}: {
+  expression: string;
+  fields: Field[];
+  onChange: (expression: string) => void;
+  open?: boolean;
+}) {
+  const kinds = Object.fromEntries(fields.map((f) => [f.id, f.kind]));
+  const read = expression.trim() === "" ? { every: true, clauses: [] } : readClauses(expression);
+  if (!read)
+    return open ? <p className="text-soft">This expression is more than clauses can say; edit it as text.</p> : null;
+  const write = (clauses: Clause[], every: boolean) => onChange(joinClauses(clauses, every, kinds));
+  const put = (i: number, part: Partial<Clause>) =>
+    write(
+      read.clauses.map((c, k) => (k === i ? { ...c, ...part } : c)),
+      read.every,
+    );
+  const first = fields.find((f) => f.kind !== "hidden" && f.kind !== "trap");
+  return (
+    <div className="flex flex-wrap items-center gap-1 text-[12.5px]">
+      {read.clauses.length > 1 && (
+        <select
+          aria-label="How many clauses must hold"
+          className="cell"
+          value={read.every ? "every" : "some"}
+          onChange={(e) => write(read.clauses, e.target.value === "every")}
+        >
+          <option value="every">every one holds:</option>
+          <option value="some">some one holds:</option>
+        </select>
+      )}
+      {read.clauses.map((c, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: clauses are known by their order alone
+        <span key={i} className="border border-line px-1">
+          <select
+            aria-label={`Field of clause ${i + 1}`}
+            className="cell"
+            value={c.field}
+            onChange={(e) => put(i, { field: e.target.value })}
+          >
+            {fields.map((f) => (
+              <option key={f.id} value={f.id}>
+                {f.label}
+              </option>
+            ))}
+          </select>
+          <select
+            aria-label={`Comparison of clause ${i + 1}`}
+            className="cell"
+            value={c.comparison}
+            onChange={(e) => put(i, { comparison: e.target.value as Clause["comparison"] })}
+          >
+            {comparisons.map((o) => (
+              <option key={o.sign} value={o.sign}>
+                {o.words}
+              </option>
+            ))}
+          </select>
+          <input
+            aria-label={`Value of clause ${i + 1}`}
+            className="cell value"
+            size={Math.max(6, c.value.length + 1)}
+            value={c.value}
+            onChange={(e) => put(i, { value: e.target.value })}
+          />
+          <button
+            type="button"
+            className="mini"
+            aria-label={`Remove clause ${i + 1}`}
+            onClick={() =>
+              write(
+                read.clauses.filter((_, k) => k !== i),
+                read.every,
+              )
+            }
+          >
+            ×
+          </button>
+        </span>
+      ))}
+      {first && (
+        <button
+          type="button"
+          className="mini"
+          onClick={() => write([...read.clauses, { field: first.id, comparison: "==", value: "" }], read.every)}
+        >
+          {read.clauses.length === 0 ? "as clauses" : "another clause"}
+        </button>
+      )}
+    </div>
+  );
+}

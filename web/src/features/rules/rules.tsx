@@ -1,0 +1,522 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+import { useCases, usualPlan } from "../../api/cases";
+import type { FormAt } from "../../api/client";
+import { api, need, type Schemas } from "../../api/client";
+import { EditBar, useEditing } from "../../editing/edits";
+import { useFormAddress, useFormView } from "../../editing/form-view";
+import { ScaleRow } from "../../scale/row";
+import { Cell, Choice } from "../../ui/cell";
+import { ClauseBuilder } from "./clauses";
+import { begun, COMES, RuleLine, ruleKinds } from "./rule-line";
+
+type Field = Schemas["FieldView"];
+type Contradiction = Schemas["ContradictionContradiction"];
+
+function useContradictions(at: FormAt, revision: number) {
+  return useQuery({
+    queryKey: ["contradictions", at.site, at.form, revision],
+    placeholderData: (before) => before,
+    queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}/contradictions", { params: { path: at } })),
+  });
+}
+
+/** What each field promises, edited in place, with contradictions where they are; or layer by layer, side by side. */
+export function RulesPage() {
+  const f = useFormView();
+  const at = useFormAddress();
+  const [search, setSearch] = useSearchParams();
+  const view = search.get("view") ?? "rules";
+  const found = useContradictions(at, f.brief.revision);
+  const list = found.data?.contradictions ?? [];
+  const wrong = list.filter((c) => !c.note).length;
+  return (
+    <div className="flex h-full flex-col">
+      <EditBar>
+        <fieldset className="flex gap-1" aria-label="What is shown">
+          {(
+            [
+              ["rules", "Rules"],
+              ["layers", "Layers side by side"],
+            ] as const
+          ).map(([name, title]) => (
+            <button
+              key={name}
+              type="button"
+              className={`button ${view === name ? "border-ink font-semibold" : ""}`}
+              aria-pressed={view === name}
+              onClick={() => setSearch(name === "rules" ? {} : { view: name }, { replace: true })}
+            >
+              {title}
+            </button>
+          ))}
+        </fieldset>
+        <span className={wrong > 0 ? "font-semibold text-unseen" : ""}>
+          {found.data && (wrong === 0 ? "no contradictions" : `${wrong} contradiction${wrong > 1 ? "s" : ""}`)}
+          {list.length > wrong && `, ${list.length - wrong} note${list.length - wrong > 1 ? "s" : ""}`}
+        </span>
+      </EditBar>
+      <main tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel">
+        {view === "layers" ? (
+          <Layers data={found.data} />
+        ) : (
+          <>
+            <General list={list.filter((c) => !c.field)} />
+            <Rules fields={f.fields} found={list} at={at} />
+            <Across />
+            <Ends />
+          </>
+        )}
+      </main>
+    </div>
+  );
+}
+
+function General({ list }: { list: Contradiction[] }) {
+  if (list.length === 0) return null;
+  return (
+    <div className="border-b border-line px-5 py-2">
+      <Contradictions list={list} />
+    </div>
+  );
+}
+
+/** Contradictions with their proof, where they are. */
+function Contradictions({ list }: { list: Contradiction[] }) {
+  return list.map((c) => (
+    <div
+      key={c.kind + c.path + (c.other ?? "")}
+      className={`my-1 border-l-4 pl-2 ${c.note ? "border-line" : "border-unseen"}`}
+    >
+      <p>
+        <strong className={c.note ? "text-soft" : "text-unseen"}>
+          {c.note ? "Note" : c.undecided ? "Perhaps contradictory" : "Contradiction"}:
+        </strong>{" "}
+        {c.words}
+      </p>
+      <p className="text-[12.5px] text-soft">
+        {c.proof}. {c.remedy[0]?.toUpperCase()}
+        {c.remedy.slice(1)}.{c.other && <span className="value"> {c.other}</span>}
+      </p>
+    </div>
+  ));
+}
+
+function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[]; at: FormAt }) {
+  const cases = useCases(at, { ...usualPlan, depth: "quick" });
+  const rows = new Map((cases.data?.rows ?? []).map((r) => [r.id, r]));
+  const ids = fields.map((x) => x.id);
+  const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "trap" && x.kind !== "read-only");
+  return (
+    <table className="w-full table-fixed border-collapse">
+      <caption className="sr-only">Rules by field</caption>
+      <thead className="sticky top-0 z-10 bg-ground text-left text-[12px] text-soft">
+        <tr>
+          <th scope="col" className="w-[248px] border-r border-line px-5 py-1 font-semibold">
+            field
+          </th>
+          <th scope="col" className="w-[34%] px-5 py-1 font-semibold">
+            rule
+          </th>
+          <th scope="col" className="w-[142px] py-1 font-semibold">
+            layer, phase
+          </th>
+          <th scope="col" className="py-1 font-semibold">
+            message when broken
+          </th>
+          <th scope="col" className="w-[194px] py-1 pr-3 font-semibold">
+            place, moment
+          </th>
+        </tr>
+      </thead>
+      {shown.map((x) => (
+        <FieldRules
+          key={x.id}
+          field={x}
+          row={rows.get(x.id)}
+          found={found.filter((c) => c.field === x.id)}
+          others={ids.filter((id) => id !== x.id)}
+        />
+      ))}
+    </table>
+  );
+}
+
+function FieldRules({
+  field,
+  row,
+  found,
+  others,
+}: {
+  field: Field;
+  row?: Schemas["ScaleRow"];
+  found: Contradiction[];
+  others: string[];
+}) {
+  const e = useEditing();
+  const rules = field.rules;
+  const [would, setWould] = useState<Schemas["ScaleRow"] | null>(null);
+  const scales = ((would ?? row)?.scales ?? []).slice(0, 1);
+  // whoever comes from a finding begins at its field
+  const [search] = useSearchParams();
+  const sought = search.get("field") === field.id;
+  const head = useRef<HTMLTableSectionElement>(null);
+  useEffect(() => {
+    if (!sought) return;
+    head.current?.scrollIntoView({ block: "center" });
+    head.current?.querySelector<HTMLElement>("input, select, button")?.focus();
+  }, [sought]);
+  return (
+    <tbody
+      ref={head}
+      className={`border-t border-line ${sought ? "outline-2 -outline-offset-2 outline-rule" : ""}`}
+      aria-label={field.label}
+    >
+      {rules.map((r, i) => (
+        <tr key={r.id} className="align-top">
+          {i === 0 && <FieldHead field={field} span={rules.length + 1} scales={scales} />}
+          <RuleLine
+            rule={r}
+            field={field.id}
+            path={`fields[${field.id}].rules[${r.id.slice(field.id.length + 1)}]`}
+            others={others}
+            onPreview={setWould}
+          />
+        </tr>
+      ))}
+      <tr>
+        {rules.length === 0 && <FieldHead field={field} span={1} scales={scales} />}
+        <td colSpan={4} className="px-5 pb-1">
+          <Contradictions list={found} />
+          <select
+            aria-label={`Another rule for ${field.label}`}
+            className="cell text-soft"
+            value=""
+            onChange={(ev) => {
+              const kind = ev.target.value;
+              e.apply([
+                {
+                  do: "insert",
+                  path: `fields[${field.id}].rules`,
+                  at: -1,
+                  value: { [kind]: begun(kind, field.kind, others[0] ?? "") },
+                },
+              ]);
+            }}
+          >
+            <option value="">another rule …</option>
+            {ruleKinds.map((k) => (
+              <option key={k}>{k}</option>
+            ))}
+          </select>
+        </td>
+      </tr>
+    </tbody>
+  );
+}
+
+function FieldHead({ field, span, scales }: { field: Field; span: number; scales: Schemas["ScaleScale"][] }) {
+  return (
+    <th scope="rowgroup" rowSpan={span} className="border-r border-line px-5 py-1.5 text-left align-top">
+      <span className="text-[14px]">{field.label}</span>
+      <span className="block text-[12px] font-normal text-soft">
+        {field.kind}
+        {field.sent.length > 0 && ` · ${field.sent.join(", then ")} before its rules`}
+      </span>
+      {field.options.length > 0 && (
+        <span className="block text-[12px] font-normal text-soft">{field.options.join(" · ")}</span>
+      )}
+      {scales.length > 0 && (
+        <span className="-ml-2 block font-normal" aria-hidden="true">
+          <ScaleRow
+            scales={scales}
+            width={224}
+            label=""
+            verdictOf={() => "to come"}
+            titleOf={() => ""}
+            selected={null}
+            onSelect={() => {}}
+          />
+        </span>
+      )}
+    </th>
+  );
+}
+
+/** Rules over several fields, as expressions or as clauses. */
+function Across() {
+  const f = useFormView();
+  const e = useEditing();
+  const [fresh, setFresh] = useState("");
+  const list = f.across;
+  return (
+    <section aria-label="Across fields" className="border-t border-line px-5 py-2">
+      <h2 className="text-[14px]">Across fields</h2>
+      {list.map((r) => {
+        const path = `across[${r.id.replace(/^across\./, "")}]`;
+        return (
+          <div key={r.id} className="border-t border-line py-1">
+            <div className="flex flex-wrap items-center gap-2">
+              <Cell
+                label={`Expression of ${r.id}`}
+                mono
+                value={r.words}
+                onKeep={(v) => e.apply([{ do: "set", path: `${path}.holds`, value: v }])}
+              />
+              <span className="text-soft">says</span>
+              <Cell
+                label={`Message of ${r.id}`}
+                value={r.message}
+                placeholder="some message"
+                onKeep={(v) => e.apply([{ do: "set", path: `${path}.say`, value: v }])}
+              />
+              <button
+                type="button"
+                className="mini"
+                aria-label={`Remove ${r.id}`}
+                onClick={() => e.apply([{ do: "remove", path }])}
+              >
+                remove
+              </button>
+            </div>
+            <ClauseBuilder
+              expression={r.words}
+              fields={f.fields}
+              onChange={(v) => e.apply([{ do: "set", path: `${path}.holds`, value: v }])}
+            />
+          </div>
+        );
+      })}
+      <details className="mt-1">
+        <summary className="cursor-pointer text-soft">another rule across fields</summary>
+        <ClauseBuilder expression={fresh} fields={f.fields} onChange={setFresh} open />
+        <div className="mt-1 flex gap-2">
+          <input
+            aria-label="New expression"
+            className="field value w-[420px]"
+            value={fresh}
+            placeholder='plots <= 2 || helper == "yes"'
+            onChange={(ev) => setFresh(ev.target.value)}
+          />
+          <button
+            type="button"
+            className="button"
+            disabled={!fresh}
+            onClick={async () => {
+              if (await e.apply([{ do: "insert", path: "across", at: -1, value: { holds: fresh } }])) setFresh("");
+            }}
+          >
+            Add
+          </button>
+        </div>
+      </details>
+    </section>
+  );
+}
+
+type Doc = {
+  phases?: string;
+  rejected?: Record<string, unknown>;
+  accepted?: Record<string, unknown> & { reply?: { when?: string; text?: string; otherwise?: string }[] };
+};
+
+/** What follows a rejection and acceptance. */
+function Ends() {
+  const f = useFormView();
+  const e = useEditing();
+  const doc = (f.document ?? {}) as Doc;
+  const rejected = doc.rejected ?? {};
+  const accepted = doc.accepted ?? {};
+  const put = (path: string) => (v: string) =>
+    e.apply([v === "" ? { do: "remove", path } : { do: "set", path, value: /\.status$/.test(path) ? Number(v) : v }]);
+  const cell = (of: Record<string, unknown>, path: string, label: string, placeholder = "not promised") => {
+    const v = of[path.split(".").at(-1) ?? ""];
+    return <Cell label={label} value={v === undefined ? "" : String(v)} placeholder={placeholder} onKeep={put(path)} />;
+  };
+  const replies = accepted.reply ?? [];
+  return (
+    <div className="grid grid-cols-2 gap-8 border-t border-line px-5 py-3">
+      <section aria-label="After a rejection">
+        <h2 className="text-[14px]">After a rejection</h2>
+        <dl className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-y-0.5">
+          <dt className="text-soft">status</dt>
+          <dd>{cell(rejected, "rejected.status", "Status of a rejection")}</dd>
+          <dt className="text-soft">leads to</dt>
+          <dd>{cell(rejected, "rejected.to", "Target of a rejection", "the form again")}</dd>
+          <dt className="text-soft">messages</dt>
+          <dd>
+            <Choice
+              label="Place of messages"
+              value={String(rejected.at ?? "field")}
+              options={[
+                ["field", "at their fields"],
+                ["summary", "in the summary"],
+                ["next page", "on the next page"],
+              ]}
+              onKeep={put("rejected.at")}
+            />
+            <Choice
+              label="Which messages"
+              value={String(rejected.report ?? "every failing rule")}
+              options={["every failing rule", "first of each field", "first of all"]}
+              onKeep={put("rejected.report")}
+            />
+            <Choice
+              label="When the page's own messages come"
+              value={String(rejected.comes ?? "")}
+              options={COMES}
+              onKeep={(v) =>
+                e.apply([
+                  v === "" ? { do: "remove", path: "rejected.comes" } : { do: "set", path: "rejected.comes", value: v },
+                ])
+              }
+            />
+          </dd>
+          <dt className="text-soft">refilled</dt>
+          <dd>
+            <Choice
+              label="What is refilled"
+              value={String(rejected.refilled ?? "")}
+              options={[["", "not said, not judged"], "all but secrets", "nothing"]}
+              onKeep={(v) =>
+                e.apply([
+                  v === ""
+                    ? { do: "remove", path: "rejected.refilled" }
+                    : { do: "set", path: "rejected.refilled", value: v },
+                ])
+              }
+            />
+            <label className="ml-2">
+              <input
+                type="checkbox"
+                checked={rejected.tied === true}
+                onChange={(ev) => e.apply([{ do: "set", path: "rejected.tied", value: ev.target.checked }])}
+              />{" "}
+              each control refers to its message
+            </label>
+          </dd>
+          <dt className="text-soft">phases</dt>
+          <dd>
+            <Choice
+              label="Phases"
+              value={doc.phases ?? "in order"}
+              options={["in order", "together"]}
+              onKeep={(v) => e.apply([{ do: "set", path: "phases", value: v }])}
+            />
+          </dd>
+        </dl>
+      </section>
+      <section aria-label="After acceptance">
+        <h2 className="text-[14px]">After acceptance</h2>
+        <dl className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-y-0.5">
+          <dt className="text-soft">status</dt>
+          <dd>{cell(accepted, "accepted.status", "Status of acceptance")}</dd>
+          <dt className="text-soft">leads to</dt>
+          <dd>{cell(accepted, "accepted.to", "Target of acceptance")}</dd>
+          <dt className="text-soft">says</dt>
+          <dd>
+            {replies.length < 2 && !replies[0]?.when ? (
+              <Cell
+                label="Success reply"
+                wide
+                value={(replies[0]?.text ?? "") + (replies[0]?.otherwise ?? "")}
+                placeholder="nothing promised"
+                onKeep={put("accepted.reply")}
+              />
+            ) : (
+              replies.map((r, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: replies are known by their order alone
+                <span key={i} className="flex flex-wrap items-center gap-1">
+                  <Cell
+                    label={`Success reply ${i + 1}`}
+                    value={(r.text ?? "") + (r.otherwise ?? "")}
+                    onKeep={put(`accepted.reply[${i}].${r.when ? "text" : "otherwise"}`)}
+                  />
+                  {r.when && (
+                    <>
+                      <span className="text-soft">when</span>
+                      <Cell
+                        label={`Condition ${i + 1}`}
+                        mono
+                        value={r.when}
+                        onKeep={put(`accepted.reply[${i}].when`)}
+                      />
+                    </>
+                  )}
+                </span>
+              ))
+            )}
+          </dd>
+          <dt className="text-soft">the form is</dt>
+          <dd>
+            <Choice
+              label="The form after acceptance"
+              value={String(accepted.form ?? "")}
+              options={[["", "not promised"], "gone", "blank", "filled"]}
+              onKeep={put("accepted.form")}
+            />
+          </dd>
+        </dl>
+        {f.stored.map((t) => (
+          <div key={t.table} className="mt-2">
+            <p>
+              a row in <span className="value font-semibold">{t.table}</span>
+            </p>
+            <p className="value text-soft">{t.columns.map((c) => `${c.name}: ${c.words}`).join(" · ")}</p>
+          </div>
+        ))}
+      </section>
+    </div>
+  );
+}
+
+function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
+  if (!data) return null;
+  return (
+    <table className="w-full border-collapse">
+      <caption className="sr-only">What browser, server and database say of each field</caption>
+      <thead className="sticky top-0 bg-ground text-left text-[12px] text-soft">
+        <tr>
+          {["field", "browser", "server", "database", "where they drift apart"].map((h) => (
+            <th key={h} scope="col" className="px-4 py-1.5 font-semibold first:pl-5">
+              {h}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {data.layers.map((l) => (
+          <tr key={l.field} className="border-t border-line align-top">
+            <th scope="row" className="px-5 py-1.5 text-left text-[14px]">
+              {l.label}
+            </th>
+            {[l.browser, l.server, l.database].map((says, i) => (
+              <td key={["browser", "server", "database"][i]} className="px-4 py-1.5">
+                {says.map((s) => (
+                  <p key={s}>{s}</p>
+                ))}
+                {says.length === 0 && <span className="text-soft">nothing</span>}
+              </td>
+            ))}
+            <td className="px-4 py-1.5">
+              {l.drift.map((s) => (
+                <p key={s} className="border-l-4 border-unseen pl-2">
+                  {s}
+                </p>
+              ))}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+      <tfoot>
+        <tr className="border-t border-line text-[12.5px] text-soft">
+          <td colSpan={5} className="px-5 py-2">
+            {data.page_read ? "The page was read." : "The page was not read yet: its own checks are not known."}{" "}
+            {data.tables_read ? "The tables were read." : "The tables were not read yet."}
+          </td>
+        </tr>
+      </tfoot>
+    </table>
+  );
+}

@@ -1,0 +1,143 @@
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { type Depth, depths, type Plan, usualPlan } from "../../api/cases";
+import type { RunChoices } from "../../api/queries";
+
+/** Which cases a run is made of, and how it is made. */
+export function RunOptions({
+  rows,
+  depth,
+  start,
+}: {
+  rows: { id: string; label: string }[];
+  depth: Depth;
+  start: (plan: Plan, choices: RunChoices) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [plan, setPlan] = useState<Plan>({ ...usualPlan, depth });
+  const [choices, setChoices] = useState<RunChoices>({});
+  const set = (more: Partial<RunChoices>) => setChoices((old) => ({ ...old, ...more }));
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className="button shrink-0">Run some …</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          aria-label="What to run"
+          className="z-30 w-[380px] border border-ink bg-panel p-4 text-[13px]"
+        >
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              setOpen(false);
+              start(plan, choices);
+            }}
+            className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-x-3 gap-y-2"
+          >
+            <label htmlFor="run-depth">Depth</label>
+            <select
+              id="run-depth"
+              className="button"
+              value={plan.depth}
+              onChange={(e) => setPlan({ ...plan, depth: e.target.value as Depth })}
+            >
+              {depths.map((d) => (
+                <option key={d}>{d}</option>
+              ))}
+            </select>
+            <label htmlFor="run-only">Cases</label>
+            <select
+              id="run-only"
+              className="button"
+              value={choices.only ?? ""}
+              onChange={(e) => set({ only: (e.target.value || undefined) as RunChoices["only"] })}
+            >
+              <option value="">all</option>
+              <option value="odd">odd in the newest run</option>
+              <option value="unseen">not observed in the newest run</option>
+              <option value="new">never run before</option>
+            </select>
+            <label htmlFor="run-driver">Driver</label>
+            <select
+              id="run-driver"
+              className="button"
+              value={choices.by_hand ? "hand" : (choices.driver ?? "")}
+              onChange={(e) => {
+                const hand = e.target.value === "hand";
+                set({
+                  by_hand: hand || undefined,
+                  driver: hand ? undefined : ((e.target.value || undefined) as RunChoices["driver"]),
+                });
+              }}
+            >
+              <option value="">both</option>
+              <option value="http">over HTTP only</option>
+              <option value="browser">in the browser only</option>
+              <option value="hand">by hand, a person submits</option>
+            </select>
+            <label htmlFor="run-row">Row</label>
+            <select
+              id="run-row"
+              className="button"
+              value={choices.rows?.[0] ?? ""}
+              onChange={(e) => set({ rows: e.target.value ? [e.target.value] : undefined })}
+            >
+              <option value="">all</option>
+              {rows.map((r) => (
+                <option key={r.id} value={r.id}>
+                  {r.label}
+                </option>
+              ))}
+            </select>
+            <label htmlFor="run-parallel">At once</label>
+            <input
+              id="run-parallel"
+              className="field"
+              type="number"
+              min={1}
+              max={32}
+              placeholder="the site's own pace"
+              value={choices.parallel ?? ""}
+              onChange={(e) => set({ parallel: e.target.value ? Number(e.target.value) : undefined })}
+            />
+            <label htmlFor="run-pace">A second</label>
+            <input
+              id="run-pace"
+              className="field"
+              type="number"
+              min={0.1}
+              max={1000}
+              step="any"
+              placeholder="no limit"
+              value={choices.most_per_second ?? ""}
+              onChange={(e) => set({ most_per_second: e.target.value ? Number(e.target.value) : undefined })}
+            />
+            <span />
+            <label className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={choices.stop_at_odd ?? false}
+                onChange={(e) => set({ stop_at_odd: e.target.checked || undefined })}
+              />
+              stop at the first odd case
+            </label>
+            <span />
+            <label className="flex items-center gap-1.5" title="needs the rights to insert, update and delete rows">
+              <input
+                type="checkbox"
+                checked={choices.clean_up ?? false}
+                onChange={(e) => set({ clean_up: e.target.checked || undefined })}
+              />
+              take back at the end what was written
+            </label>
+            <span />
+            <button type="submit" className="button button-lead justify-self-start">
+              Run
+            </button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

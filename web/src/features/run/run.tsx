@@ -1,0 +1,368 @@
+import { useMemo } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { type Depth, useCase, usualPlan } from "../../api/cases";
+import { Problem } from "../../api/client";
+import { type Mark, type RunView, useLive, useResume, useRun, useStart, useStop } from "../../api/queries";
+import { checks } from "../../api/words.gen";
+import { useFormAddress, useFormView } from "../../editing/form-view";
+import { RowsTable } from "../../evidence/rows";
+import { Trouble, Waiting } from "../../ui/notice";
+import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../../ui/tick";
+import { count, moment } from "../../ui/time";
+import { RunOptions } from "./run-options";
+
+export function RunPage() {
+  const at = useFormAddress();
+  const [search] = useSearchParams();
+  const number = Number(search.get("run") ?? 0) || 0;
+  const run = useRun(at, number);
+  useLive(at, number, run.data);
+  if (run.isPending) return <Waiting what="Reading the run …" />;
+  if (run.isError) {
+    if (run.error instanceof Problem && run.error.status === 404 && number === 0) return <NeverRun />;
+    return <Trouble error={run.error} again={() => run.refetch()} />;
+  }
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">
+      <main className="flex min-h-0 flex-col border-r border-line">
+        <Lattice view={run.data} />
+      </main>
+      <Aside view={run.data} />
+    </div>
+  );
+}
+
+function NeverRun() {
+  const at = useFormAddress();
+  const start = useStart(at);
+  return (
+    <main className="m-8">
+      <h2 className="text-lg">This form was never run</h2>
+      <p className="mt-1">
+        A run submits its cases to the site and compares page, message and row with what is promised.
+      </p>
+      <button
+        type="button"
+        className="button button-lead mt-3"
+        onClick={() => start.mutate({})}
+        disabled={start.isPending}
+      >
+        Run all cases of standard depth
+      </button>
+      {start.isError && <Trouble error={start.error} />}
+    </main>
+  );
+}
+
+function Lattice({ view }: { view: RunView }) {
+  const at = useFormAddress();
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const marks = useMemo(() => {
+    const map = new Map<string, Mark>();
+    for (const m of view.marks) map.set(m.case, m);
+    return map;
+  }, [view.marks]);
+  const r = view.run;
+  return (
+    <>
+      <div className="flex min-h-[34px] shrink-0 items-center justify-between gap-3 border-b border-line px-5 py-[3px] text-[12.5px] leading-tight">
+        <Progress view={view} />
+        <RunChoice view={view} base={base} />
+      </div>
+      <div tabIndex={0} className="min-h-0 flex-1 overflow-y-auto">
+        <table className="w-full border-collapse">
+          <caption className="sr-only">Rows by checks, a tick a case</caption>
+          <thead className="sticky top-0 z-10 bg-ground text-left text-[12px]">
+            <tr className="border-b border-line">
+              <th scope="col" className="w-[170px] py-1.5 pl-5">
+                <span className="sr-only">row</span>
+              </th>
+              {checks.map((c) => (
+                <th key={c.check} scope="col" className="py-1.5 pr-1 font-semibold">
+                  {c.name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {view.rows.map((row) => (
+              <tr key={row.id} className="border-b border-line bg-panel align-middle">
+                <th scope="row" className="border-r border-line py-2 pr-2 pl-5 text-left">
+                  <span className="line-clamp-2 text-[14px] leading-tight" title={row.label}>
+                    {row.label}
+                  </span>
+                  <span className="block text-[12px] font-normal text-soft">{count(row.cases?.length, "case")}</span>
+                </th>
+                {checks.map((c, i) => (
+                  <td key={c.check} className="py-1.5 pl-1">
+                    <Cell
+                      cases={row.cases}
+                      index={i}
+                      marks={marks}
+                      label={`${row.label}, ${c.name}`}
+                      base={base}
+                      run={r.number}
+                    />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <div className="px-5 py-3">
+          <Legend />
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** The rows below the fields. */
+const below = [
+  { id: "across", label: "Across fields" },
+  { id: "uniqueness", label: "Uniqueness" },
+  { id: "form", label: "Whole form" },
+];
+
+function Progress({ view }: { view: RunView }) {
+  const at = useFormAddress();
+  const r = view.run;
+  const stop = useStop(at, r.number);
+  const start = useStart(at);
+  const resume = useResume(at, r.number);
+  const f = useFormView();
+  const go = useNavigate();
+  if (r.state === "running") {
+    const seconds = (Date.now() - new Date(r.started_at).getTime()) / 1000;
+    const rate = r.done / Math.max(0.5, seconds);
+    const left = rate > 0 ? Math.ceil((r.total - r.done) / rate) : 0;
+    return (
+      <span className="flex items-center gap-3" role="status">
+        <progress className="w-32" value={r.done} max={r.total} aria-label="Progress" />
+        <button type="button" className="button" onClick={() => stop.mutate()} disabled={stop.isPending}>
+          Stop
+        </button>
+        {r.by_hand ? (
+          <>
+            {r.done} of {r.total} by hand ·{" "}
+            <Link className="link" to={`/sites/${at.site}/forms/${at.form}/by-hand?run=${r.number}`}>
+              the next case
+            </Link>
+          </>
+        ) : (
+          <>
+            {r.done} of {r.total} · {rate.toFixed(1)} a second{left > 1 && ` · about ${left} s left`}
+          </>
+        )}
+      </span>
+    );
+  }
+  return (
+    <span className="flex items-center gap-3" role="status">
+      {/* before the text, whose width still changes when the run's last words come: a button must not move under the pointer */}
+      <button
+        type="button"
+        className="button shrink-0"
+        onClick={() => start.mutate({ plan: { ...usualPlan, depth: r.depth as Depth } })}
+        disabled={start.isPending}
+      >
+        Run again
+      </button>
+      <RunOptions
+        rows={[...f.fields.map((x) => ({ id: x.id, label: x.label })), ...below]}
+        depth={r.depth as Depth}
+        start={(plan, choices) =>
+          start.mutate(
+            { plan, ...choices },
+            { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/${choices.by_hand ? "by-hand" : "run"}`) },
+          )
+        }
+      />
+      {(r.state === "stopped" || r.state === "failed") && r.done < r.total && (
+        <button type="button" className="button shrink-0" onClick={() => resume.mutate()} disabled={resume.isPending}>
+          Go on
+        </button>
+      )}
+      <span>
+        Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
+        {r.unseen > 0 && `, ${r.unseen} not observed`}
+        {r.none > 0 && `, ${r.none} not applicable`} · {r.depth} · {moment(r.started_at)}
+        {r.left > 0 && ` · ${count(r.left, "case")} switched off`}
+        {(r.unknown ?? []).length > 0 &&
+          ` · of ${count(r.unknown?.length ?? 0, "submission")} the end is not known, made again: ${r.unknown?.join(", ")}`}
+        {r.reason && ` · ${r.reason}`}
+        {r.foreign > 0 && ` · others changed ${count(r.foreign, "row")} meanwhile`}
+      </span>
+      {start.isError && <span role="alert">{start.error.message}</span>}
+      {resume.isError && <span role="alert">{resume.error.message}</span>}
+    </span>
+  );
+}
+
+function RunChoice({ view, base }: { view: RunView; base: string }) {
+  const go = useNavigate();
+  const newest = view.runs[0]?.number ?? 0;
+  return (
+    <select
+      aria-label="Run"
+      className="button"
+      value={view.run.number}
+      onChange={(e) => go(Number(e.target.value) === newest ? `${base}/run` : `${base}/run?run=${e.target.value}`)}
+    >
+      {view.runs.map((r) => (
+        <option key={r.number} value={r.number}>
+          run {r.number}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+const perLine = 15;
+const stepX = 6;
+const stepY = 16;
+
+function Cell({
+  cases,
+  index,
+  marks,
+  label,
+  base,
+  run,
+}: {
+  cases: string[];
+  index: number;
+  marks: Map<string, Mark>;
+  label: string;
+  base: string;
+  run: number;
+}) {
+  const verdicts = cases.map((id): Verdict => {
+    const m = marks.get(id);
+    return m ? (letterVerdict[m.checks[index] ?? "."] ?? "to come") : "to come";
+  });
+  const lines = Math.ceil(cases.length / perLine);
+  const width = perLine * stepX + 8;
+  const odd = verdicts.filter((v) => v === "odd").length;
+  if (verdicts.length > 0 && verdicts.every((v) => v === "does not apply"))
+    return <Tick verdict="does not apply" height={stepY} />;
+  const at = (i: number) => `translate(${4 + (i % perLine) * stepX} ${Math.floor(i / perLine) * stepY})`;
+  return (
+    <svg
+      width={width}
+      height={lines * stepY}
+      role={odd > 0 ? "group" : "img"}
+      aria-label={`${label}: ${odd} odd of ${cases.length}`}
+    >
+      {verdicts.map((v, i) =>
+        v === "odd" ? null : (
+          <g key={cases[i]} transform={at(i)}>
+            <TickMark verdict={v} x={0} height={14} />
+          </g>
+        ),
+      )}
+      {verdicts.map((v, i) =>
+        v !== "odd" ? null : (
+          <a
+            key={cases[i]}
+            href={`${base}/case?id=${encodeURIComponent(cases[i] ?? "")}&run=${run}`}
+            aria-label={`${label}: ${marks.get(cases[i] ?? "")?.headline}`}
+          >
+            <title>{marks.get(cases[i] ?? "")?.headline}</title>
+            <g transform={at(i)}>
+              <rect x={-4} y={-1} width={14} height={stepY} fill="transparent" />
+              <TickMark verdict="odd" x={-1} height={14} />
+            </g>
+          </a>
+        ),
+      )}
+    </svg>
+  );
+}
+
+function Aside({ view }: { view: RunView }) {
+  const at = useFormAddress();
+  const base = `/sites/${at.site}/forms/${at.form}`;
+  const groups = useMemo(() => live(view), [view]);
+  const labels = new Map(view.rows.map((r) => [r.id, r.label]));
+  const newest = view.marks.at(-1)?.case ?? null;
+  return (
+    <aside tabIndex={0} aria-label="Odd so far" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
+      <h2 className="text-[12px] font-normal text-soft">
+        {view.run.state === "running" ? "Odd so far, by cause" : "Odd, by cause"}
+      </h2>
+      {groups.length === 0 && (
+        <p className="border-t border-line py-2">
+          {view.run.state === "running"
+            ? "Nothing odd yet."
+            : view.run.done === 0
+              ? "Nothing was run."
+              : view.run.done < view.run.total
+                ? `Nothing odd in the ${count(view.run.done, "case")} that were run, of ${view.run.total}.`
+                : view.run.unseen > 0
+                  ? `Nothing odd in what was observed; ${count(view.run.unseen, "case")} not observed.`
+                  : "Nothing is odd."}
+        </p>
+      )}
+      <ul>
+        {groups.map((g) => (
+          <li key={g.key} className="flex gap-2 border-t border-line py-2">
+            <Tick verdict="odd" height={18} />
+            <div className="min-w-0 flex-1">
+              <Link
+                className="link font-semibold"
+                to={`${base}/case?id=${encodeURIComponent(g.cases[0] ?? "")}&run=${view.run.number}`}
+              >
+                {g.row ? (labels.get(g.row) ?? g.row) : "Several rows"}
+              </Link>
+              <p className="text-[12.5px]">{g.headline}</p>
+            </div>
+            <span className="whitespace-nowrap text-soft">{count(g.cases.length, "case")}</span>
+          </li>
+        ))}
+      </ul>
+      {newest && <LastRows id={newest} run={view.run.number} />}
+    </aside>
+  );
+}
+
+type Group = { key: string; row: string; headline: string; cases: string[] };
+
+/** Causes as the server groups them, and what has come since by its cause. */
+function live(view: RunView): Group[] {
+  const out: Group[] = view.causes.map((c) => ({
+    key: c.id,
+    row: c.row,
+    headline: c.headline,
+    cases: c.cases,
+  }));
+  const grouped = new Set(out.flatMap((g) => g.cases));
+  for (const m of view.marks) {
+    if (m.verdict !== "odd" || grouped.has(m.case)) continue;
+    const same = out.find((g) => g.key === m.cause);
+    if (!same) out.push({ key: m.cause ?? m.case, row: m.row, headline: m.headline, cases: [m.case] });
+    else if (!same.cases.includes(m.case)) {
+      same.cases = [...same.cases, m.case];
+      if (same.row !== m.row) same.row = "";
+    }
+  }
+  return out;
+}
+
+function LastRows({ id, run }: { id: string; run: number }) {
+  const at = useFormAddress();
+  const one = useCase(at, id, run);
+  const changes = (one.data?.result?.steps ?? []).flatMap((s) => s.observation?.changes ?? []);
+  const last = one.data?.result?.steps?.at(-1);
+  if (!one.data) return null;
+  return (
+    <section className="mt-5 border-t border-line pt-3">
+      <h2 className="text-[12px] font-normal text-soft">The case just done</h2>
+      <p className="font-semibold">{one.data.case.title}</p>
+      {changes.length === 0 && <p className="text-soft">No row changed.</p>}
+      {changes.slice(-1).map((c) => (
+        <RowsTable key={c.key} change={c} expected={last?.expectation?.rows?.find((r) => r.table === c.table)} />
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,147 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { useNavigate } from "react-router";
+import { api, need } from "../../api/client";
+import { idOf } from "../../editing/names";
+import { Trouble } from "../../ui/notice";
+
+function Line({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    // biome-ignore lint/a11y/noLabelWithoutControl: the control is among the children
+    <label className="flex items-center gap-2">
+      <span className="w-24 shrink-0 text-right">{label}</span>
+      {children}
+    </label>
+  );
+}
+
+/** Begins a site: its name, where it is, and the database that is watched. */
+export function NewSite() {
+  const cache = useQueryClient();
+  const [title, setTitle] = useState("");
+  const [address, setAddress] = useState("");
+  const [dsn, setDSN] = useState("");
+  const add = useMutation({
+    mutationFn: () => need(api.POST("/api/sites", { body: { id: idOf(title), title, address, dsn } })),
+    onSuccess: () => {
+      setTitle("");
+      setAddress("");
+      setDSN("");
+      return cache.invalidateQueries({ queryKey: ["sites"] });
+    },
+  });
+  const take = useMutation({
+    mutationFn: async (file: File) =>
+      need(
+        api.POST("/api/projects", {
+          body: (await file.text()) as unknown as never,
+          bodySerializer: (b: unknown) => b as string,
+          headers: { "Content-Type": "application/yaml" },
+        }),
+      ),
+    onSuccess: () => cache.invalidateQueries(),
+  });
+  return (
+    <details className="border-b border-line bg-panel px-5 py-2">
+      <summary className="cursor-pointer">Another site</summary>
+      <form
+        aria-label="Another site"
+        className="mt-2 grid max-w-xl gap-1.5"
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate();
+        }}
+      >
+        <Line label="Title">
+          <input className="field flex-1" value={title} required onChange={(e) => setTitle(e.target.value)} />
+        </Line>
+        <Line label="Address">
+          <input
+            className="field value flex-1"
+            placeholder="http://127.0.0.1:8000"
+            value={address}
+            required
+            onChange={(e) => setAddress(e.target.value)}
+          />
+        </Line>
+        <Line label="Database">
+          <input
+            className="field value flex-1"
+            type="password"
+            autoComplete="off"
+            placeholder="user:password@tcp(127.0.0.1:3306)/name, if there is one"
+            value={dsn}
+            onChange={(e) => setDSN(e.target.value)}
+          />
+        </Line>
+        <div className="flex items-center gap-3 pl-26">
+          <button type="submit" className="button" disabled={add.isPending}>
+            Begin the site
+          </button>
+          <label className="link cursor-pointer">
+            or take in a project file
+            <input
+              type="file"
+              accept=".yaml,.yml,.json"
+              className="sr-only"
+              onChange={(e) => {
+                const file = e.target.files?.[0];
+                if (file) take.mutate(file);
+                e.target.value = "";
+              }}
+            />
+          </label>
+        </div>
+      </form>
+      {add.isError && <Trouble error={add.error} />}
+      {take.isError && <Trouble error={take.error} />}
+      {take.data && (
+        <p role="status">
+          Taken in: {take.data.site} with {take.data.forms.join(", ")}
+        </p>
+      )}
+    </details>
+  );
+}
+
+/** Begins a form of a site. */
+export function NewForm({ site }: { site: string }) {
+  const cache = useQueryClient();
+  const go = useNavigate();
+  const [title, setTitle] = useState("");
+  const [page, setPage] = useState("/");
+  const id = idOf(title);
+  const add = useMutation({
+    mutationFn: () =>
+      need(api.POST("/api/sites/{site}/forms", { params: { path: { site } }, body: { id, title, page } })),
+    onSuccess: async () => {
+      await cache.invalidateQueries({ queryKey: ["sites"] });
+      go(`/sites/${site}/forms/${id}/form`);
+    },
+  });
+  return (
+    <details className="px-5 pb-3">
+      <summary className="cursor-pointer text-soft">Another form</summary>
+      <form
+        aria-label={`Another form of ${site}`}
+        className="mt-1 flex flex-wrap items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate();
+        }}
+      >
+        <label>
+          Title <input className="field" value={title} required onChange={(e) => setTitle(e.target.value)} />
+        </label>
+        <label>
+          Path of its page{" "}
+          <input className="field value" value={page} required onChange={(e) => setPage(e.target.value)} />
+        </label>
+        <button type="submit" className="button" disabled={!id || add.isPending}>
+          Begin the form
+        </button>
+      </form>
+      {add.isError && <Trouble error={add.error} />}
+    </details>
+  );
+}

@@ -1,0 +1,166 @@
+import { Link, useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useSites } from "../../api/queries";
+import { Menu } from "../../ui/menu";
+import { Trouble, Waiting } from "../../ui/notice";
+import { Legend, letterVerdict, TickMark } from "../../ui/tick";
+import { ago, count, moment } from "../../ui/time";
+import { Trend } from "../../ui/trend";
+import { NewForm, NewSite } from "./new-form";
+
+type Site = Schemas["SiteView"];
+type Brief = Schemas["FormBrief"];
+
+export function SitesPage() {
+  const sites = useSites();
+  return (
+    <div className="flex min-h-full flex-col">
+      <header className="flex h-[75px] items-center justify-between border-b border-line bg-panel px-5">
+        <div>
+          <h1 className="text-[17px]">Sites</h1>
+          <p className="text-[12.5px] text-soft">every form, with its strip of ticks</p>
+        </div>
+        <Menu />
+      </header>
+      <main className="flex-1">
+        {sites.isPending && <Waiting what="Reading the sites …" />}
+        {sites.isError && <Trouble error={sites.error} again={() => sites.refetch()} />}
+        {sites.data?.length === 0 && (
+          <p className="m-5">There is no site yet. Begin one below, or take in a project file.</p>
+        )}
+        {sites.data?.map((s) => (
+          <SiteBlock key={s.id} site={s} />
+        ))}
+        {sites.data && <NewSite />}
+      </main>
+      <footer className="border-t border-line px-5 py-3">
+        <Legend />
+      </footer>
+    </div>
+  );
+}
+
+function SiteBlock({ site }: { site: Site }) {
+  return (
+    <section aria-label={site.title} className="border-b border-line bg-panel">
+      <div className="flex items-baseline gap-3 px-5 pt-4 pb-1">
+        <h2 className="text-[15px]">{site.title}</h2>
+        <span className="value text-soft">{site.address}</span>
+        <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
+          who may open what
+        </Link>
+        <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
+          journeys
+        </Link>
+        <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
+          settings
+        </Link>
+      </div>
+      {site.forms.map((f) => (
+        <FormLine key={f.id} site={site.id} form={f} />
+      ))}
+      {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">This site has no form yet.</p>}
+      <NewForm site={site.id} />
+    </section>
+  );
+}
+
+function FormLine({ site, form }: { site: string; form: Brief }) {
+  const base = `/sites/${site}/forms/${form.id}`;
+  const go = useNavigate();
+  const run = form.run;
+  const state = run
+    ? run.state === "running"
+      ? `run ${run.number} under way, ${run.done} of ${run.total}`
+      : `run ${run.number}, ${run.state === "finished" ? "" : `${run.state}: ${run.done} of ${run.total} run, `}${ago(run.started_at)}`
+    : "never run";
+  const stale = run && run.revision !== form.revision ? `the form changed since (revision ${form.revision})` : "";
+  if (form.problem)
+    return (
+      <div className="border-t border-line px-5 py-3">
+        <Link to={`${base}/form`} className="link text-[14px] font-semibold">
+          {form.title}
+        </Link>
+        <p className="text-[12.5px] text-unseen">No cases can be designed: {form.problem}.</p>
+      </div>
+    );
+  return (
+    <div className="grid grid-cols-[248px_1fr_260px] items-center gap-4 border-t border-line px-5 py-3">
+      <div>
+        <Link to={`${base}/cases`} className="link text-[14px] font-semibold">
+          {form.title}
+        </Link>
+        <p className="text-[12px] text-soft">
+          {count(form.fields, "field")} · {count(form.rules, "rule")} · {count(form.cases, "case")}
+        </p>
+      </div>
+      <div>
+        <Strip letters={form.strip} label={form.title} />
+        <Past form={form} base={base} />
+      </div>
+      <div className="text-right text-[12.5px]">
+        {run && run.odd > 0 && (
+          <button type="button" className="link font-semibold text-odd" onClick={() => go(`${base}/findings`)}>
+            {count(run.odd, "odd case")}, {count(run.causes, "cause")}
+          </button>
+        )}
+        {run && run.odd === 0 && run.done === run.total && run.unseen === 0 && run.total > 0 && (
+          <span>{run.none > 0 ? `all as expected, ${run.none} not applicable` : "all as expected"}</span>
+        )}
+        {run && run.unseen > 0 && <span className="ml-2 text-unseen">{run.unseen} not observed</span>}
+        {run && run.state !== "running" && run.done < run.total && (
+          <span className="ml-2 text-unseen">{run.total - run.done} not run</span>
+        )}
+        <p className="text-soft" title={run ? moment(run.started_at) : undefined}>
+          {state}
+        </p>
+        {stale && <p className="text-unseen">{stale}</p>}
+      </div>
+    </div>
+  );
+}
+
+/** What became of the findings since the run before, and how many each of the latest runs had. */
+function Past({ form, base }: { form: Brief; base: string }) {
+  const c = form.changed;
+  if (!c) return null;
+  const words = [
+    c.newly_odd > 0 && `${c.newly_odd} newly odd`,
+    c.no_longer_odd > 0 && `${c.no_longer_odd} not shown any more`,
+    c.not_seen_again > 0 && `${c.not_seen_again} not observed again`,
+  ].filter(Boolean);
+  return (
+    <p className="flex items-center gap-3 text-[12px] text-soft">
+      <Trend runs={form.trend} />
+      {words.length === 0 ? (
+        `the same findings as in run ${c.since}`
+      ) : (
+        <Link className="link" to={`${base}/findings?against=${c.since}`}>
+          {words.join(", ")} since run {c.since}
+        </Link>
+      )}
+    </p>
+  );
+}
+
+/** All cases of a form as one line of ticks; odd ones are drawn last and stand out. */
+function Strip({ letters, label }: { letters: string; label: string }) {
+  const all = [...letters];
+  const step = Math.min(8, 620 / Math.max(1, all.length));
+  const ticks = all.map((l, i) => ({ verdict: letterVerdict[l] ?? "to come", x: 5 + i * step }));
+  const odd = all.filter((l) => l === "o").length;
+  return (
+    <svg
+      viewBox={`0 0 ${10 + all.length * step + 8} 24`}
+      className="w-full max-w-[760px]"
+      height="30"
+      preserveAspectRatio="xMinYMid meet"
+      role="img"
+      aria-label={`${label}: ${all.length} cases, ${odd} odd`}
+    >
+      {[...ticks.filter((t) => t.verdict !== "odd"), ...ticks.filter((t) => t.verdict === "odd")].map((t) => (
+        <TickMark key={t.x} verdict={t.verdict} x={t.x} height={24} />
+      ))}
+    </svg>
+  );
+}
