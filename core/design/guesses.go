@@ -64,7 +64,7 @@ func guess(s *testcase.Builder, f *spec.PreparedField, g *spec.Guess) (recipe te
 		return testcase.Recipe{Make: testcase.Fixed, Text: g.Text}, g.Refused == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
 	}
 	pattern := g.Pattern()
-	recipe = testcase.Recipe{Make: testcase.Fresh, Text: hintOf(g), Miss: testcase.AboutGuess + pattern}
+	recipe = testcase.Recipe{Make: testcase.Fresh, Text: hintOf(g), About: pattern}
 	valid, err := sets.About(testcase.Holding{Breaks: "", Pattern: pattern})
 	if err != nil {
 		return recipe, false

@@ -25,8 +25,8 @@ func syntax(s *testcase.Builder, f *spec.PreparedField) {
 		id := testcase.LocalID(r)
 		for i, m := range list {
 			about := testcase.Covering(testcase.CoversMutant, r.ID, m.Role)
-			invalid := testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: testcase.MutantOf + id + "." + m.Role}
-			valid := testcase.Recipe{Make: testcase.Fresh, Miss: testcase.MutantOf + id + "." + m.Role}
+			invalid := testcase.Recipe{Make: testcase.Fresh, Breaks: id, Mutant: m.Role, OfRule: id}
+			valid := testcase.Recipe{Make: testcase.Fresh, Mutant: m.Role, OfRule: id}
 			mark := testcase.Mark{Scale: string(r.Kind), At: 300 + float64(i), Label: strings.ReplaceAll(m.Role, "_", " ")}
 			if _, ok := draft(s, f, invalid); ok {
 				s.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, testcase.Syntax, about, invalid, mark)

@@ -198,7 +198,7 @@ func (m Mark) Length() (unit string, is bool) {
 // Ordered tells whether a mark lies on a scale of numbers or days.
 func (m Mark) Ordered() bool { return m.Scale == "value" || m.Scale == "date" }
 
-// lengths begins the names of scales of lengths.
+// Lengths begins the names of scales of lengths.
 const Lengths = "length, "
 
 func ScaleOf(f *spec.PreparedField) string {
@@ -218,4 +218,14 @@ func ScaleOf(f *spec.PreparedField) string {
 		return Lengths + string(r.Limit.Unit)
 	}
 	return "text"
+}
+
+// Strength is that of the combinations it covers first, 0 where it covers none.
+func (c *Case) Strength() int {
+	for strength, kind := range CombinedKinds {
+		if strength > 0 && slices.ContainsFunc(c.Covers, func(about Cover) bool { return about.Kind == kind }) {
+			return strength
+		}
+	}
+	return 0
 }

@@ -42,7 +42,7 @@ func (k CoverKind) Combines() bool {
 	return slices.Contains(CombinedKinds[:], k)
 }
 
-// combinedKinds are the kinds of combinations, by how many levels they combine.
+// CombinedKinds are the kinds of combinations, by how many levels they combine.
 var CombinedKinds = [...]CoverKind{1: CoversSingle, CoversPair, CoversTriple, CoversQuadruple, CoversQuintuple, CoversSextuple}
 
 // Cover is one thing that a case covers: a boundary of a rule, a partition of a field.

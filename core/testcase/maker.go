@@ -34,13 +34,13 @@ type Maker struct {
 	Form *spec.Prepared
 	Sets map[string]*FieldSets
 	Base []Input
-	// kinds are the rules' kinds by their ids.
+	// Kinds are the rules' kinds by their ids.
 	Kinds map[string]spec.RuleKind
-	// guesses are the site's own.
+	// Guesses are the site's own.
 	Guesses []spec.Guess
-	// language is what a visitor asks for where a case does not say another.
+	// Language is what a visitor asks for where a case does not say another.
 	Language string
-	// spare: the site has an account that may be locked.
+	// Spare: the site has an account that may be locked.
 	Spare bool
 }
 
@@ -336,7 +336,7 @@ func (d *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 	return w
 }
 
-// updates: acceptance changes a row of the table in which a value is unique, and writes no new one.
+// Updates: acceptance changes a row of the table in which a value is unique, and writes no new one.
 func (d *Maker) Updates(r *spec.PreparedRule) bool {
 	any := false
 	for _, st := range d.Form.Form.Stored {

@@ -2,14 +2,10 @@ package testcase
 
 import (
 	"fmt"
-	"strings"
 
 	"oddtick/core/spec"
 	"oddtick/core/values"
 )
-
-// mutantOf begins the Miss of a recipe whose value tells a mutant of a pattern apart: "mutant pattern.more_after".
-const MutantOf = "mutant "
 
 // Mutants are made once for each rule.
 func Mutants(s *FieldSets, r *spec.PreparedRule) ([]values.Mutant, error) {
@@ -30,10 +26,9 @@ func Mutants(s *FieldSets, r *spec.PreparedRule) ([]values.Mutant, error) {
 }
 
 // Mutant is the automaton within which a value tells a mutant apart: its own language, or what is not in it.
-func Mutant(s *FieldSets, role string, within bool) (*values.Automaton, error) {
+func Mutant(s *FieldSets, rule, role string, within bool) (*values.Automaton, error) {
 	for _, r := range s.Rules {
-		name, ok := strings.CutPrefix(role, LocalID(r)+".")
-		if !ok || r.Kind != spec.RulePattern {
+		if LocalID(r) != rule || r.Kind != spec.RulePattern {
 			continue
 		}
 		list, err := Mutants(s, r)
@@ -41,7 +36,7 @@ func Mutant(s *FieldSets, role string, within bool) (*values.Automaton, error) {
 			return nil, err
 		}
 		for i := range list {
-			if list[i].Role != name {
+			if list[i].Role != role {
 				continue
 			}
 			if within {

@@ -13,7 +13,7 @@ var realisticEmail = mustPattern(`[a-z](?:[a-z0-9]|-(?=[a-z0-9])){1,50}@(?:[a-z]
 // realisticURL are addresses that every reader of URLs takes.
 var realisticURL = mustPattern(`https:\/\/(?:[a-z](?:[a-z0-9]){0,50}\.)*example\.test(?:\/[a-z0-9]{1,50}){0,100}`)
 
-// soleCharacters are values made of one kind of character.
+// SoleCharacters are values made of one kind of character.
 var SoleCharacters = map[string]*values.Automaton{
 	"letters_only": values.Only(values.Runes{{Lo: 'a', Hi: 'z'}}),
 	"digits_only":  values.Only(values.Runes{{Lo: '0', Hi: '9'}}),

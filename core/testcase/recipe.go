@@ -24,6 +24,11 @@ type Recipe struct {
 	// Breaks is the one rule a new value breaks, by its id within the field; Miss the edit that breaks it.
 	Breaks string `json:"breaks,omitempty"`
 	Miss   string `json:"miss,omitempty"`
+	// About is a pattern that a new value matches, as a guess asks for. Mutant names a mistaken pattern of the rule OfRule that a new value
+	// tells from the right one.
+	About  string `json:"about,omitempty"`
+	Mutant string `json:"mutant,omitempty"`
+	OfRule string `json:"of_rule,omitempty"`
 	// Of and Step name the field and step whose value is taken; Change what is done to it.
 	Of     string `json:"of,omitempty"`
 	Step   int    `json:"step,omitempty"`
@@ -91,7 +96,7 @@ type Env struct {
 	Rows map[string][]string
 	// Earlier are the values of the case's earlier steps, by field id.
 	Earlier []Resolved
-	// drafts keeps fresh values while designing, when it does not matter that two cases share one.
+	// Drafts keeps fresh values while designing, when it does not matter that two cases share one.
 	Drafts map[Draft]string
 }
 
@@ -323,11 +328,8 @@ func (r *resolver) fresh(in *Input) (string, error) {
 	case RuleOf(f.PreparedField, spec.RuleUnique) != nil:
 		want.Hint += values.Token(seed, 5)
 	}
-	if only, ok := SoleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
-		return f.Member(recipe.Breaks, only, want)
-	}
-	if pattern, ok := strings.CutPrefix(recipe.Miss, AboutGuess); ok {
-		set, err := f.About(Holding{recipe.Breaks, pattern})
+	if recipe.About != "" {
+		set, err := f.About(Holding{recipe.Breaks, recipe.About})
 		if err != nil {
 			return "", err
 		}
@@ -337,12 +339,15 @@ func (r *resolver) fresh(in *Input) (string, error) {
 		}
 		return v, nil
 	}
-	if role, ok := strings.CutPrefix(recipe.Miss, MutantOf); ok {
-		with, err := Mutant(f, role, recipe.Breaks != "")
+	if recipe.Mutant != "" {
+		with, err := Mutant(f, recipe.OfRule, recipe.Mutant, recipe.Breaks != "")
 		if err != nil {
 			return "", err
 		}
 		return f.Member(recipe.Breaks, with, want)
+	}
+	if only, ok := SoleCharacters[recipe.Miss]; ok || recipe.Miss == "" {
+		return f.Member(recipe.Breaks, only, want)
 	}
 	for range missTries { // not every member has a miss of this kind beside it
 		member, err := f.Member("", nil, want)
@@ -393,7 +398,7 @@ func (d *Maker) referenceRow(f *spec.PreparedField) string {
 	return referenceHidden
 }
 
-// widestSpan is how far from today, or from its one bound, a new day may be, in days.
+// WidestSpan is how far from today, or from its one bound, a new day may be, in days.
 const WidestSpan = 3650
 
 // freshTime is a day, or a day and a time, well within its range.

@@ -14,7 +14,7 @@ import (
 // FieldSets are the sets of values of one text field.
 type FieldSets struct {
 	*spec.PreparedField
-	// valid keeps every rule, is not blank, and is left as it is by the server's normalising.
+	// Valid keeps every rule, is not blank, and is left as it is by the server's normalising.
 	Valid values.Set
 	// server keeps every rule of the server, which is all that counts over HTTP.
 	server values.Set

@@ -83,11 +83,8 @@ func BaseDay(f *spec.PreparedField) Recipe {
 	return Recipe{Make: Fixed, Text: "2026-03-22"}
 }
 
-// farLength is a length far beyond every limit of the field.
+// FarLength is a length far beyond every limit of the field.
 const FarLength = 5000
 
-// chosenTogether parts the values of several choices in a recipe's text (U+001F, unit separator).
+// ChosenTogether parts the values of several choices in a recipe's text (U+001F, unit separator).
 const ChosenTogether = "\x1f"
-
-// aboutGuess begins the Miss of a recipe whose value matches a pattern: "about [^]+x[^]+".
-const AboutGuess = "about "

@@ -44,12 +44,12 @@ type Attempt struct {
 	prefetched *prefetched // what was made of the step before its page was there
 	faultMu    sync.Mutex
 	fault      error // a panic that ended the case
-	// whileSending is called before a step's submission is put together, for what can be done meanwhile; nil for nothing.
+	// WhileSending is called before a step's submission is put together, for what can be done meanwhile; nil for nothing.
 	WhileSending func()
 	seen         []*observation.Step
 	written      []submission.LookUp // values that the attempt's own accepted steps have stored
 	Result       *report.Result
-	// drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
+	// Drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
 	Drawn    bool
 	Pictures map[string][]byte
 }
@@ -142,7 +142,7 @@ func (a *Attempt) Finish() (out *report.Result) {
 	return a.Result
 }
 
-// mostTries is how often new values are tried for one that no row holds yet.
+// MostTries is how often new values are tried for one that no row holds yet.
 const MostTries = 40
 
 // Step makes a step; nil where the step before leaves it nothing to stand on.

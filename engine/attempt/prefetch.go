@@ -22,7 +22,7 @@ type prefetched struct {
 	found, known []bool
 }
 
-// mostHelpers look ahead: one makes the values, as many look them up as there are mostly unique ones on a form.
+// MostHelpers look ahead: one makes the values, as many look them up as there are mostly unique ones on a form.
 const MostHelpers = 4
 
 // longestAhead is how old values made ahead may be: some are relative to the moment.

@@ -8,7 +8,7 @@ import (
 	"oddtick/core/spec"
 )
 
-// remade: the control holds another value than was typed, and not only as its mask or HTML itself writes it.
+// Remade: the control holds another value than was typed, and not only as its mask or HTML itself writes it.
 func Remade(f *spec.PreparedField, e *observation.Entered) bool {
 	return e.Changed && !(f.Mask != nil && f.Mask.Made(e.Typed, e.Stands)) && !harmless(f, e)
 }

@@ -22,7 +22,7 @@ type InBrowser struct {
 	Form   *spec.Prepared
 	Names  []string
 	action string
-	// client waits where the site says that there were too many requests; promised: the form itself promises that answer.
+	// Client waits where the site says that there were too many requests; promised: the form itself promises that answer.
 	Client          *web.Client
 	TooManyPromised bool
 }

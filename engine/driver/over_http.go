@@ -65,7 +65,7 @@ func isJSON(x *observation.Exchange) bool {
 	return false
 }
 
-// sendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
+// SendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
 func SendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
 
 // WithTokens adds tokens that the page holds in a meta element or a cookie, not in a control, for its script to send along: as a

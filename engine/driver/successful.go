@@ -4,7 +4,7 @@ import (
 	"oddtick/core/observation"
 )
 
-// successful: the control is part of what a form sends (HTML Standard, constructing the entry list).
+// Successful: the control is part of what a form sends (HTML Standard, constructing the entry list).
 func Successful(c *observation.Control) bool {
 	switch c.Type {
 	case "checkbox", "radio":

@@ -11,15 +11,15 @@ import (
 // Visitor makes the steps of a case, over HTTP or in a browser.
 type Visitor interface {
 	Open(ctx context.Context, path string) (*Visit, error)
-	// submit enters and sends; held tells, of what the page made of the values, whether it is not to be sent.
+	// Submit enters and sends; held tells, of what the page made of the values, whether it is not to be sent.
 	Submit(ctx context.Context, form *observation.Form, sent *submission.Submission, unchecked bool, held func([]observation.Entered) bool) (*Visit, error)
 	Reload(ctx context.Context) (*Visit, error)
-	// again looks once more at what came of the last submission; nil where nothing can have changed.
+	// Again looks once more at what came of the last submission; nil where nothing can have changed.
 	Again(ctx context.Context) (*Visit, error)
-	// look opens a page beside the one the visitor sees.
+	// Look opens a page beside the one the visitor sees.
 	Look(ctx context.Context, path string) (*Visit, error)
 	Cookies(ctx context.Context) (map[string]string, error)
-	// picture is the page as it is drawn, nil where nothing is drawn.
+	// Picture is the page as it is drawn, nil where nothing is drawn.
 	Picture(ctx context.Context) ([]byte, error)
 	Close()
 }

@@ -60,37 +60,37 @@ type Target struct {
 	Client    *web.Client
 	Databases Databases
 	Names     []string // request names of the fields
-	// rows are the values that rows hold, by the id of the field that refers to them.
+	// Rows are the values that rows hold, by the id of the field that refers to them.
 	Rows map[string][]string
 	// columns are what is known of the watched tables' columns, by table.
 	columns map[string]columns
 	Pages   page.Again
-	// onPage is what the form's controls held when a case that is made by itself opened it last.
+	// OnPage is what the form's controls held when a case that is made by itself opened it last.
 	OnPage map[string]string
 
-	// helpers look ahead for a case that is made by itself; nil where no run is under way.
+	// Helpers look ahead for a case that is made by itself; nil where no run is under way.
 	Helpers *workers.Pool
-	// looked is when the tables were last looked at, with nothing done since.
+	// Looked is when the tables were last looked at, with nothing done since.
 	Looked time.Time
 
 	Sent sentValues
 
 	// first is the visitor that signed in first, nil where nobody is to be signed in.
 	first *web.Visitor
-	// account is who is signed in before each submission, or signs in by it, nil for nobody; signInsFailed counts failures in a row.
+	// Account is who is signed in before each submission, or signs in by it, nil for nobody; signInsFailed counts failures in a row.
 	Account *spec.Account
-	// arrivingWrites: signing in, or opening the page, changes watched tables. oneSession: the site ends an account's session when it signs
+	// ArrivingWrites: signing in, or opening the page, changes watched tables. oneSession: the site ends an account's session when it signs
 	// in again.
 	ArrivingWrites, OneSession bool
 	Landings                   usualTexts
 	Plain                      PlainValues
 	verifying                  verifying
-	// ownKey is the key of the account's row, once it is known.
+	// OwnKey is the key of the account's row, once it is known.
 	OwnKey        string
 	signInsFailed atomic.Int32
 	// prepared are the rows that were written before, as they must exist.
 	prepared []observation.Change
-	// journal is what the run's own submissions changed, in their order.
+	// Journal is what the run's own submissions changed, in their order.
 	Journal []observation.Change
 
 	browserMu sync.Mutex

@@ -308,7 +308,7 @@ func viewCase(ctx context.Context, d *forms.Design, c *testcase.Case) (*caseView
 	if v.Twin, err = twinOf(ctx, d, c); err != nil {
 		return nil, err
 	}
-	plan := design.Plan{Depth: c.Depth(), Strength: design.StrengthOf(c.ID), Large: design.StrengthOf(c.ID) > 0}
+	plan := design.Plan{Depth: c.Depth(), Strength: c.Strength(), Large: c.Strength() > 0}
 	if plan.Strength > 0 && plan.Depth == testcase.Quick {
 		plan.Depth = testcase.Standard
 	}

@@ -89,7 +89,7 @@ const (
 	// mostDesigns is how many forms are kept ready, mostSets how many sets of each.
 	mostDesigns = 50
 	mostSets    = 12
-	// mostTuples is how many combinations are computed at most: the names of so many take about 100 MB.
+	// MostTuples is how many combinations are computed at most: the names of so many take about 100 MB.
 	MostTuples = 1_000_000
 	// longestDesigning is how long making a form ready, or designing a plan, may take.
 	longestDesigning = time.Minute

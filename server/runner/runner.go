@@ -29,7 +29,7 @@ import (
 
 var (
 	ErrEnding = errors.New("the server is ending")
-	// errMoved says that a run is not any more what it was when it was read.
+	// ErrMoved says that a run is not any more what it was when it was read.
 	ErrMoved = errors.New("the run has gone on or ended meanwhile")
 )
 
@@ -43,7 +43,7 @@ type Runner struct {
 	// ending is set, and closing closed, when the server ends.
 	ending  bool
 	closing chan struct{}
-	// evidence is how many bytes the evidence of a run may take up.
+	// Evidence is how many bytes the evidence of a run may take up.
 	Evidence int64
 }
 

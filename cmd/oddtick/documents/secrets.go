@@ -13,7 +13,7 @@ import (
 // fromVariable is where a secret is taken from an environment variable: ${NAME}.
 var fromVariable = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
 
-// mostSecret is the size of the largest file with a secret, in bytes.
+// MostSecret is the size of the largest file with a secret, in bytes.
 const MostSecret = 64 << 10
 
 // TakeSecrets puts secrets in their places that a site document does not hold itself: ${NAME} stands for an environment variable, and

@@ -29,7 +29,7 @@ type journal struct {
 	file *os.File
 }
 
-// journalEnding is behind the name of the result's file.
+// JournalEnding is behind the name of the result's file.
 const JournalEnding = ".journal"
 
 // journalLine is a line of the file: the changes of one case.

@@ -4,5 +4,5 @@ import (
 	"log/slog"
 )
 
-// logLevel is the least of what is logged.
+// LogLevel is the least of what is logged.
 var LogLevel slog.LevelVar

@@ -3049,13 +3049,16 @@ export interface components {
             why: string;
         };
         TestcaseRecipe: {
+            about?: string;
             breaks?: string;
             change?: string;
             /** Format: int64 */
             length?: number;
             make: string;
             miss?: string;
+            mutant?: string;
             of?: string;
+            of_rule?: string;
             /** Format: int64 */
             shift?: number;
             /** Format: int64 */
