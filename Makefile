@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: help notices shape demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race screenshots lint install check-generated unit e2e
+.PHONY: help notices shape demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race race-quick screenshots lint install check-generated unit e2e
 
 # Starts everything with demo data, and prints the address.
 demo: install build
@@ -76,6 +76,7 @@ unit: web/node_modules/.done
 	go test -timeout 12m $$(go list ./... | grep -v -e '/engine$$' -e '/observe/browser$$')
 	@# what is seen in a browser depends on time, so that these have the machine to themselves
 	go test -p 1 -timeout 20m ./observe/browser ./engine
+	@$(MAKE) --no-print-directory race-quick
 	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
 
 # The tests in a real browser.
@@ -143,10 +144,14 @@ fuzz:
 	go test -run '^$$' -fuzz FuzzReadCases -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/caselist
 	go test -run '^$$' -fuzz FuzzReadGuesses -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
 
-# The race detector over what goes on at once.
+# The race detector over engine, server and observe.
 race: install
-	go test -race -count 1 ./server/lease ./server/compute ./server/store ./observe/web ./observe/database
-	go test -race -count 1 -run 'Together|Ahead|Race|Stopped|GoesOn|Paced' ./engine ./server
+	go test -race -count 1 -timeout 30m ./engine/... ./server/... ./observe/web ./observe/database ./observe/page
+
+# The race detector over what most goes on at once: what is kept, runs, their order, and events.
+race-quick: install
+	go test -race ./server/store ./server/runner ./server/lease ./server/compute ./engine/schedule
+	go test -race -run 'ARunFromStartToReport|AStoppedRunGoesOn' ./server
 
 # The pictures that README.md shows, anew.
 screenshots: install build

@@ -10,21 +10,21 @@ import (
 )
 
 // agreement covers fields that must agree or differ.
-func agreement(s *testcase.Builder) {
-	for _, f := range s.Maker.Form.Fields {
+func agreement(b *testcase.Builder) {
+	for _, f := range b.Maker.Form.Fields {
 		if r := testcase.RuleOf(f, spec.RuleAgrees); r != nil {
-			agrees(s, f, r)
+			agrees(b, f, r)
 		}
 		if r := testcase.RuleOf(f, spec.RuleDiffers); r != nil {
-			across(s, testcase.Quick, r, "same", f.Label+" is the same as "+r.Other.Label, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, At: 1, Label: "same"})
+			across(b, testcase.Quick, r, "same", f.Label+" is the same as "+r.Other.Label, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, At: 1, Label: "same"})
 		}
 	}
 }
 
 // distances are two times as far apart as a rule across fields just lets them be, and just does not.
-func distances(s *testcase.Builder) {
+func distances(b *testcase.Builder) {
 	used := map[string]bool{}
-	for _, r := range s.Maker.Form.Across {
+	for _, r := range b.Maker.Form.Across {
 		for i, from := range r.Names {
 			for _, to := range r.Names[i+1:] {
 				if from.Kind != to.Kind || from.Kind != spec.Date && from.Kind != spec.DateTime {
@@ -33,7 +33,7 @@ func distances(s *testcase.Builder) {
 				for k, shift := range testcase.Apart(to, expression.ConstantsOf(r.Expression)) {
 					units := shift / testcase.UnitOf(to)
 					replace := map[string]testcase.Recipe{to.ID: {Make: testcase.Same, Of: from.ID, Shift: shift}}
-					if e, ok := s.Expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {
+					if e, ok := b.Expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {
 						continue
 					}
 					words := distanceWords(to.Kind, units)
@@ -42,7 +42,7 @@ func distances(s *testcase.Builder) {
 						continue
 					}
 					used[at] = true
-					across(s, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), strings.TrimSpace(to.Label+": "+words+map[bool]string{true: " as "}[units == 0])+" "+from.Label, replace, testcase.Mark{Scale: r.ID + " distance", At: float64(units) + float64(k)/100, Label: words})
+					across(b, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), strings.TrimSpace(to.Label+": "+words+map[bool]string{true: " as "}[units == 0])+" "+from.Label, replace, testcase.Mark{Scale: r.ID + " distance", At: float64(units) + float64(k)/100, Label: words})
 				}
 			}
 		}
@@ -65,15 +65,15 @@ func distanceWords(kind spec.Kind, units int) string {
 	return fmt.Sprintf("%d %ss after", units, unit)
 }
 
-func across(s *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, role, title string, replace map[string]testcase.Recipe, m testcase.Mark) {
-	s.Add(depth, &testcase.Case{
-		ID: s.Id(r.ID + "." + role), Title: title, Row: testcase.RowAcross, Technique: testcase.Partitioning, Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: m,
-		Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
+func across(b *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, role, title string, replace map[string]testcase.Recipe, m testcase.Mark) {
+	b.Add(depth, &testcase.Case{
+		ID: b.Id(r.ID + "." + role), Title: title, Row: testcase.RowAcross, Technique: testcase.Partitioning, Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: m,
+		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 	})
 }
 
-func agrees(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	across(s, testcase.Standard, r, "same", f.Label+": the same", nil, testcase.Mark{Scale: r.ID, At: 0, Label: "same"})
-	across(s, testcase.Quick, r, "differs", f.Label+": another value", map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, At: 1, Label: "differs"})
-	across(s, testcase.Standard, r, "case", f.Label+": differs in case only", map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, At: 2, Label: "case only"})
+func agrees(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	across(b, testcase.Standard, r, "same", f.Label+": the same", nil, testcase.Mark{Scale: r.ID, At: 0, Label: "same"})
+	across(b, testcase.Quick, r, "differs", f.Label+": another value", map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, At: 1, Label: "differs"})
+	across(b, testcase.Standard, r, "case", f.Label+": differs in case only", map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, At: 2, Label: "case only"})
 }

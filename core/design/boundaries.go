@@ -12,29 +12,29 @@ import (
 )
 
 // boundaries are the values on both sides of each bound: two at depth quick, three from standard on, and one far beyond.
-func boundaries(s *testcase.Builder, f *spec.PreparedField) {
+func boundaries(b *testcase.Builder, f *spec.PreparedField) {
 	if testcase.RuleOf(f, spec.RuleAgrees) != nil {
 		return
 	}
 	for _, r := range f.Rules {
-		if r.Layer != s.Layer {
+		if r.Layer != b.Layer {
 			continue
 		}
 		switch {
 		case r.Kind == spec.RuleLength:
-			lengths(s, f, r)
-			normalisedLengths(s, f, r)
-			someLength(s, f, r)
+			lengths(b, f, r)
+			normalisedLengths(b, f, r)
+			someLength(b, f, r)
 		case r.MinNumber != nil || r.MaxNumber != nil:
-			numbers(s, f, r)
+			numbers(b, f, r)
 		case r.MinDay != nil || r.MaxDay != nil:
-			days(s, f, r)
+			days(b, f, r)
 		case r.MinMoment != nil || r.MaxMoment != nil:
-			moments(s, f, r)
+			moments(b, f, r)
 		case r.Kind == spec.RuleStep:
-			steps(s, f, r)
+			steps(b, f, r)
 		case r.Kind == spec.RuleDecimals:
-			decimals(s, f, r)
+			decimals(b, f, r)
 		}
 	}
 }
@@ -72,7 +72,7 @@ func (p point) title() string {
 	return "just above the " + end + " boundary"
 }
 
-func lengths(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
 	length := func(p point, n int, role string, wide bool) {
 		recipe := testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: n, Wide: wide}
@@ -89,8 +89,8 @@ func lengths(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		if wide {
 			at += 0.3
 		}
-		addOrMerge(s, f, r.ID+" "+label, p, r, func() string {
-			return s.AddFieldCase(p.depth, f, id+"."+role, title, testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
+		addOrMerge(b, f, r.ID+" "+label, p, r, func() string {
+			return b.AddFieldCase(p.depth, f, id+"."+role, title, testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
 		})
 	}
 	if r.Limit.Min > 0 {
@@ -108,15 +108,15 @@ func lengths(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			length(p, n, p.role(), false)
 		}
 	}
-	if wideTells(s, f, r) {
+	if wideTells(b, f, r) {
 		length(point{"max", 0, testcase.Standard}, r.Limit.Max, "max.wide", true)
 		length(point{"max", 1, testcase.Standard}, r.Limit.Max+1, "max+1.wide", true)
 	}
-	if s.Layer != spec.OnServer {
+	if b.Layer != spec.OnServer {
 		return // the server's own limit comes in between
 	}
 	far := max(testcase.FarLength, r.Limit.Max*10)
-	s.AddFieldCase(testcase.Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint),
+	b.AddFieldCase(testcase.Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint),
 		testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(far), Label: strconv.Itoa(far)})
 }
 
@@ -124,8 +124,8 @@ func lengths(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 const farthestLength = 60
 
 // someLength breaks a rule of length by the nearest value that there is, where the other rules leave none next to its limits.
-func someLength(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	if s.Alone[r.ID] {
+func someLength(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	if b.Alone[r.ID] {
 		return
 	}
 	id := testcase.LocalID(r)
@@ -135,8 +135,8 @@ func someLength(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule
 				continue
 			}
 			recipe := testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: n, Breaks: id}
-			if _, ok := draft(s, f, recipe); ok {
-				s.AddFieldCase(testcase.Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)})
+			if _, ok := draft(b, f, recipe); ok {
+				b.AddFieldCase(testcase.Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)})
 				return
 			}
 		}
@@ -144,32 +144,32 @@ func someLength(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule
 }
 
 // normalisedLengths are values whose length is within the limits only before, or only after, the server's steps.
-func normalisedLengths(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	if !slices.Contains(f.Sent, "trim") || s.Layer != spec.OnServer {
+func normalisedLengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	if !slices.Contains(f.Sent, "trim") || b.Layer != spec.OnServer {
 		return
 	}
 	id := testcase.LocalID(r)
 	covers := func(role string) []testcase.Cover { return testcase.Covering(testcase.CoversBoundary, r.ID, role) }
 	if r.Limit.Max > 0 && r.Limit.Max < testcase.FarLength {
-		s.AddFieldCase(testcase.Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), testcase.Boundaries, covers(testcase.MaxTrimmed),
+		b.AddFieldCase(testcase.Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), testcase.Boundaries, covers(testcase.MaxTrimmed),
 			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Max) + 0.5, Label: strconv.Itoa(r.Limit.Max) + " trimmed"})
 	}
 	if r.Limit.Min > 1 {
-		s.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
+		b.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
 			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Min) - 0.5, Label: strconv.Itoa(r.Limit.Min-1) + " trimmed"})
 	}
 }
 
 // wideTells: the field takes characters that count differently in bytes than in characters.
-func wideTells(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) bool {
+func wideTells(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) bool {
 	if f.Kind == spec.Email || f.Kind == spec.URL { // few sites take such addresses, and none promises to
 		return false
 	}
-	v, ok := s.Maker.Sets[f.ID].Valid.Member(values.Want{Unit: r.Limit.Unit, Length: r.Limit.Max, Wide: true})
+	v, ok := b.Maker.Sets[f.ID].Valid.Member(values.Want{Unit: r.Limit.Unit, Length: r.Limit.Max, Wide: true})
 	return ok && len(v) > len([]rune(v))
 }
 
-func numbers(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func numbers(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
 	by := testcase.StepOf(f)
 	number := func(p point, bound values.Decimal) {
@@ -180,16 +180,16 @@ func numbers(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		case p.offset > 0:
 			n = bound.Add(by)
 		}
-		addOrMerge(s, f, n.String(), p, r, func() string {
-			return s.AddFieldCase(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
+		addOrMerge(b, f, n.String(), p, r, func() string {
+			return b.AddFieldCase(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 	if r.MinNumber != nil {
 		for _, p := range lowPoints {
 			number(p, *r.MinNumber)
 		}
-		if _, known := s.Placed[testcase.SentValue{Field: f, Driver: s.Driver, Value: "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
-			s.AddFieldCase(testcase.Standard, f, id+".negative", "a negative number", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, "negative"), testcase.Recipe{Make: testcase.Fixed, Text: "-1"}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1, Label: "-1"})
+		if _, known := b.Placed[testcase.SentValue{Field: f, Driver: b.Driver, Value: "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
+			b.AddFieldCase(testcase.Standard, f, id+".negative", "a negative number", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, "negative"), testcase.Recipe{Make: testcase.Fixed, Text: "-1"}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1, Label: "-1"})
 		}
 	}
 	if r.MaxNumber != nil {
@@ -198,25 +198,25 @@ func numbers(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 		far := values.Whole(1_000_000_000)
 		if far.Cmp(*r.MaxNumber) > 0 && (testcase.RuleOf(f, spec.RuleStep) == nil || far.Fits(testcase.RuleOf(f, spec.RuleStep).From, testcase.RuleOf(f, spec.RuleStep).By)) {
-			s.AddFieldCase(testcase.Standard, f, id+".max.far", "far above the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: far.Float(), Label: "1e9"})
+			b.AddFieldCase(testcase.Standard, f, id+".max.far", "far above the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: far.Float(), Label: "1e9"})
 		}
 	}
 }
 
-func steps(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func steps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	base, err := values.ParseDecimal(testcase.BaseNumber(f))
 	if err != nil {
 		return
 	}
 	for i, n := range []values.Decimal{base.Add(r.By.Half()), base.Add(r.By.Half().Half().Half())} {
 		role := []string{"half", "eighth"}[i]
-		s.AddFieldCase([]testcase.Depth{testcase.Quick, testcase.Thorough}[i], f, testcase.LocalID(r)+"."+role, n.String()+", between two steps", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint),
+		b.AddFieldCase([]testcase.Depth{testcase.Quick, testcase.Thorough}[i], f, testcase.LocalID(r)+"."+role, n.String()+", between two steps", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint),
 			testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 	}
 }
 
 // decimals are the most digits behind the point, and one more.
-func decimals(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func decimals(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	base, err := values.ParseDecimal(testcase.BaseNumber(f))
 	if err != nil {
 		return
@@ -235,8 +235,8 @@ func decimals(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 			}
 		}
 		p := point{"max", i, testcase.Quick}
-		addOrMerge(s, f, n.String(), p, r, func() string {
-			return s.AddFieldCase(testcase.Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
+		addOrMerge(b, f, n.String(), p, r, func() string {
+			return b.AddFieldCase(testcase.Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 }
@@ -245,7 +245,7 @@ func decimals(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 const minutesApart = 5
 
 // moments are times around their bounds: a minute apart, or some minutes where the bound moves with the clock.
-func moments(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func moments(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
 	moment := func(p point, bound *values.MomentBound, text string) {
 		apart := p.offset
@@ -258,8 +258,8 @@ func moments(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		at := bound.On(testcase.ReferenceDay.In(r.Zone)).Add(time.Duration(apart) * time.Minute)
 		recipe := testcase.Recipe{Make: testcase.Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
 		label := momentLabel(bound, text, apart, at.Format("15:04"))
-		addOrMerge(s, f, label+at.String(), p, r, func() string {
-			return s.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(at.Unix()) / 60, Label: label})
+		addOrMerge(b, f, label+at.String(), p, r, func() string {
+			return b.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(at.Unix()) / 60, Label: label})
 		})
 	}
 	if r.MinMoment != nil {
@@ -272,7 +272,7 @@ func moments(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			moment(p, r.MaxMoment, string(r.Rule.Range.Max))
 		}
 	}
-	clockChange(s, f, r)
+	clockChange(b, f, r)
 }
 
 func momentLabel(bound *values.MomentBound, text string, apart int, absolute string) string {
@@ -283,7 +283,7 @@ func momentLabel(bound *values.MomentBound, text string, apart int, absolute str
 }
 
 // clockChange is a local time that does not exist, in the hour that is left out when summer time begins.
-func clockChange(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func clockChange(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	if f.Kind != spec.DateTime || r.Rule.Range.Zone == "" {
 		return
 	}
@@ -296,21 +296,21 @@ func clockChange(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRul
 		}
 		gap := at.Truncate(time.Hour).Add(-time.Duration(after-before)*time.Second + 30*time.Minute).Format("2006-01-02T15:04")
 		if testcase.Passes(f, gap, nil, testcase.ReferenceDay) {
-			s.AddFieldCase(testcase.Thorough, f, "guess.clock_change", "a time that summer time leaves out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "clock change"), testcase.Recipe{Make: testcase.Fixed, Text: gap}, testcase.Mark{Scale: "guessed", At: 200, Label: "clock change"})
+			b.AddFieldCase(testcase.Thorough, f, "guess.clock_change", "a time that summer time leaves out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "clock change"), testcase.Recipe{Make: testcase.Fixed, Text: gap}, testcase.Mark{Scale: "guessed", At: 200, Label: "clock change"})
 			return
 		}
 	}
 }
 
-func days(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func days(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
 	day := func(p point, end string) {
 		text := end
 		if p.offset != 0 {
 			text = testcase.ShiftText(end, p.offset)
 		}
-		addOrMerge(s, f, text, p, r, func() string {
-			return s.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
+		addOrMerge(b, f, text, p, r, func() string {
+			return b.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
 		})
 	}
 	if r.MinDay != nil {
@@ -323,16 +323,16 @@ func days(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			day(p, string(r.Rule.Range.Max))
 		}
 		far := "2999-12-31"
-		s.AddFieldCase(testcase.Standard, f, id+".max.far", "far after the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far}, dayMark(f, far))
+		b.AddFieldCase(testcase.Standard, f, id+".max.far", "far after the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far}, dayMark(f, far))
 	}
-	leapDay(s, f)
+	leapDay(b, f)
 }
 
 // leapDay is a 29 February within the range.
-func leapDay(s *testcase.Builder, f *spec.PreparedField) {
+func leapDay(b *testcase.Builder, f *spec.PreparedField) {
 	for _, day := range []string{"2004-02-29", "1996-02-29", "2024-02-29", "2028-02-29"} {
 		if testcase.Passes(f, day, nil, testcase.ReferenceDay) {
-			s.AddFieldCase(testcase.Standard, f, "guess.leap_day", "29 February", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "leap day"), testcase.Recipe{Make: testcase.Fixed, Text: day}, dayMark(f, day))
+			b.AddFieldCase(testcase.Standard, f, "guess.leap_day", "29 February", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "leap day"), testcase.Recipe{Make: testcase.Fixed, Text: day}, dayMark(f, day))
 			return
 		}
 	}
@@ -348,11 +348,11 @@ func dayMark(f *spec.PreparedField, text string) testcase.Mark {
 
 // addOrMerge adds the case of a point, or lets the one that sends the same cover it too: where bounds are near to each other, one value is a
 // point of several.
-func addOrMerge(s *testcase.Builder, f *spec.PreparedField, value string, p point, r *spec.PreparedRule, add func() (id string)) {
-	here := testcase.SentValue{Field: f, Driver: s.Driver, Value: value}
-	if id, known := s.Placed[here]; known {
-		s.AddCoverage(id, p.depth, p.covers(r)...)
+func addOrMerge(b *testcase.Builder, f *spec.PreparedField, value string, p point, r *spec.PreparedRule, add func() (id string)) {
+	here := testcase.SentValue{Field: f, Driver: b.Driver, Value: value}
+	if id, known := b.Placed[here]; known {
+		b.AddCoverage(id, p.depth, p.covers(r)...)
 		return
 	}
-	s.Placed[here] = add()
+	b.Placed[here] = add()
 }

@@ -8,7 +8,7 @@ import (
 )
 
 // choices takes each option once.
-func choices(s *testcase.Builder, f *spec.PreparedField) {
+func choices(b *testcase.Builder, f *spec.PreparedField) {
 	if f.Kind != spec.OneChoice && f.Kind != spec.SeveralChoices {
 		return
 	}
@@ -18,7 +18,7 @@ func choices(s *testcase.Builder, f *spec.PreparedField) {
 			all[i] = o.Value
 		}
 		covers := testcase.Covering(testcase.CoversPartition, f.ID, "several")
-		s.AddFieldCase(testcase.Quick, f, "several", "all of them", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: strings.Join(all, testcase.ChosenTogether)}, testcase.Mark{Scale: "choice", At: float64(len(all)), Label: "all"})
+		b.AddFieldCase(testcase.Quick, f, "several", "all of them", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: strings.Join(all, testcase.ChosenTogether)}, testcase.Mark{Scale: "choice", At: float64(len(all)), Label: "all"})
 	}
 	for i, o := range f.Options {
 		if o.Value == "" {
@@ -28,6 +28,6 @@ func choices(s *testcase.Builder, f *spec.PreparedField) {
 		if label == "" {
 			label = o.Value
 		}
-		s.AddFieldCase(testcase.Quick, f, "option."+o.Value, label, testcase.EachChoice, testcase.Covering(testcase.CoversOption, f.ID, o.Value), testcase.Recipe{Make: testcase.Fixed, Text: o.Value}, testcase.Mark{Scale: "choice", At: float64(i), Label: o.Value})
+		b.AddFieldCase(testcase.Quick, f, "option."+o.Value, label, testcase.EachChoice, testcase.Covering(testcase.CoversOption, f.ID, o.Value), testcase.Recipe{Make: testcase.Fixed, Text: o.Value}, testcase.Mark{Scale: "choice", At: float64(i), Label: o.Value})
 	}
 }

@@ -87,11 +87,11 @@ type level struct {
 const notAsked = "not asked"
 
 // levelsOf are the partitions of a field's valid values that are combined with those of other fields.
-func levelsOf(d *testcase.Maker, f *spec.PreparedField) []level {
+func levelsOf(m *testcase.Maker, f *spec.PreparedField) []level {
 	var out []level
 	add := func(role string, r testcase.Recipe) {
-		if text, _, ok := d.ResolveOne(f, r); ok && !slices.ContainsFunc(out, func(l level) bool {
-			other, _, _ := d.ResolveOne(f, l.recipe)
+		if text, _, ok := m.ResolveOne(f, r); ok && !slices.ContainsFunc(out, func(l level) bool {
+			other, _, _ := m.ResolveOne(f, l.recipe)
 			return l.recipe == r || r.Make != testcase.Fresh && other == text
 		}) {
 			out = append(out, level{role: role, recipe: r})
@@ -112,7 +112,7 @@ func levelsOf(d *testcase.Maker, f *spec.PreparedField) []level {
 			}
 		}
 	case spec.Number:
-		add("usual", d.BaseRecipe(f))
+		add("usual", m.BaseRecipe(f))
 		if r := testcase.RuleOf(f, spec.RuleRange); r != nil {
 			for role, n := range map[string]*values.Decimal{"least": r.MinNumber, "most": r.MaxNumber} {
 				if n != nil && !r.Exclusive {
@@ -121,7 +121,7 @@ func levelsOf(d *testcase.Maker, f *spec.PreparedField) []level {
 			}
 		}
 	case spec.Date:
-		add("usual", d.BaseRecipe(f))
+		add("usual", m.BaseRecipe(f))
 		if r := testcase.RuleOf(f, spec.RuleRange); r != nil && !r.Exclusive {
 			for role, text := range map[string]spec.Scalar{"first": r.Rule.Range.Min, "last": r.Rule.Range.Max} {
 				if text != "" {
@@ -130,14 +130,14 @@ func levelsOf(d *testcase.Maker, f *spec.PreparedField) []level {
 			}
 		}
 	case spec.Time, spec.DateTime:
-		add("usual", d.BaseRecipe(f))
+		add("usual", m.BaseRecipe(f))
 	case spec.Upload:
 		add("usual", testcase.UsualFileOf(f))
 		if r := testcase.RuleOf(f, spec.RuleFile); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < farthestFile {
 			add("largest", testcase.Recipe{Make: testcase.File, Text: testcase.UsualFileOf(f).Text, Length: r.Rule.File.Max})
 		}
 	default:
-		if d.Sets[f.ID].Usable("", nil) {
+		if m.Sets[f.ID].Usable("", nil) {
 			add("usual", testcase.Recipe{Make: testcase.Fresh})
 		}
 		if r := testcase.RuleOf(f, spec.RuleLength); r != nil {
@@ -163,9 +163,9 @@ func levelsOf(d *testcase.Maker, f *spec.PreparedField) []level {
 }
 
 // factors are the fields of several levels.
-func factors(d *testcase.Maker) (fields []*spec.PreparedField, levels [][]level) {
-	for _, f := range d.Form.Fields {
-		own := levelsOf(d, f)
+func factors(m *testcase.Maker) (fields []*spec.PreparedField, levels [][]level) {
+	for _, f := range m.Form.Fields {
+		own := levelsOf(m, f)
 		if f.When != "" && len(own) > 0 {
 			own = append(own, level{role: notAsked, recipe: own[0].recipe, left: true})
 		}
@@ -178,14 +178,14 @@ func factors(d *testcase.Maker) (fields []*spec.PreparedField, levels [][]level)
 }
 
 // problem is the covering array asked for. Constraints are the rules across fields, the conditions of fields, and must differ.
-func problem(d *testcase.Maker, fields []*spec.PreparedField, levels [][]level, strength int) array.Problem {
+func problem(m *testcase.Maker, fields []*spec.PreparedField, levels [][]level, strength int) array.Problem {
 	p := array.Problem{Levels: countsOf(levels), Strength: strength}
-	base := d.BaseVars()
+	base := m.BaseVars()
 	// a level's value as expressions see it
 	variables := make([][]any, len(fields))
 	for i, f := range fields {
 		for _, l := range levels[i] {
-			text, present, _ := d.ResolveOne(f, l.recipe)
+			text, present, _ := m.ResolveOne(f, l.recipe)
 			v := f.ValueOf(text, present)
 			if l.left {
 				v = spec.Value{Blank: true}
@@ -214,12 +214,12 @@ func problem(d *testcase.Maker, fields []*spec.PreparedField, levels [][]level, 
 			return allows(vars, at)
 		}})
 	}
-	for _, r := range d.Form.Across {
+	for _, r := range m.Form.Across {
 		names := r.Names
-		if when := conditionNames(d, r); len(when) > 0 {
+		if when := conditionNames(m, r); len(when) > 0 {
 			names = append(slices.Clone(names), when...)
 		}
-		if slices.ContainsFunc(names, func(f *spec.PreparedField) bool { return d.RangeStartOf(f) != nil }) {
+		if slices.ContainsFunc(names, func(f *spec.PreparedField) bool { return m.RangeStartOf(f) != nil }) {
 			continue // an end follows its beginning, whatever that is
 		}
 		tied(names, -1, func(vars map[string]any, _ []int) bool { return r.Skipped(vars) || r.Holds(vars) })
@@ -233,12 +233,12 @@ func problem(d *testcase.Maker, fields []*spec.PreparedField, levels [][]level, 
 }
 
 // conditionNames are the fields that the condition of a rule across fields names.
-func conditionNames(d *testcase.Maker, r *spec.PreparedRule) []*spec.PreparedField {
-	i := slices.Index(d.Form.Across, r)
-	if i < 0 || d.Form.Form.Across[i].When == "" {
+func conditionNames(m *testcase.Maker, r *spec.PreparedRule) []*spec.PreparedField {
+	i := slices.Index(m.Form.Across, r)
+	if i < 0 || m.Form.Form.Across[i].When == "" {
 		return nil
 	}
-	_, atoms, err := d.Form.Conditions(d.Form.Form.Across[i].When)
+	_, atoms, err := m.Form.Conditions(m.Form.Form.Across[i].When)
 	if err != nil {
 		return nil
 	}
@@ -256,8 +256,8 @@ var english = message.NewPrinter(language.English)
 const combiningEffort = 4_000_000
 
 // combination covers every combination of the levels of any few fields.
-func combination(s *testcase.Builder, plan Plan) *Combined {
-	fields, levels := factors(s.Maker)
+func combination(b *testcase.Builder, plan Plan) *Combined {
+	fields, levels := factors(b.Maker)
 	c := &Combined{Strength: plan.strength(), Factors: []Factor{}, Rows: []CombinedRow{}}
 	for i, f := range fields {
 		factor := Factor{Field: f.ID, Label: f.Label}
@@ -274,27 +274,27 @@ func combination(s *testcase.Builder, plan Plan) *Combined {
 	if tuples, least := array.Estimate(countsOf(levels), c.Strength); tuples > LargeTuples && !plan.Large {
 		c.Large = true
 		c.Why = english.Sprintf("they are %.0f combinations in at least %.0f rows, and so many are computed only when they are asked for", tuples, least)
-		s.Omitted = append(s.Omitted, testcase.Omission{About: "combinations", Why: c.Why})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: "combinations", Why: c.Why})
 		return c
 	}
-	problem := problem(s.Maker, fields, levels, c.Strength)
+	problem := problem(b.Maker, fields, levels, c.Strength)
 	problem.Effort = combiningEffort
-	a, err := array.CoverContext(s.Ctx, problem)
+	a, err := array.CoverContext(b.Ctx, problem)
 	if err != nil {
 		c.Why = err.Error()
-		s.Omitted = append(s.Omitted, testcase.Omission{About: "combinations", Why: err.Error()})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: "combinations", Why: err.Error()})
 		return c
 	}
 	c.Tuples, c.Infeasible, c.Least = a.Tuples, a.Infeasible, a.Least
 	known := map[string]bool{}
 	for _, row := range a.Rows {
-		c.Rows = append(c.Rows, rowCase(s, c, fields, levels, row, known))
+		c.Rows = append(c.Rows, rowCase(b, c, fields, levels, row, known))
 	}
 	return c
 }
 
 // rowCase makes the case of one row. Its id names the first combination that no row before has.
-func rowCase(s *testcase.Builder, c *Combined, fields []*spec.PreparedField, levels [][]level, row array.Row, known map[string]bool) CombinedRow {
+func rowCase(b *testcase.Builder, c *Combined, fields []*spec.PreparedField, levels [][]level, row array.Row, known map[string]bool) CombinedRow {
 	out := CombinedRow{Levels: row}
 	replace := map[string]testcase.Recipe{}
 	for i, f := range fields {
@@ -312,25 +312,25 @@ func rowCase(s *testcase.Builder, c *Combined, fields []*spec.PreparedField, lev
 	if len(covers) == 0 {
 		return out
 	}
-	e, ok := s.Expect(replace)
+	e, ok := b.Expect(replace)
 	if !ok || e.Outcome != oracle.Accepted {
 		why := "its values cannot be made"
 		if ok {
 			why = "it is not accepted, for the rule " + e.Failing[0].Rule
 		}
-		s.Omitted = append(s.Omitted, testcase.Omission{About: s.Id(covers[0].Role()), Why: why})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id(covers[0].Role()), Why: why})
 		return out
 	}
 	words := make([]string, len(fields))
 	for i, f := range fields {
 		words[i] = f.Label + " " + levels[i][row[i]].role
 	}
-	id := s.Id(covers[0].Role())
-	s.Add(testcase.Standard, &testcase.Case{
+	id := b.Id(covers[0].Role())
+	b.Add(testcase.Standard, &testcase.Case{
 		ID: id, Title: "together: " + strings.Join(words, ", "), Row: testcase.RowAcross, Technique: testcase.Combination, Covers: covers,
-		Mark: testcase.Mark{Scale: string(testcase.CombinedKinds[c.Strength]) + "s", At: float64(len(c.Rows)), Label: strconv.Itoa(len(c.Rows) + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
+		Mark: testcase.Mark{Scale: string(testcase.CombinedKinds[c.Strength]) + "s", At: float64(len(c.Rows)), Label: strconv.Itoa(len(c.Rows) + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 	})
-	if s.Seen[id] != nil {
+	if b.Seen[id] != nil {
 		out.Case = id
 	}
 	return out

@@ -11,26 +11,26 @@ import (
 
 // corrections break each rule whose message comes at a promised moment, and correct the value before it is sent, so that the message is
 // seen to come and to go. The first is made at every depth: what is wrong with one is mostly wrong with all.
-func corrections(s *testcase.Builder) {
-	if s.Maker.Form.Form.Page == "" {
+func corrections(b *testcase.Builder) {
+	if b.Maker.Form.Form.Page == "" {
 		return
 	}
-	s.Driver = submission.Browser
-	defer func() { s.Driver = submission.HTTP }()
+	b.Driver = submission.Browser
+	defer func() { b.Driver = submission.HTTP }()
 	depth := testcase.Quick
-	for i, r := range s.Maker.Form.Rules {
+	for i, r := range b.Maker.Form.Rules {
 		if r.Field == nil || r.Comes == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleRefers || r.Kind == spec.RuleMatches {
 			continue
 		}
-		id := s.Id(r.ID + ".corrected")
-		mistake, why := mistake(s, r)
+		id := b.Id(r.ID + ".corrected")
+		mistake, why := mistake(b, r)
 		if mistake == nil {
-			s.Omitted = append(s.Omitted, testcase.Omission{About: id, Why: why})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: id, Why: why})
 			continue
 		}
-		s.Add(depth, &testcase.Case{
+		b.Add(depth, &testcase.Case{
 			ID: id, Title: r.Field.Label + ": a mistake (" + string(r.Kind) + "), corrected before sending", Row: r.Field.ID, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversMessage, r.ID, "comes"),
-			Mark: testcase.Mark{Scale: "corrected", At: float64(i), Label: string(r.Kind)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, nil), Mistake: mistake}},
+			Mark: testcase.Mark{Scale: "corrected", At: float64(i), Label: string(r.Kind)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil), Mistake: mistake}},
 		})
 		depth = testcase.Standard
 	}
@@ -38,7 +38,7 @@ func corrections(s *testcase.Builder) {
 
 // mistake is a value that some case sends in a rule's field alone and that breaks this rule alone in the browser: one that the field's
 // mask lets stand before others. why says why there is none.
-func mistake(s *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake, why string) {
+func mistake(b *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake, why string) {
 	switch {
 	case r.Message == nil:
 		return nil, "no text is promised by which its message would be known"
@@ -46,13 +46,13 @@ func mistake(s *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake,
 		return nil, "to leave a field blank nothing is typed"
 	}
 	isAbout := func(c *testcase.Case) bool { return slices.Equal(c.Steps[0].Breaks, []string{r.ID}) }
-	for _, c := range slices.Concat(slices.DeleteFunc(slices.Clone(s.Cases), func(c *testcase.Case) bool { return !isAbout(c) }), s.Cases) {
-		in := lone(s, c, r.Field)
+	for _, c := range slices.Concat(slices.DeleteFunc(slices.Clone(b.Cases), func(c *testcase.Case) bool { return !isAbout(c) }), b.Cases) {
+		in := lone(b, c, r.Field)
 		if in == nil {
 			continue
 		}
 		m := &testcase.Mistake{Rule: r.ID, Input: *in}
-		made, said := said(s, m, r)
+		made, said := said(b, m, r)
 		switch {
 		case !said:
 		case r.Field.Mask == nil || r.Field.Mask.Takes(made.Value):
@@ -65,12 +65,12 @@ func mistake(s *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake,
 }
 
 // lone is the input of a case of one submission that differs from the usual one in a field alone, nil where it is otherwise.
-func lone(s *testcase.Builder, c *testcase.Case, f *spec.PreparedField) *testcase.Input {
-	if len(c.Steps) != 1 || c.Row != f.ID || len(c.Steps[0].Inputs) != len(s.Maker.Base) {
+func lone(b *testcase.Builder, c *testcase.Case, f *spec.PreparedField) *testcase.Input {
+	if len(c.Steps) != 1 || c.Row != f.ID || len(c.Steps[0].Inputs) != len(b.Maker.Base) {
 		return nil
 	}
 	var out *testcase.Input
-	for i, usual := range s.Inputs(0, nil) {
+	for i, usual := range b.Inputs(0, nil) {
 		in := &c.Steps[0].Inputs[i]
 		switch {
 		case *in == usual:
@@ -84,15 +84,15 @@ func lone(s *testcase.Builder, c *testcase.Case, f *spec.PreparedField) *testcas
 }
 
 // said is a mistake as it is made on the reference day; false where the rule's message is not what comes of it.
-func said(s *testcase.Builder, m *testcase.Mistake, r *spec.PreparedRule) (*submission.Mistake, bool) {
-	step := testcase.Step{Do: testcase.Submit, Driver: submission.Browser, Inputs: s.Inputs(0, nil), Mistake: m}
+func said(b *testcase.Builder, m *testcase.Mistake, r *spec.PreparedRule) (*submission.Mistake, bool) {
+	step := testcase.Step{Do: testcase.Submit, Driver: submission.Browser, Inputs: b.Inputs(0, nil), Mistake: m}
 	step = Mistaken(&step)
-	values, err := s.Maker.Resolve(&testcase.Case{ID: r.ID, Steps: []testcase.Step{step}}, 0, s.Maker.ReferenceEnv(s.Drafts))
+	values, err := b.Maker.Resolve(&testcase.Case{ID: r.ID, Steps: []testcase.Step{step}}, 0, b.Maker.ReferenceEnv(b.Drafts))
 	if err != nil {
 		return nil, false
 	}
-	sub := s.Maker.ReferenceSubmission(&step, values)
-	return oracle.MistakeOf(s.Maker.Form, s.Maker.ReferenceWorld(sub, nil), sub, r)
+	sub := b.Maker.ReferenceSubmission(&step, values)
+	return oracle.MistakeOf(b.Maker.Form, b.Maker.ReferenceWorld(sub, nil), sub, r)
 }
 
 // Mistaken is a step as it would be sent with its mistake.

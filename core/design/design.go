@@ -97,31 +97,31 @@ func (d *Designer) DesignContext(ctx context.Context, plan Plan, edits ...spec.C
 }
 
 // all applies every technique of a plan, until the context is done.
-func all(s *testcase.Builder, plan Plan) (tables []*decision.Table, combined *Combined) {
-	for _, f := range s.Maker.Form.Fields {
-		if s.Ctx.Err() != nil {
+func all(b *testcase.Builder, plan Plan) (tables []*decision.Table, combined *Combined) {
+	for _, f := range b.Maker.Form.Fields {
+		if b.Ctx.Err() != nil {
 			return tables, combined
 		}
-		partitions(s, f)
-		boundaries(s, f)
-		choices(s, f)
-		files(s, f)
-		guesses(s, f, plan.Depth)
-		leftOut(s, f)
+		partitions(b, f)
+		boundaries(b, f)
+		choices(b, f)
+		files(b, f)
+		guesses(b, f, plan.Depth)
+		leftOut(b, f)
 		if plan.Depth == testcase.Thorough {
-			syntax(s, f)
-			random(s, f)
+			syntax(b, f)
+			random(b, f)
 		}
 	}
-	techniques := []func(){func() { agreement(s) }, func() { distances(s) }, func() { tables = decision.Tables(s) }, func() { uniqueness(s) }, func() { requests(s) }, func() { languages(s) }, func() { signingIn(s) }, func() { altered(s) }, func() { addresses(s) }}
+	techniques := []func(){func() { agreement(b) }, func() { distances(b) }, func() { tables = decision.Tables(b) }, func() { uniqueness(b) }, func() { requests(b) }, func() { languages(b) }, func() { signingIn(b) }, func() { altered(b) }, func() { addresses(b) }}
 	if plan.Depth != testcase.Quick {
-		techniques = append(techniques, func() { combined = combination(s, plan) })
+		techniques = append(techniques, func() { combined = combination(b, plan) })
 	}
 	if plan.Depth == testcase.Thorough {
-		techniques = append(techniques, func() { randomForm(s) })
+		techniques = append(techniques, func() { randomForm(b) })
 	}
-	for _, apply := range append(techniques, func() { browserLayer(s) }, func() { seenInBrowser(s) }, func() { replacements(s) }, func() { reloaded(s) }, func() { corrections(s) }) {
-		if s.Ctx.Err() != nil {
+	for _, apply := range append(techniques, func() { browserLayer(b) }, func() { seenInBrowser(b) }, func() { replacements(b) }, func() { reloaded(b) }, func() { corrections(b) }) {
+		if b.Ctx.Err() != nil {
 			return tables, combined
 		}
 		apply()

@@ -1,30 +1,17 @@
 // Package design computes the cases that would prove a form's promises wrong (ISO/IEC/IEEE 29119-4).
 //
-// What a case is:
+// Each technique has its file; it is a function over a testcase.Builder, to which it adds its cases. design.go applies them all, by depth.
 //
-//	case.go        its id, what it is about, its steps
-//	recipe.go      how a value is made when the case is submitted, and the resolving of recipes
-//	sets.go        the sets of values of a field: all rules kept, or exactly one broken
-//	realistic.go   what values should look like
-//	files.go       contents of files by type and size
+//	partitions.go   equivalence partitions        boundaries.go   boundary values        choices.go      each choice
+//	agreement.go    rules over several fields     uniqueness.go   values that must be new
+//	combination.go  combinations of valid values  syntax.go       mutants of patterns    files.go        uploads
+//	guesses.go      the catalogue of guesses      random.go       random values          browser.go      the browser's own rules
+//	requests.go     the whole form: tokens, surplus parameters, reload, everything blank
+//	languages.go    messages in each language     signing_in.go   sessions, locks, values that a page does not let a visitor change
+//	corrections.go  messages that come and go while a form is filled in
 //
-// The techniques, each in its file, and what brings them together:
-//
-//	design.go      all techniques together, by depth
-//	partitions.go  equivalence partitions       boundaries.go  boundary values     choices.go     each choice
-//	agreement.go   rules over several fields    uniqueness.go  values that must be new
-//	table.go       decision tables: ways.go finds inputs, effects.go pairs them, columns.go merges; expression.go writes a table back
-//	candidates.go  the values that decide an expression
-//	combination.go combinations of valid values transition.go  states and access   syntax.go      testcase.Mutants of patterns
-//	guesses.go     the catalogue of guesses     random.go      random values       browser.go     the browser's own rules
-//	requests.go    the whole form: tokens, surplus parameters, reload, everything blank
-//	languages.go   messages in each language       signing_in.go  sessions, locks, values that a page does not let one change
-//	promises.go    a field's rules in words
-//
-// What is done with the cases:
-//
-//	first.go       at most n of them            edit.go        a tester's changes  reader.go      what all cases send
-//	scale.go       the line on which a field's inputs lie
+// decision tables are a package of their own (core/design/decision). What is done with the cases: prioritize.go keeps at most n of them,
+// edit.go joins them with what testers changed.
 //
 // The cases are a pure function of the form and the depth: the same input gives the same cases with the same ids.
 package design

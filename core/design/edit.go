@@ -16,18 +16,18 @@ import (
 const Manual testcase.Technique = "written by hand"
 
 // apply joins the cases with what testers changed about them. Edits of cases that are no longer computed are kept in stale.
-func apply(s *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
+func apply(b *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 	for i := range edits {
 		e := &edits[i]
-		c := s.Seen[e.Case]
+		c := b.Seen[e.Case]
 		switch {
 		case e.Own:
-			c = own(s, e)
+			c = own(b, e)
 		case c == nil:
 			stale = append(stale, *e)
 			continue
 		case len(e.Inputs) > 0 || len(e.Absent) > 0:
-			c = typed(s, c, e)
+			c = typed(b, c, e)
 		}
 		if c == nil {
 			stale = append(stale, *e)
@@ -45,45 +45,45 @@ func apply(s *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 }
 
 // own is a case written by hand: the usual submission with the values typed, by the driver that its id ends with.
-func own(s *testcase.Builder, e *spec.CaseEdit) *testcase.Case {
+func own(b *testcase.Builder, e *spec.CaseEdit) *testcase.Case {
 	driver := submission.HTTP
 	if strings.HasSuffix(e.Case, "/"+string(submission.Browser)) {
 		driver = submission.Browser
 	}
-	s.Add(testcase.Quick, &testcase.Case{
-		ID: e.Case, Title: e.Title, Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(s.Cases)), Label: decision.Short(e.Title)},
-		Steps: []testcase.Step{{Do: testcase.Submit, Driver: driver, Inputs: s.Inputs(0, typedRecipes(s, e))}},
+	b.Add(testcase.Quick, &testcase.Case{
+		ID: e.Case, Title: e.Title, Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(b.Cases)), Label: decision.Short(e.Title)},
+		Steps: []testcase.Step{{Do: testcase.Submit, Driver: driver, Inputs: b.Inputs(0, typedRecipes(b, e))}},
 	})
-	return s.Seen[e.Case]
+	return b.Seen[e.Case]
 }
 
 // typed makes the case anew with the values typed in its last step.
-func typed(s *testcase.Builder, c *testcase.Case, e *spec.CaseEdit) *testcase.Case {
+func typed(b *testcase.Builder, c *testcase.Case, e *spec.CaseEdit) *testcase.Case {
 	changed := *c
 	changed.Steps = slices.Clone(c.Steps)
 	// what is typed may be about something else
 	changed.Covers = []testcase.Cover{}
 	last := changed.Last()
 	last.Inputs = slices.Clone(last.Inputs)
-	recipes := typedRecipes(s, e)
+	recipes := typedRecipes(b, e)
 	for i, in := range last.Inputs {
 		if r, ok := recipes[in.Field]; ok {
 			last.Inputs[i].Recipe = r
 		}
 	}
-	at := slices.Index(s.Cases, c)
-	s.Cases = slices.Delete(s.Cases, at, at+1)
-	delete(s.Seen, c.ID)
-	s.Add(testcase.Depths[c.Level], &changed)
-	if s.Seen[c.ID] == nil {
+	at := slices.Index(b.Cases, c)
+	b.Cases = slices.Delete(b.Cases, at, at+1)
+	delete(b.Seen, c.ID)
+	b.Add(testcase.Depths[c.Level], &changed)
+	if b.Seen[c.ID] == nil {
 		return nil
 	}
 	// it keeps its place
-	s.Cases = slices.Insert(s.Cases[:len(s.Cases)-1], at, &changed)
+	b.Cases = slices.Insert(b.Cases[:len(b.Cases)-1], at, &changed)
 	return &changed
 }
 
-func typedRecipes(s *testcase.Builder, e *spec.CaseEdit) map[string]testcase.Recipe {
+func typedRecipes(b *testcase.Builder, e *spec.CaseEdit) map[string]testcase.Recipe {
 	out := map[string]testcase.Recipe{}
 	for _, id := range slices.Sorted(maps.Keys(e.Inputs)) {
 		out[id] = testcase.Recipe{Make: testcase.Fixed, Text: e.Inputs[id]}
@@ -95,8 +95,8 @@ func typedRecipes(s *testcase.Builder, e *spec.CaseEdit) map[string]testcase.Rec
 }
 
 // beyond tells whether edits speak of cases that only the greatest depth has.
-func beyond(s *testcase.Builder, edits []spec.CaseEdit) bool {
-	return slices.ContainsFunc(edits, func(e spec.CaseEdit) bool { return !e.Own && s.Seen[e.Case] == nil })
+func beyond(b *testcase.Builder, edits []spec.CaseEdit) bool {
+	return slices.ContainsFunc(edits, func(e spec.CaseEdit) bool { return !e.Own && b.Seen[e.Case] == nil })
 }
 
 // OwnID is the id of a case written by hand, by its title.

@@ -27,11 +27,11 @@ var Catalogue = sync.OnceValue(func() []spec.Guess {
 var guessedKinds = []spec.Kind{spec.Text, spec.MultiLine, spec.Tel, spec.Password}
 
 // guesses are values on which sites stumble, where the field's rules decide what is to happen: all let it pass, or one refuses it.
-func guesses(s *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
+func guesses(b *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
 	if f.Kind.Untouched() || testcase.RuleOf(f, spec.RuleAgrees) != nil {
 		return
 	}
-	catalogue := append(slices.Clone(Catalogue()), s.Maker.Guesses...)
+	catalogue := append(slices.Clone(Catalogue()), b.Maker.Guesses...)
 	for i, g := range catalogue {
 		kinds := g.For
 		if len(kinds) == 0 {
@@ -47,18 +47,18 @@ func guesses(s *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
 		if slices.Index(testcase.Depths, depth) > slices.Index(testcase.Depths, most) {
 			continue
 		}
-		recipe, ok := guess(s, f, &g)
+		recipe, ok := guess(b, f, &g)
 		if !ok {
 			continue
 		}
-		s.AddFieldCase(depth, f, "guess."+g.ID, g.Title, testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, g.ID), recipe, testcase.Mark{Scale: "guessed", At: float64(i), Label: strings.ReplaceAll(g.ID, "_", " ")})
+		b.AddFieldCase(depth, f, "guess."+g.ID, g.Title, testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, g.ID), recipe, testcase.Mark{Scale: "guessed", At: float64(i), Label: strings.ReplaceAll(g.ID, "_", " ")})
 	}
 }
 
 // guess makes a recipe of an entry; ok is false where the field's rules do not decide what is to happen: one that sites may take or
 // not must be refused by a rule, any other be let pass by all.
-func guess(s *testcase.Builder, f *spec.PreparedField, g *spec.Guess) (recipe testcase.Recipe, ok bool) {
-	sets := s.Maker.Sets[f.ID]
+func guess(b *testcase.Builder, f *spec.PreparedField, g *spec.Guess) (recipe testcase.Recipe, ok bool) {
+	sets := b.Maker.Sets[f.ID]
 	if sets == nil {
 		v := f.ValueOf(g.Text, true)
 		return testcase.Recipe{Make: testcase.Fixed, Text: g.Text}, g.Refused == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
@@ -129,9 +129,9 @@ func hintOf(g *spec.Guess) string {
 }
 
 // draft is a value of a recipe of its own field alone.
-func draft(s *testcase.Builder, f *spec.PreparedField, recipe testcase.Recipe) (string, bool) {
+func draft(b *testcase.Builder, f *spec.PreparedField, recipe testcase.Recipe) (string, bool) {
 	probe := &testcase.Case{ID: "draft", Steps: []testcase.Step{{Inputs: []testcase.Input{{Field: f.ID, Recipe: recipe}}}}}
-	out, err := s.Maker.Resolve(probe, 0, &testcase.Env{Now: testcase.ReferenceDay, Drafts: s.Drafts})
+	out, err := b.Maker.Resolve(probe, 0, &testcase.Env{Now: testcase.ReferenceDay, Drafts: b.Drafts})
 	if err != nil {
 		return "", false
 	}

@@ -10,69 +10,69 @@ import (
 )
 
 // partitions are the classes of values that a field's rules treat alike: kept, blank, and each rule broken alone.
-func partitions(s *testcase.Builder, f *spec.PreparedField) {
+func partitions(b *testcase.Builder, f *spec.PreparedField) {
 	if f.Kind.Untouched() || f.Kind == spec.Upload {
 		return
 	}
-	blank(s, f)
+	blank(b, f)
 	if !testcase.Textual(f) {
-		wrongKind(s, f)
+		wrongKind(b, f)
 		return
 	}
-	if s.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil {
+	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil {
 		return
 	}
-	usual := s.Maker.BaseRecipe(f)
+	usual := b.Maker.BaseRecipe(f)
 	if usual.Make == testcase.Fixed {
 		usual = testcase.Recipe{Make: testcase.Fresh}
 	}
-	s.AddFieldCase(testcase.Quick, f, "valid", "a usual value", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, textMark(s, f, "usual", 0))
-	if r := s.Maker.SecretRuleFor(f); r == nil {
-		normalised(s, f)
+	b.AddFieldCase(testcase.Quick, f, "valid", "a usual value", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, textMark(b, f, "usual", 0))
+	if r := b.Maker.SecretRuleFor(f); r == nil {
+		normalised(b, f)
 	} else {
-		s.AddFieldCase(testcase.Quick, f, "unknown", "a name that nobody has", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "unknown"), testcase.Recipe{Make: testcase.Fresh}, textMark(s, f, "unknown", 4))
+		b.AddFieldCase(testcase.Quick, f, "unknown", "a name that nobody has", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "unknown"), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "unknown", 4))
 		if r.IgnoringCase {
-			s.AddFieldCase(testcase.Quick, f, "name.case", "in the other case", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(s, f, "other case", 3))
+			b.AddFieldCase(testcase.Quick, f, "name.case", "in the other case", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
 		}
 		if slices.Contains(f.Sent, "trim") {
-			s.AddFieldCase(testcase.Standard, f, "name.around", "spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name with spaces"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.SpacesAround}, textMark(s, f, "spaces around", 2))
+			b.AddFieldCase(testcase.Standard, f, "name.around", "spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name with spaces"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
 		}
 	}
 	for _, r := range f.Rules {
 		switch {
 		case r.Kind == spec.RuleMatches:
 			covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other", "another secret", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh}, testcase.Mark{Scale: "secret", At: 1, Label: "another"})
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other case"})
-			s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".around", "with spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversGuess, f.ID, "spaces around"), testcase.Recipe{Make: testcase.OfAccount, Change: testcase.SpacesAround}, testcase.Mark{Scale: "secret", At: 3, Label: "spaces around"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other", "another secret", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh}, testcase.Mark{Scale: "secret", At: 1, Label: "another"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other case"})
+			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".around", "with spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversGuess, f.ID, "spaces around"), testcase.Recipe{Make: testcase.OfAccount, Change: testcase.SpacesAround}, testcase.Mark{Scale: "secret", At: 3, Label: "spaces around"})
 		case r.Kind == spec.RuleRefers:
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.Fresh}, textMark(s, f, "no row", 4))
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:
-			broken(s, f, r)
+			broken(b, f, r)
 		}
 	}
 }
 
-func blank(s *testcase.Builder, f *spec.PreparedField) {
+func blank(b *testcase.Builder, f *spec.PreparedField) {
 	required := testcase.RuleOf(f, spec.RuleRequired)
 	covers := testcase.Covering(testcase.CoversPartition, f.ID, "blank")
 	mark := testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"}
 	switch {
 	case f.Kind == spec.Checkbox:
-		s.AddFieldCase(testcase.Quick, f, "unticked", "not ticked", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
-		s.AddFieldCase(testcase.Quick, f, "ticked", "ticked", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "ticked"})
+		b.AddFieldCase(testcase.Quick, f, "unticked", "not ticked", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
+		b.AddFieldCase(testcase.Quick, f, "ticked", "ticked", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "ticked"})
 		return
 	case testcase.RuleOf(f, spec.RuleAgrees) != nil:
-		s.AddFieldCase(testcase.Standard, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
+		b.AddFieldCase(testcase.Standard, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
 	case f.Kind == spec.OneChoice && required == nil && !offersBlank(f):
 		// whether no choice can be made at all, only the page can say
-		s.AddFieldCase(testcase.Standard, f, "blank", "nothing chosen", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
+		b.AddFieldCase(testcase.Standard, f, "blank", "nothing chosen", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
 	}
-	s.AddFieldCase(testcase.Quick, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
+	b.AddFieldCase(testcase.Quick, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 	if slices.Contains(f.Sent, "trim") && testcase.Textual(f) {
-		s.AddFieldCase(testcase.Standard, f, "blank.spaces", "nothing but spaces", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "   "}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12 + 1, Label: "spaces"})
+		b.AddFieldCase(testcase.Standard, f, "blank.spaces", "nothing but spaces", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "   "}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12 + 1, Label: "spaces"})
 	}
 }
 
@@ -81,35 +81,35 @@ func offersBlank(f *spec.PreparedField) bool {
 }
 
 // wrongKind are values that are no number, no date, or not offered.
-func wrongKind(s *testcase.Builder, f *spec.PreparedField) {
+func wrongKind(b *testcase.Builder, f *spec.PreparedField) {
 	for _, r := range f.Rules {
 		covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
 		switch r.Kind {
 		case spec.RuleNumber:
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a number", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "abc"}, testcase.Mark{Scale: "no number", At: 0, Label: "abc"})
-			s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".two", "two numbers", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "1 2"}, testcase.Mark{Scale: "no number", At: 1, Label: "1 2"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a number", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "abc"}, testcase.Mark{Scale: "no number", At: 0, Label: "abc"})
+			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".two", "two numbers", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "1 2"}, testcase.Mark{Scale: "no number", At: 1, Label: "1 2"})
 		case spec.RuleDate:
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_such_day", "a day that does not exist", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "2001-02-30"}, testcase.Mark{Scale: "no date", At: 0, Label: "2001-02-30"})
-			s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".words", "letters for a date", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no date", At: 1, Label: "soon"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_such_day", "a day that does not exist", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "2001-02-30"}, testcase.Mark{Scale: "no date", At: 0, Label: "2001-02-30"})
+			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".words", "letters for a date", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no date", At: 1, Label: "soon"})
 		case spec.RuleTime:
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a time", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no time", At: 0, Label: "soon"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a time", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no time", At: 0, Label: "soon"})
 		case spec.RuleRefers:
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(s.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", "a value that a row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(b.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", "a value that a row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
 		case spec.RuleListed:
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", "a value that is not offered", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not offered"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", "a value that is not offered", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not offered"})
 			if len(f.Options) == 0 {
 				continue
 			}
 			if f.Options[0].Label != "" && f.Options[0].Label != f.Options[0].Value {
-				s.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".label", "a label for its value", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: f.Options[0].Label}, testcase.Mark{Scale: "choice", At: 1e6 + 1, Label: "a label"})
+				b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".label", "a label for its value", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: f.Options[0].Label}, testcase.Mark{Scale: "choice", At: 1e6 + 1, Label: "a label"})
 			}
 		}
 	}
 }
 
 // noRow is a value of the field's kind that is hardly in any row.
-func noRow(d *testcase.Maker, f *spec.PreparedField) string {
+func noRow(m *testcase.Maker, f *spec.PreparedField) string {
 	if f.Kind == spec.Number {
 		return "987654321"
 	}
@@ -125,24 +125,24 @@ func notOffered(f *spec.PreparedField) string {
 }
 
 // normalised are values that are valid only after the server's steps.
-func normalised(s *testcase.Builder, f *spec.PreparedField) {
+func normalised(b *testcase.Builder, f *spec.PreparedField) {
 	for _, step := range f.Sent {
 		covers := testcase.Covering(testcase.CoversPartition, f.ID, "only valid after "+step)
 		switch step {
 		case "trim":
-			s.AddFieldCase(testcase.Quick, f, "trim.around", "spaces around", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(s, f, "spaces around", 2))
+			b.AddFieldCase(testcase.Quick, f, "trim.around", "spaces around", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
 		case "lower", "upper":
-			s.AddFieldCase(testcase.Quick, f, step+".other", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(s, f, "other case", 3))
+			b.AddFieldCase(testcase.Quick, f, step+".other", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
 		}
 	}
 }
 
 // broken is one rule broken alone: by the nearest misses, and by values of one kind of character.
-func broken(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	sets := s.Maker.Sets[f.ID]
+func broken(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	sets := b.Maker.Sets[f.ID]
 	covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
 	id := testcase.LocalID(r)
-	before := len(s.Cases)
+	before := len(b.Cases)
 	n := 0
 	var misses []values.Miss
 	if example, err := sets.Member("", nil, values.Want{Length: -1, Hint: sets.Hint(0, -1)}); err == nil {
@@ -156,7 +156,7 @@ func broken(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			depth = testcase.Standard
 		}
 		n++
-		s.AddFieldCase(depth, f, id+".miss."+m.Role, m.Kind, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: m.Role}, testcase.Mark{Scale: string(r.Kind), At: float64(n), Label: missLabel(m)})
+		b.AddFieldCase(depth, f, id+".miss."+m.Role, m.Kind, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: m.Role}, testcase.Mark{Scale: string(r.Kind), At: float64(n), Label: missLabel(m)})
 	}
 	for i, role := range []string{"letters_only", "digits_only", "signs_only"} {
 		if (r.Kind == spec.RuleEmail || r.Kind == spec.RuleURL) && i > 0 || !sets.Usable(id, testcase.SoleCharacters[role]) {
@@ -164,16 +164,16 @@ func broken(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 		label := []string{"letters only", "digits only", "signs only"}[i]
 		depth := []testcase.Depth{testcase.Standard, testcase.Standard, testcase.Thorough}[i]
-		if len(s.Cases) == before {
+		if len(b.Cases) == before {
 			depth = testcase.Quick
 		}
-		s.AddFieldCase(depth, f, id+"."+role, label, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: role}, testcase.Mark{Scale: string(r.Kind), At: 100 + float64(i), Label: label})
+		b.AddFieldCase(depth, f, id+"."+role, label, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: role}, testcase.Mark{Scale: string(r.Kind), At: 100 + float64(i), Label: label})
 	}
-	if len(s.Cases) == before && sets.Usable(id, nil) {
-		s.AddFieldCase(testcase.Quick, f, id+".broken", "breaks this rule alone", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id}, testcase.Mark{Scale: string(r.Kind), At: 200, Label: "broken"})
+	if len(b.Cases) == before && sets.Usable(id, nil) {
+		b.AddFieldCase(testcase.Quick, f, id+".broken", "breaks this rule alone", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id}, testcase.Mark{Scale: string(r.Kind), At: 200, Label: "broken"})
 	}
-	if len(s.Cases) == before {
-		s.Omitted = append(s.Omitted, testcase.Omission{About: r.ID, Why: "every value that breaks it breaks another rule too"})
+	if len(b.Cases) == before {
+		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: "every value that breaks it breaks another rule too"})
 	}
 }
 
@@ -192,8 +192,8 @@ func missLabel(m values.Miss) string {
 }
 
 // textMark places a valid value of a text on its length scale, by the length it has on the reference day.
-func textMark(s *testcase.Builder, f *spec.PreparedField, label string, nth float64) testcase.Mark {
-	sets := s.Maker.Sets[f.ID]
+func textMark(b *testcase.Builder, f *spec.PreparedField, label string, nth float64) testcase.Mark {
+	sets := b.Maker.Sets[f.ID]
 	v, err := sets.Member("", nil, values.Want{Length: -1, Hint: sets.Hint(0, -1)})
 	if err != nil || testcase.RuleOf(f, spec.RuleLength) == nil {
 		return testcase.Mark{Scale: testcase.ScaleOf(f), At: nth, Label: label}

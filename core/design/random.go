@@ -15,20 +15,20 @@ const (
 )
 
 // random takes valid values of no particular look, other ones in each run. Which they are follows from the run's number.
-func random(s *testcase.Builder, f *spec.PreparedField) {
-	if s.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil || !s.Maker.Sets[f.ID].Usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
+func random(b *testcase.Builder, f *spec.PreparedField) {
+	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil || !b.Maker.Sets[f.ID].Usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
 		return // few sites take every address of HTML's definition
 	}
 	for i := range randomOfField {
-		s.AddFieldCase(testcase.Thorough, f, fmt.Sprintf("random.%d", i+1), "any value", testcase.Random, testcase.Covering(testcase.CoversRandom, f.ID, strconv.Itoa(i+1)), testcase.Recipe{Make: testcase.Any}, testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)})
+		b.AddFieldCase(testcase.Thorough, f, fmt.Sprintf("random.%d", i+1), "any value", testcase.Random, testcase.Covering(testcase.CoversRandom, f.ID, strconv.Itoa(i+1)), testcase.Recipe{Make: testcase.Any}, testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)})
 	}
 }
 
 // randomForm fills the whole form at random.
-func randomForm(s *testcase.Builder) {
+func randomForm(b *testcase.Builder) {
 	replace := map[string]testcase.Recipe{}
-	for _, f := range s.Maker.Form.Fields {
-		if s.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && f.Kind != spec.Email && f.Kind != spec.URL && s.Maker.Base[f.Index].Recipe.Make == testcase.Fresh {
+	for _, f := range b.Maker.Form.Fields {
+		if b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && f.Kind != spec.Email && f.Kind != spec.URL && b.Maker.Base[f.Index].Recipe.Make == testcase.Fresh {
 			replace[f.ID] = testcase.Recipe{Make: testcase.Any}
 		}
 	}
@@ -36,9 +36,9 @@ func randomForm(s *testcase.Builder) {
 		return
 	}
 	for i := range randomOfForm {
-		s.Add(testcase.Thorough, &testcase.Case{
-			ID: s.Id(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: testcase.RowForm, Technique: testcase.Random, Covers: testcase.Covering(testcase.CoversRandom, "form", strconv.Itoa(i+1)),
-			Mark: testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
+		b.Add(testcase.Thorough, &testcase.Case{
+			ID: b.Id(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: testcase.RowForm, Technique: testcase.Random, Covers: testcase.Covering(testcase.CoversRandom, "form", strconv.Itoa(i+1)),
+			Mark: testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 		})
 	}
 }

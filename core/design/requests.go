@@ -10,34 +10,34 @@ import (
 )
 
 // requests are cases about the whole form.
-func requests(s *testcase.Builder) {
-	p := s.Maker.Form
+func requests(b *testcase.Builder) {
+	p := b.Maker.Form
 	form := func(depth testcase.Depth, role, title string, at float64, covers []testcase.Cover, steps ...testcase.Step) {
-		s.Add(depth, &testcase.Case{ID: s.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: covers, Mark: testcase.Mark{Scale: "requests", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: steps})
+		b.Add(depth, &testcase.Case{ID: b.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: covers, Mark: testcase.Mark{Scale: "requests", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: steps})
 	}
 	submit := func(step int, replace map[string]testcase.Recipe) testcase.Step {
-		return testcase.Step{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(step, replace)}
+		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(step, replace)}
 	}
 	form(testcase.Quick, "usual", "everything as asked for", 0, testcase.Covering(testcase.CoversPartition, "form", testcase.ValidPoint), submit(0, nil))
-	form(testcase.Quick, "all_blank", "everything left blank", 1, testcase.Covering(testcase.CoversPartition, "form", "blank"), submit(0, allBlank(s)))
+	form(testcase.Quick, "all_blank", "everything left blank", 1, testcase.Covering(testcase.CoversPartition, "form", "blank"), submit(0, allBlank(b)))
 	if len(p.Form.Token) > 0 {
 		without := submit(0, nil)
 		without.Without = p.Form.Token
 		form(testcase.Quick, "without_token", "without the token", 2, testcase.Covering(testcase.CoversGuess, "form", "without token"), without)
 	}
-	forged(s, form, submit)
+	forged(b, form, submit)
 	if p.Form.Page != "" && p.Form.Rejected.To == "" && p.Form.Submit.Encoding != "json" {
 		again := submit(1, nil)
 		again.Onward = true
-		form(testcase.Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, testcase.Covering(testcase.CoversGuess, "form", "after rejection"), submit(0, allBlank(s)), again)
+		form(testcase.Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, testcase.Covering(testcase.CoversGuess, "form", "after rejection"), submit(0, allBlank(b)), again)
 	}
-	if extra := surplus(s); len(extra) > 0 {
+	if extra := surplus(b); len(extra) > 0 {
 		more := submit(0, nil)
 		more.Extra = extra
 		form(testcase.Standard, "surplus", "surplus parameters named like other columns", 3, testcase.Covering(testcase.CoversGuess, "form", "surplus parameters"), more)
 	}
-	if p.Form.Submit.Encoding == "json" && s.Driver == submission.HTTP {
-		for i, b := range []struct{ role, body, title string }{
+	if p.Form.Submit.Encoding == "json" && b.Driver == submission.HTTP {
+		for i, other := range []struct{ role, body, title string }{
 			{"cut_off", `{"`, "a body that is cut off"},
 			{"no_object", `[]`, "a list in place of an object"},
 			{"empty_body", ``, "an empty body"},
@@ -46,13 +46,13 @@ func requests(s *testcase.Builder) {
 			if i == 0 {
 				depth = testcase.Quick
 			}
-			form(depth, b.role, b.title, 6+float64(i), testcase.Covering(testcase.CoversGuess, "form", b.role), testcase.Step{Do: testcase.Submit, Driver: s.Driver, Body: &b.body})
+			form(depth, other.role, other.title, 6+float64(i), testcase.Covering(testcase.CoversGuess, "form", other.role), testcase.Step{Do: testcase.Submit, Driver: b.Driver, Body: &other.body})
 		}
 	}
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
-		form(testcase.Quick, "reload", "reload after acceptance", 4, testcase.Covering(testcase.CoversGuess, "form", "reload"), submit(0, nil), testcase.Step{Do: testcase.Reload, Driver: s.Driver})
+		form(testcase.Quick, "reload", "reload after acceptance", 4, testcase.Covering(testcase.CoversGuess, "form", "reload"), submit(0, nil), testcase.Step{Do: testcase.Reload, Driver: b.Driver})
 	}
-	if p.Form.Accepted.Again != "" && s.Driver == submission.HTTP {
+	if p.Form.Accepted.Again != "" && b.Driver == submission.HTTP {
 		same := map[string]testcase.Recipe{}
 		for _, f := range p.Fields {
 			if !f.Kind.Untouched() && f.Kind != spec.Upload {
@@ -64,15 +64,15 @@ func requests(s *testcase.Builder) {
 		form(testcase.Quick, "sent_again", "sent once more from the same page", 4.5, testcase.Covering(testcase.CoversGuess, "form", "sent again"), submit(0, nil), again)
 	}
 	for _, f := range p.Fields {
-		if f.Secret && s.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && testcase.RuleOf(f, spec.RuleMatches) == nil {
+		if f.Secret && b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && testcase.RuleOf(f, spec.RuleMatches) == nil {
 			form(testcase.Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, testcase.Covering(testcase.CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: f.ID}}))
 		}
 	}
 }
 
 // forged are requests that no page sends.
-func forged(s *testcase.Builder, form func(testcase.Depth, string, string, float64, []testcase.Cover, ...testcase.Step), submit func(int, map[string]testcase.Recipe) testcase.Step) {
-	p := s.Maker.Form
+func forged(b *testcase.Builder, form func(testcase.Depth, string, string, float64, []testcase.Cover, ...testcase.Step), submit func(int, map[string]testcase.Recipe) testcase.Step) {
+	p := b.Maker.Form
 	for i, g := range []struct {
 		by     submission.Forgery
 		role   string
@@ -94,7 +94,7 @@ func forged(s *testcase.Builder, form func(testcase.Depth, string, string, float
 }
 
 // leftOut sends a field that must be filled not at all.
-func leftOut(s *testcase.Builder, f *spec.PreparedField) {
+func leftOut(b *testcase.Builder, f *spec.PreparedField) {
 	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || testcase.RuleOf(f, spec.RuleRequired) == nil {
 		return // of one that may be blank, sites may take it either way
 	}
@@ -105,15 +105,15 @@ func leftOut(s *testcase.Builder, f *spec.PreparedField) {
 		}
 		return testcase.Thorough
 	}
-	s.AddFieldCase(told(required.Absent), f, "guess.absent", "the parameter left out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "absent"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "guessed", At: 201, Label: "absent"})
-	if s.Maker.Form.Form.Submit.Encoding == "json" {
-		s.AddFieldCase(told(required.Null), f, "guess.null", "null", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "null"), testcase.Recipe{Make: testcase.Null}, testcase.Mark{Scale: "guessed", At: 202, Label: "null"})
+	b.AddFieldCase(told(required.Absent), f, "guess.absent", "the parameter left out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "absent"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "guessed", At: 201, Label: "absent"})
+	if b.Maker.Form.Form.Submit.Encoding == "json" {
+		b.AddFieldCase(told(required.Null), f, "guess.null", "null", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "null"), testcase.Recipe{Make: testcase.Null}, testcase.Mark{Scale: "guessed", At: 202, Label: "null"})
 	}
 }
 
-func allBlank(s *testcase.Builder) map[string]testcase.Recipe {
+func allBlank(b *testcase.Builder) map[string]testcase.Recipe {
 	out := map[string]testcase.Recipe{}
-	for _, f := range s.Maker.Form.Fields {
+	for _, f := range b.Maker.Form.Fields {
 		switch f.Kind {
 		case spec.Hidden, spec.Trap:
 		case spec.Checkbox:
@@ -126,14 +126,14 @@ func allBlank(s *testcase.Builder) map[string]testcase.Recipe {
 }
 
 // surplus are the stored columns that no field fills, under their own names.
-func surplus(s *testcase.Builder) []submission.Pair {
+func surplus(b *testcase.Builder) []submission.Pair {
 	names := map[string]bool{}
-	for _, f := range s.Maker.Form.Fields {
+	for _, f := range b.Maker.Form.Fields {
 		names[f.Name] = true
 	}
 	var out []submission.Pair
-	for i := range s.Maker.Form.Form.Stored {
-		st := &s.Maker.Form.Form.Stored[i]
+	for i := range b.Maker.Form.Form.Stored {
+		st := &b.Maker.Form.Form.Stored[i]
 		for _, column := range st.ColumnNames() {
 			src := st.Columns[column]
 			if src.From == "" && src.Secret == "" && src.Now == "" && !names[column] {

@@ -13,15 +13,15 @@ import (
 
 // signingIn are cases about a form that signs in or changes a secret: where one goes afterwards, the account's other sessions, and
 // its lock.
-func signingIn(s *testcase.Builder) {
-	p := s.Maker.Form
+func signingIn(b *testcase.Builder) {
+	p := b.Maker.Form
 	submit := func(replace map[string]testcase.Recipe) testcase.Step {
-		return testcase.Step{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}
+		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}
 	}
 	form := func(depth testcase.Depth, role, title string, at float64, steps ...testcase.Step) {
-		s.Add(depth, &testcase.Case{ID: s.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: role}, Steps: steps})
+		b.Add(depth, &testcase.Case{ID: b.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: role}, Steps: steps})
 	}
-	newSecretIsTheOld(s, form, submit)
+	newSecretIsTheOld(b, form, submit)
 	session := p.Form.Accepted.Session
 	if session == nil {
 		return
@@ -44,7 +44,7 @@ func signingIn(s *testcase.Builder) {
 		beside.Beside = true
 		form(testcase.Quick, "other_sessions", "another session of the account stands by", 4, beside)
 	}
-	lock(s, session.Lock)
+	lock(b, session.Lock)
 }
 
 // elsewhere are ways to write another site's address that a browser follows, or that a site may make one of.
@@ -61,11 +61,11 @@ var elsewhere = []struct{ role, title, address string }{
 
 // newSecretIsTheOld: where the present secret is asked for beside a new one, the new may be the same again, and is stored with
 // another salt.
-func newSecretIsTheOld(s *testcase.Builder, form func(testcase.Depth, string, string, float64, ...testcase.Step), submit func(map[string]testcase.Recipe) testcase.Step) {
-	for _, st := range s.Maker.Form.Form.Stored {
+func newSecretIsTheOld(b *testcase.Builder, form func(testcase.Depth, string, string, float64, ...testcase.Step), submit func(map[string]testcase.Recipe) testcase.Step) {
+	for _, st := range b.Maker.Form.Form.Stored {
 		for _, c := range st.Sorted() {
-			f := s.Maker.Form.Field(c.Secret)
-			asked := slices.ContainsFunc(s.Maker.Form.Rules, func(r *spec.PreparedRule) bool {
+			f := b.Maker.Form.Field(c.Secret)
+			asked := slices.ContainsFunc(b.Maker.Form.Rules, func(r *spec.PreparedRule) bool {
 				return r.Kind == spec.RuleMatches && r.Table == st.Table() && r.Column == c.Name
 			})
 			if f != nil && asked && st.Update != "" && testcase.RuleOf(f, spec.RuleDiffers) == nil {
@@ -77,27 +77,27 @@ func newSecretIsTheOld(s *testcase.Builder, form func(testcase.Depth, string, st
 }
 
 // lock gives an account that may be locked so many wrong passwords that the right one is not taken any more.
-func lock(s *testcase.Builder, lock *spec.Lock) {
+func lock(b *testcase.Builder, lock *spec.Lock) {
 	if lock == nil {
 		return
 	}
-	i := slices.IndexFunc(s.Maker.Form.Rules, func(r *spec.PreparedRule) bool { return r.Kind == spec.RuleMatches && r.Other != nil })
+	i := slices.IndexFunc(b.Maker.Form.Rules, func(r *spec.PreparedRule) bool { return r.Kind == spec.RuleMatches && r.Other != nil })
 	if i < 0 {
 		return
 	}
-	if !s.Maker.Spare {
-		s.Omitted = append(s.Omitted, testcase.Omission{About: s.Id("form.lock"), Why: "the site document names no account that may be locked; say spare: true at one"})
+	if !b.Maker.Spare {
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id("form.lock"), Why: "the site document names no account that may be locked; say spare: true at one"})
 		return
 	}
-	secret := s.Maker.Form.Rules[i].Field
+	secret := b.Maker.Form.Rules[i].Field
 	var steps []testcase.Step
 	for range lock.After {
-		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: s.Driver, Aside: true, Inputs: s.Inputs(0, map[string]testcase.Recipe{secret.ID: {Make: testcase.Fresh}})})
+		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Aside: true, Inputs: b.Inputs(0, map[string]testcase.Recipe{secret.ID: {Make: testcase.Fresh}})})
 	}
-	right := testcase.Step{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, nil)}
+	right := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil)}
 	add := func(depth testcase.Depth, role, title string, at float64, last testcase.Step) {
-		s.Add(depth, &testcase.Case{
-			ID: s.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.Transitions, Spare: true,
+		b.Add(depth, &testcase.Case{
+			ID: b.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.Transitions, Spare: true,
 			Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: append(slices.Clone(steps), last),
 		})
 	}
@@ -106,7 +106,7 @@ func lock(s *testcase.Builder, lock *spec.Lock) {
 	add(testcase.Quick, "lock", fmt.Sprintf("the right password after %d wrong ones", lock.After), 6, locked)
 	switch lasts := lock.Lasts(); {
 	case lasts > longestWait:
-		s.Omitted = append(s.Omitted, testcase.Omission{About: s.Id("form.lock_released"), Why: fmt.Sprintf("the lock lasts %s, and a run waits %s at most; try it by hand", lock.Released, longestWait)})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id("form.lock_released"), Why: fmt.Sprintf("the lock lasts %s, and a run waits %s at most; try it by hand", lock.Released, longestWait)})
 	case lasts > 0:
 		right.Wait = (lasts + waitedBeyond).Seconds()
 		add(testcase.Standard, "lock_released", fmt.Sprintf("the right password %s after %d wrong ones", lock.Released, lock.After), 7, right)
@@ -124,57 +124,57 @@ const (
 var leadsOn = []string{"next", "return", "return_to", "returnto", "return_url", "returnurl", "redirect", "redirect_to", "redirect_url", "redirect_uri", "goto", "url", "continue", "back", "backurl", "dest", "destination", "target", "forward", "success_url", "referer", "referrer"}
 
 // addresses puts another site's address into hidden fields that hold one: a site refuses it, or stays where it is.
-func addresses(s *testcase.Builder) {
-	session := s.Maker.Form.Form.Accepted.Session
-	for _, f := range s.Maker.Form.Fields {
+func addresses(b *testcase.Builder) {
+	session := b.Maker.Form.Form.Accepted.Session
+	for _, f := range b.Maker.Form.Fields {
 		onward := session != nil && session.Onward != nil && session.Onward.Field == f.ID
 		holds := address.IsAddress(f.Value) || slices.Contains(leadsOn, strings.ToLower(f.Name)) || slices.Contains(leadsOn, strings.ToLower(f.ID))
 		if f.Kind != spec.Hidden || onward || !holds {
 			continue
 		}
 		for i, e := range elsewhere {
-			alteration(s, testcase.Standard, f, "altered_"+e.role, "another site's address, written "+e.title, 204+float64(i), map[string]testcase.Recipe{f.ID: {Make: testcase.Fixed, Text: e.address}})
+			alteration(b, testcase.Standard, f, "altered_"+e.role, "another site's address, written "+e.title, 204+float64(i), map[string]testcase.Recipe{f.ID: {Make: testcase.Fixed, Text: e.address}})
 		}
 	}
 }
 
 // altered changes values that the page does not let a visitor change: a site refuses them, or lets them be. A hidden value that says
 // whose record is meant is also sent without the read-only ones, which may say so too and would give it away.
-func altered(s *testcase.Builder) {
+func altered(b *testcase.Builder) {
 	var readOnly []string
-	for _, f := range s.Maker.Form.Fields {
-		if f.Kind == spec.ReadOnly && onlySent(s, f) {
+	for _, f := range b.Maker.Form.Fields {
+		if f.Kind == spec.ReadOnly && onlySent(b, f) {
 			readOnly = append(readOnly, f.ID)
 		}
 	}
-	for _, f := range s.Maker.Form.Fields {
-		if f.Kind != spec.ReadOnly && f.Kind != spec.Hidden || !onlySent(s, f) {
+	for _, f := range b.Maker.Form.Fields {
+		if f.Kind != spec.ReadOnly && f.Kind != spec.Hidden || !onlySent(b, f) {
 			continue
 		}
 		changes := map[string]testcase.Recipe{f.ID: {Make: testcase.OnPage, Change: testcase.Another}}
-		alteration(s, testcase.Quick, f, "altered", "altered, though the page does not let one", 203, changes)
+		alteration(b, testcase.Quick, f, "altered", "altered, though the page does not let one", 203, changes)
 		if f.Kind == spec.Hidden && len(readOnly) > 0 {
 			for _, id := range readOnly {
 				changes[id] = testcase.Recipe{Make: testcase.Absent}
 			}
-			alteration(s, testcase.Standard, f, "altered_alone", "altered, and what is read-only left out", 203.5, changes)
+			alteration(b, testcase.Standard, f, "altered_alone", "altered, and what is read-only left out", 203.5, changes)
 		}
 	}
 }
 
-func alteration(s *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, role, title string, at float64, changes map[string]testcase.Recipe) {
-	step := testcase.Step{Do: testcase.Submit, Driver: s.Driver, Altered: true, Inputs: s.Inputs(0, changes)}
-	s.Add(depth, &testcase.Case{
-		ID: s.Id(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: testcase.ErrorGuessing,
+func alteration(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, role, title string, at float64, changes map[string]testcase.Recipe) {
+	step := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Altered: true, Inputs: b.Inputs(0, changes)}
+	b.Add(depth, &testcase.Case{
+		ID: b.Id(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: testcase.ErrorGuessing,
 		Covers: testcase.Covering(testcase.CoversGuess, f.ID, role), Mark: testcase.Mark{Scale: "guessed", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: []testcase.Step{step},
 	})
 }
 
 // onlySent: the field's value goes along with the submission, and nothing stored is promised to be it.
-func onlySent(s *testcase.Builder, f *spec.PreparedField) bool {
-	session := s.Maker.Form.Form.Accepted.Session
+func onlySent(b *testcase.Builder, f *spec.PreparedField) bool {
+	session := b.Maker.Form.Form.Accepted.Session
 	return !(session != nil && session.Onward != nil && session.Onward.Field == f.ID) &&
-		!slices.ContainsFunc(s.Maker.Form.Form.Stored, func(st spec.Stored) bool {
+		!slices.ContainsFunc(b.Maker.Form.Form.Stored, func(st spec.Stored) bool {
 			return slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool { return c.From == f.ID })
 		})
 }

@@ -9,17 +9,17 @@ import (
 
 // syntax are values that tell a field's pattern apart from its likely mistakes: one that only the mistaken pattern takes, or one that
 // it refuses.
-func syntax(s *testcase.Builder, f *spec.PreparedField) {
-	if s.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil {
+func syntax(b *testcase.Builder, f *spec.PreparedField) {
+	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil {
 		return
 	}
 	for _, r := range f.Rules {
 		if r.Kind != spec.RulePattern || r.Layer != spec.OnServer {
 			continue
 		}
-		list, err := testcase.Mutants(s.Maker.Sets[f.ID], r)
+		list, err := testcase.Mutants(b.Maker.Sets[f.ID], r)
 		if err != nil {
-			s.Omitted = append(s.Omitted, testcase.Omission{About: r.ID, Why: err.Error()})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: err.Error()})
 			continue
 		}
 		id := testcase.LocalID(r)
@@ -28,10 +28,10 @@ func syntax(s *testcase.Builder, f *spec.PreparedField) {
 			invalid := testcase.Recipe{Make: testcase.Fresh, Breaks: id, Mutant: m.Role, OfRule: id}
 			valid := testcase.Recipe{Make: testcase.Fresh, Mutant: m.Role, OfRule: id}
 			mark := testcase.Mark{Scale: string(r.Kind), At: 300 + float64(i), Label: strings.ReplaceAll(m.Role, "_", " ")}
-			if _, ok := draft(s, f, invalid); ok {
-				s.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, testcase.Syntax, about, invalid, mark)
-			} else if _, ok := draft(s, f, valid); ok {
-				s.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, "would be refused if "+m.Words, testcase.Syntax, about, valid, mark)
+			if _, ok := draft(b, f, invalid); ok {
+				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, testcase.Syntax, about, invalid, mark)
+			} else if _, ok := draft(b, f, valid); ok {
+				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, "would be refused if "+m.Words, testcase.Syntax, about, valid, mark)
 			}
 		}
 	}

@@ -12,28 +12,28 @@ import (
 )
 
 // uniqueness submits a new value twice: the second time the same, and in every form that must count as the same.
-func uniqueness(s *testcase.Builder) {
-	for _, f := range s.Maker.Form.Fields {
+func uniqueness(b *testcase.Builder) {
+	for _, f := range b.Maker.Form.Fields {
 		if r := testcase.RuleOf(f, spec.RuleNoOverlap); r != nil {
-			overlaps(s, f, r)
+			overlaps(b, f, r)
 		}
 		r := testcase.RuleOf(f, spec.RuleUnique)
-		if r == nil || s.Maker.Sets[f.ID] == nil {
+		if r == nil || b.Maker.Sets[f.ID] == nil {
 			continue
 		}
-		if s.Maker.Updates(r) {
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", "one's own", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(s, f, "one's own", 5))
-			s.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".anothers", "one that another row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "same"), testcase.Recipe{Make: testcase.OfRow}, textMark(s, f, "another's", 6))
+		if b.Maker.Updates(r) {
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", "one's own", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(b, f, "one's own", 5))
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".anothers", "one that another row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "same"), testcase.Recipe{Make: testcase.OfRow}, textMark(b, f, "another's", 6))
 			continue
 		}
-		twice(s, testcase.Standard, f, r, "new", "new", 0, testcase.Recipe{Make: testcase.Fresh})
-		twice(s, testcase.Quick, f, r, "same", "same", 1, testcase.Recipe{Make: testcase.Same, Of: f.ID})
-		together(s, f, r)
-		if survives(s, f, testcase.OtherCase) && (r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper")) {
-			twice(s, testcase.Quick, f, r, "case", "case", 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
+		twice(b, testcase.Standard, f, r, "new", "new", 0, testcase.Recipe{Make: testcase.Fresh})
+		twice(b, testcase.Quick, f, r, "same", "same", 1, testcase.Recipe{Make: testcase.Same, Of: f.ID})
+		together(b, f, r)
+		if survives(b, f, testcase.OtherCase) && (r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper")) {
+			twice(b, testcase.Quick, f, r, "case", "case", 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
 		}
 		if slices.Contains(f.Sent, "trim") {
-			twice(s, testcase.Standard, f, r, "spaces", "spaces around", 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
+			twice(b, testcase.Standard, f, r, "spaces", "spaces around", 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
 		}
 	}
 }
@@ -43,12 +43,12 @@ const mostTogether = 6
 
 // together submits one new value several times at the same moment, each time by another visitor, where acceptance writes it into a
 // new row: just one may get it.
-func together(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	inserts := slices.ContainsFunc(s.Maker.Form.Form.Stored, func(st spec.Stored) bool { return st.Insert == r.Table })
-	if !inserts || s.Driver != submission.HTTP {
+func together(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	inserts := slices.ContainsFunc(b.Maker.Form.Form.Stored, func(st spec.Stored) bool { return st.Insert == r.Table })
+	if !inserts || b.Driver != submission.HTTP {
 		return
 	}
-	kept := asked(s, f, r)
+	kept := asked(b, f, r)
 	if kept == nil {
 		return // the cases of two visitors say so
 	}
@@ -57,18 +57,18 @@ func together(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		out[f.ID] = value
 		return out
 	}
-	steps := []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}}
+	steps := []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}}
 	for i := 1; i < mostTogether; i++ {
-		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: s.Driver, Together: true, Inputs: s.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
+		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Together: true, Inputs: b.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
 	}
-	s.Add(testcase.Standard, &testcase.Case{
-		ID: s.Id(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
+	b.Add(testcase.Standard, &testcase.Case{
+		ID: b.Id(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, At: 9, Label: "together"}, Steps: steps,
 	})
 }
 
 // overlaps submits a free time, and then one that lies to it in each way two times can lie to each other.
-func overlaps(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+func overlaps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	unit := testcase.UnitOf(f)
 	to := r.Other
 	at := func(of *spec.PreparedField, units int) testcase.Recipe {
@@ -95,29 +95,29 @@ func overlaps(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 	} {
 		second := maps.Clone(kept)
 		second[f.ID], second[to.ID] = w.from, w.to
-		s.Add(w.depth, &testcase.Case{
-			ID: s.Id(r.ID + "." + w.role), Title: f.Label + ", a second time: " + w.label, Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
+		b.Add(w.depth, &testcase.Case{
+			ID: b.Id(r.ID + "." + w.role), Title: f.Label + ", a second time: " + w.label, Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
 			Covers: testcase.Covering(testcase.CoversPartition, r.ID, w.role), Mark: testcase.Mark{Scale: f.Label, At: float64(i), Label: w.label},
 			Steps: []testcase.Step{
-				{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, first)},
-				{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(1, second)},
+				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, first)},
+				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, second)},
 			},
 		})
 	}
 }
 
 // survives tells whether a valid value still keeps the format rules after a change; one that does not says nothing of uniqueness.
-func survives(s *testcase.Builder, f *spec.PreparedField, how string) bool {
-	v, err := s.Maker.Sets[f.ID].Member("", nil, values.Want{Length: -1, Hint: s.Maker.Sets[f.ID].Hint(0, -1)})
+func survives(b *testcase.Builder, f *spec.PreparedField, how string) bool {
+	v, err := b.Maker.Sets[f.ID].Member("", nil, values.Want{Length: -1, Hint: b.Maker.Sets[f.ID].Hint(0, -1)})
 	return err != nil || testcase.Passes(f, testcase.Change(v, how), nil, testcase.ReferenceDay)
 }
 
 // asked are the recipes of other fields with which a field is filled and a rule of it asked; nil where none are found.
-func asked(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map[string]testcase.Recipe {
+func asked(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map[string]testcase.Recipe {
 	out := map[string]testcase.Recipe{}
 	names := slices.Clone(f.WhenNames)
 	condition := r.Rule.Condition()
-	for _, n := range s.Maker.Form.Named(condition) {
+	for _, n := range b.Maker.Form.Named(condition) {
 		if n != f && !slices.Contains(names, n) {
 			names = append(names, n)
 		}
@@ -127,7 +127,7 @@ func asked(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 	}
 	choices := make([][]testcase.Recipe, len(names))
 	for i, n := range names {
-		choices[i], _ = s.Maker.Candidates(n, f.When, condition)
+		choices[i], _ = b.Maker.Candidates(n, f.When, condition)
 	}
 	at := make([]int, len(choices))
 	for more := true; more; more = testcase.Next(at, choices) {
@@ -135,13 +135,13 @@ func asked(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 		for i, n := range names {
 			replace[n.ID] = choices[i][at[i]]
 		}
-		probe := &testcase.Case{ID: r.ID, Steps: []testcase.Step{{Do: testcase.Submit, Driver: submission.HTTP, Inputs: s.Inputs(0, replace)}}}
-		resolved, err := s.Maker.Resolve(probe, 0, &testcase.Env{Now: testcase.ReferenceDay, OnPage: map[string]string{}})
-		if err != nil || s.Maker.LeftOut(resolved)[f.ID] {
+		probe := &testcase.Case{ID: r.ID, Steps: []testcase.Step{{Do: testcase.Submit, Driver: submission.HTTP, Inputs: b.Inputs(0, replace)}}}
+		resolved, err := b.Maker.Resolve(probe, 0, &testcase.Env{Now: testcase.ReferenceDay, OnPage: map[string]string{}})
+		if err != nil || b.Maker.LeftOut(resolved)[f.ID] {
 			continue
 		}
 		vars := map[string]any{}
-		for _, p := range s.Maker.Form.Fields {
+		for _, p := range b.Maker.Form.Fields {
 			text, present := resolved[p.ID]
 			v := p.ValueOf(text, present)
 			vars[p.ID] = p.Var(&v)
@@ -154,10 +154,10 @@ func asked(s *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 	return nil
 }
 
-func twice(s *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second testcase.Recipe) {
-	kept := asked(s, f, r)
+func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second testcase.Recipe) {
+	kept := asked(b, f, r)
 	if kept == nil {
-		s.Omitted = append(s.Omitted, testcase.Omission{About: s.Id(r.ID + "." + role), Why: "no values were found that make its condition hold"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id(r.ID + "." + role), Why: "no values were found that make its condition hold"})
 		return
 	}
 	with := func(value testcase.Recipe) map[string]testcase.Recipe {
@@ -165,10 +165,10 @@ func twice(s *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *
 		out[f.ID] = value
 		return out
 	}
-	first := testcase.Step{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}
-	again := testcase.Step{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(1, with(second))}
-	s.Add(depth, &testcase.Case{
-		ID: s.Id(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
+	first := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}
+	again := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(second))}
+	b.Add(depth, &testcase.Case{
+		ID: b.Id(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: testcase.Mark{Scale: f.Label, At: at, Label: label}, Steps: []testcase.Step{first, again},
 	})
 }

@@ -32,16 +32,16 @@ const (
 
 // AxisOf is an end of a rule of length or range, or, of a field that is named in place of a rule, the end at which nothing is promised.
 // The error says why there is none.
-func AxisOf(d *testcase.Maker, ruleID string, end testcase.End) (*Axis, error) {
-	if f := d.Form.Field(ruleID); f != nil {
-		return openAxis(d, f, end)
+func AxisOf(m *testcase.Maker, ruleID string, end testcase.End) (*Axis, error) {
+	if f := m.Form.Field(ruleID); f != nil {
+		return openAxis(m, f, end)
 	}
-	for _, f := range d.Form.Fields {
+	for _, f := range m.Form.Fields {
 		for _, r := range f.Rules {
 			if r.ID != ruleID {
 				continue
 			}
-			s := &Axis{d: d, rule: r, end: end, Far: 1 << 20, Near: 1 << 20}
+			s := &Axis{d: m, rule: r, end: end, Far: 1 << 20, Near: 1 << 20}
 			lower := end == testcase.Lower
 			switch {
 			case r.Kind == spec.RuleLength && lower && r.Limit.Min > 0:
@@ -63,17 +63,17 @@ func AxisOf(d *testcase.Maker, ruleID string, end testcase.End) (*Axis, error) {
 }
 
 // openAxis is an end of a field's lengths, numbers or days that no rule bounds.
-func openAxis(d *testcase.Maker, f *spec.PreparedField, end testcase.End) (*Axis, error) {
+func openAxis(m *testcase.Maker, f *spec.PreparedField, end testcase.End) (*Axis, error) {
 	for _, r := range f.Rules {
-		if s, err := AxisOf(d, r.ID, end); err == nil {
+		if s, err := AxisOf(m, r.ID, end); err == nil {
 			return nil, fmt.Errorf("%s has a limit at that end: %s", f.ID, s.rule.ID)
 		}
 	}
 	r := &spec.PreparedRule{ID: f.ID + ".open", Field: f, Rule: &spec.Rule{Range: &spec.RangeRule{}}}
-	s := &Axis{d: d, rule: r, end: end, Open: true, Near: 0}
+	s := &Axis{d: m, rule: r, end: end, Open: true, Near: 0}
 	switch {
 	case f.Kind == spec.Number:
-		usual, err := usualText(d, f)
+		usual, err := usualText(m, f)
 		if err != nil {
 			return nil, err
 		}
@@ -84,18 +84,18 @@ func openAxis(d *testcase.Maker, f *spec.PreparedField, end testcase.End) (*Axis
 		r.Kind, r.MinNumber, r.MaxNumber, s.Far = spec.RuleRange, &n, &n, openNumber
 		return s, nil
 	case f.Kind == spec.Date:
-		usual, err := usualText(d, f)
+		usual, err := usualText(m, f)
 		if err != nil {
 			return nil, err
 		}
 		r.Kind, r.Rule.Range.Min, r.Rule.Range.Max, s.Far = spec.RuleRange, spec.Scalar(usual), spec.Scalar(usual), testcase.WidestSpan
 		return s, nil
-	case d.Sets[f.ID] == nil:
+	case m.Sets[f.ID] == nil:
 		return nil, fmt.Errorf("%s has neither lengths, numbers nor days", f.ID)
 	case end == testcase.Lower:
 		return nil, fmt.Errorf("a length has no limit below; leave %s blank to see whether it is required", f.ID)
 	}
-	usual, err := usualText(d, f)
+	usual, err := usualText(m, f)
 	if err != nil {
 		return nil, err
 	}
@@ -112,19 +112,19 @@ func openAxis(d *testcase.Maker, f *spec.PreparedField, end testcase.End) (*Axis
 }
 
 // usualText is a field's usual value on a reference day.
-func usualText(d *testcase.Maker, f *spec.PreparedField) (string, error) {
-	all, err := d.Resolve(&testcase.Case{ID: d.Form.Form.Form + "/" + f.ID + ".usual", Steps: []testcase.Step{{Inputs: d.BaseInputs()}}}, 0, &testcase.Env{Now: testcase.ReferenceDay})
+func usualText(m *testcase.Maker, f *spec.PreparedField) (string, error) {
+	all, err := m.Resolve(&testcase.Case{ID: m.Form.Form.Form + "/" + f.ID + ".usual", Steps: []testcase.Step{{Inputs: m.BaseInputs()}}}, 0, &testcase.Env{Now: testcase.ReferenceDay})
 	return all[f.ID], err
 }
 
 // OpenEndOf is the field of a case with a usual value, where nothing is promised of how long or large its values may be.
-func OpenEndOf(d *testcase.Maker, c *testcase.Case) (field string, ok bool) {
+func OpenEndOf(m *testcase.Maker, c *testcase.Case) (field string, ok bool) {
 	if len(c.Steps) != 1 || c.Last().Driver != submission.HTTP {
 		return "", false
 	}
 	for _, what := range c.Covers {
 		if what.Kind == testcase.CoversPartition && what.Point == testcase.ValidPoint {
-			if _, err := AxisOf(d, what.Of, testcase.Upper); err == nil {
+			if _, err := AxisOf(m, what.Of, testcase.Upper); err == nil {
 				return what.Of, true
 			}
 		}
@@ -134,7 +134,7 @@ func OpenEndOf(d *testcase.Maker, c *testcase.Case) (field string, ok bool) {
 
 // EndOf is the end of a rule's range that a case of boundary values is about; ok is false for any other case, and where no limit can be
 // looked for.
-func EndOf(d *testcase.Maker, c *testcase.Case) (ruleID string, end testcase.End, ok bool) {
+func EndOf(m *testcase.Maker, c *testcase.Case) (ruleID string, end testcase.End, ok bool) {
 	if len(c.Steps) != 1 || c.Last().Driver != submission.HTTP {
 		return "", "", false
 	}
@@ -143,7 +143,7 @@ func EndOf(d *testcase.Maker, c *testcase.Case) (ruleID string, end testcase.End
 			continue
 		}
 		for _, end := range []testcase.End{testcase.Lower, testcase.Upper} {
-			if _, err := AxisOf(d, what.Of, end); err == nil && strings.HasPrefix(what.Point, string(end)) {
+			if _, err := AxisOf(m, what.Of, end); err == nil && strings.HasPrefix(what.Point, string(end)) {
 				return what.Of, end, true
 			}
 		}

@@ -8,16 +8,16 @@ import (
 
 // Simpler are cases that are like a case but for one thing that is out of the ordinary: a step less, a field with its usual value, or a
 // shorter value. What saves most comes first. They keep the case's id, and the oracle is asked anew what is expected of them.
-func Simpler(d *testcase.Maker, c *testcase.Case) []*testcase.Case {
+func Simpler(m *testcase.Maker, c *testcase.Case) []*testcase.Case {
 	var out []*testcase.Case
 	for i := range len(c.Steps) - 1 {
-		if one := without(d, c, i); one != nil {
+		if one := without(m, c, i); one != nil {
 			out = append(out, one)
 		}
 	}
 	for i := range c.Steps {
 		for k := range c.Steps[i].Inputs {
-			usual, differs := usual(d, &c.Steps[i].Inputs[k], i)
+			usual, differs := usual(m, &c.Steps[i].Inputs[k], i)
 			if differs {
 				out = append(out, withRecipe(c, i, k, usual))
 			}
@@ -39,12 +39,12 @@ func Simpler(d *testcase.Maker, c *testcase.Case) []*testcase.Case {
 }
 
 // usual is the recipe that a field has where the case is not about it.
-func usual(d *testcase.Maker, in *testcase.Input, step int) (recipe testcase.Recipe, differs bool) {
-	i := slices.IndexFunc(d.Base, func(b testcase.Input) bool { return b.Field == in.Field })
+func usual(m *testcase.Maker, in *testcase.Input, step int) (recipe testcase.Recipe, differs bool) {
+	i := slices.IndexFunc(m.Base, func(b testcase.Input) bool { return b.Field == in.Field })
 	if i < 0 {
 		return in.Recipe, false
 	}
-	usual := d.Base[i].Recipe
+	usual := m.Base[i].Recipe
 	if usual.Make == testcase.Same {
 		usual.Step = step
 	}
@@ -52,7 +52,7 @@ func usual(d *testcase.Maker, in *testcase.Input, step int) (recipe testcase.Rec
 }
 
 // without leaves a step out, unless a later one takes a value from it.
-func without(d *testcase.Maker, c *testcase.Case, step int) *testcase.Case {
+func without(m *testcase.Maker, c *testcase.Case, step int) *testcase.Case {
 	out := *c
 	out.Steps = nil
 	for i := range c.Steps {
@@ -86,12 +86,12 @@ func withRecipe(c *testcase.Case, step, input int, r testcase.Recipe) *testcase.
 }
 
 // Unusual are the fields whose values in a case are not their usual ones.
-func Unusual(d *testcase.Maker, c *testcase.Case) []string {
+func Unusual(m *testcase.Maker, c *testcase.Case) []string {
 	var out []string
 	for i := range c.Steps {
 		for k := range c.Steps[i].Inputs {
 			in := &c.Steps[i].Inputs[k]
-			if _, differs := usual(d, in, i); differs && !slices.Contains(out, in.Field) {
+			if _, differs := usual(m, in, i); differs && !slices.Contains(out, in.Field) {
 				out = append(out, in.Field)
 			}
 		}

@@ -1,3 +1,4 @@
+// Package report holds results: of each case what was observed and judged, the causes of what is odd, and counts.
 package report
 
 import (

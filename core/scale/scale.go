@@ -1,3 +1,4 @@
+// Package scale lays cases out as rows of scales: ticks in order, with the stretches that are accepted and rejected between them.
 package scale
 
 import (

@@ -29,8 +29,8 @@ type fulfilment struct {
 }
 
 // NewBuilder is an empty one. Drafts may be shared with another.
-func (d *Maker) NewBuilder(ctx context.Context, drafts map[Draft]string) *Builder {
-	return &Builder{Ctx: ctx, Maker: d, Seen: map[string]*Case{}, names: map[string]Name{}, Placed: map[SentValue]string{}, Alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, Drafts: drafts, Layer: spec.OnServer, Driver: submission.HTTP}
+func (m *Maker) NewBuilder(ctx context.Context, drafts map[Draft]string) *Builder {
+	return &Builder{Ctx: ctx, Maker: m, Seen: map[string]*Case{}, names: map[string]Name{}, Placed: map[SentValue]string{}, Alone: map[string]bool{}, fulfilled: map[*spec.PreparedField]fulfilment{}, Drafts: drafts, Layer: spec.OnServer, Driver: submission.HTTP}
 }
 
 // Builder collects the cases.
@@ -69,17 +69,17 @@ func (n Name) id() string {
 }
 
 // Id is that of a case about a role of the form. Of one that is too long the end is replaced by a digest.
-func (s *Builder) Id(role string) string {
-	n := Name{Form: s.Maker.Form.Form.Form, Role: role, Driver: s.Driver}
+func (b *Builder) Id(role string) string {
+	n := Name{Form: b.Maker.Form.Form.Form, Role: role, Driver: b.Driver}
 	if most := mostID - len(n.Form) - len(n.Driver) - 2; len(role) > most {
 		n.Role = role[:most-9] + "~" + values.Token(values.Seed(0, role), 8)
 	}
-	s.names[n.id()] = n
+	b.names[n.id()] = n
 	return n.id()
 }
 
 // Twin is a copy of a case under another name, and covers something else.
-func (s *Builder) Twin(c *Case, n Name, covers []Cover) *Case {
+func (b *Builder) Twin(c *Case, n Name, covers []Cover) *Case {
 	twin := *c
 	twin.ID, twin.Name, twin.Twin, twin.Covers = n.id(), n, c.Covers, covers
 	twin.Steps = slices.Clone(c.Steps)
@@ -87,8 +87,8 @@ func (s *Builder) Twin(c *Case, n Name, covers []Cover) *Case {
 }
 
 // AddCoverage lets a case that is there cover more, from a depth on.
-func (s *Builder) AddCoverage(id string, depth Depth, covers ...Cover) {
-	c := s.Seen[id]
+func (b *Builder) AddCoverage(id string, depth Depth, covers ...Cover) {
+	c := b.Seen[id]
 	if c == nil {
 		return
 	}
@@ -101,9 +101,9 @@ func (s *Builder) AddCoverage(id string, depth Depth, covers ...Cover) {
 }
 
 // Inputs are the base's with one field's recipe replaced; the others' copies point to the given step.
-func (s *Builder) Inputs(step int, replace map[string]Recipe) []Input {
-	out := make([]Input, len(s.Maker.Base))
-	for i, in := range s.Maker.Base {
+func (b *Builder) Inputs(step int, replace map[string]Recipe) []Input {
+	out := make([]Input, len(b.Maker.Base))
+	for i, in := range b.Maker.Base {
 		if r, ok := replace[in.Field]; ok {
 			in.Recipe = r
 		} else if in.Recipe.Make == Same {
@@ -115,15 +115,15 @@ func (s *Builder) Inputs(step int, replace map[string]Recipe) []Input {
 }
 
 // AddFieldCase adds a case of a single submission in which one field differs from the base, and returns its id.
-func (s *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []Cover, r Recipe, m Mark) string {
-	id := s.Id(f.ID + "." + role)
-	fulfilled, ok := s.fulfilled[f]
+func (b *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []Cover, r Recipe, m Mark) string {
+	id := b.Id(f.ID + "." + role)
+	fulfilled, ok := b.fulfilled[f]
 	if !ok {
-		fulfilled.replace, fulfilled.ok = s.Maker.fulfilling(f)
-		s.fulfilled[f] = fulfilled
+		fulfilled.replace, fulfilled.ok = b.Maker.fulfilling(f)
+		b.fulfilled[f] = fulfilled
 	}
 	if !fulfilled.ok {
-		s.Omitted = append(s.Omitted, Omission{About: f.ID + "." + role, Why: "no values were found that make its condition hold: " + f.When})
+		b.Omitted = append(b.Omitted, Omission{About: f.ID + "." + role, Why: "no values were found that make its condition hold: " + f.When})
 		return id
 	}
 	replace := maps.Clone(fulfilled.replace)
@@ -131,27 +131,27 @@ func (s *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title s
 	if o := RuleOf(f, spec.RuleNoOverlap); o != nil && notATime(r) {
 		replace[o.Other.ID] = Recipe{Make: Fresh} // it cannot follow
 	}
-	s.Add(depth, &Case{
+	b.Add(depth, &Case{
 		ID: id, Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
-		Steps: []Step{{Do: Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}},
+		Steps: []Step{{Do: Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 	})
 	return id
 }
 
 // fulfilling are the recipes of other fields that make a field's condition hold, so that it is filled at all; none where it has no
 // condition, or holds by itself.
-func (d *Maker) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
+func (m *Maker) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
 	out := map[string]Recipe{}
 	if f.When == "" {
 		return out, true
 	}
 	choices := make([][]Recipe, len(f.WhenNames))
 	for i, n := range f.WhenNames {
-		choices[i], _ = d.Candidates(n, f.When)
+		choices[i], _ = m.Candidates(n, f.When)
 	}
 	at := make([]int, len(choices))
 	for more := true; more; more = Next(at, choices) {
-		inputs := slices.Clone(d.Base)
+		inputs := slices.Clone(m.Base)
 		for i, n := range f.WhenNames {
 			for k := range inputs {
 				if inputs[k].Field == n.ID {
@@ -160,7 +160,7 @@ func (d *Maker) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
 			}
 		}
 		probe := &Case{ID: f.ID, Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: inputs}}}
-		if r, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}}); err == nil && !d.LeftOut(r)[f.ID] {
+		if r, err := m.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}}); err == nil && !m.LeftOut(r)[f.ID] {
 			for i, n := range f.WhenNames {
 				out[n.ID] = choices[i][at[i]]
 			}
@@ -171,27 +171,27 @@ func (d *Maker) fulfilling(f *spec.PreparedField) (map[string]Recipe, bool) {
 }
 
 // Add asks the oracle what the case leads to, on the reference day, and keeps it. A case that cannot be built is told.
-func (s *Builder) Add(depth Depth, c *Case) {
-	if _, known := s.Seen[c.ID]; known {
+func (b *Builder) Add(depth Depth, c *Case) {
+	if _, known := b.Seen[c.ID]; known {
 		return
 	}
-	s.Seen[c.ID] = nil
-	if n, named := s.names[c.ID]; named {
+	b.Seen[c.ID] = nil
+	if n, named := b.names[c.ID]; named {
 		c.Name = n
 	}
 	c.Level = slices.Index(Depths, depth)
-	if s.expectations(c) == nil {
+	if b.expectations(c) == nil {
 		return
 	}
-	s.ruleBroken(c)
-	s.Seen[c.ID] = c
-	s.Cases = append(s.Cases, c)
+	b.ruleBroken(c)
+	b.Seen[c.ID] = c
+	b.Cases = append(b.Cases, c)
 }
 
 // expectations asks the oracle what each submission of a case leads to, on the reference day, and writes it into its steps; nil, and
 // an omission, for a case that cannot be built.
-func (s *Builder) expectations(c *Case) (out []*oracle.Expectation) {
-	env := s.Maker.ReferenceEnv(s.Drafts)
+func (b *Builder) expectations(c *Case) (out []*oracle.Expectation) {
+	env := b.Maker.ReferenceEnv(b.Drafts)
 	var earlier []*submission.Submission
 	for i := range c.Steps {
 		step := &c.Steps[i]
@@ -199,16 +199,16 @@ func (s *Builder) expectations(c *Case) (out []*oracle.Expectation) {
 			step.Expect = oracle.NothingFurther
 			continue
 		}
-		r, err := s.Maker.Resolve(c, i, env)
+		r, err := b.Maker.Resolve(c, i, env)
 		if err != nil {
-			s.Omitted = append(s.Omitted, Omission{About: c.ID, Why: err.Error()})
+			b.Omitted = append(b.Omitted, Omission{About: c.ID, Why: err.Error()})
 			return nil
 		}
 		env.Earlier = append(env.Earlier, r)
-		sub := s.Maker.ReferenceSubmission(step, r)
-		world := s.Maker.ReferenceWorld(sub, earlier)
+		sub := b.Maker.ReferenceSubmission(step, r)
+		world := b.Maker.ReferenceWorld(sub, earlier)
 		world.Unchecked, world.Locked, world.Spent = step.Unchecked, step.Locked, step.Back
-		e := oracle.Expect(s.Maker.Form, world, sub)
+		e := oracle.Expect(b.Maker.Form, world, sub)
 		if step.Aside {
 			e = &oracle.Expectation{Outcome: oracle.Answered}
 		}
@@ -226,22 +226,22 @@ func (s *Builder) expectations(c *Case) (out []*oracle.Expectation) {
 }
 
 // ruleBroken adds the rule that a case's last submission breaks alone to what it covers.
-func (s *Builder) ruleBroken(c *Case) {
-	if broken := c.Last().Breaks; len(broken) == 1 && s.Maker.Kinds[broken[0]] != "" {
-		s.Alone[broken[0]] = true
+func (b *Builder) ruleBroken(c *Case) {
+	if broken := c.Last().Breaks; len(broken) == 1 && b.Maker.Kinds[broken[0]] != "" {
+		b.Alone[broken[0]] = true
 		c.Covers = append(Covering(CoversRule, broken[0], ""), c.Covers...)
 	}
 }
 
 // Expect asks the oracle what the base with some recipes replaced leads to.
-func (s *Builder) Expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
-	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: s.Driver, Inputs: s.Inputs(0, replace)}}}
-	resolved, err := s.Maker.Resolve(probe, 0, s.Maker.ReferenceEnv(s.Drafts))
+func (b *Builder) Expect(replace map[string]Recipe) (*oracle.Expectation, bool) {
+	probe := &Case{ID: "probe", Steps: []Step{{Do: Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}}}
+	resolved, err := b.Maker.Resolve(probe, 0, b.Maker.ReferenceEnv(b.Drafts))
 	if err != nil {
 		return nil, false
 	}
-	sub := s.Maker.ReferenceSubmission(&probe.Steps[0], resolved)
-	return oracle.Expect(s.Maker.Form, s.Maker.ReferenceWorld(sub, nil), sub), true
+	sub := b.Maker.ReferenceSubmission(&probe.Steps[0], resolved)
+	return oracle.Expect(b.Maker.Form, b.Maker.ReferenceWorld(sub, nil), sub), true
 }
 
 // Next counts up, the last place changing fastest; false at the end.

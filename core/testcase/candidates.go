@@ -11,9 +11,9 @@ import (
 
 // Candidates are values of a field between which expressions may change: its options, its bounds, blank, and what the expressions
 // themselves compare with, on both sides. whole tells that they are all the values that the field's own rules let pass.
-func (d *Maker) Candidates(f *spec.PreparedField, expressions ...string) (out []Recipe, whole bool) {
+func (m *Maker) Candidates(f *spec.PreparedField, expressions ...string) (out []Recipe, whole bool) {
 	constants := expression.ConstantsOf(expressions...)
-	out = []Recipe{d.BaseRecipe(f)}
+	out = []Recipe{m.BaseRecipe(f)}
 	add := func(r Recipe) {
 		if !slices.Contains(out, r) {
 			out = append(out, r)
@@ -65,7 +65,7 @@ func (d *Maker) Candidates(f *spec.PreparedField, expressions ...string) (out []
 				}
 			}
 		}
-		for _, other := range d.Form.Named(expressions...) {
+		for _, other := range m.Form.Named(expressions...) {
 			if other.Kind == f.Kind && other.Index < f.Index {
 				for _, shift := range Apart(f, constants) {
 					add(Recipe{Make: Same, Of: other.ID, Shift: shift})
@@ -116,14 +116,14 @@ func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
 func (d *Maker) UsualVars() map[string]any { return d.BaseVars() }
 
 // BaseVars are the base's values as expressions see them.
-func (d *Maker) BaseVars() map[string]any {
-	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: d.Base}}}
-	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
+func (m *Maker) BaseVars() map[string]any {
+	probe := &Case{ID: "base", Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: m.Base}}}
+	resolved, err := m.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
 		resolved = Resolved{} // a field without any value is as good as blank
 	}
 	out := map[string]any{}
-	for _, f := range d.Form.Fields {
+	for _, f := range m.Form.Fields {
 		text, present := resolved[f.ID]
 		v := f.ValueOf(text, present)
 		out[f.ID] = f.Var(&v)
@@ -132,9 +132,9 @@ func (d *Maker) BaseVars() map[string]any {
 }
 
 // ResolveOne makes one field's value; ok tells that the field's own rules let it pass.
-func (d *Maker) ResolveOne(f *spec.PreparedField, recipe Recipe) (text string, present, ok bool) {
+func (m *Maker) ResolveOne(f *spec.PreparedField, recipe Recipe) (text string, present, ok bool) {
 	probe := &Case{ID: "one", Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: []Input{{f.ID, recipe}}}}}
-	resolved, err := d.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
+	resolved, err := m.Resolve(probe, 0, &Env{Now: ReferenceDay, OnPage: map[string]string{}})
 	if err != nil {
 		return "", false, false
 	}

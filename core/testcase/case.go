@@ -1,3 +1,12 @@
+// Package testcase holds cases: their ids and steps, recipes of values and what they stand for, and the builder that techniques add cases to.
+//
+//	case.go, cover.go   a case, and what it covers
+//	recipe.go           how a value is made when the case is submitted, and the resolving of recipes
+//	maker.go            a form made ready: its usual values, and the reference day
+//	sets.go             the sets of values of a field: all rules kept, or exactly one broken
+//	candidates.go       values between which an expression may change
+//	builder.go          collects cases, and asks the oracle what each leads to
+//	reader.go           what cases send
 package testcase
 
 import (

@@ -96,17 +96,17 @@ func (p *panicked) Error() string { return fmt.Sprintf("%v\n%s", p.with, p.stack
 func (d *Maker) Prepared() *spec.Prepared { return d.Form }
 
 // Sample is a new submission that keeps every rule, by field id: what a tester would enter. A field without a value is left out.
-func (d *Maker) Sample(run int64, now time.Time) map[string][]string {
-	inputs := make([]Input, len(d.Base))
-	copy(inputs, d.Base)
+func (m *Maker) Sample(run int64, now time.Time) map[string][]string {
+	inputs := make([]Input, len(m.Base))
+	copy(inputs, m.Base)
 	c := &Case{ID: "sample", Steps: []Step{{Do: Submit, Driver: submission.HTTP, Inputs: inputs}}}
 	out := map[string][]string{}
-	values, err := d.Resolve(c, 0, &Env{Run: run, Now: now, OnPage: map[string]string{}})
+	values, err := m.Resolve(c, 0, &Env{Run: run, Now: now, OnPage: map[string]string{}})
 	if err != nil {
 		return out // what has no valid value is left to the tester
 	}
-	left := d.LeftOut(values)
-	for _, f := range d.Form.Fields {
+	left := m.LeftOut(values)
+	for _, f := range m.Form.Fields {
 		v, ok := values[f.ID]
 		switch {
 		case f.Kind == spec.Hidden || f.Kind == spec.ReadOnly || left[f.ID]:
@@ -121,17 +121,17 @@ func (d *Maker) Sample(run int64, now time.Time) map[string][]string {
 
 // BaseInputs is the submission every case starts from: all rules kept, every field filled but unique ones that may be blank,
 // as their values run out.
-func (d *Maker) BaseInputs() []Input {
-	out := make([]Input, 0, len(d.Form.Fields))
-	for _, f := range d.Form.Fields {
-		out = append(out, Input{f.ID, d.BaseRecipe(f)})
+func (m *Maker) BaseInputs() []Input {
+	out := make([]Input, 0, len(m.Form.Fields))
+	for _, f := range m.Form.Fields {
+		out = append(out, Input{f.ID, m.BaseRecipe(f)})
 	}
 	return out
 }
 
 // RangeStartOf is the field with the beginning of a time whose end this one holds, nil for any other field.
-func (d *Maker) RangeStartOf(f *spec.PreparedField) *spec.PreparedField {
-	for _, from := range d.Form.Fields {
+func (m *Maker) RangeStartOf(f *spec.PreparedField) *spec.PreparedField {
+	for _, from := range m.Form.Fields {
 		if r := RuleOf(from, spec.RuleNoOverlap); r != nil && r.Other == f {
 			return from
 		}
@@ -140,8 +140,8 @@ func (d *Maker) RangeStartOf(f *spec.PreparedField) *spec.PreparedField {
 }
 
 // SecretRuleFor is the rule of the secret that belongs to whom a field names, nil for any other field.
-func (d *Maker) SecretRuleFor(f *spec.PreparedField) *spec.PreparedRule {
-	for _, secret := range d.Form.Fields {
+func (m *Maker) SecretRuleFor(f *spec.PreparedField) *spec.PreparedRule {
+	for _, secret := range m.Form.Fields {
 		if r := RuleOf(secret, spec.RuleMatches); r != nil && r.Other == f {
 			return r
 		}
@@ -160,7 +160,7 @@ func UnitOf(f *spec.PreparedField) int {
 	return 60
 }
 
-func (d *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
+func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	for _, r := range f.Rules {
 		if r.Kind == spec.RuleAgrees {
 			return Recipe{Make: Same, Of: r.Other.ID}
@@ -169,7 +169,7 @@ func (d *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	if RuleOf(f, spec.RuleMatches) != nil {
 		return Recipe{Make: OfAccount}
 	}
-	if d.SecretRuleFor(f) != nil {
+	if m.SecretRuleFor(f) != nil {
 		return Recipe{Make: OfAccountName}
 	}
 	if RuleOf(f, spec.RuleRefers) != nil {
@@ -178,7 +178,7 @@ func (d *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	if RuleOf(f, spec.RuleNoOverlap) != nil {
 		return Recipe{Make: Fresh}
 	}
-	if from := d.RangeStartOf(f); from != nil {
+	if from := m.RangeStartOf(f); from != nil {
 		return Recipe{Make: Same, Of: from.ID, Shift: UnitOf(from)}
 	}
 	switch f.Kind {
@@ -218,7 +218,7 @@ func (d *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	switch {
 	case RuleOf(f, spec.RuleUnique) != nil && RuleOf(f, spec.RuleRequired) == nil:
 		return Recipe{Make: Fixed}
-	case !d.Sets[f.ID].Usable("", nil) && f.Example == "":
+	case !m.Sets[f.ID].Usable("", nil) && f.Example == "":
 		return Recipe{Make: Fixed, Text: "any"} // its rules exclude each other: every submission is expected to be rejected
 	}
 	return Recipe{Make: Fresh}
@@ -253,14 +253,14 @@ func RuleOf(f *spec.PreparedField, kind spec.RuleKind) *spec.PreparedRule {
 }
 
 // ReferenceEnv is the one on the reference day, with pages that hold something in their hidden controls.
-func (d *Maker) ReferenceEnv(drafts map[Draft]string) *Env {
+func (m *Maker) ReferenceEnv(drafts map[Draft]string) *Env {
 	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, Drafts: drafts}
-	for _, f := range d.Form.Fields {
+	for _, f := range m.Form.Fields {
 		if f.Kind == spec.Hidden || f.Kind == spec.ReadOnly {
 			env.OnPage[f.Name] = referenceHidden
 		}
-		if r := RuleOf(f, spec.RuleUnique); r != nil && d.Updates(r) { // what the page holds is one's own value
-			if v, err := d.Sets[f.ID].Member("", nil, values.Want{Length: -1, Hint: d.Sets[f.ID].Hint(1, -1)}); err == nil {
+		if r := RuleOf(f, spec.RuleUnique); r != nil && m.Updates(r) { // what the page holds is one's own value
+			if v, err := m.Sets[f.ID].Member("", nil, values.Want{Length: -1, Hint: m.Sets[f.ID].Hint(1, -1)}); err == nil {
 				env.OnPage[f.Name] = v
 			}
 		}
@@ -269,9 +269,9 @@ func (d *Maker) ReferenceEnv(drafts map[Draft]string) *Env {
 }
 
 // ReferenceSubmission is a step's submission with the page's tokens, but for those it goes without.
-func (d *Maker) ReferenceSubmission(step *Step, r Resolved) *submission.Submission {
-	sub := d.Submission(step, r)
-	for _, token := range d.Form.Form.Token {
+func (m *Maker) ReferenceSubmission(step *Step, r Resolved) *submission.Submission {
+	sub := m.Submission(step, r)
+	for _, token := range m.Form.Form.Token {
 		if !slices.Contains(step.Without, token) {
 			sub.Pairs = append(sub.Pairs, submission.Pair{Name: token, Value: referenceHidden})
 		}
@@ -280,15 +280,15 @@ func (d *Maker) ReferenceSubmission(step *Step, r Resolved) *submission.Submissi
 }
 
 // fieldOf is the field of a rule, by the rule's id.
-func (d *Maker) fieldOf(ruleID string) *spec.PreparedField {
+func (m *Maker) fieldOf(ruleID string) *spec.PreparedField {
 	id, _, _ := strings.Cut(ruleID, ".")
-	return d.Form.Field(id)
+	return m.Form.Field(id)
 }
 
 // ReferenceWorld holds nothing but what the case's own accepted submissions have written.
-func (d *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission.Submission) *oracle.World {
+func (m *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission.Submission) *oracle.World {
 	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
-	for _, r := range d.Form.Rules {
+	for _, r := range m.Form.Rules {
 		if r.Kind == spec.RuleMatches {
 			v, _ := sub.Value(r.Field.Name)
 			w.Taken[r.ID] = v == referenceSecret
@@ -299,15 +299,15 @@ func (d *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 			}
 		}
 	}
-	needs := oracle.Needs(d.Form, sub)
+	needs := oracle.Needs(m.Form, sub)
 	for _, l := range needs {
 		switch {
 		case l.Must:
-			f := d.fieldOf(l.Rule)
-			w.Taken[l.Rule] = l.Value == d.referenceRow(f)
+			f := m.fieldOf(l.Rule)
+			w.Taken[l.Rule] = l.Value == m.referenceRow(f)
 		case l.Span != nil:
 			for _, before := range earlier {
-				for _, old := range oracle.Needs(d.Form, before) {
+				for _, old := range oracle.Needs(m.Form, before) {
 					if old.Rule == l.Rule && old.Span.Overlaps(l.Span) {
 						w.Taken[l.Rule] = true
 					}
@@ -315,15 +315,15 @@ func (d *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 			}
 		}
 	}
-	for _, f := range d.Form.Fields {
+	for _, f := range m.Form.Fields {
 		r := RuleOf(f, spec.RuleUnique)
 		if r == nil {
 			continue
 		}
 		sent, present := sub.Value(f.Name)
 		v := f.ValueOf(sent, present)
-		if d.Updates(r) { // one's own value stays one's own
-			w.Taken[r.ID] = !v.Blank && r.Fold(v.Normal) == r.Fold(d.referenceRow(f))
+		if m.Updates(r) { // one's own value stays one's own
+			w.Taken[r.ID] = !v.Blank && r.Fold(v.Normal) == r.Fold(m.referenceRow(f))
 			continue
 		}
 		for _, before := range earlier {
@@ -337,9 +337,9 @@ func (d *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 }
 
 // Updates: acceptance changes a row of the table in which a value is unique, and writes no new one.
-func (d *Maker) Updates(r *spec.PreparedRule) bool {
+func (m *Maker) Updates(r *spec.PreparedRule) bool {
 	any := false
-	for _, st := range d.Form.Form.Stored {
+	for _, st := range m.Form.Form.Stored {
 		if st.Insert == r.Table {
 			return false
 		}

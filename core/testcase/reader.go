@@ -65,8 +65,8 @@ func SameRecipe(a, b []Input, field string) bool {
 }
 
 // Expected is what a case's last submission must lead to, on the reference day; nil where it cannot be made.
-func (d *Maker) Expected(c *Case) *oracle.Expectation {
-	s := d.NewBuilder(context.Background(), map[Draft]string{})
+func (m *Maker) Expected(c *Case) *oracle.Expectation {
+	s := m.NewBuilder(context.Background(), map[Draft]string{})
 	copied := *c
 	copied.Steps = slices.Clone(c.Steps)
 	expectations := s.expectations(&copied)

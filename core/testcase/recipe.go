@@ -111,10 +111,10 @@ type Draft struct {
 type Resolved map[string]string
 
 // Resolve makes a step's values. The error says that a set has no such member.
-func (d *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
+func (m *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 	s := &c.Steps[step]
 	out := make(Resolved, len(s.Inputs))
-	r := resolver{d: d, env: env, out: out, step: step, key: c.ID + "#" + strconv.Itoa(step)}
+	r := resolver{d: m, env: env, out: out, step: step, key: c.ID + "#" + strconv.Itoa(step)}
 	for pass := range 2 { // values copied from the same step come second
 		for i := range s.Inputs {
 			in := &s.Inputs[i]
@@ -135,13 +135,13 @@ func (d *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 }
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
-func (d *Maker) Submission(s *Step, r Resolved) *submission.Submission {
-	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(d.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
-	if d.Form.Form.Submit.Encoding == "json" {
+func (m *Maker) Submission(s *Step, r Resolved) *submission.Submission {
+	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(m.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
+	if m.Form.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}
-	left := d.LeftOut(r)
-	for _, f := range d.Form.Fields {
+	left := m.LeftOut(r)
+	for _, f := range m.Form.Fields {
 		v, ok := r[f.ID]
 		switch {
 		case !ok || left[f.ID]:
@@ -172,16 +172,16 @@ func pairOf(f *spec.PreparedField, v string) submission.Pair {
 }
 
 // LeftOut are the fields whose condition is false with these values: they are not filled.
-func (d *Maker) LeftOut(r Resolved) map[string]bool {
+func (m *Maker) LeftOut(r Resolved) map[string]bool {
 	var out map[string]bool
 	var vars map[string]any
-	for _, f := range d.Form.Fields {
+	for _, f := range m.Form.Fields {
 		if f.When == "" {
 			continue
 		}
 		if vars == nil {
 			vars, out = map[string]any{}, map[string]bool{}
-			for _, other := range d.Form.Fields {
+			for _, other := range m.Form.Fields {
 				text, present := r[other.ID]
 				v := other.ValueOf(text, present)
 				vars[other.ID] = other.Var(&v)
@@ -383,11 +383,11 @@ func (r *resolver) row(in *Input) (string, bool, error) {
 }
 
 // referenceRow stands for the value of a row while designing.
-func (d *Maker) referenceRow(f *spec.PreparedField) string {
+func (m *Maker) referenceRow(f *spec.PreparedField) string {
 	if f.Example != "" {
 		return f.Example
 	}
-	if sets := d.Sets[f.ID]; sets != nil {
+	if sets := m.Sets[f.ID]; sets != nil {
 		if v, err := sets.Member("", nil, values.Want{Length: -1, Hint: sets.Hint(0, -1)}); err == nil {
 			return v
 		}

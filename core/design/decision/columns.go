@@ -12,7 +12,7 @@ import (
 type cube struct{ mask, care uint32 }
 
 // columns merges the full table and makes a case of every column that some input goes.
-func columns(s *testcase.Builder, x *decision) {
+func columns(b *testcase.Builder, x *decision) {
 	n := len(x.atoms)
 	merged := merge(n, x.outcome)
 	firsts := map[string]bool{}
@@ -29,7 +29,7 @@ func columns(s *testcase.Builder, x *decision) {
 			}
 		}
 		var inside []uint32
-		for _, m := range masks(s, x) {
+		for _, m := range masks(x) {
 			if m&c.care == c.mask {
 				inside = append(inside, m)
 			}
@@ -51,9 +51,9 @@ func columns(s *testcase.Builder, x *decision) {
 			firsts[column.Outcome] = true
 			depth = testcase.Quick
 		}
-		column.Case = caseOf(s, x, chosen, depth, testcase.Cover{Kind: testcase.CoversColumn, Of: x.table.ID, Point: ColumnText(column.Entries)})
+		column.Case = caseOf(b, x, chosen, depth, testcase.Cover{Kind: testcase.CoversColumn, Of: x.table.ID, Point: ColumnText(column.Entries)})
 		for _, m := range inside {
-			caseOf(s, x, m, testcase.Thorough)
+			caseOf(b, x, m, testcase.Thorough)
 		}
 		x.table.Columns = append(x.table.Columns, column)
 	}
@@ -69,12 +69,12 @@ func ColumnText(entries []Entry) string {
 }
 
 // firsts makes one case of each outcome, where there is no table.
-func firsts(s *testcase.Builder, x *decision) {
+func firsts(b *testcase.Builder, x *decision) {
 	seen := map[string]bool{}
-	for _, m := range masks(s, x) {
+	for _, m := range masks(x) {
 		if outcome := x.outcome(m); !seen[outcome] {
 			seen[outcome] = true
-			caseOf(s, x, m, testcase.Quick)
+			caseOf(b, x, m, testcase.Quick)
 		}
 	}
 }

@@ -7,8 +7,8 @@ import (
 )
 
 // effects finds for each condition two ways that differ in it and in the outcome only.
-func effects(s *testcase.Builder, x *decision) {
-	masks := masks(s, x)
+func effects(b *testcase.Builder, x *decision) {
+	masks := masks(x)
 	for i := range x.atoms {
 		e := Effect{Condition: x.table.Conditions[i]}
 		best, worth := uint32(0), -1
@@ -28,16 +28,16 @@ func effects(s *testcase.Builder, x *decision) {
 			}
 		}
 		if worth < 0 {
-			e.Why = noEffect(s, x, i)
+			e.Why = noEffect(b, x, i)
 		} else {
-			e.Holds = caseOf(s, x, best, testcase.Standard, testcase.Cover{Kind: testcase.CoversEffect, Of: x.table.ID, Point: e.Condition + " holds"})
-			e.Fails = caseOf(s, x, best^1<<i, testcase.Standard, testcase.Cover{Kind: testcase.CoversEffect, Of: x.table.ID, Point: e.Condition + " fails"})
+			e.Holds = caseOf(b, x, best, testcase.Standard, testcase.Cover{Kind: testcase.CoversEffect, Of: x.table.ID, Point: e.Condition + " holds"})
+			e.Fails = caseOf(b, x, best^1<<i, testcase.Standard, testcase.Cover{Kind: testcase.CoversEffect, Of: x.table.ID, Point: e.Condition + " fails"})
 		}
 		x.table.Effects = append(x.table.Effects, e)
 	}
 }
 
-func noEffect(s *testcase.Builder, x *decision, i int) string {
+func noEffect(b *testcase.Builder, x *decision, i int) string {
 	if len(x.atoms) <= 20 {
 		decides := false
 		for m := range uint32(1) << len(x.atoms) {

@@ -11,18 +11,18 @@ import (
 
 // findWays tries combinations of values of the named fields, and keeps for every combination of conditions the first that shows this
 // decision alone, or else the first at all.
-func findWays(s *testcase.Builder, x *decision) {
+func findWays(b *testcase.Builder, x *decision) {
 	x.ways = map[uint32]map[string]testcase.Recipe{}
 	choices := make([][]testcase.Recipe, len(x.names))
-	vars := s.Maker.BaseVars()
+	vars := b.Maker.BaseVars()
 	variables := make([][]any, len(x.names))
 	texts := make([][]string, len(x.names))
 	x.whole = true
 	for i, f := range x.names {
-		all, whole := s.Maker.Candidates(f, x.expression)
+		all, whole := b.Maker.Candidates(f, x.expression)
 		x.whole = x.whole && whole
 		for _, r := range all {
-			text, present, ok := s.Maker.ResolveOne(f, r)
+			text, present, ok := b.Maker.ResolveOne(f, r)
 			if !ok && r.Make != testcase.Same {
 				continue
 			}
@@ -53,7 +53,7 @@ func findWays(s *testcase.Builder, x *decision) {
 				pick[f.ID] = choices[i][at[i]]
 			}
 			clean[mask]++
-			if e, ok := s.Expect(pick); ok && x.clean(e) {
+			if e, ok := b.Expect(pick); ok && x.clean(e) {
 				clean[mask] = -1
 				x.ways[mask] = pick
 			} else if x.ways[mask] == nil {
@@ -62,33 +62,33 @@ func findWays(s *testcase.Builder, x *decision) {
 		}
 		if !testcase.Next(at, choices) {
 			x.tries++
-			cleanUp(s, x, clean)
+			cleanUp(b, x, clean)
 			return
 		}
 	}
 	x.whole = false
-	cleanUp(s, x, clean)
+	cleanUp(b, x, clean)
 }
 
 // cleanUp gives fields that only other rules name such values that those rules hold, where a way breaks them too.
-func cleanUp(s *testcase.Builder, x *decision, clean map[uint32]int) {
+func cleanUp(b *testcase.Builder, x *decision, clean map[uint32]int) {
 	for mask, pick := range x.ways {
 		if clean[mask] < 0 {
 			continue
 		}
-		e, ok := s.Expect(pick)
+		e, ok := b.Expect(pick)
 		if !ok {
 			continue
 		}
 		var names []*spec.PreparedField
 		var choices [][]testcase.Recipe
-		for _, r := range s.Maker.Form.Across {
+		for _, r := range b.Maker.Form.Across {
 			if !slices.ContainsFunc(e.Failing, func(f oracle.Failure) bool { return f.Rule == r.ID }) {
 				continue
 			}
 			for _, f := range r.Names {
 				if _, named := pick[f.ID]; !named && !slices.Contains(names, f) {
-					all, _ := s.Maker.Candidates(f, r.Expression)
+					all, _ := b.Maker.Candidates(f, r.Expression)
 					names, choices = append(names, f), append(choices, all)
 				}
 			}
@@ -99,7 +99,7 @@ func cleanUp(s *testcase.Builder, x *decision, clean map[uint32]int) {
 			for i, f := range names {
 				wider[f.ID] = choices[i][at[i]]
 			}
-			if e, ok := s.Expect(wider); ok && x.clean(e) {
+			if e, ok := b.Expect(wider); ok && x.clean(e) {
 				x.ways[mask], clean[mask] = wider, -1
 				break
 			}

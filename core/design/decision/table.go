@@ -1,3 +1,5 @@
+// Package decision makes decision tables of conditions: inputs for every combination of them, the effect of each alone, and columns that
+// are merged where a condition does not matter.
 package decision
 
 import (
@@ -86,9 +88,9 @@ type decision struct {
 }
 
 // Tables covers rules across fields, fields' conditions and success replies by their decision tables.
-func Tables(s *testcase.Builder) []*Table {
+func Tables(b *testcase.Builder) []*Table {
 	var out []*Table
-	p := s.Maker.Form
+	p := b.Maker.Form
 	for i, r := range p.Across {
 		asked := p.Form.Across[i].When
 		texts := []string{r.Expression}
@@ -97,10 +99,10 @@ func Tables(s *testcase.Builder) []*Table {
 		}
 		conditions, atoms, err := p.Conditions(texts...)
 		if err != nil {
-			s.Omitted = append(s.Omitted, testcase.Omission{About: r.ID, Why: err.Error()})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: err.Error()})
 			continue
 		}
-		out = append(out, decide(s, &decision{
+		out = append(out, decide(b, &decision{
 			table: &Table{ID: r.ID, Title: r.Expression, Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 			outcome: func(mask uint32) string {
 				switch {
@@ -126,10 +128,10 @@ func Tables(s *testcase.Builder) []*Table {
 		}
 		conditions, atoms, err := p.Conditions(f.When)
 		if err != nil {
-			s.Omitted = append(s.Omitted, testcase.Omission{About: f.ID + ".when", Why: err.Error()})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: f.ID + ".when", Why: err.Error()})
 			continue
 		}
-		out = append(out, decide(s, &decision{
+		out = append(out, decide(b, &decision{
 			table: &Table{ID: f.ID + ".when", Title: f.Label + " when " + f.When, Expression: f.When, Path: "fields[" + f.ID + "].when"}, row: f.ID, technique: testcase.DecisionTable, atoms: atoms, expression: f.When,
 			outcome: func(mask uint32) string {
 				if conditions[0].Holds(holdsIn(mask)) {
@@ -144,7 +146,7 @@ func Tables(s *testcase.Builder) []*Table {
 			clean: accepted, acceptedOnly: true,
 		}))
 	}
-	if t := replyTable(s); t != nil {
+	if t := replyTable(b); t != nil {
 		out = append(out, t)
 	}
 	return out
@@ -153,8 +155,8 @@ func Tables(s *testcase.Builder) []*Table {
 func accepted(e *oracle.Expectation) bool { return e.Outcome == oracle.Accepted }
 
 // replyTable tells the success replies apart; the first that applies counts.
-func replyTable(s *testcase.Builder) *Table {
-	p := s.Maker.Form
+func replyTable(b *testcase.Builder) *Table {
+	p := b.Maker.Form
 	var texts []string
 	for _, r := range p.Replies {
 		if r.When != "" {
@@ -166,7 +168,7 @@ func replyTable(s *testcase.Builder) *Table {
 	}
 	conditions, atoms, err := p.Conditions(texts...)
 	if err != nil {
-		s.Omitted = append(s.Omitted, testcase.Omission{About: "replies", Why: err.Error()})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: "replies", Why: err.Error()})
 		return nil
 	}
 	reply := func(mask uint32) int {
@@ -185,7 +187,7 @@ func replyTable(s *testcase.Builder) *Table {
 		}
 		return "reply " + fmt.Sprint(i+1) + ": " + p.Replies[i].Text
 	}
-	return decide(s, &decision{
+	return decide(b, &decision{
 		table: &Table{ID: "replies", Title: "Success reply"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 		outcome: func(mask uint32) string { return named(reply(mask)) },
 		first:   func(string) bool { return true },
@@ -199,7 +201,7 @@ func replyTable(s *testcase.Builder) *Table {
 func holdsIn(mask uint32) func(int) bool { return func(atom int) bool { return mask>>atom&1 == 1 } }
 
 // decide computes a table and its cases.
-func decide(s *testcase.Builder, x *decision) *Table {
+func decide(b *testcase.Builder, x *decision) *Table {
 	for _, a := range x.atoms {
 		x.table.Conditions = append(x.table.Conditions, a.Text)
 		for _, f := range a.Names {
@@ -213,25 +215,25 @@ func decide(s *testcase.Builder, x *decision) *Table {
 		return x.table
 	}
 	x.cases = map[uint32]string{}
-	findWays(s, x)
-	effects(s, x)
+	findWays(b, x)
+	effects(b, x)
 	if len(x.atoms) <= mostConditions {
-		columns(s, x)
+		columns(b, x)
 	} else {
 		x.table.Limit = fmt.Sprintf("a table of %d conditions has %d columns and is not drawn; each condition's own effect is tested", len(x.atoms), 1<<len(x.atoms))
-		firsts(s, x)
+		firsts(b, x)
 	}
-	if strings.HasPrefix(x.table.ID, "across.") && !s.Alone[x.table.ID] {
-		s.Omitted = append(s.Omitted, testcase.Omission{About: x.table.ID, Why: "no values of its fields were found that break this rule and no other"})
+	if strings.HasPrefix(x.table.ID, "across.") && !b.Alone[x.table.ID] {
+		b.Omitted = append(b.Omitted, testcase.Omission{About: x.table.ID, Why: "no values of its fields were found that break this rule and no other"})
 	}
 	return x.table
 }
 
 // caseOf is the case in which exactly these conditions hold; it is made at its first use.
-func caseOf(s *testcase.Builder, x *decision, mask uint32, depth testcase.Depth, extra ...testcase.Cover) string {
+func caseOf(b *testcase.Builder, x *decision, mask uint32, depth testcase.Depth, extra ...testcase.Cover) string {
 	outcome := x.outcome(mask)
 	if id, known := x.cases[mask]; known {
-		s.AddCoverage(id, depth, extra...)
+		b.AddCoverage(id, depth, extra...)
 		return id
 	}
 	literals := make([]string, len(x.atoms))
@@ -245,12 +247,12 @@ func caseOf(s *testcase.Builder, x *decision, mask uint32, depth testcase.Depth,
 	}
 	role := strings.Join(literals, ",")
 	c := &testcase.Case{
-		ID: s.Id(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
+		ID: b.Id(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
 		Covers: append(x.covers(outcome), extra...), Mark: testcase.Mark{Scale: x.table.ID, At: float64(len(x.cases)), Label: ColumnText(entries)},
-		Steps: []testcase.Step{{Do: testcase.Submit, Driver: s.Driver, Inputs: s.Inputs(0, x.ways[mask])}},
+		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, x.ways[mask])}},
 	}
-	s.Add(depth, c)
-	if s.Seen[c.ID] == nil {
+	b.Add(depth, c)
+	if b.Seen[c.ID] == nil {
 		c.ID = "" // it cannot be built; the omission says why
 	}
 	x.cases[mask] = c.ID
@@ -275,7 +277,7 @@ func Short(label string) string {
 }
 
 // masks are the ways that were found, most conditions first.
-func masks(s *testcase.Builder, x *decision) []uint32 {
+func masks(x *decision) []uint32 {
 	out := make([]uint32, 0, len(x.ways))
 	for m := range x.ways {
 		out = append(out, m)
