@@ -151,7 +151,7 @@ race: install
 # The race detector over what most goes on at once: what is kept, runs, their order, and events.
 race-quick: install
 	go test -race ./server/store ./server/runner ./server/lease ./server/compute ./engine/schedule
-	go test -race -run 'ARunFromStartToReport|AStoppedRunGoesOn' ./server
+	go test -race -run 'ARunFromStartToReport|AStoppedRunGoesOn|EventsResume' ./server
 
 # The pictures that README.md shows, anew.
 screenshots: install build

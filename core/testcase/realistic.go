@@ -3,15 +3,16 @@ package testcase
 import (
 	"oddtick/core/spec"
 	"oddtick/core/values"
+	"sync"
 )
 
 var words = []string{"maple", "moss", "fern", "river", "amber", "hazel", "clover", "stone", "willow", "heron", "barley", "thistle"}
 
 // realisticEmail are addresses every mail server would take: short parts, and a domain reserved for examples (RFC 2606).
-var realisticEmail = mustPattern(`[a-z](?:[a-z0-9]|-(?=[a-z0-9])){1,50}@(?:[a-z](?:[a-z0-9]){1,50}\.)*example\.test`)
+var realisticEmail = lazyPattern(`[a-z](?:[a-z0-9]|-(?=[a-z0-9])){1,50}@(?:[a-z](?:[a-z0-9]){1,50}\.)*example\.test`)
 
 // realisticURL are addresses that every reader of URLs takes.
-var realisticURL = mustPattern(`https:\/\/(?:[a-z](?:[a-z0-9]){0,50}\.)*example\.test(?:\/[a-z0-9]{1,50}){0,100}`)
+var realisticURL = lazyPattern(`https:\/\/(?:[a-z](?:[a-z0-9]){0,50}\.)*example\.test(?:\/[a-z0-9]{1,50}){0,100}`)
 
 // SoleCharacters are values made of one kind of character.
 var SoleCharacters = map[string]*values.Automaton{
@@ -20,12 +21,15 @@ var SoleCharacters = map[string]*values.Automaton{
 	"signs_only":   values.Only(values.Runes{{Lo: '!', Hi: '/'}}),
 }
 
-func mustPattern(source string) *values.Automaton {
-	auto, err := values.Pattern(source, values.DialectV)
-	if err != nil {
-		panic(err)
-	}
-	return auto
+// lazyPattern is made when it is first asked for.
+func lazyPattern(source string) func() *values.Automaton {
+	return sync.OnceValue(func() *values.Automaton {
+		auto, err := values.Pattern(source, values.DialectV)
+		if err != nil {
+			panic(err)
+		}
+		return auto
+	})
 }
 
 // Hint is what a field's new value should look like; length in characters, -1 for any.

@@ -85,9 +85,9 @@ func steady(f *spec.PreparedField) (*values.Automaton, error) {
 		var only *values.Automaton
 		switch step {
 		case "trim":
-			only = unpadded
+			only = unpadded()
 		case "collapse":
-			only = noDoubling
+			only = noDoubling()
 		case "lower":
 			only = values.Only(mustRunes(`\p{Lu}`).Not())
 		case "upper":
@@ -118,9 +118,9 @@ func ordinary(f *spec.PreparedField) (*values.Automaton, error) {
 	if key[1] {
 		printable = printable.And(mustRunes(`\p{Ll}`).Not())
 	}
-	auto, err := values.Only(printable).And(unpadded)
+	auto, err := values.Only(printable).And(unpadded())
 	if err == nil && key[2] {
-		auto, err = auto.And(noDoubling)
+		auto, err = auto.And(noDoubling())
 	}
 	ordinaryKnown[key] = auto
 	return auto, err
@@ -142,8 +142,8 @@ func mustRunes(class string) values.Runes {
 }
 
 var (
-	unpadded   = mustPattern(`[^\p{White_Space}](?:[^]*[^\p{White_Space}])?`)
-	noDoubling = mustPattern(`(?!.*  )[^]*`)
+	unpadded   = lazyPattern(`[^\p{White_Space}](?:[^]*[^\p{White_Space}])?`)
+	noDoubling = lazyPattern(`(?!.*  )[^]*`)
 )
 
 func newFieldSets(f *spec.PreparedField, now time.Time) (*FieldSets, error) {
@@ -187,9 +187,9 @@ func newFieldSets(f *spec.PreparedField, now time.Time) (*FieldSets, error) {
 	}
 	switch f.Kind {
 	case spec.Email:
-		s.shape = realisticEmail
+		s.shape = realisticEmail()
 	case spec.URL:
-		s.shape = realisticURL
+		s.shape = realisticURL()
 	}
 	return s, nil
 }

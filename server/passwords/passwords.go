@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"github.com/alexedwards/argon2id"
@@ -67,13 +68,13 @@ func Hash(ctx context.Context, password string) (string, error) {
 }
 
 // nobody is a hash of no password, compared with where there is no such user, so that the answer takes as long.
-var nobody = func() string {
+var nobody = sync.OnceValue(func() string {
 	hash, err := argon2id.CreateHash("nobody's", params)
 	if err != nil {
 		panic(err)
 	}
 	return hash
-}()
+})
 
 // Matches tells whether a hash is of a password, and whether it should be made anew with today's parameters. A hash of "" matches
 // nothing, and takes as long.
@@ -83,8 +84,9 @@ func Matches(ctx context.Context, password, hash string) (matches, outdated bool
 	}
 	defer func() { <-places }()
 	known := hash != ""
+	unknown := nobody() // in either case, so that the first answer takes as long as any
 	if !known {
-		hash = nobody
+		hash = unknown
 	}
 	matches, used, err := argon2id.CheckHash(password, hash)
 	if err != nil {
