@@ -510,8 +510,8 @@ func (j *judgement) fill(text string) string {
 
 func (j *judgement) column(c *Column, s *spec.NamedSource) {
 	c.Name, c.Source = s.Name, HoldsValue
-	switch {
-	case s.From != "":
+	switch s.Kind() {
+	case spec.SourceFrom:
 		f := j.p.Field(s.From)
 		v := &j.values[f.Index]
 		c.Field, c.Kind, c.Value = f.ID, f.Kind, v.Normal
@@ -537,34 +537,35 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		if v.Blank && f.Kind != spec.Checkbox {
 			blankColumn(c, s.Blank)
 		}
-	case s.Secret != "":
+	case spec.SourceSecret:
 		f := j.p.Field(s.Secret)
 		c.Source, c.Field, c.As, c.Pepper = HoldsHash, f.ID, s.As, s.Pepper
 		if j.values[f.Index].Blank {
 			c.Source = HoldsAny
 			blankColumn(c, s.Blank)
 		}
-	case s.Now != "":
+	case spec.SourceNow:
 		c.Source, c.Within = HoldsNow, s.Within
-	case s.Is != nil:
+	case spec.SourceConstant:
 		c.Value = string(*s.Is)
-	case s.Null:
+	case spec.SourceNull:
 		c.Source = HoldsNull
-	case s.Default, s.Untouched:
+	case spec.SourceDefault, spec.SourceUntouched:
 		c.Source = HoldsUntouched
-	case s.Generated == "uuid":
-		c.Source = HoldsUUID
-	case s.Generated != "":
+	case spec.SourceGenerated:
 		c.Source = HoldsSequence
-	case s.KeyOf != "":
+		if s.Generated == "uuid" {
+			c.Source = HoldsUUID
+		}
+	case spec.SourceKeyOf:
 		c.Source, c.Value = HoldsKeyOf, s.KeyOf
-	case s.Client:
+	case spec.SourceClient:
 		c.Source = HoldsAddress
-	case s.SignedIn && j.w.SignedIn != "":
-		c.Value = j.w.SignedIn
-	case s.SignedIn:
-		c.Source = HoldsUnknown
-	case s.Cel != "":
+	case spec.SourceSignedIn:
+		if c.Value = j.w.SignedIn; c.Value == "" {
+			c.Source = HoldsUnknown
+		}
+	case spec.SourceExpression:
 		out, ok := j.p.Evaluate(s.Cel, j.variables())
 		if !ok {
 			c.Source = HoldsAny

@@ -27,8 +27,8 @@ func (f *Form) check() Problems {
 	b.checkValues()
 	for i, s := range f.Stored {
 		for column, src := range s.Columns {
-			if src.parts() != 1 {
-				b.fail(fmt.Sprintf("stored[%d].columns.%s", i, column), "write one of: from, secret, now, is, null, any, cel, key of, signed in, generated, client address, default, untouched", "a column has one source, found %d", src.parts())
+			if n := src.count(); n != 1 {
+				b.fail(fmt.Sprintf("stored[%d].columns.%s", i, column), writeOneSource(), "a column has one source, found %d", n)
 			}
 		}
 	}
@@ -49,16 +49,6 @@ func (b *builder) checkRule(f *Field, r *Rule, path string) {
 	if check := kindOf(kind).check; check != nil {
 		check(b, f, r, path)
 	}
-}
-
-func (s Source) parts() int {
-	n := 0
-	for _, set := range []bool{s.From != "", s.Secret != "", s.Now != "", s.Is != nil, s.Null, s.Any, s.Cel != "", s.KeyOf != "", s.SignedIn, s.Generated != "", s.Client, s.Default, s.Untouched} {
-		if set {
-			n++
-		}
-	}
-	return n
 }
 
 func (b *builder) checkField(i int) {

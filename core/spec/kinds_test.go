@@ -28,3 +28,20 @@ func TestEachMemberOfRuleIsAKind(t *testing.T) {
 	require.False(t, IsRule(string(RuleAcross)))
 	require.Equal(t, several, (&Rule{Required: &Required{}, Length: &Length{}}).Kind())
 }
+
+// TestEachKindOfSourceIsKnown: each has a member of Source, and is told from the others.
+func TestEachKindOfSourceIsKnown(t *testing.T) {
+	t.Parallel()
+	zero := Scalar("0")
+	for kind, s := range map[SourceKind]Source{
+		SourceFrom: {From: "name"}, SourceSecret: {Secret: "key"}, SourceNow: {Now: "within 5s"}, SourceConstant: {Is: &zero}, SourceNull: {Null: true}, SourceAny: {Any: true},
+		SourceExpression: {Cel: "1"}, SourceKeyOf: {KeyOf: "sheds"}, SourceSignedIn: {SignedIn: true}, SourceGenerated: {Generated: "uuid"}, SourceClient: {Client: true},
+		SourceDefault: {Default: true}, SourceUntouched: {Untouched: true},
+	} {
+		require.Equal(t, kind, s.Kind())
+		require.Equal(t, 1, s.count())
+	}
+	require.Empty(t, (&Source{}).Kind())
+	require.Equal(t, 2, (&Source{Null: true, Any: true}).count())
+	require.Len(t, SourceKind("").Values(), 13)
+}

@@ -88,23 +88,35 @@ func status(status int) string {
 }
 
 func Source(s spec.Source) string {
-	switch {
-	case s.From != "":
+	switch s.Kind() {
+	case spec.SourceFrom:
 		text := "as " + s.From
 		if s.Blank != "" {
 			text += ", " + map[spec.Blank]string{spec.BlankNull: "NULL", spec.BlankEmpty: "the empty text", spec.BlankDefault: "its default"}[s.Blank] + " when blank"
 		}
 		return text
-	case s.Secret != "":
+	case spec.SourceSecret:
 		return "hash of " + s.Secret + ": " + cmp.Or(strings.Join(s.As, " or "), "salted and slow")
-	case s.Now != "":
+	case spec.SourceNow:
 		return "now, " + s.Now
-	case s.Is != nil:
+	case spec.SourceConstant:
 		return "always " + cmp.Or(string(*s.Is), "the empty text")
-	case s.Null:
+	case spec.SourceNull:
 		return "NULL"
-	case s.Cel != "":
+	case spec.SourceExpression:
 		return s.Cel
+	case spec.SourceKeyOf:
+		return "the key of the row in " + s.KeyOf
+	case spec.SourceSignedIn:
+		return "the signed-in user's key"
+	case spec.SourceGenerated:
+		return map[string]string{"uuid": "a new UUID", "sequence": "the next number"}[s.Generated]
+	case spec.SourceClient:
+		return "the visitor's address"
+	case spec.SourceDefault:
+		return "the column's default"
+	case spec.SourceUntouched:
+		return "as it was"
 	}
 	return "anything"
 }
