@@ -3,6 +3,7 @@ package lease_test
 import (
 	"context"
 	"errors"
+	"sync"
 	"testing"
 	"testing/synctest"
 	"time"
@@ -12,6 +13,7 @@ import (
 
 // ledger lets one thing be held by one holder until it ends.
 type ledger struct {
+	mu            sync.Mutex
 	holder, about string
 	ends          time.Time
 	silent        bool
@@ -21,6 +23,8 @@ type ledger struct {
 var errSilent = errors.New("it does not answer")
 
 func (l *ledger) TakeLeases(_ context.Context, holder, about string, names []string, term time.Duration) error {
+	l.mu.Lock()
+	defer l.mu.Unlock()
 	if l.holder != "" && time.Now().Before(l.ends) {
 		return &lease.HeldError{Name: names[0], About: l.about}
 	}
@@ -29,6 +33,8 @@ func (l *ledger) TakeLeases(_ context.Context, holder, about string, names []str
 }
 
 func (l *ledger) RenewLeases(_ context.Context, holder string, term time.Duration) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
 	l.renewals++
 	switch {
 	case l.silent:
@@ -41,10 +47,19 @@ func (l *ledger) RenewLeases(_ context.Context, holder string, term time.Duratio
 }
 
 func (l *ledger) FreeLeases(_ context.Context, holder string) error {
+	l.mu.Lock()
+	defer l.mu.Unlock()
 	if l.holder == holder {
 		l.holder = ""
 	}
 	return nil
+}
+
+// set changes it, as somebody else does.
+func (l *ledger) set(change func()) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	change()
 }
 
 func hold(t *testing.T, l *ledger) *lease.Lease {
@@ -79,14 +94,14 @@ func TestALeaseIsLostOnce(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		var l ledger
 		first := hold(t, &l)
-		l.silent = true
+		l.set(func() { l.silent = true })
 		time.Sleep(2 * lease.Term)
 		if err := first.Sure(t.Context()); !errors.Is(err, errSilent) {
 			t.Errorf("it is not known whether it is held, and got %v", err)
 		}
 		second := hold(t, &l)
 		defer second.Free()
-		l.silent = false
+		l.set(func() { l.silent = false })
 		if err := first.Sure(t.Context()); !errors.Is(err, lease.ErrLost) {
 			t.Errorf("got %v", err)
 		}
@@ -128,7 +143,7 @@ func TestWorkEndsWhenItsThingIsTaken(t *testing.T) {
 		if work.Err() != nil {
 			t.Fatal("it ends while it is held")
 		}
-		l.holder = "somebody else"
+		l.set(func() { l.holder = "somebody else" })
 		<-work.Done()
 		if !errors.Is(context.Cause(work), lease.ErrLost) {
 			t.Fatalf("got %v", context.Cause(work))
