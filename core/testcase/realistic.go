@@ -1,9 +1,10 @@
 package testcase
 
 import (
+	"sync"
+
 	"oddtick/core/spec"
 	"oddtick/core/values"
-	"sync"
 )
 
 var words = []string{"maple", "moss", "fern", "river", "amber", "hazel", "clover", "stone", "willow", "heron", "barley", "thistle"}
