@@ -67,7 +67,7 @@ func distanceWords(kind spec.Kind, units int) string {
 
 func across(b *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, role, title string, replace map[string]testcase.Recipe, m testcase.Mark) {
 	b.Add(depth, &testcase.Case{
-		ID: b.Id(r.ID + "." + role), Title: title, Row: testcase.RowAcross, Technique: testcase.Partitioning, Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: m,
+		ID: b.ID(r.ID + "." + role), Title: title, Row: testcase.RowAcross, Technique: testcase.Partitioning, Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: m,
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 	})
 }

@@ -76,7 +76,7 @@ func replacements(b *testcase.Builder) {
 		}
 		role := spec.Identifier(string(by))
 		b.Add(testcase.Standard, &testcase.Case{
-			ID: b.Id("form." + role), Title: "the answer replaced: " + string(by), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role),
+			ID: b.ID("form." + role), Title: "the answer replaced: " + string(by), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role),
 			Mark: testcase.Mark{Scale: "requests", At: 20 + float64(i), Label: string(by)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Replaced: by, Inputs: b.Inputs(0, nil)}},
 		})
 	}
@@ -90,7 +90,7 @@ func reloaded(b *testcase.Builder) {
 	b.Driver = submission.Browser
 	defer func() { b.Driver = submission.HTTP }()
 	b.Add(testcase.Standard, &testcase.Case{
-		ID: b.Id("form.reloaded"), Title: "the page loaded again after acceptance", Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", "reloaded"),
+		ID: b.ID("form.reloaded"), Title: "the page loaded again after acceptance", Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", "reloaded"),
 		Mark: testcase.Mark{Scale: "requests", At: 30, Label: "loaded again"}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil)}, {Do: testcase.Reload, Driver: b.Driver}},
 	})
 }

@@ -318,14 +318,14 @@ func rowCase(b *testcase.Builder, c *Combined, fields []*spec.PreparedField, lev
 		if ok {
 			why = "it is not accepted, for the rule " + e.Failing[0].Rule
 		}
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id(covers[0].Role()), Why: why})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID(covers[0].Role()), Why: why})
 		return out
 	}
 	words := make([]string, len(fields))
 	for i, f := range fields {
 		words[i] = f.Label + " " + levels[i][row[i]].role
 	}
-	id := b.Id(covers[0].Role())
+	id := b.ID(covers[0].Role())
 	b.Add(testcase.Standard, &testcase.Case{
 		ID: id, Title: "together: " + strings.Join(words, ", "), Row: testcase.RowAcross, Technique: testcase.Combination, Covers: covers,
 		Mark: testcase.Mark{Scale: string(testcase.CombinedKinds[c.Strength]) + "s", At: float64(len(c.Rows)), Label: strconv.Itoa(len(c.Rows) + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},

@@ -22,7 +22,7 @@ func corrections(b *testcase.Builder) {
 		if r.Field == nil || r.Comes == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleRefers || r.Kind == spec.RuleMatches {
 			continue
 		}
-		id := b.Id(r.ID + ".corrected")
+		id := b.ID(r.ID + ".corrected")
 		mistake, why := mistake(b, r)
 		if mistake == nil {
 			b.Omitted = append(b.Omitted, testcase.Omission{About: id, Why: why})

@@ -37,7 +37,7 @@ func randomForm(b *testcase.Builder) {
 	}
 	for i := range randomOfForm {
 		b.Add(testcase.Thorough, &testcase.Case{
-			ID: b.Id(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: testcase.RowForm, Technique: testcase.Random, Covers: testcase.Covering(testcase.CoversRandom, "form", strconv.Itoa(i+1)),
+			ID: b.ID(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: testcase.RowForm, Technique: testcase.Random, Covers: testcase.Covering(testcase.CoversRandom, "form", strconv.Itoa(i+1)),
 			Mark: testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 		})
 	}

@@ -13,7 +13,7 @@ import (
 func requests(b *testcase.Builder) {
 	p := b.Maker.Form
 	form := func(depth testcase.Depth, role, title string, at float64, covers []testcase.Cover, steps ...testcase.Step) {
-		b.Add(depth, &testcase.Case{ID: b.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: covers, Mark: testcase.Mark{Scale: "requests", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: steps})
+		b.Add(depth, &testcase.Case{ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: covers, Mark: testcase.Mark{Scale: "requests", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: steps})
 	}
 	submit := func(step int, replace map[string]testcase.Recipe) testcase.Step {
 		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(step, replace)}

@@ -19,7 +19,7 @@ func signingIn(b *testcase.Builder) {
 		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}
 	}
 	form := func(depth testcase.Depth, role, title string, at float64, steps ...testcase.Step) {
-		b.Add(depth, &testcase.Case{ID: b.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: role}, Steps: steps})
+		b.Add(depth, &testcase.Case{ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: role}, Steps: steps})
 	}
 	newSecretIsTheOld(b, form, submit)
 	session := p.Form.Accepted.Session
@@ -86,7 +86,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 		return
 	}
 	if !b.Maker.Spare {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id("form.lock"), Why: "the site document names no account that may be locked; say spare: true at one"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock"), Why: "the site document names no account that may be locked; say spare: true at one"})
 		return
 	}
 	secret := b.Maker.Form.Rules[i].Field
@@ -97,7 +97,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 	right := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil)}
 	add := func(depth testcase.Depth, role, title string, at float64, last testcase.Step) {
 		b.Add(depth, &testcase.Case{
-			ID: b.Id("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.Transitions, Spare: true,
+			ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.Transitions, Spare: true,
 			Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: append(slices.Clone(steps), last),
 		})
 	}
@@ -106,7 +106,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 	add(testcase.Quick, "lock", fmt.Sprintf("the right password after %d wrong ones", lock.After), 6, locked)
 	switch lasts := lock.Lasts(); {
 	case lasts > longestWait:
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id("form.lock_released"), Why: fmt.Sprintf("the lock lasts %s, and a run waits %s at most; try it by hand", lock.Released, longestWait)})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock_released"), Why: fmt.Sprintf("the lock lasts %s, and a run waits %s at most; try it by hand", lock.Released, longestWait)})
 	case lasts > 0:
 		right.Wait = (lasts + waitedBeyond).Seconds()
 		add(testcase.Standard, "lock_released", fmt.Sprintf("the right password %s after %d wrong ones", lock.Released, lock.After), 7, right)
@@ -165,7 +165,7 @@ func altered(b *testcase.Builder) {
 func alteration(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, role, title string, at float64, changes map[string]testcase.Recipe) {
 	step := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Altered: true, Inputs: b.Inputs(0, changes)}
 	b.Add(depth, &testcase.Case{
-		ID: b.Id(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: testcase.ErrorGuessing,
+		ID: b.ID(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: testcase.ErrorGuessing,
 		Covers: testcase.Covering(testcase.CoversGuess, f.ID, role), Mark: testcase.Mark{Scale: "guessed", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: []testcase.Step{step},
 	})
 }

@@ -62,7 +62,7 @@ func together(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Together: true, Inputs: b.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
 	}
 	b.Add(testcase.Standard, &testcase.Case{
-		ID: b.Id(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
+		ID: b.ID(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, At: 9, Label: "together"}, Steps: steps,
 	})
 }
@@ -96,7 +96,7 @@ func overlaps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		second := maps.Clone(kept)
 		second[f.ID], second[to.ID] = w.from, w.to
 		b.Add(w.depth, &testcase.Case{
-			ID: b.Id(r.ID + "." + w.role), Title: f.Label + ", a second time: " + w.label, Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
+			ID: b.ID(r.ID + "." + w.role), Title: f.Label + ", a second time: " + w.label, Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
 			Covers: testcase.Covering(testcase.CoversPartition, r.ID, w.role), Mark: testcase.Mark{Scale: f.Label, At: float64(i), Label: w.label},
 			Steps: []testcase.Step{
 				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, first)},
@@ -157,7 +157,7 @@ func asked(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second testcase.Recipe) {
 	kept := asked(b, f, r)
 	if kept == nil {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.Id(r.ID + "." + role), Why: "no values were found that make its condition hold"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID(r.ID + "." + role), Why: "no values were found that make its condition hold"})
 		return
 	}
 	with := func(value testcase.Recipe) map[string]testcase.Recipe {
@@ -168,7 +168,7 @@ func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *
 	first := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}
 	again := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(second))}
 	b.Add(depth, &testcase.Case{
-		ID: b.Id(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
+		ID: b.ID(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: testcase.Mark{Scale: f.Label, At: at, Label: label}, Steps: []testcase.Step{first, again},
 	})
 }

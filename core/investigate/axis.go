@@ -228,7 +228,7 @@ func (s *Axis) Case(at int64) (*testcase.Case, error) {
 	sheet := s.d.NewBuilder(context.Background(), map[testcase.Draft]string{})
 	role := fmt.Sprintf("%s.%s.at.%d", testcase.LocalID(r), s.end, at)
 	sheet.AddFieldCase(testcase.Thorough, r.Field, role, s.Text(at), testcase.Boundaries, nil, recipe, testcase.Mark{Scale: testcase.ScaleOf(r.Field), At: float64(at), Label: s.Text(at)})
-	if c := sheet.Seen[sheet.Id(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == submission.HTTP {
+	if c := sheet.Seen[sheet.ID(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == submission.HTTP {
 		return c, nil
 	}
 	why := "no value has " + s.Text(at)

@@ -68,8 +68,8 @@ func (n Name) id() string {
 	return n.Form + "/" + role + "/" + string(n.Driver)
 }
 
-// Id is that of a case about a role of the form. Of one that is too long the end is replaced by a digest.
-func (b *Builder) Id(role string) string {
+// ID is that of a case about a role of the form. Of one that is too long the end is replaced by a digest.
+func (b *Builder) ID(role string) string {
 	n := Name{Form: b.Maker.Form.Form.Form, Role: role, Driver: b.Driver}
 	if most := mostID - len(n.Form) - len(n.Driver) - 2; len(role) > most {
 		n.Role = role[:most-9] + "~" + values.Token(values.Seed(0, role), 8)
@@ -116,7 +116,7 @@ func (b *Builder) Inputs(step int, replace map[string]Recipe) []Input {
 
 // AddFieldCase adds a case of a single submission in which one field differs from the base, and returns its id.
 func (b *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []Cover, r Recipe, m Mark) string {
-	id := b.Id(f.ID + "." + role)
+	id := b.ID(f.ID + "." + role)
 	fulfilled, ok := b.fulfilled[f]
 	if !ok {
 		fulfilled.replace, fulfilled.ok = b.Maker.fulfilling(f)

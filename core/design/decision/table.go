@@ -247,7 +247,7 @@ func caseOf(b *testcase.Builder, x *decision, mask uint32, depth testcase.Depth,
 	}
 	role := strings.Join(literals, ",")
 	c := &testcase.Case{
-		ID: b.Id(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
+		ID: b.ID(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
 		Covers: append(x.covers(outcome), extra...), Mark: testcase.Mark{Scale: x.table.ID, At: float64(len(x.cases)), Label: ColumnText(entries)},
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, x.ways[mask])}},
 	}
