@@ -1,6 +1,7 @@
 package engine_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -16,12 +17,12 @@ func oddAccess(r *sweep.AccessReport) []string {
 	var out []string
 	for _, o := range r.Openings {
 		if o.Verdict != judge.AsExpected {
-			out = append(out, strings.TrimSpace(string(o.Verdict)+": "+o.Account+" "+o.Page+" "+o.Expected+", "+o.Observed+" "+o.Why))
+			out = append(out, strings.TrimSpace(fmt.Sprintf("%s: %s %s %s, %s %s", o.Verdict, o.Account, o.Page, o.Expected, o.Observed, o.Why)))
 		}
 	}
 	for _, s := range r.Sessions {
 		if s.Verdict != judge.AsExpected {
-			out = append(out, strings.TrimSpace(string(s.Verdict)+": "+s.What+" "+s.Observed+" "+s.Why))
+			out = append(out, strings.TrimSpace(fmt.Sprintf("%s: %s %s %s", s.Verdict, s.What, s.Observed, s.Why)))
 		}
 	}
 	return out

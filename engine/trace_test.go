@@ -85,7 +85,7 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	stored := map[string]string{}
 	for _, f := range traced.Fates {
 		for _, s := range f.Stored {
-			stored[f.Field] = s.Column + ": " + s.Change
+			stored[f.Field] = s.Column + ": " + string(s.Change)
 		}
 	}
 	require.Equal(t, map[string]string{

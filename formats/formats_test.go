@@ -124,7 +124,7 @@ func readStrictly(text []byte) (names []string, err error) {
 
 func sample() *report.Report {
 	one := func(id string) *testcase.Case {
-		return &testcase.Case{ID: id, Title: "Title of " + id, Row: "user", Technique: testcase.Boundaries, Steps: []testcase.Step{{Do: testcase.Submit, Expect: oracle.RejectedByServer}}}
+		return &testcase.Case{ID: id, Title: prose.Text("Title of " + id), Row: "user", Technique: testcase.Boundaries, Steps: []testcase.Step{{Do: testcase.Submit, Expect: oracle.RejectedByServer}}}
 	}
 	got := func(id string, v judge.Verdict, headline prose.Text) *report.Result {
 		checks := make([]judge.Verdict, 7)

@@ -266,20 +266,20 @@ func openPages(ctx context.Context, project *spec.Project) ([]seen, int, error) 
 	var out []seen
 	for _, o := range r.Openings {
 		if o.Verdict != judge.AsExpected {
-			out = append(out, seen{"access/" + o.Account + "," + o.Page, "access", o.Page, o.Observed + ", should be: " + o.Expected, o.Verdict})
+			out = append(out, seen{"access/" + o.Account + "," + o.Page, "access", o.Page, fmt.Sprintf("%s, should be: %s", o.Observed, o.Expected), o.Verdict})
 		}
 	}
 	for _, s := range r.Sessions {
 		if s.Verdict != judge.AsExpected {
 			check := string(judge.Session)
-			if s.What == sweep.Menus {
+			if s.Look == sweep.LookAtMenus {
 				check = "access"
 			}
-			out = append(out, seen{"access/" + s.What, check, s.What, s.Observed, s.Verdict})
+			out = append(out, seen{"access/" + string(s.What), check, string(s.What), string(s.Observed), s.Verdict})
 		}
 	}
 	for _, l := range r.Lacking {
-		out = append(out, seen{"access", "access", "accounts", l, judge.NotObserved})
+		out = append(out, seen{"access", "access", "accounts", string(l), judge.NotObserved})
 	}
 	return out, len(r.Openings) + len(r.Sessions), nil
 }

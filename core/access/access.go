@@ -3,11 +3,14 @@
 package access
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // Visitor is an account, or nobody, with what is stored about it.
@@ -15,8 +18,8 @@ type Visitor struct {
 	// Account is the account's id; "" is a guest.
 	Account string `json:"account"`
 	// State is the one that the visitor is in; "" where that is not known, for Why.
-	State string `json:"state,omitempty"`
-	Why   string `json:"why,omitempty"`
+	State string     `json:"state,omitempty"`
+	Why   prose.Text `json:"why,omitempty"`
 	// True tells which of the conditions' parts hold, in the order of Matrix.Conditions; nil where what is stored is not known.
 	True []bool `json:"true,omitempty"`
 }
@@ -97,9 +100,9 @@ func (m *Matrix) Place(v *Visitor, facts map[string]any, declared string) {
 	case v.State == "" && declared != "":
 		v.State = declared
 	case v.State == "":
-		v.Why = "no state's condition holds for what is stored"
+		v.Why = phrases.NoStateHolds.Text()
 	case declared != "" && declared != v.State && v.Account != "":
-		v.Why = fmt.Sprintf("the document says %s; what is stored says %s", declared, v.State)
+		v.Why = phrases.OtherState.With("declared", declared, "stored", v.State)
 	}
 }
 
@@ -184,8 +187,8 @@ func (m *Matrix) state(id string) *spec.State {
 // Lacking are mixes of the conditions' parts that no visitor has, and without which a slip in a state's condition would not show:
 // for each part a pair in which it alone decides (modified condition/decision coverage). Known visitors are those whose stored row
 // was read.
-func (m *Matrix) Lacking(visitors []Visitor) []string {
-	var out []string
+func (m *Matrix) Lacking(visitors []Visitor) []prose.Text {
+	var lacks []lack
 	for _, s := range m.site.States {
 		c := m.conditions.Of[s.ID]
 		if c == nil {
@@ -199,20 +202,35 @@ func (m *Matrix) Lacking(visitors []Visitor) []string {
 			if slices.ContainsFunc(visitors, told) {
 				continue
 			}
-			if mix, possible := m.telling(c, other, visitors); possible {
-				out = append(out, fmt.Sprintf("%s: no account would tell %s from %s; it takes one with %s", s.ID, c.Text(m.conditions.Atoms), other.Text(m.conditions.Atoms), mix))
+			if mask, mix, possible := m.telling(c, other, visitors); possible {
+				lacks = append(lacks, lack{s.ID, c.Text(m.conditions.Atoms), other.Text(m.conditions.Atoms), mask, mix})
 			}
 		}
 	}
-	slices.Sort(out)
-	return slices.Compact(out)
+	slices.SortFunc(lacks, func(a, b lack) int {
+		return cmp.Or(cmp.Compare(a.state, b.state), cmp.Compare(a.condition, b.condition), cmp.Compare(a.other, b.other), cmp.Compare(a.mask, b.mask))
+	})
+	var out []prose.Text
+	for _, l := range slices.CompactFunc(lacks, func(a, b lack) bool {
+		return a.state == b.state && a.condition == b.condition && a.other == b.other && a.mask == b.mask
+	}) {
+		out = append(out, phrases.NoAccountTells.With("state", l.state, "condition", l.condition, "other", l.other, "mix", l.mix))
+	}
+	return out
+}
+
+// lack is a mix of the conditions' parts without which a state's condition cannot be told from another.
+type lack struct {
+	state, condition, other string
+	mask                    int
+	mix                     prose.Text
 }
 
 // telling is the mix with the fewest changes from a visitor's own that tells two conditions apart.
-func (m *Matrix) telling(a, b *spec.Condition, visitors []Visitor) (mix string, possible bool) {
+func (m *Matrix) telling(a, b *spec.Condition, visitors []Visitor) (mask int, mix prose.Text, possible bool) {
 	n := len(m.conditions.Atoms)
 	if n > 12 {
-		return "", false
+		return 0, "", false
 	}
 	best, fewest := -1, n+1
 	for mask := range 1 << n {
@@ -238,17 +256,17 @@ func (m *Matrix) telling(a, b *spec.Condition, visitors []Visitor) (mix string, 
 		}
 	}
 	if best < 0 {
-		return "", false
+		return 0, "", false
 	}
-	var words []string
+	var words []prose.Text
 	for i, a := range m.conditions.Atoms {
 		if best>>i&1 == 1 {
-			words = append(words, a.Text)
+			words = append(words, prose.Text(a.Text))
 		} else {
-			words = append(words, "not "+a.Text)
+			words = append(words, phrases.ConditionNot.With("condition", a.Text))
 		}
 	}
-	return strings.Join(words, ", "), true
+	return best, prose.Join(words, ", "), true
 }
 
 // possible: nothing is stored about a visitor who is not signed in.
@@ -272,8 +290,9 @@ type Seen struct {
 
 // Explain finds a slip in one state's condition that explains all that was seen of a page, the simplest first: "as if member were
 // …". It is "" where there is none, or where what was seen is as it should be.
-func (m *Matrix) Explain(p Page, seen []Seen) string {
-	var words []string
+func (m *Matrix) Explain(p Page, seen []Seen) prose.Text {
+	type slip struct{ state, other, condition string }
+	var slips []slip
 	for _, s := range m.site.States {
 		c := m.conditions.Of[s.ID]
 		if c == nil {
@@ -291,15 +310,15 @@ func (m *Matrix) Explain(p Page, seen []Seen) string {
 				differs = differs || opens != m.Expect(one.Visitor.State, p).Opens
 			}
 			if fits && differs {
-				words = append(words, fmt.Sprintf("as if %s were %s, and not %s", s.ID, other.Text(m.conditions.Atoms), c.Text(m.conditions.Atoms)))
+				slips = append(slips, slip{s.ID, other.Text(m.conditions.Atoms), c.Text(m.conditions.Atoms)})
 			}
 		}
 	}
-	if len(words) == 0 {
+	if len(slips) == 0 {
 		return ""
 	}
-	slices.SortStableFunc(words, func(a, b string) int { return len(a) - len(b) })
-	return words[0]
+	simplest := slices.MinFunc(slips, func(a, b slip) int { return len(a.other) - len(b.other) })
+	return phrases.AsIfCondition.With("state", simplest.state, "other", simplest.other, "condition", simplest.condition)
 }
 
 // placeWith is the state of a visitor if one state's condition were another.

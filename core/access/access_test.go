@@ -83,7 +83,7 @@ func TestASlipIsNamed(t *testing.T) {
 		return out
 	}
 	require.Empty(t, m.Explain(page, seen(false, true, false, false, false)), "nothing is odd")
-	require.Equal(t, "as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes", m.Explain(page, seen(false, true, true, true, false)))
+	require.EqualValues(t, "as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes", m.Explain(page, seen(false, true, true, true, false)))
 	require.Contains(t, m.Explain(page, seen(false, true, true, false, false)), "as if member were signed_in && confirmed_at != null, and not")
 	require.Empty(t, m.Explain(page, seen(true, true, true, true, true)), "no one slip opens it to guests")
 }

@@ -4,20 +4,69 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // Transition is a step that leads a visitor from a state to one.
 type Transition struct {
 	From  string `json:"from"`
-	Event string `json:"event"` // submit join, open /x, sign in holder, wait for a mail
+	Event Event  `json:"event"`
 	To    string `json:"to"`
+	// Words say what the event is.
+	Words prose.Text `json:"words"`
 }
+
+func (t *Transition) is(other *Transition) bool {
+	return t.From == other.From && t.Event == other.Event && t.To == other.To
+}
+
+// Event is what a step of a journey does.
+type Event struct {
+	Kind EventKind `json:"kind" enum:"submit,open,follow_link,wait_for,read_code,sign_in,sign_in_new"`
+	// Of is the form that is submitted, the page that is opened, what is waited for, or the account that signs in.
+	Of string `json:"of,omitempty"`
+}
+
+// EventKind is a kind of step.
+type EventKind string
+
+// The kinds of steps.
+const (
+	Submit     EventKind = "submit"
+	Open       EventKind = "open"
+	FollowLink EventKind = "follow_link"
+	WaitFor    EventKind = "wait_for"
+	ReadCode   EventKind = "read_code"
+	SignIn     EventKind = "sign_in"
+	SignInNew  EventKind = "sign_in_new" // as whoever the journey has made
+)
+
+func eventOf(s *spec.JourneyStep) Event {
+	switch {
+	case s.Submit != "":
+		return Event{Submit, s.Submit}
+	case s.WaitFor != "":
+		return Event{WaitFor, s.WaitFor}
+	case s.Read != nil:
+		return Event{ReadCode, s.Read.Column}
+	case s.Open == spec.TheLink:
+		return Event{Kind: FollowLink}
+	case s.Open != "":
+		return Event{Open, s.Open}
+	case s.SignIn == spec.Joined:
+		return Event{Kind: SignInNew}
+	}
+	return Event{SignIn, s.SignIn}
+}
+
+func (e Event) id() string { return strings.TrimSpace(string(e.Kind) + " " + e.Of) }
 
 // Path is a way through the states that is there to cover something.
 type Path struct {
-	ID    string `json:"id"`
-	Title string `json:"title"`
+	ID    string     `json:"id"`
+	Title prose.Text `json:"title"`
 	// Steps lead from where visitors begin; the last is what the path is about.
 	Steps []Transition `json:"steps"`
 	// Refused: the last step must not be possible, and must leave the state as it is.
@@ -37,7 +86,7 @@ type Access struct {
 // machines, 1978).
 type States struct {
 	States      []string     `json:"states"`
-	Events      []string     `json:"events"`
+	Events      []Event      `json:"events"`
 	Transitions []Transition `json:"transitions"`
 	Access      []Access     `json:"access"`
 	All         []Path       `json:"all_states"`
@@ -46,12 +95,13 @@ type States struct {
 	Pairs       []Path       `json:"pairs"`
 	// Unreached are states that no path leads to.
 	Unreached []string `json:"unreached,omitempty"`
+	words     map[Event]prose.Text
 }
 
-// StatesOf computes them from the site document and the states that forms ask for; event names what a step of a journey does. Visitors begin
-// in the first state.
-func StatesOf(site *spec.Site, forms []*spec.Form, event func(*spec.JourneyStep) string) *States {
-	s := &States{}
+// StatesOf computes them from the site document and the states that forms ask for; words say what a step of a journey does.
+// Visitors begin in the first state.
+func StatesOf(site *spec.Site, forms []*spec.Form, words func(*spec.JourneyStep) string) *States {
+	s := &States{words: map[Event]prose.Text{}}
 	m := &Matrix{site: site}
 	for _, one := range site.States {
 		s.States = append(s.States, one.ID)
@@ -63,7 +113,7 @@ func StatesOf(site *spec.Site, forms []*spec.Form, event func(*spec.JourneyStep)
 	if len(s.States) == 0 {
 		return s
 	}
-	s.read(site, forms, event)
+	s.read(site, forms, words)
 	s.paths()
 	return s
 }
@@ -78,10 +128,8 @@ func (s *States) read(site *spec.Site, forms []*spec.Form, words func(*spec.Jour
 		at := s.States[0]
 		for i := range j.Steps {
 			step := &j.Steps[i]
-			event := words(step)
-			if event == "" {
-				continue
-			}
+			event := eventOf(step)
+			s.words[event] = prose.Text(words(step))
 			if state := wanted[step.Submit]; state != "" && slices.Contains(s.States, state) {
 				at = state
 			}
@@ -89,7 +137,8 @@ func (s *States) read(site *spec.Site, forms []*spec.Form, words func(*spec.Jour
 			if to == "" {
 				to = at
 			}
-			if t := (Transition{at, event, to}); !slices.Contains(s.Transitions, t) && slices.Contains(s.States, to) {
+			t := Transition{at, event, to, s.words[event]}
+			if !slices.ContainsFunc(s.Transitions, func(other Transition) bool { return other.is(&t) }) && slices.Contains(s.States, to) {
 				s.Transitions = append(s.Transitions, t)
 			}
 			if !slices.Contains(s.Events, event) {
@@ -116,8 +165,8 @@ func (s *States) reach() map[string][]Transition {
 
 // name is a transition's; it tells where it leads only if that is not clear.
 func (s *States) name(t Transition) string {
-	name := t.From + "," + t.Event
-	if slices.ContainsFunc(s.Transitions, func(other Transition) bool { return other != t && other.From == t.From && other.Event == t.Event }) {
+	name := t.From + "," + t.Event.id()
+	if slices.ContainsFunc(s.Transitions, func(other Transition) bool { return !other.is(&t) && other.From == t.From && other.Event == t.Event }) {
 		name += ">" + t.To
 	}
 	return name
@@ -131,13 +180,13 @@ func (s *States) paths() {
 			s.Unreached = append(s.Unreached, state)
 			continue
 		}
-		s.All = append(s.All, Path{ID: "state:" + state, Title: "reach " + state, Steps: way})
+		s.All = append(s.All, Path{ID: "state:" + state, Title: phrases.ReachState.With("state", state), Steps: way})
 		for _, event := range s.Events {
 			known := slices.ContainsFunc(s.Transitions, func(t Transition) bool { return t.From == state && t.Event == event })
-			if known || strings.HasPrefix(event, "wait for ") {
+			if known || event.Kind == WaitFor {
 				continue // a mail is no step of the visitor's that could be refused
 			}
-			s.Invalid = append(s.Invalid, Path{ID: "invalid:" + state + "," + event, Title: event + " as " + state + ", which must be refused", Steps: append(slices.Clone(way), Transition{state, event, state}), Refused: true})
+			s.Invalid = append(s.Invalid, Path{ID: "invalid:" + state + "," + event.id(), Title: phrases.RefusedEvent.With("event", s.words[event], "state", state), Steps: append(slices.Clone(way), Transition{state, event, state, s.words[event]}), Refused: true})
 		}
 	}
 	for _, t := range s.Transitions {
@@ -146,10 +195,10 @@ func (s *States) paths() {
 			continue
 		}
 		path := append(slices.Clone(way), t)
-		s.Each = append(s.Each, Path{ID: "transition:" + s.name(t), Title: t.Event + " as " + t.From, Steps: path})
+		s.Each = append(s.Each, Path{ID: "transition:" + s.name(t), Title: phrases.EventAs.With("event", t.Words, "state", t.From), Steps: path})
 		for _, next := range s.Transitions {
 			if next.From == t.To {
-				s.Pairs = append(s.Pairs, Path{ID: "pair:" + s.name(t) + "," + s.name(next), Title: t.Event + ", then " + next.Event, Steps: append(slices.Clone(path), next)})
+				s.Pairs = append(s.Pairs, Path{ID: "pair:" + s.name(t) + "," + s.name(next), Title: phrases.EventThen.With("event", t.Words, "next", next.Words), Steps: append(slices.Clone(path), next)})
 			}
 		}
 	}

@@ -49,8 +49,8 @@ journeys:
 	}, s.Access)
 	assert.Equal(t, []string{"state:guest", "state:waiting", "state:keeper"}, ids(s.All))
 	assert.Equal(t, []string{"warden"}, s.Unreached)
-	assert.Equal(t, []string{"transition:guest,submit apply", "transition:waiting,wait for confirm", "transition:keeper,submit leave"}, ids(s.Each))
-	assert.Equal(t, []string{"pair:guest,submit apply,waiting,wait for confirm", "pair:waiting,wait for confirm,keeper,submit leave", "pair:keeper,submit leave,guest,submit apply"}, ids(s.Pairs))
+	assert.Equal(t, []string{"transition:guest,submit apply", "transition:waiting,wait_for confirm", "transition:keeper,submit leave"}, ids(s.Each))
+	assert.Equal(t, []string{"pair:guest,submit apply,waiting,wait_for confirm", "pair:waiting,wait_for confirm,keeper,submit leave", "pair:keeper,submit leave,guest,submit apply"}, ids(s.Pairs))
 	assert.Equal(t, []string{"invalid:guest,submit leave", "invalid:waiting,submit apply", "invalid:waiting,submit leave", "invalid:keeper,submit apply"}, ids(s.Invalid))
 	assert.Empty(t, access.StatesOf(&spec.Site{}, nil, promise.Step).All)
 }

@@ -3,13 +3,14 @@ package contradiction
 import (
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"oddtick/core/design"
 	"oddtick/core/expression"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // fixedNow is the moment at which bounds relative to now are compared with each other.
@@ -161,11 +162,11 @@ func (f *finder) usual() map[string]any {
 	return f.usualVars
 }
 
-func proofOf(decided bool, tries int) string {
+func proofOf(decided bool, tries int) prose.Text {
 	if decided {
-		return fmt.Sprintf("all %d combinations of their values were tried", tries)
+		return phrases.AllTried.With("n", tries)
 	}
-	return fmt.Sprintf("none found within %d combinations", tries)
+	return phrases.NoneFound.With("n", tries)
 }
 
 // union joins lists of fields, each once.
@@ -190,9 +191,8 @@ func (f *finder) across() {
 		}
 		f.never[r] = true
 		f.add(Contradiction{
-			Kind: RulesExclude, Path: pathOf(r) + ".holds", Words: fmt.Sprintf("No values that keep their own rules make %s hold.", r.Expression), Proof: proofOf(decided, tries), Remedy: "correct the expression, or a rule of its fields",
-			Undecided: !decided,
-		})
+			Kind: RulesExclude, Path: pathOf(r) + ".holds", Undecided: !decided,
+		}, &phrases.NeverHolds, "expression", r.Expression, "proof", proofOf(decided, tries))
 	}
 	for i, a := range f.p.Across {
 		for _, b := range f.p.Across[i+1:] {
@@ -202,9 +202,8 @@ func (f *finder) across() {
 			ok, decided, tries := f.search(union(a.Names, b.Names), []string{a.Expression, b.Expression}, func(vars map[string]any) bool { return a.Holds(vars) && b.Holds(vars) })
 			if !ok {
 				f.add(Contradiction{
-					Kind: RulesExclude, Path: pathOf(a) + ".holds", Other: pathOf(b) + ".holds", Words: fmt.Sprintf("%s and %s never hold together.", a.Expression, b.Expression), Proof: proofOf(decided, tries), Remedy: "loosen one of them",
-					Undecided: !decided,
-				})
+					Kind: RulesExclude, Path: pathOf(a) + ".holds", Other: prose.Text(pathOf(b) + ".holds"), Undecided: !decided,
+				}, &phrases.NeverBothHold, "expression", a.Expression, "other", b.Expression, "proof", proofOf(decided, tries))
 			}
 		}
 	}
@@ -217,9 +216,8 @@ func (f *finder) replies() {
 		for k, before := range f.p.Replies[:i] {
 			if before.When == "" {
 				f.add(Contradiction{
-					Kind: ReplyUnreachable, Path: path, Other: fmt.Sprintf("accepted.reply[%d]", k), Words: fmt.Sprintf("The success reply %s is never reached: one without a condition stands before it.", quoted(reply.Text)),
-					Proof: "the first that applies counts", Remedy: "move the one without a condition to the end",
-				})
+					Kind: ReplyUnreachable, Path: path, Other: prose.Text(fmt.Sprintf("accepted.reply[%d]", k)),
+				}, &phrases.ReplyBehind, "reply", quoted(reply.Text))
 				return
 			}
 		}
@@ -248,10 +246,11 @@ func (f *finder) replies() {
 			return reply.When == "" || reply.Applies(vars)
 		})
 		if !ok {
-			f.add(Contradiction{
-				Kind: ReplyUnreachable, Path: path, Words: fmt.Sprintf("No accepted input leads to the success reply %s.", quoted(reply.Text)), Proof: strings.ReplaceAll(proofOf(decided, tries), "their", "the fields'"),
-				Remedy: "correct its condition, or one before it", Undecided: !decided,
-			})
+			proof := phrases.NoneFound
+			if decided {
+				proof = phrases.AllOfFieldsTried
+			}
+			f.add(Contradiction{Kind: ReplyUnreachable, Path: path, Undecided: !decided}, &phrases.ReplyUnreachable, "reply", quoted(reply.Text), "proof", proof.With("n", tries))
 		}
 	}
 }

@@ -72,7 +72,7 @@ stored: [{insert: t, columns: {b: {from: b}, none: {is: 1}}}, {insert: gone, col
 	for _, c := range got {
 		require.NotEmpty(t, c.Proof, c.Kind)
 		require.NotEmpty(t, c.Remedy, c.Kind)
-		require.True(t, strings.HasSuffix(c.Words, "."), c.Words)
+		require.True(t, strings.HasSuffix(string(c.Words), "."), c.Words)
 		if c.Impassable() {
 			impassable = append(impassable, string(c.Kind))
 		}

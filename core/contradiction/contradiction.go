@@ -5,8 +5,10 @@ import (
 	"time"
 
 	"oddtick/core/observation"
+	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // Kind names a kind of contradiction.
@@ -39,12 +41,12 @@ type Contradiction struct {
 	// Field is the id of the field it is about, "" for none.
 	Field string `json:"field,omitempty"`
 	// Path is its place in the document, Other the second place: another path, a column, or something on the page.
-	Path  string `json:"path"`
-	Other string `json:"other,omitempty"`
+	Path  string     `json:"path"`
+	Other prose.Text `json:"other,omitempty"`
 	// Words say it in a sentence; Proof is the value or the bounds that show it; Remedy what to do.
-	Words  string `json:"words"`
-	Proof  string `json:"proof"`
-	Remedy string `json:"remedy"`
+	Words  prose.Text `json:"words"`
+	Proof  prose.Text `json:"proof"`
+	Remedy prose.Text `json:"remedy"`
 	// Undecided: neither automata nor exhaustion could tell; within so many tries nothing was found.
 	Undecided bool `json:"undecided,omitempty"`
 	// Note: nothing is wrong, and it is only worth knowing.
@@ -100,17 +102,24 @@ func (c *Contradiction) Impassable() bool {
 	return false
 }
 
-func (f *finder) add(c Contradiction) { f.out = append(f.out, c) }
+// add keeps a contradiction, in the words of a clash with its places filled in. A proof that is given is not made of the clash.
+func (f *finder) add(c Contradiction, says *phrases.Clash, places ...any) {
+	c.Words, c.Remedy = says.Words.With(places...), says.Remedy.With(places...)
+	if c.Proof == "" {
+		c.Proof = says.Proof.With(places...)
+	}
+	f.out = append(f.out, c)
+}
 
 // Problem is a contradiction as a problem of its document, for those who read files.
 func (c Contradiction) Problem(form *spec.Form) spec.Problem {
-	return form.Problem(c.Path, c.Remedy, "%s (%s)", c.Words, c.Proof)
+	return form.Problem(c.Path, fmt.Sprint(c.Remedy), "%s", phrases.Drifting.With("what", c.Words, "proof", c.Proof))
 }
 
-func quoted(v string) string {
+func quoted(v string) prose.Text {
 	runes := []rune(v)
 	if len(runes) > 40 {
-		return fmt.Sprintf("“%s…”, %d characters", string(runes[:24]), len(runes))
+		return phrases.BeginningOfValue.With("beginning", string(runes[:24]), "n", len(runes))
 	}
-	return "“" + v + "”"
+	return phrases.WholeValue.With("value", v)
 }

@@ -1,13 +1,14 @@
 package contradiction_test
 
 import (
+	"fmt"
 	"os"
-	"strings"
 	"testing"
 	"time"
 
 	"oddtick/core/contradiction"
 	"oddtick/core/observation"
+	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/formats/ddl"
@@ -154,9 +155,9 @@ func TestLayersSideBySide(t *testing.T) {
 	a := contradiction.Against{Schema: tables(t, "CREATE TABLE t (a VARCHAR(120) CHARACTER SET utf8mb4 NOT NULL UNIQUE)"), Now: now}
 	got := contradiction.SideBySide(p, a, contradiction.Find(p, a))
 	require.Len(t, got, 1)
-	require.Equal(t, []string{"up to 200 utf-16 units"}, got[0].Browser)
-	require.Equal(t, []string{"required", "up to 300 characters"}, got[0].Server)
-	require.Equal(t, []string{"t.a varchar(120), NOT NULL, unique, up to 480 bytes in utf8mb4"}, got[0].Database)
+	require.Equal(t, []prose.Text{"up to 200 utf-16 units"}, got[0].Browser)
+	require.Equal(t, []prose.Text{"required", "up to 300 characters"}, got[0].Server)
+	require.Equal(t, []prose.Text{"t.a varchar(120), NOT NULL, unique, up to 480 bytes in utf8mb4"}, got[0].Database)
 	require.Len(t, got[0].Drift, 2)
-	require.Contains(t, strings.Join(got[0].Drift, "\n"), "Name lets 300 characters through, the column t.a holds 120.")
+	require.Contains(t, fmt.Sprint(got[0].Drift), "Name lets 300 characters through, the column t.a holds 120.")
 }

@@ -5,9 +5,11 @@ import (
 	"maps"
 	"slices"
 
+	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // stored are the columns that hold a field's value.
@@ -46,29 +48,29 @@ func (f *finder) columns(x *field) {
 }
 
 func (f *finder) columnShorter(x *field, s storedIn) {
-	add := func(path, words, proof string) {
-		f.add(Contradiction{Kind: ColumnShorter, Field: x.ID, Path: path, Other: s.column, Words: words, Proof: proof, Remedy: "shorten the rule, or widen the column"})
+	add := func(path string, says *phrases.Clash, places ...any) {
+		f.add(Contradiction{Kind: ColumnShorter, Field: x.ID, Path: path, Other: prose.Text(s.column)}, says, append(places, "label", x.Label, "column", s.column)...)
 	}
 	switch {
 	case x.known && s.def.Length > 0:
 		if v, ok := x.beyond(values.Limit{Unit: values.Characters, Min: s.def.Length + 1, Max: -1}); ok {
-			add(x.lengthPath(), fmt.Sprintf("%s lets %s through, the column %s holds %d.", x.Label, x.most(values.Characters), s.column, s.def.Length), quoted(v))
+			add(x.lengthPath(), &phrases.ColumnShorter, "most", x.most(values.Characters), "n", s.def.Length, "value", quoted(v))
 		}
 	case x.known && s.def.Bytes > 0:
 		if v, ok := x.beyond(values.Limit{Unit: values.Bytes, Min: s.def.Bytes + 1, Max: -1}); ok {
-			add(x.lengthPath(), fmt.Sprintf("%s lets %s through, the column %s holds %d bytes.", x.Label, x.most(values.Bytes), s.column, s.def.Bytes), quoted(v))
+			add(x.lengthPath(), &phrases.ColumnFewerBytes, "most", x.most(values.Bytes), "n", s.def.Bytes, "value", quoted(v))
 		}
 	case x.Kind == spec.OneChoice && s.def.Length > 0:
 		for _, o := range x.Options {
 			if n := values.Characters.Length(o.Value); n > s.def.Length {
-				add(x.path+".options", fmt.Sprintf("The option %s of %s has %d characters, the column %s holds %d.", o.Value, x.Label, n, s.column, s.def.Length), quoted(o.Value))
+				add(x.path+".options", &phrases.OptionTooLong, "option", o.Value, "n", n, "most", s.def.Length, "value", quoted(o.Value))
 				return
 			}
 		}
 	case x.Kind == spec.OneChoice && s.def.Class == schema.ClassEnum:
 		for _, o := range x.Options {
 			if !slices.Contains(s.def.Values, o.Value) && s.source.Option != "label" {
-				add(x.path+".options", fmt.Sprintf("The option %s of %s is none of the values of the column %s.", o.Value, x.Label, s.column), quoted(o.Value))
+				add(x.path+".options", &phrases.OptionNotInColumn, "option", o.Value, "value", quoted(o.Value))
 				return
 			}
 		}
@@ -98,17 +100,17 @@ func (x *field) lengthPath() string {
 }
 
 // most words the longest value the server takes.
-func (x *field) most(unit values.Unit) string {
+func (x *field) most(unit values.Unit) prose.Text {
 	if r := x.rule(spec.RuleLength, spec.OnServer); r != nil && r.Limit.Max >= 0 {
-		return fmt.Sprintf("%d %s", r.Limit.Max, r.Limit.Unit)
+		return phrases.LengthOfUnit.With("n", r.Limit.Max, "unit", r.Limit.Unit)
 	}
 	if _, hi, ok := x.server.Bounds(unit); ok && hi >= 0 {
-		return fmt.Sprintf("%d %s", hi, unit)
+		return phrases.LengthOfUnit.With("n", hi, "unit", unit)
 	}
-	return "any length"
+	return phrases.AnyLength.Text()
 }
 
-func (f *finder) numberTooLarge(x *field, s storedIn, add func(path, words, proof string)) {
+func (f *finder) numberTooLarge(x *field, s storedIn, add func(path string, says *phrases.Clash, places ...any)) {
 	r := x.rule(spec.RuleRange, spec.OnServer)
 	lo, hi, ok := s.def.Range()
 	if r == nil || !ok {
@@ -120,17 +122,17 @@ func (f *finder) numberTooLarge(x *field, s storedIn, add func(path, words, proo
 		return
 	}
 	if r.MaxNumber != nil && r.MaxNumber.Cmp(most) > 0 {
-		add(pathOf(r)+".max", fmt.Sprintf("%s lets %s through, the column %s holds up to %s.", x.Label, r.MaxNumber, s.column, hi), r.MaxNumber.String())
+		add(pathOf(r)+".max", &phrases.NumberAbove, "n", r.MaxNumber, "most", hi)
 	}
 	if r.MinNumber != nil && r.MinNumber.Cmp(least) < 0 {
-		add(pathOf(r)+".min", fmt.Sprintf("%s lets %s through, the column %s holds from %s.", x.Label, r.MinNumber, s.column, lo), r.MinNumber.String())
+		add(pathOf(r)+".min", &phrases.NumberBelow, "n", r.MinNumber, "least", lo)
 	}
 	step := x.rule(spec.RuleStep, spec.OnServer)
 	if s.def.Class == schema.ClassInteger && step == nil && r.MinNumber != nil && x.rule(spec.RuleDecimals, spec.OnServer) == nil {
-		add(pathOf(r), fmt.Sprintf("%s takes decimals, the column %s holds whole numbers.", x.Label, s.column), r.MinNumber.Add(values.Whole(1).Half()).String())
+		add(pathOf(r), &phrases.DecimalsLost, "n", r.MinNumber.Add(values.Whole(1).Half()))
 	}
 	if s.def.Class == schema.ClassDecimal && step != nil && step.By.Scale() > s.def.Scale {
-		add(pathOf(step), fmt.Sprintf("%s has steps of %s, the column %s keeps %d decimals.", x.Label, step.By, s.column, s.def.Scale), step.By.String())
+		add(pathOf(step), &phrases.StepLost, "step", step.By, "n", s.def.Scale)
 	}
 }
 
@@ -146,9 +148,7 @@ func (f *finder) notNull(x *field, s storedIn) {
 	default:
 		return
 	}
-	f.add(Contradiction{
-		Kind: NotNullOptional, Field: x.ID, Path: x.path, Other: s.column, Words: fmt.Sprintf("%s may stay blank, and the column %s is NOT NULL.", x.Label, s.column), Proof: "a blank value cannot be stored as NULL", Remedy: "make the field required, or allow NULL",
-	})
+	f.add(Contradiction{Kind: NotNullOptional, Field: x.ID, Path: x.path, Other: prose.Text(s.column)}, &phrases.NotNullOptional, "label", x.Label, "column", s.column)
 }
 
 // tables: columns that must be filled and that nothing fills, and such as do not exist.
@@ -161,12 +161,12 @@ func (f *finder) tables() {
 		path := fmt.Sprintf("stored[%s]", s.Table())
 		t := f.a.Schema.Table(s.Table())
 		if t == nil {
-			f.add(Contradiction{Kind: ColumnMissing, Path: path, Other: s.Table(), Words: fmt.Sprintf("There is no table %s.", s.Table()), Proof: fmt.Sprintf("the database has %d tables, none of that name", len(f.a.Schema.Tables)), Remedy: "correct the table's name"})
+			f.add(Contradiction{Kind: ColumnMissing, Path: path, Other: prose.Text(s.Table())}, &phrases.TableMissing, "table", s.Table(), "n", len(f.a.Schema.Tables))
 			continue
 		}
 		for _, name := range s.ColumnNames() {
 			if t.Column(name) == nil {
-				f.add(Contradiction{Kind: ColumnMissing, Path: path + ".columns." + name, Other: t.Name, Words: fmt.Sprintf("The table %s has no column %s.", t.Name, name), Proof: "its columns are " + columnNames(t), Remedy: "correct the column's name"})
+				f.add(Contradiction{Kind: ColumnMissing, Path: path + ".columns." + name, Other: prose.Text(t.Name)}, &phrases.ColumnMissing, "table", t.Name, "column", name, "columns", columnNames(t))
 			}
 		}
 		if s.Insert == "" {
@@ -175,10 +175,8 @@ func (f *finder) tables() {
 		for k := range t.Columns {
 			c := &t.Columns[k]
 			if _, named := s.Columns[c.Name]; !named && !c.Filled() {
-				f.add(Contradiction{
-					Kind: NotNullUnfilled, Path: path + ".columns", Other: t.Name + "." + c.Name, Words: fmt.Sprintf("The column %s.%s must be filled, and nothing is said to fill it.", t.Name, c.Name), Proof: "it is NOT NULL and has no default",
-					Remedy: "name its source under columns:, or give it a default",
-				})
+				column := t.Name + "." + c.Name
+				f.add(Contradiction{Kind: NotNullUnfilled, Path: path + ".columns", Other: prose.Text(column)}, &phrases.NotNullUnfilled, "column", column)
 			}
 		}
 	}
@@ -223,16 +221,16 @@ func (f *finder) limits(x *field) {
 		if !ok || hi >= 0 {
 			return
 		}
-		f.noLimit(x, columns, "a text of any length keeps its rules")
+		f.noLimit(x, columns, &phrases.NoLimitOfText)
 	case x.Kind == spec.Number:
-		f.noLimit(x, columns, "a number of any size keeps its rules")
+		f.noLimit(x, columns, &phrases.NoLimitOfNumber)
 	}
 }
 
-func (f *finder) noLimit(x *field, columns []storedIn, proof string) {
+func (f *finder) noLimit(x *field, columns []storedIn, says *phrases.Clash) {
 	other := ""
 	if len(columns) > 0 {
 		other = columns[0].column
 	}
-	f.add(Contradiction{Kind: NoLimit, Field: x.ID, Path: x.path, Other: other, Words: fmt.Sprintf("%s has no limit in any layer.", x.Label), Proof: proof, Remedy: "add a length or a range"})
+	f.add(Contradiction{Kind: NoLimit, Field: x.ID, Path: x.path, Other: prose.Text(other)}, says, "label", x.Label)
 }

@@ -5,8 +5,10 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // field is a field with the sets of texts that its layers let pass.
@@ -102,10 +104,7 @@ func (f *finder) bounds(x *field, r *spec.PreparedRule) {
 	if r.Kind == spec.RuleRange {
 		lo, hi = string(r.Rule.Range.Min), string(r.Rule.Range.Max)
 	}
-	f.add(Contradiction{
-		Kind: MinimumAboveMaximum, Field: x.ID, Path: pathOf(r) + ".min", Other: pathOf(r) + ".max", Words: fmt.Sprintf("The minimum %s of %s is above its maximum %s: no value can pass.", lo, x.Label, hi),
-		Proof: fmt.Sprintf("%s is more than %s", lo, hi), Remedy: "swap them, or correct one",
-	})
+	f.add(Contradiction{Kind: MinimumAboveMaximum, Field: x.ID, Path: pathOf(r) + ".min", Other: prose.Text(pathOf(r) + ".max")}, &phrases.MinimumAboveMaximum, "min", lo, "label", x.Label, "max", hi)
 }
 
 // texts: patterns, characters and lengths of a text that leave nothing.
@@ -118,9 +117,7 @@ func (f *finder) texts(x *field) {
 	})
 	for _, r := range rules {
 		if r.Auto != nil && r.Auto.Empty() {
-			f.add(Contradiction{
-				Kind: NothingMatches, Field: x.ID, Path: pathOf(r), Words: fmt.Sprintf("Nothing matches the %s of %s.", r.Kind, x.Label), Proof: "its automaton accepts no text", Remedy: "correct the pattern",
-			})
+			f.add(Contradiction{Kind: NothingMatches, Field: x.ID, Path: pathOf(r)}, &phrases.NothingMatches, "rule", r.Kind, "label", x.Label)
 			return
 		}
 	}
@@ -135,10 +132,7 @@ func (f *finder) texts(x *field) {
 		}
 	}
 	if len(rules) > 2 {
-		f.add(Contradiction{
-			Kind: RulesExclude, Field: x.ID, Path: x.path + ".rules", Words: fmt.Sprintf("No value passes all rules of %s, though any two of them can be kept together.", x.Label), Proof: "the automaton of all of them accepts no text",
-			Remedy: "loosen one of them",
-		})
+		f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: x.path + ".rules"}, &phrases.NoneOfAll, "label", x.Label)
 	}
 }
 
@@ -149,27 +143,23 @@ func (f *finder) excluded(x *field, a, b *spec.PreparedRule) {
 	}
 	if b.Kind == spec.RuleLength && a.Auto != nil {
 		lo, hi, _ := values.NewSet(a.Auto).Bounds(b.Limit.Unit)
-		matches := fmt.Sprintf("what matches has %d to %d %s", lo, hi, b.Limit.Unit)
+		matches := phrases.MatchesBetween
 		if hi < 0 {
-			matches = fmt.Sprintf("what matches has %d %s or more", lo, b.Limit.Unit)
+			matches = phrases.MatchesFrom
 		}
-		allowed := fmt.Sprintf("%d or more are allowed", b.Limit.Min)
+		allowed := phrases.AllowedFrom
 		if b.Limit.Max >= 0 {
-			allowed = fmt.Sprintf("%d to %d are allowed", b.Limit.Min, b.Limit.Max)
+			allowed = phrases.AllowedBetween
 		}
-		f.add(Contradiction{
-			Kind: NothingMatches, Field: x.ID, Path: pathOf(a), Other: pathOf(b), Words: fmt.Sprintf("No text of the allowed length matches the %s of %s.", a.Kind, x.Label), Proof: matches + "; " + allowed,
-			Remedy: "correct the pattern or the length",
-		})
+		f.add(Contradiction{Kind: NothingMatches, Field: x.ID, Path: pathOf(a), Other: prose.Text(pathOf(b))}, &phrases.NoLengthMatches, "rule", a.Kind, "label", x.Label,
+			"matches", matches.With("min", lo, "max", hi, "unit", b.Limit.Unit), "allowed", allowed.With("min", b.Limit.Min, "max", b.Limit.Max))
 		return
 	}
-	proof := "no text keeps both"
+	proof := prose.Text("")
 	if v, ok := member(values.NewSet(orAny(a))); ok {
-		proof = fmt.Sprintf("%s keeps the first and breaks the second; no text keeps both", quoted(v))
+		proof = phrases.KeepsTheFirst.With("value", quoted(v))
 	}
-	f.add(Contradiction{
-		Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: pathOf(b), Words: fmt.Sprintf("The rules %s and %s of %s exclude each other.", a.ID, b.ID, x.Label), Proof: proof, Remedy: "loosen one of them",
-	})
+	f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: prose.Text(pathOf(b)), Proof: proof}, &phrases.RulesExclude, "rule", a.ID, "other", b.ID, "label", x.Label)
 }
 
 func orAny(r *spec.PreparedRule) *values.Automaton {
@@ -187,17 +177,11 @@ func (f *finder) numbers(x *field) {
 	}
 	if s != nil {
 		if next, ok := firstStep(*r.MinNumber, s); ok && next.Cmp(*r.MaxNumber) > 0 {
-			f.add(Contradiction{
-				Kind: RulesExclude, Field: x.ID, Path: pathOf(s), Other: pathOf(r), Words: fmt.Sprintf("No number of the range of %s lies on its step.", x.Label),
-				Proof: fmt.Sprintf("the first step from %s on is %s, above %s", r.MinNumber, next, r.MaxNumber), Remedy: "correct the step or the range",
-			})
+			f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: pathOf(s), Other: prose.Text(pathOf(r))}, &phrases.NoStepInRange, "label", x.Label, "min", r.MinNumber, "next", next, "max", r.MaxNumber)
 		}
 	}
 	if r.Exclusive && r.MinNumber.Cmp(*r.MaxNumber) == 0 {
-		f.add(Contradiction{
-			Kind: RulesExclude, Field: x.ID, Path: pathOf(r), Words: fmt.Sprintf("The range of %s leaves out both its ends, which are the same.", x.Label), Proof: fmt.Sprintf("nothing lies between %s and %s", r.MinNumber, r.MaxNumber),
-			Remedy: "widen the range",
-		})
+		f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: pathOf(r)}, &phrases.EmptyRange, "label", x.Label, "min", r.MinNumber, "max", r.MaxNumber)
 	}
 }
 
@@ -230,19 +214,13 @@ func (f *finder) agreement(x *field) {
 	for _, a := range x.Rules {
 		for _, d := range x.Rules {
 			if a.Kind == spec.RuleAgrees && d.Kind == spec.RuleDiffers && a.Other == d.Other && a.Layer == d.Layer {
-				f.add(Contradiction{
-					Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: pathOf(d), Words: fmt.Sprintf("%s must be the same as %s and must differ from it.", x.Label, a.Other.Label), Proof: "only a blank value keeps both",
-					Remedy: "remove one of them",
-				})
+				f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: prose.Text(pathOf(d))}, &phrases.SameAndDifferent, "label", x.Label, "other", a.Other.Label)
 			}
 		}
 	}
 	required := x.rule(spec.RuleRequired, spec.OnServer)
 	if required != nil && x.Kind == spec.Trap {
-		f.add(Contradiction{
-			Kind: RulesExclude, Field: x.ID, Path: pathOf(required), Other: x.path + ".kind", Words: fmt.Sprintf("%s is a trap, which must stay blank, and is required.", x.Label), Proof: "blank breaks the rule, anything else springs the trap",
-			Remedy: "remove the rule",
-		})
+		f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: pathOf(required), Other: prose.Text(x.path + ".kind")}, &phrases.RequiredTrap, "label", x.Label)
 	}
 }
 
@@ -254,10 +232,7 @@ func (f *finder) given(x *field, key string, kind Kind, value *spec.Scalar) {
 	v := x.ValueOf(string(*value), true)
 	for _, r := range x.Rules {
 		if r.Phase == spec.PhaseFormat && r.Layer == spec.OnServer && !r.Conditional() && !r.Passes(&v, f.a.Now) {
-			f.add(Contradiction{
-				Kind: kind, Field: x.ID, Path: x.path + "." + key, Other: pathOf(r), Words: fmt.Sprintf("The %s value of %s breaks its rule %s.", key, x.Label, r.Kind), Proof: quoted(string(*value)),
-				Remedy: "correct the value or the rule",
-			})
+			f.add(Contradiction{Kind: kind, Field: x.ID, Path: x.path + "." + key, Other: prose.Text(pathOf(r))}, &phrases.GivenRejected, "key", key, "label", x.Label, "rule", r.Kind, "value", quoted(string(*value)))
 			return
 		}
 	}
@@ -270,22 +245,18 @@ func (f *finder) browserStricter(x *field) {
 			continue
 		}
 		if proof, stricter := x.refused(r); stricter {
-			f.add(Contradiction{
-				Kind: BrowserStricter, Field: x.ID, Path: pathOf(r), Words: fmt.Sprintf("The browser's rule %s of %s is stricter than the server's.", r.Kind, x.Label), Proof: proof, Remedy: "loosen the browser's rule, or say the same of the server",
-			})
+			f.add(Contradiction{Kind: BrowserStricter, Field: x.ID, Path: pathOf(r)}, &phrases.BrowserStricter, "rule", r.Kind, "label", x.Label, "proof", proof)
 		}
 	}
 }
 
 // refused finds a value that all rules of the server let pass and a rule of the browser does not.
-func (x *field) refused(r *spec.PreparedRule) (proof string, stricter bool) {
-	taken := func(v string) string {
-		return fmt.Sprintf("%s would be taken by the server and is stopped by the browser", quoted(v))
-	}
+func (x *field) refused(r *spec.PreparedRule) (proof prose.Text, stricter bool) {
+	taken := func(v string) prose.Text { return phrases.TakenValue.With("value", quoted(v)) }
 	switch {
 	case r.Kind == spec.RuleRequired || r.Kind == spec.RuleTicked:
 		if x.rule(spec.RuleRequired, spec.OnServer) == nil && x.rule(spec.RuleTicked, spec.OnServer) == nil && x.rule(spec.RuleAgrees, spec.OnServer) == nil {
-			return "a blank value would be taken by the server and is stopped by the browser", true
+			return phrases.TakenBlank.Text(), true
 		}
 	case r.Auto != nil && x.known:
 		if set, err := x.server.And(r.Auto.Not()); err == nil {
@@ -331,37 +302,37 @@ func (x *field) inRange(n values.Decimal) bool {
 }
 
 // narrower compares two ranges end by end.
-func (x *field) narrower(r *spec.PreparedRule) (string, bool) {
+func (x *field) narrower(r *spec.PreparedRule) (prose.Text, bool) {
 	s := x.rule(spec.RuleRange, spec.OnServer)
 	bound := func(low bool) string {
 		if s == nil {
-			return "no limit"
+			return phrases.NoBound.English
 		}
 		text := string(s.Rule.Range.Max)
 		if low {
 			text = string(s.Rule.Range.Min)
 		}
 		if text == "" {
-			return "no limit"
+			return phrases.NoBound.English
 		}
 		return text
 	}
-	say := func(end, browser string, low bool) (string, bool) {
-		return fmt.Sprintf("the browser's %s is %s, the server's %s", end, browser, bound(low)), true
+	say := func(end phrases.Phrase, browser string, low bool) (prose.Text, bool) {
+		return phrases.EndsDiffer.With("end", end.Text(), "browser", browser, "server", bound(low)), true
 	}
 	switch {
 	case r.MinNumber != nil && (s == nil || s.MinNumber == nil || s.MinNumber.Cmp(*r.MinNumber) < 0):
-		return say("minimum", r.MinNumber.String(), true)
+		return say(phrases.Minimum, r.MinNumber.String(), true)
 	case r.MaxNumber != nil && (s == nil || s.MaxNumber == nil || s.MaxNumber.Cmp(*r.MaxNumber) > 0):
-		return say("maximum", r.MaxNumber.String(), false)
+		return say(phrases.Maximum, r.MaxNumber.String(), false)
 	case r.MinDay != nil && (s == nil || s.MinDay == nil || s.MinDay.On(fixedNow).Before(r.MinDay.On(fixedNow))):
-		return say("first day", string(r.Rule.Range.Min), true)
+		return say(phrases.FirstDay, string(r.Rule.Range.Min), true)
 	case r.MaxDay != nil && (s == nil || s.MaxDay == nil || s.MaxDay.On(fixedNow).After(r.MaxDay.On(fixedNow))):
-		return say("last day", string(r.Rule.Range.Max), false)
+		return say(phrases.LastDay, string(r.Rule.Range.Max), false)
 	case r.MinMoment != nil && (s == nil || s.MinMoment == nil || s.MinMoment.On(fixedNow).Before(r.MinMoment.On(fixedNow))):
-		return say("earliest time", string(r.Rule.Range.Min), true)
+		return say(phrases.EarliestTime, string(r.Rule.Range.Min), true)
 	case r.MaxMoment != nil && (s == nil || s.MaxMoment == nil || s.MaxMoment.On(fixedNow).After(r.MaxMoment.On(fixedNow))):
-		return say("latest time", string(r.Rule.Range.Max), false)
+		return say(phrases.LatestTime, string(r.Rule.Range.Max), false)
 	}
 	return "", false
 }
@@ -396,13 +367,10 @@ func (f *finder) messages() {
 		for i, r := range rules {
 			ids[i] = r.ID
 		}
-		c := Contradiction{
-			Kind: MessageShared, Path: pathOf(rules[1]) + ".say", Other: pathOf(rules[0]) + ".say", Note: true, Proof: quoted(key.text), Remedy: "where it matters, give each rule a text of its own",
-			Words: fmt.Sprintf("The rules %s and %s have the same message; findings cannot tell them apart.", strings.Join(ids[:len(ids)-1], ", "), ids[len(ids)-1]),
-		}
+		c := Contradiction{Kind: MessageShared, Path: pathOf(rules[1]) + ".say", Other: prose.Text(pathOf(rules[0]) + ".say"), Note: true}
 		if rules[1].Field != nil {
 			c.Field = rules[1].Field.ID
 		}
-		f.add(c)
+		f.add(c, &phrases.MessageShared, "rules", strings.Join(ids[:len(ids)-1], ", "), "last", ids[len(ids)-1], "message", quoted(key.text))
 	}
 }

@@ -1,23 +1,23 @@
 package contradiction
 
 import (
-	"fmt"
 	"slices"
-	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 	"oddtick/core/wording/promise"
 )
 
 // Layers is what browser, server and database say of a field, in words, and where they drift apart.
 type Layers struct {
-	Field    string   `json:"field"`
-	Label    string   `json:"label"`
-	Browser  []string `json:"browser"`
-	Server   []string `json:"server"`
-	Database []string `json:"database"`
-	Drift    []string `json:"drift"`
+	Field    string       `json:"field"`
+	Label    string       `json:"label"`
+	Browser  []prose.Text `json:"browser"`
+	Server   []prose.Text `json:"server"`
+	Database []prose.Text `json:"database"`
+	Drift    []prose.Text `json:"drift"`
 }
 
 // drifting are the kinds of contradictions between layers.
@@ -31,9 +31,9 @@ func SideBySide(p *spec.Prepared, a Against, found []Contradiction) []Layers {
 		if field.Kind == spec.Trap {
 			continue
 		}
-		l := Layers{Field: field.ID, Label: field.Label, Browser: []string{}, Server: []string{}, Database: []string{}, Drift: []string{}}
+		l := Layers{Field: field.ID, Label: field.Label, Browser: []prose.Text{}, Server: []prose.Text{}, Database: []prose.Text{}, Drift: []prose.Text{}}
 		for _, r := range field.Rules {
-			words := promise.Rule(r)
+			words := prose.Text(promise.Rule(r))
 			switch {
 			case words == "":
 			case r.Layer == spec.InBrowser:
@@ -45,14 +45,14 @@ func SideBySide(p *spec.Prepared, a Against, found []Contradiction) []Layers {
 			}
 		}
 		if len(l.Browser) == 0 && a.Page != nil && a.Page.Unchecked {
-			l.Browser = append(l.Browser, "nothing: the form says novalidate")
+			l.Browser = append(l.Browser, phrases.Unchecked.Text())
 		}
 		for _, s := range f.allColumns(field.ID) {
 			l.Database = append(l.Database, columnWords(s))
 		}
 		for _, c := range found {
 			if c.Field == field.ID && slices.Contains(drifting, c.Kind) {
-				l.Drift = append(l.Drift, fmt.Sprintf("%s (%s)", c.Words, c.Proof))
+				l.Drift = append(l.Drift, phrases.Drifting.With("what", c.Words, "proof", c.Proof))
 			}
 		}
 		out = append(out, l)
@@ -77,28 +77,29 @@ func (f *finder) allColumns(id string) []storedIn {
 	return out
 }
 
-func columnWords(s storedIn) string {
-	parts := []string{s.column + " " + s.def.Type}
-	if s.source.Secret != "" {
-		parts = append(parts, "holds a hash")
-	}
+func columnWords(s storedIn) prose.Text {
+	kind := s.column + " " + s.def.Type
 	if s.def.Unsigned {
-		parts[0] += " unsigned"
+		kind += " unsigned"
+	}
+	parts := []prose.Text{prose.Text(kind)}
+	if s.source.Secret != "" {
+		parts = append(parts, phrases.HoldsHash.Text())
 	}
 	if !s.def.Nullable {
-		parts = append(parts, "NOT NULL")
+		parts = append(parts, phrases.NotNull.Text())
 	}
 	if s.def.Default != nil {
-		parts = append(parts, fmt.Sprintf("default '%s'", *s.def.Default))
+		parts = append(parts, phrases.DefaultOf.With("value", *s.def.Default))
 	}
 	if s.table.UniqueAlone(s.def.Name) {
-		parts = append(parts, "unique")
+		parts = append(parts, phrases.Unique.Text())
 	}
 	if s.def.Class == schema.ClassText && s.def.IgnoresCase() {
-		parts = append(parts, "ignoring case")
+		parts = append(parts, phrases.IgnoringCase.Text())
 	}
 	if n := s.def.MostBytes(); n > 0 && s.def.Length > 0 && n != s.def.Length {
-		parts = append(parts, fmt.Sprintf("up to %d bytes in %s", n, s.def.Charset))
+		parts = append(parts, phrases.BytesInCharset.With("n", n, "charset", s.def.Charset))
 	}
-	return strings.Join(parts, ", ")
+	return prose.Join(parts, ", ")
 }

@@ -1,12 +1,11 @@
 package contradiction
 
 import (
-	"fmt"
 	"net/url"
-	"strings"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // onPage finds the field's control on the page.
@@ -40,21 +39,15 @@ func (f *finder) fieldOnPage(x *field) {
 		return
 	}
 	marked := c.Required || c.Marked
-	how := "marked as required"
-	if c.Required {
-		how = "has the attribute required"
-	}
 	switch {
 	case marked && !x.requires():
-		f.add(Contradiction{
-			Kind: MarkDiffers, Field: x.ID, Path: x.path, Other: "the page, its control " + x.Name, Words: fmt.Sprintf("%s is optional by its rules, and on the page it %s.", x.Label, strings.Replace(how, "marked", "is marked", 1)),
-			Proof: "a blank value is taken", Remedy: "add the rule required, or take the mark off the page",
-		})
+		says := &phrases.MarkedNotRequired
+		if c.Required {
+			says = &phrases.AttributeRequired
+		}
+		f.add(Contradiction{Kind: MarkDiffers, Field: x.ID, Path: x.path, Other: phrases.ControlOfPage.With("control", x.Name)}, says, "label", x.Label)
 	case !marked && x.requires() && f.marksAny():
-		f.add(Contradiction{
-			Kind: MarkDiffers, Field: x.ID, Path: x.path, Other: "the page, its control " + x.Name, Words: fmt.Sprintf("%s is required by its rules, and the page does not mark it, though it marks others.", x.Label), Proof: "a blank value is rejected",
-			Remedy: "mark the field on the page, or remove the rule",
-		})
+		f.add(Contradiction{Kind: MarkDiffers, Field: x.ID, Path: x.path, Other: phrases.ControlOfPage.With("control", x.Name)}, &phrases.RequiredNotMarked, "label", x.Label)
 	}
 }
 
@@ -81,21 +74,15 @@ func (f *finder) page() {
 			if label == "" {
 				label = c.Type
 			}
-			f.add(Contradiction{
-				Kind: ControlUnnamed, Path: "fields", Other: "the page, its control " + label, Words: fmt.Sprintf("The control %s of the page has no request name.", quoted(label)), Proof: "what is entered there never arrives", Remedy: "give the control a name on the page",
-			})
+			f.add(Contradiction{Kind: ControlUnnamed, Path: "fields", Other: phrases.ControlOfPage.With("control", label)}, &phrases.ControlUnnamed, "control", quoted(label))
 		}
 	}
 	s := f.p.Form.Submit
 	if s.To != "" && !sameTarget(s.To, p.Action) {
-		f.add(Contradiction{
-			Kind: OtherTarget, Path: "submit.to", Other: "the page, its form's action", Words: "The page's form is sent elsewhere than the document says.", Proof: fmt.Sprintf("said %s, on the page %s", s.To, p.Action), Remedy: "correct submit: or the page",
-		})
+		f.add(Contradiction{Kind: OtherTarget, Path: "submit.to", Other: phrases.ActionOfPage.Text()}, &phrases.OtherTarget, "said", s.To, "page", p.Action)
 	}
 	if s.Method != "" && s.Method != p.Method {
-		f.add(Contradiction{
-			Kind: OtherTarget, Path: "submit.method", Other: "the page, its form's method", Words: "The page's form is sent with another method than the document says.", Proof: fmt.Sprintf("said %s, on the page %s", s.Method, p.Method), Remedy: "correct submit: or the page",
-		})
+		f.add(Contradiction{Kind: OtherTarget, Path: "submit.method", Other: phrases.MethodOfPage.Text()}, &phrases.OtherMethod, "said", s.Method, "page", p.Method)
 	}
 }
 

@@ -1,6 +1,8 @@
 package contradiction
 
-import "fmt"
+import (
+	"oddtick/core/wording/phrases"
+)
 
 // states: one that no account is in, no journey leads to, and that is not where visitors begin.
 func (f *finder) states() {
@@ -19,9 +21,7 @@ func (f *finder) states() {
 	}
 	for _, s := range site.States {
 		if !reached[s.ID] {
-			f.add(Contradiction{
-				Kind: StateUnreachable, Path: "state", Other: "the site's states[" + s.ID + "]", Words: fmt.Sprintf("No path reaches the state %s.", s.ID), Proof: "no account is in it and no journey's step leads to it", Remedy: "say then: " + s.ID + " in a journey, or give an account this state",
-			})
+			f.add(Contradiction{Kind: StateUnreachable, Path: "state", Other: phrases.StateOfSite.With("state", s.ID)}, &phrases.StateUnreachable, "state", s.ID)
 		}
 	}
 }

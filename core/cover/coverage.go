@@ -6,7 +6,9 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // Coverage is how much of one kind is covered.
@@ -19,12 +21,12 @@ type Coverage struct {
 
 // Missing is one thing that no case covers.
 type Missing struct {
-	ID    string `json:"id"`
-	Words string `json:"words"`
+	ID    string     `json:"id"`
+	Words prose.Text `json:"words"`
 	// Case would cover it: one of a greater depth, or one that is switched off.
 	Case string `json:"case,omitempty"`
 	// Why says why no case can.
-	Why string `json:"why,omitempty"`
+	Why prose.Text `json:"why,omitempty"`
 }
 
 // Of computes the coverage of those cases of a set that counts lets through; nil: of all that are not switched off. all is the set
@@ -71,14 +73,14 @@ func Of(d *design.Designer, set, all *design.Set, counts func(*testcase.Case) bo
 }
 
 // besides says which rules a value that would cover an item breaks too.
-func besides(d *design.Designer, all *design.Set, item *Item) string {
+func besides(d *design.Designer, all *design.Set, item *Item) prose.Text {
 	if item.touches == nil {
 		return ""
 	}
 	reader := d.Reader()
 	for _, c := range all.Cases {
 		if a, ok := attemptOf(reader, c); ok && item.touches(a) {
-			return "the value breaks " + strings.Join(a.step.Breaks, " and ")
+			return phrases.ValueBreaks.With("rules", strings.Join(a.step.Breaks, phrases.And.English))
 		}
 	}
 	return ""
@@ -163,7 +165,7 @@ func attemptOf(reader *testcase.Reader, c *testcase.Case) (*attempt, bool) {
 }
 
 // why finds what the design says of cases that it could not make.
-func why(all *design.Set, item *Item) string {
+func why(all *design.Set, item *Item) prose.Text {
 	for _, o := range all.Omitted {
 		about := o.About
 		if !strings.Contains(about, "/") {

@@ -41,7 +41,7 @@ func byKind(list []cover.Coverage) map[cover.Kind]cover.Coverage {
 func missing(c cover.Coverage) []string {
 	var out []string
 	for _, m := range c.Missing {
-		out = append(out, m.ID+" <"+m.Case+m.Why+">")
+		out = append(out, m.ID+" <"+m.Case+string(m.Why)+">")
 	}
 	return out
 }

@@ -4,7 +4,9 @@ import (
 	"slices"
 
 	"oddtick/core/design"
+	"oddtick/core/prose"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // Shown is how much of one kind a run has shown.
@@ -15,8 +17,8 @@ type Shown struct {
 	Covered  int `json:"covered"`
 	Observed int `json:"observed"`
 	// NotObserved has a case, and none that was observed; NotCovered has none. Each is told in words, up to mostTold.
-	NotObserved []string `json:"not_observed,omitempty"`
-	NotCovered  []string `json:"not_covered,omitempty"`
+	NotObserved []prose.Text `json:"not_observed,omitempty"`
+	NotCovered  []prose.Text `json:"not_covered,omitempty"`
 }
 
 // mostTold is how many things of a kind are told one by one.
@@ -31,7 +33,7 @@ func ShownBy(d *design.Designer, set, all *design.Set, observed func(*testcase.C
 		for _, m := range designed[i].Missing {
 			words := m.Words
 			if m.Why != "" {
-				words += ": " + m.Why
+				words = phrases.NotCoveredAs.With("what", words, "why", m.Why)
 			}
 			one.NotCovered = append(one.NotCovered, words)
 		}

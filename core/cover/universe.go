@@ -7,10 +7,12 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/design/decision"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 	"oddtick/core/wording/promise"
 )
 
@@ -37,8 +39,9 @@ var Kinds = []Kind{Rules, Kept, Partitions, Boundaries, Messages, Columns, Decis
 type Item struct {
 	Kind Kind
 	// ID is unique within the kind; Words say it.
-	ID, Words string
-	covers    func(a *attempt) bool
+	ID     string
+	Words  prose.Text
+	covers func(a *attempt) bool
 	// touches: the value is right, whatever becomes of it; nil where that says nothing.
 	touches func(a *attempt) bool
 	// near is the beginning of the ids of cases that are about it, to find why there is none.
@@ -83,7 +86,7 @@ type builder struct {
 	items []Item
 }
 
-func (u *builder) add(kind Kind, id, words, near string, covers func(*attempt) bool) {
+func (u *builder) add(kind Kind, id string, words prose.Text, near string, covers func(*attempt) bool) {
 	u.items = append(u.items, Item{Kind: kind, ID: id, Words: words, near: u.p.Form.Form + "/" + near, covers: covers})
 }
 
@@ -97,12 +100,12 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 	if r.Layer == spec.InDatabase {
 		return // an input that breaks only this one is accepted
 	}
-	words := r.Expression
+	words := prose.Text(r.Expression)
 	if r.Field != nil {
-		words = r.Field.Label + ", " + promise.Rule(r)
+		words = phrases.RuleOfField.With("label", r.Field.Label, "rule", promise.Rule(r))
 	}
 	if r.Layer == spec.InBrowser {
-		words += ", in the browser"
+		words = phrases.InTheBrowser.With("what", words)
 	}
 	u.add(Rules, r.ID, words, near, func(a *attempt) bool {
 		return a.alone(r) && (r.Layer == spec.OnServer || a.step.Driver == submission.Browser)
@@ -111,7 +114,7 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 		return
 	}
 	if r.Message != nil {
-		u.add(Messages, r.ID, words+": "+said(r.Message), near, func(a *attempt) bool { return slices.Contains(a.step.Breaks, r.ID) })
+		u.add(Messages, r.ID, phrases.RuleWithMessage.With("what", words, "message", said(r.Message)), near, func(a *attempt) bool { return slices.Contains(a.step.Breaks, r.ID) })
 	}
 	u.add(Kept, r.ID, words, near, func(a *attempt) bool {
 		return a.accepted && (r.Field == nil || r.Kind == spec.RuleTicked || a.filled[r.Field.Index] && !a.values[r.Field.Index].Blank)
@@ -120,27 +123,27 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 
 func said(m *spec.Message) string {
 	if text, ok := m.In("en"); ok {
-		return "“" + text + "”"
+		return text
 	}
-	return "“" + m.Part + m.Pattern + "”"
+	return m.Part + m.Pattern
 }
 
 func (u *builder) partitions(f *spec.PreparedField) {
-	part := func(id, words string, covers func(a *attempt, v *spec.Value) bool) {
-		u.add(Partitions, f.ID+" "+id, f.Label+": "+words, f.ID+".", func(a *attempt) bool { return a.filled[f.Index] && covers(a, &a.values[f.Index]) })
+	part := func(id string, words prose.Text, covers func(a *attempt, v *spec.Value) bool) {
+		u.add(Partitions, f.ID+" "+id, phrases.OfField.With("label", f.Label, "what", words), f.ID+".", func(a *attempt) bool { return a.filled[f.Index] && covers(a, &a.values[f.Index]) })
 	}
 	if f.Kind == spec.Checkbox {
-		part("ticked", "ticked", func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
-		part("unticked", "not ticked", func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
+		part("ticked", phrases.Ticked.Text(), func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
+		part("unticked", phrases.NotTicked.Text(), func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
 		return
 	}
-	part("blank", "left blank", func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
+	part("blank", phrases.LeftBlank.Text(), func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
 	if len(f.Options) == 0 {
-		part("valid", "a valid value", func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
+		part("valid", phrases.ValidValue.Text(), func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
 	} else {
 		for _, o := range f.Options {
 			if o.Value != "" {
-				part("option "+o.Value, cmp.Or(o.Label, o.Value), func(a *attempt, v *spec.Value) bool {
+				part("option "+o.Value, prose.Text(cmp.Or(o.Label, o.Value)), func(a *attempt, v *spec.Value) bool {
 					return a.accepted && (v.Normal == o.Value || slices.Contains(v.Chosen, o.Value))
 				})
 			}
@@ -148,11 +151,11 @@ func (u *builder) partitions(f *spec.PreparedField) {
 	}
 	for _, step := range f.Sent {
 		if step == "trim" || step == "lower" || step == "upper" {
-			part("only after "+step, "valid only after "+step, func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank && v.Sent != v.Normal })
+			part("only after "+step, phrases.ValidOnlyAfter.With("step", step), func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank && v.Sent != v.Normal })
 		}
 	}
 	if f.When != "" {
-		u.add(Partitions, f.ID+" not asked", f.Label+": not asked, as "+f.When+" does not hold", f.ID+".when", func(a *attempt) bool { return a.accepted && !a.filled[f.Index] })
+		u.add(Partitions, f.ID+" not asked", phrases.OfField.With("label", f.Label, "what", phrases.NotAsked.With("condition", f.When)), f.ID+".when", func(a *attempt) bool { return a.accepted && !a.filled[f.Index] })
 	}
 }
 
@@ -167,17 +170,17 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 		if r.Layer != spec.OnServer {
 			continue
 		}
-		point := func(role, words string, at func(v *spec.Value) bool) {
+		point := func(role string, words prose.Text, at func(v *spec.Value) bool) {
 			touches := func(a *attempt) bool {
 				return a.filled[f.Index] && !a.values[f.Index].Blank && at(&a.values[f.Index])
 			}
-			u.add(Boundaries, r.ID+" "+role, f.Label+": "+words, r.ID+"."+role+"/", func(a *attempt) bool { return (a.accepted || a.alone(r)) && touches(a) })
+			u.add(Boundaries, r.ID+" "+role, phrases.OfField.With("label", f.Label, "what", words), r.ID+"."+role+"/", func(a *attempt) bool { return (a.accepted || a.alone(r)) && touches(a) })
 			u.items[len(u.items)-1].touches = touches
 		}
 		switch {
 		case r.Kind == spec.RuleLength:
 			for _, at := range lengthPoints(r.Limit) {
-				point(at.role, fmt.Sprintf("%d %s", at.n, r.Limit.Unit), func(v *spec.Value) bool { return r.Limit.Unit.Length(v.Normal) == at.n })
+				point(at.role, phrases.LengthOf.With("n", at.n, "unit", r.Limit.Unit), func(v *spec.Value) bool { return r.Limit.Unit.Length(v.Normal) == at.n })
 			}
 		case r.MinNumber != nil || r.MaxNumber != nil:
 			by := testcase.StepOf(f)
@@ -189,7 +192,7 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 					continue
 				}
 				for i, n := range []values.Decimal{end.bound.Sub(by), *end.bound, end.bound.Add(by)} {
-					point(role(end.name, i-1), n.String(), func(v *spec.Value) bool { return v.IsNumber && v.Number.Cmp(n) == 0 })
+					point(role(end.name, i-1), prose.Text(n.String()), func(v *spec.Value) bool { return v.IsNumber && v.Number.Cmp(n) == 0 })
 				}
 			}
 		case r.MinDay != nil || r.MaxDay != nil:
@@ -197,19 +200,19 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 				name := []string{"min", "max"}[i]
 				for offset := -1; bound != nil && offset <= 1; offset++ {
 					day := bound.Shift(offset).On(testcase.ReferenceDay.In(r.Zone)).Format(values.DateLayout)
-					point(role(name, offset), day, func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
+					point(role(name, offset), prose.Text(day), func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
 				}
 			}
 		case r.Kind == spec.RuleFile && r.Rule.File.Max > 0:
 			for offset := -1; offset <= 1; offset++ {
 				if n := r.Rule.File.Max + offset; n > 0 { // what an empty file means, no rule says
-					point(role("max", offset), fmt.Sprintf("%d bytes", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
+					point(role("max", offset), phrases.BytesOf.With("n", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
 				}
 			}
 		case r.Kind == spec.RuleDecimals:
 			for offset := range 2 {
 				n := r.Rule.Decimals.Max + offset
-				point(role("max", offset), fmt.Sprintf("%d decimals", n), func(v *spec.Value) bool { return v.IsNumber && v.Number.Scale() == n })
+				point(role("max", offset), phrases.DecimalsOf.With("n", n), func(v *spec.Value) bool { return v.IsNumber && v.Number.Scale() == n })
 			}
 		}
 	}
@@ -250,7 +253,7 @@ func (u *builder) stored() {
 			id := st.Table() + "." + column
 			src := st.Columns[column]
 			from := src.From + src.Secret
-			u.add(Columns, id, id, "form.usual", func(a *attempt) bool {
+			u.add(Columns, id, prose.Text(id), "form.usual", func(a *attempt) bool {
 				if !a.accepted {
 					return false
 				}
@@ -267,19 +270,21 @@ func (u *builder) tables(set *design.Set) {
 			if c.Infeasible != "" {
 				continue
 			}
-			words := t.Title + " → " + c.Outcome
+			entries := make([]prose.Text, len(c.Entries))
 			for i, e := range c.Entries {
-				words += fmt.Sprintf(", %s: %s", t.Conditions[i], e)
+				entries[i] = phrases.EntryOfTable.With("condition", t.Conditions[i], "entry", e)
 			}
+			words := phrases.ColumnOfTable.With("title", t.Title, "outcome", c.Outcome, "entries", prose.Join(entries, ", "))
 			u.add(Decisions, t.ID+" "+decision.ColumnText(c.Entries), words, t.ID+".given", declared(testcase.Cover{Kind: testcase.CoversColumn, Of: t.ID, Point: decision.ColumnText(c.Entries)}))
 		}
 		for _, e := range t.Effects {
 			if e.Why != "" {
 				continue
 			}
-			for _, side := range []string{"holds", "fails"} {
+			for i, side := range []string{"holds", "fails"} {
 				about := t.ID + " " + e.Condition + " " + side
-				u.add(Effects, about, t.Title+": "+e.Condition+" alone "+side, t.ID+".given", declared(testcase.Cover{Kind: testcase.CoversEffect, Of: t.ID, Point: e.Condition + " " + side}))
+				words := []phrases.Phrase{phrases.AloneHolds, phrases.AloneFails}[i]
+				u.add(Effects, about, words.With("title", t.Title, "condition", e.Condition), t.ID+".given", declared(testcase.Cover{Kind: testcase.CoversEffect, Of: t.ID, Point: e.Condition + " " + side}))
 			}
 		}
 	}
@@ -295,6 +300,6 @@ func (u *builder) tuples(set *design.Set) {
 		return
 	}
 	for _, what := range set.Combined.Covered() {
-		u.add(Tuples, what.String(), what.Of, set.Combined.Word()+":", declared(what))
+		u.add(Tuples, what.String(), prose.Text(what.Of), set.Combined.Word()+":", declared(what))
 	}
 }

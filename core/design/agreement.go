@@ -2,11 +2,12 @@ package design
 
 import (
 	"fmt"
-	"strings"
 
 	"oddtick/core/expression"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // agreement covers fields that must agree or differ.
@@ -16,7 +17,7 @@ func agreement(b *testcase.Builder) {
 			agrees(b, f, r)
 		}
 		if r := testcase.RuleOf(f, spec.RuleDiffers); r != nil {
-			across(b, testcase.Quick, r, "same", f.Label+" is the same as "+r.Other.Label, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, At: 1, Label: "same"})
+			across(b, testcase.Quick, r, "same", phrases.SameAs.With("label", f.Label, "other", r.Other.Label), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, At: 1, Label: "same"})
 		}
 	}
 }
@@ -36,36 +37,32 @@ func distances(b *testcase.Builder) {
 					if e, ok := b.Expect(replace); !ok || len(e.Failing) > 1 || len(e.Failing) == 1 && e.Failing[0].Rule != r.ID {
 						continue
 					}
-					words := distanceWords(to.Kind, units)
+					words, title := distance(to.Kind, units), phrases.ApartBehind
+					if units == 0 {
+						title = phrases.TogetherWith
+					}
 					at := fmt.Sprint(from.ID, to.ID, shift)
 					if used[at] {
 						continue
 					}
 					used[at] = true
-					across(b, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), strings.TrimSpace(to.Label+": "+words+map[bool]string{true: " as "}[units == 0])+" "+from.Label, replace, testcase.Mark{Scale: r.ID + " distance", At: float64(units) + float64(k)/100, Label: words})
+					across(b, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), title.With("label", to.Label, "distance", words, "other", from.Label), replace, testcase.Mark{Scale: r.ID + " distance", At: float64(units) + float64(k)/100, Label: fmt.Sprintf("%+d %s", units, map[spec.Kind]string{spec.Date: "days", spec.DateTime: "hours"}[to.Kind])})
 				}
 			}
 		}
 	}
 }
 
-// distanceWords say how far a time lies behind another.
-func distanceWords(kind spec.Kind, units int) string {
-	unit := map[spec.Kind]string{spec.Date: "day", spec.DateTime: "hour"}[kind]
-	switch {
-	case units == 0:
-		return "the same " + unit
-	case units == 1:
-		return "a " + unit + " after"
-	case units == -1:
-		return "a " + unit + " before"
-	case units < 0:
-		return fmt.Sprintf("%d %ss before", -units, unit)
-	}
-	return fmt.Sprintf("%d %ss after", units, unit)
+// distance is how far a time lies behind another.
+func distance(kind spec.Kind, units int) prose.Text {
+	of := map[spec.Kind][5]phrases.Phrase{
+		spec.Date:     {phrases.DaysBefore, phrases.DayBefore, phrases.SameDay, phrases.DayAfter, phrases.DaysAfter},
+		spec.DateTime: {phrases.HoursBefore, phrases.HourBefore, phrases.SameHour, phrases.HourAfter, phrases.HoursAfter},
+	}[kind]
+	return of[max(-2, min(units, 2))+2].With("n", max(units, -units))
 }
 
-func across(b *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, role, title string, replace map[string]testcase.Recipe, m testcase.Mark) {
+func across(b *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, role string, title prose.Text, replace map[string]testcase.Recipe, m testcase.Mark) {
 	b.Add(depth, &testcase.Case{
 		ID: b.ID(r.ID + "." + role), Title: title, Row: testcase.RowAcross, Technique: testcase.Partitioning, Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: m,
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
@@ -73,7 +70,7 @@ func across(b *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, rol
 }
 
 func agrees(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	across(b, testcase.Standard, r, "same", f.Label+": the same", nil, testcase.Mark{Scale: r.ID, At: 0, Label: "same"})
-	across(b, testcase.Quick, r, "differs", f.Label+": another value", map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, At: 1, Label: "differs"})
-	across(b, testcase.Standard, r, "case", f.Label+": differs in case only", map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, At: 2, Label: "case only"})
+	across(b, testcase.Standard, r, "same", phrases.OfField.With("label", f.Label, "what", phrases.SameAgain.Text()), nil, testcase.Mark{Scale: r.ID, At: 0, Label: "same"})
+	across(b, testcase.Quick, r, "differs", phrases.OfField.With("label", f.Label, "what", phrases.AnotherValue.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, At: 1, Label: "differs"})
+	across(b, testcase.Standard, r, "case", phrases.OfField.With("label", f.Label, "what", phrases.CapitalsDiffer.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, At: 2, Label: "case only"})
 }

@@ -1,14 +1,17 @@
 package design
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
 	"time"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // boundaries are the values on both sides of each bound: two at depth quick, three from standard on, and one far beyond.
@@ -61,15 +64,12 @@ func (p point) covers(r *spec.PreparedRule) []testcase.Cover {
 	return testcase.Covering(testcase.CoversBoundary, r.ID, p.role())
 }
 
-func (p point) title() string {
-	end := map[string]string{"min": "lower", "max": "upper"}[p.end]
-	switch {
-	case p.offset == 0:
-		return "on the " + end + " boundary"
-	case p.offset < 0:
-		return "just below the " + end + " boundary"
-	}
-	return "just above the " + end + " boundary"
+func (p point) title() prose.Text {
+	of := map[string][3]phrases.Phrase{
+		"min": {phrases.BelowLower, phrases.OnLower, phrases.AboveLower},
+		"max": {phrases.BelowUpper, phrases.OnUpper, phrases.AboveUpper},
+	}[p.end]
+	return of[cmp.Compare(p.offset, 0)+1].Text()
 }
 
 func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
@@ -80,17 +80,17 @@ func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			recipe.Breaks = id
 		}
 		label := strconv.Itoa(n)
-		title := fmt.Sprintf("%d %s, %s", n, r.Limit.Unit, p.title())
+		title := phrases.LengthAtPoint
 		if wide {
 			label += " wide"
-			title += ", of characters with several bytes"
+			title = phrases.WideAtPoint
 		}
 		at := float64(n)
 		if wide {
 			at += 0.3
 		}
 		addOrMerge(b, f, r.ID+" "+label, p, r, func() string {
-			return b.AddFieldCase(p.depth, f, id+"."+role, title, testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
+			return b.AddFieldCase(p.depth, f, id+"."+role, title.With("n", n, "unit", r.Limit.Unit, "point", p.title()), testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
 		})
 	}
 	if r.Limit.Min > 0 {
@@ -116,7 +116,7 @@ func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		return // the server's own limit comes in between
 	}
 	far := max(testcase.FarLength, r.Limit.Max*10)
-	b.AddFieldCase(testcase.Standard, f, id+".max.far", fmt.Sprintf("%d %s, far above the upper boundary", far, r.Limit.Unit), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint),
+	b.AddFieldCase(testcase.Standard, f, id+".max.far", phrases.LengthFarAbove.With("n", far, "unit", r.Limit.Unit), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint),
 		testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(far), Label: strconv.Itoa(far)})
 }
 
@@ -136,7 +136,7 @@ func someLength(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule
 			}
 			recipe := testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: n, Breaks: id}
 			if _, ok := draft(b, f, recipe); ok {
-				b.AddFieldCase(testcase.Quick, f, id+".broken", fmt.Sprintf("%d %s", n, r.Limit.Unit), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)})
+				b.AddFieldCase(testcase.Quick, f, id+".broken", phrases.SomeLength.With("n", n, "unit", r.Limit.Unit), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)})
 				return
 			}
 		}
@@ -151,11 +151,11 @@ func normalisedLengths(b *testcase.Builder, f *spec.PreparedField, r *spec.Prepa
 	id := testcase.LocalID(r)
 	covers := func(role string) []testcase.Cover { return testcase.Covering(testcase.CoversBoundary, r.ID, role) }
 	if r.Limit.Max > 0 && r.Limit.Max < testcase.FarLength {
-		b.AddFieldCase(testcase.Standard, f, id+".max.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Max, r.Limit.Unit), testcase.Boundaries, covers(testcase.MaxTrimmed),
+		b.AddFieldCase(testcase.Standard, f, id+".max.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Max, "unit", r.Limit.Unit), testcase.Boundaries, covers(testcase.MaxTrimmed),
 			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Max) + 0.5, Label: strconv.Itoa(r.Limit.Max) + " trimmed"})
 	}
 	if r.Limit.Min > 1 {
-		b.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", fmt.Sprintf("%d %s and spaces around", r.Limit.Min-1, r.Limit.Unit), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
+		b.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Min-1, "unit", r.Limit.Unit), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
 			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Min) - 0.5, Label: strconv.Itoa(r.Limit.Min-1) + " trimmed"})
 	}
 }
@@ -181,7 +181,7 @@ func numbers(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			n = bound.Add(by)
 		}
 		addOrMerge(b, f, n.String(), p, r, func() string {
-			return b.AddFieldCase(p.depth, f, id+"."+p.role(), n.String()+", "+p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
+			return b.AddFieldCase(p.depth, f, id+"."+p.role(), phrases.AtPoint.With("value", n, "point", p.title()), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 	if r.MinNumber != nil {
@@ -189,7 +189,7 @@ func numbers(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			number(p, *r.MinNumber)
 		}
 		if _, known := b.Placed[testcase.SentValue{Field: f, Driver: b.Driver, Value: "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
-			b.AddFieldCase(testcase.Standard, f, id+".negative", "a negative number", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, "negative"), testcase.Recipe{Make: testcase.Fixed, Text: "-1"}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1, Label: "-1"})
+			b.AddFieldCase(testcase.Standard, f, id+".negative", phrases.Negative.Text(), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, "negative"), testcase.Recipe{Make: testcase.Fixed, Text: "-1"}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1, Label: "-1"})
 		}
 	}
 	if r.MaxNumber != nil {
@@ -198,7 +198,7 @@ func numbers(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 		far := values.Whole(1_000_000_000)
 		if far.Cmp(*r.MaxNumber) > 0 && (testcase.RuleOf(f, spec.RuleStep) == nil || far.Fits(testcase.RuleOf(f, spec.RuleStep).From, testcase.RuleOf(f, spec.RuleStep).By)) {
-			b.AddFieldCase(testcase.Standard, f, id+".max.far", "far above the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: far.Float(), Label: "1e9"})
+			b.AddFieldCase(testcase.Standard, f, id+".max.far", phrases.FarAbove.Text(), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: far.Float(), Label: "1e9"})
 		}
 	}
 }
@@ -210,7 +210,7 @@ func steps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	}
 	for i, n := range []values.Decimal{base.Add(r.By.Half()), base.Add(r.By.Half().Half().Half())} {
 		role := []string{"half", "eighth"}[i]
-		b.AddFieldCase([]testcase.Depth{testcase.Quick, testcase.Thorough}[i], f, testcase.LocalID(r)+"."+role, n.String()+", between two steps", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint),
+		b.AddFieldCase([]testcase.Depth{testcase.Quick, testcase.Thorough}[i], f, testcase.LocalID(r)+"."+role, phrases.BetweenSteps.With("value", n), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint),
 			testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 	}
 }
@@ -236,7 +236,7 @@ func decimals(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		}
 		p := point{"max", i, testcase.Quick}
 		addOrMerge(b, f, n.String(), p, r, func() string {
-			return b.AddFieldCase(testcase.Quick, f, id+"."+p.role(), fmt.Sprintf("%s, %d decimals", n, digits), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
+			return b.AddFieldCase(testcase.Quick, f, id+"."+p.role(), phrases.WithDecimals.With("value", n, "n", digits), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 }
@@ -296,7 +296,7 @@ func clockChange(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRul
 		}
 		gap := at.Truncate(time.Hour).Add(-time.Duration(after-before)*time.Second + 30*time.Minute).Format("2006-01-02T15:04")
 		if testcase.Passes(f, gap, nil, testcase.ReferenceDay) {
-			b.AddFieldCase(testcase.Thorough, f, "guess.clock_change", "a time that summer time leaves out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "clock change"), testcase.Recipe{Make: testcase.Fixed, Text: gap}, testcase.Mark{Scale: "guessed", At: 200, Label: "clock change"})
+			b.AddFieldCase(testcase.Thorough, f, "guess.clock_change", phrases.LeftOutBySummer.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "clock change"), testcase.Recipe{Make: testcase.Fixed, Text: gap}, testcase.Mark{Scale: "guessed", At: 200, Label: "clock change"})
 			return
 		}
 	}
@@ -323,7 +323,7 @@ func days(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			day(p, string(r.Rule.Range.Max))
 		}
 		far := "2999-12-31"
-		b.AddFieldCase(testcase.Standard, f, id+".max.far", "far after the upper boundary", testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far}, dayMark(f, far))
+		b.AddFieldCase(testcase.Standard, f, id+".max.far", phrases.FarAfter.Text(), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), testcase.Recipe{Make: testcase.Fixed, Text: far}, dayMark(f, far))
 	}
 	leapDay(b, f)
 }
@@ -332,7 +332,7 @@ func days(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 func leapDay(b *testcase.Builder, f *spec.PreparedField) {
 	for _, day := range []string{"2004-02-29", "1996-02-29", "2024-02-29", "2028-02-29"} {
 		if testcase.Passes(f, day, nil, testcase.ReferenceDay) {
-			b.AddFieldCase(testcase.Standard, f, "guess.leap_day", "29 February", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "leap day"), testcase.Recipe{Make: testcase.Fixed, Text: day}, dayMark(f, day))
+			b.AddFieldCase(testcase.Standard, f, "guess.leap_day", phrases.LeapDay.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "leap day"), testcase.Recipe{Make: testcase.Fixed, Text: day}, dayMark(f, day))
 			return
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // browserLayer covers the rules that the browser must hold, by typing there.
@@ -23,9 +24,9 @@ func browserLayer(b *testcase.Builder) {
 			covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
 			switch {
 			case r.Kind == spec.RuleRequired:
-				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"})
+				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"})
 			case r.Kind == spec.RuleTicked:
-				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".unticked", "not ticked", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
+				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".unticked", phrases.NotTicked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
 			case r.Auto != nil && b.Maker.Sets[f.ID] != nil:
 				broken(b, f, r)
 			}
@@ -55,7 +56,7 @@ func seenInBrowser(b *testcase.Builder) {
 		by := c.Name
 		by.Driver = submission.Browser
 		twin := b.Twin(c, by, testcase.Covering(testcase.CoversMessage, last.Breaks[0], "in the browser"))
-		twin.Title += ", from the browser with its own checks off"
+		twin.Title = phrases.UncheckedTwin.With("title", c.Title)
 		for i := range twin.Steps {
 			twin.Steps[i].Driver, twin.Steps[i].Unchecked = submission.Browser, true
 		}
@@ -76,7 +77,7 @@ func replacements(b *testcase.Builder) {
 		}
 		role := spec.Identifier(string(by))
 		b.Add(testcase.Standard, &testcase.Case{
-			ID: b.ID("form." + role), Title: "the answer replaced: " + string(by), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role),
+			ID: b.ID("form." + role), Title: phrases.AnswerReplaced.With("by", by), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role),
 			Mark: testcase.Mark{Scale: "requests", At: 20 + float64(i), Label: string(by)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Replaced: by, Inputs: b.Inputs(0, nil)}},
 		})
 	}
@@ -90,7 +91,7 @@ func reloaded(b *testcase.Builder) {
 	b.Driver = submission.Browser
 	defer func() { b.Driver = submission.HTTP }()
 	b.Add(testcase.Standard, &testcase.Case{
-		ID: b.ID("form.reloaded"), Title: "the page loaded again after acceptance", Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", "reloaded"),
+		ID: b.ID("form.reloaded"), Title: phrases.LoadedAgain.Text(), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", "reloaded"),
 		Mark: testcase.Mark{Scale: "requests", At: 30, Label: "loaded again"}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil)}, {Do: testcase.Reload, Driver: b.Driver}},
 	})
 }

@@ -105,7 +105,7 @@ func TestMistakesThatAreCorrected(t *testing.T) {
 	require.Regexp(t, `^[0-9]{0,10}$`, made["f/phone.digits.corrected/browser"])
 	why := map[string]string{}
 	for _, o := range omitted {
-		why[o.About] = o.Why
+		why[o.About] = string(o.Why)
 	}
 	require.Contains(t, why["f/plot.again.corrected/browser"], "no case breaks the rule alone", "the page's own rule comes before")
 	require.Contains(t, why["f/code.required.corrected/browser"], "nothing is typed")

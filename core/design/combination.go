@@ -9,9 +9,11 @@ import (
 
 	"oddtick/core/array"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
@@ -29,7 +31,7 @@ type Combined struct {
 	// Least is a number of rows that no array goes below.
 	Least int `json:"least"`
 	// Why says why there is no array, "" where there is one.
-	Why string `json:"why,omitempty"`
+	Why prose.Text `json:"why,omitempty"`
 	// Large: there is none, as the plan did not ask for so many combinations.
 	Large   bool `json:"large,omitempty"`
 	covered []testcase.Cover
@@ -69,10 +71,10 @@ type CombinedRow struct {
 
 // Size is how many rows a strength takes.
 type Size struct {
-	Strength int    `json:"strength"`
-	Rows     int    `json:"rows,omitempty"`
-	Tuples   int    `json:"tuples,omitempty"`
-	Why      string `json:"why,omitempty"`
+	Strength int        `json:"strength"`
+	Rows     int        `json:"rows,omitempty"`
+	Tuples   int        `json:"tuples,omitempty"`
+	Why      prose.Text `json:"why,omitempty"`
 }
 
 // level is a role of a field's valid values, with the recipe of one.
@@ -267,13 +269,13 @@ func combination(b *testcase.Builder, plan Plan) *Combined {
 		c.Factors = append(c.Factors, factor)
 	}
 	if len(fields) < 2 {
-		c.Why = "there are no two fields with several valid values to combine"
+		c.Why = phrases.NoTwoFields.Text()
 		return c
 	}
 	c.Strength = min(c.Strength, len(fields))
 	if tuples, least := array.Estimate(countsOf(levels), c.Strength); tuples > LargeTuples && !plan.Large {
 		c.Large = true
-		c.Why = english.Sprintf("they are %.0f combinations in at least %.0f rows, and so many are computed only when they are asked for", tuples, least)
+		c.Why = phrases.TooManyCombinations.With("n", english.Sprintf("%.0f", tuples), "rows", english.Sprintf("%.0f", least))
 		b.Omitted = append(b.Omitted, testcase.Omission{About: "combinations", Why: c.Why})
 		return c
 	}
@@ -281,8 +283,8 @@ func combination(b *testcase.Builder, plan Plan) *Combined {
 	problem.Effort = combiningEffort
 	a, err := array.CoverContext(b.Ctx, problem)
 	if err != nil {
-		c.Why = err.Error()
-		b.Omitted = append(b.Omitted, testcase.Omission{About: "combinations", Why: err.Error()})
+		c.Why = prose.Text(err.Error())
+		b.Omitted = append(b.Omitted, testcase.Omission{About: "combinations", Why: prose.Text(err.Error())})
 		return c
 	}
 	c.Tuples, c.Infeasible, c.Least = a.Tuples, a.Infeasible, a.Least
@@ -314,20 +316,20 @@ func rowCase(b *testcase.Builder, c *Combined, fields []*spec.PreparedField, lev
 	}
 	e, ok := b.Expect(replace)
 	if !ok || e.Outcome != oracle.Accepted {
-		why := "its values cannot be made"
+		why := phrases.ValuesCannotBeMade.Text()
 		if ok {
-			why = "it is not accepted, for the rule " + e.Failing[0].Rule
+			why = phrases.NotAcceptedFor.With("rule", e.Failing[0].Rule)
 		}
 		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID(covers[0].Role()), Why: why})
 		return out
 	}
-	words := make([]string, len(fields))
+	words := make([]prose.Text, len(fields))
 	for i, f := range fields {
-		words[i] = f.Label + " " + levels[i][row[i]].role
+		words[i] = phrases.LevelOf.With("label", f.Label, "level", levels[i][row[i]].role)
 	}
 	id := b.ID(covers[0].Role())
 	b.Add(testcase.Standard, &testcase.Case{
-		ID: id, Title: "together: " + strings.Join(words, ", "), Row: testcase.RowAcross, Technique: testcase.Combination, Covers: covers,
+		ID: id, Title: phrases.Combined.With("levels", prose.Join(words, ", ")), Row: testcase.RowAcross, Technique: testcase.Combination, Covers: covers,
 		Mark: testcase.Mark{Scale: string(testcase.CombinedKinds[c.Strength]) + "s", At: float64(len(c.Rows)), Label: strconv.Itoa(len(c.Rows) + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 	})
 	if b.Seen[id] != nil {
@@ -383,7 +385,7 @@ func (d *Designer) Growth(ctx context.Context) ([]Size, error) {
 		problem.Effort = combiningEffort
 		size := Size{Strength: t}
 		if tuples, least := array.Estimate(problem.Levels, t); tuples > LargeTuples {
-			size.Tuples, size.Why = int(tuples), english.Sprintf("at least %.0f", least)
+			size.Tuples, size.Why = int(tuples), phrases.AtLeastRows.With("rows", english.Sprintf("%.0f", least))
 			out = append(out, size)
 			continue
 		}
@@ -393,7 +395,7 @@ func (d *Designer) Growth(ctx context.Context) ([]Size, error) {
 		case ctx.Err() != nil:
 			return nil, ctx.Err()
 		case errors.As(err, &none):
-			size.Why = err.Error()
+			size.Why = prose.Text(err.Error())
 		case err == nil:
 			size.Rows, size.Tuples = len(a.Rows), a.Tuples
 		}

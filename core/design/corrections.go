@@ -4,9 +4,11 @@ import (
 	"slices"
 
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // corrections break each rule whose message comes at a promised moment, and correct the value before it is sent, so that the message is
@@ -29,7 +31,7 @@ func corrections(b *testcase.Builder) {
 			continue
 		}
 		b.Add(depth, &testcase.Case{
-			ID: id, Title: r.Field.Label + ": a mistake (" + string(r.Kind) + "), corrected before sending", Row: r.Field.ID, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversMessage, r.ID, "comes"),
+			ID: id, Title: phrases.OfField.With("label", r.Field.Label, "what", phrases.Mistaken.With("rule", r.Kind)), Row: r.Field.ID, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversMessage, r.ID, "comes"),
 			Mark: testcase.Mark{Scale: "corrected", At: float64(i), Label: string(r.Kind)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil), Mistake: mistake}},
 		})
 		depth = testcase.Standard
@@ -38,12 +40,12 @@ func corrections(b *testcase.Builder) {
 
 // mistake is a value that some case sends in a rule's field alone and that breaks this rule alone in the browser: one that the field's
 // mask lets stand before others. why says why there is none.
-func mistake(b *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake, why string) {
+func mistake(b *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake, why prose.Text) {
 	switch {
 	case r.Message == nil:
-		return nil, "no text is promised by which its message would be known"
+		return nil, phrases.NoTextOfMessage.Text()
 	case r.Kind == spec.RuleRequired && r.Comes == spec.OnTyping && r.Field.Kind != spec.OneChoice:
-		return nil, "to leave a field blank nothing is typed"
+		return nil, phrases.NothingTyped.Text()
 	}
 	isAbout := func(c *testcase.Case) bool { return slices.Equal(c.Steps[0].Breaks, []string{r.ID}) }
 	for _, c := range slices.Concat(slices.DeleteFunc(slices.Clone(b.Cases), func(c *testcase.Case) bool { return !isAbout(c) }), b.Cases) {
@@ -61,7 +63,7 @@ func mistake(b *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake,
 			best = m
 		}
 	}
-	return best, "no case breaks the rule alone by the value of its field alone"
+	return best, phrases.NoCaseBreaksAlone.Text()
 }
 
 // lone is the input of a case of one submission that differs from the usual one in a field alone, nil where it is otherwise.

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"oddtick/core/design/decision"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
@@ -35,7 +36,7 @@ func apply(b *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 		}
 		c.Edit = e
 		if e.Title != "" {
-			c.Title = e.Title
+			c.Title = prose.Text(e.Title)
 		}
 		if e.Kept || e.Own {
 			c.Level = 0
@@ -51,7 +52,7 @@ func own(b *testcase.Builder, e *spec.CaseEdit) *testcase.Case {
 		driver = submission.Browser
 	}
 	b.Add(testcase.Quick, &testcase.Case{
-		ID: e.Case, Title: e.Title, Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(b.Cases)), Label: decision.Short(e.Title)},
+		ID: e.Case, Title: prose.Text(e.Title), Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(b.Cases)), Label: decision.Short(e.Title)},
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: driver, Inputs: b.Inputs(0, typedRecipes(b, e))}},
 	})
 	return b.Seen[e.Case]
@@ -109,7 +110,7 @@ func OwnID(form, title string) string {
 }
 
 // Edited is a case with an edit, or one written by hand where c is nil. It is nil where it cannot be made, with the reason.
-func (d *Designer) Edited(c *testcase.Case, e *spec.CaseEdit) (edited *testcase.Case, why string) {
+func (d *Designer) Edited(c *testcase.Case, e *spec.CaseEdit) (edited *testcase.Case, why prose.Text) {
 	s := d.NewBuilder(context.Background(), map[testcase.Draft]string{})
 	if c != nil && !e.Own {
 		copied := *c

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"oddtick/core/design"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 
@@ -38,7 +39,7 @@ func TestEditsSurviveThatCasesAreComputedAnew(t *testing.T) {
 		assert.NotNil(t, find(set.Cases, edits[1].Case))
 		typed := find(set.Cases, edits[2].Case)
 		assert.Equal(t, []string{"plots.range"}, typed.Last().Breaks, "what is expected follows what is typed")
-		assert.Equal(t, "nine plots", typed.Title)
+		assert.Equal(t, prose.Text("nine plots"), typed.Title)
 		assert.Equal(t, []testcase.Cover{{Kind: testcase.CoversRule, Of: "plots.range"}}, typed.Covers, "what it covers follows too")
 		at := func(s *design.Set, id string) int { return slices.Index(s.Cases, find(s.Cases, id)) }
 		assert.Equal(t, at(plain, "join/plots.blank/http"), at(set, "join/plots.blank/http")-1, "only the case of greater depth stands before it")

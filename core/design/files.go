@@ -1,13 +1,14 @@
 package design
 
 import (
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // Sizes of files, in bytes.
@@ -28,9 +29,9 @@ func files(b *testcase.Builder, f *spec.PreparedField) {
 	mark := func(size int) testcase.Mark {
 		return testcase.Mark{Scale: "size, bytes", At: float64(size), Label: strconv.Itoa(size)}
 	}
-	b.AddFieldCase(testcase.Quick, f, "blank", "no file", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "blank"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "size, bytes", At: -1e12, Label: "none"})
-	b.AddFieldCase(testcase.Quick, f, "valid", "a usual file", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, testcase.Mark{Scale: "size, bytes", At: float64(usual.Length), Label: "usual"})
-	b.AddFieldCase(testcase.Thorough, f, "guess.name", "a name with spaces, quotes and accents", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "name"), testcase.Recipe{Make: testcase.File, Text: strings.Replace(usual.Text, "leaf", "Zoë's  leaf (1)", 1), Length: usual.Length}, testcase.Mark{Scale: "guessed", At: 0, Label: "name"})
+	b.AddFieldCase(testcase.Quick, f, "blank", phrases.NoFile.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "blank"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "size, bytes", At: -1e12, Label: "none"})
+	b.AddFieldCase(testcase.Quick, f, "valid", phrases.UsualFile.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, testcase.Mark{Scale: "size, bytes", At: float64(usual.Length), Label: "usual"})
+	b.AddFieldCase(testcase.Thorough, f, "guess.name", phrases.OddFileName.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "name"), testcase.Recipe{Make: testcase.File, Text: strings.Replace(usual.Text, "leaf", "Zoë's  leaf (1)", 1), Length: usual.Length}, testcase.Mark{Scale: "guessed", At: 0, Label: "name"})
 	r := testcase.RuleOf(f, spec.RuleFile)
 	if r == nil {
 		return
@@ -39,14 +40,14 @@ func files(b *testcase.Builder, f *spec.PreparedField) {
 	if most := r.Rule.File.Max; most > 0 && most < farthestFile {
 		for _, p := range highPoints {
 			if n := most + p.offset; n > 0 {
-				b.AddFieldCase(p.depth, f, id+"."+p.role(), fmt.Sprintf("%d bytes, %s", n, p.title()), testcase.Boundaries, p.covers(r), of(n), mark(n))
+				b.AddFieldCase(p.depth, f, id+"."+p.role(), phrases.BytesAtPoint.With("n", n, "point", p.title()), testcase.Boundaries, p.covers(r), of(n), mark(n))
 			}
 		}
 		if far := most * 10; far <= farthestFile {
-			b.AddFieldCase(testcase.Standard, f, id+".max.far", fmt.Sprintf("%d bytes, far above the upper boundary", far), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), of(far), mark(far))
+			b.AddFieldCase(testcase.Standard, f, id+".max.far", phrases.BytesFarAbove.With("n", far), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), of(far), mark(far))
 		}
 	} else if most >= farthestFile {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: fmt.Sprintf("files of %d bytes are larger than are made; the most is %d", most, farthestFile)})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: phrases.FilesTooLarge.With("n", most, "most", farthestFile)})
 	}
 	types(b, f, r)
 }
@@ -58,10 +59,10 @@ func types(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	for i, t := range r.Rule.File.Types {
 		text, ok := testcase.FileOf("leaf", t)
 		if !ok {
-			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID + " " + t, Why: "no file of this type can be made"})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID + " " + t, Why: phrases.NoFileOfType.Text()})
 			continue
 		}
-		b.AddFieldCase(testcase.Standard, f, id+".type."+strings.NewReplacer("/", "_", ".", "", "*", "any").Replace(t), t, testcase.EachChoice, testcase.Covering(testcase.CoversPartition, f.ID, "type "+t), testcase.Recipe{Make: testcase.File, Text: text, Length: size}, testcase.Mark{Scale: "type", At: float64(i), Label: t})
+		b.AddFieldCase(testcase.Standard, f, id+".type."+strings.NewReplacer("/", "_", ".", "", "*", "any").Replace(t), prose.Text(t), testcase.EachChoice, testcase.Covering(testcase.CoversPartition, f.ID, "type "+t), testcase.Recipe{Make: testcase.File, Text: text, Length: size}, testcase.Mark{Scale: "type", At: float64(i), Label: t})
 	}
 	if len(r.Rule.File.Types) == 0 {
 		return
@@ -70,8 +71,8 @@ func types(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		return t.Ending != ".bin" && !r.Rule.File.Admits(spec.Attachment{Name: "leaf" + t.Ending, Type: t.Kind})
 	})
 	if i < 0 {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: "every type that can be made is allowed"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: phrases.EveryTypeAllowed.Text()})
 		return
 	}
-	b.AddFieldCase(testcase.Quick, f, id+".other_type", "a file of another type", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.File, Text: "leaf" + testcase.FileTypes[i].Ending + ", " + testcase.FileTypes[i].Kind, Length: size}, testcase.Mark{Scale: "type", At: 1e6, Label: testcase.FileTypes[i].Ending})
+	b.AddFieldCase(testcase.Quick, f, id+".other_type", phrases.FileOfAnotherType.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.File, Text: "leaf" + testcase.FileTypes[i].Ending + ", " + testcase.FileTypes[i].Kind, Length: size}, testcase.Mark{Scale: "type", At: 1e6, Label: testcase.FileTypes[i].Ending})
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"sync"
 
+	"oddtick/core/prose"
 	"oddtick/core/testcase"
 
 	_ "embed"
@@ -51,7 +52,7 @@ func guesses(b *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
 		if !ok {
 			continue
 		}
-		b.AddFieldCase(depth, f, "guess."+g.ID, g.Title, testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, g.ID), recipe, testcase.Mark{Scale: "guessed", At: float64(i), Label: strings.ReplaceAll(g.ID, "_", " ")})
+		b.AddFieldCase(depth, f, "guess."+g.ID, prose.Text(g.Title), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, g.ID), recipe, testcase.Mark{Scale: "guessed", At: float64(i), Label: strings.ReplaceAll(g.ID, "_", " ")})
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // languages makes one case that breaks each rule alone once more in each other language in which its message is promised.
@@ -23,7 +24,7 @@ func languages(b *testcase.Builder) {
 			in := c.Name
 			in.Language = language
 			twin := b.Twin(c, in, testcase.Covering(testcase.CoversMessage, broken, "in "+language))
-			twin.Title += ", asked for in " + language
+			twin.Title = phrases.InLanguage.With("title", c.Title, "language", language)
 			twin.Language = language
 			b.Add(testcase.Standard, twin)
 		}

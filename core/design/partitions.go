@@ -4,9 +4,11 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // partitions are the classes of values that a field's rules treat alike: kept, blank, and each rule broken alone.
@@ -26,27 +28,27 @@ func partitions(b *testcase.Builder, f *spec.PreparedField) {
 	if usual.Make == testcase.Fixed {
 		usual = testcase.Recipe{Make: testcase.Fresh}
 	}
-	b.AddFieldCase(testcase.Quick, f, "valid", "a usual value", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, textMark(b, f, "usual", 0))
+	b.AddFieldCase(testcase.Quick, f, "valid", phrases.UsualValue.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, textMark(b, f, "usual", 0))
 	if r := b.Maker.SecretRuleFor(f); r == nil {
 		normalised(b, f)
 	} else {
-		b.AddFieldCase(testcase.Quick, f, "unknown", "a name that nobody has", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "unknown"), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "unknown", 4))
+		b.AddFieldCase(testcase.Quick, f, "unknown", phrases.NameOfNobody.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "unknown"), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "unknown", 4))
 		if r.IgnoringCase {
-			b.AddFieldCase(testcase.Quick, f, "name.case", "in the other case", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
+			b.AddFieldCase(testcase.Quick, f, "name.case", phrases.OtherCapitals.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
 		}
 		if slices.Contains(f.Sent, "trim") {
-			b.AddFieldCase(testcase.Standard, f, "name.around", "spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name with spaces"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
+			b.AddFieldCase(testcase.Standard, f, "name.around", phrases.SpacesAround.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name with spaces"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
 		}
 	}
 	for _, r := range f.Rules {
 		switch {
 		case r.Kind == spec.RuleMatches:
 			covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other", "another secret", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh}, testcase.Mark{Scale: "secret", At: 1, Label: "another"})
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other case"})
-			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".around", "with spaces around", testcase.Partitioning, testcase.Covering(testcase.CoversGuess, f.ID, "spaces around"), testcase.Recipe{Make: testcase.OfAccount, Change: testcase.SpacesAround}, testcase.Mark{Scale: "secret", At: 3, Label: "spaces around"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other", phrases.AnotherSecret.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh}, testcase.Mark{Scale: "secret", At: 1, Label: "another"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other case"})
+			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".around", phrases.WithSpacesAround.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversGuess, f.ID, "spaces around"), testcase.Recipe{Make: testcase.OfAccount, Change: testcase.SpacesAround}, testcase.Mark{Scale: "secret", At: 3, Label: "spaces around"})
 		case r.Kind == spec.RuleRefers:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "no row", 4))
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", phrases.InNoRow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:
 			broken(b, f, r)
 		}
@@ -59,20 +61,20 @@ func blank(b *testcase.Builder, f *spec.PreparedField) {
 	mark := testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"}
 	switch {
 	case f.Kind == spec.Checkbox:
-		b.AddFieldCase(testcase.Quick, f, "unticked", "not ticked", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
-		b.AddFieldCase(testcase.Quick, f, "ticked", "ticked", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "ticked"})
+		b.AddFieldCase(testcase.Quick, f, "unticked", phrases.NotTicked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
+		b.AddFieldCase(testcase.Quick, f, "ticked", phrases.Ticked.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "ticked"})
 		return
 	case testcase.RuleOf(f, spec.RuleAgrees) != nil:
-		b.AddFieldCase(testcase.Standard, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
+		b.AddFieldCase(testcase.Standard, f, "blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
 	case f.Kind == spec.OneChoice && required == nil && !offersBlank(f):
 		// whether no choice can be made at all, only the page can say
-		b.AddFieldCase(testcase.Standard, f, "blank", "nothing chosen", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
+		b.AddFieldCase(testcase.Standard, f, "blank", phrases.NothingChosen.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
 	}
-	b.AddFieldCase(testcase.Quick, f, "blank", "left blank", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
+	b.AddFieldCase(testcase.Quick, f, "blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 	if slices.Contains(f.Sent, "trim") && testcase.Textual(f) {
-		b.AddFieldCase(testcase.Standard, f, "blank.spaces", "nothing but spaces", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "   "}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12 + 1, Label: "spaces"})
+		b.AddFieldCase(testcase.Standard, f, "blank.spaces", phrases.NothingButSpace.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "   "}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12 + 1, Label: "spaces"})
 	}
 }
 
@@ -86,23 +88,23 @@ func wrongKind(b *testcase.Builder, f *spec.PreparedField) {
 		covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
 		switch r.Kind {
 		case spec.RuleNumber:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a number", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "abc"}, testcase.Mark{Scale: "no number", At: 0, Label: "abc"})
-			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".two", "two numbers", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "1 2"}, testcase.Mark{Scale: "no number", At: 1, Label: "1 2"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", phrases.LettersForNumber.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "abc"}, testcase.Mark{Scale: "no number", At: 0, Label: "abc"})
+			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".two", phrases.TwoNumbers.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "1 2"}, testcase.Mark{Scale: "no number", At: 1, Label: "1 2"})
 		case spec.RuleDate:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_such_day", "a day that does not exist", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "2001-02-30"}, testcase.Mark{Scale: "no date", At: 0, Label: "2001-02-30"})
-			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".words", "letters for a date", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no date", At: 1, Label: "soon"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_such_day", phrases.NoSuchDay.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "2001-02-30"}, testcase.Mark{Scale: "no date", At: 0, Label: "2001-02-30"})
+			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".words", phrases.LettersForDate.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no date", At: 1, Label: "soon"})
 		case spec.RuleTime:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", "letters for a time", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no time", At: 0, Label: "soon"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", phrases.LettersForTime.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no time", At: 0, Label: "soon"})
 		case spec.RuleRefers:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", "a value that no row holds", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(b.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", "a value that a row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", phrases.InNoRow.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(b.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", phrases.InARow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
 		case spec.RuleListed:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", "a value that is not offered", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not offered"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", phrases.ValueNotOffered.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not offered"})
 			if len(f.Options) == 0 {
 				continue
 			}
 			if f.Options[0].Label != "" && f.Options[0].Label != f.Options[0].Value {
-				b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".label", "a label for its value", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: f.Options[0].Label}, testcase.Mark{Scale: "choice", At: 1e6 + 1, Label: "a label"})
+				b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".label", phrases.LabelForValue.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: f.Options[0].Label}, testcase.Mark{Scale: "choice", At: 1e6 + 1, Label: "a label"})
 			}
 		}
 	}
@@ -130,9 +132,9 @@ func normalised(b *testcase.Builder, f *spec.PreparedField) {
 		covers := testcase.Covering(testcase.CoversPartition, f.ID, "only valid after "+step)
 		switch step {
 		case "trim":
-			b.AddFieldCase(testcase.Quick, f, "trim.around", "spaces around", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
+			b.AddFieldCase(testcase.Quick, f, "trim.around", phrases.SpacesAround.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
 		case "lower", "upper":
-			b.AddFieldCase(testcase.Quick, f, step+".other", "in the other case", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
+			b.AddFieldCase(testcase.Quick, f, step+".other", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
 		}
 	}
 }
@@ -156,25 +158,30 @@ func broken(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			depth = testcase.Standard
 		}
 		n++
-		b.AddFieldCase(depth, f, id+".miss."+m.Role, m.Kind, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: m.Role}, testcase.Mark{Scale: string(r.Kind), At: float64(n), Label: missLabel(m)})
+		b.AddFieldCase(depth, f, id+".miss."+m.Role, missed(&m), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: m.Role}, testcase.Mark{Scale: string(r.Kind), At: float64(n), Label: missLabel(m)})
 	}
 	for i, role := range []string{"letters_only", "digits_only", "signs_only"} {
 		if (r.Kind == spec.RuleEmail || r.Kind == spec.RuleURL) && i > 0 || !sets.Usable(id, testcase.SoleCharacters[role]) {
 			continue
 		}
-		label := []string{"letters only", "digits only", "signs only"}[i]
+		only := []phrases.Phrase{phrases.LettersOnly, phrases.DigitsOnly, phrases.SignsOnly}[i].Text()
 		depth := []testcase.Depth{testcase.Standard, testcase.Standard, testcase.Thorough}[i]
 		if len(b.Cases) == before {
 			depth = testcase.Quick
 		}
-		b.AddFieldCase(depth, f, id+"."+role, label, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: role}, testcase.Mark{Scale: string(r.Kind), At: 100 + float64(i), Label: label})
+		b.AddFieldCase(depth, f, id+"."+role, only, testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id, Miss: role}, testcase.Mark{Scale: string(r.Kind), At: 100 + float64(i), Label: strings.ReplaceAll(role, "_", " ")})
 	}
 	if len(b.Cases) == before && sets.Usable(id, nil) {
-		b.AddFieldCase(testcase.Quick, f, id+".broken", "breaks this rule alone", testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id}, testcase.Mark{Scale: string(r.Kind), At: 200, Label: "broken"})
+		b.AddFieldCase(testcase.Quick, f, id+".broken", phrases.BreaksAlone.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Breaks: id}, testcase.Mark{Scale: string(r.Kind), At: 200, Label: "broken"})
 	}
 	if len(b.Cases) == before {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: "every value that breaks it breaks another rule too"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: phrases.BreaksAnotherToo.Text()})
 	}
+}
+
+// missed says what was done to a value so that it misses.
+func missed(m *values.Miss) prose.Text {
+	return phrases.Misses[string(m.Edit)].With("sign", string(m.Sign.Rune), "character", phrases.Characters[m.Sign.Name].Text())
 }
 
 func missLabel(m values.Miss) string {
@@ -186,7 +193,7 @@ func missLabel(m values.Miss) string {
 	case "upper":
 		return "capital"
 	case "without_sign":
-		return strings.TrimPrefix(m.Kind, "without its ") + " gone"
+		return string(m.Sign.Rune) + " gone"
 	}
 	return strings.ReplaceAll(strings.TrimSuffix(m.Role, "_more"), "_", " ")
 }

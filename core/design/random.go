@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // How many random cases there are of each field and of the whole form.
@@ -20,7 +21,7 @@ func random(b *testcase.Builder, f *spec.PreparedField) {
 		return // few sites take every address of HTML's definition
 	}
 	for i := range randomOfField {
-		b.AddFieldCase(testcase.Thorough, f, fmt.Sprintf("random.%d", i+1), "any value", testcase.Random, testcase.Covering(testcase.CoversRandom, f.ID, strconv.Itoa(i+1)), testcase.Recipe{Make: testcase.Any}, testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)})
+		b.AddFieldCase(testcase.Thorough, f, fmt.Sprintf("random.%d", i+1), phrases.AnyValue.Text(), testcase.Random, testcase.Covering(testcase.CoversRandom, f.ID, strconv.Itoa(i+1)), testcase.Recipe{Make: testcase.Any}, testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)})
 	}
 }
 
@@ -37,7 +38,7 @@ func randomForm(b *testcase.Builder) {
 	}
 	for i := range randomOfForm {
 		b.Add(testcase.Thorough, &testcase.Case{
-			ID: b.ID(fmt.Sprintf("form.random.%d", i+1)), Title: "any values", Row: testcase.RowForm, Technique: testcase.Random, Covers: testcase.Covering(testcase.CoversRandom, "form", strconv.Itoa(i+1)),
+			ID: b.ID(fmt.Sprintf("form.random.%d", i+1)), Title: phrases.AnyValues.Text(), Row: testcase.RowForm, Technique: testcase.Random, Covers: testcase.Covering(testcase.CoversRandom, "form", strconv.Itoa(i+1)),
 			Mark: testcase.Mark{Scale: "random", At: float64(i), Label: fmt.Sprint(i + 1)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 		})
 	}

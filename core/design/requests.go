@@ -4,53 +4,58 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // requests are cases about the whole form.
 func requests(b *testcase.Builder) {
 	p := b.Maker.Form
-	form := func(depth testcase.Depth, role, title string, at float64, covers []testcase.Cover, steps ...testcase.Step) {
+	form := func(depth testcase.Depth, role string, title prose.Text, at float64, covers []testcase.Cover, steps ...testcase.Step) {
 		b.Add(depth, &testcase.Case{ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: covers, Mark: testcase.Mark{Scale: "requests", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: steps})
 	}
 	submit := func(step int, replace map[string]testcase.Recipe) testcase.Step {
 		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(step, replace)}
 	}
-	form(testcase.Quick, "usual", "everything as asked for", 0, testcase.Covering(testcase.CoversPartition, "form", testcase.ValidPoint), submit(0, nil))
-	form(testcase.Quick, "all_blank", "everything left blank", 1, testcase.Covering(testcase.CoversPartition, "form", "blank"), submit(0, allBlank(b)))
+	form(testcase.Quick, "usual", phrases.AllAsAskedFor.Text(), 0, testcase.Covering(testcase.CoversPartition, "form", testcase.ValidPoint), submit(0, nil))
+	form(testcase.Quick, "all_blank", phrases.AllBlank.Text(), 1, testcase.Covering(testcase.CoversPartition, "form", "blank"), submit(0, allBlank(b)))
 	if len(p.Form.Token) > 0 {
 		without := submit(0, nil)
 		without.Without = p.Form.Token
-		form(testcase.Quick, "without_token", "without the token", 2, testcase.Covering(testcase.CoversGuess, "form", "without token"), without)
+		form(testcase.Quick, "without_token", phrases.WithoutToken.Text(), 2, testcase.Covering(testcase.CoversGuess, "form", "without token"), without)
 	}
 	forged(b, form, submit)
 	if p.Form.Page != "" && p.Form.Rejected.To == "" && p.Form.Submit.Encoding != "json" {
 		again := submit(1, nil)
 		again.Onward = true
-		form(testcase.Standard, "after_rejection", "everything put right after a rejection, on the page that says so", 12, testcase.Covering(testcase.CoversGuess, "form", "after rejection"), submit(0, allBlank(b)), again)
+		form(testcase.Standard, "after_rejection", phrases.PutRight.Text(), 12, testcase.Covering(testcase.CoversGuess, "form", "after rejection"), submit(0, allBlank(b)), again)
 	}
 	if extra := surplus(b); len(extra) > 0 {
 		more := submit(0, nil)
 		more.Extra = extra
-		form(testcase.Standard, "surplus", "surplus parameters named like other columns", 3, testcase.Covering(testcase.CoversGuess, "form", "surplus parameters"), more)
+		form(testcase.Standard, "surplus", phrases.Surplus.Text(), 3, testcase.Covering(testcase.CoversGuess, "form", "surplus parameters"), more)
 	}
 	if p.Form.Submit.Encoding == "json" && b.Driver == submission.HTTP {
-		for i, other := range []struct{ role, body, title string }{
-			{"cut_off", `{"`, "a body that is cut off"},
-			{"no_object", `[]`, "a list in place of an object"},
-			{"empty_body", ``, "an empty body"},
+		for i, other := range []struct {
+			role, body string
+			title      phrases.Phrase
+		}{
+			{"cut_off", `{"`, phrases.CutOffBody},
+			{"no_object", `[]`, phrases.ListForObject},
+			{"empty_body", ``, phrases.EmptyBody},
 		} {
 			depth := testcase.Standard
 			if i == 0 {
 				depth = testcase.Quick
 			}
-			form(depth, other.role, other.title, 6+float64(i), testcase.Covering(testcase.CoversGuess, "form", other.role), testcase.Step{Do: testcase.Submit, Driver: b.Driver, Body: &other.body})
+			form(depth, other.role, other.title.Text(), 6+float64(i), testcase.Covering(testcase.CoversGuess, "form", other.role), testcase.Step{Do: testcase.Submit, Driver: b.Driver, Body: &other.body})
 		}
 	}
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
-		form(testcase.Quick, "reload", "reload after acceptance", 4, testcase.Covering(testcase.CoversGuess, "form", "reload"), submit(0, nil), testcase.Step{Do: testcase.Reload, Driver: b.Driver})
+		form(testcase.Quick, "reload", phrases.ReloadAfter.Text(), 4, testcase.Covering(testcase.CoversGuess, "form", "reload"), submit(0, nil), testcase.Step{Do: testcase.Reload, Driver: b.Driver})
 	}
 	if p.Form.Accepted.Again != "" && b.Driver == submission.HTTP {
 		same := map[string]testcase.Recipe{}
@@ -61,17 +66,17 @@ func requests(b *testcase.Builder) {
 		}
 		again := submit(1, same)
 		again.Back = true
-		form(testcase.Quick, "sent_again", "sent once more from the same page", 4.5, testcase.Covering(testcase.CoversGuess, "form", "sent again"), submit(0, nil), again)
+		form(testcase.Quick, "sent_again", phrases.SentAgain.Text(), 4.5, testcase.Covering(testcase.CoversGuess, "form", "sent again"), submit(0, nil), again)
 	}
 	for _, f := range p.Fields {
 		if f.Secret && b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && testcase.RuleOf(f, spec.RuleMatches) == nil {
-			form(testcase.Standard, "same_"+f.ID, f.Label+": the same for two visitors", 5, testcase.Covering(testcase.CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: f.ID}}))
+			form(testcase.Standard, "same_"+f.ID, phrases.SameForTwo.With("label", f.Label), 5, testcase.Covering(testcase.CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: f.ID}}))
 		}
 	}
 }
 
 // forged are requests that no page sends.
-func forged(b *testcase.Builder, form func(testcase.Depth, string, string, float64, []testcase.Cover, ...testcase.Step), submit func(int, map[string]testcase.Recipe) testcase.Step) {
+func forged(b *testcase.Builder, form func(testcase.Depth, string, prose.Text, float64, []testcase.Cover, ...testcase.Step), submit func(int, map[string]testcase.Recipe) testcase.Step) {
 	p := b.Maker.Form
 	for i, g := range []struct {
 		by     submission.Forgery
@@ -89,7 +94,7 @@ func forged(b *testcase.Builder, form func(testcase.Depth, string, string, float
 		}
 		step := submit(0, nil)
 		step.Forged = g.by
-		form(testcase.Standard, g.role, string(g.by), 13+float64(i), testcase.Covering(testcase.CoversGuess, "form", g.role), step)
+		form(testcase.Standard, g.role, prose.Text(g.by), 13+float64(i), testcase.Covering(testcase.CoversGuess, "form", g.role), step)
 	}
 }
 
@@ -105,9 +110,9 @@ func leftOut(b *testcase.Builder, f *spec.PreparedField) {
 		}
 		return testcase.Thorough
 	}
-	b.AddFieldCase(told(required.Absent), f, "guess.absent", "the parameter left out", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "absent"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "guessed", At: 201, Label: "absent"})
+	b.AddFieldCase(told(required.Absent), f, "guess.absent", phrases.Absent.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "absent"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "guessed", At: 201, Label: "absent"})
 	if b.Maker.Form.Form.Submit.Encoding == "json" {
-		b.AddFieldCase(told(required.Null), f, "guess.null", "null", testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "null"), testcase.Recipe{Make: testcase.Null}, testcase.Mark{Scale: "guessed", At: 202, Label: "null"})
+		b.AddFieldCase(told(required.Null), f, "guess.null", phrases.Null.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "null"), testcase.Recipe{Make: testcase.Null}, testcase.Mark{Scale: "guessed", At: 202, Label: "null"})
 	}
 }
 

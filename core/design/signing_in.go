@@ -1,14 +1,15 @@
 package design
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"oddtick/core/address"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // signingIn are cases about a form that signs in or changes a secret: where one goes afterwards, the account's other sessions, and
@@ -18,7 +19,7 @@ func signingIn(b *testcase.Builder) {
 	submit := func(replace map[string]testcase.Recipe) testcase.Step {
 		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}
 	}
-	form := func(depth testcase.Depth, role, title string, at float64, steps ...testcase.Step) {
+	form := func(depth testcase.Depth, role string, title prose.Text, at float64, steps ...testcase.Step) {
 		b.Add(depth, &testcase.Case{ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: role}, Steps: steps})
 	}
 	newSecretIsTheOld(b, form, submit)
@@ -30,38 +31,42 @@ func signingIn(b *testcase.Builder) {
 		to := func(page string) testcase.Step {
 			return submit(map[string]testcase.Recipe{o.Field: {Make: testcase.Fixed, Text: page}})
 		}
-		form(testcase.Standard, "onward", "to the page that was wanted", 1, to(o.To))
+		form(testcase.Standard, "onward", phrases.ToWantedPage.Text(), 1, to(o.To))
 		for i, e := range elsewhere {
 			depth := testcase.Standard
 			if i == 0 {
 				depth = testcase.Quick
 			}
-			form(depth, "onward_"+e.role, "never to another site, written "+e.title, 2+float64(i)/10, to(e.address))
+			form(depth, "onward_"+e.role, phrases.NeverElsewhere.With("how", e.how.Text()), 2+float64(i)/10, to(e.address))
 		}
 	}
 	if session.Others == "ended" {
 		beside := submit(nil)
 		beside.Beside = true
-		form(testcase.Quick, "other_sessions", "another session of the account stands by", 4, beside)
+		form(testcase.Quick, "other_sessions", phrases.OtherSession.Text(), 4, beside)
 	}
 	lock(b, session.Lock)
 }
 
 // elsewhere are ways to write another site's address that a browser follows, or that a site may make one of.
-var elsewhere = []struct{ role, title, address string }{
-	{"elsewhere", "whole", "https://elsewhere.invalid/"},
-	{"slashes", "with two slashes", "//elsewhere.invalid/"},
-	{"backslash", "with a backslash", `/\elsewhere.invalid/`},
-	{"backslashes", "with two backslashes", `\\elsewhere.invalid/`},
-	{"no_slashes", "without slashes", "https:elsewhere.invalid/"},
-	{"tab", "with a tab between the slashes", "/\t/elsewhere.invalid/"},
-	{"encoded", "with encoded slashes", "%2F%2Felsewhere.invalid/"},
-	{"user", "behind a name that looks like the site", "//site@elsewhere.invalid/"},
+var elsewhere = []struct {
+	role    string
+	how     phrases.Phrase
+	address string
+}{
+	{"elsewhere", phrases.WrittenWhole, "https://elsewhere.invalid/"},
+	{"slashes", phrases.WrittenSlashes, "//elsewhere.invalid/"},
+	{"backslash", phrases.WrittenBackslash, `/\elsewhere.invalid/`},
+	{"backslashes", phrases.TwoBackslashes, `\\elsewhere.invalid/`},
+	{"no_slashes", phrases.WithoutSlashes, "https:elsewhere.invalid/"},
+	{"tab", phrases.WithTab, "/\t/elsewhere.invalid/"},
+	{"encoded", phrases.EncodedSlashes, "%2F%2Felsewhere.invalid/"},
+	{"user", phrases.BehindAName, "//site@elsewhere.invalid/"},
 }
 
 // newSecretIsTheOld: where the present secret is asked for beside a new one, the new may be the same again, and is stored with
 // another salt.
-func newSecretIsTheOld(b *testcase.Builder, form func(testcase.Depth, string, string, float64, ...testcase.Step), submit func(map[string]testcase.Recipe) testcase.Step) {
+func newSecretIsTheOld(b *testcase.Builder, form func(testcase.Depth, string, prose.Text, float64, ...testcase.Step), submit func(map[string]testcase.Recipe) testcase.Step) {
 	for _, st := range b.Maker.Form.Form.Stored {
 		for _, c := range st.Sorted() {
 			f := b.Maker.Form.Field(c.Secret)
@@ -69,7 +74,7 @@ func newSecretIsTheOld(b *testcase.Builder, form func(testcase.Depth, string, st
 				return r.Kind == spec.RuleMatches && r.Table == st.Table() && r.Column == c.Name
 			})
 			if f != nil && asked && st.Update != "" && testcase.RuleOf(f, spec.RuleDiffers) == nil {
-				form(testcase.Standard, "same_secret", f.Label+": the present one again", 5, submit(map[string]testcase.Recipe{f.ID: {Make: testcase.OfAccount}}))
+				form(testcase.Standard, "same_secret", phrases.PresentOneAgain.With("label", f.Label), 5, submit(map[string]testcase.Recipe{f.ID: {Make: testcase.OfAccount}}))
 				return
 			}
 		}
@@ -86,7 +91,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 		return
 	}
 	if !b.Maker.Spare {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock"), Why: "the site document names no account that may be locked; say spare: true at one"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock"), Why: phrases.NoAccountToLock.Text()})
 		return
 	}
 	secret := b.Maker.Form.Rules[i].Field
@@ -95,7 +100,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Aside: true, Inputs: b.Inputs(0, map[string]testcase.Recipe{secret.ID: {Make: testcase.Fresh}})})
 	}
 	right := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil)}
-	add := func(depth testcase.Depth, role, title string, at float64, last testcase.Step) {
+	add := func(depth testcase.Depth, role string, title prose.Text, at float64, last testcase.Step) {
 		b.Add(depth, &testcase.Case{
 			ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.Transitions, Spare: true,
 			Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: append(slices.Clone(steps), last),
@@ -103,13 +108,13 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 	}
 	locked := right
 	locked.Locked = true
-	add(testcase.Quick, "lock", fmt.Sprintf("the right password after %d wrong ones", lock.After), 6, locked)
+	add(testcase.Quick, "lock", phrases.LockedOut.With("n", lock.After), 6, locked)
 	switch lasts := lock.Lasts(); {
 	case lasts > longestWait:
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock_released"), Why: fmt.Sprintf("the lock lasts %s, and a run waits %s at most; try it by hand", lock.Released, longestWait)})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock_released"), Why: phrases.LockTooLong.With("time", lock.Released, "most", longestWait)})
 	case lasts > 0:
 		right.Wait = (lasts + waitedBeyond).Seconds()
-		add(testcase.Standard, "lock_released", fmt.Sprintf("the right password %s after %d wrong ones", lock.Released, lock.After), 7, right)
+		add(testcase.Standard, "lock_released", phrases.LockReleased.With("time", lock.Released, "n", lock.After), 7, right)
 	}
 }
 
@@ -133,7 +138,7 @@ func addresses(b *testcase.Builder) {
 			continue
 		}
 		for i, e := range elsewhere {
-			alteration(b, testcase.Standard, f, "altered_"+e.role, "another site's address, written "+e.title, 204+float64(i), map[string]testcase.Recipe{f.ID: {Make: testcase.Fixed, Text: e.address}})
+			alteration(b, testcase.Standard, f, "altered_"+e.role, phrases.AddressElsewhere.With("how", e.how.Text()), 204+float64(i), map[string]testcase.Recipe{f.ID: {Make: testcase.Fixed, Text: e.address}})
 		}
 	}
 }
@@ -152,20 +157,20 @@ func altered(b *testcase.Builder) {
 			continue
 		}
 		changes := map[string]testcase.Recipe{f.ID: {Make: testcase.OnPage, Change: testcase.Another}}
-		alteration(b, testcase.Quick, f, "altered", "altered, though the page does not let one", 203, changes)
+		alteration(b, testcase.Quick, f, "altered", phrases.Altered.Text(), 203, changes)
 		if f.Kind == spec.Hidden && len(readOnly) > 0 {
 			for _, id := range readOnly {
 				changes[id] = testcase.Recipe{Make: testcase.Absent}
 			}
-			alteration(b, testcase.Standard, f, "altered_alone", "altered, and what is read-only left out", 203.5, changes)
+			alteration(b, testcase.Standard, f, "altered_alone", phrases.AlteredAlone.Text(), 203.5, changes)
 		}
 	}
 }
 
-func alteration(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, role, title string, at float64, changes map[string]testcase.Recipe) {
+func alteration(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, role string, title prose.Text, at float64, changes map[string]testcase.Recipe) {
 	step := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Altered: true, Inputs: b.Inputs(0, changes)}
 	b.Add(depth, &testcase.Case{
-		ID: b.ID(f.ID + "." + role), Title: f.Label + ": " + title, Row: f.ID, Technique: testcase.ErrorGuessing,
+		ID: b.ID(f.ID + "." + role), Title: phrases.OfField.With("label", f.Label, "what", title), Row: f.ID, Technique: testcase.ErrorGuessing,
 		Covers: testcase.Covering(testcase.CoversGuess, f.ID, role), Mark: testcase.Mark{Scale: "guessed", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: []testcase.Step{step},
 	})
 }

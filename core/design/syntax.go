@@ -1,10 +1,14 @@
 package design
 
 import (
+	"strconv"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // syntax are values that tell a field's pattern apart from its likely mistakes: one that only the mistaken pattern takes, or one that
@@ -19,7 +23,7 @@ func syntax(b *testcase.Builder, f *spec.PreparedField) {
 		}
 		list, err := testcase.Mutants(b.Maker.Sets[f.ID], r)
 		if err != nil {
-			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: err.Error()})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: prose.Text(err.Error())})
 			continue
 		}
 		id := testcase.LocalID(r)
@@ -29,10 +33,19 @@ func syntax(b *testcase.Builder, f *spec.PreparedField) {
 			valid := testcase.Recipe{Make: testcase.Fresh, Mutant: m.Role, OfRule: id}
 			mark := testcase.Mark{Scale: string(r.Kind), At: 300 + float64(i), Label: strings.ReplaceAll(m.Role, "_", " ")}
 			if _, ok := draft(b, f, invalid); ok {
-				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, "would pass if "+m.Words, testcase.Syntax, about, invalid, mark)
+				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, phrases.WouldPass.With("change", slip(&m)), testcase.Syntax, about, invalid, mark)
 			} else if _, ok := draft(b, f, valid); ok {
-				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, "would be refused if "+m.Words, testcase.Syntax, about, valid, mark)
+				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, phrases.WouldRefuse.With("change", slip(&m)), testcase.Syntax, about, valid, mark)
 			}
 		}
 	}
+}
+
+// slip says which mistake a mutant is.
+func slip(m *values.Mutant) prose.Text {
+	characters := phrases.CharacterRange.With("first", string(m.Of.Lo), "last", string(m.Of.Hi))
+	if m.Of.Lo == m.Of.Hi {
+		characters = prose.Text(strconv.QuoteRune(m.Of.Lo))
+	}
+	return phrases.Slips[string(m.Mistake)].With("characters", characters)
 }

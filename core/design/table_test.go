@@ -41,7 +41,7 @@ func columnsOf(table *decision.Table) []string {
 	for _, c := range table.Columns {
 		text := decision.ColumnText(c.Entries) + " " + c.Outcome
 		if c.Infeasible != "" {
-			text += " (" + c.Infeasible + ")"
+			text += " (" + string(c.Infeasible) + ")"
 		}
 		out = append(out, text)
 	}

@@ -1,14 +1,15 @@
 package design
 
 import (
-	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // uniqueness submits a new value twice: the second time the same, and in every form that must count as the same.
@@ -22,18 +23,18 @@ func uniqueness(b *testcase.Builder) {
 			continue
 		}
 		if b.Maker.Updates(r) {
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", "one's own", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(b, f, "one's own", 5))
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".anothers", "one that another row holds", testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "same"), testcase.Recipe{Make: testcase.OfRow}, textMark(b, f, "another's", 6))
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", phrases.OnesOwn.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(b, f, "one's own", 5))
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".anothers", phrases.OfAnotherRow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "same"), testcase.Recipe{Make: testcase.OfRow}, textMark(b, f, "another's", 6))
 			continue
 		}
-		twice(b, testcase.Standard, f, r, "new", "new", 0, testcase.Recipe{Make: testcase.Fresh})
-		twice(b, testcase.Quick, f, r, "same", "same", 1, testcase.Recipe{Make: testcase.Same, Of: f.ID})
+		twice(b, testcase.Standard, f, r, "new", "new", phrases.TwiceNew, 0, testcase.Recipe{Make: testcase.Fresh})
+		twice(b, testcase.Quick, f, r, "same", "same", phrases.TwiceSame, 1, testcase.Recipe{Make: testcase.Same, Of: f.ID})
 		together(b, f, r)
 		if survives(b, f, testcase.OtherCase) && (r.IgnoringCase || slices.Contains(f.Sent, "lower") || slices.Contains(f.Sent, "upper")) {
-			twice(b, testcase.Quick, f, r, "case", "case", 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
+			twice(b, testcase.Quick, f, r, "case", "case", phrases.TwiceCapitals, 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
 		}
 		if slices.Contains(f.Sent, "trim") {
-			twice(b, testcase.Standard, f, r, "spaces", "spaces around", 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
+			twice(b, testcase.Standard, f, r, "spaces", "spaces around", phrases.SpacesAround, 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
 		}
 	}
 }
@@ -62,7 +63,7 @@ func together(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Together: true, Inputs: b.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
 	}
 	b.Add(testcase.Standard, &testcase.Case{
-		ID: b.ID(r.ID + ".together"), Title: fmt.Sprintf("%s: one new value submitted %d times at the same moment", f.Label, mostTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
+		ID: b.ID(r.ID + ".together"), Title: phrases.AtOnce.With("label", f.Label, "n", mostTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, At: 9, Label: "together"}, Steps: steps,
 	})
 }
@@ -81,23 +82,24 @@ func overlaps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 	// the first time takes three units, so that another fits into it
 	first := map[string]testcase.Recipe{to.ID: {Make: testcase.Same, Of: f.ID, Shift: 3 * unit}}
 	for i, w := range []struct {
-		role, label string
-		depth       testcase.Depth
-		from, to    testcase.Recipe
+		role     string
+		how      phrases.Phrase
+		depth    testcase.Depth
+		from, to testcase.Recipe
 	}{
-		{"same", "the same time", testcase.Quick, at(f, 0), at(to, 0)},
-		{"after", "beginning right after it", testcase.Quick, at(to, 1), at(to, 2)},
-		{"before", "ending right before it", testcase.Standard, at(f, -2), at(f, -1)},
-		{"meets_end", "beginning as it ends", testcase.Standard, at(to, 0), at(to, 1)},
-		{"meets_begin", "ending as it begins", testcase.Standard, at(f, -1), at(f, 0)},
-		{"within", "within it", testcase.Standard, at(f, 1), at(to, -1)},
-		{"around", "around it", testcase.Standard, at(f, -1), at(to, 1)},
+		{"same", phrases.SameTime, testcase.Quick, at(f, 0), at(to, 0)},
+		{"after", phrases.BeginningAfter, testcase.Quick, at(to, 1), at(to, 2)},
+		{"before", phrases.EndingBefore, testcase.Standard, at(f, -2), at(f, -1)},
+		{"meets_end", phrases.BeginningAtEnd, testcase.Standard, at(to, 0), at(to, 1)},
+		{"meets_begin", phrases.EndingAtBegin, testcase.Standard, at(f, -1), at(f, 0)},
+		{"within", phrases.Within, testcase.Standard, at(f, 1), at(to, -1)},
+		{"around", phrases.Around, testcase.Standard, at(f, -1), at(to, 1)},
 	} {
 		second := maps.Clone(kept)
 		second[f.ID], second[to.ID] = w.from, w.to
 		b.Add(w.depth, &testcase.Case{
-			ID: b.ID(r.ID + "." + w.role), Title: f.Label + ", a second time: " + w.label, Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
-			Covers: testcase.Covering(testcase.CoversPartition, r.ID, w.role), Mark: testcase.Mark{Scale: f.Label, At: float64(i), Label: w.label},
+			ID: b.ID(r.ID + "." + w.role), Title: phrases.Twice.With("label", f.Label, "how", w.how.Text()), Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
+			Covers: testcase.Covering(testcase.CoversPartition, r.ID, w.role), Mark: testcase.Mark{Scale: f.Label, At: float64(i), Label: strings.ReplaceAll(w.role, "_", " ")},
 			Steps: []testcase.Step{
 				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, first)},
 				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, second)},
@@ -154,10 +156,10 @@ func asked(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 	return nil
 }
 
-func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, at float64, second testcase.Recipe) {
+func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, how phrases.Phrase, at float64, second testcase.Recipe) {
 	kept := asked(b, f, r)
 	if kept == nil {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID(r.ID + "." + role), Why: "no values were found that make its condition hold"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID(r.ID + "." + role), Why: phrases.NoValuesForCondition.Text()})
 		return
 	}
 	with := func(value testcase.Recipe) map[string]testcase.Recipe {
@@ -168,7 +170,7 @@ func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *
 	first := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}
 	again := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(second))}
 	b.Add(depth, &testcase.Case{
-		ID: b.ID(r.ID + "." + role), Title: f.Label + ", a second time: " + label, Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
+		ID: b.ID(r.ID + "." + role), Title: phrases.Twice.With("label", f.Label, "how", how.Text()), Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: testcase.Mark{Scale: f.Label, At: at, Label: label}, Steps: []testcase.Step{first, again},
 	})
 }

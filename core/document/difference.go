@@ -7,12 +7,14 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // Differences says in words what changed from one form to another, field by field.
-func Differences(was, is *spec.Form) []string {
-	d := &differ{out: []string{}}
+func Differences(was, is *spec.Form) []prose.Text {
+	d := &differ{out: []prose.Text{}}
 	d.fields(was, is)
 	a, b := asObject(was), asObject(is)
 	delete(a, "fields")
@@ -21,9 +23,9 @@ func Differences(was, is *spec.Form) []string {
 	return d.out
 }
 
-type differ struct{ out []string }
+type differ struct{ out []prose.Text }
 
-func (d *differ) say(format string, args ...any) { d.out = append(d.out, fmt.Sprintf(format, args...)) }
+func (d *differ) say(p phrases.Phrase, places ...any) { d.out = append(d.out, p.With(places...)) }
 
 func asObject(v any) map[string]any {
 	var out map[string]any
@@ -42,7 +44,7 @@ func (d *differ) fields(was, is *spec.Form) {
 		f := &was.Fields[i]
 		k := at(is, f.ID)
 		if k < 0 {
-			d.say("%s: the field is gone", f.Label)
+			d.say(phrases.FieldGone, "label", f.Label)
 			continue
 		}
 		order = append(order, f.ID)
@@ -53,14 +55,14 @@ func (d *differ) fields(was, is *spec.Form) {
 	for i := range is.Fields {
 		f := &is.Fields[i]
 		if at(was, f.ID) < 0 {
-			d.say("%s: a new field", f.Label)
+			d.say(phrases.NewField, "label", f.Label)
 			continue
 		}
 		moved = moved || order[n] != f.ID
 		n++
 	}
 	if moved {
-		d.say("the fields stand in another order")
+		d.say(phrases.OtherOrder)
 	}
 }
 
@@ -75,23 +77,23 @@ func (d *differ) field(was, is *spec.Field) {
 	a, b := asObject(was), asObject(is)
 	delete(a, "rules")
 	delete(b, "rules")
-	d.members(is.Label, a, b)
+	d.members(prose.Text(is.Label), a, b)
 	before, after := rules(was), rules(is)
 	for i := range was.Rules {
 		id := was.Rules[i].ID()
 		next := after[id]
 		if next == nil {
-			d.say("%s: the rule %s is gone", is.Label, id)
+			d.say(phrases.RuleGone, "label", is.Label, "rule", id)
 			continue
 		}
 		x, y := details(before[id]), details(next)
 		if !reflect.DeepEqual(x, y) {
-			d.members(is.Label+", "+id, x, y)
+			d.members(phrases.MemberOf.With("what", is.Label, "member", id), x, y)
 		}
 	}
 	for i := range is.Rules {
 		if r := &is.Rules[i]; before[r.ID()] == nil {
-			d.say("%s: a new rule, %s", is.Label, strings.TrimSpace(r.ID()+" "+inShort(details(r))))
+			d.say(phrases.NewRule, "label", is.Label, "rule", strings.TrimSpace(r.ID()+" "+inShort(details(r))))
 		}
 	}
 }
@@ -103,7 +105,7 @@ func details(r *spec.Rule) map[string]any {
 }
 
 // members compares two maps key by key; maps within are gone into.
-func (d *differ) members(about string, was, is map[string]any) {
+func (d *differ) members(about prose.Text, was, is map[string]any) {
 	keys := map[string]bool{}
 	for k := range was {
 		keys[k] = true
@@ -121,18 +123,21 @@ func (d *differ) members(about string, was, is map[string]any) {
 		if reflect.DeepEqual(a, b) {
 			continue
 		}
-		name := strings.TrimPrefix(about+", "+k, ", ")
+		name := prose.Text(k)
+		if about != "" {
+			name = phrases.MemberOf.With("what", about, "member", k)
+		}
 		x, okX := a.(map[string]any)
 		y, okY := b.(map[string]any)
 		switch {
 		case okX && okY:
 			d.members(name, x, y)
 		case a == nil:
-			d.say("%s: now %s", name, inShort(b))
+			d.say(phrases.NowIs, "what", name, "value", inShort(b))
 		case b == nil:
-			d.say("%s: no longer %s", name, inShort(a))
+			d.say(phrases.NoLonger, "what", name, "value", inShort(a))
 		default:
-			d.say("%s: %s instead of %s", name, inShort(b), inShort(a))
+			d.say(phrases.InsteadOf, "what", name, "value", inShort(b), "was", inShort(a))
 		}
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"oddtick/core/document"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
@@ -28,7 +29,7 @@ func TestDifferencesInWords(t *testing.T) {
 		{Do: document.Move, Path: "fields[note]", At: 0},
 	})
 	require.NoError(t, err)
-	require.Equal(t, []string{
+	require.Equal(t, []prose.Text{
 		"Your name, label: “Your name” instead of “Name & \"title\"”",
 		"Your name, length, max: 60 instead of 40",
 		"Your name: the rule pattern is gone",

@@ -1,25 +1,28 @@
 package draft
 
-import "oddtick/core/spec"
+import (
+	"oddtick/core/prose"
+	"oddtick/core/spec"
+)
 
 // Draft is what one source says of a form.
 type Draft struct {
 	// From names the source in words, such as the page /join.
-	From string `json:"from"`
+	From prose.Text `json:"from"`
 	// Form are statements about the form as a whole, by path.
 	Form []Statement `json:"form,omitempty"`
 	// Fields are in the order of the source.
 	Fields  []Field  `json:"fields,omitempty"`
 	Columns []Column `json:"columns,omitempty"`
 	// Notes say what a tester should know and no document can hold.
-	Notes []string `json:"notes,omitempty"`
+	Notes []prose.Text `json:"notes,omitempty"`
 }
 
 // Statement is one thing said, with where it came from.
 type Statement struct {
-	Path  string `json:"path"` // within what it is about
-	Value any    `json:"value"`
-	From  string `json:"from"`
+	Path  string     `json:"path"` // within what it is about
+	Value any        `json:"value"`
+	From  prose.Text `json:"from"`
 }
 
 // Field is what is said of one field, known by its request name or its id.
@@ -27,17 +30,17 @@ type Field struct {
 	Name string `json:"name"`
 	ID   string `json:"id,omitempty"`
 	// Statements are about the field's own keys: label, kind, options and so on.
-	Statements []Statement `json:"statements,omitempty"`
-	Rules      []Rule      `json:"rules,omitempty"`
-	Notes      []string    `json:"notes,omitempty"`
+	Statements []Statement  `json:"statements,omitempty"`
+	Rules      []Rule       `json:"rules,omitempty"`
+	Notes      []prose.Text `json:"notes,omitempty"`
 	// Known tells that the source only adds to a field that is there.
 	Known bool `json:"known,omitempty"`
 }
 
 // Rule is a rule that a source speaks of.
 type Rule struct {
-	Rule spec.Rule `json:"rule"`
-	From string    `json:"from"`
+	Rule spec.Rule  `json:"rule"`
+	From prose.Text `json:"from"`
 	// Sure is how certain it is, from 0 to 1.
 	Sure float64 `json:"sure"`
 }
@@ -47,21 +50,21 @@ type Column struct {
 	Table  string      `json:"table"`
 	Column string      `json:"column"`
 	Source spec.Source `json:"source"`
-	From   string      `json:"from"`
+	From   prose.Text  `json:"from"`
 	Sure   float64     `json:"sure"`
 }
 
 // Say adds a statement about one of the field's own keys.
-func (f *Field) Say(path string, value any, from string) {
+func (f *Field) Say(path string, value any, from prose.Text) {
 	f.Statements = append(f.Statements, Statement{path, value, from})
 }
 
 // Rule adds a rule.
-func (f *Field) Rule(r spec.Rule, sure float64, from string) {
+func (f *Field) Rule(r spec.Rule, sure float64, from prose.Text) {
 	f.Rules = append(f.Rules, Rule{r, from, sure})
 }
 
 // Say adds a statement about the form as a whole.
-func (d *Draft) Say(path string, value any, from string) {
+func (d *Draft) Say(path string, value any, from prose.Text) {
 	d.Form = append(d.Form, Statement{path, value, from})
 }

@@ -2,10 +2,11 @@ package draft
 
 import (
 	"cmp"
-	"fmt"
 	"strings"
 
 	"oddtick/core/address"
+	"oddtick/core/prose"
+	"oddtick/core/wording/phrases"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -13,8 +14,8 @@ import (
 
 // FromPage is what a form on a page says; where is the page's address.
 func FromPage(f *observation.FormOnPage, where string) *Draft {
-	from := "the page " + address.From(where, where)
-	d := &Draft{From: from, Notes: append([]string{}, f.Notes...)}
+	from := phrases.FromPage.With("page", address.From(where, where))
+	d := &Draft{From: from, Notes: notesOf(f.Notes)}
 	if f.Title != "" {
 		d.Say("title", f.Title, from)
 	}
@@ -23,7 +24,7 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 	if f.Encoding == "multipart" || f.Encoding == "urlencoded" {
 		submit.Encoding = f.Encoding
 	}
-	d.Say("submit", submit, from+", its form")
+	d.Say("submit", submit, part(from, phrases.ItsForm))
 	var tokens []string
 	for i := range f.Fields {
 		c := &f.Fields[i]
@@ -31,9 +32,9 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 		case c.Token:
 			tokens = append(tokens, c.Name)
 		case c.Name == "":
-			d.Notes = append(d.Notes, fmt.Sprintf("%s: %s", cmp.Or(c.Label, "A control"), strings.Join(c.Notes, " ")))
+			d.Notes = append(d.Notes, phrases.NoteOfControl.With("control", cmp.Or(c.Label, phrases.AControl.English), "notes", strings.Join(c.Notes, " ")))
 		case c.Disabled:
-			d.Notes = append(d.Notes, fmt.Sprintf("%s is disabled and left out.", cmp.Or(c.Label, c.Name)))
+			d.Notes = append(d.Notes, phrases.DisabledControl.With("control", cmp.Or(c.Label, c.Name)))
 		default:
 			d.Fields = append(d.Fields, fieldFromPage(c, f.Unchecked, from))
 		}
@@ -43,19 +44,32 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 		if len(tokens) == 1 {
 			value = tokens[0]
 		}
-		d.Say("token", value, from+", a hidden control")
+		d.Say("token", value, part(from, phrases.HiddenControl))
 	}
 	return d
 }
 
+// part names a part of a source.
+func part(source prose.Text, of phrases.Phrase, places ...any) prose.Text {
+	return phrases.PartOf.With("source", source, "part", of.With(places...))
+}
+
+func notesOf(list []string) []prose.Text {
+	out := make([]prose.Text, len(list))
+	for i, note := range list {
+		out[i] = prose.Text(note)
+	}
+	return out
+}
+
 // Labels is what a form on a page in another language says of the labels of fields that are known.
 func Labels(f *observation.FormOnPage, where, language string) *Draft {
-	from := fmt.Sprintf("the page %s in %s", address.From(where, where), language)
+	from := phrases.FromPageIn.With("page", address.From(where, where), "language", language)
 	d := &Draft{From: from}
 	for i := range f.Fields {
 		if c := &f.Fields[i]; c.Name != "" && c.Label != "" && !c.Token && !c.Trap {
 			field := Field{Name: c.Name, Known: true}
-			field.Say("labels."+language, c.Label, from+", its "+c.LabelFrom)
+			field.Say("labels."+language, c.Label, part(from, phrases.ItsLabel, "where", c.LabelFrom))
 			d.Fields = append(d.Fields, field)
 		}
 	}
@@ -70,8 +84,8 @@ var kindsByType = map[string]spec.Kind{
 
 var kindsByRole = map[string]spec.Kind{"switch": spec.Checkbox, "checkbox": spec.Checkbox, "combobox": spec.OneChoice, "listbox": spec.OneChoice, "radiogroup": spec.OneChoice, "slider": spec.Number, "spinbutton": spec.Number}
 
-func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Field {
-	f := Field{Name: c.Name, Notes: c.Notes}
+func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) Field {
+	f := Field{Name: c.Name, Notes: notesOf(c.Notes)}
 	kind := kindsByType[c.Type]
 	switch {
 	case c.Type == "role":
@@ -87,22 +101,22 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Fiel
 		kind = spec.Text
 	}
 	if c.Label != "" {
-		f.Say("label", c.Label, from+", its "+c.LabelFrom)
+		f.Say("label", c.Label, part(from, phrases.ItsLabel, "where", c.LabelFrom))
 	}
 	if kind != spec.Text {
-		f.Say("kind", string(kind), from+", type "+cmp.Or(c.Role, c.Type))
+		f.Say("kind", string(kind), part(from, phrases.ItsType, "type", cmp.Or(c.Role, c.Type)))
 	}
 	if kind == spec.Checkbox && c.Value != "" && c.Value != "on" && c.Type == "checkbox" {
-		f.Say("value", c.Value, from+", its value")
+		f.Say("value", c.Value, part(from, phrases.ItsValue))
 	}
 	if options := optionsOf(c); len(options) > 0 {
-		f.Say("options", options, from+", its options")
+		f.Say("options", options, part(from, phrases.ItsOptions))
 	}
 	if initial := initialOf(c, kind); initial != "" {
-		f.Say("initial", initial, from+", its value")
+		f.Say("initial", initial, part(from, phrases.ItsValue))
 	}
 	if kind == spec.Checkbox && c.Checked {
-		f.Say("initial", "true", from+", checked")
+		f.Say("initial", "true", part(from, phrases.Checked))
 	}
 	switch kind {
 	case spec.Hidden, spec.ReadOnly, spec.Trap:
@@ -112,9 +126,9 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Fiel
 		f.Rules = append(f.Rules, browserRules(c, kind, from)...)
 	}
 	if (c.Required || c.Marked) && !again(&spec.Field{Name: c.Name, Label: c.Label}) { // a repetition agrees or does not
-		why := from + ", attribute required"
+		why := part(from, phrases.RequiredAttribute)
 		if !c.Required {
-			why = from + ", marked as required"
+			why = part(from, phrases.MarkedAsRequired)
 		}
 		if kind == spec.Checkbox {
 			f.Rule(spec.Rule{Ticked: &spec.Ticked{}}, 0.7, why)
@@ -123,10 +137,10 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from string) Fiel
 		}
 	}
 	if kind == spec.Email {
-		f.Rule(spec.Rule{Email: &spec.EmailRule{}}, 0.7, from+", type email")
+		f.Rule(spec.Rule{Email: &spec.EmailRule{}}, 0.7, part(from, phrases.ItsType, "type", "email"))
 	}
 	if kind == spec.URL {
-		f.Rule(spec.Rule{URL: &spec.URLRule{}}, 0.7, from+", type url")
+		f.Rule(spec.Rule{URL: &spec.URLRule{}}, 0.7, part(from, phrases.ItsType, "type", "url"))
 	}
 	return f
 }
@@ -163,15 +177,17 @@ func initialOf(c *observation.FieldOnPage, kind spec.Kind) string {
 }
 
 // browserRules are the constraints that the browser checks (HTML Standard, 4.10.21).
-func browserRules(c *observation.FieldOnPage, kind spec.Kind, from string) []Rule {
+func browserRules(c *observation.FieldOnPage, kind spec.Kind, from prose.Text) []Rule {
 	base := spec.Base{Layer: spec.InBrowser}
 	var out []Rule
-	add := func(r spec.Rule, attribute string) { out = append(out, Rule{r, from + ", " + attribute, 1}) }
+	add := func(r spec.Rule, attribute phrases.Phrase, places ...any) {
+		out = append(out, Rule{r, part(from, attribute, places...), 1})
+	}
 	if c.Required {
 		if kind == spec.Checkbox {
-			add(spec.Rule{Ticked: &spec.Ticked{Base: base}}, "attribute required")
+			add(spec.Rule{Ticked: &spec.Ticked{Base: base}}, phrases.RequiredAttribute)
 		} else {
-			add(spec.Rule{Required: &spec.Required{Base: base}}, "attribute required")
+			add(spec.Rule{Required: &spec.Required{Base: base}}, phrases.RequiredAttribute)
 		}
 	}
 	if c.MinLength != nil || c.MaxLength != nil {
@@ -180,34 +196,34 @@ func browserRules(c *observation.FieldOnPage, kind spec.Kind, from string) []Rul
 			l.Min = *c.MinLength
 		}
 		if l.Min > 0 || l.Max != nil {
-			add(spec.Rule{Length: l}, "minlength and maxlength")
+			add(spec.Rule{Length: l}, phrases.LengthAttributes)
 		}
 	}
 	if c.Pattern != "" {
-		add(spec.Rule{Pattern: &spec.Pattern{Base: base, Is: c.Pattern}}, "attribute pattern")
+		add(spec.Rule{Pattern: &spec.Pattern{Base: base, Is: c.Pattern}}, phrases.PatternAttribute)
 	}
 	if kind == spec.Email && !c.Multiple {
-		add(spec.Rule{Email: &spec.EmailRule{Base: base}}, "type email")
+		add(spec.Rule{Email: &spec.EmailRule{Base: base}}, phrases.ItsType, "type", "email")
 	}
 	if kind == spec.URL {
-		add(spec.Rule{URL: &spec.URLRule{Base: base}}, "type url")
+		add(spec.Rule{URL: &spec.URLRule{Base: base}}, phrases.ItsType, "type", "url")
 	}
 	if c.Min != "" || c.Max != "" {
-		add(spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(c.Min), Max: spec.Scalar(c.Max)}}, "min and max")
+		add(spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(c.Min), Max: spec.Scalar(c.Max)}}, phrases.MinAndMax)
 	}
 	if kind == spec.Number && c.Step != "any" && c.Type != "role" {
 		s := &spec.Step{Base: base, By: spec.Scalar(cmp.Or(c.Step, "1"))}
 		if c.Min != "" {
 			s.From = spec.Scalar(c.Min)
 		}
-		add(spec.Rule{Step: s}, "step, which is 1 where nothing is said")
+		add(spec.Rule{Step: s}, phrases.StepAttribute)
 	}
 	if c.Accept != "" {
 		types := strings.Split(c.Accept, ",")
 		for i := range types {
 			types[i] = strings.TrimSpace(types[i])
 		}
-		add(spec.Rule{File: &spec.FileRule{Base: base, Types: types}}, "attribute accept")
+		add(spec.Rule{File: &spec.FileRule{Base: base, Types: types}}, phrases.AcceptAttribute)
 	}
 	return out
 }

@@ -9,7 +9,9 @@ import (
 	"strings"
 
 	"oddtick/core/document"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // Proposal is one change of a form that a draft asks for. Those that are new and fairly certain are chosen beforehand; what would
@@ -18,10 +20,10 @@ type Proposal struct {
 	// About is the field's label, the column, or the form.
 	About string `json:"about"`
 	// Words say what is proposed; Was what stands there now, "" for nothing.
-	Words string  `json:"words"`
-	Was   string  `json:"was,omitempty"`
-	From  string  `json:"from"`
-	Sure  float64 `json:"sure"`
+	Words prose.Text `json:"words"`
+	Was   string     `json:"was,omitempty"`
+	From  prose.Text `json:"from"`
+	Sure  float64    `json:"sure"`
 	// Differs: something else stands there. Chosen: taken unless the tester says otherwise.
 	Differs bool            `json:"differs"`
 	Chosen  bool            `json:"chosen"`
@@ -35,7 +37,7 @@ const fairlySure = 0.5
 func Propose(form *spec.Form, d *Draft) []Proposal {
 	p := &proposer{form: form, now: asMap(form)}
 	for _, s := range d.Form {
-		p.statement("the form", "", s)
+		p.statement(phrases.TheForm.English, "", s)
 	}
 	after := -1
 	for i := range d.Fields {
@@ -139,7 +141,7 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 		path = "fields[" + prefix + "]." + path
 	}
 	p.out = append(p.out, Proposal{
-		About: about, Words: s.Path + ": " + words(value), Was: words(old), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
+		About: about, Words: phrases.KeyBecomes.With("key", s.Path, "value", words(value)), Was: words(old), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
 		Edits: []document.Edit{{Do: document.Set, Path: path, Value: encode(s.Value)}},
 	})
 }
@@ -243,7 +245,7 @@ func (p *proposer) newField(f *Field, after int) {
 		fmt.Fprintf(&b, `,"rules":%s`, encode(rules))
 	}
 	b.WriteByte('}')
-	from := ""
+	from := prose.Text("")
 	if len(f.Statements) > 0 {
 		from = f.Statements[0].From
 	}
@@ -252,7 +254,7 @@ func (p *proposer) newField(f *Field, after int) {
 		place = after + 1 + p.added
 		p.added++
 	}
-	p.out = append(p.out, Proposal{About: label, Words: "a field: " + strings.Join(sayings, "; "), From: from, Sure: 1, Edits: []document.Edit{{Do: document.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
+	p.out = append(p.out, Proposal{About: label, Words: phrases.NewFieldWith.With("what", strings.Join(sayings, "; ")), From: from, Sure: 1, Edits: []document.Edit{{Do: document.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
 }
 
 // written is a rule as documents write it.
@@ -298,14 +300,14 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 		if known.Implied { // it is not written yet
 			edits = []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}
 		}
-		p.out = append(p.out, Proposal{About: f.Label, Words: string(kind) + ": " + strings.Join(becomes, ", "), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
+		p.out = append(p.out, Proposal{About: f.Label, Words: phrases.KeyBecomes.With("key", kind, "value", strings.Join(becomes, ", ")), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
 		return
 	}
-	where := ""
+	says := prose.Text(ruleWords(&r.Rule))
 	if layer != spec.OnServer {
-		where = " (" + string(layer) + ")"
+		says = phrases.RuleInLayer.With("rule", says, "layer", layer)
 	}
-	p.out = append(p.out, Proposal{About: f.Label, Words: ruleWords(&r.Rule) + where, From: r.From, Sure: r.Sure, Edits: []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}})
+	p.out = append(p.out, Proposal{About: f.Label, Words: says, From: r.From, Sure: r.Sure, Edits: []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}})
 }
 
 func keysOf(m map[string]any) []string {
@@ -321,7 +323,7 @@ func keysOf(m map[string]any) []string {
 func (p *proposer) column(c *Column) {
 	i := slices.IndexFunc(p.form.Stored, func(s spec.Stored) bool { return s.Table() == c.Table })
 	edit := document.Edit{Do: document.Set, Path: fmt.Sprintf("stored[%s].columns.%s", c.Table, c.Column), Value: encode(c.Source)}
-	proposal := Proposal{About: c.Table + "." + c.Column, Words: words(asMap(c.Source)), From: c.From, Sure: c.Sure}
+	proposal := Proposal{About: c.Table + "." + c.Column, Words: prose.Text(words(asMap(c.Source))), From: c.From, Sure: c.Sure}
 	if i >= 0 {
 		old, known := p.form.Stored[i].Columns[c.Column]
 		if known && old.From != "" && old.From == c.Source.From && old.Blank == "" && c.Source.Blank != "" {

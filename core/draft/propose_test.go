@@ -6,6 +6,7 @@ import (
 	"oddtick/core/document"
 	"oddtick/core/draft"
 	"oddtick/core/observation"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 
 	"github.com/stretchr/testify/require"
@@ -89,10 +90,10 @@ fields:
     rules:
       - file: {layer: browser, types: [image/png, ".jpg"]}
 `, string(text))
-	require.Equal(t, []string{"Old is disabled and left out.", "Nameless: It has no name."}, d.Notes)
+	require.Equal(t, []prose.Text{"Old is disabled and left out.", "Nameless: It has no name."}, d.Notes)
 	again := draft.Propose(read(t, string(text)), d)
 	require.Len(t, again, 1, "what is there already is not proposed: %v", again)
-	require.Equal(t, "page: /borrow?x=1", again[0].Words)
+	require.EqualValues(t, "page: /borrow?x=1", again[0].Words)
 	require.True(t, again[0].Differs)
 	require.False(t, again[0].Chosen, "nothing is overwritten unasked")
 }
@@ -102,7 +103,7 @@ func TestWhatDiffersIsShownAndNotChosen(t *testing.T) {
 	form := read(t, "form: borrow\npage: /borrow?x=1\ntitle: Borrow it\nfields:\n  - {name: tool, label: Implement, rules: [{length: {id: b, layer: browser, max: 8, in: utf-16 units}}]}\n")
 	byWords := map[string]draft.Proposal{}
 	for _, p := range draft.Propose(form, draft.FromPage(onThePage, "http://site.test/borrow?x=1")) {
-		byWords[p.Words] = p
+		byWords[string(p.Words)] = p
 	}
 	title := byWords["title: Borrow"]
 	require.True(t, title.Differs)

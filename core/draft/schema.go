@@ -2,13 +2,13 @@ package draft
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // Mapping is a field with the column its values seem to go to.
@@ -142,16 +142,16 @@ func fitting(c *schema.Column, classes ...schema.Class) float64 {
 func FromSchema(db *schema.Database, table string, form *spec.Form) *Draft {
 	t := db.Table(table)
 	if t == nil {
-		return &Draft{From: "the table " + table, Notes: []string{"There is no table " + table + "."}}
+		return &Draft{From: phrases.FromTable.With("table", table), Notes: []prose.Text{phrases.NoTable.With("table", table)}}
 	}
-	from := "the table " + t.Name
-	d := &Draft{From: from, Notes: append([]string{}, db.Notes...)}
+	from := phrases.FromTable.With("table", t.Name)
+	d := &Draft{From: from, Notes: notesOf(db.Notes)}
 	mapped := map[string]string{}
 	for _, m := range Map(t, form) {
 		f := fieldOf(form, m.Field)
 		_, c := db.Column(m.Column)
 		mapped[c.Name] = m.Field
-		why := fmt.Sprintf("%s, its column %s is named alike", from, c.Name)
+		why := phrases.NamedAlike.With("source", from, "column", c.Name)
 		d.Columns = append(d.Columns, Column{Table: t.Name, Column: c.Name, Source: sourceOf(f, c), From: why, Sure: m.Sure})
 		d.Fields = append(d.Fields, Field{Name: f.Name, ID: f.ID, Known: true, Rules: columnRules(t, c, f, from, m.Sure)})
 	}
@@ -162,24 +162,24 @@ func FromSchema(db *schema.Database, table string, form *spec.Form) *Draft {
 		}
 		switch {
 		case c.Class == schema.ClassDateTime && !c.Nullable || c.Class == schema.ClassDateTime && c.Computed:
-			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Now: "within 5s"}, from + ", a time that must be filled", 0.6})
+			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Now: "within 5s"}, phrases.TimeToFill.With("source", from), 0.6})
 		case c.Default != nil:
 			value := spec.Scalar(*c.Default)
-			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Is: &value}, from + ", its default", 0.6})
+			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Is: &value}, phrases.ItsDefault.With("source", from), 0.6})
 		case !c.Filled():
-			d.Notes = append(d.Notes, fmt.Sprintf("%s.%s must be filled, and no field is named like it.", t.Name, c.Name))
+			d.Notes = append(d.Notes, phrases.UnfilledColumn.With("column", t.Name+"."+c.Name))
 		}
 	}
 	for _, u := range t.Uniques {
 		if len(u.Columns) > 1 {
-			d.Notes = append(d.Notes, fmt.Sprintf("%s: the columns %s are unique together.", t.Name, strings.Join(u.Columns, ", ")))
+			d.Notes = append(d.Notes, phrases.UniqueTogether.With("table", t.Name, "columns", strings.Join(u.Columns, ", ")))
 		}
 	}
 	for _, c := range t.Checks {
-		d.Notes = append(d.Notes, fmt.Sprintf("%s has the CHECK constraint %s.", t.Name, c.Expression))
+		d.Notes = append(d.Notes, phrases.CheckConstraint.With("table", t.Name, "expression", c.Expression))
 	}
 	for _, tr := range t.Triggers {
-		d.Notes = append(d.Notes, fmt.Sprintf("%s has the trigger %s (%s): what is stored may differ from what is sent.", t.Name, tr.Name, tr.When))
+		d.Notes = append(d.Notes, phrases.TriggerOnTable.With("table", t.Name, "trigger", tr.Name, "when", tr.When))
 	}
 	return d
 }
@@ -210,24 +210,24 @@ func sourceOf(f *spec.Field, c *schema.Column) spec.Source {
 
 // columnRules are the rules that a column holds its field to. Those of the database's layer are not chosen beforehand, as what a
 // column can hold is no promise to a visitor; uniqueness and what must be filled are.
-func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from string, sure float64) []Rule {
-	why := from + ", its column " + c.Name
+func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from prose.Text, sure float64) []Rule {
+	why := phrases.ItsColumn.With("source", from, "column", c.Name)
 	base := spec.Base{Layer: spec.InDatabase}
 	var out []Rule
 	switch {
 	case f.IsSecret(): // its hash is stored, not the value
 	case c.Length > 0 && f.Kind.Textual():
 		most := c.Length
-		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most}}, fmt.Sprintf("%s holds up to %d characters", why, c.Length), 0.4 * sure})
+		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most}}, phrases.HoldsCharacters.With("source", why, "n", c.Length), 0.4 * sure})
 	case c.Bytes > 0 && f.Kind.Textual():
 		most := c.Bytes
-		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most, In: "bytes"}}, fmt.Sprintf("%s holds up to %d bytes", why, c.Bytes), 0.4 * sure})
+		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most, In: "bytes"}}, phrases.HoldsBytes.With("source", why, "n", c.Bytes), 0.4 * sure})
 	case f.Kind == spec.Number:
 		if lo, hi, ok := c.Range(); ok {
-			out = append(out, Rule{spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(lo), Max: spec.Scalar(hi)}}, fmt.Sprintf("%s holds %s to %s", why, lo, hi), 0.4 * sure})
+			out = append(out, Rule{spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(lo), Max: spec.Scalar(hi)}}, phrases.HoldsRange.With("source", why, "min", lo, "max", hi), 0.4 * sure})
 		}
 		if c.Class == schema.ClassDecimal {
-			out = append(out, Rule{spec.Rule{Decimals: &spec.Decimals{Base: base, Max: c.Scale}}, why + " keeps " + strconv.Itoa(c.Scale) + " decimals", 0.4 * sure})
+			out = append(out, Rule{spec.Rule{Decimals: &spec.Decimals{Base: base, Max: c.Scale}}, phrases.KeepsDecimals.With("source", why, "n", c.Scale), 0.4 * sure})
 		}
 	}
 	if t.UniqueAlone(c.Name) {
@@ -235,10 +235,10 @@ func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from string, 
 		if c.IgnoresCase() && !slices.Contains(f.Sent, "lower") && !slices.Contains(f.Sent, "upper") && f.Kind != spec.Number && f.Kind != spec.Date {
 			u.Ignoring = []string{"case"}
 		}
-		out = append(out, Rule{spec.Rule{Unique: u}, why + " is unique", sure})
+		out = append(out, Rule{spec.Rule{Unique: u}, phrases.IsUnique.With("source", why), sure})
 	}
 	if !c.Filled() && f.Kind != spec.Checkbox && f.Kind != spec.Hidden && f.Kind != spec.Trap {
-		out = append(out, Rule{spec.Rule{Required: &spec.Required{}}, why + " is NOT NULL and has no default", sure})
+		out = append(out, Rule{spec.Rule{Required: &spec.Required{}}, phrases.MustBeFilled.With("source", why), sure})
 	}
 	return out
 }

@@ -1,7 +1,6 @@
 package draft
 
 import (
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -9,6 +8,8 @@ import (
 	"unicode"
 
 	"oddtick/core/address"
+	"oddtick/core/prose"
+	"oddtick/core/wording/phrases"
 
 	"oddtick/core/judge"
 	"oddtick/core/observation"
@@ -67,9 +68,9 @@ type Fate struct {
 
 // Stored is a column with what it holds and what was done to the value, in words.
 type Stored struct {
-	Column string `json:"column"` // table.column
-	Value  string `json:"value"`
-	Change string `json:"change"`
+	Column string     `json:"column"` // table.column
+	Value  string     `json:"value"`
+	Change prose.Text `json:"change"`
 }
 
 // Said is a message seen, with the field at which it stood.
@@ -135,7 +136,7 @@ func said1(list []Said, field string) (Said, bool) {
 // FromTrace reads probes: what was stored where, what was said for what. The form's fields are those of the page. db may be nil;
 // it tells what of a column no submission shows.
 func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
-	t := &Traced{Fates: []Fate{}, Rest: []Stored{}, Messages: []Said{}, Draft: &Draft{From: "the trace"}}
+	t := &Traced{Fates: []Fate{}, Rest: []Stored{}, Messages: []Said{}, Draft: &Draft{From: phrases.FromTrace.Text()}}
 	byKind := map[ProbeKind]*Probe{}
 	for i := range probes {
 		byKind[probes[i].Kind] = &probes[i] // of several valid ones the last counts
@@ -172,9 +173,9 @@ func (r *tracer) valid(p *Probe) {
 		r.Messages = append(r.Messages, p.Said(r.form)...)
 		return
 	}
-	r.Draft.Say("accepted.status", r.Status, "the trace's answer")
+	r.Draft.Say("accepted.status", r.Status, phrases.TraceAnswer.Text())
 	if to := lasting(r.To); to != "" {
-		r.Draft.Say("accepted.to", to, "the trace's redirect")
+		r.Draft.Say("accepted.to", to, phrases.TraceRedirect.Text())
 	}
 	taken := map[string]bool{}
 	for i := range r.form.Fields {
@@ -183,7 +184,7 @@ func (r *tracer) valid(p *Probe) {
 	r.rest(s, taken)
 	if reply := r.reply(p); reply != "" {
 		r.Reply = reply
-		r.Draft.Say("accepted.reply", reply, "the trace's page, with the values sent put back to their names")
+		r.Draft.Say("accepted.reply", reply, phrases.TracePage.Text())
 	}
 }
 
@@ -250,7 +251,7 @@ func (r *tracer) fate(f *spec.Field, p *Probe, taken map[string]bool) Fate {
 	if best == 0 {
 		sure = 0.7
 	}
-	r.Draft.Columns = append(r.Draft.Columns, Column{table, column, source, "the trace: " + bestHow.words, sure})
+	r.Draft.Columns = append(r.Draft.Columns, Column{table, column, source, phrases.TraceStored.With("how", bestHow.words), sure})
 	r.sent[f.ID] = bestHow.steps
 	return out
 }
@@ -268,7 +269,7 @@ func (r *tracer) changed(f *spec.Field, value string, p *Probe, taken map[string
 			if taken[name] || cell.Null || likeness < 0.4 || dice(text, strings.ToLower(cell.Value)) < 0.5 {
 				continue
 			}
-			how := fateHow{words: "changed on the way: “" + cell.Value + "” for “" + strings.TrimSpace(value) + "”"}
+			how := fateHow{words: phrases.ChangedOnWay.With("stored", cell.Value, "sent", strings.TrimSpace(value))}
 			out.Stored = []Stored{{name, cell.Value, how.words}}
 			return name, how
 		}
@@ -293,7 +294,7 @@ func shownCell(f *spec.Field, cell observation.Cell) string {
 
 // fateHow is how a sent value came to be a stored one.
 type fateHow struct {
-	words string
+	words prose.Text
 	steps []string
 	blank spec.Blank
 	as    []string
@@ -312,19 +313,19 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 			return fateHow{}, 0
 		}
 		how := wording.SecretStored(&class)
-		return fateHow{words: "stored " + how, as: []string{how}}, 1
+		return fateHow{words: phrases.StoredAs.With("how", how), as: []string{how}}, 1
 	case f.Kind == spec.Checkbox:
 		on := cell.Value != "" && cell.Value != "0" && !strings.EqualFold(cell.Value, "false") && !cell.Null
 		if len(cell.Value) > 5 || on != present {
 			return fateHow{}, 0
 		}
-		return fateHow{words: "ticked as " + cell.Value}, 0.5
+		return fateHow{words: phrases.TickedAs.With("value", cell.Value)}, 0.5
 	case strings.TrimSpace(value) == "":
 		if cell.Null {
-			return fateHow{words: "blank as NULL", blank: spec.BlankNull}, 0.4
+			return fateHow{words: phrases.BlankAsNull.Text(), blank: spec.BlankNull}, 0.4
 		}
 		if cell.Value == "" {
-			return fateHow{words: "blank as the empty text", blank: spec.BlankEmpty}, 0.4
+			return fateHow{words: phrases.BlankAsEmpty.Text(), blank: spec.BlankEmpty}, 0.4
 		}
 		return fateHow{}, 0
 	case cell.Null || cell.Value == "":
@@ -335,7 +336,7 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 		strong = 1
 	}
 	if cell.Value == value {
-		return fateHow{words: "as sent"}, strong
+		return fateHow{words: phrases.AsSent.Text()}, strong
 	}
 	trimmed := strings.TrimFunc(value, unicode.IsSpace)
 	steps, text := []string{}, value
@@ -354,11 +355,11 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 	case cell.Value == strings.Join(strings.Fields(text), " "):
 		steps = append(steps, "collapse")
 	case len(text) > 8 && len(cell.Value) >= 4 && strings.HasPrefix(text, cell.Value):
-		return fateHow{words: fmt.Sprintf("cut short to %d characters", len([]rune(cell.Value)))}, 0.95
+		return fateHow{words: phrases.CutTo.With("n", len([]rune(cell.Value)))}, 0.95
 	default:
 		return compareMeaning(f, text, cell)
 	}
-	return fateHow{words: strings.Join(steps, ", then "), steps: steps}, strong
+	return fateHow{words: prose.Text(strings.Join(steps, phrases.ThenStep.English)), steps: steps}, strong
 }
 
 // compareMeaning compares numbers, days and options by what they mean.
@@ -368,16 +369,16 @@ func compareMeaning(f *spec.Field, text string, cell observation.Cell) (fateHow,
 		a, errA := values.ParseDecimal(text)
 		b, errB := values.ParseDecimal(cell.Value)
 		if errA == nil && errB == nil && a.Cmp(b) == 0 {
-			return fateHow{words: "as the number " + cell.Value}, 0.5
+			return fateHow{words: phrases.AsTheNumber.With("value", cell.Value)}, 0.5
 		}
 	case spec.Date, spec.DateTime, spec.Time:
 		if strings.HasPrefix(strings.Replace(cell.Value, " ", "T", 1), text) {
-			return fateHow{words: "as " + cell.Value}, 1
+			return fateHow{words: phrases.AsOther.With("value", cell.Value)}, 1
 		}
 	case spec.OneChoice:
 		for _, o := range f.Options {
 			if o.Value == text && o.Label == cell.Value {
-				return fateHow{words: "the label of " + o.Value, label: true}, 1
+				return fateHow{words: phrases.LabelOf.With("value", o.Value), label: true}, 1
 			}
 		}
 	}
@@ -404,15 +405,15 @@ func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 			case cell.Null:
 			case keyOfAnother(s.Changes, ch.Table, cell) != "":
 				of := keyOfAnother(s.Changes, ch.Table, cell)
-				source, how, sure = &spec.Source{KeyOf: of}, "the key of the row in "+of, 0.8
+				source, how, sure = &spec.Source{KeyOf: of}, phrases.KeyOfRow.With("table", of), 0.8
 			case cell.Value == ch.Key && slices.Contains(ch.Own, cell.Column):
-				source, how = nil, "the row's key"
+				source, how = nil, phrases.RowsKey.Text()
 			case cell.Value == ch.Key && uuidForm.MatchString(cell.Value):
-				source, how, sure = &spec.Source{Generated: "uuid"}, "the row's key, a UUID", 0.8
+				source, how, sure = &spec.Source{Generated: "uuid"}, phrases.RowsUUID.Text(), 0.8
 			case cell.Value == ch.Key:
-				source, how = nil, "the row's key"
+				source, how = nil, phrases.RowsKey.Text()
 				if _, c := r.db.Column(name); c != nil && !c.Nullable && c.Default == nil && !c.Auto {
-					source, how, sure = &spec.Source{Any: true}, "the row's key, which the site makes", 0.8
+					source, how, sure = &spec.Source{Any: true}, phrases.RowsKeyOfSite.Text(), 0.8
 				}
 			}
 			value := cell.Value
@@ -421,7 +422,7 @@ func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 			}
 			r.Rest = append(r.Rest, Stored{name, value, how})
 			if source != nil {
-				r.Draft.Columns = append(r.Draft.Columns, Column{ch.Table, cell.Column, *source, "the trace: " + how, sure})
+				r.Draft.Columns = append(r.Draft.Columns, Column{ch.Table, cell.Column, *source, phrases.TraceStored.With("how", how), sure})
 			}
 		}
 	}
@@ -443,19 +444,19 @@ func keyOfAnother(changes []observation.Change, table string, cell observation.C
 	return ""
 }
 
-func constant(cell observation.Cell, at time.Time) (*spec.Source, string) {
+func constant(cell observation.Cell, at time.Time) (*spec.Source, prose.Text) {
 	if cell.Null {
-		return &spec.Source{Null: true}, "NULL"
+		return &spec.Source{Null: true}, phrases.AsNull.Text()
 	}
 	for _, layout := range []string{"2006-01-02 15:04:05.999999", time.RFC3339Nano} {
 		if when, err := time.Parse(layout, cell.Value); err == nil {
 			if d := at.Sub(when); d.Abs() < 5*time.Second {
-				return &spec.Source{Now: "within 5s"}, "the time of storing"
+				return &spec.Source{Now: "within 5s"}, phrases.TimeOfStoring.Text()
 			}
 		}
 	}
 	value := spec.Scalar(cell.Value)
-	return &spec.Source{Is: &value}, "no field's value: always the same?"
+	return &spec.Source{Is: &value}, phrases.OfNoField.Text()
 }
 
 // reply is the text of the page after acceptance that a second look at it does not show, or that holds a submitted value.
@@ -499,7 +500,7 @@ func (r *tracer) template(text string, p *Probe) string {
 // rejections reads what was said for a blank form, a wrong one, and the same once more.
 func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 	blank, wrong := by[BlankProbe], by[WrongProbe]
-	add := func(f *spec.Field, said Said, rule spec.Rule, from string) {
+	add := func(f *spec.Field, said Said, rule spec.Rule, from prose.Text) {
 		rule.Say(said.Text)
 		r.rules[f.ID] = append(r.rules[f.ID], Rule{rule, from, 0.9})
 	}
@@ -512,9 +513,9 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			switch {
 			case !ok:
 			case f.Kind == spec.Checkbox:
-				add(f, said, spec.Rule{Ticked: &spec.Ticked{}}, "the trace's blank form")
+				add(f, said, spec.Rule{Ticked: &spec.Ticked{}}, phrases.TraceBlank.Text())
 			default:
-				add(f, said, spec.Rule{Required: &spec.Required{}}, "the trace's blank form")
+				add(f, said, spec.Rule{Required: &spec.Required{}}, phrases.TraceBlank.Text())
 			}
 		}
 	}
@@ -526,11 +527,11 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			if !ok {
 				continue
 			}
-			from := fmt.Sprintf("the trace, for “%s”", strings.Join(wrong.Values[f.ID], ", "))
+			from := phrases.TraceFor.With("value", strings.Join(wrong.Values[f.ID], ", "))
 			if rule, ok := kindRule(f.Kind); ok {
 				add(f, said, rule, from)
 			} else if f.Kind.Textual() {
-				r.Draft.Notes = append(r.Draft.Notes, fmt.Sprintf("%s said “%s” for “%s”; which rule that is, its words must tell.", f.Label, said.Text, strings.Join(wrong.Values[f.ID], ", ")))
+				r.Draft.Notes = append(r.Draft.Notes, phrases.WhichRuleSaidThat.With("label", f.Label, "message", said.Text, "value", strings.Join(wrong.Values[f.ID], ", ")))
 			}
 		}
 	}
@@ -540,7 +541,7 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			f := &r.form.Fields[i]
 			if said, ok := said1(list, f.ID); ok && RepeatOf(r.form, i) >= 0 {
 				first := r.form.Fields[RepeatOf(r.form, i)].ID
-				add(f, said, spec.Rule{Agrees: &spec.Agrees{With: first}}, "the trace, with another value for "+f.Label)
+				add(f, said, spec.Rule{Agrees: &spec.Agrees{With: first}}, phrases.TraceDiffers.With("label", f.Label))
 				// a repetition need not be told blank by itself
 				r.rules[f.ID] = slices.DeleteFunc(r.rules[f.ID], func(rule Rule) bool { return rule.Rule.Required != nil })
 			}
@@ -555,7 +556,7 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 				if _, c := r.db.Column(unique.Column); c != nil && c.IgnoresCase() && f.Kind.Textual() && !slices.Contains(r.sent[f.ID], "lower") {
 					unique.Ignoring = []string{"case"}
 				}
-				add(f, said, spec.Rule{Unique: unique}, "the trace, sent a second time")
+				add(f, said, spec.Rule{Unique: unique}, phrases.TraceAgain.Text())
 			}
 		}
 	}
@@ -602,9 +603,9 @@ func RepeatOf(form *spec.Form, i int) int {
 
 func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 	first := blank.Step.First()
-	r.Draft.Say("rejected.status", first.Status, "the trace's blank form")
+	r.Draft.Say("rejected.status", first.Status, phrases.TraceBlank.Text())
 	if to := lasting(address.From(first.URL, first.Location)); first.Location != "" && to != "" {
-		r.Draft.Say("rejected.to", to, "the trace's blank form")
+		r.Draft.Say("rejected.to", to, phrases.TraceBlank.Text())
 	}
 	atFields, tied := 0, 0
 	for _, s := range list {
@@ -617,12 +618,12 @@ func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 	}
 	switch {
 	case atFields > 0:
-		r.Draft.Say("rejected.at", string(spec.AtField), "the trace's blank form")
+		r.Draft.Say("rejected.at", string(spec.AtField), phrases.TraceBlank.Text())
 		if tied == atFields {
-			r.Draft.Say("rejected.tied", true, "the trace: every control refers to its message")
+			r.Draft.Say("rejected.tied", true, phrases.TraceLinked.Text())
 		}
 	case len(list) > 0:
-		r.Draft.Say("rejected.at", string(spec.InSummary), "the trace's blank form")
+		r.Draft.Say("rejected.at", string(spec.InSummary), phrases.TraceBlank.Text())
 	}
 	if wrong == nil || wrong.Step.After == nil || wrong.Step.After.Form == nil {
 		return
@@ -645,7 +646,7 @@ func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
 		if kept == 0 {
 			value = spec.Nothing
 		}
-		r.Draft.Say("rejected.refilled", value, "the trace's wrong form")
+		r.Draft.Say("rejected.refilled", value, phrases.TraceWrong.Text())
 	}
 }
 
@@ -655,7 +656,7 @@ func (r *tracer) fields() {
 		f := &r.form.Fields[i]
 		out := Field{Name: f.Name, ID: f.ID, Known: true, Rules: r.rules[f.ID]}
 		if steps := r.sent[f.ID]; len(steps) > 0 && !slices.Equal(steps, f.Sent) {
-			out.Say("sent", steps, "the trace: how it was stored")
+			out.Say("sent", steps, phrases.TraceHow.Text())
 		}
 		if len(out.Rules)+len(out.Statements) > 0 {
 			r.Draft.Fields = append(r.Draft.Fields, out)

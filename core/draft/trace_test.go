@@ -65,7 +65,7 @@ func fates(t *draft.Traced) map[string]string {
 	out := map[string]string{}
 	for _, f := range t.Fates {
 		for _, s := range f.Stored {
-			out[f.Field] = s.Column + ": " + s.Change
+			out[f.Field] = s.Column + ": " + string(s.Change)
 		}
 	}
 	return out
@@ -83,7 +83,7 @@ func TestWhatHappenedToAValueOnItsWay(t *testing.T) {
 	}, fates(got))
 	rest := map[string]string{}
 	for _, s := range got.Rest {
-		rest[s.Column] = s.Change
+		rest[s.Column] = string(s.Change)
 	}
 	require.Equal(t, map[string]string{"t.id": "the row's key", "t.made": "the time of storing", "t.role": "no field's value: always the same?"}, rest)
 	for _, c := range got.Draft.Columns {

@@ -6,10 +6,12 @@ import (
 	"strconv"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // Axis is one end of a rule's range as a line of whole numbers, on which a site's real limit is looked for: lengths, or steps of a
@@ -227,11 +229,11 @@ func (s *Axis) Case(at int64) (*testcase.Case, error) {
 	}
 	sheet := s.d.NewBuilder(context.Background(), map[testcase.Draft]string{})
 	role := fmt.Sprintf("%s.%s.at.%d", testcase.LocalID(r), s.end, at)
-	sheet.AddFieldCase(testcase.Thorough, r.Field, role, s.Text(at), testcase.Boundaries, nil, recipe, testcase.Mark{Scale: testcase.ScaleOf(r.Field), At: float64(at), Label: s.Text(at)})
+	sheet.AddFieldCase(testcase.Thorough, r.Field, role, prose.Text(s.Text(at)), testcase.Boundaries, nil, recipe, testcase.Mark{Scale: testcase.ScaleOf(r.Field), At: float64(at), Label: s.Text(at)})
 	if c := sheet.Seen[sheet.ID(r.Field.ID+"."+role)]; c != nil && c.Last().Driver == submission.HTTP {
 		return c, nil
 	}
-	why := "no value has " + s.Text(at)
+	why := phrases.NoValueHas.With("value", s.Text(at))
 	if n := len(sheet.Omitted); n > 0 {
 		why = sheet.Omitted[n-1].Why
 	}

@@ -6,15 +6,17 @@ import (
 	"slices"
 
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // Omission is something that was meant to be covered and has no case, with the reason.
 type Omission struct {
-	About string `json:"about"`
-	Why   string `json:"why"`
+	About string     `json:"about"`
+	Why   prose.Text `json:"why"`
 }
 
 // notATime: the recipe makes no day.
@@ -115,7 +117,7 @@ func (b *Builder) Inputs(step int, replace map[string]Recipe) []Input {
 }
 
 // AddFieldCase adds a case of a single submission in which one field differs from the base, and returns its id.
-func (b *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title string, t Technique, covers []Cover, r Recipe, m Mark) string {
+func (b *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role string, title prose.Text, t Technique, covers []Cover, r Recipe, m Mark) string {
 	id := b.ID(f.ID + "." + role)
 	fulfilled, ok := b.fulfilled[f]
 	if !ok {
@@ -123,7 +125,7 @@ func (b *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title s
 		b.fulfilled[f] = fulfilled
 	}
 	if !fulfilled.ok {
-		b.Omitted = append(b.Omitted, Omission{About: f.ID + "." + role, Why: "no values were found that make its condition hold: " + f.When})
+		b.Omitted = append(b.Omitted, Omission{About: f.ID + "." + role, Why: phrases.NoValuesForThat.With("condition", f.When)})
 		return id
 	}
 	replace := maps.Clone(fulfilled.replace)
@@ -132,7 +134,7 @@ func (b *Builder) AddFieldCase(depth Depth, f *spec.PreparedField, role, title s
 		replace[o.Other.ID] = Recipe{Make: Fresh} // it cannot follow
 	}
 	b.Add(depth, &Case{
-		ID: id, Title: f.Label + ": " + title, Row: f.ID, Technique: t, Covers: covers, Mark: m,
+		ID: id, Title: phrases.OfField.With("label", f.Label, "what", title), Row: f.ID, Technique: t, Covers: covers, Mark: m,
 		Steps: []Step{{Do: Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}},
 	})
 	return id
@@ -201,7 +203,7 @@ func (b *Builder) expectations(c *Case) (out []*oracle.Expectation) {
 		}
 		r, err := b.Maker.Resolve(c, i, env)
 		if err != nil {
-			b.Omitted = append(b.Omitted, Omission{About: c.ID, Why: err.Error()})
+			b.Omitted = append(b.Omitted, Omission{About: c.ID, Why: prose.Text(err.Error())})
 			return nil
 		}
 		env.Earlier = append(env.Earlier, r)

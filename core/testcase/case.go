@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 )
@@ -57,10 +58,10 @@ const (
 
 // Case is one test case. Its id names what it is about by roles, never by position, value or expectation.
 type Case struct {
-	ID        string    `json:"id"`
-	Title     string    `json:"title"`
-	Row       string    `json:"row"` // a field's id, or one of the rows below the fields
-	Technique Technique `json:"technique"`
+	ID        string     `json:"id"`
+	Title     prose.Text `json:"title"`
+	Row       string     `json:"row"` // a field's id, or one of the rows below the fields
+	Technique Technique  `json:"technique"`
 	// Covers are the rules, partitions and boundaries that it puts to the test.
 	Covers []Cover `json:"covers"`
 	// Twin are those of the case that it makes in another language, or in the browser.

@@ -17,11 +17,11 @@ func ExampleSet() {
 	member, _ := set.Member(values.Want{Length: -1, Hint: "OS-1234"})
 	fmt.Println(member)
 	for miss := range values.NearestMisses(member, func(text string) bool { return !set.Has(text) }) {
-		fmt.Printf("%q: %s\n", miss.Value, miss.Kind)
+		fmt.Printf("%q: %s\n", miss.Value, miss.Edit)
 		break
 	}
 	// Output:
 	// true false
 	// OS-1234
-	// "OS-123": one character fewer
+	// "OS-123": fewer
 }

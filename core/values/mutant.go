@@ -7,11 +7,34 @@ import (
 
 // Mutant is a pattern with one likely mistake in it: what an implementer may have written instead.
 type Mutant struct {
-	// Role names the mistake and, from the second on, its number; Words says it: "if anything might follow", without the if.
-	Role, Words string
-	Auto        *Automaton
-	without     *Automaton
+	// Role is the mistake and, from the second on, its number.
+	Role    string
+	Mistake Mistake
+	// Of are the characters that are missing, of a ClassLess.
+	Of      Range
+	Auto    *Automaton
+	without *Automaton
 }
+
+// Mistake is a way in which a pattern may have been written wrongly.
+type Mistake string
+
+// The mistakes that are made.
+const (
+	LineEndAfter    Mistake = "line_end_after"   // a line end may follow
+	MoreBefore      Mistake = "more_before"      // anything may stand before
+	MoreAfter       Mistake = "more_after"       // anything may follow
+	IgnoringCase    Mistake = "ignoring_case"    // small and capital letters are alike
+	AnyForDot       Mistake = "any_for_dot"      // any character stands for a dot
+	ClassLess       Mistake = "class_less"       // some characters are not among those allowed
+	Optional        Mistake = "optional"         // a character may be left out
+	RepeatedFewer   Mistake = "fewer"            // the least number of repetitions is one less
+	AtLeastMore     Mistake = "at_least_more"    // the least number of repetitions is one more
+	RepeatedMore    Mistake = "more"             // the most repetitions are one more
+	AtMostLess      Mistake = "at_most_less"     // the most repetitions are one less
+	AlternativeLess Mistake = "alternative_less" // an alternative is missing
+	LookAheadLess   Mistake = "look_ahead_less"  // a look-ahead is missing
+)
 
 // Without accepts what the mutant does not.
 func (m *Mutant) Without() *Automaton { return m.without }
@@ -34,12 +57,12 @@ func Mutants(source string, dialect Dialect) ([]Mutant, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := &mutation{source: source, original: original, count: map[string]int{}, root: tree}
+	m := &mutation{source: source, original: original, count: map[Mistake]int{}, root: tree}
 	any := &node{kind: nodeRepeat, max: -1, subs: []*node{{kind: nodeClass, runes: AnyRune()}}}
-	m.try("line_end_after", "a line end might follow", &node{kind: nodeConcat, subs: []*node{tree, {kind: nodeRepeat, max: 1, subs: []*node{{kind: nodeClass, runes: RunesOf('\n')}}}}})
-	m.try("more_before", "anything might stand before", &node{kind: nodeConcat, subs: []*node{any, tree}})
-	m.try("more_after", "anything might follow", &node{kind: nodeConcat, subs: []*node{tree, any}})
-	m.try("ignoring_case", "small and capital letters were alike", folded(tree))
+	m.try(LineEndAfter, Range{}, &node{kind: nodeConcat, subs: []*node{tree, {kind: nodeRepeat, max: 1, subs: []*node{{kind: nodeClass, runes: RunesOf('\n')}}}}})
+	m.try(MoreBefore, Range{}, &node{kind: nodeConcat, subs: []*node{any, tree}})
+	m.try(MoreAfter, Range{}, &node{kind: nodeConcat, subs: []*node{tree, any}})
+	m.try(IgnoringCase, Range{}, folded(tree))
 	m.walk(tree)
 	return m.out, nil
 }
@@ -60,11 +83,11 @@ type mutation struct {
 	root     *node
 	original *Automaton
 	out      []Mutant
-	count    map[string]int
+	count    map[Mistake]int
 }
 
 // try keeps a mutant if it accepts other values.
-func (m *mutation) try(role, words string, tree *node) {
+func (m *mutation) try(mistake Mistake, of Range, tree *node) {
 	if len(m.out) >= mostMutants || len(m.out)*m.original.States() > mostMutantStates {
 		return
 	}
@@ -80,17 +103,22 @@ func (m *mutation) try(role, words string, tree *node) {
 	if err != nil || more.Empty() && less.Empty() {
 		return
 	}
-	if m.count[role]++; m.count[role] > 1 {
-		role = fmt.Sprintf("%s_%d", role, m.count[role])
+	role := string(mistake)
+	if m.count[mistake]++; m.count[mistake] > 1 {
+		role = fmt.Sprintf("%s_%d", mistake, m.count[mistake])
 	}
-	m.out = append(m.out, Mutant{role, words, auto, auto.Not()})
+	m.out = append(m.out, Mutant{role, mistake, of, auto, auto.Not()})
 }
 
 // changed tries the whole pattern with one node replaced.
-func (m *mutation) changed(at *node, role, words string, with node) {
+func (m *mutation) changed(at *node, mistake Mistake, with node) {
+	m.changedOf(at, mistake, Range{}, with)
+}
+
+func (m *mutation) changedOf(at *node, mistake Mistake, of Range, with node) {
 	old := *at
 	*at = with
-	m.try(role, words, m.root)
+	m.try(mistake, of, m.root)
 	*at = old
 }
 
@@ -98,7 +126,7 @@ func (m *mutation) walk(n *node) {
 	switch n.kind {
 	case nodeClass:
 		if len(n.runes) == 1 && n.runes[0] == (Range{'.', '.'}) {
-			m.changed(n, "any_for_dot", "any character might stand for the dot", node{kind: nodeClass, runes: AnyRune()})
+			m.changed(n, AnyForDot, node{kind: nodeClass, runes: AnyRune()})
 		}
 		if len(n.runes) > 1 && len(n.runes) <= 6 {
 			for i := range n.runes {
@@ -106,45 +134,38 @@ func (m *mutation) walk(n *node) {
 					continue
 				}
 				rest := append(append(Runes{}, n.runes[:i]...), n.runes[i+1:]...)
-				m.changed(n, "class_less", rangeWords(n.runes[i])+" were not among the characters", node{kind: nodeClass, runes: rest})
+				m.changedOf(n, ClassLess, n.runes[i], node{kind: nodeClass, runes: rest})
 			}
 		}
-		m.changed(n, "optional", "a character might be left out", node{kind: nodeRepeat, max: 1, subs: []*node{{kind: nodeClass, runes: n.runes}}})
+		m.changed(n, Optional, node{kind: nodeRepeat, max: 1, subs: []*node{{kind: nodeClass, runes: n.runes}}})
 	case nodeRepeat:
 		body := n.subs
 		if n.min > 0 {
-			m.changed(n, "fewer", "it were repeated one time less", node{kind: nodeRepeat, min: n.min - 1, max: n.max, subs: body})
+			m.changed(n, RepeatedFewer, node{kind: nodeRepeat, min: n.min - 1, max: n.max, subs: body})
 		}
 		if n.max < 0 || n.min < n.max {
-			m.changed(n, "at_least_more", "it had to be repeated one time more", node{kind: nodeRepeat, min: n.min + 1, max: n.max, subs: body})
+			m.changed(n, AtLeastMore, node{kind: nodeRepeat, min: n.min + 1, max: n.max, subs: body})
 		}
 		if n.max > 0 {
-			m.changed(n, "more", "it might be repeated one time more", node{kind: nodeRepeat, min: n.min, max: n.max + 1, subs: body})
+			m.changed(n, RepeatedMore, node{kind: nodeRepeat, min: n.min, max: n.max + 1, subs: body})
 		}
 		if n.max > 1 && n.max > n.min {
-			m.changed(n, "at_most_less", "it might be repeated one time less at most", node{kind: nodeRepeat, min: n.min, max: n.max - 1, subs: body})
+			m.changed(n, AtMostLess, node{kind: nodeRepeat, min: n.min, max: n.max - 1, subs: body})
 		}
 	case nodeAlternate:
 		for i := range n.subs {
 			if len(n.subs) > 1 {
 				rest := append(append([]*node{}, n.subs[:i]...), n.subs[i+1:]...)
-				m.changed(n, "alternative_less", "an alternative were missing", node{kind: nodeAlternate, subs: rest})
+				m.changed(n, AlternativeLess, node{kind: nodeAlternate, subs: rest})
 			}
 		}
 	case nodeLook:
-		m.changed(n, "look_ahead_less", "a look-ahead were missing", node{kind: nodeConcat})
+		m.changed(n, LookAheadLess, node{kind: nodeConcat})
 		return
 	}
 	for _, sub := range n.subs {
 		m.walk(sub)
 	}
-}
-
-func rangeWords(r Range) string {
-	if r.Lo == r.Hi {
-		return fmt.Sprintf("%q", r.Lo)
-	}
-	return fmt.Sprintf("%c to %c", r.Lo, r.Hi)
 }
 
 // folded is a pattern whose classes hold ASCII letters of either case.

@@ -13,9 +13,9 @@ import (
 func TestMutantsOfAMembershipNumber(t *testing.T) {
 	list, err := values.Mutants(`OS-[0-9]{4}`, values.DialectV)
 	require.NoError(t, err)
-	accepts := map[string]string{}
+	accepts := map[string]values.Mistake{}
 	for _, m := range list {
-		accepts[m.Role] = m.Words
+		accepts[m.Role] = m.Mistake
 	}
 	for role, value := range map[string]string{
 		"line_end_after": "OS-1234\n", "more_before": "xOS-1234", "more_after": "OS-12345", "ignoring_case": "os-1234", "fewer": "OS-123", "more": "OS-12345", "optional": "S-1234",

@@ -112,7 +112,7 @@ func TestNearestMissesAreOneEditFromAnyMember(t *testing.T) {
 			require.False(t, auto.Matches(m.Value))
 			require.Equal(t, 1, editDistance(member, m.Value))
 			require.False(t, roles[m.Role], "%s comes twice", m.Role)
-			require.NotEmpty(t, m.Kind)
+			require.NotEmpty(t, m.Edit)
 			roles[m.Role] = true
 		}
 	})

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 )
 
@@ -161,3 +162,8 @@ func (w writer) signals(p *judge.Part, of string) string {
 
 // SecretStored says how a secret is stored.
 func SecretStored(v *judge.Value) string { return writer{}.value(&judge.Part{}, v) }
+
+// Value is a value that is a text for people.
+func Value(is judge.Term, text prose.Text) judge.Value {
+	return judge.Value{Is: is, Text: string(text)}
+}

@@ -14,6 +14,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/wording"
+	"oddtick/core/wording/phrases"
 	"oddtick/core/wording/promise"
 	"oddtick/engine/target"
 	"oddtick/observe/database"
@@ -34,7 +35,7 @@ type JourneyReport struct {
 // Walk is one way through a journey.
 type Walk struct {
 	ID       string        `json:"id"`
-	Title    string        `json:"title"`
+	Title    prose.Text    `json:"title"`
 	Verdict  judge.Verdict `json:"verdict"`
 	Headline prose.Text    `json:"headline"`
 	Stations []Station     `json:"stations"`
@@ -178,8 +179,9 @@ func (j *Journeys) Walk(ctx context.Context, journey *spec.Journey, each func(*W
 
 // way is one way through a journey.
 type way struct {
-	id, title string
-	steps     []wayStep
+	id    string
+	title prose.Text
+	steps []wayStep
 }
 
 // wayStep is a step with how it is made.
@@ -197,20 +199,20 @@ func waysOf(journey *spec.Journey) []way {
 	for i := range journey.Steps {
 		all = append(all, wayStep{JourneyStep: &journey.Steps[i], place: i})
 	}
-	out := []way{{"whole", "the whole way", all}}
+	out := []way{{"whole", phrases.WholeWay.Text(), all}}
 	for i := range journey.Steps {
 		step := &journey.Steps[i]
 		if step.Open == spec.TheLink {
 			twice := append(append([]wayStep{}, all[:i+1]...), wayStep{JourneyStep: step, place: i, again: true})
-			out = append(out, way{"link_twice", "the link of the mail a second time", twice})
+			out = append(out, way{"link_twice", phrases.LinkTwice.Text(), twice})
 			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, place: i, altered: true})
-			out = append(out, way{"link_altered", "the link of the mail with one character changed", altered})
+			out = append(out, way{"link_altered", phrases.LinkAltered.Text(), altered})
 		}
 		if step.Submit != "" && step.SendsCode() {
 			twice := append(append([]wayStep{}, all[:i+1]...), wayStep{JourneyStep: step, place: i, again: true})
-			out = append(out, way{"code_twice", "the code a second time", twice})
+			out = append(out, way{"code_twice", phrases.CodeTwice.Text(), twice})
 			altered := append(append([]wayStep{}, all[:i]...), wayStep{JourneyStep: step, place: i, altered: true})
-			out = append(out, way{"code_altered", "the code with one character changed", altered})
+			out = append(out, way{"code_altered", phrases.CodeAltered.Text(), altered})
 		}
 		if step.Then == "" || step.SignIn != "" || i+1 == len(journey.Steps) || i == 0 {
 			continue
@@ -231,7 +233,7 @@ func waysOf(journey *spec.Journey) []way {
 			}
 		}
 		if before != "" && len(left) > i {
-			out = append(out, way{fmt.Sprintf("without_%d", i+1), "without: " + promise.Step(step), left})
+			out = append(out, way{fmt.Sprintf("without_%d", i+1), phrases.WithoutStep.With("step", promise.Step(step)), left})
 		}
 	}
 	return out
@@ -318,14 +320,14 @@ func (w *walk) word(s *Station) {
 			return
 		}
 	}
-	s.Headline = "As expected"
+	s.Headline = phrases.AsExpected.Text()
 	if s.Judgement != nil {
 		s.Headline = s.Judgement.Headline
 	}
 }
 
 func (w *walk) fold(way way) {
-	w.out.Verdict, w.out.Headline = judge.AsExpected, "As expected"
+	w.out.Verdict, w.out.Headline = judge.AsExpected, phrases.AsExpected.Text()
 	for _, s := range w.out.Stations {
 		if s.Verdict == judge.Odd || s.Verdict == judge.NotObserved {
 			w.out.Verdict, w.out.Headline = s.Verdict, wording.Titled(s.Words, s.Headline)
@@ -334,7 +336,7 @@ func (w *walk) fold(way way) {
 	}
 	if left := len(way.steps) - len(w.out.Stations); left > 0 {
 		for _, s := range way.steps[len(w.out.Stations):] {
-			w.out.Stations = append(w.out.Stations, Station{Step: s.place, Words: promise.Step(s.JourneyStep), Then: s.Then, Verdict: judge.NotObserved, Headline: "not observed, as the journey ended before"})
+			w.out.Stations = append(w.out.Stations, Station{Step: s.place, Words: promise.Step(s.JourneyStep), Then: s.Then, Verdict: judge.NotObserved, Headline: phrases.EndedBeforehand.Text()})
 		}
 	}
 }

@@ -389,9 +389,9 @@ func (w *walk) reached(ctx context.Context, state string, out *Station) {
 			continue
 		}
 		o := sw.Open(ctx, &v, p)
-		part := judge.Part{Subject: judge.Subject{Aspect: judge.PageAccess, Member: p.ID}, Verdict: o.Verdict, Expected: judge.Value{Is: judge.OpensAs, Text: o.Expected}, Observed: judge.Value{Is: judge.OpensAs, Text: o.Observed}}
+		part := judge.Part{Subject: judge.Subject{Aspect: judge.PageAccess, Member: p.ID}, Verdict: o.Verdict, Expected: wording.Value(judge.OpensAs, o.Expected), Observed: wording.Value(judge.OpensAs, o.Observed)}
 		if o.Why != "" {
-			part.Why = judge.Value{Is: judge.Because, Text: o.Why}
+			part.Why = wording.Value(judge.Because, o.Why)
 		}
 		if o.Verdict == judge.Odd {
 			part.Difference = judge.OtherAccess

@@ -7,18 +7,17 @@ import (
 	"oddtick/core/access"
 	"oddtick/core/address"
 	"oddtick/core/judge"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 	"oddtick/engine/target"
 	"oddtick/observe/browser"
 	"oddtick/observe/page"
 )
 
-// backButton is what is said to have been looked at.
-const backButton = "the back button after signing out"
-
 // backAfterSignOut looks in a browser whether going back shows a page that was seen before signing out. The page is closed to guests.
 func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed string) {
-	seen := SessionSeen{What: backButton, Account: v.Account, Expected: closed + " is not shown", Verdict: judge.NotObserved}
+	seen := SessionSeen{Look: PressBack, What: phrases.BackButton.Text(), Account: v.Account, Expected: phrases.IsNotShown.With("page", closed), Verdict: judge.NotObserved}
 	defer func() { s.report.Sessions = append(s.report.Sessions, seen) }()
 	var account *spec.Account
 	for i := range s.site.Accounts {
@@ -28,7 +27,7 @@ func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed 
 	}
 	by := s.client.NewVisitor()
 	if err := target.SignInAs(ctx, by, s.site, account); err != nil {
-		seen.Why = fmt.Sprintf("the account %s cannot be signed in once more: %s", v.Account, err)
+		seen.Why = phrases.CannotSignInMore.With("account", v.Account, "error", err)
 		return
 	}
 	shown, err := s.goBack(ctx, func(b *browser.Visitor) error {
@@ -48,12 +47,12 @@ func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed 
 		return s.leave(ctx, by)
 	})
 	if err != nil {
-		seen.Why = err.Error()
+		seen.Why = prose.Text(err.Error())
 		return
 	}
-	seen.Observed, seen.Verdict = "leads to "+address.Path(shown.Address), judge.AsExpected
+	seen.Observed, seen.Verdict = phrases.LeadsTo.With("path", address.Path(shown.Address)), judge.AsExpected
 	if s.stands(closed, shown) {
-		seen.Observed, seen.Verdict = closed+" is shown", judge.Odd
+		seen.Observed, seen.Verdict = phrases.IsShown.With("page", closed), judge.Odd
 	}
 }
 

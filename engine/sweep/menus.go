@@ -1,18 +1,17 @@
 package sweep
 
 import (
-	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
 	"oddtick/core/address"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/prose"
+	"oddtick/core/wording/phrases"
 	"oddtick/observe/page"
 )
-
-// Menus is what is said to have been seen where menus were looked at.
-const Menus = "menus"
 
 // menuSeen is what the menus of the pages that a visitor could open lead to, by the id of the page they lead to: where it was seen first.
 type menuSeen map[string]string
@@ -41,28 +40,26 @@ func (s *sweep) judgeMenus() {
 		if !promised || v.Why != "" || s.failed[v.Account] != "" {
 			continue
 		}
-		seen := SessionSeen{What: Menus, Account: v.Account, Expected: strings.Join(want, ", "), Verdict: judge.AsExpected}
+		seen := SessionSeen{Look: LookAtMenus, What: phrases.Menus.Text(), Account: v.Account, Expected: prose.Text(strings.Join(want, ", ")), Verdict: judge.AsExpected}
 		menus, any := s.menus[v.Account]
 		if !any {
-			seen.Verdict, seen.Why = judge.NotObserved, "no page that opened holds a menu (nav, or the role navigation)"
+			seen.Verdict, seen.Why = judge.NotObserved, phrases.NoMenu.Text()
 			s.report.Sessions = append(s.report.Sessions, seen)
 			continue
 		}
-		var got, why []string
-		for id, on := range menus {
-			got = append(got, id)
+		got := slices.Sorted(maps.Keys(menus))
+		var why []prose.Text
+		for _, id := range got {
 			if !slices.Contains(want, id) {
-				why = append(why, fmt.Sprintf("%s is offered on %s", id, on))
+				why = append(why, phrases.OfferedOn.With("page", id, "on", menus[id]))
 			}
 		}
-		for _, id := range want {
+		for _, id := range slices.Sorted(slices.Values(want)) {
 			if menus[id] == "" {
-				why = append(why, id+" is not offered on any page")
+				why = append(why, phrases.NotOffered.With("page", id))
 			}
 		}
-		slices.Sort(got)
-		slices.Sort(why)
-		if seen.Observed, seen.Why = strings.Join(got, ", "), strings.Join(why, "; "); len(why) > 0 {
+		if seen.Observed, seen.Why = prose.Text(strings.Join(got, ", ")), prose.Join(why, "; "); len(why) > 0 {
 			seen.Verdict = judge.Odd
 		}
 		s.report.Sessions = append(s.report.Sessions, seen)

@@ -15,7 +15,9 @@ import (
 	"oddtick/core/address"
 	"oddtick/core/judge"
 	"oddtick/core/observation"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 	"oddtick/core/wording/promise"
 	"oddtick/engine/target"
 	"oddtick/observe/database"
@@ -29,21 +31,34 @@ type Opening struct {
 	State    string        `json:"state"`
 	Page     string        `json:"page"` // its id
 	Path     string        `json:"path"` // as it was opened
-	Expected string        `json:"expected"`
-	Observed string        `json:"observed"`
+	Expected prose.Text    `json:"expected"`
+	Observed prose.Text    `json:"observed"`
+	Opened   bool          `json:"opened"`
 	Verdict  judge.Verdict `json:"verdict"`
 	// Why is the reason of a verdict that needs one; of an odd one the slip that would explain it.
-	Why string `json:"why,omitempty"`
+	Why prose.Text `json:"why,omitempty"`
 }
+
+// Look is what was looked at beyond pages.
+type Look string
+
+// What is looked at.
+const (
+	LookAtMenus Look = "menus"
+	AlterCookie Look = "altered_cookie"
+	KeepCookies Look = "old_cookies" // after signing out
+	PressBack   Look = "back_button" // after signing out
+)
 
 // SessionSeen is what was seen of a session beyond a page.
 type SessionSeen struct {
-	What     string        `json:"what"`
+	Look     Look          `json:"look" enum:"menus,altered_cookie,old_cookies,back_button"`
+	What     prose.Text    `json:"what"`
 	Account  string        `json:"account"`
-	Expected string        `json:"expected"`
-	Observed string        `json:"observed"`
+	Expected prose.Text    `json:"expected"`
+	Observed prose.Text    `json:"observed"`
 	Verdict  judge.Verdict `json:"verdict"`
-	Why      string        `json:"why,omitempty"`
+	Why      prose.Text    `json:"why,omitempty"`
 }
 
 // AccessReport is who could open what.
@@ -59,7 +74,7 @@ type AccessReport struct {
 	// CleanedUp is what became of what was to be taken back, nil where nothing was.
 	CleanedUp *database.Undone `json:"cleaned_up,omitempty"`
 	// Lacking are mixes of the conditions that no account has, so that a slip in a condition may not show.
-	Lacking []string `json:"lacking,omitempty"`
+	Lacking []prose.Text `json:"lacking,omitempty"`
 }
 
 // Verdicts counts what was judged.
@@ -84,7 +99,7 @@ type sweep struct {
 	keys   map[string]string // of the visitors' rows, by account
 	// signed are the visitors that are signed in, by account; failed why one could not be.
 	signed map[string]*web.Visitor
-	failed map[string]string
+	failed map[string]prose.Text
 	menus  map[string]menuSeen // by account
 	// timeout is for one answer.
 	timeout time.Duration
@@ -93,7 +108,7 @@ type sweep struct {
 // AsOne opens pages as one visitor, whose row has a key.
 func AsOne(site *spec.Site, m *access.Matrix, client *web.Client, dbs target.Databases, v access.Visitor, key string, by *web.Visitor) *sweep {
 	return &sweep{
-		site: site, m: m, client: client, dbs: dbs, keys: map[string]string{v.Account: key}, signed: map[string]*web.Visitor{v.Account: by}, failed: map[string]string{},
+		site: site, m: m, client: client, dbs: dbs, keys: map[string]string{v.Account: key}, signed: map[string]*web.Visitor{v.Account: by}, failed: map[string]prose.Text{},
 		report: &AccessReport{Visitors: []access.Visitor{v}},
 	}
 }
@@ -121,7 +136,7 @@ func Access(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp
 	}
 	defer func() { _ = r.Databases.Close() }() // it was only read
 	s := &sweep{
-		site: site, m: m, client: client, dbs: r.Databases, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]string{}, menus: map[string]menuSeen{}, timeout: timeout,
+		site: site, m: m, client: client, dbs: r.Databases, keys: map[string]string{}, signed: map[string]*web.Visitor{}, failed: map[string]prose.Text{}, menus: map[string]menuSeen{}, timeout: timeout,
 		report: &AccessReport{Started: time.Now().UTC(), Pages: m.Pages(), Conditions: append([]string{}, m.Conditions...), Openings: []Opening{}, Sessions: []SessionSeen{}},
 	}
 	if cleanUp && len(r.Databases) > 0 {
@@ -207,7 +222,7 @@ func (s *sweep) visitors(ctx context.Context) error {
 		s.report.Visitors = append(s.report.Visitors, v)
 		by := s.client.NewVisitor()
 		if err := target.SignInAs(ctx, by, s.site, a); err != nil {
-			s.failed[a.ID] = fmt.Sprintf("the account %s cannot be signed in: %s", a.ID, err)
+			s.failed[a.ID] = phrases.CannotSignIn.With("account", a.ID, "error", err)
 			continue
 		}
 		s.signed[a.ID] = by
@@ -267,11 +282,11 @@ func (s *sweep) Facts(ctx context.Context, a *spec.Account) (map[string]any, err
 }
 
 // keyFor is the key that stands in a page's path: one's own, or another visitor's.
-func (s *sweep) keyFor(v *access.Visitor, p access.Page) (key, why string) {
+func (s *sweep) keyFor(v *access.Visitor, p access.Page) (key string, why prose.Text) {
 	own := s.keys[v.Account]
 	if !p.Others && v.Account != "" {
 		if own == "" {
-			return "", "the key of the account's row is not known; say which table holds visitors, and give a database"
+			return "", phrases.NoOwnKey.Text()
 		}
 		return own, ""
 	}
@@ -280,13 +295,13 @@ func (s *sweep) keyFor(v *access.Visitor, p access.Page) (key, why string) {
 			return key, ""
 		}
 	}
-	return "", "no other visitor's key is known"
+	return "", phrases.NoOtherKey.Text()
 }
 
 func (s *sweep) Open(ctx context.Context, v *access.Visitor, p access.Page) Opening {
 	o := Opening{Account: v.Account, State: v.State, Page: p.ID, Path: p.Path, Verdict: judge.NotObserved}
 	e := s.m.Expect(v.State, p)
-	o.Expected = promise.Access(e)
+	o.Expected = prose.Text(promise.Access(e))
 	switch {
 	case v.Why != "":
 		o.Why = v.Why
@@ -304,11 +319,11 @@ func (s *sweep) Open(ctx context.Context, v *access.Visitor, p access.Page) Open
 	}
 	exchanges, err := s.signed[v.Account].Look(ctx, o.Path)
 	if err != nil || len(exchanges) == 0 {
-		o.Why = fmt.Sprintf("the page was not answered: %v", err)
+		o.Why = phrases.PageNotAnswered.With("error", err)
 		return o
 	}
 	opened, seen := s.seen(o.Path, exchanges)
-	o.Observed, o.Verdict = seen, judge.Odd
+	o.Observed, o.Opened, o.Verdict = seen, opened, judge.Odd
 	if opened && e.Opens {
 		s.lookAtMenus(v.Account, &exchanges[len(exchanges)-1])
 	}
@@ -330,17 +345,17 @@ func (s *sweep) Open(ctx context.Context, v *access.Visitor, p access.Page) Open
 }
 
 // seen says what became of a page.
-func (s *sweep) seen(path string, exchanges []observation.Exchange) (opened bool, words string) {
+func (s *sweep) seen(path string, exchanges []observation.Exchange) (opened bool, words prose.Text) {
 	first, final := &exchanges[0], &exchanges[len(exchanges)-1]
 	switch {
 	case first.Location != "" && !address.SamePath(final.URL, path):
-		return false, "leads to " + address.Path(first.Location)
+		return false, phrases.LeadsTo.With("path", address.Path(first.Location))
 	case final.Status >= 400:
-		return false, fmt.Sprintf("status %d", final.Status)
+		return false, phrases.StatusOf.With("status", final.Status)
 	case s.asksToSignIn(path, final):
-		return false, "shows the sign-in form"
+		return false, phrases.ShowsSignInForm.Text()
 	}
-	return true, "opens"
+	return true, phrases.Opens.Text()
 }
 
 // asksToSignIn: in place of the page its answer holds the form for signing in.
@@ -364,7 +379,7 @@ func (s *sweep) explain() {
 				continue
 			}
 			v := s.report.Visitors[slices.IndexFunc(s.report.Visitors, func(v access.Visitor) bool { return v.Account == o.Account })]
-			seen = append(seen, access.Seen{Visitor: v, Opened: o.Observed == "opens"})
+			seen = append(seen, access.Seen{Visitor: v, Opened: o.Opened})
 			odd = odd || o.Verdict == judge.Odd
 		}
 		if !odd {
@@ -381,8 +396,8 @@ func (s *sweep) explain() {
 
 // sessions looks, with the first account that can be signed in, at what an altered cookie opens, and an old one after signing out.
 func (s *sweep) sessions(ctx context.Context) {
-	add := func(what, account, expected, observed string, verdict judge.Verdict, why string) {
-		s.report.Sessions = append(s.report.Sessions, SessionSeen{what, account, expected, observed, verdict, why})
+	add := func(look Look, what prose.Text, account string, expected, observed prose.Text, verdict judge.Verdict, why prose.Text) {
+		s.report.Sessions = append(s.report.Sessions, SessionSeen{look, what, account, expected, observed, verdict, why})
 	}
 	for i := range s.report.Visitors {
 		v := &s.report.Visitors[i]
@@ -392,17 +407,17 @@ func (s *sweep) sessions(ctx context.Context) {
 			continue
 		}
 		held := by.Held()
-		opens := func(cookies []web.Held) (bool, string) {
+		opens := func(cookies []web.Held) (bool, prose.Text) {
 			other := s.client.NewVisitor()
 			other.Hold(cookies)
 			exchanges, err := other.Open(ctx, closed)
 			if err != nil || len(exchanges) == 0 {
-				return false, fmt.Sprint(err)
+				return false, prose.Text(fmt.Sprint(err))
 			}
 			return s.seen(closed, exchanges)
 		}
 		if yes, seen := opens(held); !yes {
-			add("altered cookie", v.Account, "", seen, judge.NotObserved, "the same cookies do not open "+closed+" a second time")
+			add(AlterCookie, phrases.AlteredCookie.Text(), v.Account, "", seen, judge.NotObserved, phrases.SameCookiesFail.With("page", closed))
 			return
 		}
 		found := false
@@ -422,14 +437,14 @@ func (s *sweep) sessions(ctx context.Context) {
 				if yes {
 					verdict = judge.Odd
 				}
-				add("cookie "+c.Name+", "+[]string{"its first character altered", "its last character altered", "a number in it altered"}[min(n, 2)], v.Account, closed+" does not open", seen, verdict, "")
+				add(AlterCookie, []phrases.Phrase{phrases.FirstAltered, phrases.LastAltered, phrases.NumberAltered}[min(n, 2)].With("cookie", c.Name), v.Account, phrases.DoesNotOpen.With("page", closed), seen, verdict, "")
 				if yes {
 					break
 				}
 			}
 		}
 		if !found {
-			add("altered cookie", v.Account, closed+" does not open", "", judge.NotObserved, "no one cookie says who is signed in")
+			add(AlterCookie, phrases.AlteredCookie.Text(), v.Account, phrases.DoesNotOpen.With("page", closed), "", judge.NotObserved, phrases.NoCookieSays.Text())
 		}
 		s.signOut(ctx, v, by, closed, opens, add)
 		return
@@ -440,7 +455,7 @@ func (s *sweep) sessions(ctx context.Context) {
 func (s *sweep) closedToGuests(v *access.Visitor) string {
 	for _, o := range s.report.Openings {
 		p := s.report.Pages[slices.IndexFunc(s.report.Pages, func(p access.Page) bool { return p.ID == o.Page })]
-		if o.Account == v.Account && o.Observed == "opens" && o.Verdict == judge.AsExpected && !s.m.Expect(s.report.Visitors[0].State, p).Opens {
+		if o.Account == v.Account && o.Opened && o.Verdict == judge.AsExpected && !s.m.Expect(s.report.Visitors[0].State, p).Opens {
 			return o.Path
 		}
 	}
@@ -486,15 +501,15 @@ func Alphanumeric(c byte) bool {
 }
 
 // signOut signs out, and looks whether the session's old cookies still open a page.
-func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor, closed string, opens func([]web.Held) (bool, string), add func(what, account, expected, observed string, verdict judge.Verdict, why string)) {
-	const what = "old cookies after signing out"
+func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor, closed string, opens func([]web.Held) (bool, prose.Text), add func(look Look, what prose.Text, account string, expected, observed prose.Text, verdict judge.Verdict, why prose.Text)) {
+	what := phrases.OldCookies.Text()
 	if s.site.SignOut == nil {
-		add(what, v.Account, closed+" does not open", "", judge.NotObserved, "the document does not say how to sign out; write sign out: with page and to")
+		add(KeepCookies, what, v.Account, phrases.DoesNotOpen.With("page", closed), "", judge.NotObserved, phrases.NoSignOut.Text())
 		return
 	}
 	held := by.Held()
 	if err := s.leave(ctx, by); err != nil {
-		add(what, v.Account, "", "", judge.NotObserved, err.Error())
+		add(KeepCookies, what, v.Account, "", "", judge.NotObserved, prose.Text(err.Error()))
 		return
 	}
 	yes, seen := opens(held)
@@ -502,11 +517,11 @@ func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor,
 	if yes {
 		verdict = judge.Odd
 	}
-	add(what, v.Account, closed+" does not open", seen, verdict, "")
+	add(KeepCookies, what, v.Account, phrases.DoesNotOpen.With("page", closed), seen, verdict, "")
 	switch {
 	case s.site.SignOut.Back == "":
 	case yes:
-		add(backButton, v.Account, closed+" is not shown", "", judge.NotObserved, "the session goes on, so that the page would be opened anew")
+		add(PressBack, phrases.BackButton.Text(), v.Account, phrases.IsNotShown.With("page", closed), "", judge.NotObserved, phrases.SessionGoesOn.Text())
 	default:
 		s.backAfterSignOut(ctx, v, closed)
 	}

@@ -208,7 +208,7 @@ func Write(w io.Writer, d *design.Designer, cases []*testcase.Case) error {
 	reader := d.Reader()
 	for _, c := range cases {
 		last := c.Last()
-		line := []string{c.ID, c.Title, string(c.Technique), string(c.Depth()), string(last.Driver), string(last.Expect), strings.Join(last.Breaks, " "), covers(c), "", "", ""}
+		line := []string{c.ID, string(c.Title), string(c.Technique), string(c.Depth()), string(last.Driver), string(last.Expect), strings.Join(last.Breaks, " "), covers(c), "", "", ""}
 		if c.Edit != nil {
 			line[8], line[9], line[10] = strings.Join(c.Edit.Tags, " "), c.Edit.Off, c.Edit.Note
 		}

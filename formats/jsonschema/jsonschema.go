@@ -12,7 +12,9 @@ import (
 	"strings"
 
 	"oddtick/core/draft"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 
 	"github.com/goccy/go-yaml"
 )
@@ -48,7 +50,7 @@ func Parse(text []byte, operation string) (*Read, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := &reader{root: root, draft: &draft.Draft{From: "the JSON Schema"}}
+	r := &reader{root: root, draft: &draft.Draft{From: phrases.FromJSONSchema.Text()}}
 	out := &Read{Draft: r.draft}
 	if _, isAPI := root["openapi"]; !isAPI {
 		if root["swagger"] != nil {
@@ -56,7 +58,7 @@ func Parse(text []byte, operation string) (*Read, error) {
 		}
 		return out, r.object(root, "", "", false, 0)
 	}
-	r.draft.From = "the OpenAPI document"
+	r.draft.From = phrases.FromOpenAPI.Text()
 	bodies, err := r.bodies()
 	if err != nil {
 		return nil, err
@@ -76,7 +78,7 @@ func Parse(text []byte, operation string) (*Read, error) {
 	b := bodies[at]
 	out.Operation = b.name
 	method, path, _ := strings.Cut(b.name, " ")
-	r.draft.Say("submit", spec.Submit{Method: method, To: path, Encoding: b.encoding}, r.draft.From+", "+b.name)
+	r.draft.Say("submit", spec.Submit{Method: method, To: path, Encoding: b.encoding}, part(r.draft.From, b.name))
 	return out, r.object(b.schema, b.pointer, "", false, 0)
 }
 
@@ -268,13 +270,13 @@ func (r *reader) property(p map[string]any, pointer, name string, required bool,
 	if p["readOnly"] == true {
 		return nil
 	}
-	from := r.draft.From + ", " + strings.TrimPrefix(pointer, "/")
+	from := part(r.draft.From, strings.TrimPrefix(pointer, "/"))
 	f := draft.Field{Name: name}
 	if title, ok := p["title"].(string); ok && title != "" {
 		f.Say("label", title, from)
 	}
 	if text, ok := p["description"].(string); ok && text != "" {
-		f.Notes = append(f.Notes, text)
+		f.Notes = append(f.Notes, prose.Text(text))
 	}
 	if kind == "array" {
 		items, _ := p["items"].(map[string]any)
@@ -287,7 +289,7 @@ func (r *reader) property(p map[string]any, pointer, name string, required bool,
 		if options := optionsOf(items); len(options) > 0 {
 			f.Say("options", options, from)
 		} else {
-			f.Notes = append(f.Notes, name+" is a list of anything; its options are not said.")
+			f.Notes = append(f.Notes, phrases.ListOfAnything.With("name", name))
 			f.Statements = f.Statements[:len(f.Statements)-1]
 		}
 	} else {
@@ -295,9 +297,9 @@ func (r *reader) property(p map[string]any, pointer, name string, required bool,
 	}
 	if required {
 		if kind == "boolean" {
-			f.Notes = append(f.Notes, name+" must be sent, true or false.")
+			f.Notes = append(f.Notes, phrases.TrueOrFalse.With("name", name))
 		} else {
-			f.Rule(spec.Rule{Required: &spec.Required{}}, 1, from+", required")
+			f.Rule(spec.Rule{Required: &spec.Required{}}, 1, part(from, "required"))
 		}
 	}
 	r.draft.Fields = append(r.draft.Fields, f)
@@ -346,13 +348,18 @@ func optionsOf(p map[string]any) []map[string]any {
 
 var formats = map[string]spec.Kind{"email": spec.Email, "idn-email": spec.Email, "uri": spec.URL, "url": spec.URL, "date": spec.Date, "time": spec.Time, "date-time": spec.DateTime, "password": spec.Password, "binary": spec.Upload}
 
-func (r *reader) scalar(f *draft.Field, p map[string]any, kind, from string) {
+// part names a part of a source.
+func part(source prose.Text, name string) prose.Text {
+	return phrases.PartOf.With("source", source, "part", name)
+}
+
+func (r *reader) scalar(f *draft.Field, p map[string]any, kind string, from prose.Text) {
 	if v := p["default"]; v != nil {
-		f.Say("initial", fmt.Sprint(v), from+", default")
+		f.Say("initial", fmt.Sprint(v), part(from, "default"))
 	}
 	if options := optionsOf(p); len(options) > 0 {
-		f.Say("kind", string(spec.OneChoice), from+", enum")
-		f.Say("options", options, from+", enum")
+		f.Say("kind", string(spec.OneChoice), part(from, "enum"))
+		f.Say("options", options, part(from, "enum"))
 		return
 	}
 	switch kind {
@@ -365,12 +372,12 @@ func (r *reader) scalar(f *draft.Field, p map[string]any, kind, from string) {
 	default:
 		format, _ := p["format"].(string)
 		if k, known := formats[format]; known {
-			f.Say("kind", string(k), from+", format "+format)
+			f.Say("kind", string(k), part(from, "format "+format))
 			switch k {
 			case spec.Email:
-				f.Rule(spec.Rule{Email: &spec.EmailRule{}}, 0.8, from+", format "+format)
+				f.Rule(spec.Rule{Email: &spec.EmailRule{}}, 0.8, part(from, "format "+format))
 			case spec.URL:
-				f.Rule(spec.Rule{URL: &spec.URLRule{}}, 0.8, from+", format "+format)
+				f.Rule(spec.Rule{URL: &spec.URLRule{}}, 0.8, part(from, "format "+format))
 			}
 		}
 		lo, hasLo := whole(p["minLength"])
@@ -383,7 +390,7 @@ func (r *reader) scalar(f *draft.Field, p map[string]any, kind, from string) {
 			f.Rule(spec.Rule{Length: l}, 1, from)
 		}
 		if pattern, ok := p["pattern"].(string); ok && pattern != "" {
-			f.Rule(spec.Rule{Pattern: &spec.Pattern{Is: wholeValue(pattern), Dialect: "u"}}, 1, from+", pattern")
+			f.Rule(spec.Rule{Pattern: &spec.Pattern{Is: wholeValue(pattern), Dialect: "u"}}, 1, part(from, "pattern"))
 		}
 	}
 }
@@ -415,7 +422,7 @@ func whole(v any) (int, bool) {
 	return int(f), true
 }
 
-func (r *reader) numbers(f *draft.Field, p map[string]any, integer bool, from string) {
+func (r *reader) numbers(f *draft.Field, p map[string]any, integer bool, from prose.Text) {
 	text := func(key string) spec.Scalar {
 		if n, ok := p[key].(json.Number); ok {
 			return spec.Scalar(n.String())

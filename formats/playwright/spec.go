@@ -69,7 +69,7 @@ func Write(w io.Writer, r *report.Report, ids []string) error {
 		if i < 0 {
 			return fmt.Errorf("the result has no case %s", id)
 		}
-		t := test{ID: id, Title: r.Cases[i].Title}
+		t := test{ID: id, Title: string(r.Cases[i].Title)}
 		if r.NeedsSecret {
 			t.Skip = "it needs the secret of an account, which no file holds"
 		} else {

@@ -10,7 +10,9 @@ import (
 	"strings"
 
 	"oddtick/core/draft"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 	"oddtick/formats/csvfile"
 )
 
@@ -53,7 +55,7 @@ func Parse(text string, columns []string) (*List, error) {
 		return nil, err
 	}
 	first := file.Heads
-	l := &List{Heads: first, Columns: columns, First: make([]string, len(first)), Draft: &draft.Draft{From: "the list of rules"}}
+	l := &List{Heads: first, Columns: columns, First: make([]string, len(first)), Draft: &draft.Draft{From: phrases.FromRuleList.Text()}}
 	if len(columns) == 0 {
 		l.Columns = guess(first)
 	}
@@ -66,7 +68,7 @@ func Parse(text string, columns []string) (*List, error) {
 		return nil, &csvfile.Error{Line: 1, Problem: fmt.Sprintf("%d columns are named, the list has %d", len(l.Columns), len(first))}
 	}
 	if !slices.Contains(l.Columns, "request name") && !slices.Contains(l.Columns, "label") {
-		l.Draft.Notes = append(l.Draft.Notes, "No column holds the fields' names: say which one does.")
+		l.Draft.Notes = append(l.Draft.Notes, phrases.NoColumnOfNames.Text())
 	}
 	for n := 0; ; n++ {
 		row, line, err := file.Next()
@@ -116,7 +118,7 @@ func (l *List) field(row []string, line int) error {
 	if name == "" && label == "" {
 		return nil // a line between
 	}
-	from := fmt.Sprintf("the list of rules, line %d", line)
+	from := phrases.FromRuleLine.With("line", line)
 	f := draft.Field{Name: name}
 	if name == "" {
 		f.Name = spec.Identifier(label)
@@ -158,7 +160,7 @@ func (l *List) field(row []string, line int) error {
 	return nil
 }
 
-func (l *List) rules(f *draft.Field, kind spec.Kind, cell func(string) string, from string, line int) error {
+func (l *List) rules(f *draft.Field, kind spec.Kind, cell func(string) string, from prose.Text, line int) error {
 	add := func(r spec.Rule, message string) {
 		if message != "" {
 			r.Say(message)

@@ -50,7 +50,7 @@ func Head() []string {
 // Line is the line of a case.
 func Line(r *report.Report, c *testcase.Case) []string {
 	result := r.Results[c.ID]
-	cells := []string{c.ID, c.Title, string(c.Technique), "", string(c.Last().Expect), "", string(r.VerdictOf(c)), ""}
+	cells := []string{c.ID, string(c.Title), string(c.Technique), "", string(c.Last().Expect), "", string(r.VerdictOf(c)), ""}
 	checks := make([]string, len(judge.Checks))
 	if result != nil && len(result.Steps) > 0 {
 		last := result.Steps[len(result.Steps)-1]

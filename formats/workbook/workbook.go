@@ -135,10 +135,10 @@ func coverage(r *report.Report) [][]string {
 	for _, c := range r.Coverage {
 		out = append(out, []string{string(c.Kind), fmt.Sprintf("%d of %d shown", c.Observed, c.Total), ""})
 		for _, what := range c.NotObserved {
-			out = append(out, []string{string(c.Kind), "not observed", what})
+			out = append(out, []string{string(c.Kind), "not observed", string(what)})
 		}
 		for _, what := range c.NotCovered {
-			out = append(out, []string{string(c.Kind), "without a case", what})
+			out = append(out, []string{string(c.Kind), "without a case", string(what)})
 		}
 	}
 	return out

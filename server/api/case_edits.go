@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/wording/promise"
@@ -179,7 +180,7 @@ func (s caseEditsAPI) previewCase(ctx context.Context, in *previewCaseRequest) (
 	}
 	c, why := d.Designer.Edited(base, &e)
 	if c == nil {
-		return nil, huma.Error422UnprocessableEntity("The case cannot be made: " + why + ".")
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The case cannot be made: %s.", why))
 	}
 	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}}
 	if v.Inputs, v.Reason, err = inputsOf(d, c); err != nil {
@@ -211,12 +212,12 @@ type importCasesView struct {
 }
 
 type importedCase struct {
-	ID     string   `json:"id"`
-	Title  string   `json:"title"`
-	Expect string   `json:"expect"`
-	Breaks []string `json:"breaks"`
-	Says   string   `json:"says,omitempty" doc:"what the sheet says, where the rules say another"`
-	Why    string   `json:"why,omitempty" doc:"why the case cannot be made"`
+	ID     string     `json:"id"`
+	Title  string     `json:"title"`
+	Expect string     `json:"expect"`
+	Breaks []string   `json:"breaks"`
+	Says   string     `json:"says,omitempty" doc:"what the sheet says, where the rules say another"`
+	Why    prose.Text `json:"why,omitempty" doc:"why the case cannot be made"`
 }
 
 type workbookRequest struct {
@@ -262,7 +263,7 @@ func (s caseEditsAPI) importCases(ctx context.Context, in *importCasesRequest) (
 	if err != nil {
 		return nil, err
 	}
-	why := map[string]string{}
+	why := map[string]prose.Text{}
 	for _, o := range set.Omitted {
 		why[o.About] = o.Why
 	}

@@ -42,7 +42,7 @@ type casesView struct {
 }
 
 type caseBrief struct {
-	Title     string         `json:"title"`
+	Title     prose.Text     `json:"title"`
 	Row       string         `json:"row"`
 	Technique string         `json:"technique"`
 	Depth     testcase.Depth `json:"depth"`
@@ -211,8 +211,8 @@ func twinOf(ctx context.Context, d *forms.Design, c *testcase.Case) (*twin, erro
 }
 
 type covered struct {
-	Kind  string `json:"kind"`
-	Words string `json:"words"`
+	Kind  string     `json:"kind"`
+	Words prose.Text `json:"words"`
 }
 
 // caseInput is a field's value in a case, on a reference day.
@@ -384,7 +384,7 @@ func (s casesAPI) techniques(ctx context.Context, in *techniquesRequest) (*struc
 	if c := set.Combined; c != nil && c.Large {
 		if tuples, _ := d.Designer.Tuples(in.plan()); tuples > forms.MostTuples {
 			none := *c
-			none.Large, none.Why = false, forms.TooManyTuples(tuples)
+			none.Large, none.Why = false, prose.Text(forms.TooManyTuples(tuples))
 			set = &forms.CaseSet{Set: &design.Set{Tables: set.Tables, Combined: &none}}
 		}
 	}

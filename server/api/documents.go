@@ -15,6 +15,7 @@ import (
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/document"
+	"oddtick/core/prose"
 	"oddtick/core/scale"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
@@ -39,8 +40,8 @@ type editRequest struct {
 type editAnswer struct {
 	Revision int `json:"revision"`
 	// Differences say in words what changed.
-	Differences []string `json:"differences"`
-	Cases       delta    `json:"cases"`
+	Differences []prose.Text `json:"differences"`
+	Cases       delta        `json:"cases"`
 	// Rows are the scales as they would be, of a preview only.
 	Rows []scale.Row `json:"rows,omitempty"`
 }
@@ -130,7 +131,7 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 	if err != nil {
 		return nil, err
 	}
-	out := editAnswer{Revision: rev.Number, Differences: []string{}}
+	out := editAnswer{Revision: rev.Number, Differences: []prose.Text{}}
 	after, err := next.Cases(ctx, testcase.Standard)
 	if err != nil {
 		return nil, err
@@ -161,7 +162,7 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 		return &struct{ Body editAnswer }{out}, nil
 	}
 	if note == "" {
-		note = strings.Join(out.Differences, "; ")
+		note = fmt.Sprint(prose.Join(out.Differences, "; "))
 	}
 	u, err := s.user(ctx)
 	if err != nil {
@@ -239,13 +240,13 @@ func (s documentsAPI) stale(ctx context.Context, f *store.Form, base int) error 
 			if len(list) == 1 && list[0].SavedBy != "" {
 				by = " by " + list[0].SavedBy
 			}
-			said = fmt.Sprintf("Revision %d was saved meanwhile%s: %s.", newest.Revision, by, strings.Join(words, "; "))
+			said = fmt.Sprintf("Revision %d was saved meanwhile%s: %s.", newest.Revision, by, prose.Join(words, "; "))
 		}
 	}
 	return huma.Error409Conflict(said, &huma.ErrorDetail{Location: "body.base", Message: "another revision is newer", Value: f.Revision})
 }
 
-func (s documentsAPI) between(ctx context.Context, was, is int64) ([]string, error) {
+func (s documentsAPI) between(ctx context.Context, was, is int64) ([]prose.Text, error) {
 	a, err := s.designs.Read(ctx, was)
 	if err != nil {
 		return nil, err
@@ -299,7 +300,7 @@ type revisionView struct {
 	SavedBy string    `json:"saved_by"`
 	Note    string    `json:"note"`
 	// Differences are those from the revision before; empty for the first.
-	Differences []string `json:"differences"`
+	Differences []prose.Text `json:"differences"`
 }
 
 // mostRevisions is how many revisions are listed.
@@ -319,7 +320,7 @@ func (s documentsAPI) revisions(ctx context.Context, in *FormPath) (*struct{ Bod
 		if i == mostRevisions {
 			break
 		}
-		v := revisionView{Number: r.Number, SavedAt: r.SavedAt, SavedBy: r.SavedBy, Note: r.Note, Differences: []string{}}
+		v := revisionView{Number: r.Number, SavedAt: r.SavedAt, SavedBy: r.SavedBy, Note: r.Note, Differences: []prose.Text{}}
 		if i+1 < len(list) && i < 20 {
 			var unmade *forms.NotReadyError // a text that cannot be read any more has no differences in words
 			if v.Differences, err = s.between(ctx, list[i+1].ID, r.ID); err != nil && !errors.As(err, &unmade) {

@@ -87,14 +87,14 @@ type trendItem struct {
 // comparedView is the other side of a comparison: what is newly odd stands with the findings.
 type comparedView struct {
 	// Changed says in words what the form promises otherwise than it did in the run compared with.
-	Changed         []string `json:"changed" nullable:"false"`
-	With            int      `json:"with"`
-	NewlyOdd        int      `json:"newly_odd"`
-	StillOdd        int      `json:"still_odd"`
-	NoLongerOdd     []gone   `json:"no_longer_odd" nullable:"false"`
-	NotSeenAgain    []gone   `json:"not_seen_again" nullable:"false"`
-	NewlyCovered    []string `json:"newly_covered" nullable:"false"`
-	NoLongerCovered []string `json:"no_longer_covered" nullable:"false"`
+	Changed         []prose.Text `json:"changed" nullable:"false"`
+	With            int          `json:"with"`
+	NewlyOdd        int          `json:"newly_odd"`
+	StillOdd        int          `json:"still_odd"`
+	NoLongerOdd     []gone       `json:"no_longer_odd" nullable:"false"`
+	NotSeenAgain    []gone       `json:"not_seen_again" nullable:"false"`
+	NewlyCovered    []string     `json:"newly_covered" nullable:"false"`
+	NoLongerCovered []string     `json:"no_longer_covered" nullable:"false"`
 }
 
 // gone is a finding of the run compared with.
@@ -254,7 +254,7 @@ func (s findingsAPI) compareWith(ctx context.Context, in *findingsRequest, now *
 		return nil, nil, err
 	}
 	c := compare.Of(before, after)
-	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered, Changed: append([]string{}, document.Differences(d.Form, now.Form)...)}
+	v = &comparedView{With: in.With, NewlyOdd: len(c.NewlyOdd), StillOdd: len(c.StillOdd), NewlyCovered: c.NewlyCovered, NoLongerCovered: c.NoLongerCovered, Changed: append([]prose.Text{}, document.Differences(d.Form, now.Form)...)}
 	newly = map[string]bool{}
 	for i := range c.NewlyOdd {
 		newly[c.NewlyOdd[i].ID] = true

@@ -17,6 +17,7 @@ import (
 	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/wording"
+	"oddtick/core/wording/phrases"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
 	"oddtick/formats/ddl"
@@ -31,19 +32,19 @@ import (
 
 // Proposals are what a source proposes for a form. It is exported so that views that embed it describe its members.
 type Proposals struct {
-	From      string           `json:"from"`
+	From      prose.Text       `json:"from"`
 	Proposals []draft.Proposal `json:"proposals"`
-	Notes     []string         `json:"notes"`
+	Notes     []prose.Text     `json:"notes"`
 }
 
 func propose(d *forms.Design, dr *draft.Draft) Proposals {
-	out := Proposals{From: dr.From, Proposals: draft.Propose(d.Form, dr), Notes: append([]string{}, dr.Notes...)}
+	out := Proposals{From: dr.From, Proposals: draft.Propose(d.Form, dr), Notes: append([]prose.Text{}, dr.Notes...)}
 	if out.Proposals == nil {
 		out.Proposals = []draft.Proposal{}
 	}
 	for i := range dr.Fields {
 		for _, n := range dr.Fields[i].Notes {
-			out.Notes = append(out.Notes, dr.Fields[i].Name+": "+n)
+			out.Notes = append(out.Notes, phrases.NoteOfControl.With("control", dr.Fields[i].Name, "notes", n))
 		}
 	}
 	return out

@@ -192,10 +192,10 @@ func (f *runFlags) writeJUnit(stdout io.Writer, name string, site *spec.Site, st
 func accessSuite(r *sweep.AccessReport) []junit.One {
 	var out []junit.One
 	for _, o := range r.Openings {
-		out = append(out, junit.One{Name: o.Path + " as " + cmp.Or(o.Account, "guest"), Class: "access." + o.Page, Verdict: o.Verdict, Says: cmp.Or(o.Why, o.Observed), Details: "expected: " + o.Expected + "\nobserved: " + o.Observed + "\n"})
+		out = append(out, junit.One{Name: o.Path + " as " + cmp.Or(o.Account, "guest"), Class: "access." + o.Page, Verdict: o.Verdict, Says: string(cmp.Or(o.Why, o.Observed)), Details: fmt.Sprintf("expected: %s\nobserved: %s\n", o.Expected, o.Observed)})
 	}
 	for _, s := range r.Sessions {
-		out = append(out, junit.One{Name: s.What + ", of " + cmp.Or(s.Account, "guest"), Class: "access.sessions", Verdict: s.Verdict, Says: cmp.Or(s.Why, s.Observed), Details: "expected: " + s.Expected + "\nobserved: " + s.Observed + "\n"})
+		out = append(out, junit.One{Name: string(s.What) + ", of " + cmp.Or(s.Account, "guest"), Class: "access.sessions", Verdict: s.Verdict, Says: string(cmp.Or(s.Why, s.Observed)), Details: fmt.Sprintf("expected: %s\nobserved: %s\n", s.Expected, s.Observed)})
 	}
 	return out
 }

@@ -5,7 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // cube is a merged column: the conditions in care hold as in mask, the others either way.
@@ -116,7 +118,7 @@ func merge(n int, outcome func(uint32) string) []cube {
 }
 
 // infeasible names the fewest entries of a column that no input has together.
-func (x *decision) infeasible(c cube) string {
+func (x *decision) infeasible(c cube) prose.Text {
 	cared := []int{}
 	for i := range x.atoms {
 		if c.care>>i&1 == 1 {
@@ -137,20 +139,20 @@ func (x *decision) infeasible(c cube) string {
 			if x.seen(care, c.mask&care) {
 				continue
 			}
-			var words []string
+			var words []prose.Text
 			for _, i := range cared {
 				switch {
 				case care>>i&1 == 0:
 				case c.mask>>i&1 == 1:
-					words = append(words, x.table.Conditions[i])
+					words = append(words, prose.Text(x.table.Conditions[i]))
 				default:
-					words = append(words, "not "+x.table.Conditions[i])
+					words = append(words, phrases.ConditionNot.With("condition", x.table.Conditions[i]))
 				}
 			}
 			if size == 1 {
-				return words[0] + " is never so: " + x.proof()
+				return phrases.NeverSo.With("condition", words[0], "proof", x.proof())
 			}
-			return strings.Join(words, " and ") + " are never so together: " + x.proof()
+			return phrases.NeverTogether.With("conditions", prose.Join(words, phrases.And.English), "proof", x.proof())
 		}
 	}
 	return x.proof()

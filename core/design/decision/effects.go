@@ -1,9 +1,9 @@
 package decision
 
 import (
-	"fmt"
-
+	"oddtick/core/prose"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // effects finds for each condition two ways that differ in it and in the outcome only.
@@ -37,25 +37,25 @@ func effects(b *testcase.Builder, x *decision) {
 	}
 }
 
-func noEffect(b *testcase.Builder, x *decision, i int) string {
+func noEffect(b *testcase.Builder, x *decision, i int) prose.Text {
 	if len(x.atoms) <= 20 {
 		decides := false
 		for m := range uint32(1) << len(x.atoms) {
 			decides = decides || x.outcome(m) != x.outcome(m^1<<i)
 		}
 		if !decides {
-			return "whether it holds never changes the outcome"
+			return phrases.NeverChangesOutcome.Text()
 		}
 	}
-	return "no two inputs differ in it and in the outcome alone; " + x.proof()
+	return phrases.NoTwoInputsDiffer.With("proof", x.proof())
 }
 
-func (x *decision) proof() string {
+func (x *decision) proof() prose.Text {
 	switch {
 	case x.whole && x.acceptedOnly:
-		return fmt.Sprintf("all %d combinations of the fields' values were tried, and none is accepted", x.tries)
+		return phrases.AllTriedNoneAccepted.With("n", x.tries)
 	case x.whole:
-		return fmt.Sprintf("all %d combinations of the fields' values were tried", x.tries)
+		return phrases.AllValuesTried.With("n", x.tries)
 	}
-	return fmt.Sprintf("none were found among %d combinations of the fields' values", x.tries)
+	return phrases.NoneFoundAmong.With("n", x.tries)
 }

@@ -9,15 +9,17 @@ import (
 	"strings"
 
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // Table is the decision table of a rule across fields, of a field's condition, or of the success replies.
 type Table struct {
 	// ID is the rule's id, the field's with ".when", or "replies".
-	ID    string `json:"id"`
-	Title string `json:"title"`
+	ID    string     `json:"id"`
+	Title prose.Text `json:"title"`
 	// Expression is what is written there.
 	Expression string `json:"expression,omitempty"`
 	// Path is where its expression stands in the form document; "" for several places.
@@ -27,7 +29,7 @@ type Table struct {
 	// Effects say of each condition how it is shown to decide alone.
 	Effects []Effect `json:"effects"`
 	// Limit says why there are no columns, "" where there are.
-	Limit string `json:"limit,omitempty"`
+	Limit prose.Text `json:"limit,omitempty"`
 }
 
 // Entry is a column's entry for one condition.
@@ -47,7 +49,7 @@ type Column struct {
 	// Case is the case that goes this way, "" where none can.
 	Case string `json:"case,omitempty"`
 	// Infeasible says why no input goes this way.
-	Infeasible string `json:"infeasible,omitempty"`
+	Infeasible prose.Text `json:"infeasible,omitempty"`
 }
 
 // Effect is a pair of cases that differ in one condition only and in the outcome (unique-cause modified condition/decision coverage:
@@ -57,7 +59,7 @@ type Effect struct {
 	Holds     string `json:"holds,omitempty"` // case ids
 	Fails     string `json:"fails,omitempty"`
 	// Why says why there is no such pair.
-	Why string `json:"why,omitempty"`
+	Why prose.Text `json:"why,omitempty"`
 }
 
 // mostConditions is how many a table is drawn of; mostCombined how many combinations of values are tried.
@@ -99,11 +101,11 @@ func Tables(b *testcase.Builder) []*Table {
 		}
 		conditions, atoms, err := p.Conditions(texts...)
 		if err != nil {
-			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: err.Error()})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: prose.Text(err.Error())})
 			continue
 		}
 		out = append(out, decide(b, &decision{
-			table: &Table{ID: r.ID, Title: r.Expression, Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+			table: &Table{ID: r.ID, Title: prose.Text(r.Expression), Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 			outcome: func(mask uint32) string {
 				switch {
 				case asked != "" && !conditions[1].Holds(holdsIn(mask)):
@@ -128,11 +130,11 @@ func Tables(b *testcase.Builder) []*Table {
 		}
 		conditions, atoms, err := p.Conditions(f.When)
 		if err != nil {
-			b.Omitted = append(b.Omitted, testcase.Omission{About: f.ID + ".when", Why: err.Error()})
+			b.Omitted = append(b.Omitted, testcase.Omission{About: f.ID + ".when", Why: prose.Text(err.Error())})
 			continue
 		}
 		out = append(out, decide(b, &decision{
-			table: &Table{ID: f.ID + ".when", Title: f.Label + " when " + f.When, Expression: f.When, Path: "fields[" + f.ID + "].when"}, row: f.ID, technique: testcase.DecisionTable, atoms: atoms, expression: f.When,
+			table: &Table{ID: f.ID + ".when", Title: phrases.FieldWhen.With("label", f.Label, "condition", f.When), Expression: f.When, Path: "fields[" + f.ID + "].when"}, row: f.ID, technique: testcase.DecisionTable, atoms: atoms, expression: f.When,
 			outcome: func(mask uint32) string {
 				if conditions[0].Holds(holdsIn(mask)) {
 					return "asked"
@@ -168,7 +170,7 @@ func replyTable(b *testcase.Builder) *Table {
 	}
 	conditions, atoms, err := p.Conditions(texts...)
 	if err != nil {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: "replies", Why: err.Error()})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: "replies", Why: prose.Text(err.Error())})
 		return nil
 	}
 	reply := func(mask uint32) int {
@@ -188,7 +190,7 @@ func replyTable(b *testcase.Builder) *Table {
 		return "reply " + fmt.Sprint(i+1) + ": " + p.Replies[i].Text
 	}
 	return decide(b, &decision{
-		table: &Table{ID: "replies", Title: "Success reply"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+		table: &Table{ID: "replies", Title: phrases.SuccessReplyTable.Text()}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 		outcome: func(mask uint32) string { return named(reply(mask)) },
 		first:   func(string) bool { return true },
 		covers: func(outcome string) []testcase.Cover {
@@ -211,7 +213,7 @@ func decide(b *testcase.Builder, x *decision) *Table {
 		}
 	}
 	if len(x.atoms) > 30 {
-		x.table.Limit = fmt.Sprintf("%d conditions are more than can be combined; split the expression", len(x.atoms))
+		x.table.Limit = phrases.TooManyConditions.With("n", len(x.atoms))
 		return x.table
 	}
 	x.cases = map[uint32]string{}
@@ -220,11 +222,11 @@ func decide(b *testcase.Builder, x *decision) *Table {
 	if len(x.atoms) <= mostConditions {
 		columns(b, x)
 	} else {
-		x.table.Limit = fmt.Sprintf("a table of %d conditions has %d columns and is not drawn; each condition's own effect is tested", len(x.atoms), 1<<len(x.atoms))
+		x.table.Limit = phrases.TableNotDrawn.With("n", len(x.atoms), "columns", 1<<len(x.atoms))
 		firsts(b, x)
 	}
 	if strings.HasPrefix(x.table.ID, "across.") && !b.Alone[x.table.ID] {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: x.table.ID, Why: "no values of its fields were found that break this rule and no other"})
+		b.Omitted = append(b.Omitted, testcase.Omission{About: x.table.ID, Why: phrases.NoValuesBreakThatOnly.Text()})
 	}
 	return x.table
 }
@@ -237,17 +239,17 @@ func caseOf(b *testcase.Builder, x *decision, mask uint32, depth testcase.Depth,
 		return id
 	}
 	literals := make([]string, len(x.atoms))
-	words := make([]string, len(x.atoms))
+	words := make([]prose.Text, len(x.atoms))
 	entries := make([]Entry, len(x.atoms))
 	for i, a := range x.atoms {
-		literals[i], words[i], entries[i] = literal(a.Text), a.Text, Yes
+		literals[i], words[i], entries[i] = literal(a.Text), prose.Text(a.Text), Yes
 		if mask>>i&1 == 0 {
-			literals[i], words[i], entries[i] = "!"+literals[i], "not "+words[i], No
+			literals[i], words[i], entries[i] = "!"+literals[i], phrases.ConditionNot.With("condition", a.Text), No
 		}
 	}
 	role := strings.Join(literals, ",")
 	c := &testcase.Case{
-		ID: b.ID(x.table.ID + ".given:" + role), Title: outcome + ": " + strings.Join(words, ", "), Row: x.row, Technique: x.technique,
+		ID: b.ID(x.table.ID + ".given:" + role), Title: phrases.GivenConditions.With("outcome", outcome, "conditions", prose.Join(words, ", ")), Row: x.row, Technique: x.technique,
 		Covers: append(x.covers(outcome), extra...), Mark: testcase.Mark{Scale: x.table.ID, At: float64(len(x.cases)), Label: ColumnText(entries)},
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, x.ways[mask])}},
 	}

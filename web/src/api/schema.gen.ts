@@ -1008,6 +1008,11 @@ export interface components {
             state: string;
             to?: string;
         };
+        AccessEvent: {
+            /** @enum {string} */
+            kind: "submit" | "open" | "follow_link" | "wait_for" | "read_code" | "sign_in" | "sign_in_new";
+            of?: string;
+        };
         AccessPage: {
             id: string;
             others?: boolean;
@@ -1036,7 +1041,7 @@ export interface components {
             access: components["schemas"]["AccessAccess"][];
             all_states: components["schemas"]["AccessPath"][];
             all_transitions: components["schemas"]["AccessPath"][];
-            events: string[];
+            events: components["schemas"]["AccessEvent"][];
             invalid_transitions: components["schemas"]["AccessPath"][];
             pairs: components["schemas"]["AccessPath"][];
             states: string[];
@@ -1044,9 +1049,10 @@ export interface components {
             unreached?: string[];
         };
         AccessTransition: {
-            event: string;
+            event: components["schemas"]["AccessEvent"];
             from: string;
             to: string;
+            words: string;
         };
         AccessView: {
             expected: components["schemas"]["ExpectedOpening"][];
@@ -2041,6 +2047,7 @@ export interface components {
             account: string;
             expected: string;
             observed: string;
+            opened: boolean;
             page: string;
             path: string;
             state: string;
@@ -2414,6 +2421,8 @@ export interface components {
         SessionSeen: {
             account: string;
             expected: string;
+            /** @enum {string} */
+            look: "menus" | "altered_cookie" | "old_cookies" | "back_button";
             observed: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";

@@ -80,7 +80,7 @@ function Paths({ title, list }: { title: string; list: Path[] }) {
       <ul className="text-[12.5px]">
         {list.map((p) => (
           <li key={p.id} className="border-t border-line py-0.5">
-            {p.title} <span className="text-soft">{p.steps.map((t) => `${t.event} → ${t.to}`).join(", ")}</span>
+            {p.title} <span className="text-soft">{p.steps.map((t) => `${t.words} → ${t.to}`).join(", ")}</span>
           </li>
         ))}
       </ul>

@@ -1,0 +1,55 @@
+package phrases
+
+// Paths through a site's states, and who may open what.
+var (
+	ReachState     = phrase("path.reach_state", "reach {state}")
+	RefusedEvent   = phrase("path.refused_event", "{event} as {state}, which must be refused")
+	EventAs        = phrase("path.event_as", "{event} as {state}")
+	EventThen      = phrase("path.event_then", "{event}, then {next}")
+	NoStateHolds   = phrase("access.no_state_holds", "no state's condition holds for what is stored")
+	OtherState     = phrase("access.other_state", "the document says {declared}; what is stored says {stored}")
+	NoAccountTells = phrase("access.no_account_tells", "{state}: no account would tell {condition} from {other}; it takes one with {mix}")
+	AsIfCondition  = phrase("access.as_if", "as if {state} were {other}, and not {condition}")
+)
+
+// The ways in which a journey is walked.
+var (
+	WholeWay        = phrase("journey.whole", "the whole way")
+	LinkTwice       = phrase("journey.link_twice", "the link of the mail a second time")
+	LinkAltered     = phrase("journey.link_altered", "the link of the mail with one character changed")
+	CodeTwice       = phrase("journey.code_twice", "the code a second time")
+	CodeAltered     = phrase("journey.code_altered", "the code with one character changed")
+	WithoutStep     = phrase("journey.without", "without: {step}")
+	AsExpected      = phrase("journey.as_expected", "As expected")
+	EndedBeforehand = phrase("journey.ended_before", "not observed, as the journey ended before")
+)
+
+// What was seen of pages and of sessions when every account tried every page.
+var (
+	Opens            = phrase("sweep.opens", "opens")
+	LeadsTo          = phrase("sweep.leads_to", "leads to {path}")
+	StatusOf         = phrase("sweep.status", "status {status}")
+	ShowsSignInForm  = phrase("sweep.shows_sign_in_form", "shows the sign-in form")
+	DoesNotOpen      = phrase("sweep.does_not_open", "{page} does not open")
+	IsShown          = phrase("sweep.is_shown", "{page} is shown")
+	IsNotShown       = phrase("sweep.is_not_shown", "{page} is not shown")
+	AlteredCookie    = phrase("sweep.altered_cookie", "altered cookie")
+	FirstAltered     = phrase("sweep.first_altered", "cookie {cookie}, its first character altered")
+	LastAltered      = phrase("sweep.last_altered", "cookie {cookie}, its last character altered")
+	NumberAltered    = phrase("sweep.number_altered", "cookie {cookie}, a number in it altered")
+	OldCookies       = phrase("sweep.old_cookies", "old cookies after signing out")
+	BackButton       = phrase("sweep.back_button", "the back button after signing out")
+	Menus            = phrase("sweep.menus", "menus")
+	OfferedOn        = phrase("sweep.offered_on", "{page} is offered on {on}")
+	NotOffered       = phrase("sweep.not_offered", "{page} is not offered on any page")
+	NoMenu           = phrase("sweep.no_menu", "no page that opened holds a menu (nav, or the role navigation)")
+	NoOwnKey         = phrase("sweep.no_own_key", "the key of the account's row is not known; say which table holds visitors, and give a database")
+	NoOtherKey       = phrase("sweep.no_other_key", "no other visitor's key is known")
+	PageNotAnswered  = phrase("sweep.page_not_answered", "the page was not answered: {error}")
+	CannotSignIn     = phrase("sweep.cannot_sign_in", "the account {account} cannot be signed in: {error}")
+	CannotSignInMore = phrase("sweep.cannot_sign_in_more", "the account {account} cannot be signed in once more: {error}")
+	SameCookiesFail  = phrase("sweep.same_cookies_fail", "the same cookies do not open {page} a second time")
+	NoCookieSays     = phrase("sweep.no_cookie_says", "no one cookie says who is signed in")
+	NoSignOut        = phrase("sweep.no_sign_out", "the document does not say how to sign out; write sign out: with page and to")
+	SessionGoesOn    = phrase("sweep.session_goes_on", "the session goes on, so that the page would be opened anew")
+)

@@ -1,0 +1,66 @@
+// Package phrases holds the sentences that other rooms of core say: titles of cases, why one is left out, contradictions, what is
+// proposed for a document, how two revisions differ, journeys. It imports none of them, so that each of them can take its words here.
+package phrases
+
+import (
+	"fmt"
+	"strings"
+
+	"oddtick/core/prose"
+)
+
+// Phrase is a sentence with named places, such as "{label} has no limit in any layer.", and the code by which a test and other
+// languages know it.
+type Phrase struct {
+	Code    string
+	English string
+}
+
+// all are the phrases in the order of the files.
+var all []Phrase
+
+func phrase(code, english string) Phrase {
+	p := Phrase{code, english}
+	all = append(all, p)
+	return p
+}
+
+// All lists every phrase.
+func All() []Phrase { return all }
+
+// With is the sentence with its places filled in: names and values in turn. A place without a value stays as it is, so that a test
+// finds it.
+func (p Phrase) With(places ...any) prose.Text { return prose.Text(p.fill(places)) }
+
+// Text is a sentence without places.
+func (p Phrase) Text() prose.Text { return prose.Text(p.English) }
+
+func (p Phrase) fill(places []any) string {
+	var b strings.Builder
+	rest := p.English
+	for {
+		before, after, found := strings.Cut(rest, "{")
+		b.WriteString(before)
+		if !found {
+			return b.String()
+		}
+		name, behind, closed := strings.Cut(after, "}")
+		value, given := valueOf(places, name)
+		if !closed || !given {
+			b.WriteByte('{')
+			rest = after
+			continue
+		}
+		b.WriteString(value)
+		rest = behind
+	}
+}
+
+func valueOf(places []any, name string) (string, bool) {
+	for i := 0; i+1 < len(places); i += 2 {
+		if places[i] == name {
+			return fmt.Sprint(places[i+1]), true
+		}
+	}
+	return "", false
+}
