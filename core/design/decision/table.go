@@ -70,7 +70,9 @@ const (
 
 // decision is what a table is computed from.
 type decision struct {
-	table     *Table
+	table *Table
+	// rule is the rule over several fields that the table is of; nil for another table.
+	rule      *spec.PreparedRule
 	technique testcase.Technique
 	row       string
 	atoms     []*spec.Atom
@@ -105,7 +107,7 @@ func Tables(b *testcase.Builder) []*Table {
 			continue
 		}
 		out = append(out, decide(b, &decision{
-			table: &Table{ID: r.ID, Title: prose.Text(r.Expression), Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+			table: &Table{ID: r.ID, Title: prose.Text(r.Expression), Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, rule: r, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 			outcome: func(mask uint32) string {
 				switch {
 				case asked != "" && !conditions[1].Holds(holdsIn(mask)):
@@ -225,8 +227,8 @@ func decide(b *testcase.Builder, x *decision) *Table {
 		x.table.Limit = phrases.TableNotDrawn.With("n", len(x.atoms), "columns", 1<<len(x.atoms))
 		firsts(b, x)
 	}
-	if strings.HasPrefix(x.table.ID, "across.") && !b.Alone[x.table.ID] {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: x.table.ID, Why: phrases.NoValuesBreakThatOnly.Text()})
+	if x.rule != nil && !b.Alone[x.rule.ID] {
+		b.Omitted = append(b.Omitted, testcase.Omission{About: x.rule.ID, Why: phrases.NoValuesBreakThatOnly.Text()})
 	}
 	return x.table
 }
