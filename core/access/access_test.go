@@ -47,7 +47,7 @@ func TestWhoMayOpenWhat(t *testing.T) {
 	words := func(state string) []string {
 		var out []string
 		for _, p := range m.Pages() {
-			out = append(out, promise.Access(m.Expect(state, p)))
+			out = append(out, string(promise.Access(m.Expect(state, p))))
 		}
 		return out
 	}

@@ -100,7 +100,7 @@ type States struct {
 
 // StatesOf computes them from the site document and the states that forms ask for; words say what a step of a journey does.
 // Visitors begin in the first state.
-func StatesOf(site *spec.Site, forms []*spec.Form, words func(*spec.JourneyStep) string) *States {
+func StatesOf(site *spec.Site, forms []*spec.Form, words func(*spec.JourneyStep) prose.Text) *States {
 	s := &States{words: map[Event]prose.Text{}}
 	m := &Matrix{site: site}
 	for _, one := range site.States {
@@ -119,7 +119,7 @@ func StatesOf(site *spec.Site, forms []*spec.Form, words func(*spec.JourneyStep)
 }
 
 // read takes the transitions from the journeys. A form that asks for a state is an event of that state.
-func (s *States) read(site *spec.Site, forms []*spec.Form, words func(*spec.JourneyStep) string) {
+func (s *States) read(site *spec.Site, forms []*spec.Form, words func(*spec.JourneyStep) prose.Text) {
 	wanted := map[string]string{}
 	for _, f := range forms {
 		wanted[f.Form] = f.State
@@ -129,7 +129,7 @@ func (s *States) read(site *spec.Site, forms []*spec.Form, words func(*spec.Jour
 		for i := range j.Steps {
 			step := &j.Steps[i]
 			event := eventOf(step)
-			s.words[event] = prose.Text(words(step))
+			s.words[event] = words(step)
 			if state := wanted[step.Submit]; state != "" && slices.Contains(s.States, state) {
 				at = state
 			}

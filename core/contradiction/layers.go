@@ -33,7 +33,7 @@ func SideBySide(p *spec.Prepared, a Against, found []Contradiction) []Layers {
 		}
 		l := Layers{Field: field.ID, Label: field.Label, Browser: []prose.Text{}, Server: []prose.Text{}, Database: []prose.Text{}, Drift: []prose.Text{}}
 		for _, r := range field.Rules {
-			words := prose.Text(promise.Rule(r))
+			words := promise.Rule(r)
 			switch {
 			case words == "":
 			case r.Layer == spec.InBrowser:

@@ -9,6 +9,7 @@ import (
 
 	"oddtick/core/design"
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/scale"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
@@ -192,10 +193,10 @@ fields:
   - {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}, {email: {}}]}
 across: [{holds: a != b}]
 `)
-	require.Equal(t, []string{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, promise.Rules(p.Fields[0]))
-	require.Equal(t, []string{"optional", "up to 4", "in steps of 0.5", "a number"}, promise.Rules(p.Fields[1]))
-	require.Equal(t, []string{"the same as a", "not the same as a", "an address"}, promise.Rules(p.Fields[2]))
-	require.Equal(t, "a != b", promise.Rule(p.Across[0]))
+	require.Equal(t, []prose.Text{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, promise.Rules(p.Fields[0]))
+	require.Equal(t, []prose.Text{"optional", "up to 4", "in steps of 0.5", "a number"}, promise.Rules(p.Fields[1]))
+	require.Equal(t, []prose.Text{"the same as a", "not the same as a", "an address"}, promise.Rules(p.Fields[2]))
+	require.Equal(t, prose.Text("a != b"), promise.Rule(p.Across[0]))
 }
 
 func TestEveryRuleBelongsToARow(t *testing.T) {

@@ -312,8 +312,11 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 		if class.Is == judge.UnknownForm {
 			return fateHow{}, 0
 		}
-		how := wording.SecretStored(&class)
-		return fateHow{words: phrases.StoredAs.With("how", how), as: []string{how}}, 1
+		out := fateHow{words: phrases.StoredAs.With("how", wording.SecretStored(&class))}
+		if class.Is == judge.HashKind {
+			out.as = []string{class.Of}
+		}
+		return out, 1
 	case f.Kind == spec.Checkbox:
 		on := cell.Value != "" && cell.Value != "0" && !strings.EqualFold(cell.Value, "false") && !cell.Null
 		if len(cell.Value) > 5 || on != present {

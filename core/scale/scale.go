@@ -7,18 +7,20 @@ import (
 	"strings"
 
 	"oddtick/core/oracle"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 	"oddtick/core/wording/promise"
 )
 
 // Row is one row of the Cases screen: a field, or a row below the fields, with its scales.
 type Row struct {
-	ID     string   `json:"id"`
-	Label  string   `json:"label"`
-	Rules  []string `json:"rules"` // in words
-	Cases  int      `json:"cases"`
-	Scales []Scale  `json:"scales"`
+	ID     string       `json:"id"`
+	Label  string       `json:"label"`
+	Rules  []prose.Text `json:"rules"` // in words
+	Cases  int          `json:"cases"`
+	Scales []Scale      `json:"scales"`
 }
 
 // Scale is one line: ticks in order, with the stretches that are accepted and rejected between them.
@@ -51,7 +53,7 @@ func Rows(p *spec.Prepared, cases []*testcase.Case) []Row {
 		}
 		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: promise.Rules(f)})
 	}
-	rows = append(rows, Row{ID: testcase.RowAcross, Label: "Across fields", Rules: promise.Across(p)}, Row{ID: testcase.RowUniqueness, Label: "Uniqueness", Rules: promise.Unique(p)}, Row{ID: testcase.RowForm, Label: "Whole form", Rules: []string{"one request, one answer"}}, Row{ID: testcase.RowOwn, Label: "By hand", Rules: []string{"written, or from a sheet"}})
+	rows = append(rows, Row{ID: testcase.RowAcross, Label: phrases.AcrossFields.English, Rules: promise.Across(p)}, Row{ID: testcase.RowUniqueness, Label: phrases.UniquenessOfAll.English, Rules: promise.Unique(p)}, Row{ID: testcase.RowForm, Label: phrases.WholeForm.English, Rules: []prose.Text{phrases.OneRequestAnswer.Text()}}, Row{ID: testcase.RowOwn, Label: phrases.CasesByHand.English, Rules: []prose.Text{phrases.WrittenOrSheet.Text()}})
 	byRow := map[string][]*testcase.Case{}
 	for _, c := range cases {
 		byRow[c.Row] = append(byRow[c.Row], c)

@@ -1,34 +1,35 @@
 package wording
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"oddtick/core/investigate"
+	"oddtick/core/prose"
+	"oddtick/core/wording/phrases"
 )
 
-// Limit say what was found.
-func Limit(l *investigate.Limit) string {
+// Limit says where a site's limit was found.
+func Limit(l *investigate.Limit) prose.Text {
 	switch {
 	case l.Open:
-		return "no limit is promised" + open(l)
+		return phrases.NoLimitPromised.With("found", open(l))
 	case l.AsPromised && l.Whole == "":
-		return "as promised: " + l.Promised
+		return phrases.LimitAsPromised.With("promised", l.Promised)
 	case l.Unlimited && l.Whole != "":
-		return fmt.Sprintf("promised %s; no limit was found, and beyond %s values are not stored whole", l.Promised, l.Whole)
+		return phrases.UnlimitedNotWhole.With("promised", l.Promised, "whole", l.Whole)
 	case l.Unlimited:
-		return fmt.Sprintf("promised %s; no limit was found as far as %s", l.Promised, l.Probes[len(l.Probes)-1].Value)
+		return phrases.Unlimited.With("promised", l.Promised, "max", l.Probes[len(l.Probes)-1].Value)
 	case l.Found == "":
-		return fmt.Sprintf("promised %s; nothing near it is taken", l.Promised)
+		return phrases.NothingNear.With("promised", l.Promised)
 	case l.Whole != "":
-		return fmt.Sprintf("promised %s; taken to %s, and stored whole only to %s", l.Promised, l.Found, l.Whole)
+		return phrases.PromisedTakenWhole.With("promised", l.Promised, "max", l.Found, "whole", l.Whole)
 	}
-	return fmt.Sprintf("promised %s; taken to %s", l.Promised, l.Found)
+	return phrases.PromisedTaken.With("promised", l.Promised, "max", l.Found)
 }
 
 // open says what was found where nothing is promised.
-func open(l *investigate.Limit) string {
+func open(l *investigate.Limit) prose.Text {
 	farthest := l.Found
 	if l.Unlimited {
 		farthest = l.Probes[slices.IndexFunc(l.Probes, func(p investigate.Probe) bool {
@@ -37,34 +38,34 @@ func open(l *investigate.Limit) string {
 	}
 	switch {
 	case farthest == "":
-		return ", and not even a usual value is taken"
+		return phrases.NothingTaken.Text()
 	case l.Whole != "":
-		return fmt.Sprintf("; taken to %s, and stored whole only to %s", farthest, l.Whole)
+		return phrases.TakenStoredTo.With("max", farthest, "whole", l.Whole)
 	case l.Unlimited:
-		return ", and none was found as far as " + farthest
+		return phrases.NoneFoundTo.With("max", farthest)
 	}
-	return "; taken to " + farthest
+	return phrases.TakenTo.With("max", farthest)
 }
 
-// Investigation say how often it shows, and with what.
-func Investigation(f *investigate.Investigation) string {
-	often := fmt.Sprintf("always: %d of %d", f.Odd, f.Times)
+// Investigation says how often an odd case shows again, and with what.
+func Investigation(f *investigate.Investigation) prose.Text {
+	often := phrases.Intermittent
 	switch f.Odd {
 	case f.Times:
+		often = phrases.AlwaysShown
 	case 0:
-		often = fmt.Sprintf("not shown again: 0 of %d, which does not say that it is mended", f.Times)
-	default:
-		often = fmt.Sprintf("intermittent: %d of %d", f.Odd, f.Times)
+		often = phrases.NotShownAgain
 	}
+	out := often.With("n", f.Odd, "times", f.Times)
 	switch {
 	case f.Simplest == nil || f.Odd < f.Times:
 	case len(f.Fields) == 0:
-		often += "; usual values show it"
+		out += phrases.UsualShowIt.Text()
 	default:
-		often += "; it takes no more than an unusual " + strings.Join(f.Fields, ", ")
+		out += phrases.UnusualFields.With("fields", strings.Join(f.Fields, ", "))
 	}
 	if f.Limit != nil {
-		often += "; " + Limit(f.Limit)
+		out += phrases.AndLimit.With("limit", Limit(f.Limit))
 	}
-	return often
+	return out
 }

@@ -161,7 +161,7 @@ func (w writer) signals(p *judge.Part, of string) string {
 }
 
 // SecretStored says how a secret is stored.
-func SecretStored(v *judge.Value) string { return writer{}.value(&judge.Part{}, v) }
+func SecretStored(v *judge.Value) prose.Text { return prose.Text(writer{}.value(&judge.Part{}, v)) }
 
 // Value is a value that is a text for people.
 func Value(is judge.Term, text prose.Text) judge.Value {

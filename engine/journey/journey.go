@@ -45,7 +45,7 @@ type Walk struct {
 type Station struct {
 	// Step is the place of the journey's step that it makes, from 0.
 	Step     int           `json:"step"`
-	Words    string        `json:"words"`
+	Words    prose.Text    `json:"words"`
 	Then     string        `json:"then,omitempty"` // the state that is expected then
 	Verdict  judge.Verdict `json:"verdict"`
 	Headline prose.Text    `json:"headline"`
@@ -244,9 +244,9 @@ func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
 	station := Station{Step: s.place, Words: promise.Step(s.JourneyStep), Verdict: judge.AsExpected}
 	switch {
 	case s.again:
-		station.Words += " again"
+		station.Words = phrases.StepAgain.With("step", station.Words)
 	case s.altered:
-		station.Words += ", altered"
+		station.Words = phrases.StepAltered.With("step", station.Words)
 	}
 	var err error
 	var why string
@@ -330,7 +330,7 @@ func (w *walk) fold(way way) {
 	w.out.Verdict, w.out.Headline = judge.AsExpected, phrases.AsExpected.Text()
 	for _, s := range w.out.Stations {
 		if s.Verdict == judge.Odd || s.Verdict == judge.NotObserved {
-			w.out.Verdict, w.out.Headline = s.Verdict, wording.Titled(s.Words, s.Headline)
+			w.out.Verdict, w.out.Headline = s.Verdict, wording.Titled(fmt.Sprint(s.Words), s.Headline)
 			break
 		}
 	}

@@ -301,7 +301,7 @@ func (s *sweep) keyFor(v *access.Visitor, p access.Page) (key string, why prose.
 func (s *sweep) Open(ctx context.Context, v *access.Visitor, p access.Page) Opening {
 	o := Opening{Account: v.Account, State: v.State, Page: p.ID, Path: p.Path, Verdict: judge.NotObserved}
 	e := s.m.Expect(v.State, p)
-	o.Expected = prose.Text(promise.Access(e))
+	o.Expected = promise.Access(e)
 	switch {
 	case v.Why != "":
 		o.Why = v.Why

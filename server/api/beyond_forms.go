@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/access"
 	"oddtick/core/investigate"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
@@ -28,10 +29,10 @@ const beyondTimeout = 30 * time.Second
 
 // expectedOpening is what a state's visitors are to see of a page.
 type expectedOpening struct {
-	State    string `json:"state"`
-	Page     string `json:"page"`
-	Expected string `json:"expected"`
-	Opens    bool   `json:"opens"`
+	State    string     `json:"state"`
+	Page     string     `json:"page"`
+	Expected prose.Text `json:"expected"`
+	Opens    bool       `json:"opens"`
 }
 
 type stateWord struct {
@@ -60,8 +61,8 @@ type journeyView struct {
 }
 
 type journeyStepView struct {
-	Words string `json:"words"`
-	Then  string `json:"then,omitempty"`
+	Words prose.Text `json:"words"`
+	Then  string     `json:"then,omitempty"`
 	// Tables are those in which the step should leave rows.
 	Tables []string `json:"tables" nullable:"false"`
 }
@@ -217,7 +218,7 @@ func (s beyondFormsAPI) findLimit(ctx context.Context, in *limitRequest) (*struc
 // limitView is where a site's real limit lies, also in words.
 type limitView struct {
 	*investigate.Limit
-	Words string `json:"words"`
+	Words prose.Text `json:"words"`
 }
 
 func (s beyondFormsAPI) journeys(ctx context.Context, in *sitePath) (*struct{ Body journeysView }, error) {

@@ -109,7 +109,7 @@ func staleEdits(e *store.StaleEditsError) error {
 	for i, c := range e.Cases {
 		now := "nothing is changed about it any more"
 		if c.Edit != nil {
-			now = strings.Join(promise.Edit(c.Edit), "; ")
+			now = fmt.Sprint(prose.Join(promise.Edit(c.Edit), "; "))
 		}
 		now = fmt.Sprintf("%s, saved by %s", now, cmp.Or(c.By, "somebody"))
 		details[i] = &huma.ErrorDetail{Location: c.Case, Message: now}

@@ -9,6 +9,7 @@ import (
 
 	"oddtick/core/contradiction"
 	"oddtick/core/document"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/wording/promise"
 
@@ -16,26 +17,26 @@ import (
 )
 
 type formView struct {
-	Site      string      `json:"site"`
-	SiteTitle string      `json:"site_title"`
-	Address   string      `json:"address"`
-	Brief     formBrief   `json:"brief"`
-	Page      string      `json:"page"`
-	Method    string      `json:"method"`
-	To        string      `json:"to"`
-	Encoding  string      `json:"encoding"`
-	Tokens    []string    `json:"tokens"`
-	State     string      `json:"state"`
-	Watched   []string    `json:"watched" doc:"watched databases"`
-	Fields    []fieldView `json:"fields"`
-	Across    []ruleView  `json:"across"`
-	Rejected  []string    `json:"rejected" doc:"in words"`
-	Accepted  []string    `json:"accepted" doc:"in words"`
-	Stored    []tableView `json:"stored"`
+	Site      string       `json:"site"`
+	SiteTitle string       `json:"site_title"`
+	Address   string       `json:"address"`
+	Brief     formBrief    `json:"brief"`
+	Page      string       `json:"page"`
+	Method    string       `json:"method"`
+	To        string       `json:"to"`
+	Encoding  string       `json:"encoding"`
+	Tokens    []string     `json:"tokens"`
+	State     string       `json:"state"`
+	Watched   []string     `json:"watched" doc:"watched databases"`
+	Fields    []fieldView  `json:"fields"`
+	Across    []ruleView   `json:"across"`
+	Rejected  []prose.Text `json:"rejected" doc:"in words"`
+	Accepted  []prose.Text `json:"accepted" doc:"in words"`
+	Stored    []tableView  `json:"stored"`
 	// States and Journeys are the site's, in words: who may open what, and the paths through its forms.
-	States    []string `json:"states"`
-	Journeys  []string `json:"journeys"`
-	Languages []string `json:"languages" doc:"in which the site speaks"`
+	States    []prose.Text `json:"states"`
+	Journeys  []prose.Text `json:"journeys"`
+	Languages []string     `json:"languages" doc:"in which the site speaks"`
 	// Document is the form's document as it is written, with what is implied filled in.
 	Document any `json:"document"`
 	// Contradictions is how many there are, against what was read of page and tables too.
@@ -60,7 +61,7 @@ type fieldView struct {
 type ruleView struct {
 	ID      string        `json:"id"`
 	Kind    spec.RuleKind `json:"kind"`
-	Words   string        `json:"words"`
+	Words   prose.Text    `json:"words"`
 	Layer   string        `json:"layer"`
 	Phase   string        `json:"phase"`
 	Message string        `json:"message" doc:"empty when none is promised"`
@@ -77,8 +78,8 @@ type tableView struct {
 }
 
 type columnView struct {
-	Name  string `json:"name"`
-	Words string `json:"words"`
+	Name  string     `json:"name"`
+	Words prose.Text `json:"words"`
 }
 
 // formPagesAPI answers requests.

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"oddtick/core/investigate"
+	"oddtick/core/prose"
 	"oddtick/core/wording"
 	"oddtick/engine/attempt"
 	"oddtick/formats/steps"
@@ -19,7 +20,7 @@ import (
 // furtherView is what more is known of a finding, also in words, and how its simplest case is seen.
 type furtherView struct {
 	*investigate.Investigation
-	Words string       `json:"words"`
+	Words prose.Text   `json:"words"`
 	At    time.Time    `json:"at"`
 	Steps []steps.Step `json:"steps,omitempty"`
 }

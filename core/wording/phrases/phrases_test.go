@@ -26,11 +26,12 @@ var examples = map[string]any{
 	"label": "Username", "other": "Password", "what": "left blank", "value": "21", "point": "just above the upper boundary", "n": 21, "unit": "characters",
 	"change": "anything might follow", "rule": "length", "distance": "14 days after", "how": "in other capitals", "by": "server error", "time": "15m", "title": "Username: left blank",
 	"language": "de", "levels": "Area east, Share half", "outcome": "accepted", "conditions": "plots > 1, not steward", "condition": "plots > 1", "level": "east", "most": 40, "rows": 12,
-	"columns": "id, mail", "proof": "all 24 combinations were tried", "sign": "-", "character": "a space", "characters": "a to f", "first": "a", "last": "f", "min": 3, "max": 2,
+	"columns": "id, mail", "proof": "all 24 combinations were tried", "sign": "-", "character": "a space", "characters": "a to f", "first": "a", "last": "f", "min": 3,
 	"matches": "what matches has 4 to 4 characters", "allowed": "5 or more are allowed", "key": "initial", "expression": "to >= from", "reply": "“Thank you.”", "rules": "username.length", "message": "“Too long.”",
 	"state": "waiting", "control": "plot", "said": "/join", "page": "/members", "end": "minimum", "browser": 3, "server": 2, "beginning": "aaaaaaaaaaaa", "next": 5, "column": "members.username",
 	"option": "monthly", "least": 0, "step": "0.5", "table": "members", "charset": "utf8mb4", "entries": "plots > 1: Y", "entry": "Y", "why": "its values cannot be made", "source": "the page /join", "part": "its form",
-	"where": "label", "type": "email", "stored": "ada", "sent": "Ada", "notes": "It is in no form.", "trigger": "on_insert", "when": "before insert", "was": "3", "member": "min", "layer": "browser", "line": 7, "name": "tags",
+	"where": "label", "type": "email", "stored": "ada", "sent": "Ada", "notes": "It is in no form.", "trigger": "on_insert", "when": "before insert", "was": "3", "member": "min", "layer": "browser", "line": 7, "name": "tags", "bounds": "3 to 20", "pattern": "OS-[0-9]{4}", "types": "image/png", "text": "Thank you.", "field": "username", "kinds": "argon2id or bcrypt", "within": "within 5s",
+	"pages": "home, members", "form": "join", "journey": "Join", "steps": "submit join → follow the link", "tags": "smoke", "found": "; taken to 190", "max": 190, "whole": 20, "promised": 20, "times": 5, "fields": "E-mail", "limit": "promised 20; taken to 190",
 	"event": "submit join", "declared": "guest", "mix": "signed_in, not wishes", "path": "/sign-in", "status": 403, "cookie": "session", "on": "/me", "account": "fern", "error": "no answer",
 }
 

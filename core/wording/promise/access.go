@@ -2,18 +2,20 @@ package promise
 
 import (
 	"oddtick/core/access"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
-// Access say it.
-func Access(e access.Expected) string {
+// Access says what becomes of a page that a visitor opens.
+func Access(e access.Expected) prose.Text {
 	switch {
 	case e.Opens:
-		return "opens"
+		return phrases.PageOpens.Text()
 	case e.To == "":
-		return "does not open"
+		return phrases.PageDoesNotOpen.Text()
 	case e.To == spec.Forbidden:
-		return "is forbidden"
+		return phrases.PageForbidden.Text()
 	}
-	return "leads to " + e.To
+	return phrases.PageLeadsTo.With("path", e.To)
 }

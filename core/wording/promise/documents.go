@@ -1,62 +1,63 @@
 package promise
 
 import (
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
-// Step say what the step does.
-func Step(s *spec.JourneyStep) string {
+// Step says what a step of a journey does.
+func Step(s *spec.JourneyStep) prose.Text {
 	switch {
 	case s.Submit != "":
-		return "submit " + s.Submit
+		return phrases.SubmitForm.With("form", s.Submit)
 	case s.WaitFor == "mail":
-		return "wait for the mail"
+		return phrases.WaitForMail.Text()
 	case s.WaitFor != "":
-		return "wait for " + s.WaitFor
+		return phrases.WaitForWhat.With("what", s.WaitFor)
 	case s.Read != nil:
-		return "read the code from " + s.Read.Column
+		return phrases.ReadCodeFrom.With("column", s.Read.Column)
 	case s.Open == spec.TheLink:
-		return "follow the link"
+		return phrases.FollowLink.Text()
 	case s.Open != "":
-		return "open " + s.Open
+		return phrases.OpenPage.With("page", s.Open)
 	case s.SignIn == spec.Joined:
-		return "sign in as who has joined"
+		return phrases.SignInAsNew.Text()
 	}
-	return "sign in as " + s.SignIn
+	return phrases.SignInAs.With("account", s.SignIn)
 }
 
-// Edit say what is changed, a part each.
-func Edit(e *spec.CaseEdit) []string {
-	var out []string
-	say := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
+// Edit says what an edit of a case changes, a part each.
+func Edit(e *spec.CaseEdit) []prose.Text {
+	var out []prose.Text
+	say := func(p phrases.Phrase, places ...any) { out = append(out, p.With(places...)) }
 	if e.Own {
-		say("written by hand")
+		say(phrases.WrittenByHand)
 	}
 	if e.Off != "" {
-		say("switched off: %s", e.Off)
+		say(phrases.SwitchedOff, "why", e.Off)
 	}
 	if e.Kept {
-		say("kept at every depth")
+		say(phrases.KeptAtEachDepth)
 	}
 	if len(e.Tags) > 0 {
-		say("tagged %s", strings.Join(e.Tags, ", "))
+		say(phrases.TaggedWith, "tags", strings.Join(e.Tags, ", "))
 	}
 	if e.Title != "" {
-		say("titled %q", e.Title)
+		say(phrases.TitledAs, "title", e.Title)
 	}
 	for _, id := range slices.Sorted(maps.Keys(e.Inputs)) {
-		say("another value of %s", id)
+		say(phrases.OtherValueOf, "field", id)
 	}
 	for _, id := range e.Absent {
-		say("%s left out", id)
+		say(phrases.LeftOutField, "field", id)
 	}
 	if len(out) == 0 {
-		say("as it is computed")
+		say(phrases.AsComputed)
 	}
 	return out
 }

@@ -2,121 +2,126 @@ package promise
 
 import (
 	"cmp"
-	"fmt"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
-func States(site *spec.Site) []string {
-	out := []string{}
+// States says of each state of a site when a visitor is in it, and what it may open.
+func States(site *spec.Site) []prose.Text {
+	out := []prose.Text{}
 	for _, s := range site.States {
-		text := cmp.Or(s.Title, s.ID)
+		text := prose.Text(cmp.Or(s.Title, s.ID))
 		if s.Holds != "" {
-			text += ": " + s.Holds
+			text += phrases.StateHolds.With("condition", s.Holds)
 		}
 		if len(s.May) > 0 {
-			text += "; may open " + strings.Join(s.May, ", ")
+			text += phrases.StateMayOpen.With("pages", strings.Join(s.May, ", "))
 		}
 		if len(s.Offers) > 0 {
-			text += "; menus offer " + strings.Join(s.Offers, ", ")
+			text += phrases.StateMenus.With("pages", strings.Join(s.Offers, ", "))
 		}
 		if s.Else != "" {
-			text += "; else sent to " + s.Else
+			text += phrases.StateElse.With("path", s.Else)
 		}
 		out = append(out, text)
 	}
 	return out
 }
 
-func Journeys(site *spec.Site) []string {
-	out := []string{}
+// Journeys says of each journey of a site its steps.
+func Journeys(site *spec.Site) []prose.Text {
+	out := []prose.Text{}
 	for _, j := range site.Journeys {
-		var steps []string
-		for _, s := range j.Steps {
-			step := Step(&s)
-			if s.Then != "" {
-				step += ", then " + s.Then
+		var steps []prose.Text
+		for i := range j.Steps {
+			step := Step(&j.Steps[i])
+			if then := j.Steps[i].Then; then != "" {
+				step = phrases.StepThen.With("step", step, "state", then)
 			}
 			steps = append(steps, step)
 		}
-		out = append(out, cmp.Or(j.Title, j.ID)+": "+strings.Join(steps, " → "))
+		out = append(out, phrases.JourneySteps.With("journey", cmp.Or(j.Title, j.ID), "steps", prose.Join(steps, phrases.NextStep.English)))
 	}
 	return out
 }
 
-func Rejected(r *spec.Rejected) []string {
-	out := []string{"messages " + map[spec.Place]string{spec.AtField: "at their fields", spec.InSummary: "in the summary", spec.OnNextPage: "on the next page"}[r.At], r.Report}
+var messagesAt = map[spec.Place]phrases.Phrase{spec.AtField: phrases.MessagesAtFields, spec.InSummary: phrases.MessagesInSummary, spec.OnNextPage: phrases.MessagesOnNextPage}
+
+// Rejected says what is promised of a rejection, a part each.
+func Rejected(r *spec.Rejected) []prose.Text {
+	out := []prose.Text{messagesAt[r.At].Text(), prose.Text(r.Report)}
 	if r.Refilled != "" {
-		out = append(out, "refilled: "+r.Refilled)
+		out = append(out, phrases.RefilledWith.With("what", r.Refilled))
 	}
 	if r.Status != 0 {
-		out = append(out, status(r.Status))
+		out = append(out, phrases.HasStatus.With("status", r.Status))
 	}
 	if r.To != "" {
-		out = append(out, "to "+r.To)
+		out = append(out, phrases.GoesTo.With("path", r.To))
 	}
 	if r.Tied {
-		out = append(out, "each control refers to its message")
+		out = append(out, phrases.EachRefers.Text())
 	}
 	return out
 }
 
-func Accepted(a *spec.Accepted) []string {
-	out := []string{}
+// Accepted says what is promised of an acceptance, a part each.
+func Accepted(a *spec.Accepted) []prose.Text {
+	out := []prose.Text{}
 	if a.Status != 0 {
-		out = append(out, status(a.Status))
+		out = append(out, phrases.HasStatus.With("status", a.Status))
 	}
 	if a.To != "" {
-		out = append(out, "to "+a.To)
+		out = append(out, phrases.GoesTo.With("path", a.To))
 	}
 	for _, r := range a.Reply {
-		text := "says “" + r.Text + r.Otherwise + "”"
 		if r.When != "" {
-			text += " when " + r.When
+			out = append(out, phrases.SaysWhen.With("text", r.Text+r.Otherwise, "condition", r.When))
+		} else {
+			out = append(out, phrases.Says.With("text", r.Text+r.Otherwise))
 		}
-		out = append(out, text)
 	}
 	if a.Form != "" {
-		out = append(out, "the form is "+a.Form)
+		out = append(out, phrases.FormIs.With("state", a.Form))
 	}
 	return out
 }
 
-func status(status int) string {
-	return fmt.Sprintf("status %d", status)
-}
+var asField = map[spec.Blank]phrases.Phrase{"": phrases.AsField, spec.BlankNull: phrases.AsFieldNull, spec.BlankEmpty: phrases.AsFieldEmpty, spec.BlankDefault: phrases.AsFieldDefault}
 
-func Source(s spec.Source) string {
+// Source says where a column's value comes from.
+func Source(s spec.Source) prose.Text {
 	switch s.Kind() {
 	case spec.SourceFrom:
-		text := "as " + s.From
-		if s.Blank != "" {
-			text += ", " + map[spec.Blank]string{spec.BlankNull: "NULL", spec.BlankEmpty: "the empty text", spec.BlankDefault: "its default"}[s.Blank] + " when blank"
-		}
-		return text
+		return asField[s.Blank].With("field", s.From)
 	case spec.SourceSecret:
-		return "hash of " + s.Secret + ": " + cmp.Or(strings.Join(s.As, " or "), "salted and slow")
+		return phrases.HashOf.With("field", s.Secret, "kinds", cmp.Or(strings.Join(s.As, phrases.OrKind.English), phrases.SaltedAndSlow.English))
 	case spec.SourceNow:
-		return "now, " + s.Now
+		return phrases.NowWithin.With("within", s.Now)
 	case spec.SourceConstant:
-		return "always " + cmp.Or(string(*s.Is), "the empty text")
+		if *s.Is == "" {
+			return phrases.AlwaysEmpty.Text()
+		}
+		return phrases.Always.With("value", *s.Is)
 	case spec.SourceNull:
-		return "NULL"
+		return phrases.HoldsNull.Text()
 	case spec.SourceExpression:
-		return s.Cel
+		return prose.Text(s.Cel)
 	case spec.SourceKeyOf:
-		return "the key of the row in " + s.KeyOf
+		return phrases.KeyOfRowIn.With("table", s.KeyOf)
 	case spec.SourceSignedIn:
-		return "the signed-in user's key"
+		return phrases.SignedInKey.Text()
 	case spec.SourceGenerated:
-		return map[string]string{"uuid": "a new UUID", "sequence": "the next number"}[s.Generated]
+		return map[string]phrases.Phrase{"uuid": phrases.NewUUID, "sequence": phrases.NextNumber}[s.Generated].Text()
 	case spec.SourceClient:
-		return "the visitor's address"
+		return phrases.VisitorsAddress.Text()
 	case spec.SourceDefault:
-		return "the column's default"
+		return phrases.ColumnsDefault.Text()
 	case spec.SourceUntouched:
-		return "as it was"
+		return phrases.AsItWas.Text()
 	}
-	return "anything"
+	return phrases.Anything.Text()
 }

@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"oddtick/core/access"
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/wording/promise"
 
@@ -32,9 +33,9 @@ func TestThePhraseBookOfPromises(t *testing.T) {
 	project, err := spec.ReadProject(files)
 	require.NoError(t, err)
 	var b strings.Builder
-	say := func(of string, texts ...string) {
+	say := func(of string, texts ...prose.Text) {
 		for _, text := range texts {
-			if text != "" && !strings.Contains(b.String(), "  "+text+"\n") {
+			if text != "" && !strings.Contains(b.String(), "  "+string(text)+"\n") {
 				fmt.Fprintf(&b, "%-12s  %s\n", of, text)
 			}
 		}

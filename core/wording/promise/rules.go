@@ -5,14 +5,16 @@ import (
 	"fmt"
 	"strings"
 
+	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
 	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
 )
 
 // Rules words a field's rules, short, for the head of its row.
-func Rules(f *spec.PreparedField) []string {
-	out := []string{}
+func Rules(f *spec.PreparedField) []prose.Text {
+	out := []prose.Text{}
 	required := false
 	for _, r := range f.Rules {
 		if r.Kind == spec.RuleRequired {
@@ -23,74 +25,77 @@ func Rules(f *spec.PreparedField) []string {
 		}
 	}
 	if !required && f.Kind != spec.Checkbox && testcase.RuleOf(f, spec.RuleAgrees) == nil {
-		out = append([]string{"optional"}, out...)
+		out = append([]prose.Text{phrases.Optional.Text()}, out...)
 	}
 	return out
 }
 
 // Rule words one rule; "" for one that its kind already says.
-func Rule(r *spec.PreparedRule) string {
+func Rule(r *spec.PreparedRule) prose.Text {
 	switch r.Kind {
 	case spec.RuleRequired:
-		return "required"
+		return phrases.Required.Text()
 	case spec.RuleLength:
-		return bounds(lengthText(r.Limit.Min, 0), lengthText(r.Limit.Max, -1)) + " " + string(r.Limit.Unit)
+		return phrases.BoundsInUnit.With("bounds", bounds(lengthText(r.Limit.Min, 0), lengthText(r.Limit.Max, -1)), "unit", r.Limit.Unit)
 	case spec.RulePattern:
-		return "matches " + r.Rule.Pattern.Is
+		return phrases.MatchesPattern.With("pattern", r.Rule.Pattern.Is)
 	case spec.RuleCharacters:
-		return "only " + r.Rule.Characters.Of
+		return phrases.OnlyCharacters.With("characters", r.Rule.Characters.Of)
 	case spec.RuleEmail:
-		return "an address"
+		return phrases.EmailAddress.Text()
 	case spec.RuleNumber:
-		return "a number"
+		return phrases.IsNumber.Text()
 	case spec.RuleDate:
-		return "a date"
+		return phrases.IsDate.Text()
 	case spec.RuleRange:
 		return bounds(string(r.Rule.Range.Min), string(r.Rule.Range.Max))
 	case spec.RuleStep:
 		if r.By.Cmp(values.Whole(1)) == 0 {
-			return "whole"
+			return phrases.WholeNumber.Text()
 		}
-		return "in steps of " + r.By.String()
+		return phrases.InStepsOf.With("step", r.By)
 	case spec.RuleURL:
-		return "a URL"
+		return phrases.IsURL.Text()
 	case spec.RuleDecimals:
-		return fmt.Sprintf("at most %d decimals", r.Rule.Decimals.Max)
+		return phrases.AtMostDecimals.With("n", r.Rule.Decimals.Max)
 	case spec.RuleTime:
-		return "a time"
+		return phrases.IsTime.Text()
 	case spec.RuleFile:
 		return fileWords(r.Rule.File)
 	case spec.RuleRefers:
-		return "in " + r.Table + "." + r.Column
+		return phrases.StandsIn.With("column", r.Table+"."+r.Column)
 	case spec.RuleNoOverlap:
-		return "no time shared with a row of " + r.Table
+		return phrases.NoTimeShared.With("table", r.Table)
 	case spec.RuleMatches:
-		return "the secret in " + r.Table + "." + r.Column
+		return phrases.SecretIn.With("column", r.Table+"."+r.Column)
 	case spec.RuleListed:
-		return fmt.Sprintf("one of %d", len(r.Field.Options))
+		return phrases.OneOf.With("n", len(r.Field.Options))
 	case spec.RuleTicked:
-		return "must be ticked"
+		return phrases.MustBeTicked.Text()
 	case spec.RuleAgrees:
-		return "the same as " + r.Other.Label
+		return phrases.TheSameAs.With("other", r.Other.Label)
 	case spec.RuleDiffers:
-		return "not the same as " + r.Other.Label
+		return phrases.NotTheSameAs.With("other", r.Other.Label)
 	case spec.RuleUnique:
 		if len(r.Ignoring) > 0 {
-			return "unique, ignoring " + strings.Join(r.Ignoring, " and ")
+			return phrases.OnlyOnceIgnoring.With("what", strings.Join(r.Ignoring, phrases.And.English))
 		}
-		return "unique"
+		return phrases.OnlyOnce.Text()
 	case spec.RuleAcross:
-		return r.Expression
+		return prose.Text(r.Expression)
 	}
-	return string(r.Kind)
+	return prose.Text(r.Kind)
 }
 
-func fileWords(f *spec.FileRule) string {
-	out := strings.Join(f.Types, ", ")
-	if f.Max > 0 {
-		out = strings.TrimPrefix(fmt.Sprintf("%s, up to %d bytes", out, f.Max), ", ")
+func fileWords(f *spec.FileRule) prose.Text {
+	types := strings.Join(f.Types, ", ")
+	switch {
+	case f.Max == 0:
+		return phrases.FileTypes.With("types", types)
+	case types == "":
+		return phrases.FileUpTo.With("n", f.Max)
 	}
-	return out
+	return phrases.FileTypesUpTo.With("types", types, "n", f.Max)
 }
 
 func lengthText(n, none int) string {
@@ -100,38 +105,40 @@ func lengthText(n, none int) string {
 	return fmt.Sprint(n)
 }
 
-func bounds(lo, hi string) string {
+func bounds(lo, hi string) prose.Text {
 	switch {
 	case lo == "":
-		return "up to " + hi
+		return phrases.UpTo.With("max", hi)
 	case hi == "":
-		return "from " + lo
+		return phrases.From.With("min", lo)
 	case lo == hi:
-		return "exactly " + lo
+		return phrases.Exactly.With("n", lo)
 	}
-	return lo + " to " + hi
+	return phrases.FromTo.With("min", lo, "max", hi)
 }
 
-func Across(p *spec.Prepared) []string {
-	out := []string{}
+// Across words the rules over several fields.
+func Across(p *spec.Prepared) []prose.Text {
+	out := []prose.Text{}
 	for _, f := range p.Fields {
 		for _, kind := range []spec.RuleKind{spec.RuleAgrees, spec.RuleDiffers} {
 			if r := testcase.RuleOf(f, kind); r != nil {
-				out = append(out, f.Label+" "+Rule(r))
+				out = append(out, phrases.FieldAndRule.With("label", f.Label, "rule", Rule(r)))
 			}
 		}
 	}
 	for _, r := range p.Across {
-		out = append(out, r.Expression)
+		out = append(out, prose.Text(r.Expression))
 	}
 	return out
 }
 
-func Unique(p *spec.Prepared) []string {
-	out := []string{}
+// Unique names the fields whose values stand only once.
+func Unique(p *spec.Prepared) []prose.Text {
+	out := []prose.Text{}
 	for _, f := range p.Fields {
 		if testcase.RuleOf(f, spec.RuleUnique) != nil {
-			out = append(out, f.Label)
+			out = append(out, prose.Text(f.Label))
 		}
 	}
 	return out
