@@ -70,7 +70,7 @@ func TestAJourneyOfAFaultlessSite(t *testing.T) {
 		require.Equal(t, judge.AsExpected, w.Verdict, "%s: %s\n%s", id, w.Headline, oddParts(w))
 	}
 	require.Len(t, all["whole"].Stations, 5)
-	require.Equal(t, "follow the link again", all["link_twice"].Stations[3].Words)
+	require.EqualValues(t, "follow the link again", all["link_twice"].Stations[3].Words)
 }
 
 func TestFaultsOfJourneys(t *testing.T) {

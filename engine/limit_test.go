@@ -75,7 +75,7 @@ func TestLimitsOfThePracticeSite(t *testing.T) {
 				faults = []string{c.fault}
 			}
 			l := limitOf(t, c.form, c.rule, c.end, faults...)
-			require.Equal(t, c.says, wording.Limit(l), "%+v", l.Probes)
+			require.EqualValues(t, c.says, wording.Limit(l), "%+v", l.Probes)
 			require.LessOrEqual(t, len(l.Probes), c.most)
 		})
 	}
@@ -140,7 +140,7 @@ func TestRandomLimits(t *testing.T) {
 				if kind != "number" {
 					want += " " + kind
 				}
-				require.Equal(t, want, l.Found, "%d %s: %s", real, kind, wording.Limit(l))
+				require.EqualValues(t, want, l.Found, "%d %s: %s", real, kind, wording.Limit(l))
 			}
 			require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(bracket)+4, "%d %s", real, kind)
 		}
@@ -195,7 +195,7 @@ func TestRandomLimitsOfDecimalsAndDays(t *testing.T) {
 			day, err := time.Parse(time.DateOnly, v)
 			return err == nil && !day.After(last)
 		}), "kind: date, rules: [{required: {}}, {range: {max: 2026-03-01, say: Too much.}}]", "a.range")
-		require.Equal(t, last.Format(time.DateOnly), l.Found, wording.Limit(l))
+		require.EqualValues(t, last.Format(time.DateOnly), l.Found, wording.Limit(l))
 		require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(1<<20)+4)
 	}
 }
@@ -207,19 +207,19 @@ func TestALimitThatNobodyPromises(t *testing.T) {
 		return func(v string) bool { return v != "" && utf8.RuneCountInString(v) <= than }
 	}
 	l := limitAt(t, upTo(t, shorter(190)), "rules: [{required: {}}]", "a")
-	require.Equal(t, "no limit is promised; taken to 190 characters", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised; taken to 190 characters", wording.Limit(l))
 	require.False(t, l.AsPromised)
 	require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(70_000)+4)
 	l = limitAt(t, upTo(t, shorter(1<<20)), "rules: [{required: {}}]", "a")
-	require.Equal(t, "no limit is promised, and none was found as far as 70000 characters", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised, and none was found as far as 70000 characters", wording.Limit(l))
 	require.True(t, l.AsPromised)
 	l = limitAt(t, upTo(t, shorter(3)), "rules: [{required: {}}]", "a")
-	require.Equal(t, "no limit is promised, and not even a usual value is taken", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised, and not even a usual value is taken", wording.Limit(l))
 	l = limitAt(t, upTo(t, func(v string) bool {
 		n, err := strconv.ParseInt(v, 10, 32)
 		return err == nil && n > 0
 	}), "kind: number, rules: [{required: {}}]", "a")
-	require.Equal(t, "no limit is promised; taken to 2147483647", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised; taken to 2147483647", wording.Limit(l))
 }
 
 // TestStoredWholeOnlyTo: a column that is narrower than what the site takes is found by halving, too.
@@ -229,7 +229,7 @@ func TestStoredWholeOnlyTo(t *testing.T) {
 		rules := &f.Fields[slices.IndexFunc(f.Fields, func(x spec.Field) bool { return x.ID == "username" })].Rules
 		*rules = slices.DeleteFunc(*rules, func(r spec.Rule) bool { return r.Length != nil })
 	}, "username-cut")
-	require.Equal(t, "no limit is promised; taken to 190 characters, and stored whole only to 20 characters", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised; taken to 190 characters, and stored whole only to 20 characters", wording.Limit(l))
 	require.False(t, l.AsPromised)
 }
 
