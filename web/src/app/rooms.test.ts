@@ -79,4 +79,4 @@ test("no code depends on a sentence", () => {
     visit(tree);
   }
   expect(seen).toBeGreaterThan(20);
-});
+}, 60_000);
