@@ -40,7 +40,7 @@ const (
 	WaitFor    EventKind = "wait_for"
 	ReadCode   EventKind = "read_code"
 	SignIn     EventKind = "sign_in"
-	SignInNew  EventKind = "sign_in_new" // as whoever the journey has made
+	SignInNew  EventKind = "sign_in_new" // as the user that the journey has created
 )
 
 func eventOf(s *spec.JourneyStep) Event {

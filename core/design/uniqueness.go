@@ -23,7 +23,7 @@ func uniqueness(b *testcase.Builder) {
 			continue
 		}
 		if b.Maker.Updates(r) {
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", phrases.OnesOwn.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(b, f, "one's own", 5))
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", phrases.OwnValue.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(b, f, "own value", 5))
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".anothers", phrases.OfAnotherRow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "same"), testcase.Recipe{Make: testcase.OfRow}, textMark(b, f, "another's", 6))
 			continue
 		}

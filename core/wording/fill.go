@@ -2,9 +2,9 @@ package wording
 
 import (
 	"strconv"
-	"strings"
 
 	"oddtick/core/prose"
+	"oddtick/core/wording/phrases"
 )
 
 // places are what stands in the named places of a template, such as {label} in "{label} is blank".
@@ -12,23 +12,10 @@ type places map[string]string
 
 // fill writes a template with its places filled in. A place that is not given stays as it is, so that a test can find it.
 func fill(template string, with places) string {
-	var b strings.Builder
-	for {
-		before, rest, found := strings.Cut(template, "{")
-		b.WriteString(before)
-		if !found {
-			return b.String()
-		}
-		name, after, closed := strings.Cut(rest, "}")
-		text, given := with[name]
-		if !closed || !given {
-			b.WriteByte('{')
-			template = rest
-			continue
-		}
-		b.WriteString(text)
-		template = after
-	}
+	return phrases.Fill(template, func(place string) (string, bool) {
+		text, given := with[place]
+		return text, given
+	})
 }
 
 func text(template string, with places) prose.Text { return prose.Text(fill(template, with)) }

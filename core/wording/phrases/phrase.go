@@ -36,8 +36,14 @@ func (p Phrase) With(places ...any) prose.Text { return prose.Text(p.fill(places
 func (p Phrase) Text() prose.Text { return prose.Text(p.English) }
 
 func (p Phrase) fill(places []any) string {
+	return Fill(p.English, func(name string) (string, bool) { return valueOf(places, name) })
+}
+
+// Fill writes a template with its places filled in; value gives what stands in a place, and whether there is such a value. A place
+// without one stays as it is.
+func Fill(template string, value func(place string) (string, bool)) string {
 	var b strings.Builder
-	rest := p.English
+	rest := template
 	for {
 		before, after, found := strings.Cut(rest, "{")
 		b.WriteString(before)
@@ -45,13 +51,13 @@ func (p Phrase) fill(places []any) string {
 			return b.String()
 		}
 		name, behind, closed := strings.Cut(after, "}")
-		value, given := valueOf(places, name)
+		text, given := value(name)
 		if !closed || !given {
 			b.WriteByte('{')
 			rest = after
 			continue
 		}
-		b.WriteString(value)
+		b.WriteString(text)
 		rest = behind
 	}
 }

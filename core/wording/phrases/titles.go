@@ -83,7 +83,7 @@ var (
 	HoursAfter     = phrase("title.hours_after", "{n} hours after")
 	HoursBefore    = phrase("title.hours_before", "{n} hours before")
 
-	OnesOwn         = phrase("title.ones_own", "one's own")
+	OwnValue        = phrase("title.own_value", "the account's own value")
 	OfAnotherRow    = phrase("title.of_another_row", "one that another row holds")
 	Twice           = phrase("title.twice", "{label}, a second time: {how}")
 	TwiceNew        = phrase("title.twice_new", "new")
