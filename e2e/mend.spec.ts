@@ -39,8 +39,10 @@ test("the second of two who edit a case is told what the first has done", async 
   });
   const cases = `${demo.address}/sites/ostlewick/forms/help/cases?case=${encodeURIComponent(id)}`;
   const second = await context.newPage();
-  await page.goto(cases);
-  await second.goto(cases);
+  for (const who of [page, second]) {
+    await who.goto(cases);
+    await expect(who.getByRole("button", { name: "Switch off …" })).toBeVisible(); // both have the case as it was
+  }
   for (const [who, why] of [
     [page, "the page is being rewritten"],
     [second, "not now"],
