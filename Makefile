@@ -6,7 +6,7 @@ WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
 
-.PHONY: help notices shape demo test build generate bench detection findings pairs load ordinary check-sheets attack kill fuzz race race-quick screenshots lint install check-generated unit e2e
+.PHONY: help notices shape demo test build generate bench detection findings headlines pairs load ordinary check-sheets attack kill fuzz race race-quick screenshots lint install check-generated unit e2e
 
 # Starts everything with demo data, and prints the address.
 demo: install build
@@ -96,6 +96,10 @@ detection: install build
 # What answers findings to faults: one finding a fault, the smallest inputs, random sets of four faults.
 findings: install build
 	go run ./bench/findings -json findings.json
+
+# What is said of each planted fault, into docs/headlines.md.
+headlines: install build
+	go run ./bench/findings -sets 0 -headlines docs/headlines.md
 
 # Whether a fault that is not known ends a run with 1 where another of its form is known.
 PAIRS ?= 200

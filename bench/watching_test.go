@@ -69,7 +69,7 @@ func look(b testing.TB, m *database.Watcher, db *sql.DB, does string) float64 {
 func BenchmarkWatching(b *testing.B) {
 	fewDSN, few := filled(b, fewRows)
 	manyDSN, many := filled(b, manyRows)
-	small, large := watched(b, fewDSN, "the binary log is read"), watched(b, manyDSN, "the binary log is read")
+	small, large := watched(b, fewDSN, "read from the binary log"), watched(b, manyDSN, "read from the binary log")
 	var ratios []float64
 	for round := range 60 {
 		does := []string{"", inserts, updates}[round%3]

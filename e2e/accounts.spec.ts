@@ -22,7 +22,7 @@ test("a password is changed, and the session that has ended elsewhere asks to si
     await expect(page.getByRole("alert")).toContainText("easy to guess");
     await page.getByLabel("New password", { exact: true }).fill("heron lantern moss");
     await page.keyboard.press("Enter");
-    await expect(page.getByRole("alert")).toHaveText("The two new passwords differ.");
+    await expect(page.getByRole("alert")).toHaveText("The two new passwords are not the same.");
     await page.getByLabel("New password again").fill("heron lantern moss");
     await page.keyboard.press("Enter");
     await expect(page.getByRole("status")).toHaveText("Your password is changed.");

@@ -74,8 +74,8 @@ test("cases are chosen, switched off, tagged and switched on by keyboard", async
     if (route.request().method() === "POST") await new Promise((done) => setTimeout(done, 700));
     await route.continue();
   });
-  await chosen.getByRole("button", { name: "Switch off …" }).click();
-  await page.getByLabel("Why they are switched off").fill("the page is being rewritten");
+  await chosen.getByRole("button", { name: "Skip …" }).click();
+  await page.getByLabel("Why they are skipped").fill("the page is being rewritten");
   await page.keyboard.press("Enter");
   await chosen.getByRole("button", { name: "Tag …" }).click();
   await expect(page.getByText(/3 switched off/)).toBeVisible();
@@ -84,13 +84,13 @@ test("cases are chosen, switched off, tagged and switched on by keyboard", async
   await page.keyboard.press("Enter");
   await page.getByLabel("Filter by tag").selectOption("later");
   await expect(list.getByRole("option")).toHaveCount(3);
-  await page.getByLabel("Filter by verdict").selectOption("switched off");
+  await page.getByLabel("Filter by verdict").selectOption("skipped");
   await expect(list.getByRole("option")).toHaveCount(3);
   await page.reload();
   await expect(list.getByRole("option")).toHaveCount(3);
   await list.focus();
   await page.keyboard.press("Control+a");
-  await chosen.getByRole("button", { name: "Switch on" }).click();
+  await chosen.getByRole("button", { name: "Include again" }).click();
   await expect(page.getByText(/switched off/).first()).toBeHidden();
   await page.getByLabel("Filter by verdict").selectOption("");
   await expect(list.getByRole("option")).toHaveCount(3);
@@ -98,8 +98,8 @@ test("cases are chosen, switched off, tagged and switched on by keyboard", async
 
 test("a case is written by hand, its expectation following as one types", async ({ page, demo }) => {
   await page.goto(`${demo.address}${at}/shed/cases`);
-  await page.getByRole("button", { name: "Write a case" }).click();
-  const editor = page.getByRole("form", { name: "Write a case" });
+  await page.getByRole("button", { name: "Add a case" }).click();
+  const editor = page.getByRole("form", { name: "Add a case" });
   await editor.getByLabel("Title").fill("Market stall");
   await editor.getByLabel("Width in metres", { exact: true }).fill("4");
   const expected = editor.getByRole("status", { name: "Expected" });
@@ -108,13 +108,13 @@ test("a case is written by hand, its expectation following as one types", async 
   await expect(expected).toContainText("rejected by the server");
   await expect(expected).toContainText("Width in metres");
   await page.keyboard.press("Enter");
-  await expect(page.getByRole("button", { name: "Delete it" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Delete" })).toBeVisible();
   await expect(page.getByRole("region", { name: "By hand" })).toBeVisible();
   await page.getByRole("button", { name: "Edit", exact: true }).click();
   await page.getByRole("form", { name: "Edit the case" }).getByLabel("Width in metres", { exact: true }).fill("3");
-  await page.getByRole("button", { name: "Keep" }).click();
+  await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("Expected: accepted.")).toBeVisible();
-  await page.getByRole("button", { name: "Delete it" }).click();
+  await page.getByRole("button", { name: "Delete" }).click();
   await expect(page.getByRole("region", { name: "By hand" })).toBeHidden();
 });
 
@@ -124,11 +124,11 @@ test("a decision table is edited in place, and says what no input can do", async
   await expect(edge.getByRole("cell", { name: "–" })).toHaveCount(3);
   await edge.getByRole("button", { name: "fails", exact: true }).click();
   await expect(edge.getByLabel("Expression of across.edge")).toHaveValue("true");
-  await edge.getByRole("button", { name: "Give up" }).click();
+  await edge.getByRole("button", { name: "Cancel" }).click();
   await edge.getByRole("button", { name: "holds", exact: true }).last().click();
   await expect(edge.getByLabel("Expression of across.edge")).toHaveValue('kind == "box" || width <= 2.5');
   await expect(edge.getByRole("status")).toContainText(/cases more/);
-  await edge.getByRole("button", { name: "Keep" }).click();
+  await edge.getByRole("button", { name: "Save" }).click();
   const after = page.getByRole("region", { name: 'kind == "box" || width <= 2.5', exact: true });
   await expect(after).toBeVisible();
   await after.getByLabel("Expression of across.edge").fill('kind == "box" ? kind != "glass" : width <= 2.5');
@@ -174,11 +174,11 @@ test("what is not covered is added with one key, and survives a reload", async (
 test("cases come from a sheet, and what it says otherwise than the rules is told", async ({ page, demo }) => {
   await page.goto(`${demo.address}${at}/shed/cases?view=sheet`);
   await page.getByLabel("Text of the sheet").fill("What;Metres;Result\nusual;2;ok\ntoo wide;7;ok\n");
-  await expect(page.getByLabel("The column Metres holds")).toHaveValue("");
-  await page.getByLabel("The column Metres holds").selectOption("width");
-  await expect(page.getByText("1 say another outcome than the rules")).toBeVisible();
-  await page.getByRole("button", { name: "Take 2 cases" }).click();
-  await expect(page.getByText("the sheet says accepted")).toBeVisible();
+  await expect(page.getByLabel("Column Metres")).toHaveValue("");
+  await page.getByLabel("Column Metres").selectOption("width");
+  await expect(page.getByText("1 expect another outcome than the rules")).toBeVisible();
+  await page.getByRole("button", { name: "Import 2 cases" }).click();
+  await expect(page.getByText("the sheet expects accepted")).toBeVisible();
   await page.goto(`${demo.address}${at}/shed/cases?view=sheet`);
   await page.getByLabel("Text of the sheet").fill('title,width\n"open');
   await expect(page.getByRole("alert")).toContainText("line 2");

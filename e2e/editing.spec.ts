@@ -52,16 +52,16 @@ test("when the page's own messages come is promised for all of them, or for one,
   await expect(cell(page, "When the message of phone.phone_first comes")).toHaveValue("leaving");
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(one).toHaveValue("leaving");
-  await cell(page, "When the page's own messages come").selectOption("");
+  await cell(page, "When the page's own messages appear").selectOption("");
   await expect(one).toHaveValue("");
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(one).toHaveValue("leaving");
   await page.goto(`${demo.address}/sites/ostlewick/forms/help/case?id=${encodeURIComponent("help/hours.range_first.corrected/browser")}`);
-  await page.getByRole("button", { name: "Run this case alone" }).click();
+  await page.getByRole("button", { name: "Run only this case" }).click();
   await expect(page.getByText(/finished, 1 of 1 cases, 0 odd/)).toBeVisible(whileItRuns);
   await page.goto(`${demo.address}/sites/ostlewick/forms/help/case?id=${encodeURIComponent("help/hours.range_first.corrected/browser")}`);
   await expect(page.getByText("First entered in hours, and corrected:")).toBeVisible();
-  await expect(page.getByText("as the field is left")).toBeVisible();
+  await expect(page.getByText("on leaving the field")).toBeVisible();
 });
 
 test("what cannot hold together is named where it is, with its proof, and in the strip", async ({ page }) => {
@@ -75,7 +75,7 @@ test("what cannot hold together is named where it is, with its proof, and in the
   await expect(page.getByRole("link", { name: "Rules 23, 1 contradiction" })).toBeVisible();
   // it can be run all the same
   await page.getByRole("link", { name: "Cases" }).click();
-  await expect(page.getByRole("button", { name: "Run these" })).toBeEnabled();
+  await expect(page.getByRole("button", { name: /^Run these/ })).toBeEnabled();
   await page.getByRole("link", { name: "Rules" }).click();
   await cell(page, "Least length of username.length").fill("3");
   await cell(page, "Least length of username.length").press("Enter");
@@ -106,7 +106,7 @@ test("of two who edit the same form the second is told what changed, and chooses
   await cell(page, "Label of email").fill("Mail");
   await cell(page, "Label of email").press("Enter");
   await expect(page.getByRole("alert")).toContainText("was saved meanwhile by tester: Your name, label: “Your name” instead of “Username”");
-  await page.getByRole("button", { name: "Make my change on top" }).click();
+  await page.getByRole("button", { name: "Apply my change to it" }).click();
   await expect(cell(page, "Label of email")).toHaveValue("Mail");
   await expect(cell(page, "Label of username")).toHaveValue("Your name");
   await other.close();
@@ -114,7 +114,7 @@ test("of two who edit the same form the second is told what changed, and chooses
   await page.getByRole("button", { name: "Revisions" }).click();
   const list = page.getByRole("region", { name: "Revisions" });
   await expect(list.getByText("Mail, label: “Mail” instead of “E-mail”")).toBeVisible();
-  await list.getByRole("listitem").last().getByRole("button", { name: "make it the newest" }).click();
+  await list.getByRole("listitem").last().getByRole("button", { name: "Restore" }).click();
   await expect(cell(page, "Label of email")).toHaveValue("E-mail");
   await expect(cell(page, "Label of username")).toHaveValue("Username");
 });
@@ -122,12 +122,12 @@ test("of two who edit the same form the second is told what changed, and chooses
 test("a rule across fields is built of clauses, and read back as them", async ({ page }) => {
   await signIn(page, demo.address);
   await page.goto(`${demo.address + form}/rules`);
-  await page.getByText("another rule across fields").click();
+  await page.getByText("add a rule across fields").click();
   await page.getByRole("button", { name: "as clauses" }).last().click();
   await cell(page, "Field of clause 1").last().selectOption("heard");
   await cell(page, "Comparison of clause 1").last().selectOption("is not");
   await cell(page, "Value of clause 1").last().fill("od");
-  await page.getByRole("button", { name: "another clause" }).last().click();
+  await page.getByRole("button", { name: "add a clause" }).last().click();
   await cell(page, "Field of clause 2").last().selectOption("plots");
   await cell(page, "Comparison of clause 2").last().selectOption("<=");
   await cell(page, "Value of clause 2").last().fill("2");
@@ -151,7 +151,7 @@ test("a list of rules is read with a choice of columns, and nothing is overwritt
   await cell(page, "What Longest holds").selectOption("greatest length");
   const list = page.getByRole("list", { name: "Proposals" });
   const length = list.getByRole("listitem").filter({ hasText: "length: max 12" });
-  await expect(length).toContainText("stands there now: max 20");
+  await expect(length).toContainText("currently: max 20");
   await expect(length.getByRole("checkbox")).not.toBeChecked();
   await expect(list.getByRole("listitem").filter({ hasText: "a field" }).getByRole("checkbox")).toBeChecked();
   await page.getByRole("button", { name: /^Take \d+ of \d+$/ }).click();
@@ -174,8 +174,8 @@ test("settings are kept, tried, and never show a secret again", async ({ page })
   await page.reload();
   await expect(cell(page, "Value of header 1")).toHaveValue("");
   await expect(cell(page, "Value of header 1")).toHaveAttribute("placeholder", "kept");
-  await page.getByRole("button", { name: "Can it be reached?" }).click();
-  await expect(page.getByRole("list", { name: "What was reached" })).toContainText("7 tables are watched");
+  await page.getByRole("button", { name: "Test connection" }).click();
+  await expect(page.getByRole("list", { name: "Result of the test" })).toContainText("7 tables watched");
   await cell(page, "Address").fill("nowhere");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByRole("alert")).toContainText("is no URL");
@@ -192,11 +192,11 @@ test("one submission by hand: expected while typing, judged once sent", async ({
   const expected = page.getByRole("region", { name: "Expected" });
   await expect(expected.getByText("Every rule is kept.")).toBeVisible();
   await cell(page, "Plots wanted").fill("9");
-  await expect(expected.getByText("Plots wanted lies outside its range.")).toBeVisible();
+  await expect(expected.getByText("Plots wanted is out of range.")).toBeVisible();
   await page.keyboard.press("Control+Enter");
   await expect(page.getByRole("heading", { name: "Rejected, as expected" })).toBeVisible();
   await cell(page, "Plots wanted").fill("2");
   await cell(page, "Username").fill("a-name-of-21-letters-");
   await page.keyboard.press("Control+Enter");
-  await expect(page.getByRole("heading", { name: "Accepted, and cut short" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "stored cut to" })).toBeVisible();
 });

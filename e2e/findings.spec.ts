@@ -15,30 +15,30 @@ test("findings are gone through by keys, and what is said of one stays", async (
   await list.getByRole("button", { name: /Username.*cut short/ }).focus();
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("ArrowDown");
-  await expect(page.getByRole("heading", { level: 2 })).toContainText("plot_holders.membership holds");
+  await expect(page.getByRole("heading", { level: 2 })).toContainText("(plot_holders.membership)");
   await page.keyboard.press("ArrowUp");
   await page.keyboard.press("ArrowUp");
-  await expect(page.getByRole("heading", { level: 2 })).toHaveText("Accepted, and cut short: 21 characters");
+  await expect(page.getByRole("heading", { level: 2 })).toHaveText("Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters");
   // it may be over in less time than passes between two looks of expect
-  const looking = page.getByRole("status").filter({ hasText: "Looking further" }).waitFor();
-  await page.getByRole("button", { name: "Look further" }).click();
+  const looking = page.getByRole("status").filter({ hasText: "Investigating" }).waitFor();
+  await page.getByRole("button", { name: "Investigate" }).click();
   await looking;
-  const further = page.getByRole("region", { name: "Looked further" });
-  await expect(further).toContainText("always: 5 of 5; it takes no more than an unusual username");
-  await expect(further).toContainText("taken to 190 characters, and stored whole only to 20 characters");
+  const further = page.getByRole("region", { name: "Investigated" });
+  await expect(further).toContainText("Reproduced 5 of 5 times. Simplest trigger: an unusual username.");
+  await expect(further).toContainText("accepted up to 190 characters, stored whole only up to 20 characters");
   await expect(further.getByRole("img", { name: /20 characters taken, 21 characters taken, .*191 characters refused/ })).toBeVisible();
   await page.getByLabel("State").selectOption("known");
   await page.getByLabel("Severity").selectOption("major");
-  await page.getByLabel("Until, if known").fill("2999-01-31");
+  await page.getByLabel("Known until").fill("2999-01-31");
   await page.getByLabel("Comment").fill("The column is being widened");
-  await page.getByRole("button", { name: "Keep" }).click();
-  await expect(list.getByText("known, until 2999-01-31, major")).toBeVisible();
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(list.getByText("known, until 2999-01-31")).toBeVisible();
   await page.reload();
-  await expect(page.getByRole("list", { name: "What was said" })).toContainText("The column is being widened");
+  await expect(page.getByRole("list", { name: "History" })).toContainText("The column is being widened");
   const download = page.waitForEvent("download");
-  await page.getByRole("link", { name: "known findings (YAML)" }).click();
+  await page.getByRole("link", { name: "Known findings (YAML)" }).click();
   await expect.poll(async () => readFile(await (await download).path(), "utf8")).toMatch(/until: "?2999-01-31/);
-  await page.getByRole("link", { name: "Its evidence" }).click();
+  await page.getByRole("link", { name: "Evidence" }).click();
   await expect(page).toHaveURL(/case\?id=join%2Fusername\.length\.max%2B1%2Fhttp/);
   await page.goBack();
   await page.getByRole("main", { name: "The chosen finding" }).focus();
@@ -54,7 +54,7 @@ test("a run is held against another", async ({ page, demo }) => {
   const compared = page.getByRole("region", { name: `Against run ${before}` });
   await expect(compared).toContainText("1 newly odd");
   await expect(compared).toContainText("no longer odd");
-  await expect(compared.getByText("plot_holders.membership holds")).toBeVisible();
+  await expect(compared.getByText("(plot_holders.membership)")).toBeVisible();
   await expect(page.getByRole("button", { name: /Plots wanted · newly odd/ })).toBeVisible();
   await page.getByRole("button", { name: /Plots wanted · newly odd/ }).click();
   const both = page.getByRole("region", { name: "Then and now" });
@@ -63,14 +63,14 @@ test("a run is held against another", async ({ page, demo }) => {
   await page.goto(demo.address);
   await expect(page.getByRole("link", { name: /newly odd, .* not shown any more since run/ })).toBeVisible();
   await page.goBack();
-  await page.getByRole("combobox", { name: /^against/ }).selectOption("0");
+  await page.getByRole("combobox", { name: /^Compare with/ }).selectOption("0");
   await expect(compared).toHaveCount(0);
 });
 
 test("the report opens from a disk without a network, and has no barrier", async ({ page, demo, browser }, info) => {
   await page.goto(demo.address + findings);
   const download = page.waitForEvent("download");
-  await page.getByRole("link", { name: "report (HTML)" }).click();
+  await page.getByRole("link", { name: "HTML report" }).click();
   const file = info.outputPath("report.html");
   await (await download).saveAs(file);
   for (const colorScheme of ["light", "dark"] as const) {

@@ -2,23 +2,23 @@ import { Demo, expect, runAll, signIn, test, whileItRuns } from "./demo";
 
 /** The demo's faults: the case that shows each, and the words that name the difference. */
 const faults = [
-  { row: "Username", case: "join/username.length.max+1/http", headline: "Accepted, and cut short", check: "Stored data", part: "plot_holders.login_name" },
-  { row: "E-mail", case: "join/email.lower.other/http", headline: "Accepted, and plot_holders.mail is in another case", check: "Stored data", part: "plot_holders.mail" },
+  { row: "Username", case: "join/username.length.max+1/http", headline: "Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters", check: "Stored data", part: "plot_holders.login_name" },
+  { row: "E-mail", case: "join/email.lower.other/http", headline: "E-mail stored with other capitals than promised (plot_holders.mail)", check: "Stored data", part: "plot_holders.mail" },
   {
     row: "Membership number",
     case: "join/membership.guess.zeros/http",
-    headline: /plot_holders.membership holds OS-\d+ for OS-0\d+/,
+    headline: /Membership number: “OS-\d+” stored instead of “OS-0\d+” \(plot_holders.membership\)/,
     check: "Stored data",
     part: "plot_holders.membership",
   },
   {
     row: "Date of birth",
     case: "join/born.range.max+1/http",
-    headline: "Rejected, but the message of Date of birth stands at another place",
+    headline: /^Message for Date of birth shown at the wrong place/,
     check: "Messages",
-    part: "message born.range: place",
+    part: /^message for Date of birth \(.*\): place$/,
   },
-  { row: "Uniqueness", case: "join/username.unique.case/http", headline: "Accepted, should be rejected by the server", check: "Outcome", part: "" },
+  { row: "Uniqueness", case: "join/username.unique.case/http", headline: "Username accepted twice when only its capitals differ", check: "Outcome", part: "" },
 ];
 
 test("a wrong password is refused without saying which part was wrong", async ({ page, demo }) => {

@@ -19,7 +19,7 @@ test("a form for which no cases can be designed says so in its line, and is mend
     await expect(page.getByRole("link", { name: "Join the association" })).toBeVisible();
     await page.getByRole("link", { name: "Seed orders" }).click();
     await expect(page.getByRole("heading", { name: "The form orders must be mended" })).toBeVisible();
-    const box = page.getByLabel("The document's text");
+    const box = page.getByLabel("YAML of the form");
     await box.fill((await box.inputValue()).replace("2000000000", "20000000"));
     await page.getByRole("button", { name: "Save" }).click();
     await expect(page.getByRole("alert")).toContainText("lengths beyond 1000000");
@@ -41,20 +41,20 @@ test("the second of two who edit a case is told what the first has done", async 
   const second = await context.newPage();
   for (const who of [page, second]) {
     await who.goto(cases);
-    await expect(who.getByRole("button", { name: "Switch off …" })).toBeVisible(); // both have the case as it was
+    await expect(who.getByRole("button", { name: "Skip this case …" })).toBeVisible(); // both have the case as it was
   }
   for (const [who, why] of [
     [page, "the page is being rewritten"],
     [second, "not now"],
   ] as const) {
-    await who.getByRole("button", { name: "Switch off …" }).click();
-    await who.getByLabel("Why it is switched off").fill(why);
+    await who.getByRole("button", { name: "Skip this case …" }).click();
+    await who.getByLabel("Why this case is skipped").fill(why);
     await who.keyboard.press("Enter");
-    if (who === page) await expect(page.getByText("Switched off:")).toContainText("rewritten");
+    if (who === page) await expect(page.getByText("Skipped:")).toContainText("rewritten");
   }
-  await expect(second.getByRole("alert")).toContainText("switched off: the page is being rewritten, saved by tester");
-  await page.getByRole("button", { name: "Undo its edits" }).click();
-  await expect(page.getByText("Switched off:")).toBeHidden();
+  await expect(second.getByRole("alert")).toContainText("skipped: the page is being rewritten, saved by tester");
+  await page.getByRole("button", { name: "Undo edits" }).click();
+  await expect(page.getByText("Skipped:")).toBeHidden();
 });
 
 test("a view that cannot be drawn says so, and leaves the way to the others", async ({ page, demo }) => {

@@ -29,7 +29,7 @@ test("the keyboard leads from tick to tick, to the case and back", async ({ page
   await expect(page.getByRole("complementary", { name: "Evidence" }).getByRole("heading", { level: 2 })).toHaveText(headline);
   await scales.focus();
   await page.keyboard.press("Enter");
-  await expect(page.getByRole("button", { name: "Run this case alone" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Run only this case" })).toBeVisible();
   await expect(page.getByRole("heading", { level: 2 })).toHaveText(headline);
   await page.keyboard.press("Escape");
   await expect(page).toHaveURL(address);
@@ -44,7 +44,7 @@ test("the question mark lists all keys, Escape closes the list", async ({ page }
 
 test("a run fills while one looks, goes on over a reload, and can be stopped", async ({ page, demo }) => {
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases?depth=thorough`);
-  await page.getByRole("button", { name: "Run these" }).click();
+  await page.getByRole("button", { name: /^Run these/ }).click();
   await page.waitForURL("**/run");
   await page.reload();
   // the run may end before the click; that a run stops when told to is held by the server's own tests
@@ -61,7 +61,7 @@ test("a run fills while one looks, goes on over a reload, and can be stopped", a
 
 test("one case can be run alone", async ({ page, demo }) => {
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/case?id=join%2Fplots.range.max%2Fhttp`);
-  await page.getByRole("button", { name: "Run this case alone" }).click();
+  await page.getByRole("button", { name: "Run only this case" }).click();
   await expect(page.getByText(/Run \d+ finished, 1 of 1 cases, 0 odd/)).toBeVisible();
 });
 
@@ -69,9 +69,9 @@ test("a run can be taken away as CSV, JUnit XML and JSON", async ({ page, demo }
   await demo.hasRun(page);
   await page.getByRole("link", { name: /^Findings/ }).click();
   for (const [name, ending] of [
-    ["sheet (CSV)", "csv"],
+    ["CSV", "csv"],
     ["JUnit XML", "xml"],
-    ["everything (JSON)", "json"],
+    ["JSON", "json"],
   ] as const) {
     const download = page.waitForEvent("download");
     await page.getByRole("link", { name }).click();
@@ -113,10 +113,10 @@ test("addresses that lead nowhere say so", async ({ page, demo }) => {
 test("a site that is down is said before anything is submitted", async ({ page, demo }) => {
   await page.route("**/runs", (route) =>
     route.request().method() === "POST"
-      ? route.fulfill({ status: 422, contentType: "application/problem+json", body: JSON.stringify({ detail: "The run cannot begin: the site does not answer." }) })
+      ? route.fulfill({ status: 422, contentType: "application/problem+json", body: JSON.stringify({ detail: "The run cannot start: the site does not answer." }) })
       : route.fallback(),
   );
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases`);
-  await page.getByRole("button", { name: "Run these" }).click();
+  await page.getByRole("button", { name: /^Run these/ }).click();
   await expect(page.getByRole("alert")).toContainText("The run cannot begin");
 });

@@ -32,16 +32,16 @@ func TestWhoMayOpenWhat(t *testing.T) {
 	t.Parallel()
 	for fault, want := range map[string][]string{
 		"":                  nil,
-		"members-open":      {"odd: members leads to /sign-in, opens"},
-		"members-either":    {"odd: fern members leads to /wishes, opens as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes", "odd: briar members leads to /awaiting, opens as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes"},
-		"wishes-skipped":    {"odd: fern members leads to /wishes, opens as if member were signed_in && confirmed_at != null, and not signed_in && confirmed_at != null && wishes"},
-		"stewards-open":     {"odd: maple stewards is forbidden, opens", "odd: fern stewards is forbidden, opens", "odd: dew stewards is forbidden, opens", "odd: briar stewards is forbidden, opens", "odd: rowan stewards is forbidden, opens"},
-		"other-record":      {"odd: maple record.others is forbidden, opens", "odd: fern record.others is forbidden, opens", "odd: dew record.others is forbidden, opens", "odd: briar record.others is forbidden, opens", "odd: rowan record.others is forbidden, opens"},
+		"members-open":      {"odd: members redirects to /sign-in, opens"},
+		"members-either":    {"odd: fern members redirects to /wishes, opens as if member were (signed_in && confirmed_at != null) || wishes instead of signed_in && confirmed_at != null && wishes", "odd: briar members redirects to /awaiting, opens as if member were (signed_in && confirmed_at != null) || wishes instead of signed_in && confirmed_at != null && wishes"},
+		"wishes-skipped":    {"odd: fern members redirects to /wishes, opens as if member were signed_in && confirmed_at != null instead of signed_in && confirmed_at != null && wishes"},
+		"stewards-open":     {"odd: maple stewards is refused (403), opens", "odd: fern stewards is refused (403), opens", "odd: dew stewards is refused (403), opens", "odd: briar stewards is refused (403), opens", "odd: rowan stewards is refused (403), opens"},
+		"other-record":      {"odd: maple record.others is refused (403), opens", "odd: fern record.others is refused (403), opens", "odd: dew record.others is refused (403), opens", "odd: briar record.others is refused (403), opens", "odd: rowan record.others is refused (403), opens"},
 		"menu-stewards":     {"odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting, wishes stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, password, stewards, waiting stewards is offered on /me", "odd: menus join, me, members, password, stewards, waiting, wishes stewards is offered on /me"},
 		"menu-members-lost": {"odd: menus join, me, password, waiting, wishes members is not offered on any page", "odd: menus join, me, password, waiting, wishes members is not offered on any page"},
-		"cookie-trusted":    {"odd: cookie ostlewick, its first character altered opens", "odd: old cookies after signing out opens", "not observed: the back button after signing out the session goes on"},
+		"cookie-trusted":    {"odd: cookie ostlewick with its first character changed opens", "odd: old cookies after signing out opens", "not observed: the back button after signing out the session is still open"},
 		"back-shows":        {"odd: the back button after signing out /me is shown"},
-		"sign-out-keeps":    {"odd: old cookies after signing out opens", "not observed: the back button after signing out the session goes on"},
+		"sign-out-keeps":    {"odd: old cookies after signing out opens", "not observed: the back button after signing out the session is still open"},
 	} {
 		t.Run(fault, func(t *testing.T) {
 			t.Parallel()
@@ -82,7 +82,7 @@ func TestAnAccountThatCannotSignIn(t *testing.T) {
 	project.Site.Accounts[1].State = "member" // what is stored says otherwise
 	r, err = sweep.Access(t.Context(), project.Site, 10*time.Second, false)
 	require.NoError(t, err)
-	require.Contains(t, strings.Join(oddAccess(r), "\n"), "the document says member; what is stored says confirmed")
+	require.Contains(t, strings.Join(oddAccess(r), "\n"), "document: member; stored: confirmed")
 }
 
 // TestAccessWithoutADatabase takes the document's word for each account's state; keys in paths are then not known.
@@ -93,10 +93,10 @@ func TestAccessWithoutADatabase(t *testing.T) {
 	r, err := sweep.Access(t.Context(), project.Site, 10*time.Second, false)
 	require.NoError(t, err)
 	got := strings.Join(oddAccess(r), "\n")
-	require.Contains(t, got, "odd: fern members leads to /wishes, opens")
+	require.Contains(t, got, "odd: fern members redirects to /wishes, opens")
 	require.Contains(t, got, "not observed: maple record")
 	require.Contains(t, got, "the key of the account's row is not known")
 	project.Site.States = nil
 	_, err = sweep.Access(t.Context(), project.Site, time.Second, false)
-	require.ErrorContains(t, err, "names no states or no pages")
+	require.ErrorContains(t, err, "has no states or no pages")
 }

@@ -65,7 +65,7 @@ func breaking(t testing.TB, db *sql.DB, happens func(n int, w http.ResponseWrite
 		case metres == "":
 			errs["metres"] = "How long?"
 		case err != nil || strings.ContainsAny(metres, " abc"):
-			errs["metres"] = "That is no number."
+			errs["metres"] = "That is not a number."
 		case size < 1 || size > 9:
 			errs["metres"] = "1 to 9."
 		case size != float64(int(size)):

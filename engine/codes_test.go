@@ -147,7 +147,7 @@ func TestCodesAreReadAndEntered(t *testing.T) {
 	}{
 		"by mail":  {passOffice{}, byMail, nil, ""},
 		"by table": {passOffice{}, byTable, nil, ""},
-		"twice":    {passOffice{lax: true}, byMail, []string{"code_twice"}, "submit enter again: Accepted, should be rejected by the server"},
+		"twice":    {passOffice{lax: true}, byMail, []string{"code_twice"}, "submit enter again: Accepted; it should have been rejected by the server"},
 		"any code": {passOffice{blind: true}, byMail, []string{"code_altered", "code_twice"}, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -171,8 +171,8 @@ func TestCodesAreReadAndEntered(t *testing.T) {
 func TestCodesThatAreNotThere(t *testing.T) {
 	t.Parallel()
 	for how, says := range map[string]string{
-		`{wait for: mail, code: 'PIN ([0-9]+)'}`:                 "wait for the mail: the mail holds nothing that PIN ([0-9]+) matches",
-		`{wait for: mail}`:                                       "submit enter: no code was read before; wait for a mail with code:, or read: it from a table",
+		`{wait for: mail, code: 'PIN ([0-9]+)'}`:                 "wait for the mail: nothing in the mail matches PIN ([0-9]+)",
+		`{wait for: mail}`:                                       "submit enter: no code has been read; wait for a mail with code:, or read it from a table with read:",
 		`{read: {column: passes.code, where: mail, is: nobody}}`: "read the code from passes.code: passes.code holds no code where mail is nobody",
 	} {
 		whole := passWalks(t, passOffice{}, how)["whole"]

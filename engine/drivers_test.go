@@ -26,5 +26,5 @@ func TestARunLeavesOutWhatIsSwitchedOff(t *testing.T) {
 
 	d := designerOf(t, "form: f\npage: /\nfields: [{name: a}]\n")
 	_, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: "http://127.0.0.1:1"}, Designer: d, Cases: []*testcase.Case{plain, off}})
-	require.ErrorContains(t, err, "the case f/b/http is no part of a run")
+	require.ErrorContains(t, err, "the case f/b/http cannot be run")
 }

@@ -76,7 +76,7 @@ func TestAJourneyOfAFaultlessSite(t *testing.T) {
 func TestFaultsOfJourneys(t *testing.T) {
 	t.Parallel()
 	for fault, c := range map[string]struct{ walk, says string }{
-		"confirm-twice": {"link_twice", ", should be rejected by the server"},
+		"confirm-twice": {"link_twice", "; it should have been rejected by the server"},
 		"confirm-other": {"whole", "follow the link: Accepted, but no row was written"},
 		"mail-secret":   {"whole", "wait for the mail: secret in the mail: plain, expected nowhere"},
 	} {
@@ -107,7 +107,7 @@ func TestAMailThatNeverComes(t *testing.T) {
 	require.Contains(t, whole.Headline, "no mail to ")
 	require.Len(t, whole.Stations, 5)
 	require.Equal(t, judge.AsExpected, whole.Stations[0].Verdict)
-	require.EqualValues(t, "not observed, as the journey ended before", whole.Stations[4].Headline)
+	require.EqualValues(t, "not observed, because the journey ended before this step", whole.Stations[4].Headline)
 }
 
 // TestAJourneyThatBeginsOdd: its later parts stand on nothing, and are not observed.
@@ -132,7 +132,7 @@ func TestAJourneyGoesOn(t *testing.T) {
 	}
 	again := all["link_twice"].Stations[3]
 	require.Equal(t, judge.Odd, again.Verdict)
-	require.Contains(t, again.Headline, ", should be rejected by the server")
+	require.Contains(t, again.Headline, "; it should have been rejected by the server")
 }
 
 func TestJourneysThatCannotBeWalked(t *testing.T) {
@@ -143,5 +143,5 @@ func TestJourneysThatCannotBeWalked(t *testing.T) {
 	require.ErrorContains(t, err, "journeys[joining].steps[4]: there is no form none")
 	project.Site.Journeys = nil
 	_, err = journey.Open(t.Context(), project, nil, 1, time.Second)
-	require.ErrorContains(t, err, "names no journeys")
+	require.ErrorContains(t, err, "has no journeys")
 }

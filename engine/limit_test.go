@@ -61,11 +61,11 @@ func TestLimitsOfThePracticeSite(t *testing.T) {
 		most              int
 	}{
 		{"", "join", "username.length", testcase.Upper, "as promised: 20 characters", 2},
-		{"username-cut", "join", "username.length", testcase.Upper, "promised 20 characters; taken to 190 characters, and stored whole only to 20 characters", 17},
-		{"username-two", "join", "username.length", testcase.Lower, "promised 3 characters; taken to 2 characters", 4},
-		{"plots-five", "join", "plots.range", testcase.Upper, "promised 4; taken to 5", 25},
-		{"born-day-early", "join", "born.range", testcase.Upper, "promised today - 18 years; taken to today - 18 years + 1 day", 20},
-		{"harvest-weight-zero", "harvest", "weight.range", testcase.Lower, "promised 0.001; taken to 0", 25},
+		{"username-cut", "join", "username.length", testcase.Upper, "promised 20 characters; accepted up to 190 characters, stored whole only up to 20 characters", 17},
+		{"username-two", "join", "username.length", testcase.Lower, "promised 3 characters; accepted up to 2 characters", 4},
+		{"plots-five", "join", "plots.range", testcase.Upper, "promised 4; accepted up to 5", 25},
+		{"born-day-early", "join", "born.range", testcase.Upper, "promised today - 18 years; accepted up to today - 18 years + 1 day", 20},
+		{"harvest-weight-zero", "harvest", "weight.range", testcase.Lower, "promised 0.001; accepted up to 0", 25},
 		{"booking-fifteen-days", "join", "username.length", testcase.Lower, "as promised: 3 characters", 2},
 	} {
 		t.Run(c.fault, func(t *testing.T) {
@@ -207,19 +207,19 @@ func TestALimitThatNobodyPromises(t *testing.T) {
 		return func(v string) bool { return v != "" && utf8.RuneCountInString(v) <= than }
 	}
 	l := limitAt(t, upTo(t, shorter(190)), "rules: [{required: {}}]", "a")
-	require.EqualValues(t, "no limit is promised; taken to 190 characters", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised; accepted up to 190 characters", wording.Limit(l))
 	require.False(t, l.AsPromised)
 	require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(70_000)+4)
 	l = limitAt(t, upTo(t, shorter(1<<20)), "rules: [{required: {}}]", "a")
-	require.EqualValues(t, "no limit is promised, and none was found as far as 70000 characters", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised, and none was found up to 70000 characters", wording.Limit(l))
 	require.True(t, l.AsPromised)
 	l = limitAt(t, upTo(t, shorter(3)), "rules: [{required: {}}]", "a")
-	require.EqualValues(t, "no limit is promised, and not even a usual value is taken", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised, and not even a typical value is accepted", wording.Limit(l))
 	l = limitAt(t, upTo(t, func(v string) bool {
 		n, err := strconv.ParseInt(v, 10, 32)
 		return err == nil && n > 0
 	}), "kind: number, rules: [{required: {}}]", "a")
-	require.EqualValues(t, "no limit is promised; taken to 2147483647", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised; accepted up to 2147483647", wording.Limit(l))
 }
 
 // TestStoredWholeOnlyTo: a column that is narrower than what the site takes is found by halving, too.
@@ -229,7 +229,7 @@ func TestStoredWholeOnlyTo(t *testing.T) {
 		rules := &f.Fields[slices.IndexFunc(f.Fields, func(x spec.Field) bool { return x.ID == "username" })].Rules
 		*rules = slices.DeleteFunc(*rules, func(r spec.Rule) bool { return r.Length != nil })
 	}, "username-cut")
-	require.EqualValues(t, "no limit is promised; taken to 190 characters, and stored whole only to 20 characters", wording.Limit(l))
+	require.EqualValues(t, "no limit is promised; accepted up to 190 characters, stored whole only up to 20 characters", wording.Limit(l))
 	require.False(t, l.AsPromised)
 }
 

@@ -16,12 +16,12 @@ var moments = []struct{ field, comes, part, observed string }{
 	{"lazy", "typing", "", ""},
 	{"after", "leaving", "", ""},
 	{"asked", "leaving", "", ""},
-	{"late", "typing", "comes", "as the field is left"},
-	{"eager", "leaving", "comes", "as one types"},
+	{"late", "typing", "comes", "on leaving the field"},
+	{"eager", "leaving", "comes", "while typing"},
 	{"stays", "leaving", "goes", "it stays"},
 	{"calm", "submitting", "", ""},
-	{"hasty", "submitting", "comes", "as the field is left"},
-	{"never", "leaving", "comes", "not before submitting"},
+	{"hasty", "submitting", "comes", "on leaving the field"},
+	{"never", "leaving", "comes", "only on submitting"},
 }
 
 // TestWhenMessagesComeAndGo is seen by making a mistake, leaving the field and correcting it; what comes a little late is waited for.
@@ -49,7 +49,7 @@ func TestWhenMessagesComeAndGo(t *testing.T) {
 				return
 			}
 			require.Len(t, odd, 1, "%v", odd)
-			require.EqualValues(t, "message "+m.field+".length: "+m.part, odd[0].Words.Name)
+			require.Equal(t, "message "+m.field+".length: "+m.part, odd[0].Subject.Older())
 			require.EqualValues(t, m.observed, odd[0].Words.Observed)
 		})
 	}

@@ -158,7 +158,7 @@ func TestSitesThatBreakDown(t *testing.T) {
 		}, "failed: POST /: EOF"},
 		"does not answer in time": {func(http.ResponseWriter, *http.Request) { time.Sleep(700 * time.Millisecond) }, "failed: POST /: "},
 		"answers with an error":   {func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(http.StatusBadGateway) }, "failed: status 502"},
-		"shows its inside":        {func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, "Fatal error: Uncaught Error") }, "failed: the page shows the program's inside"},
+		"shows its inside":        {func(w http.ResponseWriter, _ *http.Request) { fmt.Fprint(w, "Fatal error: Uncaught Error") }, "failed: the page shows server internals"},
 		"redirects without end":   {func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/loop", http.StatusFound) }, "silent"},
 		"streams without end": {func(w http.ResponseWriter, r *http.Request) {
 			for r.Context().Err() == nil {
@@ -234,7 +234,7 @@ accepted: {to: /done, shown: [{page: /done, at: li.mine, text: "{share}"}]}
 `)
 	require.Contains(t, got.seen, "area=b", "no radio button is chosen")
 	require.Equal(t, judge.DoesNotApply, results["f/area.blank/http"].Verdict)
-	require.Contains(t, results["f/area.blank/http"].Headline, "the page offers no blank choice for area")
+	require.Contains(t, results["f/area.blank/http"].Headline, "the page offers no blank option for area")
 	require.Equal(t, judge.AsExpected, results["f/share.option.h/http"].Verdict, results["f/share.option.h/http"].Headline)
 	require.Equal(t, judge.Odd, results["f/share.option.w/http"].Verdict, "the page shows another value than was saved")
 }

@@ -226,7 +226,7 @@ func TestWhenNoUnusedValueIsLeftItIsSaid(t *testing.T) {
 	require.NoError(t, schedule.Execute(context.Background(), run, d, nil))
 	r := d.done["join/membership.valid/http"][0]
 	require.Equal(t, judge.NotObserved, r.Verdict)
-	require.EqualValues(t, "Not observed: no unused value left for Membership number: each of the 40 values tried stands in plot_holders.membership already", r.Headline)
+	require.EqualValues(t, "Not observed: no unused value left for Membership number: each of the 40 values tried already exists in plot_holders.membership", r.Headline)
 }
 
 func TestASiteThatGoesAwayIsNotCountedAsPassed(t *testing.T) {
@@ -260,7 +260,7 @@ func TestWhatMustHoldBeforehand(t *testing.T) {
 	defer search.Close()
 	join := joinText(t)
 	for name, c := range map[string]struct{ address, form, dsn, says string }{
-		"no address":       {"site", join, dsn, `the site's address "site" is no URL`},
+		"no address":       {"site", join, dsn, `the site's address "site" must begin with http:// or https://`},
 		"site down":        {"http://127.0.0.1:1", join, dsn, "does not answer"},
 		"no such page":     {nothing.URL, join, dsn, "the page /join answers with status 404; correct page:"},
 		"leads away":       {away.URL, join, dsn, "is not among the site's allowed addresses; add the host under allowed:"},

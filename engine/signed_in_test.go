@@ -192,7 +192,7 @@ func TestAFormBehindASignInIsRunByWhoeverIsSignedIn(t *testing.T) {
 		}
 		var left string
 		require.NoError(t, db.QueryRow("SELECT word FROM keepers").Scan(&left))
-		require.Equal(t, string(hash), left, "the account is as it was")
+		require.Equal(t, string(hash), left, "the account is unchanged")
 	}
 }
 

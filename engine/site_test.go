@@ -111,7 +111,7 @@ func TestASiteIsReached(t *testing.T) {
 	require.False(t, got[3].OK)
 	require.Contains(t, got[3].Says, "No such member.")
 	site.Authentication.Password = "x"
-	require.Contains(t, target.Reach(context.Background(), site)[0].Says, "does not take what is given")
+	require.Contains(t, target.Reach(context.Background(), site)[0].Says, "rejects the given user and password")
 }
 
 // TestAttackAPasswordForAnotherHost: an account's password goes to the site's own address alone.

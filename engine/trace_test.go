@@ -83,14 +83,14 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	text = take(t, text, traced.Draft)
 	require.Empty(t, traced.Messages)
 	stored := map[string]string{}
-	for _, f := range traced.Fates {
+	for _, f := range traced.Fields {
 		for _, s := range f.Stored {
 			stored[f.Field] = s.Column + ": " + string(s.Change)
 		}
 	}
 	require.Equal(t, map[string]string{
-		"ref": "plot_holders.referral: as sent", "username": "plot_holders.login_name: trim", "e_mail": "plot_holders.mail: trim, then lower", "pass": "plot_holders.pass_hash: stored argon2id",
-		"member_no": "plot_holders.membership: trim", "born_on": "plot_holders.born: as sent", "plots": "plot_holders.plots_wanted: as sent", "heard": "plot_holders.heard_code: as sent", "terms": "plot_holders.agreed: ticked as 1",
+		"ref": "plot_holders.referral: unchanged", "username": "plot_holders.login_name: trim", "e_mail": "plot_holders.mail: trim, then lower", "pass": "plot_holders.pass_hash: stored argon2id",
+		"member_no": "plot_holders.membership: trim", "born_on": "plot_holders.born: unchanged", "plots": "plot_holders.plots_wanted: unchanged", "heard": "plot_holders.heard_code: unchanged", "terms": "plot_holders.agreed: checked as 1",
 	}, stored)
 	require.Contains(t, text, `reply: "Welcome, {username}. You are on the waiting list."`)
 	require.Contains(t, text, "login_name: {from: username}")

@@ -100,7 +100,7 @@ func TestAMessageCountsWhereAPersonSeesIt(t *testing.T) {
 				return
 			}
 			require.Len(t, odd, 1, "%v", odd)
-			require.Equal(t, "message "+trap.field+".required: "+trap.part, string(odd[0].Words.Name))
+			require.Equal(t, "message "+trap.field+".required: "+trap.part, odd[0].Subject.Older())
 			require.Contains(t, odd[0].Words.Observed, trap.observed)
 		})
 	}

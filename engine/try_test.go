@@ -29,7 +29,7 @@ func strict(t testing.TB) string {
 			case code == "":
 				wrong = "Please give a code."
 			case strings.TrimSpace(code) != code || len(code) != 4:
-				wrong = "That is no code."
+				wrong = "That is not a code."
 			default:
 				http.Redirect(w, r, "/done?code="+code, http.StatusFound)
 				return
@@ -58,7 +58,7 @@ func TestATryWorksBeforeAnyRuleIsWritten(t *testing.T) {
 	require.NoError(t, err)
 	texts := tried.Observation.NewTexts()
 	require.Len(t, texts, 1)
-	require.Equal(t, "That is no code.", texts[0].Text)
+	require.Equal(t, "That is not a code.", texts[0].Text)
 }
 
 func TestATryIsHeldAgainstTheRules(t *testing.T) {
@@ -66,7 +66,7 @@ func TestATryIsHeldAgainstTheRules(t *testing.T) {
 	run := openForm(t, "form: f\npage: /code\nfields: [{name: code, rules: [{length: {min: 3, max: 4, say: Three or four.}}]}]\nrejected: {at: summary}\n", strict(t), "")
 	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abc"}}, manual.Way{Driver: submission.HTTP})
 	require.NoError(t, err)
-	require.EqualValues(t, "Rejected, should be accepted", tried.Judgement.Headline)
+	require.EqualValues(t, "Rejected; it should have been accepted", tried.Judgement.Headline)
 	require.Equal(t, oracle.Accepted, tried.Expectation.Outcome)
 	tried, _, err = manual.Try(context.Background(), run, manual.Values{"code": {"abcde"}}, manual.Way{Driver: submission.HTTP})
 	require.NoError(t, err)
@@ -93,8 +93,8 @@ func TestATraceTakesItsMarksOffWhereTheyAreRefused(t *testing.T) {
 	require.True(t, traced.Accepted)
 	require.Equal(t, "/done?code=abcd", traced.To)
 	require.Equal(t, "Your code is {code}.", traced.Reply)
-	require.Equal(t, []string{"Your code is abcd."}, traced.Fates[0].Shown)
-	require.Empty(t, traced.Fates[0].Stored, "no database is watched")
+	require.Equal(t, []string{"Your code is abcd."}, traced.Fields[0].Shown)
+	require.Empty(t, traced.Fields[0].Stored, "no database is watched")
 	said := map[string]any{}
 	for _, s := range traced.Draft.Form {
 		said[s.Path] = s.Value
@@ -112,7 +112,7 @@ func TestATraceWhoseValuesAreNotTakenSaysWhatTheSiteSays(t *testing.T) {
 	require.NoError(t, err)
 	traced := draft.FromTrace(form, probes, nil)
 	require.False(t, traced.Accepted)
-	require.Equal(t, "That is no code.", traced.Messages[0].Text)
+	require.Equal(t, "That is not a code.", traced.Messages[0].Text)
 	require.Less(t, len(probes), 8, "it does not go on for ever")
 }
 

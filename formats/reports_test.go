@@ -48,12 +48,12 @@ func TestStepsAreWhatAPersonDoes(t *testing.T) {
 	list := steps.Of(r, r.Results["join/b/http"])
 	require.Len(t, list, 3)
 	require.Equal(t, "Open http://127.0.0.1:1/x/join.", list[0].Do)
-	require.Equal(t, "Send the form (POST /x/join).", list[2].Do)
-	require.Equal(t, []steps.Value{{Field: "Login <name>", Text: hostile}, {Field: "quote", Text: "it's $HOME `id`"}, {Field: "pass", Text: "a secret of 13 characters", Secret: true}, {Field: "note"}}, list[1].Values, "the page's own token is not entered, and no secret is shown")
+	require.Equal(t, "Submit the form (POST /x/join).", list[2].Do)
+	require.Equal(t, []steps.Value{{Field: "Login <name>", Text: hostile}, {Field: "quote", Text: "it's $HOME `id`"}, {Field: "pass", Text: "any password of 13 characters", Secret: true}, {Field: "note"}}, list[1].Values, "the page's own token is not entered, and no secret is shown")
 	r.Results["join/b/http"].Steps[0].Observation.Sent.Mistake = &submission.Mistake{Name: "pass", Value: "short"}
 	list = steps.Of(r, r.Results["join/b/http"])
 	require.Len(t, list, 4)
-	require.Equal(t, steps.Step{Do: "Make a mistake first, leave the field, and correct it as below.", Values: []steps.Value{{Field: "pass", Text: "a secret of 5 characters", Secret: true}}}, list[1])
+	require.Equal(t, steps.Step{Do: "First enter a mistake, leave the field, and correct it as below.", Values: []steps.Value{{Field: "pass", Text: "any password of 5 characters", Secret: true}}}, list[1])
 	require.Equal(t, "‹U+202E›a‹U+0000›b", steps.Visible("\u202Ea\u0000b"))
 	require.Equal(t, "␠a b␠", steps.Visible(" a b "))
 	require.Equal(t, "‹FF›é", steps.Visible("\xffé"))
@@ -91,7 +91,7 @@ func TestMarkdownIsTextOnly(t *testing.T) {
 		require.NotRegexp(t, `(^|[^\\])<script`, outside, "no markup outside of code")
 		require.NotContains(t, outside, "\n# head", "no line of its own")
 	}
-	require.Contains(t, all.String(), "# Join: 1 finding, 2 odd, 3 of 4 cases run")
+	require.Contains(t, all.String(), "# Join: not ready, 1 finding, 3 of 4 cases run")
 	require.Contains(t, one.String(), "`"+found[0].ID+"`")
 	require.Contains(t, summary.String(), "| Join | 4 | 1 | 2 | 0 | 0 | 1 | 1.0 |", "what was not run is counted apart")
 }

@@ -183,8 +183,8 @@ type attempts struct {
 	until  time.Time
 }
 
-// mostFailed is after how many failed sign-ins in a row an account is locked.
-const mostFailed = 5
+// maxFailed is after how many failed sign-ins in a row an account is locked.
+const maxFailed = 5
 
 func (s *Site) signInPage(w http.ResponseWriter, r *http.Request) {
 	v := s.visit(w, r)
@@ -261,7 +261,7 @@ func (s *Site) recognise(ctx context.Context, name, password string) (h *holder,
 		delete(s.failed, h.id)
 		return h, "", nil
 	}
-	if tried.failed++; tried.failed >= mostFailed {
+	if tried.failed++; tried.failed >= maxFailed {
 		tried.failed = 0
 		if !s.faults["never-locked"] {
 			tried.until = time.Now().Add(s.lockFor)

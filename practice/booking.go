@@ -9,8 +9,8 @@ import (
 	"unicode/utf8"
 )
 
-// mostDays is how many days a tool is lent for, the first and the last included.
-const mostDays = 14
+// maxDays is how many days a tool is lent for, the first and the last included.
+const maxDays = 14
 
 // booking is what is sent, member by member, as absent, null and anything else are answered differently.
 type booking map[string]json.RawMessage
@@ -111,7 +111,7 @@ func (s *Site) checkBooking(b booking) (errs formErrors, from, to time.Time) {
 	if len(errs) > 0 {
 		return errs, from, to
 	}
-	most := mostDays
+	most := maxDays
 	if s.on("booking-fifteen-days") {
 		most++
 	}

@@ -24,8 +24,8 @@ var (
 	weightForm = regexp.MustCompile(`^[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)$`)
 )
 
-// mostPicture is how large a picture may be, in bytes.
-const mostPicture = 200_000
+// maxPicture is how large a picture may be, in bytes.
+const maxPicture = 200_000
 
 // harvest is a submitted form, normalised.
 type harvest struct {
@@ -236,9 +236,9 @@ func (s *Site) checkPicture(r *http.Request, h *harvest, say func(field, text st
 		return
 	}
 	defer file.Close()
-	most := int64(mostPicture)
+	most := int64(maxPicture)
 	if s.on("harvest-picture-large") {
-		most = 2 * mostPicture
+		most = 2 * maxPicture
 	}
 	if head.Size > most || !pictured(file) {
 		say("picture", "Send a picture of at most 200 kB.")

@@ -174,10 +174,10 @@ func (s *Site) visit(w http.ResponseWriter, r *http.Request) *session {
 	return fresh
 }
 
-const mostSessions = 20_000
+const maxSessions = 20_000
 
 func (s *Site) forgetOld() {
-	if len(s.sessions) < mostSessions {
+	if len(s.sessions) < maxSessions {
 		return
 	}
 	for id, old := range s.sessions {

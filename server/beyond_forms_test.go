@@ -101,8 +101,8 @@ func TestASiteWithoutStates(t *testing.T) {
 	var v accessSeen
 	require.Equal(t, http.StatusOK, c.get("/api/sites/ost/access", &v))
 	require.Empty(t, v.States)
-	require.Contains(t, c.post("/api/sites/ost/access", nil, http.StatusUnprocessableEntity, nil), "names no states or no pages")
-	require.Contains(t, c.post("/api/sites/ost/journeys/x", nil, http.StatusUnprocessableEntity, nil), "names no journeys")
+	require.Contains(t, c.post("/api/sites/ost/access", nil, http.StatusUnprocessableEntity, nil), "has no states or no pages")
+	require.Contains(t, c.post("/api/sites/ost/journeys/x", nil, http.StatusUnprocessableEntity, nil), "has no journeys")
 }
 
 func TestJourneysAreWalkedAndKept(t *testing.T) {
@@ -131,6 +131,6 @@ func TestJourneysAreWalkedAndKept(t *testing.T) {
 	require.Equal(t, "as expected", v.Journeys[0].Report.Walks[0].Verdict, v.Journeys[0].Report.Walks[0].Headline)
 	c.post("/api/sites/ost/journeys/mails", nil, http.StatusOK, &v)
 	require.Equal(t, "not observed", v.Journeys[1].Report.Walks[0].Verdict)
-	require.Contains(t, v.Journeys[1].Report.Walks[0].Headline, "no mails are received; write mail:")
+	require.Contains(t, v.Journeys[1].Report.Walks[0].Headline, "no mail is received; write mail:")
 	require.Contains(t, c.post("/api/sites/ost/journeys/none", nil, http.StatusNotFound, nil), "The site has no journey none.")
 }

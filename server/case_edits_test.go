@@ -65,12 +65,15 @@ func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
 
 	var run struct {
 		Rows []struct{ Cases []string }
-		Run  struct{ Left, Total int }
+		Run  struct {
+			NotSelected int `json:"not_selected"`
+			Total       int
+		}
 	}
 	c.ended(c.run(map[string]any{"depth": "quick"}))
 	require.Equal(t, 200, c.get(joinAt+"/runs/0", &run))
-	require.Equal(t, len(cases.Order), run.Run.Total+run.Run.Left)
-	require.Equal(t, 1, run.Run.Left)
+	require.Equal(t, len(cases.Order), run.Run.Total+run.Run.NotSelected)
+	require.Equal(t, 1, run.Run.NotSelected)
 	ran := []string{}
 	for _, r := range run.Rows {
 		ran = append(ran, r.Cases...)
@@ -110,7 +113,7 @@ func TestWhatIsWrongWithAnEditChangesNothing(t *testing.T) {
 		{map[string]any{"case": "other", "own": true, "title": "x"}, "begins with join/own."},
 		{map[string]any{"case": "join/own.x/http", "own": true}, "needs a title"},
 		{map[string]any{"case": "join/terms.ticked/http", "inputs": map[string]string{"weeds": "1"}}, "no field weeds"},
-		{map[string]any{"case": "join/terms.ticked/http", "inputs": map[string]string{"referral": "1"}}, "no field referral that can be typed into"},
+		{map[string]any{"case": "join/terms.ticked/http", "inputs": map[string]string{"referral": "1"}}, "no field referral that can be filled in"},
 		{map[string]any{"case": "join/own." + strings.Repeat("x", 300), "own": true, "title": "x"}, "longer than 200"},
 	} {
 		good := map[string]any{"case": "join/terms.ticked/http", "off": "y"}
@@ -119,7 +122,7 @@ func TestWhatIsWrongWithAnEditChangesNothing(t *testing.T) {
 	var kept struct{ Edits []any }
 	require.Equal(t, 200, c.get(joinAt+"/case-edits", &kept))
 	require.Empty(t, kept.Edits)
-	require.Contains(t, c.post(joinAt+"/runs", map[string]any{"depth": "quick", "rows": []string{"no row"}}, 422, nil), "No case is left")
+	require.Contains(t, c.post(joinAt+"/runs", map[string]any{"depth": "quick", "rows": []string{"no row"}}, 422, nil), "No case matches")
 }
 
 func TestTheExpectationFollowsWhatIsTyped(t *testing.T) {
@@ -249,7 +252,7 @@ func TestTechniquesAndCoverage(t *testing.T) {
 	}
 	var quick kinds
 	require.Equal(t, 200, c.get(at+"/coverage?depth=quick", &quick))
-	require.Equal(t, "rules broken alone", quick.Kinds[0].Kind)
+	require.Equal(t, "each rule violated by itself", quick.Kinds[0].Kind)
 	require.Equal(t, quick.Kinds[0].Total, quick.Kinds[0].Covered)
 	require.Equal(t, 404, c.get(at+"/coverage?observed=true", nil), "what never ran was not observed")
 	c.ended(c.run(map[string]any{"depth": "quick"}))
@@ -277,7 +280,7 @@ func TestAWorkbookIsReadAsASheet(t *testing.T) {
 	require.Equal(t, "title,username\nMarket day,moss-row\n", sheet.Text)
 	status, _, answer = c.send(http.MethodPost, "/api/workbook-sheet", map[string]any{"workbook": []byte("title,username")})
 	require.Equal(t, http.StatusUnprocessableEntity, status)
-	require.Contains(t, string(answer), "no workbook")
+	require.Contains(t, string(answer), "not a workbook")
 }
 
 // TestAttackTheSecondOfTwoWhoEditACaseIsTold, and nothing of the first is lost; another case is nobody's concern.
@@ -298,7 +301,7 @@ func TestAttackTheSecondOfTwoWhoEditACaseIsTold(t *testing.T) {
 	require.NotEqual(t, seen, header.Get("ETag"))
 	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "off": "later"}, {"case": "`+one+`", "off": "later"}]}`)
 	require.Equal(t, 409, status)
-	require.Contains(t, text, one+" was changed meanwhile: tagged legal, soon, saved by tester")
+	require.Contains(t, text, one+" was changed in the meantime: tagged legal, soon, saved by tester")
 	var kept struct{ Edits []struct{ Case, Off string } }
 	require.Equal(t, 200, c.get(at, &kept))
 	require.Len(t, kept.Edits, 1, "nothing of the second was kept")
@@ -310,7 +313,7 @@ func TestAttackTheSecondOfTwoWhoEditACaseIsTold(t *testing.T) {
 	require.Equal(t, 200, status, text)
 	status, _, text = post(seen, `{"edits": [{"case": "`+one+`", "off": "later"}]}`)
 	require.Equal(t, 409, status, "what was removed is told too")
-	require.Contains(t, text, "nothing is changed about it any more")
+	require.Contains(t, text, "it has no edits any more")
 	for version, want := range map[string]int{"": 428, `"x"`: 412} {
 		status, _, _ = post(version, `{"edits": []}`)
 		require.Equal(t, want, status)

@@ -67,7 +67,7 @@ func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
 	require.Equal(t, 200, c.get(joinAt+"/revisions", &revisions))
 	require.Len(t, revisions, 2)
 	require.Equal(t, "tester", revisions[0].SavedBy)
-	require.Equal(t, []string{"Username, length, max: 30 instead of 20", "Plots wanted: the rule step is gone"}, revisions[0].Differences)
+	require.Equal(t, []string{"Username, length, max: 30 instead of 20", "Plots wanted: rule step removed"}, revisions[0].Differences)
 
 	// back to the first
 	status, _, body = c.send(http.MethodPost, joinAt+"/revisions/1/restore", map[string]any{"base": 2})
@@ -85,7 +85,7 @@ func TestTheSecondOfTwoIsToldWhatChanged(t *testing.T) {
 	require.Equal(t, 200, status)
 	status, body := c.edits(1, false, set("fields[email].label", `"Mail"`))
 	require.Equal(t, 409, status)
-	require.Contains(t, string(body), "Revision 2 was saved meanwhile by tester: Your name, label: “Your name” instead of “Username”.")
+	require.Contains(t, string(body), "Revision 2 was saved in the meantime by tester: Your name, label: “Your name” instead of “Username”.")
 	_, text := c.document()
 	require.NotContains(t, text, "label: Mail")
 	status, _ = c.edits(2, false, set("fields[email].label", `"Mail"`))
@@ -97,7 +97,7 @@ func TestAWrongEditChangesNothing(t *testing.T) {
 	c := start(t)
 	c.signIn()
 	for edit, says := range map[string]string{
-		"fields[nobody].label": `there is no \"nobody\" in fields`, "fields[username].colour": `the key \"colour\" is not known here`, "fields[username].kind": `the kind \"x\" is not known`, "form": "stays so",
+		"fields[nobody].label": `there is no \"nobody\" in fields`, "fields[username].colour": `the key \"colour\" is not known here`, "fields[username].kind": `the kind \"x\" is not known`, "form": "cannot change",
 		"fields[username].rules[pattern].is": "is not known",
 	} {
 		value := `"x"`
@@ -203,7 +203,7 @@ func TestSecretsGoInAndNeverComeOut(t *testing.T) {
 	put["address"] = "ftp://x"
 	status, _, body = c.putSettings(put)
 	require.Equal(t, 422, status)
-	require.Contains(t, string(body), "is no URL")
+	require.Contains(t, string(body), "must begin with http")
 }
 
 // TestAttackSecretsOfOneAddressForAnother: what was entered for an address is asked for again for another one.
@@ -244,7 +244,7 @@ func TestAttackAProjectGoesThroughEveryCheck(t *testing.T) {
 	c := start(t)
 	c.signIn()
 	for text, want := range map[string]string{
-		"address: file:///etc/passwd": "is no URL", "address: http://u:p@127.0.0.1:9": "holds a name or a password", "address: http://169.254.169.254": "may not contact",
+		"address: file:///etc/passwd": "must begin with http", "address: http://u:p@127.0.0.1:9": "holds a name or a password", "address: http://169.254.169.254": "may not contact",
 		"address: http://127.0.0.1:9\nallowed: [evil.example]":                                                   "may not contact",
 		"address: http://127.0.0.1:9\ndatabases: [{id: main, dsn: 'root@unix(/run/db.sock)/oddtick'}]":           "leads to unix",
 		"address: http://127.0.0.1:9\ndatabases: [{id: main, dsn: 'file:/etc/passwd'}]":                          "may not open the file",
@@ -277,12 +277,12 @@ func TestWaysInByTheAPI(t *testing.T) {
 	status, body = c.contradictions()
 	require.Equal(t, 200, status)
 	require.Contains(t, body, `"contradictions":[]`, "the shipped form against the practice site's page and tables")
-	require.Contains(t, body, "plot_holders.login_name varchar(20), NOT NULL, unique, ignoring case, up to 80 bytes in utf8mb4")
+	require.Contains(t, body, "plot_holders.login_name varchar(20), NOT NULL, unique, ignoring case, at most 80 bytes in utf8mb4")
 	for _, wrong := range []struct{ path, key, value, says string }{
 		{"/imports/page", "path", "http://192.0.2.1/join", "192.0.2.1 is not among the site's allowed addresses"},
 		{"/imports/page", "path", "/none", "answers with status 404"},
 		{"/imports/page", "html", "no page", "not HTML"},
-		{"/imports/page", "html", "<p>no form</p>", "holds no form"},
+		{"/imports/page", "html", "<p>no form</p>", "has no form"},
 		{"/imports/tables", "sql", "CREATE TABLE a (\n b nothing of the kind);", "line 2"},
 		{"/imports/schema", "text", `{"properties":{"a":{"$ref":"#"}}}`, "leads back to itself"},
 		{"/imports/list", "text", "name,max length\na,b", "line 2"},
@@ -323,7 +323,7 @@ func TestEveryWayInIsBehindTheSignIn(t *testing.T) {
 		status, _, _ := c.send(http.MethodGet, path, nil)
 		require.Equal(t, 401, status, path)
 	}
-	for _, path := range []string{joinAt + "/edits", joinAt + "/imports/page", joinAt + "/imports/tables", joinAt + "/trace", joinAt + "/try", "/api/sites", "/api/sites/ost/forms", "/api/projects", "/api/sites/ost/reach"} {
+	for _, path := range []string{joinAt + "/edits", joinAt + "/imports/page", joinAt + "/imports/tables", joinAt + "/trace", joinAt + "/try", "/api/sites", "/api/sites/ost/forms", "/api/projects", "/api/sites/ost/connection-test"} {
 		status, _, _ := c.send(http.MethodPost, path, map[string]any{})
 		require.Equal(t, 401, status, path)
 	}
@@ -343,7 +343,7 @@ func TestSitesAndFormsAreBegun(t *testing.T) {
 	require.Equal(t, 409, status, body)
 	status, body = post("/api/sites", map[string]any{"id": "other", "address": "nowhere"})
 	require.Equal(t, 422, status, body)
-	require.Contains(t, body, "is no URL")
+	require.Contains(t, body, "must begin with http")
 	status, body = post("/api/sites", map[string]any{"id": "other", "address": "http://127.0.0.1:9", "dsn": "x"})
 	require.Equal(t, 422, status, body)
 	require.Contains(t, body, "DSN cannot be read")
@@ -381,7 +381,7 @@ func TestMarkedValuesAreSentOnlyWhereAllowed(t *testing.T) {
 	require.Equal(t, 200, status, string(body))
 	status, _, body = c.send(http.MethodPost, joinAt+"/trace", map[string]any{"values": map[string]any{}})
 	require.Equal(t, 403, status)
-	require.Contains(t, string(body), "do not allow marked values")
+	require.Contains(t, string(body), "do not allow traces")
 	settings.Site["marked values"] = true
 	status, _, _ = c.putSettings(settings.Site)
 	require.Equal(t, 200, status)

@@ -59,7 +59,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Len(t, v.Findings, 2)
 	username, plots := v.Findings[0], v.Findings[1]
 	require.Equal(t, "Username", username.Row)
-	require.Equal(t, "Accepted, should be rejected by the server: 2 characters", username.Says)
+	require.Equal(t, "Username of 2 characters accepted (promised: 3 to 20 characters)", username.Says)
 	require.Equal(t, username.Cases[0], username.Simplest)
 	require.Len(t, username.Seen, 2)
 	require.Equal(t, []string{"not observed", "odd", "odd", "odd"}, []string{username.Seen[0].Verdict, username.Seen[1].Verdict, plots.Seen[0].Verdict, plots.Seen[1].Verdict}, "in the first run no case of the username was run")
@@ -77,10 +77,10 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.True(t, strings.HasPrefix(detail.Steps[0].Do, "Open http://"))
 	require.Equal(t, "Outcome", detail.Differences[0].Check)
 	require.Contains(t, detail.Curl, "--data-urlencode 'username=")
-	require.Contains(t, detail.Markdown, "# Username: Accepted, should be rejected by the server: 2 characters")
+	require.Contains(t, detail.Markdown, "# Username of 2 characters accepted (promised: 3 to 20 characters)")
 	require.Empty(t, detail.Words)
 
-	status, _, answer := c.send(http.MethodPost, at+"/further", nil)
+	status, _, answer := c.send(http.MethodPost, at+"/investigation", nil)
 	require.Equal(t, http.StatusOK, status, string(answer))
 	var further struct{ Further struct{ Words string } }
 	require.Equal(t, http.StatusOK, c.get(at, &further))
@@ -89,7 +89,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	// it can be stopped, and what is known by then stays
 	ended := make(chan []byte)
 	go func() {
-		status, _, answer := c.send(http.MethodPost, at+"/further", nil)
+		status, _, answer := c.send(http.MethodPost, at+"/investigation", nil)
 		ended <- append(fmt.Appendf(nil, "%d ", status), answer...)
 	}()
 	var looking struct{ Looking *struct{ Made, Most int } }
@@ -98,7 +98,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 		return looking.Looking != nil && looking.Looking.Made > 0
 	}, 10*time.Second, time.Millisecond)
 	require.Equal(t, investigate.MaxSubmissions, looking.Looking.Most)
-	status, _, _ = c.send(http.MethodDelete, at+"/further", nil)
+	status, _, _ = c.send(http.MethodDelete, at+"/investigation", nil)
 	require.Equal(t, http.StatusNoContent, status)
 	require.Contains(t, string(<-ended), `"stopped":true`)
 	looking.Looking = nil
@@ -112,15 +112,15 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 		{"state": "known", "until": "soon"},
 		{"state": "open", "severity": "enormous"},
 	} {
-		c.change(at, at+"/word", bad, http.StatusUnprocessableEntity)
+		c.change(at, at+"/triage", bad, http.StatusUnprocessableEntity)
 	}
 	for _, word := range []map[string]any{
 		{"state": "known", "until": "2020-01-31", "severity": "minor", "comment": "for a while"},
 		{"state": "known", "until": "2999-12-31", "severity": "major", "link": "https://tracker.example/412"},
 	} {
-		c.change(at, at+"/word", word, http.StatusOK)
+		c.change(at, at+"/triage", word, http.StatusOK)
 	}
-	status, _, refused := c.answer(c.ask(http.MethodPost, at+"/word", `{"state": "fixed"}`, map[string]string{"If-Match": `"0"`}))
+	status, _, refused := c.answer(c.ask(http.MethodPost, at+"/triage", `{"state": "fixed"}`, map[string]string{"If-Match": `"0"`}))
 	require.Equal(t, http.StatusConflict, status, "somebody said something meanwhile")
 	require.Contains(t, string(refused), "tester said meanwhile that this finding is: known")
 	require.Equal(t, http.StatusOK, c.get(at, &detail))
@@ -131,7 +131,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Equal(t, "2999-12-31", said.Until)
 	require.Equal(t, "tester", said.By)
 	require.False(t, said.Lapsed)
-	_, _, list := c.send(http.MethodGet, joinPath+"/known", nil)
+	_, _, list := c.send(http.MethodGet, joinPath+"/known-findings", nil)
 	known, err := knownlist.Read(list)
 	require.NoError(t, err)
 	require.Equal(t, []knownlist.Finding{{Finding: username.ID, Until: "2999-12-31", Link: "https://tracker.example/412"}}, known.Known, "the latest word counts")

@@ -304,7 +304,7 @@ func TestAUserSeesTheirSessionsAndEndsOne(t *testing.T) {
 	stranger.token = is.Token
 	sessions := func(c *client) []openSession {
 		var out []openSession
-		require.Equal(t, 200, c.get("/api/session/all", &out))
+		require.Equal(t, 200, c.get("/api/sessions", &out))
 		return out
 	}
 	all := sessions(c)
@@ -320,7 +320,7 @@ func TestAUserSeesTheirSessionsAndEndsOne(t *testing.T) {
 	}
 	own, others := all[here(all)], sessions(second)
 	end := func(by *client, id, password string) int {
-		status, _, _ := by.send("POST", "/api/session/all/"+id+"/end", map[string]string{"present": password})
+		status, _, _ := by.send("POST", "/api/sessions/"+id+"/end", map[string]string{"present": password})
 		return status
 	}
 	ended := others[here(others)].ID
@@ -346,11 +346,11 @@ func TestOtherSessionsAreEnded(t *testing.T) {
 	c.signIn()
 	elsewhere := c.other()
 	elsewhere.signIn()
-	status, _, body := c.send("POST", "/api/session/end-others", map[string]string{"present": "wrong"})
+	status, _, body := c.send("POST", "/api/sessions/end-others", map[string]string{"present": "wrong"})
 	require.Equal(t, 422, status)
 	require.Contains(t, string(body), "not your current password")
 	require.Equal(t, 200, elsewhere.get("/api/sites", nil))
-	status, _, body = c.send("POST", "/api/session/end-others", map[string]string{"present": "right"})
+	status, _, body = c.send("POST", "/api/sessions/end-others", map[string]string{"present": "right"})
 	require.Equal(t, 200, status, string(body))
 	require.Equal(t, 401, elsewhere.get("/api/sites", nil))
 	require.Equal(t, 200, c.get("/api/sites", nil), "one's own goes on")

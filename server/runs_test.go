@@ -15,7 +15,8 @@ type runSeen struct {
 	Run struct {
 		State, Reason string
 		Done, Total   int
-		Odd, Unseen   int
+		Odd           int
+		NotObserved   int  `json:"not_observed"`
 		ByHand        bool `json:"by_hand"`
 	}
 	Marks []struct{ Case, Verdict, Headline string }
@@ -56,9 +57,9 @@ func TestARunTakesItsChoiceOfCases(t *testing.T) {
 	started := time.Now()
 	paced := c.until(c.run(map[string]any{"depth": "quick", "driver": "http", "rows": []string{"plots"}, "most_per_second": 10}), "finished")
 	require.Greater(t, time.Since(started).Seconds(), float64(paced.Run.Total-1)/10-0.05, "no more than ten a second")
-	status, _, answer := c.send(http.MethodPost, joinPath+"/runs", map[string]any{"depth": "quick", "only": "unseen"})
+	status, _, answer := c.send(http.MethodPost, joinPath+"/runs", map[string]any{"depth": "quick", "only": "not_observed"})
 	require.Equal(t, http.StatusUnprocessableEntity, status)
-	require.Contains(t, string(answer), "No case is left")
+	require.Contains(t, string(answer), "No case matches")
 	status, _, answer = c.send(http.MethodPost, joinPath+"/runs", map[string]any{"depth": "quick", "driver": "by post"})
 	require.Equal(t, http.StatusUnprocessableEntity, status, string(answer))
 	status, _, answer = c.send(http.MethodPost, joinPath+"/runs/1/resume", nil)
@@ -80,7 +81,7 @@ func TestAStoppedRunGoesOn(t *testing.T) {
 	require.Equal(t, http.StatusOK, status, string(answer))
 	done := c.until(run, "finished")
 	require.Equal(t, done.Run.Total, done.Run.Done)
-	require.Zero(t, done.Run.Odd+done.Run.Unseen)
+	require.Zero(t, done.Run.Odd+done.Run.NotObserved)
 	cases := map[string]int{}
 	for _, m := range done.Marks {
 		cases[m.Case]++
@@ -104,17 +105,17 @@ func TestAPersonsRun(t *testing.T) {
 	ids := cases.Rows[0].Cases
 	require.GreaterOrEqual(t, len(ids), 2)
 	say := func(body map[string]any, wanted int) string {
-		status, _, answer := c.send(http.MethodPost, at+"/seen", body)
+		status, _, answer := c.send(http.MethodPost, at+"/manual-verdict", body)
 		require.Equal(t, wanted, status, string(answer))
 		return string(answer)
 	}
-	require.Contains(t, say(map[string]any{"case": ids[0], "verdict": "odd"}, 409), "was not handed out")
+	require.Contains(t, say(map[string]any{"case": ids[0], "verdict": "odd"}, 409), "was not opened")
 	open := func(id string, wanted int) (h struct {
 		Values      []struct{ Field, Value string }
 		Expectation struct{ Outcome string }
 	},
 	) {
-		status, _, answer := c.send(http.MethodPost, at+"/hand?case="+url.QueryEscape(id), nil)
+		status, _, answer := c.send(http.MethodPost, at+"/manual-case?case="+url.QueryEscape(id), nil)
 		require.Equal(t, wanted, status, string(answer))
 		if status == http.StatusOK {
 			require.NoError(t, json.Unmarshal(answer, &h))
@@ -136,8 +137,8 @@ func TestAPersonsRun(t *testing.T) {
 	done := c.until(run, "finished")
 	require.True(t, done.Run.ByHand)
 	require.Equal(t, 1, done.Run.Odd)
-	require.Equal(t, len(ids)-1, done.Run.Unseen)
-	require.Equal(t, "Odd, as a person saw it: no word of it", done.Marks[0].Headline)
+	require.Equal(t, len(ids)-1, done.Run.NotObserved)
+	require.Equal(t, "Judged odd by hand: no word of it", done.Marks[0].Headline)
 	status, head, _ := c.send(http.MethodGet, at+"/picture?case="+url.QueryEscape(ids[0])+"&name=1", nil)
 	require.Equal(t, http.StatusOK, status)
 	require.Contains(t, head.Get("Content-Type"), "image/")
@@ -179,7 +180,7 @@ func TestEvidenceHasABudget(t *testing.T) {
 			}
 			if require.Equal(t, bodies == "", v.Result.LeftOut != "", m.Case); bodies == "" {
 				left[m.Verdict]++
-				require.Contains(t, v.Result.LeftOut, "that it may")
+				require.Contains(t, v.Result.LeftOut, "has reached its limit")
 			} else {
 				kept[m.Verdict]++
 			}

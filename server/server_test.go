@@ -229,7 +229,7 @@ func TestAFormAndItsCases(t *testing.T) {
 	require.Equal(t, "e_mail", form.Fields[1].Name)
 	require.Equal(t, []string{"plot_holders.mail"}, form.Fields[1].Columns)
 	require.Equal(t, "3 to 20 characters", form.Fields[0].Rules[1].Words)
-	require.Contains(t, form.Accepted, "to /waiting-list")
+	require.Contains(t, form.Accepted, "redirects to /waiting-list")
 	var cases struct {
 		Order []string
 		Rows  []struct{ ID string }
@@ -254,7 +254,7 @@ func TestARunFromStartToReport(t *testing.T) {
 	status, _, body := c.send(http.MethodPost, joinPath+"/runs", map[string]any{"depth": "quick"})
 	if status != http.StatusCreated { // the first may have ended by now
 		require.Equal(t, http.StatusConflict, status)
-		require.Contains(t, string(body), "A run of Ostlewick is under way")
+		require.Contains(t, string(body), "A run of Ostlewick is in progress")
 	}
 	r := c.ended(number)
 	require.Equal(t, "finished", r.Run.State)
@@ -277,7 +277,7 @@ func TestARunFromStartToReport(t *testing.T) {
 		Also []string
 	}
 	require.Equal(t, http.StatusOK, c.get(joinPath+"/case?id="+url.QueryEscape("join/username.length.max+1/http"), &one))
-	require.Equal(t, "Accepted, and cut short", one.Result.Headline)
+	require.Equal(t, "Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters", one.Result.Headline)
 	require.Equal(t, "inserted", one.Result.Steps[0].Observation.Changes[0].Kind)
 	for format, begins := range map[string]string{"html": "<!doctype html>", "markdown": "# Join", "xlsx": "PK", "playwright": "// Cases of the form \"join\"", "junit": "<?xml", "csv": "\ufeffcase,title", "json": "{"} {
 		status, header, body := c.send(http.MethodGet, fmt.Sprintf("%s/runs/%d/report/%s", joinPath, number, format), nil)
@@ -288,7 +288,7 @@ func TestARunFromStartToReport(t *testing.T) {
 	require.Equal(t, 422, c.get(fmt.Sprintf("%s/runs/%d/report/doc", joinPath, number), nil))
 	status, _, body = c.send(http.MethodPost, fmt.Sprintf("%s/runs/%d/stop", joinPath, number), nil)
 	require.Equal(t, http.StatusConflict, status)
-	require.Contains(t, string(body), "not under way")
+	require.Contains(t, string(body), "not in progress")
 }
 
 func TestOnlyChosenCasesAreRun(t *testing.T) {

@@ -129,7 +129,7 @@ func TestAttackTwoSitesWithOneDatabase(t *testing.T) {
 	for _, ident := range []string{"same_database", "same_address"} {
 		status, _, body := c.send("POST", "/api/sites/"+ident+"/forms/join/runs", map[string]any{"depth": "quick"})
 		require.Equal(t, 409, status, string(body))
-		require.Contains(t, string(body), "A run of Ostlewick is under way")
+		require.Contains(t, string(body), "A run of Ostlewick is in progress")
 	}
 	status, _, _ := c.send("POST", fmt.Sprintf("%s/runs/%d/stop", joinPath, number), nil)
 	require.Equal(t, 204, status)

@@ -34,6 +34,8 @@ type One struct {
 	Fault    string   `json:"fault"`
 	Findings []string `json:"findings"` // their names
 	Says     []string `json:"says"`
+	// Headlines are those of its findings.
+	Headlines []string `json:"headlines"`
 	// Further is what looking further at its finding came to; Smallest tells whether the known smallest input was
 	// reached, within 60 submissions.
 	Further     string   `json:"further,omitempty"`
@@ -70,6 +72,7 @@ func main() {
 	only := flag.String("only", "", "only faults whose names begin so")
 	workers := flag.Int("workers", 3, "sites at once")
 	file := flag.String("json", "", "write the result to this file")
+	headlines := flag.String("headlines", "", "write the headlines of each fault's findings as Markdown to this file")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
@@ -98,6 +101,12 @@ func main() {
 	if *file != "" {
 		text, _ := json.MarshalIndent(r, "", " ") // plain data
 		if err := os.WriteFile(*file, append(text, '\n'), 0o600); err != nil {
+			fmt.Fprintln(os.Stderr, "findings:", err)
+			os.Exit(2)
+		}
+	}
+	if *headlines != "" {
+		if err := os.WriteFile(*headlines, headlinesOf(r), 0o600); err != nil {
 			fmt.Fprintln(os.Stderr, "findings:", err)
 			os.Exit(2)
 		}
@@ -196,7 +205,8 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 	// the one in the fault's check, or else the first
 	best := max(0, slices.IndexFunc(all, func(found finding.Finding) bool { return string(found.Cause.Check) == f.Check }))
 	for i, found := range all {
-		one.Findings, one.Says = append(one.Findings, found.ID), append(one.Says, fmt.Sprintf("%s: %s", inWords(&found), found.Says()))
+		one.Findings, one.Says = append(one.Findings, found.ID), append(one.Says, fmt.Sprintf("%s: %s", inWords(&found), found.Headline))
+		one.Headlines = append(one.Headlines, string(found.Headline))
 		if i != best {
 			continue
 		}
@@ -318,7 +328,7 @@ func together(ctx context.Context, dsn string, faults []practice.Fault, names ma
 			if owners == 1 {
 				out.OneCause++
 			} else {
-				out.Other = append(out.Other, fmt.Sprintf("%s, %s: %s", found.Cause.Row, inWords(&found), found.Says()))
+				out.Other = append(out.Other, fmt.Sprintf("%s, %s: %s", found.Cause.Row, inWords(&found), found.Headline))
 			}
 		}
 	}
@@ -353,6 +363,6 @@ func (r *Report) print() {
 
 // inWords says what a finding is about.
 func inWords(f *finding.Finding) string {
-	about := wording.Cause(&f.Cause)
+	about := wording.Cause(nil, &f.Cause)
 	return fmt.Sprintf("%s, %s", about.Check, about.Part)
 }

@@ -153,7 +153,7 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 			if f.All(func(id string) bool { return known.names[id] }) {
 				continue
 			}
-			p.New = append(p.New, string(f.Says()))
+			p.New = append(p.New, string(f.Headline))
 			for _, id := range f.Cases {
 				for _, reason := range got.Results[id].Reasons() {
 					p.Named = p.Named || other.has(reason.Cause) && !known.causes[reason.Cause]

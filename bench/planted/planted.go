@@ -131,8 +131,8 @@ func (s *Site) Form(ctx context.Context, id string, depth testcase.Depth) (*targ
 		run.Close()
 		return nil, nil, err
 	}
-	report := &report.Report{Form: id, Title: form.Title, Depth: depth, Cases: cases, Results: map[string]*report.Result{}, Complete: true}
-	report.Describe(form)
+	report := report.New(form, nil)
+	report.Depth, report.Cases, report.Complete = depth, cases, true
 	for _, c := range cases {
 		if result := sink.Result(c.ID); result != nil {
 			report.Results[c.ID] = result

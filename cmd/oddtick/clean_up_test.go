@@ -34,7 +34,7 @@ func TestOneCaseIsRun(t *testing.T) {
 	require.Contains(t, errs, `there is no case "join/none/http"`)
 	code, _, errs = oddtick(t, append([]string{"run", join, "--max-per-minute", "-3"}, at...)...)
 	require.Equal(t, 2, code)
-	require.Contains(t, errs, "is no rate")
+	require.Contains(t, errs, "is not a rate")
 }
 
 // TestWhatARunDidIsTakenBack: from its result, and from the journal that a killed run leaves beside where its result would be.

@@ -14,10 +14,10 @@ import (
 func TestDesignTellsCasesAndCoverage(t *testing.T) {
 	code, out, errs := oddtick(t, "design", join, "--depth", "quick")
 	require.Equal(t, 0, code, errs)
-	require.Contains(t, out, "rules broken alone         23 of 23")
+	require.Contains(t, out, "each rule violated by itself       23 of 23")
 	require.Contains(t, out, "not covered: Username: 4 characters; join/username.length.min+1/http would")
 	require.Contains(t, out, "join: 59 cases")
-	code, out, errs = oddtick(t, "design", join, "--at-most", "25")
+	code, out, errs = oddtick(t, "design", join, "--max-cases", "25")
 	require.Equal(t, 0, code, errs)
 	require.Contains(t, out, "join: 25 cases")
 }
@@ -56,8 +56,8 @@ func TestDesignJoinsEditsAndGuesses(t *testing.T) {
 	code, out, errs := oddtick(t, "design", folder, "--depth", "quick")
 	require.Equal(t, 0, code, errs)
 	require.Contains(t, out, "join/username.guess.heath/http")
-	require.Contains(t, out, "off: later")
-	require.Contains(t, out, "edited, but no longer computed: join/gone/http")
+	require.Contains(t, out, "skipped: later")
+	require.Contains(t, out, "edited, but no longer exists: join/gone/http")
 	require.NoError(t, os.WriteFile(filepath.Join(folder, "site.yaml"), []byte("site: s\nguesses:\n  - {id: heath, txt: x}\n"), 0o600))
 	code, _, errs = oddtick(t, "design", folder)
 	require.Equal(t, 2, code)
@@ -67,13 +67,13 @@ func TestDesignJoinsEditsAndGuesses(t *testing.T) {
 func TestExplainSaysWhyACaseExists(t *testing.T) {
 	code, out, errs := oddtick(t, "explain", join, "join/username.length.max+1/http")
 	require.Equal(t, 0, code, errs)
-	for _, want := range []string{"technique  boundary value analysis", "expected: rejected by the server, breaks username.length", "lost without it\n  boundary values            Username: 21 characters", "password             19 characters"} {
+	for _, want := range []string{"technique  boundary value analysis", "expected: rejected by the server, breaks username.length", "untested without this case\n  boundary values            Username: 21 characters", "password             19 characters"} {
 		require.Contains(t, out, want)
 	}
 	code, _, errs = oddtick(t, "explain", join, "join/none/http")
 	require.Equal(t, 2, code)
 	require.Contains(t, errs, "there is no case join/none/http; oddtick design")
-	for _, flag := range [][]string{{"--depth", "deep"}, {"--strength", "9"}, {"--at-most", "-1"}} {
+	for _, flag := range [][]string{{"--depth", "deep"}, {"--strength", "9"}, {"--max-cases", "-1"}} {
 		code, _, errs = oddtick(t, append([]string{"design", join}, flag...)...)
 		require.Equal(t, 2, code, errs)
 	}

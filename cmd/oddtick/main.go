@@ -17,6 +17,7 @@ import (
 	"oddtick/cmd/oddtick/reporting"
 	"oddtick/cmd/oddtick/running"
 	"oddtick/cmd/oddtick/serving"
+	"oddtick/cmd/oddtick/usage"
 
 	"github.com/spf13/cobra"
 )
@@ -52,12 +53,13 @@ func main() {
 	defer stop()
 	root := &cobra.Command{
 		Use:           "oddtick",
-		Short:         "Designs and runs test cases for web forms, and shows where page, message or row is not as promised",
+		Short:         "Odd Tick designs and runs test cases for web forms, and shows where page, message or database row is not as promised",
 		Version:       version(),
 		SilenceErrors: true,
 		SilenceUsage:  true,
 	}
-	root.AddCommand(serving.DemoCommand(), serving.ServeCommand(), serving.UserCommand(), serving.KeyCommand(), serving.OpenAPICommand(), serving.WordsCommand(), designing.SchemaCommand(), running.RunCommand(), running.CleanUpCommand(), reporting.CompareCommand(), reporting.ReportCommand(), running.LimitCommand(), running.FurtherCommand(), designing.DesignCommand(), designing.ExplainCommand(), designing.ArrayCommand(), serving.PracticeCommand())
+	usage.Prepare(root)
+	root.AddCommand(serving.DemoCommand(), serving.ServeCommand(), serving.UserCommand(), serving.KeyCommand(), serving.OpenAPICommand(), serving.WordsCommand(), designing.SchemaCommand(), running.RunCommand(), running.CleanUpCommand(), reporting.CompareCommand(), reporting.ReportCommand(), running.FindLimitCommand(), running.InvestigateCommand(), designing.DesignCommand(), designing.ExplainCommand(), designing.CoveringArrayCommand(), serving.PracticeCommand())
 	errs := &documents.Inert{W: os.Stderr}
 	root.SetOut(&documents.Inert{W: os.Stdout})
 	root.SetErr(errs)

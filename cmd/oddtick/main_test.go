@@ -85,7 +85,7 @@ func TestRunSaysAsMuchAsIsAsked(t *testing.T) {
 	out, errs = run("--verbose")
 	require.Contains(t, out, "odd  username")
 	require.Regexp(t, `(?m)^as expected  join/username.length.max/http: Accepted, as expected, \d+ ms$`, errs)
-	require.Regexp(t, `(?m)^odd          join/username.length.max\+1/http: Accepted, and cut short, \d+ ms\n             step 1, Outcome: outcome: `, errs)
+	require.Regexp(t, `(?m)^odd          join/username.length.max\+1/http: Username of 21 characters accepted \(promised: 3 to 20 characters\), stored cut to 20 characters, \d+ ms\n             step 1, Outcome: outcome: `, errs)
 	require.NotContains(t, errs, "Maple-row-", "no secret is printed")
 	code, _, errs := oddtick(t, "run", join, "--quiet", "--verbose")
 	require.Equal(t, 2, code)
@@ -99,7 +99,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	file := func(name string) string { return filepath.Join(dir, name) }
 	code, out, _ := oddtick(t, "run", join, "--site", address, "--database", dsn, "--junit", file("r.xml"), "--json", file("r.json"), "--csv", file("r.csv"))
 	require.Equal(t, 1, code)
-	require.Contains(t, out, "odd  username       Accepted, and cut short: 21 characters (1)  rlpomnvc\n       join/username.length.max+1/http")
+	require.Contains(t, out, "odd  username       Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters (1)  rlpomnvc\n       join/username.length.max+1/http")
 	require.Contains(t, out, "odd  membership")
 	var report struct {
 		Complete bool
@@ -124,21 +124,21 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	require.Empty(t, out)
 	text, err = os.ReadFile(file("r.html"))
 	require.NoError(t, err)
-	require.Contains(t, string(text), "<bdi>Username</bdi>: Accepted, and cut short: 21 characters")
+	require.Contains(t, string(text), "<bdi>Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters</bdi>")
 	code, out, _ = oddtick(t, "report", file("r.json"))
 	require.Zero(t, code)
-	require.Contains(t, out, "# Join the association: 2 findings, 2 odd of")
+	require.Contains(t, out, "# Join the association: not ready, 2 findings")
 	id := regexp.MustCompile("Finding `([a-z2-7]+)`").FindStringSubmatch(out)[1]
 	code, out, _ = oddtick(t, "report", file("r.json"), "--finding", id)
 	require.Zero(t, code)
-	require.Contains(t, out, "# Username: Accepted, and cut short: 21 characters")
-	require.NotContains(t, out, "Membership number: Accepted")
+	require.Contains(t, out, "# Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters")
+	require.NotContains(t, out, "Membership number: “")
 	further := func(id string) (int, string, string) {
-		return oddtick(t, "further", join, id, "--site", address, "--database", dsn)
+		return oddtick(t, "investigate", join, id, "--site", address, "--database", dsn)
 	}
 	code, out, _ = further("join/username.length.max+1/http")
 	require.Equal(t, 1, code)
-	require.Contains(t, out, "always: 5 of 5; it takes no more than an unusual username")
+	require.Contains(t, out, "Reproduced 5 of 5 times. Simplest trigger: an unusual username.")
 	require.Regexp(t, `Username +\S{21}\n`, out)
 	code, out, _ = further("join/username.length.max/http")
 	require.Zero(t, code)
@@ -158,10 +158,10 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	code, out, errs = oddtick(t, "run", join, "--site", address, "--database", dsn, "--depth", "quick", "--json", "-", "--summary", file("summary.md"))
 	require.Equal(t, 1, code)
 	require.True(t, json.Valid([]byte(out)), "standard output holds the JSON alone")
-	require.Contains(t, errs, "Accepted, and cut short")
+	require.Contains(t, errs, "stored cut to 20 characters")
 	text, err = os.ReadFile(file("summary.md"))
 	require.NoError(t, err)
-	require.Contains(t, string(text), "- **Join the association**, Username: Accepted, and cut short: 21 characters (1 case)")
+	require.Contains(t, string(text), "- **Join the association**, Username: Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters (1 case)")
 }
 
 // TestRunEndsWithTwoWhenItCannot: each reason is told with place and remedy on standard error.
@@ -187,11 +187,11 @@ func TestRunEndsWithTwoWhenItCannot(t *testing.T) {
 		"minimum above":    {[]string{"run", write("d.yaml", strings.Replace(string(good), "min: 3,", "min: 33,", 1)), "--site", address}, "d.yaml:17:18: fields[username].rules[length].min: The minimum 33 of Username is above its maximum 20: no value can pass. (33 is more than 20); swap them"},
 		"impossible":       {[]string{"run", write("e.yaml", strings.Replace(string(good), `'[A-Za-z0-9\-]+'`, "'[a-z]{40,}'", 1)), "--site", address}, "No text of the allowed length matches the pattern of Username. (what matches has 40 characters or more; 3 to 20 are allowed)"},
 		"no such file":     {[]string{"run", "none.yaml", "--site", address}, "none.yaml cannot be read"},
-		"no document":      {[]string{"run", t.TempDir(), "--site", address}, "holds no document"},
+		"no document":      {[]string{"run", t.TempDir(), "--site", address}, "contains no document"},
 		"no address":       {[]string{"run", join}, "the site's address is needed: --site"},
 		"unknown depth":    {[]string{"run", join, "--site", address, "--depth", "deep"}, `the depth "deep" is not known; write quick, standard or thorough`},
 		"unknown form":     {[]string{"run", join, "--site", address, "--form", "none"}, `there is no form "none"`},
-		"unknown flag":     {[]string{"run", join, "--colour"}, "unknown flag: --colour"},
+		"unknown flag":     {[]string{"run", join, "--colour"}, "has no option --colour"},
 		"unwritable":       {[]string{"run", join, "--site", address, "--database", dsn, "--depth", "quick", "--csv", "/none/r.csv"}, "write /none/r.csv"},
 		"no database":      {[]string{"practice"}, "practice needs --dsn"},
 		"unknown fault":    {[]string{"practice", "--dsn", dsn, "--faults", "none"}, `there is no fault "none"`},
@@ -300,7 +300,7 @@ func TestTheSchemaIsPrinted(t *testing.T) {
 	require.Contains(t, errs, "write form, site or result")
 }
 
-// TestAContradictoryFormCanStillBeRun: what no value can pass is named and ends with 2, and runs with --anyway.
+// TestAContradictoryFormCanStillBeRun: what no value can pass is named and ends with 2, and runs with --ignore-contradictions.
 func TestAContradictoryFormCanStillBeRun(t *testing.T) {
 	t.Parallel()
 	address, dsn := site(t)
@@ -312,7 +312,7 @@ func TestAContradictoryFormCanStillBeRun(t *testing.T) {
 	code, _, errs := oddtick(t, args...)
 	require.Equal(t, 2, code)
 	require.Contains(t, errs, "fields[password].rules[length].min: The minimum 80 of Password is above its maximum 72")
-	code, out, _ := oddtick(t, append(args, "--anyway")...)
+	code, out, _ := oddtick(t, append(args, "--ignore-contradictions")...)
 	require.Equal(t, 0, code, "the site rejects whatever is sent, as no value can pass")
 	require.Regexp(t, `join: \d\d cases, \d\d as expected, 0 odd`, out)
 }
@@ -337,7 +337,7 @@ func TestRunLooksBeyondForms(t *testing.T) {
 	at := []string{"--site", server.URL, "--database", dsn, "--json", file, "--junit", strings.TrimSuffix(file, ".json") + ".xml"}
 	code, out, errs := oddtick(t, append([]string{"run", folder, "--access"}, at...)...)
 	require.Equal(t, 1, code, errs)
-	require.Contains(t, out, "odd  access         /stewards, for maple: opens, should be: is forbidden as if steward were signed_in")
+	require.Contains(t, out, "odd  access         /stewards, for maple: opens, should be: is refused (403) as if steward were signed_in")
 	require.Contains(t, out, "access: 11 pages as 7 visitors, 83 as expected, 5 odd, 0 not observed")
 	text, err := os.ReadFile(file)
 	require.NoError(t, err)
@@ -349,7 +349,7 @@ func TestRunLooksBeyondForms(t *testing.T) {
 	code, out, errs = oddtick(t, append([]string{"run", folder, "--journey", "joining", "--mail", address}, at...)...)
 	require.Equal(t, 1, code, errs)
 	require.Contains(t, out, "odd  journey        joining/link_twice: follow the link again:")
-	require.Contains(t, out, "joining: 4 walks, 1 as expected, 3 odd, 0 not observed")
+	require.Contains(t, out, "joining: 4 paths, 1 as expected, 3 odd, 0 not observed")
 	text, err = os.ReadFile(strings.TrimSuffix(file, ".json") + ".xml")
 	require.NoError(t, err)
 	require.Contains(t, string(text), `tests="4" failures="3"`)
@@ -373,7 +373,7 @@ func TestRunsAreCompared(t *testing.T) {
 	require.Equal(t, 1, code)
 	code, out, errs := run("same.json", []string{"plots-five"}, "--baseline", file("one.json"))
 	require.Zero(t, code, out+errs)
-	require.Contains(t, out, "join: 0 newly odd, 1 still odd, 0 no longer odd, 0 not seen again; 0 cases more, 0 fewer")
+	require.Contains(t, out, "join: 0 newly odd, 1 still odd, 0 no longer odd, 0 not observed again; 0 cases more, 0 fewer")
 	code, out, _ = run("two.json", []string{"message-text"}, "--baseline", file("one.json"))
 	require.Equal(t, 1, code)
 	require.Contains(t, out, "newly odd       membership")
@@ -385,7 +385,7 @@ func TestRunsAreCompared(t *testing.T) {
 		says string
 	}{"2999-12-31": {0, "known  " + id + ": Rejected"}, "2020-01-01": {1, "known until 2020-01-01, which is over  " + id}} {
 		require.NoError(t, os.WriteFile(file("known.yaml"), []byte("known:\n  - {finding: "+id+", until: "+until+"}\n  - {finding: aaaaaaaa, why: mended last year}\n"), 0o600))
-		code, out, errs = run("known.json", []string{"message-text"}, "--known", file("known.yaml"), "--pick", "odd", "--baseline", file("two.json"))
+		code, out, errs = run("known.json", []string{"message-text"}, "--known", file("known.yaml"), "--only", "odd", "--baseline", file("two.json"))
 		require.Zero(t, code, "still odd: "+out+errs)
 		require.Regexp(t, `join: [1-9] cases, 0 as expected, [1-9] odd`, out, "only those that were odd are run")
 		code, out, _ = run("known.json", []string{"message-text"}, "--known", file("known.yaml"))
@@ -396,7 +396,7 @@ func TestRunsAreCompared(t *testing.T) {
 	// the parts are all cases, each in one of them
 	n := 0
 	for _, part := range []string{"1/3", "2/3", "3/3"} {
-		_, out, _ = run("part.json", nil, "--part", part)
+		_, out, _ = run("part.json", nil, "--share", part)
 		var cases int
 		_, err := fmt.Sscanf(out[strings.LastIndex(out, "join: "):], "join: %d cases", &cases)
 		require.NoError(t, err)
@@ -404,7 +404,7 @@ func TestRunsAreCompared(t *testing.T) {
 	}
 	_, out, _ = run("all.json", nil)
 	require.Contains(t, out, fmt.Sprintf("join: %d cases", n))
-	code, out, _ = run("none.json", nil, "--pick", "changed", "--baseline", file("all.json"))
+	code, out, _ = run("none.json", nil, "--only", "changed", "--baseline", file("all.json"))
 	require.Zero(t, code)
 	require.Contains(t, out, "join: 0 cases", "nothing is new or changed")
 	require.NoError(t, os.WriteFile(file("wrong.yaml"), []byte("known: [{finding: aaaaaaaa, until_when: never}]"), 0o600))
@@ -412,10 +412,10 @@ func TestRunsAreCompared(t *testing.T) {
 		says string
 		args []string
 	}{
-		{`the part "5/2" is none`, []string{"--part", "5/2"}},
-		{`the part "1/2x" is none`, []string{"--part", "1/2x"}},
-		{"--pick odd needs the result to pick by", []string{"--pick", "odd"}},
-		{`--pick is odd or changed, not "all"`, []string{"--pick", "all", "--baseline", file("all.json")}},
+		{`--share "5/2" is not a share`, []string{"--share", "5/2"}},
+		{`--share "1/2x" is not a share`, []string{"--share", "1/2x"}},
+		{"--only odd needs a result to choose by", []string{"--only", "odd"}},
+		{`--only is odd or changed, not "all"`, []string{"--only", "all", "--baseline", file("all.json")}},
 		{"read the known findings", []string{"--known", file("no.yaml")}},
 		{`unknown field "until_when"`, []string{"--known", file("wrong.yaml")}},
 	} {
@@ -450,21 +450,21 @@ func TestALimitIsFound(t *testing.T) {
 	t.Parallel()
 	address, dsn := site(t, "username-cut")
 	at := []string{"--site", address, "--database", dsn}
-	code, out, errs := oddtick(t, append([]string{"limit", join, "username.length"}, at...)...)
+	code, out, errs := oddtick(t, append([]string{"find-limit", join, "username.length"}, at...)...)
 	require.Equal(t, 1, code, errs)
 	require.Contains(t, out, "taken    21 characters")
-	require.Regexp(t, `username.length, max: promised 20 characters; taken to 190 characters, and stored whole only to 20 characters \(\d+ submissions\)`, out)
-	code, out, _ = oddtick(t, append([]string{"limit", join, "plots.range", "--end", "min", "--json", "-"}, at...)...)
+	require.Regexp(t, `username.length, max: promised 20 characters; accepted up to 190 characters, stored whole only up to 20 characters \(\d+ submissions\)`, out)
+	code, out, _ = oddtick(t, append([]string{"find-limit", join, "plots.range", "--end", "min", "--json", "-"}, at...)...)
 	require.Zero(t, code)
 	require.True(t, json.Valid([]byte(out)))
 	for _, c := range []struct {
 		args []string
 		says string
 	}{
-		{[]string{"limit", join, "username.pattern"}, "has no limit at that end"},
-		{[]string{"limit", join, "nothing.length"}, "the form has no rule nothing.length"},
-		{[]string{"limit", "../../examples/ostlewick", "username.length"}, "say which form is meant with --form: booking, harvest"},
-		{[]string{"limit", "../../examples/ostlewick", "username.length", "--form", "none"}, `there is no form "none"`},
+		{[]string{"find-limit", join, "username.pattern"}, "has no limit at that end"},
+		{[]string{"find-limit", join, "nothing.length"}, "the form has no rule nothing.length"},
+		{[]string{"find-limit", "../../examples/ostlewick", "username.length"}, "choose a form with --form: booking, harvest"},
+		{[]string{"find-limit", "../../examples/ostlewick", "username.length", "--form", "none"}, `there is no form "none"`},
 	} {
 		code, _, errs := oddtick(t, append(c.args, at...)...)
 		require.Equal(t, 2, code)

@@ -27,7 +27,7 @@ func TestSecretsComeFromVariablesAndFiles(t *testing.T) {
 	require.Equal(t, "a:b@c", site.Authentication.Password)
 	require.Equal(t, []spec.Account{{ID: "one", Password: "Rake-and-hoe 7"}, {ID: "two", Password: "Rake-and-hoe 7"}, {ID: "three"}}, site.Accounts)
 	require.Equal(t, "shed:a:b@c@tcp(127.0.0.1:1)/shed", site.Databases[0].DSN)
-	require.Equal(t, "file:/srv/shed.db", site.Databases[1].DSN, "an address of SQLite is no secret's file")
+	require.Equal(t, "file:/srv/shed.db", site.Databases[1].DSN, "an address of SQLite is not a secret's file")
 }
 
 func TestASecretThatIsNotThereIsNamed(t *testing.T) {

@@ -51,12 +51,12 @@ func TestWhoMayOpenWhat(t *testing.T) {
 		}
 		return out
 	}
-	require.Equal(t, []string{"opens", "leads to /sign-in", "leads to /sign-in", "leads to /sign-in"}, words("guest"))
-	require.Equal(t, []string{"opens", "opens", "opens", "is forbidden"}, words("member"))
-	require.Equal(t, []string{"opens", "leads to /awaiting", "opens", "is forbidden"}, words("awaiting"))
+	require.Equal(t, []string{"opens", "redirects to /sign-in", "redirects to /sign-in", "redirects to /sign-in"}, words("guest"))
+	require.Equal(t, []string{"opens", "opens", "opens", "is refused (403)"}, words("member"))
+	require.Equal(t, []string{"opens", "redirects to /awaiting", "opens", "is refused (403)"}, words("awaiting"))
 	v := access.Visitor{Account: "moss"}
 	m.Place(&v, map[string]any{"signed_in": true, "confirmed_at": nil, "wishes": false}, "member")
-	require.Contains(t, v.Why, "the document says member")
+	require.Contains(t, v.Why, "document: member")
 }
 
 // TestAMixOfConditionsThatNoAccountHas is asked for, as a slip in the condition would not show without it.
@@ -66,7 +66,7 @@ func TestAMixOfConditionsThatNoAccountHas(t *testing.T) {
 	few := []access.Visitor{visitor(m, "", nil, false), visitor(m, "maple", "x", true), visitor(m, "dew", nil, false)}
 	lacking := m.Lacking(few)
 	require.NotEmpty(t, lacking)
-	require.Contains(t, lacking[0], "member: no account would tell")
+	require.Contains(t, lacking[0], "member: no account distinguishes")
 	all := append(few, visitor(m, "fern", "x", false), visitor(m, "briar", nil, true))
 	require.Empty(t, m.Lacking(all))
 }
@@ -83,8 +83,8 @@ func TestASlipIsNamed(t *testing.T) {
 		return out
 	}
 	require.Empty(t, m.Explain(page, seen(false, true, false, false, false)), "nothing is odd")
-	require.EqualValues(t, "as if member were (signed_in && confirmed_at != null) || wishes, and not signed_in && confirmed_at != null && wishes", m.Explain(page, seen(false, true, true, true, false)))
-	require.Contains(t, m.Explain(page, seen(false, true, true, false, false)), "as if member were signed_in && confirmed_at != null, and not")
+	require.EqualValues(t, "as if member were (signed_in && confirmed_at != null) || wishes instead of signed_in && confirmed_at != null && wishes", m.Explain(page, seen(false, true, true, true, false)))
+	require.Contains(t, m.Explain(page, seen(false, true, true, false, false)), "as if member were signed_in && confirmed_at != null instead of")
 	require.Empty(t, m.Explain(page, seen(true, true, true, true, true)), "no one slip opens it to guests")
 }
 

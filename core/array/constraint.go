@@ -12,11 +12,11 @@ type Constraint struct {
 	Allows func(levels []int) bool
 }
 
-// mostCombined is the largest number of combinations of the factors of one constraint.
-const mostCombined = 2_000_000
+// maxCombined is the largest number of combinations of the factors of one constraint.
+const maxCombined = 2_000_000
 
-// mostNodes bounds the search for one completion.
-const mostNodes = 200_000
+// maxNodes bounds the search for one completion.
+const maxNodes = 200_000
 
 // solver tells whether a partial row can be completed.
 type solver struct {
@@ -37,8 +37,8 @@ func newSolver(levels []int, constraints []Constraint) (*solver, error) {
 	for i, c := range constraints {
 		size := 1
 		for _, f := range c.Factors {
-			if size *= levels[f]; size > mostCombined {
-				return nil, fmt.Errorf("constraint %d ties more than %d combinations together; split it, or leave levels out", i+1, mostCombined)
+			if size *= levels[f]; size > maxCombined {
+				return nil, fmt.Errorf("constraint %d ties more than %d combinations together; split it, or leave levels out", i+1, maxCombined)
 			}
 		}
 		t := table{c.Factors, make([]bool, size)}
@@ -119,7 +119,7 @@ func (s *solver) completable(row Row) bool {
 }
 
 func (s *solver) search(row Row) bool {
-	if s.nodes++; s.nodes > mostNodes {
+	if s.nodes++; s.nodes > maxNodes {
 		return false
 	}
 	// the factor with the fewest levels left is decided first

@@ -8,7 +8,7 @@ func constructed(levels []int, t int) []Row {
 	if t == 2 && most <= 2 {
 		return binary(len(levels))
 	}
-	for q := max(2, most); q <= mostField; q++ {
+	for q := max(2, most); q <= maxField; q++ {
 		f := newField(q)
 		if f == nil {
 			continue
@@ -17,7 +17,7 @@ func constructed(levels []int, t int) []Row {
 		if t == 3 && q%2 == 0 {
 			columns++
 		}
-		if len(levels) > columns || t < 2 || power(q, t) > mostConstructed {
+		if len(levels) > columns || t < 2 || power(q, t) > maxConstructed {
 			return nil // a larger field has more rows still
 		}
 		return orthogonal(f, len(levels), t)
@@ -26,8 +26,8 @@ func constructed(levels []int, t int) []Row {
 }
 
 const (
-	mostField       = 32
-	mostConstructed = 20_000 // rows
+	maxField       = 32
+	maxConstructed = 20_000 // rows
 )
 
 // binary is the smallest array of strength 2 of factors with two levels: the first row is all 0, and the columns below it are

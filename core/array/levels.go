@@ -7,8 +7,8 @@ import (
 	"unicode"
 )
 
-// mostFactors bounds what a text may ask for.
-const mostFactors = 10_000
+// maxFactors bounds what a text may ask for.
+const maxFactors = 10_000
 
 // ParseLevels reads levels as papers write them: "4^15 3^17 2^29" is 15 factors of 4 levels, 17 of 3 and 29 of 2. Groups are
 // separated by spaces, commas, dots, × or *.
@@ -26,10 +26,10 @@ func ParseLevels(text string) ([]int, error) {
 			count, err = strconv.Atoi(times)
 		}
 		if err != nil || n < 1 || count < 1 {
-			return nil, fmt.Errorf("%q is no group of factors; write levels^factors, such as 3^4, or the levels of one factor, such as 3", g)
+			return nil, fmt.Errorf("%q is not a group of factors; write levels^factors, such as 3^4, or the levels of one factor, such as 3", g)
 		}
-		if count > mostFactors-len(out) {
-			return nil, fmt.Errorf("%q makes more than %d factors", g, mostFactors)
+		if count > maxFactors-len(out) {
+			return nil, fmt.Errorf("%q makes more than %d factors", g, maxFactors)
 		}
 		for range count {
 			out = append(out, n)

@@ -71,7 +71,7 @@ func Of(before, after *report.Report) *Comparison {
 }
 
 func of(f *finding.Finding) Finding {
-	return Finding{ID: f.ID, Cause: f.Cause, Row: f.Row, Says: f.Says()}
+	return Finding{ID: f.ID, Cause: f.Cause, Row: f.Row, Says: f.Headline}
 }
 
 // called is the finding of a list with a name, nil for none.

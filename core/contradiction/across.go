@@ -16,8 +16,8 @@ import (
 // fixedNow is the moment at which bounds relative to now are compared with each other.
 var fixedNow = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
 
-// mostTries is how many combinations of values are tried for an expression.
-const mostTries = 5000
+// maxTries is how many combinations of values are tried for an expression.
+const maxTries = 5000
 
 // domain is the values of a field that an expression may tell apart. whole says that they are all there are.
 type domain struct {
@@ -130,7 +130,7 @@ func (f *finder) search(names []*spec.PreparedField, expressions []string, found
 		return true, true, 1 // what all cases begin with holds
 	}
 	at := make([]int, len(names))
-	for ; tries < mostTries; tries++ {
+	for ; tries < maxTries; tries++ {
 		for i := range at {
 			vars[names[i].ID] = domains[i].values[at[i]]
 		}

@@ -65,7 +65,7 @@ func TestEveryKindHasItsProof(t *testing.T) {
 		{kind: contradiction.NothingMatches, wrong: field("rules: [{pattern: {is: '(?=a)b'}}, {length: {max: 9}}]"), right: field("rules: [{pattern: {is: '(?=b)b'}}, {length: {max: 9}}]"), path: "fields[a].rules[pattern]", proof: "no text"},
 		{kind: contradiction.InitialRejected, wrong: field("initial: ab, rules: [{length: {min: 3, max: 9}}]"), right: field("initial: abc, rules: [{length: {min: 3, max: 9}}]"), path: "fields[a].initial", proof: "“ab”"},
 		{kind: contradiction.ExampleRejected, wrong: field("example: x1, rules: [{characters: {of: a-z}}, {length: {max: 9}}]"), right: field("example: xy, rules: [{characters: {of: a-z}}, {length: {max: 9}}]"), path: "fields[a].example", proof: "“x1”"},
-		{kind: contradiction.RulesExclude, wrong: field("rules: [{pattern: {is: '[a-m]{2}'}}, {pattern: {is: '[n-z]{2}'}}]"), right: field("rules: [{pattern: {is: '[a-m]{2}'}}, {pattern: {is: '[m-z]{2}'}}]"), path: "fields[a].rules[pattern]", proof: "keeps the first and breaks the second"},
+		{kind: contradiction.RulesExclude, wrong: field("rules: [{pattern: {is: '[a-m]{2}'}}, {pattern: {is: '[n-z]{2}'}}]"), right: field("rules: [{pattern: {is: '[a-m]{2}'}}, {pattern: {is: '[m-z]{2}'}}]"), path: "fields[a].rules[pattern]", proof: "satisfies the first and breaks the second"},
 		{kind: contradiction.RulesExclude, wrong: field("kind: number, rules: [{range: {min: 1, max: 4}}, {step: {by: 5}}]"), right: field("kind: number, rules: [{range: {min: 1, max: 5}}, {step: {by: 5}}]"), path: "fields[a].rules[step]", proof: "5, above 4"},
 		{
 			kind: contradiction.RulesExclude, path: "fields[b].rules[agrees]", proof: "only a blank value",
@@ -84,7 +84,7 @@ func TestEveryKindHasItsProof(t *testing.T) {
 			kind: contradiction.ReplyUnreachable, path: "accepted.reply[1]", proof: "all 2 combinations",
 			wrong: "form: f\npage: /\nfields: [{name: c, kind: checkbox}]\naccepted: {reply: [{when: 'c || !c', text: a}, {otherwise: b}]}\n", right: "form: f\npage: /\nfields: [{name: c, kind: checkbox}]\naccepted: {reply: [{when: c, text: a}, {otherwise: b}]}\n",
 		},
-		{kind: contradiction.BrowserStricter, wrong: field("rules: [{length: {max: 9}}, {length: {id: b, layer: browser, max: 8}}]"), right: field("rules: [{length: {max: 9}}, {length: {id: b, layer: browser, max: 9}}]"), path: "fields[a].rules[b]", proof: "would be taken by the server"},
+		{kind: contradiction.BrowserStricter, wrong: field("rules: [{length: {max: 9}}, {length: {id: b, layer: browser, max: 8}}]"), right: field("rules: [{length: {max: 9}}, {length: {id: b, layer: browser, max: 9}}]"), path: "fields[a].rules[b]", proof: "the server would accept"},
 		{kind: contradiction.BrowserStricter, wrong: field("rules: [{pattern: {is: '[a-z]{3}'}}, {pattern: {id: b, layer: browser, is: '[a-y]{3}'}}]"), right: field("rules: [{pattern: {is: '[a-y]{3}'}}, {pattern: {id: b, layer: browser, is: '[a-z]{3}'}}]"), path: "fields[a].rules[b]", proof: "z"},
 		{kind: contradiction.BrowserStricter, wrong: field("rules: [{required: {layer: browser}}, {length: {max: 9}}]"), right: field("rules: [{required: {}}, {required: {id: b, layer: browser}}, {length: {max: 9}}]"), path: "fields[a].rules[required]", proof: "blank"},
 		{kind: contradiction.BrowserStricter, wrong: field("kind: number, rules: [{range: {max: 4}}, {range: {id: b, layer: browser, max: 3}}]"), right: field("kind: number, rules: [{range: {max: 4}}, {range: {id: b, layer: browser, max: 4}}]"), path: "fields[a].rules[b]", proof: "3"},
@@ -95,9 +95,9 @@ func TestEveryKindHasItsProof(t *testing.T) {
 		{kind: contradiction.NotNullOptional, wrong: field("kind: date") + stored, right: field("kind: date, rules: [{required: {}}]") + stored, sql: "CREATE TABLE t (a DATE NOT NULL)", path: "fields[a]", proof: "NULL"},
 		{kind: contradiction.NotNullUnfilled, wrong: field("rules: [{length: {max: 9}}]") + stored, right: field("rules: [{length: {max: 9}}]") + "stored: [{insert: t, columns: {a: {from: a}, b: {is: 1}}}]\n", sql: "CREATE TABLE t (a VARCHAR(9), b INT NOT NULL)", path: "stored[t].columns", proof: "no default"},
 		{kind: contradiction.ColumnMissing, wrong: field("rules: [{length: {max: 9}}]") + "stored: [{insert: t, columns: {aa: {from: a}}}]\n", right: field("rules: [{length: {max: 9}}]") + stored, sql: "CREATE TABLE t (a VARCHAR(9))", path: "stored[t].columns.aa", proof: "its columns are a"},
-		{kind: contradiction.ControlUnnamed, wrong: field("rules: [{length: {max: 9}}]"), right: field("rules: [{length: {max: 9}}]"), html: "<form action=/form><input name=a><input placeholder=Town></form>", rightHTML: "<form action=/form><input name=a><input placeholder=Town name=town></form>", path: "fields", proof: "never arrives"},
-		{kind: contradiction.OtherTarget, wrong: field("rules: [{length: {max: 9}}]") + "submit: {to: /form}\n", right: field("rules: [{length: {max: 9}}]") + "submit: {to: /there}\n", html: "<form action=/there><input name=a></form>", path: "submit.to", proof: "said /form, on the page http://site.test/there"},
-		{kind: contradiction.MarkDiffers, wrong: field("rules: [{length: {max: 9}}]"), right: field("rules: [{required: {}}, {length: {max: 9}}]"), html: "<form action=/form><label>A * <input name=a></label></form>", path: "fields[a]", proof: "blank value is taken"},
+		{kind: contradiction.ControlUnnamed, wrong: field("rules: [{length: {max: 9}}]"), right: field("rules: [{length: {max: 9}}]"), html: "<form action=/form><input name=a><input placeholder=Town></form>", rightHTML: "<form action=/form><input name=a><input placeholder=Town name=town></form>", path: "fields", proof: "is never sent"},
+		{kind: contradiction.OtherTarget, wrong: field("rules: [{length: {max: 9}}]") + "submit: {to: /form}\n", right: field("rules: [{length: {max: 9}}]") + "submit: {to: /there}\n", html: "<form action=/there><input name=a></form>", path: "submit.to", proof: "document: /form; page: http://site.test/there"},
+		{kind: contradiction.MarkDiffers, wrong: field("rules: [{length: {max: 9}}]"), right: field("rules: [{required: {}}, {length: {max: 9}}]"), html: "<form action=/form><label>A * <input name=a></label></form>", path: "fields[a]", proof: "blank value is accepted"},
 		{
 			kind: contradiction.MarkDiffers, path: "fields[a]", proof: "rejected", html: "<form action=/form><input name=a><input name=b required></form>",
 			wrong: "form: f\npage: /form\nfields: [{name: a, rules: [{required: {}}, {length: {max: 9}}]}, {name: b, rules: [{required: {}}, {length: {max: 9}}]}]\n", right: "form: f\npage: /form\nfields: [{name: a, rules: [{length: {max: 9}}]}, {name: b, rules: [{required: {}}, {length: {max: 9}}]}]\n",
@@ -155,9 +155,9 @@ func TestLayersSideBySide(t *testing.T) {
 	a := contradiction.Against{Schema: tables(t, "CREATE TABLE t (a VARCHAR(120) CHARACTER SET utf8mb4 NOT NULL UNIQUE)"), Now: now}
 	got := contradiction.SideBySide(p, a, contradiction.Find(p, a))
 	require.Len(t, got, 1)
-	require.Equal(t, []prose.Text{"up to 200 utf-16 units"}, got[0].Browser)
-	require.Equal(t, []prose.Text{"required", "up to 300 characters"}, got[0].Server)
-	require.Equal(t, []prose.Text{"t.a varchar(120), NOT NULL, unique, up to 480 bytes in utf8mb4"}, got[0].Database)
+	require.Equal(t, []prose.Text{"at most 200 utf-16 units"}, got[0].Browser)
+	require.Equal(t, []prose.Text{"required", "at most 300 characters"}, got[0].Server)
+	require.Equal(t, []prose.Text{"t.a varchar(120), NOT NULL, unique, at most 480 bytes in utf8mb4"}, got[0].Database)
 	require.Len(t, got[0].Drift, 2)
-	require.Contains(t, fmt.Sprint(got[0].Drift), "Name lets 300 characters through, the column t.a holds 120.")
+	require.Contains(t, fmt.Sprint(got[0].Drift), "Name allows 300 characters, but the column t.a holds 120.")
 }

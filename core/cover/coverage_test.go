@@ -95,7 +95,7 @@ func TestACaseSwitchedOffUncoversAndTheKeyAddsIt(t *testing.T) {
 		}
 		return strings.Join(out, "; ")
 	}
-	assert.Equal(t, "rules broken alone username.length; messages username.length; boundary values username.length max+1", words(covers))
+	assert.Equal(t, "each rule violated by itself username.length; messages username.length; boundary values username.length max+1", words(covers))
 	assert.Equal(t, "boundary values username.length max+1", words(only))
 }
 

@@ -16,13 +16,13 @@ type Shown struct {
 	Total    int `json:"total"`
 	Covered  int `json:"covered"`
 	Observed int `json:"observed"`
-	// NotObserved has a case, and none that was observed; NotCovered has none. Each is told in words, up to mostTold.
+	// NotObserved has a case, and none that was observed; NotCovered has none. Each is told in words, up to maxTold.
 	NotObserved []prose.Text `json:"not_observed,omitempty"`
 	NotCovered  []prose.Text `json:"not_covered,omitempty"`
 }
 
-// mostTold is how many things of a kind are told one by one.
-const mostTold = 100
+// maxTold is how many things of a kind are told one by one.
+const maxTold = 100
 
 // ShownBy tells what the observed cases of a set have shown, of all that there is to cover.
 func ShownBy(d *design.Designer, set, all *design.Set, observed func(*testcase.Case) bool) []Shown {
@@ -42,8 +42,8 @@ func ShownBy(d *design.Designer, set, all *design.Set, observed func(*testcase.C
 				one.NotObserved = append(one.NotObserved, m.Words)
 			}
 		}
-		one.NotCovered = one.NotCovered[:min(len(one.NotCovered), mostTold)]
-		one.NotObserved = one.NotObserved[:min(len(one.NotObserved), mostTold)]
+		one.NotCovered = one.NotCovered[:min(len(one.NotCovered), maxTold)]
+		one.NotObserved = one.NotObserved[:min(len(one.NotObserved), maxTold)]
 		out = append(out, one)
 	}
 	return out

@@ -2,7 +2,6 @@ package cover
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 
 	"oddtick/core/design"
@@ -21,14 +20,14 @@ type Kind string
 
 // The kinds, in the order in which they are told.
 const (
-	Rules      Kind = "rules broken alone"
-	Kept       Kind = "rules kept"
+	Rules      Kind = "each rule violated by itself"
+	Kept       Kind = "rules satisfied"
 	Partitions Kind = "equivalence partitions"
 	Boundaries Kind = "boundary values"
 	Messages   Kind = "messages"
 	Columns    Kind = "stored columns"
 	Decisions  Kind = "decision table columns"
-	Effects    Kind = "conditions deciding alone"
+	Effects    Kind = "each condition deciding by itself"
 	Tuples     Kind = "combinations"
 )
 
@@ -185,44 +184,39 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 		case r.MinNumber != nil || r.MaxNumber != nil:
 			by := testcase.StepOf(f)
 			for _, end := range []struct {
-				name  string
-				bound *values.Decimal
-			}{{"min", r.MinNumber}, {"max", r.MaxNumber}} {
+				boundaries []testcase.Boundary
+				bound      *values.Decimal
+			}{{testcase.LowerBoundaries, r.MinNumber}, {testcase.UpperBoundaries, r.MaxNumber}} {
 				if end.bound == nil {
 					continue
 				}
 				for i, n := range []values.Decimal{end.bound.Sub(by), *end.bound, end.bound.Add(by)} {
-					point(role(end.name, i-1), prose.Text(n.String()), func(v *spec.Value) bool { return v.IsNumber && v.Number.Cmp(n) == 0 })
+					point(end.boundaries[i].Role(), prose.Text(n.String()), func(v *spec.Value) bool { return v.IsNumber && v.Number.Cmp(n) == 0 })
 				}
 			}
 		case r.MinDay != nil || r.MaxDay != nil:
 			for i, bound := range []*values.DateBound{r.MinDay, r.MaxDay} {
-				name := []string{"min", "max"}[i]
-				for offset := -1; bound != nil && offset <= 1; offset++ {
-					day := bound.Shift(offset).On(testcase.ReferenceDay.In(r.Zone)).Format(values.DateLayout)
-					point(role(name, offset), prose.Text(day), func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
+				if bound == nil {
+					continue
+				}
+				for _, p := range [][]testcase.Boundary{testcase.LowerBoundaries, testcase.UpperBoundaries}[i] {
+					day := bound.Shift(p.Offset).On(testcase.ReferenceDay.In(r.Zone)).Format(values.DateLayout)
+					point(p.Role(), prose.Text(day), func(v *spec.Value) bool { return v.Day.Format(values.DateLayout) == day })
 				}
 			}
 		case r.Kind == spec.RuleFile && r.Rule.File.Max > 0:
-			for offset := -1; offset <= 1; offset++ {
-				if n := r.Rule.File.Max + offset; n > 0 { // what an empty file means, no rule says
-					point(role("max", offset), phrases.BytesOf.With("n", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
+			for _, p := range testcase.UpperBoundaries {
+				if n := r.Rule.File.Max + p.Offset; n > 0 { // what an empty file means, no rule says
+					point(p.Role(), phrases.BytesOf.With("n", n), func(v *spec.Value) bool { return v.File != nil && v.File.Size == n })
 				}
 			}
 		case r.Kind == spec.RuleDecimals:
-			for offset := range 2 {
-				n := r.Rule.Decimals.Max + offset
-				point(role("max", offset), phrases.DecimalsOf.With("n", n), func(v *spec.Value) bool { return v.IsNumber && v.Number.Scale() == n })
+			for _, p := range testcase.UpperBoundaries[1:] {
+				n := r.Rule.Decimals.Max + p.Offset
+				point(p.Role(), phrases.DecimalsOf.With("n", n), func(v *spec.Value) bool { return v.IsNumber && v.Number.Scale() == n })
 			}
 		}
 	}
-}
-
-func role(end string, offset int) string {
-	if offset == 0 {
-		return end
-	}
-	return fmt.Sprintf("%s%+d", end, offset)
 }
 
 type lengthPoint struct {
@@ -233,14 +227,14 @@ type lengthPoint struct {
 // lengthPoints are the lengths on and next to the limits; 0 is blank, which is no length.
 func lengthPoints(l values.Limit) []lengthPoint {
 	var out []lengthPoint
-	for offset := -1; offset <= 1; offset++ {
-		if n := l.Min + offset; l.Min > 0 && n > 0 && (l.Max < 0 || n <= l.Max || offset <= 0) {
-			out = append(out, lengthPoint{role("min", offset), n})
+	for _, p := range testcase.LowerBoundaries {
+		if n := l.Min + p.Offset; l.Min > 0 && n > 0 && (l.Max < 0 || n <= l.Max || p.Offset <= 0) {
+			out = append(out, lengthPoint{p.Role(), n})
 		}
 	}
-	for offset := -1; offset <= 1; offset++ {
-		if n := l.Max + offset; l.Max >= 0 && n > 0 && (offset >= 0 || n >= l.Min) {
-			out = append(out, lengthPoint{role("max", offset), n})
+	for _, p := range testcase.UpperBoundaries {
+		if n := l.Max + p.Offset; l.Max >= 0 && n > 0 && (p.Offset >= 0 || n >= l.Min) {
+			out = append(out, lengthPoint{p.Role(), n})
 		}
 	}
 	return out

@@ -42,39 +42,23 @@ func boundaries(b *testcase.Builder, f *spec.PreparedField) {
 	}
 }
 
-type point struct {
-	end    string // min or max
-	offset int
-	depth  testcase.Depth
+// coversBoundary is what a case on a point of a rule covers.
+func coversBoundary(p testcase.Boundary, r *spec.PreparedRule) []testcase.Cover {
+	return testcase.Covering(testcase.CoversBoundary, r.ID, p.Role())
 }
 
-var (
-	lowPoints  = []point{{"min", -1, testcase.Quick}, {"min", 0, testcase.Quick}, {"min", 1, testcase.Standard}}
-	highPoints = []point{{"max", -1, testcase.Standard}, {"max", 0, testcase.Quick}, {"max", 1, testcase.Quick}}
-)
-
-func (p point) role() string {
-	if p.offset == 0 {
-		return p.end
-	}
-	return fmt.Sprintf("%s%+d", p.end, p.offset)
-}
-
-func (p point) covers(r *spec.PreparedRule) []testcase.Cover {
-	return testcase.Covering(testcase.CoversBoundary, r.ID, p.role())
-}
-
-func (p point) title() prose.Text {
-	of := map[string][3]phrases.Phrase{
-		"min": {phrases.BelowLower, phrases.OnLower, phrases.AboveLower},
-		"max": {phrases.BelowUpper, phrases.OnUpper, phrases.AboveUpper},
-	}[p.end]
-	return of[cmp.Compare(p.offset, 0)+1].Text()
+// boundaryTitle says where a point lies.
+func boundaryTitle(p testcase.Boundary) prose.Text {
+	of := map[testcase.End][3]phrases.Phrase{
+		testcase.Lower: {phrases.BelowLower, phrases.OnLower, phrases.AboveLower},
+		testcase.Upper: {phrases.BelowUpper, phrases.OnUpper, phrases.AboveUpper},
+	}[p.End]
+	return of[cmp.Compare(p.Offset, 0)+1].Text()
 }
 
 func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
-	length := func(p point, n int, role string, wide bool) {
+	length := func(p testcase.Boundary, n int, role string, wide bool) {
 		recipe := testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: n, Wide: wide}
 		if n < r.Limit.Min || r.Limit.Max >= 0 && n > r.Limit.Max {
 			recipe.Breaks = id
@@ -90,27 +74,27 @@ func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			at += 0.3
 		}
 		addOrMerge(b, f, r.ID+" "+label, p, r, func() string {
-			return b.AddFieldCase(p.depth, f, id+"."+role, title.With("n", n, "unit", r.Limit.Unit, "point", p.title()), testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
+			return b.AddFieldCase(p.Depth, f, id+"."+role, title.With("n", n, "unit", r.Limit.Unit, "point", boundaryTitle(p)), testcase.Boundaries, coversBoundary(p, r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
 		})
 	}
 	if r.Limit.Min > 0 {
-		for _, p := range lowPoints {
-			if n := r.Limit.Min + p.offset; n > 0 {
-				length(p, n, p.role(), false)
+		for _, p := range testcase.LowerBoundaries {
+			if n := r.Limit.Min + p.Offset; n > 0 {
+				length(p, n, p.Role(), false)
 			}
 		}
 	}
 	if r.Limit.Max < 0 {
 		return
 	}
-	for _, p := range highPoints {
-		if n := r.Limit.Max + p.offset; n > 0 && n >= r.Limit.Min {
-			length(p, n, p.role(), false)
+	for _, p := range testcase.UpperBoundaries {
+		if n := r.Limit.Max + p.Offset; n > 0 && n >= r.Limit.Min {
+			length(p, n, p.Role(), false)
 		}
 	}
 	if wideTells(b, f, r) {
-		length(point{"max", 0, testcase.Standard}, r.Limit.Max, "max.wide", true)
-		length(point{"max", 1, testcase.Standard}, r.Limit.Max+1, "max+1.wide", true)
+		length(testcase.Boundary{End: testcase.Upper, Offset: 0, Depth: testcase.Standard}, r.Limit.Max, "max.wide", true)
+		length(testcase.Boundary{End: testcase.Upper, Offset: 1, Depth: testcase.Standard}, r.Limit.Max+1, "max+1.wide", true)
 	}
 	if b.Layer != spec.OnServer {
 		return // the server's own limit comes in between
@@ -120,8 +104,8 @@ func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(far), Label: strconv.Itoa(far)})
 }
 
-// farthestLength is how far from a limit another length is looked for.
-const farthestLength = 60
+// maxLength is how far from a limit another length is looked for.
+const maxLength = 60
 
 // someLength breaks a rule of length by the nearest value that there is, where the other rules leave none next to its limits.
 func someLength(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
@@ -129,7 +113,7 @@ func someLength(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule
 		return
 	}
 	id := testcase.LocalID(r)
-	for away := 2; away <= farthestLength; away++ {
+	for away := 2; away <= maxLength; away++ {
 		for _, n := range []int{r.Limit.Min - away, r.Limit.Max + away} {
 			if n < 1 || n >= r.Limit.Min && (r.Limit.Max < 0 || n <= r.Limit.Max) {
 				continue
@@ -172,20 +156,20 @@ func wideTells(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule)
 func numbers(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
 	by := testcase.StepOf(f)
-	number := func(p point, bound values.Decimal) {
+	number := func(p testcase.Boundary, bound values.Decimal) {
 		n := bound
 		switch {
-		case p.offset < 0:
+		case p.Offset < 0:
 			n = bound.Sub(by)
-		case p.offset > 0:
+		case p.Offset > 0:
 			n = bound.Add(by)
 		}
 		addOrMerge(b, f, n.String(), p, r, func() string {
-			return b.AddFieldCase(p.depth, f, id+"."+p.role(), phrases.AtPoint.With("value", n, "point", p.title()), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
+			return b.AddFieldCase(p.Depth, f, id+"."+p.Role(), phrases.AtPoint.With("value", n, "point", boundaryTitle(p)), testcase.Boundaries, coversBoundary(p, r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 	if r.MinNumber != nil {
-		for _, p := range lowPoints {
+		for _, p := range testcase.LowerBoundaries {
 			number(p, *r.MinNumber)
 		}
 		if _, known := b.Placed[testcase.SentValue{Field: f, Driver: b.Driver, Value: "-1"}]; !known && r.MinNumber.Cmp(values.Whole(0)) > 0 {
@@ -193,7 +177,7 @@ func numbers(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		}
 	}
 	if r.MaxNumber != nil {
-		for _, p := range highPoints {
+		for _, p := range testcase.UpperBoundaries {
 			number(p, *r.MaxNumber)
 		}
 		far := values.Whole(1_000_000_000)
@@ -234,9 +218,9 @@ func decimals(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 				n = base.Sub(tail)
 			}
 		}
-		p := point{"max", i, testcase.Quick}
+		p := testcase.Boundary{End: testcase.Upper, Offset: i, Depth: testcase.Quick}
 		addOrMerge(b, f, n.String(), p, r, func() string {
-			return b.AddFieldCase(testcase.Quick, f, id+"."+p.role(), phrases.WithDecimals.With("value", n, "n", digits), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
+			return b.AddFieldCase(testcase.Quick, f, id+"."+p.Role(), phrases.WithDecimals.With("value", n, "n", digits), testcase.Boundaries, coversBoundary(p, r), testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 		})
 	}
 }
@@ -247,10 +231,10 @@ const minutesApart = 5
 // moments are times around their bounds: a minute apart, or some minutes where the bound moves with the clock.
 func moments(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
-	moment := func(p point, bound *values.MomentBound, text string) {
-		apart := p.offset
+	moment := func(p testcase.Boundary, bound *values.MomentBound, text string) {
+		apart := p.Offset
 		if bound.Relative() {
-			if f.Kind == spec.Time || p.offset == 0 {
+			if f.Kind == spec.Time || p.Offset == 0 {
 				return // on the bound itself the clock has moved on when the answer comes
 			}
 			apart *= minutesApart
@@ -259,16 +243,16 @@ func moments(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		recipe := testcase.Recipe{Make: testcase.Moment, Text: text, Shift: apart, Zone: r.Rule.Range.Zone}
 		label := momentLabel(bound, text, apart, at.Format("15:04"))
 		addOrMerge(b, f, label+at.String(), p, r, func() string {
-			return b.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(at.Unix()) / 60, Label: label})
+			return b.AddFieldCase(p.Depth, f, id+"."+p.Role(), boundaryTitle(p), testcase.Boundaries, coversBoundary(p, r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(at.Unix()) / 60, Label: label})
 		})
 	}
 	if r.MinMoment != nil {
-		for _, p := range lowPoints {
+		for _, p := range testcase.LowerBoundaries {
 			moment(p, r.MinMoment, string(r.Rule.Range.Min))
 		}
 	}
 	if r.MaxMoment != nil {
-		for _, p := range highPoints {
+		for _, p := range testcase.UpperBoundaries {
 			moment(p, r.MaxMoment, string(r.Rule.Range.Max))
 		}
 	}
@@ -304,22 +288,22 @@ func clockChange(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRul
 
 func days(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	id := testcase.LocalID(r)
-	day := func(p point, end string) {
+	day := func(p testcase.Boundary, end string) {
 		text := end
-		if p.offset != 0 {
-			text = testcase.ShiftText(end, p.offset)
+		if p.Offset != 0 {
+			text = testcase.ShiftText(end, p.Offset)
 		}
 		addOrMerge(b, f, text, p, r, func() string {
-			return b.AddFieldCase(p.depth, f, id+"."+p.role(), p.title(), testcase.Boundaries, p.covers(r), testcase.Recipe{Make: testcase.Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
+			return b.AddFieldCase(p.Depth, f, id+"."+p.Role(), boundaryTitle(p), testcase.Boundaries, coversBoundary(p, r), testcase.Recipe{Make: testcase.Day, Text: text, Zone: r.Rule.Range.Zone}, dayMark(f, text))
 		})
 	}
 	if r.MinDay != nil {
-		for _, p := range lowPoints {
+		for _, p := range testcase.LowerBoundaries {
 			day(p, string(r.Rule.Range.Min))
 		}
 	}
 	if r.MaxDay != nil {
-		for _, p := range highPoints {
+		for _, p := range testcase.UpperBoundaries {
 			day(p, string(r.Rule.Range.Max))
 		}
 		far := "2999-12-31"
@@ -348,10 +332,10 @@ func dayMark(f *spec.PreparedField, text string) testcase.Mark {
 
 // addOrMerge adds the case of a point, or lets the one that sends the same cover it too: where bounds are near to each other, one value is a
 // point of several.
-func addOrMerge(b *testcase.Builder, f *spec.PreparedField, value string, p point, r *spec.PreparedRule, add func() (id string)) {
+func addOrMerge(b *testcase.Builder, f *spec.PreparedField, value string, p testcase.Boundary, r *spec.PreparedRule, add func() (id string)) {
 	here := testcase.SentValue{Field: f, Driver: b.Driver, Value: value}
 	if id, known := b.Placed[here]; known {
-		b.AddCoverage(id, p.depth, p.covers(r)...)
+		b.AddCoverage(id, p.Depth, coversBoundary(p, r)...)
 		return
 	}
 	b.Placed[here] = add()

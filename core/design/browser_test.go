@@ -107,7 +107,7 @@ func TestMistakesThatAreCorrected(t *testing.T) {
 	for _, o := range omitted {
 		why[o.About] = string(o.Why)
 	}
-	require.Contains(t, why["f/plot.again.corrected/browser"], "no case breaks the rule alone", "the page's own rule comes before")
+	require.Contains(t, why["f/plot.again.corrected/browser"], "no case breaks this rule alone", "the page's own rule comes before")
 	require.Contains(t, why["f/code.required.corrected/browser"], "nothing is typed")
-	require.Contains(t, why["f/code.length.corrected/browser"], "no text is promised")
+	require.Contains(t, why["f/code.length.corrected/browser"], "gives no text")
 }

@@ -135,7 +135,7 @@ func levelsOf(m *testcase.Maker, f *spec.PreparedField) []level {
 		add("usual", m.BaseRecipe(f))
 	case spec.Upload:
 		add("usual", testcase.UsualFileOf(f))
-		if r := testcase.RuleOf(f, spec.RuleFile); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < farthestFile {
+		if r := testcase.RuleOf(f, spec.RuleFile); r != nil && r.Rule.File.Max > 0 && r.Rule.File.Max < maxFileSize {
 			add("largest", testcase.Recipe{Make: testcase.File, Text: testcase.UsualFileOf(f).Text, Length: r.Rule.File.Max})
 		}
 	default:

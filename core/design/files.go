@@ -13,8 +13,8 @@ import (
 
 // Sizes of files, in bytes.
 const (
-	// farthestFile is the largest that is made.
-	farthestFile = 16 << 20
+	// maxFileSize is the largest that is made.
+	maxFileSize = 16 << 20
 )
 
 // files are uploads by type and by size.
@@ -37,17 +37,17 @@ func files(b *testcase.Builder, f *spec.PreparedField) {
 		return
 	}
 	id := testcase.LocalID(r)
-	if most := r.Rule.File.Max; most > 0 && most < farthestFile {
-		for _, p := range highPoints {
-			if n := most + p.offset; n > 0 {
-				b.AddFieldCase(p.depth, f, id+"."+p.role(), phrases.BytesAtPoint.With("n", n, "point", p.title()), testcase.Boundaries, p.covers(r), of(n), mark(n))
+	if most := r.Rule.File.Max; most > 0 && most < maxFileSize {
+		for _, p := range testcase.UpperBoundaries {
+			if n := most + p.Offset; n > 0 {
+				b.AddFieldCase(p.Depth, f, id+"."+p.Role(), phrases.BytesAtPoint.With("n", n, "point", boundaryTitle(p)), testcase.Boundaries, coversBoundary(p, r), of(n), mark(n))
 			}
 		}
-		if far := most * 10; far <= farthestFile {
+		if far := most * 10; far <= maxFileSize {
 			b.AddFieldCase(testcase.Standard, f, id+".max.far", phrases.BytesFarAbove.With("n", far), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint), of(far), mark(far))
 		}
-	} else if most >= farthestFile {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: phrases.FilesTooLarge.With("n", most, "most", farthestFile)})
+	} else if most >= maxFileSize {
+		b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID, Why: phrases.FilesTooLarge.With("n", most, "most", maxFileSize)})
 	}
 	types(b, f, r)
 }

@@ -110,18 +110,18 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 	locked.Locked = true
 	add(testcase.Quick, "lock", phrases.LockedOut.With("n", lock.After), 6, locked)
 	switch lasts := lock.Lasts(); {
-	case lasts > longestWait:
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock_released"), Why: phrases.LockTooLong.With("time", lock.Released, "most", longestWait)})
+	case lasts > maxWait:
+		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock_released"), Why: phrases.LockTooLong.With("time", lock.Released, "most", maxWait)})
 	case lasts > 0:
 		right.Wait = (lasts + waitedBeyond).Seconds()
 		add(testcase.Standard, "lock_released", phrases.LockReleased.With("time", lock.Released, "n", lock.After), 7, right)
 	}
 }
 
-// longestWait is how long a case waits at most, and waitedBeyond how much longer than is promised: a server's clock counts from a
+// maxWait is how long a case waits at most, and waitedBeyond how much longer than is promised: a server's clock counts from a
 // little later.
 const (
-	longestWait  = 30 * time.Second
+	maxWait      = 30 * time.Second
 	waitedBeyond = time.Second / 2
 )
 

@@ -56,7 +56,7 @@ func TestColumnsAreMergedAndTheInfeasibleTold(t *testing.T) {
 `)
 	assert.Equal(t, []string{"yy fails", "yn holds", "n- holds"}, columnsOf(all["across.light"]))
 	assert.Equal(t, []string{
-		`yy- fails (crop == "bean" and crop == "leek" are never so together: all 24 combinations of the fields' values were tried)`,
+		`yy- fails (crop == "bean" and crop == "leek" never hold together: all 24 combinations of the fields' values were tried)`,
 		"yn- holds", "n-y holds", "n-n fails",
 	}, columnsOf(all["across.room"]))
 	assert.Equal(t, []string{"y asked", "n not asked"}, columnsOf(all["net.when"]))

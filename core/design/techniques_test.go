@@ -193,9 +193,9 @@ fields:
   - {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}, {email: {}}]}
 across: [{holds: a != b}]
 `)
-	require.Equal(t, []prose.Text{"required", "from 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only a-z"}, promise.Rules(p.Fields[0]))
-	require.Equal(t, []prose.Text{"optional", "up to 4", "in steps of 0.5", "a number"}, promise.Rules(p.Fields[1]))
-	require.Equal(t, []prose.Text{"the same as a", "not the same as a", "an address"}, promise.Rules(p.Fields[2]))
+	require.Equal(t, []prose.Text{"required", "at least 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only the characters a-z"}, promise.Rules(p.Fields[0]))
+	require.Equal(t, []prose.Text{"optional", "at most 4", "in steps of 0.5", "a number"}, promise.Rules(p.Fields[1]))
+	require.Equal(t, []prose.Text{"same as a", "different from a", "an e-mail address"}, promise.Rules(p.Fields[2]))
 	require.Equal(t, prose.Text("a != b"), promise.Rule(p.Across[0]))
 }
 
@@ -239,7 +239,7 @@ func TestTheServersPromiseCountsOverHTTP(t *testing.T) {
 	for _, c := range cases {
 		subs, _ := resolve(t, d, c, 1, time.Now())
 		if v, _ := subs[0].Value("a"); c.ID == "f/a.valid/http" {
-			require.LessOrEqual(t, len(v), 10, "a usual value keeps the rules of all layers")
+			require.LessOrEqual(t, len(v), 10, "a typical value keeps the rules of all layers")
 		}
 	}
 }

@@ -39,8 +39,8 @@ func uniqueness(b *testcase.Builder) {
 	}
 }
 
-// mostTogether is how many submissions are released at the same moment.
-const mostTogether = 6
+// maxTogether is how many submissions are released at the same moment.
+const maxTogether = 6
 
 // together submits one new value several times at the same moment, each time by another visitor, where acceptance writes it into a
 // new row: just one may get it.
@@ -59,11 +59,11 @@ func together(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		return out
 	}
 	steps := []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}}
-	for i := 1; i < mostTogether; i++ {
+	for i := 1; i < maxTogether; i++ {
 		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Together: true, Inputs: b.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
 	}
 	b.Add(testcase.Standard, &testcase.Case{
-		ID: b.ID(r.ID + ".together"), Title: phrases.AtOnce.With("label", f.Label, "n", mostTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
+		ID: b.ID(r.ID + ".together"), Title: phrases.AtOnce.With("label", f.Label, "n", maxTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, At: 9, Label: "together"}, Steps: steps,
 	})
 }

@@ -32,10 +32,10 @@ func TestDifferencesInWords(t *testing.T) {
 	require.Equal(t, []prose.Text{
 		"Your name, label: “Your name” instead of “Name & \"title\"”",
 		"Your name, length, max: 60 instead of 40",
-		"Your name: the rule pattern is gone",
-		"A long label: a new rule, length max: 500",
-		"on: a new field",
-		"the fields stand in another order",
+		"Your name: rule pattern removed",
+		"A long label: new rule length max: 500",
+		"on: new field",
+		"fields reordered",
 		"accepted, to: “/thanks” instead of “/done”",
 	}, document.Differences(was, read(string(text))))
 }

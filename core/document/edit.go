@@ -65,7 +65,7 @@ func applyOne(text []byte, e *Edit) ([]byte, error) {
 		return nil, err
 	}
 	if (e.Do == Set || e.Do == Insert) && !json.Valid(e.Value) {
-		return nil, fmt.Errorf("the value is no JSON")
+		return nil, fmt.Errorf("the value is not JSON")
 	}
 	switch e.Do {
 	case Set:
@@ -482,7 +482,7 @@ func (t *patcher) addKey(at found, key string, value json.RawMessage) error {
 	case *ast.NullNode:
 		return fmt.Errorf("nothing stands here; set the whole of it")
 	default:
-		return fmt.Errorf("this is no map of keys, so that %q cannot be added", key)
+		return fmt.Errorf("this is not a map of keys, so that %q cannot be added", key)
 	}
 	column := start - t.starts[t.lineOf(start)]
 	end := t.blockEnd(start, false)
@@ -500,7 +500,7 @@ func (t *patcher) insert(root ast.Node, steps []spec.PathStep, value json.RawMes
 	}
 	seq, ok := at.node.(*ast.SequenceNode)
 	if !ok {
-		return fmt.Errorf("this is no list")
+		return fmt.Errorf("this is not a list")
 	}
 	if index < 0 || index > len(seq.Values) {
 		index = len(seq.Values)

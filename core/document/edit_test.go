@@ -91,13 +91,13 @@ func TestEditsOfJSON(t *testing.T) {
 
 func TestWhatCannotBeEditedIsSaid(t *testing.T) {
 	t.Parallel()
-	for path, says := range map[string]string{"fields[whom].label": `no "whom"`, "fields[who].label.max": "no map", "fields[who": "]", "": "empty", "form.x": "no map"} {
+	for path, says := range map[string]string{"fields[whom].label": `no "whom"`, "fields[who].label.max": "not a map", "fields[who": "]", "": "empty", "form.x": "not a map"} {
 		after, err := document.Apply([]byte(commented), []document.Edit{{Do: document.Set, Path: path, Value: json.RawMessage("1")}})
 		require.ErrorContains(t, err, says, path)
 		require.Nil(t, after)
 	}
 	_, err := document.Apply([]byte(commented), []document.Edit{{Do: document.Set, Path: "title", Value: json.RawMessage("{")}})
-	require.ErrorContains(t, err, "no JSON")
+	require.ErrorContains(t, err, "not JSON")
 }
 
 // TestAnyTextSurvives: whatever a tester writes into a label or a message is read back as it was, and nothing else changes.

@@ -90,7 +90,7 @@ fields:
     rules:
       - file: {layer: browser, types: [image/png, ".jpg"]}
 `, string(text))
-	require.Equal(t, []prose.Text{"Old is disabled and left out.", "Nameless: It has no name."}, d.Notes)
+	require.Equal(t, []prose.Text{"Old is disabled and was left out.", "Nameless: It has no name."}, d.Notes)
 	again := draft.Propose(read(t, string(text)), d)
 	require.Len(t, again, 1, "what is there already is not proposed: %v", again)
 	require.EqualValues(t, "page: /borrow?x=1", again[0].Words)

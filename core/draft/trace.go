@@ -44,19 +44,19 @@ type Probe struct {
 
 // Traced is where each value of a trace ended up.
 type Traced struct {
-	Accepted bool     `json:"accepted"`
-	Status   int      `json:"status"`
-	To       string   `json:"to,omitempty"`
-	Reply    string   `json:"reply,omitempty"`
-	Fates    []Fate   `json:"fates"`
-	Rest     []Stored `json:"rest"` // columns that hold no field's value
+	Accepted bool         `json:"accepted"`
+	Status   int          `json:"status"`
+	To       string       `json:"to,omitempty"`
+	Reply    string       `json:"reply,omitempty"`
+	Fields   []FieldTrace `json:"fields"`
+	Rest     []Stored     `json:"rest"` // columns that hold no field's value
 	// Messages are those of the valid submission, where it was rejected.
-	Messages []Said `json:"messages"`
-	Draft    *Draft `json:"draft"`
+	Messages []SeenMessage `json:"messages"`
+	Draft    *Draft        `json:"draft"`
 }
 
-// Fate is what became of one field's value on its way.
-type Fate struct {
+// FieldTrace is what became of one field's value on its way.
+type FieldTrace struct {
 	Field  string   `json:"field"` // id
 	Label  string   `json:"label"`
 	Name   string   `json:"name"` // in the request
@@ -73,8 +73,8 @@ type Stored struct {
 	Change prose.Text `json:"change"`
 }
 
-// Said is a message seen, with the field at which it stood.
-type Said struct {
+// SeenMessage is a message seen, with the field at which it stood.
+type SeenMessage struct {
 	Field string `json:"field,omitempty"` // id
 	Text  string `json:"text"`
 	Tied  bool   `json:"tied,omitempty"`
@@ -102,9 +102,9 @@ func (p *Probe) refused() bool {
 	})
 }
 
-// Said are a probe's messages by field: what came with the answer and stands at a control, or is marked as an error.
-func (p *Probe) Said(form *spec.Form) []Said {
-	var out []Said
+// SeenMessages are a probe's messages by field: what came with the answer and stands at a control, or is marked as an error.
+func (p *Probe) SeenMessages(form *spec.Form) []SeenMessage {
+	var out []SeenMessage
 	for _, t := range p.Step.NewTexts() {
 		if t.Hidden || t.Text == "" {
 			continue
@@ -118,25 +118,25 @@ func (p *Probe) Said(form *spec.Form) []Said {
 		if field == "" && !t.Alarm {
 			continue
 		}
-		out = append(out, Said{field, t.Text, t.Tied})
+		out = append(out, SeenMessage{field, t.Text, t.Tied})
 	}
 	return out
 }
 
-// said1 is a field's first message.
-func said1(list []Said, field string) (Said, bool) {
+// firstMessage is a field's first message.
+func firstMessage(list []SeenMessage, field string) (SeenMessage, bool) {
 	for _, s := range list {
 		if s.Field == field {
 			return s, true
 		}
 	}
-	return Said{}, false
+	return SeenMessage{}, false
 }
 
 // FromTrace reads probes: what was stored where, what was said for what. The form's fields are those of the page. db may be nil;
 // it tells what of a column no submission shows.
 func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
-	t := &Traced{Fates: []Fate{}, Rest: []Stored{}, Messages: []Said{}, Draft: &Draft{From: phrases.FromTrace.Text()}}
+	t := &Traced{Fields: []FieldTrace{}, Rest: []Stored{}, Messages: []SeenMessage{}, Draft: &Draft{From: phrases.FromTrace.Text()}}
 	byKind := map[ProbeKind]*Probe{}
 	for i := range probes {
 		byKind[probes[i].Kind] = &probes[i] // of several valid ones the last counts
@@ -170,7 +170,7 @@ func (r *tracer) valid(p *Probe) {
 		}
 	}
 	if !r.Accepted {
-		r.Messages = append(r.Messages, p.Said(r.form)...)
+		r.Messages = append(r.Messages, p.SeenMessages(r.form)...)
 		return
 	}
 	r.Draft.Say("accepted.status", r.Status, phrases.TraceAnswer.Text())
@@ -179,7 +179,7 @@ func (r *tracer) valid(p *Probe) {
 	}
 	taken := map[string]bool{}
 	for i := range r.form.Fields {
-		r.Fates = append(r.Fates, r.fate(&r.form.Fields[i], p, taken))
+		r.Fields = append(r.Fields, r.traceField(&r.form.Fields[i], p, taken))
 	}
 	r.rest(s, taken)
 	if reply := r.reply(p); reply != "" {
@@ -188,10 +188,10 @@ func (r *tracer) valid(p *Probe) {
 	}
 }
 
-// fate looks for one field's value in the rows that were inserted and on the page.
-func (r *tracer) fate(f *spec.Field, p *Probe, taken map[string]bool) Fate {
+// traceField looks for one field's value in the rows that were inserted and on the page.
+func (r *tracer) traceField(f *spec.Field, p *Probe, taken map[string]bool) FieldTrace {
 	list := p.Values[f.ID]
-	out := Fate{Field: f.ID, Label: f.Label, Name: f.Name, Secret: f.IsSecret(), Stored: []Stored{}}
+	out := FieldTrace{Field: f.ID, Label: f.Label, Name: f.Name, Secret: f.IsSecret(), Stored: []Stored{}}
 	value := strings.Join(list, ", ")
 	if f.Kind.Untouched() {
 		if sent, ok := p.Step.Sent.Value(f.Name); ok {
@@ -205,7 +205,7 @@ func (r *tracer) fate(f *spec.Field, p *Probe, taken map[string]bool) Fate {
 		return out
 	}
 	best, bestColumn := 0.0, ""
-	var bestHow fateHow
+	var bestHow traceOutcome
 	for _, ch := range p.Step.Changes {
 		for _, cell := range ch.After {
 			name := ch.Table + "." + cell.Column
@@ -257,10 +257,10 @@ func (r *tracer) fate(f *spec.Field, p *Probe, taken map[string]bool) Fate {
 }
 
 // changed looks for a column that is named like the field and holds a value much like its own: it was changed on the way.
-func (r *tracer) changed(f *spec.Field, value string, p *Probe, taken map[string]bool, out *Fate) (string, fateHow) {
+func (r *tracer) changed(f *spec.Field, value string, p *Probe, taken map[string]bool, out *FieldTrace) (string, traceOutcome) {
 	text := strings.ToLower(strings.TrimSpace(value))
 	if len(text) < 3 || f.IsSecret() {
-		return "", fateHow{}
+		return "", traceOutcome{}
 	}
 	for _, ch := range p.Step.Changes {
 		for _, cell := range ch.After {
@@ -269,12 +269,12 @@ func (r *tracer) changed(f *spec.Field, value string, p *Probe, taken map[string
 			if taken[name] || cell.Null || likeness < 0.4 || dice(text, strings.ToLower(cell.Value)) < 0.5 {
 				continue
 			}
-			how := fateHow{words: phrases.ChangedOnWay.With("stored", cell.Value, "sent", strings.TrimSpace(value))}
+			how := traceOutcome{words: phrases.ChangedOnWay.With("stored", cell.Value, "sent", strings.TrimSpace(value))}
 			out.Stored = []Stored{{name, cell.Value, how.words}}
 			return name, how
 		}
 	}
-	return "", fateHow{}
+	return "", traceOutcome{}
 }
 
 // repeats: the field says the same as one before it, which is the one that is stored.
@@ -292,8 +292,8 @@ func shownCell(f *spec.Field, cell observation.Cell) string {
 	return cell.Value
 }
 
-// fateHow is how a sent value came to be a stored one.
-type fateHow struct {
+// traceOutcome is how a sent value came to be a stored one.
+type traceOutcome struct {
 	words prose.Text
 	steps []string
 	blank spec.Blank
@@ -302,17 +302,17 @@ type fateHow struct {
 }
 
 // compare tells how a stored cell could come from a sent value, and how strongly it says so.
-func compare(f *spec.Field, value string, present bool, cell observation.Cell) (fateHow, float64) {
+func compare(f *spec.Field, value string, present bool, cell observation.Cell) (traceOutcome, float64) {
 	switch {
 	case f.IsSecret():
 		if cell.Null || value == "" {
-			return fateHow{}, 0
+			return traceOutcome{}, 0
 		}
 		class := judge.Classify(value, cell.Value)
 		if class.Is == judge.UnknownForm {
-			return fateHow{}, 0
+			return traceOutcome{}, 0
 		}
-		out := fateHow{words: phrases.StoredAs.With("how", wording.SecretStored(&class))}
+		out := traceOutcome{words: phrases.StoredAs.With("how", wording.SecretStored(&class))}
 		if class.Is == judge.HashKind {
 			out.as = []string{class.Of}
 		}
@@ -320,26 +320,26 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 	case f.Kind == spec.Checkbox:
 		on := cell.Value != "" && cell.Value != "0" && !strings.EqualFold(cell.Value, "false") && !cell.Null
 		if len(cell.Value) > 5 || on != present {
-			return fateHow{}, 0
+			return traceOutcome{}, 0
 		}
-		return fateHow{words: phrases.TickedAs.With("value", cell.Value)}, 0.5
+		return traceOutcome{words: phrases.TickedAs.With("value", cell.Value)}, 0.5
 	case strings.TrimSpace(value) == "":
 		if cell.Null {
-			return fateHow{words: phrases.BlankAsNull.Text(), blank: spec.BlankNull}, 0.4
+			return traceOutcome{words: phrases.BlankAsNull.Text(), blank: spec.BlankNull}, 0.4
 		}
 		if cell.Value == "" {
-			return fateHow{words: phrases.BlankAsEmpty.Text(), blank: spec.BlankEmpty}, 0.4
+			return traceOutcome{words: phrases.BlankAsEmpty.Text(), blank: spec.BlankEmpty}, 0.4
 		}
-		return fateHow{}, 0
+		return traceOutcome{}, 0
 	case cell.Null || cell.Value == "":
-		return fateHow{}, 0
+		return traceOutcome{}, 0
 	}
 	strong := 0.5
 	if len(strings.TrimSpace(value)) >= 4 {
 		strong = 1
 	}
 	if cell.Value == value {
-		return fateHow{words: phrases.AsSent.Text()}, strong
+		return traceOutcome{words: phrases.AsSent.Text()}, strong
 	}
 	trimmed := strings.TrimFunc(value, unicode.IsSpace)
 	steps, text := []string{}, value
@@ -358,34 +358,34 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 	case cell.Value == strings.Join(strings.Fields(text), " "):
 		steps = append(steps, "collapse")
 	case len(text) > 8 && len(cell.Value) >= 4 && strings.HasPrefix(text, cell.Value):
-		return fateHow{words: phrases.CutTo.With("n", len([]rune(cell.Value)))}, 0.95
+		return traceOutcome{words: phrases.CutTo.With("n", len([]rune(cell.Value)))}, 0.95
 	default:
 		return compareMeaning(f, text, cell)
 	}
-	return fateHow{words: prose.Text(strings.Join(steps, phrases.ThenStep.English)), steps: steps}, strong
+	return traceOutcome{words: prose.Text(strings.Join(steps, phrases.ThenStep.English)), steps: steps}, strong
 }
 
 // compareMeaning compares numbers, days and options by what they mean.
-func compareMeaning(f *spec.Field, text string, cell observation.Cell) (fateHow, float64) {
+func compareMeaning(f *spec.Field, text string, cell observation.Cell) (traceOutcome, float64) {
 	switch f.Kind {
 	case spec.Number:
 		a, errA := values.ParseDecimal(text)
 		b, errB := values.ParseDecimal(cell.Value)
 		if errA == nil && errB == nil && a.Cmp(b) == 0 {
-			return fateHow{words: phrases.AsTheNumber.With("value", cell.Value)}, 0.5
+			return traceOutcome{words: phrases.AsTheNumber.With("value", cell.Value)}, 0.5
 		}
 	case spec.Date, spec.DateTime, spec.Time:
 		if strings.HasPrefix(strings.Replace(cell.Value, " ", "T", 1), text) {
-			return fateHow{words: phrases.AsOther.With("value", cell.Value)}, 1
+			return traceOutcome{words: phrases.AsOther.With("value", cell.Value)}, 1
 		}
 	case spec.OneChoice:
 		for _, o := range f.Options {
 			if o.Value == text && o.Label == cell.Value {
-				return fateHow{words: phrases.LabelOf.With("value", o.Value), label: true}, 1
+				return traceOutcome{words: phrases.LabelOf.With("value", o.Value), label: true}, 1
 			}
 		}
 	}
-	return fateHow{}, 0
+	return traceOutcome{}, 0
 }
 
 // rest says what the other columns of inserted rows hold.
@@ -503,16 +503,16 @@ func (r *tracer) template(text string, p *Probe) string {
 // rejections reads what was said for a blank form, a wrong one, and the same once more.
 func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 	blank, wrong := by[BlankProbe], by[WrongProbe]
-	add := func(f *spec.Field, said Said, rule spec.Rule, from prose.Text) {
+	add := func(f *spec.Field, said SeenMessage, rule spec.Rule, from prose.Text) {
 		rule.Say(said.Text)
 		r.rules[f.ID] = append(r.rules[f.ID], Rule{rule, from, 0.9})
 	}
 	if blank != nil && !blank.Accepted() && blank.Step.First() != nil {
-		list := blank.Said(r.form)
+		list := blank.SeenMessages(r.form)
 		r.rejected(blank, wrong, list)
 		for i := range r.form.Fields {
 			f := &r.form.Fields[i]
-			said, ok := said1(list, f.ID)
+			said, ok := firstMessage(list, f.ID)
 			switch {
 			case !ok:
 			case f.Kind == spec.Checkbox:
@@ -523,10 +523,10 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 		}
 	}
 	if wrong != nil && !wrong.Accepted() {
-		list := wrong.Said(r.form)
+		list := wrong.SeenMessages(r.form)
 		for i := range r.form.Fields {
 			f := &r.form.Fields[i]
-			said, ok := said1(list, f.ID)
+			said, ok := firstMessage(list, f.ID)
 			if !ok {
 				continue
 			}
@@ -539,10 +539,10 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 		}
 	}
 	if p := by[DiffersProbe]; p != nil {
-		list := p.Said(r.form)
+		list := p.SeenMessages(r.form)
 		for i := range r.form.Fields {
 			f := &r.form.Fields[i]
-			if said, ok := said1(list, f.ID); ok && RepeatOf(r.form, i) >= 0 {
+			if said, ok := firstMessage(list, f.ID); ok && RepeatOf(r.form, i) >= 0 {
 				first := r.form.Fields[RepeatOf(r.form, i)].ID
 				add(f, said, spec.Rule{Agrees: &spec.Agrees{With: first}}, phrases.TraceDiffers.With("label", f.Label))
 				// a repetition need not be told blank by itself
@@ -551,10 +551,10 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 		}
 	}
 	if p := by[AgainProbe]; p != nil && !p.Accepted() {
-		list := p.Said(r.form)
+		list := p.SeenMessages(r.form)
 		for i := range r.form.Fields {
 			f := &r.form.Fields[i]
-			if said, ok := said1(list, f.ID); ok && r.columns[f.ID] != "" {
+			if said, ok := firstMessage(list, f.ID); ok && r.columns[f.ID] != "" {
 				unique := &spec.Unique{Column: r.columns[f.ID]}
 				if _, c := r.db.Column(unique.Column); c != nil && c.IgnoresCase() && f.Kind.Textual() && !slices.Contains(r.sent[f.ID], "lower") {
 					unique.Ignoring = []string{"case"}
@@ -604,7 +604,7 @@ func RepeatOf(form *spec.Form, i int) int {
 	return -1
 }
 
-func (r *tracer) rejected(blank, wrong *Probe, list []Said) {
+func (r *tracer) rejected(blank, wrong *Probe, list []SeenMessage) {
 	first := blank.Step.First()
 	r.Draft.Say("rejected.status", first.Status, phrases.TraceBlank.Text())
 	if to := lasting(address.From(first.URL, first.Location)); first.Location != "" && to != "" {

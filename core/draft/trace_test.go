@@ -63,7 +63,7 @@ var sent = map[string][]string{
 
 func fates(t *draft.Traced) map[string]string {
 	out := map[string]string{}
-	for _, f := range t.Fates {
+	for _, f := range t.Fields {
 		for _, s := range f.Stored {
 			out[f.Field] = s.Column + ": " + string(s.Change)
 		}
@@ -79,13 +79,13 @@ func TestWhatHappenedToAValueOnItsWay(t *testing.T) {
 	require.True(t, got.Accepted)
 	require.Equal(t, map[string]string{
 		"who": "t.name: trim", "mail": "t.email: trim, then lower", "pw": "t.pass_hash: stored argon2id", "days": "t.days: as the number 3.00", "day": "t.first_day: as 2026-04-01 00:00:00", "size": "t.size_label: the label of l",
-		"ok": "t.agreed: ticked as 1", "note": "t.note: blank as NULL",
+		"ok": "t.agreed: checked as 1", "note": "t.note: blank as NULL",
 	}, fates(got))
 	rest := map[string]string{}
 	for _, s := range got.Rest {
 		rest[s.Column] = string(s.Change)
 	}
-	require.Equal(t, map[string]string{"t.id": "the row's key", "t.made": "the time of storing", "t.role": "no field's value: always the same?"}, rest)
+	require.Equal(t, map[string]string{"t.id": "the row's key", "t.made": "the time it was stored", "t.role": "not from a field; a constant?"}, rest)
 	for _, c := range got.Draft.Columns {
 		if c.Column == "role" {
 			require.Less(t, c.Sure, 0.5, "one row does not make a constant")
@@ -97,10 +97,10 @@ func TestWhatHappenedToAValueOnItsWay(t *testing.T) {
 
 	cut := inserted("name", "Moss", "email", "Moss@bed.test", "secret", "brook-side-42")
 	got = draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, map[string][]string{"who": {"Moss Gate Brook"}, "mail": {"moss@bed.test"}, "pw": {"brook-side-42"}}, 303, nil, cut)}, nil)
-	require.Equal(t, "t.name: cut short to 4 characters", fates(got)["who"])
-	require.Equal(t, "t.email: changed on the way: “Moss@bed.test” for “moss@bed.test”", fates(got)["mail"])
-	require.Equal(t, "t.secret: stored plain", fates(got)["pw"])
-	for _, f := range got.Fates {
+	require.Equal(t, "t.name: cut to 4 characters", fates(got)["who"])
+	require.Equal(t, "t.email: changed: “moss@bed.test” sent, “Moss@bed.test” stored", fates(got)["mail"])
+	require.Equal(t, "t.secret: stored in plain text", fates(got)["pw"])
+	for _, f := range got.Fields {
 		if f.Secret {
 			require.Empty(t, f.Sent, "a secret is not shown")
 		}
@@ -147,14 +147,14 @@ func TestWhatIsSaidForBlankWrongAndTheSameAgain(t *testing.T) {
 	require.Equal(t, 422, said["rejected.status"])
 	require.Equal(t, "field", said["rejected.at"])
 	require.Equal(t, true, said["rejected.tied"])
-	require.Contains(t, got.Draft.Notes[0], "Name said “Use letters.” for “?”")
+	require.Contains(t, got.Draft.Notes[0], "Message “Use letters.” appeared for “?” in Name")
 }
 
 func TestARejectedTraceProposesNothingOfAcceptance(t *testing.T) {
 	t.Parallel()
 	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 422, []observation.Text{at2("who", "Too short.")})}, nil)
 	require.False(t, got.Accepted)
-	require.Equal(t, []draft.Said{{Field: "who", Text: "Too short.", Tied: true}}, got.Messages)
+	require.Equal(t, []draft.SeenMessage{{Field: "who", Text: "Too short.", Tied: true}}, got.Messages)
 	require.Empty(t, got.Draft.Form)
 	require.Empty(t, got.Draft.Columns)
 }

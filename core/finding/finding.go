@@ -6,7 +6,6 @@ import (
 	"cmp"
 	"crypto/sha256"
 	"encoding/base32"
-	"fmt"
 	"math"
 	"slices"
 	"strconv"
@@ -22,10 +21,14 @@ import (
 // Finding is what is odd for one reason.
 type Finding struct {
 	// ID is the same in every result in which the form is odd for this reason.
-	ID       string       `json:"id"`
-	Row      string       `json:"row,omitempty"` // "" where its cases belong to several
+	ID  string `json:"id"`
+	Row string `json:"row,omitempty"` // "" where its cases belong to several
+	// Label names the row for people: a field by its label, of uniqueness the field that must be unique.
+	Label    string       `json:"label"`
 	Cause    report.Cause `json:"cause"`
-	Headline prose.Text   `json:"headline"` // of the simplest case
+	Severity Severity     `json:"severity" enum:"critical,major,minor,trivial"`
+	// Headline is that of the simplest case, with the stretch of the scale in place of its input where it shows on one.
+	Headline prose.Text `json:"headline"`
 	// Where is the stretch of a scale on which it shows, "" where its cases lie on none: "21 to 190 characters".
 	Where string `json:"where,omitempty"`
 	// Simplest is the case to look at first: the fewest steps, without a browser before with one, and the shortest value.
@@ -58,15 +61,7 @@ func (f *Finding) Called(id string) bool {
 	return slices.ContainsFunc(f.Names, func(n Name) bool { return n.Is(id) })
 }
 
-// Says is the finding in a sentence.
-func (f *Finding) Says() prose.Text {
-	if f.Where == "" {
-		return f.Headline
-	}
-	return wording.Behind(f.Headline, f.Where)
-}
-
-// Of are a result's findings, in the order of their first cases. Of the results it needs verdict, headline and cause.
+// Of are a result's findings, the gravest first and then in the order of their first cases. Of the results it needs verdict, headline and cause.
 func Of(r *report.Report) []Finding {
 	cases := map[string]*testcase.Case{}
 	for _, c := range r.Cases {
@@ -83,9 +78,39 @@ func Of(r *report.Report) []Finding {
 		for _, n := range names[1:] {
 			with = append(with, n.ID)
 		}
-		out = append(out, Finding{ID: names[0].ID, With: with, Names: names, Row: g.Row, Cause: g.Cause, Headline: headline(r.Results[simplest], g.Cause), Where: where(r, g, cases), Simplest: simplest, Cases: g.Cases})
+		f := Finding{ID: names[0].ID, With: with, Names: names, Row: g.Row, Cause: g.Cause, Severity: SeverityOf(&g.Cause), Simplest: simplest, Cases: g.Cases}
+		f.Where, f.Headline = says(r, &g, cases, simplest)
+		f.Label = wording.Row(r, g.Row)
+		if s := reasonOf(r.Results[simplest], g.Cause).Sentence; s != nil && g.Row == testcase.RowUniqueness && s.Places["label"] != "" {
+			f.Label = s.Places["label"]
+		}
+		out = append(out, f)
 	}
+	slices.SortStableFunc(out, func(a, b Finding) int { return graver(&a, &b) })
 	return out
+}
+
+// says words a group: where it shows, and the headline of the simplest case with that in place of its input.
+func says(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.Case, simplest string) (where string, headline prose.Text) {
+	reason := reasonOf(r.Results[simplest], g.Cause)
+	where, isLength, several := stretch(r, g, cases)
+	if where != "" {
+		if !several {
+			return where, reason.Headline // which names the place itself
+		}
+		if of, named := wording.OfStretch(reason.Sentence, where, isLength); named {
+			return where, wording.Say(of)
+		}
+		return where, wording.Behind(reason.Headline, where)
+	}
+	if g.Cause.Rule == "" {
+		return "", reason.Headline
+	}
+	where, several = labelled(g, cases)
+	if !several {
+		return where, reason.Headline
+	}
+	return where, wording.Behind(reason.Headline, where)
 }
 
 // Names are a group's name as a finding, and those of what is taken for the same thing.
@@ -97,14 +122,14 @@ func Names(form string, g *report.CauseGroup) []Name {
 	return out
 }
 
-// headline words a cause in a result that shows it.
-func headline(r *report.Result, cause report.Cause) prose.Text {
+// reasonOf is the reason of a result that shows a cause.
+func reasonOf(r *report.Result, cause report.Cause) report.Reason {
 	for _, x := range r.Reasons() {
 		if x.Cause == cause || cause.Detail == "" && x.Merged() == cause {
-			return x.Headline
+			return x
 		}
 	}
-	return r.Headline
+	return report.Reason{Headline: r.Headline, Sentence: r.Sentence}
 }
 
 // NameOf names a cause in a form for good: by its codes, so that its words do not matter.
@@ -140,34 +165,24 @@ func effort(c *testcase.Case) float64 {
 	return n
 }
 
-// where words the places of a group's ticks: on a scale their stretch, and else, where a broken rule alone would not tell which of
-// several findings of a field it is, their labels.
-func where(r *report.Report, g report.CauseGroup, cases map[string]*testcase.Case) string {
-	if on := stretch(r, g, cases); on != "" || g.Cause.Rule == "" {
-		return on
-	}
-	var labels, again []string // of uniqueness the scale is the field that is sent once more
+// labelled are the labels of a group's ticks, which tell apart several findings of a field where its broken rule does not; several tells
+// whether they are more than one.
+func labelled(g *report.CauseGroup, cases map[string]*testcase.Case) (where string, several bool) {
+	var labels []string
 	for _, id := range g.Cases {
-		m := cases[id].Mark
-		if cases[id].Row == testcase.RowUniqueness && !slices.Contains(again, m.Scale) {
-			again = append(again, m.Scale)
-		}
-		if m.Label != "" && !slices.Contains(labels, m.Label) {
+		if m := cases[id].Mark; m.Label != "" && !slices.Contains(labels, m.Label) {
 			labels = append(labels, m.Label)
 		}
 	}
-	if len(again) == 0 {
-		return some(labels)
-	}
-	return fmt.Sprintf("%s a second time (%s)", strings.Join(again, ", "), some(labels))
+	return some(labels), len(labels) > 1
 }
 
 // stretch is only told where no tick within it is as expected.
-func stretch(r *report.Report, g report.CauseGroup, cases map[string]*testcase.Case) string {
+func stretch(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.Case) (where string, isLength, several bool) {
 	first := cases[g.Cases[0]]
 	unit, isLength := first.Mark.Length()
 	if !isLength && !first.Mark.Ordered() {
-		return ""
+		return "", false, false
 	}
 	if isLength {
 		unit = " " + unit
@@ -182,7 +197,7 @@ func stretch(r *report.Report, g report.CauseGroup, cases map[string]*testcase.C
 		}
 		_, notNumber := strconv.Atoi(mark.Label)
 		if c.Row != first.Row || c.Mark.Scale != first.Mark.Scale || c.Mark.At < nowhere || unit != "" && notNumber != nil {
-			return ""
+			return "", false, false
 		}
 		odd[id] = true
 		marks = append(marks, mark)
@@ -191,31 +206,31 @@ func stretch(r *report.Report, g report.CauseGroup, cases map[string]*testcase.C
 	marks = slices.CompactFunc(marks, func(a, b testcase.Mark) bool { return a.Label == b.Label })
 	least, most := marks[0], marks[len(marks)-1]
 	if len(marks) == 1 {
-		return least.Label + unit
+		return least.Label + unit, isLength, false
 	}
 	apart := slices.ContainsFunc(r.Cases, func(c *testcase.Case) bool {
 		return !odd[c.ID] && c.Row == first.Row && c.Mark.Scale == least.Scale && c.Mark.At > least.At && c.Mark.At < most.At
 	})
 	if !apart {
-		return least.Label + " to " + most.Label + unit
+		return least.Label + " to " + most.Label + unit, isLength, true
 	}
 	var labels []string
 	for _, m := range marks {
 		labels = append(labels, m.Label)
 	}
-	return some(labels) + unit
+	return some(labels) + unit, isLength, true
 }
 
 // some of the labels, if there are many.
 func some(labels []string) string {
-	if len(labels) > mostPlaces {
-		labels = append(slices.Clone(labels[:mostPlaces]), "…")
+	if len(labels) > maxPlaces {
+		labels = append(slices.Clone(labels[:maxPlaces]), "…")
 	}
 	return strings.Join(labels, ", ")
 }
 
-// Marks of blank values lie below nowhere. mostPlaces are told one by one.
+// Marks of blank values lie below nowhere. maxPlaces are told one by one.
 const (
-	nowhere    = -1e11
-	mostPlaces = 4
+	nowhere   = -1e11
+	maxPlaces = 4
 )

@@ -72,7 +72,7 @@ func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 	found := finding.Of(r)
 	require.Len(t, found, 2)
 	require.Equal(t, "dot, space", found[0].Where)
-	require.EqualValues(t, "Accepted, and x: Name a second time (other case)", found[1].Says())
+	require.EqualValues(t, "Accepted, and x", found[1].Headline)
 
 	r.Results["a"].Cause.Rule, r.Results["a"].Cause.Variant = "name.unique", "case"
 	r.Results["b"].Cause.Rule, r.Results["b"].Cause.Variant = "name.unique", "same"
@@ -93,7 +93,7 @@ func TestTheSimplestCaseIsShownFirst(t *testing.T) {
 	require.Len(t, found, 2)
 	require.Equal(t, "short", found[0].Simplest)
 	require.Equal(t, []string{"in a browser", "long", "short", "as short"}, found[0].Cases)
-	require.EqualValues(t, "Accepted, and lost", found[0].Says())
+	require.EqualValues(t, "Accepted, and lost", found[0].Headline)
 }
 
 func TestAFindingKeepsItsNameFromRunToRun(t *testing.T) {

@@ -81,7 +81,7 @@ func openAxis(m *testcase.Maker, f *spec.PreparedField, end testcase.End) (*Axis
 		}
 		n, err := values.ParseDecimal(usual)
 		if err != nil {
-			return nil, fmt.Errorf("the usual value of %s, %q, is no number", f.ID, usual)
+			return nil, fmt.Errorf("the usual value of %s, %q, is not a number", f.ID, usual)
 		}
 		r.Kind, r.MinNumber, r.MaxNumber, s.Far = spec.RuleRange, &n, &n, openNumber
 		return s, nil

@@ -22,7 +22,7 @@ func answer(j *judging, c *Check) {
 		return
 	}
 	if j.observed.outcome != j.e.Outcome {
-		c.irrelevant(of(AnswerFormat), is(OutcomeDiffers))
+		c.notApplicable(of(AnswerFormat), is(OutcomeDiffers))
 		return
 	}
 	first := j.o.First()

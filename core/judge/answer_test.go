@@ -44,7 +44,7 @@ func answered(t testing.TB, name string, status int, body string, row []observat
 	out := map[string]string{}
 	for _, part := range worded(p, e, o, nil).Checks[1].Parts {
 		if part.Verdict == judge.Odd {
-			out[string(part.Words.Name)] = string(part.Words.Observed)
+			out[part.Subject.Older()] = string(part.Words.Observed)
 		}
 	}
 	return out

@@ -78,7 +78,7 @@ func (d *drawn) odd() map[string]string {
 	for _, c := range worded(d.p, d.e, d.o, nil).Checks {
 		for _, part := range c.Parts {
 			if part.Verdict == judge.Odd {
-				out[string(wording.Check(c.Check))+", "+string(part.Words.Name)] = string(part.Words.Observed)
+				out[string(wording.Check(c.Check))+", "+part.Subject.Older()] = string(part.Words.Observed)
 			}
 		}
 	}
@@ -126,7 +126,7 @@ func TestAControlThatKeepsAValueOutHoldsTheRule(t *testing.T) {
 	d.o.Drawn.Entered = []observation.Entered{{Name: "place", Typed: "harbour", Stands: "harbo", Changed: true}}
 	s := worded(d.p, d.e, d.o, nil)
 	require.Equal(t, judge.AsExpected, s.Verdict)
-	require.Contains(t, s.Checks[0].Parts[0].Words.Observed, `the control place makes "harbo" of "harbour"`)
+	require.Contains(t, s.Checks[0].Parts[0].Words.Observed, `the control place turned "harbour" into "harbo"`)
 	require.Equal(t, judge.DoesNotApply, s.Checks[3].Verdict)
 	d.o.Drawn.Entered, d.o.Drawn.Blocked = nil, "the button Go is disabled"
 	s = worded(d.p, d.e, d.o, nil)
@@ -143,7 +143,7 @@ func TestAControlOfAnotherFieldProvesNothing(t *testing.T) {
 	require.Contains(t, d.said(observation.Text{Text: "Ten digits.", Field: "phone", Alarm: true}).odd(), "Messages, message place.cut: place", "nothing is said at the place")
 	both := d.said(observation.Text{Text: "At most five.", Field: "place", Alarm: true})
 	both.o.Drawn.Focus = "place"
-	require.Empty(t, both.odd(), "what is said of the value that the control made is no message too many")
+	require.Empty(t, both.odd(), "what is said of the value that the control made is not a message too many")
 }
 
 // TestAPageThatRefusesByItselfIsNoFault, where the server was to be asked: the message is judged, the outcome is left to HTTP.
@@ -170,7 +170,7 @@ func TestWhatLeavesTheBrowserIsWhatWasEntered(t *testing.T) {
 	pair := func(name, value string) submission.Pair { return submission.Pair{Name: name, Value: value} }
 	require.Empty(t, as(pair("place", "pier"), pair("phone", "123 456"), pair("quiet", "true"), pair("word", "long enough")))
 	require.Empty(t, as(), "members under other names are not looked for")
-	require.Equal(t, map[string]string{"Response, sent place": "PIER", "Response, sent quiet": "false", "Response, sent word": "otherwise"},
+	require.Equal(t, map[string]string{"Response, sent place": "PIER", "Response, sent quiet": "false", "Response, sent word": "changed"},
 		as(pair("place", "PIER"), pair("quiet", "false"), pair("word", "short")), "a secret is not shown")
 }
 
@@ -215,7 +215,7 @@ func TestWhatAPersonSawStandsBesideTheRows(t *testing.T) {
 	unwatched := byHand(s, judge.AsExpected, "")
 	require.Equal(t, judge.NotObserved, unwatched.Verdict, "rows that nobody looked at never count as passed")
 	seen := byHand(s, judge.Odd, "the button is gone")
-	require.Equal(t, "Odd, as a person saw it: the button is gone", string(seen.Headline))
+	require.Equal(t, "Judged odd by hand: the button is gone", string(seen.Headline))
 	require.Len(t, seen.Checks, len(judge.Checks))
 	for i, c := range seen.Checks {
 		require.Equal(t, judge.Checks[i], c.Check)

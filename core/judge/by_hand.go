@@ -23,18 +23,18 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 	s := &Step{ByHand: true, Checks: []Check{outcome.finish()}}
 	for _, name := range []CheckName{Response, Messages, RefilledValues} {
 		c := &Check{Check: name}
-		c.irrelevant(of(ByHandAspect), is(JudgedByHand))
+		c.notApplicable(of(ByHandAspect), is(JudgedByHand))
 		s.Checks = append(s.Checks, c.finish())
 	}
 	s.Checks = append(s.Checks, j.stored(), j.secrets())
 	session := &Check{Check: Session}
-	session.irrelevant(of(ByHandAspect), is(JudgedByHand))
+	session.notApplicable(of(ByHandAspect), is(JudgedByHand))
 	s.Checks = append(s.Checks, session.finish())
 	list := make([]Verdict, len(s.Checks))
 	for i := range s.Checks {
 		list[i] = s.Checks[i].Verdict
 	}
-	s.Verdict = fold(list)
+	s.Verdict = worstOf(list)
 	conclude(j, s)
 	return s
 }

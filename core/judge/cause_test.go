@@ -56,17 +56,17 @@ func TestTextsInAMessagesPlace(t *testing.T) {
 		name, text, part, kind, says string
 		change                       func(*observation.Text)
 	}{
-		{"", "Enw.", "language of the messages", "other language", "Rejected, but the message of Name is in another language", nil},
-		{"much-too-long", "Rhy hir.", "language of the messages", "other language", "Rejected, but the message of Name is in another language", nil},
-		{"", "No name came.", "messages of what is blank, absent or null", "message of another kind of blank", "Rejected, but the message of Name is that of another kind of blank", nil},
-		{"", "Small letters.", "messages of name", "message of name.pattern", "Rejected, but the message of Name is that of another rule", nil},
-		{"", "Something else.", "message name.required: text", "other text", "Rejected, but the message of Name is another text", nil},
+		{"", "Enw.", "language of the messages", "other language", "Message for Name in another language: “Enw.”", nil},
+		{"much-too-long", "Rhy hir.", "language of the messages", "other language", "Message for Name in another language: “Rhy hir.”", nil},
+		{"", "No name came.", "messages of what is blank, absent or null", "message of another kind of blank", "Name: the message is that of another kind of blank: “No name came.”", nil},
+		{"", "Small letters.", "messages of name", "message of name.pattern", "Wrong message for Name: that of the rule “matches [a-z]+”", nil},
+		{"", "Something else.", "message name.required: text", "other text", "Wrong message for Name: “Something else.”", nil},
 		{"same", "Something else.", "message across.apart: text", "other text", "", nil},
-		{"", "A name.", "messages of name: visible", "hidden", "Rejected, but the message of Name is hidden", hidden},
-		{"A", "Small letters.", "messages of name: tied to its field", "not tied to its field", "Rejected, but the message of Name is not tied to its field", untied},
+		{"", "A name.", "messages of name: visible", "hidden", "Message for Name is in the page, but hidden", hidden},
+		{"A", "Small letters.", "messages of name: tied to its field", "not tied to its field", "Message for Name is not linked to its field (aria-describedby)", untied},
 	} {
 		s := refusedWith(t, c.name, c.text, c.change)
-		reasons := wording.Reasons(prepared(t, bedForm), &testcase.Case{ID: "bed/x/http", Row: "name"}, []*judge.Step{s})
+		reasons := wording.Reasons(prepared(t, bedForm), &testcase.Case{ID: "bed/x/http", Row: "name"}, &report.Result{Steps: []report.StepResult{{Judgement: s}}})
 		var found *report.Reason
 		for i := range reasons {
 			if found == nil && reasons[i].Check == judge.Messages {

@@ -34,7 +34,7 @@ func corrected(j *judging, c *Check) {
 	}
 	seen := j.o.Drawn.Correction
 	if seen.Refused != "" {
-		c.irrelevant(comes, withText(MistakeImpossible, seen.Refused))
+		c.notApplicable(comes, withText(MistakeImpossible, seen.Refused))
 		return
 	}
 	said := func(texts []observation.Text) bool {

@@ -31,17 +31,17 @@ func TestWhenAMessageComes(t *testing.T) {
 		verdict judge.Verdict
 		says    string
 	}{
-		"in time":              {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said}, "comes", judge.AsExpected, "as the field is left"},
+		"in time":              {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said}, "comes", judge.AsExpected, "on leaving the field"},
 		"and gone":             {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said}, "goes", judge.AsExpected, "gone"},
-		"too early":            {spec.OnLeaving, spec.AtField, &observation.Correction{Typed: said, Left: said}, "comes", judge.Odd, "as one types"},
-		"too late":             {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hint, Left: said}, "comes", judge.Odd, "as the field is left"},
-		"never":                {spec.OnTyping, spec.AtField, &observation.Correction{}, "comes", judge.Odd, "not before submitting"},
-		"hidden":               {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hidden, Left: hidden}, "comes", judge.Odd, "not before submitting"},
+		"too early":            {spec.OnLeaving, spec.AtField, &observation.Correction{Typed: said, Left: said}, "comes", judge.Odd, "while typing"},
+		"too late":             {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hint, Left: said}, "comes", judge.Odd, "on leaving the field"},
+		"never":                {spec.OnTyping, spec.AtField, &observation.Correction{}, "comes", judge.Odd, "only on submitting"},
+		"hidden":               {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hidden, Left: hidden}, "comes", judge.Odd, "only on submitting"},
 		"stays":                {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said, LeftAgain: said}, "goes", judge.Odd, "it stays"},
 		"a hint may stay":      {spec.OnLeaving, spec.AtField, &observation.Correction{Typed: hint, Left: append(hint, said...), LeftAgain: hint}, "goes", judge.AsExpected, "gone"},
-		"only on submitting":   {spec.OnSubmitting, spec.AtField, &observation.Correction{}, "comes", judge.AsExpected, "not before submitting"},
-		"in the summary":       {spec.OnLeaving, spec.InSummary, &observation.Correction{Left: above}, "comes", judge.AsExpected, "as the field is left"},
-		"not at its field":     {spec.OnLeaving, spec.AtField, &observation.Correction{Left: above}, "comes", judge.Odd, "not before submitting"},
+		"only on submitting":   {spec.OnSubmitting, spec.AtField, &observation.Correction{}, "comes", judge.AsExpected, "only on submitting"},
+		"in the summary":       {spec.OnLeaving, spec.InSummary, &observation.Correction{Left: above}, "comes", judge.AsExpected, "on leaving the field"},
+		"not at its field":     {spec.OnLeaving, spec.AtField, &observation.Correction{Left: above}, "comes", judge.Odd, "only on submitting"},
 		"a mistake not made":   {spec.OnLeaving, spec.AtField, &observation.Correction{Refused: "it takes digits only"}, "comes", judge.DoesNotApply, ""},
 		"a browser not driven": {spec.OnLeaving, spec.AtField, nil, "comes", judge.NotObserved, ""},
 	} {
@@ -53,7 +53,7 @@ func TestWhenAMessageComes(t *testing.T) {
 		found := false
 		for _, check := range s.Checks {
 			for _, part := range check.Parts {
-				if string(part.Words.Name) == "message name.length: "+c.part {
+				if part.Subject.Older() == "message name.length: "+c.part {
 					found = true
 					require.Equal(t, c.verdict, part.Verdict, name)
 					require.Contains(t, string(part.Words.Observed), c.says, name)

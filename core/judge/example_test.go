@@ -45,5 +45,5 @@ stored: [{insert: sheds, columns: {name: {from: name}}}]
 	// row: as expected
 	// column: odd
 	// other_rows: as expected
-	// Accepted, and cut short
+	// Name stored cut to 4 characters (sheds.name)
 }

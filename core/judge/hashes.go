@@ -115,7 +115,7 @@ func otherTexts(j *judging, f *spec.PreparedField, secret string) []otherText {
 func ofSecret(j *judging, c *Check, hash Subject, want *oracle.Column, f *spec.PreparedField, secret string, cell observation.Cell) {
 	hash.Aspect = HashedText
 	if want.Pepper {
-		c.irrelevant(hash, is(Peppered))
+		c.notApplicable(hash, is(Peppered))
 		return
 	}
 	v := f.ValueOf(secret, true)
@@ -123,7 +123,7 @@ func ofSecret(j *judging, c *Check, hash Subject, want *oracle.Column, f *spec.P
 	var not *hashed.NotVerifiedError
 	switch {
 	case errors.As(err, &not):
-		c.irrelevant(hash, withText(NotVerified, not.Reason))
+		c.notApplicable(hash, withText(NotVerified, not.Reason))
 		return
 	case err != nil:
 		c.unobserved(hash, withText(Because, err.Error()))

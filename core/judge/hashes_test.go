@@ -32,9 +32,9 @@ func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all
 			Exchanges: ledOn("http://s/", "http://s/d"), Before: &observation.Page{}, After: &observation.Page{},
 		}
 		for _, part := range worded(p, e, o, earlier).Checks[5].Parts {
-			all[string(part.Words.Name)] = string(part.Words.Observed)
+			all[part.Subject.Older()] = string(part.Words.Observed)
 			if part.Verdict == judge.Odd {
-				odd[string(part.Words.Name)] = string(part.Words.Observed)
+				odd[part.Subject.Older()] = string(part.Words.Observed)
 			}
 		}
 		earlier = append(earlier, o)
@@ -82,11 +82,11 @@ func TestAHashIsOfWhatWasSent(t *testing.T) {
 	long := strings.Repeat("Lamp-oil-", 9)
 	for name, c := range map[string]struct{ sent, hashed, says string }{
 		"right":          {secret, secret, ""},
-		"trimmed":        {secret, "Lamp-oil-77", "of it without the spaces around it"},
-		"small letters":  {secret, " lamp-oil-77", "of it in small letters"},
+		"trimmed":        {secret, "Lamp-oil-77", "of the secret without the spaces around it"},
+		"small letters":  {secret, " lamp-oil-77", "of the secret in lower case"},
 		"cut":            {long, long[:72], "of its first 72 bytes"},
 		"blank":          {secret, "", "of the empty text"},
-		"something else": {secret, "Fog-horn-12", "of another text, which is not known"},
+		"something else": {secret, "Fog-horn-12", "of another, unknown text"},
 	} {
 		odd, _ := kept(t, [2]string{c.sent, c.sent}, [2][]observation.Cell{row(argon2("saltsalt", c.hashed)), row(argon2("othersalt", c.hashed))})
 		if c.says == "" {
@@ -96,7 +96,7 @@ func TestAHashIsOfWhatWasSent(t *testing.T) {
 		require.Equal(t, map[string]string{"keepers.word: of the secret": c.says}, odd, name)
 	}
 	odd, _ := kept(t, [2]string{"Lamp-oil-77", "Fog-horn-12"}, [2][]observation.Cell{row(argon2("saltsalt", "Lamp-oil-77")), row(argon2("othersalt", "Lamp-oil-77"))})
-	require.Equal(t, map[string]string{"keepers.word: of the secret": "of what was sent before"}, odd)
+	require.Equal(t, map[string]string{"keepers.word: of the secret": "of the one sent before"}, odd)
 }
 
 func TestAFastDigestIsNamedWhereverItsSaltIs(t *testing.T) {
@@ -104,7 +104,7 @@ func TestAFastDigestIsNamedWhereverItsSaltIs(t *testing.T) {
 	sum := sha256.Sum256([]byte("pepperLamp-oil-77"))
 	salted := row(hex.EncodeToString(sum[:]), observation.Cell{Column: "salt", Value: "pepper"})
 	odd, _ := kept(t, [2]string{"Lamp-oil-77", "Lamp-oil-77"}, [2][]observation.Cell{salted, salted})
-	require.Equal(t, "a fast hash (SHA-256) with the salt in salt", odd["keepers.word"])
+	require.Equal(t, "as a fast hash (SHA-256) with the salt in salt", odd["keepers.word"])
 }
 
 // TestACodedSecretIsFoundWhereverItStands in a text: at its beginning, in its midst, at its end, and within a longer stretch of such

@@ -39,6 +39,11 @@ func conclude(j *judging, s *Step) {
 	s.Ended = j.observed.outcome
 	s.Reloaded = j.e.Outcome == oracle.NothingFurther && len(j.e.Failing) == 0
 	if s.Verdict == Odd {
+		for i := range s.Checks {
+			for k := range s.Checks[i].Parts {
+				s.Checks[i].Parts[k].Follows = s.Checks[i].Parts[k].Verdict == Odd // until it is found to be odd by itself
+			}
+		}
 		s.odd = oddParts(j, s)
 		s.best = best(s.odd)
 	}
@@ -71,6 +76,7 @@ func oddParts(j *judging, s *Step) []OddPart {
 }
 
 func oddPart(j *judging, s *Step, c *Check, at int) OddPart {
+	c.Parts[at].Follows = false
 	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), OutcomeOdd: s.Checks[0].Verdict == Odd}
 	odd.inColumn = c.Check == StoredData && slices.ContainsFunc(c.Parts, func(p Part) bool { return p.OddColumn() })
 	if c.Check != Secrets && !odd.Part.OddColumn() && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther {

@@ -44,7 +44,7 @@ func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.
 	for i := range s.Checks {
 		list[i] = s.Checks[i].Verdict
 	}
-	s.Verdict = fold(list)
+	s.Verdict = worstOf(list)
 	conclude(j, s)
 	return s
 }
@@ -71,7 +71,7 @@ func (j *judging) only(outcome Check, why Value) *Step {
 	s := &Step{Checks: []Check{outcome}}
 	for _, name := range Checks[1:] {
 		c := Check{Check: name}
-		c.irrelevant(of(Whole), why)
+		c.notApplicable(of(Whole), why)
 		s.Checks = append(s.Checks, c.finish())
 	}
 	s.Verdict = s.Checks[0].Verdict
@@ -112,7 +112,7 @@ func Inapplicable(because string) *Step {
 	s := &Step{Verdict: DoesNotApply, Why: why}
 	for _, name := range Checks {
 		c := Check{Check: name}
-		c.irrelevant(of(Whole), why)
+		c.notApplicable(of(Whole), why)
 		s.Checks = append(s.Checks, c.finish())
 	}
 	return s
@@ -124,7 +124,7 @@ func Case(steps []*Step) Verdict {
 	for i, s := range steps {
 		list[i] = s.Verdict
 	}
-	return fold(list)
+	return worstOf(list)
 }
 
 // CaseChecks folds each check over a case's steps, in the order of Checks.
@@ -135,7 +135,7 @@ func CaseChecks(steps []*Step) []Verdict {
 		for k, s := range steps {
 			list[k] = s.Checks[i].Verdict
 		}
-		out[i] = fold(list)
+		out[i] = worstOf(list)
 	}
 	return out
 }

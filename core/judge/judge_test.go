@@ -134,7 +134,7 @@ func odd(s *judge.Step) []string {
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
 			if p.Verdict == judge.Odd {
-				out = append(out, string(wording.Check(c.Check))+": "+string(p.Words.Name)+": "+string(p.Words.Difference))
+				out = append(out, string(wording.Check(c.Check))+": "+p.Subject.Older()+": "+kindOf(&p))
 			}
 		}
 	}
@@ -162,7 +162,7 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		odd      []string
 		headline string
 	}{
-		"another status":        {accepted, func(s *scene) { s.o.Exchanges[0].Status = 302 }, []string{"Response: status: other status"}, "Accepted, but status: other status"},
+		"another status":        {accepted, func(s *scene) { s.o.Exchanges[0].Status = 302 }, []string{"Response: status: other status"}, "Status 302 instead of 303 after success"},
 		"another target":        {accepted, func(s *scene) { s.o.Exchanges[0].Location = "http://site/home" }, []string{"Response: redirect: other target"}, ""},
 		"target does not exist": {accepted, func(s *scene) { s.o.Exchanges[1].Status = 404 }, []string{"Response: redirect's target: target does not exist"}, ""},
 		"server error": {accepted, func(s *scene) {
@@ -170,38 +170,38 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 			s.o.Changes = nil
 			s.o.After = &observation.Page{}
 		}, []string{"Outcome: outcome: expected accepted, failed", "Response: status: server error", "Stored data: row in plot_holders: no row"}, ""},
-		"shows its inside": {rejected, func(s *scene) { s.o.Exchanges[0].Body = "Traceback (most recent call last):" }, []string{"Outcome: outcome: expected rejected by the server, failed", "Response: program's inside: shows its inside"}, "Failed, should be rejected by the server"},
+		"shows its inside": {rejected, func(s *scene) { s.o.Exchanges[0].Body = "Traceback (most recent call last):" }, []string{"Outcome: outcome: expected rejected by the server, failed", "Response: program's inside: shows its inside"}, "Failed; it should have been rejected by the server"},
 		"no answer":        {accepted, func(s *scene) { s.o.Exchanges, s.o.After, s.o.Changes, s.o.Failure = nil, nil, nil, "timed out" }, []string{"Outcome: outcome: expected accepted, failed", "Response: answer: no answer", "Stored data: row in plot_holders: no row"}, ""},
 
-		"other text":    {rejected, func(s *scene) { s.o.After.Texts[3].Text = "Too short" }, []string{"Messages: message username.length: text: other text"}, "Rejected, but the message of Username is another text"},
-		"another place": {rejected, func(s *scene) { s.o.After.Texts[3].Field = "plots" }, []string{"Messages: message username.length: place: at another place"}, "Rejected, but the message of Username stands at another place"},
-		"hidden":        {rejected, func(s *scene) { s.o.After.Texts[3].Hidden = true }, []string{"Messages: message username.length: visible: hidden"}, "Rejected, but the message of Username is hidden"},
+		"other text":    {rejected, func(s *scene) { s.o.After.Texts[3].Text = "Too short" }, []string{"Messages: message username.length: text: other text"}, "Wrong message for Username: “Too short”"},
+		"another place": {rejected, func(s *scene) { s.o.After.Texts[3].Field = "plots" }, []string{"Messages: message username.length: place: at another place"}, "Message for Username shown at the wrong place: at the control plots"},
+		"hidden":        {rejected, func(s *scene) { s.o.After.Texts[3].Hidden = true }, []string{"Messages: message username.length: visible: hidden"}, "Message for Username is in the page, but hidden"},
 		"not tied":      {rejected, func(s *scene) { s.o.After.Texts[3].Tied = false }, []string{"Messages: message username.length: tied to its field: not tied to its field"}, ""},
-		"missing":       {rejected, func(s *scene) { s.o.After.Texts = s.o.After.Texts[:3] }, []string{"Messages: message username.length: text: missing"}, "Rejected, but the message of Username is missing"},
+		"missing":       {rejected, func(s *scene) { s.o.After.Texts = s.o.After.Texts[:3] }, []string{"Messages: message username.length: text: missing"}, "No message for Username"},
 		"one too many": {rejected, func(s *scene) {
 			s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Say how many plots you want.", Field: "plots", Alarm: true})
-		}, []string{"Messages: no other message: not expected"}, "Rejected, but another message is shown"},
+		}, []string{"Messages: no other message: not expected"}, "Message that no rule promises: “Say how many plots you want.” at the control plots"},
 		"before submitting": {rejected, func(s *scene) {
 			s.o.Before.Texts = append(s.o.Before.Texts, observation.Text{Text: "Enter your e-mail address.", Field: "e_mail", Alarm: true})
 		}, []string{"Messages: before submitting: shown before submitting"}, ""},
 		"no reply":        {accepted, func(s *scene) { s.o.After.Texts = s.o.After.Texts[:1] }, []string{"Messages: success reply: missing"}, "Accepted, but the success reply is missing"},
 		"reply is hidden": {accepted, func(s *scene) { s.o.After.Texts[1].Hidden = true }, []string{"Messages: success reply: hidden"}, ""},
 
-		"not refilled":       {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "" }, []string{"Refilled values: email: not refilled"}, "Rejected, but E-mail is not refilled"},
+		"not refilled":       {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "" }, []string{"Refilled values: email: not refilled"}, "E-mail is lost after a rejection"},
 		"refilled otherwise": {rejected, func(s *scene) { s.o.After.Form.Control("plots").Value = "1" }, []string{"Refilled values: plots: other value"}, ""},
 		"NUL as HTML has it": {rejected, func(s *scene) {
 			s.e.Refilled[0].Sent, s.e.Refilled[0].Normal = "a\x00b", "a\x00b"
 			s.o.After.Form.Control(s.p.Field(s.e.Refilled[0].Field).Name).Value = "a\ufffdb"
 		}, []string{}, ""},
 		"refilled as stored": {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "moss@bed.test" }, []string{}, ""},
-		"password refilled":  {rejected, func(s *scene) { s.o.After.Form.Control("pass").Value = password }, []string{"Refilled values: password: filled"}, "Rejected, but Password is filled"},
+		"password refilled":  {rejected, func(s *scene) { s.o.After.Form.Control("pass").Value = password }, []string{"Refilled values: password: filled"}, "Password is still filled in after a rejection"},
 		"tick lost":          {rejected, func(s *scene) { s.o.After.Form.Control("terms").Checked = false }, []string{"Refilled values: terms: not refilled"}, ""},
 		"form gone":          {rejected, func(s *scene) { s.o.After.Form = nil }, []string{"Refilled values: form: form gone"}, ""},
 
-		"cut short":    {accepted, func(s *scene) { s.cell("login_name", "maple") }, []string{"Stored data: plot_holders.login_name: cut short"}, "Accepted, and cut short"},
-		"other case":   {accepted, func(s *scene) { s.cell("mail", "Moss@bed.test") }, []string{"Stored data: plot_holders.mail: other case"}, "Accepted, and plot_holders.mail is in another case"},
+		"cut short":    {accepted, func(s *scene) { s.cell("login_name", "maple") }, []string{"Stored data: plot_holders.login_name: cut short"}, "Username stored cut to 5 characters (plot_holders.login_name)"},
+		"other case":   {accepted, func(s *scene) { s.cell("mail", "Moss@bed.test") }, []string{"Stored data: plot_holders.mail: other case"}, "E-mail stored with other capitals than promised (plot_holders.mail)"},
 		"spaces kept":  {accepted, func(s *scene) { s.cell("login_name", " maple-row") }, []string{"Stored data: plot_holders.login_name: spaces kept"}, ""},
-		"other value":  {accepted, func(s *scene) { s.cell("heard_code", "od") }, []string{"Stored data: plot_holders.heard_code: other value"}, "Accepted, and plot_holders.heard_code holds od for nb"},
+		"other value":  {accepted, func(s *scene) { s.cell("heard_code", "od") }, []string{"Stored data: plot_holders.heard_code: other value"}, "How you heard of us: “od” stored instead of “nb” (plot_holders.heard_code)"},
 		"not NULL":     {accepted, func(s *scene) { s.cell("membership", "") }, []string{"Stored data: plot_holders.membership: not NULL"}, ""},
 		"lost":         {accepted, func(s *scene) { s.cell("referral", "") }, []string{"Stored data: plot_holders.referral: lost"}, ""},
 		"reversed":     {accepted, func(s *scene) { s.cell("agreed", "0") }, []string{"Stored data: plot_holders.agreed: other value"}, ""},
@@ -217,18 +217,18 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		"as markup":      {accepted, func(s *scene) { s.cell("login_name", "maple&amp;row") }, []string{"Stored data: plot_holders.login_name: stored as markup"}, ""},
 		"another row": {accepted, func(s *scene) {
 			s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Changed, Key: "east"})
-		}, []string{"Stored data: other rows: another row changed"}, "Accepted, but another row was changed"},
+		}, []string{"Stored data: other rows: another row changed"}, "Another row changed as well: row with key east changed in areas"},
 		"no row": {accepted, func(s *scene) { s.o.Changes = nil }, []string{"Outcome: outcome: expected accepted, contradictory", "Stored data: row in plot_holders: no row"}, ""},
 		"a row of a rejection": {rejected, func(s *scene) {
 			s.o.Changes = []observation.Change{{Table: "plot_holders", Kind: observation.Inserted, Key: "8"}}
 		}, []string{"Outcome: outcome: expected rejected by the server, contradictory", "Stored data: other rows: a row inserted"}, ""},
 
-		"plain":            {accepted, func(s *scene) { s.cell("pass_hash", password) }, []string{"Secrets: plot_holders.pass_hash: stored plain"}, "Accepted, but the secret is stored plain"},
+		"plain":            {accepted, func(s *scene) { s.cell("pass_hash", password) }, []string{"Secrets: plot_holders.pass_hash: stored in plain text"}, "Password stored in plain text (plot_holders.pass_hash)"},
 		"weaker than said": {accepted, func(s *scene) { s.cell("pass_hash", "$6$salt$hash") }, []string{"Secrets: plot_holders.pass_hash: stored sha512-crypt"}, ""},
 		"in a column":      {accepted, func(s *scene) { s.cell("referral", password) }, []string{"Stored data: plot_holders.referral: other value", "Secrets: password in other columns: stored", "Secrets: again in other columns: stored"}, ""},
 		"in the page": {accepted, func(s *scene) {
 			s.o.Exchanges[1].Body = "<!-- " + base64.StdEncoding.EncodeToString([]byte(password)) + " -->"
-		}, []string{"Secrets: password in the response: shown", "Secrets: again in the response: shown"}, "Accepted, but the secret is shown, base64 in the page /waiting-list"},
+		}, []string{"Secrets: password in the response: shown", "Secrets: again in the response: shown"}, "Password shown in the page /waiting-list (base64)"},
 		"in the redirect": {accepted, func(s *scene) { s.o.Exchanges[0].Location += "?p=" + password }, []string{"Secrets: password in the response: shown", "Secrets: again in the response: shown"}, ""},
 		"in a header": {accepted, func(s *scene) {
 			s.o.Exchanges[0].ResponseHeader = []observation.Header{{Name: "X-Debug", Value: password}}
@@ -237,7 +237,7 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		"nothing happened": {rejected, func(s *scene) {
 			s.o.Exchanges[0].Status = 200
 			s.o.After.Texts = s.o.After.Texts[:3]
-		}, []string{"Outcome: outcome: expected rejected by the server, silent", "Messages: message username.length: text: missing"}, "Nothing happened, should be rejected by the server"},
+		}, []string{"Outcome: outcome: expected rejected by the server, silent", "Messages: message username.length: text: missing"}, "Nothing happened; it should have been rejected by the server"},
 		"success without a row": {rejected, func(s *scene) {
 			s.o.Exchanges[0].Status, s.o.Exchanges[0].Location = 303, "http://site/waiting-list"
 			s.o.After = &observation.Page{}
@@ -318,7 +318,7 @@ func TestValuesShownAgain(t *testing.T) {
 	s.o.Shown[0].Texts = s.o.Shown[0].Texts[:1]
 	got := s.judge()
 	require.Equal(t, []string{"Messages: shown on /waiting-list li: not shown"}, odd(got))
-	require.Equal(t, "Accepted, but the saved value is not shown on /waiting-list li", string(got.Headline))
+	require.Equal(t, "The saved value is not shown on /waiting-list", string(got.Headline))
 	s.o.Shown[0].Failure = "status 404"
 	require.Len(t, odd(s.judge()), 1)
 }

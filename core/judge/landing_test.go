@@ -64,7 +64,7 @@ func TestThePageOneLandsOnRefusesNothing(t *testing.T) {
 	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test/club", true, page(observation.Text{Text: "2 to 9.", Alarm: true}), "")
 	require.Contains(t, string(s.Headline), "Contradictory", "a rule's own message still contradicts")
 	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test/club", false, page(notices...), "")
-	require.Equal(t, judge.Odd, s.Verdict, "a redirect without the row is no acceptance")
+	require.Equal(t, judge.Odd, s.Verdict, "a redirect without the row is not an acceptance")
 	s, _ = kiteAnswer(t, kite("Tern"), "http://elsewhere.test/club", true, page(), "")
 	require.Equal(t, "http://elsewhere.test/club", oddPart(s, judge.Response).Observed.Text, "a path that is promised is one of the site's")
 	s, _ = kiteAnswer(t, kite("Tern"), "http://kites.test:80/club/", true, page(), "")

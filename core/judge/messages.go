@@ -44,11 +44,11 @@ func (j *judging) messages() Check {
 	}
 	used := make([]bool, len(j.texts))
 	if j.observed.outcome == oracle.Failed {
-		c.irrelevant(of(Whole), is(SiteFailed))
+		c.notApplicable(of(Whole), is(SiteFailed))
 		return c.finish()
 	}
 	if j.kept() {
-		c.irrelevant(of(Whole), is(ControlKeptOut))
+		c.notApplicable(of(Whole), is(ControlKeptOut))
 		corrected(j, c) // what was said before is seen all the same
 		return c.finish()
 	}
@@ -237,7 +237,7 @@ func (j *judging) standsRight(m *submission.Message, t observation.Text, field s
 // extra: no message of another rule, and none at a field that is in order.
 func (j *judging) extra(c *Check, used []bool) {
 	if j.refusedUnread() {
-		c.irrelevant(of(NoOtherMessage), is(RefusedUnread))
+		c.notApplicable(of(NoOtherMessage), is(RefusedUnread))
 		return
 	}
 	wanted := map[string]bool{}
@@ -297,7 +297,7 @@ func (j *judging) reply(c *Check) {
 	}
 	reply, want := of(SuccessReply), withText(Quoted, j.e.Reply)
 	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
-		c.irrelevant(reply, is(OnlyJSON))
+		c.notApplicable(reply, is(OnlyJSON))
 		return
 	}
 	if j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent {

@@ -368,7 +368,7 @@ func (j *judging) outcomeCheck() Check {
 		ok := len(j.o.Changes) == 0 && j.observed.outcome != oracle.Failed
 		c.compare(ok, of(OutcomeAspect), SubmittedAgain, is(NothingFurtherWritten), outcomeValue(j.observed.outcome))
 	case j.turnedAway():
-		c.irrelevant(of(OutcomeAspect), is(RefusedByThePage))
+		c.notApplicable(of(OutcomeAspect), is(RefusedByThePage))
 	default:
 		ok := j.observed.outcome == j.e.Outcome || j.e.Outcome == oracle.Answered && j.observed.outcome != oracle.Failed
 		c.compare(ok, of(OutcomeAspect), OtherOutcome, outcomeValue(j.e.Outcome), outcomeValue(j.observed.outcome))

@@ -19,8 +19,8 @@ const (
 	DoesNotApply Verdict = "does not apply"
 )
 
-// fold: odd if any is odd, else not observed if any was not, else as expected if any is, else it does not apply.
-func fold(list []Verdict) Verdict {
+// worstOf: odd if any is odd, else not observed if any was not, else as expected if any is, else it does not apply.
+func worstOf(list []Verdict) Verdict {
 	for _, v := range []Verdict{Odd, NotObserved, AsExpected} {
 		if slices.Contains(list, v) {
 			return v
@@ -252,6 +252,8 @@ type Part struct {
 	Difference Difference `json:"difference,omitempty"`
 	Expected   Value      `json:"expected,omitzero"`
 	Observed   Value      `json:"observed,omitzero"`
+	// Follows: it is odd because another part of the step is.
+	Follows bool `json:"follows,omitempty"`
 	// Signals are by what an outcome was told.
 	Signals []Value `json:"signals,omitempty"`
 	// At is where within it the difference is, such as a place in a JSON answer.
@@ -341,7 +343,7 @@ func (c *Check) unobserved(s Subject, why Value) {
 	c.add(Part{Subject: s, Verdict: NotObserved, Why: why})
 }
 
-func (c *Check) irrelevant(s Subject, why Value) {
+func (c *Check) notApplicable(s Subject, why Value) {
 	c.add(Part{Subject: s, Verdict: DoesNotApply, Why: why})
 }
 
@@ -350,7 +352,7 @@ func (c *Check) finish() Check {
 	for i := range c.Parts {
 		list[i] = c.Parts[i].Verdict
 	}
-	c.Verdict = fold(list)
+	c.Verdict = worstOf(list)
 	if c.Parts == nil {
 		c.Parts = []Part{}
 	}

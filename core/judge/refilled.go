@@ -12,7 +12,7 @@ import (
 func (j *judging) refilled() Check {
 	c := &Check{Check: RefilledValues}
 	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
-		c.irrelevant(of(Whole), is(JSONHasNoForm))
+		c.notApplicable(of(Whole), is(JSONHasNoForm))
 		return c.finish()
 	}
 	if j.e.Form == "initial" && (j.e.Outcome == oracle.NothingFurther || j.observed.outcome == oracle.Accepted) {
@@ -24,11 +24,11 @@ func (j *judging) refilled() Check {
 		return c.finish()
 	}
 	if j.e.Outcome != oracle.RejectedByServer && j.e.Outcome != oracle.RejectedByBrowser && j.e.Outcome != oracle.NotAnswered || len(j.e.Refilled) == 0 || j.kept() {
-		c.irrelevant(of(Whole), is(NothingPromisedOfValues))
+		c.notApplicable(of(Whole), is(NothingPromisedOfValues))
 		return c.finish()
 	}
 	if j.observed.outcome != j.e.Outcome && j.observed.outcome != oracle.Silent {
-		c.irrelevant(of(Whole), is(OutcomeDiffers))
+		c.notApplicable(of(Whole), is(OutcomeDiffers))
 		return c.finish()
 	}
 	if j.o.After == nil || j.o.After.Form == nil {
@@ -46,7 +46,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 	value := ofField(ControlValue, f.ID)
 	control := j.o.After.Form.Control(f.Name)
 	if control == nil && f.Control != nil {
-		c.irrelevant(value, is(NotNative))
+		c.notApplicable(value, is(NotNative))
 		return
 	}
 	if control == nil {
@@ -54,7 +54,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		return
 	}
 	if j.o.First() == nil && j.remade(f.Name) {
-		c.irrelevant(value, is(ControlRemade))
+		c.notApplicable(value, is(ControlRemade))
 		return
 	}
 	if f.Kind == spec.Checkbox {
@@ -66,11 +66,11 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		return
 	}
 	if len(control.Offered) > 0 && !want.Blank && !slices.Contains(control.Offered, want.Sent) {
-		c.irrelevant(value, is(NotOffered))
+		c.notApplicable(value, is(NotOffered))
 		return
 	}
 	if want.Blank && j.stayed() {
-		c.irrelevant(value, is(NotLoadedAnew))
+		c.notApplicable(value, is(NotLoadedAnew))
 		return
 	}
 	if want.Blank {
@@ -123,13 +123,13 @@ func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) 
 			case slices.Contains(offered, v):
 				sent = append(sent, v)
 			case v != "":
-				c.irrelevant(value, is(NotOffered))
+				c.notApplicable(value, is(NotOffered))
 				return
 			}
 		}
 	}
 	if len(sent) == 0 && f.Kind == spec.OneChoice {
-		c.irrelevant(value, is(NothingChosen))
+		c.notApplicable(value, is(NothingChosen))
 		return
 	}
 	slices.Sort(chosen)

@@ -29,7 +29,7 @@ func (j *judging) response() Check {
 	j.scripts(c)
 	j.focus(c)
 	if first == nil {
-		c.irrelevant(of(Answer), is(NoRequestMade))
+		c.notApplicable(of(Answer), is(NoRequestMade))
 		return c.finish()
 	}
 	j.left(c)
@@ -39,7 +39,7 @@ func (j *judging) response() Check {
 	case j.e.Status != 0 && j.observed.outcome == j.e.Outcome:
 		c.compare(first.Status == j.e.Status, of(Status), OtherStatus, number(j.e.Status), number(first.Status))
 	case j.e.Status != 0:
-		c.irrelevant(of(Status), is(OutcomeDiffers))
+		c.notApplicable(of(Status), is(OutcomeDiffers))
 	default:
 		c.asExpected(of(Status), is(NoServerError), number(first.Status))
 	}
@@ -72,7 +72,7 @@ func (j *judging) scripts(c *Check) {
 		return
 	}
 	if len(d.NotAsked) > 0 {
-		c.irrelevant(of(Scripts), withText(HostsNotAllowed, strings.Join(d.NotAsked, ", ")))
+		c.notApplicable(of(Scripts), withText(HostsNotAllowed, strings.Join(d.NotAsked, ", ")))
 		return
 	}
 	observed := is(None)
@@ -143,7 +143,7 @@ func (j *judging) left(c *Check) {
 		case len(got) == 0 && strings.Join(want, "") == "", len(want) == 0 && strings.Join(got, "") == "":
 			continue
 		case len(got) == 0 && j.o.Left.Encoding == "json":
-			c.irrelevant(ofField(SentValue, f.ID), Value{Is: NoMember, Of: f.Name})
+			c.notApplicable(ofField(SentValue, f.ID), Value{Is: NoMember, Of: f.Name})
 			continue
 		case f.Kind == spec.Checkbox:
 			differs((len(got) > 0 && truthful(got[0])) == (len(want) > 0), f, ticked(len(want) > 0), withText(AsText, strings.Join(got, ", ")))

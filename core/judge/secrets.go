@@ -21,7 +21,7 @@ const shortestSought = 8
 func (j *judging) secrets() Check {
 	c := &Check{Check: Secrets}
 	if len(j.e.Secrets) == 0 || j.o.Sent == nil {
-		c.irrelevant(of(Whole), is(NoSecretSent))
+		c.notApplicable(of(Whole), is(NoSecretSent))
 		return c.finish()
 	}
 	for _, id := range j.e.Secrets {
@@ -43,7 +43,7 @@ func (j *judging) secrets() Check {
 // seen searches answers, redirects and columns for a secret and its common encodings.
 func (j *judging) seen(c *Check, id, secret string) {
 	if len(secret) < shortestSought || slices.Contains(j.o.Known, id) || j.innocent(id, secret) {
-		c.irrelevant(ofField(InResponse, id), is(ShortOrInnocent))
+		c.notApplicable(ofField(InResponse, id), is(ShortOrInnocent))
 		return
 	}
 	forms := j.formsOf(secret)
@@ -235,7 +235,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 		c.unobserved(hash, is(NoDatabaseWatched))
 		return
 	case !ok:
-		c.irrelevant(hash, is(NoRowIsWritten))
+		c.notApplicable(hash, is(NoRowIsWritten))
 		return
 	}
 	class := Classify(secret, cell.Value)

@@ -16,7 +16,7 @@ func session(j *judging) Check {
 		promised = &spec.Session{}
 	}
 	if !(j.e.SessionRenewed || j.e.SignedIn || j.e.OthersEnd || promised.Cookie != nil) || j.e.Outcome != oracle.Accepted || j.observed.outcome != oracle.Accepted {
-		c.irrelevant(of(Whole), is(NothingPromisedOfSession))
+		c.notApplicable(of(Whole), is(NothingPromisedOfSession))
 		return c.finish()
 	}
 	if j.e.SessionRenewed {
@@ -45,9 +45,9 @@ func signedIn(j *judging, c *Check) {
 	final := j.o.Final()
 	switch {
 	case j.e.To == "":
-		c.irrelevant(of(SignedInAfter), is(NoPagePromised))
+		c.notApplicable(of(SignedInAfter), is(NoPagePromised))
 	case final.NotFollowed != "":
-		c.irrelevant(of(SignedInAfter), withText(Because, final.NotFollowed))
+		c.notApplicable(of(SignedInAfter), withText(Because, final.NotFollowed))
 	default:
 		open := final.Status < 400 && j.leadsTo(final.URL, j.e.To)
 		c.compare(open, of(SignedInAfter), NotSignedIn, withText(PageIsOpen, j.e.To), Value{Is: PageAnswers, Text: j.target(final.URL), N: final.Status})
@@ -69,7 +69,7 @@ func cookie(j *judging, c *Check, want *spec.Cookie) {
 		}
 	}
 	if set == nil {
-		c.irrelevant(ofMember(Cookie, want.Name), is(NotSetHere))
+		c.notApplicable(ofMember(Cookie, want.Name), is(NotSetHere))
 		return
 	}
 	flag := func(flag CookieAttribute, wanted, set bool) {
@@ -88,7 +88,7 @@ func cookie(j *judging, c *Check, want *spec.Cookie) {
 // others: another session of the account is no more.
 func others(j *judging, c *Check) {
 	if j.o.Beside == "" {
-		c.irrelevant(of(OtherSessions), is(NoOtherSession))
+		c.notApplicable(of(OtherSessions), is(NoOtherSession))
 		return
 	}
 	ended := j.o.Beside == observation.SessionEnded

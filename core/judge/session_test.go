@@ -55,7 +55,7 @@ func TestSessionsAreJudged(t *testing.T) {
 		for _, check := range worded(p, e, o, nil).Checks {
 			for _, part := range check.Parts {
 				if check.Check == judge.Session && part.Verdict == judge.Odd {
-					got = append(got, string(part.Words.Name)+": "+string(part.Words.Difference))
+					got = append(got, part.Subject.Older()+": "+kindOf(&part))
 				}
 			}
 		}
@@ -86,7 +86,7 @@ func TestWhatNoPageSends(t *testing.T) {
 	o.Exchanges = []observation.Exchange{{Method: "POST", URL: "http://s/enter", Status: 500}}
 	failed := worded(p, e, o, nil)
 	require.Equal(t, judge.Odd, failed.Checks[0].Verdict)
-	require.Equal(t, "Failed, should be answered", string(failed.Headline))
+	require.Equal(t, "Failed; it should have been answered", string(failed.Headline))
 	for _, c := range failed.Checks[1:] {
 		require.Equal(t, judge.DoesNotApply, c.Verdict, c.Check)
 	}

@@ -19,7 +19,7 @@ func (j *judging) stored() Check {
 	c := &Check{Check: StoredData}
 	if len(j.o.Watched) == 0 {
 		if len(j.p.Form.Stored) == 0 {
-			c.irrelevant(of(Whole), is(NothingPromisedOfRows))
+			c.notApplicable(of(Whole), is(NothingPromisedOfRows))
 		} else {
 			c.unobserved(of(Whole), is(NoDatabaseWatched))
 		}
@@ -219,7 +219,7 @@ func (j *judging) column(c *Check, table string, want *oracle.Column, row *obser
 	case oracle.HoldsAny:
 		c.asExpected(column, is(Anything), observed)
 	case oracle.HoldsHash:
-		c.irrelevant(column, is(JudgedUnderSecrets))
+		c.notApplicable(column, is(JudgedUnderSecrets))
 	case oracle.HoldsNull:
 		c.compare(cell.Null || cell.Either, column, NotNull, is(Null), observed)
 	case oracle.HoldsDefault:

@@ -59,7 +59,7 @@ func update(shown, member, token string) observation.Change {
 func partsOf(c judge.Check) map[string]judge.Verdict {
 	out := map[string]judge.Verdict{}
 	for _, p := range c.Parts {
-		out[string(p.Words.Name)] = p.Verdict
+		out[p.Subject.Older()] = p.Verdict
 	}
 	return out
 }
@@ -130,7 +130,7 @@ func TestColumnsThatAreNotNamed(t *testing.T) {
 		for _, check := range worded(p, e, o, nil).Checks {
 			for _, part := range check.Parts {
 				if part.Verdict == judge.Odd {
-					odd += string(part.Words.Name)
+					odd += part.Subject.Older()
 				}
 			}
 		}
@@ -191,7 +191,7 @@ func TestARowForEachChoice(t *testing.T) {
 		for _, check := range s.Checks {
 			for _, part := range check.Parts {
 				if part.Verdict == judge.Odd {
-					odd = append(odd, string(part.Words.Name)+": "+string(part.Words.Difference)+", "+string(part.Words.Expected))
+					odd = append(odd, part.Subject.Older()+": "+kindOf(&part)+", "+string(part.Words.Expected))
 				}
 			}
 		}

@@ -32,6 +32,12 @@ type World struct {
 	Spent bool `json:"spent,omitempty"`
 }
 
+// Messages that no rule of the document has: of an answer that did not come, and of a body that cannot be read.
+const (
+	UnansweredMessage = "unanswered"
+	BodyMessage       = "body"
+)
+
 // Needs names what must be looked up to know what a submission leads to.
 func Needs(p *spec.Prepared, s *submission.Submission) []submission.LookUp {
 	var out []submission.LookUp
@@ -142,7 +148,7 @@ func forged(f submission.Forgery, e *Expectation) bool {
 func (j *judgement) unanswered(e *Expectation, by spec.Replaced) {
 	e.Outcome = NotAnswered
 	say, _ := j.p.Form.Unanswered.Of(by)
-	m := submission.Message{Rule: "unanswered", Place: spec.OnNextPage, Says: say}
+	m := submission.Message{Rule: UnansweredMessage, Place: spec.OnNextPage, Says: say}
 	m.Text, _ = say.In(j.w.Language)
 	e.Messages = []submission.Message{m}
 	e.Refilled = j.refilled(&spec.Rejected{Refilled: spec.AllButSecrets})
@@ -170,11 +176,11 @@ func (j *judgement) locked(e *Expectation) {
 // unreadable is what comes of a body that is no JSON object.
 func unreadable(p *spec.Prepared, w *World, e *Expectation) {
 	e.Outcome = RejectedByServer
-	e.Failing = []Failure{{Rule: "body", Phase: spec.PhaseFormat.String(), Cause: BodyNotJSON}}
+	e.Failing = []Failure{{Rule: BodyMessage, Phase: spec.PhaseFormat.String(), Cause: BodyNotJSON}}
 	if u := p.Form.Rejected.Unreadable; u != nil {
 		e.Status = u.Status
 		if u.Say != nil {
-			m := submission.Message{Rule: "body", Place: spec.OnNextPage, Says: u.Say}
+			m := submission.Message{Rule: BodyMessage, Place: spec.OnNextPage, Says: u.Say}
 			m.Text, _ = u.Say.In(w.Language)
 			e.Messages = []submission.Message{m}
 		}

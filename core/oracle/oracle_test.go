@@ -80,36 +80,36 @@ func TestWhatFails(t *testing.T) {
 		taken   []string
 		fails   string
 	}{
-		"everything kept":                    {nil, nil, ""},
-		"blank":                              {map[string]string{"username": ""}, nil, "username.required"},
-		"blank after trimming":               {map[string]string{"username": " \t "}, nil, "username.required"},
-		"two rules of one field":             {map[string]string{"username": "a!"}, nil, "username.length username.pattern"},
-		"two fields, in page order":          {map[string]string{"plots": "5", "username": "ab"}, nil, "username.length plots.range"},
-		"trimmed before its rules":           {map[string]string{"username": "  maple-row-1234567890 "}, nil, ""},
-		"too long by one":                    {map[string]string{"username": "maple-row-12345678901"}, nil, "username.length"},
-		"bytes, not characters":              {map[string]string{"pass": "a1" + strings.Repeat("é", 36), "pass_again": "a1" + strings.Repeat("é", 36)}, nil, "password.length"},
-		"no digit":                           {map[string]string{"pass": "maple-row-bed", "pass_again": "maple-row-bed"}, nil, "password.pattern"},
-		"differs, in a later phase":          {map[string]string{"pass_again": "other"}, nil, "again.agrees"},
-		"a later phase waits":                {map[string]string{"pass_again": "other", "plots": "9"}, nil, "plots.range"},
-		"taken":                              {nil, []string{"username.unique"}, "username.unique"},
-		"looked up last":                     {map[string]string{"pass_again": "x"}, []string{"username.unique"}, "again.agrees"},
-		"a blank value is never taken":       {nil, nil, ""},
-		"18 on the day":                      {map[string]string{"born_on": "2008-11-25"}, nil, ""},
-		"a day too young":                    {map[string]string{"born_on": "2008-11-26"}, nil, "born.range"},
-		"no such day":                        {map[string]string{"born_on": "2001-02-29"}, nil, "born.date"},
-		"between two steps":                  {map[string]string{"plots": "2.5"}, nil, "plots.step"},
-		"step and range":                     {map[string]string{"plots": "4.5"}, nil, "plots.range plots.step"},
-		"a number in another form":           {map[string]string{"plots": "2.0"}, nil, ""},
-		"no number":                          {map[string]string{"plots": "two"}, nil, "plots.number"},
-		"not offered":                        {map[string]string{"heard": "zz"}, nil, "heard.listed"},
-		"a choice may be blank":              {map[string]string{"heard": ""}, nil, ""},
-		"absent is blank":                    {map[string]string{"username": "-"}, nil, "username.required"},
-		"not ticked":                         {map[string]string{"terms": "-"}, nil, "terms.ticked"},
-		"no token":                           {map[string]string{"_token": "-", "username": ""}, nil, "token"},
-		"a pattern passes on blank":          {map[string]string{"member_no": "  "}, nil, ""},
-		"an address":                         {map[string]string{"e_mail": "moss@bed"}, nil, ""},
-		"no address":                         {map[string]string{"e_mail": "moss.bed"}, nil, "email.email"},
-		"not UTF-8 is no member of anything": {map[string]string{"username": "maple\xff"}, nil, "username.pattern"},
+		"everything kept":                       {nil, nil, ""},
+		"blank":                                 {map[string]string{"username": ""}, nil, "username.required"},
+		"blank after trimming":                  {map[string]string{"username": " \t "}, nil, "username.required"},
+		"two rules of one field":                {map[string]string{"username": "a!"}, nil, "username.length username.pattern"},
+		"two fields, in page order":             {map[string]string{"plots": "5", "username": "ab"}, nil, "username.length plots.range"},
+		"trimmed before its rules":              {map[string]string{"username": "  maple-row-1234567890 "}, nil, ""},
+		"too long by one":                       {map[string]string{"username": "maple-row-12345678901"}, nil, "username.length"},
+		"bytes, not characters":                 {map[string]string{"pass": "a1" + strings.Repeat("é", 36), "pass_again": "a1" + strings.Repeat("é", 36)}, nil, "password.length"},
+		"no digit":                              {map[string]string{"pass": "maple-row-bed", "pass_again": "maple-row-bed"}, nil, "password.pattern"},
+		"differs, in a later phase":             {map[string]string{"pass_again": "other"}, nil, "again.agrees"},
+		"a later phase waits":                   {map[string]string{"pass_again": "other", "plots": "9"}, nil, "plots.range"},
+		"taken":                                 {nil, []string{"username.unique"}, "username.unique"},
+		"looked up last":                        {map[string]string{"pass_again": "x"}, []string{"username.unique"}, "again.agrees"},
+		"a blank value is never taken":          {nil, nil, ""},
+		"18 on the day":                         {map[string]string{"born_on": "2008-11-25"}, nil, ""},
+		"a day too young":                       {map[string]string{"born_on": "2008-11-26"}, nil, "born.range"},
+		"no such day":                           {map[string]string{"born_on": "2001-02-29"}, nil, "born.date"},
+		"between two steps":                     {map[string]string{"plots": "2.5"}, nil, "plots.step"},
+		"step and range":                        {map[string]string{"plots": "4.5"}, nil, "plots.range plots.step"},
+		"a number in another form":              {map[string]string{"plots": "2.0"}, nil, ""},
+		"no number":                             {map[string]string{"plots": "two"}, nil, "plots.number"},
+		"not offered":                           {map[string]string{"heard": "zz"}, nil, "heard.listed"},
+		"a choice may be blank":                 {map[string]string{"heard": ""}, nil, ""},
+		"absent is blank":                       {map[string]string{"username": "-"}, nil, "username.required"},
+		"not ticked":                            {map[string]string{"terms": "-"}, nil, "terms.ticked"},
+		"no token":                              {map[string]string{"_token": "-", "username": ""}, nil, "token"},
+		"a pattern passes on blank":             {map[string]string{"member_no": "  "}, nil, ""},
+		"an address":                            {map[string]string{"e_mail": "moss@bed"}, nil, ""},
+		"no address":                            {map[string]string{"e_mail": "moss.bed"}, nil, "email.email"},
+		"not UTF-8 is not a member of anything": {map[string]string{"username": "maple\xff"}, nil, "username.pattern"},
 	} {
 		sent := sent(c.changes)
 		if c.changes["_token"] == "-" {
@@ -231,7 +231,7 @@ func TestBrowserRulesOnlyCountInABrowser(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 3, layer: browser}}, {length: {max: 9}}, {length: {max: 5, layer: database}}]}]\n")
 	s := &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: "abcdefg"}}}
-	require.Equal(t, oracle.Accepted, oracle.Expect(p, world(), s).Outcome, "the column's limit is no rule: what breaks it must be stored whole")
+	require.Equal(t, oracle.Accepted, oracle.Expect(p, world(), s).Outcome, "the column's limit is not a rule: what breaks it must be stored whole")
 	w := world()
 	w.Driver = submission.Browser
 	require.Equal(t, oracle.RejectedByBrowser, oracle.Expect(p, w, s).Outcome)

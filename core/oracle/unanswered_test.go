@@ -93,7 +93,7 @@ func TestTimesAreLookedUp(t *testing.T) {
 	w.Taken = map[string]bool{"from.no_overlap": true}
 	require.Equal(t, "Taken.", oracle.Expect(p, w, s).Messages[0].Text)
 	s.Pairs[3].Value = "soon"
-	require.Empty(t, oracle.Needs(p, s), "what is no day shares none")
+	require.Empty(t, oracle.Needs(p, s), "what is not a day shares none")
 	for _, c := range []struct {
 		from, to, house string
 		overlaps        bool

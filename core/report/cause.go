@@ -56,8 +56,12 @@ func (c Cause) Merged() Cause {
 type Reason struct {
 	Cause
 	Headline prose.Text `json:"headline"` // core/wording writes it
+	// Sentence is the headline as data; nil of results of earlier versions.
+	Sentence *prose.Sentence `json:"sentence,omitempty"`
 	// Odd is the part that shows it; nil of a result that was read.
 	Odd *judge.OddPart `json:"-"`
+	// Step is the index of the step that shows it.
+	Step int `json:"-"`
 }
 
 // ReasonsOf are the causes of a case, the most telling first; none where nothing is odd.
@@ -71,9 +75,9 @@ func ReasonsOf(c *testcase.Case, steps []*judge.Step) []Reason {
 				if odd.Check != name {
 					continue
 				}
-				r := Reason{Cause: causeBy(c, odd), Odd: odd}
+				r := Reason{Cause: causeBy(c, odd), Odd: odd, Step: i}
 				if r.Row != "" && odd.Ended == oracle.Accepted && !odd.Part.OddColumn() {
-					r.Rule, r.Variant = brokenBy(c, i)
+					r.Rule, r.Variant = BrokenBy(c, i)
 				}
 				if odd.Refused != nil {
 					r.refusedBy(c, odd.Refused)
@@ -134,9 +138,9 @@ func ownField(p *judge.Part) string {
 	return p.Field
 }
 
-// brokenBy is the only rule that a step of a case breaks, and at which end or in which variant, as the case covers it; "" where it breaks
+// BrokenBy is the only rule that a step of a case breaks, and at which end or in which variant, as the case covers it; "" where it breaks
 // none or several.
-func brokenBy(c *testcase.Case, step int) (rule, variant string) {
+func BrokenBy(c *testcase.Case, step int) (rule, variant string) {
 	if step >= len(c.Steps) || len(c.Steps[step].Breaks) != 1 {
 		return "", ""
 	}
@@ -158,8 +162,8 @@ func brokenBy(c *testcase.Case, step int) (rule, variant string) {
 // plainVariant of a rule of uniqueness is the very same value once more.
 const plainVariant = "same"
 
-// plainly is the cause as its rule's plain variant shows it: who takes the same value takes it in another case, too.
-func (c Cause) plainly() Cause {
+// baseVariant is the cause as its rule's plain variant shows it: who takes the same value takes it in another case, too.
+func (c Cause) baseVariant() Cause {
 	c.Variant = plainVariant
 	return c
 }

@@ -22,6 +22,8 @@ type Result struct {
 	Verdict  judge.Verdict   `json:"verdict"`
 	Checks   []judge.Verdict `json:"checks"` // in the order of Checks
 	Headline prose.Text      `json:"headline"`
+	// Sentence is the headline of what is odd as data; nil where nothing is, and of results of earlier versions.
+	Sentence *prose.Sentence `json:"sentence,omitempty"`
 	Cause    *Cause          `json:"cause,omitempty"`
 	// Also is what is odd of it for other causes than the first, and is no consequence of that.
 	Also    []Reason      `json:"also,omitempty"`
@@ -88,6 +90,8 @@ type Report struct {
 	Labels  map[string]string `json:"labels,omitempty"`
 	Rows    map[string]string `json:"rows,omitempty"`
 	Secrets []string          `json:"secrets,omitempty"`
+	// Honeypots are the request names of fields that nobody sees, and that stay blank.
+	Honeypots []string `json:"honeypots,omitempty"`
 	// SignIn is how cases sign in before they begin, nil where nobody does.
 	SignIn *SignedIn `json:"sign_in,omitempty"`
 	// NeedsSecret tells that the form asks for the secret that is stored of an account.
@@ -132,16 +136,27 @@ func (r *Report) DescribeSite(site *spec.Site, form *spec.Form) {
 	}
 }
 
-// Describe takes from a form what reports say of its fields.
-func (r *Report) Describe(form *spec.Form) {
-	r.Labels, r.Rows = map[string]string{}, map[string]string{}
+// New is a report of a form at a site without results; site is nil where nothing is said of how one signs in.
+func New(form *spec.Form, site *spec.Site) *Report {
+	r := &Report{Form: form.Form, Title: form.Title, Results: map[string]*Result{}}
+	r.describe(form)
+	r.DescribeSite(site, form)
+	return r
+}
+
+// describe takes from a form what reports say of its fields.
+func (r *Report) describe(form *spec.Form) {
+	r.Labels, r.Rows = map[string]string{}, form.Labels()
 	for i := range form.Fields {
 		f := &form.Fields[i]
 		if f.Label != "" {
-			r.Labels[f.Name], r.Rows[f.ID] = f.Label, f.Label
+			r.Labels[f.Name] = f.Label
 		}
 		if f.IsSecret() {
 			r.Secrets = append(r.Secrets, f.Name)
+		}
+		if f.Kind == spec.Trap {
+			r.Honeypots = append(r.Honeypots, f.Name)
 		}
 		r.NeedsSecret = r.NeedsSecret || slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Matches != nil })
 		if slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Unique != nil }) {
@@ -199,7 +214,7 @@ func (r *Result) Reasons() []Reason {
 	if r == nil || r.Cause == nil {
 		return nil
 	}
-	return append([]Reason{{Cause: *r.Cause, Headline: r.Headline}}, r.Also...)
+	return append([]Reason{{Cause: *r.Cause, Headline: r.Headline, Sentence: r.Sentence}}, r.Also...)
 }
 
 // Shows tells whether a result is odd for a cause.
@@ -226,7 +241,7 @@ func ByCause(results []Summary) []CauseGroup {
 	for _, r := range results {
 		for _, reason := range r.Reasons {
 			cause := reason.Merged()
-			for _, plain := range []Cause{cause.plainly(), cause.bare()} {
+			for _, plain := range []Cause{cause.baseVariant(), cause.bare()} {
 				if _, shows := index[plain]; shows && cause.Rule != "" {
 					cause = plain
 				}

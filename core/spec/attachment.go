@@ -24,7 +24,7 @@ var attachmentText = regexp.MustCompile(`^(.+), ([^\s,/]+/[^\s,/]+), ([0-9]{1,10
 func ParseAttachment(text string) (Attachment, error) {
 	m := attachmentText.FindStringSubmatch(text)
 	if m == nil {
-		return Attachment{}, fmt.Errorf("%q is no file; write name, type and size, as in leaf.png, image/png, 2048 bytes", text)
+		return Attachment{}, fmt.Errorf("%q is not a file; write name, type and size, as in leaf.png, image/png, 2048 bytes", text)
 	}
 	size, err := strconv.Atoi(m[3])
 	if err == nil && size > MaxAttachment+1 { // one byte more than a rule may allow

@@ -41,7 +41,7 @@ func TestWhatIsWrongWithEditsAndGuessesIsToldWithItsPlace(t *testing.T) {
 		"cases: patch\nedits: [{off: why}]\n":                                      "e.yaml:2:9: edits[0]: the edit names no case",
 		"cases: patch\nedits:\n  - {case: a}\n  - {case: a, off: x}\n":             "e.yaml:4:6: edits[1].case: the case a is edited twice",
 		"cases: beds\nedits: []\n":                                                 `e.yaml:1:1: cases: there is no form "beds" whose cases are edited`,
-		"site: s\nguesses:\n  - {id: A, text: x}\n":                                `e.yaml:3:6: guesses[0].id: "A" is no id`,
+		"site: s\nguesses:\n  - {id: A, text: x}\n":                                `e.yaml:3:6: guesses[0].id: "A" is not an id`,
 		"site: s\nguesses:\n  - {id: a, text: x, tells: '('}\n":                    "e.yaml:3:22: guesses[0].tells",
 		"site: s\nguesses:\n  - {id: a, text: x, for: [texts]}\n":                  `the kind "texts" is not known`,
 		"site: s\nguesses:\n  - {id: a, text: x, at: middle}\n":                    `"middle" is not known here; write one of: whole, start, inside, end`,

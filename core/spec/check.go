@@ -16,7 +16,7 @@ var idForm = regexp.MustCompile(`^[a-z][a-z0-9_]*$`)
 func (f *Form) check() Problems {
 	b := &builder{form: f}
 	if !idForm.MatchString(f.Form) {
-		b.fail("form", "start with a small letter; then small letters, digits and underscores", "%q is no id", f.Form)
+		b.fail("form", "start with a small letter; then small letters, digits and underscores", "%q is not an id", f.Form)
 	}
 	if f.Page == "" && (f.Submit.Encoding != "json" || f.Submit.To == "") {
 		b.fail("", "write page: and the path of the page that holds the form; an endpoint without a page needs submit: {encoding: json, to: …}", "the page is missing")
@@ -57,7 +57,7 @@ func (b *builder) checkField(i int) {
 	if f.ID == "" {
 		b.fail(path, "write name: and the name the field has in the request", "the field has neither id nor name")
 	} else if !idForm.MatchString(f.ID) {
-		b.fail(path+".id", "start with a small letter; then small letters, digits and underscores", "%q is no id", f.ID)
+		b.fail(path+".id", "start with a small letter; then small letters, digits and underscores", "%q is not an id", f.ID)
 	}
 	if (f.Kind == OneChoice || f.Kind == SeveralChoices) && len(f.Options) == 0 && f.OptionsFrom == nil {
 		b.fail(path, "list them under options: with label and value", "a choice needs its options")
@@ -130,12 +130,12 @@ func (b *builder) checkOnward(o *Onward) {
 	i := slices.IndexFunc(b.form.Fields, func(f Field) bool { return f.ID == o.Field })
 	switch {
 	case i < 0:
-		b.fail(path+".field", "name a field of the form, of the kind hidden, by its id", "%q is no field of the form", o.Field)
+		b.fail(path+".field", "name a field of the form, of the kind hidden, by its id", "%q is not a field of the form", o.Field)
 	case b.form.Fields[i].Kind != Hidden:
 		b.fail(path+".field", "name a field of the kind hidden, which holds the page one wanted", "the field %s is of the kind %s", o.Field, b.form.Fields[i].Kind)
 	}
 	if !strings.HasPrefix(o.To, "/") || strings.HasPrefix(o.To, "//") {
-		b.fail(path+".to", "write the path of a page of the site", "%q is no path", o.To)
+		b.fail(path+".to", "write the path of a page of the site", "%q is not a path", o.To)
 	}
 }
 

@@ -472,3 +472,14 @@ func (s *Scalar) UnmarshalJSON(b []byte) error {
 	*s = Scalar(b)
 	return nil
 }
+
+// Labels are the labels of a form's fields by their ids.
+func (f *Form) Labels() map[string]string {
+	out := map[string]string{}
+	for i := range f.Fields {
+		if f.Fields[i].Label != "" {
+			out[f.Fields[i].ID] = f.Fields[i].Label
+		}
+	}
+	return out
+}

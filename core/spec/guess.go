@@ -70,7 +70,7 @@ func (r *reader) checkGuesses(list string, guesses []Guess) {
 		path := fmt.Sprintf("%s[%d]", list, i)
 		switch {
 		case !idForm.MatchString(g.ID):
-			r.fail(path+".id", "write small letters, digits and _, a letter first", "%q is no id", g.ID)
+			r.fail(path+".id", "write small letters, digits and _, a letter first", "%q is not an id", g.ID)
 		case seen[g.ID]:
 			r.fail(path+".id", "give each guess its own id", "two guesses have the id %s", g.ID)
 		case g.Text == "":

@@ -265,7 +265,7 @@ func checkFile(b *builder, _ *Field, r *Rule, path string) {
 	}
 	for i, kind := range r.File.Types {
 		if !mediaType.MatchString(kind) {
-			b.fail(fmt.Sprintf("%s.types[%d]", path, i), "write a media type such as image/png or image/*, or an ending such as .png", "%q is no type", kind)
+			b.fail(fmt.Sprintf("%s.types[%d]", path, i), "write a media type such as image/png or image/*, or an ending such as .png", "%q is not a type", kind)
 		}
 	}
 }

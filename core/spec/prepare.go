@@ -391,7 +391,7 @@ func (b *builder) lock() {
 		b.fail("accepted.session.lock.after", "write how many wrong passwords lock the account, such as 5", "%d locks no account", l.After)
 	}
 	if l.Released != "" && l.Lasts() <= 0 {
-		b.fail("accepted.session.lock.released", "write a time such as 30s or 15m", "%q is no time", l.Released)
+		b.fail("accepted.session.lock.released", "write a time such as 30s or 15m", "%q is not a time", l.Released)
 	}
 }
 
@@ -450,11 +450,11 @@ func Fill(text string, value func(id string) (string, bool)) string {
 func (s Source) tolerance() (time.Duration, error) {
 	text, ok := strings.CutPrefix(s.Now, "within ")
 	if !ok {
-		return 0, fmt.Errorf("%q is no tolerance", s.Now)
+		return 0, fmt.Errorf("%q is not a tolerance", s.Now)
 	}
 	d, err := time.ParseDuration(strings.TrimSpace(text))
 	if err != nil || d <= 0 {
-		return 0, fmt.Errorf("%q is no tolerance", s.Now)
+		return 0, fmt.Errorf("%q is not a tolerance", s.Now)
 	}
 	return d, nil
 }

@@ -22,9 +22,9 @@ func TestEveryValueIsChecked(t *testing.T) {
 		"stored: [{insert: sheds, columns: {owner: {key of: owners}}}]":            "the form writes no row in owners",
 		"stored: [{insert: sheds, columns: {name: {untouched: true}}}]":            "a new row has nothing that stays untouched",
 		"rejected: {status: 42}":                                                      "42 is none",
-		"accepted: {session: {onward: {field: where, to: /}}}":                        "\"where\" is no field of the form",
+		"accepted: {session: {onward: {field: where, to: /}}}":                        "\"where\" is not a field of the form",
 		"accepted: {session: {onward: {field: name, to: /}}}":                         "is of the kind text",
-		"accepted: {session: {onward: {field: next, to: https://elsewhere.invalid}}}": "is no path",
+		"accepted: {session: {onward: {field: next, to: https://elsewhere.invalid}}}": "is not a path",
 		"across: [{holds: name != key}]\naccepted: {status: 99}":                      "99 is none",
 	} {
 		_, err := spec.ReadForm("shed.yaml", []byte(head+text))
@@ -34,7 +34,7 @@ func TestEveryValueIsChecked(t *testing.T) {
 		"{name: a, sent: [date DD.YYYY]}":                                                         "does not name DD, MM and YYYY once each",
 		"{name: a, sent: [date DD/MM/YYYY hh]}":                                                   "holds more than DD, MM and YYYY",
 		"{name: a, rules: [{length: {min: -1}}]}":                                                 "a length is not negative",
-		"{name: a, kind: file, rules: [{file: {types: [image]}}]}":                                "\"image\" is no type",
+		"{name: a, kind: file, rules: [{file: {types: [image]}}]}":                                "\"image\" is not a type",
 		"{name: a, kind: password, rules: [{matches: {stored: t.c, of: a, ignoring: [colour]}}]}": "\"colour\" is not known",
 	} {
 		_, err := spec.ReadForm("a.yaml", []byte("form: a\npage: /a\nfields: ["+field+"]\n"))

@@ -53,8 +53,8 @@ type Builder struct {
 	Driver    submission.Driver // by which they are covered
 }
 
-// mostID is the length of the longest id.
-const mostID = 200
+// maxID is the length of the longest id.
+const maxID = 200
 
 // Name is what a case's id is made of.
 type Name struct {
@@ -73,7 +73,7 @@ func (n Name) id() string {
 // ID is that of a case about a role of the form. Of one that is too long the end is replaced by a digest.
 func (b *Builder) ID(role string) string {
 	n := Name{Form: b.Maker.Form.Form.Form, Role: role, Driver: b.Driver}
-	if most := mostID - len(n.Form) - len(n.Driver) - 2; len(role) > most {
+	if most := maxID - len(n.Form) - len(n.Driver) - 2; len(role) > most {
 		n.Role = role[:most-9] + "~" + values.Token(values.Seed(0, role), 8)
 	}
 	b.names[n.id()] = n

@@ -94,8 +94,8 @@ func Apart(f *spec.PreparedField, constants *expression.Constants) []int {
 	return out
 }
 
-// mostSteps is how many numbers are all tried.
-const mostSteps = 60
+// maxSteps is how many numbers are all tried.
+const maxSteps = 60
 
 // allSteps are all numbers of a small range with a step.
 func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
@@ -105,7 +105,7 @@ func allSteps(f *spec.PreparedField) ([]values.Decimal, bool) {
 	}
 	var out []values.Decimal
 	for n := *r.MinNumber; n.Cmp(*r.MaxNumber) <= 0; n = n.Add(step.By) {
-		if out = append(out, n); len(out) > mostSteps {
+		if out = append(out, n); len(out) > maxSteps {
 			return nil, false
 		}
 	}

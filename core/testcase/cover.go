@@ -100,12 +100,3 @@ func (c Cover) Role() string { return string(c.Kind) + ":" + c.Of }
 func (c *Case) Trimmed() bool {
 	return slices.ContainsFunc(c.Covers, func(what Cover) bool { return what.Point == MaxTrimmed || what.Point == BelowMinTrimmed })
 }
-
-// End is an end of a rule's range.
-type End string
-
-// The ends.
-const (
-	Lower End = "min"
-	Upper End = "max"
-)

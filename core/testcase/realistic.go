@@ -56,14 +56,14 @@ func (f *FieldSets) Hint(seed uint64, length int) string {
 	return word + "-" + token
 }
 
-// mostVaried is how many of an example's characters are others in a value that is made like it.
-const mostVaried = 6
+// maxVaried is how many of an example's characters are others in a value that is made like it.
+const maxVaried = 6
 
 // likeExample is a value of the example's shape: its last letters and digits are others of their kind. One that must be new is made so.
 func likeExample(example string, seed uint64) string {
 	out := []rune(example)
 	varied := 0
-	for i := len(out) - 1; i >= 0 && varied < mostVaried; i-- {
+	for i := len(out) - 1; i >= 0 && varied < maxVaried; i-- {
 		first, n := rune(0), uint64(0)
 		switch c := out[i]; {
 		case c >= '0' && c <= '9':

@@ -78,7 +78,7 @@ func (p *parser) escape(inClass bool) Runes {
 		return RunesOf(r)
 	}
 	p.at -= 2
-	p.fail(fmt.Sprintf(`\%c is no escape`, r), fmt.Sprintf("write %c without the backslash", r))
+	p.fail(fmt.Sprintf(`\%c is not an escape`, r), fmt.Sprintf("write %c without the backslash", r))
 	return nil
 }
 

@@ -56,7 +56,7 @@ func ParseDateBound(text string) (DateBound, error) {
 	if !relative {
 		day, err := ParseDate(strings.TrimSpace(text))
 		if err != nil {
-			return DateBound{}, fmt.Errorf("%q is no day: write 2026-04-01, today, or today - 18 years", text)
+			return DateBound{}, fmt.Errorf("%q is not a day: write 2026-04-01, today, or today - 18 years", text)
 		}
 		return DateBound{fixed: day}, nil
 	}
@@ -64,7 +64,7 @@ func ParseDateBound(text string) (DateBound, error) {
 	for strings.TrimSpace(rest) != "" {
 		m := shiftForm.FindStringSubmatch(rest)
 		if m == nil {
-			return DateBound{}, fmt.Errorf("%q is no day: write 2026-04-01, today, or today - 18 years", text)
+			return DateBound{}, fmt.Errorf("%q is not a day: write 2026-04-01, today, or today - 18 years", text)
 		}
 		n, _ := strconv.Atoi(m[2])
 		if m[1] == "-" {

@@ -76,12 +76,12 @@ func (p *program) determineLooks(alpha *alphabet, what string) error {
 	return nil
 }
 
-// duty is a look-ahead under way: which one, and the state its automaton is in.
-type duty struct{ look, state int32 }
+// obligation is a look-ahead under way: which one, and the state its automaton is in.
+type obligation struct{ look, state int32 }
 
 type thread struct {
-	pc     int
-	duties []duty // sorted
+	pc          int
+	obligations []obligation // sorted
 }
 
 type determination struct {
@@ -137,8 +137,8 @@ func (d *determination) state(threads []thread, place placeKind) int32 {
 	key := []byte{byte(place)}
 	for _, t := range threads {
 		key = binary.AppendVarint(key, int64(t.pc))
-		key = binary.AppendVarint(key, int64(len(t.duties)))
-		for _, o := range t.duties {
+		key = binary.AppendVarint(key, int64(len(t.obligations)))
+		for _, o := range t.obligations {
 			key = binary.AppendVarint(key, int64(o.look))
 			key = binary.AppendVarint(key, int64(o.state))
 		}
@@ -159,10 +159,10 @@ func compareThreads(a, b thread) int {
 	if a.pc != b.pc {
 		return a.pc - b.pc
 	}
-	return slices.CompareFunc(a.duties, b.duties, compareDuties)
+	return slices.CompareFunc(a.obligations, b.obligations, compareObligations)
 }
 
-func compareDuties(a, b duty) int {
+func compareObligations(a, b obligation) int {
 	if a.look != b.look {
 		return int(a.look - b.look)
 	}
@@ -177,14 +177,14 @@ func (d *determination) closure(state, class int) []thread {
 	plain := map[int]bool{}
 	var visit func(t thread)
 	visit = func(t thread) {
-		if len(t.duties) == 0 {
+		if len(t.obligations) == 0 {
 			if plain[t.pc] {
 				return
 			}
 			plain[t.pc] = true
 		} else {
 			if plain[t.pc] {
-				return // the same place with fewer duties is there already
+				return // the same place with fewer obligations is there already
 			}
 			key := fmt.Sprint(t)
 			if seen[key] {
@@ -198,18 +198,18 @@ func (d *determination) closure(state, class int) []thread {
 		i := d.prog.code[t.pc]
 		switch i.op {
 		case opSplit:
-			visit(thread{i.next, t.duties})
+			visit(thread{i.next, t.obligations})
 			if i.other != i.next {
-				visit(thread{i.other, t.duties})
+				visit(thread{i.other, t.obligations})
 			}
 		case opAssert:
 			if d.holds(i.assert, place, class) {
-				visit(thread{i.next, t.duties})
+				visit(thread{i.next, t.obligations})
 			}
 		case opLook:
 			l := d.prog.looks[i.look]
-			if duties, ok := d.withDuty(t.duties, duty{int32(i.look), l.starts[place]}); ok {
-				visit(thread{i.next, duties})
+			if obligations, ok := d.withObligation(t.obligations, obligation{int32(i.look), l.starts[place]}); ok {
+				visit(thread{i.next, obligations})
 			}
 		default:
 			out = append(out, t)
@@ -236,8 +236,8 @@ func (d *determination) holds(a assertion, place placeKind, class int) bool {
 	}
 }
 
-// withDuty adds a duty. It is false when the duty can no longer be met; a duty that cannot fail is left out.
-func (d *determination) withDuty(duties []duty, o duty) ([]duty, bool) {
+// withObligation adds a obligation. It is false when the obligation can no longer be met; a obligation that cannot fail is left out.
+func (d *determination) withObligation(obligations []obligation, o obligation) ([]obligation, bool) {
 	l := d.prog.looks[o.look]
 	sure, lost := l.full[o.state], l.dead[o.state]
 	if l.negative {
@@ -247,13 +247,13 @@ func (d *determination) withDuty(duties []duty, o duty) ([]duty, bool) {
 		return nil, false
 	}
 	if sure {
-		return duties, true
+		return obligations, true
 	}
-	at, found := slices.BinarySearchFunc(duties, o, compareDuties)
+	at, found := slices.BinarySearchFunc(obligations, o, compareObligations)
 	if found {
-		return duties, true
+		return obligations, true
 	}
-	return slices.Insert(slices.Clone(duties), at, o), true
+	return slices.Insert(slices.Clone(obligations), at, o), true
 }
 
 func (d *determination) step(threads []thread, class int) []thread {
@@ -264,22 +264,22 @@ next:
 		if i.op != opRunes || !d.alpha.within[i.runes][class] {
 			continue
 		}
-		var duties []duty
-		for _, o := range t.duties {
+		var obligations []obligation
+		for _, o := range t.obligations {
 			auto := d.prog.looks[o.look].auto
-			moved := duty{o.look, auto.next[int(o.state)*d.alpha.classes+class]}
+			moved := obligation{o.look, auto.next[int(o.state)*d.alpha.classes+class]}
 			var ok bool
-			if duties, ok = d.withDuty(duties, moved); !ok {
+			if obligations, ok = d.withObligation(obligations, moved); !ok {
 				continue next
 			}
 		}
-		out = append(out, thread{i.next, duties})
+		out = append(out, thread{i.next, obligations})
 	}
 	return out
 }
 
 func (d *determination) fulfilled(t thread) bool {
-	for _, o := range t.duties {
+	for _, o := range t.obligations {
 		l := d.prog.looks[o.look]
 		if l.auto.accept[o.state] == l.negative {
 			return false

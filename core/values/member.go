@@ -55,7 +55,7 @@ type search struct {
 	auto   *Automaton
 	dead   []bool
 	limits []Limit // graphemes as characters; checked at the end
-	counts [mostLimits]int32
+	counts [maxLimits]int32
 	failed map[place]bool
 	out    []rune
 	hint   []rune
@@ -67,13 +67,13 @@ type search struct {
 	ascii  bool       // only printable ASCII may be used
 }
 
-// mostLimits is how many limits are followed while a member is built; any more are only checked at its end.
-const mostLimits = 4
+// maxLimits is how many limits are followed while a member is built; any more are only checked at its end.
+const maxLimits = 4
 
 // place is all that decides whether a value can still be ended well.
 type place struct {
 	state, length int32
-	counts        [mostLimits]int32
+	counts        [maxLimits]int32
 }
 
 // maxTries bounds one construction.
@@ -95,7 +95,7 @@ func (s Set) search(want Want, ascii bool) (string, bool) {
 			unfollowed = append(unfollowed, l)
 			l = l.inCharacters()
 		}
-		if len(sr.limits) == mostLimits {
+		if len(sr.limits) == maxLimits {
 			unfollowed = append(unfollowed, l)
 		} else {
 			sr.limits = append(sr.limits, l)
@@ -126,7 +126,7 @@ func (s Set) search(want Want, ascii bool) (string, bool) {
 				continue // the last one leaves the length open
 			}
 			clear(sr.failed)
-			sr.out, sr.tries, sr.counts = sr.out[:0], 0, [mostLimits]int32{}
+			sr.out, sr.tries, sr.counts = sr.out[:0], 0, [maxLimits]int32{}
 			if sr.walk(0, 0, target) {
 				return string(sr.out), true
 			}
@@ -140,14 +140,14 @@ func (s Set) search(want Want, ascii bool) (string, bool) {
 	return "", false
 }
 
-// longestGrapheme is how many characters one grapheme is looked for in.
-const longestGrapheme = 8
+// maxGraphemeLength is how many characters one grapheme is looked for in.
+const maxGraphemeLength = 8
 
 // inCharacters bounds the characters of what has so many graphemes, each of one character or some more.
 func (l Limit) inCharacters() Limit {
 	out := Limit{Characters, l.Min, -1}
 	if l.Max >= 0 {
-		out.Max = l.Max * longestGrapheme
+		out.Max = l.Max * maxGraphemeLength
 	}
 	return out
 }

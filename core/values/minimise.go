@@ -5,7 +5,7 @@ import "math/bits"
 // minimal merges states that no input tells apart, and classes that no state tells apart.
 func (a *Automaton) minimal() *Automaton {
 	a = a.mergeClasses() // there are often hundreds of classes and a dozen that differ
-	group, groups := a.toldApart()
+	group, groups := a.equivalenceClasses()
 	out := &Automaton{alphabet: a.alphabet, next: make([]int32, groups*a.classes), accept: make([]bool, groups)}
 	for s, g := range group {
 		out.accept[g] = a.accept[s]
@@ -16,8 +16,8 @@ func (a *Automaton) minimal() *Automaton {
 	return out.mergeClasses()
 }
 
-// toldApart numbers by state the groups of states that no input tells apart, in the order of their first states (Hopcroft 1971).
-func (a *Automaton) toldApart() (group []int32, groups int) {
+// equivalenceClasses numbers by state the groups of states that no input tells apart, in the order of their first states (Hopcroft 1971).
+func (a *Automaton) equivalenceClasses() (group []int32, groups int) {
 	p := newPartition(a.accept)
 	into := a.backwards()
 	var waiting []int32

@@ -50,7 +50,7 @@ func ParseMomentBound(text string) (MomentBound, error) {
 	}
 	words := strings.Fields(text)
 	if len(words) == 0 || words[0] != "now" {
-		return MomentBound{}, fmt.Errorf("%q is no time; write 09:30, 2026-04-01T09:30 or now - 2 hours", text)
+		return MomentBound{}, fmt.Errorf("%q is not a time; write 09:30, 2026-04-01T09:30 or now - 2 hours", text)
 	}
 	b := MomentBound{relative: true}
 	for rest := words[1:]; len(rest) > 0; rest = rest[3:] {

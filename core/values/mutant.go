@@ -39,10 +39,10 @@ const (
 // Without accepts what the mutant does not.
 func (m *Mutant) Without() *Automaton { return m.without }
 
-// mostMutants bounds how many are made of one pattern, and mostMutantStates their states altogether.
+// maxMutants bounds how many are made of one pattern, and maxMutantStates their states altogether.
 const (
-	mostMutants      = 60
-	mostMutantStates = 20_000
+	maxMutants      = 60
+	maxMutantStates = 20_000
 )
 
 // Mutants makes the mutants of a pattern that accept another set of values than it, in the order in which the pattern is read
@@ -88,7 +88,7 @@ type mutation struct {
 
 // try keeps a mutant if it accepts other values.
 func (m *mutation) try(mistake Mistake, of Range, tree *node) {
-	if len(m.out) >= mostMutants || len(m.out)*m.original.States() > mostMutantStates {
+	if len(m.out) >= maxMutants || len(m.out)*m.original.States() > maxMutantStates {
 		return
 	}
 	auto, err := compileTree(tree, m.source)

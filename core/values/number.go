@@ -16,8 +16,8 @@ type Decimal struct {
 }
 
 const (
-	mostDigits   = 18 // that 64 bits surely hold
-	mostExponent = 9999
+	maxDigits   = 18 // that 64 bits surely hold
+	maxExponent = 9999
 )
 
 // ParseDecimal reads digits with an optional sign, point and exponent. It is HTML's floating-point number, with a leading plus
@@ -41,7 +41,7 @@ func ParseDecimal(text string) (Decimal, error) {
 			break
 		}
 		digits++
-		if digits <= mostDigits {
+		if digits <= maxDigits {
 			units = units*10 + int64(c-'0')
 		}
 		if point {
@@ -63,7 +63,7 @@ func ParseDecimal(text string) (Decimal, error) {
 	if negative {
 		units = -units
 	}
-	if digits <= mostDigits && exponent == 0 {
+	if digits <= maxDigits && exponent == 0 {
 		return Decimal{units: units, scale: scale}, nil
 	}
 	n, _ := new(big.Int).SetString(strings.Replace(text[start:end], ".", "", 1), 10)
@@ -91,7 +91,7 @@ func parseExponent(text string) (n int, ok bool) {
 		if text[i] < '0' || text[i] > '9' {
 			return 0, false
 		}
-		if n = n*10 + int(text[i]-'0'); n > mostExponent {
+		if n = n*10 + int(text[i]-'0'); n > maxExponent {
 			return 0, false
 		}
 	}

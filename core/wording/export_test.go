@@ -1,16 +1,19 @@
 package wording
 
 import (
+	"maps"
+
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // Reword changes every sentence, and gives back a function that puts them right again.
 func Reword(change func(string) string) (restore func()) {
 	undo := []func(){
-		reworded(checks, change), reworded(aspects, change), reworded(wholes, change), reworded(differences, change), reworded(values, change), reworded(longer, change),
-		reworded(ends, change), reworded(odd, change), reworded(headlines, change), reworded(oddIn, change), reworded(ofReply, change), reworded(flags, change), reworded(broken, change), reworded(failures, change), reworded(expected, change), reworded(rows, change),
+		reworded(checks, change), reworded(aspects, change), reworded(wholes, change), reworded(differences, change), reworded(terms, change), reworded(longer, change),
+		reworded(ends, change), rewordedPhrases(phrases.Headlines, change), reworded(headlines, change), reworded(flags, change), reworded(broken, change), reworded(failures, change), reworded(expected, change), reworded(rows, change),
 	}
 	return func() {
 		for _, f := range undo {
@@ -31,6 +34,15 @@ func reworded[K comparable](templates map[K]string, change func(string) string) 
 	}
 }
 
+func rewordedPhrases(list map[string]phrases.Phrase, change func(string) string) (restore func()) {
+	before := maps.Clone(list)
+	for code, p := range before {
+		p.English = change(p.English)
+		list[code] = p
+	}
+	return func() { maps.Copy(list, before) }
+}
+
 // Lacking are the codes without words.
 func Lacking() (out []string) {
 	for _, c := range judge.CheckName("").Values() {
@@ -48,7 +60,7 @@ func Lacking() (out []string) {
 		}
 	}
 	for _, t := range judge.Term("").Values() {
-		out = append(out, lacking(values, judge.Term(t))...)
+		out = append(out, lacking(terms, judge.Term(t))...)
 	}
 	return out
 }
@@ -62,7 +74,7 @@ func lacking[K ~string](templates map[K]string, code K) []string {
 
 // ValueOf words a value of a part.
 func ValueOf(form *spec.Prepared, p *judge.Part, v *judge.Value) string {
-	return writer{form}.value(p, v)
+	return writer{form: form}.value(p, v)
 }
 
 // TellsMore tells whether a value has longer words.

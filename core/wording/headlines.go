@@ -1,196 +1,337 @@
 package wording
 
 import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
+	"oddtick/core/values"
+	"oddtick/core/wording/phrases"
+	"oddtick/core/wording/promise"
 )
 
-// ends are how a step ended.
-var ends = map[oracle.Outcome]string{
-	oracle.Accepted: "Accepted", oracle.RejectedByServer: "Rejected", oracle.RejectedByBrowser: "Rejected by the browser",
-	oracle.Failed: "Failed", oracle.Silent: "Nothing happened", oracle.Contradictory: "Contradictory", oracle.NotAnswered: "Without an answer",
-}
-
-func ended(o oracle.Outcome, reloaded bool) string {
-	if reloaded {
-		return "Reloaded"
+// Say is a sentence in words.
+func Say(s *prose.Sentence) prose.Text {
+	with := places{}
+	for name, text := range s.Places {
+		with[name] = text
 	}
-	return ends[o]
+	if s.Input != nil {
+		with["subject"] = fill(phrases.Inputs[s.Input.Code].English, s.Input.Places)
+	}
+	template := phrases.Headlines[s.Code].English
+	if strings.HasPrefix(template, "{of}") || strings.HasPrefix(template, "{member}") {
+		return text(template, with) // names of columns and members are written as they are
+	}
+	return prose.Text(capitalized(fill(template, with)))
 }
 
-// odd are the words of what is odd. Their places are {label} for the label of the part's field or the field of its rule, {of} for its
-// table and column, {member}, {at}, {expected} and {observed}, {first} and {last} for their beginnings, {name} for the part's name and
-// {kind} for its kind of difference.
-var odd = map[judge.Difference]string{
-	judge.NotExpected: "another message is shown", judge.ShownAgain: "the success reply is shown again", judge.ShownBefore: "a message is shown before submitting",
-	judge.NotShown: "the saved value is not {name}", judge.MissingNotAccepted: "the success reply is missing, as it was not accepted",
-	judge.OtherText: "the message of {label} is another text", judge.Missing: "the message of {label} is missing", judge.MissingAccepted: "the message of {label} is missing",
-	judge.OtherPlace: "the message of {label} stands at another place", judge.Hidden: "the message of {label} is hidden", judge.OtherLanguage: "the message of {label} is in another language",
-	judge.OtherBlank: "the message of {label} is that of another kind of blank", judge.OtherRule: "the message of {label} is that of another rule",
-	judge.NotLinked: "the message of {label} is not tied to its field", judge.TooLate: "the message of {label} comes too late", judge.TooEarly: "the message of {label} comes too early",
-	judge.Stays: "the message of {label} stays once the value is corrected",
-
-	judge.RowInserted: "a row was inserted", judge.RowChanged: "a row was changed", judge.RowDeleted: "a row was deleted",
-	judge.OtherRowInserted: "another row was inserted", judge.OtherRowChanged: "another row was changed", judge.OtherRowDeleted: "another row was deleted", judge.NoRow: "no row was written",
-	judge.OtherValue: "{of} holds {last} for {first}", judge.CutShort: "cut short", judge.IsNull: "{of} is NULL", judge.NotNull: "{of} is not NULL", judge.Emptied: "{of} is empty",
-	judge.NotBlank: "{of} is not blank", judge.SpacesKept: "{of} keeps its spaces", judge.OtherLineEnds: "{of} has other line ends", judge.OtherCapitals: "{of} is in another case",
-	judge.ZerosLost: "{of} lost its leading zeros", judge.CharactersLost: "{of} lost characters", judge.StoredAsMarkup: "{of} is stored as markup", judge.OtherTime: "{of} holds another time",
-	judge.NoTime: "{of} holds no time", judge.NoColumn: "{of} does not exist", judge.NotDefault: "{of} does not hold its default", judge.Changed: "{of} is changed",
-	judge.OtherKey: "{of} holds another key", judge.NoNumber: "{of} holds no number", judge.OtherAddress: "{of} holds another address", judge.NoUUID: "{of} holds no UUID",
-
-	judge.SaltReused: "two secrets share one salt", judge.SameHashTwice: "the same secret is stored the same twice", judge.OtherTextHashed: "the hash stored is not that of what was sent, but {observed}",
-	judge.StoredOtherwise: "the secret is stored {observed}", judge.SecretShown: "the secret is shown, {observed}", judge.SecretStored: "the secret is stored, {observed}",
-
-	judge.AgainstSchema: "the answer does not follow its schema, {last}", judge.MemberMissing: "the answer's {member} is missing", judge.MemberSurplus: "the answer's {member} is there, and should not be",
-	judge.MemberNotStored: "the answer's {member} is not what is stored", judge.NotJSON: "the answer is no JSON",
+// OfStretch is a sentence that names a stretch of values in place of one: where is the stretch, and isLength that it is of lengths. A
+// sentence that names no input, or one that is not on a scale, stays as it is.
+func OfStretch(s *prose.Sentence, where string, isLength bool) (out *prose.Sentence, says bool) {
+	if s == nil || s.Input == nil || !strings.Contains(phrases.Headlines[s.Code].English, "{subject}") {
+		return s, false
+	}
+	code := "values"
+	if isLength {
+		code = "lengths"
+	}
+	of := *s
+	of.Input = &prose.Sentence{Code: code, Places: places{"label": s.Input.Places["label"], "where": where}}
+	return &of, true
 }
 
-// oddIn are those that are worded otherwise in one check.
-var oddIn = map[judge.CheckName]string{judge.Response: "{name}: {kind}", judge.RefilledValues: "{label} is {kind}"}
+// capitalized begins with a capital letter.
+func capitalized(s string) string {
+	first, size := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(first)) + s[size:]
+}
 
-// ofReply are the words of a success reply.
-var ofReply = map[judge.Difference]string{judge.Missing: "the success reply is missing", judge.Hidden: "the success reply is hidden"}
+// occasion is what a headline is about besides the odd part: the case, and what its submission sent. Both are nil where only a step is known.
+type occasion struct {
+	c    *testcase.Case
+	sent *submission.Submission
+	rule string // the only one that is broken, "" where none or several are
+	// variant is which of the rule's ends or variants the case is about.
+	variant string
+}
 
-// clause says what is odd about a part.
-func (w writer) clause(o *judge.OddPart) string {
+// Odd is the headline of what is odd: what happened, to what, by which input.
+func Odd(form *spec.Prepared, o *judge.OddPart) *prose.Sentence {
+	return writer{form: form}.odd(o, &occasion{})
+}
+
+// odd chooses a headline, and what stands in its places.
+func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 	p := &o.Part
-	template, own := odd[p.Difference]
-	switch {
-	case p.Aspect == judge.SuccessReply && ofReply[p.Difference] != "":
-		template = ofReply[p.Difference]
-	case o.Check == judge.RefilledValues && p.Field != "", o.Check == judge.Response && !own:
-		template = oddIn[o.Check]
-	case o.Check == judge.RefilledValues, !own:
-		template = "{kind}"
+	if o.Should != "" || p.Difference == judge.OtherOutcome {
+		return w.outcome(o, about)
 	}
-	observed := w.value(p, &p.Observed)
-	return fill(template, places{
-		"label": w.subjectLabel(&p.Subject), "of": p.Table + "." + p.Column, "member": p.Member, "expected": w.value(p, &p.Expected), "observed": observed,
-		"first": short(w.value(p, &p.Expected)), "last": short(observed), "name": subject(o.Check, &p.Subject), "kind": w.difference(p),
-	})
-}
-
-// subjectLabel names what a part is about by the label of its field, or that of its rule.
-func (w writer) subjectLabel(s *judge.Subject) string {
+	code := string(p.Difference)
+	field := w.fieldOf(p)
 	switch {
-	case s.Rule == "unanswered":
-		return "a missing answer"
-	case s.Rule == "body":
-		return "an unreadable body"
-	case s.Rule == "":
-		return w.label(s.Field)
-	}
-	if r := w.form.Rule(s.Rule); r != nil && r.Field != nil {
-		return r.Field.Label
-	}
-	return s.Rule
-}
-
-// headline is one of the sentences that say how a step went.
-type headline int
-
-const (
-	asExpected headline = iota
-	partlyObserved
-	notObserved
-	doesNotApply
-	expectedByHand
-	unobservedByHand
-	oddByHand
-	oddWithNote
-	otherOutcome
-	allLost
-	storedOdd
-	oddOtherwise
-)
-
-// headlines are their words. Their places are {ended} for how the step ended, {should} for how it should have, {what} for what is odd, {why}
-// for a reason and {note} for what a person wrote.
-var headlines = map[headline]string{
-	asExpected: "{ended}, as expected", partlyObserved: "{ended}, partly not observed", notObserved: "Not observed: {why}", doesNotApply: "Does not apply: {why}",
-	expectedByHand: "As expected, by hand", unobservedByHand: "Not observed by hand", oddByHand: "Odd, as a person saw it", oddWithNote: "Odd, as a person saw it: {note}",
-	otherOutcome: "{ended}, should be {should}", allLost: "{ended}, but no value is filled in again", storedOdd: "{ended}, and {what}", oddOtherwise: "{ended}, but {what}",
-}
-
-// says words an odd part behind how the step ended.
-func (w writer) says(o *judge.OddPart) prose.Text {
-	with := places{"ended": ended(o.Ended, o.Reloaded), "should": string(o.Should), "what": w.clause(o)}
-	switch {
-	case o.Part.Aspect == judge.ByHandAspect && o.Part.Observed.Text == "":
-		return text(headlines[oddByHand], with)
-	case o.Part.Aspect == judge.ByHandAspect:
-		return text(headlines[oddWithNote], places{"note": o.Part.Observed.Text})
-	case o.Should != "":
-		return text(headlines[otherOutcome], with)
+	case p.Aspect == judge.ByHandAspect:
+		code = "odd_by_hand"
+		if p.Observed.Text != "" {
+			code = "odd_with_note"
+		}
 	case o.AllLost:
-		return text(headlines[allLost], with)
-	case o.Check == judge.StoredData && o.Part.Column != "":
-		return text(headlines[storedOdd], with)
+		code = "all_lost"
+	case p.Difference == judge.CutShort && o.OutcomeOdd && about.rule != "":
+		return w.accepted(o, about)
+	case p.Difference == judge.CutShort && field == nil:
+		code = "cut_short_column"
+	case p.Aspect == judge.SuccessReply && p.Difference == judge.Missing:
+		code = "reply_missing"
+	case p.Aspect == judge.SuccessReply && p.Difference == judge.Hidden:
+		code = "reply_hidden"
+	case p.Difference == judge.OtherValue && o.Check == judge.RefilledValues:
+		code = "refilled"
+	case o.Check == judge.RefilledValues && p.Field == "" && (p.Difference == judge.Filled || p.Difference == judge.NotBlank):
+		code = "form_filled"
+	case o.Check == judge.RefilledValues && p.Field == "" && p.Difference == judge.NotFilled:
+		code = "form_unfilled"
+	case o.Check == judge.RefilledValues && p.Difference == judge.NotBlank:
+		code = string(judge.Filled)
 	}
-	return text(headlines[oddOtherwise], with)
+	if _, own := phrases.Headlines[code]; !own {
+		code = "judged_differently"
+	}
+	return &prose.Sentence{Code: code, Places: w.headlinePlaces(o, field), Input: w.input(field, about)}
 }
 
-// headline is a step's result in a few words: how it ended, and what is odd.
-func (w writer) headline(s *judge.Step) prose.Text {
-	_, best := s.Odd()
-	with := places{"ended": ended(s.Ended, s.Reloaded), "why": w.value(&judge.Part{}, &s.Why)}
+// headlinePlaces are what stands in the places of a headline but for the input.
+func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField) places {
+	p := &o.Part
+	expected, observed := w.value(p, &p.Expected), w.value(p, &p.Observed)
+	if p.Difference == judge.OtherRule {
+		observed = p.Observed.Of
+	}
+	out := places{
+		"label": w.subjectLabel(&p.Subject), "of": p.Table + "." + p.Column, "table": p.Table, "member": p.Member, "page": p.Member, "expected": expected, "observed": observed,
+		"sent": short(expected), "stored": short(observed), "name": w.subject(o.Check, &p.Subject), "flag": flags[p.Attribute], "note": p.Observed.Text,
+		"rows": changedRows(&p.Observed), "ended": ended(o.Ended, o.Reloaded), "after": after(o.Ended), "n": number(utf8.RuneCountInString(p.Observed.Text)), "rule": w.ruleName(p.Observed.Of),
+	}
+	if field != nil {
+		out["label"] = field.Label
+	} else if p.Column != "" {
+		out["label"] = phrases.SomeValue.English
+	}
+	out["subject"] = out["label"]
+	return out
+}
+
+func after(o oracle.Outcome) string {
+	switch o {
+	case oracle.Accepted:
+		return phrases.Afters["accepted"].English
+	case oracle.RejectedByServer, oracle.RejectedByBrowser:
+		return phrases.Afters["rejected"].English
+	}
+	return phrases.Afters["otherwise"].English
+}
+
+// outcomes are the headlines of outcomes by how the step ended: of a field, and of the whole case.
+var outcomes = map[oracle.Outcome][2]string{
+	oracle.Failed: {"failed", "failed_case"}, oracle.Silent: {"silent", "silent_case"}, oracle.Contradictory: {"contradictory", "contradictory_case"},
+	oracle.NotAnswered: {"not_answered", "not_answered"}, oracle.RejectedByServer: {"rejected_field", "rejected_case"}, oracle.RejectedByBrowser: {"rejected_field", "rejected_case"},
+	oracle.Accepted: {"accepted_case", "accepted_case"},
+}
+
+// outcome is the headline where a step ended otherwise than it should.
+func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
+	with := places{"ended": ended(o.Ended, o.Reloaded), "should": string(o.Should)}
+	if o.Should == "" {
+		with["should"] = o.Part.Expected.Of
+	}
+	if about.c == nil {
+		return &prose.Sentence{Code: "step_outcome", Places: with}
+	}
+	with["title"], with["why"] = string(about.c.Title), w.why(&o.Part)
+	field := w.form.Field(about.c.Row)
+	rejected := o.Ended == oracle.RejectedByServer || o.Ended == oracle.RejectedByBrowser
 	switch {
-	case best != nil:
-		return w.says(best)
-	case s.Why.Is != "" && s.Verdict == judge.NotObserved:
-		return text(headlines[notObserved], with)
-	case s.Why.Is != "":
-		return text(headlines[doesNotApply], with)
-	case s.ByHand && s.Verdict == judge.AsExpected:
-		return text(headlines[expectedByHand], with)
-	case s.ByHand && s.Verdict == judge.NotObserved:
-		return text(headlines[unobservedByHand], with)
-	case s.Verdict == judge.NotObserved:
-		return text(headlines[partlyObserved], with)
-	}
-	return text(headlines[asExpected], with)
-}
-
-// Step words a step that was judged, and all its parts. e is what was expected of it, nil where it was not made.
-func Step(form *spec.Prepared, e *oracle.Expectation, s *judge.Step) {
-	w := writer{form}
-	if e != nil {
-		Expectation(form, e)
-	}
-	for i := range s.Checks {
-		for k := range s.Checks[i].Parts {
-			w.part(s.Checks[i].Check, e, &s.Checks[i].Parts[k])
+	case o.Ended == oracle.Accepted && about.rule != "":
+		return w.accepted(o, about)
+	case rejected && o.Refused != nil && w.form.Field(o.Refused.Field) != nil:
+		field = w.form.Field(o.Refused.Field)
+		if r := w.form.Rule(o.Refused.Rule); r != nil && r.Field == field {
+			with["promise"] = string(promise.Rule(r))
+			return &prose.Sentence{Code: "rejected", Places: with, Input: w.sent(field, about)}
 		}
 	}
-	s.Headline = w.headline(s)
+	codes, own := outcomes[o.Ended]
+	switch {
+	case !own || o.Should == oracle.Failed:
+		return &prose.Sentence{Code: "other_outcome", Places: with}
+	case field == nil || o.Ended == oracle.Accepted:
+		return &prose.Sentence{Code: codes[1], Places: with}
+	}
+	return &prose.Sentence{Code: codes[0], Places: with, Input: w.input(field, about)}
 }
 
-// Result words a result of a case: its steps, and the causes of what is odd.
-func Result(form *spec.Prepared, c *testcase.Case, r *report.Result) {
-	var steps []*judge.Step
-	for i := range r.Steps {
-		Step(form, r.Steps[i].Expectation, r.Steps[i].Judgement)
-		steps = append(steps, r.Steps[i].Judgement)
+// why tells by what signals an outcome was told.
+func (w writer) why(p *judge.Part) string {
+	var out []string
+	for i := range p.Signals {
+		out = append(out, w.value(p, &p.Signals[i]))
 	}
-	r.Headline = steps[len(steps)-1].Headline
-	reasons := Reasons(form, c, steps)
-	if len(reasons) > 0 {
-		r.Cause, r.Headline, r.Also = &reasons[0].Cause, reasons[0].Headline, reasons[1:]
+	return strings.Join(out, ", ")
+}
+
+// accepted is the headline where an input was accepted although it breaks a rule.
+func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
+	r := w.form.Rule(about.rule)
+	out := &prose.Sentence{Code: "accepted_case", Places: places{"title": string(about.c.Title)}}
+	if r == nil || r.Field == nil {
+		return out
 	}
+	out.Places["label"], out.Places["promise"] = r.Field.Label, string(promise.Rule(r))
+	switch r.Kind {
+	case spec.RuleUnique:
+		if code, own := twice[about.variant]; own {
+			out.Code = code
+		}
+		return out
+	case spec.RuleNoOverlap:
+		return out
+	case spec.RuleRequired:
+		out.Code = "accepted_required"
+	case spec.RuleTicked:
+		out.Code = "accepted_unchecked"
+	case spec.RuleListed:
+		out.Code = "accepted_not_offered"
+	default:
+		out.Code = "accepted"
+	}
+	if o.Part.Difference == judge.CutShort {
+		out.Code, out.Places["n"] = "accepted_cut", number(utf8.RuneCountInString(o.Part.Observed.Text))
+	}
+	out.Input = w.sent(r.Field, about)
+	return out
+}
+
+// twice are the headlines of a value that was accepted twice, by the rule's variant.
+var twice = map[string]string{"same": "accepted_twice", "case": "accepted_twice_capitals", "spaces": "accepted_twice_spaces", "together": "accepted_at_once"}
+
+// fieldOf is the field that a part is about: its own, that of its rule, or that from which its column comes; nil for none.
+func (w writer) fieldOf(p *judge.Part) *spec.PreparedField {
+	if w.form == nil {
+		return nil
+	}
+	if f := w.form.Field(p.Field); f != nil {
+		return f
+	}
+	if r := w.form.Rule(p.Rule); r != nil && r.Field != nil {
+		return r.Field
+	}
+	for i := range w.form.Form.Stored {
+		st := &w.form.Form.Stored[i]
+		if source, named := st.Columns[p.Column]; named && st.Table() == p.Table {
+			if f := w.form.Field(source.From); f != nil {
+				return f
+			}
+			return w.form.Field(source.Secret)
+		}
+	}
+	return nil
+}
+
+// ruleName is what a rule of the form is called: its kind.
+func (w writer) ruleName(id string) string {
+	if w.form == nil {
+		return id
+	}
+	if r := w.form.Rule(id); r != nil {
+		return string(promise.Rule(r))
+	}
+	return id
+}
+
+// input is a field with what was sent in it, where the case is about the field, and else the field alone.
+func (w writer) input(f *spec.PreparedField, about *occasion) *prose.Sentence {
+	if f == nil {
+		return nil
+	}
+	if about.c == nil || about.c.Row != f.ID {
+		return &prose.Sentence{Code: "field", Places: places{"label": f.Label}}
+	}
+	return w.sent(f, about)
+}
+
+// sent is a field with what was sent in it. Of secrets and of long texts it names the length.
+func (w writer) sent(f *spec.PreparedField, about *occasion) *prose.Sentence {
+	out := &prose.Sentence{Code: "field", Places: places{"label": f.Label}}
+	if about.sent == nil {
+		return out
+	}
+	value, present := about.sent.Value(f.Name)
+	length := testcase.RuleOf(f, spec.RuleLength)
+	switch n := utf8.RuneCountInString(value); {
+	case f.Kind == spec.Checkbox && present:
+		out.Code = "checked"
+	case f.Kind == spec.Checkbox:
+		out.Code = "unchecked"
+	case !present:
+		out.Code = "missing"
+	case value == "":
+		out.Code = "empty"
+	case strings.TrimSpace(value) == "":
+		out.Code = "spaces"
+	case length != nil && (about.rule == length.ID || about.isLength()):
+		out.Code = "length"
+		out.Places["n"], out.Places["unit"] = number(length.Limit.Unit.Length(f.Normal(value))), string(length.Limit.Unit)
+	case f.IsSecret() || n > maxShown:
+		out.Code = "length"
+		out.Places["n"], out.Places["unit"] = number(n), string(values.Characters)
+	case f.Kind == spec.Number || f.Kind == spec.Date || f.Kind == spec.Time || f.Kind == spec.DateTime:
+		out.Code, out.Places["value"] = "value", value
+	default:
+		out.Code, out.Places["value"] = "text", value
+	}
+	return out
+}
+
+// maxShown is how many characters of a value stand in a headline.
+const maxShown = 40
+
+// isLength tells whether the case is about a length.
+func (a *occasion) isLength() bool {
+	if a.c == nil {
+		return false
+	}
+	_, is := a.c.Mark.Length()
+	for _, what := range a.c.Covers {
+		if is && what.Kind == testcase.CoversBoundary {
+			return true
+		}
+	}
+	return false
 }
 
 // Reasons are the causes of what is odd in a case, the most telling first, in words.
-func Reasons(form *spec.Prepared, c *testcase.Case, steps []*judge.Step) []report.Reason {
+func Reasons(form *spec.Prepared, c *testcase.Case, r *report.Result) []report.Reason {
+	var steps []*judge.Step
+	for i := range r.Steps {
+		steps = append(steps, r.Steps[i].Judgement)
+	}
 	reasons := report.ReasonsOf(c, steps)
 	for i := range reasons {
-		reasons[i].Headline = Odd(form, reasons[i].Odd)
+		x := &reasons[i]
+		about := &occasion{c: c}
+		if o := r.Steps[x.Step].Observation; o != nil {
+			about.sent = o.Sent
+		}
+		about.rule, about.variant = report.BrokenBy(c, x.Step)
+		x.Sentence = writer{form: form}.odd(x.Odd, about)
+		x.Headline = Say(x.Sentence)
 	}
 	return reasons
 }
-
-// Odd says what is odd, behind how the step ended.
-func Odd(form *spec.Prepared, o *judge.OddPart) prose.Text { return writer{form}.says(o) }

@@ -8,6 +8,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/wording/promise"
 )
 
 // checks are the names of the seven checks.
@@ -43,33 +44,34 @@ func TypeScript() []byte {
 	return []byte(b.String())
 }
 
-// aspects are the names of parts. Their places are {rule} and {field} for ids, {table}, {column}, {member}, {flag} and {at}.
+// aspects are the names of parts. Their places are {label} for the label of the field, {rule} for the rule in short, {table}, {column},
+// {member}, {flag} and {at}.
 var aspects = map[judge.Aspect]string{
-	judge.Whole: "all", judge.ByHandAspect: "by hand", judge.OutcomeAspect: "outcome", judge.FarTooLong: "outcome of what is far too long",
+	judge.Whole: "everything", judge.ByHandAspect: "judged by hand", judge.OutcomeAspect: "outcome", judge.FarTooLong: "outcome of a value that is far too long",
 
-	judge.Answer: "answer", judge.Button: "button", judge.Status: "status", judge.RedirectHost: "redirect's host", judge.Redirect: "redirect",
-	judge.RedirectTarget: "redirect's target", judge.Internals: "program's inside", judge.Scripts: "scripts", judge.ScriptErrors: "script errors",
-	judge.FailedRequests: "failed requests", judge.Focus: "focus", judge.SentValues: "sent values", judge.SentValue: "sent {field}", judge.AnswerFormat: "answer",
-	judge.AnswerSchema: "answer: schema", judge.SchemaWhenAccepted: "answer: schema when accepted", judge.AnswerHas: "answer: has {member}",
-	judge.AnswerLacks: "answer: lacks {member}", judge.AnswerMember: "answer: {member}",
+	judge.Answer: "answer", judge.Button: "submit button", judge.Status: "status", judge.RedirectHost: "host of the redirect", judge.Redirect: "redirect",
+	judge.RedirectTarget: "page behind the redirect", judge.Internals: "stack trace or server internals", judge.Scripts: "scripts", judge.ScriptErrors: "script errors",
+	judge.FailedRequests: "parts of the page that do not load", judge.Focus: "focus", judge.SentValues: "values sent", judge.SentValue: "{label} as sent", judge.AnswerFormat: "format of the answer",
+	judge.AnswerSchema: "schema of the answer", judge.SchemaWhenAccepted: "schema of the answer when accepted", judge.AnswerHas: "{member} in the answer",
+	judge.AnswerLacks: "no {member} in the answer", judge.AnswerMember: "value of {member} in the answer",
 
-	judge.BeforeSubmitting: "before submitting", judge.MessageText: "message {rule}: text", judge.MessagePlace: "message {rule}: place",
-	judge.MessageVisible: "message {rule}: visible", judge.MessageLinked: "message {rule}: tied to its field", judge.MessageComes: "message {rule}: comes",
-	judge.MessageGoes: "message {rule}: goes", judge.NoOtherMessage: "no other message", judge.SuccessReply: "success reply", judge.ShownOnce: "shown once",
-	judge.ShownValue: "shown on {member} {at}", judge.MessagesCome: "when messages come", judge.MessagesGo: "when messages go", judge.MessagesLanguage: "language of the messages",
-	judge.MessagesOfBlank: "messages of what is blank, absent or null", judge.MessagesOfField: "messages of {field}", judge.PlaceOfField: "messages of {field}: place",
-	judge.VisibleOfField: "messages of {field}: visible", judge.LinkedOfField: "messages of {field}: tied to its field",
+	judge.BeforeSubmitting: "messages before submitting", judge.MessageText: "message for {rule}", judge.MessagePlace: "message for {rule}: place",
+	judge.MessageVisible: "message for {rule}: visible", judge.MessageLinked: "message for {rule}: linked to its field", judge.MessageComes: "message for {rule}: when it comes",
+	judge.MessageGoes: "message for {rule}: when it goes", judge.NoOtherMessage: "other messages", judge.SuccessReply: "success reply", judge.ShownOnce: "success reply after a reload",
+	judge.ShownValue: "saved value on {member} {at}", judge.MessagesCome: "when messages come", judge.MessagesGo: "when messages go", judge.MessagesLanguage: "language of the messages",
+	judge.MessagesOfBlank: "messages for blank, missing or null values", judge.MessagesOfField: "messages for {label}", judge.PlaceOfField: "messages for {label}: place",
+	judge.VisibleOfField: "messages for {label}: visible", judge.LinkedOfField: "messages for {label}: linked to its field",
 
-	judge.FormState: "form", judge.ControlValue: "{field}", judge.AllValues: "all values",
+	judge.FormState: "form", judge.ControlValue: "{label}", judge.AllValues: "all values",
 
-	judge.RowWritten: "row in {table}", judge.ColumnValue: "{table}.{column}", judge.OtherColumns: "other columns of {table}", judge.OtherRows: "other rows",
+	judge.RowWritten: "row in {table}", judge.ColumnValue: "{table}.{column}", judge.OtherColumns: "other columns of {table}", judge.OtherRows: "rows that should not change",
 
-	judge.InResponse: "{field} in the response", judge.InOtherColumns: "{field} in other columns", judge.SecretHash: "{table}.{column}",
-	judge.HashedText: "{table}.{column}: of the secret", judge.Salt: "{table}.{column}: salt", judge.InMail: "secret in the mail",
+	judge.InResponse: "{label} in the response", judge.InOtherColumns: "{label} in other columns", judge.SecretHash: "{table}.{column}: how it is stored",
+	judge.HashedText: "{table}.{column}: what the hash is of", judge.Salt: "{table}.{column}: salt", judge.InMail: "secret in the mail",
 
-	judge.SessionID: "session id", judge.SignedInAfter: "signed in", judge.Cookie: "cookie {member}", judge.CookieFlag: "cookie {member}: {flag}", judge.OtherSessions: "other sessions",
+	judge.SessionID: "session id", judge.SignedInAfter: "signed in afterwards", judge.Cookie: "cookie {member}", judge.CookieFlag: "cookie {member}: {flag}", judge.OtherSessions: "other sessions",
 
-	judge.PageOpens: "page", judge.VisitorState: "state", judge.PageAccess: "page {member}",
+	judge.PageOpens: "page", judge.VisitorState: "visitor's state", judge.PageAccess: "page {member}",
 }
 
 // wholes are the names of parts that are all of a check.
@@ -78,39 +80,55 @@ var wholes = map[judge.CheckName]string{
 }
 
 // subject is the name of what a part is about.
-func subject(check judge.CheckName, s *judge.Subject) string {
+func (w writer) subject(check judge.CheckName, s *judge.Subject) string {
 	template := aspects[s.Aspect]
 	if s.Aspect == judge.Whole && wholes[check] != "" {
 		template = wholes[check]
 	}
 	return strings.TrimSpace(fill(template, places{
-		"rule": s.Rule, "field": s.Field, "table": s.Table, "column": s.Column, "member": s.Member, "flag": flags[s.Attribute], "at": s.Place,
+		"rule": w.ruleOfField(s), "label": w.label(s.Field), "table": s.Table, "column": s.Column, "member": s.Member, "flag": flags[s.Attribute], "at": s.Place,
 	}))
+}
+
+// ruleOfField is a rule with the label of its field.
+func (w writer) ruleOfField(s *judge.Subject) string {
+	switch s.Rule {
+	case oracle.UnansweredMessage:
+		return "a missing answer"
+	case oracle.BodyMessage:
+		return "an unreadable body"
+	}
+	if w.form != nil {
+		if r := w.form.Rule(s.Rule); r != nil && r.Field != nil {
+			return fill("{label} ({rule})", places{"label": r.Field.Label, "rule": string(promise.Rule(r))})
+		}
+	}
+	return s.Rule
 }
 
 // differences are the names of kinds of differences. Their places are {expected} and {observed} for outcomes and rules, {flag} for a
 // cookie's attribute, and {stored} for how a secret is stored.
 var differences = map[judge.Difference]string{
-	judge.OddByHand: "odd, as a person saw it", judge.OtherOutcome: "expected {expected}, {observed}", judge.SubmittedAgain: "submitted again",
+	judge.OddByHand: "judged odd by hand", judge.OtherOutcome: "{observed} instead of {expected}", judge.SubmittedAgain: "submitted again",
 
-	judge.NoAnswer: "no answer", judge.ButtonStuck: "cannot be pressed again", judge.ServerError: "server error", judge.OtherStatus: "other status", judge.OtherHost: "another host",
-	judge.OtherTarget: "other target", judge.TargetMissing: "target does not exist", judge.InternalsShown: "shows its inside", judge.ScriptError: "script error",
-	judge.RequestFailed: "a part of the page fails", judge.FocusElsewhere: "elsewhere", judge.Altered: "altered", judge.NotJSON: "no JSON", judge.AgainstSchema: "does not follow the schema",
+	judge.NoAnswer: "no answer", judge.ButtonStuck: "cannot be pressed again", judge.ServerError: "server error", judge.OtherStatus: "another status", judge.OtherHost: "another host",
+	judge.OtherTarget: "another page", judge.TargetMissing: "page does not exist", judge.InternalsShown: "shown", judge.ScriptError: "script error",
+	judge.RequestFailed: "does not load", judge.FocusElsewhere: "elsewhere", judge.Altered: "changed by the browser", judge.NotJSON: "not JSON", judge.AgainstSchema: "does not follow the schema",
 	judge.MemberMissing: "missing", judge.MemberSurplus: "should not be there", judge.MemberNotStored: "not what is stored",
 
-	judge.ShownBefore: "shown before submitting", judge.OtherText: "other text", judge.OtherLanguage: "other language", judge.OtherBlank: "message of another kind of blank",
-	judge.OtherRule: "message of {observed}", judge.Missing: "missing", judge.MissingAccepted: "missing, as it was accepted", judge.MissingNotAccepted: "missing, as it was not accepted",
-	judge.OtherPlace: "at another place", judge.Hidden: "hidden", judge.NotLinked: "not tied to its field", judge.TooLate: "too late", judge.TooEarly: "too early", judge.Stays: "stays",
+	judge.ShownBefore: "shown before submitting", judge.OtherText: "another text", judge.OtherLanguage: "another language", judge.OtherBlank: "message for another kind of blank",
+	judge.OtherRule: "message of {observed}", judge.Missing: "missing", judge.MissingAccepted: "missing, because it was accepted", judge.MissingNotAccepted: "missing, because it was not accepted",
+	judge.OtherPlace: "at the wrong place", judge.Hidden: "hidden", judge.NotLinked: "not linked to its field", judge.TooLate: "too late", judge.TooEarly: "too early", judge.Stays: "stays",
 	judge.NotExpected: "not expected", judge.ShownAgain: "shown again", judge.NotShown: "not shown",
 
-	judge.FormGone: "form gone", judge.FormNotGone: "not gone", judge.ControlGone: "control gone", judge.NotRefilled: "not refilled", judge.Filled: "filled", judge.OtherValue: "other value",
-	judge.NotBlank: "not blank", judge.NotFilled: "not filled", judge.NotAsOpened: "not as it was opened",
+	judge.FormGone: "form is gone", judge.FormNotGone: "form is still there", judge.ControlGone: "gone from the page", judge.NotRefilled: "lost", judge.Filled: "still filled in", judge.OtherValue: "another value",
+	judge.NotBlank: "not blank", judge.NotFilled: "not filled in", judge.NotAsOpened: "not as it was opened",
 
-	judge.NoRow: "no row", judge.RowInserted: "a row inserted", judge.RowChanged: "a row changed", judge.RowDeleted: "a row deleted", judge.OtherRowInserted: "another row inserted",
+	judge.NoRow: "no row", judge.RowInserted: "a row inserted", judge.RowChanged: "a row changed", judge.RowDeleted: "a row deleted", judge.OtherRowInserted: "one row too many inserted",
 	judge.OtherRowChanged: "another row changed", judge.OtherRowDeleted: "another row deleted", judge.NoColumn: "no such column", judge.IsNull: "NULL", judge.NotNull: "not NULL",
-	judge.Emptied: "lost", judge.CutShort: "cut short", judge.SpacesKept: "spaces kept", judge.OtherLineEnds: "other line ends", judge.OtherCapitals: "other case",
-	judge.ZerosLost: "leading zeros lost", judge.CharactersLost: "characters lost", judge.StoredAsMarkup: "stored as markup", judge.OtherTime: "other time", judge.NoTime: "no time",
-	judge.NotDefault: "not its default", judge.Changed: "changed", judge.OtherKey: "another key", judge.NoNumber: "no number", judge.OtherAddress: "another address", judge.NoUUID: "no UUID",
+	judge.Emptied: "lost", judge.CutShort: "cut short", judge.SpacesKept: "spaces kept", judge.OtherLineEnds: "other line ends", judge.OtherCapitals: "other capitals",
+	judge.ZerosLost: "leading zeros lost", judge.CharactersLost: "characters lost", judge.StoredAsMarkup: "stored escaped for HTML", judge.OtherTime: "another time", judge.NoTime: "not a time",
+	judge.NotDefault: "not its default", judge.Changed: "changed", judge.OtherKey: "key of another row", judge.NoNumber: "not a number", judge.OtherAddress: "another address", judge.NoUUID: "not a UUID",
 
 	judge.SecretShown: "shown", judge.SecretStored: "stored", judge.StoredOtherwise: "stored {stored}", judge.OtherTextHashed: "hash of another text", judge.SaltReused: "the same salt",
 	judge.SameHashTwice: "the same salt",
@@ -130,7 +148,7 @@ func (w writer) part(check judge.CheckName, e *oracle.Expectation, p *judge.Part
 		observed = w.signals(p, observed)
 	}
 	p.Words = judge.Words{
-		Name: prose.Text(subject(check, &p.Subject)), Difference: prose.Text(w.difference(p)), Expected: prose.Text(expected), Observed: prose.Text(observed),
+		Name: prose.Text(w.subject(check, &p.Subject)), Difference: prose.Text(w.difference(p)), Expected: prose.Text(expected), Observed: prose.Text(observed),
 		Why: prose.Text(w.value(p, &p.Why)),
 	}
 	if p.Why.Is == judge.RefusedByThePage {
@@ -149,13 +167,14 @@ type CauseWords struct {
 	Difference prose.Text `json:"difference"`
 }
 
-// Cause words a cause.
-func Cause(c *report.Cause) CauseWords {
+// Cause words a cause, with the fields' labels by their ids.
+func Cause(labels map[string]string, c *report.Cause) CauseWords {
+	w := writer{labels: labels}
 	p := judge.Part{Subject: c.Subject, Difference: c.Difference, Expected: judge.Value{Is: judge.OutcomeIs, Of: c.Expected}, Observed: judge.Value{Is: judge.OutcomeIs, Of: c.Observed}}
 	if c.Difference == judge.StoredOtherwise {
 		p.Observed = judge.Value{Is: judge.Term(c.Observed), Of: c.Of, Text: c.Beside}
 	}
-	return CauseWords{Check(c.Check), prose.Text(subject(c.Check, &c.Subject)), prose.Text(writer{}.difference(&p))}
+	return CauseWords{Check(c.Check), prose.Text(w.subject(c.Check, &c.Subject)), prose.Text(w.difference(&p))}
 }
 
 // State words the parts of a journey's station that tell where its visitor is.
@@ -180,5 +199,5 @@ func Titled(what string, says prose.Text) prose.Text {
 
 // Behind is a headline with where on a scale it shows.
 func Behind(headline prose.Text, where string) prose.Text {
-	return text("{headline}: {where}", places{"headline": string(headline), "where": where})
+	return text("{headline} ({where})", places{"headline": string(headline), "where": where})
 }

@@ -73,8 +73,8 @@ func TestThePhraseBook(t *testing.T) {
 			check = c.Check
 			fmt.Fprintf(&b, "\n%s\n\n", wording.Check(check))
 		}
-		about := wording.Cause(&c)
-		fmt.Fprintf(&b, "%s: %s\n    %s\n", about.Part, about.Difference, wording.Odd(form, oddPart(&c)))
+		about := wording.Cause(map[string]string{"born": "Built on", "name": "Name of the shed", "password": "Password"}, &c)
+		fmt.Fprintf(&b, "%s: %s\n    %s\n", about.Part, about.Difference, wording.Say(wording.Odd(form, oddPart(&c))))
 	}
 	b.WriteString("\nWhy a submission fails\n\n")
 	broken := wording.BrokenRules()
@@ -152,7 +152,7 @@ func TestNamesDoNotDependOnWords(t *testing.T) { //nolint:paralleltest // it cha
 	judged := func() (names []finding.Name, headlines []prose.Text) {
 		for _, c := range olderCauses(t) {
 			names = append(names, finding.NameOf("shed", c))
-			headlines = append(headlines, wording.Odd(form, oddPart(&c)))
+			headlines = append(headlines, wording.Say(wording.Odd(form, oddPart(&c))))
 		}
 		sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: "fern"}}}
 		e := oracle.Expect(form, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
@@ -161,7 +161,7 @@ func TestNamesDoNotDependOnWords(t *testing.T) { //nolint:paralleltest // it cha
 		one := &testcase.Case{ID: "shed/name/http", Row: "name", Steps: []testcase.Step{{}}}
 		wording.Result(form, one, r)
 		for _, f := range finding.Of(&report.Report{Form: "shed", Cases: []*testcase.Case{one}, Results: map[string]*report.Result{one.ID: r}}) {
-			names, headlines = append(names, f.Names...), append(headlines, f.Says())
+			names, headlines = append(names, f.Names...), append(headlines, f.Headline)
 		}
 		return names, headlines
 	}

@@ -11,13 +11,13 @@ import (
 // broken are the words of a broken rule, by its kind. Their places are {label} and {other} for the labels of its fields, {n} and {unit} for a
 // length, {least} and {most} for its limits, {table}, {column} and {expression}.
 var broken = map[spec.RuleKind]string{
-	spec.RuleRequired: "{label} is required and blank.", spec.RuleTicked: "{label} must be ticked.", spec.RulePattern: "{label} does not match the pattern.", spec.RuleCharacters: "{label} does not match the pattern.",
-	spec.RuleURL: "{label} is no valid URL.", spec.RuleDecimals: "{label} has more than {most} decimals.", spec.RuleTime: "{label} is not a time.",
-	spec.RuleNoOverlap: "{label} to {other} shares a time with a row of {table}.", spec.RuleRefers: "{label} is in no row of {table}.{column}.", spec.RuleEmail: "{label} is no valid e-mail address.",
-	spec.RuleNumber: "{label} is not a number.", spec.RuleDate: "{label} is not a date.", spec.RuleRange: "{label} lies outside its range.", spec.RuleStep: "{label} lies between two steps.",
-	spec.RuleListed: "{label} is not one of the options.", spec.RuleAgrees: "{label} differs from {other}.", spec.RuleDiffers: "{label} is the same as {other}.",
-	spec.RuleUnique: "{label} is already in {table}.{column}.", spec.RuleAcross: "{expression} does not hold.",
-	tooShort: "{label} has {n} {unit}, at least {least} are asked for.", tooLong: "{label} has {n} {unit}, at most {most} are allowed.", otherwise: "{label} is wrong.",
+	spec.RuleRequired: "{label} is required but blank.", spec.RuleTicked: "{label} must be checked.", spec.RulePattern: "{label} does not match the pattern.", spec.RuleCharacters: "{label} does not match the pattern.",
+	spec.RuleURL: "{label} is not a valid URL.", spec.RuleDecimals: "{label} has more than {most} decimals.", spec.RuleTime: "{label} is not a time.",
+	spec.RuleNoOverlap: "{label} to {other} overlaps with a row of {table}.", spec.RuleRefers: "{label} does not exist in {table}.{column}.", spec.RuleEmail: "{label} is not a valid e-mail address.",
+	spec.RuleNumber: "{label} is not a number.", spec.RuleDate: "{label} is not a date.", spec.RuleRange: "{label} is out of range.", spec.RuleStep: "{label} is not on a step.",
+	spec.RuleListed: "{label} is not one of the options.", spec.RuleAgrees: "{label} is not the same as {other}.", spec.RuleDiffers: "{label} is the same as {other}.",
+	spec.RuleUnique: "{label} already exists in {table}.{column}.", spec.RuleAcross: "{expression} does not hold.",
+	tooShort: "{label} has {n} {unit}; at least {least} are required.", tooLong: "{label} has {n} {unit}; at most {most} are allowed.", otherwise: "{label} is wrong.",
 }
 
 // The two ends of a rule of length, and rules of kinds without words of their own.
@@ -29,17 +29,17 @@ const (
 
 // failures are the words of what else makes a submission fail.
 var failures = map[oracle.FailureCause]string{
-	oracle.TokenMissing: "The token {of} is missing.", oracle.TokenForeign: "The token is another session's.", oracle.WrongMethod: "The form is not sent by this method.",
-	oracle.SentAgain: "The form was sent from this page before, and accepted.", oracle.AccountLocked: "The account has had {n} wrong passwords in a row.",
-	oracle.BodyNotJSON: "The body is no JSON object.", oracle.NotTheSites: "The {rule} is not one of the site's.", oracle.UsedUp: "The {rule} is used up.",
+	oracle.TokenMissing: "The token {of} is missing.", oracle.TokenForeign: "The token belongs to another session.", oracle.WrongMethod: "The form is not sent by this method.",
+	oracle.SentAgain: "The form was already sent from this page and accepted.", oracle.AccountLocked: "The account is locked after {n} wrong passwords in a row.",
+	oracle.BodyNotJSON: "The body is not a JSON object.", oracle.NotTheSites: "The {rule} was not issued by the site.", oracle.UsedUp: "The {rule} has already been used.",
 }
 
 // expected are the words of why an outcome is expected where nothing fails.
 var expected = map[oracle.Outcome]string{
 	oracle.NotAnswered:    "The answer is replaced; the values stay, and the form can be sent again.",
-	oracle.Answered:       "No page sends this; the site may refuse it or take it, and does not fail.",
+	oracle.Answered:       "No page sends this; the site may reject or accept it, but must not fail.",
 	oracle.NothingFurther: "A reload after a redirect only reads.",
-	oracle.Accepted:       "Every rule is kept.",
+	oracle.Accepted:       "Every rule is satisfied.",
 }
 
 // Expectation words what is expected of a submission: why each of its rules fails.

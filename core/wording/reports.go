@@ -52,8 +52,30 @@ func Verdict(t report.Tally) prose.Text {
 	return text("nothing odd in {total} cases", with)
 }
 
+// Ready says in a line whether anything stands against shipping: how many findings there are, and how many of them are critical, or of
+// how much it is known that nothing is odd.
+func Ready(t report.Tally, findings, critical int) prose.Text {
+	with := tallied(t)
+	with["findings"], with["critical"] = number(findings), number(critical)
+	says := "not ready, {findings} findings"
+	switch {
+	case findings == 0:
+		return Verdict(t)
+	case findings == 1 && critical == 1:
+		says = "not ready, 1 critical finding"
+	case findings == 1:
+		says = "not ready, 1 finding"
+	case critical > 0:
+		says = "not ready, {findings} findings, {critical} critical"
+	}
+	if t.NotRun > 0 {
+		says += ", {run} of {total} cases run"
+	}
+	return text(says, with)
+}
+
 // rows are the names of the rows below the fields, and of several.
-var rows = map[string]string{"": "Several rows", testcase.RowAcross: "Across fields", testcase.RowUniqueness: "Uniqueness", testcase.RowForm: "Whole form", testcase.RowOwn: "Own cases"}
+var rows = map[string]string{"": "Several fields", testcase.RowAcross: "Across fields", testcase.RowUniqueness: "Uniqueness", testcase.RowForm: "Whole form", testcase.RowOwn: "Added cases"}
 
 // Row is the name of a row: a field by its label, the rows below the fields by their own.
 func Row(r *report.Report, id string) string {

@@ -26,5 +26,5 @@ func TestCountsAddUp(t *testing.T) {
 		require.EqualValues(t, words, wording.Verdict(tally))
 	}
 	r := &report.Report{Rows: map[string]string{"name": "Name of the shed"}}
-	require.Equal(t, []string{"Several rows", "Uniqueness", "Name of the shed", "other"}, []string{wording.Row(r, ""), wording.Row(r, "uniqueness"), wording.Row(r, "name"), wording.Row(r, "other")})
+	require.Equal(t, []string{"Several fields", "Uniqueness", "Name of the shed", "other"}, []string{wording.Row(r, ""), wording.Row(r, "uniqueness"), wording.Row(r, "name"), wording.Row(r, "other")})
 }

@@ -1,6 +1,7 @@
 package wording
 
 import (
+	"cmp"
 	"fmt"
 	"strconv"
 	"strings"
@@ -11,76 +12,76 @@ import (
 	"oddtick/core/spec"
 )
 
-// values are the words of each term. Their places are {text} and {short} for the text of the value, {quoted} for it within quotation
+// terms are the words of each term. Their places are {text} and {short} for the text of the value, {quoted} for it within quotation
 // marks, {code} as Go quotes it, {of} for its name, {label} for the label of the field of that name, {n} for its number, {rows} for its
 // rows, and {place} for where the part is to stand.
-var values = map[judge.Term]string{
+var terms = map[judge.Term]string{
 	judge.AsText: "{text}", judge.ShortText: "{short}", judge.Quoted: "“{text}”", judge.Number: "{n}", judge.Blank: "blank", judge.EmptyText: "the empty text",
-	judge.Null: "NULL", judge.NullOrEmpty: "NULL or the empty text", judge.FilledIn: "filled", judge.Ticked: "ticked", judge.NotTicked: "not ticked", judge.None: "none",
+	judge.Null: "NULL", judge.NullOrEmpty: "NULL or the empty text", judge.FilledIn: "filled in", judge.Ticked: "checked", judge.NotTicked: "not checked", judge.None: "none",
 	judge.Unchanged: "unchanged", judge.Anything: "anything", judge.Defaults: "their defaults", judge.NoChange: "no change",
 
-	judge.OutcomeIs: "{of}", judge.NothingFurtherWritten: "nothing further is written",
-	judge.RefusedByThePage:  "the page refuses it by itself, so that the server's answer is not seen",
-	judge.RefusedUnreadable: "refused as it cannot be read, or for its values", judge.RefusedOrWithout: "refused, or taken without what was altered",
+	judge.OutcomeIs: "{of}", judge.NothingFurtherWritten: "nothing more is written",
+	judge.RefusedByThePage:  "the page itself refuses it, so the server's answer cannot be seen",
+	judge.RefusedUnreadable: "rejected as unreadable, or because of its values", judge.RefusedOrWithout: "rejected, or accepted without the altered value",
 	judge.FailedWith: "{text}", judge.StatusIs: "status {n}", judge.StatusTo: "{n} to {text}", judge.RedirectedTo: "redirected to {text}",
-	judge.ShowsInternals: "the page shows the program's inside: {text}", judge.PageSays: "the page says {code}", judge.OtherPageSays: "a page without the form says {code}",
-	judge.BrowserSays: "the browser says {code}", judge.RowsWritten: "rows were written", judge.OtherRowsWritten: "other rows were written than acceptance promises: {rows}",
-	judge.RowsChanged: "{rows}", judge.NoRowIsWritten: "no row was written", judge.NothingNew: "nothing was written and nothing new is said",
-	judge.NoAnswerCame: "no answer came", judge.FormHasGone: "the form has gone", judge.FormAsBefore: "the form stands as before", judge.NoRequestMade: "no request was made",
-	judge.ControlRefused: "{of}: {text}", judge.ControlMakes: "the control {of} makes {code} of {was}", judge.NoRequestSeen: "no request was seen", judge.SeenByHand: "as a person saw it",
+	judge.ShowsInternals: "the page shows server internals: {text}", judge.PageSays: "the page says {code}", judge.OtherPageSays: "a page without the form says {code}",
+	judge.BrowserSays: "the browser says {code}", judge.RowsWritten: "rows were written", judge.OtherRowsWritten: "other rows than promised were written: {rows}",
+	judge.RowsChanged: "{rows}", judge.NoRowIsWritten: "no row was written", judge.NothingNew: "nothing was written and no new message is shown",
+	judge.NoAnswerCame: "no answer came", judge.FormHasGone: "the form is gone", judge.FormAsBefore: "the form is as it was before", judge.NoRequestMade: "no request was made",
+	judge.ControlRefused: "{of}: {text}", judge.ControlMakes: "the control {of} turned {was} into {code}", judge.NoRequestSeen: "no request was seen", judge.SeenByHand: "seen by a person",
 
-	judge.AnAnswer: "an answer", judge.NoServerError: "no server error", judge.TheSites: "the site's", judge.LeadsTo: "to {text}", judge.APage: "a page that exists",
-	judge.PageAnswers: "{text} answers {n}", judge.NotSeen: "not shown", judge.RequestLost: "{text}: {of}", judge.OnSummary: "on the summary", judge.OnField: "on {label}",
-	judge.AsEntered: "as they were entered", judge.AsTyped: "as it was typed", judge.NotAsTyped: "otherwise", judge.CanBePressed: "can be pressed again", judge.Disabled: "is disabled",
+	judge.AnAnswer: "an answer", judge.NoServerError: "no server error", judge.TheSites: "the site's host", judge.LeadsTo: "to {text}", judge.APage: "a page that exists",
+	judge.PageAnswers: "{text} answers {n}", judge.NotSeen: "not shown", judge.RequestLost: "{text}: {of}", judge.OnSummary: "on the error summary", judge.OnField: "on {label}",
+	judge.AsEntered: "as they were entered", judge.AsTyped: "as entered", judge.NotAsTyped: "changed", judge.CanBePressed: "can be pressed again", judge.Disabled: "is disabled",
 	judge.JSON: "JSON", judge.FollowsIt: "follows it", judge.Violation: "{of}: {text}", judge.AMember: "a member", judge.Members: "{n} members", judge.WhatColumnHolds: "what {of} holds",
 
-	judge.NoMessage: "no message", judge.SomethingLike: "“something like {text}”", judge.SomeMessage: "“some message”", judge.PromisedPlace: "{place}", judge.SeenInPlace: "seen {place}",
-	judge.QuotedInPlace: "“{text}” {place}", judge.LikeInPlace: "“something like {text}” {place}", judge.SomeInPlace: "“some message” {place}", judge.QuotedAtControl: "“{text}” at the control {of}",
-	judge.Seen: "seen", judge.ButHidden: "in the page, but hidden", judge.RefersToIt: "the control refers to it", judge.DoesNotRefer: "the control does not refer to it",
-	judge.Elsewhere: "elsewhere on the page", judge.AtControl: "at the control {of}", judge.PageWithoutIt: "the page {text} without it", judge.NoLonger: "no longer “{text}”",
-	judge.WhileTyping: "as one types", judge.OnLeaving: "as the field is left", judge.OnSubmitting: "not before submitting", judge.GoneOnceCorrected: "gone once the value is corrected", judge.ItStays: "it stays",
+	judge.NoMessage: "no message", judge.SomethingLike: "a message like “{text}”", judge.SomeMessage: "any message", judge.PromisedPlace: "{place}", judge.SeenInPlace: "shown {place}",
+	judge.QuotedInPlace: "“{text}” {place}", judge.LikeInPlace: "a message like “{text}” {place}", judge.SomeInPlace: "any message {place}", judge.QuotedAtControl: "“{text}” at the control {of}",
+	judge.Seen: "shown", judge.ButHidden: "in the page, but hidden", judge.RefersToIt: "linked to its field", judge.DoesNotRefer: "not linked to its field",
+	judge.Elsewhere: "elsewhere on the page", judge.AtControl: "at the control {of}", judge.PageWithoutIt: "not on the page {text}", judge.NoLonger: "no longer “{text}”",
+	judge.WhileTyping: "while typing", judge.OnLeaving: "on leaving the field", judge.OnSubmitting: "only on submitting", judge.GoneOnceCorrected: "goes once the value is corrected", judge.ItStays: "it stays",
 
-	judge.FormFilledIn: "the form, filled in", judge.FormAsOpened: "the form, as it was opened", judge.PageWithoutForm: "a page without the form", judge.FormIs: "{of}",
-	judge.Gone: "gone", judge.There: "there", judge.TheControl: "the control {of}",
+	judge.FormFilledIn: "the form with its values filled in", judge.FormAsOpened: "the form as it was opened", judge.PageWithoutForm: "a page without the form", judge.FormIs: "{of}",
+	judge.Gone: "gone", judge.There: "still there", judge.TheControl: "the control {of}",
 
-	judge.NewRow: "1 new row", judge.OneChangedRow: "1 changed row", judge.ChangedOrSame: "1 changed row, or one that holds the values already",
-	judge.TheColumn: "the column {of}", judge.NotInTable: "the table has none", judge.AUUID: "a UUID", judge.ANumber: "a number of its own", judge.VisitorsAddress: "the visitor's address",
+	judge.NewRow: "1 new row", judge.OneChangedRow: "1 changed row", judge.ChangedOrSame: "1 changed row, or one that already holds these values",
+	judge.TheColumn: "the column {of}", judge.NotInTable: "not in the table", judge.AUUID: "a UUID", judge.ANumber: "a new number", judge.VisitorsAddress: "the visitor's address",
 	judge.KeyOfRow: "the key of the row in {of}: {text}", judge.NowWithin: "now, within {duration}", judge.Moment: "{text} ({seconds} s)",
 
-	judge.Nowhere: "nowhere", judge.InRedirect: "{of} in the redirect to {text}", judge.InHeader: "{of} in the header {text}", judge.InPage: "{of} in the page {text}",
-	judge.InColumn: "{of} in {text}", judge.InMailText: "{of}", judge.PlainText: "plain", judge.PlainWithin: "plain, with more around it", judge.Reversible: "reversible ({of})",
-	judge.FastHash: "a fast hash without salt ({of})", judge.FastHashSalted: "a fast hash ({of}) with the salt in {text}", judge.FastOrUnknown: "a fast hash or an unknown one ({of} bytes)",
-	judge.UnknownForm: "of an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{names}", judge.FreshSalt: "a fresh salt each time",
+	judge.Nowhere: "nowhere", judge.InRedirect: "in the redirect to {text} ({of})", judge.InHeader: "in the header {text} ({of})", judge.InPage: "in the page {text} ({of})",
+	judge.InColumn: "in {text} ({of})", judge.InMailText: "{of}", judge.PlainText: "in plain text", judge.PlainWithin: "in plain text, with other text around it", judge.Reversible: "in a reversible form ({of})",
+	judge.FastHash: "as a fast hash without salt ({of})", judge.FastHashSalted: "as a fast hash ({of}) with the salt in {text}", judge.FastOrUnknown: "as a fast or unknown hash ({of} bytes)",
+	judge.UnknownForm: "in an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{names}", judge.FreshSalt: "a fresh salt each time",
 	judge.SharedSalt: "two secrets share one salt", judge.AnotherSalt: "another salt", judge.StoredSameTwice: "the same value was stored twice", judge.StoredDifferently: "stored differently",
-	judge.WhatWasSent: "of what was sent", judge.UnknownText: "of another text, which is not known", judge.SecretBlank: "of the empty text", judge.SecretTrimmed: "of it without the spaces around it",
-	judge.SecretLowered: "of it in small letters", judge.SecretRaised: "of it in capitals", judge.SecretBytes: "of its first {n} bytes", judge.SecretCharacters: "of its first {n} characters",
-	judge.SecretEscaped: "of it escaped for HTML", judge.SecretForm: "of it in Unicode form {of}", judge.ValueOfField: "of what {label} holds", judge.SentBefore: "of what was sent before",
+	judge.WhatWasSent: "of what was sent", judge.UnknownText: "of another, unknown text", judge.SecretBlank: "of the empty text", judge.SecretTrimmed: "of the secret without the spaces around it",
+	judge.SecretLowered: "of the secret in lower case", judge.SecretRaised: "of the secret in upper case", judge.SecretBytes: "of its first {n} bytes", judge.SecretCharacters: "of its first {n} characters",
+	judge.SecretEscaped: "of the secret escaped for HTML", judge.SecretForm: "of the secret in Unicode form {of}", judge.ValueOfField: "of the value of {label}", judge.SentBefore: "of the one sent before",
 
 	judge.Renewed: "renewed", judge.CookieChanged: "the cookie changed", judge.NoCookieChanged: "no cookie changed", judge.PageIsOpen: "{text} opens",
-	judge.FlagSet: "{flag}", judge.FlagNotSet: "not {flag}", judge.SessionIsEnded: "ended", judge.SessionIsOn: "goes on",
+	judge.FlagSet: "{flag}", judge.FlagNotSet: "not {flag}", judge.SessionIsEnded: "ended", judge.SessionIsOn: "still open",
 
 	judge.StateIs: "{of}", judge.OpensAs: "{text}",
 
-	judge.Because: "{text}", judge.NothingPromisedOfRows: "nothing is promised of the database", judge.NothingPromisedOfValues: "nothing is promised of the form's values here",
-	judge.NothingPromisedOfSession: "nothing is promised of the session here", judge.NoPageSendsIt: "nothing is promised of a request that no page sends",
-	judge.HoldsNUL: "the request holds a NUL, and was refused as a bad one", judge.WasRefused: "the request was refused", judge.OutcomeDiffers: "the outcome is another than expected",
-	judge.NoDatabaseWatched: "no database is watched", judge.MayHoldItAlready: "no row changed: it may hold the same values already", judge.JudgedUnderSecrets: "judged under Secrets",
-	judge.JudgedByHand: "judged by a person, under Outcome", judge.PromiseNotKnown: "what the column must hold is not known here", judge.DefaultNotKnown: "the column's default is not known here",
-	judge.NoRowWritten: "no row in {of} was written", judge.NoRowSeen: "no row in {of} is seen",
-	judge.HostsNotAllowed: "parts of the page would come from {text}, which is not allowed", judge.NoMember: "the request has no member {of}", judge.AnswerTooLong: "the answer is too long to be kept whole",
-	judge.NoPageCame: "no page came back", judge.SiteFailed: "the site failed", judge.ControlKeptOut: "the control does not let the value in, so that there is nothing to be said",
-	judge.ControlRemade: "the control made another value of it when it was entered", judge.RefusedUnread: "the request is refused whatever its values are, in words of the site's own",
-	judge.OnlyJSON: "the page's script says it, over HTTP there is only the answer in JSON", judge.JSONHasNoForm: "an answer in JSON holds no form", judge.PageNotOpened: "the page was not opened",
-	judge.NotNative: "it is no native control, and its state is not read", judge.NotOffered: "the page does not offer what was sent", judge.NotLoadedAnew: "the page was not loaded anew",
-	judge.ListNotRead: "which of several choices a list holds is not read yet", judge.NothingChosen: "nothing was chosen, and what the page chooses by itself is not promised",
+	judge.Because: "{text}", judge.NothingPromisedOfRows: "the document promises nothing about the database", judge.NothingPromisedOfValues: "the document promises nothing about the form's values here",
+	judge.NothingPromisedOfSession: "the document promises nothing about the session here", judge.NoPageSendsIt: "the document promises nothing about requests that no page sends",
+	judge.HoldsNUL: "the request contains a NUL character and was refused as a bad request", judge.WasRefused: "the request was refused", judge.OutcomeDiffers: "not judged, because the outcome was not the expected one",
+	judge.NoDatabaseWatched: "no database is watched", judge.MayHoldItAlready: "no row changed; it may already hold these values", judge.JudgedUnderSecrets: "judged under Secrets",
+	judge.JudgedByHand: "judged by a person, under Outcome", judge.PromiseNotKnown: "what the column should hold is not known here", judge.DefaultNotKnown: "the column's default is not known here",
+	judge.NoRowWritten: "no row in {of} was written", judge.NoRowSeen: "no row of {of} was read",
+	judge.HostsNotAllowed: "parts of the page come from {text}, which the site's settings do not allow", judge.NoMember: "the request has no member {of}", judge.AnswerTooLong: "the answer is too long to be kept whole",
+	judge.NoPageCame: "no page came back", judge.SiteFailed: "the site failed", judge.ControlKeptOut: "the control does not accept the value, so no message can be expected",
+	judge.ControlRemade: "the control changed the value when it was entered", judge.RefusedUnread: "the request is refused whatever its values, in the site's own words",
+	judge.OnlyJSON: "the page's script shows it; over HTTP there is only a JSON answer", judge.JSONHasNoForm: "an answer in JSON holds no form", judge.PageNotOpened: "the page was not opened",
+	judge.NotNative: "not a native control; its state cannot be read", judge.NotOffered: "the page does not offer what was sent", judge.NotLoadedAnew: "the page was not loaded again",
+	judge.ListNotRead: "which options of a list are selected is not read yet", judge.NothingChosen: "nothing was chosen, and the page's own choice is not promised",
 	judge.NoMistakeMade: "no mistake was made", judge.MistakeImpossible: "the mistake cannot be made: {text}", judge.NoSecretSent: "no secret was sent",
-	judge.ShortOrInnocent: "too short, or part of what may be shown", judge.Peppered: "the site adds a secret of its own to it", judge.NotVerified: "it is not verified: {text}",
-	judge.VisitorNotKnown: "what is stored about the visitor is not known", judge.NoPagePromised: "no page is promised after signing in", judge.NotSetHere: "it was not set here", judge.NoOtherSession: "no other session stood by",
+	judge.ShortOrInnocent: "too short to tell, or part of a text that may be shown", judge.Peppered: "the site adds a pepper, so the hash cannot be verified", judge.NotVerified: "it is not verified: {text}",
+	judge.VisitorNotKnown: "what is stored about the visitor is not known", judge.NoPagePromised: "no page is promised after signing in", judge.NotSetHere: "not set in this step", judge.NoOtherSession: "no other session was open",
 }
 
 // longer are the words of terms where their value tells something more than usual.
 var longer = map[judge.Term]string{
-	judge.RowsWritten: "rows were written: {rows}", judge.ButHidden: "in the page, but {text}", judge.Seen: "seen for a while, gone after {n} ms",
+	judge.RowsWritten: "rows were written: {rows}", judge.ButHidden: "in the page, but {text}", judge.Seen: "shown for a while, gone after {n} ms",
 	judge.NewRow: "1 new row for {short}", judge.OneChangedRow: "1 changed row for {short}", judge.HashKind: "{of}, cost {text}",
 	judge.Moment: "{text} ({seconds} s by the site's clock, which is {of} away)",
 }
@@ -101,11 +102,14 @@ func tellsMore(v *judge.Value) bool {
 }
 
 // writer words what is judged of one form.
-type writer struct{ form *spec.Prepared }
+type writer struct {
+	form   *spec.Prepared
+	labels map[string]string // of fields by id, where the form is not known
+}
 
 // value is the words of a value of a part.
 func (w writer) value(p *judge.Part, v *judge.Value) string {
-	template := values[v.Is]
+	template := terms[v.Is]
 	if tellsMore(v) {
 		template = longer[v.Is]
 	}
@@ -125,7 +129,7 @@ func (w writer) label(id string) string {
 			return f.Label
 		}
 	}
-	return id
+	return cmp.Or(w.labels[id], id)
 }
 
 // place is where a message is to stand.
@@ -136,14 +140,14 @@ func (w writer) place(p *judge.Part) string {
 	case p.Place == string(spec.OnNextPage):
 		return "on the page that follows"
 	}
-	return "in the summary"
+	return "in the error summary"
 }
 
 // changedRows names the rows of a value.
 func changedRows(v *judge.Value) string {
 	var out []string
 	for _, r := range v.Rows {
-		out = append(out, fill("{key} {kind} in {table}", places{"key": r.Key, "kind": string(r.Kind), "table": r.Table}))
+		out = append(out, fill("row with key {key} {kind} in {table}", places{"key": r.Key, "kind": string(r.Kind), "table": r.Table}))
 	}
 	if v.N > len(v.Rows) {
 		out = append(out, "…")

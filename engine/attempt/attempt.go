@@ -105,9 +105,9 @@ func (a *Attempt) judgeBefore() {
 	}
 }
 
-// grounded tells whether a next step has something to stand on. Where the one before should have been accepted and was not, it would
+// previousStepHolds tells whether a next step has something to stand on. Where the one before should have been accepted and was not, it would
 // be judged against a state that is not there, and the case is odd already.
-func (a *Attempt) grounded() bool {
+func (a *Attempt) previousStepHolds() bool {
 	n := len(a.Result.Steps)
 	return n == 0 || a.Case.Steps[n-1].Expect != oracle.Accepted || a.Result.Steps[n-1].Judgement.Checks[0].Verdict != judge.Odd
 }
@@ -151,7 +151,7 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 	beside := a.prefetches(s)
 	if !beside {
 		a.judgeBefore()
-		if !a.grounded() {
+		if !a.previousStepHolds() {
 			return nil, nil
 		}
 	}
@@ -173,7 +173,7 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 	if err != nil {
 		return nil, err
 	}
-	if !a.grounded() {
+	if !a.previousStepHolds() {
 		return nil, nil
 	}
 	if stop != nil {
@@ -200,7 +200,7 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 		return a.aside(ctx, before, sent, world)
 	}
 	if s.Beside {
-		gone, stop, err := a.standBy(ctx)
+		gone, stop, err := a.openSecondSession(ctx)
 		if err != nil || stop != nil {
 			return &report.StepResult{Do: s.Do, Judgement: stop}, err
 		}
@@ -279,7 +279,7 @@ func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observ
 	var instead *judge.Step
 	v, err := a.Visitor.Submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
 		var stop bool
-		stop, instead = heldBack(a.Target.Form, expected(), world, entered)
+		stop, instead = decideBlocked(a.Target.Form, expected(), world, entered)
 		return stop
 	})
 	if err != nil {
@@ -291,9 +291,9 @@ func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observ
 	return a.observed(ctx, do, expected(), o, v)
 }
 
-// heldBack decides of what a page made of the values whether it is sent. instead is set where the page does not let a visitor do
+// decideBlocked decides of what a page made of the values whether it is sent. instead is set where the page does not let a visitor do
 // what the case is about, or lacks a control.
-func heldBack(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, instead *judge.Step) {
+func decideBlocked(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, instead *judge.Step) {
 	for i := range entered {
 		got := &entered[i]
 		f := driver.FieldNamed(p, got.Name)

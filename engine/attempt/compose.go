@@ -23,7 +23,7 @@ func (a *Attempt) impossible(form *observation.Form, values testcase.Resolved) s
 		v, present := values[f.ID]
 		c := form.Control(f.Name)
 		if f.Kind == spec.OneChoice && present && v == "" && len(f.Rules) > 0 && c != nil && c.Type == "select" && !slices.Contains(c.Offered, "") && !f.Required() {
-			return "the page offers no blank choice for " + f.Label
+			return "the page offers no blank option for " + f.Label
 		}
 	}
 	return ""
@@ -127,9 +127,9 @@ func labelled(t *target.Target, list []submission.LookUp) []string {
 		if f := t.Form.Field(fieldOf(t, l.Rule)); f != nil {
 			label = f.Label
 		}
-		why := fmt.Sprintf("%s: each of the %d values tried stands in %s.%s already", label, MostTries, l.Table, l.Column)
+		why := fmt.Sprintf("%s: each of the %d values tried already exists in %s.%s", label, MostTries, l.Table, l.Column)
 		if l.Must {
-			why = fmt.Sprintf("%s: none of the %d values tried stands in %s.%s", label, MostTries, l.Table, l.Column)
+			why = fmt.Sprintf("%s: none of the %d values tried exists in %s.%s", label, MostTries, l.Table, l.Column)
 		}
 		if !slices.Contains(out, why) {
 			out = append(out, why)

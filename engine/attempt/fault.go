@@ -16,7 +16,7 @@ import (
 type FaultError struct{ Reference string }
 
 func (e *FaultError) Error() string {
-	return fmt.Sprintf("a fault of Odd Tick's own ended the case; the log tells of it under the reference %s", e.Reference)
+	return fmt.Sprintf("a fault in Odd Tick itself ended the case; details are in its log under the reference %s", e.Reference)
 }
 
 // caught logs what a case panicked with, and notes it as the case's end; nil for nothing. It is called with what recover gives.

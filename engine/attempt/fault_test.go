@@ -44,7 +44,7 @@ func TestAPanicEndsOneCaseOnly(t *testing.T) {
 	}
 }
 
-// stubborn is a database in which a row cannot be restored.
+// stubborn is a database in which a row cannot be undone.
 type stubborn struct{ target.Database }
 
 func (stubborn) Tables() []string { return []string{"keepers"} }
@@ -61,7 +61,7 @@ func TestARunStopsWhereARowCannotBeRestored(t *testing.T) {
 	require.NoError(t, err)
 	r := &target.Target{Form: p, Account: &spec.Account{ID: "mara"}, Databases: target.Databases{stubborn{}}, Journal: []observation.Change{{Table: "keepers", Kind: observation.Changed, Key: "1"}}}
 	err = r.Repair(t.Context(), 0)
-	require.ErrorContains(t, err, "cannot be restored")
+	require.ErrorContains(t, err, "cannot be undone")
 	require.True(t, strings.Contains(err.Error(), "keepers 1"))
 }
 

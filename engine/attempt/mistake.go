@@ -23,7 +23,7 @@ func addMistake(a *Attempt, i int, sent *submission.Submission, world *oracle.Wo
 	wrong.Pairs = append(wrong.Pairs, slices.DeleteFunc(slices.Clone(sent.Pairs), func(p submission.Pair) bool { return slices.Contains(a.Target.Names, p.Name) })...) // with the page's tokens
 	var ok bool
 	if sent.Mistake, ok = oracle.MistakeOf(a.Target.Form, world, wrong, rule); !ok {
-		return judge.Unobserved("the value made does not break " + rule.ID + " alone")
+		return judge.Unobserved("the generated value does not break " + rule.ID + " alone")
 	}
 	return nil
 }

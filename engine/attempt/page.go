@@ -55,7 +55,7 @@ func (a *Attempt) onward() (before *observation.Page, stop *judge.Step) {
 	if last := a.Result.Steps; len(last) > 0 {
 		step := &last[len(last)-1]
 		if e := step.Expectation; e != nil && e.Outcome == oracle.RejectedByServer && len(e.Refilled) == 0 && step.Judgement.Checks[0].Verdict == judge.AsExpected {
-			return nil, judge.Inapplicable(why + ", and nothing is promised of it")
+			return nil, judge.Inapplicable(why + ", and the document says nothing about it")
 		}
 	}
 	return nil, judge.Unobserved(why)

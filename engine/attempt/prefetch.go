@@ -25,8 +25,8 @@ type prefetched struct {
 // MostHelpers look ahead: one makes the values, as many look them up as there are mostly unique ones on a form.
 const MostHelpers = 4
 
-// longestAhead is how old values made ahead may be: some are relative to the moment.
-const longestAhead = time.Second
+// maxPrefetchTime is how old values made ahead may be: some are relative to the moment.
+const maxPrefetchTime = time.Second
 
 // prefetches tells whether there is time to use while the page of a step is on its way. Where several cases are made at once the others
 // fill it, and in a browser the page is open for long before anything is sent.
@@ -43,7 +43,7 @@ func (a *Attempt) prefetch(ctx context.Context, i int) *prefetched {
 		defer h.under.Done()
 		defer func() { _ = a.caught(recover()) }() // the step asks whether there was a fault
 		a.judgeBefore()
-		if !a.grounded() {
+		if !a.previousStepHolds() {
 			return
 		}
 		h.env = a.Env
@@ -84,7 +84,7 @@ func (h *prefetched) wait() {
 
 // valuesFor are the values that were made ahead, nil where those made now would be others.
 func (h *prefetched) valuesFor(a *Attempt, s *testcase.Step) testcase.Resolved {
-	if h == nil || h.values == nil || h.env.Try != a.Env.Try || a.Env.Now.Sub(h.env.Now) > longestAhead {
+	if h == nil || h.values == nil || h.env.Try != a.Env.Try || a.Env.Now.Sub(h.env.Now) > maxPrefetchTime {
 		return nil
 	}
 	other := slices.ContainsFunc(s.Inputs, func(in testcase.Input) bool {

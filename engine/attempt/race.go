@@ -16,11 +16,11 @@ import (
 	"oddtick/engine/driver"
 )
 
-// Submissions are released together again and again until a race as narrow as narrowEnough would hardly be missed, or mostReleases.
+// Submissions are released together again and again until a race as narrow as narrowEnough would hardly be missed, or maxReleases.
 const (
-	narrowEnough   = time.Millisecond
-	mostReleases   = 8
-	fewestReleases = 3
+	narrowEnough = time.Millisecond
+	maxReleases  = 8
+	minReleases  = 3
 )
 
 // isTogether tells whether a case's steps are released at the same moment.
@@ -47,7 +47,7 @@ func race(ctx context.Context, a *Attempt) {
 	var chances []chance
 	base := a.Env.Try
 	defer func() { a.Env.Try = base }()
-	for about.Rounds < mostReleases && (about.Rounds < fewestReleases || about.Narrowest > narrowEnough) {
+	for about.Rounds < maxReleases && (about.Rounds < minReleases || about.Narrowest > narrowEnough) {
 		a.Env.Try = base + about.Rounds*len(a.Case.Steps)
 		a.Env.Earlier, a.Result.Steps = nil, nil
 		list, stop, err := raceOnce(ctx, a)

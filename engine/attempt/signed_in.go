@@ -104,10 +104,10 @@ func (a *Attempt) learnSecret(sent *submission.Submission) {
 	}
 }
 
-// standBy signs the account in a second time. What becomes of that session, gone tells afterwards.
-func (a *Attempt) standBy(ctx context.Context) (gone func(context.Context) observation.SessionState, stop *judge.Step, err error) {
+// openSecondSession signs the account in a second time. What becomes of that session, gone tells afterwards.
+func (a *Attempt) openSecondSession(ctx context.Context) (gone func(context.Context) observation.SessionState, stop *judge.Step, err error) {
 	if a.Target.OneSession {
-		return nil, judge.Inapplicable("the site keeps one session an account: signing in a second time ends the first"), nil
+		return nil, judge.Inapplicable("the site keeps one session per account: signing in again ends the first"), nil
 	}
 	beside := a.Target.Client.NewVisitor()
 	if err := target.SignInAs(ctx, beside, a.Target.Config.Site, a.Account); err != nil {

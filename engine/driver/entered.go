@@ -14,7 +14,7 @@ func Remade(f *spec.PreparedField, e *observation.Entered) bool {
 }
 
 func MadeOf(e *observation.Entered) string {
-	return fmt.Sprintf("the control makes %q of %q", e.Stands, e.Typed)
+	return fmt.Sprintf("the control turned %[2]q into %[1]q", e.Stands, e.Typed)
 }
 
 // harmless: HTML itself makes this of the value (value sanitisation: e-mail addresses and URLs lose the spaces around them).

@@ -99,7 +99,7 @@ func (v *InBrowser) Open(ctx context.Context, path string) (*Visit, error) {
 		if x == nil {
 			return v.visit(seen, err)
 		}
-		if try == mostTooMany {
+		if try == maxTooMany {
 			return nil, &web.TooManyError{Times: try}
 		}
 		if err := v.Client.Wait(ctx, web.RetryAfter(x, try)); err != nil {
@@ -108,8 +108,8 @@ func (v *InBrowser) Open(ctx context.Context, path string) (*Visit, error) {
 	}
 }
 
-// mostTooMany is how often a page is opened again that is answered with too many requests.
-const mostTooMany = 5
+// maxTooMany is how often a page is opened again that is answered with too many requests.
+const maxTooMany = 5
 
 func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *submission.Submission, unchecked bool, held func([]observation.Entered) bool) (*Visit, error) {
 	var entries []browser.Entry
@@ -209,7 +209,7 @@ func (v *InBrowser) correctionOf(m *submission.Mistake) *correction {
 func notMade(p *spec.Prepared, wrong *observation.Entered) string {
 	switch {
 	case wrong == nil:
-		return "the field was not come to"
+		return "the field was not reached"
 	case wrong.Refused != "":
 		return wrong.Refused
 	case Remade(FieldNamed(p, wrong.Name), wrong):

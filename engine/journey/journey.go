@@ -77,7 +77,7 @@ const usualPatience = 20 * time.Second
 func Open(ctx context.Context, project *spec.Project, mails *mail.Receiver, number int64, timeout time.Duration) (*Journeys, error) {
 	site := project.Site
 	if site == nil || len(site.Journeys) == 0 {
-		return nil, target.Cannot("the site document names no journeys")
+		return nil, target.Cannot("the site document has no journeys")
 	}
 	j := &Journeys{Patience: usualPatience, site: site, forms: map[string]*target.Target{}, timeout: timeout, number: number, mails: mails}
 	matrix, err := access.New(site)

@@ -29,7 +29,7 @@ import (
 // refused.
 func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (why string, err error) {
 	if step.SendsCode() && w.code == "" {
-		return "no code was read before; wait for a mail with code:, or read: it from a table", nil
+		return "no code has been read; wait for a mail with code:, or read it from a table with read:", nil
 	}
 	r := w.j.forms[step.Submit]
 	if w.j.mails != nil {
@@ -40,7 +40,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 	}
 	c := usualCase(r, w.id)
 	if c == nil {
-		return "the form " + step.Submit + " has no usual submission", nil
+		return "the form " + step.Submit + " has no typical submission", nil
 	}
 	if why := w.fillIn(r, c, step); why != "" {
 		return why, nil
@@ -99,7 +99,7 @@ func codeIn(text, pattern string) (code, why string) {
 	}
 	found := p.FindStringSubmatch(text)
 	if found == nil {
-		return "", fmt.Sprintf("the mail holds nothing that %s matches", pattern)
+		return "", fmt.Sprintf("nothing in the mail matches %s", pattern)
 	}
 	return found[min(1, len(found)-1)], ""
 }
@@ -109,7 +109,7 @@ func (w *walk) readCode(ctx context.Context, at *spec.CodeRow) (why string, err 
 	table, column, _ := strings.Cut(at.Column, ".")
 	r := w.any()
 	if r == nil {
-		return "the code stands in a table, and no database is watched", nil
+		return "the code is in a table, but no database is watched", nil
 	}
 	db, can := r.Databases.Of(table).(target.Finder)
 	if !can {
@@ -185,7 +185,7 @@ func (w *walk) learn(r *target.Target, o *observation.Step) {
 // wait waits for the mail, and looks for secrets in it.
 func (w *walk) wait(ctx context.Context, out *Station) (why string) {
 	if w.j.mails == nil {
-		return "no mails are received; write mail: with receive: 127.0.0.1:PORT in the site document, and point the site at it"
+		return "no mail is received; write mail: with receive: 127.0.0.1:PORT in the site document, and let the site send its mail there"
 	}
 	ctx, stop := context.WithTimeout(ctx, w.j.Patience)
 	defer stop()
@@ -306,7 +306,7 @@ func refusal(s wayStep, language, what string) *oracle.Expectation {
 // link is the first link of the mail that leads to the site, as a path.
 func (w *walk) link() (path, why string) {
 	if w.mailed == nil {
-		return "", "no mail has come whose link could be followed"
+		return "", "no mail with a link has arrived"
 	}
 	for _, l := range w.mailed.Links {
 		u, err := url.Parse(l)
@@ -314,7 +314,7 @@ func (w *walk) link() (path, why string) {
 			return l, ""
 		}
 	}
-	return "", "the mail holds no link to the site: " + strings.Join(w.mailed.Links, ", ")
+	return "", "the mail has no link to the site: " + strings.Join(w.mailed.Links, ", ")
 }
 
 // altered changes the last letter or digit of a link or code.
@@ -347,7 +347,7 @@ func (w *walk) signIn(ctx context.Context, id string) (why string) {
 		}
 	}
 	if who.Name == "" {
-		return "nobody has joined on this journey; say which table holds visitors, and which column their name"
+		return "no user was created on this journey; name the table that holds visitors and the column of their name"
 	}
 	if err := target.SignInAs(ctx, w.visitor, w.j.site, who); err != nil {
 		return "signing in: " + err.Error()

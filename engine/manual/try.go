@@ -133,8 +133,8 @@ func idOf(f *spec.PreparedField) string {
 	return f.ID
 }
 
-// mostRounds is how often marks are taken off values that a site does not take.
-const mostRounds = 3
+// maxRounds is how often marks are taken off values that a site does not take.
+const maxRounds = 3
 
 // Trace makes the submissions of a trace: a blank form, a wrong one, a wrong repetition, the tester's valid values with marks on
 // them (spaces around, capitals in addresses), and the same once more. Where marks are refused they are taken off again.
@@ -168,7 +168,7 @@ func Trace(ctx context.Context, t *target.Target, values Values) ([]draft.Probe,
 		marks[f.ID] = true
 	}
 	for round := 0; ; round++ {
-		if round >= mostRounds {
+		if round >= maxRounds {
 			clear(marks)
 		}
 		marked := marked(t, values, marks)
@@ -184,7 +184,7 @@ func Trace(ctx context.Context, t *target.Target, values Values) ([]draft.Probe,
 			return out, nil
 		}
 		before := len(marks)
-		for _, said := range p.Said(t.Form.Form) {
+		for _, said := range p.SeenMessages(t.Form.Form) {
 			delete(marks, said.Field)
 		}
 		if len(marks) == before {

@@ -25,16 +25,16 @@ type judgeQueue struct {
 	late    *time.Timer
 }
 
-// longestWaiting is how long a case waits to be judged; a batch does not wait. More than mostWaiting do not.
+// maxWaitingTime is how long a case waits to be judged; a batch does not wait. More than maxWaiting do not.
 const (
-	longestWaiting = 50 * time.Millisecond
-	mostWaiting    = 2 * batchSize
+	maxWaitingTime = 50 * time.Millisecond
+	maxWaiting     = 2 * batchSize
 )
 
 func newJudgeQueue(sink Sink) *judgeQueue {
 	j := &judgeQueue{sink: sink, judges: workers.New(runtime.GOMAXPROCS(0))}
 	j.changed = sync.NewCond(&j.mu)
-	j.late = time.AfterFunc(longestWaiting, j.now)
+	j.late = time.AfterFunc(maxWaitingTime, j.now)
 	go j.run()
 	return j
 }
@@ -90,14 +90,14 @@ func (j *judgeQueue) take(made ...*attempt.Attempt) error {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	if len(j.waiting) == 0 {
-		j.late.Reset(longestWaiting)
+		j.late.Reset(maxWaitingTime)
 	}
 	j.waiting = append(j.waiting, made...)
 	if len(made) > 1 || len(j.waiting) >= batchSize {
 		j.due = true
 		j.changed.Broadcast()
 	}
-	for len(j.waiting) > mostWaiting && j.failed == nil {
+	for len(j.waiting) > maxWaiting && j.failed == nil {
 		j.changed.Wait()
 	}
 	return j.failed

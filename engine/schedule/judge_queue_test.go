@@ -61,18 +61,18 @@ func TestWhatIsMadeIsJudged(t *testing.T) {
 	require.NoError(t, j.take(one...))
 	require.Equal(t, "0", next(), "soon, without another case")
 
-	batch := madeCases(3 * mostWaiting)
+	batch := madeCases(3 * maxWaiting)
 	require.NoError(t, j.take(batch...))
 	for i := range batch {
 		require.Equal(t, fmt.Sprint(i), next())
 	}
 
-	for _, a := range madeCases(3 * mostWaiting) {
+	for _, a := range madeCases(3 * maxWaiting) {
 		require.NoError(t, j.take(a))
 		j.now()
 	}
 	require.NoError(t, j.wait())
-	require.Len(t, sink.ids, 3*mostWaiting)
+	require.Len(t, sink.ids, 3*maxWaiting)
 }
 
 // TestWhatCannotBeKeptEndsJudging: nothing after it is kept, and nobody waits for it.
@@ -82,7 +82,7 @@ func TestWhatCannotBeKeptEndsJudging(t *testing.T) {
 	defer j.end()
 	require.NoError(t, j.take(madeCases(2)...))
 	require.ErrorIs(t, j.wait(), errFull)
-	for range 2 * mostWaiting {
+	for range 2 * maxWaiting {
 		require.ErrorIs(t, j.take(madeCases(1)...), errFull)
 	}
 	require.ErrorIs(t, j.wait(), errFull)

@@ -158,15 +158,15 @@ func (r *run) single(ctx context.Context, c *testcase.Case, number int) error {
 		return errors.Join(fmt.Errorf("after the case %s: %w", c.ID, err), r.keep(a))
 	}
 	r.target.Unlock(ctx, c)
-	if a.Result.Broken && number <= r.target.Config.Begun[c.ID]+mostAgain {
+	if a.Result.Broken && number <= r.target.Config.Begun[c.ID]+maxRepeats {
 		// the browser is started anew, and a database is waited for; with other values nothing collides
 		return r.single(ctx, c, number+1)
 	}
 	return r.keep(a)
 }
 
-// mostAgain is how often a case is made again that could not be seen.
-const mostAgain = 2
+// maxRepeats is how often a case is made again that could not be seen.
+const maxRepeats = 2
 
 func (r *run) batch(ctx, work context.Context, cases []*testcase.Case) error {
 	if err := r.rebase(work); err != nil {

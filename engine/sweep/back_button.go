@@ -39,7 +39,7 @@ func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed 
 			return err
 		}
 		if !s.stands(closed, at) {
-			return fmt.Errorf("%s does not open in the browser, for somebody who is signed in", closed)
+			return fmt.Errorf("%s does not open in the browser when signed in", closed)
 		}
 		if _, err := b.Open(ctx, s.site.SignIn.Page, nil); err != nil { // a page to go back from
 			return err

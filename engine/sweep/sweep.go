@@ -123,7 +123,7 @@ func Access(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp
 		return nil, target.Cannot("%w", err)
 	}
 	if len(site.States) == 0 || len(site.Pages) == 0 {
-		return nil, target.Cannot("the site document names no states or no pages; write them under states: and pages:")
+		return nil, target.Cannot("the site document has no states or no pages; add them under states: and pages:")
 	}
 	client, err := web.NewClient(target.WebOptions(site, timeout))
 	if err != nil {

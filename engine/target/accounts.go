@@ -13,8 +13,8 @@ import (
 	"oddtick/observe/web"
 )
 
-// mostSignIns is how often in a row signing in may fail before it is tried no more, so that no account is locked.
-const mostSignIns = 3
+// maxSignIns is how often in a row signing in may fail before it is tried no more, so that no account is locked.
+const maxSignIns = 3
 
 // findAccount finds who is to be signed in before a submission, or signs in by it, and tries it once.
 func (t *Target) findAccount(ctx context.Context) error {
@@ -74,8 +74,8 @@ func (t *Target) signedIn(ctx context.Context, v *web.Visitor) error {
 	if !t.SignedInBefore() {
 		return nil
 	}
-	if failed := t.signInsFailed.Load(); failed >= mostSignIns {
-		return fmt.Errorf("the account %s could not be signed in %d times in a row, and is not tried any more", t.Account.ID, failed)
+	if failed := t.signInsFailed.Load(); failed >= maxSignIns {
+		return fmt.Errorf("the account %s could not be signed in %d times in a row and is no longer tried", t.Account.ID, failed)
 	}
 	if err := SignInAs(ctx, v, t.Config.Site, t.Account); err != nil {
 		t.signInsFailed.Add(1)
@@ -120,7 +120,7 @@ func (t *Target) Repair(ctx context.Context, mark int) error {
 				return err
 			}
 			if len(done.Left) > 0 {
-				return fmt.Errorf("what the case changed cannot be restored, and the next would stand on it: %s", strings.Join(done.Left, "; "))
+				return fmt.Errorf("the changes of the case cannot be undone, and would affect the next one: %s", strings.Join(done.Left, "; "))
 			}
 		}
 	}

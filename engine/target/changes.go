@@ -50,13 +50,13 @@ func (t *Target) Changes(ctx context.Context) ([]observation.Change, error) {
 	return list, err
 }
 
-// longestAbsence is how long a database that does not answer is waited for between two cases.
-const longestAbsence = 60 * time.Second
+// maxAbsence is how long a database that does not answer is waited for between two cases.
+const maxAbsence = 60 * time.Second
 
 // AwaitForeign is foreign; a database that has gone is waited for.
 func (t *Target) AwaitForeign(ctx context.Context) ([]observation.Change, error) {
 	changes, err := t.Foreign(ctx)
-	for wait := 50 * time.Millisecond; err != nil && wait < longestAbsence/2; wait *= 2 {
+	for wait := 50 * time.Millisecond; err != nil && wait < maxAbsence/2; wait *= 2 {
 		time.Sleep(wait)
 		changes, err = t.Foreign(ctx)
 	}

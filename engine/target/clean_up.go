@@ -31,7 +31,7 @@ func TakeBack(ctx context.Context, site *spec.Site, changes []observation.Change
 		return nil, err
 	}
 	if len(r.Databases) == 0 {
-		return nil, Cannot("the site names no database that can be written to")
+		return nil, Cannot("the site has no writable database")
 	}
 	return r.CleanUp(ctx, changes)
 }
@@ -53,7 +53,7 @@ func (t *Target) CleanUp(ctx context.Context, earlier []observation.Change) (*da
 		}
 		u, can := db.(Undoer)
 		if !can {
-			out.Left = append(out.Left, "rows that are read from an export cannot be taken back")
+			out.Left = append(out.Left, "rows read from an export cannot be deleted")
 			continue
 		}
 		done, err := u.Undo(ctx, own)

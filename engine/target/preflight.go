@@ -42,15 +42,15 @@ type Config struct {
 // Options say how a run is made.
 type Options struct {
 	// StopAtOdd ends the run after the first odd case.
-	StopAtOdd bool `json:"stop_at_odd,omitempty" doc:"end after the first odd case"`
+	StopAtOdd bool `json:"stop_at_odd,omitempty" doc:"stop at the first odd case"`
 	// CleanUp takes back, at the end, what the run changed in the watched tables.
-	CleanUp bool `json:"clean_up,omitempty" doc:"take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete"`
+	CleanUp bool `json:"clean_up,omitempty" doc:"at the end, delete the rows that the run wrote and restore those it changed; needs the rights to insert, update and delete"`
 	// Parallel is how many cases that should write nothing are made at once; the site's pace where it is 0.
-	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"cases that write nothing at once; the site's own where it is 0"`
+	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"parallel cases, of those that write nothing; 0 for the site's own setting"`
 	// ByHand: a person submits, and the site is not contacted.
 	ByHand bool `json:"by_hand,omitempty" doc:"a person submits each case; the site is not contacted"`
 	// MostPerSecond is how many cases are begun in a second at most; 0 is no limit.
-	MostPerSecond float64 `json:"most_per_second,omitempty" minimum:"0" maximum:"1000" doc:"cases begun in a second; 0 is no limit"`
+	MostPerSecond float64 `json:"most_per_second,omitempty" minimum:"0" maximum:"1000" doc:"cases started per second; 0 for no limit"`
 }
 
 // Target is a run that is ready to go.
@@ -123,7 +123,7 @@ func Open(ctx context.Context, c Config) (*Target, error) {
 		r.Names = append(r.Names, f.Name)
 	}
 	if _, left := Drivable(c.Cases); len(left) > 0 {
-		return nil, Cannot("the case %s is no part of a run: %s", left[0].ID, Left(left[0]))
+		return nil, Cannot("the case %s cannot be run: %s", left[0].ID, Left(left[0]))
 	}
 	if len(r.Names) == 0 {
 		return nil, Cannot("the form %s has no fields yet; read them from its page, or list them under fields:", r.Form.Form.Form)
@@ -190,11 +190,11 @@ func (t *Target) checkPage(ctx context.Context) error {
 		return Cannot("the page %s answers with status %d; correct page: in the form document", path, last.Status)
 	}
 	if last.NotFollowed != "" {
-		return Cannot("the page %s leads elsewhere: %s; add the host under allowed: in the site document", path, last.NotFollowed)
+		return Cannot("the page %s redirects to another host: %s; add the host under allowed: in the site document", path, last.NotFollowed)
 	}
 	if driver.SendsJSON(t.Form) {
 		if t.Form.Form.Submit.To == "" {
-			return Cannot("the form sends JSON, and does not say where to; write submit: {to: …}")
+			return Cannot("the form sends JSON, but the document does not say where to; write submit: {to: …}")
 		}
 		return nil // a script makes its controls
 	}
@@ -260,8 +260,8 @@ func (t *Target) checkEndpoint(ctx context.Context) error {
 	return nil
 }
 
-// mostReferred is how many rows a field's value is chosen from.
-const mostReferred = 1000
+// maxReferred is how many rows a field's value is chosen from.
+const maxReferred = 1000
 
 // readRows reads what fields may refer to.
 func (t *Target) readRows(ctx context.Context) error {
@@ -276,7 +276,7 @@ func (t *Target) readRows(ctx context.Context) error {
 		default:
 			continue
 		}
-		list, err := t.Databases.Of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column}, mostReferred)
+		list, err := t.Databases.Of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column}, maxReferred)
 		if err != nil {
 			return err
 		}
@@ -293,7 +293,7 @@ func (t *Target) readTaken(ctx context.Context, rule *spec.PreparedRule) error {
 	if table == nil || table.Table != rule.Table {
 		return nil
 	}
-	list, err := t.Databases.Of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column, table.Name}, mostReferred)
+	list, err := t.Databases.Of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column, table.Name}, maxReferred)
 	if err != nil {
 		return err
 	}

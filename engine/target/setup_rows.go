@@ -54,7 +54,7 @@ func (t *Target) prepareRow(ctx context.Context, row *spec.RowBefore) error {
 	if there, err := db.Holds(ctx, row.Table, values); err != nil || there {
 		return err
 	}
-	return fmt.Errorf("the form on %s was filled in and sent, and there is no such row after it; the page says: %s", row.By.Page, cmp.Or(says, "nothing that calls for attention"))
+	return fmt.Errorf("the form on %s was filled in and sent, and there is no such row after it; the page says: %s", row.By.Page, cmp.Or(says, "nothing noticeable"))
 }
 
 // send fills a form of the site in and sends it, over HTTP. It returns what the page says that comes of it.
@@ -84,15 +84,15 @@ func textsOf(values map[string]spec.Scalar) map[string]string {
 	return out
 }
 
-// longestTakingBack is how long taking prepared rows back may take.
-const longestTakingBack = 10 * time.Second
+// maxUndoTime is how long taking prepared rows back may take.
+const maxUndoTime = 10 * time.Second
 
 // takeRowsBack deletes the rows that were prepared.
 func (t *Target) takeRowsBack() {
 	if len(t.prepared) == 0 {
 		return
 	}
-	ctx, cancel := context.WithTimeout(context.Background(), longestTakingBack)
+	ctx, cancel := context.WithTimeout(context.Background(), maxUndoTime)
 	defer cancel()
 	for _, db := range t.Databases {
 		var own []observation.Change

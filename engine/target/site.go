@@ -84,7 +84,7 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scr
 		}
 		return "", "", fmt.Errorf("%s leads to the sign-in page %s, %s", path, address.Path(last.URL), why)
 	case last.NotFollowed != "":
-		return "", "", fmt.Errorf("it leads elsewhere: %s; add the host to the allowed addresses", last.NotFollowed)
+		return "", "", fmt.Errorf("it redirects to another host: %s; add the host to the allowed ones", last.NotFollowed)
 	case last.Status >= 400:
 		return "", "", fmt.Errorf("%s answers with status %d", last.URL, last.Status)
 	case last.Truncated:
@@ -139,7 +139,7 @@ func Reach(ctx context.Context, site *spec.Site) []Reached {
 		last := exchanges[len(exchanges)-1]
 		says = fmt.Sprintf("answers with status %d", last.Status)
 		if last.Status == 401 {
-			err = fmt.Errorf("asks for HTTP authentication and does not take what is given")
+			err = fmt.Errorf("asks for HTTP authentication and rejects the given user and password")
 		}
 	}
 	add(site.Address, err, says)
@@ -150,7 +150,7 @@ func Reach(ctx context.Context, site *spec.Site) []Reached {
 		db, err := database.Open(ctx, d.Kind, d.DSN, d.Ignore)
 		says := ""
 		if err == nil {
-			says = fmt.Sprintf("%d tables are watched; %s", len(db.Tables()), db.Way())
+			says = fmt.Sprintf("%d tables watched (%s)", len(db.Tables()), db.Way())
 			_ = db.Close()
 		}
 		add("database "+d.ID, err, says)

@@ -36,7 +36,7 @@ func (v *verifying) verifyOther(stored, text string) (bool, error) {
 	over := v.other > maxOther
 	v.mu.Unlock()
 	if over {
-		return false, &hashed.NotVerifiedError{Reason: "the time for other texts is spent"}
+		return false, &hashed.NotVerifiedError{Reason: "the time for trying other texts is used up"}
 	}
 	started := time.Now()
 	is, err := v.verify(stored, text)

@@ -38,7 +38,7 @@ func TestASheetBecomesCases(t *testing.T) {
 	}, s.Edits)
 	usual, err := caselist.Parse(f, "title,username\nx,\n", nil, true)
 	require.NoError(t, err)
-	require.Empty(t, usual.Edits[0].Inputs, "an empty cell stands for a usual value")
+	require.Empty(t, usual.Edits[0].Inputs, "an empty cell stands for a typical value")
 }
 
 func TestWhatIsWrongWithASheetIsToldWithItsLine(t *testing.T) {

@@ -505,13 +505,13 @@ func (r *reader) column(t *schema.Table) error {
 	if c.Class == schema.ClassOther && !strings.ContainsAny(words, " [") {
 		r.out.Notes = append(r.out.Notes, "The type "+words+" of "+t.Name+"."+name+" is not known.")
 	} else if c.Class == schema.ClassOther && !strings.HasSuffix(words, "[]") {
-		return r.fail(at.at, "%q is no type and no attribute of the column %s", words, name)
+		return r.fail(at.at, "%q is neither a type nor an attribute of the column %s", words, name)
 	}
 	if err := r.attributes(t, &c); err != nil {
 		return err
 	}
 	if !r.now.isSign(",") && !r.now.isSign(")") && !r.now.isSign(";") && r.now.kind != end {
-		return r.fail(r.now.at, "%s is no attribute of the column %s", r.now, name)
+		return r.fail(r.now.at, "%s is not an attribute of the column %s", r.now, name)
 	}
 	if old := t.Column(name); old != nil {
 		*old = c

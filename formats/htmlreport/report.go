@@ -29,7 +29,7 @@ type view struct {
 	Title, Form, Site, Started, Seconds string
 	Depth                               testcase.Depth
 	Tally                               report.Tally
-	Clear                               bool
+	Ready                               prose.Text
 	Run                                 int
 	Foreign                             int
 	Stopped                             bool
@@ -44,7 +44,6 @@ type view struct {
 type found struct {
 	Words wording.CauseWords
 	finding.Finding
-	Row   string
 	Steps []steps.Step
 	Odd   []steps.Difference
 	Curl  string
@@ -68,12 +67,13 @@ func Write(w io.Writer, r *report.Report) error {
 	n := r.Tally()
 	v := view{
 		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
-		Tally: n, Clear: n.Clear(), Run: n.Run(), Foreign: r.Foreign, Stopped: !r.Complete,
+		Tally: n, Run: n.Run(), Foreign: r.Foreign, Stopped: !r.Complete,
 		Checks: wording.Checks(), Rows: rows(r), Covered: r.Coverage, Omitted: r.Omitted, Left: len(r.Left),
 	}
-	for _, f := range finding.Of(r) {
+	list := finding.Of(r)
+	for _, f := range list {
 		result := r.Results[f.Simplest]
-		one := found{Finding: f, Words: wording.Cause(&f.Cause), Row: wording.Row(r, f.Row), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), maxNamed)]}
+		one := found{Finding: f, Words: wording.Cause(r.Rows, &f.Cause), Steps: steps.Of(r, result), Odd: visible(steps.Differences(result)), Shown: f.Cases[:min(len(f.Cases), maxNamed)]}
 		for i := range one.Steps {
 			for k := range one.Steps[i].Values {
 				one.Steps[i].Values[k].Text = steps.Visible(one.Steps[i].Values[k].Text)
@@ -83,6 +83,7 @@ func Write(w io.Writer, r *report.Report) error {
 		one.Curl, _ = steps.Curl(r, result)
 		v.Findings = append(v.Findings, one)
 	}
+	v.Ready = wording.Ready(n, len(v.Findings), finding.CountCritical(list))
 	return pages.Execute(w, &v)
 }
 

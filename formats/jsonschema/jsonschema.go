@@ -20,9 +20,9 @@ import (
 )
 
 const (
-	// mostFields is how many fields a body may have; maxDepth how deeply its objects may be nested.
-	mostFields = 2000
-	maxDepth   = 20
+	// maxFields is how many fields a body may have; maxDepth how deeply its objects may be nested.
+	maxFields = 2000
+	maxDepth  = 20
 )
 
 // Read is what a schema says.
@@ -255,8 +255,8 @@ func (r *reader) object(s map[string]any, pointer, prefix string, optional bool,
 }
 
 func (r *reader) property(p map[string]any, pointer, name string, required bool, depth int) error {
-	if len(r.draft.Fields) >= mostFields {
-		return &Error{pointer, fmt.Sprintf("there are more than %d fields", mostFields)}
+	if len(r.draft.Fields) >= maxFields {
+		return &Error{pointer, fmt.Sprintf("there are more than %d fields", maxFields)}
 	}
 	p, done, err := r.resolve(p, pointer)
 	if err != nil {

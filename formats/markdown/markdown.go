@@ -18,7 +18,7 @@ import (
 func Write(w io.Writer, r *report.Report) error {
 	b := bufio.NewWriter(w)
 	found := finding.Of(r)
-	fmt.Fprintf(b, "# %s: %s\n\n", text(cmp.Or(r.Title, r.Form)), says(r, found))
+	fmt.Fprintf(b, "# %s: %s\n\n", text(cmp.Or(r.Title, r.Form)), wording.Ready(r.Tally(), len(found), finding.CountCritical(found)))
 	facts(b, r)
 	for i := range found {
 		b.WriteString("\n")
@@ -52,36 +52,29 @@ func WriteSummary(w io.Writer, reports []*report.Report) error {
 	}
 	for _, r := range reports {
 		for _, f := range finding.Of(r) {
-			fmt.Fprintf(b, "\n- **%s**, %s: %s (%s)", text(cmp.Or(r.Title, r.Form)), text(wording.Row(r, f.Row)), text(f.Says()), plural(len(f.Cases), "case"))
+			fmt.Fprintf(b, "\n- **%s**, %s: %s (%s)", text(cmp.Or(r.Title, r.Form)), text(f.Label), text(f.Headline), plural(len(f.Cases), "case"))
 		}
 	}
 	b.WriteString("\n")
 	return b.Flush()
 }
 
-func says(r *report.Report, found []finding.Finding) string {
-	if len(found) == 0 {
-		return string(wording.Verdict(r.Tally()))
-	}
-	return plural(len(found), "finding") + ", " + string(wording.Verdict(r.Tally()))
-}
-
 func facts(b *bufio.Writer, r *report.Report) {
 	n := r.Tally()
 	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), wording.Counts(n))
 	if !r.Complete {
-		fmt.Fprintf(b, "The run did not come to its end: %d of %d cases were run.\n", n.Run(), n.Total)
+		fmt.Fprintf(b, "The run did not finish: %d of %d cases were run.\n", n.Run(), n.Total)
 	}
 	if r.Foreign > 0 {
-		fmt.Fprintf(b, "Others changed %s meanwhile.\n", plural(r.Foreign, "row"))
+		fmt.Fprintf(b, "Others changed %s during the run.\n", plural(r.Foreign, "row"))
 	}
 }
 
 func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 	result := r.Results[f.Simplest]
-	fmt.Fprintf(b, "%s%s\n\n", head, text(wording.Titled(wording.Row(r, f.Row), f.Says())))
-	cause := wording.Cause(&f.Cause)
-	fmt.Fprintf(b, "Finding %s, seen in %s. Check: %s, part: %s.\n\n", code(f.ID), plural(len(f.Cases), "case"), text(cause.Check), text(cause.Part))
+	fmt.Fprintf(b, "%s%s\n\n", head, text(f.Headline))
+	cause := wording.Cause(r.Rows, &f.Cause)
+	fmt.Fprintf(b, "%s. Finding %s (%s), seen in %s. Check: %s, part: %s.\n\n", text(f.Label), code(f.ID), f.Severity, plural(len(f.Cases), "case"), text(cause.Check), text(cause.Part))
 	for i, s := range steps.Of(r, result) {
 		fmt.Fprintf(b, "%d. %s\n", i+1, text(s.Do))
 		for _, v := range s.Values {
@@ -96,15 +89,23 @@ func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 		}
 	}
 	b.WriteString("\n| Check | Part | Expected | Observed |\n| --- | --- | --- | --- |\n")
+	follow := 0
 	for _, d := range steps.Differences(result) {
+		if d.Follows {
+			follow++
+			continue
+		}
 		fmt.Fprintf(b, "| %s | %s | %s | %s |\n", text(d.Check), text(d.Part), text(steps.Visible(d.Expected)), text(steps.Visible(d.Observed)))
+	}
+	if follow > 0 {
+		fmt.Fprintf(b, "\n%s that follow from this.\n", plural(follow, "more difference"))
 	}
 	if command, ok := steps.Curl(r, result); ok {
 		fmt.Fprintf(b, "\n%s\n", fenced("sh", command))
 	}
 	b.WriteString("\nCases: ")
 	for i, id := range f.Cases {
-		if i == mostCases {
+		if i == maxCases {
 			fmt.Fprintf(b, ", and %d more", len(f.Cases)-i)
 			break
 		}
@@ -116,8 +117,8 @@ func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 	b.WriteString(".\n")
 }
 
-// mostCases are named of one finding.
-const mostCases = 12
+// maxCases are named of one finding.
+const maxCases = 12
 
 // text keeps Markdown's and HTML's own characters from meaning anything, and a line a line.
 func text[T ~string](s T) string {
@@ -138,7 +139,7 @@ func text[T ~string](s T) string {
 // code is a text as it is, between as many backquotes as it needs.
 func code(s string) string {
 	s = strings.NewReplacer("\r", "‹CR›", "\n", "‹LF›").Replace(s)
-	fence := strings.Repeat("`", longestRun(s)+1)
+	fence := strings.Repeat("`", maxRun(s)+1)
 	if s == "" || strings.HasPrefix(s, "`") || strings.HasSuffix(s, "`") {
 		s = " " + s + " "
 	}
@@ -147,12 +148,12 @@ func code(s string) string {
 
 // fenced is a block of code.
 func fenced(language, s string) string {
-	fence := strings.Repeat("`", max(3, longestRun(s)+1))
+	fence := strings.Repeat("`", max(3, maxRun(s)+1))
 	return fence + language + "\n" + strings.TrimSuffix(s, "\n") + "\n" + fence
 }
 
-// longestRun counts the backquotes of the longest run of them.
-func longestRun(s string) int {
+// maxRun counts the backquotes of the longest run of them.
+func maxRun(s string) int {
 	most, n := 0, 0
 	for _, r := range s {
 		if r != '`' {

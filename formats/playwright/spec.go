@@ -88,7 +88,7 @@ func stepsOf(r *report.Report, c *testcase.Case) (out []step, skip string) {
 	for i := range result.Steps {
 		o, e := result.Steps[i].Observation, result.Steps[i].Expectation
 		if i >= len(c.Steps) || o == nil || e == nil || o.Sent == nil || o.Before == nil || o.Before.Form == nil || o.Sent.Body != nil || o.Sent.Encoding == "json" {
-			return nil, "its step " + fmt.Sprint(i+1) + " is no form that is filled in and sent"
+			return nil, "its step " + fmt.Sprint(i+1) + " is not a form that is filled in and sent"
 		}
 		s := &c.Steps[i]
 		if s.Together || s.Forged != "" || s.Beside || s.Aside || s.Back || s.Replaced != "" || s.Mistake != nil || s.Onward || slices.ContainsFunc(o.Sent.Pairs, func(p submission.Pair) bool { return p.File != nil }) {

@@ -79,9 +79,9 @@ func TestAttackByWhatStandsInComments(t *testing.T) {
 func TestWhatCannotBeWrittenIsSkippedWithTheReason(t *testing.T) {
 	t.Parallel()
 	for reason, change := range map[string]func(*testcase.Case, *observation.Step, *oracle.Expectation){
-		"is no form that is filled in":           func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Sent.Encoding = "json" },
-		"what it does is not to be done this":    func(c *testcase.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Together = true },
-		"its step 1 is no form that is filled i": func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Before = nil },
+		"is not a form that is filled in":                     func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Sent.Encoding = "json" },
+		"what it does is not to be done this":                 func(c *testcase.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Together = true },
+		"its step 1 is not a form that is filled in and sent": func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Before = nil },
 	} {
 		text := written(t, result(change))
 		require.Contains(t, text, "test.skip(")

@@ -187,7 +187,7 @@ func (l *List) rules(f *draft.Field, kind spec.Kind, cell func(string) string, f
 			}
 			n, err := strconv.Atoi(part.text)
 			if err != nil || n < 0 {
-				return &csvfile.Error{Line: line, Problem: fmt.Sprintf("%q is no length; write it in digits", part.text)}
+				return &csvfile.Error{Line: line, Problem: fmt.Sprintf("%q is not a length; write it in digits", part.text)}
 			}
 			part.keep(n)
 		}

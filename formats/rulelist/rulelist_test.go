@@ -77,14 +77,14 @@ func TestTheColumnsCanBeChosen(t *testing.T) {
 	require.Equal(t, "y", l.Draft.Fields[0].Name)
 	l, err = rulelist.Parse("a,b\nx,y\n", nil)
 	require.NoError(t, err)
-	require.Contains(t, l.Draft.Notes[0], "say which one does")
+	require.Contains(t, l.Draft.Notes[0], "choose the one that does")
 }
 
 func TestWhatIsWrongIsSaidWithItsLine(t *testing.T) {
 	t.Parallel()
 	for text, says := range map[string]string{
 		"":                              "line 1: the list is empty",
-		"name,max length\na,long\n":     `line 2: "long" is no length`,
+		"name,max length\na,long\n":     `line 2: "long" is not a length`,
 		"name,kind\na,text\nb,colour\n": `line 3: the kind "colour" is not known`,
 		"name,x\n\"a,b\n":               "line 2: extraneous or missing",
 		"name,unique\na,yes\n":          "line 2: a unique value needs its column",

@@ -3,6 +3,7 @@
 package steps
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -60,7 +61,7 @@ func mistake(r *report.Report, m *submission.Mistake) []Step {
 	if m == nil {
 		return nil
 	}
-	return []Step{{Do: "Make a mistake first, leave the field, and correct it as below.", Values: []Value{valueOf(r, m.Name, m.Value)}}}
+	return []Step{{Do: "First enter a mistake, leave the field, and correct it as below.", Values: []Value{valueOf(r, m.Name, m.Value)}}}
 }
 
 func valueOf(r *report.Report, name, text string) Value {
@@ -69,7 +70,7 @@ func valueOf(r *report.Report, name, text string) Value {
 		v.Field = label
 	}
 	if slices.Contains(r.Secrets, name) && text != "" {
-		v.Text, v.Secret = fmt.Sprintf("a secret of %d characters", utf8.RuneCountInString(text)), true
+		v.Text, v.Secret = fmt.Sprintf("any password of %d characters", utf8.RuneCountInString(text)), true
 	}
 	return v
 }
@@ -83,8 +84,8 @@ func enter(r *report.Report, o *observation.Step) Step {
 		}
 	}
 	for _, p := range o.Sent.Pairs {
-		if tokens[p.Name+"="+p.Value] {
-			continue // the page itself sends it
+		if tokens[p.Name+"="+p.Value] || p.Value == "" && slices.Contains(r.Honeypots, p.Name) {
+			continue // the page itself sends it, or nobody sees it
 		}
 		step.Values = append(step.Values, valueOf(r, p.Name, p.Value))
 	}
@@ -95,11 +96,11 @@ func send(s *report.StepResult, o *observation.Step) string {
 	first := o.First()
 	switch {
 	case o.Sent.Forged != "":
-		return "Send them as no page does: " + string(o.Sent.Forged) + "."
+		return "Submit them in a way that no page does: " + string(o.Sent.Forged) + "."
 	case o.Sent.Driver == submission.Browser || first == nil:
-		return "Send the form."
+		return "Submit the form."
 	}
-	return fmt.Sprintf("Send the form (%s %s).", first.Method, path(first.URL))
+	return fmt.Sprintf("Submit the form (%s %s).", first.Method, path(first.URL))
 }
 
 func path(url string) string {
@@ -117,11 +118,14 @@ type Difference struct {
 	Part     prose.Text `json:"part"`
 	Expected prose.Text `json:"expected"`
 	Observed prose.Text `json:"observed"`
+	// Follows: it is odd because another is.
+	Follows bool `json:"follows,omitempty"`
 }
 
-// Differences are the odd parts of a result, in the order of its checks.
+// Differences are the odd parts of a result in the order in which they happened, those that follow from another last.
 func Differences(result *report.Result) []Difference {
 	var out []Difference
+	var moments []int
 	for i := range result.Steps {
 		if result.Steps[i].Judgement == nil {
 			continue
@@ -129,12 +133,33 @@ func Differences(result *report.Result) []Difference {
 		for _, c := range result.Steps[i].Judgement.Checks {
 			for _, p := range c.Parts {
 				if p.Verdict == judge.Odd {
-					out = append(out, Difference{wording.Check(c.Check), p.Words.Name, p.Words.Expected, p.Words.Observed})
+					out = append(out, Difference{wording.Check(c.Check), p.Words.Name, p.Words.Expected, p.Words.Observed, p.Follows})
+					moments = append(moments, moment(&p))
 				}
 			}
 		}
 	}
-	return out
+	order := make([]int, len(out))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(moments[a], moments[b]) })
+	sorted := make([]Difference, len(out))
+	for i, k := range order {
+		sorted[i] = out[k]
+	}
+	return sorted
+}
+
+// moment orders odd parts: what showed before anything was sent, what came of it, and what follows from that.
+func moment(p *judge.Part) int {
+	switch {
+	case p.Follows:
+		return 2
+	case p.Aspect == judge.BeforeSubmitting || p.Aspect == judge.MessageComes || p.Aspect == judge.MessageGoes || p.Aspect == judge.SentValue || p.Aspect == judge.SentValues:
+		return 0
+	}
+	return 1
 }
 
 // Curl is the last submission as commands for a POSIX shell: the page is opened for its cookies, then the values are sent as they were.

@@ -7,10 +7,10 @@ import (
 	"unicode/utf8"
 )
 
-// longest is how many characters of a value are shown; mostShown are left of a longer one.
+// longest is how many characters of a value are shown; maxShown are left of a longer one.
 const (
-	longest   = 240
-	mostShown = 60
+	longest  = 240
+	maxShown = 60
 )
 
 // Visible is a text of which nothing can hide or be mistaken: what is not drawn, or turns the direction of what follows, is written by
@@ -21,7 +21,7 @@ func Visible[T ~string](of T) T {
 	cut := ""
 	if n > longest {
 		cut = fmt.Sprintf("… (%d characters)", n)
-		text = string([]rune(text)[:mostShown])
+		text = string([]rune(text)[:maxShown])
 	}
 	if strings.HasPrefix(text, " ") {
 		text = "␠" + text[1:]

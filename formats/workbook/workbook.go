@@ -21,14 +21,14 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-// mostInCell is how many characters a cell holds (ISO/IEC 29500, as spreadsheet programs keep to).
-const mostInCell = 32_767
+// maxInCell is how many characters a cell holds (ISO/IEC 29500, as spreadsheet programs keep to).
+const maxInCell = 32_767
 
 const (
-	// mostUnpacked is how large a workbook may become when it is unpacked, in bytes.
-	mostUnpacked = 32 << 20
-	// mostColumns is how wide a sheet may be: a field or a part of a case each.
-	mostColumns = 500
+	// maxUnpacked is how large a workbook may become when it is unpacked, in bytes.
+	maxUnpacked = 32 << 20
+	// maxColumns is how wide a sheet may be: a field or a part of a case each.
+	maxColumns = 500
 )
 
 // Write writes four sheets: the findings, the cases, what was covered, and the rows that changed. The values of secrets are left out.
@@ -44,7 +44,7 @@ func Write(w io.Writer, r *report.Report) error {
 		heads []string
 		lines [][]string
 	}{
-		{"Findings", []string{"finding", "row", "what is odd", "check", "part", "simplest case", "cases"}, findings(r)},
+		{"Findings", []string{"finding", "severity", "field", "what is odd", "check", "part", "reproduce with", "cases"}, findings(r)},
 		{"Cases", sheet.Head(), cases(r)},
 		{"Coverage", []string{"kind", "state", "what"}, coverage(r)},
 		{"Rows", []string{"case", "table", "what", "key", "column", "before", "after"}, rows(r)},
@@ -106,8 +106,8 @@ func inCell(text string) string {
 		}
 		return r
 	}, text)
-	if r := []rune(text); len(r) > mostInCell/2 {
-		return string(r[:mostInCell/2]) + "…"
+	if r := []rune(text); len(r) > maxInCell/2 {
+		return string(r[:maxInCell/2]) + "…"
 	}
 	return text
 }
@@ -115,8 +115,8 @@ func inCell(text string) string {
 func findings(r *report.Report) [][]string {
 	var out [][]string
 	for _, f := range finding.Of(r) {
-		cause := wording.Cause(&f.Cause)
-		out = append(out, []string{f.ID, wording.Row(r, f.Row), string(f.Says()), string(cause.Check), string(cause.Part), f.Simplest, fmt.Sprint(len(f.Cases))})
+		cause := wording.Cause(r.Rows, &f.Cause)
+		out = append(out, []string{f.ID, string(f.Severity), f.Label, string(f.Headline), string(cause.Check), string(cause.Part), f.Simplest, fmt.Sprint(len(f.Cases))})
 	}
 	return out
 }
@@ -200,9 +200,9 @@ func shown(c observation.Cell) string {
 
 // CSV is the first sheet of a workbook as CSV (RFC 4180).
 func CSV(data []byte) (string, error) {
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: mostUnpacked, UnzipXMLSizeLimit: mostUnpacked})
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: maxUnpacked})
 	if err != nil {
-		return "", fmt.Errorf("the file is no workbook (.xlsx), or holds more than %d MB: %w", mostUnpacked>>20, err)
+		return "", fmt.Errorf("the file is not a workbook (.xlsx), or holds more than %d MB: %w", maxUnpacked>>20, err)
 	}
 	defer f.Close()
 	names := f.GetSheetList()
@@ -245,8 +245,8 @@ func linesOf(f *excelize.File, name string) ([][]string, error) {
 		if err != nil {
 			return nil, err
 		}
-		if len(line) > mostColumns {
-			return nil, fmt.Errorf("line %d has %d columns, and at most %d are read", len(lines)+1, len(line), mostColumns)
+		if len(line) > maxColumns {
+			return nil, fmt.Errorf("line %d has %d columns, and at most %d are read", len(lines)+1, len(line), maxColumns)
 		}
 		lines = append(lines, line)
 		if len(line) > 0 {

@@ -65,7 +65,7 @@ func TestAWorkbookHoldsTextOnly(t *testing.T) {
 	require.Equal(t, [][]string{{"case", "table", "what", "key", "column", "before", "after"}, {"plot/name.valid/http", "plots", "changed", "7", "name", "=A1", "NULL"}}, rows)
 	rows, err = f.GetRows("Findings")
 	require.NoError(t, err)
-	require.Equal(t, []string{"Name", "+1 \u202E\uFFFD", "Stored data", "plots.name"}, rows[1][1:5])
+	require.Equal(t, []string{"major", "Name", "+1 \u202E\uFFFD", "Stored data", "plots.name"}, rows[1][1:6])
 }
 
 func TestTheFirstSheetOfAWorkbookIsRead(t *testing.T) {
@@ -93,7 +93,7 @@ func TestTheFirstSheetOfAWorkbookIsRead(t *testing.T) {
 	require.Equal(t, [][]string{{"Market; \"day\"", "", "4"}, {"", "", ""}, {"two\nlines", "00042", ""}}, got)
 	for _, broken := range [][]byte{nil, []byte("title,username"), b.Bytes()[:100]} {
 		_, err := workbook.CSV(broken)
-		require.ErrorContains(t, err, "no workbook")
+		require.ErrorContains(t, err, "not a workbook")
 	}
 }
 

@@ -330,8 +330,8 @@ func (v *Visitor) enterRole(ctx context.Context, e *Entry, out *observation.Ente
 	return v.click(ctx, option)
 }
 
-// mostSteps is how often a slider's arrow key is pressed.
-const mostSteps = 1000
+// maxSteps is how often a slider's arrow key is pressed.
+const maxSteps = 1000
 
 func (v *Visitor) slide(ctx context.Context, label, value string, out *observation.Entered) error {
 	if _, err := ask[any](ctx, v.tab, "focusHeld"); err != nil {
@@ -340,7 +340,7 @@ func (v *Visitor) slide(ctx context.Context, label, value string, out *observati
 	if err := v.tab.strike(ctx, press(kb.Home)); err != nil {
 		return err
 	}
-	for range mostSteps {
+	for range maxSteps {
 		now, err := ask[*element](ctx, v.tab, "role", "slider", label)
 		if err != nil {
 			return err

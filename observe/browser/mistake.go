@@ -62,7 +62,7 @@ func (v *Visitor) leave(ctx context.Context, e *Entry, at Moment) error {
 
 func (v *Visitor) moment(ctx context.Context, e *Entry, at Moment) error {
 	for begun := time.Now(); ; {
-		if _, err := ask[bool](ctx, v.tab, "quiet", glance.Milliseconds(), longestQuiet.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
+		if _, err := ask[bool](ctx, v.tab, "quiet", glance.Milliseconds(), maxQuietTime.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
 			return err
 		}
 		s, err := v.sight(ctx)

@@ -43,15 +43,15 @@ type replacement struct {
 	held    sync.WaitGroup
 }
 
-// longestHold is how long a request to be replaced is waited for.
-const longestHold = 2 * time.Second
+// maxHoldTime is how long a request to be replaced is waited for.
+const maxHoldTime = 2 * time.Second
 
 // wait returns when a request was decided of, or none comes: the page may not send at all.
 func (r *replacement) wait(ctx context.Context) {
 	select {
 	case <-r.applied:
 	case <-ctx.Done():
-	case <-time.After(longestHold):
+	case <-time.After(maxHoldTime):
 	}
 }
 

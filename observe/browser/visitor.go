@@ -61,11 +61,11 @@ const (
 // lateChange is how late a page may still say something after it seemed to be at rest.
 const lateChange = 900 * time.Millisecond
 
-// longestQuiet is how long a page that never comes to rest is waited for.
-const longestQuiet = 1500 * time.Millisecond
+// maxQuietTime is how long a page that never comes to rest is waited for.
+const maxQuietTime = 1500 * time.Millisecond
 
-// longestLoading is how long a document is waited for that is not parsed to its end; less than a page may take to answer.
-const longestLoading = 9 * time.Second
+// maxLoadingTime is how long a document is waited for that is not parsed to its end; less than a page may take to answer.
+const maxLoadingTime = 9 * time.Second
 
 // Open goes to a page. names are the request names of the form under test.
 func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen, error) {
@@ -147,7 +147,7 @@ func (v *Visitor) Back(ctx context.Context) (*Seen, error) {
 
 // Again looks once more at what came of the last submission, when the page has been still for a while or the time is over.
 func (v *Visitor) Again(ctx context.Context, action string) (*Seen, error) {
-	if _, err := ask[bool](ctx, v.tab, "quiet", lateChange.Milliseconds(), longestQuiet.Milliseconds()+lateChange.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
+	if _, err := ask[bool](ctx, v.tab, "quiet", lateChange.Milliseconds(), maxQuietTime.Milliseconds()+lateChange.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
 		return nil, v.gone(err)
 	}
 	return v.look(ctx, v.mark, action, stillAfter)
@@ -257,11 +257,11 @@ func (v *Visitor) sight(ctx context.Context) (*sight, error) {
 		case err != nil:
 			return nil, v.gone(err)
 		case s.Loading && try < 4:
-			if _, err := ask[bool](ctx, v.tab, "quiet", 0, longestQuiet.Milliseconds(), longestLoading.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
+			if _, err := ask[bool](ctx, v.tab, "quiet", 0, maxQuietTime.Milliseconds(), maxLoadingTime.Milliseconds()); err != nil && !errors.Is(err, errWorldGone) {
 				return nil, v.gone(err)
 			}
 		case s.Loading:
-			return nil, fmt.Errorf("the page's document does not end within %s", longestLoading)
+			return nil, fmt.Errorf("the page's document does not end within %s", maxLoadingTime)
 		default:
 			return s, nil
 		}
@@ -318,7 +318,7 @@ func (v *Visitor) quiet(ctx context.Context, mark int, still time.Duration, dead
 		}
 	})
 	defer watch.Stop()
-	_, err := ask[bool](within, v.tab, "quiet", still.Milliseconds(), longestQuiet.Milliseconds(), longestLoading.Milliseconds())
+	_, err := ask[bool](within, v.tab, "quiet", still.Milliseconds(), maxQuietTime.Milliseconds(), maxLoadingTime.Milliseconds())
 	if errors.Is(context.Cause(within), errNoAnswer) {
 		return errNoAnswer
 	}
@@ -338,12 +338,12 @@ func (v *Visitor) late() error {
 	return &Error{fmt.Errorf("it is not ready within %s, and the site owes no answer; is the machine too busy?", v.b.o.Timeout)}
 }
 
-// longestBody is how much of an answer is kept, in bytes.
-const longestBody = 1 << 20
+// maxBodyLength is how much of an answer is kept, in bytes.
+const maxBodyLength = 1 << 20
 
 // body asks for an answer's body, which is gone with its page.
 func (v *Visitor) body(ctx context.Context, h *hop, x *observation.Exchange) {
-	if x.Location != "" || !h.done || h.failure != "" || h.length > 8*longestBody {
+	if x.Location != "" || !h.done || h.failure != "" || h.length > 8*maxBodyLength {
 		return
 	}
 	res, err := call(ctx, v.tab.target, network.GetResponseBody, network.GetResponseBodyParams{RequestID: h.id})
@@ -351,8 +351,8 @@ func (v *Visitor) body(ctx context.Context, h *hop, x *observation.Exchange) {
 		return
 	}
 	body := res.Body
-	if len(body) > longestBody {
-		body, x.Truncated = body[:longestBody], true
+	if len(body) > maxBodyLength {
+		body, x.Truncated = body[:maxBodyLength], true
 	}
 	x.Body = strings.ToValidUTF8(string(body), "\uFFFD")
 }

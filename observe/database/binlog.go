@@ -42,8 +42,8 @@ type rowEvent struct {
 	before, after []observation.Cell // nil where there was none, or is none
 }
 
-// longestLag is how long the log is waited for.
-const longestLag = 10 * time.Second
+// maxLag is how long the log is waited for.
+const maxLag = 10 * time.Second
 
 // followable is the log of a server that keeps one as it is needed, nil otherwise, with the reason.
 func followable(ctx context.Context, db *sqlx.DB, cfg *mysql.Config) (*binaryLog, string) {
@@ -186,7 +186,7 @@ func (l *binaryLog) close() {
 
 // take returns what was written since the last time, once the log has reached a position.
 func (l *binaryLog) take(ctx context.Context, until position) ([]rowEvent, error) {
-	timeout := time.AfterFunc(longestLag, l.moved.Broadcast)
+	timeout := time.AfterFunc(maxLag, l.moved.Broadcast)
 	defer timeout.Stop()
 	stop := context.AfterFunc(ctx, l.moved.Broadcast)
 	defer stop()
@@ -199,8 +199,8 @@ func (l *binaryLog) take(ctx context.Context, until position) ([]rowEvent, error
 			return nil, l.broken
 		case ctx.Err() != nil:
 			return nil, ctx.Err()
-		case time.Since(begun) >= longestLag:
-			return nil, fmt.Errorf("the binary log is more than %s behind", longestLag)
+		case time.Since(begun) >= maxLag:
+			return nil, fmt.Errorf("the binary log is more than %s behind", maxLag)
 		}
 		l.moved.Wait()
 	}

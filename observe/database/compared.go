@@ -13,13 +13,13 @@ import (
 	"oddtick/core/observation"
 )
 
-// mostRows is the largest table that is watched by comparing; a larger one is named, to be put on ignore. mostKept is the largest of
+// maxRows is the largest table that is watched by comparing; a larger one is named, to be put on ignore. maxKept is the largest of
 // which all rows are kept, so that one that is changed or deleted can be shown as it was before; of a larger one, digests are, of 16
-// bytes a row. mostNew is how many rows that appear later are kept then.
+// bytes a row. maxNew is how many rows that appear later are kept then.
 const (
-	mostRows = 5_000_000
-	mostKept = 20_000
-	mostNew  = 20_000
+	maxRows = 5_000_000
+	maxKept = 20_000
+	maxNew  = 20_000
 )
 
 // state is a table as it stood at the last look, in parts.
@@ -104,8 +104,8 @@ func lowest(bucket int64) int64 {
 
 func highest(bucket int64) int64 { return -lowest(-bucket) }
 
-// mostSpans is how many spans a table is totalled in; all of them together are one scan.
-const mostSpans = 32
+// maxSpans is how many spans a table is totalled in; all of them together are one scan.
+const maxSpans = 32
 
 // span is a run of neighbouring parts, from the one to the other, both included; the first has no lower end, the last no upper one.
 type span struct {
@@ -115,13 +115,13 @@ type span struct {
 
 // spans part a table whose keys are numbers; another one is a single span.
 func (t *table) spans() []span {
-	if t.number < 0 || t.digest == "" || len(t.parts) < 2*mostSpans {
+	if t.number < 0 || t.digest == "" || len(t.parts) < 2*maxSpans {
 		return []span{{first: true, last: true}}
 	}
 	buckets := slices.Sorted(maps.Keys(t.parts))
 	var out []span
-	for i := range mostSpans {
-		from, to := i*len(buckets)/mostSpans, (i+1)*len(buckets)/mostSpans
+	for i := range maxSpans {
+		from, to := i*len(buckets)/maxSpans, (i+1)*len(buckets)/maxSpans
 		s := span{from: buckets[from], first: i == 0, last: to == len(buckets)}
 		if !s.last {
 			s.to = buckets[to] - 1
@@ -154,11 +154,11 @@ func (m *Watcher) keep(ctx context.Context, t *table) error {
 	if err := m.db.GetContext(ctx, &n, "SELECT COUNT(*) FROM "+m.dialect.quote(t.name)); err != nil {
 		return fmt.Errorf("count the rows of %s: %w", t.name, err)
 	}
-	if n > mostRows {
-		return fmt.Errorf("the table %s has %d rows, more than the %d that are compared; put it on ignore in the site document if nothing is stored there, or let the binary log be read", t.name, n, mostRows)
+	if n > maxRows {
+		return fmt.Errorf("the table %s has %d rows, more than the %d that are compared; put it on ignore in the site document if nothing is stored there, or let the binary log be read", t.name, n, maxRows)
 	}
 	t.state = state{parts: map[int64]*part{}, kept: map[string][]observation.Cell{}}
-	full := n <= mostKept
+	full := n <= maxKept
 	err := m.rows(ctx, t, full, "", nil, func(b int64, key string, row []observation.Cell, sum uint64) {
 		t.part(b).add(rowSum{t.number64(key), sum})
 		t.see(t.number64(key))
@@ -287,7 +287,7 @@ func (m *Watcher) totalHere(ctx context.Context, t *table) (n total, err error) 
 // appended are the rows behind the last one; explained tells whether nothing else changed in the last span.
 func (m *Watcher) appended(ctx context.Context, t *table, s *span, now total) (out []observation.Change, explained bool, err error) {
 	was := t.total(s)
-	if !s.last || t.number < 0 || t.digest == "" || now.count <= was.count || now.count-was.count > mostNew {
+	if !s.last || t.number < 0 || t.digest == "" || now.count <= was.count || now.count-was.count > maxNew {
 		return nil, false, nil
 	}
 	type found struct {
@@ -308,7 +308,7 @@ func (m *Watcher) appended(ctx context.Context, t *table, s *span, now total) (o
 	for i, r := range rows {
 		t.part(r.bucket).add(r.sum)
 		t.see(r.sum.key)
-		if len(t.kept) < mostKept+mostNew {
+		if len(t.kept) < maxKept+maxNew {
 			t.kept[out[i].Key] = out[i].After
 		}
 	}
@@ -431,7 +431,7 @@ func (m *Watcher) differ(ctx context.Context, t *table, b int64) ([]observation.
 		default:
 			return
 		}
-		if kept != nil || len(t.kept) < mostKept+mostNew {
+		if kept != nil || len(t.kept) < maxKept+maxNew {
 			t.kept[key] = row
 		}
 	})

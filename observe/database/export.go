@@ -127,7 +127,7 @@ func (t *exported) ofJSON(body string) ([][]observation.Cell, error) {
 	for _, one := range t.query.Select(value) {
 		object, ok := one.(map[string]any)
 		if !ok {
-			return nil, fmt.Errorf("a row is no object; correct the query under rows")
+			return nil, fmt.Errorf("a row is not an object; correct the query under rows")
 		}
 		var row []observation.Cell
 		for _, name := range slices.Sorted(maps.Keys(object)) {

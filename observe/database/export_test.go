@@ -68,7 +68,7 @@ func TestAnExportIsComparedByItsKey(t *testing.T) {
 		"no,quay\n1,a\n":         "a row has no column id; its columns are: no, quay",
 		"id,quay\n1,a,b\n":       "wrong number of fields",
 		"":                       "the line with the names is missing",
-		`[{"id": 1}, 5]`:         "a row is no object; correct the query under rows",
+		`[{"id": 1}, 5]`:         "a row is not an object; correct the query under rows",
 		`[{"id": 1`:              "unexpected EOF",
 		"id,quay\n1,\"open\n2,b": `extraneous or missing "`,
 	} {

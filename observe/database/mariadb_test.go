@@ -34,7 +34,7 @@ func open(t testing.TB) (*database.Watcher, *sql.DB, string) {
 	dbtest.Exec(t, dsn, tables)
 	m, err := database.Open(context.Background(), "mariadb", reader(t, dsn), []string{"log"})
 	require.NoError(t, err)
-	require.Contains(t, m.Way(), "compared by parts: the user lacks the right BINLOG MONITOR")
+	require.Contains(t, m.Way(), "compared before and after each case: the user lacks the right BINLOG MONITOR")
 	return begun(t, m, dsn)
 }
 
@@ -44,7 +44,7 @@ func openLog(t testing.TB) (*database.Watcher, *sql.DB, string) {
 	dbtest.Exec(t, dsn, tables)
 	m, err := database.Open(context.Background(), "mariadb", dsn, []string{"log"})
 	require.NoError(t, err)
-	require.Equal(t, "the binary log is read; 1 of 3 tables are compared by parts, as the log does not tell of all their rows", m.Way())
+	require.Equal(t, "from the binary log; 1 of 3 tables compared before and after each case, because the log does not show all their rows", m.Way())
 	return begun(t, m, dsn)
 }
 
@@ -158,7 +158,7 @@ func TestTheLogHoldsWhatAQueryGives(t *testing.T) {
 		da DATE, ti TIME(3), dt DATETIME(3), ts TIMESTAMP(3) NULL, c CHAR(4), v VARCHAR(300), l VARCHAR(10) CHARACTER SET latin1, tx TEXT, bi BINARY(4), bl BLOB, b BIT(10), e ENUM('red','blue, green'), s SET('a','b','c'), j JSON, uu UUID)`)
 	m, err := database.Open(context.Background(), "mariadb", dsn, nil)
 	require.NoError(t, err)
-	require.Equal(t, "the binary log is read", m.Way())
+	require.Equal(t, "read from the binary log", m.Way())
 	_, db, _ := begun(t, m, dsn)
 	exec(t, db, `INSERT INTO kinds VALUES (18446744073709551615, -5, -70000, 4000000000, -12345.600000, 1.5, 0.1, 2024, '2024-02-29', '-12:34:56.789', '2024-02-29 23:59:59.123', '2024-02-29 12:00:00.5',
 		'ab', 'möss 🌱', 'möss', REPEAT('x', 300), 'a', X'00ff', b'1010101010', 'blue, green', 'a,c', '{"a": [1, 2]}', '6f1ed002-ab59-4a4c-8b1e-6f1ed002ab59')`)
@@ -187,7 +187,7 @@ func TestRowsThatAForeignKeyTakesAlongAreSeen(t *testing.T) {
 	dbtest.Exec(t, dsn, "CREATE TABLE beds (id INT PRIMARY KEY);\nCREATE TABLE plants (id INT PRIMARY KEY, bed INT, FOREIGN KEY (bed) REFERENCES beds (id) ON DELETE CASCADE);\nINSERT INTO beds VALUES (1), (2);\nINSERT INTO plants VALUES (5, 1), (6, 2)")
 	m, err := database.Open(context.Background(), "mariadb", dsn, nil)
 	require.NoError(t, err)
-	require.Contains(t, m.Way(), "1 of 2 tables are compared by parts")
+	require.Contains(t, m.Way(), "1 of 2 tables compared before and after each case")
 	_, db, _ := begun(t, m, dsn)
 	exec(t, db, "DELETE FROM beds WHERE id = 1")
 	require.Equal(t, []string{"beds 1 deleted", "plants 5 deleted"}, changes(t, m))

@@ -37,14 +37,14 @@ func (u *Undone) String() string {
 	switch n := len(u.Left); {
 	case n == 0:
 		return text + "all as before."
-	case n > mostLeft:
-		return text + fmt.Sprintf("%d are not as before: %s, …", n, strings.Join(u.Left[:mostLeft], "; "))
+	case n > maxLeft:
+		return text + fmt.Sprintf("%d are not as before: %s, …", n, strings.Join(u.Left[:maxLeft], "; "))
 	}
 	return text + "not as before: " + strings.Join(u.Left, "; ") + "."
 }
 
-// mostLeft is how many rows that are not as before are named.
-const mostLeft = 5
+// maxLeft is how many rows that are not as before are named.
+const maxLeft = 5
 
 // Undo takes changes back, the newest first, and looks whether the rows are as they were before the oldest. It needs the rights to
 // insert, update and delete. Counters of keys stay where they are.

@@ -103,13 +103,13 @@ func (m *Watcher) Way() string {
 	}
 	switch {
 	case m.log == nil && m.noLog != "":
-		return "tables are compared by parts: " + m.noLog
+		return "compared before and after each case: " + m.noLog
 	case m.log == nil:
-		return "tables are compared by parts"
+		return "compared before and after each case"
 	case compared > 0:
-		return fmt.Sprintf("the binary log is read; %d of %d tables are compared by parts, as the log does not tell of all their rows", compared, len(m.tables))
+		return fmt.Sprintf("from the binary log; %d of %d tables compared before and after each case, because the log does not show all their rows", compared, len(m.tables))
 	}
-	return "the binary log is read"
+	return "read from the binary log"
 }
 
 func (m *Watcher) describe(ctx context.Context, ignore []string) error {

@@ -32,10 +32,10 @@ type Mail struct {
 	Failure string `json:"failure,omitempty"`
 }
 
-// mostBytes is how large a mail may be, and mostKept how many are kept.
+// maxBytes is how large a mail may be, and maxKept how many are kept.
 const (
-	mostBytes = 4 << 20
-	mostKept  = 10_000
+	maxBytes = 4 << 20
+	maxKept  = 10_000
 )
 
 // Receiver takes mails. It is safe for use by several goroutines.
@@ -64,7 +64,7 @@ func Listen(address string) (*Receiver, error) {
 	r := &Receiver{listener: l, moved: make(chan struct{})}
 	r.server = smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) { return &session{r: r}, nil }))
 	r.server.Domain = "localhost"
-	r.server.MaxMessageBytes, r.server.MaxRecipients = mostBytes, 100
+	r.server.MaxMessageBytes, r.server.MaxRecipients = maxBytes, 100
 	r.server.ReadTimeout, r.server.WriteTimeout = time.Minute, time.Minute
 	r.server.ErrorLog = silent{}
 	go func() { _ = r.server.Serve(l) }() // ends when it is closed
@@ -126,8 +126,8 @@ func (r *Receiver) Wait(ctx context.Context, n int, to string) (m Mail, ok bool)
 func (r *Receiver) add(m Mail) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	if len(r.list) >= mostKept { // the text of the oldest is let go, so that counts stay
-		r.list[len(r.list)-mostKept] = Mail{At: r.list[len(r.list)-mostKept].At}
+	if len(r.list) >= maxKept { // the text of the oldest is let go, so that counts stay
+		r.list[len(r.list)-maxKept] = Mail{At: r.list[len(r.list)-maxKept].At}
 	}
 	r.list = append(r.list, m)
 	close(r.moved)
@@ -184,7 +184,7 @@ func Read(in io.Reader) Mail {
 			m.Failure = err.Error()
 			break
 		}
-		body, err := io.ReadAll(io.LimitReader(part.Body, mostBytes))
+		body, err := io.ReadAll(io.LimitReader(part.Body, maxBytes))
 		if err != nil {
 			m.Failure = err.Error()
 			break

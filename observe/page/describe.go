@@ -138,7 +138,7 @@ func (d *describer) form(form *html.Node) observation.FormOnPage {
 	}
 	target, err := d.base.Parse(strings.TrimSpace(attr(form, "action")))
 	if err != nil {
-		f.Notes = append(f.Notes, fmt.Sprintf("The form's target %q is no address.", attr(form, "action")))
+		f.Notes = append(f.Notes, fmt.Sprintf("The form's target %q is not an address.", attr(form, "action")))
 		target = d.base
 	}
 	if attr(form, "action") == "" {
@@ -387,7 +387,7 @@ func (d *describer) field(c control, kind string) observation.FieldOnPage {
 		f.Value = cmp.Or(attr(n, "aria-valuenow"), attr(n, "aria-checked"))
 		f.Min, f.Max = attr(n, "aria-valuemin"), attr(n, "aria-valuemax")
 		f.Required = false
-		f.Notes = append(f.Notes, fmt.Sprintf("It is no native control but acts as a %s; its value is sent by a script.", f.Role))
+		f.Notes = append(f.Notes, fmt.Sprintf("It is not a native control but acts as a %s; its value is sent by a script.", f.Role))
 		return f
 	default:
 		f.Value = attr(n, "value")
@@ -615,7 +615,7 @@ func (d *describer) count(f *observation.FieldOnPage, n *html.Node, name string)
 	}
 	v, err := strconv.Atoi(text)
 	if err != nil || v < 0 {
-		f.Notes = append(f.Notes, fmt.Sprintf("Its %s %q is no number, so browsers ignore it.", name, text))
+		f.Notes = append(f.Notes, fmt.Sprintf("Its %s %q is not a number, so browsers ignore it.", name, text))
 		return nil
 	}
 	if !slices.Contains(lengthTypes, f.Type) {

@@ -36,7 +36,7 @@ func TestWhereAMessageOfSeveralStands(t *testing.T) {
 		"before a field set that refers to it": {`<form><p id="e" class="error">Pick a side.</p><fieldset aria-describedby="e"><input type="radio" name="side" value="p"><input type="radio" name="side" value="s"></fieldset><input name="name"></form>`, "Pick a side.", []string{"side"}, true},
 		"before a field set of several fields": {`<form><p id="e">No such date.</p><fieldset aria-errormessage="e">` + `<input name="day"><input name="month">` + `</fieldset></form>`, "No such date.", []string{"day", "month"}, true},
 		"in a legend of several fields":        {`<form><fieldset><legend>Date <span class="error">No such date.</span></legend><input name="day"><input name="month"></fieldset></form>`, "No such date.", []string{"day", "month"}, false},
-		"a legend that is no message":          {`<form><fieldset><legend><span class="title">Date</span></legend><input name="day"><input name="month"></fieldset></form>`, "Date", nil, false},
+		"a legend that is not a message":       {`<form><fieldset><legend><span class="title">Date</span></legend><input name="day"><input name="month"></fieldset></form>`, "Date", nil, false},
 		"a link in a list above the form":      {`<ul class="errors"><li><a href="#d">No such day.</a></li></ul><form><input id="d" name="day"></form>`, "No such day.", nil, false},
 	} {
 		text := textIn(t, "<html><body>"+c.body+"</body></html>", c.says)

@@ -25,11 +25,11 @@ type jsonReader struct {
 	page  *observation.Page
 }
 
-// mostDepth is how deep an answer is read.
-const mostDepth = 60
+// maxDepth is how deep an answer is read.
+const maxDepth = 60
 
 func (r *jsonReader) walk(value any, field string, alarm bool, path ...string) {
-	if len(path) > mostDepth {
+	if len(path) > maxDepth {
 		return
 	}
 	switch v := value.(type) {

@@ -65,7 +65,7 @@ func TestConstraintsThatDoNotApplyAreNoted(t *testing.T) {
 		`<input name=a type=date pattern="\d+">`:                         "Browsers ignore pattern on a field of type date.",
 		`<input name=a type=hidden required>`:                            "Browsers ignore required on a field of type hidden.",
 		`<input name=a min=3>`:                                           "Browsers ignore min on a field of type text.",
-		`<input name=a maxlength=-1>`:                                    `Its maxlength "-1" is no number, so browsers ignore it.`,
+		`<input name=a maxlength=-1>`:                                    `Its maxlength "-1" is not a number, so browsers ignore it.`,
 		`<input name=a minlength=5 maxlength=4>`:                         "Its minlength 5 is above its maxlength 4: nothing can be entered.",
 		`<input name=a pattern="[a-z">`:                                  "Browsers ignore its pattern [a-z: at character 1, this [ is never closed.",
 		`<input type=text>`:                                              "It has no name: what is entered here never arrives.",

@@ -95,7 +95,7 @@ func TestWhereAMessageStands(t *testing.T) {
 		"hidden by style":         {`<form><div><input name=a><p style="display: none">That is wrong.</p></div><input name=b></form>`, observation.Text{Field: "a", Hidden: true}},
 		"hidden with all around":  {`<form><div hidden><input name=a><p>That is wrong.</p></div><input name=b></form>`, observation.Text{Field: "a", Hidden: true}},
 		"nor when announced":      {`<p role=alert class="flash ok">That is wrong.</p><form><input name=a></form>`, observation.Text{}},
-		"success is no alarm":     {`<p class="alert alert-success">That is wrong.</p><form><input name=a></form>`, observation.Text{}},
+		"success is not an alarm": {`<p class="alert alert-success">That is wrong.</p><form><input name=a></form>`, observation.Text{}},
 		"a group marked as wrong": {`<form><div class="field error"><label>A</label><input name=a><p>That is wrong.</p></div><input name=b></form>`, observation.Text{Field: "a"}},
 	} {
 		c.want.Text = wrong

@@ -57,7 +57,7 @@ func (c *Client) resolve(ctx context.Context, host string) ([]netip.Addr, error)
 	for i := range found {
 		found[i] = found[i].Unmap()
 		if a := found[i]; a.IsLinkLocalUnicast() || a.IsMulticast() || a.IsUnspecified() {
-			return nil, fmt.Errorf("the name %s leads to %s, which is no address of a site; if it is meant, write the address itself", host, a)
+			return nil, fmt.Errorf("the name %s leads to %s, which is not an address of a site; if it is meant, write the address itself", host, a)
 		}
 	}
 	c.pins.mu.Lock()

@@ -59,7 +59,7 @@ func TestNothingOutsideIsContacted(t *testing.T) {
 		}})
 		require.NoError(t, err)
 		_, err = other.NewVisitor().Open(ctx, "/")
-		require.ErrorContains(t, err, "no address of a site", address)
+		require.ErrorContains(t, err, "not an address of a site", address)
 		other.Close()
 	}
 	require.Zero(t, asked.Load())

@@ -74,7 +74,7 @@ type Options struct {
 func NewClient(o Options) (*Client, error) {
 	base, err := url.Parse(o.Address)
 	if err != nil || base.Host == "" || base.Scheme != "http" && base.Scheme != "https" {
-		return nil, fmt.Errorf("the site's address %q is no URL; write it like http://127.0.0.1:4650", o.Address)
+		return nil, fmt.Errorf("the site's address %q must begin with http:// or https://, like http://127.0.0.1:4650", o.Address)
 	}
 	if base.User != nil {
 		base.User = nil
@@ -100,7 +100,7 @@ func NewClient(o Options) (*Client, error) {
 			roots = x509.NewCertPool()
 		}
 		if !roots.AppendCertsFromPEM([]byte(o.Authority)) {
-			return nil, errors.New("the certificate authority is no certificate in PEM; paste it from BEGIN CERTIFICATE to END CERTIFICATE")
+			return nil, errors.New("the certificate authority is not a certificate in PEM; paste it from BEGIN CERTIFICATE to END CERTIFICATE")
 		}
 		transport.TLSClientConfig = &tls.Config{RootCAs: roots, MinVersion: tls.VersionTLS12}
 	}

@@ -296,7 +296,7 @@ func TestAddressesMustBeURLs(t *testing.T) {
 	t.Parallel()
 	for _, bad := range []string{"", "site.test", "ftp://site.test", "http://", "://"} {
 		_, err := web.NewClient(web.Options{Address: bad, Timeout: time.Second})
-		require.ErrorContains(t, err, "write it like http://127.0.0.1:4650", bad)
+		require.ErrorContains(t, err, "like http://127.0.0.1:4650", bad)
 	}
 }
 

@@ -78,11 +78,11 @@ type beyondFormsAPI struct{ *Server }
 
 func registerBeyondForms(api huma.API, server *Server) {
 	s := beyondFormsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "access", Method: http.MethodGet, Path: "/api/sites/{site}/access", Summary: "Who may open what, and how it was found the last time"}, s.access)
-	huma.Register(api, huma.Operation{OperationID: "sweepAccess", Method: http.MethodPost, Path: "/api/sites/{site}/access", Summary: "Open every page as every account"}, s.sweepAccess)
-	huma.Register(api, huma.Operation{OperationID: "journeys", Method: http.MethodGet, Path: "/api/sites/{site}/journeys", Summary: "A site's journeys, and how they were walked the last time"}, s.journeys)
-	huma.Register(api, huma.Operation{OperationID: "findLimit", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/limit", Summary: "Find where the site's real limit lies"}, s.findLimit)
-	huma.Register(api, huma.Operation{OperationID: "walkJourney", Method: http.MethodPost, Path: "/api/sites/{site}/journeys/{journey}", Summary: "Walk a journey in all its ways"}, s.walkJourney)
+	huma.Register(api, huma.Operation{OperationID: "getAccess", Tags: []string{"site"}, Method: http.MethodGet, Path: "/api/sites/{site}/access", Summary: "Access: which visitors may open which pages, and what was found last time"}, s.access)
+	huma.Register(api, huma.Operation{OperationID: "checkAccess", Tags: []string{"site"}, Method: http.MethodPost, Path: "/api/sites/{site}/access", Summary: "Open every page as every account"}, s.sweepAccess)
+	huma.Register(api, huma.Operation{OperationID: "listJourneys", Tags: []string{"site"}, Method: http.MethodGet, Path: "/api/sites/{site}/journeys", Summary: "A site's journeys, and the result of their last run"}, s.journeys)
+	huma.Register(api, huma.Operation{OperationID: "findLimit", Tags: []string{"site"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/limit", Summary: "Find where the site's real limit lies"}, s.findLimit)
+	huma.Register(api, huma.Operation{OperationID: "runJourney", Tags: []string{"site"}, Method: http.MethodPost, Path: "/api/sites/{site}/journeys/{journey}", Summary: "Run all paths of a journey"}, s.walkJourney)
 }
 
 // receivers are the places at which mails are received, by address. They stay open, as a site may send at any time.

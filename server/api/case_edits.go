@@ -23,15 +23,15 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 )
 
-// mostEdits is how many cases of a form may be edited or written by hand.
-const mostEdits = 20_000
+// maxEdits is how many cases of a form may be edited or written by hand.
+const maxEdits = 20_000
 
 type caseEditsRequest struct {
 	FormPath
 	IfMatch string `header:"If-Match" doc:"the ETag of the edits from which these were made"`
 	Body    struct {
-		Edits  []spec.CaseEdit `json:"edits" maxItems:"20000" doc:"each replaces what was changed about its case before"`
-		Remove []string        `json:"remove,omitempty" maxItems:"20000" doc:"cases of which nothing is to be changed any more; those written by hand are gone with it"`
+		Edits  []spec.CaseEdit `json:"edits" maxItems:"20000" doc:"each replaces the previous edit of its case"`
+		Remove []string        `json:"remove,omitempty" maxItems:"20000" doc:"cases whose edits are removed; cases added by hand are deleted"`
 	}
 }
 
@@ -50,12 +50,12 @@ type caseEditsAPI struct{ *Server }
 
 func registerCaseEdits(api huma.API, server *Server) {
 	s := caseEditsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "caseEdits", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "What testers changed about the cases"}, s.caseEdits)
-	huma.Register(api, huma.Operation{OperationID: "editCases", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "Switch cases off, tag them, type other values, write new ones", MaxBodyBytes: 16 << 20}, s.editCases)
-	huma.Register(api, huma.Operation{OperationID: "previewCase", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-preview", Summary: "What a case would be with an edit, without keeping it"}, s.previewCase)
-	huma.Register(api, huma.Operation{OperationID: "sheetOfWorkbook", Method: http.MethodPost, Path: "/api/workbook-sheet", Summary: "The first sheet of a workbook as CSV", MaxBodyBytes: 16 << 20}, s.sheetOfWorkbook)
-	huma.Register(api, huma.Operation{OperationID: "importCases", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-import", Summary: "Cases from a sheet", MaxBodyBytes: 16 << 20}, s.importCases)
-	huma.Register(api, huma.Operation{OperationID: "exportCases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases.csv", Summary: "The cases as CSV"}, s.exportCases)
+	huma.Register(api, huma.Operation{OperationID: "listCaseEdits", Tags: []string{"cases"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "What testers changed about the cases"}, s.caseEdits)
+	huma.Register(api, huma.Operation{OperationID: "editCases", Tags: []string{"cases"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-edits", Summary: "Skip cases, tag them, set other values, add new ones", MaxBodyBytes: 16 << 20}, s.editCases)
+	huma.Register(api, huma.Operation{OperationID: "previewCase", Tags: []string{"cases"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-preview", Summary: "Preview a case with an edit, without saving it"}, s.previewCase)
+	huma.Register(api, huma.Operation{OperationID: "convertWorkbook", Tags: []string{"cases"}, Method: http.MethodPost, Path: "/api/workbook-sheet", Summary: "The first sheet of a workbook as CSV", MaxBodyBytes: 16 << 20}, s.sheetOfWorkbook)
+	huma.Register(api, huma.Operation{OperationID: "importCases", Tags: []string{"cases"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/case-import", Summary: "Import cases from a sheet", MaxBodyBytes: 16 << 20}, s.importCases)
+	huma.Register(api, huma.Operation{OperationID: "exportCases", Tags: []string{"cases"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases.csv", Summary: "The cases as CSV"}, s.exportCases)
 }
 
 func (s caseEditsAPI) caseEdits(ctx context.Context, in *FormPath) (*caseEditsAnswer, error) {
@@ -85,8 +85,8 @@ func (s caseEditsAPI) editCases(ctx context.Context, in *caseEditsRequest) (*cas
 			return nil, err
 		}
 	}
-	if len(d.Edits)+len(in.Body.Edits) > mostEdits {
-		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
+	if len(d.Edits)+len(in.Body.Edits) > maxEdits {
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", maxEdits))
 	}
 	from, err := versionOf(in.IfMatch)
 	if err != nil {
@@ -107,20 +107,20 @@ func (s caseEditsAPI) editCases(ctx context.Context, in *caseEditsRequest) (*cas
 func staleEdits(e *store.StaleEditsError) error {
 	details, first := make([]error, len(e.Cases)), ""
 	for i, c := range e.Cases {
-		now := "nothing is changed about it any more"
+		now := "it has no edits any more"
 		if c.Edit != nil {
 			now = fmt.Sprint(prose.Join(promise.Edit(c.Edit), "; "))
 		}
 		now = fmt.Sprintf("%s, saved by %s", now, cmp.Or(c.By, "somebody"))
 		details[i] = &huma.ErrorDetail{Location: c.Case, Message: now}
 		if i == 0 {
-			first = c.Case + " was changed meanwhile: " + now
+			first = c.Case + " was changed in the meantime: " + now
 		}
 	}
 	if more := len(e.Cases) - 1; more > 0 {
-		first += fmt.Sprintf("; so were %d more", more)
+		first += fmt.Sprintf("; and %d more", more)
 	}
-	return huma.Error409Conflict(first+". Nothing of yours was saved; look at it, and make your change again.", details...)
+	return huma.Error409Conflict(first+". Your change was not saved; look at theirs, and make yours again.", details...)
 }
 
 // checkEdit tells what is wrong with an edit before anything is kept.
@@ -139,9 +139,9 @@ func checkEdit(ctx context.Context, d *forms.Design, e *spec.CaseEdit, at string
 	}
 	switch {
 	case e.Own && !strings.HasPrefix(e.Case, d.Form.Form+"/own."):
-		return wrong(".case", "A case written by hand has an id that begins with %s/own.", d.Form.Form)
+		return wrong(".case", "The id of a case added by hand begins with %s/own.", d.Form.Form)
 	case e.Own && e.Title == "":
-		return wrong(".title", "A case written by hand needs a title.")
+		return wrong(".title", "A case added by hand needs a title.")
 	case len(e.Case) > 200:
 		return wrong(".case", "The id %s is longer than 200 characters.", e.Case)
 	case !known:
@@ -149,7 +149,7 @@ func checkEdit(ctx context.Context, d *forms.Design, e *spec.CaseEdit, at string
 	}
 	for id := range e.Inputs {
 		if f := d.Prepared.Field(id); f == nil || f.Kind.Untouched() {
-			return wrong(".inputs."+id, "The form has no field %s that can be typed into.", id)
+			return wrong(".inputs."+id, "The form has no field %s that can be filled in.", id)
 		}
 	}
 	return nil
@@ -180,7 +180,7 @@ func (s caseEditsAPI) previewCase(ctx context.Context, in *previewCaseRequest) (
 	}
 	c, why := d.Designer.Edited(base, &e)
 	if c == nil {
-		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The case cannot be made: %s.", why))
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The case cannot be generated: %s.", why))
 	}
 	v := &caseView{Case: c, Also: []string{}, Covers: []covered{}, Only: []covered{}}
 	if v.Inputs, v.Reason, err = inputsOf(d, c); err != nil {
@@ -192,10 +192,10 @@ func (s caseEditsAPI) previewCase(ctx context.Context, in *previewCaseRequest) (
 type importCasesRequest struct {
 	FormPath
 	Body struct {
-		Text    string   `json:"text" maxLength:"12000000" doc:"CSV with a line of heads"`
-		Columns []string `json:"columns,omitempty" doc:"what each column holds; guessed where there are none"`
-		Usual   bool     `json:"usual,omitempty" doc:"an empty cell stands for a usual value; otherwise the field is left blank"`
-		Keep    bool     `json:"keep,omitempty" doc:"keep the cases; otherwise only say what would come of it"`
+		Text    string   `json:"text" maxLength:"12000000" doc:"CSV with a header line"`
+		Columns []string `json:"columns,omitempty" doc:"the meaning of each column; guessed if missing"`
+		Usual   bool     `json:"usual,omitempty" doc:"an empty cell means a typical value; otherwise the field is left blank"`
+		Keep    bool     `json:"keep,omitempty" doc:"save the cases; otherwise only preview them"`
 	}
 }
 
@@ -203,7 +203,7 @@ type importCasesView struct {
 	Heads    []string `json:"heads"`
 	First    []string `json:"first" doc:"the first line, as an example"`
 	Columns  []string `json:"columns"`
-	Meanings []string `json:"meanings" doc:"what a column may hold: these words and the fields' ids"`
+	Meanings []string `json:"meanings" doc:"what a column may mean: these words and the fields' ids"`
 	// Cases are those of the sheet, with the outcome that the rules expect.
 	Cases []importedCase `json:"cases"`
 	// Differ is how many say another outcome than the rules.
@@ -216,8 +216,8 @@ type importedCase struct {
 	Title  string     `json:"title"`
 	Expect string     `json:"expect"`
 	Breaks []string   `json:"breaks"`
-	Says   string     `json:"says,omitempty" doc:"what the sheet says, where the rules say another"`
-	Why    prose.Text `json:"why,omitempty" doc:"why the case cannot be made"`
+	Says   string     `json:"says,omitempty" doc:"what the sheet expects, if it differs from the rules"`
+	Why    prose.Text `json:"why,omitempty" doc:"why the case cannot be generated"`
 }
 
 type workbookRequest struct {
@@ -281,8 +281,8 @@ func (s caseEditsAPI) importCases(ctx context.Context, in *importCasesRequest) (
 		v.Cases = append(v.Cases, one)
 	}
 	if in.Body.Keep {
-		if len(d.Edits)+len(sheet.Edits) > mostEdits {
-			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", mostEdits))
+		if len(d.Edits)+len(sheet.Edits) > maxEdits {
+			return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("A form holds at most %d edited cases.", maxEdits))
 		}
 		if err := s.store.PutCaseEdits(ctx, f.ID, u.ID, store.AnyVersion, sheet.Edits, nil); err != nil {
 			return nil, err

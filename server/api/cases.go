@@ -52,10 +52,10 @@ type caseBrief struct {
 	Steps     int            `json:"steps"`
 	Verdict   judge.Verdict  `json:"verdict,omitempty"`
 	Headline  prose.Text     `json:"headline,omitempty"`
-	Off       string         `json:"off,omitempty" doc:"why it is switched off"`
+	Off       string         `json:"off,omitempty" doc:"why it is skipped"`
 	Tags      []string       `json:"tags,omitempty"`
-	Edited    bool           `json:"edited,omitempty" doc:"its values or title were changed, or it is written by hand"`
-	Says      string         `json:"says,omitempty" doc:"the outcome its source expects, where the rules say another"`
+	Edited    bool           `json:"edited,omitempty" doc:"its values or title were changed, or it was added by hand"`
+	Says      string         `json:"says,omitempty" doc:"the outcome its source expects, if it differs from the rules"`
 }
 
 type casesRequest struct {
@@ -67,9 +67,9 @@ type casesRequest struct {
 // PlanQuery is a plan in an address.
 type PlanQuery struct {
 	Depth    string `query:"depth" enum:"quick,standard,thorough" default:"standard"`
-	Strength int    `query:"strength" minimum:"1" maximum:"6" default:"2" doc:"of how many fields every combination is covered"`
-	Large    bool   `query:"large" doc:"compute combinations even where they are more than 300,000; more than a million never are"`
-	AtMost   int    `query:"at_most" minimum:"0" doc:"only so many cases, those that cover most; 0 is all"`
+	Strength int    `query:"strength" minimum:"1" maximum:"6" default:"2" doc:"cover every combination of this many fields"`
+	Large    bool   `query:"large" doc:"compute combinations even if there are more than 300,000; never more than a million"`
+	AtMost   int    `query:"at_most" minimum:"0" doc:"only this many cases, those that cover the most; 0 for all"`
 }
 
 func (q *PlanQuery) plan() design.Plan {
@@ -81,11 +81,11 @@ type casesAPI struct{ *Server }
 
 func registerCases(api huma.API, server *Server) {
 	s := casesAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "cases", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases", Summary: "A form's cases as rows of scales, with the verdicts of a run"}, s.cases)
-	huma.Register(api, huma.Operation{OperationID: "case", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case", Summary: "One case, why it exists, and what was observed in a run"}, s.oneCase)
-	huma.Register(api, huma.Operation{OperationID: "techniques", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/techniques", Summary: "The decision tables, combinations and states that cases come from"}, s.techniques)
-	huma.Register(api, huma.Operation{OperationID: "coverage", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/coverage", Summary: "How much of what the form promises is put to the test"}, s.coverage)
-	huma.Register(api, huma.Operation{OperationID: "tableExpression", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/table-expression", Summary: "A decision table as an expression"}, s.tableExpression)
+	huma.Register(api, huma.Operation{OperationID: "listCases", Tags: []string{"cases"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/cases", Summary: "A form's cases on their scales, with the verdicts of a run"}, s.cases)
+	huma.Register(api, huma.Operation{OperationID: "getCase", Tags: []string{"cases"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/case", Summary: "One case, why it exists, and what was observed in a run"}, s.oneCase)
+	huma.Register(api, huma.Operation{OperationID: "getTechniques", Tags: []string{"cases"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/techniques", Summary: "The decision tables, combinations and states that cases come from"}, s.techniques)
+	huma.Register(api, huma.Operation{OperationID: "getCoverage", Tags: []string{"cases"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/coverage", Summary: "How much of what the form promises is tested"}, s.coverage)
+	huma.Register(api, huma.Operation{OperationID: "convertTable", Tags: []string{"cases"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/table-expression", Summary: "A decision table as an expression"}, s.tableExpression)
 }
 
 func (s casesAPI) cases(ctx context.Context, in *casesRequest) (*struct{ Body casesView }, error) {
@@ -157,7 +157,7 @@ type caseView struct {
 	// Run is the number of the run in which the result was obtained.
 	Run    int            `json:"run,omitempty"`
 	Result *report.Result `json:"result,omitempty"`
-	Also   []string       `json:"also" doc:"other cases that are odd in the same way"`
+	Also   []string       `json:"also" doc:"other cases that are odd for the same reason"`
 	// Covers is what the case covers by definition, Only what no other case of its depth does.
 	Covers []covered `json:"covers"`
 	Only   []covered `json:"only"`
@@ -222,12 +222,12 @@ type caseInput struct {
 	Value  string `json:"value" doc:"empty of a secret"`
 	Length int    `json:"length" doc:"in characters"`
 	Secret bool   `json:"secret,omitempty"`
-	Absent bool   `json:"absent,omitempty" doc:"the parameter is left out"`
+	Absent bool   `json:"absent,omitempty" doc:"the parameter is not sent"`
 	Asked  bool   `json:"asked" doc:"its condition holds, or it has none"`
 	// Own: the value is typed by a tester. Usual: it is the one that every case starts from.
 	Own   bool `json:"own,omitempty"`
 	Usual bool `json:"usual,omitempty"`
-	Fixed bool `json:"fixed,omitempty" doc:"it is what the page holds, and cannot be typed"`
+	Fixed bool `json:"fixed,omitempty" doc:"the page sets it; it cannot be filled in"`
 }
 
 type caseRequest struct {
@@ -260,7 +260,7 @@ func (s casesAPI) oneCase(ctx context.Context, in *caseRequest) (*caseAnswer, er
 		return nil, err
 	}
 	if c == nil {
-		return nil, huma.Error404NotFound("The form's revision has no case " + in.ID + ".")
+		return nil, huma.Error404NotFound("This revision of the form has no case " + in.ID + ".")
 	}
 	v, err := viewCase(ctx, d, c)
 	if err != nil {
@@ -405,7 +405,7 @@ type coverageView struct {
 type coverageRequest struct {
 	FormPath
 	PlanQuery
-	Observed bool `query:"observed" doc:"count only cases of the newest run in which a check that could have failed was observed"`
+	Observed bool `query:"observed" doc:"count only cases of the latest run that were observed"`
 }
 
 func (s casesAPI) coverage(ctx context.Context, in *coverageRequest) (*struct{ Body coverageView }, error) {
@@ -418,7 +418,7 @@ func (s casesAPI) coverage(ctx context.Context, in *coverageRequest) (*struct{ B
 	if in.Observed {
 		run, err := s.store.RunByNumber(ctx, f.ID, 0)
 		if errors.Is(err, store.ErrNotFound) {
-			return nil, huma.Error404NotFound("This form has never run, so nothing was observed.")
+			return nil, huma.Error404NotFound("This form has not been run yet, so nothing was observed.")
 		}
 		if err != nil {
 			return nil, err
@@ -451,7 +451,7 @@ type tableRequest struct {
 	Body struct {
 		Conditions []string          `json:"conditions" maxItems:"30"`
 		Columns    []decision.Column `json:"columns" maxItems:"200"`
-		Yes        string            `json:"yes" doc:"the outcome for which the expression is to hold"`
+		Yes        string            `json:"yes" doc:"the outcome for which the expression is true"`
 	}
 }
 

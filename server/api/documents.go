@@ -29,10 +29,10 @@ import (
 type editRequest struct {
 	FormPath
 	Body struct {
-		Base    int             `json:"base" doc:"the number of the revision the edits were made from"`
+		Base    int             `json:"base" doc:"the revision that the edits are based on"`
 		Edits   []document.Edit `json:"edits" maxItems:"2000"`
-		Note    string          `json:"note,omitempty" maxLength:"400" doc:"what the edits came of, such as the page /join"`
-		Preview bool            `json:"preview,omitempty" doc:"say what would come of it, and save nothing"`
+		Note    string          `json:"note,omitempty" maxLength:"400" doc:"where the edits come from, such as the page /join"`
+		Preview bool            `json:"preview,omitempty" doc:"only preview it; save nothing"`
 	}
 }
 
@@ -52,7 +52,7 @@ type delta struct {
 	After   int `json:"after"`
 	Added   int `json:"added"`
 	Retired int `json:"retired"`
-	Changed int `json:"changed" doc:"cases of which another outcome is expected, or that break other rules"`
+	Changed int `json:"changed" doc:"cases with another expected outcome, or that break other rules"`
 }
 
 // documentsAPI answers requests.
@@ -60,15 +60,15 @@ type documentsAPI struct{ *Server }
 
 func registerDocuments(api huma.API, server *Server) {
 	s := documentsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "document", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/document", Summary: "The text of a form's document"}, s.document)
-	huma.Register(api, huma.Operation{OperationID: "edit", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/edits", Summary: "Change a form's document", MaxBodyBytes: 8 << 20}, s.edit)
-	huma.Register(api, huma.Operation{OperationID: "replaceDocument", Method: http.MethodPut, Path: "/api/sites/{site}/forms/{form}/document", Summary: "Give a form's document another text", MaxBodyBytes: 8 << 20}, s.replaceDocument)
-	huma.Register(api, huma.Operation{OperationID: "revisions", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/revisions", Summary: "A form's revisions with their differences in words"}, s.revisions)
-	huma.Register(api, huma.Operation{OperationID: "restore", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/revisions/{revision}/restore", Summary: "Make an earlier revision the newest again"}, s.restore)
-	huma.Register(api, huma.Operation{OperationID: "contradictions", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/contradictions", Summary: "What of a form cannot hold together, and what each layer says"}, s.contradictions)
-	huma.Register(api, huma.Operation{OperationID: "addForm", Method: http.MethodPost, Path: "/api/sites/{site}/forms", Summary: "Begin a form"}, s.addForm)
-	huma.Register(api, huma.Operation{OperationID: "exportProject", Method: http.MethodGet, Path: "/api/sites/{site}/project", Summary: "A site and its forms as one YAML file, without secrets"}, s.exportProject)
-	huma.Register(api, huma.Operation{OperationID: "importProject", Method: http.MethodPost, Path: "/api/projects", Summary: "Take in a project file", MaxBodyBytes: 32 << 20}, s.importProject)
+	huma.Register(api, huma.Operation{OperationID: "getDocument", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/document", Summary: "A form's document as YAML"}, s.document)
+	huma.Register(api, huma.Operation{OperationID: "editDocument", Tags: []string{"documents"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/edits", Summary: "Change a form's document", MaxBodyBytes: 8 << 20}, s.edit)
+	huma.Register(api, huma.Operation{OperationID: "replaceDocument", Tags: []string{"documents"}, Method: http.MethodPut, Path: "/api/sites/{site}/forms/{form}/document", Summary: "Replace a form's document", MaxBodyBytes: 8 << 20}, s.replaceDocument)
+	huma.Register(api, huma.Operation{OperationID: "listRevisions", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/revisions", Summary: "A form's revisions and their differences"}, s.revisions)
+	huma.Register(api, huma.Operation{OperationID: "restoreRevision", Tags: []string{"documents"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/revisions/{revision}/restore", Summary: "Restore an earlier revision"}, s.restore)
+	huma.Register(api, huma.Operation{OperationID: "listContradictions", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/contradictions", Summary: "A form's contradictions, and the rules of each layer"}, s.contradictions)
+	huma.Register(api, huma.Operation{OperationID: "addForm", Tags: []string{"documents"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms", Summary: "Create a form"}, s.addForm)
+	huma.Register(api, huma.Operation{OperationID: "exportProject", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/project", Summary: "A site and its forms as one YAML file, without secrets"}, s.exportProject)
+	huma.Register(api, huma.Operation{OperationID: "importProject", Tags: []string{"documents"}, Method: http.MethodPost, Path: "/api/projects", Summary: "Import a project file", MaxBodyBytes: 32 << 20}, s.importProject)
 }
 
 type documentView struct {
@@ -121,7 +121,7 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 		return nil, unreadable(err)
 	}
 	if form.Form != f.Ident {
-		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The document's id is %s and stays so; begin another form for another id.", f.Ident))
+		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The id of this document is %s and cannot change; create another form for another id.", f.Ident))
 	}
 	site, err := s.store.SiteDocument(ctx, f.SiteID)
 	if err != nil {
@@ -230,7 +230,7 @@ func detailsOf(err error) []*huma.ErrorDetail {
 
 // stale says what others have changed since a revision.
 func (s documentsAPI) stale(ctx context.Context, f *store.Form, base int) error {
-	said := fmt.Sprintf("Revision %d was saved meanwhile.", f.Revision)
+	said := fmt.Sprintf("Revision %d was saved in the meantime.", f.Revision)
 	was, errWas := s.store.RevisionByNumber(ctx, f.ID, base)
 	newest, err := s.store.Form(ctx, f.SiteIdent, f.Ident)
 	if errWas == nil && err == nil {
@@ -240,7 +240,7 @@ func (s documentsAPI) stale(ctx context.Context, f *store.Form, base int) error 
 			if len(list) == 1 && list[0].SavedBy != "" {
 				by = " by " + list[0].SavedBy
 			}
-			said = fmt.Sprintf("Revision %d was saved meanwhile%s: %s.", newest.Revision, by, prose.Join(words, "; "))
+			said = fmt.Sprintf("Revision %d was saved in the meantime%s: %s.", newest.Revision, by, prose.Join(words, "; "))
 		}
 	}
 	return huma.Error409Conflict(said, &huma.ErrorDetail{Location: "body.base", Message: "another revision is newer", Value: f.Revision})
@@ -303,21 +303,21 @@ type revisionView struct {
 	Differences []prose.Text `json:"differences"`
 }
 
-// mostRevisions is how many revisions are listed.
-const mostRevisions = 100
+// maxRevisions is how many revisions are listed.
+const maxRevisions = 100
 
 func (s documentsAPI) revisions(ctx context.Context, in *FormPath) (*struct{ Body []revisionView }, error) {
 	f, err := s.findForm(ctx, *in)
 	if err != nil {
 		return nil, err
 	}
-	list, err := s.store.Revisions(ctx, f.ID, mostRevisions+1)
+	list, err := s.store.Revisions(ctx, f.ID, maxRevisions+1)
 	if err != nil {
 		return nil, err
 	}
 	out := []revisionView{}
 	for i, r := range list {
-		if i == mostRevisions {
+		if i == maxRevisions {
 			break
 		}
 		v := revisionView{Number: r.Number, SavedAt: r.SavedAt, SavedBy: r.SavedBy, Note: r.Note, Differences: []prose.Text{}}
@@ -393,7 +393,7 @@ type addFormRequest struct {
 	Body struct {
 		ID    string `json:"id" pattern:"^[a-z][a-z0-9_]*$" maxLength:"60"`
 		Title string `json:"title,omitempty" maxLength:"200"`
-		Page  string `json:"page" maxLength:"2000" doc:"the path of the page that holds the form"`
+		Page  string `json:"page" maxLength:"2000" doc:"path of the page with the form"`
 	}
 }
 
@@ -476,7 +476,7 @@ func (s documentsAPI) exportProject(ctx context.Context, in *struct {
 
 type importAnswer struct {
 	Site  string   `json:"site"`
-	Forms []string `json:"forms" doc:"ids of the forms that were taken in"`
+	Forms []string `json:"forms" doc:"ids of the imported forms"`
 }
 
 type importRequest struct {
@@ -494,7 +494,7 @@ func (s documentsAPI) importProject(ctx context.Context, in *importRequest) (*st
 		return nil, unreadable(err)
 	}
 	if project.Site == nil {
-		return nil, huma.Error422UnprocessableEntity("The file holds no site document; begin one with “site: its id”.")
+		return nil, huma.Error422UnprocessableEntity("The file has no site document; it begins with “site: ID”.")
 	}
 	if known, err := s.store.Site(ctx, project.Site.Site); err == nil {
 		old, err := s.store.SiteDocument(ctx, known.ID)
@@ -532,7 +532,7 @@ func (s documentsAPI) importProject(ctx context.Context, in *importRequest) (*st
 	}
 	out := importAnswer{Site: project.Site.Site, Forms: []string{}}
 	for _, f := range project.Forms {
-		if err := s.store.PutForm(ctx, id, store.Save{Form: f, File: f.Form + ".yaml", Source: texts[f.Form], User: u.ID, Note: "taken in from a project file"}); err != nil {
+		if err := s.store.PutForm(ctx, id, store.Save{Form: f, File: f.Form + ".yaml", Source: texts[f.Form], User: u.ID, Note: "imported from a project file"}); err != nil {
 			return nil, err
 		}
 		if edits := project.EditsOf(f.Form); len(edits) > 0 {

@@ -22,7 +22,7 @@ type aliveEvent struct{}
 
 type eventsRequest struct {
 	RunPath
-	After       int    `query:"after" minimum:"0" doc:"the last result already seen"`
+	After       int    `query:"after" minimum:"0" doc:"the last result already received"`
 	LastEventID string `header:"Last-Event-ID" doc:"the same, as a browser sends it after a lost connection"`
 }
 
@@ -39,7 +39,7 @@ type eventsAPI struct{ *Server }
 
 func registerEvents(api huma.API, server *Server) {
 	s := eventsAPI{server}
-	sse.Register(api, huma.Operation{OperationID: "run-events", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/events", Summary: "Results of a run as they come"},
+	sse.Register(api, huma.Operation{OperationID: "streamResults", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/events", Summary: "Results of a run as they arrive"},
 		map[string]any{"mark": mark{}, "end": endEvent{}, "alive": aliveEvent{}}, s.events)
 }
 

@@ -33,7 +33,7 @@ func init() {
 		}
 		var tooLong *compute.TooLongError
 		if errors.As(err, &tooLong) {
-			return plain(ctx, http.StatusUnprocessableEntity, "This could not be computed: "+tooLong.Error()+". Choose less of it, such as a lower strength.")
+			return plain(ctx, http.StatusUnprocessableEntity, "This could not be computed: "+tooLong.Error()+". Reduce it, for example with a lower strength.")
 		}
 		if store.Unreachable(err) {
 			slog.Error("Odd Tick's database does not answer", "error", err)
@@ -63,11 +63,11 @@ func refuseHeld(err error) error {
 	var by *lease.HeldError
 	switch {
 	case errors.As(err, &by):
-		return huma.Error409Conflict(fmt.Sprintf("A run of %s is under way at the same address or database, and two at once could not tell whose rows are whose. Wait for it, or stop it.", by.About))
+		return huma.Error409Conflict(fmt.Sprintf("A run of %s is in progress at the same address or database. Two runs at once could not tell their rows apart: wait for it, or stop it.", by.About))
 	case errors.Is(err, runner.ErrMoved):
-		return huma.Error409Conflict("This run has gone on or ended meanwhile. Reload the page.")
+		return huma.Error409Conflict("This run has continued or ended in the meantime. Reload the page.")
 	case errors.Is(err, runner.ErrEnding):
-		return huma.Error503ServiceUnavailable("Odd Tick is ending. Try again when it is up again.")
+		return huma.Error503ServiceUnavailable("Odd Tick is shutting down. Try again when it is back.")
 	}
 	return err
 }
@@ -75,7 +75,7 @@ func refuseHeld(err error) error {
 // lostOr is an error of work that was done while something was held, or that it is held no more.
 func lostOr(work context.Context, err error) error {
 	if errors.Is(context.Cause(work), lease.ErrLost) {
-		return huma.Error409Conflict("It could not go on: " + lease.ErrLost.Error() + ". Try again.")
+		return huma.Error409Conflict("It could not continue: " + lease.ErrLost.Error() + ". Try again.")
 	}
 	return err
 }

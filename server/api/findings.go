@@ -30,17 +30,20 @@ import (
 
 // findingView is a finding of a run, with where it was seen before and what was said of it.
 type findingView struct {
-	ID       string     `json:"id"`
-	Row      string     `json:"row" doc:"the row's label"`
-	RowID    string     `json:"row_id,omitempty" doc:"the row's id; nothing where its cases belong to several"`
-	Says     prose.Text `json:"says"`
-	Check    prose.Text `json:"check"`
-	Part     prose.Text `json:"part"`
-	Simplest string     `json:"simplest"`
-	Cases    []string   `json:"cases" nullable:"false"`
-	Seen     []seenIn   `json:"seen" nullable:"false" doc:"the form's latest runs up to this one, the oldest first"`
-	Word     *wordView  `json:"word,omitempty" doc:"what was said last"`
-	Newly    bool       `json:"newly,omitempty" doc:"the run compared with does not show it"`
+	ID       string      `json:"id"`
+	Row      string      `json:"row" doc:"the field's label"`
+	RowID    string      `json:"row_id,omitempty" doc:"the field's id; empty if its cases belong to several"`
+	Says     prose.Text  `json:"says"`
+	Check    prose.Text  `json:"check"`
+	Part     prose.Text  `json:"part"`
+	Simplest string      `json:"simplest"`
+	Cases    []string    `json:"cases" nullable:"false"`
+	Seen     []seenIn    `json:"seen" nullable:"false" doc:"the form's latest runs up to this one, oldest first"`
+	Triage   *triageView `json:"triage,omitempty" doc:"the latest triage"`
+	Newly    bool        `json:"newly,omitempty" doc:"not found in the run it is compared with"`
+	// Severity is what a tester said, and else what its kind of difference proposes.
+	Severity finding.Severity `json:"severity" enum:"critical,major,minor,trivial" doc:"what was said last, or else what its kind of difference proposes"`
+	Proposed finding.Severity `json:"proposed" enum:"critical,major,minor,trivial" doc:"what its kind of difference proposes"`
 }
 
 // seenIn is what a run says of a finding: odd where it shows it, and as expected where cases of it were observed and do not.
@@ -49,8 +52,8 @@ type seenIn struct {
 	Verdict judge.Verdict `json:"verdict" enum:"odd,as expected,not observed"`
 }
 
-// wordView is what a tester says of a finding.
-type wordView struct {
+// triageView is the triage of a finding.
+type triageView struct {
 	State    string     `json:"state" enum:"open,known,fixed,not a defect"`
 	Severity string     `json:"severity,omitempty" enum:"critical,major,minor,trivial"`
 	Link     string     `json:"link,omitempty" maxLength:"500" doc:"an address of http or https"`
@@ -106,8 +109,8 @@ type gone struct {
 }
 
 type notShown struct {
-	ID   string   `json:"id"`
-	Word wordView `json:"word"`
+	ID     string     `json:"id"`
+	Triage triageView `json:"triage"`
 }
 
 // findingDetail is what a developer needs to see a finding.
@@ -116,7 +119,7 @@ type findingDetail struct {
 	Differences []steps.Difference `json:"differences" nullable:"false"`
 	Curl        string             `json:"curl,omitempty"`
 	Markdown    string             `json:"markdown"`
-	Words       []wordView         `json:"words" nullable:"false" doc:"all that was said, the latest first"`
+	History     []triageView       `json:"history" nullable:"false" doc:"all triage entries, latest first"`
 	// Further is what was found when it was looked at further the last time; Looking how far that is, while it is under way.
 	Further *furtherView `json:"further,omitempty"`
 	Looking *lookingView `json:"looking,omitempty"`
@@ -130,19 +133,19 @@ type FindingPath struct {
 
 type wordRequest struct {
 	FindingPath
-	IfMatch string `header:"If-Match" doc:"the ETag of the finding of which this is said"`
-	Body    wordView
+	IfMatch string `header:"If-Match" doc:"the ETag of the finding"`
+	Body    triageView
 }
 
-// findingAnswer and wordAnswer carry the version that what is said next must name in If-Match.
+// findingAnswer and triageAnswer carry the version that what is said next must name in If-Match.
 type findingAnswer struct {
 	ETag string `header:"ETag"`
 	Body findingDetail
 }
 
-type wordAnswer struct {
+type triageAnswer struct {
 	ETag string `header:"ETag"`
-	Body wordView
+	Body triageView
 }
 
 // findingsAPI answers requests.
@@ -151,10 +154,10 @@ type findingsAPI struct{ *Server }
 func registerFindings(api huma.API, server *Server) {
 	s := findingsAPI{server}
 	const path = "/api/sites/{site}/forms/{form}/runs/{run}/findings"
-	huma.Register(api, huma.Operation{OperationID: "findings", Method: http.MethodGet, Path: path, Summary: "What is odd in a run, a finding for each cause"}, s.findings)
-	huma.Register(api, huma.Operation{OperationID: "finding", Method: http.MethodGet, Path: path + "/{finding}", Summary: "How a finding is seen: steps, values, differences"}, s.finding)
-	huma.Register(api, huma.Operation{OperationID: "known", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/known", Summary: "What is known of a form, as oddtick run --known reads it (YAML)"}, s.known)
-	huma.Register(api, huma.Operation{OperationID: "sayOfFinding", Method: http.MethodPost, Path: path + "/{finding}/word", Summary: "Say what is to be held of a finding"}, s.sayOfFinding)
+	huma.Register(api, huma.Operation{OperationID: "listFindings", Tags: []string{"findings"}, Method: http.MethodGet, Path: path, Summary: "What is odd in a run, a finding for each cause"}, s.findings)
+	huma.Register(api, huma.Operation{OperationID: "getFinding", Tags: []string{"findings"}, Method: http.MethodGet, Path: path + "/{finding}", Summary: "How to reproduce a finding: steps, values, differences"}, s.finding)
+	huma.Register(api, huma.Operation{OperationID: "exportKnownFindings", Tags: []string{"findings"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/known-findings", Summary: "A form's known findings, as oddtick run --known reads them (YAML)"}, s.known)
+	huma.Register(api, huma.Operation{OperationID: "triageFinding", Tags: []string{"findings"}, Method: http.MethodPost, Path: path + "/{finding}/triage", Summary: "Triage a finding"}, s.triageFinding)
 }
 
 // historyLength is how many runs a finding's history goes back.
@@ -186,7 +189,7 @@ func (s findingsAPI) findings(ctx context.Context, in *findingsRequest) (*struct
 	if err != nil {
 		return nil, err
 	}
-	words, err := s.store.Words(ctx, f.ID)
+	words, err := s.store.Triages(ctx, f.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -214,8 +217,8 @@ func (s findingsAPI) findings(ctx context.Context, in *findingsRequest) (*struct
 		for _, name := range one.Names {
 			shown[name.ID], shown[name.Older] = true, true
 		}
-		about := wording.Cause(&one.Cause)
-		view := findingView{ID: one.ID, Row: wording.Row(r, one.Row), RowID: one.Row, Says: one.Says(), Check: about.Check, Part: about.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID]}
+		about := wording.Cause(r.Rows, &one.Cause)
+		view := findingView{ID: one.ID, Row: one.Label, RowID: one.Row, Says: one.Headline, Check: about.Check, Part: about.Part, Simplest: one.Simplest, Cases: one.Cases, Seen: []seenIn{}, Newly: newly[one.ID], Severity: one.Severity, Proposed: one.Severity}
 		for _, before := range seen {
 			verdict := judge.NotObserved
 			switch {
@@ -226,17 +229,18 @@ func (s findingsAPI) findings(ctx context.Context, in *findingsRequest) (*struct
 			}
 			view.Seen = append(view.Seen, seenIn{before.number, verdict})
 		}
-		if i := slices.IndexFunc(words, func(w store.Word) bool { return one.Names[0].Is(w.Finding) }); i >= 0 {
-			word := viewWord(&words[i])
-			view.Word = &word
+		if i := slices.IndexFunc(words, func(w store.Triage) bool { return one.Names[0].Is(w.Finding) }); i >= 0 {
+			word := viewTriage(&words[i])
+			view.Triage, view.Severity = &word, finding.Severity(cmp.Or(word.Severity, string(one.Severity)))
 		}
 		v.Findings = append(v.Findings, view)
 	}
+	slices.SortStableFunc(v.Findings, func(a, b findingView) int { return a.Severity.Compare(b.Severity) })
 	latest := map[string]bool{}
 	for i := range words {
 		w := &words[i]
 		if !latest[w.Finding] && w.State == "known" && !shown[w.Finding] {
-			v.NotShown = append(v.NotShown, notShown{w.Finding, viewWord(w)})
+			v.NotShown = append(v.NotShown, notShown{w.Finding, viewTriage(w)})
 		}
 		latest[w.Finding] = true
 	}
@@ -312,8 +316,7 @@ func emptyReport(ctx context.Context, f *store.Form, d *forms.Design, run *store
 	if err != nil {
 		return nil, err
 	}
-	r := &report.Report{Form: f.Ident, Title: f.Title, Results: map[string]*report.Result{}}
-	r.Describe(d.Prepared.Form)
+	r := report.New(d.Prepared.Form, nil)
 	r.Cases, err = d.Those(ctx, ids)
 	return r, err
 }
@@ -321,7 +324,7 @@ func emptyReport(ctx context.Context, f *store.Form, d *forms.Design, run *store
 func briefResult(caseID string, verdict judge.Verdict, headline prose.Text, reasons []report.Reason) *report.Result {
 	one := &report.Result{Case: caseID, Verdict: verdict, Headline: headline}
 	if len(reasons) > 0 {
-		one.Cause, one.Also = &reasons[0].Cause, reasons[1:]
+		one.Cause, one.Sentence, one.Also = &reasons[0].Cause, reasons[0].Sentence, reasons[1:]
 	}
 	return one
 }
@@ -389,12 +392,12 @@ func history(ctx context.Context, s *Server, f *store.Form, until *store.Run) ([
 	return out, nil
 }
 
-// mostLookedFor is how many cases of a finding are looked for in each past run.
-const mostLookedFor = 20
+// maxLookups is how many cases of a finding are looked for in each past run.
+const maxLookups = 20
 
 // observedIn tells, of past runs, whether a case of a finding was observed in them.
 func (s findingsAPI) observedIn(ctx context.Context, runs []past, found []finding.Finding) (func(run int64, f *finding.Finding) bool, error) {
-	looked := func(f *finding.Finding) []string { return f.Cases[:min(len(f.Cases), mostLookedFor)] }
+	looked := func(f *finding.Finding) []string { return f.Cases[:min(len(f.Cases), maxLookups)] }
 	var ids []int64
 	for i := range runs {
 		ids = append(ids, runs[i].id)
@@ -410,8 +413,8 @@ func (s findingsAPI) observedIn(ctx context.Context, runs []past, found []findin
 	}, err
 }
 
-func viewWord(w *store.Word) wordView {
-	v := wordView{State: w.State, Severity: w.Severity, Link: w.Link, Comment: w.Comment, At: &w.SaidAt, By: w.SaidBy}
+func viewTriage(w *store.Triage) triageView {
+	v := triageView{State: w.State, Severity: w.Severity, Link: w.Link, Comment: w.Comment, At: &w.SaidAt, By: w.SaidBy}
 	if w.Until.Valid {
 		v.Until = w.Until.Time.Format(time.DateOnly)
 		v.Lapsed = v.Until < time.Now().UTC().Format(time.DateOnly)
@@ -442,7 +445,7 @@ func (s findingsAPI) findFinding(ctx context.Context, in *FindingPath) (*foundFi
 			return &foundFinding{f, d, run, r, &one}, nil
 		}
 	}
-	return nil, huma.Error404NotFound(fmt.Sprintf("Run %d does not show the finding %s.", run.Number, in.Finding))
+	return nil, huma.Error404NotFound(fmt.Sprintf("Run %d has no finding %s.", run.Number, in.Finding))
 }
 
 func (s findingsAPI) finding(ctx context.Context, in *FindingPath) (*findingAnswer, error) {
@@ -466,33 +469,33 @@ func (s findingsAPI) finding(ctx context.Context, in *FindingPath) (*findingAnsw
 	if err := markdown.WriteFinding(&text, r, one); err != nil {
 		return nil, err
 	}
-	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), Words: []wordView{}}
+	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), History: []triageView{}}
 	v.Curl, _ = steps.Curl(r, result)
 	if v.Further, v.Looking, err = furtherOf(ctx, s.Server, f, in.Finding); err != nil {
 		return nil, err
 	}
-	said, err := s.wordsOf(ctx, f, in.Finding)
+	said, err := s.triagesOf(ctx, f, in.Finding)
 	for k := range said {
-		v.Words = append(v.Words, viewWord(&said[k]))
+		v.History = append(v.History, viewTriage(&said[k]))
 	}
-	return &findingAnswer{etag(latestWord(said)), v}, err
+	return &findingAnswer{etag(latestTriage(said)), v}, err
 }
 
-// wordsOf are all that was said of a finding, the latest first.
-func (s findingsAPI) wordsOf(ctx context.Context, f *store.Form, finding string) ([]store.Word, error) {
-	words, err := s.store.Words(ctx, f.ID)
-	return slices.DeleteFunc(words, func(w store.Word) bool { return w.Finding != finding }), err
+// triagesOf are all that was said of a finding, the latest first.
+func (s findingsAPI) triagesOf(ctx context.Context, f *store.Form, finding string) ([]store.Triage, error) {
+	words, err := s.store.Triages(ctx, f.ID)
+	return slices.DeleteFunc(words, func(w store.Triage) bool { return w.Finding != finding }), err
 }
 
-// latestWord is the id of the latest word, 0 where there is none.
-func latestWord(words []store.Word) int64 {
+// latestTriage is the id of the latest triage, 0 where there is none.
+func latestTriage(words []store.Triage) int64 {
 	if len(words) == 0 {
 		return 0
 	}
 	return words[0].ID
 }
 
-func (s findingsAPI) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAnswer, error) {
+func (s findingsAPI) triageFinding(ctx context.Context, in *wordRequest) (*triageAnswer, error) {
 	who, err := s.user(ctx)
 	if err != nil {
 		return nil, err
@@ -501,16 +504,16 @@ func (s findingsAPI) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAn
 	if err != nil {
 		return nil, err
 	}
-	w := store.Word{Finding: in.Finding, State: in.Body.State, Severity: in.Body.Severity, Link: in.Body.Link, Comment: in.Body.Comment, SaidBy: who.Name, SaidAt: time.Now().UTC()}
+	w := store.Triage{Finding: in.Finding, State: in.Body.State, Severity: in.Body.Severity, Link: in.Body.Link, Comment: in.Body.Comment, SaidBy: who.Name, SaidAt: time.Now().UTC()}
 	if w.Link != "" {
 		if to, err := url.Parse(w.Link); err != nil || to.Host == "" || to.Scheme != "http" && to.Scheme != "https" {
-			return nil, huma.Error422UnprocessableEntity("The link is no address of http or https.", errors.New("write it like https://tracker.example/412"))
+			return nil, huma.Error422UnprocessableEntity("The link must begin with http:// or https://.", errors.New("write it like https://tracker.example/412"))
 		}
 	}
 	if in.Body.Until != "" {
 		day, err := time.Parse(time.DateOnly, in.Body.Until)
 		if err != nil || w.State != "known" {
-			return nil, huma.Error422UnprocessableEntity("A last day is a date, and only of what is known.")
+			return nil, huma.Error422UnprocessableEntity("“Known until” is a date, and only for known findings.")
 		}
 		w.Until = sql.NullTime{Time: day, Valid: true}
 	}
@@ -518,19 +521,19 @@ func (s findingsAPI) sayOfFinding(ctx context.Context, in *wordRequest) (*wordAn
 	if err != nil {
 		return nil, err
 	}
-	err = s.store.AddWord(ctx, f.ID, who.ID, after, &w)
-	if errors.Is(err, store.ErrStaleWord) {
-		said, err := s.wordsOf(ctx, f, in.Finding)
+	err = s.store.AddTriage(ctx, f.ID, who.ID, after, &w)
+	if errors.Is(err, store.ErrStaleTriage) {
+		said, err := s.triagesOf(ctx, f, in.Finding)
 		if err != nil || len(said) == 0 {
 			return nil, err
 		}
-		now := viewWord(&said[0])
-		return nil, huma.Error409Conflict(fmt.Sprintf("%s said meanwhile that this finding is: %s. Look at it, and say yours again if it still holds.", now.By, cmp.Or(now.State, "open")))
+		now := viewTriage(&said[0])
+		return nil, huma.Error409Conflict(fmt.Sprintf("%s has marked this finding as %s in the meantime. Look at it, and save yours again if it still applies.", now.By, cmp.Or(now.State, "open")))
 	}
 	if err != nil {
 		return nil, err
 	}
-	return &wordAnswer{etag(w.ID), viewWord(&w)}, nil
+	return &triageAnswer{etag(w.ID), viewTriage(&w)}, nil
 }
 
 // describeRun puts into a report what a run's row says of it.
@@ -540,7 +543,7 @@ func describeRun(r *report.Report, address string, run *store.Run) {
 		end = run.EndedAt.Time
 	}
 	r.Site, r.Depth, r.Run, r.Started, r.Took = address, depthOf(run), run.Seed, run.StartedAt, max(0, end.Sub(run.StartedAt)) // a clock may have gone back
-	r.Complete, r.Foreign = run.State == store.Finished, run.Foreign
+	r.Complete, r.Foreign = run.State == store.Finished, run.ExternalChanges
 	r.Title = cmp.Or(r.Title, r.Form)
 }
 
@@ -550,14 +553,14 @@ func (s findingsAPI) known(ctx context.Context, in *FormPath) (*reportAnswer, er
 	if err != nil {
 		return nil, err
 	}
-	words, err := s.store.Words(ctx, f.ID)
+	words, err := s.store.Triages(ctx, f.ID)
 	if err != nil {
 		return nil, err
 	}
 	list := knownlist.List{Known: []knownlist.Finding{}}
 	latest := map[string]bool{}
 	for i := range words {
-		w := viewWord(&words[i])
+		w := viewTriage(&words[i])
 		if !latest[words[i].Finding] && w.State == "known" && !w.Lapsed {
 			list.Known = append(list.Known, knownlist.Finding{Finding: words[i].Finding, Until: w.Until, Link: w.Link, Why: w.Comment})
 		}

@@ -36,7 +36,7 @@ type formView struct {
 	// States and Journeys are the site's, in words: who may open what, and the paths through its forms.
 	States    []prose.Text `json:"states"`
 	Journeys  []prose.Text `json:"journeys"`
-	Languages []string     `json:"languages" doc:"in which the site speaks"`
+	Languages []string     `json:"languages" doc:"languages of the site"`
 	// Document is the form's document as it is written, with what is implied filled in.
 	Document any `json:"document"`
 	// Contradictions is how many there are, against what was read of page and tables too.
@@ -64,9 +64,9 @@ type ruleView struct {
 	Words   prose.Text    `json:"words"`
 	Layer   string        `json:"layer"`
 	Phase   string        `json:"phase"`
-	Message string        `json:"message" doc:"empty when none is promised"`
+	Message string        `json:"message" doc:"empty if none is specified"`
 	Place   string        `json:"place"`
-	Comes   string        `json:"comes" doc:"when the message comes as one fills the form in; empty when no moment is promised"`
+	Comes   string        `json:"comes" doc:"when the message appears while the form is filled in; empty if not specified"`
 	// Details are the rule's as its document has them; Implied says that the field's kind alone says it.
 	Details any  `json:"details"`
 	Implied bool `json:"implied"`
@@ -87,7 +87,7 @@ type formPagesAPI struct{ *Server }
 
 func registerForms(api huma.API, server *Server) {
 	s := formPagesAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "form", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}", Summary: "A form with its fields and rules"}, s.form)
+	huma.Register(api, huma.Operation{OperationID: "getForm", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}", Summary: "A form with its fields and rules"}, s.form)
 }
 
 func (s formPagesAPI) form(ctx context.Context, in *FormPath) (*struct{ Body formView }, error) {

@@ -55,22 +55,22 @@ type importsAPI struct{ *Server }
 
 func registerImports(api huma.API, server *Server) {
 	s := importsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "readPage", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/page", Summary: "Read a form off its page", MaxBodyBytes: 24 << 20}, s.readPage)
-	huma.Register(api, huma.Operation{OperationID: "readTables", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/tables", Summary: "Read tables from SQL or from the site's database", MaxBodyBytes: 64 << 20}, s.readTables)
-	huma.Register(api, huma.Operation{OperationID: "readSchema", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/schema", Summary: "Read a JSON Schema or an OpenAPI document", MaxBodyBytes: 16 << 20}, s.readSchema)
-	huma.Register(api, huma.Operation{OperationID: "readList", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/list", Summary: "Read a list of rules from a spreadsheet", MaxBodyBytes: 8 << 20}, s.readList)
-	huma.Register(api, huma.Operation{OperationID: "trace", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/trace", Summary: "Submit marked values, and see where each ends up"}, s.trace)
-	huma.Register(api, huma.Operation{OperationID: "try", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/try", Summary: "Submit values once, and judge what comes of it"}, s.try)
-	huma.Register(api, huma.Operation{OperationID: "expect", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/expect", Summary: "What values must lead to; nothing is submitted"}, s.expect)
-	huma.Register(api, huma.Operation{OperationID: "sample", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/sample", Summary: "New values that keep the form's rules"}, s.sample)
+	huma.Register(api, huma.Operation{OperationID: "readPage", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/page", Summary: "Read a form from its page", MaxBodyBytes: 24 << 20}, s.readPage)
+	huma.Register(api, huma.Operation{OperationID: "readTables", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/tables", Summary: "Read tables from SQL or from the site's database", MaxBodyBytes: 64 << 20}, s.readTables)
+	huma.Register(api, huma.Operation{OperationID: "readSchema", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/schema", Summary: "Read a JSON Schema or an OpenAPI document", MaxBodyBytes: 16 << 20}, s.readSchema)
+	huma.Register(api, huma.Operation{OperationID: "readList", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/imports/list", Summary: "Read a list of rules from a spreadsheet", MaxBodyBytes: 8 << 20}, s.readList)
+	huma.Register(api, huma.Operation{OperationID: "traceValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/trace", Summary: "Submit test values and see where each is stored"}, s.trace)
+	huma.Register(api, huma.Operation{OperationID: "tryValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/try", Summary: "Submit values once, and judge the result"}, s.try)
+	huma.Register(api, huma.Operation{OperationID: "predictValues", Tags: []string{"values"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/expect", Summary: "What is expected of values; nothing is submitted"}, s.expect)
+	huma.Register(api, huma.Operation{OperationID: "getSampleValues", Tags: []string{"values"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/sample", Summary: "New valid values"}, s.sample)
 }
 
 type readPageRequest struct {
 	FormPath
 	Body struct {
-		Path string `json:"path,omitempty" doc:"a path of the site; the form's own page where nothing is said"`
-		HTML string `json:"html,omitempty" doc:"the page itself, instead of an address"`
-		Form *int   `json:"form,omitempty" doc:"which of the page's forms, from 0; the likeliest where nothing is said"`
+		Path string `json:"path,omitempty" doc:"a path of the site; default: the form's own page"`
+		HTML string `json:"html,omitempty" doc:"the page's HTML instead of an address"`
+		Form *int   `json:"form,omitempty" doc:"which of the page's forms, from 0; default: the likeliest"`
 		// Scripts asks for the page as it is after its scripts have run.
 		Scripts bool `json:"scripts,omitempty"`
 		// Language asks for the page in another language: only the fields' labels in it are proposed.
@@ -115,7 +115,7 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 		return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 	}
 	if len(described.Forms) == 0 {
-		return nil, huma.Error422UnprocessableEntity("The page holds no form. If a script draws it, read it after its scripts have run.")
+		return nil, huma.Error422UnprocessableEntity("The page has no form. If a script draws it, run its scripts first.")
 	}
 	chosen := likeliest(described.Forms, d.Form)
 	if in.Body.Form != nil {
@@ -169,13 +169,13 @@ type readTablesRequest struct {
 	Body struct {
 		SQL     string `json:"sql,omitempty" doc:"CREATE TABLE statements; without them the site's database is read"`
 		Dialect string `json:"dialect,omitempty" enum:"mariadb,mysql,postgresql,sqlite,"`
-		Table   string `json:"table,omitempty" doc:"the table to store into; the likeliest where nothing is said"`
+		Table   string `json:"table,omitempty" doc:"the table that the form is stored in; default: the likeliest"`
 	}
 }
 
 type tablesView struct {
 	Proposals
-	Tables  []string `json:"tables" doc:"the likeliest first"`
+	Tables  []string `json:"tables" doc:"likeliest first"`
 	Table   string   `json:"table"`
 	Dialect string   `json:"dialect"`
 }
@@ -241,7 +241,7 @@ type readListRequest struct {
 	FormPath
 	Body struct {
 		Text    string   `json:"text"`
-		Columns []string `json:"columns" doc:"what each column holds; guessed where there are none"`
+		Columns []string `json:"columns" doc:"the meaning of each column; guessed if missing"`
 	}
 }
 
@@ -272,8 +272,8 @@ type valuesRequest struct {
 
 // byHand is a submission by hand.
 type byHand struct {
-	Values map[string][]string `json:"values" doc:"by field id; no value for a control that is left out, several for several choices"`
-	Driver submission.Driver   `json:"driver,omitempty" enum:"http,browser" doc:"how it is sent; http where nothing is said"`
+	Values map[string][]string `json:"values" doc:"by field id; no value if not sent, several for multiple choices"`
+	Driver submission.Driver   `json:"driver,omitempty" enum:"http,browser" doc:"how it is sent; default: http"`
 	// Unchecked switches the browser's own checks off.
 	Unchecked bool `json:"unchecked,omitempty"`
 }
@@ -321,7 +321,7 @@ func (s importsAPI) trace(ctx context.Context, in *valuesRequest) (*struct{ Body
 		return nil, err
 	}
 	if !site.MayMark() {
-		return nil, huma.Error403Forbidden("The site's settings do not allow marked values. Allow them there, or map the columns by name.")
+		return nil, huma.Error403Forbidden("The site's settings do not allow traces. Allow them there, or map the columns by name.")
 	}
 	run, work, done, err := openByHand(ctx, s.Server, f, d)
 	if err != nil {
@@ -342,7 +342,7 @@ func (s importsAPI) trace(ctx context.Context, in *valuesRequest) (*struct{ Body
 		return nil, err
 	}
 	if err != nil {
-		return nil, huma.Error422UnprocessableEntity("The trace cannot go on: " + err.Error() + ".")
+		return nil, huma.Error422UnprocessableEntity("The trace cannot continue: " + err.Error() + ".")
 	}
 	traced := draft.FromTrace(d.Form, probes, db)
 	return &struct{ Body tracedView }{tracedView{*traced, propose(d, traced.Draft)}}, nil
@@ -382,10 +382,10 @@ type expectedView struct {
 	Reason  prose.Text `json:"reason"`
 	Failing []string   `json:"failing" doc:"ids of the rules that fail"`
 	// Messages are by field id; Rows in words.
-	Messages []draft.Said `json:"messages"`
-	Rows     []rowView    `json:"rows"`
-	Reply    string       `json:"reply,omitempty"`
-	Unsure   bool         `json:"unsure" doc:"whether a value is taken already is only looked up when it is sent"`
+	Messages []draft.SeenMessage `json:"messages"`
+	Rows     []rowView           `json:"rows"`
+	Reply    string              `json:"reply,omitempty"`
+	Unsure   bool                `json:"unsure" doc:"whether a value already exists is only looked up when it is sent"`
 }
 
 type rowView struct {
@@ -405,12 +405,12 @@ func (s importsAPI) expect(ctx context.Context, in *valuesRequest) (*struct{ Bod
 	}
 	e := manual.Expected(d.Prepared, in.Body.Values, in.Body.by(), nil)
 	wording.Expectation(d.Prepared, e)
-	v := expectedView{Outcome: string(e.Outcome), Reason: wording.Reason(e), Failing: []string{}, Messages: []draft.Said{}, Rows: []rowView{}, Reply: e.Reply}
+	v := expectedView{Outcome: string(e.Outcome), Reason: wording.Reason(e), Failing: []string{}, Messages: []draft.SeenMessage{}, Rows: []rowView{}, Reply: e.Reply}
 	for _, f := range e.Failing {
 		v.Failing = append(v.Failing, f.Rule)
 	}
 	for _, m := range e.Messages {
-		v.Messages = append(v.Messages, draft.Said{Field: m.Field, Text: cmp.Or(m.Text, "some message")})
+		v.Messages = append(v.Messages, draft.SeenMessage{Field: m.Field, Text: cmp.Or(m.Text, "any message")})
 	}
 	for _, r := range e.Rows {
 		row := rowView{Table: r.Table, Columns: []cellView{}}
@@ -451,13 +451,13 @@ func columnText(c *oracle.Column) string {
 	case oracle.HoldsUUID:
 		return "a UUID"
 	case oracle.HoldsSequence:
-		return "a number of its own"
+		return "a new number"
 	case oracle.HoldsKeyOf:
 		return "the key of the row in " + c.Value
 	case oracle.HoldsAddress:
 		return "the visitor's address"
 	case oracle.HoldsUntouched:
-		return "as it was"
+		return "unchanged"
 	case oracle.HoldsUnknown:
 		return "not known here"
 	}

@@ -48,8 +48,8 @@ type investigationsAPI struct{ *Server }
 
 func registerInvestigations(api huma.API, server *Server) {
 	s := investigationsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "lookFurther", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", Summary: "Repeat a finding's simplest case, make it smaller, and find the site's limit"}, s.lookFurther)
-	huma.Register(api, huma.Operation{OperationID: "stopLooking", Method: http.MethodDelete, Path: "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", Summary: "Stop looking further at a finding; what is known by then stays"}, s.stopLooking)
+	huma.Register(api, huma.Operation{OperationID: "investigateFinding", Tags: []string{"findings"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/investigation", Summary: "Repeat a finding's simplest case, simplify it, and find the site's limit"}, s.lookFurther)
+	huma.Register(api, huma.Operation{OperationID: "stopInvestigation", Tags: []string{"findings"}, Method: http.MethodDelete, Path: "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/investigation", Summary: "Stop investigating a finding; what is known so far is kept"}, s.stopLooking)
 }
 
 func (l *lookings) begin(ctx context.Context, kind string) (own context.Context, progress func(int), end func()) {

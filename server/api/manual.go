@@ -31,7 +31,7 @@ type seenRequest struct {
 
 type seenAnswer struct {
 	Body struct {
-		All bool `json:"all" doc:"every case of the run is done"`
+		All bool `json:"all" doc:"all cases of the run are done"`
 	}
 }
 
@@ -40,8 +40,8 @@ type manualRunsAPI struct{ *Server }
 
 func registerByHand(api huma.API, server *Server) {
 	s := manualRunsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "handedCase", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/hand", Summary: "A case as a person is to make it; what changes in the database from now on is its own"}, s.handed)
-	huma.Register(api, huma.Operation{OperationID: "observedByHand", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/seen", Summary: "What a person saw of a case", MaxBodyBytes: 12 << 20}, s.seenByHand)
+	huma.Register(api, huma.Operation{OperationID: "getManualCase", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/manual-case", Summary: "A case for a person to submit; database changes from now on belong to it"}, s.handed)
+	huma.Register(api, huma.Operation{OperationID: "recordManualVerdict", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/manual-verdict", Summary: "Record what a person saw", MaxBodyBytes: 12 << 20}, s.seenByHand)
 }
 
 func (s manualRunsAPI) handRun(ctx context.Context, p RunPath) (*runner.Manual, error) {
@@ -51,7 +51,7 @@ func (s manualRunsAPI) handRun(ctx context.Context, p RunPath) (*runner.Manual, 
 	}
 	h := s.runner.ByHand(run.ID)
 	if h == nil {
-		return nil, huma.Error409Conflict(fmt.Sprintf("Run %d is not one by hand that is under way; let it go on, or begin another.", run.Number))
+		return nil, huma.Error409Conflict(fmt.Sprintf("Run %d is not a manual run in progress; resume it, or start another.", run.Number))
 	}
 	return h, nil
 }

@@ -41,8 +41,8 @@ type reportsAPI struct{ *Server }
 
 func registerReports(api huma.API, server *Server) {
 	s := reportsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "report", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as an HTML page, Markdown, JUnit XML, JSON, CSV, a workbook, or a Playwright test of its findings"}, s.report)
-	huma.Register(api, huma.Operation{OperationID: "archive", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/archive", Summary: "What a case sent and got, as an HTTP Archive"}, s.archive)
+	huma.Register(api, huma.Operation{OperationID: "getReport", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/report/{format}", Summary: "A run as HTML, Markdown, JUnit XML, JSON, CSV, an Excel workbook, or a Playwright test of its findings"}, s.report)
+	huma.Register(api, huma.Operation{OperationID: "getArchive", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/archive", Summary: "A case's requests and responses as an HTTP Archive"}, s.archive)
 }
 
 func (s reportsAPI) report(ctx context.Context, in *reportRequest) (*reportAnswer, error) {
@@ -142,9 +142,8 @@ func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.
 	if err != nil {
 		return nil, err
 	}
-	r := &report.Report{Form: f.Ident, Title: f.Title, Omitted: set.Omitted}
-	r.Describe(d.Prepared.Form)
-	r.DescribeSite(site, d.Prepared.Form)
+	r := report.New(d.Prepared.Form, site)
+	r.Omitted = set.Omitted
 	describeRun(r, site.Address, run)
 	if r.Cases, err = d.Those(ctx, ids); err != nil {
 		return nil, err
@@ -153,7 +152,6 @@ func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.
 	if err != nil {
 		return nil, err
 	}
-	r.Results = map[string]*report.Result{}
 	for _, result := range results {
 		r.Results[result.Case] = result
 	}

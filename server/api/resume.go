@@ -23,7 +23,7 @@ func (s *Server) planOf(ctx context.Context, f *store.Form, d *forms.Design, run
 	if err != nil {
 		return nil, err
 	}
-	p := &runner.Plan{Form: f, Designer: d.Designer, Left: run.Left, Depth: run.Depth}
+	p := &runner.Plan{Form: f, Designer: d.Designer, Left: run.NotSelected, Depth: run.Depth}
 	cases, err := d.Those(ctx, ids)
 	if err != nil {
 		return nil, err
@@ -41,7 +41,7 @@ func (s *Server) planOf(ctx context.Context, f *store.Form, d *forms.Design, run
 func (s *Server) ResumeRuns(ctx context.Context) {
 	for ctx.Err() == nil {
 		if err := s.ResumeInterrupted(ctx); err != nil && ctx.Err() == nil {
-			slog.Error("runs that nobody drives cannot go on", "error", err)
+			slog.Error("interrupted runs cannot continue", "error", err)
 		}
 		select {
 		case <-ctx.Done():
@@ -70,8 +70,8 @@ func (s *Server) ResumeInterrupted(ctx context.Context) error {
 		} else if errors.As(err, &by) || errors.Is(err, runner.ErrMoved) {
 			continue // another server drives it, or has, or another run its site
 		} else if err != nil {
-			slog.Warn("a run cannot go on", "run", run.ID, "error", err)
-			if err := s.store.EndRun(ctx, run.ID, store.Stopped, "Odd Tick ended while it ran, and it could not go on: "+err.Error()+".", run.Foreign); err != nil {
+			slog.Warn("a run cannot continue", "run", run.ID, "error", err)
+			if err := s.store.EndRun(ctx, run.ID, store.Stopped, "Odd Tick ended during the run, and it could not continue: "+err.Error()+".", run.ExternalChanges); err != nil {
 				return err
 			}
 		}

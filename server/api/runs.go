@@ -25,10 +25,10 @@ import (
 
 type runView struct {
 	Run    runBrief  `json:"run"`
-	Rows   []runRow  `json:"rows" doc:"rows with their cases, in order"`
+	Rows   []runRow  `json:"rows" doc:"fields with their cases, in order"`
 	Marks  []mark    `json:"marks"`
 	Causes []cause   `json:"causes"`
-	Runs   []runItem `json:"runs" doc:"this form's runs, the newest first"`
+	Runs   []runItem `json:"runs" doc:"this form's runs, newest first"`
 }
 
 type runRow struct {
@@ -45,12 +45,12 @@ type mark struct {
 	Verdict  string     `json:"verdict"`
 	Checks   string     `json:"checks" doc:"a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply"`
 	Headline prose.Text `json:"headline"`
-	Cause    string     `json:"cause,omitempty" doc:"of an odd case, the id of its cause"`
+	Cause    string     `json:"cause,omitempty" doc:"id of the cause of an odd case"`
 }
 
 type cause struct {
 	ID       string     `json:"id"`
-	Row      string     `json:"row" doc:"empty when its cases belong to several rows"`
+	Row      string     `json:"row" doc:"empty if its cases belong to several fields"`
 	Check    prose.Text `json:"check"`
 	Part     prose.Text `json:"part"`
 	Kind     prose.Text `json:"kind"`
@@ -71,10 +71,10 @@ type startRequest struct {
 	Body struct {
 		design.Plan
 		target.Options
-		Cases  []string `json:"cases,omitempty" doc:"only these; all when left out"`
-		Driver string   `json:"driver,omitempty" enum:"http,browser" doc:"only cases of this driver"`
-		Rows   []string `json:"rows,omitempty" doc:"only cases of these rows: fields, or the rows below them"`
-		Only   string   `json:"only,omitempty" enum:"odd,unseen,new" doc:"only cases that were odd or not observed in the newest run, or that were in no run of this form"`
+		Cases  []string `json:"cases,omitempty" doc:"only these; default: all"`
+		Driver string   `json:"driver,omitempty" enum:"http,browser" doc:"only cases with this driver"`
+		Rows   []string `json:"rows,omitempty" doc:"only cases of these fields, or of the rows below the fields"`
+		Only   string   `json:"only,omitempty" enum:"odd,not_observed,new" doc:"only cases that were odd or not observed in the latest run, or never run"`
 	}
 }
 
@@ -89,11 +89,11 @@ type runsAPI struct{ *Server }
 
 func registerRuns(api huma.API, server *Server) {
 	s := runsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "start-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs", Summary: "Start a run", DefaultStatus: http.StatusCreated}, s.startRun)
-	huma.Register(api, huma.Operation{OperationID: "run", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}", Summary: "A run with its results so far"}, s.run)
-	huma.Register(api, huma.Operation{OperationID: "resume-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/resume", Summary: "Let a stopped run go on"}, s.resumeRun)
-	huma.Register(api, huma.Operation{OperationID: "picture", Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/picture", Summary: "The picture of a case's page, as JPEG"}, s.picture)
-	huma.Register(api, huma.Operation{OperationID: "stop-run", Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/stop", Summary: "Stop a run; cases under way are finished", DefaultStatus: http.StatusNoContent}, s.stopRun)
+	huma.Register(api, huma.Operation{OperationID: "startRun", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs", Summary: "Start a run", DefaultStatus: http.StatusCreated}, s.startRun)
+	huma.Register(api, huma.Operation{OperationID: "getRun", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}", Summary: "A run with its results so far"}, s.run)
+	huma.Register(api, huma.Operation{OperationID: "resumeRun", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/resume", Summary: "Resume a stopped run"}, s.resumeRun)
+	huma.Register(api, huma.Operation{OperationID: "getPicture", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/picture", Summary: "The picture of a case's page, as JPEG"}, s.picture)
+	huma.Register(api, huma.Operation{OperationID: "stopRun", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/stop", Summary: "Stop a run; cases in progress are finished", DefaultStatus: http.StatusNoContent}, s.stopRun)
 }
 
 func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, error) {
@@ -131,7 +131,7 @@ func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 		all := len(cases)
 		cases = slices.DeleteFunc(cases, func(c *testcase.Case) bool { return !manual.Handable(c) })
 		if len(cases) == 0 && all > 0 {
-			return nil, huma.Error422UnprocessableEntity("None of these cases can be made by hand: a person makes single submissions of values that are entered.")
+			return nil, huma.Error422UnprocessableEntity("None of these cases can be run by hand: a person submits the form once, with values that can be entered.")
 		}
 	}
 	if len(cases) == 0 && len(left) > 0 {
@@ -150,7 +150,7 @@ func started(run *store.Run, err error) (*startAnswer, error) {
 	err = refuseHeld(err)
 	switch {
 	case errors.As(err, &cannot):
-		return nil, huma.Error422UnprocessableEntity("The run cannot begin: " + cannot.Reason + ".")
+		return nil, huma.Error422UnprocessableEntity("The run cannot start: " + cannot.Reason + ".")
 	case err != nil:
 		return nil, err
 	}
@@ -191,14 +191,14 @@ func (s runsAPI) narrowed(ctx context.Context, f *store.Form, in *startRequest, 
 		case in.Body.Driver != "" && (in.Body.Driver == string(submission.Browser)) != c.InBrowser(),
 			len(in.Body.Rows) > 0 && !slices.Contains(in.Body.Rows, c.Row),
 			in.Body.Only == "odd" && verdicts[c.ID] != judge.Odd,
-			in.Body.Only == "unseen" && verdicts[c.ID] != judge.NotObserved,
+			in.Body.Only == "not_observed" && verdicts[c.ID] != judge.NotObserved,
 			in.Body.Only == "new" && known[c.ID]:
 			return true
 		}
 		return false
 	})
 	if len(out) == 0 && len(cases) > 0 {
-		return nil, huma.Error422UnprocessableEntity("No case is left of those asked for; ask for more rows, another driver, or all.")
+		return nil, huma.Error422UnprocessableEntity("No case matches; choose more fields, another driver, or all.")
 	}
 	return out, nil
 }
@@ -210,7 +210,7 @@ func (s runsAPI) resumeRun(ctx context.Context, in *RunPath) (*startAnswer, erro
 	}
 	s.runner.AsItEnded(run)
 	if run.State != store.Stopped && run.State != store.Failed {
-		return nil, huma.Error409Conflict("Only a run that was stopped or could not go on can go on; this one is " + string(run.State) + ".")
+		return nil, huma.Error409Conflict("Only a run that was stopped or failed can be resumed; this one is " + string(run.State) + ".")
 	}
 	p, err := s.planOf(ctx, f, d, run)
 	if err != nil {
@@ -272,7 +272,7 @@ func (s runsAPI) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 		return nil, err
 	}
 	for _, g := range groups {
-		words := wording.Cause(&g.Cause)
+		words := wording.Cause(d.Prepared.Form.Labels(), &g.Cause)
 		v.Causes = append(v.Causes, cause{ID: g.Cause.ID(), Row: g.Row, Check: words.Check, Part: words.Part, Kind: words.Difference, Headline: g.Headline, Cases: g.Cases})
 	}
 	v.Runs, err = runItems(ctx, s.Server, f)
@@ -357,7 +357,7 @@ func (s runsAPI) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {
 	}
 	asked, err := s.store.AskToStop(ctx, run.ID)
 	if err == nil && !asked {
-		err = huma.Error409Conflict("This run is not under way.")
+		err = huma.Error409Conflict("This run is not in progress.")
 	}
 	return nil, err
 }

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"net/http"
 	"path"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -96,10 +97,43 @@ func newAPI(engine *gin.Engine) huma.API {
 	config.Info.Description = "Designs and runs test cases for web forms."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/openapi", "", ""
 	config.CreateHooks = nil // no $schema members in answers
+	config.Info.Description += " A change needs the token of the session, as getSession gives it. What is wrong with a request is told as problem details (RFC 9457), each with the place in the request."
+	config.Tags = tags
 	format := huma.Format{Marshal: jsonfile.Write, Unmarshal: huma.DefaultJSONFormat.Unmarshal}
 	config.Formats = map[string]huma.Format{"application/json": format, "json": format}
 	config.Components.Schemas = huma.NewMapRegistry(schemas, result.TypeName)
 	return humagin.New(engine, config)
+}
+
+// tags are the groups of operations.
+var tags = []*huma.Tag{
+	{Name: "site", Description: "Sites, their settings, access and journeys"}, {Name: "documents", Description: "Forms, their documents and what contradicts in them"},
+	{Name: "values", Description: "Reading a form from page, tables, schema or list, and submitting values by hand"}, {Name: "cases", Description: "Test cases, their coverage and edits"},
+	{Name: "runs", Description: "Runs, their results and reports"}, {Name: "findings", Description: "What is odd in a run, its triage and its investigation"},
+	{Name: "session", Description: "Signing in and out"}, {Name: "health", Description: "Whether Odd Tick runs and is ready"},
+}
+
+// open are the operations for which nobody needs to be signed in.
+var open = []string{"getLive", "getReady", "signIn", "checkFirstUserLink", "addFirstUser"}
+
+// secure says of each operation what it needs: the session's cookie, and for a change its token.
+func secure(doc *huma.OpenAPI) {
+	doc.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"session": {Type: "apiKey", In: "cookie", Name: "__Host-oddtick", Description: "The session's cookie; named oddtick where Odd Tick is not served by HTTPS"},
+		"token":   {Type: "apiKey", In: "header", Name: gate.TokenHeader, Description: "The session's token"},
+	}
+	for _, item := range doc.Paths {
+		for _, op := range []*huma.Operation{item.Get, item.Post, item.Put, item.Delete} {
+			if op == nil || slices.Contains(open, op.OperationID) {
+				continue
+			}
+			needs := map[string][]string{"session": {}}
+			if op != item.Get {
+				needs["token"] = []string{}
+			}
+			op.Security = []map[string][]string{needs}
+		}
+	}
 }
 
 func init() { gin.SetMode(gin.ReleaseMode) }
@@ -128,14 +162,15 @@ func (s *Server) register(api huma.API) {
 	registerFindings(api, s)
 	registerInvestigations(api, s)
 	registerBeyondForms(api, s)
+	secure(api.OpenAPI())
 	result.Enumerate(api.OpenAPI().Components.Schemas, schemas)
 }
 
 func (s *Server) registerHealth(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "getLive", Method: http.MethodGet, Path: "/api/live", Summary: "Whether Odd Tick runs", DefaultStatus: http.StatusNoContent}, func(context.Context, *struct{}) (*struct{}, error) {
+	huma.Register(api, huma.Operation{OperationID: "getLive", Tags: []string{"health"}, Method: http.MethodGet, Path: "/api/live", Summary: "Whether Odd Tick runs", DefaultStatus: http.StatusNoContent}, func(context.Context, *struct{}) (*struct{}, error) {
 		return nil, nil //nolint:nilnil // nothing to say
 	})
-	huma.Register(api, huma.Operation{OperationID: "getReady", Method: http.MethodGet, Path: "/api/ready", Summary: "Whether Odd Tick can do its work: its database answers", DefaultStatus: http.StatusNoContent}, func(ctx context.Context, _ *struct{}) (*struct{}, error) {
+	huma.Register(api, huma.Operation{OperationID: "getReady", Tags: []string{"health"}, Method: http.MethodGet, Path: "/api/ready", Summary: "Whether Odd Tick is ready: its database answers", DefaultStatus: http.StatusNoContent}, func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 		ctx, cancel := context.WithTimeout(ctx, readyWithin)
 		defer cancel()
 		if err := s.store.DB().PingContext(ctx); err != nil {

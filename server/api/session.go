@@ -21,7 +21,7 @@ import (
 
 type sessionView struct {
 	Name  string `json:"name" doc:"who is signed in"`
-	Token string `json:"token" doc:"goes into the X-Oddtick-Token header of every change"`
+	Token string `json:"token" doc:"sent in the X-Oddtick-Token header of every change"`
 }
 
 type sessionAnswer struct {
@@ -38,14 +38,14 @@ type signInRequest struct {
 
 type newPasswordRequest struct {
 	Body struct {
-		Present string `json:"present" maxLength:"200" doc:"the password that holds now"`
-		New     string `json:"new" maxLength:"1000" doc:"at least 12 characters, and not easy to guess"`
+		Present string `json:"present" maxLength:"200" doc:"the current password"`
+		New     string `json:"new" maxLength:"1000" doc:"at least 12 characters, and hard to guess"`
 	}
 }
 
 type presentRequest struct {
 	Body struct {
-		Present string `json:"present" maxLength:"200" doc:"the password that holds now"`
+		Present string `json:"present" maxLength:"200" doc:"the current password"`
 	}
 }
 
@@ -53,9 +53,9 @@ type presentRequest struct {
 type openSession struct {
 	ID      string    `json:"id"`
 	Begun   time.Time `json:"begun"`
-	Address string    `json:"address" doc:"from where somebody signed in"`
-	Agent   string    `json:"agent" doc:"as the browser called itself"`
-	Here    bool      `json:"here" doc:"it is the one of this request"`
+	Address string    `json:"address" doc:"address that signed in"`
+	Agent   string    `json:"agent" doc:"user agent of the browser"`
+	Here    bool      `json:"here" doc:"the session of this request"`
 }
 
 type endSessionRequest struct {
@@ -65,15 +65,15 @@ type endSessionRequest struct {
 
 type linkRequest struct {
 	Body struct {
-		Link string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
+		Link string `json:"link" maxLength:"100" doc:"the part after # of the link that oddtick serve printed"`
 	}
 }
 
 type firstUserRequest struct {
 	Body struct {
-		Link     string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
+		Link     string `json:"link" maxLength:"100" doc:"the part after # of the link that oddtick serve printed"`
 		Name     string `json:"name" maxLength:"300"`
-		Password string `json:"password" maxLength:"1000" doc:"at least 12 characters, and not easy to guess"`
+		Password string `json:"password" maxLength:"1000" doc:"at least 12 characters, and hard to guess"`
 	}
 }
 
@@ -82,15 +82,15 @@ type sessionsAPI struct{ *Server }
 
 func registerSession(api huma.API, server *Server) {
 	s := sessionsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/session", Summary: "Sign in"}, s.signIn)
-	huma.Register(api, huma.Operation{OperationID: "who", Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"}, func(ctx context.Context, _ *struct{}) (*struct{ Body sessionView }, error) {
+	huma.Register(api, huma.Operation{OperationID: "signIn", Tags: []string{"session"}, Method: http.MethodPost, Path: "/api/session", Summary: "Sign in"}, s.signIn)
+	huma.Register(api, huma.Operation{OperationID: "getSession", Tags: []string{"session"}, Method: http.MethodGet, Path: "/api/session", Summary: "Who is signed in"}, func(ctx context.Context, _ *struct{}) (*struct{ Body sessionView }, error) {
 		u, err := s.user(ctx)
 		if err != nil {
 			return nil, err
 		}
 		return &struct{ Body sessionView }{sessionView{u.Name, s.gate.Sessions.GetString(ctx, gate.TokenKey)}}, nil
 	})
-	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: http.StatusNoContent}, func(ctx context.Context, _ *struct{}) (*struct {
+	huma.Register(api, huma.Operation{OperationID: "signOut", Tags: []string{"session"}, Method: http.MethodDelete, Path: "/api/session", Summary: "Sign out", DefaultStatus: http.StatusNoContent}, func(ctx context.Context, _ *struct{}) (*struct {
 		SetCookie http.Cookie `header:"Set-Cookie"`
 	}, error,
 	) {
@@ -101,12 +101,12 @@ func registerSession(api huma.API, server *Server) {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 		}{sessionCookie(ctx, "", time.Unix(1, 0))}, nil
 	})
-	huma.Register(api, huma.Operation{OperationID: "changePassword", Method: http.MethodPut, Path: "/api/session/password", Summary: "Change your password; all your other sessions end"}, s.changePassword)
-	huma.Register(api, huma.Operation{OperationID: "endOtherSessions", Method: http.MethodPost, Path: "/api/session/end-others", Summary: "End all your other sessions"}, s.endOthers)
-	huma.Register(api, huma.Operation{OperationID: "openSessions", Method: http.MethodGet, Path: "/api/session/all", Summary: "Your sessions, the newest first"}, s.openSessions)
-	huma.Register(api, huma.Operation{OperationID: "endSession", Method: http.MethodPost, Path: "/api/session/all/{session}/end", Summary: "End one of your other sessions", DefaultStatus: http.StatusNoContent}, s.endSession)
-	huma.Register(api, huma.Operation{OperationID: "checkFirstUserLink", Method: http.MethodPost, Path: "/api/first-user/link", Summary: "Whether the link for the first user still works", DefaultStatus: http.StatusNoContent}, s.checkLink)
-	huma.Register(api, huma.Operation{OperationID: "addFirstUser", Method: http.MethodPost, Path: "/api/first-user", Summary: "Set the first user's name and password, and sign in"}, s.addFirstUser)
+	huma.Register(api, huma.Operation{OperationID: "changePassword", Tags: []string{"session"}, Method: http.MethodPut, Path: "/api/session/password", Summary: "Change your password; all your other sessions end"}, s.changePassword)
+	huma.Register(api, huma.Operation{OperationID: "endOtherSessions", Tags: []string{"session"}, Method: http.MethodPost, Path: "/api/sessions/end-others", Summary: "End all your other sessions"}, s.endOthers)
+	huma.Register(api, huma.Operation{OperationID: "listSessions", Tags: []string{"session"}, Method: http.MethodGet, Path: "/api/sessions", Summary: "Your sessions, the newest first"}, s.openSessions)
+	huma.Register(api, huma.Operation{OperationID: "endSession", Tags: []string{"session"}, Method: http.MethodPost, Path: "/api/sessions/{session}/end", Summary: "End one of your other sessions", DefaultStatus: http.StatusNoContent}, s.endSession)
+	huma.Register(api, huma.Operation{OperationID: "checkFirstUserLink", Tags: []string{"session"}, Method: http.MethodPost, Path: "/api/first-user/link", Summary: "Whether the link for the first user still works", DefaultStatus: http.StatusNoContent}, s.checkLink)
+	huma.Register(api, huma.Operation{OperationID: "addFirstUser", Tags: []string{"session"}, Method: http.MethodPost, Path: "/api/first-user", Summary: "Set the first user's name and password, and sign in"}, s.addFirstUser)
 }
 
 func (s sessionsAPI) signIn(ctx context.Context, in *signInRequest) (*sessionAnswer, error) {
@@ -204,8 +204,8 @@ func (s sessionsAPI) endSession(ctx context.Context, in *endSessionRequest) (*st
 	return nil, s.store.EndSession(ctx, in.Session)
 }
 
-// longestAgent is how much is kept of what a browser calls itself, in bytes.
-const longestAgent = 300
+// maxAgentLength is how much is kept of what a browser calls itself, in bytes.
+const maxAgentLength = 300
 
 // begin begins a session of a user, in place of the one that the request came with.
 func (s sessionsAPI) begin(ctx context.Context, u *store.User) (*sessionAnswer, error) {
@@ -218,7 +218,7 @@ func (s sessionsAPI) begin(ctx context.Context, u *store.User) (*sessionAnswer, 
 	s.gate.Sessions.Put(ctx, gate.TokenKey, token)
 	s.gate.Sessions.Put(ctx, gate.AddressKey, gate.SenderOf(ctx).Address)
 	agent := gate.SenderOf(ctx).Agent
-	s.gate.Sessions.Put(ctx, gate.AgentKey, strings.ToValidUTF8(agent[:min(len(agent), longestAgent)], ""))
+	s.gate.Sessions.Put(ctx, gate.AgentKey, strings.ToValidUTF8(agent[:min(len(agent), maxAgentLength)], ""))
 	value, _, err := s.gate.Sessions.Commit(ctx)
 	if err != nil {
 		return nil, err
@@ -257,7 +257,7 @@ func wrong(place, why string) error {
 	return huma.Error422UnprocessableEntity(why, &huma.ErrorDetail{Message: why, Location: place})
 }
 
-const oldLink = "This link does not work any more: it was used, a day has passed, or oddtick serve was started again and printed another."
+const oldLink = "This link no longer works: it was used, is more than a day old, or oddtick serve was restarted and printed another."
 
 func (s sessionsAPI) checkLink(ctx context.Context, in *linkRequest) (*struct{}, error) {
 	err := s.gate.Throttle.Attempt("", gate.SenderOf(ctx).Address, func() error {
@@ -275,7 +275,7 @@ func (s sessionsAPI) checkLink(ctx context.Context, in *linkRequest) (*struct{},
 
 func (s sessionsAPI) addFirstUser(ctx context.Context, in *firstUserRequest) (*sessionAnswer, error) {
 	if _, err := s.checkLink(ctx, &linkRequest{struct {
-		Link string `json:"link" maxLength:"100" doc:"what follows # in the link that oddtick serve printed"`
+		Link string `json:"link" maxLength:"100" doc:"the part after # of the link that oddtick serve printed"`
 	}{in.Body.Link}}); err != nil {
 		return nil, err
 	}
@@ -291,7 +291,7 @@ func (s sessionsAPI) addFirstUser(ctx context.Context, in *firstUserRequest) (*s
 	case errors.Is(err, store.ErrNotFound):
 		return nil, huma.Error404NotFound(oldLink)
 	case errors.Is(err, store.ErrTaken):
-		return nil, wrong("body.name", "There is a user of this name already.")
+		return nil, wrong("body.name", "A user with this name already exists.")
 	case err != nil:
 		return nil, err
 	}
@@ -308,11 +308,11 @@ func WrongUserName(name string) string {
 	case name == "":
 		return "A user needs a name."
 	case n > store.MaxUserName:
-		return "A user's name has at most 60 characters."
+		return "A user's name must have at most 60 characters."
 	case name != strings.TrimSpace(name):
-		return "A user's name neither begins nor ends with a space."
+		return "A user's name must not begin or end with a space."
 	case strings.ContainsFunc(name, func(r rune) bool { return !unicode.IsPrint(r) }):
-		return "A user's name has only characters that can be seen."
+		return "A user's name must consist of visible characters."
 	}
 	return ""
 }

@@ -39,10 +39,10 @@ type settingsAPI struct{ *Server }
 
 func registerSettings(api huma.API, server *Server) {
 	s := settingsAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "settings", Method: http.MethodGet, Path: "/api/sites/{site}/settings", Summary: "A site's settings, without secrets"}, s.settings)
-	huma.Register(api, huma.Operation{OperationID: "putSettings", Method: http.MethodPut, Path: "/api/sites/{site}/settings", Summary: "Change a site's settings; a secret left empty stays as it is"}, s.putSettings)
-	huma.Register(api, huma.Operation{OperationID: "addSite", Method: http.MethodPost, Path: "/api/sites", Summary: "Begin a site"}, s.addSite)
-	huma.Register(api, huma.Operation{OperationID: "reach", Method: http.MethodPost, Path: "/api/sites/{site}/reach", Summary: "Whether the site, its databases and its accounts can be reached"}, s.reach)
+	huma.Register(api, huma.Operation{OperationID: "getSettings", Tags: []string{"site"}, Method: http.MethodGet, Path: "/api/sites/{site}/settings", Summary: "A site's settings, without secrets"}, s.settings)
+	huma.Register(api, huma.Operation{OperationID: "updateSettings", Tags: []string{"site"}, Method: http.MethodPut, Path: "/api/sites/{site}/settings", Summary: "Change a site's settings; empty secrets stay unchanged"}, s.putSettings)
+	huma.Register(api, huma.Operation{OperationID: "addSite", Tags: []string{"site"}, Method: http.MethodPost, Path: "/api/sites", Summary: "Create a site"}, s.addSite)
+	huma.Register(api, huma.Operation{OperationID: "testConnection", Tags: []string{"site"}, Method: http.MethodPost, Path: "/api/sites/{site}/connection-test", Summary: "Test the connection to the site, its databases and accounts"}, s.reach)
 }
 
 // settingsAnswer carries the version that a change must name in If-Match.
@@ -90,10 +90,10 @@ func (s settingsAPI) putSettings(ctx context.Context, in *putSettingsRequest) (*
 		return nil, err
 	}
 	if in.IfMatch == "" {
-		return nil, huma.NewError(http.StatusPreconditionRequired, "Name the ETag of the settings from which these were made in If-Match.")
+		return nil, huma.NewError(http.StatusPreconditionRequired, "Send the ETag of the settings that you change in If-Match.")
 	}
 	if in.Body.Site != in.Site {
-		return nil, huma.Error422UnprocessableEntity("A site keeps its id.")
+		return nil, huma.Error422UnprocessableEntity("The id of a site cannot change.")
 	}
 	old, err := s.store.SiteDocument(ctx, known.ID)
 	if err != nil {
@@ -133,7 +133,7 @@ func keepSecrets(site, was *spec.Site) error {
 	if len(asked) == 0 {
 		return nil
 	}
-	return huma.Error422UnprocessableEntity(fmt.Sprintf("These were entered for %s: %s. Enter them again for %s, or take them out.", was.Address, strings.Join(asked, ", "), site.Address))
+	return huma.Error422UnprocessableEntity(fmt.Sprintf("These were entered for %s: %s. Enter them again for %s, or remove them.", was.Address, strings.Join(asked, ", "), site.Address))
 }
 
 type addSiteRequest struct {

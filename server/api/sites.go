@@ -47,32 +47,32 @@ type formBrief struct {
 }
 
 type changedFindings struct {
-	Since       int `json:"since" doc:"the run before"`
+	Since       int `json:"since" doc:"the previous run"`
 	NewlyOdd    int `json:"newly_odd"`
-	NoLongerOdd int `json:"no_longer_odd" doc:"their cases were observed again, and are as expected"`
+	NoLongerOdd int `json:"no_longer_odd" doc:"observed again and as expected"`
 	// NotSeenAgain are those of whose cases none was observed: whether they are odd still is not known.
 	NotSeenAgain int `json:"not_seen_again"`
 }
 
 type runBrief struct {
-	Number    int            `json:"number"`
-	State     store.RunState `json:"state"`
-	Reason    string         `json:"reason,omitempty"`
-	ByHand    bool           `json:"by_hand,omitempty" doc:"a person submits its cases"`
-	Unknown   []string       `json:"unknown,omitempty" doc:"cases whose first submission has no known end, as Odd Tick ended meanwhile; they were made again"`
-	Depth     string         `json:"depth"`
-	Revision  int            `json:"revision" doc:"the form's revision it ran with"`
-	Total     int            `json:"total"`
-	Left      int            `json:"left" doc:"cases of the plan that the run does not make, as they are switched off"`
-	Done      int            `json:"done"`
-	Odd       int            `json:"odd" doc:"odd cases"`
-	Unseen    int            `json:"unseen" doc:"cases that were run and not observed"`
-	None      int            `json:"none" doc:"cases that do not apply"`
-	Causes    int            `json:"causes" doc:"groups of odd cases"`
-	Foreign   int            `json:"foreign" doc:"rows that others changed meanwhile"`
-	StartedAt time.Time      `json:"started_at"`
-	EndedAt   *time.Time     `json:"ended_at,omitempty"`
-	StartedBy string         `json:"started_by"`
+	Number            int            `json:"number"`
+	State             store.RunState `json:"state"`
+	Reason            string         `json:"reason,omitempty"`
+	ByHand            bool           `json:"by_hand,omitempty" doc:"a person submits its cases"`
+	CasesOfUnknownEnd []string       `json:"cases_of_unknown_end,omitempty" doc:"cases interrupted because Odd Tick ended; they were repeated"`
+	Depth             string         `json:"depth"`
+	Revision          int            `json:"revision" doc:"the form's revision it ran with"`
+	Total             int            `json:"total"`
+	NotSelected       int            `json:"not_selected" doc:"cases that are skipped"`
+	Done              int            `json:"done"`
+	Odd               int            `json:"odd" doc:"odd cases"`
+	NotObserved       int            `json:"not_observed" doc:"cases that were run and not observed"`
+	None              int            `json:"none" doc:"cases that do not apply"`
+	Causes            int            `json:"causes" doc:"groups of odd cases"`
+	ExternalChanges   int            `json:"external_changes" doc:"rows changed by others during the run"`
+	StartedAt         time.Time      `json:"started_at"`
+	EndedAt           *time.Time     `json:"ended_at,omitempty"`
+	StartedBy         string         `json:"started_by"`
 }
 
 // sitesAPI answers requests.
@@ -80,7 +80,7 @@ type sitesAPI struct{ *Server }
 
 func registerSites(api huma.API, server *Server) {
 	s := sitesAPI{server}
-	huma.Register(api, huma.Operation{OperationID: "sites", Method: http.MethodGet, Path: "/api/sites", Summary: "All sites with their forms"}, s.sites)
+	huma.Register(api, huma.Operation{OperationID: "listSites", Tags: []string{"site"}, Method: http.MethodGet, Path: "/api/sites", Summary: "All sites with their forms"}, s.sites)
 }
 
 func (s sitesAPI) sites(ctx context.Context, _ *struct{}) (*struct{ Body []siteView }, error) {
@@ -217,7 +217,7 @@ func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) 
 		return nil, err
 	}
 	s.runner.AsItEnded(r)
-	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), Left: r.Left, StartedAt: r.StartedAt, StartedBy: r.StartedBy, Foreign: r.Foreign}
+	b := &runBrief{Number: r.Number, State: r.State, Reason: r.Reason, Depth: r.Depth, Revision: rev.Number, Total: len(ids), NotSelected: r.NotSelected, StartedAt: r.StartedAt, StartedBy: r.StartedBy, ExternalChanges: r.ExternalChanges}
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time
 	}
@@ -226,7 +226,7 @@ func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) 
 		return nil, fmt.Errorf("read the options of run %d: %w", r.Number, err)
 	}
 	b.ByHand = options.ByHand
-	if b.Unknown, err = r.UnknownFate(); err != nil {
+	if b.CasesOfUnknownEnd, err = r.UnknownEnds(); err != nil {
 		return nil, err
 	}
 	latest := map[string]judge.Verdict{}
@@ -239,7 +239,7 @@ func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) 
 		case judge.Odd:
 			b.Odd++
 		case judge.NotObserved:
-			b.Unseen++
+			b.NotObserved++
 		case judge.DoesNotApply:
 			b.None++
 		}

@@ -13,7 +13,7 @@ import (
 type TooLongError struct{ Most time.Duration }
 
 func (e *TooLongError) Error() string {
-	return fmt.Sprintf("computing this took longer than %s, and was given up", e.Most)
+	return fmt.Sprintf("computing this took longer than %s and was stopped", e.Most)
 }
 
 // FaultError says that a computation panicked, with what and where.

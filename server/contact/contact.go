@@ -66,7 +66,7 @@ func Read(file string) (*List, error) {
 	}
 	for _, pattern := range slices.Concat(l.Hosts, l.Databases) {
 		if _, err := path.Match(pattern, ""); err != nil || pattern == "" {
-			return nil, fmt.Errorf("the list of what may be contacted, %s: %q is no host, host:port or database; write * for any part", file, pattern)
+			return nil, fmt.Errorf("the list of what may be contacted, %s: %q is not a host, host:port or database; write * for any part", file, pattern)
 		}
 	}
 	for _, pattern := range l.Databases {
@@ -94,7 +94,7 @@ func (l *List) Never(self net.Addr, data string) {
 func (l *List) Check(ctx context.Context, site *spec.Site) error {
 	base, err := url.Parse(site.Address)
 	if err != nil || base.Host == "" {
-		return fmt.Errorf("the site's address %q is no URL; write it like http://127.0.0.1:4650", site.Address)
+		return fmt.Errorf("the site's address %q must begin with http:// or https://, like http://127.0.0.1:4650", site.Address)
 	}
 	if err := l.host(base.Hostname(), web.PortOf(base)); err != nil {
 		return err

@@ -111,7 +111,7 @@ func TestAttackOddTicksOwnDatabase(t *testing.T) {
 func TestAListIsReadWhole(t *testing.T) {
 	t.Parallel()
 	for text, want := range map[string]string{
-		"host: [a]\n": "host", "hosts: ['[']\n": "no host", "databases: [shop]\n": "written like db.example:3306/shop", "folders: [data]\n": "whole path", "hosts: {a: b}\n": "contacted",
+		"host: [a]\n": "host", "hosts: ['[']\n": "not a host", "databases: [shop]\n": "written like db.example:3306/shop", "folders: [data]\n": "whole path", "hosts: {a: b}\n": "contacted",
 	} {
 		_, err := read(t, text)
 		require.ErrorContains(t, err, want, text)

@@ -86,17 +86,17 @@ func (e *NotReadyError) Error() string { return e.Reason.Error() }
 func (e *NotReadyError) Unwrap() error { return e.Reason }
 
 const (
-	// mostDesigns is how many forms are kept ready, mostSets how many sets of each.
-	mostDesigns = 50
-	mostSets    = 12
+	// maxDesigns is how many forms are kept ready, maxSets how many sets of each.
+	maxDesigns = 50
+	maxSets    = 12
 	// MostTuples is how many combinations are computed at most: the names of so many take about 100 MB.
 	MostTuples = 1_000_000
-	// longestDesigning is how long making a form ready, or designing a plan, may take.
-	longestDesigning = time.Minute
+	// maxDesignTime is how long making a form ready, or designing a plan, may take.
+	maxDesignTime = time.Minute
 )
 
 func Keep(st *store.Store) *Kept {
-	pool := compute.NewPool(max(2, runtime.GOMAXPROCS(0)), longestDesigning)
+	pool := compute.NewPool(max(2, runtime.GOMAXPROCS(0)), maxDesignTime)
 	return &Kept{
 		store: st, known: map[string]*made{},
 		making: compute.NewShared[*Ready](pool), designing: compute.NewShared[*CaseSet](pool), growing: compute.NewShared[[]design.Size](pool),
@@ -149,7 +149,7 @@ func (d *Kept) ready(ctx context.Context, revisionID int64, site *spec.Site) (*R
 		}
 		d.mu.Lock()
 		defer d.mu.Unlock()
-		if len(d.known) >= mostDesigns {
+		if len(d.known) >= maxDesigns {
 			clear(d.known)
 		}
 		d.known[key] = one
@@ -219,7 +219,7 @@ func (d *Design) Set(ctx context.Context, plan design.Plan) (*CaseSet, error) {
 	if plan.Large {
 		tuples, _ := d.Designer.Tuples(plan)
 		if tuples > MostTuples {
-			return nil, huma.Error422UnprocessableEntity("The combinations are not computed: " + TooManyTuples(tuples) + ".")
+			return nil, huma.Error422UnprocessableEntity("The combinations were not computed: " + TooManyTuples(tuples) + ".")
 		}
 		large = tuples > design.LargeTuples
 	}
@@ -243,7 +243,7 @@ func (d *Design) Set(ctx context.Context, plan design.Plan) (*CaseSet, error) {
 }
 
 func TooManyTuples(tuples float64) string {
-	return message.NewPrinter(language.English).Sprintf("they are %.0f, and at most %d are computed here; lower the strength, or compute them on the command line", tuples, MostTuples)
+	return message.NewPrinter(language.English).Sprintf("there are %.0f, and at most %d are computed here; lower the strength, or compute them on the command line", tuples, MostTuples)
 }
 
 func (d *Design) remembered(key string, large bool) *CaseSet {
@@ -269,7 +269,7 @@ func (d *Design) remember(key string, large bool, set *CaseSet) {
 	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	if len(d.sets) >= mostSets {
+	if len(d.sets) >= maxSets {
 		clear(d.sets)
 	}
 	d.sets[key] = set

@@ -61,7 +61,7 @@ func New(st *store.Store, o Options) (*Gate, error) {
 			address, err := netip.ParseAddr(p)
 			if err != nil {
 				g.Close()
-				return nil, fmt.Errorf("the trusted proxy %q is no address", p)
+				return nil, fmt.Errorf("the trusted proxy %q is not an address", p)
 			}
 			network = netip.PrefixFrom(address, address.BitLen())
 		}
@@ -117,7 +117,7 @@ var health = map[string]bool{"GET /api/live": true, "GET /api/ready": true}
 func (g *Gate) Pass(c *gin.Context) {
 	r := c.Request
 	if !g.names(r.Host) {
-		refuse(c, http.StatusMisdirectedRequest, "Odd Tick is not served under this name. An administrator sets it with ODDTICK_PUBLIC.")
+		refuse(c, http.StatusMisdirectedRequest, "Odd Tick is not available under this name. An administrator can set it with ODDTICK_PUBLIC.")
 		return
 	}
 	from := Sender{Address: c.ClientIP(), Agent: r.UserAgent(), Secure: r.TLS != nil || c.RemoteIP() != "" && g.trusts(c.RemoteIP()) && r.Header.Get("X-Forwarded-Proto") == "https"}
@@ -150,7 +150,7 @@ func (g *Gate) Pass(c *gin.Context) {
 			return
 		}
 		token := g.Sessions.GetString(ctx, TokenKey)
-		if changes && (token == "" || subtle.ConstantTimeCompare([]byte(token), []byte(c.GetHeader(tokenHeader))) != 1) {
+		if changes && (token == "" || subtle.ConstantTimeCompare([]byte(token), []byte(c.GetHeader(TokenHeader))) != 1) {
 			refuse(c, http.StatusForbidden, "The request does not carry this session's token. Reload the page.")
 			return
 		}
@@ -260,7 +260,7 @@ func (g *Gate) trusts(address string) bool {
 }
 
 const (
-	tokenHeader = "X-Oddtick-Token"
+	TokenHeader = "X-Oddtick-Token"
 	UserKey     = "user"
 	VersionKey  = "version"
 	TokenKey    = "token"

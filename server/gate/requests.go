@@ -34,7 +34,7 @@ func Logged(c *gin.Context) {
 	}
 }
 
-const Failed = "Odd Tick failed on this request. Its log tells more under the reference %s."
+const Failed = "Odd Tick failed on this request. Details are in its log under the reference %s."
 
 // fail answers a request that failed before it reached the API.
 func fail(c *gin.Context, status int, detail string, err error) {

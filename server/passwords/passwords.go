@@ -36,7 +36,7 @@ func Check(password, name string) error {
 	}
 	begin := string([]rune(password)[:min(utf8.RuneCountInString(password), 100)]) // what follows costs time and tells little
 	if zxcvbn.PasswordStrength(begin, []string{name, "oddtick", "odd tick"}).Guesses < minGuesses {
-		return &Weak{"This password is easy to guess: it is a common one, a name, a pattern of the keyboard, or made of these. Take a few words that do not belong together."}
+		return &Weak{"This password is easy to guess: a common one, a name, a keyboard pattern, or made of these. Use a few unrelated words."}
 	}
 	return nil
 }

@@ -80,7 +80,7 @@ func (h *Manual) Hand(ctx context.Context, id string) (*manual.Instructions, err
 	attempt := h.begun[id] + 1
 	out, err := manual.Hand(ctx, h.run, c, attempt)
 	if err != nil {
-		return nil, huma.Error422UnprocessableEntity("The case cannot be handed out: " + err.Error() + ".")
+		return nil, huma.Error422UnprocessableEntity("The case cannot be prepared: " + err.Error() + ".")
 	}
 	if err := h.sink.Begin(id, attempt); err != nil {
 		return nil, err
@@ -94,11 +94,11 @@ func (h *Manual) Observe(ctx context.Context, id string, seen manual.Seen) (all 
 	defer h.mu.Unlock()
 	given := h.given[id]
 	if given == nil || given.Expectation == nil {
-		return false, huma.Error409Conflict("The case was not handed out, or cannot be made; open it first.")
+		return false, huma.Error409Conflict("The case was not opened, or cannot be generated; open it first.")
 	}
 	result, err := manual.Observe(ctx, h.run, h.find(id), given, seen)
 	if err != nil {
-		return false, huma.Error422UnprocessableEntity("What changed in the database cannot be read: " + err.Error() + ". Nothing was kept; say it again.")
+		return false, huma.Error422UnprocessableEntity("What changed in the database cannot be read: " + err.Error() + ". Nothing was saved; record it again.")
 	}
 	if err := h.sink.Done(result); err != nil {
 		return false, err

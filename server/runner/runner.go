@@ -28,9 +28,9 @@ import (
 )
 
 var (
-	ErrEnding = errors.New("the server is ending")
+	ErrEnding = errors.New("the server is shutting down")
 	// ErrMoved says that a run is not any more what it was when it was read.
-	ErrMoved = errors.New("the run has gone on or ended meanwhile")
+	ErrMoved = errors.New("the run has continued or ended in the meantime")
 )
 
 // Runner holds the runs that this server drives. Leases keep it from driving one that another server drives, and a site that another
@@ -79,7 +79,7 @@ type Plan struct {
 }
 
 func New(st *store.Store) *Runner {
-	return &Runner{store: st, active: map[int64]*activeRun{}, closing: make(chan struct{}), Evidence: mostEvidence}
+	return &Runner{store: st, active: map[int64]*activeRun{}, closing: make(chan struct{}), Evidence: maxEvidence}
 }
 
 // Start checks that the run can begin, writes it down and lets it go.
@@ -194,7 +194,7 @@ func (r *Runner) drive(a *activeRun, run *target.Target, kept *store.Run, p *Pla
 	for _, c := range p.Cases {
 		rows[c.ID] = c.Row
 	}
-	sink := &resultWriter{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.Foreign, kept: progress.Kept, most: r.Evidence, secrets: p.Site.Passwords()}
+	sink := &resultWriter{store: r.store, run: kept.ID, rows: rows, active: a, seq: progress.Seq, foreign: kept.ExternalChanges, kept: progress.Kept, most: r.Evidence, secrets: p.Site.Passwords()}
 	if p.Options.ByHand {
 		a.hand = newHandRun(run, sink, p.Cases, progress)
 		a.hand.Stop = stop
@@ -231,12 +231,12 @@ func (r *Runner) finish(ctx context.Context, a *activeRun, run *target.Target, k
 	r.ended(a, kept, sink, err)
 }
 
-// longestCleanUp is how long cleaning up may take.
-const longestCleanUp = 5 * time.Minute
+// maxCleanUpTime is how long cleaning up may take.
+const maxCleanUpTime = 5 * time.Minute
 
 // cleaned takes back what a run changed, and says how that went.
 func cleaned(ctx context.Context, id int64, run *target.Target, earlier []observation.Change) string {
-	ctx, cancel := context.WithTimeout(ctx, longestCleanUp)
+	ctx, cancel := context.WithTimeout(ctx, maxCleanUpTime)
 	defer cancel()
 	var done *database.Undone
 	err := reported(id, compute.Safely(func() (err error) {
@@ -257,7 +257,7 @@ func reported(run int64, err error) error {
 	}
 	ref := incident.New()
 	slog.Error("a run panicked", "reference", ref, "run", run, "error", fault)
-	return fmt.Errorf("a fault of Odd Tick itself, of which its log tells under the reference %s", ref)
+	return fmt.Errorf("a fault in Odd Tick itself; details are in its log under the reference %s", ref)
 }
 
 // ended writes down how a run ended, and tells those who follow it.
@@ -265,11 +265,11 @@ func (r *Runner) ended(a *activeRun, kept *store.Run, sink *resultWriter, err er
 	state, reason := store.Finished, ""
 	switch {
 	case closed(a.site.Lost()):
-		state, reason = store.Failed, "It could not go on: "+lease.ErrLost.Error()+"."
+		state, reason = store.Failed, "It could not continue: "+lease.ErrLost.Error()+"."
 	case errors.Is(err, context.Canceled):
 		state, reason = store.Stopped, "Stopped before the end."
 	case err != nil:
-		state, reason = store.Failed, "It could not go on: "+err.Error()
+		state, reason = store.Failed, "It could not continue: "+err.Error()
 		slog.Error("run", "run", kept.ID, "error", err)
 	}
 	reason = strings.TrimSpace(reason + " " + sink.said)
@@ -453,8 +453,8 @@ func (k *resultWriter) Done(r *report.Result) error {
 	return nil
 }
 
-// mostEvidence is how many bytes a run's evidence usually may take up.
-const mostEvidence = 256 << 20
+// maxEvidence is how many bytes a run's evidence usually may take up.
+const maxEvidence = 256 << 20
 
 // dropEvidence leaves answers and pictures out of a result once the run's evidence takes up what it may: of what is odd, not before that is
 // twice as much.
@@ -464,17 +464,17 @@ func (k *resultWriter) dropEvidence(r *report.Result) {
 		most *= 2
 	}
 	if k.kept >= most {
-		r.LeaveOut(fmt.Sprintf("the run's evidence takes up the %d MB that it may", k.most>>20))
+		r.LeaveOut(fmt.Sprintf("the run's evidence has reached its limit of %d MB", k.most>>20))
 	}
 }
 
-// longestOutage is how long Odd Tick's own database is waited for.
-const longestOutage = 60 * time.Second
+// maxOutage is how long Odd Tick's own database is waited for.
+const maxOutage = 60 * time.Second
 
 // persist tries again while the database cannot be reached.
 func persist(ctx context.Context, write func() error) error {
 	err := write()
-	for wait := 50 * time.Millisecond; store.Unreachable(err) && wait < longestOutage/2; wait *= 2 {
+	for wait := 50 * time.Millisecond; store.Unreachable(err) && wait < maxOutage/2; wait *= 2 {
 		slog.Warn("Odd Tick's database does not answer", "error", err)
 		select {
 		case <-ctx.Done():

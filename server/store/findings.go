@@ -13,8 +13,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// Word is what a tester says of a finding; the latest holds.
-type Word struct {
+// Triage is what a tester says of a finding; the latest holds.
+type Triage struct {
 	ID       int64        `db:"id"`
 	Finding  string       `db:"finding"`
 	State    string       `db:"state"`
@@ -26,32 +26,32 @@ type Word struct {
 	SaidBy   string       `db:"said_by"`
 }
 
-// Words are all that was said of a form's findings, the latest first.
-func (s *Store) Words(ctx context.Context, formID int64) ([]Word, error) {
-	out := []Word{}
-	err := s.db.SelectContext(ctx, &out, "SELECT w.id, w.finding, w.state, w.severity, w.link, w.until, w.comment, w.said_at, u.name AS said_by FROM finding_words w JOIN users u ON u.id = w.said_by WHERE w.form_id = ? ORDER BY w.id DESC", formID)
+// Triages are all that was said of a form's findings, the latest first.
+func (s *Store) Triages(ctx context.Context, formID int64) ([]Triage, error) {
+	out := []Triage{}
+	err := s.db.SelectContext(ctx, &out, "SELECT w.id, w.finding, w.state, w.severity, w.link, w.until, w.comment, w.said_at, u.name AS said_by FROM finding_triage w JOIN users u ON u.id = w.said_by WHERE w.form_id = ? ORDER BY w.id DESC", formID)
 	return out, err
 }
 
-// ErrStaleWord says that somebody said something else of a finding meanwhile.
-var ErrStaleWord = errors.New("something else was said of the finding meanwhile")
+// ErrStaleTriage says that somebody said something else of a finding meanwhile.
+var ErrStaleTriage = errors.New("the finding was triaged in the meantime")
 
-// AddWord adds what a user says of a finding, knowing all up to the word whose id is after; 0 where nothing was said. Errors:
-// ErrStaleWord.
-func (s *Store) AddWord(ctx context.Context, formID, userID, after int64, w *Word) error {
+// AddTriage adds what a user says of a finding, knowing all up to the triage whose id is after; 0 where nothing was said. Errors:
+// ErrStaleTriage.
+func (s *Store) AddTriage(ctx context.Context, formID, userID, after int64, w *Triage) error {
 	return s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 		// one at a time for a form
 		if err := tx.GetContext(ctx, new(int64), "SELECT id FROM forms WHERE id = ? FOR UPDATE", formID); err != nil {
 			return missing(err)
 		}
 		var latest int64
-		if err := tx.GetContext(ctx, &latest, "SELECT COALESCE(MAX(id), 0) FROM finding_words WHERE form_id = ? AND finding = ?", formID, w.Finding); err != nil {
+		if err := tx.GetContext(ctx, &latest, "SELECT COALESCE(MAX(id), 0) FROM finding_triage WHERE form_id = ? AND finding = ?", formID, w.Finding); err != nil {
 			return err
 		}
 		if latest != after {
-			return ErrStaleWord
+			return ErrStaleTriage
 		}
-		res, err := tx.ExecContext(ctx, "INSERT INTO finding_words (form_id, finding, state, severity, link, until, comment, said_at, said_by) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+		res, err := tx.ExecContext(ctx, "INSERT INTO finding_triage (form_id, finding, state, severity, link, until, comment, said_at, said_by) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
 			formID, w.Finding, w.State, w.Severity, w.Link, w.Until, w.Comment, time.Now().UTC(), userID)
 		if err != nil {
 			return err

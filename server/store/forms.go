@@ -209,7 +209,9 @@ func (s *Store) Sites(ctx context.Context) ([]Site, error) {
 // StaleError says that another revision was saved meanwhile.
 type StaleError struct{ Newest int }
 
-func (e *StaleError) Error() string { return fmt.Sprintf("revision %d was saved meanwhile", e.Newest) }
+func (e *StaleError) Error() string {
+	return fmt.Sprintf("revision %d was saved in the meantime", e.Newest)
+}
 
 // Save is a form document to be saved.
 type Save struct {

@@ -29,7 +29,7 @@ func renameFindings(ctx context.Context, s *Store) error {
 		}
 		err = s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 			for _, n := range names {
-				if _, err := tx.ExecContext(ctx, "UPDATE finding_words SET finding = ? WHERE form_id = ? AND finding = ?", n.ID, f.ID, n.Older); err != nil {
+				if _, err := tx.ExecContext(ctx, "UPDATE finding_triage SET finding = ? WHERE form_id = ? AND finding = ?", n.ID, f.ID, n.Older); err != nil {
 					return err
 				}
 				// of one that was looked into under both names the newer report stays

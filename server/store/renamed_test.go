@@ -37,15 +37,15 @@ func TestWhatWasSaidOfAFindingIsFoundUnderItsNewName(t *testing.T) {
 	_, err = st.DB().Exec(`UPDATE results SET cause = '[{"check": "Stored data", "part": "sheds.name", "kind": "other case", "detail": "", "headline": "x"}]'`)
 	require.NoError(t, err)
 	name := finding.NameOf(f.Ident, report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "sheds", Column: "name"}, Difference: judge.OtherCapitals})
-	require.NoError(t, st.AddWord(ctx, f.ID, u.ID, 0, &store.Word{Finding: name.Older, State: "known"}))
-	require.NoError(t, st.AddWord(ctx, f.ID, u.ID, 0, &store.Word{Finding: "zzzzzzzz", State: "known"}))
+	require.NoError(t, st.AddTriage(ctx, f.ID, u.ID, 0, &store.Triage{Finding: name.Older, State: "known"}))
+	require.NoError(t, st.AddTriage(ctx, f.ID, u.ID, 0, &store.Triage{Finding: "zzzzzzzz", State: "known"}))
 	require.NoError(t, st.PutSiteReport(ctx, f.SiteID, store.FurtherKind(f.Ident, name.Older), map[string]int{"looked": 1}))
 	_, err = st.DB().Exec("UPDATE forms SET names_from_codes = FALSE")
 	require.NoError(t, err)
 	for range 2 { // the second time there is nothing left to do
 		again, err := store.Open(ctx, dsn, key)
 		require.NoError(t, err)
-		words, err := again.Words(ctx, f.ID)
+		words, err := again.Triages(ctx, f.ID)
 		require.NoError(t, err)
 		require.Equal(t, []string{"zzzzzzzz", name.ID}, []string{words[0].Finding, words[1].Finding}, "what nothing shows keeps its name")
 		var report map[string]int

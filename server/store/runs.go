@@ -31,25 +31,25 @@ const (
 
 // Run is a stored run.
 type Run struct {
-	ID         int64        `db:"id"`
-	FormID     int64        `db:"form_id"`
-	RevisionID int64        `db:"revision_id"`
-	Number     int          `db:"number"`
-	Seed       int64        `db:"seed"`
-	Depth      string       `db:"depth"`
-	Cases      string       `db:"cases"`
-	State      RunState     `db:"state"`
-	Reason     string       `db:"reason"`
-	Foreign    int          `db:"foreign_changes"`
-	Left       int          `db:"left_out"` // cases of the plan that the run does not make
-	Options    string       `db:"options"`  // how it is to be run, as JSON
-	Unknown    string       `db:"unknown_fate"`
-	StartedAt  time.Time    `db:"started_at"`
-	EndedAt    sql.NullTime `db:"ended_at"`
-	StartedBy  string       `db:"started_by"`
+	ID              int64        `db:"id"`
+	FormID          int64        `db:"form_id"`
+	RevisionID      int64        `db:"revision_id"`
+	Number          int          `db:"number"`
+	Seed            int64        `db:"seed"`
+	Depth           string       `db:"depth"`
+	Cases           string       `db:"cases"`
+	State           RunState     `db:"state"`
+	Reason          string       `db:"reason"`
+	ExternalChanges int          `db:"external_changes"`
+	NotSelected     int          `db:"not_selected"` // cases of the plan that the run does not make
+	Options         string       `db:"options"`      // how it is to be run, as JSON
+	UnknownEnd      string       `db:"cases_of_unknown_end"`
+	StartedAt       time.Time    `db:"started_at"`
+	EndedAt         sql.NullTime `db:"ended_at"`
+	StartedBy       string       `db:"started_by"`
 }
 
-const runQuery = `SELECT r.id, r.form_id, r.revision_id, r.number, r.seed, r.depth, r.cases, r.state, r.reason, r.foreign_changes, r.left_out, r.options, r.unknown_fate, r.started_at, r.ended_at, u.name AS started_by
+const runQuery = `SELECT r.id, r.form_id, r.revision_id, r.number, r.seed, r.depth, r.cases, r.state, r.reason, r.external_changes, r.not_selected, r.options, r.cases_of_unknown_end, r.started_at, r.ended_at, u.name AS started_by
 	FROM runs r JOIN users u ON u.id = r.started_by`
 
 // CaseIDs are the run's cases in order.
@@ -59,10 +59,10 @@ func (r *Run) CaseIDs() ([]string, error) {
 	return out, err
 }
 
-// UnknownFate are the cases that were submitted without an end being known, because Odd Tick ended meanwhile.
-func (r *Run) UnknownFate() ([]string, error) {
+// UnknownEnds are the cases that were submitted without an end being known, because Odd Tick ended meanwhile.
+func (r *Run) UnknownEnds() ([]string, error) {
 	out := []string{}
-	err := json.Unmarshal([]byte(r.Unknown), &out)
+	err := json.Unmarshal([]byte(r.UnknownEnd), &out)
 	return out, err
 }
 
@@ -84,7 +84,7 @@ func (s *Store) AddRun(ctx context.Context, n NewRun) (*Run, error) {
 	if n.Options == "" {
 		n.Options = "{}"
 	}
-	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, left_out, options, started_by, started_at, masked)
+	res, err := s.db.ExecContext(ctx, `INSERT INTO runs (form_id, revision_id, number, seed, depth, cases, state, reason, not_selected, options, started_by, started_at, masked)
 		SELECT ?, ?, COALESCE(MAX(number), 0) + 1, ?, ?, ?, ?, '', ?, ?, ?, ?, TRUE FROM runs WHERE form_id = ?`,
 		n.FormID, n.RevisionID, n.Seed, n.Depth, list, Running, n.Left, n.Options, n.UserID, time.Now().UTC(), n.FormID)
 	if err != nil {
@@ -124,13 +124,13 @@ func (s *Store) Runs(ctx context.Context, formID int64, most int) ([]Run, error)
 
 // EndRun writes how a run ended.
 func (s *Store) EndRun(ctx context.Context, id int64, state RunState, reason string, foreign int) error {
-	_, err := s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = ?, foreign_changes = ?, ended_at = ?, stop_asked = FALSE WHERE id = ?", state, reason, foreign, time.Now().UTC(), id)
+	_, err := s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = ?, external_changes = ?, ended_at = ?, stop_asked = FALSE WHERE id = ?", state, reason, foreign, time.Now().UTC(), id)
 	return err
 }
 
 // Interrupt notes what a run saw that is under way still while the server ends: it goes on at the next start.
 func (s *Store) Interrupt(ctx context.Context, id int64, foreign int) error {
-	_, err := s.db.ExecContext(ctx, "UPDATE runs SET foreign_changes = ? WHERE id = ?", foreign, id)
+	_, err := s.db.ExecContext(ctx, "UPDATE runs SET external_changes = ? WHERE id = ?", foreign, id)
 	return err
 }
 
@@ -194,7 +194,7 @@ func (s *Store) MarkResumed(ctx context.Context, runID int64, unknown []string) 
 	if err != nil {
 		return err
 	}
-	all, err := run.UnknownFate()
+	all, err := run.UnknownEnds()
 	if err != nil {
 		return err
 	}
@@ -202,7 +202,7 @@ func (s *Store) MarkResumed(ctx context.Context, runID int64, unknown []string) 
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = '', ended_at = NULL, unknown_fate = ? WHERE id = ?", Running, text, runID)
+	_, err = s.db.ExecContext(ctx, "UPDATE runs SET state = ?, reason = '', ended_at = NULL, cases_of_unknown_end = ? WHERE id = ?", Running, text, runID)
 	return err
 }
 

@@ -7,21 +7,24 @@ import (
 	"strconv"
 	"time"
 
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/array"
 
 	"github.com/spf13/cobra"
 )
 
-func ArrayCommand() *cobra.Command {
+// CoveringArrayCommand computes a covering array on its own.
+func CoveringArrayCommand() *cobra.Command {
 	var strength int
 	c := &cobra.Command{
-		Use:   "array LEVELS",
-		Short: "Compute a covering array: rows that hold every combination of any few factors' levels",
+		Use:   "covering-array LEVELS",
+		Short: "Compute a covering array: test rows that contain every combination of any two (or more) factors' levels",
 		Long: `Computes a covering array. LEVELS is written as in '4^15 3^17 2^29': 15 factors of 4 levels, 17 of 3 and 29 of 2.
 
-Each line is a row: one level a factor, counted from 1. The size follows at the end, on standard error.`,
-		Example: "  oddtick array '3^4'\n  oddtick array '2^10' --strength 3",
-		Args:    cobra.MinimumNArgs(1),
+Each line is a row with one level per factor, counted from 1. The size is printed at the end, on standard error.`,
+		Example: "  oddtick covering-array '2^10' --strength 3",
+		GroupID: usage.Design, Annotations: usage.Exit("the array was computed", "", usage.Failed),
+		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			var levels []int
 			for _, text := range args {
@@ -53,6 +56,6 @@ Each line is a row: one level a factor, counted from 1. The size follows at the 
 			return nil
 		},
 	}
-	c.Flags().IntVar(&strength, "strength", 2, "of how many factors every combination of levels is covered")
+	c.Flags().IntVar(&strength, "strength", 2, "cover every combination of this many factors' levels")
 	return c
 }

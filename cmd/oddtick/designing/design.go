@@ -7,6 +7,7 @@ import (
 	"io"
 
 	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/cover"
 	"oddtick/core/design"
 	"oddtick/core/design/decision"
@@ -25,8 +26,8 @@ type DesignFlags struct {
 
 func (f *DesignFlags) Add(c *cobra.Command) {
 	c.Flags().StringVar(&f.Depth, "depth", "standard", "quick, standard or thorough")
-	c.Flags().IntVar(&f.strength, "strength", 2, "of how many fields every combination of valid values is covered")
-	c.Flags().IntVar(&f.atMost, "at-most", 0, "only so many cases, those that cover most; 0 is all")
+	c.Flags().IntVar(&f.strength, "strength", 2, "cover every combination of valid values of this many fields")
+	c.Flags().IntVar(&f.atMost, "max-cases", 0, "only this many cases, those that cover the most; 0 for all")
 }
 
 func (f *DesignFlags) Plan() (design.Plan, error) {
@@ -35,9 +36,9 @@ func (f *DesignFlags) Plan() (design.Plan, error) {
 	case err != nil:
 		return design.Plan{}, err
 	case f.strength < 1 || f.strength > design.MostStrength:
-		return design.Plan{}, fmt.Errorf("the strength is %d; it goes from 1 to %d", f.strength, design.MostStrength)
+		return design.Plan{}, fmt.Errorf("--strength is %d; it goes from 1 to %d", f.strength, design.MostStrength)
 	case f.atMost < 0:
-		return design.Plan{}, fmt.Errorf("at most %d cases are none; give a number above 0", f.atMost)
+		return design.Plan{}, fmt.Errorf("--max-cases is %d; give a number above 0", f.atMost)
 	}
 	return design.Plan{Depth: depth, Strength: f.strength, AtMost: f.atMost, Large: true}, nil
 }
@@ -66,13 +67,16 @@ func designOf(project *spec.Project, f *spec.Form, plan design.Plan) (*designed,
 	return &designed{f.Form, set.Cases, set.Omitted, set.Tables, set.Combined, cover.Of(d, set, all, nil), set.Stale, d}, nil
 }
 
+// DesignCommand computes cases.
 func DesignCommand() *cobra.Command {
 	var f DesignFlags
 	var jsonFile, csvFile string
 	c := &cobra.Command{
-		Use:   "design FILE",
-		Short: "Compute the cases of a form document or a project folder, without running them",
-		Args:  cobra.ExactArgs(1),
+		Use:     "design FILE",
+		Short:   "Compute the cases of a form document or a project folder, without running them",
+		Example: "  oddtick design examples/ostlewick --depth quick",
+		GroupID: usage.Design, Annotations: usage.Exit("the cases were computed", "", usage.Failed),
+		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			plan, err := f.Plan()
 			if err != nil {
@@ -128,7 +132,7 @@ func (d *designed) print(w io.Writer) {
 	for _, c := range d.Cases {
 		if c.Off() {
 			off++
-			fmt.Fprintf(w, "%-52s off: %s\n", c.ID, c.Edit.Off)
+			fmt.Fprintf(w, "%-52s skipped: %s\n", c.ID, c.Edit.Off)
 			continue
 		}
 		fmt.Fprintf(w, "%-52s %-24s %s\n", c.ID, c.Last().Expect, c.Title)
@@ -137,10 +141,10 @@ func (d *designed) print(w io.Writer) {
 		fmt.Fprintf(w, "no case for %s: %s\n", o.About, o.Why)
 	}
 	for _, e := range d.Stale {
-		fmt.Fprintf(w, "edited, but no longer computed: %s\n", e.Case)
+		fmt.Fprintf(w, "edited, but no longer exists: %s\n", e.Case)
 	}
 	for _, c := range d.Coverage {
-		fmt.Fprintf(w, "%-26s %d of %d\n", c.Kind, c.Covered, c.Total)
+		fmt.Fprintf(w, "%-34s %d of %d\n", c.Kind, c.Covered, c.Total)
 		for i, m := range c.Missing {
 			if i == 10 {
 				fmt.Fprintf(w, "  and %d more\n", len(c.Missing)-i)
@@ -158,16 +162,19 @@ func (d *designed) print(w io.Writer) {
 	}
 	fmt.Fprintf(w, "%s: %d cases", d.Form, len(d.Cases))
 	if off > 0 {
-		fmt.Fprintf(w, ", %d of them off", off)
+		fmt.Fprintf(w, ", %d of them skipped", off)
 	}
 	fmt.Fprintln(w)
 }
 
+// ExplainCommand says why a case exists.
 func ExplainCommand() *cobra.Command {
 	return &cobra.Command{
-		Use:   "explain FILE CASE",
-		Short: "Say why a case exists, what it sends, what it must lead to, and what would be lost without it",
-		Args:  cobra.ExactArgs(2),
+		Use:     "explain FILE CASE",
+		Short:   "Show why a case exists, what it sends and expects, and what would go untested without it",
+		Example: "  oddtick explain examples/ostlewick join/username.length.max+1/http",
+		GroupID: usage.Design, Annotations: usage.Exit("the case was found", "", usage.Failed),
+		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			project, err := documents.ReadProject(args[0])
 			if err != nil {
@@ -195,7 +202,7 @@ func ExplainCommand() *cobra.Command {
 func explain(w io.Writer, d *design.Designer, set *design.Set, c *testcase.Case) error {
 	fmt.Fprintf(w, "%s\n%s\n\ntechnique  %s\ndepth      %s\ndriver     %s\n", c.ID, c.Title, c.Technique, c.Depth(), c.Last().Driver)
 	if c.Off() {
-		fmt.Fprintf(w, "off        %s\n", c.Edit.Off)
+		fmt.Fprintf(w, "skipped    %s\n", c.Edit.Off)
 	}
 	reader := d.Reader()
 	for i := range c.Steps {
@@ -210,9 +217,9 @@ func explain(w io.Writer, d *design.Designer, set *design.Set, c *testcase.Case)
 				v := sent.Values[f.Index]
 				switch {
 				case !sent.Filled[f.Index]:
-					fmt.Fprintf(w, "  %-20s not asked\n", f.ID)
+					fmt.Fprintf(w, "  %-20s not shown\n", f.ID)
 				case !v.Present:
-					fmt.Fprintf(w, "  %-20s absent\n", f.ID)
+					fmt.Fprintf(w, "  %-20s not sent\n", f.ID)
 				case f.Secret:
 					fmt.Fprintf(w, "  %-20s %d characters\n", f.ID, len([]rune(v.Sent)))
 				default:
@@ -236,8 +243,8 @@ func explain(w io.Writer, d *design.Designer, set *design.Set, c *testcase.Case)
 			fmt.Fprintf(w, "  %-26s %s\n", i.Kind, i.Words)
 		}
 	}
-	tell("covers", covers, "nothing by definition: "+string(c.Technique))
-	tell("lost without it", only, "nothing that no other case covers")
+	tell("covers", covers, "not needed for coverage: "+string(c.Technique))
+	tell("untested without this case", only, "nothing: other cases cover all of it")
 	return nil
 }
 

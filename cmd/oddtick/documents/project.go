@@ -49,14 +49,14 @@ func ReadProject(path string) (*spec.Project, error) {
 		files = append(files, spec.File{Name: name, Text: text})
 	}
 	if len(files) == 0 {
-		return nil, fmt.Errorf("%s holds no document; their names end in .yaml, .yml or .json", path)
+		return nil, fmt.Errorf("%s contains no document; their names end in .yaml, .yml or .json", path)
 	}
 	p, err := spec.ReadProject(files)
 	if err != nil {
 		return nil, err
 	}
 	if len(p.Forms) == 0 {
-		return nil, fmt.Errorf("%s holds no form document", path)
+		return nil, fmt.Errorf("%s contains no form document", path)
 	}
 	if p.Site == nil {
 		p.Site = &spec.Site{Site: "site"}

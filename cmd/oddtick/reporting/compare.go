@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/compare"
 	"oddtick/core/report"
 	"oddtick/formats/result"
@@ -18,14 +19,15 @@ import (
 	"github.com/spf13/cobra"
 )
 
+// CompareCommand compares two results.
 func CompareCommand() *cobra.Command {
 	var file string
 	c := &cobra.Command{
-		Use:   "compare BEFORE AFTER",
-		Short: "Compare two results that run --json wrote",
-		Long: `Says what is newly odd, still odd and no longer odd, and what was put to the test in only one of the two results.
-
-Exit codes: 0 nothing is newly odd, 1 something is, 2 a result could not be read.`,
+		Use:     "compare BEFORE AFTER",
+		Short:   "Compare two results (files that run --json wrote)",
+		Long:    `Shows what is newly odd, still odd and no longer odd, and what was tested in only one of the two results.`,
+		Example: "  oddtick compare monday.json tuesday.json",
+		GroupID: usage.Report, Annotations: usage.Exit("nothing is newly odd", "something is newly odd", "a result could not be read"),
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			before, err := ReadResult(args[0])
@@ -82,7 +84,7 @@ func sayComparison(w io.Writer, form string, c *compare.Comparison) {
 	for _, list := range []struct {
 		words    string
 		findings []compare.Finding
-	}{{"newly odd", c.NewlyOdd}, {"still odd", c.StillOdd}, {"no longer odd", c.NoLongerOdd}, {"not seen again", c.NotSeenAgain}} {
+	}{{"newly odd", c.NewlyOdd}, {"still odd", c.StillOdd}, {"no longer odd", c.NoLongerOdd}, {"not observed again", c.NotSeenAgain}} {
 		for _, f := range list.findings {
 			row := f.Row
 			if row == "" {
@@ -93,7 +95,7 @@ func sayComparison(w io.Writer, form string, c *compare.Comparison) {
 	}
 	inOneLine(w, "newly covered", c.NewlyCovered)
 	inOneLine(w, "not covered", c.NoLongerCovered)
-	fmt.Fprintf(w, "%s: %d newly odd, %d still odd, %d no longer odd, %d not seen again; %d cases more, %d fewer\n", form, len(c.NewlyOdd), len(c.StillOdd), len(c.NoLongerOdd), len(c.NotSeenAgain), len(c.AddedCases), len(c.RetiredCases))
+	fmt.Fprintf(w, "%s: %d newly odd, %d still odd, %d no longer odd, %d not observed again; %d cases more, %d fewer\n", form, len(c.NewlyOdd), len(c.StillOdd), len(c.NoLongerOdd), len(c.NotSeenAgain), len(c.AddedCases), len(c.RetiredCases))
 }
 
 // maxNamed is how many things are named in a line; the result in JSON has all of them.

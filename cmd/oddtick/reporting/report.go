@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/finding"
 	"oddtick/core/report"
 	"oddtick/formats/htmlreport"
@@ -25,11 +26,11 @@ type ReportFiles struct {
 }
 
 func (f *ReportFiles) Add(c *cobra.Command) {
-	c.Flags().StringVar(&f.HTML, "html", "", "write a report as one HTML file that needs nothing else, - for standard output")
+	c.Flags().StringVar(&f.HTML, "html", "", "write a self-contained HTML report to this file, - for standard output")
 	c.Flags().StringVar(&f.Markdown, "markdown", "", "write the findings as Markdown to this file")
 	c.Flags().StringVar(&f.JUnit, "junit", "", "write JUnit XML to this file")
-	c.Flags().StringVar(&f.CSV, "csv", "", "write a sheet as CSV to this file")
-	c.Flags().StringVar(&f.XLSX, "xlsx", "", "write findings, cases and changed rows as a workbook to this file")
+	c.Flags().StringVar(&f.CSV, "csv", "", "write the cases and their results as CSV to this file")
+	c.Flags().StringVar(&f.XLSX, "xlsx", "", "write findings, cases and changed rows as an Excel workbook to this file")
 }
 
 // asked tells whether any of them is named.
@@ -56,17 +57,19 @@ func (f *ReportFiles) Write(stdout io.Writer, r *report.Report, several bool) er
 	return nil
 }
 
+// ReportCommand writes a result in other formats.
 func ReportCommand() *cobra.Command {
 	var f ReportFiles
 	var id, spec string
 	var cases []string
 	c := &cobra.Command{
 		Use:   "report RESULT",
-		Short: "Write a result that run --json wrote in other formats",
-		Long: `Writes a stored result as a report. Without a flag the findings are printed as Markdown; with --finding only that one, as an
-issue for a tracker: what is odd, the steps and values to see it, and the command for curl.`,
+		Short: "Write a result (a file that run --json wrote) in other formats",
+		Long: `Without options, the findings are printed as Markdown. With --finding, only that one is printed, ready for an issue tracker: what is
+odd, the steps to reproduce it, and the command for curl.`,
 		Example: `  oddtick report result.json --html report.html
   oddtick report result.json --finding k3v7q2za > issue.md`,
+		GroupID: usage.Report, Annotations: usage.Exit("the report was written", "", usage.Failed),
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			r, err := ReadResult(args[0])
@@ -98,8 +101,8 @@ issue for a tracker: what is odd, the steps and values to see it, and the comman
 		},
 	}
 	f.Add(c)
-	c.Flags().StringVar(&spec, "playwright", "", "write cases as a Playwright test to this file (TypeScript): the simplest of each finding, or those named with --case")
-	c.Flags().StringSliceVar(&cases, "case", nil, "a case for the Playwright test; may be given several times")
+	c.Flags().StringVar(&spec, "playwright", "", "write cases as a Playwright test (TypeScript) to this file: the simplest case of each finding, or those named with --case")
+	c.Flags().StringSliceVar(&cases, "case", nil, "a case for the Playwright test; may be repeated")
 	c.Flags().StringVar(&id, "finding", "", "print only this finding, as Markdown")
 	return c
 }

@@ -49,7 +49,7 @@ func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) 
 		}
 	}
 	for _, l := range r.Lacking {
-		fmt.Fprintln(w, "not told apart  "+l)
+		fmt.Fprintln(w, "not distinguished  "+l)
 	}
 	n := r.Verdicts()
 	fmt.Fprintf(w, "access: %d pages as %d visitors, %d as expected, %d odd, %d not observed, %.1f s\n", len(r.Pages), len(r.Visitors), n[judge.AsExpected], n[judge.Odd], n[judge.NotObserved], r.Took.Seconds())
@@ -87,7 +87,7 @@ func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id str
 		if err != nil {
 			return nil, err
 		}
-		fmt.Fprintf(w, "%s: %d walks, %d as expected, %d odd, %d not observed, %.1f s\n", one.ID, len(r.Walks), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
+		fmt.Fprintf(w, "%s: %d paths, %d as expected, %d odd, %d not observed, %.1f s\n", one.ID, len(r.Walks), count[judge.AsExpected], count[judge.Odd], count[judge.NotObserved], r.Took.Seconds())
 		out = append(out, r)
 	}
 	if cleanUp {

@@ -12,6 +12,7 @@ import (
 	"sync"
 
 	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/observation"
 	"oddtick/core/report"
 	"oddtick/engine/schedule"
@@ -85,14 +86,17 @@ func (s *journaled) Done(r *report.Result) error {
 	return s.Sink.Done(r)
 }
 
+// CleanUpCommand undoes what a run changed in the watched tables.
 func CleanUpCommand() *cobra.Command {
 	var f runFlags
 	c := &cobra.Command{
 		Use:   "clean-up RESULT PROJECT",
-		Short: "Take back what a run changed in the watched tables",
-		Long: `Takes back, newest first, what a run changed in the watched tables, by the result that run --json wrote, or by the journal that lies
-beside it where the run was killed (RESULT.journal). PROJECT is the project, or the site document, that names the databases. What others
-changed stays. It needs the rights to insert, update and delete.`,
+		Short: "Delete the rows that a run wrote, and restore those it changed",
+		Long: `RESULT is a file that run --json wrote, or the journal beside it if the run was killed (RESULT.journal). PROJECT is the project folder or
+site document with the databases. The newest change is undone first; what others changed stays. The database user needs the rights to
+insert, update and delete.`,
+		Example: "  oddtick clean-up result.json examples/ostlewick",
+		GroupID: usage.Run, Annotations: usage.Exit("everything was undone", "some rows could not be undone; they are listed", usage.Failed),
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			changes, err := changesIn(args[0])

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/design"
 	"oddtick/core/investigate"
 	"oddtick/core/judge"
@@ -25,15 +26,15 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func FurtherCommand() *cobra.Command {
+// InvestigateCommand repeats an odd case and simplifies it.
+func InvestigateCommand() *cobra.Command {
 	var f runFlags
 	c := &cobra.Command{
-		Use:   "further FILE CASE",
-		Short: "Look further at an odd case: always or now and then, and the simplest that shows it",
-		Long: `Makes a case, and where it is odd, repeats it and takes from it what is out of the ordinary while it stays odd for the same cause.
-CASE is its id, such as join/username.length.max+1/http.
-
-Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
+		Use:     "investigate FILE CASE",
+		Short:   "Repeat an odd case, and find the simplest input that shows the same fault",
+		Long:    `Runs a case; if it is odd, repeats it and simplifies it as long as the same fault shows. CASE is the id of the case.`,
+		Example: "  oddtick investigate examples/ostlewick join/username.length.max+1/http",
+		GroupID: usage.Investigate, Annotations: usage.Exit("the case is as expected", "the case is odd", "it could not be run"),
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return f.withForm(cmd.Context(), args[0], func(run *target.Target, form *spec.Form, cases []*testcase.Case) error {
@@ -67,8 +68,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 				}
 				fmt.Fprintf(w, "%s (%d submissions)\n", wording.Investigation(further), further.Submissions)
 				if further.Simplest != nil {
-					r := &report.Report{Form: form.Form}
-					r.Describe(form)
+					r := report.New(form, nil)
 					for _, s := range steps.Of(r, further.Simplest) {
 						fmt.Fprintln(w, s.Do)
 						for _, v := range s.Values {
@@ -82,7 +82,7 @@ Exit codes: 0 the case is as expected, 1 it is odd, 2 could not look.`,
 	}
 	f.addPlace(c)
 	f.DesignFlags.Add(c)
-	c.Flags().StringVar(&f.form, "form", "", "the form with this id, where there are several")
+	c.Flags().StringVar(&f.form, "form", "", "id of the form, if the project has several")
 	c.Flags().StringVar(&f.json, "json", "", "write what was found as JSON to this file, - for standard output")
 	return c
 }
@@ -135,7 +135,7 @@ func (f *runFlags) formOf(project *spec.Project, path string) (*spec.Form, error
 		ids[i] = form.Form
 	}
 	if f.form == "" {
-		return nil, errors.New("say which form is meant with --form: " + strings.Join(ids, ", "))
+		return nil, errors.New("choose a form with --form: " + strings.Join(ids, ", "))
 	}
 	return nil, fmt.Errorf("there is no form %q in %s", f.form, path)
 }

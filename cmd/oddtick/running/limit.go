@@ -5,6 +5,7 @@ import (
 	"io"
 
 	"oddtick/cmd/oddtick/documents"
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/investigate"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
@@ -17,17 +18,18 @@ import (
 	"github.com/spf13/cobra"
 )
 
-func LimitCommand() *cobra.Command {
+// FindLimitCommand finds where a site's real limit lies.
+func FindLimitCommand() *cobra.Command {
 	var f runFlags
 	var end string
 	c := &cobra.Command{
-		Use:   "limit FILE RULE",
-		Short: "Find where a site's real limit lies",
-		Long: `Submits values at and beyond an end of a rule's range, halving the distance, until the site's real limit is known: of a length, or of
-a range of numbers or days; and to where they are stored whole. RULE is the rule's id, such as username.length, or that of a field of
-which nothing is promised at that end: then lengths to 70,000 characters, or numbers of any size, are looked through.
-
-Exit codes: 0 the limit is as promised, or there is none and none was promised; 1 it is not; 2 could not look for it.`,
+		Use:   "find-limit FILE RULE",
+		Short: "Find the real limit of a length, number or date",
+		Long: `Tries values at and beyond one end of a rule's range until the site's real limit is known, and up to which value they are stored whole.
+RULE is the id of a rule, such as username.length, or of a field without a limit at that end: then lengths up to 70,000 characters, or
+numbers of any size, are tried.`,
+		Example: "  oddtick find-limit examples/ostlewick username.length --form join",
+		GroupID: usage.Investigate, Annotations: usage.Exit("the limit is as promised, or none is promised and none was found", "the limit is not as promised", "it could not be found"),
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return f.withForm(cmd.Context(), args[0], func(run *target.Target, _ *spec.Form, _ []*testcase.Case) error {
@@ -56,7 +58,7 @@ Exit codes: 0 the limit is as promised, or there is none and none was promised; 
 		},
 	}
 	f.addPlace(c)
-	c.Flags().StringVar(&f.form, "form", "", "the form with this id, where there are several")
+	c.Flags().StringVar(&f.form, "form", "", "id of the form, if the project has several")
 	c.Flags().StringVar(&end, "end", "max", "the end of the range: max or min")
 	c.Flags().StringVar(&f.json, "json", "", "write what was found as JSON to this file, - for standard output")
 	return c

@@ -30,27 +30,27 @@ type pipelineFlags struct {
 }
 
 func (f *pipelineFlags) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.part, "part", "", "run only this part of the cases, to spread them over machines: 2/5 is the second of five")
-	c.Flags().StringVar(&f.pick, "pick", "", "of the cases in the baseline run only those that were odd, or those that are new or changed since: odd or changed")
-	c.Flags().StringVar(&f.baseline, "baseline", "", "hold the run against this result, which run --json wrote: only what is newly odd ends with 1")
-	c.Flags().StringVar(&f.known, "known", "", "findings listed in this YAML file do not end with 1: under known:, each with finding:, and until:, link:, why: as you like")
+	c.Flags().StringVar(&f.part, "share", "", "run a share of the cases, to spread them over machines: 2/5 is the second of five")
+	c.Flags().StringVar(&f.pick, "only", "", "run only the cases that were odd in the baseline (--only odd), or that are new or changed since (--only changed)")
+	c.Flags().StringVar(&f.baseline, "baseline", "", "compare with this result (a file that run --json wrote): exit code 1 only for what is newly odd")
+	c.Flags().StringVar(&f.known, "known", "", "findings listed in this YAML file do not count for exit code 1, such as: known: [{finding: k3v7q2za, until: 2027-01-31, why: accepted}]")
 }
 
 // check reads the flags, before anything is run.
 func (f *pipelineFlags) check() error {
 	if f.part != "" {
 		if n, err := fmt.Sscanf(f.part, "%d/%d", &f.n, &f.of); n != 2 || err != nil || f.n < 1 || f.n > f.of || f.part != fmt.Sprintf("%d/%d", f.n, f.of) {
-			return fmt.Errorf("the part %q is none; write it like 2/5, the second of five", f.part)
+			return fmt.Errorf("--share %q is not a share; write it like 2/5, the second of five", f.part)
 		}
 	}
 	switch f.pick {
 	case "":
 	case "odd", "changed":
 		if f.baseline == "" {
-			return fmt.Errorf("--pick %s needs the result to pick by: --baseline FILE", f.pick)
+			return fmt.Errorf("--only %s needs a result to choose by: --baseline FILE", f.pick)
 		}
 	default:
-		return fmt.Errorf("--pick is odd or changed, not %q", f.pick)
+		return fmt.Errorf("--only is odd or changed, not %q", f.pick)
 	}
 	return nil
 }
@@ -145,10 +145,10 @@ func (f *pipelineFlags) count(w io.Writer, reports []*report.Report, still map[s
 			case !is:
 				odd += len(one.Cases)
 			case over != "":
-				fmt.Fprintf(w, "known until %s, which is over  %s: %s\n", over, one.ID, steps.OneLine(one.Says()))
+				fmt.Fprintf(w, "known until %s, now over  %s: %s\n", over, one.ID, steps.OneLine(one.Headline))
 				odd += len(one.Cases)
 			default:
-				fmt.Fprintf(w, "known  %s: %s %s\n", one.ID, steps.OneLine(one.Says()), known[one.ID].Link)
+				fmt.Fprintf(w, "known  %s: %s %s\n", one.ID, steps.OneLine(one.Headline), known[one.ID].Link)
 			}
 		}
 	}
@@ -157,9 +157,9 @@ func (f *pipelineFlags) count(w io.Writer, reports []*report.Report, still map[s
 		switch k := known[id]; {
 		case shown[id]:
 		case all:
-			fmt.Fprintf(w, "known, and not shown by this run  %s %s %s\n", id, k.Why, k.Link)
+			fmt.Fprintf(w, "known, not found in this run  %s %s %s\n", id, k.Why, k.Link)
 		default:
-			fmt.Fprintf(w, "known, and perhaps not run  %s %s %s\n", id, k.Why, k.Link)
+			fmt.Fprintf(w, "known, perhaps not run  %s %s %s\n", id, k.Why, k.Link)
 		}
 	}
 	return odd, nil

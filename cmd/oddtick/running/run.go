@@ -13,6 +13,7 @@ import (
 	"oddtick/cmd/oddtick/designing"
 	"oddtick/cmd/oddtick/documents"
 	"oddtick/cmd/oddtick/reporting"
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/contradiction"
 	"oddtick/core/cover"
 	"oddtick/core/design"
@@ -45,42 +46,44 @@ type runFlags struct {
 	quiet, verbose             bool
 }
 
+// RunCommand runs cases against a site.
 func RunCommand() *cobra.Command {
 	var f runFlags
 	c := &cobra.Command{
 		Use:   "run FILE",
 		Short: "Run a form document, or a project folder, against a site",
-		Long: `Runs the cases of a form document against a site, and compares page, message and database row with the promises. Of a
-project folder every form is run; then every page is opened as every account, and the journeys are walked.
-
-Exit codes: 0 all as expected, 1 something odd, 2 could not run, or something was not observed.`,
+		Long: `Submits the cases to the site, and compares page, message and database row with the document. In a project folder every form is run;
+then every page is opened as every account, and the journeys are run.`,
+		Example: `  oddtick run examples/ostlewick --form join --depth quick --html report.html
+  oddtick run examples/ostlewick --known known.yaml --baseline yesterday.json --only odd`,
+		GroupID: usage.Run, Annotations: usage.Exit("everything is as expected", "something is odd", "the run failed, or something was not observed"),
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error { return runProject(cmd, args[0], f) },
 	}
 	f.addPlace(c)
 	f.DesignFlags.Add(c)
 	c.Flags().StringVar(&f.form, "form", "", "run only the form with this id")
-	c.Flags().StringArrayVar(&f.cases, "case", nil, "run only the case with this id, such as join/username.length.max+1/http; may be given several times")
-	c.Flags().Float64Var(&f.maxPerMinute, "max-per-minute", 0, "begin at most so many cases in a minute; 0 is no limit")
-	c.Flags().BoolVar(&f.access, "access", false, "only look at who may open what")
-	c.Flags().StringVar(&f.journey, "journey", "", "only walk the journey with this id")
+	c.Flags().StringArrayVar(&f.cases, "case", nil, "run only the case with this id, such as join/username.length.max+1/http; may be repeated")
+	c.Flags().Float64Var(&f.maxPerMinute, "max-per-minute", 0, "submit at most this many cases per minute; 0 for no limit")
+	c.Flags().BoolVar(&f.access, "access", false, "only check access")
+	c.Flags().StringVar(&f.journey, "journey", "", "only run the journey with this id")
 	f.pipelineFlags.add(c)
-	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mails at this address of this machine, host:port; overrides the site document's")
+	c.Flags().StringVar(&f.mail, "mail", "", "receive the site's mail on this host:port of this machine; overrides the site document")
 	f.ReportFiles.Add(c)
-	c.Flags().StringVar(&f.json, "json", "", "write everything as JSON to this file, - for standard output")
-	c.Flags().StringVar(&f.summary, "summary", "", "add a summary of all forms as Markdown to this file, for a pipeline's page")
-	c.Flags().BoolVar(&f.cleanUp, "clean-up", false, "take back at the end what the run, the journeys and looking at access changed in the watched tables; needs the rights to insert, update and delete")
-	c.Flags().BoolVar(&f.anyway, "anyway", false, "run a form also where no value can pass its rules")
-	c.Flags().BoolVar(&f.quiet, "quiet", false, "of each form, print only how many cases are as expected, odd and not observed")
-	c.Flags().BoolVar(&f.verbose, "verbose", false, "print every case when it is done, with what is odd of it, check by check")
+	c.Flags().StringVar(&f.json, "json", "", "write the result as JSON to this file, - for standard output")
+	c.Flags().StringVar(&f.summary, "summary", "", "append a Markdown summary of all forms to this file, for the pipeline's page")
+	c.Flags().BoolVar(&f.cleanUp, "delete-written-rows", false, "at the end, delete the rows that the run wrote and restore those it changed; needs the rights to insert, update and delete")
+	c.Flags().BoolVar(&f.anyway, "ignore-contradictions", false, "also run a form whose rules no value can satisfy")
+	c.Flags().BoolVar(&f.quiet, "quiet", false, "print only the counts of each form")
+	c.Flags().BoolVar(&f.verbose, "verbose", false, "print every case as it finishes, with what is odd about it")
 	c.MarkFlagsMutuallyExclusive("quiet", "verbose")
 	return c
 }
 
 // addPlace adds the flags that say where the site and its database are.
 func (f *runFlags) addPlace(c *cobra.Command) {
-	c.Flags().StringVar(&f.site, "site", "", "the site's address; overrides the site document's")
-	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the site document's first")
+	c.Flags().StringVar(&f.site, "site", "", "address of the site; overrides the site document")
+	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the first one of the site document")
 }
 
 // place puts what the flags say of site and database into the project of a path, and the secrets that its documents do not hold themselves.
@@ -112,7 +115,7 @@ func runProject(cmd *cobra.Command, path string, f runFlags) error {
 		return err
 	}
 	if f.maxPerMinute < 0 {
-		return fmt.Errorf("--max-per-minute %v is no rate; write a number of cases, such as 60", f.maxPerMinute)
+		return fmt.Errorf("--max-per-minute %v is not a rate; write a number of cases, such as 60", f.maxPerMinute)
 	}
 	project, err := documents.ReadProject(path)
 	if err != nil {
@@ -216,7 +219,7 @@ func contradictions(w io.Writer, site *spec.Site, form *spec.Form, anyway bool) 
 		impassable = impassable || c.Impassable()
 	}
 	if impassable && !anyway {
-		return errors.New("no value can pass what is written there; mend it, or run it all the same with --anyway")
+		return errors.New("no value can satisfy these rules; correct them, or run anyway with --ignore-contradictions")
 	}
 	return nil
 }
@@ -236,9 +239,9 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 		return nil, err
 	}
 	started := time.Now()
-	r := &report.Report{Form: form.Form, Title: form.Title, Site: project.Site.Address, Depth: plan.Depth, Run: started.UnixMilli(), Started: started.UTC(), Cases: cases, Left: left, Omitted: set.Omitted}
-	r.Describe(form)
-	r.DescribeSite(project.Site, form)
+	r := report.New(form, project.Site)
+	r.Site, r.Depth, r.Run, r.Started = project.Site.Address, plan.Depth, started.UnixMilli(), started.UTC()
+	r.Cases, r.Left, r.Omitted = cases, left, set.Omitted
 	run, err := target.Open(ctx, target.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: target.Options{MostPerSecond: f.maxPerMinute / 60}})
 	if err != nil {
 		return nil, err
@@ -331,7 +334,7 @@ func verdictOf(w io.Writer, reports []*report.Report, quiet bool) *tally {
 			continue
 		}
 		for _, g := range finding.Of(r) {
-			fmt.Fprintf(w, "odd  %-14s %s (%d)  %s\n", cmp.Or(g.Row, "several rows"), steps.OneLine(g.Says()), len(g.Cases), g.ID)
+			fmt.Fprintf(w, "odd  %-14s %s (%d)  %s\n", cmp.Or(g.Row, "several rows"), steps.OneLine(g.Headline), len(g.Cases), g.ID)
 			for _, id := range g.Cases {
 				fmt.Fprintf(w, "       %s\n", id)
 			}
@@ -352,13 +355,13 @@ func verdictOf(w io.Writer, reports []*report.Report, quiet bool) *tally {
 		}
 		fmt.Fprintln(w, sum)
 		if r.Hashes > 0 && r.Took > 0 {
-			fmt.Fprintf(w, "%d stored hashes verified beside the run, %.1f s, %.0f %% of its time\n", r.Hashes, r.Verifying.Seconds(), 100*r.Verifying.Seconds()/r.Took.Seconds())
+			fmt.Fprintf(w, "%d stored hashes verified during the run: %.1f s, %.0f %% of its time\n", r.Hashes, r.Verifying.Seconds(), 100*r.Verifying.Seconds()/r.Took.Seconds())
 		}
 		if r.AskedToWait > 0 {
-			fmt.Fprintf(w, "the site answered %d times that there were too many requests (429), and was waited for, %.1f s altogether\n", r.AskedToWait, r.Waited.Seconds())
+			fmt.Fprintf(w, "the site answered %d times with 429 (too many requests); waited %.1f s in total\n", r.AskedToWait, r.Waited.Seconds())
 		}
 		if len(r.Left) > 0 {
-			fmt.Fprintf(w, "%d more cases are switched off, and were not run\n", len(r.Left))
+			fmt.Fprintf(w, "%d more cases are skipped\n", len(r.Left))
 		}
 		if !r.Complete {
 			fmt.Fprintf(w, "stopped before the end: %s\n", wording.Verdict(r.Tally()))

@@ -13,6 +13,7 @@ import (
 	"strings"
 	"syscall"
 
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/spec"
 	"oddtick/examples"
 	"oddtick/internal/localdb"
@@ -28,14 +29,17 @@ import (
 // demoHashCost keeps the practice site's password hashes cheap, in KiB.
 const demoHashCost = 256
 
+// DemoCommand starts everything with demo data.
 func DemoCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "demo",
-		Short: "Start a database, the practice site with some faults on, and Odd Tick with demo data",
-		Long: `Starts a MariaDB on loopback in a folder of its own, Ostlewick Allotments with some faults on, and Odd Tick with the site's
-documents. Nothing else is needed.
+		Short: "Start Odd Tick with demo data, a practice site with planted faults, and a database",
+		Long: `Starts a MariaDB on loopback in its own folder, the practice site Ostlewick Allotments with some faults switched on, and Odd Tick with
+the site's documents. Nothing else is needed.
 
 ` + variables[DemoSettings](),
+		Example: "  oddtick demo",
+		GroupID: usage.Serve, Annotations: usage.Exit("it was ended", "", usage.Failed),
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			LogLevel.Set(slog.LevelWarn) // a newcomer reads the address, not each request

@@ -9,20 +9,24 @@ import (
 	"strings"
 	"time"
 
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/practice"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/net/netutil"
 )
 
+// PracticeCommand serves the practice site.
 func PracticeCommand() *cobra.Command {
 	var addr, dsn, faults, mails string
 	var list, switches, accounts bool
 	var cost int
 	c := &cobra.Command{
-		Use:   "practice",
-		Short: "Serve Ostlewick Allotments, the practice site with its planted faults",
-		Args:  cobra.NoArgs,
+		Use:     "practice",
+		Short:   "Serve Ostlewick Allotments, the practice site with planted faults",
+		Example: "  oddtick practice --dsn 'root@tcp(127.0.0.1:3306)/ostlewick' --faults username-cut --switches",
+		GroupID: usage.Serve, Annotations: usage.Exit("it was ended", "", usage.Failed),
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if list {
 				for _, f := range practice.Faults {
@@ -48,12 +52,12 @@ func PracticeCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:4650", "address to listen on, loopback only")
-	c.Flags().StringVar(&dsn, "dsn", "", "data source name of its MariaDB database, which is created when missing")
+	c.Flags().StringVar(&dsn, "dsn", "", "data source name of its MariaDB database, created if missing")
 	c.Flags().StringVar(&faults, "faults", "", "faults to switch on, separated by commas")
-	c.Flags().BoolVar(&accounts, "accounts", false, "write the accounts that the site document names")
-	c.Flags().StringVar(&mails, "mail", "", "give mails to the server at this address, host:port")
+	c.Flags().BoolVar(&accounts, "accounts", false, "create the accounts of the site document")
+	c.Flags().StringVar(&mails, "mail", "", "send mail to the server at this host:port")
 	c.Flags().BoolVar(&list, "list-faults", false, "list all faults: name, form, check, what is wrong")
-	c.Flags().BoolVar(&switches, "switches", false, "offer the page /switches on which faults are switched")
+	c.Flags().BoolVar(&switches, "switches", false, "offer the page /switches for switching faults")
 	c.Flags().IntVar(&cost, "hash-cost", 19456, "memory of one password hash, in KiB")
 	return c
 }

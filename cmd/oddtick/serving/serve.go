@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/core/wording"
 	"oddtick/observe/database"
 	"oddtick/observe/mail"
@@ -24,19 +25,22 @@ import (
 	"github.com/spf13/cobra"
 )
 
+// ServeCommand serves Odd Tick.
 func ServeCommand() *cobra.Command {
 	asRoot := false
 	c := &cobra.Command{
 		Use:   "serve",
-		Short: "Serve Odd Tick on the database of ODDTICK_DSN",
-		Long: `Serves Odd Tick until it is ended. Where there is no user yet, it prints a link that works once, with which the first user sets name
-and password; more users are added with oddtick user add.
+		Short: "Serve Odd Tick on the database named in ODDTICK_DSN",
+		Long: `Serves Odd Tick until it is stopped. If there is no user yet, it prints a link that works once, with which the first user chooses a name
+and a password. Add more users with oddtick user add.
 
 ` + variables[ServeSettings](),
+		Example: "  ODDTICK_DSN='oddtick:password@tcp(127.0.0.1:3306)/oddtick' oddtick serve",
+		GroupID: usage.Serve, Annotations: usage.Exit("it was stopped", "", usage.Failed),
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if os.Getuid() == 0 && !asRoot {
-				return errors.New("root does not serve Odd Tick, as it needs no right of root's; start it as a user of its own, or with --as-root where root is nobody, as in a container")
+				return errors.New("Odd Tick does not need root: start it as a user of its own, or with --as-root in a container")
 			}
 			set, err := readSettings[ServeSettings]()
 			if err != nil {
@@ -45,7 +49,7 @@ and password; more users are added with oddtick user add.
 			return serveOwn(cmd, set)
 		},
 	}
-	c.Flags().BoolVar(&asRoot, "as-root", false, "serve although root starts it")
+	c.Flags().BoolVar(&asRoot, "as-root", false, "serve even when started by root")
 	return c
 }
 

@@ -10,6 +10,7 @@ import (
 	"os"
 	"text/tabwriter"
 
+	"oddtick/cmd/oddtick/usage"
 	"oddtick/server/api"
 	"oddtick/server/passwords"
 	"oddtick/server/store"
@@ -18,19 +19,22 @@ import (
 	"golang.org/x/term"
 )
 
+// UserCommand manages the users of a server.
 func UserCommand() *cobra.Command {
 	c := &cobra.Command{
+		Example: "  oddtick user add maud",
+		GroupID: usage.Serve, Annotations: usage.Exit("it was done", "", usage.Failed),
 		Use:   "user",
-		Short: "Add, list and end the users of a server",
-		Long: `Works on the database of ODDTICK_DSN, also while a server serves it. Passwords are asked for at the terminal; without one, the first line
-of standard input is taken.
+		Short: "Add, list and remove the users of a server",
+		Long: `Works on the database named in ODDTICK_DSN, also while a server runs. Passwords are asked for at the terminal; without a terminal, the
+first line of standard input is read.
 
 ` + variables[OwnData](),
 	}
 	c.AddCommand(
-		onStore("add NAME", "Add a user, with a password that is asked for", 1, addUser),
-		onStore("password NAME", "Give a user another password; their sessions end", 1, setPassword),
-		onStore("end NAME", "Let a user not sign in any more; their sessions end, and what they did stays theirs", 1, endUser),
+		onStore("add NAME", "Add a user; the password is asked for", 1, addUser),
+		onStore("password NAME", "Set a user's password; their sessions end", 1, setPassword),
+		onStore("end NAME", "Stop a user from signing in; their sessions end, and their work stays theirs", 1, endUser),
 		onStore("list", "List all users", 0, listUsers),
 	)
 	return c
@@ -81,7 +85,7 @@ func setPassword(cmd *cobra.Command, st *store.Store, args []string) error {
 	if err := st.SetPassword(cmd.Context(), u.ID, password); err != nil {
 		return err
 	}
-	fmt.Fprintf(cmd.OutOrStdout(), "%s has another password; their sessions have ended.\n", u.Name)
+	fmt.Fprintf(cmd.OutOrStdout(), "%s has a new password; their sessions have ended.\n", u.Name)
 	return nil
 }
 
@@ -136,7 +140,7 @@ func askPassword(cmd *cobra.Command, name string) (string, error) {
 			}
 		}
 		if !bytes.Equal(entered[0], entered[1]) {
-			return "", errors.New("the two passwords differ")
+			return "", errors.New("the two passwords are not the same")
 		}
 		password = string(entered[0])
 	} else {

@@ -10,7 +10,7 @@ import (
 // forms, columns with the outcome joined by || or those without ruled out by &&, the shorter one is taken.
 func Expression(conditions []string, columns []Column, yes string) (string, error) {
 	n := len(conditions)
-	if n > mostConditions {
+	if n > maxConditions {
 		return "", fmt.Errorf("a table of %d conditions is not drawn, so it cannot be edited as one; edit the expression", n)
 	}
 	outcome := make([]string, 1<<n)

@@ -37,7 +37,7 @@ func findWays(b *testcase.Builder, x *decision) {
 	}
 	clean := map[uint32]int{} // tries spent on a clean one; -1 when found
 	at := make([]int, len(x.names))
-	for ; x.tries < mostCombined; x.tries++ {
+	for ; x.tries < maxCombined; x.tries++ {
 		for i, f := range x.names {
 			vars[f.ID] = variables[i][at[i]]
 			if r := &choices[i][at[i]]; r.Make == testcase.Same { // known only together with the other

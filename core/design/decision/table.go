@@ -62,10 +62,10 @@ type Effect struct {
 	Why prose.Text `json:"why,omitempty"`
 }
 
-// mostConditions is how many a table is drawn of; mostCombined how many combinations of values are tried.
+// maxConditions is how many a table is drawn of; maxCombined how many combinations of values are tried.
 const (
-	mostConditions = 7
-	mostCombined   = 5000
+	maxConditions = 7
+	maxCombined   = 5000
 )
 
 // decision is what a table is computed from.
@@ -221,7 +221,7 @@ func decide(b *testcase.Builder, x *decision) *Table {
 	x.cases = map[uint32]string{}
 	findWays(b, x)
 	effects(b, x)
-	if len(x.atoms) <= mostConditions {
+	if len(x.atoms) <= maxConditions {
 		columns(b, x)
 	} else {
 		x.table.Limit = phrases.TableNotDrawn.With("n", len(x.atoms), "columns", 1<<len(x.atoms))

@@ -33,6 +33,7 @@ var examples = map[string]any{
 	"where": "label", "type": "email", "stored": "ada", "sent": "Ada", "notes": "It is in no form.", "trigger": "on_insert", "when": "before insert", "was": "3", "member": "min", "layer": "browser", "line": 7, "name": "tags", "bounds": "3 to 20", "pattern": "OS-[0-9]{4}", "types": "image/png", "text": "Thank you.", "field": "username", "kinds": "argon2id or bcrypt", "within": "within 5s",
 	"pages": "home, members", "form": "join", "journey": "Join", "steps": "submit join → follow the link", "tags": "smoke", "found": "; taken to 190", "max": 190, "whole": 20, "promised": 20, "times": 5, "fields": "E-mail", "limit": "promised 20; taken to 190",
 	"event": "submit join", "declared": "guest", "mix": "signed_in, not wishes", "path": "/sign-in", "status": 403, "cookie": "session", "on": "/me", "account": "fern", "error": "no answer",
+	"subject": "Username of 21 characters", "of": "members.username", "promise": "3 to 20 characters", "ended": "Rejected", "should": "accepted", "note": "The page jumps.", "observed": "to /home", "expected": "to /members", "after": "after a rejection", "flag": "http only",
 }
 
 var place = regexp.MustCompile(`\{([a-z_]+)\}`)

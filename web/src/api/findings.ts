@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type FormAt, need, needVersion, type Schemas } from "./client";
 
 export type FindingView = Schemas["FindingView"];
-export type WordView = Schemas["WordView"];
+export type TriageView = Schemas["TriageView"];
 
 /** The findings of a run (0: the newest), held against another run where one is named. */
 export function useFindings(at: FormAt, run: number, against: number) {
@@ -34,12 +34,12 @@ export function useFinding(at: FormAt, run: number, finding: string, looking: bo
 }
 
 /** Says what is to be held of a finding, knowing what was said up to the version from. */
-export function useSay(at: FormAt, run: number, finding: string) {
+export function useTriage(at: FormAt, run: number, finding: string) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: ({ from, body }: { from: string; body: WordView }) =>
+    mutationFn: ({ from, body }: { from: string; body: TriageView }) =>
       needVersion(
-        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/word", {
+        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/triage", {
           params: { path: { ...at, run, finding }, header: { "If-Match": from } },
           body,
         }),
@@ -57,7 +57,7 @@ export function useStopLooking(at: FormAt, run: number, finding: string) {
   return useMutation({
     mutationFn: () =>
       need(
-        api.DELETE("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", {
+        api.DELETE("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/investigation", {
           params: { path: { ...at, run, finding } },
         }),
       ),
@@ -70,7 +70,7 @@ export function useFurther(at: FormAt, run: number, finding: string) {
   return useMutation({
     mutationFn: () =>
       need(
-        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further", {
+        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/investigation", {
           params: { path: { ...at, run, finding } },
         }),
       ),

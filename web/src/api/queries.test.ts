@@ -17,13 +17,13 @@ const view = (marks: Mark[] = []): RunView => ({
     depth: "standard",
     revision: 1,
     total: 3,
-    left: 0,
+    not_selected: 0,
     done: marks.length,
     odd: 0,
-    unseen: 0,
+    not_observed: 0,
     none: 0,
     causes: 0,
-    foreign: 0,
+    external_changes: 0,
     started_at: "2026-11-25T00:00:00Z",
     started_by: "tester",
   },
@@ -39,7 +39,7 @@ describe("withMark", () => {
     v = withMark(v, mark(2, "b", "odd"));
     v = withMark(v, mark(3, "c", "not observed"));
     expect(v.marks.map((m) => m.seq)).toEqual([1, 2, 3]);
-    expect([v.run.done, v.run.odd, v.run.unseen]).toEqual([3, 1, 1]);
+    expect([v.run.done, v.run.odd, v.run.not_observed]).toEqual([3, 1, 1]);
   });
   it("leaves a result alone that came before, as after a lost connection", () => {
     const v = withMark(view(), mark(1, "a"));

@@ -104,7 +104,7 @@ export function withMark(view: RunView, mark: Mark): RunView {
       ...view.run,
       done: view.run.done + (again ? 0 : 1),
       odd: view.run.odd + (mark.verdict === "odd" ? 1 : 0),
-      unseen: view.run.unseen + (mark.verdict === "not observed" ? 1 : 0),
+      not_observed: view.run.not_observed + (mark.verdict === "not observed" ? 1 : 0),
       none: view.run.none + (mark.verdict === "does not apply" ? 1 : 0),
     },
   };
@@ -114,7 +114,7 @@ export function withMark(view: RunView, mark: Mark): RunView {
 export type RunChoices = {
   driver?: "http" | "browser";
   rows?: string[];
-  only?: "odd" | "unseen" | "new";
+  only?: "odd" | "not_observed" | "new";
   stop_at_odd?: boolean;
   clean_up?: boolean;
   parallel?: number;

@@ -64,7 +64,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take in a project file */
+        /** Import a project file */
         post: operations["importProject"];
         delete?: never;
         options?: never;
@@ -79,7 +79,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether Odd Tick can do its work: its database answers */
+        /** Whether Odd Tick is ready: its database answers */
         get: operations["getReady"];
         put?: never;
         post?: never;
@@ -97,63 +97,12 @@ export interface paths {
             cookie?: never;
         };
         /** Who is signed in */
-        get: operations["who"];
+        get: operations["getSession"];
         put?: never;
         /** Sign in */
-        post: operations["sign-in"];
+        post: operations["signIn"];
         /** Sign out */
-        delete: operations["sign-out"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/session/all": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Your sessions, the newest first */
-        get: operations["openSessions"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/session/all/{session}/end": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** End one of your other sessions */
-        post: operations["endSession"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/session/end-others": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** End all your other sessions */
-        post: operations["endOtherSessions"];
-        delete?: never;
+        delete: operations["signOut"];
         options?: never;
         head?: never;
         patch?: never;
@@ -176,6 +125,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your sessions, the newest first */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/end-others": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End all your other sessions */
+        post: operations["endOtherSessions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End one of your other sessions */
+        post: operations["endSession"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -184,9 +184,9 @@ export interface paths {
             cookie?: never;
         };
         /** All sites with their forms */
-        get: operations["sites"];
+        get: operations["listSites"];
         put?: never;
-        /** Begin a site */
+        /** Create a site */
         post: operations["addSite"];
         delete?: never;
         options?: never;
@@ -201,11 +201,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who may open what, and how it was found the last time */
-        get: operations["access"];
+        /** Access: which visitors may open which pages, and what was found last time */
+        get: operations["getAccess"];
         put?: never;
         /** Open every page as every account */
-        post: operations["sweepAccess"];
+        post: operations["checkAccess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/connection-test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Test the connection to the site, its databases and accounts */
+        post: operations["testConnection"];
         delete?: never;
         options?: never;
         head?: never;
@@ -221,7 +238,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begin a form */
+        /** Create a form */
         post: operations["addForm"];
         delete?: never;
         options?: never;
@@ -237,7 +254,7 @@ export interface paths {
             cookie?: never;
         };
         /** A form with its fields and rules */
-        get: operations["form"];
+        get: operations["getForm"];
         put?: never;
         post?: never;
         delete?: never;
@@ -254,7 +271,7 @@ export interface paths {
             cookie?: never;
         };
         /** One case, why it exists, and what was observed in a run */
-        get: operations["case"];
+        get: operations["getCase"];
         put?: never;
         post?: never;
         delete?: never;
@@ -271,9 +288,9 @@ export interface paths {
             cookie?: never;
         };
         /** What testers changed about the cases */
-        get: operations["caseEdits"];
+        get: operations["listCaseEdits"];
         put?: never;
-        /** Switch cases off, tag them, type other values, write new ones */
+        /** Skip cases, tag them, set other values, add new ones */
         post: operations["editCases"];
         delete?: never;
         options?: never;
@@ -290,7 +307,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Cases from a sheet */
+        /** Import cases from a sheet */
         post: operations["importCases"];
         delete?: never;
         options?: never;
@@ -307,7 +324,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a case would be with an edit, without keeping it */
+        /** Preview a case with an edit, without saving it */
         post: operations["previewCase"];
         delete?: never;
         options?: never;
@@ -322,8 +339,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A form's cases as rows of scales, with the verdicts of a run */
-        get: operations["cases"];
+        /** A form's cases on their scales, with the verdicts of a run */
+        get: operations["listCases"];
         put?: never;
         post?: never;
         delete?: never;
@@ -356,8 +373,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What of a form cannot hold together, and what each layer says */
-        get: operations["contradictions"];
+        /** A form's contradictions, and the rules of each layer */
+        get: operations["listContradictions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -373,8 +390,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How much of what the form promises is put to the test */
-        get: operations["coverage"];
+        /** How much of what the form promises is tested */
+        get: operations["getCoverage"];
         put?: never;
         post?: never;
         delete?: never;
@@ -390,9 +407,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The text of a form's document */
-        get: operations["document"];
-        /** Give a form's document another text */
+        /** A form's document as YAML */
+        get: operations["getDocument"];
+        /** Replace a form's document */
         put: operations["replaceDocument"];
         post?: never;
         delete?: never;
@@ -411,7 +428,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Change a form's document */
-        post: operations["edit"];
+        post: operations["editDocument"];
         delete?: never;
         options?: never;
         head?: never;
@@ -427,8 +444,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What values must lead to; nothing is submitted */
-        post: operations["expect"];
+        /** What is expected of values; nothing is submitted */
+        post: operations["predictValues"];
         delete?: never;
         options?: never;
         head?: never;
@@ -461,7 +478,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a form off its page */
+        /** Read a form from its page */
         post: operations["readPage"];
         delete?: never;
         options?: never;
@@ -503,15 +520,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/forms/{form}/known": {
+    "/api/sites/{site}/forms/{form}/known-findings": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** What is known of a form, as oddtick run --known reads it (YAML) */
-        get: operations["known"];
+        /** A form's known findings, as oddtick run --known reads them (YAML) */
+        get: operations["exportKnownFindings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -544,8 +561,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A form's revisions with their differences in words */
-        get: operations["revisions"];
+        /** A form's revisions and their differences */
+        get: operations["listRevisions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -563,8 +580,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make an earlier revision the newest again */
-        post: operations["restore"];
+        /** Restore an earlier revision */
+        post: operations["restoreRevision"];
         delete?: never;
         options?: never;
         head?: never;
@@ -581,7 +598,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Start a run */
-        post: operations["start-run"];
+        post: operations["startRun"];
         delete?: never;
         options?: never;
         head?: never;
@@ -596,7 +613,7 @@ export interface paths {
             cookie?: never;
         };
         /** A run with its results so far */
-        get: operations["run"];
+        get: operations["getRun"];
         put?: never;
         post?: never;
         delete?: never;
@@ -612,8 +629,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a case sent and got, as an HTTP Archive */
-        get: operations["archive"];
+        /** A case's requests and responses as an HTTP Archive */
+        get: operations["getArchive"];
         put?: never;
         post?: never;
         delete?: never;
@@ -629,8 +646,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Results of a run as they come */
-        get: operations["run-events"];
+        /** Results of a run as they arrive */
+        get: operations["streamResults"];
         put?: never;
         post?: never;
         delete?: never;
@@ -647,7 +664,7 @@ export interface paths {
             cookie?: never;
         };
         /** What is odd in a run, a finding for each cause */
-        get: operations["findings"];
+        get: operations["listFindings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -663,8 +680,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How a finding is seen: steps, values, differences */
-        get: operations["finding"];
+        /** How to reproduce a finding: steps, values, differences */
+        get: operations["getFinding"];
         put?: never;
         post?: never;
         delete?: never;
@@ -673,7 +690,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/further": {
+    "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/investigation": {
         parameters: {
             query?: never;
             header?: never;
@@ -682,16 +699,16 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Repeat a finding's simplest case, make it smaller, and find the site's limit */
-        post: operations["lookFurther"];
-        /** Stop looking further at a finding; what is known by then stays */
-        delete: operations["stopLooking"];
+        /** Repeat a finding's simplest case, simplify it, and find the site's limit */
+        post: operations["investigateFinding"];
+        /** Stop investigating a finding; what is known so far is kept */
+        delete: operations["stopInvestigation"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/word": {
+    "/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/triage": {
         parameters: {
             query?: never;
             header?: never;
@@ -700,15 +717,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say what is to be held of a finding */
-        post: operations["sayOfFinding"];
+        /** Triage a finding */
+        post: operations["triageFinding"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/forms/{form}/runs/{run}/hand": {
+    "/api/sites/{site}/forms/{form}/runs/{run}/manual-case": {
         parameters: {
             query?: never;
             header?: never;
@@ -717,8 +734,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A case as a person is to make it; what changes in the database from now on is its own */
-        post: operations["handedCase"];
+        /** A case for a person to submit; database changes from now on belong to it */
+        post: operations["getManualCase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/runs/{run}/manual-verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record what a person saw */
+        post: operations["recordManualVerdict"];
         delete?: never;
         options?: never;
         head?: never;
@@ -733,7 +767,7 @@ export interface paths {
             cookie?: never;
         };
         /** The picture of a case's page, as JPEG */
-        get: operations["picture"];
+        get: operations["getPicture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -749,8 +783,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A run as an HTML page, Markdown, JUnit XML, JSON, CSV, a workbook, or a Playwright test of its findings */
-        get: operations["report"];
+        /** A run as HTML, Markdown, JUnit XML, JSON, CSV, an Excel workbook, or a Playwright test of its findings */
+        get: operations["getReport"];
         put?: never;
         post?: never;
         delete?: never;
@@ -768,25 +802,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Let a stopped run go on */
-        post: operations["resume-run"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{site}/forms/{form}/runs/{run}/seen": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What a person saw of a case */
-        post: operations["observedByHand"];
+        /** Resume a stopped run */
+        post: operations["resumeRun"];
         delete?: never;
         options?: never;
         head?: never;
@@ -802,8 +819,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stop a run; cases under way are finished */
-        post: operations["stop-run"];
+        /** Stop a run; cases in progress are finished */
+        post: operations["stopRun"];
         delete?: never;
         options?: never;
         head?: never;
@@ -817,8 +834,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** New values that keep the form's rules */
-        get: operations["sample"];
+        /** New valid values */
+        get: operations["getSampleValues"];
         put?: never;
         post?: never;
         delete?: never;
@@ -837,7 +854,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** A decision table as an expression */
-        post: operations["tableExpression"];
+        post: operations["convertTable"];
         delete?: never;
         options?: never;
         head?: never;
@@ -852,7 +869,7 @@ export interface paths {
             cookie?: never;
         };
         /** The decision tables, combinations and states that cases come from */
-        get: operations["techniques"];
+        get: operations["getTechniques"];
         put?: never;
         post?: never;
         delete?: never;
@@ -870,8 +887,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Submit marked values, and see where each ends up */
-        post: operations["trace"];
+        /** Submit test values and see where each is stored */
+        post: operations["traceValues"];
         delete?: never;
         options?: never;
         head?: never;
@@ -887,8 +904,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Submit values once, and judge what comes of it */
-        post: operations["try"];
+        /** Submit values once, and judge the result */
+        post: operations["tryValues"];
         delete?: never;
         options?: never;
         head?: never;
@@ -902,8 +919,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A site's journeys, and how they were walked the last time */
-        get: operations["journeys"];
+        /** A site's journeys, and the result of their last run */
+        get: operations["listJourneys"];
         put?: never;
         post?: never;
         delete?: never;
@@ -921,8 +938,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Walk a journey in all its ways */
-        post: operations["walkJourney"];
+        /** Run all paths of a journey */
+        post: operations["runJourney"];
         delete?: never;
         options?: never;
         head?: never;
@@ -946,23 +963,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/reach": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Whether the site, its databases and its accounts can be reached */
-        post: operations["reach"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{site}/settings": {
         parameters: {
             query?: never;
@@ -971,9 +971,9 @@ export interface paths {
             cookie?: never;
         };
         /** A site's settings, without secrets */
-        get: operations["settings"];
-        /** Change a site's settings; a secret left empty stays as it is */
-        put: operations["putSettings"];
+        get: operations["getSettings"];
+        /** Change a site's settings; empty secrets stay unchanged */
+        put: operations["updateSettings"];
         post?: never;
         delete?: never;
         options?: never;
@@ -991,7 +991,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** The first sheet of a workbook as CSV */
-        post: operations["sheetOfWorkbook"];
+        post: operations["convertWorkbook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1070,7 +1070,7 @@ export interface components {
         };
         AddFormRequestBody: {
             id: string;
-            /** @description the path of the page that holds the form */
+            /** @description path of the page with the form */
             page: string;
             title?: string;
         };
@@ -1092,12 +1092,12 @@ export interface components {
         };
         ByHand: {
             /**
-             * @description how it is sent; http where nothing is said
+             * @description how it is sent; default: http
              * @enum {string}
              */
             driver?: "http" | "browser";
             unchecked?: boolean;
-            /** @description by field id; no value for a control that is left out, several for several choices */
+            /** @description by field id; no value if not sent, several for multiple choices */
             values: {
                 [key: string]: string[];
             };
@@ -1106,14 +1106,14 @@ export interface components {
             breaks?: string[];
             depth: string;
             driver: string;
-            /** @description its values or title were changed, or it is written by hand */
+            /** @description its values or title were changed, or it was added by hand */
             edited?: boolean;
             expect: string;
             headline?: string;
-            /** @description why it is switched off */
+            /** @description why it is skipped */
             off?: string;
             row: string;
-            /** @description the outcome its source expects, where the rules say another */
+            /** @description the outcome its source expects, if it differs from the rules */
             says?: string;
             /** Format: int64 */
             steps: number;
@@ -1124,21 +1124,21 @@ export interface components {
             verdict?: "as expected" | "odd" | "not observed" | "does not apply";
         };
         CaseEditsRequestBody: {
-            /** @description each replaces what was changed about its case before */
+            /** @description each replaces the previous edit of its case */
             edits: components["schemas"]["SpecCaseEdit"][];
-            /** @description cases of which nothing is to be changed any more; those written by hand are gone with it */
+            /** @description cases whose edits are removed; cases added by hand are deleted */
             remove?: string[];
         };
         CaseEditsView: {
             edits: components["schemas"]["SpecCaseEdit"][];
         };
         CaseInput: {
-            /** @description the parameter is left out */
+            /** @description the parameter is not sent */
             absent?: boolean;
             /** @description its condition holds, or it has none */
             asked: boolean;
             field: string;
-            /** @description it is what the page holds, and cannot be typed */
+            /** @description the page sets it; it cannot be filled in */
             fixed?: boolean;
             label: string;
             /**
@@ -1153,7 +1153,7 @@ export interface components {
             value: string;
         };
         CaseView: {
-            /** @description other cases that are odd in the same way */
+            /** @description other cases that are odd for the same reason */
             also: string[];
             bound?: components["schemas"]["Bound"];
             case: components["schemas"]["TestcaseCase"];
@@ -1188,7 +1188,7 @@ export interface components {
             id: string;
             kind: string;
             part: string;
-            /** @description empty when its cases belong to several rows */
+            /** @description empty if its cases belong to several fields */
             row: string;
         };
         CellView: {
@@ -1200,14 +1200,14 @@ export interface components {
             newly_odd: number;
             /**
              * Format: int64
-             * @description their cases were observed again, and are as expected
+             * @description observed again and as expected
              */
             no_longer_odd: number;
             /** Format: int64 */
             not_seen_again: number;
             /**
              * Format: int64
-             * @description the run before
+             * @description the previous run
              */
             since: number;
         };
@@ -1307,7 +1307,7 @@ export interface components {
             before: number;
             /**
              * Format: int64
-             * @description cases of which another outcome is expected, or that break other rules
+             * @description cases with another expected outcome, or that break other rules
              */
             changed: number;
             /** Format: int64 */
@@ -1350,6 +1350,7 @@ export interface components {
         Difference: {
             check: string;
             expected: string;
+            follows?: boolean;
             observed: string;
             part: string;
         };
@@ -1382,15 +1383,6 @@ export interface components {
             from: string;
             notes?: string[];
         };
-        DraftFate: {
-            field: string;
-            label: string;
-            name: string;
-            secret?: boolean;
-            sent: string;
-            shown?: string[];
-            stored: components["schemas"]["DraftStored"][];
-        };
         DraftField: {
             id?: string;
             known?: boolean;
@@ -1398,6 +1390,15 @@ export interface components {
             notes?: string[];
             rules?: components["schemas"]["DraftRule"][];
             statements?: components["schemas"]["DraftStatement"][];
+        };
+        DraftFieldTrace: {
+            field: string;
+            label: string;
+            name: string;
+            secret?: boolean;
+            sent: string;
+            shown?: string[];
+            stored: components["schemas"]["DraftStored"][];
         };
         DraftProposal: {
             about: string;
@@ -1416,7 +1417,7 @@ export interface components {
             /** Format: double */
             sure: number;
         };
-        DraftSaid: {
+        DraftSeenMessage: {
             field?: string;
             text: string;
             tied?: boolean;
@@ -1441,20 +1442,20 @@ export interface components {
         EditRequestBody: {
             /**
              * Format: int64
-             * @description the number of the revision the edits were made from
+             * @description the revision that the edits are based on
              */
             base: number;
             edits: components["schemas"]["DocumentEdit"][];
-            /** @description what the edits came of, such as the page /join */
+            /** @description where the edits come from, such as the page /join */
             note?: string;
-            /** @description say what would come of it, and save nothing */
+            /** @description only preview it; save nothing */
             preview?: boolean;
         };
         EndEvent: {
             run: components["schemas"]["RunBrief"];
         };
         EndSessionRequestBody: {
-            /** @description the password that holds now */
+            /** @description the current password */
             present: string;
         };
         Entry: {
@@ -1515,12 +1516,12 @@ export interface components {
         ExpectedView: {
             /** @description ids of the rules that fail */
             failing: string[];
-            messages: components["schemas"]["DraftSaid"][];
+            messages: components["schemas"]["DraftSeenMessage"][];
             outcome: string;
             reason: string;
             reply?: string;
             rows: components["schemas"]["RowView"][];
-            /** @description whether a value is taken already is only looked up when it is sent */
+            /** @description whether a value already exists is only looked up when it is sent */
             unsure: boolean;
         };
         FieldView: {
@@ -1542,29 +1543,39 @@ export interface components {
             curl?: string;
             differences: components["schemas"]["Difference"][];
             further?: components["schemas"]["FurtherView"];
+            /** @description all triage entries, latest first */
+            history: components["schemas"]["TriageView"][];
             looking?: components["schemas"]["LookingView"];
             markdown: string;
             steps: components["schemas"]["Step"][];
-            /** @description all that was said, the latest first */
-            words: components["schemas"]["WordView"][];
         };
         FindingView: {
             cases: string[];
             check: string;
             id: string;
-            /** @description the run compared with does not show it */
+            /** @description not found in the run it is compared with */
             newly?: boolean;
             part: string;
-            /** @description the row's label */
+            /**
+             * @description what its kind of difference proposes
+             * @enum {string}
+             */
+            proposed: "critical" | "major" | "minor" | "trivial";
+            /** @description the field's label */
             row: string;
-            /** @description the row's id; nothing where its cases belong to several */
+            /** @description the field's id; empty if its cases belong to several */
             row_id?: string;
             says: string;
-            /** @description the form's latest runs up to this one, the oldest first */
+            /** @description the form's latest runs up to this one, oldest first */
             seen: components["schemas"]["SeenIn"][];
+            /**
+             * @description what was said last, or else what its kind of difference proposes
+             * @enum {string}
+             */
+            severity: "critical" | "major" | "minor" | "trivial";
             simplest: string;
-            /** @description what was said last */
-            word?: components["schemas"]["WordView"];
+            /** @description the latest triage */
+            triage?: components["schemas"]["TriageView"];
         };
         FindingsView: {
             compared?: components["schemas"]["ComparedView"];
@@ -1578,10 +1589,10 @@ export interface components {
             verdict: string;
         };
         FirstUserRequestBody: {
-            /** @description what follows # in the link that oddtick serve printed */
+            /** @description the part after # of the link that oddtick serve printed */
             link: string;
             name: string;
-            /** @description at least 12 characters, and not easy to guess */
+            /** @description at least 12 characters, and hard to guess */
             password: string;
         };
         FormBrief: {
@@ -1618,7 +1629,7 @@ export interface components {
             encoding: string;
             fields: components["schemas"]["FieldView"][];
             journeys: string[];
-            /** @description in which the site speaks */
+            /** @description languages of the site */
             languages: string[];
             method: string;
             page: string;
@@ -1662,18 +1673,18 @@ export interface components {
             says: string;
         };
         ImportAnswer: {
-            /** @description ids of the forms that were taken in */
+            /** @description ids of the imported forms */
             forms: string[];
             site: string;
         };
         ImportCasesRequestBody: {
-            /** @description what each column holds; guessed where there are none */
+            /** @description the meaning of each column; guessed if missing */
             columns?: string[];
-            /** @description keep the cases; otherwise only say what would come of it */
+            /** @description save the cases; otherwise only preview them */
             keep?: boolean;
-            /** @description CSV with a line of heads */
+            /** @description CSV with a header line */
             text: string;
-            /** @description an empty cell stands for a usual value; otherwise the field is left blank */
+            /** @description an empty cell means a typical value; otherwise the field is left blank */
             usual?: boolean;
         };
         ImportCasesView: {
@@ -1686,17 +1697,17 @@ export interface components {
             heads: string[];
             /** Format: int64 */
             kept: number;
-            /** @description what a column may hold: these words and the fields' ids */
+            /** @description what a column may mean: these words and the fields' ids */
             meanings: string[];
         };
         ImportedCase: {
             breaks: string[];
             expect: string;
             id: string;
-            /** @description what the sheet says, where the rules say another */
+            /** @description what the sheet expects, if it differs from the rules */
             says?: string;
             title: string;
-            /** @description why the case cannot be made */
+            /** @description why the case cannot be generated */
             why?: string;
         };
         Instructions: {
@@ -1777,6 +1788,7 @@ export interface components {
             difference?: "odd_by_hand" | "other_outcome" | "submitted_again" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
             expected?: components["schemas"]["JudgeValue"];
             field?: string;
+            follows?: boolean;
             member?: string;
             observed?: components["schemas"]["JudgeValue"];
             place?: string;
@@ -1852,7 +1864,7 @@ export interface components {
             words: string;
         };
         LinkRequestBody: {
-            /** @description what follows # in the link that oddtick serve printed */
+            /** @description the part after # of the link that oddtick serve printed */
             link: string;
         };
         ListView: {
@@ -1872,7 +1884,7 @@ export interface components {
         };
         Mark: {
             case: string;
-            /** @description of an odd case, the id of its cause */
+            /** @description id of the cause of an odd case */
             cause?: string;
             /** @description a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply */
             checks: string;
@@ -1883,14 +1895,14 @@ export interface components {
             verdict: string;
         };
         NewPasswordRequestBody: {
-            /** @description at least 12 characters, and not easy to guess */
+            /** @description at least 12 characters, and hard to guess */
             new: string;
-            /** @description the password that holds now */
+            /** @description the current password */
             present: string;
         };
         NotShown: {
             id: string;
-            word: components["schemas"]["WordView"];
+            triage: components["schemas"]["TriageView"];
         };
         ObservationCell: {
             column: string;
@@ -2033,13 +2045,13 @@ export interface components {
             unseen?: string;
         };
         OpenSession: {
-            /** @description from where somebody signed in */
+            /** @description address that signed in */
             address: string;
-            /** @description as the browser called itself */
+            /** @description user agent of the browser */
             agent: string;
             /** Format: date-time */
             begun: string;
-            /** @description it is the one of this request */
+            /** @description the session of this request */
             here: boolean;
             id: string;
         };
@@ -2128,7 +2140,7 @@ export interface components {
             proposals: components["schemas"]["DraftProposal"][];
         };
         PresentRequestBody: {
-            /** @description the password that holds now */
+            /** @description the current password */
             present: string;
         };
         PreviewCaseRequestBody: {
@@ -2139,6 +2151,13 @@ export interface components {
             notes: string[];
             proposals: components["schemas"]["DraftProposal"][];
         };
+        ProseSentence: {
+            code: string;
+            input?: components["schemas"]["ProseSentence"];
+            places?: {
+                [key: string]: string;
+            };
+        };
         ReachView: {
             checks: components["schemas"]["Reached"][];
         };
@@ -2148,20 +2167,20 @@ export interface components {
             what: string;
         };
         ReadListRequestBody: {
-            /** @description what each column holds; guessed where there are none */
+            /** @description the meaning of each column; guessed if missing */
             columns: string[];
             text: string;
         };
         ReadPageRequestBody: {
             /**
              * Format: int64
-             * @description which of the page's forms, from 0; the likeliest where nothing is said
+             * @description which of the page's forms, from 0; default: the likeliest
              */
             form?: number;
-            /** @description the page itself, instead of an address */
+            /** @description the page's HTML instead of an address */
             html?: string;
             language?: string;
-            /** @description a path of the site; the form's own page where nothing is said */
+            /** @description a path of the site; default: the form's own page */
             path?: string;
             scripts?: boolean;
         };
@@ -2175,7 +2194,7 @@ export interface components {
             dialect?: "mariadb" | "mysql" | "postgresql" | "sqlite" | "";
             /** @description CREATE TABLE statements; without them the site's database is read */
             sql?: string;
-            /** @description the table to store into; the likeliest where nothing is said */
+            /** @description the table that the form is stored in; default: the likeliest */
             table?: string;
         };
         ReplaceRequestBody: {
@@ -2212,6 +2231,7 @@ export interface components {
             of?: string;
             row?: string;
             rule?: string;
+            sentence?: components["schemas"]["ProseSentence"];
             subject: components["schemas"]["JudgeSubject"];
             variant?: string;
         };
@@ -2225,6 +2245,7 @@ export interface components {
             checks: ("as expected" | "odd" | "not observed" | "does not apply")[];
             headline: string;
             left_out?: string;
+            sentence?: components["schemas"]["ProseSentence"];
             /** Format: date-time */
             started: string;
             steps: components["schemas"]["ReportStepResult"][];
@@ -2280,7 +2301,7 @@ export interface components {
             table: string;
         };
         RuleView: {
-            /** @description when the message comes as one fills the form in; empty when no moment is promised */
+            /** @description when the message appears while the form is filled in; empty if not specified */
             comes: string;
             details: unknown;
             id: string;
@@ -2288,7 +2309,7 @@ export interface components {
             /** @enum {string} */
             kind: "required" | "length" | "pattern" | "characters" | "email" | "number" | "range" | "step" | "date" | "listed" | "ticked" | "agrees" | "differs" | "unique" | "url" | "decimals" | "time" | "file" | "refers" | "matches" | "no overlap" | "across";
             layer: string;
-            /** @description empty when none is promised */
+            /** @description empty if none is specified */
             message: string;
             phase: string;
             place: string;
@@ -2297,6 +2318,8 @@ export interface components {
         RunBrief: {
             /** @description a person submits its cases */
             by_hand?: boolean;
+            /** @description cases interrupted because Odd Tick ended; they were repeated */
+            cases_of_unknown_end?: string[];
             /**
              * Format: int64
              * @description groups of odd cases
@@ -2309,19 +2332,24 @@ export interface components {
             ended_at?: string;
             /**
              * Format: int64
-             * @description rows that others changed meanwhile
+             * @description rows changed by others during the run
              */
-            foreign: number;
-            /**
-             * Format: int64
-             * @description cases of the plan that the run does not make, as they are switched off
-             */
-            left: number;
+            external_changes: number;
             /**
              * Format: int64
              * @description cases that do not apply
              */
             none: number;
+            /**
+             * Format: int64
+             * @description cases that were run and not observed
+             */
+            not_observed: number;
+            /**
+             * Format: int64
+             * @description cases that are skipped
+             */
+            not_selected: number;
             /** Format: int64 */
             number: number;
             /**
@@ -2341,13 +2369,6 @@ export interface components {
             state: string;
             /** Format: int64 */
             total: number;
-            /** @description cases whose first submission has no known end, as Odd Tick ended meanwhile; they were made again */
-            unknown?: string[];
-            /**
-             * Format: int64
-             * @description cases that were run and not observed
-             */
-            unseen: number;
         };
         RunItem: {
             /** Format: int64 */
@@ -2366,10 +2387,10 @@ export interface components {
         RunView: {
             causes: components["schemas"]["Cause"][];
             marks: components["schemas"]["Mark"][];
-            /** @description rows with their cases, in order */
+            /** @description fields with their cases, in order */
             rows: components["schemas"]["RunRow"][];
             run: components["schemas"]["RunBrief"];
-            /** @description this form's runs, the newest first */
+            /** @description this form's runs, newest first */
             runs: components["schemas"]["RunItem"][];
         };
         ScaleRow: {
@@ -2401,7 +2422,7 @@ export interface components {
             proposals: components["schemas"]["DraftProposal"][];
         };
         SeenAnswerBody: {
-            /** @description every case of the run is done */
+            /** @description all cases of the run are done */
             all: boolean;
         };
         SeenIn: {
@@ -2432,7 +2453,7 @@ export interface components {
         SessionView: {
             /** @description who is signed in */
             name: string;
-            /** @description goes into the X-Oddtick-Token header of every change */
+            /** @description sent in the X-Oddtick-Token header of every change */
             token: string;
         };
         SettingsView: {
@@ -2903,14 +2924,14 @@ export interface components {
             at_most?: number;
             /** @description a person submits each case; the site is not contacted */
             by_hand?: boolean;
-            /** @description only these; all when left out */
+            /** @description only these; default: all */
             cases?: string[];
-            /** @description take back at the end what the run changed in the watched tables; needs the rights to insert, update and delete */
+            /** @description at the end, delete the rows that the run wrote and restore those it changed; needs the rights to insert, update and delete */
             clean_up?: boolean;
             /** @enum {string} */
             depth: "quick" | "standard" | "thorough";
             /**
-             * @description only cases of this driver
+             * @description only cases with this driver
              * @enum {string}
              */
             driver?: "http" | "browser";
@@ -2918,22 +2939,22 @@ export interface components {
             large?: boolean;
             /**
              * Format: double
-             * @description cases begun in a second; 0 is no limit
+             * @description cases started per second; 0 for no limit
              */
             most_per_second?: number;
             /**
-             * @description only cases that were odd or not observed in the newest run, or that were in no run of this form
+             * @description only cases that were odd or not observed in the latest run, or never run
              * @enum {string}
              */
-            only?: "odd" | "unseen" | "new";
+            only?: "odd" | "not_observed" | "new";
             /**
              * Format: int64
-             * @description cases that write nothing at once; the site's own where it is 0
+             * @description parallel cases, of those that write nothing; 0 for the site's own setting
              */
             parallel?: number;
-            /** @description only cases of these rows: fields, or the rows below them */
+            /** @description only cases of these fields, or of the rows below the fields */
             rows?: string[];
-            /** @description end after the first odd case */
+            /** @description stop at the first odd case */
             stop_at_odd?: boolean;
             /** Format: int64 */
             strength?: number;
@@ -2996,7 +3017,7 @@ export interface components {
         TableRequestBody: {
             columns: components["schemas"]["DecisionColumn"][];
             conditions: string[];
-            /** @description the outcome for which the expression is to hold */
+            /** @description the outcome for which the expression is true */
             yes: string;
         };
         TableView: {
@@ -3009,7 +3030,7 @@ export interface components {
             notes: string[];
             proposals: components["schemas"]["DraftProposal"][];
             table: string;
-            /** @description the likeliest first */
+            /** @description likeliest first */
             tables: string[];
         };
         TechniquesView: {
@@ -3103,8 +3124,8 @@ export interface components {
         TracedView: {
             accepted: boolean;
             draft: components["schemas"]["DraftDraft"];
-            fates: components["schemas"]["DraftFate"][];
-            messages: components["schemas"]["DraftSaid"][];
+            fields: components["schemas"]["DraftFieldTrace"][];
+            messages: components["schemas"]["DraftSeenMessage"][];
             proposed: components["schemas"]["Proposals"];
             reply?: string;
             rest: components["schemas"]["DraftStored"][];
@@ -3121,6 +3142,25 @@ export interface components {
             run: number;
             /** Format: int64 */
             total: number;
+        };
+        TriageView: {
+            /** Format: date-time */
+            readonly at?: string;
+            readonly by?: string;
+            comment?: string;
+            /** @description the last day is over */
+            readonly lapsed?: boolean;
+            /** @description an address of http or https */
+            link?: string;
+            /** @enum {string} */
+            severity?: "critical" | "major" | "minor" | "trivial";
+            /** @enum {string} */
+            state: "open" | "known" | "fixed" | "not a defect";
+            /**
+             * Format: date
+             * @description the last day on which it is known
+             */
+            until?: string;
         };
         TriedView: {
             do: string;
@@ -3159,25 +3199,6 @@ export interface components {
             title: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
-        };
-        WordView: {
-            /** Format: date-time */
-            readonly at?: string;
-            readonly by?: string;
-            comment?: string;
-            /** @description the last day is over */
-            readonly lapsed?: boolean;
-            /** @description an address of http or https */
-            link?: string;
-            /** @enum {string} */
-            severity?: "critical" | "major" | "minor" | "trivial";
-            /** @enum {string} */
-            state: "open" | "known" | "fixed" | "not a defect";
-            /**
-             * Format: date
-             * @description the last day on which it is known
-             */
-            until?: string;
         };
         WorkbookRequestBody: {
             /** @description a workbook (.xlsx) */
@@ -3344,7 +3365,7 @@ export interface operations {
             };
         };
     };
-    who: {
+    getSession: {
         parameters: {
             query?: never;
             header?: never;
@@ -3373,7 +3394,7 @@ export interface operations {
             };
         };
     };
-    "sign-in": {
+    signIn: {
         parameters: {
             query?: never;
             header?: never;
@@ -3407,7 +3428,7 @@ export interface operations {
             };
         };
     };
-    "sign-out": {
+    signOut: {
         parameters: {
             query?: never;
             header?: never;
@@ -3423,102 +3444,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    openSessions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OpenSession"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    endSession: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                session: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["EndSessionRequestBody"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    endOtherSessions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PresentRequestBody"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    "Set-Cookie"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionView"];
-                };
             };
             /** @description Error */
             default: {
@@ -3565,7 +3490,103 @@ export interface operations {
             };
         };
     };
-    sites: {
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenSession"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endOtherSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresentRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndSessionRequestBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    listSites: {
         parameters: {
             query?: never;
             header?: never;
@@ -3627,7 +3648,7 @@ export interface operations {
             };
         };
     };
-    access: {
+    getAccess: {
         parameters: {
             query?: never;
             header?: never;
@@ -3658,7 +3679,7 @@ export interface operations {
             };
         };
     };
-    sweepAccess: {
+    checkAccess: {
         parameters: {
             query?: never;
             header?: never;
@@ -3676,6 +3697,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AccessView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    testConnection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachView"];
                 };
             };
             /** @description Error */
@@ -3724,7 +3776,7 @@ export interface operations {
             };
         };
     };
-    form: {
+    getForm: {
         parameters: {
             query?: never;
             header?: never;
@@ -3758,7 +3810,7 @@ export interface operations {
             };
         };
     };
-    case: {
+    getCase: {
         parameters: {
             query: {
                 /** @description the case's id */
@@ -3798,7 +3850,7 @@ export interface operations {
             };
         };
     };
-    caseEdits: {
+    listCaseEdits: {
         parameters: {
             query?: never;
             header?: never;
@@ -3951,15 +4003,15 @@ export interface operations {
             };
         };
     };
-    cases: {
+    listCases: {
         parameters: {
             query?: {
                 depth?: "quick" | "standard" | "thorough";
-                /** @description of how many fields every combination is covered */
+                /** @description cover every combination of this many fields */
                 strength?: number;
-                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                /** @description compute combinations even if there are more than 300,000; never more than a million */
                 large?: boolean;
-                /** @description only so many cases, those that cover most; 0 is all */
+                /** @description only this many cases, those that cover the most; 0 for all */
                 at_most?: number;
                 /** @description whose verdicts are shown; 0 is the newest */
                 run?: number;
@@ -3999,11 +4051,11 @@ export interface operations {
         parameters: {
             query?: {
                 depth?: "quick" | "standard" | "thorough";
-                /** @description of how many fields every combination is covered */
+                /** @description cover every combination of this many fields */
                 strength?: number;
-                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                /** @description compute combinations even if there are more than 300,000; never more than a million */
                 large?: boolean;
-                /** @description only so many cases, those that cover most; 0 is all */
+                /** @description only this many cases, those that cover the most; 0 for all */
                 at_most?: number;
             };
             header?: never;
@@ -4039,7 +4091,7 @@ export interface operations {
             };
         };
     };
-    contradictions: {
+    listContradictions: {
         parameters: {
             query?: never;
             header?: never;
@@ -4073,17 +4125,17 @@ export interface operations {
             };
         };
     };
-    coverage: {
+    getCoverage: {
         parameters: {
             query?: {
                 depth?: "quick" | "standard" | "thorough";
-                /** @description of how many fields every combination is covered */
+                /** @description cover every combination of this many fields */
                 strength?: number;
-                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                /** @description compute combinations even if there are more than 300,000; never more than a million */
                 large?: boolean;
-                /** @description only so many cases, those that cover most; 0 is all */
+                /** @description only this many cases, those that cover the most; 0 for all */
                 at_most?: number;
-                /** @description count only cases of the newest run in which a check that could have failed was observed */
+                /** @description count only cases of the latest run that were observed */
                 observed?: boolean;
             };
             header?: never;
@@ -4117,7 +4169,7 @@ export interface operations {
             };
         };
     };
-    document: {
+    getDocument: {
         parameters: {
             query?: never;
             header?: never;
@@ -4189,7 +4241,7 @@ export interface operations {
             };
         };
     };
-    edit: {
+    editDocument: {
         parameters: {
             query?: never;
             header?: never;
@@ -4227,7 +4279,7 @@ export interface operations {
             };
         };
     };
-    expect: {
+    predictValues: {
         parameters: {
             query?: never;
             header?: never;
@@ -4417,7 +4469,7 @@ export interface operations {
             };
         };
     };
-    known: {
+    exportKnownFindings: {
         parameters: {
             query?: never;
             header?: never;
@@ -4491,7 +4543,7 @@ export interface operations {
             };
         };
     };
-    revisions: {
+    listRevisions: {
         parameters: {
             query?: never;
             header?: never;
@@ -4525,7 +4577,7 @@ export interface operations {
             };
         };
     };
-    restore: {
+    restoreRevision: {
         parameters: {
             query?: never;
             header?: never;
@@ -4564,7 +4616,7 @@ export interface operations {
             };
         };
     };
-    "start-run": {
+    startRun: {
         parameters: {
             query?: never;
             header?: never;
@@ -4602,7 +4654,7 @@ export interface operations {
             };
         };
     };
-    run: {
+    getRun: {
         parameters: {
             query?: never;
             header?: never;
@@ -4638,7 +4690,7 @@ export interface operations {
             };
         };
     };
-    archive: {
+    getArchive: {
         parameters: {
             query: {
                 case: string;
@@ -4678,10 +4730,10 @@ export interface operations {
             };
         };
     };
-    "run-events": {
+    streamResults: {
         parameters: {
             query?: {
-                /** @description the last result already seen */
+                /** @description the last result already received */
                 after?: number;
             };
             header?: {
@@ -4753,7 +4805,7 @@ export interface operations {
             };
         };
     };
-    findings: {
+    listFindings: {
         parameters: {
             query?: {
                 /** @description the number of a run to compare with */
@@ -4792,7 +4844,7 @@ export interface operations {
             };
         };
     };
-    finding: {
+    getFinding: {
         parameters: {
             query?: never;
             header?: never;
@@ -4830,7 +4882,7 @@ export interface operations {
             };
         };
     };
-    lookFurther: {
+    investigateFinding: {
         parameters: {
             query?: never;
             header?: never;
@@ -4867,7 +4919,7 @@ export interface operations {
             };
         };
     };
-    stopLooking: {
+    stopInvestigation: {
         parameters: {
             query?: never;
             header?: never;
@@ -4902,11 +4954,11 @@ export interface operations {
             };
         };
     };
-    sayOfFinding: {
+    triageFinding: {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag of the finding of which this is said */
+                /** @description the ETag of the finding */
                 "If-Match"?: string;
             };
             path: {
@@ -4922,7 +4974,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WordView"];
+                "application/json": components["schemas"]["TriageView"];
             };
         };
         responses: {
@@ -4933,7 +4985,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WordView"];
+                    "application/json": components["schemas"]["TriageView"];
                 };
             };
             /** @description Error */
@@ -4947,7 +4999,7 @@ export interface operations {
             };
         };
     };
-    handedCase: {
+    getManualCase: {
         parameters: {
             query: {
                 case: string;
@@ -4985,122 +5037,7 @@ export interface operations {
             };
         };
     };
-    picture: {
-        parameters: {
-            query: {
-                case: string;
-                name: string;
-            };
-            header?: never;
-            path: {
-                /** @description the site's id */
-                site: string;
-                /** @description the form's id */
-                form: string;
-                /** @description the run's number; 0 is the newest */
-                run: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    "Content-Type"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    report: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description the site's id */
-                site: string;
-                /** @description the form's id */
-                form: string;
-                /** @description the run's number; 0 is the newest */
-                run: number;
-                format: "html" | "markdown" | "junit" | "json" | "csv" | "xlsx" | "playwright";
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string;
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "resume-run": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description the site's id */
-                site: string;
-                /** @description the form's id */
-                form: string;
-                /** @description the run's number; 0 is the newest */
-                run: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StartAnswerBody"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    observedByHand: {
+    recordManualVerdict: {
         parameters: {
             query?: never;
             header?: never;
@@ -5140,7 +5077,122 @@ export interface operations {
             };
         };
     };
-    "stop-run": {
+    getPicture: {
+        parameters: {
+            query: {
+                case: string;
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+                format: "html" | "markdown" | "junit" | "json" | "csv" | "xlsx" | "playwright";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    resumeRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartAnswerBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    stopRun: {
         parameters: {
             query?: never;
             header?: never;
@@ -5174,7 +5226,7 @@ export interface operations {
             };
         };
     };
-    sample: {
+    getSampleValues: {
         parameters: {
             query?: never;
             header?: never;
@@ -5210,7 +5262,7 @@ export interface operations {
             };
         };
     };
-    tableExpression: {
+    convertTable: {
         parameters: {
             query?: never;
             header?: never;
@@ -5248,15 +5300,15 @@ export interface operations {
             };
         };
     };
-    techniques: {
+    getTechniques: {
         parameters: {
             query?: {
                 depth?: "quick" | "standard" | "thorough";
-                /** @description of how many fields every combination is covered */
+                /** @description cover every combination of this many fields */
                 strength?: number;
-                /** @description compute combinations even where they are more than 300,000; more than a million never are */
+                /** @description compute combinations even if there are more than 300,000; never more than a million */
                 large?: boolean;
-                /** @description only so many cases, those that cover most; 0 is all */
+                /** @description only this many cases, those that cover the most; 0 for all */
                 at_most?: number;
             };
             header?: never;
@@ -5290,7 +5342,7 @@ export interface operations {
             };
         };
     };
-    trace: {
+    traceValues: {
         parameters: {
             query?: never;
             header?: never;
@@ -5328,7 +5380,7 @@ export interface operations {
             };
         };
     };
-    try: {
+    tryValues: {
         parameters: {
             query?: never;
             header?: never;
@@ -5366,7 +5418,7 @@ export interface operations {
             };
         };
     };
-    journeys: {
+    listJourneys: {
         parameters: {
             query?: never;
             header?: never;
@@ -5397,7 +5449,7 @@ export interface operations {
             };
         };
     };
-    walkJourney: {
+    runJourney: {
         parameters: {
             query?: never;
             header?: never;
@@ -5462,38 +5514,7 @@ export interface operations {
             };
         };
     };
-    reach: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReachView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    settings: {
+    getSettings: {
         parameters: {
             query?: never;
             header?: never;
@@ -5525,7 +5546,7 @@ export interface operations {
             };
         };
     };
-    putSettings: {
+    updateSettings: {
         parameters: {
             query?: never;
             header?: {
@@ -5564,7 +5585,7 @@ export interface operations {
             };
         };
     };
-    sheetOfWorkbook: {
+    convertWorkbook: {
         parameters: {
             query?: never;
             header?: never;

@@ -11,7 +11,7 @@ import { MendPage } from "./mend";
 export function FormFrame() {
   const at = useFormAddress();
   const form = useForm(at);
-  if (form.isPending) return <Waiting what="Reading the form …" />;
+  if (form.isPending) return <Waiting what="Loading the form …" />;
   if (form.error instanceof Problem && form.error.type === "/problems/form-not-ready")
     return <MendPage at={at} problem={form.error} />;
   if (form.isError)
@@ -20,7 +20,7 @@ export function FormFrame() {
         <Trouble error={form.error} again={() => form.refetch()} />
         <p className="m-5">
           <Link className="link" to="/">
-            To the sites
+            Back to Sites
           </Link>
         </p>
       </>
@@ -90,7 +90,7 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
           · revision {b.revision}
         </p>
       </div>
-      <nav aria-label="The work" className="ruler ml-5 flex min-w-0 flex-1">
+      <nav aria-label="Views of the form" className="ruler ml-5 flex min-w-0 flex-1">
         {parts.map((p) => (
           <NavLink
             key={p.to}

@@ -27,7 +27,7 @@ export function MendPage({ at, problem }: { at: FormAt; problem: Problem }) {
         <Menu />
       </header>
       <main className="flex min-h-0 flex-1 flex-col gap-3 bg-panel px-5 py-3">
-        {document.isPending && <Waiting what="Reading the document …" />}
+        {document.isPending && <Waiting what="Loading the document …" />}
         {document.isError && <Trouble error={document.error} again={() => document.refetch()} />}
         {document.data && (
           <Text
@@ -70,7 +70,7 @@ function Text({ at, problem, base, text }: { at: FormAt; problem: Problem; base:
         )}
       </div>
       <label className="flex min-h-0 flex-1 flex-col">
-        The document's text
+        YAML of the form
         <textarea
           className="field value mt-1 min-h-[200px] w-full flex-1"
           spellCheck={false}
@@ -83,7 +83,7 @@ function Text({ at, problem, base, text }: { at: FormAt; problem: Problem; base:
           Save
         </button>
         <button type="button" className="button" disabled={changed === text} onClick={() => setChanged(text)}>
-          As it was
+          Discard changes
         </button>
       </p>
     </form>

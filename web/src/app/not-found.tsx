@@ -6,7 +6,7 @@ export function NotFound() {
       <h1 className="text-xl">There is nothing at this address</h1>
       <p className="mt-2">
         <Link className="link" to="/">
-          To the sites
+          Back to Sites
         </Link>
       </p>
     </main>

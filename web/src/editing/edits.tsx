@@ -3,6 +3,7 @@ import { createContext, type ReactNode, useCallback, useContext, useEffect, useR
 import type { FormAt } from "../api/client";
 import { api, need, Problem, type Schemas } from "../api/client";
 import { typing } from "../ui/keys";
+import { caseChanges } from "../ui/time";
 
 export type Edit = Schemas["DocumentEdit"];
 type Answer = Schemas["EditAnswer"];
@@ -173,10 +174,10 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
           <p>{stale.says} Your change is not saved yet.</p>
           <div className="mt-1 flex gap-2">
             <button type="button" className="button" onClick={() => takeBase(true)}>
-              Make my change on top
+              Apply my change to it
             </button>
             <button type="button" className="button" onClick={() => takeBase(false)}>
-              Drop my change
+              Discard mine
             </button>
           </div>
         </div>
@@ -208,7 +209,7 @@ export function EditBar({ children }: { children?: ReactNode }) {
         {e.busy
           ? "Saving …"
           : e.last && e.last.differences.length > 0 && c
-            ? `${e.last.differences.join("; ")} — cases: ${c.added} added, ${c.retired} gone, ${c.changed} changed`
+            ? `${e.last.differences.join("; ")} — ${caseChanges(c)}`
             : ""}
       </p>
       <button type="button" className="button" disabled={!e.canUndo || e.busy} onClick={e.undo} title="Ctrl+Z">

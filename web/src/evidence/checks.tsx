@@ -37,7 +37,7 @@ export function Evidence({ view }: { view: CaseView }) {
       )}
       {others.length > 0 && (
         <p className="mt-3 text-soft">
-          {others.length === 1 ? "One other case is" : `${others.length} other cases are`} odd in the same way.
+          {others.length === 1 ? "One other case is" : `${others.length} other cases are`} odd for the same reason.
         </p>
       )}
     </article>
@@ -60,10 +60,27 @@ export function Checks({ checks, all = false }: { checks: Check[]; all?: boolean
           <Tick verdict={c.verdict as Verdict} />
           <span className="font-semibold">{checkName[c.check]}</span>
           <div>
-            {parts(c, all).map((p, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
-              <PartLine key={i} part={p} values={c.check === "stored_data" || c.check === "refilled_values"} />
-            ))}
+            {parts(c, all)
+              .filter((p) => !p.follows)
+              .map((p, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
+                <PartLine key={i} part={p} values={c.check === "stored_data" || c.check === "refilled_values"} />
+              ))}
+            {c.parts.some((p) => p.follows) && (
+              <details className="text-[12.5px]">
+                <summary>
+                  {c.parts.filter((p) => p.follows).length === 1
+                    ? "1 difference follows from another"
+                    : `${c.parts.filter((p) => p.follows).length} differences follow from another`}
+                </summary>
+                {c.parts
+                  .filter((p) => p.follows)
+                  .map((p, i) => (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
+                    <PartLine key={i} part={p} values={c.check === "stored_data" || c.check === "refilled_values"} />
+                  ))}
+              </details>
+            )}
           </div>
         </li>
       ))}
@@ -87,7 +104,7 @@ function PartLine({ part, values }: { part: Part; values: boolean }) {
     const tone = part.verdict === "not observed" ? "text-unseen" : "text-soft";
     return (
       <p className={tone}>
-        {part.verdict === "not observed" ? "Not observed: " : "Does not apply: "}
+        {part.verdict === "not observed" ? "Not observed: " : "Not applicable: "}
         {part.words.why}
         {part.words.observed ? ` (${part.words.observed})` : ""}
       </p>

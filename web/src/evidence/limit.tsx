@@ -14,15 +14,15 @@ export function Limit({ at, bound }: { at: FormAt; bound: Schemas["Bound"] }) {
     <section aria-label="Limit" className="border-b border-line px-5 py-2">
       <div className="flex items-baseline gap-3">
         <button type="button" className="button" disabled={find.isPending} onClick={() => find.mutate()}>
-          {find.isPending ? "Looking for the limit …" : "Find the limit"}
+          {find.isPending ? "Looking for the limit …" : "Find the real limit"}
         </button>
         <span className="text-[12.5px] text-soft">
           {find.data ? (
             <strong className={find.data.as_promised && !find.data.whole ? "" : "text-odd"}>{find.data.words}</strong>
           ) : open ? (
-            "nothing is promised of how long or large its values may be; submits ever larger ones until the site's own limit is known"
+            "no limit is promised: tries larger and larger values until the site's own limit is known"
           ) : (
-            "submits values beyond the bound, halving the distance, until the site's own limit is known"
+            "tries values beyond the bound until it is known"
           )}
         </span>
       </div>
@@ -50,7 +50,7 @@ export function Probes({ limit }: { limit: Schemas["InvestigateLimit"] }) {
         <ul className="max-w-[720px]">
           {probes.map((p) => (
             <li key={p.case} className="grid grid-cols-[70px_220px_1fr] border-t border-line py-0.5">
-              <span className={p.taken ? "font-semibold" : "text-soft"}>{p.taken ? "taken" : "refused"}</span>
+              <span className={p.taken ? "font-semibold" : "text-soft"}>{p.taken ? "accepted" : "rejected"}</span>
               <span className="value">{p.value}</span>
               <span>
                 {p.says}
@@ -86,18 +86,18 @@ function ProbeScale({ probes }: { probes: Probe[] }) {
       height={48}
       viewBox={`0 0 ${width} 48`}
       role="img"
-      aria-label={list.map((p) => `${p.value} ${p.taken ? "taken" : "refused"}`).join(", ")}
+      aria-label={list.map((p) => `${p.value} ${p.taken ? "accepted" : "rejected"}`).join(", ")}
       className="mt-1 max-w-full"
     >
       <line x1={20} y1={26} x2={width - 20} y2={26} stroke="var(--rule)" strokeWidth={1} />
       {promised && (
         <rect x={20} y={24.5} width={x(0) - 20} height={3} fill="var(--rule)">
-          <title>promised to be taken</title>
+          <title>promised to be accepted</title>
         </rect>
       )}
       {list.map((p) => (
         <g key={p.case} transform={`translate(${x(p.at)} 6)`}>
-          <title>{`${p.value}: ${p.taken ? "taken" : "refused"}`}</title>
+          <title>{`${p.value}: ${p.taken ? "accepted" : "rejected"}`}</title>
           <TickMark
             verdict={p.taken === p.at <= 0 && (!p.taken || p.whole) ? "as expected" : "odd"}
             x={0}

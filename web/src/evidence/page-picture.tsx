@@ -15,7 +15,7 @@ export function Drawn({ step, picture }: { step: Step; picture?: string }) {
     ["Dialog", d.dialogs ?? []],
     ["Script errors", d.errors ?? []],
     ["Failed requests", (d.lost ?? []).map((l) => `${l.url}: ${l.why}`)],
-    ["Not loaded, as not allowed", d.not_asked ?? []],
+    ["Not loaded because not allowed", d.not_asked ?? []],
     ["Focus", d.focus ? [d.focus] : []],
   ];
   return (
@@ -23,12 +23,12 @@ export function Drawn({ step, picture }: { step: Step; picture?: string }) {
       <h4 className="font-semibold">In the browser</h4>
       {entered.length > 0 && (
         <table className="table w-full">
-          <caption className="sr-only">Values that the page did not take as they were typed</caption>
+          <caption className="sr-only">Values that the page changed while they were entered</caption>
           <thead>
             <tr>
-              <th scope="col">control</th>
-              <th scope="col">typed</th>
-              <th scope="col">stands</th>
+              <th scope="col">field</th>
+              <th scope="col">entered</th>
+              <th scope="col">in the page</th>
             </tr>
           </thead>
           <tbody>
@@ -98,7 +98,7 @@ function Picture({ src, width, height, texts }: { src: string; width: number; he
       </div>
       <figcaption className="text-[12px] text-soft">
         {marked.length === 0
-          ? "No message stands on it."
+          ? "No message on the page."
           : `Framed: ${marked.map((t) => `“${t.text}”${t.hidden ? ` (${t.unseen || "hidden"})` : ""}`).join(", ")}`}
       </figcaption>
     </figure>

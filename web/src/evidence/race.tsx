@@ -62,7 +62,7 @@ export function Together({ result }: { result: Result }) {
                 strokeWidth={x.rows > 0 ? 9 : 4}
               />
               <text x="606" y={y + 4} fill={odd ? "var(--odd)" : "var(--ink)"} fontWeight={odd ? 650 : 400}>
-                {x.rows > 0 ? `wrote ${count(x.rows, "row")}` : "refused"}, {x.status}
+                {x.rows > 0 ? `wrote ${count(x.rows, "row")}` : "rejected"}, {x.status}
               </text>
             </g>
           );
@@ -77,7 +77,7 @@ export function Together({ result }: { result: Result }) {
       </svg>
       <p className="mt-1 text-[12.5px] text-soft">
         {about.narrowest > 0
-          ? `Made ${about.rounds} times, each time with a new value. A race with ${ms(about.narrowest)} between check and writing would have been missed once in a hundred; estimated from when the requests left and how much their answers varied.`
+          ? `Made ${about.rounds} times, each time with a new value. A race with ${ms(about.narrowest)} between check and write would have been missed once in a hundred (estimated from the times of requests and answers).`
           : `Made ${about.rounds === 1 ? "once" : `${about.rounds} times`}, until it was odd.`}
       </p>
     </section>

@@ -11,7 +11,7 @@ function words(c: Column | undefined): string {
     case "null":
       return "NULL";
     case "sequence":
-      return "a number of its own";
+      return "a new number";
     case "key of":
       return `the key of the row in ${c.value}`;
     case "client address":
@@ -25,7 +25,7 @@ function words(c: Column | undefined): string {
     case "any":
       return "anything";
     default:
-      if (c.kind === "checkbox") return c.value === "true" ? "ticked" : "not ticked";
+      if (c.kind === "checkbox") return c.value === "true" ? "ticked" : "not checked";
       return c.value ?? "";
   }
 }

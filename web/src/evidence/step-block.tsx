@@ -47,7 +47,7 @@ export function StepBlock({
           {o?.sent && (
             <details open>
               <summary className="cursor-pointer font-semibold">Sent</summary>
-              {o.sent.replaced && <p className="mb-1">The answer is replaced: {o.sent.replaced}.</p>}
+              {o.sent.replaced && <p className="mb-1">Answer replaced by: {o.sent.replaced}.</p>}
               {o.sent.mistake && (
                 <p className="mb-1">
                   First entered in <span className="value">{o.sent.mistake.name}</span>, and corrected:{" "}

@@ -34,7 +34,7 @@ export function Password({ label, value, onChange, autoComplete, describedBy }: 
 export function PasswordNeeds({ id }: { id: string }) {
   return (
     <p id={id} className="mt-2 text-[12.5px] text-soft">
-      At least 12 characters, and not easy to guess. A few words that do not belong together are good.
+      At least 12 characters and hard to guess, such as a few unrelated words.
     </p>
   );
 }

@@ -3,10 +3,10 @@ export type Verdict = "as expected" | "odd" | "not observed" | "does not apply" 
 /** The words for the shapes, as they stand in legends and labels. */
 export const shapes: { verdict: Verdict; words: string }[] = [
   { verdict: "as expected", words: "upright: as expected" },
-  { verdict: "odd", words: "leaning, with a foot: odd" },
+  { verdict: "odd", words: "slanted: odd" },
   { verdict: "not observed", words: "dotted: not observed" },
-  { verdict: "to come", words: "short: to come" },
-  { verdict: "does not apply", words: "ring: does not apply" },
+  { verdict: "to come", words: "short: not run yet" },
+  { verdict: "does not apply", words: "ring: not applicable" },
 ];
 
 export const letterVerdict: Record<string, Verdict> = {

@@ -17,3 +17,14 @@ export function ago(iso: string, now = Date.now()): string {
 export function count(n: number, one: string, many = `${one}s`): string {
   return `${n} ${n === 1 ? one : many}`;
 }
+
+/** What a change of the rules makes of the cases. */
+export function caseChanges(c: { added: number; retired: number; changed: number }): string {
+  const parts = [
+    c.added && `${c.added} added`,
+    c.retired && `${c.retired} removed`,
+    c.changed && `${c.changed} changed`,
+  ];
+  const said = parts.filter(Boolean).join(", ");
+  return said ? `cases: ${said}` : "no case changes";
+}

@@ -26,7 +26,7 @@ export function AccessPage() {
     <div className="flex h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">{v?.title || site}: who may open what</h1>
+          <h1 className="text-[17px]">{v?.title || site}: access</h1>
           <p className="text-[12.5px] text-soft">
             <Link className="link" to="/">
               Sites
@@ -38,10 +38,10 @@ export function AccessPage() {
             ·{" "}
             {v?.report ? (
               <span title={moment(v.report.started)}>
-                looked at {ago(v.report.started)}, {odd > 0 ? `${odd} odd` : "nothing odd"}
+                checked {ago(v.report.started)}, {odd > 0 ? `${odd} odd` : "nothing odd"}
               </span>
             ) : (
-              "not looked at yet"
+              "not checked yet"
             )}
           </p>
         </div>
@@ -62,12 +62,12 @@ export function AccessPage() {
           {sweep.error.message}
         </p>
       )}
-      {access.isPending && <Waiting what="Reading who may open what …" />}
+      {access.isPending && <Waiting what="Loading access …" />}
       {access.isError && <Trouble error={access.error} again={() => access.refetch()} />}
       {v && (v.states.length === 0 || v.pages.length === 0) && (
         <p className="m-5 max-w-[66ch]">
-          The site document names no states of a visitor, or no pages. Write them under states: and pages:, with an
-          account for each mix of what the conditions hang on; then every page is opened as each of them.
+          The site document has no visitor states or no pages. Add them under states: and pages:, with one account per
+          combination of conditions; every page is then opened as each account.
         </p>
       )}
       {v && v.states.length > 0 && v.pages.length > 0 && <Matrix view={v} />}
@@ -150,7 +150,7 @@ function Matrix({ view }: { view: AccessView }) {
       <div className="min-w-0 overflow-auto px-5 py-4">
         <table ref={table} className="border-collapse" onKeyDown={move}>
           <caption className="sr-only">
-            Pages by visitor; arrow keys go from cell to cell, o to the next odd tick
+            Pages by visitor; arrow keys move between cells, o goes to the next odd tick
           </caption>
           <thead>
             <tr>
@@ -174,7 +174,7 @@ function Matrix({ view }: { view: AccessView }) {
               <tr key={p.id} className="border-t border-line">
                 <th scope="row" className="py-0 pr-5 text-left font-normal whitespace-nowrap">
                   <span className="value">{p.path}</span>
-                  {p.others && <span className="ml-1 text-[12px] text-soft">of another</span>}
+                  {p.others && <span className="ml-1 text-[12px] text-soft">someone else's</span>}
                 </th>
                 {columns.map((c, k) => {
                   const x = cell(p.id, c);
@@ -187,7 +187,7 @@ function Matrix({ view }: { view: AccessView }) {
                         data-at={`${r},${k}`}
                         tabIndex={here ? 0 : -1}
                         aria-pressed={here}
-                        aria-label={`${p.path}${p.others ? " of another" : ""}, ${who(c.account)}: ${x.expected}; ${verdict}`}
+                        aria-label={`${p.path}${p.others ? " someone else's" : ""}, ${who(c.account)}: ${x.expected}; ${verdict}`}
                         className={`flex h-[31px] w-full min-w-[88px] items-center justify-center ${here ? "outline-2 -outline-offset-2 outline-ink" : ""} ${verdict === "odd" ? "bg-oddground" : ""}`}
                         onClick={() => setAt([r, k])}
                       >
@@ -278,7 +278,7 @@ function Sessions({ view }: { view: AccessView }) {
             <span className={s.verdict === "odd" ? "font-semibold text-odd" : "text-soft"}>
               {s.verdict === "as expected"
                 ? s.observed
-                : `${s.observed || "not observed"}; should be: ${s.expected}${s.why ? `. ${s.why}` : ""}`}
+                : `${s.observed || "not observed"}; expected ${s.expected}${s.why ? `. ${s.why}` : ""}`}
             </span>
           </li>
         ))}
@@ -291,12 +291,11 @@ function Lacking({ view }: { view: AccessView }) {
   const list = view.report?.lacking ?? [];
   if (!view.report) return null;
   return (
-    <section aria-label="What the accounts cannot tell apart" className="mt-6 max-w-[860px]">
-      <h2 className="text-[15px]">What the accounts cannot tell apart</h2>
+    <section aria-label="Differences these accounts cannot reveal" className="mt-6 max-w-[860px]">
+      <h2 className="text-[15px]">Differences these accounts cannot reveal</h2>
       {list.length === 0 ? (
         <p className="text-soft">
-          Nothing: for each state there are accounts that would show an and for an or, or a part left out of its
-          condition.
+          None: these accounts would reveal every “and” that should be an “or”, and every part missing from a condition.
         </p>
       ) : (
         <ul>

@@ -31,7 +31,7 @@ export function AccountPage() {
     setDiffer(fresh !== same);
     if (fresh === same) change.mutate();
   };
-  const wrong = differ ? "The two new passwords differ." : change.error?.message;
+  const wrong = differ ? "The two new passwords are not the same." : change.error?.message;
   return (
     <div className="flex min-h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
@@ -80,14 +80,14 @@ export function AccountPage() {
 function Sessions() {
   const session = useSession();
   const cache = useQueryClient();
-  const all = useQuery({ queryKey: ["sessions"], queryFn: () => need(api.GET("/api/session/all")) });
+  const all = useQuery({ queryKey: ["sessions"], queryFn: () => need(api.GET("/api/sessions")) });
   const [present, setPresent] = useState("");
   const done = () => {
     setPresent("");
     cache.invalidateQueries({ queryKey: ["sessions"] });
   };
   const endOthers = useMutation({
-    mutationFn: () => need(api.POST("/api/session/end-others", { body: { present } })),
+    mutationFn: () => need(api.POST("/api/sessions/end-others", { body: { present } })),
     onSuccess: (now) => {
       keepToken(now.token);
       cache.setQueryData(["session"], now);
@@ -96,7 +96,7 @@ function Sessions() {
   });
   const endOne = useMutation({
     mutationFn: (session: string) =>
-      need(api.POST("/api/session/all/{session}/end", { params: { path: { session } }, body: { present } })),
+      need(api.POST("/api/sessions/{session}/end", { params: { path: { session } }, body: { present } })),
     onSuccess: done,
   });
   const list = all.data ?? [];
@@ -111,7 +111,7 @@ function Sessions() {
       }}
       className="w-[560px] max-w-full border border-line bg-panel p-5"
     >
-      <h2 className="text-[15px] font-semibold">Where you are signed in</h2>
+      <h2 className="text-[15px] font-semibold">Your sessions</h2>
       <ul className="mt-2 divide-y divide-line border-y border-line">
         {list.map((one) => (
           <li key={one.id} className="flex items-center justify-between gap-3 py-2">
@@ -122,7 +122,7 @@ function Sessions() {
               </p>
             </div>
             {one.here ? (
-              <span className="text-soft">You are here</span>
+              <span className="text-soft">This session</span>
             ) : (
               <button
                 type="button"
@@ -142,9 +142,7 @@ function Sessions() {
       </ul>
       {list.length > 1 && (
         <>
-          <p className="mt-3 text-soft">
-            Enter your password to end a session. Whoever has it is asked to sign in again.
-          </p>
+          <p className="mt-3 text-soft">Enter your password to end a session. It must then sign in again.</p>
           <input type="text" hidden readOnly autoComplete="username" value={session.data?.name ?? ""} />
           <Password label="Your password" value={present} onChange={setPresent} autoComplete="current-password" />
           <button type="submit" className="button mt-4 px-5 py-1.5" disabled={busy || present === ""}>

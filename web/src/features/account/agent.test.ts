@@ -20,5 +20,5 @@ test.each([
     "Chrome on Android",
   ],
   ["curl/8.5.0", "curl"],
-  ["", "A program that does not say its name"],
+  ["", "Unknown program"],
 ])("%s is %s", (agent, says) => expect(browserOf(agent)).toBe(says));

@@ -16,6 +16,6 @@ export function browserOf(agent: string): string {
   ] as const;
   const browser = named.find(([is]) => is.test(agent))?.[1];
   const system = systems.find(([is]) => is.test(agent))?.[1];
-  if (!browser) return agent.split(/[\s/]/)[0]?.slice(0, 40) || "A program that does not say its name";
+  if (!browser) return agent.split(/[\s/]/)[0]?.slice(0, 40) || "Unknown program";
   return system ? `${browser} on ${system}` : browser;
 }

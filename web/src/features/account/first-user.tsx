@@ -36,7 +36,7 @@ export function FirstUserPage() {
     if (password === same) add.mutate();
   };
   if (works.isPending) return <Waiting what="Checking the link …" />;
-  const wrong = differ ? "The two passwords differ." : add.error?.message;
+  const wrong = differ ? "The two passwords are not the same." : add.error?.message;
   return (
     <main className="flex h-full items-center justify-center">
       <div className="w-[380px] border border-line bg-panel p-7">
@@ -78,7 +78,7 @@ export function FirstUserPage() {
             <Password label="Password again" value={same} onChange={setSame} autoComplete="new-password" />
             {wrong && <Refused id="wrong" text={wrong} />}
             <button type="submit" className="button button-lead mt-5 px-5 py-1.5" disabled={add.isPending}>
-              Begin
+              Create account
             </button>
           </form>
         )}

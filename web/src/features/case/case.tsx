@@ -19,7 +19,7 @@ export function CasePage() {
   const start = useStart(at);
   const base = `/sites/${at.site}/forms/${at.form}`;
   useKey("Escape", () => go(`${base}/cases?case=${encodeURIComponent(id ?? "")}`));
-  if (one.isPending) return <Waiting what="Reading the case …" />;
+  if (one.isPending) return <Waiting what="Loading the case …" />;
   if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
   const { case: c, result, run, twin, bound } = one.data;
   const driver = c.steps.at(-1)?.driver;
@@ -33,12 +33,12 @@ export function CasePage() {
       <div className="border-b border-line px-5 py-3">
         <p className="text-[12px] text-soft">
           <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
-            on its scale
+            Back to the scale
           </Link>{" "}
           · {c.technique} · {driver === "browser" ? "in the browser" : "over HTTP"} ·{" "}
           <span className="value">{c.id}</span>
           {run ? ` · run ${run}` : ""}
-          {result && result.attempt > 1 ? `, attempt ${result.attempt}` : ""}
+          {result && result.attempt > 1 ? `, try ${result.attempt}` : ""}
         </p>
         <div className="flex items-center justify-between gap-4">
           <div className="flex items-center gap-2">
@@ -65,7 +65,7 @@ export function CasePage() {
               download
               href={`/api/sites/${at.site}/forms/${at.form}/runs/${run}/archive?case=${encodeURIComponent(c.id)}`}
             >
-              Requests as HAR
+              Download requests (HAR)
             </a>
           )}
           <button
@@ -74,7 +74,7 @@ export function CasePage() {
             disabled={start.isPending}
             onClick={() => start.mutate({ cases: [c.id] }, { onSuccess: () => go(`${base}/run`) })}
           >
-            Run this case alone
+            Run only this case
           </button>
         </div>
         {start.isError && <Trouble error={start.error} />}
@@ -89,7 +89,7 @@ export function CasePage() {
       {result && <Together result={result} />}
       {result?.left_out && (
         <p className="px-5 py-2 text-[12.5px] text-soft">
-          Answers and pictures are not kept: {result.left_out}. Run this case alone to see them.
+          Responses and pictures were not kept: {result.left_out}. Run only this case to see them.
         </p>
       )}
       {steps.map((s, i) => (

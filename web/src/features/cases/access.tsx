@@ -12,12 +12,12 @@ export function Access({ data }: { data: Techniques }) {
     <section aria-label="States" tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       {states.length === 0 ? (
         <p className="max-w-[60ch] text-soft">
-          The site document names no states of a visitor, so there is nothing to open or to be kept from. States, pages
-          and journeys are written in the site's document, under site settings.
+          The site document has no visitor states. Add states, pages and journeys to the site's document, under its
+          settings.
         </p>
       ) : (
         <>
-          <h2 className="text-[14px]">Who may open what</h2>
+          <h2 className="text-[14px]">Access</h2>
           {pages.length === 0 && <p className="text-soft">The site document names no pages.</p>}
           {pages.length > 0 && (
             <div className="mt-1 overflow-x-auto">
@@ -44,7 +44,7 @@ export function Access({ data }: { data: Techniques }) {
                         return (
                           <td key={st} className={`px-3 ${a?.may ? "bg-band" : "hatch"}`}>
                             <span className={a?.may ? "" : "bg-panel px-1"}>
-                              {a?.may ? "opens" : a?.to ? `sent to ${a.to}` : "refused"}
+                              {a?.may ? "opens" : a?.to ? `redirects to ${a.to}` : "refused"}
                             </span>
                           </td>
                         );
@@ -56,8 +56,7 @@ export function Access({ data }: { data: Techniques }) {
             </div>
           )}
           <p className="mt-3 text-[12.5px] text-soft">
-            These paths are computed from the site's journeys. The journeys themselves are walked on the site's own
-            page.
+            These paths are computed from the site's journeys, which are run under Journeys of the site.
           </p>
           <Paths title="Every state" list={s.all_states} />
           <Paths title="Every transition" list={s.all_transitions} />

@@ -35,10 +35,10 @@ export function Aside({
           </p>
           <p className="mt-3 flex gap-2">
             <button type="button" className="button" onClick={() => setWriting(true)}>
-              Write a case
+              Add a case
             </button>
             <Link className="button" to="?view=sheet">
-              Cases from a sheet
+              Import cases (CSV, XLSX)
             </Link>
           </p>
         </>
@@ -106,7 +106,7 @@ function Actions({
     <div className="sticky bottom-0 -mx-5 mt-4 border-t border-rule bg-ground px-5 py-2">
       {old?.off && (
         <p className="mb-2 border-l-4 border-rule pl-2">
-          Switched off: <span className="break-words">{old.off}</span>
+          Skipped: <span className="break-words">{old.off}</span>
         </p>
       )}
       {!old?.off && view.left && <p className="mb-2 text-soft">Not run: {view.left}.</p>}
@@ -119,7 +119,7 @@ function Actions({
             disabled={start.isPending}
             onClick={() => start.mutate({ plan, cases: [c.id] })}
           >
-            Run it
+            Run
           </button>
         )}
         <button type="button" className="button" onClick={onWrite}>
@@ -127,11 +127,11 @@ function Actions({
         </button>
         {old?.off ? (
           <button type="button" className="button" onClick={() => change({ off: "" })}>
-            Switch on
+            Include again
           </button>
         ) : (
           <button type="button" className="button" aria-expanded={asking} onClick={() => setAsking(!asking)}>
-            Switch off …
+            Skip this case …
           </button>
         )}
         {old && (
@@ -142,7 +142,7 @@ function Actions({
               edit.mutate({ from: view.version, edits: [], remove: [c.id] }, { onSuccess: () => old.own && onGone() })
             }
           >
-            {old.own ? "Delete it" : "Undo its edits"}
+            {old.own ? "Delete" : "Undo edits"}
           </button>
         )}
       </div>
@@ -158,14 +158,14 @@ function Actions({
           <input
             // biome-ignore lint/a11y/noAutofocus: it was just asked for
             autoFocus
-            aria-label="Why it is switched off"
-            placeholder="why"
+            aria-label="Why this case is skipped"
+            placeholder="reason"
             className="field min-w-0 flex-1"
             value={why}
             onChange={(e) => setWhy(e.target.value)}
           />
           <button type="submit" className="button" disabled={why.trim() === ""}>
-            Switch off
+            Skip
           </button>
         </form>
       )}
@@ -206,8 +206,8 @@ function Sends({ inputs }: { inputs: Input[] }) {
   const told = inputs.filter((i) => !i.fixed);
   const order = [...told.filter((i) => !i.usual), ...told.filter((i) => i.usual)];
   return (
-    <section className="mt-3 border-t border-line pt-2" aria-label="What it sends">
-      <h3 className="text-[13px]">Sends, on a sample day</h3>
+    <section className="mt-3 border-t border-line pt-2" aria-label="Values sent">
+      <h3 className="text-[13px]">Values sent (example; new in each run)</h3>
       <dl className="mt-1 grid grid-cols-[112px_minmax(0,1fr)] gap-x-2">
         {order.map((i) => (
           <div key={i.field} className="contents">
@@ -223,14 +223,14 @@ function Sends({ inputs }: { inputs: Input[] }) {
 }
 
 function shown(i: Input) {
-  if (!i.asked) return <span className="text-soft">not asked</span>;
-  if (i.absent) return <span className="text-soft">left out</span>;
+  if (!i.asked) return <span className="text-soft">not shown</span>;
+  if (i.absent) return <span className="text-soft">not sent</span>;
   if (i.secret && i.length > 0) return <span className="text-soft">{i.length} characters</span>;
   if (i.value === "") return <span className="text-soft">blank</span>;
   return (
     <>
       <Value>{i.value}</Value>
-      {i.own && <span className="text-soft"> typed by hand</span>}
+      {i.own && <span className="text-soft"> my value</span>}
     </>
   );
 }
@@ -243,7 +243,7 @@ function Why({ view }: { view: CaseView }) {
   return (
     <section className="mt-3 border-t border-line pt-2" aria-label="Why this case">
       <h3 className="text-[13px]">Why this case: {view.case.technique}</h3>
-      {covers.length === 0 && <p className="text-soft">Nothing counted by definition; it is there on suspicion.</p>}
+      {covers.length === 0 && <p className="text-soft">Not needed for coverage; added by error guessing.</p>}
       <ul>
         {others.map((c) => (
           <li key={c.kind + c.words} className="break-words">
@@ -252,12 +252,12 @@ function Why({ view }: { view: CaseView }) {
         ))}
         {pairs.length > 0 && (
           <li>
-            <span className="text-soft">combinations:</span> {pairs.length} that no row before it has
+            <span className="text-soft">combinations:</span> {pairs.length} new in this row
           </li>
         )}
       </ul>
-      <h3 className="mt-2 text-[13px]">Lost without it</h3>
-      {only.length === 0 && <p className="text-soft">Nothing that no other case of this depth covers.</p>}
+      <h3 className="mt-2 text-[13px]">Untested without this case</h3>
+      {only.length === 0 && <p className="text-soft">Nothing: other cases cover all of it.</p>}
       <ul>
         {only.slice(0, 8).map((c) => (
           <li key={c.kind + c.words} className="break-words">
@@ -309,7 +309,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
   };
   return (
     <form
-      aria-label={view ? "Edit the case" : "Write a case"}
+      aria-label={view ? "Edit the case" : "Add a case"}
       onSubmit={(e) => {
         e.preventDefault();
         keep();
@@ -321,7 +321,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
         }
       }}
     >
-      <h2 className="text-[16px]">{view ? "Edit the case" : "Write a case"}</h2>
+      <h2 className="text-[16px]">{view ? "Edit the case" : "Add a case"}</h2>
       <label className="mt-2 block">
         <span className="text-[12px] text-soft">Title</span>
         <input
@@ -342,7 +342,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
           </>
         )}
       </div>
-      <p className="mt-2 text-[12px] text-soft">Values as typed; what is not typed is new in each run.</p>
+      <p className="mt-2 text-[12px] text-soft">Your values are sent as they are; all others are new in each run.</p>
       <ul>
         {shownInputs.map((i) => (
           <li key={i.field} className="mt-1 grid grid-cols-[112px_minmax(0,1fr)_auto] items-center gap-2">
@@ -354,13 +354,13 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
               className="field value min-w-0"
               disabled={absent.includes(i.field)}
               placeholder={
-                absent.includes(i.field) ? "left out" : i.secret ? `${i.length} characters` : i.value || "blank"
+                absent.includes(i.field) ? "not sent" : i.secret ? `${i.length} characters` : i.value || "blank"
               }
               value={inputs[i.field] ?? ""}
               onChange={(e) => setInputs({ ...inputs, [i.field]: e.target.value })}
             />
             <select
-              aria-label={`How ${i.label} is sent`}
+              aria-label={`Value of ${i.label}`}
               className="button"
               value={absent.includes(i.field) ? "out" : i.field in inputs ? "typed" : "usual"}
               onChange={(e) => {
@@ -369,9 +369,9 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
                 setInputs(e.target.value === "typed" ? { ...rest, [i.field]: was } : rest);
               }}
             >
-              <option value="usual">computed</option>
-              <option value="typed">typed</option>
-              <option value="out">left out</option>
+              <option value="usual">automatic</option>
+              <option value="typed">my value</option>
+              <option value="out">not sent</option>
             </select>
           </li>
         ))}
@@ -382,10 +382,10 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
           className="button button-lead"
           disabled={edit.isPending || preview.isError || (own && title.trim() === "")}
         >
-          Keep
+          Save
         </button>
         <button type="button" className="button" onClick={() => onDone(view ? id : "")}>
-          Give up
+          Cancel
         </button>
       </div>
       {edit.isError && <Trouble error={edit.error} />}

@@ -6,6 +6,7 @@ import { useFormAddress } from "../../editing/form-view";
 import { Kbd, typing } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import type { Verdict } from "../../ui/tick";
+import { caseChanges } from "../../ui/time";
 import { Access } from "./access";
 import { Aside } from "./aside";
 import { Combinations } from "./combinations";
@@ -52,7 +53,7 @@ export function CasesPage() {
   const titleOf = useCallback(
     (id: string) => {
       const c = all?.[id];
-      return c ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}${c.off ? ` — switched off: ${c.off}` : ""}` : id;
+      return c ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}${c.off ? ` — skipped: ${c.off}` : ""}` : id;
     },
     [all],
   );
@@ -101,19 +102,18 @@ export function CasesPage() {
               onClick={runThese}
               disabled={start.isPending}
             >
-              Run these
+              {data.order ? `Run these ${data.order.length} cases` : "Run these cases"}
             </button>
           </span>
         </div>
         <div className="flex h-[26px] shrink-0 items-center gap-2 border-b border-line bg-ground px-3 text-[12px] whitespace-nowrap text-soft">
           <span className="min-w-0 truncate">
             {data.order?.length} cases
-            {browser > 0 && `, ${browser} of them for a browser`}
-            {off > 0 && `, ${off} switched off`}
-            {data.omitted.length > 0 && `, ${data.omitted.length} cannot be made`}
+            {browser > 0 && `, ${browser} in the browser`}
+            {off > 0 && `, ${off} skipped`}
+            {data.omitted.length > 0 && `, ${data.omitted.length} cannot be generated`}
             {data.run ? ` · verdicts of run ${data.run.number}` : " · never run"}
-            {data.changes &&
-              ` · since its revision ${data.changes.added} more, ${data.changes.retired} retired, ${data.changes.changed} with another expectation`}
+            {data.changes && ` · rules changed since then (${caseChanges(data.changes)}): run again`}
           </span>
           {view === "scales" && (
             <span className="ml-auto flex items-center gap-1.5">
@@ -123,7 +123,7 @@ export function CasesPage() {
                   checked={search.get("odd") === "1"}
                   onChange={(e) => change({ odd: e.target.checked ? "1" : null })}
                 />
-                odd first
+                Odd ones first
               </label>
               <Kbd>↑</Kbd>
               <Kbd>↓</Kbd> row <Kbd>←</Kbd>
@@ -138,7 +138,7 @@ export function CasesPage() {
                 className="link"
                 href={`/api/sites/${at.site}/forms/${at.form}/cases.csv?depth=${plan.depth}&strength=${plan.strength}&at_most=${plan.atMost}&large=${plan.large}`}
               >
-                as CSV
+                Export (CSV)
               </a>
             </span>
           )}
@@ -182,9 +182,7 @@ export function CasesPage() {
             onSelect={select}
           />
         )}
-        {view === "sheet" && (
-          <SheetView at={at} onDone={() => change({ view: "list", technique: "written by hand" })} />
-        )}
+        {view === "sheet" && <SheetView at={at} onDone={() => change({ view: "list", technique: "added by hand" })} />}
       </main>
       <Aside at={at} id={selected} plan={plan} onSelect={select} />
     </div>
@@ -233,13 +231,13 @@ function FromTechniques({ view, data, selected, onSelect, verdictOf }: Shown) {
 /** How many cases at most; blank is all. */
 function AtMost({ value, onChange }: { value: number; onChange: (n: number) => void }) {
   return (
-    <label className="flex items-center gap-1" title="the cases that cover most">
-      <span className="text-soft">at most</span>
+    <label className="flex items-center gap-1" title="the cases that cover the most">
+      <span className="text-soft">limit to</span>
       <input
         key={value}
         type="number"
         min={1}
-        aria-label="At most so many cases"
+        aria-label="Limit to so many cases"
         placeholder="all"
         className="field w-[58px]"
         defaultValue={value || ""}

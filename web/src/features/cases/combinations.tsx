@@ -39,7 +39,7 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       <section aria-label="How the size grows">
-        <h2 className="text-[14px]">How many rows it takes</h2>
+        <h2 className="text-[14px]">Number of test rows</h2>
         <ul className="mt-1 max-w-[560px]">
           {growth.map((g) => (
             <li key={g.strength}>
@@ -60,7 +60,7 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
           ))}
         </ul>
       </section>
-      {!c && <p className="mt-3 text-soft">Quick depth combines nothing. Choose standard or thorough.</p>}
+      {!c && <p className="mt-3 text-soft">Quick depth combines no values. Choose standard or thorough.</p>}
       {c?.why && <p className="mt-3 max-w-[70ch]">No rows: {c.why}.</p>}
       {c?.large && (
         <p className="mt-2">
@@ -102,9 +102,9 @@ function Rows({
   return (
     <>
       <p className="mt-3 text-[12.5px] text-soft">
-        {c.tuples} combinations in {rows.length} rows; no array has fewer than {c.least}.
-        {c.infeasible > 0 && ` ${c.infeasible} more are ruled out by rules across fields.`} In ink: a value that the row
-        adds with some other for the first time.
+        {c.tuples} combinations in {rows.length} rows; at least {c.least}.
+        {c.infeasible > 0 && ` ${c.infeasible} more are excluded by rules across fields.`} Bold: first time this pair
+        appears.
       </p>
       <div className="mt-2 overflow-x-auto">
         <table className="border-collapse text-[12.5px]">
@@ -182,9 +182,7 @@ function Pairs({ c, row, fresh }: { c: Combined; row: number; fresh: Set<string>
   return (
     <section aria-label="Pairs of the row" className="mt-4">
       <h2 className="text-[14px]">Pairs of the chosen row</h2>
-      <p className="text-[12.5px] text-soft">
-        Filled: no row before it has these two values together. Framed: one does.
-      </p>
+      <p className="text-[12.5px] text-soft">Filled: first row with this pair. Outlined: an earlier row has it.</p>
       <div className="mt-1 overflow-x-auto">
         <table className="border-collapse text-[12px]">
           <caption className="sr-only">Pairs of the chosen row</caption>

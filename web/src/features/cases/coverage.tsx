@@ -46,7 +46,7 @@ export function CoverageView({
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       <label className="flex w-fit items-center gap-2 text-[12.5px]">
         <input type="checkbox" disabled={!ran} checked={observed} onChange={(e) => onObserved(e.target.checked)} />
-        count only what the newest run observed
+        count only what the latest run observed
       </label>
       <ul className="mt-2 max-w-[860px]">
         {kinds.map((k) => {
@@ -91,7 +91,7 @@ export function CoverageView({
                       )}
                       {m.case && (
                         <button type="button" className="link shrink-0" onClick={() => onSelect(m.case as string)}>
-                          {observed ? "its case" : "look"}
+                          show
                         </button>
                       )}
                       {!m.case && (

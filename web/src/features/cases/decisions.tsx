@@ -22,8 +22,8 @@ export function Decisions({ at, data, cases, selected, onSelect, verdictOf }: Pr
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       {tables.length === 0 && (
         <p className="max-w-[60ch] text-soft">
-          No rule across fields, no condition of a field and no condition of a success reply: there is nothing to
-          decide. Rules across fields are written under Rules.
+          Nothing to decide: there are no rules across fields, and no conditions for fields or success replies. Add
+          rules across fields under Rules.
         </p>
       )}
       {tables.map((t) => (
@@ -48,7 +48,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
   const outcomes = [...new Set(columns.map((c) => c.outcome))];
   // two outcomes that an expression tells apart can be turned round
   const yes = outcomes.includes("asked") ? "asked" : "holds";
-  const other = yes === "asked" ? "not asked" : "fails";
+  const other = yes === "asked" ? "not shown" : "fails";
   const editable = table.path !== undefined && columns.every((c) => c.outcome === yes || c.outcome === other);
   const [typed, setTyped] = useState<string | null>(null);
   const [turned, setTurned] = useState<Column[] | null>(null);
@@ -69,7 +69,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
       setTurned(next);
       setSays("");
     } catch (e) {
-      setSays(e instanceof Error ? e.message : "That cannot be written as an expression.");
+      setSays(e instanceof Error ? e.message : "This cannot be written as an expression.");
     }
   };
   const keep = async () => {
@@ -111,10 +111,10 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
           {typed !== null && (
             <>
               <button type="submit" className="button button-lead" disabled={editing.busy || preview.isError}>
-                Keep
+                Save
               </button>
               <button type="button" className="button" onClick={reset}>
-                Give up
+                Cancel
               </button>
             </>
           )}
@@ -125,7 +125,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
           {preview.isError
             ? preview.error instanceof Error && preview.error.message
             : change &&
-              `${change.added} cases more, ${change.retired} retired, ${change.changed} with another expectation`}
+              `${change.added} cases added, ${change.retired} removed, ${change.changed} with another expectation`}
         </p>
       )}
       {says && <p className="mt-1 text-unseen">{says}</p>}
@@ -169,7 +169,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                       <button
                         type="button"
                         className={`button w-full px-1 ${c.outcome !== columns[i]?.outcome ? "border-focus font-semibold" : "border-transparent underline decoration-rule decoration-dotted underline-offset-3"}`}
-                        title="turn the outcome of this column round"
+                        title="swap the outcome of this column"
                         onClick={() => turn(i)}
                       >
                         {c.outcome}
@@ -195,7 +195,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                         aria-label={`Case: ${cases.cases[c.case]?.title ?? c.case}`}
                         aria-pressed={selected === c.case}
                         className={`inline-flex h-6 w-full items-center justify-center ${selected === c.case ? "rounded-sm outline-2 outline-focus" : ""} ${cases.cases[c.case] ? "" : "opacity-50"}`}
-                        title={cases.cases[c.case]?.title ?? "a case of greater depth"}
+                        title={cases.cases[c.case]?.title ?? "a case of a greater depth"}
                         onClick={() => onSelect(c.case as string)}
                       >
                         <Tick verdict={verdictOf(c.case)} height={18} />
@@ -222,10 +222,10 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
           <li key={e.condition}>
             <span className="value">{e.condition}</span>{" "}
             {e.why ? (
-              <span className="text-soft">is not shown to decide alone: {e.why}</span>
+              <span className="text-soft">not shown to decide on its own: {e.why}</span>
             ) : (
               <>
-                <span className="text-soft">decides alone between</span>{" "}
+                <span className="text-soft">decides on its own between</span>{" "}
                 <button type="button" className="link" onClick={() => onSelect(e.holds as string)}>
                   this case
                 </button>{" "}

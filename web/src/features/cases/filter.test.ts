@@ -31,7 +31,7 @@ describe("filtered", () => {
     expect(ids(filtered(lines, { ...none, text: "bed nothing" }))).toBe("");
   });
   it("joins its filters", () => {
-    expect(ids(filtered(lines, { ...none, verdict: "switched off" }))).toBe("c");
+    expect(ids(filtered(lines, { ...none, verdict: "skipped" }))).toBe("c");
     expect(ids(filtered(lines, { ...none, verdict: "never run" }))).toBe("b");
     expect(ids(filtered(lines, { ...none, tag: "smoke", row: "Bed" }))).toBe("a");
     expect(ids(filtered(lines, { ...none, tag: "smoke", row: "Crop" }))).toBe("");

@@ -17,7 +17,7 @@ export function filtered(lines: Line[], f: Filters): Line[] {
     if (f.technique && l.technique !== f.technique) return false;
     if (f.driver && l.driver !== f.driver) return false;
     if (f.tag && !(l.tags ?? []).includes(f.tag)) return false;
-    if (f.verdict && (l.off ? "switched off" : (l.verdict ?? "never run")) !== f.verdict) return false;
+    if (f.verdict && (l.off ? "skipped" : (l.verdict ?? "never run")) !== f.verdict) return false;
     if (words.length === 0) return true;
     const text = textOf(l);
     return words.every((w) => text.includes(w));

@@ -153,7 +153,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
         <input
           type="search"
           aria-label="Filter by text"
-          placeholder="text in title, id or rule"
+          placeholder="title, id or rule"
           className="field w-[190px]"
           value={text}
           onChange={(e) => setText(e.target.value)}
@@ -168,7 +168,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
         <Pick
           label="verdict"
           value={filters.verdict}
-          all={values((l) => (l.off ? "switched off" : (l.verdict ?? "never run")))}
+          all={values((l) => (l.off ? "skipped" : (l.verdict ?? "never run")))}
           onChange={(v) => change({ verdict: v })}
         />
         <Pick
@@ -213,7 +213,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
         onKeyDown={onKey}
         className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
       >
-        {lines.length === 0 && <p className="px-5 py-4 text-soft">No case is like this. Take a filter away.</p>}
+        {lines.length === 0 && <p className="px-5 py-4 text-soft">No case matches. Remove a filter.</p>}
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((v) => {
             const l = lines[v.index];
@@ -252,7 +252,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
                 <span className="min-w-0 flex-1 truncate pr-2">
                   {l.title.startsWith(`${l.field}: `) ? l.title.slice(l.field.length + 2) : l.title}
                   {l.verdict === "odd" && <span className="text-odd"> — {l.headline}</span>}
-                  {l.says && <span className="text-unseen"> · the sheet says {l.says}</span>}
+                  {l.says && <span className="text-unseen"> · the sheet expects {l.says}</span>}
                 </span>
                 <span className="w-[132px] truncate pr-2 text-soft">{l.field}</span>
                 <span className="w-[150px] truncate pr-2 text-soft">{l.technique}</span>
@@ -352,19 +352,19 @@ function Chosen({
         disabled={start.isPending}
         onClick={() => start.mutate({ plan, cases: ids }, { onSuccess: onRun })}
       >
-        Run them
+        Run
       </button>
       <button type="button" className="button" onClick={() => ask("off")}>
-        Switch off …
+        Skip …
       </button>
       <button type="button" className="button" onClick={() => change(() => ({ off: "" }))}>
-        Switch on
+        Include again
       </button>
       <button type="button" className="button" onClick={() => ask("tag")}>
         Tag …
       </button>
       <button type="button" className="button" onClick={onNone}>
-        None
+        Clear selection
       </button>
       {asks && (
         <form
@@ -378,14 +378,14 @@ function Chosen({
           <input
             // biome-ignore lint/a11y/noAutofocus: it was just asked for
             autoFocus
-            aria-label={asks === "off" ? "Why they are switched off" : "Tag"}
+            aria-label={asks === "off" ? "Why they are skipped" : "Tag"}
             placeholder={asks === "off" ? "why" : "tag"}
             className="field"
             value={word}
             onChange={(e) => setAsked({ asks, word: e.target.value })}
           />
           <button type="submit" className="button" disabled={word.trim() === ""}>
-            {asks === "off" ? "Switch off" : "Tag"}
+            {asks === "off" ? "Skip" : "Tag"}
           </button>
         </form>
       )}

@@ -23,7 +23,7 @@ type Props = {
   onEnter: (id: string) => void;
 };
 
-/** Each field's accepted and rejected inputs on its scales; an opened row has a line for each scale. */
+/** Each field's accepted and rejected inputs on its scales; an opened row has one line per scale. */
 export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onSelect, onOpen, onEnter }: Props) {
   const [measure, width] = useWidth(600);
   const rows = useMemo(() => {
@@ -98,7 +98,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
                   type="button"
                   className="flex min-w-0 items-center gap-1 text-left"
                   aria-expanded={opened}
-                  title={opened ? "one line" : "a line for each scale"}
+                  title={opened ? "one line" : "one line per scale"}
                   onClick={() => flip(r.id)}
                 >
                   <Turn open={opened} />
@@ -137,7 +137,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
       })}
       {data.omitted.length > 0 && (
         <section className="px-5 py-3 text-[12.5px]">
-          <h2>Cannot be made</h2>
+          <h2>Cannot be generated</h2>
           <ul>
             {data.omitted.map((o) => (
               <li key={o.about}>
@@ -149,10 +149,8 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
       )}
       {data.stale.length > 0 && (
         <section className="px-5 py-3 text-[12.5px]">
-          <h2>Edited, but no longer computed</h2>
-          <p className="text-soft">
-            The rules they came from have changed. Their edits are kept in case they come back.
-          </p>
+          <h2>Edited cases that no longer exist</h2>
+          <p className="text-soft">Their rules have changed. The edits are kept in case the rules come back.</p>
           <ul>
             {data.stale.map((id) => (
               <li key={id} className="value">

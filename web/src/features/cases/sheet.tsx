@@ -21,10 +21,10 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
   const heads = (v?.heads ?? []).map((h, i) => ({ h, i, key: `${i} ${h}` })); // two columns may have one head
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
-      <h2 className="text-[15px]">Cases from a sheet</h2>
+      <h2 className="text-[15px]">Import cases (CSV, XLSX)</h2>
       <p className="mt-1 max-w-[76ch] text-soft">
-        CSV, or the first sheet of a workbook, with a line of heads: a column for the title, one for each field that the
-        sheet says, and, if it has one, the outcome it expects. Fields without a column get usual values.
+        CSV, or the first sheet of a workbook, with a header line: one column for the title, one for each field, and
+        optionally one for the expected outcome. Fields without a column get typical values.
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <input
@@ -40,12 +40,12 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
         />
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={usual} onChange={(e) => setUsual(e.target.checked)} />
-          an empty cell is a usual value, not a blank one
+          treat empty cells as typical values, not blank
         </label>
       </div>
       <textarea
         aria-label="Text of the sheet"
-        placeholder="or paste it here"
+        placeholder="or paste the text here"
         className="field value mt-2 h-[92px] w-full"
         value={text}
         onChange={(e) => {
@@ -59,7 +59,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
         <>
           <div className="mt-2 overflow-x-auto">
             <table className="border-collapse text-[12.5px]">
-              <caption className="sr-only">What each column holds</caption>
+              <caption className="sr-only">Columns</caption>
               <thead>
                 <tr>
                   {heads.map(({ h, key }) => (
@@ -79,7 +79,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                   {heads.map(({ h, i, key }) => (
                     <td key={key} className="border border-line p-0.5">
                       <select
-                        aria-label={`The column ${h} holds`}
+                        aria-label={`Column ${h}`}
                         className="button max-w-[150px]"
                         value={v.columns[i] ?? ""}
                         onChange={(e) => {
@@ -88,7 +88,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                           setColumns(next);
                         }}
                       >
-                        <option value="">nothing of use</option>
+                        <option value="">ignore</option>
                         {v.meanings.map((m) => (
                           <option key={m}>{m}</option>
                         ))}
@@ -113,9 +113,9 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
               disabled={read.isPending || cases.length === 0}
               onClick={() => read.mutate({ text, usual, columns: v.columns, keep: true }, { onSuccess: onDone })}
             >
-              Take {cases.length} cases
+              Import {cases.length} cases
             </button>
-            {v.differ > 0 && <strong className="text-unseen">{v.differ} say another outcome than the rules</strong>}
+            {v.differ > 0 && <strong className="text-unseen">{v.differ} expect another outcome than the rules</strong>}
           </div>
           <ul aria-label="Cases of the sheet" className="mt-2 max-w-[860px] text-[12.5px]">
             {cases.slice(0, 200).map((c) => (
@@ -123,9 +123,9 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                 <span className="truncate" title={c.title}>
                   {c.title}
                 </span>
-                <span>{c.why ? <span className="text-unseen">cannot be made: {c.why}</span> : c.expect}</span>
+                <span>{c.why ? <span className="text-unseen">cannot be imported: {c.why}</span> : c.expect}</span>
                 <span className="truncate">
-                  {c.says && <span className="font-semibold text-unseen">the sheet says {c.says} </span>}
+                  {c.says && <span className="font-semibold text-unseen">the sheet expects {c.says} </span>}
                   <span className="value text-soft">{c.breaks.join(" ")}</span>
                 </span>
               </li>

@@ -13,16 +13,16 @@ import { ago, count } from "../../ui/time";
 import { Trend } from "../../ui/trend";
 import { Value } from "../../ui/value";
 import { useWidth } from "../../ui/width";
-import { Word, wordOf } from "./triage";
+import { Triage, triageOf } from "./triage";
 
 const formats = [
-  { id: "html", words: "report (HTML)" },
+  { id: "html", words: "HTML report" },
   { id: "markdown", words: "Markdown" },
-  { id: "xlsx", words: "workbook (XLSX)" },
-  { id: "csv", words: "sheet (CSV)" },
+  { id: "xlsx", words: "Excel (XLSX)" },
+  { id: "csv", words: "CSV" },
   { id: "junit", words: "JUnit XML" },
   { id: "playwright", words: "Playwright test" },
-  { id: "json", words: "everything (JSON)" },
+  { id: "json", words: "JSON" },
 ] as const;
 
 /** What is odd in a run, a finding for each cause: where it shows, how to see it, and what was said of it. */
@@ -35,14 +35,14 @@ export function FindingsPage() {
   if (list.error instanceof Problem && list.error.status === 404)
     return (
       <p className="m-8">
-        Nothing was run yet.{" "}
+        Nothing has been run yet.{" "}
         <Link className="link" to={`/sites/${at.site}/forms/${at.form}/cases`}>
-          To the cases
+          Go to Cases
         </Link>
       </p>
     );
   if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
-  if (list.isPending) return <Waiting what="Reading the findings …" />;
+  if (list.isPending) return <Waiting what="Loading findings …" />;
   const { run: number, findings: all, runs, tally } = list.data;
   const whole = tally.not_run === 0;
   const words = sought.toLowerCase();
@@ -79,13 +79,13 @@ export function FindingsPage() {
           </p>
           <Trend runs={list.data.trend} />
           <label className="flex items-center gap-1.5">
-            against
+            Compare with
             <select
               className="field"
               value={against}
               onChange={(e) => set("against", e.target.value === "0" ? "" : e.target.value)}
             >
-              <option value={0}>no other run</option>
+              <option value={0}>–</option>
               {runs
                 .filter((r) => r.number !== number)
                 .map((r) => (
@@ -98,9 +98,9 @@ export function FindingsPage() {
           </label>
         </div>
         <p className="flex flex-wrap gap-x-4">
-          {list.data.findings.some((f) => f.word?.state === "known" && !f.word.lapsed) && (
-            <a className="link" href={`/api/sites/${at.site}/forms/${at.form}/known`} download>
-              known findings (YAML)
+          {list.data.findings.some((f) => f.triage?.state === "known" && !f.triage.lapsed) && (
+            <a className="link" href={`/api/sites/${at.site}/forms/${at.form}/known-findings`} download>
+              Known findings (YAML)
             </a>
           )}
           {formats.map((f) => (
@@ -121,7 +121,7 @@ export function FindingsPage() {
             <input
               type="search"
               aria-label="Search the findings"
-              placeholder="field, check or words"
+              placeholder="field, check or text"
               className="field m-2 shrink-0"
               value={sought}
               onChange={(e) => setSought(e.target.value)}
@@ -133,12 +133,12 @@ export function FindingsPage() {
               <Line key={f.id} finding={f} picked={f.id === picked?.id} pick={() => pick(f.id)} />
             ))}
           </ol>
-          {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding holds “{sought}”.</p>}
+          {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding contains “{sought}”.</p>}
           {compared && <Compared of={compared} />}
           {list.data.not_shown.length > 0 && (
             <p className="border-t border-line px-5 py-2 text-[12.5px]">
-              {whole ? "Known, and not shown by this run:" : "Known; of what was run, nothing shows:"}{" "}
-              {list.data.not_shown.map((k) => `${k.id}${k.word.comment ? ` (${k.word.comment})` : ""}`).join(", ")}
+              {whole ? "Known, not found in this run:" : "Known, not found in what was run:"}{" "}
+              {list.data.not_shown.map((k) => `${k.id}${k.triage.comment ? ` (${k.triage.comment})` : ""}`).join(", ")}
             </p>
           )}
         </nav>
@@ -151,7 +151,7 @@ export function FindingsPage() {
 }
 
 function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean; pick: () => void }) {
-  const said = wordOf(finding.word);
+  const said = triageOf(finding.triage);
   return (
     <li className="border-b border-line">
       <button
@@ -163,12 +163,11 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
       >
         <Tick verdict="odd" height={22} />
         <span>
-          <span className="font-semibold">{finding.row}</span>
-          {finding.newly && <span className="text-odd"> · newly odd</span>}
           <span className="block">{finding.says}</span>
           <span className="flex justify-between text-[12.5px] text-soft">
             <span>
-              {finding.check} · {count(finding.cases.length, "case")}
+              {finding.newly && <span className="text-odd">newly odd · </span>}
+              {finding.severity} · {finding.row} · {finding.check} · {count(finding.cases.length, "case")}
               {said && ` · ${said}`}
             </span>
             <Past finding={finding} />
@@ -185,7 +184,7 @@ function Clear({ tally }: { tally: Schemas["ReportTally"] }) {
   return (
     <div className="px-5 py-4">
       {run === 0 ? (
-        <p>No case of this run was run yet.</p>
+        <p>No case of this run has been run yet.</p>
       ) : tally.not_run > 0 ? (
         <p>
           Nothing odd in the {count(run, "case")} that {run === 1 ? "was" : "were"} run.{" "}
@@ -207,15 +206,15 @@ function Clear({ tally }: { tally: Schemas["ReportTally"] }) {
 function Compared({ of }: { of: Schemas["ComparedView"] }) {
   const lists = [
     { words: "no longer odd", list: of.no_longer_odd },
-    { words: "not seen again, so perhaps odd still", list: of.not_seen_again },
+    { words: "not observed again, perhaps still odd", list: of.not_seen_again },
   ];
   return (
     <section
-      aria-label={`Against run ${of.with}`}
+      aria-label={`Compared with run ${of.with}`}
       className="max-h-[40%] overflow-y-auto border-t-2 border-rule px-4 py-2"
     >
       <h3>
-        Against run {of.with}: {of.newly_odd} newly odd, {of.still_odd} still odd
+        Compared with run {of.with}: {of.newly_odd} newly odd, {of.still_odd} still odd
       </h3>
       {lists.map(
         (l) =>
@@ -271,7 +270,7 @@ function Past({ finding }: { finding: FindingView }) {
   if (finding.seen.length < 2) return null;
   const odd = finding.seen.filter((s) => s.verdict === "odd").length;
   const unseen = finding.seen.filter((s) => s.verdict === "not observed").length;
-  const words = `shown by ${odd} of the latest ${finding.seen.length} runs${unseen > 0 ? `, not observed in ${unseen}` : ""}`;
+  const words = `found in ${odd} of the latest ${finding.seen.length} runs${unseen > 0 ? `, not observed in ${unseen}` : ""}`;
   return (
     <span role="img" aria-label={words} title={words} className="flex">
       {finding.seen.map((s) => (
@@ -289,49 +288,35 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
   const further = useFurther(at, run, finding.id);
   const read = useFinding(at, run, finding.id, further.isPending);
   const looking = read.data?.looking;
+  const direct = (read.data?.differences ?? []).filter((d) => !d.follows);
+  const follows = (read.data?.differences ?? []).filter((d) => d.follows);
   const caseLink = (id: string) => `${base}/case?id=${encodeURIComponent(id)}&run=${run}`;
   return (
     <article className="max-w-[860px]">
       <p className="text-[12.5px] text-soft">
-        {finding.row} · {finding.check} · {finding.part} · finding {finding.id}
+        {finding.row} · {finding.severity} · {finding.check} · {finding.part} · finding {finding.id}
       </p>
       <h2 className="text-[18px] leading-snug">{finding.says}</h2>
       {against > 0 && finding.row_id && <ThenAndNow at={at} row={finding.row_id} run={run} against={against} />}
-      {read.isPending && <Waiting what="Reading how it is seen …" />}
+      {read.isPending && <Waiting what="Loading the steps …" />}
       {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
       {read.data && (
         <>
-          <table className="mt-3 w-full border-collapse text-left [&_.value]:wrap-anywhere [&_.value]:break-normal">
-            <caption className="sr-only">What is odd</caption>
-            <thead className="text-[12px] text-soft">
-              <tr>
-                {["check", "part", "expected", "observed"].map((h) => (
-                  <th key={h} scope="col" className="py-1 pr-3 font-normal">
-                    {h}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {read.data.differences.map((d) => (
-                <tr key={`${d.check} ${d.part}`} className="border-t border-line align-top">
-                  <td className="py-1 pr-3 whitespace-nowrap">{d.check}</td>
-                  <td className="py-1 pr-3">{d.part}</td>
-                  <td className="py-1 pr-3">
-                    <Value>{d.expected}</Value>
-                  </td>
-                  <td className="py-1 text-odd">
-                    <Value>{d.observed}</Value>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <h3 className="mt-4">To see it</h3>
+          <Differences list={direct} caption="What is odd" />
+          {follows.length > 0 && (
+            <details className="mt-1 text-[12.5px]">
+              <summary>
+                {follows.length === 1 ? "1 more difference follows" : `${follows.length} more differences follow`} from
+                this
+              </summary>
+              <Differences list={follows} caption="What follows from it" />
+            </details>
+          )}
+          <h3 className="mt-4">Steps to reproduce</h3>
           <Steps steps={read.data.steps} />
           <p className="mt-3 flex flex-wrap gap-3">
             <Link className="button" to={caseLink(finding.simplest)}>
-              Its evidence
+              Evidence
             </Link>
             <Copy text={read.data.markdown} of="the finding" words="Copy as Markdown" />
             {read.data.curl && <Copy text={read.data.curl} of="the command" words="Copy for curl" />}
@@ -341,7 +326,7 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
               disabled={further.isPending || !!looking}
               onClick={() => further.mutate()}
             >
-              Look further
+              Investigate
             </button>
           </p>
           {(further.isPending || looking) && (
@@ -349,7 +334,7 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
           )}
           {further.isError && <Trouble error={further.error} />}
           {read.data.further && (
-            <section aria-label="Looked further" className="mt-2 border-l-4 border-rule pl-3">
+            <section aria-label="Investigated" className="mt-2 border-l-4 border-rule pl-3">
               <p>
                 <strong>{read.data.further.words}</strong>{" "}
                 <span className="text-soft">
@@ -358,35 +343,36 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
               </p>
               {read.data.further.limit && <Probes limit={read.data.further.limit} />}
               <details>
-                <summary>the simplest that shows it</summary>
+                <summary>Simplest case that shows it</summary>
                 <Steps steps={read.data.further.steps ?? []} />
               </details>
             </section>
           )}
-          <Word
+          <Triage
             at={at}
             run={run}
             finding={finding.id}
             row={finding.row_id}
-            word={finding.word}
-            words={read.data.words}
+            triage={finding.triage}
+            proposed={finding.proposed}
+            history={read.data.history}
             version={read.data.version}
           />
         </>
       )}
-      <h3 className="mt-4">{finding.cases.length === 1 ? "Its case" : `Its ${finding.cases.length} cases`}</h3>
+      <h3 className="mt-4">{finding.cases.length === 1 ? "1 case" : `${finding.cases.length} cases`}</h3>
       <ul>
-        {finding.cases.slice(0, mostCases).map((id) => (
+        {finding.cases.slice(0, maxCases).map((id) => (
           <li key={id}>
             <Link className="link value inline-block py-0.5" to={caseLink(id)}>
               {id}
             </Link>
           </li>
         ))}
-        {finding.cases.length > mostCases && (
+        {finding.cases.length > maxCases && (
           <li>
             <Link className="link" to={`${base}/run?run=${run}`}>
-              and {finding.cases.length - mostCases} more in the run
+              and {finding.cases.length - maxCases} more in the run
             </Link>
           </li>
         )}
@@ -395,7 +381,38 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
   );
 }
 
-const mostCases = 12;
+function Differences({ list, caption }: { list: Schemas["Difference"][]; caption: string }) {
+  return (
+    <table className="mt-3 w-full border-collapse text-left [&_.value]:wrap-anywhere [&_.value]:break-normal">
+      <caption className="sr-only">{caption}</caption>
+      <thead className="text-[12px] text-soft">
+        <tr>
+          {["check", "part", "expected", "observed"].map((h) => (
+            <th key={h} scope="col" className="py-1 pr-3 font-normal">
+              {h}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {list.map((d) => (
+          <tr key={`${d.check} ${d.part}`} className="border-t border-line align-top">
+            <td className="py-1 pr-3 whitespace-nowrap">{d.check}</td>
+            <td className="py-1 pr-3">{d.part}</td>
+            <td className="py-1 pr-3">
+              <Value>{d.expected}</Value>
+            </td>
+            <td className="py-1 text-odd">
+              <Value>{d.observed}</Value>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const maxCases = 12;
 
 /** The scales of a finding's row, with the ticks of the run compared with above those of this one. */
 function ThenAndNow(p: { at: FormAt; row: string; run: number; against: number }) {
@@ -439,8 +456,8 @@ function Looking(p: { at: FormAt; run: number; finding: string; made: number; mo
   const stop = useStopLooking(p.at, p.run, p.finding);
   return (
     <p className="mt-2 flex items-center gap-3">
-      <span role="status">Looking further: {count(p.made, "submission")}</span>
-      <progress aria-label="Looking further" value={Math.min(p.made, p.most ?? 1)} max={p.most ?? 1} />
+      <span role="status">Investigating: {count(p.made, "submission")}</span>
+      <progress aria-label="Investigating" value={Math.min(p.made, p.most ?? 1)} max={p.most ?? 1} />
       <button type="button" className="button" disabled={stop.isPending} onClick={() => stop.mutate()}>
         Stop
       </button>

@@ -1,50 +1,47 @@
 import { type FormEvent, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { FormAt } from "../../api/client";
-import { useSay, type WordView } from "../../api/findings";
+import { type TriageView, useTriage } from "../../api/findings";
 import { Kbd, useKey } from "../../ui/keys";
 import { moment } from "../../ui/time";
 
 const states = ["open", "known", "fixed", "not a defect"] as const;
 const severities = ["critical", "major", "minor", "trivial"] as const;
 
-/** A word in brief, for a line of a list; nothing where nothing was said. */
-export function wordOf(word?: WordView): string {
-  if (!word) return "";
-  return [
-    word.state,
-    word.until && (word.lapsed ? `until ${word.until}, which is over` : `until ${word.until}`),
-    word.severity,
-  ]
+/** A triage in brief, for a line of a list; nothing where nothing was said. */
+export function triageOf(triage?: TriageView): string {
+  if (!triage) return "";
+  return [triage.state, triage.until && (triage.lapsed ? `until ${triage.until}, now over` : `until ${triage.until}`)]
     .filter(Boolean)
     .join(", ");
 }
 
 /** What testers said of a finding, and the form to say something else. */
-export function Word(props: {
+export function Triage(props: {
   at: FormAt;
   run: number;
   finding: string;
   row?: string;
-  word?: WordView;
-  words: WordView[];
+  triage?: TriageView;
+  proposed: string;
+  history: TriageView[];
   version: string;
 }) {
   const go = useNavigate();
   const specification = `/sites/${props.at.site}/forms/${props.at.form}/rules${props.row ? `?field=${props.row}` : ""}`;
   useKey("s", () => go(specification));
-  const say = useSay(props.at, props.run, props.finding);
+  const say = useTriage(props.at, props.run, props.finding);
   // what it is said of; what others said meanwhile counts as seen once it was told
   const from = useRef(props.version);
   if (say.isError) from.current = props.version;
-  const [state, setState] = useState<WordView["state"]>(props.word?.state ?? "open");
+  const [state, setState] = useState<TriageView["state"]>(props.triage?.state ?? "open");
   const submit = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const f = new FormData(e.currentTarget);
     const text = (name: string) => String(f.get(name) ?? "").trim() || undefined;
     const body = {
       state,
-      severity: text("severity") as WordView["severity"],
+      severity: text("severity") as TriageView["severity"],
       link: text("link"),
       until: state === "known" ? text("until") : undefined,
       comment: text("comment"),
@@ -59,15 +56,15 @@ export function Word(props: {
     );
   };
   return (
-    <section aria-label="What is held of it" className="mt-4 border-t border-line pt-3">
-      <h3>What is held of it</h3>
+    <section aria-label="Triage" className="mt-4 border-t border-line pt-3">
+      <h3>Triage</h3>
       <form className="mt-1 grid grid-cols-[130px_130px_160px_minmax(0,1fr)_auto] items-end gap-2" onSubmit={submit}>
         <label>
           <span className="block text-[12px] text-soft">State</span>
           <select
             className="field w-full"
             value={state}
-            onChange={(e) => setState(e.target.value as WordView["state"])}
+            onChange={(e) => setState(e.target.value as TriageView["state"])}
           >
             {states.map((s) => (
               <option key={s}>{s}</option>
@@ -76,21 +73,21 @@ export function Word(props: {
         </label>
         <label>
           <span className="block text-[12px] text-soft">Severity</span>
-          <select className="field w-full" name="severity" defaultValue={props.word?.severity ?? ""}>
-            <option value="">not said</option>
+          <select className="field w-full" name="severity" defaultValue={props.triage?.severity ?? ""}>
+            <option value="">{props.proposed} (proposed)</option>
             {severities.map((s) => (
               <option key={s}>{s}</option>
             ))}
           </select>
         </label>
         <label>
-          <span className="block text-[12px] text-soft">Until, if known</span>
+          <span className="block text-[12px] text-soft">Known until</span>
           <input
             className="field w-full"
             type="date"
             name="until"
             disabled={state !== "known"}
-            defaultValue={props.word?.until ?? ""}
+            defaultValue={props.triage?.until ?? ""}
           />
         </label>
         <label>
@@ -100,15 +97,15 @@ export function Word(props: {
             name="link"
             type="url"
             placeholder="https://tracker.example/412"
-            defaultValue={props.word?.link ?? ""}
+            defaultValue={props.triage?.link ?? ""}
           />
         </label>
         <button type="submit" className="button" disabled={say.isPending}>
-          Keep
+          Save
         </button>
         <label className="col-span-5">
           <span className="block text-[12px] text-soft">Comment</span>
-          <textarea className="field w-full" name="comment" rows={2} defaultValue={props.word?.comment ?? ""} />
+          <textarea className="field w-full" name="comment" rows={2} defaultValue={props.triage?.comment ?? ""} />
         </label>
       </form>
       {say.isError && (
@@ -118,18 +115,18 @@ export function Word(props: {
       )}
       {state === "not a defect" && (
         <p className="mt-1">
-          If the promise is wrong,{" "}
+          If the rule is wrong,{" "}
           <Link className="link" to={specification}>
             correct the specification
           </Link>{" "}
           <Kbd>s</Kbd>
         </p>
       )}
-      {props.words.length > 0 && (
-        <ol aria-label="What was said" className="mt-1 text-[12.5px]">
-          {props.words.map((w) => (
+      {props.history.length > 0 && (
+        <ol aria-label="History" className="mt-1 text-[12.5px]">
+          {props.history.map((w) => (
             <li key={w.at} className="border-t border-line py-0.5">
-              <strong>{wordOf(w)}</strong> · {w.by}, {w.at && moment(w.at)}
+              <strong>{triageOf(w)}</strong> · {w.by}, {w.at && moment(w.at)}
               {w.link && (
                 <>
                   {" · "}

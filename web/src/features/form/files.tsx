@@ -66,7 +66,7 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
   return (
     <section aria-label="From a list of rules">
       <h2 className="text-[15px]">From a list of rules</h2>
-      <p className="mt-1 text-soft">CSV from a spreadsheet, a line a field, with a line of heads.</p>
+      <p className="mt-1 text-soft">CSV from a spreadsheet: a header line, then one line per field.</p>
       <textarea
         aria-label="List of rules"
         className="field value mt-2 h-40 w-full"
@@ -93,12 +93,12 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
                   <td>{h}</td>
                   <td>
                     <select
-                      aria-label={`What ${h} holds`}
+                      aria-label={`Meaning of ${h}`}
                       className="cell"
                       value={columns[i] ?? ""}
                       onChange={(e) => choose(i, e.target.value)}
                     >
-                      <option value="">nothing of use</option>
+                      <option value="">ignore</option>
                       {got.meanings.map((m) => (
                         <option key={m}>{m}</option>
                       ))}

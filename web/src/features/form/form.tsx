@@ -52,7 +52,7 @@ export function FormPage() {
   return (
     <div className="flex h-full flex-col">
       <EditBar>
-        <fieldset className="flex gap-1" aria-label="Ways in">
+        <fieldset className="flex gap-1" aria-label="Sources">
           {tools.map(([name, title]) => (
             <button
               key={name}
@@ -74,7 +74,7 @@ export function FormPage() {
           <Where />
           {fields.length === 0 ? (
             <p className="mt-5 max-w-lg">
-              The form has no fields yet. Read them off its page at the right, or add the first one by hand.
+              The form has no fields yet. Read them from its page on the right, or add the first one by hand.
             </p>
           ) : (
             <Fields fields={fields} narrow={tool !== ""} />
@@ -87,7 +87,7 @@ export function FormPage() {
         {tool && (
           <aside
             tabIndex={0}
-            aria-label="Way in"
+            aria-label="Source"
             className="min-h-0 overflow-y-auto border-l border-line bg-panel px-5 py-3"
           >
             {tool === "page" && <FromPage at={at} page={f.page} languages={f.languages} onDone={() => open("trace")} />}
@@ -134,7 +134,7 @@ function Where() {
       <dd>
         <Cell label="Title" value={f.brief.title} onKeep={set("title")} size={20} />
       </dd>
-      <dt className="text-soft">submits</dt>
+      <dt className="text-soft">sends to</dt>
       <dd className="flex flex-wrap items-center">
         <Choice label="Method" value={f.method} options={["POST", "GET"]} onKeep={set("submit.method")} />
         <Cell label="Target" mono value={f.to} onKeep={set("submit.to")} />
@@ -161,7 +161,7 @@ function Where() {
           }
         />
       </dd>
-      <dt className="text-soft">visitor</dt>
+      <dt className="text-soft">visitor state</dt>
       <dd>
         <Cell
           label="State of the visitor"
@@ -170,11 +170,11 @@ function Where() {
           onKeep={set("state")}
         />
       </dd>
-      <dt className="text-soft">watched</dt>
+      <dt className="text-soft">databases watched</dt>
       <dd>
         {f.watched.join(", ") || (
           <Link className="link" to={`/sites/${f.site}/settings`}>
-            no database: what is stored cannot be observed
+            none: stored data cannot be checked
           </Link>
         )}
       </dd>
@@ -193,9 +193,9 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
         <tr>
           <th scope="col">field</th>
           <th scope="col">kind</th>
-          <th scope="col">name in the request</th>
-          {!narrow && <th scope="col">at first</th>}
-          <th scope="col">what the server makes of it</th>
+          <th scope="col">request name</th>
+          {!narrow && <th scope="col">initial value</th>}
+          <th scope="col">server normalises</th>
           <th scope="col">stored in</th>
           {!narrow && (
             <th scope="col">
@@ -237,7 +237,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
               <Cell
                 label={`Steps of ${x.label}`}
                 value={x.sent.join(", ")}
-                placeholder="as sent"
+                placeholder="unchanged"
                 onKeep={(v) =>
                   v.trim()
                     ? set(x, "sent")(v.split(",").map((s) => s.trim()))
@@ -248,7 +248,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
             <td className="value">
               <span className="whitespace-nowrap">
                 {x.columns.map((c) => (narrow ? c.slice(c.indexOf(".") + 1) : c)).join(", ") || (
-                  <span className="font-sans text-soft">nowhere</span>
+                  <span className="font-sans text-soft">not stored</span>
                 )}
               </span>
             </td>
@@ -305,7 +305,7 @@ function AddField({ count }: { count: number }) {
       }}
     >
       <label>
-        Another field, by its name in the request{" "}
+        Add a field (request name){" "}
         <input className="field value" value={name} onChange={(ev) => setName(ev.target.value)} />
       </label>
       <button type="submit" className="button" disabled={!name || e.busy}>
@@ -323,7 +323,7 @@ function StoredRows() {
   return f.stored.map((t) => (
     <section key={t.table} className="mt-5 max-w-3xl">
       <h2 className="text-[14px]">
-        Accepted, a row in <span className="value">{t.table}</span>
+        When accepted, a row is written to <span className="value">{t.table}</span>
       </h2>
       <table className="table mt-1 w-full">
         <thead>
@@ -350,14 +350,14 @@ function StoredRows() {
                     else e.apply([{ do: "set", path, value: sources[v] ?? { from: v } }]);
                   }}
                 >
-                  <option value="">another source …</option>
+                  <option value="">change source …</option>
                   {fields.map((id) => (
                     <option key={id}>{id}</option>
                   ))}
                   {Object.keys(sources).map((s) => (
                     <option key={s}>{s}</option>
                   ))}
-                  <option value="-">take it out</option>
+                  <option value="-">remove</option>
                 </select>
               </td>
             </tr>
@@ -371,7 +371,7 @@ function StoredRows() {
 const sources: Record<string, unknown> = {
   "· now": { now: "within 5s" },
   "· NULL": { null: true },
-  "· its default": { default: true },
-  "· anything": { any: true },
+  "· column default": { default: true },
+  "· any value": { any: true },
   "· a UUID": { generated: "uuid" },
 };

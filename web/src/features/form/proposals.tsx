@@ -31,7 +31,7 @@ export function Proposals({
   };
   return (
     <div>
-      {list.length === 0 && <p>Nothing new: the document says all of it already.</p>}
+      {list.length === 0 && <p>Nothing new: all of it is in the document already.</p>}
       {list.length > 0 && (
         <>
           <div className="sticky top-0 z-10 flex items-center gap-2 bg-panel py-2">
@@ -41,7 +41,7 @@ export function Proposals({
               disabled={chosen.size === 0 || editing.busy}
               onClick={take}
             >
-              Take {chosen.size} of {list.length}
+              Apply {chosen.size} of {list.length}
             </button>
             <button type="button" className="button" onClick={() => setChosen(new Set(list.keys()))}>
               All
@@ -65,12 +65,12 @@ export function Proposals({
                     <span className="font-semibold">{p.about}</span> <span className="break-words">{p.words}</span>
                     {p.differs && (
                       <span className="block border-l-4 border-unseen pl-2">
-                        stands there now: <span className="break-words">{p.was}</span>
+                        currently: <span className="break-words">{p.was}</span>
                       </span>
                     )}
                     <span className="block text-[12px] text-soft">
                       {p.from}
-                      {p.sure < 1 && `, ${Math.round(p.sure * 100)} % sure`}
+                      {p.sure < 1 && `, unsure (${Math.round(p.sure * 100)} %)`}
                     </span>
                   </span>
                 </label>
@@ -81,7 +81,7 @@ export function Proposals({
       )}
       {notes.length > 0 && (
         <section className="mt-3 border-t border-line pt-2">
-          <h3>Also seen</h3>
+          <h3>Also found</h3>
           <ul className="mt-1 list-disc pl-5">
             {notes.map((n) => (
               <li key={n}>{n}</li>

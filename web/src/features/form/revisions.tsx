@@ -20,14 +20,14 @@ export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
   });
   const editing = useEditing();
   const [shown, setShown] = useState(false);
-  if (list.isPending) return <Waiting what="Reading the revisions …" />;
+  if (list.isPending) return <Waiting what="Loading revisions …" />;
   if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
   return (
     <section aria-label="Revisions">
       <h2 className="text-[15px]">Revisions</h2>
       <p className="mt-1 flex gap-2">
         <button type="button" className="button" aria-expanded={shown} onClick={() => setShown(!shown)}>
-          The document's text
+          View YAML
         </button>
         <a className="button no-underline" href={`/api/sites/${at.site}/project`} download>
           Project file
@@ -48,7 +48,7 @@ export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
               </span>
               {r.number !== newest && (
                 <button type="button" className="mini" onClick={() => editing.restore(r.number)}>
-                  make it the newest
+                  Restore
                 </button>
               )}
             </div>

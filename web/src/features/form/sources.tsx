@@ -49,7 +49,7 @@ export function FromPage({
         </label>
         <label className="mt-1 flex items-center gap-2">
           <input type="checkbox" className="size-4" checked={scripts} onChange={(e) => setScripts(e.target.checked)} />
-          after its scripts have run
+          run its scripts first
         </label>
         {languages.length > 1 && (
           <label className="mt-1 block">
@@ -65,7 +65,7 @@ export function FromPage({
           </label>
         )}
         <details className="mt-1">
-          <summary className="cursor-pointer">or its HTML</summary>
+          <summary className="cursor-pointer">or paste HTML</summary>
           <textarea
             aria-label="HTML"
             className="field value h-24 w-full"
@@ -112,7 +112,7 @@ export function FromTables({ at, onDone }: { at: FormAt; onDone: () => void }) {
   return (
     <section aria-label="From the tables">
       <h2 className="text-[15px]">From the tables</h2>
-      <p className="mt-1 text-soft">Of the site's database, or of SQL that creates them.</p>
+      <p className="mt-1 text-soft">From the site's database, or from SQL that creates them.</p>
       <details className="mt-1">
         <summary className="cursor-pointer">SQL</summary>
         <textarea
@@ -124,7 +124,7 @@ export function FromTables({ at, onDone }: { at: FormAt; onDone: () => void }) {
         <label>
           Dialect{" "}
           <select className="cell" value={dialect} onChange={(e) => setDialect(e.target.value)}>
-            <option value="">guessed</option>
+            <option value="">automatic</option>
             <option value="mariadb">MariaDB</option>
             <option value="mysql">MySQL</option>
             <option value="postgresql">PostgreSQL</option>

@@ -37,8 +37,8 @@ export function Trace({
     <section aria-label="Trace">
       <h2 className="text-[15px]">Trace</h2>
       <p className="mt-1 text-soft">
-        Values that the site takes. They are sent with spaces and capitals as marks, then the form blank, wrong, and the
-        same once more: up to seven submissions, one new row.
+        Enter values that the site accepts. Odd Tick submits them up to seven times (marked with spaces and capitals,
+        blank, wrong, repeated) and writes one row.
       </p>
       <form
         className="mt-2"
@@ -64,10 +64,8 @@ export function Trace({
       {send.isError && <Trouble error={send.error} />}
       {got && !got.accepted && (
         <div role="status" className="mt-3 border-l-4 border-unseen pl-3">
-          <p className="font-semibold">The site did not take these values (status {got.status}).</p>
-          <p>
-            Correct what it says at the fields, and trace again. What was learnt from blank and wrong values is below.
-          </p>
+          <p className="font-semibold">The site did not accept these values (status {got.status}).</p>
+          <p>Correct the fields it names and trace again. What the blank and wrong submissions showed is below.</p>
           {loose.map((m) => (
             <p key={m.text}>“{m.text}”</p>
           ))}
@@ -76,7 +74,7 @@ export function Trace({
       {got?.accepted && (
         <div className="mt-3">
           <p role="status" className="font-semibold">
-            Taken: status {got.status}
+            Accepted: status {got.status}
             {got.to ? `, then ${got.to}` : ""}
           </p>
           <table className="table mt-1 w-full">
@@ -88,7 +86,7 @@ export function Trace({
               </tr>
             </thead>
             <tbody>
-              {got.fates.map((f) => (
+              {got.fields.map((f) => (
                 <tr key={f.field}>
                   <td>{f.label}</td>
                   <td>{f.secret ? <span className="text-soft">secret</span> : <Value>{f.sent}</Value>}</td>
@@ -99,13 +97,13 @@ export function Trace({
                         <span className="text-soft">{s.change}</span>
                       </span>
                     ))}
-                    {f.stored.length === 0 && <span className="text-soft">nowhere seen</span>}
+                    {f.stored.length === 0 && <span className="text-soft">not found in any table</span>}
                   </td>
                 </tr>
               ))}
               {got.rest.map((s) => (
                 <tr key={s.column}>
-                  <td className="text-soft">no field</td>
+                  <td className="text-soft">not from a field</td>
                   <td />
                   <td>
                     <span className="value">

@@ -30,9 +30,9 @@ export function JourneysPage() {
             </Link>{" "}
             ·{" "}
             <Link className="link" to={`/sites/${site}/access`}>
-              who may open what
+              access
             </Link>
-            {v?.mail && ` · mails are received at ${v.mail}`}
+            {v?.mail && ` · mail is received at ${v.mail}`}
           </p>
         </div>
         <Menu />
@@ -43,12 +43,12 @@ export function JourneysPage() {
         </p>
       )}
       <main className="min-h-0 flex-1 overflow-auto">
-        {read.isPending && <Waiting what="Reading the journeys …" />}
+        {read.isPending && <Waiting what="Loading journeys …" />}
         {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
         {v?.journeys.length === 0 && (
           <p className="m-5 max-w-[66ch]">
-            The site document names no journey. Write one under journeys:, as a list of steps: submit a form, wait for a
-            mail, open its link, sign in; and the state that the visitor is in then.
+            The site document has no journeys. Add one under journeys: as a list of steps (submit a form, wait for a
+            mail, open its link, sign in), each with the visitor's state afterwards.
           </p>
         )}
         {v?.journeys.map((j) => (
@@ -71,7 +71,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
   const walks: Walk[] = journey.report?.walks ?? [
     {
       id: `${journey.id}/whole`,
-      title: "the whole way",
+      title: "main path",
       headline: "",
       verdict: "to come",
       stations: journey.steps.map((s, step) => ({ step, words: s.words, verdict: "to come" as const, headline: "" })),
@@ -90,10 +90,10 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
       <div className="flex items-baseline gap-4 px-5 pt-4">
         <h2 className="text-[15px]">{journey.title || journey.id}</h2>
         <span className="text-[12.5px] text-soft" title={journey.report ? moment(journey.report.started) : undefined}>
-          {journey.report ? `walked ${ago(journey.report.started)}` : "not walked yet"}
+          {journey.report ? `run ${ago(journey.report.started)}` : "not run yet"}
         </span>
         <button type="button" className="button ml-auto" disabled={walking} onClick={walk}>
-          {walking ? "Walking …" : "Walk it in all its ways"}
+          {walking ? "Running …" : "Run all paths"}
         </button>
       </div>
       <div className="grid grid-cols-[1fr_330px]">
@@ -114,7 +114,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
             </div>
           ))}
         </div>
-        <aside aria-label="The chosen station" className="border-l border-line px-4 py-4">
+        <aside aria-label="Selected step" className="border-l border-line px-4 py-4">
           {picked && <Detail station={picked} />}
         </aside>
       </div>

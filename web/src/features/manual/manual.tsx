@@ -29,11 +29,11 @@ export function HandPage() {
     return (
       <main className="m-8">
         <h2 className="text-lg">
-          {open.length === 0 ? "Every case is done" : `Run ${run.data.run.number} is ${run.data.run.state}`}
+          {open.length === 0 ? "All cases are done" : `Run ${run.data.run.number} is ${run.data.run.state}`}
         </h2>
         <p className="mt-1">
           <Link className="link" to={`${base}/run?run=${run.data.run.number}`}>
-            To the run
+            Go to the run
           </Link>
         </p>
       </main>
@@ -64,7 +64,11 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
     gcTime: 0,
     retry: false,
     queryFn: () =>
-      need(api.POST("/api/sites/{site}/forms/{form}/runs/{run}/hand", { params: { ...params, query: { case: id } } })),
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/manual-case", {
+          params: { ...params, query: { case: id } },
+        }),
+      ),
   });
   const [note, setNote] = useState("");
   const [picture, setPicture] = useState("");
@@ -73,7 +77,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
   const say = useMutation({
     mutationFn: (verdict: Verdict) =>
       need(
-        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/seen", {
+        api.POST("/api/sites/{site}/forms/{form}/runs/{run}/manual-verdict", {
           params,
           body: { case: id, verdict, note, picture },
         }),
@@ -109,7 +113,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
   });
-  if (handed.isPending) return <Waiting what="Making values …" />;
+  if (handed.isPending) return <Waiting what="Generating values …" />;
   if (handed.isError) return <Trouble error={handed.error} again={() => handed.refetch()} />;
   const e = h?.expectation;
   return (
@@ -134,7 +138,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                   </th>
                   <td>
                     {v.kind === "checkbox" ? (
-                      <span className="text-soft">{v.ticked ? "tick it" : "leave it unticked"}</span>
+                      <span className="text-soft">{v.ticked ? "check it" : "leave it unchecked"}</span>
                     ) : v.left ? (
                       <span className="text-soft">leave it blank</span>
                     ) : (
@@ -156,8 +160,8 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
             <Kbd>c</Kbd> copies the next value. Then submit the form.
           </p>
         </section>
-        <section aria-label="Look for">
-          <h3 className="text-[16px]">Look for</h3>
+        <section aria-label="Expected">
+          <h3 className="text-[16px]">Expected</h3>
           {e && (
             <>
               <p>
@@ -168,10 +172,10 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                   <li key={m.rule}>
                     {m.text ? (
                       <>
-                        says <Value>{m.text}</Value>
+                        message <Value>{m.text}</Value>
                       </>
                     ) : (
-                      "says what is wrong"
+                      "a message that says what is wrong"
                     )}{" "}
                     <span className="text-soft">
                       {m.place === "field" && m.field ? `at ${labelOf(values, m.field)}` : m.place}
@@ -180,19 +184,19 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                 ))}
                 {e.reply && (
                   <li>
-                    says <Value>{e.reply}</Value>
+                    message <Value>{e.reply}</Value>
                   </li>
                 )}
                 {e.to && (
                   <li>
-                    leads to <Value>{e.to}</Value>
+                    redirects to <Value>{e.to}</Value>
                   </li>
                 )}
-                {(e.refilled ?? []).length > 0 && <li>the values still stand in the form, passwords do not</li>}
+                {(e.refilled ?? []).length > 0 && <li>values are kept, passwords are cleared</li>}
                 {(e.rows ?? []).map((r) => (
                   <li key={r.table} className="text-soft">
-                    {r.updates ? "a row changes" : "a row appears"} in <span className="value">{r.table}</span>; it is
-                    compared where the database can be read
+                    {r.updates ? "a row is changed" : "a row is written"} in <span className="value">{r.table}</span>{" "}
+                    (compared automatically where the database can be read)
                   </li>
                 ))}
               </ul>

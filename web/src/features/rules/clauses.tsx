@@ -18,7 +18,7 @@ export function ClauseBuilder({
   const kinds = Object.fromEntries(fields.map((f) => [f.id, f.kind]));
   const read = expression.trim() === "" ? { every: true, clauses: [] } : readClauses(expression);
   if (!read)
-    return open ? <p className="text-soft">This expression is more than clauses can say; edit it as text.</p> : null;
+    return open ? <p className="text-soft">This expression is too complex for clauses; edit it as text.</p> : null;
   const write = (clauses: Clause[], every: boolean) => onChange(joinClauses(clauses, every, kinds));
   const put = (i: number, part: Partial<Clause>) =>
     write(
@@ -35,8 +35,8 @@ export function ClauseBuilder({
           value={read.every ? "every" : "some"}
           onChange={(e) => write(read.clauses, e.target.value === "every")}
         >
-          <option value="every">every one holds:</option>
-          <option value="some">some one holds:</option>
+          <option value="every">all of these hold:</option>
+          <option value="some">any of these holds:</option>
         </select>
       )}
       {read.clauses.map((c, i) => (
@@ -94,7 +94,7 @@ export function ClauseBuilder({
           className="mini"
           onClick={() => write([...read.clauses, { field: first.id, comparison: "==", value: "" }], read.every)}
         >
-          {read.clauses.length === 0 ? "as clauses" : "another clause"}
+          {read.clauses.length === 0 ? "as clauses" : "add a clause"}
         </button>
       )}
     </div>

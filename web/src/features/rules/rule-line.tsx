@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { type Edit, useEditing, usePreview } from "../../editing/edits";
 import { useFormAddress } from "../../editing/form-view";
 import { Cell, Choice } from "../../ui/cell";
+import { caseChanges } from "../../ui/time";
 
 type Rule = Schemas["RuleView"];
 type Row = Schemas["ScaleRow"];
@@ -112,14 +113,10 @@ export function RuleLine({
       <td className="px-5 py-0.5">
         <span className="flex flex-wrap items-center gap-x-1">
           <Sentence rule={rule} text={text} set={set} others={others} />
-          {rule.implied && <span className="text-[12px] text-soft">by its kind</span>}
+          {rule.implied && <span className="text-[12px] text-soft">implied by field type</span>}
           {typed && (
             <span role="status" className="text-[12px] text-soft">
-              {preview.isError
-                ? preview.error.message
-                : c
-                  ? `cases: ${c.added} added, ${c.retired} gone, ${c.changed} changed`
-                  : ""}
+              {preview.isError ? preview.error.message : c ? caseChanges(c) : ""}
             </span>
           )}
         </span>
@@ -157,7 +154,7 @@ export function RuleLine({
             </span>
           ))
         ) : (
-          <Cell label={`Message of ${rule.id}`} value={rule.message} placeholder="some message" wide {...set("say")} />
+          <Cell label={`Message of ${rule.id}`} value={rule.message} placeholder="any message" wide {...set("say")} />
         )}
       </td>
       <td className="py-0.5 whitespace-nowrap">
@@ -166,7 +163,7 @@ export function RuleLine({
           value={rule.place}
           options={[
             ["field", "at the field"],
-            ["summary", "in the summary"],
+            ["summary", "in the error summary"],
             ["next page", "on the next page"],
           ]}
           onKeep={(v) => e.apply(edits("at", v))}
@@ -198,9 +195,9 @@ export function RuleLine({
 
 // COMES are the moments at which a message may be promised to come.
 export const COMES = [
-  ["", "no moment is promised"],
-  ["typing", "as one types"],
-  ["leaving", "as the field is left"],
+  ["", "timing not specified"],
+  ["typing", "while typing"],
+  ["leaving", "on leaving the field"],
   ["submitting", "only on submitting"],
 ] as const;
 
@@ -258,7 +255,7 @@ function Sentence({
     case "agrees":
       return (
         <>
-          the same as{" "}
+          same as{" "}
           <Choice
             label={`Other field of ${rule.id}`}
             value={text("with")}
@@ -270,7 +267,7 @@ function Sentence({
     case "differs":
       return (
         <>
-          not the same as{" "}
+          different from{" "}
           <Choice
             label={`Other field of ${rule.id}`}
             value={text("from")}
@@ -283,13 +280,13 @@ function Sentence({
       return (
         <>
           unique in {input("column", "Column")} ignoring{" "}
-          {input("ignoring", "What is ignored", "nothing", (v) => v.split(/[,\s]+/).filter(Boolean), false)}
+          {input("ignoring", "Differences ignored", "nothing", (v) => v.split(/[,\s]+/).filter(Boolean), false)}
         </>
       );
     case "refers":
-      return text("column") === "" ? <span>{rule.words}</span> : <>stands in {input("column", "Column")}</>;
+      return text("column") === "" ? <span>{rule.words}</span> : <>exists in {input("column", "Column")}</>;
     case "matches":
-      return <>is the secret in {input("stored", "Column")}</>;
+      return <>equals the stored password in {input("stored", "Column")}</>;
     case "no overlap":
       return (
         <>
@@ -300,7 +297,7 @@ function Sentence({
             options={others}
             onKeep={set("to").onKeep}
           />{" "}
-          no day shared with a row of {input("table", "Table")}, from {input("begins", "Column of the beginning")} to{" "}
+          does not overlap with rows of {input("table", "Table")}, from {input("begins", "Column of the beginning")} to{" "}
           {input("ends", "Column of the end")}
         </>
       );

@@ -38,7 +38,7 @@ export function RulesPage() {
           {(
             [
               ["rules", "Rules"],
-              ["layers", "Layers side by side"],
+              ["layers", "Compare layers"],
             ] as const
           ).map(([name, title]) => (
             <button
@@ -91,7 +91,7 @@ function Contradictions({ list }: { list: Contradiction[] }) {
     >
       <p>
         <strong className={c.note ? "text-soft" : "text-unseen"}>
-          {c.note ? "Note" : c.undecided ? "Perhaps contradictory" : "Contradiction"}:
+          {c.note ? "Note" : c.undecided ? "Possible contradiction" : "Contradiction"}:
         </strong>{" "}
         {c.words}
       </p>
@@ -123,10 +123,10 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
             layer, phase
           </th>
           <th scope="col" className="py-1 font-semibold">
-            message when broken
+            error message
           </th>
           <th scope="col" className="w-[194px] py-1 pr-3 font-semibold">
-            place, moment
+            where and when
           </th>
         </tr>
       </thead>
@@ -190,7 +190,7 @@ function FieldRules({
         <td colSpan={4} className="px-5 pb-1">
           <Contradictions list={found} />
           <select
-            aria-label={`Another rule for ${field.label}`}
+            aria-label={`Add a rule for ${field.label}`}
             className="cell text-soft"
             value=""
             onChange={(ev) => {
@@ -205,7 +205,7 @@ function FieldRules({
               ]);
             }}
           >
-            <option value="">another rule …</option>
+            <option value="">add a rule …</option>
             {ruleKinds.map((k) => (
               <option key={k}>{k}</option>
             ))}
@@ -264,11 +264,11 @@ function Across() {
                 value={r.words}
                 onKeep={(v) => e.apply([{ do: "set", path: `${path}.holds`, value: v }])}
               />
-              <span className="text-soft">says</span>
+              <span className="text-soft">message</span>
               <Cell
                 label={`Message of ${r.id}`}
                 value={r.message}
-                placeholder="some message"
+                placeholder="any message"
                 onKeep={(v) => e.apply([{ do: "set", path: `${path}.say`, value: v }])}
               />
               <button
@@ -289,7 +289,7 @@ function Across() {
         );
       })}
       <details className="mt-1">
-        <summary className="cursor-pointer text-soft">another rule across fields</summary>
+        <summary className="cursor-pointer text-soft">add a rule across fields</summary>
         <ClauseBuilder expression={fresh} fields={f.fields} onChange={setFresh} open />
         <div className="mt-1 flex gap-2">
           <input
@@ -330,7 +330,7 @@ function Ends() {
   const accepted = doc.accepted ?? {};
   const put = (path: string) => (v: string) =>
     e.apply([v === "" ? { do: "remove", path } : { do: "set", path, value: /\.status$/.test(path) ? Number(v) : v }]);
-  const cell = (of: Record<string, unknown>, path: string, label: string, placeholder = "not promised") => {
+  const cell = (of: Record<string, unknown>, path: string, label: string, placeholder = "not specified") => {
     const v = of[path.split(".").at(-1) ?? ""];
     return <Cell label={label} value={v === undefined ? "" : String(v)} placeholder={placeholder} onKeep={put(path)} />;
   };
@@ -342,7 +342,7 @@ function Ends() {
         <dl className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-y-0.5">
           <dt className="text-soft">status</dt>
           <dd>{cell(rejected, "rejected.status", "Status of a rejection")}</dd>
-          <dt className="text-soft">leads to</dt>
+          <dt className="text-soft">redirects to</dt>
           <dd>{cell(rejected, "rejected.to", "Target of a rejection", "the form again")}</dd>
           <dt className="text-soft">messages</dt>
           <dd>
@@ -351,7 +351,7 @@ function Ends() {
               value={String(rejected.at ?? "field")}
               options={[
                 ["field", "at their fields"],
-                ["summary", "in the summary"],
+                ["summary", "in the error summary"],
                 ["next page", "on the next page"],
               ]}
               onKeep={put("rejected.at")}
@@ -363,7 +363,7 @@ function Ends() {
               onKeep={put("rejected.report")}
             />
             <Choice
-              label="When the page's own messages come"
+              label="When the page's own messages appear"
               value={String(rejected.comes ?? "")}
               options={COMES}
               onKeep={(v) =>
@@ -373,12 +373,12 @@ function Ends() {
               }
             />
           </dd>
-          <dt className="text-soft">refilled</dt>
+          <dt className="text-soft">values kept</dt>
           <dd>
             <Choice
-              label="What is refilled"
+              label="Values kept"
               value={String(rejected.refilled ?? "")}
-              options={[["", "not said, not judged"], "all but secrets", "nothing"]}
+              options={[["", "not specified"], "all but secrets", "nothing"]}
               onKeep={(v) =>
                 e.apply([
                   v === ""
@@ -393,7 +393,7 @@ function Ends() {
                 checked={rejected.tied === true}
                 onChange={(ev) => e.apply([{ do: "set", path: "rejected.tied", value: ev.target.checked }])}
               />{" "}
-              each control refers to its message
+              each field is linked to its message (aria-describedby)
             </label>
           </dd>
           <dt className="text-soft">phases</dt>
@@ -412,16 +412,16 @@ function Ends() {
         <dl className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-y-0.5">
           <dt className="text-soft">status</dt>
           <dd>{cell(accepted, "accepted.status", "Status of acceptance")}</dd>
-          <dt className="text-soft">leads to</dt>
+          <dt className="text-soft">redirects to</dt>
           <dd>{cell(accepted, "accepted.to", "Target of acceptance")}</dd>
-          <dt className="text-soft">says</dt>
+          <dt className="text-soft">message</dt>
           <dd>
             {replies.length < 2 && !replies[0]?.when ? (
               <Cell
                 label="Success reply"
                 wide
                 value={(replies[0]?.text ?? "") + (replies[0]?.otherwise ?? "")}
-                placeholder="nothing promised"
+                placeholder="not specified"
                 onKeep={put("accepted.reply")}
               />
             ) : (
@@ -453,7 +453,7 @@ function Ends() {
             <Choice
               label="The form after acceptance"
               value={String(accepted.form ?? "")}
-              options={[["", "not promised"], "gone", "blank", "filled"]}
+              options={[["", "not specified"], "gone", "blank", "filled"]}
               onKeep={put("accepted.form")}
             />
           </dd>
@@ -475,10 +475,10 @@ function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
   if (!data) return null;
   return (
     <table className="w-full border-collapse">
-      <caption className="sr-only">What browser, server and database say of each field</caption>
+      <caption className="sr-only">What browser, server and database check for each field</caption>
       <thead className="sticky top-0 bg-ground text-left text-[12px] text-soft">
         <tr>
-          {["field", "browser", "server", "database", "where they drift apart"].map((h) => (
+          {["field", "browser", "server", "database", "differences"].map((h) => (
             <th key={h} scope="col" className="px-4 py-1.5 font-semibold first:pl-5">
               {h}
             </th>
@@ -496,7 +496,11 @@ function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
                 {says.map((s) => (
                   <p key={s}>{s}</p>
                 ))}
-                {says.length === 0 && <span className="text-soft">nothing</span>}
+                {says.length === 0 && (
+                  <span className="text-soft">
+                    {(i === 0 && !data.page_read) || (i === 2 && !data.tables_read) ? "not read yet" : "nothing"}
+                  </span>
+                )}
               </td>
             ))}
             <td className="px-4 py-1.5">
@@ -512,8 +516,8 @@ function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
       <tfoot>
         <tr className="border-t border-line text-[12.5px] text-soft">
           <td colSpan={5} className="px-5 py-2">
-            {data.page_read ? "The page was read." : "The page was not read yet: its own checks are not known."}{" "}
-            {data.tables_read ? "The tables were read." : "The tables were not read yet."}
+            {data.page_read ? "The page was read." : "The page has not been read yet, so its own checks are unknown."}{" "}
+            {data.tables_read ? "The tables were read." : "The tables have not been read yet."}
           </td>
         </tr>
       </tfoot>

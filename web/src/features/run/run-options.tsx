@@ -19,7 +19,7 @@ export function RunOptions({
   const set = (more: Partial<RunChoices>) => setChoices((old) => ({ ...old, ...more }));
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="button shrink-0">Run some …</Popover.Trigger>
+      <Popover.Trigger className="button shrink-0">Run with options …</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"
@@ -54,8 +54,8 @@ export function RunOptions({
               onChange={(e) => set({ only: (e.target.value || undefined) as RunChoices["only"] })}
             >
               <option value="">all</option>
-              <option value="odd">odd in the newest run</option>
-              <option value="unseen">not observed in the newest run</option>
+              <option value="odd">odd in the latest run</option>
+              <option value="not_observed">not observed in the latest run</option>
               <option value="new">never run before</option>
             </select>
             <label htmlFor="run-driver">Driver</label>
@@ -74,9 +74,9 @@ export function RunOptions({
               <option value="">both</option>
               <option value="http">over HTTP only</option>
               <option value="browser">in the browser only</option>
-              <option value="hand">by hand, a person submits</option>
+              <option value="hand">by hand (a person submits)</option>
             </select>
-            <label htmlFor="run-row">Row</label>
+            <label htmlFor="run-row">Field</label>
             <select
               id="run-row"
               className="button"
@@ -90,18 +90,18 @@ export function RunOptions({
                 </option>
               ))}
             </select>
-            <label htmlFor="run-parallel">At once</label>
+            <label htmlFor="run-parallel">In parallel</label>
             <input
               id="run-parallel"
               className="field"
               type="number"
               min={1}
               max={32}
-              placeholder="the site's own pace"
+              placeholder="as set for the site"
               value={choices.parallel ?? ""}
               onChange={(e) => set({ parallel: e.target.value ? Number(e.target.value) : undefined })}
             />
-            <label htmlFor="run-pace">A second</label>
+            <label htmlFor="run-pace">Requests per second</label>
             <input
               id="run-pace"
               className="field"
@@ -129,7 +129,7 @@ export function RunOptions({
                 checked={choices.clean_up ?? false}
                 onChange={(e) => set({ clean_up: e.target.checked || undefined })}
               />
-              take back at the end what was written
+              delete rows written by this run
             </label>
             <span />
             <button type="submit" className="button button-lead justify-self-start">

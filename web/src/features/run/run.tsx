@@ -17,7 +17,7 @@ export function RunPage() {
   const number = Number(search.get("run") ?? 0) || 0;
   const run = useRun(at, number);
   useLive(at, number, run.data);
-  if (run.isPending) return <Waiting what="Reading the run …" />;
+  if (run.isPending) return <Waiting what="Loading the run …" />;
   if (run.isError) {
     if (run.error instanceof Problem && run.error.status === 404 && number === 0) return <NeverRun />;
     return <Trouble error={run.error} again={() => run.refetch()} />;
@@ -37,9 +37,9 @@ function NeverRun() {
   const start = useStart(at);
   return (
     <main className="m-8">
-      <h2 className="text-lg">This form was never run</h2>
+      <h2 className="text-lg">This form has not been run yet</h2>
       <p className="mt-1">
-        A run submits its cases to the site and compares page, message and row with what is promised.
+        A run submits the cases to the site and compares page, message and database row with the rules.
       </p>
       <button
         type="button"
@@ -71,7 +71,7 @@ function Lattice({ view }: { view: RunView }) {
       </div>
       <div tabIndex={0} className="min-h-0 flex-1 overflow-y-auto">
         <table className="w-full border-collapse">
-          <caption className="sr-only">Rows by checks, a tick a case</caption>
+          <caption className="sr-only">Fields by checks, one tick per case</caption>
           <thead className="sticky top-0 z-10 bg-ground text-left text-[12px]">
             <tr className="border-b border-line">
               <th scope="col" className="w-[170px] py-1.5 pl-5">
@@ -180,18 +180,18 @@ function Progress({ view }: { view: RunView }) {
       />
       {(r.state === "stopped" || r.state === "failed") && r.done < r.total && (
         <button type="button" className="button shrink-0" onClick={() => resume.mutate()} disabled={resume.isPending}>
-          Go on
+          Resume
         </button>
       )}
       <span>
         Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
-        {r.unseen > 0 && `, ${r.unseen} not observed`}
+        {r.not_observed > 0 && `, ${r.not_observed} not observed`}
         {r.none > 0 && `, ${r.none} not applicable`} · {r.depth} · {moment(r.started_at)}
-        {r.left > 0 && ` · ${count(r.left, "case")} switched off`}
-        {(r.unknown ?? []).length > 0 &&
-          ` · of ${count(r.unknown?.length ?? 0, "submission")} the end is not known, made again: ${r.unknown?.join(", ")}`}
+        {r.not_selected > 0 && ` · ${count(r.not_selected, "case")} skipped`}
+        {(r.cases_of_unknown_end ?? []).length > 0 &&
+          ` · ${count(r.cases_of_unknown_end?.length ?? 0, "submission")} interrupted and repeated: ${r.cases_of_unknown_end?.join(", ")}`}
         {r.reason && ` · ${r.reason}`}
-        {r.foreign > 0 && ` · others changed ${count(r.foreign, "row")} meanwhile`}
+        {r.external_changes > 0 && ` · ${count(r.external_changes, "row")} changed by others meanwhile`}
       </span>
       {start.isError && <span role="alert">{start.error.message}</span>}
       {resume.isError && <span role="alert">{resume.error.message}</span>}
@@ -299,8 +299,8 @@ function Aside({ view }: { view: RunView }) {
               ? "Nothing was run."
               : view.run.done < view.run.total
                 ? `Nothing odd in the ${count(view.run.done, "case")} that were run, of ${view.run.total}.`
-                : view.run.unseen > 0
-                  ? `Nothing odd in what was observed; ${count(view.run.unseen, "case")} not observed.`
+                : view.run.not_observed > 0
+                  ? `Nothing odd in what was observed; ${count(view.run.not_observed, "case")} not observed.`
                   : "Nothing is odd."}
         </p>
       )}
@@ -313,7 +313,7 @@ function Aside({ view }: { view: RunView }) {
                 className="link font-semibold"
                 to={`${base}/case?id=${encodeURIComponent(g.cases[0] ?? "")}&run=${view.run.number}`}
               >
-                {g.row ? (labels.get(g.row) ?? g.row) : "Several rows"}
+                {g.row ? (labels.get(g.row) ?? g.row) : "Several fields"}
               </Link>
               <p className="text-[12.5px]">{g.headline}</p>
             </div>
@@ -357,7 +357,7 @@ function LastRows({ id, run }: { id: string; run: number }) {
   if (!one.data) return null;
   return (
     <section className="mt-5 border-t border-line pt-3">
-      <h2 className="text-[12px] font-normal text-soft">The case just done</h2>
+      <h2 className="text-[12px] font-normal text-soft">Last case</h2>
       <p className="font-semibold">{one.data.case.title}</p>
       {changes.length === 0 && <p className="text-soft">No row changed.</p>}
       {changes.slice(-1).map((c) => (

@@ -43,9 +43,9 @@ export function NewSite() {
   });
   return (
     <details className="border-b border-line bg-panel px-5 py-2">
-      <summary className="cursor-pointer">Another site</summary>
+      <summary className="cursor-pointer">Add a site</summary>
       <form
-        aria-label="Another site"
+        aria-label="Add a site"
         className="mt-2 grid max-w-xl gap-1.5"
         onSubmit={(e) => {
           e.preventDefault();
@@ -69,17 +69,17 @@ export function NewSite() {
             className="field value flex-1"
             type="password"
             autoComplete="off"
-            placeholder="user:password@tcp(127.0.0.1:3306)/name, if there is one"
+            placeholder="user:password@tcp(127.0.0.1:3306)/name (optional)"
             value={dsn}
             onChange={(e) => setDSN(e.target.value)}
           />
         </Line>
         <div className="flex items-center gap-3 pl-26">
           <button type="submit" className="button" disabled={add.isPending}>
-            Begin the site
+            Create site
           </button>
           <label className="link cursor-pointer">
-            or take in a project file
+            or import a project file
             <input
               type="file"
               accept=".yaml,.yml,.json"
@@ -97,7 +97,7 @@ export function NewSite() {
       {take.isError && <Trouble error={take.error} />}
       {take.data && (
         <p role="status">
-          Taken in: {take.data.site} with {take.data.forms.join(", ")}
+          Imported: {take.data.site} with {take.data.forms.join(", ")}
         </p>
       )}
     </details>
@@ -121,9 +121,9 @@ export function NewForm({ site }: { site: string }) {
   });
   return (
     <details className="px-5 pb-3">
-      <summary className="cursor-pointer text-soft">Another form</summary>
+      <summary className="cursor-pointer text-soft">Add a form</summary>
       <form
-        aria-label={`Another form of ${site}`}
+        aria-label={`Add a form to ${site}`}
         className="mt-1 flex flex-wrap items-center gap-2"
         onSubmit={(e) => {
           e.preventDefault();
@@ -134,11 +134,11 @@ export function NewForm({ site }: { site: string }) {
           Title <input className="field" value={title} required onChange={(e) => setTitle(e.target.value)} />
         </label>
         <label>
-          Path of its page{" "}
+          Path of the page{" "}
           <input className="field value" value={page} required onChange={(e) => setPage(e.target.value)} />
         </label>
         <button type="submit" className="button" disabled={!id || add.isPending}>
-          Begin the form
+          Create form
         </button>
       </form>
       {add.isError && <Trouble error={add.error} />}

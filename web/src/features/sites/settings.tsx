@@ -51,9 +51,9 @@ export function SettingsPage() {
       for (const key of ["sites", "form"]) cache.invalidateQueries({ queryKey: [key] });
     },
   });
-  const reach = useMutation({ mutationFn: () => need(api.POST("/api/sites/{site}/reach", at)) });
+  const reach = useMutation({ mutationFn: () => need(api.POST("/api/sites/{site}/connection-test", at)) });
   if (read.isError) return <Trouble error={read.error} again={() => read.refetch()} />;
-  if (!draft || !read.data) return <Waiting what="Reading the settings …" />;
+  if (!draft || !read.data) return <Waiting what="Loading settings …" />;
   const kept = read.data.kept;
   // passwords and headers are kept for the address for which they were entered
   const moved = originOf(draft.address) !== originOf(read.data.site.address);
@@ -108,8 +108,8 @@ export function SettingsPage() {
             </p>
           )}
           <label htmlFor="s-allowed">
-            Further hosts allowed
-            <span className="block text-[12px] text-soft">one a line; nothing else is ever contacted</span>
+            Other hosts Odd Tick may contact
+            <span className="block text-[12px] text-soft">one per line</span>
           </label>
           <textarea
             id="s-allowed"
@@ -117,7 +117,7 @@ export function SettingsPage() {
             value={lines(draft.allowed)}
             onChange={(e) => change({ allowed: unlines(e.target.value) })}
           />
-          <label htmlFor="s-language">Language asked for</label>
+          <label htmlFor="s-language">Language requested</label>
           <input
             id="s-language"
             className="field value"
@@ -127,7 +127,7 @@ export function SettingsPage() {
           />
           <span>
             Request headers
-            <span className="block text-[12px] text-soft">sent with every request; values are kept secret</span>
+            <span className="block text-[12px] text-soft">sent with every request; values are stored encrypted</span>
           </span>
           <div className="grid gap-1">
             {headers.map(([name, value], i) => (
@@ -174,7 +174,7 @@ export function SettingsPage() {
             <input
               aria-label="User of HTTP authentication"
               className="field value w-48"
-              placeholder="user; blank for none"
+              placeholder="user (optional)"
               value={draft.authentication?.user ?? ""}
               onChange={(e) =>
                 change({
@@ -200,7 +200,7 @@ export function SettingsPage() {
           <textarea
             id="s-ca"
             className="field value h-14"
-            placeholder="a certificate in PEM, where the site's is signed by an authority of its own"
+            placeholder="PEM certificate of your own CA"
             value={draft["certificate authority"] ?? ""}
             onChange={(e) => change({ "certificate authority": e.target.value || undefined })}
           />
@@ -231,7 +231,7 @@ export function SettingsPage() {
                 <input
                   aria-label={`Tables of ${d.id} that are not watched`}
                   className="field value"
-                  placeholder="not watched: logs, sessions"
+                  placeholder="tables not watched, such as logs, sessions"
                   value={(d.ignore ?? []).join(", ")}
                   onChange={(e) =>
                     change({ databases: dbs.map((x, k) => (k === i ? { ...x, ignore: unlines(e.target.value) } : x)) })
@@ -256,7 +256,9 @@ export function SettingsPage() {
           </div>
           <span>
             Signing in
-            <span className="block text-[12px] text-soft">the page of the sign-in form and its two request names</span>
+            <span className="block text-[12px] text-soft">
+              page of the sign-in form, and the request names of its two fields
+            </span>
           </span>
           <div className="flex gap-2">
             {(["page", "name", "password"] as const).map((key) => (
@@ -264,7 +266,7 @@ export function SettingsPage() {
                 key={key}
                 aria-label={`Sign-in: ${key}`}
                 className="field value w-48"
-                placeholder={{ page: "/sign-in", name: "the user's", password: "the password's" }[key]}
+                placeholder={{ page: "/sign-in", name: "name field", password: "password field" }[key]}
                 value={draft["sign in"]?.[key] ?? ""}
                 onChange={(e) =>
                   change({
@@ -310,7 +312,7 @@ export function SettingsPage() {
               Add an account
             </button>
           </div>
-          <label htmlFor="s-marks">Marked values</label>
+          <label htmlFor="s-marks">Traces</label>
           <label>
             <input
               id="s-marks"
@@ -318,7 +320,7 @@ export function SettingsPage() {
               checked={draft["marked values"] !== false}
               onChange={(e) => change({ "marked values": e.target.checked })}
             />{" "}
-            traces may submit them here
+            Allow traces to submit test values
           </label>
           {put.isError && (
             <div className="col-start-2">
@@ -330,14 +332,14 @@ export function SettingsPage() {
               Save
             </button>
             <button type="button" className="button" disabled={reach.isPending} onClick={() => reach.mutate()}>
-              {reach.isPending ? "Trying …" : "Can it be reached?"}
+              {reach.isPending ? "Testing …" : "Test connection"}
             </button>
             <span role="status">{saved && "Saved."}</span>
           </div>
         </form>
         {reach.isError && <Trouble error={reach.error} />}
         {reach.data && (
-          <ul aria-label="What was reached" className="mt-3 max-w-4xl">
+          <ul aria-label="Result of the test" className="mt-3 max-w-4xl">
             {reach.data.checks.map((c) => (
               <li key={c.what} className={`border-t border-line py-1 ${c.ok ? "" : "border-l-4 border-l-unseen pl-2"}`}>
                 <span className="value font-semibold">{c.what}</span> {c.says}

@@ -18,15 +18,15 @@ export function SitesPage() {
       <header className="flex h-[75px] items-center justify-between border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">Sites</h1>
-          <p className="text-[12.5px] text-soft">every form, with its strip of ticks</p>
+          <p className="text-[12.5px] text-soft">All forms and their latest run</p>
         </div>
         <Menu />
       </header>
       <main className="flex-1">
-        {sites.isPending && <Waiting what="Reading the sites …" />}
+        {sites.isPending && <Waiting what="Loading sites …" />}
         {sites.isError && <Trouble error={sites.error} again={() => sites.refetch()} />}
         {sites.data?.length === 0 && (
-          <p className="m-5">There is no site yet. Begin one below, or take in a project file.</p>
+          <p className="m-5">There are no sites yet. Add one below, or import a project file.</p>
         )}
         {sites.data?.map((s) => (
           <SiteBlock key={s.id} site={s} />
@@ -47,19 +47,19 @@ function SiteBlock({ site }: { site: Site }) {
         <h2 className="text-[15px]">{site.title}</h2>
         <span className="value text-soft">{site.address}</span>
         <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
-          who may open what
+          Access
         </Link>
         <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
-          journeys
+          Journeys
         </Link>
         <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
-          settings
+          Settings
         </Link>
       </div>
       {site.forms.map((f) => (
         <FormLine key={f.id} site={site.id} form={f} />
       ))}
-      {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">This site has no form yet.</p>}
+      {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">This site has no forms yet.</p>}
       <NewForm site={site.id} />
     </section>
   );
@@ -71,10 +71,10 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
   const run = form.run;
   const state = run
     ? run.state === "running"
-      ? `run ${run.number} under way, ${run.done} of ${run.total}`
+      ? `run ${run.number} in progress, ${run.done} of ${run.total}`
       : `run ${run.number}, ${run.state === "finished" ? "" : `${run.state}: ${run.done} of ${run.total} run, `}${ago(run.started_at)}`
     : "never run";
-  const stale = run && run.revision !== form.revision ? `the form changed since (revision ${form.revision})` : "";
+  const stale = run && run.revision !== form.revision ? `rules changed since (revision ${form.revision})` : "";
   if (form.problem)
     return (
       <div className="border-t border-line px-5 py-3">
@@ -104,10 +104,10 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
             {count(run.odd, "odd case")}, {count(run.causes, "cause")}
           </button>
         )}
-        {run && run.odd === 0 && run.done === run.total && run.unseen === 0 && run.total > 0 && (
+        {run && run.odd === 0 && run.done === run.total && run.not_observed === 0 && run.total > 0 && (
           <span>{run.none > 0 ? `all as expected, ${run.none} not applicable` : "all as expected"}</span>
         )}
-        {run && run.unseen > 0 && <span className="ml-2 text-unseen">{run.unseen} not observed</span>}
+        {run && run.not_observed > 0 && <span className="ml-2 text-unseen">{run.not_observed} not observed</span>}
         {run && run.state !== "running" && run.done < run.total && (
           <span className="ml-2 text-unseen">{run.total - run.done} not run</span>
         )}

@@ -35,14 +35,14 @@ export function TryPage() {
   const promised = f.brief.rules > 0 || f.stored.length > 0;
   const messages: Record<string, string> = {};
   for (const m of e?.messages ?? []) if (m.field && !messages[m.field]) messages[m.field] = m.text;
-  if (sample.isPending) return <Waiting what="Making values …" />;
+  if (sample.isPending) return <Waiting what="Generating values …" />;
   return (
     <main tabIndex={0} className="h-full overflow-auto bg-panel">
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8 px-5 py-3">
         <section aria-label="Values">
           <h2 className="text-[16px]">Try</h2>
           <p className="mb-2 text-soft">
-            One submission, judged by all seven checks.{" "}
+            Send one submission and see all seven checks.{" "}
             <Link className="link" to="../form">
               Back to the form
             </Link>
@@ -81,7 +81,7 @@ export function TryPage() {
               {driver === "browser" && (
                 <label className="flex items-center gap-1">
                   <input type="checkbox" checked={unchecked} onChange={(ev) => setUnchecked(ev.target.checked)} />
-                  its own checks off
+                  browser's checks switched off
                 </label>
               )}
               <button type="submit" className="button button-lead" disabled={send.isPending}>
@@ -106,7 +106,7 @@ export function TryPage() {
         <section aria-label="Expected" aria-live="polite">
           <h2 className="text-[16px]">Expected</h2>
           {!promised && (
-            <p className="text-soft">No rule is written yet, so nothing is expected. What comes is shown.</p>
+            <p className="text-soft">There are no rules yet, so nothing is expected. The result is shown as it is.</p>
           )}
           {promised && e && (
             <>
@@ -114,7 +114,7 @@ export function TryPage() {
                 <strong>{e.outcome}</strong>. {e.reason}
               </p>
               {e.unsure && e.outcome === "accepted" && (
-                <p className="text-soft">Whether a value is taken already is looked up when it is sent.</p>
+                <p className="text-soft">Whether a value already exists is looked up when it is sent.</p>
               )}
               {e.reply && (
                 <p className="mt-1">
@@ -152,7 +152,7 @@ export function TryPage() {
       {got && !got.failure && (
         <div role="status" className="border-t border-line">
           <div className="flex items-center justify-between gap-4 px-5 pt-3">
-            <h2 className="text-[17px]">{got.promised ? got.judgement.headline : "What came"}</h2>
+            <h2 className="text-[17px]">{got.promised ? got.judgement.headline : "Result"}</h2>
             <KeepAsCase at={at} values={values} driver={driver} headline={got.judgement.headline} />
           </div>
           <StepBlock
@@ -203,13 +203,13 @@ function KeepAsCase({
   if (keep.data)
     return (
       <Link className="link" to={`../case?id=${encodeURIComponent(keep.data)}`}>
-        Kept as a case
+        Saved as a case
       </Link>
     );
   if (title === null)
     return (
       <button type="button" className="button" onClick={() => setTitle(headline)}>
-        Keep as a case
+        Save as a case
       </button>
     );
   return (
@@ -231,7 +231,7 @@ function KeepAsCase({
         />
       </label>
       <button type="submit" className="button button-lead" disabled={keep.isPending}>
-        Keep
+        Save
       </button>
       {keep.isError && <span role="alert">{keep.error.message}</span>}
     </form>

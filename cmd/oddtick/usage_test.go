@@ -1,0 +1,48 @@
+package main
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestHelpFollowsTheOrderOfWork: every command stands in a group, those one needs first before those one needs last, and each tells an
+// example and its exit codes.
+func TestHelpFollowsTheOrderOfWork(t *testing.T) {
+	t.Parallel()
+	code, out, _ := oddtick(t)
+	require.Zero(t, code)
+	at := 0
+	for _, group := range []string{"Learn and write", "Design", "Run", "Investigate", "Report", "Serve"} {
+		i := strings.Index(out, "\n"+group+"\n")
+		require.Greater(t, i, at, group)
+		at = i
+	}
+	for _, name := range []string{"schema", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "key", "practice"} {
+		require.Contains(t, out, "\n  "+name+" ", name)
+		code, help, _ := oddtick(t, name, "--help")
+		require.Zero(t, code, name)
+		require.Contains(t, help, "\nExample\n", name)
+		require.Contains(t, help, "\nExit codes\n  0  ", name)
+		require.Contains(t, help, "  oddtick "+name, name)
+	}
+}
+
+func TestUnknownCommandsAndOptionsSayWhatToDo(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct {
+		says string
+		args []string
+	}{
+		{`there is no command "cases"; the commands are clean-up, compare, covering-array, demo,`, []string{"cases"}},
+		{`there is no command "desing"; did you mean design?`, []string{"desing"}},
+		{`"further" is now called "investigate"`, []string{"further", "x", "y"}},
+		{"--anyway is now called --ignore-contradictions", []string{"run", "x", "--anyway"}},
+		{"oddtick run has no option --deep; see oddtick run --help", []string{"run", "x", "--deep"}},
+	} {
+		code, _, errs := oddtick(t, c.args...)
+		require.Equal(t, 2, code)
+		require.Contains(t, errs, c.says)
+	}
+}
