@@ -57,7 +57,7 @@ test("the first user of a server comes by the link that it prints", async ({ pag
     });
     const link = /\S+first-user#\S+/.exec(output)?.[0] ?? "";
     await page.goto(link.replace("/first-user#", "/first-user#X"));
-    await expect(page.getByRole("alert")).toContainText("does not work any more");
+    await expect(page.getByRole("alert")).toContainText("no longer works");
     await page.goto("about:blank");
     await page.goto(link);
     await page.getByLabel("Name").fill("keeper");
@@ -67,7 +67,7 @@ test("the first user of a server comes by the link that it prints", async ({ pag
     await expect(page.getByRole("link", { name: "keeper" })).toBeVisible();
     await page.goto("about:blank");
     await page.goto(link);
-    await expect(page.getByRole("alert")).toContainText("does not work any more");
+    await expect(page.getByRole("alert")).toContainText("no longer works");
   } finally {
     const ended = new Promise((resolve) => child.on("exit", resolve));
     child.kill("SIGINT");

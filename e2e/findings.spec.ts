@@ -12,7 +12,7 @@ test.beforeEach(async ({ page, demo }) => {
 test("findings are gone through by keys, and what is said of one stays", async ({ page, demo }) => {
   await page.goto(demo.address + findings);
   const list = page.getByRole("navigation", { name: "Findings" });
-  await list.getByRole("button", { name: /Username.*cut short/ }).focus();
+  await list.getByRole("button", { name: /Username.*stored cut/ }).focus();
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("ArrowDown");
   await expect(page.getByRole("heading", { level: 2 })).toContainText("(plot_holders.membership)");
@@ -26,7 +26,7 @@ test("findings are gone through by keys, and what is said of one stays", async (
   const further = page.getByRole("region", { name: "Investigated" });
   await expect(further).toContainText("Reproduced 5 of 5 times. Simplest trigger: an unusual username.");
   await expect(further).toContainText("accepted up to 190 characters, stored whole only up to 20 characters");
-  await expect(further.getByRole("img", { name: /20 characters taken, 21 characters taken, .*191 characters refused/ })).toBeVisible();
+  await expect(further.getByRole("img", { name: /20 characters accepted, 21 characters accepted, .*191 characters rejected/ })).toBeVisible();
   await page.getByLabel("State").selectOption("known");
   await page.getByLabel("Severity").selectOption("major");
   await page.getByLabel("Known until").fill("2999-01-31");
@@ -51,17 +51,17 @@ test("a run is held against another", async ({ page, demo }) => {
   const before = Number(/Run (\d+)/.exec(await page.getByText(/Run \d+ finished/).innerText())?.[1]);
   await demo.withFaults(page, ["plots-five", "username-cut"], () => runAll(page, demo.address));
   await page.goto(`${demo.address}${findings}?against=${before}`);
-  const compared = page.getByRole("region", { name: `Against run ${before}` });
+  const compared = page.getByRole("region", { name: `Compared with run ${before}` });
   await expect(compared).toContainText("1 newly odd");
   await expect(compared).toContainText("no longer odd");
   await expect(compared.getByText("(plot_holders.membership)")).toBeVisible();
-  await expect(page.getByRole("button", { name: /Plots wanted · newly odd/ })).toBeVisible();
-  await page.getByRole("button", { name: /Plots wanted · newly odd/ }).click();
+  await expect(page.getByRole("button", { name: /Plots wanted.*newly odd/ })).toBeVisible();
+  await page.getByRole("button", { name: /Plots wanted.*newly odd/ }).click();
   const both = page.getByRole("region", { name: "Then and now" });
   await expect(both.getByText(`run ${before}`, { exact: true })).toBeVisible();
   await expect(both.getByRole("button", { name: /Plots wanted, run \d+, 5: odd/ })).toHaveCount(1);
   await page.goto(demo.address);
-  await expect(page.getByRole("link", { name: /newly odd, .* not shown any more since run/ })).toBeVisible();
+  await expect(page.getByRole("link", { name: /newly odd, .* no longer found since run/ })).toBeVisible();
   await page.goBack();
   await page.getByRole("combobox", { name: /^Compare with/ }).selectOption("0");
   await expect(compared).toHaveCount(0);
@@ -79,7 +79,7 @@ test("the report opens from a disk without a network, and has no barrier", async
     const asked: string[] = [];
     report.on("request", (r) => asked.push(r.url()));
     await report.goto(`file://${file}`);
-    await expect(report.getByRole("heading", { level: 1 })).toHaveText("Join the association: 5 findings");
+    await expect(report.getByRole("heading", { level: 1 })).toHaveText("Join the association: not ready, 5 findings");
     expect(asked, "nothing but the file itself is asked for").toHaveLength(1);
     const over = await report.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
     expect(over).toBeLessThanOrEqual(0);

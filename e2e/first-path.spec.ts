@@ -14,7 +14,7 @@ const faults = [
   {
     row: "Date of birth",
     case: "join/born.range.max+1/http",
-    headline: /^Message for Date of birth shown at the wrong place/,
+    headline: /Message for Date of birth shown at the wrong place/,
     check: "Messages",
     part: /^message for Date of birth \(.*\): place$/,
   },

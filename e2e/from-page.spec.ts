@@ -44,7 +44,7 @@ test("from an empty project to the Join form's complete specification, with the 
     // its page
     await page.waitForURL("**/forms/join_anew/form");
     await hands.click(page.getByRole("button", { name: "Read", exact: true }));
-    await hands.click(page.getByRole("button", { name: /^Take \d+ of \d+$/ }));
+    await hands.click(page.getByRole("button", { name: /^Apply \d+ of \d+$/ }));
     await expect(page.getByRole("table", { name: "Fields in page order" }).getByRole("row")).toHaveCount(12);
     // a trace, with the values that nobody can guess
     await expect(page.getByRole("heading", { name: "Trace" })).toBeVisible();
@@ -55,16 +55,16 @@ test("from an empty project to the Join form's complete specification, with the 
     await hands.type(page.getByLabel("Membership number, if you have one", { exact: true }), "OS-0417");
     await hands.type(page.getByLabel("Date of birth", { exact: true }), "1974-03-07");
     await hands.type(page.getByLabel("Plots wanted", { exact: true }), "2", "Control+Enter");
-    await expect(page.getByText(/^Taken: status 303/)).toBeVisible(whileItRuns);
-    await hands.click(page.getByRole("button", { name: /^Take \d+ of \d+$/ }));
-    await expect(page.getByRole("heading", { name: /Accepted, a row in plot_holders/ })).toBeVisible();
+    await expect(page.getByText(/^Accepted: status 303/)).toBeVisible(whileItRuns);
+    await hands.click(page.getByRole("button", { name: /^Apply \d+ of \d+$/ }));
+    await expect(page.getByRole("heading", { name: /When accepted, a row is written to plot_holders/ })).toBeVisible();
     // what cannot be found out: this site keeps the case of addresses, though it promises not to
     await hands.type(page.getByLabel("Steps of E-mail", { exact: true }), "trim, lower", "Enter");
     await saved(page, "sent");
     await hands.click(page.getByRole("link", { name: "Rules" }));
     const rule = async (label: string, id: string, kind: string, values: [string, string][], say: string) => {
       await hands.choose(page.getByRole("combobox", { name: `Add a rule for ${label}`, exact: true }), kind);
-      await saved(page, `a new rule, ${kind}`);
+      await saved(page, `new rule ${kind}`);
       for (const [what, value] of values) {
         const at = page.getByLabel(`${what} of ${id}`, { exact: true });
         if ((await at.evaluate((n) => n.tagName)) === "SELECT") await hands.choose(at, value);
@@ -128,7 +128,7 @@ test("from an empty project to the Join form's complete specification, with the 
     for (const headline of [
       "Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters",
       "E-mail stored with other capitals than promised (plot_holders.mail)",
-      /Membership number: “OS-\d+” stored instead of “OS-0\d+” \(plot_holders.membership\)/,
+      /“OS-\d+” stored instead of “OS-0\d+” \(plot_holders.membership\)/,
       /Message for Date of birth shown at the wrong place/,
       "Username accepted twice when only its capitals differ",
     ])

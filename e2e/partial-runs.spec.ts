@@ -16,7 +16,7 @@ test("a run that was only begun, and one that was stopped, say what was run", as
 
   // a run by hand that was begun: nothing of it was run
   await page.goto(`${demo.address}${form}/run`);
-  await page.getByRole("button", { name: /Run some/ }).click();
+  await page.getByRole("button", { name: /Run with options/ }).click();
   await page.getByLabel("Driver").selectOption("hand");
   await page.getByRole("button", { name: "Run", exact: true }).click();
   await page.waitForURL("**/by-hand");
@@ -52,7 +52,7 @@ test("a run that was only begun, and one that was stopped, say what was run", as
   // a run of which no case was run is none to compare with
   await expect(page.getByRole("option", { name: /\(0 of/ })).toHaveCount(0);
   const answer = await page.request.get(`${demo.address}/api${form}/runs/0/report/html`);
-  expect(await answer.text()).toMatch(/did not come to its end: \d+ of 162 cases were run/);
+  expect(await answer.text()).toMatch(/did not finish: \d+ of 162 cases were run/);
   if (folder) {
     await page.setContent(await answer.text());
     await page.screenshot({ path: join(folder, "stopped-report.png") });

@@ -34,10 +34,10 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
   // what the layers are held against
   await page.goto(`${demo.address}${form}/form?from=page`);
   await page.getByRole("button", { name: "Read", exact: true }).click();
-  await expect(page.getByText(/Nothing new|Take \d+ of/)).toBeVisible();
+  await expect(page.getByText(/Nothing new|Apply \d+ of/)).toBeVisible();
   await page.goto(`${demo.address}${form}/form?from=tables`);
   await page.getByRole("button", { name: "Read the database" }).click();
-  await expect(page.getByText(/Nothing new|Take \d+ of/)).toBeVisible();
+  await expect(page.getByText(/Nothing new|Apply \d+ of/)).toBeVisible();
   const take = async (name: string, address: string) => {
     await page.goto(demo.address + address);
     await page.waitForLoadState("networkidle");

@@ -118,5 +118,5 @@ test("a site that is down is said before anything is submitted", async ({ page, 
   );
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases`);
   await page.getByRole("button", { name: /^Run these/ }).click();
-  await expect(page.getByRole("alert")).toContainText("The run cannot begin");
+  await expect(page.getByRole("alert")).toContainText("The run cannot start");
 });

@@ -11,7 +11,7 @@ test.afterAll(async () => demo.remove());
 test.describe.configure({ mode: "serial" });
 
 const cell = (page: Page, name: string) => page.getByLabel(name, { exact: true });
-const take = async (page: Page) => page.getByRole("button", { name: /^Take \d+ of \d+$/ }).click();
+const take = async (page: Page) => page.getByRole("button", { name: /^Apply \d+ of \d+$/ }).click();
 const proposals = (page: Page) => page.getByRole("list", { name: "Proposals" }).getByRole("listitem");
 
 test("a form is begun, and an empty one says what to do", async ({ page }) => {
@@ -99,7 +99,7 @@ test("a request body of an OpenAPI document becomes fields", async ({ page }) =>
   await page.getByRole("button", { name: "None" }).click();
   await expect(page.getByRole("button", { name: "Apply 0 of" })).toBeDisabled();
   await page.getByRole("button", { name: "All" }).click();
-  await expect(page.getByRole("button", { name: /^Take [1-9]/ })).toBeEnabled();
+  await expect(page.getByRole("button", { name: /^Apply [1-9]/ })).toBeEnabled();
 });
 
 test("an address outside the site is refused, and the project file can be taken away", async ({ page }) => {

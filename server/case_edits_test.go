@@ -184,7 +184,7 @@ func TestCasesFromASheet(t *testing.T) {
 	status, head, body := c.send(http.MethodGet, joinAt+"/cases.csv?depth=quick", nil)
 	require.Equal(t, 200, status)
 	require.Contains(t, head.Get("Content-Disposition"), "join-cases.csv")
-	require.Contains(t, string(body), "join/own.five_plots/http,five plots,written by hand")
+	require.Contains(t, string(body), "join/own.five_plots/http,five plots,added by hand")
 }
 
 func TestTechniquesAndCoverage(t *testing.T) {

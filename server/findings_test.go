@@ -21,7 +21,7 @@ type findingsSeen struct {
 			Run     int
 			Verdict string
 		}
-		Word *struct {
+		Triage *struct {
 			State, Severity, Until, By string
 			Lapsed                     bool
 		}
@@ -44,7 +44,7 @@ func (c *client) findings(run int) findingsSeen {
 	return v
 }
 
-func TestAFindingHasAHistoryAndAWord(t *testing.T) {
+func TestAFindingHasAHistoryAndATriage(t *testing.T) {
 	t.Parallel()
 	c := start(t, "username-two", "plots-five")
 	c.signIn()
@@ -63,7 +63,7 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	require.Equal(t, username.Cases[0], username.Simplest)
 	require.Len(t, username.Seen, 2)
 	require.Equal(t, []string{"not observed", "odd", "odd", "odd"}, []string{username.Seen[0].Verdict, username.Seen[1].Verdict, plots.Seen[0].Verdict, plots.Seen[1].Verdict}, "in the first run no case of the username was run")
-	require.Nil(t, username.Word)
+	require.Nil(t, username.Triage)
 
 	at := fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, second, username.ID)
 	var detail struct {
@@ -71,20 +71,20 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 		Differences []struct{ Check, Observed string }
 		Curl        string
 		Markdown    string
-		Words       []struct{ State, Comment, By string }
+		History     []struct{ State, Comment, By string }
 	}
 	require.Equal(t, http.StatusOK, c.get(at, &detail))
 	require.True(t, strings.HasPrefix(detail.Steps[0].Do, "Open http://"))
 	require.Equal(t, "Outcome", detail.Differences[0].Check)
 	require.Contains(t, detail.Curl, "--data-urlencode 'username=")
 	require.Contains(t, detail.Markdown, "# Username of 2 characters accepted (promised: 3 to 20 characters)")
-	require.Empty(t, detail.Words)
+	require.Empty(t, detail.History)
 
 	status, _, answer := c.send(http.MethodPost, at+"/investigation", nil)
 	require.Equal(t, http.StatusOK, status, string(answer))
 	var further struct{ Further struct{ Words string } }
 	require.Equal(t, http.StatusOK, c.get(at, &further))
-	require.Equal(t, "always: 5 of 5; it takes no more than an unusual username; promised 3 characters; taken to 2 characters", further.Further.Words, "it is kept")
+	require.Equal(t, "Reproduced 5 of 5 times. Simplest trigger: an unusual username. Limit: promised 3 characters; accepted up to 2 characters.", further.Further.Words, "it is kept")
 
 	// it can be stopped, and what is known by then stays
 	ended := make(chan []byte)
@@ -122,11 +122,11 @@ func TestAFindingHasAHistoryAndAWord(t *testing.T) {
 	}
 	status, _, refused := c.answer(c.ask(http.MethodPost, at+"/triage", `{"state": "fixed"}`, map[string]string{"If-Match": `"0"`}))
 	require.Equal(t, http.StatusConflict, status, "somebody said something meanwhile")
-	require.Contains(t, string(refused), "tester said meanwhile that this finding is: known")
+	require.Contains(t, string(refused), "tester has marked this finding as known in the meantime")
 	require.Equal(t, http.StatusOK, c.get(at, &detail))
-	require.Len(t, detail.Words, 2, "what was said before stays to be read")
-	require.Equal(t, "for a while", detail.Words[1].Comment)
-	said := c.findings(second).Findings[0].Word
+	require.Len(t, detail.History, 2, "what was said before stays to be read")
+	require.Equal(t, "for a while", detail.History[1].Comment)
+	said := c.findings(second).Findings[0].Triage
 	require.Equal(t, "known", said.State)
 	require.Equal(t, "2999-12-31", said.Until)
 	require.Equal(t, "tester", said.By)

@@ -14,7 +14,7 @@ import (
 )
 
 // Manual is a case written by hand or imported.
-const Manual testcase.Technique = "written by hand"
+const Manual testcase.Technique = "added by hand"
 
 // apply joins the cases with what testers changed about them. Edits of cases that are no longer computed are kept in stale.
 func apply(b *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {

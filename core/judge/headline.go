@@ -41,7 +41,8 @@ func conclude(j *judging, s *Step) {
 	if s.Verdict == Odd {
 		for i := range s.Checks {
 			for k := range s.Checks[i].Parts {
-				s.Checks[i].Parts[k].Follows = s.Checks[i].Parts[k].Verdict == Odd // until it is found to be odd by itself
+				// until it is found to be odd by itself; an outcome always is
+				s.Checks[i].Parts[k].Follows = s.Checks[i].Parts[k].Verdict == Odd && s.Checks[i].Check != Outcome
 			}
 		}
 		s.odd = oddParts(j, s)
@@ -76,12 +77,12 @@ func oddParts(j *judging, s *Step) []OddPart {
 }
 
 func oddPart(j *judging, s *Step, c *Check, at int) OddPart {
-	c.Parts[at].Follows = false
 	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), OutcomeOdd: s.Checks[0].Verdict == Odd}
 	odd.inColumn = c.Check == StoredData && slices.ContainsFunc(c.Parts, func(p Part) bool { return p.OddColumn() })
 	if c.Check != Secrets && !odd.Part.OddColumn() && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther {
 		odd.Should = j.e.Outcome
 	}
+	c.Parts[at].Follows = odd.Should != "" && c.Check != Outcome
 	if c.Check == Outcome {
 		odd.Refused = refusedBy(j)
 	}

@@ -22,7 +22,7 @@ export function Evidence({ view }: { view: CaseView }) {
       {!result && <p className="mt-1">Expected: {c.steps.at(-1)?.expect}.</p>}
       {oddStep?.expectation && (
         <p className="mt-1">
-          {(oddStep.expectation.failing ?? []).map((f) => f.why).join(" ") || "Every rule is kept."}
+          {(oddStep.expectation.failing ?? []).map((f) => f.why).join(" ") || "Every rule is satisfied."}
         </p>
       )}
       {cut && (

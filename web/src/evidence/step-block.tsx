@@ -36,7 +36,7 @@ export function StepBlock({
             <p className="mb-2">
               Expected <strong>{e.outcome}</strong>.{" "}
               {(e.failing ?? []).map((f) => f.why).join(" ") ||
-                { accepted: "Every rule is kept.", "not answered": "The values stay, and the form can be sent again." }[
+                { accepted: "Every rule is satisfied.", "not answered": "The values stay, and the form can be sent again." }[
                   e.outcome as string
                 ]}
             </p>

@@ -126,7 +126,7 @@ function Past({ form, base }: { form: Brief; base: string }) {
   if (!c) return null;
   const words = [
     c.newly_odd > 0 && `${c.newly_odd} newly odd`,
-    c.no_longer_odd > 0 && `${c.no_longer_odd} not shown any more`,
+    c.no_longer_odd > 0 && `${c.no_longer_odd} no longer found`,
     c.not_seen_again > 0 && `${c.not_seen_again} not observed again`,
   ].filter(Boolean);
   return (
