@@ -383,7 +383,7 @@ func TestRunsAreCompared(t *testing.T) {
 	for until, want := range map[string]struct {
 		code int
 		says string
-	}{"2999-12-31": {0, "known  " + id + ": Rejected"}, "2020-01-01": {1, "known until 2020-01-01, which is over  " + id}} {
+	}{"2999-12-31": {0, "known  " + id + ": Wrong message for Membership number"}, "2020-01-01": {1, "known until 2020-01-01, now over  " + id}} {
 		require.NoError(t, os.WriteFile(file("known.yaml"), []byte("known:\n  - {finding: "+id+", until: "+until+"}\n  - {finding: aaaaaaaa, why: mended last year}\n"), 0o600))
 		code, out, errs = run("known.json", []string{"message-text"}, "--known", file("known.yaml"), "--only", "odd", "--baseline", file("two.json"))
 		require.Zero(t, code, "still odd: "+out+errs)
@@ -391,7 +391,7 @@ func TestRunsAreCompared(t *testing.T) {
 		code, out, _ = run("known.json", []string{"message-text"}, "--known", file("known.yaml"))
 		require.Equal(t, want.code, code, out)
 		require.Contains(t, out, want.says)
-		require.Contains(t, out, "known, and not shown by this run  aaaaaaaa mended last year")
+		require.Contains(t, out, "known, not found in this run  aaaaaaaa mended last year")
 	}
 	// the parts are all cases, each in one of them
 	n := 0

@@ -107,10 +107,14 @@ func newAPI(engine *gin.Engine) huma.API {
 
 // tags are the groups of operations.
 var tags = []*huma.Tag{
-	{Name: "site", Description: "Sites, their settings, access and journeys"}, {Name: "documents", Description: "Forms, their documents and what contradicts in them"},
-	{Name: "values", Description: "Reading a form from page, tables, schema or list, and submitting values by hand"}, {Name: "cases", Description: "Test cases, their coverage and edits"},
-	{Name: "runs", Description: "Runs, their results and reports"}, {Name: "findings", Description: "What is odd in a run, its triage and its investigation"},
-	{Name: "session", Description: "Signing in and out"}, {Name: "health", Description: "Whether Odd Tick runs and is ready"},
+	{Name: "site", Description: "Sites, their settings, access and journeys"},
+	{Name: "documents", Description: "Forms, their documents and what contradicts in them"},
+	{Name: "values", Description: "Reading a form from page, tables, schema or list, and submitting values by hand"},
+	{Name: "cases", Description: "Test cases, their coverage and edits"},
+	{Name: "runs", Description: "Runs, their results and reports"},
+	{Name: "findings", Description: "What is odd in a run, its triage and its investigation"},
+	{Name: "session", Description: "Signing in and out"},
+	{Name: "health", Description: "Whether Odd Tick runs and is ready"},
 }
 
 // open are the operations for which nobody needs to be signed in.

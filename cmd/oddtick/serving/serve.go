@@ -40,7 +40,7 @@ and a password. Add more users with oddtick user add.
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if os.Getuid() == 0 && !asRoot {
-				return errors.New("Odd Tick does not need root: start it as a user of its own, or with --as-root in a container")
+				return errors.New("root is not needed to serve Odd Tick; start it as a user of its own, or with --as-root in a container")
 			}
 			set, err := readSettings[ServeSettings]()
 			if err != nil {

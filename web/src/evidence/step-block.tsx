@@ -36,9 +36,10 @@ export function StepBlock({
             <p className="mb-2">
               Expected <strong>{e.outcome}</strong>.{" "}
               {(e.failing ?? []).map((f) => f.why).join(" ") ||
-                { accepted: "Every rule is satisfied.", "not answered": "The values stay, and the form can be sent again." }[
-                  e.outcome as string
-                ]}
+                {
+                  accepted: "Every rule is satisfied.",
+                  "not answered": "The values stay, and the form can be sent again.",
+                }[e.outcome as string]}
             </p>
           )}
           <Checks checks={step.judgement.checks} all />
