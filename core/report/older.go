@@ -134,11 +134,12 @@ func (c *Cause) UnmarshalJSON(text []byte) error {
 // UnmarshalJSON reads a reason: its cause, and its words.
 func (r *Reason) UnmarshalJSON(text []byte) error {
 	var words struct {
-		Headline prose.Text `json:"headline"`
+		Headline prose.Text      `json:"headline"`
+		Sentence *prose.Sentence `json:"sentence"`
 	}
 	if err := json.Unmarshal(text, &words); err != nil {
 		return err
 	}
-	r.Headline = words.Headline
+	r.Headline, r.Sentence = words.Headline, words.Sentence
 	return json.Unmarshal(text, &r.Cause)
 }

@@ -5,6 +5,8 @@ import (
 	"os"
 	"testing"
 
+	"oddtick/core/judge"
+	"oddtick/core/prose"
 	"oddtick/core/report"
 
 	"github.com/stretchr/testify/require"
@@ -33,4 +35,18 @@ func TestOlderCausesAreReadAsTheyWereMeant(t *testing.T) {
 		require.NoError(t, json.Unmarshal(now, &again))
 		require.Equal(t, c, again)
 	}
+}
+
+func TestAReasonIsReadAsItWasWritten(t *testing.T) {
+	t.Parallel()
+	reason := report.Reason{
+		Cause:    report.Cause{Row: "name", Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "sheds", Column: "name"}, Difference: judge.CutShort},
+		Headline: "Name of 21 characters stored cut to 20 characters",
+		Sentence: &prose.Sentence{Code: "cut_short", Places: map[string]string{"n": "20"}, Input: &prose.Sentence{Code: "length", Places: map[string]string{"label": "Name", "n": "21", "unit": "characters"}}},
+	}
+	text, err := json.Marshal(reason)
+	require.NoError(t, err)
+	var back report.Reason
+	require.NoError(t, json.Unmarshal(text, &back))
+	require.Equal(t, reason, back)
 }

@@ -49,7 +49,7 @@ const (
 
 // headlines are their words. Their places are {ended} for how the step ended and {why} for a reason.
 var headlines = map[headline]string{
-	asExpected: "{ended}, as expected", partlyObserved: "{ended}, partly not observed", notObserved: "Not observed: {why}", doesNotApply: "Not applicable: {why}",
+	asExpected: "{ended}, as expected", partlyObserved: "{ended}, partly not observed", notObserved: "Not observed: {why}", doesNotApply: "Not judged: {why}",
 	expectedByHand: "Judged as expected by hand", unobservedByHand: "Judged as not observed by hand",
 }
 

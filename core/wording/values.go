@@ -48,7 +48,7 @@ var terms = map[judge.Term]string{
 	judge.TheColumn: "the column {of}", judge.NotInTable: "not in the table", judge.AUUID: "a UUID", judge.ANumber: "a new number", judge.VisitorsAddress: "the visitor's address",
 	judge.KeyOfRow: "the key of the row in {of}: {text}", judge.NowWithin: "now, within {duration}", judge.Moment: "{text} ({seconds} s)",
 
-	judge.Nowhere: "nowhere", judge.InRedirect: "in the redirect to {text} ({of})", judge.InHeader: "in the header {text} ({of})", judge.InPage: "in the page {text} ({of})",
+	judge.Nowhere: "not found", judge.InRedirect: "in the redirect to {text} ({of})", judge.InHeader: "in the header {text} ({of})", judge.InPage: "in the page {text} ({of})",
 	judge.InColumn: "in {text} ({of})", judge.InMailText: "{of}", judge.PlainText: "in plain text", judge.PlainWithin: "in plain text, with other text around it", judge.Reversible: "in a reversible form ({of})",
 	judge.FastHash: "as a fast hash without salt ({of})", judge.FastHashSalted: "as a fast hash ({of}) with the salt in {text}", judge.FastOrUnknown: "as a fast or unknown hash ({of} bytes)",
 	judge.UnknownForm: "in an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{names}", judge.FreshSalt: "a fresh salt each time",
@@ -64,7 +64,7 @@ var terms = map[judge.Term]string{
 
 	judge.Because: "{text}", judge.NothingPromisedOfRows: "the document promises nothing about the database", judge.NothingPromisedOfValues: "the document promises nothing about the form's values here",
 	judge.NothingPromisedOfSession: "the document promises nothing about the session here", judge.NoPageSendsIt: "the document promises nothing about requests that no page sends",
-	judge.HoldsNUL: "the request contains a NUL character and was refused as a bad request", judge.WasRefused: "the request was refused", judge.OutcomeDiffers: "not judged, because the outcome was not the expected one",
+	judge.HoldsNUL: "the request contains a NUL character and was refused as a bad request", judge.WasRefused: "the request was refused", judge.OutcomeDiffers: "the outcome was not the expected one",
 	judge.NoDatabaseWatched: "no database is watched", judge.MayHoldItAlready: "no row changed; it may already hold these values", judge.JudgedUnderSecrets: "judged under Secrets",
 	judge.JudgedByHand: "judged by a person, under Outcome", judge.PromiseNotKnown: "what the column should hold is not known here", judge.DefaultNotKnown: "the column's default is not known here",
 	judge.NoRowWritten: "no row in {of} was written", judge.NoRowSeen: "no row of {of} was read",

@@ -104,7 +104,7 @@ function PartLine({ part, values }: { part: Part; values: boolean }) {
     const tone = part.verdict === "not observed" ? "text-unseen" : "text-soft";
     return (
       <p className={tone}>
-        {part.verdict === "not observed" ? "Not observed: " : "Not applicable: "}
+        {part.verdict === "not observed" ? "Not observed: " : "Not judged: "}
         {part.words.why}
         {part.words.observed ? ` (${part.words.observed})` : ""}
       </p>

@@ -58,7 +58,7 @@ export function Triage(props: {
   return (
     <section aria-label="Triage" className="mt-4 border-t border-line pt-3">
       <h3>Triage</h3>
-      <form className="mt-1 grid grid-cols-[130px_130px_160px_minmax(0,1fr)_auto] items-end gap-2" onSubmit={submit}>
+      <form className="mt-1 grid grid-cols-[120px_170px_150px_minmax(0,1fr)_auto] items-end gap-2" onSubmit={submit}>
         <label>
           <span className="block text-[12px] text-soft">State</span>
           <select

@@ -163,7 +163,7 @@ export function RuleLine({
           value={rule.place}
           options={[
             ["field", "at the field"],
-            ["summary", "in the error summary"],
+            ["summary", "in the summary"],
             ["next page", "on the next page"],
           ]}
           onKeep={(v) => e.apply(edits("at", v))}

@@ -351,7 +351,7 @@ function Ends() {
               value={String(rejected.at ?? "field")}
               options={[
                 ["field", "at their fields"],
-                ["summary", "in the error summary"],
+                ["summary", "in the summary"],
                 ["next page", "on the next page"],
               ]}
               onKeep={put("rejected.at")}
