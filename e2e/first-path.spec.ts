@@ -2,8 +2,20 @@ import { Demo, expect, runAll, signIn, test, whileItRuns } from "./demo";
 
 /** The demo's faults: the case that shows each, and the words that name the difference. */
 const faults = [
-  { row: "Username", case: "join/username.length.max+1/http", headline: "Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters", check: "Stored data", part: "plot_holders.login_name" },
-  { row: "E-mail", case: "join/email.lower.other/http", headline: "E-mail stored with other capitals than promised (plot_holders.mail)", check: "Stored data", part: "plot_holders.mail" },
+  {
+    row: "Username",
+    case: "join/username.length.max+1/http",
+    headline: "Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters",
+    check: "Stored data",
+    part: "plot_holders.login_name",
+  },
+  {
+    row: "E-mail",
+    case: "join/email.lower.other/http",
+    headline: "E-mail stored with other capitals than promised (plot_holders.mail)",
+    check: "Stored data",
+    part: "plot_holders.mail",
+  },
   {
     row: "Membership number",
     case: "join/membership.guess.zeros/http",

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"runtime/debug"
 	"slices"
-	"strings"
 	"time"
 
 	"oddtick/core/oracle"
@@ -281,8 +280,10 @@ func (m *Maker) ReferenceSubmission(step *Step, r Resolved) *submission.Submissi
 
 // fieldOf is the field of a rule, by the rule's id.
 func (m *Maker) fieldOf(ruleID string) *spec.PreparedField {
-	id, _, _ := strings.Cut(ruleID, ".")
-	return m.Form.Field(id)
+	if r := m.Form.Rule(ruleID); r != nil {
+		return r.Field
+	}
+	return nil
 }
 
 // ReferenceWorld holds nothing but what the case's own accepted submissions have written.

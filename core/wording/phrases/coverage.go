@@ -7,7 +7,7 @@ var (
 	RuleWithMessage = phrase("cover.rule_with_message", "{what}: “{message}”")
 	ValidValue      = phrase("cover.valid_value", "a valid value")
 	ValidOnlyAfter  = phrase("cover.valid_only_after", "valid only after {step}")
-	NotAsked        = phrase("cover.not_asked", "not required, because {condition} does not hold")
+	NotAsked        = phrase("cover.not_asked", "not shown, because {condition} does not hold")
 	LengthOf        = phrase("cover.length", "{n} {unit}")
 	BytesOf         = phrase("cover.bytes", "{n} bytes")
 	DecimalsOf      = phrase("cover.decimals", "{n} decimals")

@@ -224,7 +224,7 @@ function Compared({ of }: { of: Schemas["ComparedView"] }) {
               <ul>
                 {l.list.map((g) => (
                   <li key={g.id} className="border-t border-line py-0.5">
-                    <strong>{g.row}</strong> {g.says}
+                    {g.says}
                   </li>
                 ))}
               </ul>

@@ -118,7 +118,7 @@ export function TryPage() {
               )}
               {e.reply && (
                 <p className="mt-1">
-                  says <Value>{e.reply}</Value>
+                  message <Value>{e.reply}</Value>
                 </p>
               )}
               {e.rows.map((r) => (
