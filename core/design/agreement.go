@@ -17,7 +17,7 @@ func agreement(b *testcase.Builder) {
 			agrees(b, f, r)
 		}
 		if r := testcase.RuleOf(f, spec.RuleDiffers); r != nil {
-			across(b, testcase.Quick, r, "same", phrases.SameAs.With("label", f.Label, "other", r.Other.Label), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, At: 1, Label: "same"})
+			across(b, testcase.Quick, r, "same", phrases.SameAs.With("label", f.Label, "other", r.Other.Label), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 1, Label: "same"})
 		}
 	}
 }
@@ -46,7 +46,7 @@ func distances(b *testcase.Builder) {
 						continue
 					}
 					used[at] = true
-					across(b, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), title.With("label", to.Label, "distance", words, "other", from.Label), replace, testcase.Mark{Scale: r.ID + " distance", At: float64(units) + float64(k)/100, Label: fmt.Sprintf("%+d %s", units, map[spec.Kind]string{spec.Date: "days", spec.DateTime: "hours"}[to.Kind])})
+					across(b, testcase.Standard, r, fmt.Sprintf("%s.%s%+d", to.ID, from.ID, units), title.With("label", to.Label, "distance", words, "other", from.Label), replace, testcase.Mark{Scale: r.ID + " distance", Name: r.Name + " distance", At: float64(units) + float64(k)/100, Label: fmt.Sprintf("%+d %s", units, map[spec.Kind]string{spec.Date: "days", spec.DateTime: "hours"}[to.Kind])})
 				}
 			}
 		}
@@ -70,7 +70,7 @@ func across(b *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, rol
 }
 
 func agrees(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	across(b, testcase.Standard, r, "same", phrases.OfField.With("label", f.Label, "what", phrases.SameAgain.Text()), nil, testcase.Mark{Scale: r.ID, At: 0, Label: "same"})
-	across(b, testcase.Quick, r, "differs", phrases.OfField.With("label", f.Label, "what", phrases.AnotherValue.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, At: 1, Label: "differs"})
-	across(b, testcase.Standard, r, "case", phrases.OfField.With("label", f.Label, "what", phrases.CapitalsDiffer.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, At: 2, Label: "case only"})
+	across(b, testcase.Standard, r, "same", phrases.OfField.With("label", f.Label, "what", phrases.SameAgain.Text()), nil, testcase.Mark{Scale: r.ID, Name: r.Name, At: 0, Label: "same"})
+	across(b, testcase.Quick, r, "differs", phrases.OfField.With("label", f.Label, "what", phrases.AnotherValue.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 1, Label: "differs"})
+	across(b, testcase.Standard, r, "case", phrases.OfField.With("label", f.Label, "what", phrases.CapitalsDiffer.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 2, Label: "case only"})
 }

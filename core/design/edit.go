@@ -1,10 +1,10 @@
 package design
 
 import (
+	"cmp"
 	"context"
 	"maps"
 	"slices"
-	"strings"
 
 	"oddtick/core/design/decision"
 	"oddtick/core/prose"
@@ -45,12 +45,9 @@ func apply(b *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 	return stale
 }
 
-// own is a case written by hand: the usual submission with the values typed, by the driver that its id ends with.
+// own is a case written by hand: the usual submission with the values typed.
 func own(b *testcase.Builder, e *spec.CaseEdit) *testcase.Case {
-	driver := submission.HTTP
-	if strings.HasSuffix(e.Case, "/"+string(submission.Browser)) {
-		driver = submission.Browser
-	}
+	driver := submission.Driver(cmp.Or(e.Driver, string(submission.HTTP)))
 	b.Add(testcase.Quick, &testcase.Case{
 		ID: e.Case, Title: prose.Text(e.Title), Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(b.Cases)), Label: decision.Short(e.Title)},
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: driver, Inputs: b.Inputs(0, typedRecipes(b, e))}},

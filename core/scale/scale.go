@@ -88,10 +88,7 @@ func scales(cases []*testcase.Case) []Scale {
 }
 
 func scaleName(c *testcase.Case) string {
-	if _, kind, ok := strings.Cut(c.Mark.Scale, "."); ok {
-		return kind
-	}
-	return c.Mark.Scale
+	return cmp.Or(c.Mark.Name, c.Mark.Scale)
 }
 
 func measured(scale string) bool {

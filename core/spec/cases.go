@@ -21,6 +21,8 @@ type CaseEdit struct {
 	Absent []string          `json:"absent,omitempty"`
 	// Own tells that the case is written by hand: the usual submission with the inputs.
 	Own bool `json:"own,omitempty"`
+	// Driver is how such a case is submitted; http where nothing is said.
+	Driver string `json:"driver,omitempty" oneof:"http,browser"`
 	// Says is the outcome that its source, such as a sheet, expects; the oracle's own stands beside it.
 	Says string `json:"says,omitempty" oneof:"accepted,rejected"`
 	// Note is where the case comes from.

@@ -70,8 +70,9 @@ func (f *PreparedField) Required() bool {
 
 // PreparedRule is a rule compiled. Field is nil for a rule across fields.
 type PreparedRule struct {
-	// ID is field.rule, or across.rule.
+	// ID is field.rule, or across.rule; Name is the second part alone.
 	ID      string
+	Name    string
 	Kind    RuleKind
 	Field   *PreparedField
 	Rule    *Rule
@@ -202,7 +203,7 @@ func (b *builder) rules(i int) {
 			b.fail(path+"."+string(kind), "give each rule an id of its own", "there are two rules with the id %q", base.ID)
 		}
 		seen[base.ID] = true
-		r := &PreparedRule{ID: f.ID + "." + base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At, Comes: base.Comes, Rejection: base.Rejected}
+		r := &PreparedRule{ID: f.ID + "." + base.ID, Name: base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At, Comes: base.Comes, Rejection: base.Rejected}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}
@@ -290,7 +291,7 @@ func (b *builder) acrossRules() {
 	for i := range b.form.Across {
 		a := &b.form.Across[i]
 		path := fmt.Sprintf("across[%d].holds", i)
-		r := &PreparedRule{ID: "across." + a.ID, Kind: RuleAcross, Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Rejection: a.Rejected, Expression: a.Holds}
+		r := &PreparedRule{ID: "across." + a.ID, Name: a.ID, Kind: RuleAcross, Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Rejection: a.Rejected, Expression: a.Holds}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.At
 		}

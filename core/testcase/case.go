@@ -169,6 +169,8 @@ type Mistake struct {
 // Mark is where a case's tick lies: on which scale of its row, in which order, under which label.
 type Mark struct {
 	Scale string `json:"scale"`
+	// Name is what the scale is called, where Scale is the id of a rule or a table.
+	Name string `json:"name,omitempty"`
 	// At orders the ticks and, for a numeric scale, is the place: a length, a number, days relative to the bound.
 	At    float64 `json:"at"`
 	Label string  `json:"label"`
@@ -196,7 +198,6 @@ func (c *Case) About() int {
 	return at
 }
 
-// scaleOf names a field's main scale.
 // Length is the unit of a mark on a scale of lengths.
 func (m Mark) Length() (unit string, is bool) {
 	if unit, is = strings.CutPrefix(m.Scale, Lengths); !is {
@@ -211,6 +212,7 @@ func (m Mark) Ordered() bool { return m.Scale == "value" || m.Scale == "date" }
 // Lengths begins the names of scales of lengths.
 const Lengths = "length, "
 
+// ScaleOf names a field's main scale.
 func ScaleOf(f *spec.PreparedField) string {
 	switch f.Kind {
 	case spec.Number:

@@ -241,7 +241,7 @@ func (m *setMaker) within(plain *values.Automaton, but *spec.PreparedRule, layer
 }
 
 // LocalID is a rule's id within its field.
-func LocalID(r *spec.PreparedRule) string { return r.ID[len(r.Field.ID)+1:] }
+func LocalID(r *spec.PreparedRule) string { return r.Name }
 
 // set returns the valid values, or those that break one rule, intersected with an automaton if one is given.
 func (s *FieldSets) set(breaks string, with *values.Automaton) (values.Set, error) {

@@ -73,6 +73,7 @@ type decision struct {
 	table *Table
 	// rule is the rule over several fields that the table is of; nil for another table.
 	rule      *spec.PreparedRule
+	name      string // of its scale, where the table's id is not one
 	technique testcase.Technique
 	row       string
 	atoms     []*spec.Atom
@@ -107,7 +108,7 @@ func Tables(b *testcase.Builder) []*Table {
 			continue
 		}
 		out = append(out, decide(b, &decision{
-			table: &Table{ID: r.ID, Title: prose.Text(r.Expression), Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, rule: r, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+			table: &Table{ID: r.ID, Title: prose.Text(r.Expression), Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, rule: r, name: r.Name, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 			outcome: func(mask uint32) string {
 				switch {
 				case asked != "" && !conditions[1].Holds(holdsIn(mask)):
@@ -136,7 +137,7 @@ func Tables(b *testcase.Builder) []*Table {
 			continue
 		}
 		out = append(out, decide(b, &decision{
-			table: &Table{ID: f.ID + ".when", Title: phrases.FieldWhen.With("label", f.Label, "condition", f.When), Expression: f.When, Path: "fields[" + f.ID + "].when"}, row: f.ID, technique: testcase.DecisionTable, atoms: atoms, expression: f.When,
+			table: &Table{ID: f.ID + ".when", Title: phrases.FieldWhen.With("label", f.Label, "condition", f.When), Expression: f.When, Path: "fields[" + f.ID + "].when"}, name: "when", row: f.ID, technique: testcase.DecisionTable, atoms: atoms, expression: f.When,
 			outcome: func(mask uint32) string {
 				if conditions[0].Holds(holdsIn(mask)) {
 					return "asked"
@@ -252,7 +253,7 @@ func caseOf(b *testcase.Builder, x *decision, mask uint32, depth testcase.Depth,
 	role := strings.Join(literals, ",")
 	c := &testcase.Case{
 		ID: b.ID(x.table.ID + ".given:" + role), Title: phrases.GivenConditions.With("outcome", outcome, "conditions", prose.Join(words, ", ")), Row: x.row, Technique: x.technique,
-		Covers: append(x.covers(outcome), extra...), Mark: testcase.Mark{Scale: x.table.ID, At: float64(len(x.cases)), Label: ColumnText(entries)},
+		Covers: append(x.covers(outcome), extra...), Mark: testcase.Mark{Scale: x.table.ID, Name: x.name, At: float64(len(x.cases)), Label: ColumnText(entries)},
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, x.ways[mask])}},
 	}
 	b.Add(depth, c)

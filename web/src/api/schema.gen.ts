@@ -2505,6 +2505,7 @@ export interface components {
         SpecCaseEdit: {
             absent?: string[];
             case: string;
+            driver?: string;
             inputs?: {
                 [key: string]: string;
             };
@@ -3067,6 +3068,7 @@ export interface components {
             /** Format: double */
             at: number;
             label: string;
+            name?: string;
             scale: string;
         };
         TestcaseMistake: {

@@ -190,7 +190,7 @@ function KeepAsCase({
         else inputs[field] = list.join("\n");
       }
       const id = `${at.form}/own.tried_${Date.now().toString(36)}/${driver}`;
-      const edit = { case: id, own: true, title: name, inputs, absent };
+      const edit = { case: id, own: true, driver, title: name, inputs, absent };
       return need(
         api.POST("/api/sites/{site}/forms/{form}/case-edits", {
           params: { path: at, header: { "If-Match": '"0"' } }, // a case that is not there yet
