@@ -167,12 +167,11 @@ func attemptOf(reader *testcase.Reader, c *testcase.Case) (*attempt, bool) {
 // why finds what the design says of cases that it could not make.
 func why(all *design.Set, item *Item) prose.Text {
 	for _, o := range all.Omitted {
-		about := o.About
-		if !strings.Contains(about, "/") {
-			about = item.near[:strings.Index(item.near, "/")+1] + about
-		}
-		if strings.HasPrefix(about, item.near) || strings.HasPrefix(item.near, about) {
+		switch {
+		case o.Role != "" && item.whole && o.Role == item.near, o.Role != "" && !item.whole && strings.HasPrefix(o.Role, item.near):
 			return o.Why
+		case o.Role == "" && (strings.HasPrefix(item.near, o.About) || !item.whole && strings.HasPrefix(o.About, item.near)):
+			return o.Why // of the rule or field that the cases are about
 		}
 	}
 	return ""

@@ -43,8 +43,9 @@ type Item struct {
 	covers func(a *attempt) bool
 	// touches: the value is right, whatever becomes of it; nil where that says nothing.
 	touches func(a *attempt) bool
-	// near is the beginning of the ids of cases that are about it, to find why there is none.
-	near string
+	// near is the beginning of the roles of cases that are about it, or, where whole is set, the whole of one, to find why there is none.
+	near  string
+	whole bool
 }
 
 // attempt is a case's last submission with what it must lead to.
@@ -86,7 +87,7 @@ type builder struct {
 }
 
 func (u *builder) add(kind Kind, id string, words prose.Text, near string, covers func(*attempt) bool) {
-	u.items = append(u.items, Item{Kind: kind, ID: id, Words: words, near: u.p.Form.Form + "/" + near, covers: covers})
+	u.items = append(u.items, Item{Kind: kind, ID: id, Words: words, near: near, covers: covers})
 }
 
 func (u *builder) rules(f *spec.PreparedField) {
@@ -173,8 +174,8 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 			touches := func(a *attempt) bool {
 				return a.filled[f.Index] && !a.values[f.Index].Blank && at(&a.values[f.Index])
 			}
-			u.add(Boundaries, r.ID+" "+role, phrases.OfField.With("label", f.Label, "what", words), r.ID+"."+role+"/", func(a *attempt) bool { return (a.accepted || a.alone(r)) && touches(a) })
-			u.items[len(u.items)-1].touches = touches
+			u.add(Boundaries, r.ID+" "+role, phrases.OfField.With("label", f.Label, "what", words), r.ID+"."+role, func(a *attempt) bool { return (a.accepted || a.alone(r)) && touches(a) })
+			u.items[len(u.items)-1].touches, u.items[len(u.items)-1].whole = touches, true
 		}
 		switch {
 		case r.Kind == spec.RuleLength:

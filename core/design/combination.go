@@ -320,7 +320,7 @@ func rowCase(b *testcase.Builder, c *Combined, fields []*spec.PreparedField, lev
 		if ok {
 			why = phrases.NotAcceptedFor.With("rule", e.Failing[0].Rule)
 		}
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID(covers[0].Role()), Why: why})
+		b.OmitCase(covers[0].Role(), why)
 		return out
 	}
 	words := make([]prose.Text, len(fields))

@@ -91,7 +91,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 		return
 	}
 	if !b.Maker.Spare {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock"), Why: phrases.NoAccountToLock.Text()})
+		b.OmitCase("form.lock", phrases.NoAccountToLock.Text())
 		return
 	}
 	secret := b.Maker.Form.Rules[i].Field
@@ -111,7 +111,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 	add(testcase.Quick, "lock", phrases.LockedOut.With("n", lock.After), 6, locked)
 	switch lasts := lock.Lasts(); {
 	case lasts > maxWait:
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID("form.lock_released"), Why: phrases.LockTooLong.With("time", lock.Released, "most", maxWait)})
+		b.OmitCase("form.lock_released", phrases.LockTooLong.With("time", lock.Released, "most", maxWait))
 	case lasts > 0:
 		right.Wait = (lasts + waitedBeyond).Seconds()
 		add(testcase.Standard, "lock_released", phrases.LockReleased.With("time", lock.Released, "n", lock.After), 7, right)

@@ -68,7 +68,7 @@ func TestCasesOfSigningIn(t *testing.T) {
 	require.InDelta(t, 2.5, all["enter/form.lock_released/http"].Last().Wait, 0)
 	require.Equal(t, oracle.Accepted, all["enter/form.lock_released/http"].Last().Expect)
 	_, omitted = casesOf(t, strings.Replace(enter, "say: Locked.", "say: Locked., released: 15m", 1), spare)
-	require.Equal(t, []testcase.Omission{{About: "enter/form.lock_released/http", Why: "the lock lasts 15m and a run waits at most 30s; test it by hand"}}, omitted)
+	require.Equal(t, []testcase.Omission{{About: "enter/form.lock_released/http", Role: "form.lock_released", Why: "the lock lasts 15m and a run waits at most 30s; test it by hand"}}, omitted)
 }
 
 func TestTheSameFormSentOnceMore(t *testing.T) {

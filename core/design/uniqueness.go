@@ -159,7 +159,7 @@ func asked(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, how phrases.Phrase, at float64, second testcase.Recipe) {
 	kept := asked(b, f, r)
 	if kept == nil {
-		b.Omitted = append(b.Omitted, testcase.Omission{About: b.ID(r.ID + "." + role), Why: phrases.NoValuesForCondition.Text()})
+		b.OmitCase(r.ID+"."+role, phrases.NoValuesForCondition.Text())
 		return
 	}
 	with := func(value testcase.Recipe) map[string]testcase.Recipe {

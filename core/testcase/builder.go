@@ -17,6 +17,13 @@ import (
 type Omission struct {
 	About string     `json:"about"`
 	Why   prose.Text `json:"why"`
+	// Role is that of the case it would have been, "" where it is about a rule, a field or a table.
+	Role string `json:"-"`
+}
+
+// OmitCase says why there is no case of a role.
+func (b *Builder) OmitCase(role string, why prose.Text) {
+	b.Omitted = append(b.Omitted, Omission{About: b.ID(role), Role: role, Why: why})
 }
 
 // notATime: the recipe makes no day.
@@ -203,7 +210,7 @@ func (b *Builder) expectations(c *Case) (out []*oracle.Expectation) {
 		}
 		r, err := b.Maker.Resolve(c, i, env)
 		if err != nil {
-			b.Omitted = append(b.Omitted, Omission{About: c.ID, Why: prose.Text(err.Error())})
+			b.Omitted = append(b.Omitted, Omission{About: c.ID, Role: b.names[c.ID].Role, Why: prose.Text(err.Error())})
 			return nil
 		}
 		env.Earlier = append(env.Earlier, r)
