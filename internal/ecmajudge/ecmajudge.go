@@ -19,15 +19,29 @@ type Judge struct {
 	mu  sync.Mutex
 	in  io.Writer
 	out *bufio.Reader
+	// slow: the engine gave up the last pattern that it was asked about.
+	slow bool
 }
 
+// Slow tells whether the last pattern took the engine so long that it was not judged.
+func (j *Judge) Slow() bool {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	return j.slow
+}
+
+// The engine backtracks; what takes it longer than this is not judged.
 const judgeScript = `
+const vm = require('vm');
+const context = vm.createContext({});
+const test = new vm.Script('re.test(v)');
+const matches = (re, v) => { context.re = re; context.v = v; return test.runInContext(context, {timeout: 5000}); };
 const lines = require('readline').createInterface({input: process.stdin});
 lines.on('line', line => {
   const {pattern, flag, values} = JSON.parse(line);
   let answer;
-  try { const re = new RegExp('^(?:' + pattern + ')$', flag); answer = {ok: true, matches: values.map(v => re.test(v))}; }
-  catch (e) { answer = {ok: false}; }
+  try { const re = new RegExp('^(?:' + pattern + ')$', flag); answer = {ok: true, matches: values.map(v => matches(re, v))}; }
+  catch (e) { answer = {ok: false, slow: e.code === 'ERR_SCRIPT_EXECUTION_TIMEOUT'}; }
   process.stdout.write(JSON.stringify(answer) + '\n');
 });`
 
@@ -104,9 +118,11 @@ func (j *Judge) ask(pattern, flag string, list []string) (matches []bool, valid 
 	var a struct {
 		OK      bool
 		Matches []bool
+		Slow    bool
 	}
 	if err := json.Unmarshal(answer, &a); err != nil {
 		panic(err)
 	}
+	j.slow = a.Slow
 	return a.Matches, a.OK
 }
