@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// TestHelpFollowsTheOrderOfWork: every command stands in a group, those one needs first before those one needs last, and each tells an
-// example and its exit codes.
+// TestHelpFollowsTheOrderOfWork: the groups of commands are listed in the order of work, and the help of each command has an example and
+// exit codes.
 func TestHelpFollowsTheOrderOfWork(t *testing.T) {
 	t.Parallel()
 	code, out, _ := oddtick(t)

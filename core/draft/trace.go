@@ -102,7 +102,7 @@ func (p *Probe) refused() bool {
 	})
 }
 
-// SeenMessages are a probe's messages by field: what came with the answer and stands at a control, or is marked as an error.
+// SeenMessages returns a probe's messages by field: texts that came with the answer and stand at a control or are marked as errors.
 func (p *Probe) SeenMessages(form *spec.Form) []SeenMessage {
 	var out []SeenMessage
 	for _, t := range p.Step.NewTexts() {

@@ -95,11 +95,12 @@ func says(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.Cas
 	reason := reasonOf(r.Results[simplest], g.Cause)
 	where, isLength, several := stretch(r, g, cases)
 	if where != "" {
-		if !several {
-			return where, reason.Headline // which names the place itself
-		}
-		if of, named := wording.OfStretch(reason.Sentence, where, isLength); named {
+		of, named := wording.OfStretch(reason.Sentence, where, isLength)
+		switch {
+		case named && several:
 			return where, wording.Say(of)
+		case named:
+			return where, reason.Headline // which names the input itself
 		}
 		return where, wording.Behind(reason.Headline, where)
 	}

@@ -1,7 +1,7 @@
 package prose
 
-// Sentence is a sentence as data: the code of its words, which core/wording has, and what stands in their places. It is kept where its
-// words are wanted later, of several inputs at once or in another language.
+// Sentence is a sentence as data: the code of a template of core/wording, and what stands in the template's places. It is kept with a
+// result, so that the sentence can later name several inputs at once, or be put into another language.
 type Sentence struct {
 	Code   string            `json:"code"`
 	Places map[string]string `json:"places,omitempty"`

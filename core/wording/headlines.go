@@ -68,7 +68,7 @@ func Odd(form *spec.Prepared, o *judge.OddPart) *prose.Sentence {
 	return writer{form: form}.odd(o, &occasion{})
 }
 
-// odd chooses a headline, and what stands in its places.
+// odd returns the headline of an odd part: its code, and what stands in its places.
 func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 	p := &o.Part
 	if o.Should != "" || p.Difference == judge.OtherOutcome {
@@ -107,7 +107,7 @@ func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 	return &prose.Sentence{Code: code, Places: w.headlinePlaces(o, field), Input: w.input(field, about)}
 }
 
-// headlinePlaces are what stands in the places of a headline but for the input.
+// headlinePlaces returns what stands in the places of a headline, except for the input.
 func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField) places {
 	p := &o.Part
 	expected, observed := w.value(p, &p.Expected), w.value(p, &p.Observed)

@@ -120,12 +120,13 @@ type Difference struct {
 	Observed prose.Text `json:"observed"`
 	// Follows: it is odd because another is.
 	Follows bool `json:"follows,omitempty"`
+
+	moment int // in which order it happened
 }
 
 // Differences are the odd parts of a result in the order in which they happened, those that follow from another last.
 func Differences(result *report.Result) []Difference {
 	var out []Difference
-	var moments []int
 	for i := range result.Steps {
 		if result.Steps[i].Judgement == nil {
 			continue
@@ -133,22 +134,13 @@ func Differences(result *report.Result) []Difference {
 		for _, c := range result.Steps[i].Judgement.Checks {
 			for _, p := range c.Parts {
 				if p.Verdict == judge.Odd {
-					out = append(out, Difference{wording.Check(c.Check), p.Words.Name, p.Words.Expected, p.Words.Observed, p.Follows})
-					moments = append(moments, moment(&p))
+					out = append(out, Difference{wording.Check(c.Check), p.Words.Name, p.Words.Expected, p.Words.Observed, p.Follows, moment(&p)})
 				}
 			}
 		}
 	}
-	order := make([]int, len(out))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(moments[a], moments[b]) })
-	sorted := make([]Difference, len(out))
-	for i, k := range order {
-		sorted[i] = out[k]
-	}
-	return sorted
+	slices.SortStableFunc(out, func(a, b Difference) int { return cmp.Compare(a.moment, b.moment) })
+	return out
 }
 
 // moment orders odd parts: what showed before anything was sent, what came of it, and what follows from that.
