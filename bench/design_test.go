@@ -24,20 +24,20 @@ func generated(tb testing.TB, n int) *spec.Prepared {
 		id := fmt.Sprintf("f%d", i)
 		switch i % 5 {
 		case 0:
-			fmt.Fprintf(&text, "  - {id: %s, name: %s, sent: [trim], rules: [{required: {}}, {length: {min: 3, max: 30}}, {pattern: {is: '[A-Za-z ]+'}}]}\n", id, id)
+			fmt.Fprintf(&text, "  - {id: %s, name: %s, normalize: [trim], rules: [{required: {}}, {length: {min: 3, max: 30}}, {pattern: {is: '[A-Za-z ]+'}}]}\n", id, id)
 		case 1:
 			fmt.Fprintf(&text, "  - {id: %s, name: %s, kind: number, rules: [{required: {}}, {number: {}}, {range: {min: 1, max: 40}}, {step: {by: 1}}]}\n", id, id)
 		case 2:
 			fmt.Fprintf(&text, "  - {id: %s, name: %s, kind: date, rules: [{required: {}}, {date: {}}, {range: {min: 2020-01-01, max: today}}]}\n", id, id)
 		case 3:
-			fmt.Fprintf(&text, "  - {id: %s, name: %s, kind: one choice, options: [{value: north}, {value: south}, {value: east}], rules: [{required: {}}, {listed: {}}]}\n", id, id)
+			fmt.Fprintf(&text, "  - {id: %s, name: %s, kind: single_choice, options: [{value: north}, {value: south}, {value: east}], rules: [{required: {}}, {one_of_options: {}}]}\n", id, id)
 		default:
 			fmt.Fprintf(&text, "  - {id: %s, name: %s, kind: email, rules: [{required: {}}, {email: {}}, {length: {max: 190}}]}\n", id, id)
 		}
 	}
 	text.WriteString("across:\n")
 	for i := 0; i+4 < n; i += 5 {
-		fmt.Fprintf(&text, "  - {id: x%d, holds: 'f%d <= 20 || f%d != \"east\"'}\n", i, i+1, i+3)
+		fmt.Fprintf(&text, "  - {id: x%d, must_hold: 'f%d <= 20 || f%d != \"east\"'}\n", i, i+1, i+3)
 	}
 	f, err := spec.ReadForm("season.yaml", []byte(text.String()))
 	require.NoError(tb, err)

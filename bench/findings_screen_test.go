@@ -46,7 +46,7 @@ func keptRun(b *testing.B, n int) (c *http.Client, address string) {
 	edits := make([]spec.CaseEdit, n)
 	for i := range n {
 		ids[i] = fmt.Sprintf("join/own.%d/http", i)
-		edits[i] = spec.CaseEdit{Case: ids[i], Own: true, Title: fmt.Sprint("visit ", i), Inputs: map[string]string{"username": fmt.Sprint("heather-", i)}}
+		edits[i] = spec.CaseEdit{Case: ids[i], Added: true, Title: fmt.Sprint("visit ", i), Inputs: map[string]string{"username": fmt.Sprint("heather-", i)}}
 	}
 	require.NoError(b, st.PutCaseEdits(ctx, f.ID, 1, store.AnyVersion, edits, nil))
 	run, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: 1, Seed: 1, Depth: string(testcase.Standard), Cases: ids})

@@ -62,7 +62,7 @@ test("from an empty project to the Join form's complete specification, with the 
     await hands.type(page.getByLabel("Steps of E-mail", { exact: true }), "trim, lower", "Enter");
     await saved(page, "sent");
     await hands.click(page.getByRole("link", { name: "Rules" }));
-    const rule = async (label: string, id: string, kind: string, values: [string, string][], say: string) => {
+    const rule = async (label: string, id: string, kind: string, values: [string, string][], message: string) => {
       await hands.choose(page.getByRole("combobox", { name: `Add a rule for ${label}`, exact: true }), kind);
       await saved(page, `new rule ${kind}`);
       for (const [what, value] of values) {
@@ -71,8 +71,8 @@ test("from an empty project to the Join form's complete specification, with the 
         else await hands.type(at, value, "Enter");
         await saved(page, value);
       }
-      await hands.type(page.getByLabel(`Message of ${id}`, { exact: true }), say, "Enter");
-      await saved(page, say);
+      await hands.type(page.getByLabel(`Message of ${id}`, { exact: true }), message, "Enter");
+      await saved(page, message);
     };
     await rule(
       "Username",

@@ -15,8 +15,8 @@ page: /join
 submit: {method: POST, to: /join}
 token: _token
 fields:
-  - {id: username, name: username, label: ${quoted("label")}, rules: [{required: {say: ${quoted("message")}}}, {length: {max: 20, say: ${quoted("another message")}}}]}
-  - {id: heard, name: heard, label: Heard, kind: one choice, options: [{label: ${quoted("option")}, value: ${quoted("value")}}]}
+  - {id: username, name: username, label: ${quoted("label")}, rules: [{required: {message: ${quoted("message")}}}, {length: {max: 20, message: ${quoted("another message")}}}]}
+  - {id: heard, name: heard, label: Heard, kind: single_choice, options: [{label: ${quoted("option")}, value: ${quoted("value")}}]}
 rejected: {status: 422}
 accepted: {status: 303, reply: ${quoted("reply")}}
 `,

@@ -78,7 +78,7 @@ test("SQL of another dialect gives columns with how sure they are, errors with l
   await expect(page.getByText("Tool allows 6 characters, but the column tool_loans.tool holds 4.")).toBeVisible();
   await page.getByRole("button", { name: "Compare layers" }).click();
   const row = page.getByRole("row", { name: /^Tool/ });
-  await expect(row).toContainText("at most 6 utf-16 units");
+  await expect(row).toContainText("at most 6 UTF-16 units");
   await expect(row).toContainText("tool_loans.tool character varying(4), NOT NULL, unique");
   await expect(row).toContainText("the column tool_loans.tool holds 4");
 });

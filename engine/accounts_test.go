@@ -132,7 +132,7 @@ func TestAnAccountIsLetInAgain(t *testing.T) {
 		for _, f := range project.Forms {
 			if f.Form == "sign_in" {
 				f.Accepted.Session.Lock.Released = "1s"
-				f.Accepted.Session.Lock.Say = nil
+				f.Accepted.Session.Lock.Message = nil
 			}
 		}
 		results := runForm(t, project, "sign_in", testcase.Standard, func(c *testcase.Case) bool { return c.ID == "sign_in/form.lock_released/http" }, never)

@@ -20,8 +20,8 @@ import (
 const shedForm = `form: sheds
 page: /
 fields:
-  - {name: name, rules: [{required: {say: Name it.}}, {length: {max: 12, say: Shorter.}}]}
-  - {name: metres, kind: number, rules: [{required: {say: How long?}}, {range: {min: 1, max: 9, say: 1 to 9.}}, {step: {by: 1, say: Whole.}}]}
+  - {name: name, rules: [{required: {message: Name it.}}, {length: {max: 12, message: Shorter.}}]}
+  - {name: metres, kind: number, rules: [{required: {message: How long?}}, {range: {min: 1, max: 9, message: 1 to 9.}}, {step: {by: 1, message: Whole.}}]}
 rejected: {status: 422}
 accepted: {status: 303, to: /done}
 stored: [{insert: sheds, columns: {name: {from: name}, metres: {from: metres}}}]

@@ -82,7 +82,7 @@ const (
 	askDocument = `form: ask
 page: /pass
 submit: {method: POST, to: /pass}
-fields: [{id: mail, name: mail, label: E-mail, kind: email, rules: [{required: {say: Enter an e-mail address.}}]}]
+fields: [{id: mail, name: mail, label: E-mail, kind: email, rules: [{required: {message: Enter an e-mail address.}}]}]
 rejected: {status: 422}
 accepted: {status: 303, to: /code}
 stored: [{insert: passes, columns: {mail: {from: mail}}}]
@@ -90,7 +90,7 @@ stored: [{insert: passes, columns: {mail: {from: mail}}}]
 	codeDocument = `form: enter
 page: /code
 submit: {method: POST, to: /code}
-fields: [{id: code, name: code, label: Code, rules: [{required: {say: That code will not do.}}, {pattern: {is: '[0-9]{6}', say: That code will not do.}}]}]
+fields: [{id: code, name: code, label: Code, rules: [{required: {message: That code will not do.}}, {pattern: {is: '[0-9]{6}', message: That code will not do.}}]}]
 rejected: {status: 422}
 accepted: {status: 200, reply: Your pass is ready.}
 stored: [{update: passes, columns: {used: {is: 1}}}]
@@ -102,7 +102,7 @@ journeys:
     steps:
       - {submit: ask}
       - %s
-      - {submit: enter, with: {code: "{code}"}, refused: That code will not do.}
+      - {submit: enter, with: {code: "{code}"}, message_if_invalid: That code will not do.}
 `
 )
 
@@ -138,7 +138,7 @@ func passWalks(t *testing.T, office passOffice, how string) map[string]journey.W
 // TestCodesAreReadAndEntered: from the mail or from the table; used twice or altered they are refused.
 func TestCodesAreReadAndEntered(t *testing.T) {
 	t.Parallel()
-	const byMail, byTable = `{wait for: mail, code: 'code is ([0-9]{6})'}`, `{read: {column: passes.code, where: mail, is: "{mail}"}}`
+	const byMail, byTable = `{wait_for: mail, code: 'code is ([0-9]{6})'}`, `{read: {column: passes.code, where: mail, is: "{mail}"}}`
 	for name, c := range map[string]struct {
 		office passOffice
 		how    string
@@ -171,8 +171,8 @@ func TestCodesAreReadAndEntered(t *testing.T) {
 func TestCodesThatAreNotThere(t *testing.T) {
 	t.Parallel()
 	for how, says := range map[string]string{
-		`{wait for: mail, code: 'PIN ([0-9]+)'}`:                 "wait for the mail: nothing in the mail matches PIN ([0-9]+)",
-		`{wait for: mail}`:                                       "submit enter: no code has been read; wait for a mail with code:, or read it from a table with read:",
+		`{wait_for: mail, code: 'PIN ([0-9]+)'}`:                 "wait for the mail: nothing in the mail matches PIN ([0-9]+)",
+		`{wait_for: mail}`:                                       "submit enter: no code has been read; wait for a mail with code:, or read it from a table with read:",
 		`{read: {column: passes.code, where: mail, is: nobody}}`: "read the code from passes.code: passes.code holds no code where mail is nobody",
 	} {
 		whole := passWalks(t, passOffice{}, how)["whole"]

@@ -101,14 +101,14 @@ const mooringsForm = `form: mooring
 page: /mooring.php
 submit: {method: POST, to: /mooring.php}
 fields:
-  - {name: boatName, label: Boat, sent: [trim], rules: [{required: {say: Boat name is missing}}, {length: {min: 2, max: 12, say: Boat name must have 2 to 12 characters}}]}
-  - {name: owner, label: Owner, sent: [collapse], rules: [{required: {}}, {length: {max: 30}}]}
-  - {name: metres, label: Metres, kind: number, rules: [{required: {say: {part: length}}}, {number: {say: {part: length}}}, {range: {min: 2.5, max: 30, say: {part: length}}}]}
-  - {name: berth, label: Berth, kind: one choice, options: [{label: North quay, value: "1"}, {label: South quay, value: "2"}], rules: [{required: {say: Pick a berth}}, {listed: {say: Pick a berth}}]}
+  - {name: boatName, label: Boat, normalize: [trim], rules: [{required: {message: Boat name is missing}}, {length: {min: 2, max: 12, message: Boat name must have 2 to 12 characters}}]}
+  - {name: owner, label: Owner, normalize: [collapse], rules: [{required: {}}, {length: {max: 30}}]}
+  - {name: metres, label: Metres, kind: number, rules: [{required: {message: {part: length}}}, {number: {message: {part: length}}}, {range: {min: 2.5, max: 30, message: {part: length}}}]}
+  - {name: berth, label: Berth, kind: single_choice, options: [{label: North quay, value: "1"}, {label: South quay, value: "2"}], rules: [{required: {message: Pick a berth}}, {one_of_options: {message: Pick a berth}}]}
   - {name: arrives, label: Arrives, kind: date, rules: [{range: {min: today}}]}
   - {name: tools, label: Tools on board, kind: checkbox, value: "1"}
 phases: together
-rejected: {at: summary, report: first of each field}
+rejected: {place: summary, report: first_of_each_field}
 accepted: {status: 200, reply: "Thank you, {owner}!", form: blank}
 stored:
   - insert: boats
@@ -185,15 +185,15 @@ const lanternsForm = `form: lantern
 page: /account/new
 token: [csrf]
 fields:
-  - {name: "account[nick]", label: Nick, rules: [{required: {say: Nick please.}}, {pattern: {is: '[a-z]{4,9}', say: Four to nine small letters.}}, {unique: {column: accounts.nick, say: This nick belongs to somebody.}}]}
-  - {name: "account[mail]", label: Mail, kind: email, sent: [trim], rules: [{required: {say: Mail please.}}, {email: {say: Mail looks odd.}}]}
-  - {name: "account[secret]", label: Secret, kind: password, rules: [{required: {say: Secret please.}}, {length: {min: 8, max: 64, say: Eight to 64 characters.}}]}
-  - {name: "account[again]", label: Again, kind: password, rules: [{agrees: {with: account_secret, say: Not the same.}}]}
-rejected: {status: 302, to: /account/new, at: field, report: first of all, refilled: all but secrets}
+  - {name: "account[nick]", label: Nick, rules: [{required: {message: Nick please.}}, {pattern: {is: '[a-z]{4,9}', message: Four to nine small letters.}}, {unique: {column: accounts.nick, message: This nick belongs to somebody.}}]}
+  - {name: "account[mail]", label: Mail, kind: email, normalize: [trim], rules: [{required: {message: Mail please.}}, {email: {message: Mail looks odd.}}]}
+  - {name: "account[secret]", label: Secret, kind: password, rules: [{required: {message: Secret please.}}, {length: {min: 8, max: 64, message: Eight to 64 characters.}}]}
+  - {name: "account[again]", label: Again, kind: password, rules: [{same_as: {field: account_secret, message: Not the same.}}]}
+rejected: {status: 302, to: /account/new, place: field, report: first_of_all, values_kept: all_but_secrets}
 accepted: {status: 302, to: /account/done}
 stored:
   - insert: accounts
-    columns: {nick: {from: account_nick}, mail: {from: account_mail}, secret: {secret: account_secret}, created: {now: within 10s}}
+    columns: {nick: {from: account_nick}, mail: {from: account_mail}, secret: {secret: account_secret}, created: {now: {within: 10s}}}
 `
 
 const lanternsPage = `<!doctype html><html><body><h2>New account</h2><form action="/account" method="post" id="f"><input type="hidden" name="csrf" value="{{.Token}}"><table>

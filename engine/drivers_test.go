@@ -16,7 +16,7 @@ func TestARunLeavesOutWhatIsSwitchedOff(t *testing.T) {
 	step := func(d submission.Driver) testcase.Step { return testcase.Step{Do: testcase.Submit, Driver: d} }
 	plain := &testcase.Case{ID: "f/a/http", Steps: []testcase.Step{step(submission.HTTP)}}
 	browser := &testcase.Case{ID: "f/a/browser", Steps: []testcase.Step{step(submission.Browser)}}
-	off := &testcase.Case{ID: "f/b/http", Steps: []testcase.Step{step(submission.HTTP)}, Edit: &spec.CaseEdit{Off: "later"}}
+	off := &testcase.Case{ID: "f/b/http", Steps: []testcase.Step{step(submission.HTTP)}, Edit: &spec.CaseEdit{Skip: "later"}}
 	made, left := target.Drivable([]*testcase.Case{plain, browser, off})
 	require.Equal(t, []*testcase.Case{plain, browser}, made)
 	require.Equal(t, []*testcase.Case{off}, left)

@@ -30,9 +30,9 @@ form: scarecrow
 page: /scarecrow
 submit: {method: POST, to: /scarecrow, encoding: multipart}
 fields:
-  - {name: name, label: Name, sent: [trim], rules: [{required: {say: Name it.}}, {length: {max: 20, say: At most 20.}}]}
-  - {name: photo, label: Photo, kind: file, rules: [{required: {say: Show it.}}, {file: {max: 5000, types: [image/*], say: "A picture of at most 5000 bytes."}}]}
-rejected: {status: 422, at: field}
+  - {name: name, label: Name, normalize: [trim], rules: [{required: {message: Name it.}}, {length: {max: 20, message: At most 20.}}]}
+  - {name: photo, label: Photo, kind: file, rules: [{required: {message: Show it.}}, {file: {max: 5000, types: [image/*], message: "A picture of at most 5000 bytes."}}]}
+rejected: {status: 422, place: field}
 accepted: {status: 303, to: /thanks}
 stored: [{insert: scarecrows, columns: {name: {from: name}, file_name: {from: photo, file: name}, bytes: {from: photo, file: size}}}]
 `

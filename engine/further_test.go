@@ -26,9 +26,9 @@ import (
 const shelfForm = `form: shelf
 page: /
 fields:
-  - {name: a, label: A, rules: [{required: {}}, {length: {max: 12, say: Too long.}}]}
-  - {name: b, label: B, kind: number, rules: [{required: {}}, {range: {min: 1, max: 9, say: Out of range.}}]}
-  - {name: c, label: C, kind: one choice, options: [{label: X, value: x}, {label: Y, value: y}], rules: [{required: {}}]}
+  - {name: a, label: A, rules: [{required: {}}, {length: {max: 12, message: Too long.}}]}
+  - {name: b, label: B, kind: number, rules: [{required: {}}, {range: {min: 1, max: 9, message: Out of range.}}]}
+  - {name: c, label: C, kind: single_choice, options: [{label: X, value: x}, {label: Y, value: y}], rules: [{required: {}}]}
 rejected: {status: 422}
 accepted: {status: 200, reply: Thanks.}
 `

@@ -22,12 +22,12 @@ form: tide
 page: /tides
 submit: {method: POST, to: /api/tides, encoding: json}
 fields:
-  - {name: pier, label: Pier, rules: [{required: {say: Which pier?}}, {length: {max: 8, say: At most 8.}}]}
-  - {name: metres, label: Metres, kind: number, rules: [{range: {min: 0, max: 9, say: 0 to 9.}}]}
+  - {name: pier, label: Pier, rules: [{required: {message: Which pier?}}, {length: {max: 8, message: At most 8.}}]}
+  - {name: metres, label: Metres, kind: number, rules: [{range: {min: 0, max: 9, message: 0 to 9.}}]}
   - {name: at, label: At, kind: date}
   - {name: spring, label: Spring tide, kind: checkbox}
-  - {name: boats, label: Boats, kind: several choices, options: [{value: a}, {value: b}, {value: c}]}
-rejected: {status: 422, at: field, report: every failing rule}
+  - {name: boats, label: Boats, kind: multiple_choice, options: [{value: a}, {value: b}, {value: c}]}
+rejected: {status: 422, place: field, report: every_failing_rule}
 accepted: {status: 201}
 `
 

@@ -23,20 +23,20 @@ form: pass
 page: /pass
 submit: {method: POST, to: /pass}
 fields:
-  - {name: "pass[holder]", id: holder, label: Holder, sent: [trim, collapse], rules: [{required: {say: Who?}}, {length: {max: 30, say: At most 30.}}]}
-  - {name: "pass[page]", id: page_of, label: Page, kind: url, sent: [trim], rules: [{url: {say: No address.}}, {length: {max: 80, say: At most 80.}}]}
-  - {name: "pass[at]", id: at, label: First ferry, kind: time, rules: [{required: {say: When?}}, {time: {say: No time.}}, {range: {min: "06:00", max: "22:00", say: No ferry then.}}]}
-  - {name: "pass[days][]", id: days, label: Days, kind: several choices, options: [{label: Monday, value: mo}, {label: Friday, value: fr}], rules: [{listed: {say: No such day.}}]}
+  - {name: "pass[holder]", id: holder, label: Holder, normalize: [trim, collapse], rules: [{required: {message: Who?}}, {length: {max: 30, message: At most 30.}}]}
+  - {name: "pass[page]", id: page_of, label: Page, kind: url, normalize: [trim], rules: [{url: {message: No address.}}, {length: {max: 80, message: At most 80.}}]}
+  - {name: "pass[at]", id: at, label: First ferry, kind: time, rules: [{required: {message: When?}}, {time: {message: No time.}}, {range: {min: "06:00", max: "22:00", message: No ferry then.}}]}
+  - {name: "pass[days][]", id: days, label: Days, kind: multiple_choice, options: [{label: Monday, value: mo}, {label: Friday, value: fr}], rules: [{one_of_options: {message: No such day.}}]}
   - {name: "pass[bike]", id: bike, label: With a bicycle, kind: checkbox, value: "1"}
-  - {name: "pass[frame]", id: frame, label: Frame number, when: bike, rules: [{required: {say: Which frame?}}, {characters: {of: A-Z0-9, say: Capitals and digits.}}, {length: {max: 8, say: At most 8.}}]}
-  - {name: "pass[price]", id: price, label: Price, kind: number, sent: [trim], rules: [{required: {say: How much?}}, {number: {say: No number.}}, {range: {min: 0.5, max: 99.95, say: From 0.50 to 99.95.}}, {decimals: {max: 2, say: Two decimals.}}]}
+  - {name: "pass[frame]", id: frame, label: Frame number, when: bike, rules: [{required: {message: Which frame?}}, {characters: {of: A-Z0-9, message: Capitals and digits.}}, {length: {max: 8, message: At most 8.}}]}
+  - {name: "pass[price]", id: price, label: Price, kind: number, normalize: [trim], rules: [{required: {message: How much?}}, {number: {message: No number.}}, {range: {min: 0.5, max: 99.95, message: From 0.50 to 99.95.}}, {decimals: {max: 2, message: Two decimals.}}]}
 across:
-  - {id: bike_price, holds: '!bike || price * 2 >= 5', say: A bicycle costs at least 2.50.}
-rejected: {status: 400, at: field}
+  - {id: bike_price, must_hold: '!bike || price * 2 >= 5', message: A bicycle costs at least 2.50.}
+rejected: {status: 400, place: field}
 accepted: {status: 302, to: /passes, reply: "Thanks, {holder}"}
 stored:
   - insert: passes
-    columns: {holder: {from: holder}, page: {from: page_of, blank: null}, first_at: {from: at}, bike: {from: bike}, frame: {from: frame, blank: null}, price: {from: price}, made: {now: within 5s}}
+    columns: {holder: {from: holder}, page: {from: page_of, blank: null}, first_at: {from: at}, bike: {from: bike}, frame: {from: frame, blank: null}, price: {from: price}, made: {now: {within: 5s}}}
 `
 
 var (

@@ -112,9 +112,9 @@ func TestRandomLimits(t *testing.T) {
 				fmt.Fprint(w, `<form method=post><label>A <input name=a></label></form>`)
 			}))
 			defer server.Close()
-			rule, field := "length: {max: 12, in: "+kind+", say: Too much.}", "text"
+			rule, field := "length: {max: 12, in: "+kind+", message: Too much.}", "text"
 			if kind == "number" {
-				rule, field = "range: {min: -99999, max: 12, say: Too much.}", "number"
+				rule, field = "range: {min: -99999, max: 12, message: Too much.}", "number"
 			}
 			d := designerOf(t, "form: f\npage: /\nfields: [{name: a, kind: "+field+", rules: [{required: {}}, {"+rule+"}]}]\nrejected: {status: 422}\naccepted: {status: 200, reply: Thanks.}\n")
 			r, err := target.Open(t.Context(), target.Config{Site: &spec.Site{Address: server.URL}, Designer: d, Number: int64(i + 1)})
@@ -184,7 +184,7 @@ func TestRandomLimitsOfDecimalsAndDays(t *testing.T) {
 		l := limitAt(t, upTo(t, func(v string) bool {
 			x, err := strconv.ParseFloat(v, 64)
 			return err == nil && x <= most+1e-9
-		}), "kind: number, rules: [{required: {}}, {decimals: {max: 2, say: Too much.}}, {range: {max: 12, say: Too much.}}]", "a.range")
+		}), "kind: number, rules: [{required: {}}, {decimals: {max: 2, message: Too much.}}, {range: {max: 12, message: Too much.}}]", "a.range")
 		found, err := strconv.ParseFloat(l.Found, 64)
 		require.NoError(t, err, wording.Limit(l))
 		require.InDelta(t, most, found, 1e-9, "%d: %s", n, wording.Limit(l))
@@ -194,7 +194,7 @@ func TestRandomLimitsOfDecimalsAndDays(t *testing.T) {
 		l = limitAt(t, upTo(t, func(v string) bool {
 			day, err := time.Parse(time.DateOnly, v)
 			return err == nil && !day.After(last)
-		}), "kind: date, rules: [{required: {}}, {range: {max: 2026-03-01, say: Too much.}}]", "a.range")
+		}), "kind: date, rules: [{required: {}}, {range: {max: 2026-03-01, message: Too much.}}]", "a.range")
 		require.EqualValues(t, last.Format(time.DateOnly), l.Found, wording.Limit(l))
 		require.LessOrEqual(t, float64(len(l.Probes)), math.Log2(1<<20)+4)
 	}

@@ -12,28 +12,28 @@ import (
 
 // moments are the fields of testdata/moments.html, with when their messages are promised to come, and what is odd about it.
 var moments = []struct{ field, comes, part, observed string }{
-	{"prompt", "typing", "", ""},
-	{"lazy", "typing", "", ""},
-	{"after", "leaving", "", ""},
-	{"asked", "leaving", "", ""},
-	{"late", "typing", "comes", "on leaving the field"},
-	{"eager", "leaving", "comes", "while typing"},
-	{"stays", "leaving", "goes", "it stays"},
-	{"calm", "submitting", "", ""},
-	{"hasty", "submitting", "comes", "on leaving the field"},
-	{"never", "leaving", "comes", "only on submitting"},
+	{"prompt", "input", "", ""},
+	{"lazy", "input", "", ""},
+	{"after", "blur", "", ""},
+	{"asked", "blur", "", ""},
+	{"late", "input", "comes", "on leaving the field"},
+	{"eager", "blur", "comes", "while typing"},
+	{"stays", "blur", "goes", "it stays"},
+	{"calm", "submit", "", ""},
+	{"hasty", "submit", "comes", "on leaving the field"},
+	{"never", "blur", "comes", "only on submitting"},
 }
 
 // TestWhenMessagesComeAndGo is seen by making a mistake, leaving the field and correcting it; what comes a little late is waited for.
 func TestWhenMessagesComeAndGo(t *testing.T) {
 	t.Parallel()
 	var text strings.Builder
-	text.WriteString("form: crossings\npage: /crossings\nrejected: {status: 422, comes: leaving}\naccepted: {status: 200, reply: Crossed.}\nfields:\n")
+	text.WriteString("form: crossings\npage: /crossings\nrejected: {status: 422, message_on: blur}\naccepted: {status: 200, reply: Crossed.}\nfields:\n")
 	for _, m := range moments {
-		fmt.Fprintf(&text, "  - {id: %[1]s, name: %[1]s, rules: [{length: {layer: browser, comes: %[2]s, max: 5, say: \"Mend %[1]s.\"}}]}\n", m.field, m.comes)
+		fmt.Fprintf(&text, "  - {id: %[1]s, name: %[1]s, rules: [{length: {layers: [browser], message_on: %[2]s, max: 5, message: \"Mend %[1]s.\"}}]}\n", m.field, m.comes)
 	}
-	text.WriteString("  - {id: short, name: short, rules: [{length: {layer: browser, max: 5, say: Mend short.}}, {length: {max: 9}}]}\n")
-	text.WriteString("  - {id: deck, name: deck, kind: one choice, options: [{value: u}], rules: [{required: {layer: browser, comes: leaving, say: Mend deck.}}]}\n")
+	text.WriteString("  - {id: short, name: short, rules: [{length: {layers: [browser], max: 5, message: Mend short.}}, {length: {max: 9}}]}\n")
+	text.WriteString("  - {id: deck, name: deck, kind: single_choice, options: [{value: u}], rules: [{required: {layers: [browser], message_on: blur, message: Mend deck.}}]}\n")
 	sink := ranOnPage(t, "testdata/moments.html", "<p role=status>Crossed.</p>", text.String(), ".corrected/browser", len(moments)+2)
 	parts := func(id string, is judge.Verdict) []judge.Part {
 		r := sink.Result("crossings/" + id + ".corrected/browser")

@@ -69,7 +69,7 @@ func TestWhatIsSentIsWhatABrowserWouldSend(t *testing.T) {
 			<input name=a value=old><textarea name=note>as it is</textarea><input type=file name=f><button name=act value=save>Save</button><button name=act value=drop>Drop</button></form>`)
 	}))
 	defer server.Close()
-	runOn(t, server.URL, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 4}}]}, {name: b, kind: trap}]\naccepted: {to: /done}\nstored: [{insert: t, columns: {role: {is: x}}}]\n")
+	runOn(t, server.URL, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 4}}]}, {name: b, kind: honeypot}]\naccepted: {to: /done}\nstored: [{insert: t, columns: {role: {is: x}}}]\n")
 	require.Contains(t, got.seen, "key=k1&b=&r=2&s=y&a=&note=as+it+is&act=save", "left blank")
 	i := slices.IndexFunc(got.seen, func(s string) bool { return strings.Contains(s, "role=admin") })
 	require.GreaterOrEqual(t, i, 0)
@@ -121,7 +121,7 @@ func TestFormsSentByGETAndMultipart(t *testing.T) {
 			fmt.Fprintf(w, `<form method=%s %s><input name=q value=%q></form>%s`, method, encoding, sent, message)
 		}))
 		defer server.Close()
-		form := "form: f\npage: /\nfields: [{name: q, rules: [{required: {}}, {pattern: {is: '[a-z]*'}}, {length: {max: 5, say: Too long., at: summary}}]}]\naccepted: {status: 200, reply: 'Found {q}.'}\n"
+		form := "form: f\npage: /\nfields: [{name: q, rules: [{required: {}}, {pattern: {is: '[a-z]*'}}, {length: {max: 5, message: Too long., place: summary}}]}]\naccepted: {status: 200, reply: 'Found {q}.'}\n"
 		results := runOn(t, server.URL, form)
 		for _, id := range []string{"f/q.length.max/http", "f/q.length.max+1/http", "f/q.length.max.far/http"} {
 			require.Equal(t, judge.AsExpected, results[id].Verdict, "%s %s: %s", method, id, results[id].Headline)
@@ -228,9 +228,9 @@ func TestChoicesThatOfferNoBlank(t *testing.T) {
 	results := runOn(t, server.URL, `form: f
 page: /
 fields:
-  - {name: share, kind: one choice, options: [{value: h}, {value: w}]}
-  - {name: area, kind: one choice, options: [{value: b}]}
-accepted: {to: /done, shown: [{page: /done, at: li.mine, text: "{share}"}]}
+  - {name: share, kind: single_choice, options: [{value: h}, {value: w}]}
+  - {name: area, kind: single_choice, options: [{value: b}]}
+accepted: {to: /done, shown: [{page: /done, selector: li.mine, text: "{share}"}]}
 `)
 	require.Contains(t, got.seen, "area=b", "no radio button is chosen")
 	require.Equal(t, judge.DoesNotApply, results["f/area.blank/http"].Verdict)

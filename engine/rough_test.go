@@ -22,7 +22,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-const gateForm = "form: gate\npage: /\nfields: [{name: gate, rules: [{required: {say: Which gate?}}]}]\nrejected: {status: 422}\naccepted: {status: 200, reply: The gate is open.}\n"
+const gateForm = "form: gate\npage: /\nfields: [{name: gate, rules: [{required: {message: Which gate?}}]}]\nrejected: {status: 422}\naccepted: {status: 200, reply: The gate is open.}\n"
 
 // gate is a form of one field. trouble may deal with a request in its own way, and tells whether it did.
 func gate(t testing.TB, trouble func(w http.ResponseWriter, r *http.Request) bool) string {
@@ -70,7 +70,7 @@ func gateCases(t testing.TB, d *design.Designer, driver submission.Driver, times
 func runGate(t testing.TB, address string, driver submission.Driver, times int, timeout time.Duration) (map[judge.Verdict]int, *schedule.Collected, *target.Target) {
 	d := designerOf(t, gateForm)
 	cases := gateCases(t, d, driver, times)
-	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, Pace: 4}, Designer: d, Cases: cases, Number: 1, Timeout: timeout})
+	run, err := target.Open(context.Background(), target.Config{Site: &spec.Site{Address: address, MaxParallel: 4}, Designer: d, Cases: cases, Number: 1, Timeout: timeout})
 	require.NoError(t, err)
 	t.Cleanup(run.Close)
 	sink := &schedule.Collected{}

@@ -26,14 +26,14 @@ import (
 
 const newWord = `form: word
 page: /word
-before: {signed in: keeper}
+before: {signed_in: keeper}
 fields:
-  - {id: present, name: present, kind: password, rules: [{required: {say: Your present word?}}, {matches: {stored: keepers.word, say: That is not it.}}]}
-  - {id: next, name: next, kind: password, rules: [{required: {say: A new word?}}, {length: {min: 8, max: 40, in: bytes, say: 8 to 40.}}]}
-  - {id: again, name: again, kind: password, rules: [{agrees: {with: next, say: They differ.}}]}
+  - {id: present, name: present, kind: password, rules: [{required: {message: Your present word?}}, {matches_secret: {stored: keepers.word, message: That is not it.}}]}
+  - {id: next, name: next, kind: password, rules: [{required: {message: A new word?}}, {length: {min: 8, max: 40, in: bytes, message: 8 to 40.}}]}
+  - {id: again, name: again, kind: password, rules: [{same_as: {field: next, message: They differ.}}]}
 rejected: {status: 422}
 accepted: {status: 303, to: /home, reply: "Your word is changed."}
-stored: [{update: keepers, columns: {word: {secret: next, as: [bcrypt]}, nick: {untouched: true}}}]
+stored: [{update: keepers, columns: {word: {secret: next, as: [bcrypt]}, nick: {unchanged: true}}}]
 `
 
 // lighthouse is a site on which a keeper signs in and takes a new word; lax does not look at the present one.
@@ -185,7 +185,7 @@ func TestAFormBehindASignInIsRunByWhoeverIsSignedIn(t *testing.T) {
 			require.Empty(t, strings.Join(odd, "\n"))
 		} else {
 			require.NotEmpty(t, odd)
-			require.Equal(t, judge.Odd, results["word/present.matches.other/http"].Verdict)
+			require.Equal(t, judge.Odd, results["word/present.matches_secret.other/http"].Verdict)
 			for _, one := range odd {
 				require.Contains(t, one, "word/present.")
 			}

@@ -94,7 +94,7 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	}, stored)
 	require.Contains(t, text, `reply: "Welcome, {username}. You are on the waiting list."`)
 	require.Contains(t, text, "login_name: {from: username}")
-	require.Contains(t, text, "- unique: {column: plot_holders.login_name, ignoring: [case], say: That username is taken.}")
+	require.Contains(t, text, "- unique: {column: plot_holders.login_name, ignoring: [case], message: That username is taken.}")
 
 	// what no submission shows is written by hand; then the form is judged as by the file that ships
 	out, err := document.Apply([]byte(text), byHand)
@@ -111,15 +111,15 @@ func edit(path, value string) document.Edit {
 }
 
 var byHand = []document.Edit{
-	edit("fields[username].rules", `{"length":{"min":3,"max":20,"say":"Use 3 to 20 characters."}}`),
-	edit("fields[username].rules", `{"pattern":{"is":"[A-Za-z0-9\\-]+","say":"Use letters, digits and hyphens only."}}`),
-	edit("fields[e_mail].rules", `{"length":{"max":190,"say":"Use at most 190 characters."}}`),
-	edit("fields[pass].rules", `{"length":{"min":10,"max":72,"in":"bytes","say":"Use 10 to 72 bytes."}}`),
-	edit("fields[pass].rules", `{"pattern":{"is":"(?=.*[A-Za-z])(?=.*[0-9]).*","say":"Use at least a letter and a digit."}}`),
-	edit("fields[member_no].rules", `{"pattern":{"is":"OS-[0-9]{4}","say":"A membership number is OS- and four digits."}}`),
-	edit("fields[born_on].rules", `{"range":{"min":"1900-01-01","max":"today - 18 years","zone":"Europe/London","say":"You must be 18 or over."}}`),
-	edit("fields[plots].rules", `{"range":{"min":1,"max":4,"say":"You can ask for 1 to 4 plots."}}`),
-	edit("fields[plots].rules", `{"step":{"by":1,"say":"Plots are given whole."}}`),
+	edit("fields[username].rules", `{"length":{"min":3,"max":20,"message":"Use 3 to 20 characters."}}`),
+	edit("fields[username].rules", `{"pattern":{"is":"[A-Za-z0-9\\-]+","message":"Use letters, digits and hyphens only."}}`),
+	edit("fields[e_mail].rules", `{"length":{"max":190,"message":"Use at most 190 characters."}}`),
+	edit("fields[pass].rules", `{"length":{"min":10,"max":72,"in":"bytes","message":"Use 10 to 72 bytes."}}`),
+	edit("fields[pass].rules", `{"pattern":{"is":"(?=.*[A-Za-z])(?=.*[0-9]).*","message":"Use at least a letter and a digit."}}`),
+	edit("fields[member_no].rules", `{"pattern":{"is":"OS-[0-9]{4}","message":"A membership number is OS- and four digits."}}`),
+	edit("fields[born_on].rules", `{"range":{"min":"1900-01-01","max":"today - 18 years","zone":"Europe/London","message":"You must be 18 or over."}}`),
+	edit("fields[plots].rules", `{"range":{"min":1,"max":4,"message":"You can ask for 1 to 4 plots."}}`),
+	edit("fields[plots].rules", `{"step":{"by":1,"message":"Plots are given whole."}}`),
 }
 
 // causesOf are the causes of a run's odd cases, without the fields' ids, which are the page's in one document and the tester's in the

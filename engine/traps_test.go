@@ -84,9 +84,9 @@ func partsThatAre(r *report.Result, is ...judge.Verdict) (out []judge.Part) {
 func TestAMessageCountsWhereAPersonSeesIt(t *testing.T) {
 	t.Parallel()
 	var text strings.Builder
-	text.WriteString("form: traps\npage: /moorings\nrejected: {report: first of all}\nfields:\n")
+	text.WriteString("form: traps\npage: /moorings\nrejected: {report: first_of_all}\nfields:\n")
 	for _, trap := range traps {
-		fmt.Fprintf(&text, "  - {id: %[1]s, name: %[1]s, rules: [{required: {layer: browser, say: \"Fill in %[1]s.\"}}]}\n", trap.field)
+		fmt.Fprintf(&text, "  - {id: %[1]s, name: %[1]s, rules: [{required: {layers: [browser], message: \"Fill in %[1]s.\"}}]}\n", trap.field)
 	}
 	sink := ranOnPage(t, "testdata/traps.html", "", text.String(), ".blank/browser", len(traps))
 	for _, trap := range traps {

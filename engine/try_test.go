@@ -63,7 +63,7 @@ func TestATryWorksBeforeAnyRuleIsWritten(t *testing.T) {
 
 func TestATryIsHeldAgainstTheRules(t *testing.T) {
 	t.Parallel()
-	run := openForm(t, "form: f\npage: /code\nfields: [{name: code, rules: [{length: {min: 3, max: 4, say: Three or four.}}]}]\nrejected: {at: summary}\n", strict(t), "")
+	run := openForm(t, "form: f\npage: /code\nfields: [{name: code, rules: [{length: {min: 3, max: 4, message: Three or four.}}]}]\nrejected: {place: summary}\n", strict(t), "")
 	tried, _, err := manual.Try(context.Background(), run, manual.Values{"code": {"abc"}}, manual.Way{Driver: submission.HTTP})
 	require.NoError(t, err)
 	require.EqualValues(t, "Rejected; it should have been accepted", tried.Judgement.Headline)
@@ -99,7 +99,7 @@ func TestATraceTakesItsMarksOffWhereTheyAreRefused(t *testing.T) {
 	for _, s := range traced.Draft.Form {
 		said[s.Path] = s.Value
 	}
-	require.Equal(t, "summary", said["rejected.at"])
+	require.Equal(t, "summary", said["rejected.place"])
 	require.Equal(t, 302, said["accepted.status"])
 }
 

@@ -186,7 +186,7 @@ func TestTheSheetHoldsWhatTestersKnow(t *testing.T) {
 	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, rows, 5)
-	require.Equal(t, []string{"case", "title", "technique", "input", "expected", "observed", "verdict", "what is odd", "Outcome", "Response", "Messages", "Refilled values", "Stored data", "Secrets", "Session"}, rows[0])
+	require.Equal(t, []string{"case", "title", "technique", "input", "expected", "observed", "verdict", "what is odd", "Outcome", "Response", "Messages", "Values kept", "Stored data", "Secrets", "Session"}, rows[0])
 	odd := rows[2]
 	require.Equal(t, "odd", odd[6])
 	require.Equal(t, "rejected by the server. User is too long.", odd[4])

@@ -31,15 +31,15 @@ func accountsSite(t testing.TB, faults ...string) (*client, *store.Store) {
 	require.NoError(t, st.AddUser(ctx, "tester", "right"))
 	project, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte(`site: ost
 title: Ostlewick
-sign in: {page: /sign-in, name: login, password: secret}
+sign_in: {page: /sign-in, name: login, password: secret}
 visitors: {table: plot_holders, key: id, name: login_name}
 accounts: [{id: maple, name: maple, password: Maple-plot-21}, {id: stella, name: stella, password: Stella-plot-25}]
 pages: [{id: home, path: /}, {id: stewards, path: /stewards}]
 states:
-  - {id: guest, title: Guest, holds: "!signed_in", may: [home], else: /sign-in}
-  - {id: steward, holds: 'signed_in && role == "steward"', may: [home, stewards]}
-  - {id: holder, holds: signed_in, may: [home], else: forbidden}
-journeys: [{id: look, title: A look, steps: [{open: home}, {sign in: maple, then: holder}]}, {id: mails, steps: [{wait for: mail}]}]
+  - {id: guest, title: Guest, when: "!signed_in", may_open: [home], denied: /sign-in}
+  - {id: steward, when: 'signed_in && role == "steward"', may_open: [home, stewards]}
+  - {id: holder, when: signed_in, may_open: [home], denied: forbidden}
+journeys: [{id: look, title: A look, steps: [{open: home}, {sign_in: maple, then: holder}]}, {id: mails, steps: [{wait_for: mail}]}]
 `)}})
 	require.NoError(t, err)
 	project.Site.Address, project.Site.Databases = practiceServer.URL, []spec.Database{{ID: "main", DSN: dsn}}

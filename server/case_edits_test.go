@@ -53,9 +53,9 @@ func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
 	c.signIn()
 	const off, typed, own = "join/terms.unticked/http", "join/plots.range.max/http", "join/own.market_day/http"
 	c.editCases(map[string]any{"edits": []any{
-		map[string]any{"case": off, "off": "the terms are being rewritten", "tags": []string{"legal"}},
+		map[string]any{"case": off, "skip": "the terms are being rewritten", "tags": []string{"legal"}},
 		map[string]any{"case": typed, "inputs": map[string]string{"plots": "9"}},
-		map[string]any{"case": own, "own": true, "title": "market day", "inputs": map[string]string{"plots": "4"}, "says": "rejected"},
+		map[string]any{"case": own, "added": true, "title": "market day", "inputs": map[string]string{"plots": "4"}, "expect": "rejected"},
 	}}, 200)
 	var cases briefs
 	require.Equal(t, 200, c.get(joinAt+"/cases?depth=quick", &cases))
@@ -109,14 +109,14 @@ func TestWhatIsWrongWithAnEditChangesNothing(t *testing.T) {
 		edit map[string]any
 		says string
 	}{
-		{map[string]any{"case": "join/none/http", "off": "x"}, "no case join/none/http"},
-		{map[string]any{"case": "other", "own": true, "title": "x"}, "begins with join/own."},
-		{map[string]any{"case": "join/own.x/http", "own": true}, "needs a title"},
+		{map[string]any{"case": "join/none/http", "skip": "x"}, "no case join/none/http"},
+		{map[string]any{"case": "other", "added": true, "title": "x"}, "begins with join/own."},
+		{map[string]any{"case": "join/own.x/http", "added": true}, "needs a title"},
 		{map[string]any{"case": "join/terms.ticked/http", "inputs": map[string]string{"weeds": "1"}}, "no field weeds"},
 		{map[string]any{"case": "join/terms.ticked/http", "inputs": map[string]string{"referral": "1"}}, "no field referral that can be filled in"},
-		{map[string]any{"case": "join/own." + strings.Repeat("x", 300), "own": true, "title": "x"}, "longer than 200"},
+		{map[string]any{"case": "join/own." + strings.Repeat("x", 300), "added": true, "title": "x"}, "longer than 200"},
 	} {
-		good := map[string]any{"case": "join/terms.ticked/http", "off": "y"}
+		good := map[string]any{"case": "join/terms.ticked/http", "skip": "y"}
 		require.Contains(t, c.editCases(map[string]any{"edits": []any{good, test.edit}}, 422), test.says)
 	}
 	var kept struct{ Edits []any }
@@ -144,7 +144,7 @@ func TestTheExpectationFollowsWhatIsTyped(t *testing.T) {
 		}
 		return v.Case.Steps[len(v.Case.Steps)-1].Expect, v.Reason
 	}
-	own := map[string]any{"case": "join/own.a/http", "own": true, "inputs": map[string]string{"plots": "4"}}
+	own := map[string]any{"case": "join/own.a/http", "added": true, "inputs": map[string]string{"plots": "4"}}
 	outcome, _ := preview(own)
 	require.Equal(t, "accepted", outcome)
 	own["inputs"] = map[string]string{"plots": "5"}
@@ -193,7 +193,7 @@ func TestTechniquesAndCoverage(t *testing.T) {
 	c.signIn()
 	text, err := os.ReadFile("../examples/ostlewick/join.yaml")
 	require.NoError(t, err)
-	project := "site: sheds\ntitle: Sheds\naddress: http://127.0.0.1:1\nstates: [{id: guest}]\n---\n" + strings.Replace(string(text), "\nrejected:", "\nacross:\n  - {id: light, holds: 'plots <= 2 || heard != \"od\"'}\nrejected:", 1)
+	project := "site: sheds\ntitle: Sheds\naddress: http://127.0.0.1:1\nstates: [{id: guest}]\n---\n" + strings.Replace(string(text), "\nrejected:", "\nacross:\n  - {id: light, must_hold: 'plots <= 2 || heard != \"od\"'}\nrejected:", 1)
 	request, err := http.NewRequest(http.MethodPost, c.address+"/api/projects", strings.NewReader(project))
 	require.NoError(t, err)
 	request.Header.Set("Content-Type", "application/yaml")
@@ -218,7 +218,7 @@ func TestTechniquesAndCoverage(t *testing.T) {
 	}
 	require.Equal(t, 200, c.get(at+"/techniques", &v))
 	require.Len(t, v.Tables, 1)
-	require.Equal(t, "across[light].holds", v.Tables[0].Path)
+	require.Equal(t, "across[light].must_hold", v.Tables[0].Path)
 	require.Len(t, v.Tables[0].Columns, 3)
 	require.Positive(t, v.Combined.Infeasible)
 	require.Equal(t, []string{"guest"}, v.States.States)
@@ -299,19 +299,19 @@ func TestAttackTheSecondOfTwoWhoEditACaseIsTold(t *testing.T) {
 	status, header, text := post(seen, `{"edits": [{"case": "`+one+`", "tags": ["legal", "soon"]}]}`)
 	require.Equal(t, 200, status, text)
 	require.NotEqual(t, seen, header.Get("ETag"))
-	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "off": "later"}, {"case": "`+one+`", "off": "later"}]}`)
+	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "skip": "later"}, {"case": "`+one+`", "skip": "later"}]}`)
 	require.Equal(t, 409, status)
 	require.Contains(t, text, one+" was changed in the meantime: tagged legal, soon, saved by tester")
 	var kept struct{ Edits []struct{ Case, Off string } }
 	require.Equal(t, 200, c.get(at, &kept))
 	require.Len(t, kept.Edits, 1, "nothing of the second was kept")
-	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "off": "later"}]}`)
+	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "skip": "later"}]}`)
 	require.Equal(t, 200, status, text)
 
 	seen = c.ask(http.MethodGet, at, "", nil).Header.Get("ETag")
 	status, _, text = post(seen, `{"edits": [], "remove": ["`+one+`"]}`)
 	require.Equal(t, 200, status, text)
-	status, _, text = post(seen, `{"edits": [{"case": "`+one+`", "off": "later"}]}`)
+	status, _, text = post(seen, `{"edits": [{"case": "`+one+`", "skip": "later"}]}`)
 	require.Equal(t, 409, status, "what was removed is told too")
 	require.Contains(t, text, "it has no edits any more")
 	for version, want := range map[string]int{"": 428, `"x"`: 412} {

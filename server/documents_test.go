@@ -56,7 +56,7 @@ func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
 	require.Equal(t, 2, answer.Revision)
 	require.Positive(t, answer.Cases.Retired, "cases between two steps are gone")
 	_, text = c.document()
-	after := strings.Replace(strings.Replace(before, "max: 20, say: \"Use 3", "max: 30, say: \"Use 3", 1), "      - step: {by: 1, say: \"Plots are given whole.\"}\n", "", 1)
+	after := strings.Replace(strings.Replace(before, "max: 20, message: \"Use 3", "max: 30, message: \"Use 3", 1), "      - step: {by: 1, message: \"Plots are given whole.\"}\n", "", 1)
 	require.Equal(t, after, text, "all else is the same bytes")
 
 	var revisions []struct {
@@ -172,9 +172,9 @@ func TestTheSecondOfTwoEditorsIsTold(t *testing.T) {
 	status, next, says := put(version, `{"site": "ost", "title": "First", "address": "http://127.0.0.1:9", "databases": [{"id": "main"}]}`)
 	require.Equal(t, 200, status, says)
 	require.NotEqual(t, version, next)
-	status, _, says = put(version, `{"site": "ost", "title": "Second", "address": "http://127.0.0.1:9", "databases": [{"id": "main"}], "pace": 2}`)
+	status, _, says = put(version, `{"site": "ost", "title": "Second", "address": "http://127.0.0.1:9", "databases": [{"id": "main"}], "max_parallel": 2}`)
 	require.Equal(t, 409, status)
-	require.Contains(t, says, "differ from yours in: title, pace")
+	require.Contains(t, says, "differ from yours in: title, max_parallel")
 	status, _, _ = put("", `{"site": "ost", "address": "http://127.0.0.1:9"}`)
 	require.Equal(t, 428, status)
 	status, _, says = put(next, `{"site": "ost", "title": "Third", "address": "http://127.0.0.1:9", "databases": [{"id": "main"}]}`)
@@ -376,13 +376,13 @@ func TestMarkedValuesAreSentOnlyWhereAllowed(t *testing.T) {
 	c.signIn()
 	var settings struct{ Site map[string]any }
 	require.Equal(t, 200, c.get("/api/sites/ost/settings", &settings))
-	settings.Site["marked values"] = false
+	settings.Site["marked_values"] = false
 	status, _, body := c.putSettings(settings.Site)
 	require.Equal(t, 200, status, string(body))
 	status, _, body = c.send(http.MethodPost, joinAt+"/trace", map[string]any{"values": map[string]any{}})
 	require.Equal(t, 403, status)
 	require.Contains(t, string(body), "do not allow traces")
-	settings.Site["marked values"] = true
+	settings.Site["marked_values"] = true
 	status, _, _ = c.putSettings(settings.Site)
 	require.Equal(t, 200, status)
 	values := map[string][]string{"username": {"moss-gate-9"}, "email": {"moss9@bed.test"}, "password": {"brook-side-42"}, "again": {"brook-side-42"}, "born": {"1974-03-07"}, "plots": {"2"}, "terms": {"yes"}, "membership": {"OS-0009"}, "heard": {"od"}, "website": {""}}

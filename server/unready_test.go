@@ -93,7 +93,7 @@ func choices(fields int) string {
 	var b strings.Builder
 	b.WriteString("form: shed\npage: /shed\nfields:\n")
 	for i := range fields {
-		fmt.Fprintf(&b, "  - id: f%d\n    kind: one choice\n    options: [{value: a}, {value: b}, {value: c}, {value: d}, {value: e}, {value: f}, {value: g}, {value: h}, {value: i}, {value: j}]\n", i)
+		fmt.Fprintf(&b, "  - id: f%d\n    kind: single_choice\n    options: [{value: a}, {value: b}, {value: c}, {value: d}, {value: e}, {value: f}, {value: g}, {value: h}, {value: i}, {value: j}]\n", i)
 	}
 	return b.String()
 }

@@ -49,7 +49,7 @@ func TestDesignJoinsEditsAndGuesses(t *testing.T) {
 	for name, content := range map[string]string{
 		"join.yaml":       string(text),
 		"site.yaml":       "site: s\nguesses:\n  - {id: heath, title: the old name, text: heath-row, depth: quick}\n",
-		"join.cases.yaml": "cases: join\nedits:\n  - {case: join/terms.unticked/http, off: later}\n  - {case: join/gone/http, off: x}\n",
+		"join.cases.yaml": "cases: join\nedits:\n  - {case: join/terms.unticked/http, skip: later}\n  - {case: join/gone/http, skip: x}\n",
 	} {
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name), []byte(content), 0o600))
 	}

@@ -112,25 +112,25 @@ func (m *Matrix) Expect(state string, p Page) Expected {
 	if s == nil {
 		return Expected{}
 	}
-	if slices.Contains(s.May, p.ID) || slices.Contains(s.May, p.Path) && !p.Others {
+	if slices.Contains(s.MayOpen, p.ID) || slices.Contains(s.MayOpen, p.Path) && !p.Others {
 		return Expected{Opens: true}
 	}
 	id := strings.TrimSuffix(p.ID, Others)
 	for _, name := range []string{p.ID, id, p.Path} {
-		if to := s.Elsewhere[name]; to != "" {
+		if to := s.DeniedByPage[name]; to != "" {
 			return Expected{To: to}
 		}
 	}
-	return Expected{To: s.Else}
+	return Expected{To: s.Denied}
 }
 
 // Offered are the ids of the pages that the menus of a state's visitors offer; promised is false where nothing is said of them.
 func (m *Matrix) Offered(state string) (ids []string, promised bool) {
 	s := m.state(state)
-	if s == nil || s.Offers == nil {
+	if s == nil || s.Menu == nil {
 		return nil, false
 	}
-	for _, name := range s.Offers {
+	for _, name := range s.Menu {
 		ids = append(ids, m.named(name))
 	}
 	slices.Sort(ids)
@@ -166,9 +166,9 @@ func (m *Matrix) named(name string) string {
 // unknown is the first page that a state's menus offer and the document does not name.
 func (m *Matrix) unknown() error {
 	for _, s := range m.site.States {
-		for _, name := range s.Offers {
+		for _, name := range s.Menu {
 			if m.named(name) == "" {
-				return fmt.Errorf("states[%s].offers: there is no page %q; name it under pages:, with id and path", s.ID, name)
+				return fmt.Errorf("states[%s].menu: there is no page %q; name it under pages:, with id and path", s.ID, name)
 			}
 		}
 	}

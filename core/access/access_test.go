@@ -19,9 +19,9 @@ pages:
   - {id: members, path: /members}
   - {id: record, path: "/people/{key}"}
 states:
-  - {id: guest, holds: "!signed_in", may: [home], else: /sign-in}
-  - {id: member, holds: "signed_in && confirmed_at != null && wishes", may: [home, members, record], else: forbidden}
-  - {id: awaiting, holds: signed_in, may: [home, record], else: /awaiting, elsewhere: {record: forbidden}}
+  - {id: guest, when: "!signed_in", may_open: [home], denied: /sign-in}
+  - {id: member, when: "signed_in && confirmed_at != null && wishes", may_open: [home, members, record], denied: forbidden}
+  - {id: awaiting, when: signed_in, may_open: [home, record], denied: /awaiting, denied_by_page: {record: forbidden}}
 `
 
 func matrix(t testing.TB) *access.Matrix {
@@ -90,7 +90,7 @@ func TestASlipIsNamed(t *testing.T) {
 
 func TestAConditionThatCannotBeRead(t *testing.T) {
 	t.Parallel()
-	p, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: s\nstates: [{id: a, holds: 'x &&'}]\n")}})
+	p, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: s\nstates: [{id: a, when: 'x &&'}]\n")}})
 	require.NoError(t, err)
 	_, err = access.New(p.Site)
 	require.ErrorContains(t, err, "the expression x && cannot be read")
@@ -98,7 +98,7 @@ func TestAConditionThatCannotBeRead(t *testing.T) {
 
 func TestWhatMenusOffer(t *testing.T) {
 	t.Parallel()
-	p, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte(strings.Replace(site, "else: /sign-in}", "else: /sign-in, offers: [/members, home]}", 1))}})
+	p, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte(strings.Replace(site, "denied: /sign-in}", "denied: /sign-in, menu: [/members, home]}", 1))}})
 	require.NoError(t, err)
 	m, err := access.New(p.Site)
 	require.NoError(t, err)
@@ -110,10 +110,10 @@ func TestWhatMenusOffer(t *testing.T) {
 	for path, want := range map[string]string{"/": "home", "": "home", "/members/": "members", "/people/7": "record", "/people/7/more": "", "/people/": "", "/else": ""} {
 		require.Equal(t, want, m.At(path), path)
 	}
-	p.Site.States[0].Offers = []string{"home", "membrs"}
+	p.Site.States[0].Menu = []string{"home", "membrs"}
 	_, err = access.New(p.Site)
-	require.EqualError(t, err, `states[guest].offers: there is no page "membrs"; name it under pages:, with id and path`)
-	p.Site.States[0].Offers, p.Site.States[0].May = nil, []string{"elsewhere"}
+	require.EqualError(t, err, `states[guest].menu: there is no page "membrs"; name it under pages:, with id and path`)
+	p.Site.States[0].Menu, p.Site.States[0].MayOpen = nil, []string{"elsewhere"}
 	_, err = access.New(p.Site)
 	require.NoError(t, err, "what is not among the pages is not opened")
 }

@@ -55,7 +55,7 @@ func eventOf(s *spec.JourneyStep) Event {
 		return Event{Kind: FollowLink}
 	case s.Open != "":
 		return Event{Open, s.Open}
-	case s.SignIn == spec.Joined:
+	case s.SignIn == spec.NewMember:
 		return Event{Kind: SignInNew}
 	}
 	return Event{SignIn, s.SignIn}

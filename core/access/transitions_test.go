@@ -27,13 +27,13 @@ func TestStatesOfASite(t *testing.T) {
 	p, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte(`site: hives
 pages: [{id: home, path: /}, {id: log, path: /log}]
 states:
-  - {id: guest, may: [home], else: /enter}
-  - {id: waiting, may: [home], else: /wait}
-  - {id: keeper, may: [home, log]}
+  - {id: guest, may_open: [home], denied: /enter}
+  - {id: waiting, may_open: [home], denied: /wait}
+  - {id: keeper, may_open: [home, log]}
   - {id: warden}
 journeys:
   - id: begin
-    steps: [{submit: apply, then: waiting}, {wait for: confirm, then: keeper}, {submit: leave, then: guest}]
+    steps: [{submit: apply, then: waiting}, {wait_for: confirm, then: keeper}, {submit: leave, then: guest}]
 `)}, {Name: "apply.yaml", Text: []byte("form: apply\npage: /apply\nstate: guest\nfields: [{name: a}]\n")}})
 	require.NoError(t, err)
 	s := access.StatesOf(p.Site, p.Forms, promise.Step)

@@ -45,7 +45,7 @@ func domainOf(f *spec.PreparedField, constants *expression.Constants) domain {
 	case spec.Checkbox:
 		keep(f.Value, true)
 		keep("", false)
-	case spec.OneChoice:
+	case spec.SingleChoice:
 		for _, o := range f.Options {
 			keep(o.Value, true)
 		}
@@ -191,7 +191,7 @@ func (f *finder) across() {
 		}
 		f.never[r] = true
 		f.add(Contradiction{
-			Kind: RulesExclude, Path: pathOf(r) + ".holds", Undecided: !decided,
+			Kind: RulesExclude, Path: pathOf(r) + ".must_hold", Undecided: !decided,
 		}, &phrases.NeverHolds, "expression", r.Expression, "proof", proofOf(decided, tries))
 	}
 	for i, a := range f.p.Across {
@@ -202,7 +202,7 @@ func (f *finder) across() {
 			ok, decided, tries := f.search(union(a.Names, b.Names), []string{a.Expression, b.Expression}, func(vars map[string]any) bool { return a.Holds(vars) && b.Holds(vars) })
 			if !ok {
 				f.add(Contradiction{
-					Kind: RulesExclude, Path: pathOf(a) + ".holds", Other: prose.Text(pathOf(b) + ".holds"), Undecided: !decided,
+					Kind: RulesExclude, Path: pathOf(a) + ".must_hold", Other: prose.Text(pathOf(b) + ".must_hold"), Undecided: !decided,
 				}, &phrases.NeverBothHold, "expression", a.Expression, "other", b.Expression, "proof", proofOf(decided, tries))
 			}
 		}

@@ -23,22 +23,22 @@ func TestWhatIsNoContradiction(t *testing.T) {
 	const stored = "stored: [{insert: t, columns: {a: {from: a}}}]\n"
 	for name, c := range map[string]struct{ form, html, sql string }{
 		"a page that marks nothing":              {"fields: [{name: a, rules: [{required: {}}, {length: {max: 9}}]}]\n", "<form action=/form><input name=a></form>", ""},
-		"a repetition of a required field":       {"fields: [{name: a, kind: password, rules: [{required: {}}, {length: {max: 9}}]}, {name: b, kind: password, rules: [{agrees: {with: a}}]}]\n", "<form action=/form><input name=a required><input name=b required></form>", ""},
+		"a repetition of a required field":       {"fields: [{name: a, kind: password, rules: [{required: {}}, {length: {max: 9}}]}, {name: b, kind: password, rules: [{same_as: {field: a}}]}]\n", "<form action=/form><input name=a required><input name=b required></form>", ""},
 		"a conditional field marked as required": {"fields: [{name: c, kind: checkbox}, {name: a, when: c, rules: [{required: {}}, {length: {max: 9}}]}]\n", "<form action=/form><input name=c type=checkbox><input name=a required></form>", ""},
 		"a blank text in a NOT NULL column":      {"fields: [{name: a, rules: [{length: {max: 9}}]}]\n" + stored, "", "CREATE TABLE t (a VARCHAR(9) NOT NULL)"},
 		"a blank number where a default stands":  {"fields: [{name: a, kind: number, rules: [{range: {max: 9}}, {step: {by: 1}}]}]\n" + stored, "", "CREATE TABLE t (a INT NOT NULL DEFAULT 0)"},
 		"a column that is filled by the server":  {"fields: [{name: a, rules: [{length: {max: 9}}]}]\n" + stored, "", "CREATE TABLE t (id INT AUTO_INCREMENT PRIMARY KEY, a VARCHAR(9), made TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP, both VARCHAR(20) AS (CONCAT(a, 'x')))"},
 		"an update that names few columns":       {"fields: [{name: a, rules: [{length: {max: 9}}]}]\nstored: [{update: t, columns: {a: {from: a}}}]\n", "", "CREATE TABLE t (a VARCHAR(9), b INT NOT NULL)"},
 		"a secret longer than its hash's column": {"fields: [{name: a, kind: password, rules: [{length: {max: 300}}]}]\nstored: [{insert: t, columns: {a: {secret: a}}}]\n", "", "CREATE TABLE t (a CHAR(97))"},
-		"the same text at two fields":            {"fields: [{name: a, rules: [{required: {say: Please.}}, {length: {max: 9}}]}, {name: b, rules: [{required: {say: Please.}}, {length: {max: 9}}]}]\n", "", ""},
+		"the same text at two fields":            {"fields: [{name: a, rules: [{required: {message: Please.}}, {length: {max: 9}}]}, {name: b, rules: [{required: {message: Please.}}, {length: {max: 9}}]}]\n", "", ""},
 		"a target with a query":                  {"fields: [{name: a, rules: [{length: {max: 9}}]}]\nsubmit: {to: /there}\n", "<form action='/there?x=1'><input name=a></form>", ""},
 		"a limit that only the column sets":      {"fields: [{name: a}]\n" + stored, "", "CREATE TABLE t (a VARCHAR(9))"},
-		"a browser's rule as strict":             {"fields: [{name: a, rules: [{length: {min: 2, max: 9}}, {length: {id: b, layer: browser, min: 2, max: 18, in: utf-16 units}}]}]\n", "", ""},
-		"a browser's step that divides":          {"fields: [{name: a, kind: number, rules: [{range: {min: 0, max: 9}}, {step: {by: 1}}, {step: {id: b, layer: browser, by: 0.5}}]}]\n", "", ""},
-		"an option's label stored":               {"fields: [{name: a, kind: one choice, options: [{label: Near, value: n}]}]\nstored: [{insert: t, columns: {a: {from: a, option: label}}}]\n", "", "CREATE TABLE t (a ENUM('Near'))"},
+		"a browser's rule as strict":             {"fields: [{name: a, rules: [{length: {min: 2, max: 9}}, {length: {id: b, layers: [browser], min: 2, max: 18, in: utf-16_units}}]}]\n", "", ""},
+		"a browser's step that divides":          {"fields: [{name: a, kind: number, rules: [{range: {min: 0, max: 9}}, {step: {by: 1}}, {step: {id: b, layers: [browser], by: 0.5}}]}]\n", "", ""},
+		"an option's label stored":               {"fields: [{name: a, kind: single_choice, options: [{label: Near, value: n}]}]\nstored: [{insert: t, columns: {a: {from: a, option: label}}}]\n", "", "CREATE TABLE t (a ENUM('Near'))"},
 		"a blank initial value":                  {"fields: [{name: a, initial: '', rules: [{required: {}}, {length: {max: 9}}]}]\n", "", ""},
 		"replies that both can come":             {"fields: [{name: n, kind: number, rules: [{range: {min: 1, max: 4}}, {step: {by: 1}}]}]\naccepted: {reply: [{when: 'n > 3', text: many}, {when: 'n > 1', text: some}, {otherwise: few}]}\n", "", ""},
-		"a trap that stays blank":                {"fields: [{name: a, rules: [{length: {max: 9}}]}, {name: w, kind: trap}]\n", "<form action=/form><input name=a><div class=trap><input name=w></div></form>", ""},
+		"a trap that stays blank":                {"fields: [{name: a, rules: [{length: {max: 9}}]}, {name: w, kind: honeypot}]\n", "<form action=/form><input name=a><div class=trap><input name=w></div></form>", ""},
 		"a secret without a page or a table":     {"fields: [{name: a, kind: password, rules: [{length: {max: 72, in: bytes}}]}]\n", "", ""},
 	} {
 		got := contradiction.Find(prepare(t, "form: f\npage: /form\n"+c.form), contradiction.Against{Page: onPage(t, c.html), Schema: tables(t, c.sql), Now: now})
@@ -54,9 +54,9 @@ page: /form
 submit: {method: GET, to: /other}
 fields:
   - {name: a, rules: [{length: {min: 9, max: 3}}]}
-  - {name: b, initial: x, rules: [{pattern: {is: "[0-9]{2}"}}, {pattern: {id: p, layer: browser, is: "[0-4]{2}"}}]}
+  - {name: b, initial: x, rules: [{pattern: {is: "[0-9]{2}"}}, {pattern: {id: p, layers: [browser], is: "[0-4]{2}"}}]}
   - {name: c}
-across: [{holds: 'b == "no"'}]
+across: [{must_hold: 'b == "no"'}]
 accepted: {reply: [{otherwise: first}, {when: 'c == "x"', text: never}]}
 stored: [{insert: t, columns: {b: {from: b}, none: {is: 1}}}, {insert: gone, columns: {x: {is: 1}}}]
 `

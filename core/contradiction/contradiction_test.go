@@ -68,26 +68,26 @@ func TestEveryKindHasItsProof(t *testing.T) {
 		{kind: contradiction.RulesExclude, wrong: field("rules: [{pattern: {is: '[a-m]{2}'}}, {pattern: {is: '[n-z]{2}'}}]"), right: field("rules: [{pattern: {is: '[a-m]{2}'}}, {pattern: {is: '[m-z]{2}'}}]"), path: "fields[a].rules[pattern]", proof: "satisfies the first and breaks the second"},
 		{kind: contradiction.RulesExclude, wrong: field("kind: number, rules: [{range: {min: 1, max: 4}}, {step: {by: 5}}]"), right: field("kind: number, rules: [{range: {min: 1, max: 5}}, {step: {by: 5}}]"), path: "fields[a].rules[step]", proof: "5, above 4"},
 		{
-			kind: contradiction.RulesExclude, path: "fields[b].rules[agrees]", proof: "only a blank value",
-			wrong: "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 9}}]}, {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}]}]\n", right: "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 9}}]}, {name: b, rules: [{agrees: {with: a}}]}]\n",
+			kind: contradiction.RulesExclude, path: "fields[b].rules[same_as]", proof: "only a blank value",
+			wrong: "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 9}}]}, {name: b, rules: [{same_as: {field: a}}, {different_from: {field: a}}]}]\n", right: "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 9}}]}, {name: b, rules: [{same_as: {field: a}}]}]\n",
 		},
 		{
-			kind: contradiction.RulesExclude, path: "across[across_1].holds", proof: "all 4 combinations",
-			wrong: "form: f\npage: /\nfields: [{name: n, kind: number, rules: [{required: {}}, {range: {min: 1, max: 4}}, {step: {by: 1}}]}]\nacross: [{holds: 'n > 4'}]\n", right: "form: f\npage: /\nfields: [{name: n, kind: number, rules: [{required: {}}, {range: {min: 1, max: 4}}, {step: {by: 1}}]}]\nacross: [{holds: 'n > 3'}]\n",
+			kind: contradiction.RulesExclude, path: "across[across_1].must_hold", proof: "all 4 combinations",
+			wrong: "form: f\npage: /\nfields: [{name: n, kind: number, rules: [{required: {}}, {range: {min: 1, max: 4}}, {step: {by: 1}}]}]\nacross: [{must_hold: 'n > 4'}]\n", right: "form: f\npage: /\nfields: [{name: n, kind: number, rules: [{required: {}}, {range: {min: 1, max: 4}}, {step: {by: 1}}]}]\nacross: [{must_hold: 'n > 3'}]\n",
 		},
 		{
-			kind: contradiction.RulesExclude, path: "across[one].holds", proof: "all 2 combinations",
-			wrong: "form: f\npage: /\nfields: [{name: c, kind: checkbox}]\nacross: [{id: one, holds: c}, {id: two, holds: '!c'}]\n", right: "form: f\npage: /\nfields: [{name: c, kind: checkbox}, {name: d, kind: checkbox}]\nacross: [{id: one, holds: c}, {id: two, holds: '!d'}]\n",
+			kind: contradiction.RulesExclude, path: "across[one].must_hold", proof: "all 2 combinations",
+			wrong: "form: f\npage: /\nfields: [{name: c, kind: checkbox}]\nacross: [{id: one, must_hold: c}, {id: two, must_hold: '!c'}]\n", right: "form: f\npage: /\nfields: [{name: c, kind: checkbox}, {name: d, kind: checkbox}]\nacross: [{id: one, must_hold: c}, {id: two, must_hold: '!d'}]\n",
 		},
-		{kind: contradiction.MessageShared, wrong: field("rules: [{required: {say: No.}}, {length: {max: 9, say: No.}}]"), right: field("rules: [{required: {say: No.}}, {length: {max: 9, say: Too long.}}]"), path: "fields[a].rules[length].say", proof: "“No.”"},
+		{kind: contradiction.MessageShared, wrong: field("rules: [{required: {message: No.}}, {length: {max: 9, message: No.}}]"), right: field("rules: [{required: {message: No.}}, {length: {max: 9, message: Too long.}}]"), path: "fields[a].rules[length].say", proof: "“No.”"},
 		{
 			kind: contradiction.ReplyUnreachable, path: "accepted.reply[1]", proof: "all 2 combinations",
 			wrong: "form: f\npage: /\nfields: [{name: c, kind: checkbox}]\naccepted: {reply: [{when: 'c || !c', text: a}, {otherwise: b}]}\n", right: "form: f\npage: /\nfields: [{name: c, kind: checkbox}]\naccepted: {reply: [{when: c, text: a}, {otherwise: b}]}\n",
 		},
-		{kind: contradiction.BrowserStricter, wrong: field("rules: [{length: {max: 9}}, {length: {id: b, layer: browser, max: 8}}]"), right: field("rules: [{length: {max: 9}}, {length: {id: b, layer: browser, max: 9}}]"), path: "fields[a].rules[b]", proof: "the server would accept"},
-		{kind: contradiction.BrowserStricter, wrong: field("rules: [{pattern: {is: '[a-z]{3}'}}, {pattern: {id: b, layer: browser, is: '[a-y]{3}'}}]"), right: field("rules: [{pattern: {is: '[a-y]{3}'}}, {pattern: {id: b, layer: browser, is: '[a-z]{3}'}}]"), path: "fields[a].rules[b]", proof: "z"},
-		{kind: contradiction.BrowserStricter, wrong: field("rules: [{required: {layer: browser}}, {length: {max: 9}}]"), right: field("rules: [{required: {}}, {required: {id: b, layer: browser}}, {length: {max: 9}}]"), path: "fields[a].rules[required]", proof: "blank"},
-		{kind: contradiction.BrowserStricter, wrong: field("kind: number, rules: [{range: {max: 4}}, {range: {id: b, layer: browser, max: 3}}]"), right: field("kind: number, rules: [{range: {max: 4}}, {range: {id: b, layer: browser, max: 4}}]"), path: "fields[a].rules[b]", proof: "3"},
+		{kind: contradiction.BrowserStricter, wrong: field("rules: [{length: {max: 9}}, {length: {id: b, layers: [browser], max: 8}}]"), right: field("rules: [{length: {max: 9}}, {length: {id: b, layers: [browser], max: 9}}]"), path: "fields[a].rules[b]", proof: "the server would accept"},
+		{kind: contradiction.BrowserStricter, wrong: field("rules: [{pattern: {is: '[a-z]{3}'}}, {pattern: {id: b, layers: [browser], is: '[a-y]{3}'}}]"), right: field("rules: [{pattern: {is: '[a-y]{3}'}}, {pattern: {id: b, layers: [browser], is: '[a-z]{3}'}}]"), path: "fields[a].rules[b]", proof: "z"},
+		{kind: contradiction.BrowserStricter, wrong: field("rules: [{required: {layers: [browser]}}, {length: {max: 9}}]"), right: field("rules: [{required: {}}, {required: {id: b, layers: [browser]}}, {length: {max: 9}}]"), path: "fields[a].rules[required]", proof: "blank"},
+		{kind: contradiction.BrowserStricter, wrong: field("kind: number, rules: [{range: {max: 4}}, {range: {id: b, layers: [browser], max: 3}}]"), right: field("kind: number, rules: [{range: {max: 4}}, {range: {id: b, layers: [browser], max: 4}}]"), path: "fields[a].rules[b]", proof: "3"},
 		{kind: contradiction.NoLimit, wrong: field("rules: [{required: {}}]"), right: field("rules: [{required: {}}, {pattern: {is: '.{0,50}'}}]"), path: "fields[a]", proof: "any length"},
 		{kind: contradiction.ColumnShorter, wrong: field("rules: [{length: {max: 300}}]") + stored, right: field("rules: [{length: {max: 120}}]") + stored, sql: "CREATE TABLE t (a VARCHAR(120))", path: "fields[a].rules[length]", proof: "121 characters"},
 		{kind: contradiction.ColumnShorter, wrong: field("rules: [{length: {max: 70}}]") + stored, right: field("rules: [{length: {max: 255, in: bytes}}]") + stored, sql: "CREATE TABLE t (a TINYTEXT)", path: "fields[a].rules[length]", proof: "characters"},
@@ -136,7 +136,7 @@ func TestAStateThatNoPathReaches(t *testing.T) {
 // TestWhatCannotBeDecidedIsSaid: texts are endless, so that trying them proves nothing.
 func TestWhatCannotBeDecidedIsSaid(t *testing.T) {
 	t.Parallel()
-	got := contradiction.Find(prepare(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 9}}]}]\nacross: [{holds: 'a.size() == 40'}]\n"), contradiction.Against{Now: now})
+	got := contradiction.Find(prepare(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 9}}]}]\nacross: [{must_hold: 'a.size() == 40'}]\n"), contradiction.Against{Now: now})
 	require.Len(t, got, 1)
 	require.True(t, got[0].Undecided)
 	require.Contains(t, got[0].Proof, "none found within")
@@ -151,11 +151,11 @@ func TestTheShippedSpecificationHasNone(t *testing.T) {
 
 func TestLayersSideBySide(t *testing.T) {
 	t.Parallel()
-	p := prepare(t, "form: f\npage: /form\nfields:\n  - {name: a, label: Name, rules: [{required: {}}, {length: {max: 300}}, {length: {id: b, layer: browser, in: utf-16 units, max: 200}}]}\nstored: [{insert: t, columns: {a: {from: a}}}]\n")
+	p := prepare(t, "form: f\npage: /form\nfields:\n  - {name: a, label: Name, rules: [{required: {}}, {length: {max: 300}}, {length: {id: b, layers: [browser], in: utf-16_units, max: 200}}]}\nstored: [{insert: t, columns: {a: {from: a}}}]\n")
 	a := contradiction.Against{Schema: tables(t, "CREATE TABLE t (a VARCHAR(120) CHARACTER SET utf8mb4 NOT NULL UNIQUE)"), Now: now}
 	got := contradiction.SideBySide(p, a, contradiction.Find(p, a))
 	require.Len(t, got, 1)
-	require.Equal(t, []prose.Text{"at most 200 utf-16 units"}, got[0].Browser)
+	require.Equal(t, []prose.Text{"at most 200 UTF-16 units"}, got[0].Browser)
 	require.Equal(t, []prose.Text{"required", "at most 300 characters"}, got[0].Server)
 	require.Equal(t, []prose.Text{"t.a varchar(120), NOT NULL, unique, at most 480 bytes in utf8mb4"}, got[0].Database)
 	require.Len(t, got[0].Drift, 2)

@@ -60,14 +60,14 @@ func (f *finder) columnShorter(x *field, s storedIn) {
 		if v, ok := x.beyond(values.Limit{Unit: values.Bytes, Min: s.def.Bytes + 1, Max: -1}); ok {
 			add(x.lengthPath(), &phrases.ColumnFewerBytes, "most", x.most(values.Bytes), "n", s.def.Bytes, "value", quoted(v))
 		}
-	case x.Kind == spec.OneChoice && s.def.Length > 0:
+	case x.Kind == spec.SingleChoice && s.def.Length > 0:
 		for _, o := range x.Options {
 			if n := values.Characters.Length(o.Value); n > s.def.Length {
 				add(x.path+".options", &phrases.OptionTooLong, "option", o.Value, "n", n, "most", s.def.Length, "value", quoted(o.Value))
 				return
 			}
 		}
-	case x.Kind == spec.OneChoice && s.def.Class == schema.ClassEnum:
+	case x.Kind == spec.SingleChoice && s.def.Class == schema.ClassEnum:
 		for _, o := range x.Options {
 			if !slices.Contains(s.def.Values, o.Value) && s.source.Option != "label" {
 				add(x.path+".options", &phrases.OptionNotInColumn, "option", o.Value, "value", quoted(o.Value))
@@ -195,7 +195,7 @@ func columnNames(t *schema.Table) string {
 
 // limits: a text or a number that no layer bounds.
 func (f *finder) limits(x *field) {
-	if x.Kind.Untouched() || x.rule(spec.RuleAgrees, spec.OnServer) != nil {
+	if x.Kind.Untouched() || x.rule(spec.RuleSameAs, spec.OnServer) != nil {
 		return
 	}
 	for _, r := range x.Rules {

@@ -213,13 +213,13 @@ func firstStep(lo values.Decimal, s *spec.PreparedRule) (values.Decimal, bool) {
 func (f *finder) agreement(x *field) {
 	for _, a := range x.Rules {
 		for _, d := range x.Rules {
-			if a.Kind == spec.RuleAgrees && d.Kind == spec.RuleDiffers && a.Other == d.Other && a.Layer == d.Layer {
+			if a.Kind == spec.RuleSameAs && d.Kind == spec.RuleDifferentFrom && a.Other == d.Other && a.Layer == d.Layer {
 				f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: pathOf(a), Other: prose.Text(pathOf(d))}, &phrases.SameAndDifferent, "label", x.Label, "other", a.Other.Label)
 			}
 		}
 	}
 	required := x.rule(spec.RuleRequired, spec.OnServer)
-	if required != nil && x.Kind == spec.Trap {
+	if required != nil && x.Kind == spec.Honeypot {
 		f.add(Contradiction{Kind: RulesExclude, Field: x.ID, Path: pathOf(required), Other: prose.Text(x.path + ".kind")}, &phrases.RequiredTrap, "label", x.Label)
 	}
 }
@@ -254,8 +254,8 @@ func (f *finder) browserStricter(x *field) {
 func (x *field) refused(r *spec.PreparedRule) (proof prose.Text, stricter bool) {
 	taken := func(v string) prose.Text { return phrases.TakenValue.With("value", quoted(v)) }
 	switch {
-	case r.Kind == spec.RuleRequired || r.Kind == spec.RuleTicked:
-		if x.rule(spec.RuleRequired, spec.OnServer) == nil && x.rule(spec.RuleTicked, spec.OnServer) == nil && x.rule(spec.RuleAgrees, spec.OnServer) == nil {
+	case r.Kind == spec.RuleRequired || r.Kind == spec.RuleMustBeChecked:
+		if x.rule(spec.RuleRequired, spec.OnServer) == nil && x.rule(spec.RuleMustBeChecked, spec.OnServer) == nil && x.rule(spec.RuleSameAs, spec.OnServer) == nil {
 			return phrases.TakenBlank.Text(), true
 		}
 	case r.Auto != nil && x.known:

@@ -28,7 +28,7 @@ func SideBySide(p *spec.Prepared, a Against, found []Contradiction) []Layers {
 	f := &finder{p: p, a: a}
 	out := []Layers{}
 	for _, field := range p.Fields {
-		if field.Kind == spec.Trap {
+		if field.Kind == spec.Honeypot {
 			continue
 		}
 		l := Layers{Field: field.ID, Label: field.Label, Browser: []prose.Text{}, Server: []prose.Text{}, Database: []prose.Text{}, Drift: []prose.Text{}}

@@ -23,10 +23,10 @@ func (f *finder) onPage(name string) *observation.FieldOnPage {
 
 // required tells whether the server asks for a value, by the field's own rule or by one it must agree with.
 func (x *field) requires() bool {
-	if x.rule(spec.RuleRequired, spec.OnServer) != nil || x.rule(spec.RuleTicked, spec.OnServer) != nil {
+	if x.rule(spec.RuleRequired, spec.OnServer) != nil || x.rule(spec.RuleMustBeChecked, spec.OnServer) != nil {
 		return true
 	}
-	if r := x.rule(spec.RuleAgrees, spec.OnServer); r != nil {
+	if r := x.rule(spec.RuleSameAs, spec.OnServer); r != nil {
 		return newField(r.Other).rule(spec.RuleRequired, spec.OnServer) != nil
 	}
 	return false

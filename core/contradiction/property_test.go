@@ -20,7 +20,7 @@ func consistent(t *rapid.T) (form, sql string) {
 		var rules []string
 		null := "NULL"
 		if rapid.Bool().Draw(t, "required") {
-			rules = append(rules, fmt.Sprintf("required: {say: R%d}", i))
+			rules = append(rules, fmt.Sprintf("required: {message: R%d}", i))
 			null = "NOT NULL"
 		}
 		kind, column := "text", ""
@@ -28,28 +28,28 @@ func consistent(t *rapid.T) (form, sql string) {
 		case 0:
 			lo := rapid.IntRange(0, 20).Draw(t, "min")
 			hi := lo + rapid.IntRange(1, 40).Draw(t, "more")
-			rules = append(rules, fmt.Sprintf("length: {min: %d, max: %d, say: L%d}", lo, hi, i), fmt.Sprintf("length: {id: b, layer: browser, max: %d, in: utf-16 units}", hi*2))
+			rules = append(rules, fmt.Sprintf("length: {min: %d, max: %d, message: L%d}", lo, hi, i), fmt.Sprintf("length: {id: b, layers: [browser], max: %d, in: utf-16_units}", hi*2))
 			if rapid.Bool().Draw(t, "pattern") {
-				rules = append(rules, fmt.Sprintf("pattern: {is: '[a-z]{%d,}', say: P%d}", lo, i))
+				rules = append(rules, fmt.Sprintf("pattern: {is: '[a-z]{%d,}', message: P%d}", lo, i))
 			}
 			column = fmt.Sprintf("VARCHAR(%d)", hi+rapid.IntRange(0, 5).Draw(t, "spare"))
 		case 1:
 			kind = "number"
 			lo := rapid.IntRange(-50, 50).Draw(t, "min")
 			hi := lo + rapid.IntRange(1, 60).Draw(t, "more")
-			rules = append(rules, fmt.Sprintf("range: {min: %d, max: %d, say: N%d}", lo, hi, i), fmt.Sprintf("step: {by: 1, say: S%d}", i), fmt.Sprintf("range: {id: b, layer: browser, min: %d, max: %d}", lo-1, hi+1))
+			rules = append(rules, fmt.Sprintf("range: {min: %d, max: %d, message: N%d}", lo, hi, i), fmt.Sprintf("step: {by: 1, message: S%d}", i), fmt.Sprintf("range: {id: b, layers: [browser], min: %d, max: %d}", lo-1, hi+1))
 			column = "SMALLINT"
 			across = append(across, fmt.Sprintf("%s <= %d", id, hi-1))
 		case 2:
 			kind = "date"
-			rules = append(rules, fmt.Sprintf(`range: {min: "today - %d years", max: "today - %d years", say: D%d}`, rapid.IntRange(50, 100).Draw(t, "old"), rapid.IntRange(0, 50).Draw(t, "young"), i))
+			rules = append(rules, fmt.Sprintf(`range: {min: "today - %d years", max: "today - %d years", message: D%d}`, rapid.IntRange(50, 100).Draw(t, "old"), rapid.IntRange(0, 50).Draw(t, "young"), i))
 			column = "DATE"
 		case 3:
 			kind = "checkbox"
 			column, null = "BOOLEAN", "NOT NULL"
 			rules = nil
 		default:
-			kind = "one choice, options: [{value: a}, {value: bb}, {value: ccc}]"
+			kind = "single_choice, options: [{value: a}, {value: bb}, {value: ccc}]"
 			column = "VARCHAR(3)"
 			across = append(across, fmt.Sprintf("%s != \"bb\"", id))
 		}
@@ -62,7 +62,7 @@ func consistent(t *rapid.T) (form, sql string) {
 	}
 	form = "form: f\npage: /\nfields:\n" + strings.Join(fields, "\n") + "\nstored: [{insert: t, columns: {" + strings.Join(stored, ", ") + "}}]\n"
 	if len(across) > 0 {
-		form += "across: [{holds: '" + rapid.SampledFrom(across).Draw(t, "across") + "'}]\n"
+		form += "across: [{must_hold: '" + rapid.SampledFrom(across).Draw(t, "across") + "'}]\n"
 	}
 	return form, "CREATE TABLE t (" + strings.Join(columns, ", ") + ")"
 }

@@ -80,7 +80,7 @@ func TestACaseSwitchedOffUncoversAndTheKeyAddsIt(t *testing.T) {
 	const id = "join/membership.unique.same/http"
 	edits := []spec.CaseEdit{}
 	for _, other := range []string{id, "join/membership.unique.spaces/http", "join/membership.unique.together/http", "join/membership.unique.same/browser"} {
-		edits = append(edits, spec.CaseEdit{Case: other, Off: "the association renumbers"})
+		edits = append(edits, spec.CaseEdit{Case: other, Skip: "the association renumbers"})
 	}
 	set := d.Design(plan, edits...)
 	all := d.Design(design.Plan{Depth: testcase.Thorough}, edits...)

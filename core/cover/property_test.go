@@ -17,11 +17,11 @@ import (
 func ordered(t *rapid.T) string {
 	lo := rapid.IntRange(0, 6).Draw(t, "min")
 	hi := lo + rapid.IntRange(0, 5).Draw(t, "more")
-	sent := rapid.SampledFrom([]string{"", "sent: [trim], "}).Draw(t, "sent")
+	sent := rapid.SampledFrom([]string{"", "normalize: [trim], "}).Draw(t, "sent")
 	needed := rapid.SampledFrom([]string{"", "{required: {}}, "}).Draw(t, "needed")
 	switch rapid.IntRange(0, 4).Draw(t, "kind") {
 	case 0:
-		unit := rapid.SampledFrom([]string{"characters", "bytes", "utf-16 units", "graphemes"}).Draw(t, "unit")
+		unit := rapid.SampledFrom([]string{"characters", "bytes", "utf-16_units", "graphemes"}).Draw(t, "unit")
 		return fmt.Sprintf("{name: a, %srules: [%s{length: {min: %d, max: %d, in: %s}}]}", sent, needed, lo, max(1, hi), unit)
 	case 1:
 		step := rapid.SampledFrom([]string{"1", "0.5", "0.25"}).Draw(t, "step")

@@ -117,7 +117,7 @@ func (u *builder) rule(r *spec.PreparedRule, near string) {
 		u.add(Messages, r.ID, phrases.RuleWithMessage.With("what", words, "message", said(r.Message)), near, func(a *attempt) bool { return slices.Contains(a.step.Breaks, r.ID) })
 	}
 	u.add(Kept, r.ID, words, near, func(a *attempt) bool {
-		return a.accepted && (r.Field == nil || r.Kind == spec.RuleTicked || a.filled[r.Field.Index] && !a.values[r.Field.Index].Blank)
+		return a.accepted && (r.Field == nil || r.Kind == spec.RuleMustBeChecked || a.filled[r.Field.Index] && !a.values[r.Field.Index].Blank)
 	})
 }
 
@@ -149,9 +149,9 @@ func (u *builder) partitions(f *spec.PreparedField) {
 			}
 		}
 	}
-	for _, step := range f.Sent {
-		if step == "trim" || step == "lower" || step == "upper" {
-			part("only after "+step, phrases.ValidOnlyAfter.With("step", step), func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank && v.Sent != v.Normal })
+	for _, step := range f.Normalize {
+		if step == spec.Trim || step == spec.Lower || step == spec.Upper {
+			part("only after "+step.Plain, phrases.ValidOnlyAfter.With("step", step.Plain), func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank && v.Sent != v.Normal })
 		}
 	}
 	if f.When != "" {

@@ -13,10 +13,10 @@ import (
 // agreement covers fields that must agree or differ.
 func agreement(b *testcase.Builder) {
 	for _, f := range b.Maker.Form.Fields {
-		if r := testcase.RuleOf(f, spec.RuleAgrees); r != nil {
+		if r := testcase.RuleOf(f, spec.RuleSameAs); r != nil {
 			agrees(b, f, r)
 		}
-		if r := testcase.RuleOf(f, spec.RuleDiffers); r != nil {
+		if r := testcase.RuleOf(f, spec.RuleDifferentFrom); r != nil {
 			across(b, testcase.Quick, r, "same", phrases.SameAs.With("label", f.Label, "other", r.Other.Label), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 1, Label: "same"})
 		}
 	}

@@ -16,7 +16,7 @@ import (
 
 // boundaries are the values on both sides of each bound: two at depth quick, three from standard on, and one far beyond.
 func boundaries(b *testcase.Builder, f *spec.PreparedField) {
-	if testcase.RuleOf(f, spec.RuleAgrees) != nil {
+	if testcase.RuleOf(f, spec.RuleSameAs) != nil {
 		return
 	}
 	for _, r := range f.Rules {
@@ -129,7 +129,7 @@ func someLength(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule
 
 // normalisedLengths are values whose length is within the limits only before, or only after, the server's steps.
 func normalisedLengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
-	if !slices.Contains(f.Sent, "trim") || b.Layer != spec.OnServer {
+	if !slices.Contains(f.Normalize, spec.Trim) || b.Layer != spec.OnServer {
 		return
 	}
 	id := testcase.LocalID(r)

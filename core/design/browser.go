@@ -14,7 +14,7 @@ func browserLayer(b *testcase.Builder) {
 	b.Layer, b.Driver = spec.InBrowser, submission.Browser
 	defer func() { b.Layer, b.Driver = spec.OnServer, submission.HTTP }()
 	for _, f := range b.Maker.Form.Fields {
-		if f.Kind.Untouched() || f.Kind == spec.Upload || testcase.RuleOf(f, spec.RuleAgrees) != nil {
+		if f.Kind.Untouched() || f.Kind == spec.Upload || testcase.RuleOf(f, spec.RuleSameAs) != nil {
 			continue
 		}
 		for _, r := range f.Rules {
@@ -25,7 +25,7 @@ func browserLayer(b *testcase.Builder) {
 			switch {
 			case r.Kind == spec.RuleRequired:
 				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"})
-			case r.Kind == spec.RuleTicked:
+			case r.Kind == spec.RuleMustBeChecked:
 				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".unticked", phrases.NotTicked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
 			case r.Auto != nil && b.Maker.Sets[f.ID] != nil:
 				broken(b, f, r)
@@ -71,14 +71,23 @@ func replacements(b *testcase.Builder) {
 	}
 	b.Driver = submission.Browser
 	defer func() { b.Driver = submission.HTTP }()
-	for i, by := range []spec.Replaced{spec.NetworkLost, spec.ServerError, spec.Unauthorised, spec.Slow} {
-		if _, tried := b.Maker.Form.Form.Unanswered.Of(by); !tried {
+	for i, r := range []struct {
+		by         spec.Replaced
+		role       string // in ids
+		title      phrases.Phrase
+		shortTitle string
+	}{
+		{spec.NetworkLost, "network_lost", phrases.NetworkLost, "network lost"},
+		{spec.ServerError, "server_error", phrases.ServerError, "server error"},
+		{spec.Unauthorized, "unauthorised", phrases.Unauthorized, "status 401"},
+		{spec.Slow, "slow", phrases.SlowAnswer, "slow"},
+	} {
+		if _, tried := b.Maker.Form.Form.OnFailure.Of(r.by); !tried {
 			continue
 		}
-		role := spec.Identifier(string(by))
 		b.Add(testcase.Standard, &testcase.Case{
-			ID: b.ID("form." + role), Title: phrases.AnswerReplaced.With("by", by), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role),
-			Mark: testcase.Mark{Scale: "requests", At: 20 + float64(i), Label: string(by)}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Replaced: by, Inputs: b.Inputs(0, nil)}},
+			ID: b.ID("form." + r.role), Title: r.title.Text(), Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", r.role),
+			Mark: testcase.Mark{Scale: "requests", At: 20 + float64(i), Label: r.shortTitle}, Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Replaced: r.by, Inputs: b.Inputs(0, nil)}},
 		})
 	}
 }
@@ -97,4 +106,4 @@ func reloaded(b *testcase.Builder) {
 }
 
 // cannotBeEntered are kinds of rules that a control's own values never break.
-var cannotBeEntered = map[spec.RuleKind]bool{spec.RuleNumber: true, spec.RuleDate: true, spec.RuleTime: true, spec.RuleListed: true}
+var cannotBeEntered = map[spec.RuleKind]bool{spec.RuleNumber: true, spec.RuleDate: true, spec.RuleTime: true, spec.RuleOneOfOptions: true}

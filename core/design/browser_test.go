@@ -36,9 +36,9 @@ func TestRulesOfTheBrowserAreBrokenByTyping(t *testing.T) {
 	all := browserCases(t, `  - name: plot
     rules:
       - {length: {max: 20}}
-      - length: {id: narrow, layer: browser, max: 9}
-      - pattern: {id: shape, layer: browser, is: '[a-z]*'}
-      - required: {id: needed, layer: browser}
+      - length: {id: narrow, layers: [browser], max: 9}
+      - pattern: {id: shape, layers: [browser], is: '[a-z]*'}
+      - required: {id: needed, layers: [browser]}
 `)
 	require.Equal(t, "rejected by the browser plot.needed", all["plot.needed.blank"])
 	require.Equal(t, "rejected by the browser plot.narrow", all["plot.narrow.max+1"])
@@ -72,20 +72,20 @@ func TestMistakesThatAreCorrected(t *testing.T) {
 	const fields = `
   - name: plot
     rules:
-      - {length: {layer: browser, max: 9, say: Too long.}}
-      - required: {layer: browser, comes: submitting, say: Name it.}
-      - required: {id: again, comes: leaving, say: Name it.}
+      - {length: {layers: [browser], max: 9, message: Too long.}}
+      - required: {layers: [browser], message_on: submit, message: Name it.}
+      - required: {id: again, message_on: blur, message: Name it.}
   - name: phone
-    mask: {typed: "01632960123", standing: "01632 960 123", sent: "01632960123"}
+    mask: {typed: "01632960123", shown: "01632 960 123", sent: "01632960123"}
     rules:
       - pattern: {is: '[0-9]{11}'}
-      - pattern: {id: digits, layer: browser, is: '[0-9]{11}', say: Eleven digits.}
+      - pattern: {id: digits, layers: [browser], is: '[0-9]{11}', message: Eleven digits.}
   - name: code
     rules:
-      - required: {layer: browser, comes: typing, say: Enter it.}
-      - length: {layer: browser, max: 5}
+      - required: {layers: [browser], message_on: input, message: Enter it.}
+      - length: {layers: [browser], max: 5}
 `
-	d := designer(t, prepared(t, "form: f\npage: /\nrejected: {status: 422, comes: leaving}\nfields:"+fields))
+	d := designer(t, prepared(t, "form: f\npage: /\nrejected: {status: 422, message_on: blur}\nfields:"+fields))
 	cases, omitted := d.Cases(testcase.Standard)
 	quick, _ := d.Cases(testcase.Quick)
 	require.Len(t, slices.DeleteFunc(quick, func(c *testcase.Case) bool { return c.Last().Mistake == nil }), 1)

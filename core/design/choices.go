@@ -11,10 +11,10 @@ import (
 
 // choices takes each option once.
 func choices(b *testcase.Builder, f *spec.PreparedField) {
-	if f.Kind != spec.OneChoice && f.Kind != spec.SeveralChoices {
+	if f.Kind != spec.SingleChoice && f.Kind != spec.MultipleChoice {
 		return
 	}
-	if f.Kind == spec.SeveralChoices && len(f.Options) > 1 {
+	if f.Kind == spec.MultipleChoice && len(f.Options) > 1 {
 		all := make([]string, len(f.Options))
 		for i, o := range f.Options {
 			all[i] = o.Value

@@ -99,7 +99,7 @@ func levelsOf(m *testcase.Maker, f *spec.PreparedField) []level {
 			out = append(out, level{role: role, recipe: r})
 		}
 	}
-	if f.Kind.Untouched() || testcase.RuleOf(f, spec.RuleAgrees) != nil || testcase.RuleOf(f, spec.RuleRefers) != nil || testcase.RuleOf(f, spec.RuleMatches) != nil {
+	if f.Kind.Untouched() || testcase.RuleOf(f, spec.RuleSameAs) != nil || testcase.RuleOf(f, spec.RuleExistsIn) != nil || testcase.RuleOf(f, spec.RuleMatchesSecret) != nil {
 		return nil
 	}
 	switch f.Kind {
@@ -107,7 +107,7 @@ func levelsOf(m *testcase.Maker, f *spec.PreparedField) []level {
 		add("ticked", testcase.Recipe{Make: testcase.Fixed, Text: f.Value})
 		add("unticked", testcase.Recipe{Make: testcase.Absent})
 		return out
-	case spec.OneChoice, spec.SeveralChoices:
+	case spec.SingleChoice, spec.MultipleChoice:
 		for _, o := range f.Options {
 			if o.Value != "" {
 				add(o.Value, testcase.Recipe{Make: testcase.Fixed, Text: o.Value})
@@ -152,11 +152,11 @@ func levelsOf(m *testcase.Maker, f *spec.PreparedField) []level {
 		}
 	}
 	// the rest by name, so that the order does not depend on how they were found
-	if len(out) > 1 && f.Kind != spec.OneChoice && f.Kind != spec.SeveralChoices {
+	if len(out) > 1 && f.Kind != spec.SingleChoice && f.Kind != spec.MultipleChoice {
 		slices.SortFunc(out[1:], func(a, b level) int { return strings.Compare(a.role, b.role) })
 	}
 	if blank := (testcase.Recipe{Make: testcase.Fixed}); !f.Required() {
-		if f.Kind == spec.SeveralChoices || f.Kind == spec.Upload {
+		if f.Kind == spec.MultipleChoice || f.Kind == spec.Upload {
 			blank = testcase.Recipe{Make: testcase.Absent}
 		}
 		add("blank", blank)

@@ -21,7 +21,7 @@ func corrections(b *testcase.Builder) {
 	defer func() { b.Driver = submission.HTTP }()
 	depth := testcase.Quick
 	for i, r := range b.Maker.Form.Rules {
-		if r.Field == nil || r.Comes == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleRefers || r.Kind == spec.RuleMatches {
+		if r.Field == nil || r.MessageOn == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleExistsIn || r.Kind == spec.RuleMatchesSecret {
 			continue
 		}
 		id := b.ID(r.ID + ".corrected")
@@ -44,7 +44,7 @@ func mistake(b *testcase.Builder, r *spec.PreparedRule) (best *testcase.Mistake,
 	switch {
 	case r.Message == nil:
 		return nil, phrases.NoTextOfMessage.Text()
-	case r.Kind == spec.RuleRequired && r.Comes == spec.OnTyping && r.Field.Kind != spec.OneChoice:
+	case r.Kind == spec.RuleRequired && r.MessageOn == spec.OnInput && r.Field.Kind != spec.SingleChoice:
 		return nil, phrases.NothingTyped.Text()
 	}
 	isAbout := func(c *testcase.Case) bool { return slices.Equal(c.Steps[0].Breaks, []string{r.ID}) }

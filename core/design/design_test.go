@@ -223,9 +223,9 @@ func TestRulesAcrossFieldsAreBrokenAlone(t *testing.T) {
 page: /f
 fields:
   - {name: plots, kind: number, rules: [{range: {min: 1, max: 4}}, {step: {by: 1}}]}
-  - {name: helper, kind: one choice, options: [{value: "yes"}, {value: "no"}]}
+  - {name: helper, kind: single_choice, options: [{value: "yes"}, {value: "no"}]}
 across:
-  - {id: help, holds: 'plots <= 2 || helper == "yes"'}
+  - {id: help, must_hold: 'plots <= 2 || helper == "yes"'}
 `))
 	cases, _ := d.Cases(testcase.Quick)
 	var got []string

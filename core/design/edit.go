@@ -22,7 +22,7 @@ func apply(b *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 		e := &edits[i]
 		c := b.Seen[e.Case]
 		switch {
-		case e.Own:
+		case e.Added:
 			c = own(b, e)
 		case c == nil:
 			stale = append(stale, *e)
@@ -38,7 +38,7 @@ func apply(b *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 		if e.Title != "" {
 			c.Title = prose.Text(e.Title)
 		}
-		if e.Kept || e.Own {
+		if e.EveryDepth || e.Added {
 			c.Level = 0
 		}
 	}
@@ -94,7 +94,7 @@ func typedRecipes(b *testcase.Builder, e *spec.CaseEdit) map[string]testcase.Rec
 
 // beyond tells whether edits speak of cases that only the greatest depth has.
 func beyond(b *testcase.Builder, edits []spec.CaseEdit) bool {
-	return slices.ContainsFunc(edits, func(e spec.CaseEdit) bool { return !e.Own && b.Seen[e.Case] == nil })
+	return slices.ContainsFunc(edits, func(e spec.CaseEdit) bool { return !e.Added && b.Seen[e.Case] == nil })
 }
 
 // OwnID is the id of a case written by hand, by its title.
@@ -109,7 +109,7 @@ func OwnID(form, title string) string {
 // Edited is a case with an edit, or one written by hand where c is nil. It is nil where it cannot be made, with the reason.
 func (d *Designer) Edited(c *testcase.Case, e *spec.CaseEdit) (edited *testcase.Case, why prose.Text) {
 	s := d.NewBuilder(context.Background(), map[testcase.Draft]string{})
-	if c != nil && !e.Own {
+	if c != nil && !e.Added {
 		copied := *c
 		copied.Edit = nil
 		s.Cases, s.Seen[c.ID] = []*testcase.Case{&copied}, &copied

@@ -25,10 +25,10 @@ func TestEditsSurviveThatCasesAreComputedAnew(t *testing.T) {
 	t.Parallel()
 	d := designer(t, join(t))
 	edits := []spec.CaseEdit{
-		{Case: "join/terms.unticked/http", Off: "the terms are being rewritten", Tags: []string{"legal"}},
-		{Case: "join/username.pattern.mutant.more_after/http", Kept: true},
+		{Case: "join/terms.unticked/http", Skip: "the terms are being rewritten", Tags: []string{"legal"}},
+		{Case: "join/username.pattern.mutant.more_after/http", EveryDepth: true},
 		{Case: "join/plots.range.max/http", Inputs: map[string]string{"plots": "9"}, Title: "nine plots"},
-		{Case: "join/own.market_day/http", Own: true, Title: "market day", Inputs: map[string]string{"heard": "od", "plots": "4"}},
+		{Case: "join/own.market_day/http", Added: true, Title: "market day", Inputs: map[string]string{"heard": "od", "plots": "4"}},
 		{Case: "join/gone.length.max/http", Tags: []string{"x"}},
 	}
 	plain := d.Design(design.Plan{Depth: testcase.Quick})

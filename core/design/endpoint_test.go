@@ -18,14 +18,14 @@ import (
 const stays = `form: stays
 submit: {to: /api/stays, encoding: json}
 fields:
-  - {id: house, name: house, kind: one choice, options from: {table: houses, value: code}, rules: [{required: {say: Which?, absent: Missing.}}]}
-  - {id: guest, name: guest, rules: [{refers: {column: people.nick}}, {length: {min: 2, max: 8}}]}
-  - {id: from, name: from, kind: date, rules: [{range: {min: today}}, {no overlap: {to: to, table: stays, begins: a, ends: z, same: {house: house}, say: Taken.}}]}
+  - {id: house, name: house, kind: single_choice, options_from: {table: houses, value: code}, rules: [{required: {message: Which?, absent: Missing.}}]}
+  - {id: guest, name: guest, rules: [{exists_in: {column: people.nick}}, {length: {min: 2, max: 8}}]}
+  - {id: from, name: from, kind: date, rules: [{range: {min: today}}, {no_overlap: {to: to, table: stays, begins: a, ends: z, same: {house: house}, message: Taken.}}]}
   - {id: to, name: to, kind: date}
-across: [{id: week, holds: 'timestamp(to + "T00:00:00Z") - timestamp(from + "T00:00:00Z") <= duration("168h")', say: A week at most.}]
+across: [{id: week, must_hold: 'timestamp(to + "T00:00:00Z") - timestamp(from + "T00:00:00Z") <= duration("168h")', message: A week at most.}]
 rejected: {status: 422}
 accepted: {status: 201}
-unanswered: {network lost: Lost., slow: true}
+on_failure: {network_lost: Lost., slow: true}
 `
 
 func stayCases(t testing.TB, text string) (*design.Designer, map[string]*testcase.Case) {
@@ -108,7 +108,7 @@ func TestWhatAnEndpointIsSent(t *testing.T) {
 	}
 	require.True(t, found)
 	require.Equal(t, []string{"house.listed"}, cases["house.listed.no_row/http"].Last().Breaks)
-	require.Equal(t, []string{"guest.refers"}, cases["guest.refers.no_row/http"].Last().Breaks)
+	require.Equal(t, []string{"guest.exists_in"}, cases["guest.exists_in.no_row/http"].Last().Breaks)
 	for id := range cases {
 		require.True(t, strings.HasSuffix(id, "/http"), "an endpoint without a page is not opened in a browser: %s", id)
 	}

@@ -45,7 +45,7 @@ func TestATableIsWrittenAsTheShorterExpression(t *testing.T) {
 func TestAnExpressionGivesItsTableBack(t *testing.T) {
 	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
-		p := prepared(t, beds+"across:\n  - {id: r, holds: '"+RuleOf(t)+"'}\n")
+		p := prepared(t, beds+"across:\n  - {id: r, must_hold: '"+RuleOf(t)+"'}\n")
 		table := designer(t, p).Design(design.Plan{Depth: testcase.Quick}).Tables[0]
 		turned := rapid.IntRange(-1, len(table.Columns)-1).Draw(t, "turned")
 		if turned >= 0 {

@@ -25,11 +25,11 @@ var Catalogue = sync.OnceValue(func() []spec.Guess {
 	return list
 })
 
-var guessedKinds = []spec.Kind{spec.Text, spec.MultiLine, spec.Tel, spec.Password}
+var guessedKinds = []spec.Kind{spec.Text, spec.Textarea, spec.Tel, spec.Password}
 
 // guesses are values on which sites stumble, where the field's rules decide what is to happen: all let it pass, or one refuses it.
 func guesses(b *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
-	if f.Kind.Untouched() || testcase.RuleOf(f, spec.RuleAgrees) != nil {
+	if f.Kind.Untouched() || testcase.RuleOf(f, spec.RuleSameAs) != nil {
 		return
 	}
 	catalogue := append(slices.Clone(Catalogue()), b.Maker.Guesses...)
@@ -42,7 +42,7 @@ func guesses(b *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
 			continue
 		}
 		depth := testcase.Thorough
-		if !g.Refused && g.Depth != "" {
+		if !g.OnlyIfRejected && g.Depth != "" {
 			depth = testcase.Depth(g.Depth)
 		}
 		if slices.Index(testcase.Depths, depth) > slices.Index(testcase.Depths, most) {
@@ -62,7 +62,7 @@ func guess(b *testcase.Builder, f *spec.PreparedField, g *spec.Guess) (recipe te
 	sets := b.Maker.Sets[f.ID]
 	if sets == nil {
 		v := f.ValueOf(g.Text, true)
-		return testcase.Recipe{Make: testcase.Fixed, Text: g.Text}, g.Refused == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
+		return testcase.Recipe{Make: testcase.Fixed, Text: g.Text}, g.OnlyIfRejected == (len(refusing(f, &v)) == 1) && len(refusing(f, &v)) <= 1
 	}
 	pattern := g.Pattern()
 	recipe = testcase.Recipe{Make: testcase.Fresh, Text: hintOf(g), About: pattern}
@@ -81,8 +81,8 @@ func guess(b *testcase.Builder, f *spec.PreparedField, g *spec.Guess) (recipe te
 	if passes && testcase.RuleOf(f, spec.RuleUnique) != nil && !hasAnother(&valid, first) {
 		return recipe, false // there is but one, and it is used up by the first run
 	}
-	if !g.Refused || passes {
-		return recipe, !g.Refused && passes
+	if !g.OnlyIfRejected || passes {
+		return recipe, !g.OnlyIfRejected && passes
 	}
 	for _, r := range f.Rules {
 		if r.Auto == nil || r.Layer != spec.OnServer || r.Kind == spec.RulePattern && strings.ContainsAny(g.Text, "\r\n") && values.LineEndsMatter(r.Rule.Pattern.Is, testcase.DialectOf(r)) {
@@ -123,7 +123,7 @@ func refusing(f *spec.PreparedField, v *spec.Value) []*spec.PreparedRule {
 
 // hintOf is what a value about a guess should look like; "" for a usual one.
 func hintOf(g *spec.Guess) string {
-	if g.At == "" || g.At == "whole" {
+	if g.Position == "" || g.Position == "whole" {
 		return g.Text
 	}
 	return ""

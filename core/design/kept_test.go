@@ -17,7 +17,7 @@ func TestUniquenessIsTriedWithItsConditionKept(t *testing.T) {
 	form, err := spec.ReadForm("f.yaml", []byte(`form: berth
 page: /berth
 fields:
-  - {name: use, kind: one choice, options: [{label: Guest, value: guest}, {label: Member, value: member}], rules: [{required: {}}]}
+  - {name: use, kind: single_choice, options: [{label: Guest, value: guest}, {label: Member, value: member}], rules: [{required: {}}]}
   - {name: number, rules: [{required: {}}, {pattern: {is: "OS-[0-9]{4}"}}, {unique: {column: berths.number, when: use == "member"}}]}
 accepted: {status: 303}
 stored: [{insert: berths, columns: {number: {from: number}}}]

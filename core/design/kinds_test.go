@@ -12,10 +12,10 @@ import (
 func TestCasesOfFurtherKindsOfFields(t *testing.T) {
 	t.Parallel()
 	all, _ := outcomes(t, `  - {name: at, kind: time, rules: [{required: {}}, {range: {min: "08:00", max: "20:00"}}]}
-  - {name: extras, kind: several choices, options: [{value: oil}, {value: gloves}]}
+  - {name: extras, kind: multiple_choice, options: [{value: oil}, {value: gloves}]}
   - {name: site, kind: url, rules: [{url: {}}, {length: {max: 60}}]}
   - {name: picture, kind: file}
-  - {name: steward, kind: read-only}
+  - {name: steward, kind: readonly}
 `, testcase.Standard)
 	require.Equal(t, map[string]string{"words": "rejected"}, pick(all, "at.time."))
 	require.Equal(t, "rejected", all["at.blank"])
@@ -33,8 +33,8 @@ func TestAHiddenKeyIsAlteredAlsoWithoutWhatIsReadOnly(t *testing.T) {
 page: /
 fields:
   - {name: plot_key, kind: hidden}
-  - {name: steward, kind: read-only}
-  - {name: kept, kind: read-only}
+  - {name: steward, kind: readonly}
+  - {name: kept, kind: readonly}
 stored: [{insert: plots, columns: {kept: {from: kept}}}]
 `))
 	cases, _ := d.Cases(testcase.Standard)
@@ -90,7 +90,7 @@ fields:
   - {name: a, rules: [{required: {}}, {pattern: {is: "[A-Z]{2}[0-9]{4}"}}]}
   - {name: b, kind: date, rules: [{range: {max: "today - 18 years"}}]}
   - {name: c, kind: number, rules: [{range: {min: 5, max: 9}}]}
-  - {name: again, rules: [{agrees: {with: a}}]}
+  - {name: again, rules: [{same_as: {field: a}}]}
   - {name: h, kind: hidden}
 `)
 	d := designer(t, p)

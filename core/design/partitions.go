@@ -21,7 +21,7 @@ func partitions(b *testcase.Builder, f *spec.PreparedField) {
 		wrongKind(b, f)
 		return
 	}
-	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil {
+	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleSameAs) != nil {
 		return
 	}
 	usual := b.Maker.BaseRecipe(f)
@@ -36,18 +36,18 @@ func partitions(b *testcase.Builder, f *spec.PreparedField) {
 		if r.IgnoringCase {
 			b.AddFieldCase(testcase.Quick, f, "name.case", phrases.OtherCapitals.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
 		}
-		if slices.Contains(f.Sent, "trim") {
+		if slices.Contains(f.Normalize, spec.Trim) {
 			b.AddFieldCase(testcase.Standard, f, "name.around", phrases.SpacesAround.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name with spaces"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
 		}
 	}
 	for _, r := range f.Rules {
 		switch {
-		case r.Kind == spec.RuleMatches:
+		case r.Kind == spec.RuleMatchesSecret:
 			covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other", phrases.AnotherSecret.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh}, testcase.Mark{Scale: "secret", At: 1, Label: "another"})
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other case"})
 			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".around", phrases.WithSpacesAround.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversGuess, f.ID, "spaces around"), testcase.Recipe{Make: testcase.OfAccount, Change: testcase.SpacesAround}, testcase.Mark{Scale: "secret", At: 3, Label: "spaces around"})
-		case r.Kind == spec.RuleRefers:
+		case r.Kind == spec.RuleExistsIn:
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", phrases.InNoRow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "no row", 4))
 		case r.Auto != nil && r.Layer == spec.OnServer:
 			broken(b, f, r)
@@ -64,16 +64,16 @@ func blank(b *testcase.Builder, f *spec.PreparedField) {
 		b.AddFieldCase(testcase.Quick, f, "unticked", phrases.NotTicked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
 		b.AddFieldCase(testcase.Quick, f, "ticked", phrases.Ticked.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "ticked"})
 		return
-	case testcase.RuleOf(f, spec.RuleAgrees) != nil:
+	case testcase.RuleOf(f, spec.RuleSameAs) != nil:
 		b.AddFieldCase(testcase.Standard, f, "blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
-	case f.Kind == spec.OneChoice && required == nil && !offersBlank(f):
+	case f.Kind == spec.SingleChoice && required == nil && !offersBlank(f):
 		// whether no choice can be made at all, only the page can say
 		b.AddFieldCase(testcase.Standard, f, "blank", phrases.NothingChosen.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
 		return
 	}
 	b.AddFieldCase(testcase.Quick, f, "blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
-	if slices.Contains(f.Sent, "trim") && testcase.Textual(f) {
+	if slices.Contains(f.Normalize, spec.Trim) && testcase.Textual(f) {
 		b.AddFieldCase(testcase.Standard, f, "blank.spaces", phrases.NothingButSpace.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "   "}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12 + 1, Label: "spaces"})
 	}
 }
@@ -95,10 +95,10 @@ func wrongKind(b *testcase.Builder, f *spec.PreparedField) {
 			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".words", phrases.LettersForDate.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no date", At: 1, Label: "soon"})
 		case spec.RuleTime:
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".words", phrases.LettersForTime.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: "soon"}, testcase.Mark{Scale: "no time", At: 0, Label: "soon"})
-		case spec.RuleRefers:
+		case spec.RuleExistsIn:
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", phrases.InNoRow.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(b.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", phrases.InARow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
-		case spec.RuleListed:
+		case spec.RuleOneOfOptions:
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", phrases.ValueNotOffered.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not offered"})
 			if len(f.Options) == 0 {
 				continue
@@ -128,13 +128,13 @@ func notOffered(f *spec.PreparedField) string {
 
 // normalised are values that are valid only after the server's steps.
 func normalised(b *testcase.Builder, f *spec.PreparedField) {
-	for _, step := range f.Sent {
-		covers := testcase.Covering(testcase.CoversPartition, f.ID, "only valid after "+step)
+	for _, step := range f.Normalize {
+		covers := testcase.Covering(testcase.CoversPartition, f.ID, "only valid after "+step.Plain)
 		switch step {
-		case "trim":
+		case spec.Trim:
 			b.AddFieldCase(testcase.Quick, f, "trim.around", phrases.SpacesAround.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
-		case "lower", "upper":
-			b.AddFieldCase(testcase.Quick, f, step+".other", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
+		case spec.Lower, spec.Upper:
+			b.AddFieldCase(testcase.Quick, f, step.Plain+".other", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
 		}
 	}
 }

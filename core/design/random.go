@@ -17,7 +17,7 @@ const (
 
 // random takes valid values of no particular look, other ones in each run. Which they are follows from the run's number.
 func random(b *testcase.Builder, f *spec.PreparedField) {
-	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil || !b.Maker.Sets[f.ID].Usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
+	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleSameAs) != nil || !b.Maker.Sets[f.ID].Usable("", nil) || f.Kind == spec.Email || f.Kind == spec.URL {
 		return // few sites take every address of HTML's definition
 	}
 	for i := range randomOfField {
@@ -29,7 +29,7 @@ func random(b *testcase.Builder, f *spec.PreparedField) {
 func randomForm(b *testcase.Builder) {
 	replace := map[string]testcase.Recipe{}
 	for _, f := range b.Maker.Form.Fields {
-		if b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && f.Kind != spec.Email && f.Kind != spec.URL && b.Maker.Base[f.Index].Recipe.Make == testcase.Fresh {
+		if b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleSameAs) == nil && f.Kind != spec.Email && f.Kind != spec.URL && b.Maker.Base[f.Index].Recipe.Make == testcase.Fresh {
 			replace[f.ID] = testcase.Recipe{Make: testcase.Any}
 		}
 	}

@@ -57,7 +57,7 @@ func requests(b *testcase.Builder) {
 	if redirects := p.Form.Accepted.Status >= 300 && p.Form.Accepted.Status < 400 || p.Form.Accepted.To != ""; redirects {
 		form(testcase.Quick, "reload", phrases.ReloadAfter.Text(), 4, testcase.Covering(testcase.CoversGuess, "form", "reload"), submit(0, nil), testcase.Step{Do: testcase.Reload, Driver: b.Driver})
 	}
-	if p.Form.Accepted.Again != "" && b.Driver == submission.HTTP {
+	if p.Form.Accepted.Resubmitted != "" && b.Driver == submission.HTTP {
 		same := map[string]testcase.Recipe{}
 		for _, f := range p.Fields {
 			if !f.Kind.Untouched() && f.Kind != spec.Upload {
@@ -69,7 +69,7 @@ func requests(b *testcase.Builder) {
 		form(testcase.Quick, "sent_again", phrases.SentAgain.Text(), 4.5, testcase.Covering(testcase.CoversGuess, "form", "sent again"), submit(0, nil), again)
 	}
 	for _, f := range p.Fields {
-		if f.Secret && b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleAgrees) == nil && testcase.RuleOf(f, spec.RuleMatches) == nil {
+		if f.Secret && b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleSameAs) == nil && testcase.RuleOf(f, spec.RuleMatchesSecret) == nil {
 			form(testcase.Standard, "same_"+f.ID, phrases.SameForTwo.With("label", f.Label), 5, testcase.Covering(testcase.CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: f.ID}}))
 		}
 	}
@@ -100,7 +100,7 @@ func forged(b *testcase.Builder, form func(testcase.Depth, string, prose.Text, f
 
 // leftOut sends a field that must be filled not at all.
 func leftOut(b *testcase.Builder, f *spec.PreparedField) {
-	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.SeveralChoices || testcase.RuleOf(f, spec.RuleRequired) == nil {
+	if f.Kind.Untouched() || f.Kind == spec.Upload || f.Kind == spec.Checkbox || f.Kind == spec.MultipleChoice || testcase.RuleOf(f, spec.RuleRequired) == nil {
 		return // of one that may be blank, sites may take it either way
 	}
 	required := testcase.RuleOf(f, spec.RuleRequired).Rule.Required
@@ -120,7 +120,7 @@ func allBlank(b *testcase.Builder) map[string]testcase.Recipe {
 	out := map[string]testcase.Recipe{}
 	for _, f := range b.Maker.Form.Fields {
 		switch f.Kind {
-		case spec.Hidden, spec.Trap:
+		case spec.Hidden, spec.Honeypot:
 		case spec.Checkbox:
 			out[f.ID] = testcase.Recipe{Make: testcase.Absent}
 		default:
@@ -141,7 +141,7 @@ func surplus(b *testcase.Builder) []submission.Pair {
 		st := &b.Maker.Form.Form.Stored[i]
 		for _, column := range st.ColumnNames() {
 			src := st.Columns[column]
-			if src.From == "" && src.Secret == "" && src.Now == "" && !names[column] {
+			if src.From == "" && src.Secret == "" && src.Now == nil && !names[column] {
 				out = append(out, submission.Pair{Name: column, Value: surplusValue(src)})
 			}
 		}

@@ -19,20 +19,20 @@ page: /shed
 fields:
   - {name: name, rules: [{required: {}}, {length: {max: 20}}, {unique: {column: sheds.name}}]}
   - {name: code, rules: [{pattern: {is: "[A-Z]{2}-[0-9]{3}"}}]}
-  - {name: nick, rules: [{characters: {of: a-z0-9}}, {differs: {from: name}}]}
-  - {name: again, rules: [{agrees: {with: name}}]}
+  - {name: nick, rules: [{characters: {of: a-z0-9}}, {different_from: {field: name}}]}
+  - {name: again, rules: [{same_as: {field: name}}]}
   - {name: mail, kind: email, rules: [{email: {}}]}
   - {name: home, kind: url, rules: [{url: {}}]}
   - {name: beds, kind: number, rules: [{range: {min: 1, max: 9}}, {step: {by: 1}}, {decimals: {max: 0}}]}
-  - {name: from, kind: date, rules: [{no overlap: {to: until, table: lets, begins: a, ends: b}}]}
+  - {name: from, kind: date, rules: [{no_overlap: {to: until, table: lets, begins: a, ends: b}}]}
   - {name: until, kind: date}
   - {name: hour, kind: time}
-  - {name: roof, kind: one choice, options: [{value: felt}, {value: slate}]}
-  - {name: agreed, kind: checkbox, rules: [{ticked: {}}]}
+  - {name: roof, kind: single_choice, options: [{value: felt}, {value: slate}]}
+  - {name: agreed, kind: checkbox, rules: [{must_be_checked: {}}]}
   - {name: photo, kind: file, rules: [{file: {max: 100000, types: [image/png]}}]}
-  - {name: plot, rules: [{refers: {column: plots.number}}]}
-  - {name: key, kind: password, rules: [{matches: {stored: users.hash}}]}
-across: [{id: few, holds: "beds <= 8"}]
+  - {name: plot, rules: [{exists_in: {column: plots.number}}]}
+  - {name: key, kind: password, rules: [{matches_secret: {stored: users.hash}}]}
+across: [{id: few, must_hold: "beds <= 8"}]
 accepted: {status: 303}
 rejected: {status: 422}
 `))

@@ -27,7 +27,7 @@ func signingIn(b *testcase.Builder) {
 	if session == nil {
 		return
 	}
-	if o := session.Onward; o != nil {
+	if o := session.ReturnTo; o != nil {
 		to := func(page string) testcase.Step {
 			return submit(map[string]testcase.Recipe{o.Field: {Make: testcase.Fixed, Text: page}})
 		}
@@ -71,9 +71,9 @@ func newSecretIsTheOld(b *testcase.Builder, form func(testcase.Depth, string, pr
 		for _, c := range st.Sorted() {
 			f := b.Maker.Form.Field(c.Secret)
 			asked := slices.ContainsFunc(b.Maker.Form.Rules, func(r *spec.PreparedRule) bool {
-				return r.Kind == spec.RuleMatches && r.Table == st.Table() && r.Column == c.Name
+				return r.Kind == spec.RuleMatchesSecret && r.Table == st.Table() && r.Column == c.Name
 			})
-			if f != nil && asked && st.Update != "" && testcase.RuleOf(f, spec.RuleDiffers) == nil {
+			if f != nil && asked && st.Update != "" && testcase.RuleOf(f, spec.RuleDifferentFrom) == nil {
 				form(testcase.Standard, "same_secret", phrases.PresentOneAgain.With("label", f.Label), 5, submit(map[string]testcase.Recipe{f.ID: {Make: testcase.OfAccount}}))
 				return
 			}
@@ -86,7 +86,7 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 	if lock == nil {
 		return
 	}
-	i := slices.IndexFunc(b.Maker.Form.Rules, func(r *spec.PreparedRule) bool { return r.Kind == spec.RuleMatches && r.Other != nil })
+	i := slices.IndexFunc(b.Maker.Form.Rules, func(r *spec.PreparedRule) bool { return r.Kind == spec.RuleMatchesSecret && r.Other != nil })
 	if i < 0 {
 		return
 	}
@@ -132,7 +132,7 @@ var leadsOn = []string{"next", "return", "return_to", "returnto", "return_url", 
 func addresses(b *testcase.Builder) {
 	session := b.Maker.Form.Form.Accepted.Session
 	for _, f := range b.Maker.Form.Fields {
-		onward := session != nil && session.Onward != nil && session.Onward.Field == f.ID
+		onward := session != nil && session.ReturnTo != nil && session.ReturnTo.Field == f.ID
 		holds := address.IsAddress(f.Value) || slices.Contains(leadsOn, strings.ToLower(f.Name)) || slices.Contains(leadsOn, strings.ToLower(f.ID))
 		if f.Kind != spec.Hidden || onward || !holds {
 			continue
@@ -148,12 +148,12 @@ func addresses(b *testcase.Builder) {
 func altered(b *testcase.Builder) {
 	var readOnly []string
 	for _, f := range b.Maker.Form.Fields {
-		if f.Kind == spec.ReadOnly && onlySent(b, f) {
+		if f.Kind == spec.Readonly && onlySent(b, f) {
 			readOnly = append(readOnly, f.ID)
 		}
 	}
 	for _, f := range b.Maker.Form.Fields {
-		if f.Kind != spec.ReadOnly && f.Kind != spec.Hidden || !onlySent(b, f) {
+		if f.Kind != spec.Readonly && f.Kind != spec.Hidden || !onlySent(b, f) {
 			continue
 		}
 		changes := map[string]testcase.Recipe{f.ID: {Make: testcase.OnPage, Change: testcase.Another}}
@@ -178,7 +178,7 @@ func alteration(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField
 // onlySent: the field's value goes along with the submission, and nothing stored is promised to be it.
 func onlySent(b *testcase.Builder, f *spec.PreparedField) bool {
 	session := b.Maker.Form.Form.Accepted.Session
-	return !(session != nil && session.Onward != nil && session.Onward.Field == f.ID) &&
+	return !(session != nil && session.ReturnTo != nil && session.ReturnTo.Field == f.ID) &&
 		!slices.ContainsFunc(b.Maker.Form.Form.Stored, func(st spec.Stored) bool {
 			return slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool { return c.From == f.ID })
 		})

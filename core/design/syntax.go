@@ -14,7 +14,7 @@ import (
 // syntax are values that tell a field's pattern apart from its likely mistakes: one that only the mistaken pattern takes, or one that
 // it refuses.
 func syntax(b *testcase.Builder, f *spec.PreparedField) {
-	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleAgrees) != nil {
+	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleSameAs) != nil {
 		return
 	}
 	for _, r := range f.Rules {

@@ -20,10 +20,10 @@ import (
 const beds = `form: beds
 page: /beds
 fields:
-  - {name: crop, kind: one choice, options: [{value: bean}, {value: leek}, {value: kale}]}
+  - {name: crop, kind: single_choice, options: [{value: bean}, {value: leek}, {value: kale}]}
   - {name: rows, kind: number, rules: [{required: {}}, {range: {min: 1, max: 6}}, {step: {by: 1}}]}
   - {name: shade, kind: checkbox, value: "1"}
-  - {name: net, kind: one choice, when: 'crop == "kale"', options: [{value: fine}, {value: coarse}]}
+  - {name: net, kind: single_choice, when: 'crop == "kale"', options: [{value: fine}, {value: coarse}]}
 accepted: {status: 303}
 `
 
@@ -51,8 +51,8 @@ func columnsOf(table *decision.Table) []string {
 func TestColumnsAreMergedAndTheInfeasibleTold(t *testing.T) {
 	t.Parallel()
 	all := tables(t, beds+`across:
-  - {id: light, holds: 'crop != "bean" || !shade'}
-  - {id: room, holds: 'crop == "bean" ? crop != "leek" : rows <= 4'}
+  - {id: light, must_hold: 'crop != "bean" || !shade'}
+  - {id: room, must_hold: 'crop == "bean" ? crop != "leek" : rows <= 4'}
 `)
 	assert.Equal(t, []string{"yy fails", "yn holds", "n- holds"}, columnsOf(all["across.light"]))
 	assert.Equal(t, []string{
@@ -68,8 +68,8 @@ func TestColumnsAreMergedAndTheInfeasibleTold(t *testing.T) {
 func TestARuleIsBrokenAloneThoughItsValuesBreakAnother(t *testing.T) {
 	t.Parallel()
 	set := designer(t, prepared(t, beds+`across:
-  - {id: room, holds: 'rows <= 4 || shade'}
-  - {id: kale, holds: 'crop != "kale" || rows <= 4'}
+  - {id: room, must_hold: 'rows <= 4 || shade'}
+  - {id: kale, must_hold: 'crop != "kale" || rows <= 4'}
 `)).Design(design.Plan{Depth: testcase.Quick})
 	require.Empty(t, set.Omitted)
 	require.True(t, slices.ContainsFunc(set.Cases, func(c *testcase.Case) bool { return slices.Equal(c.Last().Breaks, []string{"across.kale"}) }))
@@ -89,7 +89,7 @@ func TestTooManyConditionsAreNotDrawnButTested(t *testing.T) {
 	for n := 1; n <= 4; n++ {
 		parts = append(parts, fmt.Sprintf("rows == %d && shade", n), fmt.Sprintf("rows == %d && crop == \"leek\"", n+1))
 	}
-	table := tables(t, beds+"across:\n  - {id: many, holds: '"+strings.Join(parts[:7], " || ")+" || crop == \"bean\" || crop == \"kale\"'}\n")["across.many"]
+	table := tables(t, beds+"across:\n  - {id: many, must_hold: '"+strings.Join(parts[:7], " || ")+" || crop == \"bean\" || crop == \"kale\"'}\n")["across.many"]
 	require.NotEmpty(t, table.Limit)
 	require.Empty(t, table.Columns)
 	require.NotEmpty(t, table.Effects)
@@ -120,7 +120,7 @@ func TestDecisionTablesByExhaustion(t *testing.T) {
 	t.Parallel()
 	rapid.Check(t, func(t *rapid.T) {
 		expression := RuleOf(t)
-		p := prepared(t, beds+"across:\n  - {id: r, holds: '"+expression+"'}\n")
+		p := prepared(t, beds+"across:\n  - {id: r, must_hold: '"+expression+"'}\n")
 		d := designer(t, p)
 		set := d.Design(design.Plan{Depth: testcase.Thorough})
 		table := set.Tables[0]
@@ -200,7 +200,7 @@ func truths(t require.TestingT, d *design.Designer, reader *testcase.Reader, c *
 func TestRowsHoldEveryFeasiblePair(t *testing.T) {
 	t.Parallel()
 	d := designer(t, prepared(t, beds+`across:
-  - {id: room, holds: 'crop != "bean" || rows <= 4'}
+  - {id: room, must_hold: 'crop != "bean" || rows <= 4'}
 `))
 	set := d.Design(design.Plan{Depth: testcase.Standard})
 	reader := d.Reader()
@@ -251,7 +251,7 @@ func TestRowsHoldEveryFeasiblePair(t *testing.T) {
 
 func TestRulesThatLeaveNothingAreTold(t *testing.T) {
 	t.Parallel()
-	set := designer(t, prepared(t, beds+"across: [{id: never, holds: 'rows > 6'}]\n")).Design(design.Plan{Depth: testcase.Standard})
+	set := designer(t, prepared(t, beds+"across: [{id: never, must_hold: 'rows > 6'}]\n")).Design(design.Plan{Depth: testcase.Standard})
 	require.Contains(t, set.Combined.Why, "the constraints leave no row at all")
 	require.Empty(t, set.Combined.Rows)
 }

@@ -64,7 +64,7 @@ func TestLengthBoundariesByBruteForce(t *testing.T) {
 		lo := rapid.IntRange(2, 12).Draw(t, "min")
 		hi := rapid.IntRange(lo, 40).Draw(t, "max")
 		unit := rapid.SampledFrom([]values.Unit{values.Characters, values.Bytes, values.UTF16}).Draw(t, "unit")
-		_, d := outcomes(t, fmt.Sprintf("  - {name: a, rules: [{length: {min: %d, max: %d, in: %s}}]}\n", lo, hi, unit), testcase.Standard)
+		_, d := outcomes(t, fmt.Sprintf("  - {name: a, rules: [{length: {min: %d, max: %d, in: %s}}]}\n", lo, hi, string(unit)), testcase.Standard)
 		cases, omitted := d.Cases(testcase.Standard)
 		require.Empty(t, omitted)
 		lengths := map[int]oracle.Outcome{}
@@ -116,9 +116,9 @@ func TestBoundariesOfDays(t *testing.T) {
 
 func TestChoicesAndTicks(t *testing.T) {
 	t.Parallel()
-	all, _ := outcomes(t, `  - {name: c, kind: one choice, options: [{label: Half, value: h}, {label: Whole, value: w}], rules: [{required: {}}]}
+	all, _ := outcomes(t, `  - {name: c, kind: single_choice, options: [{label: Half, value: h}, {label: Whole, value: w}], rules: [{required: {}}]}
   - {name: o, kind: checkbox}
-  - {name: m, kind: checkbox, rules: [{ticked: {}}]}
+  - {name: m, kind: checkbox, rules: [{must_be_checked: {}}]}
 `, testcase.Standard)
 	require.Equal(t, map[string]string{"option.h": "accepted", "option.w": "accepted", "blank": "rejected", "listed.not_offered": "rejected", "listed.label": "rejected"}, pick(all, "c."))
 	require.Equal(t, map[string]string{"ticked": "accepted", "unticked": "accepted"}, pick(all, "o."))
@@ -149,7 +149,7 @@ func TestUniquenessFollowsWhatIsPromised(t *testing.T) {
 	t.Parallel()
 	plain, _ := outcomes(t, "  - {name: a, rules: [{unique: {column: t.a}}]}\n", testcase.Standard)
 	require.Equal(t, map[string]string{"new": "accepted", "same": "rejected"}, pick(plain, "a.unique."), "without a promise about case it is not judged")
-	folded, _ := outcomes(t, "  - {name: a, sent: [trim, lower], rules: [{unique: {column: t.a}}]}\n", testcase.Standard)
+	folded, _ := outcomes(t, "  - {name: a, normalize: [trim, lower], rules: [{unique: {column: t.a}}]}\n", testcase.Standard)
 	require.Equal(t, map[string]string{"new": "accepted", "same": "rejected", "case": "rejected", "spaces": "rejected"}, pick(folded, "a.unique."))
 }
 
@@ -162,7 +162,7 @@ fields:
   - {name: a, rules: [{required: {}}]}
   - {name: p, kind: password, rules: [{required: {}}]}
 accepted: {to: /done}
-stored: [{insert: t, columns: {a: {from: a}, role: {is: user}, paid: {is: 1}, hash: {secret: p}, seen: {now: within 5s}, gone: {"null": true}}}]
+stored: [{insert: t, columns: {a: {from: a}, role: {is: user}, paid: {is: 1}, hash: {secret: p}, seen: {now: {within: 5s}}, gone: {"null": true}}}]
 `))
 	cases, _ := d.Cases(testcase.Standard)
 	byID := map[string]*testcase.Case{}
@@ -190,8 +190,8 @@ page: /
 fields:
   - {name: a, rules: [{required: {}}, {length: {min: 3}}, {length: {id: same, min: 4, max: 4, in: bytes}}, {unique: {column: t.a, ignoring: [case, accents]}}, {characters: {of: a-z}}]}
   - {name: n, kind: number, rules: [{range: {max: 4}}, {step: {by: 0.5}}]}
-  - {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}, {email: {}}]}
-across: [{holds: a != b}]
+  - {name: b, rules: [{same_as: {field: a}}, {different_from: {field: a}}, {email: {}}]}
+across: [{must_hold: a != b}]
 `)
 	require.Equal(t, []prose.Text{"required", "at least 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only the characters a-z"}, promise.Rules(p.Fields[0]))
 	require.Equal(t, []prose.Text{"optional", "at most 4", "in steps of 0.5", "a number"}, promise.Rules(p.Fields[1]))
@@ -230,7 +230,7 @@ func TestEveryRuleBelongsToARow(t *testing.T) {
 
 func TestTheServersPromiseCountsOverHTTP(t *testing.T) {
 	t.Parallel()
-	all, d := outcomes(t, "  - {name: a, rules: [{length: {max: 20}}, {length: {id: shorter, layer: browser, max: 10}}, {length: {id: column, layer: database, max: 15}}]}\n", testcase.Standard)
+	all, d := outcomes(t, "  - {name: a, rules: [{length: {max: 20}}, {length: {id: shorter, layers: [browser], max: 10}}, {length: {id: column, layers: [database], max: 15}}]}\n", testcase.Standard)
 	require.Equal(t, "accepted", all["a.length.max"], "though the browser would not let it be typed")
 	require.Equal(t, "rejected", all["a.length.max+1"])
 	require.NotContains(t, all, "a.shorter.max+1")
@@ -247,11 +247,11 @@ func TestTheServersPromiseCountsOverHTTP(t *testing.T) {
 func TestExpressionsAreTriedWithWhatTheyCompare(t *testing.T) {
 	t.Parallel()
 	for expression, fields := range map[string]string{
-		`heard != "od" || plots <= 2`: "  - {name: plots, kind: number}\n  - {name: heard, kind: one choice, options: [{value: nb}, {value: od}]}\n",
+		`heard != "od" || plots <= 2`: "  - {name: plots, kind: number}\n  - {name: heard, kind: single_choice, options: [{value: nb}, {value: od}]}\n",
 		`nick != 'admin'`:             "  - {name: nick, rules: [{required: {}}]}\n",
 		`!terms || weight > 0.5`:      "  - {name: terms, kind: checkbox}\n  - {name: weight, kind: number, rules: [{range: {min: 0, max: 9}}]}\n",
 	} {
-		d := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields+"across: [{id: x, holds: '"+strings.ReplaceAll(expression, "'", "''")+"'}]\n"))
+		d := designer(t, prepared(t, "form: f\npage: /\nfields:\n"+fields+"across: [{id: x, must_hold: '"+strings.ReplaceAll(expression, "'", "''")+"'}]\n"))
 		cases, omitted := d.Cases(testcase.Quick)
 		require.Empty(t, omitted, expression)
 		got := map[bool]int{} // by whether the rule fails
@@ -267,7 +267,7 @@ func TestExpressionsAreTriedWithWhatTheyCompare(t *testing.T) {
 // TestOtherLanguages: a message that is promised in several languages is asked for in each but the site's usual one.
 func TestOtherLanguages(t *testing.T) {
 	t.Parallel()
-	p := prepared(t, "form: f\npage: /\nfields:\n  - {name: a, rules: [{required: {say: {en: Write., cy: Ysgrifennwch., de: Schreiben.}}}, {length: {max: 9, say: Short.}}]}\n")
+	p := prepared(t, "form: f\npage: /\nfields:\n  - {name: a, rules: [{required: {message: {en: Write., cy: Ysgrifennwch., de: Schreiben.}}}, {length: {max: 9, message: Short.}}]}\n")
 	asked := func(site *spec.Site) []string {
 		d, err := design.New(p, site)
 		require.NoError(t, err)

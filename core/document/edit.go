@@ -387,10 +387,7 @@ func itemID(list string, n ast.Node, i int, count map[string]int) string {
 				return e.Value.GetToken().Value
 			}
 		}
-		if count[kind] > 1 {
-			return fmt.Sprintf("%s_%d", kind, count[kind])
-		}
-		return kind
+		return defaultID(kind, count[kind])
 	case "across":
 		if id := member("id"); id != "" {
 			return id

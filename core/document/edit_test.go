@@ -31,24 +31,24 @@ func TestEditsKeepAllElse(t *testing.T) {
 		{"set", "fields[who].name", `"who[0]"`, 0, `"who"   #`, `"who[0]"   #`},
 		{"set", "fields[who].rules[pattern].is", `"\\d+"`, 0, "'[A-Z].*'", `'\d+'`},
 		{"set", "fields[note].label", `"Note: short"`, 0, "label: >-\n      A long\n      label\n", "label: \"Note: short\"\n"},
-		{"set", "fields[note].sent", `["trim"]`, 0, "kind: multi-line\n", "kind: multi-line\n    sent: [trim]\n"},
+		{"set", "fields[note].normalize", `["trim"]`, 0, "kind: textarea\n", "kind: textarea\n    normalize: [trim]\n"},
 		{"set", "fields[tool].options[0].label", `"Garden spade"`, 0, "label: Spade,", "label: Garden spade,"},
 		{"set", "fields[tool].rules", `[{"required":{}}]`, 0, "{value: fk}]}", "{value: fk}], rules: [{required: {}}]}"},
 		{"set", "accepted.to", `"/thanks"`, 0, "to: /done", "to: /thanks"},
 		{"set", "accepted.form", `"gone"`, 0, "to: /done\n", "to: /done\n  form: gone\n"},
 		{"set", "title", `"yes"`, 0, "tool_code: {from: tool}\n", "tool_code: {from: tool}\ntitle: \"yes\"\n"},
 		{"set", "stored[loans].columns.who", `{"from":"who","blank":null}`, 0, "{from: who} ", "{from: who, blank: null} "},
-		{"set", "stored[loans].columns.made", `{"now":"within 5s"}`, 0, "{from: tool}\n", "{from: tool}\n      made: {now: within 5s}\n"},
+		{"set", "stored[loans].columns.made", `{"now":{"within":"5s"}}`, 0, "{from: tool}\n", "{from: tool}\n      made: {now: {within: 5s}}\n"},
 		{"insert", "fields[who].rules", `{"unique":{"column":"loans.who"}}`, -1, "capital, first'}\n", "capital, first'}\n      - unique: {column: loans.who}\n"},
 		{"insert", "fields[who].rules", `{"email":{}}`, 1, "      - length", "      - email: {}\n      - length"},
 		{"insert", "fields", `{"id":"on","name":"on","kind":"date","rules":[{"required":{}}]}`, 2, "\n  - id: note", "\n  - id: \"on\"\n    name: \"on\"\n    kind: date\n    rules:\n      - required: {}\n  - id: note"},
 		{"insert", "fields[tool].options", `{"value":"rk"}`, -1, "{value: fk}]", "{value: fk}, {value: rk}]"},
-		{"insert", "across", `{"holds":"who != \"x\""}`, -1, "tool_code: {from: tool}\n", "tool_code: {from: tool}\nacross:\n  - {holds: 'who != \"x\"'}\n"},
+		{"insert", "across", `{"must_hold":"who != \"x\""}`, -1, "tool_code: {from: tool}\n", "tool_code: {from: tool}\nacross:\n  - {must_hold: 'who != \"x\"'}\n"},
 		{"remove", "fields[who].rules[length]", "", 0, "      - length: {min: 2, max: 40}\n", ""},
 		{"remove", "fields[who].rules[length].min", "", 0, "{min: 2, max", "{max"},
 		{"remove", "fields[who].rules[length].max", "", 0, "2, max: 40}", "2}"},
 		{"remove", "fields[who].label", "", 0, "    label: Name & \"title\"\n", ""},
-		{"remove", "fields[tool]", "", 0, "  - {id: tool, name: tool, kind: one choice, options: [{label: Spade, value: sp}, {value: fk}]} # a short one\n", ""},
+		{"remove", "fields[tool]", "", 0, "  - {id: tool, name: tool, kind: single_choice, options: [{label: Spade, value: sp}, {value: fk}]} # a short one\n", ""},
 		{"remove", "accepted", "", 0, "accepted:\n  status: 303\n  to: /done\n", ""},
 		{"remove", "rejected.status", "", 0, "{status: 422}", "{}"},
 	} {
@@ -70,7 +70,7 @@ func TestItemsMove(t *testing.T) {
 		require.NoError(t, err)
 		return string(after)
 	}
-	require.Contains(t, move("fields[who].rules[pattern]", 0), "rules:\n      - pattern: {is: '[A-Z].*', say: 'It''s a capital, first'}\n      - required: {say: \"Who are you?\"}  # asked first\n")
+	require.Contains(t, move("fields[who].rules[pattern]", 0), "rules:\n      - pattern: {is: '[A-Z].*', message: 'It''s a capital, first'}\n      - required: {message: \"Who are you?\"}  # asked first\n")
 	require.Contains(t, move("fields[tool].options[1]", 0), "options: [{value: fk}, {label: Spade, value: sp}]")
 	moved, err := spec.ReadForm("f.yaml", []byte(move("fields[note]", 0)))
 	require.NoError(t, err)

@@ -36,6 +36,8 @@ func (g *schemaMaker) of(t reflect.Type) any {
 	switch t {
 	case reflect.TypeFor[spec.Names]():
 		return anyOf(text(), map[string]any{"type": "array", "items": text()})
+	case reflect.TypeFor[spec.NormalizeStep]():
+		return anyOf(map[string]any{"enum": spec.PlainSteps()}, g.structure(t))
 	case reflect.TypeFor[spec.Kind]():
 		return map[string]any{"enum": spec.Kinds}
 	case reflect.TypeFor[spec.Scalar]():

@@ -101,7 +101,7 @@ func (t *patcher) pair(key string, value json.RawMessage, column int) string {
 		}
 		return b.String()
 	}
-	if members, ok := membersOf(value); ok && len(members) > 0 && (key == "columns" || !slices.ContainsFunc(members, func(m member) bool { return !isObject(m.value) })) {
+	if members, ok := membersOf(value); ok && len(members) > 0 && (key == "columns" || len(members) > 1 && !slices.ContainsFunc(members, func(m member) bool { return !isObject(m.value) })) {
 		return pad + scalar(key) + ":\n" + t.block(value, column+2)
 	}
 	return pad + t.key(key) + t.flow(value)
@@ -159,10 +159,10 @@ func Rule(r *spec.Rule) json.RawMessage {
 	}
 	details, _ := membersOf(kinds[0].value)
 	details = slices.DeleteFunc(details, func(m member) bool { // what is so anyway
-		return m.key == "id" && string(m.value) == quoteJSON(kinds[0].key) || m.key == "layer" && string(m.value) == quoteJSON(string(spec.OnServer))
+		return m.key == "id" && string(m.value) == quoteJSON(kinds[0].key) || m.key == "layers" && string(m.value) == "["+quoteJSON(string(spec.OnServer))+"]"
 	})
 	rank := func(m member) int {
-		return slices.Index([]string{"id", "layer", "", "say", "at", "when", "rejected"}, m.key)
+		return slices.Index([]string{"id", "layers", "ids", "", "message", "place", "message_on", "when", "rejected"}, m.key)
 	}
 	slices.SortStableFunc(details, func(a, b member) int {
 		x, y := rank(a), rank(b)
@@ -181,7 +181,7 @@ func Rule(r *spec.Rule) json.RawMessage {
 			out.WriteByte(',')
 		}
 		out.WriteString(quoteJSON(m.key) + ":")
-		if parts, ok := membersOf(m.value); ok && m.key == "say" && len(parts) == 1 && (parts[0].key == "text" || parts[0].key == "texts") {
+		if parts, ok := membersOf(m.value); ok && m.key == "message" && len(parts) == 1 && (parts[0].key == "text" || parts[0].key == "texts") {
 			m.value = parts[0].value
 		}
 		out.Write(m.value)
@@ -191,7 +191,7 @@ func Rule(r *spec.Rule) json.RawMessage {
 }
 
 var (
-	plainText = regexp.MustCompile(`^[A-Za-z_/][\p{L}\p{N}_./+-]*( [\p{L}\p{N}_./+-]+)*$`)
+	plainText = regexp.MustCompile(`^[0-9]+(ms|s|m|h)$|^[A-Za-z_/][\p{L}\p{N}_./+-]*( [\p{L}\p{N}_./+-]+)*$`)
 	otherType = regexp.MustCompile(`(?i)^(true|false|null|yes|no|on|off|y|n|nan)$`)
 )
 

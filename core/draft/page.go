@@ -78,11 +78,11 @@ func Labels(f *observation.FormOnPage, where, language string) *Draft {
 
 var kindsByType = map[string]spec.Kind{
 	"text": spec.Text, "search": spec.Text, "color": spec.Text, "month": spec.Text, "week": spec.Text, "tel": spec.Tel, "url": spec.URL, "email": spec.Email, "password": spec.Password,
-	"number": spec.Number, "range": spec.Number, "date": spec.Date, "time": spec.Time, "datetime-local": spec.DateTime, "radio": spec.OneChoice, "select": spec.OneChoice,
-	"checkboxes": spec.SeveralChoices, "checkbox": spec.Checkbox, "file": spec.Upload, "textarea": spec.MultiLine, "hidden": spec.Hidden,
+	"number": spec.Number, "range": spec.Number, "date": spec.Date, "time": spec.Time, "datetime-local": spec.DateTime, "radio": spec.SingleChoice, "select": spec.SingleChoice,
+	"checkboxes": spec.MultipleChoice, "checkbox": spec.Checkbox, "file": spec.Upload, "textarea": spec.Textarea, "hidden": spec.Hidden,
 }
 
-var kindsByRole = map[string]spec.Kind{"switch": spec.Checkbox, "checkbox": spec.Checkbox, "combobox": spec.OneChoice, "listbox": spec.OneChoice, "radiogroup": spec.OneChoice, "slider": spec.Number, "spinbutton": spec.Number}
+var kindsByRole = map[string]spec.Kind{"switch": spec.Checkbox, "checkbox": spec.Checkbox, "combobox": spec.SingleChoice, "listbox": spec.SingleChoice, "radiogroup": spec.SingleChoice, "slider": spec.Number, "spinbutton": spec.Number}
 
 func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) Field {
 	f := Field{Name: c.Name, Notes: notesOf(c.Notes)}
@@ -91,11 +91,11 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 	case c.Type == "role":
 		kind = kindsByRole[c.Role]
 	case c.Trap:
-		kind = spec.Trap
+		kind = spec.Honeypot
 	case c.ReadOnly:
-		kind = spec.ReadOnly
+		kind = spec.Readonly
 	case c.Type == "select" && c.Multiple:
-		kind = spec.SeveralChoices
+		kind = spec.MultipleChoice
 	}
 	if kind == "" {
 		kind = spec.Text
@@ -119,7 +119,7 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 		f.Say("initial", "true", part(from, phrases.Checked))
 	}
 	switch kind {
-	case spec.Hidden, spec.ReadOnly, spec.Trap:
+	case spec.Hidden, spec.Readonly, spec.Honeypot:
 		return f
 	}
 	if !unchecked {
@@ -131,7 +131,7 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 			why = part(from, phrases.MarkedAsRequired)
 		}
 		if kind == spec.Checkbox {
-			f.Rule(spec.Rule{Ticked: &spec.Ticked{}}, 0.7, why)
+			f.Rule(spec.Rule{MustBeChecked: &spec.MustBeChecked{}}, 0.7, why)
 		} else {
 			f.Rule(spec.Rule{Required: &spec.Required{}}, 0.7, why)
 		}
@@ -163,9 +163,9 @@ func optionsOf(c *observation.FieldOnPage) []map[string]any {
 
 func initialOf(c *observation.FieldOnPage, kind spec.Kind) string {
 	switch kind {
-	case spec.Checkbox, spec.Hidden, spec.Trap, spec.Upload, spec.SeveralChoices, spec.Password:
+	case spec.Checkbox, spec.Hidden, spec.Honeypot, spec.Upload, spec.MultipleChoice, spec.Password:
 		return ""
-	case spec.OneChoice:
+	case spec.SingleChoice:
 		for _, o := range c.Options {
 			if o.Selected && o.Value != "" {
 				return o.Value
@@ -178,20 +178,20 @@ func initialOf(c *observation.FieldOnPage, kind spec.Kind) string {
 
 // browserRules are the constraints that the browser checks (HTML Standard, 4.10.21).
 func browserRules(c *observation.FieldOnPage, kind spec.Kind, from prose.Text) []Rule {
-	base := spec.Base{Layer: spec.InBrowser}
+	base := spec.Base{Layers: []spec.Layer{spec.InBrowser}}
 	var out []Rule
 	add := func(r spec.Rule, attribute phrases.Phrase, places ...any) {
 		out = append(out, Rule{r, part(from, attribute, places...), 1})
 	}
 	if c.Required {
 		if kind == spec.Checkbox {
-			add(spec.Rule{Ticked: &spec.Ticked{Base: base}}, phrases.RequiredAttribute)
+			add(spec.Rule{MustBeChecked: &spec.MustBeChecked{Base: base}}, phrases.RequiredAttribute)
 		} else {
 			add(spec.Rule{Required: &spec.Required{Base: base}}, phrases.RequiredAttribute)
 		}
 	}
 	if c.MinLength != nil || c.MaxLength != nil {
-		l := &spec.Length{Base: base, In: "utf-16 units", Max: c.MaxLength}
+		l := &spec.Length{Base: base, In: "utf-16_units", Max: c.MaxLength}
 		if c.MinLength != nil {
 			l.Min = *c.MinLength
 		}

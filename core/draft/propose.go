@@ -12,6 +12,7 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/wording/phrases"
+	"oddtick/core/wording/promise"
 )
 
 // Proposal is one change of a form that a draft asks for. Those that are new and fairly certain are chosen beforehand; what would
@@ -21,7 +22,7 @@ type Proposal struct {
 	About string `json:"about"`
 	// Words say what is proposed; Was what stands there now, "" for nothing.
 	Words prose.Text `json:"words"`
-	Was   string     `json:"was,omitempty"`
+	Was   prose.Text `json:"was,omitempty"`
 	From  prose.Text `json:"from"`
 	Sure  float64    `json:"sure"`
 	// Differs: something else stands there. Chosen: taken unless the tester says otherwise.
@@ -141,7 +142,7 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 		path = "fields[" + prefix + "]." + path
 	}
 	p.out = append(p.out, Proposal{
-		About: about, Words: phrases.KeyBecomes.With("key", s.Path, "value", words(value)), Was: words(old), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
+		About: about, Words: phrases.KeyBecomes.With("key", s.Path, "value", words(value)), Was: prose.Text(words(old)), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
 		Edits: []document.Edit{{Do: document.Set, Path: path, Value: encode(s.Value)}},
 	})
 }
@@ -225,21 +226,29 @@ func (p *proposer) newField(f *Field, after int) {
 	var b strings.Builder
 	fmt.Fprintf(&b, `{"id":%s,"name":%s`, encode(id), encode(f.Name))
 	label := f.Name
-	sayings := []string{}
+	sayings := []prose.Text{}
 	for _, s := range f.Statements {
 		fmt.Fprintf(&b, `,%s:%s`, encode(s.Path), encode(s.Value))
 		if s.Path == "label" {
 			label, _ = s.Value.(string)
 			continue
 		}
-		sayings = append(sayings, words(asMap(s.Value)))
+		if s.Path == "kind" {
+			sayings = append(sayings, promise.Kind(kindSaid(f)))
+			continue
+		}
+		sayings = append(sayings, prose.Text(words(asMap(s.Value))))
 	}
 	rules := make([]json.RawMessage, 0, len(f.Rules))
+	var promised []spec.Rule
 	for _, r := range f.Rules {
 		if r.Sure >= fairlySure {
 			rules = append(rules, document.Rule(&r.Rule))
-			sayings = append(sayings, ruleWords(&r.Rule))
+			promised = append(promised, r.Rule)
 		}
+	}
+	if len(promised) > 0 {
+		sayings = append(sayings, p.ruleWords(spec.Field{ID: id, Name: f.Name, Kind: kindSaid(f)}, promised...))
 	}
 	if len(rules) > 0 {
 		fmt.Fprintf(&b, `,"rules":%s`, encode(rules))
@@ -254,7 +263,7 @@ func (p *proposer) newField(f *Field, after int) {
 		place = after + 1 + p.added
 		p.added++
 	}
-	p.out = append(p.out, Proposal{About: label, Words: phrases.NewFieldWith.With("what", strings.Join(sayings, "; ")), From: from, Sure: 1, Edits: []document.Edit{{Do: document.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
+	p.out = append(p.out, Proposal{About: label, Words: phrases.NewFieldWith.With("what", prose.Join(sayings, "; ")), From: from, Sure: 1, Edits: []document.Edit{{Do: document.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
 }
 
 // written is a rule as documents write it.
@@ -264,34 +273,47 @@ func written(r *spec.Rule) any {
 	return out
 }
 
-// ruleWords are a rule's kind and details as they are written.
-func ruleWords(r *spec.Rule) string {
-	return words(written(r))
+// kindSaid is the kind that a field is said to have.
+func kindSaid(f *Field) spec.Kind {
+	for _, s := range f.Statements {
+		if kind, ok := s.Value.(string); ok && s.Path == "kind" {
+			return spec.Kind(kind)
+		}
+	}
+	return spec.Text
+}
+
+// ruleWords says what rules of a field promise, layer by layer; as they are written where they are not complete yet.
+func (p *proposer) ruleWords(f spec.Field, rules ...spec.Rule) prose.Text {
+	prepared, err := p.form.PrepareRules(f, rules)
+	if err != nil {
+		texts := make([]string, len(rules))
+		for i := range rules {
+			texts[i] = words(written(&rules[i]))
+		}
+		return prose.Text(strings.Join(texts, "; "))
+	}
+	return promise.ByLayer(prepared)
 }
 
 // rule proposes a rule that the field lacks in its layer, or what differs about it.
 func (p *proposer) rule(f *spec.Field, r Rule) {
-	kind, layer := r.Rule.Kind(), r.Rule.Layer()
+	kind, layer := r.Rule.Kind(), r.Rule.Layers()[0]
 	path := "fields[" + f.ID + "].rules"
 	for k := range f.Rules {
 		known := &f.Rules[k]
-		if known.Kind() != kind || known.Layer() != layer {
+		if known.Kind() != kind || !slices.Contains(known.Layers(), layer) {
 			continue
 		}
 		var edits []document.Edit
-		var was, becomes []string
 		differs := false
 		now, _ := at(written(known), string(kind)).(map[string]any)
 		wanted, _ := at(written(&r.Rule), string(kind)).(map[string]any)
 		for _, key := range keysOf(wanted) {
-			if key == "layer" || key == "id" || reflect.DeepEqual(now[key], wanted[key]) {
+			if key == "layers" || key == "id" || reflect.DeepEqual(now[key], wanted[key]) {
 				continue
 			}
-			if now[key] != nil {
-				was = append(was, key+" "+words(now[key]))
-				differs = true
-			}
-			becomes = append(becomes, key+" "+words(wanted[key]))
+			differs = differs || now[key] != nil
 			edits = append(edits, document.Edit{Do: document.Set, Path: fmt.Sprintf("%s[%s].%s", path, known.ID(), key), Value: encode(wanted[key])})
 		}
 		if len(edits) == 0 {
@@ -300,14 +322,14 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 		if known.Implied { // it is not written yet
 			edits = []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}
 		}
-		p.out = append(p.out, Proposal{About: f.Label, Words: phrases.KeyBecomes.With("key", kind, "value", strings.Join(becomes, ", ")), Was: strings.Join(was, ", "), From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
+		was := prose.Text("")
+		if differs {
+			was = p.ruleWords(*f, *known)
+		}
+		p.out = append(p.out, Proposal{About: f.Label, Words: p.ruleWords(*f, r.Rule), Was: was, From: r.From, Sure: r.Sure, Differs: differs, Edits: edits})
 		return
 	}
-	says := prose.Text(ruleWords(&r.Rule))
-	if layer != spec.OnServer {
-		says = phrases.RuleInLayer.With("rule", says, "layer", layer)
-	}
-	p.out = append(p.out, Proposal{About: f.Label, Words: says, From: r.From, Sure: r.Sure, Edits: []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}})
+	p.out = append(p.out, Proposal{About: f.Label, Words: p.ruleWords(*f, r.Rule), From: r.From, Sure: r.Sure, Edits: []document.Edit{{Do: document.Insert, Path: path, Value: document.Rule(&r.Rule), At: -1}}})
 }
 
 func keysOf(m map[string]any) []string {
@@ -339,7 +361,7 @@ func (p *proposer) column(c *Column) {
 			return
 		}
 		if known {
-			proposal.Was, proposal.Differs = words(asMap(old)), true
+			proposal.Was, proposal.Differs = prose.Text(words(asMap(old))), true
 		}
 	}
 	proposal.Edits = []document.Edit{edit}

@@ -54,21 +54,21 @@ fields:
     name: tool
     label: Tool
     rules:
-      - required: {layer: browser}
-      - length: {layer: browser, max: 6, in: utf-16 units}
-      - pattern: {layer: browser, is: '[a-z]{3}-\d{2}'}
+      - required: {layers: [browser]}
+      - length: {layers: [browser], max: 6, in: utf-16_units}
+      - pattern: {layers: [browser], is: '[a-z]{3}-\d{2}'}
       - required: {}
   - id: days
     name: days
     label: Days
     kind: number
     rules:
-      - range: {layer: browser, min: 1, max: 14}
-      - step: {layer: browser, by: 1, from: 1}
+      - range: {layers: [browser], min: 1, max: 14}
+      - step: {layers: [browser], by: 1, from: 1}
   - id: size
     name: size
     label: Size
-    kind: one choice
+    kind: single_choice
     options:
       - {label: Small, value: s}
       - {value: l}
@@ -80,15 +80,15 @@ fields:
     value: "1"
     initial: "true"
     rules:
-      - ticked: {layer: browser}
-      - ticked: {}
-  - {id: steward, name: steward, kind: read-only, initial: M. Pell}
-  - {id: hp, name: hp, kind: trap}
+      - must_be_checked: {layers: [browser]}
+      - must_be_checked: {}
+  - {id: steward, name: steward, kind: readonly, initial: M. Pell}
+  - {id: hp, name: hp, kind: honeypot}
   - id: picture
     name: picture
     kind: file
     rules:
-      - file: {layer: browser, types: [image/png, ".jpg"]}
+      - file: {layers: [browser], types: [image/png, ".jpg"]}
 `, string(text))
 	require.Equal(t, []prose.Text{"Old is disabled and was left out.", "Nameless: It has no name."}, d.Notes)
 	again := draft.Propose(read(t, string(text)), d)
@@ -100,21 +100,21 @@ fields:
 
 func TestWhatDiffersIsShownAndNotChosen(t *testing.T) {
 	t.Parallel()
-	form := read(t, "form: borrow\npage: /borrow?x=1\ntitle: Borrow it\nfields:\n  - {name: tool, label: Implement, rules: [{length: {id: b, layer: browser, max: 8, in: utf-16 units}}]}\n")
+	form := read(t, "form: borrow\npage: /borrow?x=1\ntitle: Borrow it\nfields:\n  - {name: tool, label: Implement, rules: [{length: {id: b, layers: [browser], max: 8, in: utf-16_units}}]}\n")
 	byWords := map[string]draft.Proposal{}
 	for _, p := range draft.Propose(form, draft.FromPage(onThePage, "http://site.test/borrow?x=1")) {
 		byWords[string(p.Words)] = p
 	}
 	title := byWords["title: Borrow"]
 	require.True(t, title.Differs)
-	require.Equal(t, "Borrow it", title.Was)
+	require.EqualValues(t, "Borrow it", title.Was)
 	require.False(t, title.Chosen)
 	require.True(t, byWords["label: Tool"].Differs)
-	length := byWords["length: max 6"]
+	length := byWords["Browser: at most 6 UTF-16 units."]
 	require.True(t, length.Differs)
-	require.Equal(t, "max 8", length.Was)
+	require.EqualValues(t, "Browser: at most 8 UTF-16 units.", length.Was)
 	require.Equal(t, "fields[tool].rules[b].max", length.Edits[0].Path)
-	days, known := byWords["a field: number; range layer browser, max 14, min 1; step by 1, from 1, layer browser"]
+	days, known := byWords["a field: number; Browser: 1 to 14, a whole number."]
 	require.True(t, known)
 	require.True(t, days.Chosen)
 }

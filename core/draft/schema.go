@@ -55,7 +55,7 @@ func Map(t *schema.Table, form *spec.Form) []Mapping {
 	confirmed := map[string]bool{} // a second field for the same thing, such as a password again
 	for i := range form.Fields {
 		f := &form.Fields[i]
-		if f.Kind == spec.Trap || slices.ContainsFunc(f.Rules, func(r spec.Rule) bool { return r.Agrees != nil }) {
+		if f.Kind == spec.Honeypot || slices.ContainsFunc(f.Rules, func(r spec.Rule) bool { return r.SameAs != nil }) {
 			confirmed[f.ID] = true
 			continue
 		}
@@ -117,9 +117,9 @@ func fits(f *spec.Field, c *schema.Column) float64 {
 		return fitting(c, schema.ClassInteger, schema.ClassDecimal, schema.ClassFloat, schema.ClassText, schema.ClassBoolean)
 	case spec.Checkbox:
 		return fitting(c, schema.ClassBoolean, schema.ClassInteger, schema.ClassText, schema.ClassBinary)
-	case spec.OneChoice:
+	case spec.SingleChoice:
 		return fitting(c, schema.ClassEnum, schema.ClassText, schema.ClassInteger, schema.ClassBoolean)
-	case spec.SeveralChoices:
+	case spec.MultipleChoice:
 		return fitting(c, schema.ClassSet, schema.ClassJSON, schema.ClassText, schema.ClassInteger)
 	case spec.Upload:
 		return fitting(c, schema.ClassBinary, schema.ClassText)
@@ -162,7 +162,7 @@ func FromSchema(db *schema.Database, table string, form *spec.Form) *Draft {
 		}
 		switch {
 		case c.Class == schema.ClassDateTime && !c.Nullable || c.Class == schema.ClassDateTime && c.Computed:
-			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Now: "within 5s"}, phrases.TimeToFill.With("source", from), 0.6})
+			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Now: &spec.Now{Within: "5s"}}, phrases.TimeToFill.With("source", from), 0.6})
 		case c.Default != nil:
 			value := spec.Scalar(*c.Default)
 			d.Columns = append(d.Columns, Column{t.Name, c.Name, spec.Source{Is: &value}, phrases.ItsDefault.With("source", from), 0.6})
@@ -201,7 +201,7 @@ func sourceOf(f *spec.Field, c *schema.Column) spec.Source {
 	if f.Kind == spec.Checkbox {
 		return s
 	}
-	required := slices.ContainsFunc(f.Rules, func(r spec.Rule) bool { return r.Required != nil && r.Layer() == spec.OnServer })
+	required := slices.ContainsFunc(f.Rules, func(r spec.Rule) bool { return r.Required != nil && slices.Contains(r.Layers(), spec.OnServer) })
 	if !required && c.Nullable && f.Kind != spec.Hidden {
 		s.Blank = spec.BlankNull
 	}
@@ -212,7 +212,7 @@ func sourceOf(f *spec.Field, c *schema.Column) spec.Source {
 // column can hold is no promise to a visitor; uniqueness and what must be filled are.
 func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from prose.Text, sure float64) []Rule {
 	why := phrases.ItsColumn.With("source", from, "column", c.Name)
-	base := spec.Base{Layer: spec.InDatabase}
+	base := spec.Base{Layers: []spec.Layer{spec.InDatabase}}
 	var out []Rule
 	switch {
 	case f.IsSecret(): // its hash is stored, not the value
@@ -232,12 +232,12 @@ func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from prose.Te
 	}
 	if t.UniqueAlone(c.Name) {
 		u := &spec.Unique{Column: t.Name + "." + c.Name}
-		if c.IgnoresCase() && !slices.Contains(f.Sent, "lower") && !slices.Contains(f.Sent, "upper") && f.Kind != spec.Number && f.Kind != spec.Date {
+		if c.IgnoresCase() && !slices.Contains(f.Normalize, spec.Lower) && !slices.Contains(f.Normalize, spec.Upper) && f.Kind != spec.Number && f.Kind != spec.Date {
 			u.Ignoring = []string{"case"}
 		}
 		out = append(out, Rule{spec.Rule{Unique: u}, phrases.IsUnique.With("source", why), sure})
 	}
-	if !c.Filled() && f.Kind != spec.Checkbox && f.Kind != spec.Hidden && f.Kind != spec.Trap {
+	if !c.Filled() && f.Kind != spec.Checkbox && f.Kind != spec.Hidden && f.Kind != spec.Honeypot {
 		out = append(out, Rule{spec.Rule{Required: &spec.Required{}}, phrases.MustBeFilled.With("source", why), sure})
 	}
 	return out

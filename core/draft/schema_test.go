@@ -29,7 +29,7 @@ func TestFieldsFindTheirColumns(t *testing.T) {
 			map[string]string{"member_full_name": "members.full_name", "member_email": "members.email_address", "member_date_of_birth": "members.birthdate", "member_terms": "members.accepted_terms"},
 		},
 		{
-			`{form: a, page: /, fields: [{name: "ctl$Main$txtSize", label: Size in m², kind: number}, {name: "ctl$Main$ddlArea", label: Area, kind: one choice, options: [{value: x}]}, {name: q, label: Comments}]}`,
+			`{form: a, page: /, fields: [{name: "ctl$Main$txtSize", label: Size in m², kind: number}, {name: "ctl$Main$ddlArea", label: Area, kind: single_choice, options: [{value: x}]}, {name: q, label: Comments}]}`,
 			`CREATE TABLE wishes (wish_no BIGINT AUTO_INCREMENT PRIMARY KEY, size_sqm DECIMAL(5,1), area_code CHAR(4), remark TEXT)`,
 			map[string]string{"ctl_main_txtsize": "wishes.size_sqm", "ctl_main_ddlarea": "wishes.area_code", "q": "wishes.remark"},
 		},

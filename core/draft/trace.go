@@ -75,9 +75,9 @@ type Stored struct {
 
 // SeenMessage is a message seen, with the field at which it stood.
 type SeenMessage struct {
-	Field string `json:"field,omitempty"` // id
-	Text  string `json:"text"`
-	Tied  bool   `json:"tied,omitempty"`
+	Field  string `json:"field,omitempty"` // id
+	Text   string `json:"text"`
+	Linked bool   `json:"linked,omitempty"`
 }
 
 // Accepted tells whether a submission seems to have been taken: rows were written, or it led elsewhere, without the form coming back with
@@ -141,7 +141,7 @@ func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
 	for i := range probes {
 		byKind[probes[i].Kind] = &probes[i] // of several valid ones the last counts
 	}
-	r := &tracer{form: form, db: db, Traced: t, columns: map[string]string{}, rules: map[string][]Rule{}, sent: map[string][]string{}}
+	r := &tracer{form: form, db: db, Traced: t, columns: map[string]string{}, rules: map[string][]Rule{}, steps: map[string][]spec.NormalizeStep{}}
 	if p := byKind[ValidProbe]; p != nil {
 		r.valid(p)
 	}
@@ -156,7 +156,7 @@ type tracer struct {
 	db      *schema.Database
 	columns map[string]string // by field id
 	rules   map[string][]Rule
-	sent    map[string][]string
+	steps   map[string][]spec.NormalizeStep
 }
 
 func (r *tracer) valid(p *Probe) {
@@ -201,7 +201,7 @@ func (r *tracer) traceField(f *spec.Field, p *Probe, taken map[string]bool) Fiel
 	if !out.Secret {
 		out.Sent = value
 	}
-	if f.Kind == spec.Trap {
+	if f.Kind == spec.Honeypot {
 		return out
 	}
 	best, bestColumn := 0.0, ""
@@ -252,7 +252,7 @@ func (r *tracer) traceField(f *spec.Field, p *Probe, taken map[string]bool) Fiel
 		sure = 0.7
 	}
 	r.Draft.Columns = append(r.Draft.Columns, Column{table, column, source, phrases.TraceStored.With("how", bestHow.words), sure})
-	r.sent[f.ID] = bestHow.steps
+	r.steps[f.ID] = bestHow.steps
 	return out
 }
 
@@ -279,7 +279,7 @@ func (r *tracer) changed(f *spec.Field, value string, p *Probe, taken map[string
 
 // repeats: the field says the same as one before it, which is the one that is stored.
 func (r *tracer) repeats(f *spec.Field) bool {
-	return again(f) || slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Agrees != nil })
+	return again(f) || slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.SameAs != nil })
 }
 
 func shownCell(f *spec.Field, cell observation.Cell) string {
@@ -295,7 +295,7 @@ func shownCell(f *spec.Field, cell observation.Cell) string {
 // traceOutcome is how a sent value came to be a stored one.
 type traceOutcome struct {
 	words prose.Text
-	steps []string
+	steps []spec.NormalizeStep
 	blank spec.Blank
 	as    []string
 	label bool
@@ -342,27 +342,31 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 		return traceOutcome{words: phrases.AsSent.Text()}, strong
 	}
 	trimmed := strings.TrimFunc(value, unicode.IsSpace)
-	steps, text := []string{}, value
+	steps, text := []spec.NormalizeStep{}, value
 	if trimmed != value {
-		steps, text = append(steps, "trim"), trimmed
+		steps, text = append(steps, spec.Trim), trimmed
 	}
 	if lines := lineFeeds.Replace(text); lines != text && strings.Contains(cell.Value, "\n") && !strings.Contains(cell.Value, "\r") {
-		steps, text = append(steps, "line feeds"), lines
+		steps, text = append(steps, spec.LineFeeds), lines
 	}
 	switch {
 	case cell.Value == text:
 	case cell.Value == strings.ToLower(text):
-		steps = append(steps, "lower")
+		steps = append(steps, spec.Lower)
 	case cell.Value == strings.ToUpper(text):
-		steps = append(steps, "upper")
+		steps = append(steps, spec.Upper)
 	case cell.Value == strings.Join(strings.Fields(text), " "):
-		steps = append(steps, "collapse")
+		steps = append(steps, spec.Collapse)
 	case len(text) > 8 && len(cell.Value) >= 4 && strings.HasPrefix(text, cell.Value):
 		return traceOutcome{words: phrases.CutTo.With("n", len([]rune(cell.Value)))}, 0.95
 	default:
 		return compareMeaning(f, text, cell)
 	}
-	return traceOutcome{words: prose.Text(strings.Join(steps, phrases.ThenStep.English)), steps: steps}, strong
+	names := make([]string, len(steps))
+	for i, s := range steps {
+		names[i] = s.Plain
+	}
+	return traceOutcome{words: prose.Text(strings.Join(names, phrases.ThenStep.English)), steps: steps}, strong
 }
 
 // compareMeaning compares numbers, days and options by what they mean.
@@ -378,7 +382,7 @@ func compareMeaning(f *spec.Field, text string, cell observation.Cell) (traceOut
 		if strings.HasPrefix(strings.Replace(cell.Value, " ", "T", 1), text) {
 			return traceOutcome{words: phrases.AsOther.With("value", cell.Value)}, 1
 		}
-	case spec.OneChoice:
+	case spec.SingleChoice:
 		for _, o := range f.Options {
 			if o.Value == text && o.Label == cell.Value {
 				return traceOutcome{words: phrases.LabelOf.With("value", o.Value), label: true}, 1
@@ -454,7 +458,7 @@ func constant(cell observation.Cell, at time.Time) (*spec.Source, prose.Text) {
 	for _, layout := range []string{"2006-01-02 15:04:05.999999", time.RFC3339Nano} {
 		if when, err := time.Parse(layout, cell.Value); err == nil {
 			if d := at.Sub(when); d.Abs() < 5*time.Second {
-				return &spec.Source{Now: "within 5s"}, phrases.TimeOfStoring.Text()
+				return &spec.Source{Now: &spec.Now{Within: "5s"}}, phrases.TimeOfStoring.Text()
 			}
 		}
 	}
@@ -504,7 +508,7 @@ func (r *tracer) template(text string, p *Probe) string {
 func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 	blank, wrong := by[BlankProbe], by[WrongProbe]
 	add := func(f *spec.Field, said SeenMessage, rule spec.Rule, from prose.Text) {
-		rule.Say(said.Text)
+		rule.SetMessage(said.Text)
 		r.rules[f.ID] = append(r.rules[f.ID], Rule{rule, from, 0.9})
 	}
 	if blank != nil && !blank.Accepted() && blank.Step.First() != nil {
@@ -516,7 +520,7 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			switch {
 			case !ok:
 			case f.Kind == spec.Checkbox:
-				add(f, said, spec.Rule{Ticked: &spec.Ticked{}}, phrases.TraceBlank.Text())
+				add(f, said, spec.Rule{MustBeChecked: &spec.MustBeChecked{}}, phrases.TraceBlank.Text())
 			default:
 				add(f, said, spec.Rule{Required: &spec.Required{}}, phrases.TraceBlank.Text())
 			}
@@ -544,7 +548,7 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			f := &r.form.Fields[i]
 			if said, ok := firstMessage(list, f.ID); ok && RepeatOf(r.form, i) >= 0 {
 				first := r.form.Fields[RepeatOf(r.form, i)].ID
-				add(f, said, spec.Rule{Agrees: &spec.Agrees{With: first}}, phrases.TraceDiffers.With("label", f.Label))
+				add(f, said, spec.Rule{SameAs: &spec.SameAs{Field: first}}, phrases.TraceDiffers.With("label", f.Label))
 				// a repetition need not be told blank by itself
 				r.rules[f.ID] = slices.DeleteFunc(r.rules[f.ID], func(rule Rule) bool { return rule.Rule.Required != nil })
 			}
@@ -556,7 +560,7 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			f := &r.form.Fields[i]
 			if said, ok := firstMessage(list, f.ID); ok && r.columns[f.ID] != "" {
 				unique := &spec.Unique{Column: r.columns[f.ID]}
-				if _, c := r.db.Column(unique.Column); c != nil && c.IgnoresCase() && f.Kind.Textual() && !slices.Contains(r.sent[f.ID], "lower") {
+				if _, c := r.db.Column(unique.Column); c != nil && c.IgnoresCase() && f.Kind.Textual() && !slices.Contains(r.steps[f.ID], spec.Lower) {
 					unique.Ignoring = []string{"case"}
 				}
 				add(f, said, spec.Rule{Unique: unique}, phrases.TraceAgain.Text())
@@ -578,8 +582,8 @@ func kindRule(k spec.Kind) (spec.Rule, bool) {
 		return spec.Rule{Date: &spec.DateRule{}}, true
 	case spec.Time, spec.DateTime:
 		return spec.Rule{Time: &spec.TimeRule{}}, true
-	case spec.OneChoice, spec.SeveralChoices:
-		return spec.Rule{Listed: &spec.Listed{}}, true
+	case spec.SingleChoice, spec.MultipleChoice:
+		return spec.Rule{OneOfOptions: &spec.OneOfOptions{}}, true
 	}
 	return spec.Rule{}, false
 }
@@ -589,8 +593,8 @@ func kindRule(k spec.Kind) (spec.Rule, bool) {
 func RepeatOf(form *spec.Form, i int) int {
 	f := &form.Fields[i]
 	for _, rule := range f.Rules {
-		if rule.Agrees != nil {
-			return slices.IndexFunc(form.Fields, func(o spec.Field) bool { return o.ID == rule.Agrees.With })
+		if rule.SameAs != nil {
+			return slices.IndexFunc(form.Fields, func(o spec.Field) bool { return o.ID == rule.SameAs.Field })
 		}
 	}
 	if i == 0 || !again(f) && f.Kind != spec.Password {
@@ -614,19 +618,19 @@ func (r *tracer) rejected(blank, wrong *Probe, list []SeenMessage) {
 	for _, s := range list {
 		if s.Field != "" {
 			atFields++
-			if s.Tied {
+			if s.Linked {
 				tied++
 			}
 		}
 	}
 	switch {
 	case atFields > 0:
-		r.Draft.Say("rejected.at", string(spec.AtField), phrases.TraceBlank.Text())
+		r.Draft.Say("rejected.place", string(spec.AtField), phrases.TraceBlank.Text())
 		if tied == atFields {
-			r.Draft.Say("rejected.tied", true, phrases.TraceLinked.Text())
+			r.Draft.Say("rejected.linked", true, phrases.TraceLinked.Text())
 		}
 	case len(list) > 0:
-		r.Draft.Say("rejected.at", string(spec.InSummary), phrases.TraceBlank.Text())
+		r.Draft.Say("rejected.place", string(spec.InSummary), phrases.TraceBlank.Text())
 	}
 	if wrong == nil || wrong.Step.After == nil || wrong.Step.After.Form == nil {
 		return
@@ -647,9 +651,9 @@ func (r *tracer) rejected(blank, wrong *Probe, list []SeenMessage) {
 	if kept+lost > 0 {
 		value := spec.AllButSecrets
 		if kept == 0 {
-			value = spec.Nothing
+			value = spec.NoValues
 		}
-		r.Draft.Say("rejected.refilled", value, phrases.TraceWrong.Text())
+		r.Draft.Say("rejected.values_kept", value, phrases.TraceWrong.Text())
 	}
 }
 
@@ -658,8 +662,8 @@ func (r *tracer) fields() {
 	for i := range r.form.Fields {
 		f := &r.form.Fields[i]
 		out := Field{Name: f.Name, ID: f.ID, Known: true, Rules: r.rules[f.ID]}
-		if steps := r.sent[f.ID]; len(steps) > 0 && !slices.Equal(steps, f.Sent) {
-			out.Say("sent", steps, phrases.TraceHow.Text())
+		if steps := r.steps[f.ID]; len(steps) > 0 && !slices.Equal(steps, f.Normalize) {
+			out.Say("normalize", steps, phrases.TraceHow.Text())
 		}
 		if len(out.Rules)+len(out.Statements) > 0 {
 			r.Draft.Fields = append(r.Draft.Fields, out)

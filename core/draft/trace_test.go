@@ -21,9 +21,9 @@ fields:
   - {name: pw2, kind: password, label: Password again}
   - {name: days, kind: number, label: Days}
   - {name: on, id: day, kind: date, label: First day}
-  - {name: size, kind: one choice, label: Size, options: [{label: Small, value: s}, {label: Large, value: l}]}
+  - {name: size, kind: single_choice, label: Size, options: [{label: Small, value: s}, {label: Large, value: l}]}
   - {name: ok, kind: checkbox, label: Agreed}
-  - {name: note, kind: multi-line, label: Note}
+  - {name: note, kind: textarea, label: Note}
 `
 
 var at = time.Date(2026, 6, 15, 12, 0, 0, 0, time.UTC)
@@ -137,16 +137,16 @@ func TestWhatIsSaidForBlankWrongAndTheSameAgain(t *testing.T) {
 		}
 	}
 	require.Equal(t, map[string][]string{
-		"who": {`{"required":{"say":"Who?"}}`}, "pw": {`{"required":{"say":"A password."}}`}, "ok": {`{"ticked":{"say":"Please agree."}}`}, "pw2": {`{"agrees":{"with":"pw","say":"They differ."}}`},
-		"mail": {`{"email":{"say":"No address."}}`, `{"unique":{"column":"t.email","say":"Taken."}}`}, "days": {`{"number":{"say":"No number."}}`}, "day": {`{"date":{"say":"No day."}}`}, "size": {`{"listed":{"say":"Not offered."}}`},
+		"who": {`{"required":{"message":"Who?"}}`}, "pw": {`{"required":{"message":"A password."}}`}, "ok": {`{"must_be_checked":{"message":"Please agree."}}`}, "pw2": {`{"same_as":{"field":"pw","message":"They differ."}}`},
+		"mail": {`{"email":{"message":"No address."}}`, `{"unique":{"column":"t.email","message":"Taken."}}`}, "days": {`{"number":{"message":"No number."}}`}, "day": {`{"date":{"message":"No day."}}`}, "size": {`{"one_of_options":{"message":"Not offered."}}`},
 	}, rules)
 	said := map[string]any{}
 	for _, s := range got.Draft.Form {
 		said[s.Path] = s.Value
 	}
 	require.Equal(t, 422, said["rejected.status"])
-	require.Equal(t, "field", said["rejected.at"])
-	require.Equal(t, true, said["rejected.tied"])
+	require.Equal(t, "field", said["rejected.place"])
+	require.Equal(t, true, said["rejected.linked"])
 	require.Contains(t, got.Draft.Notes[0], "Message “Use letters.” appeared for “?” in Name")
 }
 
@@ -154,7 +154,7 @@ func TestARejectedTraceProposesNothingOfAcceptance(t *testing.T) {
 	t.Parallel()
 	got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 422, []observation.Text{at2("who", "Too short.")})}, nil)
 	require.False(t, got.Accepted)
-	require.Equal(t, []draft.SeenMessage{{Field: "who", Text: "Too short.", Tied: true}}, got.Messages)
+	require.Equal(t, []draft.SeenMessage{{Field: "who", Text: "Too short.", Linked: true}}, got.Messages)
 	require.Empty(t, got.Draft.Form)
 	require.Empty(t, got.Draft.Columns)
 }

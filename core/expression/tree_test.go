@@ -48,7 +48,7 @@ fields:
   - {name: tool}
   - {name: spade}
   - {name: plots, kind: number}
-  - {name: tags, kind: several choices, options: [{value: spade}, {value: rake}]}
+  - {name: tags, kind: multiple_choice, options: [{value: spade}, {value: rake}]}
 `)
 	for text, want := range map[string][]string{
 		`tool == "spade"`: {"tool"},
@@ -76,7 +76,7 @@ fields:
   - {name: hours, kind: number}
   - {name: tool}
 across:
-  - {id: enough, holds: 'plots * 2 <= hours + 1 || tool == "2 spades"', say: Too few hours.}
+  - {id: enough, must_hold: 'plots * 2 <= hours + 1 || tool == "2 spades"', message: Too few hours.}
 `)
 	for _, c := range []struct {
 		plots, hours any

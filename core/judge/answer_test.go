@@ -14,7 +14,7 @@ import (
 
 const barge = `form: barge
 submit: {to: /api/barges, encoding: json}
-fields: [{name: name, rules: [{required: {say: Name it.}}]}]
+fields: [{name: name, rules: [{required: {message: Name it.}}]}]
 rejected: {status: 422, answer: {has: [$.errors.name]}}
 accepted:
   status: 201

@@ -18,11 +18,11 @@ const bench = `
 form: bench
 page: /bench
 fields:
-  - {name: place, label: Place, rules: [{required: {say: Name a place.}}, {required: {id: first, layer: browser, say: Name a place.}}, {length: {id: cut, layer: browser, max: 5}}]}
-  - {name: phone, label: Phone, mask: {typed: "123456", standing: "123 456"}, rules: [{length: {max: 7, say: Too long.}}]}
+  - {name: place, label: Place, rules: [{required: {message: Name a place.}}, {required: {id: first, layers: [browser], message: Name a place.}}, {length: {id: cut, layers: [browser], max: 5}}]}
+  - {name: phone, label: Phone, mask: {typed: "123456", shown: "123 456"}, rules: [{length: {max: 7, message: Too long.}}]}
   - {name: quiet, label: Quiet, kind: checkbox, value: "yes"}
   - {name: word, label: Word, kind: password}
-rejected: {focus: first wrong field, refilled: all but secrets}
+rejected: {focus: first_wrong_field, values_kept: all_but_secrets}
 accepted: {status: 201, reply: "Kept."}
 `
 
@@ -200,7 +200,7 @@ func TestValuesStandInThePageThatWasNotLeft(t *testing.T) {
 			c.Value = ""
 		}
 	}
-	require.Equal(t, map[string]string{"Refilled values, phone": "blank"}, d.odd())
+	require.Equal(t, map[string]string{"Values kept, phone": "blank"}, d.odd())
 }
 
 func TestWhatAPersonSawStandsBesideTheRows(t *testing.T) {

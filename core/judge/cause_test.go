@@ -20,11 +20,11 @@ import (
 const bedForm = `form: bed
 page: /
 fields:
-  - {id: name, name: name, label: Name, rules: [{required: {say: {en: A name., cy: Enw.}, absent: No name came., "null": null is no name.}}, {length: {max: 9, say: {en: Too long., cy: Rhy hir.}}}, {pattern: {is: '[a-z]+', say: Small letters.}}]}
-  - {id: row, name: row, label: Row, rules: [{required: {say: A row.}}]}
+  - {id: name, name: name, label: Name, rules: [{required: {message: {en: A name., cy: Enw.}, absent: No name came., "null": null is no name.}}, {length: {max: 9, message: {en: Too long., cy: Rhy hir.}}}, {pattern: {is: '[a-z]+', message: Small letters.}}]}
+  - {id: row, name: row, label: Row, rules: [{required: {message: A row.}}]}
 across:
-  - {id: apart, holds: name != row, say: {en: Name and row are one., cy: Yr un.}}
-rejected: {status: 422, at: field, refilled: all but secrets, tied: true}
+  - {id: apart, must_hold: name != row, message: {en: Name and row are one., cy: Yr un.}}
+rejected: {status: 422, place: field, values_kept: all_but_secrets, linked: true}
 accepted: {status: 303, to: /done}
 `
 

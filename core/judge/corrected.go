@@ -47,7 +47,7 @@ func corrected(j *judging, c *Check) {
 	case said(seen.Left):
 		first = 1
 	}
-	promised := slices.Index([]spec.Comes{spec.OnTyping, spec.OnLeaving, spec.OnSubmitting}, m.Comes)
+	promised := slices.Index([]spec.MessageEvent{spec.OnInput, spec.OnBlur, spec.OnSubmit}, m.Comes)
 	kind := TooLate
 	if first < promised {
 		kind = TooEarly
@@ -63,5 +63,5 @@ func corrected(j *judging, c *Check) {
 // isChoice tells whether a field, by its request name, is chosen and not typed.
 func isChoice(j *judging, name string) bool {
 	f := fieldOf(j, name)
-	return f != nil && (f.Kind == spec.OneChoice || f.Kind == spec.SeveralChoices || f.Kind == spec.Checkbox)
+	return f != nil && (f.Kind == spec.SingleChoice || f.Kind == spec.MultipleChoice || f.Kind == spec.Checkbox)
 }

@@ -24,26 +24,26 @@ func TestWhenAMessageComes(t *testing.T) {
 	hidden := []observation.Text{{Text: "Too long.", Field: "name", Hidden: true}}
 	hint := []observation.Text{{Text: "At most nine.", Field: "name"}}
 	for name, c := range map[string]struct {
-		comes   spec.Comes
+		comes   spec.MessageEvent
 		place   spec.Place
 		seen    *observation.Correction
 		part    string
 		verdict judge.Verdict
 		says    string
 	}{
-		"in time":              {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said}, "comes", judge.AsExpected, "on leaving the field"},
-		"and gone":             {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said}, "goes", judge.AsExpected, "gone"},
-		"too early":            {spec.OnLeaving, spec.AtField, &observation.Correction{Typed: said, Left: said}, "comes", judge.Odd, "while typing"},
-		"too late":             {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hint, Left: said}, "comes", judge.Odd, "on leaving the field"},
-		"never":                {spec.OnTyping, spec.AtField, &observation.Correction{}, "comes", judge.Odd, "only on submitting"},
-		"hidden":               {spec.OnTyping, spec.AtField, &observation.Correction{Typed: hidden, Left: hidden}, "comes", judge.Odd, "only on submitting"},
-		"stays":                {spec.OnLeaving, spec.AtField, &observation.Correction{Left: said, LeftAgain: said}, "goes", judge.Odd, "it stays"},
-		"a hint may stay":      {spec.OnLeaving, spec.AtField, &observation.Correction{Typed: hint, Left: append(hint, said...), LeftAgain: hint}, "goes", judge.AsExpected, "gone"},
-		"only on submitting":   {spec.OnSubmitting, spec.AtField, &observation.Correction{}, "comes", judge.AsExpected, "only on submitting"},
-		"in the summary":       {spec.OnLeaving, spec.InSummary, &observation.Correction{Left: above}, "comes", judge.AsExpected, "on leaving the field"},
-		"not at its field":     {spec.OnLeaving, spec.AtField, &observation.Correction{Left: above}, "comes", judge.Odd, "only on submitting"},
-		"a mistake not made":   {spec.OnLeaving, spec.AtField, &observation.Correction{Refused: "it takes digits only"}, "comes", judge.DoesNotApply, ""},
-		"a browser not driven": {spec.OnLeaving, spec.AtField, nil, "comes", judge.NotObserved, ""},
+		"in time":              {spec.OnBlur, spec.AtField, &observation.Correction{Left: said}, "comes", judge.AsExpected, "on leaving the field"},
+		"and gone":             {spec.OnBlur, spec.AtField, &observation.Correction{Left: said}, "goes", judge.AsExpected, "gone"},
+		"too early":            {spec.OnBlur, spec.AtField, &observation.Correction{Typed: said, Left: said}, "comes", judge.Odd, "while typing"},
+		"too late":             {spec.OnInput, spec.AtField, &observation.Correction{Typed: hint, Left: said}, "comes", judge.Odd, "on leaving the field"},
+		"never":                {spec.OnInput, spec.AtField, &observation.Correction{}, "comes", judge.Odd, "only on submitting"},
+		"hidden":               {spec.OnInput, spec.AtField, &observation.Correction{Typed: hidden, Left: hidden}, "comes", judge.Odd, "only on submitting"},
+		"stays":                {spec.OnBlur, spec.AtField, &observation.Correction{Left: said, LeftAgain: said}, "goes", judge.Odd, "it stays"},
+		"a hint may stay":      {spec.OnBlur, spec.AtField, &observation.Correction{Typed: hint, Left: append(hint, said...), LeftAgain: hint}, "goes", judge.AsExpected, "gone"},
+		"only on submitting":   {spec.OnSubmit, spec.AtField, &observation.Correction{}, "comes", judge.AsExpected, "only on submitting"},
+		"in the summary":       {spec.OnBlur, spec.InSummary, &observation.Correction{Left: above}, "comes", judge.AsExpected, "on leaving the field"},
+		"not at its field":     {spec.OnBlur, spec.AtField, &observation.Correction{Left: above}, "comes", judge.Odd, "only on submitting"},
+		"a mistake not made":   {spec.OnBlur, spec.AtField, &observation.Correction{Refused: "it takes digits only"}, "comes", judge.DoesNotApply, ""},
+		"a browser not driven": {spec.OnBlur, spec.AtField, nil, "comes", judge.NotObserved, ""},
 	} {
 		sub := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &submission.Mistake{
 			Name: "name", Value: "far too long", Comes: c.comes, Message: submission.Message{Rule: "name.length", Field: "name", Place: c.place, Text: "Too long."},
@@ -69,7 +69,7 @@ func TestWhatWasSaidBeforeIsJudged(t *testing.T) {
 	t.Parallel()
 	p := prepared(t, bedForm)
 	sub := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &submission.Mistake{
-		Name: "name", Value: "far too long", Comes: spec.OnTyping, Message: submission.Message{Rule: "name.length", Field: "name", Text: "Too long."},
+		Name: "name", Value: "far too long", Comes: spec.OnInput, Message: submission.Message{Rule: "name.length", Field: "name", Text: "Too long."},
 	}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.Browser}, sub)
 	late := &observation.Correction{Left: []observation.Text{{Text: "Too long.", Field: "name"}}}

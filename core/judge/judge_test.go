@@ -187,16 +187,16 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		"no reply":        {accepted, func(s *scene) { s.o.After.Texts = s.o.After.Texts[:1] }, []string{"Messages: success reply: missing"}, "Accepted, but the success reply is missing"},
 		"reply is hidden": {accepted, func(s *scene) { s.o.After.Texts[1].Hidden = true }, []string{"Messages: success reply: hidden"}, ""},
 
-		"not refilled":       {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "" }, []string{"Refilled values: email: not refilled"}, "E-mail is lost after a rejection"},
-		"refilled otherwise": {rejected, func(s *scene) { s.o.After.Form.Control("plots").Value = "1" }, []string{"Refilled values: plots: other value"}, ""},
+		"not refilled":       {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "" }, []string{"Values kept: email: not refilled"}, "E-mail is lost after a rejection"},
+		"refilled otherwise": {rejected, func(s *scene) { s.o.After.Form.Control("plots").Value = "1" }, []string{"Values kept: plots: other value"}, ""},
 		"NUL as HTML has it": {rejected, func(s *scene) {
 			s.e.Refilled[0].Sent, s.e.Refilled[0].Normal = "a\x00b", "a\x00b"
 			s.o.After.Form.Control(s.p.Field(s.e.Refilled[0].Field).Name).Value = "a\ufffdb"
 		}, []string{}, ""},
 		"refilled as stored": {rejected, func(s *scene) { s.o.After.Form.Control("e_mail").Value = "moss@bed.test" }, []string{}, ""},
-		"password refilled":  {rejected, func(s *scene) { s.o.After.Form.Control("pass").Value = password }, []string{"Refilled values: password: filled"}, "Password is still filled in after a rejection"},
-		"tick lost":          {rejected, func(s *scene) { s.o.After.Form.Control("terms").Checked = false }, []string{"Refilled values: terms: not refilled"}, ""},
-		"form gone":          {rejected, func(s *scene) { s.o.After.Form = nil }, []string{"Refilled values: form: form gone"}, ""},
+		"password refilled":  {rejected, func(s *scene) { s.o.After.Form.Control("pass").Value = password }, []string{"Values kept: password: filled"}, "Password is still filled in after a rejection"},
+		"tick lost":          {rejected, func(s *scene) { s.o.After.Form.Control("terms").Checked = false }, []string{"Values kept: terms: not refilled"}, ""},
+		"form gone":          {rejected, func(s *scene) { s.o.After.Form = nil }, []string{"Values kept: form: form gone"}, ""},
 
 		"cut short":    {accepted, func(s *scene) { s.cell("login_name", "maple") }, []string{"Stored data: plot_holders.login_name: cut short"}, "Username stored cut to 5 characters (plot_holders.login_name)"},
 		"other case":   {accepted, func(s *scene) { s.cell("mail", "Moss@bed.test") }, []string{"Stored data: plot_holders.mail: other case"}, "E-mail stored with other capitals than promised (plot_holders.mail)"},
@@ -348,7 +348,7 @@ func TestTheFormAfterAcceptance(t *testing.T) {
 		got := odd(s.judge())
 		require.Len(t, got, c.odd, "%s: %v", promised, got)
 		for _, part := range got {
-			require.Contains(t, part, "Refilled values: ")
+			require.Contains(t, part, "Values kept: ")
 			require.Contains(t, part, "not "+s.e.Form)
 		}
 	}
@@ -368,9 +368,9 @@ func TestTheFormAsItWasOpened(t *testing.T) {
 	set(s.page(map[string]string{"heard": "od"}, false))
 	require.Empty(t, odd(s.judge()))
 	set(s.page(nil, false)) // emptied, not back to what it was
-	require.Equal(t, []string{"Refilled values: heard: not as it was opened"}, odd(s.judge()))
+	require.Equal(t, []string{"Values kept: heard: not as it was opened"}, odd(s.judge()))
 	set(&observation.Page{})
-	require.Equal(t, []string{"Refilled values: form: form gone"}, odd(s.judge()))
+	require.Equal(t, []string{"Values kept: form: form gone"}, odd(s.judge()))
 }
 
 func TestClassify(t *testing.T) {

@@ -18,10 +18,10 @@ const kiteForm = `form: kite
 page: /kite
 token: once
 fields:
-  - {name: name, rules: [{required: {say: A name.}}, {length: {min: 2, max: 9, say: 2 to 9.}}]}
+  - {name: name, rules: [{required: {message: A name.}}, {length: {min: 2, max: 9, message: 2 to 9.}}]}
   - {name: next, kind: hidden}
-  - {name: wind, kind: one choice, options: [{label: Four, value: "4"}, {label: Six, value: "6"}]}
-rejected: {at: field}
+  - {name: wind, kind: single_choice, options: [{label: Four, value: "4"}, {label: Six, value: "6"}]}
+rejected: {place: field}
 accepted: {status: 303, to: /club}
 stored: [{insert: flyers, columns: {name: {from: name}}}]
 `

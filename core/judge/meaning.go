@@ -21,7 +21,7 @@ func sameValue(want *oracle.Column, got string) bool {
 	}
 	a, errA := values.ParseDecimal(want.Value)
 	b, errB := values.ParseDecimal(got)
-	if want.Kind == spec.SeveralChoices {
+	if want.Kind == spec.MultipleChoice {
 		return slices.Equal(chosenIn(want.Value), chosenIn(got))
 	}
 	numeric := want.Kind == spec.Number || want.Kind == "" && want.Field == ""

@@ -27,7 +27,7 @@ func TestAMessageMayBePromisedAsAPartOrAPattern(t *testing.T) {
 		{`{pattern: '^Choose .* letters\.$'}`, "Choose\n12 letters.", judge.AsExpected},
 		{`{pattern: '^Choose .* letters\.$'}`, "Please! Choose 12 letters.", judge.Odd},
 	} {
-		p := prepared(t, "form: barge\npage: /\nfields: [{name: name, rules: [{required: {say: "+c.say+"}}]}]\nrejected: {status: 422}\n")
+		p := prepared(t, "form: barge\npage: /\nfields: [{name: name, rules: [{required: {message: "+c.say+"}}]}]\nrejected: {status: 422}\n")
 		sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name"}}}
 		form := &observation.Form{Controls: []observation.Control{{Name: "name", Type: "text"}}}
 		o := &observation.Step{
@@ -47,7 +47,7 @@ func TestAMessageMayBePromisedAsAPartOrAPattern(t *testing.T) {
 // TestAPatternIsFoundWhereverItComesFrom: in a message of a document, and in one that is made otherwise.
 func TestAPatternIsFoundWhereverItComesFrom(t *testing.T) {
 	t.Parallel()
-	read := prepared(t, "form: barge\npage: /\nfields: [{name: name, rules: [{required: {say: {pattern: 'Choose [0-9]+'}}}]}]\n").Rules[0].Message
+	read := prepared(t, "form: barge\npage: /\nfields: [{name: name, rules: [{required: {message: {pattern: 'Choose [0-9]+'}}}]}]\n").Rules[0].Message
 	for _, m := range []*spec.Message{read, {Pattern: "Choose [0-9]+"}} {
 		require.True(t, m.FoundIn("Please! Choose 12."))
 		require.False(t, m.FoundIn("Please! Choose."))

@@ -61,7 +61,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		c.compare(control.Checked == want.Ticked, value, NotRefilled, ticked(want.Ticked), ticked(control.Checked))
 		return
 	}
-	if f.Kind == spec.SeveralChoices || control.Type == "radio" {
+	if f.Kind == spec.MultipleChoice || control.Type == "radio" {
 		j.group(c, f, want)
 		return
 	}
@@ -128,7 +128,7 @@ func (j *judging) group(c *Check, f *spec.PreparedField, want *oracle.Refilled) 
 			}
 		}
 	}
-	if len(sent) == 0 && f.Kind == spec.OneChoice {
+	if len(sent) == 0 && f.Kind == spec.SingleChoice {
 		c.notApplicable(value, is(NothingChosen))
 		return
 	}
@@ -160,7 +160,7 @@ func (j *judging) formAfterwards(c *Check) {
 		case j.e.Form == "blank" && len(control.Offered) > 0:
 			c.compare(control.Value == control.Offered[0], value, kind, orBlank(control.Offered[0]), orBlank(control.Value))
 		case j.e.Form == "blank":
-			c.compare(control.Value == "" || f.Kind == spec.OneChoice && !control.Checked, value, kind, is(Blank), holds(f, control.Value))
+			c.compare(control.Value == "" || f.Kind == spec.SingleChoice && !control.Checked, value, kind, is(Blank), holds(f, control.Value))
 		default:
 			c.compare(control.Value == v.Sent || control.Value == v.Normal, value, kind, orBlank(v.Sent), orBlank(control.Value))
 		}
@@ -181,7 +181,7 @@ func (j *judging) asOpened(c *Check) {
 		return
 	}
 	for _, f := range j.p.Fields {
-		if f.Kind == spec.Hidden || f.Kind == spec.Trap {
+		if f.Kind == spec.Hidden || f.Kind == spec.Honeypot {
 			continue
 		}
 		was, now := standing(opened.Form, f.Name), standing(j.o.After.Form, f.Name)

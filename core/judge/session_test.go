@@ -17,7 +17,7 @@ func entered(t testing.TB) (*spec.Prepared, *oracle.Expectation, *observation.St
 	p := prepared(t, `form: enter
 page: /enter
 fields: [{name: who}]
-accepted: {status: 303, to: /in, session: {signed in: keeper, id: renewed, others: ended, cookie: {name: s, http only: true, secure: true, same site: lax}}}
+accepted: {status: 303, to: /in, session: {signed_in: keeper, id: renewed, others: ended, cookie: {name: s, http_only: true, secure: true, same_site: lax}}}
 `)
 	sent := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "who", Value: "mara"}}}
 	e := oracle.Expect(p, &oracle.World{Driver: submission.HTTP}, sent)

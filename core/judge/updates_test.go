@@ -17,11 +17,11 @@ import (
 const details = `
 form: me
 page: /me
-fields: [{name: shown, sent: [trim], rules: [{length: {max: 40}}]}]
+fields: [{name: shown, normalize: [trim], rules: [{length: {max: 40}}]}]
 accepted: {status: 303, to: /me}
 stored:
   - update: people
-    columns: {shown: {from: shown}, member_no: {untouched: true}, token: {generated: uuid}, owner: {signed in: true}}
+    columns: {shown: {from: shown}, member_no: {unchanged: true}, token: {generated: uuid}, owner: {signed_in: true}}
 `
 
 // stored judges what an accepted submission of the details form left in the table.
@@ -102,7 +102,7 @@ func TestColumnsThatAreNotNamed(t *testing.T) {
 	require.NotContains(t, parts, "people.changed_at")
 	require.NotContains(t, parts, "other columns of people")
 
-	p := prepared(t, "form: f\npage: /\nfields: [{name: a}]\naccepted: {status: 303}\nstored: [{insert: beds, columns: {a: {from: a}, no: {generated: sequence}, plant: {key of: plants}, by: {client address: true}, kind: {default: true}}}, {insert: plants, columns: {a: {from: a}}}]\n")
+	p := prepared(t, "form: f\npage: /\nfields: [{name: a}]\naccepted: {status: 303}\nstored: [{insert: beds, columns: {a: {from: a}, no: {generated: sequence}, plant: {key_of: plants}, by: {client_address: true}, kind: {default: true}}}, {insert: plants, columns: {a: {from: a}}}]\n")
 	sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "a", Value: "x"}}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP}, sub)
 	for _, c := range []struct {
@@ -142,11 +142,11 @@ const mooringForm = `form: mooring
 page: /
 fields:
   - {id: name, name: name, rules: [{required: {}}]}
-  - {id: services, name: "services[]", kind: several choices, options: [{label: Water, value: w}, {label: Power, value: p}]}
+  - {id: services, name: "services[]", kind: multiple_choice, options: [{label: Water, value: w}, {label: Power, value: p}]}
 accepted: {status: 303, to: /done}
 stored:
   - {insert: moorings, columns: {name: {from: name}}}
-  - {insert: mooring_services, each: services, columns: {mooring_id: {key of: moorings}, service: {from: services, option: label}}}
+  - {insert: mooring_services, each: services, columns: {mooring_id: {key_of: moorings}, service: {from: services, option: label}}}
 `
 
 // TestARowForEachChoice: as many rows as are chosen, in whatever order, each with its own value.

@@ -16,16 +16,16 @@ form: wishes
 page: /wishes
 fields:
   - {name: bees, kind: checkbox, value: "yes"}
-  - {name: hive, when: bees, sent: [trim], rules: [{required: {say: Which hive.}}, {length: {max: 4, when: 'area != "far"', say: Too long.}}]}
-  - {name: area, kind: one choice, options: [{label: Near, value: near}, {label: Far, value: far}], rules: [{refers: {column: areas.code}}]}
-  - {name: extras, kind: several choices, options: [{value: oil}, {value: gloves}]}
-  - {name: mail, kind: email, rules: [{unique: {column: t.mail, say: Taken., rejected: {status: 409, to: /sign-in, refilled: nothing}}}]}
+  - {name: hive, when: bees, normalize: [trim], rules: [{required: {message: Which hive.}}, {length: {max: 4, when: 'area != "far"', message: Too long.}}]}
+  - {name: area, kind: single_choice, options: [{label: Near, value: near}, {label: Far, value: far}], rules: [{exists_in: {column: areas.code}}]}
+  - {name: extras, kind: multiple_choice, options: [{value: oil}, {value: gloves}]}
+  - {name: mail, kind: email, rules: [{unique: {column: t.mail, message: Taken., rejected: {status: 409, to: /sign-in, values_kept: none}}}]}
 rejected: {status: 422}
 accepted: {status: 303, to: /done}
 stored:
   - insert: wishes
-    columns: {hive: {from: hive, blank: null}, area: {from: area, option: label}, code: {from: area}, token: {generated: uuid}, owner: {signed in: true}, role: {default: true}}
-  - {update: people, when: bees, columns: {keeps_bees: {is: 1}, name: {untouched: true}}}
+    columns: {hive: {from: hive, blank: null}, area: {from: area, option: label}, code: {from: area}, token: {generated: uuid}, owner: {signed_in: true}, role: {default: true}}
+  - {update: people, when: bees, columns: {keeps_bees: {is: 1}, name: {unchanged: true}}}
 `
 
 func expect(t testing.TB, text string, taken map[string]bool, pairs ...string) *oracle.Expectation {
@@ -42,7 +42,7 @@ func expect(t testing.TB, text string, taken map[string]bool, pairs ...string) *
 
 func TestAFieldWhoseConditionIsFalseIsLeftOut(t *testing.T) {
 	t.Parallel()
-	there := map[string]bool{"area.refers": true}
+	there := map[string]bool{"area.exists_in": true}
 	e := expect(t, wishes, there, "area", "near", "hive", "sent all the same")
 	require.Equal(t, oracle.Accepted, e.Outcome, "its rules are skipped")
 	require.Len(t, e.Rows, 1, "the update's condition is false")
@@ -67,7 +67,7 @@ func column(e *oracle.Expectation, row int, name string) oracle.Column {
 
 func TestEverySourceOfAColumn(t *testing.T) {
 	t.Parallel()
-	e := expect(t, wishes, map[string]bool{"area.refers": true}, "area", "near")
+	e := expect(t, wishes, map[string]bool{"area.exists_in": true}, "area", "near")
 	require.Equal(t, "Near", column(e, 0, "area").Value)
 	require.Equal(t, "near", column(e, 0, "code").Value)
 	require.Equal(t, oracle.HoldsUUID, column(e, 0, "token").Source)
@@ -77,20 +77,20 @@ func TestEverySourceOfAColumn(t *testing.T) {
 
 func TestEachOfSeveralChoicesMustBeOffered(t *testing.T) {
 	t.Parallel()
-	there := map[string]bool{"area.refers": true}
+	there := map[string]bool{"area.exists_in": true}
 	require.Empty(t, failing(expect(t, wishes, there, "area", "near", "extras", "oil", "extras", "gloves")))
 	require.Equal(t, "extras.listed", failing(expect(t, wishes, there, "area", "near", "extras", "oil", "extras", "rope")))
 }
 
 func TestAReferenceIsLookedUpLikeUniqueness(t *testing.T) {
 	t.Parallel()
-	require.Equal(t, "area.refers", failing(expect(t, wishes, nil, "area", "near")))
+	require.Equal(t, "area.exists_in", failing(expect(t, wishes, nil, "area", "near")))
 	require.Empty(t, failing(expect(t, wishes, nil, "area", "")))
 }
 
 func TestOneRulesRejectionMayBeAnother(t *testing.T) {
 	t.Parallel()
-	taken := map[string]bool{"area.refers": true, "mail.unique": true}
+	taken := map[string]bool{"area.exists_in": true, "mail.unique": true}
 	e := expect(t, wishes, taken, "area", "near", "mail", "a@b.test")
 	require.Equal(t, 409, e.Status)
 	require.Equal(t, "/sign-in", e.To)

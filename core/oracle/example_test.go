@@ -14,7 +14,7 @@ func ExampleExpect() {
 	form, err := spec.ReadForm("shed.yaml", []byte(`form: shed
 page: /shed
 fields:
-  - {id: name, name: name, label: Name, rules: [{length: {min: 3, max: 20, say: Too short or too long.}}]}
+  - {id: name, name: name, label: Name, rules: [{length: {min: 3, max: 20, message: Too short or too long.}}]}
 rejected: {status: 422}
 `))
 	if err != nil {

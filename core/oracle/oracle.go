@@ -43,10 +43,10 @@ func Needs(p *spec.Prepared, s *submission.Submission) []submission.LookUp {
 	var out []submission.LookUp
 	for _, f := range p.Fields {
 		for _, r := range f.Rules {
-			if r.Table == "" || r.Kind == spec.RuleMatches {
+			if r.Table == "" || r.Kind == spec.RuleMatchesSecret {
 				continue
 			}
-			l := submission.LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == spec.RuleRefers}
+			l := submission.LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == spec.RuleExistsIn}
 			if r.Kind == spec.RuleNoOverlap {
 				if l.Span = span(s, p, r); l.Span != nil {
 					out = append(out, l)
@@ -101,7 +101,7 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenMissing, Of: token}}
 		return e
 	}
-	if w.Spent && p.Form.Accepted.Again == spec.Refused {
+	if w.Spent && p.Form.Accepted.Resubmitted == spec.ResubmittedRejected {
 		e.Outcome = NothingFurther
 		e.Failing = []Failure{{Rule: "again", Phase: spec.PhaseFormat.String(), Cause: SentAgain}}
 		return e
@@ -147,11 +147,11 @@ func forged(f submission.Forgery, e *Expectation) bool {
 // unanswered is what a page makes of an answer that it cannot use.
 func (j *judgement) unanswered(e *Expectation, by spec.Replaced) {
 	e.Outcome = NotAnswered
-	say, _ := j.p.Form.Unanswered.Of(by)
+	say, _ := j.p.Form.OnFailure.Of(by)
 	m := submission.Message{Rule: UnansweredMessage, Place: spec.OnNextPage, Says: say}
 	m.Text, _ = say.In(j.w.Language)
 	e.Messages = []submission.Message{m}
-	e.Refilled = j.refilled(&spec.Rejected{Refilled: spec.AllButSecrets})
+	e.Refilled = j.refilled(&spec.Rejected{ValuesKept: spec.AllButSecrets})
 	for i := range e.Refilled { // the page is the same: secrets stay too
 		f := j.p.Field(e.Refilled[i].Field)
 		v := &j.values[f.Index]
@@ -165,9 +165,9 @@ func (j *judgement) locked(e *Expectation) {
 	e.Outcome = RejectedByServer
 	e.Failing = []Failure{{Rule: "locked", Phase: spec.PhaseLookup.String(), Cause: AccountLocked, N: lock.After}}
 	e.Status = j.p.Form.Rejected.Status
-	if lock.Say != nil {
-		m := submission.Message{Rule: "locked", Place: spec.OnNextPage, Says: lock.Say}
-		m.Text, _ = lock.Say.In(j.w.Language)
+	if lock.Message != nil {
+		m := submission.Message{Rule: "locked", Place: spec.OnNextPage, Says: lock.Message}
+		m.Text, _ = lock.Message.In(j.w.Language)
 		e.Messages = []submission.Message{m}
 	}
 	e.Secrets = j.secrets()
@@ -179,9 +179,9 @@ func unreadable(p *spec.Prepared, w *World, e *Expectation) {
 	e.Failing = []Failure{{Rule: BodyMessage, Phase: spec.PhaseFormat.String(), Cause: BodyNotJSON}}
 	if u := p.Form.Rejected.Unreadable; u != nil {
 		e.Status = u.Status
-		if u.Say != nil {
-			m := submission.Message{Rule: BodyMessage, Place: spec.OnNextPage, Says: u.Say}
-			m.Text, _ = u.Say.In(w.Language)
+		if u.Message != nil {
+			m := submission.Message{Rule: BodyMessage, Place: spec.OnNextPage, Says: u.Message}
+			m.Text, _ = u.Message.In(w.Language)
 			e.Messages = []submission.Message{m}
 		}
 	}
@@ -248,13 +248,13 @@ func (j *judgement) passes(r *spec.PreparedRule) bool {
 	switch r.Kind {
 	case spec.RuleAcross:
 		return r.Holds(j.variables())
-	case spec.RuleAgrees, spec.RuleDiffers:
+	case spec.RuleSameAs, spec.RuleDifferentFrom:
 		return r.AgreesWith(&j.values[r.Field.Index], &j.values[r.Other.Index])
 	case spec.RuleUnique, spec.RuleNoOverlap:
 		return !j.w.Taken[r.ID]
-	case spec.RuleRefers:
+	case spec.RuleExistsIn:
 		return j.values[r.Field.Index].Blank || j.w.Taken[r.ID]
-	case spec.RuleMatches:
+	case spec.RuleMatchesSecret:
 		is, known := j.w.Taken[r.ID]
 		return !known || is || j.values[r.Field.Index].Blank
 	default:
@@ -314,7 +314,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 			seen[r.Field.Index] = true
 			m.Field = r.Field.ID
 		}
-		m.Tied = rejected.Tied && m.Field != "" && m.Place == spec.AtField
+		m.Tied = rejected.Linked && m.Field != "" && m.Place == spec.AtField
 		e.Messages = append(e.Messages, m)
 	}
 	e.Refilled = j.refilled(rejected)
@@ -322,7 +322,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 
 // refilled is what the form's controls hold afterwards; nothing where nothing is said of them.
 func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
-	if rejected.Refilled == "" {
+	if rejected.ValuesKept == "" {
 		return nil
 	}
 	out := make([]Refilled, 0, len(j.p.Fields))
@@ -333,7 +333,7 @@ func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
 		v := &j.values[i]
 		out = append(out, Refilled{
 			Field: f.ID, Sent: v.Sent, Normal: v.Normal, Ticked: f.Kind == spec.Checkbox && v.Present,
-			Blank: f.Secret || rejected.Refilled == spec.Nothing,
+			Blank: f.Secret || rejected.ValuesKept == spec.NoValues,
 		})
 		if last := &out[len(out)-1]; last.Blank {
 			last.Sent, last.Normal, last.Ticked = "", "", false
@@ -371,8 +371,8 @@ func (j *judgement) rejection(r *spec.PreparedRule) *spec.Rejected {
 	if own.Focus != "" {
 		out.Focus = own.Focus
 	}
-	if own.Refilled != "" {
-		out.Refilled = own.Refilled
+	if own.ValuesKept != "" {
+		out.ValuesKept = own.ValuesKept
 	}
 	return &out
 }
@@ -382,8 +382,8 @@ func (j *judgement) accepted(e *Expectation) {
 	e.Status, e.To, e.Form = a.Status, j.fill(a.To), a.Form
 	if s := a.Session; s != nil {
 		e.SessionRenewed, e.OthersEnd, e.SignedIn = s.ID == "renewed", s.Others == "ended", s.SignedIn != ""
-		if s.Onward != nil {
-			j.onward(e, s.Onward)
+		if s.ReturnTo != nil {
+			j.onward(e, s.ReturnTo)
 		}
 	}
 	for _, r := range j.p.Replies {
@@ -398,7 +398,7 @@ func (j *judgement) accepted(e *Expectation) {
 		if j.altered && j.namesUntouched(s.Text) {
 			continue // what the page does not let one change is not shown as it was altered
 		}
-		e.Shown = append(e.Shown, Shown{Page: s.Page, At: s.At, Text: j.fill(s.Text)})
+		e.Shown = append(e.Shown, Shown{Page: s.Page, At: s.Selector, Text: j.fill(s.Text)})
 	}
 	for i := range j.p.Form.Stored {
 		s := &j.p.Form.Stored[i]
@@ -478,7 +478,7 @@ func (j *judgement) rowsOfEach(s *spec.Stored) []Row {
 
 // onward: after signing in one comes to the page one wanted, unless it is another site's. What a site makes of an address that is written
 // in a way no page writes it is not promised, but that it leads nowhere else.
-func (j *judgement) onward(e *Expectation, o *spec.Onward) {
+func (j *judgement) onward(e *Expectation, o *spec.ReturnTo) {
 	switch to := j.values[j.p.Field(o.Field).Index].Normal; {
 	case plainPath.MatchString(to):
 		e.To = to
@@ -521,7 +521,7 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		f := j.p.Field(s.From)
 		v := &j.values[f.Index]
 		c.Field, c.Kind, c.Value = f.ID, f.Kind, v.Normal
-		if s.Typed {
+		if s.AsSent {
 			c.Value = v.Sent
 		}
 		if f.Kind == spec.Checkbox {
@@ -556,7 +556,7 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		c.Value = string(*s.Is)
 	case spec.SourceNull:
 		c.Source = HoldsNull
-	case spec.SourceDefault, spec.SourceUntouched:
+	case spec.SourceDefault, spec.SourceUnchanged:
 		c.Source = HoldsUntouched
 	case spec.SourceGenerated:
 		c.Source = HoldsSequence

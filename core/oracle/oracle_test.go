@@ -89,10 +89,10 @@ func TestWhatFails(t *testing.T) {
 		"too long by one":                       {map[string]string{"username": "maple-row-12345678901"}, nil, "username.length"},
 		"bytes, not characters":                 {map[string]string{"pass": "a1" + strings.Repeat("é", 36), "pass_again": "a1" + strings.Repeat("é", 36)}, nil, "password.length"},
 		"no digit":                              {map[string]string{"pass": "maple-row-bed", "pass_again": "maple-row-bed"}, nil, "password.pattern"},
-		"differs, in a later phase":             {map[string]string{"pass_again": "other"}, nil, "again.agrees"},
+		"differs, in a later phase":             {map[string]string{"pass_again": "other"}, nil, "again.same_as"},
 		"a later phase waits":                   {map[string]string{"pass_again": "other", "plots": "9"}, nil, "plots.range"},
 		"taken":                                 {nil, []string{"username.unique"}, "username.unique"},
-		"looked up last":                        {map[string]string{"pass_again": "x"}, []string{"username.unique"}, "again.agrees"},
+		"looked up last":                        {map[string]string{"pass_again": "x"}, []string{"username.unique"}, "again.same_as"},
 		"a blank value is never taken":          {nil, nil, ""},
 		"18 on the day":                         {map[string]string{"born_on": "2008-11-25"}, nil, ""},
 		"a day too young":                       {map[string]string{"born_on": "2008-11-26"}, nil, "born.range"},
@@ -104,7 +104,7 @@ func TestWhatFails(t *testing.T) {
 		"not offered":                           {map[string]string{"heard": "zz"}, nil, "heard.listed"},
 		"a choice may be blank":                 {map[string]string{"heard": ""}, nil, ""},
 		"absent is blank":                       {map[string]string{"username": "-"}, nil, "username.required"},
-		"not ticked":                            {map[string]string{"terms": "-"}, nil, "terms.ticked"},
+		"not ticked":                            {map[string]string{"terms": "-"}, nil, "terms.must_be_checked"},
 		"no token":                              {map[string]string{"_token": "-", "username": ""}, nil, "token"},
 		"a pattern passes on blank":             {map[string]string{"member_no": "  "}, nil, ""},
 		"an address":                            {map[string]string{"e_mail": "moss@bed"}, nil, ""},
@@ -171,23 +171,23 @@ func TestWhatIsStored(t *testing.T) {
 const reporting = `form: f
 page: /
 fields:
-  - {name: a, rules: [{length: {min: 3, max: 5, say: length}}, {pattern: {is: '[a-z]*', say: letters, dialect: u}}]}
-  - {name: b, rules: [{required: {say: {en: b please, cy: b os gwelwch}}}]}
+  - {name: a, rules: [{length: {min: 3, max: 5, message: length}}, {pattern: {is: '[a-z]*', message: letters, dialect: u}}]}
+  - {name: b, rules: [{required: {message: {en: b please, cy: b os gwelwch}}}]}
   - {name: n, kind: number}
 across:
-  - {id: both, holds: 'a != b', say: not the same, at: summary}
-  - {id: more, holds: 'n > 2 || a == "abc"'}
+  - {id: both, must_hold: 'a != b', message: not the same, place: summary}
+  - {id: more, must_hold: 'n > 2 || a == "abc"'}
 accepted: {reply: [{when: n > 10, text: "Many, {a}"}, {otherwise: "Few, {b}"}]}
-stored: [{insert: t, columns: {double: {cel: 'n * 2'}, typed: {from: a, typed: true}, b: {from: b}}}]
+stored: [{insert: t, columns: {double: {cel: 'n * 2'}, typed: {from: a, as_sent: true}, b: {from: b}}}]
 `
 
 func TestHowMuchIsReported(t *testing.T) {
 	t.Parallel()
 	sub := &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: "A"}, {Name: "b"}}}
 	for report, want := range map[string][]string{
-		"every failing rule":  {"a.length", "a.pattern", "b.required"},
-		"first of each field": {"a.length", "b.required"},
-		"first of all":        {"a.length"},
+		"every_failing_rule":  {"a.length", "a.pattern", "b.required"},
+		"first_of_each_field": {"a.length", "b.required"},
+		"first_of_all":        {"a.length"},
 	} {
 		e := oracle.Expect(prepare(t, reporting+"rejected: {report: "+report+"}\n"), world(), sub)
 		var got []string
@@ -229,7 +229,7 @@ func TestExpressions(t *testing.T) {
 
 func TestBrowserRulesOnlyCountInABrowser(t *testing.T) {
 	t.Parallel()
-	p := prepare(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 3, layer: browser}}, {length: {max: 9}}, {length: {max: 5, layer: database}}]}]\n")
+	p := prepare(t, "form: f\npage: /\nfields: [{name: a, rules: [{length: {max: 3, layers: [browser]}}, {length: {max: 9}}, {length: {max: 5, layers: [database]}}]}]\n")
 	s := &submission.Submission{Pairs: []submission.Pair{{Name: "a", Value: "abcdefg"}}}
 	require.Equal(t, oracle.Accepted, oracle.Expect(p, world(), s).Outcome, "the column's limit is not a rule: what breaks it must be stored whole")
 	w := world()
@@ -248,7 +248,7 @@ func TestRefilling(t *testing.T) {
 	require.Equal(t, oracle.Refilled{Field: "password", Blank: true}, got["password"])
 	require.True(t, got["terms"].Ticked)
 	require.NotContains(t, got, "referral")
-	nothing := oracle.Expect(prepare(t, reporting+"rejected: {refilled: nothing}\n"), world(), &submission.Submission{})
+	nothing := oracle.Expect(prepare(t, reporting+"rejected: {values_kept: none}\n"), world(), &submission.Submission{})
 	for _, r := range nothing.Refilled {
 		require.True(t, r.Blank)
 	}
@@ -270,7 +270,7 @@ func BenchmarkExpect(b *testing.B) {
 
 func TestTheBrowsersOwnChecksMayBeSwitchedOff(t *testing.T) {
 	t.Parallel()
-	p := prepare(t, "form: f\npage: /\nfields:\n  - {name: a, rules: [{required: {}}, {length: {id: narrow, layer: browser, max: 3}}]}\n")
+	p := prepare(t, "form: f\npage: /\nfields:\n  - {name: a, rules: [{required: {}}, {length: {id: narrow, layers: [browser], max: 3}}]}\n")
 	long := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "a", Value: "four"}}}
 	blank := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "a"}}}
 	for _, test := range []struct {

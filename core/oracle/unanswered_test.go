@@ -15,14 +15,14 @@ const lodge = `form: lodge
 page: /lodge
 submit: {to: /api/lodge, encoding: json}
 fields:
-  - {id: name, name: name, rules: [{required: {say: Blank., absent: Absent., "null": Null.}}]}
-  - {id: guests, name: guests, kind: number, rules: [{required: {say: How many?, "null": Guests are null.}}]}
-  - {id: from, name: from, kind: date, rules: [{no overlap: {to: to, table: stays, begins: a, ends: z, same: {house: name}, say: Taken.}}]}
+  - {id: name, name: name, rules: [{required: {message: Blank., absent: Absent., "null": Null.}}]}
+  - {id: guests, name: guests, kind: number, rules: [{required: {message: How many?, "null": Guests are null.}}]}
+  - {id: from, name: from, kind: date, rules: [{no_overlap: {to: to, table: stays, begins: a, ends: z, same: {house: name}, message: Taken.}}]}
   - {id: to, name: to, kind: date}
   - {id: word, name: word, kind: password}
-rejected: {status: 422, unreadable: {status: 400, say: No JSON.}}
+rejected: {status: 422, unreadable: {status: 400, message: No JSON.}}
 accepted: {status: 201}
-unanswered: {network lost: Try again., server error: {part: again}}
+on_failure: {network_lost: Try again., server_error: {part: again}}
 `
 
 func lodging(t testing.TB) *spec.Prepared {

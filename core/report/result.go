@@ -155,10 +155,10 @@ func (r *Report) describe(form *spec.Form) {
 		if f.IsSecret() {
 			r.Secrets = append(r.Secrets, f.Name)
 		}
-		if f.Kind == spec.Trap {
+		if f.Kind == spec.Honeypot {
 			r.Honeypots = append(r.Honeypots, f.Name)
 		}
-		r.NeedsSecret = r.NeedsSecret || slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Matches != nil })
+		r.NeedsSecret = r.NeedsSecret || slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.MatchesSecret != nil })
 		if slices.ContainsFunc(f.Rules, func(rule spec.Rule) bool { return rule.Unique != nil }) {
 			r.Unique = append(r.Unique, f.Name)
 		}

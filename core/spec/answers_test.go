@@ -12,14 +12,14 @@ import (
 const ferry = `form: ferry
 submit: {method: POST, to: /api/ferries, encoding: json}
 fields:
-  - {id: quay, name: quay, kind: one choice, options from: {table: quays, value: code}, rules: [{required: {say: Which?, absent: Missing., "null": Null.}}]}
-  - {id: leaves, name: leaves, kind: date, rules: [{no overlap: {to: lands, table: trips, begins: first_day, ends: last_day, same: {quay: quay}, say: Taken.}}]}
+  - {id: quay, name: quay, kind: single_choice, options_from: {table: quays, value: code}, rules: [{required: {message: Which?, absent: Missing., "null": Null.}}]}
+  - {id: leaves, name: leaves, kind: date, rules: [{no_overlap: {to: lands, table: trips, begins: first_day, ends: last_day, same: {quay: quay}, message: Taken.}}]}
   - {id: lands, name: lands, kind: date}
-rejected: {status: 422, unreadable: {status: 400, say: No JSON.}, answer: {has: [$.errors]}}
+rejected: {status: 422, unreadable: {status: 400, message: No JSON.}, answer: {has: [$.errors]}}
 accepted:
   status: 201
   answer: {schema: {type: object, required: [id]}, has: [$.id], lacks: [$..password], equal: {$.id: trips.id}}
-unanswered: {network lost: Lost., slow: true}
+on_failure: {network_lost: Lost., slow: true}
 `
 
 func TestAnEndpointNeedsNoPage(t *testing.T) {
@@ -35,7 +35,7 @@ func TestAnEndpointNeedsNoPage(t *testing.T) {
 	var refers, overlap *spec.PreparedRule
 	for _, r := range append(quay.Rules, leaves.Rules...) {
 		switch r.Kind {
-		case spec.RuleRefers:
+		case spec.RuleExistsIn:
 			refers = r
 		case spec.RuleNoOverlap:
 			overlap = r
@@ -46,12 +46,12 @@ func TestAnEndpointNeedsNoPage(t *testing.T) {
 	require.Equal(t, spec.PhaseLookup, overlap.Phase)
 	require.Same(t, p.Field("lands"), overlap.Other)
 	require.Equal(t, "leaves.no_overlap", overlap.ID)
-	say, tried := f.Unanswered.Of(spec.NetworkLost)
+	say, tried := f.OnFailure.Of(spec.NetworkLost)
 	require.True(t, tried)
 	require.Equal(t, "Lost.", say.Text)
-	_, tried = f.Unanswered.Of(spec.ServerError)
+	_, tried = f.OnFailure.Of(spec.ServerError)
 	require.False(t, tried, "what is not named is not tried")
-	_, tried = f.Unanswered.Of(spec.Slow)
+	_, tried = f.OnFailure.Of(spec.Slow)
 	require.True(t, tried)
 }
 
@@ -68,7 +68,7 @@ func TestWhatIsWrongWithAnEndpointIsSaid(t *testing.T) {
 		{"has: [$.id]", "has: [id]", "accepted.answer.has[0]"},
 		{"lacks: [$..password]", `lacks: ["$["]`, "accepted.answer.lacks[0]"},
 		{"$.id: trips.id", "$.id: trips", `"trips" names no column`},
-		{"network lost: Lost.", "network gone: Lost.", `the key "network gone" is not known here`},
+		{"network_lost: Lost.", "network gone: Lost.", `the key "network gone" is not known here`},
 	} {
 		require.Contains(t, ferry, c.old)
 		_, err := spec.ReadForm("ferry.yaml", []byte(strings.Replace(ferry, c.old, c.new, 1)))

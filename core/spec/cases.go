@@ -10,21 +10,21 @@ import (
 type CaseEdit struct {
 	Case string `json:"case"`
 	// Off switches the case off and says why.
-	Off string `json:"off,omitempty"`
+	Skip string `json:"skip,omitempty" was:"off"`
 	// Kept takes the case into every depth.
-	Kept bool     `json:"kept,omitempty"`
-	Tags []string `json:"tags,omitempty"`
+	EveryDepth bool     `json:"every_depth,omitempty" was:"kept"`
+	Tags       []string `json:"tags,omitempty"`
 	// Title replaces the computed one.
 	Title string `json:"title,omitempty"`
 	// Inputs are values typed instead of the computed ones, by field id; Absent are fields whose parameters are left out.
 	Inputs map[string]string `json:"inputs,omitempty"`
 	Absent []string          `json:"absent,omitempty"`
 	// Own tells that the case is written by hand: the usual submission with the inputs.
-	Own bool `json:"own,omitempty"`
+	Added bool `json:"added,omitempty" was:"own"`
 	// Driver is how such a case is submitted; http where nothing is said.
 	Driver string `json:"driver,omitempty" oneof:"http,browser"`
 	// Says is the outcome that its source, such as a sheet, expects; the oracle's own stands beside it.
-	Says string `json:"says,omitempty" oneof:"accepted,rejected"`
+	Expect string `json:"expect,omitempty" was:"says" oneof:"accepted,rejected"`
 	// Note is where the case comes from.
 	Note string `json:"note,omitempty"`
 }

@@ -59,7 +59,7 @@ func (b *builder) checkField(i int) {
 	} else if !idForm.MatchString(f.ID) {
 		b.fail(path+".id", "start with a small letter; then small letters, digits and underscores", "%q is not an id", f.ID)
 	}
-	if (f.Kind == OneChoice || f.Kind == SeveralChoices) && len(f.Options) == 0 && f.OptionsFrom == nil {
+	if (f.Kind == SingleChoice || f.Kind == MultipleChoice) && len(f.Options) == 0 && f.OptionsFrom == nil {
 		b.fail(path, "list them under options: with label and value", "a choice needs its options")
 	}
 	for k := range f.Rules {
@@ -79,8 +79,8 @@ func (b *builder) checkValues() {
 	if f.Rejected.Unreadable != nil {
 		b.status("rejected.unreadable.status", f.Rejected.Unreadable.Status)
 	}
-	if s := f.Accepted.Session; s != nil && s.Onward != nil {
-		b.checkOnward(s.Onward)
+	if s := f.Accepted.Session; s != nil && s.ReturnTo != nil {
+		b.checkOnward(s.ReturnTo)
 	}
 }
 
@@ -109,30 +109,30 @@ func (b *builder) checkStored(path string, s *Stored) {
 			b.oneOf(fmt.Sprintf("%s.as[%d]", at, i), kind, hashed.Kinds()...)
 		}
 		if src.Secret == "" && (len(src.As) > 0 || src.Salt != "" || src.Pepper) {
-			b.fail(at, "write secret: and the field's id", "as, salt and pepper are of a secret")
+			b.fail(at, "write secret: and the field's id", "as, salt and pepper belong to a secret")
 		}
-		if src.From == "" && (src.Typed || src.Option != "" || src.File != "") {
-			b.fail(at, "write from: and the field's id", "typed, option and file are of a field's value")
+		if src.From == "" && (src.AsSent || src.Option != "" || src.File != "") {
+			b.fail(at, "write from: and the field's id", "as_sent, option and file belong to a field's value")
 		}
 		writes := func(o Stored) bool { return o.Table() == src.KeyOf }
 		if src.KeyOf != "" && !slices.ContainsFunc(b.form.Stored, writes) {
-			b.fail(at+".key of", "name a table in which the form writes a row", "the form writes no row in %s", src.KeyOf)
+			b.fail(at+".key_of", "name a table in which the form writes a row", "the form writes no row in %s", src.KeyOf)
 		}
-		if src.Untouched && s.Update == "" {
-			b.fail(at, "write default: true", "a new row has nothing that stays untouched")
+		if src.Unchanged && s.Update == "" {
+			b.fail(at, "write default: true", "a new row has nothing that could stay unchanged")
 		}
 	}
 }
 
 // checkOnward: the field is one of the form's own that the page fills.
-func (b *builder) checkOnward(o *Onward) {
-	const path = "accepted.session.onward"
+func (b *builder) checkOnward(o *ReturnTo) {
+	const path = "accepted.session.return_to"
 	i := slices.IndexFunc(b.form.Fields, func(f Field) bool { return f.ID == o.Field })
 	switch {
 	case i < 0:
 		b.fail(path+".field", "name a field of the form, of the kind hidden, by its id", "%q is not a field of the form", o.Field)
 	case b.form.Fields[i].Kind != Hidden:
-		b.fail(path+".field", "name a field of the kind hidden, which holds the page one wanted", "the field %s is of the kind %s", o.Field, b.form.Fields[i].Kind)
+		b.fail(path+".field", "name a field of the kind hidden, which contains the page that the user wanted to open", "the field %s is of the kind %s", o.Field, b.form.Fields[i].Kind)
 	}
 	if !strings.HasPrefix(o.To, "/") || strings.HasPrefix(o.To, "//") {
 		b.fail(path+".to", "write the path of a page of the site", "%q is not a path", o.To)
@@ -145,13 +145,13 @@ func (s *Site) check() Problems {
 	fail := func(path, remedy, format string, args ...any) {
 		out = append(out, s.source.problem(path, remedy, format, args...))
 	}
-	if s.Pace < 0 {
-		fail("pace", "write a whole number from 1", "%d submissions at once cannot be", s.Pace)
+	if s.MaxParallel < 0 {
+		fail("max_parallel", "write a whole number from 1", "%d submissions at once are not possible", s.MaxParallel)
 	}
 	for i := range s.States {
-		places := map[string]string{"else": s.States[i].Else}
-		for page, to := range s.States[i].Elsewhere {
-			places["elsewhere."+page] = to
+		places := map[string]string{"denied": s.States[i].Denied}
+		for page, to := range s.States[i].DeniedByPage {
+			places["denied_by_page."+page] = to
 		}
 		for _, at := range slices.Sorted(maps.Keys(places)) {
 			if to := places[at]; to != "" && to != Forbidden && !strings.HasPrefix(to, "/") {

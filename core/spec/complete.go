@@ -21,15 +21,15 @@ func (f *Form) complete() {
 		st := &f.Stored[i]
 		for _, name := range slices.Sorted(maps.Keys(st.Columns)) {
 			named := NamedSource{Name: name, Source: st.Columns[name]}
-			named.Within, _ = named.tolerance() // a wrong one is told by Prepare
+			named.Within, _ = named.Now.tolerance() // a wrong one is told by Prepare
 			st.sorted = append(st.sorted, named)
 		}
 	}
 	if f.Title == "" {
 		f.Title = f.Form
 	}
-	if f.Rejected.At == "" {
-		f.Rejected.At = AtField
+	if f.Rejected.Place == "" {
+		f.Rejected.Place = AtField
 	}
 	if f.Rejected.Report == "" {
 		f.Rejected.Report = EveryFailingRule
@@ -65,8 +65,8 @@ func (f *Field) complete() {
 		implied = append(implied, Rule{Date: &DateRule{}})
 	case (f.Kind == Time || f.Kind == DateTime) && !has[RuleTime]:
 		implied = append(implied, Rule{Time: &TimeRule{}})
-	case (f.Kind == OneChoice || f.Kind == SeveralChoices) && (len(f.Options) > 0 || f.OptionsFrom != nil && !has[RuleRefers]) && !has[RuleListed]:
-		implied = append(implied, Rule{Listed: &Listed{}})
+	case (f.Kind == SingleChoice || f.Kind == MultipleChoice) && (len(f.Options) > 0 || f.OptionsFrom != nil && !has[RuleExistsIn]) && !has[RuleOneOfOptions]:
+		implied = append(implied, Rule{OneOfOptions: &OneOfOptions{}})
 	}
 	for i := range implied {
 		implied[i].Implied = true
@@ -80,13 +80,13 @@ func (f *Field) complete() {
 		}
 		count[kind]++
 		if base.ID == "" {
-			base.ID = Identifier(string(kind))
+			base.ID = kind.ID()
 			if n := count[kind]; n > 1 {
 				base.ID = fmt.Sprintf("%s_%d", base.ID, n)
 			}
 		}
-		if base.Layer == "" {
-			base.Layer = OnServer
+		if len(base.Layers) == 0 {
+			base.Layers = []Layer{OnServer}
 		}
 	}
 }

@@ -17,7 +17,7 @@ const patch = `
 form: patch
 page: /patch
 fields:
-  - {id: crop, name: crop, kind: one choice, options: [{value: bean}, {value: leek}, {value: kale}]}
+  - {id: crop, name: crop, kind: single_choice, options: [{value: bean}, {value: leek}, {value: kale}]}
   - {id: beds, name: beds, kind: number}
   - {id: shade, name: shade, kind: checkbox, value: "1"}
   - {id: note, name: note}

@@ -36,7 +36,7 @@ type Value struct {
 // ValueOf takes a sent value through the field's normalising.
 func (f *PreparedField) ValueOf(sent string, present bool) Value {
 	v := Value{Sent: sent, Present: present, Normal: sent}
-	if f.Kind == SeveralChoices && present {
+	if f.Kind == MultipleChoice && present {
 		v.Chosen = []string{sent}
 	}
 	for _, step := range f.steps {
@@ -192,7 +192,7 @@ func (r *PreparedRule) NearerBound(v *Value, now time.Time) string {
 
 // AgreesWith judges agrees and differs against the other field's value.
 func (r *PreparedRule) AgreesWith(v, other *Value) bool {
-	if r.Kind == RuleDiffers {
+	if r.Kind == RuleDifferentFrom {
 		return v.Blank || v.Normal != other.Normal
 	}
 	return v.Normal == other.Normal
@@ -238,7 +238,7 @@ func (f *PreparedField) Var(v *Value) any {
 	switch f.Kind {
 	case Checkbox:
 		return !v.Blank
-	case SeveralChoices:
+	case MultipleChoice:
 		return v.Chosen
 	case Number:
 		if !v.IsNumber {

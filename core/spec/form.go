@@ -2,6 +2,7 @@ package spec
 
 import (
 	"encoding/json"
+	"fmt"
 	"regexp"
 	"time"
 )
@@ -19,7 +20,7 @@ type Form struct {
 	State string `json:"state,omitempty"`
 	// Before is what must be true before a submission.
 	Before *Before `json:"before,omitempty"`
-	Phases string  `json:"phases,omitempty" oneof:"in order,together"`
+	Phases string  `json:"phases,omitempty" oneof:"in_order,together"`
 	// Ignore lists tables that are not watched for this form.
 	Ignore   []string `json:"ignore,omitempty"`
 	Fields   []Field  `json:"fields,omitempty"`
@@ -27,9 +28,9 @@ type Form struct {
 	Rejected Rejected `json:"rejected,omitzero"`
 	Accepted Accepted `json:"accepted,omitzero"`
 	Stored   []Stored `json:"stored,omitempty"`
-	// Unanswered is what a page whose script sends the form says when no usable answer comes; the values stay, and the form can be
+	// OnFailure is what a page whose script sends the form says when no usable answer comes; the values stay, and the form can be
 	// sent again.
-	Unanswered *Unanswered `json:"unanswered,omitempty"`
+	OnFailure *OnFailure `json:"on_failure,omitempty" was:"unanswered"`
 
 	source *source
 }
@@ -43,11 +44,11 @@ type Submit struct {
 
 // Before is what must be true before a submission: who is signed in, and rows that exist.
 type Before struct {
-	// SignedIn is an account of the site document.
-	SignedIn string `json:"signed in,omitempty"`
-	// Account is an account of the site document whose name and password are filled in; nobody is signed in before.
-	Account string      `json:"account,omitempty"`
-	Rows    []RowBefore `json:"rows,omitempty"`
+	// SignedIn is the account of the site document that is signed in.
+	SignedIn string `json:"signed_in,omitempty"`
+	// SignInWith is the account of the site document whose name and password are filled in; nobody is signed in before.
+	SignInWith string      `json:"sign_in_with,omitempty" was:"account"`
+	Rows       []RowBefore `json:"rows,omitempty"`
 }
 
 // RowBefore is a row that must exist.
@@ -87,16 +88,15 @@ type Field struct {
 	Value   string   `json:"value,omitempty"`
 	Options []Option `json:"options,omitempty"`
 	// OptionsFrom names a table whose rows are the options.
-	OptionsFrom *OptionsFrom `json:"options from,omitempty"`
+	OptionsFrom *OptionsFrom `json:"options_from,omitempty"`
 	// Mask says how the control changes what is typed.
 	Mask *Mask `json:"mask,omitempty"`
 	// Control says how the field is set when it is no native control.
 	Control *ControlRole `json:"control,omitempty"`
 	// Secret overrides that passwords are secrets and nothing else is.
 	Secret *bool `json:"secret,omitempty"`
-	// Sent are the server's normalising steps, in order: trim, collapse, line feeds, lower, upper, nfc, "strip X" (every one of these
-	// characters), "date DD.MM.YYYY" and "number 1.234,5" (read in that format, kept as year-month-day or with a point).
-	Sent []string `json:"sent,omitempty"`
+	// Normalize are the server's normalising steps, in order.
+	Normalize []NormalizeStep `json:"normalize,omitempty" was:"sent"`
 	// Example is a value the tester knows to be accepted; new values are built to look like it.
 	Example string `json:"example,omitempty"`
 	Rules   []Rule `json:"rules,omitempty"`
@@ -108,7 +108,7 @@ type Kind string
 // The kinds of fields.
 const (
 	Text           Kind = "text"
-	MultiLine      Kind = "multi-line"
+	Textarea       Kind = "textarea"
 	Email          Kind = "email"
 	URL            Kind = "url"
 	Tel            Kind = "tel"
@@ -116,30 +116,30 @@ const (
 	Number         Kind = "number"
 	Date           Kind = "date"
 	Time           Kind = "time"
-	DateTime       Kind = "date-time"
-	OneChoice      Kind = "one choice"
-	SeveralChoices Kind = "several choices"
+	DateTime       Kind = "datetime"
+	SingleChoice   Kind = "single_choice"
+	MultipleChoice Kind = "multiple_choice"
 	Checkbox       Kind = "checkbox"
 	Upload         Kind = "file"
 	Hidden         Kind = "hidden"
-	ReadOnly       Kind = "read-only"
-	Trap           Kind = "trap"
+	Readonly       Kind = "readonly"
+	Honeypot       Kind = "honeypot"
 )
 
 // Kinds lists the kinds a document may name.
-var Kinds = []Kind{Text, MultiLine, Email, URL, Tel, Password, Number, Date, Time, DateTime, OneChoice, SeveralChoices, Checkbox, Upload, Hidden, ReadOnly, Trap}
+var Kinds = []Kind{Text, Textarea, Email, URL, Tel, Password, Number, Date, Time, DateTime, SingleChoice, MultipleChoice, Checkbox, Upload, Hidden, Readonly, Honeypot}
 
 // Textual kinds hold free text: their values are strings of a computed set.
 func (k Kind) Textual() bool {
 	switch k {
-	case Text, MultiLine, Email, URL, Tel, Password:
+	case Text, Textarea, Email, URL, Tel, Password:
 		return true
 	}
 	return false
 }
 
 // Untouched kinds are sent as the page holds them, or stay blank.
-func (k Kind) Untouched() bool { return k == Hidden || k == ReadOnly || k == Trap }
+func (k Kind) Untouched() bool { return k == Hidden || k == Readonly || k == Honeypot }
 
 // Option is one option of a choice: the label shown and the value sent.
 type Option struct {
@@ -156,22 +156,22 @@ type OptionsFrom struct {
 
 // Mask is what a control makes of what is typed: an example of each of the three.
 type Mask struct {
-	Typed    string `json:"typed"`
-	Standing string `json:"standing,omitempty"`
-	Sent     string `json:"sent,omitempty"`
+	Typed string `json:"typed"`
+	Shown string `json:"shown,omitempty" was:"standing"`
+	Sent  string `json:"sent,omitempty"`
 }
 
 // ControlRole says how to set a control that is not native: its ARIA role, and its accessible name where the label is another.
 type ControlRole struct {
-	Role string `json:"role" oneof:"switch,combobox,listbox,slider,typed date"`
+	Role string `json:"role" oneof:"switch,combobox,listbox,slider,typed_date"`
 	Name string `json:"name,omitempty"`
 }
 
 // Across is a rule over several fields.
 type Across struct {
 	Base
-	// Holds is an expression in CEL over the fields' ids.
-	Holds string `json:"holds"`
+	// MustHold is an expression in CEL over the fields' ids.
+	MustHold string `json:"must_hold" was:"holds"`
 }
 
 // Place is where a message stands.
@@ -181,7 +181,7 @@ type Place string
 const (
 	AtField    Place = "field"
 	InSummary  Place = "summary"
-	OnNextPage Place = "next page"
+	OnNextPage Place = "next_page"
 )
 
 // Rejected says what is seen after a rejection.
@@ -189,16 +189,16 @@ type Rejected struct {
 	// Status is the HTTP status; 0 is not promised.
 	Status int    `json:"status,omitempty"`
 	To     string `json:"to,omitempty"`
-	At     Place  `json:"at,omitempty" oneof:"field,summary,next page"`
-	Report string `json:"report,omitempty" oneof:"every failing rule,first of each field,first of all"`
-	// Comes is when the messages of rules of the browser come that do not say so themselves.
-	Comes Comes `json:"comes,omitempty" oneof:"typing,leaving,submitting"`
-	// Refilled says which values the form still holds.
-	Refilled string `json:"refilled,omitempty" oneof:"all but secrets,nothing"`
-	// Tied promises that each control refers to its message (aria-describedby or aria-errormessage).
-	Tied bool `json:"tied,omitempty"`
+	Place  Place  `json:"place,omitempty" was:"at" oneof:"field,summary,next_page"`
+	Report string `json:"report,omitempty" oneof:"every_failing_rule,first_of_each_field,first_of_all"`
+	// MessageOn is when the messages of rules of the browser appear that do not say so themselves.
+	MessageOn MessageEvent `json:"message_on,omitempty" was:"comes" oneof:"input,blur,submit" renamed:"typing=input,leaving=blur,submitting=submit"`
+	// ValuesKept says which values the form still holds.
+	ValuesKept string `json:"values_kept,omitempty" was:"refilled" oneof:"all_but_secrets,none" renamed:"nothing=none"`
+	// Linked promises that each control refers to its message (aria-describedby or aria-errormessage).
+	Linked bool `json:"linked,omitempty" was:"tied"`
 	// Focus says where the focus goes.
-	Focus string `json:"focus,omitempty" oneof:"first wrong field,summary"`
+	Focus string `json:"focus,omitempty" oneof:"first_wrong_field,summary"`
 	// Answer is what a JSON answer holds.
 	Answer *Answer `json:"answer,omitempty"`
 	// Unreadable is what comes of a body that is no JSON object; where it is not said, any status from 400 to 499.
@@ -207,8 +207,8 @@ type Rejected struct {
 
 // Unreadable is the answer to a body that cannot be read.
 type Unreadable struct {
-	Status int      `json:"status,omitempty"`
-	Say    *Message `json:"say,omitempty"`
+	Status  int      `json:"status,omitempty"`
+	Message *Message `json:"message,omitempty" was:"say"`
 }
 
 // Answer is what a JSON answer holds.
@@ -224,29 +224,29 @@ type Answer struct {
 
 // Rejection is what one rule's rejection does otherwise than the form's.
 type Rejection struct {
-	Status   int    `json:"status,omitempty"`
-	To       string `json:"to,omitempty"`
-	Refilled string `json:"refilled,omitempty" oneof:"all but secrets,nothing"`
-	Focus    string `json:"focus,omitempty" oneof:"first wrong field,summary"`
+	Status     int    `json:"status,omitempty"`
+	To         string `json:"to,omitempty"`
+	ValuesKept string `json:"values_kept,omitempty" was:"refilled" oneof:"all_but_secrets,none" renamed:"nothing=none"`
+	Focus      string `json:"focus,omitempty" oneof:"first_wrong_field,summary"`
 }
 
-// Refused is what comes of a form that is sent once more, where it is not taken.
-const Refused = "refused"
+// ResubmittedRejected: a form that is sent once more is rejected.
+const ResubmittedRejected = "rejected"
 
-// The ways of reporting and refilling.
+// What is reported of a rejection, and which values are kept.
 const (
-	EveryFailingRule = "every failing rule"
-	FirstOfEachField = "first of each field"
-	FirstOfAll       = "first of all"
-	AllButSecrets    = "all but secrets"
-	Nothing          = "nothing"
+	EveryFailingRule = "every_failing_rule"
+	FirstOfEachField = "first_of_each_field"
+	FirstOfAll       = "first_of_all"
+	AllButSecrets    = "all_but_secrets"
+	NoValues         = "none"
 )
 
-// Unanswered are the messages for answers that do not come, or that no script can use. What is not named is not tried.
-type Unanswered struct {
-	NetworkLost  *Message `json:"network lost,omitempty"`
-	ServerError  *Message `json:"server error,omitempty"`
-	Unauthorised *Message `json:"unauthorised,omitempty"`
+// OnFailure are the messages for answers that do not come, or that no script can use. What is not named is not tried.
+type OnFailure struct {
+	NetworkLost  *Message `json:"network_lost,omitempty"`
+	ServerError  *Message `json:"server_error,omitempty"`
+	Unauthorized *Message `json:"unauthorized,omitempty" was:"unauthorised"`
 	// Slow promises that a form is sent once only, however often its button is pressed while its answer is waited for.
 	Slow bool `json:"slow,omitempty"`
 }
@@ -256,18 +256,18 @@ type Replaced string
 
 // The replacements. Of a slow answer only the time is another.
 const (
-	NetworkLost  Replaced = "network lost"
-	ServerError  Replaced = "server error"
-	Unauthorised Replaced = "unauthorised"
+	NetworkLost  Replaced = "network_lost"
+	ServerError  Replaced = "server_error"
+	Unauthorized Replaced = "unauthorized"
 	Slow         Replaced = "slow"
 )
 
 // Of is what is promised of a replacement; tried is false where nothing is.
-func (u *Unanswered) Of(r Replaced) (say *Message, tried bool) {
+func (u *OnFailure) Of(r Replaced) (say *Message, tried bool) {
 	if u == nil {
 		return nil, false
 	}
-	say = map[Replaced]*Message{NetworkLost: u.NetworkLost, ServerError: u.ServerError, Unauthorised: u.Unauthorised}[r]
+	say = map[Replaced]*Message{NetworkLost: u.NetworkLost, ServerError: u.ServerError, Unauthorized: u.Unauthorized}[r]
 	return say, say != nil || r == Slow && u.Slow
 }
 
@@ -276,11 +276,11 @@ type Accepted struct {
 	Status int     `json:"status,omitempty"`
 	To     string  `json:"to,omitempty"`
 	Reply  Replies `json:"reply,omitempty"`
-	// Once promises that the reply is gone on the next page view.
-	Once bool `json:"once,omitempty"`
-	// Again is what comes of the same form sent once more from the page it was sent from, as after going back: refused, or taken as a
-	// submission of its own. Where nothing is said it is not tried.
-	Again string `json:"again,omitempty" oneof:"refused,taken"`
+	// ReplyOnce promises that the reply is gone on the next page view.
+	ReplyOnce bool `json:"reply_once,omitempty" was:"once"`
+	// Resubmitted is what comes of the same form sent once more from the page it was sent from, as after going back: it is rejected, or
+	// accepted as a submission of its own. Where nothing is said it is not tried.
+	Resubmitted string `json:"resubmitted,omitempty" was:"again" oneof:"rejected,accepted" renamed:"refused=rejected,taken=accepted"`
 	// Form is what the form is afterwards; initial is as it was when it was opened.
 	Form string `json:"form,omitempty" oneof:"gone,blank,filled,initial"`
 	// Reloaded promises that a reload brings the form back as it was when it was opened, and nothing of the reply.
@@ -303,33 +303,33 @@ type Reply struct {
 
 // Shown is a saved value that is shown on a page.
 type Shown struct {
-	Page string `json:"page"`
-	At   string `json:"at,omitempty"`
-	Text string `json:"text"`
+	Page     string `json:"page"`
+	Selector string `json:"selector,omitempty" was:"at"`
+	Text     string `json:"text"`
 }
 
 // Session says what acceptance does to the session.
 type Session struct {
-	SignedIn string `json:"signed in,omitempty"`
+	SignedIn string `json:"signed_in,omitempty"`
 	ID       string `json:"id,omitempty" oneof:"renewed"`
 	// Others are the account's other sessions.
 	Others string  `json:"others,omitempty" oneof:"ended"`
 	Cookie *Cookie `json:"cookie,omitempty"`
-	// Onward is where one wanted to go, and goes once signed in.
-	Onward *Onward `json:"onward,omitempty"`
-	Lock   *Lock   `json:"lock,omitempty"`
+	// ReturnTo is the page that the user wanted to open, and is led to once signed in.
+	ReturnTo *ReturnTo `json:"return_to,omitempty" was:"onward"`
+	Lock     *Lock     `json:"lock,omitempty"`
 }
 
 // Cookie is the one that holds the session's id, with its attributes (RFC 6265).
 type Cookie struct {
 	Name     string `json:"name"`
-	HTTPOnly bool   `json:"http only,omitempty"`
+	HTTPOnly bool   `json:"http_only,omitempty"`
 	Secure   bool   `json:"secure,omitempty"`
-	SameSite string `json:"same site,omitempty" oneof:"strict,lax"`
+	SameSite string `json:"same_site,omitempty" oneof:"strict,lax"`
 }
 
-// Onward is a hidden field that holds the page one wanted to open. A page of another site is never gone to.
-type Onward struct {
+// ReturnTo is a hidden field that holds the page that the user wanted to open. The form never leads to a page of another site.
+type ReturnTo struct {
 	Field string `json:"field"`
 	// To is such a page of the site.
 	To string `json:"to"`
@@ -338,8 +338,8 @@ type Onward struct {
 // Lock is what keeps an account from being guessed.
 type Lock struct {
 	// After is how many wrong passwords in a row lock an account.
-	After int      `json:"after"`
-	Say   *Message `json:"say,omitempty"`
+	After   int      `json:"after"`
+	Message *Message `json:"message,omitempty" was:"say"`
 	// Released is after how long the right password is taken again, such as 30s or 15m.
 	Released string `json:"released,omitempty"`
 }
@@ -354,8 +354,8 @@ func (l *Lock) Lasts() time.Duration {
 type Stored struct {
 	Insert string `json:"insert,omitempty"`
 	Update string `json:"update,omitempty"`
-	// Row tells which row is updated: signed in is that of whoever is.
-	Row string `json:"row,omitempty"`
+	// Row tells which row is updated: signed_in is that of the user who is signed in.
+	Row string `json:"row,omitempty" oneof:"signed_in"`
 	// Each is a field of several choices: a row is inserted for each that is chosen, and its columns that come from the field hold that one.
 	Each string `json:"each,omitempty"`
 	// When is a condition in CEL; where it is false the table is left alone.
@@ -365,8 +365,8 @@ type Stored struct {
 	sorted []NamedSource
 }
 
-// RowSignedIn is the row of whoever is signed in.
-const RowSignedIn = "signed in"
+// RowSignedIn is the row of the user who is signed in.
+const RowSignedIn = "signed_in"
 
 // Table is the table inserted into or updated.
 func (s *Stored) Table() string {
@@ -400,8 +400,8 @@ func (s *Stored) ColumnNames() []string {
 type Source struct {
 	// From is a field; its normalised value is stored.
 	From string `json:"from,omitempty"`
-	// Typed asks for the value as sent, before the server's steps.
-	Typed bool `json:"typed,omitempty"`
+	// AsSent asks for the value as it was sent, before the server's steps.
+	AsSent bool `json:"as_sent,omitempty" was:"typed"`
 	// Option asks for the chosen option's label instead of its value.
 	Option string `json:"option,omitempty" oneof:"label,value"`
 	// File asks for a part of an uploaded file.
@@ -416,19 +416,19 @@ type Source struct {
 	// Salt is the other column that holds the secret's salt, where it does not stand in the hash.
 	Salt string `json:"salt,omitempty"`
 	// KeyOf is a table in which the same case writes a row: its key is stored.
-	KeyOf string `json:"key of,omitempty"`
+	KeyOf string `json:"key_of,omitempty"`
 	// SignedIn stores the signed-in user's key.
-	SignedIn bool `json:"signed in,omitempty"`
+	SignedIn bool `json:"signed_in,omitempty"`
 	// Generated is an identifier made by site or server.
 	Generated string `json:"generated,omitempty" oneof:"uuid,sequence"`
 	// Client stores the visitor's address.
-	Client bool `json:"client address,omitempty"`
+	Client bool `json:"client_address,omitempty"`
 	// Default says that the column holds its default.
 	Default bool `json:"default,omitempty"`
-	// Untouched says that an update leaves the column as it was.
-	Untouched bool `json:"untouched,omitempty"`
-	// Now is a tolerance: "within 5s".
-	Now string `json:"now,omitempty"`
+	// Unchanged says that an update leaves the column as it was.
+	Unchanged bool `json:"unchanged,omitempty" was:"untouched"`
+	// Now: the column holds the time of storing.
+	Now *Now `json:"now,omitempty"`
 	// Is is a constant.
 	Is *Scalar `json:"is,omitempty"`
 	// Null says that the column is NULL.
@@ -437,6 +437,23 @@ type Source struct {
 	Any bool `json:"any,omitempty"`
 	// Cel is an expression over the fields.
 	Cel string `json:"cel,omitempty"`
+}
+
+// Now is how far a column may be from the time of storing, such as 5s.
+type Now struct {
+	Within string `json:"within"`
+}
+
+// tolerance reads how far that is.
+func (n *Now) tolerance() (time.Duration, error) {
+	if n == nil {
+		return 0, nil
+	}
+	d, err := time.ParseDuration(n.Within)
+	if err != nil || d <= 0 {
+		return 0, fmt.Errorf("%q is not a tolerance", n.Within)
+	}
+	return d, nil
 }
 
 // Blank is what is stored for a blank field.

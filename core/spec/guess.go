@@ -13,14 +13,14 @@ type Guess struct {
 	Title string `json:"title"`
 	// Text is the value, or what a value should look like where the field's rules do not let it stand as it is.
 	Text string `json:"text"`
-	// At says where in a usual value the text is put; whole, the default, takes the text for the value.
-	At string `json:"at,omitempty" oneof:"whole,start,inside,end"`
+	// Position is where in a usual value the text is put; whole, the default, takes the text for the value.
+	Position string `json:"position,omitempty" was:"at" oneof:"whole,start,inside,end"`
 	// Tells is a pattern that a value must match to be about this guess; where it is not given, the value must hold the text.
-	Tells string `json:"tells,omitempty"`
-	// For are the kinds of fields; text, multi-line, tel and password where none is given.
+	Tells string `json:"pattern,omitempty" was:"tells"`
+	// For are the kinds of fields; text, textarea, tel and password where none is given.
 	For []Kind `json:"for,omitempty"`
-	// Refused: only where a rule of the field refuses the value, as sites may take it or not where none does.
-	Refused bool `json:"refused,omitempty"`
+	// OnlyIfRejected: only where a rule of the field rejects the value, as sites may accept it or not where none does.
+	OnlyIfRejected bool `json:"only_if_rejected,omitempty" was:"refused"`
 	// Depth is the least depth at which it belongs to the cases: quick, standard or thorough, which is the default.
 	Depth string `json:"depth,omitempty" oneof:"quick,standard,thorough"`
 }
@@ -31,11 +31,11 @@ func (g *Guess) Pattern() string {
 	switch {
 	case g.Tells != "":
 		return g.Tells
-	case g.At == "start":
+	case g.Position == "start":
 		return text + "[^]+"
-	case g.At == "inside":
+	case g.Position == "inside":
 		return "[^]+" + text + "[^]+"
-	case g.At == "end":
+	case g.Position == "end":
 		return "[^]+" + text
 	}
 	return "[^]*" + text + "[^]*"
@@ -80,7 +80,7 @@ func (r *reader) checkGuesses(list string, guesses []Guess) {
 		if _, err := values.Pattern(g.Pattern(), values.DialectV); err != nil {
 			where := path + ".text"
 			if g.Tells != "" {
-				where = path + ".tells"
+				where = path + ".pattern"
 			}
 			r.fail(where, "", "%s", err)
 		}

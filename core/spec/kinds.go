@@ -17,29 +17,38 @@ type RuleKind string
 
 // The kinds of rules about a field, in the order of Rule's members; and that of rules across fields.
 const (
-	RuleRequired   RuleKind = "required"
-	RuleLength     RuleKind = "length"
-	RulePattern    RuleKind = "pattern"
-	RuleCharacters RuleKind = "characters"
-	RuleEmail      RuleKind = "email"
-	RuleNumber     RuleKind = "number"
-	RuleRange      RuleKind = "range"
-	RuleStep       RuleKind = "step"
-	RuleDate       RuleKind = "date"
-	RuleListed     RuleKind = "listed"
-	RuleTicked     RuleKind = "ticked"
-	RuleAgrees     RuleKind = "agrees"
-	RuleDiffers    RuleKind = "differs"
-	RuleUnique     RuleKind = "unique"
-	RuleURL        RuleKind = "url"
-	RuleDecimals   RuleKind = "decimals"
-	RuleTime       RuleKind = "time"
-	RuleFile       RuleKind = "file"
-	RuleRefers     RuleKind = "refers"
-	RuleMatches    RuleKind = "matches"
-	RuleNoOverlap  RuleKind = "no overlap"
-	RuleAcross     RuleKind = "across"
+	RuleRequired      RuleKind = "required"
+	RuleLength        RuleKind = "length"
+	RulePattern       RuleKind = "pattern"
+	RuleCharacters    RuleKind = "characters"
+	RuleEmail         RuleKind = "email"
+	RuleNumber        RuleKind = "number"
+	RuleRange         RuleKind = "range"
+	RuleStep          RuleKind = "step"
+	RuleDate          RuleKind = "date"
+	RuleOneOfOptions  RuleKind = "one_of_options"
+	RuleMustBeChecked RuleKind = "must_be_checked"
+	RuleSameAs        RuleKind = "same_as"
+	RuleDifferentFrom RuleKind = "different_from"
+	RuleUnique        RuleKind = "unique"
+	RuleURL           RuleKind = "url"
+	RuleDecimals      RuleKind = "decimals"
+	RuleTime          RuleKind = "time"
+	RuleFile          RuleKind = "file"
+	RuleExistsIn      RuleKind = "exists_in"
+	RuleMatchesSecret RuleKind = "matches_secret"
+	RuleNoOverlap     RuleKind = "no_overlap"
+	RuleAcross        RuleKind = "across"
 )
+
+// ID is the id of a rule of the kind that is given none. That of one_of_options is the former name of the kind: the rule is implied by
+// options, so that cases and findings of every form with a choice are known by it.
+func (k RuleKind) ID() string {
+	if k == RuleOneOfOptions {
+		return "listed"
+	}
+	return string(k)
+}
 
 // Values lists the kinds.
 func (RuleKind) Values() []string {
@@ -94,18 +103,18 @@ var ruleKinds = []ruleKind{
 		return !v.IsNumber || v.Number.Fits(r.From, r.By)
 	}},
 	{kind: RuleDate, base: func(r *Rule) *Base { return baseOf(r.Date) }, passes: func(_ *PreparedRule, v *Value, _ time.Time) bool { return !v.Day.IsZero() }},
-	{kind: RuleListed, base: func(r *Rule) *Base { return baseOf(r.Listed) }, compile: compileListed, passes: offered},
-	{kind: RuleTicked, base: func(r *Rule) *Base { return baseOf(r.Ticked) }, ofBlank: true, check: func(b *builder, f *Field, _ *Rule, path string) {
+	{kind: RuleOneOfOptions, base: func(r *Rule) *Base { return baseOf(r.OneOfOptions) }, compile: compileListed, passes: offered},
+	{kind: RuleMustBeChecked, base: func(r *Rule) *Base { return baseOf(r.MustBeChecked) }, ofBlank: true, check: func(b *builder, f *Field, _ *Rule, path string) {
 		if f.Kind != Checkbox {
-			b.fail(path, "use required:", "only a checkbox can be ticked")
+			b.fail(path, "use required:", "only a checkbox can be checked")
 		}
 	}},
-	{kind: RuleAgrees, base: func(r *Rule) *Base { return baseOf(r.Agrees) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
-		r.Phase, r.Other = PhaseAcross, b.reference(path+".with", r.Rule.Agrees.With)
+	{kind: RuleSameAs, base: func(r *Rule) *Base { return baseOf(r.SameAs) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
+		r.Phase, r.Other = PhaseAcross, b.reference(path+".field", r.Rule.SameAs.Field)
 		return path, nil
 	}},
-	{kind: RuleDiffers, base: func(r *Rule) *Base { return baseOf(r.Differs) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
-		r.Phase, r.Other = PhaseAcross, b.reference(path+".from", r.Rule.Differs.From)
+	{kind: RuleDifferentFrom, base: func(r *Rule) *Base { return baseOf(r.DifferentFrom) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
+		r.Phase, r.Other = PhaseAcross, b.reference(path+".field", r.Rule.DifferentFrom.Field)
 		return path, nil
 	}},
 	{kind: RuleUnique, base: func(r *Rule) *Base { return baseOf(r.Unique) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
@@ -128,12 +137,12 @@ var ruleKinds = []ruleKind{
 	{kind: RuleFile, base: func(r *Rule) *Base { return baseOf(r.File) }, check: checkFile, passes: func(r *PreparedRule, v *Value, _ time.Time) bool {
 		return v.File != nil && r.Rule.File.Admits(*v.File)
 	}},
-	{kind: RuleRefers, base: func(r *Rule) *Base { return baseOf(r.Refers) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
-		b.column(r, path+".column", r.Rule.Refers.Column)
+	{kind: RuleExistsIn, base: func(r *Rule) *Base { return baseOf(r.ExistsIn) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
+		b.column(r, path+".column", r.Rule.ExistsIn.Column)
 		return path, nil
 	}},
-	{kind: RuleMatches, base: func(r *Rule) *Base { return baseOf(r.Matches) }, check: func(b *builder, _ *Field, r *Rule, path string) {
-		for i, what := range r.Matches.Ignoring {
+	{kind: RuleMatchesSecret, base: func(r *Rule) *Base { return baseOf(r.MatchesSecret) }, check: func(b *builder, _ *Field, r *Rule, path string) {
+		for i, what := range r.MatchesSecret.Ignoring {
 			b.oneOf(fmt.Sprintf("%s.ignoring[%d]", path, i), what, "case", "accents", "spaces")
 		}
 	}, compile: compileMatches},
@@ -215,7 +224,7 @@ func compileLength(_ *builder, r *PreparedRule, path string) (string, error) {
 
 func checkTextual(b *builder, f *Field, _ *Rule, path string) {
 	if !f.Kind.Textual() && !f.Kind.Untouched() {
-		b.fail(path, "use listed, range or step", "a %s takes no pattern", f.Kind)
+		b.fail(path, "use one_of_options, range or step", "a %s takes no pattern", f.Kind)
 	}
 }
 
@@ -239,7 +248,7 @@ func compileStep(_ *builder, r *PreparedRule, path string) (at string, err error
 // compileListed: options that are rows make it a rule that is looked up.
 func compileListed(b *builder, r *PreparedRule, path string) (string, error) {
 	if r.Field.OptionsFrom != nil && len(r.Field.Options) == 0 {
-		r.Kind = RuleRefers
+		r.Kind = RuleExistsIn
 		b.column(r, path, r.Field.OptionsFrom.Table+"."+r.Field.OptionsFrom.Value)
 		r.Phase = PhaseFormat
 	}
@@ -247,7 +256,7 @@ func compileListed(b *builder, r *PreparedRule, path string) (string, error) {
 }
 
 func offered(r *PreparedRule, v *Value, _ time.Time) bool {
-	if r.Field.Kind != SeveralChoices {
+	if r.Field.Kind != MultipleChoice {
 		return r.Field.offers(v.Normal)
 	}
 	return !slices.ContainsFunc(v.Chosen, func(one string) bool { return !r.Field.offers(one) })
@@ -271,11 +280,11 @@ func checkFile(b *builder, _ *Field, r *Rule, path string) {
 }
 
 func compileMatches(b *builder, r *PreparedRule, path string) (string, error) {
-	b.column(r, path+".stored", r.Rule.Matches.Stored)
-	if r.Rule.Matches.Of != "" {
-		r.Other = b.reference(path+".of", r.Rule.Matches.Of)
+	b.column(r, path+".stored", r.Rule.MatchesSecret.Stored)
+	if r.Rule.MatchesSecret.Of != "" {
+		r.Other = b.reference(path+".of", r.Rule.MatchesSecret.Of)
 	}
-	r.ignore(r.Rule.Matches.Ignoring)
+	r.ignore(r.Rule.MatchesSecret.Ignoring)
 	return path, nil
 }
 
@@ -304,7 +313,7 @@ func compileNoOverlap(b *builder, r *PreparedRule, path string) (string, error) 
 	}
 	timed := func(f *PreparedField) bool { return f == nil || f.Kind == Date || f.Kind == DateTime }
 	if !timed(r.Field) || !timed(r.Other) {
-		b.fail(path, "give both fields the kind date or date-time", "only times can overlap")
+		b.fail(path, "give both fields the kind date or datetime", "only times can overlap")
 	}
 	if rule.Table == "" || rule.Begins == "" || rule.Ends == "" {
 		b.fail(path, "write table:, begins: and ends:", "the rows are not named")
@@ -333,7 +342,7 @@ func compileRange(b *builder, r *PreparedRule, path string) (string, error) {
 		const remedy = "write it in digits, with a point for decimals"
 		r.MinNumber, r.MaxNumber = bound(b, path+".min", rule.Min, remedy, values.ParseDecimal), bound(b, path+".max", rule.Max, remedy, values.ParseDecimal)
 	default:
-		b.fail(path, "give the field the kind number, date, time or date-time", "a range needs a number, a date or a time")
+		b.fail(path, "give the field the kind number, date, time or datetime", "a range needs a number, a date or a time")
 	}
 	return path, nil
 }

@@ -34,9 +34,9 @@ func TestEachKindOfSourceIsKnown(t *testing.T) {
 	t.Parallel()
 	zero := Scalar("0")
 	for kind, s := range map[SourceKind]Source{
-		SourceFrom: {From: "name"}, SourceSecret: {Secret: "key"}, SourceNow: {Now: "within 5s"}, SourceConstant: {Is: &zero}, SourceNull: {Null: true}, SourceAny: {Any: true},
+		SourceFrom: {From: "name"}, SourceSecret: {Secret: "key"}, SourceNow: {Now: &Now{Within: "5s"}}, SourceConstant: {Is: &zero}, SourceNull: {Null: true}, SourceAny: {Any: true},
 		SourceExpression: {Cel: "1"}, SourceKeyOf: {KeyOf: "sheds"}, SourceSignedIn: {SignedIn: true}, SourceGenerated: {Generated: "uuid"}, SourceClient: {Client: true},
-		SourceDefault: {Default: true}, SourceUntouched: {Untouched: true},
+		SourceDefault: {Default: true}, SourceUnchanged: {Unchanged: true},
 	} {
 		require.Equal(t, kind, s.Kind())
 		require.Equal(t, 1, s.count())

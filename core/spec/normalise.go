@@ -1,49 +1,103 @@
 package spec
 
 import (
+	"encoding/json"
+	"errors"
 	"fmt"
+	"maps"
+	"reflect"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
 	"unicode/utf8"
 
+	"github.com/goccy/go-yaml/ast"
 	"golang.org/x/text/unicode/norm"
 )
 
-// step is one of the server's normalising steps.
+// NormalizeStep is one of the server's normalising steps. In a document it is the name of a plain step, or a map with the details of
+// another one; exactly one member is set.
+type NormalizeStep struct {
+	// Plain is trim, collapse (white space into one space), line_feeds, lower, upper or nfc.
+	Plain string `json:"-"`
+	// Strip are characters that are taken out.
+	Strip string `json:"strip,omitempty"`
+	// Date is a format such as DD.MM.YYYY, kept as year-month-day; Number an example such as 1.234,5, kept with a point.
+	Date   string `json:"date,omitempty"`
+	Number string `json:"number,omitempty"`
+}
+
+// The plain steps that other packages know.
+var (
+	Trim      = NormalizeStep{Plain: "trim"}
+	Collapse  = NormalizeStep{Plain: "collapse"}
+	LineFeeds = NormalizeStep{Plain: "line_feeds"}
+	Lower     = NormalizeStep{Plain: "lower"}
+	Upper     = NormalizeStep{Plain: "upper"}
+)
+
+// writeStep is what to do where a step cannot be read.
+const writeStep = "write one of: trim, collapse, line_feeds, lower, upper, nfc, {strip: X}, {date: DD.MM.YYYY}, {number: \"1.234,5\"}"
+
+// MarshalJSON implements json.Marshaler: a plain step is a text.
+func (s NormalizeStep) MarshalJSON() ([]byte, error) {
+	if s.Plain != "" {
+		return json.Marshal(s.Plain)
+	}
+	type details NormalizeStep
+	return json.Marshal(details(s))
+}
+
+func (s *NormalizeStep) readFrom(r *reader, n ast.Node, path string) {
+	if _, isMap := MapEntries(n); isMap {
+		type details NormalizeStep
+		r.read(n, reflect.ValueOf((*details)(s)).Elem(), path)
+		return
+	}
+	text, ok := r.text(n, path)
+	if !ok {
+		return
+	}
+	if present := FormerText(reflect.TypeFor[NormalizeStep](), text); present != nil {
+		r.fail(path, migrateIt, "%q is now written %s", text, present)
+		return
+	}
+	s.Plain = text
+}
+
+// step is a normalising step made ready.
 type step func(string) string
 
 var plainSteps = map[string]step{
 	"trim":       func(s string) string { return strings.TrimFunc(s, unicode.IsSpace) },
 	"collapse":   func(s string) string { return strings.Join(strings.Fields(s), " ") },
-	"line feeds": strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace,
+	"line_feeds": strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace,
 	"lower":      strings.ToLower,
 	"upper":      strings.ToUpper,
 	"nfc":        norm.NFC.String,
 }
 
-// parseStep reads a step as it is written in sent.
-func parseStep(text string) (step, error) {
-	if fn, ok := plainSteps[text]; ok {
+// PlainSteps are the names of the steps without details.
+func PlainSteps() []string { return slices.Sorted(maps.Keys(plainSteps)) }
+
+func (s NormalizeStep) compile() (step, error) {
+	if fn, ok := plainSteps[s.Plain]; ok {
 		return fn, nil
 	}
-	name, detail, _ := strings.Cut(text, " ")
-	switch {
-	case name == "strip" && detail != "":
-		return func(s string) string {
-			return strings.Map(func(r rune) rune {
-				if strings.ContainsRune(detail, r) {
-					return -1
-				}
-				return r
-			}, s)
-		}, nil
-	case name == "date" && detail != "":
-		return dateStep(detail)
-	case name == "number" && detail != "":
-		return numberStep(detail)
+	switch s {
+	case NormalizeStep{Strip: s.Strip}:
+		if s.Strip != "" {
+			return func(text string) string { return without(text, s.Strip) }, nil
+		}
+	case NormalizeStep{Date: s.Date}:
+		return dateStep(s.Date)
+	case NormalizeStep{Number: s.Number}:
+		return numberStep(s.Number)
+	case NormalizeStep{Plain: s.Plain}:
+		return nil, fmt.Errorf("the step %q is not known", s.Plain)
 	}
-	return nil, fmt.Errorf("the step %q is not known", text)
+	return nil, errors.New("a step is one of its kinds, with its detail")
 }
 
 // dateStep reads days in a format of DD, MM and YYYY; what does not fit is left as it is.
@@ -130,10 +184,10 @@ func (m *Mask) Takes(value string) bool {
 }
 
 func (m *Mask) standing() string {
-	if m.Standing == "" {
+	if m.Shown == "" {
 		return m.Typed
 	}
-	return m.Standing
+	return m.Shown
 }
 
 // sent is what stands, where nothing else is said.

@@ -23,26 +23,26 @@ func TestTheServersStepsInTheirOrder(t *testing.T) {
 	for _, c := range []struct{ steps, sent, normal string }{
 		{"[trim]", "\u00a0 a b\u2003\n", "a b"},
 		{"[collapse]", " a \t b ", "a b"},
-		{"[line feeds]", "a\r\nb\rc\nd", "a\nb\nc\nd"},
+		{"[line_feeds]", "a\r\nb\rc\nd", "a\nb\nc\nd"},
 		{"[trim, lower]", " ÄB ", "äb"},
 		{"[upper]", "ärger 1", "ÄRGER 1"},
 		{"[nfc]", "e\u0301", "\u00e9"},
-		{`["strip  -"]`, "12-34 56", "123456"},
-		{`["strip -"]`, "12-34 56", "1234 56"},
-		{`["date DD.MM.YYYY"]`, "07.03.1974", "1974-03-07"},
-		{`["date DD.MM.YYYY"]`, "7. March", "7. March"},
-		{`["date MM/DD/YYYY"]`, "03/07/1974", "1974-03-07"},
-		{`["number 1.234,5"]`, "1.234.567,25", "1234567.25"},
-		{`["number 0,5"]`, "12,5", "12.5"},
+		{`[{strip: " -"}]`, "12-34 56", "123456"},
+		{`[{strip: "-"}]`, "12-34 56", "1234 56"},
+		{`[{date: "DD.MM.YYYY"}]`, "07.03.1974", "1974-03-07"},
+		{`[{date: "DD.MM.YYYY"}]`, "7. March", "7. March"},
+		{`[{date: "MM/DD/YYYY"}]`, "03/07/1974", "1974-03-07"},
+		{`[{number: "1.234,5"}]`, "1.234.567,25", "1234567.25"},
+		{`[{number: "0,5"}]`, "12,5", "12.5"},
 	} {
-		f := Prepared(t, "form: f\npage: /\nfields: [{name: a, sent: "+c.steps+"}]\n").Fields[0]
+		f := Prepared(t, "form: f\npage: /\nfields: [{name: a, normalize: "+c.steps+"}]\n").Fields[0]
 		v := f.ValueOf(c.sent, true)
 		require.Equal(t, c.normal, v.Normal, c.steps)
 		require.Equal(t, c.sent, v.Sent)
 	}
-	for _, bad := range []string{"[shout]", `["date DD.MM"]`, `["number"]`, `["number 1a2b3c4"]`} {
-		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a, sent: "+bad+"}]\n"))
-		require.ErrorContains(t, err, "fields[0].sent[0]", bad)
+	for _, bad := range []string{"[shout]", `[{date: "DD.MM"}]`, `["number"]`, `[{number: "1a2b3c4"}]`} {
+		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a, normalize: "+bad+"}]\n"))
+		require.ErrorContains(t, err, "fields[0].normalize[0]", bad)
 	}
 }
 
@@ -58,8 +58,8 @@ func TestRulesOfFurtherKinds(t *testing.T) {
 		{"kind: number, rules: [{decimals: {max: 2}}]", []string{"1", "1.25", "-0.1"}, []string{"1.255", "0.001"}, "f.decimals", "decimals"},
 		{"kind: time", []string{"09:30", "23:59:59"}, []string{"9:30", "24:00", "soon"}, "f.time", "time"},
 		{`kind: time, rules: [{range: {min: "08:00", max: "20:00"}}]`, []string{"08:00", "20:00"}, []string{"07:59", "20:00:01"}, "f.range", "range"},
-		{`kind: date-time, rules: [{range: {max: now}}]`, []string{"2026-06-15T12:00", "2020-01-01T00:00"}, []string{"2026-06-15T12:01"}, "f.range", "range"},
-		{"kind: several choices, options: [{value: a}, {value: b}]", []string{"a", "b"}, []string{"c"}, "f.listed", "listed"},
+		{`kind: datetime, rules: [{range: {max: now}}]`, []string{"2026-06-15T12:00", "2020-01-01T00:00"}, []string{"2026-06-15T12:01"}, "f.range", "range"},
+		{"kind: multiple_choice, options: [{value: a}, {value: b}]", []string{"a", "b"}, []string{"c"}, "f.listed", "one_of_options"},
 	} {
 		p := Prepared(t, "form: f\npage: /\nfields: [{id: f, name: f, "+c.field+"}]\n")
 		var rule *spec.PreparedRule
@@ -91,17 +91,17 @@ authentication: {user: u, password: p}
 languages: [en, cy]
 databases: [{id: main, dsn: x, ignore: [log]}]
 accounts: [{id: amy, name: amy, password: s, state: member}]
-sign in: {page: /sign-in, name: who, password: pw}
+sign_in: {page: /sign-in, name: who, password: pw}
 states:
-  - {id: guest, may: [/, /join]}
-  - {id: member, holds: 'confirmed', may: [/me], else: /sign-in}
+  - {id: guest, may_open: [/, /join]}
+  - {id: member, when: 'confirmed', may_open: [/me], denied: /sign-in}
 journeys:
-  - {id: join, steps: [{submit: join, then: waiting}, {wait for: mail}, {sign in: amy, then: member}]}
+  - {id: join, steps: [{submit: join, then: waiting}, {wait_for: mail}, {sign_in: amy, then: member}]}
 mail: {receive: 127.0.0.1:2525}
 `)}})
 	require.NoError(t, err)
 	require.Equal(t, "member", p.Site.Journeys[0].Steps[2].Then)
-	require.Equal(t, []string{"/me"}, p.Site.States[1].May)
+	require.Equal(t, []string{"/me"}, p.Site.States[1].MayOpen)
 	require.True(t, p.Site.MayMark())
 	open, secrets := p.Site.Split()
 	require.Equal(t, "p", secrets.Authentication)
@@ -119,10 +119,10 @@ mail: {receive: 127.0.0.1:2525}
 func TestASiteDocumentIsRewrittenWhereItChanged(t *testing.T) {
 	t.Parallel()
 	const text = "# ours\nsite: ost   # its id\naddress: http://a.test  # the staging one\nallowed: [b.test]\ntitle: Old\n"
-	site := &spec.Site{Site: "ost", Address: "http://c.test", Title: "Old", Pace: 2}
+	site := &spec.Site{Site: "ost", Address: "http://c.test", Title: "Old", MaxParallel: 2}
 	out, err := document.RewriteSite(site, []byte(text))
 	require.NoError(t, err)
-	require.Equal(t, "# ours\nsite: ost   # its id\naddress: \"http://c.test\"  # the staging one\ntitle: Old\npace: 2\n", string(out))
+	require.Equal(t, "# ours\nsite: ost   # its id\naddress: \"http://c.test\"  # the staging one\ntitle: Old\nmax_parallel: 2\n", string(out))
 	same, err := document.RewriteSite(site, out)
 	require.NoError(t, err)
 	require.Equal(t, string(out), string(same))
@@ -130,5 +130,5 @@ func TestASiteDocumentIsRewrittenWhereItChanged(t *testing.T) {
 	require.NoError(t, err)
 	p, err := spec.ReadProject([]spec.File{{Name: "s.yaml", Text: fresh}})
 	require.NoError(t, err)
-	require.Equal(t, 2, p.Site.Pace)
+	require.Equal(t, 2, p.Site.MaxParallel)
 }

@@ -71,16 +71,16 @@ func (f *PreparedField) Required() bool {
 // PreparedRule is a rule compiled. Field is nil for a rule across fields.
 type PreparedRule struct {
 	// ID is field.rule, or across.rule; Name is the second part alone.
-	ID      string
-	Name    string
-	Kind    RuleKind
-	Field   *PreparedField
-	Rule    *Rule
-	Layer   Layer
-	Phase   Phase
-	Message *Message
-	Place   Place
-	Comes   Comes
+	ID        string
+	Name      string
+	Kind      RuleKind
+	Field     *PreparedField
+	Rule      *Rule
+	Layer     Layer
+	Phase     Phase
+	Message   *Message
+	Place     Place
+	MessageOn MessageEvent
 	// Rejection is what its rejection does otherwise than the form's, nil for nothing.
 	Rejection *Rejection
 	// Auto accepts the values of a pattern, characters, e-mail or listed rule.
@@ -158,6 +158,25 @@ func (f *Form) Prepare() (*Prepared, error) {
 	return b.p, nil
 }
 
+// PrepareRules makes rules of a field ready as if they stood in the form, with the form's own fields to refer to.
+func (f *Form) PrepareRules(of Field, rules []Rule) ([]*PreparedRule, error) {
+	of.Rules = slices.Clone(rules)
+	form := &Form{Form: f.Form, Page: f.Page, Rejected: f.Rejected, source: f.source}
+	for i := range f.Fields {
+		if f.Fields[i].ID != of.ID {
+			form.Fields = append(form.Fields, Field{ID: f.Fields[i].ID, Name: f.Fields[i].Name, Kind: f.Fields[i].Kind, Options: f.Fields[i].Options, OptionsFrom: f.Fields[i].OptionsFrom})
+		}
+	}
+	at := len(form.Fields)
+	form.Fields = append(form.Fields, of)
+	form.complete()
+	p, err := form.Prepare()
+	if err != nil {
+		return nil, err
+	}
+	return slices.DeleteFunc(p.Fields[at].Rules, func(r *PreparedRule) bool { return r.Rule.Implied }), nil
+}
+
 type builder struct {
 	form     *Form
 	p        *Prepared
@@ -170,10 +189,10 @@ func (b *builder) fail(path, remedy, format string, args ...any) {
 
 func (b *builder) field(i int) {
 	f := &PreparedField{Field: &b.form.Fields[i], Index: i, Secret: b.form.Fields[i].IsSecret()}
-	for k, step := range f.Sent {
-		fn, err := parseStep(step)
+	for k, step := range f.Normalize {
+		fn, err := step.compile()
 		if err != nil {
-			b.fail(fmt.Sprintf("fields[%d].sent[%d]", i, k), "write one of: trim, collapse, line feeds, lower, upper, nfc, strip X, date DD.MM.YYYY, number 1.234,5", "%s", err)
+			b.fail(fmt.Sprintf("fields[%d].normalize[%d]", i, k), writeStep, "%s", err)
 			continue
 		}
 		f.steps = append(f.steps, fn)
@@ -199,20 +218,35 @@ func (b *builder) rules(i int) {
 			b.fail(path, "start each rule with its kind on a line of its own, such as: - required: {}", "one kind of rule is expected here, found %s", map[RuleKind]string{"": "none", several: "several"}[kind])
 			continue
 		}
-		if seen[base.ID] {
-			b.fail(path+"."+string(kind), "give each rule an id of its own", "there are two rules with the id %q", base.ID)
+		path += "." + string(kind)
+		failed := len(b.problems)
+		for n, layer := range base.Layers {
+			id := base.IDIn(layer)
+			switch {
+			case slices.Contains(base.Layers[:n], layer):
+				b.fail(path+".layers", "name each layer once", "the layer %s is named twice", layer)
+			case seen[id]:
+				b.fail(path, "give each rule an id of its own", "there are two rules with the id %q", id)
+			}
+			if len(b.problems) > failed {
+				break // what is wrong is told once
+			}
+			seen[id] = true
+			f.Rules = append(f.Rules, b.ruleIn(layer, f, rule, path))
 		}
-		seen[base.ID] = true
-		r := &PreparedRule{ID: f.ID + "." + base.ID, Name: base.ID, Kind: kind, Field: f, Rule: rule, Layer: base.Layer, Phase: PhaseFormat, Message: base.Say, Place: base.At, Comes: base.Comes, Rejection: base.Rejected}
-		if r.Place == "" {
-			r.Place = b.form.Rejected.At
-		}
-		b.compile(r, path+"."+string(kind))
-		if r.Layer == InBrowser {
-			r.Phase, r.Comes = PhaseBrowser, cmp.Or(r.Comes, b.form.Rejected.Comes)
-		}
-		f.Rules = append(f.Rules, r)
 	}
+}
+
+// ruleIn makes a rule ready as it is checked in one of its layers.
+func (b *builder) ruleIn(layer Layer, f *PreparedField, rule *Rule, path string) *PreparedRule {
+	kind, base := rule.part()
+	id := base.IDIn(layer)
+	r := &PreparedRule{ID: f.ID + "." + id, Name: id, Kind: kind, Field: f, Rule: rule, Layer: layer, Phase: PhaseFormat, Message: base.Message, Place: cmp.Or(base.Place, b.form.Rejected.Place), MessageOn: base.MessageOn, Rejection: base.Rejected}
+	b.compile(r, path)
+	if r.Layer == InBrowser {
+		r.Phase, r.MessageOn = PhaseBrowser, cmp.Or(r.MessageOn, b.form.Rejected.MessageOn)
+	}
+	return r
 }
 
 func (b *builder) reference(path, id string) *PreparedField {
@@ -236,7 +270,7 @@ func (b *builder) expressions() {
 			kind = cel.DynType
 		case Checkbox:
 			kind = cel.BoolType
-		case SeveralChoices:
+		case MultipleChoice:
 			kind = cel.ListType(cel.StringType)
 		}
 		options = append(options, cel.Variable(f.ID, kind))
@@ -290,13 +324,13 @@ func (b *builder) expression(path, text string, truth bool) *expression.Expressi
 func (b *builder) acrossRules() {
 	for i := range b.form.Across {
 		a := &b.form.Across[i]
-		path := fmt.Sprintf("across[%d].holds", i)
-		r := &PreparedRule{ID: "across." + a.ID, Name: a.ID, Kind: RuleAcross, Phase: PhaseAcross, Layer: OnServer, Message: a.Say, Place: a.At, Rejection: a.Rejected, Expression: a.Holds}
+		path := fmt.Sprintf("across[%d].must_hold", i)
+		r := &PreparedRule{ID: "across." + a.ID, Name: a.ID, Kind: RuleAcross, Phase: PhaseAcross, Layer: OnServer, Message: a.Message, Place: a.Place, Rejection: a.Rejected, Expression: a.MustHold}
 		if r.Place == "" {
-			r.Place = b.form.Rejected.At
+			r.Place = b.form.Rejected.Place
 		}
-		r.Names = b.p.Named(a.Holds)
-		r.program = b.expression(path, a.Holds, true)
+		r.Names = b.p.Named(a.MustHold)
+		r.program = b.expression(path, a.MustHold, true)
 		if a.When != "" {
 			r.when = b.expression(fmt.Sprintf("across[%d].when", i), a.When, true)
 		}
@@ -345,10 +379,8 @@ func (b *builder) storedRows() {
 			if src.Cel != "" {
 				b.p.programs[src.Cel] = b.expression(path+".cel", src.Cel, false)
 			}
-			if src.Now != "" {
-				if _, err := src.tolerance(); err != nil {
-					b.fail(path+".now", "write now: within 5s", "%s", err)
-				}
+			if _, err := src.Now.tolerance(); err != nil {
+				b.fail(path+".now", "write now: {within: 5s}", "%s", err)
 			}
 		}
 	}
@@ -357,8 +389,8 @@ func (b *builder) storedRows() {
 // eachOf checks what a row is inserted for each of.
 func (b *builder) eachOf(path string, s *Stored) {
 	b.reference(path, s.Each)
-	if f := b.p.Field(s.Each); f != nil && f.Kind != SeveralChoices {
-		b.fail(path, "name a field of the kind several choices", "of the field %s no several values are chosen", s.Each)
+	if f := b.p.Field(s.Each); f != nil && f.Kind != MultipleChoice {
+		b.fail(path, "name a field of the kind multiple_choice", "of the field %s no several values are chosen", s.Each)
 	}
 	if s.Insert == "" {
 		b.fail(path, "write insert: and the table's name", "a row for each choice is inserted, not updated")
@@ -445,17 +477,4 @@ func Fill(text string, value func(id string) (string, bool)) string {
 	}
 	b.WriteString(text)
 	return b.String()
-}
-
-// tolerance reads how far a column may be from the time of storing.
-func (s Source) tolerance() (time.Duration, error) {
-	text, ok := strings.CutPrefix(s.Now, "within ")
-	if !ok {
-		return 0, fmt.Errorf("%q is not a tolerance", s.Now)
-	}
-	d, err := time.ParseDuration(strings.TrimSpace(text))
-	if err != nil || d <= 0 {
-		return 0, fmt.Errorf("%q is not a tolerance", s.Now)
-	}
-	return d, nil
 }

@@ -19,12 +19,12 @@ func TestWhatADocumentCannotSay(t *testing.T) {
 		"fields: [{name: a, when: 'b'}]":                                                    "fields[0].when: the expression cannot be read at character 1: undeclared reference to 'b'",
 		"fields: [{name: a, when: 'a + a'}]":                                                "fields[0].when: the expression gives a string, not a truth value",
 		"fields: [{name: a, rules: [{required: {when: 'size('}}]}]":                         "fields[0].rules[0].required.when",
-		"fields: [{name: a, kind: several choices}]":                                        "a choice needs its options",
+		"fields: [{name: a, kind: multiple_choice}]":                                        "a choice needs its options",
 		"fields: [{name: a, kind: number, rules: [{url: {}}, {pattern: {is: x}}]}]":         "a number takes no pattern",
 		"fields: [{name: a, kind: date, rules: [{range: {min: soon}}]}]":                    "write 2026-04-01, today, or today - 18 years",
 		"fields: [{name: a, kind: time, rules: [{range: {min: soon}}]}]":                    "write 09:30",
-		"fields: [{name: a, rules: [{refers: {column: t}}]}]":                               "fields[0].rules[0].refers.column: \"t\" names no column",
-		"fields: [{name: a, rules: [{matches: {stored: a.b.c}}]}]":                          "fields[0].rules[0].matches.stored",
+		"fields: [{name: a, rules: [{exists_in: {column: t}}]}]":                            "fields[0].rules[0].exists_in.column: \"t\" names no column",
+		"fields: [{name: a, rules: [{matches_secret: {stored: a.b.c}}]}]":                   "fields[0].rules[0].matches_secret.stored",
 		"fields: [{name: a, rules: [{range: {min: 1, zone: Mars/Olympus}}]}]":               "the time zone \"Mars/Olympus\" is not known",
 		"stored: [{columns: {a: {is: 1}}}]":                                                 "stored[0]: no table is named; write insert: or update:",
 		"stored: [{insert: t, update: t}]":                                                  "a row is either inserted or updated",
@@ -33,9 +33,9 @@ func TestWhatADocumentCannotSay(t *testing.T) {
 		"stored: [{insert: t, columns: {a: {generated: number}}}]":                          `"number" is not known here; write one of: uuid, sequence`,
 		"fields: [{name: a}]\nstored: [{insert: t, columns: {a: {from: a, option: both}}}]": "write one of: label, value",
 		"accepted: {reply: [{when: 'nobody', text: x}]}":                                    "accepted.reply[0].when",
-		"across: [{holds: '1 + 1'}]":                                                        "across[0].holds: the expression gives a int, not a truth value",
-		"across: [{id: Rule, holds: 'true', when: 'x'}]":                                    "across[0].when",
-		"fields: [{name: a, control: {role: dial}}]":                                        "write one of: switch, combobox, listbox, slider, typed date",
+		"across: [{must_hold: '1 + 1'}]":                                                    "across[0].must_hold: the expression gives a int, not a truth value",
+		"across: [{id: Rule, must_hold: 'true', when: 'x'}]":                                "across[0].when",
+		"fields: [{name: a, control: {role: dial}}]":                                        "write one of: switch, combobox, listbox, slider, typed_date",
 		"before: {rows: [{table: t, columns: [x]}]}":                                        "before.rows[0].columns: a map of keys is expected",
 		"before: {rows: [{columns: {x: 1}}]}":                                               "before.rows[0]: which row must exist is not said",
 		"before: {rows: [{table: t, columns: {x: 1}, by: {page: /x}}]}":                     "before.rows[0].by: what is to be filled in is not said",
@@ -68,10 +68,10 @@ page: /
 fields:
   - name: a
     rules:
-      - required: {say: Please.}
-      - length: {say: {en: Long., cy: Hir.}, max: 9, min: 2, layer: browser, at: summary, in: bytes}
+      - required: {message: Please.}
+      - length: {message: {en: Long., cy: Hir.}, max: 9, min: 2, layers: [browser], place: summary, in: bytes}
       - length: {max: 20}
-      - pattern: {say: {part: wrong}, is: x, rejected: {status: 400}}
+      - pattern: {message: {part: wrong}, is: x, rejected: {status: 400}}
 `))
 	require.NoError(t, err)
 	written := []string{}
@@ -79,10 +79,10 @@ fields:
 		written = append(written, string(document.Rule(&f.Fields[0].Rules[i])))
 	}
 	require.Equal(t, []string{
-		`{"required":{"say":"Please."}}`,
-		`{"length":{"layer":"browser","min":2,"max":9,"in":"bytes","say":{"cy":"Hir.","en":"Long."},"at":"summary"}}`,
+		`{"required":{"message":"Please."}}`,
+		`{"length":{"layers":["browser"],"min":2,"max":9,"in":"bytes","message":{"cy":"Hir.","en":"Long."},"place":"summary"}}`,
 		`{"length":{"id":"length_2","max":20}}`,
-		`{"pattern":{"is":"x","say":{"part":"wrong"},"rejected":{"status":400}}}`,
+		`{"pattern":{"is":"x","message":{"part":"wrong"},"rejected":{"status":400}}}`,
 	}, written)
 }
 
@@ -94,21 +94,21 @@ fields:
   - {name: t}
   - {name: n, kind: number}
   - {name: c, kind: checkbox}
-  - {name: s, kind: several choices, options: [{value: a}, {value: b}]}
+  - {name: s, kind: multiple_choice, options: [{value: a}, {value: b}]}
   - {name: d, kind: date}
 across:
-  - {holds: 't.startsWith("x")'}
-  - {holds: 'n * 2 < 9'}
-  - {holds: '!c'}
-  - {holds: '"a" in s && size(s) == 1'}
-  - {holds: 'd < "2026-01-01"'}
+  - {must_hold: 't.startsWith("x")'}
+  - {must_hold: 'n * 2 < 9'}
+  - {must_hold: '!c'}
+  - {must_hold: '"a" in s && size(s) == 1'}
+  - {must_hold: 'd < "2026-01-01"'}
 `)
 	vars := func(text, number string, ticked bool, chosen []string, day string) map[string]any {
 		out := map[string]any{}
 		for i, sent := range []string{text, number, "on", strings.Join(chosen, ""), day} {
 			f := p.Fields[i]
 			v := f.ValueOf(sent, f.Kind != spec.Checkbox || ticked)
-			if f.Kind == spec.SeveralChoices {
+			if f.Kind == spec.MultipleChoice {
 				v.Choose(chosen)
 			}
 			out[f.ID] = f.Var(&v)
@@ -136,7 +136,7 @@ across:
 
 func TestRelativeBoundsMoveWithTheClock(t *testing.T) {
 	t.Parallel()
-	p := Prepared(t, "form: f\npage: /\nfields: [{name: a, kind: date-time, rules: [{range: {min: now - 1 hour, max: now, zone: Europe/London}}]}]\n")
+	p := Prepared(t, "form: f\npage: /\nfields: [{name: a, kind: datetime, rules: [{range: {min: now - 1 hour, max: now, zone: Europe/London}}]}]\n")
 	r := p.Rules[0]
 	now := time.Date(2026, 7, 1, 12, 0, 0, 0, time.UTC) // 13:00 in London
 	for text, want := range map[string]bool{"2026-07-01T13:00": true, "2026-07-01T12:00": true, "2026-07-01T11:59": false, "2026-07-01T13:01": false} {

@@ -30,7 +30,7 @@ func TestNormalising(t *testing.T) {
 		"[trim, collapse]": {"  ": ""},
 		"[]":               {" a ": " a "},
 	} {
-		f := prepare(t, "  - {name: a, sent: "+steps+"}\n").Fields[0]
+		f := prepare(t, "  - {name: a, normalize: "+steps+"}\n").Fields[0]
 		for sent, want := range cases {
 			v := f.ValueOf(sent, true)
 			if steps == "[upper]" {
@@ -41,7 +41,7 @@ func TestNormalising(t *testing.T) {
 			require.Equal(t, want == "", v.Blank)
 		}
 	}
-	_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields:\n  - {name: a, sent: [shout]}\n"))
+	_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields:\n  - {name: a, normalize: [shout]}\n"))
 	require.ErrorContains(t, err, `the step "shout" is not known; write one of: trim`)
 }
 
@@ -70,7 +70,7 @@ func TestEachRuleOnItsOwn(t *testing.T) {
 		"required: {}":                              {"text", []string{"a"}, []string{""}},
 		"length: {min: 2, max: 3}":                  {"text", []string{"", "ab", "🌱🌱🌱"}, []string{"a", "abcd"}},
 		"length: {max: 4, in: bytes}":               {"text", []string{"abcd", "🌱"}, []string{"🌱a"}},
-		"length: {max: 2, in: utf-16 units}":        {"text", []string{"ab", "🌱"}, []string{"🌱a"}},
+		"length: {max: 2, in: utf-16_units}":        {"text", []string{"ab", "🌱"}, []string{"🌱a"}},
 		"length: {max: 1, in: graphemes}":           {"text", []string{"🇬🇧"}, []string{"ab"}},
 		"pattern: {is: '[a-c]+'}":                   {"text", []string{"", "abc"}, []string{"abd", "ab "}},
 		"pattern: {is: '[a-]+', dialect: u}":        {"text", []string{"a-a"}, []string{"b"}},
@@ -98,8 +98,8 @@ func TestEachRuleOnItsOwn(t *testing.T) {
 func TestKindsImplyRules(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, `  - {name: n, kind: number}
-  - {name: d, kind: date, rules: [{date: {say: No date.}}]}
-  - {name: c, kind: one choice, options: [{value: x}]}
+  - {name: d, kind: date, rules: [{date: {message: No date.}}]}
+  - {name: c, kind: single_choice, options: [{value: x}]}
   - {name: p, kind: password}
   - {name: q, kind: password, secret: false}
   - {name: t, kind: checkbox}
@@ -116,14 +116,14 @@ func TestKindsImplyRules(t *testing.T) {
 
 func TestOrderOfPhases(t *testing.T) {
 	t.Parallel()
-	p := prepare(t, `  - {name: a, rules: [{unique: {column: t.a}}, {length: {max: 3}}, {length: {max: 2, layer: browser}}]}
-  - {name: b, rules: [{agrees: {with: a}}, {differs: {from: a}}]}
+	p := prepare(t, `  - {name: a, rules: [{unique: {column: t.a}}, {length: {max: 3}}, {length: {max: 2, layers: [browser]}}]}
+  - {name: b, rules: [{same_as: {field: a}}, {different_from: {field: a}}]}
 `)
 	var phases []string
 	for _, r := range p.Rules {
 		phases = append(phases, r.ID+" "+r.Phase.String())
 	}
-	require.Equal(t, []string{"a.unique lookup", "a.length format", "a.length_2 browser", "b.agrees across", "b.differs across"}, phases)
+	require.Equal(t, []string{"a.unique lookup", "a.length format", "a.length_2 browser", "b.same_as across", "b.different_from across"}, phases)
 	a, b := p.Field("a").ValueOf("x", true), p.Field("b").ValueOf("y", true)
 	require.False(t, p.Rules[3].AgreesWith(&b, &a))
 	require.True(t, p.Rules[4].AgreesWith(&b, &a))
@@ -139,7 +139,7 @@ func TestFill(t *testing.T) {
 
 func TestExpressionsSeeNumbersTruthAndText(t *testing.T) {
 	t.Parallel()
-	p := prepare(t, "  - {name: n, kind: number}\n  - {name: c, kind: checkbox}\n  - {name: d, kind: date}\n  - {name: s, sent: [upper]}\n")
+	p := prepare(t, "  - {name: n, kind: number}\n  - {name: c, kind: checkbox}\n  - {name: d, kind: date}\n  - {name: s, normalize: [upper]}\n")
 	variable := func(id, sent string, present bool) any {
 		f := p.Field(id)
 		v := f.ValueOf(sent, present)

@@ -261,7 +261,7 @@ func (r *reader) readMap(n ast.Node, into reflect.Value, path string) {
 		r.mark(at, e.Key.GetToken())
 		v := reflect.New(into.Type().Elem()).Elem()
 		r.read(e.Value, v, at)
-		into.SetMapIndex(reflect.ValueOf(key), v)
+		into.SetMapIndex(reflect.ValueOf(key).Convert(into.Type().Key()), v)
 	}
 }
 
@@ -275,16 +275,20 @@ func (r *reader) readStruct(n ast.Node, into reflect.Value, path string) {
 		key := e.Key.GetToken().Value
 		at := join(path, key)
 		r.mark(at, e.Key.GetToken())
-		f, ok := fields[key]
+		name, f, ok := MemberOf(into.Type(), key)
 		if !ok {
 			r.fail(at, suggest(key, fields), "the key %q is not known here", key)
+			continue
+		}
+		if name != key {
+			r.fail(at, migrateIt, "the key %q is now called %q", key, name)
 			continue
 		}
 		field := into.FieldByIndex(f.Index)
 		before := len(r.problems)
 		r.read(e.Value, field, at)
 		if words := f.Tag.Get("oneof"); words != "" && len(r.problems) == before {
-			r.oneOf(field, strings.Split(words, ","), at)
+			r.oneOf(field, f, strings.Split(words, ","), at)
 		}
 		if f.Tag.Get("syntax") == "RE2" && len(r.problems) == before {
 			if _, err := regexp.Compile(field.String()); err != nil {
@@ -294,14 +298,22 @@ func (r *reader) readStruct(n ast.Node, into reflect.Value, path string) {
 	}
 }
 
-func (r *reader) oneOf(v reflect.Value, words []string, path string) {
+// migrateIt is what to do about a document with former names.
+const migrateIt = "run oddtick migrate with the file; it writes every key and value by its present name"
+
+func (r *reader) oneOf(v reflect.Value, member reflect.StructField, words []string, path string) {
 	if v.Kind() == reflect.Slice {
 		for i := range v.Len() {
-			r.oneOf(v.Index(i), words, fmt.Sprintf("%s[%d]", path, i))
+			r.oneOf(v.Index(i), member, words, fmt.Sprintf("%s[%d]", path, i))
 		}
 		return
 	}
-	if !slices.Contains(words, v.String()) {
+	if slices.Contains(words, v.String()) {
+		return
+	}
+	if name, ok := RenamedValue(v.Type(), member, v.String()); ok {
+		r.fail(path, migrateIt, "%q is now called %q", v.String(), name)
+	} else {
 		r.fail(path, "write one of: "+strings.Join(words, ", "), "%q is not known here", v.String())
 	}
 }
@@ -360,7 +372,9 @@ func (k *Kind) readFrom(r *reader, n ast.Node, path string) {
 		return
 	}
 	*k = Kind(text)
-	if !slices.Contains(Kinds, *k) {
+	if name, ok := RenamedValue(reflect.TypeFor[Kind](), reflect.StructField{}, text); ok {
+		r.fail(path, migrateIt, "the kind %q is now called %q", text, name)
+	} else if !slices.Contains(Kinds, *k) {
 		words := make([]string, len(Kinds))
 		for i, known := range Kinds {
 			words[i] = string(known)

@@ -15,7 +15,7 @@ page: /join
 fields:
   - name: user
     rules:
-      - required: {say: Choose one.}
+      - required: {message: Choose one.}
       - length: {min: 3, max: 20}
 `
 
@@ -23,22 +23,22 @@ func TestReadsWhatIsWritten(t *testing.T) {
 	t.Parallel()
 	f, err := spec.ReadForm("join.yaml", []byte(small+`  - name: e_mail
     kind: email
-    sent: [trim, lower]
+    normalize: [trim, lower]
     rules:
-      - email: {say: {en: Not an address., cy: Nid cyfeiriad.}}
+      - email: {message: {en: Not an address., cy: Nid cyfeiriad.}}
       - unique: {column: plot_holders.mail, ignoring: [case]}
   - {name: plots, kind: number, rules: [{range: {min: 1, max: 4}}, {step: {by: 1}}]}
   - {name: born-on, kind: date}
 across:
-  - holds: plots <= 2 || user != "x"
+  - must_hold: plots <= 2 || user != "x"
 stored:
   - insert: plot_holders
-    columns: {login: {from: user}, no: {from: plots, blank: null}, at: {now: within 5s}, role: {is: 7}}
+    columns: {login: {from: user}, no: {from: plots, blank: null}, at: {now: {within: 5s}}, role: {is: 7}}
 `))
 	require.NoError(t, err)
-	require.Equal(t, "Choose one.", f.Fields[0].Rules[0].Required.Say.Text)
+	require.Equal(t, "Choose one.", f.Fields[0].Rules[0].Required.Message.Text)
 	require.Equal(t, 20, *f.Fields[0].Rules[1].Length.Max)
-	text, ok := f.Fields[1].Rules[0].Email.Say.In("cy")
+	text, ok := f.Fields[1].Rules[0].Email.Message.In("cy")
 	require.True(t, ok)
 	require.Equal(t, "Nid cyfeiriad.", text)
 	require.Equal(t, spec.BlankNull, f.Stored[0].Columns["no"].Blank)
@@ -61,7 +61,7 @@ func ids(rules []*spec.PreparedRule) []string {
 
 func TestReadsJSONAlike(t *testing.T) {
 	t.Parallel()
-	f, err := spec.ReadForm("join.json", []byte(`{"form": "join", "page": "/join", "fields": [{"name": "user", "rules": [{"required": {"say": "Choose one."}}, {"length": {"min": 3, "max": 20}}]}]}`))
+	f, err := spec.ReadForm("join.json", []byte(`{"form": "join", "page": "/join", "fields": [{"name": "user", "rules": [{"required": {"message": "Choose one."}}, {"length": {"min": 3, "max": 20}}]}]}`))
 	require.NoError(t, err)
 	y, err := spec.ReadForm("join.yaml", []byte(small))
 	require.NoError(t, err)
@@ -78,15 +78,15 @@ func TestBadInput(t *testing.T) {
 		"wrong type":         {strings.Replace(small, "min: 3", "min: three", 1), "f.yaml:7:18: fields[0].rules[1].length.min: a whole number is expected, not a text"},
 		"list for map":       {"form: join\npage: /j\nfields: {a: b}\n", "f.yaml:3:1: fields: a list is expected, not a map of keys"},
 		"unreadable pattern": {small + "      - pattern: {is: '[a-'}\n", `fields[0].rules[2].pattern.is: pattern "[a-", character`},
-		"message's pattern":  {strings.Replace(small, "say: Choose one.", "say: {pattern: 'a (name'}", 1), "fields[0].rules[0].required.say.pattern: the pattern cannot be read: error parsing regexp: missing closing ): `a (name`; write it in RE2's syntax"},
-		"no such field":      {small + "      - agrees: {with: nobody}\n", `fields[0].rules[2].agrees.with: there is no field "nobody"; the fields' ids are: user`},
+		"message's pattern":  {strings.Replace(small, "message: Choose one.", "message: {pattern: 'a (name'}", 1), "fields[0].rules[0].required.message.pattern: the pattern cannot be read: error parsing regexp: missing closing ): `a (name`; write it in RE2's syntax"},
+		"no such field":      {small + "      - same_as: {field: nobody}\n", `fields[0].rules[2].same_as.field: there is no field "nobody"; the fields' ids are: user`},
 		"two kinds at once":  {small + "      - {required: {}, email: {}}\n", "one kind of rule is expected here, found several"},
 		"nothing":            {small + "      - email:\n", "f.yaml:8:9: fields[0].rules[2].email: nothing stands here; write {}"},
 		"unknown kind":       {small + "  - {name: a, kind: colour}\n", `the kind "colour" is not known; write one of: text`},
 		"word outside list":  {small + "      - unique: {column: t.c, ignoring: [colour]}\n", `fields[0].rules[2].unique.ignoring[0]: "colour" is not known here; write one of: case, accents, spaces`},
-		"bad expression":     {small + "across:\n  - holds: user ==\n", "f.yaml:9:5: across[0].holds: the expression cannot be read"},
-		"unknown variable":   {small + "across:\n  - holds: nobody == user\n", "undeclared reference to 'nobody'"},
-		"no truth value":     {small + "across:\n  - holds: user + user\n", "the expression gives a string, not a truth value"},
+		"bad expression":     {small + "across:\n  - must_hold: user ==\n", "f.yaml:9:5: across[0].must_hold: the expression cannot be read"},
+		"unknown variable":   {small + "across:\n  - must_hold: nobody == user\n", "undeclared reference to 'nobody'"},
+		"no truth value":     {small + "across:\n  - must_hold: user + user\n", "the expression gives a string, not a truth value"},
 		"same id twice":      {small + "  - name: user\n", `there are two fields with the id "user"`},
 		"column":             {small + "      - unique: {column: mail}\n", `"mail" names no column; write table.column`},
 		"neither":            {"colour: red\n", "f.yaml:1:7: this is neither a form nor a site document"},
@@ -105,7 +105,7 @@ func TestBadInput(t *testing.T) {
 // TestACodesPatternIsReadWithTheJourney, not when the mail is there.
 func TestACodesPatternIsReadWithTheJourney(t *testing.T) {
 	t.Parallel()
-	_, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: ost\naddress: http://127.0.0.1:1\njourneys:\n  - {id: whole, steps: [{submit: join}, {wait for: mail, code: '('}]}\n---\n" + small)}})
+	_, err := spec.ReadProject([]spec.File{{Name: "site.yaml", Text: []byte("site: ost\naddress: http://127.0.0.1:1\njourneys:\n  - {id: whole, steps: [{submit: join}, {wait_for: mail, code: '('}]}\n---\n" + small)}})
 	require.ErrorContains(t, err, "site.yaml:4:58: journeys[0].steps[1].code: the pattern cannot be read: error parsing regexp: missing closing )")
 }
 

@@ -1,6 +1,9 @@
 package spec
 
-import "regexp"
+import (
+	"regexp"
+	"slices"
+)
 
 // Layer is where a rule is checked.
 type Layer string
@@ -12,25 +15,28 @@ const (
 	InDatabase Layer = "database"
 )
 
-// Comes is when a message comes, and goes, as a visitor fills a form in.
-type Comes string
+// MessageEvent is when a message comes, and goes, as a visitor fills a form in.
+type MessageEvent string
 
-// The moments. OnSubmitting nothing is said before.
+// The moments. OnSubmit nothing is said before.
 const (
-	OnTyping     Comes = "typing"
-	OnLeaving    Comes = "leaving"
-	OnSubmitting Comes = "submitting"
+	OnInput  MessageEvent = "input"
+	OnBlur   MessageEvent = "blur"
+	OnSubmit MessageEvent = "submit"
 )
 
 // Base is what every rule has.
 type Base struct {
-	ID    string   `json:"id,omitempty"`
-	Layer Layer    `json:"layer,omitempty" oneof:"browser,server,database"`
-	Say   *Message `json:"say,omitempty"`
-	At    Place    `json:"at,omitempty" oneof:"field,summary,next page"`
-	// Comes is when the message comes as one fills the form in: as one types, as the field is left, or only on submitting. Once the value
-	// is corrected, it goes. Nothing is tried where it is not said.
-	Comes Comes `json:"comes,omitempty" oneof:"typing,leaving,submitting"`
+	ID string `json:"id,omitempty"`
+	// Layers are where the rule is checked; the server where nothing is said. In each of them it is a rule of its own, with an id of its
+	// own: on the server, or in the first layer, the id itself, in another one the id, an underscore and the layer, unless IDs says so.
+	Layers  []Layer          `json:"layers,omitempty" was:"layer" oneof:"browser,server,database"`
+	IDs     map[Layer]string `json:"ids,omitempty"`
+	Message *Message         `json:"message,omitempty" was:"say"`
+	Place   Place            `json:"place,omitempty" was:"at" oneof:"field,summary,next_page"`
+	// MessageOn is the event at which the message appears as the user fills the form in: while typing, when the field is left, or only when
+	// the form is submitted. Once the value is corrected, it goes. Nothing is tried where it is not said.
+	MessageOn MessageEvent `json:"message_on,omitempty" was:"comes" oneof:"input,blur,submit" renamed:"typing=input,leaving=blur,submitting=submit"`
 	// When is a condition in CEL; where it is false the rule is skipped.
 	When string `json:"when,omitempty"`
 	// Rejected says what this rule's rejection does otherwise than the form's.
@@ -39,27 +45,27 @@ type Base struct {
 
 // Rule is one promise about a field; exactly one of its parts is set.
 type Rule struct {
-	Required   *Required   `json:"required,omitempty"`
-	Length     *Length     `json:"length,omitempty"`
-	Pattern    *Pattern    `json:"pattern,omitempty"`
-	Characters *Characters `json:"characters,omitempty"`
-	Email      *EmailRule  `json:"email,omitempty"`
-	Number     *NumberRule `json:"number,omitempty"`
-	Range      *RangeRule  `json:"range,omitempty"`
-	Step       *Step       `json:"step,omitempty"`
-	Date       *DateRule   `json:"date,omitempty"`
-	Listed     *Listed     `json:"listed,omitempty"`
-	Ticked     *Ticked     `json:"ticked,omitempty"`
-	Agrees     *Agrees     `json:"agrees,omitempty"`
-	Differs    *Differs    `json:"differs,omitempty"`
-	Unique     *Unique     `json:"unique,omitempty"`
-	URL        *URLRule    `json:"url,omitempty"`
-	Decimals   *Decimals   `json:"decimals,omitempty"`
-	Time       *TimeRule   `json:"time,omitempty"`
-	File       *FileRule   `json:"file,omitempty"`
-	Refers     *Refers     `json:"refers,omitempty"`
-	Matches    *Matches    `json:"matches,omitempty"`
-	NoOverlap  *NoOverlap  `json:"no overlap,omitempty"`
+	Required      *Required      `json:"required,omitempty"`
+	Length        *Length        `json:"length,omitempty"`
+	Pattern       *Pattern       `json:"pattern,omitempty"`
+	Characters    *Characters    `json:"characters,omitempty"`
+	Email         *EmailRule     `json:"email,omitempty"`
+	Number        *NumberRule    `json:"number,omitempty"`
+	Range         *RangeRule     `json:"range,omitempty"`
+	Step          *Step          `json:"step,omitempty"`
+	Date          *DateRule      `json:"date,omitempty"`
+	OneOfOptions  *OneOfOptions  `json:"one_of_options,omitempty" was:"listed"`
+	MustBeChecked *MustBeChecked `json:"must_be_checked,omitempty" was:"ticked"`
+	SameAs        *SameAs        `json:"same_as,omitempty" was:"agrees"`
+	DifferentFrom *DifferentFrom `json:"different_from,omitempty" was:"differs"`
+	Unique        *Unique        `json:"unique,omitempty"`
+	URL           *URLRule       `json:"url,omitempty"`
+	Decimals      *Decimals      `json:"decimals,omitempty"`
+	Time          *TimeRule      `json:"time,omitempty"`
+	File          *FileRule      `json:"file,omitempty"`
+	ExistsIn      *ExistsIn      `json:"exists_in,omitempty" was:"refers"`
+	MatchesSecret *MatchesSecret `json:"matches_secret,omitempty" was:"matches"`
+	NoOverlap     *NoOverlap     `json:"no_overlap,omitempty"`
 
 	// Implied: the rule is not written, the field's kind says it.
 	Implied bool `json:"-"`
@@ -77,7 +83,7 @@ type Length struct {
 	Base
 	Min int    `json:"min,omitempty"`
 	Max *int   `json:"max,omitempty"`
-	In  string `json:"in,omitempty" oneof:"characters,utf-16 units,bytes,graphemes"`
+	In  string `json:"in,omitempty" oneof:"characters,utf-16_units,bytes,graphemes"`
 }
 
 // Pattern is a pattern the whole value matches.
@@ -119,22 +125,22 @@ type Step struct {
 // DateRule: the value is a day that exists, year-month-day. Implied by the kind.
 type DateRule struct{ Base }
 
-// Listed: one of the field's options. Implied by options.
-type Listed struct{ Base }
+// OneOfOptions: one of the field's options. Implied by options.
+type OneOfOptions struct{ Base }
 
-// Ticked: the checkbox must be ticked.
-type Ticked struct{ Base }
+// MustBeChecked: the checkbox must be ticked.
+type MustBeChecked struct{ Base }
 
-// Agrees: the value equals another field's.
-type Agrees struct {
+// SameAs: the value equals another field's.
+type SameAs struct {
 	Base
-	With string `json:"with"`
+	Field string `json:"field" was:"with"`
 }
 
-// Differs: the value is not another field's.
-type Differs struct {
+// DifferentFrom: the value is not another field's.
+type DifferentFrom struct {
 	Base
-	From string `json:"from"`
+	Field string `json:"field" was:"from"`
 }
 
 // Unique: no row holds the value yet.
@@ -179,15 +185,15 @@ type FileRule struct {
 	Types []string `json:"types,omitempty"`
 }
 
-// Refers: a row holds the value in this column.
-type Refers struct {
+// ExistsIn: a row holds the value in this column.
+type ExistsIn struct {
 	Base
 	// Column is table.column.
 	Column string `json:"column"`
 }
 
-// Matches: the value is the secret that is stored for the signed-in user.
-type Matches struct {
+// MatchesSecret: the value is the secret that is stored for the signed-in user.
+type MatchesSecret struct {
 	Base
 	// Stored is table.column.
 	Stored string `json:"stored"`
@@ -243,12 +249,27 @@ func (r *Rule) ID() string {
 	return ""
 }
 
-// Layer is where the rule is checked; the server where nothing is said.
-func (r *Rule) Layer() Layer {
-	if _, base := r.part(); base != nil && base.Layer != "" {
-		return base.Layer
+// Layers are where the rule is checked; the server where nothing is said.
+func (r *Rule) Layers() []Layer {
+	if _, base := r.part(); base != nil && len(base.Layers) > 0 {
+		return base.Layers
 	}
-	return OnServer
+	return []Layer{OnServer}
+}
+
+// IDIn is the rule's id in one of its layers.
+func (b *Base) IDIn(layer Layer) string {
+	first := b.Layers[0]
+	if slices.Contains(b.Layers, OnServer) {
+		first = OnServer
+	}
+	if id := b.IDs[layer]; id != "" {
+		return id
+	}
+	if layer == first {
+		return b.ID
+	}
+	return b.ID + "_" + string(layer)
 }
 
 // Condition is when the rule is asked, "" for always.
@@ -259,10 +280,10 @@ func (r *Rule) Condition() string {
 	return ""
 }
 
-// Say gives the rule a message.
-func (r *Rule) Say(text string) {
+// SetMessage gives the rule a message.
+func (r *Rule) SetMessage(text string) {
 	if _, base := r.part(); base != nil {
-		base.Say = &Message{Text: text}
+		base.Message = &Message{Text: text}
 	}
 }
 

@@ -21,24 +21,24 @@ type Site struct {
 	// Authentication is HTTP's own, as staging sites have it.
 	Authentication *Authentication `json:"authentication,omitempty"`
 	// Authority is a certificate authority of the client's own, in PEM.
-	Authority string `json:"certificate authority,omitempty"`
+	Authority string `json:"certificate_authority,omitempty"`
 	// Language is what the visitor's browser asks for; en by default.
 	Language string `json:"language,omitempty"`
 	// Languages are those in which the site speaks.
 	Languages []string `json:"languages,omitempty"`
 	// Pace is the most submissions under way at once; 0 is the default of 4.
-	Pace int `json:"pace,omitempty"`
+	MaxParallel int `json:"max_parallel,omitempty" was:"pace"`
 	// Marked tells that traces may submit marked values.
-	Marked    *bool      `json:"marked values,omitempty"`
-	Databases []Database `json:"databases,omitempty"`
-	Accounts  []Account  `json:"accounts,omitempty"`
-	SignIn    *SignIn    `json:"sign in,omitempty"`
-	SignOut   *SignOut   `json:"sign out,omitempty"`
-	Visitors  *Visitors  `json:"visitors,omitempty"`
-	States    []State    `json:"states,omitempty"`
-	Pages     []SitePage `json:"pages,omitempty"`
-	Journeys  []Journey  `json:"journeys,omitempty"`
-	Mail      *Mail      `json:"mail,omitempty"`
+	MarkedValues *bool      `json:"marked_values,omitempty"`
+	Databases    []Database `json:"databases,omitempty"`
+	Accounts     []Account  `json:"accounts,omitempty"`
+	SignIn       *SignIn    `json:"sign_in,omitempty"`
+	SignOut      *SignOut   `json:"sign_out,omitempty"`
+	Visitors     *Visitors  `json:"visitors,omitempty"`
+	States       []State    `json:"states,omitempty"`
+	Pages        []SitePage `json:"pages,omitempty"`
+	Journeys     []Journey  `json:"journeys,omitempty"`
+	Mail         *Mail      `json:"mail,omitempty"`
 	// Guesses are the site's own entries of the catalogue for error guessing.
 	Guesses []Guess `json:"guesses,omitempty"`
 
@@ -85,7 +85,7 @@ type Account struct {
 	// Mail is the account's address, by which it may sign in too, and to which the site's mails go.
 	Mail string `json:"mail,omitempty"`
 	// Spare tells that the account may be locked.
-	Spare bool `json:"spare,omitempty"`
+	MayBeLocked bool `json:"may_be_locked,omitempty" was:"spare"`
 }
 
 // Visitors is the table that holds a row for each visitor who has an account.
@@ -122,15 +122,15 @@ type State struct {
 	Title string `json:"title,omitempty"`
 	// Holds is a condition in CEL over what is stored about the visitor: the columns of the visitor's row, the names of further
 	// tables, and signed_in. A visitor is in the first state that holds.
-	Holds string `json:"holds,omitempty"`
+	When string `json:"when,omitempty" was:"holds"`
 	// May are the pages that may be opened: their ids or paths; of a page with {key} also id.others, for other visitors' keys.
-	May []string `json:"may,omitempty"`
+	MayOpen []string `json:"may_open,omitempty" was:"may"`
 	// Offers are the pages, of those that the document names, to which the menus (nav, role=navigation) of the pages that the visitor
 	// may open lead, all menus taken together; where nothing is said, menus are not looked at.
-	Offers []string `json:"offers,omitempty"`
+	Menu []string `json:"menu,omitempty" was:"offers"`
 	// Else is where the visitor is sent from other pages: a path, or Forbidden. Elsewhere says so for single pages.
-	Else      string            `json:"else,omitempty"`
-	Elsewhere map[string]string `json:"elsewhere,omitempty"`
+	Denied       string            `json:"denied,omitempty" was:"else"`
+	DeniedByPage map[string]string `json:"denied_by_page,omitempty" was:"elsewhere"`
 }
 
 // Forbidden is the answer to a page that may not be opened, where one is not sent elsewhere: status 401, 403 or 404.
@@ -155,8 +155,8 @@ type JourneyStep struct {
 	// that the last form has sent. SignIn is an account, or Joined: whoever the journey has made.
 	Submit  string `json:"submit,omitempty"`
 	Open    string `json:"open,omitempty"`
-	WaitFor string `json:"wait for,omitempty"`
-	SignIn  string `json:"sign in,omitempty"`
+	WaitFor string `json:"wait_for,omitempty"`
+	SignIn  string `json:"sign_in,omitempty" renamed:"joined=new_member"`
 	// Read is a code that the site keeps in a table, for whomever the journey has made.
 	Read *CodeRow `json:"read,omitempty"`
 	// Code is the pattern, in RE2, of the code that the mail holds. With fills fields of the form, by their ids, with other texts than
@@ -164,10 +164,10 @@ type JourneyStep struct {
 	Code string            `json:"code,omitempty" syntax:"RE2"`
 	With map[string]string `json:"with,omitempty"`
 	// Says is what the page then says, and Stored what is stored; of a form its own document says so.
-	Says   *Message `json:"says,omitempty"`
-	Stored []Stored `json:"stored,omitempty"`
-	// Refused is what is said where a link is followed, or a code sent, that is used up or is not one of the site's.
-	Refused *Message `json:"refused,omitempty"`
+	Message *Message `json:"message,omitempty" was:"says"`
+	Stored  []Stored `json:"stored,omitempty"`
+	// MessageIfInvalid is what is said where a link is followed, or a code sent, that is used up or is not one of the site's.
+	MessageIfInvalid *Message `json:"message_if_invalid,omitempty" was:"refused"`
 	// Then is the state the visitor is in afterwards.
 	Then string `json:"then,omitempty"`
 }
@@ -197,8 +197,8 @@ func (s *JourneyStep) SendsCode() bool {
 // AsForm is a step that opens a page as a form without fields, so that what it says and stores is judged as that of one.
 func (s *JourneyStep) AsForm() *Form {
 	f := &Form{Form: "station", Page: "/", Stored: slices.Clone(s.Stored)}
-	if s.Says != nil {
-		f.Accepted.Reply = Replies{{Text: s.Says.Text}}
+	if s.Message != nil {
+		f.Accepted.Reply = Replies{{Text: s.Message.Text}}
 	}
 	f.complete()
 	return f
@@ -206,8 +206,8 @@ func (s *JourneyStep) AsForm() *Form {
 
 // The words of a journey's steps for what is only known on the way.
 const (
-	TheLink = "link"
-	Joined  = "joined"
+	TheLink   = "link"
+	NewMember = "new_member"
 )
 
 // Mail is where the site's mails arrive.
@@ -225,7 +225,7 @@ func (s *Site) Spoken() string {
 }
 
 // MayMark tells whether traces may submit marked values; they may unless the document says no.
-func (s *Site) MayMark() bool { return s.Marked == nil || *s.Marked }
+func (s *Site) MayMark() bool { return s.MarkedValues == nil || *s.MarkedValues }
 
 // Passwords are those of the site's accounts.
 func (s *Site) Passwords() []string {

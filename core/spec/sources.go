@@ -14,12 +14,12 @@ const (
 	SourceNull       SourceKind = "null"           // NULL
 	SourceAny        SourceKind = "any"            // anything
 	SourceExpression SourceKind = "cel"            // what an expression computes
-	SourceKeyOf      SourceKind = "key of"         // the key of a row that the same case writes
-	SourceSignedIn   SourceKind = "signed in"      // the signed-in user's key
+	SourceKeyOf      SourceKind = "key_of"         // the key of a row that the same case writes
+	SourceSignedIn   SourceKind = "signed_in"      // the signed-in user's key
 	SourceGenerated  SourceKind = "generated"      // an identifier made by site or server
-	SourceClient     SourceKind = "client address" // the visitor's address
+	SourceClient     SourceKind = "client_address" // the visitor's address
 	SourceDefault    SourceKind = "default"        // the column's default
-	SourceUntouched  SourceKind = "untouched"      // what it held before
+	SourceUnchanged  SourceKind = "unchanged"      // what it held before
 )
 
 // sourceKinds are the kinds in the order in which documents list them, with how a source of each is known. A new kind is a member of Source and
@@ -30,7 +30,7 @@ var sourceKinds = []struct {
 }{
 	{SourceFrom, func(s *Source) bool { return s.From != "" }},
 	{SourceSecret, func(s *Source) bool { return s.Secret != "" }},
-	{SourceNow, func(s *Source) bool { return s.Now != "" }},
+	{SourceNow, func(s *Source) bool { return s.Now != nil }},
 	{SourceConstant, func(s *Source) bool { return s.Is != nil }},
 	{SourceNull, func(s *Source) bool { return s.Null }},
 	{SourceAny, func(s *Source) bool { return s.Any }},
@@ -40,7 +40,7 @@ var sourceKinds = []struct {
 	{SourceGenerated, func(s *Source) bool { return s.Generated != "" }},
 	{SourceClient, func(s *Source) bool { return s.Client }},
 	{SourceDefault, func(s *Source) bool { return s.Default }},
-	{SourceUntouched, func(s *Source) bool { return s.Untouched }},
+	{SourceUnchanged, func(s *Source) bool { return s.Unchanged }},
 }
 
 // Kind is the source's kind, "" where none is set; the first where several are, which no form that was read has.

@@ -26,11 +26,11 @@ func (s *Site) StateConditions() (*StateConditions, error) {
 	var ids, texts []string
 	names := map[string]bool{}
 	for _, state := range s.States {
-		if state.Holds == "" {
+		if state.When == "" {
 			continue
 		}
-		ids, texts = append(ids, state.ID), append(texts, state.Holds)
-		for _, name := range expression.NamesIn(state.Holds) {
+		ids, texts = append(ids, state.ID), append(texts, state.When)
+		for _, name := range expression.NamesIn(state.When) {
 			names[name] = true
 		}
 	}

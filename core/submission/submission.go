@@ -38,10 +38,10 @@ type Submission struct {
 
 // Mistake is a value that breaks one rule, with the message of the rule and when it must come.
 type Mistake struct {
-	Name    string     `json:"name"` // request name of the field
-	Value   string     `json:"value"`
-	Message Message    `json:"message"`
-	Comes   spec.Comes `json:"comes"`
+	Name    string            `json:"name"` // request name of the field
+	Value   string            `json:"value"`
+	Message Message           `json:"message"`
+	Comes   spec.MessageEvent `json:"comes"`
 }
 
 // Forgery is what a request does that the page's own form never does.
@@ -123,7 +123,7 @@ func (s *Submission) ValuesOf(p *spec.Prepared) (list []spec.Value, release func
 			i := slices.IndexFunc(s.Pairs, func(p Pair) bool { return p.Name == f.Name })
 			list[len(list)-1].Null = s.AsNull(f, &s.Pairs[i])
 		}
-		if f.Kind == spec.SeveralChoices {
+		if f.Kind == spec.MultipleChoice {
 			list[len(list)-1].Choose(s.Values(f.Name))
 		}
 	}

@@ -31,7 +31,7 @@ func (m *Maker) Candidates(f *spec.PreparedField, expressions ...string) (out []
 		whole = true
 		fixed(f.Value)
 		add(Recipe{Make: Absent})
-	case spec.OneChoice:
+	case spec.SingleChoice:
 		whole = len(f.Options) > 0
 		for _, o := range f.Options {
 			fixed(o.Value)
@@ -141,7 +141,7 @@ func (m *Maker) ResolveOne(f *spec.PreparedField, recipe Recipe) (text string, p
 	text, present = resolved[f.ID]
 	v := f.ValueOf(text, present)
 	if v.Blank {
-		return text, present, !f.Required() && RuleOf(f, spec.RuleTicked) == nil
+		return text, present, !f.Required() && RuleOf(f, spec.RuleMustBeChecked) == nil
 	}
 	return text, present, Passes(f, text, nil, ReferenceDay)
 }

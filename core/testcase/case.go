@@ -96,7 +96,7 @@ func (c *Case) CoversThis(kind CoverKind, of, point string) bool {
 }
 
 // Off tells whether the case is switched off.
-func (c *Case) Off() bool { return c.Edit != nil && c.Edit.Off != "" }
+func (c *Case) Off() bool { return c.Edit != nil && c.Edit.Skip != "" }
 
 // InBrowser tells whether the case's steps are made in a browser.
 func (c *Case) InBrowser() bool {
@@ -221,7 +221,7 @@ func ScaleOf(f *spec.PreparedField) string {
 		return "date"
 	case spec.Time, spec.DateTime:
 		return "time"
-	case spec.OneChoice, spec.SeveralChoices:
+	case spec.SingleChoice, spec.MultipleChoice:
 		return "choice"
 	case spec.Checkbox:
 		return "state"

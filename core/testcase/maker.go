@@ -48,7 +48,7 @@ func New(p *spec.Prepared, site *spec.Site) (*Maker, error) {
 	if site == nil {
 		site = &spec.Site{}
 	}
-	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.Spoken(), Spare: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.Spare })}
+	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.Spoken(), Spare: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })}
 	for _, r := range p.Rules {
 		d.Kinds[r.ID] = r.Kind
 	}
@@ -108,7 +108,7 @@ func (m *Maker) Sample(run int64, now time.Time) map[string][]string {
 	for _, f := range m.Form.Fields {
 		v, ok := values[f.ID]
 		switch {
-		case f.Kind == spec.Hidden || f.Kind == spec.ReadOnly || left[f.ID]:
+		case f.Kind == spec.Hidden || f.Kind == spec.Readonly || left[f.ID]:
 		case ok:
 			out[f.ID] = []string{v}
 		default:
@@ -141,7 +141,7 @@ func (m *Maker) RangeStartOf(f *spec.PreparedField) *spec.PreparedField {
 // SecretRuleFor is the rule of the secret that belongs to whom a field names, nil for any other field.
 func (m *Maker) SecretRuleFor(f *spec.PreparedField) *spec.PreparedRule {
 	for _, secret := range m.Form.Fields {
-		if r := RuleOf(secret, spec.RuleMatches); r != nil && r.Other == f {
+		if r := RuleOf(secret, spec.RuleMatchesSecret); r != nil && r.Other == f {
 			return r
 		}
 	}
@@ -161,17 +161,17 @@ func UnitOf(f *spec.PreparedField) int {
 
 func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	for _, r := range f.Rules {
-		if r.Kind == spec.RuleAgrees {
+		if r.Kind == spec.RuleSameAs {
 			return Recipe{Make: Same, Of: r.Other.ID}
 		}
 	}
-	if RuleOf(f, spec.RuleMatches) != nil {
+	if RuleOf(f, spec.RuleMatchesSecret) != nil {
 		return Recipe{Make: OfAccount}
 	}
 	if m.SecretRuleFor(f) != nil {
 		return Recipe{Make: OfAccountName}
 	}
-	if RuleOf(f, spec.RuleRefers) != nil {
+	if RuleOf(f, spec.RuleExistsIn) != nil {
 		return Recipe{Make: OfRow}
 	}
 	if RuleOf(f, spec.RuleNoOverlap) != nil {
@@ -181,7 +181,7 @@ func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 		return Recipe{Make: Same, Of: from.ID, Shift: UnitOf(from)}
 	}
 	switch f.Kind {
-	case spec.Hidden, spec.ReadOnly:
+	case spec.Hidden, spec.Readonly:
 		return Recipe{Make: OnPage}
 	case spec.Upload:
 		if RuleOf(f, spec.RuleRequired) == nil {
@@ -192,14 +192,14 @@ func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 		return baseMoment(f, "15:04")
 	case spec.DateTime:
 		return baseMoment(f, momentLayout)
-	case spec.Trap:
+	case spec.Honeypot:
 		return Recipe{Make: Fixed}
 	case spec.Checkbox:
-		if RuleOf(f, spec.RuleTicked) == nil && RuleOf(f, spec.RuleRequired) == nil {
+		if RuleOf(f, spec.RuleMustBeChecked) == nil && RuleOf(f, spec.RuleRequired) == nil {
 			return Recipe{Make: Absent}
 		}
 		return Recipe{Make: Fixed, Text: f.Value}
-	case spec.OneChoice, spec.SeveralChoices:
+	case spec.SingleChoice, spec.MultipleChoice:
 		if len(f.Options) == 0 {
 			return Recipe{Make: OnPage}
 		}
@@ -255,7 +255,7 @@ func RuleOf(f *spec.PreparedField, kind spec.RuleKind) *spec.PreparedRule {
 func (m *Maker) ReferenceEnv(drafts map[Draft]string) *Env {
 	env := &Env{Now: ReferenceDay, OnPage: map[string]string{}, Drafts: drafts}
 	for _, f := range m.Form.Fields {
-		if f.Kind == spec.Hidden || f.Kind == spec.ReadOnly {
+		if f.Kind == spec.Hidden || f.Kind == spec.Readonly {
 			env.OnPage[f.Name] = referenceHidden
 		}
 		if r := RuleOf(f, spec.RuleUnique); r != nil && m.Updates(r) { // what the page holds is one's own value
@@ -290,7 +290,7 @@ func (m *Maker) fieldOf(ruleID string) *spec.PreparedField {
 func (m *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission.Submission) *oracle.World {
 	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
 	for _, r := range m.Form.Rules {
-		if r.Kind == spec.RuleMatches {
+		if r.Kind == spec.RuleMatchesSecret {
 			v, _ := sub.Value(r.Field.Name)
 			w.Taken[r.ID] = v == referenceSecret
 			if r.Other != nil {

@@ -145,8 +145,8 @@ func (m *Maker) Submission(s *Step, r Resolved) *submission.Submission {
 		v, ok := r[f.ID]
 		switch {
 		case !ok || left[f.ID]:
-		case f.Kind == spec.SeveralChoices && v == "": // of boxes none is ticked by sending none
-		case f.Kind == spec.SeveralChoices:
+		case f.Kind == spec.MultipleChoice && v == "": // of boxes none is ticked by sending none
+		case f.Kind == spec.MultipleChoice:
 			for _, one := range strings.Split(v, ChosenTogether) {
 				sub.Pairs = append(sub.Pairs, pairOf(f, one))
 			}

@@ -81,16 +81,16 @@ func Textual(f *spec.PreparedField) bool {
 // steady are the values that normalising leaves as they are.
 func steady(f *spec.PreparedField) (*values.Automaton, error) {
 	auto := values.AnyString()
-	for _, step := range f.Sent {
+	for _, step := range f.Normalize {
 		var only *values.Automaton
 		switch step {
-		case "trim":
+		case spec.Trim:
 			only = unpadded()
-		case "collapse":
+		case spec.Collapse:
 			only = noDoubling()
-		case "lower":
+		case spec.Lower:
 			only = values.Only(mustRunes(`\p{Lu}`).Not())
-		case "upper":
+		case spec.Upper:
 			only = values.Only(mustRunes(`\p{Ll}`).Not())
 		default:
 			continue
@@ -105,7 +105,7 @@ func steady(f *spec.PreparedField) (*values.Automaton, error) {
 
 // ordinary excludes control characters, spaces at the ends, and what normalising would change.
 func ordinary(f *spec.PreparedField) (*values.Automaton, error) {
-	key := [3]bool{slices.Contains(f.Sent, "lower"), slices.Contains(f.Sent, "upper"), slices.Contains(f.Sent, "collapse")}
+	key := [3]bool{slices.Contains(f.Normalize, spec.Lower), slices.Contains(f.Normalize, spec.Upper), slices.Contains(f.Normalize, spec.Collapse)}
 	ordinaryMu.Lock()
 	defer ordinaryMu.Unlock()
 	if known := ordinaryKnown[key]; known != nil {

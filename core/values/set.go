@@ -13,12 +13,20 @@ const (
 	// Characters are Unicode code points.
 	Characters Unit = "characters"
 	// UTF16 are UTF-16 code units, as a browser's maxlength counts.
-	UTF16 Unit = "utf-16 units"
+	UTF16 Unit = "utf-16_units"
 	// Bytes are bytes in UTF-8.
 	Bytes Unit = "bytes"
 	// Graphemes are extended grapheme clusters (UAX #29).
 	Graphemes Unit = "graphemes"
 )
+
+// String is the unit in words.
+func (u Unit) String() string {
+	if u == UTF16 {
+		return "UTF-16 units"
+	}
+	return string(u)
+}
 
 // Length counts a value.
 func (u Unit) Length(value string) int {

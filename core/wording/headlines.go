@@ -204,9 +204,9 @@ func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 		return out
 	case spec.RuleRequired:
 		out.Code = "accepted_required"
-	case spec.RuleTicked:
+	case spec.RuleMustBeChecked:
 		out.Code = "accepted_unchecked"
-	case spec.RuleListed:
+	case spec.RuleOneOfOptions:
 		out.Code = "accepted_not_offered"
 	default:
 		out.Code = "accepted"

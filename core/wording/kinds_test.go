@@ -16,7 +16,7 @@ func TestEachKindOfRuleHasWordsOfItsOwn(t *testing.T) {
 		case spec.RuleLength:
 			require.NotEmpty(t, broken[tooShort])
 			require.NotEmpty(t, broken[tooLong])
-		case spec.RuleFile, spec.RuleMatches:
+		case spec.RuleFile, spec.RuleMatchesSecret:
 		default:
 			require.NotEmpty(t, broken[k], kind)
 		}

@@ -8,12 +8,13 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/spec"
 	"oddtick/core/wording/promise"
 )
 
 // checks are the names of the seven checks.
 var checks = map[judge.CheckName]string{
-	judge.Outcome: "Outcome", judge.Response: "Response", judge.Messages: "Messages", judge.RefilledValues: "Refilled values", judge.StoredData: "Stored data",
+	judge.Outcome: "Outcome", judge.Response: "Response", judge.Messages: "Messages", judge.RefilledValues: "Values kept", judge.StoredData: "Stored data",
 	judge.Secrets: "Secrets", judge.Session: "Session",
 }
 
@@ -29,7 +30,7 @@ func Checks() []prose.Text {
 	return out
 }
 
-// TypeScript are the names of the checks as a module for the front end.
+// TypeScript are the names of the checks, of the kinds of fields and of rules, as a module for the front end.
 func TypeScript() []byte {
 	var b strings.Builder
 	b.WriteString("// Made from core/wording by make generate: names of what the API gives as codes.\n\n/** The seven checks, in their order. */\nexport const checks = [\n")
@@ -39,6 +40,14 @@ func TypeScript() []byte {
 	b.WriteString("] as const;\n\nexport const checkName: Record<(typeof checks)[number][\"check\"], string> = {\n")
 	for _, c := range judge.Checks {
 		fmt.Fprintf(&b, "  %s: %q,\n", c, Check(c))
+	}
+	b.WriteString("};\n\nexport const fieldKindName: Record<string, string> = {\n")
+	for _, k := range spec.Kinds {
+		fmt.Fprintf(&b, "  %s: %q,\n", k, promise.Kind(k))
+	}
+	b.WriteString("};\n\nexport const ruleKindName: Record<string, string> = {\n")
+	for _, k := range spec.RuleKind("").Values() {
+		fmt.Fprintf(&b, "  %s: %q,\n", k, promise.RuleKind(spec.RuleKind(k)))
 	}
 	b.WriteString("};\n")
 	return []byte(b.String())

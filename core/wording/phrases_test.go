@@ -31,7 +31,7 @@ func shedForm(t testing.TB) *spec.Prepared {
 	form, err := spec.ReadForm("shed.yaml", []byte(`form: shed
 page: /shed
 fields:
-  - {id: name, name: name, label: Name of the shed, rules: [{required: {say: Name it.}}, {length: {max: 9, say: Too long.}}, {pattern: {is: '[a-z]+', say: Small letters.}}]}
+  - {id: name, name: name, label: Name of the shed, rules: [{required: {message: Name it.}}, {length: {max: 9, message: Too long.}}, {pattern: {is: '[a-z]+', message: Small letters.}}]}
   - {id: born, name: born, label: Built on, kind: date}
   - {id: password, name: password, label: Password, kind: password}
 accepted: {status: 303, to: /sheds}

@@ -11,11 +11,11 @@ import (
 // broken are the words of a broken rule, by its kind. Their places are {label} and {other} for the labels of its fields, {n} and {unit} for a
 // length, {least} and {most} for its limits, {table}, {column} and {expression}.
 var broken = map[spec.RuleKind]string{
-	spec.RuleRequired: "{label} is required but blank.", spec.RuleTicked: "{label} must be checked.", spec.RulePattern: "{label} does not match the pattern.", spec.RuleCharacters: "{label} does not match the pattern.",
+	spec.RuleRequired: "{label} is required but blank.", spec.RuleMustBeChecked: "{label} must be checked.", spec.RulePattern: "{label} does not match the pattern.", spec.RuleCharacters: "{label} does not match the pattern.",
 	spec.RuleURL: "{label} is not a valid URL.", spec.RuleDecimals: "{label} has more than {most} decimals.", spec.RuleTime: "{label} is not a time.",
-	spec.RuleNoOverlap: "{label} to {other} overlaps with a row of {table}.", spec.RuleRefers: "{label} does not exist in {table}.{column}.", spec.RuleEmail: "{label} is not a valid e-mail address.",
+	spec.RuleNoOverlap: "{label} to {other} overlaps with a row of {table}.", spec.RuleExistsIn: "{label} does not exist in {table}.{column}.", spec.RuleEmail: "{label} is not a valid e-mail address.",
 	spec.RuleNumber: "{label} is not a number.", spec.RuleDate: "{label} is not a date.", spec.RuleRange: "{label} is out of range.", spec.RuleStep: "{label} is not on a step.",
-	spec.RuleListed: "{label} is not one of the options.", spec.RuleAgrees: "{label} is not the same as {other}.", spec.RuleDiffers: "{label} is the same as {other}.",
+	spec.RuleOneOfOptions: "{label} is not one of the options.", spec.RuleSameAs: "{label} is not the same as {other}.", spec.RuleDifferentFrom: "{label} is the same as {other}.",
 	spec.RuleUnique: "{label} already exists in {table}.{column}.", spec.RuleAcross: "{expression} does not hold.",
 	tooShort: "{label} has {n} {unit}; at least {least} are required.", tooLong: "{label} has {n} {unit}; at most {most} are allowed.", otherwise: "{label} is wrong.",
 }

@@ -367,7 +367,7 @@ func (a *Attempt) reload(ctx context.Context) (*report.StepResult, error) {
 	if a.Case.Last().Driver == submission.Browser {
 		e.Form = accepted.Reloaded
 	}
-	if n := len(a.Result.Steps); n > 0 && (accepted.Once || e.Form != "") && a.Result.Steps[n-1].Expectation != nil {
+	if n := len(a.Result.Steps); n > 0 && (accepted.ReplyOnce || e.Form != "") && a.Result.Steps[n-1].Expectation != nil {
 		e.Gone = a.Result.Steps[n-1].Expectation.Reply
 	}
 	return a.observed(ctx, testcase.Reload, e, o, v)

@@ -22,7 +22,7 @@ func (a *Attempt) impossible(form *observation.Form, values testcase.Resolved) s
 	for _, f := range a.Target.Form.Fields {
 		v, present := values[f.ID]
 		c := form.Control(f.Name)
-		if f.Kind == spec.OneChoice && present && v == "" && len(f.Rules) > 0 && c != nil && c.Type == "select" && !slices.Contains(c.Offered, "") && !f.Required() {
+		if f.Kind == spec.SingleChoice && present && v == "" && len(f.Rules) > 0 && c != nil && c.Type == "select" && !slices.Contains(c.Offered, "") && !f.Required() {
 			return "the page offers no blank option for " + f.Label
 		}
 	}

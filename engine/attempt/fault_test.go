@@ -55,7 +55,7 @@ func (stubborn) Undo(context.Context, []observation.Change) (*database.Undone, e
 // TestARunStopsWhereARowCannotBeRestored: the next case would stand on what the last one left.
 func TestARunStopsWhereARowCannotBeRestored(t *testing.T) {
 	t.Parallel()
-	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nbefore: {signed in: mara}\nfields: [{name: word}]\nstored: [{update: keepers, row: signed in, columns: {word: {from: word}}}]\n"))
+	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nbefore: {signed_in: mara}\nfields: [{name: word}]\nstored: [{update: keepers, row: signed_in, columns: {word: {from: word}}}]\n"))
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)

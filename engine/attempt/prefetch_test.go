@@ -68,7 +68,7 @@ func boats(t *testing.T, refuses bool, page func()) (run *target.Target, twice *
 		fmt.Fprint(w, "<p role=status>Moored.</p>")
 	}))
 	t.Cleanup(server.Close)
-	form, err := spec.ReadForm("boat.yaml", []byte("form: boat\npage: /\nfields: [{name: name, rules: [{unique: {column: boats.name, say: A boat of this name is moored here.}}]}]\naccepted: {status: 200, reply: Moored.}\nrejected: {status: 200}\nstored: [{insert: boats, columns: {name: {from: name}}}]\n"))
+	form, err := spec.ReadForm("boat.yaml", []byte("form: boat\npage: /\nfields: [{name: name, rules: [{unique: {column: boats.name, message: A boat of this name is moored here.}}]}]\naccepted: {status: 200, reply: Moored.}\nrejected: {status: 200}\nstored: [{insert: boats, columns: {name: {from: name}}}]\n"))
 	require.NoError(t, err)
 	p, err := form.Prepare()
 	require.NoError(t, err)

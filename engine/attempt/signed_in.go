@@ -46,7 +46,7 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission,
 		return nil
 	}
 	for _, rule := range a.Target.Form.Rules {
-		if rule.Kind != spec.RuleMatches {
+		if rule.Kind != spec.RuleMatchesSecret {
 			continue
 		}
 		text, present := sent.Value(rule.Field.Name)
@@ -90,7 +90,7 @@ func (a *Attempt) named(rule *spec.PreparedRule, sent *submission.Submission) bo
 // learnSecret remembers the secret that an accepted submission has stored for whoever is signed in.
 func (a *Attempt) learnSecret(sent *submission.Submission) {
 	for _, rule := range a.Target.Form.Rules {
-		if rule.Kind != spec.RuleMatches {
+		if rule.Kind != spec.RuleMatchesSecret {
 			continue
 		}
 		for i := range a.Target.Form.Form.Stored {

@@ -127,7 +127,7 @@ func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *su
 		if m := sent.Mistake; m != nil && m.Name == f.Name {
 			corrected = v.correctionOf(m)
 			// a choice only changes to nothing from something
-			e.Mistake = &browser.Mistake{Entry: entryOf(f, []string{m.Value}), See: corrected.see, ChooseFirst: f.Kind == spec.OneChoice && m.Value == ""}
+			e.Mistake = &browser.Mistake{Entry: entryOf(f, []string{m.Value}), See: corrected.see, ChooseFirst: f.Kind == spec.SingleChoice && m.Value == ""}
 		}
 		entries = append(entries, e)
 	}
@@ -239,12 +239,12 @@ func (c *correction) see(moment browser.Moment, html, address string) (within ti
 			said = said || judge.SaidOf(c.m, &t)
 		}
 	}
-	promised := c.m.Comes == spec.OnTyping
+	promised := c.m.Comes == spec.OnInput
 	switch moment {
 	case browser.Typed:
 		c.seen.Typed = texts
 	case browser.Left:
-		c.seen.Left, promised = texts, c.m.Comes != spec.OnSubmitting
+		c.seen.Left, promised = texts, c.m.Comes != spec.OnSubmit
 	case browser.LeftAgain:
 		c.seen.LeftAgain, said, promised = texts, !said, true // that it is no longer said
 	}

@@ -132,7 +132,7 @@ func jsonBody(p *spec.Prepared, sent *submission.Submission) string {
 			member(pair.Name, quoteJSON(pair.Value))
 		case f != nil && f.Kind == spec.Checkbox:
 			member(pair.Name, "true")
-		case f != nil && f.Kind != spec.SeveralChoices && len(values) == 1 && sent.Forged != submission.AsLists:
+		case f != nil && f.Kind != spec.MultipleChoice && len(values) == 1 && sent.Forged != submission.AsLists:
 			member(pair.Name, jsonValue(f, pair.Value))
 		default:
 			list := make([]string, len(values))

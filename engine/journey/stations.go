@@ -167,7 +167,7 @@ func (w *walk) learn(r *target.Target, o *observation.Step) {
 		}
 		for _, c := range st.Sorted() {
 			if c.Name == table.Name && c.From != "" {
-				w.person.ID, w.person.Name = spec.Joined, normal(r.Form.Field(c.From))
+				w.person.ID, w.person.Name = spec.NewMember, normal(r.Form.Field(c.From))
 			}
 			if f := r.Form.Field(c.Secret); f != nil {
 				w.person.Password, _ = o.Sent.Value(f.Name)
@@ -255,7 +255,7 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 	if err != nil {
 		return "", err
 	}
-	if len(s.Stored) == 0 && s.Says == nil && !s.again && !s.altered {
+	if len(s.Stored) == 0 && s.Message == nil && !s.again && !s.altered {
 		return w.merely(o, out), nil
 	}
 	o.Sent = &submission.Submission{Driver: submission.HTTP}
@@ -294,9 +294,9 @@ func refusal(s wayStep, language, what string) *oracle.Expectation {
 	if s.again {
 		cause = oracle.UsedUp
 	}
-	if s.Refused != nil && (s.again || what == "code") {
-		m := submission.Message{Rule: what, Place: spec.OnNextPage, Says: s.Refused}
-		m.Text, _ = s.Refused.In(language)
+	if s.MessageIfInvalid != nil && (s.again || what == "code") {
+		m := submission.Message{Rule: what, Place: spec.OnNextPage, Says: s.MessageIfInvalid}
+		m.Text, _ = s.MessageIfInvalid.In(language)
 		e.Messages = []submission.Message{m}
 	}
 	e.Failing = []oracle.Failure{{Rule: what, Phase: spec.PhaseLookup.String(), Cause: cause}}
@@ -339,7 +339,7 @@ func (w *walk) any() *target.Target {
 
 func (w *walk) signIn(ctx context.Context, id string) (why string) {
 	who := &w.person
-	if id != spec.Joined {
+	if id != spec.NewMember {
 		for i := range w.j.site.Accounts {
 			if w.j.site.Accounts[i].ID == id {
 				who = &w.j.site.Accounts[i]

@@ -219,9 +219,9 @@ func blank(t *target.Target) Values {
 	out := Values{}
 	for _, f := range t.Form.Fields {
 		switch f.Kind {
-		case spec.Checkbox, spec.SeveralChoices, spec.Upload:
+		case spec.Checkbox, spec.MultipleChoice, spec.Upload:
 			out[f.ID] = nil
-		case spec.Hidden, spec.ReadOnly:
+		case spec.Hidden, spec.Readonly:
 		default:
 			out[f.ID] = []string{""}
 		}
@@ -241,11 +241,11 @@ func wrong(t *target.Target, values Values) Values {
 			out[f.ID] = []string{"many"}
 		case spec.Date, spec.Time, spec.DateTime:
 			out[f.ID] = []string{"soon"}
-		case spec.OneChoice, spec.SeveralChoices:
+		case spec.SingleChoice, spec.MultipleChoice:
 			out[f.ID] = []string{"not-offered"}
 		case spec.Password, spec.Checkbox:
 			out[f.ID] = values[f.ID]
-		case spec.Text, spec.MultiLine, spec.Tel:
+		case spec.Text, spec.Textarea, spec.Tel:
 			out[f.ID] = []string{"?"}
 		}
 	}

@@ -91,7 +91,7 @@ type run struct {
 }
 
 func begin(t *target.Target, sink Sink) *run {
-	r := &run{target: t, sink: sink, pace: cmp.Or(max(t.Config.Parallel, 0), max(t.Config.Site.Pace, 0), defaultPace), limit: rate.NewLimiter(rate.Inf, 1)}
+	r := &run{target: t, sink: sink, pace: cmp.Or(max(t.Config.Parallel, 0), max(t.Config.Site.MaxParallel, 0), defaultPace), limit: rate.NewLimiter(rate.Inf, 1)}
 	if t.Config.MostPerSecond > 0 {
 		r.limit = rate.NewLimiter(rate.Limit(t.Config.MostPerSecond), 1)
 	}

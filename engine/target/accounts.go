@@ -19,12 +19,12 @@ const maxSignIns = 3
 // findAccount finds who is to be signed in before a submission, or signs in by it, and tries it once.
 func (t *Target) findAccount(ctx context.Context) error {
 	b := t.Form.Form.Before
-	if b == nil || b.SignedIn == "" && b.Account == "" {
+	if b == nil || b.SignedIn == "" && b.SignInWith == "" {
 		return nil
 	}
 	id := b.SignedIn
 	if id == "" {
-		id = b.Account
+		id = b.SignInWith
 	}
 	for i := range t.Config.Site.Accounts {
 		if t.Config.Site.Accounts[i].ID == id {
@@ -48,20 +48,20 @@ func (t *Target) findAccount(ctx context.Context) error {
 func (t *Target) SignedInBefore() bool { return t.Account != nil && t.Form.Form.Before.SignedIn != "" }
 
 // signsIn tells whether the form itself signs in. Its cases are made one by one, so that no account is locked.
-func (t *Target) signsIn() bool { return t.Account != nil && t.Form.Form.Before.Account != "" }
+func (t *Target) signsIn() bool { return t.Account != nil && t.Form.Form.Before.SignInWith != "" }
 
 // OneAtATime tells whether cases are made one by one though they should write nothing: one that takes a wrong secret, or writes another,
 // would lock the account, or shut the others out; so would one that signs in where an account has one session, and one that writes by
 // arriving would make the others uncertain.
 func (t *Target) OneAtATime() bool {
-	return t.signsIn() || t.OneSession || t.ArrivingWrites || t.SignedInBefore() && slices.ContainsFunc(t.Form.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == spec.RuleMatches })
+	return t.signsIn() || t.OneSession || t.ArrivingWrites || t.SignedInBefore() && slices.ContainsFunc(t.Form.Rules, func(rule *spec.PreparedRule) bool { return rule.Kind == spec.RuleMatchesSecret })
 }
 
 // AccountOf is whose name and password a case fills in, nil for nobody's.
 func (t *Target) AccountOf(c *testcase.Case) *spec.Account {
 	if c != nil && c.Spare {
 		for i := range t.Config.Site.Accounts {
-			if t.Config.Site.Accounts[i].Spare {
+			if t.Config.Site.Accounts[i].MayBeLocked {
 				return &t.Config.Site.Accounts[i]
 			}
 		}
@@ -88,7 +88,7 @@ func (t *Target) signedIn(ctx context.Context, v *web.Visitor) error {
 // HoldsForm tells whether a page holds the form with all fields that a visitor fills in.
 func (t *Target) HoldsForm(p *observation.Page) bool {
 	return !slices.ContainsFunc(t.Form.Fields, func(f *spec.PreparedField) bool {
-		return f.Kind != spec.Hidden && f.Kind != spec.Trap && f.When == "" && p.Form.Control(f.Name) == nil
+		return f.Kind != spec.Hidden && f.Kind != spec.Honeypot && f.When == "" && p.Form.Control(f.Name) == nil
 	})
 }
 

@@ -17,7 +17,7 @@ func Drivable(cases []*testcase.Case) (made, left []*testcase.Case) {
 // Left says why a run leaves a case out; "" for one that it makes.
 func Left(c *testcase.Case) string {
 	if c.Off() {
-		return "it is skipped: " + c.Edit.Off
+		return "it is skipped: " + c.Edit.Skip
 	}
 	return ""
 }

@@ -267,7 +267,7 @@ const maxReferred = 1000
 func (t *Target) readRows(ctx context.Context) error {
 	for _, rule := range t.Form.Rules {
 		switch {
-		case rule.Kind == spec.RuleRefers:
+		case rule.Kind == spec.RuleExistsIn:
 		case rule.Kind == spec.RuleUnique && t.SignedInBefore():
 			if err := t.readTaken(ctx, rule); err != nil {
 				return err

@@ -106,7 +106,7 @@ func (s *Sheet) edit(form *spec.Form, row []string, line int, usual bool) (spec.
 	if len(row) > len(s.Columns) {
 		return spec.CaseEdit{}, &csvfile.Error{Line: line, Problem: fmt.Sprintf("there are %d cells under %d heads; put a cell that holds the delimiter into quotation marks", len(row), len(s.Columns))}
 	}
-	e := spec.CaseEdit{Own: true, Inputs: map[string]string{}, Note: fmt.Sprintf("line %d of the sheet", line)}
+	e := spec.CaseEdit{Added: true, Inputs: map[string]string{}, Note: fmt.Sprintf("line %d of the sheet", line)}
 	for i, what := range s.Columns {
 		cell := ""
 		if i < len(row) {
@@ -121,7 +121,7 @@ func (s *Sheet) edit(form *spec.Form, row []string, line int, usual bool) (spec.
 			if !ok {
 				return e, &csvfile.Error{Line: line, Problem: fmt.Sprintf("the expected outcome %q is not understood; write accepted or rejected", cell)}
 			}
-			e.Says = says
+			e.Expect = says
 		case Tags:
 			e.Tags = strings.FieldsFunc(cell, func(r rune) bool { return strings.ContainsRune(",; ", r) })
 		case Note:
@@ -210,7 +210,7 @@ func Write(w io.Writer, d *design.Designer, cases []*testcase.Case) error {
 		last := c.Last()
 		line := []string{c.ID, string(c.Title), string(c.Technique), string(c.Depth()), string(last.Driver), string(last.Expect), strings.Join(last.Breaks, " "), covers(c), "", "", ""}
 		if c.Edit != nil {
-			line[8], line[9], line[10] = strings.Join(c.Edit.Tags, " "), c.Edit.Off, c.Edit.Note
+			line[8], line[9], line[10] = strings.Join(c.Edit.Tags, " "), c.Edit.Skip, c.Edit.Note
 		}
 		sent, err := reader.Values(c, c.About())
 		if err != nil {

@@ -33,8 +33,8 @@ func TestASheetBecomesCases(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []string{"note", "title", "username", "plots", "terms", "expected outcome", "tags", ""}, s.Columns)
 	require.Equal(t, []spec.CaseEdit{
-		{Case: "join/own.market_day/http", Own: true, Title: "Market day", Says: "accepted", Tags: []string{"smoke", "market"}, Note: "line 2 of the sheet: 1", Inputs: map[string]string{"username": "moss; row", "plots": "4", "terms": "yes"}},
-		{Case: "join/own.market_day_2/http", Own: true, Title: "Market day", Says: "rejected", Tags: []string{}, Note: "line 4 of the sheet: 7", Inputs: map[string]string{"username": "", "plots": ""}, Absent: []string{"terms"}},
+		{Case: "join/own.market_day/http", Added: true, Title: "Market day", Expect: "accepted", Tags: []string{"smoke", "market"}, Note: "line 2 of the sheet: 1", Inputs: map[string]string{"username": "moss; row", "plots": "4", "terms": "yes"}},
+		{Case: "join/own.market_day_2/http", Added: true, Title: "Market day", Expect: "rejected", Tags: []string{}, Note: "line 4 of the sheet: 7", Inputs: map[string]string{"username": "", "plots": ""}, Absent: []string{"terms"}},
 	}, s.Edits)
 	usual, err := caselist.Parse(f, "title,username\nx,\n", nil, true)
 	require.NoError(t, err)
@@ -72,7 +72,7 @@ func TestCasesAreWrittenWithTheirValuesButNoSecrets(t *testing.T) {
 	require.NoError(t, err)
 	d, err := design.New(p, nil)
 	require.NoError(t, err)
-	set := d.Design(design.Plan{Depth: testcase.Thorough}, spec.CaseEdit{Case: "join/own.sum/http", Own: true, Title: "=1+1", Inputs: map[string]string{"plots": "3"}, Tags: []string{"a", "b"}})
+	set := d.Design(design.Plan{Depth: testcase.Thorough}, spec.CaseEdit{Case: "join/own.sum/http", Added: true, Title: "=1+1", Inputs: map[string]string{"plots": "3"}, Tags: []string{"a", "b"}})
 	var b bytes.Buffer
 	require.NoError(t, caselist.Write(&b, d, set.Cases))
 	rows, err := csv.NewReader(&b).ReadAll()

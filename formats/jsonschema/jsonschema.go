@@ -285,7 +285,7 @@ func (r *reader) property(p map[string]any, pointer, name string, required bool,
 			return err
 		}
 		defer doneItems()
-		f.Say("kind", string(spec.SeveralChoices), from)
+		f.Say("kind", string(spec.MultipleChoice), from)
 		if options := optionsOf(items); len(options) > 0 {
 			f.Say("options", options, from)
 		} else {
@@ -358,7 +358,7 @@ func (r *reader) scalar(f *draft.Field, p map[string]any, kind string, from pros
 		f.Say("initial", fmt.Sprint(v), part(from, "default"))
 	}
 	if options := optionsOf(p); len(options) > 0 {
-		f.Say("kind", string(spec.OneChoice), part(from, "enum"))
+		f.Say("kind", string(spec.SingleChoice), part(from, "enum"))
 		f.Say("options", options, part(from, "enum"))
 		return
 	}

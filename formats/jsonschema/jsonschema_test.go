@@ -63,9 +63,9 @@ func TestASchemaBecomesFields(t *testing.T) {
 		`contact.mail kind="email" {"email":{}}`,
 		`days initial="1" kind="number" {"range":{"min":1,"max":14}} {"step":{"by":1}}`,
 		`deposit kind="number" {"range":{"id":"exclusive_range","min":0,"exclusive":true}} {"step":{"by":0.5}}`,
-		`extras kind="several choices" options=[{"label":"Oil","value":"oil"},{"value":"gloves"}]`,
+		`extras kind="multiple_choice" options=[{"label":"Oil","value":"oil"},{"value":"gloves"}]`,
 		`from kind="date" {"required":{}}`,
-		`size kind="one choice" options=[{"value":"s"},{"value":"m"}]`,
+		`size kind="single_choice" options=[{"value":"s"},{"value":"m"}]`,
 		`tool label="Tool" {"length":{"max":6}} {"pattern":{"is":"[a-z]{3}-[0-9]{2}","dialect":"u"}} {"required":{}}`,
 	}, lines(r.Draft))
 	form, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\n"))

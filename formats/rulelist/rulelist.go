@@ -103,8 +103,8 @@ func guess(first []string) []string {
 }
 
 var kinds = map[string]spec.Kind{
-	"string": spec.Text, "free text": spec.Text, "e-mail": spec.Email, "mail": spec.Email, "textarea": spec.MultiLine, "multiline": spec.MultiLine, "int": spec.Number, "integer": spec.Number, "decimal": spec.Number, "numeric": spec.Number,
-	"select": spec.OneChoice, "dropdown": spec.OneChoice, "radio": spec.OneChoice, "choice": spec.OneChoice, "multiselect": spec.SeveralChoices, "boolean": spec.Checkbox, "bool": spec.Checkbox, "upload": spec.Upload, "phone": spec.Tel, "datetime": spec.DateTime, "link": spec.URL,
+	"string": spec.Text, "free text": spec.Text, "e-mail": spec.Email, "mail": spec.Email, "textarea": spec.Textarea, "multiline": spec.Textarea, "int": spec.Number, "integer": spec.Number, "decimal": spec.Number, "numeric": spec.Number,
+	"select": spec.SingleChoice, "dropdown": spec.SingleChoice, "radio": spec.SingleChoice, "choice": spec.SingleChoice, "multiselect": spec.MultipleChoice, "boolean": spec.Checkbox, "bool": spec.Checkbox, "upload": spec.Upload, "phone": spec.Tel, "datetime": spec.DateTime, "link": spec.URL,
 }
 
 func (l *List) field(row []string, line int) error {
@@ -132,7 +132,7 @@ func (l *List) field(row []string, line int) error {
 	}
 	options := optionsOf(cell("options"))
 	if kind == "" && len(options) > 0 {
-		kind = spec.OneChoice
+		kind = spec.SingleChoice
 	}
 	if kind != "" && !slices.Contains(spec.Kinds, kind) {
 		return &csvfile.Error{Line: line, Problem: fmt.Sprintf("the kind %q is not known", kind)}
@@ -163,13 +163,13 @@ func (l *List) field(row []string, line int) error {
 func (l *List) rules(f *draft.Field, kind spec.Kind, cell func(string) string, from prose.Text, line int) error {
 	add := func(r spec.Rule, message string) {
 		if message != "" {
-			r.Say(message)
+			r.SetMessage(message)
 		}
 		f.Rule(r, 1, from)
 	}
 	if yes(cell("required")) {
 		if kind == spec.Checkbox {
-			add(spec.Rule{Ticked: &spec.Ticked{}}, cell("message when blank"))
+			add(spec.Rule{MustBeChecked: &spec.MustBeChecked{}}, cell("message when blank"))
 		} else {
 			add(spec.Rule{Required: &spec.Required{}}, cell("message when blank"))
 		}

@@ -41,13 +41,13 @@ fields:
     label: User name
     rules:
       - required: {}
-      - length: {min: 3, max: 20, say: "Use letters; 3 to 20."}
-      - pattern: {is: "[a-z]+", dialect: u, say: "Use letters; 3 to 20."}
+      - length: {min: 3, max: 20, message: "Use letters; 3 to 20."}
+      - pattern: {is: "[a-z]+", dialect: u, message: "Use letters; 3 to 20."}
       - unique: {column: members.login}
   - id: area
     name: area
     label: Area
-    kind: one choice
+    kind: single_choice
     options:
       - {label: East, value: e}
       - {label: West, value: w}

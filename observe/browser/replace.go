@@ -16,15 +16,15 @@ import (
 type How struct {
 	// Unchecked switches the browser's own checks off.
 	Unchecked bool
-	// Replaced is what the page is given in place of the site's answer: network lost, server error, unauthorised, or slow, for the same
+	// Replaced is what the page is given in place of the site's answer: network_lost, server_error, unauthorized, or slow, for the same
 	// answer later; "" for the answer itself.
 	Replaced string
 }
 
 const (
-	networkLost  = "network lost"
-	serverError  = "server error"
-	unauthorised = "unauthorised"
+	networkLost  = "network_lost"
+	serverError  = "server_error"
+	unauthorized = "unauthorized"
 	slow         = "slow"
 )
 
@@ -90,9 +90,9 @@ func (t *tab) paused(e *fetch.EventRequestPaused) {
 		_, _ = call(ctx, t.target, fetch.ContinueRequest, fetch.ContinueRequestParams{RequestID: e.RequestID})
 	case r.by == networkLost:
 		_, _ = call(ctx, t.target, fetch.FailRequest, fetch.FailRequestParams{RequestID: e.RequestID, ErrorReason: network.ErrorReasonInternetDisconnected})
-	case r.by == serverError || r.by == unauthorised:
+	case r.by == serverError || r.by == unauthorized:
 		status, phrase := 500, "Internal Server Error"
-		if r.by == unauthorised {
+		if r.by == unauthorized {
 			status, phrase = 401, "Unauthorized"
 		}
 		_, _ = call(ctx, t.target, fetch.FulfillRequest, fetch.FulfillRequestParams{

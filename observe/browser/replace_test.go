@@ -43,7 +43,7 @@ func TestAnswersAreReplaced(t *testing.T) {
 	for _, c := range []struct {
 		by, said string
 		sent     int32
-	}{{"network lost", "lost", 0}, {"server error", "status 500", 0}, {"unauthorised", "status 401", 0}, {"", "Sent.", 1}, {"slow", "Sent.", 3}} {
+	}{{"network_lost", "lost", 0}, {"server_error", "status 500", 0}, {"unauthorized", "status 401", 0}, {"", "Sent.", 1}, {"slow", "Sent.", 3}} {
 		v, err := b.NewVisitor(context.Background())
 		require.NoError(t, err)
 		_, err = v.Open(context.Background(), "/", []string{"a"})

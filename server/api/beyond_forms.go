@@ -149,7 +149,7 @@ func (s beyondFormsAPI) access(ctx context.Context, in *sitePath) (*struct{ Body
 		if title == "" {
 			title = st.ID
 		}
-		v.States = append(v.States, stateWord{st.ID, title, st.Holds})
+		v.States = append(v.States, stateWord{st.ID, title, st.When})
 		for _, p := range v.Pages {
 			e := m.Expect(st.ID, p)
 			v.Expected = append(v.Expected, expectedOpening{st.ID, p.ID, promise.Access(e), e.Opens})

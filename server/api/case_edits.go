@@ -129,7 +129,7 @@ func checkEdit(ctx context.Context, d *forms.Design, e *spec.CaseEdit, at string
 		text := fmt.Sprintf(format, args...)
 		return huma.Error422UnprocessableEntity(text, &huma.ErrorDetail{Location: at + where, Message: text})
 	}
-	known := e.Own || slices.ContainsFunc(d.Edits, func(old spec.CaseEdit) bool { return old.Case == e.Case })
+	known := e.Added || slices.ContainsFunc(d.Edits, func(old spec.CaseEdit) bool { return old.Case == e.Case })
 	if !known && len(e.Case) <= 200 {
 		c, err := d.Find(ctx, e.Case)
 		if err != nil {
@@ -138,9 +138,9 @@ func checkEdit(ctx context.Context, d *forms.Design, e *spec.CaseEdit, at string
 		known = c != nil
 	}
 	switch {
-	case e.Own && !strings.HasPrefix(e.Case, d.Form.Form+"/own."):
+	case e.Added && !strings.HasPrefix(e.Case, d.Form.Form+"/own."):
 		return wrong(".case", "The id of a case added by hand begins with %s/own.", d.Form.Form)
-	case e.Own && e.Title == "":
+	case e.Added && e.Title == "":
 		return wrong(".title", "A case added by hand needs a title.")
 	case len(e.Case) > 200:
 		return wrong(".case", "The id %s is longer than 200 characters.", e.Case)
@@ -168,7 +168,7 @@ func (s caseEditsAPI) previewCase(ctx context.Context, in *previewCaseRequest) (
 		return nil, err
 	}
 	e := in.Body.Edit
-	if e.Own && e.Title == "" {
+	if e.Added && e.Title == "" {
 		e.Title = "a case"
 	}
 	if err := checkEdit(ctx, d, &e, "body.edit"); err != nil {
@@ -212,12 +212,12 @@ type importCasesView struct {
 }
 
 type importedCase struct {
-	ID     string     `json:"id"`
-	Title  string     `json:"title"`
-	Expect string     `json:"expect"`
-	Breaks []string   `json:"breaks"`
-	Says   string     `json:"says,omitempty" doc:"what the sheet expects, if it differs from the rules"`
-	Why    prose.Text `json:"why,omitempty" doc:"why the case cannot be generated"`
+	ID           string     `json:"id"`
+	Title        string     `json:"title"`
+	Expect       string     `json:"expect"`
+	Breaks       []string   `json:"breaks"`
+	SheetExpects string     `json:"sheet_expects,omitempty" doc:"what the sheet expects, if it differs from the rules"`
+	Why          prose.Text `json:"why,omitempty" doc:"why the case cannot be generated"`
 }
 
 type workbookRequest struct {
@@ -272,10 +272,10 @@ func (s caseEditsAPI) importCases(ctx context.Context, in *importCasesRequest) (
 		one := importedCase{ID: e.Case, Title: e.Title, Breaks: []string{}, Why: why[e.Case]}
 		if c := set.ByID[e.Case]; c != nil {
 			brief := briefOf(c)
-			one.Expect, one.Says = brief.Expect, brief.Says
+			one.Expect, one.SheetExpects = brief.Expect, brief.SourceExpects
 			one.Breaks = append(one.Breaks, brief.Breaks...)
 		}
-		if one.Says != "" {
+		if one.SheetExpects != "" {
 			v.Differ++
 		}
 		v.Cases = append(v.Cases, one)

@@ -42,20 +42,20 @@ type casesView struct {
 }
 
 type caseBrief struct {
-	Title     prose.Text     `json:"title"`
-	Row       string         `json:"row"`
-	Technique string         `json:"technique"`
-	Depth     testcase.Depth `json:"depth"`
-	Driver    string         `json:"driver"`
-	Expect    string         `json:"expect"`
-	Breaks    []string       `json:"breaks,omitempty"`
-	Steps     int            `json:"steps"`
-	Verdict   judge.Verdict  `json:"verdict,omitempty"`
-	Headline  prose.Text     `json:"headline,omitempty"`
-	Off       string         `json:"off,omitempty" doc:"why it is skipped"`
-	Tags      []string       `json:"tags,omitempty"`
-	Edited    bool           `json:"edited,omitempty" doc:"its values or title were changed, or it was added by hand"`
-	Says      string         `json:"says,omitempty" doc:"the outcome its source expects, if it differs from the rules"`
+	Title         prose.Text     `json:"title"`
+	Row           string         `json:"row"`
+	Technique     string         `json:"technique"`
+	Depth         testcase.Depth `json:"depth"`
+	Driver        string         `json:"driver"`
+	Expect        string         `json:"expect"`
+	Breaks        []string       `json:"breaks,omitempty"`
+	Steps         int            `json:"steps"`
+	Verdict       judge.Verdict  `json:"verdict,omitempty"`
+	Headline      prose.Text     `json:"headline,omitempty"`
+	Skipped       string         `json:"skipped,omitempty" doc:"why it is skipped"`
+	Tags          []string       `json:"tags,omitempty"`
+	Edited        bool           `json:"edited,omitempty" doc:"its values or title were changed, or it was added by hand"`
+	SourceExpects string         `json:"source_expects,omitempty" doc:"the outcome its source expects, if it differs from the rules"`
 }
 
 type casesRequest struct {
@@ -144,9 +144,9 @@ func briefOf(c *testcase.Case) caseBrief {
 	last := c.Last()
 	b := caseBrief{Title: c.Title, Row: c.Row, Technique: string(c.Technique), Depth: c.Depth(), Driver: string(last.Driver), Expect: string(last.Expect), Breaks: last.Breaks, Steps: len(c.Steps)}
 	if e := c.Edit; e != nil {
-		b.Off, b.Tags, b.Edited = e.Off, e.Tags, e.Own || e.Title != "" || len(e.Inputs)+len(e.Absent) > 0
-		if e.Says != "" && (e.Says == "accepted") != (last.Expect == "accepted") {
-			b.Says = e.Says
+		b.Skipped, b.Tags, b.Edited = e.Skip, e.Tags, e.Added || e.Title != "" || len(e.Inputs)+len(e.Absent) > 0
+		if e.Expect != "" && (e.Expect == "accepted") != (last.Expect == "accepted") {
+			b.SourceExpects = e.Expect
 		}
 	}
 	return b
@@ -224,10 +224,10 @@ type caseInput struct {
 	Secret bool   `json:"secret,omitempty"`
 	Absent bool   `json:"absent,omitempty" doc:"the parameter is not sent"`
 	Asked  bool   `json:"asked" doc:"its condition holds, or it has none"`
-	// Own: the value is typed by a tester. Usual: it is the one that every case starts from.
-	Own   bool `json:"own,omitempty"`
-	Usual bool `json:"usual,omitempty"`
-	Fixed bool `json:"fixed,omitempty" doc:"the page sets it; it cannot be filled in"`
+	// Edited: the value is typed by a tester. Usual: it is the one that every case starts from.
+	Edited bool `json:"edited,omitempty"`
+	Usual  bool `json:"usual,omitempty"`
+	Fixed  bool `json:"fixed,omitempty" doc:"the page sets it; it cannot be filled in"`
 }
 
 type caseRequest struct {
@@ -343,7 +343,7 @@ func inputsOf(d *forms.Design, c *testcase.Case) ([]caseInput, prose.Text, error
 		}
 		in.Usual = testcase.SameRecipe(c.Steps[at].Inputs, usual, f.ID)
 		if c.Edit != nil {
-			_, in.Own = c.Edit.Inputs[f.ID]
+			_, in.Edited = c.Edit.Inputs[f.ID]
 		}
 		out = append(out, in)
 	}

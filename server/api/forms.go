@@ -44,29 +44,30 @@ type formView struct {
 }
 
 type fieldView struct {
-	ID      string     `json:"id"`
-	Name    string     `json:"name"`
-	Label   string     `json:"label"`
-	Kind    string     `json:"kind"`
-	Secret  bool       `json:"secret"`
-	Sent    []string   `json:"sent"`
-	Options []string   `json:"options"`
-	Initial string     `json:"initial"`
-	Value   string     `json:"value"`
-	When    string     `json:"when"`
-	Columns []string   `json:"columns" doc:"where the value is stored"`
-	Rules   []ruleView `json:"rules"`
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Label  string `json:"label"`
+	Kind   string `json:"kind"`
+	Secret bool   `json:"secret"`
+	// Normalize are the server's steps before the rules, as the document has them.
+	Normalize []any      `json:"normalize"`
+	Options   []string   `json:"options"`
+	Initial   string     `json:"initial"`
+	Value     string     `json:"value"`
+	When      string     `json:"when"`
+	Columns   []string   `json:"columns" doc:"where the value is stored"`
+	Rules     []ruleView `json:"rules"`
 }
 
 type ruleView struct {
-	ID      string        `json:"id"`
-	Kind    spec.RuleKind `json:"kind"`
-	Words   prose.Text    `json:"words"`
-	Layer   string        `json:"layer"`
-	Phase   string        `json:"phase"`
-	Message string        `json:"message" doc:"empty if none is specified"`
-	Place   string        `json:"place"`
-	Comes   string        `json:"comes" doc:"when the message appears while the form is filled in; empty if not specified"`
+	ID        string        `json:"id"`
+	Kind      spec.RuleKind `json:"kind"`
+	Words     prose.Text    `json:"words"`
+	Layers    []string      `json:"layers"`
+	Phase     string        `json:"phase"`
+	Message   string        `json:"message" doc:"empty if none is specified"`
+	Place     string        `json:"place"`
+	MessageOn string        `json:"message_on" doc:"when the message appears while the form is filled in; empty if not specified"`
 	// Details are the rule's as its document has them; Implied says that the field's kind alone says it.
 	Details any  `json:"details"`
 	Implied bool `json:"implied"`
@@ -151,7 +152,7 @@ func documentOf(form *spec.Form) any {
 }
 
 func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
-	v := fieldView{ID: f.ID, Name: f.Name, Label: f.Label, Kind: string(f.Kind), Secret: f.Secret, Sent: append([]string{}, f.Sent...), Options: []string{}, Columns: []string{}, Rules: []ruleView{}, Value: f.Value, When: f.When}
+	v := fieldView{ID: f.ID, Name: f.Name, Label: f.Label, Kind: string(f.Kind), Secret: f.Secret, Normalize: []any{}, Options: []string{}, Columns: []string{}, Rules: []ruleView{}, Value: f.Value, When: f.When}
 	if f.Initial != nil {
 		v.Initial = string(*f.Initial)
 	}
@@ -166,16 +167,25 @@ func viewField(form *spec.Form, f *spec.PreparedField) fieldView {
 			}
 		}
 	}
-	for _, r := range f.Rules {
+	for _, step := range f.Normalize {
+		v.Normalize = append(v.Normalize, step)
+	}
+	for i, r := range f.Rules {
+		if i > 0 && f.Rules[i-1].Rule == r.Rule { // the same one, in another layer
+			continue
+		}
 		v.Rules = append(v.Rules, viewRule(r))
 	}
 	return v
 }
 
 func viewRule(r *spec.PreparedRule) ruleView {
-	v := ruleView{ID: r.ID, Kind: r.Kind, Words: promise.Rule(r), Layer: string(r.Layer), Phase: r.Phase.String(), Place: string(r.Place), Comes: string(r.Comes), Details: map[string]any{}}
+	v := ruleView{ID: r.ID, Kind: r.Kind, Words: promise.Rule(r), Layers: []string{string(r.Layer)}, Phase: r.Phase.String(), Place: string(r.Place), MessageOn: string(r.MessageOn), Details: map[string]any{}}
 	if r.Rule != nil {
-		v.Implied = r.Rule.Implied
+		v.ID, v.Implied, v.Layers = r.Field.ID+"."+r.Rule.ID(), r.Rule.Implied, nil
+		for _, layer := range r.Rule.Layers() {
+			v.Layers = append(v.Layers, string(layer))
+		}
 		var written map[string]any
 		if json.Unmarshal(document.Rule(r.Rule), &written) == nil {
 			v.Details = written[string(r.Kind)]

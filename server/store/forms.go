@@ -301,20 +301,22 @@ func (s *Store) Revisions(ctx context.Context, formID int64, most int) ([]Saved,
 	return out, err
 }
 
-// RevisionByNumber finds a form's revision.
+// RevisionByNumber finds a form's revision, in the present keys and values.
 func (s *Store) RevisionByNumber(ctx context.Context, formID int64, number int) (*Revision, error) {
 	var out Revision
 	if err := s.db.GetContext(ctx, &out, "SELECT id, number, file, source FROM revisions WHERE form_id = ? AND number = ?", formID, number); err != nil {
 		return nil, missing(err)
 	}
+	out.Source = present(out.File, out.Source)
 	return &out, nil
 }
 
-// Revision finds a revision by its id.
+// Revision finds a revision by its id, in the present keys and values.
 func (s *Store) Revision(ctx context.Context, id int64) (*Revision, error) {
 	var out Revision
 	if err := s.db.GetContext(ctx, &out, "SELECT id, number, file, source FROM revisions WHERE id = ?", id); err != nil {
 		return nil, missing(err)
 	}
+	out.Source = present(out.File, out.Source)
 	return &out, nil
 }

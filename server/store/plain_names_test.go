@@ -24,8 +24,8 @@ func TestTablesWithOlderNamesAreBroughtUpToDate(t *testing.T) {
 	require.NoError(t, st.AddTriage(ctx, f.ID, u.ID, 0, &store.Triage{Finding: "aaaaaaaa", State: "known"}))
 	run, err := st.AddRun(ctx, store.NewRun{FormID: f.ID, RevisionID: f.RevisionID, UserID: u.ID, Depth: "quick", Cases: []string{"join/a/http"}, Left: 3, Options: "{}"})
 	require.NoError(t, err)
-	own := spec.CaseEdit{Case: "join/own.b/browser", Own: true, Title: "b", Inputs: map[string]string{"a": "1"}}
-	plain := spec.CaseEdit{Case: "join/own.c/http", Own: true, Title: "c", Inputs: map[string]string{"a": "1"}}
+	own := spec.CaseEdit{Case: "join/own.b/browser", Added: true, Title: "b", Inputs: map[string]string{"a": "1"}}
+	plain := spec.CaseEdit{Case: "join/own.c/http", Added: true, Title: "c", Inputs: map[string]string{"a": "1"}}
 	tagged := spec.CaseEdit{Case: "join/a/browser", Tags: []string{"x"}}
 	require.NoError(t, st.PutCaseEdits(ctx, f.ID, u.ID, store.AnyVersion, []spec.CaseEdit{own, plain, tagged}, nil))
 	provider, err := goose.NewProvider(goose.DialectMySQL, st.DB(), os.DirFS("migrations"))

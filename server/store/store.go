@@ -107,7 +107,10 @@ func (s *Store) prepare(ctx context.Context, provider *goose.Provider, keyFile s
 	if err := maskEvidence(ctx, s); err != nil {
 		return err
 	}
-	return renameFindings(ctx, s)
+	if err := renameFindings(ctx, s); err != nil {
+		return err
+	}
+	return migrateDocuments(ctx, s)
 }
 
 func create(ctx context.Context, cfg mysql.Config, name string) error {

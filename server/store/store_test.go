@@ -418,13 +418,13 @@ func TestEditsOfCasesAreReplacedAndForgotten(t *testing.T) {
 	st, _, _ := open(t)
 	ctx := context.Background()
 	f := form(t, st, joinForm)
-	off := spec.CaseEdit{Case: "join/a/http", Off: "later", Tags: []string{"x"}}
-	own := spec.CaseEdit{Case: "join/own.b/http", Own: true, Title: "b 🌱", Inputs: map[string]string{"a": "\x00"}}
+	off := spec.CaseEdit{Case: "join/a/http", Skip: "later", Tags: []string{"x"}}
+	own := spec.CaseEdit{Case: "join/own.b/http", Added: true, Title: "b 🌱", Inputs: map[string]string{"a": "\x00"}}
 	require.NoError(t, st.PutCaseEdits(ctx, f.ID, 0, store.AnyVersion, []spec.CaseEdit{off, own}, nil))
 	kept, err := st.CaseEdits(ctx, f.ID)
 	require.NoError(t, err)
 	require.Equal(t, []spec.CaseEdit{off, own}, kept, "in the order in which they were made")
-	off.Off = "never mind"
+	off.Skip = "never mind"
 	require.NoError(t, st.PutCaseEdits(ctx, f.ID, 0, store.AnyVersion, []spec.CaseEdit{off}, []string{own.Case, "join/none/http"}))
 	kept, err = st.CaseEdits(ctx, f.ID)
 	require.NoError(t, err)

@@ -132,7 +132,7 @@ func (d *designed) print(w io.Writer) {
 	for _, c := range d.Cases {
 		if c.Off() {
 			off++
-			fmt.Fprintf(w, "%-52s skipped: %s\n", c.ID, c.Edit.Off)
+			fmt.Fprintf(w, "%-52s skipped: %s\n", c.ID, c.Edit.Skip)
 			continue
 		}
 		fmt.Fprintf(w, "%-52s %-24s %s\n", c.ID, c.Last().Expect, c.Title)
@@ -202,7 +202,7 @@ func ExplainCommand() *cobra.Command {
 func explain(w io.Writer, d *design.Designer, set *design.Set, c *testcase.Case) error {
 	fmt.Fprintf(w, "%s\n%s\n\ntechnique  %s\ndepth      %s\ndriver     %s\n", c.ID, c.Title, c.Technique, c.Depth(), c.Last().Driver)
 	if c.Off() {
-		fmt.Fprintf(w, "skipped    %s\n", c.Edit.Off)
+		fmt.Fprintf(w, "skipped    %s\n", c.Edit.Skip)
 	}
 	reader := d.Reader()
 	for i := range c.Steps {

@@ -64,6 +64,31 @@ func ReadProject(path string) (*spec.Project, error) {
 	return p, nil
 }
 
+// Below are the files that can hold documents: those that are named, and those in the folders that are named.
+func Below(paths []string) ([]string, error) {
+	var out []string
+	for _, path := range paths {
+		info, err := os.Stat(path)
+		if err != nil {
+			return nil, fmt.Errorf("%s cannot be read: %w", path, errors.Unwrap(err))
+		}
+		if !info.IsDir() {
+			out = append(out, path)
+			continue
+		}
+		entries, err := os.ReadDir(path)
+		if err != nil {
+			return nil, fmt.Errorf("%s cannot be read: %w", path, errors.Unwrap(err))
+		}
+		for _, e := range entries {
+			if !e.IsDir() && spec.IsDocument(e.Name()) {
+				out = append(out, filepath.Join(path, e.Name()))
+			}
+		}
+	}
+	return out, nil
+}
+
 // DepthOf reads a depth's name.
 func DepthOf(name string) (testcase.Depth, error) {
 	if !slices.Contains(testcase.Depths, testcase.Depth(name)) {

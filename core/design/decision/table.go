@@ -108,7 +108,7 @@ func Tables(b *testcase.Builder) []*Table {
 			continue
 		}
 		out = append(out, decide(b, &decision{
-			table: &Table{ID: r.ID, Title: prose.Text(r.Expression), Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].holds"}, rule: r, name: r.Name, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
+			table: &Table{ID: r.ID, Title: prose.Text(r.Expression), Expression: r.Expression, Path: "across[" + p.Form.Across[i].ID + "].must_hold"}, rule: r, name: r.Name, row: testcase.RowAcross, technique: testcase.DecisionTable, atoms: atoms, expression: strings.Join(texts, " "),
 			outcome: func(mask uint32) string {
 				switch {
 				case asked != "" && !conditions[1].Holds(holdsIn(mask)):

@@ -49,7 +49,6 @@ var (
 	TheForm           = phrase("proposal.the_form", "the form")
 	NewFieldWith      = phrase("proposal.new_field", "a field: {what}")
 	KeyBecomes        = phrase("proposal.key_becomes", "{key}: {value}")
-	RuleInLayer       = phrase("proposal.rule_in_layer", "{rule} ({layer})")
 )
 
 // How a sent value came to be a stored one.

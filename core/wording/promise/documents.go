@@ -25,7 +25,7 @@ func Step(s *spec.JourneyStep) prose.Text {
 		return phrases.FollowLink.Text()
 	case s.Open != "":
 		return phrases.OpenPage.With("page", s.Open)
-	case s.SignIn == spec.Joined:
+	case s.SignIn == spec.NewMember:
 		return phrases.SignInAsNew.Text()
 	}
 	return phrases.SignInAs.With("account", s.SignIn)
@@ -35,13 +35,13 @@ func Step(s *spec.JourneyStep) prose.Text {
 func Edit(e *spec.CaseEdit) []prose.Text {
 	var out []prose.Text
 	say := func(p phrases.Phrase, places ...any) { out = append(out, p.With(places...)) }
-	if e.Own {
+	if e.Added {
 		say(phrases.WrittenByHand)
 	}
-	if e.Off != "" {
-		say(phrases.SwitchedOff, "why", e.Off)
+	if e.Skip != "" {
+		say(phrases.SwitchedOff, "why", e.Skip)
 	}
-	if e.Kept {
+	if e.EveryDepth {
 		say(phrases.KeptAtEachDepth)
 	}
 	if len(e.Tags) > 0 {

@@ -14,17 +14,17 @@ func States(site *spec.Site) []prose.Text {
 	out := []prose.Text{}
 	for _, s := range site.States {
 		text := prose.Text(cmp.Or(s.Title, s.ID))
-		if s.Holds != "" {
-			text += phrases.StateHolds.With("condition", s.Holds)
+		if s.When != "" {
+			text += phrases.StateHolds.With("condition", s.When)
 		}
-		if len(s.May) > 0 {
-			text += phrases.StateMayOpen.With("pages", strings.Join(s.May, ", "))
+		if len(s.MayOpen) > 0 {
+			text += phrases.StateMayOpen.With("pages", strings.Join(s.MayOpen, ", "))
 		}
-		if len(s.Offers) > 0 {
-			text += phrases.StateMenus.With("pages", strings.Join(s.Offers, ", "))
+		if len(s.Menu) > 0 {
+			text += phrases.StateMenus.With("pages", strings.Join(s.Menu, ", "))
 		}
-		if s.Else != "" {
-			text += phrases.StateElse.With("path", s.Else)
+		if s.Denied != "" {
+			text += phrases.StateElse.With("path", s.Denied)
 		}
 		out = append(out, text)
 	}
@@ -50,11 +50,15 @@ func Journeys(site *spec.Site) []prose.Text {
 
 var messagesAt = map[spec.Place]phrases.Phrase{spec.AtField: phrases.MessagesAtFields, spec.InSummary: phrases.MessagesInSummary, spec.OnNextPage: phrases.MessagesOnNextPage}
 
+var reported = map[string]phrases.Phrase{spec.EveryFailingRule: phrases.EveryFailingRule, spec.FirstOfEachField: phrases.FirstOfEachField, spec.FirstOfAll: phrases.FirstOfAll}
+
+var valuesKept = map[string]phrases.Phrase{spec.AllButSecrets: phrases.ValuesKept, spec.NoValues: phrases.NoValuesKept}
+
 // Rejected says what is promised of a rejection, a part each.
 func Rejected(r *spec.Rejected) []prose.Text {
-	out := []prose.Text{messagesAt[r.At].Text(), prose.Text(r.Report)}
-	if r.Refilled != "" {
-		out = append(out, phrases.RefilledWith.With("what", r.Refilled))
+	out := []prose.Text{messagesAt[r.Place].Text(), reported[r.Report].Text()}
+	if kept, promised := valuesKept[r.ValuesKept]; promised {
+		out = append(out, kept.Text())
 	}
 	if r.Status != 0 {
 		out = append(out, phrases.HasStatus.With("status", r.Status))
@@ -62,7 +66,7 @@ func Rejected(r *spec.Rejected) []prose.Text {
 	if r.To != "" {
 		out = append(out, phrases.GoesTo.With("path", r.To))
 	}
-	if r.Tied {
+	if r.Linked {
 		out = append(out, phrases.EachRefers.Text())
 	}
 	return out
@@ -100,7 +104,7 @@ func Source(s spec.Source) prose.Text {
 	case spec.SourceSecret:
 		return phrases.HashOf.With("field", s.Secret, "kinds", cmp.Or(strings.Join(s.As, phrases.OrKind.English), phrases.SaltedAndSlow.English))
 	case spec.SourceNow:
-		return phrases.NowWithin.With("within", s.Now)
+		return phrases.NowWithin.With("within", s.Now.Within)
 	case spec.SourceConstant:
 		if *s.Is == "" {
 			return phrases.AlwaysEmpty.Text()
@@ -120,7 +124,7 @@ func Source(s spec.Source) prose.Text {
 		return phrases.VisitorsAddress.Text()
 	case spec.SourceDefault:
 		return phrases.ColumnsDefault.Text()
-	case spec.SourceUntouched:
+	case spec.SourceUnchanged:
 		return phrases.AsItWas.Text()
 	}
 	return phrases.Anything.Text()

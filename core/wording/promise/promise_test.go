@@ -61,7 +61,7 @@ func TestThePhraseBookOfPromises(t *testing.T) {
 	for _, e := range []access.Expected{{Opens: true}, {}, {To: spec.Forbidden}, {To: "/home"}} {
 		say("access", promise.Access(e))
 	}
-	for _, e := range []spec.CaseEdit{{Own: true}, {Off: "until the mend"}, {Kept: true}, {Tags: []string{"smoke"}}, {Title: "a shed"}, {Inputs: map[string]string{"plots": "3"}}, {Absent: []string{"plots"}}, {}} {
+	for _, e := range []spec.CaseEdit{{Added: true}, {Skip: "until the mend"}, {EveryDepth: true}, {Tags: []string{"smoke"}}, {Title: "a shed"}, {Inputs: map[string]string{"plots": "3"}}, {Absent: []string{"plots"}}, {}} {
 		say("edit", promise.Edit(&e)...)
 	}
 	const file = "testdata/promises.txt"

@@ -24,7 +24,7 @@ func Rules(f *spec.PreparedField) []prose.Text {
 			out = append(out, text)
 		}
 	}
-	if !required && f.Kind != spec.Checkbox && testcase.RuleOf(f, spec.RuleAgrees) == nil {
+	if !required && f.Kind != spec.Checkbox && testcase.RuleOf(f, spec.RuleSameAs) == nil {
 		out = append([]prose.Text{phrases.Optional.Text()}, out...)
 	}
 	return out
@@ -62,19 +62,19 @@ func Rule(r *spec.PreparedRule) prose.Text {
 		return phrases.IsTime.Text()
 	case spec.RuleFile:
 		return fileWords(r.Rule.File)
-	case spec.RuleRefers:
+	case spec.RuleExistsIn:
 		return phrases.StandsIn.With("column", r.Table+"."+r.Column)
 	case spec.RuleNoOverlap:
 		return phrases.NoTimeShared.With("table", r.Table)
-	case spec.RuleMatches:
+	case spec.RuleMatchesSecret:
 		return phrases.SecretIn.With("column", r.Table+"."+r.Column)
-	case spec.RuleListed:
+	case spec.RuleOneOfOptions:
 		return phrases.OneOf.With("n", len(r.Field.Options))
-	case spec.RuleTicked:
+	case spec.RuleMustBeChecked:
 		return phrases.MustBeTicked.Text()
-	case spec.RuleAgrees:
+	case spec.RuleSameAs:
 		return phrases.TheSameAs.With("other", r.Other.Label)
-	case spec.RuleDiffers:
+	case spec.RuleDifferentFrom:
 		return phrases.NotTheSameAs.With("other", r.Other.Label)
 	case spec.RuleUnique:
 		if len(r.Ignoring) > 0 {
@@ -85,6 +85,31 @@ func Rule(r *spec.PreparedRule) prose.Text {
 		return prose.Text(r.Expression)
 	}
 	return prose.Text(r.Kind)
+}
+
+// ByLayer says what rules promise, a sentence for each layer: "Browser: required, 2 to 40 UTF-16 units. Server: required."
+func ByLayer(rules []*spec.PreparedRule) prose.Text {
+	var out []prose.Text
+	for _, l := range []struct {
+		layer spec.Layer
+		name  phrases.Phrase
+	}{{spec.InBrowser, phrases.RulesInBrowser}, {spec.OnServer, phrases.RulesOnServer}, {spec.InDatabase, phrases.RulesInDatabase}} {
+		var said []prose.Text
+		for _, r := range rules {
+			if r.Layer != l.layer {
+				continue
+			}
+			words := Rule(r)
+			if text, exact := r.Message.In(""); exact {
+				words = phrases.RuleAndMessage.With("rule", words, "text", text)
+			}
+			said = append(said, words)
+		}
+		if len(said) > 0 {
+			out = append(out, l.name.With("rules", prose.Join(said, ", ")))
+		}
+	}
+	return prose.Join(out, " ")
 }
 
 func fileWords(f *spec.FileRule) prose.Text {
@@ -121,7 +146,7 @@ func bounds(lo, hi string) prose.Text {
 func Across(p *spec.Prepared) []prose.Text {
 	out := []prose.Text{}
 	for _, f := range p.Fields {
-		for _, kind := range []spec.RuleKind{spec.RuleAgrees, spec.RuleDiffers} {
+		for _, kind := range []spec.RuleKind{spec.RuleSameAs, spec.RuleDifferentFrom} {
 			if r := testcase.RuleOf(f, kind); r != nil {
 				out = append(out, phrases.FieldAndRule.With("label", f.Label, "rule", Rule(r)))
 			}

@@ -1110,11 +1110,11 @@ export interface components {
             edited?: boolean;
             expect: string;
             headline?: string;
-            /** @description why it is skipped */
-            off?: string;
             row: string;
+            /** @description why it is skipped */
+            skipped?: string;
             /** @description the outcome its source expects, if it differs from the rules */
-            says?: string;
+            source_expects?: string;
             /** Format: int64 */
             steps: number;
             tags?: string[];
@@ -1137,6 +1137,7 @@ export interface components {
             absent?: boolean;
             /** @description its condition holds, or it has none */
             asked: boolean;
+            edited?: boolean;
             field: string;
             /** @description the page sets it; it cannot be filled in */
             fixed?: boolean;
@@ -1146,7 +1147,6 @@ export interface components {
              * @description in characters
              */
             length: number;
-            own?: boolean;
             secret?: boolean;
             usual?: boolean;
             /** @description empty of a secret */
@@ -1419,8 +1419,8 @@ export interface components {
         };
         DraftSeenMessage: {
             field?: string;
+            linked?: boolean;
             text: string;
-            tied?: boolean;
         };
         DraftStatement: {
             from: string;
@@ -1532,10 +1532,10 @@ export interface components {
             kind: string;
             label: string;
             name: string;
+            normalize: unknown[];
             options: string[];
             rules: components["schemas"]["RuleView"][];
             secret: boolean;
-            sent: string[];
             value: string;
             when: string;
         };
@@ -1705,7 +1705,7 @@ export interface components {
             expect: string;
             id: string;
             /** @description what the sheet expects, if it differs from the rules */
-            says?: string;
+            sheet_expects?: string;
             title: string;
             /** @description why the case cannot be generated */
             why?: string;
@@ -2301,16 +2301,16 @@ export interface components {
             table: string;
         };
         RuleView: {
-            /** @description when the message appears while the form is filled in; empty if not specified */
-            comes: string;
             details: unknown;
             id: string;
             implied: boolean;
             /** @enum {string} */
-            kind: "required" | "length" | "pattern" | "characters" | "email" | "number" | "range" | "step" | "date" | "listed" | "ticked" | "agrees" | "differs" | "unique" | "url" | "decimals" | "time" | "file" | "refers" | "matches" | "no overlap" | "across";
-            layer: string;
+            kind: "required" | "length" | "pattern" | "characters" | "email" | "number" | "range" | "step" | "date" | "one_of_options" | "must_be_checked" | "same_as" | "different_from" | "unique" | "url" | "decimals" | "time" | "file" | "exists_in" | "matches_secret" | "no_overlap" | "across";
+            layers: string[];
             /** @description empty if none is specified */
             message: string;
+            /** @description when the message appears while the form is filled in; empty if not specified */
+            message_on: string;
             phase: string;
             place: string;
             words: string;
@@ -2477,20 +2477,10 @@ export interface components {
         SpecAccount: {
             id: string;
             mail?: string;
+            may_be_locked?: boolean;
             name: string;
             password?: string;
-            spare?: boolean;
             state?: string;
-        };
-        SpecAgrees: {
-            at?: string;
-            comes?: string;
-            id?: string;
-            layer?: string;
-            rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
-            when?: string;
-            with: string;
         };
         SpecAttachment: {
             name: string;
@@ -2504,27 +2494,30 @@ export interface components {
         };
         SpecCaseEdit: {
             absent?: string[];
+            added?: boolean;
             case: string;
             driver?: string;
+            every_depth?: boolean;
+            expect?: string;
             inputs?: {
                 [key: string]: string;
             };
-            kept?: boolean;
             note?: string;
-            off?: string;
-            own?: boolean;
-            says?: string;
+            skip?: string;
             tags?: string[];
             title?: string;
         };
         SpecCharacters: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
             of: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecCodeRow: {
@@ -2540,42 +2533,67 @@ export interface components {
             kind?: string;
         };
         SpecDateRule: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecDecimals: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
             /** Format: int64 */
             max: number;
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
-        SpecDiffers: {
-            at?: string;
-            comes?: string;
-            from: string;
+        SpecDifferentFrom: {
+            field: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecEmailRule: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecExistsIn: {
+            column: string;
+            id?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
+            rejected?: components["schemas"]["SpecRejection"];
             when?: string;
         };
         SpecExport: {
@@ -2585,24 +2603,27 @@ export interface components {
             table: string;
         };
         SpecFileRule: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
             /** Format: int64 */
             max?: number;
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             types?: string[];
             when?: string;
         };
         SpecGuess: {
-            at?: string;
             depth?: string;
             for?: string[];
             id: string;
-            refused?: boolean;
-            tells?: string;
+            only_if_rejected?: boolean;
+            pattern?: string;
+            position?: string;
             text: string;
             title: string;
         };
@@ -2613,54 +2634,51 @@ export interface components {
         };
         SpecJourneyStep: {
             code?: string;
+            message?: components["schemas"]["SpecMessage"];
             open?: string;
             read?: components["schemas"]["SpecCodeRow"];
             refused?: components["schemas"]["SpecMessage"];
-            says?: components["schemas"]["SpecMessage"];
-            "sign in"?: string;
+            sign_in?: string;
             stored?: components["schemas"]["SpecStored"][];
             submit?: string;
             then?: string;
-            "wait for"?: string;
+            wait_for?: string;
             with?: {
                 [key: string]: string;
             };
         };
         SpecLength: {
-            at?: string;
-            comes?: string;
             id?: string;
+            ids?: {
+                [key: string]: string;
+            };
             in?: string;
-            layer?: string;
+            layers?: string[];
             /** Format: int64 */
             max?: number;
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
             /** Format: int64 */
             min?: number;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
-            when?: string;
-        };
-        SpecListed: {
-            at?: string;
-            comes?: string;
-            id?: string;
-            layer?: string;
-            rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecMail: {
             receive?: string;
         };
-        SpecMatches: {
-            at?: string;
-            comes?: string;
+        SpecMatchesSecret: {
             id?: string;
+            ids?: {
+                [key: string]: string;
+            };
             ignoring?: string[];
-            layer?: string;
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
             of?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             stored: string;
             when?: string;
         };
@@ -2672,105 +2690,150 @@ export interface components {
                 [key: string]: string;
             };
         };
+        SpecMustBeChecked: {
+            id?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            when?: string;
+        };
         SpecNoOverlap: {
-            at?: string;
             begins: string;
-            comes?: string;
             ends: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
             same?: {
                 [key: string]: string;
             };
-            say?: components["schemas"]["SpecMessage"];
             table: string;
             to: string;
             when?: string;
         };
+        SpecNow: {
+            within: string;
+        };
         SpecNumberRule: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
+            when?: string;
+        };
+        SpecOneOfOptions: {
+            id?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
+            rejected?: components["schemas"]["SpecRejection"];
             when?: string;
         };
         SpecPattern: {
-            at?: string;
-            comes?: string;
             dialect?: string;
             id?: string;
+            ids?: {
+                [key: string]: string;
+            };
             is: string;
-            layer?: string;
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecRangeRule: {
-            at?: string;
-            comes?: string;
             exclusive?: boolean;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
             max?: string;
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
             min?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
             zone?: string;
         };
-        SpecRefers: {
-            at?: string;
-            column: string;
-            comes?: string;
-            id?: string;
-            layer?: string;
-            rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
-            when?: string;
-        };
         SpecRejection: {
             focus?: string;
-            refilled?: string;
             /** Format: int64 */
             status?: number;
             to?: string;
+            values_kept?: string;
         };
         SpecRequired: {
             absent?: components["schemas"]["SpecMessage"];
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
             null?: components["schemas"]["SpecMessage"];
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecRule: {
-            agrees?: components["schemas"]["SpecAgrees"];
             characters?: components["schemas"]["SpecCharacters"];
             date?: components["schemas"]["SpecDateRule"];
             decimals?: components["schemas"]["SpecDecimals"];
-            differs?: components["schemas"]["SpecDiffers"];
+            different_from?: components["schemas"]["SpecDifferentFrom"];
             email?: components["schemas"]["SpecEmailRule"];
+            exists_in?: components["schemas"]["SpecExistsIn"];
             file?: components["schemas"]["SpecFileRule"];
             length?: components["schemas"]["SpecLength"];
-            listed?: components["schemas"]["SpecListed"];
-            matches?: components["schemas"]["SpecMatches"];
-            "no overlap"?: components["schemas"]["SpecNoOverlap"];
+            matches_secret?: components["schemas"]["SpecMatchesSecret"];
+            must_be_checked?: components["schemas"]["SpecMustBeChecked"];
+            no_overlap?: components["schemas"]["SpecNoOverlap"];
             number?: components["schemas"]["SpecNumberRule"];
+            one_of_options?: components["schemas"]["SpecOneOfOptions"];
             pattern?: components["schemas"]["SpecPattern"];
             range?: components["schemas"]["SpecRangeRule"];
-            refers?: components["schemas"]["SpecRefers"];
             required?: components["schemas"]["SpecRequired"];
+            same_as?: components["schemas"]["SpecSameAs"];
             step?: components["schemas"]["SpecStep"];
-            ticked?: components["schemas"]["SpecTicked"];
             time?: components["schemas"]["SpecTimeRule"];
             unique?: components["schemas"]["SpecUnique"];
             url?: components["schemas"]["SpecURLRule"];
+        };
+        SpecSameAs: {
+            field: string;
+            id?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
+            rejected?: components["schemas"]["SpecRejection"];
+            when?: string;
         };
         SpecSignIn: {
             name: string;
@@ -2788,7 +2851,7 @@ export interface components {
             address?: string;
             allowed?: string[];
             authentication?: components["schemas"]["SpecAuthentication"];
-            "certificate authority"?: string;
+            certificate_authority?: string;
             databases?: components["schemas"]["SpecDatabase"][];
             guesses?: components["schemas"]["SpecGuess"][];
             headers?: {
@@ -2798,12 +2861,12 @@ export interface components {
             language?: string;
             languages?: string[];
             mail?: components["schemas"]["SpecMail"];
-            "marked values"?: boolean;
+            marked_values?: boolean;
             /** Format: int64 */
-            pace?: number;
+            max_parallel?: number;
             pages?: components["schemas"]["SpecSitePage"][];
-            "sign in"?: components["schemas"]["SpecSignIn"];
-            "sign out"?: components["schemas"]["SpecSignOut"];
+            sign_in?: components["schemas"]["SpecSignIn"];
+            sign_out?: components["schemas"]["SpecSignOut"];
             site: string;
             states?: components["schemas"]["SpecState"][];
             title?: string;
@@ -2816,45 +2879,48 @@ export interface components {
         SpecSource: {
             any?: boolean;
             as?: string[];
+            as_sent?: boolean;
             blank?: string;
             cel?: string;
-            "client address"?: boolean;
+            client_address?: boolean;
             default?: boolean;
             file?: string;
             from?: string;
             generated?: string;
             is?: string;
-            "key of"?: string;
-            now?: string;
+            key_of?: string;
+            now?: components["schemas"]["SpecNow"];
             null?: boolean;
             option?: string;
             pepper?: boolean;
             salt?: string;
             secret?: string;
-            "signed in"?: boolean;
-            typed?: boolean;
-            untouched?: boolean;
+            signed_in?: boolean;
+            unchanged?: boolean;
         };
         SpecState: {
-            else?: string;
-            elsewhere?: {
+            denied?: string;
+            denied_by_page?: {
                 [key: string]: string;
             };
-            holds?: string;
             id: string;
-            may?: string[];
-            offers?: string[];
+            may_open?: string[];
+            menu?: string[];
             title?: string;
+            when?: string;
         };
         SpecStep: {
-            at?: string;
             by: string;
-            comes?: string;
             from?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecStored: {
@@ -2867,42 +2933,42 @@ export interface components {
             update?: string;
             when?: string;
         };
-        SpecTicked: {
-            at?: string;
-            comes?: string;
-            id?: string;
-            layer?: string;
-            rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
-            when?: string;
-        };
         SpecTimeRule: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecURLRule: {
-            at?: string;
-            comes?: string;
             id?: string;
-            layer?: string;
+            ids?: {
+                [key: string]: string;
+            };
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecUnique: {
-            at?: string;
             column: string;
-            comes?: string;
             id?: string;
+            ids?: {
+                [key: string]: string;
+            };
             ignoring?: string[];
-            layer?: string;
+            layers?: string[];
+            message?: components["schemas"]["SpecMessage"];
+            message_on?: string;
+            place?: string;
             rejected?: components["schemas"]["SpecRejection"];
-            say?: components["schemas"]["SpecMessage"];
             when?: string;
         };
         SpecVisitors: {

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import { begun, ruleKinds } from "../features/rules/rule-line";
-import { idOf, optionOf } from "./names";
+import { idOf, optionOf, stepsOf, stepsText } from "./names";
 
 test("an id is made of a name as the server makes it", () => {
   for (const [name, id] of [
@@ -23,7 +23,14 @@ test("a new rule begins with what its kind and its field need", () => {
   expect(begun("range", "date", "")).toEqual({ max: "today" });
   expect(begun("range", "time", "")).toEqual({ max: "23:59" });
   expect(begun("range", "number", "")).toEqual({ min: "1" });
-  expect(begun("agrees", "password", "pass")).toEqual({ with: "pass" });
+  expect(begun("same_as", "password", "pass")).toEqual({ field: "pass" });
   expect(begun("required", "text", "")).toEqual({});
   for (const kind of ruleKinds) expect(typeof begun(kind, "text", "x")).toBe("object");
+});
+
+test("normalizing steps are read back as they are written", () => {
+  const steps = ["trim", { strip: "-" }, { date: "DD.MM.YYYY" }, { number: "1.234,5" }];
+  expect(stepsText(steps)).toBe("trim, strip: -, date: DD.MM.YYYY, number: 1.234,5");
+  expect(stepsOf(stepsText(steps))).toEqual(steps);
+  expect(stepsOf(" lower , ")).toEqual(["lower"]);
 });

@@ -20,7 +20,7 @@ export function ValuesForm({
   return (
     <div className="grid gap-1.5">
       {fields
-        .filter((f) => f.kind !== "hidden" && f.kind !== "read-only")
+        .filter((f) => f.kind !== "hidden" && f.kind !== "readonly")
         .map((f) => (
           <div key={f.id} className="grid grid-cols-[minmax(0,140px)_minmax(0,1fr)] items-center gap-2">
             <label htmlFor={`value-${f.id}`} className="text-right">
@@ -53,18 +53,18 @@ function ValueInput({ field, list, onChange }: { field: Field; list: string[]; o
         onChange={(e) => onChange(e.target.checked ? [field.value || "on"] : [])}
       />
     );
-  if ((field.kind === "one choice" || field.kind === "several choices") && options.length > 0)
+  if ((field.kind === "single_choice" || field.kind === "multiple_choice") && options.length > 0)
     return (
       <input
         id={id}
         className="field value w-full"
         list={`${id}-options`}
         value={list.join(", ")}
-        onChange={(e) => onChange(field.kind === "one choice" ? [e.target.value] : e.target.value.split(/,\s*/))}
+        onChange={(e) => onChange(field.kind === "single_choice" ? [e.target.value] : e.target.value.split(/,\s*/))}
         placeholder={options.map((o) => o.value).join(" · ")}
       />
     );
-  if (field.kind === "multi-line")
+  if (field.kind === "textarea")
     return (
       <textarea
         id={id}

@@ -25,7 +25,7 @@ function words(c: Column | undefined): string {
     case "any":
       return "anything";
     default:
-      if (c.kind === "checkbox") return c.value === "true" ? "ticked" : "not checked";
+      if (c.kind === "checkbox") return c.value === "true" ? "checked" : "not checked";
       return c.value ?? "";
   }
 }

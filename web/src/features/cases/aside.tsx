@@ -75,7 +75,7 @@ export function Aside({
 /** The edit of a case as it is kept, with something changed; null when nothing is left of it. */
 export function withChange(id: string, old: CaseEdit | undefined, change: Partial<CaseEdit>): CaseEdit | null {
   const next: CaseEdit = { ...old, case: id, ...change };
-  const left = next.off || next.kept || next.title || next.own || (next.tags ?? []).length > 0;
+  const left = next.skip || next.every_depth || next.title || next.added || (next.tags ?? []).length > 0;
   return left || Object.keys(next.inputs ?? {}).length > 0 || (next.absent ?? []).length > 0 ? next : null;
 }
 
@@ -104,12 +104,12 @@ function Actions({
   };
   return (
     <div className="sticky bottom-0 -mx-5 mt-4 border-t border-rule bg-ground px-5 py-2">
-      {old?.off && (
+      {old?.skip && (
         <p className="mb-2 border-l-4 border-rule pl-2">
-          Skipped: <span className="break-words">{old.off}</span>
+          Skipped: <span className="break-words">{old.skip}</span>
         </p>
       )}
-      {!old?.off && view.left && <p className="mb-2 text-soft">Not run: {view.left}.</p>}
+      {!old?.skip && view.left && <p className="mb-2 text-soft">Not run: {view.left}.</p>}
       {old?.note && <p className="mb-2 text-soft">{old.note}</p>}
       <div className="flex flex-wrap gap-2">
         {!view.left && (
@@ -125,8 +125,8 @@ function Actions({
         <button type="button" className="button" onClick={onWrite}>
           Edit
         </button>
-        {old?.off ? (
-          <button type="button" className="button" onClick={() => change({ off: "" })}>
+        {old?.skip ? (
+          <button type="button" className="button" onClick={() => change({ skip: "" })}>
             Include again
           </button>
         ) : (
@@ -139,19 +139,19 @@ function Actions({
             type="button"
             className="button"
             onClick={() =>
-              edit.mutate({ from: view.version, edits: [], remove: [c.id] }, { onSuccess: () => old.own && onGone() })
+              edit.mutate({ from: view.version, edits: [], remove: [c.id] }, { onSuccess: () => old.added && onGone() })
             }
           >
-            {old.own ? "Delete" : "Undo edits"}
+            {old.added ? "Delete" : "Undo edits"}
           </button>
         )}
       </div>
-      {asking && !old?.off && (
+      {asking && !old?.skip && (
         <form
           className="mt-2 flex gap-2"
           onSubmit={(e) => {
             e.preventDefault();
-            if (why.trim() !== "") change({ off: why.trim() });
+            if (why.trim() !== "") change({ skip: why.trim() });
             setAsking(false);
           }}
         >
@@ -230,7 +230,7 @@ function shown(i: Input) {
   return (
     <>
       <Value>{i.value}</Value>
-      {i.own && <span className="text-soft"> my value</span>}
+      {i.edited && <span className="text-soft"> my value</span>}
     </>
   );
 }
@@ -281,7 +281,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
   const [title, setTitle] = useState(view?.case.title ?? "");
   const [inputs, setInputs] = useState<Record<string, string>>(old?.inputs ?? {});
   const [absent, setAbsent] = useState<string[]>(old?.absent ?? []);
-  const own = view === null || old?.own === true;
+  const own = view === null || old?.added === true;
   const id =
     view?.case.id ??
     ownID(
@@ -292,7 +292,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
   const next: CaseEdit = {
     ...old,
     case: id,
-    own: own || undefined,
+    added: own || undefined,
     title: own || title !== view.case.title ? title : old?.title,
     inputs,
     absent,

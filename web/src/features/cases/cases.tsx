@@ -46,14 +46,14 @@ export function CasesPage() {
   const verdictOf = useCallback(
     (id: string): Verdict => {
       const c = all?.[id];
-      return c?.off ? "does not apply" : ((c?.verdict as Verdict | undefined) ?? "to come");
+      return c?.skipped ? "does not apply" : ((c?.verdict as Verdict | undefined) ?? "to come");
     },
     [all],
   );
   const titleOf = useCallback(
     (id: string) => {
       const c = all?.[id];
-      return c ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}${c.off ? ` — skipped: ${c.off}` : ""}` : id;
+      return c ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}${c.skipped ? ` — skipped: ${c.skipped}` : ""}` : id;
     },
     [all],
   );
@@ -64,7 +64,7 @@ export function CasesPage() {
   if (cases.isPending) return <Waiting what="Computing the cases …" />;
   if (cases.isError) return <Trouble error={cases.error} again={() => cases.refetch()} />;
   if (!data) return null;
-  const off = Object.values(data.cases).filter((c) => c.off).length;
+  const off = Object.values(data.cases).filter((c) => c.skipped).length;
   const browser = Object.values(data.cases).filter((c) => c.driver === "browser").length;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">

@@ -36,7 +36,7 @@ export function CoverageView({
     const version = now.data.version;
     edit.mutate({
       from: version,
-      edits: ids.flatMap((id) => withChange(id, known.get(id), { off: "", kept: true }) ?? []),
+      edits: ids.flatMap((id) => withChange(id, known.get(id), { skip: "", every_depth: true }) ?? []),
     });
   };
   if (coverage.isPending) return <Waiting what="Computing the coverage …" />;

@@ -19,7 +19,7 @@ const none: Filters = { text: "", row: "", technique: "", verdict: "", tag: "", 
 const lines = [
   line("a", { verdict: "odd", headline: "Accepted, and cut short", tags: ["smoke"] }),
   line("b", { expect: "rejected by the server", breaks: ["bed.length"], depth: "thorough" }),
-  line("c", { off: "later", verdict: "as expected", field: "Crop", depth: "standard" }),
+  line("c", { skipped: "later", verdict: "as expected", field: "Crop", depth: "standard" }),
 ];
 const ids = (list: Line[]) => list.map((l) => l.id).join("");
 
@@ -59,13 +59,13 @@ describe("newPairs", () => {
 
 describe("withChange", () => {
   it("keeps what was there, and nothing when nothing is left", () => {
-    expect(withChange("x", { case: "x", tags: ["a"] }, { off: "later" })).toEqual({
+    expect(withChange("x", { case: "x", tags: ["a"] }, { skip: "later" })).toEqual({
       case: "x",
       tags: ["a"],
-      off: "later",
+      skip: "later",
     });
-    expect(withChange("x", { case: "x", off: "later" }, { off: "" })).toBeNull();
-    expect(withChange("x", { case: "x", own: true }, { off: "" })).not.toBeNull();
+    expect(withChange("x", { case: "x", skip: "later" }, { skip: "" })).toBeNull();
+    expect(withChange("x", { case: "x", added: true }, { skip: "" })).not.toBeNull();
   });
 });
 

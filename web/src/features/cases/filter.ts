@@ -17,7 +17,7 @@ export function filtered(lines: Line[], f: Filters): Line[] {
     if (f.technique && l.technique !== f.technique) return false;
     if (f.driver && l.driver !== f.driver) return false;
     if (f.tag && !(l.tags ?? []).includes(f.tag)) return false;
-    if (f.verdict && (l.off ? "skipped" : (l.verdict ?? "never run")) !== f.verdict) return false;
+    if (f.verdict && (l.skipped ? "skipped" : (l.verdict ?? "never run")) !== f.verdict) return false;
     if (words.length === 0) return true;
     const text = textOf(l);
     return words.every((w) => text.includes(w));
@@ -53,7 +53,7 @@ export function sorted(lines: Line[], key: SortKey | "", down: boolean): Line[] 
   const of = (l: Line): string | number => {
     switch (key) {
       case "verdict":
-        return l.off ? 5 : (ranks[l.verdict ?? ""] ?? 2);
+        return l.skipped ? 5 : (ranks[l.verdict ?? ""] ?? 2);
       case "depth":
         return ranks[l.depth] ?? 0;
       case "row":

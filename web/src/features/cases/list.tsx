@@ -168,7 +168,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
         <Pick
           label="verdict"
           value={filters.verdict}
-          all={values((l) => (l.off ? "skipped" : (l.verdict ?? "never run")))}
+          all={values((l) => (l.skipped ? "skipped" : (l.verdict ?? "never run")))}
           onChange={(v) => change({ verdict: v })}
         />
         <Pick
@@ -228,7 +228,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
                 role="option"
                 aria-selected={chosen.has(l.id)}
                 title={l.id}
-                className={`absolute inset-x-0 flex items-center border-b border-line px-3 ${l.id === selected ? "bg-ground outline-2 -outline-offset-2 outline-focus" : ""} ${l.off ? "text-soft line-through decoration-rule" : ""}`}
+                className={`absolute inset-x-0 flex items-center border-b border-line px-3 ${l.id === selected ? "bg-ground outline-2 -outline-offset-2 outline-focus" : ""} ${l.skipped ? "text-soft line-through decoration-rule" : ""}`}
                 style={{ height, top: v.start }}
                 onClick={(e) => {
                   if (e.ctrlKey || e.metaKey || e.shiftKey) choose(v.index, e.shiftKey);
@@ -252,7 +252,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
                 <span className="min-w-0 flex-1 truncate pr-2">
                   {l.title.startsWith(`${l.field}: `) ? l.title.slice(l.field.length + 2) : l.title}
                   {l.verdict === "odd" && <span className="text-odd"> — {l.headline}</span>}
-                  {l.says && <span className="text-unseen"> · the sheet expects {l.says}</span>}
+                  {l.source_expects && <span className="text-unseen"> · the sheet expects {l.source_expects}</span>}
                 </span>
                 <span className="w-[132px] truncate pr-2 text-soft">{l.field}</span>
                 <span className="w-[150px] truncate pr-2 text-soft">{l.technique}</span>
@@ -357,7 +357,7 @@ function Chosen({
       <button type="button" className="button" onClick={() => ask("off")}>
         Skip …
       </button>
-      <button type="button" className="button" onClick={() => change(() => ({ off: "" }))}>
+      <button type="button" className="button" onClick={() => change(() => ({ skip: "" }))}>
         Include again
       </button>
       <button type="button" className="button" onClick={() => ask("tag")}>
@@ -371,7 +371,7 @@ function Chosen({
           className="flex gap-2"
           onSubmit={(e) => {
             e.preventDefault();
-            if (asks === "off") change(() => ({ off: word.trim() }));
+            if (asks === "off") change(() => ({ skip: word.trim() }));
             else change((old) => ({ tags: [...new Set([...(old?.tags ?? []), word.trim()])] }));
           }}
         >

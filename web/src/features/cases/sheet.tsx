@@ -125,7 +125,9 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                 </span>
                 <span>{c.why ? <span className="text-unseen">cannot be imported: {c.why}</span> : c.expect}</span>
                 <span className="truncate">
-                  {c.says && <span className="font-semibold text-unseen">the sheet expects {c.says} </span>}
+                  {c.sheet_expects && (
+                    <span className="font-semibold text-unseen">the sheet expects {c.sheet_expects} </span>
+                  )}
                   <span className="value text-soft">{c.breaks.join(" ")}</span>
                 </span>
               </li>

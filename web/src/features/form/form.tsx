@@ -1,9 +1,10 @@
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
+import { fieldKindName } from "../../api/words.gen";
 import { EditBar, useEditing } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
-import { idOf } from "../../editing/names";
+import { idOf, stepsOf, stepsText } from "../../editing/names";
 import { Cell, Choice } from "../../ui/cell";
 import { FromList, FromSchemaFile } from "./files";
 import { Revisions } from "./revisions";
@@ -14,7 +15,7 @@ type Field = Schemas["FieldView"];
 
 export const kinds = [
   "text",
-  "multi-line",
+  "textarea",
   "email",
   "url",
   "tel",
@@ -22,14 +23,14 @@ export const kinds = [
   "number",
   "date",
   "time",
-  "date-time",
-  "one choice",
-  "several choices",
+  "datetime",
+  "single_choice",
+  "multiple_choice",
   "checkbox",
   "file",
   "hidden",
-  "read-only",
-  "trap",
+  "readonly",
+  "honeypot",
 ];
 
 const tools = [
@@ -211,7 +212,12 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
               <Cell label={`Label of ${x.id}`} value={x.label} onKeep={set(x, "label")} size={14} />
             </td>
             <td className="whitespace-nowrap">
-              <Choice label={`Kind of ${x.label}`} value={x.kind} options={kinds} onKeep={set(x, "kind")} />
+              <Choice
+                label={`Kind of ${x.label}`}
+                value={x.kind}
+                options={kinds.map((k) => [k, fieldKindName[k] ?? k])}
+                onKeep={set(x, "kind")}
+              />
               <label className="ml-1 text-[12px] text-soft">
                 <input type="checkbox" checked={x.secret} onChange={(ev) => set(x, "secret")(ev.target.checked)} />{" "}
                 secret
@@ -236,12 +242,12 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
             <td>
               <Cell
                 label={`Steps of ${x.label}`}
-                value={x.sent.join(", ")}
+                value={stepsText(x.normalize)}
                 placeholder="unchanged"
                 onKeep={(v) =>
                   v.trim()
-                    ? set(x, "sent")(v.split(",").map((s) => s.trim()))
-                    : e.apply([{ do: "remove", path: `fields[${x.id}].sent` }])
+                    ? set(x, "normalize")(stepsOf(v))
+                    : e.apply([{ do: "remove", path: `fields[${x.id}].normalize` }])
                 }
               />
             </td>
@@ -369,7 +375,7 @@ function StoredRows() {
 }
 
 const sources: Record<string, unknown> = {
-  "· now": { now: "within 5s" },
+  "· now": { now: { within: "5s" } },
   "· NULL": { null: true },
   "· column default": { default: true },
   "· any value": { any: true },

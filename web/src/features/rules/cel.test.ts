@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { joinClauses, readClauses } from "./cel";
 
-const kinds = { plots: "number", helper: "one choice", terms: "checkbox" };
+const kinds = { plots: "number", helper: "single_choice", terms: "checkbox" };
 
 test("an expression of clauses is read and written back the same", () => {
   for (const text of [

@@ -25,7 +25,7 @@ export function ClauseBuilder({
       read.clauses.map((c, k) => (k === i ? { ...c, ...part } : c)),
       read.every,
     );
-  const first = fields.find((f) => f.kind !== "hidden" && f.kind !== "trap");
+  const first = fields.find((f) => f.kind !== "hidden" && f.kind !== "honeypot");
   return (
     <div className="flex flex-wrap items-center gap-1 text-[12.5px]">
       {read.clauses.length > 1 && (

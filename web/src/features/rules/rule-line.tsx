@@ -22,15 +22,15 @@ export const ruleKinds = [
   "decimals",
   "date",
   "time",
-  "listed",
-  "ticked",
-  "agrees",
-  "differs",
+  "one_of_options",
+  "must_be_checked",
+  "same_as",
+  "different_from",
   "unique",
   "file",
-  "refers",
-  "matches",
-  "no overlap",
+  "exists_in",
+  "matches_secret",
+  "no_overlap",
 ];
 
 /** What a new rule of a kind starts with. */
@@ -43,21 +43,20 @@ export function begun(kind: string, field: string, other: string): Details {
     case "characters":
       return { of: "a-zA-Z0-9" };
     case "range":
-      return { date: { max: "today" }, time: { max: "23:59" }, "date-time": { max: "now" } }[field] ?? { min: "1" };
+      return { date: { max: "today" }, time: { max: "23:59" }, datetime: { max: "now" } }[field] ?? { min: "1" };
     case "step":
       return { by: "1" };
     case "decimals":
       return { max: 2 };
-    case "agrees":
-      return { with: other };
-    case "differs":
-      return { from: other };
+    case "same_as":
+    case "different_from":
+      return { field: other };
     case "unique":
-    case "refers":
+    case "exists_in":
       return { column: "table.column" };
-    case "matches":
+    case "matches_secret":
       return { stored: "table.column" };
-    case "no overlap":
+    case "no_overlap":
       return { to: other, table: "table", begins: "begins", ends: "ends" };
     case "file":
       return { max: 200000 };
@@ -127,16 +126,16 @@ export function RuleLine({
         ) : (
           <Choice
             label={`Layer of ${rule.id}`}
-            value={rule.layer}
-            options={["browser", "server", "database"]}
-            onKeep={(v) => e.apply([{ do: "set", path: `${path}.layer`, value: v }])}
+            value={rule.layers.join(" and ")}
+            options={LAYERS.map((l) => l.join(" and "))}
+            onKeep={(v) => e.apply([{ do: "set", path: `${path}.layers`, value: v.split(" and ") }])}
           />
         )}
         <span className="text-soft">{rule.phase}</span>
       </td>
       <td className="py-0.5">
-        {d.say && typeof d.say === "object" ? (
-          Object.entries(d.say as Record<string, string>).map(([key, says]) => (
+        {d.message && typeof d.message === "object" ? (
+          Object.entries(d.message as Record<string, string>).map(([key, says]) => (
             <span key={key} className="flex items-center gap-1">
               <span className="text-[12px] text-soft">{key}</span>
               <Cell
@@ -146,15 +145,21 @@ export function RuleLine({
                 onKeep={(v) =>
                   e.apply([
                     v
-                      ? { do: "set", path: `${path}.say.${key}`, value: v }
-                      : { do: "remove", path: `${path}.say.${key}` },
+                      ? { do: "set", path: `${path}.message.${key}`, value: v }
+                      : { do: "remove", path: `${path}.message.${key}` },
                   ])
                 }
               />
             </span>
           ))
         ) : (
-          <Cell label={`Message of ${rule.id}`} value={rule.message} placeholder="any message" wide {...set("say")} />
+          <Cell
+            label={`Message of ${rule.id}`}
+            value={rule.message}
+            placeholder="any message"
+            wide
+            {...set("message")}
+          />
         )}
       </td>
       <td className="py-0.5 whitespace-nowrap">
@@ -164,9 +169,9 @@ export function RuleLine({
           options={[
             ["field", "at the field"],
             ["summary", "in the summary"],
-            ["next page", "on the next page"],
+            ["next_page", "on the next page"],
           ]}
-          onKeep={(v) => e.apply(edits("at", v))}
+          onKeep={(v) => e.apply(edits("place", v))}
         />
         {!rule.implied && (
           <button
@@ -178,13 +183,13 @@ export function RuleLine({
             remove
           </button>
         )}
-        {(rule.layer === "browser" || rule.comes !== "") && (
+        {(rule.layers.includes("browser") || rule.message_on !== "") && (
           <div>
             <Choice
               label={`When the message of ${rule.id} comes`}
-              value={rule.comes}
+              value={rule.message_on}
               options={COMES}
-              onKeep={(v) => e.apply(edits("comes", v))}
+              onKeep={(v) => e.apply(edits("message_on", v))}
             />
           </div>
         )}
@@ -193,12 +198,15 @@ export function RuleLine({
   );
 }
 
+/** The combinations of layers in which a rule can be checked. */
+const LAYERS = [["browser"], ["server"], ["database"], ["browser", "server"], ["browser", "server", "database"]];
+
 // COMES are the moments at which a message may be promised to come.
 export const COMES = [
   ["", "timing not specified"],
-  ["typing", "while typing"],
-  ["leaving", "on leaving the field"],
-  ["submitting", "only on submitting"],
+  ["input", "while typing"],
+  ["blur", "on leaving the field"],
+  ["submit", "only on submitting"],
 ] as const;
 
 type Setter = (
@@ -228,7 +236,7 @@ function Sentence({
           <Choice
             label={`Unit of ${rule.id}`}
             value={text("in") || "characters"}
-            options={["characters", "utf-16 units", "bytes", "graphemes"]}
+            options={["characters", ["utf-16_units", "UTF-16 units"], "bytes", "graphemes"]}
             onKeep={set("in").onKeep}
           />
         </>
@@ -252,27 +260,27 @@ function Sentence({
       );
     case "decimals":
       return <>at most {input("max", "Decimals", "0", number)} decimals</>;
-    case "agrees":
+    case "same_as":
       return (
         <>
           same as{" "}
           <Choice
             label={`Other field of ${rule.id}`}
-            value={text("with")}
+            value={text("field")}
             options={others}
-            onKeep={set("with").onKeep}
+            onKeep={set("field").onKeep}
           />
         </>
       );
-    case "differs":
+    case "different_from":
       return (
         <>
           different from{" "}
           <Choice
             label={`Other field of ${rule.id}`}
-            value={text("from")}
+            value={text("field")}
             options={others}
-            onKeep={set("from").onKeep}
+            onKeep={set("field").onKeep}
           />
         </>
       );
@@ -283,11 +291,11 @@ function Sentence({
           {input("ignoring", "Differences ignored", "nothing", (v) => v.split(/[,\s]+/).filter(Boolean), false)}
         </>
       );
-    case "refers":
+    case "exists_in":
       return text("column") === "" ? <span>{rule.words}</span> : <>exists in {input("column", "Column")}</>;
-    case "matches":
+    case "matches_secret":
       return <>equals the stored password in {input("stored", "Column")}</>;
-    case "no overlap":
+    case "no_overlap":
       return (
         <>
           up to{" "}

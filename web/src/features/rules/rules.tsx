@@ -4,8 +4,10 @@ import { useSearchParams } from "react-router";
 import { useCases, usualPlan } from "../../api/cases";
 import type { FormAt } from "../../api/client";
 import { api, need, type Schemas } from "../../api/client";
+import { fieldKindName, ruleKindName } from "../../api/words.gen";
 import { EditBar, useEditing } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
+import { stepsText } from "../../editing/names";
 import { ScaleRow } from "../../scale/row";
 import { Cell, Choice } from "../../ui/cell";
 import { ClauseBuilder } from "./clauses";
@@ -107,7 +109,7 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
   const cases = useCases(at, { ...usualPlan, depth: "quick" });
   const rows = new Map((cases.data?.rows ?? []).map((r) => [r.id, r]));
   const ids = fields.map((x) => x.id);
-  const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "trap" && x.kind !== "read-only");
+  const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "honeypot" && x.kind !== "readonly");
   return (
     <table className="w-full table-fixed border-collapse">
       <caption className="sr-only">Rules by field</caption>
@@ -207,7 +209,9 @@ function FieldRules({
           >
             <option value="">add a rule …</option>
             {ruleKinds.map((k) => (
-              <option key={k}>{k}</option>
+              <option key={k} value={k}>
+                {ruleKindName[k] ?? k}
+              </option>
             ))}
           </select>
         </td>
@@ -221,8 +225,8 @@ function FieldHead({ field, span, scales }: { field: Field; span: number; scales
     <th scope="rowgroup" rowSpan={span} className="border-r border-line px-5 py-1.5 text-left align-top">
       <span className="text-[14px]">{field.label}</span>
       <span className="block text-[12px] font-normal text-soft">
-        {field.kind}
-        {field.sent.length > 0 && ` · ${field.sent.join(", then ")} before its rules`}
+        {fieldKindName[field.kind] ?? field.kind}
+        {field.normalize.length > 0 && ` · ${stepsText(field.normalize)} before its rules`}
       </span>
       {field.options.length > 0 && (
         <span className="block text-[12px] font-normal text-soft">{field.options.join(" · ")}</span>
@@ -262,14 +266,14 @@ function Across() {
                 label={`Expression of ${r.id}`}
                 mono
                 value={r.words}
-                onKeep={(v) => e.apply([{ do: "set", path: `${path}.holds`, value: v }])}
+                onKeep={(v) => e.apply([{ do: "set", path: `${path}.must_hold`, value: v }])}
               />
               <span className="text-soft">message</span>
               <Cell
                 label={`Message of ${r.id}`}
                 value={r.message}
                 placeholder="any message"
-                onKeep={(v) => e.apply([{ do: "set", path: `${path}.say`, value: v }])}
+                onKeep={(v) => e.apply([{ do: "set", path: `${path}.message`, value: v }])}
               />
               <button
                 type="button"
@@ -283,7 +287,7 @@ function Across() {
             <ClauseBuilder
               expression={r.words}
               fields={f.fields}
-              onChange={(v) => e.apply([{ do: "set", path: `${path}.holds`, value: v }])}
+              onChange={(v) => e.apply([{ do: "set", path: `${path}.must_hold`, value: v }])}
             />
           </div>
         );
@@ -304,7 +308,7 @@ function Across() {
             className="button"
             disabled={!fresh}
             onClick={async () => {
-              if (await e.apply([{ do: "insert", path: "across", at: -1, value: { holds: fresh } }])) setFresh("");
+              if (await e.apply([{ do: "insert", path: "across", at: -1, value: { must_hold: fresh } }])) setFresh("");
             }}
           >
             Add
@@ -348,27 +352,33 @@ function Ends() {
           <dd>
             <Choice
               label="Place of messages"
-              value={String(rejected.at ?? "field")}
+              value={String(rejected.place ?? "field")}
               options={[
                 ["field", "at their fields"],
                 ["summary", "in the summary"],
-                ["next page", "on the next page"],
+                ["next_page", "on the next page"],
               ]}
-              onKeep={put("rejected.at")}
+              onKeep={put("rejected.place")}
             />
             <Choice
               label="Which messages"
-              value={String(rejected.report ?? "every failing rule")}
-              options={["every failing rule", "first of each field", "first of all"]}
+              value={String(rejected.report ?? "every_failing_rule")}
+              options={[
+                ["every_failing_rule", "every failing rule"],
+                ["first_of_each_field", "first of each field"],
+                ["first_of_all", "first of all"],
+              ]}
               onKeep={put("rejected.report")}
             />
             <Choice
               label="When the page's own messages appear"
-              value={String(rejected.comes ?? "")}
+              value={String(rejected.message_on ?? "")}
               options={COMES}
               onKeep={(v) =>
                 e.apply([
-                  v === "" ? { do: "remove", path: "rejected.comes" } : { do: "set", path: "rejected.comes", value: v },
+                  v === ""
+                    ? { do: "remove", path: "rejected.message_on" }
+                    : { do: "set", path: "rejected.message_on", value: v },
                 ])
               }
             />
@@ -377,21 +387,25 @@ function Ends() {
           <dd>
             <Choice
               label="Values kept"
-              value={String(rejected.refilled ?? "")}
-              options={[["", "not specified"], "all but secrets", "nothing"]}
+              value={String(rejected.values_kept ?? "")}
+              options={[
+                ["", "not specified"],
+                ["all_but_secrets", "all but secrets"],
+                ["none", "none"],
+              ]}
               onKeep={(v) =>
                 e.apply([
                   v === ""
-                    ? { do: "remove", path: "rejected.refilled" }
-                    : { do: "set", path: "rejected.refilled", value: v },
+                    ? { do: "remove", path: "rejected.values_kept" }
+                    : { do: "set", path: "rejected.values_kept", value: v },
                 ])
               }
             />
             <label className="ml-2">
               <input
                 type="checkbox"
-                checked={rejected.tied === true}
-                onChange={(ev) => e.apply([{ do: "set", path: "rejected.tied", value: ev.target.checked }])}
+                checked={rejected.linked === true}
+                onChange={(ev) => e.apply([{ do: "set", path: "rejected.linked", value: ev.target.checked }])}
               />{" "}
               each field is linked to its message (aria-describedby)
             </label>
@@ -400,8 +414,8 @@ function Ends() {
           <dd>
             <Choice
               label="Phases"
-              value={doc.phases ?? "in order"}
-              options={["in order", "together"]}
+              value={doc.phases ?? "in_order"}
+              options={[["in_order", "in order"], "together"]}
               onKeep={(v) => e.apply([{ do: "set", path: "phases", value: v }])}
             />
           </dd>

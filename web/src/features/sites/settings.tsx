@@ -201,8 +201,8 @@ export function SettingsPage() {
             id="s-ca"
             className="field value h-14"
             placeholder="PEM certificate of your own CA"
-            value={draft["certificate authority"] ?? ""}
-            onChange={(e) => change({ "certificate authority": e.target.value || undefined })}
+            value={draft.certificate_authority ?? ""}
+            onChange={(e) => change({ certificate_authority: e.target.value || undefined })}
           />
           <span>Databases watched</span>
           <div className="grid gap-1">
@@ -267,10 +267,10 @@ export function SettingsPage() {
                 aria-label={`Sign-in: ${key}`}
                 className="field value w-48"
                 placeholder={{ page: "/sign-in", name: "name field", password: "password field" }[key]}
-                value={draft["sign in"]?.[key] ?? ""}
+                value={draft.sign_in?.[key] ?? ""}
                 onChange={(e) =>
                   change({
-                    "sign in": { page: "", name: "", password: "", ...draft["sign in"], [key]: e.target.value },
+                    sign_in: { page: "", name: "", password: "", ...draft.sign_in, [key]: e.target.value },
                   })
                 }
               />
@@ -317,8 +317,8 @@ export function SettingsPage() {
             <input
               id="s-marks"
               type="checkbox"
-              checked={draft["marked values"] !== false}
-              onChange={(e) => change({ "marked values": e.target.checked })}
+              checked={draft.marked_values !== false}
+              onChange={(e) => change({ marked_values: e.target.checked })}
             />{" "}
             Allow traces to submit test values
           </label>
