@@ -138,12 +138,14 @@ func (m *migration) mergeRules(list *ast.SequenceNode) {
 	count := map[string]int{}
 	for _, r := range kept {
 		count[r.kind]++
-		if merged[r] {
-			m.writeLayers(r)
-		}
+		var add pairs
 		if !r.named && defaultID(r.kind, count[r.kind]) != r.id {
-			m.putFirst(r.details, "id", quoteJSON(r.id)) // it was counted with one that is gone
+			add = append(add, pairs{{"id", r.id}}...) // it was counted with one that is gone
 		}
+		if merged[r] {
+			add = append(add, m.layers(r)...)
+		}
+		m.putFirst(r.details, add)
 	}
 }
 
@@ -166,8 +168,8 @@ func samePromise(kept []*ruleItem, r *ruleItem) *ruleItem {
 	return nil
 }
 
-// writeLayers writes a rule's layers, and the ids in them that the reader would not make.
-func (m *migration) writeLayers(r *ruleItem) {
+// layers are a rule's layers, and the ids in them that the reader would not make, as far as they are to be added to it.
+func (m *migration) layers(r *ruleItem) (add pairs) {
 	base := spec.Base{ID: r.id}
 	for _, layer := range r.layers {
 		base.Layers = append(base.Layers, spec.Layer(layer))
@@ -178,17 +180,17 @@ func (m *migration) writeLayers(r *ruleItem) {
 			ids[string(layer)] = r.ids[string(layer)]
 		}
 	}
-	if len(ids) > 0 {
-		value, _ := json.Marshal(ids) // texts can be written
-		m.putFirst(r.details, "ids", string(value))
-	}
-	value, _ := json.Marshal(r.layers)
 	if written := nodeAt(r.details, "layers"); written != nil {
 		start := m.start(written)
+		value, _ := json.Marshal(r.layers) // texts can be written
 		m.found = append(m.found, replacement{start, m.end(written, start, 0, true), m.flow(value)})
-		return
+	} else {
+		add = pairs{{"layers", r.layers}}
 	}
-	m.putFirst(r.details, "layers", string(value))
+	if len(ids) > 0 {
+		add = append(add, pairs{{"ids", ids}}...)
+	}
+	return add
 }
 
 // flowItem is an item of a list in brackets, with the comma before it.

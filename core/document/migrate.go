@@ -2,6 +2,7 @@ package document
 
 import (
 	"cmp"
+	"encoding/json"
 	"reflect"
 	"slices"
 	"strings"
@@ -164,25 +165,35 @@ func (m *migration) keepIDs(rules *ast.SequenceNode) {
 	for _, r := range rulesOf(rules) {
 		name, _, known := spec.MemberOf(reflect.TypeFor[spec.Rule](), r.kind)
 		if known && name != r.kind && !r.named && spec.RuleKind(name).ID() != spec.Identifier(r.kind) {
-			m.putFirst(r.details, "id", quoteJSON(r.id))
+			m.putFirst(r.details, pairs{{"id", r.id}})
 		}
 	}
 }
 
-// putFirst writes a key with its value, in JSON, as the first of a map.
-func (m *migration) putFirst(details ast.Node, key, value string) {
-	start := m.start(details)
-	text := m.key(key) + m.flow([]byte(value))
-	switch entries, isMap := spec.MapEntries(details); {
-	case !isMap:
+// pairs are keys with their values.
+type pairs []struct {
+	key   string
+	value any
+}
+
+// putFirst writes keys with their values as the first of a map.
+func (m *migration) putFirst(details ast.Node, what pairs) {
+	entries, isMap := spec.MapEntries(details)
+	if !isMap || len(what) == 0 {
 		return
-	case isFlow(details):
-		start++
-		if len(entries) > 0 {
-			text += ", "
-		}
-	default:
-		text += "\n" + strings.Repeat(" ", start-m.starts[m.lineOf(start)])
 	}
-	m.found = append(m.found, replacement{start, start, text})
+	texts := make([]string, len(what))
+	for i, p := range what {
+		value, _ := json.Marshal(p.value) // texts, and lists and maps of them, can be written
+		texts[i] = m.key(p.key) + m.flow(value)
+	}
+	start := m.start(details)
+	between, after := ", ", ", "
+	if !isFlow(details) {
+		between = "\n" + strings.Repeat(" ", start-m.starts[m.lineOf(start)])
+		after = between
+	} else if start++; len(entries) == 0 {
+		after = ""
+	}
+	m.found = append(m.found, replacement{start, start, strings.Join(texts, between) + after})
 }
