@@ -81,7 +81,7 @@ const pace = 4
 type prepared struct {
 	writes bool
 	steps  [][]submission.Pair
-	needs  [][]submission.LookUp
+	needs  [][]submission.Lookup
 	reload []bool
 	token  []bool
 }
@@ -235,7 +235,7 @@ func casesBy(d *design.Designer, wanted func(*testcase.Case) bool) []*testcase.C
 // plain: its steps are what the bare loop does too, a page opened, filled in and sent by one visitor.
 func plain(c *testcase.Case) bool {
 	return !slices.ContainsFunc(c.Steps, func(s testcase.Step) bool {
-		return s.Together || s.Onward || s.Beside || s.Aside || s.Forged != ""
+		return s.Concurrent || s.OnResultPage || s.WithSecondSession || s.SetupOnly || s.Forged != ""
 	})
 }
 
@@ -303,7 +303,7 @@ func (l *bare) compare(d *design.Designer, cases []*testcase.Case, dsn string) (
 
 // expectations is how many the oracle computes a second, the median of several stretches.
 func expectations(p *spec.Prepared, subs []*submission.Submission) float64 {
-	w := &oracle.World{Now: time.Now(), Driver: submission.HTTP, Taken: map[string]bool{}}
+	w := &oracle.World{Now: time.Now(), Driver: submission.HTTP, LookupResults: map[string]bool{}}
 	var rates []float64
 	for range 5 {
 		n, started := 0, time.Now()

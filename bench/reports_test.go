@@ -31,7 +31,7 @@ func largeResult(cases int) *report.Report {
 		for k := range 12 {
 			sent.Pairs = append(sent.Pairs, submission.Pair{Name: fmt.Sprintf("field_%d", k), Value: fmt.Sprintf("heather row %d of %d", k, i)})
 		}
-		step := &judge.Step{Verdict: judge.AsExpected, Headline: one.Headline}
+		step := &judge.Judgement{Verdict: judge.AsExpected, Headline: one.Headline}
 		for _, check := range judge.Checks {
 			step.Checks = append(step.Checks, judge.Check{Check: check, Verdict: judge.AsExpected, Parts: []judge.Part{{Verdict: judge.AsExpected, Words: judge.Words{Name: "a part", Expected: "as it is promised", Observed: "as it is promised"}}, {Verdict: judge.AsExpected, Words: judge.Words{Name: "another part", Expected: "none", Observed: "none"}}}})
 			one.Checks = append(one.Checks, judge.AsExpected)

@@ -48,7 +48,7 @@ func TestAPersonMakesACase(t *testing.T) {
 			values := manual.Values{}
 			for _, v := range h.Values {
 				switch {
-				case v.Kind == spec.Checkbox && v.Ticked:
+				case v.Kind == spec.Checkbox && v.Checked:
 					values[v.Field] = []string{"yes"}
 				case v.Field == "heard" && v.Value == "From a neighbour":
 					values[v.Field] = []string{"nb"}

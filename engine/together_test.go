@@ -39,9 +39,9 @@ func TestARaceIsFound(t *testing.T) {
 		require.Len(t, results, 3)
 		for id, r := range results {
 			require.Equal(t, judge.AsExpected, r.Verdict, "%s: %v", id, oddOnes(results))
-			require.Equal(t, 6, r.Together.Submissions)
-			require.GreaterOrEqual(t, r.Together.Rounds, 3)
-			require.Positive(t, r.Together.Narrowest)
+			require.Equal(t, 6, r.Race.Submissions)
+			require.GreaterOrEqual(t, r.Race.Rounds, 3)
+			require.Positive(t, r.Race.Narrowest)
 		}
 	}
 }

@@ -134,7 +134,7 @@ func sample() *report.Report {
 		return &report.Result{Case: id, Verdict: v, Checks: checks, Headline: headline, Took: 1500 * time.Microsecond, Steps: []report.StepResult{{
 			Expectation: &oracle.Expectation{Outcome: oracle.RejectedByServer, Failing: []oracle.Failure{{Why: "User is too long."}}},
 			Observation: &observation.Step{Sent: &submission.Submission{Pairs: []submission.Pair{{Name: "user", Value: "=1+1"}, {Name: "pass", Value: "hidden"}, {Name: "note", Value: strings.Repeat("x", 5000)}}}},
-			Judgement:   &judge.Step{Verdict: v, Checks: []judge.Check{{Check: judge.Outcome, Verdict: v, Parts: []judge.Part{{Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Verdict: v, Words: judge.Words{Name: "outcome", Expected: "a\x00<b>\uFFFE", Observed: "]]> & \"q\"\r\n"}}}}}},
+			Judgement:   &judge.Judgement{Verdict: v, Checks: []judge.Check{{Check: judge.Outcome, Verdict: v, Parts: []judge.Part{{Subject: judge.Subject{Aspect: judge.OutcomeAspect}, Verdict: v, Words: judge.Words{Name: "outcome", Expected: "a\x00<b>\uFFFE", Observed: "]]> & \"q\"\r\n"}}}}}},
 		}}}
 	}
 	r := &report.Report{Form: "join", Title: "Join", Site: "http://127.0.0.1:1/x", Secrets: []string{"pass"}, Labels: map[string]string{"user": "Login <name>"}, Rows: map[string]string{"user": "Login <name>"}, Started: time.Date(2026, 11, 25, 1, 2, 3, 0, time.UTC), Took: time.Second}

@@ -246,7 +246,7 @@ func runForm(ctx context.Context, site *planted.Site, id string, depth testcase.
 	return out, len(report.Cases), nil
 }
 
-func ofStep(of string, s *judge.Step) []seen {
+func ofStep(of string, s *judge.Judgement) []seen {
 	var out []seen
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {

@@ -202,7 +202,7 @@ func (m *Matrix) Lacking(visitors []Visitor) []prose.Text {
 			if slices.ContainsFunc(visitors, told) {
 				continue
 			}
-			if mask, mix, possible := m.telling(c, other, visitors); possible {
+			if mask, mix, possible := m.distinguishing(c, other, visitors); possible {
 				lacks = append(lacks, lack{s.ID, c.Text(m.conditions.Atoms), other.Text(m.conditions.Atoms), mask, mix})
 			}
 		}
@@ -226,8 +226,8 @@ type lack struct {
 	mix                     prose.Text
 }
 
-// telling is the mix with the fewest changes from a visitor's own that tells two conditions apart.
-func (m *Matrix) telling(a, b *spec.Condition, visitors []Visitor) (mask int, mix prose.Text, possible bool) {
+// distinguishing is the mix with the fewest changes from a visitor's own that tells two conditions apart.
+func (m *Matrix) distinguishing(a, b *spec.Condition, visitors []Visitor) (mask int, mix prose.Text, possible bool) {
 	n := len(m.conditions.Atoms)
 	if n > 12 {
 		return 0, "", false

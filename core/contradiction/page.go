@@ -35,7 +35,7 @@ func (x *field) requires() bool {
 // fieldOnPage: what the page marks as required and the rules do not, or the other way round.
 func (f *finder) fieldOnPage(x *field) {
 	c := f.onPage(x.Name)
-	if c == nil || x.Kind.Untouched() || c.Trap || x.When != "" {
+	if c == nil || x.Kind.Untouched() || c.Honeypot || x.When != "" {
 		return
 	}
 	marked := c.Required || c.Marked

@@ -133,8 +133,8 @@ func (u *builder) partitions(f *spec.PreparedField) {
 		u.add(Partitions, f.ID+" "+id, phrases.OfField.With("label", f.Label, "what", words), f.ID+".", func(a *attempt) bool { return a.filled[f.Index] && covers(a, &a.values[f.Index]) })
 	}
 	if f.Kind == spec.Checkbox {
-		part("ticked", phrases.Ticked.Text(), func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
-		part("unticked", phrases.NotTicked.Text(), func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
+		part("ticked", phrases.Checked.Text(), func(a *attempt, v *spec.Value) bool { return a.accepted && !v.Blank })
+		part("unticked", phrases.NotChecked.Text(), func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })
 		return
 	}
 	part("blank", phrases.LeftBlank.Text(), func(a *attempt, v *spec.Value) bool { return v.Blank && (a.accepted || onlyOf(a, f)) })

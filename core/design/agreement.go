@@ -71,6 +71,6 @@ func across(b *testcase.Builder, depth testcase.Depth, r *spec.PreparedRule, rol
 
 func agrees(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	across(b, testcase.Standard, r, "same", phrases.OfField.With("label", f.Label, "what", phrases.SameAgain.Text()), nil, testcase.Mark{Scale: r.ID, Name: r.Name, At: 0, Label: "same"})
-	across(b, testcase.Quick, r, "differs", phrases.OfField.With("label", f.Label, "what", phrases.AnotherValue.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 1, Label: "differs"})
-	across(b, testcase.Standard, r, "case", phrases.OfField.With("label", f.Label, "what", phrases.CapitalsDiffer.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 2, Label: "case only"})
+	across(b, testcase.Quick, r, "differs", phrases.OfField.With("label", f.Label, "what", phrases.AnotherValue.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Fresh}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 1, Label: "different"})
+	across(b, testcase.Standard, r, "case", phrases.OfField.With("label", f.Label, "what", phrases.CapitalsDiffer.Text()), map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: r.Other.ID, Change: testcase.OtherCase}}, testcase.Mark{Scale: r.ID, Name: r.Name, At: 2, Label: "capitals only"})
 }

@@ -26,7 +26,7 @@ func browserLayer(b *testcase.Builder) {
 			case r.Kind == spec.RuleRequired:
 				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"})
 			case r.Kind == spec.RuleMustBeChecked:
-				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".unticked", phrases.NotTicked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
+				b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".unticked", phrases.NotChecked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not checked"})
 			case r.Auto != nil && b.Maker.Sets[f.ID] != nil:
 				broken(b, f, r)
 			}
@@ -46,7 +46,7 @@ func seenInBrowser(b *testcase.Builder) {
 	seen := map[string]bool{}
 	for _, c := range slices.Clone(b.Cases) {
 		last := c.Last()
-		if c.Language != "" || last.Forged != "" || last.Together || last.Back || last.Driver != submission.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 || last.Body != nil {
+		if c.Language != "" || last.Forged != "" || last.Concurrent || last.Back || last.Driver != submission.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 || last.Body != nil {
 			continue
 		}
 		if cannotBeEntered[b.Maker.Kinds[last.Breaks[0]]] {

@@ -57,13 +57,13 @@ func resolve(t require.TestingT, d *design.Designer, c *testcase.Case, run int64
 		if !slices.Contains(c.Steps[i].Without, "_token") {
 			sub.Pairs = append(sub.Pairs, submission.Pair{Name: "_token", Value: "t"})
 		}
-		w := &oracle.World{Now: now, Driver: submission.HTTP, Taken: map[string]bool{}}
+		w := &oracle.World{Now: now, Driver: submission.HTTP, LookupResults: map[string]bool{}}
 		for _, need := range oracle.Needs(d.Prepared(), sub) {
 			value := need.Value
 			if slices.Contains(need.Ignoring, "case") {
 				value = strings.ToLower(value)
 			}
-			w.Taken[need.Rule] = stored[need.Rule][value]
+			w.LookupResults[need.Rule] = stored[need.Rule][value]
 			if stored[need.Rule] == nil {
 				stored[need.Rule] = map[string]bool{}
 			}

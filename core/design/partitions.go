@@ -34,7 +34,7 @@ func partitions(b *testcase.Builder, f *spec.PreparedField) {
 	} else {
 		b.AddFieldCase(testcase.Quick, f, "unknown", phrases.NameOfNobody.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "unknown"), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "unknown", 4))
 		if r.IgnoringCase {
-			b.AddFieldCase(testcase.Quick, f, "name.case", phrases.OtherCapitals.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
+			b.AddFieldCase(testcase.Quick, f, "name.case", phrases.OtherCapitals.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name in another case"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.OtherCase}, textMark(b, f, "other capitals", 3))
 		}
 		if slices.Contains(f.Normalize, spec.Trim) {
 			b.AddFieldCase(testcase.Standard, f, "name.around", phrases.SpacesAround.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "name with spaces"), testcase.Recipe{Make: testcase.OfAccountName, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
@@ -45,7 +45,7 @@ func partitions(b *testcase.Builder, f *spec.PreparedField) {
 		case r.Kind == spec.RuleMatchesSecret:
 			covers := testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint)
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other", phrases.AnotherSecret.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh}, testcase.Mark{Scale: "secret", At: 1, Label: "another"})
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other case"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".case", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.OfAccount, Change: testcase.OtherCase}, testcase.Mark{Scale: "secret", At: 2, Label: "other capitals"})
 			b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".around", phrases.WithSpacesAround.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversGuess, f.ID, "spaces around"), testcase.Recipe{Make: testcase.OfAccount, Change: testcase.SpacesAround}, testcase.Mark{Scale: "secret", At: 3, Label: "spaces around"})
 		case r.Kind == spec.RuleExistsIn:
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", phrases.InNoRow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), testcase.Recipe{Make: testcase.Fresh}, textMark(b, f, "no row", 4))
@@ -61,8 +61,8 @@ func blank(b *testcase.Builder, f *spec.PreparedField) {
 	mark := testcase.Mark{Scale: testcase.ScaleOf(f), At: -1e12, Label: "blank"}
 	switch {
 	case f.Kind == spec.Checkbox:
-		b.AddFieldCase(testcase.Quick, f, "unticked", phrases.NotTicked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not ticked"})
-		b.AddFieldCase(testcase.Quick, f, "ticked", phrases.Ticked.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "ticked"})
+		b.AddFieldCase(testcase.Quick, f, "unticked", phrases.NotChecked.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "state", At: 0, Label: "not checked"})
+		b.AddFieldCase(testcase.Quick, f, "ticked", phrases.Checked.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "ticked"), testcase.Recipe{Make: testcase.Fixed, Text: f.Value}, testcase.Mark{Scale: "state", At: 1, Label: "checked"})
 		return
 	case testcase.RuleOf(f, spec.RuleSameAs) != nil:
 		b.AddFieldCase(testcase.Standard, f, "blank", phrases.LeftBlank.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed}, mark)
@@ -99,7 +99,7 @@ func wrongKind(b *testcase.Builder, f *spec.PreparedField) {
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".no_row", phrases.InNoRow.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: noRow(b.Maker, f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "no row"})
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".row", phrases.InARow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "kept"), testcase.Recipe{Make: testcase.OfRow}, testcase.Mark{Scale: "choice", At: 0, Label: "a row"})
 		case spec.RuleOneOfOptions:
-			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", phrases.ValueNotOffered.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not offered"})
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".not_offered", phrases.ValueNotOffered.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fixed, Text: notOffered(f)}, testcase.Mark{Scale: "choice", At: 1e6, Label: "not an option"})
 			if len(f.Options) == 0 {
 				continue
 			}
@@ -134,7 +134,7 @@ func normalised(b *testcase.Builder, f *spec.PreparedField) {
 		case spec.Trim:
 			b.AddFieldCase(testcase.Quick, f, "trim.around", phrases.SpacesAround.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
 		case spec.Lower, spec.Upper:
-			b.AddFieldCase(testcase.Quick, f, step.Plain+".other", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other case", 3))
+			b.AddFieldCase(testcase.Quick, f, step.Plain+".other", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other capitals", 3))
 		}
 	}
 }

@@ -30,7 +30,7 @@ func requests(b *testcase.Builder) {
 	forged(b, form, submit)
 	if p.Form.Page != "" && p.Form.Rejected.To == "" && p.Form.Submit.Encoding != "json" {
 		again := submit(1, nil)
-		again.Onward = true
+		again.OnResultPage = true
 		form(testcase.Standard, "after_rejection", phrases.PutRight.Text(), 12, testcase.Covering(testcase.CoversGuess, "form", "after rejection"), submit(0, allBlank(b)), again)
 	}
 	if extra := surplus(b); len(extra) > 0 {
@@ -110,7 +110,7 @@ func leftOut(b *testcase.Builder, f *spec.PreparedField) {
 		}
 		return testcase.Thorough
 	}
-	b.AddFieldCase(told(required.Absent), f, "guess.absent", phrases.Absent.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "absent"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "guessed", At: 201, Label: "absent"})
+	b.AddFieldCase(told(required.Absent), f, "guess.absent", phrases.Absent.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "absent"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "guessed", At: 201, Label: "not sent"})
 	if b.Maker.Form.Form.Submit.Encoding == "json" {
 		b.AddFieldCase(told(required.Null), f, "guess.null", phrases.Null.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "null"), testcase.Recipe{Make: testcase.Null}, testcase.Mark{Scale: "guessed", At: 202, Label: "null"})
 	}

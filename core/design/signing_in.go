@@ -42,7 +42,7 @@ func signingIn(b *testcase.Builder) {
 	}
 	if session.Others == "ended" {
 		beside := submit(nil)
-		beside.Beside = true
+		beside.WithSecondSession = true
 		form(testcase.Quick, "other_sessions", phrases.OtherSession.Text(), 4, beside)
 	}
 	lock(b, session.Lock)
@@ -90,24 +90,24 @@ func lock(b *testcase.Builder, lock *spec.Lock) {
 	if i < 0 {
 		return
 	}
-	if !b.Maker.Spare {
+	if !b.Maker.HasLockableAccount {
 		b.OmitCase("form.lock", phrases.NoAccountToLock.Text())
 		return
 	}
 	secret := b.Maker.Form.Rules[i].Field
 	var steps []testcase.Step
 	for range lock.After {
-		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Aside: true, Inputs: b.Inputs(0, map[string]testcase.Recipe{secret.ID: {Make: testcase.Fresh}})})
+		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, SetupOnly: true, Inputs: b.Inputs(0, map[string]testcase.Recipe{secret.ID: {Make: testcase.Fresh}})})
 	}
 	right := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, nil)}
 	add := func(depth testcase.Depth, role string, title prose.Text, at float64, last testcase.Step) {
 		b.Add(depth, &testcase.Case{
-			ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.Transitions, Spare: true,
+			ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.Transitions, LockableAccount: true,
 			Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: append(slices.Clone(steps), last),
 		})
 	}
 	locked := right
-	locked.Locked = true
+	locked.AccountLocked = true
 	add(testcase.Quick, "lock", phrases.LockedOut.With("n", lock.After), 6, locked)
 	switch lasts := lock.Lasts(); {
 	case lasts > maxWait:

@@ -57,8 +57,8 @@ func TestCasesOfSigningIn(t *testing.T) {
 	require.NotContains(t, all, "enter/next.altered/http", "where one wants to go may be any page")
 	lock := all["enter/form.lock/http"]
 	require.Len(t, lock.Steps, 4)
-	require.True(t, lock.Spare)
-	require.True(t, lock.Steps[2].Aside)
+	require.True(t, lock.LockableAccount)
+	require.True(t, lock.Steps[2].SetupOnly)
 	require.Equal(t, []string{"locked"}, lock.Last().Breaks)
 	_, omitted = casesOf(t, enter, nil)
 	require.Len(t, omitted, 1, "without an account that may be locked none is")
@@ -96,11 +96,11 @@ func TestWhereOneWantedToGo(t *testing.T) {
 	p := prepared(t, enter)
 	for to, want := range map[string]string{"": "/in", "/log": "/log", "https://elsewhere.invalid/": "/in", "//elsewhere.invalid": "/in", `/\elsewhere.invalid`: "/in", "log": "/in"} {
 		sent := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "next", Value: to}, {Name: "who", Value: "mara"}, {Name: "word", Value: "x"}}}
-		e := oracle.Expect(p, &oracle.World{Driver: submission.HTTP, Taken: map[string]bool{"word.matches_secret": true}}, sent)
+		e := oracle.Expect(p, &oracle.World{Driver: submission.HTTP, LookupResults: map[string]bool{"word.matches_secret": true}}, sent)
 		require.Equal(t, want, e.To, to)
 		require.True(t, e.SignedIn)
 	}
-	locked := oracle.Expect(p, &oracle.World{Driver: submission.HTTP, Locked: true}, &submission.Submission{Driver: submission.HTTP})
+	locked := oracle.Expect(p, &oracle.World{Driver: submission.HTTP, AccountLocked: true}, &submission.Submission{Driver: submission.HTTP})
 	require.Equal(t, "Locked.", locked.Messages[0].Text)
 	require.Equal(t, []oracle.Failure{{Rule: "locked", Phase: "lookup", Cause: oracle.AccountLocked, N: 3}}, locked.Failing)
 }
@@ -128,10 +128,10 @@ func TestCasesOfOnesOwnRow(t *testing.T) {
 	require.NotContains(t, all, "own/mail.unique.together/http", "one row is changed again and again")
 	require.True(t, all["own/key.altered/http"].Last().Altered)
 	require.True(t, all["own/rank.altered/http"].Last().Altered)
-	require.True(t, all["own/form.other_sessions/http"].Last().Beside)
+	require.True(t, all["own/form.other_sessions/http"].Last().WithSecondSession)
 	require.Equal(t, oracle.Accepted, all["own/form.same_secret/http"].Last().Expect)
 	sent := &submission.Submission{Driver: submission.HTTP, Altered: true, Pairs: []submission.Pair{{Name: "mail", Value: "a@b.test"}, {Name: "present", Value: "x"}, {Name: "next", Value: "Another-1"}}}
-	e := oracle.Expect(prepared(t, own), &oracle.World{Driver: submission.HTTP, SignedIn: "7", Taken: map[string]bool{"present.matches_secret": true}}, sent)
+	e := oracle.Expect(prepared(t, own), &oracle.World{Driver: submission.HTTP, SignedIn: "7", LookupResults: map[string]bool{"present.matches_secret": true}}, sent)
 	require.True(t, e.MayRefuse)
 	require.Equal(t, "7", e.Rows[0].Key)
 	require.True(t, e.OthersEnd)

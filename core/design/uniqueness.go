@@ -60,11 +60,11 @@ func together(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 	}
 	steps := []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}}
 	for i := 1; i < maxTogether; i++ {
-		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Together: true, Inputs: b.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
+		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Concurrent: true, Inputs: b.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
 	}
 	b.Add(testcase.Standard, &testcase.Case{
 		ID: b.ID(r.ID + ".together"), Title: phrases.AtOnce.With("label", f.Label, "n", maxTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
-		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, At: 9, Label: "together"}, Steps: steps,
+		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, At: 9, Label: "same moment"}, Steps: steps,
 	})
 }
 

@@ -67,7 +67,7 @@ func Labels(f *observation.FormOnPage, where, language string) *Draft {
 	from := phrases.FromPageIn.With("page", address.From(where, where), "language", language)
 	d := &Draft{From: from}
 	for i := range f.Fields {
-		if c := &f.Fields[i]; c.Name != "" && c.Label != "" && !c.Token && !c.Trap {
+		if c := &f.Fields[i]; c.Name != "" && c.Label != "" && !c.Token && !c.Honeypot {
 			field := Field{Name: c.Name, Known: true}
 			field.Say("labels."+language, c.Label, part(from, phrases.ItsLabel, "where", c.LabelFrom))
 			d.Fields = append(d.Fields, field)
@@ -90,7 +90,7 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 	switch {
 	case c.Type == "role":
 		kind = kindsByRole[c.Role]
-	case c.Trap:
+	case c.Honeypot:
 		kind = spec.Honeypot
 	case c.ReadOnly:
 		kind = spec.Readonly
@@ -116,7 +116,7 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 		f.Say("initial", initial, part(from, phrases.ItsValue))
 	}
 	if kind == spec.Checkbox && c.Checked {
-		f.Say("initial", "true", part(from, phrases.Checked))
+		f.Say("initial", "true", part(from, phrases.CheckedFirst))
 	}
 	switch kind {
 	case spec.Hidden, spec.Readonly, spec.Honeypot:

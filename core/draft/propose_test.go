@@ -24,7 +24,7 @@ var onThePage = &observation.FormOnPage{
 		{Name: "size", Type: "select", Label: "Size", Options: []observation.OptionOnPage{{Label: "Choose", Value: ""}, {Label: "Small", Value: "s"}, {Label: "l", Value: "l", Selected: true}, {Label: "Gone", Value: "g", Disabled: true}}},
 		{Name: "ok", Type: "checkbox", Label: "I agree", Value: "1", Required: true, Checked: true},
 		{Name: "steward", Type: "text", ReadOnly: true, Value: "M. Pell"},
-		{Name: "hp", Type: "text", Trap: true},
+		{Name: "hp", Type: "text", Honeypot: true},
 		{Name: "off", Type: "text", Label: "Old", Disabled: true},
 		{Name: "", Type: "text", Label: "Nameless", Notes: []string{"It has no name."}},
 		{Name: "picture", Type: "file", Accept: "image/png, .jpg"},

@@ -49,7 +49,7 @@ type Traced struct {
 	To       string       `json:"to,omitempty"`
 	Reply    string       `json:"reply,omitempty"`
 	Fields   []FieldTrace `json:"fields"`
-	Rest     []Stored     `json:"rest"` // columns that hold no field's value
+	UnmappedColumns     []Stored     `json:"rest"` // columns that hold no field's value
 	// Messages are those of the valid submission, where it was rejected.
 	Messages []SeenMessage `json:"messages"`
 	Draft    *Draft        `json:"draft"`
@@ -98,7 +98,7 @@ func (p *Probe) refused() bool {
 	s := p.Step
 	form := s.After != nil && s.After.Form != nil
 	return slices.ContainsFunc(s.NewTexts(), func(t observation.Text) bool {
-		return !t.Hidden && (t.Alarm && (form || s.First().Location == "") || form && t.Field != "" && t.Tied)
+		return !t.Hidden && (t.Alarm && (form || s.First().Location == "") || form && t.Field != "" && t.Linked)
 	})
 }
 
@@ -118,7 +118,7 @@ func (p *Probe) SeenMessages(form *spec.Form) []SeenMessage {
 		if field == "" && !t.Alarm {
 			continue
 		}
-		out = append(out, SeenMessage{field, t.Text, t.Tied})
+		out = append(out, SeenMessage{field, t.Text, t.Linked})
 	}
 	return out
 }
@@ -136,7 +136,7 @@ func firstMessage(list []SeenMessage, field string) (SeenMessage, bool) {
 // FromTrace reads probes: what was stored where, what was said for what. The form's fields are those of the page. db may be nil;
 // it tells what of a column no submission shows.
 func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
-	t := &Traced{Fields: []FieldTrace{}, Rest: []Stored{}, Messages: []SeenMessage{}, Draft: &Draft{From: phrases.FromTrace.Text()}}
+	t := &Traced{Fields: []FieldTrace{}, UnmappedColumns: []Stored{}, Messages: []SeenMessage{}, Draft: &Draft{From: phrases.FromTrace.Text()}}
 	byKind := map[ProbeKind]*Probe{}
 	for i := range probes {
 		byKind[probes[i].Kind] = &probes[i] // of several valid ones the last counts
@@ -427,7 +427,7 @@ func (r *tracer) rest(s *observation.Step, taken map[string]bool) {
 			if cell.Null {
 				value = "NULL"
 			}
-			r.Rest = append(r.Rest, Stored{name, value, how})
+			r.UnmappedColumns = append(r.UnmappedColumns, Stored{name, value, how})
 			if source != nil {
 				r.Draft.Columns = append(r.Draft.Columns, Column{ch.Table, cell.Column, *source, phrases.TraceStored.With("how", how), sure})
 			}

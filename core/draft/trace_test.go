@@ -82,7 +82,7 @@ func TestWhatHappenedToAValueOnItsWay(t *testing.T) {
 		"ok": "t.agreed: checked as 1", "note": "t.note: blank as NULL",
 	}, fates(got))
 	rest := map[string]string{}
-	for _, s := range got.Rest {
+	for _, s := range got.UnmappedColumns {
 		rest[s.Column] = string(s.Change)
 	}
 	require.Equal(t, map[string]string{"t.id": "the row's key", "t.made": "the time it was stored", "t.role": "not from a field; a constant?"}, rest)
@@ -118,7 +118,7 @@ func TestTheReplyIsWhatASecondLookDoesNotShow(t *testing.T) {
 }
 
 func at2(field, text string) observation.Text {
-	return observation.Text{Text: text, Field: field, Alarm: true, Tied: true}
+	return observation.Text{Text: text, Field: field, Alarm: true, Linked: true}
 }
 
 // TestWhatIsSaidForBlankWrongAndTheSameAgain becomes rules with their messages.

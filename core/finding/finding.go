@@ -79,7 +79,7 @@ func Of(r *report.Report) []Finding {
 			with = append(with, n.ID)
 		}
 		f := Finding{ID: names[0].ID, With: with, Names: names, Row: g.Row, Cause: g.Cause, Severity: SeverityOf(&g.Cause), Simplest: simplest, Cases: g.Cases}
-		f.Where, f.Headline = says(r, &g, cases, simplest)
+		f.Where, f.Headline = describe(r, &g, cases, simplest)
 		f.Label = wording.Row(r, g.Row)
 		if s := reasonOf(r.Results[simplest], g.Cause).Sentence; s != nil && g.Row == testcase.RowUniqueness && s.Places["label"] != "" {
 			f.Label = s.Places["label"]
@@ -90,8 +90,8 @@ func Of(r *report.Report) []Finding {
 	return out
 }
 
-// says words a group: where it shows, and the headline of the simplest case with that in place of its input.
-func says(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.Case, simplest string) (where string, headline prose.Text) {
+// describe words a group: where it shows, and the headline of the simplest case with that in place of its input.
+func describe(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.Case, simplest string) (where string, headline prose.Text) {
 	reason := reasonOf(r.Results[simplest], g.Cause)
 	where, isLength, several := stretch(r, g, cases)
 	if where != "" {
@@ -117,7 +117,7 @@ func says(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.Cas
 // Names are a group's name as a finding, and those of what is taken for the same thing.
 func Names(form string, g *report.CauseGroup) []Name {
 	out := []Name{NameOf(form, g.Cause)}
-	for _, c := range g.With {
+	for _, c := range g.Merged {
 		out = append(out, NameOf(form, c))
 	}
 	return out

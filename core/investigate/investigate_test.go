@@ -51,7 +51,7 @@ func (s *site) submit(_ context.Context, c *testcase.Case, attempt int) (*report
 	sent, err := s.d.Reader().Values(c, len(c.Steps)-1)
 	require.NoError(s.t, err)
 	n := utf8.RuneCountInString(sent.Values[0].Normal)
-	step := &judge.Step{Verdict: judge.AsExpected, Ended: oracle.RejectedByServer, Checks: []judge.Check{{Check: judge.Outcome, Parts: []judge.Part{{Subject: judge.Subject{Aspect: judge.OutcomeAspect}}}}}}
+	step := &judge.Judgement{Verdict: judge.AsExpected, Ended: oracle.RejectedByServer, Checks: []judge.Check{{Check: judge.Outcome, Parts: []judge.Part{{Subject: judge.Subject{Aspect: judge.OutcomeAspect}}}}}}
 	if n >= 3 && n <= s.takes {
 		step.Ended = oracle.Accepted
 		if n > s.stores {

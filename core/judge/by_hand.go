@@ -8,7 +8,7 @@ import (
 )
 
 // ByHand judges a step that a person made: what they saw stands under Outcome, and rows and stored secrets are judged as ever.
-func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen Verdict, note string) *Step {
+func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen Verdict, note string) *Judgement {
 	if seen == NotObserved {
 		return Unobserved(note) // it may not have been submitted at all
 	}
@@ -20,7 +20,7 @@ func ByHand(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, seen V
 		part.Difference = OddByHand
 	}
 	outcome.add(part)
-	s := &Step{ByHand: true, Checks: []Check{outcome.finish()}}
+	s := &Judgement{ByHand: true, Checks: []Check{outcome.finish()}}
 	for _, name := range []CheckName{Response, Messages, RefilledValues} {
 		c := &Check{Check: name}
 		c.notApplicable(of(ByHandAspect), is(JudgedByHand))

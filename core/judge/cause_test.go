@@ -29,12 +29,12 @@ accepted: {status: 303, to: /done}
 `
 
 // refusedWith is the judgement of a rejection that says a text at the name.
-func refusedWith(t *testing.T, name, text string, change func(*observation.Text)) *judge.Step {
+func refusedWith(t *testing.T, name, text string, change func(*observation.Text)) *judge.Judgement {
 	p := prepared(t, bedForm)
 	sub := &submission.Submission{Driver: submission.HTTP, Pairs: []submission.Pair{{Name: "name", Value: name}, {Name: "row", Value: "same"}}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Language: "en", Driver: submission.HTTP}, sub)
 	require.Equal(t, oracle.RejectedByServer, e.Outcome)
-	said := observation.Text{Text: text, Field: "name", Tied: true, Alarm: true}
+	said := observation.Text{Text: text, Field: "name", Linked: true, Alarm: true}
 	if change != nil {
 		change(&said)
 	}
@@ -51,7 +51,7 @@ func refusedWith(t *testing.T, name, text string, change func(*observation.Text)
 func TestTextsInAMessagesPlace(t *testing.T) {
 	t.Parallel()
 	hidden := func(x *observation.Text) { x.Hidden = true }
-	untied := func(x *observation.Text) { x.Tied = false }
+	untied := func(x *observation.Text) { x.Linked = false }
 	for _, c := range []struct {
 		name, text, part, kind, says string
 		change                       func(*observation.Text)
@@ -134,7 +134,7 @@ func TestTheBrokenRule(t *testing.T) {
 		if c.breaks != "" {
 			one.Steps[0].Breaks = []string{c.breaks}
 		}
-		reasons := report.ReasonsOf(one, []*judge.Step{s})
+		reasons := report.ReasonsOf(one, []*judge.Judgement{s})
 		require.NotEmpty(t, reasons, "%+v", s)
 		require.Equal(t, c.want, reasons[0].Older().Rule, c.id)
 	}
@@ -147,7 +147,7 @@ func TestAnotherRowBesideAnotherValue(t *testing.T) {
 	s.cell("heard_code", "od")
 	s.o.Changes = append(s.o.Changes, observation.Change{Table: "areas", Kind: observation.Inserted, Key: "east"})
 	var parts []string
-	for _, r := range report.ReasonsOf(&testcase.Case{}, []*judge.Step{s.judge()}) {
+	for _, r := range report.ReasonsOf(&testcase.Case{}, []*judge.Judgement{s.judge()}) {
 		parts = append(parts, r.Older().Part)
 	}
 	require.Equal(t, []string{"plot_holders.heard_code", "other rows"}, parts)

@@ -47,7 +47,7 @@ func corrected(j *judging, c *Check) {
 	case said(seen.Left):
 		first = 1
 	}
-	promised := slices.Index([]spec.MessageEvent{spec.OnInput, spec.OnBlur, spec.OnSubmit}, m.Comes)
+	promised := slices.Index([]spec.MessageEvent{spec.OnInput, spec.OnBlur, spec.OnSubmit}, m.MessageOn)
 	kind := TooLate
 	if first < promised {
 		kind = TooEarly

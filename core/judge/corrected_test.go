@@ -46,7 +46,7 @@ func TestWhenAMessageComes(t *testing.T) {
 		"a browser not driven": {spec.OnBlur, spec.AtField, nil, "comes", judge.NotObserved, ""},
 	} {
 		sub := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &submission.Mistake{
-			Name: "name", Value: "far too long", Comes: c.comes, Message: submission.Message{Rule: "name.length", Field: "name", Place: c.place, Text: "Too long."},
+			Name: "name", Value: "far too long", MessageOn: c.comes, Message: submission.Message{Rule: "name.length", Field: "name", Place: c.place, Text: "Too long."},
 		}}
 		e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.Browser}, sub)
 		s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, Drawn: &observation.Drawn{Correction: c.seen}, After: &observation.Page{URL: "http://site/done"}, Exchanges: []observation.Exchange{{Method: "POST", URL: "http://site/", Status: 303, Location: "http://site/done"}}}, nil)
@@ -69,14 +69,14 @@ func TestWhatWasSaidBeforeIsJudged(t *testing.T) {
 	t.Parallel()
 	p := prepared(t, bedForm)
 	sub := &submission.Submission{Driver: submission.Browser, Pairs: []submission.Pair{{Name: "name", Value: "fern"}, {Name: "row", Value: "1"}}, Mistake: &submission.Mistake{
-		Name: "name", Value: "far too long", Comes: spec.OnInput, Message: submission.Message{Rule: "name.length", Field: "name", Text: "Too long."},
+		Name: "name", Value: "far too long", MessageOn: spec.OnInput, Message: submission.Message{Rule: "name.length", Field: "name", Text: "Too long."},
 	}}
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.Browser}, sub)
 	late := &observation.Correction{Left: []observation.Text{{Text: "Too long.", Field: "name"}}}
 	s := worded(p, e, &observation.Step{At: time.Now(), Sent: sub, After: &observation.Page{URL: "http://site/"}, Drawn: &observation.Drawn{Correction: late, Entered: []observation.Entered{{Name: "row", Typed: "1", Stands: "", Changed: true}}}}, nil)
 	require.Contains(t, odd(s), "Messages: message name.length: comes: too late")
 	var kinds []string
-	for _, r := range report.ReasonsOf(&testcase.Case{Row: "name"}, []*judge.Step{s}) {
+	for _, r := range report.ReasonsOf(&testcase.Case{Row: "name"}, []*judge.Judgement{s}) {
 		kinds = append(kinds, r.Older().Kind)
 	}
 	require.Equal(t, []string{"expected accepted, rejected by the browser", "too late"}, kinds, "a reason of its own")

@@ -27,7 +27,7 @@ type OddPart struct {
 }
 
 // Odd are the odd parts of a step, those of the check that tells most first. best is the one for a headline; nil where nothing is odd.
-func (s *Step) Odd() (list []OddPart, best *OddPart) {
+func (s *Judgement) Odd() (list []OddPart, best *OddPart) {
 	if len(s.odd) == 0 {
 		return nil, nil
 	}
@@ -35,7 +35,7 @@ func (s *Step) Odd() (list []OddPart, best *OddPart) {
 }
 
 // conclude says of a step how it ended, and finds what is odd of it.
-func conclude(j *judging, s *Step) {
+func conclude(j *judging, s *Judgement) {
 	s.Ended = j.observed.outcome
 	s.Reloaded = j.e.Outcome == oracle.NothingFurther && len(j.e.Failing) == 0
 	if s.Verdict == Odd {
@@ -52,7 +52,7 @@ func conclude(j *judging, s *Step) {
 
 // oddParts are the odd parts of each check, those of the check that tells most first. Where the outcome is another than the expected one,
 // only what tells most of it is left, what becomes of secrets, and what was seen before anything was sent: the rest follows from it.
-func oddParts(j *judging, s *Step) []OddPart {
+func oddParts(j *judging, s *Judgement) []OddPart {
 	var out []OddPart
 	other := s.Checks[0].Verdict == Odd
 	refused := other && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.RejectedByBrowser)
@@ -76,7 +76,7 @@ func oddParts(j *judging, s *Step) []OddPart {
 	return out
 }
 
-func oddPart(j *judging, s *Step, c *Check, at int) OddPart {
+func oddPart(j *judging, s *Judgement, c *Check, at int) OddPart {
 	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), OutcomeOdd: s.Checks[0].Verdict == Odd}
 	odd.inColumn = c.Check == StoredData && slices.ContainsFunc(c.Parts, func(p Part) bool { return p.OddColumn() })
 	if c.Check != Secrets && !odd.Part.OddColumn() && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther {
@@ -153,7 +153,7 @@ func allLost(check *Check) bool {
 		switch p := &check.Parts[i]; {
 		case p.Verdict == Odd && p.Difference == NotRefilled:
 			lost++
-		case p.Verdict == AsExpected && p.Expected.Is != Blank && p.Expected.Is != NotTicked && (p.Expected.Is != AsText || strings.TrimSpace(p.Expected.Text) != ""):
+		case p.Verdict == AsExpected && p.Expected.Is != Blank && p.Expected.Is != NotChecked && (p.Expected.Is != AsText || strings.TrimSpace(p.Expected.Text) != ""):
 			return false
 		}
 	}

@@ -12,7 +12,7 @@ import (
 )
 
 // Judge compares one step. earlier are the case's steps before it.
-func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
+func Judge(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Judgement {
 	return Judging{Verify: hashed.Verify, VerifyOther: hashed.Verify}.Step(p, e, o, earlier)
 }
 
@@ -25,7 +25,7 @@ type Judging struct {
 }
 
 // Step compares one step. earlier are the case's steps before it.
-func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Step {
+func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *Judgement {
 	j := &judging{p: p, e: e, o: o, earlier: earlier, verify: how.Verify, verifyOther: how.VerifyOther}
 	j.texts = o.NewTexts(earlier...)
 	j.trace = j.findTrace()
@@ -39,7 +39,7 @@ func (how Judging) Step(p *spec.Prepared, e *oracle.Expectation, o *observation.
 	if e.MayRefuse && len(o.Changes) == 0 && !(e.OnSite && j.leaves() != "") && (j.observed.outcome == oracle.RejectedByServer || j.observed.outcome == oracle.Silent) {
 		return j.only(j.refused(RefusedOrWithout), is(WasRefused))
 	}
-	s := &Step{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), session(j)}}
+	s := &Judgement{Checks: []Check{j.outcomeCheck(), j.response(), j.messages(), j.refilled(), j.stored(), j.secrets(), session(j)}}
 	list := make([]Verdict, len(s.Checks))
 	for i := range s.Checks {
 		list[i] = s.Checks[i].Verdict
@@ -67,8 +67,8 @@ func (j *judging) unreadable() bool {
 }
 
 // only judges nothing but the outcome, and says why.
-func (j *judging) only(outcome Check, why Value) *Step {
-	s := &Step{Checks: []Check{outcome}}
+func (j *judging) only(outcome Check, why Value) *Judgement {
+	s := &Judgement{Checks: []Check{outcome}}
 	for _, name := range Checks[1:] {
 		c := Check{Check: name}
 		c.notApplicable(of(Whole), why)
@@ -95,9 +95,9 @@ type judging struct {
 }
 
 // Unobserved is a step that could not be made, with the reason: every check that would apply is not observed.
-func Unobserved(because string) *Step {
+func Unobserved(because string) *Judgement {
 	why := withText(Because, because)
-	s := &Step{Verdict: NotObserved, Why: why}
+	s := &Judgement{Verdict: NotObserved, Why: why}
 	for _, name := range Checks {
 		c := Check{Check: name}
 		c.unobserved(of(Whole), why)
@@ -107,9 +107,9 @@ func Unobserved(because string) *Step {
 }
 
 // Inapplicable is a step that the page does not let a visitor make, with the reason.
-func Inapplicable(because string) *Step {
+func Inapplicable(because string) *Judgement {
 	why := withText(Because, because)
-	s := &Step{Verdict: DoesNotApply, Why: why}
+	s := &Judgement{Verdict: DoesNotApply, Why: why}
 	for _, name := range Checks {
 		c := Check{Check: name}
 		c.notApplicable(of(Whole), why)
@@ -119,7 +119,7 @@ func Inapplicable(because string) *Step {
 }
 
 // Case folds the verdicts of a case's steps.
-func Case(steps []*Step) Verdict {
+func Case(steps []*Judgement) Verdict {
 	list := make([]Verdict, len(steps))
 	for i, s := range steps {
 		list[i] = s.Verdict
@@ -128,7 +128,7 @@ func Case(steps []*Step) Verdict {
 }
 
 // CaseChecks folds each check over a case's steps, in the order of Checks.
-func CaseChecks(steps []*Step) []Verdict {
+func CaseChecks(steps []*Judgement) []Verdict {
 	out := make([]Verdict, len(Checks))
 	for i := range Checks {
 		list := make([]Verdict, len(steps))

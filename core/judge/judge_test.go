@@ -114,7 +114,7 @@ func rejected(t testing.TB) *scene {
 	s.o.Exchanges = []observation.Exchange{{Method: "POST", URL: "http://site/join", Status: 422, Body: "<form>"}}
 	values := map[string]string{"username": "ab", "e_mail": "Moss@bed.test", "born_on": "1974-03-07", "plots": "2", "heard": "nb", "ref": "web"}
 	s.o.After = s.page(values, true)
-	s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Use 3 to 20 characters.", Field: "username", Tied: true, Alarm: true})
+	s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Use 3 to 20 characters.", Field: "username", Linked: true, Alarm: true})
 	return s
 }
 
@@ -126,10 +126,10 @@ func (s *scene) cell(column, value string) {
 	}
 }
 
-func (s *scene) judge() *judge.Step { return worded(s.p, s.e, s.o, nil) }
+func (s *scene) judge() *judge.Judgement { return worded(s.p, s.e, s.o, nil) }
 
 // odd lists the odd parts: check, part and kind.
-func odd(s *judge.Step) []string {
+func odd(s *judge.Judgement) []string {
 	out := []string{}
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
@@ -176,7 +176,7 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		"other text":    {rejected, func(s *scene) { s.o.After.Texts[3].Text = "Too short" }, []string{"Messages: message username.length: text: other text"}, "Wrong message for Username: “Too short”"},
 		"another place": {rejected, func(s *scene) { s.o.After.Texts[3].Field = "plots" }, []string{"Messages: message username.length: place: at another place"}, "Message for Username shown at the wrong place: at the control plots"},
 		"hidden":        {rejected, func(s *scene) { s.o.After.Texts[3].Hidden = true }, []string{"Messages: message username.length: visible: hidden"}, "Message for Username is in the page, but hidden"},
-		"not tied":      {rejected, func(s *scene) { s.o.After.Texts[3].Tied = false }, []string{"Messages: message username.length: tied to its field: not tied to its field"}, ""},
+		"not tied":      {rejected, func(s *scene) { s.o.After.Texts[3].Linked = false }, []string{"Messages: message username.length: tied to its field: not tied to its field"}, ""},
 		"missing":       {rejected, func(s *scene) { s.o.After.Texts = s.o.After.Texts[:3] }, []string{"Messages: message username.length: text: missing"}, "No message for Username"},
 		"one too many": {rejected, func(s *scene) {
 			s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Say how many plots you want.", Field: "plots", Alarm: true})
@@ -398,18 +398,18 @@ func TestClassify(t *testing.T) {
 
 func TestVerdictsFold(t *testing.T) {
 	t.Parallel()
-	step := func(v judge.Verdict) *judge.Step {
+	step := func(v judge.Verdict) *judge.Judgement {
 		checks := make([]judge.Check, 7)
 		for i := range checks {
 			checks[i].Verdict = judge.AsExpected
 		}
 		checks[2].Verdict = v
-		return &judge.Step{Verdict: v, Checks: checks}
+		return &judge.Judgement{Verdict: v, Checks: checks}
 	}
-	require.Equal(t, judge.Odd, judge.Case([]*judge.Step{step(judge.AsExpected), step(judge.Odd), step(judge.NotObserved)}))
-	require.Equal(t, judge.NotObserved, judge.Case([]*judge.Step{step(judge.AsExpected), step(judge.NotObserved)}))
-	require.Equal(t, judge.AsExpected, judge.Case([]*judge.Step{step(judge.AsExpected), step(judge.DoesNotApply)}))
-	require.Equal(t, judge.Odd, judge.CaseChecks([]*judge.Step{step(judge.Odd), step(judge.AsExpected)})[2])
+	require.Equal(t, judge.Odd, judge.Case([]*judge.Judgement{step(judge.AsExpected), step(judge.Odd), step(judge.NotObserved)}))
+	require.Equal(t, judge.NotObserved, judge.Case([]*judge.Judgement{step(judge.AsExpected), step(judge.NotObserved)}))
+	require.Equal(t, judge.AsExpected, judge.Case([]*judge.Judgement{step(judge.AsExpected), step(judge.DoesNotApply)}))
+	require.Equal(t, judge.Odd, judge.CaseChecks([]*judge.Judgement{step(judge.Odd), step(judge.AsExpected)})[2])
 	none := judge.Unobserved("no unused value left")
 	require.Equal(t, judge.NotObserved, none.Verdict)
 	require.Len(t, none.Checks, 7)

@@ -27,7 +27,7 @@ stored: [{insert: flyers, columns: {name: {from: name}}}]
 `
 
 // kiteAnswer judges a submission of the kite form by what came of it.
-func kiteAnswer(t *testing.T, sub *submission.Submission, location string, wrote bool, after *observation.Page, body string) (*judge.Step, *observation.Step) {
+func kiteAnswer(t *testing.T, sub *submission.Submission, location string, wrote bool, after *observation.Page, body string) (*judge.Judgement, *observation.Step) {
 	p := prepared(t, kiteForm)
 	e := oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: submission.HTTP, Language: "en"}, sub)
 	name, _ := sub.Value("name")
@@ -103,7 +103,7 @@ func TestARedirectStaysOnTheSite(t *testing.T) {
 	require.Equal(t, judge.AsExpected, s.Checks[1].Verdict, "the page's own hidden field names where it leads: %s", s.Headline)
 }
 
-func oddPart(s *judge.Step, check judge.CheckName) judge.Part {
+func oddPart(s *judge.Judgement, check judge.CheckName) judge.Part {
 	for _, c := range s.Checks {
 		for _, p := range c.Parts {
 			if c.Check == check && p.Verdict == judge.Odd {
@@ -120,7 +120,7 @@ func TestARefusalOfWhatIsRightIsToldByItsRule(t *testing.T) {
 	cause := func(name, says string) report.Cause {
 		form := &observation.Page{URL: "http://kites.test/kite", Form: &observation.Form{Controls: []observation.Control{{Name: "name"}, {Name: "wind"}}}, Texts: []observation.Text{{Text: says, Field: "name", Alarm: true}}}
 		s, _ := kiteAnswer(t, kite(name), "", false, form, "")
-		reasons := report.ReasonsOf(&testcase.Case{ID: "kite/x/http", Row: "across", Covers: []testcase.Cover{{Kind: testcase.CoversGuess, Of: "name", Point: "emoji"}}, Steps: []testcase.Step{{}}}, []*judge.Step{s})
+		reasons := report.ReasonsOf(&testcase.Case{ID: "kite/x/http", Row: "across", Covers: []testcase.Cover{{Kind: testcase.CoversGuess, Of: "name", Point: "emoji"}}, Steps: []testcase.Step{{}}}, []*judge.Judgement{s})
 		require.NotEmpty(t, reasons)
 		return reasons[0].Cause
 	}
@@ -146,7 +146,7 @@ func TestADetailIsAFindingsOwnName(t *testing.T) {
 	require.Len(t, groups, 1)
 	require.Equal(t, []string{"a", "b"}, groups[0].Cases)
 	require.Empty(t, groups[0].Cause.Detail)
-	require.Len(t, groups[0].With, 3)
+	require.Len(t, groups[0].Merged, 3)
 }
 
 // TestWhatWasStoredIsHeldAgainstWhatIsPromisedByContent: rows of one table may come in any order, and a row may hold the values already.

@@ -120,8 +120,8 @@ func (j *judging) message(c *Check, m *submission.Message, used []bool) {
 		if j.o.Drawn != nil {
 			c.asExpected(ofMessage(MessageVisible, m), is(Seen), Value{Is: Seen, N: t.Gone})
 		}
-		if m.Tied {
-			c.compare(t.Tied, ofMessage(MessageLinked, m), NotLinked, is(RefersToIt), either(t.Tied, RefersToIt, DoesNotRefer))
+		if m.Linked {
+			c.compare(t.Linked, ofMessage(MessageLinked, m), NotLinked, is(RefersToIt), either(t.Linked, RefersToIt, DoesNotRefer))
 		}
 	case elsewhere >= 0:
 		used[elsewhere] = true

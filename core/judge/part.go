@@ -306,7 +306,7 @@ type Check struct {
 }
 
 // Step is the verdicts of one step.
-type Step struct {
+type Judgement struct {
 	Verdict  Verdict    `json:"verdict"`
 	Headline prose.Text `json:"headline"` // core/wording writes it
 	// Ended is how it ended; Reloaded that it submitted nothing. Why is the reason of one that was not observed or does not apply.

@@ -58,7 +58,7 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 		return
 	}
 	if f.Kind == spec.Checkbox {
-		c.compare(control.Checked == want.Ticked, value, NotRefilled, ticked(want.Ticked), ticked(control.Checked))
+		c.compare(control.Checked == want.Checked, value, NotRefilled, ticked(want.Checked), ticked(control.Checked))
 		return
 	}
 	if f.Kind == spec.MultipleChoice || control.Type == "radio" {
@@ -226,7 +226,7 @@ func labelOf(f *spec.PreparedField, value string) string {
 	return ""
 }
 
-func ticked(yes bool) Value { return either(yes, Ticked, NotTicked) }
+func ticked(yes bool) Value { return either(yes, Checked, NotChecked) }
 
 func orBlank(text string) Value { return asText(text, Blank) }
 

@@ -87,11 +87,11 @@ func cookie(j *judging, c *Check, want *spec.Cookie) {
 
 // others: another session of the account is no more.
 func others(j *judging, c *Check) {
-	if j.o.Beside == "" {
+	if j.o.OtherSession == "" {
 		c.notApplicable(of(OtherSessions), is(NoOtherSession))
 		return
 	}
-	ended := j.o.Beside == observation.SessionEnded
+	ended := j.o.OtherSession == observation.SessionEnded
 	c.compare(ended, of(OtherSessions), SessionsGoOn, is(SessionIsEnded), either(ended, SessionIsEnded, SessionIsOn))
 }
 

@@ -23,7 +23,7 @@ accepted: {status: 303, to: /in, session: {signed_in: keeper, id: renewed, other
 	e := oracle.Expect(p, &oracle.World{Driver: submission.HTTP}, sent)
 	o := &observation.Step{
 		Sent: sent, Before: &observation.Page{URL: "http://s/enter"}, After: &observation.Page{URL: "http://s/in"}, Changes: []observation.Change{},
-		CookiesBefore: map[string]string{"s": "1"}, CookiesAfter: map[string]string{"s": "2"}, Beside: "ended",
+		CookiesBefore: map[string]string{"s": "1"}, CookiesAfter: map[string]string{"s": "2"}, OtherSession: "ended",
 		Exchanges: []observation.Exchange{
 			{Method: "POST", URL: "http://s/enter", Status: 303, Location: "http://s/in", ResponseHeader: []observation.Header{{Name: "Set-Cookie", Value: "s=…; Path=/; HttpOnly; Secure; SameSite=Strict"}}},
 			{Method: "GET", URL: "http://s/in", Status: 200},
@@ -45,8 +45,8 @@ func TestSessionsAreJudged(t *testing.T) {
 		"not secure, same site":   {func(o *observation.Step) { o.Exchanges[0].ResponseHeader[0].Value = "s=…; httponly" }, []string{"cookie s: secure: not secure", "cookie s: same site lax: not same site lax"}},
 		"another cookie was set":  {func(o *observation.Step) { o.Exchanges[0].ResponseHeader[0].Value = "theme=…" }, []string{}},
 		"sent back":               {func(o *observation.Step) { o.Exchanges[1].URL = "http://s/enter?next=/in" }, []string{"signed in: not signed in"}},
-		"others go on":            {func(o *observation.Step) { o.Beside = "goes on" }, []string{"other sessions: go on"}},
-		"nobody stood by":         {func(o *observation.Step) { o.Beside = "" }, []string{}},
+		"others go on":            {func(o *observation.Step) { o.OtherSession = "goes on" }, []string{"other sessions: go on"}},
+		"nobody stood by":         {func(o *observation.Step) { o.OtherSession = "" }, []string{}},
 		"the page does not exist": {func(o *observation.Step) { o.Exchanges[1].Status = 403 }, []string{"signed in: not signed in"}},
 	} {
 		p, e, o := entered(t)

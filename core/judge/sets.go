@@ -45,7 +45,7 @@ func (Difference) Values() []string {
 // Values are all terms.
 func (Term) Values() []string {
 	return list(
-		AsText, ShortText, Quoted, Number, Blank, EmptyText, Null, NullOrEmpty, FilledIn, Ticked, NotTicked, None, Unchanged, Anything, Defaults, NoChange,
+		AsText, ShortText, Quoted, Number, Blank, EmptyText, Null, NullOrEmpty, FilledIn, Checked, NotChecked, None, Unchanged, Anything, Defaults, NoChange,
 		OutcomeIs, NothingFurtherWritten, RefusedByThePage, RefusedUnreadable, RefusedOrWithout, FailedWith, StatusIs, StatusTo, RedirectedTo,
 		ShowsInternals, PageSays, OtherPageSays, BrowserSays, RowsWritten, OtherRowsWritten, RowsChanged, NoRowIsWritten, NothingNew, NoAnswerCame,
 		FormHasGone, FormAsBefore, NoRequestSeen, NoRequestMade, ControlRefused, ControlMakes, SeenByHand, AnAnswer, NoServerError, TheSites, LeadsTo, APage,

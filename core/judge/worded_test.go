@@ -11,13 +11,13 @@ import (
 )
 
 // worded judges a step and words it, so that these tests read as a tester does.
-func worded(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *judge.Step {
+func worded(p *spec.Prepared, e *oracle.Expectation, o *observation.Step, earlier []*observation.Step) *judge.Judgement {
 	s := judge.Judge(p, e, o, earlier)
 	wording.Step(p, e, s)
 	return s
 }
 
-func byHand(s *scene, seen judge.Verdict, note string) *judge.Step {
+func byHand(s *scene, seen judge.Verdict, note string) *judge.Judgement {
 	step := judge.ByHand(s.p, s.e, s.o, seen, note)
 	wording.Step(s.p, s.e, step)
 	return step

@@ -52,9 +52,9 @@ type FieldOnPage struct {
 	Disabled  bool   `json:"disabled,omitempty"`
 	// Marked: the label or aria-required says that it is required.
 	Marked bool `json:"marked,omitempty"`
-	// Token: a hidden value that seems to be a token; Trap: a text field that people do not see.
+	// Token: a hidden value that seems to be a token; Honeypot: a text field that people do not see.
 	Token bool     `json:"token,omitempty"`
-	Trap  bool     `json:"trap,omitempty"`
+	Honeypot  bool     `json:"trap,omitempty"`
 	Notes []string `json:"notes,omitempty"`
 }
 

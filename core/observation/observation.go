@@ -37,8 +37,8 @@ type Step struct {
 	Drawn *Drawn `json:"drawn,omitempty"`
 	// Known are secret fields, by their ids, whose value stands in another value that the run has sent before: a page may show that one.
 	Known []string `json:"known,omitempty"`
-	// Beside is what became of another session of the account; "" where none stood by.
-	Beside SessionState `json:"beside,omitempty" enum:"ended,goes on"`
+	// OtherSession is what became of another session of the account; "" where none stood by.
+	OtherSession SessionState `json:"beside,omitempty" enum:"ended,goes on"`
 	// Failure says that no response came: refused, timed out, cut off.
 	Failure string `json:"failure,omitempty"`
 }
@@ -114,8 +114,8 @@ type Text struct {
 	// field set at which it stands, where there are several.
 	Field string   `json:"field,omitempty"`
 	Group []string `json:"group,omitempty"`
-	// Tied: the control, or its field set, refers to it.
-	Tied bool `json:"tied,omitempty"`
+	// Linked: the control, or its field set, refers to it.
+	Linked bool `json:"tied,omitempty"`
 	// Hidden: it cannot be seen. Over HTTP, markup alone tells (hidden, display: none).
 	Hidden bool `json:"hidden,omitempty"`
 	// Unseen says why it cannot be seen, in a browser.

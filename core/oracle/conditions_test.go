@@ -37,7 +37,7 @@ func expect(t testing.TB, text string, taken map[string]bool, pairs ...string) *
 	for i := 0; i < len(pairs); i += 2 {
 		sub.Pairs = append(sub.Pairs, submission.Pair{Name: pairs[i], Value: pairs[i+1]})
 	}
-	return oracle.Expect(p, &oracle.World{Now: time.Date(2026, 6, 15, 0, 0, 0, 0, time.UTC), Driver: submission.HTTP, Taken: taken}, sub)
+	return oracle.Expect(p, &oracle.World{Now: time.Date(2026, 6, 15, 0, 0, 0, 0, time.UTC), Driver: submission.HTTP, LookupResults: taken}, sub)
 }
 
 func TestAFieldWhoseConditionIsFalseIsLeftOut(t *testing.T) {

@@ -116,7 +116,7 @@ type Refilled struct {
 	// Sent and Normal may both stand in the control; Blank asks for an empty one.
 	Sent   string `json:"sent,omitempty"`
 	Normal string `json:"normal,omitempty"`
-	Ticked bool   `json:"ticked,omitempty"`
+	Checked bool   `json:"ticked,omitempty"`
 	Blank  bool   `json:"blank,omitempty"`
 }
 

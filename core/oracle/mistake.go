@@ -13,7 +13,7 @@ func MistakeOf(p *spec.Prepared, w *World, s *submission.Submission, rule *spec.
 	e := Expect(p, w, s)
 	for _, m := range e.Messages {
 		if m.Rule == rule.ID && len(e.Failing) == 1 {
-			return &submission.Mistake{Name: rule.Field.Name, Value: strings.Join(s.Values(rule.Field.Name), ", "), Message: m, Comes: rule.MessageOn}, true
+			return &submission.Mistake{Name: rule.Field.Name, Value: strings.Join(s.Values(rule.Field.Name), ", "), Message: m, MessageOn: rule.MessageOn}, true
 		}
 	}
 	return nil, false

@@ -20,16 +20,16 @@ type World struct {
 	Driver   submission.Driver `json:"driver"`
 	// Unchecked: the browser's own checks are switched off.
 	Unchecked bool `json:"unchecked,omitempty"`
-	// Taken answers the look-ups, by rule id: a row holds the value already.
-	Taken map[string]bool `json:"taken,omitempty"`
+	// LookupResults answers the look-ups, by rule id: a row holds the value already.
+	LookupResults map[string]bool `json:"taken,omitempty"`
 	// SignedIn is the key of the row of whoever is signed in; "" where that is not known.
 	SignedIn string `json:"signed_in,omitempty"`
 	// SignedInBy is the column that holds this key, as table.column.
 	SignedInBy string `json:"signed_in_by,omitempty"`
-	// Locked: the account has had too many wrong passwords.
-	Locked bool `json:"locked,omitempty"`
-	// Spent: the page was sent, and accepted, before.
-	Spent bool `json:"spent,omitempty"`
+	// AccountLocked: the account has had too many wrong passwords.
+	AccountLocked bool `json:"locked,omitempty"`
+	// AlreadySubmitted: the page was sent, and accepted, before.
+	AlreadySubmitted bool `json:"spent,omitempty"`
 }
 
 // Messages that no rule of the document has: of an answer that did not come, and of a body that cannot be read.
@@ -39,14 +39,14 @@ const (
 )
 
 // Needs names what must be looked up to know what a submission leads to.
-func Needs(p *spec.Prepared, s *submission.Submission) []submission.LookUp {
-	var out []submission.LookUp
+func Needs(p *spec.Prepared, s *submission.Submission) []submission.Lookup {
+	var out []submission.Lookup
 	for _, f := range p.Fields {
 		for _, r := range f.Rules {
 			if r.Table == "" || r.Kind == spec.RuleMatchesSecret {
 				continue
 			}
-			l := submission.LookUp{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, Must: r.Kind == spec.RuleExistsIn}
+			l := submission.Lookup{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, MustExist: r.Kind == spec.RuleExistsIn}
 			if r.Kind == spec.RuleNoOverlap {
 				if l.Span = span(s, p, r); l.Span != nil {
 					out = append(out, l)
@@ -101,7 +101,7 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenMissing, Of: token}}
 		return e
 	}
-	if w.Spent && p.Form.Accepted.Resubmitted == spec.ResubmittedRejected {
+	if w.AlreadySubmitted && p.Form.Accepted.Resubmitted == spec.ResubmittedRejected {
 		e.Outcome = NothingFurther
 		e.Failing = []Failure{{Rule: "again", Phase: spec.PhaseFormat.String(), Cause: SentAgain}}
 		return e
@@ -110,7 +110,7 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 	j.leaveOut()
 	e.MayRefuse = s.Altered || slices.ContainsFunc(values, func(v spec.Value) bool { return strings.ContainsRune(v.Sent, 0) })
 	e.OnSite = j.namesElsewhere()
-	if w.Locked {
+	if w.AccountLocked {
 		j.locked(e)
 		return e
 	}
@@ -155,7 +155,7 @@ func (j *judgement) unanswered(e *Expectation, by spec.Replaced) {
 	for i := range e.Refilled { // the page is the same: secrets stay too
 		f := j.p.Field(e.Refilled[i].Field)
 		v := &j.values[f.Index]
-		e.Refilled[i] = Refilled{Field: f.ID, Sent: v.Sent, Normal: v.Normal, Ticked: f.Kind == spec.Checkbox && v.Present}
+		e.Refilled[i] = Refilled{Field: f.ID, Sent: v.Sent, Normal: v.Normal, Checked: f.Kind == spec.Checkbox && v.Present}
 	}
 }
 
@@ -251,11 +251,11 @@ func (j *judgement) passes(r *spec.PreparedRule) bool {
 	case spec.RuleSameAs, spec.RuleDifferentFrom:
 		return r.AgreesWith(&j.values[r.Field.Index], &j.values[r.Other.Index])
 	case spec.RuleUnique, spec.RuleNoOverlap:
-		return !j.w.Taken[r.ID]
+		return !j.w.LookupResults[r.ID]
 	case spec.RuleExistsIn:
-		return j.values[r.Field.Index].Blank || j.w.Taken[r.ID]
+		return j.values[r.Field.Index].Blank || j.w.LookupResults[r.ID]
 	case spec.RuleMatchesSecret:
-		is, known := j.w.Taken[r.ID]
+		is, known := j.w.LookupResults[r.ID]
 		return !known || is || j.values[r.Field.Index].Blank
 	default:
 		return r.Passes(&j.values[r.Field.Index], j.w.Now)
@@ -314,7 +314,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 			seen[r.Field.Index] = true
 			m.Field = r.Field.ID
 		}
-		m.Tied = rejected.Linked && m.Field != "" && m.Place == spec.AtField
+		m.Linked = rejected.Linked && m.Field != "" && m.Place == spec.AtField
 		e.Messages = append(e.Messages, m)
 	}
 	e.Refilled = j.refilled(rejected)
@@ -332,11 +332,11 @@ func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
 		}
 		v := &j.values[i]
 		out = append(out, Refilled{
-			Field: f.ID, Sent: v.Sent, Normal: v.Normal, Ticked: f.Kind == spec.Checkbox && v.Present,
+			Field: f.ID, Sent: v.Sent, Normal: v.Normal, Checked: f.Kind == spec.Checkbox && v.Present,
 			Blank: f.Secret || rejected.ValuesKept == spec.NoValues,
 		})
 		if last := &out[len(out)-1]; last.Blank {
-			last.Sent, last.Normal, last.Ticked = "", "", false
+			last.Sent, last.Normal, last.Checked = "", "", false
 		}
 	}
 	return out

@@ -57,9 +57,9 @@ func sent(changes map[string]string) *submission.Submission {
 }
 
 func world(taken ...string) *oracle.World {
-	w := &oracle.World{Now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), Driver: submission.HTTP, Taken: map[string]bool{}}
+	w := &oracle.World{Now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), Driver: submission.HTTP, LookupResults: map[string]bool{}}
 	for _, rule := range taken {
-		w.Taken[rule] = true
+		w.LookupResults[rule] = true
 	}
 	return w
 }
@@ -141,7 +141,7 @@ func TestTodayIsMeantInTheRulesZone(t *testing.T) {
 func TestWhatIsLookedUp(t *testing.T) {
 	t.Parallel()
 	needs := oracle.Needs(join(t), sent(map[string]string{"username": " Maple "}))
-	require.Equal(t, []submission.LookUp{
+	require.Equal(t, []submission.Lookup{
 		{Rule: "username.unique", Table: "plot_holders", Column: "login_name", Value: "Maple", Ignoring: []string{"case"}},
 		{Rule: "email.unique", Table: "plot_holders", Column: "mail", Value: "moss@bed.test"},
 	}, needs)
@@ -246,7 +246,7 @@ func TestRefilling(t *testing.T) {
 	}
 	require.Equal(t, oracle.Refilled{Field: "username", Sent: " x ", Normal: "x"}, got["username"])
 	require.Equal(t, oracle.Refilled{Field: "password", Blank: true}, got["password"])
-	require.True(t, got["terms"].Ticked)
+	require.True(t, got["terms"].Checked)
 	require.NotContains(t, got, "referral")
 	nothing := oracle.Expect(prepare(t, reporting+"rejected: {values_kept: none}\n"), world(), &submission.Submission{})
 	for _, r := range nothing.Refilled {

@@ -28,10 +28,10 @@ func TestAnExpectationIsAlwaysOneOrTheOther(t *testing.T) {
 				Value: rapid.SampledFrom([]string{"", " ", "yes", "near", "far", "oil", "gloves", "rope", "12345", "a@b.test", "\x00", "é"}).Draw(t, "value"),
 			})
 		}
-		w := &oracle.World{Now: time.Now(), Driver: submission.HTTP, Taken: map[string]bool{}}
+		w := &oracle.World{Now: time.Now(), Driver: submission.HTTP, LookupResults: map[string]bool{}}
 		for _, l := range oracle.Needs(p, sub) {
 			require.NotEmpty(t, l.Value, "a blank value needs no looking up")
-			w.Taken[l.Rule] = rapid.Bool().Draw(t, l.Rule)
+			w.LookupResults[l.Rule] = rapid.Bool().Draw(t, l.Rule)
 		}
 		e := oracle.Expect(p, w, sub)
 		switch e.Outcome {

@@ -90,7 +90,7 @@ func TestTimesAreLookedUp(t *testing.T) {
 	require.Len(t, needs, 1)
 	require.Equal(t, &submission.Span{From: "2026-05-01", To: "2026-05-03", Ends: "z", Same: map[string]string{"house": "east"}}, needs[0].Span)
 	w := inBrowser()
-	w.Taken = map[string]bool{"from.no_overlap": true}
+	w.LookupResults = map[string]bool{"from.no_overlap": true}
 	require.Equal(t, "Taken.", oracle.Expect(p, w, s).Messages[0].Text)
 	s.Pairs[3].Value = "soon"
 	require.Empty(t, oracle.Needs(p, s), "what is not a day shares none")

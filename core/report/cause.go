@@ -65,7 +65,7 @@ type Reason struct {
 }
 
 // ReasonsOf are the causes of a case, the most telling first; none where nothing is odd.
-func ReasonsOf(c *testcase.Case, steps []*judge.Step) []Reason {
+func ReasonsOf(c *testcase.Case, steps []*judge.Judgement) []Reason {
 	var out []Reason
 	for _, name := range judge.CheckPriority {
 		for i, s := range steps {

@@ -25,8 +25,8 @@ type Result struct {
 	// Sentence is the headline of what is odd as data; nil where nothing is, and of results of earlier versions.
 	Sentence *prose.Sentence `json:"sentence,omitempty"`
 	Cause    *Cause          `json:"cause,omitempty"`
-	// Also is what is odd of it for other causes than the first, and is no consequence of that.
-	Also    []Reason      `json:"also,omitempty"`
+	// Others is what is odd of it for other causes than the first, and is no consequence of that.
+	Others    []Reason      `json:"also,omitempty"`
 	Started time.Time     `json:"started"`
 	Took    time.Duration `json:"took"` // nanoseconds
 	Steps   []StepResult  `json:"steps"`
@@ -37,7 +37,7 @@ type Result struct {
 	// LeftOut says why answers and pictures are not kept with it; nothing where they are.
 	LeftOut string `json:"left_out,omitempty"`
 	// Together is how closely the last steps were released; nil where none were.
-	Together *Together `json:"together,omitempty"`
+	Race *Race `json:"together,omitempty"`
 	// Pictures are JPEG files by the name that a step's observation gives.
 	Pictures map[string][]byte `json:"-"`
 }
@@ -60,7 +60,7 @@ func (r *Result) LeaveOut(why string) {
 }
 
 // Together says how well submissions that were released at the same moment would have shown a race.
-type Together struct {
+type Race struct {
 	// Rounds is how often they were made, each time with new values, and Submissions how many each time.
 	Rounds      int `json:"rounds"`
 	Submissions int `json:"submissions"`
@@ -74,7 +74,7 @@ type StepResult struct {
 	Do          testcase.Action     `json:"do"`
 	Expectation *oracle.Expectation `json:"expectation,omitempty"`
 	Observation *observation.Step   `json:"observation,omitempty"`
-	Judgement   *judge.Step         `json:"judgement"`
+	Judgement   *judge.Judgement         `json:"judgement"`
 }
 
 // Report is a whole run of one form: its cases and the latest result of each, in the cases' order.
@@ -195,17 +195,17 @@ type CauseGroup struct {
 	Cause    Cause      `json:"cause"`
 	Headline prose.Text `json:"headline"`
 	Cases    []string   `json:"cases"`
-	// With are causes that show in the very same cases, or that follow from this one, and so are taken for the same thing.
-	With []Cause `json:"with,omitempty"`
+	// Merged are causes that show in the very same cases, or that follow from this one, and so are taken for the same thing.
+	Merged []Cause `json:"with,omitempty"`
 }
 
 // Has tells whether a cause is among the group's.
-func (g *CauseGroup) Has(c Cause) bool { return g.Cause == c || slices.Contains(g.With, c) }
+func (g *CauseGroup) Has(c Cause) bool { return g.Cause == c || slices.Contains(g.Merged, c) }
 
 // add takes a cause in.
 func (g *CauseGroup) add(c Cause) {
 	if !g.Has(c) {
-		g.With = append(g.With, c)
+		g.Merged = append(g.Merged, c)
 	}
 }
 
@@ -214,7 +214,7 @@ func (r *Result) Reasons() []Reason {
 	if r == nil || r.Cause == nil {
 		return nil
 	}
-	return append([]Reason{{Cause: *r.Cause, Headline: r.Headline, Sentence: r.Sentence}}, r.Also...)
+	return append([]Reason{{Cause: *r.Cause, Headline: r.Headline, Sentence: r.Sentence}}, r.Others...)
 }
 
 // Shows tells whether a result is odd for a cause.
@@ -274,7 +274,7 @@ func joined(groups []CauseGroup) []CauseGroup {
 			out = append(out, g)
 			continue
 		}
-		for _, c := range append([]Cause{g.Cause}, g.With...) {
+		for _, c := range append([]Cause{g.Cause}, g.Merged...) {
 			out[same].add(c)
 		}
 	}

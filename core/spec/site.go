@@ -216,8 +216,8 @@ type Mail struct {
 	Receive string `json:"receive,omitempty"`
 }
 
-// Spoken is the language a visitor asks for: the site's own, or English.
-func (s *Site) Spoken() string {
+// BrowserLanguage is the language a visitor asks for: the site's own, or English.
+func (s *Site) BrowserLanguage() string {
 	if s.Language == "" {
 		return "en"
 	}

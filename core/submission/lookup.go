@@ -4,16 +4,16 @@ import (
 	"maps"
 )
 
-// LookUp is a question to the database that must be answered before submitting.
-type LookUp struct {
+// Lookup is a question to the database that must be answered before submitting.
+type Lookup struct {
 	Rule   string `json:"rule"`
 	Table  string `json:"table"`
 	Column string `json:"column"`
 	Value  string `json:"value"`
 	// Ignoring says which differences the rule does not see: case, accents, spaces.
 	Ignoring []string `json:"ignoring,omitempty"`
-	// Must: the rule asks for such a row; where it is false, the rule asks for none.
-	Must bool `json:"must,omitempty"`
+	// MustExist: the rule asks for such a row; where it is false, the rule asks for none.
+	MustExist bool `json:"must,omitempty"`
 	// Span asks for rows that share a day or moment with it, in place of the value.
 	Span *Span `json:"span,omitempty"`
 }

@@ -41,7 +41,7 @@ type Mistake struct {
 	Name    string            `json:"name"` // request name of the field
 	Value   string            `json:"value"`
 	Message Message           `json:"message"`
-	Comes   spec.MessageEvent `json:"comes"`
+	MessageOn   spec.MessageEvent `json:"comes"`
 }
 
 // Forgery is what a request does that the page's own form never does.
@@ -142,5 +142,5 @@ type Message struct {
 	Place spec.Place    `json:"place"`
 	Says  *spec.Message `json:"says,omitempty"` // nil: any text that names what is wrong
 	Text  string        `json:"text,omitempty"` // the exact text in the visitor's language, if promised
-	Tied  bool          `json:"tied,omitempty"`
+	Linked  bool          `json:"tied,omitempty"`
 }

@@ -216,9 +216,9 @@ func (b *Builder) expectations(c *Case) (out []*oracle.Expectation) {
 		env.Earlier = append(env.Earlier, r)
 		sub := b.Maker.ReferenceSubmission(step, r)
 		world := b.Maker.ReferenceWorld(sub, earlier)
-		world.Unchecked, world.Locked, world.Spent = step.Unchecked, step.Locked, step.Back
+		world.Unchecked, world.AccountLocked, world.AlreadySubmitted = step.Unchecked, step.AccountLocked, step.Back
 		e := oracle.Expect(b.Maker.Form, world, sub)
-		if step.Aside {
+		if step.SetupOnly {
 			e = &oracle.Expectation{Outcome: oracle.Answered}
 		}
 		step.Expect = e.Outcome

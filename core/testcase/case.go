@@ -72,8 +72,8 @@ type Case struct {
 	Mark     Mark   `json:"mark"`
 	// Edit is what testers changed about it, nil for nothing.
 	Edit *spec.CaseEdit `json:"edit,omitempty"`
-	// Spare: it is made with an account that may be locked.
-	Spare bool `json:"spare,omitempty"`
+	// LockableAccount: it is made with an account that may be locked.
+	LockableAccount bool `json:"spare,omitempty"`
 	// Level is the place of the case's depth among Depths.
 	Level int `json:"-"`
 	// Name is what the id is made of.
@@ -122,21 +122,21 @@ type Step struct {
 	Mistake *Mistake `json:"mistake,omitempty"`
 	// Unchecked switches the browser's own checks off, so that the server's answer is seen.
 	Unchecked bool `json:"unchecked,omitempty"`
-	// Together: it is released at the same moment as the step before it, by a visitor of its own.
-	Together bool `json:"together,omitempty"`
-	// Onward: it is filled in on the page that the step before led to, not on one opened anew.
-	Onward bool `json:"onward,omitempty"`
+	// Concurrent: it is released at the same moment as the step before it, by a visitor of its own.
+	Concurrent bool `json:"together,omitempty"`
+	// OnResultPage: it is filled in on the page that the step before led to, not on one opened anew.
+	OnResultPage bool `json:"onward,omitempty"`
 	// Back: it is sent from the page that the step before was sent from, as after going back.
 	Back bool `json:"back,omitempty"`
 	// Altered: it changes a value that the page does not let a visitor change.
 	Altered bool `json:"altered,omitempty"`
-	// Aside: it is made for the steps after it, and judged no further than that it is answered. Locked: the account is locked by then.
-	Aside  bool `json:"aside,omitempty"`
-	Locked bool `json:"locked,omitempty"`
+	// SetupOnly: it is made for the steps after it, and judged no further than that it is answered. AccountLocked: the account is locked by then.
+	SetupOnly  bool `json:"aside,omitempty"`
+	AccountLocked bool `json:"locked,omitempty"`
 	// Wait is how long is waited before it, in seconds.
 	Wait float64 `json:"wait,omitempty"`
-	// Beside: another session of the account stands by.
-	Beside bool `json:"beside,omitempty"`
+	// WithSecondSession: another session of the account stands by.
+	WithSecondSession bool `json:"beside,omitempty"`
 	// Forged is what a request does that no page does.
 	Forged submission.Forgery `json:"forged,omitempty"`
 	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is

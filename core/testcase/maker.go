@@ -39,8 +39,8 @@ type Maker struct {
 	Guesses []spec.Guess
 	// Language is what a visitor asks for where a case does not say another.
 	Language string
-	// Spare: the site has an account that may be locked.
-	Spare bool
+	// HasLockableAccount: the site has an account that may be locked.
+	HasLockableAccount bool
 }
 
 // New prepares a form. Its site adds guesses of its own, and says which language is usual; nil is a site of which nothing is known.
@@ -48,7 +48,7 @@ func New(p *spec.Prepared, site *spec.Site) (*Maker, error) {
 	if site == nil {
 		site = &spec.Site{}
 	}
-	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.Spoken(), Spare: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })}
+	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.BrowserLanguage(), HasLockableAccount: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })}
 	for _, r := range p.Rules {
 		d.Kinds[r.ID] = r.Kind
 	}
@@ -288,29 +288,29 @@ func (m *Maker) fieldOf(ruleID string) *spec.PreparedField {
 
 // ReferenceWorld holds nothing but what the case's own accepted submissions have written.
 func (m *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission.Submission) *oracle.World {
-	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, Taken: map[string]bool{}}
+	w := &oracle.World{Now: ReferenceDay, Driver: sub.Driver, LookupResults: map[string]bool{}}
 	for _, r := range m.Form.Rules {
 		if r.Kind == spec.RuleMatchesSecret {
 			v, _ := sub.Value(r.Field.Name)
-			w.Taken[r.ID] = v == referenceSecret
+			w.LookupResults[r.ID] = v == referenceSecret
 			if r.Other != nil {
 				sent, present := sub.Value(r.Other.Name)
 				named := r.Other.ValueOf(sent, present)
-				w.Taken[r.ID] = v == referenceSecret && r.Fold(named.Normal) == r.Fold(referenceName)
+				w.LookupResults[r.ID] = v == referenceSecret && r.Fold(named.Normal) == r.Fold(referenceName)
 			}
 		}
 	}
 	needs := oracle.Needs(m.Form, sub)
 	for _, l := range needs {
 		switch {
-		case l.Must:
+		case l.MustExist:
 			f := m.fieldOf(l.Rule)
-			w.Taken[l.Rule] = l.Value == m.referenceRow(f)
+			w.LookupResults[l.Rule] = l.Value == m.referenceRow(f)
 		case l.Span != nil:
 			for _, before := range earlier {
 				for _, old := range oracle.Needs(m.Form, before) {
 					if old.Rule == l.Rule && old.Span.Overlaps(l.Span) {
-						w.Taken[l.Rule] = true
+						w.LookupResults[l.Rule] = true
 					}
 				}
 			}
@@ -324,13 +324,13 @@ func (m *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 		sent, present := sub.Value(f.Name)
 		v := f.ValueOf(sent, present)
 		if m.Updates(r) { // one's own value stays one's own
-			w.Taken[r.ID] = !v.Blank && r.Fold(v.Normal) == r.Fold(m.referenceRow(f))
+			w.LookupResults[r.ID] = !v.Blank && r.Fold(v.Normal) == r.Fold(m.referenceRow(f))
 			continue
 		}
 		for _, before := range earlier {
 			sent, present := before.Value(f.Name)
 			if old := f.ValueOf(sent, present); !v.Blank && r.Fold(old.Normal) == r.Fold(v.Normal) {
-				w.Taken[r.ID] = true
+				w.LookupResults[r.ID] = true
 			}
 		}
 	}

@@ -318,7 +318,7 @@ func (a *occasion) isLength() bool {
 
 // Reasons are the causes of what is odd in a case, the most telling first, in words.
 func Reasons(form *spec.Prepared, c *testcase.Case, r *report.Result) []report.Reason {
-	var steps []*judge.Step
+	var steps []*judge.Judgement
 	for i := range r.Steps {
 		steps = append(steps, r.Steps[i].Judgement)
 	}

@@ -83,7 +83,7 @@ func TestThePhraseBook(t *testing.T) {
 	}
 	b.WriteString("\nSteps\n\n")
 	why := judge.Value{Is: judge.Because, Text: "the site cannot be reached"}
-	for _, s := range []judge.Step{
+	for _, s := range []judge.Judgement{
 		{Verdict: judge.AsExpected, Ended: oracle.Accepted},
 		{Verdict: judge.AsExpected, Ended: oracle.RejectedByServer},
 		{Verdict: judge.AsExpected, Ended: oracle.RejectedByBrowser},

@@ -54,7 +54,7 @@ var headlines = map[headline]string{
 }
 
 // headline is a step's result in a few words: how it ended, and what is odd.
-func (w writer) headline(s *judge.Step) prose.Text {
+func (w writer) headline(s *judge.Judgement) prose.Text {
 	_, best := s.Odd()
 	with := places{"ended": ended(s.Ended, s.Reloaded), "why": w.value(&judge.Part{}, &s.Why)}
 	switch {
@@ -75,7 +75,7 @@ func (w writer) headline(s *judge.Step) prose.Text {
 }
 
 // Step words a step that was judged, and all its parts. e is what was expected of it, nil where it was not made.
-func Step(form *spec.Prepared, e *oracle.Expectation, s *judge.Step) {
+func Step(form *spec.Prepared, e *oracle.Expectation, s *judge.Judgement) {
 	w := writer{form: form}
 	if e != nil {
 		Expectation(form, e)
@@ -95,6 +95,6 @@ func Result(form *spec.Prepared, c *testcase.Case, r *report.Result) {
 	}
 	r.Headline = r.Steps[len(r.Steps)-1].Judgement.Headline
 	if reasons := Reasons(form, c, r); len(reasons) > 0 {
-		r.Cause, r.Headline, r.Sentence, r.Also = &reasons[0].Cause, reasons[0].Headline, reasons[0].Sentence, reasons[1:]
+		r.Cause, r.Headline, r.Sentence, r.Others = &reasons[0].Cause, reasons[0].Headline, reasons[0].Sentence, reasons[1:]
 	}
 }

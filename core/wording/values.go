@@ -17,7 +17,7 @@ import (
 // rows, and {place} for where the part is to stand.
 var terms = map[judge.Term]string{
 	judge.AsText: "{text}", judge.ShortText: "{short}", judge.Quoted: "“{text}”", judge.Number: "{n}", judge.Blank: "blank", judge.EmptyText: "the empty text",
-	judge.Null: "NULL", judge.NullOrEmpty: "NULL or the empty text", judge.FilledIn: "filled in", judge.Ticked: "checked", judge.NotTicked: "not checked", judge.None: "none",
+	judge.Null: "NULL", judge.NullOrEmpty: "NULL or the empty text", judge.FilledIn: "filled in", judge.Checked: "checked", judge.NotChecked: "not checked", judge.None: "none",
 	judge.Unchanged: "unchanged", judge.Anything: "anything", judge.Defaults: "their defaults", judge.NoChange: "no change",
 
 	judge.OutcomeIs: "{of}", judge.NothingFurtherWritten: "nothing more is written",

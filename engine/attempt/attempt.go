@@ -47,7 +47,7 @@ type Attempt struct {
 	// WhileSending is called before a step's submission is put together, for what can be done meanwhile; nil for nothing.
 	WhileSending func()
 	seen         []*observation.Step
-	written      []submission.LookUp // values that the attempt's own accepted steps have stored
+	written      []submission.Lookup // values that the attempt's own accepted steps have stored
 	Result       *report.Result
 	// Drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
 	Drawn    bool
@@ -131,7 +131,7 @@ func (a *Attempt) Finish() (out *report.Result) {
 	if err := a.faulty(); err != nil {
 		return a.faultResult(err)
 	}
-	steps := make([]*judge.Step, len(a.Result.Steps))
+	steps := make([]*judge.Judgement, len(a.Result.Steps))
 	for i := range steps {
 		steps[i] = a.Result.Steps[i].Judgement
 	}
@@ -196,10 +196,10 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 	if stop != nil {
 		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
-	if s.Aside {
+	if s.SetupOnly {
 		return a.aside(ctx, before, sent, world)
 	}
-	if s.Beside {
+	if s.WithSecondSession {
 		gone, stop, err := a.openSecondSession(ctx)
 		if err != nil || stop != nil {
 			return &report.StepResult{Do: s.Do, Judgement: stop}, err
@@ -276,7 +276,7 @@ func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observ
 	if len(a.Target.Form.Secrets) > 0 {
 		o.Known = a.Target.Plain.Take(a.Target.Form, sent)
 	}
-	var instead *judge.Step
+	var instead *judge.Judgement
 	v, err := a.Visitor.Submit(ctx, before.Form, sent, world.Unchecked, func(entered []observation.Entered) bool {
 		var stop bool
 		stop, instead = decideBlocked(a.Target.Form, expected(), world, entered)
@@ -293,7 +293,7 @@ func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observ
 
 // decideBlocked decides of what a page made of the values whether it is sent. instead is set where the page does not let a visitor do
 // what the case is about, or lacks a control.
-func decideBlocked(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, instead *judge.Step) {
+func decideBlocked(p *spec.Prepared, e *oracle.Expectation, w *oracle.World, entered []observation.Entered) (stop bool, instead *judge.Judgement) {
 	for i := range entered {
 		got := &entered[i]
 		f := driver.FieldNamed(p, got.Name)
@@ -382,7 +382,7 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 	if e.Outcome == oracle.Accepted && v.Failure == "" {
 		a.lookForShown(ctx, e, o)
 		if a.beside != nil {
-			o.Beside = a.beside(ctx)
+			o.OtherSession = a.beside(ctx)
 		}
 	}
 	if a.Watch {
@@ -401,7 +401,7 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 			o.After = a.after(o, v)
 			judgement := a.Target.Judging().Step(a.Target.Form, e, o, a.seen)
 			a.Result.Steps[len(a.Result.Steps)-1].Judgement = judgement
-			a.learn(e, o, judgement)
+			a.remember(e, o, judgement)
 		}
 		return &report.StepResult{Do: do, Expectation: e, Observation: o}, nil
 	}
@@ -414,15 +414,15 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 			return nil, err
 		}
 	}
-	a.learn(e, o, judgement)
+	a.remember(e, o, judgement)
 	if judgement.Verdict == judge.Odd || a.Drawn {
 		a.draw(ctx, o)
 	}
 	return &report.StepResult{Do: do, Expectation: e, Observation: o, Judgement: judgement}, nil
 }
 
-// learn takes what was seen of a step as what the next stand on.
-func (a *Attempt) learn(e *oracle.Expectation, o *observation.Step, judgement *judge.Step) {
+// remember takes what was seen of a step as what the next stand on.
+func (a *Attempt) remember(e *oracle.Expectation, o *observation.Step, judgement *judge.Judgement) {
 	a.seen = append(a.seen, o)
 	if e.Outcome == oracle.Accepted && judgement.Checks[0].Verdict == judge.AsExpected {
 		a.written = append(a.written, oracle.Needs(a.Target.Form, o.Sent)...)
@@ -468,7 +468,7 @@ func (a *Attempt) lookForStanding(ctx context.Context, e *oracle.Expectation, o 
 }
 
 // lookAgain waits for what comes late on a page that scripts draw: what looks wrong at first may only not be there yet.
-func (a *Attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *observation.Step, first *judge.Step) (*judge.Step, error) {
+func (a *Attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *observation.Step, first *judge.Judgement) (*judge.Judgement, error) {
 	v, err := a.Visitor.Again(ctx)
 	if err != nil || v == nil {
 		return first, err

@@ -34,14 +34,14 @@ type composed struct {
 	values testcase.Resolved
 	sent   *submission.Submission
 	world  *oracle.World
-	needs  []submission.LookUp
+	needs  []submission.Lookup
 	fresh  []target.SentValue // of fields whose values are made new
 }
 
 // Compose resolves a step's recipes until no unique value is taken that should be new, and puts the submission together as a
 // browser would. Nor is a new value sent that the run has sent before, as long as there are others: what the site made of it may count
 // for the site, and not be found by us. stop is set when there is no such value, or the page does not let it be sent.
-func (a *Attempt) Compose(ctx context.Context, i int, form *observation.Form) (sent *submission.Submission, world *oracle.World, stop *judge.Step, err error) {
+func (a *Attempt) Compose(ctx context.Context, i int, form *observation.Form) (sent *submission.Submission, world *oracle.World, stop *judge.Judgement, err error) {
 	base := a.Env.Try
 	defer func() { a.Env.Try = base }()
 	var chosen *composed
@@ -52,7 +52,7 @@ func (a *Attempt) Compose(ctx context.Context, i int, form *observation.Form) (s
 		if err != nil || stop != nil {
 			return nil, nil, stop, err
 		}
-		if by := byChance(&a.Case.Steps[i], one.needs, one.world.Taken); len(by) > 0 {
+		if by := byChance(&a.Case.Steps[i], one.needs, one.world.LookupResults); len(by) > 0 {
 			taken = labelled(a.Target, by)
 			continue
 		}
@@ -72,7 +72,7 @@ func (a *Attempt) Compose(ctx context.Context, i int, form *observation.Form) (s
 	return chosen.sent, chosen.world, nil, nil
 }
 
-func (a *Attempt) composeOnce(ctx context.Context, i int, form *observation.Form) (one *composed, stop *judge.Step, err error) {
+func (a *Attempt) composeOnce(ctx context.Context, i int, form *observation.Form) (one *composed, stop *judge.Judgement, err error) {
 	s := &a.Case.Steps[i]
 	values := a.prefetched.valuesFor(a, s)
 	if values == nil {
@@ -84,14 +84,14 @@ func (a *Attempt) composeOnce(ctx context.Context, i int, form *observation.Form
 		return nil, judge.Inapplicable(why), nil
 	}
 	sent := assemble(form, a.Target.Config.Designer.Submission(s, values), a.Target.Names, s)
-	world := &oracle.World{Now: a.Env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, Locked: s.Locked, Spent: s.Back}
+	world := &oracle.World{Now: a.Env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, AccountLocked: s.AccountLocked, AlreadySubmitted: s.Back}
 	if s.Mistake != nil {
 		if stop := addMistake(a, i, sent, world); stop != nil {
 			return nil, stop, nil
 		}
 	}
 	needs := oracle.Needs(a.Target.Form, sent)
-	if world.Taken, err = a.answer(ctx, needs); err != nil {
+	if world.LookupResults, err = a.answer(ctx, needs); err != nil {
 		return nil, nil, err
 	}
 	if err := a.answerSigned(ctx, sent, world); err != nil {
@@ -105,14 +105,14 @@ func (a *Attempt) language() string {
 	if a.Case.Language != "" {
 		return a.Case.Language
 	}
-	return a.Target.Config.Site.Spoken()
+	return a.Target.Config.Site.BrowserLanguage()
 }
 
 // byChance are the look-ups by which the rows that are there break a rule that the step is not about.
-func byChance(s *testcase.Step, needs []submission.LookUp, found map[string]bool) []submission.LookUp {
-	var out []submission.LookUp
+func byChance(s *testcase.Step, needs []submission.Lookup, found map[string]bool) []submission.Lookup {
+	var out []submission.Lookup
 	for _, l := range needs {
-		if !s.Back && found[l.Rule] != l.Must && !slices.Contains(s.Breaks, l.Rule) {
+		if !s.Back && found[l.Rule] != l.MustExist && !slices.Contains(s.Breaks, l.Rule) {
 			out = append(out, l)
 		}
 	}
@@ -120,7 +120,7 @@ func byChance(s *testcase.Step, needs []submission.LookUp, found map[string]bool
 }
 
 // labelled says which fields look-ups are about, and what is wrong with every value that was tried.
-func labelled(t *target.Target, list []submission.LookUp) []string {
+func labelled(t *target.Target, list []submission.Lookup) []string {
 	var out []string
 	for _, l := range list {
 		label := l.Rule
@@ -128,7 +128,7 @@ func labelled(t *target.Target, list []submission.LookUp) []string {
 			label = f.Label
 		}
 		why := fmt.Sprintf("%s: each of the %d values tried already exists in %s.%s", label, MostTries, l.Table, l.Column)
-		if l.Must {
+		if l.MustExist {
 			why = fmt.Sprintf("%s: none of the %d values tried exists in %s.%s", label, MostTries, l.Table, l.Column)
 		}
 		if !slices.Contains(out, why) {
@@ -139,7 +139,7 @@ func labelled(t *target.Target, list []submission.LookUp) []string {
 }
 
 // answer tells, by rule, whether there is such a row; where several are asked for, whether all are there. Where no database is watched, only what the attempt itself has stored is known.
-func (a *Attempt) answer(ctx context.Context, needs []submission.LookUp) (map[string]bool, error) {
+func (a *Attempt) answer(ctx context.Context, needs []submission.Lookup) (map[string]bool, error) {
 	found := map[string]bool{}
 	for _, l := range needs {
 		yes, known := a.prefetched.answer(&l)
@@ -155,7 +155,7 @@ func (a *Attempt) answer(ctx context.Context, needs []submission.LookUp) (map[st
 	return found, nil
 }
 
-func (a *Attempt) lookUp(ctx context.Context, l *submission.LookUp) (bool, error) {
+func (a *Attempt) lookUp(ctx context.Context, l *submission.Lookup) (bool, error) {
 	fold := fold(a.Target, l.Rule)
 	switch {
 	case len(a.Target.Databases) > 0:
@@ -164,11 +164,11 @@ func (a *Attempt) lookUp(ctx context.Context, l *submission.LookUp) (bool, error
 			err = fmt.Errorf("whether %s is in %s.%s: %w", f.Label, l.Table, l.Column, err)
 		}
 		return found, err
-	case l.Must:
+	case l.MustExist:
 		f := a.Target.Form.Field(fieldOf(a.Target, l.Rule))
 		return f != nil && f.Example != "" && f.Example == l.Value, nil // all that is known without a database
 	}
-	return slices.ContainsFunc(a.written, func(w submission.LookUp) bool {
+	return slices.ContainsFunc(a.written, func(w submission.Lookup) bool {
 		if w.Rule != l.Rule || l.Span != nil {
 			return w.Rule == l.Rule && w.Span.Overlaps(l.Span)
 		}
@@ -228,11 +228,11 @@ func assemble(form *observation.Form, fields *submission.Submission, names []str
 }
 
 // freshOf are the values of a step that no row may hold, and that are made new at each try.
-func freshOf(t *target.Target, s *testcase.Step, needs []submission.LookUp) []target.SentValue {
+func freshOf(t *target.Target, s *testcase.Step, needs []submission.Lookup) []target.SentValue {
 	var out []target.SentValue
 	for i := range needs {
 		l := &needs[i]
-		if l.Must || l.Span != nil {
+		if l.MustExist || l.Span != nil {
 			continue
 		}
 		field := fieldOf(t, l.Rule)
@@ -249,6 +249,6 @@ func (a *Attempt) World(ctx context.Context, sent *submission.Submission) (*orac
 	if err != nil {
 		return nil, err
 	}
-	w := &oracle.World{Now: time.Now(), Language: a.Target.Config.Site.Spoken(), Driver: sent.Driver, Taken: taken}
+	w := &oracle.World{Now: time.Now(), Language: a.Target.Config.Site.BrowserLanguage(), Driver: sent.Driver, LookupResults: taken}
 	return w, a.answerSigned(ctx, sent, w)
 }

@@ -47,8 +47,8 @@ func (a *Attempt) faulty() error {
 func (a *Attempt) faultResult(err error) *report.Result {
 	step := judge.Unobserved(err.Error())
 	a.Result.Steps = []report.StepResult{{Do: a.Case.Steps[0].Do, Judgement: step}}
-	a.Result.Verdict, a.Result.Cause, a.Result.Also = judge.NotObserved, nil, nil
-	a.Result.Checks = judge.CaseChecks([]*judge.Step{step})
+	a.Result.Verdict, a.Result.Cause, a.Result.Others = judge.NotObserved, nil, nil
+	a.Result.Checks = judge.CaseChecks([]*judge.Judgement{step})
 	wording.Result(a.Target.Form, a.Case, a.Result)
 	return a.Result
 }

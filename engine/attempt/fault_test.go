@@ -18,7 +18,7 @@ import (
 // panicking is a database whose look-ups are a fault of the program's own.
 type panicking struct{ target.Database }
 
-func (panicking) LookUp(context.Context, submission.LookUp, func(a, b string) bool) (bool, error) {
+func (panicking) LookUp(context.Context, submission.Lookup, func(a, b string) bool) (bool, error) {
 	panic("no such shelf")
 }
 

@@ -12,7 +12,7 @@ import (
 )
 
 // addMistake adds to a submission the mistake that is made, and corrected, before it is sent.
-func addMistake(a *Attempt, i int, sent *submission.Submission, world *oracle.World) (stop *judge.Step) {
+func addMistake(a *Attempt, i int, sent *submission.Submission, world *oracle.World) (stop *judge.Judgement) {
 	step := design.Mistaken(&a.Case.Steps[i])
 	values, err := a.Target.Config.Designer.Resolve(&testcase.Case{ID: a.Case.ID, Steps: []testcase.Step{step}}, 0, &a.Env)
 	if err != nil {

@@ -11,7 +11,7 @@ import (
 )
 
 // foreignToken puts the tokens of another visitor's session into a form. stop says why it cannot.
-func (a *Attempt) foreignToken(ctx context.Context, before *observation.Page) (stop *judge.Step, err error) {
+func (a *Attempt) foreignToken(ctx context.Context, before *observation.Page) (stop *judge.Judgement, err error) {
 	own := a.Visitor
 	defer func() { a.Visitor = own }()
 	if a.Visitor, err = a.Target.NewVisitor(ctx, a.Case); err != nil {
@@ -46,7 +46,7 @@ func (a *Attempt) foreignToken(ctx context.Context, before *observation.Page) (s
 
 // onward is the page that the step before led to. stop says why there is nothing to fill in on it: a rejection on a page of its own, where
 // nothing is promised of the form, leaves nothing to correct.
-func (a *Attempt) onward() (before *observation.Page, stop *judge.Step) {
+func (a *Attempt) onward() (before *observation.Page, stop *judge.Judgement) {
 	n := len(a.seen)
 	if n > 0 && a.seen[n-1].After != nil && a.seen[n-1].After.Form != nil {
 		return a.seen[n-1].After, nil
@@ -62,8 +62,8 @@ func (a *Attempt) onward() (before *observation.Page, stop *judge.Step) {
 }
 
 // pageFor is the page on which a step is filled in. stop says why there is none.
-func (a *Attempt) pageFor(ctx context.Context, s *testcase.Step) (before *observation.Page, stop *judge.Step, err error) {
-	if s.Onward {
+func (a *Attempt) pageFor(ctx context.Context, s *testcase.Step) (before *observation.Page, stop *judge.Judgement, err error) {
+	if s.OnResultPage {
 		before, stop = a.onward()
 		return before, stop, nil
 	}

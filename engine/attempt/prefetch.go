@@ -17,7 +17,7 @@ type prefetched struct {
 	under  sync.WaitGroup
 	env    testcase.Env
 	values testcase.Resolved // nil where none could be made
-	needs  []submission.LookUp
+	needs  []submission.Lookup
 	// found and known are by the place among needs.
 	found, known []bool
 }
@@ -31,7 +31,7 @@ const maxPrefetchTime = time.Second
 // prefetches tells whether there is time to use while the page of a step is on its way. Where several cases are made at once the others
 // fill it, and in a browser the page is open for long before anything is sent.
 func (a *Attempt) prefetches(s *testcase.Step) bool {
-	return a.Watch && len(a.Target.Databases) > 0 && s.Do != testcase.Reload && s.Driver != submission.Browser && !s.Onward && !s.Back
+	return a.Watch && len(a.Target.Databases) > 0 && s.Do != testcase.Reload && s.Driver != submission.Browser && !s.OnResultPage && !s.Back
 }
 
 // prefetch has the step before judged, and the values of a step made and looked up, beside the opening of its page.
@@ -98,11 +98,11 @@ func (h *prefetched) valuesFor(a *Attempt, s *testcase.Step) testcase.Resolved {
 }
 
 // answer is the answer to a look-up, where it was asked ahead.
-func (h *prefetched) answer(l *submission.LookUp) (found, known bool) {
+func (h *prefetched) answer(l *submission.Lookup) (found, known bool) {
 	if h == nil || l.Span != nil {
 		return false, false
 	}
-	k := slices.IndexFunc(h.needs, func(n submission.LookUp) bool { return n.Rule == l.Rule && n.Value == l.Value && n.Span == nil })
+	k := slices.IndexFunc(h.needs, func(n submission.Lookup) bool { return n.Rule == l.Rule && n.Value == l.Value && n.Span == nil })
 	if k < 0 {
 		return false, false
 	}

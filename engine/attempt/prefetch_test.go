@@ -30,7 +30,7 @@ type asked struct {
 	all      atomic.Int32
 }
 
-func (d *asked) LookUp(ctx context.Context, l submission.LookUp, same func(a, b string) bool) (bool, error) {
+func (d *asked) LookUp(ctx context.Context, l submission.Lookup, same func(a, b string) bool) (bool, error) {
 	d.all.Add(1)
 	found, err := d.Database.LookUp(ctx, l, same)
 	select {

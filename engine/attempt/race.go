@@ -25,7 +25,7 @@ const (
 
 // isTogether tells whether a case's steps are released at the same moment.
 func isTogether(c *testcase.Case) bool {
-	return slices.ContainsFunc(c.Steps, func(s testcase.Step) bool { return s.Together })
+	return slices.ContainsFunc(c.Steps, func(s testcase.Step) bool { return s.Concurrent })
 }
 
 // released is one of the submissions that are released together.
@@ -42,8 +42,8 @@ type released struct {
 // race makes a case whose steps are released at the same moment, each by a visitor of its own: again and again with new values,
 // until something is odd. The result holds the steps of the last round, the one that got the value first.
 func race(ctx context.Context, a *Attempt) {
-	about := &report.Together{Submissions: len(a.Case.Steps)}
-	a.Result.Together = about
+	about := &report.Race{Submissions: len(a.Case.Steps)}
+	a.Result.Race = about
 	var chances []chance
 	base := a.Env.Try
 	defer func() { a.Env.Try = base }()
@@ -79,7 +79,7 @@ func race(ctx context.Context, a *Attempt) {
 
 // raceOnce makes one: all visitors open the page, and their submissions are released when the last is ready. The visitors are the caller's to
 // close.
-func raceOnce(ctx context.Context, a *Attempt) (list []*released, stop *judge.Step, err error) {
+func raceOnce(ctx context.Context, a *Attempt) (list []*released, stop *judge.Judgement, err error) {
 	list = make([]*released, len(a.Case.Steps))
 	failures := make([]string, len(list))
 	var wg sync.WaitGroup
@@ -226,9 +226,9 @@ func settle(ctx context.Context, a *Attempt, list []*released) (odd bool) {
 	expected := func(one *released, taken bool) *oracle.Expectation {
 		w := *one.world
 		if taken {
-			w.Taken = map[string]bool{}
-			for rule, yes := range one.world.Taken {
-				w.Taken[rule] = yes || slices.Contains(a.Case.Last().Breaks, rule)
+			w.LookupResults = map[string]bool{}
+			for rule, yes := range one.world.LookupResults {
+				w.LookupResults[rule] = yes || slices.Contains(a.Case.Last().Breaks, rule)
 			}
 		}
 		return oracle.Expect(a.Target.Form, &w, one.sent)

@@ -51,7 +51,7 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission,
 		}
 		text, present := sent.Value(rule.Field.Name)
 		v := rule.Field.ValueOf(text, present)
-		w.Taken[rule.ID] = v.Normal == rule.Field.Normal(a.Env.Password) && (rule.Other == nil || a.named(rule, sent))
+		w.LookupResults[rule.ID] = v.Normal == rule.Field.Normal(a.Env.Password) && (rule.Other == nil || a.named(rule, sent))
 	}
 	if !a.Target.SignedInBefore() && !a.Own {
 		return nil
@@ -69,7 +69,7 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission,
 		text, present := sent.Value(rule.Field.Name)
 		held, _ := observation.CellOf(own, rule.Column)
 		if v := rule.Field.ValueOf(text, present); rule.Fold(v.Normal) == rule.Fold(held.Value) {
-			w.Taken[rule.ID] = false
+			w.LookupResults[rule.ID] = false
 		}
 	}
 	return nil
@@ -105,7 +105,7 @@ func (a *Attempt) learnSecret(sent *submission.Submission) {
 }
 
 // openSecondSession signs the account in a second time. What becomes of that session, gone tells afterwards.
-func (a *Attempt) openSecondSession(ctx context.Context) (gone func(context.Context) observation.SessionState, stop *judge.Step, err error) {
+func (a *Attempt) openSecondSession(ctx context.Context) (gone func(context.Context) observation.SessionState, stop *judge.Judgement, err error) {
 	if a.Target.OneSession {
 		return nil, judge.Inapplicable("the site keeps one session per account: signing in again ends the first"), nil
 	}

@@ -74,7 +74,7 @@ func addNative(p *observation.Page, list []observation.Native) {
 		return
 	}
 	for _, n := range list {
-		t := observation.Text{Text: n.Text, Field: n.Field, Tied: true, Alarm: true, Native: true}
+		t := observation.Text{Text: n.Text, Field: n.Field, Linked: true, Alarm: true, Native: true}
 		if !slices.ContainsFunc(p.Texts, func(o observation.Text) bool { return o.Native && o.Field == t.Field && o.Text == t.Text }) {
 			p.Texts = append(p.Texts, t)
 		}
@@ -239,12 +239,12 @@ func (c *correction) see(moment browser.Moment, html, address string) (within ti
 			said = said || judge.SaidOf(c.m, &t)
 		}
 	}
-	promised := c.m.Comes == spec.OnInput
+	promised := c.m.MessageOn == spec.OnInput
 	switch moment {
 	case browser.Typed:
 		c.seen.Typed = texts
 	case browser.Left:
-		c.seen.Left, promised = texts, c.m.Comes != spec.OnSubmit
+		c.seen.Left, promised = texts, c.m.MessageOn != spec.OnSubmit
 	case browser.LeftAgain:
 		c.seen.LeftAgain, said, promised = texts, !said, true // that it is no longer said
 	}

@@ -174,7 +174,7 @@ func (v *OverHTTP) Look(ctx context.Context, path string) (*Visit, error) {
 }
 
 func (v *OverHTTP) Cookies(context.Context) (map[string]string, error) {
-	return v.Visitor.Cookies(), nil
+	return v.Visitor.CookieDigests(), nil
 }
 
 func (v *OverHTTP) Picture(context.Context) ([]byte, error) { return nil, nil }

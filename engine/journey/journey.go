@@ -50,7 +50,7 @@ type Station struct {
 	Verdict  judge.Verdict `json:"verdict"`
 	Headline prose.Text    `json:"headline"`
 	// Judgement is that of a step that sends a request, by the seven checks; State what was judged of where the visitor is then.
-	Judgement *judge.Step          `json:"judgement,omitempty"`
+	Judgement *judge.Judgement          `json:"judgement,omitempty"`
 	State     []judge.Part         `json:"state,omitempty"`
 	Changes   []observation.Change `json:"changes,omitempty"`
 }
@@ -293,7 +293,7 @@ func (w *walk) station(ctx context.Context, s wayStep, n int) bool {
 			station.Verdict = judge.NotObserved
 		}
 	}
-	w.word(&station)
+	w.describe(&station)
 	w.out.Stations = append(w.out.Stations, station)
 	return station.stands()
 }
@@ -307,8 +307,8 @@ func (s *Station) stands() bool {
 	return !slices.ContainsFunc(s.State, func(p judge.Part) bool { return p.Verdict == judge.Odd && p.Aspect != judge.InMail })
 }
 
-// word gives a station its headline.
-func (w *walk) word(s *Station) {
+// describe gives a station its headline.
+func (w *walk) describe(s *Station) {
 	wording.State(s.State)
 	if s.Judgement != nil && s.Judgement.Verdict == judge.Odd {
 		s.Headline = s.Judgement.Headline

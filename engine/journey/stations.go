@@ -53,7 +53,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 		r.OwnKey = w.key
 	}
 	if step.again || step.altered {
-		a.Instead = refusal(step, w.j.site.Spoken(), "code")
+		a.Instead = refusal(step, w.j.site.BrowserLanguage(), "code")
 	}
 	result, err := a.Step(ctx, 0)
 	if err != nil {
@@ -63,7 +63,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 	wording.Step(r.Form, result.Expectation, out.Judgement)
 	if result.Observation != nil {
 		out.Changes = result.Observation.Changes
-		w.learn(r, result.Observation)
+		w.remember(r, result.Observation)
 	}
 	return "", nil
 }
@@ -141,8 +141,8 @@ func usualCase(t *target.Target, walk string) *testcase.Case {
 	return nil
 }
 
-// learn takes from an accepted submission who the visitor is: name, secret and address, and the key of the row.
-func (w *walk) learn(r *target.Target, o *observation.Step) {
+// remember takes from an accepted submission who the visitor is: name, secret and address, and the key of the row.
+func (w *walk) remember(r *target.Target, o *observation.Step) {
 	normal := func(f *spec.PreparedField) string {
 		if f == nil {
 			return ""
@@ -230,7 +230,7 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 		}
 	}
 	exchanges, err := w.visitor.Open(ctx, target)
-	o := &observation.Step{At: time.Now().UTC(), Exchanges: exchanges, Changes: []observation.Change{}, CookiesAfter: w.visitor.Cookies()}
+	o := &observation.Step{At: time.Now().UTC(), Exchanges: exchanges, Changes: []observation.Change{}, CookiesAfter: w.visitor.CookieDigests()}
 	if err != nil {
 		o.Failure = err.Error()
 		if len(exchanges) == 0 {
@@ -259,9 +259,9 @@ func (w *walk) open(ctx context.Context, s wayStep, out *Station) (why string, e
 		return w.merely(o, out), nil
 	}
 	o.Sent = &submission.Submission{Driver: submission.HTTP}
-	e := oracle.Expect(p, &oracle.World{Now: o.At, Language: w.j.site.Spoken(), Driver: submission.HTTP, SignedIn: w.key}, o.Sent)
+	e := oracle.Expect(p, &oracle.World{Now: o.At, Language: w.j.site.BrowserLanguage(), Driver: submission.HTTP, SignedIn: w.key}, o.Sent)
 	if s.again || s.altered {
-		e = refusal(s, w.j.site.Spoken(), "link")
+		e = refusal(s, w.j.site.BrowserLanguage(), "link")
 	}
 	out.Judgement = judge.Judge(p, e, o, nil)
 	wording.Step(p, e, out.Judgement)

@@ -37,7 +37,7 @@ type Entry struct {
 	Kind  spec.Kind `json:"kind"`
 	// Value is what is typed, or the label of the option chosen; nothing for a box that stays unticked.
 	Value  string `json:"value"`
-	Ticked bool   `json:"ticked,omitempty"`
+	Checked bool   `json:"checked,omitempty"`
 	// Left: nothing is entered or chosen.
 	Left bool `json:"left,omitempty"`
 }
@@ -91,7 +91,7 @@ func Hand(ctx context.Context, t *target.Target, c *testcase.Case, number int) (
 			continue
 		}
 		values := sent.Values(f.Name)
-		v := Entry{Field: f.ID, Label: f.Label, Kind: f.Kind, Left: len(values) == 0 || values[0] == "", Ticked: f.Kind == spec.Checkbox && len(values) > 0}
+		v := Entry{Field: f.ID, Label: f.Label, Kind: f.Kind, Left: len(values) == 0 || values[0] == "", Checked: f.Kind == spec.Checkbox && len(values) > 0}
 		for i, value := range values {
 			for _, o := range f.Options {
 				if o.Value == value && o.Label != "" {

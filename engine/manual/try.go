@@ -88,7 +88,7 @@ func Expected(p *spec.Prepared, values Values, by Way, taken map[string]bool) *o
 	for _, token := range p.Form.Token {
 		sub.Pairs = append(sub.Pairs, submission.Pair{Name: token, Value: "of the page"})
 	}
-	return oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: by.Driver, Unchecked: by.Unchecked, Taken: taken}, sub)
+	return oracle.Expect(p, &oracle.World{Now: time.Now(), Driver: by.Driver, Unchecked: by.Unchecked, LookupResults: taken}, sub)
 }
 
 // byHand orders values as a browser would send them, with what the page's own controls add; a field without values is left as the

@@ -31,7 +31,7 @@ func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed 
 		return
 	}
 	shown, err := s.goBack(ctx, func(b *browser.Visitor) error {
-		if err := b.Hold(ctx, target.BrowserCookies(by)); err != nil {
+		if err := b.SetCookies(ctx, target.BrowserCookies(by)); err != nil {
 			return err
 		}
 		at, err := b.Open(ctx, closed, nil)

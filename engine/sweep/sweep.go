@@ -406,10 +406,10 @@ func (s *sweep) sessions(ctx context.Context) {
 		if v.Account == "" || by == nil || closed == "" {
 			continue
 		}
-		held := by.Held()
-		opens := func(cookies []web.Held) (bool, prose.Text) {
+		held := by.Cookies()
+		opens := func(cookies []web.SetCookie) (bool, prose.Text) {
 			other := s.client.NewVisitor()
-			other.Hold(cookies)
+			other.SetCookies(cookies)
 			exchanges, err := other.Open(ctx, closed)
 			if err != nil || len(exchanges) == 0 {
 				return false, prose.Text(fmt.Sprint(err))
@@ -501,13 +501,13 @@ func Alphanumeric(c byte) bool {
 }
 
 // signOut signs out, and looks whether the session's old cookies still open a page.
-func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor, closed string, opens func([]web.Held) (bool, prose.Text), add func(look Look, what prose.Text, account string, expected, observed prose.Text, verdict judge.Verdict, why prose.Text)) {
+func (s *sweep) signOut(ctx context.Context, v *access.Visitor, by *web.Visitor, closed string, opens func([]web.SetCookie) (bool, prose.Text), add func(look Look, what prose.Text, account string, expected, observed prose.Text, verdict judge.Verdict, why prose.Text)) {
 	what := phrases.OldCookies.Text()
 	if s.site.SignOut == nil {
 		add(KeepCookies, what, v.Account, phrases.DoesNotOpen.With("page", closed), "", judge.NotObserved, phrases.NoSignOut.Text())
 		return
 	}
-	held := by.Held()
+	held := by.Cookies()
 	if err := s.leave(ctx, by); err != nil {
 		add(KeepCookies, what, v.Account, "", "", judge.NotObserved, prose.Text(err.Error()))
 		return

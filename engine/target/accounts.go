@@ -59,7 +59,7 @@ func (t *Target) OneAtATime() bool {
 
 // AccountOf is whose name and password a case fills in, nil for nobody's.
 func (t *Target) AccountOf(c *testcase.Case) *spec.Account {
-	if c != nil && c.Spare {
+	if c != nil && c.LockableAccount {
 		for i := range t.Config.Site.Accounts {
 			if t.Config.Site.Accounts[i].MayBeLocked {
 				return &t.Config.Site.Accounts[i]
@@ -94,7 +94,7 @@ func (t *Target) HoldsForm(p *observation.Page) bool {
 
 // Unlock signs an account in after a wrong password of it, so that wrong ones never follow each other until it is locked.
 func (t *Target) Unlock(ctx context.Context, c *testcase.Case) {
-	if t.signsIn() && !c.Spare && t.Config.Site.SignIn != nil {
+	if t.signsIn() && !c.LockableAccount && t.Config.Site.SignIn != nil {
 		t.Looked = time.Time{}
 		_ = SignInAs(ctx, t.Client.NewVisitor(), t.Config.Site, t.Account) // where it fails, the next case tells
 	}

@@ -20,7 +20,7 @@ type Database interface {
 	Changes(ctx context.Context) ([]observation.Change, error)
 	// Rows are some rows' values of columns, in the order of the first; NULL is the empty text.
 	Rows(ctx context.Context, table string, columns []string, most int) ([][]string, error)
-	LookUp(ctx context.Context, l submission.LookUp, same func(a, b string) bool) (bool, error)
+	LookUp(ctx context.Context, l submission.Lookup, same func(a, b string) bool) (bool, error)
 	Close() error
 }
 

@@ -198,7 +198,7 @@ func SignInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 		}
 		return fmt.Errorf("the sign-in form is shown again: %s", says)
 	}
-	if refused != "" && len(v.Held()) == 0 {
+	if refused != "" && len(v.Cookies()) == 0 {
 		return errors.New(refused)
 	}
 	return nil

@@ -44,7 +44,7 @@ func BrowserOptions(site *spec.Site, client *web.Client, timeout time.Duration) 
 // BrowserCookies are a visitor's cookies for a browser.
 func BrowserCookies(v *web.Visitor) []browser.Cookie {
 	var out []browser.Cookie
-	for _, c := range v.Held() {
+	for _, c := range v.Cookies() {
 		out = append(out, browser.Cookie{Cookie: c.Cookie, From: c.From.String()})
 	}
 	return out
@@ -62,7 +62,7 @@ func (t *Target) NewVisitor(ctx context.Context, c *testcase.Case) (driver.Visit
 func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language string) (driver.Visitor, error) {
 	w := t.Client.NewVisitor()
 	if language != "" {
-		w.Speak(language)
+		w.SetLanguage(language)
 	}
 	if err := t.signedIn(ctx, w); err != nil {
 		return nil, err
@@ -74,7 +74,7 @@ func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language s
 	if err != nil {
 		return nil, err
 	}
-	if err := v.Hold(ctx, BrowserCookies(w)); err != nil {
+	if err := v.SetCookies(ctx, BrowserCookies(w)); err != nil {
 		v.Close()
 		return nil, err
 	}

@@ -80,7 +80,7 @@ func TestWhatCannotBeWrittenIsSkippedWithTheReason(t *testing.T) {
 	t.Parallel()
 	for reason, change := range map[string]func(*testcase.Case, *observation.Step, *oracle.Expectation){
 		"is not a form that is filled in":                     func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Sent.Encoding = "json" },
-		"what it does is not to be done this":                 func(c *testcase.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Together = true },
+		"what it does is not to be done this":                 func(c *testcase.Case, _ *observation.Step, _ *oracle.Expectation) { c.Steps[0].Concurrent = true },
 		"its step 1 is not a form that is filled in and sent": func(_ *testcase.Case, o *observation.Step, _ *oracle.Expectation) { o.Before = nil },
 	} {
 		text := written(t, result(change))

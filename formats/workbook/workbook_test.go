@@ -32,7 +32,7 @@ func result() *report.Report {
 					Sent:    &submission.Submission{Pairs: []submission.Pair{{Name: "name", Value: "@SUM(1)\r\nsecond line"}, {Name: "pass", Value: "Heather-row-9"}, {Name: "long", Value: strings.Repeat("m", 100_000)}}},
 					Changes: []observation.Change{{Table: "plots", Kind: observation.Changed, Key: "7", Before: []observation.Cell{{Column: "name", Value: "=A1"}, {Column: "same", Value: "s"}}, After: []observation.Cell{{Column: "name", Null: true}, {Column: "same", Value: "s"}}}},
 				},
-				Judgement: &judge.Step{Checks: []judge.Check{{Check: judge.Outcome, Parts: []judge.Part{{Words: judge.Words{Name: "outcome", Observed: "accepted"}}}}}},
+				Judgement: &judge.Judgement{Checks: []judge.Check{{Check: judge.Outcome, Parts: []judge.Part{{Words: judge.Words{Name: "outcome", Observed: "accepted"}}}}}},
 			}},
 		}},
 	}

@@ -18,8 +18,11 @@ import (
 const root = "../.."
 
 // retired are the phrases of testdata/retired.txt.
-func retired(t *testing.T) map[string]bool {
-	text, err := os.ReadFile("testdata/retired.txt")
+func retired(t *testing.T) map[string]bool { return lines(t, "testdata/retired.txt") }
+
+// lines are the lines of a file, without those that begin with #.
+func lines(t *testing.T, file string) map[string]bool {
+	text, err := os.ReadFile(file)
 	require.NoError(t, err)
 	out := map[string]bool{}
 	for line := range strings.Lines(string(text)) {
@@ -90,4 +93,47 @@ func TestRetiredPhrasesAreNotDocumented(t *testing.T) {
 		}
 	}
 	require.Greater(t, seen, 50)
+}
+
+// TestRetiredNamesAreNotDeclared: no constant, variable, type, function, method or member of the program has a name of testdata/retired_names.txt.
+func TestRetiredNamesAreNotDeclared(t *testing.T) {
+	t.Parallel()
+	old := lines(t, "testdata/retired_names.txt")
+	seen := 0
+	for _, room := range []string{"core", "engine", "observe", "formats", "server", "cmd"} {
+		err := filepath.WalkDir(filepath.Join(root, room), func(path string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+				return err
+			}
+			tokens := token.NewFileSet()
+			file, err := parser.ParseFile(tokens, path, nil, 0)
+			if err != nil {
+				return err
+			}
+			declared := func(names ...*ast.Ident) {
+				for _, name := range names {
+					seen++
+					require.False(t, old[name.Name], "%s declares %s", tokens.Position(name.Pos()), name.Name)
+				}
+			}
+			ast.Inspect(file, func(n ast.Node) bool {
+				switch n := n.(type) {
+				case *ast.FuncDecl:
+					declared(n.Name)
+				case *ast.TypeSpec:
+					declared(n.Name)
+				case *ast.ValueSpec:
+					declared(n.Names...)
+				case *ast.StructType:
+					for _, f := range n.Fields.List {
+						declared(f.Names...)
+					}
+				}
+				return true
+			})
+			return nil
+		})
+		require.NoError(t, err)
+	}
+	require.Greater(t, seen, 5000)
 }

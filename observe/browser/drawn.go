@@ -28,7 +28,7 @@ func Drawn(ctx context.Context, o Options, cookies ...Cookie) (string, error) {
 		return "", err
 	}
 	defer v.Close()
-	if err := v.Hold(ctx, cookies); err != nil {
+	if err := v.SetCookies(ctx, cookies); err != nil {
 		return "", err
 	}
 	seen, err := v.Open(ctx, o.Address, nil)

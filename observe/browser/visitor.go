@@ -393,8 +393,8 @@ type Cookie struct {
 	From string
 }
 
-// Hold gives the visitor cookies as a site has set them.
-func (v *Visitor) Hold(ctx context.Context, cookies []Cookie) error {
+// SetCookies gives the visitor cookies as a site has set them.
+func (v *Visitor) SetCookies(ctx context.Context, cookies []Cookie) error {
 	for _, c := range cookies {
 		p := network.SetCookieParams{Name: c.Name, Value: c.Value, URL: c.From, Domain: c.Domain, Path: c.Path, HTTPOnly: pointer(c.HttpOnly), Secure: pointer(c.Secure)}
 		switch c.SameSite {

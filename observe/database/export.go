@@ -245,7 +245,7 @@ func (x *Exports) Rows(_ context.Context, tableName string, columns []string, mo
 }
 
 // LookUp tells whether a row held a value, or spanned a time, at the last look.
-func (x *Exports) LookUp(_ context.Context, l submission.LookUp, same func(a, b string) bool) (bool, error) {
+func (x *Exports) LookUp(_ context.Context, l submission.Lookup, same func(a, b string) bool) (bool, error) {
 	t, err := x.table(l.Table)
 	if err != nil {
 		return false, err

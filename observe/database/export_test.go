@@ -47,13 +47,13 @@ func TestAnExportIsComparedByItsKey(t *testing.T) {
 	}, changes)
 	same := func(a, b string) bool { return a == b }
 	for _, c := range []struct {
-		look submission.LookUp
+		look submission.Lookup
 		want bool
 	}{
-		{submission.LookUp{Table: "trips", Column: "quay", Value: "west"}, true},
-		{submission.LookUp{Table: "trips", Column: "quay", Value: ""}, false},
-		{submission.LookUp{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to", Same: map[string]string{"quay": "west"}}}, true},
-		{submission.LookUp{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to", Same: map[string]string{"quay": "east"}}}, false},
+		{submission.Lookup{Table: "trips", Column: "quay", Value: "west"}, true},
+		{submission.Lookup{Table: "trips", Column: "quay", Value: ""}, false},
+		{submission.Lookup{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to", Same: map[string]string{"quay": "west"}}}, true},
+		{submission.Lookup{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to", Same: map[string]string{"quay": "east"}}}, false},
 	} {
 		got, err := x.LookUp(context.Background(), c.look, same)
 		require.NoError(t, err)

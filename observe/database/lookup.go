@@ -17,7 +17,7 @@ import (
 
 // LookUp tells whether a row holds a value already, in the sense of the rule that asks. same decides whether two values count
 // as one.
-func (m *Watcher) LookUp(ctx context.Context, l submission.LookUp, same func(a, b string) bool) (bool, error) {
+func (m *Watcher) LookUp(ctx context.Context, l submission.Lookup, same func(a, b string) bool) (bool, error) {
 	i := slices.IndexFunc(m.tables, func(t *table) bool { return t.name == l.Table })
 	if i < 0 {
 		return false, &MissingError{"watched table " + l.Table, strings.Join(m.Tables(), ", ")}
@@ -41,7 +41,7 @@ func (m *Watcher) LookUp(ctx context.Context, l submission.LookUp, same func(a, 
 }
 
 // overlaps tells whether a row shares a day or moment with a span.
-func (m *Watcher) overlaps(ctx context.Context, t *table, l *submission.LookUp) (bool, error) {
+func (m *Watcher) overlaps(ctx context.Context, t *table, l *submission.Lookup) (bool, error) {
 	byName := map[string]column{}
 	for _, c := range t.columns {
 		byName[c.Name] = c

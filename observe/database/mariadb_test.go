@@ -319,25 +319,25 @@ func TestLookUps(t *testing.T) {
 	exec(t, db, "INSERT INTO holders (login, mail) VALUES ('Moss', 'Moss@bed.test'), ('ab ', NULL)")
 	exact := func(a, b string) bool { return a == b }
 	for _, c := range []struct {
-		l    submission.LookUp
+		l    submission.Lookup
 		same func(a, b string) bool
 		want bool
 	}{
-		{submission.LookUp{Table: "holders", Column: "login", Value: "Moss"}, exact, true},
-		{submission.LookUp{Table: "holders", Column: "login", Value: "moss"}, exact, false},
-		{submission.LookUp{Table: "holders", Column: "login", Value: "moss", Ignoring: []string{"case"}}, strings.EqualFold, true},
-		{submission.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test", Ignoring: []string{"case"}}, strings.EqualFold, true},
-		{submission.LookUp{Table: "holders", Column: "mail", Value: "moss@bed.test"}, exact, false},
-		{submission.LookUp{Table: "holders", Column: "login", Value: "ab"}, exact, false},
-		{submission.LookUp{Table: "holders", Column: "login", Value: "\xff"}, exact, false},
+		{submission.Lookup{Table: "holders", Column: "login", Value: "Moss"}, exact, true},
+		{submission.Lookup{Table: "holders", Column: "login", Value: "moss"}, exact, false},
+		{submission.Lookup{Table: "holders", Column: "login", Value: "moss", Ignoring: []string{"case"}}, strings.EqualFold, true},
+		{submission.Lookup{Table: "holders", Column: "mail", Value: "moss@bed.test", Ignoring: []string{"case"}}, strings.EqualFold, true},
+		{submission.Lookup{Table: "holders", Column: "mail", Value: "moss@bed.test"}, exact, false},
+		{submission.Lookup{Table: "holders", Column: "login", Value: "ab"}, exact, false},
+		{submission.Lookup{Table: "holders", Column: "login", Value: "\xff"}, exact, false},
 	} {
 		got, err := m.LookUp(context.Background(), c.l, c.same)
 		require.NoError(t, err)
 		require.Equal(t, c.want, got, "%+v", c.l)
 	}
-	_, err := m.LookUp(context.Background(), submission.LookUp{Table: "none"}, exact)
+	_, err := m.LookUp(context.Background(), submission.Lookup{Table: "none"}, exact)
 	require.ErrorContains(t, err, "no watched table none; there are: areas, heap, holders")
-	_, err = m.LookUp(context.Background(), submission.LookUp{Table: "heap", Column: "none"}, exact)
+	_, err = m.LookUp(context.Background(), submission.Lookup{Table: "heap", Column: "none"}, exact)
 	require.ErrorContains(t, err, "no column heap.none; there are: a, b")
 }
 

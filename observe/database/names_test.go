@@ -55,7 +55,7 @@ func TestAttackNamesOfTablesAndColumnsThatAreSQL(t *testing.T) {
 				require.Equal(t, table, seen[0].Table)
 				all = append(all, seen...)
 			}
-			taken, err := m.LookUp(t.Context(), submission.LookUp{Table: table, Column: column, Value: "kept"}, func(a, b string) bool { return a == b })
+			taken, err := m.LookUp(t.Context(), submission.Lookup{Table: table, Column: column, Value: "kept"}, func(a, b string) bool { return a == b })
 			require.NoError(t, err)
 			require.True(t, taken)
 			done, err := m.Undo(t.Context(), all)

@@ -86,11 +86,11 @@ func TestOtherServersAreWatched(t *testing.T) {
 
 			same := func(a, b string) bool { return a == b }
 			for value, taken := range map[string]bool{"Fern": true, "fern": false, "none": false, "a\x00b": false} {
-				got, err := m.LookUp(ctx, submission.LookUp{Table: "holders", Column: "login", Value: value}, same)
+				got, err := m.LookUp(ctx, submission.Lookup{Table: "holders", Column: "login", Value: value}, same)
 				require.NoError(t, err, value)
 				require.Equal(t, taken, got, value)
 			}
-			got, err := m.LookUp(ctx, submission.LookUp{Table: "holders", Column: "login", Value: "FERN", Ignoring: []string{"case"}}, func(a, b string) bool { return true })
+			got, err := m.LookUp(ctx, submission.Lookup{Table: "holders", Column: "login", Value: "FERN", Ignoring: []string{"case"}}, func(a, b string) bool { return true })
 			require.NoError(t, err)
 			require.True(t, got)
 

@@ -42,7 +42,7 @@ func (a *Again) Read(body, address string, names []string) (*observation.Page, e
 	}
 	now := &opened{body: body, page: p}
 	if before != nil {
-		now.learn(before)
+		now.remember(before)
 	}
 	a.mu.Lock()
 	defer a.mu.Unlock()
@@ -53,8 +53,8 @@ func (a *Again) Read(body, address string, names []string) (*observation.Page, e
 	return now.with(0, p.Form.Controls[0].Value), nil
 }
 
-// learn finds the control whose value alone makes the difference to the page before.
-func (o *opened) learn(before *opened) {
+// remember finds the control whose value alone makes the difference to the page before.
+func (o *opened) remember(before *opened) {
 	was, is := before.page.Form.Controls, o.page.Form.Controls
 	at := 0
 	for at < min(len(was), len(is)) && was[at].Value == is[at].Value {

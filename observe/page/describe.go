@@ -409,7 +409,7 @@ func (d *describer) field(c control, kind string) observation.FieldOnPage {
 		f.Offers = list.Offered
 	}
 	f.Token = kind == "hidden" && isToken(f.Name, f.Value)
-	f.Trap = isTrap(n, kind)
+	f.Honeypot = isTrap(n, kind)
 	return f
 }
 

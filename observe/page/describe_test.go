@@ -78,7 +78,7 @@ func asLine(f *observation.FieldOnPage) string {
 	add(f.Accept != "", "accept %s", f.Accept)
 	add(len(f.Offers) > 0, "offers %q", f.Offers)
 	add(f.Token, "token")
-	add(f.Trap, "trap")
+	add(f.Honeypot, "trap")
 	for _, o := range f.Options {
 		text := o.Label + "=" + o.Value
 		if o.Group != "" {

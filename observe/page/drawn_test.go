@@ -40,7 +40,7 @@ func TestErrorsInJSONStandAtTheirFields(t *testing.T) {
 	t.Parallel()
 	names := []string{"name", "phone", "area"}
 	at := func(field, text string) observation.Text {
-		return observation.Text{Text: text, Field: field, Tied: field != "", Alarm: true}
+		return observation.Text{Text: text, Field: field, Linked: field != "", Alarm: true}
 	}
 	for body, want := range map[string][]observation.Text{
 		`{"errors": {"name": ["Tell us.", "Again."], "phone": "Digits."}}`: {at("name", "Tell us."), at("name", "Again."), at("phone", "Digits.")},
@@ -49,7 +49,7 @@ func TestErrorsInJSONStandAtTheirFields(t *testing.T) {
 		`{"errors": [{"path": "$.offer['phone']", "text": "Digits."}]}`:    {at("phone", "Digits.")},
 		`{"error": "Send JSON."}`:                                          {at("", "Send JSON.")},
 		`{"title": "Unprocessable", "detail": "No."}`:                      {at("", "No."), {Text: "Unprocessable"}},
-		`{"id": 7, "name": "Maple"}`:                                       {{Text: "Maple", Field: "name", Tied: true}},
+		`{"id": 7, "name": "Maple"}`:                                       {{Text: "Maple", Field: "name", Linked: true}},
 		`[]`:                                                               nil,
 		`"  "`:                                                             nil,
 		`{"errors": {"offer.area": ["Choose."], "nobody": ["x"]}}`:         {at("", "x"), at("area", "Choose.")},

@@ -41,7 +41,7 @@ func TestWhereAMessageOfSeveralStands(t *testing.T) {
 	} {
 		text := textIn(t, "<html><body>"+c.body+"</body></html>", c.says)
 		require.Equal(t, c.at, text.Fields(), name)
-		require.Equal(t, c.tied, text.Tied, name)
+		require.Equal(t, c.tied, text.Linked, name)
 		for _, field := range c.at {
 			require.True(t, text.At(field), name)
 		}

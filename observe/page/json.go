@@ -35,7 +35,7 @@ func (r *jsonReader) walk(value any, field string, alarm bool, path ...string) {
 	switch v := value.(type) {
 	case string:
 		if text := observation.Squash(v); text != "" {
-			r.page.Texts = append(r.page.Texts, observation.Text{Text: text, Field: field, Tied: field != "", Alarm: alarm})
+			r.page.Texts = append(r.page.Texts, observation.Text{Text: text, Field: field, Linked: field != "", Alarm: alarm})
 		}
 	case []any:
 		for _, one := range v {

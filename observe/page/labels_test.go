@@ -92,7 +92,7 @@ func TestTokensAndTrapsAreRecognised(t *testing.T) {
 		`<div style="position:absolute;left:-5000px"><input name=url></div>`: true, `<div class="honeypot"><input name=b></div>`: true, `<input name=honey_trap>`: true, `<div aria-hidden=true><input name=w tabindex=-1></div>`: true,
 		`<p style="display: none"><input name=x></p>`: true, `<input name=website>`: false, `<div aria-hidden=true><input name=w></div>`: false, `<div style="opacity: 0.9"><input name=w></div>`: false, `<input type=hidden name=trap>`: false,
 	} {
-		require.Equal(t, trap, first(t, inside).Trap, inside)
+		require.Equal(t, trap, first(t, inside).Honeypot, inside)
 	}
 }
 

@@ -80,8 +80,8 @@ func TestWhereAMessageStands(t *testing.T) {
 		body string
 		want observation.Text
 	}{
-		"referred to":             {`<form><input name=a aria-describedby="m"><input name=b><p id=m class=error>That is wrong.</p></form>`, observation.Text{Field: "a", Tied: true, Alarm: true}},
-		"by aria-errormessage":    {`<form><input name=a aria-errormessage="m"><input name=b><div id=m><b>That is wrong.</b></div></form>`, observation.Text{Field: "a", Tied: true}},
+		"referred to":             {`<form><input name=a aria-describedby="m"><input name=b><p id=m class=error>That is wrong.</p></form>`, observation.Text{Field: "a", Linked: true, Alarm: true}},
+		"by aria-errormessage":    {`<form><input name=a aria-errormessage="m"><input name=b><div id=m><b>That is wrong.</b></div></form>`, observation.Text{Field: "a", Linked: true}},
 		"in the control's group":  {`<form><div><label>A</label><input name=a><p>That is wrong.</p></div><div><input name=b></div></form>`, observation.Text{Field: "a"}},
 		"in the label":            {`<form><label>A <input name=a> <span class=invalid-feedback>That is wrong.</span></label><input name=b></form>`, observation.Text{Field: "a", Alarm: true}},
 		"in the table's row":      {`<form><table><tr><td>A<td><input name=a><td class=err>That is wrong.<tr><td>B<td><input name=b></table></form>`, observation.Text{Field: "a", Alarm: true}},

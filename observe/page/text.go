@@ -149,9 +149,9 @@ func (p *placer) place(r run) observation.Text {
 			referred = true
 			switch {
 			case len(by.controls) == 1:
-				t.Field, t.Tied = by.controls[0], true
+				t.Field, t.Linked = by.controls[0], true
 			case len(by.controls) == 0 && len(by.fieldSet) > 0:
-				t.Field, t.Group, t.Tied = by.fieldSet[0], by.fieldSet, true
+				t.Field, t.Group, t.Linked = by.fieldSet[0], by.fieldSet, true
 			} // what several controls refer to is the summary
 		}
 		if !p.drawn && concealed(n) {

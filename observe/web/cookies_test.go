@@ -42,7 +42,7 @@ func TestCookiesAreHeldAsTheyWereSet(t *testing.T) {
 	}
 	open(v, "/in")
 	names := func() (out []string) {
-		for _, c := range v.Held() {
+		for _, c := range v.Cookies() {
 			out = append(out, c.Name+" "+c.Value+" "+c.Path)
 		}
 		return out
@@ -51,9 +51,9 @@ func TestCookiesAreHeldAsTheyWereSet(t *testing.T) {
 	require.Empty(t, v.Refused())
 	require.Len(t, v.Cookies(), 2, "by name")
 	require.Equal(t, "y1", v.Cookie("yard"))
-	require.Equal(t, http.SameSiteStrictMode, v.Held()[2].SameSite)
+	require.Equal(t, http.SameSiteStrictMode, v.Cookies()[2].SameSite)
 	other := client.NewVisitor()
-	other.Hold(v.Held())
+	other.SetCookies(v.Cookies())
 	require.Contains(t, open(other, "/yard/who"), "yard=y1")
 	require.Contains(t, open(other, "/yard/who"), "theme=light")
 	open(v, "/yard/out")

@@ -153,11 +153,11 @@ type Visitor struct {
 	// language is what the visitor asks for.
 	language string
 	last     *request
-	set      map[cookieName]Held // as they were set last
+	set      map[cookieName]SetCookie // as they were set last
 }
 
-// Held is a cookie with its attributes, and the address that set it.
-type Held struct {
+// SetCookie is a cookie with its attributes, and the address that set it.
+type SetCookie struct {
 	*http.Cookie
 	From *url.URL
 	at   time.Time
@@ -166,7 +166,7 @@ type Held struct {
 // cookieName is what one cookie is told from another by (RFC 6265, section 5.3).
 type cookieName struct{ name, domain, path string }
 
-func (c *Held) id() cookieName {
+func (c *SetCookie) id() cookieName {
 	domain := strings.ToLower(strings.TrimPrefix(c.Domain, "."))
 	if domain == "" {
 		domain = c.From.Hostname()
@@ -175,7 +175,7 @@ func (c *Held) id() cookieName {
 }
 
 // path is where the cookie is for: its own attribute, or the folder of the address that set it.
-func (c *Held) path() string {
+func (c *SetCookie) path() string {
 	if strings.HasPrefix(c.Path, "/") {
 		return c.Path
 	}
@@ -199,8 +199,8 @@ func (c *Client) NewVisitor() *Visitor {
 	return &Visitor{client: c, jar: jar, language: c.o.Language}
 }
 
-// Speak makes the visitor ask for another language, a language tag (BCP 47).
-func (v *Visitor) Speak(language string) { v.language = language }
+// SetLanguage makes the visitor ask for another language, a language tag (BCP 47).
+func (v *Visitor) SetLanguage(language string) { v.language = language }
 
 // Open requests a page by its path and follows redirects.
 func (v *Visitor) Open(ctx context.Context, path string) ([]observation.Exchange, error) {
@@ -281,8 +281,8 @@ func (v *Visitor) Reload(ctx context.Context) ([]observation.Exchange, error) {
 	return v.follow(ctx, v.last)
 }
 
-// Hold gives the visitor cookies in place of those it has.
-func (v *Visitor) Hold(cookies []Held) {
+// SetCookies gives the visitor cookies in place of those it has.
+func (v *Visitor) SetCookies(cookies []SetCookie) {
 	v.jar, _ = cookiejar.New(nil) // fails for no options
 	v.set = nil
 	for _, c := range cookies {
@@ -291,23 +291,23 @@ func (v *Visitor) Hold(cookies []Held) {
 }
 
 // keep sets a cookie.
-func (v *Visitor) keep(c Held) {
+func (v *Visitor) keep(c SetCookie) {
 	v.jar.SetCookies(c.From, []*http.Cookie{c.Cookie})
 	if v.set == nil {
-		v.set = map[cookieName]Held{}
+		v.set = map[cookieName]SetCookie{}
 	}
 	v.set[c.id()] = c
 }
 
-// Held are the visitor's cookies as they were set, for whatever path and host of the site they are, by their names' order.
-func (v *Visitor) Held() []Held {
-	var out []Held
+// Cookies are the visitor's cookies as they were set, for whatever path and host of the site they are, by their names' order.
+func (v *Visitor) Cookies() []SetCookie {
+	var out []SetCookie
 	for _, c := range v.set {
 		if !c.over() && v.kept(&c) {
 			out = append(out, c)
 		}
 	}
-	slices.SortFunc(out, func(a, b Held) int {
+	slices.SortFunc(out, func(a, b SetCookie) int {
 		x, y := a.id(), b.id()
 		return cmp.Or(strings.Compare(x.name, y.name), strings.Compare(x.path, y.path), strings.Compare(x.domain, y.domain))
 	})
@@ -327,19 +327,19 @@ func (v *Visitor) Refused() string {
 }
 
 // over: the cookie was taken back, or has ended.
-func (c *Held) over() bool {
+func (c *SetCookie) over() bool {
 	return c.MaxAge < 0 || c.Value == "" || c.MaxAge == 0 && !c.Expires.IsZero() && c.Expires.Before(time.Now()) || c.MaxAge > 0 && time.Since(c.at) >= time.Duration(c.MaxAge)*time.Second
 }
 
 // kept tells whether the visitor sends a cookie where it is for.
-func (v *Visitor) kept(c *Held) bool {
+func (v *Visitor) kept(c *SetCookie) bool {
 	at := *c.From
 	at.Path = c.path()
 	return slices.ContainsFunc(v.jar.Cookies(&at), func(k *http.Cookie) bool { return k.Name == c.Name && k.Value == c.Value })
 }
 
 // notKept says why a cookie that was set is not kept, "" where it is, or was taken back.
-func (v *Visitor) notKept(c *Held) string {
+func (v *Visitor) notKept(c *SetCookie) string {
 	switch {
 	case c.over() || v.kept(c):
 		return ""
@@ -353,7 +353,7 @@ func (v *Visitor) notKept(c *Held) string {
 
 // Cookie is a cookie's value as a script of the page would use it, "" where there is none.
 func (v *Visitor) Cookie(name string) string {
-	for _, c := range v.Held() {
+	for _, c := range v.Cookies() {
 		if c.Name == name {
 			if plain, err := url.PathUnescape(c.Value); err == nil {
 				return plain
@@ -364,10 +364,10 @@ func (v *Visitor) Cookie(name string) string {
 	return ""
 }
 
-// Cookies are the visitor's cookies for the site, by name, as digests.
-func (v *Visitor) Cookies() map[string]string {
+// CookieDigests are digests of the visitor's cookies for the site, by name.
+func (v *Visitor) CookieDigests() map[string]string {
 	out := map[string]string{}
-	for _, c := range v.Held() {
+	for _, c := range v.Cookies() {
 		sum := sha256.Sum256([]byte(c.Value))
 		out[c.Name] = hex.EncodeToString(sum[:6])
 	}
@@ -481,7 +481,7 @@ func (v *Visitor) answer(ctx context.Context, r *request) (*observation.Exchange
 	}
 	raw := body.Bytes()
 	for _, c := range res.Cookies() {
-		v.keep(Held{c, req.URL, started})
+		v.keep(SetCookie{c, req.URL, started})
 	}
 	x := &observation.Exchange{Method: r.method, URL: r.url, RequestHeader: v.client.shown(req.Header), RequestBody: r.shown, Status: res.StatusCode, ResponseHeader: headers(res.Header), Took: time.Since(started)}
 	if len(raw) > v.client.o.MaxBody {

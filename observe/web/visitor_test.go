@@ -87,7 +87,7 @@ func TestRedirectsAreFollowedAndRecorded(t *testing.T) {
 	for _, x := range got {
 		require.NotContains(t, fmt.Sprint(x.RequestHeader, x.ResponseHeader), "secret-value", "cookies' values are secrets")
 	}
-	require.Len(t, v.Cookies()["sid"], 12)
+	require.Len(t, v.CookieDigests()["sid"], 12)
 
 	form.Action = server.URL + "/kept"
 	got, err = v.Submit(context.Background(), form, []submission.Pair{{Name: "a", Value: "b"}}, "")

@@ -324,7 +324,7 @@ func emptyReport(ctx context.Context, f *store.Form, d *forms.Design, run *store
 func briefResult(caseID string, verdict judge.Verdict, headline prose.Text, reasons []report.Reason) *report.Result {
 	one := &report.Result{Case: caseID, Verdict: verdict, Headline: headline}
 	if len(reasons) > 0 {
-		one.Cause, one.Sentence, one.Also = &reasons[0].Cause, reasons[0].Sentence, reasons[1:]
+		one.Cause, one.Sentence, one.Others = &reasons[0].Cause, reasons[0].Sentence, reasons[1:]
 	}
 	return one
 }

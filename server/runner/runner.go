@@ -95,7 +95,7 @@ func (r *Runner) Start(ctx context.Context, p *Plan) (*store.Run, error) {
 	}
 	run, err := target.Open(ctx, target.Config{Site: p.Site, Designer: p.Designer, Cases: p.Cases, Number: seed, Options: p.Options})
 	if err != nil {
-		a.free()
+		a.unlock()
 		return nil, err
 	}
 	ids := make([]string, len(p.Cases))
@@ -105,7 +105,7 @@ func (r *Runner) Start(ctx context.Context, p *Plan) (*store.Run, error) {
 	kept, err := r.store.AddRun(ctx, store.NewRun{FormID: p.Form.ID, RevisionID: p.Form.RevisionID, UserID: p.User, Seed: seed, Depth: p.Depth, Cases: ids, Left: p.Left, Options: string(options)})
 	if err != nil {
 		run.Close()
-		a.free()
+		a.unlock()
 		return nil, err
 	}
 	r.drive(a, run, kept, p, &store.Progress{})
@@ -126,13 +126,13 @@ func (r *Runner) take(ctx context.Context, p *Plan, seed int64) (*activeRun, err
 	return a, nil
 }
 
-func (a *activeRun) free() {
+func (a *activeRun) unlock() {
 	a.site.Free()
 	a.run.Free()
 }
 
-// sure makes certain that no other server drives the run or submits to its site. Errors: lease.ErrLost, or the database's.
-func (a *activeRun) sure(ctx context.Context) error {
+// confirmLease makes certain that no other server drives the run or submits to its site. Errors: lease.ErrLost, or the database's.
+func (a *activeRun) confirmLease(ctx context.Context) error {
 	if err := a.run.Sure(ctx); err != nil {
 		return err
 	}
@@ -160,22 +160,22 @@ func (r *Runner) Resume(ctx context.Context, p *Plan, kept *store.Run) error {
 	}
 	// only now can nobody else change it
 	if now, err := r.store.Run(ctx, kept.ID); err != nil || now.State != kept.State {
-		a.free()
+		a.unlock()
 		return cmp.Or(err, ErrMoved)
 	}
 	progress, err := r.store.Progress(ctx, kept.ID)
 	if err != nil {
-		a.free()
+		a.unlock()
 		return err
 	}
 	run, err := target.Open(ctx, target.Config{Site: p.Site, Designer: p.Designer, Cases: p.Cases, Number: kept.Seed, Options: p.Options, Begun: progress.Begun})
 	if err != nil {
-		a.free()
+		a.unlock()
 		return err
 	}
 	if err := r.store.MarkResumed(ctx, kept.ID, progress.Unknown); err != nil {
 		run.Close()
-		a.free()
+		a.unlock()
 		return err
 	}
 	r.drive(a, run, kept, p, progress)
@@ -418,7 +418,7 @@ type resultWriter struct {
 // Begin implements engine.Sink.
 func (k *resultWriter) Begin(caseID string, attempt int) error {
 	ctx := context.Background()
-	if err := persist(ctx, func() error { return k.active.sure(ctx) }); err != nil {
+	if err := persist(ctx, func() error { return k.active.confirmLease(ctx) }); err != nil {
 		return err
 	}
 	written := false

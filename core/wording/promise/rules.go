@@ -71,7 +71,7 @@ func Rule(r *spec.PreparedRule) prose.Text {
 	case spec.RuleOneOfOptions:
 		return phrases.OneOf.With("n", len(r.Field.Options))
 	case spec.RuleMustBeChecked:
-		return phrases.MustBeTicked.Text()
+		return phrases.MustBeChecked.Text()
 	case spec.RuleSameAs:
 		return phrases.TheSameAs.With("other", r.Other.Label)
 	case spec.RuleDifferentFrom:

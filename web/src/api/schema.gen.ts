@@ -1459,11 +1459,11 @@ export interface components {
             present: string;
         };
         Entry: {
+            checked?: boolean;
             field: string;
             kind: string;
             label: string;
             left?: boolean;
-            ticked?: boolean;
             value: string;
         };
         ErrorDetail: {
@@ -1777,6 +1777,16 @@ export interface components {
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
         };
+        JudgeJudgement: {
+            by_hand?: boolean;
+            checks: components["schemas"]["JudgeCheck"][];
+            ended?: string;
+            headline: string;
+            reloaded?: boolean;
+            /** @enum {string} */
+            verdict: "as expected" | "odd" | "not observed" | "does not apply";
+            why?: components["schemas"]["JudgeValue"];
+        };
         JudgePart: {
             /** @enum {string} */
             aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "salt" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
@@ -1799,16 +1809,6 @@ export interface components {
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
             why?: components["schemas"]["JudgeValue"];
             words: components["schemas"]["JudgeWords"];
-        };
-        JudgeStep: {
-            by_hand?: boolean;
-            checks: components["schemas"]["JudgeCheck"][];
-            ended?: string;
-            headline: string;
-            reloaded?: boolean;
-            /** @enum {string} */
-            verdict: "as expected" | "odd" | "not observed" | "does not apply";
-            why?: components["schemas"]["JudgeValue"];
         };
         JudgeSubject: {
             /** @enum {string} */
@@ -2218,6 +2218,14 @@ export interface components {
             subject: components["schemas"]["JudgeSubject"];
             variant?: string;
         };
+        ReportRace: {
+            /** Format: int64 */
+            narrowest: number;
+            /** Format: int64 */
+            rounds: number;
+            /** Format: int64 */
+            submissions: number;
+        };
         ReportReason: {
             beside?: string;
             /** @enum {string} */
@@ -2249,7 +2257,7 @@ export interface components {
             /** Format: date-time */
             started: string;
             steps: components["schemas"]["ReportStepResult"][];
-            together?: components["schemas"]["ReportTogether"];
+            together?: components["schemas"]["ReportRace"];
             /** Format: int64 */
             took: number;
             /** @enum {string} */
@@ -2258,7 +2266,7 @@ export interface components {
         ReportStepResult: {
             do: string;
             expectation?: components["schemas"]["OracleExpectation"];
-            judgement: components["schemas"]["JudgeStep"];
+            judgement: components["schemas"]["JudgeJudgement"];
             observation?: components["schemas"]["ObservationStep"];
         };
         ReportTally: {
@@ -2274,14 +2282,6 @@ export interface components {
             odd: number;
             /** Format: int64 */
             total: number;
-        };
-        ReportTogether: {
-            /** Format: int64 */
-            narrowest: number;
-            /** Format: int64 */
-            rounds: number;
-            /** Format: int64 */
-            submissions: number;
         };
         RestoreRequestBody: {
             /** Format: int64 */
@@ -2635,9 +2635,9 @@ export interface components {
         SpecJourneyStep: {
             code?: string;
             message?: components["schemas"]["SpecMessage"];
+            message_if_invalid?: components["schemas"]["SpecMessage"];
             open?: string;
             read?: components["schemas"]["SpecCodeRow"];
-            refused?: components["schemas"]["SpecMessage"];
             sign_in?: string;
             stored?: components["schemas"]["SpecStored"][];
             submit?: string;
@@ -3034,7 +3034,7 @@ export interface components {
         Station: {
             changes?: components["schemas"]["ObservationChange"][];
             headline: string;
-            judgement?: components["schemas"]["JudgeStep"];
+            judgement?: components["schemas"]["JudgeJudgement"];
             state?: components["schemas"]["JudgePart"][];
             /** Format: int64 */
             step: number;
@@ -3234,7 +3234,7 @@ export interface components {
             do: string;
             expectation?: components["schemas"]["OracleExpectation"];
             failure?: string;
-            judgement: components["schemas"]["JudgeStep"];
+            judgement: components["schemas"]["JudgeJudgement"];
             observation?: components["schemas"]["ObservationStep"];
             picture?: string;
             promised: boolean;

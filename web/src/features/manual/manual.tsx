@@ -138,7 +138,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                   </th>
                   <td>
                     {v.kind === "checkbox" ? (
-                      <span className="text-soft">{v.ticked ? "check it" : "leave it unchecked"}</span>
+                      <span className="text-soft">{v.checked ? "check it" : "leave it unchecked"}</span>
                     ) : v.left ? (
                       <span className="text-soft">leave it blank</span>
                     ) : (
