@@ -34,7 +34,7 @@ func uniqueness(b *testcase.Builder) {
 			twice(b, testcase.Quick, f, r, "case", "case", phrases.TwiceCapitals, 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
 		}
 		if slices.Contains(f.Normalize, spec.Trim) {
-			twice(b, testcase.Standard, f, r, "spaces", "spaces around", phrases.SpacesAround, 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
+			twice(b, testcase.Standard, f, r, "spaces", "spaces around", phrases.TwiceSpaces, 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
 		}
 	}
 }
@@ -98,7 +98,7 @@ func overlaps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		second := maps.Clone(kept)
 		second[f.ID], second[to.ID] = w.from, w.to
 		b.Add(w.depth, &testcase.Case{
-			ID: b.ID(r.ID + "." + w.role), Title: phrases.Twice.With("label", f.Label, "how", w.how.Text()), Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
+			ID: b.ID(r.ID + "." + w.role), Title: phrases.SecondPeriod.With("label", f.Label, "how", w.how.Text()), Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
 			Covers: testcase.Covering(testcase.CoversPartition, r.ID, w.role), Mark: testcase.Mark{Scale: f.Label, At: float64(i), Label: strings.ReplaceAll(w.role, "_", " ")},
 			Steps: []testcase.Step{
 				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, first)},
@@ -156,7 +156,7 @@ func asked(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) map
 	return nil
 }
 
-func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, how phrases.Phrase, at float64, second testcase.Recipe) {
+func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *spec.PreparedRule, role, label string, title phrases.Phrase, at float64, second testcase.Recipe) {
 	kept := asked(b, f, r)
 	if kept == nil {
 		b.OmitCase(r.ID+"."+role, phrases.NoValuesForCondition.Text())
@@ -170,7 +170,7 @@ func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *
 	first := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}
 	again := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(second))}
 	b.Add(depth, &testcase.Case{
-		ID: b.ID(r.ID + "." + role), Title: phrases.Twice.With("label", f.Label, "how", how.Text()), Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
+		ID: b.ID(r.ID + "." + role), Title: title.With("label", f.Label), Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
 		Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: testcase.Mark{Scale: f.Label, At: at, Label: label}, Steps: []testcase.Step{first, again},
 	})
 }

@@ -88,6 +88,12 @@ func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 		return w.accepted(o, about)
 	case p.Difference == judge.CutShort && field == nil:
 		code = "cut_short_column"
+	case p.Difference == judge.CutShort && field.Kind == spec.MultipleChoice:
+		code = string(judge.OtherValue)
+	case field == nil && p.Column != "" && ofColumn[p.Difference] != "":
+		code = ofColumn[p.Difference]
+	case p.Difference == judge.RowInserted && about.c != nil && w.form.Field(about.c.Row) == nil:
+		code = "row_inserted_case"
 	case p.Aspect == judge.SuccessReply && p.Difference == judge.Missing:
 		code = "reply_missing"
 	case p.Aspect == judge.SuccessReply && p.Difference == judge.Hidden:
@@ -104,11 +110,24 @@ func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 	if _, own := phrases.Headlines[code]; !own {
 		code = "judged_differently"
 	}
-	return &prose.Sentence{Code: code, Places: w.headlinePlaces(o, field), Input: w.input(field, about)}
+	return &prose.Sentence{Code: code, Places: w.headlinePlaces(o, field, about), Input: w.input(field, about)}
+}
+
+// ofColumn are the headlines of columns that come from no field.
+var ofColumn = map[judge.Difference]string{
+	judge.OtherValue: "other_value_column", judge.NotNull: "not_null_column", judge.NotBlank: "not_blank_column", judge.Changed: "changed_column",
+}
+
+// quoted is a value as a headline holds it: a text within quotation marks, all else in its words.
+func quoted(v *judge.Value, words string) string {
+	if v.Is == judge.AsText || v.Is == judge.ShortText {
+		return "“" + short(words) + "”"
+	}
+	return short(words)
 }
 
 // headlinePlaces returns what stands in the places of a headline, except for the input.
-func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField) places {
+func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField, about *occasion) places {
 	p := &o.Part
 	expected, observed := w.value(p, &p.Expected), w.value(p, &p.Observed)
 	if p.Difference == judge.OtherRule {
@@ -116,8 +135,11 @@ func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField) plac
 	}
 	out := places{
 		"label": w.subjectLabel(&p.Subject), "of": p.Table + "." + p.Column, "table": p.Table, "member": p.Member, "page": p.Member, "expected": expected, "observed": observed,
-		"sent": short(expected), "stored": short(observed), "name": w.subject(o.Check, &p.Subject), "flag": flags[p.Attribute], "note": p.Observed.Text,
+		"sent": quoted(&p.Expected, expected), "stored": quoted(&p.Observed, observed), "name": w.subject(o.Check, &p.Subject), "flag": flags[p.Attribute], "note": p.Observed.Text,
 		"rows": changedRows(&p.Observed), "ended": ended(o.Ended, o.Reloaded), "after": after(o.Ended), "n": number(utf8.RuneCountInString(p.Observed.Text)), "rule": w.ruleName(p.Observed.Of),
+	}
+	if about.c != nil {
+		out["title"] = string(about.c.Title)
 	}
 	if field != nil {
 		out["label"] = field.Label
@@ -168,6 +190,14 @@ func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
 		}
 	}
 	codes, own := outcomes[o.Ended]
+	if o.Should == oracle.RejectedByBrowser && o.Ended == oracle.RejectedByServer {
+		codes = [2]string{"not_stopped", "not_stopped_case"}
+		if r := w.form.Rule(about.rule); r != nil && r.Field != nil {
+			field, with["promise"] = r.Field, string(promise.Rule(r))
+		} else {
+			field = nil
+		}
+	}
 	switch {
 	case !own || o.Should == oracle.Failed:
 		return &prose.Sentence{Code: "other_outcome", Places: with}
@@ -211,7 +241,7 @@ func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 	default:
 		out.Code = "accepted"
 	}
-	if o.Part.Difference == judge.CutShort {
+	if o.Part.Difference == judge.CutShort && r.Field.Kind != spec.Upload { // of a file other things are stored than its content
 		out.Code, out.Places["n"] = "accepted_cut", number(utf8.RuneCountInString(o.Part.Observed.Text))
 	}
 	out.Input = w.sent(r.Field, about)
@@ -273,6 +303,9 @@ func (w writer) sent(f *spec.PreparedField, about *occasion) *prose.Sentence {
 		return out
 	}
 	value, present := about.sent.Value(f.Name)
+	if f.Kind == spec.MultipleChoice {
+		value = strings.Join(about.sent.Values(f.Name), ", ")
+	}
 	length := testcase.RuleOf(f, spec.RuleLength)
 	switch n := utf8.RuneCountInString(value); {
 	case f.Kind == spec.Checkbox && present:
@@ -287,10 +320,10 @@ func (w writer) sent(f *spec.PreparedField, about *occasion) *prose.Sentence {
 		out.Code = "spaces"
 	case length != nil && (about.rule == length.ID || about.isLength()):
 		out.Code = "length"
-		out.Places["n"], out.Places["unit"] = number(length.Limit.Unit.Length(f.Normal(value))), string(length.Limit.Unit)
+		out.Places["n"], out.Places["unit"] = number(length.Limit.Unit.Length(f.Normal(value))), length.Limit.Unit.String()
 	case f.IsSecret() || n > maxShown:
 		out.Code = "length"
-		out.Places["n"], out.Places["unit"] = number(n), string(values.Characters)
+		out.Places["n"], out.Places["unit"] = number(n), values.Characters.String()
 	case f.Kind == spec.Number || f.Kind == spec.Date || f.Kind == spec.Time || f.Kind == spec.DateTime:
 		out.Code, out.Places["value"] = "value", value
 	default:

@@ -7,8 +7,8 @@ import (
 	"time"
 )
 
-// longest is how long a page may take altogether until its HTML is taken as it is.
-const longest = 40 * time.Second
+// maxTextLength is how long a page may take altogether until its HTML is taken as it is.
+const maxTextLength = 40 * time.Second
 
 // Drawn opens a page, with cookies, and returns its HTML as it stands after its scripts have run. Hosts that are not allowed are not
 // contacted.
@@ -21,7 +21,7 @@ func Drawn(ctx context.Context, o Options, cookies ...Cookie) (string, error) {
 		return "", err
 	}
 	defer b.Close()
-	ctx, cancel := context.WithTimeout(ctx, longest)
+	ctx, cancel := context.WithTimeout(ctx, maxTextLength)
 	defer cancel()
 	v, err := b.NewVisitor(ctx)
 	if err != nil {
