@@ -207,7 +207,7 @@ func TestAPasswordIsChanged(t *testing.T) {
 	c.signIn()
 	elsewhere := c.other()
 	elsewhere.signIn()
-	stream := elsewhere.stream(c.run(map[string]any{"depth": "standard", "most_per_second": 5}))
+	stream := elsewhere.stream(c.run(map[string]any{"depth": "standard", "max_per_minute": 300}))
 	put := func(present, fresh string) (int, string) {
 		status, _, body := c.send(http.MethodPut, "/api/session/password", map[string]string{"present": present, "new": fresh})
 		var problem struct{ Detail, Token string }

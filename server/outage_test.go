@@ -67,7 +67,7 @@ func TestAttackTheDatabaseIsPausedAndKilledInARun(t *testing.T) {
 	c := start(t, "username-cut")
 	_, process := c.onOwnDatabase()
 	c.signIn()
-	plan := map[string]any{"depth": "quick", "driver": "http", "most_per_second": 8}
+	plan := map[string]any{"depth": "quick", "driver": "http", "max_per_minute": 480}
 	undisturbed := c.ended(c.run(map[string]any{"depth": "quick", "driver": "http"}))
 	require.Equal(t, "finished", undisturbed.Run.State)
 	require.Positive(t, undisturbed.Run.Odd)
@@ -118,7 +118,7 @@ func TestAttackTheDiskIsFullInARun(t *testing.T) {
 	c.signIn()
 	undisturbed := c.ended(c.run(map[string]any{"depth": "quick", "driver": "http"}))
 	require.Equal(t, "finished", undisturbed.Run.State)
-	number := c.run(map[string]any{"depth": "quick", "driver": "http", "most_per_second": 8})
+	number := c.run(map[string]any{"depth": "quick", "driver": "http", "max_per_minute": 480})
 	c.done(number, 2)
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
@@ -174,7 +174,7 @@ func TestAttackAClockThatGoesBackInARun(t *testing.T) {
 			require.NoError(t, err, s)
 		}
 	}
-	number := c.run(map[string]any{"depth": "quick", "driver": "http", "most_per_second": 40, "clean_up": true})
+	number := c.run(map[string]any{"depth": "quick", "driver": "http", "max_per_minute": 2400, "clean_up": true})
 	c.done(number, 2)
 	goBack()
 	r := c.ended(number)
@@ -185,7 +185,7 @@ func TestAttackAClockThatGoesBackInARun(t *testing.T) {
 	require.Zero(t, report.Took, "no time is less than none")
 
 	// and where its server is killed, nobody waits an hour for its lease to end
-	number = c.run(map[string]any{"depth": "quick", "driver": "http", "most_per_second": 40, "clean_up": true})
+	number = c.run(map[string]any{"depth": "quick", "driver": "http", "max_per_minute": 2400, "clean_up": true})
 	c.done(number, 2)
 	c.server.Close()
 	form, err := c.store.Form(t.Context(), "ost", "join")

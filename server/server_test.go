@@ -377,11 +377,11 @@ func TestARunGoesOnAfterTheServerEnded(t *testing.T) {
 	t.Parallel()
 	c := start(t)
 	c.signIn()
-	stopped := c.run(map[string]any{"depth": "thorough", "most_per_second": 20})
+	stopped := c.run(map[string]any{"depth": "thorough", "max_per_minute": 1200})
 	status, _, _ := c.send(http.MethodPost, fmt.Sprintf("%s/runs/%d/stop", joinPath, stopped), nil)
 	require.Equal(t, http.StatusNoContent, status)
 	require.Equal(t, "stopped", c.ended(stopped).Run.State)
-	number := c.run(map[string]any{"depth": "standard", "driver": "http", "most_per_second": 40})
+	number := c.run(map[string]any{"depth": "standard", "driver": "http", "max_per_minute": 2400})
 	require.Eventually(t, func() bool {
 		var r runAnswer
 		c.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &r)

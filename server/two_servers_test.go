@@ -47,7 +47,7 @@ func TestAttackTwoServersOnOneDatabase(t *testing.T) {
 	c := start(t)
 	c.signIn()
 	other := c.beside()
-	number := c.run(map[string]any{"depth": "quick", "driver": "http", "most_per_second": 40})
+	number := c.run(map[string]any{"depth": "quick", "driver": "http", "max_per_minute": 2400})
 	c.done(number, 2)
 	require.NoError(t, other.server.ResumeInterrupted(t.Context()), "the second one takes nothing up")
 	status, _, body := other.send("POST", joinPath+"/runs", map[string]any{"depth": "quick"})
@@ -60,7 +60,7 @@ func TestAttackTwoServersOnOneDatabase(t *testing.T) {
 	require.Zero(t, r.Run.Odd)
 	require.Len(t, seqs, r.Run.Total, "each result once, also by the server that does not drive the run")
 
-	number = other.run(map[string]any{"depth": "thorough", "driver": "http", "most_per_second": 20})
+	number = other.run(map[string]any{"depth": "thorough", "driver": "http", "max_per_minute": 1200})
 	status, _, body = c.send("POST", fmt.Sprintf("%s/runs/%d/stop", joinPath, number), nil)
 	require.Equal(t, 204, status, string(body))
 	require.Equal(t, "stopped", c.ended(number).Run.State, "it is stopped by whichever server is asked")
@@ -73,7 +73,7 @@ func TestAttackARunOfAServerThatWasKilled(t *testing.T) {
 	t.Parallel()
 	c := start(t)
 	c.signIn()
-	number := c.run(map[string]any{"depth": "quick", "driver": "http", "most_per_second": 40})
+	number := c.run(map[string]any{"depth": "quick", "driver": "http", "max_per_minute": 2400})
 	c.done(number, 2)
 	c.server.Close() // its run goes on
 	form, err := c.store.Form(t.Context(), "ost", "join")
@@ -125,7 +125,7 @@ func TestAttackTwoSitesWithOneDatabase(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, c.store.PutForm(t.Context(), id, store.Save{Form: read, File: rev.File, Source: rev.Source}), ident)
 	}
-	number := c.run(map[string]any{"depth": "thorough", "driver": "http", "most_per_second": 20})
+	number := c.run(map[string]any{"depth": "thorough", "driver": "http", "max_per_minute": 1200})
 	for _, ident := range []string{"same_database", "same_address"} {
 		status, _, body := c.send("POST", "/api/sites/"+ident+"/forms/join/runs", map[string]any{"depth": "quick"})
 		require.Equal(t, 409, status, string(body))

@@ -79,7 +79,7 @@ func run(program string, signIns, streams, testers int, last time.Duration) erro
 	}
 
 	var started struct{ Run int }
-	if err := people[0].ask(http.MethodPost, join+"/runs", `{"depth": "thorough", "driver": "http", "most_per_second": 3}`, &started); err != nil {
+	if err := people[0].ask(http.MethodPost, join+"/runs", `{"depth": "thorough", "driver": "http", "max_per_minute": 180}`, &started); err != nil {
 		return fmt.Errorf("start a run: %w", err)
 	}
 	following, stop := context.WithCancel(context.Background())

@@ -18,6 +18,7 @@ import (
 	"oddtick/cmd/oddtick/running"
 	"oddtick/cmd/oddtick/serving"
 	"oddtick/cmd/oddtick/usage"
+	"oddtick/core/wording/phrases"
 
 	"github.com/spf13/cobra"
 )
@@ -59,6 +60,13 @@ func main() {
 		SilenceUsage:  true,
 	}
 	usage.Prepare(root)
+	language := root.PersistentFlags().String("language", "en", "language of titles, findings and reports: "+strings.Join(phrases.Languages(), " or "))
+	root.PersistentPreRunE = func(cmd *cobra.Command, _ []string) error {
+		if !cmd.Flags().Changed("language") {
+			return nil // a server has a setting of its own
+		}
+		return phrases.Use(*language)
+	}
 	root.AddCommand(serving.DemoCommand(), serving.ServeCommand(), serving.UserCommand(), serving.KeyCommand(), serving.OpenAPICommand(), serving.WordsCommand(), designing.SchemaCommand(), designing.MigrateCommand(), running.RunCommand(), running.CleanUpCommand(), reporting.CompareCommand(), reporting.ReportCommand(), running.FindLimitCommand(), running.InvestigateCommand(), designing.DesignCommand(), designing.ExplainCommand(), designing.CoveringArrayCommand(), serving.PracticeCommand())
 	errs := &documents.Inert{W: os.Stderr}
 	root.SetOut(&documents.Inert{W: os.Stdout})

@@ -152,7 +152,7 @@ func (f *finder) excluded(x *field, a, b *spec.PreparedRule) {
 			allowed = phrases.AllowedBetween
 		}
 		f.add(Contradiction{Kind: NothingMatches, Field: x.ID, Path: pathOf(a), Other: prose.Text(pathOf(b))}, &phrases.NoLengthMatches, "rule", a.Kind, "label", x.Label,
-			"matches", matches.With("min", lo, "max", hi, "unit", b.Limit.Unit), "allowed", allowed.With("min", b.Limit.Min, "max", b.Limit.Max))
+			"matches", matches.With("min", lo, "max", hi, "unit", phrases.Units[string(b.Limit.Unit)].Text()), "allowed", allowed.With("min", b.Limit.Min, "max", b.Limit.Max))
 		return
 	}
 	proof := prose.Text("")
@@ -306,14 +306,14 @@ func (x *field) narrower(r *spec.PreparedRule) (prose.Text, bool) {
 	s := x.rule(spec.RuleRange, spec.OnServer)
 	bound := func(low bool) string {
 		if s == nil {
-			return phrases.NoBound.English
+			return phrases.NoBound.Template()
 		}
 		text := string(s.Rule.Range.Max)
 		if low {
 			text = string(s.Rule.Range.Min)
 		}
 		if text == "" {
-			return phrases.NoBound.English
+			return phrases.NoBound.Template()
 		}
 		return text
 	}

@@ -80,7 +80,7 @@ func besides(d *design.Designer, all *design.Set, item *Item) prose.Text {
 	reader := d.Reader()
 	for _, c := range all.Cases {
 		if a, ok := attemptOf(reader, c); ok && item.touches(a) {
-			return phrases.ValueBreaks.With("rules", strings.Join(a.step.Breaks, phrases.And.English))
+			return phrases.ValueBreaks.With("rules", strings.Join(a.step.Breaks, phrases.And.Template()))
 		}
 	}
 	return ""

@@ -32,7 +32,7 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 		case c.Token:
 			tokens = append(tokens, c.Name)
 		case c.Name == "":
-			d.Notes = append(d.Notes, phrases.NoteOfControl.With("control", cmp.Or(c.Label, phrases.AControl.English), "notes", strings.Join(c.Notes, " ")))
+			d.Notes = append(d.Notes, phrases.NoteOfControl.With("control", cmp.Or(c.Label, phrases.AControl.Template()), "notes", strings.Join(c.Notes, " ")))
 		case c.Disabled:
 			d.Notes = append(d.Notes, phrases.DisabledControl.With("control", cmp.Or(c.Label, c.Name)))
 		default:

@@ -38,7 +38,7 @@ const fairlySure = 0.5
 func Propose(form *spec.Form, d *Draft) []Proposal {
 	p := &proposer{form: form, now: asMap(form)}
 	for _, s := range d.Form {
-		p.statement(phrases.TheForm.English, "", s)
+		p.statement(phrases.TheForm.Template(), "", s)
 	}
 	after := -1
 	for i := range d.Fields {

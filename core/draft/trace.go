@@ -366,7 +366,7 @@ func compare(f *spec.Field, value string, present bool, cell observation.Cell) (
 	for i, s := range steps {
 		names[i] = s.Plain
 	}
-	return traceOutcome{words: prose.Text(strings.Join(names, phrases.ThenStep.English)), steps: steps}, strong
+	return traceOutcome{words: prose.Text(strings.Join(names, phrases.ThenStep.Template())), steps: steps}, strong
 }
 
 // compareMeaning compares numbers, days and options by what they mean.

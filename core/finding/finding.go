@@ -16,6 +16,7 @@ import (
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
+	"oddtick/core/wording/phrases"
 )
 
 // Finding is what is odd for one reason.
@@ -186,7 +187,7 @@ func stretch(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.
 		return "", false, false
 	}
 	if isLength {
-		unit = " " + unit
+		unit = " " + cmp.Or(phrases.Units[unit].Template(), unit)
 	}
 	odd := map[string]bool{}
 	var marks []testcase.Mark
@@ -213,7 +214,7 @@ func stretch(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.
 		return !odd[c.ID] && c.Row == first.Row && c.Mark.Scale == least.Scale && c.Mark.At > least.At && c.Mark.At < most.At
 	})
 	if !apart {
-		return least.Label + " to " + most.Label + unit, isLength, true
+		return string(phrases.Stretch.With("least", least.Label, "most", most.Label, "unit", unit)), isLength, true
 	}
 	var labels []string
 	for _, m := range marks {

@@ -53,7 +53,7 @@ func Rows(p *spec.Prepared, cases []*testcase.Case) []Row {
 		}
 		rows = append(rows, Row{ID: f.ID, Label: f.Label, Rules: promise.Rules(f)})
 	}
-	rows = append(rows, Row{ID: testcase.RowAcross, Label: phrases.AcrossFields.English, Rules: promise.Across(p)}, Row{ID: testcase.RowUniqueness, Label: phrases.UniquenessOfAll.English, Rules: promise.Unique(p)}, Row{ID: testcase.RowForm, Label: phrases.WholeForm.English, Rules: []prose.Text{phrases.OneRequestAnswer.Text()}}, Row{ID: testcase.RowOwn, Label: phrases.CasesByHand.English, Rules: []prose.Text{phrases.WrittenOrSheet.Text()}})
+	rows = append(rows, Row{ID: testcase.RowAcross, Label: phrases.AcrossFields.Template(), Rules: promise.Across(p)}, Row{ID: testcase.RowUniqueness, Label: phrases.UniquenessOfAll.Template(), Rules: promise.Unique(p)}, Row{ID: testcase.RowForm, Label: phrases.WholeForm.Template(), Rules: []prose.Text{phrases.OneRequestAnswer.Text()}}, Row{ID: testcase.RowOwn, Label: phrases.CasesByHand.Template(), Rules: []prose.Text{phrases.WrittenOrSheet.Text()}})
 	byRow := map[string][]*testcase.Case{}
 	for _, c := range cases {
 		byRow[c.Row] = append(byRow[c.Row], c)

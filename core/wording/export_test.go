@@ -1,8 +1,6 @@
 package wording
 
 import (
-	"maps"
-
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
@@ -11,36 +9,11 @@ import (
 
 // Reword changes every sentence, and gives back a function that puts them right again.
 func Reword(change func(string) string) (restore func()) {
-	undo := []func(){
-		reworded(checks, change), reworded(aspects, change), reworded(wholes, change), reworded(differences, change), reworded(terms, change), reworded(longer, change),
-		reworded(ends, change), rewordedPhrases(phrases.Headlines, change), reworded(headlines, change), reworded(flags, change), reworded(broken, change), reworded(failures, change), reworded(expected, change), reworded(rows, change),
+	texts := map[string]string{}
+	for _, p := range phrases.All() {
+		texts[p.Code] = change(p.English)
 	}
-	return func() {
-		for _, f := range undo {
-			f()
-		}
-	}
-}
-
-func reworded[K comparable](templates map[K]string, change func(string) string) (restore func()) {
-	before := map[K]string{}
-	for k, v := range templates {
-		before[k], templates[k] = v, change(v)
-	}
-	return func() {
-		for k, v := range before {
-			templates[k] = v
-		}
-	}
-}
-
-func rewordedPhrases(list map[string]phrases.Phrase, change func(string) string) (restore func()) {
-	before := maps.Clone(list)
-	for code, p := range before {
-		p.English = change(p.English)
-		list[code] = p
-	}
-	return func() { maps.Copy(list, before) }
+	return phrases.Replace("xx", texts)
 }
 
 // Lacking are the codes without words.
@@ -65,8 +38,8 @@ func Lacking() (out []string) {
 	return out
 }
 
-func lacking[K ~string](templates map[K]string, code K) []string {
-	if templates[code] == "" {
+func lacking[K ~string](templates map[K]phrases.Phrase, code K) []string {
+	if templates[code].Code == "" {
 		return []string{string(code)}
 	}
 	return nil
@@ -88,10 +61,10 @@ func BrokenRules() map[string]string {
 	}
 	out := map[string]string{}
 	for kind, template := range broken {
-		out[string(kind)] = fill(template, with)
+		out[string(kind)] = fill(template.Template(), with)
 	}
 	for cause, template := range failures {
-		out[string(cause)] = fill(template, with)
+		out[string(cause)] = fill(template.Template(), with)
 	}
 	return out
 }

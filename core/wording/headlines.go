@@ -24,9 +24,9 @@ func Say(s *prose.Sentence) prose.Text {
 		with[name] = text
 	}
 	if s.Input != nil {
-		with["subject"] = fill(phrases.Inputs[s.Input.Code].English, s.Input.Places)
+		with["subject"] = fill(phrases.Inputs[s.Input.Code].Template(), s.Input.Places)
 	}
-	template := phrases.Headlines[s.Code].English
+	template := phrases.Headlines[s.Code].Template()
 	if strings.HasPrefix(template, "{of}") || strings.HasPrefix(template, "{member}") {
 		return text(template, with) // names of columns and members are written as they are
 	}
@@ -36,7 +36,7 @@ func Say(s *prose.Sentence) prose.Text {
 // OfStretch is a sentence that names a stretch of values in place of one: where is the stretch, and isLength that it is of lengths. A
 // sentence that names no input, or one that is not on a scale, stays as it is.
 func OfStretch(s *prose.Sentence, where string, isLength bool) (out *prose.Sentence, says bool) {
-	if s == nil || s.Input == nil || !strings.Contains(phrases.Headlines[s.Code].English, "{subject}") {
+	if s == nil || s.Input == nil || !strings.Contains(phrases.Headlines[s.Code].Template(), "{subject}") {
 		return s, false
 	}
 	code := "values"
@@ -135,7 +135,7 @@ func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField, abou
 	}
 	out := places{
 		"label": w.subjectLabel(&p.Subject), "of": p.Table + "." + p.Column, "table": p.Table, "member": p.Member, "page": p.Member, "expected": expected, "observed": observed,
-		"sent": quoted(&p.Expected, expected), "stored": quoted(&p.Observed, observed), "name": w.subject(o.Check, &p.Subject), "flag": flags[p.Attribute], "note": p.Observed.Text,
+		"sent": quoted(&p.Expected, expected), "stored": quoted(&p.Observed, observed), "name": w.subject(o.Check, &p.Subject), "flag": flags[p.Attribute].Template(), "note": p.Observed.Text,
 		"rows": changedRows(&p.Observed), "ended": ended(o.Ended, o.Reloaded), "after": after(o.Ended), "n": number(utf8.RuneCountInString(p.Observed.Text)), "rule": w.ruleName(p.Observed.Of),
 	}
 	if about.c != nil {
@@ -144,7 +144,7 @@ func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField, abou
 	if field != nil {
 		out["label"] = field.Label
 	} else if p.Column != "" {
-		out["label"] = phrases.SomeValue.English
+		out["label"] = phrases.SomeValue.Template()
 	}
 	out["subject"] = out["label"]
 	return out
@@ -153,11 +153,11 @@ func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField, abou
 func after(o oracle.Outcome) string {
 	switch o {
 	case oracle.Accepted:
-		return phrases.Afters["accepted"].English
+		return phrases.Afters["accepted"].Template()
 	case oracle.RejectedByServer, oracle.RejectedByBrowser:
-		return phrases.Afters["rejected"].English
+		return phrases.Afters["rejected"].Template()
 	}
-	return phrases.Afters["otherwise"].English
+	return phrases.Afters["otherwise"].Template()
 }
 
 // outcomes are the headlines of outcomes by how the step ended: of a field, and of the whole case.
@@ -169,9 +169,9 @@ var outcomes = map[oracle.Outcome][2]string{
 
 // outcome is the headline where a step ended otherwise than it should.
 func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
-	with := places{"ended": ended(o.Ended, o.Reloaded), "should": string(o.Should)}
+	with := places{"ended": ended(o.Ended, o.Reloaded), "should": outcomeName(o.Should)}
 	if o.Should == "" {
-		with["should"] = o.Part.Expected.Of
+		with["should"] = outcomeName(oracle.Outcome(o.Part.Expected.Of))
 	}
 	if about.c == nil {
 		return &prose.Sentence{Code: "step_outcome", Places: with}
@@ -320,10 +320,10 @@ func (w writer) sent(f *spec.PreparedField, about *occasion) *prose.Sentence {
 		out.Code = "spaces"
 	case length != nil && (about.rule == length.ID || about.isLength()):
 		out.Code = "length"
-		out.Places["n"], out.Places["unit"] = number(length.Limit.Unit.Length(f.Normal(value))), length.Limit.Unit.String()
+		out.Places["n"], out.Places["unit"] = number(length.Limit.Unit.Length(f.Normal(value))), phrases.Units[string(length.Limit.Unit)].Template()
 	case f.IsSecret() || n > maxShown:
 		out.Code = "length"
-		out.Places["n"], out.Places["unit"] = number(n), values.Characters.String()
+		out.Places["n"], out.Places["unit"] = number(n), phrases.Units[string(values.Characters)].Template()
 	case f.Kind == spec.Number || f.Kind == spec.Date || f.Kind == spec.Time || f.Kind == spec.DateTime:
 		out.Code, out.Places["value"] = "value", value
 	default:

@@ -9,17 +9,18 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 	"oddtick/core/wording/promise"
 )
 
 // checks are the names of the seven checks.
-var checks = map[judge.CheckName]string{
+var checks = phrases.Registered("check.", map[judge.CheckName]string{
 	judge.Outcome: "Outcome", judge.Response: "Response", judge.Messages: "Messages", judge.RefilledValues: "Values kept", judge.StoredData: "Stored data",
 	judge.Secrets: "Secrets", judge.Session: "Session",
-}
+})
 
 // Check is the name of a check.
-func Check(c judge.CheckName) prose.Text { return prose.Text(checks[c]) }
+func Check(c judge.CheckName) prose.Text { return checks[c].Text() }
 
 // Checks are the names of the seven checks, in their order.
 func Checks() []prose.Text {
@@ -55,7 +56,7 @@ func TypeScript() []byte {
 
 // aspects are the names of parts. Their places are {label} for the label of the field, {rule} for the rule in short, {table}, {column},
 // {member}, {flag} and {at}.
-var aspects = map[judge.Aspect]string{
+var aspects = phrases.Registered("aspect.", map[judge.Aspect]string{
 	judge.Whole: "everything", judge.ByHandAspect: "judged by hand", judge.OutcomeAspect: "outcome", judge.FarTooLong: "outcome of a value that is far too long",
 
 	judge.Answer: "answer", judge.Button: "submit button", judge.Status: "status", judge.RedirectHost: "host of the redirect", judge.Redirect: "redirect",
@@ -81,21 +82,21 @@ var aspects = map[judge.Aspect]string{
 	judge.SessionID: "session id", judge.SignedInAfter: "signed in afterwards", judge.Cookie: "cookie {member}", judge.CookieFlag: "cookie {member}: {flag}", judge.OtherSessions: "other sessions",
 
 	judge.PageOpens: "page", judge.VisitorState: "visitor's state", judge.PageAccess: "page {member}",
-}
+})
 
 // wholes are the names of parts that are all of a check.
-var wholes = map[judge.CheckName]string{
+var wholes = phrases.Registered("whole.", map[judge.CheckName]string{
 	judge.Outcome: "outcome", judge.Response: "answer", judge.Messages: "messages", judge.RefilledValues: "values", judge.StoredData: "rows", judge.Secrets: "secrets", judge.Session: "session",
-}
+})
 
 // subject is the name of what a part is about.
 func (w writer) subject(check judge.CheckName, s *judge.Subject) string {
-	template := aspects[s.Aspect]
-	if s.Aspect == judge.Whole && wholes[check] != "" {
-		template = wholes[check]
+	template := aspects[s.Aspect].Template()
+	if s.Aspect == judge.Whole && wholes[check].Code != "" {
+		template = wholes[check].Template()
 	}
 	return strings.TrimSpace(fill(template, places{
-		"rule": w.ruleOfField(s), "label": w.label(s.Field), "table": s.Table, "column": s.Column, "member": s.Member, "flag": flags[s.Attribute], "at": s.Place,
+		"rule": w.ruleOfField(s), "label": w.label(s.Field), "table": s.Table, "column": s.Column, "member": s.Member, "flag": flags[s.Attribute].Template(), "at": s.Place,
 	}))
 }
 
@@ -103,9 +104,9 @@ func (w writer) subject(check judge.CheckName, s *judge.Subject) string {
 func (w writer) ruleOfField(s *judge.Subject) string {
 	switch s.Rule {
 	case oracle.UnansweredMessage:
-		return "a missing answer"
+		return phrases.MissingAnswer.Template()
 	case oracle.BodyMessage:
-		return "an unreadable body"
+		return phrases.UnreadableBody.Template()
 	}
 	if w.form != nil {
 		if r := w.form.Rule(s.Rule); r != nil && r.Field != nil {
@@ -117,7 +118,7 @@ func (w writer) ruleOfField(s *judge.Subject) string {
 
 // differences are the names of kinds of differences. Their places are {expected} and {observed} for outcomes and rules, {flag} for a
 // cookie's attribute, and {stored} for how a secret is stored.
-var differences = map[judge.Difference]string{
+var differences = phrases.Registered("difference.", map[judge.Difference]string{
 	judge.OddByHand: "judged odd by hand", judge.OtherOutcome: "{observed} instead of {expected}", judge.SubmittedAgain: "submitted again",
 
 	judge.NoAnswer: "no answer", judge.ButtonStuck: "cannot be pressed again", judge.ServerError: "server error", judge.OtherStatus: "another status", judge.OtherHost: "another host",
@@ -145,7 +146,7 @@ var differences = map[judge.Difference]string{
 	judge.NotRenewed: "not renewed", judge.NotSignedIn: "not signed in", judge.FlagMissing: "not {flag}", judge.SessionsGoOn: "go on",
 
 	judge.DoesNotOpen: "does not open", judge.OtherState: "another state", judge.OtherAccess: "other access",
-}
+})
 
 // Part words a part: what it is about, and what was expected and observed.
 func (w writer) part(check judge.CheckName, e *oracle.Expectation, p *judge.Part) {
@@ -166,7 +167,7 @@ func (w writer) part(check judge.CheckName, e *oracle.Expectation, p *judge.Part
 }
 
 func (w writer) difference(p *judge.Part) string {
-	return fill(differences[p.Difference], places{"expected": p.Expected.Of, "observed": p.Observed.Of, "flag": flags[p.Attribute], "stored": w.value(p, &p.Observed)})
+	return fill(differences[p.Difference].Template(), places{"expected": p.Expected.Of, "observed": p.Observed.Of, "flag": flags[p.Attribute].Template(), "stored": w.value(p, &p.Observed)})
 }
 
 // CauseWords are what a cause is about and its kind of difference, in words.

@@ -6,11 +6,12 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // broken are the words of a broken rule, by its kind. Their places are {label} and {other} for the labels of its fields, {n} and {unit} for a
 // length, {least} and {most} for its limits, {table}, {column} and {expression}.
-var broken = map[spec.RuleKind]string{
+var broken = phrases.Registered("broken.", map[spec.RuleKind]string{
 	spec.RuleRequired: "{label} is required but blank.", spec.RuleMustBeChecked: "{label} must be checked.", spec.RulePattern: "{label} does not match the pattern.", spec.RuleCharacters: "{label} does not match the pattern.",
 	spec.RuleURL: "{label} is not a valid URL.", spec.RuleDecimals: "{label} has more than {most} decimals.", spec.RuleTime: "{label} is not a time.",
 	spec.RuleNoOverlap: "{label} to {other} overlaps with a row of {table}.", spec.RuleExistsIn: "{label} does not exist in {table}.{column}.", spec.RuleEmail: "{label} is not a valid e-mail address.",
@@ -18,7 +19,7 @@ var broken = map[spec.RuleKind]string{
 	spec.RuleOneOfOptions: "{label} is not one of the options.", spec.RuleSameAs: "{label} is not the same as {other}.", spec.RuleDifferentFrom: "{label} is the same as {other}.",
 	spec.RuleUnique: "{label} already exists in {table}.{column}.", spec.RuleAcross: "{expression} does not hold.",
 	tooShort: "{label} has {n} {unit}; at least {least} are required.", tooLong: "{label} has {n} {unit}; at most {most} are allowed.", otherwise: "{label} is wrong.",
-}
+})
 
 // The two ends of a rule of length, and rules of kinds without words of their own.
 const (
@@ -28,19 +29,19 @@ const (
 )
 
 // failures are the words of what else makes a submission fail.
-var failures = map[oracle.FailureCause]string{
+var failures = phrases.Registered("failure.", map[oracle.FailureCause]string{
 	oracle.TokenMissing: "The token {of} is missing.", oracle.TokenForeign: "The token belongs to another session.", oracle.WrongMethod: "The form is not sent by this method.",
 	oracle.SentAgain: "The form was already sent from this page and accepted.", oracle.AccountLocked: "The account is locked after {n} wrong passwords in a row.",
 	oracle.BodyNotJSON: "The body is not a JSON object.", oracle.NotTheSites: "The {rule} was not issued by the site.", oracle.UsedUp: "The {rule} has already been used.",
-}
+})
 
 // expected are the words of why an outcome is expected where nothing fails.
-var expected = map[oracle.Outcome]string{
+var expected = phrases.Registered("expected.", map[oracle.Outcome]string{
 	oracle.NotAnswered:    "The answer is replaced; the values stay, and the form can be sent again.",
 	oracle.Answered:       "No page sends this; the site may reject or accept it, but must not fail.",
 	oracle.NothingFurther: "A reload after a redirect only reads.",
 	oracle.Accepted:       "Every rule is satisfied.",
-}
+})
 
 // Expectation words what is expected of a submission: why each of its rules fails.
 func Expectation(form *spec.Prepared, e *oracle.Expectation) {
@@ -50,14 +51,14 @@ func Expectation(form *spec.Prepared, e *oracle.Expectation) {
 			f.Why = ruleBroken(form, f)
 			continue
 		}
-		f.Why = text(failures[f.Cause], places{"of": f.Of, "n": number(f.N), "rule": f.Rule})
+		f.Why = text(failures[f.Cause].Template(), places{"of": f.Of, "n": number(f.N), "rule": f.Rule})
 	}
 }
 
 func ruleBroken(form *spec.Prepared, f *oracle.Failure) prose.Text {
 	r := form.Rule(f.Rule)
 	if r == nil {
-		return text(broken[otherwise], places{"label": f.Rule})
+		return text(broken[otherwise].Template(), places{"label": f.Rule})
 	}
 	with := places{"label": string(r.Kind), "table": r.Table, "column": r.Column, "expression": r.Expression, "n": number(f.N)}
 	if r.Field != nil {
@@ -69,26 +70,26 @@ func ruleBroken(form *spec.Prepared, f *oracle.Failure) prose.Text {
 	kind := r.Kind
 	switch {
 	case kind == spec.RuleLength:
-		with["unit"], with["least"], with["most"] = string(r.Limit.Unit), number(r.Limit.Min), number(r.Limit.Max)
+		with["unit"], with["least"], with["most"] = phrases.Units[string(r.Limit.Unit)].Template(), number(r.Limit.Min), number(r.Limit.Max)
 		kind = tooLong
 		if f.N < r.Limit.Min {
 			kind = tooShort
 		}
 	case kind == spec.RuleDecimals:
 		with["most"] = number(r.Rule.Decimals.Max)
-	case broken[kind] == "":
+	case broken[kind].Code == "":
 		kind = otherwise
 	}
-	return text(broken[kind], with)
+	return text(broken[kind].Template(), with)
 }
 
 // Reason says why an outcome is expected. What fails has its words already.
 func Reason(e *oracle.Expectation) prose.Text {
 	if len(e.Failing) == 0 || e.Outcome == oracle.NotAnswered || e.Outcome == oracle.Answered {
 		if words, own := expected[e.Outcome]; own {
-			return prose.Text(words)
+			return words.Text()
 		}
-		return prose.Text(expected[oracle.Accepted])
+		return expected[oracle.Accepted].Text()
 	}
 	parts := make([]string, len(e.Failing))
 	for i := range e.Failing {

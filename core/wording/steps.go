@@ -1,25 +1,37 @@
 package wording
 
 import (
+	"cmp"
+
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // ends are how a step ended.
-var ends = map[oracle.Outcome]string{
+var ends = phrases.Registered("ended.", map[oracle.Outcome]string{
 	oracle.Accepted: "Accepted", oracle.RejectedByServer: "Rejected", oracle.RejectedByBrowser: "Rejected by the browser",
 	oracle.Failed: "Failed", oracle.Silent: "Nothing happened", oracle.Contradictory: "Contradictory", oracle.NotAnswered: "Without an answer",
-}
+})
+
+// outcomeNames are the outcomes as they stand within a sentence.
+var outcomeNames = phrases.Registered("outcome.", map[oracle.Outcome]string{
+	oracle.Accepted: "accepted", oracle.RejectedByServer: "rejected by the server", oracle.RejectedByBrowser: "rejected by the browser", oracle.Failed: "failed", oracle.Silent: "silent",
+	oracle.Contradictory: "contradictory", oracle.NotAnswered: "not answered", oracle.NothingFurther: "nothing further", oracle.Answered: "answered",
+})
+
+// outcomeName is an outcome's name; of what is none the text itself.
+func outcomeName(o oracle.Outcome) string { return cmp.Or(outcomeNames[o].Template(), string(o)) }
 
 func ended(o oracle.Outcome, reloaded bool) string {
 	if reloaded {
-		return "Reloaded"
+		return phrases.Reloaded.Template()
 	}
-	return ends[o]
+	return ends[o].Template()
 }
 
 // subjectLabel names what a part is about by the label of its field, or that of its rule.
@@ -35,24 +47,6 @@ func (w writer) subjectLabel(s *judge.Subject) string {
 	return w.ruleOfField(s)
 }
 
-// headline is one of the sentences that say how a step went.
-type headline int
-
-const (
-	asExpected headline = iota
-	partlyObserved
-	notObserved
-	doesNotApply
-	expectedByHand
-	unobservedByHand
-)
-
-// headlines are their words. Their places are {ended} for how the step ended and {why} for a reason.
-var headlines = map[headline]string{
-	asExpected: "{ended}, as expected", partlyObserved: "{ended}, partly not observed", notObserved: "Not observed: {why}", doesNotApply: "Not judged: {why}",
-	expectedByHand: "Judged as expected by hand", unobservedByHand: "Judged as not observed by hand",
-}
-
 // headline is a step's result in a few words: how it ended, and what is odd.
 func (w writer) headline(s *judge.Judgement) prose.Text {
 	_, best := s.Odd()
@@ -61,17 +55,17 @@ func (w writer) headline(s *judge.Judgement) prose.Text {
 	case best != nil:
 		return Say(w.odd(best, &occasion{}))
 	case s.Why.Is != "" && s.Verdict == judge.NotObserved:
-		return text(headlines[notObserved], with)
+		return text(phrases.StepNotObserved.Template(), with)
 	case s.Why.Is != "":
-		return text(headlines[doesNotApply], with)
+		return text(phrases.StepDoesNotApply.Template(), with)
 	case s.ByHand && s.Verdict == judge.AsExpected:
-		return text(headlines[expectedByHand], with)
+		return text(phrases.StepExpectedByHand.Template(), with)
 	case s.ByHand && s.Verdict == judge.NotObserved:
-		return text(headlines[unobservedByHand], with)
+		return text(phrases.StepUnobservedByHand.Template(), with)
 	case s.Verdict == judge.NotObserved:
-		return text(headlines[partlyObserved], with)
+		return text(phrases.StepPartlyObserved.Template(), with)
 	}
-	return text(headlines[asExpected], with)
+	return text(phrases.StepAsExpected.Template(), with)
 }
 
 // Step words a step that was judged, and all its parts. e is what was expected of it, nil where it was not made.

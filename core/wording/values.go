@@ -8,14 +8,16 @@ import (
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/wording/phrases"
 )
 
 // terms are the words of each term. Their places are {text} and {short} for the text of the value, {quoted} for it within quotation
 // marks, {code} as Go quotes it, {of} for its name, {label} for the label of the field of that name, {n} for its number, {rows} for its
 // rows, and {place} for where the part is to stand.
-var terms = map[judge.Term]string{
+var terms = phrases.Registered("term.", map[judge.Term]string{
 	judge.AsText: "{text}", judge.ShortText: "{short}", judge.Quoted: "“{text}”", judge.Number: "{n}", judge.Blank: "blank", judge.EmptyText: "the empty text",
 	judge.Null: "NULL", judge.NullOrEmpty: "NULL or the empty text", judge.FilledIn: "filled in", judge.Checked: "checked", judge.NotChecked: "not checked", judge.None: "none",
 	judge.Unchanged: "unchanged", judge.Anything: "anything", judge.Defaults: "their defaults", judge.NoChange: "no change",
@@ -77,14 +79,14 @@ var terms = map[judge.Term]string{
 	judge.NoMistakeMade: "no mistake was made", judge.MistakeImpossible: "the mistake cannot be made: {text}", judge.NoSecretSent: "no secret was sent",
 	judge.ShortOrInnocent: "too short to tell, or part of a text that may be shown", judge.Peppered: "the site adds a pepper, so the hash cannot be verified", judge.NotVerified: "it is not verified: {text}",
 	judge.VisitorNotKnown: "what is stored about the visitor is not known", judge.NoPagePromised: "no page is promised after signing in", judge.NotSetHere: "not set in this step", judge.NoOtherSession: "no other session was open",
-}
+})
 
 // longer are the words of terms where their value tells something more than usual.
-var longer = map[judge.Term]string{
+var longer = phrases.Registered("longer.", map[judge.Term]string{
 	judge.RowsWritten: "rows were written: {rows}", judge.ButHidden: "in the page, but {text}", judge.Seen: "shown for a while, gone after {n} ms",
 	judge.NewRow: "1 new row for {short}", judge.OneChangedRow: "1 changed row for {short}", judge.HashKind: "{of}, cost {text}",
 	judge.Moment: "{text} ({seconds} s by the site's clock, which is {of} away)",
-}
+})
 
 // tellsMore tells whether a value is worded by its longer words.
 func tellsMore(v *judge.Value) bool {
@@ -109,18 +111,21 @@ type writer struct {
 
 // value is the words of a value of a part.
 func (w writer) value(p *judge.Part, v *judge.Value) string {
-	template := terms[v.Is]
+	template := terms[v.Is].Template()
 	if tellsMore(v) {
-		template = longer[v.Is]
+		template = longer[v.Is].Template()
+	}
+	if v.Is == judge.OutcomeIs {
+		return outcomeName(oracle.Outcome(v.Of))
 	}
 	return fill(template, places{
-		"text": v.Text, "short": short(v.Text), "code": strconv.Quote(v.Text), "was": strconv.Quote(v.Was), "of": v.Of, "names": strings.Join(v.Names, " or "), "label": w.label(v.Of), "n": strconv.Itoa(v.N), "rows": changedRows(v),
-		"place": w.place(p), "duration": (time.Duration(v.N) * time.Millisecond).String(), "seconds": fmt.Sprintf("%+.1f", float64(v.N)/1000), "flag": flags[judge.CookieAttribute(v.Of)],
+		"text": v.Text, "short": short(v.Text), "code": strconv.Quote(v.Text), "was": strconv.Quote(v.Was), "of": v.Of, "names": strings.Join(v.Names, phrases.OrKind.Template()), "label": w.label(v.Of), "n": strconv.Itoa(v.N), "rows": changedRows(v),
+		"place": w.place(p), "duration": (time.Duration(v.N) * time.Millisecond).String(), "seconds": fmt.Sprintf("%+.1f", float64(v.N)/1000), "flag": flags[judge.CookieAttribute(v.Of)].Template(),
 	})
 }
 
 // flags are the words of a cookie's attributes.
-var flags = map[judge.CookieAttribute]string{judge.HTTPOnly: "http only", judge.Secure: "secure", judge.SameSiteLax: "same site lax", judge.SameSiteStrict: "same site strict"}
+var flags = phrases.Registered("flag.", map[judge.CookieAttribute]string{judge.HTTPOnly: "http only", judge.Secure: "secure", judge.SameSiteLax: "same site lax", judge.SameSiteStrict: "same site strict"})
 
 // label is a field's label, and else its id.
 func (w writer) label(id string) string {
@@ -136,18 +141,18 @@ func (w writer) label(id string) string {
 func (w writer) place(p *judge.Part) string {
 	switch {
 	case p.Place == string(spec.AtField) && p.Field != "":
-		return fill("at {label}", places{"label": w.label(p.Field)})
+		return fill(phrases.AtField.Template(), places{"label": w.label(p.Field)})
 	case p.Place == string(spec.OnNextPage):
-		return "on the page that follows"
+		return phrases.OnNextPage.Template()
 	}
-	return "in the error summary"
+	return phrases.InSummary.Template()
 }
 
 // changedRows names the rows of a value.
 func changedRows(v *judge.Value) string {
 	var out []string
 	for _, r := range v.Rows {
-		out = append(out, fill("row with key {key} {kind} in {table}", places{"key": r.Key, "kind": string(r.Kind), "table": r.Table}))
+		out = append(out, fill(phrases.ChangedRow.Template(), places{"key": r.Key, "kind": phrases.RowChanges[string(r.Kind)].Template(), "table": r.Table}))
 	}
 	if v.N > len(v.Rows) {
 		out = append(out, "…")
@@ -161,7 +166,7 @@ func (w writer) signals(p *judge.Part, of string) string {
 	for i := range p.Signals {
 		out = append(out, w.value(p, &p.Signals[i]))
 	}
-	return fill("{outcome}: {signals}", places{"outcome": of, "signals": strings.Join(out, ", and ")})
+	return fill("{outcome}: {signals}", places{"outcome": of, "signals": strings.Join(out, phrases.AndSignal.Template())})
 }
 
 // SecretStored says how a secret is stored.

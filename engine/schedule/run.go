@@ -92,8 +92,8 @@ type run struct {
 
 func begin(t *target.Target, sink Sink) *run {
 	r := &run{target: t, sink: sink, pace: cmp.Or(max(t.Config.Parallel, 0), max(t.Config.Site.MaxParallel, 0), defaultPace), limit: rate.NewLimiter(rate.Inf, 1)}
-	if t.Config.MostPerSecond > 0 {
-		r.limit = rate.NewLimiter(rate.Limit(t.Config.MostPerSecond), 1)
+	if t.Config.MaxPerMinute > 0 {
+		r.limit = rate.NewLimiter(rate.Limit(t.Config.MaxPerMinute/60), 1)
 	}
 	r.visitors, t.Helpers, r.judging = workers.New(r.pace), workers.New(attempt.MostHelpers), newJudgeQueue(sink)
 	return r

@@ -49,8 +49,8 @@ type Options struct {
 	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"parallel cases, of those that write nothing; 0 for the site's own setting"`
 	// ByHand: a person submits, and the site is not contacted.
 	ByHand bool `json:"by_hand,omitempty" doc:"a person submits each case; the site is not contacted"`
-	// MostPerSecond is how many cases are begun in a second at most; 0 is no limit.
-	MostPerSecond float64 `json:"most_per_second,omitempty" minimum:"0" maximum:"1000" doc:"cases started per second; 0 for no limit"`
+	// MaxPerMinute is how many cases are started in a minute at most; 0 is no limit.
+	MaxPerMinute float64 `json:"max_per_minute,omitempty" minimum:"0" maximum:"60000" doc:"cases started per minute; 0 for no limit"`
 }
 
 // Target is a run that is ready to go.

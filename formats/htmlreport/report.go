@@ -17,15 +17,25 @@ import (
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/wording"
+	"oddtick/core/wording/phrases"
 	"oddtick/formats/steps"
 )
 
 //go:embed report.html
 var page string
 
-var pages = template.Must(template.New("report").Parse(page))
+var pages = template.Must(template.New("report").Funcs(template.FuncMap{
+	"say": phrases.Report, "isolated": isolated,
+	"severity": func(s finding.Severity) prose.Text { return phrases.Severities[string(s)].Text() },
+	"depth":    func(d testcase.Depth) prose.Text { return phrases.Depths[string(d)].Text() },
+	"kind":     func(k cover.Kind) prose.Text { return cmp.Or(phrases.CoverageKinds[string(k)].Text(), prose.Text(k)) },
+}).Parse(page))
+
+// isolated keeps a text of another direction of writing from mixing with the sentence around it (Unicode's FIRST STRONG ISOLATE).
+func isolated(s string) string { return "\u2068" + s + "\u2069" }
 
 type view struct {
+	Language string
 	Title, Form, Site, Started, Seconds string
 	Depth                               testcase.Depth
 	Tally                               report.Tally
@@ -66,6 +76,7 @@ const maxNamed = 40
 func Write(w io.Writer, r *report.Report) error {
 	n := r.Tally()
 	v := view{
+		Language: phrases.Language(),
 		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
 		Tally: n, Run: n.Run(), Foreign: r.Foreign, Stopped: !r.Complete,
 		Checks: wording.Checks(), Rows: rows(r), Covered: r.Coverage, Omitted: r.Omitted, Left: len(r.Left),

@@ -10,6 +10,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/testcase"
+	"oddtick/core/wording/phrases"
 )
 
 // ticks are SVG paths, one for all ticks of a kind, so that many take little room.
@@ -77,7 +78,7 @@ func words(n map[judge.Verdict]int) string {
 	var parts []string
 	for _, v := range []judge.Verdict{judge.Odd, judge.NotObserved, judge.AsExpected, judge.DoesNotApply} {
 		if n[v] > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", n[v], v))
+			parts = append(parts, fmt.Sprintf("%d %s", n[v], phrases.Verdicts[string(v)].Text()))
 		}
 	}
 	return strings.Join(parts, ", ")

@@ -9,8 +9,10 @@ import (
 	"strings"
 
 	"oddtick/core/finding"
+	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/wording"
+	"oddtick/core/wording/phrases"
 	"oddtick/formats/steps"
 )
 
@@ -25,9 +27,9 @@ func Write(w io.Writer, r *report.Report) error {
 		one(b, r, &found[i], "## ")
 	}
 	if len(r.Coverage) > 0 {
-		b.WriteString("\n## Coverage\n\n| Kind | Shown | Of | Not observed | Without a case |\n| --- | ---: | ---: | ---: | ---: |\n")
+		b.WriteString("\n## " + string(phrases.Report("coverage")) + "\n\n" + head("kind", "shown", "of", "unobserved", "without_case"))
 		for _, c := range r.Coverage {
-			fmt.Fprintf(b, "| %s | %d | %d | %d | %d |\n", c.Kind, c.Observed, c.Total, c.Covered-c.Observed, c.Total-c.Covered)
+			fmt.Fprintf(b, "| %s | %d | %d | %d | %d |\n", cmp.Or(phrases.CoverageKinds[string(c.Kind)].Text(), prose.Text(c.Kind)), c.Observed, c.Total, c.Covered-c.Observed, c.Total-c.Covered)
 		}
 	}
 	return b.Flush()
@@ -45,14 +47,14 @@ func WriteFinding(w io.Writer, r *report.Report, f *finding.Finding) error {
 // WriteSummary writes a table of runs, and what is odd in each, for the page of a pipeline.
 func WriteSummary(w io.Writer, reports []*report.Report) error {
 	b := bufio.NewWriter(w)
-	b.WriteString("| Form | Cases | As expected | Odd | Not observed | Not applicable | Not run | Seconds |\n| --- | ---: | ---: | ---: | ---: | ---: | ---: | ---: |\n")
+	b.WriteString(head("form", "cases_head", "expected_head", "odd_head", "unobserved", "not_applicable_head", "not_run_head", "seconds"))
 	for _, r := range reports {
 		n := r.Tally()
 		fmt.Fprintf(b, "| %s | %d | %d | %d | %d | %d | %d | %.1f |\n", text(cmp.Or(r.Title, r.Form)), n.Total, n.AsExpected, n.Odd, n.NotObserved, n.DoesNotApply, n.NotRun, r.Took.Seconds())
 	}
 	for _, r := range reports {
 		for _, f := range finding.Of(r) {
-			fmt.Fprintf(b, "\n- **%s**, %s: %s (%s)", text(cmp.Or(r.Title, r.Form)), text(f.Label), text(f.Headline), plural(len(f.Cases), "case"))
+			fmt.Fprintf(b, "\n- **%s**, %s: %s (%s)", text(cmp.Or(r.Title, r.Form)), text(f.Label), text(f.Headline), cases(len(f.Cases)))
 		}
 	}
 	b.WriteString("\n")
@@ -61,12 +63,12 @@ func WriteSummary(w io.Writer, reports []*report.Report) error {
 
 func facts(b *bufio.Writer, r *report.Report) {
 	n := r.Tally()
-	fmt.Fprintf(b, "Form %s at %s, %s depth, run of %s, %.1f s: %s.\n", code(r.Form), code(r.Site), r.Depth, r.Started.UTC().Format("2006-01-02 15:04 UTC"), r.Took.Seconds(), wording.Counts(n))
+	fmt.Fprintln(b, phrases.Report("facts", "form", code(r.Form), "site", code(r.Site), "depth", phrases.Depths[string(r.Depth)].Text(), "started", r.Started.UTC().Format("2006-01-02 15:04 UTC"), "seconds", fmt.Sprintf("%.1f", r.Took.Seconds()), "counts", wording.Counts(n)))
 	if !r.Complete {
-		fmt.Fprintf(b, "The run did not finish: %d of %d cases were run.\n", n.Run(), n.Total)
+		fmt.Fprintln(b, phrases.Report("unfinished", "run", n.Run(), "total", n.Total))
 	}
 	if r.Foreign > 0 {
-		fmt.Fprintf(b, "Others changed %s during the run.\n", plural(r.Foreign, "row"))
+		fmt.Fprintln(b, phrases.Report("external_changes", "n", r.Foreign))
 	}
 }
 
@@ -74,7 +76,7 @@ func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 	result := r.Results[f.Simplest]
 	fmt.Fprintf(b, "%s%s\n\n", head, text(f.Headline))
 	cause := wording.Cause(r.Rows, &f.Cause)
-	fmt.Fprintf(b, "%s. Finding %s (%s), seen in %s. Check: %s, part: %s.\n\n", text(f.Label), code(f.ID), f.Severity, plural(len(f.Cases), "case"), text(cause.Check), text(cause.Part))
+	fmt.Fprintf(b, "%s\n\n", phrases.Report("finding_line", "label", text(f.Label), "id", code(f.ID), "severity", phrases.Severities[string(f.Severity)].Text(), "cases", cases(len(f.Cases)), "check", text(cause.Check), "part", text(cause.Part)))
 	for i, s := range steps.Of(r, result) {
 		fmt.Fprintf(b, "%d. %s\n", i+1, text(s.Do))
 		for _, v := range s.Values {
@@ -83,12 +85,12 @@ func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 				value = text(v.Text)
 			}
 			if v.Text == "" {
-				value = "left blank"
+				value = string(phrases.Report("left_blank"))
 			}
 			fmt.Fprintf(b, "   - %s: %s\n", text(v.Field), value)
 		}
 	}
-	b.WriteString("\n| Check | Part | Expected | Observed |\n| --- | --- | --- | --- |\n")
+	b.WriteString("\n| " + string(phrases.Report("check")) + " | " + string(phrases.Report("part")) + " | " + string(phrases.Report("expected")) + " | " + string(phrases.Report("observed")) + " |\n| --- | --- | --- | --- |\n")
 	follow := 0
 	for _, d := range steps.Differences(result) {
 		if d.Follows {
@@ -97,16 +99,19 @@ func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 		}
 		fmt.Fprintf(b, "| %s | %s | %s | %s |\n", text(d.Check), text(d.Part), text(steps.Visible(d.Expected)), text(steps.Visible(d.Observed)))
 	}
-	if follow > 0 {
-		fmt.Fprintf(b, "\n%s that follow from this.\n", plural(follow, "more difference"))
+	switch {
+	case follow == 1:
+		fmt.Fprintf(b, "\n%s\n", phrases.Report("follow_one"))
+	case follow > 1:
+		fmt.Fprintf(b, "\n%s\n", phrases.Report("follow", "n", follow))
 	}
 	if command, ok := steps.Curl(r, result); ok {
 		fmt.Fprintf(b, "\n%s\n", fenced("sh", command))
 	}
-	b.WriteString("\nCases: ")
+	b.WriteString("\n" + string(phrases.Report("cases_list")))
 	for i, id := range f.Cases {
 		if i == maxCases {
-			fmt.Fprintf(b, ", and %d more", len(f.Cases)-i)
+			b.WriteString(string(phrases.Report("and_n_more", "n", len(f.Cases)-i)))
 			break
 		}
 		if i > 0 {
@@ -166,9 +171,20 @@ func maxRun(s string) int {
 	return most
 }
 
-func plural(n int, what string) string {
+// cases counts cases.
+func cases(n int) prose.Text {
 	if n == 1 {
-		return "1 " + what
+		return phrases.Report("case")
 	}
-	return fmt.Sprintf("%d %ss", n, what)
+	return phrases.Report("cases", "n", n)
+}
+
+// head is the head of a table whose columns but the first are numbers.
+func head(codes ...string) string {
+	names, lines := make([]string, len(codes)), make([]string, len(codes))
+	for i, c := range codes {
+		names[i], lines[i] = string(phrases.Report(c)), "---:"
+	}
+	lines[0] = "---"
+	return "| " + strings.Join(names, " | ") + " |\n| " + strings.Join(lines, " | ") + " |\n"
 }

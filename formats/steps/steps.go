@@ -16,6 +16,7 @@ import (
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
+	"oddtick/core/wording/phrases"
 )
 
 // Value is a value to be entered.
@@ -32,11 +33,14 @@ type Step struct {
 	Values []Value `json:"values,omitempty"`
 }
 
+// say is what a person does, in words.
+func say(code string, places ...any) string { return string(phrases.Steps[code].With(places...)) }
+
 // Of are the steps of a case as it was made.
 func Of(r *report.Report, result *report.Result) []Step {
 	var out []Step
 	if in := r.SignIn; in != nil && len(result.Steps) > 0 {
-		out = append(out, Step{Do: "Sign in at " + in.Page + ".", Values: []Value{{Field: in.NameIn, Text: in.Name}, {Field: in.SecretIn, Text: "the password of the account " + in.Account, Secret: true}}})
+		out = append(out, Step{Do: say("sign_in", "page", in.Page), Values: []Value{{Field: in.NameIn, Text: in.Name}, {Field: in.SecretIn, Text: say("password_of", "account", in.Account), Secret: true}}})
 	}
 	for i := range result.Steps {
 		s := &result.Steps[i]
@@ -44,10 +48,10 @@ func Of(r *report.Report, result *report.Result) []Step {
 		switch {
 		case o == nil:
 		case s.Do == testcase.Reload:
-			out = append(out, Step{Do: "Reload the page."})
+			out = append(out, Step{Do: say("reload")})
 		case o.Sent != nil:
 			if o.Before != nil && o.Before.URL != "" {
-				out = append(out, Step{Do: "Open " + o.Before.URL + "."})
+				out = append(out, Step{Do: say("open", "page", o.Before.URL)})
 			}
 			out = append(out, mistake(r, o.Sent.Mistake)...)
 			out = append(out, enter(r, o), Step{Do: send(s, o)})
@@ -61,7 +65,7 @@ func mistake(r *report.Report, m *submission.Mistake) []Step {
 	if m == nil {
 		return nil
 	}
-	return []Step{{Do: "First enter a mistake, leave the field, and correct it as below.", Values: []Value{valueOf(r, m.Name, m.Value)}}}
+	return []Step{{Do: say("mistake"), Values: []Value{valueOf(r, m.Name, m.Value)}}}
 }
 
 func valueOf(r *report.Report, name, text string) Value {
@@ -70,13 +74,13 @@ func valueOf(r *report.Report, name, text string) Value {
 		v.Field = label
 	}
 	if slices.Contains(r.Secrets, name) && text != "" {
-		v.Text, v.Secret = fmt.Sprintf("any password of %d characters", utf8.RuneCountInString(text)), true
+		v.Text, v.Secret = say("any_password", "n", utf8.RuneCountInString(text)), true
 	}
 	return v
 }
 
 func enter(r *report.Report, o *observation.Step) Step {
-	step := Step{Do: "Enter these values."}
+	step := Step{Do: say("enter")}
 	tokens := map[string]bool{}
 	if o.Before != nil && o.Before.Form != nil {
 		for _, c := range o.Before.Form.Controls {
@@ -96,11 +100,11 @@ func send(s *report.StepResult, o *observation.Step) string {
 	first := o.First()
 	switch {
 	case o.Sent.Forged != "":
-		return "Submit them in a way that no page does: " + string(o.Sent.Forged) + "."
+		return say("forged", "how", o.Sent.Forged)
 	case o.Sent.Driver == submission.Browser || first == nil:
-		return "Submit the form."
+		return say("submit")
 	}
-	return fmt.Sprintf("Submit the form (%s %s).", first.Method, path(first.URL))
+	return say("submit_to", "method", first.Method, "path", path(first.URL))
 }
 
 func path(url string) string {

@@ -242,7 +242,7 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	r := report.New(form, project.Site)
 	r.Site, r.Depth, r.Run, r.Started = project.Site.Address, plan.Depth, started.UnixMilli(), started.UTC()
 	r.Cases, r.Left, r.Omitted = cases, left, set.Omitted
-	run, err := target.Open(ctx, target.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: target.Options{MostPerSecond: f.maxPerMinute / 60}})
+	run, err := target.Open(ctx, target.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: target.Options{MaxPerMinute: f.maxPerMinute}})
 	if err != nil {
 		return nil, err
 	}

@@ -47,6 +47,9 @@ the site's documents. Nothing else is needed.
 			if err != nil {
 				return err
 			}
+			if err := useLanguage(cmd, set.Language); err != nil {
+				return err
+			}
 			return demo(cmd, set)
 		},
 	}

@@ -46,6 +46,9 @@ and a password. Add more users with oddtick user add.
 			if err != nil {
 				return err
 			}
+			if err := useLanguage(cmd, set.Language); err != nil {
+				return err
+			}
 			return serveOwn(cmd, set)
 		},
 	}

@@ -7,7 +7,10 @@ import (
 	"text/tabwriter"
 	"time"
 
+	"oddtick/core/wording/phrases"
+
 	"github.com/caarlos0/env/v11"
+	"github.com/spf13/cobra"
 )
 
 // OwnData is exported, as the reader of the environment sets no other embedded struct; it is where Odd Tick keeps its own data.
@@ -28,6 +31,7 @@ type ServeSettings struct {
 	Idle       time.Duration `env:"ODDTICK_SESSION_IDLE" envDefault:"8h" doc:"how long a session lasts that is not used"`
 	Lifetime   time.Duration `env:"ODDTICK_SESSION_LIFETIME" envDefault:"168h" doc:"how long a session lasts at all"`
 	EvidenceMB int64         `env:"ODDTICK_EVIDENCE_MB" envDefault:"256" doc:"how many megabytes the evidence of a run may take up"`
+	Language   string        `env:"ODDTICK_LANGUAGE" envDefault:"en" doc:"language of titles, findings and reports: en or de"`
 }
 
 // DemoSettings are those of demo.
@@ -38,6 +42,18 @@ type DemoSettings struct {
 	Name       string   `env:"ODDTICK_USER" envDefault:"tester" doc:"the name of the user that the demo makes"`
 	Password   string   `env:"ODDTICK_PASSWORD" envDefault:"brook-side-42" doc:"that user's password at first"`
 	EvidenceMB int64    `env:"ODDTICK_EVIDENCE_MB" envDefault:"256" doc:"how many megabytes the evidence of a run may take up"`
+	Language   string   `env:"ODDTICK_LANGUAGE" envDefault:"en" doc:"language of titles, findings and reports: en or de"`
+}
+
+// useLanguage makes the server speak the language of its settings, unless the command line names another.
+func useLanguage(cmd *cobra.Command, language string) error {
+	if cmd.Flags().Changed("language") {
+		return nil
+	}
+	if err := phrases.Use(language); err != nil {
+		return fmt.Errorf("ODDTICK_LANGUAGE: %w", err)
+	}
+	return nil
 }
 
 // readSettings reads a command's settings from the environment.

@@ -120,6 +120,9 @@ func help(w io.Writer, c *cobra.Command) {
 	if c.HasParent() {
 		section(w, "Options", c.LocalFlags().FlagUsagesWrapped(helpWidth))
 	}
+	if c.Runnable() {
+		section(w, "Options of every command", c.InheritedFlags().FlagUsagesWrapped(helpWidth))
+	}
 	section(w, "Exit codes", ExitOf(c))
 	if c.HasAvailableSubCommands() {
 		fmt.Fprintf(w, "\nMore about one of them: %s COMMAND --help\n", c.CommandPath())

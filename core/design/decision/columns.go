@@ -152,7 +152,7 @@ func (x *decision) infeasible(c cube) prose.Text {
 			if size == 1 {
 				return phrases.NeverSo.With("condition", words[0], "proof", x.proof())
 			}
-			return phrases.NeverTogether.With("conditions", prose.Join(words, phrases.And.English), "proof", x.proof())
+			return phrases.NeverTogether.With("conditions", prose.Join(words, phrases.And.Template()), "proof", x.proof())
 		}
 	}
 	return x.proof()

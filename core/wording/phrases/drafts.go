@@ -11,7 +11,7 @@ var (
 	ItsType           = phrase("from.its_type", "type {type}")
 	ItsValue          = phrase("from.its_value", "its value")
 	ItsOptions        = phrase("from.its_options", "its options")
-	CheckedFirst           = phrase("from.checked", "checked")
+	CheckedFirst      = phrase("from.checked", "checked")
 	RequiredAttribute = phrase("from.required_attribute", "attribute required")
 	MarkedAsRequired  = phrase("from.marked_as_required", "marked as required")
 	LengthAttributes  = phrase("from.length_attributes", "minlength and maxlength")

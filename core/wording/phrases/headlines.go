@@ -11,7 +11,7 @@ import (
 // Their places are {subject} for the input, {label} for the field, {of} for table and column, {promise} for the rule in short, {sent} and
 // {stored} for the beginnings of two values, {n} for a number, {rows}, {table}, {page}, {name}, {after}, {expected}, {observed}, {title} for
 // a case's title and {note} for what a person wrote.
-var Headlines = registered("headline.", map[string]string{
+var Headlines = Registered("headline.", map[string]string{
 	"accepted":                "{subject} accepted (promised: {promise})",
 	"accepted_required":       "{subject} accepted, although it is required",
 	"accepted_unchecked":      "{subject} accepted, although it must be checked",
@@ -142,7 +142,7 @@ var Headlines = registered("headline.", map[string]string{
 })
 
 // Inputs are what stands in a headline's place {subject}: a field with what was sent in it. {where} is a stretch of values.
-var Inputs = registered("input.", map[string]string{
+var Inputs = Registered("input.", map[string]string{
 	"field": "{label}", "length": "{label} of {n} {unit}", "lengths": "{label} of {where}", "value": "{label} {value}", "text": "{label} “{value}”", "values": "{label} {where}",
 	"empty": "empty {label}", "spaces": "{label} of nothing but spaces", "missing": "missing {label}", "checked": "checked {label}", "unchecked": "unchecked {label}",
 })
@@ -151,15 +151,15 @@ var Inputs = registered("input.", map[string]string{
 var SomeValue = phrase("input.some_value", "value")
 
 // Afters are what stands in a headline's place {after}, by how the step ended.
-var Afters = registered("after.", map[string]string{
+var Afters = Registered("after.", map[string]string{
 	"accepted": "after success", "rejected": "after a rejection", "otherwise": "after submitting",
 })
 
-// registered are phrases by their codes behind a beginning, in the order of the codes.
-func registered(beginning string, words map[string]string) map[string]Phrase {
-	out := map[string]Phrase{}
+// Registered are phrases by their codes behind a beginning, in the order of the codes.
+func Registered[K ~string](beginning string, words map[K]string) map[K]Phrase {
+	out := map[K]Phrase{}
 	for _, code := range slices.Sorted(maps.Keys(words)) {
-		out[code] = phrase(beginning+code, words[code])
+		out[code] = phrase(beginning+string(code), words[code])
 	}
 	return out
 }

@@ -33,10 +33,18 @@ func All() []Phrase { return all }
 func (p Phrase) With(places ...any) prose.Text { return prose.Text(p.fill(places)) }
 
 // Text is a sentence without places.
-func (p Phrase) Text() prose.Text { return prose.Text(p.English) }
+func (p Phrase) Text() prose.Text { return prose.Text(p.Template()) }
+
+// Template is the sentence with its places, in the language that is used; "" of no phrase.
+func (p Phrase) Template() string {
+	if t := translation.Load(); t != nil {
+		return (*t)[p.Code]
+	}
+	return p.English
+}
 
 func (p Phrase) fill(places []any) string {
-	return Fill(p.English, func(name string) (string, bool) { return valueOf(places, name) })
+	return Fill(p.Template(), func(name string) (string, bool) { return valueOf(places, name) })
 }
 
 // Fill writes a template with its places filled in; value gives what stands in a place, and whether there is such a value. A place

@@ -30,7 +30,7 @@ var (
 	NoTimeShared     = phrase("rule.no_time_shared", "does not overlap with rows of {table}")
 	SecretIn         = phrase("rule.secret_in", "equals the stored password in {column}")
 	OneOf            = phrase("rule.one_of", "one of {n}")
-	MustBeChecked     = phrase("rule.must_be_ticked", "must be checked")
+	MustBeChecked    = phrase("rule.must_be_ticked", "must be checked")
 	TheSameAs        = phrase("rule.the_same_as", "same as {other}")
 	NotTheSameAs     = phrase("rule.not_the_same_as", "different from {other}")
 	OnlyOnce         = phrase("rule.unique", "unique")

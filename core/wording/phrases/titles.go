@@ -11,8 +11,8 @@ var (
 	NothingButSpace = phrase("title.nothing_but_spaces", "only spaces")
 	NothingChosen   = phrase("title.nothing_chosen", "nothing chosen")
 	AllChosen       = phrase("title.all_chosen", "all chosen")
-	Checked          = phrase("title.ticked", "checked")
-	NotChecked       = phrase("title.not_ticked", "not checked")
+	Checked         = phrase("title.ticked", "checked")
+	NotChecked      = phrase("title.not_ticked", "not checked")
 	BreaksAlone     = phrase("title.breaks_alone", "only this rule broken")
 
 	SpacesAround     = phrase("title.spaces_around", "with spaces around it")

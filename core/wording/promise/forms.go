@@ -43,7 +43,7 @@ func Journeys(site *spec.Site) []prose.Text {
 			}
 			steps = append(steps, step)
 		}
-		out = append(out, phrases.JourneySteps.With("journey", cmp.Or(j.Title, j.ID), "steps", prose.Join(steps, phrases.NextStep.English)))
+		out = append(out, phrases.JourneySteps.With("journey", cmp.Or(j.Title, j.ID), "steps", prose.Join(steps, phrases.NextStep.Template())))
 	}
 	return out
 }
@@ -102,7 +102,7 @@ func Source(s spec.Source) prose.Text {
 	case spec.SourceFrom:
 		return asField[s.Blank].With("field", s.From)
 	case spec.SourceSecret:
-		return phrases.HashOf.With("field", s.Secret, "kinds", cmp.Or(strings.Join(s.As, phrases.OrKind.English), phrases.SaltedAndSlow.English))
+		return phrases.HashOf.With("field", s.Secret, "kinds", cmp.Or(strings.Join(s.As, phrases.OrKind.Template()), phrases.SaltedAndSlow.Template()))
 	case spec.SourceNow:
 		return phrases.NowWithin.With("within", s.Now.Within)
 	case spec.SourceConstant:

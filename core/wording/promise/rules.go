@@ -36,7 +36,7 @@ func Rule(r *spec.PreparedRule) prose.Text {
 	case spec.RuleRequired:
 		return phrases.Required.Text()
 	case spec.RuleLength:
-		return phrases.BoundsInUnit.With("bounds", bounds(lengthText(r.Limit.Min, 0), lengthText(r.Limit.Max, -1)), "unit", r.Limit.Unit)
+		return phrases.BoundsInUnit.With("bounds", bounds(lengthText(r.Limit.Min, 0), lengthText(r.Limit.Max, -1)), "unit", phrases.Units[string(r.Limit.Unit)].Text())
 	case spec.RulePattern:
 		return phrases.MatchesPattern.With("pattern", r.Rule.Pattern.Is)
 	case spec.RuleCharacters:
@@ -78,7 +78,7 @@ func Rule(r *spec.PreparedRule) prose.Text {
 		return phrases.NotTheSameAs.With("other", r.Other.Label)
 	case spec.RuleUnique:
 		if len(r.Ignoring) > 0 {
-			return phrases.OnlyOnceIgnoring.With("what", strings.Join(r.Ignoring, phrases.And.English))
+			return phrases.OnlyOnceIgnoring.With("what", strings.Join(r.Ignoring, phrases.And.Template()))
 		}
 		return phrases.OnlyOnce.Text()
 	case spec.RuleAcross:

@@ -118,7 +118,7 @@ export type RunChoices = {
   stop_at_odd?: boolean;
   clean_up?: boolean;
   parallel?: number;
-  most_per_second?: number;
+  max_per_minute?: number;
   by_hand?: boolean;
 };
 

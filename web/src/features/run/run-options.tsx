@@ -101,17 +101,17 @@ export function RunOptions({
               value={choices.parallel ?? ""}
               onChange={(e) => set({ parallel: e.target.value ? Number(e.target.value) : undefined })}
             />
-            <label htmlFor="run-pace">Requests per second</label>
+            <label htmlFor="run-pace">Cases per minute</label>
             <input
               id="run-pace"
               className="field"
               type="number"
-              min={0.1}
-              max={1000}
+              min={1}
+              max={60000}
               step="any"
               placeholder="no limit"
-              value={choices.most_per_second ?? ""}
-              onChange={(e) => set({ most_per_second: e.target.value ? Number(e.target.value) : undefined })}
+              value={choices.max_per_minute ?? ""}
+              onChange={(e) => set({ max_per_minute: e.target.value ? Number(e.target.value) : undefined })}
             />
             <span />
             <label className="flex items-center gap-1.5">
