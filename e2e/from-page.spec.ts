@@ -60,7 +60,7 @@ test("from an empty project to the Join form's complete specification, with the 
     await expect(page.getByRole("heading", { name: /When accepted, a row is written to plot_holders/ })).toBeVisible();
     // what cannot be found out: this site keeps the case of addresses, though it promises not to
     await hands.type(page.getByLabel("Steps of E-mail", { exact: true }), "trim, lower", "Enter");
-    await saved(page, "sent");
+    await saved(page, "normalize");
     await hands.click(page.getByRole("link", { name: "Rules" }));
     const rule = async (label: string, id: string, kind: string, values: [string, string][], message: string) => {
       await hands.choose(page.getByRole("combobox", { name: `Add a rule for ${label}`, exact: true }), kind);

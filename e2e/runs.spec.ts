@@ -15,7 +15,7 @@ test("some of the cases are run, in the browser only, and a stopped run goes on"
   await page.getByRole("button", { name: "Run", exact: true }).click();
   await expect(page.getByText(/Run 2 finished, (\d+) of \1 cases, 0 odd/)).toBeVisible(whileItRuns);
   await page.getByRole("button", { name: "Run with options" }).click();
-  await page.getByLabel("Cases").selectOption("odd");
+  await page.getByLabel("Cases", { exact: true }).selectOption("odd");
   await page.getByRole("button", { name: "Run", exact: true }).click();
   await expect(page.getByRole("alert")).toContainText("No case matches");
 });

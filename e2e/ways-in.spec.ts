@@ -67,7 +67,7 @@ test("SQL of another dialect gives columns with how sure they are, errors with l
   await page.getByRole("button", { name: "Read the SQL" }).click();
   await expect(page.getByLabel("Stored in")).toHaveValue("tool_loans");
   await expect(proposals(page).filter({ hasText: "tool_loans.tool from tool" })).toContainText("unsure");
-  await expect(proposals(page).filter({ hasText: "unique column tool_loans.tool" })).toBeVisible();
+  await expect(proposals(page).filter({ hasText: "Server: unique" })).toBeVisible();
   await take(page);
   await expect(page.getByRole("heading", { name: "When accepted, a row is written to tool_loans" })).toBeVisible();
   // the page lets six characters through, the column holds four
@@ -95,7 +95,7 @@ test("a request body of an OpenAPI document becomes fields", async ({ page }) =>
   );
   await page.getByRole("region", { name: "From a JSON Schema" }).getByRole("button", { name: "Read" }).click();
   await page.getByRole("region", { name: "From a JSON Schema" }).getByLabel("Request").selectOption("PUT /b");
-  await expect(proposals(page).filter({ hasText: "Days" })).toContainText("range min 1");
+  await expect(proposals(page).filter({ hasText: "Days" })).toContainText("at least 1");
   await page.getByRole("button", { name: "None" }).click();
   await expect(page.getByRole("button", { name: "Apply 0 of" })).toBeDisabled();
   await page.getByRole("button", { name: "All" }).click();

@@ -1,7 +1,11 @@
 package wording
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
+	"slices"
+	"strconv"
 	"strings"
 
 	"oddtick/core/judge"
@@ -31,27 +35,57 @@ func Checks() []prose.Text {
 	return out
 }
 
-// TypeScript are the names of the checks, of the kinds of fields and of rules, as a module for the front end.
+// TypeScript are the names of the checks, and of the kinds of fields and of rules, as a module for the front end, in every language.
 func TypeScript() []byte {
 	var b strings.Builder
-	b.WriteString("// Made from core/wording by make generate: names of what the API gives as codes.\n\n/** The seven checks, in their order. */\nexport const checks = [\n")
-	for _, c := range judge.Checks {
-		fmt.Fprintf(&b, "  { check: %q, name: %q },\n", c, Check(c))
+	b.WriteString("// Made from core/wording by make generate: names of what the API gives as codes.\n\nimport { language } from \"../words\";\n")
+	b.WriteString("\n/** The codes of the seven checks, in their order. */\nconst codes = [")
+	for i, c := range judge.Checks {
+		if i > 0 {
+			b.WriteString(", ")
+		}
+		fmt.Fprintf(&b, "%q", c)
 	}
-	b.WriteString("] as const;\n\nexport const checkName: Record<(typeof checks)[number][\"check\"], string> = {\n")
-	for _, c := range judge.Checks {
-		fmt.Fprintf(&b, "  %s: %q,\n", c, Check(c))
+	b.WriteString("] as const;\n\ntype Check = (typeof codes)[number];\ntype Names = {\n  check: Record<Check, string>;\n  verdict: Record<string, string>;\n  fieldKind: Record<string, string>;\n  ruleKind: Record<string, string>;\n};\n\nconst names: Record<string, Names> = {\n")
+	for _, language := range phrases.Languages() {
+		texts := map[string]string{}
+		if language != phrases.Languages()[0] {
+			texts, _ = phrases.Texts(language) // a test reads each
+		}
+		list := func(name string, of []string, phrase func(string) phrases.Phrase) {
+			fmt.Fprintf(&b, "    %s: {\n", name)
+			for _, code := range of {
+				p := phrase(code)
+				fmt.Fprintf(&b, "      %s: %q,\n", member(code), cmp.Or(texts[p.Code], p.English))
+			}
+			b.WriteString("    },\n")
+		}
+		fmt.Fprintf(&b, "  %s: {\n", language)
+		list("check", judge.CheckName("").Values(), func(code string) phrases.Phrase { return checks[judge.CheckName(code)] })
+		list("verdict", slices.Sorted(maps.Keys(phrases.Verdicts)), func(code string) phrases.Phrase { return phrases.Verdicts[code] })
+		list("fieldKind", fieldKinds(), func(code string) phrases.Phrase { return promise.KindPhrase(spec.Kind(code)) })
+		list("ruleKind", spec.RuleKind("").Values(), func(code string) phrases.Phrase { return promise.RuleKindPhrase(spec.RuleKind(code)) })
+		b.WriteString("  },\n")
 	}
-	b.WriteString("};\n\nexport const fieldKindName: Record<string, string> = {\n")
-	for _, k := range spec.Kinds {
-		fmt.Fprintf(&b, "  %s: %q,\n", k, promise.Kind(k))
-	}
-	b.WriteString("};\n\nexport const ruleKindName: Record<string, string> = {\n")
-	for _, k := range spec.RuleKind("").Values() {
-		fmt.Fprintf(&b, "  %s: %q,\n", k, promise.RuleKind(spec.RuleKind(k)))
-	}
-	b.WriteString("};\n")
+	b.WriteString("};\n\nconst used = names[language()] as Names;\n\n/** The seven checks, in their order. */\nexport const checks = codes.map((check) => ({ check, name: used.check[check] }));\n\n")
+	b.WriteString("export const checkName = used.check;\nexport const verdictName = used.verdict;\nexport const fieldKindName = used.fieldKind;\nexport const ruleKindName = used.ruleKind;\n")
 	return []byte(b.String())
+}
+
+// member is a code as the name of an object's member.
+func member(code string) string {
+	if code == "" || strings.Contains(code, " ") {
+		return strconv.Quote(code)
+	}
+	return code
+}
+
+func fieldKinds() []string {
+	out := make([]string, len(spec.Kinds))
+	for i, k := range spec.Kinds {
+		out[i] = string(k)
+	}
+	return out
 }
 
 // aspects are the names of parts. Their places are {label} for the label of the field, {rule} for the rule in short, {table}, {column},

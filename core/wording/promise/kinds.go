@@ -15,6 +15,9 @@ var kinds = map[spec.Kind]phrases.Phrase{
 // Kind is a field's kind in words.
 func Kind(k spec.Kind) prose.Text { return kinds[k].Text() }
 
+// KindPhrase is the phrase that names a field's kind.
+func KindPhrase(k spec.Kind) phrases.Phrase { return kinds[k] }
+
 var ruleKinds = map[spec.RuleKind]phrases.Phrase{
 	spec.RuleRequired: phrases.RuleKindRequired, spec.RuleLength: phrases.RuleKindLength, spec.RulePattern: phrases.RuleKindPattern, spec.RuleCharacters: phrases.RuleKindCharacters,
 	spec.RuleEmail: phrases.RuleKindEmail, spec.RuleURL: phrases.RuleKindURL, spec.RuleNumber: phrases.RuleKindNumber, spec.RuleRange: phrases.RuleKindRange,
@@ -26,3 +29,6 @@ var ruleKinds = map[spec.RuleKind]phrases.Phrase{
 
 // RuleKind is a rule's kind in words.
 func RuleKind(k spec.RuleKind) prose.Text { return ruleKinds[k].Text() }
+
+// RuleKindPhrase is the phrase that names a rule's kind.
+func RuleKindPhrase(k spec.RuleKind) phrases.Phrase { return ruleKinds[k] }

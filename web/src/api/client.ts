@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { say } from "../words";
 import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
@@ -51,13 +52,13 @@ export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
   try {
     got = await answer;
   } catch {
-    throw new Problem(0, "Odd Tick does not answer. Is it still running?");
+    throw new Problem(0, say.api.oddTickDoesNotAnswer);
   }
   if (!got.response.ok) {
     const said = got.error as Partial<Schemas["ErrorModel"]> | undefined;
     throw new Problem(
       got.response.status,
-      said?.detail ?? `Odd Tick answered with status ${got.response.status}.`,
+      said?.detail ?? say.api.oddTickAnsweredWithStatus(got.response.status),
       said?.type,
       (said?.errors ?? []).map((e) => e.message ?? ""),
     );

@@ -3006,9 +3006,9 @@ export interface components {
             large?: boolean;
             /**
              * Format: double
-             * @description cases started per second; 0 for no limit
+             * @description cases started per minute; 0 for no limit
              */
-            most_per_second?: number;
+            max_per_minute?: number;
             /**
              * @description only cases that were odd or not observed in the latest run, or never run
              * @enum {string}

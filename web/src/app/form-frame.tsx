@@ -6,12 +6,13 @@ import { type FormView, FormViewContext, useFormAddress } from "../editing/form-
 import { Menu } from "../ui/menu";
 import { Trouble, Waiting } from "../ui/notice";
 import { ago, count } from "../ui/time";
+import { say } from "../words";
 import { MendPage } from "./mend";
 
 export function FormFrame() {
   const at = useFormAddress();
   const form = useForm(at);
-  if (form.isPending) return <Waiting what="Loading the form …" />;
+  if (form.isPending) return <Waiting what={say.app.loadingTheForm} />;
   if (form.error instanceof Problem && form.error.type === "/problems/form-not-ready")
     return <MendPage at={at} problem={form.error} />;
   if (form.isError)
@@ -20,7 +21,7 @@ export function FormFrame() {
         <Trouble error={form.error} again={() => form.refetch()} />
         <p className="m-5">
           <Link className="link" to="/">
-            Back to Sites
+            {say.app.backToSites}
           </Link>
         </p>
       </>
@@ -45,36 +46,36 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
   const b = view.brief;
   const run = b.run;
   const parts = [
-    { to: "form", title: "Form", state: count(b.fields, "field"), alarm: false },
+    { to: "form", title: say.app.form, state: count(b.fields, say.app.field, say.app.fields), alarm: false },
     {
       to: "rules",
-      title: "Rules",
-      state: `${b.rules}${view.contradictions > 0 ? `, ${count(view.contradictions, "contradiction")}` : ""}`,
+      title: say.app.rules,
+      state: `${b.rules}${view.contradictions > 0 ? `, ${count(view.contradictions, say.app.contradiction, say.app.contradictions)}` : ""}`,
       alarm: false,
     },
-    { to: "cases", title: "Cases", state: String(b.cases), alarm: false },
+    { to: "cases", title: say.app.cases, state: String(b.cases), alarm: false },
     {
       to: "run",
-      title: "Run",
+      title: say.app.run,
       state: !run
         ? "never run"
         : run.state === "running"
-          ? `${run.done} of ${run.total}`
+          ? say.app.ofWord(run.done, run.total)
           : run.done < run.total
-            ? `${run.done} of ${run.total} run`
+            ? say.app.ofRun(run.done, run.total)
             : `${run.number}, ${ago(run.started_at)}`,
       alarm: false,
     },
     {
       to: "findings",
-      title: "Findings",
+      title: say.app.findings,
       state:
         !run || run.done === 0
-          ? "none yet"
+          ? say.app.noneYet
           : run.state === "running"
             ? `${run.odd} odd so far`
             : run.done < run.total
-              ? `${run.causes} so far`
+              ? say.app.soFar(run.causes)
               : String(run.causes),
       alarm: (run?.state === "running" ? run.odd : (run?.causes ?? 0)) > 0,
     },
@@ -87,10 +88,10 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
           <Link to="/" className="link">
             {view.site_title}
           </Link>{" "}
-          · revision {b.revision}
+          {say.app.revision} {b.revision}
         </p>
       </div>
-      <nav aria-label="Views of the form" className="ruler ml-5 flex min-w-0 flex-1">
+      <nav aria-label={say.app.viewsOfTheForm} className="ruler ml-5 flex min-w-0 flex-1">
         {parts.map((p) => (
           <NavLink
             key={p.to}

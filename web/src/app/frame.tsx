@@ -5,11 +5,12 @@ import { useSession, useSignIn } from "../api/queries";
 import { ProductName } from "../ui/name";
 import { Trouble, Waiting } from "../ui/notice";
 import { Password, Refused } from "../ui/password";
+import { say } from "../words";
 
 /** Everything is behind the sign-in; the address one wanted to go to is kept. */
 export function Frame() {
   const session = useSession();
-  if (session.isPending) return <Waiting what="Opening Odd Tick …" />;
+  if (session.isPending) return <Waiting what={say.app.openingOddTick} />;
   if (session.isError) {
     if (session.error instanceof Problem && session.error.status === 401) return <SignIn />;
     return <Trouble error={session.error} again={() => session.refetch()} />;
@@ -29,9 +30,9 @@ function SignIn() {
     <main className="flex h-full items-center justify-center">
       <form onSubmit={submit} className="w-[340px] border border-line bg-panel p-7">
         <ProductName />
-        <p className="mt-1 text-soft">What a web form promises, and where it does not keep it.</p>
+        <p className="mt-1 text-soft">{say.app.whatAWebFormPromises}</p>
         <label className="mt-5 block font-semibold" htmlFor="name">
-          Name
+          {say.app.name}
         </label>
         <input
           id="name"
@@ -42,7 +43,7 @@ function SignIn() {
           required
         />
         <Password
-          label="Password"
+          label={say.app.password}
           value={password}
           onChange={setPassword}
           autoComplete="current-password"
@@ -50,7 +51,7 @@ function SignIn() {
         />
         {signIn.isError && <Refused id="sign-in-error" text={signIn.error.message} />}
         <button type="submit" className="button button-lead mt-5 px-5 py-1.5" disabled={signIn.isPending}>
-          Sign in
+          {say.app.signIn}
         </button>
       </form>
     </main>

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { api, type FormAt, need, Problem } from "../api/client";
 import { Menu } from "../ui/menu";
 import { Trouble, Waiting } from "../ui/notice";
+import { say } from "../words";
 
 const path = "/api/sites/{site}/forms/{form}/document" as const;
 
@@ -17,17 +18,19 @@ export function MendPage({ at, problem }: { at: FormAt; problem: Problem }) {
     <div className="flex h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">The form {at.form} must be mended</h1>
+          <h1 className="text-[17px]">
+            {say.app.theForm} {at.form} {say.app.mustBeMended}
+          </h1>
           <p className="text-[12.5px] text-soft">
             <Link to="/" className="link">
-              Sites
+              {say.app.sites}
             </Link>
           </p>
         </div>
         <Menu />
       </header>
       <main className="flex min-h-0 flex-1 flex-col gap-3 bg-panel px-5 py-3">
-        {document.isPending && <Waiting what="Loading the document …" />}
+        {document.isPending && <Waiting what={say.app.loadingTheDocument} />}
         {document.isError && <Trouble error={document.error} again={() => document.refetch()} />}
         {document.data && (
           <Text
@@ -70,7 +73,7 @@ function Text({ at, problem, base, text }: { at: FormAt; problem: Problem; base:
         )}
       </div>
       <label className="flex min-h-0 flex-1 flex-col">
-        YAML of the form
+        {say.app.yamlOfTheForm}
         <textarea
           className="field value mt-1 min-h-[200px] w-full flex-1"
           spellCheck={false}
@@ -80,10 +83,10 @@ function Text({ at, problem, base, text }: { at: FormAt; problem: Problem; base:
       </label>
       <p className="flex gap-2">
         <button type="submit" className="button button-lead" disabled={save.isPending || changed === text}>
-          Save
+          {say.app.save}
         </button>
         <button type="button" className="button" disabled={changed === text} onClick={() => setChanged(text)}>
-          Discard changes
+          {say.app.discardChanges}
         </button>
       </p>
     </form>

@@ -9,7 +9,7 @@ const files = readdirSync(src, { recursive: true, encoding: "utf8" }).filter(
 );
 
 /** The folders, lowest first: each may import from those before it. Features know nothing of each other. */
-const order = ["api", "ui", "scale", "evidence", "editing", "features", "app"];
+const order = ["words", "api", "ui", "scale", "evidence", "editing", "features", "app"];
 const folderOf = (file: string) => file.split("/")[0] ?? "";
 const featureOf = (file: string) => file.split("/").slice(0, 2).join("/");
 

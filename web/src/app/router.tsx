@@ -1,4 +1,5 @@
 import { createBrowserRouter, Navigate, type RouteObject } from "react-router";
+import { say } from "../words";
 import { Failed } from "./failed";
 import { FormFrame } from "./form-frame";
 import { Frame } from "./frame";
@@ -38,7 +39,7 @@ const form: RouteObject[] = [
 export const router = createBrowserRouter([
   {
     errorElement: <Failed />,
-    hydrateFallbackElement: <p className="m-5 text-soft">Loading …</p>,
+    hydrateFallbackElement: <p className="m-5 text-soft">{say.app.loading}</p>,
     children: [
       { path: "/first-user", lazy: views.firstUser },
       {

@@ -4,6 +4,7 @@ import type { FormAt } from "../api/client";
 import { api, need, Problem, type Schemas } from "../api/client";
 import { typing } from "../ui/keys";
 import { caseChanges } from "../ui/time";
+import { say } from "../words";
 
 export type Edit = Schemas["DocumentEdit"];
 type Answer = Schemas["EditAnswer"];
@@ -86,7 +87,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
 
   const failed = (e: unknown, edits: Edit[], note?: string) => {
     if (e instanceof Problem && e.status === 409) setStale({ says: e.message, edits, note });
-    else setTrouble(e instanceof Error ? e.message : "Something went wrong.");
+    else setTrouble(e instanceof Error ? e.message : say.editing.somethingWentWrong);
   };
 
   const run = async (from: number, edits: Edit[], note?: string) => {
@@ -171,13 +172,15 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
     <Context.Provider value={editing}>
       {stale && (
         <div role="alert" className="border-b border-line border-l-4 border-l-unseen bg-panel px-5 py-2">
-          <p>{stale.says} Your change is not saved yet.</p>
+          <p>
+            {stale.says} {say.editing.yourChangeIsNotSaved}
+          </p>
           <div className="mt-1 flex gap-2">
             <button type="button" className="button" onClick={() => takeBase(true)}>
-              Apply my change to it
+              {say.editing.applyMyChangeToIt}
             </button>
             <button type="button" className="button" onClick={() => takeBase(false)}>
-              Discard mine
+              {say.editing.discardMine}
             </button>
           </div>
         </div>
@@ -189,7 +192,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
         >
           <p className="flex-1 break-words">{trouble}</p>
           <button type="button" className="button" onClick={() => setTrouble("")}>
-            Close
+            {say.editing.close}
           </button>
         </div>
       )}
@@ -207,16 +210,28 @@ export function EditBar({ children }: { children?: ReactNode }) {
       {children}
       <p role="status" className="min-w-0 flex-1 truncate text-right">
         {e.busy
-          ? "Saving …"
+          ? say.editing.saving
           : e.last && e.last.differences.length > 0 && c
             ? `${e.last.differences.join("; ")} — ${caseChanges(c)}`
             : ""}
       </p>
-      <button type="button" className="button" disabled={!e.canUndo || e.busy} onClick={e.undo} title="Ctrl+Z">
-        Undo
+      <button
+        type="button"
+        className="button"
+        disabled={!e.canUndo || e.busy}
+        onClick={e.undo}
+        title={say.editing.ctrlZ}
+      >
+        {say.editing.undo}
       </button>
-      <button type="button" className="button" disabled={!e.canRedo || e.busy} onClick={e.redo} title="Ctrl+Y">
-        Redo
+      <button
+        type="button"
+        className="button"
+        disabled={!e.canRedo || e.busy}
+        onClick={e.redo}
+        title={say.editing.ctrlY}
+      >
+        {say.editing.redo}
       </button>
     </div>
   );

@@ -2,6 +2,7 @@ import type { Schemas } from "../api/client";
 import { checkName } from "../api/words.gen";
 import { Tick, type Verdict } from "../ui/tick";
 import { Compared, Value } from "../ui/value";
+import { say } from "../words";
 
 export type CaseView = Schemas["CaseView"];
 type Check = Schemas["JudgeCheck"];
@@ -18,11 +19,15 @@ export function Evidence({ view }: { view: CaseView }) {
   return (
     <article>
       <p className="text-[12px] text-soft">{c.title}</p>
-      <h2 className="text-[17px] leading-snug">{result ? result.headline : "Not run yet"}</h2>
-      {!result && <p className="mt-1">Expected: {c.steps.at(-1)?.expect}.</p>}
+      <h2 className="text-[17px] leading-snug">{result ? result.headline : say.evidence.notRunYet}</h2>
+      {!result && (
+        <p className="mt-1">
+          {say.evidence.expected} {c.steps.at(-1)?.expect}.
+        </p>
+      )}
       {oddStep?.expectation && (
         <p className="mt-1">
-          {(oddStep.expectation.failing ?? []).map((f) => f.why).join(" ") || "Every rule is satisfied."}
+          {(oddStep.expectation.failing ?? []).map((f) => f.why).join(" ") || say.evidence.everyRuleIsSatisfied}
         </p>
       )}
       {cut && (
@@ -37,7 +42,8 @@ export function Evidence({ view }: { view: CaseView }) {
       )}
       {others.length > 0 && (
         <p className="mt-3 text-soft">
-          {others.length === 1 ? "One other case is" : `${others.length} other cases are`} odd for the same reason.
+          {others.length === 1 ? say.evidence.oneOtherCaseIs : say.evidence.otherCasesAre(others.length)}{" "}
+          {say.evidence.oddForTheSameReason}
         </p>
       )}
     </article>
@@ -54,7 +60,7 @@ function cutShort(checks: Check[]): Part | undefined {
 /** The seven checks; odd parts with expected and observed, the rest in one line. */
 export function Checks({ checks, all = false }: { checks: Check[]; all?: boolean }) {
   return (
-    <ul aria-label="Checks">
+    <ul aria-label={say.evidence.checks}>
       {checks.map((c) => (
         <li key={c.check} className="grid grid-cols-[18px_98px_minmax(0,1fr)] gap-1 border-t border-line py-1.5">
           <Tick verdict={c.verdict as Verdict} />
@@ -70,8 +76,8 @@ export function Checks({ checks, all = false }: { checks: Check[]; all?: boolean
               <details className="text-[12.5px]">
                 <summary>
                   {c.parts.filter((p) => p.follows).length === 1
-                    ? "1 difference follows from another"
-                    : `${c.parts.filter((p) => p.follows).length} differences follow from another`}
+                    ? say.evidence.n1DifferenceFollowsFromAnother
+                    : say.evidence.differencesFollowFromAnother(c.parts.filter((p) => p.follows).length)}
                 </summary>
                 {c.parts
                   .filter((p) => p.follows)
@@ -104,7 +110,7 @@ function PartLine({ part, values }: { part: Part; values: boolean }) {
     const tone = part.verdict === "not observed" ? "text-unseen" : "text-soft";
     return (
       <p className={tone}>
-        {part.verdict === "not observed" ? "Not observed: " : "Not judged: "}
+        {part.verdict === "not observed" ? say.evidence.notObserved : say.evidence.notJudged}
         {part.words.why}
         {part.words.observed ? ` (${part.words.observed})` : ""}
       </p>
@@ -122,10 +128,10 @@ function PartLine({ part, values }: { part: Part; values: boolean }) {
     <div className="mb-1">
       {part.aspect !== "outcome" && <p className="font-semibold text-odd">{part.words.name}</p>}
       <p>
-        Expected <Text>{part.words.expected ?? ""}</Text>
+        {say.evidence.expected2} <Text>{part.words.expected ?? ""}</Text>
       </p>
       <p>
-        Observed <Text>{part.words.observed ?? ""}</Text>
+        {say.evidence.observed} <Text>{part.words.observed ?? ""}</Text>
       </p>
     </div>
   );

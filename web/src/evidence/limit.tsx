@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { api, type FormAt, need, type Schemas } from "../api/client";
 import { TickMark } from "../ui/tick";
 import { count } from "../ui/time";
+import { say } from "../words";
 
 /** Looks for the place at which the site really stops taking values. */
 export function Limit({ at, bound }: { at: FormAt; bound: Schemas["Bound"] }) {
@@ -11,18 +12,18 @@ export function Limit({ at, bound }: { at: FormAt; bound: Schemas["Bound"] }) {
       need(api.POST("/api/sites/{site}/forms/{form}/limit", { params: { path: at }, body: { rule, end } })),
   });
   return (
-    <section aria-label="Limit" className="border-b border-line px-5 py-2">
+    <section aria-label={say.evidence.limit} className="border-b border-line px-5 py-2">
       <div className="flex items-baseline gap-3">
         <button type="button" className="button" disabled={find.isPending} onClick={() => find.mutate()}>
-          {find.isPending ? "Looking for the limit …" : "Find the real limit"}
+          {find.isPending ? say.evidence.lookingForTheLimit : say.evidence.findTheRealLimit}
         </button>
         <span className="text-[12.5px] text-soft">
           {find.data ? (
             <strong className={find.data.as_promised && !find.data.whole ? "" : "text-odd"}>{find.data.words}</strong>
           ) : open ? (
-            "no limit is promised: tries larger and larger values until the site's own limit is known"
+            say.evidence.noLimitIsPromisedTries
           ) : (
-            "tries values beyond the bound until it is known"
+            say.evidence.triesValuesBeyondTheBound
           )}
         </span>
       </div>
@@ -46,15 +47,19 @@ export function Probes({ limit }: { limit: Schemas["InvestigateLimit"] }) {
     <>
       <ProbeScale probes={probes} />
       <details className="mt-1 text-[12.5px]">
-        <summary>{count(probes.length, "value")} tried</summary>
+        <summary>
+          {count(probes.length, say.evidence.value, say.evidence.values)} {say.evidence.tried}
+        </summary>
         <ul className="max-w-[720px]">
           {probes.map((p) => (
             <li key={p.case} className="grid grid-cols-[70px_220px_1fr] border-t border-line py-0.5">
-              <span className={p.taken ? "font-semibold" : "text-soft"}>{p.taken ? "accepted" : "rejected"}</span>
+              <span className={p.taken ? "font-semibold" : "text-soft"}>
+                {p.taken ? say.evidence.accepted : say.evidence.rejected}
+              </span>
               <span className="value">{p.value}</span>
               <span>
                 {p.says}
-                {p.taken && !p.whole && <span className="text-odd">, not stored whole</span>}
+                {p.taken && !p.whole && <span className="text-odd">{say.evidence.notStoredWhole}</span>}
               </span>
             </li>
           ))}
@@ -86,18 +91,18 @@ function ProbeScale({ probes }: { probes: Probe[] }) {
       height={48}
       viewBox={`0 0 ${width} 48`}
       role="img"
-      aria-label={list.map((p) => `${p.value} ${p.taken ? "accepted" : "rejected"}`).join(", ")}
+      aria-label={list.map((p) => `${p.value} ${p.taken ? say.evidence.accepted : say.evidence.rejected}`).join(", ")}
       className="mt-1 max-w-full"
     >
       <line x1={20} y1={26} x2={width - 20} y2={26} stroke="var(--rule)" strokeWidth={1} />
       {promised && (
         <rect x={20} y={24.5} width={x(0) - 20} height={3} fill="var(--rule)">
-          <title>promised to be accepted</title>
+          <title>{say.evidence.promisedToBeAccepted}</title>
         </rect>
       )}
       {list.map((p) => (
         <g key={p.case} transform={`translate(${x(p.at)} 6)`}>
-          <title>{`${p.value}: ${p.taken ? "accepted" : "rejected"}`}</title>
+          <title>{`${p.value}: ${p.taken ? say.evidence.accepted : say.evidence.rejected}`}</title>
           <TickMark
             verdict={p.taken === p.at <= 0 && (!p.taken || p.whole) ? "as expected" : "odd"}
             x={0}

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { Value } from "../ui/value";
+import { say } from "../words";
 
 type Step = Schemas["ObservationStep"];
 type Text = Schemas["ObservationText"];
@@ -10,25 +11,25 @@ export function Drawn({ step, picture }: { step: Step; picture?: string }) {
   if (!d) return null;
   const entered = (d.entered ?? []).filter((e) => e.changed || e.refused);
   const lines: [string, string[]][] = [
-    ["The browser says", (d.native ?? []).filter((n) => n.shown).map((n) => `${n.text} (at ${n.field})`)],
-    ["Button", d.blocked ? [d.blocked] : []],
-    ["Dialog", d.dialogs ?? []],
-    ["Script errors", d.errors ?? []],
-    ["Failed requests", (d.lost ?? []).map((l) => `${l.url}: ${l.why}`)],
-    ["Not loaded because not allowed", d.not_asked ?? []],
-    ["Focus", d.focus ? [d.focus] : []],
+    [say.evidence.theBrowserSays, (d.native ?? []).filter((n) => n.shown).map((n) => say.evidence.at(n.text, n.field))],
+    [say.evidence.button, d.blocked ? [d.blocked] : []],
+    [say.evidence.dialog, d.dialogs ?? []],
+    [say.evidence.scriptErrors, d.errors ?? []],
+    [say.evidence.failedRequests, (d.lost ?? []).map((l) => `${l.url}: ${l.why}`)],
+    [say.evidence.notLoadedBecauseNotAllowed, d.not_asked ?? []],
+    [say.evidence.focus, d.focus ? [d.focus] : []],
   ];
   return (
-    <section aria-label="In the browser" className="mt-4">
-      <h4 className="font-semibold">In the browser</h4>
+    <section aria-label={say.evidence.inTheBrowser} className="mt-4">
+      <h4 className="font-semibold">{say.evidence.inTheBrowser}</h4>
       {entered.length > 0 && (
         <table className="table w-full">
-          <caption className="sr-only">Values that the page changed while they were entered</caption>
+          <caption className="sr-only">{say.evidence.valuesThatThePageChanged}</caption>
           <thead>
             <tr>
-              <th scope="col">field</th>
-              <th scope="col">entered</th>
-              <th scope="col">in the page</th>
+              <th scope="col">{say.evidence.field}</th>
+              <th scope="col">{say.evidence.entered}</th>
+              <th scope="col">{say.evidence.inThePage}</th>
             </tr>
           </thead>
           <tbody>
@@ -76,7 +77,7 @@ function Picture({ src, width, height, texts }: { src: string; width: number; he
   return (
     <figure className="mt-2">
       <div className="relative border border-line">
-        <img src={src} alt="The page after the submission" className="block w-full" />
+        <img src={src} alt={say.evidence.thePageAfterTheSubmission} className="block w-full" />
         <svg viewBox={`0 0 ${width} ${height}`} className="absolute inset-0 h-full w-full" aria-hidden="true">
           {marked.map((t) => {
             const [x = 0, y = 0, w = 0, h = 0] = t.box ?? [];
@@ -98,8 +99,10 @@ function Picture({ src, width, height, texts }: { src: string; width: number; he
       </div>
       <figcaption className="text-[12px] text-soft">
         {marked.length === 0
-          ? "No message on the page."
-          : `Framed: ${marked.map((t) => `“${t.text}”${t.hidden ? ` (${t.unseen || "hidden"})` : ""}`).join(", ")}`}
+          ? say.evidence.noMessageOnThePage
+          : say.evidence.framed(
+              marked.map((t) => `“${t.text}”${t.hidden ? ` (${t.unseen || "hidden"})` : ""}`).join(", "),
+            )}
       </figcaption>
     </figure>
   );

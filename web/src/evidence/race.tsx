@@ -1,9 +1,10 @@
 import type { Schemas } from "../api/client";
 import { count } from "../ui/time";
+import { say } from "../words";
 
 type Result = Schemas["ReportResult"];
 
-const ms = (ns: number) => (ns < 1e6 ? `${(ns / 1e6).toFixed(2)} ms` : `${(ns / 1e6).toFixed(1)} ms`);
+const ms = (ns: number) => (ns < 1e6 ? say.evidence.ms((ns / 1e6).toFixed(2)) : say.evidence.ms((ns / 1e6).toFixed(1)));
 
 /** Submissions that were released at the same moment: each from when it left until it was answered. */
 export function Together({ result }: { result: Result }) {
@@ -30,18 +31,23 @@ export function Together({ result }: { result: Result }) {
   const rows = all.reduce((n, x) => n + x.rows, 0);
   const at = (t: number) => 34 + (t / whole) * 560;
   return (
-    <section aria-label="Released together" className="border-b border-line px-5 py-3">
+    <section aria-label={say.evidence.releasedTogether} className="border-b border-line px-5 py-3">
       <h3 className="text-[14px]">
-        {count(about.submissions, "submission")} released at the same moment, {count(rows, "row")} written
+        {count(about.submissions, say.evidence.submission, say.evidence.submissions)}{" "}
+        {say.evidence.releasedAtTheSameMoment} {count(rows, say.evidence.row, say.evidence.rows)} {say.evidence.written}
       </h3>
       <svg
         viewBox={`0 0 800 ${all.length * 24 + 26}`}
         className="mt-2 w-full max-w-[860px]"
         role="img"
         aria-label={all
-          .map(
-            (x) =>
-              `submission ${x.number}: answered ${x.status} after ${x.took.toFixed(1)} ms, ${count(x.rows, "row")}`,
+          .map((x) =>
+            say.evidence.submissionAnsweredAfterMs(
+              x.number,
+              x.status,
+              x.took.toFixed(1),
+              count(x.rows, say.evidence.row, say.evidence.rows),
+            ),
           )
           .join("; ")}
       >
@@ -62,23 +68,26 @@ export function Together({ result }: { result: Result }) {
                 strokeWidth={x.rows > 0 ? 9 : 4}
               />
               <text x="606" y={y + 4} fill={odd ? "var(--odd)" : "var(--ink)"} fontWeight={odd ? 650 : 400}>
-                {x.rows > 0 ? `wrote ${count(x.rows, "row")}` : "rejected"}, {x.status}
+                {x.rows > 0
+                  ? say.evidence.wrote(count(x.rows, say.evidence.row, say.evidence.rows))
+                  : say.evidence.rejected}
+                , {x.status}
               </text>
             </g>
           );
         })}
         <line x1="34" x2="594" y1={all.length * 24 + 4} y2={all.length * 24 + 4} stroke="var(--line)" />
         <text x="34" y={all.length * 24 + 20} fontSize="12" fill="var(--soft)">
-          0 ms
+          {say.evidence.n0Ms}
         </text>
         <text x="594" y={all.length * 24 + 20} fontSize="12" fill="var(--soft)" textAnchor="end">
-          {whole.toFixed(1)} ms
+          {whole.toFixed(1)} {say.evidence.ms2}
         </text>
       </svg>
       <p className="mt-1 text-[12.5px] text-soft">
         {about.narrowest > 0
-          ? `Made ${about.rounds} times, each time with a new value. A race with ${ms(about.narrowest)} between check and write would have been missed once in a hundred (estimated from the times of requests and answers).`
-          : `Made ${about.rounds === 1 ? "once" : `${about.rounds} times`}, until it was odd.`}
+          ? say.evidence.madeTimesEachTimeWith(about.rounds, ms(about.narrowest))
+          : say.evidence.madeUntilItWasOdd(about.rounds === 1 ? say.evidence.once : say.evidence.times(about.rounds))}
       </p>
     </section>
   );

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { Value } from "../ui/value";
+import { say } from "../words";
 
 type Change = Schemas["ObservationChange"];
 type Row = Schemas["OracleRow"];
@@ -11,13 +12,13 @@ function words(c: Column | undefined): string {
     case "null":
       return "NULL";
     case "sequence":
-      return "a new number";
+      return say.evidence.aNewNumber;
     case "key of":
       return `the key of the row in ${c.value}`;
     case "client address":
-      return "the visitor's address";
+      return say.evidence.theVisitorsAddress;
     case "hash":
-      return (c.as ?? []).join(" or ") || "salted slow hash";
+      return (c.as ?? []).join(" or ") || say.evidence.saltedSlowHash;
     case "now":
       return "now";
     case "default":
@@ -25,7 +26,7 @@ function words(c: Column | undefined): string {
     case "any":
       return "anything";
     default:
-      if (c.kind === "checkbox") return c.value === "true" ? "checked" : "not checked";
+      if (c.kind === "checkbox") return c.value === "true" ? "checked" : say.evidence.notChecked;
       return c.value ?? "";
   }
 }
@@ -39,16 +40,16 @@ export function RowsTable({ change, expected }: { change: Change; expected?: Row
       <p>
         <span className="value font-semibold">{change.table}</span>{" "}
         <span className="text-soft">
-          row {change.key} {change.kind}
+          {say.evidence.row} {change.key} {change.kind}
         </span>
       </p>
       <table className="table w-full">
         <thead>
           <tr>
-            <th scope="col">column</th>
-            <th scope="col">expected</th>
-            {before.size > 0 && <th scope="col">before</th>}
-            <th scope="col">stored</th>
+            <th scope="col">{say.evidence.column}</th>
+            <th scope="col">{say.evidence.expected3}</th>
+            {before.size > 0 && <th scope="col">{say.evidence.before}</th>}
+            <th scope="col">{say.evidence.stored}</th>
           </tr>
         </thead>
         <tbody>
@@ -65,7 +66,9 @@ export function RowsTable({ change, expected }: { change: Change; expected?: Row
                     <Value>{before.get(c.column)?.value ?? ""}</Value>
                   </td>
                 )}
-                <td>{c.null ? <span className="text-soft">NULL</span> : <Value>{c.value}</Value>}</td>
+                <td>
+                  {c.null ? <span className="text-soft">{say.evidence.nullWord}</span> : <Value>{c.value}</Value>}
+                </td>
               </tr>
             );
           })}

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { Tick, type Verdict } from "../ui/tick";
 import { Value } from "../ui/value";
+import { say } from "../words";
 import { Checks } from "./checks";
 import { Drawn } from "./page-picture";
 import { RowsTable } from "./rows";
@@ -23,22 +24,22 @@ export function StepBlock({
   const o = step.observation;
   const e = step.expectation;
   return (
-    <section aria-label={`Step ${number}`} className="border-b border-line px-5 py-4">
+    <section aria-label={say.evidence.step(number)} className="border-b border-line px-5 py-4">
       {of > 1 && (
         <h3 className="mb-2 flex items-center gap-1 text-[15px]">
           <Tick verdict={step.judgement.verdict as Verdict} />
-          Step {number} of {of}: {step.do} — {step.judgement.headline}
+          {say.evidence.step2} {number} {say.evidence.ofWord} {of}: {step.do} — {step.judgement.headline}
         </h3>
       )}
       <div className="grid grid-cols-2 gap-8">
         <div>
           {e && (
             <p className="mb-2">
-              Expected <strong>{e.outcome}</strong>.{" "}
+              {say.evidence.expected2} <strong>{e.outcome}</strong>.{" "}
               {(e.failing ?? []).map((f) => f.why).join(" ") ||
                 {
-                  accepted: "Every rule is satisfied.",
-                  "not answered": "The values stay, and the form can be sent again.",
+                  accepted: say.evidence.everyRuleIsSatisfied,
+                  "not answered": say.evidence.theValuesStayAndThe,
                 }[e.outcome as string]}
             </p>
           )}
@@ -47,13 +48,18 @@ export function StepBlock({
         <div className="min-w-0">
           {o?.sent && (
             <details open>
-              <summary className="cursor-pointer font-semibold">Sent</summary>
-              {o.sent.replaced && <p className="mb-1">Answer replaced by: {o.sent.replaced}.</p>}
+              <summary className="cursor-pointer font-semibold">{say.evidence.sent}</summary>
+              {o.sent.replaced && (
+                <p className="mb-1">
+                  {say.evidence.answerReplacedBy} {o.sent.replaced}.
+                </p>
+              )}
               {o.sent.mistake && (
                 <p className="mb-1">
-                  First entered in <span className="value">{o.sent.mistake.name}</span>, and corrected:{" "}
+                  {say.evidence.firstEnteredIn} <span className="value">{o.sent.mistake.name}</span>
+                  {say.evidence.andCorrected}{" "}
                   {o.sent.mistake.value === "" ? (
-                    <span className="text-soft">blank</span>
+                    <span className="text-soft">{say.evidence.blank}</span>
                   ) : (
                     <Value>{o.sent.mistake.value}</Value>
                   )}
@@ -61,7 +67,11 @@ export function StepBlock({
               )}
               {o.sent.body !== undefined && (
                 <p>
-                  {o.sent.body === "" ? <span className="text-soft">an empty body</span> : <Value>{o.sent.body}</Value>}
+                  {o.sent.body === "" ? (
+                    <span className="text-soft">{say.evidence.anEmptyBody}</span>
+                  ) : (
+                    <Value>{o.sent.body}</Value>
+                  )}
                 </p>
               )}
               <table className="table w-full">
@@ -72,9 +82,9 @@ export function StepBlock({
                       <td className="value w-[120px]">{p.name}</td>
                       <td>
                         {p.null ? (
-                          <span className="value">null</span>
+                          <span className="value">{say.evidence.nullWord2}</span>
                         ) : p.value === "" ? (
-                          <span className="text-soft">blank</span>
+                          <span className="text-soft">{say.evidence.blank}</span>
                         ) : (
                           <Value>{p.value}</Value>
                         )}
@@ -86,10 +96,12 @@ export function StepBlock({
             </details>
           )}
           {o && <Drawn step={o} picture={picture} />}
-          <h4 className="mt-4 font-semibold">Rows</h4>
-          {(o?.watched ?? []).length === 0 && <p className="text-unseen">No database is watched.</p>}
+          <h4 className="mt-4 font-semibold">{say.evidence.rows2}</h4>
+          {(o?.watched ?? []).length === 0 && <p className="text-unseen">{say.evidence.noDatabaseIsWatched}</p>}
           {(o?.watched ?? []).length > 0 && (o?.changes ?? []).length === 0 && (
-            <p className="text-soft">No row changed in {(o?.watched ?? []).join(", ")}.</p>
+            <p className="text-soft">
+              {say.evidence.noRowChangedIn} {(o?.watched ?? []).join(", ")}.
+            </p>
           )}
           {(o?.changes ?? []).map((c) => (
             <RowsTable key={`${c.table}/${c.key}`} change={c} expected={e?.rows?.find((r) => r.table === c.table)} />
@@ -112,12 +124,24 @@ function ExchangeBlock({ x }: { x: Exchange }) {
         <span className="value font-semibold">
           {x.method} {path(x.url)} → {x.status}
         </span>
-        {x.location && <span className="value text-soft"> to {path(x.location)}</span>}
-        <span className="text-soft"> {(x.took / 1e6).toFixed(0)} ms</span>
+        {x.location && (
+          <span className="value text-soft">
+            {" "}
+            {say.evidence.to} {path(x.location)}
+          </span>
+        )}
+        <span className="text-soft">
+          {" "}
+          {(x.took / 1e6).toFixed(0)} {say.evidence.ms2}
+        </span>
       </summary>
-      {x.not_followed && <p className="text-unseen">Not followed: {x.not_followed}</p>}
-      <Lines title="Request" headers={x.request_header ?? []} body={x.request_body ?? ""} />
-      <Lines title="Answer" headers={x.response_header ?? []} body={x.body ?? ""} />
+      {x.not_followed && (
+        <p className="text-unseen">
+          {say.evidence.notFollowed} {x.not_followed}
+        </p>
+      )}
+      <Lines title={say.evidence.request} headers={x.request_header ?? []} body={x.request_body ?? ""} />
+      <Lines title={say.evidence.answer} headers={x.response_header ?? []} body={x.body ?? ""} />
     </details>
   );
 }

@@ -1,5 +1,6 @@
 import { useMemo } from "react";
-import { TickMark, type Verdict } from "../ui/tick";
+import { TickMark, type Verdict, verdictWords } from "../ui/tick";
+import { say } from "../words";
 import { type Layout, layout, type PlacedTick, type Scale } from "./layout";
 
 const top = 30; // labels
@@ -31,7 +32,7 @@ function several(cases: string[], titleOf: (id: string) => string, verdictOf: (i
   const title = titleOf(cases[0] ?? "");
   if (cases.length < 2) return title;
   const left = cases.filter((c) => verdictOf(c) === "to come").length;
-  return `${title} — ${cases.length} cases${left > 0 ? `, ${left} of them not run` : ""}`;
+  return say.scale.cases(title, cases.length, left > 0 ? say.scale.ofThemNotRun(left) : "");
 }
 
 export function ScaleRow({ scales, width, label, slim = false, verdictOf, titleOf, selected, onSelect }: Props) {
@@ -124,7 +125,7 @@ function TickButton({ tick, row, verdict, title, selected, labelled, onSelect }:
         type="button"
         tabIndex={-1}
         data-tick={tick.cases[0]}
-        aria-label={`${row}, ${tick.label}: ${verdict}`}
+        aria-label={`${row}, ${tick.label}: ${verdictWords(verdict)}`}
         aria-pressed={selected}
         title={title}
         onClick={onSelect}

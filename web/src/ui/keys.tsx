@@ -1,60 +1,61 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
+import { say } from "../words";
 
 const groups: { about: string; keys: [string[], string][] }[] = [
   {
-    about: "Everywhere",
+    about: say.ui.everywhere,
     keys: [
       [["?"], "this list"],
-      [["Tab"], "next control"],
-      [["Esc"], "close or clear the selection"],
+      [["Tab"], say.ui.nextControl],
+      [["Esc"], say.ui.closeOrClearTheSelection],
     ],
   },
   {
-    about: "Cases",
+    about: say.ui.cases,
     keys: [
       [["↑", "↓"], "next or previous field"],
-      [["←", "→"], "next or previous tick"],
-      [["Home", "End"], "first or last tick of the row"],
-      [["Enter"], "open the whole case"],
-      [["o"], "to the next odd tick"],
-      [["+", "-"], "expand or collapse the field"],
-      [["Space"], "select a line of the list"],
-      [["Shift", "↓"], "select a range of lines"],
-      [["Ctrl", "A"], "select all lines"],
-      [["Ctrl", "Enter"], "run these cases"],
+      [["←", "→"], say.ui.nextOrPreviousTick],
+      [["Home", "End"], say.ui.firstOrLastTickOf],
+      [["Enter"], say.ui.openTheWholeCase],
+      [["o"], say.ui.toTheNextOddTick],
+      [["+", "-"], say.ui.expandOrCollapseTheField],
+      [["Space"], say.ui.selectALineOfThe],
+      [["Shift", "↓"], say.ui.selectARangeOfLines],
+      [["Ctrl", "A"], say.ui.selectAllLines],
+      [["Ctrl", "Enter"], say.ui.runTheseCases],
     ],
   },
   {
-    about: "Form and Rules",
+    about: say.ui.formAndRules,
     keys: [
-      [["Enter"], "save what was typed"],
+      [["Enter"], say.ui.saveWhatWasTyped],
       [["Esc"], "cancel"],
-      [["Ctrl", "Z"], "undo, when not typing"],
+      [["Ctrl", "Z"], say.ui.undoWhenNotTyping],
       [["Ctrl", "Y"], "redo"],
-      [["Ctrl", "Enter"], "send or trace the values"],
+      [["Ctrl", "Enter"], say.ui.sendOrTraceTheValues],
     ],
   },
   {
-    about: "Run",
+    about: say.ui.run,
     keys: [
-      [["Tab"], "through findings and odd ticks"],
-      [["Enter"], "open the case"],
+      [["Tab"], say.ui.throughFindingsAndOddTicks],
+      [["Enter"], say.ui.openTheCase],
     ],
   },
   {
-    about: "Findings",
+    about: say.ui.findings,
     keys: [
-      [["↑", "↓"], "next or previous finding"],
-      [["s"], "to its rule"],
+      [["↑", "↓"], say.ui.nextOrPreviousFinding],
+      [["s"], say.ui.toItsRule],
     ],
   },
   {
-    about: "By hand",
+    about: say.ui.byHand,
     keys: [
-      [["c"], "copy the next value"],
+      [["c"], say.ui.copyTheNextValue],
       [["e"], "as expected"],
-      [["o"], "odd: describe it, then Ctrl Enter"],
+      [["o"], say.ui.oddDescribeItThenCtrl],
       [["s"], "not observed"],
     ],
   },
@@ -99,8 +100,8 @@ export function KeysDialog() {
   }, []);
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="button" aria-label="Keys">
-        <span aria-hidden>?</span> Keys
+      <Dialog.Trigger className="button" aria-label={say.ui.keys}>
+        <span aria-hidden>?</span> {say.ui.keys}
       </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/40" />
@@ -108,7 +109,7 @@ export function KeysDialog() {
           aria-describedby={undefined}
           className="fixed top-1/2 left-1/2 w-[560px] -translate-x-1/2 -translate-y-1/2 border border-rule bg-panel p-5"
         >
-          <Dialog.Title className="text-lg">Keys</Dialog.Title>
+          <Dialog.Title className="text-lg">{say.ui.keys}</Dialog.Title>
           <div className="mt-3 grid grid-cols-2 gap-5">
             {groups.map((g) => (
               <section key={g.about}>
@@ -128,7 +129,7 @@ export function KeysDialog() {
               </section>
             ))}
           </div>
-          <Dialog.Close className="button mt-4">Close</Dialog.Close>
+          <Dialog.Close className="button mt-4">{say.ui.close}</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { useSession, useSignOut } from "../api/queries";
+import { say } from "../words";
 import { KeysDialog } from "./keys";
 import { applyTheme, type Theme, theme } from "./theme";
 
@@ -16,16 +17,21 @@ export function Menu() {
   return (
     <div className="flex items-center gap-2 text-[12.5px]">
       <KeysDialog />
-      <select aria-label="Theme" className="button" value={chosen} onChange={(e) => choose(e.target.value as Theme)}>
-        <option value="system">System theme</option>
-        <option value="light">Light theme</option>
-        <option value="dark">Dark theme</option>
+      <select
+        aria-label={say.ui.theme}
+        className="button"
+        value={chosen}
+        onChange={(e) => choose(e.target.value as Theme)}
+      >
+        <option value="system">{say.ui.systemTheme}</option>
+        <option value="light">{say.ui.lightTheme}</option>
+        <option value="dark">{say.ui.darkTheme}</option>
       </select>
-      <Link className="button max-w-[16ch] truncate" to="/account" title={`${session.data?.name}: your account`}>
+      <Link className="button max-w-[16ch] truncate" to="/account" title={say.ui.yourAccount(session.data?.name)}>
         {session.data?.name}
       </Link>
       <button type="button" className="button" onClick={() => signOut.mutate()}>
-        Sign out
+        {say.ui.signOut}
       </button>
     </div>
   );

@@ -1,14 +1,15 @@
 import { Problem } from "../api/client";
+import { say } from "../words";
 
 /** Says what went wrong and offers to try again. */
 export function Trouble({ error, again }: { error: unknown; again?: () => void }) {
-  const text = error instanceof Problem ? error.message : "Something went wrong.";
+  const text = error instanceof Problem ? error.message : say.ui.somethingWentWrong;
   return (
     <div role="alert" className="m-5 max-w-xl border-l-4 border-unseen bg-panel px-4 py-3">
       <p>{text}</p>
       {again && (
         <button type="button" className="button mt-2" onClick={again}>
-          Try again
+          {say.ui.tryAgain}
         </button>
       )}
     </div>

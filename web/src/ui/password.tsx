@@ -1,4 +1,5 @@
 import { useId } from "react";
+import { say } from "../words";
 
 type PasswordProps = {
   label: string;
@@ -34,7 +35,7 @@ export function Password({ label, value, onChange, autoComplete, describedBy }: 
 export function PasswordNeeds({ id }: { id: string }) {
   return (
     <p id={id} className="mt-2 text-[12.5px] text-soft">
-      At least 12 characters and hard to guess, such as a few unrelated words.
+      {say.ui.atLeast12CharactersAnd}
     </p>
   );
 }

@@ -1,12 +1,18 @@
+import { verdictName } from "../api/words.gen";
+import { say } from "../words";
+
 export type Verdict = "as expected" | "odd" | "not observed" | "does not apply" | "to come";
+
+/** A verdict in words. */
+export const verdictWords = (v: string) => verdictName[v === "to come" ? "" : v] ?? v;
 
 /** The words for the shapes, as they stand in legends and labels. */
 export const shapes: { verdict: Verdict; words: string }[] = [
-  { verdict: "as expected", words: "upright: as expected" },
-  { verdict: "odd", words: "slanted: odd" },
-  { verdict: "not observed", words: "dotted: not observed" },
-  { verdict: "to come", words: "short: not run yet" },
-  { verdict: "does not apply", words: "ring: not applicable" },
+  { verdict: "as expected", words: say.ui.uprightAsExpected },
+  { verdict: "odd", words: say.ui.slantedOdd },
+  { verdict: "not observed", words: say.ui.dottedNotObserved },
+  { verdict: "to come", words: say.ui.shortNotRunYet },
+  { verdict: "does not apply", words: say.ui.ringNotApplicable },
 ];
 
 export const letterVerdict: Record<string, Verdict> = {
@@ -61,7 +67,7 @@ export function Tick({ verdict, height = 16 }: { verdict: Verdict; height?: numb
       height={height}
       viewBox={`0 0 ${width} ${height}`}
       role="img"
-      aria-label={verdict}
+      aria-label={verdictWords(verdict)}
       className="shrink-0"
     >
       <TickMark verdict={verdict} x={4} height={height} />
@@ -71,7 +77,7 @@ export function Tick({ verdict, height = 16 }: { verdict: Verdict; height?: numb
 
 export function Legend() {
   return (
-    <ul className="flex flex-wrap gap-x-5 gap-y-1 text-[12px]" aria-label="Shapes">
+    <ul className="flex flex-wrap gap-x-5 gap-y-1 text-[12px]" aria-label={say.ui.shapes}>
       {shapes.map((s) => (
         <li
           key={s.verdict}

@@ -1,3 +1,5 @@
+import { say } from "../words";
+
 /** A moment as year-month-day and time, in the reader's zone. */
 export function moment(iso: string): string {
   const d = new Date(iso);
@@ -8,7 +10,7 @@ export function moment(iso: string): string {
 /** How long ago, in few words. */
 export function ago(iso: string, now = Date.now()): string {
   const s = Math.max(0, Math.round((now - new Date(iso).getTime()) / 1000));
-  if (s < 60) return "just now";
+  if (s < 60) return say.ui.justNow;
   if (s < 3600) return `${Math.floor(s / 60)} min ago`;
   if (s < 86400) return `${Math.floor(s / 3600)} h ago`;
   return moment(iso).slice(0, 10);
@@ -21,10 +23,10 @@ export function count(n: number, one: string, many = `${one}s`): string {
 /** What a change of the rules makes of the cases. */
 export function caseChanges(c: { added: number; retired: number; changed: number }): string {
   const parts = [
-    c.added && `${c.added} added`,
-    c.retired && `${c.retired} removed`,
-    c.changed && `${c.changed} changed`,
+    c.added && say.ui.added(c.added),
+    c.retired && say.ui.removed(c.retired),
+    c.changed && say.ui.changed(c.changed),
   ];
   const said = parts.filter(Boolean).join(", ");
-  return said ? `cases: ${said}` : "no case changes";
+  return said ? say.ui.cases2(said) : say.ui.noCaseChanges;
 }

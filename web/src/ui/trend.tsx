@@ -1,10 +1,12 @@
+import { say } from "../words";
+
 /** How many findings each of the latest runs has, the oldest first. A run that did not come to its end is an outline. */
 export function Trend({ runs }: { runs: { run: number; findings: number; done: number; total: number }[] }) {
   if (runs.length < 2) return null;
   const most = Math.max(1, ...runs.map((r) => r.findings));
-  const say = (r: (typeof runs)[number]) =>
-    r.done < r.total ? `${r.findings} (${r.done} of ${r.total} run)` : String(r.findings);
-  const words = `findings of the latest ${runs.length} runs: ${runs.map(say).join(", ")}`;
+  const worded = (r: (typeof runs)[number]) =>
+    r.done < r.total ? say.ui.ofRun(r.findings, r.done, r.total) : String(r.findings);
+  const words = say.ui.findingsOfTheLatestRuns(runs.length, runs.map(worded).join(", "));
   return (
     <svg width={runs.length * 7} height={20} role="img" aria-label={words}>
       <title>{words}</title>

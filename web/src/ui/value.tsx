@@ -1,3 +1,5 @@
+import { say } from "../words";
+
 const names: Record<number, string> = {
   9: "⇥",
   10: "⏎",
@@ -7,7 +9,7 @@ const names: Record<number, string> = {
   8203: "[zero-width]",
   8204: "[zero-width]",
   8205: "[joiner]",
-  65279: "[byte order mark]",
+  65279: say.ui.byteOrderMark,
 };
 
 export type Piece = { text: string; unseen: boolean };
@@ -51,7 +53,11 @@ export function Value({ children, whole = false }: { children: string; whole?: b
           p.text
         ),
       )}
-      {cut && <span className="text-soft">… {chars.length} characters</span>}
+      {cut && (
+        <span className="text-soft">
+          … {chars.length} {say.ui.characters}
+        </span>
+      )}
     </span>
   );
 }
@@ -66,12 +72,12 @@ export function Compared({ sent, stored }: { sent: string; stored: string }) {
   const got = b.slice(same).join("");
   return (
     <dl className="grid grid-cols-[56px_1fr] gap-y-0.5 rounded bg-ground px-3 py-2">
-      <dt className="text-soft">sent</dt>
+      <dt className="text-soft">{say.ui.sent}</dt>
       <dd className="value">
         {a.slice(0, same).join("")}
         {lost && <mark className="bg-oddground text-ink">{lost}</mark>}
       </dd>
-      <dt className="text-soft">stored</dt>
+      <dt className="text-soft">{say.ui.stored}</dt>
       <dd className="value">
         {b.slice(0, same).join("")}
         <mark className="bg-oddground text-ink">{got || " "}</mark>

@@ -6,11 +6,12 @@ import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
+import { say } from "../../words";
 
 type Opening = Schemas["Opening"];
 type Column = { account: string; state: string; why: string };
 
-const who = (account: string) => account || "a guest";
+const who = (account: string) => account || say.access.aGuest;
 
 /** Who may open what: pages down, visitors across, a tick in each crossing. */
 export function AccessPage() {
@@ -26,22 +27,25 @@ export function AccessPage() {
     <div className="flex h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">{v?.title || site}: access</h1>
+          <h1 className="text-[17px]">
+            {v?.title || site}
+            {say.access.access}
+          </h1>
           <p className="text-[12.5px] text-soft">
             <Link className="link" to="/">
-              Sites
+              {say.access.sites}
             </Link>{" "}
             ·{" "}
             <Link className="link" to={`/sites/${site}/journeys`}>
-              journeys
+              {say.access.journeys}
             </Link>{" "}
             ·{" "}
             {v?.report ? (
               <span title={moment(v.report.started)}>
-                checked {ago(v.report.started)}, {odd > 0 ? `${odd} odd` : "nothing odd"}
+                {say.access.checked} {ago(v.report.started)}, {odd > 0 ? `${odd} odd` : "nothing odd"}
               </span>
             ) : (
-              "not checked yet"
+              say.access.notCheckedYet
             )}
           </p>
         </div>
@@ -52,7 +56,7 @@ export function AccessPage() {
             disabled={sweep.isPending || !v || v.states.length === 0}
             onClick={() => sweep.mutate()}
           >
-            {sweep.isPending ? "Opening every page …" : "Open every page as every account"}
+            {sweep.isPending ? say.access.openingEveryPage : say.access.openEveryPageAsEvery}
           </button>
           <Menu />
         </div>
@@ -62,13 +66,10 @@ export function AccessPage() {
           {sweep.error.message}
         </p>
       )}
-      {access.isPending && <Waiting what="Loading access …" />}
+      {access.isPending && <Waiting what={say.access.loadingAccess} />}
       {access.isError && <Trouble error={access.error} again={() => access.refetch()} />}
       {v && (v.states.length === 0 || v.pages.length === 0) && (
-        <p className="m-5 max-w-[66ch]">
-          The site document has no visitor states or no pages. Add them under states: and pages:, with one account per
-          combination of conditions; every page is then opened as each account.
-        </p>
+        <p className="m-5 max-w-[66ch]">{say.access.theSiteDocumentHasNo}</p>
       )}
       {v && v.states.length > 0 && v.pages.length > 0 && <Matrix view={v} />}
       <footer className="shrink-0 border-t border-line bg-panel px-5 py-2">
@@ -93,7 +94,7 @@ function Matrix({ view }: { view: AccessView }) {
   const cell = (page: string, c: Column): { opening?: Opening; expected: string; opens: boolean } => {
     const e = view.expected.find((x) => x.page === page && x.state === c.state);
     const opening = view.report?.openings?.find((o) => o.page === page && o.account === c.account);
-    return { opening, expected: e?.expected ?? "not known", opens: e?.opens ?? false };
+    return { opening, expected: e?.expected ?? say.access.notKnown, opens: e?.opens ?? false };
   };
   const verdictAt = (r: number, c: number) => {
     const p = view.pages[r];
@@ -149,9 +150,7 @@ function Matrix({ view }: { view: AccessView }) {
     <div className="grid min-h-0 flex-1 grid-cols-[1fr_330px]">
       <div className="min-w-0 overflow-auto px-5 py-4">
         <table ref={table} className="border-collapse" onKeyDown={move}>
-          <caption className="sr-only">
-            Pages by visitor; arrow keys move between cells, o goes to the next odd tick
-          </caption>
+          <caption className="sr-only">{say.access.pagesByVisitorArrowKeys}</caption>
           <thead>
             <tr>
               <td />
@@ -162,7 +161,7 @@ function Matrix({ view }: { view: AccessView }) {
                   className="px-2 pb-1 text-left align-bottom font-normal"
                 >
                   <span className="block text-[12px] text-soft">
-                    {view.states.find((s) => s.id === c.state)?.title ?? "state not known"}
+                    {view.states.find((s) => s.id === c.state)?.title ?? say.access.stateNotKnown}
                   </span>
                   <span className="block font-semibold">{view.report ? who(c.account) : ""}</span>
                 </th>
@@ -174,7 +173,7 @@ function Matrix({ view }: { view: AccessView }) {
               <tr key={p.id} className="border-t border-line">
                 <th scope="row" className="py-0 pr-5 text-left font-normal whitespace-nowrap">
                   <span className="value">{p.path}</span>
-                  {p.others && <span className="ml-1 text-[12px] text-soft">someone else's</span>}
+                  {p.others && <span className="ml-1 text-[12px] text-soft">{say.access.someoneElses}</span>}
                 </th>
                 {columns.map((c, k) => {
                   const x = cell(p.id, c);
@@ -187,7 +186,7 @@ function Matrix({ view }: { view: AccessView }) {
                         data-at={`${r},${k}`}
                         tabIndex={here ? 0 : -1}
                         aria-pressed={here}
-                        aria-label={`${p.path}${p.others ? " someone else's" : ""}, ${who(c.account)}: ${x.expected}; ${verdict}`}
+                        aria-label={`${p.path}${p.others ? say.access.someoneElses2 : ""}, ${who(c.account)}: ${x.expected}; ${verdict}`}
                         className={`flex h-[31px] w-full min-w-[88px] items-center justify-center ${here ? "outline-2 -outline-offset-2 outline-ink" : ""} ${verdict === "odd" ? "bg-oddground" : ""}`}
                         onClick={() => setAt([r, k])}
                       >
@@ -200,11 +199,11 @@ function Matrix({ view }: { view: AccessView }) {
             ))}
           </tbody>
         </table>
-        <p className="mt-2 text-[12.5px] text-soft">Shaded: the page should open. Hatched: it should not.</p>
+        <p className="mt-2 text-[12.5px] text-soft">{say.access.shadedThePageShouldOpen}</p>
         <Sessions view={view} />
         <Lacking view={view} />
       </div>
-      <aside aria-label="The chosen cell" className="overflow-auto border-l border-line bg-panel px-4 py-4">
+      <aside aria-label={say.access.theChosenCell} className="overflow-auto border-l border-line bg-panel px-4 py-4">
         {picked && page && column && <Cell view={view} column={column} path={page.path} {...picked} />}
       </aside>
     </div>
@@ -225,31 +224,32 @@ function Cell(props: {
   return (
     <>
       <h2 className="text-[15px]">
-        <span className="value">{opening?.path ?? props.path}</span>, for {who(column.account)}
+        <span className="value">{opening?.path ?? props.path}</span>
+        {say.access.forWord} {who(column.account)}
       </h2>
       <dl className="mt-3 grid grid-cols-[84px_1fr] gap-x-3 gap-y-1">
-        <dt className="text-soft">Expected</dt>
+        <dt className="text-soft">{say.access.expected}</dt>
         <dd>{opening?.expected ?? props.expected}</dd>
-        <dt className="text-soft">Observed</dt>
+        <dt className="text-soft">{say.access.observed}</dt>
         <dd className={opening?.verdict === "odd" ? "font-semibold text-odd" : ""}>
-          {opening?.observed || (opening ? "not observed" : "not opened yet")}
+          {opening?.observed || (opening ? "not observed" : say.access.notOpenedYet)}
         </dd>
         {opening?.why && (
           <>
-            <dt className="text-soft">Why</dt>
+            <dt className="text-soft">{say.access.why}</dt>
             <dd>{opening.why}</dd>
           </>
         )}
       </dl>
-      <h3 className="mt-5 text-[13.5px]">{state ? `State: ${state.title}` : "State not known"}</h3>
+      <h3 className="mt-5 text-[13.5px]">{state ? say.access.state(state.title) : say.access.stateNotKnown2}</h3>
       {state?.holds && <p className="value mt-1">{state.holds}</p>}
       {column.why && <p className="mt-1 text-unseen">{column.why}</p>}
       {visitor?.true && (
-        <ul className="mt-2" aria-label={`What is stored about ${who(column.account)}`}>
+        <ul className="mt-2" aria-label={say.access.whatIsStoredAbout(who(column.account))}>
           {(view.report?.conditions ?? []).map((c, i) => (
             <li key={c} className="grid grid-cols-[34px_1fr] border-t border-line py-0.5">
               <span className={visitor.true?.[i] ? "font-semibold" : "text-soft"}>
-                {visitor.true?.[i] ? "yes" : "no"}
+                {visitor.true?.[i] ? say.access.yes : say.access.no}
               </span>
               <span className="value">{c}</span>
             </li>
@@ -265,20 +265,21 @@ function Sessions({ view }: { view: AccessView }) {
   const list = [...(view.report?.sessions ?? [])].sort((a, b) => rank(a.verdict) - rank(b.verdict));
   if (list.length === 0) return null;
   return (
-    <section aria-label="Menus and sessions" className="mt-6 max-w-[860px]">
-      <h2 className="text-[15px]">Menus and sessions</h2>
+    <section aria-label={say.access.menusAndSessions} className="mt-6 max-w-[860px]">
+      <h2 className="text-[15px]">{say.access.menusAndSessions}</h2>
       <ul className="mt-1">
         {list.map((s, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
           <li key={i} className="grid grid-cols-[24px_360px_1fr] items-center border-t border-line py-1">
             <Tick verdict={s.verdict as Verdict} height={16} />
             <span>
-              {s.what}, of {who(s.account)}
+              {s.what}
+              {say.access.ofWord} {who(s.account)}
             </span>
             <span className={s.verdict === "odd" ? "font-semibold text-odd" : "text-soft"}>
               {s.verdict === "as expected"
                 ? s.observed
-                : `${s.observed || "not observed"}; expected ${s.expected}${s.why ? `. ${s.why}` : ""}`}
+                : say.access.expected2(s.observed || "not observed", s.expected, s.why ? `. ${s.why}` : "")}
             </span>
           </li>
         ))}
@@ -291,15 +292,15 @@ function Lacking({ view }: { view: AccessView }) {
   const list = view.report?.lacking ?? [];
   if (!view.report) return null;
   return (
-    <section aria-label="Differences these accounts cannot reveal" className="mt-6 max-w-[860px]">
-      <h2 className="text-[15px]">Differences these accounts cannot reveal</h2>
+    <section aria-label={say.access.differencesTheseAccountsCannotReveal} className="mt-6 max-w-[860px]">
+      <h2 className="text-[15px]">{say.access.differencesTheseAccountsCannotReveal}</h2>
       {list.length === 0 ? (
-        <p className="text-soft">
-          None: these accounts would reveal every “and” that should be an “or”, and every part missing from a condition.
-        </p>
+        <p className="text-soft">{say.access.noneTheseAccountsWouldReveal}</p>
       ) : (
         <ul>
-          <li className="text-soft">{count(list.length, "slip")} in a state's condition would not show:</li>
+          <li className="text-soft">
+            {count(list.length, say.access.slip, say.access.slips)} {say.access.inAStatesConditionWould}
+          </li>
           {list.map((l) => (
             <li key={l} className="border-t border-line py-1">
               {l}

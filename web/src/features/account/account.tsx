@@ -6,6 +6,7 @@ import { useSession } from "../../api/queries";
 import { Menu } from "../../ui/menu";
 import { Password, PasswordNeeds, Refused } from "../../ui/password";
 import { moment } from "../../ui/time";
+import { chooseLanguage, type Language, language, languages, say } from "../../words";
 import { browserOf } from "./agent";
 
 /** The user's own account: the password is changed here. */
@@ -31,15 +32,18 @@ export function AccountPage() {
     setDiffer(fresh !== same);
     if (fresh === same) change.mutate();
   };
-  const wrong = differ ? "The two new passwords are not the same." : change.error?.message;
+  const wrong = differ ? say.account.theTwoNewPasswordsAre : change.error?.message;
   return (
     <div className="flex min-h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">{session.data?.name}: your account</h1>
+          <h1 className="text-[17px]">
+            {session.data?.name}
+            {say.account.yourAccount}
+          </h1>
           <p className="text-[12.5px] text-soft">
             <Link className="link" to="/">
-              Sites
+              {say.account.sites}
             </Link>
           </p>
         </div>
@@ -47,32 +51,62 @@ export function AccountPage() {
       </header>
       <main className="flex flex-wrap items-start gap-5 p-5">
         <form onSubmit={submit} className="w-[380px] border border-line bg-panel p-5">
-          <h2 className="text-[15px] font-semibold">Change your password</h2>
-          <p className="mt-1 text-soft">All your other sessions end.</p>
+          <h2 className="text-[15px] font-semibold">{say.account.changeYourPassword}</h2>
+          <p className="mt-1 text-soft">{say.account.allYourOtherSessionsEnd}</p>
           <input type="text" hidden readOnly autoComplete="username" value={session.data?.name ?? ""} />
-          <Password label="Current password" value={present} onChange={setPresent} autoComplete="current-password" />
           <Password
-            label="New password"
+            label={say.account.currentPassword}
+            value={present}
+            onChange={setPresent}
+            autoComplete="current-password"
+          />
+          <Password
+            label={say.account.newPassword}
             value={fresh}
             onChange={setFresh}
             autoComplete="new-password"
             describedBy="needs"
           />
           <PasswordNeeds id="needs" />
-          <Password label="New password again" value={same} onChange={setSame} autoComplete="new-password" />
+          <Password label={say.account.newPasswordAgain} value={same} onChange={setSame} autoComplete="new-password" />
           {wrong && <Refused id="wrong" text={wrong} />}
           {change.isSuccess && !wrong && (
             <p role="status" className="mt-3">
-              Your password is changed.
+              {say.account.yourPasswordIsChanged}
             </p>
           )}
           <button type="submit" className="button button-lead mt-5 px-5 py-1.5" disabled={change.isPending}>
-            Change password
+            {say.account.changePassword}
           </button>
         </form>
         <Sessions />
+        <LanguageChoice />
       </main>
     </div>
+  );
+}
+
+/** The language of the interface, kept in this browser. */
+function LanguageChoice() {
+  return (
+    <section className="w-[380px] border border-line bg-panel p-5" aria-labelledby="language">
+      <h2 id="language" className="text-[15px] font-semibold">
+        {say.account.language}
+      </h2>
+      <select
+        aria-label={say.account.language}
+        className="field mt-2"
+        value={language()}
+        onChange={(e) => chooseLanguage(e.target.value as Language)}
+      >
+        {Object.entries(languages).map(([tag, name]) => (
+          <option key={tag} value={tag} lang={tag}>
+            {name}
+          </option>
+        ))}
+      </select>
+      <p className="mt-2 text-[12.5px] text-soft">{say.account.languageOfFindings}</p>
+    </section>
   );
 }
 
@@ -111,30 +145,31 @@ function Sessions() {
       }}
       className="w-[560px] max-w-full border border-line bg-panel p-5"
     >
-      <h2 className="text-[15px] font-semibold">Your sessions</h2>
+      <h2 className="text-[15px] font-semibold">{say.account.yourSessions}</h2>
       <ul className="mt-2 divide-y divide-line border-y border-line">
         {list.map((one) => (
           <li key={one.id} className="flex items-center justify-between gap-3 py-2">
             <div>
               <p>{browserOf(one.agent)}</p>
               <p className="text-[12.5px] text-soft">
-                From {one.address || "an unknown address"}, since {moment(one.begun)}
+                {say.account.from} {one.address || say.account.anUnknownAddress}
+                {say.account.since} {moment(one.begun)}
               </p>
             </div>
             {one.here ? (
-              <span className="text-soft">This session</span>
+              <span className="text-soft">{say.account.thisSession}</span>
             ) : (
               <button
                 type="button"
                 className="button px-3 py-1"
-                aria-label={`End the session of ${browserOf(one.agent)} since ${moment(one.begun)}`}
+                aria-label={say.account.endTheSessionOfSince(browserOf(one.agent), moment(one.begun))}
                 disabled={busy || present === ""}
                 onClick={() => {
                   endOthers.reset();
                   endOne.mutate(one.id);
                 }}
               >
-                End
+                {say.account.end}
               </button>
             )}
           </li>
@@ -142,18 +177,23 @@ function Sessions() {
       </ul>
       {list.length > 1 && (
         <>
-          <p className="mt-3 text-soft">Enter your password to end a session. It must then sign in again.</p>
+          <p className="mt-3 text-soft">{say.account.enterYourPasswordToEnd}</p>
           <input type="text" hidden readOnly autoComplete="username" value={session.data?.name ?? ""} />
-          <Password label="Your password" value={present} onChange={setPresent} autoComplete="current-password" />
+          <Password
+            label={say.account.yourPassword}
+            value={present}
+            onChange={setPresent}
+            autoComplete="current-password"
+          />
           <button type="submit" className="button mt-4 px-5 py-1.5" disabled={busy || present === ""}>
-            End all others
+            {say.account.endAllOthers}
           </button>
         </>
       )}
       {refused && <Refused id="not-ended" text={refused.message} />}
       {(endOthers.isSuccess || endOne.isSuccess) && !refused && (
         <p role="status" className="mt-3">
-          {endOthers.isSuccess ? "All your other sessions have ended." : "The session has ended."}
+          {endOthers.isSuccess ? say.account.allYourOtherSessionsHave : say.account.theSessionHasEnded}
         </p>
       )}
     </form>

@@ -5,6 +5,7 @@ import { api, keepToken, need } from "../../api/client";
 import { ProductName } from "../../ui/name";
 import { Waiting } from "../../ui/notice";
 import { Password, PasswordNeeds, Refused } from "../../ui/password";
+import { say } from "../../words";
 
 /** Where the link leads that oddtick serve prints while there is no user. What the link holds stays behind #, out of every log. */
 export function FirstUserPage() {
@@ -35,8 +36,8 @@ export function FirstUserPage() {
     setDiffer(password !== same);
     if (password === same) add.mutate();
   };
-  if (works.isPending) return <Waiting what="Checking the link …" />;
-  const wrong = differ ? "The two passwords are not the same." : add.error?.message;
+  if (works.isPending) return <Waiting what={say.account.checkingTheLink} />;
+  const wrong = differ ? say.account.theTwoPasswordsAreNot : add.error?.message;
   return (
     <main className="flex h-full items-center justify-center">
       <div className="w-[380px] border border-line bg-panel p-7">
@@ -48,15 +49,15 @@ export function FirstUserPage() {
             </p>
             <p className="mt-4">
               <Link className="link" to="/">
-                Sign in
+                {say.account.signIn}
               </Link>
             </p>
           </>
         ) : (
           <form onSubmit={submit}>
-            <p className="mt-1 text-soft">You are the first user. Choose a name and a password.</p>
+            <p className="mt-1 text-soft">{say.account.youAreTheFirstUser}</p>
             <label className="mt-5 block font-semibold" htmlFor="name">
-              Name
+              {say.account.name}
             </label>
             <input
               id="name"
@@ -68,17 +69,17 @@ export function FirstUserPage() {
               required
             />
             <Password
-              label="Password"
+              label={say.account.password}
               value={password}
               onChange={setPassword}
               autoComplete="new-password"
               describedBy="needs"
             />
             <PasswordNeeds id="needs" />
-            <Password label="Password again" value={same} onChange={setSame} autoComplete="new-password" />
+            <Password label={say.account.passwordAgain} value={same} onChange={setSame} autoComplete="new-password" />
             {wrong && <Refused id="wrong" text={wrong} />}
             <button type="submit" className="button button-lead mt-5 px-5 py-1.5" disabled={add.isPending}>
-              Create account
+              {say.account.createAccount}
             </button>
           </form>
         )}

@@ -8,6 +8,7 @@ import { StepBlock, type StepResult } from "../../evidence/step-block";
 import { useKey } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Tick, type Verdict } from "../../ui/tick";
+import { say } from "../../words";
 
 /** One case: expected against observed, request, answer, rows. */
 export function CasePage() {
@@ -19,7 +20,7 @@ export function CasePage() {
   const start = useStart(at);
   const base = `/sites/${at.site}/forms/${at.form}`;
   useKey("Escape", () => go(`${base}/cases?case=${encodeURIComponent(id ?? "")}`));
-  if (one.isPending) return <Waiting what="Loading the case …" />;
+  if (one.isPending) return <Waiting what={say.case.loadingTheCase} />;
   if (one.isError) return <Trouble error={one.error} again={() => one.refetch()} />;
   const { case: c, result, run, twin, bound } = one.data;
   const driver = c.steps.at(-1)?.driver;
@@ -33,22 +34,22 @@ export function CasePage() {
       <div className="border-b border-line px-5 py-3">
         <p className="text-[12px] text-soft">
           <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
-            Back to the scale
+            {say.case.backToTheScale}
           </Link>{" "}
-          · {c.technique} · {driver === "browser" ? "in the browser" : "over HTTP"} ·{" "}
+          · {c.technique} · {driver === "browser" ? say.case.inTheBrowser : say.case.overHttp} ·{" "}
           <span className="value">{c.id}</span>
-          {run ? ` · run ${run}` : ""}
-          {result && result.attempt > 1 ? `, try ${result.attempt}` : ""}
+          {run ? say.case.run(run) : ""}
+          {result && result.attempt > 1 ? say.case.try(result.attempt) : ""}
         </p>
         <div className="flex items-center justify-between gap-4">
           <div className="flex items-center gap-2">
             <Tick verdict={result?.verdict as Verdict} height={24} />
             <div>
-              <h2 className="text-[18px] leading-tight">{result?.headline ?? "Not run yet"}</h2>
+              <h2 className="text-[18px] leading-tight">{result?.headline ?? say.case.notRunYet}</h2>
               <p>{c.title}</p>
               {twin && (
                 <p className="text-[12.5px]">
-                  The same {twin.driver === "browser" ? "in the browser" : "over HTTP"}:{" "}
+                  {say.case.theSame} {twin.driver === "browser" ? say.case.inTheBrowser : say.case.overHttp}:{" "}
                   <Link
                     className="link"
                     to={`${base}/case?id=${encodeURIComponent(twin.case)}${run ? `&run=${run}` : ""}`}
@@ -65,7 +66,7 @@ export function CasePage() {
               download
               href={`/api/sites/${at.site}/forms/${at.form}/runs/${run}/archive?case=${encodeURIComponent(c.id)}`}
             >
-              Download requests (HAR)
+              {say.case.downloadRequestsHar}
             </a>
           )}
           <button
@@ -74,22 +75,23 @@ export function CasePage() {
             disabled={start.isPending}
             onClick={() => start.mutate({ cases: [c.id] }, { onSuccess: () => go(`${base}/run`) })}
           >
-            Run only this case
+            {say.case.runOnlyThisCase}
           </button>
         </div>
         {start.isError && <Trouble error={start.error} />}
       </div>
       {steps.length === 0 && (
         <p className="px-5 py-4">
-          Expected: {c.steps.at(-1)?.expect}. Covers{" "}
-          {c.covers.map((x) => [x.kind, x.of, x.point].filter(Boolean).join(" ")).join(", ")}.
+          {say.case.expected} {c.steps.at(-1)?.expect}
+          {say.case.covers} {c.covers.map((x) => [x.kind, x.of, x.point].filter(Boolean).join(" ")).join(", ")}.
         </p>
       )}
       {bound && <Limit key={c.id} at={at} bound={bound} />}
       {result && <Together result={result} />}
       {result?.left_out && (
         <p className="px-5 py-2 text-[12.5px] text-soft">
-          Responses and pictures were not kept: {result.left_out}. Run only this case to see them.
+          {say.case.responsesAndPicturesWereNot} {result.left_out}
+          {say.case.runOnlyThisCaseTo}
         </p>
       )}
       {steps.map((s, i) => (

@@ -1,5 +1,6 @@
 import type { Techniques } from "../../api/cases";
 import type { Schemas } from "../../api/client";
+import { say } from "../../words";
 
 type Path = Schemas["AccessPath"];
 
@@ -9,20 +10,17 @@ export function Access({ data }: { data: Techniques }) {
   const states = s.states;
   const pages = [...new Set(s.access.map((a) => a.page))];
   return (
-    <section aria-label="States" tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
+    <section aria-label={say.cases.states} tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       {states.length === 0 ? (
-        <p className="max-w-[60ch] text-soft">
-          The site document has no visitor states. Add states, pages and journeys to the site's document, under its
-          settings.
-        </p>
+        <p className="max-w-[60ch] text-soft">{say.cases.theSiteDocumentHasNo}</p>
       ) : (
         <>
-          <h2 className="text-[14px]">Access</h2>
-          {pages.length === 0 && <p className="text-soft">The site document names no pages.</p>}
+          <h2 className="text-[14px]">{say.cases.access}</h2>
+          {pages.length === 0 && <p className="text-soft">{say.cases.theSiteDocumentNamesNo}</p>}
           {pages.length > 0 && (
             <div className="mt-1 overflow-x-auto">
               <table className="border-collapse text-[12.5px]">
-                <caption className="sr-only">Pages by state</caption>
+                <caption className="sr-only">{say.cases.pagesByState}</caption>
                 <thead>
                   <tr>
                     <td />
@@ -44,7 +42,7 @@ export function Access({ data }: { data: Techniques }) {
                         return (
                           <td key={st} className={`px-3 ${a?.may ? "bg-band" : "hatch"}`}>
                             <span className={a?.may ? "" : "bg-panel px-1"}>
-                              {a?.may ? "opens" : a?.to ? `redirects to ${a.to}` : "refused"}
+                              {a?.may ? say.cases.opens : a?.to ? say.cases.redirectsTo(a.to) : say.cases.refused}
                             </span>
                           </td>
                         );
@@ -55,14 +53,16 @@ export function Access({ data }: { data: Techniques }) {
               </table>
             </div>
           )}
-          <p className="mt-3 text-[12.5px] text-soft">
-            These paths are computed from the site's journeys, which are run under Journeys of the site.
-          </p>
-          <Paths title="Every state" list={s.all_states} />
-          <Paths title="Every transition" list={s.all_transitions} />
-          <Paths title="Transitions that must be refused" list={s.invalid_transitions} />
-          <Paths title="Two transitions in a row" list={s.pairs} />
-          {(s.unreached ?? []).length > 0 && <p className="mt-3">No path reaches {(s.unreached ?? []).join(", ")}.</p>}
+          <p className="mt-3 text-[12.5px] text-soft">{say.cases.thesePathsAreComputedFrom}</p>
+          <Paths title={say.cases.everyState} list={s.all_states} />
+          <Paths title={say.cases.everyTransition} list={s.all_transitions} />
+          <Paths title={say.cases.transitionsThatMustBeRefused} list={s.invalid_transitions} />
+          <Paths title={say.cases.twoTransitionsInARow} list={s.pairs} />
+          {(s.unreached ?? []).length > 0 && (
+            <p className="mt-3">
+              {say.cases.noPathReaches} {(s.unreached ?? []).join(", ")}.
+            </p>
+          )}
         </>
       )}
     </section>

@@ -6,6 +6,7 @@ import { useStart } from "../../api/queries";
 import { Evidence } from "../../evidence/checks";
 import { Trouble } from "../../ui/notice";
 import { Value } from "../../ui/value";
+import { say } from "../../words";
 
 type CaseView = Schemas["CaseView"] & { version: string };
 type Input = Schemas["CaseInput"];
@@ -27,18 +28,16 @@ export function Aside({
   // biome-ignore lint/correctness/useExhaustiveDependencies: another case is another thing to edit
   useEffect(() => setWriting(false), [id]);
   return (
-    <aside tabIndex={0} aria-label="Evidence" className="min-h-0 overflow-y-auto bg-panel px-5 pt-4">
+    <aside tabIndex={0} aria-label={say.cases.evidence} className="min-h-0 overflow-y-auto bg-panel px-5 pt-4">
       {id === null && !writing && (
         <>
-          <p className="text-soft">
-            Choose a tick, with the mouse or the arrow keys, to see what is sent, expected and observed.
-          </p>
+          <p className="text-soft">{say.cases.chooseATickWithThe}</p>
           <p className="mt-3 flex gap-2">
             <button type="button" className="button" onClick={() => setWriting(true)}>
-              Add a case
+              {say.cases.addACase}
             </button>
             <Link className="button" to="?view=sheet">
-              Import cases (CSV, XLSX)
+              {say.cases.importCasesCsvXlsx}
             </Link>
           </p>
         </>
@@ -56,7 +55,7 @@ export function Aside({
             <Why view={one.data} />
             <p className="mt-4">
               <Link className="link" to={`/sites/${at.site}/forms/${at.form}/case?id=${encodeURIComponent(id)}`}>
-                The whole case: request, answer and rows
+                {say.cases.theWholeCaseRequestAnswer}
               </Link>
             </p>
             <Actions
@@ -106,10 +105,14 @@ function Actions({
     <div className="sticky bottom-0 -mx-5 mt-4 border-t border-rule bg-ground px-5 py-2">
       {old?.skip && (
         <p className="mb-2 border-l-4 border-rule pl-2">
-          Skipped: <span className="break-words">{old.skip}</span>
+          {say.cases.skipped} <span className="break-words">{old.skip}</span>
         </p>
       )}
-      {!old?.skip && view.left && <p className="mb-2 text-soft">Not run: {view.left}.</p>}
+      {!old?.skip && view.left && (
+        <p className="mb-2 text-soft">
+          {say.cases.notRun} {view.left}.
+        </p>
+      )}
       {old?.note && <p className="mb-2 text-soft">{old.note}</p>}
       <div className="flex flex-wrap gap-2">
         {!view.left && (
@@ -119,19 +122,19 @@ function Actions({
             disabled={start.isPending}
             onClick={() => start.mutate({ plan, cases: [c.id] })}
           >
-            Run
+            {say.cases.run}
           </button>
         )}
         <button type="button" className="button" onClick={onWrite}>
-          Edit
+          {say.cases.edit}
         </button>
         {old?.skip ? (
           <button type="button" className="button" onClick={() => change({ skip: "" })}>
-            Include again
+            {say.cases.includeAgain}
           </button>
         ) : (
           <button type="button" className="button" aria-expanded={asking} onClick={() => setAsking(!asking)}>
-            Skip this case …
+            {say.cases.skipThisCase}
           </button>
         )}
         {old && (
@@ -142,7 +145,7 @@ function Actions({
               edit.mutate({ from: view.version, edits: [], remove: [c.id] }, { onSuccess: () => old.added && onGone() })
             }
           >
-            {old.added ? "Delete" : "Undo edits"}
+            {old.added ? "Delete" : say.cases.undoEdits}
           </button>
         )}
       </div>
@@ -158,14 +161,14 @@ function Actions({
           <input
             // biome-ignore lint/a11y/noAutofocus: it was just asked for
             autoFocus
-            aria-label="Why this case is skipped"
-            placeholder="reason"
+            aria-label={say.cases.whyThisCaseIsSkipped}
+            placeholder={say.cases.reason}
             className="field min-w-0 flex-1"
             value={why}
             onChange={(e) => setWhy(e.target.value)}
           />
           <button type="submit" className="button" disabled={why.trim() === ""}>
-            Skip
+            {say.cases.skip}
           </button>
         </form>
       )}
@@ -186,7 +189,7 @@ function Tags({ tags, onChange }: { tags: string[]; onChange: (tags: string[]) =
   };
   return (
     <label className="mt-2 flex items-center gap-2">
-      <span className="text-soft">Tags</span>
+      <span className="text-soft">{say.cases.tags}</span>
       <input
         className="field min-w-0 flex-1"
         value={typed}
@@ -206,8 +209,8 @@ function Sends({ inputs }: { inputs: Input[] }) {
   const told = inputs.filter((i) => !i.fixed);
   const order = [...told.filter((i) => !i.usual), ...told.filter((i) => i.usual)];
   return (
-    <section className="mt-3 border-t border-line pt-2" aria-label="Values sent">
-      <h3 className="text-[13px]">Values sent (example; new in each run)</h3>
+    <section className="mt-3 border-t border-line pt-2" aria-label={say.cases.valuesSent}>
+      <h3 className="text-[13px]">{say.cases.valuesSentExampleNewIn}</h3>
       <dl className="mt-1 grid grid-cols-[112px_minmax(0,1fr)] gap-x-2">
         {order.map((i) => (
           <div key={i.field} className="contents">
@@ -223,14 +226,19 @@ function Sends({ inputs }: { inputs: Input[] }) {
 }
 
 function shown(i: Input) {
-  if (!i.asked) return <span className="text-soft">not shown</span>;
-  if (i.absent) return <span className="text-soft">not sent</span>;
-  if (i.secret && i.length > 0) return <span className="text-soft">{i.length} characters</span>;
-  if (i.value === "") return <span className="text-soft">blank</span>;
+  if (!i.asked) return <span className="text-soft">{say.cases.notShown}</span>;
+  if (i.absent) return <span className="text-soft">{say.cases.notSent}</span>;
+  if (i.secret && i.length > 0)
+    return (
+      <span className="text-soft">
+        {i.length} {say.cases.characters}
+      </span>
+    );
+  if (i.value === "") return <span className="text-soft">{say.cases.blank}</span>;
   return (
     <>
       <Value>{i.value}</Value>
-      {i.edited && <span className="text-soft"> my value</span>}
+      {i.edited && <span className="text-soft"> {say.cases.myValue}</span>}
     </>
   );
 }
@@ -241,9 +249,11 @@ function Why({ view }: { view: CaseView }) {
   const pairs = covers.filter((c) => c.kind === "combinations");
   const others = covers.filter((c) => c.kind !== "combinations");
   return (
-    <section className="mt-3 border-t border-line pt-2" aria-label="Why this case">
-      <h3 className="text-[13px]">Why this case: {view.case.technique}</h3>
-      {covers.length === 0 && <p className="text-soft">Not needed for coverage; added by error guessing.</p>}
+    <section className="mt-3 border-t border-line pt-2" aria-label={say.cases.whyThisCase}>
+      <h3 className="text-[13px]">
+        {say.cases.whyThisCase2} {view.case.technique}
+      </h3>
+      {covers.length === 0 && <p className="text-soft">{say.cases.notNeededForCoverageAdded}</p>}
       <ul>
         {others.map((c) => (
           <li key={c.kind + c.words} className="break-words">
@@ -252,19 +262,23 @@ function Why({ view }: { view: CaseView }) {
         ))}
         {pairs.length > 0 && (
           <li>
-            <span className="text-soft">combinations:</span> {pairs.length} new in this row
+            <span className="text-soft">{say.cases.combinations}</span> {pairs.length} {say.cases.newInThisRow}
           </li>
         )}
       </ul>
-      <h3 className="mt-2 text-[13px]">Untested without this case</h3>
-      {only.length === 0 && <p className="text-soft">Nothing: other cases cover all of it.</p>}
+      <h3 className="mt-2 text-[13px]">{say.cases.untestedWithoutThisCase}</h3>
+      {only.length === 0 && <p className="text-soft">{say.cases.nothingOtherCasesCoverAll}</p>}
       <ul>
         {only.slice(0, 8).map((c) => (
           <li key={c.kind + c.words} className="break-words">
             <span className="text-soft">{c.kind}:</span> {c.words}
           </li>
         ))}
-        {only.length > 8 && <li className="text-soft">and {only.length - 8} more</li>}
+        {only.length > 8 && (
+          <li className="text-soft">
+            {say.cases.and} {only.length - 8} {say.cases.more}
+          </li>
+        )}
       </ul>
     </section>
   );
@@ -309,7 +323,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
   };
   return (
     <form
-      aria-label={view ? "Edit the case" : "Add a case"}
+      aria-label={view ? say.cases.editTheCase : say.cases.addACase}
       onSubmit={(e) => {
         e.preventDefault();
         keep();
@@ -321,9 +335,9 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
         }
       }}
     >
-      <h2 className="text-[16px]">{view ? "Edit the case" : "Add a case"}</h2>
+      <h2 className="text-[16px]">{view ? say.cases.editTheCase : say.cases.addACase}</h2>
       <label className="mt-2 block">
-        <span className="text-[12px] text-soft">Title</span>
+        <span className="text-[12px] text-soft">{say.cases.title}</span>
         <input
           className="field w-full"
           value={title}
@@ -333,16 +347,16 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
           onChange={(e) => setTitle(e.target.value)}
         />
       </label>
-      <div className="mt-2 border-l-4 border-edge bg-ground px-2 py-1.5" role="status" aria-label="Expected">
+      <div className="mt-2 border-l-4 border-edge bg-ground px-2 py-1.5" role="status" aria-label={say.cases.expected}>
         {preview.isError ? (
-          <span>{preview.error instanceof Error ? preview.error.message : "It cannot be computed."}</span>
+          <span>{preview.error instanceof Error ? preview.error.message : say.cases.itCannotBeComputed}</span>
         ) : (
           <>
-            Expected: <strong>{last?.expect ?? "…"}</strong>. {preview.data?.reason}
+            {say.cases.expected2} <strong>{last?.expect ?? "…"}</strong>. {preview.data?.reason}
           </>
         )}
       </div>
-      <p className="mt-2 text-[12px] text-soft">Your values are sent as they are; all others are new in each run.</p>
+      <p className="mt-2 text-[12px] text-soft">{say.cases.yourValuesAreSentAs}</p>
       <ul>
         {shownInputs.map((i) => (
           <li key={i.field} className="mt-1 grid grid-cols-[112px_minmax(0,1fr)_auto] items-center gap-2">
@@ -354,13 +368,17 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
               className="field value min-w-0"
               disabled={absent.includes(i.field)}
               placeholder={
-                absent.includes(i.field) ? "not sent" : i.secret ? `${i.length} characters` : i.value || "blank"
+                absent.includes(i.field)
+                  ? say.cases.notSent
+                  : i.secret
+                    ? say.cases.characters2(i.length)
+                    : i.value || say.cases.blank
               }
               value={inputs[i.field] ?? ""}
               onChange={(e) => setInputs({ ...inputs, [i.field]: e.target.value })}
             />
             <select
-              aria-label={`Value of ${i.label}`}
+              aria-label={say.cases.valueOf(i.label)}
               className="button"
               value={absent.includes(i.field) ? "out" : i.field in inputs ? "typed" : "usual"}
               onChange={(e) => {
@@ -369,9 +387,9 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
                 setInputs(e.target.value === "typed" ? { ...rest, [i.field]: was } : rest);
               }}
             >
-              <option value="usual">automatic</option>
-              <option value="typed">my value</option>
-              <option value="out">not sent</option>
+              <option value="usual">{say.cases.automatic}</option>
+              <option value="typed">{say.cases.myValue}</option>
+              <option value="out">{say.cases.notSent}</option>
             </select>
           </li>
         ))}
@@ -382,10 +400,10 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
           className="button button-lead"
           disabled={edit.isPending || preview.isError || (own && title.trim() === "")}
         >
-          Save
+          {say.cases.save}
         </button>
         <button type="button" className="button" onClick={() => onDone(view ? id : "")}>
-          Cancel
+          {say.cases.cancel}
         </button>
       </div>
       {edit.isError && <Trouble error={edit.error} />}

@@ -7,6 +7,7 @@ import { Kbd, typing } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import type { Verdict } from "../../ui/tick";
 import { caseChanges } from "../../ui/time";
+import { say } from "../../words";
 import { Access } from "./access";
 import { Aside } from "./aside";
 import { Combinations } from "./combinations";
@@ -53,7 +54,9 @@ export function CasesPage() {
   const titleOf = useCallback(
     (id: string) => {
       const c = all?.[id];
-      return c ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}${c.skipped ? ` — skipped: ${c.skipped}` : ""}` : id;
+      return c
+        ? `${c.title}${c.headline ? ` — ${c.headline}` : ""}${c.skipped ? say.cases.skipped2(c.skipped) : ""}`
+        : id;
     },
     [all],
   );
@@ -61,7 +64,7 @@ export function CasesPage() {
   const rowLabel = useCallback((id: string) => labels.get(id) ?? id, [labels]);
   const enter = useCallback((id: string) => go(`${base}/case?id=${encodeURIComponent(id)}`), [go, base]);
 
-  if (cases.isPending) return <Waiting what="Computing the cases …" />;
+  if (cases.isPending) return <Waiting what={say.cases.computingTheCases} />;
   if (cases.isError) return <Trouble error={cases.error} again={() => cases.refetch()} />;
   if (!data) return null;
   const off = Object.values(data.cases).filter((c) => c.skipped).length;
@@ -70,7 +73,7 @@ export function CasesPage() {
     <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">
       <main className="flex min-h-0 flex-col border-r border-line">
         <div className="flex h-[38px] shrink-0 items-center gap-1 border-b border-line px-3 text-[12.5px]">
-          <fieldset className="flex" aria-label="What is shown">
+          <fieldset className="flex" aria-label={say.cases.whatIsShown}>
             {views.map(([name, title]) => (
               <button
                 key={name}
@@ -85,7 +88,7 @@ export function CasesPage() {
           </fieldset>
           <span className="ml-auto flex items-center gap-1.5">
             <select
-              aria-label="Depth"
+              aria-label={say.cases.depth}
               className="button"
               value={plan.depth}
               onChange={(e) => change({ depth: e.target.value === "standard" ? null : e.target.value })}
@@ -98,22 +101,22 @@ export function CasesPage() {
             <button
               type="button"
               className="button button-lead"
-              title="Ctrl + Enter"
+              title={say.cases.ctrlEnter}
               onClick={runThese}
               disabled={start.isPending}
             >
-              {data.order ? `Run these ${data.order.length} cases` : "Run these cases"}
+              {data.order ? say.cases.runTheseCases(data.order.length) : say.cases.runTheseCases2}
             </button>
           </span>
         </div>
         <div className="flex h-[26px] shrink-0 items-center gap-2 border-b border-line bg-ground px-3 text-[12px] whitespace-nowrap text-soft">
           <span className="min-w-0 truncate">
-            {data.order?.length} cases
-            {browser > 0 && `, ${browser} in the browser`}
-            {off > 0 && `, ${off} skipped`}
-            {data.omitted.length > 0 && `, ${data.omitted.length} cannot be generated`}
-            {data.run ? ` · verdicts of run ${data.run.number}` : " · never run"}
-            {data.changes && ` · rules changed since then (${caseChanges(data.changes)}): run again`}
+            {data.order?.length} {say.cases.cases}
+            {browser > 0 && say.cases.inTheBrowser(browser)}
+            {off > 0 && say.cases.skipped3(off)}
+            {data.omitted.length > 0 && say.cases.cannotBeGenerated(data.omitted.length)}
+            {data.run ? say.cases.verdictsOfRun(data.run.number) : say.cases.neverRun}
+            {data.changes && say.cases.rulesChangedSinceThenRun(caseChanges(data.changes))}
           </span>
           {view === "scales" && (
             <span className="ml-auto flex items-center gap-1.5">
@@ -123,22 +126,22 @@ export function CasesPage() {
                   checked={search.get("odd") === "1"}
                   onChange={(e) => change({ odd: e.target.checked ? "1" : null })}
                 />
-                Odd ones first
+                {say.cases.oddOnesFirst}
               </label>
               <Kbd>↑</Kbd>
-              <Kbd>↓</Kbd> row <Kbd>←</Kbd>
-              <Kbd>→</Kbd> tick <Kbd>+</Kbd> open
+              <Kbd>↓</Kbd> {say.cases.row} <Kbd>←</Kbd>
+              <Kbd>→</Kbd> {say.cases.tick} <Kbd>+</Kbd> {say.cases.open}
             </span>
           )}
           {view === "list" && (
             <span className="ml-auto flex items-center gap-1.5">
               <Kbd>↑</Kbd>
-              <Kbd>↓</Kbd> line <Kbd>Space</Kbd> choose
+              <Kbd>↓</Kbd> {say.cases.line} <Kbd>{say.cases.space}</Kbd> {say.cases.choose}
               <a
                 className="link"
                 href={`/api/sites/${at.site}/forms/${at.form}/cases.csv?depth=${plan.depth}&strength=${plan.strength}&at_most=${plan.atMost}&large=${plan.large}`}
               >
-                Export (CSV)
+                {say.cases.exportCsv}
               </a>
             </span>
           )}
@@ -201,7 +204,7 @@ function FromTechniques({ view, data, selected, onSelect, verdictOf }: Shown) {
   const at = useFormAddress();
   const { plan, change } = useView();
   const techniques = useTechniques(at, plan);
-  if (techniques.isPending) return <Waiting what="Computing …" />;
+  if (techniques.isPending) return <Waiting what={say.cases.computing} />;
   if (techniques.isError) return <Trouble error={techniques.error} again={() => techniques.refetch()} />;
   if (view === "access") return <Access data={techniques.data} />;
   if (view === "decisions")
@@ -231,14 +234,14 @@ function FromTechniques({ view, data, selected, onSelect, verdictOf }: Shown) {
 /** How many cases at most; blank is all. */
 function AtMost({ value, onChange }: { value: number; onChange: (n: number) => void }) {
   return (
-    <label className="flex items-center gap-1" title="the cases that cover the most">
-      <span className="text-soft">limit to</span>
+    <label className="flex items-center gap-1" title={say.cases.theCasesThatCoverThe}>
+      <span className="text-soft">{say.cases.limitTo}</span>
       <input
         key={value}
         type="number"
         min={1}
-        aria-label="Limit to so many cases"
-        placeholder="all"
+        aria-label={say.cases.limitToSoManyCases}
+        placeholder={say.cases.all}
         className="field w-[58px]"
         defaultValue={value || ""}
         onBlur={(e) => Number(e.target.value) !== value && onChange(Math.max(0, Math.floor(Number(e.target.value))))}

@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import type { CasesView, Combined, Techniques } from "../../api/cases";
 import { Tick, type Verdict } from "../../ui/tick";
+import { say } from "../../words";
 
 type Props = {
   data: Techniques;
@@ -38,8 +39,8 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
   const most = Math.max(1, ...growth.map((g) => g.rows ?? 0));
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
-      <section aria-label="How the size grows">
-        <h2 className="text-[14px]">Number of test rows</h2>
+      <section aria-label={say.cases.howTheSizeGrows}>
+        <h2 className="text-[14px]">{say.cases.numberOfTestRows}</h2>
         <ul className="mt-1 max-w-[560px]">
           {growth.map((g) => (
             <li key={g.strength}>
@@ -50,24 +51,28 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
                 disabled={g.rows === undefined && !g.tuples}
                 onClick={() => onStrength(g.strength, false)}
               >
-                <span>{strengths[g.strength] ?? `any ${g.strength} fields`}</span>
+                <span>{strengths[g.strength] ?? say.cases.anyFields(g.strength)}</span>
                 <span className="h-[9px] border-l border-rule">
                   <span className="block h-full bg-band" style={{ width: `${(100 * (g.rows ?? 0)) / most}%` }} />
                 </span>
-                <span className="text-right">{g.rows === undefined ? g.why : `${g.rows} rows`}</span>
+                <span className="text-right">{g.rows === undefined ? g.why : say.cases.rows(g.rows)}</span>
               </button>
             </li>
           ))}
         </ul>
       </section>
-      {!c && <p className="mt-3 text-soft">Quick depth combines no values. Choose standard or thorough.</p>}
-      {c?.why && <p className="mt-3 max-w-[70ch]">No rows: {c.why}.</p>}
+      {!c && <p className="mt-3 text-soft">{say.cases.quickDepthCombinesNoValues}</p>}
+      {c?.why && (
+        <p className="mt-3 max-w-[70ch]">
+          {say.cases.noRows} {c.why}.
+        </p>
+      )}
       {c?.large && (
         <p className="mt-2">
           <button type="button" className="button" onClick={() => onStrength(c.strength, true)}>
-            Compute them
+            {say.cases.computeThem}
           </button>{" "}
-          <span className="text-soft">It may take a minute.</span>
+          <span className="text-soft">{say.cases.itMayTakeAMinute}</span>
         </p>
       )}
       {c && !c.why && <Rows c={c} cases={cases} selected={selected} onSelect={onSelect} verdictOf={verdictOf} />}
@@ -77,9 +82,9 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
 
 const strengths: Record<number, string> = {
   1: "each value once",
-  2: "any two fields",
-  3: "any three fields",
-  4: "any four fields",
+  2: say.cases.anyTwoFields,
+  3: say.cases.anyThreeFields,
+  4: say.cases.anyFourFields,
 };
 
 function Rows({
@@ -102,13 +107,12 @@ function Rows({
   return (
     <>
       <p className="mt-3 text-[12.5px] text-soft">
-        {c.tuples} combinations in {rows.length} rows; at least {c.least}.
-        {c.infeasible > 0 && ` ${c.infeasible} more are excluded by rules across fields.`} Bold: first time this pair
-        appears.
+        {c.tuples} {say.cases.combinationsIn} {rows.length} {say.cases.rowsAtLeast} {c.least}.
+        {c.infeasible > 0 && say.cases.moreAreExcludedByRules(c.infeasible)} {say.cases.boldFirstTimeThisPair}
       </p>
       <div className="mt-2 overflow-x-auto">
         <table className="border-collapse text-[12.5px]">
-          <caption className="sr-only">Rows of combined values</caption>
+          <caption className="sr-only">{say.cases.rowsOfCombinedValues}</caption>
           <thead>
             <tr className="text-left text-[12px] text-soft">
               <th scope="col" className="px-1" />
@@ -123,10 +127,10 @@ function Rows({
                 </th>
               ))}
               <th scope="col" className="px-2 text-right font-semibold">
-                adds
+                {say.cases.adds}
               </th>
               <th scope="col" className="px-2 text-right font-semibold">
-                covered
+                {say.cases.covered}
               </th>
             </tr>
           </thead>
@@ -180,12 +184,12 @@ function Pairs({ c, row, fresh }: { c: Combined; row: number; fresh: Set<string>
   const factors = c.factors;
   const levels = c.rows[row]?.levels ?? [];
   return (
-    <section aria-label="Pairs of the row" className="mt-4">
-      <h2 className="text-[14px]">Pairs of the chosen row</h2>
-      <p className="text-[12.5px] text-soft">Filled: first row with this pair. Outlined: an earlier row has it.</p>
+    <section aria-label={say.cases.pairsOfTheRow} className="mt-4">
+      <h2 className="text-[14px]">{say.cases.pairsOfTheChosenRow}</h2>
+      <p className="text-[12.5px] text-soft">{say.cases.filledFirstRowWithThis}</p>
       <div className="mt-1 overflow-x-auto">
         <table className="border-collapse text-[12px]">
-          <caption className="sr-only">Pairs of the chosen row</caption>
+          <caption className="sr-only">{say.cases.pairsOfTheChosenRow}</caption>
           <tbody>
             {factors.slice(1).map((f, b) => (
               <tr key={f.field}>
@@ -195,7 +199,12 @@ function Pairs({ c, row, fresh }: { c: Combined; row: number; fresh: Set<string>
                 {factors.slice(0, b + 1).map((g, a) => (
                   <td key={g.field} className="p-0.5">
                     <span
-                      title={`${g.label} ${g.levels[levels[a] ?? 0]} with ${f.label} ${f.levels[levels[b + 1] ?? 0]}`}
+                      title={say.cases.withWord(
+                        g.label,
+                        g.levels[levels[a] ?? 0],
+                        f.label,
+                        f.levels[levels[b + 1] ?? 0],
+                      )}
                       className={`block h-5 w-[46px] border ${fresh.has(`${a},${b + 1}`) ? "border-edge bg-band" : "border-line"}`}
                     />
                   </td>

@@ -1,6 +1,7 @@
 import { type Plan, useCaseEdits, useCoverage, useEditCases } from "../../api/cases";
 import type { FormAt, Schemas } from "../../api/client";
 import { Trouble, Waiting } from "../../ui/notice";
+import { say } from "../../words";
 import { withChange } from "./aside";
 
 /** How many missing things of a kind are listed. */
@@ -39,14 +40,14 @@ export function CoverageView({
       edits: ids.flatMap((id) => withChange(id, known.get(id), { skip: "", every_depth: true }) ?? []),
     });
   };
-  if (coverage.isPending) return <Waiting what="Computing the coverage …" />;
+  if (coverage.isPending) return <Waiting what={say.cases.computingTheCoverage} />;
   if (coverage.isError) return <Trouble error={coverage.error} again={() => coverage.refetch()} />;
   const kinds = coverage.data.kinds;
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
       <label className="flex w-fit items-center gap-2 text-[12.5px]">
         <input type="checkbox" disabled={!ran} checked={observed} onChange={(e) => onObserved(e.target.checked)} />
-        count only what the latest run observed
+        {say.cases.countOnlyWhatTheLatest}
       </label>
       <ul className="mt-2 max-w-[860px]">
         {kinds.map((k) => {
@@ -63,18 +64,18 @@ export function CoverageView({
                   />
                 </span>
                 <span className="text-right">
-                  {k.covered} of {k.total}
+                  {k.covered} {say.cases.ofWord} {k.total}
                 </span>
                 <span>
                   {!observed && can.length > 0 && (
                     <button type="button" className="button" disabled={edit.isPending} onClick={() => add(can)}>
-                      Add {can.length === 1 ? "it" : `all ${can.length}`}
+                      {say.cases.add} {can.length === 1 ? say.cases.it : say.cases.all2(can.length)}
                     </button>
                   )}
                 </span>
               </div>
               {missing.length > 0 && (
-                <ul className="mt-1 pl-4 text-[12.5px]" aria-label={`Missing: ${k.kind}`}>
+                <ul className="mt-1 pl-4 text-[12.5px]" aria-label={say.cases.missing(k.kind)}>
                   {missing.slice(0, most(k.kind)).map((m) => (
                     <li key={m.id} className="flex items-baseline gap-2 py-0.5">
                       <span className="min-w-0 break-words">{m.words}</span>
@@ -82,25 +83,29 @@ export function CoverageView({
                         <button
                           type="button"
                           className="button shrink-0 py-0"
-                          aria-label={`Add ${m.words}`}
+                          aria-label={say.cases.add2(m.words)}
                           disabled={edit.isPending}
                           onClick={() => add([m])}
                         >
-                          Add
+                          {say.cases.add}
                         </button>
                       )}
                       {m.case && (
                         <button type="button" className="link shrink-0" onClick={() => onSelect(m.case as string)}>
-                          show
+                          {say.cases.show}
                         </button>
                       )}
                       {!m.case && (
-                        <span className="text-soft">{m.why ? `cannot be covered: ${m.why}` : "no case covers it"}</span>
+                        <span className="text-soft">
+                          {m.why ? say.cases.cannotBeCovered(m.why) : say.cases.noCaseCoversIt}
+                        </span>
                       )}
                     </li>
                   ))}
                   {missing.length > most(k.kind) && (
-                    <li className="text-soft">and {missing.length - most(k.kind)} more</li>
+                    <li className="text-soft">
+                      {say.cases.and} {missing.length - most(k.kind)} {say.cases.more}
+                    </li>
                   )}
                 </ul>
               )}

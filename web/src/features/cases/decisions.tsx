@@ -3,6 +3,7 @@ import { type CasesView, type Column, type Table, type Techniques, tableExpressi
 import type { FormAt } from "../../api/client";
 import { useEditing, usePreview } from "../../editing/edits";
 import { Tick, type Verdict } from "../../ui/tick";
+import { say } from "../../words";
 
 const signs: Record<string, string> = { yes: "yes", no: "no", either: "–" };
 
@@ -20,12 +21,7 @@ export function Decisions({ at, data, cases, selected, onSelect, verdictOf }: Pr
   const tables = data.tables;
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
-      {tables.length === 0 && (
-        <p className="max-w-[60ch] text-soft">
-          Nothing to decide: there are no rules across fields, and no conditions for fields or success replies. Add
-          rules across fields under Rules.
-        </p>
-      )}
+      {tables.length === 0 && <p className="max-w-[60ch] text-soft">{say.cases.nothingToDecideThereAre}</p>}
       {tables.map((t) => (
         <DecisionTable
           key={t.id}
@@ -48,7 +44,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
   const outcomes = [...new Set(columns.map((c) => c.outcome))];
   // two outcomes that an expression tells apart can be turned round
   const yes = outcomes.includes("asked") ? "asked" : "holds";
-  const other = yes === "asked" ? "not shown" : "fails";
+  const other = yes === "asked" ? say.cases.notShown : "fails";
   const editable = table.path !== undefined && columns.every((c) => c.outcome === yes || c.outcome === other);
   const [typed, setTyped] = useState<string | null>(null);
   const [turned, setTurned] = useState<Column[] | null>(null);
@@ -69,11 +65,11 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
       setTurned(next);
       setSays("");
     } catch (e) {
-      setSays(e instanceof Error ? e.message : "This cannot be written as an expression.");
+      setSays(e instanceof Error ? e.message : say.cases.thisCannotBeWrittenAs);
     }
   };
   const keep = async () => {
-    if (edits && (await editing.apply(edits, `decision table of ${table.id}`))) reset();
+    if (edits && (await editing.apply(edits, say.cases.decisionTableOf(table.id)))) reset();
   };
   const change = preview.data?.cases;
   return (
@@ -94,7 +90,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
           }}
         >
           <input
-            aria-label={`Expression of ${table.id}`}
+            aria-label={say.cases.expressionOf(table.id)}
             className="field value min-w-0 flex-1"
             value={typed ?? expressionOf(table)}
             onChange={(e) => {
@@ -111,10 +107,10 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
           {typed !== null && (
             <>
               <button type="submit" className="button button-lead" disabled={editing.busy || preview.isError}>
-                Save
+                {say.cases.save}
               </button>
               <button type="button" className="button" onClick={reset}>
-                Cancel
+                {say.cases.cancel}
               </button>
             </>
           )}
@@ -124,8 +120,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
         <p role="status" className="mt-1 text-[12.5px]">
           {preview.isError
             ? preview.error instanceof Error && preview.error.message
-            : change &&
-              `${change.added} cases added, ${change.retired} removed, ${change.changed} with another expectation`}
+            : change && say.cases.casesAddedRemovedWithAnother(change.added, change.retired, change.changed)}
         </p>
       )}
       {says && <p className="mt-1 text-unseen">{says}</p>}
@@ -146,9 +141,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                   {shown.map((c) => (
                     <td
                       key={c.entries.join()}
-                      title={
-                        c.infeasible ?? (c.entries[i] === "either" ? "the outcome is the same either way" : undefined)
-                      }
+                      title={c.infeasible ?? (c.entries[i] === "either" ? say.cases.theOutcomeIsTheSame : undefined)}
                       className={`w-[58px] border border-line px-1 py-1 text-center ${c.infeasible ? "hatch text-soft" : ""}`}
                     >
                       <span className={c.infeasible ? "bg-panel px-1" : ""}>{signs[c.entries[i] ?? ""]}</span>
@@ -158,7 +151,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
               ))}
               <tr>
                 <th scope="row" className="border border-line bg-ground px-2 py-1 text-left">
-                  outcome
+                  {say.cases.outcome}
                 </th>
                 {shown.map((c, i) => (
                   <td
@@ -169,7 +162,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                       <button
                         type="button"
                         className={`button w-full px-1 ${c.outcome !== columns[i]?.outcome ? "border-focus font-semibold" : "border-transparent underline decoration-rule decoration-dotted underline-offset-3"}`}
-                        title="swap the outcome of this column"
+                        title={say.cases.swapTheOutcomeOfThis}
                         onClick={() => turn(i)}
                       >
                         {c.outcome}
@@ -182,7 +175,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
               </tr>
               <tr>
                 <th scope="row" className="border border-line bg-ground px-2 py-1 text-left">
-                  case
+                  {say.cases.caseWord}
                 </th>
                 {columns.map((c) => (
                   <td
@@ -192,16 +185,16 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
                     {c.case ? (
                       <button
                         type="button"
-                        aria-label={`Case: ${cases.cases[c.case]?.title ?? c.case}`}
+                        aria-label={say.cases.caseWord2(cases.cases[c.case]?.title ?? c.case)}
                         aria-pressed={selected === c.case}
                         className={`inline-flex h-6 w-full items-center justify-center ${selected === c.case ? "rounded-sm outline-2 outline-focus" : ""} ${cases.cases[c.case] ? "" : "opacity-50"}`}
-                        title={cases.cases[c.case]?.title ?? "a case of a greater depth"}
+                        title={cases.cases[c.case]?.title ?? say.cases.aCaseOfAGreater}
                         onClick={() => onSelect(c.case as string)}
                       >
                         <Tick verdict={verdictOf(c.case)} height={18} />
                       </button>
                     ) : (
-                      <span className="bg-panel px-1 text-[11px] text-soft">none</span>
+                      <span className="bg-panel px-1 text-[11px] text-soft">{say.cases.none}</span>
                     )}
                   </td>
                 ))}
@@ -215,23 +208,26 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
           .filter((c) => c.infeasible)
           .map((c) => (
             <li key={c.entries.join()}>
-              <span className="text-soft">Infeasible:</span> <span className="break-words">{c.infeasible}</span>
+              <span className="text-soft">{say.cases.infeasible}</span>{" "}
+              <span className="break-words">{c.infeasible}</span>
             </li>
           ))}
         {table.effects.map((e) => (
           <li key={e.condition}>
             <span className="value">{e.condition}</span>{" "}
             {e.why ? (
-              <span className="text-soft">not shown to decide on its own: {e.why}</span>
+              <span className="text-soft">
+                {say.cases.notShownToDecideOn} {e.why}
+              </span>
             ) : (
               <>
-                <span className="text-soft">decides on its own between</span>{" "}
+                <span className="text-soft">{say.cases.decidesOnItsOwnBetween}</span>{" "}
                 <button type="button" className="link" onClick={() => onSelect(e.holds as string)}>
-                  this case
+                  {say.cases.thisCase}
                 </button>{" "}
-                <span className="text-soft">and</span>{" "}
+                <span className="text-soft">{say.cases.and}</span>{" "}
                 <button type="button" className="link" onClick={() => onSelect(e.fails as string)}>
-                  this one
+                  {say.cases.thisOne}
                 </button>
               </>
             )}

@@ -5,6 +5,7 @@ import type { FormAt } from "../../api/client";
 import { useStart } from "../../api/queries";
 import { Trouble } from "../../ui/notice";
 import { Tick, type Verdict } from "../../ui/tick";
+import { say } from "../../words";
 import { withChange } from "./aside";
 import { type Filters, filtered, type Line, type SortKey, sorted } from "./filter";
 import type { Change, Changes } from "./view";
@@ -152,34 +153,44 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
       <search className="flex flex-wrap items-center gap-2 border-b border-line px-3 py-1.5 text-[12.5px]">
         <input
           type="search"
-          aria-label="Filter by text"
-          placeholder="title, id or rule"
+          aria-label={say.cases.filterByText}
+          placeholder={say.cases.titleIdOrRule}
           className="field w-[190px]"
           value={text}
           onChange={(e) => setText(e.target.value)}
         />
-        <Pick label="field" value={filters.row} all={values((l) => l.field)} onChange={(v) => change({ row: v })} />
         <Pick
-          label="technique"
+          label={say.cases.field}
+          value={filters.row}
+          all={values((l) => l.field)}
+          onChange={(v) => change({ row: v })}
+        />
+        <Pick
+          label={say.cases.technique}
           value={filters.technique}
           all={values((l) => l.technique)}
           onChange={(v) => change({ technique: v })}
         />
         <Pick
-          label="verdict"
+          label={say.cases.verdict}
           value={filters.verdict}
           all={values((l) => (l.skipped ? "skipped" : (l.verdict ?? "never run")))}
           onChange={(v) => change({ verdict: v })}
         />
         <Pick
-          label="driver"
+          label={say.cases.driver}
           value={filters.driver}
           all={values((l) => l.driver)}
           onChange={(v) => change({ driver: v })}
         />
-        <Pick label="tag" value={filters.tag} all={values((l) => l.tags ?? [])} onChange={(v) => change({ tag: v })} />
+        <Pick
+          label={say.cases.tag}
+          value={filters.tag}
+          all={values((l) => l.tags ?? [])}
+          onChange={(v) => change({ tag: v })}
+        />
         <span className="ml-auto text-soft" role="status">
-          {lines.length === all.length ? all.length : `${lines.length} of ${all.length}`}
+          {lines.length === all.length ? all.length : say.cases.ofWord2(lines.length, all.length)}
         </span>
       </search>
       {there.length > 0 && <Chosen at={at} plan={plan} ids={there} onNone={() => setChosen(new Set())} onRun={onRun} />}
@@ -189,7 +200,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
             key={key}
             type="button"
             className={`${width} truncate py-1 pr-2 text-left font-semibold hover:text-ink`}
-            aria-label={`Sort by ${name || "verdict"}`}
+            aria-label={say.cases.sortBy(name || say.cases.verdict)}
             aria-pressed={sort === key}
             onClick={() =>
               change((now): Changes => {
@@ -206,14 +217,14 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
       <div
         ref={box}
         role="listbox"
-        aria-label="Cases"
+        aria-label={say.cases.cases2}
         aria-multiselectable="true"
         aria-activedescendant={current >= 0 ? `line-${current}` : undefined}
         tabIndex={0}
         onKeyDown={onKey}
         className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
       >
-        {lines.length === 0 && <p className="px-5 py-4 text-soft">No case matches. Remove a filter.</p>}
+        {lines.length === 0 && <p className="px-5 py-4 text-soft">{say.cases.noCaseMatchesRemoveA}</p>}
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((v) => {
             const l = lines[v.index];
@@ -252,7 +263,12 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
                 <span className="min-w-0 flex-1 truncate pr-2">
                   {l.title.startsWith(`${l.field}: `) ? l.title.slice(l.field.length + 2) : l.title}
                   {l.verdict === "odd" && <span className="text-odd"> — {l.headline}</span>}
-                  {l.source_expects && <span className="text-unseen"> · the sheet expects {l.source_expects}</span>}
+                  {l.source_expects && (
+                    <span className="text-unseen">
+                      {" "}
+                      {say.cases.theSheetExpects} {l.source_expects}
+                    </span>
+                  )}
                 </span>
                 <span className="w-[132px] truncate pr-2 text-soft">{l.field}</span>
                 <span className="w-[150px] truncate pr-2 text-soft">{l.technique}</span>
@@ -292,12 +308,14 @@ function Pick({
   if (all.length === 0 && value === "") return null;
   return (
     <select
-      aria-label={`Filter by ${label}`}
+      aria-label={say.cases.filterBy(label)}
       className={`button max-w-[150px] ${value ? "border-ink font-semibold" : ""}`}
       value={value}
       onChange={(e) => onChange(e.target.value || null)}
     >
-      <option value="">any {label}</option>
+      <option value="">
+        {say.cases.any} {label}
+      </option>
       {(all.includes(value) || value === "" ? all : [value, ...all]).map((v) => (
         <option key={v}>{v}</option>
       ))}
@@ -343,28 +361,30 @@ function Chosen({
   return (
     <fieldset
       className="flex flex-wrap items-center gap-2 border-b border-line bg-ground px-3 py-1.5 text-[12.5px]"
-      aria-label="Chosen cases"
+      aria-label={say.cases.chosenCases}
     >
-      <strong>{ids.length} chosen</strong>
+      <strong>
+        {ids.length} {say.cases.chosen}
+      </strong>
       <button
         type="button"
         className="button"
         disabled={start.isPending}
         onClick={() => start.mutate({ plan, cases: ids }, { onSuccess: onRun })}
       >
-        Run
+        {say.cases.run}
       </button>
       <button type="button" className="button" onClick={() => ask("off")}>
-        Skip …
+        {say.cases.skip2}
       </button>
       <button type="button" className="button" onClick={() => change(() => ({ skip: "" }))}>
-        Include again
+        {say.cases.includeAgain}
       </button>
       <button type="button" className="button" onClick={() => ask("tag")}>
-        Tag …
+        {say.cases.tag2}
       </button>
       <button type="button" className="button" onClick={onNone}>
-        Clear selection
+        {say.cases.clearSelection}
       </button>
       {asks && (
         <form
@@ -378,14 +398,14 @@ function Chosen({
           <input
             // biome-ignore lint/a11y/noAutofocus: it was just asked for
             autoFocus
-            aria-label={asks === "off" ? "Why they are skipped" : "Tag"}
-            placeholder={asks === "off" ? "why" : "tag"}
+            aria-label={asks === "off" ? say.cases.whyTheyAreSkipped : say.cases.tag3}
+            placeholder={asks === "off" ? say.cases.why : say.cases.tag}
             className="field"
             value={word}
             onChange={(e) => setAsked({ asks, word: e.target.value })}
           />
           <button type="submit" className="button" disabled={word.trim() === ""}>
-            {asks === "off" ? "Skip" : "Tag"}
+            {asks === "off" ? say.cases.skip : say.cases.tag3}
           </button>
         </form>
       )}

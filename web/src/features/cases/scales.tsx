@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { rowHeight, ScaleRow, slimHeight } from "../../scale/row";
 import type { Verdict } from "../../ui/tick";
 import { useWidth } from "../../ui/width";
+import { say } from "../../words";
 import { step } from "./step";
 
 type Row = Schemas["ScaleRow"];
@@ -75,7 +76,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
     // biome-ignore lint/a11y/useSemanticElements: the ticks within are the buttons; this is the one stop for the arrows
     <div
       role="group"
-      aria-label="Scales; arrow keys move from tick to tick"
+      aria-label={say.cases.scalesArrowKeysMoveFrom}
       tabIndex={0}
       onKeyDown={onKey}
       className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
@@ -98,7 +99,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
                   type="button"
                   className="flex min-w-0 items-center gap-1 text-left"
                   aria-expanded={opened}
-                  title={opened ? "one line" : "one line per scale"}
+                  title={opened ? say.cases.oneLine : say.cases.oneLinePerScale}
                   onClick={() => flip(r.id)}
                 >
                   <Turn open={opened} />
@@ -137,7 +138,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
       })}
       {data.omitted.length > 0 && (
         <section className="px-5 py-3 text-[12.5px]">
-          <h2>Cannot be generated</h2>
+          <h2>{say.cases.cannotBeGenerated2}</h2>
           <ul>
             {data.omitted.map((o) => (
               <li key={o.about}>
@@ -149,8 +150,8 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
       )}
       {data.stale.length > 0 && (
         <section className="px-5 py-3 text-[12.5px]">
-          <h2>Edited cases that no longer exist</h2>
-          <p className="text-soft">Their rules have changed. The edits are kept in case the rules come back.</p>
+          <h2>{say.cases.editedCasesThatNoLonger}</h2>
+          <p className="text-soft">{say.cases.theirRulesHaveChangedThe}</p>
           <ul>
             {data.stale.map((id) => (
               <li key={id} className="value">

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { useImportCases, useSheetText } from "../../api/cases";
 import type { FormAt } from "../../api/client";
 import { Trouble } from "../../ui/notice";
+import { say } from "../../words";
 
 /** Takes cases in from a tester's sheet; what each column holds is chosen, and each line's expectation is computed. */
 export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
@@ -21,16 +22,13 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
   const heads = (v?.heads ?? []).map((h, i) => ({ h, i, key: `${i} ${h}` })); // two columns may have one head
   return (
     <div className="min-h-0 flex-1 overflow-auto bg-panel px-5 py-3">
-      <h2 className="text-[15px]">Import cases (CSV, XLSX)</h2>
-      <p className="mt-1 max-w-[76ch] text-soft">
-        CSV, or the first sheet of a workbook, with a header line: one column for the title, one for each field, and
-        optionally one for the expected outcome. Fields without a column get typical values.
-      </p>
+      <h2 className="text-[15px]">{say.cases.importCasesCsvXlsx}</h2>
+      <p className="mt-1 max-w-[76ch] text-soft">{say.cases.csvOrTheFirstSheet}</p>
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <input
           type="file"
           accept=".csv,.xlsx,text/csv,text/plain"
-          aria-label="Sheet as CSV or XLSX"
+          aria-label={say.cases.sheetAsCsvOrXlsx}
           onChange={(e) => {
             const file = e.target.files?.[0];
             if (!file) return;
@@ -40,12 +38,12 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
         />
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={usual} onChange={(e) => setUsual(e.target.checked)} />
-          treat empty cells as typical values, not blank
+          {say.cases.treatEmptyCellsAsTypical}
         </label>
       </div>
       <textarea
-        aria-label="Text of the sheet"
-        placeholder="or paste the text here"
+        aria-label={say.cases.textOfTheSheet}
+        placeholder={say.cases.orPasteTheTextHere}
         className="field value mt-2 h-[92px] w-full"
         value={text}
         onChange={(e) => {
@@ -59,7 +57,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
         <>
           <div className="mt-2 overflow-x-auto">
             <table className="border-collapse text-[12.5px]">
-              <caption className="sr-only">Columns</caption>
+              <caption className="sr-only">{say.cases.columns}</caption>
               <thead>
                 <tr>
                   {heads.map(({ h, key }) => (
@@ -79,7 +77,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                   {heads.map(({ h, i, key }) => (
                     <td key={key} className="border border-line p-0.5">
                       <select
-                        aria-label={`Column ${h}`}
+                        aria-label={say.cases.column(h)}
                         className="button max-w-[150px]"
                         value={v.columns[i] ?? ""}
                         onChange={(e) => {
@@ -88,7 +86,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
                           setColumns(next);
                         }}
                       >
-                        <option value="">ignore</option>
+                        <option value="">{say.cases.ignore}</option>
                         {v.meanings.map((m) => (
                           <option key={m}>{m}</option>
                         ))}
@@ -113,27 +111,43 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
               disabled={read.isPending || cases.length === 0}
               onClick={() => read.mutate({ text, usual, columns: v.columns, keep: true }, { onSuccess: onDone })}
             >
-              Import {cases.length} cases
+              {say.cases.importWord} {cases.length} {say.cases.cases}
             </button>
-            {v.differ > 0 && <strong className="text-unseen">{v.differ} expect another outcome than the rules</strong>}
+            {v.differ > 0 && (
+              <strong className="text-unseen">
+                {v.differ} {say.cases.expectAnotherOutcomeThanThe}
+              </strong>
+            )}
           </div>
-          <ul aria-label="Cases of the sheet" className="mt-2 max-w-[860px] text-[12.5px]">
+          <ul aria-label={say.cases.casesOfTheSheet} className="mt-2 max-w-[860px] text-[12.5px]">
             {cases.slice(0, 200).map((c) => (
               <li key={c.id} className="grid grid-cols-[minmax(0,1fr)_190px_230px] gap-2 border-t border-line py-0.5">
                 <span className="truncate" title={c.title}>
                   {c.title}
                 </span>
-                <span>{c.why ? <span className="text-unseen">cannot be imported: {c.why}</span> : c.expect}</span>
+                <span>
+                  {c.why ? (
+                    <span className="text-unseen">
+                      {say.cases.cannotBeImported} {c.why}
+                    </span>
+                  ) : (
+                    c.expect
+                  )}
+                </span>
                 <span className="truncate">
                   {c.sheet_expects && (
-                    <span className="font-semibold text-unseen">the sheet expects {c.sheet_expects} </span>
+                    <span className="font-semibold text-unseen">
+                      {say.cases.theSheetExpects2} {c.sheet_expects}{" "}
+                    </span>
                   )}
                   <span className="value text-soft">{c.breaks.join(" ")}</span>
                 </span>
               </li>
             ))}
             {cases.length > 200 && (
-              <li className="border-t border-line py-1 text-soft">and {cases.length - 200} more</li>
+              <li className="border-t border-line py-1 text-soft">
+                {say.cases.and} {cases.length - 200} {say.cases.more}
+              </li>
             )}
           </ul>
         </>

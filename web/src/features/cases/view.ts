@@ -1,15 +1,16 @@
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import { useSearchParams } from "react-router";
 import { type Depth, depths, type Plan } from "../../api/cases";
+import { say } from "../../words";
 
 export type View = "scales" | "list" | "decisions" | "combinations" | "access" | "coverage" | "sheet";
 export const views: [View, string][] = [
-  ["scales", "Scales"],
-  ["list", "List"],
-  ["decisions", "Decision tables"],
-  ["combinations", "Combinations"],
-  ["access", "Access"],
-  ["coverage", "Coverage"],
+  ["scales", say.cases.scales],
+  ["list", say.cases.list],
+  ["decisions", say.cases.decisionTables],
+  ["combinations", say.cases.combinations2],
+  ["access", say.cases.access],
+  ["coverage", say.cases.coverage],
 ];
 
 const whole = (text: string | null, otherwise: number) => {

@@ -13,15 +13,16 @@ import { ago, count } from "../../ui/time";
 import { Trend } from "../../ui/trend";
 import { Value } from "../../ui/value";
 import { useWidth } from "../../ui/width";
+import { say } from "../../words";
 import { Triage, triageOf } from "./triage";
 
 const formats = [
-  { id: "html", words: "HTML report" },
-  { id: "markdown", words: "Markdown" },
-  { id: "xlsx", words: "Excel (XLSX)" },
+  { id: "html", words: say.findings.htmlReport },
+  { id: "markdown", words: say.findings.markdown },
+  { id: "xlsx", words: say.findings.excelXlsx },
   { id: "csv", words: "CSV" },
-  { id: "junit", words: "JUnit XML" },
-  { id: "playwright", words: "Playwright test" },
+  { id: "junit", words: say.findings.junitXml },
+  { id: "playwright", words: say.findings.playwrightTest },
   { id: "json", words: "JSON" },
 ] as const;
 
@@ -35,14 +36,14 @@ export function FindingsPage() {
   if (list.error instanceof Problem && list.error.status === 404)
     return (
       <p className="m-8">
-        Nothing has been run yet.{" "}
+        {say.findings.nothingHasBeenRunYet}{" "}
         <Link className="link" to={`/sites/${at.site}/forms/${at.form}/cases`}>
-          Go to Cases
+          {say.findings.goToCases}
         </Link>
       </p>
     );
   if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
-  if (list.isPending) return <Waiting what="Loading findings …" />;
+  if (list.isPending) return <Waiting what={say.findings.loadingFindings} />;
   const { run: number, findings: all, runs, tally } = list.data;
   const whole = tally.not_run === 0;
   const words = sought.toLowerCase();
@@ -74,12 +75,13 @@ export function FindingsPage() {
       <div className="flex shrink-0 flex-wrap items-center justify-between gap-x-4 gap-y-1 border-b border-line px-5 py-1.5 text-[12.5px]">
         <div className="flex items-center gap-3">
           <p>
-            Run {number}: {all.length > 0 && `${count(all.length, "finding")}, `}
+            {say.findings.run} {number}:{" "}
+            {all.length > 0 && `${count(all.length, say.findings.finding, say.findings.findings)}, `}
             <span className={whole ? "" : "font-semibold text-unseen"}>{list.data.verdict}</span>
           </p>
           <Trend runs={list.data.trend} />
           <label className="flex items-center gap-1.5">
-            Compare with
+            {say.findings.compareWith}
             <select
               className="field"
               value={against}
@@ -90,8 +92,8 @@ export function FindingsPage() {
                 .filter((r) => r.number !== number)
                 .map((r) => (
                   <option key={r.number} value={r.number}>
-                    run {r.number}
-                    {r.done < r.total && ` (${r.done} of ${r.total})`}
+                    {say.findings.run2} {r.number}
+                    {r.done < r.total && say.findings.ofWord(r.done, r.total)}
                   </option>
                 ))}
             </select>
@@ -100,7 +102,7 @@ export function FindingsPage() {
         <p className="flex flex-wrap gap-x-4">
           {list.data.findings.some((f) => f.triage?.state === "known" && !f.triage.lapsed) && (
             <a className="link" href={`/api/sites/${at.site}/forms/${at.form}/known-findings`} download>
-              Known findings (YAML)
+              {say.findings.knownFindingsYaml}
             </a>
           )}
           {formats.map((f) => (
@@ -116,12 +118,12 @@ export function FindingsPage() {
         </p>
       </div>
       <div className="grid min-h-0 flex-1 grid-cols-[400px_minmax(0,1fr)]">
-        <nav aria-label="Findings" className="flex min-h-0 flex-col border-r border-line bg-panel">
+        <nav aria-label={say.findings.findings2} className="flex min-h-0 flex-col border-r border-line bg-panel">
           {all.length > 6 && (
             <input
               type="search"
-              aria-label="Search the findings"
-              placeholder="field, check or text"
+              aria-label={say.findings.searchTheFindings}
+              placeholder={say.findings.fieldCheckOrText}
               className="field m-2 shrink-0"
               value={sought}
               onChange={(e) => setSought(e.target.value)}
@@ -133,16 +135,25 @@ export function FindingsPage() {
               <Line key={f.id} finding={f} picked={f.id === picked?.id} pick={() => pick(f.id)} />
             ))}
           </ol>
-          {all.length > 0 && shown.length === 0 && <p className="px-5 py-4">No finding contains “{sought}”.</p>}
+          {all.length > 0 && shown.length === 0 && (
+            <p className="px-5 py-4">
+              {say.findings.noFindingContains}
+              {sought}”.
+            </p>
+          )}
           {compared && <Compared of={compared} />}
           {list.data.not_shown.length > 0 && (
             <p className="border-t border-line px-5 py-2 text-[12.5px]">
-              {whole ? "Known, not found in this run:" : "Known, not found in what was run:"}{" "}
+              {whole ? say.findings.knownNotFoundInThis : say.findings.knownNotFoundInWhat}{" "}
               {list.data.not_shown.map((k) => `${k.id}${k.triage.comment ? ` (${k.triage.comment})` : ""}`).join(", ")}
             </p>
           )}
         </nav>
-        <main tabIndex={0} aria-label="The chosen finding" className="min-h-0 overflow-y-auto bg-panel px-6 py-4">
+        <main
+          tabIndex={0}
+          aria-label={say.findings.theChosenFinding}
+          className="min-h-0 overflow-y-auto bg-panel px-6 py-4"
+        >
           {picked && <Detail key={picked.id} finding={picked} run={number} against={against} />}
         </main>
       </div>
@@ -166,8 +177,9 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
           <span className="block">{finding.says}</span>
           <span className="flex justify-between text-[12.5px] text-soft">
             <span>
-              {finding.newly && <span className="text-odd">newly odd · </span>}
-              {finding.severity} · {finding.row} · {finding.check} · {count(finding.cases.length, "case")}
+              {finding.newly && <span className="text-odd">{say.findings.newlyOdd} </span>}
+              {finding.severity} · {finding.row} · {finding.check} ·{" "}
+              {count(finding.cases.length, say.findings.caseWord, say.findings.cases)}
               {said && ` · ${said}`}
             </span>
             <Past finding={finding} />
@@ -184,19 +196,24 @@ function Clear({ tally }: { tally: Schemas["ReportTally"] }) {
   return (
     <div className="px-5 py-4">
       {run === 0 ? (
-        <p>No case of this run has been run yet.</p>
+        <p>{say.findings.noCaseOfThisRun}</p>
       ) : tally.not_run > 0 ? (
         <p>
-          Nothing odd in the {count(run, "case")} that {run === 1 ? "was" : "were"} run.{" "}
-          <strong className="text-unseen">{count(tally.not_run, "case")} not run.</strong>
+          {say.findings.nothingOddInThe} {count(run, say.findings.caseWord, say.findings.cases)} {say.findings.that}{" "}
+          {run === 1 ? say.findings.was : say.findings.were} {say.findings.run3}{" "}
+          <strong className="text-unseen">
+            {count(tally.not_run, say.findings.caseWord, say.findings.cases)} {say.findings.notRun}
+          </strong>
         </p>
       ) : tally.not_observed > 0 ? (
         <p>
-          Nothing odd in what was observed.{" "}
-          <strong className="text-unseen">{count(tally.not_observed, "case")} not observed.</strong>
+          {say.findings.nothingOddInWhatWas}{" "}
+          <strong className="text-unseen">
+            {count(tally.not_observed, say.findings.caseWord, say.findings.cases)} {say.findings.notObserved}
+          </strong>
         </p>
       ) : (
-        <p>Nothing is odd in this run.</p>
+        <p>{say.findings.nothingIsOddInThis}</p>
       )}
     </div>
   );
@@ -206,15 +223,16 @@ function Clear({ tally }: { tally: Schemas["ReportTally"] }) {
 function Compared({ of }: { of: Schemas["ComparedView"] }) {
   const lists = [
     { words: "no longer odd", list: of.no_longer_odd },
-    { words: "not observed again, perhaps still odd", list: of.not_seen_again },
+    { words: say.findings.notObservedAgainPerhapsStill, list: of.not_seen_again },
   ];
   return (
     <section
-      aria-label={`Compared with run ${of.with}`}
+      aria-label={say.findings.comparedWithRun(of.with)}
       className="max-h-[40%] overflow-y-auto border-t-2 border-rule px-4 py-2"
     >
       <h3>
-        Compared with run {of.with}: {of.newly_odd} newly odd, {of.still_odd} still odd
+        {say.findings.comparedWithRun2} {of.with}: {of.newly_odd} {say.findings.newlyOdd2} {of.still_odd}{" "}
+        {say.findings.stillOdd}
       </h3>
       {lists.map(
         (l) =>
@@ -233,7 +251,9 @@ function Compared({ of }: { of: Schemas["ComparedView"] }) {
       )}
       {of.changed.length > 0 && (
         <details className="text-[12.5px]">
-          <summary>{count(of.changed.length, "change")} of the specification since</summary>
+          <summary>
+            {count(of.changed.length, say.findings.change, say.findings.changes)} {say.findings.ofTheSpecificationSince}
+          </summary>
           <ul>
             {of.changed.map((what) => (
               <li key={what}>{what}</li>
@@ -242,8 +262,8 @@ function Compared({ of }: { of: Schemas["ComparedView"] }) {
         </details>
       )}
       {[
-        { words: "newly covered", list: of.newly_covered },
-        { words: "no longer covered", list: of.no_longer_covered },
+        { words: say.findings.newlyCovered, list: of.newly_covered },
+        { words: say.findings.noLongerCovered, list: of.no_longer_covered },
       ].map(
         (l) =>
           l.list.length > 0 && (
@@ -270,7 +290,11 @@ function Past({ finding }: { finding: FindingView }) {
   if (finding.seen.length < 2) return null;
   const odd = finding.seen.filter((s) => s.verdict === "odd").length;
   const unseen = finding.seen.filter((s) => s.verdict === "not observed").length;
-  const words = `found in ${odd} of the latest ${finding.seen.length} runs${unseen > 0 ? `, not observed in ${unseen}` : ""}`;
+  const words = say.findings.foundInOfTheLatest(
+    odd,
+    finding.seen.length,
+    unseen > 0 ? say.findings.notObservedIn(unseen) : "",
+  );
   return (
     <span role="img" aria-label={words} title={words} className="flex">
       {finding.seen.map((s) => (
@@ -294,39 +318,43 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
   return (
     <article className="max-w-[860px]">
       <p className="text-[12.5px] text-soft">
-        {finding.row} · {finding.severity} · {finding.check} · {finding.part} · finding {finding.id}
+        {finding.row} · {finding.severity} · {finding.check} · {finding.part} {say.findings.finding2} {finding.id}
       </p>
       <h2 className="text-[18px] leading-snug">{finding.says}</h2>
       {against > 0 && finding.row_id && <ThenAndNow at={at} row={finding.row_id} run={run} against={against} />}
-      {read.isPending && <Waiting what="Loading the steps …" />}
+      {read.isPending && <Waiting what={say.findings.loadingTheSteps} />}
       {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
       {read.data && (
         <>
-          <Differences list={direct} caption="What is odd" />
+          <Differences list={direct} caption={say.findings.whatIsOdd} />
           {follows.length > 0 && (
             <details className="mt-1 text-[12.5px]">
               <summary>
-                {follows.length === 1 ? "1 more difference follows" : `${follows.length} more differences follow`} from
-                this
+                {follows.length === 1
+                  ? say.findings.n1MoreDifferenceFollows
+                  : say.findings.moreDifferencesFollow(follows.length)}{" "}
+                {say.findings.fromThis}
               </summary>
-              <Differences list={follows} caption="What follows from it" />
+              <Differences list={follows} caption={say.findings.whatFollowsFromIt} />
             </details>
           )}
-          <h3 className="mt-4">Steps to reproduce</h3>
+          <h3 className="mt-4">{say.findings.stepsToReproduce}</h3>
           <Steps steps={read.data.steps} />
           <p className="mt-3 flex flex-wrap gap-3">
             <Link className="button" to={caseLink(finding.simplest)}>
-              Evidence
+              {say.findings.evidence}
             </Link>
-            <Copy text={read.data.markdown} of="the finding" words="Copy as Markdown" />
-            {read.data.curl && <Copy text={read.data.curl} of="the command" words="Copy for curl" />}
+            <Copy text={read.data.markdown} of={say.findings.theFinding} words={say.findings.copyAsMarkdown} />
+            {read.data.curl && (
+              <Copy text={read.data.curl} of={say.findings.theCommand} words={say.findings.copyForCurl} />
+            )}
             <button
               type="button"
               className="button"
               disabled={further.isPending || !!looking}
               onClick={() => further.mutate()}
             >
-              Investigate
+              {say.findings.investigate}
             </button>
           </p>
           {(further.isPending || looking) && (
@@ -334,16 +362,17 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
           )}
           {further.isError && <Trouble error={further.error} />}
           {read.data.further && (
-            <section aria-label="Investigated" className="mt-2 border-l-4 border-rule pl-3">
+            <section aria-label={say.findings.investigated} className="mt-2 border-l-4 border-rule pl-3">
               <p>
                 <strong>{read.data.further.words}</strong>{" "}
                 <span className="text-soft">
-                  ({count(read.data.further.submissions, "submission")}, {ago(read.data.further.at)})
+                  ({count(read.data.further.submissions, say.findings.submission, say.findings.submissions)},{" "}
+                  {ago(read.data.further.at)})
                 </span>
               </p>
               {read.data.further.limit && <Probes limit={read.data.further.limit} />}
               <details>
-                <summary>Simplest case that shows it</summary>
+                <summary>{say.findings.simplestCaseThatShowsIt}</summary>
                 <Steps steps={read.data.further.steps ?? []} />
               </details>
             </section>
@@ -360,7 +389,9 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
           />
         </>
       )}
-      <h3 className="mt-4">{finding.cases.length === 1 ? "1 case" : `${finding.cases.length} cases`}</h3>
+      <h3 className="mt-4">
+        {finding.cases.length === 1 ? say.findings.n1Case : say.findings.cases2(finding.cases.length)}
+      </h3>
       <ul>
         {finding.cases.slice(0, maxCases).map((id) => (
           <li key={id}>
@@ -372,7 +403,7 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
         {finding.cases.length > maxCases && (
           <li>
             <Link className="link" to={`${base}/run?run=${run}`}>
-              and {finding.cases.length - maxCases} more in the run
+              {say.findings.and} {finding.cases.length - maxCases} {say.findings.moreInTheRun}
             </Link>
           </li>
         )}
@@ -423,7 +454,7 @@ function ThenAndNow(p: { at: FormAt; row: string; run: number; against: number }
   const row = cases.data?.rows?.find((r) => r.id === p.row);
   if (!now.data || !then.data || !row) return null;
   return (
-    <section aria-label="Then and now" className="mt-2">
+    <section aria-label={say.findings.thenAndNow} className="mt-2">
       <div ref={measure} />
       {[then.data, now.data].map((view) => {
         const marks = new Map(view.marks.map((m) => [m.case, m]));
@@ -433,11 +464,13 @@ function ThenAndNow(p: { at: FormAt; row: string; run: number; against: number }
         };
         return (
           <div key={view.run.number} className="border-t border-line">
-            <p className="text-[12.5px] text-soft">run {view.run.number}</p>
+            <p className="text-[12.5px] text-soft">
+              {say.findings.run2} {view.run.number}
+            </p>
             <ScaleRow
               scales={row.scales}
               width={width}
-              label={`${row.label}, run ${view.run.number}`}
+              label={say.findings.run4(row.label, view.run.number)}
               slim
               verdictOf={verdict}
               titleOf={(id) => marks.get(id)?.headline ?? id}
@@ -456,10 +489,12 @@ function Looking(p: { at: FormAt; run: number; finding: string; made: number; mo
   const stop = useStopLooking(p.at, p.run, p.finding);
   return (
     <p className="mt-2 flex items-center gap-3">
-      <span role="status">Investigating: {count(p.made, "submission")}</span>
-      <progress aria-label="Investigating" value={Math.min(p.made, p.most ?? 1)} max={p.most ?? 1} />
+      <span role="status">
+        {say.findings.investigating} {count(p.made, say.findings.submission, say.findings.submissions)}
+      </span>
+      <progress aria-label={say.findings.investigating2} value={Math.min(p.made, p.most ?? 1)} max={p.most ?? 1} />
       <button type="button" className="button" disabled={stop.isPending} onClick={() => stop.mutate()}>
-        Stop
+        {say.findings.stop}
       </button>
     </p>
   );
@@ -499,11 +534,11 @@ function Copy({ text, of, words = "copy" }: { text: string; of: string; words?: 
     <button
       type="button"
       className={words === "copy" ? "link min-h-6 min-w-8 text-[12.5px]" : "button"}
-      aria-label={words === "copy" ? `Copy ${of}` : undefined}
+      aria-label={words === "copy" ? say.findings.copy(of) : undefined}
       onClick={() => navigator.clipboard.writeText(text).then(() => setDone(true))}
       onBlur={() => setDone(false)}
     >
-      {done ? "copied" : words}
+      {done ? say.findings.copied : words}
     </button>
   );
 }

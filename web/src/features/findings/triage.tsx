@@ -4,6 +4,7 @@ import type { FormAt } from "../../api/client";
 import { type TriageView, useTriage } from "../../api/findings";
 import { Kbd, useKey } from "../../ui/keys";
 import { moment } from "../../ui/time";
+import { say } from "../../words";
 
 const states = ["open", "known", "fixed", "not a defect"] as const;
 const severities = ["critical", "major", "minor", "trivial"] as const;
@@ -11,12 +12,15 @@ const severities = ["critical", "major", "minor", "trivial"] as const;
 /** A triage in brief, for a line of a list; nothing where nothing was said. */
 export function triageOf(triage?: TriageView): string {
   if (!triage) return "";
-  return [triage.state, triage.until && (triage.lapsed ? `until ${triage.until}, now over` : `until ${triage.until}`)]
+  return [
+    triage.state,
+    triage.until && (triage.lapsed ? say.findings.untilNowOver(triage.until) : say.findings.until(triage.until)),
+  ]
     .filter(Boolean)
     .join(", ");
 }
 
-/** What testers said of a finding, and the form to say something else. */
+/** What testers said of a finding, and the form to record something else. */
 export function Triage(props: {
   at: FormAt;
   run: number;
@@ -30,10 +34,10 @@ export function Triage(props: {
   const go = useNavigate();
   const specification = `/sites/${props.at.site}/forms/${props.at.form}/rules${props.row ? `?field=${props.row}` : ""}`;
   useKey("s", () => go(specification));
-  const say = useTriage(props.at, props.run, props.finding);
+  const record = useTriage(props.at, props.run, props.finding);
   // what it is said of; what others said meanwhile counts as seen once it was told
   const from = useRef(props.version);
-  if (say.isError) from.current = props.version;
+  if (record.isError) from.current = props.version;
   const [state, setState] = useState<TriageView["state"]>(props.triage?.state ?? "open");
   const submit = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
@@ -46,7 +50,7 @@ export function Triage(props: {
       until: state === "known" ? text("until") : undefined,
       comment: text("comment"),
     };
-    say.mutate(
+    record.mutate(
       { from: from.current, body },
       {
         onSuccess: (said) => {
@@ -56,11 +60,11 @@ export function Triage(props: {
     );
   };
   return (
-    <section aria-label="Triage" className="mt-4 border-t border-line pt-3">
-      <h3>Triage</h3>
+    <section aria-label={say.findings.triage} className="mt-4 border-t border-line pt-3">
+      <h3>{say.findings.triage}</h3>
       <form className="mt-1 grid grid-cols-[120px_170px_150px_minmax(0,1fr)_auto] items-end gap-2" onSubmit={submit}>
         <label>
-          <span className="block text-[12px] text-soft">State</span>
+          <span className="block text-[12px] text-soft">{say.findings.state}</span>
           <select
             className="field w-full"
             value={state}
@@ -72,16 +76,18 @@ export function Triage(props: {
           </select>
         </label>
         <label>
-          <span className="block text-[12px] text-soft">Severity</span>
+          <span className="block text-[12px] text-soft">{say.findings.severity}</span>
           <select className="field w-full" name="severity" defaultValue={props.triage?.severity ?? ""}>
-            <option value="">{props.proposed} (proposed)</option>
+            <option value="">
+              {props.proposed} {say.findings.proposed}
+            </option>
             {severities.map((s) => (
               <option key={s}>{s}</option>
             ))}
           </select>
         </label>
         <label>
-          <span className="block text-[12px] text-soft">Known until</span>
+          <span className="block text-[12px] text-soft">{say.findings.knownUntil}</span>
           <input
             className="field w-full"
             type="date"
@@ -91,39 +97,39 @@ export function Triage(props: {
           />
         </label>
         <label>
-          <span className="block text-[12px] text-soft">Link</span>
+          <span className="block text-[12px] text-soft">{say.findings.link}</span>
           <input
             className="field w-full"
             name="link"
             type="url"
-            placeholder="https://tracker.example/412"
+            placeholder={say.findings.httpsTrackerExample412}
             defaultValue={props.triage?.link ?? ""}
           />
         </label>
-        <button type="submit" className="button" disabled={say.isPending}>
-          Save
+        <button type="submit" className="button" disabled={record.isPending}>
+          {say.findings.save}
         </button>
         <label className="col-span-5">
-          <span className="block text-[12px] text-soft">Comment</span>
+          <span className="block text-[12px] text-soft">{say.findings.comment}</span>
           <textarea className="field w-full" name="comment" rows={2} defaultValue={props.triage?.comment ?? ""} />
         </label>
       </form>
-      {say.isError && (
+      {record.isError && (
         <p role="alert" className="mt-1 border-l-4 border-unseen pl-3">
-          {say.error.message}
+          {record.error.message}
         </p>
       )}
       {state === "not a defect" && (
         <p className="mt-1">
-          If the rule is wrong,{" "}
+          {say.findings.ifTheRuleIsWrong}{" "}
           <Link className="link" to={specification}>
-            correct the specification
+            {say.findings.correctTheSpecification}
           </Link>{" "}
-          <Kbd>s</Kbd>
+          <Kbd>{say.findings.s}</Kbd>
         </p>
       )}
       {props.history.length > 0 && (
-        <ol aria-label="History" className="mt-1 text-[12.5px]">
+        <ol aria-label={say.findings.history} className="mt-1 text-[12.5px]">
           {props.history.map((w) => (
             <li key={w.at} className="border-t border-line py-0.5">
               <strong>{triageOf(w)}</strong> · {w.by}, {w.at && moment(w.at)}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { FormAt } from "../../api/client";
 import { api, need } from "../../api/client";
 import { Trouble } from "../../ui/notice";
+import { say } from "../../words";
 import { Proposals } from "./proposals";
 
 /** Reads a JSON Schema, or a request body of an OpenAPI document. */
@@ -16,21 +17,21 @@ export function FromSchemaFile({ at, onDone }: { at: FormAt; onDone: () => void 
   });
   const got = read.data;
   return (
-    <section aria-label="From a JSON Schema">
-      <h2 className="text-[15px]">From a JSON Schema or OpenAPI</h2>
+    <section aria-label={say.form.fromAJsonSchema}>
+      <h2 className="text-[15px]">{say.form.fromAJsonSchemaOr}</h2>
       <textarea
-        aria-label="JSON Schema or OpenAPI"
+        aria-label={say.form.jsonSchemaOrOpenapi}
         className="field value mt-2 h-40 w-full"
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <button type="button" className="button mt-1" disabled={!text || read.isPending} onClick={() => read.mutate("")}>
-        Read
+        {say.form.read}
       </button>
       {read.isError && <Trouble error={read.error} />}
       {got && got.operations.length > 0 && (
         <label className="mt-2 block">
-          Request{" "}
+          {say.form.request}{" "}
           <select className="cell value" value={got.operation} onChange={(e) => read.mutate(e.target.value)}>
             {got.operations.map((o) => (
               <option key={o}>{o}</option>
@@ -64,17 +65,17 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
     read.mutate(next);
   };
   return (
-    <section aria-label="From a list of rules">
-      <h2 className="text-[15px]">From a list of rules</h2>
-      <p className="mt-1 text-soft">CSV from a spreadsheet: a header line, then one line per field.</p>
+    <section aria-label={say.form.fromAListOfRules}>
+      <h2 className="text-[15px]">{say.form.fromAListOfRules}</h2>
+      <p className="mt-1 text-soft">{say.form.csvFromASpreadsheetA}</p>
       <textarea
-        aria-label="List of rules"
+        aria-label={say.form.listOfRules}
         className="field value mt-2 h-40 w-full"
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <button type="button" className="button mt-1" disabled={!text || read.isPending} onClick={() => read.mutate([])}>
-        Read
+        {say.form.read}
       </button>
       {read.isError && <Trouble error={read.error} />}
       {got && (
@@ -82,9 +83,9 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
           <table className="table mt-2 w-full">
             <thead>
               <tr>
-                <th scope="col">head</th>
-                <th scope="col">holds</th>
-                <th scope="col">first line</th>
+                <th scope="col">{say.form.head}</th>
+                <th scope="col">{say.form.holds}</th>
+                <th scope="col">{say.form.firstLine}</th>
               </tr>
             </thead>
             <tbody>
@@ -93,12 +94,12 @@ export function FromList({ at, onDone }: { at: FormAt; onDone: () => void }) {
                   <td>{h}</td>
                   <td>
                     <select
-                      aria-label={`Meaning of ${h}`}
+                      aria-label={say.form.meaningOf(h)}
                       className="cell"
                       value={columns[i] ?? ""}
                       onChange={(e) => choose(i, e.target.value)}
                     >
-                      <option value="">ignore</option>
+                      <option value="">{say.form.ignore}</option>
                       {got.meanings.map((m) => (
                         <option key={m}>{m}</option>
                       ))}

@@ -6,6 +6,7 @@ import { EditBar, useEditing } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
 import { idOf, stepsOf, stepsText } from "../../editing/names";
 import { Cell, Choice } from "../../ui/cell";
+import { say } from "../../words";
 import { FromList, FromSchemaFile } from "./files";
 import { Revisions } from "./revisions";
 import { FromPage, FromTables } from "./sources";
@@ -34,12 +35,12 @@ export const kinds = [
 ];
 
 const tools = [
-  ["page", "Read the page"],
-  ["tables", "Read the tables"],
-  ["trace", "Trace"],
-  ["schema", "JSON Schema"],
-  ["list", "List of rules"],
-  ["revisions", "Revisions"],
+  ["page", say.form.readThePage],
+  ["tables", say.form.readTheTables],
+  ["trace", say.form.trace],
+  ["schema", say.form.jsonSchema],
+  ["list", say.form.listOfRules],
+  ["revisions", say.form.revisions],
 ] as const;
 
 /** How the form was read: its fields in page order, and where each value goes. Ways in stand at the right. */
@@ -53,7 +54,7 @@ export function FormPage() {
   return (
     <div className="flex h-full flex-col">
       <EditBar>
-        <fieldset className="flex gap-1" aria-label="Sources">
+        <fieldset className="flex gap-1" aria-label={say.form.sources}>
           {tools.map(([name, title]) => (
             <button
               key={name}
@@ -66,7 +67,7 @@ export function FormPage() {
             </button>
           ))}
           <Link className="button no-underline" to={`/sites/${at.site}/forms/${at.form}/try`}>
-            Try
+            {say.form.try}
           </Link>
         </fieldset>
       </EditBar>
@@ -74,21 +75,19 @@ export function FormPage() {
         <main tabIndex={0} className="min-h-0 overflow-auto bg-panel px-5 py-3">
           <Where />
           {fields.length === 0 ? (
-            <p className="mt-5 max-w-lg">
-              The form has no fields yet. Read them from its page on the right, or add the first one by hand.
-            </p>
+            <p className="mt-5 max-w-lg">{say.form.theFormHasNoFields}</p>
           ) : (
             <Fields fields={fields} narrow={tool !== ""} />
           )}
           <AddField count={fields.length} />
           <StoredRows />
-          <Listed title="States of a visitor" list={f.states} />
-          <Listed title="Journeys" list={f.journeys} />
+          <Listed title={say.form.statesOfAVisitor} list={f.states} />
+          <Listed title={say.form.journeys} list={f.journeys} />
         </main>
         {tool && (
           <aside
             tabIndex={0}
-            aria-label="Source"
+            aria-label={say.form.source}
             className="min-h-0 overflow-y-auto border-l border-line bg-panel px-5 py-3"
           >
             {tool === "page" && <FromPage at={at} page={f.page} languages={f.languages} onDone={() => open("trace")} />}
@@ -126,33 +125,33 @@ function Where() {
   const set = (path: string) => (value: string) => e.apply([{ do: "set", path, value }]);
   return (
     <dl className="grid max-w-4xl grid-cols-[90px_minmax(0,1fr)_90px_minmax(0,1fr)] items-center gap-y-0.5">
-      <dt className="text-soft">page</dt>
+      <dt className="text-soft">{say.form.page}</dt>
       <dd>
         <span className="value text-soft">{f.address}</span>
-        <Cell label="Page" mono value={f.page} onKeep={set("page")} />
+        <Cell label={say.form.page2} mono value={f.page} onKeep={set("page")} />
       </dd>
-      <dt className="text-soft">title</dt>
+      <dt className="text-soft">{say.form.title}</dt>
       <dd>
-        <Cell label="Title" value={f.brief.title} onKeep={set("title")} size={20} />
+        <Cell label={say.form.title2} value={f.brief.title} onKeep={set("title")} size={20} />
       </dd>
-      <dt className="text-soft">sends to</dt>
+      <dt className="text-soft">{say.form.sendsTo}</dt>
       <dd className="flex flex-wrap items-center">
-        <Choice label="Method" value={f.method} options={["POST", "GET"]} onKeep={set("submit.method")} />
-        <Cell label="Target" mono value={f.to} onKeep={set("submit.to")} />
+        <Choice label={say.form.method} value={f.method} options={["POST", "GET"]} onKeep={set("submit.method")} />
+        <Cell label={say.form.target} mono value={f.to} onKeep={set("submit.to")} />
         <Choice
-          label="Encoding"
+          label={say.form.encoding}
           value={f.encoding}
           options={["urlencoded", "multipart", "json"]}
           onKeep={set("submit.encoding")}
         />
       </dd>
-      <dt className="text-soft">token</dt>
+      <dt className="text-soft">{say.form.token}</dt>
       <dd>
         <Cell
-          label="Token"
+          label={say.form.token2}
           mono
           value={f.tokens.join(", ")}
-          placeholder="none"
+          placeholder={say.form.none}
           onKeep={(v) =>
             e.apply([
               v.trim()
@@ -162,20 +161,20 @@ function Where() {
           }
         />
       </dd>
-      <dt className="text-soft">visitor state</dt>
+      <dt className="text-soft">{say.form.visitorState}</dt>
       <dd>
         <Cell
-          label="State of the visitor"
+          label={say.form.stateOfTheVisitor}
           value={f.state === "any" ? "" : f.state}
-          placeholder="any"
+          placeholder={say.form.any}
           onKeep={set("state")}
         />
       </dd>
-      <dt className="text-soft">databases watched</dt>
+      <dt className="text-soft">{say.form.databasesWatched}</dt>
       <dd>
         {f.watched.join(", ") || (
           <Link className="link" to={`/sites/${f.site}/settings`}>
-            none: stored data cannot be checked
+            {say.form.noneStoredDataCannotBe}
           </Link>
         )}
       </dd>
@@ -189,18 +188,18 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
     e.apply([{ do: "set", path: `fields[${f.id}].${key}`, value }]);
   return (
     <table className="table mt-3 w-full">
-      <caption className="sr-only">Fields in page order</caption>
+      <caption className="sr-only">{say.form.fieldsInPageOrder}</caption>
       <thead>
         <tr>
-          <th scope="col">field</th>
-          <th scope="col">kind</th>
-          <th scope="col">request name</th>
-          {!narrow && <th scope="col">initial value</th>}
-          <th scope="col">server normalises</th>
-          <th scope="col">stored in</th>
+          <th scope="col">{say.form.field}</th>
+          <th scope="col">{say.form.kind}</th>
+          <th scope="col">{say.form.requestName}</th>
+          {!narrow && <th scope="col">{say.form.initialValue}</th>}
+          <th scope="col">{say.form.serverNormalises}</th>
+          <th scope="col">{say.form.storedIn}</th>
           {!narrow && (
             <th scope="col">
-              <span className="sr-only">order</span>
+              <span className="sr-only">{say.form.order}</span>
             </th>
           )}
         </tr>
@@ -209,22 +208,22 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
         {fields.map((x, i) => (
           <tr key={x.id}>
             <td className="font-semibold">
-              <Cell label={`Label of ${x.id}`} value={x.label} onKeep={set(x, "label")} size={14} />
+              <Cell label={say.form.labelOf(x.id)} value={x.label} onKeep={set(x, "label")} size={14} />
             </td>
             <td className="whitespace-nowrap">
               <Choice
-                label={`Kind of ${x.label}`}
+                label={say.form.kindOf(x.label)}
                 value={x.kind}
                 options={kinds.map((k) => [k, fieldKindName[k] ?? k])}
                 onKeep={set(x, "kind")}
               />
               <label className="ml-1 text-[12px] text-soft">
                 <input type="checkbox" checked={x.secret} onChange={(ev) => set(x, "secret")(ev.target.checked)} />{" "}
-                secret
+                {say.form.secret}
               </label>
             </td>
             <td>
-              <Cell label={`Request name of ${x.label}`} mono value={x.name} onKeep={set(x, "name")} />
+              <Cell label={say.form.requestNameOf(x.label)} mono value={x.name} onKeep={set(x, "name")} />
             </td>
             {!narrow && (
               <td>
@@ -232,7 +231,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
                   label={`Initial value of ${x.label}`}
                   mono
                   value={x.initial}
-                  placeholder="blank"
+                  placeholder={say.form.blank}
                   onKeep={(v) =>
                     v ? set(x, "initial")(v) : e.apply([{ do: "remove", path: `fields[${x.id}].initial` }])
                   }
@@ -241,9 +240,9 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
             )}
             <td>
               <Cell
-                label={`Steps of ${x.label}`}
+                label={say.form.stepsOf(x.label)}
                 value={stepsText(x.normalize)}
-                placeholder="unchanged"
+                placeholder={say.form.unchanged}
                 onKeep={(v) =>
                   v.trim()
                     ? set(x, "normalize")(stepsOf(v))
@@ -254,7 +253,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
             <td className="value">
               <span className="whitespace-nowrap">
                 {x.columns.map((c) => (narrow ? c.slice(c.indexOf(".") + 1) : c)).join(", ") || (
-                  <span className="font-sans text-soft">not stored</span>
+                  <span className="font-sans text-soft">{say.form.notStored}</span>
                 )}
               </span>
             </td>
@@ -263,7 +262,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
                 <button
                   type="button"
                   className="mini"
-                  aria-label={`Move ${x.label} up`}
+                  aria-label={say.form.moveUp(x.label)}
                   disabled={i === 0 || e.busy}
                   onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i - 1 }])}
                 >
@@ -272,7 +271,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
                 <button
                   type="button"
                   className="mini"
-                  aria-label={`Move ${x.label} down`}
+                  aria-label={say.form.moveDown(x.label)}
                   disabled={i === fields.length - 1 || e.busy}
                   onClick={() => e.apply([{ do: "move", path: `fields[${x.id}]`, at: i + 1 }])}
                 >
@@ -281,11 +280,11 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
                 <button
                   type="button"
                   className="mini"
-                  aria-label={`Remove ${x.label}`}
+                  aria-label={say.form.remove(x.label)}
                   disabled={e.busy}
                   onClick={() => e.apply([{ do: "remove", path: `fields[${x.id}]` }])}
                 >
-                  remove
+                  {say.form.remove2}
                 </button>
               </td>
             )}
@@ -311,11 +310,11 @@ function AddField({ count }: { count: number }) {
       }}
     >
       <label>
-        Add a field (request name){" "}
+        {say.form.addAFieldRequestName}{" "}
         <input className="field value" value={name} onChange={(ev) => setName(ev.target.value)} />
       </label>
       <button type="submit" className="button" disabled={!name || e.busy}>
-        Add
+        {say.form.add}
       </button>
     </form>
   );
@@ -329,14 +328,14 @@ function StoredRows() {
   return f.stored.map((t) => (
     <section key={t.table} className="mt-5 max-w-3xl">
       <h2 className="text-[14px]">
-        When accepted, a row is written to <span className="value">{t.table}</span>
+        {say.form.whenAcceptedARowIs} <span className="value">{t.table}</span>
       </h2>
       <table className="table mt-1 w-full">
         <thead>
           <tr>
-            <th scope="col">column</th>
-            <th scope="col">holds</th>
-            <th scope="col">source</th>
+            <th scope="col">{say.form.column}</th>
+            <th scope="col">{say.form.holds}</th>
+            <th scope="col">{say.form.source2}</th>
           </tr>
         </thead>
         <tbody>
@@ -346,7 +345,7 @@ function StoredRows() {
               <td>{c.words}</td>
               <td className="whitespace-nowrap">
                 <select
-                  aria-label={`Source of ${c.name}`}
+                  aria-label={say.form.sourceOf(c.name)}
                   className="cell"
                   value=""
                   onChange={(ev) => {
@@ -356,14 +355,14 @@ function StoredRows() {
                     else e.apply([{ do: "set", path, value: sources[v] ?? { from: v } }]);
                   }}
                 >
-                  <option value="">change source …</option>
+                  <option value="">{say.form.changeSource}</option>
                   {fields.map((id) => (
                     <option key={id}>{id}</option>
                   ))}
                   {Object.keys(sources).map((s) => (
                     <option key={s}>{s}</option>
                   ))}
-                  <option value="-">remove</option>
+                  <option value="-">{say.form.remove2}</option>
                 </select>
               </td>
             </tr>

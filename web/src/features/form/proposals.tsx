@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useEditing } from "../../editing/edits";
+import { say } from "../../words";
 
 export type Proposal = Schemas["DraftProposal"];
 
@@ -27,11 +28,11 @@ export function Proposals({
     });
   const take = async () => {
     const edits = list.flatMap((p, i) => (chosen.has(i) ? p.edits : []));
-    if (await editing.apply(edits, `from ${from}`)) onDone();
+    if (await editing.apply(edits, say.form.from(from))) onDone();
   };
   return (
     <div>
-      {list.length === 0 && <p>Nothing new: all of it is in the document already.</p>}
+      {list.length === 0 && <p>{say.form.nothingNewAllOfIt}</p>}
       {list.length > 0 && (
         <>
           <div className="sticky top-0 z-10 flex items-center gap-2 bg-panel py-2">
@@ -41,16 +42,16 @@ export function Proposals({
               disabled={chosen.size === 0 || editing.busy}
               onClick={take}
             >
-              Apply {chosen.size} of {list.length}
+              {say.form.apply} {chosen.size} {say.form.ofWord} {list.length}
             </button>
             <button type="button" className="button" onClick={() => setChosen(new Set(list.keys()))}>
-              All
+              {say.form.all}
             </button>
             <button type="button" className="button" onClick={() => setChosen(new Set())}>
-              None
+              {say.form.none2}
             </button>
           </div>
-          <ul aria-label="Proposals">
+          <ul aria-label={say.form.proposals}>
             {list.map((p, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: proposals are known by their order alone
               <li key={i} className="border-t border-line py-1">
@@ -65,12 +66,12 @@ export function Proposals({
                     <span className="font-semibold">{p.about}</span> <span className="break-words">{p.words}</span>
                     {p.differs && (
                       <span className="block border-l-4 border-unseen pl-2">
-                        currently: <span className="break-words">{p.was}</span>
+                        {say.form.currently} <span className="break-words">{p.was}</span>
                       </span>
                     )}
                     <span className="block text-[12px] text-soft">
                       {p.from}
-                      {p.sure < 1 && `, unsure (${Math.round(p.sure * 100)} %)`}
+                      {p.sure < 1 && say.form.unsure(Math.round(p.sure * 100))}
                     </span>
                   </span>
                 </label>
@@ -81,7 +82,7 @@ export function Proposals({
       )}
       {notes.length > 0 && (
         <section className="mt-3 border-t border-line pt-2">
-          <h3>Also found</h3>
+          <h3>{say.form.alsoFound}</h3>
           <ul className="mt-1 list-disc pl-5">
             {notes.map((n) => (
               <li key={n}>{n}</li>

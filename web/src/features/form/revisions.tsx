@@ -5,6 +5,7 @@ import { api, need } from "../../api/client";
 import { useEditing } from "../../editing/edits";
 import { Trouble, Waiting } from "../../ui/notice";
 import { moment } from "../../ui/time";
+import { say } from "../../words";
 
 /** The form's revisions with their differences in words, its document's text, and its project file. */
 export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
@@ -20,17 +21,17 @@ export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
   });
   const editing = useEditing();
   const [shown, setShown] = useState(false);
-  if (list.isPending) return <Waiting what="Loading revisions …" />;
+  if (list.isPending) return <Waiting what={say.form.loadingRevisions} />;
   if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
   return (
-    <section aria-label="Revisions">
-      <h2 className="text-[15px]">Revisions</h2>
+    <section aria-label={say.form.revisions}>
+      <h2 className="text-[15px]">{say.form.revisions}</h2>
       <p className="mt-1 flex gap-2">
         <button type="button" className="button" aria-expanded={shown} onClick={() => setShown(!shown)}>
-          View YAML
+          {say.form.viewYaml}
         </button>
         <a className="button no-underline" href={`/api/sites/${at.site}/project`} download>
-          Project file
+          {say.form.projectFile}
         </a>
       </p>
       {shown && source.data && (
@@ -44,11 +45,11 @@ export function Revisions({ at, newest }: { at: FormAt; newest: number }) {
             <div className="flex items-baseline gap-2">
               <span className="font-semibold">{r.number}</span>
               <span className="flex-1 text-[12px] text-soft">
-                {moment(r.saved_at)} {r.saved_by && `by ${r.saved_by}`}
+                {moment(r.saved_at)} {r.saved_by && say.form.by(r.saved_by)}
               </span>
               {r.number !== newest && (
                 <button type="button" className="mini" onClick={() => editing.restore(r.number)}>
-                  Restore
+                  {say.form.restore}
                 </button>
               )}
             </div>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { FormAt } from "../../api/client";
 import { api, need } from "../../api/client";
 import { Trouble } from "../../ui/notice";
+import { say } from "../../words";
 import { Proposals } from "./proposals";
 
 const params = (at: FormAt) => ({ params: { path: at } });
@@ -34,8 +35,8 @@ export function FromPage({
   });
   const got = read.data;
   return (
-    <section aria-label="From the page">
-      <h2 className="text-[15px]">From the page</h2>
+    <section aria-label={say.form.fromThePage}>
+      <h2 className="text-[15px]">{say.form.fromThePage}</h2>
       <form
         className="mt-1"
         onSubmit={(e) => {
@@ -44,28 +45,29 @@ export function FromPage({
         }}
       >
         <label className="block">
-          Path or address{" "}
+          {say.form.pathOrAddress}{" "}
           <input className="field value w-full" value={path} onChange={(e) => setPath(e.target.value)} />
         </label>
         <label className="mt-1 flex items-center gap-2">
           <input type="checkbox" className="size-4" checked={scripts} onChange={(e) => setScripts(e.target.checked)} />
-          run its scripts first
+          {say.form.runItsScriptsFirst}
         </label>
         {languages.length > 1 && (
           <label className="mt-1 block">
-            In{" "}
+            {say.form.inWord}{" "}
             <select className="cell" value={language} onChange={(e) => setLanguage(e.target.value)}>
-              <option value="">the site's language</option>
+              <option value="">{say.form.theSitesLanguage}</option>
               {languages.map((l) => (
                 <option key={l} value={l}>
-                  {l}: labels only
+                  {l}
+                  {say.form.labelsOnly}
                 </option>
               ))}
             </select>
           </label>
         )}
         <details className="mt-1">
-          <summary className="cursor-pointer">or paste HTML</summary>
+          <summary className="cursor-pointer">{say.form.orPasteHtml}</summary>
           <textarea
             aria-label="HTML"
             className="field value h-24 w-full"
@@ -74,13 +76,13 @@ export function FromPage({
           />
         </details>
         <button type="submit" className="button mt-2" disabled={read.isPending}>
-          {read.isPending ? "Reading …" : "Read"}
+          {read.isPending ? say.form.reading : say.form.read}
         </button>
       </form>
       {read.isError && <Trouble error={read.error} />}
       {got && got.forms.length > 1 && (
         <label className="mt-2 block">
-          Which form{" "}
+          {say.form.whichForm}{" "}
           <select className="cell" value={got.form} onChange={(e) => read.mutate(Number(e.target.value))}>
             {got.forms.map((f, i) => (
               <option key={f} value={i}>
@@ -110,11 +112,11 @@ export function FromTables({ at, onDone }: { at: FormAt; onDone: () => void }) {
   });
   const got = read.data;
   return (
-    <section aria-label="From the tables">
-      <h2 className="text-[15px]">From the tables</h2>
-      <p className="mt-1 text-soft">From the site's database, or from SQL that creates them.</p>
+    <section aria-label={say.form.fromTheTables}>
+      <h2 className="text-[15px]">{say.form.fromTheTables}</h2>
+      <p className="mt-1 text-soft">{say.form.fromTheSitesDatabaseOr}</p>
       <details className="mt-1">
-        <summary className="cursor-pointer">SQL</summary>
+        <summary className="cursor-pointer">{say.form.sql}</summary>
         <textarea
           aria-label="SQL"
           className="field value h-28 w-full"
@@ -122,24 +124,24 @@ export function FromTables({ at, onDone }: { at: FormAt; onDone: () => void }) {
           onChange={(e) => setSQL(e.target.value)}
         />
         <label>
-          Dialect{" "}
+          {say.form.dialect}{" "}
           <select className="cell" value={dialect} onChange={(e) => setDialect(e.target.value)}>
-            <option value="">automatic</option>
-            <option value="mariadb">MariaDB</option>
-            <option value="mysql">MySQL</option>
-            <option value="postgresql">PostgreSQL</option>
-            <option value="sqlite">SQLite</option>
+            <option value="">{say.form.automatic}</option>
+            <option value="mariadb">{say.form.mariadb}</option>
+            <option value="mysql">{say.form.mysql}</option>
+            <option value="postgresql">{say.form.postgresql}</option>
+            <option value="sqlite">{say.form.sqlite}</option>
           </select>
         </label>
       </details>
       <button type="button" className="button mt-2" disabled={read.isPending} onClick={() => read.mutate("")}>
-        {read.isPending ? "Reading …" : sql ? "Read the SQL" : "Read the database"}
+        {read.isPending ? say.form.reading : sql ? say.form.readTheSql : say.form.readTheDatabase}
       </button>
       {read.isError && <Trouble error={read.error} />}
       {got && (
         <>
           <label className="mt-2 block">
-            Stored in{" "}
+            {say.form.storedIn2}{" "}
             <select className="cell value" value={got.table} onChange={(e) => read.mutate(e.target.value)}>
               {got.tables.map((t) => (
                 <option key={t}>{t}</option>

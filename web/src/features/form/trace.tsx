@@ -6,6 +6,7 @@ import { useSample } from "../../editing/sample";
 import { ValuesForm } from "../../editing/values-form";
 import { Trouble } from "../../ui/notice";
 import { Value } from "../../ui/value";
+import { say } from "../../words";
 import { Proposals } from "./proposals";
 
 type Field = Schemas["FieldView"];
@@ -34,12 +35,9 @@ export function Trace({
   for (const m of got?.messages ?? []) if (m.field && !messages[m.field]) messages[m.field] = m.text;
   const loose = (got?.messages ?? []).filter((m) => !m.field);
   return (
-    <section aria-label="Trace">
-      <h2 className="text-[15px]">Trace</h2>
-      <p className="mt-1 text-soft">
-        Enter values that the site accepts. Odd Tick submits them up to seven times (marked with spaces and capitals,
-        blank, wrong, repeated) and writes one row.
-      </p>
+    <section aria-label={say.form.trace}>
+      <h2 className="text-[15px]">{say.form.trace}</h2>
+      <p className="mt-1 text-soft">{say.form.enterValuesThatTheSite}</p>
       <form
         className="mt-2"
         onSubmit={(e) => {
@@ -57,15 +55,17 @@ export function Trace({
           onChange={(id, list) => setTyped((old) => ({ ...old, [id]: list }))}
         />
         <button type="submit" className="button mt-2" disabled={send.isPending}>
-          {send.isPending ? "Tracing …" : "Trace these values"} <kbd className="kbd">Ctrl</kbd>{" "}
-          <kbd className="kbd">Enter</kbd>
+          {send.isPending ? say.form.tracing : say.form.traceTheseValues} <kbd className="kbd">{say.form.ctrl}</kbd>{" "}
+          <kbd className="kbd">{say.form.enter}</kbd>
         </button>
       </form>
       {send.isError && <Trouble error={send.error} />}
       {got && !got.accepted && (
         <div role="status" className="mt-3 border-l-4 border-unseen pl-3">
-          <p className="font-semibold">The site did not accept these values (status {got.status}).</p>
-          <p>Correct the fields it names and trace again. What the blank and wrong submissions showed is below.</p>
+          <p className="font-semibold">
+            {say.form.theSiteDidNotAccept} {got.status}).
+          </p>
+          <p>{say.form.correctTheFieldsItNames}</p>
           {loose.map((m) => (
             <p key={m.text}>“{m.text}”</p>
           ))}
@@ -74,22 +74,22 @@ export function Trace({
       {got?.accepted && (
         <div className="mt-3">
           <p role="status" className="font-semibold">
-            Accepted: status {got.status}
-            {got.to ? `, then ${got.to}` : ""}
+            {say.form.acceptedStatus} {got.status}
+            {got.to ? say.form.redirectedTo(got.to) : ""}
           </p>
           <table className="table mt-1 w-full">
             <thead>
               <tr>
-                <th scope="col">field</th>
-                <th scope="col">sent</th>
-                <th scope="col">stored</th>
+                <th scope="col">{say.form.field}</th>
+                <th scope="col">{say.form.sent}</th>
+                <th scope="col">{say.form.stored}</th>
               </tr>
             </thead>
             <tbody>
               {got.fields.map((f) => (
                 <tr key={f.field}>
                   <td>{f.label}</td>
-                  <td>{f.secret ? <span className="text-soft">secret</span> : <Value>{f.sent}</Value>}</td>
+                  <td>{f.secret ? <span className="text-soft">{say.form.secret}</span> : <Value>{f.sent}</Value>}</td>
                   <td>
                     {f.stored.map((s) => (
                       <span key={s.column} className="block">
@@ -97,13 +97,13 @@ export function Trace({
                         <span className="text-soft">{s.change}</span>
                       </span>
                     ))}
-                    {f.stored.length === 0 && <span className="text-soft">not found in any table</span>}
+                    {f.stored.length === 0 && <span className="text-soft">{say.form.notFoundInAnyTable}</span>}
                   </td>
                 </tr>
               ))}
               {got.rest.map((s) => (
                 <tr key={s.column}>
-                  <td className="text-soft">not from a field</td>
+                  <td className="text-soft">{say.form.notFromAField}</td>
                   <td />
                   <td>
                     <span className="value">

@@ -7,6 +7,7 @@ import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, moment } from "../../ui/time";
+import { say } from "../../words";
 
 type Journey = Schemas["JourneyView"];
 /** A station or walk that was not made yet has no verdict. */
@@ -23,16 +24,19 @@ export function JourneysPage() {
     <div className="flex h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">{v?.title || site}: journeys</h1>
+          <h1 className="text-[17px]">
+            {v?.title || site}
+            {say.journeys.journeys}
+          </h1>
           <p className="text-[12.5px] text-soft">
             <Link className="link" to="/">
-              Sites
+              {say.journeys.sites}
             </Link>{" "}
             ·{" "}
             <Link className="link" to={`/sites/${site}/access`}>
-              access
+              {say.journeys.access}
             </Link>
-            {v?.mail && ` · mail is received at ${v.mail}`}
+            {v?.mail && say.journeys.mailIsReceivedAt(v.mail)}
           </p>
         </div>
         <Menu />
@@ -43,14 +47,9 @@ export function JourneysPage() {
         </p>
       )}
       <main className="min-h-0 flex-1 overflow-auto">
-        {read.isPending && <Waiting what="Loading journeys …" />}
+        {read.isPending && <Waiting what={say.journeys.loadingJourneys} />}
         {read.isError && <Trouble error={read.error} again={() => read.refetch()} />}
-        {v?.journeys.length === 0 && (
-          <p className="m-5 max-w-[66ch]">
-            The site document has no journeys. Add one under journeys: as a list of steps (submit a form, wait for a
-            mail, open its link, sign in), each with the visitor's state afterwards.
-          </p>
-        )}
+        {v?.journeys.length === 0 && <p className="m-5 max-w-[66ch]">{say.journeys.theSiteDocumentHasNo}</p>}
         {v?.journeys.map((j) => (
           <JourneyBlock
             key={j.id}
@@ -71,7 +70,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
   const walks: Walk[] = journey.report?.walks ?? [
     {
       id: `${journey.id}/whole`,
-      title: "main path",
+      title: say.journeys.mainPath,
       headline: "",
       verdict: "to come",
       stations: journey.steps.map((s, step) => ({ step, words: s.words, verdict: "to come" as const, headline: "" })),
@@ -90,10 +89,10 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
       <div className="flex items-baseline gap-4 px-5 pt-4">
         <h2 className="text-[15px]">{journey.title || journey.id}</h2>
         <span className="text-[12.5px] text-soft" title={journey.report ? moment(journey.report.started) : undefined}>
-          {journey.report ? `run ${ago(journey.report.started)}` : "not run yet"}
+          {journey.report ? say.journeys.run(ago(journey.report.started)) : say.journeys.notRunYet}
         </span>
         <button type="button" className="button ml-auto" disabled={walking} onClick={walk}>
-          {walking ? "Running …" : "Run all paths"}
+          {walking ? say.journeys.running : say.journeys.runAllPaths}
         </button>
       </div>
       <div className="grid grid-cols-[1fr_330px]">
@@ -114,7 +113,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
             </div>
           ))}
         </div>
-        <aside aria-label="Selected step" className="border-l border-line px-4 py-4">
+        <aside aria-label={say.journeys.selectedStep} className="border-l border-line px-4 py-4">
           {picked && <Detail station={picked} />}
         </aside>
       </div>
@@ -144,7 +143,11 @@ function Line(props: { journey: Journey; stations: Station[]; picked: number; pi
               </span>
               <span className={s.verdict === "odd" ? "font-semibold text-odd" : ""}>{s.words}</span>
               <span className="text-[12px] text-soft">
-                {(s.then || (s.verdict === "to come" && step?.then)) && <>then {s.then || step?.then}</>}
+                {(s.then || (s.verdict === "to come" && step?.then)) && (
+                  <>
+                    {say.journeys.afterwards} {s.then || step?.then}
+                  </>
+                )}
                 {step && step.tables.length > 0 && (
                   <span className="value block text-[11.5px]">{step.tables.join(", ")}</span>
                 )}
@@ -174,7 +177,7 @@ function Detail({ station }: { station: Station }) {
       )}
       {(station.changes ?? []).length > 0 && (
         <p className="mt-2 text-[12.5px]">
-          {(station.changes ?? []).map((c) => `${c.key} ${c.kind} in ${c.table}`).join(", ")}
+          {(station.changes ?? []).map((c) => say.journeys.inWord(c.key, c.kind, c.table)).join(", ")}
         </p>
       )}
       <ul className="mt-2 text-[12.5px]">
@@ -188,7 +191,11 @@ function Detail({ station }: { station: Station }) {
               {p.verdict !== "as expected" && (
                 <span className="block">
                   {p.words.observed || p.words.why}
-                  {p.words.expected && <span className="text-soft">, expected {p.words.expected}</span>}
+                  {p.words.expected && (
+                    <span className="text-soft">
+                      {say.journeys.expected} {p.words.expected}
+                    </span>
+                  )}
                 </span>
               )}
             </span>

@@ -8,6 +8,7 @@ import { useFormAddress } from "../../editing/form-view";
 import { Kbd, typing } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Value } from "../../ui/value";
+import { say } from "../../words";
 
 type Verdict = "as expected" | "odd" | "not observed";
 
@@ -18,7 +19,7 @@ export function HandPage() {
   const number = Number(search.get("run") ?? 0) || 0;
   const run = useRun(at, number);
   const base = `/sites/${at.site}/forms/${at.form}`;
-  if (run.isPending) return <Waiting what="Reading the run …" />;
+  if (run.isPending) return <Waiting what={say.manual.readingTheRun} />;
   if (run.isError) return <Trouble error={run.error} again={() => run.refetch()} />;
   const all = run.data.rows.flatMap((r) => r.cases);
   const done = new Set(run.data.marks.map((m) => m.case));
@@ -29,11 +30,11 @@ export function HandPage() {
     return (
       <main className="m-8">
         <h2 className="text-lg">
-          {open.length === 0 ? "All cases are done" : `Run ${run.data.run.number} is ${run.data.run.state}`}
+          {open.length === 0 ? say.manual.allCasesAreDone : say.manual.runIs(run.data.run.number, run.data.run.state)}
         </h2>
         <p className="mt-1">
           <Link className="link" to={`${base}/run?run=${run.data.run.number}`}>
-            Go to the run
+            {say.manual.goToTheRun}
           </Link>
         </p>
       </main>
@@ -74,7 +75,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
   const [picture, setPicture] = useState("");
   const noteField = useRef<HTMLTextAreaElement>(null);
   const [copied, setCopied] = useState(-1);
-  const say = useMutation({
+  const record = useMutation({
     mutationFn: (verdict: Verdict) =>
       need(
         api.POST("/api/sites/{site}/forms/{form}/runs/{run}/manual-verdict", {
@@ -97,12 +98,12 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
   };
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
-      if (typing(e) || e.ctrlKey || e.altKey || e.metaKey || !h || say.isPending) return;
+      if (typing(e) || e.ctrlKey || e.altKey || e.metaKey || !h || record.isPending) return;
       const copiable = values.map((v, i) => (v.value !== "" ? i : -1)).filter((i) => i >= 0);
       const keys: Record<string, () => void> = {
-        e: () => say.mutate("as expected"),
+        e: () => record.mutate("as expected"),
         o: () => noteField.current?.focus(),
-        s: () => say.mutate("not observed"),
+        s: () => record.mutate("not observed"),
         c: () => copy(copiable.find((i) => i > copied) ?? copiable[0] ?? -1),
       };
       const act = keys[e.key];
@@ -113,21 +114,21 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
   });
-  if (handed.isPending) return <Waiting what="Generating values …" />;
+  if (handed.isPending) return <Waiting what={say.manual.generatingValues} />;
   if (handed.isError) return <Trouble error={handed.error} again={() => handed.refetch()} />;
   const e = h?.expectation;
   return (
     <main tabIndex={0} className="h-full overflow-auto bg-panel">
       <div className="border-b border-line px-5 py-3">
         <p className="text-[12px] text-soft">
-          by hand · run {run} · {done} of {of} done
-          <progress className="ml-2 w-32 align-middle" value={done} max={of} aria-label="Progress" />
+          {say.manual.byHandRun} {run} · {done} {say.manual.ofWord} {of} {say.manual.done}
+          <progress className="ml-2 w-32 align-middle" value={done} max={of} aria-label={say.manual.progress} />
         </p>
         <h2 className="text-[18px]">{about.data?.case.title ?? id}</h2>
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8 px-5 py-3">
-        <section aria-label="Enter">
-          <h3 className="text-[16px]">Enter</h3>
+        <section aria-label={say.manual.enter}>
+          <h3 className="text-[16px]">{say.manual.enter}</h3>
           {h?.why && <p className="text-unseen">{h.why}</p>}
           <table className="table w-full [&_td]:align-middle">
             <tbody>
@@ -138,17 +139,22 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                   </th>
                   <td>
                     {v.kind === "checkbox" ? (
-                      <span className="text-soft">{v.checked ? "check it" : "leave it unchecked"}</span>
+                      <span className="text-soft">{v.checked ? say.manual.checkIt : say.manual.leaveItUnchecked}</span>
                     ) : v.left ? (
-                      <span className="text-soft">leave it blank</span>
+                      <span className="text-soft">{say.manual.leaveItBlank}</span>
                     ) : (
                       <Value>{v.value}</Value>
                     )}
                   </td>
                   <td className="w-[60px]">
                     {v.value !== "" && (
-                      <button type="button" className="button" onClick={() => copy(i)} aria-label={`Copy ${v.label}`}>
-                        Copy
+                      <button
+                        type="button"
+                        className="button"
+                        onClick={() => copy(i)}
+                        aria-label={say.manual.copy(v.label)}
+                      >
+                        {say.manual.copy2}
                       </button>
                     )}
                   </td>
@@ -157,11 +163,11 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
             </tbody>
           </table>
           <p className="mt-2 text-soft">
-            <Kbd>c</Kbd> copies the next value. Then submit the form.
+            <Kbd>{say.manual.c}</Kbd> {say.manual.copiesTheNextValueThen}
           </p>
         </section>
-        <section aria-label="Expected">
-          <h3 className="text-[16px]">Expected</h3>
+        <section aria-label={say.manual.expected}>
+          <h3 className="text-[16px]">{say.manual.expected}</h3>
           {e && (
             <>
               <p>
@@ -172,31 +178,31 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                   <li key={m.rule}>
                     {m.text ? (
                       <>
-                        message <Value>{m.text}</Value>
+                        {say.manual.message} <Value>{m.text}</Value>
                       </>
                     ) : (
-                      "a message that says what is wrong"
+                      say.manual.aMessageThatSaysWhat
                     )}{" "}
                     <span className="text-soft">
-                      {m.place === "field" && m.field ? `at ${labelOf(values, m.field)}` : m.place}
+                      {m.place === "field" && m.field ? say.manual.at(labelOf(values, m.field)) : m.place}
                     </span>
                   </li>
                 ))}
                 {e.reply && (
                   <li>
-                    message <Value>{e.reply}</Value>
+                    {say.manual.message} <Value>{e.reply}</Value>
                   </li>
                 )}
                 {e.to && (
                   <li>
-                    redirects to <Value>{e.to}</Value>
+                    {say.manual.redirectsTo} <Value>{e.to}</Value>
                   </li>
                 )}
-                {(e.refilled ?? []).length > 0 && <li>values are kept, passwords are cleared</li>}
+                {(e.refilled ?? []).length > 0 && <li>{say.manual.valuesAreKeptPasswordsAre}</li>}
                 {(e.rows ?? []).map((r) => (
                   <li key={r.table} className="text-soft">
-                    {r.updates ? "a row is changed" : "a row is written"} in <span className="value">{r.table}</span>{" "}
-                    (compared automatically where the database can be read)
+                    {r.updates ? say.manual.aRowIsChanged : say.manual.aRowIsWritten} {say.manual.inWord}{" "}
+                    <span className="value">{r.table}</span> {say.manual.comparedAutomaticallyWhereTheDatabase}
                   </li>
                 ))}
               </ul>
@@ -206,11 +212,11 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
             className="mt-4 grid gap-2"
             onSubmit={(ev) => {
               ev.preventDefault();
-              say.mutate("odd");
+              record.mutate("odd");
             }}
           >
             <label>
-              What is odd
+              {say.manual.whatIsOdd}
               <textarea
                 ref={noteField}
                 className="field block w-full"
@@ -221,14 +227,14 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                 onKeyDown={(ev) => {
                   if (ev.ctrlKey && ev.key === "Enter") {
                     ev.preventDefault();
-                    say.mutate("odd");
+                    record.mutate("odd");
                   }
                   if (ev.key === "Escape") ev.currentTarget.blur();
                 }}
               />
             </label>
             <label>
-              Picture{" "}
+              {say.manual.picture}{" "}
               <input
                 type="file"
                 accept="image/png,image/jpeg"
@@ -239,31 +245,31 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
               <button
                 type="button"
                 className="button button-lead"
-                disabled={say.isPending || !e}
-                onClick={() => say.mutate("as expected")}
+                disabled={record.isPending || !e}
+                onClick={() => record.mutate("as expected")}
               >
-                As expected
+                {say.manual.asExpected}
               </button>
-              <Kbd>e</Kbd>
-              <button type="submit" className="button" disabled={say.isPending || !e}>
-                Odd
+              <Kbd>{say.manual.e}</Kbd>
+              <button type="submit" className="button" disabled={record.isPending || !e}>
+                {say.manual.odd}
               </button>
-              <Kbd>o</Kbd>
+              <Kbd>{say.manual.o}</Kbd>
               <button
                 type="button"
                 className="button"
-                disabled={say.isPending}
-                onClick={() => say.mutate("not observed")}
+                disabled={record.isPending}
+                onClick={() => record.mutate("not observed")}
               >
-                Not observed
+                {say.manual.notObserved}
               </button>
-              <Kbd>s</Kbd>
+              <Kbd>{say.manual.s}</Kbd>
               <button type="button" className="button" onClick={next}>
-                Later
+                {say.manual.later}
               </button>
             </div>
           </form>
-          {say.isError && <Trouble error={say.error} />}
+          {record.isError && <Trouble error={record.error} />}
         </section>
       </div>
     </main>

@@ -1,13 +1,15 @@
+import { say } from "../../words";
+
 /** One clause of an expression: a field compared with a value. */
 export type Clause = { field: string; comparison: "==" | "!=" | "<" | "<=" | ">" | ">="; value: string };
 
 export const comparisons = [
   { sign: "==", words: "is" },
-  { sign: "!=", words: "is not" },
-  { sign: "<", words: "is less than" },
-  { sign: "<=", words: "is at most" },
-  { sign: ">", words: "is more than" },
-  { sign: ">=", words: "is at least" },
+  { sign: "!=", words: say.rules.isNot },
+  { sign: "<", words: say.rules.isLessThan },
+  { sign: "<=", words: say.rules.isAtMost },
+  { sign: ">", words: say.rules.isMoreThan },
+  { sign: ">=", words: say.rules.isAtLeast },
 ] as const;
 
 const one =

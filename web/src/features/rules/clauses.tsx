@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { say } from "../../words";
 import { type Clause, comparisons, joinClauses, readClauses } from "./cel";
 
 type Field = Schemas["FieldView"];
@@ -17,8 +18,7 @@ export function ClauseBuilder({
 }) {
   const kinds = Object.fromEntries(fields.map((f) => [f.id, f.kind]));
   const read = expression.trim() === "" ? { every: true, clauses: [] } : readClauses(expression);
-  if (!read)
-    return open ? <p className="text-soft">This expression is too complex for clauses; edit it as text.</p> : null;
+  if (!read) return open ? <p className="text-soft">{say.rules.thisExpressionIsTooComplex}</p> : null;
   const write = (clauses: Clause[], every: boolean) => onChange(joinClauses(clauses, every, kinds));
   const put = (i: number, part: Partial<Clause>) =>
     write(
@@ -30,20 +30,20 @@ export function ClauseBuilder({
     <div className="flex flex-wrap items-center gap-1 text-[12.5px]">
       {read.clauses.length > 1 && (
         <select
-          aria-label="How many clauses must hold"
+          aria-label={say.rules.howManyClausesMustHold}
           className="cell"
           value={read.every ? "every" : "some"}
           onChange={(e) => write(read.clauses, e.target.value === "every")}
         >
-          <option value="every">all of these hold:</option>
-          <option value="some">any of these holds:</option>
+          <option value="every">{say.rules.allOfTheseHold}</option>
+          <option value="some">{say.rules.anyOfTheseHolds}</option>
         </select>
       )}
       {read.clauses.map((c, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: clauses are known by their order alone
         <span key={i} className="border border-line px-1">
           <select
-            aria-label={`Field of clause ${i + 1}`}
+            aria-label={say.rules.fieldOfClause(i + 1)}
             className="cell"
             value={c.field}
             onChange={(e) => put(i, { field: e.target.value })}
@@ -55,7 +55,7 @@ export function ClauseBuilder({
             ))}
           </select>
           <select
-            aria-label={`Comparison of clause ${i + 1}`}
+            aria-label={say.rules.comparisonOfClause(i + 1)}
             className="cell"
             value={c.comparison}
             onChange={(e) => put(i, { comparison: e.target.value as Clause["comparison"] })}
@@ -67,7 +67,7 @@ export function ClauseBuilder({
             ))}
           </select>
           <input
-            aria-label={`Value of clause ${i + 1}`}
+            aria-label={say.rules.valueOfClause(i + 1)}
             className="cell value"
             size={Math.max(6, c.value.length + 1)}
             value={c.value}
@@ -76,7 +76,7 @@ export function ClauseBuilder({
           <button
             type="button"
             className="mini"
-            aria-label={`Remove clause ${i + 1}`}
+            aria-label={say.rules.removeClause(i + 1)}
             onClick={() =>
               write(
                 read.clauses.filter((_, k) => k !== i),
@@ -94,7 +94,7 @@ export function ClauseBuilder({
           className="mini"
           onClick={() => write([...read.clauses, { field: first.id, comparison: "==", value: "" }], read.every)}
         >
-          {read.clauses.length === 0 ? "as clauses" : "add a clause"}
+          {read.clauses.length === 0 ? say.rules.asClauses : say.rules.addAClause}
         </button>
       )}
     </div>

@@ -4,6 +4,7 @@ import { type Edit, useEditing, usePreview } from "../../editing/edits";
 import { useFormAddress } from "../../editing/form-view";
 import { Cell, Choice } from "../../ui/cell";
 import { caseChanges } from "../../ui/time";
+import { say } from "../../words";
 
 type Rule = Schemas["RuleView"];
 type Row = Schemas["ScaleRow"];
@@ -112,7 +113,7 @@ export function RuleLine({
       <td className="px-5 py-0.5">
         <span className="flex flex-wrap items-center gap-x-1">
           <Sentence rule={rule} text={text} set={set} others={others} />
-          {rule.implied && <span className="text-[12px] text-soft">implied by field type</span>}
+          {rule.implied && <span className="text-[12px] text-soft">{say.rules.impliedByFieldType}</span>}
           {typed && (
             <span role="status" className="text-[12px] text-soft">
               {preview.isError ? preview.error.message : c ? caseChanges(c) : ""}
@@ -122,10 +123,10 @@ export function RuleLine({
       </td>
       <td className="py-0.5 text-[12.5px] whitespace-nowrap">
         {rule.implied ? (
-          <span className="text-soft">server</span>
+          <span className="text-soft">{say.rules.server}</span>
         ) : (
           <Choice
-            label={`Layer of ${rule.id}`}
+            label={say.rules.layerOf(rule.id)}
             value={rule.layers.join(" and ")}
             options={LAYERS.map((l) => l.join(" and "))}
             onKeep={(v) => e.apply([{ do: "set", path: `${path}.layers`, value: v.split(" and ") }])}
@@ -139,7 +140,7 @@ export function RuleLine({
             <span key={key} className="flex items-center gap-1">
               <span className="text-[12px] text-soft">{key}</span>
               <Cell
-                label={`Message of ${rule.id}, ${key}`}
+                label={say.rules.messageOf(rule.id, key)}
                 value={says}
                 wide
                 onKeep={(v) =>
@@ -154,9 +155,9 @@ export function RuleLine({
           ))
         ) : (
           <Cell
-            label={`Message of ${rule.id}`}
+            label={say.rules.messageOf2(rule.id)}
             value={rule.message}
-            placeholder="any message"
+            placeholder={say.rules.anyMessage}
             wide
             {...set("message")}
           />
@@ -164,7 +165,7 @@ export function RuleLine({
       </td>
       <td className="py-0.5 whitespace-nowrap">
         <Choice
-          label={`Place of the message of ${rule.id}`}
+          label={say.rules.placeOfTheMessageOf(rule.id)}
           value={rule.place}
           options={[
             ["field", "at the field"],
@@ -177,16 +178,16 @@ export function RuleLine({
           <button
             type="button"
             className="mini"
-            aria-label={`Remove ${rule.id}`}
+            aria-label={say.rules.remove(rule.id)}
             onClick={() => e.apply([{ do: "remove", path }])}
           >
-            remove
+            {say.rules.remove2}
           </button>
         )}
         {(rule.layers.includes("browser") || rule.message_on !== "") && (
           <div>
             <Choice
-              label={`When the message of ${rule.id} comes`}
+              label={say.rules.whenTheMessageOfComes(rule.id)}
               value={rule.message_on}
               options={COMES}
               onKeep={(v) => e.apply(edits("message_on", v))}
@@ -203,10 +204,10 @@ const LAYERS = [["browser"], ["server"], ["database"], ["browser", "server"], ["
 
 // COMES are the moments at which a message may be promised to come.
 export const COMES = [
-  ["", "timing not specified"],
-  ["input", "while typing"],
-  ["blur", "on leaving the field"],
-  ["submit", "only on submitting"],
+  ["", say.rules.timingNotSpecified],
+  ["input", say.rules.whileTyping],
+  ["blur", say.rules.onLeavingTheField],
+  ["submit", say.rules.onlyOnSubmitting],
 ] as const;
 
 type Setter = (
@@ -226,15 +227,22 @@ function Sentence({
   others: string[];
 }) {
   const input = (key: string, label: string, placeholder = "", of?: (v: string) => unknown, mono = true) => (
-    <Cell label={`${label} of ${rule.id}`} mono={mono} value={text(key)} placeholder={placeholder} {...set(key, of)} />
+    <Cell
+      label={say.rules.ofWord(label, rule.id)}
+      mono={mono}
+      value={text(key)}
+      placeholder={placeholder}
+      {...set(key, of)}
+    />
   );
   switch (rule.kind) {
     case "length":
       return (
         <>
-          {input("min", "Least length", "0", number)} to {input("max", "Greatest length", "any", number)}
+          {input("min", say.rules.leastLength, "0", number)} {say.rules.to}{" "}
+          {input("max", say.rules.greatestLength, "any", number)}
           <Choice
-            label={`Unit of ${rule.id}`}
+            label={say.rules.unitOf(rule.id)}
             value={text("in") || "characters"}
             options={["characters", ["utf-16_units", "UTF-16 units"], "bytes", "graphemes"]}
             onKeep={set("in").onKeep}
@@ -242,28 +250,44 @@ function Sentence({
         </>
       );
     case "pattern":
-      return <>matches {input("is", "Pattern")}</>;
+      return (
+        <>
+          {say.rules.matches} {input("is", say.rules.pattern)}
+        </>
+      );
     case "characters":
-      return <>only {input("of", "Characters")}</>;
+      return (
+        <>
+          {say.rules.only} {input("of", say.rules.characters)}
+        </>
+      );
     case "range":
       return (
         <>
-          {input("min", "Minimum", "any")} to {input("max", "Maximum", "any")}{" "}
-          {(text("zone") || /today|now/.test(text("min") + text("max"))) && <>in {input("zone", "Time zone", "UTC")}</>}
+          {input("min", say.rules.minimum, "any")} {say.rules.to} {input("max", say.rules.maximum, "any")}{" "}
+          {(text("zone") || /today|now/.test(text("min") + text("max"))) && (
+            <>
+              {say.rules.inWord} {input("zone", say.rules.timeZone, "UTC")}
+            </>
+          )}
         </>
       );
     case "step":
       return (
         <>
-          in steps of {input("by", "Step", "1")} from {input("from", "Base", "0")}
+          {say.rules.inStepsOf} {input("by", say.rules.step, "1")} {say.rules.from} {input("from", say.rules.base, "0")}
         </>
       );
     case "decimals":
-      return <>at most {input("max", "Decimals", "0", number)} decimals</>;
+      return (
+        <>
+          {say.rules.atMost} {input("max", say.rules.decimals, "0", number)} {say.rules.decimals2}
+        </>
+      );
     case "same_as":
       return (
         <>
-          same as{" "}
+          {say.rules.sameAs}{" "}
           <Choice
             label={`Other field of ${rule.id}`}
             value={text("field")}
@@ -275,7 +299,7 @@ function Sentence({
     case "different_from":
       return (
         <>
-          different from{" "}
+          {say.rules.differentFrom}{" "}
           <Choice
             label={`Other field of ${rule.id}`}
             value={text("field")}
@@ -287,33 +311,44 @@ function Sentence({
     case "unique":
       return (
         <>
-          unique in {input("column", "Column")} ignoring{" "}
-          {input("ignoring", "Differences ignored", "nothing", (v) => v.split(/[,\s]+/).filter(Boolean), false)}
+          {say.rules.uniqueIn} {input("column", say.rules.column)} {say.rules.ignoring}{" "}
+          {input("ignoring", say.rules.differencesIgnored, "nothing", (v) => v.split(/[,\s]+/).filter(Boolean), false)}
         </>
       );
     case "exists_in":
-      return text("column") === "" ? <span>{rule.words}</span> : <>exists in {input("column", "Column")}</>;
+      return text("column") === "" ? (
+        <span>{rule.words}</span>
+      ) : (
+        <>
+          {say.rules.existsIn} {input("column", say.rules.column)}
+        </>
+      );
     case "matches_secret":
-      return <>equals the stored password in {input("stored", "Column")}</>;
+      return (
+        <>
+          {say.rules.equalsTheStoredPasswordIn} {input("stored", say.rules.column)}
+        </>
+      );
     case "no_overlap":
       return (
         <>
-          up to{" "}
+          {say.rules.upTo}{" "}
           <Choice
-            label={`Field of the end of ${rule.id}`}
+            label={say.rules.fieldOfTheEndOf(rule.id)}
             value={text("to")}
             options={others}
             onKeep={set("to").onKeep}
           />{" "}
-          does not overlap with rows of {input("table", "Table")}, from {input("begins", "Column of the beginning")} to{" "}
-          {input("ends", "Column of the end")}
+          {say.rules.doesNotOverlapWithRows} {input("table", say.rules.table)}
+          {say.rules.from2} {input("begins", say.rules.columnOfTheBeginning)} {say.rules.to}{" "}
+          {input("ends", say.rules.columnOfTheEnd)}
         </>
       );
     case "file":
       return (
         <>
-          up to {input("max", "Greatest size", "any", number)} bytes, of{" "}
-          {input("types", "Types", "any type", (v) => v.split(/[,\s]+/).filter(Boolean))}
+          {say.rules.upTo} {input("max", say.rules.greatestSize, "any", number)} {say.rules.bytesOf}{" "}
+          {input("types", say.rules.types, say.rules.anyType, (v) => v.split(/[,\s]+/).filter(Boolean))}
         </>
       );
     default:

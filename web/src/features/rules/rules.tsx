@@ -10,6 +10,7 @@ import { useFormAddress, useFormView } from "../../editing/form-view";
 import { stepsText } from "../../editing/names";
 import { ScaleRow } from "../../scale/row";
 import { Cell, Choice } from "../../ui/cell";
+import { say } from "../../words";
 import { ClauseBuilder } from "./clauses";
 import { begun, COMES, RuleLine, ruleKinds } from "./rule-line";
 
@@ -36,11 +37,11 @@ export function RulesPage() {
   return (
     <div className="flex h-full flex-col">
       <EditBar>
-        <fieldset className="flex gap-1" aria-label="What is shown">
+        <fieldset className="flex gap-1" aria-label={say.rules.whatIsShown}>
           {(
             [
-              ["rules", "Rules"],
-              ["layers", "Compare layers"],
+              ["rules", say.rules.rules],
+              ["layers", say.rules.compareLayers],
             ] as const
           ).map(([name, title]) => (
             <button
@@ -55,8 +56,9 @@ export function RulesPage() {
           ))}
         </fieldset>
         <span className={wrong > 0 ? "font-semibold text-unseen" : ""}>
-          {found.data && (wrong === 0 ? "no contradictions" : `${wrong} contradiction${wrong > 1 ? "s" : ""}`)}
-          {list.length > wrong && `, ${list.length - wrong} note${list.length - wrong > 1 ? "s" : ""}`}
+          {found.data &&
+            (wrong === 0 ? say.rules.noContradictions : say.rules.contradiction(wrong, wrong > 1 ? "s" : ""))}
+          {list.length > wrong && say.rules.note(list.length - wrong, list.length - wrong > 1 ? "s" : "")}
         </span>
       </EditBar>
       <main tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel">
@@ -93,7 +95,7 @@ function Contradictions({ list }: { list: Contradiction[] }) {
     >
       <p>
         <strong className={c.note ? "text-soft" : "text-unseen"}>
-          {c.note ? "Note" : c.undecided ? "Possible contradiction" : "Contradiction"}:
+          {c.note ? say.rules.note2 : c.undecided ? say.rules.possibleContradiction : say.rules.contradiction2}:
         </strong>{" "}
         {c.words}
       </p>
@@ -112,23 +114,23 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
   const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "honeypot" && x.kind !== "readonly");
   return (
     <table className="w-full table-fixed border-collapse">
-      <caption className="sr-only">Rules by field</caption>
+      <caption className="sr-only">{say.rules.rulesByField}</caption>
       <thead className="sticky top-0 z-10 bg-ground text-left text-[12px] text-soft">
         <tr>
           <th scope="col" className="w-[248px] border-r border-line px-5 py-1 font-semibold">
-            field
+            {say.rules.field}
           </th>
           <th scope="col" className="w-[34%] px-5 py-1 font-semibold">
-            rule
+            {say.rules.rule}
           </th>
           <th scope="col" className="w-[142px] py-1 font-semibold">
-            layer, phase
+            {say.rules.layerPhase}
           </th>
           <th scope="col" className="py-1 font-semibold">
-            error message
+            {say.rules.errorMessage}
           </th>
           <th scope="col" className="w-[194px] py-1 pr-3 font-semibold">
-            where and when
+            {say.rules.whereAndWhen}
           </th>
         </tr>
       </thead>
@@ -192,7 +194,7 @@ function FieldRules({
         <td colSpan={4} className="px-5 pb-1">
           <Contradictions list={found} />
           <select
-            aria-label={`Add a rule for ${field.label}`}
+            aria-label={say.rules.addARuleFor(field.label)}
             className="cell text-soft"
             value=""
             onChange={(ev) => {
@@ -207,7 +209,7 @@ function FieldRules({
               ]);
             }}
           >
-            <option value="">add a rule …</option>
+            <option value="">{say.rules.addARule}</option>
             {ruleKinds.map((k) => (
               <option key={k} value={k}>
                 {ruleKindName[k] ?? k}
@@ -226,7 +228,7 @@ function FieldHead({ field, span, scales }: { field: Field; span: number; scales
       <span className="text-[14px]">{field.label}</span>
       <span className="block text-[12px] font-normal text-soft">
         {fieldKindName[field.kind] ?? field.kind}
-        {field.normalize.length > 0 && ` · ${stepsText(field.normalize)} before its rules`}
+        {field.normalize.length > 0 && say.rules.beforeItsRules(stepsText(field.normalize))}
       </span>
       {field.options.length > 0 && (
         <span className="block text-[12px] font-normal text-soft">{field.options.join(" · ")}</span>
@@ -255,33 +257,33 @@ function Across() {
   const [fresh, setFresh] = useState("");
   const list = f.across;
   return (
-    <section aria-label="Across fields" className="border-t border-line px-5 py-2">
-      <h2 className="text-[14px]">Across fields</h2>
+    <section aria-label={say.rules.acrossFields} className="border-t border-line px-5 py-2">
+      <h2 className="text-[14px]">{say.rules.acrossFields}</h2>
       {list.map((r) => {
         const path = `across[${r.id.replace(/^across\./, "")}]`;
         return (
           <div key={r.id} className="border-t border-line py-1">
             <div className="flex flex-wrap items-center gap-2">
               <Cell
-                label={`Expression of ${r.id}`}
+                label={say.rules.expressionOf(r.id)}
                 mono
                 value={r.words}
                 onKeep={(v) => e.apply([{ do: "set", path: `${path}.must_hold`, value: v }])}
               />
-              <span className="text-soft">message</span>
+              <span className="text-soft">{say.rules.message}</span>
               <Cell
-                label={`Message of ${r.id}`}
+                label={say.rules.messageOf2(r.id)}
                 value={r.message}
-                placeholder="any message"
+                placeholder={say.rules.anyMessage}
                 onKeep={(v) => e.apply([{ do: "set", path: `${path}.message`, value: v }])}
               />
               <button
                 type="button"
                 className="mini"
-                aria-label={`Remove ${r.id}`}
+                aria-label={say.rules.remove(r.id)}
                 onClick={() => e.apply([{ do: "remove", path }])}
               >
-                remove
+                {say.rules.remove2}
               </button>
             </div>
             <ClauseBuilder
@@ -293,14 +295,14 @@ function Across() {
         );
       })}
       <details className="mt-1">
-        <summary className="cursor-pointer text-soft">add a rule across fields</summary>
+        <summary className="cursor-pointer text-soft">{say.rules.addARuleAcrossFields}</summary>
         <ClauseBuilder expression={fresh} fields={f.fields} onChange={setFresh} open />
         <div className="mt-1 flex gap-2">
           <input
-            aria-label="New expression"
+            aria-label={say.rules.newExpression}
             className="field value w-[420px]"
             value={fresh}
-            placeholder='plots <= 2 || helper == "yes"'
+            placeholder={say.rules.plots2HelperYes}
             onChange={(ev) => setFresh(ev.target.value)}
           />
           <button
@@ -311,7 +313,7 @@ function Across() {
               if (await e.apply([{ do: "insert", path: "across", at: -1, value: { must_hold: fresh } }])) setFresh("");
             }}
           >
-            Add
+            {say.rules.add}
           </button>
         </div>
       </details>
@@ -334,24 +336,24 @@ function Ends() {
   const accepted = doc.accepted ?? {};
   const put = (path: string) => (v: string) =>
     e.apply([v === "" ? { do: "remove", path } : { do: "set", path, value: /\.status$/.test(path) ? Number(v) : v }]);
-  const cell = (of: Record<string, unknown>, path: string, label: string, placeholder = "not specified") => {
+  const cell = (of: Record<string, unknown>, path: string, label: string, placeholder = say.rules.notSpecified) => {
     const v = of[path.split(".").at(-1) ?? ""];
     return <Cell label={label} value={v === undefined ? "" : String(v)} placeholder={placeholder} onKeep={put(path)} />;
   };
   const replies = accepted.reply ?? [];
   return (
     <div className="grid grid-cols-2 gap-8 border-t border-line px-5 py-3">
-      <section aria-label="After a rejection">
-        <h2 className="text-[14px]">After a rejection</h2>
+      <section aria-label={say.rules.afterARejection}>
+        <h2 className="text-[14px]">{say.rules.afterARejection}</h2>
         <dl className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-y-0.5">
-          <dt className="text-soft">status</dt>
-          <dd>{cell(rejected, "rejected.status", "Status of a rejection")}</dd>
-          <dt className="text-soft">redirects to</dt>
-          <dd>{cell(rejected, "rejected.to", "Target of a rejection", "the form again")}</dd>
-          <dt className="text-soft">messages</dt>
+          <dt className="text-soft">{say.rules.status}</dt>
+          <dd>{cell(rejected, "rejected.status", say.rules.statusOfARejection)}</dd>
+          <dt className="text-soft">{say.rules.redirectsTo}</dt>
+          <dd>{cell(rejected, "rejected.to", say.rules.targetOfARejection, say.rules.theFormAgain)}</dd>
+          <dt className="text-soft">{say.rules.messages}</dt>
           <dd>
             <Choice
-              label="Place of messages"
+              label={say.rules.placeOfMessages}
               value={String(rejected.place ?? "field")}
               options={[
                 ["field", "at their fields"],
@@ -361,7 +363,7 @@ function Ends() {
               onKeep={put("rejected.place")}
             />
             <Choice
-              label="Which messages"
+              label={say.rules.whichMessages}
               value={String(rejected.report ?? "every_failing_rule")}
               options={[
                 ["every_failing_rule", "every failing rule"],
@@ -371,7 +373,7 @@ function Ends() {
               onKeep={put("rejected.report")}
             />
             <Choice
-              label="When the page's own messages appear"
+              label={say.rules.whenThePagesOwnMessages}
               value={String(rejected.message_on ?? "")}
               options={COMES}
               onKeep={(v) =>
@@ -383,10 +385,10 @@ function Ends() {
               }
             />
           </dd>
-          <dt className="text-soft">values kept</dt>
+          <dt className="text-soft">{say.rules.valuesKept}</dt>
           <dd>
             <Choice
-              label="Values kept"
+              label={say.rules.valuesKept2}
               value={String(rejected.values_kept ?? "")}
               options={[
                 ["", "not specified"],
@@ -407,13 +409,13 @@ function Ends() {
                 checked={rejected.linked === true}
                 onChange={(ev) => e.apply([{ do: "set", path: "rejected.linked", value: ev.target.checked }])}
               />{" "}
-              each field is linked to its message (aria-describedby)
+              {say.rules.eachFieldIsLinkedTo}
             </label>
           </dd>
-          <dt className="text-soft">phases</dt>
+          <dt className="text-soft">{say.rules.phases}</dt>
           <dd>
             <Choice
-              label="Phases"
+              label={say.rules.phases2}
               value={doc.phases ?? "in_order"}
               options={[["in_order", "in order"], "together"]}
               onKeep={(v) => e.apply([{ do: "set", path: "phases", value: v }])}
@@ -421,21 +423,21 @@ function Ends() {
           </dd>
         </dl>
       </section>
-      <section aria-label="After acceptance">
-        <h2 className="text-[14px]">After acceptance</h2>
+      <section aria-label={say.rules.afterAcceptance}>
+        <h2 className="text-[14px]">{say.rules.afterAcceptance}</h2>
         <dl className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-y-0.5">
-          <dt className="text-soft">status</dt>
-          <dd>{cell(accepted, "accepted.status", "Status of acceptance")}</dd>
-          <dt className="text-soft">redirects to</dt>
-          <dd>{cell(accepted, "accepted.to", "Target of acceptance")}</dd>
-          <dt className="text-soft">message</dt>
+          <dt className="text-soft">{say.rules.status}</dt>
+          <dd>{cell(accepted, "accepted.status", say.rules.statusOfAcceptance)}</dd>
+          <dt className="text-soft">{say.rules.redirectsTo}</dt>
+          <dd>{cell(accepted, "accepted.to", say.rules.targetOfAcceptance)}</dd>
+          <dt className="text-soft">{say.rules.message}</dt>
           <dd>
             {replies.length < 2 && !replies[0]?.when ? (
               <Cell
-                label="Success reply"
+                label={say.rules.successReply}
                 wide
                 value={(replies[0]?.text ?? "") + (replies[0]?.otherwise ?? "")}
-                placeholder="not specified"
+                placeholder={say.rules.notSpecified}
                 onKeep={put("accepted.reply")}
               />
             ) : (
@@ -443,15 +445,15 @@ function Ends() {
                 // biome-ignore lint/suspicious/noArrayIndexKey: replies are known by their order alone
                 <span key={i} className="flex flex-wrap items-center gap-1">
                   <Cell
-                    label={`Success reply ${i + 1}`}
+                    label={say.rules.successReply2(i + 1)}
                     value={(r.text ?? "") + (r.otherwise ?? "")}
                     onKeep={put(`accepted.reply[${i}].${r.when ? "text" : "otherwise"}`)}
                   />
                   {r.when && (
                     <>
-                      <span className="text-soft">when</span>
+                      <span className="text-soft">{say.rules.when}</span>
                       <Cell
-                        label={`Condition ${i + 1}`}
+                        label={say.rules.condition(i + 1)}
                         mono
                         value={r.when}
                         onKeep={put(`accepted.reply[${i}].when`)}
@@ -462,10 +464,10 @@ function Ends() {
               ))
             )}
           </dd>
-          <dt className="text-soft">the form is</dt>
+          <dt className="text-soft">{say.rules.theFormIs}</dt>
           <dd>
             <Choice
-              label="The form after acceptance"
+              label={say.rules.theFormAfterAcceptance}
               value={String(accepted.form ?? "")}
               options={[["", "not specified"], "gone", "blank", "filled"]}
               onKeep={put("accepted.form")}
@@ -475,7 +477,7 @@ function Ends() {
         {f.stored.map((t) => (
           <div key={t.table} className="mt-2">
             <p>
-              a row in <span className="value font-semibold">{t.table}</span>
+              {say.rules.aRowIn} <span className="value font-semibold">{t.table}</span>
             </p>
             <p className="value text-soft">{t.columns.map((c) => `${c.name}: ${c.words}`).join(" · ")}</p>
           </div>
@@ -489,7 +491,7 @@ function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
   if (!data) return null;
   return (
     <table className="w-full border-collapse">
-      <caption className="sr-only">What browser, server and database check for each field</caption>
+      <caption className="sr-only">{say.rules.whatBrowserServerAndDatabase}</caption>
       <thead className="sticky top-0 bg-ground text-left text-[12px] text-soft">
         <tr>
           {["field", "browser", "server", "database", "differences"].map((h) => (
@@ -512,7 +514,9 @@ function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
                 ))}
                 {says.length === 0 && (
                   <span className="text-soft">
-                    {(i === 0 && !data.page_read) || (i === 2 && !data.tables_read) ? "not read yet" : "nothing"}
+                    {(i === 0 && !data.page_read) || (i === 2 && !data.tables_read)
+                      ? say.rules.notReadYet
+                      : say.rules.nothing}
                   </span>
                 )}
               </td>
@@ -530,8 +534,8 @@ function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
       <tfoot>
         <tr className="border-t border-line text-[12.5px] text-soft">
           <td colSpan={5} className="px-5 py-2">
-            {data.page_read ? "The page was read." : "The page has not been read yet, so its own checks are unknown."}{" "}
-            {data.tables_read ? "The tables were read." : "The tables have not been read yet."}
+            {data.page_read ? say.rules.thePageWasRead : say.rules.thePageHasNotBeen}{" "}
+            {data.tables_read ? say.rules.theTablesWereRead : say.rules.theTablesHaveNotBeen}
           </td>
         </tr>
       </tfoot>

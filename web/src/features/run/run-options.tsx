@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { type Depth, depths, type Plan, usualPlan } from "../../api/cases";
 import type { RunChoices } from "../../api/queries";
+import { say } from "../../words";
 
 /** Which cases a run is made of, and how it is made. */
 export function RunOptions({
@@ -19,12 +20,12 @@ export function RunOptions({
   const set = (more: Partial<RunChoices>) => setChoices((old) => ({ ...old, ...more }));
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="button shrink-0">Run with options …</Popover.Trigger>
+      <Popover.Trigger className="button shrink-0">{say.run.runWithOptions}</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"
           sideOffset={4}
-          aria-label="What to run"
+          aria-label={say.run.whatToRun}
           className="z-30 w-[380px] border border-ink bg-panel p-4 text-[13px]"
         >
           <form
@@ -35,7 +36,7 @@ export function RunOptions({
             }}
             className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-x-3 gap-y-2"
           >
-            <label htmlFor="run-depth">Depth</label>
+            <label htmlFor="run-depth">{say.run.depth}</label>
             <select
               id="run-depth"
               className="button"
@@ -46,19 +47,19 @@ export function RunOptions({
                 <option key={d}>{d}</option>
               ))}
             </select>
-            <label htmlFor="run-only">Cases</label>
+            <label htmlFor="run-only">{say.run.cases}</label>
             <select
               id="run-only"
               className="button"
               value={choices.only ?? ""}
               onChange={(e) => set({ only: (e.target.value || undefined) as RunChoices["only"] })}
             >
-              <option value="">all</option>
-              <option value="odd">odd in the latest run</option>
-              <option value="not_observed">not observed in the latest run</option>
-              <option value="new">never run before</option>
+              <option value="">{say.run.all}</option>
+              <option value="odd">{say.run.oddInTheLatestRun}</option>
+              <option value="not_observed">{say.run.notObservedInTheLatest}</option>
+              <option value="new">{say.run.neverRunBefore}</option>
             </select>
-            <label htmlFor="run-driver">Driver</label>
+            <label htmlFor="run-driver">{say.run.driver}</label>
             <select
               id="run-driver"
               className="button"
@@ -71,37 +72,37 @@ export function RunOptions({
                 });
               }}
             >
-              <option value="">both</option>
-              <option value="http">over HTTP only</option>
-              <option value="browser">in the browser only</option>
-              <option value="hand">by hand (a person submits)</option>
+              <option value="">{say.run.both}</option>
+              <option value="http">{say.run.overHttpOnly}</option>
+              <option value="browser">{say.run.inTheBrowserOnly}</option>
+              <option value="hand">{say.run.byHandAPersonSubmits}</option>
             </select>
-            <label htmlFor="run-row">Field</label>
+            <label htmlFor="run-row">{say.run.field}</label>
             <select
               id="run-row"
               className="button"
               value={choices.rows?.[0] ?? ""}
               onChange={(e) => set({ rows: e.target.value ? [e.target.value] : undefined })}
             >
-              <option value="">all</option>
+              <option value="">{say.run.all}</option>
               {rows.map((r) => (
                 <option key={r.id} value={r.id}>
                   {r.label}
                 </option>
               ))}
             </select>
-            <label htmlFor="run-parallel">In parallel</label>
+            <label htmlFor="run-parallel">{say.run.inParallel}</label>
             <input
               id="run-parallel"
               className="field"
               type="number"
               min={1}
               max={32}
-              placeholder="as set for the site"
+              placeholder={say.run.asSetForTheSite}
               value={choices.parallel ?? ""}
               onChange={(e) => set({ parallel: e.target.value ? Number(e.target.value) : undefined })}
             />
-            <label htmlFor="run-pace">Cases per minute</label>
+            <label htmlFor="run-pace">{say.run.casesPerMinute}</label>
             <input
               id="run-pace"
               className="field"
@@ -109,7 +110,7 @@ export function RunOptions({
               min={1}
               max={60000}
               step="any"
-              placeholder="no limit"
+              placeholder={say.run.noLimit}
               value={choices.max_per_minute ?? ""}
               onChange={(e) => set({ max_per_minute: e.target.value ? Number(e.target.value) : undefined })}
             />
@@ -120,20 +121,20 @@ export function RunOptions({
                 checked={choices.stop_at_odd ?? false}
                 onChange={(e) => set({ stop_at_odd: e.target.checked || undefined })}
               />
-              stop at the first odd case
+              {say.run.stopAtTheFirstOdd}
             </label>
             <span />
-            <label className="flex items-center gap-1.5" title="needs the rights to insert, update and delete rows">
+            <label className="flex items-center gap-1.5" title={say.run.needsTheRightsToInsert}>
               <input
                 type="checkbox"
                 checked={choices.clean_up ?? false}
                 onChange={(e) => set({ clean_up: e.target.checked || undefined })}
               />
-              delete rows written by this run
+              {say.run.deleteRowsWrittenByThis}
             </label>
             <span />
             <button type="submit" className="button button-lead justify-self-start">
-              Run
+              {say.run.run}
             </button>
           </form>
         </Popover.Content>

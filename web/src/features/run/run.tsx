@@ -9,6 +9,7 @@ import { RowsTable } from "../../evidence/rows";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../../ui/tick";
 import { count, moment } from "../../ui/time";
+import { say } from "../../words";
 import { RunOptions } from "./run-options";
 
 export function RunPage() {
@@ -17,7 +18,7 @@ export function RunPage() {
   const number = Number(search.get("run") ?? 0) || 0;
   const run = useRun(at, number);
   useLive(at, number, run.data);
-  if (run.isPending) return <Waiting what="Loading the run …" />;
+  if (run.isPending) return <Waiting what={say.run.loadingTheRun} />;
   if (run.isError) {
     if (run.error instanceof Problem && run.error.status === 404 && number === 0) return <NeverRun />;
     return <Trouble error={run.error} again={() => run.refetch()} />;
@@ -37,17 +38,15 @@ function NeverRun() {
   const start = useStart(at);
   return (
     <main className="m-8">
-      <h2 className="text-lg">This form has not been run yet</h2>
-      <p className="mt-1">
-        A run submits the cases to the site and compares page, message and database row with the rules.
-      </p>
+      <h2 className="text-lg">{say.run.thisFormHasNotBeen}</h2>
+      <p className="mt-1">{say.run.aRunSubmitsTheCases}</p>
       <button
         type="button"
         className="button button-lead mt-3"
         onClick={() => start.mutate({})}
         disabled={start.isPending}
       >
-        Run all cases of standard depth
+        {say.run.runAllCasesOfStandard}
       </button>
       {start.isError && <Trouble error={start.error} />}
     </main>
@@ -71,11 +70,11 @@ function Lattice({ view }: { view: RunView }) {
       </div>
       <div tabIndex={0} className="min-h-0 flex-1 overflow-y-auto">
         <table className="w-full border-collapse">
-          <caption className="sr-only">Fields by checks, one tick per case</caption>
+          <caption className="sr-only">{say.run.fieldsByChecksOneTick}</caption>
           <thead className="sticky top-0 z-10 bg-ground text-left text-[12px]">
             <tr className="border-b border-line">
               <th scope="col" className="w-[170px] py-1.5 pl-5">
-                <span className="sr-only">row</span>
+                <span className="sr-only">{say.run.row}</span>
               </th>
               {checks.map((c) => (
                 <th key={c.check} scope="col" className="py-1.5 pr-1 font-semibold">
@@ -91,7 +90,9 @@ function Lattice({ view }: { view: RunView }) {
                   <span className="line-clamp-2 text-[14px] leading-tight" title={row.label}>
                     {row.label}
                   </span>
-                  <span className="block text-[12px] font-normal text-soft">{count(row.cases?.length, "case")}</span>
+                  <span className="block text-[12px] font-normal text-soft">
+                    {count(row.cases?.length, say.run.caseWord, say.run.cases2)}
+                  </span>
                 </th>
                 {checks.map((c, i) => (
                   <td key={c.check} className="py-1.5 pl-1">
@@ -119,9 +120,9 @@ function Lattice({ view }: { view: RunView }) {
 
 /** The rows below the fields. */
 const below = [
-  { id: "across", label: "Across fields" },
-  { id: "uniqueness", label: "Uniqueness" },
-  { id: "form", label: "Whole form" },
+  { id: "across", label: say.run.acrossFields },
+  { id: "uniqueness", label: say.run.uniqueness },
+  { id: "form", label: say.run.wholeForm },
 ];
 
 function Progress({ view }: { view: RunView }) {
@@ -138,20 +139,21 @@ function Progress({ view }: { view: RunView }) {
     const left = rate > 0 ? Math.ceil((r.total - r.done) / rate) : 0;
     return (
       <span className="flex items-center gap-3" role="status">
-        <progress className="w-32" value={r.done} max={r.total} aria-label="Progress" />
+        <progress className="w-32" value={r.done} max={r.total} aria-label={say.run.progress} />
         <button type="button" className="button" onClick={() => stop.mutate()} disabled={stop.isPending}>
-          Stop
+          {say.run.stop}
         </button>
         {r.by_hand ? (
           <>
-            {r.done} of {r.total} by hand ·{" "}
+            {r.done} {say.run.ofWord} {r.total} {say.run.byHand}{" "}
             <Link className="link" to={`/sites/${at.site}/forms/${at.form}/by-hand?run=${r.number}`}>
-              the next case
+              {say.run.theNextCase}
             </Link>
           </>
         ) : (
           <>
-            {r.done} of {r.total} · {rate.toFixed(1)} a second{left > 1 && ` · about ${left} s left`}
+            {r.done} {say.run.ofWord} {r.total} · {rate.toFixed(1)} {say.run.aSecond}
+            {left > 1 && ` · about ${left} s left`}
           </>
         )}
       </span>
@@ -166,7 +168,7 @@ function Progress({ view }: { view: RunView }) {
         onClick={() => start.mutate({ plan: { ...usualPlan, depth: r.depth as Depth } })}
         disabled={start.isPending}
       >
-        Run again
+        {say.run.runAgain}
       </button>
       <RunOptions
         rows={[...f.fields.map((x) => ({ id: x.id, label: x.label })), ...below]}
@@ -180,18 +182,22 @@ function Progress({ view }: { view: RunView }) {
       />
       {(r.state === "stopped" || r.state === "failed") && r.done < r.total && (
         <button type="button" className="button shrink-0" onClick={() => resume.mutate()} disabled={resume.isPending}>
-          Resume
+          {say.run.resume}
         </button>
       )}
       <span>
-        Run {r.number} {r.state}, {r.done} of {r.total} cases, {r.odd} odd
-        {r.not_observed > 0 && `, ${r.not_observed} not observed`}
-        {r.none > 0 && `, ${r.none} not applicable`} · {r.depth} · {moment(r.started_at)}
-        {r.not_selected > 0 && ` · ${count(r.not_selected, "case")} skipped`}
+        {say.run.run} {r.number} {r.state}, {r.done} {say.run.ofWord} {r.total} {say.run.cases3} {r.odd} {say.run.odd}
+        {r.not_observed > 0 && say.run.notObserved(r.not_observed)}
+        {r.none > 0 && say.run.notApplicable(r.none)} · {r.depth} · {moment(r.started_at)}
+        {r.not_selected > 0 && say.run.skipped(count(r.not_selected, say.run.caseWord, say.run.cases2))}
         {(r.cases_of_unknown_end ?? []).length > 0 &&
-          ` · ${count(r.cases_of_unknown_end?.length ?? 0, "submission")} interrupted and repeated: ${r.cases_of_unknown_end?.join(", ")}`}
+          say.run.interruptedAndRepeated(
+            count(r.cases_of_unknown_end?.length ?? 0, say.run.submission, say.run.submissions),
+            r.cases_of_unknown_end?.join(", "),
+          )}
         {r.reason && ` · ${r.reason}`}
-        {r.external_changes > 0 && ` · ${count(r.external_changes, "row")} changed by others meanwhile`}
+        {r.external_changes > 0 &&
+          say.run.changedByOthersMeanwhile(count(r.external_changes, say.run.row, say.run.rows))}
       </span>
       {start.isError && <span role="alert">{start.error.message}</span>}
       {resume.isError && <span role="alert">{resume.error.message}</span>}
@@ -204,14 +210,14 @@ function RunChoice({ view, base }: { view: RunView; base: string }) {
   const newest = view.runs[0]?.number ?? 0;
   return (
     <select
-      aria-label="Run"
+      aria-label={say.run.run}
       className="button"
       value={view.run.number}
       onChange={(e) => go(Number(e.target.value) === newest ? `${base}/run` : `${base}/run?run=${e.target.value}`)}
     >
       {view.runs.map((r) => (
         <option key={r.number} value={r.number}>
-          run {r.number}
+          {say.run.run2} {r.number}
         </option>
       ))}
     </select>
@@ -287,21 +293,21 @@ function Aside({ view }: { view: RunView }) {
   const labels = new Map(view.rows.map((r) => [r.id, r.label]));
   const newest = view.marks.at(-1)?.case ?? null;
   return (
-    <aside tabIndex={0} aria-label="Odd so far" className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
+    <aside tabIndex={0} aria-label={say.run.oddSoFar} className="min-h-0 overflow-y-auto bg-panel px-5 py-4">
       <h2 className="text-[12px] font-normal text-soft">
-        {view.run.state === "running" ? "Odd so far, by cause" : "Odd, by cause"}
+        {view.run.state === "running" ? say.run.oddSoFarByCause : say.run.oddByCause}
       </h2>
       {groups.length === 0 && (
         <p className="border-t border-line py-2">
           {view.run.state === "running"
-            ? "Nothing odd yet."
+            ? say.run.nothingOddYet
             : view.run.done === 0
-              ? "Nothing was run."
+              ? say.run.nothingWasRun
               : view.run.done < view.run.total
-                ? `Nothing odd in the ${count(view.run.done, "case")} that were run, of ${view.run.total}.`
+                ? `Nothing odd in the ${count(view.run.done, say.run.caseWord, say.run.cases2)} that were run, of ${view.run.total}.`
                 : view.run.not_observed > 0
-                  ? `Nothing odd in what was observed; ${count(view.run.not_observed, "case")} not observed.`
-                  : "Nothing is odd."}
+                  ? `Nothing odd in what was observed; ${count(view.run.not_observed, say.run.caseWord, say.run.cases2)} not observed.`
+                  : say.run.nothingIsOdd}
         </p>
       )}
       <ul>
@@ -313,11 +319,13 @@ function Aside({ view }: { view: RunView }) {
                 className="link font-semibold"
                 to={`${base}/case?id=${encodeURIComponent(g.cases[0] ?? "")}&run=${view.run.number}`}
               >
-                {g.row ? (labels.get(g.row) ?? g.row) : "Several fields"}
+                {g.row ? (labels.get(g.row) ?? g.row) : say.run.severalFields}
               </Link>
               <p className="text-[12.5px]">{g.headline}</p>
             </div>
-            <span className="whitespace-nowrap text-soft">{count(g.cases.length, "case")}</span>
+            <span className="whitespace-nowrap text-soft">
+              {count(g.cases.length, say.run.caseWord, say.run.cases2)}
+            </span>
           </li>
         ))}
       </ul>
@@ -357,9 +365,9 @@ function LastRows({ id, run }: { id: string; run: number }) {
   if (!one.data) return null;
   return (
     <section className="mt-5 border-t border-line pt-3">
-      <h2 className="text-[12px] font-normal text-soft">Last case</h2>
+      <h2 className="text-[12px] font-normal text-soft">{say.run.lastCase}</h2>
       <p className="font-semibold">{one.data.case.title}</p>
-      {changes.length === 0 && <p className="text-soft">No row changed.</p>}
+      {changes.length === 0 && <p className="text-soft">{say.run.noRowChanged}</p>}
       {changes.slice(-1).map((c) => (
         <RowsTable key={c.key} change={c} expected={last?.expectation?.rows?.find((r) => r.table === c.table)} />
       ))}

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, need } from "../../api/client";
 import { idOf } from "../../editing/names";
 import { Trouble } from "../../ui/notice";
+import { say } from "../../words";
 
 function Line({ label, children }: { label: string; children: ReactNode }) {
   return (
@@ -43,43 +44,43 @@ export function NewSite() {
   });
   return (
     <details className="border-b border-line bg-panel px-5 py-2">
-      <summary className="cursor-pointer">Add a site</summary>
+      <summary className="cursor-pointer">{say.sites.addASite}</summary>
       <form
-        aria-label="Add a site"
+        aria-label={say.sites.addASite}
         className="mt-2 grid max-w-xl gap-1.5"
         onSubmit={(e) => {
           e.preventDefault();
           add.mutate();
         }}
       >
-        <Line label="Title">
+        <Line label={say.sites.title}>
           <input className="field flex-1" value={title} required onChange={(e) => setTitle(e.target.value)} />
         </Line>
-        <Line label="Address">
+        <Line label={say.sites.address}>
           <input
             className="field value flex-1"
-            placeholder="http://127.0.0.1:8000"
+            placeholder={say.sites.http127001}
             value={address}
             required
             onChange={(e) => setAddress(e.target.value)}
           />
         </Line>
-        <Line label="Database">
+        <Line label={say.sites.database}>
           <input
             className="field value flex-1"
             type="password"
             autoComplete="off"
-            placeholder="user:password@tcp(127.0.0.1:3306)/name (optional)"
+            placeholder={say.sites.userPasswordTcp1270}
             value={dsn}
             onChange={(e) => setDSN(e.target.value)}
           />
         </Line>
         <div className="flex items-center gap-3 pl-26">
           <button type="submit" className="button" disabled={add.isPending}>
-            Create site
+            {say.sites.createSite}
           </button>
           <label className="link cursor-pointer">
-            or import a project file
+            {say.sites.orImportAProjectFile}
             <input
               type="file"
               accept=".yaml,.yml,.json"
@@ -97,7 +98,7 @@ export function NewSite() {
       {take.isError && <Trouble error={take.error} />}
       {take.data && (
         <p role="status">
-          Imported: {take.data.site} with {take.data.forms.join(", ")}
+          {say.sites.imported} {take.data.site} {say.sites.withWord} {take.data.forms.join(", ")}
         </p>
       )}
     </details>
@@ -121,9 +122,9 @@ export function NewForm({ site }: { site: string }) {
   });
   return (
     <details className="px-5 pb-3">
-      <summary className="cursor-pointer text-soft">Add a form</summary>
+      <summary className="cursor-pointer text-soft">{say.sites.addAForm}</summary>
       <form
-        aria-label={`Add a form to ${site}`}
+        aria-label={say.sites.addAFormTo(site)}
         className="mt-1 flex flex-wrap items-center gap-2"
         onSubmit={(e) => {
           e.preventDefault();
@@ -131,14 +132,15 @@ export function NewForm({ site }: { site: string }) {
         }}
       >
         <label>
-          Title <input className="field" value={title} required onChange={(e) => setTitle(e.target.value)} />
+          {say.sites.title}{" "}
+          <input className="field" value={title} required onChange={(e) => setTitle(e.target.value)} />
         </label>
         <label>
-          Path of the page{" "}
+          {say.sites.pathOfThePage}{" "}
           <input className="field value" value={page} required onChange={(e) => setPage(e.target.value)} />
         </label>
         <button type="submit" className="button" disabled={!id || add.isPending}>
-          Create form
+          {say.sites.createForm}
         </button>
       </form>
       {add.isError && <Trouble error={add.error} />}

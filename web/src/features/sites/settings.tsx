@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import { api, need, needVersion, type Schemas } from "../../api/client";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
+import { say } from "../../words";
 
 type Site = Schemas["SpecSite"];
 
@@ -53,11 +54,11 @@ export function SettingsPage() {
   });
   const reach = useMutation({ mutationFn: () => need(api.POST("/api/sites/{site}/connection-test", at)) });
   if (read.isError) return <Trouble error={read.error} again={() => read.refetch()} />;
-  if (!draft || !read.data) return <Waiting what="Loading settings …" />;
+  if (!draft || !read.data) return <Waiting what={say.sites.loadingSettings} />;
   const kept = read.data.kept;
   // passwords and headers are kept for the address for which they were entered
   const moved = originOf(draft.address) !== originOf(read.data.site.address);
-  const held = moved ? "enter again" : "kept";
+  const held = moved ? say.sites.enterAgain : "kept";
   const change = (part: Partial<Site>) => {
     setSaved(false);
     setDraft({ ...draft, ...part });
@@ -69,10 +70,13 @@ export function SettingsPage() {
     <div className="flex min-h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">{draft.title || site}: settings</h1>
+          <h1 className="text-[17px]">
+            {draft.title || site}
+            {say.sites.settings}
+          </h1>
           <p className="text-[12.5px] text-soft">
             <Link className="link" to="/">
-              Sites
+              {say.sites.sites}
             </Link>
           </p>
         </div>
@@ -86,14 +90,14 @@ export function SettingsPage() {
             put.mutate(draft);
           }}
         >
-          <label htmlFor="s-title">Title</label>
+          <label htmlFor="s-title">{say.sites.title}</label>
           <input
             id="s-title"
             className="field"
             value={draft.title ?? ""}
             onChange={(e) => change({ title: e.target.value })}
           />
-          <label htmlFor="s-address">Address</label>
+          <label htmlFor="s-address">{say.sites.address}</label>
           <input
             id="s-address"
             className="field value"
@@ -103,13 +107,13 @@ export function SettingsPage() {
           />
           {moved && (kept.accounts.length || kept.headers.length || kept.authentication) && (
             <p id="s-moved" className="col-start-2 text-[12.5px] text-soft">
-              Passwords and headers were entered for {read.data.site.address}. Enter them again for this address, or
-              remove them.
+              {say.sites.passwordsAndHeadersWereEntered} {read.data.site.address}
+              {say.sites.enterThemAgainForThis}
             </p>
           )}
           <label htmlFor="s-allowed">
-            Other hosts Odd Tick may contact
-            <span className="block text-[12px] text-soft">one per line</span>
+            {say.sites.otherHostsOddTickMay}
+            <span className="block text-[12px] text-soft">{say.sites.onePerLine}</span>
           </label>
           <textarea
             id="s-allowed"
@@ -117,24 +121,24 @@ export function SettingsPage() {
             value={lines(draft.allowed)}
             onChange={(e) => change({ allowed: unlines(e.target.value) })}
           />
-          <label htmlFor="s-language">Language requested</label>
+          <label htmlFor="s-language">{say.sites.languageRequested}</label>
           <input
             id="s-language"
             className="field value"
-            placeholder="en"
+            placeholder={say.sites.en}
             value={draft.language ?? ""}
             onChange={(e) => change({ language: e.target.value || undefined })}
           />
           <span>
-            Request headers
-            <span className="block text-[12px] text-soft">sent with every request; values are stored encrypted</span>
+            {say.sites.requestHeaders}
+            <span className="block text-[12px] text-soft">{say.sites.sentWithEveryRequestValues}</span>
           </span>
           <div className="grid gap-1">
             {headers.map(([name, value], i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a header's name is itself edited
               <div key={i} className="flex gap-2">
                 <input
-                  aria-label={`Header ${i + 1}`}
+                  aria-label={say.sites.header(i + 1)}
                   className="field value w-48"
                   value={name}
                   onChange={(e) =>
@@ -144,7 +148,7 @@ export function SettingsPage() {
                   }
                 />
                 <input
-                  aria-label={`Value of header ${i + 1}`}
+                  aria-label={say.sites.valueOfHeader(i + 1)}
                   type="password"
                   autoComplete="off"
                   className="field value flex-1"
@@ -157,7 +161,7 @@ export function SettingsPage() {
                   className="mini"
                   onClick={() => change({ headers: Object.fromEntries(headers.filter((_, k) => k !== i)) })}
                 >
-                  remove
+                  {say.sites.remove}
                 </button>
               </div>
             ))}
@@ -166,15 +170,15 @@ export function SettingsPage() {
               className="button w-fit"
               onClick={() => change({ headers: { ...draft.headers, [`X-Header-${headers.length + 1}`]: "" } })}
             >
-              Add a header
+              {say.sites.addAHeader}
             </button>
           </div>
-          <span>HTTP authentication</span>
+          <span>{say.sites.httpAuthentication}</span>
           <div className="flex gap-2">
             <input
-              aria-label="User of HTTP authentication"
+              aria-label={say.sites.userOfHttpAuthentication}
               className="field value w-48"
-              placeholder="user (optional)"
+              placeholder={say.sites.userOptional}
               value={draft.authentication?.user ?? ""}
               onChange={(e) =>
                 change({
@@ -183,11 +187,11 @@ export function SettingsPage() {
               }
             />
             <input
-              aria-label="Password of HTTP authentication"
+              aria-label={say.sites.passwordOfHttpAuthentication}
               type="password"
               autoComplete="off"
               className="field value flex-1"
-              placeholder={kept.authentication ? held : "password"}
+              placeholder={kept.authentication ? held : say.sites.password}
               disabled={!draft.authentication}
               value={draft.authentication?.password ?? ""}
               onChange={(e) =>
@@ -196,21 +200,21 @@ export function SettingsPage() {
               }
             />
           </div>
-          <label htmlFor="s-ca">Certificate authority</label>
+          <label htmlFor="s-ca">{say.sites.certificateAuthority}</label>
           <textarea
             id="s-ca"
             className="field value h-14"
-            placeholder="PEM certificate of your own CA"
+            placeholder={say.sites.pemCertificateOfYourOwn}
             value={draft.certificate_authority ?? ""}
             onChange={(e) => change({ certificate_authority: e.target.value || undefined })}
           />
-          <span>Databases watched</span>
+          <span>{say.sites.databasesWatched}</span>
           <div className="grid gap-1">
             {dbs.map((d, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a database's id is itself edited
               <div key={i} className="grid grid-cols-[90px_minmax(0,1fr)_180px_auto] gap-2">
                 <input
-                  aria-label={`Id of database ${i + 1}`}
+                  aria-label={say.sites.idOfDatabase(i + 1)}
                   className="field value"
                   value={d.id ?? ""}
                   onChange={(e) =>
@@ -218,20 +222,20 @@ export function SettingsPage() {
                   }
                 />
                 <input
-                  aria-label={`Data source name of ${d.id}`}
+                  aria-label={say.sites.dataSourceNameOf(d.id)}
                   type="password"
                   autoComplete="off"
                   className="field value"
-                  placeholder={kept.databases.includes(d.id ?? "") ? "kept" : "user:password@tcp(127.0.0.1:3306)/name"}
+                  placeholder={kept.databases.includes(d.id ?? "") ? say.sites.kept : say.sites.userPasswordTcp12702}
                   value={d.dsn ?? ""}
                   onChange={(e) =>
                     change({ databases: dbs.map((x, k) => (k === i ? { ...x, dsn: e.target.value } : x)) })
                   }
                 />
                 <input
-                  aria-label={`Tables of ${d.id} that are not watched`}
+                  aria-label={say.sites.tablesOfThatAreNot(d.id)}
                   className="field value"
-                  placeholder="tables not watched, such as logs, sessions"
+                  placeholder={say.sites.tablesNotWatchedSuchAs}
                   value={(d.ignore ?? []).join(", ")}
                   onChange={(e) =>
                     change({ databases: dbs.map((x, k) => (k === i ? { ...x, ignore: unlines(e.target.value) } : x)) })
@@ -242,7 +246,7 @@ export function SettingsPage() {
                   className="mini"
                   onClick={() => change({ databases: dbs.filter((_, k) => k !== i) })}
                 >
-                  remove
+                  {say.sites.remove}
                 </button>
               </div>
             ))}
@@ -251,20 +255,18 @@ export function SettingsPage() {
               className="button w-fit"
               onClick={() => change({ databases: [...dbs, { id: dbs.length === 0 ? "main" : `db${dbs.length + 1}` }] })}
             >
-              Add a database
+              {say.sites.addADatabase}
             </button>
           </div>
           <span>
-            Signing in
-            <span className="block text-[12px] text-soft">
-              page of the sign-in form, and the request names of its two fields
-            </span>
+            {say.sites.signingIn}
+            <span className="block text-[12px] text-soft">{say.sites.pageOfTheSignIn}</span>
           </span>
           <div className="flex gap-2">
             {(["page", "name", "password"] as const).map((key) => (
               <input
                 key={key}
-                aria-label={`Sign-in: ${key}`}
+                aria-label={say.sites.signIn(key)}
                 className="field value w-48"
                 placeholder={{ page: "/sign-in", name: "name field", password: "password field" }[key]}
                 value={draft.sign_in?.[key] ?? ""}
@@ -276,7 +278,7 @@ export function SettingsPage() {
               />
             ))}
           </div>
-          <span>Accounts</span>
+          <span>{say.sites.accounts}</span>
           <div className="grid gap-1">
             {accounts.map((a, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: an account's id is itself edited
@@ -284,7 +286,7 @@ export function SettingsPage() {
                 {(["id", "name", "password", "state"] as const).map((key) => (
                   <input
                     key={key}
-                    aria-label={`${key} of account ${i + 1}`}
+                    aria-label={say.sites.ofAccount(key, i + 1)}
                     type={key === "password" ? "password" : "text"}
                     autoComplete="off"
                     className="field value"
@@ -300,7 +302,7 @@ export function SettingsPage() {
                   className="mini"
                   onClick={() => change({ accounts: accounts.filter((_, k) => k !== i) })}
                 >
-                  remove
+                  {say.sites.remove}
                 </button>
               </div>
             ))}
@@ -309,10 +311,10 @@ export function SettingsPage() {
               className="button w-fit"
               onClick={() => change({ accounts: [...accounts, { id: `account${accounts.length + 1}`, name: "" }] })}
             >
-              Add an account
+              {say.sites.addAnAccount}
             </button>
           </div>
-          <label htmlFor="s-marks">Traces</label>
+          <label htmlFor="s-marks">{say.sites.traces}</label>
           <label>
             <input
               id="s-marks"
@@ -320,7 +322,7 @@ export function SettingsPage() {
               checked={draft.marked_values !== false}
               onChange={(e) => change({ marked_values: e.target.checked })}
             />{" "}
-            Allow traces to submit test values
+            {say.sites.allowTracesToSubmitTest}
           </label>
           {put.isError && (
             <div className="col-start-2">
@@ -329,17 +331,17 @@ export function SettingsPage() {
           )}
           <div className="col-start-2 flex items-center gap-2 pt-2">
             <button type="submit" className="button button-lead" disabled={put.isPending}>
-              Save
+              {say.sites.save}
             </button>
             <button type="button" className="button" disabled={reach.isPending} onClick={() => reach.mutate()}>
-              {reach.isPending ? "Testing …" : "Test connection"}
+              {reach.isPending ? say.sites.testing : say.sites.testConnection}
             </button>
-            <span role="status">{saved && "Saved."}</span>
+            <span role="status">{saved && say.sites.saved}</span>
           </div>
         </form>
         {reach.isError && <Trouble error={reach.error} />}
         {reach.data && (
-          <ul aria-label="Result of the test" className="mt-3 max-w-4xl">
+          <ul aria-label={say.sites.resultOfTheTest} className="mt-3 max-w-4xl">
             {reach.data.checks.map((c) => (
               <li key={c.what} className={`border-t border-line py-1 ${c.ok ? "" : "border-l-4 border-l-unseen pl-2"}`}>
                 <span className="value font-semibold">{c.what}</span> {c.says}

@@ -6,6 +6,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, letterVerdict, TickMark } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
 import { Trend } from "../../ui/trend";
+import { say } from "../../words";
 import { NewForm, NewSite } from "./new-form";
 
 type Site = Schemas["SiteView"];
@@ -17,17 +18,15 @@ export function SitesPage() {
     <div className="flex min-h-full flex-col">
       <header className="flex h-[75px] items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">Sites</h1>
-          <p className="text-[12.5px] text-soft">All forms and their latest run</p>
+          <h1 className="text-[17px]">{say.sites.sites}</h1>
+          <p className="text-[12.5px] text-soft">{say.sites.allFormsAndTheirLatest}</p>
         </div>
         <Menu />
       </header>
       <main className="flex-1">
-        {sites.isPending && <Waiting what="Loading sites …" />}
+        {sites.isPending && <Waiting what={say.sites.loadingSites} />}
         {sites.isError && <Trouble error={sites.error} again={() => sites.refetch()} />}
-        {sites.data?.length === 0 && (
-          <p className="m-5">There are no sites yet. Add one below, or import a project file.</p>
-        )}
+        {sites.data?.length === 0 && <p className="m-5">{say.sites.thereAreNoSitesYet}</p>}
         {sites.data?.map((s) => (
           <SiteBlock key={s.id} site={s} />
         ))}
@@ -47,19 +46,19 @@ function SiteBlock({ site }: { site: Site }) {
         <h2 className="text-[15px]">{site.title}</h2>
         <span className="value text-soft">{site.address}</span>
         <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
-          Access
+          {say.sites.access}
         </Link>
         <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
-          Journeys
+          {say.sites.journeys}
         </Link>
         <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
-          Settings
+          {say.sites.settings2}
         </Link>
       </div>
       {site.forms.map((f) => (
         <FormLine key={f.id} site={site.id} form={f} />
       ))}
-      {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">This site has no forms yet.</p>}
+      {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">{say.sites.thisSiteHasNoForms}</p>}
       <NewForm site={site.id} />
     </section>
   );
@@ -71,17 +70,23 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
   const run = form.run;
   const state = run
     ? run.state === "running"
-      ? `run ${run.number} in progress, ${run.done} of ${run.total}`
-      : `run ${run.number}, ${run.state === "finished" ? "" : `${run.state}: ${run.done} of ${run.total} run, `}${ago(run.started_at)}`
+      ? say.sites.runInProgressOf(run.number, run.done, run.total)
+      : say.sites.run(
+          run.number,
+          run.state === "finished" ? "" : say.sites.ofRun(run.state, run.done, run.total),
+          ago(run.started_at),
+        )
     : "never run";
-  const stale = run && run.revision !== form.revision ? `rules changed since (revision ${form.revision})` : "";
+  const stale = run && run.revision !== form.revision ? say.sites.rulesChangedSinceRevision(form.revision) : "";
   if (form.problem)
     return (
       <div className="border-t border-line px-5 py-3">
         <Link to={`${base}/form`} className="link text-[14px] font-semibold">
           {form.title}
         </Link>
-        <p className="text-[12.5px] text-unseen">No cases can be designed: {form.problem}.</p>
+        <p className="text-[12.5px] text-unseen">
+          {say.sites.noCasesCanBeDesigned} {form.problem}.
+        </p>
       </div>
     );
   return (
@@ -91,7 +96,8 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
           {form.title}
         </Link>
         <p className="text-[12px] text-soft">
-          {count(form.fields, "field")} · {count(form.rules, "rule")} · {count(form.cases, "case")}
+          {count(form.fields, say.sites.field, say.sites.fields)} · {count(form.rules, say.sites.rule, say.sites.rules)}{" "}
+          · {count(form.cases, say.sites.caseWord, say.sites.cases)}
         </p>
       </div>
       <div>
@@ -101,15 +107,22 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
       <div className="text-right text-[12.5px]">
         {run && run.odd > 0 && (
           <button type="button" className="link font-semibold text-odd" onClick={() => go(`${base}/findings`)}>
-            {count(run.odd, "odd case")}, {count(run.causes, "cause")}
+            {count(run.odd, say.sites.oddCase, say.sites.oddCases)},{" "}
+            {count(run.causes, say.sites.cause, say.sites.causes)}
           </button>
         )}
         {run && run.odd === 0 && run.done === run.total && run.not_observed === 0 && run.total > 0 && (
-          <span>{run.none > 0 ? `all as expected, ${run.none} not applicable` : "all as expected"}</span>
+          <span>{run.none > 0 ? say.sites.allAsExpectedNotApplicable(run.none) : say.sites.allAsExpected}</span>
         )}
-        {run && run.not_observed > 0 && <span className="ml-2 text-unseen">{run.not_observed} not observed</span>}
+        {run && run.not_observed > 0 && (
+          <span className="ml-2 text-unseen">
+            {run.not_observed} {say.sites.notObserved}
+          </span>
+        )}
         {run && run.state !== "running" && run.done < run.total && (
-          <span className="ml-2 text-unseen">{run.total - run.done} not run</span>
+          <span className="ml-2 text-unseen">
+            {run.total - run.done} {say.sites.notRun}
+          </span>
         )}
         <p className="text-soft" title={run ? moment(run.started_at) : undefined}>
           {state}
@@ -126,17 +139,17 @@ function Past({ form, base }: { form: Brief; base: string }) {
   if (!c) return null;
   const words = [
     c.newly_odd > 0 && `${c.newly_odd} newly odd`,
-    c.no_longer_odd > 0 && `${c.no_longer_odd} no longer found`,
-    c.not_seen_again > 0 && `${c.not_seen_again} not observed again`,
+    c.no_longer_odd > 0 && say.sites.noLongerFound(c.no_longer_odd),
+    c.not_seen_again > 0 && say.sites.notObservedAgain(c.not_seen_again),
   ].filter(Boolean);
   return (
     <p className="flex items-center gap-3 text-[12px] text-soft">
       <Trend runs={form.trend} />
       {words.length === 0 ? (
-        `the same findings as in run ${c.since}`
+        say.sites.theSameFindingsAsIn(c.since)
       ) : (
         <Link className="link" to={`${base}/findings?against=${c.since}`}>
-          {words.join(", ")} since run {c.since}
+          {words.join(", ")} {say.sites.sinceRun} {c.since}
         </Link>
       )}
     </p>

@@ -9,6 +9,7 @@ import { ValuesForm } from "../../editing/values-form";
 import { StepBlock } from "../../evidence/step-block";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Value } from "../../ui/value";
+import { say } from "../../words";
 
 /** One submission by hand: the expectation stands beside it while one types, the difference once it is sent. */
 export function TryPage() {
@@ -35,16 +36,16 @@ export function TryPage() {
   const promised = f.brief.rules > 0 || f.stored.length > 0;
   const messages: Record<string, string> = {};
   for (const m of e?.messages ?? []) if (m.field && !messages[m.field]) messages[m.field] = m.text;
-  if (sample.isPending) return <Waiting what="Generating values …" />;
+  if (sample.isPending) return <Waiting what={say.try.generatingValues} />;
   return (
     <main tabIndex={0} className="h-full overflow-auto bg-panel">
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8 px-5 py-3">
-        <section aria-label="Values">
-          <h2 className="text-[16px]">Try</h2>
+        <section aria-label={say.try.values}>
+          <h2 className="text-[16px]">{say.try.try}</h2>
           <p className="mb-2 text-soft">
-            Send one submission and see all seven checks.{" "}
+            {say.try.sendOneSubmissionAndSee}{" "}
             <Link className="link" to="../form">
-              Back to the form
+              {say.try.backToTheForm}
             </Link>
           </p>
           <form
@@ -63,32 +64,32 @@ export function TryPage() {
               fields={f.fields}
               values={values}
               messages={promised ? messages : {}}
-              said="expected: "
+              said={say.try.expected}
               onChange={(id, list) => setTyped((old) => ({ ...old, [id]: list }))}
             />
             <div className="mt-2 flex flex-wrap items-center gap-2">
               <label>
-                <span className="sr-only">Driver</span>
+                <span className="sr-only">{say.try.driver}</span>
                 <select
                   className="button"
                   value={driver}
                   onChange={(ev) => setDriver(ev.target.value === "browser" ? "browser" : "http")}
                 >
-                  <option value="http">over HTTP</option>
-                  <option value="browser">in the browser</option>
+                  <option value="http">{say.try.overHttp}</option>
+                  <option value="browser">{say.try.inTheBrowser}</option>
                 </select>
               </label>
               {driver === "browser" && (
                 <label className="flex items-center gap-1">
                   <input type="checkbox" checked={unchecked} onChange={(ev) => setUnchecked(ev.target.checked)} />
-                  browser's checks switched off
+                  {say.try.browsersChecksSwitchedOff}
                 </label>
               )}
               <button type="submit" className="button button-lead" disabled={send.isPending}>
-                {send.isPending ? "Sending …" : "Send"}
+                {send.isPending ? say.try.sending : say.try.send}
               </button>
               <span className="self-center text-soft">
-                <kbd className="kbd">Ctrl</kbd> <kbd className="kbd">Enter</kbd>
+                <kbd className="kbd">{say.try.ctrl}</kbd> <kbd className="kbd">{say.try.enter}</kbd>
               </span>
               <button
                 type="button"
@@ -98,33 +99,31 @@ export function TryPage() {
                   sample.refetch();
                 }}
               >
-                New values
+                {say.try.newValues}
               </button>
             </div>
           </form>
         </section>
-        <section aria-label="Expected" aria-live="polite">
-          <h2 className="text-[16px]">Expected</h2>
-          {!promised && (
-            <p className="text-soft">There are no rules yet, so nothing is expected. The result is shown as it is.</p>
-          )}
+        <section aria-label={say.try.expected2} aria-live="polite">
+          <h2 className="text-[16px]">{say.try.expected2}</h2>
+          {!promised && <p className="text-soft">{say.try.thereAreNoRulesYet}</p>}
           {promised && e && (
             <>
               <p>
                 <strong>{e.outcome}</strong>. {e.reason}
               </p>
               {e.unsure && e.outcome === "accepted" && (
-                <p className="text-soft">Whether a value already exists is looked up when it is sent.</p>
+                <p className="text-soft">{say.try.whetherAValueAlreadyExists}</p>
               )}
               {e.reply && (
                 <p className="mt-1">
-                  message <Value>{e.reply}</Value>
+                  {say.try.message} <Value>{e.reply}</Value>
                 </p>
               )}
               {e.rows.map((r) => (
                 <table key={r.table} className="table mt-2 w-full">
                   <caption className="text-left">
-                    a row in <span className="value font-semibold">{r.table}</span>
+                    {say.try.aRowIn} <span className="value font-semibold">{r.table}</span>
                   </caption>
                   <tbody>
                     {r.columns.map((c) => (
@@ -146,13 +145,13 @@ export function TryPage() {
       {send.isError && <Trouble error={send.error} />}
       {got?.failure && (
         <p role="status" className="mx-5 border-l-4 border-unseen pl-3">
-          Nothing was submitted: {got.failure}
+          {say.try.nothingWasSubmitted} {got.failure}
         </p>
       )}
       {got && !got.failure && (
         <div role="status" className="border-t border-line">
           <div className="flex items-center justify-between gap-4 px-5 pt-3">
-            <h2 className="text-[17px]">{got.promised ? got.judgement.headline : "Result"}</h2>
+            <h2 className="text-[17px]">{got.promised ? got.judgement.headline : say.try.result}</h2>
             <KeepAsCase at={at} values={values} driver={driver} headline={got.judgement.headline} />
           </div>
           <StepBlock
@@ -190,7 +189,7 @@ function KeepAsCase({
         else inputs[field] = list.join("\n");
       }
       const id = `${at.form}/own.tried_${Date.now().toString(36)}/${driver}`;
-      const edit = { case: id, own: true, driver, title: name, inputs, absent };
+      const edit = { case: id, added: true, driver, title: name, inputs, absent };
       return need(
         api.POST("/api/sites/{site}/forms/{form}/case-edits", {
           params: { path: at, header: { "If-Match": '"0"' } }, // a case that is not there yet
@@ -203,13 +202,13 @@ function KeepAsCase({
   if (keep.data)
     return (
       <Link className="link" to={`../case?id=${encodeURIComponent(keep.data)}`}>
-        Saved as a case
+        {say.try.savedAsACase}
       </Link>
     );
   if (title === null)
     return (
       <button type="button" className="button" onClick={() => setTitle(headline)}>
-        Save as a case
+        {say.try.saveAsACase}
       </button>
     );
   return (
@@ -221,7 +220,7 @@ function KeepAsCase({
       }}
     >
       <label>
-        <span className="sr-only">Title</span>
+        <span className="sr-only">{say.try.title}</span>
         <input
           ref={(field) => field?.focus()}
           className="field w-[320px]"
@@ -231,7 +230,7 @@ function KeepAsCase({
         />
       </label>
       <button type="submit" className="button button-lead" disabled={keep.isPending}>
-        Save
+        {say.try.save}
       </button>
       {keep.isError && <span role="alert">{keep.error.message}</span>}
     </form>
