@@ -295,6 +295,6 @@ func (u *builder) tuples(set *design.Set) {
 		return
 	}
 	for _, what := range set.Combined.Covered() {
-		u.add(Tuples, what.String(), prose.Text(what.Of), set.Combined.Word()+":", declared(what))
+		u.add(Tuples, what.String(), what.Words, set.Combined.Word()+":", declared(what.Cover))
 	}
 }

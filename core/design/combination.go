@@ -34,7 +34,7 @@ type Combined struct {
 	Why prose.Text `json:"why,omitempty"`
 	// Large: there is none, as the plan did not ask for so many combinations.
 	Large   bool `json:"large,omitempty"`
-	covered []testcase.Cover
+	covered []Combination
 }
 
 // StrengthOf tells the strength of the combinations a case's id speaks of; 0 for another case.
@@ -51,8 +51,14 @@ func StrengthOf(id string) int {
 // Word is what its combinations are called: pair, triple.
 func (c *Combined) Word() string { return string(testcase.CombinedKinds[c.Strength]) }
 
+// Combination is one combination of levels.
+type Combination struct {
+	testcase.Cover
+	Words prose.Text
+}
+
 // Covered are the combinations that its rows have.
-func (c *Combined) Covered() []testcase.Cover { return c.covered }
+func (c *Combined) Covered() []Combination { return c.covered }
 
 // Factor is a field with the levels it is combined at.
 type Factor struct {
@@ -303,11 +309,15 @@ func rowCase(b *testcase.Builder, c *Combined, fields []*spec.PreparedField, lev
 		replace[f.ID] = levels[i][row[i]].recipe
 	}
 	var covers []testcase.Cover
-	eachTuple(fields, levels, row, c.Strength, func(levels string) {
-		if one := (testcase.Cover{Kind: testcase.CombinedKinds[c.Strength], Of: levels}); !known[levels] {
-			known[levels] = true
+	eachTuple(fields, levels, row, c.Strength, func(of string, picked []int) {
+		if one := (testcase.Cover{Kind: testcase.CombinedKinds[c.Strength], Of: of}); !known[of] {
+			known[of] = true
+			words := make([]prose.Text, len(picked))
+			for n, i := range picked {
+				words[n] = phrases.LevelOf.With("label", fields[i].Label, "level", levels[i][row[i]].role)
+			}
 			covers = append(covers, one)
-			c.covered = append(c.covered, one)
+			c.covered = append(c.covered, Combination{one, prose.Join(words, ", ")})
 		}
 	})
 	out.New = len(covers)
@@ -338,19 +348,19 @@ func rowCase(b *testcase.Builder, c *Combined, fields []*spec.PreparedField, lev
 	return out
 }
 
-// eachTuple names every combination of a row by its levels: "area=east,share=half".
-func eachTuple(fields []*spec.PreparedField, levels [][]level, row []int, strength int, visit func(levels string)) {
-	parts := make([]string, 0, strength)
+// eachTuple names every combination of a row by its levels, "area=east,share=half", and gives the places of its fields.
+func eachTuple(fields []*spec.PreparedField, levels [][]level, row []int, strength int, visit func(of string, picked []int)) {
+	parts, picked := make([]string, 0, strength), make([]int, 0, strength)
 	var pick func(from int)
 	pick = func(from int) {
 		if len(parts) == strength {
-			visit(strings.Join(parts, ","))
+			visit(strings.Join(parts, ","), picked)
 			return
 		}
 		for i := from; i <= len(fields)-(strength-len(parts)); i++ {
-			parts = append(parts, fields[i].ID+"="+levels[i][row[i]].role)
+			parts, picked = append(parts, fields[i].ID+"="+levels[i][row[i]].role), append(picked, i)
 			pick(i + 1)
-			parts = parts[:len(parts)-1]
+			parts, picked = parts[:len(parts)-1], picked[:len(picked)-1]
 		}
 	}
 	pick(0)

@@ -214,7 +214,7 @@ func stretch(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.
 		return !odd[c.ID] && c.Row == first.Row && c.Mark.Scale == least.Scale && c.Mark.At > least.At && c.Mark.At < most.At
 	})
 	if !apart {
-		return string(phrases.Stretch.With("least", least.Label, "most", most.Label, "unit", unit)), isLength, true
+		return wording.Stretch(least.Label, most.Label, unit), isLength, true
 	}
 	var labels []string
 	for _, m := range marks {

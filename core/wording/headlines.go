@@ -33,6 +33,11 @@ func Say(s *prose.Sentence) prose.Text {
 	return prose.Text(capitalized(fill(template, with)))
 }
 
+// Stretch names the values from one to another, with their unit, such as "21 to 190 characters".
+func Stretch(least, most, unit string) string {
+	return fill(phrases.Stretch.Template(), places{"least": least, "most": most, "unit": unit})
+}
+
 // OfStretch is a sentence that names a stretch of values in place of one: where is the stretch, and isLength that it is of lengths. A
 // sentence that names no input, or one that is not on a scale, stays as it is.
 func OfStretch(s *prose.Sentence, where string, isLength bool) (out *prose.Sentence, says bool) {

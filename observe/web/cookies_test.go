@@ -49,7 +49,7 @@ func TestCookiesAreHeldAsTheyWereSet(t *testing.T) {
 	}
 	require.Equal(t, []string{"theme dark ", "theme light /yard", "yard y1 /yard"}, names())
 	require.Empty(t, v.Refused())
-	require.Len(t, v.Cookies(), 2, "by name")
+	require.Len(t, v.CookieDigests(), 2, "by name")
 	require.Equal(t, "y1", v.Cookie("yard"))
 	require.Equal(t, http.SameSiteStrictMode, v.Cookies()[2].SameSite)
 	other := client.NewVisitor()

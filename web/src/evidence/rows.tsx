@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { Value } from "../ui/value";
-import { say } from "../words";
+import { say, worded } from "../words";
 
 type Change = Schemas["ObservationChange"];
 type Row = Schemas["OracleRow"];
@@ -40,7 +40,7 @@ export function RowsTable({ change, expected }: { change: Change; expected?: Row
       <p>
         <span className="value font-semibold">{change.table}</span>{" "}
         <span className="text-soft">
-          {say.evidence.row} {change.key} {change.kind}
+          {say.evidence.row} {change.key} {worded(change.kind)}
         </span>
       </p>
       <table className="table w-full">

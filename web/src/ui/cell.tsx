@@ -60,15 +60,18 @@ export function Choice({
   value,
   label,
   options,
+  width = "",
   onKeep,
 }: {
   value: string;
   label: string;
   options: readonly (string | readonly [string, string])[];
+  /** A class for its width, where it is not that of its longest option. */
+  width?: string;
   onKeep: (value: string) => void;
 }) {
   return (
-    <select aria-label={label} className="cell" value={value} onChange={(e) => onKeep(e.target.value)}>
+    <select aria-label={label} className={`cell ${width}`} value={value} onChange={(e) => onKeep(e.target.value)}>
       {options.map((o) => {
         const [v, text] = typeof o === "string" ? [o, o] : o;
         return (

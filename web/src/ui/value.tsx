@@ -71,7 +71,7 @@ export function Compared({ sent, stored }: { sent: string; stored: string }) {
   const lost = a.slice(same).join("");
   const got = b.slice(same).join("");
   return (
-    <dl className="grid grid-cols-[56px_1fr] gap-y-0.5 rounded bg-ground px-3 py-2">
+    <dl className="grid grid-cols-[auto_1fr] gap-x-3 gap-y-0.5 rounded bg-ground px-3 py-2">
       <dt className="text-soft">{say.ui.sent}</dt>
       <dd className="value">
         {a.slice(0, same).join("")}

@@ -19,6 +19,9 @@ export function language(): Language {
 /** All that the interface says. It is in the chosen language once loadWords is done, before any view is loaded. */
 export let say: Words = en;
 
+/** A code of the API in words; a code without words as it is. */
+export const worded = (code: string): string => (say.codes as Record<string, string>)[code] ?? code;
+
 /** Loads the texts of the chosen language. */
 export async function loadWords(): Promise<void> {
   const chosen = language();

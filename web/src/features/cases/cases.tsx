@@ -7,7 +7,7 @@ import { Kbd, typing } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import type { Verdict } from "../../ui/tick";
 import { caseChanges } from "../../ui/time";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 import { Access } from "./access";
 import { Aside } from "./aside";
 import { Combinations } from "./combinations";
@@ -94,7 +94,9 @@ export function CasesPage() {
               onChange={(e) => change({ depth: e.target.value === "standard" ? null : e.target.value })}
             >
               {depths.map((d) => (
-                <option key={d}>{d}</option>
+                <option key={d} value={d}>
+                  {worded(d)}
+                </option>
               ))}
             </select>
             <AtMost value={plan.atMost} onChange={(n) => change({ at_most: n > 0 ? String(n) : null })} />

@@ -13,7 +13,7 @@ import { ago, count } from "../../ui/time";
 import { Trend } from "../../ui/trend";
 import { Value } from "../../ui/value";
 import { useWidth } from "../../ui/width";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 import { Triage, triageOf } from "./triage";
 
 const formats = [
@@ -178,7 +178,7 @@ function Line({ finding, picked, pick }: { finding: FindingView; picked: boolean
           <span className="flex justify-between text-[12.5px] text-soft">
             <span>
               {finding.newly && <span className="text-odd">{say.findings.newlyOdd} </span>}
-              {finding.severity} · {finding.row} · {finding.check} ·{" "}
+              {worded(finding.severity)} · {finding.row} · {finding.check} ·{" "}
               {count(finding.cases.length, say.findings.caseWord, say.findings.cases)}
               {said && ` · ${said}`}
             </span>
@@ -318,7 +318,8 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
   return (
     <article className="max-w-[860px]">
       <p className="text-[12.5px] text-soft">
-        {finding.row} · {finding.severity} · {finding.check} · {finding.part} {say.findings.finding2} {finding.id}
+        {finding.row} · {worded(finding.severity)} · {finding.check} · {finding.part} {say.findings.finding2}{" "}
+        {finding.id}
       </p>
       <h2 className="text-[18px] leading-snug">{finding.says}</h2>
       {against > 0 && finding.row_id && <ThenAndNow at={at} row={finding.row_id} run={run} against={against} />}
@@ -420,7 +421,7 @@ function Differences({ list, caption }: { list: Schemas["Difference"][]; caption
         <tr>
           {["check", "part", "expected", "observed"].map((h) => (
             <th key={h} scope="col" className="py-1 pr-3 font-normal">
-              {h}
+              {worded(h)}
             </th>
           ))}
         </tr>
@@ -513,7 +514,7 @@ function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {
               <li key={v.field} className="grid grid-cols-[200px_minmax(0,1fr)_auto] gap-2 border-t border-line">
                 <span>{v.field}</span>
                 {v.secret || v.text === "" ? (
-                  <span className="text-soft">{v.text || "left blank"}</span>
+                  <span className="text-soft">{v.text || say.findings.leftBlank}</span>
                 ) : (
                   <Value>{v.text}</Value>
                 )}
@@ -528,17 +529,17 @@ function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {
 }
 
 /** Copies a text, and says so. */
-function Copy({ text, of, words = "copy" }: { text: string; of: string; words?: string }) {
+function Copy({ text, of, words }: { text: string; of: string; words?: string }) {
   const [done, setDone] = useState(false);
   return (
     <button
       type="button"
-      className={words === "copy" ? "link min-h-6 min-w-8 text-[12.5px]" : "button"}
-      aria-label={words === "copy" ? say.findings.copy(of) : undefined}
+      className={words === undefined ? "link min-h-6 min-w-8 text-[12.5px]" : "button"}
+      aria-label={words === undefined ? say.findings.copy(of) : undefined}
       onClick={() => navigator.clipboard.writeText(text).then(() => setDone(true))}
       onBlur={() => setDone(false)}
     >
-      {done ? say.findings.copied : words}
+      {done ? say.findings.copied : (words ?? say.findings.copyWord)}
     </button>
   );
 }

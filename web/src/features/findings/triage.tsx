@@ -4,7 +4,7 @@ import type { FormAt } from "../../api/client";
 import { type TriageView, useTriage } from "../../api/findings";
 import { Kbd, useKey } from "../../ui/keys";
 import { moment } from "../../ui/time";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 const states = ["open", "known", "fixed", "not a defect"] as const;
 const severities = ["critical", "major", "minor", "trivial"] as const;
@@ -71,7 +71,9 @@ export function Triage(props: {
             onChange={(e) => setState(e.target.value as TriageView["state"])}
           >
             {states.map((s) => (
-              <option key={s}>{s}</option>
+              <option key={s} value={s}>
+                {worded(s)}
+              </option>
             ))}
           </select>
         </label>
@@ -79,10 +81,12 @@ export function Triage(props: {
           <span className="block text-[12px] text-soft">{say.findings.severity}</span>
           <select className="field w-full" name="severity" defaultValue={props.triage?.severity ?? ""}>
             <option value="">
-              {props.proposed} {say.findings.proposed}
+              {worded(props.proposed)} {say.findings.proposed}
             </option>
             {severities.map((s) => (
-              <option key={s}>{s}</option>
+              <option key={s} value={s}>
+                {worded(s)}
+              </option>
             ))}
           </select>
         </label>

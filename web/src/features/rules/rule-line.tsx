@@ -4,7 +4,7 @@ import { type Edit, useEditing, usePreview } from "../../editing/edits";
 import { useFormAddress } from "../../editing/form-view";
 import { Cell, Choice } from "../../ui/cell";
 import { caseChanges } from "../../ui/time";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 type Rule = Schemas["RuleView"];
 type Row = Schemas["ScaleRow"];
@@ -128,11 +128,12 @@ export function RuleLine({
           <Choice
             label={say.rules.layerOf(rule.id)}
             value={rule.layers.join(" and ")}
-            options={LAYERS.map((l) => l.join(" and "))}
+            options={LAYERS.map((l) => [l.join(" and "), l.map(worded).join(", ")])}
+            width="w-[86px]"
             onKeep={(v) => e.apply([{ do: "set", path: `${path}.layers`, value: v.split(" and ") }])}
           />
         )}
-        <span className="text-soft">{rule.phase}</span>
+        <span className="text-soft">{worded(rule.phase)}</span>
       </td>
       <td className="py-0.5">
         {d.message && typeof d.message === "object" ? (
@@ -168,9 +169,9 @@ export function RuleLine({
           label={say.rules.placeOfTheMessageOf(rule.id)}
           value={rule.place}
           options={[
-            ["field", "at the field"],
-            ["summary", "in the summary"],
-            ["next_page", "on the next page"],
+            ["field", say.rules.atTheField],
+            ["summary", say.rules.inTheSummary],
+            ["next_page", say.rules.onTheNextPage],
           ]}
           onKeep={(v) => e.apply(edits("place", v))}
         />
@@ -244,7 +245,7 @@ function Sentence({
           <Choice
             label={say.rules.unitOf(rule.id)}
             value={text("in") || "characters"}
-            options={["characters", ["utf-16_units", "UTF-16 units"], "bytes", "graphemes"]}
+            options={["characters", "utf-16_units", "bytes", "graphemes"].map((u) => [u, worded(u)])}
             onKeep={set("in").onKeep}
           />
         </>

@@ -10,7 +10,7 @@ import { useFormAddress, useFormView } from "../../editing/form-view";
 import { stepsText } from "../../editing/names";
 import { ScaleRow } from "../../scale/row";
 import { Cell, Choice } from "../../ui/cell";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 import { ClauseBuilder } from "./clauses";
 import { begun, COMES, RuleLine, ruleKinds } from "./rule-line";
 
@@ -356,9 +356,9 @@ function Ends() {
               label={say.rules.placeOfMessages}
               value={String(rejected.place ?? "field")}
               options={[
-                ["field", "at their fields"],
-                ["summary", "in the summary"],
-                ["next_page", "on the next page"],
+                ["field", say.rules.atTheirFields],
+                ["summary", say.rules.inTheSummary],
+                ["next_page", say.rules.onTheNextPage],
               ]}
               onKeep={put("rejected.place")}
             />
@@ -417,7 +417,10 @@ function Ends() {
             <Choice
               label={say.rules.phases2}
               value={doc.phases ?? "in_order"}
-              options={[["in_order", "in order"], "together"]}
+              options={[
+                ["in_order", "in order"],
+                ["together", worded("together")],
+              ]}
               onKeep={(v) => e.apply([{ do: "set", path: "phases", value: v }])}
             />
           </dd>

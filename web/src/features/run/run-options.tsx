@@ -2,7 +2,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { type Depth, depths, type Plan, usualPlan } from "../../api/cases";
 import type { RunChoices } from "../../api/queries";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 /** Which cases a run is made of, and how it is made. */
 export function RunOptions({
@@ -44,7 +44,9 @@ export function RunOptions({
               onChange={(e) => setPlan({ ...plan, depth: e.target.value as Depth })}
             >
               {depths.map((d) => (
-                <option key={d}>{d}</option>
+                <option key={d} value={d}>
+                  {worded(d)}
+                </option>
               ))}
             </select>
             <label htmlFor="run-only">{say.run.cases}</label>

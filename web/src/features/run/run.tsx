@@ -9,7 +9,7 @@ import { RowsTable } from "../../evidence/rows";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../../ui/tick";
 import { count, moment } from "../../ui/time";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 import { RunOptions } from "./run-options";
 
 export function RunPage() {
@@ -186,7 +186,8 @@ function Progress({ view }: { view: RunView }) {
         </button>
       )}
       <span>
-        {say.run.run} {r.number} {r.state}, {r.done} {say.run.ofWord} {r.total} {say.run.cases3} {r.odd} {say.run.odd}
+        {say.run.runNumber(r.number, worded(r.state))}, {r.done} {say.run.ofWord} {r.total} {say.run.cases3} {r.odd}{" "}
+        {say.run.odd}
         {r.not_observed > 0 && say.run.notObserved(r.not_observed)}
         {r.none > 0 && say.run.notApplicable(r.none)} · {r.depth} · {moment(r.started_at)}
         {r.not_selected > 0 && say.run.skipped(count(r.not_selected, say.run.caseWord, say.run.cases2))}
