@@ -44,12 +44,12 @@ type Probe struct {
 
 // Traced is where each value of a trace ended up.
 type Traced struct {
-	Accepted bool         `json:"accepted"`
-	Status   int          `json:"status"`
-	To       string       `json:"to,omitempty"`
-	Reply    string       `json:"reply,omitempty"`
-	Fields   []FieldTrace `json:"fields"`
-	UnmappedColumns     []Stored     `json:"rest"` // columns that hold no field's value
+	Accepted        bool         `json:"accepted"`
+	Status          int          `json:"status"`
+	To              string       `json:"to,omitempty"`
+	Reply           string       `json:"reply,omitempty"`
+	Fields          []FieldTrace `json:"fields"`
+	UnmappedColumns []Stored     `json:"rest"` // columns that hold no field's value
 	// Messages are those of the valid submission, where it was rejected.
 	Messages []SeenMessage `json:"messages"`
 	Draft    *Draft        `json:"draft"`

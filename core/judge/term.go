@@ -14,8 +14,8 @@ const (
 	Null        Term = "null"
 	NullOrEmpty Term = "null_or_empty"
 	FilledIn    Term = "filled_in" // a secret that is not told
-	Checked      Term = "ticked"
-	NotChecked   Term = "not_ticked"
+	Checked     Term = "ticked"
+	NotChecked  Term = "not_ticked"
 	None        Term = "none"
 	Unchanged   Term = "unchanged"
 	Anything    Term = "anything"

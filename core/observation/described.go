@@ -53,9 +53,9 @@ type FieldOnPage struct {
 	// Marked: the label or aria-required says that it is required.
 	Marked bool `json:"marked,omitempty"`
 	// Token: a hidden value that seems to be a token; Honeypot: a text field that people do not see.
-	Token bool     `json:"token,omitempty"`
-	Honeypot  bool     `json:"trap,omitempty"`
-	Notes []string `json:"notes,omitempty"`
+	Token    bool     `json:"token,omitempty"`
+	Honeypot bool     `json:"trap,omitempty"`
+	Notes    []string `json:"notes,omitempty"`
 }
 
 // OptionOnPage is one option of a choice.

@@ -114,10 +114,10 @@ type Shown struct {
 type Refilled struct {
 	Field string `json:"field"` // id
 	// Sent and Normal may both stand in the control; Blank asks for an empty one.
-	Sent   string `json:"sent,omitempty"`
-	Normal string `json:"normal,omitempty"`
+	Sent    string `json:"sent,omitempty"`
+	Normal  string `json:"normal,omitempty"`
 	Checked bool   `json:"ticked,omitempty"`
-	Blank  bool   `json:"blank,omitempty"`
+	Blank   bool   `json:"blank,omitempty"`
 }
 
 // Row is one row that must be inserted or updated.

@@ -26,7 +26,7 @@ type Result struct {
 	Sentence *prose.Sentence `json:"sentence,omitempty"`
 	Cause    *Cause          `json:"cause,omitempty"`
 	// Others is what is odd of it for other causes than the first, and is no consequence of that.
-	Others    []Reason      `json:"also,omitempty"`
+	Others  []Reason      `json:"also,omitempty"`
 	Started time.Time     `json:"started"`
 	Took    time.Duration `json:"took"` // nanoseconds
 	Steps   []StepResult  `json:"steps"`
@@ -74,7 +74,7 @@ type StepResult struct {
 	Do          testcase.Action     `json:"do"`
 	Expectation *oracle.Expectation `json:"expectation,omitempty"`
 	Observation *observation.Step   `json:"observation,omitempty"`
-	Judgement   *judge.Judgement         `json:"judgement"`
+	Judgement   *judge.Judgement    `json:"judgement"`
 }
 
 // Report is a whole run of one form: its cases and the latest result of each, in the cases' order.

@@ -38,10 +38,10 @@ type Submission struct {
 
 // Mistake is a value that breaks one rule, with the message of the rule and when it must come.
 type Mistake struct {
-	Name    string            `json:"name"` // request name of the field
-	Value   string            `json:"value"`
-	Message Message           `json:"message"`
-	MessageOn   spec.MessageEvent `json:"comes"`
+	Name      string            `json:"name"` // request name of the field
+	Value     string            `json:"value"`
+	Message   Message           `json:"message"`
+	MessageOn spec.MessageEvent `json:"comes"`
 }
 
 // Forgery is what a request does that the page's own form never does.
@@ -137,10 +137,10 @@ var valueSlices = sync.Pool{New: func() any { return new([]spec.Value) }}
 
 // Message is one message that must be seen.
 type Message struct {
-	Rule  string        `json:"rule"`
-	Field string        `json:"field,omitempty"` // id
-	Place spec.Place    `json:"place"`
-	Says  *spec.Message `json:"says,omitempty"` // nil: any text that names what is wrong
-	Text  string        `json:"text,omitempty"` // the exact text in the visitor's language, if promised
-	Linked  bool          `json:"tied,omitempty"`
+	Rule   string        `json:"rule"`
+	Field  string        `json:"field,omitempty"` // id
+	Place  spec.Place    `json:"place"`
+	Says   *spec.Message `json:"says,omitempty"` // nil: any text that names what is wrong
+	Text   string        `json:"text,omitempty"` // the exact text in the visitor's language, if promised
+	Linked bool          `json:"tied,omitempty"`
 }

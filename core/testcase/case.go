@@ -131,7 +131,7 @@ type Step struct {
 	// Altered: it changes a value that the page does not let a visitor change.
 	Altered bool `json:"altered,omitempty"`
 	// SetupOnly: it is made for the steps after it, and judged no further than that it is answered. AccountLocked: the account is locked by then.
-	SetupOnly  bool `json:"aside,omitempty"`
+	SetupOnly     bool `json:"aside,omitempty"`
 	AccountLocked bool `json:"locked,omitempty"`
 	// Wait is how long is waited before it, in seconds.
 	Wait float64 `json:"wait,omitempty"`

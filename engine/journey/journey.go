@@ -50,7 +50,7 @@ type Station struct {
 	Verdict  judge.Verdict `json:"verdict"`
 	Headline prose.Text    `json:"headline"`
 	// Judgement is that of a step that sends a request, by the seven checks; State what was judged of where the visitor is then.
-	Judgement *judge.Judgement          `json:"judgement,omitempty"`
+	Judgement *judge.Judgement     `json:"judgement,omitempty"`
 	State     []judge.Part         `json:"state,omitempty"`
 	Changes   []observation.Change `json:"changes,omitempty"`
 }

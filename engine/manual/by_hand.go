@@ -36,7 +36,7 @@ type Entry struct {
 	Label string    `json:"label"`
 	Kind  spec.Kind `json:"kind"`
 	// Value is what is typed, or the label of the option chosen; nothing for a box that stays unticked.
-	Value  string `json:"value"`
+	Value   string `json:"value"`
 	Checked bool   `json:"checked,omitempty"`
 	// Left: nothing is entered or chosen.
 	Left bool `json:"left,omitempty"`

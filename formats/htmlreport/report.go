@@ -35,7 +35,7 @@ var pages = template.Must(template.New("report").Funcs(template.FuncMap{
 func isolated(s string) string { return "\u2068" + s + "\u2069" }
 
 type view struct {
-	Language string
+	Language                            string
 	Title, Form, Site, Started, Seconds string
 	Depth                               testcase.Depth
 	Tally                               report.Tally
@@ -77,7 +77,7 @@ func Write(w io.Writer, r *report.Report) error {
 	n := r.Tally()
 	v := view{
 		Language: phrases.Language(),
-		Title: cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
+		Title:    cmp.Or(r.Title, r.Form), Form: r.Form, Site: r.Site, Depth: r.Depth, Started: r.Started.UTC().Format("2 January 2006, 15:04 UTC"), Seconds: fmt.Sprintf("%.1f", r.Took.Seconds()),
 		Tally: n, Run: n.Run(), Foreign: r.Foreign, Stopped: !r.Complete,
 		Checks: wording.Checks(), Rows: rows(r), Covered: r.Coverage, Omitted: r.Omitted, Left: len(r.Left),
 	}
