@@ -41,9 +41,10 @@ type briefs struct {
 	Order []string
 	Stale []string
 	Cases map[string]struct {
-		Title, Expect, Off, Says, Driver string
-		Tags                             []string
-		Edited                           bool
+		Title, Expect, Skipped, Driver string
+		SourceExpects                  string `json:"source_expects"`
+		Tags                           []string
+		Edited                         bool
 	}
 }
 
@@ -59,9 +60,9 @@ func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
 	}}, 200)
 	var cases briefs
 	require.Equal(t, 200, c.get(joinAt+"/cases?depth=quick", &cases))
-	require.Equal(t, "the terms are being rewritten", cases.Cases[off].Off)
+	require.Equal(t, "the terms are being rewritten", cases.Cases[off].Skipped)
 	require.Equal(t, "rejected by the server", cases.Cases[typed].Expect)
-	require.Equal(t, "rejected", cases.Cases[own].Says, "the sheet and the rules differ")
+	require.Equal(t, "rejected", cases.Cases[own].SourceExpects, "the sheet and the rules differ")
 
 	var run struct {
 		Rows []struct{ Cases []string }
@@ -85,7 +86,7 @@ func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
 	cases = briefs{}
 	require.Equal(t, 200, c.get(joinAt+"/cases", &cases))
 	require.Equal(t, "market day", cases.Cases[own].Title, "edits survive a new revision")
-	require.NotEmpty(t, cases.Cases[off].Off)
+	require.NotEmpty(t, cases.Cases[off].Skipped)
 
 	var project string
 	status, _, body := c.send(http.MethodGet, "/api/sites/ost/project", nil)
@@ -97,7 +98,7 @@ func TestEditsOfCasesAreKeptWithTheForm(t *testing.T) {
 	c.editCases(map[string]any{"edits": []any{}, "remove": []string{off, own}}, 200)
 	cases = briefs{}
 	require.Equal(t, 200, c.get(joinAt+"/cases", &cases))
-	require.Empty(t, cases.Cases[off].Off)
+	require.Empty(t, cases.Cases[off].Skipped)
 	require.NotContains(t, cases.Order, own)
 }
 
@@ -161,15 +162,18 @@ func TestCasesFromASheet(t *testing.T) {
 	c.signIn()
 	var v struct {
 		Columns []string
-		Cases   []struct{ ID, Title, Expect, Says string }
-		Differ  int
-		Kept    int
+		Cases   []struct {
+			ID, Title, Expect string
+			SheetExpects      string `json:"sheet_expects"`
+		}
+		Differ int
+		Kept   int
 	}
 	sheet := map[string]any{"text": "Title;plots;Expected\nfour plots;4;ok\nfive plots;5;ok\n", "usual": true}
 	c.post(joinAt+"/case-import", sheet, 200, &v)
 	require.Equal(t, []string{"title", "plots", "expected outcome"}, v.Columns)
 	require.Equal(t, 1, v.Differ)
-	require.Equal(t, "accepted", v.Cases[1].Says)
+	require.Equal(t, "accepted", v.Cases[1].SheetExpects)
 	var cases briefs
 	require.Equal(t, 200, c.get(joinAt+"/cases?depth=quick", &cases))
 	require.False(t, slices.ContainsFunc(cases.Order, func(id string) bool { return strings.Contains(id, "own.") }), "nothing is kept before it is asked for")
@@ -302,7 +306,7 @@ func TestAttackTheSecondOfTwoWhoEditACaseIsTold(t *testing.T) {
 	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "skip": "later"}, {"case": "`+one+`", "skip": "later"}]}`)
 	require.Equal(t, 409, status)
 	require.Contains(t, text, one+" was changed in the meantime: tagged legal, soon, saved by tester")
-	var kept struct{ Edits []struct{ Case, Off string } }
+	var kept struct{ Edits []struct{ Case, Skip string } }
 	require.Equal(t, 200, c.get(at, &kept))
 	require.Len(t, kept.Edits, 1, "nothing of the second was kept")
 	status, _, text = post(seen, `{"edits": [{"case": "`+other+`", "skip": "later"}]}`)

@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import { checkName } from "../api/words.gen";
 import { Tick, type Verdict } from "../ui/tick";
 import { Compared, Value } from "../ui/value";
-import { say } from "../words";
+import { say, worded } from "../words";
 
 export type CaseView = Schemas["CaseView"];
 type Check = Schemas["JudgeCheck"];
@@ -22,7 +22,7 @@ export function Evidence({ view }: { view: CaseView }) {
       <h2 className="text-[17px] leading-snug">{result ? result.headline : say.evidence.notRunYet}</h2>
       {!result && (
         <p className="mt-1">
-          {say.evidence.expected} {c.steps.at(-1)?.expect}.
+          {say.evidence.expected} {worded(c.steps.at(-1)?.expect ?? "")}.
         </p>
       )}
       {oddStep?.expectation && (

@@ -8,7 +8,7 @@ import { StepBlock, type StepResult } from "../../evidence/step-block";
 import { useKey } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Tick, type Verdict } from "../../ui/tick";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 /** One case: expected against observed, request, answer, rows. */
 export function CasePage() {
@@ -36,7 +36,7 @@ export function CasePage() {
           <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
             {say.case.backToTheScale}
           </Link>{" "}
-          · {c.technique} · {driver === "browser" ? say.case.inTheBrowser : say.case.overHttp} ·{" "}
+          · {worded(c.technique)} · {driver === "browser" ? say.case.inTheBrowser : say.case.overHttp} ·{" "}
           <span className="value">{c.id}</span>
           {run ? say.case.run(run) : ""}
           {result && result.attempt > 1 ? say.case.try(result.attempt) : ""}

@@ -6,7 +6,7 @@ import { useStart } from "../../api/queries";
 import { Evidence } from "../../evidence/checks";
 import { Trouble } from "../../ui/notice";
 import { Value } from "../../ui/value";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 type CaseView = Schemas["CaseView"] & { version: string };
 type Input = Schemas["CaseInput"];
@@ -352,7 +352,7 @@ function CaseEditor({ at, view, onDone }: { at: FormAt; view: CaseView | null; o
           <span>{preview.error instanceof Error ? preview.error.message : say.cases.itCannotBeComputed}</span>
         ) : (
           <>
-            {say.cases.expected2} <strong>{last?.expect ?? "…"}</strong>. {preview.data?.reason}
+            {say.cases.expected2} <strong>{worded(last?.expect ?? "…")}</strong>. {preview.data?.reason}
           </>
         )}
       </div>

@@ -5,7 +5,7 @@ import type { FormAt } from "../../api/client";
 import { useStart } from "../../api/queries";
 import { Trouble } from "../../ui/notice";
 import { Tick, type Verdict } from "../../ui/tick";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 import { withChange } from "./aside";
 import { type Filters, filtered, type Line, type SortKey, sorted } from "./filter";
 import type { Change, Changes } from "./view";
@@ -271,9 +271,9 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
                   )}
                 </span>
                 <span className="w-[132px] truncate pr-2 text-soft">{l.field}</span>
-                <span className="w-[150px] truncate pr-2 text-soft">{l.technique}</span>
-                <span className="w-[138px] truncate pr-2">{l.expect}</span>
-                <span className="w-[70px] truncate pr-2 text-soft">{l.depth}</span>
+                <span className="w-[150px] truncate pr-2 text-soft">{worded(l.technique)}</span>
+                <span className="w-[138px] truncate pr-2">{worded(l.expect)}</span>
+                <span className="w-[70px] truncate pr-2 text-soft">{worded(l.depth)}</span>
                 <span className="w-[86px] truncate">{(l.tags ?? []).join(" ")}</span>
               </div>
             );
@@ -317,7 +317,9 @@ function Pick({
         {say.cases.any} {label}
       </option>
       {(all.includes(value) || value === "" ? all : [value, ...all]).map((v) => (
-        <option key={v}>{v}</option>
+        <option key={v} value={v}>
+          {worded(v)}
+        </option>
       ))}
     </select>
   );

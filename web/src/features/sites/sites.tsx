@@ -6,7 +6,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, letterVerdict, TickMark } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
 import { Trend } from "../../ui/trend";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 import { NewForm, NewSite } from "./new-form";
 
 type Site = Schemas["SiteView"];
@@ -76,7 +76,7 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
           run.state === "finished" ? "" : say.sites.ofRun(run.state, run.done, run.total),
           ago(run.started_at),
         )
-    : "never run";
+    : worded("never run");
   const stale = run && run.revision !== form.revision ? say.sites.rulesChangedSinceRevision(form.revision) : "";
   if (form.problem)
     return (

@@ -9,7 +9,7 @@ import { ValuesForm } from "../../editing/values-form";
 import { StepBlock } from "../../evidence/step-block";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Value } from "../../ui/value";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 /** One submission by hand: the expectation stands beside it while one types, the difference once it is sent. */
 export function TryPage() {
@@ -110,7 +110,7 @@ export function TryPage() {
           {promised && e && (
             <>
               <p>
-                <strong>{e.outcome}</strong>. {e.reason}
+                <strong>{worded(e.outcome)}</strong>. {e.reason}
               </p>
               {e.unsure && e.outcome === "accepted" && (
                 <p className="text-soft">{say.try.whetherAValueAlreadyExists}</p>
