@@ -193,7 +193,7 @@ fields:
   - {name: b, rules: [{same_as: {field: a}}, {different_from: {field: a}}, {email: {}}]}
 across: [{must_hold: a != b}]
 `)
-	require.Equal(t, []prose.Text{"required", "at least 3 characters", "exactly 4 bytes", "unique, ignoring case and accents", "only the characters a-z"}, promise.Rules(p.Fields[0]))
+	require.Equal(t, []prose.Text{"required", "at least 3 characters", "exactly 4 bytes", "unique, ignoring capitals and accents", "only the characters a-z"}, promise.Rules(p.Fields[0]))
 	require.Equal(t, []prose.Text{"optional", "at most 4", "in steps of 0.5", "a number"}, promise.Rules(p.Fields[1]))
 	require.Equal(t, []prose.Text{"same as a", "different from a", "an e-mail address"}, promise.Rules(p.Fields[2]))
 	require.Equal(t, prose.Text("a != b"), promise.Rule(p.Across[0]))

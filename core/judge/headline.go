@@ -144,7 +144,7 @@ func best(list []OddPart) int {
 }
 
 // CheckPriority are the checks, that which tells most of what went wrong first.
-var CheckPriority = []CheckName{Secrets, StoredData, Outcome, RefilledValues, Messages, Response, Session}
+var CheckPriority = []CheckName{Secrets, StoredData, Outcome, RefilledValues, Response, Messages, Session}
 
 // allLost: several values were to be filled in again, and not one was.
 func allLost(check *Check) bool {

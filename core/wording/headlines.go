@@ -1,6 +1,7 @@
 package wording
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -97,6 +98,10 @@ func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 		code = string(judge.OtherValue)
 	case field == nil && p.Column != "" && ofColumn[p.Difference] != "":
 		code = ofColumn[p.Difference]
+	case p.Difference == judge.FocusElsewhere && p.Observed.Is == judge.None:
+		code = "focus_nowhere"
+	case p.Difference == judge.NoRow && p.Expected.Is == judge.OneChangedRow:
+		code = "no_row_changed"
 	case p.Difference == judge.RowInserted && about.c != nil && w.form.Field(about.c.Row) == nil:
 		code = "row_inserted_case"
 	case p.Aspect == judge.SuccessReply && p.Difference == judge.Missing:
@@ -141,7 +146,7 @@ func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField, abou
 	out := places{
 		"label": w.subjectLabel(&p.Subject), "of": p.Table + "." + p.Column, "table": p.Table, "member": p.Member, "page": p.Member, "expected": expected, "observed": observed,
 		"sent": quoted(&p.Expected, expected), "stored": quoted(&p.Observed, observed), "name": w.subject(o.Check, &p.Subject), "flag": flags[p.Attribute].Template(), "note": p.Observed.Text,
-		"rows": changedRows(&p.Observed), "ended": ended(o.Ended, o.Reloaded), "after": after(o.Ended), "n": number(utf8.RuneCountInString(p.Observed.Text)), "rule": w.ruleName(p.Observed.Of),
+		"rows": changedRows(&p.Observed), "ended": ended(o.Ended, o.Reloaded), "after": after(o), "n": number(utf8.RuneCountInString(p.Observed.Text)), "rule": w.ruleName(p.Observed.Of),
 	}
 	if about.c != nil {
 		out["title"] = string(about.c.Title)
@@ -155,11 +160,13 @@ func (w writer) headlinePlaces(o *judge.OddPart, field *spec.PreparedField, abou
 	return out
 }
 
-func after(o oracle.Outcome) string {
-	switch o {
-	case oracle.Accepted:
+func after(o *judge.OddPart) string {
+	switch {
+	case o.Reloaded:
+		return phrases.Afters["reloaded"].Template()
+	case o.Ended == oracle.Accepted:
 		return phrases.Afters["accepted"].Template()
-	case oracle.RejectedByServer, oracle.RejectedByBrowser:
+	case o.Ended == oracle.RejectedByServer || o.Ended == oracle.RejectedByBrowser:
 		return phrases.Afters["rejected"].Template()
 	}
 	return phrases.Afters["otherwise"].Template()
@@ -172,6 +179,31 @@ var outcomes = map[oracle.Outcome][2]string{
 	oracle.Accepted: {"accepted_case", "accepted_case"},
 }
 
+// contradictory are the headlines of a contradictory outcome by the signal that contradicts another: of a field, and of the whole case.
+var contradictory = []struct {
+	signal judge.Term
+	codes  [2]string
+}{
+	{judge.NoRowIsWritten, [2]string{"success_without_row", "success_without_row_case"}},
+	{judge.NoAnswerCame, [2]string{"success_without_answer", "success_without_answer_case"}},
+	{judge.OtherRowsWritten, [2]string{"other_rows_written", "other_rows_written_case"}},
+	{judge.PageSays, [2]string{"error_with_row", "error_with_row_case"}},
+}
+
+// codesOf are the headlines of how a step ended: of a field, and of the whole case; not own where none is its own.
+func codesOf(o *judge.OddPart) (codes [2]string, own bool) {
+	codes, own = outcomes[o.Ended]
+	if o.Ended != oracle.Contradictory {
+		return codes, own
+	}
+	for _, x := range contradictory {
+		if slices.ContainsFunc(o.Part.Signals, func(v judge.Value) bool { return v.Is == x.signal }) {
+			return x.codes, true
+		}
+	}
+	return codes, own
+}
+
 // outcome is the headline where a step ended otherwise than it should.
 func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
 	with := places{"ended": ended(o.Ended, o.Reloaded), "should": outcomeName(o.Should)}
@@ -181,7 +213,7 @@ func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
 	if about.c == nil {
 		return &prose.Sentence{Code: "step_outcome", Places: with}
 	}
-	with["title"], with["why"] = string(about.c.Title), w.why(&o.Part)
+	with["title"], with["why"], with["rows"] = string(about.c.Title), w.why(&o.Part), rowsOf(o.Part.Signals)
 	field := w.form.Field(about.c.Row)
 	rejected := o.Ended == oracle.RejectedByServer || o.Ended == oracle.RejectedByBrowser
 	switch {
@@ -189,12 +221,14 @@ func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
 		return w.accepted(o, about)
 	case rejected && o.Refused != nil && w.form.Field(o.Refused.Field) != nil:
 		field = w.form.Field(o.Refused.Field)
-		if r := w.form.Rule(o.Refused.Rule); r != nil && r.Field == field {
+		if r := w.form.Rule(o.Refused.Rule); r != nil && r.Field == field && r.Kind == spec.RuleUnique && about.recipe(field).Make == testcase.OnPage {
+			return &prose.Sentence{Code: "rejected_own", Places: with, Input: w.sent(field, about)}
+		} else if r != nil && r.Field == field {
 			with["promise"] = string(promise.Rule(r))
 			return &prose.Sentence{Code: "rejected", Places: with, Input: w.sent(field, about)}
 		}
 	}
-	codes, own := outcomes[o.Ended]
+	codes, own := codesOf(o)
 	if o.Should == oracle.RejectedByBrowser && o.Ended == oracle.RejectedByServer {
 		codes = [2]string{"not_stopped", "not_stopped_case"}
 		if r := w.form.Rule(about.rule); r != nil && r.Field != nil {
@@ -212,6 +246,16 @@ func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
 	return &prose.Sentence{Code: codes[0], Places: with, Input: w.input(field, about)}
 }
 
+// rowsOf names the rows of the first signal that has some.
+func rowsOf(signals []judge.Value) string {
+	for i := range signals {
+		if len(signals[i].Rows) > 0 {
+			return changedRows(&signals[i])
+		}
+	}
+	return ""
+}
+
 // why tells by what signals an outcome was told.
 func (w writer) why(p *judge.Part) string {
 	var out []string
@@ -225,6 +269,9 @@ func (w writer) why(p *judge.Part) string {
 func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 	r := w.form.Rule(about.rule)
 	out := &prose.Sentence{Code: "accepted_case", Places: places{"title": string(about.c.Title)}}
+	if r != nil && r.Field == nil {
+		out.Code, out.Places["promise"] = "accepted_across", string(promise.Named(r))
+	}
 	if r == nil || r.Field == nil {
 		return out
 	}
@@ -236,6 +283,12 @@ func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 		}
 		return out
 	case spec.RuleNoOverlap:
+		return out
+	case spec.RuleMatchesSecret:
+		out.Code = "accepted_secret"
+		if code, own := ofSecret[about.recipe(r.Field).Change]; own {
+			out.Code = code
+		}
 		return out
 	case spec.RuleRequired:
 		out.Code = "accepted_required"
@@ -252,6 +305,9 @@ func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 	out.Input = w.sent(r.Field, about)
 	return out
 }
+
+// ofSecret are the headlines of a wrong secret that was accepted, by what was done to the right one.
+var ofSecret = map[string]string{testcase.OtherCase: "accepted_secret_capitals", testcase.SpacesAround: "accepted_secret_spaces"}
 
 // twice are the headlines of a value that was accepted twice, by the rule's variant.
 var twice = map[string]string{"same": "accepted_twice", "case": "accepted_twice_capitals", "spaces": "accepted_twice_spaces", "together": "accepted_at_once"}
@@ -339,6 +395,21 @@ func (w writer) sent(f *spec.PreparedField, about *occasion) *prose.Sentence {
 
 // maxShown is how many characters of a value stand in a headline.
 const maxShown = 40
+
+// recipe is how the case makes the value of a field, in the first of its steps that does; empty where none does.
+func (a *occasion) recipe(f *spec.PreparedField) testcase.Recipe {
+	if a.c == nil {
+		return testcase.Recipe{}
+	}
+	for i := range a.c.Steps {
+		for _, input := range a.c.Steps[i].Inputs {
+			if input.Field == f.ID {
+				return input.Recipe
+			}
+		}
+	}
+	return testcase.Recipe{}
+}
 
 // isLength tells whether the case is about a length.
 func (a *occasion) isLength() bool {

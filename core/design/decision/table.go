@@ -245,14 +245,14 @@ func caseOf(b *testcase.Builder, x *decision, mask uint32, depth testcase.Depth,
 	words := make([]prose.Text, len(x.atoms))
 	entries := make([]Entry, len(x.atoms))
 	for i, a := range x.atoms {
-		literals[i], words[i], entries[i] = literal(a.Text), prose.Text(a.Text), Yes
+		literals[i], words[i], entries[i] = literal(a.Text), phrases.ConditionTrue.With("condition", a.Text), Yes
 		if mask>>i&1 == 0 {
-			literals[i], words[i], entries[i] = "!"+literals[i], phrases.ConditionNot.With("condition", a.Text), No
+			literals[i], words[i], entries[i] = "!"+literals[i], phrases.ConditionFalse.With("condition", a.Text), No
 		}
 	}
 	role := strings.Join(literals, ",")
 	c := &testcase.Case{
-		ID: b.ID(x.table.ID + ".given:" + role), Title: phrases.GivenConditions.With("outcome", outcome, "conditions", prose.Join(words, ", ")), Row: x.row, Technique: x.technique,
+		ID: b.ID(x.table.ID + ".given:" + role), Title: phrases.GivenConditions.With("outcome", outcomeWords(outcome), "conditions", prose.Join(words, ", ")), Row: x.row, Technique: x.technique,
 		Covers: append(x.covers(outcome), extra...), Mark: testcase.Mark{Scale: x.table.ID, Name: x.name, At: float64(len(x.cases)), Label: ColumnText(entries)},
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, x.ways[mask])}},
 	}
@@ -262,6 +262,14 @@ func caseOf(b *testcase.Builder, x *decision, mask uint32, depth testcase.Depth,
 	}
 	x.cases[mask] = c.ID
 	return c.ID
+}
+
+// outcomeWords words the outcome of a column. That of a reply is its number and text.
+func outcomeWords(outcome string) prose.Text {
+	if words, own := phrases.ColumnOutcomes[outcome]; own {
+		return words.Text()
+	}
+	return prose.Text(outcome)
 }
 
 // literal is an atom as it stands in a case's id.

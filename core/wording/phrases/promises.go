@@ -35,6 +35,8 @@ var (
 	NotTheSameAs     = phrase("rule.not_the_same_as", "different from {other}")
 	OnlyOnce         = phrase("rule.unique", "unique")
 	OnlyOnceIgnoring = phrase("rule.unique_ignoring", "unique, ignoring {what}")
+	SpanBefore       = phrase("rule.span_before", "{n} {unit} before {base}")
+	SpanAfter        = phrase("rule.span_after", "{n} {unit} after {base}")
 	FieldAndRule     = phrase("rule.field_and_rule", "{label} {rule}")
 	OneRequestAnswer = phrase("rule.one_request", "one request, one answer")
 	WrittenOrSheet   = phrase("rule.written_or_sheet", "added by hand or imported")
@@ -42,6 +44,16 @@ var (
 	UniquenessOfAll  = phrase("row.uniqueness", "Uniqueness")
 	WholeForm        = phrase("row.form", "Whole form")
 	CasesByHand      = phrase("row.by_hand", "Added cases")
+)
+
+// Ignored are what does not count where values are compared.
+var Ignored = Registered("ignored.", map[string]string{"case": "capitals", "accents": "accents", "spaces": "spaces"})
+
+// Nows are from what a moment is counted; Spans and ManySpans the units of time, of one and of several.
+var (
+	Nows      = Registered("now.", map[string]string{"today": "today", "now": "now"})
+	Spans     = Registered("span.", map[string]string{"second": "second", "minute": "minute", "hour": "hour", "day": "day", "week": "week", "month": "month", "year": "year"})
+	ManySpans = Registered("spans.", map[string]string{"second": "seconds", "minute": "minutes", "hour": "hours", "day": "days", "week": "weeks", "month": "months", "year": "years"})
 )
 
 // What documents promise: replies, rows, states, pages.

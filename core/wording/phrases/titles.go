@@ -1,5 +1,8 @@
 package phrases
 
+// ColumnOutcomes are what comes of the conditions in a column of a decision table, by their codes.
+var ColumnOutcomes = Registered("column_outcome.", map[string]string{"holds": "rule satisfied", "fails": "rule broken", "asked": "field shown", "not asked": "field not shown"})
+
 // Titles of cases. Most are what is tried, behind the label of the field it is tried in.
 var (
 	OfField = phrase("title.of_field", "{label}: {what}")
@@ -127,6 +130,8 @@ var (
 	Combined          = phrase("title.combined", "combined: {levels}")
 	GivenConditions   = phrase("title.given_conditions", "{outcome}: {conditions}")
 	ConditionNot      = phrase("title.condition_not", "not {condition}")
+	ConditionFalse    = phrase("title.condition_false", "{condition} is false")
+	ConditionTrue     = phrase("title.condition_true", "{condition} is true")
 	LevelOf           = phrase("title.level_of", "{label} {level}")
 	WrittenWhole      = phrase("title.written_whole", "in full")
 	WrittenSlashes    = phrase("title.written_slashes", "with two slashes")

@@ -48,7 +48,7 @@ func Rule(r *spec.PreparedRule) prose.Text {
 	case spec.RuleDate:
 		return phrases.IsDate.Text()
 	case spec.RuleRange:
-		return bounds(string(r.Rule.Range.Min), string(r.Rule.Range.Max))
+		return bounds(Moment(string(r.Rule.Range.Min)), Moment(string(r.Rule.Range.Max)))
 	case spec.RuleStep:
 		if r.By.Cmp(values.Whole(1)) == 0 {
 			return phrases.WholeNumber.Text()
@@ -78,7 +78,7 @@ func Rule(r *spec.PreparedRule) prose.Text {
 		return phrases.NotTheSameAs.With("other", r.Other.Label)
 	case spec.RuleUnique:
 		if len(r.Ignoring) > 0 {
-			return phrases.OnlyOnceIgnoring.With("what", strings.Join(r.Ignoring, phrases.And.Template()))
+			return phrases.OnlyOnceIgnoring.With("what", ignored(r.Ignoring))
 		}
 		return phrases.OnlyOnce.Text()
 	case spec.RuleAcross:
@@ -121,6 +121,44 @@ func fileWords(f *spec.FileRule) prose.Text {
 		return phrases.FileUpTo.With("n", f.Max)
 	}
 	return phrases.FileTypesUpTo.With("types", types, "n", f.Max)
+}
+
+// Named names a rule by its message, and else by its words.
+func Named(r *spec.PreparedRule) prose.Text {
+	if text, exact := r.Message.In(""); exact {
+		return prose.Text(text)
+	}
+	return Rule(r)
+}
+
+// ignored names what does not count where values are compared.
+func ignored(codes []string) string {
+	words := make([]string, len(codes))
+	for i, code := range codes {
+		words[i] = phrases.Ignored[code].Template()
+	}
+	return strings.Join(words, phrases.And.Template())
+}
+
+// Moment words an end of a range that is relative to now, such as "18 years before today"; every other text stays as it is.
+func Moment(text string) string {
+	words := strings.Fields(text)
+	if len(words) != 4 {
+		return text
+	}
+	base, known := phrases.Nows[words[0]]
+	unit, counted := phrases.Spans[strings.TrimSuffix(words[3], "s")]
+	if !known || !counted {
+		return text
+	}
+	if words[2] != "1" {
+		unit = phrases.ManySpans[strings.TrimSuffix(words[3], "s")]
+	}
+	template := phrases.SpanAfter
+	if words[1] == "-" {
+		template = phrases.SpanBefore
+	}
+	return string(template.With("n", words[2], "unit", unit.Text(), "base", base.Text()))
 }
 
 func lengthText(n, none int) string {
