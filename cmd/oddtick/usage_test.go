@@ -1,6 +1,8 @@
 package main
 
 import (
+	"os"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -19,7 +21,7 @@ func TestHelpFollowsTheOrderOfWork(t *testing.T) {
 		require.Greater(t, i, at, group)
 		at = i
 	}
-	for _, name := range []string{"schema", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "key", "practice"} {
+	for _, name := range []string{"schema", "migrate", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "key", "practice"} {
 		require.Contains(t, out, "\n  "+name+" ", name)
 		code, help, _ := oddtick(t, name, "--help")
 		require.Zero(t, code, name)
@@ -27,6 +29,34 @@ func TestHelpFollowsTheOrderOfWork(t *testing.T) {
 		require.Contains(t, help, "\nExit codes\n  0  ", name)
 		require.Contains(t, help, "  oddtick "+name, name)
 	}
+}
+
+// TestRetiredPhrasesAreNotPrinted: no line, clause or option of the help of any command is a phrase or an option that was replaced.
+func TestRetiredPhrasesAreNotPrinted(t *testing.T) {
+	t.Parallel()
+	list, err := os.ReadFile("../../internal/words/testdata/retired.txt")
+	require.NoError(t, err)
+	old := map[string]bool{"--anyway": true, "--at-most": true, "--part": true, "--pick": true}
+	for line := range strings.Lines(string(list)) {
+		if line = strings.TrimSpace(line); line != "" && !strings.HasPrefix(line, "#") {
+			old[line] = true
+		}
+	}
+	ends := regexp.MustCompile(`[.;:,]\s|\n\n|\s{2,}`)
+	seen := 0
+	for _, name := range []string{"", "schema", "migrate", "design", "explain", "covering-array", "run", "clean-up", "investigate", "find-limit", "report", "compare", "demo", "serve", "user", "user add", "user password", "key", "key rotate", "practice"} {
+		code, help, _ := oddtick(t, append(strings.Fields(name), "--help")...)
+		require.Zero(t, code, name)
+		for _, clause := range ends.Split(strings.ReplaceAll(help, "\n   ", "\n"), -1) {
+			clause = strings.Trim(strings.Join(strings.Fields(clause), " "), ".")
+			seen++
+			require.False(t, old[clause], "oddtick %s --help says %q", name, clause)
+		}
+		for word := range strings.FieldsSeq(help) {
+			require.False(t, old[word] && strings.HasPrefix(word, "--"), "oddtick %s --help names %s", name, word)
+		}
+	}
+	require.Greater(t, seen, 400)
 }
 
 func TestUnknownCommandsAndOptionsSayWhatToDo(t *testing.T) {
