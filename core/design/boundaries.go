@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"oddtick/core/prose"
@@ -63,18 +64,14 @@ func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		if n < r.Limit.Min || r.Limit.Max >= 0 && n > r.Limit.Max {
 			recipe.Breaks = id
 		}
-		label := strconv.Itoa(n)
 		title := phrases.LengthAtPoint
+		mark := testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)}
 		if wide {
-			label += " wide"
 			title = phrases.WideAtPoint
+			mark.At, mark.Variant = mark.At+0.3, testcase.WideMark
 		}
-		at := float64(n)
-		if wide {
-			at += 0.3
-		}
-		addOrMerge(b, f, r.ID+" "+label, p, r, func() string {
-			return b.AddFieldCase(p.Depth, f, id+"."+role, title.With("n", n, "unit", phrases.Units[string(r.Limit.Unit)].Text(), "point", boundaryTitle(p)), testcase.Boundaries, coversBoundary(p, r), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: at, Label: label})
+		addOrMerge(b, f, strings.TrimSpace(r.ID+" "+mark.Label+" "+mark.Variant), p, r, func() string {
+			return b.AddFieldCase(p.Depth, f, id+"."+role, title.With("n", n, "unit", phrases.Units[string(r.Limit.Unit)].Text(), "point", boundaryTitle(p)), testcase.Boundaries, coversBoundary(p, r), recipe, mark)
 		})
 	}
 	if r.Limit.Min > 0 {
@@ -136,11 +133,11 @@ func normalisedLengths(b *testcase.Builder, f *spec.PreparedField, r *spec.Prepa
 	covers := func(role string) []testcase.Cover { return testcase.Covering(testcase.CoversBoundary, r.ID, role) }
 	if r.Limit.Max > 0 && r.Limit.Max < testcase.FarLength {
 		b.AddFieldCase(testcase.Standard, f, id+".max.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Max, "unit", phrases.Units[string(r.Limit.Unit)].Text()), testcase.Boundaries, covers(testcase.MaxTrimmed),
-			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Max) + 0.5, Label: strconv.Itoa(r.Limit.Max) + " trimmed"})
+			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Max) + 0.5, Label: strconv.Itoa(r.Limit.Max), Variant: testcase.TrimmedMark})
 	}
 	if r.Limit.Min > 1 {
 		b.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Min-1, "unit", phrases.Units[string(r.Limit.Unit)].Text()), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
-			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Min) - 0.5, Label: strconv.Itoa(r.Limit.Min-1) + " trimmed"})
+			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Min) - 0.5, Label: strconv.Itoa(r.Limit.Min - 1), Variant: testcase.TrimmedMark})
 	}
 }
 

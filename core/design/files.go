@@ -27,10 +27,10 @@ func files(b *testcase.Builder, f *spec.PreparedField) {
 		return testcase.Recipe{Make: testcase.File, Text: usual.Text, Length: size}
 	}
 	mark := func(size int) testcase.Mark {
-		return testcase.Mark{Scale: "size, bytes", At: float64(size), Label: strconv.Itoa(size)}
+		return testcase.Mark{Scale: testcase.Sizes, At: float64(size), Label: strconv.Itoa(size)}
 	}
-	b.AddFieldCase(testcase.Quick, f, "blank", phrases.NoFile.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "blank"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: "size, bytes", At: -1e12, Label: "none"})
-	b.AddFieldCase(testcase.Quick, f, "valid", phrases.UsualFile.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, testcase.Mark{Scale: "size, bytes", At: float64(usual.Length), Label: "usual"})
+	b.AddFieldCase(testcase.Quick, f, "blank", phrases.NoFile.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, "blank"), testcase.Recipe{Make: testcase.Absent}, testcase.Mark{Scale: testcase.Sizes, At: -1e12, Label: "none"})
+	b.AddFieldCase(testcase.Quick, f, "valid", phrases.UsualFile.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, f.ID, testcase.ValidPoint), usual, testcase.Mark{Scale: testcase.Sizes, At: float64(usual.Length), Label: "usual"})
 	b.AddFieldCase(testcase.Thorough, f, "guess.name", phrases.OddFileName.Text(), testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, "name"), testcase.Recipe{Make: testcase.File, Text: strings.Replace(usual.Text, "leaf", "Zoë's  leaf (1)", 1), Length: usual.Length}, testcase.Mark{Scale: "guessed", At: 0, Label: "name"})
 	r := testcase.RuleOf(f, spec.RuleFile)
 	if r == nil {

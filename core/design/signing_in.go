@@ -20,7 +20,7 @@ func signingIn(b *testcase.Builder) {
 		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace)}
 	}
 	form := func(depth testcase.Depth, role string, title prose.Text, at float64, steps ...testcase.Step) {
-		b.Add(depth, &testcase.Case{ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: role}, Steps: steps})
+		b.Add(depth, &testcase.Case{ID: b.ID("form." + role), Title: title, Row: testcase.RowForm, Technique: testcase.ErrorGuessing, Covers: testcase.Covering(testcase.CoversGuess, "form", role), Mark: testcase.Mark{Scale: "session", At: at, Label: strings.ReplaceAll(role, "_", " ")}, Steps: steps})
 	}
 	newSecretIsTheOld(b, form, submit)
 	session := p.Form.Accepted.Session

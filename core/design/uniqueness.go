@@ -31,7 +31,7 @@ func uniqueness(b *testcase.Builder) {
 		twice(b, testcase.Quick, f, r, "same", "same", phrases.TwiceSame, 1, testcase.Recipe{Make: testcase.Same, Of: f.ID})
 		together(b, f, r)
 		if survives(b, f, testcase.OtherCase) && (r.IgnoringCase || slices.Contains(f.Normalize, spec.Lower) || slices.Contains(f.Normalize, spec.Upper)) {
-			twice(b, testcase.Quick, f, r, "case", "case", phrases.TwiceCapitals, 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
+			twice(b, testcase.Quick, f, r, "case", "other capitals", phrases.TwiceCapitals, 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
 		}
 		if slices.Contains(f.Normalize, spec.Trim) {
 			twice(b, testcase.Standard, f, r, "spaces", "spaces around", phrases.TwiceSpaces, 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})

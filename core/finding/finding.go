@@ -8,7 +8,6 @@ import (
 	"encoding/base32"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 
 	"oddtick/core/prose"
@@ -172,8 +171,8 @@ func effort(c *testcase.Case) float64 {
 func labelled(g *report.CauseGroup, cases map[string]*testcase.Case) (where string, several bool) {
 	var labels []string
 	for _, id := range g.Cases {
-		if m := cases[id].Mark; m.Label != "" && !slices.Contains(labels, m.Label) {
-			labels = append(labels, m.Label)
+		if label := wording.Mark(cases[id].Mark); label != "" && !slices.Contains(labels, label) {
+			labels = append(labels, label)
 		}
 	}
 	return some(labels), len(labels) > 1
@@ -186,8 +185,9 @@ func stretch(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.
 	if !isLength && !first.Mark.Ordered() {
 		return "", false, false
 	}
+	words := ""
 	if isLength {
-		unit = " " + cmp.Or(phrases.Units[unit].Template(), unit)
+		words = " " + cmp.Or(phrases.Units[string(unit)].Template(), string(unit))
 	}
 	odd := map[string]bool{}
 	var marks []testcase.Mark
@@ -195,32 +195,31 @@ func stretch(r *report.Report, g *report.CauseGroup, cases map[string]*testcase.
 		c := cases[id]
 		mark := c.Mark
 		if c.Trimmed() { // the spaces around it do not count
-			mark.Label = strconv.Itoa(int(math.Floor(mark.At)))
+			mark.Variant = ""
 		}
-		_, notNumber := strconv.Atoi(mark.Label)
-		if c.Row != first.Row || c.Mark.Scale != first.Mark.Scale || c.Mark.At < nowhere || unit != "" && notNumber != nil {
+		if c.Row != first.Row || mark.Scale != first.Mark.Scale || mark.At < nowhere || isLength && (mark.Label == "" || wording.IsWord(mark) || mark.Variant != "") {
 			return "", false, false
 		}
 		odd[id] = true
 		marks = append(marks, mark)
 	}
 	slices.SortStableFunc(marks, func(a, b testcase.Mark) int { return cmp.Compare(a.At, b.At) })
-	marks = slices.CompactFunc(marks, func(a, b testcase.Mark) bool { return a.Label == b.Label })
+	marks = slices.CompactFunc(marks, func(a, b testcase.Mark) bool { return a.Label == b.Label && a.Variant == b.Variant })
 	least, most := marks[0], marks[len(marks)-1]
 	if len(marks) == 1 {
-		return least.Label + unit, isLength, false
+		return wording.Mark(least) + words, isLength, false
 	}
 	apart := slices.ContainsFunc(r.Cases, func(c *testcase.Case) bool {
 		return !odd[c.ID] && c.Row == first.Row && c.Mark.Scale == least.Scale && c.Mark.At > least.At && c.Mark.At < most.At
 	})
 	if !apart {
-		return wording.Stretch(least.Label, most.Label, unit), isLength, true
+		return wording.Stretch(wording.Mark(least), wording.Mark(most), words), isLength, true
 	}
 	var labels []string
 	for _, m := range marks {
-		labels = append(labels, m.Label)
+		labels = append(labels, wording.Mark(m))
 	}
-	return some(labels) + unit, isLength, true
+	return some(labels) + words, isLength, true
 }
 
 // some of the labels, if there are many.

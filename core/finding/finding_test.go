@@ -17,10 +17,10 @@ const length = "length, characters"
 
 // tick is a case with its place on a scale and what is odd about it, "" for nothing.
 type tick struct {
-	id, scale, label, odd string
-	at                    float64
-	driver                submission.Driver
-	covers                []testcase.Cover
+	id, scale, label, variant, odd string
+	at                             float64
+	driver                         submission.Driver
+	covers                         []testcase.Cover
 }
 
 func written(ticks ...tick) *report.Report {
@@ -29,7 +29,7 @@ func written(ticks ...tick) *report.Report {
 		if t.driver == "" {
 			t.driver = submission.HTTP
 		}
-		r.Cases = append(r.Cases, &testcase.Case{ID: t.id, Row: "name", Mark: testcase.Mark{Scale: t.scale, At: t.at, Label: t.label}, Covers: t.covers, Steps: []testcase.Step{{Driver: t.driver}}})
+		r.Cases = append(r.Cases, &testcase.Case{ID: t.id, Row: "name", Mark: testcase.Mark{Scale: t.scale, At: t.at, Label: t.label, Variant: t.variant}, Covers: t.covers, Steps: []testcase.Step{{Driver: t.driver}}})
 		one := &report.Result{Case: t.id, Verdict: judge.AsExpected, Headline: "Accepted, as expected"}
 		if t.odd != "" {
 			one.Verdict, one.Headline = judge.Odd, prose.Text("Accepted, and "+t.odd)
@@ -47,12 +47,12 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 		where string
 	}{
 		"one place":      {[]tick{{id: "a", scale: length, at: 21, label: "21", odd: "cut short"}}, "21 characters"},
-		"trimmed":        {[]tick{{id: "a", scale: length, at: 2, label: "2", odd: "x"}, {id: "b", scale: length, at: 2.5, label: "2 trimmed", odd: "x", covers: []testcase.Cover{{Kind: testcase.CoversBoundary, Of: "name.length", Point: "min-1 trimmed"}}}}, "2 characters"},
+		"trimmed":        {[]tick{{id: "a", scale: length, at: 2, label: "2", odd: "x"}, {id: "b", scale: length, at: 2.5, label: "2", variant: "trimmed", odd: "x", covers: []testcase.Cover{{Kind: testcase.CoversBoundary, Of: "name.length", Point: "min-1 trimmed"}}}}, "2 characters"},
 		"a stretch":      {[]tick{{id: "a", scale: length, at: 20, label: "20"}, {id: "b", scale: length, at: 21, label: "21", odd: "cut short"}, {id: "c", scale: length, at: 190, label: "190", odd: "cut short"}}, "21 to 190 characters"},
 		"two ends":       {[]tick{{id: "a", scale: "date", at: -3, label: "1899-12-31", odd: "late"}, {id: "b", scale: "date", at: 9, label: "2000-01-01"}, {id: "c", scale: "date", at: 99, label: "2999-12-31", odd: "late"}}, "1899-12-31, 2999-12-31"},
 		"a choice":       {[]tick{{id: "a", scale: "choice", at: 1, label: "Weir", odd: "lost"}}, ""},
 		"a blank one":    {[]tick{{id: "a", scale: length, at: -1e12, label: "blank", odd: "NULL"}, {id: "b", scale: length, at: 3, label: "3", odd: "NULL"}}, ""},
-		"no length":      {[]tick{{id: "a", scale: length, at: 12.3, label: "other case", odd: "x"}}, ""},
+		"no length":      {[]tick{{id: "a", scale: length, at: 12.3, label: "other capitals", odd: "x"}}, ""},
 		"several scales": {[]tick{{id: "a", scale: length, at: 3, label: "3", odd: "x"}, {id: "b", scale: "pattern", at: 3, label: "dot", odd: "x"}}, ""},
 	} {
 		found := finding.Of(written(c.ticks...))
@@ -65,7 +65,7 @@ func TestAFindingTellsWhereItShows(t *testing.T) {
 // TestWhatIsTakenIsToldByItsLabels where it lies on no scale, since a field has several rules.
 func TestWhatIsTakenIsToldByItsLabels(t *testing.T) {
 	t.Parallel()
-	r := written(tick{id: "a", scale: "pattern", at: 1, label: "dot", odd: "x"}, tick{id: "b", scale: "pattern", at: 2, label: "space", odd: "x"}, tick{id: "c", scale: "Name", at: 2, label: "other case", odd: "x"})
+	r := written(tick{id: "a", scale: "pattern", at: 1, label: "dot", odd: "x"}, tick{id: "b", scale: "pattern", at: 2, label: "space", odd: "x"}, tick{id: "c", scale: "Name", at: 2, label: "other capitals", odd: "x"})
 	r.Results["a"].Cause.Rule, r.Results["b"].Cause.Rule = "name.pattern", "name.pattern"
 	r.Results["c"].Cause.Rule, r.Results["c"].Cause.Variant = "name.unique", "case"
 	r.Cases[2].Row = testcase.RowUniqueness

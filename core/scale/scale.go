@@ -4,7 +4,6 @@ package scale
 import (
 	"cmp"
 	"slices"
-	"strings"
 
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
@@ -33,8 +32,9 @@ type Scale struct {
 
 // Tick is one or more cases at one place of a scale.
 type Tick struct {
-	Label string   `json:"label"`
-	Cases []string `json:"cases"`
+	Label   string   `json:"label"`
+	Variant string   `json:"variant,omitempty" enum:"wide,trimmed"`
+	Cases   []string `json:"cases"`
 	// Accepted: the input at this place is expected to be accepted.
 	Accepted bool `json:"accepted"`
 	// Next tells that the following tick is the next possible value: the stretch between them has no inside.
@@ -72,7 +72,7 @@ func scales(cases []*testcase.Case) []Scale {
 	for _, c := range cases {
 		if _, ok := index[c.Mark.Scale]; !ok {
 			index[c.Mark.Scale] = len(out)
-			out = append(out, Scale{Name: scaleName(c), Measured: measured(c.Mark.Scale)})
+			out = append(out, Scale{Name: scaleName(c), Measured: c.Mark.Measured()})
 		}
 		byScale[c.Mark.Scale] = append(byScale[c.Mark.Scale], c)
 	}
@@ -91,21 +91,17 @@ func scaleName(c *testcase.Case) string {
 	return cmp.Or(c.Mark.Name, c.Mark.Scale)
 }
 
-func measured(scale string) bool {
-	return scale == "value" || scale == "date" || strings.HasPrefix(scale, testcase.Lengths) || scale == "size, bytes"
-}
-
 func ticks(cases []*testcase.Case, measured bool) []Tick {
 	slices.SortStableFunc(cases, func(a, b *testcase.Case) int { return cmp.Compare(a.Mark.At, b.Mark.At) })
 	var out []Tick
 	var places []float64
 	for _, c := range cases {
 		accepted := c.Last().Expect != oracle.RejectedByServer && c.Last().Expect != oracle.RejectedByBrowser
-		if n := len(out); n > 0 && out[n-1].Label == c.Mark.Label && out[n-1].Accepted == accepted {
+		if n := len(out); n > 0 && out[n-1].Label == c.Mark.Label && out[n-1].Variant == c.Mark.Variant && out[n-1].Accepted == accepted {
 			out[n-1].Cases = append(out[n-1].Cases, c.ID)
 			continue
 		}
-		out = append(out, Tick{Label: c.Mark.Label, Cases: []string{c.ID}, Accepted: accepted})
+		out = append(out, Tick{Label: c.Mark.Label, Variant: c.Mark.Variant, Cases: []string{c.ID}, Accepted: accepted})
 		places = append(places, c.Mark.At)
 	}
 	for i := range out {

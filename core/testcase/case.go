@@ -11,12 +11,12 @@ package testcase
 
 import (
 	"slices"
-	"strings"
 
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
+	"oddtick/core/values"
 )
 
 // Depth is how many cases are computed.
@@ -172,8 +172,11 @@ type Mark struct {
 	// Name is what the scale is called, where Scale is the id of a rule or a table.
 	Name string `json:"name,omitempty"`
 	// At orders the ticks and, for a numeric scale, is the place: a length, a number, days relative to the bound.
-	At    float64 `json:"at"`
-	Label string  `json:"label"`
+	At float64 `json:"at"`
+	// Label is a value, or the code of a word (core/wording/phrases); Variant tells apart two values of one label: a length of characters
+	// beyond ASCII (wide), or with spaces around it (trimmed).
+	Label   string `json:"label"`
+	Variant string `json:"variant,omitempty" enum:"wide,trimmed"`
 }
 
 // Writes tells whether any step is expected to change a table.
@@ -199,18 +202,36 @@ func (c *Case) About() int {
 }
 
 // Length is the unit of a mark on a scale of lengths.
-func (m Mark) Length() (unit string, is bool) {
-	if unit, is = strings.CutPrefix(m.Scale, Lengths); !is {
-		return "", false
-	}
-	return unit, true
+func (m Mark) Length() (unit values.Unit, is bool) {
+	unit, is = lengths[m.Scale]
+	return unit, is
+}
+
+// Measured tells whether a mark lies on a scale of lengths, sizes, numbers or days.
+func (m Mark) Measured() bool {
+	_, length := m.Length()
+	return length || m.Ordered() || m.Scale == Sizes
 }
 
 // Ordered tells whether a mark lies on a scale of numbers or days.
 func (m Mark) Ordered() bool { return m.Scale == "value" || m.Scale == "date" }
 
-// Lengths begins the names of scales of lengths.
-const Lengths = "length, "
+// The variants of marks.
+const (
+	WideMark    = "wide"
+	TrimmedMark = "trimmed"
+)
+
+// Sizes is the scale of the sizes of files.
+const Sizes = "size, bytes"
+
+// lengths are the units of the scales of lengths, which is what they are called.
+var lengths = map[string]values.Unit{
+	scaleOfLengths(values.Characters): values.Characters, scaleOfLengths(values.UTF16): values.UTF16, scaleOfLengths(values.Bytes): values.Bytes,
+	scaleOfLengths(values.Graphemes): values.Graphemes,
+}
+
+func scaleOfLengths(unit values.Unit) string { return "length, " + string(unit) }
 
 // ScaleOf names a field's main scale.
 func ScaleOf(f *spec.PreparedField) string {
@@ -227,7 +248,7 @@ func ScaleOf(f *spec.PreparedField) string {
 		return "state"
 	}
 	if r := RuleOf(f, spec.RuleLength); r != nil {
-		return Lengths + string(r.Limit.Unit)
+		return scaleOfLengths(r.Limit.Unit)
 	}
 	return "text"
 }

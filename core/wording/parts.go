@@ -7,12 +7,14 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"oddtick/core/judge"
 	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	"oddtick/core/testcase"
 	"oddtick/core/wording/phrases"
 	"oddtick/core/wording/promise"
 )
@@ -46,7 +48,7 @@ func TypeScript() []byte {
 		}
 		fmt.Fprintf(&b, "%q", c)
 	}
-	b.WriteString("] as const;\n\ntype Check = (typeof codes)[number];\ntype Names = {\n  check: Record<Check, string>;\n  verdict: Record<string, string>;\n  fieldKind: Record<string, string>;\n  ruleKind: Record<string, string>;\n};\n\nconst names: Record<string, Names> = {\n")
+	b.WriteString("] as const;\n\ntype Check = (typeof codes)[number];\ntype Names = {\n  check: Record<Check, string>;\n  verdict: Record<string, string>;\n  fieldKind: Record<string, string>;\n  ruleKind: Record<string, string>;\n  mark: Record<string, string>;\n  markVariant: Record<string, string>;\n  scale: Record<string, string>;\n};\n\nconst names: Record<string, Names> = {\n")
 	for _, language := range phrases.Languages() {
 		texts := map[string]string{}
 		if language != phrases.Languages()[0] {
@@ -65,16 +67,51 @@ func TypeScript() []byte {
 		list("verdict", slices.Sorted(maps.Keys(phrases.Verdicts)), func(code string) phrases.Phrase { return phrases.Verdicts[code] })
 		list("fieldKind", fieldKinds(), func(code string) phrases.Phrase { return promise.KindPhrase(spec.Kind(code)) })
 		list("ruleKind", spec.RuleKind("").Values(), func(code string) phrases.Phrase { return promise.RuleKindPhrase(spec.RuleKind(code)) })
+		for _, of := range []struct {
+			name  string
+			words map[string]phrases.Phrase
+		}{{"mark", phrases.Marks}, {"markVariant", phrases.MarkVariants}, {"scale", phrases.Scales}} {
+			list(of.name, slices.Sorted(maps.Keys(of.words)), func(code string) phrases.Phrase { return of.words[code] })
+		}
 		b.WriteString("  },\n")
 	}
 	b.WriteString("};\n\nconst used = names[language()] as Names;\n\n/** The seven checks, in their order. */\nexport const checks = codes.map((check) => ({ check, name: used.check[check] }));\n\n")
 	b.WriteString("export const checkName = used.check;\nexport const verdictName = used.verdict;\nexport const fieldKindName = used.fieldKind;\nexport const ruleKindName = used.ruleKind;\n")
+	b.WriteString("\n/** What a scale is called; that of a field or a rule has its own name. */\nexport const scaleName = (name: string): string => used.scale[name] ?? name;\n")
+	b.WriteString("\n/** The label of a tick: a value, or a word by its code. */\nexport function tickLabel(t: { label: string; variant?: string }): string {\n")
+	b.WriteString("  const label = used.mark[t.label] ?? t.label;\n  return t.variant ? (used.markVariant[t.variant] ?? \"{label}\").replace(\"{label}\", label) : label;\n}\n")
 	return []byte(b.String())
+}
+
+// Mark is the label of a tick: a value, or a word.
+func Mark(m testcase.Mark) string {
+	label := m.Label
+	if IsWord(m) {
+		label = phrases.Marks[m.Label].Template()
+	}
+	if variant, is := phrases.MarkVariants[m.Variant]; is {
+		return fill(variant.Template(), places{"label": label})
+	}
+	return label
+}
+
+// IsWord tells whether the label of a tick is a word, and not a value.
+func IsWord(m testcase.Mark) bool {
+	_, is := phrases.Marks[m.Label]
+	return is
+}
+
+// Scale is what a scale is called.
+func Scale(name string) string {
+	if words, own := phrases.Scales[name]; own {
+		return words.Template()
+	}
+	return name
 }
 
 // member is a code as the name of an object's member.
 func member(code string) string {
-	if code == "" || strings.Contains(code, " ") {
+	if code == "" || strings.ContainsFunc(code, func(r rune) bool { return !unicode.IsLetter(r) && r != '_' }) {
 		return strconv.Quote(code)
 	}
 	return code

@@ -10,6 +10,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/testcase"
+	"oddtick/core/wording"
 	"oddtick/core/wording/phrases"
 )
 
@@ -125,7 +126,7 @@ func scalesOf(r *report.Report, cases []*testcase.Case) []scale {
 	var out []scale
 	for _, name := range names {
 		if name != "" {
-			out = append(out, scaleOf(name, placesOf(r, by[name])))
+			out = append(out, scaleOf(wording.Scale(name), placesOf(r, by[name])))
 		}
 	}
 	return out
@@ -139,13 +140,13 @@ func placesOf(r *report.Report, cases []*testcase.Case) []place {
 	var out []place
 	for _, c := range cases {
 		v := r.VerdictOf(c)
-		if n := len(out); n > 0 && out[n-1].label == c.Mark.Label {
+		if n := len(out); n > 0 && out[n-1].label == wording.Mark(c.Mark) {
 			if rank[v] > rank[out[n-1].verdict] {
 				out[n-1].verdict = v
 			}
 			continue
 		}
-		out = append(out, place{c.Mark.Label, v, c.Last().Expect == oracle.Accepted})
+		out = append(out, place{wording.Mark(c.Mark), v, c.Last().Expect == oracle.Accepted})
 	}
 	return out
 }

@@ -2413,6 +2413,8 @@ export interface components {
             label: string;
             next?: boolean;
             opens?: boolean;
+            /** @enum {string} */
+            variant?: "wide" | "trimmed";
         };
         SchemaView: {
             from: string;
@@ -3136,6 +3138,8 @@ export interface components {
             label: string;
             name?: string;
             scale: string;
+            /** @enum {string} */
+            variant?: "wide" | "trimmed";
         };
         TestcaseMistake: {
             field: string;

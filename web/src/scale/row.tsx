@@ -1,4 +1,5 @@
 import { useMemo } from "react";
+import { scaleName, tickLabel } from "../api/words.gen";
 import { TickMark, type Verdict, verdictWords } from "../ui/tick";
 import { say } from "../words";
 import { type Layout, layout, type PlacedTick, type Scale } from "./layout";
@@ -35,8 +36,19 @@ function several(cases: string[], titleOf: (id: string) => string, verdictOf: (i
   return say.scale.cases(title, cases.length, left > 0 ? say.scale.ofThemNotRun(left) : "");
 }
 
+/** Scales with their names and labels in the words of the interface's language, whose widths decide where they stand. */
+const inWords = (scales: Scale[]): Scale[] =>
+  scales.map((s) => ({
+    ...s,
+    name: scaleName(s.name),
+    ticks: s.ticks.map((t) => ({ ...t, label: tickLabel(t) })),
+  }));
+
 export function ScaleRow({ scales, width, label, slim = false, verdictOf, titleOf, selected, onSelect }: Props) {
-  const placed = useMemo(() => layout(scales, width, (id) => verdictOf(id) === "odd"), [scales, width, verdictOf]);
+  const placed = useMemo(
+    () => layout(inWords(scales), width, (id) => verdictOf(id) === "odd"),
+    [scales, width, verdictOf],
+  );
   const labelled = (t: PlacedTick) => !slim || t.cases.some((c) => c === selected || verdictOf(c) === "odd");
   return (
     <div
