@@ -278,8 +278,8 @@ type Accepted struct {
 	Reply  Replies `json:"reply,omitempty"`
 	// ReplyOnce promises that the reply is gone on the next page view.
 	ReplyOnce bool `json:"reply_once,omitempty" was:"once"`
-	// Resubmitted is what comes of the same form sent once more from the page it was sent from, as after going back: it is rejected, or
-	// accepted as a submission of its own. Where nothing is said it is not tried.
+	// Resubmitted is the promised outcome of going back to the form and submitting it a second time: rejected, or accepted as another
+	// submission. Without it, no case submits twice.
 	Resubmitted string `json:"resubmitted,omitempty" was:"again" oneof:"rejected,accepted" renamed:"refused=rejected,taken=accepted"`
 	// Form is what the form is afterwards; initial is as it was when it was opened.
 	Form string `json:"form,omitempty" oneof:"gone,blank,filled,initial"`
