@@ -1,12 +1,45 @@
 package document
 
 import (
+	_ "embed"
+	"maps"
 	"reflect"
 	"slices"
 	"strings"
+	"sync"
 
 	"oddtick/core/spec"
+
+	"github.com/goccy/go-yaml"
 )
+
+//go:embed keys.yaml
+var keysText []byte
+
+// keyHelp is what each key means: by type, then by key.
+var keyHelp = sync.OnceValue(func() map[string]map[string]string {
+	out := map[string]map[string]string{}
+	if err := yaml.Unmarshal(keysText, &out); err != nil {
+		panic("document: keys.yaml cannot be read: " + err.Error()) // it is compiled in
+	}
+	return out
+})
+
+// anyRule are the keys of every kind of rule, in keys.yaml.
+const anyRule = "any rule"
+
+// help is what a key of a type means, "" where nothing is said.
+func help(t reflect.Type, key string) string {
+	if text := keyHelp()[t.Name()][key]; text != "" {
+		return text
+	}
+	for name := range spec.StructFields(t) {
+		if name == "layers" {
+			return keyHelp()[anyRule][key]
+		}
+	}
+	return ""
+}
 
 // JSONSchema describes the form or the site document as JSON Schema (draft 2020-12), made from the same types that the reader fills.
 // document is form or site; for another it is nil.
@@ -87,7 +120,7 @@ func (g *schemaMaker) structure(t reflect.Type) map[string]any {
 				s = map[string]any{"type": "array", "items": map[string]any{"enum": list}}
 			}
 		}
-		properties[name] = s
+		properties[name] = described(s, help(t, name))
 		if _, options, _ := strings.Cut(f.Tag.Get("json"), ","); !strings.Contains(options, "omit") && slices.Contains(mustBeWritten[t], name) {
 			required = append(required, name)
 		}
@@ -101,6 +134,19 @@ func (g *schemaMaker) structure(t reflect.Type) map[string]any {
 		def["minProperties"], def["maxProperties"] = 1, 1
 	}
 	return ref
+}
+
+// described is a schema with what it means. Draft 2020-12 lets a description stand beside a reference.
+func described(schema any, text string) any {
+	if text == "" {
+		return schema
+	}
+	of := map[string]any{} // any value
+	if kind, is := schema.(map[string]any); is {
+		of = maps.Clone(kind)
+	}
+	of["description"] = text
+	return of
 }
 
 // mustBeWritten are the keys without which the reader refuses a document.

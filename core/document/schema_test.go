@@ -107,3 +107,33 @@ func TestTheJSONSchemaRefusesWhereTheReaderDoes(t *testing.T) {
 }
 
 var printer = message.NewPrinter(language.English)
+
+// TestEveryKeyIsExplained: the schemas explain each key of each type in one sentence, and keys.yaml explains no other.
+func TestEveryKeyIsExplained(t *testing.T) {
+	t.Parallel()
+	text, err := os.ReadFile("keys.yaml")
+	require.NoError(t, err)
+	explained := map[string]map[string]string{}
+	require.NoError(t, yaml.Unmarshal(text, &explained))
+	seen := 0
+	for _, of := range []string{"form", "site"} {
+		for name, def := range document.JSONSchema(of)["$defs"].(map[string]any) {
+			properties := def.(map[string]any)["properties"].(map[string]any)
+			_, rule := properties["layers"]
+			for key, schema := range properties {
+				require.NotEqual(t, "-", key)
+				described := schema.(map[string]any)["description"]
+				require.NotNil(t, described, "%s.%s", name, key)
+				seen++
+				if explained[name][key] == "" {
+					require.True(t, rule, "%s.%s", name, key)
+					require.Equal(t, explained["any rule"][key], described, "%s.%s", name, key)
+				}
+			}
+			for key := range explained[name] {
+				require.Contains(t, properties, key, name)
+			}
+		}
+	}
+	require.Greater(t, seen, 300)
+}

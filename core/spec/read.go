@@ -321,7 +321,7 @@ func (r *reader) oneOf(v reflect.Value, member reflect.StructField, words []stri
 func StructFields(t reflect.Type) map[string]reflect.StructField {
 	out := map[string]reflect.StructField{}
 	for _, f := range reflect.VisibleFields(t) {
-		if name, _, _ := strings.Cut(f.Tag.Get("json"), ","); name != "" && f.IsExported() {
+		if name, _, _ := strings.Cut(f.Tag.Get("json"), ","); name != "" && name != "-" && f.IsExported() {
 			out[name] = f
 		}
 	}

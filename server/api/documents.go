@@ -63,6 +63,7 @@ func registerDocuments(api huma.API, server *Server) {
 	huma.Register(api, huma.Operation{OperationID: "getDocument", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/document", Summary: "A form's document as YAML"}, s.document)
 	huma.Register(api, huma.Operation{OperationID: "editDocument", Tags: []string{"documents"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/edits", Summary: "Change a form's document", MaxBodyBytes: 8 << 20}, s.edit)
 	huma.Register(api, huma.Operation{OperationID: "replaceDocument", Tags: []string{"documents"}, Method: http.MethodPut, Path: "/api/sites/{site}/forms/{form}/document", Summary: "Replace a form's document", MaxBodyBytes: 8 << 20}, s.replaceDocument)
+	huma.Register(api, huma.Operation{OperationID: "getSchema", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/schemas/{document}", Summary: "The JSON Schema of a form or site document"}, s.schema)
 	huma.Register(api, huma.Operation{OperationID: "listRevisions", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/revisions", Summary: "A form's revisions and their differences"}, s.revisions)
 	huma.Register(api, huma.Operation{OperationID: "restoreRevision", Tags: []string{"documents"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/revisions/{revision}/restore", Summary: "Restore an earlier revision"}, s.restore)
 	huma.Register(api, huma.Operation{OperationID: "listContradictions", Tags: []string{"documents"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/contradictions", Summary: "A form's contradictions, and the rules of each layer"}, s.contradictions)
@@ -87,6 +88,15 @@ func (s documentsAPI) document(ctx context.Context, in *FormPath) (*struct{ Body
 		return nil, err
 	}
 	return &struct{ Body documentView }{documentView{rev.Number, rev.File, string(rev.Source)}}, nil
+}
+
+type schemaRequest struct {
+	Document string `path:"document" enum:"form,site"`
+}
+
+// schema is the same for everybody, and holds nothing of anybody's.
+func (s documentsAPI) schema(_ context.Context, in *schemaRequest) (*struct{ Body map[string]any }, error) {
+	return &struct{ Body map[string]any }{document.JSONSchema(in.Document)}, nil
 }
 
 func (s documentsAPI) edit(ctx context.Context, in *editRequest) (*struct{ Body editAnswer }, error) {
@@ -215,6 +225,12 @@ func unreadable(err error) error {
 	return huma.Error422UnprocessableEntity(p.Error()+".", list...)
 }
 
+// problemPlace is where in a document's text a problem is, from 1; 0 where it is at no line.
+type problemPlace struct {
+	Line   int `json:"line"`
+	Column int `json:"column"`
+}
+
 // detailsOf are the problems of a document with their places; none where something else went wrong.
 func detailsOf(err error) []*huma.ErrorDetail {
 	var problems spec.Problems
@@ -223,7 +239,8 @@ func detailsOf(err error) []*huma.ErrorDetail {
 	}
 	out := make([]*huma.ErrorDetail, len(problems))
 	for i, p := range problems {
-		out[i] = &huma.ErrorDetail{Location: p.Path, Message: p.Error()}
+		p.File = ""
+		out[i] = &huma.ErrorDetail{Location: p.Path, Message: p.Message, Value: problemPlace{p.Line, p.Column}}
 	}
 	return out
 }

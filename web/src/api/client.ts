@@ -23,14 +23,17 @@ api.use({
   },
 });
 
+/** One thing that is wrong: where in a document (a path), and where in its text (from 1; 0 where it is at no line). */
+export type ProblemPart = { text: string; path: string; line: number; column: number };
+
 /** An answer of the API that is a problem (RFC 9457). */
 export class Problem extends Error {
   status: number;
   /** Its problem type, where it has one of its own. */
   type: string;
   /** What is wrong where, one by one. */
-  parts: string[];
-  constructor(status: number, detail: string, type = "", parts: string[] = []) {
+  parts: ProblemPart[];
+  constructor(status: number, detail: string, type = "", parts: ProblemPart[] = []) {
     super(detail);
     this.status = status;
     this.type = type;
@@ -60,7 +63,10 @@ export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
       got.response.status,
       said?.detail ?? say.api.oddTickAnsweredWithStatus(got.response.status),
       said?.type,
-      (said?.errors ?? []).map((e) => e.message ?? ""),
+      (said?.errors ?? []).map((e) => {
+        const at = e.value as Partial<ProblemPart> | undefined;
+        return { text: e.message ?? "", path: e.location ?? "", line: at?.line ?? 0, column: at?.column ?? 0 };
+      }),
     );
   }
   return got.data as T;

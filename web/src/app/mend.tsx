@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type FormAt, need, Problem } from "../api/client";
+import { TextEditor } from "../editing/text-editor";
 import { Menu } from "../ui/menu";
 import { Trouble, Waiting } from "../ui/notice";
 import { say } from "../words";
@@ -67,20 +68,13 @@ function Text({ at, problem, base, text }: { at: FormAt; problem: Problem; base:
         {shown.parts.length > 1 && (
           <ul>
             {shown.parts.map((p) => (
-              <li key={p}>{p}</li>
+              <li key={`${p.line} ${p.text}`}>{say.document.atLine(p.line, p.text)}</li>
             ))}
           </ul>
         )}
       </div>
-      <label className="flex min-h-0 flex-1 flex-col">
-        {say.app.yamlOfTheForm}
-        <textarea
-          className="field value mt-1 min-h-[200px] w-full flex-1"
-          spellCheck={false}
-          value={changed}
-          onChange={(e) => setChanged(e.target.value)}
-        />
-      </label>
+      <p>{say.app.yamlOfTheForm}</p>
+      <TextEditor text={changed} label={say.app.yamlOfTheForm} problems={shown.parts} onChange={setChanged} />
       <p className="flex gap-2">
         <button type="submit" className="button button-lead" disabled={save.isPending || changed === text}>
           {say.app.save}

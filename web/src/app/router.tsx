@@ -11,6 +11,7 @@ const views = {
   account: () => import("../features/account/account").then((m) => ({ Component: m.AccountPage })),
   case: () => import("../features/case/case").then((m) => ({ Component: m.CasePage })),
   cases: () => import("../features/cases/cases").then((m) => ({ Component: m.CasesPage })),
+  document: () => import("../features/document/form-document").then((m) => ({ Component: m.FormDocumentPage })),
   findings: () => import("../features/findings/findings").then((m) => ({ Component: m.FindingsPage })),
   firstUser: () => import("../features/account/first-user").then((m) => ({ Component: m.FirstUserPage })),
   form: () => import("../features/form/form").then((m) => ({ Component: m.FormPage })),
@@ -18,6 +19,7 @@ const views = {
   manual: () => import("../features/manual/manual").then((m) => ({ Component: m.HandPage })),
   rules: () => import("../features/rules/rules").then((m) => ({ Component: m.RulesPage })),
   run: () => import("../features/run/run").then((m) => ({ Component: m.RunPage })),
+  siteDocument: () => import("../features/document/site-document").then((m) => ({ Component: m.SiteDocumentPage })),
   settings: () => import("../features/sites/settings").then((m) => ({ Component: m.SettingsPage })),
   sites: () => import("../features/sites/sites").then((m) => ({ Component: m.SitesPage })),
   try: () => import("../features/try/try").then((m) => ({ Component: m.TryPage })),
@@ -27,6 +29,7 @@ const views = {
 const form: RouteObject[] = [
   { index: true, element: <Navigate to="cases" replace /> },
   { path: "form", lazy: views.form },
+  { path: "document", lazy: views.document },
   { path: "rules", lazy: views.rules },
   { path: "try", lazy: views.try },
   { path: "cases", lazy: views.cases },
@@ -51,6 +54,7 @@ export const router = createBrowserRouter([
               { index: true, lazy: views.sites },
               { path: "/account", lazy: views.account },
               { path: "/sites/:site/settings", lazy: views.settings },
+              { path: "/sites/:site/document", lazy: views.siteDocument },
               { path: "/sites/:site/access", lazy: views.access },
               { path: "/sites/:site/journeys", lazy: views.journeys },
               {

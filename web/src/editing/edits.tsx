@@ -9,9 +9,14 @@ import { say } from "../words";
 export type Edit = Schemas["DocumentEdit"];
 type Answer = Schemas["EditAnswer"];
 
+/** A change of a document: edits, or another text for all of it. */
+type Change = { edits: Edit[]; note?: string; text?: string };
+
 /** What can be done to the form that is open. */
 type Editing = {
   apply: (edits: Edit[], note?: string) => Promise<boolean>;
+  /** Puts another text in the place of the whole document. */
+  replace: (text: string) => Promise<boolean>;
   /** Makes an earlier revision the newest again. */
   restore: (revision: number) => void;
   undo: () => void;
@@ -36,6 +41,21 @@ const edit = (at: FormAt, base: number, edits: Edit[], note?: string, preview?: 
     api.POST("/api/sites/{site}/forms/{form}/edits", { params: { path: at }, body: { base, edits, note, preview } }),
   );
 
+const replaced = (at: FormAt, base: number, text: string, preview?: boolean) =>
+  need(api.PUT("/api/sites/{site}/forms/{form}/document", { params: { path: at }, body: { base, text, preview } }));
+
+/** What another text of the document would come to, without saving it. */
+export function useTextPreview(at: FormAt, base: number, text: string | null) {
+  return useQuery({
+    queryKey: ["preview", at.site, at.form, base, text],
+    enabled: text !== null,
+    retry: false,
+    gcTime: 0,
+    placeholderData: (before) => before,
+    queryFn: () => replaced(at, base, text ?? "", true),
+  });
+}
+
 /** What an edit would come to, without making it. */
 export function usePreview(at: FormAt, base: number, edits: Edit[] | null) {
   return useQuery({
@@ -54,7 +74,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   const [back, setBack] = useState<number[]>([]);
   const [forth, setForth] = useState<number[]>([]);
   const [last, setLast] = useState<Answer | null>(null);
-  const [stale, setStale] = useState<{ says: string; edits: Edit[]; note?: string } | null>(null);
+  const [stale, setStale] = useState<({ says: string } & Change) | null>(null);
   const [trouble, setTrouble] = useState("");
 
   const refresh = useCallback(async () => {
@@ -73,7 +93,8 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   };
 
   const save = useMutation({
-    mutationFn: (m: { base: number; edits: Edit[]; note?: string }) => edit(at, m.base, m.edits, m.note),
+    mutationFn: (m: { base: number } & Change) =>
+      m.text === undefined ? edit(at, m.base, m.edits, m.note) : replaced(at, m.base, m.text),
   });
   const restore = useMutation({
     mutationFn: (revision: number) =>
@@ -85,15 +106,15 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
       ),
   });
 
-  const failed = (e: unknown, edits: Edit[], note?: string) => {
-    if (e instanceof Problem && e.status === 409) setStale({ says: e.message, edits, note });
+  const failed = (e: unknown, change: Change) => {
+    if (e instanceof Problem && e.status === 409) setStale({ says: e.message, ...change });
     else setTrouble(e instanceof Error ? e.message : say.editing.somethingWentWrong);
   };
 
-  const run = async (from: number, edits: Edit[], note?: string) => {
+  const run = async (from: number, change: Change) => {
     setTrouble("");
     try {
-      const answer = await save.mutateAsync({ base: from, edits, note });
+      const answer = await save.mutateAsync({ base: from, ...change });
       newest.current = Math.max(newest.current, answer.revision);
       setLast(answer);
       if (answer.revision !== from) {
@@ -103,7 +124,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
       await refresh();
       return true;
     } catch (e) {
-      failed(e, edits, note);
+      failed(e, change);
       return false;
     }
   };
@@ -124,7 +145,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
       setTo((l) => [...l, base]);
       await refresh();
     } catch (e) {
-      failed(e, []);
+      failed(e, { edits: [] });
     }
   };
   const restoreTo = (revision: number) =>
@@ -150,7 +171,8 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   });
 
   const editing: Editing = {
-    apply: (edits, note) => inTurn(() => run(newest.current, edits, note)),
+    apply: (edits, note) => inTurn(() => run(newest.current, { edits, note })),
+    replace: (text) => inTurn(() => run(newest.current, { edits: [], text })),
     restore: restoreTo,
     undo,
     redo,
@@ -162,11 +184,11 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   };
   const takeBase = async (mine: boolean) => {
     if (!stale) return;
-    const { edits, note } = stale;
+    const change = { edits: stale.edits, note: stale.note, text: stale.text };
     setStale(null);
     await refresh();
     const fresh = await need(api.GET("/api/sites/{site}/forms/{form}/document", { params: { path: at } }));
-    if (mine && edits.length > 0) await run(fresh.revision, edits, note);
+    if (mine && (change.edits.length > 0 || change.text !== undefined)) await run(fresh.revision, change);
   };
   return (
     <Context.Provider value={editing}>

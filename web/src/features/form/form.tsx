@@ -69,6 +69,9 @@ export function FormPage() {
           <Link className="button no-underline" to={`/sites/${at.site}/forms/${at.form}/try`}>
             {say.form.try}
           </Link>
+          <Link className="button no-underline" to={`/sites/${at.site}/forms/${at.form}/document`}>
+            {say.document.everything}
+          </Link>
         </fieldset>
       </EditBar>
       <div className={`grid min-h-0 flex-1 ${tool ? "grid-cols-[minmax(0,1fr)_420px]" : "grid-cols-1"}`}>

@@ -74,9 +74,12 @@ export function SettingsPage() {
             {draft.title || site}
             {say.sites.settings}
           </h1>
-          <p className="text-[12.5px] text-soft">
+          <p className="flex gap-3 text-[12.5px] text-soft">
             <Link className="link" to="/">
               {say.sites.sites}
+            </Link>
+            <Link className="link" to={`/sites/${site}/document`}>
+              {say.document.everything}
             </Link>
           </p>
         </div>

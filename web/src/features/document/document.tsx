@@ -1,0 +1,196 @@
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { useBlocker, useSearchParams } from "react-router";
+import { api, need, type ProblemPart } from "../../api/client";
+import { TextEditor } from "../../editing/text-editor";
+import { say } from "../../words";
+import { type Path, pathOf, pathText, withAt } from "./changes";
+import { completionOf } from "./completion";
+import { Node } from "./node";
+import type { Schema, Value } from "./schema";
+
+export function useSchema(document: "form" | "site") {
+  return useQuery({
+    queryKey: ["schema", document],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: async () =>
+      (await need(api.GET("/api/schemas/{document}", { params: { path: { document } } }))) as unknown as Schema,
+  });
+}
+
+/** Whether the document is shown as its keys or as its text. */
+export function useAsText(): [boolean, (text: boolean) => void] {
+  const [search, setSearch] = useSearchParams();
+  return [search.get("as") === "text", (text) => setSearch(text ? { as: "text" } : {}, { replace: true })];
+}
+
+/** A value that changes only once it has been left alone for a while, in ms. */
+export function useSettled<T>(value: T, ms = 400): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), ms);
+    return () => clearTimeout(timer);
+  }, [value, ms]);
+  return settled;
+}
+
+/** Asks before a change that is not saved is left. */
+function useLeaving(unsaved: boolean) {
+  const blocker = useBlocker(
+    ({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname,
+  );
+  useEffect(() => {
+    if (!unsaved) return;
+    const ask = (e: BeforeUnloadEvent) => e.preventDefault();
+    window.addEventListener("beforeunload", ask);
+    return () => window.removeEventListener("beforeunload", ask);
+  }, [unsaved]);
+  return blocker;
+}
+
+type Props = {
+  schema: Schema;
+  value: Value;
+  text: string;
+  asText: boolean;
+  /** What is wrong with what is being edited. */
+  problems: ProblemPart[];
+  /** What saving would come to. */
+  outlook: ReactNode;
+  unsaved: boolean;
+  saving: boolean;
+  fixed: string[];
+  secret?: (path: Path) => boolean;
+  onAsText: (text: boolean) => void;
+  onValue: (value: Value) => void;
+  onText: (text: string) => void;
+  onSave: () => void;
+  onDiscard: () => void;
+};
+
+/** A whole document: every key by a control of its own, or as text. */
+export function DocumentEditor(p: Props) {
+  const blocker = useLeaving(p.unsaved);
+  const problems = useMemo(() => {
+    const out = new Map<string, string[]>();
+    for (const part of p.problems) {
+      const at = pathText(pathOf(p.value, part.path));
+      out.set(at, [...(out.get(at) ?? []), part.text]);
+    }
+    return out;
+  }, [p.problems, p.value]);
+  const complete = useMemo(() => completionOf(p.schema), [p.schema]);
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== "s") return;
+      e.preventDefault();
+      if (p.unsaved && !p.saving) p.onSave();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  });
+  return (
+    <div className="flex h-full min-h-0 flex-col bg-panel">
+      <div className="flex flex-wrap items-center gap-2 border-b border-line bg-ground px-5 py-1.5">
+        <fieldset className="flex gap-1" aria-label={say.document.howItIsShown}>
+          {([false, true] as const).map((text) => (
+            <button
+              key={String(text)}
+              type="button"
+              className={`button ${p.asText === text ? "border-ink font-semibold" : ""}`}
+              aria-pressed={p.asText === text}
+              disabled={p.unsaved && p.asText !== text}
+              title={p.unsaved && p.asText !== text ? say.document.saveFirst : undefined}
+              onClick={() => p.onAsText(text)}
+            >
+              {text ? say.document.asText : say.document.asKeys}
+            </button>
+          ))}
+        </fieldset>
+        <p role="status" className="min-w-0 flex-1 truncate text-right text-[12.5px] text-soft">
+          {p.outlook}
+        </p>
+        <button type="button" className="button" disabled={!p.unsaved || p.saving} onClick={p.onDiscard}>
+          {say.document.discard}
+        </button>
+        <button
+          type="button"
+          className="button button-lead"
+          disabled={!p.unsaved || p.saving}
+          title="Ctrl+S"
+          onClick={p.onSave}
+        >
+          {p.saving ? say.document.saving : say.document.save}
+        </button>
+      </div>
+      {blocker.state === "blocked" && (
+        <div role="alert" className="flex items-center gap-3 border-b border-line border-l-4 border-l-unseen px-5 py-2">
+          <p className="flex-1">{say.document.notSavedYet}</p>
+          <button type="button" className="button" onClick={() => blocker.reset()}>
+            {say.document.stay}
+          </button>
+          <button type="button" className="button" onClick={() => blocker.proceed()}>
+            {say.document.leave}
+          </button>
+        </div>
+      )}
+      {p.problems.length > 0 && (
+        <div role="alert" className="border-b border-line border-l-4 border-l-unseen px-5 py-2">
+          <ul>
+            {p.problems.slice(0, 8).map((x) => (
+              <li key={`${x.path} ${x.text}`}>
+                {p.asText ? say.document.atLine(x.line, x.text) : <ProblemLink part={x} value={p.value} />}
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {p.asText ? (
+        <main className="flex min-h-0 flex-1 flex-col px-5 py-3">
+          <TextEditor
+            text={p.text}
+            label={say.document.textOfTheDocument}
+            problems={p.problems}
+            complete={complete}
+            onChange={p.onText}
+          />
+        </main>
+      ) : (
+        <main tabIndex={0} className="min-h-0 flex-1 overflow-auto px-5 py-3">
+          <div className="max-w-4xl">
+            <Node
+              editor={{
+                root: p.schema,
+                problems,
+                fixed: p.fixed,
+                secret: p.secret ?? (() => false),
+                change: (path, value) => p.onValue(withAt(p.value, path, value)),
+              }}
+              schema={p.schema}
+              value={p.value}
+              path={[]}
+            />
+          </div>
+        </main>
+      )}
+    </div>
+  );
+}
+
+/** A problem that leads to its control. */
+function ProblemLink({ part, value }: { part: ProblemPart; value: Value }) {
+  const at = pathText(pathOf(value, part.path));
+  return (
+    <button
+      type="button"
+      className="link text-left"
+      onClick={() => {
+        const control = document.getElementById(`at-${at}`) ?? document.getElementById(`at-${at}-add`);
+        for (let up = control?.closest("details"); up; up = up.parentElement?.closest("details")) up.open = true;
+        control?.focus();
+      }}
+    >
+      {part.path ? `${part.path}: ${part.text}` : part.text}
+    </button>
+  );
+}
