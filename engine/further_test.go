@@ -101,7 +101,7 @@ func TestAnOddCaseIsMadeSmaller(t *testing.T) {
 	t.Parallel()
 	server := shelf(t, func(a, _, _ string) bool { return utf8.RuneCountInString(a) > 12 })
 	f, _ := further(t, server, func(c *testcase.Case) bool { return c.ID == "shelf/a.length.max.far/http" })
-	require.EqualValues(t, "Reproduced 5 of 5 times. Simplest trigger: an unusual a. Limit: promised 12 characters; no limit was found up to 5000 characters.", wording.Investigation(f))
+	require.EqualValues(t, "Reproduced 5 of 5 times. Simplest trigger: an unusual a. Limit: promised 12 characters; no limit was found up to 5000 characters.", wording.Investigation(nil, f))
 	sent, _ := f.Simplest.Steps[0].Observation.Sent.Value("a")
 	require.Equal(t, 13, utf8.RuneCountInString(sent), "the shortest that shows it")
 	require.Equal(t, *f.Simplest.Cause, f.Cause)
@@ -122,11 +122,11 @@ func TestWhatShowsNowAndThenIsCalledSo(t *testing.T) {
 	f, _ := further(t, server, func(c *testcase.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
 	require.Equal(t, 25, f.Times)
 	require.Equal(t, 5, f.Odd)
-	require.EqualValues(t, "Intermittent: reproduced 5 of 25 times.", wording.Investigation(f)[:len("Intermittent: reproduced 5 of 25 times.")])
+	require.EqualValues(t, "Intermittent: reproduced 5 of 25 times.", wording.Investigation(nil, f)[:len("Intermittent: reproduced 5 of 25 times.")])
 	n.Store(0)
 	once := shelf(t, func(a, _, _ string) bool { return utf8.RuneCountInString(a) > 12 && n.Add(1) == 1 })
 	f, _ = further(t, once, func(c *testcase.Case) bool { return c.ID == "shelf/a.length.max+1/http" })
-	require.EqualValues(t, "Not reproduced (0 of 25 times), which does not prove that it is fixed.", wording.Investigation(f))
+	require.EqualValues(t, "Not reproduced (0 of 25 times), which does not prove that it is fixed.", wording.Investigation(nil, f))
 }
 
 // TestARepeatedCaseSendsNoValueTwice, even where the site's rows do not show what it has taken: numbers that lost their leading zeros are

@@ -215,14 +215,14 @@ func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}
-		one.Further, one.Fields, one.Submissions = string(wording.Investigation(further)), further.Fields, further.Submissions
+		one.Further, one.Fields, one.Submissions = string(wording.Investigation(run.Config.Designer.Maker.Form, further)), further.Fields, further.Submissions
 		want, known := smallest[f.Name]
 		if !known {
 			want = smallestInput{fields: 1}
 		}
 		switch {
 		case further.Odd < further.Times || further.Submissions > 60:
-			one.Why = string(wording.Investigation(further))
+			one.Why = string(wording.Investigation(run.Config.Designer.Maker.Form, further))
 		case len(further.Fields) > want.fields:
 			one.Why = fmt.Sprintf("%d unusual fields, %d would do", len(further.Fields), want.fields)
 		case want.length > 0:

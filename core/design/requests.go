@@ -94,7 +94,7 @@ func forged(b *testcase.Builder, form func(testcase.Depth, string, prose.Text, f
 		}
 		step := submit(0, nil)
 		step.Forged = g.by
-		form(testcase.Standard, g.role, prose.Text(g.by), 13+float64(i), testcase.Covering(testcase.CoversGuess, "form", g.role), step)
+		form(testcase.Standard, g.role, phrases.Forgeries[string(g.by)].Text(), 13+float64(i), testcase.Covering(testcase.CoversGuess, "form", g.role), step)
 	}
 }
 

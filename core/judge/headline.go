@@ -16,6 +16,8 @@ type OddPart struct {
 	Reloaded bool
 	// Should is the outcome that was expected, where it is another and tells more than the part; "" otherwise.
 	Should oracle.Outcome
+	// Signals are by what the step's outcome was told.
+	Signals []Value
 	// AllLost: no value at all is filled in again.
 	AllLost bool
 
@@ -77,7 +79,7 @@ func oddParts(j *judging, s *Judgement) []OddPart {
 }
 
 func oddPart(j *judging, s *Judgement, c *Check, at int) OddPart {
-	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), OutcomeOdd: s.Checks[0].Verdict == Odd}
+	odd := OddPart{Check: c.Check, Part: c.Parts[at], Ended: s.Ended, Reloaded: s.Reloaded, AllLost: c.Check == RefilledValues && allLost(c), OutcomeOdd: s.Checks[0].Verdict == Odd, Signals: j.observed.signals}
 	odd.inColumn = c.Check == StoredData && slices.ContainsFunc(c.Parts, func(p Part) bool { return p.OddColumn() })
 	if c.Check != Secrets && !odd.Part.OddColumn() && j.observed.outcome != j.e.Outcome && j.e.Outcome != oracle.NothingFurther {
 		odd.Should = j.e.Outcome

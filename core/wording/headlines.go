@@ -98,6 +98,8 @@ func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 		code = string(judge.OtherValue)
 	case field == nil && p.Column != "" && ofColumn[p.Difference] != "":
 		code = ofColumn[p.Difference]
+	case p.Difference == judge.OtherTarget && p.Observed.Is == judge.None:
+		code = "no_redirect"
 	case p.Difference == judge.FocusElsewhere && p.Observed.Is == judge.None:
 		code = "focus_nowhere"
 	case p.Difference == judge.NoRow && p.Expected.Is == judge.OneChangedRow:
@@ -197,7 +199,7 @@ func codesOf(o *judge.OddPart) (codes [2]string, own bool) {
 		return codes, own
 	}
 	for _, x := range contradictory {
-		if slices.ContainsFunc(o.Part.Signals, func(v judge.Value) bool { return v.Is == x.signal }) {
+		if slices.ContainsFunc(o.Signals, func(v judge.Value) bool { return v.Is == x.signal }) {
 			return x.codes, true
 		}
 	}
@@ -213,7 +215,7 @@ func (w writer) outcome(o *judge.OddPart, about *occasion) *prose.Sentence {
 	if about.c == nil {
 		return &prose.Sentence{Code: "step_outcome", Places: with}
 	}
-	with["title"], with["why"], with["rows"] = string(about.c.Title), w.why(&o.Part), rowsOf(o.Part.Signals)
+	with["title"], with["why"], with["rows"] = string(about.c.Title), w.why(&o.Part), rowsOf(o.Signals)
 	field := w.form.Field(about.c.Row)
 	rejected := o.Ended == oracle.RejectedByServer || o.Ended == oracle.RejectedByBrowser
 	switch {

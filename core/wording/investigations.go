@@ -2,10 +2,10 @@ package wording
 
 import (
 	"slices"
-	"strings"
 
 	"oddtick/core/investigate"
 	"oddtick/core/prose"
+	"oddtick/core/spec"
 	"oddtick/core/wording/phrases"
 )
 
@@ -47,8 +47,17 @@ func open(l *investigate.Limit) prose.Text {
 	return phrases.TakenTo.With("max", farthest)
 }
 
-// Investigation says how often an odd case shows again, and with what.
-func Investigation(f *investigate.Investigation) prose.Text {
+// labelsOf are the labels of fields by their ids.
+func labelsOf(form *spec.Prepared, ids []string) []prose.Text {
+	out := make([]prose.Text, len(ids))
+	for i, id := range ids {
+		out[i] = prose.Text(writer{form: form}.label(id))
+	}
+	return out
+}
+
+// Investigation says how often an odd case of a form shows again, and with what.
+func Investigation(form *spec.Prepared, f *investigate.Investigation) prose.Text {
 	often := phrases.Intermittent
 	switch f.Odd {
 	case f.Times:
@@ -62,7 +71,7 @@ func Investigation(f *investigate.Investigation) prose.Text {
 	case len(f.Fields) == 0:
 		out += phrases.UsualShowIt.Text()
 	default:
-		out += phrases.UnusualFields.With("fields", strings.Join(f.Fields, ", "))
+		out += phrases.UnusualFields.With("fields", prose.Join(labelsOf(form, f.Fields), ", "))
 	}
 	if f.Limit != nil {
 		out += phrases.AndLimit.With("limit", Limit(f.Limit))

@@ -50,8 +50,8 @@ var terms = phrases.Registered("term.", map[judge.Term]string{
 	judge.TheColumn: "the column {of}", judge.NotInTable: "not in the table", judge.AUUID: "a UUID", judge.ANumber: "a new number", judge.VisitorsAddress: "the visitor's address",
 	judge.KeyOfRow: "the key of the row in {of}: {text}", judge.NowWithin: "now, within {duration}", judge.Moment: "{text} ({seconds} s)",
 
-	judge.Nowhere: "not found", judge.InRedirect: "in the redirect to {text} ({of})", judge.InHeader: "in the header {text} ({of})", judge.InPage: "in the page {text} ({of})",
-	judge.InColumn: "in {text} ({of})", judge.InMailText: "{of}", judge.PlainText: "in plain text", judge.PlainWithin: "in plain text, with other text around it", judge.Reversible: "in a reversible form ({of})",
+	judge.Nowhere: "not found", judge.InRedirect: "in the redirect to {text} ({form})", judge.InHeader: "in the header {text} ({form})", judge.InPage: "in the page {text} ({form})",
+	judge.InColumn: "in {text} ({form})", judge.InMailText: "{of}", judge.PlainText: "in plain text", judge.PlainWithin: "in plain text, with other text around it", judge.Reversible: "in a reversible form ({of})",
 	judge.FastHash: "as a fast hash without salt ({of})", judge.FastHashSalted: "as a fast hash ({of}) with the salt in {text}", judge.FastOrUnknown: "as a fast or unknown hash ({of} bytes)",
 	judge.UnknownForm: "in an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{names}", judge.FreshSalt: "a fresh salt each time",
 	judge.SharedSalt: "two secrets share one salt", judge.AnotherSalt: "another salt", judge.StoredSameTwice: "the same value was stored twice", judge.StoredDifferently: "stored differently",
@@ -120,12 +120,20 @@ func (w writer) value(p *judge.Part, v *judge.Value) string {
 	}
 	return fill(template, places{
 		"text": v.Text, "short": short(v.Text), "code": strconv.Quote(v.Text), "was": strconv.Quote(v.Was), "of": v.Of, "names": strings.Join(v.Names, phrases.OrKind.Template()), "label": w.label(v.Of), "n": strconv.Itoa(v.N), "rows": changedRows(v),
-		"place": w.place(p), "duration": (time.Duration(v.N) * time.Millisecond).String(), "seconds": fmt.Sprintf("%+.1f", float64(v.N)/1000), "flag": flags[judge.CookieAttribute(v.Of)].Template(),
+		"place": w.place(p), "form": secretForm(v.Of), "duration": (time.Duration(v.N) * time.Millisecond).String(), "seconds": fmt.Sprintf("%+.1f", float64(v.N)/1000), "flag": flags[judge.CookieAttribute(v.Of)].Template(),
 	})
 }
 
+// secretForm words how a secret is written where it was found.
+func secretForm(code string) string {
+	if words, own := phrases.SecretForms[code]; own {
+		return words.Template()
+	}
+	return code
+}
+
 // flags are the words of a cookie's attributes.
-var flags = phrases.Registered("flag.", map[judge.CookieAttribute]string{judge.HTTPOnly: "http only", judge.Secure: "secure", judge.SameSiteLax: "same site lax", judge.SameSiteStrict: "same site strict"})
+var flags = phrases.Registered("flag.", map[judge.CookieAttribute]string{judge.HTTPOnly: "HttpOnly", judge.Secure: "Secure", judge.SameSiteLax: "SameSite=Lax", judge.SameSiteStrict: "SameSite=Strict"})
 
 // label is a field's label, and else its id.
 func (w writer) label(id string) string {

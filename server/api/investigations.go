@@ -144,7 +144,7 @@ func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*s
 	case err != nil:
 		return nil, cannotRun(err)
 	}
-	v := furtherView{Investigation: further, Words: wording.Investigation(further), At: time.Now().UTC()}
+	v := furtherView{Investigation: further, Words: wording.Investigation(again.Config.Designer.Maker.Form, further), At: time.Now().UTC()}
 	if further.Simplest != nil {
 		v.Steps = steps.Of(at.report, further.Simplest)
 	}

@@ -41,6 +41,8 @@ func registerSettings(api huma.API, server *Server) {
 	s := settingsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "getSettings", Tags: []string{"site"}, Method: http.MethodGet, Path: "/api/sites/{site}/settings", Summary: "A site's settings, without secrets"}, s.settings)
 	huma.Register(api, huma.Operation{OperationID: "updateSettings", Tags: []string{"site"}, Method: http.MethodPut, Path: "/api/sites/{site}/settings", Summary: "Change a site's settings; empty secrets stay unchanged"}, s.putSettings)
+	huma.Register(api, huma.Operation{OperationID: "getSiteDocument", Tags: []string{"site"}, Method: http.MethodGet, Path: "/api/sites/{site}/document", Summary: "A site's document as YAML, without secrets"}, s.document)
+	huma.Register(api, huma.Operation{OperationID: "replaceSiteDocument", Tags: []string{"site"}, Method: http.MethodPut, Path: "/api/sites/{site}/document", Summary: "Replace a site's document; secrets that it does not hold stay unchanged", MaxBodyBytes: 8 << 20}, s.replaceDocument)
 	huma.Register(api, huma.Operation{OperationID: "addSite", Tags: []string{"site"}, Method: http.MethodPost, Path: "/api/sites", Summary: "Create a site"}, s.addSite)
 	huma.Register(api, huma.Operation{OperationID: "testConnection", Tags: []string{"site"}, Method: http.MethodPost, Path: "/api/sites/{site}/connection-test", Summary: "Test the connection to the site, its databases and accounts"}, s.reach)
 }
@@ -117,6 +119,75 @@ func (s settingsAPI) putSettings(ctx context.Context, in *putSettingsRequest) (*
 		return nil, err
 	}
 	return s.settings(ctx, &sitePath{in.Site})
+}
+
+type siteText struct {
+	Text string `json:"text"`
+}
+
+// siteDocumentAnswer carries the version that a change must name in If-Match.
+type siteDocumentAnswer struct {
+	ETag string `header:"ETag"`
+	Body siteText
+}
+
+func (s settingsAPI) document(ctx context.Context, in *sitePath) (*siteDocumentAnswer, error) {
+	_, known, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	version, err := s.store.SiteVersion(ctx, known.ID)
+	if err != nil {
+		return nil, err
+	}
+	source, err := s.store.SiteSource(ctx, known.ID)
+	return &siteDocumentAnswer{`"` + version + `"`, siteText{string(source)}}, err
+}
+
+type replaceSiteRequest struct {
+	Site    string `path:"site"`
+	IfMatch string `header:"If-Match" doc:"the ETag of the document from which this one was made"`
+	Body    struct {
+		Text    string `json:"text"`
+		Preview bool   `json:"preview,omitempty" doc:"only check it; save nothing"`
+	}
+}
+
+func (s settingsAPI) replaceDocument(ctx context.Context, in *replaceSiteRequest) (*siteDocumentAnswer, error) {
+	_, known, err := s.findSite(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	if in.IfMatch == "" {
+		return nil, huma.NewError(http.StatusPreconditionRequired, "Send the ETag of the document that you change in If-Match.")
+	}
+	project, err := spec.ReadProject([]spec.File{{Name: in.Site + ".yaml", Text: []byte(in.Body.Text)}})
+	switch {
+	case err != nil:
+		return nil, unreadable(err)
+	case project.Site == nil || len(project.Forms) > 0 || len(project.Cases) > 0:
+		return nil, huma.Error422UnprocessableEntity("This is not the document of one site; import a project file under Sites.")
+	case project.Site.Site != in.Site:
+		return nil, huma.Error422UnprocessableEntity("The id of a site cannot change.")
+	}
+	old, err := s.store.SiteDocument(ctx, known.ID)
+	if err != nil {
+		return nil, err
+	}
+	if err := keepSecrets(project.Site, old); err != nil {
+		return nil, err
+	}
+	if err := s.wrongSettings(ctx, project.Site); err != nil || in.Body.Preview {
+		return &siteDocumentAnswer{in.IfMatch, siteText{in.Body.Text}}, err
+	}
+	err = s.store.ReplaceSite(ctx, project.Site, []byte(in.Body.Text), strings.Trim(in.IfMatch, `"`))
+	if errors.Is(err, store.ErrStaleSite) {
+		return nil, staleSettings(old, project.Site)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return s.document(ctx, &sitePath{in.Site})
 }
 
 // staleSettings says that the settings were saved meanwhile, and in which parts they differ from those that are sent.

@@ -66,7 +66,7 @@ func InvestigateCommand() *cobra.Command {
 				if f.json == "-" {
 					w = cmd.ErrOrStderr()
 				}
-				fmt.Fprintf(w, "%s (%d submissions)\n", wording.Investigation(further), further.Submissions)
+				fmt.Fprintf(w, "%s (%d submissions)\n", wording.Investigation(run.Config.Designer.Maker.Form, further), further.Submissions)
 				if further.Simplest != nil {
 					r := report.New(form, nil)
 					for _, s := range steps.Of(r, further.Simplest) {

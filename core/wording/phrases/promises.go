@@ -49,6 +49,9 @@ var (
 // Ignored are what does not count where values are compared.
 var Ignored = Registered("ignored.", map[string]string{"case": "capitals", "accents": "accents", "spaces": "spaces"})
 
+// SecretForms are how a secret is written where it was found; an encoding that is not here is called as it is.
+var SecretForms = Registered("secret_form.", map[string]string{"plain": "in plain text"})
+
 // Nows are from what a moment is counted; Spans and ManySpans the units of time, of one and of several.
 var (
 	Nows      = Registered("now.", map[string]string{"today": "today", "now": "now"})

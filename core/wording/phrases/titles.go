@@ -3,6 +3,12 @@ package phrases
 // ColumnOutcomes are what comes of the conditions in a column of a decision table, by their codes.
 var ColumnOutcomes = Registered("column_outcome.", map[string]string{"holds": "rule satisfied", "fails": "rule broken", "asked": "field shown", "not asked": "field not shown"})
 
+// Forgeries are the titles of cases in which a request does what the page's own form never does, by what that is.
+var Forgeries = Registered("forgery.", map[string]string{
+	"another session's token": "sent with another session's token", "another method": "sent with another HTTP method", "another content type": "sent with another content type",
+	"lists for values": "sent with lists instead of values", "each parameter twice": "sent with each parameter twice",
+})
+
 // Titles of cases. Most are what is tried, behind the label of the field it is tried in.
 var (
 	OfField = phrase("title.of_field", "{label}: {what}")

@@ -246,6 +246,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A site's document as YAML, without secrets */
+        get: operations["getSiteDocument"];
+        /** Replace a site's document; secrets that it does not hold stay unchanged */
+        put: operations["replaceSiteDocument"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms": {
         parameters: {
             query?: never;
@@ -2220,6 +2238,11 @@ export interface components {
             preview?: boolean;
             text: string;
         };
+        ReplaceSiteRequestBody: {
+            /** @description only check it; save nothing */
+            preview?: boolean;
+            text: string;
+        };
         ReportCause: {
             beside?: string;
             /** @enum {string} */
@@ -2486,6 +2509,9 @@ export interface components {
         SignInRequestBody: {
             name: string;
             password: string;
+        };
+        SiteText: {
+            text: string;
         };
         SiteView: {
             address: string;
@@ -3850,6 +3876,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReachView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getSiteDocument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteText"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    replaceSiteDocument: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the ETag of the document from which this one was made */
+                "If-Match"?: string;
+            };
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplaceSiteRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteText"];
                 };
             };
             /** @description Error */

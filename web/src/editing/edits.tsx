@@ -237,6 +237,16 @@ export function EditBar({ children }: { children?: ReactNode }) {
             ? `${e.last.differences.join("; ")} — ${caseChanges(c)}`
             : ""}
       </p>
+      <UndoButtons />
+    </div>
+  );
+}
+
+/** Back to the revision before the last change, and forth again. */
+export function UndoButtons() {
+  const e = useEditing();
+  return (
+    <>
       <button
         type="button"
         className="button"
@@ -255,6 +265,6 @@ export function EditBar({ children }: { children?: ReactNode }) {
       >
         {say.editing.redo}
       </button>
-    </div>
+    </>
   );
 }

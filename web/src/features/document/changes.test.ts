@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { changes, pathOf, pathText, valueAt, withAt } from "./changes";
+import { changes, pathOf, pathText, valueAt, withAt, written } from "./changes";
 import { blank, fits, type Schema, shapeOf, type Value } from "./schema";
 
 const form: Value & { fields: Value[] } = {
@@ -53,4 +53,13 @@ it("a schema tells the shape of a value, and one to begin with", () => {
   expect(blank(root, message)).toBe("");
   expect(blank(root, { enum: [null, "empty"] })).toBeNull();
   expect(blank(root, { type: "array", items: {} })).toEqual([]);
+});
+
+it("a text keeps what does not change, comments too", () => {
+  const text = "site: plots # the id\ntitle: Plots\npages:\n  - {id: home, path: /home}\n";
+  const was = { site: "plots", title: "Plots", pages: [{ id: "home", path: "/home" }] };
+  expect(written(text, was, was)).toBe(text);
+  expect(written(text, was, withAt(was, ["pages", 0, "path"], "/"))).toBe(text.replace("path: /home", "path: /"));
+  expect(written(text, was, withAt(was, ["title"], undefined))).toBe(text.replace("title: Plots\n", ""));
+  expect(written("", {}, { site: "plots" })).toBe("site: plots\n");
 });

@@ -1,3 +1,4 @@
+import { Document, parseDocument } from "yaml";
 import type { Edit } from "../../editing/edits";
 import { isMembers, type Members, type Value } from "./schema";
 
@@ -87,4 +88,23 @@ export function nameOf(item: Members): string {
   }
   const [only, ...others] = Object.keys(item);
   return only !== undefined && others.length === 0 ? only : "";
+}
+
+/** The text of a document with other values, where all that stays the same, comments too, stays as it is. */
+export function written(text: string, was: Value, is: Value): string {
+  if (same(was, is)) return text;
+  const doc = parseDocument(text);
+  if (doc.contents === null) return new Document(is).toString();
+  put(doc, was, is, []);
+  return doc.toString({ lineWidth: 0, flowCollectionPadding: false });
+}
+
+function put(doc: Document, was: Value | undefined, is: Value, path: Path) {
+  if (same(was, is)) return;
+  if (isMembers(was) && isMembers(is)) {
+    for (const k of Object.keys(was)) if (!(k in is)) doc.deleteIn([...path, k]);
+    for (const [k, v] of Object.entries(is)) put(doc, was[k], v, [...path, k]);
+  } else if (Array.isArray(was) && Array.isArray(is) && was.length === is.length)
+    for (const [i, v] of is.entries()) put(doc, was[i], v, [...path, i]);
+  else if (path.length > 0) doc.setIn(path, doc.createNode(is));
 }

@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useMemo, useState } from "react";
 import { useBlocker, useSearchParams } from "react-router";
+import { parse } from "yaml";
 import { api, need, type ProblemPart } from "../../api/client";
 import { TextEditor } from "../../editing/text-editor";
 import { say } from "../../words";
-import { type Path, pathOf, pathText, withAt } from "./changes";
+import { nameOf, type Path, pathOf, pathText, withAt } from "./changes";
 import { completionOf } from "./completion";
-import { Node } from "./node";
-import type { Schema, Value } from "./schema";
+import { keyWords, Node } from "./node";
+import { isMembers, type Schema, type Value } from "./schema";
 
 export function useSchema(document: "form" | "site") {
   return useQuery({
@@ -16,6 +17,15 @@ export function useSchema(document: "form" | "site") {
     queryFn: async () =>
       (await need(api.GET("/api/schemas/{document}", { params: { path: { document } } }))) as unknown as Schema,
   });
+}
+
+/** What a document's text holds; nothing where it cannot be read. */
+export function read(text: string): Value {
+  try {
+    return parse(text) as Value;
+  } catch {
+    return {};
+  }
 }
 
 /** Whether the document is shown as its keys or as its text. */
@@ -57,6 +67,8 @@ type Props = {
   problems: ProblemPart[];
   /** What saving would come to. */
   outlook: ReactNode;
+  /** Buttons that go back and forth between what was saved. */
+  history?: ReactNode;
   unsaved: boolean;
   saving: boolean;
   fixed: string[];
@@ -110,6 +122,7 @@ export function DocumentEditor(p: Props) {
         <p role="status" className="min-w-0 flex-1 truncate text-right text-[12.5px] text-soft">
           {p.outlook}
         </p>
+        {p.history}
         <button type="button" className="button" disabled={!p.unsaved || p.saving} onClick={p.onDiscard}>
           {say.document.discard}
         </button>
@@ -156,40 +169,87 @@ export function DocumentEditor(p: Props) {
           />
         </main>
       ) : (
-        <main tabIndex={0} className="min-h-0 flex-1 overflow-auto px-5 py-3">
-          <div className="max-w-4xl">
-            <Node
-              editor={{
-                root: p.schema,
-                problems,
-                fixed: p.fixed,
-                secret: p.secret ?? (() => false),
-                change: (path, value) => p.onValue(withAt(p.value, path, value)),
-              }}
-              schema={p.schema}
-              value={p.value}
-              path={[]}
-            />
-          </div>
-        </main>
+        <div className="grid min-h-0 flex-1 grid-cols-[220px_minmax(0,1fr)] max-[800px]:grid-cols-1">
+          <Outline value={p.value} />
+          <main tabIndex={0} className="min-h-0 overflow-auto px-5 py-3">
+            <div className="max-w-4xl">
+              <Node
+                editor={{
+                  root: p.schema,
+                  problems,
+                  fixed: p.fixed,
+                  secret: p.secret ?? (() => false),
+                  change: (path, value) => p.onValue(withAt(p.value, path, value)),
+                }}
+                schema={p.schema}
+                value={p.value}
+                path={[]}
+              />
+            </div>
+          </main>
+        </div>
       )}
     </div>
   );
+}
+
+/** The parts of a document, each of which leads to where it is edited. */
+function Outline({ value }: { value: Value }) {
+  const parts = isMembers(value) ? Object.entries(value).filter(([, v]) => typeof v === "object" && v !== null) : [];
+  return (
+    <nav
+      aria-label={say.document.parts}
+      className="min-h-0 overflow-auto border-r border-line bg-ground px-4 py-3 max-[800px]:hidden"
+    >
+      <ul>
+        {parts.map(([key, v]) => (
+          <li key={key}>
+            <button type="button" className="w-full py-0.5 text-left font-semibold" onClick={() => reveal(key)}>
+              {keyWords(key)}
+            </button>
+            {Array.isArray(v) && (
+              <ul className="pl-3">
+                {v.map((item, i) => {
+                  const name = isMembers(item) && nameOf(item);
+                  return name ? (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: an item is what stands at its place
+                    <li key={i}>
+                      <button
+                        type="button"
+                        className="w-full truncate py-0.5 text-left text-[12.5px] text-soft hover:text-ink"
+                        onClick={() => reveal(pathText([key, i]))}
+                      >
+                        {name}
+                      </button>
+                    </li>
+                  ) : null;
+                })}
+              </ul>
+            )}
+          </li>
+        ))}
+      </ul>
+    </nav>
+  );
+}
+
+/** Opens the part of a path, and takes the focus to it. */
+function reveal(path: string) {
+  const part =
+    document.getElementById(`part-${path}`) ??
+    document.getElementById(`at-${path}`) ??
+    document.getElementById(`at-${path}-add`);
+  for (let up = part?.closest("details"); up; up = up.parentElement?.closest("details")) up.open = true;
+  const at = part?.querySelector("summary") ?? part;
+  at?.focus();
+  part?.scrollIntoView({ block: "start" });
 }
 
 /** A problem that leads to its control. */
 function ProblemLink({ part, value }: { part: ProblemPart; value: Value }) {
   const at = pathText(pathOf(value, part.path));
   return (
-    <button
-      type="button"
-      className="link text-left"
-      onClick={() => {
-        const control = document.getElementById(`at-${at}`) ?? document.getElementById(`at-${at}-add`);
-        for (let up = control?.closest("details"); up; up = up.parentElement?.closest("details")) up.open = true;
-        control?.focus();
-      }}
-    >
+    <button type="button" className="link text-left" onClick={() => reveal(at)}>
       {part.path ? `${part.path}: ${part.text}` : part.text}
     </button>
   );

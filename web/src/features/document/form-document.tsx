@@ -1,24 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
-import { parse } from "yaml";
 import { api, need, Problem } from "../../api/client";
-import { EditBar, useEditing, usePreview, useTextPreview } from "../../editing/edits";
+import { UndoButtons, useEditing, usePreview, useTextPreview } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
 import { Trouble, Waiting } from "../../ui/notice";
 import { caseChanges } from "../../ui/time";
 import { say } from "../../words";
 import { changes } from "./changes";
 import { unreadable } from "./completion";
-import { DocumentEditor, useAsText, useSchema, useSettled } from "./document";
-import type { Value } from "./schema";
-
-const read = (text: string): Value => {
-  try {
-    return parse(text) as Value;
-  } catch {
-    return {};
-  }
-};
+import { DocumentEditor, read, useAsText, useSchema, useSettled } from "./document";
+import type { Schema } from "./schema";
 
 /** Every key of a form's document, edited by controls or as text, and saved as a new revision. */
 export function FormDocumentPage() {
@@ -37,15 +28,7 @@ export function FormDocumentPage() {
   );
 }
 
-function Loaded({
-  schema,
-  text,
-  base,
-}: {
-  schema: NonNullable<ReturnType<typeof useSchema>["data"]>;
-  text: string;
-  base: number;
-}) {
+function Loaded({ schema, text, base }: { schema: Schema; text: string; base: number }) {
   const at = useFormAddress();
   const editing = useEditing();
   const [asText, setAsText] = useAsText();
@@ -80,29 +63,27 @@ function Loaded({
         ? caseChanges(preview.data.cases)
         : "";
   return (
-    <div className="flex h-full flex-col">
-      <EditBar />
-      <div className="min-h-0 flex-1">
-        <DocumentEditor
-          schema={schema}
-          value={value}
-          text={draft}
-          asText={asText}
-          problems={broken.length > 0 ? broken : told}
-          outlook={outlook}
-          unsaved={unsaved}
-          saving={editing.busy}
-          fixed={["form"]}
-          onAsText={setAsText}
-          onValue={setValue}
-          onText={setDraft}
-          onSave={() => (asText ? editing.replace(draft) : editing.apply(edits))}
-          onDiscard={() => {
-            setValue(original);
-            setDraft(text);
-          }}
-        />
-      </div>
+    <div className="h-full">
+      <DocumentEditor
+        history={<UndoButtons />}
+        schema={schema}
+        value={value}
+        text={draft}
+        asText={asText}
+        problems={broken.length > 0 ? broken : told}
+        outlook={outlook}
+        unsaved={unsaved}
+        saving={editing.busy}
+        fixed={["form"]}
+        onAsText={setAsText}
+        onValue={setValue}
+        onText={setDraft}
+        onSave={() => (asText ? editing.replace(draft) : editing.apply(edits))}
+        onDiscard={() => {
+          setValue(original);
+          setDraft(text);
+        }}
+      />
     </div>
   );
 }

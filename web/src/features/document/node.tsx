@@ -1,4 +1,4 @@
-import { useId, useState } from "react";
+import { type ReactNode, useId, useState } from "react";
 import { AddMenu } from "../../ui/add-menu";
 import { say, worded } from "../../words";
 import { nameOf, type Path, pathText } from "./changes";
@@ -89,6 +89,9 @@ export function Node({ editor, schema, value, path }: Props) {
   }
 }
 
+/** Keys whose texts are of several lines. */
+const severalLines = ["certificate_authority"];
+
 function TextNode({ editor, value, path }: Props) {
   const text = value === null ? "" : String(value);
   const shared = {
@@ -109,12 +112,19 @@ function TextNode({ editor, value, path }: Props) {
         onChange={(e) => editor.change(path, e.target.value)}
       />
     );
-  if (text.includes("\n") || text.length > 120)
+  if (text.includes("\n") || text.length > 120 || severalLines.includes(String(path.at(-1))))
     return <textarea {...shared} rows={4} onChange={(e) => editor.change(path, e.target.value)} />;
   return (
     <input
       {...shared}
       disabled={editor.fixed.includes(pathText(path))}
+      onPaste={(e) => {
+        // a line of input would lose the ends of lines
+        const pasted = e.clipboardData.getData("text");
+        if (!pasted.trim().includes("\n")) return;
+        e.preventDefault();
+        editor.change(path, pasted);
+      }}
       onChange={(e) => editor.change(path, e.target.value)}
     />
   );
@@ -240,7 +250,7 @@ function Member({ editor, name, schema, value, path, kept }: MemberProps) {
       </div>
     );
   return (
-    <details className="border-l border-line pl-3" open={path.length < 2 || value === null || isSmall(value)}>
+    <Part path={path} className="border-l border-line" open={path.length < 2 || isSmall(value)}>
       <summary className="cursor-pointer">
         <span className="font-semibold">{keyWords(name)}</span>{" "}
         <span className="text-[12.5px] text-soft">{summary(value)}</span>
@@ -253,6 +263,31 @@ function Member({ editor, name, schema, value, path, kept }: MemberProps) {
         <Problems editor={editor} path={path} />
         <Node editor={editor} schema={schema} value={value} path={path} />
       </div>
+    </Part>
+  );
+}
+
+/** A part that can be closed; open at first is what is small, and it stays as it is left. */
+function Part({
+  path,
+  className,
+  open,
+  children,
+}: {
+  path: Path;
+  className: string;
+  open: boolean;
+  children: ReactNode;
+}) {
+  const [shown, setShown] = useState(open);
+  return (
+    <details
+      id={`part-${pathText(path)}`}
+      className={`pl-3 ${className}`}
+      open={shown}
+      onToggle={(e) => setShown(e.currentTarget.open)}
+    >
+      {children}
     </details>
   );
 }
@@ -337,8 +372,12 @@ function ListNode({ editor, items, value, path }: { editor: Editor; items: Schem
             </div>
           );
         return (
-          // biome-ignore lint/suspicious/noArrayIndexKey: an item is what stands at its place
-          <details key={i} className="border-l-2 border-rule pl-3" open={value.length === 1 || isSmall(item)}>
+          <Part
+            key={pathText(at)}
+            path={at}
+            className="border-l-2 border-rule"
+            open={value.length === 1 || isSmall(item)}
+          >
             <summary className="cursor-pointer truncate">
               <span>
                 <span className="value font-semibold">{name}</span>{" "}
@@ -350,7 +389,7 @@ function ListNode({ editor, items, value, path }: { editor: Editor; items: Schem
               <Problems editor={editor} path={at} />
               <Node editor={editor} schema={items} value={item} path={at} />
             </div>
-          </details>
+          </Part>
         );
       })}
       <button

@@ -1,17 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
-import { parse, stringify } from "yaml";
-import { api, needVersion, Problem, type Schemas } from "../../api/client";
+import { parseDocument } from "yaml";
+import { api, needVersion, Problem } from "../../api/client";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { say } from "../../words";
-import type { Path } from "./changes";
+import { type Path, written } from "./changes";
 import { unreadable } from "./completion";
-import { DocumentEditor, useAsText, useSchema } from "./document";
-import { isMembers, type Schema, type Value } from "./schema";
+import { DocumentEditor, read, useAsText, useSchema, useSettled } from "./document";
+import type { Schema, Value } from "./schema";
 
-type Settings = Schemas["SettingsView"] & { version: string };
+const path = "/api/sites/{site}/document" as const;
 
 /** Data source names, passwords and the values of headers: they go in and never come out. */
 const secret = (path: Path) =>
@@ -21,64 +21,61 @@ const secret = (path: Path) =>
 export function SiteDocumentPage() {
   const { site = "" } = useParams();
   const schema = useSchema("site");
-  const read = useQuery({
-    queryKey: ["settings", site],
-    queryFn: () => needVersion(api.GET("/api/sites/{site}/settings", { params: { path: { site } } })),
+  const document = useQuery({
+    queryKey: ["settings", site, "document"],
+    queryFn: () => needVersion(api.GET(path, { params: { path: { site } } })),
   });
   if (schema.isError) return <Trouble error={schema.error} again={() => schema.refetch()} />;
-  if (read.isError) return <Trouble error={read.error} again={() => read.refetch()} />;
-  if (!schema.data || !read.data) return <Waiting what={say.document.loading} />;
-  return <Loaded site={site} schema={schema.data} settings={read.data} />;
+  if (document.isError) return <Trouble error={document.error} again={() => document.refetch()} />;
+  if (!schema.data || !document.data) return <Waiting what={say.document.loading} />;
+  return <Loaded site={site} schema={schema.data} text={document.data.text} version={document.data.version} />;
 }
 
-/** What is written of a site, without what is empty or merely usual. */
-function written(value: Value): Value {
-  if (Array.isArray(value)) return value.map(written);
-  if (!isMembers(value)) return value;
-  return Object.fromEntries(
-    Object.entries(value)
-      .filter(([key, v]) => v !== "" && !(Array.isArray(v) && v.length === 0) && key !== "$schema")
-      .map(([k, v]) => [k, written(v)]),
-  );
-}
-
-function Loaded({ site, schema, settings }: { site: string; schema: Schema; settings: Settings }) {
+function Loaded({ site, schema, text, version }: { site: string; schema: Schema; text: string; version: string }) {
   const cache = useQueryClient();
   const [asText, setAsText] = useAsText();
-  const original = useMemo(() => written(settings.site as unknown as Value), [settings]);
-  const text = useMemo(() => stringify(original, { lineWidth: 120 }), [original]);
-  const [value, setValue] = useState(original);
+  const original = useMemo(() => read(text), [text]);
+  const [value, setValue] = useState<Value>(original);
   const [draft, setDraft] = useState(text);
   useEffect(() => {
     setValue(original);
     setDraft(text);
   }, [original, text]);
-  const broken = asText ? unreadable(draft) : [];
-  const put = useMutation({
-    mutationFn: (body: Value) =>
-      needVersion(
-        api.PUT("/api/sites/{site}/settings", {
-          params: { path: { site }, header: { "If-Match": settings.version } },
-          body: body as unknown as Schemas["SpecSite"],
-        }),
-      ),
+  const next = useMemo(() => (asText ? draft : written(text, original, value)), [asText, draft, text, original, value]);
+  const settled = useSettled(next);
+  const broken = useMemo(() => (asText ? unreadable(settled) : []), [asText, settled]);
+  const put = (text: string, preview: boolean) =>
+    needVersion(
+      api.PUT(path, { params: { path: { site }, header: { "If-Match": version } }, body: { text, preview } }),
+    );
+  const unsaved = next !== text;
+  const preview = useQuery({
+    queryKey: ["preview", site, version, settled],
+    enabled: unsaved && settled !== text && broken.length === 0,
+    retry: false,
+    gcTime: 0,
+    queryFn: () => put(settled, true),
+  });
+  const save = useMutation({
+    mutationFn: () => put(next, false),
     onSuccess: (data) => {
-      cache.setQueryData(["settings", site], data);
-      for (const key of ["sites", "form", "journeys", "access"]) cache.invalidateQueries({ queryKey: [key] });
+      cache.setQueryData(["settings", site, "document"], data);
+      for (const key of ["settings", "sites", "form", "journeys", "access"])
+        cache.invalidateQueries({ queryKey: [key] });
     },
   });
-  const unsaved = asText ? draft !== text : JSON.stringify(value) !== JSON.stringify(original);
-  const refused = unsaved && put.error instanceof Problem ? put.error : null;
-  const told = refused?.parts.length
-    ? refused.parts
-    : refused
-      ? [{ text: refused.message, path: "", line: 0, column: 0 }]
+  const refused = unsaved ? (save.error ?? preview.error) : null;
+  const told =
+    refused instanceof Problem
+      ? refused.parts.length > 0
+        ? refused.parts
+        : [{ text: refused.message, path: "", line: 0, column: 0 }]
       : [];
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
         <div>
-          <h1 className="text-[17px]">{say.document.everythingOf(settings.site.title || site)}</h1>
+          <h1 className="text-[17px]">{say.document.everythingOf(String(parseDocument(text).get("title") ?? site))}</h1>
           <p className="flex gap-3 text-[12.5px] text-soft">
             <Link className="link" to="/">
               {say.document.sites}
@@ -97,19 +94,19 @@ function Loaded({ site, schema, settings }: { site: string; schema: Schema; sett
           text={draft}
           asText={asText}
           problems={broken.length > 0 ? broken : told}
-          outlook={put.isSuccess && !unsaved ? say.document.saved : ""}
+          outlook={save.isSuccess && !unsaved ? say.document.saved : preview.isFetching ? say.document.checking : ""}
           unsaved={unsaved}
-          saving={put.isPending}
+          saving={save.isPending}
           fixed={["site"]}
           secret={secret}
           onAsText={setAsText}
           onValue={setValue}
           onText={setDraft}
           onSave={() => {
-            if (broken.length === 0) put.mutate(asText ? (parse(draft) as Value) : value);
+            if (broken.length === 0) save.mutate();
           }}
           onDiscard={() => {
-            put.reset();
+            save.reset();
             setValue(original);
             setDraft(text);
           }}

@@ -1,0 +1,204 @@
+import { readFileSync } from "node:fs";
+import type { Page } from "@playwright/test";
+import { parse } from "yaml";
+import { isMembers, type Schema, shapeOf, type Value } from "../web/src/features/document/schema";
+import { Demo, expect, signIn, test } from "./demo";
+
+let demo: Demo;
+
+test.beforeAll(async () => {
+  demo = await new Demo().start();
+});
+test.afterAll(async () => demo.remove());
+test.describe.configure({ mode: "default" });
+
+const at = (path: string) => `[id="at-${path}"]`;
+const words = (key: string) => key.replaceAll("_", " ");
+const within = (path: string, key: string | number) => (typeof key === "number" ? `${path}[${key}]` : path ? `${path}.${key}` : key);
+
+/** What was done to set each key, by type and key. */
+const steps = new Map<string, string>();
+
+/** The documents of docs/documents.md, each of which is read by a test of its own. */
+const documented = [...readFileSync("../docs/documents.md", "utf8").matchAll(/```yaml\n([\s\S]*?)```/g)].map((m) => parse(m[1] ?? "") as Record<string, Value>);
+
+const openAll = (page: Page) =>
+  page.evaluate(() => {
+    for (const d of document.querySelectorAll("details")) d.open = true;
+  });
+
+/** Enters a value by the controls of its place, as somebody who writes the document does. */
+async function enter(page: Page, path: string, value: Value): Promise<void> {
+  await openAll(page);
+  const way = page.locator(at(`${path}-way`));
+  if ((await way.count()) > 0) {
+    const options = await way.locator("option").allTextContents();
+    const keys = isMembers(value) ? Object.keys(value).map(words) : [];
+    const wanted = Array.isArray(value)
+      ? "several"
+      : isMembers(value)
+        ? (options.find((o) => keys.every((k) => o.split(", ").includes(k))) ?? "one per language")
+        : options.includes("one of these")
+          ? "one of these"
+          : "a text";
+    await way.selectOption({ label: wanted });
+    await openAll(page);
+  }
+  const add = page.locator(at(`${path}-add`));
+  if (isMembers(value) && (await add.count()) > 0 && (await add.textContent()) === "Add …") {
+    for (const [key, v] of Object.entries(value)) {
+      const inner = within(path, key);
+      if ((await page.locator(`${at(inner)}, ${at(`${inner}-add`)}, ${at(`${inner}-way`)}, ${at(`${inner}-key-0`)}`).count()) === 0) {
+        await add.click();
+        await page
+          .getByRole("menuitem", { name: new RegExp(`^${words(key)}(?![a-z ]* [a-z])|^${words(key)}`) })
+          .filter({ has: page.getByText(words(key), { exact: true }) })
+          .click();
+      }
+      await enter(page, inner, v);
+    }
+    return;
+  }
+  if (isMembers(value) && (await add.count()) > 0) {
+    for (const [i, [key, v]] of Object.entries(value).entries()) {
+      await add.click();
+      const name = page.locator(at(`${path}-key-${i}`));
+      await name.fill(key);
+      await name.press("Enter");
+      await enter(page, within(path, key), v);
+    }
+    return;
+  }
+  if (Array.isArray(value)) {
+    for (const [i, v] of value.entries()) {
+      await add.click();
+      await enter(page, within(path, i), v);
+    }
+    return;
+  }
+  const control = page.locator(at(path));
+  if ((await control.evaluate((e) => e.tagName)) === "SELECT") await control.selectOption(String(value));
+  else if (isMembers(value)) await control.fill(JSON.stringify(value));
+  else await control.fill(value === null ? "" : String(value));
+}
+
+/** A value with all that is not a list or an object as a text: 3 and "3" are read alike. */
+function asTexts(value: Value): Value {
+  if (Array.isArray(value)) return value.map(asTexts);
+  if (isMembers(value)) return Object.fromEntries(Object.entries(value).map(([k, v]) => [k, asTexts(v)]));
+  return String(value);
+}
+
+/** Notes each key of a value by the type that it belongs to. */
+function note(root: Schema, schema: Schema, value: Value, path: string) {
+  const shape = shapeOf(root, schema);
+  if (shape.is === "either") {
+    for (const s of shape.shapes) {
+      const inner = shapeOf(root, s);
+      const keys = inner.is === "object" ? inner.keys : null;
+      if ((isMembers(value) && keys && Object.keys(value).every((k) => k in keys)) || (Array.isArray(value) && inner.is === "list")) note(root, s, value, path);
+    }
+  } else if (shape.is === "object" && isMembers(value))
+    for (const [key, v] of Object.entries(value)) {
+      steps.set(`${shape.name}.${key}`, `${path || "top"}: Add … › ${words(key)}`);
+      note(root, shape.keys[key] ?? {}, v, within(path, key));
+    }
+  else if (shape.is === "list" && Array.isArray(value)) for (const [i, v] of value.entries()) note(root, shape.items, v, within(path, i));
+  else if (shape.is === "map" && isMembers(value)) for (const [k, v] of Object.entries(value)) note(root, shape.values, v, within(path, k));
+}
+
+const schemaOf = (name: string) => JSON.parse(readFileSync(`../api/${name}.schema.json`, "utf8")) as Schema;
+
+/** A certificate that signs nothing. */
+const certificate = `-----BEGIN CERTIFICATE-----
+MIIBnTCCAUOgAwIBAgIUDUcyTvmznkr0MT9rJmEzi3g34S0wCgYIKoZIzj0EAwIw
+IzEhMB8GA1UEAwwYT3N0bGV3aWNrIHRlc3QgYXV0aG9yaXR5MCAXDTI2MTEzMDA2
+NDk0N1oYDzIxMjYxMTA2MDY0OTQ3WjAjMSEwHwYDVQQDDBhPc3RsZXdpY2sgdGVz
+dCBhdXRob3JpdHkwWTATBgcqhkjOPQIBBggqhkjOPQMBBwNCAARKBSX/1Yp/MLTw
+ocBtEt4Cp07uJtl9NiJbg3t/uU78abCQZEGipuWCvI9LCWmlAUslKZeiD4GrdUnK
+Es9T0ffTo1MwUTAdBgNVHQ4EFgQUt2g6qcgALTozlRxi9K4rFUCoNAwwHwYDVR0j
+BBgwFoAUt2g6qcgALTozlRxi9K4rFUCoNAwwDwYDVR0TAQH/BAUwAwEB/zAKBggq
+hkjOPQQDAgNIADBFAiEAgSQLmDl8j+Svk153PhCgDLBHpgo6/xulh2E+eaB/uvoC
+IAvavOQBZ324WeAjzjx0wRQIWMPFvscdLkF1f3DycLAq
+-----END CERTIFICATE-----\n`;
+
+/** Enters a whole document in the interface, saves it, and notes what was saved. */
+async function writes(page: Page, of: "form" | "site", example: Record<string, Value>) {
+  await expect(page.getByRole("button", { name: "Guided", exact: true })).toBeVisible();
+  for (const [key, v] of Object.entries(example)) {
+    if (key === of || key === "page") continue; // the ids cannot change
+    if ((await page.locator(`${at(key)}, ${at(`${key}-add`)}, ${at(`${key}-way`)}`).count()) > 0) {
+      if (typeof v === "object") await page.getByRole("button", { name: `Remove ${words(key)}`, exact: true }).click();
+    }
+    await enter(page, "", { [key]: v });
+  }
+  const save = page.getByRole("button", { name: "Save", exact: true });
+  await save.click();
+  await expect(async () => {
+    expect(await page.getByRole("alert").allTextContents()).toEqual([]);
+    expect(await save.isDisabled()).toBe(true);
+  }).toPass({ timeout: 20_000 });
+  const root = schemaOf(of);
+  note(root, { $ref: root.$ref }, example, "");
+}
+
+test("every key of a site's document is entered in the interface, and saved", async ({ page }) => {
+  const found = documented.find((d) => "site" in d && "journeys" in d) as Record<string, Value>;
+  const example = { ...found, certificate_authority: certificate };
+  const [main] = example.databases as Value[];
+  if (isMembers(main ?? null)) (main as { dsn: Value }).dsn = /Its database is (\S+)/.exec(demo.output)?.[1] ?? "";
+  await signIn(page, demo.address);
+  await page.getByText("Add a site", { exact: true }).click();
+  const begin = page.getByRole("form", { name: "Add a site" });
+  await begin.getByLabel("Title").fill("Plots");
+  await begin.getByLabel("Address").fill("http://127.0.0.1:4650");
+  await begin.getByLabel("Address").press("Enter");
+  await expect(page.getByRole("region", { name: "Plots" })).toBeVisible();
+  await page.goto(`${demo.address}/sites/plots/document`);
+  await writes(page, "site", example);
+  // secrets are kept, and never come back
+  const saved = await savedText(page, "/api/sites/plots/document");
+  expect(asTexts(saved)).toEqual(asTexts(withoutSecrets({ ...example, site: "plots" })));
+});
+
+/** A site's document as it comes out again: without data source names, passwords and the values of headers. */
+function withoutSecrets(site: Record<string, Value>): Value {
+  const without = (v: Value, key: string) => {
+    if (isMembers(v)) delete v[key];
+  };
+  const out = structuredClone(site);
+  for (const d of out.databases as Value[]) without(d, "dsn");
+  for (const a of out.accounts as Value[]) without(a, "password");
+  without(out.authentication ?? null, "password");
+  if (isMembers(out.headers)) for (const h of Object.keys(out.headers)) out.headers[h] = "";
+  return out;
+}
+
+const savedText = async (page: Page, address: string) => parse((await page.evaluate(async (a) => (await (await fetch(a)).json()).text, address)) as string) as Value;
+
+for (const name of ["join", "plot", "rules", "outcome"])
+  test(`every key of the form ${name} is entered in the interface, and saved`, async ({ page }) => {
+    const example = documented.find((d) => d.form === name && Array.isArray(d.fields)) as Record<string, Value>;
+    await signIn(page, demo.address);
+    const site = page.getByRole("region", { name: "Ostlewick Allotments" });
+    await site.getByText("Add a form").click();
+    await site.getByLabel("Title").fill(`Document ${name}`);
+    await site.getByLabel("Path of the page").fill(String(example.page));
+    await site.getByLabel("Path of the page").press("Enter");
+    await page.waitForURL(`**/forms/document_${name}/form`);
+    await page.goto(`${demo.address}/sites/ostlewick/forms/document_${name}/document`);
+    await writes(page, "form", example);
+    const saved = await savedText(page, `/api/sites/ostlewick/forms/document_${name}/document`);
+    expect(asTexts(saved)).toEqual(asTexts({ title: `Document ${name}`, ...example, form: `document_${name}` }));
+  });
+
+test("no key of the schemas is missing", () => {
+  const missing: string[] = [];
+  for (const of of ["form", "site"]) {
+    const root = schemaOf(of);
+    for (const [name, def] of Object.entries(root.$defs ?? {}))
+      for (const key of Object.keys(def.properties ?? {})) if (!steps.has(`${name}.${key}`)) missing.push(`${name}.${key}`);
+  }
+  console.log([...steps].map(([key, how]) => `${key}: ${how}`).join("\n"));
+  expect(missing).toEqual([]);
+});
