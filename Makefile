@@ -139,7 +139,8 @@ FUZZTIME ?= 60s
 fuzz:
 	go test -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/values
 	go test -run '^$$' -fuzz FuzzReadForm -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
-	go test -run '^$$' -fuzz FuzzApply -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/spec
+	go test -run '^$$' -fuzz FuzzApply -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/document
+	go test -run '^$$' -fuzz FuzzMigrate -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/document
 	go test -run '^$$' -fuzz FuzzReadPage -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./observe/page
 	go test -run '^$$' -fuzz FuzzDescribe -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./observe/page
 	go test -run '^$$' -fuzz FuzzReadDDL -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./formats/ddl

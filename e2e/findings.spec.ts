@@ -24,7 +24,7 @@ test("findings are gone through by keys, and what is said of one stays", async (
   await page.getByRole("button", { name: "Investigate" }).click();
   await looking;
   const further = page.getByRole("region", { name: "Investigated" });
-  await expect(further).toContainText("Reproduced 5 of 5 times. Simplest trigger: an unusual username.");
+  await expect(further).toContainText("Reproduced 5 of 5 times. Simplest trigger: an unusual value in Username.");
   await expect(further).toContainText("accepted up to 190 characters, stored whole only up to 20 characters");
   await expect(further.getByRole("img", { name: /20 characters accepted, 21 characters accepted, .*191 characters rejected/ })).toBeVisible();
   await page.getByLabel("State").selectOption("known");

@@ -16,6 +16,7 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
   const views: [string, string][] = [
     ["sites", "/"],
     ["form", `${form}/form?from=tables`],
+    ["document", `${form}/document`],
     ["rules", `${form}/rules`],
     ["layers", `${form}/rules?view=layers`],
     ["try", `${form}/try`],

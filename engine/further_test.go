@@ -101,7 +101,7 @@ func TestAnOddCaseIsMadeSmaller(t *testing.T) {
 	t.Parallel()
 	server := shelf(t, func(a, _, _ string) bool { return utf8.RuneCountInString(a) > 12 })
 	f, _ := further(t, server, func(c *testcase.Case) bool { return c.ID == "shelf/a.length.max.far/http" })
-	require.EqualValues(t, "Reproduced 5 of 5 times. Simplest trigger: an unusual a. Limit: promised 12 characters; no limit was found up to 5000 characters.", wording.Investigation(nil, f))
+	require.EqualValues(t, "Reproduced 5 of 5 times. Simplest trigger: an unusual value in a. Limit: promised 12 characters; no limit was found up to 5000 characters.", wording.Investigation(nil, f))
 	sent, _ := f.Simplest.Steps[0].Observation.Sent.Value("a")
 	require.Equal(t, 13, utf8.RuneCountInString(sent), "the shortest that shows it")
 	require.Equal(t, *f.Simplest.Cause, f.Cause)

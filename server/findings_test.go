@@ -84,7 +84,7 @@ func TestAFindingHasAHistoryAndATriage(t *testing.T) {
 	require.Equal(t, http.StatusOK, status, string(answer))
 	var further struct{ Further struct{ Words string } }
 	require.Equal(t, http.StatusOK, c.get(at, &further))
-	require.Equal(t, "Reproduced 5 of 5 times. Simplest trigger: an unusual username. Limit: promised 3 characters; accepted up to 2 characters.", further.Further.Words, "it is kept")
+	require.Equal(t, "Reproduced 5 of 5 times. Simplest trigger: an unusual value in Username. Limit: promised 3 characters; accepted up to 2 characters.", further.Further.Words, "it is kept")
 
 	// it can be stopped, and what is known by then stays
 	ended := make(chan []byte)

@@ -138,7 +138,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	}
 	code, out, _ = further("join/username.length.max+1/http")
 	require.Equal(t, 1, code)
-	require.Contains(t, out, "Reproduced 5 of 5 times. Simplest trigger: an unusual username.")
+	require.Contains(t, out, "Reproduced 5 of 5 times. Simplest trigger: an unusual value in Username.")
 	require.Regexp(t, `Username +\S{21}\n`, out)
 	code, out, _ = further("join/username.length.max/http")
 	require.Zero(t, code)

@@ -17,6 +17,6 @@ var (
 	NotShownAgain      = phrase("further.not_shown_again", "Not reproduced ({n} of {times} times), which does not prove that it is fixed.")
 	Intermittent       = phrase("further.intermittent", "Intermittent: reproduced {n} of {times} times.")
 	UsualShowIt        = phrase("further.usual_show_it", " Typical values are enough to trigger it.")
-	UnusualFields      = phrase("further.unusual_fields", " Simplest trigger: an unusual {fields}.")
+	UnusualFields      = phrase("further.unusual_fields", " Simplest trigger: an unusual value in {fields}.")
 	AndLimit           = phrase("further.and_limit", " Limit: {limit}.")
 )

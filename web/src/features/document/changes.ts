@@ -93,7 +93,7 @@ export function nameOf(item: Members): string {
 /** The text of a document with other values, where all that stays the same, comments too, stays as it is. */
 export function written(text: string, was: Value, is: Value): string {
   if (same(was, is)) return text;
-  const doc = parseDocument(text);
+  const doc = parseDocument(text, { stringKeys: true });
   if (doc.contents === null) return new Document(is).toString();
   put(doc, was, is, []);
   return doc.toString({ lineWidth: 0, flowCollectionPadding: false });

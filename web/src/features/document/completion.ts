@@ -90,7 +90,7 @@ export function completionOf(root: Schema) {
 
 /** What is wrong with a text as YAML, at its places; none where it can be read. */
 export function unreadable(text: string): { text: string; path: string; line: number; column: number }[] {
-  return parseDocument(text, { maxAliasCount: 0 } as never).errors.map((e) => ({
+  return parseDocument(text, { stringKeys: true }).errors.map((e) => ({
     text: e.message.split("\n")[0]?.replace(/ at line \d+, column \d+:?$/, "") ?? "",
     path: "",
     line: e.linePos?.[0].line ?? 0,

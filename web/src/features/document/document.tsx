@@ -22,7 +22,7 @@ export function useSchema(document: "form" | "site") {
 /** What a document's text holds; nothing where it cannot be read. */
 export function read(text: string): Value {
   try {
-    return parse(text) as Value;
+    return parse(text, { stringKeys: true }) as Value; // null: is a key like any other
   } catch {
     return {};
   }
