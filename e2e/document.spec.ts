@@ -24,44 +24,49 @@ const documented = [...readFileSync("../docs/documents.md", "utf8").matchAll(/``
   (m) => parse(m[1] ?? "", { stringKeys: true }) as Record<string, Value>,
 );
 
-const openAll = (page: Page) =>
-  page.evaluate(() => {
-    for (const d of document.querySelectorAll("details")) d.open = true;
-  });
+/** What stands at a path: the ways it can be written in, the text of its button for adding, its control's element. Closed parts are opened. */
+const found = (page: Page, path: string) =>
+  page.evaluate((p) => {
+    for (const d of document.querySelectorAll("details:not([open])")) (d as HTMLDetailsElement).open = true;
+    const by = (id: string) => document.getElementById(id);
+    return {
+      ways: [...(by(`at-${p}-way`)?.querySelectorAll("option") ?? [])].map((o) => o.textContent ?? ""),
+      add: by(`at-${p}-add`)?.textContent ?? "",
+      control: by(`at-${p}`)?.tagName ?? "",
+      map: by(`at-${p}-key-0`) !== null,
+    };
+  }, path);
+
+/** The way in which a value is written. */
+function wayOf(ways: string[], value: Value): string {
+  if (Array.isArray(value)) return "several";
+  if (!isMembers(value)) return ways.includes("one of these") ? "one of these" : "a text";
+  const keys = Object.keys(value).map(words);
+  return ways.find((o) => keys.every((k) => o.split(", ").includes(k))) ?? "one per language";
+}
 
 /** Enters a value by the controls of its place, as somebody who writes the document does. */
 async function enter(page: Page, path: string, value: Value): Promise<void> {
-  await openAll(page);
-  const way = page.locator(at(`${path}-way`));
-  if ((await way.count()) > 0) {
-    const options = await way.locator("option").allTextContents();
-    const keys = isMembers(value) ? Object.keys(value).map(words) : [];
-    const wanted = Array.isArray(value)
-      ? "several"
-      : isMembers(value)
-        ? (options.find((o) => keys.every((k) => o.split(", ").includes(k))) ?? "one per language")
-        : options.includes("one of these")
-          ? "one of these"
-          : "a text";
-    await way.selectOption({ label: wanted });
-    await openAll(page);
+  let place = await found(page, path);
+  if (place.ways.length > 0) {
+    await page.locator(at(`${path}-way`)).selectOption({ label: wayOf(place.ways, value) });
+    place = await found(page, path);
   }
   const add = page.locator(at(`${path}-add`));
-  if (isMembers(value) && (await add.count()) > 0 && (await add.textContent()) === "Add …") {
+  if (isMembers(value) && place.add === "Add …") {
     for (const [key, v] of Object.entries(value)) {
       const inner = within(path, key);
-      if ((await page.locator(`${at(inner)}, ${at(`${inner}-add`)}, ${at(`${inner}-way`)}, ${at(`${inner}-key-0`)}`).count()) === 0) {
+      const there = await found(page, inner);
+      if (there.ways.length === 0 && !there.add && !there.control && !there.map) {
         await add.click();
         await page
-          .getByRole("menuitem", { name: new RegExp(`^${words(key)}(?![a-z ]* [a-z])|^${words(key)}`) })
+          .getByRole("menuitem")
           .filter({ has: page.getByText(words(key), { exact: true }) })
           .click();
       }
       await enter(page, inner, v);
     }
-    return;
-  }
-  if (isMembers(value) && (await add.count()) > 0) {
+  } else if (isMembers(value) && place.add) {
     for (const [i, [key, v]] of Object.entries(value).entries()) {
       await add.click();
       const name = page.locator(at(`${path}-key-${i}`));
@@ -69,19 +74,16 @@ async function enter(page: Page, path: string, value: Value): Promise<void> {
       await name.press("Enter");
       await enter(page, within(path, key), v);
     }
-    return;
-  }
-  if (Array.isArray(value)) {
+  } else if (Array.isArray(value)) {
     for (const [i, v] of value.entries()) {
       await add.click();
       await enter(page, within(path, i), v);
     }
-    return;
+  } else {
+    const control = page.locator(at(path));
+    if (place.control === "SELECT") await control.selectOption(String(value));
+    else await control.fill(isMembers(value) ? JSON.stringify(value) : value === null ? "" : String(value));
   }
-  const control = page.locator(at(path));
-  if ((await control.evaluate((e) => e.tagName)) === "SELECT") await control.selectOption(String(value));
-  else if (isMembers(value)) await control.fill(JSON.stringify(value));
-  else await control.fill(value === null ? "" : String(value));
 }
 
 /** A value with all that is not a list or an object as a text: 3 and "3" are read alike. */
