@@ -120,3 +120,29 @@ test("a site that is down is said before anything is submitted", async ({ page, 
   await page.getByRole("button", { name: /^Run these/ }).click();
   await expect(page.getByRole("alert")).toContainText("The run cannot start");
 });
+
+test("each view names itself in the browser's tab, and its content is one key away", async ({ page, demo }) => {
+  await expect(page).toHaveTitle("Sites – Odd Tick");
+  for (const [path, title] of [
+    ["/sites/ostlewick/forms/join/cases", "Cases – Join the association – Odd Tick"],
+    ["/sites/ostlewick/forms/join/document", "All settings – Join the association – Odd Tick"],
+    ["/sites/ostlewick/access", "Access – ostlewick – Odd Tick"],
+    ["/sites/ostlewick/settings", "Settings – ostlewick – Odd Tick"],
+    ["/sites/ostlewick/forms/join/rules", "Rules – Join the association – Odd Tick"],
+  ] as const) {
+    await page.goto(demo.address + path);
+    await expect(page).toHaveTitle(title);
+  }
+  await page.keyboard.press("Tab");
+  const skip = page.getByRole("button", { name: "Skip to the content" });
+  await expect(skip).toBeFocused();
+  await skip.press("Enter");
+  await expect(page.locator("main").first()).toBeFocused();
+});
+
+test("the arrows and the key for the next odd tick work as soon as the scales are there", async ({ page, demo }) => {
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/cases`);
+  await expect(page.getByRole("group", { name: /^Scales/ })).toBeFocused();
+  await page.keyboard.press("ArrowRight");
+  await expect(page).toHaveURL(/case=/);
+});

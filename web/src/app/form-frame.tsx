@@ -1,10 +1,11 @@
-import { Link, NavLink, Outlet } from "react-router";
+import { Link, NavLink, Outlet, useLocation } from "react-router";
 import { type FormAt, Problem } from "../api/client";
 import { useForm } from "../api/queries";
 import { EditingProvider } from "../editing/edits";
 import { type FormView, FormViewContext, useFormAddress } from "../editing/form-view";
 import { Menu } from "../ui/menu";
 import { Trouble, Waiting } from "../ui/notice";
+import { usePageTitle } from "../ui/page-title";
 import { ago, count } from "../ui/time";
 import { say } from "../words";
 import { MendPage } from "./mend";
@@ -80,6 +81,14 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
       alarm: (run?.state === "running" ? run.odd : (run?.causes ?? 0)) > 0,
     },
   ];
+  const others: Record<string, string> = {
+    document: say.document.everything,
+    try: say.form.try,
+    case: say.app.case,
+    "by-hand": say.app.byHand,
+  };
+  const shown = useLocation().pathname.split("/").at(-1) ?? "";
+  usePageTitle(parts.find((p) => p.to === shown)?.title ?? others[shown], view.brief.title);
   return (
     <header className="flex h-[75px] shrink-0 border-b border-line bg-panel">
       <div className="w-[268px] shrink-0 border-r border-line px-5 pt-3.5">

@@ -15,7 +15,23 @@ export function Frame() {
     if (session.error instanceof Problem && session.error.status === 401) return <SignIn />;
     return <Trouble error={session.error} again={() => session.refetch()} />;
   }
-  return <Outlet />;
+  return (
+    <>
+      <button
+        type="button"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-30 focus:bg-ink focus:px-4 focus:py-2 focus:text-panel"
+        onClick={() => {
+          const main = document.querySelector("main");
+          if (!main) return;
+          if (!main.hasAttribute("tabindex")) main.tabIndex = -1;
+          main.focus();
+        }}
+      >
+        {say.app.skipToTheContent}
+      </button>
+      <Outlet />
+    </>
+  );
 }
 
 function SignIn() {

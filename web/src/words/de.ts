@@ -93,6 +93,9 @@ export const de: Words = {
     oddTickAnsweredWithStatus: (a: Part) => `Odd Tick antwortete mit Status ${a}.`,
   },
   app: {
+    skipToTheContent: "Zum Inhalt springen",
+    case: "Fall",
+    byHand: "Von Hand",
     thisViewCouldNotBe: "Diese Ansicht konnte nicht gezeigt werden",
     thisIsAFaultIn: "Das ist ein Fehler in Odd Tick. Nichts, was Sie gespeichert haben, ist verloren.",
     reload: "Neu laden",

@@ -92,6 +92,9 @@ export const en = {
     oddTickAnsweredWithStatus: (a: Part) => `Odd Tick answered with status ${a}.`,
   },
   app: {
+    skipToTheContent: "Skip to the content",
+    case: "Case",
+    byHand: "By hand",
     thisViewCouldNotBe: "This view could not be shown",
     thisIsAFaultIn: "This is a fault in Odd Tick. Nothing that you saved is lost.",
     reload: "Reload",

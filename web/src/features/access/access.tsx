@@ -4,6 +4,7 @@ import { type AccessView, useAccess, useSweep } from "../../api/beyond";
 import type { Schemas } from "../../api/client";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
+import { usePageTitle } from "../../ui/page-title";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
 import { say } from "../../words";
@@ -16,6 +17,7 @@ const who = (account: string) => account || say.access.aGuest;
 /** Who may open what: pages down, visitors across, a tick in each crossing. */
 export function AccessPage() {
   const { site = "" } = useParams();
+  usePageTitle(say.sites.access, site);
   const access = useAccess(site);
   const sweep = useSweep(site);
   const v = access.data;

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { api, keepToken, need } from "../../api/client";
 import { useSession } from "../../api/queries";
 import { Menu } from "../../ui/menu";
+import { usePageTitle } from "../../ui/page-title";
 import { Password, PasswordNeeds, Refused } from "../../ui/password";
 import { moment } from "../../ui/time";
 import { chooseLanguage, type Language, language, languages, say } from "../../words";
@@ -12,6 +13,7 @@ import { browserOf } from "./agent";
 /** The user's own account: the password is changed here. */
 export function AccountPage() {
   const session = useSession();
+  usePageTitle(session.data?.name);
   const cache = useQueryClient();
   const [present, setPresent] = useState("");
   const [fresh, setFresh] = useState("");

@@ -51,6 +51,12 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
         ?.scrollIntoView({ block: "nearest" });
   }, [selected]);
 
+  // the arrows and `o` work at once, unless something else was gone to
+  const group = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (document.activeElement === document.body) group.current?.focus({ preventScroll: true });
+  }, []);
+
   const latest = useRef(selected);
   useEffect(() => {
     latest.current = selected;
@@ -75,6 +81,7 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
   return (
     // biome-ignore lint/a11y/useSemanticElements: the ticks within are the buttons; this is the one stop for the arrows
     <div
+      ref={group}
       role="group"
       aria-label={say.cases.scalesArrowKeysMoveFrom}
       tabIndex={0}

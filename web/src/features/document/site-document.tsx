@@ -5,6 +5,7 @@ import { parseDocument } from "yaml";
 import { api, needVersion, Problem } from "../../api/client";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
+import { usePageTitle } from "../../ui/page-title";
 import { say } from "../../words";
 import { type Path, written } from "./changes";
 import { unreadable } from "./completion";
@@ -20,6 +21,7 @@ const secret = (path: Path) =>
 /** Every key of a site's document, edited by controls or as text. */
 export function SiteDocumentPage() {
   const { site = "" } = useParams();
+  usePageTitle(say.document.everything, site);
   const schema = useSchema("site");
   const document = useQuery({
     queryKey: ["settings", site, "document"],

@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { checkName } from "../../api/words.gen";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
+import { usePageTitle } from "../../ui/page-title";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, moment } from "../../ui/time";
 import { say } from "../../words";
@@ -17,6 +18,7 @@ type Walk = Omit<Schemas["Walk"], "verdict" | "stations"> & { verdict: Verdict; 
 /** A site's journeys: each way through them as a line of stations. */
 export function JourneysPage() {
   const { site = "" } = useParams();
+  usePageTitle(say.form.journeys, site);
   const read = useJourneys(site);
   const walk = useWalk(site);
   const v = read.data;

@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import { api, need, needVersion, type Schemas } from "../../api/client";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
+import { usePageTitle } from "../../ui/page-title";
 import { say } from "../../words";
 
 type Site = Schemas["SpecSite"];
@@ -27,6 +28,7 @@ function originOf(address: string | undefined) {
 /** How a site is reached: addresses, headers, authentication, databases, accounts. Secrets go in and never come out. */
 export function SettingsPage() {
   const { site = "" } = useParams();
+  usePageTitle(say.document.settings, site);
   const cache = useQueryClient();
   const at = { params: { path: { site } } };
   const read = useQuery({

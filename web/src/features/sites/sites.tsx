@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { useSites } from "../../api/queries";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
+import { usePageTitle } from "../../ui/page-title";
 import { Legend, letterVerdict, TickMark } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
 import { Trend } from "../../ui/trend";
@@ -13,6 +14,7 @@ type Site = Schemas["SiteView"];
 type Brief = Schemas["FormBrief"];
 
 export function SitesPage() {
+  usePageTitle(say.sites.sites);
   const sites = useSites();
   return (
     <div className="flex min-h-full flex-col">
