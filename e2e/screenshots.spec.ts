@@ -28,7 +28,6 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
     ["case", `${form}/case?id=${odd}`],
     ["findings", `${form}/findings`],
     ["compare", `${form}/findings?against=1`],
-    ["together", `${form}/case?id=${encodeURIComponent("join/username.unique.together/http")}`],
     ["access", "/sites/ostlewick/access"],
     ["journeys", "/sites/ostlewick/journeys"],
   ];

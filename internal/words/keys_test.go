@@ -6,8 +6,8 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/require"
 	"github.com/goccy/go-yaml"
+	"github.com/stretchr/testify/require"
 )
 
 // named are the lines of each section of testdata/retired_keys.txt.
