@@ -5,6 +5,7 @@ const views = [
   "/",
   "/account",
   "/sites/ostlewick/settings",
+  "/sites/ostlewick/document",
   "/sites/ostlewick/access",
   "/sites/ostlewick/journeys",
   ...[
@@ -14,6 +15,8 @@ const views = [
     "form?from=trace",
     "form?from=list",
     "form?from=revisions",
+    "document",
+    "document?as=text",
     "rules",
     "rules?view=layers",
     "try",
@@ -36,7 +39,7 @@ test.beforeEach(async ({ page, demo }) => {
 });
 
 // a few views a test, so that none takes long where the machine is busy
-const portions = [views.slice(0, 8), views.slice(8, 16), views.slice(16)];
+const portions = [views.slice(0, 9), views.slice(9, 18), views.slice(18)];
 
 for (const theme of ["light", "dark"] as const) {
   for (const [i, portion] of portions.entries()) {

@@ -238,3 +238,52 @@ test("no key of the schemas is missing", () => {
   console.log([...steps].map(([key, how]) => `${key}: ${how}`).join("\n"));
   expect(missing).toEqual([]);
 });
+
+test("what somebody else saves meanwhile is told, and both changes are there in the end", async ({ page, context }) => {
+  await signIn(page, demo.address);
+  const at = `${demo.address}/sites/ostlewick/forms/password/document`;
+  await page.goto(at);
+  const title = page.getByLabel("title", { exact: true });
+  await title.fill("A new password");
+  const other = await context.newPage();
+  await other.goto(at);
+  await other.getByLabel("page", { exact: true }).fill("/password?from=here");
+  await other.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(other.getByText("revision 2").first()).toBeVisible();
+  await other.close();
+  await expect(title).toHaveValue("A new password");
+  await page.getByRole("button", { name: "Save", exact: true }).click();
+  await expect(page.getByText("Revision 2 was saved in the meantime by tester")).toBeVisible();
+  await page.getByRole("button", { name: "Apply my change to it" }).click();
+  await expect(page.getByText("revision 3").first()).toBeVisible();
+  const saved = await savedText(page, "/api/sites/ostlewick/forms/password/document");
+  expect(saved).toMatchObject({ title: "A new password", page: "/password?from=here" });
+});
+
+test("leaving with unsaved changes asks first", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/document`);
+  await page.getByLabel("title", { exact: true }).fill("Not saved");
+  await page.getByRole("link", { name: "Settings" }).click();
+  await expect(page.getByText("Your changes are not saved.")).toBeVisible();
+  await page.getByRole("button", { name: "Stay here" }).click();
+  await expect(page.getByLabel("title", { exact: true })).toHaveValue("Not saved");
+  await page.getByRole("link", { name: "Settings" }).click();
+  await page.getByRole("button", { name: "Leave without saving" }).click();
+  await expect(page.getByRole("heading", { name: /settings$/ })).toBeVisible();
+});
+
+test("problems of a text stand at their lines, and keys are completed with what they mean", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/wishes/document?as=text`);
+  const text = page.getByRole("textbox", { name: "Text of the document (YAML)" });
+  await text.click();
+  await page.keyboard.press("Control+End");
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("pha");
+  await expect(page.getByRole("option", { name: "phases" })).toBeVisible();
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("sideways");
+  await expect(page.getByRole("alert").getByText(/^Line \d+: .*sideways/)).toBeVisible();
+  await expect(page.getByRole("button", { name: "Discard changes" })).toBeEnabled();
+});

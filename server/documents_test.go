@@ -182,6 +182,84 @@ func TestTheSecondOfTwoEditorsIsTold(t *testing.T) {
 	require.Contains(t, says, "Third")
 }
 
+// TestASitesDocumentIsReplacedAsText: problems with their places, the reader's short forms, secrets that stay, and the second of two editors.
+func TestASitesDocumentIsReplacedAsText(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	const at = "/api/sites/ost/document"
+	put := func(version, text string, preview bool) (int, string, string) {
+		body, err := json.Marshal(map[string]any{"text": text, "preview": preview})
+		require.NoError(t, err)
+		status, header, says := c.answer(c.ask(http.MethodPut, at, string(body), map[string]string{"If-Match": version}))
+		return status, header.Get("ETag"), string(says)
+	}
+	read := func() (string, string) {
+		var got struct{ Text string }
+		res := c.ask(http.MethodGet, at, "", nil)
+		status, header, body := c.answer(res)
+		require.Equal(t, 200, status)
+		require.NoError(t, json.Unmarshal(body, &got))
+		return header.Get("ETag"), got.Text
+	}
+	version, before := read()
+	require.Contains(t, before, "site: ost")
+	require.NotContains(t, before, "tcp(")
+
+	status, _, says := put(version, "site: ost\naddress: http://127.0.0.1:9\ncolour: green\n", true)
+	require.Equal(t, 422, status)
+	require.Contains(t, says, `"value":{"line":3,"column":1}`)
+	for text, why := range map[string]string{
+		"site: other\naddress: http://127.0.0.1:9\n": "cannot change", "form: x\npage: /x\n": "not the document of one site",
+		"site: ost\naddress: ftp://127.0.0.1\n": "must begin with http", "site: [\n": "line", "site: ost\naddress: http://elsewhere.test\n": "may not contact",
+	} {
+		status, _, says := put(version, text, false)
+		require.Equal(t, 422, status, text)
+		require.Contains(t, says, why)
+	}
+	unchanged, text := read()
+	require.Equal(t, version, unchanged)
+	require.Equal(t, before, text)
+
+	next := "# kept\nsite: ost\ntitle: Third\naddress: http://127.0.0.1:9\ndatabases: [{id: main}]\njourneys: [{id: a, steps: [{open: /x, message: Welcome}]}]\n"
+	status, _, says = put(version, next, true)
+	require.Equal(t, 200, status, says)
+	_, text = read()
+	require.Equal(t, before, text, "a preview saves nothing")
+	status, fresh, says := put(version, next, false)
+	require.Equal(t, 200, status, says)
+	require.NotEqual(t, version, fresh)
+	_, text = read()
+	require.Contains(t, text, "# kept")
+	require.Contains(t, text, "title: Third")
+	var settings struct {
+		Kept struct{ Databases []string }
+	}
+	require.Equal(t, 200, c.get("/api/sites/ost/settings", &settings))
+	require.Equal(t, []string{"main"}, settings.Kept.Databases, "a secret that the text does not hold stays")
+	status, _, says = put(version, next, false)
+	require.Equal(t, 409, status)
+	require.Contains(t, says, "saved in the meantime")
+	status, _, _ = put("", next, false)
+	require.Equal(t, 428, status)
+}
+
+// TestTheSchemasOfDocumentsAreAnswered: those that are published.
+func TestTheSchemasOfDocumentsAreAnswered(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	for _, name := range []string{"form", "site"} {
+		published, err := os.ReadFile("../api/" + name + ".schema.json")
+		require.NoError(t, err)
+		status, _, body := c.send(http.MethodGet, "/api/schemas/"+name, nil)
+		require.Equal(t, 200, status)
+		require.JSONEq(t, string(published), string(body))
+	}
+	status, _, _ := c.send(http.MethodGet, "/api/schemas/other", nil)
+	require.Equal(t, 422, status)
+}
+
 func TestSecretsGoInAndNeverComeOut(t *testing.T) {
 	t.Parallel()
 	c := start(t)

@@ -30,6 +30,6 @@ func choices(b *testcase.Builder, f *spec.PreparedField) {
 		if label == "" {
 			label = o.Value
 		}
-		b.AddFieldCase(testcase.Quick, f, "option."+o.Value, prose.Text(label), testcase.EachChoice, testcase.Covering(testcase.CoversOption, f.ID, o.Value), testcase.Recipe{Make: testcase.Fixed, Text: o.Value}, testcase.Mark{Scale: "choice", At: float64(i), Label: o.Value})
+		b.AddFieldCase(testcase.Quick, f, "option."+o.Value, prose.Text(label), testcase.EachChoice, testcase.Covering(testcase.CoversOption, f.ID, o.Value), testcase.Recipe{Make: testcase.Fixed, Text: o.Value}, testcase.Mark{Scale: "choice", At: float64(i), Label: o.Value, Given: true})
 	}
 }

@@ -49,7 +49,7 @@ func apply(b *testcase.Builder, edits []spec.CaseEdit) (stale []spec.CaseEdit) {
 func own(b *testcase.Builder, e *spec.CaseEdit) *testcase.Case {
 	driver := submission.Driver(cmp.Or(e.Driver, string(submission.HTTP)))
 	b.Add(testcase.Quick, &testcase.Case{
-		ID: e.Case, Title: prose.Text(e.Title), Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(b.Cases)), Label: decision.Short(e.Title)},
+		ID: e.Case, Title: prose.Text(e.Title), Row: testcase.RowOwn, Technique: Manual, Covers: []testcase.Cover{}, Mark: testcase.Mark{Scale: "by hand", At: float64(len(b.Cases)), Label: decision.Short(e.Title), Given: true},
 		Steps: []testcase.Step{{Do: testcase.Submit, Driver: driver, Inputs: b.Inputs(0, typedRecipes(b, e))}},
 	})
 	return b.Seen[e.Case]

@@ -62,7 +62,7 @@ func types(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			b.Omitted = append(b.Omitted, testcase.Omission{About: r.ID + " " + t, Why: phrases.NoFileOfType.Text()})
 			continue
 		}
-		b.AddFieldCase(testcase.Standard, f, id+".type."+strings.NewReplacer("/", "_", ".", "", "*", "any").Replace(t), prose.Text(t), testcase.EachChoice, testcase.Covering(testcase.CoversPartition, f.ID, "type "+t), testcase.Recipe{Make: testcase.File, Text: text, Length: size}, testcase.Mark{Scale: "type", At: float64(i), Label: t})
+		b.AddFieldCase(testcase.Standard, f, id+".type."+strings.NewReplacer("/", "_", ".", "", "*", "any").Replace(t), prose.Text(t), testcase.EachChoice, testcase.Covering(testcase.CoversPartition, f.ID, "type "+t), testcase.Recipe{Make: testcase.File, Text: text, Length: size}, testcase.Mark{Scale: "type", At: float64(i), Label: t, Given: true})
 	}
 	if len(r.Rule.File.Types) == 0 {
 		return

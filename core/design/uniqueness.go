@@ -64,7 +64,7 @@ func together(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 	}
 	b.Add(testcase.Standard, &testcase.Case{
 		ID: b.ID(r.ID + ".together"), Title: phrases.AtOnce.With("label", f.Label, "n", maxTogether), Row: testcase.RowUniqueness, Technique: testcase.ErrorGuessing,
-		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, At: 9, Label: "same moment"}, Steps: steps,
+		Covers: testcase.Covering(testcase.CoversPartition, r.ID, "together"), Mark: testcase.Mark{Scale: f.Label, Name: f.Label, At: 9, Label: "same moment"}, Steps: steps,
 	})
 }
 
@@ -99,7 +99,7 @@ func overlaps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		second[f.ID], second[to.ID] = w.from, w.to
 		b.Add(w.depth, &testcase.Case{
 			ID: b.ID(r.ID + "." + w.role), Title: phrases.SecondPeriod.With("label", f.Label, "how", w.how.Text()), Row: testcase.RowUniqueness, Technique: testcase.Boundaries,
-			Covers: testcase.Covering(testcase.CoversPartition, r.ID, w.role), Mark: testcase.Mark{Scale: f.Label, At: float64(i), Label: strings.ReplaceAll(w.role, "_", " ")},
+			Covers: testcase.Covering(testcase.CoversPartition, r.ID, w.role), Mark: testcase.Mark{Scale: f.Label, Name: f.Label, At: float64(i), Label: strings.ReplaceAll(w.role, "_", " ")},
 			Steps: []testcase.Step{
 				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, first)},
 				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, second)},
@@ -171,6 +171,6 @@ func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *
 	again := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(second))}
 	b.Add(depth, &testcase.Case{
 		ID: b.ID(r.ID + "." + role), Title: title.With("label", f.Label), Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
-		Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: testcase.Mark{Scale: f.Label, At: at, Label: label}, Steps: []testcase.Step{first, again},
+		Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: testcase.Mark{Scale: f.Label, Name: f.Label, At: at, Label: label}, Steps: []testcase.Step{first, again},
 	})
 }

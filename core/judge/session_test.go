@@ -42,7 +42,7 @@ func TestSessionsAreJudged(t *testing.T) {
 		"kept id":                 {func(o *observation.Step) { o.CookiesAfter = o.CookiesBefore }, []string{"session id: not renewed"}},
 		"another cookie changed":  {func(o *observation.Step) { o.CookiesAfter = map[string]string{"s": "1", "theme": "dark"} }, []string{"session id: not renewed"}},
 		"readable by scripts":     {func(o *observation.Step) { o.Exchanges[0].ResponseHeader[0].Value = "s=…; Secure; SameSite=Lax" }, []string{"cookie s: http only: not HttpOnly"}},
-		"not secure, same site":   {func(o *observation.Step) { o.Exchanges[0].ResponseHeader[0].Value = "s=…; httponly" }, []string{"cookie s: secure: not secure", "cookie s: same site lax: not same site lax"}},
+		"not secure, same site":   {func(o *observation.Step) { o.Exchanges[0].ResponseHeader[0].Value = "s=…; httponly" }, []string{"cookie s: secure: not Secure", "cookie s: same site lax: not SameSite=Lax"}},
 		"another cookie was set":  {func(o *observation.Step) { o.Exchanges[0].ResponseHeader[0].Value = "theme=…" }, []string{}},
 		"sent back":               {func(o *observation.Step) { o.Exchanges[1].URL = "http://s/enter?next=/in" }, []string{"signed in: not signed in"}},
 		"others go on":            {func(o *observation.Step) { o.OtherSession = "goes on" }, []string{"other sessions: go on"}},

@@ -25,6 +25,8 @@ type Row struct {
 // Scale is one line: ticks in order, with the stretches that are accepted and rejected between them.
 type Scale struct {
 	Name string `json:"name"`
+	// Given: the name is that of a field or a rule, and not the code of a word.
+	Given bool `json:"given,omitempty"`
 	// Measured tells that places are lengths, numbers or days; otherwise the ticks merely stand side by side.
 	Measured bool   `json:"measured"`
 	Ticks    []Tick `json:"ticks"`
@@ -33,6 +35,7 @@ type Scale struct {
 // Tick is one or more cases at one place of a scale.
 type Tick struct {
 	Label   string   `json:"label"`
+	Given   bool     `json:"given,omitempty" doc:"the label stands in the document, and is not the code of a word"`
 	Variant string   `json:"variant,omitempty" enum:"wide,trimmed"`
 	Cases   []string `json:"cases"`
 	// Accepted: the input at this place is expected to be accepted.
@@ -72,7 +75,7 @@ func scales(cases []*testcase.Case) []Scale {
 	for _, c := range cases {
 		if _, ok := index[c.Mark.Scale]; !ok {
 			index[c.Mark.Scale] = len(out)
-			out = append(out, Scale{Name: scaleName(c), Measured: c.Mark.Measured()})
+			out = append(out, Scale{Name: scaleName(c), Given: c.Mark.Name != "", Measured: c.Mark.Measured()})
 		}
 		byScale[c.Mark.Scale] = append(byScale[c.Mark.Scale], c)
 	}
@@ -101,7 +104,7 @@ func ticks(cases []*testcase.Case, measured bool) []Tick {
 			out[n-1].Cases = append(out[n-1].Cases, c.ID)
 			continue
 		}
-		out = append(out, Tick{Label: c.Mark.Label, Variant: c.Mark.Variant, Cases: []string{c.ID}, Accepted: accepted})
+		out = append(out, Tick{Label: c.Mark.Label, Given: c.Mark.Given, Variant: c.Mark.Variant, Cases: []string{c.ID}, Accepted: accepted})
 		places = append(places, c.Mark.At)
 	}
 	for i := range out {

@@ -173,9 +173,11 @@ type Mark struct {
 	Name string `json:"name,omitempty"`
 	// At orders the ticks and, for a numeric scale, is the place: a length, a number, days relative to the bound.
 	At float64 `json:"at"`
-	// Label is a value, or the code of a word (core/wording/phrases); Variant tells apart two values of one label: a length of characters
+	// Label is a value, or the code of a word (core/wording/phrases). Given: it stands in the document, such as the value of an option, and
+	// is no code, whatever it reads. Variant tells apart two values of one label: a length of characters
 	// beyond ASCII (wide), or with spaces around it (trimmed).
 	Label   string `json:"label"`
+	Given   bool   `json:"given,omitempty"`
 	Variant string `json:"variant,omitempty" enum:"wide,trimmed"`
 }
 

@@ -77,9 +77,9 @@ func TypeScript() []byte {
 	}
 	b.WriteString("};\n\nconst used = names[language()] as Names;\n\n/** The seven checks, in their order. */\nexport const checks = codes.map((check) => ({ check, name: used.check[check] }));\n\n")
 	b.WriteString("export const checkName = used.check;\nexport const verdictName = used.verdict;\nexport const fieldKindName = used.fieldKind;\nexport const ruleKindName = used.ruleKind;\n")
-	b.WriteString("\n/** What a scale is called; that of a field or a rule has its own name. */\nexport const scaleName = (name: string): string => used.scale[name] ?? name;\n")
-	b.WriteString("\n/** The label of a tick: a value, or a word by its code. */\nexport function tickLabel(t: { label: string; variant?: string }): string {\n")
-	b.WriteString("  const label = used.mark[t.label] ?? t.label;\n  return t.variant ? (used.markVariant[t.variant] ?? \"{label}\").replace(\"{label}\", label) : label;\n}\n")
+	b.WriteString("\n/** What a scale is called; that of a field or a rule has its own name. */\nexport const scaleName = (s: { name: string; given?: boolean }): string =>\n  s.given ? s.name : (used.scale[s.name] ?? s.name);\n")
+	b.WriteString("\n/** The label of a tick: a value, or a word by its code. */\nexport function tickLabel(t: { label: string; given?: boolean; variant?: string }): string {\n")
+	b.WriteString("  const label = t.given ? t.label : (used.mark[t.label] ?? t.label);\n  return t.variant ? (used.markVariant[t.variant] ?? \"{label}\").replace(\"{label}\", label) : label;\n}\n")
 	return []byte(b.String())
 }
 
@@ -98,15 +98,15 @@ func Mark(m testcase.Mark) string {
 // IsWord tells whether the label of a tick is a word, and not a value.
 func IsWord(m testcase.Mark) bool {
 	_, is := phrases.Marks[m.Label]
-	return is
+	return is && !m.Given
 }
 
-// Scale is what a scale is called.
-func Scale(name string) string {
-	if words, own := phrases.Scales[name]; own {
+// Scale is what the scale of a mark is called.
+func Scale(m testcase.Mark) string {
+	if words, own := phrases.Scales[m.Scale]; own && m.Name == "" {
 		return words.Template()
 	}
-	return name
+	return cmp.Or(m.Name, m.Scale)
 }
 
 // member is a code as the name of an object's member.

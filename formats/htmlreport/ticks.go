@@ -126,7 +126,7 @@ func scalesOf(r *report.Report, cases []*testcase.Case) []scale {
 	var out []scale
 	for _, name := range names {
 		if name != "" {
-			out = append(out, scaleOf(wording.Scale(name), placesOf(r, by[name])))
+			out = append(out, scaleOf(wording.Scale(by[name][0].Mark), placesOf(r, by[name])))
 		}
 	}
 	return out

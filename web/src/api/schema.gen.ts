@@ -2442,6 +2442,7 @@ export interface components {
             scales: components["schemas"]["ScaleScale"][];
         };
         ScaleScale: {
+            given?: boolean;
             measured: boolean;
             name: string;
             ticks: components["schemas"]["ScaleTick"][];
@@ -2450,6 +2451,8 @@ export interface components {
             accepted: boolean;
             cases: string[];
             closes?: boolean;
+            /** @description the label stands in the document, and is not the code of a word */
+            given?: boolean;
             label: string;
             next?: boolean;
             opens?: boolean;
@@ -3178,6 +3181,7 @@ export interface components {
         TestcaseMark: {
             /** Format: double */
             at: number;
+            given?: boolean;
             label: string;
             name?: string;
             scale: string;

@@ -496,10 +496,11 @@ export const fieldKindName = used.fieldKind;
 export const ruleKindName = used.ruleKind;
 
 /** What a scale is called; that of a field or a rule has its own name. */
-export const scaleName = (name: string): string => used.scale[name] ?? name;
+export const scaleName = (s: { name: string; given?: boolean }): string =>
+  s.given ? s.name : (used.scale[s.name] ?? s.name);
 
 /** The label of a tick: a value, or a word by its code. */
-export function tickLabel(t: { label: string; variant?: string }): string {
-  const label = used.mark[t.label] ?? t.label;
+export function tickLabel(t: { label: string; given?: boolean; variant?: string }): string {
+  const label = t.given ? t.label : (used.mark[t.label] ?? t.label);
   return t.variant ? (used.markVariant[t.variant] ?? "{label}").replace("{label}", label) : label;
 }

@@ -15,8 +15,8 @@ type Change = { edits: Edit[]; note?: string; text?: string };
 /** What can be done to the form that is open. */
 type Editing = {
   apply: (edits: Edit[], note?: string) => Promise<boolean>;
-  /** Puts another text in the place of the whole document. */
-  replace: (text: string) => Promise<boolean>;
+  /** Puts another text, made from a revision, in the place of the whole document. */
+  replace: (text: string, base: number) => Promise<boolean>;
   /** Makes an earlier revision the newest again. */
   restore: (revision: number) => void;
   undo: () => void;
@@ -172,7 +172,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
 
   const editing: Editing = {
     apply: (edits, note) => inTurn(() => run(newest.current, { edits, note })),
-    replace: (text) => inTurn(() => run(newest.current, { edits: [], text })),
+    replace: (text, base) => inTurn(() => run(base, { edits: [], text })),
     restore: restoreTo,
     undo,
     redo,

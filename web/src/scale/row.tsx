@@ -40,7 +40,7 @@ function several(cases: string[], titleOf: (id: string) => string, verdictOf: (i
 const inWords = (scales: Scale[]): Scale[] =>
   scales.map((s) => ({
     ...s,
-    name: scaleName(s.name),
+    name: scaleName(s),
     ticks: s.ticks.map((t) => ({ ...t, label: tickLabel(t) })),
   }));
 

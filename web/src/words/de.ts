@@ -416,6 +416,7 @@ export const de: Words = {
     moveDown: (name: string) => `${name} nach unten`,
     moveUp: (name: string) => `${name} nach oben`,
     no: "nein",
+    newer: (n: number) => `Inzwischen wurde Revision ${n} gespeichert`,
     notJson: "Das ist noch kein JSON. Es wird übernommen, sobald es das ist.",
     notSavedYet: "Ihre Änderungen sind nicht gespeichert.",
     oneOfThese: "eines von diesen",

@@ -414,6 +414,7 @@ export const en = {
     moveDown: (name: string) => `Move ${name} down`,
     moveUp: (name: string) => `Move ${name} up`,
     no: "no",
+    newer: (n: number) => `Revision ${n} was saved in the meantime`,
     notJson: "This is not JSON yet. It is taken over once it is.",
     notSavedYet: "Your changes are not saved.",
     oneOfThese: "one of these",

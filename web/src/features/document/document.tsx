@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { useBlocker, useSearchParams } from "react-router";
 import { parse } from "yaml";
-import { api, need, type ProblemPart } from "../../api/client";
+import { api, need, type Problem, type ProblemPart } from "../../api/client";
 import { TextEditor } from "../../editing/text-editor";
 import { say } from "../../words";
 import { nameOf, type Path, pathOf, pathText, withAt } from "./changes";
@@ -42,6 +42,47 @@ export function useSettled<T>(value: T, ms = 400): T {
     return () => clearTimeout(timer);
   }, [value, ms]);
   return settled;
+}
+
+/** What is wrong, as a refusal tells it. */
+export function problemsOf(refused: Problem | null): ProblemPart[] {
+  if (!refused) return [];
+  return refused.parts.length > 0 ? refused.parts : [{ text: refused.message, path: "", line: 0, column: 0 }];
+}
+
+/**
+ * The text that is being edited, with what it came with (a revision, a version). A newer one takes its place unless something is unsaved,
+ * so that nothing is lost and nobody's change is undone; what was saved here is told by saving().
+ */
+export function useEdited<T>(text: string, came: T) {
+  const [from, setFrom] = useState({ text, came });
+  const original = useMemo(() => read(from.text), [from.text]);
+  const [value, setValue] = useState(original);
+  const [draft, setDraft] = useState(text);
+  const saving = useRef(false);
+  const unsaved = draft !== from.text || JSON.stringify(value) !== JSON.stringify(original);
+  const begin = (text: string, came: T) => {
+    setFrom({ text, came });
+    setValue(read(text));
+    setDraft(text);
+  };
+  if ((text !== from.text || came !== from.came) && (saving.current || !unsaved)) {
+    saving.current = false;
+    begin(text, came);
+  }
+  return {
+    ...from,
+    original,
+    value,
+    setValue,
+    draft,
+    setDraft,
+    discard: () => begin(text, came),
+    saving: (is: boolean) => {
+      saving.current = is;
+    },
+    newer: came !== from.came,
+  };
 }
 
 /** Asks before a change that is not saved is left. */

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo } from "react";
 import { api, need, Problem } from "../../api/client";
 import { UndoButtons, useEditing, usePreview, useTextPreview } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
@@ -8,7 +8,7 @@ import { caseChanges } from "../../ui/time";
 import { say } from "../../words";
 import { changes } from "./changes";
 import { unreadable } from "./completion";
-import { DocumentEditor, read, useAsText, useSchema, useSettled } from "./document";
+import { DocumentEditor, problemsOf, useAsText, useEdited, useSchema, useSettled } from "./document";
 import type { Schema } from "./schema";
 
 /** Every key of a form's document, edited by controls or as text, and saved as a new revision. */
@@ -18,50 +18,47 @@ export function FormDocumentPage() {
   const schema = useSchema("form");
   const document = useQuery({
     queryKey: ["document", at.site, at.form, revision],
+    placeholderData: (before) => before,
     queryFn: () => need(api.GET("/api/sites/{site}/forms/{form}/document", { params: { path: at } })),
   });
   if (schema.isError) return <Trouble error={schema.error} again={() => schema.refetch()} />;
   if (document.isError) return <Trouble error={document.error} again={() => document.refetch()} />;
   if (!schema.data || !document.data) return <Waiting what={say.document.loading} />;
-  return (
-    <Loaded schema={schema.data} text={document.data.text} base={document.data.revision} key={document.data.revision} />
-  );
+  return <Loaded schema={schema.data} text={document.data.text} revision={document.data.revision} />;
 }
 
-function Loaded({ schema, text, base }: { schema: Schema; text: string; base: number }) {
+function Loaded({ schema, text, revision }: { schema: Schema; text: string; revision: number }) {
   const at = useFormAddress();
   const editing = useEditing();
   const [asText, setAsText] = useAsText();
-  const original = useMemo(() => read(text), [text]);
-  const [value, setValue] = useState(original);
-  const [draft, setDraft] = useState(text);
-  useEffect(() => {
-    setValue(original);
-    setDraft(text);
-  }, [original, text]);
+  const edited = useEdited(text, revision);
+  const { original, value, draft } = edited;
 
   const edits = useMemo(() => changes(original, value), [original, value]);
   const settledEdits = useSettled(edits);
   const settledText = useSettled(draft);
   const broken = useMemo(() => (asText ? unreadable(settledText) : []), [asText, settledText]);
-  const byKeys = usePreview(at, base, !asText && settledEdits.length > 0 ? settledEdits : null);
-  const byText = useTextPreview(at, base, asText && settledText !== text && broken.length === 0 ? settledText : null);
+  const byKeys = usePreview(at, revision, !asText && settledEdits.length > 0 ? settledEdits : null);
+  const changed = asText && settledText !== edited.text && broken.length === 0;
+  const byText = useTextPreview(at, edited.came, changed ? settledText : null);
   const preview = asText ? byText : byKeys;
-  const unsaved = asText ? draft !== text : edits.length > 0;
+  const unsaved = asText ? draft !== edited.text : edits.length > 0;
   const refused = unsaved && preview.error instanceof Problem ? preview.error : null;
-  const told = refused?.parts.length
-    ? refused.parts
-    : refused
-      ? [{ text: refused.message, path: "", line: 0, column: 0 }]
-      : [];
 
   const outlook = !unsaved
-    ? say.document.revision(base)
-    : preview.isFetching
-      ? say.document.checking
-      : preview.data && !refused
-        ? caseChanges(preview.data.cases)
-        : "";
+    ? say.document.revision(edited.came)
+    : edited.newer
+      ? say.document.newer(revision)
+      : preview.isFetching
+        ? say.document.checking
+        : preview.data && !refused
+          ? caseChanges(preview.data.cases)
+          : "";
+  const save = async () => {
+    edited.saving(true);
+    const saved = await (asText ? editing.replace(draft, edited.came) : editing.apply(edits));
+    if (!saved) edited.saving(false);
+  };
   return (
     <div className="h-full">
       <DocumentEditor
@@ -70,19 +67,16 @@ function Loaded({ schema, text, base }: { schema: Schema; text: string; base: nu
         value={value}
         text={draft}
         asText={asText}
-        problems={broken.length > 0 ? broken : told}
+        problems={broken.length > 0 ? broken : problemsOf(refused)}
         outlook={outlook}
         unsaved={unsaved}
         saving={editing.busy}
         fixed={["form"]}
         onAsText={setAsText}
-        onValue={setValue}
-        onText={setDraft}
-        onSave={() => (asText ? editing.replace(draft) : editing.apply(edits))}
-        onDiscard={() => {
-          setValue(original);
-          setDraft(text);
-        }}
+        onValue={edited.setValue}
+        onText={edited.setDraft}
+        onSave={save}
+        onDiscard={edited.discard}
       />
     </div>
   );

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo } from "react";
 import { Link, useParams } from "react-router";
 import { parseDocument } from "yaml";
 import { api, needVersion, Problem } from "../../api/client";
@@ -9,8 +9,8 @@ import { usePageTitle } from "../../ui/page-title";
 import { say } from "../../words";
 import { type Path, written } from "./changes";
 import { unreadable } from "./completion";
-import { DocumentEditor, read, useAsText, useSchema, useSettled } from "./document";
-import type { Schema, Value } from "./schema";
+import { DocumentEditor, problemsOf, useAsText, useEdited, useSchema, useSettled } from "./document";
+import type { Schema } from "./schema";
 
 const path = "/api/sites/{site}/document" as const;
 
@@ -36,24 +36,22 @@ export function SiteDocumentPage() {
 function Loaded({ site, schema, text, version }: { site: string; schema: Schema; text: string; version: string }) {
   const cache = useQueryClient();
   const [asText, setAsText] = useAsText();
-  const original = useMemo(() => read(text), [text]);
-  const [value, setValue] = useState<Value>(original);
-  const [draft, setDraft] = useState(text);
-  useEffect(() => {
-    setValue(original);
-    setDraft(text);
-  }, [original, text]);
-  const next = useMemo(() => (asText ? draft : written(text, original, value)), [asText, draft, text, original, value]);
+  const edited = useEdited(text, version);
+  const { original, value, draft } = edited;
+  const next = useMemo(
+    () => (asText ? draft : written(edited.text, original, value)),
+    [asText, draft, edited.text, original, value],
+  );
   const settled = useSettled(next);
   const broken = useMemo(() => (asText ? unreadable(settled) : []), [asText, settled]);
   const put = (text: string, preview: boolean) =>
     needVersion(
-      api.PUT(path, { params: { path: { site }, header: { "If-Match": version } }, body: { text, preview } }),
+      api.PUT(path, { params: { path: { site }, header: { "If-Match": edited.came } }, body: { text, preview } }),
     );
-  const unsaved = next !== text;
+  const unsaved = next !== edited.text;
   const preview = useQuery({
-    queryKey: ["preview", site, version, settled],
-    enabled: unsaved && settled !== text && broken.length === 0,
+    queryKey: ["preview", site, edited.came, settled],
+    enabled: unsaved && settled !== edited.text && broken.length === 0,
     retry: false,
     gcTime: 0,
     queryFn: () => put(settled, true),
@@ -61,18 +59,13 @@ function Loaded({ site, schema, text, version }: { site: string; schema: Schema;
   const save = useMutation({
     mutationFn: () => put(next, false),
     onSuccess: (data) => {
+      edited.saving(true);
       cache.setQueryData(["settings", site, "document"], data);
       for (const key of ["settings", "sites", "form", "journeys", "access"])
         cache.invalidateQueries({ queryKey: [key] });
     },
   });
   const refused = unsaved ? (save.error ?? preview.error) : null;
-  const told =
-    refused instanceof Problem
-      ? refused.parts.length > 0
-        ? refused.parts
-        : [{ text: refused.message, path: "", line: 0, column: 0 }]
-      : [];
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
@@ -95,22 +88,21 @@ function Loaded({ site, schema, text, version }: { site: string; schema: Schema;
           value={value}
           text={draft}
           asText={asText}
-          problems={broken.length > 0 ? broken : told}
+          problems={broken.length > 0 ? broken : problemsOf(refused instanceof Problem ? refused : null)}
           outlook={save.isSuccess && !unsaved ? say.document.saved : preview.isFetching ? say.document.checking : ""}
           unsaved={unsaved}
           saving={save.isPending}
           fixed={["site"]}
           secret={secret}
           onAsText={setAsText}
-          onValue={setValue}
-          onText={setDraft}
+          onValue={edited.setValue}
+          onText={edited.setDraft}
           onSave={() => {
             if (broken.length === 0) save.mutate();
           }}
           onDiscard={() => {
             save.reset();
-            setValue(original);
-            setDraft(text);
+            edited.discard();
           }}
         />
       </div>
