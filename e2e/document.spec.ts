@@ -263,11 +263,11 @@ test("what somebody else saves meanwhile is told, and both changes are there in 
 test("leaving with unsaved changes asks first", async ({ page }) => {
   await signIn(page, demo.address);
   await page.goto(`${demo.address}/sites/ostlewick/document`);
-  await page.getByLabel("title", { exact: true }).fill("Not saved");
+  await page.locator(at("title")).fill("Not saved");
   await page.getByRole("link", { name: "Settings" }).click();
   await expect(page.getByText("Your changes are not saved.")).toBeVisible();
   await page.getByRole("button", { name: "Stay here" }).click();
-  await expect(page.getByLabel("title", { exact: true })).toHaveValue("Not saved");
+  await expect(page.locator(at("title"))).toHaveValue("Not saved");
   await page.getByRole("link", { name: "Settings" }).click();
   await page.getByRole("button", { name: "Leave without saving" }).click();
   await expect(page.getByRole("heading", { name: /settings$/ })).toBeVisible();
@@ -278,12 +278,14 @@ test("problems of a text stand at their lines, and keys are completed with what 
   await page.goto(`${demo.address}/sites/ostlewick/forms/wishes/document?as=text`);
   const text = page.getByRole("textbox", { name: "Text of the document (YAML)" });
   await text.click();
-  await page.keyboard.press("Control+End");
+  await page.keyboard.press("Control+Home");
   await page.keyboard.press("Enter");
+  await page.keyboard.press("ArrowUp");
   await page.keyboard.type("pha");
   await expect(page.getByRole("option", { name: "phases" })).toBeVisible();
-  await page.keyboard.press("Enter");
-  await page.keyboard.type("sideways");
-  await expect(page.getByRole("alert").getByText(/^Line \d+: .*sideways/)).toBeVisible();
+  await page.keyboard.press("Escape");
+  for (const _ of "pha") await page.keyboard.press("Backspace");
+  await page.keyboard.type("colour: green");
+  await expect(page.getByRole("alert").getByText(/^Line 1: .*colour/)).toBeVisible();
   await expect(page.getByRole("button", { name: "Discard changes" })).toBeEnabled();
 });
