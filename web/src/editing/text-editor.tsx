@@ -79,7 +79,7 @@ export function TextEditor({
           syntaxHighlighting(colours),
           look,
           EditorView.lineWrapping,
-          EditorView.contentAttributes.of({ "aria-label": label }),
+          EditorView.contentAttributes.of({ "aria-label": label, tabindex: "0" }),
           autocompletion({ override: [(context) => source.current?.(context) ?? null] }),
           keymap.of([...searchKeymap, ...historyKeymap, ...lintKeymap, ...defaultKeymap, indentWithTab]),
           EditorView.updateListener.of((u) => {

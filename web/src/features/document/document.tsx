@@ -245,7 +245,7 @@ function Outline({ value }: { value: Value }) {
       <ul>
         {parts.map(([key, v]) => (
           <li key={key}>
-            <button type="button" className="w-full py-0.5 text-left font-semibold" onClick={() => reveal(key)}>
+            <button type="button" className="min-h-[24px] w-full text-left font-semibold" onClick={() => reveal(key)}>
               {keyWords(key)}
             </button>
             {Array.isArray(v) && (
@@ -257,7 +257,7 @@ function Outline({ value }: { value: Value }) {
                     <li key={i}>
                       <button
                         type="button"
-                        className="w-full truncate py-0.5 text-left text-[12.5px] text-soft hover:text-ink"
+                        className="min-h-[24px] w-full truncate text-left text-[12.5px] text-soft hover:text-ink"
                         onClick={() => reveal(pathText([key, i]))}
                       >
                         {name}
