@@ -209,6 +209,7 @@ func TestASitesDocumentIsReplacedAsText(t *testing.T) {
 	status, _, says := put(version, "site: ost\naddress: http://127.0.0.1:9\ncolour: green\n", true)
 	require.Equal(t, 422, status)
 	require.Contains(t, says, `"value":{"line":3,"column":1}`)
+	require.Contains(t, says, "known are: ", "with the remedy")
 	for text, why := range map[string]string{
 		"site: other\naddress: http://127.0.0.1:9\n": "cannot change", "form: x\npage: /x\n": "not the document of one site",
 		"site: ost\naddress: ftp://127.0.0.1\n": "must begin with http", "site: [\n": "line", "site: ost\naddress: http://elsewhere.test\n": "may not contact",

@@ -239,8 +239,11 @@ func detailsOf(err error) []*huma.ErrorDetail {
 	}
 	out := make([]*huma.ErrorDetail, len(problems))
 	for i, p := range problems {
-		p.File = ""
-		out[i] = &huma.ErrorDetail{Location: p.Path, Message: p.Message, Value: problemPlace{p.Line, p.Column}}
+		text := p.Message
+		if p.Remedy != "" {
+			text += "; " + p.Remedy
+		}
+		out[i] = &huma.ErrorDetail{Location: p.Path, Message: text, Value: problemPlace{p.Line, p.Column}}
 	}
 	return out
 }
