@@ -64,7 +64,7 @@ func TestOneFaultDoesNotHideAnother(t *testing.T) {
 		faults []string
 		says   []string
 	}{
-		"secret in every acceptance, and one too early": {[]string{"secret-in-redirect", "born-day-early"}, []string{"Password shown in the redirect to /waiting-list (plain)", "Date of birth 20… accepted (promised: 1900-01-01 to today - 18 years)"}},
+		"secret in every acceptance, and one too early": {[]string{"secret-in-redirect", "born-day-early"}, []string{"Password shown in the redirect to /waiting-list (in plain text)", "Date of birth 20… accepted (promised: 1900-01-01 to 18 years before today)"}},
 		"message and value of one rejection":            {[]string{"message-untied", "refill-email-lost"}, []string{"Message for Username is not linked to its field (aria-describedby)", "E-mail is lost after a rejection"}},
 		"no reply to any, and case":                     {[]string{"reply-missing", "username-case"}, []string{"Accepted, but the success reply is missing", "Username accepted twice when only its capitals differ"}},
 	} {

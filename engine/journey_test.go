@@ -77,7 +77,7 @@ func TestFaultsOfJourneys(t *testing.T) {
 	t.Parallel()
 	for fault, c := range map[string]struct{ walk, says string }{
 		"confirm-twice": {"link_twice", "; it should have been rejected by the server"},
-		"confirm-other": {"whole", "follow the link: Accepted, but no row was written"},
+		"confirm-other": {"whole", "follow the link: Accepted, but no row was changed in plot_holders"},
 		"mail-secret":   {"whole", "wait for the mail: secret in the mail: plain, expected not found"},
 	} {
 		t.Run(fault, func(t *testing.T) {
