@@ -91,7 +91,7 @@ func TestMarkdownIsTextOnly(t *testing.T) {
 		require.NotRegexp(t, `(^|[^\\])<script`, outside, "no markup outside of code")
 		require.NotContains(t, outside, "\n# head", "no line of its own")
 	}
-	require.Contains(t, all.String(), "# Join: not ready, 1 finding, 3 of 4 cases run")
+	require.Contains(t, all.String(), "# Join: not ready to ship: 1 major finding, 1 of 4 cases not run")
 	require.Contains(t, one.String(), "`"+found[0].ID+"`")
 	require.Contains(t, summary.String(), "| Join | 4 | 1 | 2 | 0 | 0 | 1 | 1.0 |", "what was not run is counted apart")
 }

@@ -51,7 +51,7 @@ journeys: [{id: look, title: A look, steps: [{open: home}, {sign_in: maple, then
 	api := httptest.NewServer(s)
 	t.Cleanup(api.Close)
 	c := start(t)
-	c.address = api.URL
+	c.address, c.server, c.store = api.URL, s, st
 	c.signIn()
 	return c, st
 }

@@ -127,7 +127,7 @@ func TestRunWritesWhatWasFound(t *testing.T) {
 	require.Contains(t, string(text), "<bdi>Username of 21 characters accepted (promised: 3 to 20 characters), stored cut to 20 characters</bdi>")
 	code, out, _ = oddtick(t, "report", file("r.json"))
 	require.Zero(t, code)
-	require.Contains(t, out, "# Join the association: not ready, 2 findings")
+	require.Contains(t, out, "# Join the association: not ready to ship: 2 major findings")
 	id := regexp.MustCompile("Finding `([a-z2-7]+)`").FindStringSubmatch(out)[1]
 	code, out, _ = oddtick(t, "report", file("r.json"), "--finding", id)
 	require.Zero(t, code)

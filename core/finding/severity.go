@@ -51,17 +51,6 @@ func SeverityOf(c *report.Cause) Severity {
 	return Minor
 }
 
-// CountCritical counts the critical ones among findings.
-func CountCritical(list []Finding) int {
-	n := 0
-	for i := range list {
-		if list[i].Severity == Critical {
-			n++
-		}
-	}
-	return n
-}
-
 // graver orders findings: the gravest first, and of the same severity lost and wrong data and server errors before the rest.
 func graver(a, b *Finding) int {
 	return cmp.Or(a.Severity.Compare(b.Severity), cmp.Compare(a.rank(), b.rank()))

@@ -113,6 +113,9 @@ type Report struct {
 	Hashes    int           `json:"hashes_verified,omitempty"`
 	Verifying time.Duration `json:"verifying,omitempty"`
 	Complete  bool          `json:"complete"`
+	// Requirements are where the form's rules come from, and ReadyWhen is what the team asks of a form before it may ship.
+	Requirements []spec.RequirementRules `json:"requirements,omitempty"`
+	ReadyWhen    *spec.ReadyWhen         `json:"ready_when,omitempty"`
 }
 
 // SignedIn is who signs in, and by which form: its page, and the request names of its two fields.
@@ -126,6 +129,9 @@ type SignedIn struct {
 
 // DescribeSite takes from a site what reports say of how a form's cases sign in.
 func (r *Report) DescribeSite(site *spec.Site, form *spec.Form) {
+	if site != nil {
+		r.ReadyWhen = site.ReadyWhen
+	}
 	if form.Before == nil || form.Before.SignedIn == "" || site == nil || site.SignIn == nil {
 		return
 	}
@@ -146,7 +152,7 @@ func New(form *spec.Form, site *spec.Site) *Report {
 
 // describe takes from a form what reports say of its fields.
 func (r *Report) describe(form *spec.Form) {
-	r.Labels, r.Rows = map[string]string{}, form.Labels()
+	r.Labels, r.Rows, r.Requirements = map[string]string{}, form.Labels(), form.Requirements()
 	for i := range form.Fields {
 		f := &form.Fields[i]
 		if f.Label != "" {

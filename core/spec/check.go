@@ -3,6 +3,7 @@ package spec
 import (
 	"fmt"
 	"maps"
+	"net/url"
 	"regexp"
 	"slices"
 	"strings"
@@ -23,6 +24,9 @@ func (f *Form) check() Problems {
 	}
 	for i := range f.Fields {
 		b.checkField(i)
+	}
+	for i := range f.Across {
+		b.checkRequirement(fmt.Sprintf("across[%d].requirement", i), f.Across[i].Requirement)
 	}
 	b.checkValues()
 	for i, s := range f.Stored {
@@ -46,9 +50,26 @@ func (b *builder) checkRule(f *Field, r *Rule, path string) {
 	if base.Rejected != nil {
 		b.status(path+".rejected.status", base.Rejected.Status)
 	}
+	b.checkRequirement(path+".requirement", base.Requirement)
 	if check := kindOf(kind).check; check != nil {
 		check(b, f, r, path)
 	}
+}
+
+func (b *builder) checkRequirement(path string, r *Requirement) {
+	switch {
+	case r == nil:
+	case strings.TrimSpace(r.ID) == "":
+		b.fail(path+".id", "write the id that your team's list gives it", "a requirement needs an id")
+	case r.Link != "" && !isWebAddress(r.Link):
+		b.fail(path+".link", "it must begin with http:// or https://", "%q is not an address", r.Link)
+	}
+}
+
+// isWebAddress tells whether a text is an address that a page may link to.
+func isWebAddress(text string) bool {
+	u, err := url.Parse(text)
+	return err == nil && (u.Scheme == "http" || u.Scheme == "https") && u.Host != ""
 }
 
 func (b *builder) checkField(i int) {
@@ -147,6 +168,17 @@ func (s *Site) check() Problems {
 	}
 	if s.MaxParallel < 0 {
 		fail("max_parallel", "write a whole number from 1", "%d submissions at once are not possible", s.MaxParallel)
+	}
+	if r := s.ReadyWhen; r != nil {
+		if r.MinCoverage < 0 || r.MinCoverage > 100 {
+			fail("ready_when.min_coverage", "write per cent, 0 to 100", "%d per cent is not possible", r.MinCoverage)
+		}
+		if r.MaxNotObserved < 0 {
+			fail("ready_when.max_not_observed", "write a whole number from 0", "%d cases are not possible", r.MaxNotObserved)
+		}
+		if r.MaxDays < 0 {
+			fail("ready_when.max_days", "write a whole number from 1", "%d days are not possible", r.MaxDays)
+		}
 	}
 	for i := range s.States {
 		places := map[string]string{"denied": s.States[i].Denied}

@@ -41,6 +41,14 @@ type Base struct {
 	When string `json:"when,omitempty"`
 	// Rejected says what this rule's rejection does otherwise than the form's.
 	Rejected *Rejection `json:"rejected,omitempty"`
+	// Requirement is where the rule comes from.
+	Requirement *Requirement `json:"requirement,omitempty"`
+}
+
+// Requirement is where a rule comes from: its id in the team's own list, and where it can be read.
+type Requirement struct {
+	ID   string `json:"id"`
+	Link string `json:"link,omitempty"`
 }
 
 // Rule is one promise about a field; exactly one of its parts is set.
@@ -251,16 +259,21 @@ func (r *Rule) ID() string {
 
 // Layers are where the rule is checked; the server where nothing is said.
 func (r *Rule) Layers() []Layer {
-	if _, base := r.part(); base != nil && len(base.Layers) > 0 {
-		return base.Layers
+	_, base := r.part()
+	return base.layers()
+}
+
+func (b *Base) layers() []Layer {
+	if b != nil && len(b.Layers) > 0 {
+		return b.Layers
 	}
 	return []Layer{OnServer}
 }
 
 // IDIn is the rule's id in one of its layers.
 func (b *Base) IDIn(layer Layer) string {
-	first := b.Layers[0]
-	if slices.Contains(b.Layers, OnServer) {
+	first := b.layers()[0]
+	if slices.Contains(b.layers(), OnServer) {
 		first = OnServer
 	}
 	if id := b.IDs[layer]; id != "" {
@@ -270,6 +283,42 @@ func (b *Base) IDIn(layer Layer) string {
 		return b.ID
 	}
 	return b.ID + "_" + string(layer)
+}
+
+// RequirementRules are the rules that come from a requirement, by their ids: field.rule, or across.rule.
+type RequirementRules struct {
+	Requirement
+	Rules []string `json:"rules"`
+}
+
+// Requirements are where the form's rules come from, in the order in which the document names them.
+func (f *Form) Requirements() []RequirementRules {
+	var out []RequirementRules
+	add := func(of string, base *Base) {
+		if base == nil || base.Requirement == nil {
+			return
+		}
+		at := slices.IndexFunc(out, func(r RequirementRules) bool { return r.ID == base.Requirement.ID })
+		if at < 0 {
+			at, out = len(out), append(out, RequirementRules{Requirement: *base.Requirement})
+		}
+		if out[at].Link == "" {
+			out[at].Link = base.Requirement.Link
+		}
+		for _, layer := range base.layers() {
+			out[at].Rules = append(out[at].Rules, of+"."+base.IDIn(layer))
+		}
+	}
+	for i := range f.Fields {
+		for k := range f.Fields[i].Rules {
+			_, base := f.Fields[i].Rules[k].part()
+			add(f.Fields[i].ID, base)
+		}
+	}
+	for i := range f.Across {
+		add("across", &f.Across[i].Base)
+	}
+	return out
 }
 
 // Condition is when the rule is asked, "" for always.

@@ -41,6 +41,8 @@ type Site struct {
 	Mail         *Mail      `json:"mail,omitempty"`
 	// Guesses are the site's own entries of the catalogue for error guessing.
 	Guesses []Guess `json:"guesses,omitempty"`
+	// ReadyWhen is what the team asks of each form before it may ship.
+	ReadyWhen *ReadyWhen `json:"ready_when,omitempty"`
 
 	source *source
 }
@@ -56,6 +58,20 @@ type Database struct {
 	Ignore []string `json:"ignore,omitempty"`
 	// Exports are what the site itself gives of its tables, where they cannot be read by SQL.
 	Exports []Export `json:"exports,omitempty"`
+}
+
+// ReadyWhen is what a team asks of a form before it may ship, besides that all of it was run on its newest revision.
+type ReadyWhen struct {
+	// NoFindings are the severities of which no finding may be open; all of them where nothing is said.
+	NoFindings []string `json:"no_findings,omitempty" oneof:"critical,major,minor,trivial"`
+	// MinCoverage is the least share, in per cent, of all that the form promises that observed cases must have shown.
+	MinCoverage int `json:"min_coverage,omitempty"`
+	// MaxNotObserved is how many cases may be not observed; none where nothing is said.
+	MaxNotObserved int `json:"max_not_observed,omitempty"`
+	// MaxDays is how many days the latest run may be past; 0 is any number.
+	MaxDays int `json:"max_days,omitempty"`
+	// Depth is the least depth of the run; quick where nothing is said.
+	Depth string `json:"depth,omitempty" oneof:"quick,standard,thorough"`
 }
 
 // Export is a table as the site gives it: CSV (RFC 4180) with a line of names, or JSON.

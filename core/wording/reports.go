@@ -47,28 +47,6 @@ func Verdict(t report.Tally) prose.Text {
 	return text(phrases.NothingOdd.Template(), with)
 }
 
-// Ready says in a line whether anything stands against shipping: how many findings there are, and how many of them are critical, or of
-// how much it is known that nothing is odd.
-func Ready(t report.Tally, findings, critical int) prose.Text {
-	with := tallied(t)
-	with["findings"], with["critical"] = number(findings), number(critical)
-	says := phrases.NotReady.Template()
-	switch {
-	case findings == 0:
-		return Verdict(t)
-	case findings == 1 && critical == 1:
-		says = phrases.NotReadyOneCritical.Template()
-	case findings == 1:
-		says = phrases.NotReadyOne.Template()
-	case critical > 0:
-		says = phrases.NotReadyCritical.Template()
-	}
-	if t.NotRun > 0 {
-		says += phrases.OfCasesRun.Template()
-	}
-	return text(says, with)
-}
-
 // rows are the names of the rows below the fields, and of several.
 var rows = phrases.Registered("report.row.", map[string]string{"": "Several fields", testcase.RowAcross: "Across fields", testcase.RowUniqueness: "Uniqueness", testcase.RowForm: "Whole form", testcase.RowOwn: "Added cases"})
 

@@ -15,6 +15,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
+	"oddtick/core/readiness"
 	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/core/wording/phrases"
@@ -26,9 +27,10 @@ var page string
 
 var pages = template.Must(template.New("report").Funcs(template.FuncMap{
 	"say": phrases.Report, "isolated": isolated,
-	"severity": func(s finding.Severity) prose.Text { return phrases.Severities[string(s)].Text() },
-	"depth":    func(d testcase.Depth) prose.Text { return phrases.Depths[string(d)].Text() },
-	"kind":     func(k cover.Kind) prose.Text { return cmp.Or(phrases.CoverageKinds[string(k)].Text(), prose.Text(k)) },
+	"severity":    func(s finding.Severity) prose.Text { return phrases.Severities[string(s)].Text() },
+	"depth":       func(d testcase.Depth) prose.Text { return phrases.Depths[string(d)].Text() },
+	"requirement": func(s readiness.RequirementState) prose.Text { return phrases.RequirementStates[string(s)].Text() },
+	"kind":        func(k cover.Kind) prose.Text { return cmp.Or(phrases.CoverageKinds[string(k)].Text(), prose.Text(k)) },
 }).Parse(page))
 
 // isolated keeps a text of another direction of writing from mixing with the sentence around it (Unicode's FIRST STRONG ISOLATE).
@@ -49,6 +51,7 @@ type view struct {
 	Covered                             []cover.Shown
 	Omitted                             []testcase.Omission
 	Left                                int
+	Requirements                        []readiness.Requirement
 }
 
 type found struct {
@@ -94,7 +97,8 @@ func Write(w io.Writer, r *report.Report) error {
 		one.Curl, _ = steps.Curl(r, result)
 		v.Findings = append(v.Findings, one)
 	}
-	v.Ready = wording.Ready(n, len(v.Findings), finding.CountCritical(list))
+	told := readiness.FactsOf(r, list, nil)
+	v.Ready, v.Requirements = readiness.Of(r.ReadyWhen, told, r.Started).Headline, told.Requirements
 	return pages.Execute(w, &v)
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/finding"
 	"oddtick/core/prose"
+	"oddtick/core/readiness"
 	"oddtick/core/report"
 	"oddtick/core/wording"
 	"oddtick/core/wording/phrases"
@@ -20,8 +21,20 @@ import (
 func Write(w io.Writer, r *report.Report) error {
 	b := bufio.NewWriter(w)
 	found := finding.Of(r)
-	fmt.Fprintf(b, "# %s: %s\n\n", text(cmp.Or(r.Title, r.Form)), wording.Ready(r.Tally(), len(found), finding.CountCritical(found)))
+	told := readiness.FactsOf(r, found, nil)
+	fmt.Fprintf(b, "# %s: %s\n\n", text(cmp.Or(r.Title, r.Form)), text(readiness.Of(r.ReadyWhen, told, r.Started).Headline))
 	facts(b, r)
+	if len(told.Requirements) > 0 {
+		b.WriteString("\n## " + string(phrases.Report("requirements")) + "\n\n" + head("requirement", "state", "rules_head", "observed_of", "findings"))
+		for _, one := range told.Requirements {
+			name := text(one.ID)
+			if one.Link != "" {
+				name = "[" + name + "](" + strings.NewReplacer("(", "%28", ")", "%29", " ", "%20", "<", "%3C", ">", "%3E").Replace(one.Link) + ")"
+			}
+			fmt.Fprintf(b, "| %s | %s | %s | %s | %s |\n", name, phrases.RequirementStates[string(one.State)].Text(), text(strings.Join(one.Rules, ", ")),
+				phrases.Report("of_total", "n", one.Observed, "total", one.Cases), text(strings.Join(one.Findings, ", ")))
+		}
+	}
 	for i := range found {
 		b.WriteString("\n")
 		one(b, r, &found[i], "## ")

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"sync"
 	"time"
 
@@ -170,24 +171,29 @@ func (s beyondFormsAPI) sweepAccess(ctx context.Context, in *sitePath) (*struct{
 	if err != nil {
 		return nil, err
 	}
-	if err := s.mayContact(ctx, site); err != nil {
+	if err := s.checkAccess(ctx, site, known); err != nil {
 		return nil, err
+	}
+	return s.access(ctx, in)
+}
+
+// checkAccess opens every page of a site as every account, and keeps what was found.
+func (s *Server) checkAccess(ctx context.Context, site *spec.Site, known *store.Site) error {
+	if err := s.mayContact(ctx, site); err != nil {
+		return err
 	}
 	lease, err := s.runner.Hold(ctx, site)
 	if err != nil {
-		return nil, refuseHeld(err)
+		return refuseHeld(err)
 	}
 	defer lease.Free()
 	work, end := lease.While(ctx)
 	defer end()
 	report, err := sweep.Access(work, site, beyondTimeout, false)
 	if err != nil {
-		return nil, cannotRun(lostOr(work, err))
+		return cannotRun(lostOr(work, err))
 	}
-	if err := s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "access", report); err != nil {
-		return nil, err
-	}
-	return s.access(ctx, in)
+	return s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "access", report)
 }
 
 type limitRequest struct {
@@ -264,7 +270,7 @@ func (s beyondFormsAPI) journeys(ctx context.Context, in *sitePath) (*struct{ Bo
 }
 
 // formsOf are a site's forms as they are now.
-func (s beyondFormsAPI) formsOf(ctx context.Context, site *store.Site) ([]*spec.Form, error) {
+func (s *Server) formsOf(ctx context.Context, site *store.Site) ([]*spec.Form, error) {
 	list, err := s.store.Forms(ctx)
 	if err != nil {
 		return nil, err
@@ -297,41 +303,44 @@ func (s beyondFormsAPI) walkJourney(ctx context.Context, in *journeyPath) (*stru
 	if err != nil {
 		return nil, err
 	}
-	if err := s.mayContact(ctx, site); err != nil {
+	if err := s.runJourney(ctx, site, known, in.Journey); err != nil {
 		return nil, err
+	}
+	return s.journeys(ctx, &sitePath{in.Site})
+}
+
+// runJourney walks all paths of a site's journey, and keeps what was found.
+func (s *Server) runJourney(ctx context.Context, site *spec.Site, known *store.Site, id string) error {
+	at := slices.IndexFunc(site.Journeys, func(j spec.Journey) bool { return j.ID == id })
+	if at < 0 && len(site.Journeys) > 0 { // of a site without any, Open says what to write
+		return huma.Error404NotFound(fmt.Sprintf("The site has no journey %s.", id))
+	}
+	if err := s.mayContact(ctx, site); err != nil {
+		return err
 	}
 	forms, err := s.formsOf(ctx, known)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	lease, err := s.runner.Hold(ctx, site)
 	if err != nil {
-		return nil, refuseHeld(err)
+		return refuseHeld(err)
 	}
 	defer lease.Free()
 	work, end := lease.While(ctx)
 	defer end()
 	mails, err := s.mails.at(site)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	j, err := journey.Open(work, &spec.Project{Site: site, Forms: forms}, mails, time.Now().UnixMilli(), beyondTimeout)
 	if err != nil {
-		return nil, cannotRun(lostOr(work, err))
+		return cannotRun(lostOr(work, err))
 	}
 	defer j.Close()
-	for i := range site.Journeys {
-		if site.Journeys[i].ID != in.Journey {
-			continue
-		}
-		report, err := j.Walk(work, &site.Journeys[i], nil)
-		if err != nil {
-			return nil, lostOr(work, err)
-		}
-		if err := s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "journey:"+in.Journey, report); err != nil {
-			return nil, err
-		}
-		return s.journeys(ctx, &sitePath{in.Site})
+	report, err := j.Walk(work, &site.Journeys[at], nil)
+	if err != nil {
+		return lostOr(work, err)
 	}
-	return nil, huma.Error404NotFound(fmt.Sprintf("The site has no journey %s.", in.Journey))
+	return s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "journey:"+id, report)
 }

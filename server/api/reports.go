@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"net/http"
 
-	"oddtick/core/cover"
 	"oddtick/core/finding"
 	"oddtick/core/report"
 	"oddtick/core/testcase"
@@ -138,10 +137,6 @@ func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.
 	if err != nil {
 		return nil, err
 	}
-	all, err := d.Cases(ctx, testcase.Thorough)
-	if err != nil {
-		return nil, err
-	}
 	r := report.New(d.Prepared.Form, site)
 	r.Omitted = set.Omitted
 	describeRun(r, site.Address, run)
@@ -155,6 +150,6 @@ func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.
 	for _, result := range results {
 		r.Results[result.Case] = result
 	}
-	r.Coverage = cover.ShownBy(d.Designer, set.Set, all.Set, r.Observed)
-	return r, nil
+	r.Coverage, err = coverageOf(ctx, d, r)
+	return r, err
 }

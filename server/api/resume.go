@@ -43,6 +43,9 @@ func (s *Server) ResumeRuns(ctx context.Context) {
 		if err := s.ResumeInterrupted(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("interrupted runs cannot continue", "error", err)
 		}
+		if err := s.resumeSiteRuns(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("interrupted runs of sites cannot continue", "error", err)
+		}
 		select {
 		case <-ctx.Done():
 		case <-time.After(takeUp):

@@ -34,6 +34,7 @@ type Server struct {
 	designs  *forms.Kept
 	mails    receivers
 	lookings lookings
+	siteRuns siteRuns
 	gate     *gate.Gate
 	contact  *contact.List
 	handler  http.Handler
@@ -83,6 +84,7 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.S
 func (s *Server) Close() {
 	s.closing.Do(func() {
 		s.lookings.close()
+		s.siteRuns.close()
 		s.runner.Close()
 		s.mails.close()
 		s.gate.Close()
@@ -153,6 +155,7 @@ func (s *Server) register(api huma.API) {
 	s.registerHealth(api)
 	registerSession(api, s)
 	registerSites(api, s)
+	registerReadiness(api, s)
 	registerSettings(api, s)
 	registerForms(api, s)
 	registerDocuments(api, s)
@@ -160,6 +163,7 @@ func (s *Server) register(api huma.API) {
 	registerCases(api, s)
 	registerCaseEdits(api, s)
 	registerRuns(api, s)
+	registerSiteRuns(api, s)
 	registerByHand(api, s)
 	registerEvents(api, s)
 	registerReports(api, s)

@@ -1,10 +1,12 @@
 package reporting
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"slices"
 	"strings"
+	"time"
 
 	"oddtick/cmd/oddtick/documents"
 	"oddtick/cmd/oddtick/usage"
@@ -60,21 +62,30 @@ func (f *ReportFiles) Write(stdout io.Writer, r *report.Report, several bool) er
 // ReportCommand writes a result in other formats.
 func ReportCommand() *cobra.Command {
 	var f ReportFiles
-	var id, spec string
+	var id, spec, known string
+	var verdict bool
 	var cases []string
 	c := &cobra.Command{
 		Use:   "report RESULT",
 		Short: "Write a result (a file that run --json wrote) in other formats",
 		Long: `Without options, the findings are printed as Markdown. With --finding, only that one is printed, ready for an issue tracker: what is
-odd, the steps to reproduce it, and the command for curl.`,
+odd, the steps to reproduce it, and the command for curl. With --verdict, only whether the form may ship is printed, and what stands in
+the way: what counts is said under ready_when in the site's document.`,
 		Example: `  oddtick report result.json --html report.html
+  oddtick report result.json --verdict --known known.yaml
   oddtick report result.json --finding k3v7q2za > issue.md`,
-		GroupID: usage.Report, Annotations: usage.Exit("the report was written", "", usage.Failed),
+		GroupID: usage.Report, Annotations: usage.Exit("the report was written; with --verdict: the form may ship", "with --verdict: it is not ready to ship", "it could not be done, and the error says why; with --verdict: also that it is not known whether the form may ship"),
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			r, err := ReadResult(args[0])
 			if err != nil {
 				return err
+			}
+			if known != "" && !verdict {
+				return errors.New("--known says what counts for --verdict; name both")
+			}
+			if verdict {
+				return sayVerdict(cmd.OutOrStdout(), r, known, time.Now())
 			}
 			if id != "" {
 				found := finding.Of(r)
@@ -103,6 +114,8 @@ odd, the steps to reproduce it, and the command for curl.`,
 	f.Add(c)
 	c.Flags().StringVar(&spec, "playwright", "", "write cases as a Playwright test (TypeScript) to this file: the simplest case of each finding, or those named with --case")
 	c.Flags().StringSliceVar(&cases, "case", nil, "a case for the Playwright test; may be repeated")
+	c.Flags().BoolVar(&verdict, "verdict", false, "print only whether the form may ship, and what stands in the way")
+	c.Flags().StringVar(&known, "known", "", "with --verdict: findings listed in this YAML file are accepted")
 	c.Flags().StringVar(&id, "finding", "", "print only this finding, as Markdown")
 	return c
 }

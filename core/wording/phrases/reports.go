@@ -14,11 +14,6 @@ var (
 	NothingOddSoFar       = phrase("verdict.nothing_odd_so_far", "nothing odd so far, {run} of {total} cases run")
 	NothingOddNotObserved = phrase("verdict.nothing_odd_not_observed", "nothing odd in {total} cases, {unobserved} not observed")
 	NothingOdd            = phrase("verdict.nothing_odd", "nothing odd in {total} cases")
-	NotReady              = phrase("ready.findings", "not ready, {findings} findings")
-	NotReadyOne           = phrase("ready.one", "not ready, 1 finding")
-	NotReadyOneCritical   = phrase("ready.one_critical", "not ready, 1 critical finding")
-	NotReadyCritical      = phrase("ready.critical", "not ready, {findings} findings, {critical} critical")
-	OfCasesRun            = phrase("ready.of_cases_run", ", {run} of {total} cases run")
 )
 
 // How a step went. {ended} is how it ended, {why} a reason.
@@ -81,6 +76,13 @@ var Reports = Registered("report.", map[string]string{
 	"finding_line":        "{label}. Finding {id} ({severity}), seen in {cases}. Check: {check}, part: {part}.",
 	"follow_one":          "1 more difference that follows from this.",
 	"follow":              "{n} more differences that follow from this.",
+	"accepted":            "Accepted for now",
+	"accepted_until":      "until {day}",
+	"requirements":        "Requirements",
+	"requirement":         "Requirement",
+	"state":               "State",
+	"rules_head":          "Rules",
+	"observed_of":         "Cases observed",
 	"cases_list":          "Cases: ",
 	"and_n_more":          ", and {n} more",
 })

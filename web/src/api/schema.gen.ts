@@ -72,6 +72,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readiness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether all sites, a site or a form may ship, and what stands in the way */
+        get: operations["getReadiness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ready": {
         parameters: {
             query?: never;
@@ -998,6 +1015,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the latest run of the whole site is */
+        get: operations["getSiteRun"];
+        put?: never;
+        /** Run all forms of a site, its access and its journeys, one after the other */
+        post: operations["startSiteRun"];
+        /** Stop the run of the whole site; cases in progress are finished */
+        delete: operations["stopSiteRun"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/settings": {
         parameters: {
             query?: never;
@@ -1301,6 +1337,17 @@ export interface components {
             id: string;
             why?: string;
             words: string;
+        };
+        CoverShown: {
+            /** Format: int64 */
+            covered: number;
+            kind: string;
+            not_covered?: string[];
+            not_observed?: string[];
+            /** Format: int64 */
+            observed: number;
+            /** Format: int64 */
+            total: number;
         };
         CoverageView: {
             kinds: components["schemas"]["CoverCoverage"][];
@@ -2174,6 +2221,35 @@ export interface components {
             notes: string[];
             proposals: components["schemas"]["DraftProposal"][];
         };
+        PartReadiness: {
+            /** Format: date-time */
+            at?: string;
+            coverage?: components["schemas"]["CoverShown"][];
+            depth?: string;
+            /** @description gravest first; the accepted ones too */
+            findings: components["schemas"]["ReadinessFinding"][];
+            /** @description of a form or a journey */
+            id: string;
+            /** @enum {string} */
+            kind: "form" | "access" | "journey";
+            /**
+             * Format: int64
+             * @description the form's newest revision
+             */
+            newest?: number;
+            /**
+             * Format: int64
+             * @description the revision that was run
+             */
+            ran?: number;
+            requirements: components["schemas"]["ReadinessRequirement"][];
+            /** Format: int64 */
+            run?: number;
+            tally: components["schemas"]["ReportTally"];
+            title: string;
+            trend: components["schemas"]["TrendItem"][];
+            verdict: components["schemas"]["ReadinessVerdict"];
+        };
         PresentRequestBody: {
             /** @description the current password */
             present: string;
@@ -2231,6 +2307,49 @@ export interface components {
             sql?: string;
             /** @description the table that the form is stored in; default: the likeliest */
             table?: string;
+        };
+        ReadinessFinding: {
+            accepted?: boolean;
+            comment?: string;
+            headline: string;
+            id: string;
+            link?: string;
+            /** @enum {string} */
+            severity: "critical" | "major" | "minor" | "trivial";
+            /** Format: date */
+            until?: string;
+        };
+        ReadinessReason: {
+            /** @enum {string} */
+            code: "findings_open" | "checks_odd" | "not_observed" | "coverage_low" | "not_designed" | "never_run" | "cases_not_run" | "in_progress" | "rules_changed" | "coverage_not_known" | "too_old" | "too_shallow" | "requirements_not_tested";
+            /** Format: int64 */
+            count?: number;
+            /** @enum {string} */
+            severity?: "critical" | "major" | "minor" | "trivial";
+            words: string;
+        };
+        ReadinessRequirement: {
+            /** Format: int64 */
+            cases: number;
+            findings: string[];
+            headlines: string[];
+            id: string;
+            link?: string;
+            /** Format: int64 */
+            observed: number;
+            rules: string[];
+            /** @enum {string} */
+            state: "as_expected" | "odd" | "not_observed" | "not_tested";
+        };
+        ReadinessVerdict: {
+            headline: string;
+            reasons: components["schemas"]["ReadinessReason"][];
+            /** @enum {string} */
+            state: "ready" | "not_ready" | "not_known";
+        };
+        ReadinessView: {
+            sites: components["schemas"]["SiteReadiness"][];
+            verdict: components["schemas"]["ReadinessVerdict"];
         };
         ReplaceRequestBody: {
             /** Format: int64 */
@@ -2513,6 +2632,43 @@ export interface components {
             name: string;
             password: string;
         };
+        SiteReadiness: {
+            asked?: components["schemas"]["SpecReadyWhen"];
+            id: string;
+            /** @description the site's forms, its access and its journeys */
+            parts: components["schemas"]["PartReadiness"][];
+            title: string;
+            verdict: components["schemas"]["ReadinessVerdict"];
+        };
+        SiteRunPartView: {
+            /** Format: int64 */
+            done?: number;
+            /** @description of a form or a journey */
+            id: string;
+            /** @enum {string} */
+            kind: "form" | "access" | "journey";
+            problem?: string;
+            /** Format: int64 */
+            run?: number;
+            /** @enum {string} */
+            state: "waiting" | "running" | "done" | "failed" | "stopped";
+            title: string;
+            /** Format: int64 */
+            total?: number;
+        };
+        SiteRunView: {
+            /** Format: date-time */
+            ended_at?: string;
+            parts: components["schemas"]["SiteRunPartView"][];
+            running: boolean;
+            /**
+             * Format: date-time
+             * @description missing where the site was never run as a whole
+             */
+            started_at?: string;
+            started_by?: string;
+            stopping?: boolean;
+        };
         SiteText: {
             text: string;
         };
@@ -2566,6 +2722,7 @@ export interface components {
             of: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecCodeRow: {
@@ -2590,6 +2747,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecDecimals: {
@@ -2604,6 +2762,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecDifferentFrom: {
@@ -2617,6 +2776,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecEmailRule: {
@@ -2629,6 +2789,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecExistsIn: {
@@ -2642,6 +2803,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecExport: {
@@ -2662,6 +2824,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             types?: string[];
             when?: string;
         };
@@ -2710,6 +2873,7 @@ export interface components {
             min?: number;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecMail: {
@@ -2727,6 +2891,7 @@ export interface components {
             of?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             stored: string;
             when?: string;
         };
@@ -2748,6 +2913,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecNoOverlap: {
@@ -2762,6 +2928,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             same?: {
                 [key: string]: string;
             };
@@ -2782,6 +2949,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecOneOfOptions: {
@@ -2794,6 +2962,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecPattern: {
@@ -2808,6 +2977,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecRangeRule: {
@@ -2823,8 +2993,19 @@ export interface components {
             min?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
             zone?: string;
+        };
+        SpecReadyWhen: {
+            depth?: string;
+            /** Format: int64 */
+            max_days?: number;
+            /** Format: int64 */
+            max_not_observed?: number;
+            /** Format: int64 */
+            min_coverage?: number;
+            no_findings?: string[];
         };
         SpecRejection: {
             focus?: string;
@@ -2845,7 +3026,12 @@ export interface components {
             null?: components["schemas"]["SpecMessage"];
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
+        };
+        SpecRequirement: {
+            id: string;
+            link?: string;
         };
         SpecRule: {
             characters?: components["schemas"]["SpecCharacters"];
@@ -2881,6 +3067,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecSignIn: {
@@ -2913,6 +3100,7 @@ export interface components {
             /** Format: int64 */
             max_parallel?: number;
             pages?: components["schemas"]["SpecSitePage"][];
+            ready_when?: components["schemas"]["SpecReadyWhen"];
             sign_in?: components["schemas"]["SpecSignIn"];
             sign_out?: components["schemas"]["SpecSignOut"];
             site: string;
@@ -2969,6 +3157,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecStored: {
@@ -2991,6 +3180,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecURLRule: {
@@ -3003,6 +3193,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecUnique: {
@@ -3017,6 +3208,7 @@ export interface components {
             message_on?: string;
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
+            requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
         SpecVisitors: {
@@ -3444,6 +3636,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getReadiness: {
+        parameters: {
+            query?: {
+                /** @description only this site */
+                site?: string;
+                /** @description only this form of the site, with what it covers */
+                form?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadinessView"];
                 };
             };
             /** @description Error */
@@ -5725,6 +5951,97 @@ export interface operations {
                 content: {
                     "application/json": string;
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getSiteRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteRunView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    startSiteRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteRunView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    stopSiteRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
