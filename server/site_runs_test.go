@@ -94,7 +94,7 @@ func TestAWholeSiteIsRun(t *testing.T) {
 	before := c.readiness("")
 	require.Equal(t, "not_known", before.Verdict.State)
 	require.Len(t, before.Sites[0].Parts, 4)
-	require.Equal(t, "not known whether it may ship: 4 of 4 not known", before.Sites[0].Verdict.Headline)
+	require.Equal(t, "not known whether it may ship: 4 of 4 parts not fully tested", before.Sites[0].Verdict.Headline)
 	require.Equal(t, http.StatusNotFound, c.get("/api/readiness?site=none", nil))
 	require.Equal(t, http.StatusNotFound, c.get("/api/readiness?site=ost&form=none", nil))
 	var none siteRunSeen
@@ -123,7 +123,7 @@ func TestAWholeSiteIsRun(t *testing.T) {
 
 	// a finding that is accepted stands in the way no more, but for as long as it is
 	path := joinPath + "/runs/1/findings/" + join.Findings[0].ID
-	c.post(path+"/triage", map[string]any{"state": "known", "until": "2999-12-31", "comment": "wontfix"}, http.StatusOK, nil)
+	c.change(path, path+"/triage", map[string]any{"state": "known", "until": "2999-12-31", "comment": "wontfix"}, http.StatusOK)
 	one := c.readiness("?site=ost&form=join").Sites[0].Parts[0]
 	require.Equal(t, "ready to ship, 1 finding accepted", one.Verdict.Headline)
 	require.Equal(t, "2999-12-31", one.Findings[0].Until)

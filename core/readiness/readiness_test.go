@@ -83,8 +83,8 @@ func TestAccessAndJourneysStandInTheWayToo(t *testing.T) {
 	require.EqualValues(t, "not ready to ship: 2 of 40 checks odd, 1 of 40 checks not observed", odd.Headline)
 	require.EqualValues(t, "not known whether it may ship: last run 9 days ago (at most 7 allowed)", old.Headline)
 	require.Equal(t, readiness.Ready, fine.State)
-	require.EqualValues(t, "not ready to ship: 1 of 3 not ready", readiness.OfAll([]readiness.Verdict{never, odd, fine}).Headline)
-	require.EqualValues(t, "not known whether it may ship: 1 of 2 not known", readiness.OfAll([]readiness.Verdict{never, fine}).Headline)
+	require.EqualValues(t, "not ready to ship: 1 of 3 parts not ready", readiness.OfAll([]readiness.Verdict{never, odd, fine}).Headline)
+	require.EqualValues(t, "not known whether it may ship: 1 of 2 parts not fully tested", readiness.OfAll([]readiness.Verdict{never, fine}).Headline)
 	require.Equal(t, readiness.Ready, readiness.OfAll([]readiness.Verdict{fine, fine}).State)
 	require.Equal(t, readiness.NotKnown, readiness.OfAll(nil).State)
 }

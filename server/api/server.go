@@ -155,6 +155,7 @@ func (s *Server) register(api huma.API) {
 	s.registerHealth(api)
 	registerSession(api, s)
 	registerSites(api, s)
+	registerRemoval(api, s)
 	registerReadiness(api, s)
 	registerSettings(api, s)
 	registerForms(api, s)

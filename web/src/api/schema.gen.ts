@@ -228,6 +228,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a site with its forms, runs and findings */
+        delete: operations["deleteSite"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/access": {
         parameters: {
             query?: never;
@@ -309,7 +326,8 @@ export interface paths {
         get: operations["getForm"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Delete a form with its revisions, runs and findings */
+        delete: operations["deleteForm"];
         options?: never;
         head?: never;
         patch?: never;
@@ -470,6 +488,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy a form's newest revision into a form of its own */
+        post: operations["duplicateForm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/edits": {
         parameters: {
             query?: never;
@@ -498,6 +533,23 @@ export interface paths {
         put?: never;
         /** What is expected of values; nothing is submitted */
         post: operations["predictValues"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/forms/{form}/holdings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would be lost with a form */
+        get: operations["getFormHoldings"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -606,6 +658,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a form to another site, with its runs and findings */
+        post: operations["moveForm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/revisions": {
         parameters: {
             query?: never;
@@ -668,7 +737,8 @@ export interface paths {
         get: operations["getRun"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Delete a run with its results */
+        delete: operations["deleteRun"];
         options?: never;
         head?: never;
         patch?: never;
@@ -958,6 +1028,23 @@ export interface paths {
         put?: never;
         /** Submit values once, and judge the result */
         post: operations["tryValues"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/holdings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would be lost with a site */
+        get: operations["getSiteHoldings"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1514,6 +1601,10 @@ export interface components {
             column: string;
             value: string;
         };
+        DuplicateRequestBody: {
+            id: string;
+            title: string;
+        };
         EditAnswer: {
             cases: components["schemas"]["Delta"];
             differences: string[];
@@ -1754,6 +1845,24 @@ export interface components {
             row: string;
             says: string;
         };
+        Holdings: {
+            /**
+             * Format: int64
+             * @description cases that testers changed or added
+             */
+            case_edits: number;
+            /** Format: int64 */
+            forms: number;
+            /** Format: int64 */
+            revisions: number;
+            /** Format: int64 */
+            runs: number;
+            /**
+             * Format: int64
+             * @description what was said of findings
+             */
+            triages: number;
+        };
         ImportAnswer: {
             /** @description ids of the imported forms */
             forms: string[];
@@ -1975,6 +2084,10 @@ export interface components {
             /** Format: int64 */
             seq: number;
             verdict: string;
+        };
+        MoveRequestBody: {
+            /** @description the id of the other site */
+            to: string;
         };
         NewPasswordRequestBody: {
             /** @description at least 12 characters, and hard to guess */
@@ -4026,6 +4139,35 @@ export interface operations {
             };
         };
     };
+    deleteSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     getAccess: {
         parameters: {
             query?: never;
@@ -4247,6 +4389,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FormView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    deleteForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -4690,6 +4864,42 @@ export interface operations {
             };
         };
     };
+    duplicateForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DuplicateRequestBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     editDocument: {
         parameters: {
             query?: never;
@@ -4753,6 +4963,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExpectedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getFormHoldings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Holdings"];
                 };
             };
             /** @description Error */
@@ -4992,6 +5236,42 @@ export interface operations {
             };
         };
     };
+    moveForm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveRequestBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     listRevisions: {
         parameters: {
             query?: never;
@@ -5127,6 +5407,40 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RunView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    deleteRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -5854,6 +6168,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getSiteHoldings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Holdings"];
                 };
             };
             /** @description Error */

@@ -86,6 +86,7 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
     try: say.form.try,
     case: say.app.case,
     "by-hand": say.app.byHand,
+    "may-it-ship": say.readiness.mayItShip,
   };
   const shown = useLocation().pathname.split("/").at(-1) ?? "";
   usePageTitle(parts.find((p) => p.to === shown)?.title ?? others[shown], view.brief.title);

@@ -17,6 +17,7 @@ const views = {
   form: () => import("../features/form/form").then((m) => ({ Component: m.FormPage })),
   journeys: () => import("../features/journeys/journeys").then((m) => ({ Component: m.JourneysPage })),
   manual: () => import("../features/manual/manual").then((m) => ({ Component: m.HandPage })),
+  readiness: () => import("../features/readiness/readiness").then((m) => ({ Component: m.ReadinessPage })),
   rules: () => import("../features/rules/rules").then((m) => ({ Component: m.RulesPage })),
   run: () => import("../features/run/run").then((m) => ({ Component: m.RunPage })),
   siteDocument: () => import("../features/document/site-document").then((m) => ({ Component: m.SiteDocumentPage })),
@@ -37,6 +38,7 @@ const form: RouteObject[] = [
   { path: "case", lazy: views.case },
   { path: "by-hand", lazy: views.manual },
   { path: "findings", lazy: views.findings },
+  { path: "may-it-ship", lazy: views.readiness },
 ];
 
 export const router = createBrowserRouter([
@@ -52,6 +54,8 @@ export const router = createBrowserRouter([
             errorElement: <Failed />,
             children: [
               { index: true, lazy: views.sites },
+              { path: "/may-it-ship", lazy: views.readiness },
+              { path: "/sites/:site/may-it-ship", lazy: views.readiness },
               { path: "/account", lazy: views.account },
               { path: "/sites/:site/settings", lazy: views.settings },
               { path: "/sites/:site/document", lazy: views.siteDocument },

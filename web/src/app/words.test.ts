@@ -23,7 +23,7 @@ function textsOf(file: string): string[] {
   return out;
 }
 
-test("retired phrases are not said", () => {
+test("retired phrases are not said", { timeout: 60_000 }, () => {
   const files = readdirSync(src, { recursive: true, encoding: "utf8" }).filter(
     (f) => /\.tsx?$/.test(f) && !/\.(test|gen)\./.test(f),
   );

@@ -135,3 +135,16 @@ export function KeysDialog() {
     </Dialog.Root>
   );
 }
+
+/** Keys that do what a control does, beside its words. */
+export function Keys({ keys }: { keys: string[] }) {
+  return (
+    <span aria-hidden="true" className="ml-1.5 whitespace-nowrap">
+      {keys.map((k) => (
+        <kbd key={k} className="kbd text-ink">
+          {k}
+        </kbd>
+      ))}
+    </span>
+  );
+}

@@ -79,6 +79,9 @@ export function FindingsPage() {
             {all.length > 0 && `${count(all.length, say.findings.finding, say.findings.findings)}, `}
             <span className={whole ? "" : "font-semibold text-unseen"}>{list.data.verdict}</span>
           </p>
+          <Link className="link" to={`/sites/${at.site}/forms/${at.form}/may-it-ship`}>
+            {say.readiness.mayItShip}
+          </Link>
           <Trend runs={list.data.trend} />
           <label className="flex items-center gap-1.5">
             {say.findings.compareWith}

@@ -10,6 +10,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../../ui/tick";
 import { count, moment } from "../../ui/time";
 import { say, worded } from "../../words";
+import { DeleteRun } from "./delete-run";
 import { RunOptions } from "./run-options";
 
 export function RunPage() {
@@ -185,6 +186,7 @@ function Progress({ view }: { view: RunView }) {
           {say.run.resume}
         </button>
       )}
+      {r.state !== "running" && <DeleteRun at={at} run={r.number} cases={r.total} />}
       <span>
         {say.run.runNumber(r.number, worded(r.state))}, {r.done} {say.run.ofWord} {r.total} {say.run.cases3} {r.odd}{" "}
         {say.run.odd}

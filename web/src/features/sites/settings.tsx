@@ -6,6 +6,7 @@ import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
 import { say } from "../../words";
+import { DeleteSite } from "./delete-site";
 
 type Site = Schemas["SpecSite"];
 
@@ -342,6 +343,8 @@ export function SettingsPage() {
               {reach.isPending ? say.sites.testing : say.sites.testConnection}
             </button>
             <span role="status">{saved && say.sites.saved}</span>
+            <span className="flex-1" />
+            <DeleteSite site={site} title={draft.title || site} />
           </div>
         </form>
         {reach.isError && <Trouble error={reach.error} />}

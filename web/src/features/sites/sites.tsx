@@ -1,13 +1,17 @@
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useSites } from "../../api/queries";
+import { type PartReadiness, useReadiness, useStartSiteRun } from "../../api/readiness";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
-import { Legend, letterVerdict, TickMark } from "../../ui/tick";
+import { partLink, readyMark } from "../../ui/readiness";
+import { RunWholeSite } from "../../ui/site-run";
+import { Legend, letterVerdict, Tick, TickMark } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
 import { Trend } from "../../ui/trend";
 import { say, worded } from "../../words";
+import { FormMenu } from "./form-menu";
 import { NewForm, NewSite } from "./new-form";
 
 type Site = Schemas["SiteView"];
@@ -21,7 +25,12 @@ export function SitesPage() {
       <header className="flex h-[75px] items-center justify-between border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">{say.sites.sites}</h1>
-          <p className="text-[12.5px] text-soft">{say.sites.allFormsAndTheirLatest}</p>
+          <p className="text-[12.5px] text-soft">
+            {say.sites.allFormsAndTheirLatest} ·{" "}
+            <Link className="link" to="/may-it-ship">
+              {say.readiness.mayItShip}
+            </Link>
+          </p>
         </div>
         <Menu />
       </header>
@@ -42,23 +51,54 @@ export function SitesPage() {
 }
 
 function SiteBlock({ site }: { site: Site }) {
+  const ready = useReadiness(site.id);
+  const start = useStartSiteRun(site.id);
+  const verdict = ready.data?.verdict;
+  const beyond = ready.data?.sites[0]?.parts.filter((p) => p.kind !== "form") ?? [];
   return (
-    <section aria-label={site.title} className="border-b border-line bg-panel">
-      <div className="flex items-baseline gap-3 px-5 pt-4 pb-1">
-        <h2 className="text-[15px]">{site.title}</h2>
-        <span className="value text-soft">{site.address}</span>
-        <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
-          {say.sites.access}
-        </Link>
-        <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
-          {say.sites.journeys}
-        </Link>
-        <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
-          {say.sites.settings2}
-        </Link>
+    <section
+      aria-label={site.title}
+      className="border-b border-line bg-panel"
+      onKeyDown={(e) => {
+        if (e.key !== "Enter" || !e.ctrlKey || start.isPending) return;
+        e.preventDefault();
+        start.mutate();
+      }}
+    >
+      <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2 px-5 pt-4 pb-2">
+        <div>
+          <div className="flex flex-wrap items-baseline gap-x-3">
+            <h2 className="text-[15px]">{site.title}</h2>
+            <span className="value text-soft">{site.address}</span>
+            <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
+              {say.sites.access}
+            </Link>
+            <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
+              {say.sites.journeys}
+            </Link>
+            <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
+              {say.sites.settings2}
+            </Link>
+          </div>
+          {verdict && (
+            <p className="mt-1 flex items-center gap-2">
+              <Tick verdict={readyMark(verdict.state)} height={18} />
+              <Link
+                className={`link inline-block first-letter:uppercase ${verdict.state === "not_ready" ? "font-semibold text-odd" : ""}`}
+                to={`/sites/${site.id}/may-it-ship`}
+              >
+                {verdict.headline}
+              </Link>
+            </p>
+          )}
+        </div>
+        <RunWholeSite site={site.id} title={site.title} />
       </div>
       {site.forms.map((f) => (
         <FormLine key={f.id} site={site.id} form={f} />
+      ))}
+      {beyond.map((p) => (
+        <BeyondLine key={`${p.kind} ${p.id}`} site={site.id} part={p} />
       ))}
       {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">{say.sites.thisSiteHasNoForms}</p>}
       <NewForm site={site.id} />
@@ -85,14 +125,18 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
       <div className="border-t border-line px-5 py-3">
         <Link to={`${base}/form`} className="link text-[14px] font-semibold">
           {form.title}
-        </Link>
+        </Link>{" "}
+        <FormMenu site={site} form={form} />
         <p className="text-[12.5px] text-unseen">
           {say.sites.noCasesCanBeDesigned} {form.problem}.
         </p>
       </div>
     );
   return (
-    <div className="grid grid-cols-[248px_1fr_260px] items-center gap-4 border-t border-line px-5 py-3">
+    <div className="relative grid items-center gap-x-4 gap-y-1 border-t border-line py-3 pr-16 pl-5 md:grid-cols-[248px_minmax(0,1fr)_260px]">
+      <div className="absolute top-3 right-5">
+        <FormMenu site={site} form={form} />
+      </div>
       <div>
         <Link to={`${base}/cases`} className="link text-[14px] font-semibold">
           {form.title}
@@ -106,7 +150,7 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
         <Strip letters={form.strip} label={form.title} />
         <Past form={form} base={base} />
       </div>
-      <div className="text-right text-[12.5px]">
+      <div className="text-[12.5px] md:text-right">
         {run && run.odd > 0 && (
           <button type="button" className="link font-semibold text-odd" onClick={() => go(`${base}/findings`)}>
             {count(run.odd, say.sites.oddCase, say.sites.oddCases)},{" "}
@@ -130,6 +174,41 @@ function FormLine({ site, form }: { site: string; form: Brief }) {
           {state}
         </p>
         {stale && <p className="text-unseen">{stale}</p>}
+      </div>
+    </div>
+  );
+}
+
+/** A site's access, or a journey, as a line like a form's. */
+function BeyondLine({ site, part }: { site: string; part: PartReadiness }) {
+  const title = part.kind === "access" ? say.sites.access : part.title;
+  const { tally } = part;
+  const letters = "e".repeat(tally.as_expected) + "o".repeat(tally.odd) + "n".repeat(tally.not_observed);
+  return (
+    <div className="grid items-center gap-x-4 gap-y-1 border-t border-line py-3 pr-16 pl-5 md:grid-cols-[248px_minmax(0,1fr)_260px]">
+      <div>
+        <Link to={partLink(site, part)} className="link text-[14px] font-semibold">
+          {title}
+        </Link>
+        <p className="text-[12px] text-soft">
+          {part.kind === "access" ? say.sites.whoMayOpenWhat : worded(part.kind)}
+          {tally.total > 0 && ` · ${say.readiness.checks(tally.total)}`}
+        </p>
+      </div>
+      <div>{tally.total > 0 && <Strip letters={letters} label={title} />}</div>
+      <div className="text-[12.5px] md:text-right">
+        <p>
+          {tally.odd > 0 && <span className="font-semibold text-odd">{`${tally.odd} ${worded("odd")}`}</span>}
+          {tally.not_observed > 0 && (
+            <span className="ml-2 text-unseen">
+              {tally.not_observed} {say.sites.notObserved}
+            </span>
+          )}
+          {tally.total > 0 && tally.as_expected === tally.total && say.sites.allAsExpected}
+        </p>
+        <p className="text-soft" title={part.at ? moment(part.at) : undefined}>
+          {part.at ? ago(part.at) : worded("never run")}
+        </p>
       </div>
     </div>
   );

@@ -1,0 +1,56 @@
+import { Dialog } from "radix-ui";
+import { type FormEvent, type ReactNode, useId } from "react";
+import { say } from "../words";
+import { Trouble } from "./notice";
+
+/** A dialog that does one thing when it is confirmed: a few controls, what went wrong, and the way back. Focus returns to whence it came. */
+export function ActionDialog({
+  open,
+  close,
+  title,
+  confirm,
+  act,
+  busy,
+  error,
+  children,
+}: {
+  open: boolean;
+  close: () => void;
+  title: string;
+  confirm: string;
+  act: () => void;
+  busy?: boolean;
+  error?: unknown;
+  children: ReactNode;
+}) {
+  const text = useId();
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    act();
+  };
+  return (
+    <Dialog.Root open={open} onOpenChange={(o) => !o && close()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
+        <Dialog.Content
+          aria-describedby={text}
+          className="fixed top-1/2 left-1/2 z-30 max-h-[90vh] w-[min(520px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-rule bg-panel p-5"
+        >
+          <Dialog.Title className="text-[16px] font-semibold">{title}</Dialog.Title>
+          <form onSubmit={submit}>
+            <div id={text} className="mt-2 grid gap-2">
+              {children}
+            </div>
+            {error !== undefined && error !== null && <Trouble error={error} />}
+            <div className="mt-4 flex gap-2">
+              <button type="submit" className="button button-lead" disabled={busy}>
+                {confirm}
+              </button>
+              <Dialog.Close className="button">{say.ui.cancel}</Dialog.Close>
+            </div>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,81 @@
+import { type SiteRun, useSiteRun, useStartSiteRun, useStopSiteRun } from "../api/readiness";
+import { say, worded } from "../words";
+import { Keys } from "./keys";
+
+/** Runs all forms of a site, its access and its journeys, and says how far that is. */
+export function RunWholeSite({ site, title }: { site: string; title: string }) {
+  const run = useSiteRun(site);
+  const start = useStartSiteRun(site);
+  const stop = useStopSiteRun(site);
+  const view = run.data;
+  const error = start.error ?? stop.error;
+  return (
+    <div className="flex flex-wrap items-center gap-3 text-[12.5px]">
+      {view?.running ? (
+        <>
+          <Progress view={view} title={title} />
+          <button type="button" className="button" disabled={view.stopping} onClick={() => stop.mutate()}>
+            {view.stopping ? say.readiness.stopping : say.readiness.stop}
+          </button>
+        </>
+      ) : (
+        <button
+          type="button"
+          id={`run-all-${site}`}
+          className="button"
+          disabled={start.isPending || run.isPending}
+          title={say.readiness.runEverythingOf(title)}
+          onClick={() => start.mutate()}
+        >
+          {say.readiness.runEverything}
+          <Keys keys={["Ctrl", "Enter"]} />
+        </button>
+      )}
+      {view && !view.running && <Outcome view={view} />}
+      {error && (
+        <p role="alert" className="text-unseen">
+          {error.message}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** One progress over all parts: whole parts, and of the form under way its share of cases. */
+export function shareDone(view: SiteRun): number {
+  if (view.parts.length === 0) return 0;
+  const shares = view.parts.map((p) => {
+    if (p.state === "waiting") return 0;
+    if (p.state !== "running") return 1;
+    return p.total ? (p.done ?? 0) / p.total : 0;
+  });
+  return shares.reduce((a, b) => a + b, 0) / view.parts.length;
+}
+
+function Progress({ view, title }: { view: SiteRun; title: string }) {
+  const now = view.parts.find((p) => p.state === "running");
+  const nth = now ? view.parts.indexOf(now) + 1 : view.parts.length;
+  return (
+    <span className="flex items-center gap-2">
+      <progress max={100} value={Math.round(shareDone(view) * 100)} aria-label={say.readiness.progressOf(title)} />
+      <span>
+        {say.readiness.partOf(nth, view.parts.length)}
+        {now && `: ${now.title || say.sites.access}`}
+        {now?.total ? ` ${say.readiness.casesDone(now.done ?? 0, now.total)}` : ""}
+      </span>
+    </span>
+  );
+}
+
+/** What became of the parts that did not come to their end. */
+function Outcome({ view }: { view: SiteRun }) {
+  const rest = view.parts.filter((p) => p.state === "failed" || p.state === "stopped");
+  if (rest.length === 0) return null;
+  return (
+    <span className="text-unseen">
+      {rest
+        .map((p) => `${p.title || say.sites.access}: ${worded(p.state)}${p.problem ? `. ${p.problem}` : ""}`)
+        .join(" · ")}
+    </span>
+  );
+}
