@@ -64,6 +64,25 @@ func TestFiveRunsInAPipeline(t *testing.T) {
 	require.Zero(t, code, "what is known does not count: %s", out)
 	require.Contains(t, out, id, "its name is the same as in the first run")
 
+	// whether it may ship, by what is known
+	verdict := func(code int, says string, more ...string) {
+		t.Helper()
+		got, out, errs := oddtick(t, append([]string{"report", file("5.json"), "--verdict"}, more...)...)
+		require.Equal(t, code, got, "%s%s", out, errs)
+		require.Contains(t, out+errs, says)
+	}
+	verdict(0, "Join the association: ready to ship, 1 finding accepted")
+	code, _ = run("6.json", []string{"username-cut"})
+	require.Equal(t, 1, code)
+	require.NoError(t, os.Rename(file("6.json"), file("5.json")))
+	verdict(1, "Join the association: not ready to ship: 1 major finding\n  "+id+"  Username of 21 characters accepted")
+	verdict(0, "accepted for now until 2999-12-31", "--known", file("known.yaml"))
+	known("aaaaaaaa")
+	verdict(1, "not ready to ship: 1 major finding", "--known", file("known.yaml"))
+	code, _, errs := oddtick(t, "report", file("5.json"), "--known", file("known.yaml"))
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "--known says what counts for --verdict")
+
 	// a disk that is full
 	for _, to := range []string{"--html", "--markdown", "--junit", "--csv", "--xlsx"} {
 		code, _, errs := oddtick(t, "report", file("5.json"), to, "/dev/full")

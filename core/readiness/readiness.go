@@ -239,7 +239,7 @@ func verdict(reasons []Reason, accepted int) Verdict {
 			v.State = NotKnown
 		}
 	}
-	switch list := phrases.List(words); {
+	switch list := prose.Join(words, ", "); {
 	case v.State == NotReady:
 		v.Headline = phrases.MayNotShip.With("reasons", list)
 	case v.State == NotKnown:

@@ -116,6 +116,16 @@ type Report struct {
 	// Requirements are where the form's rules come from, and ReadyWhen is what the team asks of a form before it may ship.
 	Requirements []spec.RequirementRules `json:"requirements,omitempty"`
 	ReadyWhen    *spec.ReadyWhen         `json:"ready_when,omitempty"`
+	// Accepted are findings, by their names, that were known or no defect when the result was written.
+	Accepted []Acceptance `json:"accepted,omitempty"`
+}
+
+// Acceptance is a finding that somebody accepted.
+type Acceptance struct {
+	Finding string `json:"finding"`
+	Until   string `json:"until,omitempty" format:"date"` // the last day
+	Link    string `json:"link,omitempty"`
+	Why     string `json:"why,omitempty"`
 }
 
 // SignedIn is who signs in, and by which form: its page, and the request names of its two fields.

@@ -52,6 +52,7 @@ type view struct {
 	Omitted                             []testcase.Omission
 	Left                                int
 	Requirements                        []readiness.Requirement
+	Accepted                            []readiness.Finding
 }
 
 type found struct {
@@ -97,8 +98,13 @@ func Write(w io.Writer, r *report.Report) error {
 		one.Curl, _ = steps.Curl(r, result)
 		v.Findings = append(v.Findings, one)
 	}
-	told := readiness.FactsOf(r, list, nil)
+	told := readiness.FactsOf(r, list, readiness.AcceptedIn(r.Accepted, r.Started))
 	v.Ready, v.Requirements = readiness.Of(r.ReadyWhen, told, r.Started).Headline, told.Requirements
+	for i := range told.Findings {
+		if told.Findings[i].Accepted {
+			v.Accepted = append(v.Accepted, told.Findings[i])
+		}
+	}
 	return pages.Execute(w, &v)
 }
 

@@ -6,6 +6,8 @@ import (
 	"regexp"
 	"time"
 
+	"oddtick/core/report"
+
 	"github.com/goccy/go-yaml"
 )
 
@@ -47,6 +49,15 @@ func Read(text []byte) (*List, error) {
 		}
 	}
 	return &l, nil
+}
+
+// Acceptances are the entries as a result holds them.
+func (l *List) Acceptances() []report.Acceptance {
+	var out []report.Acceptance
+	for _, k := range l.Known {
+		out = append(out, report.Acceptance{Finding: k.Finding, Until: k.Until, Link: k.Link, Why: k.Why})
+	}
+	return out
 }
 
 // Text writes a list.

@@ -21,7 +21,7 @@ import (
 func Write(w io.Writer, r *report.Report) error {
 	b := bufio.NewWriter(w)
 	found := finding.Of(r)
-	told := readiness.FactsOf(r, found, nil)
+	told := readiness.FactsOf(r, found, readiness.AcceptedIn(r.Accepted, r.Started))
 	fmt.Fprintf(b, "# %s: %s\n\n", text(cmp.Or(r.Title, r.Form)), text(readiness.Of(r.ReadyWhen, told, r.Started).Headline))
 	facts(b, r)
 	if len(told.Requirements) > 0 {

@@ -4,6 +4,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
 
 	"oddtick/core/spec"
 	"oddtick/engine/target"
@@ -132,4 +135,19 @@ func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
 		seen[d.ID] = true
 	}
 	return nil
+}
+
+// etag writes a version as an answer carries it.
+func etag(version int64) string { return fmt.Sprintf("%q", strconv.FormatInt(version, 10)) }
+
+// versionOf reads the version that a change names in If-Match.
+func versionOf(ifMatch string) (int64, error) {
+	if ifMatch == "" {
+		return 0, huma.NewError(http.StatusPreconditionRequired, "Send the ETag of what you change in If-Match.")
+	}
+	n, err := strconv.ParseInt(strings.Trim(ifMatch, `"`), 10, 64)
+	if err != nil || n < 0 {
+		return 0, huma.NewError(http.StatusPreconditionFailed, "The ETag in If-Match is not valid.")
+	}
+	return n, nil
 }

@@ -253,7 +253,7 @@ func (s readinessAPI) learn(ctx context.Context, f *store.Form, site *spec.Site,
 	if err != nil {
 		return err
 	}
-	at, lacking, err := s.telling(ctx, f, runs)
+	at, lacking, err := s.runToJudge(ctx, f, runs)
 	if err != nil {
 		return err
 	}
@@ -301,9 +301,9 @@ func (s readinessAPI) learn(ctx context.Context, f *store.Form, site *spec.Site,
 	return err
 }
 
-// telling is the place of the run by which a form is judged: the latest of all its cases, or else the latest of which any was run; and how
+// runToJudge is the place of the run by which a form is judged: the latest of all its cases, or else the latest of which any was run; and how
 // many cases of its depth it lacks.
-func (s readinessAPI) telling(ctx context.Context, f *store.Form, runs []store.Run) (at, lacking int, err error) {
+func (s readinessAPI) runToJudge(ctx context.Context, f *store.Form, runs []store.Run) (at, lacking int, err error) {
 	for i := range runs {
 		ids, err := runs[i].CaseIDs()
 		if err != nil {
@@ -337,27 +337,28 @@ func (s readinessAPI) telling(ctx context.Context, f *store.Form, runs []store.R
 	return 0, lacking, nil
 }
 
-// acceptedBy tells of a finding what a tester said last, where all it has taken in is known or not a defect.
-func acceptedBy(triages []store.Triage) func(*finding.Finding) *readiness.Finding {
-	return func(f *finding.Finding) *readiness.Finding {
-		said := &readiness.Finding{}
-		is := func(id string) bool {
-			i := slices.IndexFunc(triages, func(t store.Triage) bool { return t.Finding == id })
-			if i < 0 {
-				return false
-			}
-			t := viewTriage(&triages[i])
-			said.Severity = cmp.Or(said.Severity, finding.Severity(t.Severity))
-			if t.Lapsed || t.State != "known" && t.State != "not a defect" {
-				return false
-			}
-			if t.Until != "" && (said.Until == "" || t.Until < said.Until) {
-				said.Until = t.Until
-			}
-			said.Link, said.Comment = cmp.Or(said.Link, t.Link), cmp.Or(said.Comment, t.Comment)
-			return true
+// acceptances are the findings that testers accepted, by what they said last of each.
+func acceptances(triages []store.Triage) []report.Acceptance {
+	var out []report.Acceptance
+	latest := map[string]bool{}
+	for i := range triages {
+		t := viewTriage(&triages[i])
+		if !latest[triages[i].Finding] && !t.Lapsed && (t.State == "known" || t.State == "not a defect") {
+			out = append(out, report.Acceptance{Finding: triages[i].Finding, Until: t.Until, Link: t.Link, Why: t.Comment})
 		}
-		said.Accepted = f.All(is)
+		latest[triages[i].Finding] = true
+	}
+	return out
+}
+
+// acceptedBy tells of a finding whether testers accepted it, and the severity that they said last.
+func acceptedBy(triages []store.Triage) func(*finding.Finding) *readiness.Finding {
+	accepted := readiness.AcceptedIn(acceptances(triages), time.Now().UTC())
+	return func(f *finding.Finding) *readiness.Finding {
+		said := accepted(f)
+		if i := slices.IndexFunc(triages, func(t store.Triage) bool { return f.Names[0].Is(t.Finding) }); i >= 0 {
+			said.Severity = finding.Severity(triages[i].Severity)
+		}
 		return said
 	}
 }

@@ -150,6 +150,11 @@ func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.
 	for _, result := range results {
 		r.Results[result.Case] = result
 	}
+	triages, err := s.store.Triages(ctx, f.ID)
+	if err != nil {
+		return nil, err
+	}
+	r.Accepted = acceptances(triages)
 	r.Coverage, err = coverageOf(ctx, d, r)
 	return r, err
 }

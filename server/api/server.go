@@ -156,6 +156,7 @@ func (s *Server) register(api huma.API) {
 	registerSession(api, s)
 	registerSites(api, s)
 	registerRemoval(api, s)
+	registerPlaces(api, s)
 	registerReadiness(api, s)
 	registerSettings(api, s)
 	registerForms(api, s)

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -11,6 +12,7 @@ import (
 
 	"oddtick/core/finding"
 	"oddtick/core/judge"
+	"oddtick/core/prose"
 	"oddtick/core/testcase"
 	"oddtick/engine/target"
 	"oddtick/server/compute"
@@ -247,4 +249,101 @@ func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) 
 	groups, err := causes(marks)
 	b.Causes = len(groups)
 	return b, err
+}
+
+// placeKind is what a place is.
+type placeKind string
+
+const (
+	sitePlace    placeKind = "site"
+	formPlace    placeKind = "form"
+	fieldPlace   placeKind = "field"
+	findingPlace placeKind = "finding"
+)
+
+// place is a site, a form, a field or a finding, to be looked for by its name.
+type place struct {
+	Kind placeKind  `json:"kind" enum:"site,form,field,finding"`
+	Site string     `json:"site"`
+	Form string     `json:"form,omitempty"`
+	ID   string     `json:"id,omitempty" doc:"of a field or a finding"`
+	Text prose.Text `json:"text"`
+	// In is where it is: the titles of the site and the form.
+	In string `json:"in,omitempty"`
+}
+
+// maxPlaces is how many places are told.
+const maxPlaces = 20_000
+
+// placesAPI answers requests.
+type placesAPI struct{ *Server }
+
+func registerPlaces(api huma.API, server *Server) {
+	s := placesAPI{server}
+	huma.Register(api, huma.Operation{OperationID: "listPlaces", Tags: []string{"site"}, Method: http.MethodGet, Path: "/api/places", Summary: "What can be searched for: sites, forms, fields, and the findings of each form's latest run"}, s.places)
+}
+
+func (s placesAPI) places(ctx context.Context, _ *struct{}) (*struct{ Body []place }, error) {
+	if _, err := s.user(ctx); err != nil {
+		return nil, err
+	}
+	sites, err := s.store.Sites(ctx)
+	if err != nil {
+		return nil, err
+	}
+	known, err := s.store.Forms(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out, fields, findings := []place{}, []place{}, []place{}
+	for _, site := range sites {
+		out = append(out, place{Kind: sitePlace, Site: site.Ident, Text: prose.Text(cmp.Or(site.Title, site.Ident))})
+	}
+	for i := range known {
+		f := &known[i]
+		title, of := cmp.Or(f.Title, f.Ident), cmp.Or(f.SiteTitle, f.SiteIdent)
+		out = append(out, place{Kind: formPlace, Site: f.SiteIdent, Form: f.Ident, Text: prose.Text(title), In: of})
+		d, err := s.designs.Of(ctx, f, f.RevisionID)
+		var unmade *forms.NotReadyError
+		if errors.As(err, &unmade) {
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		in := of + " · " + title
+		for _, field := range d.Prepared.Fields {
+			fields = append(fields, place{Kind: fieldPlace, Site: f.SiteIdent, Form: f.Ident, ID: field.ID, Text: prose.Text(cmp.Or(field.Label, field.ID)), In: in})
+		}
+		found, err := s.findingsOf(ctx, f, d)
+		if err != nil {
+			return nil, err
+		}
+		for k := range found {
+			findings = append(findings, place{Kind: findingPlace, Site: f.SiteIdent, Form: f.Ident, ID: found[k].ID, Text: found[k].Headline, In: in})
+		}
+	}
+	out = append(append(out, fields...), findings...)
+	return &struct{ Body []place }{out[:min(len(out), maxPlaces)]}, nil
+}
+
+// findingsOf are those of a form's latest run.
+func (s placesAPI) findingsOf(ctx context.Context, f *store.Form, d *forms.Design) ([]finding.Finding, error) {
+	run, err := s.store.RunByNumber(ctx, f.ID, 0)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	if run.RevisionID != f.RevisionID {
+		if d, err = s.designs.Of(ctx, f, run.RevisionID); err != nil {
+			return nil, err
+		}
+	}
+	r, err := findingsAPI(s).oddReport(ctx, f, d, run)
+	if err != nil {
+		return nil, err
+	}
+	return finding.Of(r), nil
 }

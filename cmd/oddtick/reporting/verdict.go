@@ -20,15 +20,15 @@ import (
 // sayVerdict writes whether a result's form may ship: a line with the reasons, a line for each open finding, what is accepted, and the
 // requirements where there are any. The error holds the exit code: 1 for not ready, 2 for not known.
 func sayVerdict(w io.Writer, r *report.Report, known string, now time.Time) error {
-	accepted, err := acceptedIn(known, now)
+	list, err := ReadKnown(known)
 	if err != nil {
 		return err
 	}
-	facts := readiness.FactsOf(r, finding.Of(r), accepted)
+	facts := readiness.FactsOf(r, finding.Of(r), readiness.AcceptedIn(append(list.Acceptances(), r.Accepted...), now))
 	v := readiness.Of(r.ReadyWhen, facts, now)
 	fmt.Fprintf(w, "%s: %s\n", steps.OneLine(cmp.Or(r.Title, r.Form)), steps.OneLine(v.Headline))
 	for _, f := range facts.Findings {
-		until := phrases.Report("accepted")
+		until := phrases.Report("accepted_here")
 		if f.Until != "" {
 			until += " " + phrases.Report("accepted_until", "day", f.Until)
 		}
@@ -49,10 +49,10 @@ func sayVerdict(w io.Writer, r *report.Report, known string, now time.Time) erro
 	return nil
 }
 
-// acceptedIn tells which findings a list of known ones accepts on a day; nil where no file is named.
-func acceptedIn(file string, today time.Time) (func(*finding.Finding) *readiness.Finding, error) {
+// ReadKnown reads a list of known findings; an empty one where no file is named.
+func ReadKnown(file string) (*knownlist.List, error) {
 	if file == "" {
-		return nil, nil
+		return &knownlist.List{}, nil
 	}
 	text, err := os.ReadFile(file)
 	if err != nil {
@@ -62,25 +62,5 @@ func acceptedIn(file string, today time.Time) (func(*finding.Finding) *readiness
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", file, err)
 	}
-	known := map[string]*knownlist.Finding{}
-	for i := range list.Known {
-		known[list.Known[i].Finding] = &list.Known[i]
-	}
-	return func(f *finding.Finding) *readiness.Finding {
-		said := readiness.Finding{Accepted: true}
-		if !f.All(func(id string) bool {
-			k := known[id]
-			if k == nil || k.Over(today) {
-				return false
-			}
-			if k.Until != "" && (said.Until == "" || k.Until < said.Until) {
-				said.Until = k.Until
-			}
-			said.Link, said.Comment = cmp.Or(said.Link, k.Link), cmp.Or(said.Comment, k.Why)
-			return true
-		}) {
-			return nil
-		}
-		return &said
-	}, nil
+	return list, nil
 }

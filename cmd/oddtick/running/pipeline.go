@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"maps"
-	"os"
 	"slices"
 	"time"
 
@@ -101,18 +100,11 @@ func sameCase(before, now *testcase.Case) bool {
 
 // readKnown reads what is known, by the findings' names; nothing where no file is named.
 func (f *pipelineFlags) readKnown() (map[string]knownlist.Finding, error) {
+	list, err := reporting.ReadKnown(f.known)
+	if err != nil {
+		return nil, err
+	}
 	out := map[string]knownlist.Finding{}
-	if f.known == "" {
-		return out, nil
-	}
-	text, err := os.ReadFile(f.known)
-	if err != nil {
-		return nil, fmt.Errorf("read the known findings: %w", err)
-	}
-	list, err := knownlist.Read(text)
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", f.known, err)
-	}
 	for _, k := range list.Known {
 		out[k.Finding] = k
 	}

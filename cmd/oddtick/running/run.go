@@ -242,6 +242,11 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	r := report.New(form, project.Site)
 	r.Site, r.Depth, r.Run, r.Started = project.Site.Address, plan.Depth, started.UnixMilli(), started.UTC()
 	r.Cases, r.Left, r.Omitted = cases, left, set.Omitted
+	known, err := reporting.ReadKnown(f.known)
+	if err != nil {
+		return nil, err
+	}
+	r.Accepted = known.Acceptances()
 	run, err := target.Open(ctx, target.Config{Site: project.Site, Designer: d, Cases: cases, Number: r.Run, Options: target.Options{MaxPerMinute: f.maxPerMinute}})
 	if err != nil {
 		return nil, err

@@ -78,12 +78,3 @@ func valueOf(places []any, name string) (string, bool) {
 	}
 	return "", false
 }
-
-// List are several texts in one line, parted by commas.
-func List(texts []prose.Text) prose.Text {
-	out := make([]string, len(texts))
-	for i, t := range texts {
-		out[i] = string(t)
-	}
-	return prose.Text(strings.Join(out, ", "))
-}

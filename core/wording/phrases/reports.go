@@ -77,6 +77,7 @@ var Reports = Registered("report.", map[string]string{
 	"follow_one":          "1 more difference that follows from this.",
 	"follow":              "{n} more differences that follow from this.",
 	"accepted":            "Accepted for now",
+	"accepted_here":       "accepted for now",
 	"accepted_until":      "until {day}",
 	"requirements":        "Requirements",
 	"requirement":         "Requirement",

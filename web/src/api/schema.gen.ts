@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be searched for: sites, forms, fields, and the findings of each form's latest run */
+        get: operations["listPlaces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -2363,6 +2380,16 @@ export interface components {
             trend: components["schemas"]["TrendItem"][];
             verdict: components["schemas"]["ReadinessVerdict"];
         };
+        Place: {
+            form?: string;
+            /** @description of a field or a finding */
+            id?: string;
+            in?: string;
+            /** @enum {string} */
+            kind: "site" | "form" | "field" | "finding";
+            site: string;
+            text: string;
+        };
         PresentRequestBody: {
             /** @description the current password */
             present: string;
@@ -3717,6 +3744,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    listPlaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"][];
+                };
             };
             /** @description Error */
             default: {

@@ -7,6 +7,7 @@ const groups: { about: string; keys: [string[], string][] }[] = [
     about: say.ui.everywhere,
     keys: [
       [["?"], "this list"],
+      [["/"], say.ui.openSearch],
       [["Tab"], say.ui.nextControl],
       [["Esc"], say.ui.closeOrClearTheSelection],
     ],

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { useSession, useSignOut } from "../api/queries";
 import { say } from "../words";
 import { KeysDialog } from "./keys";
+import { Search } from "./search";
 import { applyTheme, type Theme, theme } from "./theme";
 
 /** Keys, theme, the account and signing out, small, at the end of a page's head. */
@@ -16,6 +17,7 @@ export function Menu() {
   };
   return (
     <div className="flex items-center gap-2 text-[12.5px]">
+      <Search />
       <KeysDialog />
       <select
         aria-label={say.ui.theme}

@@ -86,12 +86,18 @@ function SiteBlock({ site, alone, form }: { site: SiteReadiness; alone: boolean;
           {say.readiness.changeWhatCounts}
         </Link>
       </p>
-      {site.parts.map((p) => (
+      {byWeight(site.parts).map((p) => (
         <Part key={`${p.kind} ${p.id}`} site={site.id} part={p} open={form} />
       ))}
     </section>
   );
 }
+
+const weights = { not_ready: 0, not_known: 1, ready: 2 };
+
+/** What stands in the way first, and each kind in the site's order. */
+const byWeight = (parts: PartReadiness[]) =>
+  [...parts].sort((a, b) => weights[a.verdict.state] - weights[b.verdict.state]);
 
 function Part({ site, part, open }: { site: string; part: PartReadiness; open: boolean }) {
   const title = part.kind === "access" ? say.sites.access : part.title;
@@ -117,9 +123,11 @@ function Part({ site, part, open }: { site: string; part: PartReadiness; open: b
         </div>
       </div>
       <div className="min-w-0">
-        <p className={`first-letter:uppercase ${part.verdict.state === "not_ready" ? "font-semibold text-odd" : ""}`}>
-          {part.verdict.headline}
-        </p>
+        {!open && (
+          <p className={`first-letter:uppercase ${part.verdict.state === "not_ready" ? "font-semibold text-odd" : ""}`}>
+            {part.verdict.headline}
+          </p>
+        )}
         {standing.length > 0 && (
           <ul className="mt-1">
             {(open ? standing : standing.slice(0, 5)).map((f) => (

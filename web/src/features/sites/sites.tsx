@@ -54,6 +54,9 @@ function SiteBlock({ site }: { site: Site }) {
   const ready = useReadiness(site.id);
   const start = useStartSiteRun(site.id);
   const verdict = ready.data?.verdict;
+  // what the site has a line of needs no link besides
+  const lacks = (kind: PartReadiness["kind"]) =>
+    ready.isSuccess && !ready.data.sites[0]?.parts.some((p) => p.kind === kind);
   const beyond = ready.data?.sites[0]?.parts.filter((p) => p.kind !== "form") ?? [];
   return (
     <section
@@ -70,12 +73,16 @@ function SiteBlock({ site }: { site: Site }) {
           <div className="flex flex-wrap items-baseline gap-x-3">
             <h2 className="text-[15px]">{site.title}</h2>
             <span className="value text-soft">{site.address}</span>
-            <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
-              {say.sites.access}
-            </Link>
-            <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
-              {say.sites.journeys}
-            </Link>
+            {lacks("access") && (
+              <Link className="link text-[12.5px]" to={`/sites/${site.id}/access`}>
+                {say.sites.access}
+              </Link>
+            )}
+            {lacks("journey") && (
+              <Link className="link text-[12.5px]" to={`/sites/${site.id}/journeys`}>
+                {say.sites.journeys}
+              </Link>
+            )}
             <Link className="link text-[12.5px]" to={`/sites/${site.id}/settings`}>
               {say.sites.settings2}
             </Link>
