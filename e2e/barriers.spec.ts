@@ -4,6 +4,8 @@ import { expect, signIn, test } from "./demo";
 const views = [
   "/",
   "/account",
+  "/may-it-ship",
+  "/sites/ostlewick/may-it-ship",
   "/sites/ostlewick/settings",
   "/sites/ostlewick/document",
   "/sites/ostlewick/access",
@@ -30,6 +32,7 @@ const views = [
     "cases?view=sheet",
     "run",
     "findings",
+    "may-it-ship",
     "case?id=join%2Fusername.length.max%2B1%2Fhttp",
   ].map((v) => `/sites/ostlewick/forms/join/${v}`),
 ];
@@ -39,7 +42,7 @@ test.beforeEach(async ({ page, demo }) => {
 });
 
 // a few views a test, so that none takes long where the machine is busy
-const portions = [views.slice(0, 9), views.slice(9, 18), views.slice(18)];
+const portions = [views.slice(0, 10), views.slice(10, 20), views.slice(20)];
 
 for (const theme of ["light", "dark"] as const) {
   for (const [i, portion] of portions.entries()) {

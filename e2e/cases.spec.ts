@@ -109,13 +109,13 @@ test("a case is written by hand, its expectation following as one types", async 
   await expect(expected).toContainText("Width in metres");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("button", { name: "Delete" })).toBeVisible();
-  await expect(page.getByRole("region", { name: "Added cases" })).toBeVisible();
+  await expect(page.getByRole("row", { name: "Added cases" })).toBeVisible();
   await page.getByRole("button", { name: "Edit", exact: true }).click();
   await page.getByRole("form", { name: "Edit the case" }).getByLabel("Width in metres", { exact: true }).fill("3");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("Expected: accepted.")).toBeVisible();
   await page.getByRole("button", { name: "Delete" }).click();
-  await expect(page.getByRole("region", { name: "Added cases" })).toBeHidden();
+  await expect(page.getByRole("row", { name: "Added cases" })).toBeHidden();
 });
 
 test("a decision table is edited in place, and says what no input can do", async ({ page, demo }) => {
@@ -186,7 +186,7 @@ test("cases come from a sheet, and what it says otherwise than the rules is told
 
 test("a form of 25 fields has a line a field, and a line a rule when opened", async ({ page, demo }) => {
   await page.goto(`${demo.address}${at}/wide/cases`);
-  const row = page.getByRole("region", { name: "Name of the plant 1", exact: true });
+  const row = page.getByRole("row", { name: "Name of the plant 1", exact: true });
   await expect(row).toBeVisible();
   const thin = (await row.boundingBox())?.height ?? 0;
   expect(thin).toBeLessThan(45);

@@ -18,6 +18,10 @@ type Props = {
   slim?: boolean;
   verdictOf: (id: string) => Verdict;
   titleOf: (id: string) => string;
+  /** What is expected of a case, and what was found where it is odd, for those who hear a tick. */
+  heardOf?: (id: string) => { expected: string; headline?: string };
+  /** The ticks are cells of a grid. */
+  cells?: boolean;
   selected: string | null;
   onSelect: (id: string) => void;
 };
@@ -44,7 +48,25 @@ const inWords = (scales: Scale[]): Scale[] =>
     ticks: s.ticks.map((t) => ({ ...t, label: tickLabel(t) })),
   }));
 
-export function ScaleRow({ scales, width, label, slim = false, verdictOf, titleOf, selected, onSelect }: Props) {
+/** What a tick is called: field, value, what is expected, verdict, and what is odd. */
+function nameOf(row: string, value: string, verdict: Verdict, heard?: { expected: string; headline?: string }): string {
+  const expected = heard ? `, ${say.scale.expected(heard.expected)}` : "";
+  const odd = verdict === "odd" && heard?.headline ? `, ${heard.headline}` : "";
+  return `${row}, ${value}${expected}: ${verdictWords(verdict)}${odd}`;
+}
+
+export function ScaleRow({
+  scales,
+  width,
+  label,
+  slim = false,
+  verdictOf,
+  titleOf,
+  heardOf,
+  cells = false,
+  selected,
+  onSelect,
+}: Props) {
   const placed = useMemo(
     () => layout(inWords(scales), width, (id) => verdictOf(id) === "odd"),
     [scales, width, verdictOf],
@@ -57,18 +79,32 @@ export function ScaleRow({ scales, width, label, slim = false, verdictOf, titleO
     >
       <div className="absolute inset-x-0" style={{ top: slim ? 15 - top : 0 }}>
         <Lines placed={placed} width={width} slim={slim} />
-        {placed.ticks.map((t) => (
-          <TickButton
-            key={`${t.scale}.${t.index}`}
-            tick={t}
-            row={label}
-            verdict={worst(t.cases.map(verdictOf))}
-            title={several(t.cases, titleOf, verdictOf)}
-            selected={selected !== null && t.cases.includes(selected)}
-            labelled={labelled(t)}
-            onSelect={() => onSelect(t.cases.find((c) => verdictOf(c) === "odd") ?? t.cases[0] ?? "")}
-          />
-        ))}
+        {placed.ticks.map((t) => {
+          const verdict = worst(t.cases.map(verdictOf));
+          const first = t.cases.find((c) => verdictOf(c) === "odd") ?? t.cases[0] ?? "";
+          const value = /^\d/.test(t.label) ? `${t.label} (${placed.scales[t.scale]?.name})` : t.label;
+          const tick = (
+            <TickButton
+              key={`${t.scale}.${t.index}`}
+              tick={t}
+              name={nameOf(label, heardOf ? value : t.label, verdict, heardOf?.(first))}
+              verdict={verdict}
+              title={several(t.cases, titleOf, verdictOf)}
+              selected={selected !== null && t.cases.includes(selected)}
+              reached={cells && selected !== null && t.cases.includes(selected)}
+              labelled={labelled(t)}
+              onSelect={() => onSelect(first)}
+            />
+          );
+          if (!cells) return tick;
+          return (
+            // biome-ignore lint/a11y/useFocusableInteractive: the button within is what has the focus
+            // biome-ignore lint/a11y/useSemanticElements: the ticks stand on a scale, not in a table
+            <span key={`${t.scale}.${t.index}`} role="gridcell">
+              {tick}
+            </span>
+          );
+        })}
       </div>
     </div>
   );
@@ -120,24 +156,26 @@ function Lines({ placed, width, slim }: { placed: Layout; width: number; slim: b
 
 type TickProps = {
   tick: PlacedTick;
-  row: string;
+  name: string;
   verdict: Verdict;
   title: string;
   selected: boolean;
+  /** The Tab key reaches it. */
+  reached: boolean;
   labelled: boolean;
   onSelect: () => void;
 };
 
-function TickButton({ tick, row, verdict, title, selected, labelled, onSelect }: TickProps) {
+function TickButton({ tick, name, verdict, title, selected, reached, labelled, onSelect }: TickProps) {
   const half = (tick.label.length * 7.4) / 2;
   const height = line + 4;
   return (
     <>
       <button
         type="button"
-        tabIndex={-1}
+        tabIndex={reached ? 0 : -1}
         data-tick={tick.cases[0]}
-        aria-label={`${row}, ${tick.label}: ${verdictWords(verdict)}`}
+        aria-label={name}
         aria-pressed={selected}
         title={title}
         onClick={onSelect}

@@ -1016,6 +1016,7 @@ export const de: Words = {
     noRowChanged: "Keine Zeile änderte sich.",
   },
   scale: {
+    expected: (a: Part) => `erwartet: ${a}`,
     ofThemNotRun: (a: Part) => `, ${a} davon nicht gelaufen`,
     cases: (a: Part, b: Part, c: Part) => `${a} — ${b} Fälle${c}`,
   },

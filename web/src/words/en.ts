@@ -1015,6 +1015,7 @@ export const en = {
     noRowChanged: "No row changed.",
   },
   scale: {
+    expected: (a: Part) => `expected ${a}`,
     ofThemNotRun: (a: Part) => `, ${a} of them not run`,
     cases: (a: Part, b: Part, c: Part) => `${a} — ${b} cases${c}`,
   },

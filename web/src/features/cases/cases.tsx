@@ -60,6 +60,10 @@ export function CasesPage() {
     },
     [all],
   );
+  const heardOf = useCallback(
+    (id: string) => ({ expected: worded(all?.[id]?.expect ?? ""), headline: all?.[id]?.headline }),
+    [all],
+  );
   const labels = useMemo(() => new Map((data?.rows ?? []).map((r) => [r.id, r.label])), [data]);
   const rowLabel = useCallback((id: string) => labels.get(id) ?? id, [labels]);
   const enter = useCallback((id: string) => go(`${base}/case?id=${encodeURIComponent(id)}`), [go, base]);
@@ -157,6 +161,7 @@ export function CasesPage() {
             oddFirst={search.get("odd") === "1"}
             verdictOf={verdictOf}
             titleOf={titleOf}
+            heardOf={heardOf}
             onSelect={select}
             onOpen={(rows) => change({ open: rows.join(",") })}
             onEnter={enter}

@@ -19,13 +19,25 @@ type Props = {
   oddFirst: boolean;
   verdictOf: (id: string) => Verdict;
   titleOf: (id: string) => string;
+  heardOf: (id: string) => { expected: string; headline?: string };
   onSelect: (id: string) => void;
   onOpen: (rows: string[]) => void;
   onEnter: (id: string) => void;
 };
 
 /** Each field's accepted and rejected inputs on its scales; an opened row has one line per scale. */
-export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onSelect, onOpen, onEnter }: Props) {
+export function Scales({
+  data,
+  selected,
+  open,
+  oddFirst,
+  verdictOf,
+  titleOf,
+  heardOf,
+  onSelect,
+  onOpen,
+  onEnter,
+}: Props) {
   const [measure, width] = useWidth(600);
   const rows = useMemo(() => {
     const all = data.rows;
@@ -54,7 +66,9 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
   // the arrows and `o` work at once, unless something else was gone to
   const group = useRef<HTMLDivElement>(null);
   useEffect(() => {
-    if (document.activeElement === document.body) group.current?.focus({ preventScroll: true });
+    if (document.activeElement !== document.body) return;
+    const chosen = group.current?.querySelector<HTMLElement>('[data-tick][aria-pressed="true"]');
+    (chosen ?? group.current)?.focus({ preventScroll: true });
   }, []);
 
   const latest = useRef(selected);
@@ -62,7 +76,15 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
     latest.current = selected;
   }, [selected]);
   const flip = (id: string) => onOpen(open.includes(id) ? open.filter((o) => o !== id) : [...open, id]);
+  // the focus goes along with what is chosen, where it was in the scales
+  useEffect(() => {
+    const inside = document.activeElement;
+    if (!selected || !group.current?.contains(inside)) return;
+    if (inside !== group.current && !(inside as HTMLElement).dataset.tick) return;
+    group.current.querySelector<HTMLElement>('[data-tick][aria-pressed="true"]')?.focus({ preventScroll: true });
+  }, [selected]);
   const onKey = (e: KeyboardEvent) => {
+    const onTick = e.target === e.currentTarget || (e.target as HTMLElement).dataset.tick !== undefined;
     // the address follows a moment later: the next key goes on from the last one's tick all the same
     const next = step(e.key, grid, latest.current, verdictOf);
     if (next) {
@@ -70,79 +92,91 @@ export function Scales({ data, selected, open, oddFirst, verdictOf, titleOf, onS
       latest.current = next;
       onSelect(next);
     }
-    if (e.key === "Enter" && selected && !e.ctrlKey && !e.metaKey && e.target === e.currentTarget) {
+    if (e.key === "Enter" && latest.current && !e.ctrlKey && !e.metaKey && onTick) {
       e.preventDefault();
-      onEnter(selected);
+      onEnter(latest.current);
     }
     const row = rows.find((r) => r.scales.some((s) => s.ticks.some((t) => t.cases.includes(latest.current ?? ""))));
     if ((e.key === "+" || e.key === "-") && row && open.includes(row.id) === (e.key === "-")) flip(row.id);
   };
 
   return (
-    // biome-ignore lint/a11y/useSemanticElements: the ticks within are the buttons; this is the one stop for the arrows
-    <div
-      ref={group}
-      role="group"
-      aria-label={say.cases.scalesArrowKeysMoveFrom}
-      tabIndex={0}
-      onKeyDown={onKey}
-      className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
-    >
-      {rows.map((r, i) => {
-        const opened = open.includes(r.id);
-        const thin = slim && !opened;
-        const lines = opened ? r.scales.map((s) => [s]) : [r.scales];
-        return (
-          <section
-            key={r.id}
-            data-row={r.id}
-            aria-label={r.label}
-            className="grid grid-cols-[248px_minmax(0,1fr)] border-b border-line bg-panel"
-            style={{ minHeight: thin ? slimHeight : rowHeight }}
-          >
-            <div className={`border-r border-line ${thin ? "flex items-center gap-2 pr-3 pl-2" : "py-1.5 pr-4 pl-2"}`}>
-              <h2 className="flex min-w-0 items-center text-[14px]">
-                <button
-                  type="button"
-                  className="flex min-w-0 items-center gap-1 text-left"
-                  aria-expanded={opened}
-                  title={opened ? say.cases.oneLine : say.cases.oneLinePerScale}
-                  onClick={() => flip(r.id)}
-                >
-                  <Turn open={opened} />
-                  <span className="truncate font-[650]">{r.label}</span>
-                </button>
-              </h2>
-              {!thin && (
-                <p
-                  className={`pl-[18px] text-[11.5px] leading-tight text-soft ${opened ? "" : "line-clamp-2"}`}
-                  title={r.rules.join(" · ")}
-                >
-                  {r.rules.join(" · ")}
-                </p>
-              )}
-              {thin && <span className="ml-auto shrink-0 text-[11.5px] text-soft">{r.cases}</span>}
-            </div>
-            <div className="min-w-0 px-4">
-              <div ref={i === 0 ? measure : undefined}>
-                {lines.map((scales) => (
-                  <ScaleRow
-                    key={scales[0]?.name}
-                    scales={scales}
-                    width={width}
-                    label={r.label}
-                    slim={thin}
-                    verdictOf={verdictOf}
-                    titleOf={titleOf}
-                    selected={selected}
-                    onSelect={onSelect}
-                  />
-                ))}
+    <div className="min-h-0 flex-1 overflow-y-auto">
+      {/* biome-ignore lint/a11y/useSemanticElements: the rows are scales, not those of a table */}
+      <div
+        ref={group}
+        role="grid"
+        aria-label={say.cases.scalesArrowKeysMoveFrom}
+        tabIndex={selected ? -1 : 0}
+        onKeyDown={onKey}
+        className="focus-visible:-outline-offset-2"
+      >
+        {rows.map((r, i) => {
+          const opened = open.includes(r.id);
+          const thin = slim && !opened;
+          const lines = opened ? r.scales.map((s) => [s]) : [r.scales];
+          return (
+            // biome-ignore lint/a11y/useFocusableInteractive: what has the focus is in its cells
+            // biome-ignore lint/a11y/useSemanticElements: a scale is no row of a table
+            <div
+              key={r.id}
+              role="row"
+              data-row={r.id}
+              aria-label={r.label}
+              className="grid grid-cols-[248px_minmax(0,1fr)] border-b border-line bg-panel"
+              style={{ minHeight: thin ? slimHeight : rowHeight }}
+            >
+              {/* biome-ignore lint/a11y/useFocusableInteractive: its button has the focus */}
+              {/* biome-ignore lint/a11y/useSemanticElements: a scale is no row of a table */}
+              <div
+                role="rowheader"
+                className={`border-r border-line ${thin ? "flex items-center gap-2 pr-3 pl-2" : "py-1.5 pr-4 pl-2"}`}
+              >
+                <h2 className="flex min-w-0 items-center text-[14px]">
+                  <button
+                    type="button"
+                    className="flex min-w-0 items-center gap-1 text-left"
+                    aria-expanded={opened}
+                    title={opened ? say.cases.oneLine : say.cases.oneLinePerScale}
+                    onClick={() => flip(r.id)}
+                  >
+                    <Turn open={opened} />
+                    <span className="truncate font-[650]">{r.label}</span>
+                  </button>
+                </h2>
+                {!thin && (
+                  <p
+                    className={`pl-[18px] text-[11.5px] leading-tight text-soft ${opened ? "" : "line-clamp-2"}`}
+                    title={r.rules.join(" · ")}
+                  >
+                    {r.rules.join(" · ")}
+                  </p>
+                )}
+                {thin && <span className="ml-auto shrink-0 text-[11.5px] text-soft">{r.cases}</span>}
+              </div>
+              <div className="min-w-0 px-4">
+                <div ref={i === 0 ? measure : undefined}>
+                  {lines.map((scales) => (
+                    <ScaleRow
+                      key={scales[0]?.name}
+                      scales={scales}
+                      width={width}
+                      label={r.label}
+                      slim={thin}
+                      verdictOf={verdictOf}
+                      titleOf={titleOf}
+                      heardOf={heardOf}
+                      cells
+                      selected={selected}
+                      onSelect={onSelect}
+                    />
+                  ))}
+                </div>
               </div>
             </div>
-          </section>
-        );
-      })}
+          );
+        })}
+      </div>
       {data.omitted.length > 0 && (
         <section className="px-5 py-3 text-[12.5px]">
           <h2>{say.cases.cannotBeGenerated2}</h2>
