@@ -37,9 +37,11 @@ test("the keyboard leads from tick to tick, to the case and back", async ({ page
   await expect(page).toHaveURL(address);
 });
 
-test("the question mark lists all keys, Escape closes the list", async ({ page }) => {
+test("the question mark explains the view and lists all keys, Escape closes them", async ({ page }) => {
   await page.keyboard.press("?");
-  await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
+  const help = page.getByRole("dialog", { name: "Help and keys" });
+  await expect(help.getByRole("heading", { name: "About this view" })).toBeVisible();
+  await expect(help).toContainText("All forms of all sites");
   await page.keyboard.press("Escape");
   await expect(page.getByRole("dialog")).toHaveCount(0);
 });

@@ -1,6 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { say } from "../words";
+import { ViewHelp } from "./help";
 
 const groups: { about: string; keys: [string[], string][] }[] = [
   {
@@ -101,17 +102,18 @@ export function KeysDialog() {
   }, []);
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger className="button" aria-label={say.ui.keys}>
-        <span aria-hidden>?</span> {say.ui.keys}
+      <Dialog.Trigger className="button">
+        <span aria-hidden>?</span> {say.ui.help}
       </Dialog.Trigger>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-black/40" />
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 w-[560px] -translate-x-1/2 -translate-y-1/2 border border-rule bg-panel p-5"
+          className="fixed top-1/2 left-1/2 z-30 max-h-[92vh] w-[min(640px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-rule bg-panel p-5"
         >
-          <Dialog.Title className="text-lg">{say.ui.keys}</Dialog.Title>
-          <div className="mt-3 grid grid-cols-2 gap-5">
+          <Dialog.Title className="text-lg">{say.ui.helpAndKeys}</Dialog.Title>
+          <ViewHelp />
+          <div className="mt-4 grid gap-5 sm:grid-cols-2">
             {groups.map((g) => (
               <section key={g.about}>
                 <h3>{g.about}</h3>

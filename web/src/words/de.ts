@@ -762,6 +762,55 @@ export const de: Words = {
     notFoundInAnyTable: "in keiner Tabelle gefunden",
     notFromAField: "aus keinem Feld",
   },
+  help: {
+    sites:
+      "Alle Formulare aller Sites mit den Fällen ihres letzten Laufs, je ein Strich. Ein schräger Strich ist auffällig: Die Site hat nicht getan, was das Formular verspricht.",
+    "may-it-ship":
+      "Ob ein Formular, eine Site oder alle Sites ausgeliefert werden können, und was dagegen spricht, das Schwerste zuerst. Was verlangt wird, steht in den Einstellungen der Site unter ready_when.",
+    access:
+      "Welche Besucher welche Seiten öffnen dürfen. Jede Seite wird als Gast und mit jedem Konto geöffnet und mit dem verglichen, was die Zustände versprechen.",
+    journeys:
+      "Wege durch mehrere Formulare, Seiten und Mails. Alle Wege werden ausgeführt: der Hauptweg und solche, die einen Schritt auslassen oder wiederholen.",
+    settings:
+      "Wie Odd Tick die Site erreicht: ihre Adresse, die Datenbanken, deren Tabellen verglichen werden, und die Konten, mit denen Fälle sich anmelden. Nichts anderes wird je angesprochen.",
+    account: "Ihr Passwort, Ihre Sitzungen und die Sprache der Oberfläche.",
+    form: "Die Felder in der Reihenfolge der Seite: wie jedes gesendet wird und wo sein Wert gespeichert wird. Quellen (Seite, Tabellen, Spur, Dateien) schlagen vor, was fehlt.",
+    document:
+      "Alles, was das Formular oder die Site versprechen kann, Schlüssel für Schlüssel oder als Text. Jeder Schlüssel sagt, was er bedeutet.",
+    rules:
+      "Was jedes Feld verspricht und welche Meldung bei einem Verstoß kommt. Ändern Sie einen Wert an Ort und Stelle und sehen Sie vor dem Speichern, welche Fälle sich ändern.",
+    try: "Eine Übermittlung von Hand. Was erwartet wird, wird beim Tippen berechnet; nach dem Senden ist auffällig, was abweicht.",
+    cases:
+      "Die getesteten Eingaben jedes Felds auf seinen Skalen. Im türkisen Band zwischen den Klammern sollen sie angenommen, im schraffierten Teil abgelehnt werden.",
+    run: "Der letzte Lauf: eine Zeile je Feld, eine Spalte je Prüfung, ein Strich je Fall. Er füllt sich, während er läuft.",
+    case: "Ein Fall: was erwartet und was beobachtet wurde, Prüfung für Prüfung, mit Anfrage, Antwort, Seite und Zeilen.",
+    "by-hand":
+      "Für Sites, die keine Maschine berühren darf. Kopieren Sie die Werte in die Seite, vergleichen Sie mit dem Erwarteten und sagen Sie, was Sie sahen.",
+    findings:
+      "Was auffällig ist, ein Eintrag je Grund, das Schwerste zuerst: wie man es nachstellt, seit wann es sich zeigt und was Ihr Team davon sagt.",
+  },
+  helpExample: {
+    sites:
+      "Ein Formular mit drei schrägen Strichen hat drei auffällige Fälle. Seine Befunde zeigen, aus wie vielen Gründen.",
+    "may-it-ship":
+      "„Kann noch nicht ausgeliefert werden: 1 Befund (kritisch)“ bleibt, bis sich der Befund in einem Lauf aller Fälle nicht mehr zeigt oder als bekannt markiert ist.",
+    access:
+      "Ein schräger Strich, wo die Seite der Verwalter auf ein gewöhnliches Mitglied trifft: Sie ging auf und hätte es nicht sollen.",
+    journeys:
+      "Beitreten, auf die Mail warten, ihrem Link folgen und ihm noch einmal folgen: Beim zweiten Mal muss er abgewiesen werden.",
+    settings: "„Verbindung testen“ sagt für jedes davon, ob es antwortet.",
+    account: "Beenden Sie eine Sitzung, die auf einem anderen Rechner offen blieb.",
+    form: "Eine Spur sendet Testwerte und findet jeden in den Tabellen wieder: E-Mail steht in members.mail, in Kleinbuchstaben.",
+    document: "Fügen Sie „accepted“ und dann „reply“ hinzu: den Text, den die nächste Seite zeigen muss.",
+    rules:
+      "Machen Sie aus „3 bis 20 Zeichen“ 3 bis 30: Die Fälle bei 20 und 21 entfallen, die bei 30 und 31 kommen hinzu.",
+    try: "Geben Sie ein Geburtsdatum ein, das einen Tag zu jung ist, und sehen Sie, was die Site antwortet.",
+    cases: "Die Striche bei 20 und 21 Zeichen testen beide Seiten von „höchstens 20 Zeichen“.",
+    run: "Ein schräger Strich, wo Benutzername auf Gespeicherte Daten trifft: Gespeichert wurde ein anderer Wert als gesendet.",
+    case: "„Gespeicherte Daten“ zeigt die Zeile vorher und nachher und die Spalte, die abweicht.",
+    "by-hand": "c kopiert den nächsten Wert, e heißt wie erwartet, o heißt auffällig.",
+    findings: "„Untersuchen“ wiederholt den Fall, vereinfacht ihn und findet die wirkliche Grenze der Site.",
+  },
   journeys: {
     journeys: ": Abläufe",
     sites: "Sites",
@@ -1224,6 +1273,9 @@ export const de: Words = {
     save: "Speichern",
   },
   ui: {
+    aboutThisView: "Über diese Ansicht",
+    help: "Hilfe",
+    helpAndKeys: "Hilfe und Tasten",
     search: "Suchen",
     searchFor: "Sites, Formulare, Felder und Befunde suchen",
     wordsInAnyOrder: "Wörter in beliebiger Reihenfolge",

@@ -761,6 +761,50 @@ export const en = {
     notFoundInAnyTable: "not found in any table",
     notFromAField: "not from a field",
   },
+  help: {
+    sites:
+      "All forms of all sites with the cases of their latest run, a tick each. A slanted tick is odd: the site did not do what the form promises.",
+    "may-it-ship":
+      "Whether a form, a site or all sites may ship, with what stands in the way, the most severe first. What is asked for stands in the site's settings under ready_when.",
+    access:
+      "Which visitors may open which pages. Every page is opened as a guest and as each account, and compared with what the states promise.",
+    journeys:
+      "Paths through several forms, pages and mails. All paths are run: the main one, and those that skip or repeat a step.",
+    settings:
+      "How Odd Tick reaches the site: its address, the databases whose tables are compared, and the accounts that cases sign in with. Nothing else is ever contacted.",
+    account: "Your password, your sessions and the language of the interface.",
+    form: "The fields in the order of the page: how each is sent, and where its value is stored. Sources (page, tables, trace, files) propose what is missing.",
+    document: "Everything that the form or the site can promise, key by key, or as text. Each key says what it means.",
+    rules:
+      "What each field promises, and the message when a rule is broken. Change a value in place, and see before you save which cases it changes.",
+    try: "One submission by hand. What is expected is worked out while you type; after sending, what differs is odd.",
+    cases:
+      "The tested inputs of each field on its scales. In the teal band between the brackets they should be accepted, in the hatched part rejected.",
+    run: "The latest run: a row for each field, a column for each of the seven checks, a tick for each case. It fills while it runs.",
+    case: "One case: what was expected and what was observed, check by check, with request, response, page and rows.",
+    "by-hand":
+      "For sites that no machine may touch. Copy the values into the page, compare with what is expected, and say what you saw.",
+    findings:
+      "What is odd, one entry for each reason, the most severe first: how to reproduce it, since when it shows, and what your team says of it.",
+  },
+  helpExample: {
+    sites: "A form with three slanted ticks has three odd cases. Open its findings to see for how many reasons.",
+    "may-it-ship":
+      "“Not ready to ship: 1 critical finding” stays until the finding no longer shows in a run of all cases, or is marked as known.",
+    access: "A slanted tick where the page of the stewards meets an ordinary member: it opened, and should not have.",
+    journeys: "Join, wait for the mail, follow its link, and follow it once more: the second time must be refused.",
+    settings: "“Test connection” says for each of them whether it answers.",
+    account: "End a session that you left open on another machine.",
+    form: "A trace submits test values and finds each of them again in the tables: E-mail is stored in members.mail, in small letters.",
+    document: "Add “accepted”, then “reply”: the text that the next page must show.",
+    rules: "Change “3 to 20 characters” to 3 to 30: the cases at 20 and 21 go, those at 30 and 31 come.",
+    try: "Type a date of birth that is one day too young, and see what the site answers.",
+    cases: "The ticks at 20 and 21 characters test both sides of “at most 20 characters”.",
+    run: "A slanted tick where Username meets Stored data: another value was stored than was sent.",
+    case: "“Stored data” shows the row before and after, and the column that differs.",
+    "by-hand": "c copies the next value, e says as expected, o says odd.",
+    findings: "“Investigate” repeats the case, simplifies it, and finds the site's real limit.",
+  },
   journeys: {
     journeys: ": journeys",
     sites: "Sites",
@@ -1223,6 +1267,9 @@ export const en = {
     save: "Save",
   },
   ui: {
+    aboutThisView: "About this view",
+    help: "Help",
+    helpAndKeys: "Help and keys",
     search: "Search",
     searchFor: "Search sites, forms, fields and findings",
     wordsInAnyOrder: "words in any order",
