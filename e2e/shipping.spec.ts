@@ -1,10 +1,21 @@
 import AxeBuilder from "@axe-core/playwright";
-import { expect, signIn, takeIn, test, whileItRuns } from "./demo";
+import type { Page } from "@playwright/test";
+import { Demo, expect, signIn, takeIn, test, whileItRuns } from "./demo";
 
 const join = "/sites/ostlewick/forms/join";
 
-test("a whole site is run with one key, and a lead reads whether it may ship", async ({ page, demo }) => {
-  test.setTimeout(900_000);
+test("a whole site is run with one key, and a lead reads whether it may ship", async ({ page }) => {
+  test.setTimeout(1_200_000);
+  // a demo of its own: what others say of its findings would count
+  const demo = await new Demo().start();
+  try {
+    await wholeSite(page, demo);
+  } finally {
+    await demo.remove();
+  }
+});
+
+async function wholeSite(page: Page, demo: Demo) {
   await signIn(page, demo.address);
   const site = page.getByRole("region", { name: "Ostlewick Allotments" });
   await site.getByRole("link", { name: "Book a tool" }).focus();
@@ -38,7 +49,7 @@ test("a whole site is run with one key, and a lead reads whether it may ship", a
     const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice"]).analyze();
     expect(found.violations.map((v) => `${address}: ${v.id} ${v.nodes[0]?.html}`)).toEqual([]);
   }
-});
+}
 
 test("forms are renamed, copied, moved and deleted, by keyboard; a site goes once its title is typed", async ({ page, demo }) => {
   await signIn(page, demo.address);
@@ -54,15 +65,15 @@ test("forms are renamed, copied, moved and deleted, by keyboard; a site goes onc
     await page.getByRole("menuitem", { name: item }).press("Enter");
   };
   await choose("Jars", "Rename");
-  await page.getByLabel("Title").fill("Preserves");
+  await page.getByRole("dialog").getByLabel("Title").fill("Preserves");
   await page.keyboard.press("Enter");
   await expect(cellar.getByRole("link", { name: "Preserves" })).toBeVisible();
   await choose("Preserves", "Duplicate");
   await page.keyboard.press("Escape");
   await expect(page.getByRole("button", { name: "More actions for Preserves", exact: true })).toBeFocused();
   await choose("Preserves", "Duplicate");
-  await expect(page.getByLabel("Title")).toHaveValue("Preserves (copy)");
-  await page.getByLabel("Title").fill("Bottles");
+  await expect(page.getByRole("dialog").getByLabel("Title")).toHaveValue("Preserves (copy)");
+  await page.getByRole("dialog").getByLabel("Title").fill("Bottles");
   await page.keyboard.press("Enter");
   await expect(cellar.getByRole("link", { name: "Bottles" })).toBeVisible();
   await choose("Bottles", "Move");

@@ -101,6 +101,9 @@ const byWeight = (parts: PartReadiness[]) =>
 
 function Part({ site, part, open }: { site: string; part: PartReadiness; open: boolean }) {
   const title = part.kind === "access" ? say.sites.access : part.title;
+  // alone, a part stands right below the page's heading
+  const Heading = open ? "h2" : "h3";
+  const Below = open ? "h3" : "h4";
   const standing = part.findings.filter((f) => !f.accepted);
   const accepted = part.findings.filter((f) => f.accepted);
   const findings = `/sites/${site}/forms/${part.id}/findings`;
@@ -112,11 +115,11 @@ function Part({ site, part, open }: { site: string; part: PartReadiness; open: b
       <div className="flex gap-2">
         <Tick verdict={readyMark(part.verdict.state)} height={22} />
         <div>
-          <h3 className="text-[14px]">
+          <Heading className="text-[14px]">
             <Link className="link" to={partLink(site, part)}>
               {title}
             </Link>
-          </h3>
+          </Heading>
           <p className="text-[12px] text-soft">
             {part.kind === "access" ? say.sites.whoMayOpenWhat : worded(part.kind)}
           </p>
@@ -147,7 +150,7 @@ function Part({ site, part, open }: { site: string; part: PartReadiness; open: b
         )}
         {accepted.length > 0 && (
           <>
-            <h4 className="mt-2 text-[12.5px] font-semibold">{say.readiness.acceptedForNow}</h4>
+            <Below className="mt-2 text-[12.5px] font-semibold">{say.readiness.acceptedForNow}</Below>
             <ul>
               {accepted.map((f) => (
                 <li key={f.id} className="py-0.5 text-[13px] text-soft">
@@ -242,7 +245,7 @@ function NotTested({ part }: { part: PartReadiness }) {
   const kinds = (part.coverage ?? []).filter((c) => c.observed < c.total);
   return (
     <section className="mt-3">
-      <h4 className="text-[12.5px] font-semibold">{say.readiness.notTested}</h4>
+      <h3 className="text-[12.5px] font-semibold">{say.readiness.notTested}</h3>
       {kinds.length === 0 && <p>{say.readiness.everythingWasShown}</p>}
       {kinds.map((c) => (
         <details key={c.kind} className="py-0.5 text-[13px]">
