@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { type FormEvent, type ReactNode, useId } from "react";
+import { type FormEvent, type ReactNode, type RefObject, useId } from "react";
 import { say } from "../words";
 import { Trouble } from "./notice";
 
@@ -12,6 +12,7 @@ export function ActionDialog({
   act,
   busy,
   error,
+  from,
   children,
 }: {
   open: boolean;
@@ -21,9 +22,22 @@ export function ActionDialog({
   act: () => void;
   busy?: boolean;
   error?: unknown;
+  /** Where the focus goes back to, where that is not what opened the dialog: the button of a menu. */
+  from?: RefObject<HTMLElement | null>;
   children: ReactNode;
 }) {
   const text = useId();
+  const goBack = (e: Event) => {
+    if (!from) return;
+    e.preventDefault();
+    const main = document.querySelector("main");
+    if (from.current?.isConnected) from.current.focus();
+    else if (main) {
+      // what the dialog was about is gone
+      if (!main.hasAttribute("tabindex")) main.tabIndex = -1;
+      main.focus();
+    }
+  };
   const submit = (e: FormEvent) => {
     e.preventDefault();
     act();
@@ -34,6 +48,7 @@ export function ActionDialog({
         <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
         <Dialog.Content
           aria-describedby={text}
+          onCloseAutoFocus={goBack}
           className="fixed top-1/2 left-1/2 z-30 max-h-[90vh] w-[min(520px,94vw)] -translate-x-1/2 -translate-y-1/2 overflow-y-auto border border-rule bg-panel p-5"
         >
           <Dialog.Title className="text-[16px] font-semibold">{title}</Dialog.Title>

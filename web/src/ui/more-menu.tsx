@@ -1,16 +1,19 @@
 import { DropdownMenu } from "radix-ui";
+import type { RefObject } from "react";
 
 /** A button that opens a list of what else can be done with something. */
 export function MoreMenu({
   label,
   items,
+  button,
 }: {
   label: string;
   items: { key: string; title: string; act: () => void }[];
+  button?: RefObject<HTMLButtonElement | null>;
 }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="button px-2" aria-label={label} title={label}>
+      <DropdownMenu.Trigger ref={button} className="button px-2" aria-label={label} title={label}>
         <span aria-hidden="true">⋯</span>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

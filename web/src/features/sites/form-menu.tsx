@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useSites } from "../../api/queries";
 import { useDeleteForm, useDuplicateForm, useFormHoldings, useMoveForm, useRenameForm } from "../../api/removal";
 import { idOf } from "../../editing/names";
@@ -12,6 +12,7 @@ type Action = "rename" | "duplicate" | "move" | "delete";
 /** What can be done with a form besides working on it: rename, duplicate, move, delete. */
 export function FormMenu({ site, form }: { site: string; form: { id: string; title: string; revision: number } }) {
   const at = { site, form: form.id };
+  const button = useRef<HTMLButtonElement>(null);
   const [action, setAction] = useState<Action>();
   const [title, setTitle] = useState("");
   const [to, setTo] = useState("");
@@ -44,10 +45,11 @@ export function FormMenu({ site, form }: { site: string; form: { id: string; tit
   ];
   return (
     <>
-      <MoreMenu label={w.moreAbout(form.title)} items={items} />
+      <MoreMenu label={w.moreAbout(form.title)} items={items} button={button} />
       <ActionDialog
         open={action === "rename"}
         close={close}
+        from={button}
         title={w.renameForm(form.title)}
         confirm={w.renameNow}
         busy={rename.isPending}
@@ -59,6 +61,7 @@ export function FormMenu({ site, form }: { site: string; form: { id: string; tit
       <ActionDialog
         open={action === "duplicate"}
         close={close}
+        from={button}
         title={w.duplicateForm(form.title)}
         confirm={w.duplicateNow}
         busy={duplicate.isPending || idOf(title) === ""}
@@ -71,6 +74,7 @@ export function FormMenu({ site, form }: { site: string; form: { id: string; tit
       <ActionDialog
         open={action === "move"}
         close={close}
+        from={button}
         title={w.moveForm(form.title)}
         confirm={w.moveNow}
         busy={move.isPending}
@@ -92,6 +96,7 @@ export function FormMenu({ site, form }: { site: string; form: { id: string; tit
       <ActionDialog
         open={action === "delete"}
         close={close}
+        from={button}
         title={w.deleteForm(form.title)}
         confirm={w.deleteNow}
         busy={remove.isPending || holdings.isPending}
