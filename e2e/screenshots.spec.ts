@@ -52,11 +52,10 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
   });
   for (const [name, address] of views) await take(name, address);
   await page.goto(demo.address);
-  await page
-    .getByRole("region", { name: "Ostlewick Allotments" })
-    .getByRole("button", { name: /Run everything/ })
-    .click();
-  await expect(page.getByRole("region", { name: "Ostlewick Allotments" }).getByRole("button", { name: /Run everything/ })).toBeVisible({ timeout: 800_000 });
+  const site = page.getByRole("region", { name: "Ostlewick Allotments" });
+  await site.getByRole("button", { name: /Run everything/ }).click();
+  await expect(site.getByRole("button", { name: "Stop" })).toBeVisible();
+  await expect(site.getByRole("button", { name: /Run everything/ })).toBeVisible({ timeout: 800_000 });
   await take("sites", "/");
   await take("may-it-ship", "/sites/ostlewick/may-it-ship");
   await page.goto(`${demo.address}${form}/findings`);
