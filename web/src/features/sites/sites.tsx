@@ -2,6 +2,7 @@ import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useSites } from "../../api/queries";
 import { type PartReadiness, useReadiness, useStartSiteRun } from "../../api/readiness";
+import { typing } from "../../ui/keys";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
@@ -64,6 +65,8 @@ function SiteBlock({ site }: { site: Site }) {
       className="border-b border-line bg-panel"
       onKeyDown={(e) => {
         if (e.key !== "Enter" || !e.ctrlKey || start.isPending) return;
+        // neither what is typed nor a dialog that was opened from here starts a run
+        if (typing(e.nativeEvent) || !e.currentTarget.contains(e.target as Node)) return;
         e.preventDefault();
         start.mutate();
       }}
