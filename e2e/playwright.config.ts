@@ -10,6 +10,7 @@ export default defineConfig({
   reporter: [["list"]],
   use: {
     actionTimeout: 30_000,
+    navigationTimeout: 60_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.ODDTICK_CHROMIUM ?? "/usr/bin/chromium",

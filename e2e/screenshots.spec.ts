@@ -51,6 +51,10 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
     await expect(page.getByText("run just now")).toBeVisible(whileItRuns);
   });
   for (const [name, address] of views) await take(name, address);
+  await page.evaluate(() => localStorage.setItem("oddtick.theme", "dark"));
+  await take("cases-dark", `${form}/cases?case=${odd}`);
+  await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
+  await page.evaluate(() => localStorage.removeItem("oddtick.theme"));
   await page.goto(demo.address);
   const site = page.getByRole("region", { name: "Ostlewick Allotments" });
   await site.getByRole("button", { name: /Run everything/ }).click();
@@ -71,7 +75,4 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
   await page.getByRole("button", { name: "Run", exact: true }).click();
   await expect(page.getByRole("region", { name: "Expected" })).toBeVisible();
   await page.screenshot({ path: join(folder, "by-hand.png"), animations: "disabled" });
-  await page.evaluate(() => localStorage.setItem("oddtick.theme", "dark"));
-  await take("cases-dark", `${form}/cases?case=${odd}`);
-  await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
 });

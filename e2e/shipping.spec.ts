@@ -111,6 +111,7 @@ test("a run is deleted once that is confirmed", async ({ page, demo }) => {
   await signIn(page, demo.address);
   await demo.hasRun(page);
   await page.goto(`${demo.address}${join}/cases?depth=quick`);
+  await expect(page.getByRole("button", { name: /^Run/ }).first()).toBeEnabled();
   await page.keyboard.press("Control+Enter");
   await page.waitForURL("**/run");
   const said = page.getByText(/Run \d+ finished/);

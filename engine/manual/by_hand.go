@@ -2,6 +2,7 @@ package manual
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"oddtick/core/judge"
@@ -19,8 +20,10 @@ import (
 
 // Instructions is a case as a person is to make it.
 type Instructions struct {
-	Case        string              `json:"case"`
-	Attempt     int                 `json:"attempt"`
+	Case    string `json:"case"`
+	Attempt int    `json:"attempt"`
+	// Page is the address at which the form is opened.
+	Page        string              `json:"page"`
 	Values      []Entry             `json:"values"`
 	Expectation *oracle.Expectation `json:"expectation"`
 	Reason      prose.Text          `json:"reason"`
@@ -28,6 +31,8 @@ type Instructions struct {
 	Why string `json:"why,omitempty"`
 
 	sent *submission.Submission
+	// changes are what was seen of the watched tables since the case was handed out.
+	changes []observation.Change
 }
 
 // Entry is what is to stand in one field.
@@ -58,7 +63,7 @@ func Hand(ctx context.Context, t *target.Target, c *testcase.Case, number int) (
 	}
 	a := &attempt.Attempt{Target: t, Case: c, Number: number}
 	a.Env = testcase.Env{Run: t.Config.Number, Try: (number - 1) * attempt.MostTries, Now: time.Now(), OnPage: map[string]string{}}
-	out := &Instructions{Case: c.ID, Attempt: number, Values: []Entry{}}
+	out := &Instructions{Case: c.ID, Attempt: number, Page: strings.TrimSuffix(t.Config.Site.Address, "/") + t.Form.Form.Page, Values: []Entry{}}
 	form := &observation.Form{Encoding: t.Form.Form.Submit.Encoding}
 	for _, f := range t.Form.Fields {
 		form.Controls = append(form.Controls, observation.Control{Name: f.Name})
@@ -118,10 +123,17 @@ type Seen struct {
 	Picture []byte // JPEG or PNG
 }
 
+// Changes are what changed in the watched tables since the case was handed out.
+func Changes(ctx context.Context, t *target.Target, h *Instructions) ([]observation.Change, error) {
+	news, err := t.Changes(ctx)
+	h.changes = append(h.changes, news...)
+	return h.changes, err
+}
+
 // Observe takes what a person saw, with what changed in the watched tables since the case was handed out.
 func Observe(ctx context.Context, t *target.Target, c *testcase.Case, h *Instructions, seen Seen) (*report.Result, error) {
 	o := &observation.Step{Sent: h.sent, At: time.Now().UTC(), Exchanges: []observation.Exchange{}, Watched: t.Databases.Tables(), Changes: []observation.Change{}}
-	changes, err := t.Changes(ctx)
+	changes, err := Changes(ctx, t, h)
 	if err != nil {
 		return nil, err
 	}

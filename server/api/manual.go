@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"oddtick/core/judge"
+	"oddtick/core/observation"
 	"oddtick/engine/manual"
 	"oddtick/server/runner"
 
@@ -29,6 +30,10 @@ type seenRequest struct {
 	}
 }
 
+type changesView struct {
+	Changes []observation.Change `json:"changes"`
+}
+
 type seenAnswer struct {
 	Body struct {
 		All bool `json:"all" doc:"all cases of the run are done"`
@@ -41,6 +46,7 @@ type manualRunsAPI struct{ *Server }
 func registerByHand(api huma.API, server *Server) {
 	s := manualRunsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "getManualCase", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/manual-case", Summary: "A case for a person to submit; database changes from now on belong to it"}, s.handed)
+	huma.Register(api, huma.Operation{OperationID: "getManualChanges", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/manual-changes", Summary: "What changed in the watched tables since a case was handed to a person"}, s.changes)
 	huma.Register(api, huma.Operation{OperationID: "recordManualVerdict", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/manual-verdict", Summary: "Record what a person saw", MaxBodyBytes: 12 << 20}, s.seenByHand)
 }
 
@@ -63,6 +69,15 @@ func (s manualRunsAPI) handed(ctx context.Context, in *handRequest) (*struct{ Bo
 	}
 	out, err := a.Hand(ctx, in.Case)
 	return &struct{ Body *manual.Instructions }{out}, err
+}
+
+func (s manualRunsAPI) changes(ctx context.Context, in *handRequest) (*struct{ Body changesView }, error) {
+	a, err := s.handRun(ctx, in.RunPath)
+	if err != nil {
+		return nil, err
+	}
+	changes, err := a.Changes(ctx, in.Case)
+	return &struct{ Body changesView }{changesView{changes}}, err
 }
 
 func (s manualRunsAPI) seenByHand(ctx context.Context, in *seenRequest) (*seenAnswer, error) {

@@ -2,8 +2,10 @@ package runner
 
 import (
 	"context"
+	"encoding/json"
 	"sync"
 
+	"oddtick/core/observation"
 	"oddtick/core/testcase"
 	"oddtick/engine/manual"
 	"oddtick/engine/target"
@@ -87,6 +89,26 @@ func (h *Manual) Hand(ctx context.Context, id string) (*manual.Instructions, err
 	}
 	h.begun[id], h.given[id] = attempt, out
 	return out, nil
+}
+
+// Changes are what changed in the watched tables since a case was handed out, with the site's secrets masked.
+func (h *Manual) Changes(ctx context.Context, id string) ([]observation.Change, error) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	given := h.given[id]
+	if given == nil || given.Expectation == nil {
+		return []observation.Change{}, nil
+	}
+	changes, err := manual.Changes(ctx, h.run, given)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("What changed in the database cannot be read: " + err.Error() + ".")
+	}
+	text, err := json.Marshal(changes)
+	if err != nil {
+		return nil, err
+	}
+	out := []observation.Change{}
+	return out, json.Unmarshal(observation.Mask(text, h.sink.secrets), &out)
 }
 
 func (h *Manual) Observe(ctx context.Context, id string, seen manual.Seen) (all bool, err error) {

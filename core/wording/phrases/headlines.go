@@ -152,9 +152,9 @@ var Headlines = Registered("headline.", map[string]string{
 	"flag_missing":       "Cookie {member} lacks the attribute {flag}",
 	"sessions_go_on":     "Other sessions of the account go on",
 	"does_not_open":      "The page does not open: {observed}",
-	"other_state":        "The visitor's state is {observed}, expected {expected}",
-	"other_access":       "{member}: {observed}, expected {expected}",
-	"judged_differently": "{name}: {observed}, expected {expected}",
+	"other_state":        "The visitor's state is {observed}, expected: {expected}",
+	"other_access":       "{member}: {observed}, expected: {expected}",
+	"judged_differently": "{name}: {observed}, expected: {expected}",
 })
 
 // Inputs are what stands in a headline's place {subject}: a field with what was sent in it. {where} is a stretch of values.

@@ -50,6 +50,6 @@ var (
 	CannotSignInMore = phrase("sweep.cannot_sign_in_more", "the account {account} cannot be signed in again: {error}")
 	SameCookiesFail  = phrase("sweep.same_cookies_fail", "the same cookies do not open {page} a second time")
 	NoCookieSays     = phrase("sweep.no_cookie_says", "no single cookie identifies who is signed in")
-	NoSignOut        = phrase("sweep.no_sign_out", "the document does not say how to sign out; add sign out with page and to")
+	NoSignOut        = phrase("sweep.no_sign_out", "the document does not say how to sign out; add sign_out with page and to")
 	SessionGoesOn    = phrase("sweep.session_goes_on", "the session is still open, so the page would be opened again")
 )

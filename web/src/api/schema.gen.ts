@@ -881,6 +881,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/runs/{run}/manual-changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changed in the watched tables since a case was handed to a person */
+        get: operations["getManualChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/runs/{run}/manual-verdict": {
         parameters: {
             query?: never;
@@ -1385,6 +1402,9 @@ export interface components {
              * @description the previous run
              */
             since: number;
+        };
+        ChangesView: {
+            changes: components["schemas"]["ObservationChange"][];
         };
         ColumnView: {
             name: string;
@@ -1923,6 +1943,7 @@ export interface components {
             attempt: number;
             case: string;
             expectation: components["schemas"]["OracleExpectation"];
+            page: string;
             reason: string;
             values: components["schemas"]["Entry"][];
             why?: string;
@@ -5843,6 +5864,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Instructions"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    getManualChanges: {
+        parameters: {
+            query: {
+                case: string;
+            };
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+                /** @description the run's number; 0 is the newest */
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesView"];
                 };
             };
             /** @description Error */

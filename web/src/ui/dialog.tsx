@@ -30,6 +30,8 @@ export function ActionDialog({
   const goBack = (e: Event) => {
     if (!from) return;
     e.preventDefault();
+    // something else was opened or reached meanwhile
+    if (document.activeElement && document.activeElement !== document.body) return;
     const main = document.querySelector("main");
     if (from.current?.isConnected) from.current.focus();
     else if (main) {

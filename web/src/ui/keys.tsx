@@ -77,7 +77,9 @@ export function useKey(key: string, act: () => void) {
   });
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
-      if (e.key === key && !typing(e) && !e.ctrlKey && !e.metaKey && !e.altKey) latest.current();
+      if (e.key !== key || typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+      e.preventDefault();
+      latest.current();
     };
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
@@ -90,16 +92,7 @@ export function Kbd({ children }: { children: string }) {
 
 export function KeysDialog() {
   const [open, setOpen] = useState(false);
-  useEffect(() => {
-    const listen = (e: KeyboardEvent) => {
-      if (e.key === "?" && !typing(e)) {
-        e.preventDefault();
-        setOpen(true);
-      }
-    };
-    window.addEventListener("keydown", listen);
-    return () => window.removeEventListener("keydown", listen);
-  }, []);
+  useKey("?", () => setOpen(true));
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger className="button">

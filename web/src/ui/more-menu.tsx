@@ -1,5 +1,6 @@
 import { DropdownMenu } from "radix-ui";
 import type { RefObject } from "react";
+import { ActionMenu, type MenuAction } from "./action-menu";
 
 /** A button that opens a list of what else can be done with something. */
 export function MoreMenu({
@@ -8,32 +9,14 @@ export function MoreMenu({
   button,
 }: {
   label: string;
-  items: { key: string; title: string; act: () => void }[];
+  items: MenuAction[];
   button?: RefObject<HTMLButtonElement | null>;
 }) {
   return (
-    <DropdownMenu.Root>
+    <ActionMenu align="end" items={items}>
       <DropdownMenu.Trigger ref={button} className="button px-2" aria-label={label} title={label}>
         <span aria-hidden="true">⋯</span>
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={2}
-          collisionPadding={8}
-          className="z-20 min-w-[180px] border border-rule bg-panel py-1 shadow-lg"
-        >
-          {items.map((i) => (
-            <DropdownMenu.Item
-              key={i.key}
-              className="cursor-default px-3 py-1.5 outline-none data-[highlighted]:bg-ink data-[highlighted]:text-panel"
-              onSelect={i.act}
-            >
-              {i.title}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    </ActionMenu>
   );
 }

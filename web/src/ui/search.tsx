@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
-import { type KeyboardEvent, useEffect, useId, useState } from "react";
+import { type KeyboardEvent, useId, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, need, type Schemas } from "../api/client";
 import { say, worded } from "../words";
-import { typing } from "./keys";
+import { useKey } from "./keys";
 import { Trouble } from "./notice";
 
 type Place = Schemas["Place"];
@@ -39,15 +39,7 @@ const shownHits = 40;
 /** Goes to a site, form, field or finding by its name; the key / opens it. */
 export function Search() {
   const [open, setOpen] = useState(false);
-  useEffect(() => {
-    const listen = (e: globalThis.KeyboardEvent) => {
-      if (e.key !== "/" || typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
-      e.preventDefault();
-      setOpen(true);
-    };
-    window.addEventListener("keydown", listen);
-    return () => window.removeEventListener("keydown", listen);
-  }, []);
+  useKey("/", () => setOpen(true));
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger className="button">

@@ -281,7 +281,7 @@ function Sessions({ view }: { view: AccessView }) {
             <span className={s.verdict === "odd" ? "font-semibold text-odd" : "text-soft"}>
               {s.verdict === "as expected"
                 ? s.observed
-                : say.access.expected2(s.observed || "not observed", s.expected, s.why ? `. ${s.why}` : "")}
+                : say.access.expected2(s.observed || "not observed", s.expected, s.why ? ` (${s.why})` : "")}
             </span>
           </li>
         ))}

@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { useCase } from "../../api/cases";
 import { api, need } from "../../api/client";
-import { useRun } from "../../api/queries";
+import { useResume, useRun, useStop } from "../../api/queries";
 import { useFormAddress } from "../../editing/form-view";
+import { RowsTable } from "../../evidence/rows";
 import { Kbd, typing } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Value } from "../../ui/value";
@@ -19,6 +20,7 @@ export function HandPage() {
   const number = Number(search.get("run") ?? 0) || 0;
   const run = useRun(at, number);
   const base = `/sites/${at.site}/forms/${at.form}`;
+  const resume = useResume(at, number);
   if (run.isPending) return <Waiting what={say.manual.readingTheRun} />;
   if (run.isError) return <Trouble error={run.error} again={() => run.refetch()} />;
   const all = run.data.rows.flatMap((r) => r.cases);
@@ -32,7 +34,22 @@ export function HandPage() {
         <h2 className="text-lg">
           {open.length === 0 ? say.manual.allCasesAreDone : say.manual.runIs(run.data.run.number, run.data.run.state)}
         </h2>
-        <p className="mt-1">
+        {open.length > 0 && (
+          <p className="mt-2">
+            <button
+              type="button"
+              className="button button-lead"
+              disabled={resume.isPending}
+              // biome-ignore lint/a11y/noAutofocus: what was paused is gone on with
+              autoFocus
+              onClick={() => resume.mutate()}
+            >
+              {say.manual.continueTheRun}
+            </button>
+          </p>
+        )}
+        {resume.isError && <Trouble error={resume.error} />}
+        <p className="mt-2">
           <Link className="link" to={`${base}/run?run=${run.data.run.number}`}>
             {say.manual.goToTheRun}
           </Link>
@@ -73,6 +90,20 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
   });
   const [note, setNote] = useState("");
   const [picture, setPicture] = useState("");
+  const stop = useStop(at, run);
+  const go = useNavigate();
+  const rows = useQuery({
+    queryKey: ["hand-rows", at.site, at.form, run, id],
+    enabled: handed.isSuccess && !!handed.data.expectation,
+    refetchInterval: 1500,
+    gcTime: 0,
+    queryFn: () =>
+      need(
+        api.GET("/api/sites/{site}/forms/{form}/runs/{run}/manual-changes", {
+          params: { ...params, query: { case: id } },
+        }),
+      ),
+  });
   const noteField = useRef<HTMLTextAreaElement>(null);
   const [copied, setCopied] = useState(-1);
   const record = useMutation({
@@ -80,7 +111,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
       need(
         api.POST("/api/sites/{site}/forms/{form}/runs/{run}/manual-verdict", {
           params,
-          body: { case: id, verdict, note, picture },
+          body: { case: id, verdict, note, picture: picture.slice(picture.indexOf(",") + 1) },
         }),
       ),
     onSuccess: () => {
@@ -114,22 +145,56 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
   });
+  useEffect(() => {
+    const paste = (e: ClipboardEvent) => {
+      const file = [...(e.clipboardData?.files ?? [])].find((f) => f.type === "image/png" || f.type === "image/jpeg");
+      if (!file) return;
+      e.preventDefault();
+      dataURL(file).then(setPicture);
+    };
+    window.addEventListener("paste", paste);
+    return () => window.removeEventListener("paste", paste);
+  }, []);
   if (handed.isPending) return <Waiting what={say.manual.generatingValues} />;
   if (handed.isError) return <Trouble error={handed.error} again={() => handed.refetch()} />;
   const e = h?.expectation;
   return (
     <main tabIndex={0} className="h-full overflow-auto bg-panel">
-      <div className="border-b border-line px-5 py-3">
-        <p className="text-[12px] text-soft">
-          {say.manual.byHandRun} {run} · {done} {say.manual.ofWord} {of} {say.manual.done}
-          <progress className="ml-2 w-32 align-middle" value={done} max={of} aria-label={say.manual.progress} />
-        </p>
-        <h2 className="text-[18px]">{about.data?.case.title ?? id}</h2>
+      <div className="flex flex-wrap items-end gap-2 border-b border-line px-5 py-3">
+        <div className="grow">
+          <p className="text-[12px] text-soft">
+            {say.manual.byHandRun} {run} · {done} {say.manual.ofWord} {of} {say.manual.done}
+            <progress className="ml-2 w-32 align-middle" value={done} max={of} aria-label={say.manual.progress} />
+          </p>
+          <h2 className="text-[18px]">{about.data?.case.title ?? id}</h2>
+        </div>
+        <button type="button" className="button" disabled={stop.isPending} onClick={() => stop.mutate()}>
+          {say.manual.pause}
+        </button>
+        <button
+          type="button"
+          className="button"
+          disabled={stop.isPending}
+          onClick={() =>
+            stop.mutate(undefined, { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/run?run=${run}`) })
+          }
+        >
+          {say.manual.endTheRun}
+        </button>
       </div>
-      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8 px-5 py-3">
+      {stop.isError && <Trouble error={stop.error} />}
+      <div className="grid grid-cols-1 gap-8 px-5 py-3 md:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
         <section aria-label={say.manual.enter}>
           <h3 className="text-[16px]">{say.manual.enter}</h3>
           {h?.why && <p className="text-unseen">{h.why}</p>}
+          {h?.page && (
+            <p className="mb-2">
+              {say.manual.onThePage}{" "}
+              <a className="link break-all" href={h.page} target="_blank" rel="noreferrer noopener">
+                {h.page}
+              </a>
+            </p>
+          )}
           <table className="table w-full [&_td]:align-middle">
             <tbody>
               {values.map((v, i) => (
@@ -233,14 +298,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
                 }}
               />
             </label>
-            <label>
-              {say.manual.picture}{" "}
-              <input
-                type="file"
-                accept="image/png,image/jpeg"
-                onChange={async (ev) => setPicture(await base64(ev.target.files?.[0]))}
-              />
-            </label>
+            <Picture picture={picture} choose={setPicture} />
             <div className="flex flex-wrap items-center gap-2">
               <button
                 type="button"
@@ -270,9 +328,45 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
             </div>
           </form>
           {record.isError && <Trouble error={record.error} />}
+          {e && (
+            <section aria-label={say.manual.inTheDatabase} className="mt-5" aria-live="polite">
+              <h4 className="text-[13px] font-semibold">{say.manual.inTheDatabase}</h4>
+              {rows.isError && <Trouble error={rows.error} again={() => rows.refetch()} />}
+              {rows.data?.changes.length === 0 && <p className="text-soft">{say.manual.noRowYet}</p>}
+              {rows.data?.changes.map((c) => (
+                <RowsTable key={`${c.table}/${c.key}`} change={c} expected={e.rows?.find((r) => r.table === c.table)} />
+              ))}
+            </section>
+          )}
         </section>
       </div>
     </main>
+  );
+}
+
+/** A picture of what was seen: chosen, or pasted from the clipboard anywhere in the view. */
+function Picture({ picture, choose }: { picture: string; choose: (dataURL: string) => void }) {
+  return (
+    <div>
+      <label>
+        {say.manual.picture}{" "}
+        <input
+          type="file"
+          className="file:button"
+          accept="image/png,image/jpeg"
+          onChange={async (e) => choose(await dataURL(e.target.files?.[0]))}
+        />
+      </label>
+      <span className="text-soft">{say.manual.orPasteOne}</span>
+      {picture !== "" && (
+        <p className="mt-1 flex items-start gap-2">
+          <img src={picture} alt={say.manual.chosenPicture} className="max-h-32 border border-line" />
+          <button type="button" className="button" onClick={() => choose("")}>
+            {say.manual.removePicture}
+          </button>
+        </p>
+      )}
+    </div>
   );
 }
 
@@ -280,13 +374,12 @@ function labelOf(values: { field: string; label: string }[], field: string): str
   return values.find((v) => v.field === field)?.label ?? field;
 }
 
-async function base64(file?: File): Promise<string> {
+async function dataURL(file?: File): Promise<string> {
   if (!file) return "";
-  const url = await new Promise<string>((resolve, reject) => {
+  return await new Promise<string>((resolve, reject) => {
     const reader = new FileReader();
     reader.onload = () => resolve(String(reader.result));
     reader.onerror = () => reject(reader.error);
     reader.readAsDataURL(file);
   });
-  return url.slice(url.indexOf(",") + 1);
 }

@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import { useSites } from "../../api/queries";
 import { useDeleteForm, useDuplicateForm, useFormHoldings, useMoveForm, useRenameForm } from "../../api/removal";
 import { idOf } from "../../editing/names";
@@ -37,73 +37,85 @@ export function FormMenu({ site, form }: { site: string; form: { id: string; tit
       <input className="field" required maxLength={200} value={title} onChange={(e) => setTitle(e.target.value)} />
     </label>
   );
-  const items = [
-    { key: "rename", title: w.rename, act: () => begin("rename") },
-    { key: "duplicate", title: w.duplicate, act: () => begin("duplicate") },
-    ...(others.length > 0 ? [{ key: "move", title: w.move, act: () => begin("move") }] : []),
-    { key: "delete", title: w.delete, act: () => begin("delete") },
-  ];
+  const actions: Record<
+    Action,
+    {
+      title: string;
+      confirm: string;
+      change: { isPending: boolean; error: unknown };
+      act: () => void;
+      content: ReactNode;
+      blocked?: boolean;
+    }
+  > = {
+    rename: {
+      title: w.renameForm(form.title),
+      confirm: w.renameNow,
+      change: rename,
+      act: () => rename.mutate(title),
+      content: named,
+    },
+    duplicate: {
+      title: w.duplicateForm(form.title),
+      confirm: w.duplicateNow,
+      change: duplicate,
+      act: () => duplicate.mutate({ id: idOf(title), title }),
+      blocked: idOf(title) === "",
+      content: (
+        <>
+          <p>{w.aCopyHas}</p>
+          {named}
+        </>
+      ),
+    },
+    move: {
+      title: w.moveForm(form.title),
+      confirm: w.moveNow,
+      change: move,
+      act: () => move.mutate(to),
+      content: (
+        <>
+          <p>{w.itMovesWith}</p>
+          <label className="grid gap-1">
+            {w.toSite}
+            <select className="field" value={to} onChange={(e) => setTo(e.target.value)}>
+              {others.map((s) => (
+                <option key={s.id} value={s.id}>
+                  {s.title}
+                </option>
+              ))}
+            </select>
+          </label>
+        </>
+      ),
+    },
+    delete: {
+      title: w.deleteForm(form.title),
+      confirm: w.deleteNow,
+      change: { isPending: remove.isPending, error: remove.error ?? holdings.error },
+      act: () => remove.mutate(undefined),
+      blocked: holdings.isPending,
+      content: <Holdings of={holdings.data} />,
+    },
+  };
+  const items = (["rename", "duplicate", "move", "delete"] as const)
+    .filter((key) => key !== "move" || others.length > 0)
+    .map((key) => ({ key, title: w[key], act: () => begin(key) }));
+  const chosen = action && actions[action];
   return (
     <>
       <MoreMenu label={w.moreAbout(form.title)} items={items} button={button} />
       <ActionDialog
-        open={action === "rename"}
+        open={!!chosen}
         close={close}
         from={button}
-        title={w.renameForm(form.title)}
-        confirm={w.renameNow}
-        busy={rename.isPending}
-        error={rename.error}
-        act={() => rename.mutate(title)}
+        title={chosen?.title ?? ""}
+        confirm={chosen?.confirm ?? ""}
+        busy={chosen?.change.isPending || chosen?.blocked}
+        error={chosen?.change.error}
+        act={() => chosen?.act()}
       >
-        {named}
-      </ActionDialog>
-      <ActionDialog
-        open={action === "duplicate"}
-        close={close}
-        from={button}
-        title={w.duplicateForm(form.title)}
-        confirm={w.duplicateNow}
-        busy={duplicate.isPending || idOf(title) === ""}
-        error={duplicate.error}
-        act={() => duplicate.mutate({ id: idOf(title), title })}
-      >
-        <p>{w.aCopyHas}</p>
-        {named}
-      </ActionDialog>
-      <ActionDialog
-        open={action === "move"}
-        close={close}
-        from={button}
-        title={w.moveForm(form.title)}
-        confirm={w.moveNow}
-        busy={move.isPending}
-        error={move.error}
-        act={() => move.mutate(to)}
-      >
-        <p>{w.itMovesWith}</p>
-        <label className="grid gap-1">
-          {w.toSite}
-          <select className="field" value={to} onChange={(e) => setTo(e.target.value)}>
-            {others.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.title}
-              </option>
-            ))}
-          </select>
-        </label>
-      </ActionDialog>
-      <ActionDialog
-        open={action === "delete"}
-        close={close}
-        from={button}
-        title={w.deleteForm(form.title)}
-        confirm={w.deleteNow}
-        busy={remove.isPending || holdings.isPending}
-        error={remove.error ?? holdings.error}
-        act={() => remove.mutate(undefined)}
-      >
-        <Holdings of={holdings.data} />
+        {chosen?.content}
       </ActionDialog>
     </>
   );

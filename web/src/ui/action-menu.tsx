@@ -1,0 +1,44 @@
+import { DropdownMenu } from "radix-ui";
+import type { ReactNode } from "react";
+
+export type MenuAction = { key: string; title: string; help?: string; act: () => void };
+
+/** A list of actions that opens below its trigger; where each is explained, it is wide. */
+export function ActionMenu({
+  align,
+  wide,
+  items,
+  children,
+}: {
+  align: "start" | "end";
+  wide?: boolean;
+  items: MenuAction[];
+  /** The menu's trigger. */
+  children: ReactNode;
+}) {
+  return (
+    <DropdownMenu.Root>
+      {children}
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align={align}
+          sideOffset={2}
+          collisionPadding={8}
+          className={`z-20 max-h-[min(420px,var(--radix-dropdown-menu-content-available-height))] max-w-[94vw] overflow-y-auto border border-rule bg-panel py-1 shadow-lg ${wide ? "w-[360px]" : "min-w-[180px]"}`}
+        >
+          {items.map((i) => (
+            <DropdownMenu.Item
+              key={i.key}
+              textValue={i.title}
+              className="cursor-default px-3 py-1 outline-none data-[highlighted]:bg-ink data-[highlighted]:text-panel"
+              onSelect={i.act}
+            >
+              <span className={wide ? "block font-semibold" : "block"}>{i.title}</span>
+              {i.help && <span className="block text-[12px] opacity-80">{i.help}</span>}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
