@@ -91,3 +91,46 @@ func TestFiveRunsInAPipeline(t *testing.T) {
 		require.Contains(t, errs, "no space left on device", to)
 	}
 }
+
+// TestRunInAnEnvironment: a protected one is confirmed, or gets only the cases that should write nothing.
+func TestRunInAnEnvironment(t *testing.T) {
+	t.Parallel()
+	address, dsn := site(t)
+	dir := t.TempDir()
+	text, err := os.ReadFile(join)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "join.yaml"), text, 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "site.yaml"), []byte("site: ostlewick\naddress: http://127.0.0.1:1\nenvironments:\n"+
+		"  - {id: live, address: "+address+", protected: confirm, databases: [{id: main, kind: mariadb, dsn: \""+dsn+"\"}]}\n"+
+		"  - {id: seen, address: "+address+", protected: no_writes, databases: [{id: main, kind: mariadb, dsn: \""+dsn+"\"}]}\n"), 0o600))
+	for flags, want := range map[string]string{
+		"--environment gone":                      "--environment: the site ostlewick has no environment \"gone\"; it has live, seen",
+		"--environment live":                      "the environment live is protected: add --confirm live to submit there",
+		"--environment live --confirm production": "the environment live is protected",
+	} {
+		code, _, errs := oddtick(t, append([]string{"run", dir, "--depth", "quick"}, strings.Fields(flags)...)...)
+		require.Equal(t, 2, code)
+		require.Contains(t, errs, want)
+	}
+	results := func(flags ...string) map[string]any {
+		file := filepath.Join(t.TempDir(), "r.json")
+		code, _, errs := oddtick(t, append([]string{"run", dir, "--form", "join", "--depth", "quick", "--json", file}, flags...)...)
+		require.Zero(t, code, errs)
+		var r struct {
+			Site    string
+			Results map[string]any
+		}
+		text, err := os.ReadFile(file)
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal(text, &r))
+		require.Equal(t, address, r.Site)
+		return r.Results
+	}
+	all := results("--environment", "live", "--confirm", "live")
+	const cut, usual = "join/username.length.max+1/http", "join/username.length.max/http"
+	require.True(t, all[cut] != nil && all[usual] != nil)
+	seen := results("--environment", "seen")
+	require.True(t, seen[cut] != nil && seen[usual] == nil, "only what should be rejected")
+	require.NotEmpty(t, seen)
+	require.Less(t, len(seen), len(all))
+}

@@ -176,6 +176,9 @@ func (s *Site) check() Problems {
 		if r.MaxNotObserved < 0 {
 			fail("ready_when.max_not_observed", "write a whole number from 0", "%d cases are not possible", r.MaxNotObserved)
 		}
+		if r.Environment != "" && !slices.ContainsFunc(s.Environments, func(e Environment) bool { return e.ID == r.Environment }) {
+			fail("ready_when.environment", "name one that is listed under environments:", "the site has no environment %q", r.Environment)
+		}
 		if r.MaxDays < 0 {
 			fail("ready_when.max_days", "write a whole number from 1", "%d days are not possible", r.MaxDays)
 		}
@@ -191,6 +194,7 @@ func (s *Site) check() Problems {
 			}
 		}
 	}
+	s.checkEnvironments(fail)
 	ids := map[string]bool{}
 	for i := range s.Accounts {
 		if id := s.Accounts[i].ID; ids[id] {

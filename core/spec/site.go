@@ -43,8 +43,13 @@ type Site struct {
 	Guesses []Guess `json:"guesses,omitempty"`
 	// ReadyWhen is what the team asks of each form before it may ship.
 	ReadyWhen *ReadyWhen `json:"ready_when,omitempty"`
+	// Environments are further places where the same site runs.
+	Environments []Environment `json:"environments,omitempty"`
 
 	source *source
+	// environment is the one that the site was taken to by In, empty for its own address.
+	environment string
+	protection  Protection
 }
 
 // Database is a database whose base tables are watched.
@@ -70,6 +75,8 @@ type ReadyWhen struct {
 	MaxNotObserved int `json:"max_not_observed,omitempty"`
 	// MaxDays is how many days the latest run may be past; 0 is any number.
 	MaxDays int `json:"max_days,omitempty"`
+	// Environment is where the runs that count are made; the site's own address where nothing is said.
+	Environment string `json:"environment,omitempty"`
 	// Depth is the least depth of the run; quick where nothing is said.
 	Depth string `json:"depth,omitempty" oneof:"quick,standard,thorough"`
 }
@@ -243,12 +250,14 @@ func (s *Site) BrowserLanguage() string {
 // MayMark tells whether traces may submit marked values; they may unless the document says no.
 func (s *Site) MayMark() bool { return s.MarkedValues == nil || *s.MarkedValues }
 
-// Passwords are those of the site's accounts.
+// Passwords are those of the site's accounts, in all its environments.
 func (s *Site) Passwords() []string {
 	var out []string
-	for i := range s.Accounts {
-		if p := s.Accounts[i].Password; p != "" {
-			out = append(out, p)
+	for _, site := range s.Everywhere() {
+		for i := range site.Accounts {
+			if p := site.Accounts[i].Password; p != "" && !slices.Contains(out, p) {
+				out = append(out, p)
+			}
 		}
 	}
 	return out
@@ -260,6 +269,8 @@ type SiteSecrets struct {
 	Authentication string            `json:"authentication,omitempty"`
 	Accounts       map[string]string `json:"accounts,omitempty"`
 	Headers        map[string]string `json:"headers,omitempty"`
+	// Environments are those of the site's environments, by their ids.
+	Environments map[string]*SiteSecrets `json:"environments,omitempty"`
 }
 
 // Split takes the secrets out of a site.
@@ -293,6 +304,16 @@ func (s *Site) Split() (*Site, *SiteSecrets) {
 			open.Headers[name] = ""
 		}
 	}
+	open.Environments = slices.Clone(s.Environments)
+	for i := range open.Environments {
+		e := &open.Environments[i]
+		bare, own := e.place().Split()
+		e.take(bare)
+		if secrets.Environments == nil {
+			secrets.Environments = map[string]*SiteSecrets{}
+		}
+		secrets.Environments[e.ID] = own
+	}
 	return &open, secrets
 }
 
@@ -320,6 +341,13 @@ func (s *Site) ReplaceSecrets(replace func(place, text string) (string, error)) 
 		change("headers."+name, &value)
 		s.Headers[name] = value
 	}
+	for i := range s.Environments {
+		if failed == nil {
+			failed = s.Environments[i].place().ReplaceSecrets(func(place, text string) (string, error) {
+				return replace(fmt.Sprintf("environments[%d].%s", i, place), text)
+			})
+		}
+	}
 	return failed
 }
 
@@ -341,6 +369,11 @@ func (s *Site) Join(secrets *SiteSecrets) {
 	for name, value := range s.Headers {
 		if value == "" {
 			s.Headers[name] = secrets.Headers[name]
+		}
+	}
+	for i := range s.Environments {
+		if own := secrets.Environments[s.Environments[i].ID]; own != nil {
+			s.Environments[i].place().Join(own)
 		}
 	}
 }
@@ -365,7 +398,16 @@ func (s *Site) Keep(was *Site) (asked []string) {
 		}
 		secrets = &SiteSecrets{DSN: secrets.DSN}
 	}
+	secrets.Environments = nil
 	s.Join(secrets)
+	for i := range s.Environments {
+		e := &s.Environments[i]
+		if k := slices.IndexFunc(was.Environments, func(o Environment) bool { return o.ID == e.ID }); k >= 0 {
+			for _, one := range e.place().Keep(was.Environments[k].place()) {
+				asked = append(asked, one+", in the environment "+e.ID)
+			}
+		}
+	}
 	return asked
 }
 

@@ -1,6 +1,7 @@
 package target
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -22,17 +23,13 @@ func (t *Target) findAccount(ctx context.Context) error {
 	if b == nil || b.SignedIn == "" && b.SignInWith == "" {
 		return nil
 	}
-	id := b.SignedIn
-	if id == "" {
-		id = b.SignInWith
-	}
-	for i := range t.Config.Site.Accounts {
-		if t.Config.Site.Accounts[i].ID == id {
-			t.Account = &t.Config.Site.Accounts[i]
-		}
-	}
+	t.Account = AccountFor(t.Config.Site, t.Form.Form)
 	if t.Account == nil {
-		return Cannot("before: the site document has no account %s", id)
+		where := "the site document"
+		if at := t.Config.Site.Environment(); at != "" {
+			where = "the environment " + at
+		}
+		return Cannot("before: %s has no account %s", where, cmp.Or(b.SignedIn, b.SignInWith))
 	}
 	if t.Config.ByHand || b.SignedIn == "" {
 		return nil
@@ -40,6 +37,20 @@ func (t *Target) findAccount(ctx context.Context) error {
 	t.first = t.Client.NewVisitor()
 	if err := SignInAs(ctx, t.first, t.Config.Site, t.Account); err != nil {
 		return Cannot("the account %s cannot be signed in: %w", t.Account.ID, err)
+	}
+	return nil
+}
+
+// AccountFor is the account with which a form's cases sign in, nil for none, or where the site has no such account.
+func AccountFor(site *spec.Site, form *spec.Form) *spec.Account {
+	if form.Before == nil {
+		return nil
+	}
+	id := cmp.Or(form.Before.SignedIn, form.Before.SignInWith)
+	for i := range site.Accounts {
+		if id != "" && site.Accounts[i].ID == id {
+			return &site.Accounts[i]
+		}
 	}
 	return nil
 }

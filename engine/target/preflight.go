@@ -49,6 +49,8 @@ type Options struct {
 	Parallel int `json:"parallel,omitempty" minimum:"0" maximum:"32" doc:"parallel cases, of those that write nothing; 0 for the site's own setting"`
 	// ByHand: a person submits, and the site is not contacted.
 	ByHand bool `json:"by_hand,omitempty" doc:"a person submits each case; the site is not contacted"`
+	// Environment is where the run is made, by its id in the site's document; empty for the site's own address.
+	Environment string `json:"environment,omitempty" maxLength:"60" doc:"id of one of the site's environments; empty for the site's own address"`
 	// MaxPerMinute is how many cases are started in a minute at most; 0 is no limit.
 	MaxPerMinute float64 `json:"max_per_minute,omitempty" minimum:"0" maximum:"60000" doc:"cases started per minute; 0 for no limit"`
 }

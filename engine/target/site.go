@@ -30,8 +30,20 @@ func WebOptions(site *spec.Site, timeout time.Duration) web.Options {
 	return o
 }
 
-// CheckSite tells what of a site's settings cannot be used. Nothing is contacted.
+// CheckSite tells what of a site's settings, and of its environments', cannot be used. Nothing is contacted.
 func CheckSite(site *spec.Site) error {
+	for _, at := range site.Everywhere() {
+		if err := checkPlace(at); err != nil {
+			if at.Environment() != "" {
+				err = fmt.Errorf("in the environment %s, %w", at.Environment(), err)
+			}
+			return err
+		}
+	}
+	return nil
+}
+
+func checkPlace(site *spec.Site) error {
 	client, err := web.NewClient(WebOptions(site, 0))
 	if err != nil {
 		return err

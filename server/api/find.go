@@ -115,6 +115,18 @@ func (s *Server) siteToContact(ctx context.Context, id int64) (*spec.Site, error
 	return site, s.mayContact(ctx, site)
 }
 
+// siteIn is a site's document to be contacted in one of its environments, "" for its own address.
+func (s *Server) siteIn(ctx context.Context, id int64, environment string) (*spec.Site, error) {
+	site, err := s.siteToContact(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	if site, err = site.In(environment); err != nil {
+		return nil, huma.Error422UnprocessableEntity("The run cannot start.", &huma.ErrorDetail{Location: "body.environment", Message: err.Error()})
+	}
+	return site, nil
+}
+
 // wrongSettings tells what of a site's settings cannot be used, before it is kept.
 func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
 	if err := target.CheckSite(site); err != nil {
@@ -123,16 +135,18 @@ func (s *Server) wrongSettings(ctx context.Context, site *spec.Site) error {
 	if err := s.mayContact(ctx, site); err != nil {
 		return err
 	}
-	seen := map[string]bool{}
-	for i := range site.Databases {
-		d := &site.Databases[i]
-		if d.ID == "" {
-			d.ID = fmt.Sprintf("db%d", i+1)
+	for _, at := range site.Everywhere() {
+		seen := map[string]bool{}
+		for i := range at.Databases {
+			d := &at.Databases[i]
+			if d.ID == "" {
+				d.ID = fmt.Sprintf("db%d", i+1)
+			}
+			if seen[d.ID] {
+				return huma.Error422UnprocessableEntity("Two databases have the id " + d.ID + ".")
+			}
+			seen[d.ID] = true
 		}
-		if seen[d.ID] {
-			return huma.Error422UnprocessableEntity("Two databases have the id " + d.ID + ".")
-		}
-		seen[d.ID] = true
 	}
 	return nil
 }

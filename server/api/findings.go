@@ -18,6 +18,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/spec"
 	"oddtick/core/wording"
 	"oddtick/formats/knownlist"
 	"oddtick/formats/markdown"
@@ -462,7 +463,7 @@ func (s findingsAPI) finding(ctx context.Context, in *FindingPath) (*findingAnsw
 	if err != nil {
 		return nil, err
 	}
-	describeRun(r, site.Address, run)
+	describeRun(r, site, run)
 	r.DescribeSite(site, at.designed.Prepared.Form)
 	r.Results[result.Case] = result
 	var text bytes.Buffer
@@ -537,14 +538,27 @@ func (s findingsAPI) triageFinding(ctx context.Context, in *wordRequest) (*triag
 }
 
 // describeRun puts into a report what a run's row says of it.
-func describeRun(r *report.Report, address string, run *store.Run) {
+func describeRun(r *report.Report, site *spec.Site, run *store.Run) {
 	end := time.Now()
 	if run.EndedAt.Valid {
 		end = run.EndedAt.Time
 	}
-	r.Site, r.Depth, r.Run, r.Started, r.Took = address, depthOf(run), run.Seed, run.StartedAt, max(0, end.Sub(run.StartedAt)) // a clock may have gone back
+	r.Site, r.Depth, r.Run, r.Started, r.Took = addressOf(site, run), depthOf(run), run.Seed, run.StartedAt, max(0, end.Sub(run.StartedAt)) // a clock may have gone back
 	r.Complete, r.Foreign = run.State == store.Finished, run.ExternalChanges
 	r.Title = cmp.Or(r.Title, r.Form)
+}
+
+// addressOf is where a run was made; of an environment that the site has no more, its id.
+func addressOf(site *spec.Site, run *store.Run) string {
+	options, err := optionsOf(run)
+	if err != nil {
+		return site.Address
+	}
+	at, err := site.In(options.Environment)
+	if err != nil {
+		return options.Environment
+	}
+	return at.Address
 }
 
 // known are the findings that are said to be known, and still are.

@@ -214,6 +214,18 @@ func count(c *readiness.Checks, v judge.Verdict, n int) {
 // maxWhole is how many of the latest runs are looked at for one of all cases.
 const maxWhole = 20
 
+// madeWhereAsked are the runs that were made in the environment that the team asks for.
+func madeWhereAsked(site *spec.Site, runs []store.Run) []store.Run {
+	asked := ""
+	if site.ReadyWhen != nil {
+		asked = site.ReadyWhen.Environment
+	}
+	return slices.DeleteFunc(runs, func(r store.Run) bool {
+		options, err := optionsOf(&r)
+		return err == nil && options.Environment != asked
+	})
+}
+
 // ofForm tells of a form, by the latest run of all its cases, or the latest of some where there is none; findings of later runs of some of
 // its cases stand in the way too.
 func (s readinessAPI) ofForm(ctx context.Context, f *store.Form, site *spec.Site, detail bool) (*partReadiness, error) {
@@ -246,8 +258,11 @@ func (s readinessAPI) learn(ctx context.Context, f *store.Form, site *spec.Site,
 	}
 	facts.Tally = report.Tally{Total: len(newest.Cases), NotRun: len(newest.Cases)}
 	runs, err := s.store.Runs(ctx, f.ID, maxWhole)
-	if err != nil || len(runs) == 0 {
+	if err != nil {
 		return err
+	}
+	if runs = madeWhereAsked(site, runs); len(runs) == 0 {
+		return nil
 	}
 	triages, err := s.store.Triages(ctx, f.ID)
 	if err != nil {
@@ -265,7 +280,7 @@ func (s readinessAPI) learn(ctx context.Context, f *store.Form, site *spec.Site,
 	if err != nil {
 		return err
 	}
-	describeRun(r, site.Address, run)
+	describeRun(r, site, run)
 	if detail || site.ReadyWhen != nil && site.ReadyWhen.MinCoverage > 0 {
 		if r.Coverage, err = coverageOf(ctx, d, r); err != nil {
 			return err

@@ -139,7 +139,7 @@ func (s reportsAPI) assembleReport(ctx context.Context, f *store.Form, d *forms.
 	}
 	r := report.New(d.Prepared.Form, site)
 	r.Omitted = set.Omitted
-	describeRun(r, site.Address, run)
+	describeRun(r, site, run)
 	if r.Cases, err = d.Those(ctx, ids); err != nil {
 		return nil, err
 	}

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -14,6 +15,7 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/prose"
 	"oddtick/core/report"
+	"oddtick/core/spec"
 	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
@@ -66,8 +68,9 @@ type runItem struct {
 	Number int            `json:"number"`
 	State  store.RunState `json:"state"`
 	// Done of Total cases have a result.
-	Done  int `json:"done"`
-	Total int `json:"total"`
+	Done        int    `json:"done"`
+	Total       int    `json:"total"`
+	Environment string `json:"environment,omitempty" doc:"where it was run; missing for the site's own address"`
 }
 
 type startRequest struct {
@@ -79,7 +82,28 @@ type startRequest struct {
 		Driver string   `json:"driver,omitempty" enum:"http,browser" doc:"only cases with this driver"`
 		Rows   []string `json:"rows,omitempty" doc:"only cases of these fields, or of the rows below the fields"`
 		Only   string   `json:"only,omitempty" enum:"odd,not_observed,new" doc:"only cases that were odd or not observed in the latest run, or never run"`
+		// Confirmed is the id of a protected environment, as whoever starts the run typed it.
+		Confirmed string `json:"confirmed,omitempty" maxLength:"60" doc:"the id of the environment, typed once more, where it asks for that"`
 	}
+}
+
+type environmentView struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+}
+
+// runPreview is what a run would do.
+type runPreview struct {
+	Cases   int                  `json:"cases"`
+	Address string               `json:"address" doc:"where the cases are submitted"`
+	Account string               `json:"account,omitempty" doc:"name of the account that cases sign in with"`
+	Writing int                  `json:"writing" doc:"cases that are expected to write"`
+	Writes  []target.TableWrites `json:"writes" nullable:"false" doc:"rows that are expected to be written at most, by table"`
+	Left    int                  `json:"left" doc:"cases that are skipped, or that the environment does not permit"`
+	Confirm bool                 `json:"confirm,omitempty" doc:"the id of the environment must be typed"`
+	// Environments are all of the site's, besides its own address.
+	Environments []environmentView `json:"environments" nullable:"false"`
+	WritesNever  bool              `json:"writes_never,omitempty" doc:"the environment permits only cases that should write nothing"`
 }
 
 type startAnswer struct {
@@ -94,6 +118,7 @@ type runsAPI struct{ *Server }
 func registerRuns(api huma.API, server *Server) {
 	s := runsAPI{server}
 	huma.Register(api, huma.Operation{OperationID: "startRun", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs", Summary: "Start a run", DefaultStatus: http.StatusCreated}, s.startRun)
+	huma.Register(api, huma.Operation{OperationID: "previewRun", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/preview", Summary: "What a run would do: how many cases, where, as whom, and what it would write"}, s.previewRun)
 	huma.Register(api, huma.Operation{OperationID: "getRun", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}", Summary: "A run with its results so far"}, s.run)
 	huma.Register(api, huma.Operation{OperationID: "resumeRun", Tags: []string{"runs"}, Method: http.MethodPost, Path: "/api/sites/{site}/forms/{form}/runs/{run}/resume", Summary: "Resume a stopped run"}, s.resumeRun)
 	huma.Register(api, huma.Operation{OperationID: "getPicture", Tags: []string{"runs"}, Method: http.MethodGet, Path: "/api/sites/{site}/forms/{form}/runs/{run}/picture", Summary: "The picture of a case's page, as JPEG"}, s.picture)
@@ -101,11 +126,63 @@ func registerRuns(api huma.API, server *Server) {
 }
 
 func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, error) {
-	f, d, err := s.find(ctx, in.FormPath)
+	u, err := s.user(ctx)
 	if err != nil {
 		return nil, err
 	}
-	u, err := s.user(ctx)
+	p, err := s.planned(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	if p.Site.Protected() == spec.Confirm && in.Body.Confirmed != p.Site.Environment() {
+		return nil, huma.Error422UnprocessableEntity("This environment is protected.", &huma.ErrorDetail{Location: "body.confirmed", Message: "type its id, " + p.Site.Environment() + ", to run there"})
+	}
+	p.User = u.ID
+	run, err := s.runner.Start(ctx, p)
+	return started(run, err)
+}
+
+func (s runsAPI) previewRun(ctx context.Context, in *startRequest) (*struct{ Body runPreview }, error) {
+	p, err := s.planned(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	form := p.Designer.Prepared().Form
+	v := runPreview{
+		Cases: len(p.Cases), Left: p.Left, Address: p.Site.Address, Writes: target.ExpectedWrites(form, p.Cases),
+		Confirm: p.Site.Protected() == spec.Confirm, WritesNever: p.Site.Protected() == spec.NoWrites,
+	}
+	for _, c := range p.Cases {
+		if c.Writes() {
+			v.Writing++
+		}
+	}
+	v.Environments, err = s.environments(ctx, in.Site)
+	if err != nil {
+		return nil, err
+	}
+	if account := target.AccountFor(p.Site, form); account != nil {
+		v.Account = account.Name
+	}
+	return &struct{ Body runPreview }{v}, nil
+}
+
+func (s runsAPI) environments(ctx context.Context, site string) ([]environmentView, error) {
+	document, _, err := s.siteOf(ctx, site)
+	if err != nil {
+		return nil, err
+	}
+	out := []environmentView{}
+	for i := range document.Environments {
+		e := &document.Environments[i]
+		out = append(out, environmentView{e.ID, cmp.Or(e.Title, e.ID)})
+	}
+	return out, nil
+}
+
+// planned is the run that is asked for.
+func (s runsAPI) planned(ctx context.Context, in *startRequest) (*runner.Plan, error) {
+	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
@@ -141,12 +218,15 @@ func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if len(cases) == 0 && len(left) > 0 {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("None of these can be run: of %s, %s.", left[0].ID, target.Left(left[0])))
 	}
-	site, err := s.siteToContact(ctx, f.SiteID)
+	site, err := s.siteIn(ctx, f.SiteID, in.Body.Environment)
 	if err != nil {
 		return nil, err
 	}
-	run, err := s.runner.Start(ctx, &runner.Plan{Site: site, Form: f, Designer: d.Designer, Cases: cases, Left: len(left), Depth: string(in.Body.Depth), User: u.ID, Options: in.Body.Options})
-	return started(run, err)
+	permitted := target.Permitted(site, cases)
+	if len(permitted) == 0 && len(cases) > 0 {
+		return nil, huma.Error422UnprocessableEntity("None of these cases may be run in " + site.Environment() + ": it permits only cases that should write nothing.")
+	}
+	return &runner.Plan{Site: site, Form: f, Designer: d.Designer, Cases: permitted, Left: len(left) + len(cases) - len(permitted), Depth: string(in.Body.Depth), Options: in.Body.Options}, nil
 }
 
 func started(run *store.Run, err error) (*startAnswer, error) {
@@ -304,7 +384,11 @@ func runItems(ctx context.Context, s *Server, f *store.Form) ([]runItem, error) 
 			return nil, err
 		}
 		s.runner.AsItEnded(&runs[i])
-		out = append(out, runItem{runs[i].Number, runs[i].State, done[runs[i].ID], len(cases)})
+		options, err := optionsOf(&runs[i])
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, runItem{runs[i].Number, runs[i].State, done[runs[i].ID], len(cases), options.Environment})
 	}
 	return out, nil
 }
@@ -366,6 +450,15 @@ func (s runsAPI) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {
 	return nil, err
 }
 
+// optionsOf are how a run is made.
+func optionsOf(run *store.Run) (target.Options, error) {
+	var o target.Options
+	if err := json.Unmarshal([]byte(run.Options), &o); err != nil {
+		return o, fmt.Errorf("read the options of run %d: %w", run.Number, err)
+	}
+	return o, nil
+}
+
 // planOf is the plan of a run that is kept.
 func (s *Server) planOf(ctx context.Context, f *store.Form, d *forms.Design, run *store.Run) (*runner.Plan, error) {
 	ids, err := run.CaseIDs()
@@ -378,10 +471,10 @@ func (s *Server) planOf(ctx context.Context, f *store.Form, d *forms.Design, run
 		return nil, err
 	}
 	p.Cases = slices.DeleteFunc(cases, func(c *testcase.Case) bool { return target.Left(c) != "" })
-	if err := json.Unmarshal([]byte(run.Options), &p.Options); err != nil {
-		return nil, fmt.Errorf("read the options of run %d: %w", run.Number, err)
+	if p.Options, err = optionsOf(run); err != nil {
+		return nil, err
 	}
-	p.Site, err = s.siteToContact(ctx, f.SiteID)
+	p.Site, err = s.siteIn(ctx, f.SiteID, p.Options.Environment)
 	return p, err
 }
 

@@ -3,9 +3,7 @@ package api
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
-	"fmt"
 	"net/http"
 	"slices"
 	"time"
@@ -14,7 +12,6 @@ import (
 	"oddtick/core/judge"
 	"oddtick/core/prose"
 	"oddtick/core/testcase"
-	"oddtick/engine/target"
 	"oddtick/server/compute"
 	"oddtick/server/forms"
 	"oddtick/server/store"
@@ -62,6 +59,7 @@ type runBrief struct {
 	Reason            string         `json:"reason,omitempty"`
 	ByHand            bool           `json:"by_hand,omitempty" doc:"a person submits its cases"`
 	CasesOfUnknownEnd []string       `json:"cases_of_unknown_end,omitempty" doc:"cases interrupted because Odd Tick ended; they were repeated"`
+	Environment       string         `json:"environment,omitempty" doc:"where it was run; missing for the site's own address"`
 	Depth             string         `json:"depth"`
 	Revision          int            `json:"revision" doc:"the form's revision it ran with"`
 	Total             int            `json:"total"`
@@ -223,11 +221,11 @@ func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) 
 	if r.EndedAt.Valid {
 		b.EndedAt = &r.EndedAt.Time
 	}
-	var options target.Options
-	if err := json.Unmarshal([]byte(r.Options), &options); err != nil {
-		return nil, fmt.Errorf("read the options of run %d: %w", r.Number, err)
+	options, err := optionsOf(r)
+	if err != nil {
+		return nil, err
 	}
-	b.ByHand = options.ByHand
+	b.ByHand, b.Environment = options.ByHand, options.Environment
 	if b.CasesOfUnknownEnd, err = r.UnknownEnds(); err != nil {
 		return nil, err
 	}

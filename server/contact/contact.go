@@ -92,6 +92,18 @@ func (l *List) Never(self net.Addr, data string) {
 
 // Check tells what a site names that this server may not contact. A database is asked who it is, to know Odd Tick's own.
 func (l *List) Check(ctx context.Context, site *spec.Site) error {
+	for _, at := range site.Everywhere() {
+		if err := l.checkPlace(ctx, at); err != nil {
+			if at.Environment() != "" {
+				err = fmt.Errorf("in the environment %s, %w", at.Environment(), err)
+			}
+			return err
+		}
+	}
+	return nil
+}
+
+func (l *List) checkPlace(ctx context.Context, site *spec.Site) error {
 	base, err := url.Parse(site.Address)
 	if err != nil || base.Host == "" {
 		return fmt.Errorf("the site's address %q must begin with http:// or https://, like http://127.0.0.1:4650", site.Address)

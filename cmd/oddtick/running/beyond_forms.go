@@ -158,6 +158,13 @@ func (f *runFlags) beyondForms(ctx context.Context, w, stdout io.Writer, project
 		}
 	}
 	if f.journey != "" || whole && len(project.Site.Journeys) > 0 {
+		if project.Site.Protected() == spec.NoWrites {
+			if f.journey != "" {
+				return fmt.Errorf("journeys write, and the environment %s permits only cases that should write nothing", f.environment)
+			}
+			fmt.Fprintf(w, "journeys are not run: they write, and the environment %s permits only cases that should write nothing\n", f.environment)
+			return nil
+		}
 		list, err := runJourneys(ctx, w, project, f.journey, f.cleanUp)
 		if err != nil {
 			return err

@@ -107,6 +107,9 @@ insert, update and delete.`,
 			if err != nil {
 				return err
 			}
+			if project.Site, err = project.Site.In(f.environment); err != nil {
+				return fmt.Errorf("--environment: %w", err)
+			}
 			if f.database != "" && len(project.Site.Databases) > 0 {
 				project.Site.Databases[0].DSN = f.database
 			}

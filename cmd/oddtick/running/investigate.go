@@ -103,6 +103,9 @@ func (f *runFlags) withForm(ctx context.Context, path string, do func(*target.Ta
 	if err := f.place(project, path); err != nil {
 		return err
 	}
+	if project.Site.Protected() == spec.NoWrites {
+		return fmt.Errorf("this submits the form, and the environment %s permits only cases that should write nothing", f.environment)
+	}
 	form, err := f.formOf(project, path)
 	if err != nil {
 		return err

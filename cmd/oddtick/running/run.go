@@ -38,6 +38,7 @@ type runFlags struct {
 	reporting.ReportFiles
 	pipelineFlags
 	site, database, json, form string
+	environment, confirm       string
 	mail, journey, summary     string
 	cases                      []string
 	maxPerMinute               float64
@@ -83,11 +84,20 @@ then every page is opened as every account, and the journeys are run.`,
 // addPlace adds the flags that say where the site and its database are.
 func (f *runFlags) addPlace(c *cobra.Command) {
 	c.Flags().StringVar(&f.site, "site", "", "address of the site; overrides the site document")
+	c.Flags().StringVar(&f.environment, "environment", "", "run in this environment of the site document, by its id")
+	c.Flags().StringVar(&f.confirm, "confirm", "", "the id of the environment once more, where the document protects it by confirm")
 	c.Flags().StringVar(&f.database, "database", "", "data source name of the watched database; overrides the first one of the site document")
 }
 
 // place puts what the flags say of site and database into the project of a path, and the secrets that its documents do not hold themselves.
 func (f *runFlags) place(project *spec.Project, path string) error {
+	var err error
+	if project.Site, err = project.Site.In(f.environment); err != nil {
+		return fmt.Errorf("--environment: %w", err)
+	}
+	if project.Site.Protected() == spec.Confirm && f.confirm != f.environment {
+		return fmt.Errorf("the environment %s is protected: add --confirm %s to submit there", f.environment, f.environment)
+	}
 	if f.site != "" {
 		project.Site.Address = f.site
 	}
@@ -238,6 +248,13 @@ func (f *runFlags) runForm(ctx context.Context, progress io.Writer, project *spe
 	if cases, err = f.choose(cases, form.Form, several); err != nil {
 		return nil, err
 	}
+	permitted := target.Permitted(project.Site, cases)
+	for _, c := range cases {
+		if !slices.Contains(permitted, c) {
+			left = append(left, c)
+		}
+	}
+	cases = permitted
 	started := time.Now()
 	r := report.New(form, project.Site)
 	r.Site, r.Depth, r.Run, r.Started = project.Site.Address, plan.Depth, started.UnixMilli(), started.UTC()

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { type Plan, usualPlan } from "./cases";
 import { api, type FormAt, keepToken, need, type Schemas } from "./client";
@@ -120,18 +120,36 @@ export type RunChoices = {
   parallel?: number;
   max_per_minute?: number;
   by_hand?: boolean;
+  environment?: string;
+  /** The id of a protected environment, as it was typed. */
+  confirmed?: string;
 };
+
+type PlannedRun = { plan?: Plan } & Partial<RunChoices> & { cases?: string[] };
+
+function runBody({ plan = usualPlan, ...rest }: PlannedRun) {
+  return { depth: plan.depth, strength: plan.strength, at_most: plan.atMost, large: plan.large, ...rest };
+}
+
+/** What a run would do, before it is started. */
+export function useRunPreview(at: FormAt, run: PlannedRun, wanted: boolean) {
+  const { confirmed: _, ...planned } = run;
+  return useQuery({
+    queryKey: ["run-preview", at.site, at.form, planned],
+    enabled: wanted,
+    retry: false,
+    staleTime: 0,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      need(api.POST("/api/sites/{site}/forms/{form}/runs/preview", { params: { path: at }, body: runBody(planned) })),
+  });
+}
 
 export function useStart(at: FormAt) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: ({ plan = usualPlan, ...rest }: { plan?: Plan } & Partial<RunChoices> & { cases?: string[] }) =>
-      need(
-        api.POST("/api/sites/{site}/forms/{form}/runs", {
-          params: { path: at },
-          body: { depth: plan.depth, strength: plan.strength, at_most: plan.atMost, large: plan.large, ...rest },
-        }),
-      ),
+    mutationFn: (run: PlannedRun) =>
+      need(api.POST("/api/sites/{site}/forms/{form}/runs", { params: { path: at }, body: runBody(run) })),
     onSuccess: () => {
       for (const first of ["form", "sites", "run", "cases"]) cache.invalidateQueries({ queryKey: [first] });
     },

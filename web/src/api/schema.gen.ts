@@ -743,6 +743,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/forms/{form}/runs/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a run would do: how many cases, where, as whom, and what it would write */
+        post: operations["previewRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/forms/{form}/runs/{run}": {
         parameters: {
             query?: never;
@@ -1675,6 +1692,10 @@ export interface components {
             label: string;
             left?: boolean;
             value: string;
+        };
+        EnvironmentView: {
+            id: string;
+            title: string;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -2650,6 +2671,8 @@ export interface components {
             done: number;
             /** Format: date-time */
             ended_at?: string;
+            /** @description where it was run; missing for the site's own address */
+            environment?: string;
             /**
              * Format: int64
              * @description rows changed by others during the run
@@ -2693,11 +2716,38 @@ export interface components {
         RunItem: {
             /** Format: int64 */
             done: number;
+            /** @description where it was run; missing for the site's own address */
+            environment?: string;
             /** Format: int64 */
             number: number;
             state: string;
             /** Format: int64 */
             total: number;
+        };
+        RunPreview: {
+            /** @description name of the account that cases sign in with */
+            account?: string;
+            /** @description where the cases are submitted */
+            address: string;
+            /** Format: int64 */
+            cases: number;
+            /** @description the id of the environment must be typed */
+            confirm?: boolean;
+            environments: components["schemas"]["EnvironmentView"][];
+            /**
+             * Format: int64
+             * @description cases that are skipped, or that the environment does not permit
+             */
+            left: number;
+            /** @description rows that are expected to be written at most, by table */
+            writes: components["schemas"]["TableWrites"][];
+            /** @description the environment permits only cases that should write nothing */
+            writes_never?: boolean;
+            /**
+             * Format: int64
+             * @description cases that are expected to write
+             */
+            writing: number;
         };
         RunRow: {
             cases: string[];
@@ -2953,6 +3003,23 @@ export interface components {
             requirement?: components["schemas"]["SpecRequirement"];
             when?: string;
         };
+        SpecEnvironment: {
+            accounts?: components["schemas"]["SpecAccount"][];
+            address: string;
+            allowed?: string[];
+            authentication?: components["schemas"]["SpecAuthentication"];
+            certificate_authority?: string;
+            databases?: components["schemas"]["SpecDatabase"][];
+            headers?: {
+                [key: string]: string;
+            };
+            id: string;
+            mail?: components["schemas"]["SpecMail"];
+            /** Format: int64 */
+            max_parallel?: number;
+            protected?: string;
+            title?: string;
+        };
         SpecExistsIn: {
             column: string;
             id?: string;
@@ -3160,6 +3227,7 @@ export interface components {
         };
         SpecReadyWhen: {
             depth?: string;
+            environment?: string;
             /** Format: int64 */
             max_days?: number;
             /** Format: int64 */
@@ -3249,6 +3317,7 @@ export interface components {
             authentication?: components["schemas"]["SpecAuthentication"];
             certificate_authority?: string;
             databases?: components["schemas"]["SpecDatabase"][];
+            environments?: components["schemas"]["SpecEnvironment"][];
             guesses?: components["schemas"]["SpecGuess"][];
             headers?: {
                 [key: string]: string;
@@ -3396,6 +3465,8 @@ export interface components {
             cases?: string[];
             /** @description at the end, delete the rows that the run wrote and restore those it changed; needs the rights to insert, update and delete */
             clean_up?: boolean;
+            /** @description the id of the environment, typed once more, where it asks for that */
+            confirmed?: string;
             /** @enum {string} */
             depth: "quick" | "standard" | "thorough";
             /**
@@ -3403,6 +3474,8 @@ export interface components {
              * @enum {string}
              */
             driver?: "http" | "browser";
+            /** @description id of one of the site's environments; empty for the site's own address */
+            environment?: string;
             /** @description compute combinations even where they are more than 300,000 */
             large?: boolean;
             /**
@@ -3490,6 +3563,13 @@ export interface components {
         };
         TableView: {
             columns: components["schemas"]["ColumnView"][];
+            table: string;
+        };
+        TableWrites: {
+            /** Format: int64 */
+            changed: number;
+            /** Format: int64 */
+            inserted: number;
             table: string;
         };
         TablesView: {
@@ -5447,6 +5527,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartAnswerBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    previewRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description the site's id */
+                site: string;
+                /** @description the form's id */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartRequestBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunPreview"];
                 };
             };
             /** @description Error */

@@ -96,6 +96,7 @@ export function FindingsPage() {
                 .map((r) => (
                   <option key={r.number} value={r.number}>
                     {say.findings.run2} {r.number}
+                    {r.environment && `, ${r.environment}`}
                     {r.done < r.total && say.findings.ofWord(r.done, r.total)}
                   </option>
                 ))}

@@ -1,15 +1,21 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { type Depth, depths, type Plan, usualPlan } from "../../api/cases";
-import type { RunChoices } from "../../api/queries";
+import type { FormAt, Schemas } from "../../api/client";
+import { type RunChoices, useRunPreview } from "../../api/queries";
+import { count } from "../../ui/time";
 import { say, worded } from "../../words";
+
+type Preview = Schemas["RunPreview"];
 
 /** Which cases a run is made of, and how it is made. */
 export function RunOptions({
+  at,
   rows,
   depth,
   start,
 }: {
+  at: FormAt;
   rows: { id: string; label: string }[];
   depth: Depth;
   start: (plan: Plan, choices: RunChoices) => void;
@@ -17,6 +23,7 @@ export function RunOptions({
   const [open, setOpen] = useState(false);
   const [plan, setPlan] = useState<Plan>({ ...usualPlan, depth });
   const [choices, setChoices] = useState<RunChoices>({});
+  const preview = useRunPreview(at, { plan, ...choices }, open);
   const set = (more: Partial<RunChoices>) => setChoices((old) => ({ ...old, ...more }));
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -36,6 +43,7 @@ export function RunOptions({
             }}
             className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-x-3 gap-y-2"
           >
+            <Where preview={preview.data} choices={choices} set={set} />
             <label htmlFor="run-depth">{say.run.depth}</label>
             <select
               id="run-depth"
@@ -134,13 +142,99 @@ export function RunOptions({
               />
               {say.run.deleteRowsWrittenByThis}
             </label>
+            {preview.data?.confirm && (
+              <>
+                <label htmlFor="run-confirmed">{say.run.protectedTypeIts}</label>
+                <input
+                  id="run-confirmed"
+                  className="field value"
+                  autoComplete="off"
+                  required
+                  pattern={choices.environment}
+                  placeholder={choices.environment}
+                  value={choices.confirmed ?? ""}
+                  onChange={(e) => set({ confirmed: e.target.value })}
+                />
+              </>
+            )}
+            <div className="col-span-2 border-t border-line pt-2" role="status">
+              {preview.isError ? (
+                <p className="text-odd">{preview.error.message}</p>
+              ) : (
+                preview.data && <WillDo preview={preview.data} byHand={choices.by_hand ?? false} />
+              )}
+            </div>
             <span />
-            <button type="submit" className="button button-lead justify-self-start">
+            <button
+              type="submit"
+              className="button button-lead justify-self-start"
+              disabled={preview.isError || (preview.data?.confirm && choices.confirmed !== choices.environment)}
+            >
               {say.run.run}
             </button>
           </form>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  );
+}
+
+/** Where the run is made, for a site that has several environments. */
+function Where({
+  preview,
+  choices,
+  set,
+}: {
+  preview?: Preview;
+  choices: RunChoices;
+  set: (more: Partial<RunChoices>) => void;
+}) {
+  if (!preview || preview.environments.length === 0) return null;
+  return (
+    <>
+      <label htmlFor="run-environment">{say.run.environment}</label>
+      <select
+        id="run-environment"
+        className="button"
+        value={choices.environment ?? ""}
+        onChange={(e) => set({ environment: e.target.value || undefined, confirmed: undefined })}
+      >
+        <option value="">{say.run.theSitesOwnAddress}</option>
+        {preview.environments.map((e) => (
+          <option key={e.id} value={e.id}>
+            {e.title}
+          </option>
+        ))}
+      </select>
+    </>
+  );
+}
+
+/** What the run will do, and what it will write. */
+function WillDo({ preview: p, byHand }: { preview: Preview; byHand: boolean }) {
+  const w = say.run;
+  const rows = (n: number) => count(n, w.row, w.rows);
+  const writes = p.writes.filter((t) => t.inserted + t.changed > 0);
+  return (
+    <>
+      <p>
+        {byHand
+          ? w.aPersonSubmits(count(p.cases, w.caseWord, w.cases2))
+          : w.itSubmits(count(p.cases, w.caseWord, w.cases2))}{" "}
+        <span className="value break-all">{p.address}</span>
+        {p.account && w.signedInAs(p.account)}.{p.left > 0 && ` ${w.leavesOut(count(p.left, w.caseWord, w.cases2))}`}
+      </p>
+      {p.writes_never && <p className="text-soft">{w.onlyCasesThatWriteNothing}</p>}
+      {writes.length === 0 && <p>{w.nothingShouldBeWritten}</p>}
+      {writes.map((t) => (
+        <p key={t.table}>
+          {w.atMost}{" "}
+          {[t.inserted > 0 && w.inserted(rows(t.inserted)), t.changed > 0 && w.changed(rows(t.changed))]
+            .filter(Boolean)
+            .join(", ")}{" "}
+          {w.inTable} <span className="value">{t.table}</span>
+        </p>
+      ))}
+    </>
   );
 }

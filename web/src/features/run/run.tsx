@@ -41,16 +41,39 @@ function NeverRun() {
     <main className="m-8">
       <h2 className="text-lg">{say.run.thisFormHasNotBeen}</h2>
       <p className="mt-1">{say.run.aRunSubmitsTheCases}</p>
-      <button
-        type="button"
-        className="button button-lead mt-3"
-        onClick={() => start.mutate({})}
-        disabled={start.isPending}
-      >
-        {say.run.runAllCasesOfStandard}
-      </button>
+      <div className="mt-3 flex gap-2">
+        <button
+          type="button"
+          className="button button-lead"
+          onClick={() => start.mutate({})}
+          disabled={start.isPending}
+        >
+          {say.run.runAllCasesOfStandard}
+        </button>
+        <WithOptions depth="standard" start={start} />
+      </div>
       {start.isError && <Trouble error={start.error} />}
     </main>
+  );
+}
+
+/** The button that starts a run as one chooses, and leads to it. */
+function WithOptions({ depth, start }: { depth: Depth; start: ReturnType<typeof useStart> }) {
+  const at = useFormAddress();
+  const f = useFormView();
+  const go = useNavigate();
+  return (
+    <RunOptions
+      at={at}
+      rows={[...f.fields.map((x) => ({ id: x.id, label: x.label })), ...below]}
+      depth={depth}
+      start={(plan, choices) =>
+        start.mutate(
+          { plan, ...choices },
+          { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/${choices.by_hand ? "by-hand" : "run"}`) },
+        )
+      }
+    />
   );
 }
 
@@ -132,8 +155,6 @@ function Progress({ view }: { view: RunView }) {
   const stop = useStop(at, r.number);
   const start = useStart(at);
   const resume = useResume(at, r.number);
-  const f = useFormView();
-  const go = useNavigate();
   if (r.state === "running") {
     const seconds = (Date.now() - new Date(r.started_at).getTime()) / 1000;
     const rate = r.done / Math.max(0.5, seconds);
@@ -171,16 +192,7 @@ function Progress({ view }: { view: RunView }) {
       >
         {say.run.runAgain}
       </button>
-      <RunOptions
-        rows={[...f.fields.map((x) => ({ id: x.id, label: x.label })), ...below]}
-        depth={r.depth as Depth}
-        start={(plan, choices) =>
-          start.mutate(
-            { plan, ...choices },
-            { onSuccess: () => go(`/sites/${at.site}/forms/${at.form}/${choices.by_hand ? "by-hand" : "run"}`) },
-          )
-        }
-      />
+      <WithOptions depth={r.depth as Depth} start={start} />
       {(r.state === "stopped" || r.state === "failed") && r.done < r.total && (
         <button type="button" className="button shrink-0" onClick={() => resume.mutate()} disabled={resume.isPending}>
           {say.run.resume}
@@ -191,7 +203,8 @@ function Progress({ view }: { view: RunView }) {
         {say.run.runNumber(r.number, worded(r.state))}, {r.done} {say.run.ofWord} {r.total} {say.run.cases3} {r.odd}{" "}
         {say.run.odd}
         {r.not_observed > 0 && say.run.notObserved(r.not_observed)}
-        {r.none > 0 && say.run.notApplicable(r.none)} · {r.depth} · {moment(r.started_at)}
+        {r.none > 0 && say.run.notApplicable(r.none)} · {r.depth}
+        {r.environment && ` · ${r.environment}`} · {moment(r.started_at)}
         {r.not_selected > 0 && say.run.skipped(count(r.not_selected, say.run.caseWord, say.run.cases2))}
         {(r.cases_of_unknown_end ?? []).length > 0 &&
           say.run.interruptedAndRepeated(
@@ -221,6 +234,7 @@ function RunChoice({ view, base }: { view: RunView; base: string }) {
       {view.runs.map((r) => (
         <option key={r.number} value={r.number}>
           {say.run.run2} {r.number}
+          {r.environment && `, ${r.environment}`}
         </option>
       ))}
     </select>
