@@ -184,7 +184,7 @@ func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Hidden, spec.Readonly:
 		return Recipe{Make: OnPage}
 	case spec.Upload:
-		if RuleOf(f, spec.RuleRequired) == nil {
+		if !hasInAnyLayer(f, spec.RuleRequired) {
 			return Recipe{Make: Absent}
 		}
 		return UsualFileOf(f)
@@ -195,7 +195,7 @@ func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	case spec.Honeypot:
 		return Recipe{Make: Fixed}
 	case spec.Checkbox:
-		if RuleOf(f, spec.RuleMustBeChecked) == nil && RuleOf(f, spec.RuleRequired) == nil {
+		if !hasInAnyLayer(f, spec.RuleMustBeChecked, spec.RuleRequired) {
 			return Recipe{Make: Absent}
 		}
 		return Recipe{Make: Fixed, Text: f.Value}
@@ -215,7 +215,7 @@ func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 		return BaseDay(f)
 	}
 	switch {
-	case RuleOf(f, spec.RuleUnique) != nil && RuleOf(f, spec.RuleRequired) == nil:
+	case RuleOf(f, spec.RuleUnique) != nil && !hasInAnyLayer(f, spec.RuleRequired):
 		return Recipe{Make: Fixed}
 	case !m.Sets[f.ID].Usable("", nil) && f.Example == "":
 		return Recipe{Make: Fixed, Text: "any"} // its rules exclude each other: every submission is expected to be rejected
@@ -223,23 +223,38 @@ func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
 	return Recipe{Make: Fresh}
 }
 
-// baseMoment is a moment within the field's range, a minute from its nearest bound; an hour from one that moves with the clock.
+// baseMoment is a moment within the ranges of all layers where there is one, else within the server's.
 func baseMoment(f *spec.PreparedField, layout string) Recipe {
 	if f.Example != "" {
 		return Recipe{Make: Fixed, Text: f.Example}
 	}
-	r := RuleOf(f, spec.RuleRange)
-	if r == nil {
-		return Recipe{Make: Fixed, Text: ReferenceDay.Format(layout)}
+	for _, r := range f.Rules {
+		if r.Kind == spec.RuleRange {
+			if recipe, text := momentWithin(r, layout); passesEveryLayer(f, text) {
+				return recipe
+			}
+		}
 	}
+	if r := RuleOf(f, spec.RuleRange); r != nil {
+		recipe, _ := momentWithin(r, layout)
+		return recipe
+	}
+	return Recipe{Make: Fixed, Text: ReferenceDay.Format(layout)}
+}
+
+// momentWithin is a moment of a range, a minute from its nearest bound, or an hour from one that moves with the clock; and its text on the
+// reference day.
+func momentWithin(r *spec.PreparedRule, layout string) (recipe Recipe, usual string) {
 	bound, text, within := r.MinMoment, r.Rule.Range.Min, 1
 	if bound == nil {
 		bound, text, within = r.MaxMoment, r.Rule.Range.Max, -1
 	}
 	if bound.Relative() {
-		return Recipe{Make: Moment, Text: string(text), Shift: within * 60, Zone: r.Rule.Range.Zone}
+		usual = bound.On(ReferenceDay).Add(time.Duration(within) * time.Hour).Format(layout)
+		return Recipe{Make: Moment, Text: string(text), Shift: within * 60, Zone: r.Rule.Range.Zone}, usual
 	}
-	return Recipe{Make: Fixed, Text: bound.On(ReferenceDay).Add(time.Duration(within) * time.Minute).Format(layout)}
+	usual = bound.On(ReferenceDay).Add(time.Duration(within) * time.Minute).Format(layout)
+	return Recipe{Make: Fixed, Text: usual}, usual
 }
 
 func RuleOf(f *spec.PreparedField, kind spec.RuleKind) *spec.PreparedRule {
