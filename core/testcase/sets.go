@@ -201,15 +201,16 @@ type setMaker struct {
 	known map[automatonOf]*values.Automaton
 }
 
-// automatonOf is what an automaton is made of: one to begin with, the one whose complement is taken, and how many layers' rules it holds.
+// automatonOf is what an automaton is made of: one to begin with, the one whose complement is taken, and the layers whose rules it holds.
 type automatonOf struct {
 	plain, negated *values.Automaton
-	layers         int
+	layers         [3]spec.Layer
 }
 
 // within is the set of what passes the rules of some layers, and breaks one of them.
 func (m *setMaker) within(plain *values.Automaton, but *spec.PreparedRule, layers ...spec.Layer) (values.Set, error) {
-	key := automatonOf{plain: plain, layers: len(layers)}
+	key := automatonOf{plain: plain}
+	copy(key.layers[:], layers)
 	if but != nil {
 		key.negated = but.Auto
 	}
