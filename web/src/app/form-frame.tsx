@@ -30,7 +30,7 @@ export function FormFrame() {
   return (
     <FormViewContext.Provider value={form.data}>
       <EditingProvider key={`${at.site}/${at.form}`} at={at} base={form.data.brief.revision}>
-        <div className="flex h-full flex-col">
+        <div className="flex min-h-full flex-col lg:h-full">
           <Strip view={form.data} at={at} />
           <div className="min-h-0 flex-1">
             <Outlet />
@@ -91,8 +91,8 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
   const shown = useLocation().pathname.split("/").at(-1) ?? "";
   usePageTitle(parts.find((p) => p.to === shown)?.title ?? others[shown], view.brief.title);
   return (
-    <header className="flex h-[75px] shrink-0 border-b border-line bg-panel">
-      <div className="w-[268px] shrink-0 border-r border-line px-5 pt-3.5">
+    <header className="flex min-h-[75px] shrink-0 flex-wrap border-b border-line bg-panel lg:flex-nowrap">
+      <div className="grow border-line px-5 pt-3.5 lg:w-[268px] lg:shrink-0 lg:grow-0 lg:border-r">
         <h1 className="truncate text-[16.5px]">{view.brief.title}</h1>
         <p className="truncate text-[12px] text-soft">
           <Link to="/" className="link">
@@ -101,16 +101,21 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
           {say.app.revision} {b.revision}
         </p>
       </div>
-      <nav aria-label={say.app.viewsOfTheForm} className="ruler ml-5 flex min-w-0 flex-1">
+      <nav
+        aria-label={say.app.viewsOfTheForm}
+        className="ruler order-last flex w-full min-w-0 max-lg:overflow-x-auto lg:order-none lg:ml-5 lg:w-auto lg:flex-1"
+      >
         {parts.map((p) => (
           <NavLink
             key={p.to}
             to={`${base}/${p.to}`}
-            className="group relative block w-[134px] min-w-0 shrink px-2 pt-3.5"
+            className="group relative block w-[134px] shrink px-2 pt-3.5 pb-5 max-sm:px-1 lg:min-w-0"
           >
             {({ isActive }) => (
               <>
-                <span className={`block text-[15px] ${isActive ? "font-bold" : "text-soft group-hover:text-ink"}`}>
+                <span
+                  className={`block text-[15px] max-sm:text-[13px] ${isActive ? "font-bold" : "text-soft group-hover:text-ink"}`}
+                >
                   {p.title}
                 </span>
                 <span className={`block truncate text-[12px] ${p.alarm ? "font-semibold text-odd" : "text-soft"}`}>
@@ -122,7 +127,7 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
           </NavLink>
         ))}
       </nav>
-      <div className="shrink-0 self-start pt-4 pr-4 pl-2">
+      <div className="self-start pt-4 pr-4 pl-4 lg:shrink-0 lg:pl-2">
         <Menu />
       </div>
     </header>

@@ -16,8 +16,8 @@ export function MendPage({ at, problem }: { at: FormAt; problem: Problem }) {
     queryFn: () => need(api.GET(path, { params: { path: at } })),
   });
   return (
-    <div className="flex h-full flex-col">
-      <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
+    <div className="flex min-h-full flex-col lg:h-full">
+      <header className="flex min-h-[75px] shrink-0 flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">
             {say.app.theForm} {at.form} {say.app.mustBeMended}

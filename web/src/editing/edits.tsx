@@ -4,6 +4,7 @@ import type { FormAt } from "../api/client";
 import { api, need, Problem, type Schemas } from "../api/client";
 import { typing } from "../ui/keys";
 import { caseChanges } from "../ui/time";
+import { Toolbar } from "../ui/toolbar";
 import { say } from "../words";
 
 export type Edit = Schemas["DocumentEdit"];
@@ -228,9 +229,9 @@ export function EditBar({ children }: { children?: ReactNode }) {
   const e = useEditing();
   const c = e.last?.cases;
   return (
-    <div className="flex min-h-[33px] items-center gap-3 border-b border-line bg-ground px-5 py-1 text-[12.5px] text-soft">
+    <Toolbar>
       {children}
-      <p role="status" className="min-w-0 flex-1 truncate text-right">
+      <p role="status" className="min-w-[60px] flex-1 truncate text-right">
         {e.busy
           ? say.editing.saving
           : e.last && e.last.differences.length > 0 && c
@@ -238,7 +239,7 @@ export function EditBar({ children }: { children?: ReactNode }) {
             : ""}
       </p>
       <UndoButtons />
-    </div>
+    </Toolbar>
   );
 }
 

@@ -52,7 +52,7 @@ export function Probes({ limit }: { limit: Schemas["InvestigateLimit"] }) {
         </summary>
         <ul className="max-w-[720px]">
           {probes.map((p) => (
-            <li key={p.case} className="grid grid-cols-[70px_220px_1fr] border-t border-line py-0.5">
+            <li key={p.case} className="grid grid-cols-[70px_minmax(0,220px)_1fr] border-t border-line py-0.5">
               <span className={p.taken ? "font-semibold" : "text-soft"}>
                 {p.taken ? say.evidence.accepted : say.evidence.rejected}
               </span>

@@ -55,12 +55,19 @@ export function Cell({
   );
 }
 
-/** A choice that is edited where it stands. */
+/** Keys that move a closed list's choice. */
+const moves = ["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Home", "End", "PageUp", "PageDown"];
+
+/**
+ * A choice that is edited where it stands. What is picked with the mouse is kept at once. Keys only move the choice: Enter or leaving it
+ * keeps it, Esc gives it up.
+ */
 export function Choice({
   value,
   label,
   options,
   width = "",
+  first,
   onKeep,
 }: {
   value: string;
@@ -68,10 +75,45 @@ export function Choice({
   options: readonly (string | readonly [string, string])[];
   /** A class for its width, where it is not that of its longest option. */
   width?: string;
+  /** What stands there while nothing is chosen, where the control does something rather than holding a value. */
+  first?: string;
   onKeep: (value: string) => void;
 }) {
+  const [at, setAt] = useState(value);
+  const byKey = useRef(false);
+  useEffect(() => setAt(value), [value]);
+  const keep = (v: string) => {
+    byKey.current = false;
+    if (v !== value) onKeep(v);
+    if (first !== undefined) setAt(value);
+  };
+  const keys = (e: KeyboardEvent<HTMLSelectElement>) => {
+    byKey.current = moves.includes(e.key) || (e.key.length === 1 && e.key !== " ");
+    if (e.key === "Enter" && at !== value) {
+      e.preventDefault();
+      keep(at);
+    }
+    if (e.key === "Escape") setAt(value);
+  };
   return (
-    <select aria-label={label} className={`cell ${width}`} value={value} onChange={(e) => onKeep(e.target.value)}>
+    <select
+      aria-label={label}
+      className={`cell ${width}`}
+      value={at}
+      onKeyDown={keys}
+      onPointerDown={() => {
+        byKey.current = false;
+      }}
+      onChange={(e) => {
+        setAt(e.target.value);
+        if (!byKey.current) keep(e.target.value);
+      }}
+      onBlur={() => {
+        if (first !== undefined) setAt(value);
+        else keep(at);
+      }}
+    >
+      {first !== undefined && <option value="">{first}</option>}
       {options.map((o) => {
         const [v, text] = typeof o === "string" ? [o, o] : o;
         return (

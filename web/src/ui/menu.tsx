@@ -16,7 +16,7 @@ export function Menu() {
     applyTheme(t);
   };
   return (
-    <div className="flex items-center gap-2 text-[12.5px]">
+    <div className="flex flex-wrap items-center gap-2 text-[12.5px]">
       <Search />
       <KeysDialog />
       <select

@@ -26,8 +26,8 @@ export function AccessPage() {
     open.filter((o) => o.verdict === "odd").length +
     (v?.report?.sessions ?? []).filter((s) => s.verdict === "odd").length;
   return (
-    <div className="flex h-full flex-col">
-      <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
+    <div className="flex min-h-full flex-col lg:h-full">
+      <header className="flex min-h-[75px] shrink-0 flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">
             {v?.title || site}
@@ -149,7 +149,7 @@ function Matrix({ view }: { view: AccessView }) {
   const column = columns[at[1]];
   const picked = page && column ? cell(page.id, column) : undefined;
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[1fr_330px]">
+    <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[1fr_330px]">
       <div className="min-w-0 overflow-auto px-5 py-4">
         <table ref={table} className="border-collapse" onKeyDown={move}>
           <caption className="sr-only">{say.access.pagesByVisitorArrowKeys}</caption>
@@ -271,8 +271,11 @@ function Sessions({ view }: { view: AccessView }) {
       <h2 className="text-[15px]">{say.access.menusAndSessions}</h2>
       <ul className="mt-1">
         {list.map((s, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
-          <li key={i} className="grid grid-cols-[24px_360px_1fr] items-center border-t border-line py-1">
+          <li
+            // biome-ignore lint/suspicious/noArrayIndexKey: the list stays as it is
+            key={i}
+            className="grid grid-cols-[24px_minmax(0,2fr)_minmax(0,3fr)] items-center border-t border-line py-1"
+          >
             <Tick verdict={s.verdict as Verdict} height={16} />
             <span>
               {s.what}

@@ -37,7 +37,7 @@ export function AccountPage() {
   const wrong = differ ? say.account.theTwoNewPasswordsAre : change.error?.message;
   return (
     <div className="flex min-h-full flex-col">
-      <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
+      <header className="flex min-h-[75px] shrink-0 flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">
             {session.data?.name}

@@ -30,7 +30,7 @@ export function CasePage() {
       : undefined;
   const steps = result?.steps ?? [];
   return (
-    <main tabIndex={0} className="h-full overflow-y-auto bg-panel">
+    <main tabIndex={0} className="overflow-y-auto bg-panel lg:h-full">
       <div className="border-b border-line px-5 py-3">
         <p className="text-[12px] text-soft">
           <Link className="link" to={`${base}/cases?case=${encodeURIComponent(c.id)}`}>
@@ -41,7 +41,7 @@ export function CasePage() {
           {run ? say.case.run(run) : ""}
           {result && result.attempt > 1 ? say.case.try(result.attempt) : ""}
         </p>
-        <div className="flex items-center justify-between gap-4">
+        <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2 md:flex-nowrap">
           <div className="flex items-center gap-2">
             <Tick verdict={result?.verdict as Verdict} height={24} />
             <div>

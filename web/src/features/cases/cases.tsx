@@ -7,6 +7,7 @@ import { Kbd, typing } from "../../ui/keys";
 import { Trouble, Waiting } from "../../ui/notice";
 import type { Verdict } from "../../ui/tick";
 import { caseChanges } from "../../ui/time";
+import { Toolbar, Views } from "../../ui/toolbar";
 import { say, worded } from "../../words";
 import { Access } from "./access";
 import { Aside } from "./aside";
@@ -74,23 +75,16 @@ export function CasesPage() {
   const off = Object.values(data.cases).filter((c) => c.skipped).length;
   const browser = Object.values(data.cases).filter((c) => c.driver === "browser").length;
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">
+    <div className="grid grid-cols-1 lg:h-full lg:grid-cols-[minmax(0,1fr)_372px]">
       <main className="flex min-h-0 flex-col border-r border-line">
-        <div className="flex h-[38px] shrink-0 items-center gap-1 border-b border-line px-3 text-[12.5px]">
-          <fieldset className="flex" aria-label={say.cases.whatIsShown}>
-            {views.map(([name, title]) => (
-              <button
-                key={name}
-                type="button"
-                className={`button -ml-px px-2 ${view === name ? "z-10 border-ink font-semibold" : ""}`}
-                aria-pressed={view === name}
-                onClick={() => change({ view: name === "scales" ? null : name })}
-              >
-                {title}
-              </button>
-            ))}
-          </fieldset>
-          <span className="ml-auto flex items-center gap-1.5">
+        <Toolbar>
+          <Views
+            label={say.cases.whatIsShown}
+            views={views}
+            shown={view}
+            show={(name) => change({ view: name === "scales" ? null : name })}
+          />
+          <span className="flex flex-wrap items-center gap-1.5 lg:ml-auto">
             <select
               aria-label={say.cases.depth}
               className="button"
@@ -114,8 +108,8 @@ export function CasesPage() {
               {data.order ? say.cases.runTheseCases(data.order.length) : say.cases.runTheseCases2}
             </button>
           </span>
-        </div>
-        <div className="flex h-[26px] shrink-0 items-center gap-2 border-b border-line bg-ground px-3 text-[12px] whitespace-nowrap text-soft">
+        </Toolbar>
+        <div className="flex min-h-[26px] shrink-0 flex-wrap items-center gap-x-2 border-b border-line bg-ground px-3 text-[12px] text-soft lg:flex-nowrap lg:whitespace-nowrap">
           <span className="min-w-0 truncate">
             {data.order?.length} {say.cases.cases}
             {browser > 0 && say.cases.inTheBrowser(browser)}
@@ -125,7 +119,7 @@ export function CasesPage() {
             {data.changes && say.cases.rulesChangedSinceThenRun(caseChanges(data.changes))}
           </span>
           {view === "scales" && (
-            <span className="ml-auto flex items-center gap-1.5">
+            <span className="flex flex-wrap items-center gap-1.5 lg:ml-auto">
               <label className="flex items-center gap-1">
                 <input
                   type="checkbox"
@@ -140,7 +134,7 @@ export function CasesPage() {
             </span>
           )}
           {view === "list" && (
-            <span className="ml-auto flex items-center gap-1.5">
+            <span className="flex flex-wrap items-center gap-1.5 lg:ml-auto">
               <Kbd>↑</Kbd>
               <Kbd>↓</Kbd> {say.cases.line} <Kbd>{say.cases.space}</Kbd> {say.cases.choose}
               <a

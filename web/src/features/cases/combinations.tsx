@@ -46,7 +46,7 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
             <li key={g.strength}>
               <button
                 type="button"
-                className={`grid min-h-6 w-full grid-cols-[190px_minmax(0,1fr)_90px] items-center gap-2 px-1 py-0.5 text-left ${g.strength === strength ? "outline-2 outline-focus" : "hover:bg-ground"}`}
+                className={`grid min-h-6 w-full grid-cols-[minmax(100px,190px)_minmax(0,1fr)_90px] items-center gap-2 px-1 py-0.5 text-left ${g.strength === strength ? "outline-2 outline-focus" : "hover:bg-ground"}`}
                 aria-pressed={g.strength === strength}
                 disabled={g.rows === undefined && !g.tuples}
                 onClick={() => onStrength(g.strength, false)}

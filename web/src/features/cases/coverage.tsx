@@ -55,7 +55,7 @@ export function CoverageView({
           const can = missing.filter((m) => m.case);
           return (
             <li key={k.kind} className="border-t border-line py-1.5">
-              <div className="grid grid-cols-[210px_minmax(0,1fr)_110px_150px] items-center gap-3">
+              <div className="grid grid-cols-[minmax(0,1fr)_110px] md:grid-cols-[210px_minmax(0,1fr)_110px_150px] items-center gap-3">
                 <h2 className="text-[13.5px]">{k.kind}</h2>
                 <span className={`h-[12px] border border-rule ${k.covered < k.total ? "hatch" : ""}`}>
                   <span

@@ -123,7 +123,7 @@ export function Scales({
               role="row"
               data-row={r.id}
               aria-label={r.label}
-              className="grid grid-cols-[248px_minmax(0,1fr)] border-b border-line bg-panel"
+              className="grid grid-cols-1 md:grid-cols-[248px_minmax(0,1fr)] border-b border-line bg-panel"
               style={{ minHeight: thin ? slimHeight : rowHeight }}
             >
               {/* biome-ignore lint/a11y/useFocusableInteractive: its button has the focus */}

@@ -121,7 +121,10 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
           </div>
           <ul aria-label={say.cases.casesOfTheSheet} className="mt-2 max-w-[860px] text-[12.5px]">
             {cases.slice(0, 200).map((c) => (
-              <li key={c.id} className="grid grid-cols-[minmax(0,1fr)_190px_230px] gap-2 border-t border-line py-0.5">
+              <li
+                key={c.id}
+                className="grid grid-cols-1 md:grid-cols-[minmax(0,1fr)_190px_230px] gap-2 border-t border-line py-0.5"
+              >
                 <span className="truncate" title={c.title}>
                   {c.title}
                 </span>

@@ -4,6 +4,7 @@ import { useBlocker, useSearchParams } from "react-router";
 import { parse } from "yaml";
 import { api, need, type Problem, type ProblemPart } from "../../api/client";
 import { TextEditor } from "../../editing/text-editor";
+import { Toolbar, Views } from "../../ui/toolbar";
 import { say } from "../../words";
 import { nameOf, type Path, pathOf, pathText, withAt } from "./changes";
 import { completionOf } from "./completion";
@@ -143,23 +144,18 @@ export function DocumentEditor(p: Props) {
     return () => window.removeEventListener("keydown", listen);
   });
   return (
-    <div className="flex h-full min-h-0 flex-col bg-panel">
-      <div className="flex flex-wrap items-center gap-2 border-b border-line bg-ground px-5 py-1.5">
-        <fieldset className="flex gap-1" aria-label={say.document.howItIsShown}>
-          {([false, true] as const).map((text) => (
-            <button
-              key={String(text)}
-              type="button"
-              className={`button ${p.asText === text ? "border-ink font-semibold" : ""}`}
-              aria-pressed={p.asText === text}
-              disabled={p.unsaved && p.asText !== text}
-              title={p.unsaved && p.asText !== text ? say.document.saveFirst : undefined}
-              onClick={() => p.onAsText(text)}
-            >
-              {text ? say.document.asText : say.document.asKeys}
-            </button>
-          ))}
-        </fieldset>
+    <div className="flex min-h-0 flex-col bg-panel lg:h-full">
+      <Toolbar>
+        <Views
+          label={say.document.howItIsShown}
+          views={[
+            ["keys", say.document.asKeys],
+            ["text", say.document.asText],
+          ]}
+          shown={p.asText ? "text" : "keys"}
+          show={(view) => p.onAsText(view === "text")}
+          blocked={p.unsaved ? say.document.saveFirst : undefined}
+        />
         <p role="status" className="min-w-0 flex-1 truncate text-right text-[12.5px] text-soft">
           {p.outlook}
         </p>
@@ -176,7 +172,7 @@ export function DocumentEditor(p: Props) {
         >
           {p.saving ? say.document.saving : say.document.save}
         </button>
-      </div>
+      </Toolbar>
       {blocker.state === "blocked" && (
         <div role="alert" className="flex items-center gap-3 border-b border-line border-l-4 border-l-unseen px-5 py-2">
           <p className="flex-1">{say.document.notSavedYet}</p>

@@ -60,7 +60,7 @@ function Loaded({ schema, text, revision }: { schema: Schema; text: string; revi
     if (!saved) edited.saving(false);
   };
   return (
-    <div className="h-full">
+    <div className="lg:h-full">
       <DocumentEditor
         history={<UndoButtons />}
         schema={schema}

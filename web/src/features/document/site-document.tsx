@@ -67,8 +67,8 @@ function Loaded({ site, schema, text, version }: { site: string; schema: Schema;
   });
   const refused = unsaved ? (save.error ?? preview.error) : null;
   return (
-    <div className="flex h-full flex-col">
-      <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
+    <div className="flex min-h-full flex-col lg:h-full">
+      <header className="flex min-h-[75px] shrink-0 flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">{say.document.everythingOf(String(parseDocument(text).get("title") ?? site))}</h1>
           <p className="flex gap-3 text-[12.5px] text-soft">

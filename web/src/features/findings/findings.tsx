@@ -71,7 +71,7 @@ export function FindingsPage() {
     document.getElementById(`finding-${next.id}`)?.focus();
   };
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex min-h-full flex-col lg:h-full">
       <div className="flex shrink-0 flex-wrap items-center justify-between gap-x-4 gap-y-1 border-b border-line px-5 py-1.5 text-[12.5px]">
         <div className="flex items-center gap-3">
           <p>
@@ -121,7 +121,7 @@ export function FindingsPage() {
           ))}
         </p>
       </div>
-      <div className="grid min-h-0 flex-1 grid-cols-[400px_minmax(0,1fr)]">
+      <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[400px_minmax(0,1fr)]">
         <nav aria-label={say.findings.findings2} className="flex min-h-0 flex-col border-r border-line bg-panel">
           {all.length > 6 && (
             <input
@@ -515,7 +515,10 @@ function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {
           {s.do}
           <ul>
             {(s.values ?? []).map((v) => (
-              <li key={v.field} className="grid grid-cols-[200px_minmax(0,1fr)_auto] gap-2 border-t border-line">
+              <li
+                key={v.field}
+                className="grid grid-cols-[minmax(90px,200px)_minmax(0,1fr)_auto] gap-2 border-t border-line"
+              >
                 <span>{v.field}</span>
                 {v.secret || v.text === "" ? (
                   <span className="text-soft">{v.text || say.findings.leftBlank}</span>

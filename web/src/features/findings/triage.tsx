@@ -62,7 +62,10 @@ export function Triage(props: {
   return (
     <section aria-label={say.findings.triage} className="mt-4 border-t border-line pt-3">
       <h3>{say.findings.triage}</h3>
-      <form className="mt-1 grid grid-cols-[120px_170px_150px_minmax(0,1fr)_auto] items-end gap-2" onSubmit={submit}>
+      <form
+        className="mt-1 grid grid-cols-1 sm:grid-cols-2 lg:grid-cols-[120px_170px_150px_minmax(0,1fr)_auto] items-end gap-2"
+        onSubmit={submit}
+      >
         <label>
           <span className="block text-[12px] text-soft">{say.findings.state}</span>
           <select

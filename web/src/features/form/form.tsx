@@ -6,6 +6,7 @@ import { EditBar, useEditing } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
 import { idOf, stepsOf, stepsText } from "../../editing/names";
 import { Cell, Choice } from "../../ui/cell";
+import { Views } from "../../ui/toolbar";
 import { say } from "../../words";
 import { FromList, FromSchemaFile } from "./files";
 import { Revisions } from "./revisions";
@@ -52,30 +53,19 @@ export function FormPage() {
   const tool = search.get("from") ?? (fields.length === 0 ? "page" : "");
   const open = (name: string) => setSearch(name ? { from: name } : {}, { replace: true });
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex min-h-full flex-col lg:h-full">
       <EditBar>
-        <fieldset className="flex gap-1" aria-label={say.form.sources}>
-          {tools.map(([name, title]) => (
-            <button
-              key={name}
-              type="button"
-              className={`button ${tool === name ? "border-ink font-semibold" : ""}`}
-              aria-pressed={tool === name}
-              onClick={() => open(tool === name ? "" : name)}
-            >
-              {title}
-            </button>
-          ))}
+        <Views label={say.form.sources} views={tools} shown={tool} show={(name) => open(tool === name ? "" : name)}>
           <Link className="button no-underline" to={`/sites/${at.site}/forms/${at.form}/try`}>
             {say.form.try}
           </Link>
           <Link className="button no-underline" to={`/sites/${at.site}/forms/${at.form}/document`}>
             {say.document.everything}
           </Link>
-        </fieldset>
+        </Views>
       </EditBar>
-      <div className={`grid min-h-0 flex-1 ${tool ? "grid-cols-[minmax(0,1fr)_420px]" : "grid-cols-1"}`}>
-        <main tabIndex={0} className="min-h-0 overflow-auto bg-panel px-5 py-3">
+      <div className={`grid min-h-0 flex-1 ${tool ? "grid-cols-1 lg:grid-cols-[minmax(0,1fr)_420px]" : "grid-cols-1"}`}>
+        <main tabIndex={0} className="relative min-h-0 overflow-auto bg-panel px-5 py-3">
           <Where />
           {fields.length === 0 ? (
             <p className="mt-5 max-w-lg">{say.form.theFormHasNoFields}</p>
@@ -127,7 +117,7 @@ function Where() {
   const e = useEditing();
   const set = (path: string) => (value: string) => e.apply([{ do: "set", path, value }]);
   return (
-    <dl className="grid max-w-4xl grid-cols-[90px_minmax(0,1fr)_90px_minmax(0,1fr)] items-center gap-y-0.5">
+    <dl className="grid max-w-4xl grid-cols-[90px_minmax(0,1fr)] md:grid-cols-[90px_minmax(0,1fr)_90px_minmax(0,1fr)] items-center gap-y-0.5">
       <dt className="text-soft">{say.form.page}</dt>
       <dd>
         <span className="value text-soft">{f.address}</span>
@@ -347,26 +337,17 @@ function StoredRows() {
               <td className="value w-[200px]">{c.name}</td>
               <td>{c.words}</td>
               <td className="whitespace-nowrap">
-                <select
-                  aria-label={say.form.sourceOf(c.name)}
-                  className="cell"
+                <Choice
+                  label={say.form.sourceOf(c.name)}
                   value=""
-                  onChange={(ev) => {
+                  first={say.form.changeSource}
+                  options={[...fields, ...Object.keys(sources), ["-", say.form.remove2] as const]}
+                  onKeep={(v) => {
                     const path = `stored[${t.table}].columns.${c.name}`;
-                    const v = ev.target.value;
                     if (v === "-") e.apply([{ do: "remove", path }]);
                     else e.apply([{ do: "set", path, value: sources[v] ?? { from: v } }]);
                   }}
-                >
-                  <option value="">{say.form.changeSource}</option>
-                  {fields.map((id) => (
-                    <option key={id}>{id}</option>
-                  ))}
-                  {Object.keys(sources).map((s) => (
-                    <option key={s}>{s}</option>
-                  ))}
-                  <option value="-">{say.form.remove2}</option>
-                </select>
+                />
               </td>
             </tr>
           ))}

@@ -23,8 +23,8 @@ export function JourneysPage() {
   const walk = useWalk(site);
   const v = read.data;
   return (
-    <div className="flex h-full flex-col">
-      <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
+    <div className="flex min-h-full flex-col lg:h-full">
+      <header className="flex min-h-[75px] shrink-0 flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">
             {v?.title || site}
@@ -97,7 +97,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
           {walking ? say.journeys.running : say.journeys.runAllPaths}
         </button>
       </div>
-      <div className="grid grid-cols-[1fr_330px]">
+      <div className="grid grid-cols-1 lg:grid-cols-[1fr_330px]">
         <div className="min-w-0 overflow-x-auto px-5 pt-1 pb-5">
           {walks.map((one, i) => (
             <div key={one.id} className="mt-3">

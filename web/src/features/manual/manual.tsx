@@ -159,7 +159,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
   if (handed.isError) return <Trouble error={handed.error} again={() => handed.refetch()} />;
   const e = h?.expectation;
   return (
-    <main tabIndex={0} className="h-full overflow-auto bg-panel">
+    <main tabIndex={0} className="overflow-auto bg-panel lg:h-full">
       <div className="flex flex-wrap items-end gap-2 border-b border-line px-5 py-3">
         <div className="grow">
           <p className="text-[12px] text-soft">

@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { Choice } from "../../ui/cell";
 import { say } from "../../words";
 import { type Clause, comparisons, joinClauses, readClauses } from "./cel";
 
@@ -29,43 +30,31 @@ export function ClauseBuilder({
   return (
     <div className="flex flex-wrap items-center gap-1 text-[12.5px]">
       {read.clauses.length > 1 && (
-        <select
-          aria-label={say.rules.howManyClausesMustHold}
-          className="cell"
+        <Choice
+          label={say.rules.howManyClausesMustHold}
           value={read.every ? "every" : "some"}
-          onChange={(e) => write(read.clauses, e.target.value === "every")}
-        >
-          <option value="every">{say.rules.allOfTheseHold}</option>
-          <option value="some">{say.rules.anyOfTheseHolds}</option>
-        </select>
+          options={[
+            ["every", say.rules.allOfTheseHold],
+            ["some", say.rules.anyOfTheseHolds],
+          ]}
+          onKeep={(v) => write(read.clauses, v === "every")}
+        />
       )}
       {read.clauses.map((c, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: clauses are known by their order alone
         <span key={i} className="border border-line px-1">
-          <select
-            aria-label={say.rules.fieldOfClause(i + 1)}
-            className="cell"
+          <Choice
+            label={say.rules.fieldOfClause(i + 1)}
             value={c.field}
-            onChange={(e) => put(i, { field: e.target.value })}
-          >
-            {fields.map((f) => (
-              <option key={f.id} value={f.id}>
-                {f.label}
-              </option>
-            ))}
-          </select>
-          <select
-            aria-label={say.rules.comparisonOfClause(i + 1)}
-            className="cell"
+            options={fields.map((f) => [f.id, f.label] as const)}
+            onKeep={(field) => put(i, { field })}
+          />
+          <Choice
+            label={say.rules.comparisonOfClause(i + 1)}
             value={c.comparison}
-            onChange={(e) => put(i, { comparison: e.target.value as Clause["comparison"] })}
-          >
-            {comparisons.map((o) => (
-              <option key={o.sign} value={o.sign}>
-                {o.words}
-              </option>
-            ))}
-          </select>
+            options={comparisons.map((o) => [o.sign, o.words] as const)}
+            onKeep={(comparison) => put(i, { comparison: comparison as Clause["comparison"] })}
+          />
           <input
             aria-label={say.rules.valueOfClause(i + 1)}
             className="cell value"

@@ -10,6 +10,7 @@ import { useFormAddress, useFormView } from "../../editing/form-view";
 import { stepsText } from "../../editing/names";
 import { ScaleRow } from "../../scale/row";
 import { Cell, Choice } from "../../ui/cell";
+import { Views } from "../../ui/toolbar";
 import { say, worded } from "../../words";
 import { ClauseBuilder } from "./clauses";
 import { begun, COMES, RuleLine, ruleKinds } from "./rule-line";
@@ -35,26 +36,17 @@ export function RulesPage() {
   const list = found.data?.contradictions ?? [];
   const wrong = list.filter((c) => !c.note).length;
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex min-h-full flex-col lg:h-full">
       <EditBar>
-        <fieldset className="flex gap-1" aria-label={say.rules.whatIsShown}>
-          {(
-            [
-              ["rules", say.rules.rules],
-              ["layers", say.rules.compareLayers],
-            ] as const
-          ).map(([name, title]) => (
-            <button
-              key={name}
-              type="button"
-              className={`button ${view === name ? "border-ink font-semibold" : ""}`}
-              aria-pressed={view === name}
-              onClick={() => setSearch(name === "rules" ? {} : { view: name }, { replace: true })}
-            >
-              {title}
-            </button>
-          ))}
-        </fieldset>
+        <Views
+          label={say.rules.whatIsShown}
+          views={[
+            ["rules", say.rules.rules],
+            ["layers", say.rules.compareLayers],
+          ]}
+          shown={view}
+          show={(name) => setSearch(name === "rules" ? {} : { view: name }, { replace: true })}
+        />
         <span className={wrong > 0 ? "font-semibold text-unseen" : ""}>
           {found.data &&
             (wrong === 0 ? say.rules.noContradictions : say.rules.contradiction(wrong, wrong > 1 ? "s" : ""))}
@@ -113,7 +105,7 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
   const ids = fields.map((x) => x.id);
   const shown = fields.filter((x) => x.kind !== "hidden" && x.kind !== "honeypot" && x.kind !== "readonly");
   return (
-    <table className="w-full table-fixed border-collapse">
+    <table className="w-full min-w-[980px] table-fixed border-collapse">
       <caption className="sr-only">{say.rules.rulesByField}</caption>
       <thead className="sticky top-0 z-10 bg-ground text-left text-[12px] text-soft">
         <tr>
@@ -193,12 +185,13 @@ function FieldRules({
         {rules.length === 0 && <FieldHead field={field} span={1} scales={scales} />}
         <td colSpan={4} className="px-5 pb-1">
           <Contradictions list={found} />
-          <select
-            aria-label={say.rules.addARuleFor(field.label)}
-            className="cell text-soft"
+          <Choice
+            label={say.rules.addARuleFor(field.label)}
+            width="text-soft"
             value=""
-            onChange={(ev) => {
-              const kind = ev.target.value;
+            first={say.rules.addARule}
+            options={ruleKinds.map((k) => [k, ruleKindName[k] ?? k] as const)}
+            onKeep={(kind) =>
               e.apply([
                 {
                   do: "insert",
@@ -206,16 +199,9 @@ function FieldRules({
                   at: -1,
                   value: { [kind]: begun(kind, field.kind, others[0] ?? "") },
                 },
-              ]);
-            }}
-          >
-            <option value="">{say.rules.addARule}</option>
-            {ruleKinds.map((k) => (
-              <option key={k} value={k}>
-                {ruleKindName[k] ?? k}
-              </option>
-            ))}
-          </select>
+              ])
+            }
+          />
         </td>
       </tr>
     </tbody>
@@ -493,7 +479,7 @@ function Ends() {
 function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
   if (!data) return null;
   return (
-    <table className="w-full border-collapse">
+    <table className="w-full min-w-[760px] border-collapse">
       <caption className="sr-only">{say.rules.whatBrowserServerAndDatabase}</caption>
       <thead className="sticky top-0 bg-ground text-left text-[12px] text-soft">
         <tr>

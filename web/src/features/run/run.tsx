@@ -25,7 +25,7 @@ export function RunPage() {
     return <Trouble error={run.error} again={() => run.refetch()} />;
   }
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_372px]">
+    <div className="grid grid-cols-1 lg:h-full lg:grid-cols-[minmax(0,1fr)_372px]">
       <main className="flex min-h-0 flex-col border-r border-line">
         <Lattice view={run.data} />
       </main>
@@ -88,7 +88,7 @@ function Lattice({ view }: { view: RunView }) {
   const r = view.run;
   return (
     <>
-      <div className="flex min-h-[34px] shrink-0 items-center justify-between gap-3 border-b border-line px-5 py-[3px] text-[12.5px] leading-tight">
+      <div className="flex min-h-[38px] shrink-0 flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b bg-ground border-line px-3 py-1 text-[12.5px] leading-tight lg:flex-nowrap">
         <Progress view={view} />
         <RunChoice view={view} base={base} />
       </div>
@@ -182,7 +182,7 @@ function Progress({ view }: { view: RunView }) {
     );
   }
   return (
-    <span className="flex items-center gap-3" role="status">
+    <span className="flex flex-wrap items-center gap-x-3 gap-y-1 lg:flex-nowrap" role="status">
       {/* before the text, whose width still changes when the run's last words come: a button must not move under the pointer */}
       <button
         type="button"

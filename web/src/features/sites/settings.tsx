@@ -71,7 +71,7 @@ export function SettingsPage() {
   const headers = Object.entries(draft.headers ?? {});
   return (
     <div className="flex min-h-full flex-col">
-      <header className="flex h-[75px] shrink-0 items-center justify-between border-b border-line bg-panel px-5">
+      <header className="flex min-h-[75px] shrink-0 flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">
             {draft.title || site}
@@ -90,7 +90,7 @@ export function SettingsPage() {
       </header>
       <main className="flex-1 bg-panel px-5 py-4">
         <form
-          className="grid max-w-4xl grid-cols-[180px_minmax(0,1fr)] items-start gap-x-4 gap-y-2"
+          className="grid max-w-4xl grid-cols-1 md:grid-cols-[180px_minmax(0,1fr)] items-start gap-x-4 gap-y-2"
           onSubmit={(e) => {
             e.preventDefault();
             put.mutate(draft);
@@ -112,7 +112,7 @@ export function SettingsPage() {
             onChange={(e) => change({ address: e.target.value })}
           />
           {moved && (kept.accounts.length || kept.headers.length || kept.authentication) && (
-            <p id="s-moved" className="col-start-2 text-[12.5px] text-soft">
+            <p id="s-moved" className="md:col-start-2 text-[12.5px] text-soft">
               {say.sites.passwordsAndHeadersWereEntered} {read.data.site.address}
               {say.sites.enterThemAgainForThis}
             </p>
@@ -142,7 +142,7 @@ export function SettingsPage() {
           <div className="grid gap-1">
             {headers.map(([name, value], i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a header's name is itself edited
-              <div key={i} className="flex gap-2">
+              <div key={i} className="flex flex-wrap gap-2">
                 <input
                   aria-label={say.sites.header(i + 1)}
                   className="field value w-48"
@@ -180,7 +180,7 @@ export function SettingsPage() {
             </button>
           </div>
           <span>{say.sites.httpAuthentication}</span>
-          <div className="flex gap-2">
+          <div className="flex flex-wrap gap-2">
             <input
               aria-label={say.sites.userOfHttpAuthentication}
               className="field value w-48"
@@ -218,7 +218,7 @@ export function SettingsPage() {
           <div className="grid gap-1">
             {dbs.map((d, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a database's id is itself edited
-              <div key={i} className="grid grid-cols-[90px_minmax(0,1fr)_180px_auto] gap-2">
+              <div key={i} className="grid grid-cols-1 md:grid-cols-[90px_minmax(0,1fr)_180px_auto] gap-2">
                 <input
                   aria-label={say.sites.idOfDatabase(i + 1)}
                   className="field value"
@@ -268,7 +268,7 @@ export function SettingsPage() {
             {say.sites.signingIn}
             <span className="block text-[12px] text-soft">{say.sites.pageOfTheSignIn}</span>
           </span>
-          <div className="flex gap-2">
+          <div className="flex flex-wrap gap-2">
             {(["page", "name", "password"] as const).map((key) => (
               <input
                 key={key}
@@ -287,8 +287,11 @@ export function SettingsPage() {
           <span>{say.sites.accounts}</span>
           <div className="grid gap-1">
             {accounts.map((a, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: an account's id is itself edited
-              <div key={i} className="grid grid-cols-[90px_minmax(0,1fr)_minmax(0,1fr)_110px_auto] gap-2">
+              <div
+                // biome-ignore lint/suspicious/noArrayIndexKey: an account's id is itself edited
+                key={i}
+                className="grid grid-cols-1 md:grid-cols-[90px_minmax(0,1fr)_minmax(0,1fr)_110px_auto] gap-2"
+              >
                 {(["id", "name", "password", "state"] as const).map((key) => (
                   <input
                     key={key}
@@ -331,11 +334,11 @@ export function SettingsPage() {
             {say.sites.allowTracesToSubmitTest}
           </label>
           {put.isError && (
-            <div className="col-start-2">
+            <div className="md:col-start-2">
               <Trouble error={put.error} />
             </div>
           )}
-          <div className="col-start-2 flex items-center gap-2 pt-2">
+          <div className="md:col-start-2 flex items-center gap-2 pt-2">
             <button type="submit" className="button button-lead" disabled={put.isPending}>
               {say.sites.save}
             </button>

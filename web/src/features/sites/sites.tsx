@@ -23,7 +23,7 @@ export function SitesPage() {
   const sites = useSites();
   return (
     <div className="flex min-h-full flex-col">
-      <header className="flex h-[75px] items-center justify-between border-b border-line bg-panel px-5">
+      <header className="flex min-h-[75px] flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
         <div>
           <h1 className="text-[17px]">{say.sites.sites}</h1>
           <p className="text-[12.5px] text-soft">

@@ -38,8 +38,8 @@ export function TryPage() {
   for (const m of e?.messages ?? []) if (m.field && !messages[m.field]) messages[m.field] = m.text;
   if (sample.isPending) return <Waiting what={say.try.generatingValues} />;
   return (
-    <main tabIndex={0} className="h-full overflow-auto bg-panel">
-      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8 px-5 py-3">
+    <main tabIndex={0} className="overflow-auto bg-panel lg:h-full">
+      <div className="grid grid-cols-1 md:grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8 px-5 py-3">
         <section aria-label={say.try.values}>
           <h2 className="text-[16px]">{say.try.try}</h2>
           <p className="mb-2 text-soft">
