@@ -3,8 +3,10 @@ package server_test
 import (
 	"encoding/base64"
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"net/url"
+	"strings"
 	"testing"
 	"time"
 
@@ -224,4 +226,55 @@ func TestLimitsAreOfferedWhereThereIsOneToFind(t *testing.T) {
 		require.Equal(t, http.StatusOK, c.get(joinPath+"/case?id="+url.QueryEscape(id), &v))
 		require.Equal(t, want, v.Bound, id)
 	}
+}
+
+// TestWhatIsOddInMostCasesIsSetApart: it is said once, and the ticks of a field's own fault are told from it.
+func TestWhatIsOddInMostCasesIsSetApart(t *testing.T) {
+	t.Parallel()
+	c := start(t, "refill-lost", "username-cut")
+	c.signIn()
+	number := c.run(map[string]any{"depth": "quick"})
+	c.ended(number)
+	var v struct {
+		Run struct {
+			Done, Odd  int
+			Widespread []struct {
+				Finding, Headline string
+				Cases             int
+			}
+		}
+		Marks []struct{ Case, Verdict, Checks string }
+	}
+	require.Equal(t, http.StatusOK, c.get(fmt.Sprintf("%s/runs/%d", joinPath, number), &v))
+	require.Len(t, v.Run.Widespread, 1)
+	require.Greater(t, v.Run.Widespread[0].Cases, v.Run.Done/3)
+	leaning, upright := 0, 0
+	for _, m := range v.Marks {
+		switch {
+		case m.Case == "join/username.length.max+1/http":
+			require.Equal(t, "o", m.Checks[:1], "its outcome is odd for a reason of its own")
+		case strings.Contains(m.Checks, "o"):
+			leaning++
+		case strings.Contains(m.Checks, "w"):
+			require.Equal(t, "odd", m.Verdict)
+			upright++
+		}
+	}
+	require.Zero(t, leaning)
+	require.Equal(t, v.Run.Odd-1, upright)
+	var cases struct {
+		Cases map[string]struct {
+			Verdict    string
+			Widespread bool
+		}
+	}
+	require.Equal(t, http.StatusOK, c.get(joinPath+"/cases?depth=quick", &cases))
+	require.False(t, cases.Cases["join/username.length.max+1/http"].Widespread)
+	require.True(t, cases.Cases["join/username.blank/http"].Widespread)
+	var sites []struct{ Forms []struct{ ID, Strip string } }
+	require.Equal(t, http.StatusOK, c.get("/api/sites", &sites))
+	require.Equal(t, 1, strings.Count(sites[0].Forms[0].Strip, "o"))
+	var found struct{ Findings []struct{ ID string } }
+	require.Equal(t, http.StatusOK, c.get(fmt.Sprintf("%s/runs/%d/findings", joinPath, number), &found))
+	require.Contains(t, []string{found.Findings[0].ID, found.Findings[1].ID}, v.Run.Widespread[0].Finding, "it leads to its finding")
 }

@@ -52,6 +52,7 @@ type caseBrief struct {
 	Steps         int            `json:"steps"`
 	Verdict       judge.Verdict  `json:"verdict,omitempty"`
 	Headline      prose.Text     `json:"headline,omitempty"`
+	Widespread    bool           `json:"widespread,omitempty" doc:"odd only in what is widespread"`
 	Skipped       string         `json:"skipped,omitempty" doc:"why it is skipped"`
 	Tags          []string       `json:"tags,omitempty"`
 	Edited        bool           `json:"edited,omitempty" doc:"its values or title were changed, or it was added by hand"`
@@ -118,9 +119,14 @@ func (s casesAPI) cases(ctx context.Context, in *casesRequest) (*struct{ Body ca
 	if err != nil {
 		return nil, err
 	}
+	odd, err := oddChecks(run, marks)
+	if err != nil {
+		return nil, err
+	}
 	for _, m := range marks {
 		if c, ok := v.Cases[m.Case]; ok {
 			c.Verdict, c.Headline = m.Verdict, m.Headline
+			c.Widespread = m.Verdict == judge.Odd && odd.OnlyWidespread(m.Case)
 			v.Cases[m.Case] = c
 		}
 	}
@@ -136,7 +142,7 @@ func (s casesAPI) cases(ctx context.Context, in *casesRequest) (*struct{ Body ca
 		changes := deltaOf(before, set)
 		v.Changes = &changes
 	}
-	v.Run, err = briefRun(ctx, s.Server, run, marks)
+	v.Run, err = briefRun(ctx, s.Server, f.Ident, run, marks)
 	return &struct{ Body casesView }{v}, err
 }
 

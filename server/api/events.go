@@ -44,7 +44,7 @@ func registerEvents(api huma.API, server *Server) {
 }
 
 func (s eventsAPI) events(ctx context.Context, in *eventsRequest, send sse.Sender) {
-	_, _, run, err := s.findRun(ctx, in.RunPath)
+	f, _, run, err := s.findRun(ctx, in.RunPath)
 	if err != nil {
 		return // the client asks for the run itself and is told there
 	}
@@ -73,7 +73,7 @@ func (s eventsAPI) events(ctx context.Context, in *eventsRequest, send sse.Sende
 				s.runner.AsItEnded(now)
 			}
 			if err != nil || now.State != store.Running {
-				s.sendEnd(ctx, run.ID, last, send)
+				s.sendEnd(ctx, f.Ident, run.ID, last, send)
 				return
 			}
 			again = time.After(elsewhereLook)
@@ -95,7 +95,7 @@ func (s eventsAPI) events(ctx context.Context, in *eventsRequest, send sse.Sende
 	}
 }
 
-func (s eventsAPI) sendEnd(ctx context.Context, runID int64, last int, send sse.Sender) {
+func (s eventsAPI) sendEnd(ctx context.Context, form string, runID int64, last int, send sse.Sender) {
 	run, err := s.store.Run(ctx, runID)
 	if err != nil {
 		return
@@ -104,7 +104,7 @@ func (s eventsAPI) sendEnd(ctx context.Context, runID int64, last int, send sse.
 	if err != nil {
 		return
 	}
-	brief, err := briefRun(ctx, s.Server, run, marks)
+	brief, err := briefRun(ctx, s.Server, form, run, marks)
 	if err != nil {
 		return
 	}

@@ -49,7 +49,7 @@ type mark struct {
 	Case     string     `json:"case"`
 	Row      string     `json:"row"`
 	Verdict  string     `json:"verdict"`
-	Checks   string     `json:"checks" doc:"a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply"`
+	Checks   string     `json:"checks" doc:"a letter for each of the seven checks: e as expected, o odd, w odd only in what is widespread, n not observed, - does not apply"`
 	Headline prose.Text `json:"headline"`
 	Cause    string     `json:"cause,omitempty" doc:"id of the cause of an odd case"`
 }
@@ -335,7 +335,11 @@ func (s runsAPI) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 	if err != nil {
 		return nil, err
 	}
-	brief, err := briefRun(ctx, s.Server, run, marks)
+	brief, err := briefRun(ctx, s.Server, f.Ident, run, marks)
+	if err != nil {
+		return nil, err
+	}
+	odd, err := oddChecks(run, marks)
 	if err != nil {
 		return nil, err
 	}
@@ -349,7 +353,9 @@ func (s runsAPI) run(ctx context.Context, in *RunPath) (*struct{ Body runView },
 	}
 	v := runView{Run: *brief, Rows: rows, Marks: []mark{}, Causes: []cause{}}
 	for _, m := range marks {
-		v.Marks = append(v.Marks, viewMark(m))
+		one := viewMark(m)
+		one.Checks = markLetters(&m, odd)
+		v.Marks = append(v.Marks, one)
 	}
 	groups, err := causes(marks)
 	if err != nil {
@@ -433,6 +439,30 @@ func causes(marks []store.Mark) ([]report.CauseGroup, error) {
 		list = append(list, report.Summary{Case: m.Case, Row: m.Row, Reasons: reasons})
 	}
 	return report.ByCause(list), nil
+}
+
+// oddChecks are which checks show what is widespread in a run; nil where nothing is, and while the run is under way.
+func oddChecks(run *store.Run, marks []store.Mark) (*report.OddChecks, error) {
+	groups, err := causes(marks)
+	if err != nil || run.State == store.Running {
+		return nil, err
+	}
+	ran := map[string]bool{}
+	for _, m := range marks {
+		ran[m.Case] = true
+	}
+	return report.OddChecksOf(groups, len(ran)), nil
+}
+
+// markLetters are a case's letters, w for a check that is odd only in what is widespread.
+func markLetters(m *store.Mark, odd *report.OddChecks) string {
+	out := []byte(m.Checks)
+	for i := range out {
+		if out[i] == 'o' && i < len(judge.Checks) && odd.WidespreadIn(m.Case, judge.Checks[i]) {
+			out[i] = 'w'
+		}
+	}
+	return string(out)
 }
 
 func (s runsAPI) stopRun(ctx context.Context, in *RunPath) (*struct{}, error) {

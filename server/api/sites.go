@@ -11,6 +11,7 @@ import (
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
+	"oddtick/core/report"
 	"oddtick/core/testcase"
 	"oddtick/server/compute"
 	"oddtick/server/forms"
@@ -37,7 +38,8 @@ type formBrief struct {
 	Run      *runBrief `json:"run,omitempty"`
 	// Problem says why no cases can be designed; the rest is left out then.
 	Problem string `json:"problem,omitempty"`
-	// Strip is a letter a case, in the cases' order: e as expected, o odd, n not observed, - not applicable, . not run.
+	// Strip is a letter a case, in the cases' order: e as expected, o odd, w odd only in what is widespread, n not observed, - not
+	// applicable, . not run.
 	Strip string `json:"strip"`
 	// Changed is what became of the findings since the run before; nothing where there is none.
 	Changed *changedFindings `json:"changed,omitempty"`
@@ -73,6 +75,15 @@ type runBrief struct {
 	StartedAt         time.Time      `json:"started_at"`
 	EndedAt           *time.Time     `json:"ended_at,omitempty"`
 	StartedBy         string         `json:"started_by"`
+	// Widespread are causes that show in so many cases that what else is odd would not be seen, once the run has ended.
+	Widespread []widespreadCause `json:"widespread" nullable:"false"`
+}
+
+// widespreadCause is what is odd in a third of the cases or more.
+type widespreadCause struct {
+	Finding  string     `json:"finding" doc:"name of the finding"`
+	Headline prose.Text `json:"headline"`
+	Cases    int        `json:"cases"`
 }
 
 // sitesAPI answers requests.
@@ -135,6 +146,7 @@ func briefForm(ctx context.Context, s *Server, f *store.Form) (*formBrief, error
 	}
 	brief.Cases = len(set.Cases)
 	verdicts := map[string]judge.Verdict{}
+	var odd *report.OddChecks
 	run, err := s.store.RunByNumber(ctx, f.ID, 0)
 	if err == nil {
 		marks, err := s.store.Marks(ctx, run.ID, 0)
@@ -144,7 +156,10 @@ func briefForm(ctx context.Context, s *Server, f *store.Form) (*formBrief, error
 		for _, m := range marks {
 			verdicts[m.Case] = m.Verdict
 		}
-		if brief.Run, err = briefRun(ctx, s, run, marks); err != nil {
+		if brief.Run, err = briefRun(ctx, s, f.Ident, run, marks); err != nil {
+			return nil, err
+		}
+		if odd, err = oddChecks(run, marks); err != nil {
 			return nil, err
 		}
 		seen, err := history(ctx, s, f, run)
@@ -155,7 +170,7 @@ func briefForm(ctx context.Context, s *Server, f *store.Form) (*formBrief, error
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
-	brief.Strip = strip(set.Cases, verdicts)
+	brief.Strip = strip(set.Cases, verdicts, odd)
 	return brief, nil
 }
 
@@ -188,7 +203,7 @@ func (b *formBrief) past(seen []past, newest *store.Run, verdicts map[string]jud
 	}
 }
 
-func strip(cases []*testcase.Case, verdicts map[string]judge.Verdict) string {
+func strip(cases []*testcase.Case, verdicts map[string]judge.Verdict, odd *report.OddChecks) string {
 	out := make([]byte, len(cases))
 	for i, c := range cases {
 		switch verdicts[c.ID] {
@@ -198,6 +213,9 @@ func strip(cases []*testcase.Case, verdicts map[string]judge.Verdict) string {
 			out[i] = '-'
 		case judge.Odd:
 			out[i] = 'o'
+			if odd.OnlyWidespread(c.ID) {
+				out[i] = 'w'
+			}
 		case judge.NotObserved:
 			out[i] = 'n'
 		default:
@@ -207,7 +225,7 @@ func strip(cases []*testcase.Case, verdicts map[string]judge.Verdict) string {
 	return string(out)
 }
 
-func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) (*runBrief, error) {
+func briefRun(ctx context.Context, s *Server, form string, r *store.Run, marks []store.Mark) (*runBrief, error) {
 	ids, err := r.CaseIDs()
 	if err != nil {
 		return nil, err
@@ -245,7 +263,12 @@ func briefRun(ctx context.Context, s *Server, r *store.Run, marks []store.Mark) 
 		}
 	}
 	groups, err := causes(marks)
-	b.Causes = len(groups)
+	b.Causes, b.Widespread = len(groups), []widespreadCause{}
+	for i := range groups {
+		if g := &groups[i]; r.State != store.Running && g.Widespread(b.Done) {
+			b.Widespread = append(b.Widespread, widespreadCause{finding.Names(form, g)[0].ID, g.Headline, len(g.Cases)})
+		}
+	}
 	return b, err
 }
 

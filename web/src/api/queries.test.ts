@@ -26,6 +26,7 @@ const view = (marks: Mark[] = []): RunView => ({
     external_changes: 0,
     started_at: "2026-11-25T00:00:00Z",
     started_by: "tester",
+    widespread: [],
   },
   rows: [],
   marks,

@@ -1331,6 +1331,8 @@ export interface components {
             title: string;
             /** @enum {string} */
             verdict?: "as expected" | "odd" | "not observed" | "does not apply";
+            /** @description odd only in what is widespread */
+            widespread?: boolean;
         };
         CaseEditsRequestBody: {
             /** @description each replaces the previous edit of its case */
@@ -2136,7 +2138,7 @@ export interface components {
             case: string;
             /** @description id of the cause of an odd case */
             cause?: string;
-            /** @description a letter for each of the seven checks: e as expected, o odd, n not observed, - does not apply */
+            /** @description a letter for each of the seven checks: e as expected, o odd, w odd only in what is widespread, n not observed, - does not apply */
             checks: string;
             headline: string;
             row: string;
@@ -2712,6 +2714,7 @@ export interface components {
             state: string;
             /** Format: int64 */
             total: number;
+            widespread: components["schemas"]["WidespreadCause"][];
         };
         RunItem: {
             /** Format: int64 */
@@ -3751,6 +3754,13 @@ export interface components {
             title: string;
             /** @enum {string} */
             verdict: "as expected" | "odd" | "not observed" | "does not apply";
+        };
+        WidespreadCause: {
+            /** Format: int64 */
+            cases: number;
+            /** @description name of the finding */
+            finding: string;
+            headline: string;
         };
         WorkbookRequestBody: {
             /** @description a workbook (.xlsx) */

@@ -21,7 +21,7 @@ export function Drawn({ step, picture }: { step: Step; picture?: string }) {
   ];
   return (
     <section aria-label={say.evidence.inTheBrowser} className="mt-4">
-      <h4 className="font-semibold">{say.evidence.inTheBrowser}</h4>
+      <h3 className="font-semibold">{say.evidence.inTheBrowser}</h3>
       {entered.length > 0 && (
         <table className="table w-full">
           <caption className="sr-only">{say.evidence.valuesThatThePageChanged}</caption>

@@ -36,7 +36,7 @@ export function RowsTable({ change, expected }: { change: Change; expected?: Row
   const cells = change.after ?? change.before ?? [];
   const before = new Map((change.kind === "changed" ? (change.before ?? []) : []).map((c) => [c.column, c]));
   return (
-    <div className="mt-2 overflow-x-auto">
+    <div tabIndex={0} className="mt-2 overflow-x-auto">
       <p>
         <span className="value font-semibold">{change.table}</span>{" "}
         <span className="text-soft">

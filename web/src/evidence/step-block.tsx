@@ -96,7 +96,7 @@ export function StepBlock({
             </details>
           )}
           {o && <Drawn step={o} picture={picture} />}
-          <h4 className="mt-4 font-semibold">{say.evidence.rows2}</h4>
+          <h3 className="mt-4 font-semibold">{say.evidence.rows2}</h3>
           {(o?.watched ?? []).length === 0 && <p className="text-unseen">{say.evidence.noDatabaseIsWatched}</p>}
           {(o?.watched ?? []).length > 0 && (o?.changes ?? []).length === 0 && (
             <p className="text-soft">

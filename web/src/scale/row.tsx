@@ -28,7 +28,8 @@ type Props = {
 
 /** Of a tick that stands for several cases the most telling verdict of those that ran is drawn. */
 export function worst(verdicts: Verdict[]): Verdict {
-  for (const v of ["odd", "not observed", "as expected", "to come"] as Verdict[]) if (verdicts.includes(v)) return v;
+  for (const v of ["odd", "not observed", "widespread", "as expected", "to come"] as Verdict[])
+    if (verdicts.includes(v)) return v;
   return "does not apply";
 }
 

@@ -1,10 +1,12 @@
 import { verdictName } from "../api/words.gen";
 import { say } from "../words";
 
-export type Verdict = "as expected" | "odd" | "not observed" | "does not apply" | "to come";
+/** A case's verdict as it is drawn. Widespread: odd only in what is odd in most cases, which is said once. */
+export type Verdict = "as expected" | "odd" | "widespread" | "not observed" | "does not apply" | "to come";
 
 /** A verdict in words. */
-export const verdictWords = (v: string) => verdictName[v === "to come" ? "" : v] ?? v;
+export const verdictWords = (v: string) =>
+  v === "widespread" ? say.ui.oddOnlyAsMostAre : (verdictName[v === "to come" ? "" : v] ?? v);
 
 /** The words for the shapes, as they stand in legends and labels. */
 export const shapes: { verdict: Verdict; words: string }[] = [
@@ -18,6 +20,7 @@ export const shapes: { verdict: Verdict; words: string }[] = [
 export const letterVerdict: Record<string, Verdict> = {
   e: "as expected",
   o: "odd",
+  w: "widespread",
   n: "not observed",
   "-": "does not apply",
   ".": "to come",
@@ -45,6 +48,13 @@ export function TickMark({ verdict, x, height }: { verdict: Verdict; x: number; 
         </g>
       );
     }
+    case "widespread":
+      return (
+        <g>
+          <line x1={x} y1={top} x2={x} y2={foot} stroke="var(--ink)" strokeWidth={height > 16 ? 2 : 1.5} />
+          <circle cx={x} cy={foot - 2} r={height > 16 ? 2.8 : 2} fill="var(--odd)" />
+        </g>
+      );
     case "not observed":
       return <line x1={x} y1={top} x2={x} y2={foot} stroke="var(--unseen)" strokeWidth={2} strokeDasharray="2.5 2" />;
     case "does not apply":
@@ -75,10 +85,11 @@ export function Tick({ verdict, height = 16 }: { verdict: Verdict; height?: numb
   );
 }
 
-export function Legend() {
+export function Legend({ widespread = false }: { widespread?: boolean }) {
+  const all = widespread ? [...shapes, { verdict: "widespread" as const, words: say.ui.footOddOnlyAsMostAre }] : shapes;
   return (
     <ul className="flex flex-wrap gap-x-5 gap-y-1 text-[12px]" aria-label={say.ui.shapes}>
-      {shapes.map((s) => (
+      {all.map((s) => (
         <li
           key={s.verdict}
           className={`flex items-center gap-1 ${s.verdict === "odd" ? "text-odd" : s.verdict === "not observed" ? "text-unseen" : "text-soft"}`}

@@ -1,11 +1,15 @@
 import type { ReactNode } from "react";
+import { say } from "../words";
 
 /** The bar below a page's head: what is shown, what is said of it, and what can be done. It wraps where it is narrow. */
 export function Toolbar({ children }: { children: ReactNode }) {
   return (
-    <div className="flex min-h-[38px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-ground px-3 py-1 text-[12.5px] text-soft">
+    <section
+      aria-label={say.ui.viewsAndActions}
+      className="flex min-h-[38px] shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-ground px-3 py-1 text-[12.5px] text-soft"
+    >
       {children}
-    </div>
+    </section>
   );
 }
 

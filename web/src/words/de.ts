@@ -1295,6 +1295,11 @@ export const de: Words = {
     save: "Speichern",
   },
   ui: {
+    oddOnlyAsMostAre: "nur auffällig wie die meisten Fälle",
+    footOddOnlyAsMostAre: "aufrecht mit Fuß: nur auffällig wie die meisten Fälle",
+    inSoManyCases: (a: Part, b: Part) =>
+      `in ${a} von ${b} Fällen; ihre Striche stehen aufrecht, wenn sonst nichts auffällt`,
+    viewsAndActions: "Ansichten und Aktionen",
     aboutThisView: "Über diese Ansicht",
     help: "Hilfe",
     helpAndKeys: "Hilfe und Tasten",

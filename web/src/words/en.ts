@@ -1289,6 +1289,11 @@ export const en = {
     save: "Save",
   },
   ui: {
+    oddOnlyAsMostAre: "odd only as most cases are",
+    footOddOnlyAsMostAre: "upright with a foot: odd only as most cases are",
+    inSoManyCases: (a: Part, b: Part) =>
+      `in ${a} of ${b} cases; their ticks stand upright unless something else is odd`,
+    viewsAndActions: "Views and actions",
     aboutThisView: "About this view",
     help: "Help",
     helpAndKeys: "Help and keys",

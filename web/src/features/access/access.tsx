@@ -150,7 +150,7 @@ function Matrix({ view }: { view: AccessView }) {
   const picked = page && column ? cell(page.id, column) : undefined;
   return (
     <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[1fr_330px]">
-      <div className="min-w-0 overflow-auto px-5 py-4">
+      <main tabIndex={0} className="relative min-w-0 overflow-auto px-5 py-4">
         <table ref={table} className="border-collapse" onKeyDown={move}>
           <caption className="sr-only">{say.access.pagesByVisitorArrowKeys}</caption>
           <thead>
@@ -204,7 +204,7 @@ function Matrix({ view }: { view: AccessView }) {
         <p className="mt-2 text-[12.5px] text-soft">{say.access.shadedThePageShouldOpen}</p>
         <Sessions view={view} />
         <Lacking view={view} />
-      </div>
+      </main>
       <aside aria-label={say.access.theChosenCell} className="overflow-auto border-l border-line bg-panel px-4 py-4">
         {picked && page && column && <Cell view={view} column={column} path={page.path} {...picked} />}
       </aside>

@@ -18,7 +18,7 @@ export function Access({ data }: { data: Techniques }) {
           <h2 className="text-[14px]">{say.cases.access}</h2>
           {pages.length === 0 && <p className="text-soft">{say.cases.theSiteDocumentNamesNo}</p>}
           {pages.length > 0 && (
-            <div className="mt-1 overflow-x-auto">
+            <div tabIndex={0} className="mt-1 overflow-x-auto">
               <table className="border-collapse text-[12.5px]">
                 <caption className="sr-only">{say.cases.pagesByState}</caption>
                 <thead>

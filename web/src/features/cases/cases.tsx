@@ -8,6 +8,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import type { Verdict } from "../../ui/tick";
 import { caseChanges } from "../../ui/time";
 import { Toolbar, Views } from "../../ui/toolbar";
+import { Widespread } from "../../ui/widespread";
 import { say, worded } from "../../words";
 import { Access } from "./access";
 import { Aside } from "./aside";
@@ -48,7 +49,8 @@ export function CasesPage() {
   const verdictOf = useCallback(
     (id: string): Verdict => {
       const c = all?.[id];
-      return c?.skipped ? "does not apply" : ((c?.verdict as Verdict | undefined) ?? "to come");
+      if (c?.skipped) return "does not apply";
+      return c?.widespread ? "widespread" : ((c?.verdict as Verdict | undefined) ?? "to come");
     },
     [all],
   );
@@ -147,6 +149,7 @@ export function CasesPage() {
           )}
         </div>
         {start.isError && <Trouble error={start.error} />}
+        <Widespread run={data.run} base={base} />
         {view === "scales" && (
           <Scales
             data={data}

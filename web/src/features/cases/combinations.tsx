@@ -110,12 +110,14 @@ function Rows({
         {c.tuples} {say.cases.combinationsIn} {rows.length} {say.cases.rowsAtLeast} {c.least}.
         {c.infeasible > 0 && say.cases.moreAreExcludedByRules(c.infeasible)} {say.cases.boldFirstTimeThisPair}
       </p>
-      <div className="mt-2 overflow-x-auto">
+      <div tabIndex={0} className="mt-2 overflow-x-auto">
         <table className="border-collapse text-[12.5px]">
           <caption className="sr-only">{say.cases.rowsOfCombinedValues}</caption>
           <thead>
             <tr className="text-left text-[12px] text-soft">
-              <th scope="col" className="px-1" />
+              <th scope="col" className="px-1">
+                <span className="sr-only">{say.cases.verdict}</span>
+              </th>
               {factors.map((f) => (
                 <th
                   key={f.field}
@@ -187,7 +189,7 @@ function Pairs({ c, row, fresh }: { c: Combined; row: number; fresh: Set<string>
     <section aria-label={say.cases.pairsOfTheRow} className="mt-4">
       <h2 className="text-[14px]">{say.cases.pairsOfTheChosenRow}</h2>
       <p className="text-[12.5px] text-soft">{say.cases.filledFirstRowWithThis}</p>
-      <div className="mt-1 overflow-x-auto">
+      <div tabIndex={0} className="mt-1 overflow-x-auto">
         <table className="border-collapse text-[12px]">
           <caption className="sr-only">{say.cases.pairsOfTheChosenRow}</caption>
           <tbody>

@@ -126,7 +126,7 @@ function DecisionTable({ at, table, cases, selected, onSelect, verdictOf }: { ta
       {says && <p className="mt-1 text-unseen">{says}</p>}
       {table.limit && <p className="mt-1 text-soft">{table.limit}</p>}
       {columns.length > 0 && (
-        <div className="mt-2 overflow-x-auto">
+        <div tabIndex={0} className="mt-2 overflow-x-auto">
           <table className="border-collapse text-[12.5px]">
             <caption className="sr-only">{table.title}</caption>
             <tbody>

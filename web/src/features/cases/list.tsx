@@ -199,7 +199,7 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
           <button
             key={key}
             type="button"
-            className={`${width} truncate py-1 pr-2 text-left font-semibold hover:text-ink`}
+            className={`${width} truncate min-h-6 py-1 pr-2 text-left font-semibold hover:text-ink`}
             aria-label={say.cases.sortBy(name || say.cases.verdict)}
             aria-pressed={sort === key}
             onClick={() =>

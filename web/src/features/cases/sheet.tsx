@@ -55,7 +55,7 @@ export function SheetView({ at, onDone }: { at: FormAt; onDone: () => void }) {
       {text !== "" && read.isError && <Trouble error={read.error} />}
       {v && (
         <>
-          <div className="mt-2 overflow-x-auto">
+          <div tabIndex={0} className="mt-2 overflow-x-auto">
             <table className="border-collapse text-[12.5px]">
               <caption className="sr-only">{say.cases.columns}</caption>
               <thead>

@@ -10,6 +10,7 @@ import { ScaleRow } from "../../scale/row";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Tick, type Verdict } from "../../ui/tick";
 import { ago, count } from "../../ui/time";
+import { Toolbar } from "../../ui/toolbar";
 import { Trend } from "../../ui/trend";
 import { Value } from "../../ui/value";
 import { useWidth } from "../../ui/width";
@@ -72,8 +73,8 @@ export function FindingsPage() {
   };
   return (
     <div className="flex min-h-full flex-col lg:h-full">
-      <div className="flex shrink-0 flex-wrap items-center justify-between gap-x-4 gap-y-1 border-b border-line px-5 py-1.5 text-[12.5px]">
-        <div className="flex items-center gap-3">
+      <Toolbar>
+        <div className="flex grow flex-wrap items-center gap-3">
           <p>
             {say.findings.run} {number}:{" "}
             {all.length > 0 && `${count(all.length, say.findings.finding, say.findings.findings)}, `}
@@ -112,7 +113,7 @@ export function FindingsPage() {
           {formats.map((f) => (
             <a
               key={f.id}
-              className="link"
+              className="link inline-flex min-h-6 items-center"
               href={`/api/sites/${at.site}/forms/${at.form}/runs/${number}/report/${f.id}`}
               download
             >
@@ -120,7 +121,7 @@ export function FindingsPage() {
             </a>
           ))}
         </p>
-      </div>
+      </Toolbar>
       <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[400px_minmax(0,1fr)]">
         <nav aria-label={say.findings.findings2} className="flex min-h-0 flex-col border-r border-line bg-panel">
           {all.length > 6 && (

@@ -98,7 +98,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
         </button>
       </div>
       <div className="grid grid-cols-1 lg:grid-cols-[1fr_330px]">
-        <div className="min-w-0 overflow-x-auto px-5 pt-1 pb-5">
+        <div tabIndex={0} className="min-w-0 overflow-x-auto px-5 pt-1 pb-5">
           {walks.map((one, i) => (
             <div key={one.id} className="mt-3">
               <p className="text-[12.5px]">

@@ -330,7 +330,7 @@ function OneCase({ id, run, done, of, next }: { id: string; run: number; done: n
           {record.isError && <Trouble error={record.error} />}
           {e && (
             <section aria-label={say.manual.inTheDatabase} className="mt-5" aria-live="polite">
-              <h4 className="text-[13px] font-semibold">{say.manual.inTheDatabase}</h4>
+              <h3 className="text-[16px]">{say.manual.inTheDatabase}</h3>
               {rows.isError && <Trouble error={rows.error} again={() => rows.refetch()} />}
               {rows.data?.changes.length === 0 && <p className="text-soft">{say.manual.noRowYet}</p>}
               {rows.data?.changes.map((c) => (

@@ -9,6 +9,7 @@ import { RowsTable } from "../../evidence/rows";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../../ui/tick";
 import { count, moment } from "../../ui/time";
+import { Widespread } from "../../ui/widespread";
 import { say, worded } from "../../words";
 import { DeleteRun } from "./delete-run";
 import { RunOptions } from "./run-options";
@@ -92,6 +93,7 @@ function Lattice({ view }: { view: RunView }) {
         <Progress view={view} />
         <RunChoice view={view} base={base} />
       </div>
+      <Widespread run={r} base={base} />
       <div tabIndex={0} className="min-h-0 flex-1 overflow-y-auto">
         <table className="w-full border-collapse">
           <caption className="sr-only">{say.run.fieldsByChecksOneTick}</caption>
@@ -135,7 +137,7 @@ function Lattice({ view }: { view: RunView }) {
           </tbody>
         </table>
         <div className="px-5 py-3">
-          <Legend />
+          <Legend widespread={r.widespread.length > 0} />
         </div>
       </div>
     </>

@@ -252,7 +252,7 @@ function Strip({ letters, label }: { letters: string; label: string }) {
   const all = [...letters];
   const step = Math.min(8, 620 / Math.max(1, all.length));
   const ticks = all.map((l, i) => ({ verdict: letterVerdict[l] ?? "to come", x: 5 + i * step }));
-  const odd = all.filter((l) => l === "o").length;
+  const odd = all.filter((l) => l === "o" || l === "w").length;
   return (
     <svg
       viewBox={`0 0 ${10 + all.length * step + 8} 24`}
