@@ -3,11 +3,7 @@ import { expect, signIn, test } from "./demo";
 
 const join = "/sites/ostlewick/forms/join";
 
-test("a case is made by hand: the page is a link away, the row shows, a picture is pasted, the run is paused and continued", async ({
-  page,
-  demo,
-  context,
-}) => {
+test("a case is made by hand: the page is a link away, the row shows, a picture is pasted, the run is paused and continued", async ({ page, demo, context }) => {
   await signIn(page, demo.address);
   await page.goto(`${demo.address}${join}/run`);
   await page.getByRole("button", { name: "Run with options" }).click();

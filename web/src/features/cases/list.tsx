@@ -194,90 +194,94 @@ export function List({ at, plan, data, rowLabel, selected, search, change, onRun
         </span>
       </search>
       {there.length > 0 && <Chosen at={at} plan={plan} ids={there} onNone={() => setChosen(new Set())} onRun={onRun} />}
-      <div className="flex border-b border-line bg-ground px-3 text-[12px] text-soft">
-        {heads.map(([key, name, width]) => (
-          <button
-            key={key}
-            type="button"
-            className={`${width} truncate min-h-6 py-1 pr-2 text-left font-semibold hover:text-ink`}
-            aria-label={say.cases.sortBy(name || say.cases.verdict)}
-            aria-pressed={sort === key}
-            onClick={() =>
-              change((now): Changes => {
-                if (now.get("sort") !== key) return { sort: key, down: null };
-                return now.get("down") ? { sort: null, down: null } : { down: "1" };
-              })
-            }
-          >
-            {name || <Tick verdict="odd" height={13} />}
-            {sort === key && (down ? " ↑" : " ↓")}
-          </button>
-        ))}
-      </div>
-      <div
-        ref={box}
-        role="listbox"
-        aria-label={say.cases.cases2}
-        aria-multiselectable="true"
-        aria-activedescendant={current >= 0 ? `line-${current}` : undefined}
-        tabIndex={0}
-        onKeyDown={onKey}
-        className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
-      >
-        {lines.length === 0 && <p className="px-5 py-4 text-soft">{say.cases.noCaseMatchesRemoveA}</p>}
-        <div className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map((v) => {
-            const l = lines[v.index];
-            if (!l) return null;
-            return (
-              // biome-ignore lint/a11y/useKeyWithClickEvents: the list around it takes the keys
-              // biome-ignore lint/a11y/useFocusableInteractive: the list around it has the focus
-              <div
-                key={l.id}
-                id={`line-${v.index}`}
-                data-line={v.index}
-                role="option"
-                aria-selected={chosen.has(l.id)}
-                title={l.id}
-                className={`absolute inset-x-0 flex items-center border-b border-line px-3 ${l.id === selected ? "bg-ground outline-2 -outline-offset-2 outline-focus" : ""} ${l.skipped ? "text-soft line-through decoration-rule" : ""}`}
-                style={{ height, top: v.start }}
-                onClick={(e) => {
-                  if (e.ctrlKey || e.metaKey || e.shiftKey) choose(v.index, e.shiftKey);
-                  change({ case: l.id });
-                }}
+      <div className="flex min-h-0 flex-1 flex-col overflow-x-auto max-lg:h-[70vh]">
+        <div className="flex min-h-0 min-w-[760px] flex-1 flex-col">
+          <div className="flex border-b border-line bg-ground px-3 text-[12px] text-soft">
+            {heads.map(([key, name, width]) => (
+              <button
+                key={key}
+                type="button"
+                className={`${width} truncate min-h-6 py-1 pr-2 text-left font-semibold hover:text-ink`}
+                aria-label={say.cases.sortBy(name || say.cases.verdict)}
+                aria-pressed={sort === key}
+                onClick={() =>
+                  change((now): Changes => {
+                    if (now.get("sort") !== key) return { sort: key, down: null };
+                    return now.get("down") ? { sort: null, down: null } : { down: "1" };
+                  })
+                }
               >
-                <span className="flex w-[34px] shrink-0 items-center gap-0.5">
-                  {/* biome-ignore lint/a11y/useKeyWithClickEvents: Space chooses the line */}
-                  {/* biome-ignore lint/a11y/noStaticElementInteractions: a place to click; the line is what is chosen */}
-                  <span
-                    className="flex h-6 w-5 items-center"
+                {name || <Tick verdict="odd" height={13} />}
+                {sort === key && (down ? " ↑" : " ↓")}
+              </button>
+            ))}
+          </div>
+          <div
+            ref={box}
+            role="listbox"
+            aria-label={say.cases.cases2}
+            aria-multiselectable="true"
+            aria-activedescendant={current >= 0 ? `line-${current}` : undefined}
+            tabIndex={0}
+            onKeyDown={onKey}
+            className="min-h-0 flex-1 overflow-y-auto focus-visible:-outline-offset-2"
+          >
+            {lines.length === 0 && <p className="px-5 py-4 text-soft">{say.cases.noCaseMatchesRemoveA}</p>}
+            <div className="relative" style={{ height: virtual.getTotalSize() }}>
+              {virtual.getVirtualItems().map((v) => {
+                const l = lines[v.index];
+                if (!l) return null;
+                return (
+                  // biome-ignore lint/a11y/useKeyWithClickEvents: the list around it takes the keys
+                  // biome-ignore lint/a11y/useFocusableInteractive: the list around it has the focus
+                  <div
+                    key={l.id}
+                    id={`line-${v.index}`}
+                    data-line={v.index}
+                    role="option"
+                    aria-selected={chosen.has(l.id)}
+                    title={l.id}
+                    className={`absolute inset-x-0 flex items-center border-b border-line px-3 ${l.id === selected ? "bg-ground outline-2 -outline-offset-2 outline-focus" : ""} ${l.skipped ? "text-soft line-through decoration-rule" : ""}`}
+                    style={{ height, top: v.start }}
                     onClick={(e) => {
-                      e.stopPropagation();
-                      choose(v.index, e.shiftKey);
+                      if (e.ctrlKey || e.metaKey || e.shiftKey) choose(v.index, e.shiftKey);
+                      change({ case: l.id });
                     }}
                   >
-                    <Box on={chosen.has(l.id)} />
-                  </span>
-                  <Tick verdict={(l.verdict as Verdict | undefined) ?? "to come"} height={15} />
-                </span>
-                <span className="min-w-0 flex-1 truncate pr-2">
-                  {l.title.startsWith(`${l.field}: `) ? l.title.slice(l.field.length + 2) : l.title}
-                  {l.verdict === "odd" && <span className="text-odd"> — {l.headline}</span>}
-                  {l.source_expects && (
-                    <span className="text-unseen">
-                      {" "}
-                      {say.cases.theSheetExpects} {l.source_expects}
+                    <span className="flex w-[34px] shrink-0 items-center gap-0.5">
+                      {/* biome-ignore lint/a11y/useKeyWithClickEvents: Space chooses the line */}
+                      {/* biome-ignore lint/a11y/noStaticElementInteractions: a place to click; the line is what is chosen */}
+                      <span
+                        className="flex h-6 w-5 items-center"
+                        onClick={(e) => {
+                          e.stopPropagation();
+                          choose(v.index, e.shiftKey);
+                        }}
+                      >
+                        <Box on={chosen.has(l.id)} />
+                      </span>
+                      <Tick verdict={(l.verdict as Verdict | undefined) ?? "to come"} height={15} />
                     </span>
-                  )}
-                </span>
-                <span className="w-[132px] truncate pr-2 text-soft">{l.field}</span>
-                <span className="w-[150px] truncate pr-2 text-soft">{worded(l.technique)}</span>
-                <span className="w-[138px] truncate pr-2">{worded(l.expect)}</span>
-                <span className="w-[70px] truncate pr-2 text-soft">{worded(l.depth)}</span>
-                <span className="w-[86px] truncate">{(l.tags ?? []).join(" ")}</span>
-              </div>
-            );
-          })}
+                    <span className="min-w-0 flex-1 truncate pr-2">
+                      {l.title.startsWith(`${l.field}: `) ? l.title.slice(l.field.length + 2) : l.title}
+                      {l.verdict === "odd" && <span className="text-odd"> — {l.headline}</span>}
+                      {l.source_expects && (
+                        <span className="text-unseen">
+                          {" "}
+                          {say.cases.theSheetExpects} {l.source_expects}
+                        </span>
+                      )}
+                    </span>
+                    <span className="w-[132px] truncate pr-2 text-soft">{l.field}</span>
+                    <span className="w-[150px] truncate pr-2 text-soft">{worded(l.technique)}</span>
+                    <span className="w-[138px] truncate pr-2">{worded(l.expect)}</span>
+                    <span className="w-[70px] truncate pr-2 text-soft">{worded(l.depth)}</span>
+                    <span className="w-[86px] truncate">{(l.tags ?? []).join(" ")}</span>
+                  </div>
+                );
+              })}
+            </div>
+          </div>
         </div>
       </div>
     </div>

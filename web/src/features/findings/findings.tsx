@@ -401,14 +401,14 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
       <ul>
         {finding.cases.slice(0, maxCases).map((id) => (
           <li key={id}>
-            <Link className="link value inline-block py-0.5" to={caseLink(id)}>
+            <Link className="link value inline-block min-h-6 py-0.5" to={caseLink(id)}>
               {id}
             </Link>
           </li>
         ))}
         {finding.cases.length > maxCases && (
           <li>
-            <Link className="link" to={`${base}/run?run=${run}`}>
+            <Link className="link inline-block min-h-6" to={`${base}/run?run=${run}`}>
               {say.findings.and} {finding.cases.length - maxCases} {say.findings.moreInTheRun}
             </Link>
           </li>
@@ -518,7 +518,7 @@ function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {
             {(s.values ?? []).map((v) => (
               <li
                 key={v.field}
-                className="grid grid-cols-[minmax(90px,200px)_minmax(0,1fr)_auto] gap-2 border-t border-line"
+                className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)_auto] lg:grid-cols-[200px_minmax(0,1fr)_auto] gap-2 border-t border-line"
               >
                 <span>{v.field}</span>
                 {v.secret || v.text === "" ? (

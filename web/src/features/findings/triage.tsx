@@ -116,7 +116,7 @@ export function Triage(props: {
         <button type="submit" className="button" disabled={record.isPending}>
           {say.findings.save}
         </button>
-        <label className="col-span-5">
+        <label className="sm:col-span-2 lg:col-span-5">
           <span className="block text-[12px] text-soft">{say.findings.comment}</span>
           <textarea className="field w-full" name="comment" rows={2} defaultValue={props.triage?.comment ?? ""} />
         </label>
