@@ -352,7 +352,7 @@ function Picture({ picture, choose }: { picture: string; choose: (dataURL: strin
         {say.manual.picture}{" "}
         <input
           type="file"
-          className="file:button"
+          className="file:mr-2 file:rounded-sm file:border file:border-solid file:border-rule file:bg-panel file:px-2 file:py-0.5 file:text-ink"
           accept="image/png,image/jpeg"
           onChange={async (e) => choose(await dataURL(e.target.files?.[0]))}
         />
