@@ -200,3 +200,60 @@ test("one submission by hand: expected while typing, judged once sent", async ({
   await page.keyboard.press("Control+Enter");
   await expect(page.getByRole("heading", { name: "stored cut to" })).toBeVisible();
 });
+
+test("keys move a choice, and Enter keeps it", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address + form}/rules`);
+  const revision = page.getByText(/revision \d+/).first();
+  const before = await revision.innerText();
+  const unit = cell(page, "Unit of username.length");
+  const was = await unit.inputValue();
+  await unit.focus();
+  await page.keyboard.press("ArrowDown");
+  await expect(unit).not.toHaveValue(was);
+  await page.keyboard.press("Escape");
+  await expect(unit).toHaveValue(was);
+  await page.keyboard.press("ArrowDown");
+  const next = await unit.inputValue();
+  await expect(revision).toHaveText(before);
+  await page.keyboard.press("Enter");
+  await expect(page.getByText(before)).toHaveCount(0);
+  await expect(unit).toHaveValue(next);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(unit).toHaveValue(was);
+});
+
+test("what two people type: previews go on, and what is discarded is gone from the cell", async ({ page, browser }) => {
+  await signIn(page, demo.address);
+  const other = await (await browser.newContext()).newPage();
+  await signIn(other, demo.address);
+  await page.goto(`${demo.address + form}/rules`);
+  await other.goto(`${demo.address + form}/rules`);
+  await cell(other, "Greatest length of email.length").fill("180");
+  await cell(other, "Greatest length of email.length").press("Enter");
+  await saved(other, "180 instead of 190");
+  const most = cell(page, "Greatest length of username.length");
+  await most.fill("30");
+  await expect(page.getByRole("status").filter({ hasText: /cases: .*\d+ (added|removed|changed)/ })).toBeVisible();
+  await most.press("Enter");
+  await expect(page.getByRole("alert")).toContainText("Your change is not saved yet.");
+  await page.getByRole("button", { name: "Discard mine" }).click();
+  await expect(most).toHaveValue("20");
+  await expect(cell(page, "Greatest length of email.length")).toHaveValue("180");
+  await other.getByRole("button", { name: "Undo" }).click();
+  await expect(cell(other, "Greatest length of email.length")).toHaveValue("190");
+  await other.context().close();
+});
+
+test("settings that are not saved ask before they are left", async ({ page }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/settings`);
+  await cell(page, "Title").fill("Ostlewick once more");
+  await page.getByRole("link", { name: "Sites", exact: true }).click();
+  await expect(page.getByRole("alert")).toContainText("Your changes are not saved.");
+  await page.getByRole("button", { name: "Stay here" }).click();
+  await expect(cell(page, "Title")).toHaveValue("Ostlewick once more");
+  await page.getByRole("link", { name: "Sites", exact: true }).click();
+  await page.getByRole("button", { name: "Leave without saving" }).click();
+  await expect(page.getByRole("region", { name: "Ostlewick Allotments" })).toBeVisible();
+});

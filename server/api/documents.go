@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"reflect"
 	"strings"
 	"time"
 
@@ -52,7 +53,7 @@ type delta struct {
 	After   int `json:"after"`
 	Added   int `json:"added"`
 	Retired int `json:"retired"`
-	Changed int `json:"changed" doc:"cases with another expected outcome, or that break other rules"`
+	Changed int `json:"changed" doc:"cases that submit, or expect, something else"`
 }
 
 // documentsAPI answers requests.
@@ -278,6 +279,7 @@ func (s documentsAPI) between(ctx context.Context, was, is int64) ([]prose.Text,
 	return document.Differences(a, b), nil
 }
 
+// deltaOf counts what becomes of the cases. Changed is one that submits, or expects, something else.
 func deltaOf(was, is *forms.CaseSet) delta {
 	out := delta{Before: len(was.Cases), After: len(is.Cases)}
 	for _, c := range is.Cases {
@@ -285,7 +287,7 @@ func deltaOf(was, is *forms.CaseSet) delta {
 		switch {
 		case old == nil:
 			out.Added++
-		case fmt.Sprint(old.Last().Expect, old.Last().Breaks) != fmt.Sprint(c.Last().Expect, c.Last().Breaks):
+		case !reflect.DeepEqual(old.Steps, c.Steps):
 			out.Changed++
 		}
 	}

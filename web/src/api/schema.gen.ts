@@ -1532,7 +1532,7 @@ export interface components {
             before: number;
             /**
              * Format: int64
-             * @description cases with another expected outcome, or that break other rules
+             * @description cases that submit, or expect, something else
              */
             changed: number;
             /** Format: int64 */

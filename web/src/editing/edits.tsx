@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useRef, useState } from "react";
 import type { FormAt } from "../api/client";
 import { api, need, Problem, type Schemas } from "../api/client";
+import { Discards } from "../ui/cell";
 import { typing } from "../ui/keys";
 import { caseChanges } from "../ui/time";
 import { Toolbar } from "../ui/toolbar";
@@ -57,7 +58,7 @@ export function useTextPreview(at: FormAt, base: number, text: string | null) {
   });
 }
 
-/** What an edit would come to, without making it. */
+/** What an edit would come to, without making it. Where the form was saved meanwhile, it is what it would come to now. */
 export function usePreview(at: FormAt, base: number, edits: Edit[] | null) {
   return useQuery({
     queryKey: ["preview", at.site, at.form, base, edits],
@@ -65,9 +66,19 @@ export function usePreview(at: FormAt, base: number, edits: Edit[] | null) {
     retry: false,
     gcTime: 0,
     placeholderData: (before) => before,
-    queryFn: () => edit(at, base, edits ?? [], undefined, true),
+    queryFn: async () => {
+      const preview = (from: number) => edit(at, from, edits ?? [], undefined, true);
+      try {
+        return await preview(base);
+      } catch (e) {
+        if (!(e instanceof Problem) || e.status !== 409) throw e;
+        return await preview((await documentOf(at)).revision);
+      }
+    },
   });
 }
+
+const documentOf = (at: FormAt) => need(api.GET("/api/sites/{site}/forms/{form}/document", { params: { path: at } }));
 
 /** Keeps the revisions to go back and forth to, and asks when somebody else has saved meanwhile. */
 export function EditingProvider({ at, base, children }: { at: FormAt; base: number; children: ReactNode }) {
@@ -77,6 +88,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   const [last, setLast] = useState<Answer | null>(null);
   const [stale, setStale] = useState<({ says: string } & Change) | null>(null);
   const [trouble, setTrouble] = useState("");
+  const [discards, setDiscards] = useState(0);
 
   const refresh = useCallback(async () => {
     const first = ["form", "sites", "cases", "case", "contradictions", "revisions", "document"];
@@ -188,7 +200,9 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
     const change = { edits: stale.edits, note: stale.note, text: stale.text };
     setStale(null);
     await refresh();
-    const fresh = await need(api.GET("/api/sites/{site}/forms/{form}/document", { params: { path: at } }));
+    const fresh = await documentOf(at);
+    newest.current = Math.max(newest.current, fresh.revision);
+    if (!mine) setDiscards((n) => n + 1);
     if (mine && (change.edits.length > 0 || change.text !== undefined)) await run(fresh.revision, change);
   };
   return (
@@ -219,7 +233,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
           </button>
         </div>
       )}
-      {children}
+      <Discards value={discards}>{children}</Discards>
     </Context.Provider>
   );
 }

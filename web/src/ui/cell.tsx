@@ -1,4 +1,7 @@
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { createContext, type KeyboardEvent, useContext, useEffect, useRef, useState } from "react";
+
+/** How often what was typed was given up for what somebody else saved: cells then show what is saved. */
+export const Discards = createContext(0);
 
 /** A text that is edited where it stands: Enter or leaving it keeps it, Esc gives it up. */
 export function Cell({
@@ -22,7 +25,9 @@ export function Cell({
 }) {
   const [text, setText] = useState(value);
   const dropped = useRef(false);
-  useEffect(() => setText(value), [value]);
+  const discards = useContext(Discards);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was typed goes when it is given up
+  useEffect(() => setText(value), [value, discards]);
   const keys = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key === "Enter") e.currentTarget.blur();
     if (e.key === "Escape") {
@@ -81,7 +86,9 @@ export function Choice({
 }) {
   const [at, setAt] = useState(value);
   const byKey = useRef(false);
-  useEffect(() => setAt(value), [value]);
+  const discards = useContext(Discards);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was chosen goes when it is given up
+  useEffect(() => setAt(value), [value, discards]);
   const keep = (v: string) => {
     byKey.current = false;
     if (v !== value) onKeep(v);

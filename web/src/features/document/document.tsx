@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { useBlocker, useSearchParams } from "react-router";
+import { useSearchParams } from "react-router";
 import { parse } from "yaml";
 import { api, need, type Problem, type ProblemPart } from "../../api/client";
 import { TextEditor } from "../../editing/text-editor";
+import { Leaving } from "../../ui/leaving";
 import { Toolbar, Views } from "../../ui/toolbar";
 import { say } from "../../words";
 import { nameOf, type Path, pathOf, pathText, withAt } from "./changes";
@@ -86,20 +87,6 @@ export function useEdited<T>(text: string, came: T) {
   };
 }
 
-/** Asks before a change that is not saved is left. */
-function useLeaving(unsaved: boolean) {
-  const blocker = useBlocker(
-    ({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname,
-  );
-  useEffect(() => {
-    if (!unsaved) return;
-    const ask = (e: BeforeUnloadEvent) => e.preventDefault();
-    window.addEventListener("beforeunload", ask);
-    return () => window.removeEventListener("beforeunload", ask);
-  }, [unsaved]);
-  return blocker;
-}
-
 type Props = {
   schema: Schema;
   value: Value;
@@ -124,7 +111,6 @@ type Props = {
 
 /** A whole document: every key by a control of its own, or as text. */
 export function DocumentEditor(p: Props) {
-  const blocker = useLeaving(p.unsaved);
   const problems = useMemo(() => {
     const out = new Map<string, string[]>();
     for (const part of p.problems) {
@@ -173,17 +159,7 @@ export function DocumentEditor(p: Props) {
           {p.saving ? say.document.saving : say.document.save}
         </button>
       </Toolbar>
-      {blocker.state === "blocked" && (
-        <div role="alert" className="flex items-center gap-3 border-b border-line border-l-4 border-l-unseen px-5 py-2">
-          <p className="flex-1">{say.document.notSavedYet}</p>
-          <button type="button" className="button" onClick={() => blocker.reset()}>
-            {say.document.stay}
-          </button>
-          <button type="button" className="button" onClick={() => blocker.proceed()}>
-            {say.document.leave}
-          </button>
-        </div>
-      )}
+      <Leaving unsaved={p.unsaved} />
       {p.problems.length > 0 && (
         <div role="alert" className="border-b border-line border-l-4 border-l-unseen px-5 py-2">
           <ul>

@@ -6,12 +6,15 @@ import { Holdings } from "../../ui/holdings";
 import { say } from "../../words";
 
 /** Deletes a site, after saying what goes with it and having its title typed. */
-export function DeleteSite({ site, title }: { site: string; title: string }) {
+export function DeleteSite({ site, title, onDeleted }: { site: string; title: string; onDeleted: () => void }) {
   const [open, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
   const go = useNavigate();
   const holdings = useSiteHoldings(site, open);
-  const remove = useDeleteSite(site, () => go("/"));
+  const remove = useDeleteSite(site, () => {
+    onDeleted();
+    go("/");
+  });
   return (
     <DeleteButton
       label={say.removal.deleteThisSite}

@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, need, needVersion, type Schemas } from "../../api/client";
+import { Leaving } from "../../ui/leaving";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
@@ -38,6 +39,7 @@ export function SettingsPage() {
   });
   const [draft, setDraft] = useState<Site | null>(null);
   const [saved, setSaved] = useState(false);
+  const gone = useRef(false);
   useEffect(() => {
     if (read.data) setDraft(read.data.site);
   }, [read.data]);
@@ -88,6 +90,7 @@ export function SettingsPage() {
         </div>
         <Menu />
       </header>
+      <Leaving unsaved={JSON.stringify(draft) !== JSON.stringify(read.data.site)} gone={gone} />
       <main className="flex-1 bg-panel px-5 py-4">
         <form
           className="grid max-w-4xl grid-cols-1 md:grid-cols-[180px_minmax(0,1fr)] items-start gap-x-4 gap-y-2"
@@ -347,7 +350,13 @@ export function SettingsPage() {
             </button>
             <span role="status">{saved && say.sites.saved}</span>
             <span className="flex-1" />
-            <DeleteSite site={site} title={draft.title || site} />
+            <DeleteSite
+              site={site}
+              title={read.data.site.title || site}
+              onDeleted={() => {
+                gone.current = true;
+              }}
+            />
           </div>
         </form>
         {reach.isError && <Trouble error={reach.error} />}
