@@ -157,8 +157,12 @@ async function writes(page: Page, of: "form" | "site", example: Record<string, V
 test("every key of a site's document is entered in the interface, and saved", async ({ page }) => {
   const found = documented.find((d) => "site" in d && "journeys" in d) as Record<string, Value>;
   const example: Record<string, Value> = { ...found, title: "Plots", certificate_authority: certificate, allowed: ["127.0.0.1:8080"] };
+  const dsn = /Its database is (\S+)/.exec(demo.output)?.[1] ?? "";
   const [main] = example.databases as Members[];
-  if (main) main.dsn = /Its database is (\S+)/.exec(demo.output)?.[1] ?? "";
+  if (main) main.dsn = dsn;
+  const [there] = example.environments as Members[];
+  if (there) Object.assign(there, { address: "http://127.0.0.1:4651", certificate_authority: certificate, allowed: ["127.0.0.1:8081"] });
+  for (const d of (there?.databases ?? []) as Members[]) d.dsn = dsn;
   await signIn(page, demo.address);
   await page.getByText("Add a site", { exact: true }).click();
   const begin = page.getByRole("form", { name: "Add a site" });
@@ -179,10 +183,12 @@ function withoutSecrets(site: Record<string, Value>): Value {
     if (isMembers(v)) delete v[key];
   };
   const out = structuredClone(site);
-  for (const d of out.databases as Value[]) without(d, "dsn");
-  for (const a of out.accounts as Value[]) without(a, "password");
-  without(out.authentication ?? null, "password");
-  if (isMembers(out.headers)) for (const h of Object.keys(out.headers)) out.headers[h] = "";
+  for (const place of [out, ...((out.environments ?? []) as Members[])]) {
+    for (const d of (place.databases ?? []) as Value[]) without(d, "dsn");
+    for (const a of (place.accounts ?? []) as Value[]) without(a, "password");
+    without(place.authentication ?? null, "password");
+    if (isMembers(place.headers)) for (const h of Object.keys(place.headers)) place.headers[h] = "";
+  }
   return out;
 }
 

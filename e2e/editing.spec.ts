@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import { Demo, expect, signIn, test, whileItRuns } from "./demo";
+import { Demo, expect, signIn, takeIn, test, whileItRuns } from "./demo";
 
 let demo: Demo;
 const form = "/sites/ostlewick/forms/join";
@@ -256,4 +256,23 @@ test("settings that are not saved ask before they are left", async ({ page }) =>
   await page.getByRole("link", { name: "Sites", exact: true }).click();
   await page.getByRole("button", { name: "Leave without saving" }).click();
   await expect(page.getByRole("region", { name: "Ostlewick Allotments" })).toBeVisible();
+});
+
+test("a message that a trace saw is given to a rule with a key", async ({ page }) => {
+  await signIn(page, demo.address);
+  await takeIn(
+    page,
+    `site: gate\ntitle: The gate\naddress: ${demo.practice}\n---\nform: join\ntitle: Join\npage: /join\nfields: [{name: username, label: Username, rules: [{required: {}}, {length: {min: 3, max: 20}}]}]\n`,
+  );
+  await page.goto(`${demo.address}/sites/gate/forms/join/form?from=trace`);
+  const trace = page.getByRole("region", { name: "Trace" });
+  await trace.getByLabel("Username").fill("x");
+  await page.keyboard.press("Control+Enter");
+  const rule = trace.getByRole("combobox", { name: "Rule that says “Use 3 to 20 characters.”" });
+  await rule.focus();
+  await page.keyboard.press("End");
+  await page.keyboard.press("Enter");
+  await expect(page.getByText("revision 2")).toBeVisible();
+  await page.goto(`${demo.address}/sites/gate/forms/join/rules`);
+  await expect(cell(page, "Message of username.length")).toHaveValue("Use 3 to 20 characters.");
 });

@@ -76,6 +76,12 @@ test("with all faults off nothing is odd, twice in a row", async ({ page }) => {
       await expect(page.getByText(/162 of 162 cases, 0 odd/)).toBeVisible();
       await expect(page.getByText("Nothing is odd.")).toBeVisible();
     }
+    // a clean run says what it checked
+    await page.goto(`${demo.address}/sites/ostlewick/forms/join/findings`);
+    await expect(page.getByRole("heading", { name: "Run 2: what was checked" })).toBeVisible();
+    await expect(page.getByText("162 of 162 cases were run by tester")).toBeVisible();
+    await expect(page.getByRole("row", { name: /^Outcome 162 0 0$/ })).toBeVisible();
+    await expect(page.getByText("23 of 23").first()).toBeVisible();
   } finally {
     await demo.remove();
   }

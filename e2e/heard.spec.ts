@@ -12,7 +12,7 @@ async function heard(page: Page, of: string): Promise<string> {
   return `${tree
     .replace(/\b[a-z]+-[a-z0-9]{6,}(@example\.test)?/g, "VALUE$1")
     .replace(/Maple-row-\w+-42/g, "SECRET")
-    .replace(/OS-0?\d{3,4}/g, "OS-NUMBER")
+    .replace(/\bOS-\d+\b/g, "OS-NUMBER")
     .replace(/\$argon2id\S+/g, "HASH")
     .replace(/127\.0\.0\.1:\d+/g, "HOST")
     .replace(/\d{4}-\d\d-\d\d \d\d:\d\d(:\d\d(\.\d+)?)?/g, "TIME")

@@ -7,6 +7,7 @@ import { useRun } from "../../api/queries";
 import { useFormAddress } from "../../editing/form-view";
 import { Probes } from "../../evidence/limit";
 import { ScaleRow } from "../../scale/row";
+import { Empty } from "../../ui/empty";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Tick, type Verdict } from "../../ui/tick";
 import { ago, count } from "../../ui/time";
@@ -15,6 +16,7 @@ import { Trend } from "../../ui/trend";
 import { Value } from "../../ui/value";
 import { useWidth } from "../../ui/width";
 import { say, worded } from "../../words";
+import { Checked } from "./checked";
 import { Triage, triageOf } from "./triage";
 
 const formats = [
@@ -36,12 +38,11 @@ export function FindingsPage() {
   const [sought, setSought] = useState("");
   if (list.error instanceof Problem && list.error.status === 404)
     return (
-      <p className="m-8">
-        {say.findings.nothingHasBeenRunYet}{" "}
-        <Link className="link" to={`/sites/${at.site}/forms/${at.form}/cases`}>
+      <Empty title={say.findings.nothingHasBeenRunYet} text={say.findings.aFindingIsWhatIsOdd}>
+        <Link className="button button-lead" to={`/sites/${at.site}/forms/${at.form}/cases`}>
           {say.findings.goToCases}
         </Link>
-      </p>
+      </Empty>
     );
   if (list.isError) return <Trouble error={list.error} again={() => list.refetch()} />;
   if (list.isPending) return <Waiting what={say.findings.loadingFindings} />;
@@ -160,6 +161,9 @@ export function FindingsPage() {
           className="min-h-0 overflow-y-auto bg-panel px-6 py-4"
         >
           {picked && <Detail key={picked.id} finding={picked} run={number} against={against} />}
+          {all.length === 0 && tally.not_run < tally.total && (
+            <Checked at={at} run={number} newest={number === runs[0]?.number} />
+          )}
         </main>
       </div>
     </div>

@@ -68,7 +68,14 @@ export function FormPage() {
         <main tabIndex={0} className="relative min-h-0 overflow-auto bg-panel px-5 py-3">
           <Where />
           {fields.length === 0 ? (
-            <p className="mt-5 max-w-lg">{say.form.theFormHasNoFields}</p>
+            <div className="mt-5 max-w-lg">
+              <p>{say.form.theFormHasNoFields}</p>
+              {tool !== "page" && (
+                <button type="button" className="button button-lead mt-2" onClick={() => open("page")}>
+                  {say.form.readThePage}
+                </button>
+              )}
+            </div>
           ) : (
             <Fields fields={fields} narrow={tool !== ""} />
           )}

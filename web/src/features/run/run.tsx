@@ -6,6 +6,7 @@ import { type Mark, type RunView, useLive, useResume, useRun, useStart, useStop 
 import { checks } from "../../api/words.gen";
 import { useFormAddress, useFormView } from "../../editing/form-view";
 import { RowsTable } from "../../evidence/rows";
+import { Empty } from "../../ui/empty";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../../ui/tick";
 import { count, moment } from "../../ui/time";
@@ -39,22 +40,13 @@ function NeverRun() {
   const at = useFormAddress();
   const start = useStart(at);
   return (
-    <main className="m-8">
-      <h2 className="text-lg">{say.run.thisFormHasNotBeen}</h2>
-      <p className="mt-1">{say.run.aRunSubmitsTheCases}</p>
-      <div className="mt-3 flex gap-2">
-        <button
-          type="button"
-          className="button button-lead"
-          onClick={() => start.mutate({})}
-          disabled={start.isPending}
-        >
-          {say.run.runAllCasesOfStandard}
-        </button>
-        <WithOptions depth="standard" start={start} />
-      </div>
+    <Empty title={say.run.thisFormHasNotBeen} text={say.run.aRunSubmitsTheCases}>
+      <button type="button" className="button button-lead" onClick={() => start.mutate({})} disabled={start.isPending}>
+        {say.run.runAllCasesOfStandard}
+      </button>
+      <WithOptions depth="standard" start={start} />
       {start.isError && <Trouble error={start.error} />}
-    </main>
+    </Empty>
   );
 }
 
