@@ -149,7 +149,7 @@ async function writes(page: Page, of: "form" | "site", example: Record<string, V
   await expect(async () => {
     expect(await page.getByRole("alert").allTextContents()).toEqual([]);
     expect(await save.isDisabled()).toBe(true);
-  }).toPass({ timeout: 20_000 });
+  }).toPass({ timeout: 60_000 });
   const root = schemaOf(of);
   note(root, { $ref: root.$ref }, example, "");
 }

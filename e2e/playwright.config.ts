@@ -4,13 +4,13 @@ export default defineConfig({
   testDir: ".",
   outputDir: "./test-results",
   timeout: 900_000,
-  expect: { timeout: 30_000 },
+  expect: { timeout: 60_000 },
   fullyParallel: false,
   workers: 2,
   reporter: [["list"]],
   use: {
-    actionTimeout: 30_000,
-    navigationTimeout: 60_000,
+    actionTimeout: 60_000,
+    navigationTimeout: 120_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.ODDTICK_CHROMIUM ?? "/usr/bin/chromium",
