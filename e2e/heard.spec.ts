@@ -1,9 +1,19 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import type { Page } from "@playwright/test";
-import { expect, signIn, test } from "./demo";
+import { Demo, expect, signIn, test } from "./demo";
 
 const form = "/sites/ostlewick/forms/join";
+// its own, since what was run before stands in these views
+let demo: Demo;
+test.describe.configure({ mode: "serial" });
+test.beforeAll(async () => {
+  demo = await new Demo().start();
+});
+test.afterAll(async () => {
+  await demo.remove();
+});
+
 const update = process.env.ODDTICK_UPDATE === "1";
 
 /** What a screen reader is told of a view, without what is new in each run. */
@@ -27,7 +37,7 @@ for (const [name, address, of] of [
   ["run", "run", "main"],
   ["findings", "findings", "body"],
 ] as const) {
-  test(`what is heard of ${name} is as it was kept`, async ({ page, demo }, info) => {
+  test(`what is heard of ${name} is as it was kept`, async ({ page }, info) => {
     await signIn(page, demo.address);
     await demo.hasRun(page);
     await page.goto(`${demo.address}${form}/${address}`);
