@@ -32,6 +32,7 @@ const (
 	OtherTarget         Kind = "another form target than said"
 	MarkDiffers         Kind = "required mark that differs from the rule"
 	BrowserStricter     Kind = "browser rule stricter than the server's"
+	UnitsDiffer         Kind = "length counted in different units"
 	NoLimit             Kind = "field with no limit anywhere"
 )
 

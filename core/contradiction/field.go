@@ -244,7 +244,13 @@ func (f *finder) browserStricter(x *field) {
 		if r.Layer != spec.InBrowser || r.Conditional() {
 			continue
 		}
-		if proof, stricter := x.refused(r); stricter {
+		proof, stricter := x.refused(r)
+		switch s := x.rule(spec.RuleLength, spec.OnServer); {
+		case !stricter:
+		case r.Kind == spec.RuleLength && s != nil && s.Limit.Min == r.Limit.Min && s.Limit.Max == r.Limit.Max && s.Limit.Unit != r.Limit.Unit:
+			f.add(Contradiction{Kind: UnitsDiffer, Field: x.ID, Path: pathOf(r), Note: true}, &phrases.UnitsDiffer,
+				"label", x.Label, "browser", phrases.Units[string(r.Limit.Unit)].Text(), "server", phrases.Units[string(s.Limit.Unit)].Text(), "proof", proof)
+		default:
 			f.add(Contradiction{Kind: BrowserStricter, Field: x.ID, Path: pathOf(r)}, &phrases.BrowserStricter, "rule", r.Kind, "label", x.Label, "proof", proof)
 		}
 	}

@@ -43,6 +43,8 @@ type Rule struct {
 	From prose.Text `json:"from"`
 	// Sure is how certain it is, from 0 to 1.
 	Sure float64 `json:"sure"`
+	// Inferred: nobody said it of this layer. It is proposed only where the form has no such rule there.
+	Inferred bool `json:"inferred,omitempty"`
 }
 
 // Column is where a field's value, or something else, is stored.
@@ -61,7 +63,7 @@ func (f *Field) Say(path string, value any, from prose.Text) {
 
 // Rule adds a rule.
 func (f *Field) Rule(r spec.Rule, sure float64, from prose.Text) {
-	f.Rules = append(f.Rules, Rule{r, from, sure})
+	f.Rules = append(f.Rules, Rule{Rule: r, From: from, Sure: sure})
 }
 
 // Say adds a statement about the form as a whole.

@@ -10,6 +10,7 @@ import (
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
+	"oddtick/core/values"
 )
 
 // FromPage is what a form on a page says; where is the page's address.
@@ -39,6 +40,7 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 			d.Fields = append(d.Fields, fieldFromPage(c, f.Unchecked, from))
 		}
 	}
+	repetitions(d.Fields, from)
 	if len(tokens) > 0 {
 		var value any = tokens
 		if len(tokens) == 1 {
@@ -123,9 +125,9 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 		return f
 	}
 	if !unchecked {
-		f.Rules = append(f.Rules, browserRules(c, kind, from)...)
+		f.Rules = append(f.Rules, constraints(c, kind, from, spec.InBrowser)...)
 	}
-	if (c.Required || c.Marked) && !again(&spec.Field{Name: c.Name, Label: c.Label}) { // a repetition agrees or does not
+	if (c.Required || c.Marked) && !again(&spec.Field{Name: c.Name, Label: c.Label, Kind: kind}) { // a repetition agrees or does not
 		why := part(from, phrases.RequiredAttribute)
 		if !c.Required {
 			why = part(from, phrases.MarkedAsRequired)
@@ -136,13 +138,61 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 			f.Rule(spec.Rule{Required: &spec.Required{}}, 0.7, why)
 		}
 	}
-	if kind == spec.Email {
-		f.Rule(spec.Rule{Email: &spec.EmailRule{}}, 0.7, part(from, phrases.ItsType, "type", "email"))
-	}
-	if kind == spec.URL {
-		f.Rule(spec.Rule{URL: &spec.URLRule{}}, 0.7, part(from, phrases.ItsType, "type", "url"))
+	// what a browser checks is easily passed by, so a page that asks for it asks it of its server
+	for _, r := range constraints(c, kind, from, spec.OnServer) {
+		if k := r.Rule.Kind(); k != spec.RuleRequired && k != spec.RuleMustBeChecked && k != spec.RuleFile {
+			r.Sure, r.Inferred = 0.7, true
+			f.Rules = append(f.Rules, r)
+		}
 	}
 	return f
+}
+
+// unitsDiffer tells whether a control takes characters that are two UTF-16 units, which a browser counts and few servers do.
+func unitsDiffer(c *observation.FieldOnPage, kind spec.Kind) bool {
+	if kind == spec.Email || kind == spec.URL {
+		return false
+	}
+	pattern, err := values.Pattern(c.Pattern, values.DialectV)
+	if c.Pattern == "" || err != nil {
+		return true
+	}
+	wide, err := values.Pattern(`.*[\u{10000}-\u{10FFFF}].*`, values.DialectV)
+	if err != nil {
+		return true
+	}
+	both, err := pattern.And(wide)
+	return err != nil || !both.Empty()
+}
+
+// repetitions says of fields that repeat the one before them that they must be the same.
+func repetitions(fields []Field, from prose.Text) {
+	form := &spec.Form{Fields: make([]spec.Field, 0, len(fields))}
+	for i := range fields {
+		f := spec.Field{ID: spec.Identifier(fields[i].Name), Name: fields[i].Name, Kind: kindSaid(&fields[i])}
+		for _, s := range fields[i].Statements {
+			if text, ok := s.Value.(string); ok && s.Path == "label" {
+				f.Label = text
+			}
+		}
+		form.Fields = append(form.Fields, f)
+	}
+	for i := range form.Fields {
+		if of := RepeatOf(form, i); of >= 0 && again(&form.Fields[i]) && namesOther(&form.Fields[i], &form.Fields[of]) {
+			fields[i].Rules = append(fields[i].Rules, Rule{
+				Rule: spec.Rule{SameAs: &spec.SameAs{Field: form.Fields[of].ID}}, From: part(from, phrases.NamedLike, "label", cmp.Or(form.Fields[of].Label, form.Fields[of].Name)), Sure: 0.7, Inferred: true,
+			})
+		}
+	}
+}
+
+// namesOther: a field's name or label holds the other's. Of secrets and addresses it need not: few forms ask for two.
+func namesOther(f, other *spec.Field) bool {
+	if f.Kind == spec.Password || f.Kind == spec.Email {
+		return true
+	}
+	text := strings.ToLower(f.Name + " " + f.Label)
+	return strings.Contains(text, strings.ToLower(other.Name)) || other.Label != "" && strings.Contains(text, strings.ToLower(other.Label))
 }
 
 // optionsOf are a choice's options but the one that chooses nothing.
@@ -176,12 +226,15 @@ func initialOf(c *observation.FieldOnPage, kind spec.Kind) string {
 	return c.Value
 }
 
-// browserRules are the constraints that the browser checks (HTML Standard, 4.10.21).
-func browserRules(c *observation.FieldOnPage, kind spec.Kind, from prose.Text) []Rule {
-	base := spec.Base{Layers: []spec.Layer{spec.InBrowser}}
+// constraints are those of a control (HTML Standard, 4.10.21), as rules of a layer.
+func constraints(c *observation.FieldOnPage, kind spec.Kind, from prose.Text, layer spec.Layer) []Rule {
+	var base spec.Base
+	if layer != spec.OnServer {
+		base.Layers = []spec.Layer{layer}
+	}
 	var out []Rule
 	add := func(r spec.Rule, attribute phrases.Phrase, places ...any) {
-		out = append(out, Rule{r, part(from, attribute, places...), 1})
+		out = append(out, Rule{Rule: r, From: part(from, attribute, places...), Sure: 1})
 	}
 	if c.Required {
 		if kind == spec.Checkbox {
@@ -191,7 +244,10 @@ func browserRules(c *observation.FieldOnPage, kind spec.Kind, from prose.Text) [
 		}
 	}
 	if c.MinLength != nil || c.MaxLength != nil {
-		l := &spec.Length{Base: base, In: "utf-16_units", Max: c.MaxLength}
+		l := &spec.Length{Base: base, Max: c.MaxLength}
+		if layer == spec.InBrowser && unitsDiffer(c, kind) {
+			l.In = string(values.UTF16)
+		}
 		if c.MinLength != nil {
 			l.Min = *c.MinLength
 		}

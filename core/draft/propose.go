@@ -241,7 +241,7 @@ func (p *proposer) newField(f *Field, after int) {
 	}
 	rules := make([]json.RawMessage, 0, len(f.Rules))
 	var promised []spec.Rule
-	for _, r := range f.Rules {
+	for _, r := range layered(f.Rules) {
 		if r.Sure >= fairlySure {
 			rules = append(rules, document.Rule(&r.Rule))
 			promised = append(promised, r.Rule)
@@ -264,6 +264,27 @@ func (p *proposer) newField(f *Field, after int) {
 		p.added++
 	}
 	p.out = append(p.out, Proposal{About: label, Words: phrases.NewFieldWith.With("what", prose.Join(sayings, "; ")), From: from, Sure: 1, Edits: []document.Edit{{Do: document.Insert, Path: "fields", Value: json.RawMessage(b.String()), At: place}}})
+}
+
+// layered makes one rule of two that say the same of two layers.
+func layered(list []Rule) []Rule {
+	says := func(r *Rule) any {
+		all, _ := at(written(&r.Rule), string(r.Rule.Kind())).(map[string]any)
+		delete(all, "layers")
+		return all
+	}
+	var out []Rule
+	for _, r := range list {
+		at := slices.IndexFunc(out, func(o Rule) bool {
+			return o.Sure >= fairlySure && r.Sure >= fairlySure && o.Rule.Kind() == r.Rule.Kind() && !slices.Contains(o.Rule.Layers(), r.Rule.Layers()[0]) && reflect.DeepEqual(says(&o), says(&r))
+		})
+		if at < 0 {
+			out = append(out, r)
+			continue
+		}
+		out[at].Rule = out[at].Rule.In(append(slices.Clone(out[at].Rule.Layers()), r.Rule.Layers()...)...)
+	}
+	return out
 }
 
 // written is a rule as documents write it.
@@ -302,7 +323,7 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 	path := "fields[" + f.ID + "].rules"
 	for k := range f.Rules {
 		known := &f.Rules[k]
-		if known.Kind() != kind || !slices.Contains(known.Layers(), layer) {
+		if id := r.Rule.ID(); known.Kind() != kind || !slices.Contains(known.Layers(), layer) || id != "" && known.ID() != id {
 			continue
 		}
 		var edits []document.Edit
@@ -316,7 +337,7 @@ func (p *proposer) rule(f *spec.Field, r Rule) {
 			differs = differs || now[key] != nil
 			edits = append(edits, document.Edit{Do: document.Set, Path: fmt.Sprintf("%s[%s].%s", path, known.ID(), key), Value: encode(wanted[key])})
 		}
-		if len(edits) == 0 {
+		if len(edits) == 0 || r.Inferred && !known.Implied {
 			return
 		}
 		if known.Implied { // it is not written yet

@@ -54,17 +54,16 @@ fields:
     name: tool
     label: Tool
     rules:
-      - required: {layers: [browser]}
-      - length: {layers: [browser], max: 6, in: utf-16_units}
-      - pattern: {layers: [browser], is: '[a-z]{3}-\d{2}'}
-      - required: {}
+      - required: {layers: [browser, server]}
+      - length: {layers: [browser, server], max: 6}
+      - pattern: {layers: [browser, server], is: '[a-z]{3}-\d{2}'}
   - id: days
     name: days
     label: Days
     kind: number
     rules:
-      - range: {layers: [browser], min: 1, max: 14}
-      - step: {layers: [browser], by: 1, from: 1}
+      - range: {layers: [browser, server], min: 1, max: 14}
+      - step: {layers: [browser, server], by: 1, from: 1}
   - id: size
     name: size
     label: Size
@@ -80,8 +79,7 @@ fields:
     value: "1"
     initial: "true"
     rules:
-      - must_be_checked: {layers: [browser]}
-      - must_be_checked: {}
+      - must_be_checked: {layers: [browser, server]}
   - {id: steward, name: steward, kind: readonly, initial: M. Pell}
   - {id: hp, name: hp, kind: honeypot}
   - id: picture
@@ -110,13 +108,41 @@ func TestWhatDiffersIsShownAndNotChosen(t *testing.T) {
 	require.EqualValues(t, "Borrow it", title.Was)
 	require.False(t, title.Chosen)
 	require.True(t, byWords["label: Tool"].Differs)
-	length := byWords["Browser: at most 6 UTF-16 units."]
+	length := byWords["Browser: at most 6 characters."]
 	require.True(t, length.Differs)
 	require.EqualValues(t, "Browser: at most 8 UTF-16 units.", length.Was)
 	require.Equal(t, "fields[tool].rules[b].max", length.Edits[0].Path)
-	days, known := byWords["a field: number; Browser: 1 to 14, a whole number."]
+	days, known := byWords["a field: number; Browser and server: 1 to 14, a whole number."]
 	require.True(t, known)
 	require.True(t, days.Chosen)
+}
+
+// TestWhatAPageRepeatsAndCounts: a second secret must be the same; a length of any characters is counted as each layer counts; what
+// a page says of its server never stands against what is promised there.
+func TestWhatAPageRepeatsAndCounts(t *testing.T) {
+	t.Parallel()
+	page := &observation.FormOnPage{Method: "POST", Action: "http://site.test/crew", Fields: []observation.FieldOnPage{
+		{Name: "secret", Type: "password", Label: "Passphrase", Required: true, MinLength: number(12)},
+		{Name: "secret_confirmation", Type: "password", Label: "And again", Required: true},
+		{Name: "berth", Type: "text", Label: "Berth", MaxLength: number(9)},
+		{Name: "confirmed_by", Type: "text", Label: "Confirmed by"},
+		{Name: "fit", Type: "checkbox", Label: "I confirm that I can swim", Required: true},
+	}}
+	text := []byte("form: crew\npage: /crew\nfields:\n  - {name: berth, label: Berth, rules: [{length: {max: 5}}]}\n")
+	var err error
+	for _, p := range draft.Propose(read(t, string(text)), draft.FromPage(page, "http://site.test/crew")) {
+		require.NotContains(t, p.Edits[0].Path, "fields[berth].rules[length]")
+		if text, err = document.Apply(text, p.Edits); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, rule := range []string{
+		"- required: {layers: [browser, server]}", "- length: {layers: [browser], min: 12, in: utf-16_units}", "- length: {min: 12}", "- same_as: {field: secret}",
+		"- must_be_checked: {layers: [browser, server]}", "{length: {layers: [browser], max: 9, in: utf-16_units}}",
+	} {
+		require.Contains(t, string(text), rule)
+	}
+	require.NotContains(t, string(text), "same_as: {field: berth}")
 }
 
 // TestProposalsCanBeTakenInAnyChoice: each for itself and any of them together leave a document that can be read.

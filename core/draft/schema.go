@@ -100,9 +100,17 @@ func Map(t *schema.Table, form *spec.Form) []Mapping {
 
 // again: the field's name or label says that it repeats another.
 func again(f *spec.Field) bool {
+	switch f.Kind {
+	case spec.Text, spec.Email, spec.Tel, spec.Password, spec.Number, "":
+	default:
+		return false // "I confirm that …" repeats nothing
+	}
 	text := strings.ToLower(f.Name + " " + f.Label)
-	return strings.Contains(text, "again") || strings.Contains(text, "repeat") || strings.Contains(text, "confirm") || strings.Contains(text, "retype")
+	return slices.ContainsFunc(repeating, func(word string) bool { return strings.Contains(text, word) })
 }
+
+// repeating are parts of words that say that a field repeats another.
+var repeating = []string{"again", "repeat", "confirm", "retype", "re-type", "re-enter", "reenter", "wiederhol", "bestätig"}
 
 // fits is how well a kind of field goes with a class of column: 0 not at all, 1 just so.
 func fits(f *spec.Field, c *schema.Column) float64 {
@@ -218,16 +226,16 @@ func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from prose.Te
 	case f.IsSecret(): // its hash is stored, not the value
 	case c.Length > 0 && f.Kind.Textual():
 		most := c.Length
-		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most}}, phrases.HoldsCharacters.With("source", why, "n", c.Length), 0.4 * sure})
+		out = append(out, Rule{Rule: spec.Rule{Length: &spec.Length{Base: base, Max: &most}}, From: phrases.HoldsCharacters.With("source", why, "n", c.Length), Sure: 0.4 * sure})
 	case c.Bytes > 0 && f.Kind.Textual():
 		most := c.Bytes
-		out = append(out, Rule{spec.Rule{Length: &spec.Length{Base: base, Max: &most, In: "bytes"}}, phrases.HoldsBytes.With("source", why, "n", c.Bytes), 0.4 * sure})
+		out = append(out, Rule{Rule: spec.Rule{Length: &spec.Length{Base: base, Max: &most, In: "bytes"}}, From: phrases.HoldsBytes.With("source", why, "n", c.Bytes), Sure: 0.4 * sure})
 	case f.Kind == spec.Number:
 		if lo, hi, ok := c.Range(); ok {
-			out = append(out, Rule{spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(lo), Max: spec.Scalar(hi)}}, phrases.HoldsRange.With("source", why, "min", lo, "max", hi), 0.4 * sure})
+			out = append(out, Rule{Rule: spec.Rule{Range: &spec.RangeRule{Base: base, Min: spec.Scalar(lo), Max: spec.Scalar(hi)}}, From: phrases.HoldsRange.With("source", why, "min", lo, "max", hi), Sure: 0.4 * sure})
 		}
 		if c.Class == schema.ClassDecimal {
-			out = append(out, Rule{spec.Rule{Decimals: &spec.Decimals{Base: base, Max: c.Scale}}, phrases.KeepsDecimals.With("source", why, "n", c.Scale), 0.4 * sure})
+			out = append(out, Rule{Rule: spec.Rule{Decimals: &spec.Decimals{Base: base, Max: c.Scale}}, From: phrases.KeepsDecimals.With("source", why, "n", c.Scale), Sure: 0.4 * sure})
 		}
 	}
 	if t.UniqueAlone(c.Name) {
@@ -235,10 +243,10 @@ func columnRules(t *schema.Table, c *schema.Column, f *spec.Field, from prose.Te
 		if c.IgnoresCase() && !slices.Contains(f.Normalize, spec.Lower) && !slices.Contains(f.Normalize, spec.Upper) && f.Kind != spec.Number && f.Kind != spec.Date {
 			u.Ignoring = []string{"case"}
 		}
-		out = append(out, Rule{spec.Rule{Unique: u}, phrases.IsUnique.With("source", why), sure})
+		out = append(out, Rule{Rule: spec.Rule{Unique: u}, From: phrases.IsUnique.With("source", why), Sure: sure})
 	}
 	if !c.Filled() && f.Kind != spec.Checkbox && f.Kind != spec.Hidden && f.Kind != spec.Honeypot {
-		out = append(out, Rule{spec.Rule{Required: &spec.Required{}}, phrases.MustBeFilled.With("source", why), sure})
+		out = append(out, Rule{Rule: spec.Rule{Required: &spec.Required{}}, From: phrases.MustBeFilled.With("source", why), Sure: sure})
 	}
 	return out
 }

@@ -29,6 +29,8 @@ const (
 	WrongProbe ProbeKind = "wrong"
 	// DiffersProbe repeats a secret wrongly.
 	DiffersProbe ProbeKind = "differs"
+	// LimitProbe has values just beyond fields' limits.
+	LimitProbe ProbeKind = "limit"
 	// ValidProbe is the submission with marked values; AgainProbe sends the same once more.
 	ValidProbe ProbeKind = "valid"
 	AgainProbe ProbeKind = "again"
@@ -39,7 +41,9 @@ type Probe struct {
 	Kind ProbeKind `json:"kind"`
 	// Values are those sent, by field id; a field without any was left out.
 	Values map[string][]string `json:"values"`
-	Step   *observation.Step   `json:"step"`
+	// Breaks are the rules that a limit probe breaks, by field.
+	Breaks map[string]string `json:"breaks,omitempty"`
+	Step   *observation.Step `json:"step"`
 }
 
 // Traced is where each value of a trace ended up.
@@ -142,12 +146,27 @@ func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
 		byKind[probes[i].Kind] = &probes[i] // of several valid ones the last counts
 	}
 	r := &tracer{form: form, db: db, Traced: t, columns: map[string]string{}, rules: map[string][]Rule{}, steps: map[string][]spec.NormalizeStep{}}
-	if p := byKind[ValidProbe]; p != nil {
+	if p := accepted(probes); p != nil {
+		r.valid(p)
+	} else if p := byKind[ValidProbe]; p != nil {
 		r.valid(p)
 	}
 	r.rejections(byKind)
+	r.limits(probes)
 	r.fields()
 	return t
+}
+
+// accepted is the submission whose traces are followed: the valid one, or one that should have been refused and was not.
+func accepted(probes []Probe) *Probe {
+	for _, kind := range []ProbeKind{ValidProbe, DiffersProbe, LimitProbe} {
+		for i := range probes {
+			if probes[i].Kind == kind && probes[i].Accepted() {
+				return &probes[i]
+			}
+		}
+	}
+	return nil
 }
 
 type tracer struct {
@@ -509,7 +528,7 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 	blank, wrong := by[BlankProbe], by[WrongProbe]
 	add := func(f *spec.Field, said SeenMessage, rule spec.Rule, from prose.Text) {
 		rule.SetMessage(said.Text)
-		r.rules[f.ID] = append(r.rules[f.ID], Rule{rule, from, 0.9})
+		r.rules[f.ID] = append(r.rules[f.ID], Rule{Rule: rule, From: from, Sure: 0.9})
 	}
 	if blank != nil && !blank.Accepted() && blank.Step.First() != nil {
 		list := blank.SeenMessages(r.form)
@@ -542,7 +561,13 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			}
 		}
 	}
-	if p := by[DiffersProbe]; p != nil {
+	if p := by[DiffersProbe]; p != nil && p.Accepted() {
+		for i := range r.form.Fields {
+			if of := RepeatOf(r.form, i); of >= 0 && !slices.Equal(p.Values[r.form.Fields[i].ID], p.Values[r.form.Fields[of].ID]) {
+				r.Draft.Notes = append(r.Draft.Notes, phrases.TookDiffering.With("label", r.form.Fields[i].Label, "other", r.form.Fields[of].Label))
+			}
+		}
+	} else if p != nil {
 		list := p.SeenMessages(r.form)
 		for i := range r.form.Fields {
 			f := &r.form.Fields[i]
@@ -567,6 +592,54 @@ func (r *tracer) rejections(by map[ProbeKind]*Probe) {
 			}
 		}
 	}
+}
+
+// limits reads what was said of values just beyond a limit. Where both ends of a rule are said in two ways, it is left to the tester.
+func (r *tracer) limits(probes []Probe) {
+	for i := range r.form.Fields {
+		f := &r.form.Fields[i]
+		for k := range f.Rules {
+			rule := &f.Rules[k]
+			var texts []string
+			value, tried := "", false
+			for n := range probes {
+				p := &probes[n]
+				if p.Kind != LimitProbe || p.Breaks[f.ID] != f.ID+"."+rule.ID() {
+					continue
+				}
+				tried, value = true, strings.Join(p.Values[f.ID], ", ")
+				if p.Accepted() {
+					r.Draft.Notes = append(r.Draft.Notes, phrases.TookBeyond.With("label", f.Label, "value", shortened(f, value)))
+				}
+				if said, ok := firstMessage(p.SeenMessages(r.form), f.ID); ok && !p.Accepted() && !slices.Contains(texts, said.Text) {
+					texts = append(texts, said.Text)
+				}
+			}
+			switch {
+			case !tried || len(texts) == 0:
+			case len(texts) == 1:
+				with := rule.In(rule.Layers()...)
+				with.SetMessage(texts[0])
+				r.rules[f.ID] = append(r.rules[f.ID], Rule{Rule: with, From: phrases.TraceFor.With("value", shortened(f, value)), Sure: 0.9})
+			default:
+				for _, text := range texts {
+					r.Draft.Notes = append(r.Draft.Notes, phrases.SaidBeyond.With("label", f.Label, "message", text))
+				}
+			}
+		}
+	}
+}
+
+// shortened is enough of a value to know it by; a secret is not shown.
+func shortened(f *spec.Field, value string) string {
+	runes := []rune(value)
+	switch {
+	case f.IsSecret():
+		return "…"
+	case len(runes) > 40:
+		return string(runes[:30]) + "…"
+	}
+	return value
 }
 
 // kindRule is the rule that a value of another kind breaks.

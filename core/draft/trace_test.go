@@ -1,6 +1,7 @@
 package draft_test
 
 import (
+	"maps"
 	"testing"
 	"time"
 
@@ -148,6 +149,46 @@ func TestWhatIsSaidForBlankWrongAndTheSameAgain(t *testing.T) {
 	require.Equal(t, "field", said["rejected.place"])
 	require.Equal(t, true, said["rejected.linked"])
 	require.Contains(t, got.Draft.Notes[0], "Message “Use letters.” appeared for “?” in Name")
+}
+
+// TestWhatIsSaidBeyondALimit is the message of the rule that the value breaks; two messages of one rule are left to the tester.
+func TestWhatIsSaidBeyondALimit(t *testing.T) {
+	t.Parallel()
+	form := read(t, "form: f\npage: /\nfields:\n  - {name: who, label: Name, rules: [{length: {layers: [browser, server], min: 2, max: 5}}, {pattern: {is: '[a-z]+'}}]}\n  - {name: born, label: Born, kind: number, rules: [{range: {min: 1920, max: 2010}}]}\n")
+	limit := func(who, born, of string, texts ...observation.Text) draft.Probe {
+		p := probe(draft.LimitProbe, map[string][]string{"who": {who}, "born": {born}}, 422, texts)
+		p.Breaks = map[string]string{"who": of, "born": "born.range"}
+		return p
+	}
+	got := draft.FromTrace(form, []draft.Probe{
+		limit("a", "1919", "who.length", at2("who", "2 to 5."), at2("born", "Too old.")), limit("abcdef", "2011", "who.length", at2("who", "2 to 5."), at2("born", "Too young.")),
+		limit("a1", "2011", "who.pattern", at2("who", "Letters only.")),
+	}, nil)
+	text := []byte("form: f\npage: /\nfields:\n  - {name: who, label: Name, rules: [{length: {layers: [browser, server], min: 2, max: 5}}, {pattern: {is: '[a-z]+'}}]}\n  - {name: born, label: Born, kind: number, rules: [{range: {min: 1920, max: 2010}}]}\n")
+	var err error
+	for _, p := range draft.Propose(form, got.Draft) {
+		require.True(t, p.Chosen, p.Words)
+		text, err = document.Apply(text, p.Edits)
+		require.NoError(t, err)
+	}
+	require.Contains(t, string(text), "rules: [{length: {layers: [browser, server], min: 2, max: 5, message: \"2 to 5.\"}}, {pattern: {is: '[a-z]+', message: Letters only.}}]}")
+	require.Contains(t, string(text), "{range: {min: 1920, max: 2010}}")
+	require.Len(t, got.Draft.Notes, 2, "%v", got.Draft.Notes)
+	require.Contains(t, got.Draft.Notes[1], "“Too young.” appeared beyond one of the two limits of Born")
+}
+
+// TestASiteThatTakesWhatItShouldRefuse is traced by what it took: the valid values may be refused after that, as taken.
+func TestASiteThatTakesWhatItShouldRefuse(t *testing.T) {
+	t.Parallel()
+	wrongly := maps.Clone(sent)
+	wrongly["pw2"] = []string{"another one"}
+	differs := probe(draft.DiffersProbe, wrongly, 303, nil, inserted("id", "5", "name", "Moss Gate", "email", "moss@bed.test"))
+	valid := probe(draft.ValidProbe, sent, 422, []observation.Text{at2("mail", "Taken.")})
+	got := draft.FromTrace(read(t, shed), []draft.Probe{differs, valid, probe(draft.AgainProbe, sent, 422, []observation.Text{at2("mail", "Taken.")})}, nil)
+	require.True(t, got.Accepted)
+	require.Equal(t, "t.name: trim", fates(got)["who"])
+	require.EqualValues(t, "The site accepted a Password again that is not the same as Password.", got.Draft.Notes[0])
+	require.Contains(t, string(document.Rule(&got.Draft.Fields[0].Rules[0].Rule)), "Taken.")
 }
 
 func TestARejectedTraceProposesNothingOfAcceptance(t *testing.T) {

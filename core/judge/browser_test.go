@@ -108,6 +108,13 @@ func TestWhatTheBrowserRefusesIsSeen(t *testing.T) {
 	native.o.Drawn.Focus, native.o.Drawn.Native = "place", []observation.Native{{Field: "place", Text: "Please fill in this field.", Shown: true}}
 	require.Equal(t, map[string]string{"Messages, message place.first: text": "“Please fill in this field.”"}, native.odd(), "the browser's own words are not those promised")
 
+	for i := range native.e.Messages {
+		native.e.Messages[i].OrBrowsers = true
+	}
+	require.Empty(t, native.odd(), "what the server says need not be what the browser says")
+	native.o.After.Texts[len(native.o.After.Texts)-1].Worded = true
+	require.Equal(t, map[string]string{"Messages, message place.first: text": "“Please fill in this field.”"}, native.odd(), "but what the page has the browser say is the page's")
+
 	left := submitted(t, false, blank).said(message).answered(422)
 	left.o.Drawn.Focus = "place"
 	require.Contains(t, left.odd(), "Outcome, outcome", "the browser let it go")

@@ -82,6 +82,8 @@ func (j *judging) beforehand(c *Check) {
 // isOf tells whether a text is a message's, wherever it stands; field is the request name of the message's field.
 func isOf(m *submission.Message, field string, t *observation.Text) bool {
 	switch {
+	case m.OrBrowsers && t.Native && !t.Worded && field != "" && t.At(field):
+		return true
 	case m.Text != "":
 		return observation.Squash(t.Text) == observation.Squash(m.Text)
 	case m.Says != nil:
@@ -115,6 +117,9 @@ func (j *judging) message(c *Check, m *submission.Message, used []bool) {
 	case best >= 0:
 		used[best] = true
 		t := j.texts[best]
+		if m.OrBrowsers && t.Native && !t.Worded {
+			want = is(SomeMessage)
+		}
 		c.asExpected(ofMessage(MessageText, m), want, withText(Quoted, t.Text))
 		c.asExpected(ofMessage(MessagePlace, m), place, place)
 		if j.o.Drawn != nil {

@@ -74,6 +74,8 @@ type Native struct {
 	Text  string `json:"text"`
 	// Shown: the browser shows it; it does for the first control only, and not where the page prevents it.
 	Shown bool `json:"shown,omitempty"`
+	// Custom: a script of the page worded it (setCustomValidity).
+	Custom bool `json:"custom,omitempty"`
 }
 
 // Lost is a request that failed.

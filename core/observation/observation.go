@@ -122,6 +122,8 @@ type Text struct {
 	Unseen string `json:"unseen,omitempty"`
 	// Native: it is a message of the browser's own checks.
 	Native bool `json:"native,omitempty"`
+	// Worded: the page worded such a message, and not the browser.
+	Worded bool `json:"worded,omitempty"`
 	// Gone is after how many milliseconds it was seen no more; 0 for a text that stays.
 	Gone int `json:"gone,omitempty"`
 	// Box is where it stands on the page, in CSS pixels: left, top, width, height.

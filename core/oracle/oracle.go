@@ -307,6 +307,8 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		}
 		m := submission.Message{Rule: r.ID, Place: r.Place, Says: j.saying(r, v)}
 		m.Text, _ = m.Says.In(j.w.Language)
+		// a rule of both layers says what the server says; a browser that stops it first speaks for itself
+		m.OrBrowsers = r.Layer == spec.InBrowser && m.Says != nil && r.Rule != nil && slices.Contains(r.Rule.Layers(), spec.OnServer)
 		if r.Field != nil {
 			if rejected.Report == spec.FirstOfEachField && seen[r.Field.Index] {
 				continue

@@ -1,6 +1,7 @@
 package spec
 
 import (
+	"reflect"
 	"regexp"
 	"slices"
 )
@@ -255,6 +256,22 @@ func (r *Rule) ID() string {
 		return base.ID
 	}
 	return ""
+}
+
+// In is a copy of the rule that is checked in these layers.
+func (r Rule) In(layers ...Layer) Rule {
+	v := reflect.ValueOf(&r).Elem()
+	for i := range v.NumField() {
+		if kind := v.Field(i); kind.Kind() == reflect.Pointer && !kind.IsNil() {
+			copied := reflect.New(kind.Type().Elem())
+			copied.Elem().Set(kind.Elem())
+			kind.Set(copied)
+		}
+	}
+	if _, base := r.part(); base != nil {
+		base.Layers = layers
+	}
+	return r
 }
 
 // Layers are where the rule is checked; the server where nothing is said.

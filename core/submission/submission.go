@@ -143,4 +143,6 @@ type Message struct {
 	Says   *spec.Message `json:"says,omitempty"` // nil: any text that names what is wrong
 	Text   string        `json:"text,omitempty"` // the exact text in the visitor's language, if promised
 	Linked bool          `json:"tied,omitempty"`
+	// OrBrowsers: the browser's own words will do as well.
+	OrBrowsers bool `json:"or_browsers,omitempty"`
 }

@@ -74,7 +74,7 @@ func addNative(p *observation.Page, list []observation.Native) {
 		return
 	}
 	for _, n := range list {
-		t := observation.Text{Text: n.Text, Field: n.Field, Linked: true, Alarm: true, Native: true}
+		t := observation.Text{Text: n.Text, Field: n.Field, Linked: true, Alarm: true, Native: true, Worded: n.Custom}
 		if !slices.ContainsFunc(p.Texts, func(o observation.Text) bool { return o.Native && o.Field == t.Field && o.Text == t.Text }) {
 			p.Texts = append(p.Texts, t)
 		}

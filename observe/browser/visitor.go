@@ -200,7 +200,7 @@ func (v *Visitor) look(ctx context.Context, mark int, action string, still time.
 		}
 	}
 	for _, n := range s.Invalid {
-		out.Drawn.Native = append(out.Drawn.Native, observation.Native{Field: n.Name, Text: n.Text, Shown: n.Shown})
+		out.Drawn.Native = append(out.Drawn.Native, observation.Native{Field: n.Name, Text: n.Text, Shown: n.Shown, Custom: n.Custom})
 	}
 	out.Drawn.Stuck = s.Stuck
 	out.Drawn.Focus, out.Drawn.Height = s.Focused, s.Height

@@ -48,6 +48,8 @@ type sight struct {
 		Name  string `json:"name"`
 		Text  string `json:"text"`
 		Shown bool   `json:"shown"`
+		// Custom: a script of the page worded it.
+		Custom bool `json:"custom"`
 	} `json:"invalid"`
 	// Loading: the document is not parsed to its end, and nothing else is said.
 	Loading bool   `json:"loading"`

@@ -212,7 +212,7 @@
   const refused = (e) => {
       const control = e.composedPath()[0]
       if (closed.has(control)) return // told within its root
-      const note = { name: control.name ?? "", text: control.validationMessage ?? "", shown: false }
+      const note = { name: control.name ?? "", text: control.validationMessage ?? "", shown: false, custom: Boolean(control.validity?.customError) }
       invalid.push(note)
       setTimeout(() => {
         // the browser shows its own message for the first such control only, which it then focuses

@@ -53,6 +53,7 @@ var (
 	OtherTarget       = clash("other_target", "The page sends the form to another address than the document says.", "document: {said}; page: {page}", "correct submit: or the page")
 	OtherMethod       = clash("other_method", "The page sends the form with another method than the document says.", "document: {said}; page: {page}", "correct submit: or the page")
 	BrowserStricter   = clash("browser_stricter", "The browser's rule {rule} of {label} is stricter than the server's.", "{proof}", "loosen the browser's rule, or give the server the same one")
+	UnitsDiffer       = clash("units_differ", "Note: the browser counts {label} in {browser}, the server in {server}.", "{proof}", "count it in the same unit if that matters")
 
 	ControlOfPage = phrase("clash.control_of_page", "the page, its control {control}")
 	ActionOfPage  = phrase("clash.action_of_page", "the page, its form's action")

@@ -12,6 +12,7 @@ var (
 	ItsValue          = phrase("from.its_value", "its value")
 	ItsOptions        = phrase("from.its_options", "its options")
 	CheckedFirst      = phrase("from.checked", "checked")
+	NamedLike         = phrase("from.repetition", "its name says that it repeats {label}")
 	RequiredAttribute = phrase("from.required_attribute", "attribute required")
 	MarkedAsRequired  = phrase("from.marked_as_required", "marked as required")
 	LengthAttributes  = phrase("from.length_attributes", "minlength and maxlength")
@@ -86,6 +87,9 @@ var (
 	ListOfAnything    = phrase("note.list_of_anything", "{name} is a list without given options.")
 	TrueOrFalse       = phrase("note.true_or_false", "{name} must be sent, true or false.")
 	NoColumnOfNames   = phrase("note.no_column_of_names", "No column holds the fields' names; choose the one that does.")
+	TookDiffering     = phrase("note.took_differing", "The site accepted a {label} that is not the same as {other}.")
+	TookBeyond        = phrase("note.took_beyond", "The site accepted “{value}” as {label}, which is beyond its limits.")
+	SaidBeyond        = phrase("note.said_beyond", "Message “{message}” appeared beyond one of the two limits of {label}.")
 	WhichRuleSaidThat = phrase("note.which_rule", "Message “{message}” appeared for “{value}” in {label}. Which rule does it belong to?")
 )
 

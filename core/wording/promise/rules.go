@@ -3,6 +3,7 @@ package promise
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"oddtick/core/prose"
@@ -87,26 +88,37 @@ func Rule(r *spec.PreparedRule) prose.Text {
 	return prose.Text(r.Kind)
 }
 
-// ByLayer says what rules promise, a sentence for each layer: "Browser: required, 2 to 40 UTF-16 units. Server: required."
+// ByLayer says what rules promise, a sentence for each layer, after one for what browser and server both check: "Browser and server:
+// required. Browser: 2 to 40 UTF-16 units."
 func ByLayer(rules []*spec.PreparedRule) prose.Text {
-	var out []prose.Text
-	for _, l := range []struct {
-		layer spec.Layer
-		name  phrases.Phrase
-	}{{spec.InBrowser, phrases.RulesInBrowser}, {spec.OnServer, phrases.RulesOnServer}, {spec.InDatabase, phrases.RulesInDatabase}} {
-		var said []prose.Text
-		for _, r := range rules {
-			if r.Layer != l.layer {
-				continue
-			}
-			words := Rule(r)
-			if text, exact := r.Message.In(""); exact {
-				words = phrases.RuleAndMessage.With("rule", words, "text", text)
-			}
-			said = append(said, words)
+	said := map[spec.Layer][]prose.Text{}
+	for _, r := range rules {
+		words := Rule(r)
+		if text, exact := r.Message.In(""); exact {
+			words = phrases.RuleAndMessage.With("rule", words, "text", text)
 		}
-		if len(said) > 0 {
-			out = append(out, l.name.With("rules", prose.Join(said, ", ")))
+		said[r.Layer] = append(said[r.Layer], words)
+	}
+	of := func(layer, other spec.Layer, both bool) (list []prose.Text) {
+		for _, words := range said[layer] {
+			if slices.Contains(said[other], words) == both {
+				list = append(list, words)
+			}
+		}
+		return list
+	}
+	var out []prose.Text
+	for _, one := range []struct {
+		rules []prose.Text
+		name  phrases.Phrase
+	}{
+		{of(spec.InBrowser, spec.OnServer, true), phrases.RulesInBrowserAndOnServer},
+		{of(spec.InBrowser, spec.OnServer, false), phrases.RulesInBrowser},
+		{of(spec.OnServer, spec.InBrowser, false), phrases.RulesOnServer},
+		{said[spec.InDatabase], phrases.RulesInDatabase},
+	} {
+		if len(one.rules) > 0 {
+			out = append(out, one.name.With("rules", prose.Join(one.rules, ", ")))
 		}
 	}
 	return prose.Join(out, " ")

@@ -764,7 +764,7 @@ export const de: Words = {
     readTheDatabase: "Die Datenbank lesen",
     storedIn2: "Gespeichert in",
     enterValuesThatTheSite:
-      "Geben Sie Werte ein, die die Site annimmt. Odd Tick sendet sie bis zu siebenmal (mit Leerzeichen und Großbuchstaben markiert, leer, falsch, wiederholt) und schreibt eine Zeile.",
+      "Geben Sie Werte ein, die die Site annimmt. Odd Tick sendet sie etwa zehnmal: leer, falsch, jenseits ihrer Grenzen, mit Leerzeichen und Großbuchstaben, und zweimal. Eine Zeile sollte geschrieben werden.",
     tracing: "Spur läuft …",
     traceTheseValues: "Diese Werte verfolgen",
     ctrl: "Strg",

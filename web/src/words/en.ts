@@ -763,7 +763,7 @@ export const en = {
     readTheDatabase: "Read the database",
     storedIn2: "Stored in",
     enterValuesThatTheSite:
-      "Enter values that the site accepts. Odd Tick submits them up to seven times (marked with spaces and capitals, blank, wrong, repeated) and writes one row.",
+      "Enter values that the site accepts. Odd Tick submits them about ten times: blank, wrong, beyond their limits, with spaces and capitals, and twice. One row should be written.",
     tracing: "Tracing …",
     traceTheseValues: "Trace these values",
     ctrl: "Ctrl",
