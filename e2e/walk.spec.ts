@@ -74,15 +74,23 @@ class Keyboard implements Hands {
   private async to(at: Locator) {
     await at.waitFor();
     for (let n = 0; n < 80; n++) {
-      if (await at.evaluate((e) => e === document.activeElement)) return;
+      // whoever sees the page goes the shorter way
+      const way = await at.evaluate((e) => {
+        const from = document.activeElement ?? document.body;
+        if (e === from) return "";
+        return from !== document.body && from.compareDocumentPosition(e) & Node.DOCUMENT_POSITION_PRECEDING ? "Shift+Tab" : "Tab";
+      });
+      if (!way) return;
       this.keys++;
-      await this.page.keyboard.press("Tab");
+      await this.page.keyboard.press(way);
     }
     throw new Error(`eighty times Tab do not lead to ${at}`);
   }
   async press(at: Locator) {
+    const before = this.keys;
     await this.to(at);
     this.keys++;
+    if (process.env.ODDTICK_WALK) console.log(`${at}: ${this.keys - before}`);
     await this.page.keyboard.press("Enter");
   }
   async type(at: Locator, text: string) {
@@ -106,7 +114,6 @@ async function walk(page: Page, title: string, hands: Hands) {
   await hands.type(begin.getByLabel("Database"), site.dsn);
   await hands.send();
   const made = page.getByRole("region", { name: title });
-  await hands.press(made.locator("summary", { hasText: "Add a form" }));
   await hands.type(made.getByLabel("Title"), "Join the crew");
   await hands.type(made.getByLabel("Path of the page"), "/crew/new");
   await hands.send();
@@ -117,7 +124,7 @@ async function walk(page: Page, title: string, hands: Hands) {
   await hands.press(page.getByRole("button", { name: /^Trace these values/ }));
   await expect(page.getByText(/^Accepted: status 303/)).toBeVisible(whileItRuns);
   await hands.press(apply);
-  await expect(page.getByText("31, 1 contradiction")).toBeVisible();
+  await expect(page.getByText(/^31, 1 contradiction/)).toBeVisible();
   await hands.press(page.getByRole("link", { name: /^Cases/ }));
   await hands.press(page.getByRole("button", { name: /^Run these/ }));
   await expect(page.getByText(/Run 1 finished, (\d+) of \1 cases/)).toBeVisible(whileItRuns);

@@ -90,7 +90,15 @@ export function FormPage() {
             aria-label={say.form.source}
             className="min-h-0 overflow-y-auto border-l border-line bg-panel px-5 py-3"
           >
-            {tool === "page" && <FromPage at={at} page={f.page} languages={f.languages} onDone={() => open("trace")} />}
+            {tool === "page" && (
+              <FromPage
+                at={at}
+                page={f.page}
+                languages={f.languages}
+                first={f.fields.length === 0}
+                onDone={() => open("trace")}
+              />
+            )}
             {tool === "tables" && <FromTables at={at} onDone={() => open("")} />}
             {tool === "trace" && <Trace at={at} fields={fields} revision={f.brief.revision} onDone={() => open("")} />}
             {tool === "schema" && <FromSchemaFile at={at} onDone={() => open("")} />}

@@ -13,11 +13,14 @@ export function FromPage({
   at,
   page,
   languages,
+  first,
   onDone,
 }: {
   at: FormAt;
   page: string;
   languages: string[];
+  /** The form has no fields yet: this is what comes next. */
+  first: boolean;
   onDone: () => void;
 }) {
   const [language, setLanguage] = useState("");
@@ -75,7 +78,8 @@ export function FromPage({
             onChange={(e) => setHTML(e.target.value)}
           />
         </details>
-        <button type="submit" className="button mt-2" disabled={read.isPending}>
+        {/* biome-ignore lint/a11y/noAutofocus: whoever began a form reads its page next */}
+        <button type="submit" className="button mt-2" disabled={read.isPending} autoFocus={first}>
           {read.isPending ? say.form.reading : say.form.read}
         </button>
       </form>

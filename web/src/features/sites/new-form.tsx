@@ -17,7 +17,7 @@ function Line({ label, children }: { label: string; children: ReactNode }) {
 }
 
 /** Begins a site: its name, where it is, and the database that is watched. */
-export function NewSite() {
+export function NewSite({ onMade }: { onMade: (id: string) => void }) {
   const cache = useQueryClient();
   const [title, setTitle] = useState("");
   const [address, setAddress] = useState("");
@@ -25,6 +25,7 @@ export function NewSite() {
   const add = useMutation({
     mutationFn: () => need(api.POST("/api/sites", { body: { id: idOf(title), title, address, dsn } })),
     onSuccess: () => {
+      onMade(idOf(title));
       setTitle("");
       setAddress("");
       setDSN("");
@@ -105,8 +106,8 @@ export function NewSite() {
   );
 }
 
-/** Begins a form of a site. */
-export function NewForm({ site }: { site: string }) {
+/** Begins a form of a site; of one that was just made it is what comes next. */
+export function NewForm({ site, begun }: { site: string; begun: boolean }) {
   const cache = useQueryClient();
   const go = useNavigate();
   const [title, setTitle] = useState("");
@@ -121,7 +122,7 @@ export function NewForm({ site }: { site: string }) {
     },
   });
   return (
-    <details className="px-5 pb-3">
+    <details className="px-5 pb-3" open={begun || undefined}>
       <summary className="cursor-pointer text-soft">{say.sites.addAForm}</summary>
       <form
         aria-label={say.sites.addAFormTo(site)}
@@ -133,7 +134,14 @@ export function NewForm({ site }: { site: string }) {
       >
         <label>
           {say.sites.title}{" "}
-          <input className="field" value={title} required onChange={(e) => setTitle(e.target.value)} />
+          <input
+            className="field"
+            value={title}
+            required
+            // biome-ignore lint/a11y/noAutofocus: whoever made the site goes on with its form
+            autoFocus={begun}
+            onChange={(e) => setTitle(e.target.value)}
+          />
         </label>
         <label>
           {say.sites.pathOfThePage}{" "}

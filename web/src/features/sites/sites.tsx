@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useSites } from "../../api/queries";
@@ -21,6 +22,7 @@ type Brief = Schemas["FormBrief"];
 export function SitesPage() {
   usePageTitle(say.sites.sites);
   const sites = useSites();
+  const [begun, setBegun] = useState("");
   return (
     <div className="flex min-h-full flex-col">
       <header className="flex min-h-[75px] flex-wrap items-center justify-between gap-2 py-2 border-b border-line bg-panel px-5">
@@ -40,9 +42,9 @@ export function SitesPage() {
         {sites.isError && <Trouble error={sites.error} again={() => sites.refetch()} />}
         {sites.data?.length === 0 && <p className="m-5">{say.sites.thereAreNoSitesYet}</p>}
         {sites.data?.map((s) => (
-          <SiteBlock key={s.id} site={s} />
+          <SiteBlock key={s.id} site={s} begun={s.id === begun} />
         ))}
-        {sites.data && <NewSite />}
+        {sites.data && <NewSite onMade={setBegun} />}
       </main>
       <footer className="border-t border-line px-5 py-3">
         <Legend />
@@ -51,7 +53,7 @@ export function SitesPage() {
   );
 }
 
-function SiteBlock({ site }: { site: Site }) {
+function SiteBlock({ site, begun }: { site: Site; begun: boolean }) {
   const ready = useReadiness(site.id);
   const start = useStartSiteRun(site.id);
   const verdict = ready.data?.verdict;
@@ -111,7 +113,7 @@ function SiteBlock({ site }: { site: Site }) {
         <BeyondLine key={`${p.kind} ${p.id}`} site={site.id} part={p} />
       ))}
       {site.forms.length === 0 && <p className="px-5 pb-1 text-soft">{say.sites.thisSiteHasNoForms}</p>}
-      <NewForm site={site.id} />
+      <NewForm site={site.id} begun={begun} />
     </section>
   );
 }
