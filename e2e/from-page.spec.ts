@@ -38,7 +38,6 @@ test("from an empty project to the Join form's complete specification, with the 
     await hands.type(begin.getByLabel("Address"), demo.practice);
     await hands.type(begin.getByLabel("Database"), dsn, "Enter");
     const site = page.getByRole("region", { name: "Ostlewick anew" });
-    await hands.click(site.getByText("Add a form"));
     await hands.type(site.getByLabel("Title"), "Join anew");
     await hands.type(site.getByLabel("Path of the page"), "/join", "Enter");
     // its page
@@ -110,8 +109,6 @@ test("from an empty project to the Join form's complete specification, with the 
       ],
       "You must be 18 or over.",
     );
-    await rule("Plots wanted", "plots.range", "range", [["Maximum", "4"]], "You can ask for 1 to 4 plots.");
-    await rule("Plots wanted", "plots.step", "step", [], "Plots are given whole.");
     // this site compares names exactly, though it promises otherwise
     await hands.type(page.getByLabel("Differences ignored of username.unique", { exact: true }), "case", "Enter");
     await saved(page, "ignoring");
