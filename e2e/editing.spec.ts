@@ -103,12 +103,18 @@ test("of two who edit the same form the second is told what changed, and chooses
   await cell(other, "Label of username").fill("Your name");
   await cell(other, "Label of username").press("Enter");
   await saved(other, "Your name");
+  await expect(page.getByText(/^tester has saved revision \d+: Your name, label/)).toBeVisible(); // before anything is done
   await cell(page, "Label of email").fill("Mail");
   await cell(page, "Label of email").press("Enter");
   await expect(page.getByRole("alert")).toContainText("was saved in the meantime by tester: Your name, label: “Your name” instead of “Username”");
   await page.getByRole("button", { name: "Apply my change to it" }).click();
   await expect(cell(page, "Label of email")).toHaveValue("Mail");
   await expect(cell(page, "Label of username")).toHaveValue("Your name");
+  await other.reload();
+  await cell(other, "Label of username").fill("Name");
+  await cell(other, "Label of username").press("Enter");
+  await page.getByRole("button", { name: "Show it" }).click();
+  await expect(cell(page, "Label of username")).toHaveValue("Name");
   await other.close();
   // the revisions say so, and lead back
   await page.getByRole("button", { name: "Revisions" }).click();

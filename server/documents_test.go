@@ -46,6 +46,13 @@ func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
 	require.Equal(t, 1, revision, "a preview saves nothing")
 	require.Equal(t, before, text)
 
+	_, body = c.edits(1, true, set("fields[username].rules[length].message", `"Three to twenty."`))
+	require.Regexp(t, `"added":0,"retired":0,"changed":[1-9]`, string(body), "another message is expected of those that break the rule")
+	_, body = c.edits(1, true, set("accepted.reply", `"Come in."`))
+	require.Regexp(t, `"added":0,"retired":0,"changed":[1-9]\d`, string(body), "and another reply of those that are accepted")
+	_, body = c.edits(1, true, set("fields[username].label", `"Your name"`))
+	require.Contains(t, string(body), `"changed":0`)
+
 	status, body = c.edits(1, false, set("fields[username].rules[length].max", "30"), document.Edit{Do: document.Remove, Path: "fields[plots].rules[step]"})
 	require.Equal(t, 200, status, string(body))
 	var answer struct {
@@ -66,6 +73,9 @@ func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
 	}
 	require.Equal(t, 200, c.get(joinAt+"/revisions", &revisions))
 	require.Len(t, revisions, 2)
+	require.Equal(t, 200, c.get(joinAt+"/revisions?after=1", &revisions))
+	require.Len(t, revisions, 1, "what is new since the first")
+	require.Equal(t, 200, c.get(joinAt+"/revisions", &revisions))
 	require.Equal(t, "tester", revisions[0].SavedBy)
 	require.Equal(t, []string{"Username, length, max: 30 instead of 20", "Plots wanted: rule step removed"}, revisions[0].Differences)
 

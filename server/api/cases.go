@@ -139,7 +139,7 @@ func (s casesAPI) cases(ctx context.Context, in *casesRequest) (*struct{ Body ca
 		if err != nil {
 			return nil, err
 		}
-		changes := deltaOf(before, set)
+		changes := deltaOf(before, set, saysElse(then.Prepared, d.Prepared))
 		v.Changes = &changes
 	}
 	v.Run, err = briefRun(ctx, s.Server, f.Ident, run, marks)

@@ -10,12 +10,14 @@ import (
 	"io"
 	"net/http"
 	"reflect"
+	"slices"
 	"strings"
 	"time"
 
 	"oddtick/core/contradiction"
 	"oddtick/core/design"
 	"oddtick/core/document"
+	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/scale"
 	"oddtick/core/spec"
@@ -161,7 +163,11 @@ func (s documentsAPI) save(ctx context.Context, f *store.Form, rev *store.Revisi
 	if err != nil {
 		return nil, err
 	}
-	out.Cases = deltaOf(before, after)
+	var was *spec.Prepared
+	if d != nil {
+		was = d.Prepared
+	}
+	out.Cases = deltaOf(before, after, saysElse(was, next.Prepared))
 	if preview {
 		quick, err := next.Cases(ctx, testcase.Quick)
 		if err != nil {
@@ -279,15 +285,34 @@ func (s documentsAPI) between(ctx context.Context, was, is int64) ([]prose.Text,
 	return document.Differences(a, b), nil
 }
 
-// deltaOf counts what becomes of the cases. Changed is one that submits, or expects, something else.
-func deltaOf(was, is *forms.CaseSet) delta {
+// saysElse tells of a case whether the site is promised to say or to store something else after it than before.
+func saysElse(was, is *spec.Prepared) func(*testcase.Case) bool {
+	if was == nil {
+		return func(*testcase.Case) bool { return false }
+	}
+	rules := map[string]bool{}
+	for _, r := range slices.Concat(is.Rules, is.Across) {
+		old := was.Rule(r.ID)
+		rules[r.ID] = old == nil || old.Place != r.Place || old.MessageOn != r.MessageOn || !reflect.DeepEqual(old.Message, r.Message) || !reflect.DeepEqual(old.Rejection, r.Rejection)
+	}
+	accepted := !reflect.DeepEqual(was.Form.Accepted, is.Form.Accepted) || !reflect.DeepEqual(was.Form.Stored, is.Form.Stored)
+	rejected := !reflect.DeepEqual(was.Form.Rejected, is.Form.Rejected)
+	return func(c *testcase.Case) bool {
+		return slices.ContainsFunc(c.Steps, func(s testcase.Step) bool {
+			return s.Expect == oracle.Accepted && accepted || s.Expect == oracle.RejectedByServer && rejected || slices.ContainsFunc(s.Breaks, func(id string) bool { return rules[id] })
+		})
+	}
+}
+
+// deltaOf counts what becomes of the cases. Changed is one that sends something else, or after which something else is expected.
+func deltaOf(was, is *forms.CaseSet, expectsElse func(*testcase.Case) bool) delta {
 	out := delta{Before: len(was.Cases), After: len(is.Cases)}
 	for _, c := range is.Cases {
 		old := was.ByID[c.ID]
 		switch {
 		case old == nil:
 			out.Added++
-		case !reflect.DeepEqual(old.Steps, c.Steps):
+		case !reflect.DeepEqual(old.Steps, c.Steps) || expectsElse(c):
 			out.Changed++
 		}
 	}
@@ -328,8 +353,12 @@ type revisionView struct {
 // maxRevisions is how many revisions are listed.
 const maxRevisions = 100
 
-func (s documentsAPI) revisions(ctx context.Context, in *FormPath) (*struct{ Body []revisionView }, error) {
-	f, err := s.findForm(ctx, *in)
+func (s documentsAPI) revisions(ctx context.Context, in *struct {
+	FormPath
+	After int `query:"after" doc:"only those that are newer than this one"`
+},
+) (*struct{ Body []revisionView }, error) {
+	f, err := s.findForm(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
@@ -339,7 +368,7 @@ func (s documentsAPI) revisions(ctx context.Context, in *FormPath) (*struct{ Bod
 	}
 	out := []revisionView{}
 	for i, r := range list {
-		if i == maxRevisions {
+		if i == maxRevisions || r.Number <= in.After {
 			break
 		}
 		v := revisionView{Number: r.Number, SavedAt: r.SavedAt, SavedBy: r.SavedBy, Note: r.Note, Differences: []prose.Text{}}

@@ -1638,6 +1638,7 @@ export interface components {
         };
         DraftRule: {
             from: string;
+            inferred?: boolean;
             rule: components["schemas"]["SpecRule"];
             /** Format: double */
             sure: number;
@@ -2245,6 +2246,7 @@ export interface components {
             why: string;
         };
         ObservationNative: {
+            custom?: boolean;
             field: string;
             shown?: boolean;
             text: string;
@@ -2299,6 +2301,7 @@ export interface components {
             text: string;
             tied?: boolean;
             unseen?: string;
+            worded?: boolean;
         };
         OpenSession: {
             /** @description address that signed in */
@@ -3526,6 +3529,7 @@ export interface components {
         };
         SubmissionMessage: {
             field?: string;
+            or_browsers?: boolean;
             place: string;
             rule: string;
             says?: components["schemas"]["SpecMessage"];
@@ -5441,7 +5445,10 @@ export interface operations {
     };
     listRevisions: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description only those that are newer than this one */
+                after?: number;
+            };
             header?: never;
             path: {
                 /** @description the site's id */

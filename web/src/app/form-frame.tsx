@@ -7,7 +7,7 @@ import { Menu } from "../ui/menu";
 import { Trouble, Waiting } from "../ui/notice";
 import { usePageTitle } from "../ui/page-title";
 import { ago, count } from "../ui/time";
-import { say } from "../words";
+import { say, worded } from "../words";
 import { MendPage } from "./mend";
 
 export function FormFrame() {
@@ -59,7 +59,7 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
       to: "run",
       title: say.app.run,
       state: !run
-        ? "never run"
+        ? worded("never run")
         : run.state === "running"
           ? say.app.ofWord(run.done, run.total)
           : run.done < run.total
@@ -74,7 +74,7 @@ function Strip({ view, at }: { view: FormView; at: FormAt }) {
         !run || run.done === 0
           ? say.app.noneYet
           : run.state === "running"
-            ? `${run.odd} odd so far`
+            ? say.app.oddSoFar(run.odd)
             : run.done < run.total
               ? say.app.soFar(run.causes)
               : String(run.causes),

@@ -78,6 +78,20 @@ export function usePreview(at: FormAt, base: number, edits: Edit[] | null) {
   });
 }
 
+/** The newest revision that was saved elsewhere, in another tab or by somebody else, after the one that is shown. */
+function useElsewhere(at: FormAt, shown: number) {
+  return useQuery({
+    queryKey: ["elsewhere", at.site, at.form, shown],
+    retry: false,
+    gcTime: 0,
+    refetchInterval: 4000,
+    queryFn: () =>
+      need(api.GET("/api/sites/{site}/forms/{form}/revisions", { params: { path: at, query: { after: shown } } })).then(
+        (list) => list[0] ?? null,
+      ),
+  }).data;
+}
+
 const documentOf = (at: FormAt) => need(api.GET("/api/sites/{site}/forms/{form}/document", { params: { path: at } }));
 
 /** Keeps the revisions to go back and forth to, and asks when somebody else has saved meanwhile. */
@@ -183,6 +197,7 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
     return () => window.removeEventListener("keydown", listen);
   });
 
+  const elsewhere = useElsewhere(at, base);
   const editing: Editing = {
     apply: (edits, note) => inTurn(() => run(newest.current, { edits, note })),
     replace: (text, base) => inTurn(() => run(base, { edits: [], text })),
@@ -207,6 +222,19 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   };
   return (
     <Context.Provider value={editing}>
+      {elsewhere && elsewhere.number > newest.current && !stale && !save.isPending && !restore.isPending && (
+        <div
+          role="status"
+          className="flex flex-wrap items-center gap-3 border-b border-line border-l-4 border-l-unseen bg-panel px-5 py-2"
+        >
+          <p className="min-w-0 flex-1 break-words">
+            {say.editing.savedElsewhere(elsewhere.saved_by, elsewhere.number, elsewhere.differences.join("; "))}
+          </p>
+          <button type="button" className="button" onClick={() => refresh()}>
+            {say.editing.showIt}
+          </button>
+        </div>
+      )}
       {stale && (
         <div role="alert" className="border-b border-line border-l-4 border-l-unseen bg-panel px-5 py-2">
           <p>

@@ -113,6 +113,7 @@ export const de: Words = {
     ofRun: (a: Part, b: Part) => `${a} von ${b} gelaufen`,
     findings: "Befunde",
     noneYet: "noch keine",
+    oddSoFar: (n: number) => `bisher ${n} ungerade`,
     soFar: (a: Part) => `bisher ${a}`,
     revision: "· Revision",
     viewsOfTheForm: "Ansichten des Formulars",
@@ -451,6 +452,9 @@ export const de: Words = {
     somethingWentWrong: "Etwas ging schief.",
     yourChangeIsNotSaved: "Ihre Änderung ist noch nicht gespeichert.",
     applyMyChangeToIt: "Meine Änderung darauf anwenden",
+    savedElsewhere: (by: string, revision: number, what: string) =>
+      `${by || "Jemand"} hat die Revision ${revision} gespeichert${what ? `: ${what}` : ""}.`,
+    showIt: "Anzeigen",
     discardMine: "Meine verwerfen",
     close: "Schließen",
     saving: "Wird gespeichert …",

@@ -112,6 +112,7 @@ export const en = {
     ofRun: (a: Part, b: Part) => `${a} of ${b} run`,
     findings: "Findings",
     noneYet: "none yet",
+    oddSoFar: (n: number) => `${n} odd so far`,
     soFar: (a: Part) => `${a} so far`,
     revision: "· revision",
     viewsOfTheForm: "Views of the form",
@@ -449,6 +450,9 @@ export const en = {
     somethingWentWrong: "Something went wrong.",
     yourChangeIsNotSaved: "Your change is not saved yet.",
     applyMyChangeToIt: "Apply my change to it",
+    savedElsewhere: (by: string, revision: number, what: string) =>
+      `${by || "Somebody"} has saved revision ${revision}${what ? `: ${what}` : ""}.`,
+    showIt: "Show it",
     discardMine: "Discard mine",
     close: "Close",
     saving: "Saving …",
