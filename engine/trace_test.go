@@ -95,6 +95,8 @@ func TestATraceTellsWhereEveryValueGoes(t *testing.T) {
 	require.Contains(t, text, `reply: "Welcome, {username}. You are on the waiting list."`)
 	require.Contains(t, text, "login_name: {from: username}")
 	require.Contains(t, text, "- unique: {column: plot_holders.login_name, ignoring: [case], message: That username is taken.}")
+	require.Contains(t, text, "- range: {min: 1, max: 4, message: You can ask for 1 to 4 plots.}", "the limits are the page's, the message is what was said beyond them")
+	require.Contains(t, text, "- step: {by: 1, from: 1, message: Plots are given whole.}")
 
 	// what no submission shows is written by hand; then the form is judged as by the file that ships
 	out, err := document.Apply([]byte(text), byHand)
@@ -118,8 +120,6 @@ var byHand = []document.Edit{
 	edit("fields[pass].rules", `{"pattern":{"is":"(?=.*[A-Za-z])(?=.*[0-9]).*","message":"Use at least a letter and a digit."}}`),
 	edit("fields[member_no].rules", `{"pattern":{"is":"OS-[0-9]{4}","message":"A membership number is OS- and four digits."}}`),
 	edit("fields[born_on].rules", `{"range":{"min":"1900-01-01","max":"today - 18 years","zone":"Europe/London","message":"You must be 18 or over."}}`),
-	edit("fields[plots].rules", `{"range":{"min":1,"max":4,"message":"You can ask for 1 to 4 plots."}}`),
-	edit("fields[plots].rules", `{"step":{"by":1,"message":"Plots are given whole."}}`),
 }
 
 // causesOf are the causes of a run's odd cases, without the fields' ids, which are the page's in one document and the tester's in the

@@ -7,6 +7,8 @@ import (
 	"testing"
 	"time"
 
+	"oddtick/core/document"
+
 	"oddtick/core/investigate"
 	"oddtick/formats/knownlist"
 
@@ -186,4 +188,26 @@ func TestRunsAreHeldAgainstEachOther(t *testing.T) {
 	require.Equal(t, v.Findings[0].ID, back.Compared.NotSeenAgain[0].ID, "its cases were not made: nobody knows whether it is mended")
 	require.Nil(t, against(both, 0).Compared)
 	require.Equal(t, http.StatusNotFound, c.get(fmt.Sprintf("%s/runs/%d/findings?with=77", joinPath, both), nil))
+}
+
+// TestAMessageThatNoRulePromisesIsShownWithItsField, so that it can be given to a rule there.
+func TestAMessageThatNoRulePromisesIsShownWithItsField(t *testing.T) {
+	t.Parallel()
+	c := start(t)
+	c.signIn()
+	status, body := c.edits(1, false, document.Edit{Do: document.Remove, Path: "fields[membership].rules[pattern]"})
+	require.Equal(t, 200, status, string(body))
+	run := c.run(map[string]any{"depth": "standard", "driver": "http", "rows": []string{"membership"}})
+	c.ended(run)
+	seen := map[string]bool{}
+	for _, f := range c.findings(run).Findings {
+		var detail struct {
+			Unpromised []struct{ Field, Text string }
+		}
+		require.Equal(t, http.StatusOK, c.get(fmt.Sprintf("%s/runs/%d/findings/%s", joinPath, run, f.ID), &detail))
+		for _, m := range detail.Unpromised {
+			seen[m.Field+": "+m.Text] = true
+		}
+	}
+	require.True(t, seen["membership: A membership number is OS- and four digits."], "%v", seen)
 }

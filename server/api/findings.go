@@ -14,6 +14,7 @@ import (
 
 	"oddtick/core/compare"
 	"oddtick/core/document"
+	"oddtick/core/draft"
 	"oddtick/core/finding"
 	"oddtick/core/judge"
 	"oddtick/core/prose"
@@ -118,9 +119,11 @@ type notShown struct {
 type findingDetail struct {
 	Steps       []steps.Step       `json:"steps" nullable:"false"`
 	Differences []steps.Difference `json:"differences" nullable:"false"`
-	Curl        string             `json:"curl,omitempty"`
-	Markdown    string             `json:"markdown"`
-	History     []triageView       `json:"history" nullable:"false" doc:"all triage entries, latest first"`
+	// Unpromised are messages of the simplest case that stood at fields and that no rule promises.
+	Unpromised []draft.SeenMessage `json:"unpromised" nullable:"false"`
+	Curl       string              `json:"curl,omitempty"`
+	Markdown   string              `json:"markdown"`
+	History    []triageView        `json:"history" nullable:"false" doc:"all triage entries, latest first"`
 	// Further is what was found when it was looked at further the last time; Looking how far that is, while it is under way.
 	Further *furtherView `json:"further,omitempty"`
 	Looking *lookingView `json:"looking,omitempty"`
@@ -471,6 +474,7 @@ func (s findingsAPI) finding(ctx context.Context, in *FindingPath) (*findingAnsw
 		return nil, err
 	}
 	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), History: []triageView{}}
+	v.Unpromised = unpromised(at.designed.Prepared, result)
 	v.Curl, _ = steps.Curl(r, result)
 	if v.Further, v.Looking, err = furtherOf(ctx, s.Server, f, in.Finding); err != nil {
 		return nil, err
@@ -480,6 +484,28 @@ func (s findingsAPI) finding(ctx context.Context, in *FindingPath) (*findingAnsw
 		v.History = append(v.History, viewTriage(&said[k]))
 	}
 	return &findingAnswer{etag(latestTriage(said)), v}, err
+}
+
+// unpromised are messages at fields that no rule promises.
+func unpromised(form *spec.Prepared, of *report.Result) []draft.SeenMessage {
+	out := []draft.SeenMessage{}
+	for i := range of.Steps {
+		if of.Steps[i].Judgement == nil {
+			continue
+		}
+		for _, c := range of.Steps[i].Judgement.Checks {
+			for _, part := range c.Parts {
+				at := slices.IndexFunc(form.Fields, func(f *spec.PreparedField) bool { return f.Name == part.Observed.Of })
+				if part.Difference != judge.NotExpected || part.Observed.Is != judge.QuotedAtControl || at < 0 {
+					continue
+				}
+				if one := (draft.SeenMessage{Field: form.Fields[at].ID, Text: part.Observed.Text}); !slices.Contains(out, one) {
+					out = append(out, one)
+				}
+			}
+		}
+	}
+	return out
 }
 
 // triagesOf are all that was said of a finding, the latest first.

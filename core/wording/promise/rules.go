@@ -91,34 +91,31 @@ func Rule(r *spec.PreparedRule) prose.Text {
 // ByLayer says what rules promise, a sentence for each layer, after one for what browser and server both check: "Browser and server:
 // required. Browser: 2 to 40 UTF-16 units."
 func ByLayer(rules []*spec.PreparedRule) prose.Text {
-	said := map[spec.Layer][]prose.Text{}
+	said := map[phrases.Phrase][]prose.Text{}
 	for _, r := range rules {
+		// a rule of both layers is prepared once for each
+		in, other := phrases.RulesOnServer, spec.InBrowser
+		switch r.Layer {
+		case spec.InBrowser:
+			in, other = phrases.RulesInBrowser, spec.OnServer
+		case spec.InDatabase:
+			in, other = phrases.RulesInDatabase, spec.InDatabase
+		}
+		if r.Rule != nil && r.Layer != spec.InDatabase && slices.Contains(r.Rule.Layers(), other) {
+			if in = phrases.RulesInBrowserAndOnServer; r.Layer == spec.OnServer {
+				continue
+			}
+		}
 		words := Rule(r)
 		if text, exact := r.Message.In(""); exact {
 			words = phrases.RuleAndMessage.With("rule", words, "text", text)
 		}
-		said[r.Layer] = append(said[r.Layer], words)
-	}
-	of := func(layer, other spec.Layer, both bool) (list []prose.Text) {
-		for _, words := range said[layer] {
-			if slices.Contains(said[other], words) == both {
-				list = append(list, words)
-			}
-		}
-		return list
+		said[in] = append(said[in], words)
 	}
 	var out []prose.Text
-	for _, one := range []struct {
-		rules []prose.Text
-		name  phrases.Phrase
-	}{
-		{of(spec.InBrowser, spec.OnServer, true), phrases.RulesInBrowserAndOnServer},
-		{of(spec.InBrowser, spec.OnServer, false), phrases.RulesInBrowser},
-		{of(spec.OnServer, spec.InBrowser, false), phrases.RulesOnServer},
-		{said[spec.InDatabase], phrases.RulesInDatabase},
-	} {
-		if len(one.rules) > 0 {
-			out = append(out, one.name.With("rules", prose.Join(one.rules, ", ")))
+	for _, name := range []phrases.Phrase{phrases.RulesInBrowserAndOnServer, phrases.RulesInBrowser, phrases.RulesOnServer, phrases.RulesInDatabase} {
+		if len(said[name]) > 0 {
+			out = append(out, name.With("rules", prose.Join(said[name], ", ")))
 		}
 	}
 	return prose.Join(out, " ")

@@ -1782,6 +1782,7 @@ export interface components {
             looking?: components["schemas"]["LookingView"];
             markdown: string;
             steps: components["schemas"]["Step"][];
+            unpromised: components["schemas"]["DraftSeenMessage"][];
         };
         FindingView: {
             cases: string[];

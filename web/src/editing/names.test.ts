@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
-import { begun, ruleKinds } from "../features/rules/rule-line";
 import { idOf, optionOf, stepsOf, stepsText } from "./names";
+import { begun, ruleKinds } from "./new-rule";
 
 test("an id is made of a name as the server makes it", () => {
   for (const [name, id] of [

@@ -660,6 +660,11 @@ export const de: Words = {
     history: "Verlauf",
   },
   form: {
+    aNewRule: (kind: string) => `eine neue Regel: ${kind}`,
+    nobodyPromised: (n: number) =>
+      n === 1
+        ? "Keine Regel verspricht, was die Site hier sagt."
+        : `Keine Regel verspricht, was die Site in diesen ${n} Fällen sagt.`,
     takeAsTheMessageOf: "als Meldung übernehmen für …",
     messageAt: (a: Part, b: Part) => `„${a}“ bei ${b}:`,
     ruleThatSays: (a: Part) => `Regel mit der Meldung „${a}“`,

@@ -659,6 +659,11 @@ export const en = {
     history: "History",
   },
   form: {
+    aNewRule: (kind: string) => `a new rule: ${kind}`,
+    nobodyPromised: (n: number) =>
+      n === 1
+        ? "No rule promises what the site says here."
+        : `No rule promises what the site says in these ${n} cases.`,
     takeAsTheMessageOf: "use as the message of …",
     messageAt: (a: Part, b: Part) => `“${a}” at ${b}:`,
     ruleThatSays: (a: Part) => `Rule that says “${a}”`,

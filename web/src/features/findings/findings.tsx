@@ -4,7 +4,8 @@ import { type Depth, useCases, usualPlan } from "../../api/cases";
 import { type FormAt, Problem, type Schemas } from "../../api/client";
 import { type FindingView, useFinding, useFindings, useFurther, useStopLooking } from "../../api/findings";
 import { useRun } from "../../api/queries";
-import { useFormAddress } from "../../editing/form-view";
+import { useFormAddress, useFormView } from "../../editing/form-view";
+import { SeenMessages } from "../../editing/seen-messages";
 import { Probes } from "../../evidence/limit";
 import { ScaleRow } from "../../scale/row";
 import { Empty } from "../../ui/empty";
@@ -317,6 +318,7 @@ function Past({ finding }: { finding: FindingView }) {
 
 function Detail({ finding, run, against }: { finding: FindingView; run: number; against: number }) {
   const at = useFormAddress();
+  const form = useFormView();
   const base = `/sites/${at.site}/forms/${at.form}`;
   const further = useFurther(at, run, finding.id);
   const read = useFinding(at, run, finding.id, further.isPending);
@@ -347,6 +349,12 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
               </summary>
               <Differences list={follows} caption={say.findings.whatFollowsFromIt} />
             </details>
+          )}
+          {read.data.unpromised.length > 0 && (
+            <section className="mt-3 border-l-4 border-rule pl-3">
+              <p>{say.form.nobodyPromised(finding.cases.length)}</p>
+              <SeenMessages fields={form.fields} seen={read.data.unpromised} />
+            </section>
           )}
           <h3 className="mt-4">{say.findings.stepsToReproduce}</h3>
           <Steps steps={read.data.steps} />

@@ -2,11 +2,9 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import type { FormAt } from "../../api/client";
 import { api, need, type Schemas } from "../../api/client";
-import { ruleKindName } from "../../api/words.gen";
-import { useEditing } from "../../editing/edits";
 import { useSample } from "../../editing/sample";
+import { SeenMessages } from "../../editing/seen-messages";
 import { ValuesForm } from "../../editing/values-form";
-import { Choice } from "../../ui/cell";
 import { Trouble } from "../../ui/notice";
 import { Value } from "../../ui/value";
 import { say } from "../../words";
@@ -127,39 +125,5 @@ export function Trace({
         </div>
       )}
     </section>
-  );
-}
-
-/** Messages that stood at fields, each of which can be given to a rule of its field. */
-function SeenMessages({ fields, seen }: { fields: Field[]; seen: Schemas["DraftSeenMessage"][] }) {
-  const e = useEditing();
-  const at = seen.flatMap((m) => {
-    const field = fields.find((f) => f.id === m.field);
-    const rules = field?.rules.filter((r) => !r.implied && r.message !== m.text) ?? [];
-    return field && rules.length > 0 ? [{ text: m.text, field, rules }] : [];
-  });
-  return (
-    <ul className="mt-1">
-      {at.map(({ text, field, rules }) => (
-        <li key={`${field.id} ${text}`}>
-          {say.form.messageAt(text, field.label)}{" "}
-          <Choice
-            label={say.form.ruleThatSays(text)}
-            value=""
-            first={say.form.takeAsTheMessageOf}
-            options={rules.map((r) => [r.id, ruleKindName[r.kind] ?? r.kind] as const)}
-            onKeep={(id) =>
-              e.apply([
-                {
-                  do: "set",
-                  path: `fields[${field.id}].rules[${id.slice(field.id.length + 1)}].message`,
-                  value: text,
-                },
-              ])
-            }
-          />
-        </li>
-      ))}
-    </ul>
   );
 }

@@ -8,12 +8,13 @@ import { fieldKindName, ruleKindName } from "../../api/words.gen";
 import { EditBar, useEditing } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
 import { stepsText } from "../../editing/names";
+import { begun, ruleKinds } from "../../editing/new-rule";
 import { ScaleRow } from "../../scale/row";
 import { Cell, Choice } from "../../ui/cell";
 import { Views } from "../../ui/toolbar";
 import { say, worded } from "../../words";
 import { ClauseBuilder } from "./clauses";
-import { begun, COMES, RuleLine, ruleKinds } from "./rule-line";
+import { COMES, RuleLine } from "./rule-line";
 
 type Field = Schemas["FieldView"];
 type Contradiction = Schemas["ContradictionContradiction"];
