@@ -43,7 +43,7 @@ export function SeenMessages({ fields, seen }: { fields: Field[]; seen: { field?
             first={say.form.takeAsTheMessageOf}
             options={[
               ...rules.map((r) => [r.id, ruleKindName[r.kind] ?? r.kind] as const),
-              ...ruleKinds.map((k) => [fresh + k, say.form.aNewRule(ruleKindName[k] ?? k)] as const),
+              ...offered.map((k) => [fresh + k, say.form.aNewRule(ruleKindName[k] ?? k)] as const),
             ]}
             onKeep={(to) => give(field, text, to)}
           />
@@ -52,6 +52,9 @@ export function SeenMessages({ fields, seen }: { fields: Field[]; seen: { field?
     </ul>
   );
 }
+
+/** Rules that need a table besides are made under Rules. */
+const offered = ruleKinds.filter((k) => !["unique", "exists_in", "matches_secret", "no_overlap", "file"].includes(k));
 
 /** Begins the value of a choice that makes a new rule; no id of a rule begins so. */
 const fresh = "+";
