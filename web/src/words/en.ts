@@ -1274,6 +1274,7 @@ export const en = {
     caseWord: "case",
     cases: "cases",
     oddCase: "odd case",
+    casesOfWhichOdd: (label: string, n: number, odd: number) => `${label}: ${n} cases, ${odd} odd`,
     oddCases: "odd cases",
     cause: "cause",
     causes: "causes",

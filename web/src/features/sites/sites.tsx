@@ -258,11 +258,12 @@ function Strip({ letters, label }: { letters: string; label: string }) {
   return (
     <svg
       viewBox={`0 0 ${10 + all.length * step + 8} 24`}
-      className="w-full max-w-[760px]"
+      // what is as expected stands back, so that the odd is the heaviest mark
+      className="w-full max-w-[760px] [--ink:var(--rule)]"
       height="30"
       preserveAspectRatio="xMinYMid meet"
       role="img"
-      aria-label={`${label}: ${all.length} cases, ${odd} odd`}
+      aria-label={say.sites.casesOfWhichOdd(label, all.length, odd)}
     >
       {[...ticks.filter((t) => t.verdict !== "odd"), ...ticks.filter((t) => t.verdict === "odd")].map((t) => (
         <TickMark key={t.x} verdict={t.verdict} x={t.x} height={24} />
