@@ -1,5 +1,6 @@
 import { verdictName } from "../api/words.gen";
 import { say } from "../words";
+import { Term, type TermName } from "./term";
 
 /** A case's verdict as it is drawn. Widespread: odd only in what is odd in most cases, which is said once. */
 export type Verdict = "as expected" | "odd" | "widespread" | "not observed" | "does not apply" | "to come";
@@ -9,12 +10,12 @@ export const verdictWords = (v: string) =>
   v === "widespread" ? say.ui.oddOnlyAsMostAre : (verdictName[v === "to come" ? "" : v] ?? v);
 
 /** The words for the shapes, as they stand in legends and labels. */
-export const shapes: { verdict: Verdict; words: string }[] = [
+export const shapes: { verdict: Verdict; words: string; term?: TermName }[] = [
   { verdict: "as expected", words: say.ui.uprightAsExpected },
   { verdict: "odd", words: say.ui.slantedOdd },
-  { verdict: "not observed", words: say.ui.dottedNotObserved },
+  { verdict: "not observed", words: say.ui.dottedNotObserved, term: "not_observed" },
   { verdict: "to come", words: say.ui.shortNotRunYet },
-  { verdict: "does not apply", words: say.ui.ringNotApplicable },
+  { verdict: "does not apply", words: say.ui.ringNotApplicable, term: "not_applicable" },
 ];
 
 export const letterVerdict: Record<string, Verdict> = {
@@ -86,7 +87,9 @@ export function Tick({ verdict, height = 16 }: { verdict: Verdict; height?: numb
 }
 
 export function Legend({ widespread = false }: { widespread?: boolean }) {
-  const all = widespread ? [...shapes, { verdict: "widespread" as const, words: say.ui.footOddOnlyAsMostAre }] : shapes;
+  const all = widespread
+    ? [...shapes, { verdict: "widespread" as const, words: say.ui.footOddOnlyAsMostAre, term: "widespread" as const }]
+    : shapes;
   return (
     <ul className="flex flex-wrap gap-x-5 gap-y-1 text-[12px]" aria-label={say.ui.shapes}>
       {all.map((s) => (
@@ -95,7 +98,7 @@ export function Legend({ widespread = false }: { widespread?: boolean }) {
           className={`flex items-center gap-1 ${s.verdict === "odd" ? "text-odd" : s.verdict === "not observed" ? "text-unseen" : "text-soft"}`}
         >
           <Tick verdict={s.verdict} height={14} />
-          {s.words}
+          {s.term ? <Term of={s.term}>{s.words}</Term> : s.words}
         </li>
       ))}
     </ul>

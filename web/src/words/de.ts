@@ -788,6 +788,25 @@ export const de: Words = {
     notFoundInAnyTable: "in keiner Tabelle gefunden",
     notFromAField: "aus keinem Feld",
   },
+  terms: {
+    outcome: "Ob die Eingabe angenommen oder vom Browser oder Server abgelehnt wird, wie es die Regeln sagen.",
+    response: "Status, Weiterleitung, was die Anfrage enthält, und was der Browser sonst meldet, etwa Skriptfehler.",
+    messages: "Die Meldungen der verletzten Regeln: Wortlaut, Ort und Zeitpunkt; und die Erfolgsmeldung.",
+    refilled_values: "Was eingegeben wurde, steht nach einer Ablehnung noch im Formular, außer Passwörtern.",
+    stored_data: "Die Zeilen der beobachteten Datenbanken: die versprochenen werden geschrieben und keine anderen.",
+    secrets: "Ein Passwort wird als Hash gespeichert und ist sonst nirgends zu sehen.",
+    session: "Die Sitzungskennung wird bei der Anmeldung erneuert, und Cookies haben ihre Attribute.",
+    not_observed: "Es konnte aus dem genannten Grund nicht beobachtet werden. Es gilt nie als bestanden.",
+    not_applicable: "Hier gibt es nichts zu beurteilen.",
+    widespread: "In so vielen Fällen auffällig, dass es nur einmal gesagt wird.",
+    token:
+      "Ein verborgener Wert, der ein Formular vor fremden Anfragen schützt. Er wird vor jedem Absenden von der Seite gelesen.",
+    state: "Was ein Besucher gerade ist, etwa Gast oder Mitglied.",
+    request_name: "Der Name eines Feldes in der Anfrage.",
+    normalise: "Was der Server mit einem Wert tut, bevor er die Regeln anwendet, etwa trim oder lower.",
+    stored_in: "Die Spalte, in der der Wert danach steht.",
+    layer: "Wo eine Regel geprüft wird: Browser, Server, Datenbank.",
+  },
   help: {
     sites:
       "Alle Formulare aller Sites mit den Fällen ihres letzten Laufs, je ein Strich. Ein schräger Strich ist auffällig: Die Site hat nicht getan, was das Formular verspricht.",

@@ -787,6 +787,27 @@ export const en = {
     notFoundInAnyTable: "not found in any table",
     notFromAField: "not from a field",
   },
+  terms: {
+    outcome: "Whether the submission is accepted, or rejected by the browser or by the server, as the rules say.",
+    response:
+      "Status, redirect, what the request carries, and what the browser reports besides, such as script errors.",
+    messages:
+      "The messages of the rules that are broken: their words, their place, and when they come; and the success reply.",
+    refilled_values: "What was entered still stands in the form after a rejection, except for passwords.",
+    stored_data: "The rows of the watched databases: those promised are written, and no others.",
+    secrets: "A password is stored as a hash, and seen nowhere else.",
+    session: "The session id is renewed at sign-in, and cookies have their attributes.",
+    not_observed: "It could not be looked at, for the reason given. It never counts as passed.",
+    not_applicable: "There is nothing to judge here.",
+    widespread: "Odd in so many cases that it is said once.",
+    token:
+      "A hidden value that protects a form against foreign requests. It is read from the page before each submission.",
+    state: "What a visitor is at a moment, such as guest or member.",
+    request_name: "The name of a field in the request.",
+    normalise: "What the server does to a value before it applies the rules, such as trim or lower.",
+    stored_in: "The column that holds the value afterwards.",
+    layer: "Where a rule is checked: browser, server, database.",
+  },
   help: {
     sites:
       "All forms of all sites with the cases of their latest run, a tick each. A slanted tick is odd: the site did not do what the form promises.",

@@ -6,6 +6,7 @@ import { EditBar, useEditing } from "../../editing/edits";
 import { useFormAddress, useFormView } from "../../editing/form-view";
 import { idOf, stepsOf, stepsText } from "../../editing/names";
 import { Cell, Choice } from "../../ui/cell";
+import { Term } from "../../ui/term";
 import { Views } from "../../ui/toolbar";
 import { say } from "../../words";
 import { FromList, FromSchemaFile } from "./files";
@@ -153,7 +154,9 @@ function Where() {
           onKeep={set("submit.encoding")}
         />
       </dd>
-      <dt className="text-soft">{say.form.token}</dt>
+      <dt className="text-soft">
+        <Term of="token">{say.form.token}</Term>
+      </dt>
       <dd>
         <Cell
           label={say.form.token2}
@@ -169,7 +172,9 @@ function Where() {
           }
         />
       </dd>
-      <dt className="text-soft">{say.form.visitorState}</dt>
+      <dt className="text-soft">
+        <Term of="state">{say.form.visitorState}</Term>
+      </dt>
       <dd>
         <Cell
           label={say.form.stateOfTheVisitor}
@@ -201,10 +206,16 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
         <tr>
           <th scope="col">{say.form.field}</th>
           <th scope="col">{say.form.kind}</th>
-          <th scope="col">{say.form.requestName}</th>
+          <th scope="col">
+            <Term of="request_name">{say.form.requestName}</Term>
+          </th>
           {!narrow && <th scope="col">{say.form.initialValue}</th>}
-          <th scope="col">{say.form.serverNormalises}</th>
-          <th scope="col">{say.form.storedIn}</th>
+          <th scope="col">
+            <Term of="normalise">{say.form.serverNormalises}</Term>
+          </th>
+          <th scope="col">
+            <Term of="stored_in">{say.form.storedIn}</Term>
+          </th>
           {!narrow && (
             <th scope="col">
               <span className="sr-only">{say.form.order}</span>

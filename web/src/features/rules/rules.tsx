@@ -11,6 +11,7 @@ import { stepsText } from "../../editing/names";
 import { begun, ruleKinds } from "../../editing/new-rule";
 import { ScaleRow } from "../../scale/row";
 import { Cell, Choice } from "../../ui/cell";
+import { Term } from "../../ui/term";
 import { Views } from "../../ui/toolbar";
 import { say, worded } from "../../words";
 import { ClauseBuilder } from "./clauses";
@@ -117,7 +118,7 @@ function Rules({ fields, found, at }: { fields: Field[]; found: Contradiction[];
             {say.rules.rule}
           </th>
           <th scope="col" className="w-[142px] py-1 font-semibold">
-            {say.rules.layerPhase}
+            <Term of="layer">{say.rules.layerPhase}</Term>
           </th>
           <th scope="col" className="py-1 font-semibold">
             {say.rules.errorMessage}

@@ -8,6 +8,7 @@ import { useFormAddress, useFormView } from "../../editing/form-view";
 import { RowsTable } from "../../evidence/rows";
 import { Empty } from "../../ui/empty";
 import { Trouble, Waiting } from "../../ui/notice";
+import { Term } from "../../ui/term";
 import { Legend, letterVerdict, Tick, TickMark, type Verdict } from "../../ui/tick";
 import { count, moment } from "../../ui/time";
 import { Widespread } from "../../ui/widespread";
@@ -95,8 +96,8 @@ function Lattice({ view }: { view: RunView }) {
                 <span className="sr-only">{say.run.row}</span>
               </th>
               {checks.map((c) => (
-                <th key={c.check} scope="col" className="py-1.5 pr-1 font-semibold">
-                  {c.name}
+                <th key={c.check} scope="col" className="py-0.5 pr-1 font-semibold">
+                  <Term of={c.check}>{c.name}</Term>
                 </th>
               ))}
             </tr>
