@@ -150,3 +150,15 @@ test("the arrows and the key for the next odd tick work as soon as the scales ar
   await page.keyboard.press("ArrowRight");
   await expect(page).toHaveURL(/case=/);
 });
+
+test("a word of the trade is explained on hover and on focus, and Escape puts it away", async ({ page, demo }) => {
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/form`);
+  const word = page.getByRole("button", { name: "server normalises" });
+  await word.focus();
+  const explained = page.getByRole("tooltip");
+  await expect(explained).toHaveText(/before it applies the rules/);
+  await page.keyboard.press("Escape");
+  await expect(explained).toHaveCount(0);
+  await page.getByRole("button", { name: "stored in" }).hover();
+  await expect(explained).toHaveText(/The column that holds the value/);
+});

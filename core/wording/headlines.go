@@ -292,6 +292,17 @@ func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 			out.Code = code
 		}
 		return out
+	case spec.RuleSameAs:
+		switch made := about.recipe(r.Field); {
+		case made.Change == testcase.OtherCase:
+			out.Code = "accepted_differs_capitals"
+		case made.Make == testcase.Fresh:
+			out.Code = "accepted_differs"
+		default:
+			out.Code, out.Input = "accepted", w.sent(r.Field, about)
+		}
+		out.Places["other"] = r.Other.Label
+		return out
 	case spec.RuleRequired:
 		out.Code = "accepted_required"
 	case spec.RuleMustBeChecked:

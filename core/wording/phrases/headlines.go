@@ -26,6 +26,8 @@ var Headlines = Registered("headline.", map[string]string{
 	"accepted_secret":             "Wrong {label} accepted (promised: {promise})",
 	"accepted_secret_capitals":    "{label} accepted in other capitals than the stored password",
 	"accepted_secret_spaces":      "{label} accepted with spaces around the stored password",
+	"accepted_differs":            "{label} accepted, although it is not the same as {other}",
+	"accepted_differs_capitals":   "{label} accepted, although its capitals are not those of {other}",
 	"rejected":                    "{subject} rejected (promised: {promise})",
 	"rejected_field":              "{subject} rejected, although every rule is satisfied",
 	"rejected_own":                "{subject} rejected as already taken, although it is the account's own",
