@@ -1,4 +1,5 @@
 import AxeBuilder from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
 import { expect, signIn, test } from "./demo";
 
 const views = [
@@ -41,6 +42,16 @@ test.beforeEach(async ({ page, demo }) => {
   await signIn(page, demo.address);
 });
 
+/** The barriers of what a page shows now, by axe. */
+async function barriers(page: Page, where: string) {
+  const axe = new AxeBuilder({ page }).options({ resultTypes: ["violations"] }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]);
+  return (await axe.analyze()).violations.map((v) => `${where}: ${v.id} ${v.nodes[0]?.html}`);
+}
+
+// both themes at all three widths take twice as long, and are looked at with ODDTICK_BARRIERS=all
+const all = [1280, 640, 320];
+const widths = process.env.ODDTICK_BARRIERS === "all" ? { light: all, dark: all } : { light: [1280, 320], dark: [640] };
+
 // a few views a test, so that none takes long where the machine is busy
 const portions = [views.slice(0, 10), views.slice(10, 20), views.slice(20)];
 
@@ -52,17 +63,41 @@ for (const theme of ["light", "dark"] as const) {
       for (const view of portion) {
         await page.goto(demo.address + view);
         await page.waitForLoadState("networkidle");
-        // the dark theme differs in its colors only
-        for (const width of theme === "light" ? [1280, 320] : [1280]) {
+        for (const width of widths[theme]) {
           await page.setViewportSize({ width, height: 800 });
-          const axe = new AxeBuilder({ page }).options({ resultTypes: ["violations"] });
-          const found = await (theme === "light" ? axe.withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice"]) : axe.withRules(["color-contrast"])).analyze();
-          expect.soft(found.violations.map((v) => `${view} at ${width}: ${v.id} ${v.nodes[0]?.html}`)).toEqual([]);
+          expect.soft(await barriers(page, `${view} at ${width}`)).toEqual([]);
         }
       }
     });
   }
 }
+
+/** What opens over a view: its address, and the buttons that open it. */
+const opened: [string, ...(string | RegExp)[]][] = [
+  ["/", "/ Search"],
+  ["/", "? Help"],
+  ["/", /^More actions for Join the association/],
+  ["/", /^More actions for Join the association/, "Rename …"],
+  ["/", /^More actions for Join the association/, /^Delete/],
+  ["/sites/ostlewick/forms/join/run", /^Run with options/],
+  ["/sites/ostlewick/forms/join/run", /^Delete this run/],
+  ["/sites/ostlewick/settings", /^Delete this site/],
+];
+
+for (const theme of ["light", "dark"] as const)
+  test(`nothing that opens over a view has a barrier, in the ${theme} theme`, async ({ page, demo }) => {
+    await demo.hasRun(page);
+    await page.evaluate((t) => localStorage.setItem("oddtick.theme", t), theme);
+    for (const [view, ...openers] of opened)
+      for (const width of all) {
+        await page.setViewportSize({ width, height: 800 });
+        await page.goto(demo.address + view);
+        for (const name of openers) await page.getByRole("button", { name }).or(page.getByRole("menuitem", { name })).first().click();
+        await expect(page.getByRole("dialog").or(page.getByRole("menu")).first()).toBeVisible();
+        expect.soft(await barriers(page, `${openers.join(", ")} of ${view} at ${width}`)).toEqual([]);
+        await page.keyboard.press("Escape");
+      }
+  });
 
 test("views keep within the page from 320 to 2560 px", async ({ page, demo }) => {
   for (const view of views) {

@@ -112,6 +112,13 @@ func TestWhatTheBrowserRefusesIsSeen(t *testing.T) {
 		native.e.Messages[i].OrBrowsers = true
 	}
 	require.Empty(t, native.odd(), "what the server says need not be what the browser says")
+	for i := range native.e.Messages {
+		native.e.Messages[i].Place = spec.InSummary
+	}
+	require.Empty(t, native.odd(), "nor does it stand where the page's own messages stand")
+	for i := range native.e.Messages {
+		native.e.Messages[i].Place = spec.AtField
+	}
 	native.o.After.Texts[len(native.o.After.Texts)-1].Worded = true
 	require.Equal(t, map[string]string{"Messages, message place.first: text": "“Please fill in this field.”"}, native.odd(), "but what the page has the browser say is the page's")
 

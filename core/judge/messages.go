@@ -82,7 +82,7 @@ func (j *judging) beforehand(c *Check) {
 // isOf tells whether a text is a message's, wherever it stands; field is the request name of the message's field.
 func isOf(m *submission.Message, field string, t *observation.Text) bool {
 	switch {
-	case m.OrBrowsers && t.Native && !t.Worded && field != "" && t.At(field):
+	case inItsWords(m, field, t):
 		return true
 	case m.Text != "":
 		return observation.Squash(t.Text) == observation.Squash(m.Text)
@@ -90,6 +90,11 @@ func isOf(m *submission.Message, field string, t *observation.Text) bool {
 		return says(m.Says, t.Text)
 	}
 	return field != "" && t.At(field) || t.Alarm
+}
+
+// inItsWords: the browser says in its own words what a rule of both layers promises.
+func inItsWords(m *submission.Message, field string, t *observation.Text) bool {
+	return m.OrBrowsers && t.Native && !t.Worded && field != "" && t.At(field)
 }
 
 func (j *judging) message(c *Check, m *submission.Message, used []bool) {
@@ -117,7 +122,7 @@ func (j *judging) message(c *Check, m *submission.Message, used []bool) {
 	case best >= 0:
 		used[best] = true
 		t := j.texts[best]
-		if m.OrBrowsers && t.Native && !t.Worded {
+		if inItsWords(m, field, &t) {
 			want = is(SomeMessage)
 		}
 		c.asExpected(ofMessage(MessageText, m), want, withText(Quoted, t.Text))
@@ -229,6 +234,9 @@ func (j *judging) expectedElsewhere(text string) bool {
 }
 
 func (j *judging) standsRight(m *submission.Message, t observation.Text, field string) bool {
+	if inItsWords(m, field, &t) {
+		return true // a browser shows it at the control, wherever the page shows its own
+	}
 	switch m.Place {
 	case spec.AtField:
 		return field == "" || t.At(field)

@@ -4,6 +4,8 @@ import type { Words } from "./index";
 /** All that the interface says, in German. */
 export const de: Words = {
   access: {
+    nOdd: (n: number) => `${n} auffällig`,
+    nothingOdd: "nichts auffällig",
     aGuest: "ein Gast",
     access: ": Zugang",
     sites: "Sites",
@@ -660,6 +662,7 @@ export const de: Words = {
     history: "Verlauf",
   },
   form: {
+    initialValueOf: (label: string) => `Anfangswert von ${label}`,
     aNewRule: (kind: string) => `eine neue Regel: ${kind}`,
     nobodyPromised: (n: number) =>
       n === 1
@@ -922,6 +925,7 @@ export const de: Words = {
     later: "Später",
   },
   rules: {
+    otherFieldOf: (rule: string) => `Anderes Feld von ${rule}`,
     isNot: "ist nicht",
     isLessThan: "ist kleiner als",
     isAtMost: "ist höchstens",
@@ -1067,6 +1071,10 @@ export const de: Words = {
     leavesOut: (a: Part) => `${a} ausgelassen.`,
     inserted: (a: Part) => `${a} eingefügt`,
     changed: (a: Part) => `${a} geändert`,
+    nothingOddInThose: (cases: string, total: number) => `Nichts auffällig in den gelaufenen: ${cases} von ${total}.`,
+    nothingOddObserved: (cases: string) => `Nichts auffällig in dem, was beobachtet wurde; nicht beobachtet: ${cases}.`,
+    oddOf: (label: string, odd: number, n: number) => `${label}: ${odd} von ${n} auffällig`,
+    aboutLeft: (seconds: number) => ` · noch etwa ${seconds} s`,
     runNumber: (a: Part, b: Part) => `Lauf ${a}: ${b}`,
     runWithOptions: "Mit Optionen laufen lassen …",
     whatToRun: "Was laufen soll",
@@ -1221,6 +1229,8 @@ export const de: Words = {
         : `Die Ergebnisse und Belege von ${a} Fällen werden mit gelöscht. Das lässt sich nicht rückgängig machen.`,
   },
   sites: {
+    nameField: "Namensfeld",
+    passwordField: "Passwortfeld",
     whoMayOpenWhat: "welche Besucher welche Seiten öffnen dürfen",
     addASite: "Site ergänzen",
     title: "Titel",

@@ -4,6 +4,8 @@ export type Part = string | number | null | undefined | false;
 /** All that the interface says, in English, by the part of the interface that says it. */
 export const en = {
   access: {
+    nOdd: (n: number) => `${n} odd`,
+    nothingOdd: "nothing odd",
     aGuest: "a guest",
     access: ": access",
     sites: "Sites",
@@ -659,6 +661,7 @@ export const en = {
     history: "History",
   },
   form: {
+    initialValueOf: (label: string) => `Initial value of ${label}`,
     aNewRule: (kind: string) => `a new rule: ${kind}`,
     nobodyPromised: (n: number) =>
       n === 1
@@ -918,6 +921,7 @@ export const en = {
     later: "Later",
   },
   rules: {
+    otherFieldOf: (rule: string) => `Other field of ${rule}`,
     isNot: "is not",
     isLessThan: "is less than",
     isAtMost: "is at most",
@@ -1063,6 +1067,10 @@ export const en = {
     leavesOut: (a: Part) => `${a} left out.`,
     inserted: (a: Part) => `${a} inserted`,
     changed: (a: Part) => `${a} changed`,
+    nothingOddInThose: (cases: string, total: number) => `Nothing odd in the ${cases} that were run, of ${total}.`,
+    nothingOddObserved: (cases: string) => `Nothing odd in what was observed; ${cases} not observed.`,
+    oddOf: (label: string, odd: number, n: number) => `${label}: ${odd} odd of ${n}`,
+    aboutLeft: (seconds: number) => ` · about ${seconds} s left`,
     runNumber: (a: Part, b: Part) => `Run ${a} ${b}`,
     runWithOptions: "Run with options …",
     whatToRun: "What to run",
@@ -1217,6 +1225,8 @@ export const en = {
         : `The results and evidence of ${a} cases go with it. It cannot be undone.`,
   },
   sites: {
+    nameField: "name field",
+    passwordField: "password field",
     whoMayOpenWhat: "which visitors may open which pages",
     addASite: "Add a site",
     title: "Title",

@@ -7,7 +7,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 type Opening = Schemas["Opening"];
 type Column = { account: string; state: string; why: string };
@@ -44,7 +44,7 @@ export function AccessPage() {
             ·{" "}
             {v?.report ? (
               <span title={moment(v.report.started)}>
-                {say.access.checked} {ago(v.report.started)}, {odd > 0 ? `${odd} odd` : "nothing odd"}
+                {say.access.checked} {ago(v.report.started)}, {odd > 0 ? say.access.nOdd(odd) : say.access.nothingOdd}
               </span>
             ) : (
               say.access.notCheckedYet
@@ -234,7 +234,7 @@ function Cell(props: {
         <dd>{opening?.expected ?? props.expected}</dd>
         <dt className="text-soft">{say.access.observed}</dt>
         <dd className={opening?.verdict === "odd" ? "font-semibold text-odd" : ""}>
-          {opening?.observed || (opening ? "not observed" : say.access.notOpenedYet)}
+          {opening?.observed || (opening ? worded("not observed") : say.access.notOpenedYet)}
         </dd>
         {opening?.why && (
           <>
@@ -284,7 +284,7 @@ function Sessions({ view }: { view: AccessView }) {
             <span className={s.verdict === "odd" ? "font-semibold text-odd" : "text-soft"}>
               {s.verdict === "as expected"
                 ? s.observed
-                : say.access.expected2(s.observed || "not observed", s.expected, s.why ? ` (${s.why})` : "")}
+                : say.access.expected2(s.observed || worded("not observed"), s.expected, s.why ? ` (${s.why})` : "")}
             </span>
           </li>
         ))}

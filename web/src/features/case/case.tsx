@@ -54,7 +54,7 @@ export function CasePage() {
                     className="link"
                     to={`${base}/case?id=${encodeURIComponent(twin.case)}${run ? `&run=${run}` : ""}`}
                   >
-                    {twin.headline ?? "not run"}
+                    {twin.headline ?? worded("never run")}
                   </Link>
                 </p>
               )}

@@ -247,7 +247,7 @@ function Fields({ fields, narrow }: { fields: Field[]; narrow: boolean }) {
             {!narrow && (
               <td>
                 <Cell
-                  label={`Initial value of ${x.label}`}
+                  label={say.form.initialValueOf(x.label)}
                   mono
                   value={x.initial}
                   placeholder={say.form.blank}

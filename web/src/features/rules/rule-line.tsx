@@ -74,7 +74,9 @@ export function RuleLine({
             value={rule.layers.join(" and ")}
             options={LAYERS.map((l) => [l.join(" and "), l.map(worded).join(", ")])}
             width="w-[86px]"
-            onKeep={(v) => e.apply([{ do: "set", path: `${path}.layers`, value: v.split(" and ") }])}
+            onKeep={(v) =>
+              e.apply([{ do: "set", path: `${path}.layers`, value: LAYERS.find((l) => l.join(" and ") === v) }])
+            }
           />
         )}
         <span className="text-soft">{worded(rule.phase)}</span>
@@ -234,7 +236,7 @@ function Sentence({
         <>
           {say.rules.sameAs}{" "}
           <Choice
-            label={`Other field of ${rule.id}`}
+            label={say.rules.otherFieldOf(rule.id)}
             value={text("field")}
             options={others}
             onKeep={set("field").onKeep}
@@ -246,7 +248,7 @@ function Sentence({
         <>
           {say.rules.differentFrom}{" "}
           <Choice
-            label={`Other field of ${rule.id}`}
+            label={say.rules.otherFieldOf(rule.id)}
             value={text("field")}
             options={others}
             onKeep={set("field").onKeep}

@@ -155,7 +155,11 @@ function Progress({ view }: { view: RunView }) {
     const rate = r.done / Math.max(0.5, seconds);
     const left = rate > 0 ? Math.ceil((r.total - r.done) / rate) : 0;
     return (
-      <span className="flex items-center gap-3" role="status">
+      <span className="flex flex-wrap items-center gap-x-3 gap-y-1 lg:flex-nowrap">
+        {/* that it runs is said once; the counts beside it change with every case and are only seen */}
+        <span key="said" role="status" className="sr-only">
+          {say.run.runNumber(r.number, worded(r.state))}
+        </span>
         <progress className="w-32" value={r.done} max={r.total} aria-label={say.run.progress} />
         <button type="button" className="button" onClick={() => stop.mutate()} disabled={stop.isPending}>
           {say.run.stop}
@@ -170,14 +174,14 @@ function Progress({ view }: { view: RunView }) {
         ) : (
           <>
             {r.done} {say.run.ofWord} {r.total} · {rate.toFixed(1)} {say.run.aSecond}
-            {left > 1 && ` · about ${left} s left`}
+            {left > 1 && say.run.aboutLeft(left)}
           </>
         )}
       </span>
     );
   }
   return (
-    <span className="flex flex-wrap items-center gap-x-3 gap-y-1 lg:flex-nowrap" role="status">
+    <span className="flex flex-wrap items-center gap-x-3 gap-y-1 lg:flex-nowrap">
       {/* before the text, whose width still changes when the run's last words come: a button must not move under the pointer */}
       <button
         type="button"
@@ -194,7 +198,7 @@ function Progress({ view }: { view: RunView }) {
         </button>
       )}
       {r.state !== "running" && <DeleteRun at={at} run={r.number} cases={r.total} />}
-      <span>
+      <span key="said" role="status">
         {say.run.runNumber(r.number, worded(r.state))}, {r.done} {say.run.ofWord} {r.total} {say.run.cases3} {r.odd}{" "}
         {say.run.odd}
         {r.not_observed > 0 && say.run.notObserved(r.not_observed)}
@@ -270,7 +274,7 @@ function Cell({
       width={width}
       height={lines * stepY}
       role={odd > 0 ? "group" : "img"}
-      aria-label={`${label}: ${odd} odd of ${cases.length}`}
+      aria-label={say.run.oddOf(label, odd, cases.length)}
     >
       {verdicts.map((v, i) =>
         v === "odd" ? null : (
@@ -316,9 +320,9 @@ function Aside({ view }: { view: RunView }) {
             : view.run.done === 0
               ? say.run.nothingWasRun
               : view.run.done < view.run.total
-                ? `Nothing odd in the ${count(view.run.done, say.run.caseWord, say.run.cases2)} that were run, of ${view.run.total}.`
+                ? say.run.nothingOddInThose(count(view.run.done, say.run.caseWord, say.run.cases2), view.run.total)
                 : view.run.not_observed > 0
-                  ? `Nothing odd in what was observed; ${count(view.run.not_observed, say.run.caseWord, say.run.cases2)} not observed.`
+                  ? say.run.nothingOddObserved(count(view.run.not_observed, say.run.caseWord, say.run.cases2))
                   : say.run.nothingIsOdd}
         </p>
       )}

@@ -277,7 +277,7 @@ export function SettingsPage() {
                 key={key}
                 aria-label={say.sites.signIn(key)}
                 className="field value w-48"
-                placeholder={{ page: "/sign-in", name: "name field", password: "password field" }[key]}
+                placeholder={{ page: "/sign-in", name: say.sites.nameField, password: say.sites.passwordField }[key]}
                 value={draft.sign_in?.[key] ?? ""}
                 onChange={(e) =>
                   change({
