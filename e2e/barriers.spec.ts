@@ -72,33 +72,6 @@ for (const theme of ["light", "dark"] as const) {
   }
 }
 
-/** What opens over a view: its address, and the buttons that open it. */
-const opened: [string, ...(string | RegExp)[]][] = [
-  ["/", "/ Search"],
-  ["/", "? Help"],
-  ["/", /^More actions for Join the association/],
-  ["/", /^More actions for Join the association/, "Rename …"],
-  ["/", /^More actions for Join the association/, /^Delete/],
-  ["/sites/ostlewick/forms/join/run", /^Run with options/],
-  ["/sites/ostlewick/forms/join/run", /^Delete this run/],
-  ["/sites/ostlewick/settings", /^Delete this site/],
-];
-
-for (const theme of ["light", "dark"] as const)
-  test(`nothing that opens over a view has a barrier, in the ${theme} theme`, async ({ page, demo }) => {
-    await demo.hasRun(page);
-    await page.evaluate((t) => localStorage.setItem("oddtick.theme", t), theme);
-    for (const [view, ...openers] of opened)
-      for (const width of all) {
-        await page.setViewportSize({ width, height: 800 });
-        await page.goto(demo.address + view);
-        for (const name of openers) await page.getByRole("button", { name }).or(page.getByRole("menuitem", { name })).first().click();
-        await expect(page.getByRole("dialog").or(page.getByRole("menu")).first()).toBeVisible();
-        expect.soft(await barriers(page, `${openers.join(", ")} of ${view} at ${width}`)).toEqual([]);
-        await page.keyboard.press("Escape");
-      }
-  });
-
 test("views keep within the page from 320 to 2560 px", async ({ page, demo }) => {
   for (const view of views) {
     await page.goto(demo.address + view);
