@@ -4,7 +4,7 @@ import type { Page } from "@playwright/test";
 import { Demo, expect, signIn, test } from "./demo";
 
 const form = "/sites/ostlewick/forms/join";
-// its own, since what was run before stands in these views
+// a demo of its own: these views list earlier runs
 let demo: Demo;
 test.describe.configure({ mode: "serial" });
 test.beforeAll(async () => {

@@ -76,7 +76,7 @@ class Keyboard implements Hands {
   private async to(at: Locator) {
     await at.waitFor();
     for (let n = 0; n < 80; n++) {
-      // whoever sees the page goes the shorter way
+      // a person tabs towards the control: backwards if it comes before the focus
       const way = await at.evaluate((e) => {
         const from = document.activeElement ?? document.body;
         if (e === from) return "";

@@ -304,7 +304,7 @@ func saysElse(was, is *spec.Prepared) func(*testcase.Case) bool {
 	}
 }
 
-// deltaOf counts what becomes of the cases. Changed is one that sends something else, or after which something else is expected.
+// deltaOf counts what becomes of the cases. A case counts as changed if it submits other values, or if its expectation differs.
 func deltaOf(was, is *forms.CaseSet, expectsElse func(*testcase.Case) bool) delta {
 	out := delta{Before: len(was.Cases), After: len(is.Cases)}
 	for _, c := range is.Cases {

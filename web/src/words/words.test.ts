@@ -36,7 +36,7 @@ test("each language has every text, with the same places", () => {
 /** Attributes whose values are said. */
 const said = ["aria-label", "label", "placeholder", "title", "alt"];
 
-/** Whether an expression is shown: it stands in an element, or in an attribute that is said. */
+/** Whether an expression is shown to people: it is a child of an element, or the value of a label or title. */
 function isSaid(n: ts.Node): boolean {
   for (let at = n.parent; at && !ts.isSourceFile(at); at = at.parent) {
     // what is handed to a call is shown by whatever is called, or is no text
