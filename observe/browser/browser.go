@@ -144,8 +144,22 @@ func (b *Browser) Close() {
 // ErrGone says that the browser has ended by itself.
 var ErrGone = errors.New("the browser has ended")
 
-// Gone tells whether the browser has ended by itself.
-func (b *Browser) Gone() bool { return b.ctx.Err() != nil }
+// Gone tells whether the browser has ended by itself. The connection to it is lost a moment before its context ends.
+func (b *Browser) Gone() bool {
+	if b.ctx.Err() != nil {
+		return true
+	}
+	c := chromedp.FromContext(b.ctx)
+	if c == nil || c.Browser == nil {
+		return false
+	}
+	select {
+	case <-c.Browser.LostConnection:
+		return true
+	default:
+		return false
+	}
+}
 
 // Process is the browser's process id, 0 when it has ended.
 func (b *Browser) Process() int {
