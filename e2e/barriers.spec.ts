@@ -72,6 +72,43 @@ for (const theme of ["light", "dark"] as const) {
   }
 }
 
+const form = "/sites/ostlewick/forms/join";
+const more = ["button", "More actions for Join the association"] as const;
+
+/** What opens above a view, and the controls that open it, one after the other. */
+const opened: { view: string; by: (readonly ["button" | "menuitem" | "gridcell", string | RegExp])[]; shows: "dialog" | "menu" }[] = [
+  { view: `${form}/cases`, by: [["button", "Search"]], shows: "dialog" },
+  { view: `${form}/cases`, by: [["button", "Help"]], shows: "dialog" },
+  { view: "/", by: [more], shows: "menu" },
+  { view: "/", by: [more, ["menuitem", "Rename …"]], shows: "dialog" },
+  { view: "/", by: [more, ["menuitem", "Duplicate …"]], shows: "dialog" },
+  { view: "/", by: [more, ["menuitem", "Delete …"]], shows: "dialog" },
+  { view: "/sites/ostlewick/settings", by: [["button", "Delete this site …"]], shows: "dialog" },
+  { view: `${form}/run`, by: [["button", "Run with options …"]], shows: "dialog" },
+  { view: `${form}/run`, by: [["button", "Delete this run …"]], shows: "dialog" },
+  { view: `${form}/document`, by: [["button", /^Add/]], shows: "menu" },
+];
+
+for (const theme of ["light", "dark"] as const) {
+  test(`no dialog and no menu has a barrier, in the ${theme} theme`, async ({ page, demo }) => {
+    await demo.hasRun(page);
+    await page.evaluate((t) => localStorage.setItem("oddtick.theme", t), theme);
+    for (const { view, by, shows } of opened) {
+      await page.setViewportSize({ width: 1280, height: 800 });
+      await page.goto(demo.address + view);
+      await page.waitForLoadState("networkidle");
+      for (const [role, name] of by) await page.getByRole(role, { name }).first().click();
+      await expect(page.getByRole(shows)).toBeVisible();
+      for (const width of widths[theme]) {
+        await page.setViewportSize({ width, height: 800 });
+        expect.soft(await barriers(page, `${by.at(-1)?.[1]} of ${view} at ${width}`)).toEqual([]);
+      }
+      await page.keyboard.press("Escape");
+      await expect(page.getByRole(shows)).toHaveCount(0);
+    }
+  });
+}
+
 test("views keep within the page from 320 to 2560 px", async ({ page, demo }) => {
   for (const view of views) {
     await page.goto(demo.address + view);

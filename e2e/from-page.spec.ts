@@ -36,7 +36,8 @@ test("from an empty project to the Join form's complete specification, with the 
     const begin = page.getByRole("form", { name: "Add a site" });
     await hands.type(begin.getByLabel("Title"), "Ostlewick anew");
     await hands.type(begin.getByLabel("Address"), demo.practice);
-    await hands.type(begin.getByLabel("Database"), dsn, "Enter");
+    await hands.choose(begin.getByLabel("Kind of database"), "Data source name");
+    await hands.type(begin.getByLabel("Data source name"), dsn, "Enter");
     const site = page.getByRole("region", { name: "Ostlewick anew" });
     await hands.type(site.getByLabel("Title"), "Join anew");
     await hands.type(site.getByLabel("Path of the page"), "/join", "Enter");

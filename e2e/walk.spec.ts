@@ -19,7 +19,7 @@ const faults = [
 
 let demo: Demo;
 let marina: ChildProcess;
-let site = { address: "", dsn: "" };
+let site = { address: "", user: "", port: "", name: "" };
 const folder = mkdtempSync(join(tmpdir(), "oddtick-marina-"));
 
 test.beforeAll(async () => {
@@ -35,7 +35,8 @@ test.beforeAll(async () => {
     });
     marina.on("exit", (code) => reject(new Error(`the marina ended with ${code}: ${said}`)));
   });
-  site = { address: /is at (\S+)/.exec(said)?.[1] ?? "", dsn: /database is (\S+)/.exec(said)?.[1] ?? "" };
+  const [, user = "", port = "", name = ""] = /database is (\w+)@tcp\(127\.0\.0\.1:(\d+)\)\/(\w+)/.exec(said) ?? [];
+  site = { address: /is at (\S+)/.exec(said)?.[1] ?? "", user, port, name };
 });
 test.afterAll(async () => {
   marina?.kill();
@@ -48,6 +49,8 @@ test.describe.configure({ mode: "serial" });
 interface Hands {
   press(at: Locator): Promise<void>;
   type(at: Locator, text: string): Promise<void>;
+  /** Takes an option of a list. */
+  choose(at: Locator, option: string): Promise<void>;
   /** Sends the form that was just filled in. */
   send(): Promise<void>;
 }
@@ -63,6 +66,10 @@ class Mouse implements Hands {
   async type(at: Locator, text: string) {
     this.texts++;
     await at.fill(text);
+  }
+  async choose(at: Locator, option: string) {
+    this.clicks += 2;
+    await at.selectOption(option);
   }
   async send() {
     await this.page.keyboard.press("Enter");
@@ -100,6 +107,11 @@ class Keyboard implements Hands {
     this.texts++;
     await this.page.keyboard.type(text);
   }
+  async choose(at: Locator, option: string) {
+    await this.to(at);
+    this.keys++;
+    await this.page.keyboard.press(option.slice(0, 1)); // a list takes the option that begins so
+  }
   async send() {
     this.keys++;
     await this.page.keyboard.press("Enter");
@@ -113,7 +125,10 @@ async function walk(page: Page, title: string, hands: Hands) {
   const begin = page.getByRole("form", { name: "Add a site" });
   await hands.type(begin.getByLabel("Title"), title);
   await hands.type(begin.getByLabel("Address"), site.address);
-  await hands.type(begin.getByLabel("Database"), site.dsn);
+  await hands.choose(begin.getByLabel("Kind of database"), "MariaDB or MySQL");
+  await hands.type(begin.getByLabel("Port", { exact: true }), site.port);
+  await hands.type(begin.getByLabel("Database", { exact: true }), site.name);
+  await hands.type(begin.getByLabel("User"), site.user);
   await hands.send();
   const made = page.getByRole("region", { name: title });
   await hands.type(made.getByLabel("Title"), "Join the crew");

@@ -11,6 +11,7 @@ import (
 	"oddtick/core/document"
 	"oddtick/core/spec"
 	"oddtick/engine/target"
+	"oddtick/observe/database"
 	"oddtick/server/store"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -21,13 +22,37 @@ type settingsView struct {
 	Site spec.Site `json:"site"`
 	// Kept names the secrets that are kept: databases, accounts and headers by their names, and the authentication's password.
 	Kept keptSecrets `json:"kept"`
+	// KeptAt are those of the site's environments, by their ids.
+	KeptAt map[string]keptSecrets `json:"kept_at"`
 }
 
 type keptSecrets struct {
-	Databases      []string `json:"databases"`
-	Accounts       []string `json:"accounts"`
-	Headers        []string `json:"headers"`
-	Authentication bool     `json:"authentication"`
+	Databases      []keptDatabase `json:"databases"`
+	Accounts       []string       `json:"accounts"`
+	Headers        []string       `json:"headers"`
+	Authentication bool           `json:"authentication"`
+}
+
+// keptDatabase says where a kept data source name leads, without its user and password.
+type keptDatabase struct {
+	ID   string `json:"id"`
+	Kind string `json:"kind" doc:"empty where the data source name cannot be read"`
+	Host string `json:"host" doc:"empty for SQLite"`
+	Port string `json:"port" doc:"empty for SQLite"`
+	Name string `json:"name" doc:"the database on its server, or the path of a SQLite file"`
+}
+
+// keptOf names the secrets of a site, or of one of its environments, whose databases still have theirs.
+func keptOf(databases []spec.Database, secrets *spec.SiteSecrets) keptSecrets {
+	out := keptSecrets{Databases: []keptDatabase{}, Accounts: keysOf(secrets.Accounts), Headers: keysOf(secrets.Headers), Authentication: secrets.Authentication != ""}
+	for _, d := range databases {
+		if d.DSN == "" {
+			continue
+		}
+		to, _ := database.TargetOf(d.Kind, d.DSN)
+		out.Databases = append(out.Databases, keptDatabase{d.ID, to.Kind, to.Host, to.Port, to.Name})
+	}
+	return out
 }
 
 type sitePath struct {
@@ -67,7 +92,11 @@ func (s settingsAPI) settings(ctx context.Context, in *sitePath) (*settingsAnswe
 		return nil, err
 	}
 	open, secrets := site.Split()
-	v := settingsView{Site: *open, Kept: keptSecrets{Databases: keysOf(secrets.DSN), Accounts: keysOf(secrets.Accounts), Headers: keysOf(secrets.Headers), Authentication: secrets.Authentication != ""}}
+	v := settingsView{Site: *open, Kept: keptOf(site.Databases, secrets), KeptAt: map[string]keptSecrets{}}
+	for i := range site.Environments {
+		e := &site.Environments[i]
+		v.KeptAt[e.ID] = keptOf(e.Databases, secrets.Environments[e.ID])
+	}
 	return &settingsAnswer{ETag: `"` + version + `"`, Body: v}, nil
 }
 

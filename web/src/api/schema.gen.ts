@@ -2094,10 +2094,21 @@ export interface components {
             observed?: string;
             why?: string;
         };
+        KeptDatabase: {
+            /** @description empty for SQLite */
+            host: string;
+            id: string;
+            /** @description empty where the data source name cannot be read */
+            kind: string;
+            /** @description the database on its server, or the path of a SQLite file */
+            name: string;
+            /** @description empty for SQLite */
+            port: string;
+        };
         KeptSecrets: {
             accounts: string[];
             authentication: boolean;
-            databases: string[];
+            databases: components["schemas"]["KeptDatabase"][];
             headers: string[];
         };
         LimitRequestBody: {
@@ -2840,6 +2851,9 @@ export interface components {
         };
         SettingsView: {
             kept: components["schemas"]["KeptSecrets"];
+            kept_at: {
+                [key: string]: components["schemas"]["KeptSecrets"];
+            };
             site: components["schemas"]["SpecSite"];
         };
         SheetText: {

@@ -14,19 +14,19 @@ function words(c: Column | undefined): string {
     case "sequence":
       return say.evidence.aNewNumber;
     case "key of":
-      return `the key of the row in ${c.value}`;
+      return say.evidence.keyOfTheRowIn(c.value);
     case "client address":
       return say.evidence.theVisitorsAddress;
     case "hash":
-      return (c.as ?? []).join(" or ") || say.evidence.saltedSlowHash;
+      return (c.as ?? []).join(`, `) || say.evidence.saltedSlowHash;
     case "now":
-      return "now";
+      return say.evidence.now;
     case "default":
-      return "blank";
+      return say.evidence.blank;
     case "any":
-      return "anything";
+      return say.evidence.anything;
     default:
-      if (c.kind === "checkbox") return c.value === "true" ? "checked" : say.evidence.notChecked;
+      if (c.kind === "checkbox") return c.value === "true" ? say.evidence.checked : say.evidence.notChecked;
       return c.value ?? "";
   }
 }

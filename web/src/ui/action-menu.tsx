@@ -1,5 +1,5 @@
 import { DropdownMenu } from "radix-ui";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 
 export type MenuAction = { key: string; title: string; help?: string; act: () => void };
 
@@ -16,10 +16,12 @@ export function ActionMenu({
   /** The menu's trigger. */
   children: ReactNode;
 }) {
+  const [open, setOpen] = useState(false);
   return (
-    <DropdownMenu.Root>
+    // the page behind it stays reachable for those who hear it, and the list is within its landmark
+    <DropdownMenu.Root modal={false} open={open} onOpenChange={setOpen}>
       {children}
-      <DropdownMenu.Portal>
+      <DropdownMenu.Portal container={document.querySelector("main")}>
         <DropdownMenu.Content
           align={align}
           sideOffset={2}

@@ -3,7 +3,7 @@ import { createContext, type KeyboardEvent, useContext, useEffect, useRef, useSt
 /** How often what was typed was given up for what somebody else saved: cells then show what is saved. */
 export const Discards = createContext(0);
 
-/** A text that is edited where it stands: Enter or leaving it keeps it, Esc gives it up. */
+/** A text that is edited where it stands: Enter or leaving it keeps it, Esc gives it up. A wide one fills its column and breaks into lines. */
 export function Cell({
   value,
   label,
@@ -28,8 +28,11 @@ export function Cell({
   const discards = useContext(Discards);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was typed goes when it is given up
   useEffect(() => setText(value), [value, discards]);
-  const keys = (e: KeyboardEvent<HTMLInputElement>) => {
-    if (e.key === "Enter") e.currentTarget.blur();
+  const keys = (e: KeyboardEvent<HTMLInputElement | HTMLTextAreaElement>) => {
+    if (e.key === "Enter") {
+      e.preventDefault(); // no line break
+      e.currentTarget.blur();
+    }
     if (e.key === "Escape") {
       dropped.current = true;
       setText(value);
@@ -42,20 +45,34 @@ export function Cell({
     if (!dropped.current && text !== value) onKeep(text);
     dropped.current = false;
   };
+  const type = (typed: string) => {
+    setText(typed);
+    onType?.(typed);
+  };
+  const shared = {
+    "aria-label": label,
+    title: text,
+    value: text,
+    placeholder,
+    onKeyDown: keys,
+    onBlur: leave,
+  };
+  if (wide) {
+    return (
+      <textarea
+        {...shared}
+        rows={1}
+        className={`cell block field-sizing-content w-full resize-none ${mono ? "value" : ""}`}
+        onChange={(e) => type(e.target.value.replace(/\s*\n\s*/g, " "))}
+      />
+    );
+  }
   return (
     <input
-      aria-label={label}
-      title={text}
-      className={`cell ${mono ? "value" : ""} ${wide ? "w-full" : ""}`}
-      value={text}
-      size={wide ? undefined : Math.max(size ?? 3, (text || placeholder).length + 1)}
-      placeholder={placeholder}
-      onChange={(e) => {
-        setText(e.target.value);
-        onType?.(e.target.value);
-      }}
-      onKeyDown={keys}
-      onBlur={leave}
+      {...shared}
+      className={`cell ${mono ? "value" : ""}`}
+      size={Math.max(size ?? 3, (text || placeholder).length + 1)}
+      onChange={(e) => type(e.target.value)}
     />
   );
 }

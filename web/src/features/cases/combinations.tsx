@@ -81,7 +81,7 @@ export function Combinations({ data, cases, selected, strength, onSelect, onStre
 }
 
 const strengths: Record<number, string> = {
-  1: "each value once",
+  1: say.cases.eachValueOnce,
   2: say.cases.anyTwoFields,
   3: say.cases.anyThreeFields,
   4: say.cases.anyFourFields,

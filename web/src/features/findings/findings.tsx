@@ -232,7 +232,7 @@ function Clear({ tally }: { tally: Schemas["ReportTally"] }) {
 /** What the run compared with shows, and this one does not. */
 function Compared({ of }: { of: Schemas["ComparedView"] }) {
   const lists = [
-    { words: "no longer odd", list: of.no_longer_odd },
+    { words: say.findings.noLongerOdd, list: of.no_longer_odd },
     { words: say.findings.notObservedAgainPerhapsStill, list: of.not_seen_again },
   ];
   return (

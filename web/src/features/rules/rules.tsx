@@ -15,6 +15,7 @@ import { Term } from "../../ui/term";
 import { Views } from "../../ui/toolbar";
 import { say, worded } from "../../words";
 import { ClauseBuilder } from "./clauses";
+import { Layers } from "./layers";
 import { COMES, RuleLine } from "./rule-line";
 
 type Field = Schemas["FieldView"];
@@ -50,14 +51,13 @@ export function RulesPage() {
           show={(name) => setSearch(name === "rules" ? {} : { view: name }, { replace: true })}
         />
         <span className={wrong > 0 ? "font-semibold text-unseen" : ""}>
-          {found.data &&
-            (wrong === 0 ? say.rules.noContradictions : say.rules.contradiction(wrong, wrong > 1 ? "s" : ""))}
-          {list.length > wrong && say.rules.note(list.length - wrong, list.length - wrong > 1 ? "s" : "")}
+          {found.data && (wrong === 0 ? say.rules.noContradictions : say.rules.contradiction(wrong))}
+          {list.length > wrong && say.rules.note(list.length - wrong)}
         </span>
       </EditBar>
       <main tabIndex={0} className="min-h-0 flex-1 overflow-auto bg-panel">
         {view === "layers" ? (
-          <Layers data={found.data} />
+          <Layers at={at} data={found.data} />
         ) : (
           <>
             <General list={list.filter((c) => !c.field)} />
@@ -354,9 +354,9 @@ function Ends() {
               label={say.rules.whichMessages}
               value={String(rejected.report ?? "every_failing_rule")}
               options={[
-                ["every_failing_rule", "every failing rule"],
-                ["first_of_each_field", "first of each field"],
-                ["first_of_all", "first of all"],
+                ["every_failing_rule", say.rules.everyFailingRule],
+                ["first_of_each_field", say.rules.firstOfEachField],
+                ["first_of_all", say.rules.firstOfAll],
               ]}
               onKeep={put("rejected.report")}
             />
@@ -379,9 +379,9 @@ function Ends() {
               label={say.rules.valuesKept2}
               value={String(rejected.values_kept ?? "")}
               options={[
-                ["", "not specified"],
-                ["all_but_secrets", "all but secrets"],
-                ["none", "none"],
+                ["", say.rules.notSpecified],
+                ["all_but_secrets", say.rules.allButSecrets],
+                ["none", say.rules.none],
               ]}
               onKeep={(v) =>
                 e.apply([
@@ -406,7 +406,7 @@ function Ends() {
               label={say.rules.phases2}
               value={doc.phases ?? "in_order"}
               options={[
-                ["in_order", "in order"],
+                ["in_order", say.rules.inOrder],
                 ["together", worded("together")],
               ]}
               onKeep={(v) => e.apply([{ do: "set", path: "phases", value: v }])}
@@ -460,7 +460,12 @@ function Ends() {
             <Choice
               label={say.rules.theFormAfterAcceptance}
               value={String(accepted.form ?? "")}
-              options={[["", "not specified"], "gone", "blank", "filled"]}
+              options={[
+                ["", say.rules.notSpecified],
+                ["gone", say.rules.gone],
+                ["blank", say.rules.blank],
+                ["filled", say.rules.filled],
+              ]}
               onKeep={put("accepted.form")}
             />
           </dd>
@@ -475,61 +480,5 @@ function Ends() {
         ))}
       </section>
     </div>
-  );
-}
-
-function Layers({ data }: { data?: Schemas["ContradictionsView"] }) {
-  if (!data) return null;
-  return (
-    <table className="w-full min-w-[760px] border-collapse">
-      <caption className="sr-only">{say.rules.whatBrowserServerAndDatabase}</caption>
-      <thead className="sticky top-0 bg-ground text-left text-[12px] text-soft">
-        <tr>
-          {["field", "browser", "server", "database", "differences"].map((h) => (
-            <th key={h} scope="col" className="px-4 py-1.5 font-semibold first:pl-5">
-              {h}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {data.layers.map((l) => (
-          <tr key={l.field} className="border-t border-line align-top">
-            <th scope="row" className="px-5 py-1.5 text-left text-[14px]">
-              {l.label}
-            </th>
-            {[l.browser, l.server, l.database].map((says, i) => (
-              <td key={["browser", "server", "database"][i]} className="px-4 py-1.5">
-                {says.map((s) => (
-                  <p key={s}>{s}</p>
-                ))}
-                {says.length === 0 && (
-                  <span className="text-soft">
-                    {(i === 0 && !data.page_read) || (i === 2 && !data.tables_read)
-                      ? say.rules.notReadYet
-                      : say.rules.nothing}
-                  </span>
-                )}
-              </td>
-            ))}
-            <td className="px-4 py-1.5">
-              {l.drift.map((s) => (
-                <p key={s} className="border-l-4 border-unseen pl-2">
-                  {s}
-                </p>
-              ))}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-      <tfoot>
-        <tr className="border-t border-line text-[12.5px] text-soft">
-          <td colSpan={5} className="px-5 py-2">
-            {data.page_read ? say.rules.thePageWasRead : say.rules.thePageHasNotBeen}{" "}
-            {data.tables_read ? say.rules.theTablesWereRead : say.rules.theTablesHaveNotBeen}
-          </td>
-        </tr>
-      </tfoot>
-    </table>
   );
 }

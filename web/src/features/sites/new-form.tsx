@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, need } from "../../api/client";
+import { ConnectionFields } from "../../editing/connection-fields";
 import { idOf } from "../../editing/names";
 import { Trouble } from "../../ui/notice";
 import { say } from "../../words";
@@ -22,6 +23,7 @@ export function NewSite({ onMade }: { onMade: (id: string) => void }) {
   const [title, setTitle] = useState("");
   const [address, setAddress] = useState("");
   const [dsn, setDSN] = useState("");
+  const [made, setMade] = useState(0);
   const add = useMutation({
     mutationFn: () => need(api.POST("/api/sites", { body: { id: idOf(title), title, address, dsn } })),
     onSuccess: () => {
@@ -29,6 +31,7 @@ export function NewSite({ onMade }: { onMade: (id: string) => void }) {
       setTitle("");
       setAddress("");
       setDSN("");
+      setMade((n) => n + 1);
       return cache.invalidateQueries({ queryKey: ["sites"] });
     },
   });
@@ -66,16 +69,9 @@ export function NewSite({ onMade }: { onMade: (id: string) => void }) {
             onChange={(e) => setAddress(e.target.value)}
           />
         </Line>
-        <Line label={say.sites.database}>
-          <input
-            className="field value flex-1"
-            type="password"
-            autoComplete="off"
-            placeholder={say.sites.userPasswordTcp1270}
-            value={dsn}
-            onChange={(e) => setDSN(e.target.value)}
-          />
-        </Line>
+        <div className="pl-26">
+          <ConnectionFields key={made} onChange={setDSN} />
+        </div>
         <div className="flex items-center gap-3 pl-26">
           <button type="submit" className="button" disabled={add.isPending}>
             {say.sites.createSite}
