@@ -38,6 +38,11 @@ test("a rule is edited in place: what would come of it is said while one types, 
   await expect(most).toHaveValue("20");
   await page.reload();
   await expect(most).toHaveValue("20");
+  // what was told can be read again, also after a reload
+  await page.keyboard.press("?");
+  const told = page.getByRole("dialog").getByRole("listitem");
+  await expect(told.first()).toContainText("Username, length, max: 20 instead of 25");
+  await expect(told.filter({ hasText: "25 instead of 20" }).first()).toBeVisible();
 });
 
 test("when the page's own messages come is promised for all of them, or for one, and tried by a mistake", async ({ page }) => {
@@ -173,13 +178,14 @@ test("settings are kept, tried, and never show a secret again", async ({ page })
   await signIn(page, demo.address);
   await page.goto(`${demo.address}/sites/ostlewick/settings`);
   await page.getByRole("button", { name: "Add a header" }).click();
-  await cell(page, "Header 1").fill("X-Stage");
-  await cell(page, "Value of header 1").fill("very-secret");
+  const header = page.getByRole("group", { name: "Header 1" });
+  await header.getByLabel("Name").fill("X-Stage");
+  await header.getByLabel("Value").fill("very-secret");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("Saved.")).toBeVisible();
   await page.reload();
-  await expect(cell(page, "Value of header 1")).toHaveValue("");
-  await expect(cell(page, "Value of header 1")).toHaveAttribute("placeholder", "kept");
+  await expect(header.getByLabel("Value")).toHaveValue("");
+  await expect(header.getByLabel("Value")).toHaveAttribute("placeholder", "kept");
   await page.getByRole("button", { name: "Test connection" }).click();
   await expect(page.getByRole("list", { name: "Result of the test" })).toContainText("7 tables watched");
   await cell(page, "Address").fill("nowhere");
@@ -187,7 +193,7 @@ test("settings are kept, tried, and never show a secret again", async ({ page })
   await expect(page.getByRole("alert")).toContainText("must begin with");
   await cell(page, "Address").fill("http://127.0.0.1:9");
   await expect(page.getByText(/Passwords and headers were entered for http/)).toBeVisible();
-  await expect(cell(page, "Value of header 1")).toHaveAttribute("placeholder", "enter again");
+  await expect(header.getByLabel("Value")).toHaveAttribute("placeholder", "enter again");
   await page.getByRole("button", { name: "Save" }).click();
   await expect(page.getByRole("alert")).toContainText("the header X-Stage. Enter them again");
 });

@@ -4,6 +4,7 @@ import type { FormAt } from "../api/client";
 import { api, need, Problem, type Schemas } from "../api/client";
 import { Discards } from "../ui/cell";
 import { typing } from "../ui/keys";
+import { keepNotice } from "../ui/notices";
 import { caseChanges } from "../ui/time";
 import { Toolbar } from "../ui/toolbar";
 import { say } from "../words";
@@ -198,6 +199,8 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
   });
 
   const elsewhere = useElsewhere(at, base);
+  useEffect(() => keepNotice(trouble), [trouble]);
+  useEffect(() => keepNotice(stale?.says ?? ""), [stale]);
   const editing: Editing = {
     apply: (edits, note) => inTurn(() => run(newest.current, { edits, note })),
     replace: (text, base) => inTurn(() => run(base, { edits: [], text })),
@@ -270,15 +273,14 @@ export function EditingProvider({ at, base, children }: { at: FormAt; base: numb
 export function EditBar({ children }: { children?: ReactNode }) {
   const e = useEditing();
   const c = e.last?.cases;
+  const changed =
+    e.last && e.last.differences.length > 0 && c ? `${e.last.differences.join("; ")} — ${caseChanges(c)}` : "";
+  useEffect(() => keepNotice(changed), [changed]);
   return (
     <Toolbar>
       {children}
-      <p role="status" className="min-w-[60px] flex-1 truncate text-right">
-        {e.busy
-          ? say.editing.saving
-          : e.last && e.last.differences.length > 0 && c
-            ? `${e.last.differences.join("; ")} — ${caseChanges(c)}`
-            : ""}
+      <p role="status" className="min-w-[60px] flex-1 truncate text-right" title={changed}>
+        {e.busy ? say.editing.saving : changed}
       </p>
       <UndoButtons />
     </Toolbar>

@@ -2,12 +2,13 @@ import { Dialog } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { say } from "../words";
 import { ViewHelp } from "./help";
+import { useNotices } from "./notices";
 
 const groups: { about: string; keys: [string[], string][] }[] = [
   {
     about: say.ui.everywhere,
     keys: [
-      [["?"], "this list"],
+      [["?"], say.ui.thisHelp],
       [["/"], say.ui.openSearch],
       [["Tab"], say.ui.nextControl],
       [["Esc"], say.ui.closeOrClearTheSelection],
@@ -16,7 +17,7 @@ const groups: { about: string; keys: [string[], string][] }[] = [
   {
     about: say.ui.cases,
     keys: [
-      [["↑", "↓"], "next or previous field"],
+      [["↑", "↓"], say.ui.nextOrPreviousField],
       [["←", "→"], say.ui.nextOrPreviousTick],
       [["Home", "End"], say.ui.firstOrLastTickOf],
       [["Enter"], say.ui.openTheWholeCase],
@@ -32,9 +33,9 @@ const groups: { about: string; keys: [string[], string][] }[] = [
     about: say.ui.formAndRules,
     keys: [
       [["Enter"], say.ui.saveWhatWasTyped],
-      [["Esc"], "cancel"],
+      [["Esc"], say.ui.cancelIt],
       [["Ctrl", "Z"], say.ui.undoWhenNotTyping],
-      [["Ctrl", "Y"], "redo"],
+      [["Ctrl", "Y"], say.ui.redoIt],
       [["Ctrl", "Enter"], say.ui.sendOrTraceTheValues],
     ],
   },
@@ -56,9 +57,9 @@ const groups: { about: string; keys: [string[], string][] }[] = [
     about: say.ui.byHand,
     keys: [
       [["c"], say.ui.copyTheNextValue],
-      [["e"], "as expected"],
+      [["e"], say.ui.asExpectedKey],
       [["o"], say.ui.oddDescribeItThenCtrl],
-      [["s"], "not observed"],
+      [["s"], say.ui.notObservedKey],
     ],
   },
 ];
@@ -125,6 +126,7 @@ export function KeysDialog() {
               </section>
             ))}
           </div>
+          <ToldBefore />
           <Dialog.Close className="button mt-4">{say.ui.close}</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
@@ -142,5 +144,26 @@ export function Keys({ keys }: { keys: string[] }) {
         </kbd>
       ))}
     </span>
+  );
+}
+
+/** What was told in this tab, to be read again. */
+function ToldBefore() {
+  const notices = useNotices();
+  if (notices.length === 0) return null;
+  return (
+    <section className="mt-4">
+      <h3>{say.ui.noticesOfThisTab}</h3>
+      <ul className="mt-1 grid gap-0.5">
+        {notices.map((n) => (
+          <li key={n.at + n.text} className="flex gap-3">
+            <time dateTime={n.at} className="value shrink-0 text-soft">
+              {new Date(n.at).toLocaleTimeString()}
+            </time>
+            <span className="min-w-0 break-words">{n.text}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

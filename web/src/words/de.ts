@@ -1390,6 +1390,13 @@ export const de: Words = {
     save: "Speichern",
   },
   ui: {
+    thisHelp: "diese Hilfe",
+    nextOrPreviousField: "nächstes oder voriges Feld",
+    cancelIt: "abbrechen",
+    redoIt: "wiederherstellen",
+    asExpectedKey: "wie erwartet",
+    notObservedKey: "nicht beobachtet",
+    noticesOfThisTab: "Meldungen dieses Tabs",
     oddOnlyAsMostAre: "nur auffällig wie die meisten Fälle",
     footOddOnlyAsMostAre: "aufrecht mit Fuß: nur auffällig wie die meisten Fälle",
     inSoManyCases: (a: Part, b: Part) =>

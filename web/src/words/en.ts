@@ -1386,6 +1386,13 @@ export const en = {
     save: "Save",
   },
   ui: {
+    thisHelp: "this help",
+    nextOrPreviousField: "next or previous field",
+    cancelIt: "cancel",
+    redoIt: "redo",
+    asExpectedKey: "as expected",
+    notObservedKey: "not observed",
+    noticesOfThisTab: "Notices of this tab",
     oddOnlyAsMostAre: "odd only as most cases are",
     footOddOnlyAsMostAre: "upright with a foot: odd only as most cases are",
     inSoManyCases: (a: Part, b: Part) =>

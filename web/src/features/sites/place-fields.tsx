@@ -350,7 +350,7 @@ function LinesField({
 
 function Remove({ name, act }: { name: string; act: () => void }) {
   return (
-    <button type="button" className="mini" aria-label={say.sites.removeItem(name)} onClick={act}>
+    <button type="button" className="mini justify-self-start" aria-label={say.sites.removeItem(name)} onClick={act}>
       {say.sites.remove}
     </button>
   );
