@@ -195,3 +195,14 @@ test("a form of 25 fields has a line a field, and a line a rule when opened", as
   expect((await row.boundingBox())?.height ?? 0).toBeGreaterThan(thin * 3);
   await expect(row.getByText("length, characters")).toBeVisible();
 });
+
+test("from the strip the arrows go on in the scales", async ({ page, demo }) => {
+  await signIn(page, demo.address);
+  await page.goto(`${demo.address}/sites/ostlewick/forms/join/form`);
+  await page.getByRole("link", { name: /^Cases/ }).click();
+  await expect(page.getByRole("grid")).toBeVisible();
+  await page.keyboard.press("ArrowRight");
+  await expect(page.locator("[data-tick]:focus")).toHaveAttribute("aria-label", /^Username/);
+  await page.keyboard.press("Shift+Tab");
+  await expect(page.locator("[data-tick]:focus")).toHaveCount(0);
+});

@@ -217,6 +217,8 @@ func OfAll(parts []Verdict) Verdict {
 	switch {
 	case len(parts) == 0:
 		v.State, v.Headline = NotKnown, phrases.MayShipNothing.Text()
+	case count[NotReady] > 0 && count[NotKnown] > 0:
+		v.State, v.Headline = NotReady, phrases.NotReadyPartsMore.With("n", count[NotReady], "total", len(parts), "untested", count[NotKnown])
 	case count[NotReady] > 0:
 		v.State, v.Headline = NotReady, phrases.NotReadyParts.With("n", count[NotReady], "total", len(parts))
 	case count[NotKnown] > 0:

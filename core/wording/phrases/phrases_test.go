@@ -35,7 +35,7 @@ var examples = map[string]any{
 	"pages": "home, members", "form": "join", "journey": "Join", "steps": "submit join → follow the link", "tags": "smoke", "found": "; taken to 190", "max": 190, "whole": 20, "promised": 20, "times": 5, "fields": "E-mail", "limit": "promised 20; taken to 190",
 	"event": "submit join", "declared": "guest", "mix": "signed_in, not wishes", "path": "/sign-in", "status": 403, "cookie": "session", "on": "/me", "account": "fern", "error": "no answer",
 	"subject": "Username of 21 characters", "of": "members.username", "promise": "3 to 20 characters", "ended": "Rejected", "should": "accepted", "note": "The page jumps.", "observed": "to /home", "expected": "to /members", "after": "after a rejection", "flag": "http only",
-	"total": 162, "odd": 2, "unobserved": 1, "run": 160, "findings": 3, "critical": 1, "site": "http://127.0.0.1:4650", "depth": "standard", "started": "30 November 2026, 09:00 UTC", "seconds": "12.5",
+	"total": 162, "odd": 2, "unobserved": 1, "untested": 2, "run": 160, "findings": 3, "critical": 1, "site": "http://127.0.0.1:4650", "depth": "standard", "started": "30 November 2026, 09:00 UTC", "seconds": "12.5",
 	"day": "2027-01-31", "reasons": "2 critical findings, 3 cases not observed", "ran": 3, "now": 4, "severity": "minor", "id": "abcdefgh", "check": "Messages", "counts": "162 cases, 160 as expected, 2 odd, 0 not observed", "cases": "2 cases", "kind": "inserted", "method": "POST",
 }
 

@@ -9,6 +9,7 @@ var (
 	MayShipNotKnown      = phrase("readiness.not_known", "not known whether it may ship: {reasons}")
 	MayShipNothing       = phrase("readiness.nothing", "nothing to ship: no forms yet")
 	NotReadyParts        = phrase("readiness.parts_not_ready", "not ready to ship: {n} of {total} parts not ready")
+	NotReadyPartsMore    = phrase("readiness.parts_not_ready_more", "not ready to ship: {n} of {total} parts not ready, {untested} not fully tested")
 	NotKnownParts        = phrase("readiness.parts_not_known", "not known whether it may ship: {n} of {total} parts not fully tested")
 	ReasonNeverRun       = phrase("readiness.never_run", "never run")
 	ReasonNotDesigned    = phrase("readiness.not_designed", "no cases can be designed ({why})")

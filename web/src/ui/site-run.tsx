@@ -54,7 +54,9 @@ export function shareDone(view: SiteRun): number {
 
 function Progress({ view, title }: { view: SiteRun; title: string }) {
   const now = view.parts.find((p) => p.state === "running");
-  const nth = now ? view.parts.indexOf(now) + 1 : view.parts.length;
+  // between two parts it is the one that comes next
+  const at = view.parts.findIndex((p) => p.state === "running" || p.state === "waiting");
+  const nth = at < 0 ? view.parts.length : at + 1;
   return (
     <span className="flex items-center gap-2">
       <progress max={100} value={Math.round(shareDone(view) * 100)} aria-label={say.readiness.progressOf(title)} />

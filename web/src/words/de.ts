@@ -897,7 +897,7 @@ export const de: Words = {
     runAllPaths: "Alle Wege laufen lassen",
     selectedStep: "Gewählter Schritt",
     afterwards: "dann",
-    inWord: (a: Part, b: Part, c: Part) => `${a} ${b} in ${c}`,
+    changedRow: (key: Part, change: Part, table: Part) => `Zeile ${key} ${change} in ${table}`,
     expected: ", erwartet:",
   },
   manual: {

@@ -893,7 +893,7 @@ export const en = {
     runAllPaths: "Run all paths",
     selectedStep: "Selected step",
     afterwards: "then",
-    inWord: (a: Part, b: Part, c: Part) => `${a} ${b} in ${c}`,
+    changedRow: (key: Part, change: Part, table: Part) => `row ${key} ${change} in ${table}`,
     expected: ", expected:",
   },
   manual: {

@@ -83,6 +83,21 @@ export function Scales({
     if (inside !== group.current && !(inside as HTMLElement).dataset.tick) return;
     group.current.querySelector<HTMLElement>('[data-tick][aria-pressed="true"]')?.focus({ preventScroll: true });
   }, [selected]);
+  // after the step that led here was pressed in the strip, the arrows and `o` go on in the scales
+  useEffect(() => {
+    const listen = (e: globalThis.KeyboardEvent) => {
+      const from = e.target as HTMLElement;
+      if (e.ctrlKey || e.metaKey || e.altKey || !(from === document.body || from.ariaCurrent === "page")) return;
+      const next = step(e.key, grid, latest.current, verdictOf);
+      if (!next) return;
+      e.preventDefault();
+      group.current?.focus({ preventScroll: true });
+      latest.current = next;
+      onSelect(next);
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, [grid, verdictOf, onSelect]);
   const onKey = (e: KeyboardEvent) => {
     const onTick = e.target === e.currentTarget || (e.target as HTMLElement).dataset.tick !== undefined;
     // the address follows a moment later: the next key goes on from the last one's tick all the same

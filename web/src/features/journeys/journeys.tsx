@@ -8,7 +8,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, moment } from "../../ui/time";
-import { say } from "../../words";
+import { say, worded } from "../../words";
 
 type Journey = Schemas["JourneyView"];
 /** A station or walk that was not made yet has no verdict. */
@@ -179,7 +179,7 @@ function Detail({ station }: { station: Station }) {
       )}
       {(station.changes ?? []).length > 0 && (
         <p className="mt-2 text-[12.5px]">
-          {(station.changes ?? []).map((c) => say.journeys.inWord(c.key, c.kind, c.table)).join(", ")}
+          {(station.changes ?? []).map((c) => say.journeys.changedRow(c.key, worded(c.kind), c.table)).join(", ")}
         </p>
       )}
       <ul className="mt-2 text-[12.5px]">

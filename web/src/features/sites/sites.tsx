@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useSites } from "../../api/queries";
@@ -42,7 +42,7 @@ export function SitesPage() {
         {sites.isError && <Trouble error={sites.error} again={() => sites.refetch()} />}
         {sites.data?.length === 0 && <p className="m-5">{say.sites.thereAreNoSitesYet}</p>}
         {sites.data?.map((s) => (
-          <SiteBlock key={s.id} site={s} begun={s.id === begun} />
+          <SiteBlock key={s.id} site={s} begun={s.id === begun} only={sites.data.length === 1} />
         ))}
         {sites.data && <NewSite onMade={setBegun} />}
       </main>
@@ -53,9 +53,20 @@ export function SitesPage() {
   );
 }
 
-function SiteBlock({ site, begun }: { site: Site; begun: boolean }) {
+function SiteBlock({ site, begun, only }: { site: Site; begun: boolean; only: boolean }) {
   const ready = useReadiness(site.id);
   const start = useStartSiteRun(site.id);
+  const { mutate: run, isPending: starting } = start;
+  // of one site alone Ctrl+Enter needs no focus in it
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      if (e.key !== "Enter" || !e.ctrlKey || e.target !== document.body || starting) return;
+      e.preventDefault();
+      run();
+    };
+    if (only) window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, [only, run, starting]);
   const verdict = ready.data?.verdict;
   // what the site has a line of needs no link besides
   const lacks = (kind: PartReadiness["kind"]) =>
