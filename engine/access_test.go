@@ -2,11 +2,13 @@ package engine_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"oddtick/core/judge"
+	"oddtick/core/spec"
 	"oddtick/engine/sweep"
 
 	"github.com/stretchr/testify/require"
@@ -83,6 +85,28 @@ func TestAnAccountThatCannotSignIn(t *testing.T) {
 	r, err = sweep.Access(t.Context(), project.Site, 10*time.Second, false)
 	require.NoError(t, err)
 	require.Contains(t, strings.Join(oddAccess(r), "\n"), "document: member; stored: confirmed")
+}
+
+// TestAnAccountThatMayBeLockedIsLeftOut where it cannot be signed in and another one is in its state; without such one it is not observed.
+func TestAnAccountThatMayBeLockedIsLeftOut(t *testing.T) {
+	t.Parallel()
+	project := ostlewickProject(t)
+	at := slices.IndexFunc(project.Site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })
+	locked := &project.Site.Accounts[at]
+	locked.Password = "wrong"
+	r, err := sweep.Access(t.Context(), project.Site, 10*time.Second, false)
+	require.NoError(t, err)
+	require.Len(t, r.LeftOut, 1)
+	require.Contains(t, string(r.LeftOut[0]), "the account "+locked.ID+" may be locked")
+	require.Zero(t, r.Verdicts()[judge.NotObserved])
+	for _, v := range r.Visitors {
+		require.NotEqual(t, locked.ID, v.Account)
+	}
+	project.Site.Accounts = []spec.Account{*locked}
+	r, err = sweep.Access(t.Context(), project.Site, 10*time.Second, false)
+	require.NoError(t, err)
+	require.Empty(t, r.LeftOut)
+	require.NotZero(t, r.Verdicts()[judge.NotObserved], "nobody else is in its state")
 }
 
 // TestAccessWithoutADatabase takes the document's word for each account's state; keys in paths are then not known.

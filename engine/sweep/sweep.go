@@ -75,6 +75,8 @@ type AccessReport struct {
 	CleanedUp *database.Undone `json:"cleaned_up,omitempty"`
 	// Lacking are mixes of the conditions that no account has, so that a slip in a condition may not show.
 	Lacking []prose.Text `json:"lacking,omitempty"`
+	// LeftOut are accounts that are no visitors, and why: a run of the sign-in form locks those that may be locked.
+	LeftOut []prose.Text `json:"left_out,omitempty"`
 }
 
 // Verdicts counts what was judged.
@@ -147,6 +149,7 @@ func Access(ctx context.Context, site *spec.Site, timeout time.Duration, cleanUp
 	if err := s.visitors(ctx); err != nil {
 		return nil, err
 	}
+	s.leaveOutLocked()
 	for _, p := range s.report.Pages {
 		for i := range s.report.Visitors {
 			if ctx.Err() != nil {
@@ -228,6 +231,22 @@ func (s *sweep) visitors(ctx context.Context) error {
 		s.signed[a.ID] = by
 	}
 	return nil
+}
+
+// leaveOutLocked takes accounts out of the visitors that may be locked and cannot be signed in, where another account is in their state.
+func (s *sweep) leaveOutLocked() {
+	for i := range s.site.Accounts {
+		a := &s.site.Accounts[i]
+		at := slices.IndexFunc(s.report.Visitors, func(v access.Visitor) bool { return v.Account == a.ID })
+		if !a.MayBeLocked || s.failed[a.ID] == "" || at < 0 {
+			continue
+		}
+		state := s.report.Visitors[at].State
+		if slices.ContainsFunc(s.report.Visitors, func(v access.Visitor) bool { return v.Account != "" && v.State == state && s.signed[v.Account] != nil }) {
+			s.report.Visitors = slices.Delete(s.report.Visitors, at, at+1)
+			s.report.LeftOut = append(s.report.LeftOut, phrases.LeftOutLocked.With("account", a.ID, "state", state))
+		}
+	}
 }
 
 // nobody is what is stored about a guest.

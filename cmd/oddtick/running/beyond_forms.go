@@ -48,6 +48,9 @@ func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) 
 			fmt.Fprintln(w, steps.OneLine(strings.TrimSpace(fmt.Sprintf("%s  %-14s %s, of %s: %s, should be: %s %s", s.Verdict, "session", s.What, name(s.Account), s.Observed, s.Expected, s.Why))))
 		}
 	}
+	for _, l := range r.LeftOut {
+		fmt.Fprintln(w, "left out           "+l)
+	}
 	for _, l := range r.Lacking {
 		fmt.Fprintln(w, "not distinguished  "+l)
 	}

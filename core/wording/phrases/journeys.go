@@ -47,6 +47,7 @@ var (
 	NoOtherKey       = phrase("sweep.no_other_key", "no other visitor's key is known")
 	PageNotAnswered  = phrase("sweep.page_not_answered", "no answer from the page: {error}")
 	CannotSignIn     = phrase("sweep.cannot_sign_in", "the account {account} cannot be signed in: {error}")
+	LeftOutLocked    = phrase("sweep.left_out_locked", "the account {account} may be locked and cannot be signed in now; it is left out, as another account is in the state {state}")
 	CannotSignInMore = phrase("sweep.cannot_sign_in_more", "the account {account} cannot be signed in again: {error}")
 	SameCookiesFail  = phrase("sweep.same_cookies_fail", "the same cookies do not open {page} a second time")
 	NoCookieSays     = phrase("sweep.no_cookie_says", "no single cookie identifies who is signed in")

@@ -1237,6 +1237,7 @@ export interface components {
             cleaned_up?: components["schemas"]["Undone"];
             conditions: string[];
             lacking?: string[];
+            left_out?: string[];
             openings: components["schemas"]["Opening"][];
             pages: components["schemas"]["AccessPage"][];
             sessions: components["schemas"]["SessionSeen"][];

@@ -202,6 +202,11 @@ function Matrix({ view }: { view: AccessView }) {
           </tbody>
         </table>
         <p className="mt-2 text-[12.5px] text-soft">{say.access.shadedThePageShouldOpen}</p>
+        {(view.report?.left_out ?? []).map((l) => (
+          <p key={l} className="mt-2 max-w-[860px]">
+            {l}
+          </p>
+        ))}
         <Sessions view={view} />
         <Lacking view={view} />
       </main>
