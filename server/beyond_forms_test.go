@@ -134,3 +134,48 @@ func TestJourneysAreWalkedAndKept(t *testing.T) {
 	require.Contains(t, v.Journeys[1].Report.Walks[0].Headline, "no mail is received; write mail:")
 	require.Contains(t, c.post("/api/sites/ost/journeys/none", nil, http.StatusNotFound, nil), "The site has no journey none.")
 }
+
+// TestAccessAndJourneysInAnEnvironment: each has a report of its own; a protected environment asks for its id, or takes no journey.
+func TestAccessAndJourneysInAnEnvironment(t *testing.T) {
+	t.Parallel()
+	c, st := accountsSite(t)
+	ctx := t.Context()
+	known, err := st.Site(ctx, "ost")
+	require.NoError(t, err)
+	site, err := st.SiteDocument(ctx, known.ID)
+	require.NoError(t, err)
+	for _, e := range []spec.Environment{{ID: "live", Title: "Production", Protected: spec.Confirm}, {ID: "seen", Protected: spec.NoWrites}} {
+		e.Address, e.Databases, e.Accounts = site.Address, site.Databases, site.Accounts
+		site.Environments = append(site.Environments, e)
+	}
+	_, err = st.PutSite(ctx, site, nil)
+	require.NoError(t, err)
+	var v struct {
+		accessSeen
+		Environments []struct{ ID, Title, Protected string }
+	}
+	require.Contains(t, c.post("/api/sites/ost/access?environment=live", nil, http.StatusUnprocessableEntity, nil), "type its id, live")
+	require.Contains(t, c.post("/api/sites/ost/access?environment=none", nil, http.StatusUnprocessableEntity, nil), "it has live, seen")
+	c.post("/api/sites/ost/access?environment=live&confirmed=live", nil, http.StatusOK, &v)
+	require.NotNil(t, v.Report)
+	require.Len(t, v.Environments, 2)
+	require.Equal(t, "Production", v.Environments[0].Title)
+	v.Report = nil
+	require.Equal(t, http.StatusOK, c.get("/api/sites/ost/access", &v))
+	require.Nil(t, v.Report, "at its own address nobody has looked yet")
+	require.Equal(t, http.StatusOK, c.get("/api/sites/ost/access?environment=live", &v))
+	require.NotNil(t, v.Report)
+	c.post("/api/sites/ost/access?environment=seen", nil, http.StatusOK, nil)
+	require.Contains(t, c.post("/api/sites/ost/journeys/look?environment=seen", nil, http.StatusUnprocessableEntity, nil), "permits only cases that should write nothing")
+	c.post("/api/sites/ost/journeys/look?environment=live&confirmed=live", nil, http.StatusOK, nil)
+	require.Contains(t, c.post("/api/sites/ost/run?environment=live", nil, http.StatusUnprocessableEntity, nil), "type its id, live")
+	var run struct {
+		Environment string
+		Parts       []struct{ Kind string }
+	}
+	c.post("/api/sites/ost/run?environment=seen", nil, http.StatusCreated, &run)
+	require.Equal(t, "seen", run.Environment)
+	for _, p := range run.Parts {
+		require.NotEqual(t, "journey", p.Kind, "journeys write")
+	}
+}

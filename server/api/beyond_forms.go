@@ -51,6 +51,8 @@ type accessView struct {
 	Report   *sweep.AccessReport `json:"report,omitempty"`
 	// Running: somebody has begun a sweep that is not done.
 	Running bool `json:"running,omitempty"`
+	// Environments are all of the site's, besides its own address.
+	Environments []environmentView `json:"environments" nullable:"false"`
 }
 
 // journeyView is a journey, and how it was walked the last time.
@@ -72,6 +74,8 @@ type journeysView struct {
 	Title    string        `json:"title"`
 	Mail     string        `json:"mail,omitempty" doc:"where mails are received"`
 	Journeys []journeyView `json:"journeys" nullable:"false"`
+	// Environments are all of the site's, besides its own address.
+	Environments []environmentView `json:"environments" nullable:"false"`
 }
 
 // beyondFormsAPI answers requests.
@@ -132,8 +136,8 @@ func (s *Server) Receive(one *mail.Receiver) {
 	s.mails.open[one.Address()] = one
 }
 
-func (s beyondFormsAPI) access(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
-	site, known, err := s.siteOf(ctx, in.Site)
+func (s beyondFormsAPI) access(ctx context.Context, in *SiteIn) (*struct{ Body accessView }, error) {
+	site, known, environments, err := s.siteAt(ctx, in)
 	if err != nil {
 		return nil, err
 	}
@@ -141,7 +145,7 @@ func (s beyondFormsAPI) access(ctx context.Context, in *sitePath) (*struct{ Body
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity(err.Error() + ".")
 	}
-	v := accessView{Title: site.Title, States: []stateWord{}, Pages: m.Pages(), Expected: []expectedOpening{}}
+	v := accessView{Title: site.Title, States: []stateWord{}, Pages: m.Pages(), Expected: []expectedOpening{}, Environments: environments}
 	if v.Pages == nil {
 		v.Pages = []access.Page{}
 	}
@@ -157,7 +161,7 @@ func (s beyondFormsAPI) access(ctx context.Context, in *sitePath) (*struct{ Body
 		}
 	}
 	var report sweep.AccessReport
-	switch err := s.store.SiteReport(ctx, known.ID, "access", &report); {
+	switch err := s.store.SiteReport(ctx, known.ID, in.Environment, "access", &report); {
 	case err == nil:
 		v.Report = &report
 	case !errors.Is(err, store.ErrNotFound):
@@ -166,15 +170,18 @@ func (s beyondFormsAPI) access(ctx context.Context, in *sitePath) (*struct{ Body
 	return &struct{ Body accessView }{v}, nil
 }
 
-func (s beyondFormsAPI) sweepAccess(ctx context.Context, in *sitePath) (*struct{ Body accessView }, error) {
-	site, known, err := s.siteOf(ctx, in.Site)
+func (s beyondFormsAPI) sweepAccess(ctx context.Context, in *SiteStart) (*struct{ Body accessView }, error) {
+	site, known, _, err := s.siteAt(ctx, &in.SiteIn)
 	if err != nil {
+		return nil, err
+	}
+	if err := mayStart(site, in.Confirmed, "query.confirmed"); err != nil {
 		return nil, err
 	}
 	if err := s.checkAccess(ctx, site, known); err != nil {
 		return nil, err
 	}
-	return s.access(ctx, in)
+	return s.access(ctx, &in.SiteIn)
 }
 
 // checkAccess opens every page of a site as every account, and keeps what was found.
@@ -193,7 +200,7 @@ func (s *Server) checkAccess(ctx context.Context, site *spec.Site, known *store.
 	if err != nil {
 		return cannotRun(lostOr(work, err))
 	}
-	return s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "access", report)
+	return s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, site.Environment(), "access", report)
 }
 
 type limitRequest struct {
@@ -227,8 +234,8 @@ type limitView struct {
 	Words prose.Text `json:"words"`
 }
 
-func (s beyondFormsAPI) journeys(ctx context.Context, in *sitePath) (*struct{ Body journeysView }, error) {
-	site, known, err := s.siteOf(ctx, in.Site)
+func (s beyondFormsAPI) journeys(ctx context.Context, in *SiteIn) (*struct{ Body journeysView }, error) {
+	site, known, environments, err := s.siteAt(ctx, in)
 	if err != nil {
 		return nil, err
 	}
@@ -236,7 +243,7 @@ func (s beyondFormsAPI) journeys(ctx context.Context, in *sitePath) (*struct{ Bo
 	if err != nil {
 		return nil, err
 	}
-	v := journeysView{Title: site.Title, Journeys: []journeyView{}}
+	v := journeysView{Title: site.Title, Journeys: []journeyView{}, Environments: environments}
 	if site.Mail != nil {
 		v.Mail = site.Mail.Receive
 	}
@@ -258,7 +265,7 @@ func (s beyondFormsAPI) journeys(ctx context.Context, in *sitePath) (*struct{ Bo
 			one.Steps = append(one.Steps, view)
 		}
 		var report journey.JourneyReport
-		switch err := s.store.SiteReport(ctx, known.ID, "journey:"+j.ID, &report); {
+		switch err := s.store.SiteReport(ctx, known.ID, in.Environment, "journey:"+j.ID, &report); {
 		case err == nil:
 			one.Report = &report
 		case !errors.Is(err, store.ErrNotFound):
@@ -293,20 +300,23 @@ func (s *Server) formsOf(ctx context.Context, site *store.Site) ([]*spec.Form, e
 	return out, nil
 }
 
-type journeyPath struct {
-	Site    string `path:"site"`
+type journeyStart struct {
+	SiteStart
 	Journey string `path:"journey"`
 }
 
-func (s beyondFormsAPI) walkJourney(ctx context.Context, in *journeyPath) (*struct{ Body journeysView }, error) {
-	site, known, err := s.siteOf(ctx, in.Site)
+func (s beyondFormsAPI) walkJourney(ctx context.Context, in *journeyStart) (*struct{ Body journeysView }, error) {
+	site, known, _, err := s.siteAt(ctx, &in.SiteIn)
 	if err != nil {
+		return nil, err
+	}
+	if err := mayStart(site, in.Confirmed, "query.confirmed"); err != nil {
 		return nil, err
 	}
 	if err := s.runJourney(ctx, site, known, in.Journey); err != nil {
 		return nil, err
 	}
-	return s.journeys(ctx, &sitePath{in.Site})
+	return s.journeys(ctx, &in.SiteIn)
 }
 
 // runJourney walks all paths of a site's journey, and keeps what was found.
@@ -314,6 +324,9 @@ func (s *Server) runJourney(ctx context.Context, site *spec.Site, known *store.S
 	at := slices.IndexFunc(site.Journeys, func(j spec.Journey) bool { return j.ID == id })
 	if at < 0 && len(site.Journeys) > 0 { // of a site without any, Open says what to write
 		return huma.Error404NotFound(fmt.Sprintf("The site has no journey %s.", id))
+	}
+	if site.Protected() == spec.NoWrites {
+		return huma.Error422UnprocessableEntity("Journeys write, and the environment " + site.Environment() + " permits only cases that should write nothing.")
 	}
 	if err := s.mayContact(ctx, site); err != nil {
 		return err
@@ -342,5 +355,5 @@ func (s *Server) runJourney(ctx context.Context, site *spec.Site, known *store.S
 	if err != nil {
 		return lostOr(work, err)
 	}
-	return s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, "journey:"+id, report)
+	return s.store.PutSiteReport(context.WithoutCancel(ctx), known.ID, site.Environment(), "journey:"+id, report)
 }

@@ -121,10 +121,46 @@ func (s *Server) siteIn(ctx context.Context, id int64, environment string) (*spe
 	if err != nil {
 		return nil, err
 	}
-	if site, err = site.In(environment); err != nil {
-		return nil, huma.Error422UnprocessableEntity("The run cannot start.", &huma.ErrorDetail{Location: "body.environment", Message: err.Error()})
+	return inEnvironment(site, environment, "body.environment")
+}
+
+// inEnvironment is a site in one of its environments; location is where in the request it is named.
+func inEnvironment(site *spec.Site, environment, location string) (*spec.Site, error) {
+	there, err := site.In(environment)
+	if err != nil {
+		return nil, huma.Error422UnprocessableEntity("The site has no such environment.", &huma.ErrorDetail{Location: location, Message: err.Error()})
 	}
-	return site, nil
+	return there, nil
+}
+
+// mayStart refuses to start something in a protected environment whose id was not typed once more; location is where it belongs.
+func mayStart(site *spec.Site, typed, location string) error {
+	if site.Protected() == spec.Confirm && typed != site.Environment() {
+		return huma.Error422UnprocessableEntity("This environment is protected.", &huma.ErrorDetail{Location: location, Message: "type its id, " + site.Environment() + ", to run there"})
+	}
+	return nil
+}
+
+// SiteIn is a site in one of its environments.
+type SiteIn struct {
+	Site        string `path:"site"`
+	Environment string `query:"environment" maxLength:"60" doc:"one of the site's environments; missing for its own address"`
+}
+
+// siteAt is a site's document in the environment that a request names, with all environments that it has.
+func (s *Server) siteAt(ctx context.Context, in *SiteIn) (site *spec.Site, known *store.Site, all []environmentView, err error) {
+	own, known, err := s.siteOf(ctx, in.Site)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	site, err = inEnvironment(own, in.Environment, "query.environment")
+	return site, known, environmentsOf(own), err
+}
+
+// SiteStart starts something in one of a site's environments.
+type SiteStart struct {
+	SiteIn
+	Confirmed string `query:"confirmed" maxLength:"60" doc:"the id of the environment, typed once more, where it asks for that"`
 }
 
 // wrongSettings tells what of a site's settings cannot be used, before it is kept.

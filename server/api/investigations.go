@@ -107,7 +107,7 @@ func furtherKind(f *store.Form, finding string) string { return store.FurtherKin
 func furtherOf(ctx context.Context, s *Server, f *store.Form, finding string) (*furtherView, *lookingView, error) {
 	kind := furtherKind(f, finding)
 	var v furtherView
-	err := s.store.SiteReport(ctx, f.SiteID, kind, &v)
+	err := s.store.SiteReport(ctx, f.SiteID, "", kind, &v)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return nil, s.lookings.of(kind), nil
@@ -149,7 +149,7 @@ func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*s
 		v.Steps = steps.Of(at.report, further.Simplest)
 	}
 	further.Simplest = nil // its evidence is too large to be kept with it
-	return &struct{ Body furtherView }{v}, s.store.PutSiteReport(context.WithoutCancel(ctx), f.SiteID, kind, &v)
+	return &struct{ Body furtherView }{v}, s.store.PutSiteReport(context.WithoutCancel(ctx), f.SiteID, "", kind, &v)
 }
 
 func (s investigationsAPI) stopLooking(ctx context.Context, in *FindingPath) (*struct{}, error) {

@@ -166,10 +166,14 @@ func (s readinessAPI) beyondForms(ctx context.Context, site *store.Site, documen
 		}
 		out = append(out, part)
 	}
+	environment := ""
+	if document.ReadyWhen != nil {
+		environment = document.ReadyWhen.Environment
+	}
 	if len(document.States) > 0 && len(document.Pages) > 0 {
 		var r sweep.AccessReport
 		c := &readiness.Checks{}
-		switch err := s.store.SiteReport(ctx, site.ID, "access", &r); {
+		switch err := s.store.SiteReport(ctx, site.ID, environment, "access", &r); {
 		case err == nil:
 			*c = readiness.Checks{Done: true, Started: r.Started}
 			for verdict, n := range r.Verdicts() {
@@ -184,7 +188,7 @@ func (s readinessAPI) beyondForms(ctx context.Context, site *store.Site, documen
 		j := &document.Journeys[i]
 		var r journey.JourneyReport
 		c := &readiness.Checks{}
-		switch err := s.store.SiteReport(ctx, site.ID, "journey:"+j.ID, &r); {
+		switch err := s.store.SiteReport(ctx, site.ID, environment, "journey:"+j.ID, &r); {
 		case err == nil:
 			*c = readiness.Checks{Done: true, Started: r.Started}
 			for k := range r.Walks {

@@ -88,8 +88,9 @@ type startRequest struct {
 }
 
 type environmentView struct {
-	ID    string `json:"id"`
-	Title string `json:"title"`
+	ID        string          `json:"id"`
+	Title     string          `json:"title"`
+	Protected spec.Protection `json:"protected,omitempty" enum:"confirm,no_writes"`
 }
 
 // runPreview is what a run would do.
@@ -134,8 +135,8 @@ func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	if p.Site.Protected() == spec.Confirm && in.Body.Confirmed != p.Site.Environment() {
-		return nil, huma.Error422UnprocessableEntity("This environment is protected.", &huma.ErrorDetail{Location: "body.confirmed", Message: "type its id, " + p.Site.Environment() + ", to run there"})
+	if err := mayStart(p.Site, in.Body.Confirmed, "body.confirmed"); err != nil {
+		return nil, err
 	}
 	p.User = u.ID
 	run, err := s.runner.Start(ctx, p)
@@ -157,27 +158,24 @@ func (s runsAPI) previewRun(ctx context.Context, in *startRequest) (*struct{ Bod
 			v.Writing++
 		}
 	}
-	v.Environments, err = s.environments(ctx, in.Site)
+	document, _, err := s.siteOf(ctx, in.Site)
 	if err != nil {
 		return nil, err
 	}
+	v.Environments = environmentsOf(document)
 	if account := target.AccountFor(p.Site, form); account != nil {
 		v.Account = account.Name
 	}
 	return &struct{ Body runPreview }{v}, nil
 }
 
-func (s runsAPI) environments(ctx context.Context, site string) ([]environmentView, error) {
-	document, _, err := s.siteOf(ctx, site)
-	if err != nil {
-		return nil, err
-	}
+func environmentsOf(site *spec.Site) []environmentView {
 	out := []environmentView{}
-	for i := range document.Environments {
-		e := &document.Environments[i]
-		out = append(out, environmentView{e.ID, cmp.Or(e.Title, e.ID)})
+	for i := range site.Environments {
+		e := &site.Environments[i]
+		out = append(out, environmentView{e.ID, cmp.Or(e.Title, e.ID), e.Protected})
 	}
-	return out, nil
+	return out
 }
 
 // planned is the run that is asked for.
@@ -222,11 +220,20 @@ func (s runsAPI) planned(ctx context.Context, in *startRequest) (*runner.Plan, e
 	if err != nil {
 		return nil, err
 	}
+	permitted, err := permittedIn(site, cases)
+	if err != nil {
+		return nil, err
+	}
+	return &runner.Plan{Site: site, Form: f, Designer: d.Designer, Cases: permitted, Left: len(left) + len(cases) - len(permitted), Depth: string(in.Body.Depth), Options: in.Body.Options}, nil
+}
+
+// permittedIn are the cases that may be run in a site's environment; at least one.
+func permittedIn(site *spec.Site, cases []*testcase.Case) ([]*testcase.Case, error) {
 	permitted := target.Permitted(site, cases)
 	if len(permitted) == 0 && len(cases) > 0 {
 		return nil, huma.Error422UnprocessableEntity("None of these cases may be run in " + site.Environment() + ": it permits only cases that should write nothing.")
 	}
-	return &runner.Plan{Site: site, Form: f, Designer: d.Designer, Cases: permitted, Left: len(left) + len(cases) - len(permitted), Depth: string(in.Body.Depth), Options: in.Body.Options}, nil
+	return permitted, nil
 }
 
 func started(run *store.Run, err error) (*startAnswer, error) {

@@ -30,6 +30,10 @@ type siteRunView struct {
 	EndedAt   *time.Time        `json:"ended_at,omitempty"`
 	StartedBy string            `json:"started_by,omitempty"`
 	Parts     []siteRunPartView `json:"parts" nullable:"false"`
+	// Environment is where it was run.
+	Environment string `json:"environment,omitempty" doc:"missing for the site's own address"`
+	// Environments are all of the site's, besides its own address.
+	Environments []environmentView `json:"environments" nullable:"false"`
 }
 
 type siteRunPartView struct {
@@ -49,13 +53,19 @@ func registerSiteRuns(api huma.API, server *Server) {
 	huma.Register(api, huma.Operation{OperationID: "stopSiteRun", Tags: []string{"site"}, Method: http.MethodDelete, Path: "/api/sites/{site}/run", Summary: "Stop the run of the whole site; cases in progress are finished", DefaultStatus: http.StatusNoContent}, s.stop)
 }
 
-func (s siteRunsAPI) start(ctx context.Context, in *sitePath) (*struct{ Body siteRunView }, error) {
+func (s siteRunsAPI) start(ctx context.Context, in *SiteStart) (*struct{ Body siteRunView }, error) {
 	u, known, err := s.findSite(ctx, in.Site)
 	if err != nil {
 		return nil, err
 	}
 	site, err := s.siteToContact(ctx, known.ID)
 	if err != nil {
+		return nil, err
+	}
+	if site, err = inEnvironment(site, in.Environment, "query.environment"); err != nil {
+		return nil, err
+	}
+	if err := mayStart(site, in.Confirmed, "query.confirmed"); err != nil {
 		return nil, err
 	}
 	parts, err := s.partsOf(ctx, site, known)
@@ -65,7 +75,7 @@ func (s siteRunsAPI) start(ctx context.Context, in *sitePath) (*struct{ Body sit
 	if len(parts) == 0 {
 		return nil, huma.Error422UnprocessableEntity("The site has no forms yet, and neither states nor journeys.")
 	}
-	run, err := s.store.AddSiteRun(ctx, known.ID, u.ID, parts)
+	run, err := s.store.AddSiteRun(ctx, known.ID, u.ID, in.Environment, parts)
 	if errors.Is(err, store.ErrUnderWay) {
 		return nil, huma.Error409Conflict("A run of the whole site is in progress already: wait for it, or stop it.")
 	}
@@ -75,7 +85,7 @@ func (s siteRunsAPI) start(ctx context.Context, in *sitePath) (*struct{ Body sit
 	if err := s.driveSiteRun(ctx, run); err != nil {
 		return nil, refuseHeld(err)
 	}
-	return s.latest(ctx, in)
+	return s.latest(ctx, &sitePath{in.Site})
 }
 
 // partsOf are a site's parts in the order in which they are run.
@@ -97,17 +107,20 @@ func (s siteRunsAPI) partsOf(ctx context.Context, site *spec.Site, known *store.
 		add(accessPart, "", "")
 	}
 	for i := range site.Journeys {
+		if site.Protected() == spec.NoWrites {
+			break // they write
+		}
 		add(journeyPart, site.Journeys[i].ID, cmp.Or(site.Journeys[i].Title, site.Journeys[i].ID))
 	}
 	return out, nil
 }
 
 func (s siteRunsAPI) latest(ctx context.Context, in *sitePath) (*struct{ Body siteRunView }, error) {
-	_, known, err := s.findSite(ctx, in.Site)
+	document, known, err := s.siteOf(ctx, in.Site)
 	if err != nil {
 		return nil, err
 	}
-	view := siteRunView{Parts: []siteRunPartView{}}
+	view := siteRunView{Parts: []siteRunPartView{}, Environments: environmentsOf(document)}
 	run, err := s.store.LatestSiteRun(ctx, known.ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return &struct{ Body siteRunView }{view}, nil
@@ -119,7 +132,7 @@ func (s siteRunsAPI) latest(ctx context.Context, in *sitePath) (*struct{ Body si
 	if err != nil {
 		return nil, err
 	}
-	view.Running, view.StartedAt, view.StartedBy = !run.EndedAt.Valid, &run.StartedAt, run.StartedBy
+	view.Running, view.StartedAt, view.StartedBy, view.Environment = !run.EndedAt.Valid, &run.StartedAt, run.StartedBy, run.Environment
 	view.Stopping = view.Running && run.StopAsked
 	if run.EndedAt.Valid {
 		view.EndedAt = &run.EndedAt.Time
@@ -296,7 +309,7 @@ func (s *Server) runParts(ctx context.Context, run *store.SiteRun) error {
 
 // runPart runs one part to its end. begun writes down what is known of it, once a form's run has its number.
 func (s *Server) runPart(ctx context.Context, run *store.SiteRun, p *store.SiteRunPart, begun func() error) error {
-	site, err := s.siteToContact(ctx, run.SiteID)
+	site, err := s.siteIn(ctx, run.SiteID, run.Environment)
 	if err != nil {
 		return err
 	}
@@ -328,7 +341,14 @@ func (s *Server) runPart(ctx context.Context, run *store.SiteRun, p *store.SiteR
 			return err
 		}
 		cases, left := target.Drivable(set.Cases)
-		kept, err := s.runner.Start(ctx, &runner.Plan{Site: site, Form: f, Designer: d.Designer, Cases: cases, Left: len(left), Depth: string(depth), User: run.UserID})
+		permitted, err := permittedIn(site, cases)
+		if err != nil {
+			return err
+		}
+		kept, err := s.runner.Start(ctx, &runner.Plan{
+			Site: site, Form: f, Designer: d.Designer, Cases: permitted, Left: len(left) + len(cases) - len(permitted), Depth: string(depth), User: run.UserID,
+			Options: target.Options{Environment: run.Environment},
+		})
 		answer, err := started(kept, err)
 		if err != nil {
 			return err

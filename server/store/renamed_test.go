@@ -39,7 +39,7 @@ func TestWhatWasSaidOfAFindingIsFoundUnderItsNewName(t *testing.T) {
 	name := finding.NameOf(f.Ident, report.Cause{Check: judge.StoredData, Subject: judge.Subject{Aspect: judge.ColumnValue, Table: "sheds", Column: "name"}, Difference: judge.OtherCapitals})
 	require.NoError(t, st.AddTriage(ctx, f.ID, u.ID, 0, &store.Triage{Finding: name.Older, State: "known"}))
 	require.NoError(t, st.AddTriage(ctx, f.ID, u.ID, 0, &store.Triage{Finding: "zzzzzzzz", State: "known"}))
-	require.NoError(t, st.PutSiteReport(ctx, f.SiteID, store.FurtherKind(f.Ident, name.Older), map[string]int{"looked": 1}))
+	require.NoError(t, st.PutSiteReport(ctx, f.SiteID, "", store.FurtherKind(f.Ident, name.Older), map[string]int{"looked": 1}))
 	_, err = st.DB().Exec("UPDATE forms SET names_from_codes = FALSE")
 	require.NoError(t, err)
 	for range 2 { // the second time there is nothing left to do
@@ -49,7 +49,7 @@ func TestWhatWasSaidOfAFindingIsFoundUnderItsNewName(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, []string{"zzzzzzzz", name.ID}, []string{words[0].Finding, words[1].Finding}, "what nothing shows keeps its name")
 		var report map[string]int
-		require.NoError(t, again.SiteReport(ctx, f.SiteID, store.FurtherKind(f.Ident, name.ID), &report))
+		require.NoError(t, again.SiteReport(ctx, f.SiteID, "", store.FurtherKind(f.Ident, name.ID), &report))
 		require.Equal(t, map[string]int{"looked": 1}, report)
 		marks, err := again.Marks(ctx, run.ID, 0)
 		require.NoError(t, err)

@@ -13,8 +13,8 @@ import (
 	"time"
 )
 
-// PutSiteReport keeps the latest report of a kind about a site.
-func (s *Store) PutSiteReport(ctx context.Context, siteID int64, kind string, report any) error {
+// PutSiteReport keeps the latest report of a kind about a site in one of its environments, "" for its own address.
+func (s *Store) PutSiteReport(ctx context.Context, siteID int64, environment, kind string, report any) error {
 	var body bytes.Buffer
 	z := gzip.NewWriter(&body)
 	if err := json.NewEncoder(z).Encode(report); err != nil {
@@ -23,14 +23,14 @@ func (s *Store) PutSiteReport(ctx context.Context, siteID int64, kind string, re
 	if err := z.Close(); err != nil {
 		return err
 	}
-	_, err := s.db.ExecContext(ctx, "INSERT INTO site_reports (site_id, kind, at, body) VALUES (?, ?, ?, ?) ON DUPLICATE KEY UPDATE at = VALUES(at), body = VALUES(body)", siteID, kind, time.Now().UTC(), body.Bytes())
+	_, err := s.db.ExecContext(ctx, "INSERT INTO site_reports (site_id, environment, kind, at, body) VALUES (?, ?, ?, ?, ?) ON DUPLICATE KEY UPDATE at = VALUES(at), body = VALUES(body)", siteID, environment, kind, time.Now().UTC(), body.Bytes())
 	return err
 }
 
 // SiteReport reads the latest report of a kind into a value; ErrNotFound where there is none.
-func (s *Store) SiteReport(ctx context.Context, siteID int64, kind string, report any) error {
+func (s *Store) SiteReport(ctx context.Context, siteID int64, environment, kind string, report any) error {
 	var body []byte
-	err := s.db.GetContext(ctx, &body, "SELECT body FROM site_reports WHERE site_id = ? AND kind = ?", siteID, kind)
+	err := s.db.GetContext(ctx, &body, "SELECT body FROM site_reports WHERE site_id = ? AND environment = ? AND kind = ?", siteID, environment, kind)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
 	}
@@ -58,6 +58,8 @@ type SiteRun struct {
 	EndedAt   sql.NullTime `db:"ended_at"`
 	StopAsked bool         `db:"stop_asked"`
 	Text      string       `db:"items"`
+	// Environment is where it is run; empty for the site's own address.
+	Environment string `db:"environment"`
 }
 
 // PartState is what became of a part of a site's run.
@@ -83,7 +85,7 @@ type SiteRunPart struct {
 	Problem string `json:"problem,omitempty"`
 }
 
-const siteRunQuery = "SELECT r.id, r.site_id, r.started_by AS user_id, u.name AS started_by, r.started_at, r.ended_at, r.stop_asked, r.items FROM site_runs r JOIN users u ON u.id = r.started_by"
+const siteRunQuery = "SELECT r.id, r.site_id, r.started_by AS user_id, u.name AS started_by, r.started_at, r.ended_at, r.stop_asked, r.items, r.environment FROM site_runs r JOIN users u ON u.id = r.started_by"
 
 // Parts are the run's parts in order.
 func (r *SiteRun) Parts() (out []SiteRunPart, err error) {
@@ -94,14 +96,14 @@ func (r *SiteRun) Parts() (out []SiteRunPart, err error) {
 // ErrUnderWay says that a site is being run as a whole already.
 var ErrUnderWay = errors.New("a run of the whole site is in progress")
 
-// AddSiteRun begins a run of all parts of a site. Errors: ErrUnderWay.
-func (s *Store) AddSiteRun(ctx context.Context, siteID, userID int64, parts []SiteRunPart) (*SiteRun, error) {
+// AddSiteRun begins a run of all parts of a site in one of its environments. Errors: ErrUnderWay.
+func (s *Store) AddSiteRun(ctx context.Context, siteID, userID int64, environment string, parts []SiteRunPart) (*SiteRun, error) {
 	text, err := json.Marshal(parts)
 	if err != nil {
 		return nil, err
 	}
-	res, err := s.db.ExecContext(ctx, `INSERT INTO site_runs (site_id, started_by, started_at, items) SELECT id, ?, ?, ? FROM sites
-		WHERE id = ? AND NOT EXISTS (SELECT 1 FROM site_runs WHERE site_id = ? AND ended_at IS NULL)`, userID, time.Now().UTC(), text, siteID, siteID)
+	res, err := s.db.ExecContext(ctx, `INSERT INTO site_runs (site_id, started_by, started_at, environment, items) SELECT id, ?, ?, ?, ? FROM sites
+		WHERE id = ? AND NOT EXISTS (SELECT 1 FROM site_runs WHERE site_id = ? AND ended_at IS NULL)`, userID, time.Now().UTC(), environment, text, siteID, siteID)
 	if err != nil {
 		return nil, fmt.Errorf("begin a run of the site: %w", err)
 	}

@@ -4,37 +4,47 @@ import { api, need, type Schemas } from "./client";
 export type AccessView = Schemas["AccessView"];
 export type JourneysView = Schemas["JourneysView"];
 
-export function useAccess(site: string) {
+/** Where something of a site is looked at or run, as requests name it. */
+type Query = { environment?: string; confirmed?: string };
+
+export function useAccess(site: string, { environment }: Query) {
   return useQuery({
-    queryKey: ["access", site],
+    queryKey: ["access", site, environment],
     retry: false,
-    queryFn: () => need(api.GET("/api/sites/{site}/access", { params: { path: { site } } })),
+    // of another environment of the site only the report differs
+    placeholderData: (before, last) =>
+      before && last?.queryKey[1] === site ? { ...before, report: undefined } : undefined,
+    queryFn: () => need(api.GET("/api/sites/{site}/access", { params: { path: { site }, query: { environment } } })),
   });
 }
 
 /** Opens every page as every account. */
-export function useSweep(site: string) {
+export function useSweep(site: string, query: Query) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: () => need(api.POST("/api/sites/{site}/access", { params: { path: { site } } })),
-    onSuccess: (v) => cache.setQueryData(["access", site], v),
+    mutationFn: () => need(api.POST("/api/sites/{site}/access", { params: { path: { site }, query } })),
+    onSuccess: (v) => cache.setQueryData(["access", site, query.environment], v),
   });
 }
 
-export function useJourneys(site: string) {
+export function useJourneys(site: string, { environment }: Query) {
   return useQuery({
-    queryKey: ["journeys", site],
+    queryKey: ["journeys", site, environment],
     retry: false,
-    queryFn: () => need(api.GET("/api/sites/{site}/journeys", { params: { path: { site } } })),
+    placeholderData: (before, last) =>
+      before && last?.queryKey[1] === site
+        ? { ...before, journeys: before.journeys.map((j) => ({ ...j, report: undefined })) }
+        : undefined,
+    queryFn: () => need(api.GET("/api/sites/{site}/journeys", { params: { path: { site }, query: { environment } } })),
   });
 }
 
 /** Walks one journey in all its ways. */
-export function useWalk(site: string) {
+export function useWalk(site: string, query: Query) {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: (journey: string) =>
-      need(api.POST("/api/sites/{site}/journeys/{journey}", { params: { path: { site, journey } } })),
-    onSuccess: (v) => cache.setQueryData(["journeys", site], v),
+      need(api.POST("/api/sites/{site}/journeys/{journey}", { params: { path: { site, journey }, query } })),
+    onSuccess: (v) => cache.setQueryData(["journeys", site, query.environment], v),
   });
 }

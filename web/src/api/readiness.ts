@@ -39,7 +39,8 @@ export function useSiteRun(site: string) {
 export function useStartSiteRun(site: string) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: () => need(api.POST("/api/sites/{site}/run", { params: { path: { site } } })),
+    mutationFn: (query: { environment?: string; confirmed?: string }) =>
+      need(api.POST("/api/sites/{site}/run", { params: { path: { site }, query } })),
     onSuccess: (view) => cache.setQueryData(["site-run", site], view),
   });
 }

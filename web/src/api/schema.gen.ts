@@ -1265,6 +1265,7 @@ export interface components {
             words: string;
         };
         AccessView: {
+            environments: components["schemas"]["EnvironmentView"][];
             expected: components["schemas"]["ExpectedOpening"][];
             pages: components["schemas"]["AccessPage"][];
             report?: components["schemas"]["AccessReport"];
@@ -1699,6 +1700,8 @@ export interface components {
         };
         EnvironmentView: {
             id: string;
+            /** @enum {string} */
+            protected?: "confirm" | "no_writes";
             title: string;
         };
         ErrorDetail: {
@@ -2015,6 +2018,7 @@ export interface components {
             title: string;
         };
         JourneysView: {
+            environments: components["schemas"]["EnvironmentView"][];
             journeys: components["schemas"]["JourneyView"][];
             /** @description where mails are received */
             mail?: string;
@@ -2892,6 +2896,9 @@ export interface components {
         SiteRunView: {
             /** Format: date-time */
             ended_at?: string;
+            /** @description missing for the site's own address */
+            environment?: string;
+            environments: components["schemas"]["EnvironmentView"][];
             parts: components["schemas"]["SiteRunPartView"][];
             running: boolean;
             /**
@@ -4357,7 +4364,10 @@ export interface operations {
     };
     getAccess: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+            };
             header?: never;
             path: {
                 site: string;
@@ -4388,7 +4398,12 @@ export interface operations {
     };
     checkAccess: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
             header?: never;
             path: {
                 site: string;
@@ -6480,7 +6495,10 @@ export interface operations {
     };
     listJourneys: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+            };
             header?: never;
             path: {
                 site: string;
@@ -6511,7 +6529,12 @@ export interface operations {
     };
     runJourney: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
             header?: never;
             path: {
                 site: string;
@@ -6607,7 +6630,12 @@ export interface operations {
     };
     startSiteRun: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
             header?: never;
             path: {
                 site: string;

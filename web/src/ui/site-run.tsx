@@ -1,13 +1,20 @@
+import { useState } from "react";
 import { type SiteRun, useSiteRun, useStartSiteRun, useStopSiteRun } from "../api/readiness";
 import { say, worded } from "../words";
 import { Keys } from "./keys";
+import { inQuery, mayStart, ownAddress, WhereToRun } from "./where";
+
+/** The id of the button that runs everything of a site. */
+export const runEverythingId = (site: string) => `run-all-${site}`;
 
 /** Runs all forms of a site, its access and its journeys, and says how far that is. */
 export function RunWholeSite({ site, title }: { site: string; title: string }) {
   const run = useSiteRun(site);
   const start = useStartSiteRun(site);
   const stop = useStopSiteRun(site);
+  const [where, setWhere] = useState(ownAddress);
   const view = run.data;
+  const places = view?.environments ?? [];
   const error = start.error ?? stop.error;
   return (
     <div className="flex flex-wrap items-center gap-3 text-[12.5px]">
@@ -19,17 +26,20 @@ export function RunWholeSite({ site, title }: { site: string; title: string }) {
           </button>
         </>
       ) : (
-        <button
-          type="button"
-          id={`run-all-${site}`}
-          className="button"
-          disabled={start.isPending || run.isPending}
-          title={say.readiness.runEverythingOf(title)}
-          onClick={() => start.mutate()}
-        >
-          {say.readiness.runEverything}
-          <Keys keys={["Ctrl", "Enter"]} />
-        </button>
+        <>
+          <WhereToRun where={where} environments={places} set={setWhere} />
+          <button
+            type="button"
+            id={runEverythingId(site)}
+            className="button"
+            disabled={start.isPending || run.isPending || !mayStart(where, places)}
+            title={say.readiness.runEverythingOf(title)}
+            onClick={() => start.mutate(inQuery(where))}
+          >
+            {say.readiness.runEverything}
+            <Keys keys={["Ctrl", "Enter"]} />
+          </button>
+        </>
       )}
       {view && !view.running && <Outcome view={view} />}
       {error && (

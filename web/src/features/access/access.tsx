@@ -7,6 +7,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
+import { inQuery, mayStart, ownAddress, WhereToRun } from "../../ui/where";
 import { say, worded } from "../../words";
 
 type Opening = Schemas["Opening"];
@@ -18,8 +19,9 @@ const who = (account: string) => account || say.access.aGuest;
 export function AccessPage() {
   const { site = "" } = useParams();
   usePageTitle(say.sites.access, site);
-  const access = useAccess(site);
-  const sweep = useSweep(site);
+  const [where, setWhere] = useState(ownAddress);
+  const access = useAccess(site, inQuery(where));
+  const sweep = useSweep(site, inQuery(where));
   const v = access.data;
   const open = v?.report?.openings ?? [];
   const odd =
@@ -51,11 +53,12 @@ export function AccessPage() {
             )}
           </p>
         </div>
-        <div className="flex items-center gap-3">
+        <div className="flex flex-wrap items-center gap-3">
+          <WhereToRun where={where} environments={v?.environments} set={setWhere} />
           <button
             type="button"
             className="button button-lead"
-            disabled={sweep.isPending || !v || v.states.length === 0}
+            disabled={sweep.isPending || !v || v.states.length === 0 || !mayStart(where, v.environments)}
             onClick={() => sweep.mutate()}
           >
             {sweep.isPending ? say.access.openingEveryPage : say.access.openEveryPageAsEvery}

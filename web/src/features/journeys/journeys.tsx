@@ -8,6 +8,7 @@ import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
 import { Legend, Tick, type Verdict } from "../../ui/tick";
 import { ago, moment } from "../../ui/time";
+import { inQuery, mayStart, ownAddress, WhereToRun, writesNothing } from "../../ui/where";
 import { say, worded } from "../../words";
 
 type Journey = Schemas["JourneyView"];
@@ -19,8 +20,9 @@ type Walk = Omit<Schemas["Walk"], "verdict" | "stations"> & { verdict: Verdict; 
 export function JourneysPage() {
   const { site = "" } = useParams();
   usePageTitle(say.form.journeys, site);
-  const read = useJourneys(site);
-  const walk = useWalk(site);
+  const [where, setWhere] = useState(ownAddress);
+  const read = useJourneys(site, inQuery(where));
+  const walk = useWalk(site, inQuery(where));
   const v = read.data;
   return (
     <div className="flex min-h-full flex-col lg:h-full">
@@ -41,7 +43,10 @@ export function JourneysPage() {
             {v?.mail && say.journeys.mailIsReceivedAt(v.mail)}
           </p>
         </div>
-        <Menu />
+        <div className="flex flex-wrap items-center gap-3">
+          <WhereToRun where={where} environments={v?.environments} set={setWhere} />
+          <Menu />
+        </div>
       </header>
       {walk.isError && (
         <p role="alert" className="border-l-4 border-unseen bg-panel px-4 py-2">
@@ -57,6 +62,7 @@ export function JourneysPage() {
             key={j.id}
             journey={j}
             walking={walk.isPending && walk.variables === j.id}
+            may={mayStart(where, v.environments) && !writesNothing(where, v.environments)}
             walk={() => walk.mutate(j.id)}
           />
         ))}
@@ -68,7 +74,18 @@ export function JourneysPage() {
   );
 }
 
-function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: boolean; walk: () => void }) {
+function JourneyBlock({
+  journey,
+  walking,
+  may,
+  walk,
+}: {
+  journey: Journey;
+  walking: boolean;
+  /** Whether the environment that is chosen lets it be run. */
+  may: boolean;
+  walk: () => void;
+}) {
   const walks: Walk[] = journey.report?.walks ?? [
     {
       id: `${journey.id}/whole`,
@@ -93,7 +110,7 @@ function JourneyBlock({ journey, walking, walk }: { journey: Journey; walking: b
         <span className="text-[12.5px] text-soft" title={journey.report ? moment(journey.report.started) : undefined}>
           {journey.report ? say.journeys.run(ago(journey.report.started)) : say.journeys.notRunYet}
         </span>
-        <button type="button" className="button ml-auto" disabled={walking} onClick={walk}>
+        <button type="button" className="button ml-auto" disabled={walking || !may} onClick={walk}>
           {walking ? say.journeys.running : say.journeys.runAllPaths}
         </button>
       </div>

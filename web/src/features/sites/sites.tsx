@@ -1,14 +1,14 @@
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useSites } from "../../api/queries";
-import { type PartReadiness, useReadiness, useStartSiteRun } from "../../api/readiness";
+import { type PartReadiness, useReadiness } from "../../api/readiness";
 import { typing } from "../../ui/keys";
 import { Menu } from "../../ui/menu";
 import { Trouble, Waiting } from "../../ui/notice";
 import { usePageTitle } from "../../ui/page-title";
 import { partLink, readyMark } from "../../ui/readiness";
-import { RunWholeSite } from "../../ui/site-run";
+import { RunWholeSite, runEverythingId } from "../../ui/site-run";
 import { Legend, letterVerdict, Tick, TickMark } from "../../ui/tick";
 import { ago, count, moment } from "../../ui/time";
 import { Trend } from "../../ui/trend";
@@ -55,18 +55,18 @@ export function SitesPage() {
 
 function SiteBlock({ site, begun, only }: { site: Site; begun: boolean; only: boolean }) {
   const ready = useReadiness(site.id);
-  const start = useStartSiteRun(site.id);
-  const { mutate: run, isPending: starting } = start;
+  // what the button may not start, the key may not
+  const run = useCallback(() => document.getElementById(runEverythingId(site.id))?.click(), [site.id]);
   // of one site alone Ctrl+Enter needs no focus in it
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
-      if (e.key !== "Enter" || !e.ctrlKey || e.target !== document.body || starting) return;
+      if (e.key !== "Enter" || !e.ctrlKey || e.target !== document.body) return;
       e.preventDefault();
       run();
     };
     if (only) window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
-  }, [only, run, starting]);
+  }, [only, run]);
   const verdict = ready.data?.verdict;
   // what the site has a line of needs no link besides
   const lacks = (kind: PartReadiness["kind"]) =>
@@ -77,11 +77,11 @@ function SiteBlock({ site, begun, only }: { site: Site; begun: boolean; only: bo
       aria-label={site.title}
       className="border-b border-line bg-panel"
       onKeyDown={(e) => {
-        if (e.key !== "Enter" || !e.ctrlKey || start.isPending) return;
+        if (e.key !== "Enter" || !e.ctrlKey) return;
         // neither what is typed nor a dialog that was opened from here starts a run
         if (typing(e.nativeEvent) || !e.currentTarget.contains(e.target as Node)) return;
         e.preventDefault();
-        start.mutate();
+        run();
       }}
     >
       <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2 px-5 pt-4 pb-2">
