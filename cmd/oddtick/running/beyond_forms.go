@@ -49,7 +49,7 @@ func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) 
 		}
 	}
 	for _, l := range r.LeftOut {
-		fmt.Fprintln(w, "left out           "+l)
+		fmt.Fprintln(w, "not checked        "+l)
 	}
 	for _, l := range r.Lacking {
 		fmt.Fprintln(w, "not distinguished  "+l)
