@@ -197,7 +197,6 @@ test("a form of 25 fields has a line a field, and a line a rule when opened", as
 });
 
 test("from the strip the arrows go on in the scales", async ({ page, demo }) => {
-  await signIn(page, demo.address);
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/form`);
   await page.getByRole("link", { name: /^Cases/ }).click();
   await expect(page.getByRole("grid")).toBeVisible();
