@@ -21,6 +21,7 @@ test("a form for which no cases can be designed says so in its line, and is mend
     await expect(page.getByRole("heading", { name: "The form orders must be mended" })).toBeVisible();
     const box = page.getByRole("textbox", { name: "YAML of the form" });
     const shown = async () => (await box.locator(".cm-line").allTextContents()).join("\n");
+    await expect(box).toContainText("2000000000"); // the editor is loaded late
     await box.fill((await shown()).replace("2000000000", "20000000"));
     await page.getByRole("button", { name: "Save" }).click();
     await expect(page.getByRole("alert")).toContainText("lengths beyond 1000000");
