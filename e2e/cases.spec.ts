@@ -196,7 +196,7 @@ test("a form of 25 fields has a line a field, and a line a rule when opened", as
   await expect(row.getByText("length, characters")).toBeVisible();
 });
 
-test("from the strip the arrows go on in the scales", async ({ page, demo }) => {
+test("when Cases is opened with its link, the arrow keys move in the scales", async ({ page, demo }) => {
   await page.goto(`${demo.address}/sites/ostlewick/forms/join/form`);
   await page.getByRole("link", { name: /^Cases/ }).click();
   await expect(page.getByRole("grid")).toBeVisible();

@@ -83,7 +83,7 @@ export function Scales({
     if (inside !== group.current && !(inside as HTMLElement).dataset.tick) return;
     group.current.querySelector<HTMLElement>('[data-tick][aria-pressed="true"]')?.focus({ preventScroll: true });
   }, [selected]);
-  // after the step that led here was pressed in the strip, the arrows and `o` go on in the scales
+  // the link that opened this view keeps the focus: the arrow keys and `o` pressed on it move in the scales
   useEffect(() => {
     const listen = (e: globalThis.KeyboardEvent) => {
       const from = e.target as HTMLElement;
