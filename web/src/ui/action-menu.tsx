@@ -1,5 +1,5 @@
 import { DropdownMenu } from "radix-ui";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useRef, useState } from "react";
 
 export type MenuAction = { key: string; title: string; help?: string; act: () => void };
 
@@ -7,16 +7,20 @@ export type MenuAction = { key: string; title: string; help?: string; act: () =>
 export function ActionMenu({
   align,
   wide,
+  movesFocus,
   items,
   children,
 }: {
   align: "start" | "end";
   wide?: boolean;
+  /** Whether an action takes the focus elsewhere, so that it does not go back to the trigger. */
+  movesFocus?: boolean;
   items: MenuAction[];
   /** The menu's trigger. */
   children: ReactNode;
 }) {
   const [open, setOpen] = useState(false);
+  const acted = useRef(false);
   return (
     // the page behind it stays reachable for those who hear it, and the list is within its landmark
     <DropdownMenu.Root modal={false} open={open} onOpenChange={setOpen}>
@@ -26,6 +30,10 @@ export function ActionMenu({
           align={align}
           sideOffset={2}
           collisionPadding={8}
+          onCloseAutoFocus={(e) => {
+            if (movesFocus && acted.current) e.preventDefault();
+            acted.current = false;
+          }}
           className={`z-20 max-h-[min(420px,var(--radix-dropdown-menu-content-available-height))] max-w-[94vw] overflow-y-auto border border-rule bg-panel py-1 shadow-lg ${wide ? "w-[360px]" : "min-w-[180px]"}`}
         >
           {items.map((i) => (
@@ -33,7 +41,10 @@ export function ActionMenu({
               key={i.key}
               textValue={i.title}
               className="cursor-default px-3 py-1 outline-none data-[highlighted]:bg-ink data-[highlighted]:text-panel"
-              onSelect={i.act}
+              onSelect={() => {
+                acted.current = true;
+                i.act();
+              }}
             >
               <span className={wide ? "block font-semibold" : "block"}>{i.title}</span>
               {i.help && <span className="block text-[12px] opacity-80">{i.help}</span>}

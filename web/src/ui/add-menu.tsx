@@ -15,7 +15,7 @@ export function AddMenu({
 }) {
   if (items.length === 0) return null;
   return (
-    <ActionMenu align="start" wide items={items.map((i) => ({ ...i, act: () => onAdd(i.key) }))}>
+    <ActionMenu align="start" wide movesFocus items={items.map((i) => ({ ...i, act: () => onAdd(i.key) }))}>
       <DropdownMenu.Trigger id={id} className="button w-fit">
         {label}
       </DropdownMenu.Trigger>

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { useSession, useSignOut } from "../api/queries";
 import { say } from "../words";
 import { KeysDialog } from "./keys";
+import { forgetNotices } from "./notices";
 import { Search } from "./search";
 import { applyTheme, type Theme, theme } from "./theme";
 
@@ -32,7 +33,7 @@ export function Menu() {
       <Link className="button max-w-[16ch] truncate" to="/account" title={say.ui.yourAccount(session.data?.name)}>
         {session.data?.name}
       </Link>
-      <button type="button" className="button" onClick={() => signOut.mutate()}>
+      <button type="button" className="button" onClick={() => signOut.mutate(undefined, { onSuccess: forgetNotices })}>
         {say.ui.signOut}
       </button>
     </div>

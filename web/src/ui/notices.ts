@@ -27,13 +27,20 @@ export function keepNotice(text: string): void {
   for (const told of listeners) told();
 }
 
+/** Forgets what was told: the next to sign in here may be somebody else. */
+export function forgetNotices(): void {
+  notices = [];
+  globalThis.sessionStorage?.removeItem(key);
+  for (const told of listeners) told();
+}
+
 /** What was told in this tab, the newest first. */
+export const readNotices = (): Notice[] => notices;
+
+/** The same for a component, drawn anew when something is told. */
 export function useNotices(): Notice[] {
-  return useSyncExternalStore(
-    (changed) => {
-      listeners.add(changed);
-      return () => listeners.delete(changed);
-    },
-    () => notices,
-  );
+  return useSyncExternalStore((changed) => {
+    listeners.add(changed);
+    return () => listeners.delete(changed);
+  }, readNotices);
 }

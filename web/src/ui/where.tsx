@@ -20,6 +20,30 @@ export function writesNothing(where: Where, environments: Environment[]): boolea
   return environments.find((x) => x.id === where.environment)?.protected === "no_writes";
 }
 
+/** The site's own address and its environments, of which one is chosen by its id. */
+export function EnvironmentSelect({
+  id,
+  chosen,
+  environments,
+  choose,
+}: {
+  id: string;
+  chosen: string;
+  environments: { id: string; title: string }[];
+  choose: (environment: string) => void;
+}) {
+  return (
+    <select id={id} className="button" value={chosen} onChange={(e) => choose(e.target.value)}>
+      <option value="">{say.run.theSitesOwnAddress}</option>
+      {environments.map((e) => (
+        <option key={e.id} value={e.id}>
+          {e.title}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 /** Where something is run, for a site that has several environments; a protected one asks for its id. */
 export function WhereToRun({
   where,
@@ -36,19 +60,12 @@ export function WhereToRun({
   return (
     <span className="flex flex-wrap items-center gap-2 text-[12.5px]">
       <label htmlFor={id}>{say.run.environment}</label>
-      <select
+      <EnvironmentSelect
         id={id}
-        className="button"
-        value={where.environment}
-        onChange={(e) => set({ environment: e.target.value, confirmed: "" })}
-      >
-        <option value="">{say.run.theSitesOwnAddress}</option>
-        {environments.map((e) => (
-          <option key={e.id} value={e.id}>
-            {e.title}
-          </option>
-        ))}
-      </select>
+        chosen={where.environment}
+        environments={environments}
+        choose={(environment) => set({ environment, confirmed: "" })}
+      />
       {chosen?.protected === "confirm" && (
         <input
           aria-label={say.run.protectedTypeIts}

@@ -109,6 +109,21 @@ type Props = {
   onDiscard: () => void;
 };
 
+/** Takes the focus to an element once it is drawn: to the element of an id, or to the button that adds to it. */
+function useFocusNext(): (id: string) => void {
+  const wanted = useRef("");
+  useEffect(() => {
+    if (wanted.current === "") return;
+    const at = document.getElementById(wanted.current) ?? document.getElementById(`${wanted.current}-add`);
+    wanted.current = "";
+    at?.focus();
+    at?.scrollIntoView({ block: "nearest" });
+  });
+  return (id) => {
+    wanted.current = id;
+  };
+}
+
 /** A whole document: every key by a control of its own, or as text. */
 export function DocumentEditor(p: Props) {
   const problems = useMemo(() => {
@@ -120,6 +135,7 @@ export function DocumentEditor(p: Props) {
     return out;
   }, [p.problems, p.value]);
   const complete = useMemo(() => completionOf(p.schema), [p.schema]);
+  const focusNext = useFocusNext();
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
       if (!(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== "s") return;
@@ -193,6 +209,7 @@ export function DocumentEditor(p: Props) {
                   fixed: p.fixed,
                   secret: p.secret ?? (() => false),
                   change: (path, value) => p.onValue(withAt(p.value, path, value)),
+                  focusNext,
                 }}
                 schema={p.schema}
                 value={p.value}

@@ -14,6 +14,8 @@ export type Editor = {
   /** Whether a value is a secret, which is never shown again once it is saved. */
   secret: (path: Path) => boolean;
   change: (path: Path, value: Value | undefined) => void;
+  /** Takes the focus to an element, by its id, once the change is drawn. */
+  focusNext: (id: string) => void;
 };
 
 type Props = { editor: Editor; schema: Schema; value: Value; path: Path };
@@ -195,20 +197,11 @@ function ObjectNode({ editor, schema, value, path }: Props & { value: Members })
         items={missing.map((key) => ({ key, title: keyWords(key), help: shape.keys[key]?.description }))}
         onAdd={(key) => {
           editor.change([...path, key], blank(editor.root, shape.keys[key] ?? {}));
-          focusSoon([...path, key]);
+          editor.focusNext(idOf([...path, key]));
         }}
       />
     </div>
   );
-}
-
-/** Takes the focus to a value once it is drawn. */
-function focusSoon(path: Path) {
-  setTimeout(() => {
-    const at = document.getElementById(idOf(path)) ?? document.getElementById(`${idOf(path)}-add`);
-    at?.focus();
-    at?.scrollIntoView({ block: "nearest" });
-  }, 60);
 }
 
 type MemberProps = Props & { name: string; kept: boolean };
@@ -224,7 +217,7 @@ function Member({ editor, name, schema, value, path, kept }: MemberProps) {
       aria-label={say.document.removeKey(keyWords(name))}
       onClick={() => {
         editor.change(path, undefined);
-        focusSoon(path.slice(0, -1));
+        editor.focusNext(idOf(path.slice(0, -1)));
       }}
     >
       {say.document.remove}
@@ -345,7 +338,7 @@ function ListNode({ editor, items, value, path }: { editor: Editor; items: Schem
         aria-label={say.document.removeKey(name)}
         onClick={() => {
           set(value.filter((_, k) => k !== i));
-          focusSoon(path);
+          editor.focusNext(idOf(path));
         }}
       >
         {say.document.remove}
@@ -398,7 +391,7 @@ function ListNode({ editor, items, value, path }: { editor: Editor; items: Schem
         className="button w-fit"
         onClick={() => {
           set([...value, blank(editor.root, items)]);
-          focusSoon([...path, value.length]);
+          editor.focusNext(idOf([...path, value.length]));
         }}
       >
         {say.document.addAnEntry}
@@ -452,7 +445,7 @@ function MapNode({ editor, values, value, path }: { editor: Editor; values: Sche
             aria-label={say.document.removeKey(key)}
             onClick={() => {
               set(entries.filter((_, n) => n !== i));
-              focusSoon(path);
+              editor.focusNext(idOf(path));
             }}
           >
             {say.document.remove}
@@ -467,7 +460,7 @@ function MapNode({ editor, values, value, path }: { editor: Editor; values: Sche
           let n = entries.length + 1;
           while (`key${n}` in value) n++;
           set([...entries, [`key${n}`, blank(editor.root, values)]]);
-          setTimeout(() => document.getElementById(`${idOf(path)}-key-${entries.length}`)?.focus(), 60);
+          editor.focusNext(`${idOf(path)}-key-${entries.length}`);
         }}
       >
         {say.document.addAnEntry}

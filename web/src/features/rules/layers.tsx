@@ -1,3 +1,4 @@
+import { Fragment } from "react";
 import { Link } from "react-router";
 import type { FormAt, Schemas } from "../../api/client";
 import { say, worded } from "../../words";
@@ -14,26 +15,22 @@ export function Layers({ at, data }: { at: FormAt; data?: Schemas["Contradiction
     [worded("database"), "w-[18%]"],
     [w.differences, "w-[30%]"],
   ] as const;
+  const unread = [
+    { is: !data.page_read, from: "page", what: w.thePageHasNotBeen, read: say.form.readThePage },
+    { is: !data.tables_read, from: "tables", what: w.theTablesHaveNotBeen, read: say.form.readTheTables },
+  ].filter((u) => u.is);
   return (
     <>
-      {!(data.page_read && data.tables_read) && (
+      {unread.length > 0 && (
         <p className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-5 py-2">
-          {!data.page_read && (
-            <>
-              {w.thePageHasNotBeen}
-              <Link className="button" to={`${form}?from=page`}>
-                {say.form.readThePage}
+          {unread.map((u) => (
+            <Fragment key={u.from}>
+              {u.what}
+              <Link className="button" to={`${form}?from=${u.from}`}>
+                {u.read}
               </Link>
-            </>
-          )}
-          {!data.tables_read && (
-            <>
-              {w.theTablesHaveNotBeen}
-              <Link className="button" to={`${form}?from=tables`}>
-                {say.form.readTheTables}
-              </Link>
-            </>
-          )}
+            </Fragment>
+          ))}
         </p>
       )}
       <table className="w-full min-w-[760px] table-fixed border-collapse">

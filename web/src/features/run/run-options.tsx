@@ -4,6 +4,7 @@ import { type Depth, depths, type Plan, usualPlan } from "../../api/cases";
 import type { FormAt, Schemas } from "../../api/client";
 import { type RunChoices, useRunPreview } from "../../api/queries";
 import { count } from "../../ui/time";
+import { EnvironmentSelect } from "../../ui/where";
 import { say, worded } from "../../words";
 
 type Preview = Schemas["RunPreview"];
@@ -43,7 +44,17 @@ export function RunOptions({
             }}
             className="grid grid-cols-[110px_minmax(0,1fr)] items-center gap-x-3 gap-y-2"
           >
-            <Where preview={preview.data} choices={choices} set={set} />
+            {preview.data && preview.data.environments.length > 0 && (
+              <>
+                <label htmlFor="run-environment">{say.run.environment}</label>
+                <EnvironmentSelect
+                  id="run-environment"
+                  chosen={choices.environment ?? ""}
+                  environments={preview.data.environments}
+                  choose={(id) => set({ environment: id || undefined, confirmed: undefined })}
+                />
+              </>
+            )}
             <label htmlFor="run-depth">{say.run.depth}</label>
             <select
               id="run-depth"
@@ -176,37 +187,6 @@ export function RunOptions({
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
-  );
-}
-
-/** Where the run is made, for a site that has several environments. */
-function Where({
-  preview,
-  choices,
-  set,
-}: {
-  preview?: Preview;
-  choices: RunChoices;
-  set: (more: Partial<RunChoices>) => void;
-}) {
-  if (!preview || preview.environments.length === 0) return null;
-  return (
-    <>
-      <label htmlFor="run-environment">{say.run.environment}</label>
-      <select
-        id="run-environment"
-        className="button"
-        value={choices.environment ?? ""}
-        onChange={(e) => set({ environment: e.target.value || undefined, confirmed: undefined })}
-      >
-        <option value="">{say.run.theSitesOwnAddress}</option>
-        {preview.environments.map((e) => (
-          <option key={e.id} value={e.id}>
-            {e.title}
-          </option>
-        ))}
-      </select>
-    </>
   );
 }
 
