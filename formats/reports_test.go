@@ -50,6 +50,10 @@ func TestStepsAreWhatAPersonDoes(t *testing.T) {
 	require.Equal(t, "Open http://127.0.0.1:1/x/join.", list[0].Do)
 	require.Equal(t, "Submit the form (POST /x/join).", list[2].Do)
 	require.Equal(t, []steps.Value{{Field: "Login <name>", Text: hostile}, {Field: "quote", Text: "it's $HOME `id`"}, {Field: "pass", Text: "any password of 13 characters", Secret: true}, {Field: "note"}}, list[1].Values, "the page's own token is not entered, and no secret is shown")
+	r.Choices = map[string]map[string]string{"quote": {"it's $HOME `id`": "By the gate"}}
+	list = steps.Of(r, r.Results["join/b/http"])
+	require.Equal(t, "By the gate", list[1].Values[1].Choice)
+	require.Equal(t, "By the gate (sent as it's $HOME `id`)", list[1].Values[1].Shown())
 	r.Results["join/b/http"].Steps[0].Observation.Sent.Mistake = &submission.Mistake{Name: "pass", Value: "short"}
 	list = steps.Of(r, r.Results["join/b/http"])
 	require.Len(t, list, 4)

@@ -10,6 +10,8 @@ import (
 	"oddtick/internal/localdb/dbtest"
 	"oddtick/practice"
 
+	_ "github.com/go-sql-driver/mysql"
+	"github.com/jmoiron/sqlx"
 	"github.com/stretchr/testify/require"
 )
 
@@ -25,13 +27,12 @@ type previewSeen struct {
 	WritesNever  bool `json:"writes_never"`
 }
 
-// TestARunNamesItsEnvironment: what it will write is told before, a protected one is asked about, and its report names its address.
-func TestARunNamesItsEnvironment(t *testing.T) {
-	t.Parallel()
-	c := wholeSite(t)
+// withEnvironments adds to the site a protected environment with its own copy of the practice site, and one that nothing may write to. The
+// database is that of both.
+func withEnvironments(t *testing.T, c *client, faults ...string) (*spec.Site, *sqlx.DB) {
 	ctx := context.Background()
 	dsn := dbtest.DSN(t)
-	other, err := practice.Open(ctx, practice.Config{DSN: dsn, HashCost: 8, Accounts: true})
+	other, err := practice.Open(ctx, practice.Config{DSN: dsn, Faults: faults, HashCost: 8, Accounts: true})
 	require.NoError(t, err)
 	t.Cleanup(func() { other.Close() })
 	live := httptest.NewServer(other.Handler(false))
@@ -46,6 +47,52 @@ func TestARunNamesItsEnvironment(t *testing.T) {
 	}
 	_, err = c.store.PutSite(ctx, document, nil)
 	require.NoError(t, err)
+	db, err := sqlx.Open("mysql", dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { db.Close() })
+	return document, db
+}
+
+// TestSubmissionsByHandInAnEnvironment: a protected one asks for its id, one that nothing may write to takes none, and the rows are written
+// where they should be; a finding is investigated where its run was made.
+func TestSubmissionsByHandInAnEnvironment(t *testing.T) {
+	t.Parallel()
+	c := wholeSite(t)
+	_, db := withEnvironments(t, c, "username-cut")
+	values := map[string]any{"values": map[string][]string{"username": {"maple-row-1"}, "email": {"a@example.test"}, "password": {"brook-side-42"}, "again": {"brook-side-42"}, "born": {"1974-03-07"}, "plots": {"2"}, "terms": {"yes"}, "membership": {""}, "heard": {"nb"}}}
+	for path, body := range map[string]any{"/try": values, "/trace": values, "/limit": map[string]any{"rule": "username.length", "end": "max"}} {
+		require.Contains(t, c.post(joinPath+path+"?environment=live", body, http.StatusUnprocessableEntity, nil), "type its id, live, to run there", path)
+		require.Contains(t, c.post(joinPath+path+"?environment=looked_at&confirmed=looked_at", body, http.StatusUnprocessableEntity, nil), "permits only cases that should write nothing", path)
+		require.Contains(t, c.post(joinPath+path+"?environment=gone", body, http.StatusUnprocessableEntity, nil), "no such environment", path)
+	}
+	rows := func() (n int) {
+		require.NoError(t, db.Get(&n, "SELECT COUNT(*) FROM plot_holders WHERE login_name = 'maple-row-1'"))
+		return n
+	}
+	require.Zero(t, rows())
+	require.Contains(t, c.post(joinPath+"/try?environment=live&confirmed=live", values, http.StatusOK, nil), `"headline":"Accepted, as expected"`)
+	require.Equal(t, 1, rows())
+
+	c.ended(c.run(map[string]any{"depth": "quick", "environment": "live", "confirmed": "live"}))
+	found := c.findings(1).Findings
+	require.NotEmpty(t, found)
+	at := joinPath + "/runs/1/findings/" + found[0].ID
+	var detail struct {
+		Environment struct{ ID, Protected string }
+	}
+	require.Equal(t, http.StatusOK, c.get(at, &detail))
+	require.Equal(t, "live", detail.Environment.ID)
+	require.Equal(t, "confirm", detail.Environment.Protected)
+	require.Contains(t, c.post(at+"/investigation", map[string]any{}, http.StatusUnprocessableEntity, nil), "type its id, live, to run there")
+	require.Contains(t, c.post(at+"/investigation?confirmed=live", map[string]any{}, http.StatusOK, nil), "Reproduced 5 of 5 times")
+}
+
+// TestARunNamesItsEnvironment: what it will write is told before, a protected one is asked about, and its report names its address.
+func TestARunNamesItsEnvironment(t *testing.T) {
+	t.Parallel()
+	c := wholeSite(t)
+	document, _ := withEnvironments(t, c)
+	live := document.Environments[0].Address
 
 	const runs = "/api/sites/ost/forms/join/runs"
 	preview := func(environment string) (v previewSeen) {
@@ -63,7 +110,7 @@ func TestARunNamesItsEnvironment(t *testing.T) {
 	require.Positive(t, own.Writing)
 	there := preview("live")
 	require.True(t, there.Confirm)
-	require.Equal(t, live.URL, there.Address)
+	require.Equal(t, live, there.Address)
 	seen := preview("looked_at")
 	require.True(t, seen.WritesNever)
 	require.Zero(t, seen.Writing)
@@ -85,7 +132,7 @@ func TestARunNamesItsEnvironment(t *testing.T) {
 	require.Empty(t, v.Runs[1].Environment)
 	var report struct{ Site string }
 	require.Equal(t, http.StatusOK, c.get(runs+"/2/report/json", &report))
-	require.Equal(t, live.URL, report.Site)
+	require.Equal(t, live, report.Site)
 
 	// the faults are at the site's own address
 	var compared struct {
@@ -99,5 +146,5 @@ func TestARunNamesItsEnvironment(t *testing.T) {
 
 	_, _, settings := c.send(http.MethodGet, "/api/sites/ost/settings", nil)
 	require.NotContains(t, string(settings), "Maple-live-1")
-	require.Contains(t, string(settings), live.URL)
+	require.Contains(t, string(settings), live)
 }

@@ -90,6 +90,8 @@ type Report struct {
 	Labels  map[string]string `json:"labels,omitempty"`
 	Rows    map[string]string `json:"rows,omitempty"`
 	Secrets []string          `json:"secrets,omitempty"`
+	// Choices are the labels of options by request name and value, where they differ from the value.
+	Choices map[string]map[string]string `json:"choices,omitempty"`
 	// Honeypots are the request names of fields that nobody sees, and that stay blank.
 	Honeypots []string `json:"honeypots,omitempty"`
 	// SignIn is how cases sign in before they begin, nil where nobody does.
@@ -167,6 +169,18 @@ func (r *Report) describe(form *spec.Form) {
 		f := &form.Fields[i]
 		if f.Label != "" {
 			r.Labels[f.Name] = f.Label
+		}
+		for _, o := range f.Options {
+			if o.Label == "" || o.Label == o.Value {
+				continue
+			}
+			if r.Choices == nil {
+				r.Choices = map[string]map[string]string{}
+			}
+			if r.Choices[f.Name] == nil {
+				r.Choices[f.Name] = map[string]string{}
+			}
+			r.Choices[f.Name][o.Value] = o.Label
 		}
 		if f.IsSecret() {
 			r.Secrets = append(r.Secrets, f.Name)

@@ -94,8 +94,8 @@ func one(b *bufio.Writer, r *report.Report, f *finding.Finding, head string) {
 		fmt.Fprintf(b, "%d. %s\n", i+1, text(s.Do))
 		for _, v := range s.Values {
 			value := code(steps.Visible(v.Text))
-			if v.Secret {
-				value = text(v.Text)
+			if v.Secret || v.Choice != "" {
+				value = text(v.Shown())
 			}
 			if v.Text == "" {
 				value = string(phrases.Report("left_blank"))

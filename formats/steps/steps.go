@@ -23,6 +23,8 @@ import (
 type Value struct {
 	Field string `json:"field"` // its label, or its request name where it has none
 	Text  string `json:"text"`
+	// Choice is the label of the option to be chosen, where it has one; Text is then what is sent.
+	Choice string `json:"choice,omitempty"`
 	// Secret: Text says what the value is like.
 	Secret bool `json:"secret,omitempty"`
 }
@@ -69,7 +71,7 @@ func mistake(r *report.Report, m *submission.Mistake) []Step {
 }
 
 func valueOf(r *report.Report, name, text string) Value {
-	v := Value{Field: name, Text: text}
+	v := Value{Field: name, Text: text, Choice: r.Choices[name][text]}
 	if label := r.Labels[name]; label != "" {
 		v.Field = label
 	}
@@ -77,6 +79,14 @@ func valueOf(r *report.Report, name, text string) Value {
 		v.Text, v.Secret = say("any_password", "n", utf8.RuneCountInString(text)), true
 	}
 	return v
+}
+
+// Shown is a value as it is written in one line, not marked up: the choice with what is sent for it.
+func (v Value) Shown() string {
+	if v.Choice != "" {
+		return say("choice", "label", Visible(v.Choice), "value", Visible(v.Text))
+	}
+	return Visible(v.Text)
 }
 
 func enter(r *report.Report, o *observation.Step) Step {

@@ -204,7 +204,7 @@ func (s *Server) checkAccess(ctx context.Context, site *spec.Site, known *store.
 }
 
 type limitRequest struct {
-	FormPath
+	FormStart
 	Body struct {
 		Rule string       `json:"rule" maxLength:"200"`
 		End  testcase.End `json:"end" enum:"min,max"`
@@ -216,7 +216,7 @@ func (s beyondFormsAPI) findLimit(ctx context.Context, in *limitRequest) (*struc
 	if err != nil {
 		return nil, err
 	}
-	run, work, done, err := openByHand(ctx, s.Server, f, d)
+	run, work, done, err := openByHand(ctx, s.Server, f, d, in.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}

@@ -134,8 +134,8 @@ func inEnvironment(site *spec.Site, environment, location string) (*spec.Site, e
 }
 
 // mayStart refuses to start something in a protected environment whose id was not typed once more; location is where it belongs.
-func mayStart(site *spec.Site, typed, location string) error {
-	if site.Protected() == spec.Confirm && typed != site.Environment() {
+func mayStart(site *spec.Site, typed Confirmed, location string) error {
+	if site.Protected() == spec.Confirm && typed.Confirmed != site.Environment() {
 		return huma.Error422UnprocessableEntity("This environment is protected.", &huma.ErrorDetail{Location: location, Message: "type its id, " + site.Environment() + ", to run there"})
 	}
 	return nil
@@ -157,10 +157,22 @@ func (s *Server) siteAt(ctx context.Context, in *SiteIn) (site *spec.Site, known
 	return site, known, environmentsOf(own), err
 }
 
+// Confirmed is what was typed to confirm that a protected environment is meant.
+type Confirmed struct {
+	Confirmed string `query:"confirmed" maxLength:"60" doc:"the id of the environment, typed once more, where it asks for that"`
+}
+
 // SiteStart starts something in one of a site's environments.
 type SiteStart struct {
 	SiteIn
-	Confirmed string `query:"confirmed" maxLength:"60" doc:"the id of the environment, typed once more, where it asks for that"`
+	Confirmed
+}
+
+// FormStart submits a form in one of its site's environments.
+type FormStart struct {
+	FormPath
+	Environment string `query:"environment" maxLength:"60" doc:"one of the site's environments; missing for its own address"`
+	Confirmed
 }
 
 // wrongSettings tells what of a site's settings cannot be used, before it is kept.

@@ -127,6 +127,8 @@ type findingDetail struct {
 	// Further is what was found when it was looked at further the last time; Looking how far that is, while it is under way.
 	Further *furtherView `json:"further,omitempty"`
 	Looking *lookingView `json:"looking,omitempty"`
+	// Environment is where the finding's run was made, and where it is investigated.
+	Environment *environmentView `json:"environment,omitempty" doc:"missing for the site's own address"`
 }
 
 // FindingPath names a finding of a run.
@@ -475,6 +477,7 @@ func (s findingsAPI) finding(ctx context.Context, in *FindingPath) (*findingAnsw
 	}
 	v := findingDetail{Steps: steps.Of(r, result), Differences: steps.Differences(result), Markdown: text.String(), History: []triageView{}}
 	v.Unpromised = unpromised(at.designed.Prepared, result)
+	v.Environment = environmentIn(site, run)
 	v.Curl, _ = steps.Curl(r, result)
 	if v.Further, v.Looking, err = furtherOf(ctx, s.Server, f, in.Finding); err != nil {
 		return nil, err
@@ -585,6 +588,20 @@ func addressOf(site *spec.Site, run *store.Run) string {
 		return options.Environment
 	}
 	return at.Address
+}
+
+// environmentIn is where a run was made; nil for the site's own address, and for an environment that the site has no more.
+func environmentIn(site *spec.Site, run *store.Run) *environmentView {
+	options, err := optionsOf(run)
+	if err != nil {
+		return nil
+	}
+	for _, e := range environmentsOf(site) {
+		if e.ID == options.Environment {
+			return &e
+		}
+	}
+	return nil
 }
 
 // known are the findings that are said to be known, and still are.

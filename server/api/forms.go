@@ -44,6 +44,8 @@ type formView struct {
 	Document any `json:"document"`
 	// Contradictions is how many there are, against what was read of page and tables too.
 	Contradictions int `json:"contradictions"`
+	// Environments are all of the site's, besides its own address.
+	Environments []environmentView `json:"environments" nullable:"false"`
 }
 
 type fieldView struct {
@@ -132,6 +134,7 @@ func (s formPagesAPI) form(ctx context.Context, in *FormPath) (*struct{ Body for
 	}
 	v.States, v.Journeys, v.Languages = promise.States(site), promise.Journeys(site), append([]string{}, site.Languages...)
 	v.Document = documentOf(form)
+	v.Environments = environmentsOf(site)
 	a, err := against(ctx, s.Server, f)
 	if err != nil {
 		return nil, err

@@ -270,6 +270,11 @@ type valuesRequest struct {
 	Body byHand
 }
 
+type sendRequest struct {
+	FormStart
+	Body byHand
+}
+
 // byHand is a submission by hand.
 type byHand struct {
 	Values map[string][]string `json:"values" doc:"by field id; no value if not sent, several for multiple choices"`
@@ -287,11 +292,20 @@ func (b *byHand) by() manual.Way {
 }
 
 // openByHand opens the site for submissions by hand; no run may be under way, as two at once could not tell whose rows are whose. work is
-// the context for what follows; it is cancelled when the lease on the site is lost.
-func openByHand(ctx context.Context, s *Server, f *store.Form, d *forms.Design) (run *target.Target, work context.Context, done func(), err error) {
+// the context for what follows; it is cancelled when the lease on the site is lost. An environment that should stay as it is takes none.
+func openByHand(ctx context.Context, s *Server, f *store.Form, d *forms.Design, environment string, typed Confirmed) (run *target.Target, work context.Context, done func(), err error) {
 	site, err := s.siteToContact(ctx, f.SiteID)
 	if err != nil {
 		return nil, nil, nil, err
+	}
+	if site, err = inEnvironment(site, environment, "query.environment"); err != nil {
+		return nil, nil, nil, err
+	}
+	if err := mayStart(site, typed, "query.confirmed"); err != nil {
+		return nil, nil, nil, err
+	}
+	if site.Protected() == spec.NoWrites {
+		return nil, nil, nil, huma.Error422UnprocessableEntity("Nothing is submitted in " + site.Environment() + ": it permits only cases that should write nothing.")
 	}
 	lease, err := s.runner.Hold(ctx, site)
 	if err != nil {
@@ -311,7 +325,7 @@ type tracedView struct {
 	Proposed Proposals `json:"proposed"`
 }
 
-func (s importsAPI) trace(ctx context.Context, in *valuesRequest) (*struct{ Body tracedView }, error) {
+func (s importsAPI) trace(ctx context.Context, in *sendRequest) (*struct{ Body tracedView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
@@ -323,7 +337,7 @@ func (s importsAPI) trace(ctx context.Context, in *valuesRequest) (*struct{ Body
 	if !site.MayMark() {
 		return nil, huma.Error403Forbidden("The site's settings do not allow traces. Allow them there, or map the columns by name.")
 	}
-	run, work, done, err := openByHand(ctx, s.Server, f, d)
+	run, work, done, err := openByHand(ctx, s.Server, f, d, in.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}
@@ -356,12 +370,12 @@ type triedView struct {
 	Picture string `json:"picture,omitempty"`
 }
 
-func (s importsAPI) try(ctx context.Context, in *valuesRequest) (*struct{ Body triedView }, error) {
+func (s importsAPI) try(ctx context.Context, in *sendRequest) (*struct{ Body triedView }, error) {
 	f, d, err := s.find(ctx, in.FormPath)
 	if err != nil {
 		return nil, err
 	}
-	run, work, done, err := openByHand(ctx, s.Server, f, d)
+	run, work, done, err := openByHand(ctx, s.Server, f, d, in.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}

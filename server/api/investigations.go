@@ -117,8 +117,14 @@ func furtherOf(ctx context.Context, s *Server, f *store.Form, finding string) (*
 	return &v, s.lookings.of(kind), nil
 }
 
-func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*struct{ Body furtherView }, error) {
-	at, err := findingsAPI(s).findFinding(ctx, in)
+type investigateRequest struct {
+	FindingPath
+	Confirmed
+}
+
+// lookFurther submits where the finding's run did.
+func (s investigationsAPI) lookFurther(ctx context.Context, in *investigateRequest) (*struct{ Body furtherView }, error) {
+	at, err := findingsAPI(s).findFinding(ctx, &in.FindingPath)
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +133,11 @@ func (s investigationsAPI) lookFurther(ctx context.Context, in *FindingPath) (*s
 	if err != nil {
 		return nil, err
 	}
-	again, work, done, err := openByHand(ctx, s.Server, f, d)
+	options, err := optionsOf(at.run)
+	if err != nil {
+		return nil, err
+	}
+	again, work, done, err := openByHand(ctx, s.Server, f, d, options.Environment, in.Confirmed)
 	if err != nil {
 		return nil, err
 	}

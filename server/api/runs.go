@@ -135,7 +135,7 @@ func (s runsAPI) startRun(ctx context.Context, in *startRequest) (*startAnswer, 
 	if err != nil {
 		return nil, err
 	}
-	if err := mayStart(p.Site, in.Body.Confirmed, "body.confirmed"); err != nil {
+	if err := mayStart(p.Site, Confirmed{in.Body.Confirmed}, "body.confirmed"); err != nil {
 		return nil, err
 	}
 	p.User = u.ID

@@ -72,7 +72,7 @@ func InvestigateCommand() *cobra.Command {
 					for _, s := range steps.Of(r, further.Simplest) {
 						fmt.Fprintln(w, s.Do)
 						for _, v := range s.Values {
-							fmt.Fprintf(w, "  %-24s %s\n", v.Field, steps.Visible(v.Text))
+							fmt.Fprintf(w, "  %-24s %s\n", v.Field, v.Shown())
 						}
 					}
 				}

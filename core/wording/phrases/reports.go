@@ -96,6 +96,7 @@ var Steps = Registered("reproduce.", map[string]string{
 	"open":         "Open {page}.",
 	"mistake":      "First enter a mistake, leave the field, and correct it as below.",
 	"any_password": "any password of {n} characters",
+	"choice":       "{label} (sent as {value})",
 	"enter":        "Enter these values.",
 	"forged":       "Submit them in a way that no page does: {how}.",
 	"submit":       "Submit the form.",

@@ -64,14 +64,14 @@ export function useStopLooking(at: FormAt, run: number, finding: string) {
   });
 }
 
-/** Repeats a finding's simplest case, makes it smaller, and finds the site's limit. */
+/** Where the finding's run was made, repeats its simplest case, makes it smaller, and finds the site's limit. */
 export function useFurther(at: FormAt, run: number, finding: string) {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: () =>
+    mutationFn: (confirmed: string) =>
       need(
         api.POST("/api/sites/{site}/forms/{form}/runs/{run}/findings/{finding}/investigation", {
-          params: { path: { ...at, run, finding } },
+          params: { path: { ...at, run, finding }, query: { confirmed: confirmed || undefined } },
         }),
       ),
     onSuccess: () => cache.invalidateQueries({ queryKey: ["finding", at.site, at.form, run, finding] }),

@@ -1780,6 +1780,8 @@ export interface components {
         FindingDetail: {
             curl?: string;
             differences: components["schemas"]["Difference"][];
+            /** @description missing for the site's own address */
+            environment?: components["schemas"]["EnvironmentView"];
             further?: components["schemas"]["FurtherView"];
             /** @description all triage entries, latest first */
             history: components["schemas"]["TriageView"][];
@@ -1866,6 +1868,7 @@ export interface components {
             contradictions: number;
             document: unknown;
             encoding: string;
+            environments: components["schemas"]["EnvironmentView"][];
             fields: components["schemas"]["FieldView"][];
             journeys: string[];
             /** @description languages of the site */
@@ -3770,6 +3773,7 @@ export interface components {
             restored: number;
         };
         Value: {
+            choice?: string;
             field: string;
             secret?: boolean;
             text: string;
@@ -5402,7 +5406,12 @@ export interface operations {
     };
     findLimit: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
             header?: never;
             path: {
                 /** @description the site's id */
@@ -5890,7 +5899,10 @@ export interface operations {
     };
     investigateFinding: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
             header?: never;
             path: {
                 /** @description the site's id */
@@ -6388,7 +6400,12 @@ export interface operations {
     };
     traceValues: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
             header?: never;
             path: {
                 /** @description the site's id */
@@ -6426,7 +6443,12 @@ export interface operations {
     };
     tryValues: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description one of the site's environments; missing for its own address */
+                environment?: string;
+                /** @description the id of the environment, typed once more, where it asks for that */
+                confirmed?: string;
+            };
             header?: never;
             path: {
                 /** @description the site's id */

@@ -1,20 +1,42 @@
 import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
 import { api, type FormAt, need, type Schemas } from "../api/client";
 import { TickMark } from "../ui/tick";
 import { count } from "../ui/time";
+import { inQuery, maySubmit, ownAddress, WhereToRun } from "../ui/where";
 import { say } from "../words";
 
 /** Looks for the place at which the site really stops taking values. */
-export function Limit({ at, bound }: { at: FormAt; bound: Schemas["Bound"] }) {
+export function Limit({
+  at,
+  environments,
+  bound,
+}: {
+  at: FormAt;
+  environments: Schemas["EnvironmentView"][];
+  bound: Schemas["Bound"];
+}) {
   const { rule, end, open } = bound;
+  const [where, setWhere] = useState(ownAddress);
   const find = useMutation({
     mutationFn: () =>
-      need(api.POST("/api/sites/{site}/forms/{form}/limit", { params: { path: at }, body: { rule, end } })),
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/limit", {
+          params: { path: at, query: inQuery(where) },
+          body: { rule, end },
+        }),
+      ),
   });
   return (
     <section aria-label={say.evidence.limit} className="border-b border-line px-5 py-2">
-      <div className="flex items-baseline gap-3">
-        <button type="button" className="button" disabled={find.isPending} onClick={() => find.mutate()}>
+      <div className="flex flex-wrap items-baseline gap-3">
+        <WhereToRun where={where} environments={environments} set={setWhere} />
+        <button
+          type="button"
+          className="button"
+          disabled={find.isPending || !maySubmit(where, environments)}
+          onClick={() => find.mutate()}
+        >
           {find.isPending ? say.evidence.lookingForTheLimit : say.evidence.findTheRealLimit}
         </button>
         <span className="text-[12.5px] text-soft">

@@ -9,6 +9,11 @@ export const ownAddress: Where = { environment: "", confirmed: "" };
 
 type Environment = Schemas["EnvironmentView"];
 
+/** Whether something that writes may be submitted there: not where nothing should be written, and of a protected one the id was typed. */
+export function maySubmit(where: Where, environments: Environment[]): boolean {
+  return !writesNothing(where, environments) && mayStart(where, environments);
+}
+
 /** Whether a run may be started there: of a protected environment the id was typed. */
 export function mayStart(where: Where, environments: Environment[]): boolean {
   const e = environments.find((x) => x.id === where.environment);
@@ -67,15 +72,23 @@ export function WhereToRun({
         choose={(environment) => set({ environment, confirmed: "" })}
       />
       {chosen?.protected === "confirm" && (
-        <input
-          aria-label={say.run.protectedTypeIts}
-          placeholder={say.run.protectedTypeIts}
-          className="field value w-48"
-          value={where.confirmed}
-          onChange={(e) => set({ ...where, confirmed: e.target.value })}
-        />
+        <ConfirmInput confirmed={where.confirmed} set={(confirmed) => set({ ...where, confirmed })} />
       )}
     </span>
+  );
+}
+
+/** Where the id of a protected environment is typed before something is run in it. */
+export function ConfirmInput({ confirmed, set }: { confirmed: string; set: (confirmed: string) => void }) {
+  return (
+    <input
+      aria-label={say.run.protectedTypeIts}
+      placeholder={say.run.protectedTypeIts}
+      className="field value w-48"
+      autoComplete="off"
+      value={confirmed}
+      onChange={(e) => set(e.target.value)}
+    />
   );
 }
 

@@ -666,6 +666,7 @@ export const de: Words = {
     stop: "Anhalten",
     copy: (a: Part) => `${a} kopieren`,
     leftBlank: "leer gelassen",
+    choice: (label: string, value: string) => `${label} (gesendet als ${value})`,
     copyWord: "kopieren",
     copied: "kopiert",
     untilNowOver: (a: Part) => `bis ${a}, vorbei`,

@@ -665,6 +665,7 @@ export const en = {
     stop: "Stop",
     copy: (a: Part) => `Copy ${a}`,
     leftBlank: "left blank",
+    choice: (label: string, value: string) => `${label} (sent as ${value})`,
     copyWord: "copy",
     copied: "copied",
     untilNowOver: (a: Part) => `until ${a}, now over`,

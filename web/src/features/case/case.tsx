@@ -1,7 +1,7 @@
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { useCase } from "../../api/cases";
 import { useStart } from "../../api/queries";
-import { useFormAddress } from "../../editing/form-view";
+import { useFormAddress, useFormView } from "../../editing/form-view";
 import { Limit } from "../../evidence/limit";
 import { Together } from "../../evidence/race";
 import { StepBlock, type StepResult } from "../../evidence/step-block";
@@ -16,6 +16,7 @@ export function CasePage() {
   const go = useNavigate();
   const [search] = useSearchParams();
   const id = search.get("id");
+  const { environments } = useFormView();
   const one = useCase(at, id, Number(search.get("run") ?? 0) || 0);
   const start = useStart(at);
   const base = `/sites/${at.site}/forms/${at.form}`;
@@ -86,7 +87,7 @@ export function CasePage() {
           {say.case.covers} {c.covers.map((x) => [x.kind, x.of, x.point].filter(Boolean).join(" ")).join(", ")}.
         </p>
       )}
-      {bound && <Limit key={c.id} at={at} bound={bound} />}
+      {bound && <Limit key={c.id} at={at} environments={environments} bound={bound} />}
       {result && <Together result={result} />}
       {result?.left_out && (
         <p className="px-5 py-2 text-[12.5px] text-soft">

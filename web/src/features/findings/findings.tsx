@@ -15,6 +15,7 @@ import { ago, count } from "../../ui/time";
 import { Toolbar } from "../../ui/toolbar";
 import { Trend } from "../../ui/trend";
 import { Value } from "../../ui/value";
+import { ConfirmInput, maySubmit } from "../../ui/where";
 import { useWidth } from "../../ui/width";
 import { say, worded } from "../../words";
 import { Checked } from "./checked";
@@ -323,6 +324,9 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
   const further = useFurther(at, run, finding.id);
   const read = useFinding(at, run, finding.id, further.isPending);
   const looking = read.data?.looking;
+  const [confirmed, setConfirmed] = useState("");
+  const there = read.data?.environment;
+  const where = { environment: there?.id ?? "", confirmed };
   const direct = (read.data?.differences ?? []).filter((d) => !d.follows);
   const follows = (read.data?.differences ?? []).filter((d) => d.follows);
   const caseLink = (id: string) => `${base}/case?id=${encodeURIComponent(id)}&run=${run}`;
@@ -366,11 +370,13 @@ function Detail({ finding, run, against }: { finding: FindingView; run: number; 
             {read.data.curl && (
               <Copy text={read.data.curl} of={say.findings.theCommand} words={say.findings.copyForCurl} />
             )}
+            {there?.protected === "confirm" && <ConfirmInput confirmed={confirmed} set={setConfirmed} />}
             <button
               type="button"
               className="button"
-              disabled={further.isPending || !!looking}
-              onClick={() => further.mutate()}
+              disabled={further.isPending || !!looking || !maySubmit(where, there ? [there] : [])}
+              title={there?.protected === "no_writes" ? say.run.onlyCasesThatWriteNothing : undefined}
+              onClick={() => further.mutate(confirmed)}
             >
               {say.findings.investigate}
             </button>
@@ -535,6 +541,8 @@ function Steps({ steps }: { steps: Schemas["FindingDetail"]["steps"] }) {
                 <span>{v.field}</span>
                 {v.secret || v.text === "" ? (
                   <span className="text-soft">{v.text || say.findings.leftBlank}</span>
+                ) : v.choice ? (
+                  say.findings.choice(v.choice, v.text)
                 ) : (
                   <Value>{v.text}</Value>
                 )}

@@ -101,7 +101,7 @@ export function FormPage() {
               />
             )}
             {tool === "tables" && <FromTables at={at} onDone={() => open("")} />}
-            {tool === "trace" && <Trace at={at} fields={fields} revision={f.brief.revision} onDone={() => open("")} />}
+            {tool === "trace" && <Trace at={at} form={f} onDone={() => open("")} />}
             {tool === "schema" && <FromSchemaFile at={at} onDone={() => open("")} />}
             {tool === "list" && <FromList at={at} onDone={() => open("")} />}
             {tool === "revisions" && <Revisions at={at} newest={f.brief.revision} />}

@@ -1,35 +1,32 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import type { FormAt } from "../../api/client";
-import { api, need, type Schemas } from "../../api/client";
+import { api, need } from "../../api/client";
+import type { FormView } from "../../editing/form-view";
 import { useSample } from "../../editing/sample";
 import { SeenMessages } from "../../editing/seen-messages";
 import { ValuesForm } from "../../editing/values-form";
 import { Trouble } from "../../ui/notice";
 import { Value } from "../../ui/value";
+import { inQuery, maySubmit, ownAddress, WhereToRun } from "../../ui/where";
 import { say } from "../../words";
 import { Proposals } from "./proposals";
 
-type Field = Schemas["FieldView"];
-
 /** One submission with marked values: where each of them ends up, and what the site says for blank and wrong ones. */
-export function Trace({
-  at,
-  fields,
-  revision,
-  onDone,
-}: {
-  at: FormAt;
-  fields: Field[];
-  revision: number;
-  onDone: () => void;
-}) {
-  const sample = useSample(at, revision);
+export function Trace({ at, form, onDone }: { at: FormAt; form: FormView; onDone: () => void }) {
+  const { fields, environments } = form;
+  const sample = useSample(at, form.brief.revision);
+  const [where, setWhere] = useState(ownAddress);
   const [typed, setTyped] = useState<Record<string, string[]>>({});
   const values = { ...(sample.data ?? {}), ...typed } as Record<string, string[]>;
   const send = useMutation({
     mutationFn: () =>
-      need(api.POST("/api/sites/{site}/forms/{form}/trace", { params: { path: at }, body: { values } })),
+      need(
+        api.POST("/api/sites/{site}/forms/{form}/trace", {
+          params: { path: at, query: inQuery(where) },
+          body: { values },
+        }),
+      ),
   });
   const got = send.data;
   const messages: Record<string, string> = {};
@@ -43,10 +40,10 @@ export function Trace({
         className="mt-2"
         onSubmit={(e) => {
           e.preventDefault();
-          send.mutate();
+          if (!send.isPending && maySubmit(where, environments)) send.mutate();
         }}
         onKeyDown={(e) => {
-          if (e.ctrlKey && e.key === "Enter") send.mutate();
+          if (e.ctrlKey && e.key === "Enter") e.currentTarget.requestSubmit();
         }}
       >
         <ValuesForm
@@ -55,10 +52,13 @@ export function Trace({
           messages={messages}
           onChange={(id, list) => setTyped((old) => ({ ...old, [id]: list }))}
         />
-        <button type="submit" className="button mt-2" disabled={send.isPending}>
-          {send.isPending ? say.form.tracing : say.form.traceTheseValues} <kbd className="kbd">{say.form.ctrl}</kbd>{" "}
-          <kbd className="kbd">{say.form.enter}</kbd>
-        </button>
+        <div className="mt-2 flex flex-wrap items-center gap-2">
+          <WhereToRun where={where} environments={environments} set={setWhere} />
+          <button type="submit" className="button" disabled={send.isPending || !maySubmit(where, environments)}>
+            {send.isPending ? say.form.tracing : say.form.traceTheseValues} <kbd className="kbd">{say.form.ctrl}</kbd>{" "}
+            <kbd className="kbd">{say.form.enter}</kbd>
+          </button>
+        </div>
       </form>
       {send.isError && <Trouble error={send.error} />}
       {got && !got.accepted && (

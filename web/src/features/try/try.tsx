@@ -9,6 +9,7 @@ import { ValuesForm } from "../../editing/values-form";
 import { StepBlock } from "../../evidence/step-block";
 import { Trouble, Waiting } from "../../ui/notice";
 import { Value } from "../../ui/value";
+import { inQuery, maySubmit, ownAddress, WhereToRun } from "../../ui/where";
 import { say, worded } from "../../words";
 
 /** One submission by hand: the expectation stands beside it while one types, the difference once it is sent. */
@@ -20,6 +21,7 @@ export function TryPage() {
   const values = { ...(sample.data ?? {}), ...typed } as Record<string, string[]>;
   const [driver, setDriver] = useState<"http" | "browser">("http");
   const [unchecked, setUnchecked] = useState(false);
+  const [where, setWhere] = useState(ownAddress);
   const body = { values, driver, unchecked: driver === "browser" && unchecked };
   const expected = useQuery({
     queryKey: ["expect", at.site, at.form, f.brief.revision, values, driver, body.unchecked],
@@ -29,7 +31,8 @@ export function TryPage() {
     queryFn: () => need(api.POST("/api/sites/{site}/forms/{form}/expect", { params: { path: at }, body })),
   });
   const send = useMutation({
-    mutationFn: () => need(api.POST("/api/sites/{site}/forms/{form}/try", { params: { path: at }, body })),
+    mutationFn: () =>
+      need(api.POST("/api/sites/{site}/forms/{form}/try", { params: { path: at, query: inQuery(where) }, body })),
   });
   const e = expected.data;
   const got = send.data;
@@ -51,12 +54,12 @@ export function TryPage() {
           <form
             onSubmit={(ev) => {
               ev.preventDefault();
-              send.mutate();
+              if (!send.isPending && maySubmit(where, f.environments)) send.mutate();
             }}
             onKeyDown={(ev) => {
               if (ev.ctrlKey && ev.key === "Enter") {
                 ev.preventDefault();
-                send.mutate();
+                ev.currentTarget.requestSubmit();
               }
             }}
           >
@@ -85,7 +88,12 @@ export function TryPage() {
                   {say.try.browsersChecksSwitchedOff}
                 </label>
               )}
-              <button type="submit" className="button button-lead" disabled={send.isPending}>
+              <WhereToRun where={where} environments={f.environments} set={setWhere} />
+              <button
+                type="submit"
+                className="button button-lead"
+                disabled={send.isPending || !maySubmit(where, f.environments)}
+              >
                 {send.isPending ? say.try.sending : say.try.send}
               </button>
               <span className="self-center text-soft">
