@@ -8,6 +8,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
+	"oddtick/core/template"
 )
 
 // says tells whether a text is a message's, in any of its languages.
@@ -15,22 +16,29 @@ func says(m *spec.Message, text string) bool { return saysShown(m, observation.S
 
 // saysShown is says of a text whose white space is as a page shows it.
 func saysShown(m *spec.Message, text string) bool {
-	// the promised text is not shorter before its white space is made so
-	same := func(promised string) bool { return len(promised) >= len(text) && text == observation.Squash(promised) }
 	switch {
 	case m.Part != "":
-		return strings.Contains(text, observation.Squash(m.Part))
+		return template.Within(observation.Squash(m.Part), text)
 	case m.Pattern != "":
 		return m.FoundIn(text)
 	case m.Text != "":
-		return same(m.Text)
+		return isText(m.Text, text)
 	}
 	for _, t := range m.Texts {
-		if same(t) {
+		if isText(t, text) {
 			return true
 		}
 	}
 	return false
+}
+
+// isText tells whether a text, whose white space is as a page shows it, is a promised one. Any text may stand in a place that is not filled.
+func isText(promised, text string) bool {
+	if strings.Contains(promised, "{") {
+		return template.Matches(observation.Squash(promised), text)
+	}
+	// the promised text is not shorter before its white space is made so
+	return len(promised) >= len(text) && text == observation.Squash(promised)
 }
 
 func (j *judging) messages() Check {
@@ -85,7 +93,7 @@ func isOf(m *submission.Message, field string, t *observation.Text) bool {
 	case inItsWords(m, field, t):
 		return true
 	case m.Text != "":
-		return observation.Squash(t.Text) == observation.Squash(m.Text)
+		return isText(m.Text, observation.Squash(t.Text))
 	case m.Says != nil:
 		return says(m.Says, t.Text)
 	}
@@ -197,19 +205,18 @@ func (j *judging) otherText(m *submission.Message, text string) (kind Difference
 		if r.Message == nil {
 			continue
 		}
-		if said, _ := r.Message.In(j.e.Language); observation.Squash(said) == text {
+		if said, _ := r.Message.In(j.e.Language); isText(said, text) {
 			continue
 		}
 		for language, t := range r.Message.Texts {
-			if language != j.e.Language && observation.Squash(t) == text {
+			if language != j.e.Language && isText(t, text) {
 				return OtherLanguage, ""
 			}
 		}
 	}
 	for _, r := range j.p.Rules {
 		if r.ID == m.Rule && r.Kind == spec.RuleRequired {
-			required := r.Rule.Required
-			for _, other := range []*spec.Message{required.Absent, required.Null, r.Message} {
+			for _, other := range []*spec.Message{r.Absent, r.Null, r.Message} {
 				if other != nil && says(other, text) {
 					return OtherBlank, ""
 				}
@@ -226,7 +233,7 @@ func (j *judging) otherText(m *submission.Message, text string) (kind Difference
 
 func (j *judging) expectedElsewhere(text string) bool {
 	for i := range j.e.Messages {
-		if m := &j.e.Messages[i]; m.Text != "" && observation.Squash(m.Text) == observation.Squash(text) {
+		if m := &j.e.Messages[i]; m.Text != "" && isText(m.Text, observation.Squash(text)) {
 			return true
 		}
 	}
@@ -308,7 +315,8 @@ func (j *judging) reply(c *Check) {
 	if j.e.Reply == "" {
 		return
 	}
-	reply, want := of(SuccessReply), withText(Quoted, j.e.Reply)
+	said, unknown := j.withRows(j.e.Reply)
+	reply, want := of(SuccessReply), withText(Quoted, said)
 	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
 		c.notApplicable(reply, is(OnlyJSON))
 		return
@@ -319,12 +327,17 @@ func (j *judging) reply(c *Check) {
 	}
 	hidden := false
 	for _, t := range j.o.After.Texts {
-		if strings.Contains(observation.Squash(t.Text), observation.Squash(j.e.Reply)) {
-			if !t.Hidden {
+		if template.Within(observation.Squash(said), observation.Squash(t.Text)) {
+			switch {
+			case t.Hidden:
+				hidden = true
+			case unknown != "":
+				c.unobserved(reply, Value{Is: NoRowSeen, Of: unknown})
+				return
+			default:
 				c.asExpected(reply, want, withText(Quoted, t.Text))
 				return
 			}
-			hidden = true
 		}
 	}
 	if hidden {
@@ -344,7 +357,7 @@ func (j *judging) gone(c *Check) {
 		return
 	}
 	for _, t := range j.o.After.Texts {
-		if !t.Hidden && strings.Contains(observation.Squash(t.Text), observation.Squash(j.e.Gone)) {
+		if !t.Hidden && template.Within(observation.Squash(j.e.Gone), observation.Squash(t.Text)) {
 			c.odd(of(ShownOnce), ShownAgain, withText(NoLonger, j.e.Gone), withText(Quoted, t.Text))
 			return
 		}
@@ -364,14 +377,20 @@ func (j *judging) shown(c *Check) {
 			continue
 		}
 		got := j.o.Shown[i]
-		if got.Failure != "" {
-			c.odd(shown, NotShown, withText(Quoted, want.Text), withText(FailedWith, got.Failure))
-			continue
+		said, unknown := j.withRows(want.Text)
+		if _, of := j.withRows(want.Page); of != "" {
+			unknown = of
 		}
-		found := false
-		for _, text := range got.Texts {
-			found = found || strings.Contains(observation.Squash(text), observation.Squash(want.Text))
+		found := slices.ContainsFunc(got.Texts, func(text string) bool {
+			return template.Within(observation.Squash(said), observation.Squash(text))
+		})
+		switch {
+		case unknown != "" && (found || got.Failure != ""):
+			c.unobserved(shown, Value{Is: NoRowSeen, Of: unknown})
+		case got.Failure != "":
+			c.odd(shown, NotShown, withText(Quoted, said), withText(FailedWith, got.Failure))
+		default:
+			c.compare(found, shown, NotShown, withText(Quoted, said), withText(ShortText, strings.Join(got.Texts, " | ")))
 		}
-		c.compare(found, shown, NotShown, withText(Quoted, want.Text), withText(ShortText, strings.Join(got.Texts, " | ")))
 	}
 }

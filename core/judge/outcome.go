@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
+	"oddtick/core/template"
 )
 
 // observedOutcome is how a submission ended, and by which signals.
@@ -97,7 +98,7 @@ func (j *judging) isReply(text string) bool {
 			}
 		}
 	}
-	return slices.ContainsFunc(j.replies, func(reply string) bool { return strings.Contains(text, reply) })
+	return slices.ContainsFunc(j.replies, func(reply string) bool { return template.Within(reply, text) })
 }
 
 func (j *judging) isRuleMessage(text string) bool { return IsMessage(j.p, text) }
@@ -267,7 +268,10 @@ func (j *judging) status(x *observation.Exchange) Value {
 func (j *judging) successSignal() *Value {
 	a := &j.p.Form.Accepted
 	first := j.o.First()
-	promised := func(to string) bool { return to != "" && first.Location != "" && j.leadsTo(first.Location, to) }
+	promised := func(to string) bool {
+		to, _ = j.withRows(to)
+		return to != "" && first.Location != "" && j.leadsTo(first.Location, to)
+	}
 	if promised(fillBySent(j, a.To)) || j.e.Outcome == oracle.Accepted && promised(j.e.To) {
 		return &Value{Is: RedirectedTo, Text: j.target(first.Location)}
 	}

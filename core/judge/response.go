@@ -10,6 +10,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
+	"oddtick/core/template"
 )
 
 func (j *judging) response() Check {
@@ -48,7 +49,13 @@ func (j *judging) response() Check {
 		c.compare(away == "", of(RedirectHost), OtherHost, is(TheSites), asText(away, TheSites))
 	}
 	if j.e.To != "" && j.observed.outcome == j.e.Outcome {
-		c.compare(j.leadsTo(first.Location, j.e.To) || j.asked(first.Location), of(Redirect), OtherTarget, withText(LeadsTo, j.e.To), asText(j.target(first.Location), None))
+		to, unknown := j.withRows(j.e.To)
+		leads := j.leadsTo(first.Location, to)
+		if leads && unknown != "" {
+			c.unobserved(of(Redirect), Value{Is: NoRowSeen, Of: unknown})
+		} else {
+			c.compare(leads || j.asked(first.Location), of(Redirect), OtherTarget, withText(LeadsTo, to), asText(j.target(first.Location), None))
+		}
 	}
 	if first.Location != "" {
 		switch {
@@ -189,7 +196,66 @@ func (j *judging) leadsTo(to, promised string) bool {
 	if b.Host != "" && !strings.EqualFold(address.Host(a), address.Host(b)) {
 		return false
 	}
-	return strings.TrimSuffix(a.Path, "/") == strings.TrimSuffix(b.Path, "/") && (b.RawQuery == "" || a.RawQuery == b.RawQuery)
+	return slices.EqualFunc(parts(a.Path), parts(b.Path), func(part, promised string) bool { return template.Matches(promised, part) }) &&
+		(b.RawQuery == "" || template.Matches(b.RawQuery, a.RawQuery))
+}
+
+// parts are a path's; a slash at its end begins no other.
+func parts(path string) []string { return strings.Split(strings.TrimSuffix(path, "/"), "/") }
+
+// withRows fills a promised text with the key and the columns of the rows that the submission wrote. unknown is the table whose row was
+// not seen, or is one of several; its places stay.
+func (j *judging) withRows(text string) (filled, unknown string) {
+	filled = WithRows(j.p.Form, j.o.Changes, text)
+	for _, name := range template.Names(filled) {
+		if table, isRow := rowPlace(j.p.Form, name); isRow {
+			unknown = table
+		}
+	}
+	return filled, unknown
+}
+
+// WithRows fills a promised text with the key and the columns of the rows that changes show to be written. A place of a row that they do
+// not show, or that may be one of several, stays.
+func WithRows(form *spec.Form, changes []observation.Change, text string) string {
+	return template.Fill(text, func(name string) (string, bool) {
+		table, isRow := rowPlace(form, name)
+		if !isRow {
+			return "", false
+		}
+		var row *observation.Change
+		for i := range changes {
+			if changes[i].Table != table || changes[i].Kind != observation.Inserted {
+				continue
+			}
+			if row != nil {
+				return "", false
+			}
+			row = &changes[i]
+		}
+		if row == nil {
+			return "", false
+		}
+		if name == spec.PlaceKey {
+			return row.Key, true
+		}
+		cell, known := observation.CellOf(row.After, strings.TrimPrefix(name, table+"."))
+		return cell.Value, known
+	})
+}
+
+// rowPlace is the table whose row a place stands for: {key} for that of the first row written, {table.column} for another's. The values of
+// fields are filled in already.
+func rowPlace(form *spec.Form, name string) (table string, isRow bool) {
+	table, _, isRow = strings.Cut(name, ".")
+	if name == spec.PlaceKey {
+		for i := range form.Stored {
+			if form.Stored[i].Insert != "" {
+				return form.Stored[i].Insert, true
+			}
+		}
+	}
+	return table, isRow
 }
 
 // leaves is the address of another host to which a redirect leads; "" where none does.
@@ -252,7 +318,7 @@ func fillBySent(j *judging, text string) string {
 }
 
 func fillText(p *spec.Prepared, sent *submission.Submission, text string) string {
-	return spec.Fill(text, func(id string) (string, bool) {
+	return template.Fill(text, func(id string) (string, bool) {
 		f := p.Field(id)
 		if f == nil {
 			return "", false

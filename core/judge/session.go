@@ -49,7 +49,8 @@ func signedIn(j *judging, c *Check) {
 	case final.NotFollowed != "":
 		c.notApplicable(of(SignedInAfter), withText(Because, final.NotFollowed))
 	default:
-		open := final.Status < 400 && j.leadsTo(final.URL, j.e.To)
+		to, _ := j.withRows(j.e.To)
+		open := final.Status < 400 && j.leadsTo(final.URL, to)
 		c.compare(open, of(SignedInAfter), NotSignedIn, withText(PageIsOpen, j.e.To), Value{Is: PageAnswers, Text: j.target(final.URL), N: final.Status})
 	}
 }

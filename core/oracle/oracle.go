@@ -11,6 +11,7 @@ import (
 	"oddtick/core/address"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
+	"oddtick/core/template"
 )
 
 // World is all that an expectation depends on besides the form and the submission.
@@ -306,6 +307,9 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 			continue
 		}
 		m := submission.Message{Rule: r.ID, Place: r.Place, Says: j.saying(r, v)}
+		if v != nil {
+			m.Says = m.Says.FilledWith(v.Sent)
+		}
 		m.Text, _ = m.Says.In(j.w.Language)
 		// a rule of both layers says what the server says; a browser that stops it first speaks for itself
 		m.OrBrowsers = r.Layer == spec.InBrowser && m.Says != nil && r.Rule != nil && slices.Contains(r.Rule.Layers(), spec.OnServer)
@@ -347,11 +351,11 @@ func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
 // saying is a rule's message; that of a value which must be there may depend on how it is missing.
 func (j *judgement) saying(r *spec.PreparedRule, v *spec.Value) *spec.Message {
 	if r.Kind == spec.RuleRequired {
-		switch required := r.Rule.Required; {
-		case !v.Present && required.Absent != nil:
-			return required.Absent
-		case v.Null && required.Null != nil:
-			return required.Null
+		switch {
+		case !v.Present && r.Absent != nil:
+			return r.Absent
+		case v.Null && r.Null != nil:
+			return r.Null
 		}
 	}
 	return r.Message
@@ -400,7 +404,7 @@ func (j *judgement) accepted(e *Expectation) {
 		if j.altered && j.namesUntouched(s.Text) {
 			continue // what the page does not let one change is not shown as it was altered
 		}
-		e.Shown = append(e.Shown, Shown{Page: s.Page, At: s.Selector, Text: j.fill(s.Text)})
+		e.Shown = append(e.Shown, Shown{Page: j.fill(s.Page), At: s.Selector, Text: j.fill(s.Text)})
 	}
 	for i := range j.p.Form.Stored {
 		s := &j.p.Form.Stored[i]
@@ -507,7 +511,7 @@ func (j *judgement) fill(text string) string {
 	if !strings.Contains(text, "{") {
 		return text
 	}
-	return spec.Fill(text, func(id string) (string, bool) {
+	return template.Fill(text, func(id string) (string, bool) {
 		f := j.p.Field(id)
 		if f == nil {
 			return "", false

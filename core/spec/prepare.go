@@ -3,12 +3,12 @@ package spec
 import (
 	"cmp"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
 
 	"oddtick/core/expression"
+	"oddtick/core/template"
 	"oddtick/core/values"
 
 	"cel.dev/cel-go/cel"
@@ -71,16 +71,18 @@ func (f *PreparedField) Required() bool {
 // PreparedRule is a rule compiled. Field is nil for a rule across fields.
 type PreparedRule struct {
 	// ID is field.rule, or across.rule; Name is the second part alone.
-	ID        string
-	Name      string
-	Kind      RuleKind
-	Field     *PreparedField
-	Rule      *Rule
-	Layer     Layer
-	Phase     Phase
-	Message   *Message
-	Place     Place
-	MessageOn MessageEvent
+	ID    string
+	Name  string
+	Kind  RuleKind
+	Field *PreparedField
+	Rule  *Rule
+	Layer Layer
+	Phase Phase
+	// Message has its places filled, but for the value that is sent. Absent and Null are what is said instead where a value is missing so.
+	Message      *Message
+	Absent, Null *Message
+	Place        Place
+	MessageOn    MessageEvent
 	// Rejection is what its rejection does otherwise than the form's, nil for nothing.
 	Rejection *Rejection
 	// Auto accepts the values of a pattern, characters, e-mail or listed rule.
@@ -241,8 +243,12 @@ func (b *builder) rules(i int) {
 func (b *builder) ruleIn(layer Layer, f *PreparedField, rule *Rule, path string) *PreparedRule {
 	kind, base := rule.part()
 	id := base.IDIn(layer)
-	r := &PreparedRule{ID: f.ID + "." + id, Name: id, Kind: kind, Field: f, Rule: rule, Layer: layer, Phase: PhaseFormat, Message: base.Message, Place: cmp.Or(base.Place, b.form.Rejected.Place), MessageOn: base.MessageOn, Rejection: base.Rejected}
+	r := &PreparedRule{ID: f.ID + "." + id, Name: id, Kind: kind, Field: f, Rule: rule, Layer: layer, Phase: PhaseFormat, Place: cmp.Or(base.Place, b.form.Rejected.Place), MessageOn: base.MessageOn, Rejection: base.Rejected}
 	b.compile(r, path)
+	r.Message = b.message(path+".message", r, base.Message)
+	if rule.Required != nil {
+		r.Absent, r.Null = b.message(path+".absent", r, rule.Required.Absent), b.message(path+".null", r, rule.Required.Null)
+	}
 	if r.Layer == InBrowser {
 		r.Phase, r.MessageOn = PhaseBrowser, cmp.Or(r.MessageOn, b.form.Rejected.MessageOn)
 	}
@@ -325,10 +331,11 @@ func (b *builder) acrossRules() {
 	for i := range b.form.Across {
 		a := &b.form.Across[i]
 		path := fmt.Sprintf("across[%d].must_hold", i)
-		r := &PreparedRule{ID: "across." + a.ID, Name: a.ID, Kind: RuleAcross, Phase: PhaseAcross, Layer: OnServer, Message: a.Message, Place: a.Place, Rejection: a.Rejected, Expression: a.MustHold}
+		r := &PreparedRule{ID: "across." + a.ID, Name: a.ID, Kind: RuleAcross, Phase: PhaseAcross, Layer: OnServer, Place: a.Place, Rejection: a.Rejected, Expression: a.MustHold}
 		if r.Place == "" {
 			r.Place = b.form.Rejected.Place
 		}
+		r.Message = b.message(fmt.Sprintf("across[%d].message", i), r, a.Message)
 		r.Names = b.p.Named(a.MustHold)
 		r.program = b.expression(path, a.MustHold, true)
 		if a.When != "" {
@@ -347,12 +354,18 @@ func (b *builder) replies() {
 			out.program = b.expression(path+".when", reply.When, true)
 			out.Names = b.p.Named(reply.When)
 		}
-		b.template(path, out.Text)
+		b.outcome(path, out.Text)
 		b.p.Replies = append(b.p.Replies, out)
 	}
 	for i, s := range b.form.Accepted.Shown {
-		b.template(fmt.Sprintf("accepted.shown[%d].text", i), s.Text)
+		b.outcome(fmt.Sprintf("accepted.shown[%d].text", i), s.Text)
+		page := fmt.Sprintf("accepted.shown[%d].page", i)
+		b.outcome(page, s.Page)
+		if slices.Contains(template.Names(s.Page), template.Any) {
+			b.fail(page, "write {key}, a column of the row written, or the id of a field", "the page is opened, so that no part of it may be any text")
+		}
 	}
+	b.outcome("accepted.to", b.form.Accepted.To)
 }
 
 // storedRows checks the rows that an accepted submission writes.
@@ -443,38 +456,16 @@ func (p *Prepared) Named(expressions ...string) []*PreparedField {
 	return out
 }
 
-var placeholder = regexp.MustCompile(`\{([a-z][a-z0-9_]*)\}`)
-
-func (b *builder) template(path, text string) {
-	for _, m := range placeholder.FindAllStringSubmatch(text, -1) {
-		b.reference(path, m[1])
-	}
-}
-
-// Fill puts values into a text's {id} places; one whose id is not known stays as it is.
-func Fill(text string, value func(id string) (string, bool)) string {
-	if !strings.Contains(text, "{") {
-		return text
-	}
-	var b strings.Builder
-	b.Grow(len(text) + 24)
-	for text != "" {
-		open := strings.IndexByte(text, '{')
-		if open < 0 {
-			break
+// outcome checks the places of a text about what was accepted: ids of fields, {any}, and the key of the row written or one of its columns.
+func (b *builder) outcome(path, text string) {
+	for _, name := range template.Names(text) {
+		table, _, isColumn := strings.Cut(name, ".")
+		switch {
+		case b.p.byID[name] != nil || name == template.Any:
+		case !isColumn && name != PlaceKey:
+			b.reference(path, name)
+		case !slices.ContainsFunc(b.form.Stored, func(s Stored) bool { return s.Insert != "" && (!isColumn || s.Insert == table) }):
+			b.fail(path, "name a table under stored: insert, as in {beds.number}; {any} is any text", "no row is written that {%s} could stand for", name)
 		}
-		end := strings.IndexByte(text[open:], '}')
-		if end < 0 {
-			break
-		}
-		b.WriteString(text[:open])
-		if v, known := value(text[open+1 : open+end]); known {
-			b.WriteString(v)
-		} else {
-			b.WriteString(text[open : open+end+1])
-		}
-		text = text[open+end+1:]
 	}
-	b.WriteString(text)
-	return b.String()
 }

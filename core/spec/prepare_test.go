@@ -129,14 +129,6 @@ func TestOrderOfPhases(t *testing.T) {
 	require.True(t, p.Rules[4].AgreesWith(&b, &a))
 }
 
-func TestFill(t *testing.T) {
-	t.Parallel()
-	value := func(id string) (string, bool) { return "<" + id + ">", id == "a" || id == "b" }
-	for text, want := range map[string]string{"{a} and {b}": "<a> and <b>", "{c} {a": "{c} {a", "plain": "plain", "{}": "{}", "a}{b}": "a}<b>"} {
-		require.Equal(t, want, spec.Fill(text, value))
-	}
-}
-
 func TestExpressionsSeeNumbersTruthAndText(t *testing.T) {
 	t.Parallel()
 	p := prepare(t, "  - {name: n, kind: number}\n  - {name: c, kind: checkbox}\n  - {name: d, kind: date}\n  - {name: s, normalize: [upper]}\n")

@@ -2,7 +2,6 @@ package spec
 
 import (
 	"reflect"
-	"regexp"
 	"slices"
 )
 
@@ -211,29 +210,6 @@ type MatchesSecret struct {
 	Ignoring Names  `json:"ignoring,omitempty"`
 }
 
-// Message is what is said when a rule fails. In a file it may be one text or a text per language.
-type Message struct {
-	// Text is the exact text; Texts the exact text per language.
-	Text  string            `json:"text,omitempty"`
-	Texts map[string]string `json:"texts,omitempty"`
-	// Part is contained in the text; Pattern, in RE2, is found in it.
-	Part    string `json:"part,omitempty"`
-	Pattern string `json:"pattern,omitempty" syntax:"RE2"`
-	pattern *regexp.Regexp
-}
-
-// FoundIn tells whether the pattern is found in a text.
-func (m *Message) FoundIn(text string) bool {
-	pattern := m.pattern
-	if pattern == nil { // the message was read from no document
-		var err error
-		if pattern, err = regexp.Compile(m.Pattern); err != nil {
-			return false
-		}
-	}
-	return pattern.MatchString(text)
-}
-
 // based is a kind of rule: a struct that embeds Base.
 type based[T any] interface {
 	*T
@@ -351,20 +327,4 @@ func (r *Rule) SetMessage(text string) {
 	if _, base := r.part(); base != nil {
 		base.Message = &Message{Text: text}
 	}
-}
-
-// In returns the text in a language, falling back to the only or the English one; ok is false when no exact text is promised.
-func (m *Message) In(language string) (text string, ok bool) {
-	if m == nil {
-		return "", false
-	}
-	if m.Text != "" {
-		return m.Text, true
-	}
-	for _, l := range []string{language, "en"} {
-		if text, ok := m.Texts[l]; ok {
-			return text, true
-		}
-	}
-	return "", false
 }

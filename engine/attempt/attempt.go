@@ -17,6 +17,7 @@ import (
 	"oddtick/core/report"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
+	"oddtick/core/template"
 	"oddtick/core/testcase"
 	"oddtick/core/wording"
 	"oddtick/engine/driver"
@@ -380,7 +381,9 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 		return nil, err
 	}
 	if e.Outcome == oracle.Accepted && v.Failure == "" {
-		a.lookForShown(ctx, e, o)
+		if !byRow(e) {
+			a.lookForShown(ctx, e, o)
+		}
 		if a.beside != nil {
 			o.OtherSession = a.beside(ctx)
 		}
@@ -388,6 +391,9 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 	if a.Watch {
 		if err := a.lookForChanges(ctx, o); err != nil {
 			return nil, err
+		}
+		if e.Outcome == oracle.Accepted && v.Failure == "" && byRow(e) {
+			a.lookForShown(ctx, e, o)
 		}
 		if err := a.lookForStanding(ctx, e, o); err != nil {
 			return nil, err
@@ -502,11 +508,21 @@ func take(o *observation.Step, v *driver.Visit) {
 	}
 }
 
+// byRow: the page of a saved value is found by the row that was written, so that the row is looked at first.
+func byRow(e *oracle.Expectation) bool {
+	return slices.ContainsFunc(e.Shown, func(s oracle.Shown) bool { return len(template.Names(s.Page)) > 0 })
+}
+
 // lookForShown goes to the places where saved values are promised to be seen.
 func (a *Attempt) lookForShown(ctx context.Context, e *oracle.Expectation, o *observation.Step) {
 	for _, want := range e.Shown {
-		got := observation.ShownAt{Page: want.Page, At: want.At}
-		v, err := a.Visitor.Look(ctx, want.Page)
+		got := observation.ShownAt{Page: judge.WithRows(a.Target.Form.Form, o.Changes, want.Page), At: want.At}
+		if len(template.Names(got.Page)) > 0 {
+			got.Failure = "the row that it is about was not seen"
+			o.Shown = append(o.Shown, got)
+			continue
+		}
+		v, err := a.Visitor.Look(ctx, got.Page)
 		switch {
 		case err != nil:
 		case v.Failure != "" || len(v.Exchanges) == 0:
