@@ -102,10 +102,10 @@ func (x *field) lengthPath() string {
 // most words the longest value the server takes.
 func (x *field) most(unit values.Unit) prose.Text {
 	if r := x.rule(spec.RuleLength, spec.OnServer); r != nil && r.Limit.Max >= 0 {
-		return phrases.LengthOfUnit.With("n", r.Limit.Max, "unit", phrases.Units[string(r.Limit.Unit)].Text())
+		return phrases.LengthOfUnit.With("n", r.Limit.Max, "unit", phrases.UnitOf(string(r.Limit.Unit), r.Limit.Max).Text())
 	}
 	if _, hi, ok := x.server.Bounds(unit); ok && hi >= 0 {
-		return phrases.LengthOfUnit.With("n", hi, "unit", phrases.Units[string(unit)].Text())
+		return phrases.LengthOfUnit.With("n", hi, "unit", phrases.UnitOf(string(unit), hi).Text())
 	}
 	return phrases.AnyLength.Text()
 }

@@ -180,7 +180,7 @@ func (u *builder) boundaries(f *spec.PreparedField) {
 		switch {
 		case r.Kind == spec.RuleLength:
 			for _, at := range lengthPoints(r.Limit) {
-				point(at.role, phrases.LengthOf.With("n", at.n, "unit", phrases.Units[string(r.Limit.Unit)].Text()), func(v *spec.Value) bool { return r.Limit.Unit.Length(v.Normal) == at.n })
+				point(at.role, phrases.LengthOf.With("n", at.n, "unit", phrases.UnitOf(string(r.Limit.Unit), at.n).Text()), func(v *spec.Value) bool { return r.Limit.Unit.Length(v.Normal) == at.n })
 			}
 		case r.MinNumber != nil || r.MaxNumber != nil:
 			by := testcase.StepOf(f)

@@ -71,7 +71,7 @@ func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 			mark.At, mark.Variant = mark.At+0.3, testcase.WideMark
 		}
 		addOrMerge(b, f, strings.TrimSpace(r.ID+" "+mark.Label+" "+mark.Variant), p, r, func() string {
-			return b.AddFieldCase(p.Depth, f, id+"."+role, title.With("n", n, "unit", phrases.Units[string(r.Limit.Unit)].Text(), "point", boundaryTitle(p)), testcase.Boundaries, coversBoundary(p, r), recipe, mark)
+			return b.AddFieldCase(p.Depth, f, id+"."+role, title.With("n", n, "unit", phrases.UnitOf(string(r.Limit.Unit), n).Text(), "point", boundaryTitle(p)), testcase.Boundaries, coversBoundary(p, r), recipe, mark)
 		})
 	}
 	if r.Limit.Min > 0 {
@@ -97,7 +97,7 @@ func lengths(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 		return // the server's own limit comes in between
 	}
 	far := max(testcase.FarLength, r.Limit.Max*10)
-	b.AddFieldCase(testcase.Standard, f, id+".max.far", phrases.LengthFarAbove.With("n", far, "unit", phrases.Units[string(r.Limit.Unit)].Text()), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint),
+	b.AddFieldCase(testcase.Standard, f, id+".max.far", phrases.LengthFarAbove.With("n", far, "unit", phrases.UnitOf(string(r.Limit.Unit), far).Text()), testcase.Boundaries, testcase.Covering(testcase.CoversBoundary, r.ID, testcase.MaxFarPoint),
 		testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: far, Breaks: id}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(far), Label: strconv.Itoa(far)})
 }
 
@@ -117,7 +117,7 @@ func someLength(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule
 			}
 			recipe := testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: n, Breaks: id}
 			if _, ok := draft(b, f, recipe); ok {
-				b.AddFieldCase(testcase.Quick, f, id+".broken", phrases.SomeLength.With("n", n, "unit", phrases.Units[string(r.Limit.Unit)].Text()), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)})
+				b.AddFieldCase(testcase.Quick, f, id+".broken", phrases.SomeLength.With("n", n, "unit", phrases.UnitOf(string(r.Limit.Unit), n).Text()), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint), recipe, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(n), Label: strconv.Itoa(n)})
 				return
 			}
 		}
@@ -132,11 +132,11 @@ func normalisedLengths(b *testcase.Builder, f *spec.PreparedField, r *spec.Prepa
 	id := testcase.LocalID(r)
 	covers := func(role string) []testcase.Cover { return testcase.Covering(testcase.CoversBoundary, r.ID, role) }
 	if r.Limit.Max > 0 && r.Limit.Max < testcase.FarLength {
-		b.AddFieldCase(testcase.Standard, f, id+".max.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Max, "unit", phrases.Units[string(r.Limit.Unit)].Text()), testcase.Boundaries, covers(testcase.MaxTrimmed),
+		b.AddFieldCase(testcase.Standard, f, id+".max.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Max, "unit", phrases.UnitOf(string(r.Limit.Unit), r.Limit.Max).Text()), testcase.Boundaries, covers(testcase.MaxTrimmed),
 			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Max, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Max) + 0.5, Label: strconv.Itoa(r.Limit.Max), Variant: testcase.TrimmedMark})
 	}
 	if r.Limit.Min > 1 {
-		b.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Min-1, "unit", phrases.Units[string(r.Limit.Unit)].Text()), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
+		b.AddFieldCase(testcase.Standard, f, id+".min-1.trimmed", phrases.LengthAndSpaces.With("n", r.Limit.Min-1, "unit", phrases.UnitOf(string(r.Limit.Unit), r.Limit.Min-1).Text()), testcase.Boundaries, covers(testcase.BelowMinTrimmed),
 			testcase.Recipe{Make: testcase.Fresh, Unit: r.Limit.Unit, Length: r.Limit.Min - 1, Breaks: id, Change: testcase.SpacesAround}, testcase.Mark{Scale: testcase.ScaleOf(f), At: float64(r.Limit.Min) - 0.5, Label: strconv.Itoa(r.Limit.Min - 1), Variant: testcase.TrimmedMark})
 	}
 }

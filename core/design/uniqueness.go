@@ -30,6 +30,7 @@ func uniqueness(b *testcase.Builder) {
 		twice(b, testcase.Standard, f, r, "new", "new", phrases.TwiceNew, 0, testcase.Recipe{Make: testcase.Fresh})
 		twice(b, testcase.Quick, f, r, "same", "same", phrases.TwiceSame, 1, testcase.Recipe{Make: testcase.Same, Of: f.ID})
 		together(b, f, r)
+		amongOthers(b, f, r)
 		if survives(b, f, testcase.OtherCase) && (r.IgnoringCase || slices.Contains(f.Normalize, spec.Lower) || slices.Contains(f.Normalize, spec.Upper)) {
 			twice(b, testcase.Quick, f, r, "case", "other capitals", phrases.TwiceCapitals, 2, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OtherCase})
 		}
@@ -37,6 +38,55 @@ func uniqueness(b *testcase.Builder) {
 			twice(b, testcase.Standard, f, r, "spaces", "spaces around", phrases.TwiceSpaces, 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
 		}
 	}
+}
+
+// amongOthers submits a value twice where it need be unique only among rows that hold the same: the second time with another value in each
+// of the fields that say so.
+func amongOthers(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
+	for i, column := range slices.Sorted(maps.Keys(r.Rule.Unique.Same)) {
+		by := b.Maker.Form.Field(r.Rule.Unique.Same[column])
+		role := "elsewhere." + by.ID
+		one, other, two := twoOf(b, by)
+		kept := asked(b, f, r)
+		if !two || kept == nil {
+			b.OmitCase(r.ID+"."+role, phrases.NoOtherValue.With("label", by.Label))
+			continue
+		}
+		with := func(value, group testcase.Recipe) map[string]testcase.Recipe {
+			out := maps.Clone(kept)
+			for _, id := range r.Rule.Unique.Same {
+				out[id] = testcase.Recipe{Make: testcase.Same, Of: id}
+			}
+			out[f.ID], out[by.ID] = value, group
+			return out
+		}
+		first := with(testcase.Recipe{Make: testcase.Fresh}, one)
+		for _, id := range r.Rule.Unique.Same {
+			if id != by.ID {
+				delete(first, id)
+			}
+		}
+		b.Add(testcase.Quick, &testcase.Case{
+			ID: b.ID(r.ID + "." + role), Title: phrases.TwiceElsewhere.With("label", f.Label, "other", by.Label), Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
+			Covers: testcase.Covering(testcase.CoversPartition, r.ID, role), Mark: testcase.Mark{Scale: f.Label, Name: f.Label, At: 4 + float64(i)/10, Label: "elsewhere"},
+			Steps: []testcase.Step{
+				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, first)},
+				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}, other))},
+			},
+		})
+	}
+}
+
+// twoOf are recipes of two values of a field that differ: options, or new ones.
+func twoOf(b *testcase.Builder, f *spec.PreparedField) (one, other testcase.Recipe, ok bool) {
+	fixed := func(text string) testcase.Recipe { return testcase.Recipe{Make: testcase.Fixed, Text: text} }
+	switch {
+	case len(f.Options) > 1:
+		return fixed(f.Options[0].Value), fixed(f.Options[1].Value), true
+	case len(f.Options) == 0 && b.Maker.Sets[f.ID] != nil:
+		return testcase.Recipe{Make: testcase.Fresh}, testcase.Recipe{Make: testcase.Fresh}, true
+	}
+	return one, other, false
 }
 
 // maxTogether is how many submissions are released at the same moment.
@@ -168,6 +218,11 @@ func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *
 		return out
 	}
 	first := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}
+	for _, id := range r.Rule.Unique.Same { // of rows that hold the same
+		if kept[id] == (testcase.Recipe{}) {
+			kept[id] = testcase.Recipe{Make: testcase.Same, Of: id}
+		}
+	}
 	again := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(second))}
 	b.Add(depth, &testcase.Case{
 		ID: b.ID(r.ID + "." + role), Title: title.With("label", f.Label), Row: testcase.RowUniqueness, Technique: testcase.Partitioning,

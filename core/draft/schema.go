@@ -179,7 +179,7 @@ func FromSchema(db *schema.Database, table string, form *spec.Form) *Draft {
 		}
 	}
 	for _, u := range t.Uniques {
-		if len(u.Columns) > 1 {
+		if len(u.Columns) > 1 && !d.uniqueTogether(t, form, u.Columns, mapped, from) {
 			d.Notes = append(d.Notes, phrases.UniqueTogether.With("table", t.Name, "columns", strings.Join(u.Columns, ", ")))
 		}
 	}
@@ -190,6 +190,36 @@ func FromSchema(db *schema.Database, table string, form *spec.Form) *Draft {
 		d.Notes = append(d.Notes, phrases.TriggerOnTable.With("table", t.Name, "trigger", tr.Name, "when", tr.When))
 	}
 	return d
+}
+
+// uniqueTogether proposes that a value is unique among rows that hold the same, where several columns are unique together and each is a
+// field's: of the first field that is no choice. proposed is false where they are not.
+func (d *Draft) uniqueTogether(t *schema.Table, form *spec.Form, columns []string, mapped map[string]string, from prose.Text) (proposed bool) {
+	at := -1
+	for i, column := range columns {
+		f := fieldOf(form, mapped[column])
+		switch {
+		case f == nil:
+			return false
+		case at < 0 && f.Kind.Textual():
+			at = i
+		}
+	}
+	if at < 0 {
+		return false
+	}
+	u := &spec.Unique{Column: t.Name + "." + columns[at], Same: map[string]string{}}
+	for i, column := range columns {
+		if i != at {
+			u.Same[column] = mapped[column]
+		}
+	}
+	for i := range d.Fields {
+		if d.Fields[i].ID == mapped[columns[at]] {
+			d.Fields[i].Rules = append(d.Fields[i].Rules, Rule{Rule: spec.Rule{Unique: u}, From: phrases.IsUnique.With("source", from), Sure: 0.9})
+		}
+	}
+	return true
 }
 
 func fieldOf(form *spec.Form, id string) *spec.Field {

@@ -96,7 +96,7 @@ func (j *judging) matchRows() []int {
 		}
 		for k := range j.o.Changes {
 			got := &j.o.Changes[k]
-			if got.Table != want.Table || got.Kind != kind || !isRow(want, got) || want.Each != "" && !holdsChosen(want, got) {
+			if got.Table != want.Table || got.Kind != kind || !IsRow(want, got) || want.Each != "" && !holdsChosen(want, got) {
 				continue
 			}
 			pairs = append(pairs, pair{i, k, j.held(want, got)})
@@ -130,8 +130,14 @@ func (j *judging) held(want *oracle.Row, got *observation.Change) int {
 	return n
 }
 
-// isRow tells whether a changed row is the one that is to be updated, by its key, or by the column that it is known by.
-func isRow(want *oracle.Row, got *observation.Change) bool {
+// IsRow tells whether a changed row is the one that is to be updated: by its key, by the column that it is known by, or by what some of its
+// columns held before.
+func IsRow(want *oracle.Row, got *observation.Change) bool {
+	for _, held := range want.Where {
+		if before, known := observation.CellOf(got.Before, held.Column); !known || before.Null || before.Value != held.Value {
+			return false
+		}
+	}
 	if want.Key == "" || got.Key == want.Key {
 		return true
 	}
@@ -141,7 +147,7 @@ func isRow(want *oracle.Row, got *observation.Change) bool {
 
 // unchanged: an update that changes nothing is right where the row holds what is promised already.
 func (j *judging) unchanged(c *Check, want *oracle.Row) {
-	at := slices.IndexFunc(j.o.Standing, func(row observation.Change) bool { return row.Table == want.Table })
+	at := slices.IndexFunc(j.o.Standing, func(row observation.Change) bool { return row.Table == want.Table && IsRow(want, &row) })
 	if at < 0 {
 		c.unobserved(ofTable(RowWritten, want.Table), is(MayHoldItAlready))
 		return

@@ -127,9 +127,17 @@ type Row struct {
 	// Key is that of the row that is updated, where it is known, and KeyColumn the column that holds it, where it is not the table's key.
 	Key       string `json:"key,omitempty"`
 	KeyColumn string `json:"key_column,omitempty"`
+	// Where is what the row that is updated held in some columns, where that is known.
+	Where []Held `json:"where,omitempty"`
 	// Each is the field of several choices for one of whose values the row is.
 	Each    string   `json:"each,omitempty"`
 	Columns []Column `json:"columns"`
+}
+
+// Held is what a column holds.
+type Held struct {
+	Column string `json:"column"`
+	Value  string `json:"value"`
 }
 
 // Column is what one column must hold.

@@ -2,6 +2,7 @@ package oracle
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -48,11 +49,18 @@ func Needs(p *spec.Prepared, s *submission.Submission) []submission.Lookup {
 				continue
 			}
 			l := submission.Lookup{Rule: r.ID, Table: r.Table, Column: r.Column, Ignoring: r.Ignoring, MustExist: r.Kind == spec.RuleExistsIn}
-			if r.Kind == spec.RuleNoOverlap {
-				if l.Span = span(s, p, r); l.Span != nil {
+			switch r.Kind {
+			case spec.RuleNoOverlap:
+				l.Same, _ = held(s, p, r.Rule.NoOverlap.Same)
+				if l.Span = span(s, r); l.Span != nil {
 					out = append(out, l)
 				}
 				continue
+			case spec.RuleUnique:
+				var whole bool
+				if l.Same, whole = held(s, p, r.Rule.Unique.Same); !whole {
+					continue
+				}
 			}
 			for _, sent := range s.Values(f.Name) {
 				if v := f.ValueOf(sent, true); !v.Blank {
@@ -65,23 +73,34 @@ func Needs(p *spec.Prepared, s *submission.Submission) []submission.Lookup {
 	return out
 }
 
-// span is the time that a rule looks up, nil where the submission holds none.
-func span(s *submission.Submission, p *spec.Prepared, r *spec.PreparedRule) *submission.Span {
-	normal := func(f *spec.PreparedField) spec.Value {
-		sent, present := s.Value(f.Name)
-		return f.ValueOf(sent, present)
+// held are the values of fields by the columns that hold them; whole is false where one is blank.
+func held(s *submission.Submission, p *spec.Prepared, fields map[string]string) (values map[string]string, whole bool) {
+	if len(fields) == 0 {
+		return nil, true
 	}
-	from, to := normal(r.Field), normal(r.Other)
+	values, whole = make(map[string]string, len(fields)), true
+	for column, id := range fields {
+		v := valueIn(s, p.Field(id))
+		values[column] = v.Normal
+		whole = whole && !v.Blank
+	}
+	return values, whole
+}
+
+func valueIn(s *submission.Submission, f *spec.PreparedField) spec.Value {
+	sent, present := s.Value(f.Name)
+	return f.ValueOf(sent, present)
+}
+
+// span is the time that a rule looks up, nil where the submission holds none.
+func span(s *submission.Submission, r *spec.PreparedRule) *submission.Span {
+	from, to := valueIn(s, r.Field), valueIn(s, r.Other)
 	for _, v := range []spec.Value{from, to} {
 		if v.Day.IsZero() && v.Moment.IsZero() {
 			return nil
 		}
 	}
-	out := &submission.Span{From: from.Normal, To: to.Normal, Ends: r.Rule.NoOverlap.Ends, Same: map[string]string{}}
-	for column, id := range r.Rule.NoOverlap.Same {
-		v := normal(p.Field(id))
-		out.Same[column] = v.Normal
-	}
+	out := &submission.Span{From: from.Normal, To: to.Normal, Ends: r.Rule.NoOverlap.Ends}
 	return out
 }
 
@@ -450,6 +469,16 @@ func (j *judgement) row(s *spec.Stored) Row {
 		row.Key = j.w.SignedIn
 		if table, column, _ := strings.Cut(j.w.SignedInBy, "."); table == row.Table {
 			row.KeyColumn = column
+		}
+	}
+	for _, column := range slices.Sorted(maps.Keys(s.Where)) {
+		text, known := s.Where[column], true
+		if slices.Contains(template.Names(text), spec.RowSignedIn) {
+			known = j.w.SignedIn != ""
+			text = strings.ReplaceAll(text, "{"+spec.RowSignedIn+"}", j.w.SignedIn)
+		}
+		if known {
+			row.Where = append(row.Where, Held{column, j.fill(text)})
 		}
 	}
 	for k := range columns {

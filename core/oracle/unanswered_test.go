@@ -88,7 +88,8 @@ func TestTimesAreLookedUp(t *testing.T) {
 	s := stay(submission.Pair{Name: "name", Value: "east"}, submission.Pair{Name: "guests", Value: "1"}, submission.Pair{Name: "from", Value: "2026-05-01"}, submission.Pair{Name: "to", Value: "2026-05-03"})
 	needs := oracle.Needs(p, s)
 	require.Len(t, needs, 1)
-	require.Equal(t, &submission.Span{From: "2026-05-01", To: "2026-05-03", Ends: "z", Same: map[string]string{"house": "east"}}, needs[0].Span)
+	require.Equal(t, &submission.Span{From: "2026-05-01", To: "2026-05-03", Ends: "z"}, needs[0].Span)
+	require.Equal(t, map[string]string{"house": "east"}, needs[0].Same)
 	w := inBrowser()
 	w.LookupResults = map[string]bool{"from.no_overlap": true}
 	require.Equal(t, "Taken.", oracle.Expect(p, w, s).Messages[0].Text)
@@ -105,6 +106,6 @@ func TestTimesAreLookedUp(t *testing.T) {
 		{"2026-04-01", "2026-04-30", "east", false},
 		{"2026-05-02", "2026-05-02", "west", false},
 	} {
-		require.Equal(t, c.overlaps, needs[0].Span.Overlaps(&submission.Span{From: c.from, To: c.to, Same: map[string]string{"house": c.house}}), c)
+		require.Equal(t, c.overlaps, needs[0].Meets(&submission.Lookup{Rule: "from.no_overlap", Span: &submission.Span{From: c.from, To: c.to}, Same: map[string]string{"house": c.house}}), c)
 	}
 }

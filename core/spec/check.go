@@ -123,6 +123,13 @@ func (b *builder) checkStored(path string, s *Stored) {
 	if s.Row != "" && s.Insert != "" {
 		b.fail(path+".row", "leave it out, or write update:", "which row is only said of an update")
 	}
+	switch {
+	case len(s.Where) == 0:
+	case s.Update == "":
+		b.fail(path+".where", "leave it out, or write update:", "which row is only said of an update")
+	case s.Row != "":
+		b.fail(path+".where", "write row: or where:", "the row is named twice")
+	}
 	for _, name := range slices.Sorted(maps.Keys(s.Columns)) {
 		src, at := s.Columns[name], path+".columns."+name
 		b.oneOf(at+".blank", string(src.Blank), string(BlankNull), string(BlankEmpty), string(BlankDefault))

@@ -356,6 +356,9 @@ type Stored struct {
 	Update string `json:"update,omitempty"`
 	// Row tells which row is updated: signed_in is that of the user who is signed in.
 	Row string `json:"row,omitempty" oneof:"signed_in"`
+	// Where are the columns by which the row that is updated is known, with what they hold: a text, in which {signed_in} stands for the key of
+	// the user who is signed in and {id} for what was sent for a field.
+	Where map[string]string `json:"where,omitempty"`
 	// Each is a field of several choices: a row is inserted for each that is chosen, and its columns that come from the field hold that one.
 	Each string `json:"each,omitempty"`
 	// When is a condition in CEL; where it is false the table is left alone.

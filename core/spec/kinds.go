@@ -3,6 +3,7 @@ package spec
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -120,6 +121,9 @@ var ruleKinds = []ruleKind{
 	{kind: RuleUnique, base: func(r *Rule) *Base { return baseOf(r.Unique) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
 		b.column(r, path+".column", r.Rule.Unique.Column)
 		r.ignore(r.Rule.Unique.Ignoring)
+		for _, column := range slices.Sorted(maps.Keys(r.Rule.Unique.Same)) {
+			b.reference(path+".same."+column, r.Rule.Unique.Same[column])
+		}
 		return path, nil
 	}},
 	{kind: RuleURL, base: func(r *Rule) *Base { return baseOf(r.URL) }, compile: func(_ *builder, r *PreparedRule, path string) (string, error) {

@@ -3,6 +3,7 @@ package spec
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -378,6 +379,13 @@ func (b *builder) storedRows() {
 			b.fail(fmt.Sprintf("stored[%d]", i), "give each its own entry", "a row is either inserted or updated")
 		case s.Each != "":
 			b.eachOf(fmt.Sprintf("stored[%d].each", i), &s)
+		}
+		for _, column := range slices.Sorted(maps.Keys(s.Where)) {
+			for _, name := range template.Names(s.Where[column]) {
+				if name != RowSignedIn {
+					b.reference(fmt.Sprintf("stored[%d].where.%s", i, column), name)
+				}
+			}
 		}
 		if s.When != "" {
 			b.p.programs[s.When] = b.expression(fmt.Sprintf("stored[%d].when", i), s.When, true)

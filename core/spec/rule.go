@@ -157,6 +157,8 @@ type Unique struct {
 	// Column is table.column.
 	Column   string   `json:"column"`
 	Ignoring []string `json:"ignoring,omitempty" oneof:"case,accents,spaces"`
+	// Same says which rows count: those whose columns hold what these fields do. Where one of them is blank, none does.
+	Same map[string]string `json:"same,omitempty"`
 }
 
 // NoOverlap: no row spans a time, both ends inclusive, that shares a day or moment with the one from this field's value to another's.

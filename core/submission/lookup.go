@@ -14,6 +14,8 @@ type Lookup struct {
 	Ignoring []string `json:"ignoring,omitempty"`
 	// MustExist: the rule asks for such a row; where it is false, the rule asks for none.
 	MustExist bool `json:"must,omitempty"`
+	// Same are the values that further columns of the row hold.
+	Same map[string]string `json:"same,omitempty"`
 	// Span asks for rows that share a day or moment with it, in place of the value.
 	Span *Span `json:"span,omitempty"`
 }
@@ -24,11 +26,13 @@ type Span struct {
 	To   string `json:"to"`
 	// Ends is the column with a row's end; its beginning is in the look-up's column.
 	Ends string `json:"ends"`
-	// Same are the values that columns of the rows hold.
-	Same map[string]string `json:"same,omitempty"`
 }
 
-// Overlaps tells whether two spans share a day or moment, of rows that hold the same.
-func (s *Span) Overlaps(other *Span) bool {
-	return s.From <= other.To && other.From <= s.To && maps.Equal(s.Same, other.Same)
+// Overlaps tells whether two spans share a day or moment.
+func (s *Span) Overlaps(other *Span) bool { return s.From <= other.To && other.From <= s.To }
+
+// Meets tells whether two look-ups of a rule are of rows that hold the same, and of spans that overlap where they are of spans; whether
+// their values count as one is left to the rule.
+func (l *Lookup) Meets(other *Lookup) bool {
+	return l.Rule == other.Rule && maps.Equal(l.Same, other.Same) && (l.Span == nil || l.Span.Overlaps(other.Span))
 }

@@ -69,6 +69,17 @@ func Within(promised, text string) bool {
 	return inOrder(text, parts)
 }
 
+// Literal is the longest part of a text without places.
+func Literal(text string) string {
+	var longest string
+	for _, part := range place.Split(text, -1) {
+		if part = strings.TrimSpace(part); len(part) > len(longest) {
+			longest = part
+		}
+	}
+	return longest
+}
+
 // inOrder tells whether a text contains parts one behind the other.
 func inOrder(text string, parts []string) bool {
 	for _, part := range parts {

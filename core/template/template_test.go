@@ -47,6 +47,13 @@ func TestMatchesAndWithin(t *testing.T) {
 	}
 }
 
+func TestLiteral(t *testing.T) {
+	t.Parallel()
+	for text, want := range map[string]string{"": "", "Bed taken.": "Bed taken.", "{bed} is taken by {name}": "is taken by", "{any}": ""} {
+		require.Equal(t, want, template.Literal(text))
+	}
+}
+
 // TestAFilledTextMatches: whatever fills its places, a text matches what it was made from.
 func TestAFilledTextMatches(t *testing.T) {
 	t.Parallel()

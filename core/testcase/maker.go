@@ -321,31 +321,18 @@ func (m *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 		case l.MustExist:
 			f := m.fieldOf(l.Rule)
 			w.LookupResults[l.Rule] = l.Value == m.referenceRow(f)
-		case l.Span != nil:
+		default:
+			r := m.Form.Rule(l.Rule)
+			if r.Kind == spec.RuleUnique && m.Updates(r) { // one's own value stays one's own
+				w.LookupResults[l.Rule] = r.Fold(l.Value) == r.Fold(m.referenceRow(r.Field))
+				continue
+			}
 			for _, before := range earlier {
 				for _, old := range oracle.Needs(m.Form, before) {
-					if old.Rule == l.Rule && old.Span.Overlaps(l.Span) {
+					if old.Meets(&l) && (l.Span != nil || r.Fold(old.Value) == r.Fold(l.Value)) {
 						w.LookupResults[l.Rule] = true
 					}
 				}
-			}
-		}
-	}
-	for _, f := range m.Form.Fields {
-		r := RuleOf(f, spec.RuleUnique)
-		if r == nil {
-			continue
-		}
-		sent, present := sub.Value(f.Name)
-		v := f.ValueOf(sent, present)
-		if m.Updates(r) { // one's own value stays one's own
-			w.LookupResults[r.ID] = !v.Blank && r.Fold(v.Normal) == r.Fold(m.referenceRow(f))
-			continue
-		}
-		for _, before := range earlier {
-			sent, present := before.Value(f.Name)
-			if old := f.ValueOf(sent, present); !v.Blank && r.Fold(old.Normal) == r.Fold(v.Normal) {
-				w.LookupResults[r.ID] = true
 			}
 		}
 	}

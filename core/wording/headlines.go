@@ -394,10 +394,10 @@ func (w writer) sent(f *spec.PreparedField, about *occasion) *prose.Sentence {
 		out.Code = "spaces"
 	case length != nil && (about.rule == length.ID || about.isLength()):
 		out.Code = "length"
-		out.Places["n"], out.Places["unit"] = number(length.Limit.Unit.Length(f.Normal(value))), phrases.Units[string(length.Limit.Unit)].Template()
+		out.Places["n"], out.Places["unit"] = number(length.Limit.Unit.Length(f.Normal(value))), phrases.UnitOf(string(length.Limit.Unit), length.Limit.Unit.Length(f.Normal(value))).Template()
 	case f.IsSecret() || n > maxShown:
 		out.Code = "length"
-		out.Places["n"], out.Places["unit"] = number(n), phrases.Units[string(values.Characters)].Template()
+		out.Places["n"], out.Places["unit"] = number(n), phrases.UnitOf(string(values.Characters), n).Template()
 	case f.Kind == spec.Number || f.Kind == spec.Date || f.Kind == spec.Time || f.Kind == spec.DateTime:
 		out.Code, out.Places["value"] = "value", value
 	default:

@@ -70,7 +70,7 @@ func ruleBroken(form *spec.Prepared, f *oracle.Failure) prose.Text {
 	kind := r.Kind
 	switch {
 	case kind == spec.RuleLength:
-		with["unit"], with["least"], with["most"] = phrases.Units[string(r.Limit.Unit)].Template(), number(r.Limit.Min), number(r.Limit.Max)
+		with["unit"], with["least"], with["most"] = phrases.UnitOf(string(r.Limit.Unit), f.N).Template(), number(r.Limit.Min), number(r.Limit.Max)
 		kind = tooLong
 		if f.N < r.Limit.Min {
 			kind = tooShort

@@ -455,14 +455,14 @@ func (a *Attempt) lookForChanges(ctx context.Context, o *observation.Step) error
 	return err
 }
 
-// lookForStanding reads the visitor's own row where it was to be updated and did not change: it may hold the values already.
+// lookForStanding reads a row that was to be updated and did not change, where it can be told which one it is: it may hold the values already.
 func (a *Attempt) lookForStanding(ctx context.Context, e *oracle.Expectation, o *observation.Step) error {
 	for i := range e.Rows {
 		row := &e.Rows[i]
-		if !row.Updates || row.KeyColumn == "" || slices.ContainsFunc(o.Changes, func(c observation.Change) bool { return c.Table == row.Table }) {
+		if !row.Updates || slices.ContainsFunc(o.Changes, func(c observation.Change) bool { return c.Table == row.Table && judge.IsRow(row, &c) }) {
 			continue
 		}
-		cells, err := a.ownRow(ctx)
+		cells, err := a.standing(ctx, row)
 		if err != nil {
 			return err
 		}
@@ -471,6 +471,22 @@ func (a *Attempt) lookForStanding(ctx context.Context, e *oracle.Expectation, o 
 		}
 	}
 	return nil
+}
+
+// standing is the row that is to be updated, as it stands; nil where it cannot be told which one it is.
+func (a *Attempt) standing(ctx context.Context, row *oracle.Row) ([]observation.Cell, error) {
+	if row.KeyColumn != "" {
+		return a.ownRow(ctx)
+	}
+	db, can := a.Target.Databases.Of(row.Table).(target.Finder)
+	if len(row.Where) == 0 || !can {
+		return nil, nil
+	}
+	where := make([]observation.Cell, len(row.Where))
+	for i, held := range row.Where {
+		where[i] = observation.Cell{Column: held.Column, Value: held.Value}
+	}
+	return db.Find(ctx, row.Table, where...)
 }
 
 // lookAgain waits for what comes late on a page that scripts draw: what looks wrong at first may only not be there yet.

@@ -169,10 +169,7 @@ func (a *Attempt) lookUp(ctx context.Context, l *submission.Lookup) (bool, error
 		return f != nil && f.Example != "" && f.Example == l.Value, nil // all that is known without a database
 	}
 	return slices.ContainsFunc(a.written, func(w submission.Lookup) bool {
-		if w.Rule != l.Rule || l.Span != nil {
-			return w.Rule == l.Rule && w.Span.Overlaps(l.Span)
-		}
-		return fold(w.Value) == fold(l.Value)
+		return w.Meets(l) && (l.Span != nil || fold(w.Value) == fold(l.Value))
 	}), nil
 }
 

@@ -2,6 +2,7 @@ package attempt
 
 import (
 	"context"
+	"maps"
 	"slices"
 	"sync"
 	"time"
@@ -102,7 +103,9 @@ func (h *prefetched) answer(l *submission.Lookup) (found, known bool) {
 	if h == nil || l.Span != nil {
 		return false, false
 	}
-	k := slices.IndexFunc(h.needs, func(n submission.Lookup) bool { return n.Rule == l.Rule && n.Value == l.Value && n.Span == nil })
+	k := slices.IndexFunc(h.needs, func(n submission.Lookup) bool {
+		return n.Rule == l.Rule && n.Value == l.Value && n.Span == nil && maps.Equal(n.Same, l.Same)
+	})
 	if k < 0 {
 		return false, false
 	}

@@ -31,12 +31,12 @@ func (a *Attempt) ownRow(ctx context.Context) ([]observation.Cell, error) {
 		return nil, nil
 	}
 	if a.Target.OwnKey == "" {
-		row, err := db.Find(ctx, table.Table, table.Name, a.Account.Name)
+		row, err := db.Find(ctx, table.Table, observation.Cell{Column: table.Name, Value: a.Account.Name})
 		key, _ := observation.CellOf(row, table.Key)
 		a.Target.OwnKey = key.Value
 		return row, err
 	}
-	return db.Find(ctx, table.Table, table.Key, a.Target.OwnKey)
+	return db.Find(ctx, table.Table, observation.Cell{Column: table.Key, Value: a.Target.OwnKey})
 }
 
 // answerSigned adds to a world what hangs on who is signed in, or signs in: whether values are their secret, which row is theirs, and

@@ -116,7 +116,7 @@ func (w *walk) readCode(ctx context.Context, at *spec.CodeRow) (why string, err 
 		return "the table " + table + " can be compared, but no row of it be looked up", nil
 	}
 	is := strings.NewReplacer("{key}", w.key, "{name}", w.person.Name, "{mail}", w.person.Mail).Replace(cmp.Or(at.Is, "{key}"))
-	row, err := db.Find(ctx, table, at.Where, is)
+	row, err := db.Find(ctx, table, observation.Cell{Column: at.Where, Value: is})
 	if err != nil {
 		return "", err
 	}

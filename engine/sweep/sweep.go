@@ -272,7 +272,7 @@ func (s *sweep) Facts(ctx context.Context, a *spec.Account) (map[string]any, err
 	if !can {
 		return nil, nil
 	}
-	row, err := db.Find(ctx, table.Table, table.Name, a.Name)
+	row, err := db.Find(ctx, table.Table, observation.Cell{Column: table.Name, Value: a.Name})
 	if err != nil || row == nil {
 		return nil, err
 	}
@@ -291,7 +291,7 @@ func (s *sweep) Facts(ctx context.Context, a *spec.Account) (map[string]any, err
 		if !can {
 			return nil, nil
 		}
-		row, err := db.Find(ctx, of, column, key.Value)
+		row, err := db.Find(ctx, of, observation.Cell{Column: column, Value: key.Value})
 		if err != nil {
 			return nil, target.Cannot("visitors.has.%s: %w", name, err)
 		}

@@ -30,9 +30,9 @@ type Preparer interface {
 	Put(ctx context.Context, table string, values map[string]string) error
 }
 
-// Finder is a database in which a row can be found by a value.
+// Finder is a database in which a row can be found by what its columns hold.
 type Finder interface {
-	Find(ctx context.Context, table, column, value string) ([]observation.Cell, error)
+	Find(ctx context.Context, table string, where ...observation.Cell) ([]observation.Cell, error)
 }
 
 // Undoer is a database in which changes can be taken back.

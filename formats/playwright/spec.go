@@ -19,6 +19,7 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/report"
 	"oddtick/core/spec"
+	places "oddtick/core/template"
 	"oddtick/core/wording"
 )
 
@@ -124,11 +125,11 @@ func stepOf(r *report.Report, o *observation.Step, e *oracle.Expectation) (s ste
 		s.Pairs = append(s.Pairs, []string{p.Name, p.Value, how})
 	}
 	for i := range e.Messages {
-		if e.Messages[i].Text != "" {
-			s.Messages = append(s.Messages, e.Messages[i].Text)
+		if text := e.Messages[i].Text; text != "" && len(places.Names(text)) == 0 { // what changes each time cannot be looked for as a whole
+			s.Messages = append(s.Messages, text)
 		}
 	}
-	s.Reply = e.Reply
+	s.Reply = places.Literal(e.Reply)
 	switch e.Outcome {
 	case oracle.Accepted:
 		for i := range e.Rows {

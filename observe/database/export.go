@@ -251,6 +251,9 @@ func (x *Exports) LookUp(_ context.Context, l submission.Lookup, same func(a, b 
 		return false, err
 	}
 	for _, row := range t.rows {
+		if !holds(row, l.Same) {
+			continue
+		}
 		cell, _ := observation.CellOf(row, l.Column)
 		if l.Span == nil {
 			if !cell.Null && !cell.Either && same(cell.Value, l.Value) {
@@ -259,14 +262,20 @@ func (x *Exports) LookUp(_ context.Context, l submission.Lookup, same func(a, b 
 			continue
 		}
 		ends, _ := observation.CellOf(row, l.Span.Ends)
-		held := &submission.Span{From: cell.Value, To: ends.Value, Same: map[string]string{}}
-		for column := range l.Span.Same {
-			of, _ := observation.CellOf(row, column)
-			held.Same[column] = of.Value
-		}
+		held := &submission.Span{From: cell.Value, To: ends.Value}
 		if held.Overlaps(l.Span) {
 			return true, nil
 		}
 	}
 	return false, nil
+}
+
+// holds tells whether a row's columns hold values.
+func holds(row []observation.Cell, same map[string]string) bool {
+	for column, value := range same {
+		if cell, _ := observation.CellOf(row, column); cell.Value != value {
+			return false
+		}
+	}
+	return true
 }

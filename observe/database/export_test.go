@@ -52,8 +52,10 @@ func TestAnExportIsComparedByItsKey(t *testing.T) {
 	}{
 		{submission.Lookup{Table: "trips", Column: "quay", Value: "west"}, true},
 		{submission.Lookup{Table: "trips", Column: "quay", Value: ""}, false},
-		{submission.Lookup{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to", Same: map[string]string{"quay": "west"}}}, true},
-		{submission.Lookup{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to", Same: map[string]string{"quay": "east"}}}, false},
+		{submission.Lookup{Table: "trips", Column: "quay", Value: "west", Same: map[string]string{"from": "2026-05-01"}}, true},
+		{submission.Lookup{Table: "trips", Column: "quay", Value: "west", Same: map[string]string{"from": "1999-01-01"}}, false},
+		{submission.Lookup{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to"}, Same: map[string]string{"quay": "west"}}, true},
+		{submission.Lookup{Table: "trips", Column: "from", Span: &submission.Span{From: "2026-05-03", To: "2026-05-09", Ends: "to"}, Same: map[string]string{"quay": "east"}}, false},
 	} {
 		got, err := x.LookUp(context.Background(), c.look, same)
 		require.NoError(t, err)

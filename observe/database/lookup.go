@@ -33,11 +33,27 @@ func (m *Watcher) LookUp(ctx context.Context, l submission.Lookup, same func(a, 
 		return false, nil
 	}
 	c := m.tables[i].columns[k]
+	if err := m.Require(l.Table, slices.Collect(maps.Keys(l.Same))...); err != nil {
+		return false, err
+	}
+	where, sent := m.dialect.equals(c, len(l.Ignoring) > 0 && !c.Blind), []any{l.Value}
+	where, sent = m.holding(m.tables[i], l.Same, where, sent)
 	var found []sql.NullString
-	if err := m.db.SelectContext(ctx, &found, "SELECT "+m.dialect.text(c)+" FROM "+m.dialect.quote(l.Table)+" WHERE "+m.dialect.equals(c, len(l.Ignoring) > 0 && !c.Blind)+" LIMIT 100", l.Value); err != nil {
+	if err := m.db.SelectContext(ctx, &found, "SELECT "+m.dialect.text(c)+" FROM "+m.dialect.quote(l.Table)+" WHERE "+where+" LIMIT 100", sent...); err != nil {
 		return false, fmt.Errorf("look up %s.%s: %w", l.Table, l.Column, err)
 	}
 	return slices.ContainsFunc(found, func(v sql.NullString) bool { return same(v.String, l.Value) }), nil
+}
+
+// holding adds to a condition with its values that further columns hold values.
+func (m *Watcher) holding(t *table, same map[string]string, where string, sent []any) (string, []any) {
+	holders := m.dialect.holders(len(sent) + len(same))
+	for _, name := range slices.Sorted(maps.Keys(same)) {
+		c := t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == name })]
+		where += " AND " + m.dialect.text(c) + " = " + holders[len(sent)]
+		sent = append(sent, same[name])
+	}
+	return where, sent
 }
 
 // overlaps tells whether a row shares a day or moment with a span.
@@ -49,13 +65,10 @@ func (m *Watcher) overlaps(ctx context.Context, t *table, l *submission.Lookup) 
 	// texts of days and moments, year first, are in the order of time; a row's may have a time of day where the span has none
 	begins, ends := m.dialect.text(byName[l.Column]), m.dialect.text(byName[l.Span.Ends])
 	n := strconv.Itoa(len(l.Span.To))
-	holders := m.dialect.holders(2 + len(l.Span.Same))
+	holders := m.dialect.holders(2)
 	where := "SUBSTR(" + begins + ", 1, " + n + ") <= " + holders[0] + " AND SUBSTR(" + ends + ", 1, " + n + ") >= " + holders[1]
 	into := []any{strings.Replace(l.Span.To, "T", " ", 1), strings.Replace(l.Span.From, "T", " ", 1)}
-	for i, column := range slices.Sorted(maps.Keys(l.Span.Same)) {
-		where += " AND " + m.dialect.text(byName[column]) + " = " + holders[2+i]
-		into = append(into, l.Span.Same[column])
-	}
+	where, into = m.holding(t, l.Same, where, into)
 	var found int64
 	if err := m.db.GetContext(ctx, &found, "SELECT COUNT(*) FROM "+m.dialect.quote(t.name)+" WHERE "+where, into...); err != nil {
 		return false, fmt.Errorf("look up times in %s: %w", t.name, err)
@@ -97,20 +110,32 @@ func (m *Watcher) Rows(ctx context.Context, tableName string, columns []string, 
 	return out, rows.Err()
 }
 
-// Find is the first row in which a column holds a value; nil where there is none.
-func (m *Watcher) Find(ctx context.Context, tableName, columnName, value string) ([]observation.Cell, error) {
-	if err := m.Require(tableName, columnName); err != nil {
+// Find is the first row whose columns hold values, at least one; nil where there is none.
+func (m *Watcher) Find(ctx context.Context, tableName string, where ...observation.Cell) ([]observation.Cell, error) {
+	names := make([]string, len(where))
+	for i := range where {
+		names[i] = where[i].Column
+	}
+	if err := m.Require(tableName, names...); err != nil {
 		return nil, err
 	}
 	t := m.tables[slices.IndexFunc(m.tables, func(t *table) bool { return t.name == tableName })]
-	by := t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == columnName })]
+	holders := m.dialect.holders(len(where))
+	conditions, sent := make([]string, len(where)), make([]any, len(where))
+	for i := range where {
+		by := t.columns[slices.IndexFunc(t.columns, func(c column) bool { return c.Name == names[i] })]
+		conditions[i], sent[i] = m.dialect.text(by)+" = "+holders[i], where[i].Value
+		if i == 0 {
+			conditions[i] = m.dialect.equals(by, false)
+		}
+	}
 	texts := make([]string, len(t.columns))
 	found := make([]sql.NullString, len(t.columns))
 	into := make([]any, len(t.columns))
 	for i, c := range t.columns {
 		texts[i], into[i] = m.dialect.text(c), &found[i]
 	}
-	err := m.db.QueryRowContext(ctx, "SELECT "+strings.Join(texts, ", ")+" FROM "+m.dialect.quote(tableName)+" WHERE "+m.dialect.equals(by, false)+" LIMIT 1", value).Scan(into...)
+	err := m.db.QueryRowContext(ctx, "SELECT "+strings.Join(texts, ", ")+" FROM "+m.dialect.quote(tableName)+" WHERE "+strings.Join(conditions, " AND ")+" LIMIT 1", sent...).Scan(into...)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

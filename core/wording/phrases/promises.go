@@ -35,6 +35,7 @@ var (
 	TheSameAs                 = phrase("rule.the_same_as", "same as {other}")
 	NotTheSameAs              = phrase("rule.not_the_same_as", "different from {other}")
 	OnlyOnce                  = phrase("rule.unique", "unique")
+	OnlyOnceAmong             = phrase("rule.unique_among", "{rule}, among rows with the same {columns}")
 	OnlyOnceIgnoring          = phrase("rule.unique_ignoring", "unique, ignoring {what}")
 	SpanBefore                = phrase("rule.span_before", "{n} {unit} before {base}")
 	SpanAfter                 = phrase("rule.span_after", "{n} {unit} after {base}")

@@ -147,6 +147,22 @@ var Units = Registered("unit.", map[string]string{
 	"graphemes":    "graphemes",
 })
 
+// oneUnit are the units of one.
+var oneUnit = Registered("unit_one.", map[string]string{
+	"characters":   "character",
+	"utf-16_units": "UTF-16 unit",
+	"bytes":        "byte",
+	"graphemes":    "grapheme",
+})
+
+// UnitOf is the unit of so many.
+func UnitOf(unit string, n int) Phrase {
+	if n == 1 {
+		return oneUnit[unit]
+	}
+	return Units[unit]
+}
+
 // RowChanges are what became of a row.
 var RowChanges = Registered("row_change.", map[string]string{
 	"inserted": "inserted",

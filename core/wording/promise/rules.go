@@ -3,6 +3,7 @@ package promise
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -78,10 +79,14 @@ func Rule(r *spec.PreparedRule) prose.Text {
 	case spec.RuleDifferentFrom:
 		return phrases.NotTheSameAs.With("other", r.Other.Label)
 	case spec.RuleUnique:
+		unique := phrases.OnlyOnce.Text()
 		if len(r.Ignoring) > 0 {
-			return phrases.OnlyOnceIgnoring.With("what", ignored(r.Ignoring))
+			unique = phrases.OnlyOnceIgnoring.With("what", ignored(r.Ignoring))
 		}
-		return phrases.OnlyOnce.Text()
+		if same := r.Rule.Unique.Same; len(same) > 0 {
+			return phrases.OnlyOnceAmong.With("rule", unique, "columns", strings.Join(slices.Sorted(maps.Keys(same)), ", "))
+		}
+		return unique
 	case spec.RuleAcross:
 		return prose.Text(r.Expression)
 	}

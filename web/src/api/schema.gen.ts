@@ -2389,6 +2389,10 @@ export interface components {
             rule: string;
             why: string;
         };
+        OracleHeld: {
+            column: string;
+            value: string;
+        };
         OracleRefilled: {
             blank?: boolean;
             field: string;
@@ -2403,6 +2407,7 @@ export interface components {
             key_column?: string;
             table: string;
             updates?: boolean;
+            where?: components["schemas"]["OracleHeld"][];
         };
         OracleShown: {
             at?: string;
@@ -3431,6 +3436,9 @@ export interface components {
             row?: string;
             update?: string;
             when?: string;
+            where?: {
+                [key: string]: string;
+            };
         };
         SpecTimeRule: {
             id?: string;
@@ -3471,6 +3479,9 @@ export interface components {
             place?: string;
             rejected?: components["schemas"]["SpecRejection"];
             requirement?: components["schemas"]["SpecRequirement"];
+            same?: {
+                [key: string]: string;
+            };
             when?: string;
         };
         SpecVisitors: {
