@@ -21,7 +21,12 @@ import (
 
 // kept judges two submissions of secrets, by what the table holds afterwards, and returns the odd parts of Secrets with what was observed.
 func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all map[string]string) {
-	p := prepared(t, "form: f\npage: /\nfields: [{name: word, kind: password}]\naccepted: {status: 303}\nstored: [{insert: keepers, columns: {word: {secret: word}}}]\n")
+	return keptAs(t, "", secrets, rows)
+}
+
+// keptAs is kept where more is promised of the hash.
+func keptAs(t testing.TB, more string, secrets [2]string, rows [2][]observation.Cell) (odd, all map[string]string) {
+	p := prepared(t, "form: f\npage: /\nfields: [{name: word, kind: password}]\naccepted: {status: 303}\nstored: [{insert: keepers, columns: {word: {secret: word"+more+"}}}]\n")
 	var earlier []*observation.Step
 	odd, all = map[string]string{}, map[string]string{}
 	for i, secret := range secrets {
@@ -32,9 +37,13 @@ func kept(t testing.TB, secrets [2]string, rows [2][]observation.Cell) (odd, all
 			Exchanges: ledOn("http://s/", "http://s/d"), Before: &observation.Page{}, After: &observation.Page{},
 		}
 		for _, part := range worded(p, e, o, earlier).Checks[5].Parts {
-			all[part.Subject.Older()] = string(part.Words.Observed)
+			name := part.Subject.Older()
+			if part.Subject.Aspect == judge.HashWork {
+				name = part.Subject.Member
+			}
+			all[name] = string(part.Words.Observed)
 			if part.Verdict == judge.Odd {
-				odd[part.Subject.Older()] = string(part.Words.Observed)
+				odd[name] = string(part.Words.Observed)
 			}
 		}
 		earlier = append(earlier, o)
@@ -73,6 +82,20 @@ func TestSaltsAreOfEachRowsOwn(t *testing.T) {
 	odd, all = kept(t, [2]string{one, two}, [2][]observation.Cell{row(argon2("saltsalt", one)), row(argon2("saltsalt", two))})
 	require.Equal(t, map[string]string{"keepers.word: salt": "two secrets share one salt"}, odd)
 	require.Equal(t, "argon2id, cost m=64,t=1,p=1", all["keepers.word"])
+}
+
+func TestAHashTakesTheWorkThatIsPromised(t *testing.T) {
+	t.Parallel()
+	one, two := "Lamp-oil-77", "Fog-horn-12"
+	rows := [2][]observation.Cell{row(bcrypted(4, "", one)), row(bcrypted(5, "", two))}
+	odd, all := keptAs(t, ", at_least: {bcrypt: {cost: 4}, argon2id: {memory: 19456}}", [2]string{one, two}, rows)
+	require.Empty(t, odd)
+	require.Equal(t, "5", all["cost"])
+	odd, _ = keptAs(t, ", at_least: {bcrypt: {cost: 5}}", [2]string{one, two}, rows)
+	require.Equal(t, map[string]string{"cost": "4"}, odd, "of the first one")
+	rows = [2][]observation.Cell{row(argon2("saltsalt", one)), row(argon2("othersalt", two))}
+	odd, _ = keptAs(t, ", at_least: {argon2id: {memory: 64, passes: 2}}", [2]string{one, two}, rows)
+	require.Equal(t, map[string]string{"passes": "1"}, odd)
 }
 
 // TestAHashIsOfWhatWasSent, and where it is not, it is told of which text it is.

@@ -101,6 +101,7 @@ const (
 	InOtherColumns Aspect = "in_other_columns" // the secret of Field
 	SecretHash     Aspect = "hash"             // Table and Column, as the next ones
 	HashedText     Aspect = "hashed_text"
+	HashWork       Aspect = "hash_work" // the measure Member
 	Salt           Aspect = "salt"
 	InMail         Aspect = "in_mail"
 
@@ -216,6 +217,7 @@ const (
 	SecretStored    Difference = "secret_stored" // beside its hash
 	StoredOtherwise Difference = "stored_otherwise"
 	OtherTextHashed Difference = "other_text_hashed"
+	TooLittleWork   Difference = "too_little_work"
 	SaltReused      Difference = "salt_reused"
 	SameHashTwice   Difference = "same_hash_twice"
 

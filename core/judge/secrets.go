@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"encoding/hex"
 	"html"
+	"maps"
 	"math"
 	"net/url"
 	"slices"
@@ -256,6 +257,7 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 	if !allowed {
 		return
 	}
+	enoughWork(c, hash, want.AtLeast[class.Of].Measures(), hashed.Work(cell.Value))
 	ofSecret(j, c, hash, want, f, secret, cell)
 	hash.Aspect = Salt
 	for _, before := range j.earlier {
@@ -271,6 +273,20 @@ func (j *judging) hash(c *Check, table string, want *oracle.Column) {
 			same := oldCell.Value == cell.Value
 			c.compare(!same, hash, SameHashTwice, is(FreshSalt), either(same, StoredSameTwice, StoredDifferently))
 		}
+	}
+}
+
+// enoughWork compares the work that one guess at a hash takes with the least that is promised.
+func enoughWork(c *Check, hash Subject, least, work map[string]int) {
+	hash.Aspect = HashWork
+	for _, measure := range slices.Sorted(maps.Keys(least)) {
+		hash.Member = measure
+		n, known := work[measure]
+		if !known {
+			c.unobserved(hash, is(WorkNotRead))
+			continue
+		}
+		c.compare(n >= least[measure], hash, TooLittleWork, Value{Is: AtLeast, N: least[measure]}, number(n))
 	}
 }
 

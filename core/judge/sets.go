@@ -22,7 +22,7 @@ func (Aspect) Values() []string {
 		Whole, ByHandAspect, OutcomeAspect, Answer, Button, Status, RedirectHost, Redirect, RedirectTarget, Internals, Scripts, ScriptErrors, FailedRequests,
 		Focus, SentValues, SentValue, AnswerFormat, AnswerSchema, AnswerHas, AnswerLacks, AnswerMember, BeforeSubmitting, MessageText, MessagePlace,
 		MessageVisible, MessageLinked, MessageComes, MessageGoes, NoOtherMessage, SuccessReply, ShownOnce, ShownValue, FormState, ControlValue, RowWritten,
-		ColumnValue, OtherColumns, OtherRows, InResponse, InOtherColumns, SecretHash, HashedText, Salt, InMail, SessionID, SignedInAfter, Cookie, CookieFlag,
+		ColumnValue, OtherColumns, OtherRows, InResponse, InOtherColumns, SecretHash, HashedText, HashWork, Salt, InMail, SessionID, SignedInAfter, Cookie, CookieFlag,
 		OtherSessions, PageOpens, VisitorState, PageAccess, FarTooLong, AllValues, SchemaWhenAccepted, MessagesCome, MessagesGo, MessagesLanguage,
 		MessagesOfBlank, MessagesOfField, PlaceOfField, VisibleOfField, LinkedOfField,
 	)
@@ -37,7 +37,7 @@ func (Difference) Values() []string {
 		NotExpected, ShownAgain, NotShown, FormGone, FormNotGone, ControlGone, NotRefilled, Filled, OtherValue, NotBlank, NotFilled, NotAsOpened, NoRow,
 		RowInserted, RowChanged, RowDeleted, OtherRowInserted, OtherRowChanged, OtherRowDeleted, NoColumn, IsNull, NotNull, Emptied, CutShort, SpacesKept,
 		OtherLineEnds, OtherCapitals, ZerosLost, CharactersLost, StoredAsMarkup, OtherTime, NoTime, NotDefault, Changed, OtherKey, NoNumber, OtherAddress,
-		NoUUID, SecretShown, SecretStored, StoredOtherwise, OtherTextHashed, SaltReused, SameHashTwice, NotRenewed, NotSignedIn, FlagMissing, SessionsGoOn,
+		NoUUID, SecretShown, SecretStored, StoredOtherwise, OtherTextHashed, TooLittleWork, SaltReused, SameHashTwice, NotRenewed, NotSignedIn, FlagMissing, SessionsGoOn,
 		DoesNotOpen, OtherState, OtherAccess,
 	)
 }
@@ -54,7 +54,7 @@ func (Term) Values() []string {
 		SeenInPlace, Seen, ButHidden, RefersToIt, DoesNotRefer, Elsewhere, AtControl, PageWithoutIt, NoLonger, WhileTyping, OnLeaving, OnSubmitting,
 		GoneOnceCorrected, ItStays, FormFilledIn, FormAsOpened, PageWithoutForm, FormIs, Gone, There, TheControl, NewRow, OneChangedRow, ChangedOrSame,
 		TheColumn, NotInTable, AUUID, ANumber, VisitorsAddress, KeyOfRow, NowWithin, Moment, Nowhere, InRedirect, InHeader, InPage, InColumn, InMailText,
-		PlainText, PlainWithin, Reversible, FastHash, FastHashSalted, FastOrUnknown, UnknownForm, HashKind, SlowHash, OneOf, FreshSalt, SharedSalt,
+		PlainText, PlainWithin, Reversible, FastHash, FastHashSalted, FastOrUnknown, UnknownForm, HashKind, SlowHash, OneOf, AtLeast, WorkNotRead, FreshSalt, SharedSalt,
 		AnotherSalt, StoredSameTwice, StoredDifferently, WhatWasSent, UnknownText, SecretBlank, SecretTrimmed, SecretLowered, SecretRaised, SecretBytes,
 		SecretCharacters, SecretEscaped, SecretForm, ValueOfField, SentBefore, Renewed, CookieChanged, NoCookieChanged, PageIsOpen, FlagSet, FlagNotSet,
 		SessionIsEnded, SessionIsOn, StateIs, OpensAs, Because, VisitorNotKnown, NothingPromisedOfRows, NothingPromisedOfValues, NothingPromisedOfSession,

@@ -147,7 +147,9 @@ const (
 	UnknownForm       Term = "unknown_form"
 	HashKind          Term = "hash_kind" // Of, with the cost Text
 	SlowHash          Term = "slow_hash"
-	OneOf             Term = "one_of" // Names
+	OneOf             Term = "one_of"   // Names
+	AtLeast           Term = "at_least" // N
+	WorkNotRead       Term = "work_not_read"
 	FreshSalt         Term = "fresh_salt"
 	SharedSalt        Term = "shared_salt"
 	AnotherSalt       Term = "another_salt"

@@ -150,6 +150,8 @@ type Column struct {
 	Field string    `json:"field,omitempty"` // id
 	// As are the kinds of hash allowed for a secret.
 	As []string `json:"as,omitempty"`
+	// AtLeast is the least work that one guess takes, by kind of hash.
+	AtLeast map[string]spec.HashWork `json:"at_least,omitempty"`
 	// Pepper: the site adds a secret of its own before hashing.
 	Pepper bool `json:"pepper,omitempty"`
 	// Within is the tolerance around the time of submitting, in nanoseconds.

@@ -580,7 +580,7 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 		}
 	case spec.SourceSecret:
 		f := j.p.Field(s.Secret)
-		c.Source, c.Field, c.As, c.Pepper = HoldsHash, f.ID, s.As, s.Pepper
+		c.Source, c.Field, c.As, c.AtLeast, c.Pepper = HoldsHash, f.ID, s.As, s.AtLeast, s.Pepper
 		if j.values[f.Index].Blank {
 			c.Source = HoldsAny
 			blankColumn(c, s.Blank)

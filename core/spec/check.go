@@ -136,9 +136,10 @@ func (b *builder) checkStored(path string, s *Stored) {
 		for i, kind := range src.As {
 			b.oneOf(fmt.Sprintf("%s.as[%d]", at, i), kind, hashed.Kinds()...)
 		}
-		if src.Secret == "" && (len(src.As) > 0 || src.Salt != "" || src.Pepper) {
-			b.fail(at, "write secret: and the field's id", "as, salt and pepper belong to a secret")
+		if src.Secret == "" && (len(src.As) > 0 || src.Salt != "" || src.Pepper || len(src.AtLeast) > 0) {
+			b.fail(at, "write secret: and the field's id", "as, at_least, salt and pepper belong to a secret")
 		}
+		b.checkWork(at, &src)
 		if src.From == "" && (src.AsSent || src.Option != "" || src.File != "") {
 			b.fail(at, "write from: and the field's id", "as_sent, option and file belong to a field's value")
 		}
@@ -148,6 +149,25 @@ func (b *builder) checkStored(path string, s *Stored) {
 		}
 		if src.Unchanged && s.Update == "" {
 			b.fail(at, "write default: true", "a new row has nothing that could stay unchanged")
+		}
+	}
+}
+
+// checkWork: each kind of hash is one that is allowed, and has the measures that are said of it.
+func (b *builder) checkWork(path string, src *Source) {
+	for _, kind := range slices.Sorted(maps.Keys(src.AtLeast)) {
+		at, measures := path+".at_least."+kind, hashed.Measures(kind)
+		if len(measures) == 0 {
+			b.fail(at, "write bcrypt, argon2id, argon2i, argon2d, scrypt, pbkdf2, sha512-crypt or sha256-crypt", "the work of %q is not read", kind)
+			continue
+		}
+		if len(src.As) > 0 && !slices.Contains(src.As, kind) {
+			b.fail(at, "add it to as:, or leave it out", "%s is not among the kinds that are allowed", kind)
+		}
+		for measure, n := range src.AtLeast[kind].Measures() {
+			if !slices.Contains(measures, measure) || n < 0 {
+				b.fail(at+"."+measure, "write a whole number for: "+strings.Join(measures, ", "), "%s says nothing of the work of %s", measure, kind)
+			}
 		}
 	}
 }

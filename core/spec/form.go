@@ -3,8 +3,11 @@ package spec
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"regexp"
 	"time"
+
+	"oddtick/core/hashed"
 )
 
 // Form is the form document: everything one form promises.
@@ -400,6 +403,23 @@ func (s *Stored) ColumnNames() []string {
 }
 
 // Source is where a column's value comes from; one of its parts is set.
+// HashWork is the work that one guess at a hash takes: the cost of bcrypt; the memory in KiB and the passes of argon2; the n of scrypt; the
+// iterations of PBKDF2 and the crypt formats.
+type HashWork struct {
+	Cost       int `json:"cost,omitempty"`
+	Memory     int `json:"memory,omitempty"`
+	Passes     int `json:"passes,omitempty"`
+	N          int `json:"n,omitempty"`
+	Iterations int `json:"iterations,omitempty"`
+}
+
+// Measures are those that are said.
+func (w HashWork) Measures() map[string]int {
+	out := map[string]int{hashed.Cost: w.Cost, hashed.Memory: w.Memory, hashed.Passes: w.Passes, hashed.N: w.N, hashed.Iterations: w.Iterations}
+	maps.DeleteFunc(out, func(_ string, n int) bool { return n == 0 })
+	return out
+}
+
 type Source struct {
 	// From is a field; its normalised value is stored.
 	From string `json:"from,omitempty"`
@@ -414,6 +434,8 @@ type Source struct {
 	// Secret is a secret field, stored only as one of the kinds in As.
 	Secret string   `json:"secret,omitempty"`
 	As     []string `json:"as,omitempty"`
+	// AtLeast is the least work that one guess takes, by kind of hash and its measure.
+	AtLeast map[string]HashWork `json:"at_least,omitempty"`
 	// Pepper: the site adds a secret of its own to it, so that whose hash it is cannot be verified.
 	Pepper bool `json:"pepper,omitempty"`
 	// Salt is the other column that holds the secret's salt, where it does not stand in the hash.

@@ -53,7 +53,7 @@ var terms = phrases.Registered("term.", map[judge.Term]string{
 	judge.Nowhere: "not found", judge.InRedirect: "in the redirect to {text} ({form})", judge.InHeader: "in the header {text} ({form})", judge.InPage: "in the page {text} ({form})",
 	judge.InColumn: "in {text} ({form})", judge.InMailText: "{of}", judge.PlainText: "in plain text", judge.PlainWithin: "in plain text, with other text around it", judge.Reversible: "in a reversible form ({of})",
 	judge.FastHash: "as a fast hash without salt ({of})", judge.FastHashSalted: "as a fast hash ({of}) with the salt in {text}", judge.FastOrUnknown: "as a fast or unknown hash ({of} bytes)",
-	judge.UnknownForm: "in an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{names}", judge.FreshSalt: "a fresh salt each time",
+	judge.UnknownForm: "in an unknown form", judge.HashKind: "{of}", judge.SlowHash: "a salted slow hash", judge.OneOf: "{names}", judge.AtLeast: "at least {n}", judge.WorkNotRead: "its work is not read from such a hash", judge.FreshSalt: "a fresh salt each time",
 	judge.SharedSalt: "two secrets share one salt", judge.AnotherSalt: "another salt", judge.StoredSameTwice: "the same value was stored twice", judge.StoredDifferently: "stored differently",
 	judge.WhatWasSent: "of what was sent", judge.UnknownText: "of another, unknown text", judge.SecretBlank: "of the empty text", judge.SecretTrimmed: "of the secret without the spaces around it",
 	judge.SecretLowered: "of the secret in lower case", judge.SecretRaised: "of the secret in upper case", judge.SecretBytes: "of its first {n} bytes", judge.SecretCharacters: "of its first {n} characters",
