@@ -288,7 +288,7 @@ func (j *judging) extra(c *Check, used []bool) {
 // refusedUnread: the request is refused for its token or its method, before its values are looked at.
 func (j *judging) refusedUnread() bool {
 	return slices.ContainsFunc(j.e.Failing, func(f oracle.Failure) bool {
-		return f.Rule == "token" || f.Rule == "method" || f.Rule == "again"
+		return f.Rule == "token" || f.Rule == "method" || f.Rule == "content_type" || f.Rule == "again"
 	})
 }
 

@@ -103,6 +103,7 @@ const (
 	HashedText     Aspect = "hashed_text"
 	HashWork       Aspect = "hash_work" // the measure Member
 	Salt           Aspect = "salt"
+	ResponseHeader Aspect = "header" // Member
 	InMail         Aspect = "in_mail"
 
 	SessionID     Aspect = "session_id"
@@ -218,6 +219,7 @@ const (
 	StoredOtherwise Difference = "stored_otherwise"
 	OtherTextHashed Difference = "other_text_hashed"
 	TooLittleWork   Difference = "too_little_work"
+	OtherHeader     Difference = "other_header"
 	SaltReused      Difference = "salt_reused"
 	SameHashTwice   Difference = "same_hash_twice"
 

@@ -22,7 +22,7 @@ func (Aspect) Values() []string {
 		Whole, ByHandAspect, OutcomeAspect, Answer, Button, Status, RedirectHost, Redirect, RedirectTarget, Internals, Scripts, ScriptErrors, FailedRequests,
 		Focus, SentValues, SentValue, AnswerFormat, AnswerSchema, AnswerHas, AnswerLacks, AnswerMember, BeforeSubmitting, MessageText, MessagePlace,
 		MessageVisible, MessageLinked, MessageComes, MessageGoes, NoOtherMessage, SuccessReply, ShownOnce, ShownValue, FormState, ControlValue, RowWritten,
-		ColumnValue, OtherColumns, OtherRows, InResponse, InOtherColumns, SecretHash, HashedText, HashWork, Salt, InMail, SessionID, SignedInAfter, Cookie, CookieFlag,
+		ColumnValue, OtherColumns, OtherRows, InResponse, InOtherColumns, SecretHash, HashedText, HashWork, Salt, ResponseHeader, InMail, SessionID, SignedInAfter, Cookie, CookieFlag,
 		OtherSessions, PageOpens, VisitorState, PageAccess, FarTooLong, AllValues, SchemaWhenAccepted, MessagesCome, MessagesGo, MessagesLanguage,
 		MessagesOfBlank, MessagesOfField, PlaceOfField, VisibleOfField, LinkedOfField,
 	)
@@ -37,7 +37,7 @@ func (Difference) Values() []string {
 		NotExpected, ShownAgain, NotShown, FormGone, FormNotGone, ControlGone, NotRefilled, Filled, OtherValue, NotBlank, NotFilled, NotAsOpened, NoRow,
 		RowInserted, RowChanged, RowDeleted, OtherRowInserted, OtherRowChanged, OtherRowDeleted, NoColumn, IsNull, NotNull, Emptied, CutShort, SpacesKept,
 		OtherLineEnds, OtherCapitals, ZerosLost, CharactersLost, StoredAsMarkup, OtherTime, NoTime, NotDefault, Changed, OtherKey, NoNumber, OtherAddress,
-		NoUUID, SecretShown, SecretStored, StoredOtherwise, OtherTextHashed, TooLittleWork, SaltReused, SameHashTwice, NotRenewed, NotSignedIn, FlagMissing, SessionsGoOn,
+		NoUUID, SecretShown, SecretStored, StoredOtherwise, OtherTextHashed, TooLittleWork, OtherHeader, SaltReused, SameHashTwice, NotRenewed, NotSignedIn, FlagMissing, SessionsGoOn,
 		DoesNotOpen, OtherState, OtherAccess,
 	)
 }

@@ -37,6 +37,7 @@ type Expectation struct {
 	// Status is the first response's; 0 is not promised. To is the redirect's target, "" when not promised.
 	Status   int                  `json:"status,omitempty"`
 	To       string               `json:"to,omitempty"`
+	Headers  map[string]string    `json:"headers,omitempty"` // of the first response
 	Messages []submission.Message `json:"messages,omitempty"`
 	Reply    string               `json:"reply,omitempty"`
 	Shown    []Shown              `json:"shown,omitempty"`
@@ -82,6 +83,7 @@ const (
 	TokenMissing  FailureCause = "token_missing"
 	TokenForeign  FailureCause = "token_foreign"
 	WrongMethod   FailureCause = "wrong_method"
+	WrongType     FailureCause = "wrong_type"
 	SentAgain     FailureCause = "sent_again"
 	AccountLocked FailureCause = "account_locked"
 	BodyNotJSON   FailureCause = "body_not_json"
@@ -92,7 +94,7 @@ const (
 // Values are all causes.
 func (FailureCause) Values() []string {
 	return []string{
-		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
+		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
 	}
 }
 

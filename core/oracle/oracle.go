@@ -113,17 +113,23 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 		unreadable(p, w, e)
 		return e
 	}
-	if forged(s.Forged, e) {
+	requests := p.Form.Requests
+	if requests == nil {
+		requests = &spec.Requests{}
+	}
+	if forged(s.Forged, requests, w, e) {
 		return e
 	}
 	if token := missingToken(p, s); token != "" {
 		e.Outcome = RejectedByServer
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenMissing, Of: token}}
+		refused(e, w, requests.MissingToken)
 		return e
 	}
 	if w.AlreadySubmitted && p.Form.Accepted.Resubmitted == spec.ResubmittedRejected {
 		e.Outcome = NothingFurther
 		e.Failing = []Failure{{Rule: "again", Phase: spec.PhaseFormat.String(), Cause: SentAgain}}
+		refused(e, w, requests.Resubmitted)
 		return e
 	}
 	j := judgement{p: p, w: w, values: values, altered: s.Altered}
@@ -148,20 +154,41 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 }
 
 // forged is what comes of a request that no page sends; false for one that a page sends.
-func forged(f submission.Forgery, e *Expectation) bool {
+func forged(f submission.Forgery, requests *spec.Requests, w *World, e *Expectation) bool {
 	switch f {
 	case "":
 		return false
 	case submission.ForeignToken:
 		e.Outcome = RejectedByServer
 		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenForeign}}
+		refused(e, w, requests.ForeignToken)
 	case submission.OtherMethod:
 		e.Outcome = NothingFurther
 		e.Failing = []Failure{{Rule: "method", Phase: spec.PhaseFormat.String(), Cause: WrongMethod}}
+		refused(e, w, requests.OtherMethod)
+	case submission.OtherType:
+		e.Outcome = Answered
+		if requests.OtherType != nil {
+			e.Failing = []Failure{{Rule: "content_type", Phase: spec.PhaseFormat.String(), Cause: WrongType}}
+			refused(e, w, requests.OtherType)
+		}
 	default:
 		e.Outcome = Answered
 	}
 	return true
+}
+
+// refused adds to an expectation what is promised of a request's refusal; its failure stands there already.
+func refused(e *Expectation, w *World, r *spec.Refusal) {
+	if r == nil {
+		return
+	}
+	e.Outcome, e.Status, e.Headers = RejectedByServer, r.Status, r.Headers
+	if r.Message != nil {
+		m := submission.Message{Rule: e.Failing[0].Rule, Place: spec.OnNextPage, Says: r.Message}
+		m.Text, _ = r.Message.In(w.Language)
+		e.Messages = []submission.Message{m}
+	}
 }
 
 // unanswered is what a page makes of an answer that it cannot use.

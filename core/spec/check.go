@@ -100,6 +100,21 @@ func (b *builder) checkValues() {
 	if f.Rejected.Unreadable != nil {
 		b.status("rejected.unreadable.status", f.Rejected.Unreadable.Status)
 	}
+	if r := f.Requests; r != nil {
+		for key, refusal := range map[string]*Refusal{"other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted} {
+			switch {
+			case refusal == nil:
+				continue
+			case strings.HasSuffix(key, "_token") && len(f.Token) == 0:
+				b.fail("requests."+key, "write token: and the names of the controls, or leave this out", "the form sends no token")
+			case key == "resubmitted" && f.Accepted.Resubmitted != ResubmittedRejected:
+				b.fail("requests."+key, "write accepted: {resubmitted: rejected}", "no case submits the form twice that would have to be refused")
+			case refusal.Status != 0 && refusal.Status < 400:
+				b.fail("requests."+key+".status", "write a status from 400 to 499", "%d refuses nothing", refusal.Status)
+			}
+			b.status("requests."+key+".status", refusal.Status)
+		}
+	}
 	if s := f.Accepted.Session; s != nil && s.ReturnTo != nil {
 		b.checkOnward(s.ReturnTo)
 	}

@@ -34,8 +34,29 @@ type Form struct {
 	// OnFailure is what a page whose script sends the form says when no usable answer comes; the values stay, and the form can be
 	// sent again.
 	OnFailure *OnFailure `json:"on_failure,omitempty" was:"unanswered"`
+	// Requests are the answers to requests that no page of the site sends. Without them, such a request must only not make the site fail.
+	Requests *Requests `json:"requests,omitempty"`
 
 	source *source
+}
+
+// Requests are how requests are refused that no page of the site sends.
+type Requests struct {
+	// OtherMethod is GET where the form is sent by POST; OtherType says that the body is plain text.
+	OtherMethod *Refusal `json:"other_method,omitempty"`
+	OtherType   *Refusal `json:"other_type,omitempty"`
+	// MissingToken and ForeignToken are sent without a token, and with that of another session; Resubmitted once more, after going back.
+	MissingToken *Refusal `json:"missing_token,omitempty"`
+	ForeignToken *Refusal `json:"foreign_token,omitempty"`
+	Resubmitted  *Refusal `json:"resubmitted,omitempty"`
+}
+
+// Refusal is the answer to a request that is refused.
+type Refusal struct {
+	Status int `json:"status,omitempty"`
+	// Headers are the answer's, by name; a list counts in any order.
+	Headers map[string]string `json:"headers,omitempty"`
+	Message *Message          `json:"message,omitempty"`
 }
 
 // Submit says how the form is sent. The page's own form is what is submitted; this is what it should be.

@@ -148,7 +148,7 @@ var aspects = phrases.Registered("aspect.", map[judge.Aspect]string{
 	judge.RowWritten: "row in {table}", judge.ColumnValue: "{table}.{column}", judge.OtherColumns: "other columns of {table}", judge.OtherRows: "rows that should not change",
 
 	judge.InResponse: "{label} in the response", judge.InOtherColumns: "{label} in other columns", judge.SecretHash: "{table}.{column}: how it is stored",
-	judge.HashedText: "{table}.{column}: what the hash is of", judge.HashWork: "{table}.{column}: {member} of the hash", judge.Salt: "{table}.{column}: salt", judge.InMail: "secret in the mail",
+	judge.HashedText: "{table}.{column}: what the hash is of", judge.HashWork: "{table}.{column}: {member} of the hash", judge.Salt: "{table}.{column}: salt", judge.ResponseHeader: "header {member}", judge.InMail: "secret in the mail",
 
 	judge.SessionID: "session id", judge.SignedInAfter: "signed in afterwards", judge.Cookie: "cookie {member}", judge.CookieFlag: "cookie {member}: {flag}", judge.OtherSessions: "other sessions",
 
@@ -211,7 +211,7 @@ var differences = phrases.Registered("difference.", map[judge.Difference]string{
 	judge.ZerosLost: "leading zeros lost", judge.CharactersLost: "characters lost", judge.StoredAsMarkup: "stored escaped for HTML", judge.OtherTime: "another time", judge.NoTime: "not a time",
 	judge.NotDefault: "not its default", judge.Changed: "changed", judge.OtherKey: "key of another row", judge.NoNumber: "not a number", judge.OtherAddress: "another address", judge.NoUUID: "not a UUID",
 
-	judge.SecretShown: "shown", judge.SecretStored: "stored", judge.StoredOtherwise: "stored {stored}", judge.OtherTextHashed: "hash of another text", judge.TooLittleWork: "too little work", judge.SaltReused: "the same salt",
+	judge.SecretShown: "shown", judge.SecretStored: "stored", judge.StoredOtherwise: "stored {stored}", judge.OtherTextHashed: "hash of another text", judge.TooLittleWork: "too little work", judge.OtherHeader: "another header", judge.SaltReused: "the same salt",
 	judge.SameHashTwice: "the same salt",
 
 	judge.NotRenewed: "not renewed", judge.NotSignedIn: "not signed in", judge.FlagMissing: "not {flag}", judge.SessionsGoOn: "go on",

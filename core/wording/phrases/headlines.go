@@ -96,6 +96,7 @@ var Headlines = Registered("headline.", map[string]string{
 	"stored_otherwise":  "{label} stored {observed} ({of})",
 	"other_text_hashed": "{of} holds the hash {observed}, not of the {label} that was sent",
 	"too_little_work":   "{label} hashed with too little work ({of}): {observed}, promised {expected}",
+	"other_header":      "Header {member} is {observed} instead of {expected} {after}",
 	"salt_reused":       "Two values of {label} stored with one salt ({of})",
 	"same_hash_twice":   "The same {label} stored twice gives the same hash ({of})",
 
