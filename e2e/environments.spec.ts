@@ -23,7 +23,20 @@ test("a run names its environment: it says what will be written, and a protected
   expect((await new AxeBuilder({ page }).analyze()).violations.map((v) => v.id)).toEqual([]);
   await page.getByLabel("Protected: type its id").fill("live");
   await page.keyboard.press("Enter");
-  await expect(page.getByText(/Run 1 .*live/)).toBeVisible(whileItRuns);
+  await expect(page.getByText(/Run 1 finished.*live/)).toBeVisible(whileItRuns);
+
+  // one submission by hand names its environment as well
+  await page.goto(`${demo.address}/sites/shore/forms/join/try`);
+  const send = page.getByRole("button", { name: "Send", exact: true });
+  await expect(send).toBeEnabled();
+  await page.getByLabel("Environment").selectOption("Seen only");
+  await expect(send).toBeDisabled();
+  await page.getByLabel("Environment").selectOption("Production");
+  await expect(send).toBeDisabled();
+  await page.getByLabel("Protected: type its id").fill("live");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("heading", { name: "Result" }).or(page.getByText(/as expected|accepted|rejected/i)).first()).toBeVisible();
+  await expect(page.getByRole("alert")).toHaveCount(0);
 });
 
 test("a database and an environment are entered in Settings, by labels", async ({ page, demo }) => {

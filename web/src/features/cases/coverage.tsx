@@ -55,7 +55,7 @@ export function CoverageView({
           const can = missing.filter((m) => m.case);
           return (
             <li key={k.kind} className="border-t border-line py-1.5">
-              <div className="grid grid-cols-[minmax(0,1fr)_110px] md:grid-cols-[210px_minmax(0,1fr)_110px_150px] items-center gap-3">
+              <div className="grid grid-cols-[minmax(0,150px)_minmax(0,1fr)_88px] md:grid-cols-[210px_minmax(0,1fr)_110px_150px] items-center gap-3">
                 <h2 className="text-[13.5px]">{k.kind}</h2>
                 <span className={`h-[12px] border border-rule ${k.covered < k.total ? "hatch" : ""}`}>
                   <span
@@ -66,13 +66,13 @@ export function CoverageView({
                 <span className="text-right">
                   {k.covered} {say.cases.ofWord} {k.total}
                 </span>
-                <span>
-                  {!observed && can.length > 0 && (
+                {!observed && can.length > 0 && (
+                  <span className="col-span-3 md:col-span-1">
                     <button type="button" className="button" disabled={edit.isPending} onClick={() => add(can)}>
                       {say.cases.add} {can.length === 1 ? say.cases.it : say.cases.all2(can.length)}
                     </button>
-                  )}
-                </span>
+                  </span>
+                )}
               </div>
               {missing.length > 0 && (
                 <ul className="mt-1 pl-4 text-[12.5px]" aria-label={say.cases.missing(k.kind)}>

@@ -230,11 +230,11 @@ function Member({ editor, name, schema, value, path, kept }: MemberProps) {
   );
   if (!inner)
     return (
-      <div className="grid grid-cols-[170px_minmax(0,1fr)_auto] items-start gap-x-3 max-[700px]:grid-cols-1">
+      <div className="grid grid-cols-[170px_minmax(0,1fr)_auto] items-start gap-x-3 max-[700px]:grid-cols-[minmax(0,1fr)_auto]">
         <label className="pt-1 font-semibold" htmlFor={idOf(path)}>
           {keyWords(name)}
         </label>
-        <div>
+        <div className="max-[700px]:order-last max-[700px]:col-span-2">
           <Node editor={editor} schema={schema} value={value} path={path} />
           {help}
           <Problems editor={editor} path={path} />
