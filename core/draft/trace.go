@@ -1,6 +1,7 @@
 package draft
 
 import (
+	"net/url"
 	"regexp"
 	"slices"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/schema"
 	"oddtick/core/spec"
+	"oddtick/core/template"
 	"oddtick/core/values"
 	"oddtick/core/wording"
 )
@@ -193,7 +195,7 @@ func (r *tracer) valid(p *Probe) {
 		return
 	}
 	r.Draft.Say("accepted.status", r.Status, phrases.TraceAnswer.Text())
-	if to := lasting(r.To); to != "" {
+	if to := r.target(r.To, s); to != "" {
 		r.Draft.Say("accepted.to", to, phrases.TraceRedirect.Text())
 	}
 	taken := map[string]bool{}
@@ -502,10 +504,14 @@ func (r *tracer) reply(p *Probe) string {
 			best = t
 		}
 	}
-	return r.template(best.Text, p)
+	reply := r.template(best.Text, p)
+	if template.Literal(reply) == "" {
+		return "" // it would be found on every page
+	}
+	return reply
 }
 
-// template puts the names of fields where their values stand.
+// template puts the names of fields where their values stand, and {any} where something stands that the site made anew.
 func (r *tracer) template(text string, p *Probe) string {
 	for i := range r.form.Fields {
 		f := &r.form.Fields[i]
@@ -520,7 +526,12 @@ func (r *tracer) template(text string, p *Probe) string {
 			text = strings.ReplaceAll(text, v, "{"+f.ID+"}")
 		}
 	}
-	return text
+	return placeOrMade.ReplaceAllStringFunc(text, func(found string) string {
+		if strings.HasPrefix(found, "{") {
+			return found
+		}
+		return "{" + template.Any + "}"
+	})
 }
 
 // rejections reads what was said for a blank form, a wrong one, and the same once more.
@@ -746,6 +757,51 @@ func (r *tracer) fields() {
 
 // made are the letters and digits of a hash, a key or a code that a site makes anew each time.
 var made = regexp.MustCompile(`[0-9a-fA-F]{16,}|[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}|\b(?:[A-Za-z_-]*[0-9]+[A-Za-z_-]+){3,}[A-Za-z0-9_-]*\b|[0-9]{3,}`)
+
+// placeOrMade is a place of a text, or what a site made anew.
+var placeOrMade = regexp.MustCompile(`\{[a-z0-9_]+\}|` + made.String())
+
+// target is where an acceptance leads, with places for what the site makes anew: {key} for the key of the row that the form is known to
+// write, {any} for another part of the path. A query that holds such a thing is left out; "" where no part of the path stays the same.
+func (r *tracer) target(address string, s *observation.Step) string {
+	address, _, _ = strings.Cut(address, "#")
+	at, query, _ := strings.Cut(address, "?")
+	keys := map[string]string{} // of the rows that were inserted, with what stands for each
+	for i := range s.Changes {
+		if ch := &s.Changes[i]; ch.Kind == observation.Inserted && ch.Key != "" {
+			keys[ch.Key] = "{" + template.Any + "}"
+			if written := slices.IndexFunc(r.form.Stored, func(st spec.Stored) bool { return st.Insert != "" }); written >= 0 && r.form.Stored[written].Insert == ch.Table {
+				keys[ch.Key] = "{" + spec.PlaceKey + "}"
+			}
+		}
+	}
+	parts, stays := strings.Split(at, "/"), false
+	for i, part := range parts {
+		switch place, isKey := keys[part]; {
+		case isKey:
+			parts[i] = place
+		case made.MatchString(part):
+			parts[i] = "{" + template.Any + "}"
+		default:
+			stays = stays || part != ""
+		}
+	}
+	if at = strings.Join(parts, "/"); !stays && strings.Contains(at, "{") {
+		return ""
+	}
+	values, err := url.ParseQuery(query)
+	for _, list := range values {
+		for _, value := range list {
+			if _, isKey := keys[value]; isKey || made.MatchString(value) {
+				return at
+			}
+		}
+	}
+	if query == "" || err != nil {
+		return at
+	}
+	return at + "?" + query
+}
 
 // lasting is what of an address is the same each time: without its fragment, and without a query that holds what the site makes anew; ""
 // where its path does.

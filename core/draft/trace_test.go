@@ -1,6 +1,7 @@
 package draft_test
 
 import (
+	"fmt"
 	"maps"
 	"slices"
 	"testing"
@@ -200,4 +201,41 @@ func TestARejectedTraceProposesNothingOfAcceptance(t *testing.T) {
 	require.Equal(t, []draft.SeenMessage{{Field: "who", Text: "Too short.", Linked: true}}, got.Messages)
 	require.Empty(t, got.Draft.Form)
 	require.Empty(t, got.Draft.Columns)
+}
+
+// TestAReplyIsProposedWithPlaces: for values of fields, and for what the site made anew.
+func TestAReplyIsProposedWithPlaces(t *testing.T) {
+	t.Parallel()
+	for said, want := range map[string]string{
+		"Thank you, Moss Gate. Your code is 9f86d081884c7d65.": "Thank you, {who}. Your code is {any}.",
+		"Bed 1042 is yours.": "Bed {any} is yours.",
+		"9f86d081884c7d65":   "",
+	} {
+		got := draft.FromTrace(read(t, shed), []draft.Probe{probe(draft.ValidProbe, sent, 303, []observation.Text{{Text: said}}, inserted("id", "5", "name", "Moss Gate"))}, nil)
+		require.Equal(t, want, got.Reply, said)
+	}
+}
+
+// TestWhereATraceLeads: what the site makes anew has places, the key of the row that the form writes by its name.
+func TestWhereATraceLeads(t *testing.T) {
+	t.Parallel()
+	const stored = "stored: [{insert: t, columns: {name: {from: who}}}]\n"
+	for _, c := range []struct{ more, to, want string }{
+		{stored, "/done", "/done"},
+		{stored, "/beds/5/edit?new=1#top", "/beds/{key}/edit?new=1"},
+		{"", "/beds/5/edit", "/beds/{any}/edit"},
+		{stored, "/beds/9f86d081884c7d65/5?bed=5", "/beds/{any}/{key}"},
+		{stored, "/5", ""},
+	} {
+		p := probe(draft.ValidProbe, sent, 303, nil, inserted("id", "5", "name", "Moss Gate"))
+		p.Step.Exchanges[0].Location = "http://s.test" + c.to
+		got := draft.FromTrace(read(t, shed+c.more), []draft.Probe{p}, nil)
+		said := ""
+		for _, s := range got.Draft.Form {
+			if s.Path == "accepted.to" {
+				said = fmt.Sprint(s.Value)
+			}
+		}
+		require.Equal(t, c.want, said, c.to)
+	}
 }
