@@ -130,14 +130,14 @@ type Row struct {
 	Key       string `json:"key,omitempty"`
 	KeyColumn string `json:"key_column,omitempty"`
 	// Where is what the row that is updated held in some columns, where that is known.
-	Where []Held `json:"where,omitempty"`
+	Where []Condition `json:"where,omitempty"`
 	// Each is the field of several choices for one of whose values the row is.
 	Each    string   `json:"each,omitempty"`
 	Columns []Column `json:"columns"`
 }
 
-// Held is what a column holds.
-type Held struct {
+// Condition is a column and the value by which a row is known.
+type Condition struct {
 	Column string `json:"column"`
 	Value  string `json:"value"`
 }

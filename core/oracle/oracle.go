@@ -505,7 +505,7 @@ func (j *judgement) row(s *spec.Stored) Row {
 			text = strings.ReplaceAll(text, "{"+spec.RowSignedIn+"}", j.w.SignedIn)
 		}
 		if known {
-			row.Where = append(row.Where, Held{column, j.fill(text)})
+			row.Where = append(row.Where, Condition{column, j.fill(text)})
 		}
 	}
 	for k := range columns {

@@ -2360,6 +2360,10 @@ export interface components {
             /** Format: int64 */
             within?: number;
         };
+        OracleCondition: {
+            column: string;
+            value: string;
+        };
         OracleExpectation: {
             failing?: components["schemas"]["OracleFailure"][];
             focus?: string;
@@ -2395,10 +2399,6 @@ export interface components {
             rule: string;
             why: string;
         };
-        OracleHeld: {
-            column: string;
-            value: string;
-        };
         OracleRefilled: {
             blank?: boolean;
             field: string;
@@ -2413,7 +2413,7 @@ export interface components {
             key_column?: string;
             table: string;
             updates?: boolean;
-            where?: components["schemas"]["OracleHeld"][];
+            where?: components["schemas"]["OracleCondition"][];
         };
         OracleShown: {
             at?: string;
