@@ -355,8 +355,8 @@ func (f *finder) messages() {
 			continue
 		}
 		at := string(r.Place)
-		if r.Field != nil && r.Place == spec.AtField {
-			at = r.Field.ID
+		if r.At != nil && r.Place == spec.AtField {
+			at = r.At.ID
 		}
 		key := place{text, at}
 		if sharing[key] == nil {

@@ -21,7 +21,7 @@ func corrections(b *testcase.Builder) {
 	defer func() { b.Driver = submission.HTTP }()
 	depth := testcase.Quick
 	for i, r := range b.Maker.Form.Rules {
-		if r.Field == nil || r.MessageOn == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleExistsIn || r.Kind == spec.RuleMatchesSecret {
+		if r.Field == nil || r.At != r.Field || r.MessageOn == "" || cannotBeEntered[r.Kind] || r.Kind == spec.RuleUnique || r.Kind == spec.RuleExistsIn || r.Kind == spec.RuleMatchesSecret {
 			continue
 		}
 		id := b.ID(r.ID + ".corrected")

@@ -1,6 +1,7 @@
 package oracle_test
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -99,4 +100,30 @@ func TestOneRulesRejectionMayBeAnother(t *testing.T) {
 	}
 	e = expect(t, wishes, taken, "bees", "yes", "area", "near")
 	require.Equal(t, 422, e.Status)
+}
+
+// TestAMessageStandsAtAnotherField: that of a rule across fields at one of them, where one message a field is shown only the first.
+func TestAMessageStandsAtAnotherField(t *testing.T) {
+	t.Parallel()
+	const stay = `
+form: stay
+page: /stay
+fields:
+  - {name: from, kind: date, rules: [{required: {message: When., at_field: until}}]}
+  - {name: until, kind: date, rules: [{required: {message: How long.}}]}
+across: [{id: order, must_hold: "until > from", message: "“{any}” is too early.", at_field: until}]
+rejected: {status: 422, linked: true}
+`
+	e := expect(t, stay, nil, "from", "2026-06-02", "until", "2026-06-01")
+	require.Len(t, e.Messages, 1)
+	require.Equal(t, "until", e.Messages[0].Field)
+	require.True(t, e.Messages[0].Linked)
+	require.Equal(t, "until", expect(t, stay, nil, "from", "", "until", "2026-06-01").Messages[0].Field)
+	require.Len(t, expect(t, stay, nil, "from", "", "until", "").Messages, 2)
+	first := strings.Replace(stay, "linked: true", "report: first_of_each_field", 1)
+	require.Len(t, expect(t, first, nil, "from", "", "until", "").Messages, 1)
+	_, err := spec.ReadForm("f.yaml", []byte(strings.Replace(stay, "message: When., at_field: until", "message: When., at_field: until, place: summary", 1)))
+	require.ErrorContains(t, err, "the message stands at no field")
+	_, err = spec.ReadForm("f.yaml", []byte(strings.Replace(stay, "at_field: until}]", "at_field: end}]", 1)))
+	require.ErrorContains(t, err, `there is no field "end"`)
 }

@@ -359,12 +359,12 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		m.Text, _ = m.Says.In(j.w.Language)
 		// a rule of both layers says what the server says; a browser that stops it first speaks for itself
 		m.OrBrowsers = r.Layer == spec.InBrowser && m.Says != nil && r.Rule != nil && slices.Contains(r.Rule.Layers(), spec.OnServer)
-		if r.Field != nil {
-			if rejected.Report == spec.FirstOfEachField && seen[r.Field.Index] {
+		if r.At != nil {
+			if rejected.Report == spec.FirstOfEachField && seen[r.At.Index] {
 				continue
 			}
-			seen[r.Field.Index] = true
-			m.Field = r.Field.ID
+			seen[r.At.Index] = true
+			m.Field = r.At.ID
 		}
 		m.Linked = rejected.Linked && m.Field != "" && m.Place == spec.AtField
 		e.Messages = append(e.Messages, m)

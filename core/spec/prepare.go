@@ -83,7 +83,9 @@ type PreparedRule struct {
 	Message      *Message
 	Absent, Null *Message
 	Place        Place
-	MessageOn    MessageEvent
+	// At is the field at which the message stands: the rule's own, or another; nil where it is none's.
+	At        *PreparedField
+	MessageOn MessageEvent
 	// Rejection is what its rejection does otherwise than the form's, nil for nothing.
 	Rejection *Rejection
 	// Auto accepts the values of a pattern, characters, e-mail or listed rule.
@@ -247,6 +249,8 @@ func (b *builder) ruleIn(layer Layer, f *PreparedField, rule *Rule, path string)
 	r := &PreparedRule{ID: f.ID + "." + id, Name: id, Kind: kind, Field: f, Rule: rule, Layer: layer, Phase: PhaseFormat, Place: cmp.Or(base.Place, b.form.Rejected.Place), MessageOn: base.MessageOn, Rejection: base.Rejected}
 	b.compile(r, path)
 	r.Message = b.message(path+".message", r, base.Message)
+	r.At = f
+	b.atField(r, path, base.AtField)
 	if rule.Required != nil {
 		r.Absent, r.Null = b.message(path+".absent", r, rule.Required.Absent), b.message(path+".null", r, rule.Required.Null)
 	}
@@ -327,6 +331,17 @@ func (b *builder) expression(path, text string, truth bool) *expression.Expressi
 	return e
 }
 
+// atField gives a rule's message another field to stand at, where one is named.
+func (b *builder) atField(r *PreparedRule, path, id string) {
+	switch {
+	case id == "":
+	case r.Place != AtField:
+		b.fail(path+".at_field", "leave it out, or write place: field", "the message stands at no field, but in %s", r.Place)
+	default:
+		r.At = b.reference(path+".at_field", id)
+	}
+}
+
 // acrossRules are the rules across fields.
 func (b *builder) acrossRules() {
 	for i := range b.form.Across {
@@ -337,6 +352,7 @@ func (b *builder) acrossRules() {
 			r.Place = b.form.Rejected.Place
 		}
 		r.Message = b.message(fmt.Sprintf("across[%d].message", i), r, a.Message)
+		b.atField(r, fmt.Sprintf("across[%d]", i), a.AtField)
 		r.Names = b.p.Named(a.MustHold)
 		r.program = b.expression(path, a.MustHold, true)
 		if a.When != "" {

@@ -34,6 +34,8 @@ type Base struct {
 	IDs     map[Layer]string `json:"ids,omitempty"`
 	Message *Message         `json:"message,omitempty" was:"say"`
 	Place   Place            `json:"place,omitempty" was:"at" oneof:"field,summary,next_page"`
+	// AtField is the field at which the message stands, where it is not the rule's own.
+	AtField string `json:"at_field,omitempty"`
 	// MessageOn is the event at which the message appears as the user fills the form in: while typing, when the field is left, or only when
 	// the form is submitted. Once the value is corrected, it goes. Nothing is tried where it is not said.
 	MessageOn MessageEvent `json:"message_on,omitempty" was:"comes" oneof:"input,blur,submit" renamed:"typing=input,leaving=blur,submitting=submit"`

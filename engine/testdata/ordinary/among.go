@@ -51,8 +51,8 @@ var among = Family{
 			switch n := utf8.RuneCountInString(sign); {
 			case n == 0:
 				errs["sign"] = "The berth needs a sign."
-			case n < 2 || n > 12:
-				errs["sign"] = "A sign has 2 to 12 characters."
+			case n < 2 || n > 30:
+				errs["sign"] = "A sign has 2 to 30 characters."
 			case len(errs) == 0 && taken():
 				errs["sign"] = fmt.Sprintf("The pier has a berth “%s” already.", r.PostFormValue("sign"))
 			}

@@ -2966,6 +2966,7 @@ export interface components {
             title?: string;
         };
         SpecCharacters: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -2992,6 +2993,7 @@ export interface components {
             kind?: string;
         };
         SpecDateRule: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3005,6 +3007,7 @@ export interface components {
             when?: string;
         };
         SpecDecimals: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3020,6 +3023,7 @@ export interface components {
             when?: string;
         };
         SpecDifferentFrom: {
+            at_field?: string;
             field: string;
             id?: string;
             ids?: {
@@ -3034,6 +3038,7 @@ export interface components {
             when?: string;
         };
         SpecEmailRule: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3064,6 +3069,7 @@ export interface components {
             title?: string;
         };
         SpecExistsIn: {
+            at_field?: string;
             column: string;
             id?: string;
             ids?: {
@@ -3084,6 +3090,7 @@ export interface components {
             table: string;
         };
         SpecFileRule: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3142,6 +3149,7 @@ export interface components {
             };
         };
         SpecLength: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3163,6 +3171,7 @@ export interface components {
             receive?: string;
         };
         SpecMatchesSecret: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3187,6 +3196,7 @@ export interface components {
             };
         };
         SpecMustBeChecked: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3200,6 +3210,7 @@ export interface components {
             when?: string;
         };
         SpecNoOverlap: {
+            at_field?: string;
             begins: string;
             ends: string;
             id?: string;
@@ -3223,6 +3234,7 @@ export interface components {
             within: string;
         };
         SpecNumberRule: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3236,6 +3248,7 @@ export interface components {
             when?: string;
         };
         SpecOneOfOptions: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3249,6 +3262,7 @@ export interface components {
             when?: string;
         };
         SpecPattern: {
+            at_field?: string;
             dialect?: string;
             id?: string;
             ids?: {
@@ -3264,6 +3278,7 @@ export interface components {
             when?: string;
         };
         SpecRangeRule: {
+            at_field?: string;
             exclusive?: boolean;
             id?: string;
             ids?: {
@@ -3300,6 +3315,7 @@ export interface components {
         };
         SpecRequired: {
             absent?: components["schemas"]["SpecMessage"];
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3341,6 +3357,7 @@ export interface components {
             url?: components["schemas"]["SpecURLRule"];
         };
         SpecSameAs: {
+            at_field?: string;
             field: string;
             id?: string;
             ids?: {
@@ -3434,6 +3451,7 @@ export interface components {
             when?: string;
         };
         SpecStep: {
+            at_field?: string;
             by: string;
             from?: string;
             id?: string;
@@ -3462,6 +3480,7 @@ export interface components {
             };
         };
         SpecTimeRule: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3475,6 +3494,7 @@ export interface components {
             when?: string;
         };
         SpecURLRule: {
+            at_field?: string;
             id?: string;
             ids?: {
                 [key: string]: string;
@@ -3488,6 +3508,7 @@ export interface components {
             when?: string;
         };
         SpecUnique: {
+            at_field?: string;
             column: string;
             id?: string;
             ids?: {
