@@ -100,21 +100,7 @@ func (b *builder) checkValues() {
 	if f.Rejected.Unreadable != nil {
 		b.status("rejected.unreadable.status", f.Rejected.Unreadable.Status)
 	}
-	if r := f.Requests; r != nil {
-		for key, refusal := range map[string]*Refusal{"other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted} {
-			switch {
-			case refusal == nil:
-				continue
-			case strings.HasSuffix(key, "_token") && len(f.Token) == 0:
-				b.fail("requests."+key, "write token: and the names of the controls, or leave this out", "the form sends no token")
-			case key == "resubmitted" && f.Accepted.Resubmitted != ResubmittedRejected:
-				b.fail("requests."+key, "write accepted: {resubmitted: rejected}", "no case submits the form twice that would have to be refused")
-			case refusal.Status != 0 && refusal.Status < 400:
-				b.fail("requests."+key+".status", "write a status from 400 to 499", "%d refuses nothing", refusal.Status)
-			}
-			b.status("requests."+key+".status", refusal.Status)
-		}
-	}
+	b.checkRequests(f.Requests)
 	if s := f.Accepted.Session; s != nil && s.ReturnTo != nil {
 		b.checkOnward(s.ReturnTo)
 	}
@@ -179,10 +165,30 @@ func (b *builder) checkWork(path string, src *Source) {
 		if len(src.As) > 0 && !slices.Contains(src.As, kind) {
 			b.fail(at, "add it to as:, or leave it out", "%s is not among the kinds that are allowed", kind)
 		}
-		for measure, n := range src.AtLeast[kind].Measures() {
-			if !slices.Contains(measures, measure) || n < 0 {
+		said := src.AtLeast[kind].Measures()
+		for _, measure := range slices.Sorted(maps.Keys(said)) {
+			if !slices.Contains(measures, measure) || said[measure] < 0 {
 				b.fail(at+"."+measure, "write a whole number for: "+strings.Join(measures, ", "), "%s says nothing of the work of %s", measure, kind)
 			}
+		}
+	}
+}
+
+// checkRequests: each refusal is of a request that a case makes, and has a status that refuses.
+func (b *builder) checkRequests(r *Requests) {
+	if r == nil {
+		return
+	}
+	if (r.MissingToken != nil || r.ForeignToken != nil) && len(b.form.Token) == 0 {
+		b.fail("requests", "write token: and the names of the controls, or leave missing_token and foreign_token out", "the form sends no token")
+	}
+	if r.Resubmitted != nil && b.form.Accepted.Resubmitted != ResubmittedRejected {
+		b.fail("requests.resubmitted", "write accepted: {resubmitted: rejected}", "no case submits the form twice that would have to be refused")
+	}
+	refusals := map[string]*Refusal{"other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted}
+	for _, key := range slices.Sorted(maps.Keys(refusals)) {
+		if refusal := refusals[key]; refusal != nil && refusal.Status != 0 && (refusal.Status < 400 || refusal.Status > 599) {
+			b.fail("requests."+key+".status", "write a status from 400 to 499", "%d refuses nothing", refusal.Status)
 		}
 	}
 }

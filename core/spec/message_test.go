@@ -47,3 +47,22 @@ func TestPlacesThatCannotBeFilledAreRefused(t *testing.T) {
 		require.ErrorContains(t, err, says, text)
 	}
 }
+
+func TestPromisesThatNothingCouldBreakAreRefused(t *testing.T) {
+	t.Parallel()
+	for more, says := range map[string]string{
+		"requests: {missing_token: {status: 403}}":                                                        "the form sends no token",
+		"requests: {resubmitted: {status: 409}}":                                                          "no case submits the form twice",
+		"requests: {other_type: {status: 200}}":                                                           "200 refuses nothing",
+		"stored: [{insert: t, where: {a: x}, columns: {a: {from: a}}}]":                                   "which row is only said of an update",
+		"stored: [{update: t, row: signed_in, where: {a: x}, columns: {a: {from: a}}}]":                   "the row is named twice",
+		"stored: [{update: t, where: {a: \"{b}\"}, columns: {a: {from: a}}}]":                             "there is no field",
+		"stored: [{insert: t, columns: {a: {from: a, at_least: {bcrypt: {cost: 4}}}}}]":                   "belong to a secret",
+		"stored: [{insert: t, columns: {a: {secret: a, at_least: {bcrypt: {memory: 4}}}}}]":               "memory says nothing of the work of bcrypt",
+		"stored: [{insert: t, columns: {a: {secret: a, as: [argon2id], at_least: {bcrypt: {cost: 4}}}}}]": "bcrypt is not among the kinds",
+		"stored: [{insert: t, columns: {a: {secret: a, at_least: {phpass: {iterations: 4}}}}}]":           `the work of "phpass" is not read`,
+	} {
+		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /f\nfields: [{name: a, kind: password, rules: [{required: {}}]}]\n"+more+"\n"))
+		require.ErrorContains(t, err, says, more)
+	}
+}

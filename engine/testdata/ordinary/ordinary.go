@@ -1,6 +1,6 @@
 // Package ordinary is small sites, each with habits that many sites have and the practice site has not: notices on the page one lands on,
 // help where errors stand, errors on pages of their own, cookies with paths, keys that change. Without a fault each is right in every
-// respect; each has three faults.
+// respect; each has faults of its own.
 package ordinary
 
 import (
