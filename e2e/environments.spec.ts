@@ -35,7 +35,12 @@ test("a run names its environment: it says what will be written, and a protected
   await expect(send).toBeDisabled();
   await page.getByLabel("Protected: type its id").fill("live");
   await page.keyboard.press("Enter");
-  await expect(page.getByRole("heading", { name: "Result" }).or(page.getByText(/as expected|accepted|rejected/i)).first()).toBeVisible();
+  await expect(
+    page
+      .getByRole("heading", { name: "Result" })
+      .or(page.getByText(/as expected|accepted|rejected/i))
+      .first(),
+  ).toBeVisible();
   await expect(page.getByRole("alert")).toHaveCount(0);
 });
 
