@@ -109,6 +109,7 @@ func together(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 		return out
 	}
 	steps := []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}}
+	amongSame(kept, r)
 	for i := 1; i < maxTogether; i++ {
 		steps = append(steps, testcase.Step{Do: testcase.Submit, Driver: b.Driver, Concurrent: true, Inputs: b.Inputs(i, with(testcase.Recipe{Make: testcase.Same, Of: f.ID}))})
 	}
@@ -155,6 +156,15 @@ func overlaps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) 
 				{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, second)},
 			},
 		})
+	}
+}
+
+// amongSame lets a later submission hold what the first one did in the fields that say among which rows a value is unique.
+func amongSame(recipes map[string]testcase.Recipe, r *spec.PreparedRule) {
+	for _, id := range r.Rule.Unique.Same {
+		if _, asked := recipes[id]; !asked {
+			recipes[id] = testcase.Recipe{Make: testcase.Same, Of: id}
+		}
 	}
 }
 
@@ -218,11 +228,7 @@ func twice(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, r *
 		return out
 	}
 	first := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, with(testcase.Recipe{Make: testcase.Fresh}))}
-	for _, id := range r.Rule.Unique.Same { // of rows that hold the same
-		if kept[id] == (testcase.Recipe{}) {
-			kept[id] = testcase.Recipe{Make: testcase.Same, Of: id}
-		}
-	}
+	amongSame(kept, r)
 	again := testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(1, with(second))}
 	b.Add(depth, &testcase.Case{
 		ID: b.ID(r.ID + "." + role), Title: title.With("label", f.Label), Row: testcase.RowUniqueness, Technique: testcase.Partitioning,
