@@ -30,6 +30,7 @@ export function ActionMenu({
           align={align}
           sideOffset={2}
           collisionPadding={8}
+          tabIndex={0} // a list that is longer than the window is scrolled by keys as well
           onCloseAutoFocus={(e) => {
             if (movesFocus && acted.current) e.preventDefault();
             acted.current = false;
