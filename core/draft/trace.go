@@ -766,7 +766,7 @@ var placeOrMade = regexp.MustCompile(`\{[a-z0-9_]+\}|` + made.String())
 func (r *tracer) target(address string, s *observation.Step) string {
 	address, _, _ = strings.Cut(address, "#")
 	at, query, _ := strings.Cut(address, "?")
-	keys := map[string]string{} // of the rows that were inserted, with what stands for each
+	keys := map[string]string{} // the place to write for the key of each inserted row
 	for i := range s.Changes {
 		if ch := &s.Changes[i]; ch.Kind == observation.Inserted && ch.Key != "" {
 			keys[ch.Key] = "{" + template.Any + "}"

@@ -123,7 +123,7 @@ rejected: {status: 422, linked: true}
 	first := strings.Replace(stay, "linked: true", "report: first_of_each_field", 1)
 	require.Len(t, expect(t, first, nil, "from", "", "until", "").Messages, 1)
 	_, err := spec.ReadForm("f.yaml", []byte(strings.Replace(stay, "message: When., at_field: until", "message: When., at_field: until, place: summary", 1)))
-	require.ErrorContains(t, err, "the message stands at no field")
+	require.ErrorContains(t, err, "the message is shown in summary, not at a field")
 	_, err = spec.ReadForm("f.yaml", []byte(strings.Replace(stay, "at_field: until}]", "at_field: end}]", 1)))
 	require.ErrorContains(t, err, `there is no field "end"`)
 }

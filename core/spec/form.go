@@ -380,8 +380,8 @@ type Stored struct {
 	Update string `json:"update,omitempty"`
 	// Row tells which row is updated: signed_in is that of the user who is signed in.
 	Row string `json:"row,omitempty" oneof:"signed_in"`
-	// Where are the columns by which the row that is updated is known, with what they hold: a text, in which {signed_in} stands for the key of
-	// the user who is signed in and {id} for what was sent for a field.
+	// Where finds the row to update: the value of each column. In a value, {signed_in} is the key of the user who is signed in, and the id of
+	// a field in braces what was sent for it.
 	Where map[string]string `json:"where,omitempty"`
 	// Each is a field of several choices: a row is inserted for each that is chosen, and its columns that come from the field hold that one.
 	Each string `json:"each,omitempty"`

@@ -117,7 +117,7 @@ func (b *builder) message(path string, r *PreparedRule, m *Message) *Message {
 		case name == template.Any:
 		case name == PlaceValue && r.Field != nil && !r.Field.Secret:
 		case name == PlaceValue && r.Field != nil:
-			b.fail(path, "write {any} in its place", "a secret never stands in a message")
+			b.fail(path, "write {any} in its place", "a message cannot show the value of a secret")
 		case name == PlaceMin || name == PlaceMax:
 			b.fail(path, "write {any} in its place, or the text", "the rule has no bound that {%s} could stand for, or one that changes with the day", name)
 		default:
@@ -127,7 +127,7 @@ func (b *builder) message(path string, r *PreparedRule, m *Message) *Message {
 	return &out
 }
 
-// boundFor is what stands for {min} or {max} in a message; ok is false where the rule has no such bound, or one that changes with time.
+// boundFor is the text of {min} or {max} in a message; ok is false if the rule has no such bound, or if the bound changes with time.
 func (r *PreparedRule) boundFor(place string) (text string, ok bool) {
 	number := func(n int) (string, bool) { return strconv.Itoa(n), true }
 	switch rule := r.Rule; {

@@ -34,7 +34,7 @@ func TestPlacesThatCannotBeFilledAreRefused(t *testing.T) {
 	for text, says := range map[string]string{
 		form(`{name: a, rules: [{length: {max: 9, message: "From {min}."}}]}`, ""):                                  "the rule has no bound that {min} could stand for",
 		form(`{name: a, kind: date, rules: [{range: {max: today, message: "Up to {max}."}}]}`, ""):                  "changes with the day",
-		form(`{name: a, kind: password, rules: [{length: {max: 9, message: "{value} is long."}}]}`, ""):             "a secret never stands in a message",
+		form(`{name: a, kind: password, rules: [{length: {max: 9, message: "{value} is long."}}]}`, ""):             "a message cannot show the value of a secret",
 		form(`{name: a, rules: [{length: {max: 9, message: "{b} is long."}}]}`, ""):                                 "nothing is known of the place {b}",
 		form(`{name: a, rules: [{required: {message: "{any} "}}]}`, ""):                                             "fits every text",
 		form(`{name: a}`, "across: [{must_hold: 'a != \"x\"', message: \"{field}?\"}]\n"):                           "nothing is known of the place {field}",

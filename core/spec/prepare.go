@@ -79,7 +79,7 @@ type PreparedRule struct {
 	Rule  *Rule
 	Layer Layer
 	Phase Phase
-	// Message has its places filled, but for the value that is sent. Absent and Null are what is said instead where a value is missing so.
+	// Message is filled in, but for the value that is sent. Absent replaces it if the parameter is not sent, Null if it is JSON's null.
 	Message      *Message
 	Absent, Null *Message
 	Place        Place
@@ -336,7 +336,7 @@ func (b *builder) atField(r *PreparedRule, path, id string) {
 	switch {
 	case id == "":
 	case r.Place != AtField:
-		b.fail(path+".at_field", "leave it out, or write place: field", "the message stands at no field, but in %s", r.Place)
+		b.fail(path+".at_field", "leave it out, or write place: field", "the message is shown in %s, not at a field", r.Place)
 	default:
 		r.At = b.reference(path+".at_field", id)
 	}

@@ -323,7 +323,7 @@ func (m *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 			w.LookupResults[l.Rule] = l.Value == m.referenceRow(f)
 		default:
 			r := m.Form.Rule(l.Rule)
-			if r.Kind == spec.RuleUnique && m.Updates(r) { // one's own value stays one's own
+			if r.Kind == spec.RuleUnique && m.Updates(r) { // a row may keep its own value
 				w.LookupResults[l.Rule] = r.Fold(l.Value) == r.Fold(m.referenceRow(r.Field))
 				continue
 			}
