@@ -141,17 +141,25 @@ var Faults = []Fault{
 	{"role-taken", "join", "stored_data", "a parameter named role is stored"},
 }
 
-type switches map[string]bool
+// Of are the names of a list that are faults of one site.
+func Of(faults []Fault, names []string) []string {
+	return slices.DeleteFunc(slices.Clone(names), func(name string) bool {
+		return !slices.ContainsFunc(faults, func(f Fault) bool { return f.Name == name })
+	})
+}
 
-// Switches reads a list of fault names; an unknown one is an error that lists those known.
-func parseFaults(names []string) (switches, error) {
-	on := switches{}
+// Switches are the faults that are on, by name.
+type Switches map[string]bool
+
+// ReadSwitches reads a list of the names of faults; one that is not among a site's faults is an error.
+func ReadSwitches(faults []Fault, names []string) (Switches, error) {
+	on := Switches{}
 	for _, name := range names {
 		name = strings.TrimSpace(name)
 		if name == "" {
 			continue
 		}
-		if !slices.ContainsFunc(Faults, func(f Fault) bool { return f.Name == name }) {
+		if !slices.ContainsFunc(faults, func(f Fault) bool { return f.Name == name }) {
 			return nil, fmt.Errorf("there is no fault %q; --list-faults lists them", name)
 		}
 		on[name] = true

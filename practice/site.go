@@ -42,7 +42,7 @@ type Site struct {
 	mail, public string
 
 	mu       sync.RWMutex
-	faults   switches
+	faults   Switches
 	sessions map[string]*session
 	failed   map[int64]attempts // sign-ins, by holder
 }
@@ -59,7 +59,7 @@ type session struct {
 
 // Open connects to the database and makes the site ready. Close it when done.
 func Open(ctx context.Context, c Config) (*Site, error) {
-	on, err := parseFaults(c.Faults)
+	on, err := ReadSwitches(Faults, c.Faults)
 	if err != nil {
 		return nil, err
 	}
@@ -246,7 +246,7 @@ func (s *Site) switchFaults(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "The form cannot be read.", http.StatusBadRequest)
 		return
 	}
-	on, err := parseFaults(r.PostForm["fault"])
+	on, err := ReadSwitches(Faults, r.PostForm["fault"])
 	if err != nil {
 		http.Error(w, err.Error(), http.StatusBadRequest)
 		return

@@ -61,7 +61,7 @@ func main() {
 	debug.SetGCPercent(400) // as the command does
 	depth := flag.String("depth", "standard", "quick, standard or thorough")
 	file := flag.String("json", "", "write the result to this file")
-	only := flag.String("only", "", "only faults whose names begin so")
+	only := flag.String("only", "", "only faults whose names begin so; none for the forms without faults, \"none keys\" for one")
 	pairs := flag.Int("pairs", 0, "plant so many random pairs of faults of different forms or checks instead")
 	seed := flag.Uint64("seed", 1, "of the random pairs")
 	workers := flag.Int("workers", 3, "faults at once")
@@ -134,8 +134,8 @@ func tasks(o options) []task {
 			return int(state >> 33 % uint64(n))
 		}
 		for len(out) < o.pairs {
-			a, b := practice.Faults[next(len(practice.Faults))], practice.Faults[next(len(practice.Faults))]
-			if a.Form == b.Form && a.Check == b.Check {
+			a, b := planted.Faults()[next(len(planted.Faults()))], planted.Faults()[next(len(planted.Faults()))]
+			if a.Form == b.Form && a.Check == b.Check || planted.SiteOf(a) != planted.SiteOf(b) {
 				continue
 			}
 			t := task{faults: []practice.Fault{a, b}, forms: []string{a.Form}}
@@ -147,13 +147,13 @@ func tasks(o options) []task {
 		return out
 	}
 	known := map[string]bool{}
-	for _, f := range practice.Faults {
-		if !known[f.Form] && o.only == "" {
+	for _, f := range planted.Faults() {
+		if !known[f.Form] && strings.HasPrefix("none "+f.Form, o.only) {
 			out = append(out, task{forms: []string{f.Form}})
 		}
 		known[f.Form] = true
 	}
-	for _, f := range practice.Faults {
+	for _, f := range planted.Faults() {
 		if strings.HasPrefix(f.Name, o.only) {
 			out = append(out, task{faults: []practice.Fault{f}, forms: []string{f.Form}})
 		}
@@ -202,7 +202,7 @@ func (r *Report) add(f practice.Fault, parts []seen, cases int, seconds float64,
 
 // run starts the practice site on a schema of its own, and runs the task's forms and journeys.
 func (t task) run(ctx context.Context, dsn string, depth testcase.Depth) (parts []seen, cases int, err error) {
-	site, err := planted.Start(ctx, dsn, t.faults)
+	site, err := planted.Start(ctx, dsn, t.forms[0], t.faults)
 	if err != nil {
 		return nil, 0, err
 	}

@@ -185,7 +185,7 @@ func four(rng *rand.Rand, faults []practice.Fault) []practice.Fault {
 
 // alone runs the fault's form, and looks further at the first finding in its check.
 func alone(ctx context.Context, dsn string, f practice.Fault) (*One, error) {
-	site, err := planted.Start(ctx, dsn, []practice.Fault{f})
+	site, err := planted.Start(ctx, dsn, f.Form, []practice.Fault{f})
 	if err != nil {
 		return nil, err
 	}
@@ -297,7 +297,7 @@ var smallest = map[string]smallestInput{
 // together runs the forms of several faults at once, and tells whose each finding is by the causes that each fault alone shows. A fault
 // of a shared table shows in other forms too.
 func together(ctx context.Context, dsn string, faults []practice.Fault, names map[string]map[report.Cause]bool) (*Set, error) {
-	site, err := planted.Start(ctx, dsn, faults)
+	site, err := planted.Start(ctx, dsn, faults[0].Form, faults)
 	if err != nil {
 		return nil, err
 	}

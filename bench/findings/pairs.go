@@ -100,7 +100,7 @@ func measurePairs(ctx context.Context, pairs [][2]practice.Fault, workers int) (
 	shows := make([]lone, len(needed))
 	var failed sync.Map
 	run := func(dsn string, faults ...practice.Fault) ([]finding.Finding, *report.Report, error) {
-		site, err := planted.Start(ctx, dsn, faults)
+		site, err := planted.Start(ctx, dsn, faults[0].Form, faults)
 		if err != nil {
 			return nil, nil, err
 		}

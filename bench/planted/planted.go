@@ -1,13 +1,12 @@
-// Package planted runs the practice site with faults on, and forms on it, for what measures how faults are found.
+// Package planted runs a practice site with faults on, and forms on it, for what measures how faults are found.
 package planted
 
 import (
 	"context"
 	"fmt"
-	"io/fs"
+	"io"
 	"net/http/httptest"
 	"os"
-	"path/filepath"
 	"slices"
 	"sync"
 	"time"
@@ -22,6 +21,7 @@ import (
 	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
 	"oddtick/practice"
+	"oddtick/practice/sheds"
 )
 
 // Each does something for each number below n, a few at a time, each with a schema of its own of one database server, which is started for it.
@@ -49,16 +49,27 @@ func Each(ctx context.Context, n, atOnce int, do func(i int, dsn string)) error 
 	return ctx.Err()
 }
 
-// Site is the practice site on a schema of its own, with the project that says what it promises, and a receiver of its mails.
+// Faults are the planted faults of both practice sites.
+func Faults() []practice.Fault { return slices.Concat(practice.Faults, sheds.Faults) }
+
+// SiteOf is the project of the site that a fault's form is of.
+func SiteOf(fault practice.Fault) string {
+	if slices.ContainsFunc(sheds.Faults, func(f practice.Fault) bool { return f.Form == fault.Form }) {
+		return examples.Sheds
+	}
+	return examples.Ostlewick
+}
+
+// Site is one of the practice sites on a schema of its own, with the project that says what it promises, and a receiver of its mails.
 type Site struct {
 	Project *spec.Project
 	Mails   *mail.Receiver
-	site    *practice.Site
+	site    io.Closer
 	server  *httptest.Server
 }
 
-// Start begins a site with some faults on. Close it when done.
-func Start(ctx context.Context, dsn string, faults []practice.Fault) (*Site, error) {
+// Start begins the site of some faults, with these on, or without faults the one that has a form. Close it when done.
+func Start(ctx context.Context, dsn, form string, faults []practice.Fault) (*Site, error) {
 	mails, err := mail.Listen("127.0.0.1:0")
 	if err != nil {
 		return nil, err
@@ -68,19 +79,41 @@ func Start(ctx context.Context, dsn string, faults []practice.Fault) (*Site, err
 	for _, f := range faults {
 		names = append(names, f.Name)
 	}
-	s.site, err = practice.Open(ctx, practice.Config{DSN: dsn, Faults: names, HashCost: 8, Accounts: true, Mail: mails.Address(), Public: "http://" + s.server.Listener.Addr().String()})
+	project := SiteOf(practice.Fault{Form: form})
+	if project == examples.Sheds {
+		err = s.startSheds(ctx, dsn, names)
+	} else {
+		err = s.startAllotments(ctx, dsn, names)
+	}
 	if err != nil {
 		mails.Close()
 		return nil, err
 	}
-	s.server.Config.Handler = s.site.Handler(false)
 	s.server.Start()
-	if s.Project, err = readProject(); err != nil {
+	if s.Project, err = readProject(project); err != nil {
 		s.Close()
 		return nil, err
 	}
 	s.Project.Site.Address, s.Project.Site.Databases[0].DSN = s.server.URL, dsn
 	return s, nil
+}
+
+func (s *Site) startAllotments(ctx context.Context, dsn string, faults []string) error {
+	site, err := practice.Open(ctx, practice.Config{DSN: dsn, Faults: faults, HashCost: 8, Accounts: true, Mail: s.Mails.Address(), Public: "http://" + s.server.Listener.Addr().String()})
+	if err != nil {
+		return err
+	}
+	s.site, s.server.Config.Handler = site, site.Handler(false)
+	return nil
+}
+
+func (s *Site) startSheds(ctx context.Context, dsn string, faults []string) error {
+	site, err := sheds.Open(ctx, sheds.Config{DSN: dsn, Faults: faults})
+	if err != nil {
+		return err
+	}
+	s.site, s.server.Config.Handler = site, site.Handler()
+	return nil
 }
 
 // Close ends the site.
@@ -90,16 +123,8 @@ func (s *Site) Close() {
 	_ = s.Mails.Close()
 }
 
-func readProject() (*spec.Project, error) {
-	var files []spec.File
-	err := fs.WalkDir(examples.Ostlewick, "ostlewick", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		text, err := fs.ReadFile(examples.Ostlewick, path)
-		files = append(files, spec.File{Name: filepath.Base(path), Text: text})
-		return err
-	})
+func readProject(name string) (*spec.Project, error) {
+	files, err := examples.Files(name)
 	if err != nil {
 		return nil, err
 	}

@@ -18,7 +18,7 @@ func answer(j *judging, c *Check) {
 	if j.e.Outcome == oracle.Accepted {
 		want = j.p.Accepted
 	}
-	if want == nil || j.o.Sent == nil || j.o.Sent.Body != nil {
+	if want == nil || j.o.Sent == nil || j.o.Sent.Body != nil || j.o.Sent.Forged != "" {
 		return
 	}
 	if j.observed.outcome != j.e.Outcome {

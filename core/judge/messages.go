@@ -176,6 +176,10 @@ func ofMessage(a Aspect, m *submission.Message) Subject {
 
 // missing: perhaps another text stands where the message belongs.
 func (j *judging) missing(c *Check, m *submission.Message, want Value, field string, used []bool) {
+	if j.blocked() && (want.Is == SomeMessage || j.turnedAway()) {
+		c.notApplicable(ofMessage(MessageText, m), is(ButtonDisabled)) // which says that something is missing
+		return
+	}
 	for i, t := range j.texts {
 		if !used[i] && !t.Hidden && j.standsRight(m, t, field) && (t.Field != "" || t.Alarm) && !j.expectedElsewhere(t.Text) {
 			used[i] = true
@@ -317,7 +321,7 @@ func (j *judging) reply(c *Check) {
 	}
 	said, unknown := j.withRows(j.e.Reply)
 	reply, want := of(SuccessReply), withText(Quoted, said)
-	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
+	if j.o.Drawn == nil && j.o.ByScript() {
 		c.notApplicable(reply, is(OnlyJSON))
 		return
 	}

@@ -257,6 +257,11 @@ func (j *judging) turnedAway() bool {
 	return j.e.Outcome == oracle.RejectedByServer && j.observed.outcome == oracle.RejectedByBrowser
 }
 
+// blocked: the page's button cannot be pressed as the form stands.
+func (j *judging) blocked() bool {
+	return j.o.Drawn != nil && j.o.Drawn.Blocked != "" && j.o.First() == nil
+}
+
 func (j *judging) status(x *observation.Exchange) Value {
 	if x.Location != "" {
 		return Value{Is: StatusTo, N: x.Status, Text: j.target(x.Location)}
@@ -279,6 +284,10 @@ func (j *judging) successSignal() *Value {
 		if !t.Hidden && j.isReply(t.Text) {
 			return &Value{Is: PageSays, Text: t.Text}
 		}
+	}
+	if first.IsJSON() && a.Status != 0 && first.Status == a.Status && first.Status < 300 && j.p.Form.Rejected.Status >= 400 {
+		status := j.status(first)
+		return &status // a script tells by the status alone
 	}
 	elsewhere := len(j.p.Form.Stored) == 0 && j.p.Form.Rejected.To == "" // to another page than promised: the redirect is judged
 	if a.Status != 0 && a.Status != usualStatus && first.Status == a.Status && (a.To == "" || elsewhere) {

@@ -11,7 +11,7 @@ import (
 
 func (j *judging) refilled() Check {
 	c := &Check{Check: RefilledValues}
-	if j.o.Drawn == nil && j.o.Sent != nil && j.o.Sent.Encoding == "json" {
+	if j.o.Drawn == nil && j.o.ByScript() {
 		c.notApplicable(of(Whole), is(JSONHasNoForm))
 		return c.finish()
 	}
@@ -47,6 +47,10 @@ func (j *judging) control(c *Check, want *oracle.Refilled) {
 	control := j.o.After.Form.Control(f.Name)
 	if control == nil && f.Control != nil {
 		c.notApplicable(value, is(NotNative))
+		return
+	}
+	if control == nil && j.onOtherStep(f) {
+		c.notApplicable(value, is(OnOtherStep))
 		return
 	}
 	if control == nil {
@@ -242,4 +246,17 @@ func holds(f *spec.PreparedField, text string) Value {
 // either way.
 func parsed(s string) string {
 	return strings.NewReplacer("\r", "", "\x00", "\uFFFD").Replace(s)
+}
+
+// onOtherStep tells whether a field stands on a step of the form that is not shown.
+func (j *judging) onOtherStep(f *spec.PreparedField) bool {
+	for _, stage := range j.p.Form.Stages {
+		if slices.Contains(stage.Fields, f.ID) {
+			return !slices.ContainsFunc(stage.Fields, func(id string) bool {
+				other := j.p.Field(id)
+				return other != nil && j.o.After.Form.Control(other.Name) != nil
+			})
+		}
+	}
+	return false
 }

@@ -59,7 +59,7 @@ func (Term) Values() []string {
 		SecretCharacters, SecretEscaped, SecretForm, ValueOfField, SentBefore, Renewed, CookieChanged, NoCookieChanged, PageIsOpen, FlagSet, FlagNotSet,
 		SessionIsEnded, SessionIsOn, StateIs, OpensAs, Because, VisitorNotKnown, NothingPromisedOfRows, NothingPromisedOfValues, NothingPromisedOfSession,
 		NoPageSendsIt, HoldsNUL, WasRefused, OutcomeDiffers, NoDatabaseWatched, MayHoldItAlready, JudgedUnderSecrets, JudgedByHand, PromiseNotKnown,
-		DefaultNotKnown, NoRowWritten, NoRowSeen, HostsNotAllowed, NoMember, AnswerTooLong, NoPageCame, SiteFailed, ControlKeptOut,
+		DefaultNotKnown, NoRowWritten, NoRowSeen, HostsNotAllowed, NoMember, AnswerTooLong, NoPageCame, SiteFailed, ControlKeptOut, ButtonDisabled, OnOtherStep,
 		ControlRemade, RefusedUnread, OnlyJSON, JSONHasNoForm, PageNotOpened, NotNative, NotOffered, NotLoadedAnew, ListNotRead, NothingChosen,
 		NoMistakeMade, MistakeImpossible, NoSecretSent, ShortOrInnocent, Peppered, NotVerified, NoPagePromised, NotSetHere, NoOtherSession,
 	)

@@ -212,6 +212,8 @@ const (
 	NoPageCame               Term = "no_page_came"
 	SiteFailed               Term = "site_failed"
 	ControlKeptOut           Term = "control_kept_out"
+	ButtonDisabled           Term = "button_disabled"
+	OnOtherStep              Term = "on_other_step"
 	ControlRemade            Term = "control_remade"
 	RefusedUnread            Term = "refused_unread"
 	OnlyJSON                 Term = "only_json"

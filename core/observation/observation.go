@@ -43,6 +43,11 @@ type Step struct {
 	Failure string `json:"failure,omitempty"`
 }
 
+// ByScript tells whether a script of the page sends the form.
+func (s *Step) ByScript() bool {
+	return s.Sent != nil && s.Sent.Encoding == "json" || s.Before != nil && s.Before.Form != nil && s.Before.Form.ByScript
+}
+
 // ShownAt is a place on a page, looked at after acceptance.
 type ShownAt struct {
 	Page  string   `json:"page"`
@@ -93,6 +98,8 @@ type Form struct {
 	Controls []Control `json:"controls"`
 	// Header are lines that the page's script sends along.
 	Header []Header `json:"header,omitempty"`
+	// ByScript: a script of the page makes and sends the form, so that over HTTP its answer holds none.
+	ByScript bool `json:"by_script,omitempty"`
 }
 
 // Control is one control as it stands on the page.

@@ -84,6 +84,7 @@ const (
 	TokenForeign  FailureCause = "token_foreign"
 	WrongMethod   FailureCause = "wrong_method"
 	WrongType     FailureCause = "wrong_type"
+	NotSignedIn   FailureCause = "not_signed_in"
 	SentAgain     FailureCause = "sent_again"
 	AccountLocked FailureCause = "account_locked"
 	BodyNotJSON   FailureCause = "body_not_json"
@@ -94,7 +95,7 @@ const (
 // Values are all causes.
 func (FailureCause) Values() []string {
 	return []string{
-		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
+		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(NotSignedIn), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
 	}
 }
 

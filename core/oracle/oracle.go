@@ -166,6 +166,10 @@ func forged(f submission.Forgery, requests *spec.Requests, w *World, e *Expectat
 		e.Outcome = NothingFurther
 		e.Failing = []Failure{{Rule: "method", Phase: spec.PhaseFormat.String(), Cause: WrongMethod}}
 		refused(e, w, requests.OtherMethod)
+	case submission.SignedOut:
+		e.Outcome = NothingFurther
+		e.Failing = []Failure{{Rule: "signed_in", Phase: spec.PhaseFormat.String(), Cause: NotSignedIn}}
+		refused(e, w, requests.SignedOut)
 	case submission.OtherType:
 		e.Outcome = Answered
 		if requests.OtherType != nil {

@@ -1,6 +1,7 @@
 package spec
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
@@ -91,4 +92,27 @@ func schemaFault(err error) string {
 	}
 	text, _, _ = strings.Cut(text, "\n")
 	return text
+}
+
+// Selected is the text or number that a JSONPath query (RFC 9535) selects from a JSON text.
+func Selected(query, text string) (string, error) {
+	p, err := jsonpath.Parse(query)
+	if err != nil {
+		return "", fmt.Errorf("the query %s cannot be read: %w", query, err)
+	}
+	var body any
+	if err := json.Unmarshal([]byte(text), &body); err != nil {
+		return "", errors.New("it is not JSON")
+	}
+	found := p.Select(body)
+	if len(found) != 1 {
+		return "", fmt.Errorf("%s selects %d members, not one", query, len(found))
+	}
+	switch v := found[0].(type) {
+	case string:
+		return v, nil
+	case float64, json.Number:
+		return fmt.Sprint(v), nil
+	}
+	return "", fmt.Errorf("%s is neither a text nor a number", query)
 }

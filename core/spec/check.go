@@ -185,7 +185,10 @@ func (b *builder) checkRequests(r *Requests) {
 	if r.Resubmitted != nil && b.form.Accepted.Resubmitted != ResubmittedRejected {
 		b.fail("requests.resubmitted", "write accepted: {resubmitted: rejected}", "no case submits the form twice that would have to be refused")
 	}
-	refusals := map[string]*Refusal{"other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted}
+	if r.SignedOut != nil && (b.form.Before == nil || b.form.Before.SignedIn == "") {
+		b.fail("requests.signed_out", "write before: {signed_in: …} with an account of the site", "the form is not for those who are signed in")
+	}
+	refusals := map[string]*Refusal{"signed_out": r.SignedOut, "other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted}
 	for _, key := range slices.Sorted(maps.Keys(refusals)) {
 		if refusal := refusals[key]; refusal != nil && refusal.Status != 0 && (refusal.Status < 400 || refusal.Status > 599) {
 			b.fail("requests."+key+".status", "write a status from 400 to 499", "%d refuses nothing", refusal.Status)

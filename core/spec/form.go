@@ -15,8 +15,12 @@ type Form struct {
 	Form  string `json:"form"`
 	Title string `json:"title,omitempty"`
 	// Page is the path of the page that holds the form. An endpoint that takes JSON may do without one.
-	Page   string `json:"page,omitempty"`
-	Submit Submit `json:"submit,omitzero"`
+	Page string `json:"page,omitempty"`
+	// OpenedBy is the accessible name of the button or link on the page that makes the form appear.
+	OpenedBy string `json:"opened_by,omitempty"`
+	Submit   Submit `json:"submit,omitzero"`
+	// Stages are the steps on which the form is filled in, where they are several.
+	Stages []Stage `json:"stages,omitempty"`
 	// Token names hidden controls whose value is read from the page before each submission.
 	Token Names `json:"token,omitempty"`
 	// State is the visitor's state in which the form can be submitted.
@@ -49,6 +53,8 @@ type Requests struct {
 	MissingToken *Refusal `json:"missing_token,omitempty"`
 	ForeignToken *Refusal `json:"foreign_token,omitempty"`
 	Resubmitted  *Refusal `json:"resubmitted,omitempty"`
+	// SignedOut is sent by somebody who is not signed in.
+	SignedOut *Refusal `json:"signed_out,omitempty"`
 }
 
 // Refusal is the answer to a request that is refused.
@@ -59,11 +65,22 @@ type Refusal struct {
 	Message *Message          `json:"message,omitempty"`
 }
 
+// Stage is one step of a form that is filled in on several. The last one's button submits the form.
+type Stage struct {
+	Title string `json:"title,omitempty"`
+	// Fields are ids of fields; a summary has none.
+	Fields Names `json:"fields,omitempty"`
+	// Next is the accessible name of the button that leads to the next step.
+	Next string `json:"next,omitempty"`
+}
+
 // Submit says how the form is sent. The page's own form is what is submitted; this is what it should be.
 type Submit struct {
-	Method   string `json:"method,omitempty" oneof:"GET,POST"`
+	Method   string `json:"method,omitempty" oneof:"GET,POST,PUT,PATCH"`
 	To       string `json:"to,omitempty"`
 	Encoding string `json:"encoding,omitempty" oneof:"urlencoded,multipart,json"`
+	// Button is the accessible name of the button that submits the form, where it is not the form's first.
+	Button string `json:"button,omitempty"`
 }
 
 // Before is what must be true before a submission: who is signed in, and rows that exist.
@@ -185,11 +202,17 @@ type Mask struct {
 	Sent  string `json:"sent,omitempty"`
 }
 
-// ControlRole says how to set a control that is not native: its ARIA role, and its accessible name where the label is another.
+// ControlRole says how a browser finds a control whose name or label does not tell: its ARIA role, and its accessible name.
 type ControlRole struct {
-	Role string `json:"role" oneof:"switch,combobox,listbox,slider,typed_date"`
+	Role string `json:"role,omitempty" oneof:"switch,checkbox,combobox,listbox,radiogroup,group,slider,spinbutton,textbox,typed_date,calendar"`
 	Name string `json:"name,omitempty"`
 }
+
+// The roles of our own: a day that is typed, and a month of buttons that another button opens.
+const (
+	TypedDate    = "typed_date"
+	CalendarRole = "calendar"
+)
 
 // Across is a rule over several fields.
 type Across struct {

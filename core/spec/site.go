@@ -137,6 +137,27 @@ type SignIn struct {
 	Password string `json:"password"`
 	// To is where a success leads; a page that shows the sign-in form again is a failure.
 	To string `json:"to,omitempty"`
+	// Request is what the page's script sends, where it is a script that signs in. Name and Password may then be labels.
+	Request *SignInRequest `json:"request,omitempty"`
+}
+
+// SignInRequest is a sign-in by JSON.
+type SignInRequest struct {
+	// To is the path that it is sent to, by POST.
+	To string `json:"to"`
+	// Body are the members of the JSON object that is sent. In a value, {name} and {password} are those of the account.
+	Body map[string]string `json:"body,omitempty"`
+	// Token is a JSONPath query (RFC 9535) for the token in the answer, which further requests send as their bearer token (RFC 6750). Without
+	// it, the site sets a cookie.
+	Token string `json:"token,omitempty"`
+}
+
+// Members are the members of what is sent.
+func (r *SignInRequest) Members(s *SignIn) map[string]string {
+	if len(r.Body) > 0 {
+		return r.Body
+	}
+	return map[string]string{s.Name: "{name}", s.Password: "{password}"}
 }
 
 // State is a state of a visitor.

@@ -59,6 +59,8 @@ const (
 	AsLists Forgery = "lists for values"
 	// Repeated sends each field's parameter twice.
 	Repeated Forgery = "each parameter twice"
+	// SignedOut sends what somebody who is signed in would send, as somebody who is not.
+	SignedOut Forgery = "nobody signed in"
 )
 
 // Pair is one name and value as they are sent, before the encoding's escapes.

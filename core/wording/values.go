@@ -71,7 +71,7 @@ var terms = phrases.Registered("term.", map[judge.Term]string{
 	judge.JudgedByHand: "judged by a person, under Outcome", judge.PromiseNotKnown: "what the column should hold is not known here", judge.DefaultNotKnown: "the column's default is not known here",
 	judge.NoRowWritten: "no row in {of} was written", judge.NoRowSeen: "no row of {of} was read",
 	judge.HostsNotAllowed: "parts of the page come from {text}, which the site's settings do not allow", judge.NoMember: "the request has no member {of}", judge.AnswerTooLong: "the answer is too long to be kept whole",
-	judge.NoPageCame: "no page came back", judge.SiteFailed: "the site failed", judge.ControlKeptOut: "the control does not accept the value, so no message can be expected",
+	judge.NoPageCame: "no page came back", judge.SiteFailed: "the site failed", judge.OnOtherStep: "it stands on another step of the form", judge.ButtonDisabled: "the button is disabled, so no message can be expected", judge.ControlKeptOut: "the control does not accept the value, so no message can be expected",
 	judge.ControlRemade: "the control changed the value when it was entered", judge.RefusedUnread: "the request is refused whatever its values, in the site's own words",
 	judge.OnlyJSON: "the page's script shows it; over HTTP there is only a JSON answer", judge.JSONHasNoForm: "an answer in JSON holds no form", judge.PageNotOpened: "the page was not opened",
 	judge.NotNative: "not a native control; its state cannot be read", judge.NotOffered: "the page does not offer what was sent", judge.NotLoadedAnew: "the page was not loaded again",

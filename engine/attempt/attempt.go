@@ -180,6 +180,9 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 	if stop != nil {
 		return &report.StepResult{Do: s.Do, Judgement: stop}, nil
 	}
+	if s.Forged == submission.SignedOut {
+		defer a.signedOut(ctx, before)()
+	}
 	if s.Forged == submission.ForeignToken {
 		if stop, err := a.foreignToken(ctx, before); err != nil || stop != nil {
 			return &report.StepResult{Do: s.Do, Judgement: stop}, err

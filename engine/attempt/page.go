@@ -8,6 +8,7 @@ import (
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
 	"oddtick/core/testcase"
+	"oddtick/observe/page"
 )
 
 // foreignToken puts the tokens of another visitor's session into a form. stop says why it cannot.
@@ -44,12 +45,40 @@ func (a *Attempt) foreignToken(ctx context.Context, before *observation.Page) (s
 	return nil, nil
 }
 
+// signedOut lets somebody who is not signed in take the visitor's place until back is called, with the page as the visitor saw it and, where
+// the sign-in page holds such tokens, those of their own session.
+func (a *Attempt) signedOut(ctx context.Context, before *observation.Page) (back func()) {
+	own := a.Visitor
+	stranger := a.Target.Stranger()
+	a.Visitor = stranger
+	if in := a.Target.Config.Site.SignIn; in != nil && len(a.Target.Form.Form.Token) > 0 {
+		exchanges, err := stranger.Visitor.Open(ctx, in.Page)
+		if err == nil && len(exchanges) > 0 {
+			last := &exchanges[len(exchanges)-1]
+			if p, err := page.Read(last.Body, last.URL, []string{in.Password}); err == nil && p.Form != nil {
+				form := *before.Form
+				form.Controls = slices.Clone(form.Controls)
+				for _, name := range a.Target.Form.Form.Token {
+					if mine, theirs := form.Control(name), p.Form.Control(name); mine != nil && theirs != nil {
+						mine.Value = theirs.Value
+					}
+				}
+				before.Form = &form
+			}
+		}
+	}
+	return func() { a.Visitor = own }
+}
+
 // onward is the page that the step before led to. stop says why there is nothing to fill in on it: a rejection on a page of its own, where
 // nothing is promised of the form, leaves nothing to correct.
 func (a *Attempt) onward() (before *observation.Page, stop *judge.Judgement) {
 	n := len(a.seen)
 	if n > 0 && a.seen[n-1].After != nil && a.seen[n-1].After.Form != nil {
 		return a.seen[n-1].After, nil
+	}
+	if n > 0 && a.seen[n-1].ByScript() && !a.Case.InBrowser() {
+		return nil, judge.Inapplicable("a script makes the form, and its answer over HTTP holds none")
 	}
 	const why = "the answer to the step before does not hold the form"
 	if last := a.Result.Steps; len(last) > 0 {

@@ -19,12 +19,55 @@ import (
 // InBrowser is a visitor with a browser.
 type InBrowser struct {
 	*browser.Visitor
-	Form   *spec.Prepared
-	Names  []string
-	action string
+	Form  *spec.Prepared
+	Names []string
+	// Offered are the options of fields that offer a table's rows, by field.
+	Offered map[string][]spec.Option
+	action  string
 	// Client waits where the site says that there were too many requests; promised: the form itself promises that answer.
 	Client          *web.Client
 	TooManyPromised bool
+}
+
+// browserForm is how a browser tells a form from all else on its page.
+func browserForm(p *spec.Prepared) *browser.Form {
+	out := &browser.Form{OpenedBy: p.Form.OpenedBy}
+	for _, f := range p.Fields {
+		if f.Kind == spec.Hidden || f.Kind == spec.Honeypot {
+			out.Fields = append(out.Fields, browser.Field{Name: f.Name, Labels: []string{}})
+			continue
+		}
+		b := browser.Field{Name: f.Name, Kind: string(f.Kind), Labels: []string{f.Label}, OtherName: SendsJSON(p)}
+		for _, label := range f.Labels {
+			b.Labels = append(b.Labels, label)
+		}
+		if f.Control != nil {
+			b.Role, b.OtherName = f.Control.Role, true
+			if f.Control.Name != "" {
+				b.Labels = []string{f.Control.Name}
+			}
+			if b.Role == spec.TypedDate || b.Role == spec.CalendarRole {
+				b.Role = map[string]string{spec.TypedDate: "textbox", spec.CalendarRole: "button"}[b.Role]
+			}
+		}
+		out.Fields = append(out.Fields, b)
+	}
+	return out
+}
+
+// stagesOf are the steps on which a form is filled in, by request names.
+func stagesOf(p *spec.Prepared) []browser.Stage {
+	var out []browser.Stage
+	for _, stage := range p.Form.Stages {
+		s := browser.Stage{Next: stage.Next}
+		for _, id := range stage.Fields {
+			if f := p.Field(id); f != nil {
+				s.Fields = append(s.Fields, f.Name)
+			}
+		}
+		out = append(out, s)
+	}
+	return out
 }
 
 // tooMany is the answer that there were too many requests, nil for none.
@@ -50,6 +93,7 @@ func (v *InBrowser) visit(seen *browser.Seen, err error) (*Visit, error) {
 		if err != nil {
 			return nil, err
 		}
+		asSent(v, p.Form)
 		addNative(p, seen.Drawn.Native)
 		for _, text := range seen.Drawn.Dialogs {
 			p.Texts = append(p.Texts, observation.Text{Text: text, Alarm: true})
@@ -94,7 +138,7 @@ func AddGone(p *observation.Page, texts []observation.Text, at time.Duration) {
 
 func (v *InBrowser) Open(ctx context.Context, path string) (*Visit, error) {
 	for try := 0; ; try++ {
-		seen, err := v.Visitor.Open(ctx, path, v.Names)
+		seen, err := v.Visitor.Open(ctx, path, browserForm(v.Form))
 		x := v.tooMany(seen, err)
 		if x == nil {
 			return v.visit(seen, err)
@@ -118,7 +162,7 @@ func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *su
 		if f.Kind.Untouched() || f.When != "" && len(sent.Values(f.Name)) == 0 {
 			continue
 		}
-		e := entryOf(f, sent.Values(f.Name))
+		e := entryOf(v, f, sent.Values(f.Name))
 		for i := range sent.Pairs {
 			if sent.Pairs[i].Name == f.Name {
 				e.File = sent.Pairs[i].File
@@ -127,7 +171,7 @@ func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *su
 		if m := sent.Mistake; m != nil && m.Name == f.Name {
 			corrected = v.correctionOf(m)
 			// a choice only changes to nothing from something
-			e.Mistake = &browser.Mistake{Entry: entryOf(f, []string{m.Value}), See: corrected.see, ChooseFirst: f.Kind == spec.SingleChoice && m.Value == ""}
+			e.Mistake = &browser.Mistake{Entry: entryOf(v, f, []string{m.Value}), See: corrected.see, ChooseFirst: f.Kind == spec.SingleChoice && m.Value == ""}
 		}
 		entries = append(entries, e)
 	}
@@ -139,7 +183,7 @@ func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *su
 			}
 		}
 	}
-	seen, err := v.Visitor.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced)}, held)
+	seen, err := v.Visitor.Submit(ctx, v.action, entries, browser.How{Unchecked: unchecked, Replaced: string(sent.Replaced), Stages: stagesOf(v.Form), Button: v.Form.Form.Submit.Button}, held)
 	if x := v.tooMany(seen, err); x != nil { // the case is made again
 		if err := v.Client.Wait(ctx, web.RetryAfter(x, 0)); err != nil {
 			return nil, err
@@ -153,19 +197,22 @@ func (v *InBrowser) Submit(ctx context.Context, form *observation.Form, sent *su
 	return v.visit(seen, err)
 }
 
+// options are what a field offers.
+func (v *InBrowser) options(f *spec.PreparedField) []spec.Option {
+	if len(f.Options) > 0 {
+		return f.Options
+	}
+	return v.Offered[f.ID]
+}
+
 // entryOf is what is entered for a field's values.
-func entryOf(f *spec.PreparedField, values []string) browser.Entry {
-	e := browser.Entry{Name: f.Name, Values: values, Single: f.Kind == spec.Checkbox}
+func entryOf(v *InBrowser, f *spec.PreparedField, values []string) browser.Entry {
+	e := browser.Entry{Name: f.Name, Values: values, Single: f.Kind == spec.Checkbox, Multiple: f.Kind == spec.MultipleChoice}
 	if f.Control != nil {
-		e.Role, e.Label = f.Control.Role, f.Control.Name
-		if e.Label == "" {
-			e.Label = f.Label
-		}
-		for _, o := range f.Options {
-			if len(e.Values) == 1 && o.Value == e.Values[0] && o.Label != "" {
-				e.Typed = &o.Label
-			}
-		}
+		e.Role = f.Control.Role
+	}
+	for _, o := range v.options(f) {
+		e.Choices = append(e.Choices, browser.Choice{Value: o.Value, Label: o.Label})
 	}
 	if f.Mask != nil && len(e.Values) == 1 {
 		typed := f.Mask.Unmasked(e.Values[0])

@@ -7,7 +7,6 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strings"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -43,7 +42,7 @@ func (v *OverHTTP) visitRead(read func(body, address string, names []string) (*o
 			return nil, nil
 		}
 		last := &exchanges[len(exchanges)-1]
-		if isJSON(last) {
+		if last.IsJSON() {
 			if p, ok := page.ReadJSON(last.Body, last.URL, v.Names); ok {
 				return p, nil
 			}
@@ -53,20 +52,13 @@ func (v *OverHTTP) visitRead(read func(body, address string, names []string) (*o
 	return out, nil
 }
 
-// isJSON tells whether an answer says that it is JSON.
-func isJSON(x *observation.Exchange) bool {
-	for _, h := range x.ResponseHeader {
-		if strings.EqualFold(h.Name, "Content-Type") {
-			kind, _, _ := strings.Cut(strings.ToLower(h.Value), ";")
-			kind = strings.TrimSpace(kind)
-			return kind == "application/json" || strings.HasSuffix(kind, "+json")
-		}
-	}
-	return false
-}
-
 // SendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
 func SendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
+
+// MadeByScript: the page holds no form over HTTP as its scripts make it, and the document says where it is sent.
+func MadeByScript(p *spec.Prepared, body string) bool {
+	return p.Form.Submit.To != "" && p.Form.Submit.Encoding != "" && page.Scripted(body)
+}
 
 // WithTokens adds tokens that the page holds in a meta element or a cookie, not in a control, for its script to send along: as a
 // parameter, and in the header that is usual for it.
@@ -105,7 +97,7 @@ func (v *OverHTTP) Open(ctx context.Context, path string) (*Visit, error) {
 	read := out.Page
 	out.Page = func() (*observation.Page, error) {
 		p, err := read()
-		if err == nil && SendsJSON(v.Form) {
+		if err == nil && (SendsJSON(v.Form) || p.Form == nil && MadeByScript(v.Form, out.Exchanges[len(out.Exchanges)-1].Body)) {
 			p.Form, err = v.endpoint(p.URL)
 		}
 		if err != nil {
@@ -131,7 +123,7 @@ func (v *OverHTTP) endpoint(address string) (*observation.Form, error) {
 	if method == "" {
 		method = "POST"
 	}
-	return &observation.Form{Method: method, Action: target.String(), Encoding: "json"}, nil
+	return &observation.Form{Method: method, Action: target.String(), Encoding: v.Form.Form.Submit.Encoding, ByScript: true}, nil
 }
 
 func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *submission.Submission, _ bool, _ func([]observation.Entered) bool) (*Visit, error) {

@@ -64,6 +64,8 @@ type Target struct {
 	Names     []string // request names of the fields
 	// Rows are the values that rows hold, by the id of the field that refers to them.
 	Rows map[string][]string
+	// Offered are the options of fields that offer a table's rows, by field.
+	Offered map[string][]spec.Option
 	// columns are what is known of the watched tables' columns, by table.
 	columns map[string]columns
 	Pages   page.Again
@@ -96,6 +98,7 @@ type Target struct {
 	Journal []observation.Change
 
 	browserMu sync.Mutex
+	kept      storage          // of the account that is signed in
 	browser   *browser.Browser // nil until a case needs it
 }
 
@@ -117,7 +120,7 @@ func Cannot(format string, args ...any) error {
 // Open checks that the site answers, that its page holds the form with all its fields, and that the databases have the tables
 // and columns named. Nothing is submitted.
 func Open(ctx context.Context, c Config) (*Target, error) {
-	r := &Target{Config: c, Form: c.Designer.Prepared(), Rows: map[string][]string{}}
+	r := &Target{Config: c, Form: c.Designer.Prepared(), Rows: map[string][]string{}, Offered: map[string][]spec.Option{}}
 	if r.Config.Timeout <= 0 {
 		r.Config.Timeout = 30 * time.Second
 	}
@@ -200,6 +203,9 @@ func (t *Target) checkPage(ctx context.Context) error {
 		}
 		return nil // a script makes its controls
 	}
+	if driver.MadeByScript(t.Form, last.Body) {
+		return nil
+	}
 	p, err := page.Read(last.Body, last.URL, t.Names)
 	if err != nil {
 		return Cannot("%w", err)
@@ -245,7 +251,7 @@ func (t *Target) keepsSessions(ctx context.Context, path string) error {
 		return Cannot("the site %s does not answer: %w", t.Config.Site.Address, err)
 	}
 	last := exchanges[len(exchanges)-1]
-	if driver.SendsJSON(t.Form) {
+	if driver.SendsJSON(t.Form) || driver.MadeByScript(t.Form, last.Body) {
 		t.OneSession = last.Status >= 400 || t.Config.Site.SignIn != nil && address.SamePath(last.URL, t.Config.Site.SignIn.Page)
 		return nil
 	}
@@ -265,8 +271,29 @@ func (t *Target) checkEndpoint(ctx context.Context) error {
 // maxReferred is how many rows a field's value is chosen from.
 const maxReferred = 1000
 
+// readOffered reads the labels of options that come from a table.
+func (t *Target) readOffered(ctx context.Context) error {
+	for _, f := range t.Form.Fields {
+		from := f.OptionsFrom
+		if from == nil || from.Label == "" || len(f.Options) > 0 || t.Databases.Of(from.Table) == nil {
+			continue
+		}
+		list, err := t.Databases.Of(from.Table).Rows(ctx, from.Table, []string{from.Value, from.Label}, maxReferred)
+		if err != nil {
+			return err
+		}
+		for _, row := range list {
+			t.Offered[f.ID] = append(t.Offered[f.ID], spec.Option{Value: row[0], Label: row[1]})
+		}
+	}
+	return nil
+}
+
 // readRows reads what fields may refer to.
 func (t *Target) readRows(ctx context.Context) error {
+	if err := t.readOffered(ctx); err != nil {
+		return err
+	}
 	for _, rule := range t.Form.Rules {
 		switch {
 		case rule.Kind == spec.RuleExistsIn:

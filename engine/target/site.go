@@ -2,6 +2,7 @@ package target
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
@@ -14,6 +15,7 @@ import (
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
+	"oddtick/core/template"
 	"oddtick/engine/driver"
 	"oddtick/observe/browser"
 	"oddtick/observe/database"
@@ -195,6 +197,9 @@ func SignInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 	if s == nil {
 		return fmt.Errorf("the site document does not say how to sign in")
 	}
+	if s.Request != nil {
+		return signInByRequest(ctx, v, s, a)
+	}
 	if !v.Own(s.Page) {
 		return fmt.Errorf("the sign-in page %s is of another host than the site; passwords go to the site's own address only", s.Page)
 	}
@@ -213,6 +218,42 @@ func SignInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Acco
 	if refused != "" && len(v.Cookies()) == 0 {
 		return errors.New(refused)
 	}
+	return nil
+}
+
+// signInByRequest signs a visitor in as the page's script does, by a JSON request whose answer holds a token.
+func signInByRequest(ctx context.Context, v *web.Visitor, s *spec.SignIn, a *spec.Account) error {
+	r := s.Request
+	if !v.Own(r.To) {
+		return fmt.Errorf("the address %s is of another host than the site; passwords go to the site's own address only", r.To)
+	}
+	body := map[string]string{}
+	for name, text := range r.Members(s) {
+		body[name] = template.Fill(text, func(name string) (string, bool) {
+			value, known := map[string]string{"name": a.Name, "password": a.Password}[name]
+			return value, known
+		})
+	}
+	text, err := json.Marshal(body)
+	if err != nil {
+		return err
+	}
+	exchanges, err := v.PostJSON(ctx, r.To, string(text))
+	if err != nil {
+		return err
+	}
+	last := &exchanges[len(exchanges)-1]
+	if last.Status >= 400 {
+		return fmt.Errorf("%s answers with status %d", r.To, last.Status)
+	}
+	if r.Token == "" {
+		return nil // a cookie says who it is
+	}
+	token, err := spec.Selected(r.Token, last.Body)
+	if err != nil {
+		return fmt.Errorf("the answer of %s: %w", r.To, err)
+	}
+	v.SetBearer(token)
 	return nil
 }
 

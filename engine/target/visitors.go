@@ -2,6 +2,7 @@ package target
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"slices"
 	"time"
@@ -68,7 +69,7 @@ func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language s
 		return nil, err
 	}
 	if by != submission.Browser {
-		return &driver.OverHTTP{Visitor: w, Form: t.Form, Names: t.Names, Base: t.Config.Site.Address, Pages: &t.Pages}, nil
+		return t.overHTTP(w), nil
 	}
 	v, err := t.browserVisitor(ctx)
 	if err != nil {
@@ -78,7 +79,48 @@ func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language s
 		v.Close()
 		return nil, err
 	}
-	return &driver.InBrowser{Visitor: v, Form: t.Form, Names: t.Names, Client: t.Client, TooManyPromised: promisesTooMany(t.Form)}, nil
+	if t.SignedInBefore() && t.Config.Site.SignIn != nil && t.Config.Site.SignIn.Request != nil {
+		if err := t.signInBrowser(ctx, v); err != nil {
+			v.Close()
+			return nil, fmt.Errorf("the account %s cannot be signed in with the browser: %w", t.Account.ID, err)
+		}
+	}
+	return &driver.InBrowser{Visitor: v, Form: t.Form, Names: t.Names, Offered: t.Offered, Client: t.Client, TooManyPromised: promisesTooMany(t.Form)}, nil
+}
+
+func (t *Target) overHTTP(w *web.Visitor) *driver.OverHTTP {
+	return &driver.OverHTTP{Visitor: w, Form: t.Form, Names: t.Names, Base: t.Config.Site.Address, Pages: &t.Pages}
+}
+
+// Stranger is somebody who is not signed in, over HTTP.
+func (t *Target) Stranger() *driver.OverHTTP { return t.overHTTP(t.Client.NewVisitor()) }
+
+// storageLasts is how long what a page keeps of a signed-in account is given to further visitors, before one signs in anew.
+const storageLasts = time.Minute
+
+// storage is what a page keeps in the browser of whoever is signed in.
+type storage struct {
+	items *browser.Storage
+	since time.Time
+}
+
+// signInBrowser signs a browser's visitor in on the site's own page, or gives it what that page kept of the sign-in before.
+func (t *Target) signInBrowser(ctx context.Context, v *browser.Visitor) error {
+	in := t.Config.Site.SignIn
+	t.browserMu.Lock()
+	kept := t.kept
+	t.browserMu.Unlock()
+	if kept.items != nil && time.Since(kept.since) < storageLasts {
+		return v.SetStorage(ctx, in.Page, kept.items)
+	}
+	items, err := v.SignIn(ctx, in.Page, in.Name, in.Password, t.Account.Name, t.Account.Password)
+	if err != nil {
+		return err
+	}
+	t.browserMu.Lock()
+	t.kept = storage{items, time.Now()}
+	t.browserMu.Unlock()
+	return nil
 }
 
 // promisesTooMany tells whether the form itself promises the answer that there were too many requests.

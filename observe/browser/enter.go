@@ -26,12 +26,26 @@ type Entry struct {
 	File   *spec.Attachment
 	// Single: it is one checkbox, ticked where there is a value.
 	Single bool
-	// Role and Label find a control that is not native.
-	Role, Label string
+	// Role says that the control is to be found by it and its label, whatever its name; else it is, where there is none of the name.
+	Role string
+	// Multiple: it takes several choices. Choices are all there are, and Day is a day to be chosen.
+	Multiple bool
+	Choices  []Choice
 	// Typed is what is typed where it differs from the value: for a masked field, or the label of an option.
 	Typed *string
 	// Mistake is entered first, and corrected; nil for none.
 	Mistake *Mistake
+}
+
+// Choice is one of what a field offers.
+type Choice struct{ Value, Label string }
+
+// Stage is a step of a form that is filled in on several.
+type Stage struct {
+	// Fields are the names of those that are filled in on it.
+	Fields []string
+	// Next is the accessible name of what leads to the next stage, "" on the last.
+	Next string
 }
 
 // Submit enters all values in order and presses the form's button. unchecked switches the browser's own checks off before. Where
@@ -52,20 +66,25 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 		defer done()
 		replaced = r
 	}
-	entered, mistaken, err := v.enterAll(ctx, entries)
+	entered, mistaken, ended, err := v.enterStages(ctx, action, entries, how, stop)
 	if err != nil {
 		return nil, v.gone(err)
 	}
-	if stop(entered) {
-		v.mark = v.tab.traffic.mark()
-		seen, err := v.look(ctx, v.mark, action, 0)
-		if err != nil {
-			return nil, err
-		}
-		seen.Drawn.Entered, seen.Mistaken = entered, mistaken
-		return seen, nil
+	if ended != nil {
+		ended.Drawn.Entered, ended.Mistaken = entered, mistaken
+		return ended, nil
 	}
-	button, err := ask[*element](ctx, v.tab, "submitter")
+	var button *element
+	if how.Button != "" {
+		if _, err = ask[any](ctx, v.tab, "leave"); err == nil {
+			button, err = v.await(ctx, func() (*element, error) { return ask[*element](ctx, v.tab, "press", how.Button) })
+		}
+		if err == nil && button == nil {
+			err = &Error{fmt.Errorf("the page has no button named %s", how.Button)}
+		}
+	} else {
+		button, err = ask[*element](ctx, v.tab, "submitter")
+	}
 	if err != nil {
 		return nil, v.gone(err)
 	}
@@ -107,6 +126,104 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 	return seen, nil
 }
 
+// enterStages enters values, stage by stage. ended is what is seen where that was the end of it: stop said so, or a stage does not lead to
+// the next.
+func (v *Visitor) enterStages(ctx context.Context, action string, entries []Entry, how How, stop func([]observation.Entered) bool) (entered []observation.Entered, mistaken *observation.Entered, ended *Seen, err error) {
+	stages := how.Stages
+	if len(stages) == 0 {
+		stages = []Stage{{}}
+	}
+	for i, stage := range stages {
+		own := entries
+		if len(how.Stages) > 0 {
+			own = slices.DeleteFunc(slices.Clone(entries), func(e Entry) bool { return !slices.Contains(stage.Fields, e.Name) })
+		}
+		list, wrong, err := v.enterAll(ctx, own)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		if wrong != nil {
+			mistaken = wrong
+		}
+		entered = append(entered, list...)
+		if stop(entered) {
+			v.mark = v.tab.traffic.mark()
+			ended, err = v.look(ctx, v.mark, action, 0)
+			return entered, mistaken, ended, err
+		}
+		if stage.Next == "" {
+			continue
+		}
+		if ended, err = v.goOn(ctx, action, stages, i); err != nil || ended != nil {
+			return entered, mistaken, ended, err
+		}
+	}
+	return entered, mistaken, nil, nil
+}
+
+// leadsOnWithin is how long a stage may take to lead to the next, as it may be the server that is asked.
+const leadsOnWithin = 2 * time.Second
+
+// goOn leads from a stage to the next. ended is what is seen where it does not.
+func (v *Visitor) goOn(ctx context.Context, action string, stages []Stage, i int) (ended *Seen, err error) {
+	if _, err := ask[any](ctx, v.tab, "leave"); err != nil {
+		return nil, err
+	}
+	if _, err := ask[any](ctx, v.tab, "stage", "submitting"); err != nil {
+		return nil, err
+	}
+	button, err := v.await(ctx, func() (*element, error) { return ask[*element](ctx, v.tab, "press", stages[i].Next) })
+	switch {
+	case err != nil:
+		return nil, err
+	case button == nil:
+		return nil, &Error{fmt.Errorf("the page has no button named %s", stages[i].Next)}
+	}
+	v.mark = v.tab.traffic.mark()
+	blocked := ""
+	if button.Disabled {
+		blocked = "the button " + button.Text + " is disabled"
+	} else if err := v.click(ctx, button); err != nil {
+		return nil, err
+	}
+	for begun := time.Now(); blocked == ""; {
+		if _, err := v.settle(ctx, v.mark, stillBefore); err != nil {
+			return nil, err
+		}
+		on, err := v.isOn(ctx, stages, i+1)
+		if err != nil || on {
+			return nil, err
+		}
+		said, err := ask[bool](ctx, v.tab, "complains")
+		if err != nil {
+			return nil, err
+		}
+		if said || time.Since(begun) > leadsOnWithin {
+			break
+		}
+	}
+	if ended, err = v.look(ctx, v.mark, action, stillBefore); err != nil {
+		return nil, err
+	}
+	ended.Drawn.Blocked = blocked
+	return ended, nil
+}
+
+// isOn tells whether a stage is shown: one of its fields is, or, where it has none, none of the stage before.
+func (v *Visitor) isOn(ctx context.Context, stages []Stage, i int) (bool, error) {
+	fields, wanted := stages[i].Fields, true
+	if len(fields) == 0 {
+		fields, wanted = stages[i-1].Fields, false
+	}
+	for _, name := range fields {
+		shown, err := ask[bool](ctx, v.tab, "has", name)
+		if err != nil || shown {
+			return shown == wanted && err == nil, err
+		}
+	}
+	return !wanted, nil
+}
+
 // enterAll enters values in their order. mistaken is what became of a mistake that was made first.
 func (v *Visitor) enterAll(ctx context.Context, entries []Entry) (entered []observation.Entered, mistaken *observation.Entered, err error) {
 	entered = make([]observation.Entered, 0, len(entries))
@@ -128,6 +245,9 @@ func (v *Visitor) enterAll(ctx context.Context, entries []Entry) (entered []obse
 	return entered, mistaken, nil
 }
 
+// wanted tells whether something is to be entered.
+func (e *Entry) wanted() bool { return len(e.Values) > 0 && e.Values[0] != "" || e.File != nil }
+
 // pickers are controls without typing of their own: what a picker would give them is assigned.
 var pickers = []string{"date", "time", "datetime-local", "month", "week", "color", "range"}
 
@@ -137,18 +257,16 @@ func (v *Visitor) enter(ctx context.Context, e *Entry) (*observation.Entered, er
 		out.Typed = *e.Typed
 	}
 	if e.Role != "" {
-		return out, v.enterRole(ctx, e, out)
+		return out, v.enterFound(ctx, e, out)
 	}
 	about, err := ask[*element](ctx, v.tab, "focus", e.Name)
 	if err != nil {
 		return nil, err
 	}
-	wanted := len(e.Values) > 0 && e.Values[0] != "" || e.File != nil
 	if about == nil {
-		out.Refuse(wanted, "the page has no such control")
-		out.Missing = wanted
-		return out, nil
+		return out, v.enterFound(ctx, e, out)
 	}
+	wanted := e.wanted()
 	kind := about.Type
 	if kind == "radio" || kind == "checkbox" {
 		return out, v.enterButtons(ctx, e, out)
@@ -158,10 +276,10 @@ func (v *Visitor) enter(ctx context.Context, e *Entry) (*observation.Entered, er
 		out.Refuse(wanted, "the control is disabled")
 	case about.ReadOnly:
 		out.Refuse(wanted && about.Value != e.Values[0], "the control is read-only")
+	case kind == "file": // which is often drawn by something else
+		return out, v.enterFile(ctx, e)
 	case !about.Shown:
 		out.Refuse(wanted, "the control is not shown")
-	case kind == "file":
-		return out, v.enterFile(ctx, e)
 	case about.Tag == "select":
 		missing, err := ask[[]string](ctx, v.tab, "choose", append([]string{}, e.Values...))
 		if len(missing) > 0 {
@@ -254,104 +372,4 @@ func (v *Visitor) enterFile(ctx context.Context, e *Entry) error {
 	}
 	_, err = call(ctx, v.tab.target, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: files, ObjectID: control.Result.ObjectID})
 	return err
-}
-
-// enterRole sets a control that is not native, by its role.
-func (v *Visitor) enterRole(ctx context.Context, e *Entry, out *observation.Entered) error {
-	role := e.Role
-	if role == "typed date" {
-		role = "textbox"
-	}
-	about, err := ask[*element](ctx, v.tab, "role", role, e.Label)
-	if err != nil {
-		return err
-	}
-	if about == nil {
-		out.Refuse(true, fmt.Sprintf("the page has no %s named %s", role, e.Label))
-		out.Missing = true
-		return nil
-	}
-	if about.Disabled {
-		out.Refuse(len(e.Values) > 0, "the control is disabled")
-		return nil
-	}
-	value := strings.Join(e.Values, "")
-	label := value
-	if e.Typed != nil {
-		label = *e.Typed
-	}
-	switch e.Role {
-	case "switch":
-		if about.Checked != (len(e.Values) > 0) {
-			return v.click(ctx, about)
-		}
-		return nil
-	case "slider":
-		return v.slide(ctx, e.Label, value, out)
-	case "textbox", "typed date":
-		if _, err := ask[any](ctx, v.tab, "focusHeld"); err != nil {
-			return err
-		}
-		return v.enterText(ctx, about, out)
-	}
-	// a list to choose from: opened by a click, narrowed down by typing where it takes typing
-	if err := v.click(ctx, about); err != nil {
-		return err
-	}
-	if e.Role == "combobox" && about.Tag == "input" {
-		if _, err := ask[any](ctx, v.tab, "focusHeld"); err != nil {
-			return err
-		}
-		strokes := strokesOf(label)
-		if value == "" && about.Value != "" {
-			strokes = press(kb.Delete)
-		}
-		if err := v.tab.strike(ctx, strokes); err != nil {
-			return err
-		}
-	}
-	if value == "" {
-		return nil
-	}
-	if _, err := ask[bool](ctx, v.tab, "quiet", 60, 1000); err != nil {
-		return err
-	}
-	option, err := ask[*element](ctx, v.tab, "option", value, label)
-	if err != nil {
-		return err
-	}
-	if option == nil {
-		if e.Role == "combobox" && about.Tag == "input" {
-			return nil // free text
-		}
-		out.Refuse(true, "the list does not offer "+value)
-		return nil
-	}
-	return v.click(ctx, option)
-}
-
-// maxSteps is how often a slider's arrow key is pressed.
-const maxSteps = 1000
-
-func (v *Visitor) slide(ctx context.Context, label, value string, out *observation.Entered) error {
-	if _, err := ask[any](ctx, v.tab, "focusHeld"); err != nil {
-		return err
-	}
-	if err := v.tab.strike(ctx, press(kb.Home)); err != nil {
-		return err
-	}
-	for range maxSteps {
-		now, err := ask[*element](ctx, v.tab, "role", "slider", label)
-		if err != nil {
-			return err
-		}
-		if now == nil || now.Value == value {
-			return nil
-		}
-		if err := v.tab.strike(ctx, press(kb.ArrowRight)); err != nil {
-			return err
-		}
-	}
-	out.Refuse(true, "the slider does not come to "+value)
-	return nil
 }

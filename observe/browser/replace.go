@@ -19,6 +19,10 @@ type How struct {
 	// Replaced is what the page is given in place of the site's answer: network_lost, server_error, unauthorized, or slow, for the same
 	// answer later; "" for the answer itself.
 	Replaced string
+	// Stages are the steps on which the form is filled in; none where it stands on one page.
+	Stages []Stage
+	// Button is the accessible name of the button that submits, "" for the form's own.
+	Button string
 }
 
 const (

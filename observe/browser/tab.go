@@ -60,7 +60,7 @@ func (b *Browser) open(ctx context.Context, in chromedp.ContextOption) (*tab, er
 	t.traffic.frame = cdp.FrameID(t.target.TargetID)
 	for _, set := range []func() error{
 		func() error {
-			_, err := call(ctx, t.target, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: watchScript, WorldName: world, RunImmediately: pointer(true)})
+			_, err := call(ctx, t.target, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: controlsScript + watchScript, WorldName: world, RunImmediately: pointer(true)})
 			return err
 		},
 		func() error {

@@ -24,11 +24,11 @@ import (
 
 // Visitor is one visitor with a tab and cookies of their own. It is for one goroutine.
 type Visitor struct {
-	b     *Browser
-	tab   *tab
-	names []string
-	mark  int      // hops before the last submission
-	files []string // folders of files that were sent
+	b      *Browser
+	tab    *tab
+	fields []Field
+	mark   int      // hops before the last submission
+	files  []string // folders of files that were sent
 }
 
 // Seen is what came of something a visitor did.
@@ -67,8 +67,26 @@ const maxQuietTime = 1500 * time.Millisecond
 // maxLoadingTime is how long a document is waited for that is not parsed to its end; less than a page may take to answer.
 const maxLoadingTime = 9 * time.Second
 
-// Open goes to a page. names are the request names of the form under test.
-func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen, error) {
+// Field is a field of the form under test, by which its control is found: by its name in the request, or else by role and label.
+type Field struct {
+	Name string `json:"name"`
+	// Kind is the field's kind, Role the ARIA role of its control where that is said, and Labels its label in each language.
+	Kind   string   `json:"kind"`
+	Role   string   `json:"role"`
+	Labels []string `json:"labels"`
+	// OtherName: the control may carry another name than the request.
+	OtherName bool `json:"otherName"`
+}
+
+// Form is what tells the form under test from all else on its page.
+type Form struct {
+	Fields []Field
+	// OpenedBy is the accessible name of what is pressed for the form to appear, "" for a form that stands on its page.
+	OpenedBy string
+}
+
+// Open goes to a page. form is the one under test, nil where a page is merely looked at.
+func (v *Visitor) Open(ctx context.Context, path string, form *Form) (*Seen, error) {
 	base, err := url.Parse(v.b.o.Address)
 	if err != nil {
 		return nil, fmt.Errorf("the site's address %q cannot be read: %w", v.b.o.Address, err)
@@ -77,7 +95,10 @@ func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen,
 	if err != nil {
 		return nil, fmt.Errorf("the path %q cannot be read: %w", path, err)
 	}
-	v.names = names
+	v.fields = nil
+	if form != nil {
+		v.fields = form.Fields
+	}
 	v.tab.traffic.forget()
 	v.tab.origins[target.Scheme+"://"+target.Host] = true
 	if !v.b.o.Allowed(target.Host) {
@@ -102,9 +123,27 @@ func (v *Visitor) Open(ctx context.Context, path string, names []string) (*Seen,
 	if err != nil || seen.Failure != "" {
 		return seen, err
 	}
-	_, err = ask[any](ctx, v.tab, "begin", names)
+	if form != nil && form.OpenedBy != "" {
+		pressed, err := v.Press(ctx, form.OpenedBy)
+		switch {
+		case err != nil:
+			return nil, err
+		case !pressed:
+			seen.Failure = fmt.Sprintf("nothing named %s can be pressed on %s", form.OpenedBy, path)
+			return seen, nil
+		}
+		with, err := v.look(ctx, 0, "", stillBefore)
+		if err != nil {
+			return nil, err
+		}
+		seen = with
+	}
+	_, err = ask[any](ctx, v.tab, "begin", v.known())
 	return seen, v.gone(err)
 }
+
+// known are the fields of the form under test.
+func (v *Visitor) known() []Field { return append([]Field{}, v.fields...) }
 
 // gone says that the browser has ended where that is why something failed.
 func (v *Visitor) gone(err error) error {
@@ -246,7 +285,7 @@ func (v *Visitor) picked(mark int, action string) []*hop {
 // sight reads the page; where it leaves meanwhile, the next.
 func (v *Visitor) sight(ctx context.Context) (*sight, error) {
 	for try := range 5 {
-		s, err := ask[*sight](ctx, v.tab, "seen", try > 3)
+		s, err := ask[*sight](ctx, v.tab, "seen", try > 3, v.known())
 		switch {
 		case errors.Is(err, errWorldGone):
 			continue
@@ -364,7 +403,7 @@ func (v *Visitor) Look(ctx context.Context, path string) (*Seen, error) {
 		return nil, v.gone(err)
 	}
 	defer beside.end()
-	return (&Visitor{b: v.b, tab: beside}).Open(ctx, path, v.names)
+	return (&Visitor{b: v.b, tab: beside}).Open(ctx, path, &Form{Fields: v.fields})
 }
 
 // Cookies are the visitor's cookies for the site and the pages that were opened, by name, as digests.

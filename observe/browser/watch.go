@@ -14,8 +14,13 @@ import (
 	"github.com/chromedp/cdproto/runtime"
 )
 
-//go:embed watch.js
-var watchScript string
+// The scripts that run in a world of their own beside the page's: how controls are found, and what is seen of the page.
+var (
+	//go:embed controls.js
+	controlsScript string
+	//go:embed watch.js
+	watchScript string
+)
 
 // world is the name of the world that watch.js runs in.
 const world = "oddtick"
@@ -33,6 +38,9 @@ type element struct {
 	X        float64 `json:"x"`
 	Y        float64 `json:"y"`
 	Reached  bool    `json:"reached"`
+	// Role is that of a control that was found by it, and Open that its list or calendar is open.
+	Role string `json:"role"`
+	Open bool   `json:"open"`
 }
 
 // sight is the page as it stands, with what came and went.

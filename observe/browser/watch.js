@@ -4,6 +4,9 @@
   if (globalThis.oddtick) return
   const UNSEEN = "data-oddtick-unseen"
   const BOX = "data-oddtick-box"
+  const FIELD = "data-oddtick-field"
+  const STANDS = "data-oddtick-stands"
+  const { squash, roleOf, labelOf, find, stands, choice, choicesIn, chosen, calendar, dayIn, disabled, visible, ROLES } = globalThis.oddtickControls
   const SKIPPED = new Set(["SCRIPT", "STYLE", "TEMPLATE", "NOSCRIPT", "HEAD", "SVG", "IFRAME", "OBJECT", "CANVAS"])
   const VOID = new Set(["AREA", "BASE", "BR", "COL", "EMBED", "HR", "IMG", "INPUT", "LINK", "META", "SOURCE", "TRACK", "WBR"])
   // elements that can host a shadow root, but for custom ones (DOM Standard, attachShadow)
@@ -128,7 +131,7 @@
 
   const attributes = (e, out, seeing) => {
     for (const a of e.attributes) {
-      if (a.name === UNSEEN || a.name === BOX || /[\s"'<>/=]/.test(a.name)) continue
+      if (a.name === UNSEEN || a.name === BOX || a.name === FIELD || a.name === STANDS || /[\s"'<>/=]/.test(a.name)) continue
       if ((a.name === "value" && e instanceof HTMLInputElement) || (a.name === "checked" && e instanceof HTMLInputElement) || (a.name === "selected" && e instanceof HTMLOptionElement)) continue
       out.push(" ", a.name, '="', escaped(a.value), '"')
     }
@@ -136,6 +139,7 @@
       if (e.type !== "file" && (e.value !== "" || e.hasAttribute("value"))) out.push(' value="', escaped(e.value), '"')
       if (e.checked) out.push(" checked")
     }
+    if (marks.has(e)) out.push(" ", FIELD, '="', escaped(marks.get(e)), '" ', STANDS, '="', escaped(JSON.stringify(stands(e))), '"')
     // of a list in which nothing was chosen the first option stands, and nothing need be said
     if (e instanceof HTMLOptionElement && e.selected && (e.defaultSelected || e.index > 0)) out.push(" selected")
     if (!seeing) return
@@ -174,6 +178,7 @@
   }
 
   const snapshot = () => {
+    mark()
     const at = [scrollX, scrollY]
     const out = ["<!doctype html>"]
     if (document.documentElement) serialise(document.documentElement, out, true)
@@ -212,7 +217,7 @@
   const refused = (e) => {
       const control = e.composedPath()[0]
       if (closed.has(control)) return // told within its root
-      const note = { name: control.name ?? "", text: control.validationMessage ?? "", shown: false, custom: Boolean(control.validity?.customError) }
+      const note = { name: nameOf(control), text: control.validationMessage ?? "", shown: false, custom: Boolean(control.validity?.customError) }
       invalid.push(note)
       setTimeout(() => {
         // the browser shows its own message for the first such control only, which it then focuses
@@ -223,24 +228,50 @@
 
   // ---- controls ----
 
+  let fields = [] // those of the form under test: name in the request, kind, labels, role
   let names = new Set()
-  const all = (root, into = []) => {
+  // controls that carry no name of their own and are found by role and label, with the name of their field
+  let marks = new Map()
+  const nameOf = (e) => marks.get(e) ?? e.name ?? ""
+  // what is empty does not come over the protocol
+  const know = (list = []) => {
+    fields = list
+    names = new Set(list.map((f) => f.name))
+  }
+  const gather = (root, selector, into = []) => {
     for (const e of root.querySelectorAll("*")) {
       const root = rootOf(e)
       if (root) {
         observe(root)
-        all(root, into)
+        gather(root, selector, into)
       }
-      if (e.matches("input, select, textarea, button")) into.push(e)
+      if (e.matches(selector)) into.push(e)
     }
     return into
   }
+  const all = (root) => gather(root, "input, select, textarea, button")
+  const mark = () => {
+    marks = new Map()
+    if (fields.length === 0) return
+    const native = new Set(all(document).map((e) => e.name))
+    const missing = fields.filter((f) => !native.has(f.name) || f.role)
+    if (missing.length === 0) return
+    const elements = gather(document, ROLES).filter((e) => !marks.has(e))
+    for (const f of missing) {
+      const e = find(f, elements.filter((e) => !marks.has(e)))
+      if (e) marks.set(e, f.name)
+    }
+  }
+  const formOf = (e) => e.form ?? e.closest?.("form") ?? null
   const formUnderTest = () => {
+    mark()
     const counts = new Map()
-    for (const e of all(document)) {
-      if (!e.form || !names.has(e.name)) continue
-      if (!counts.has(e.form)) counts.set(e.form, new Set())
-      counts.get(e.form).add(e.name)
+    for (const e of new Set([...all(document), ...marks.keys()])) {
+      const form = formOf(e)
+      const name = nameOf(e)
+      if (!form || !names.has(name)) continue
+      if (!counts.has(form)) counts.set(form, new Set())
+      counts.get(form).add(name)
     }
     let best = null
     let most = 0
@@ -268,24 +299,31 @@
     const form = formUnderTest()
     return all(document).filter((e) => (form ? e.form === form : !e.form))
   }
+  // looseButton is the button of controls that stand in no form: the first after the last of them.
+  const looseButton = () => {
+    const list = controlsOf().filter((e) => names.has(nameOf(e)))
+    const last = [...list, ...marks.keys()].sort((a, b) => (a.compareDocumentPosition(b) & Node.DOCUMENT_POSITION_FOLLOWING ? -1 : 1)).at(-1)
+    const buttons = controlsOf().filter((c) => c.tagName === "BUTTON" && shown(c) && !marks.has(c))
+    return buttons.find((b) => last && last.compareDocumentPosition(b) & Node.DOCUMENT_POSITION_FOLLOWING) ?? buttons[0] ?? null
+  }
   const named = (name) => controlsOf().filter((e) => e.name === name && e.type !== "submit" && e.type !== "button")
 
-  const squash = (text) => (text ?? "").trim().replace(/\s+/g, " ")
-  const labelOf = (e) => {
-    const by = e.getAttribute("aria-labelledby")
-    if (by) return squash(by.split(/\s+/).map((id) => e.getRootNode().getElementById?.(id)?.textContent ?? "").join(" "))
-    if (e.getAttribute("aria-label")) return squash(e.getAttribute("aria-label"))
-    if (e.labels?.length) return squash(e.labels[0].textContent)
-    if (e.id) {
-      const label = e.getRootNode().querySelector(`label[for="${CSS.escape(e.id)}"]`)
-      if (label) return squash(label.textContent)
-    }
-    return squash(e.getAttribute("title") ?? (["switch", "option", "checkbox"].includes(e.getAttribute("role")) ? e.textContent : ""))
+  // found is the control of a field that has no control of its name.
+  const found = (name) => {
+    mark()
+    for (const [e, field] of marks) if (field === name) return e
+    return null
   }
-  const byRole = (role, name) => {
-    const list = [...document.querySelectorAll(`[role="${CSS.escape(role)}"]`)]
-    // the only one of its role is meant, whatever its name has become
-    return list.find((e) => labelOf(e) === squash(name)) ?? list.find((e) => labelOf(e).startsWith(squash(name))) ?? (list.length === 1 ? list[0] : null)
+  // goFrom leaves the control that has the focus for another: what is said then may move the others.
+  const goFrom = async (to) => {
+    const e = active()
+    if (!e || e === document.body || (to && within(to, e))) return
+    e.blur()
+    await new Promise((done) => setTimeout(done, 15))
+  }
+  const aimed = (e) => {
+    held = e
+    return { ...described(e), ...pointAt(e), role: roleOf(e), text: labelOf(e), checked: chosen(e), disabled: disabled(e), value: String(e.getAttribute("aria-valuenow") ?? (e.tagName === "BUTTON" ? null : e.value) ?? squash(e.textContent)), open: e.getAttribute("aria-expanded") === "true" }
   }
 
   const active = () => {
@@ -320,7 +358,7 @@
 
   globalThis.oddtick = {
     begin(list) {
-      names = new Set(list)
+      know(list)
       watching = true
       shots = []
       invalid = []
@@ -346,14 +384,14 @@
     },
     standing: () => held?.value ?? "",
     // assign gives a control that has no typing of its own its value, as its picker would.
-    assign(value) {
+    assign(value = "") {
       const proto = Object.getPrototypeOf(held)
       Object.getOwnPropertyDescriptor(proto, "value").set.call(held, value)
       told(held)
       return held.value
     },
     // choose picks a list's options; it returns the values that are not offered.
-    choose(values) {
+    choose(values = []) {
       const options = [...held.options]
       const missing = values.filter((v) => !options.some((o) => o.value === v && !o.disabled))
       if (missing.length > 0) return missing
@@ -363,10 +401,11 @@
       return []
     },
     // button says where to click to set a radio button or checkbox.
-    button(name, value) {
+    async button(name, value = "") {
       const list = named(name)
       const e = list.find((c) => c.value === value) ?? (list.length === 1 && value === "" ? list[0] : null)
       if (!e) return null
+      await goFrom(e)
       held = e
       const target = shown(e) && pointAt(e).reached ? e : ([...(e.labels ?? [])].find(shown) ?? e)
       return { ...described(e), ...pointAt(target) }
@@ -375,20 +414,69 @@
     clickHeld() {
       held.click()
     },
-    // role takes a control in hand that is not native.
-    role(role, name) {
-      const e = byRole(role, name)
-      if (!e) return null
-      held = e
-      return { ...described(e), ...pointAt(e), checked: e.getAttribute("aria-checked") === "true", value: String(e.getAttribute("aria-valuenow") ?? e.value ?? squash(e.textContent)) }
+    // find takes a control in hand that has no name of its own, by its role and label.
+    async find(name) {
+      const e = found(name)
+      if (e) await goFrom(e)
+      return e ? aimed(e) : null
     },
-    // option finds a shown option by its value or text.
-    option(value, label) {
-      const list = [...document.querySelectorAll('[role="option"]')].filter(shown)
-      const e = list.find((o) => o.dataset.value === value || o.getAttribute("value") === value) ?? list.find((o) => squash(o.textContent) === squash(label))
+    again: () => (held?.isConnected ? aimed(held) : null),
+    // choice is one of what can be chosen in the element in hand, which stays there.
+    choice(value = "", label = "") {
+      const e = choice(held, value, label)
       if (!e) return null
-      held = e
-      return { ...described(e), ...pointAt(e) }
+      const group = held
+      const target = visible(e) && pointAt(e).reached ? e : ([...(e.labels ?? [])].find(visible) ?? e)
+      const out = { ...aimed(e), ...pointAt(target) }
+      held = group
+      return out
+    },
+    clickChoice(value = "", label = "") {
+      choice(held, value, label)?.click()
+    },
+    anyChosen: () => choicesIn(held).some(chosen),
+    // option finds a shown option by its value or text.
+    option(value = "", label = "") {
+      const list = gather(document, '[role="option"], [role="menuitemradio"]').filter(shown)
+      const e = list.find((o) => value !== "" && (o.dataset.value === value || o.getAttribute("value") === value)) ?? list.find((o) => squash(o.textContent) === squash(label))
+      return e ? aimed(e) : null
+    },
+    // month is the one that an open calendar shows, from 0; null where none is open.
+    month() {
+      const shown = calendar()
+      return shown ? { year: shown.year, month: shown.month } : null
+    },
+    turn(later) {
+      const shown = calendar()
+      const e = later ? shown?.after : shown?.before
+      return e ? aimed(e) : null
+    },
+    day(day) {
+      const shown = calendar()
+      const e = shown ? dayIn(shown, day) : null
+      return e ? aimed(e) : null
+    },
+    // press finds what can be pressed by its name: a button, a link, a tab.
+    press(name) {
+      const list = gather(document, 'button, a[href], input[type="submit"], input[type="button"], input[type="image"], summary, [role="button"], [role="link"], [role="tab"], [role="menuitem"]').filter(shown)
+      const wanted = squash(name)
+      const e = list.find((b) => labelOf(b) === wanted) ?? list.find((b) => squash(b.textContent) === wanted) ?? list.find((b) => labelOf(b).toLowerCase() === wanted.toLowerCase())
+      if (e) pressed = e
+      return e ? aimed(e) : null
+    },
+    // storage sets what the page keeps in the browser, where it is given, and tells what that is.
+    storage(items) {
+      const read = (from) => Object.fromEntries(Object.keys(from).map((key) => [key, from.getItem(key)]))
+      for (const [key, value] of Object.entries(items?.local ?? {})) localStorage.setItem(key, value)
+      for (const [key, value] of Object.entries(items?.session ?? {})) sessionStorage.setItem(key, value)
+      return { local: read(localStorage), session: read(sessionStorage) }
+    },
+    // complains tells whether a control of the form is said to be wrong.
+    complains: () => [...document.querySelectorAll('[aria-invalid="true"], [role="alert"]')].some((e) => shown(e) && (e.getAttribute("role") !== "alert" || squash(e.textContent) !== "")),
+    // has tells whether a control of a field is on the page and shown.
+    has(name) {
+      const e = named(name)[0] ?? found(name)
+      return Boolean(e && visible(e))
     },
     focusHeld() {
       held.focus()
@@ -405,12 +493,10 @@
       for (const e of controlsOf()) e.removeAttribute("maxlength")
     },
     async submitter() {
-      // what is said as the last field is left may move the button
-      active()?.blur()
-      await new Promise((done) => setTimeout(done, 15))
+      await goFrom(null)
       const form = formUnderTest()
-      const list = controlsOf().filter((e) => e.type === "submit" || e.type === "image")
-      const e = list.find(shown) ?? list[0] ?? (form ? null : controlsOf().find((c) => c.tagName === "BUTTON" && shown(c)))
+      const list = controlsOf().filter((e) => (e.type === "submit" || e.type === "image") && !marks.has(e) && !["switch", "checkbox", "radio", "combobox"].includes(roleOf(e)))
+      const e = list.find(shown) ?? list[0] ?? (form ? null : looseButton())
       if (!e) return null
       held = pressed = e
       return { ...described(e), ...pointAt(e), text: squash(e.textContent) || e.value }
@@ -420,7 +506,9 @@
     },
     focused: () => {
       const e = active()
-      return e && e !== document.body ? (e.name ?? "") || `#${e.id || e.tagName.toLowerCase()}` : ""
+      if (!e || e === document.body) return ""
+      for (let n = e; n; n = parentOf(n)) if (marks.has(n)) return marks.get(n)
+      return (e.name ?? "") || `#${e.id || e.tagName.toLowerCase()}`
     },
     // adopt takes a closed shadow root in.
     adopt(root) {
@@ -430,7 +518,8 @@
       root.addEventListener("invalid", refused, true)
     },
     // seen is null where closed shadow roots are first to be looked for, and says so where the document is not parsed to its end.
-    seen(looked) {
+    seen(looked, list) {
+      if (list || fields.length > 0) know(list)
       if (document.readyState === "loading") return { loading: true }
       if (!looked && mayHide()) return null
       if (due !== 0) {

@@ -1,6 +1,7 @@
 package page
 
 import (
+	"encoding/json"
 	"fmt"
 	"net/url"
 	"slices"
@@ -33,11 +34,29 @@ func read(body, address string, names []string, drawn bool) (*observation.Page, 
 	}
 	s := survey(root)
 	p := &observation.Page{URL: address, Title: observation.Squash(s.title), Language: s.language}
-	if form := s.formWith(names); form != nil {
+	if form := s.formWith(names); form != nil || drawn && s.looseWith(names) {
 		p.Form = s.readForm(form, base)
 	}
 	p.Texts = texts(s.body, s.tied, drawn)
 	return p, nil
+}
+
+// Scripted tells whether a page holds no form and no control, and has scripts, which make them.
+func Scripted(body string) bool {
+	root, err := html.Parse(strings.NewReader(body))
+	if err != nil {
+		return false
+	}
+	s := survey(root)
+	if len(s.forms) > 0 || len(s.controls) > 0 {
+		return false
+	}
+	for n := range root.Descendants() {
+		if n.Type == html.ElementNode && n.Data == "script" {
+			return true
+		}
+	}
+	return false
 }
 
 // FormTo is the form of a page that leads to a path, nil where there is none.
@@ -148,7 +167,14 @@ func survey(root *html.Node) *surveyed {
 			case "input", "select", "textarea", "button":
 				s.controls = append(s.controls, control{n, form, disabled || hasAttr(n, "disabled")})
 				for _, r := range refer(n) {
-					r.add(&r.controls, attr(n, "name"))
+					r.add(&r.controls, nameOf(n))
+				}
+			default:
+				if hasAttr(n, fieldAttribute) {
+					s.controls = append(s.controls, control{n, form, disabled || attr(n, "aria-disabled") == "true"})
+					for _, r := range refer(n) {
+						r.add(&r.controls, nameOf(n))
+					}
 				}
 			}
 		}
@@ -169,8 +195,8 @@ func survey(root *html.Node) *surveyed {
 func namesIn(n *html.Node) []string {
 	var out []string
 	for c := range n.Descendants() {
-		if c.Type == html.ElementNode && isControl(c) && attr(c, "name") != "" && !slices.Contains(out, attr(c, "name")) {
-			out = append(out, attr(c, "name"))
+		if c.Type == html.ElementNode && isControl(c) && nameOf(c) != "" && !slices.Contains(out, nameOf(c)) {
+			out = append(out, nameOf(c))
 		}
 	}
 	return out
@@ -186,7 +212,7 @@ func (s *surveyed) formWith(names []string) *html.Node {
 	for _, form := range s.forms {
 		found := map[string]bool{}
 		for _, c := range s.controls {
-			if name := attr(c.node, "name"); c.owner == form && wanted[name] {
+			if name := nameOf(c.node); c.owner == form && wanted[name] {
 				found[name] = true
 			}
 		}
@@ -197,23 +223,38 @@ func (s *surveyed) formWith(names []string) *html.Node {
 	return best
 }
 
+// looseWith tells whether controls that stand in no form have one of the names: a script may send them.
+func (s *surveyed) looseWith(names []string) bool {
+	return slices.ContainsFunc(s.controls, func(c control) bool {
+		return c.owner == nil && isControl(c.node) && slices.Contains(names, nameOf(c.node))
+	})
+}
+
+// readForm reads a form; form nil stands for the controls of no form.
 func (s *surveyed) readForm(form *html.Node, base *url.URL) *observation.Form {
 	f := &observation.Form{Method: "GET", Encoding: "urlencoded"}
-	if strings.EqualFold(attr(form, "method"), "post") {
-		f.Method = "POST"
+	target := base
+	if form != nil {
+		if strings.EqualFold(attr(form, "method"), "post") {
+			f.Method = "POST"
+		}
+		if strings.EqualFold(attr(form, "enctype"), "multipart/form-data") {
+			f.Encoding = "multipart"
+		}
+		if to, err := base.Parse(attr(form, "action")); err == nil {
+			target = to
+		}
 	}
-	if strings.EqualFold(attr(form, "enctype"), "multipart/form-data") {
-		f.Encoding = "multipart"
-	}
-	target, err := base.Parse(attr(form, "action"))
-	if err != nil {
-		target = base
-	}
-	target.Fragment = ""
-	f.Action = target.String()
+	to := *target
+	to.Fragment = ""
+	f.Action = to.String()
 	submits := 0
 	for _, c := range s.controls {
 		if c.owner != form {
+			continue
+		}
+		if hasAttr(c.node, fieldAttribute) {
+			f.Controls = append(f.Controls, readFound(c)...)
 			continue
 		}
 		control := readControl(c)
@@ -230,9 +271,52 @@ func (s *surveyed) readForm(form *html.Node, base *url.URL) *observation.Form {
 	return f
 }
 
+// The attributes by which a drawn page tells of a control that carries no name and was found by role and label: its field's name in the
+// request, and what it holds.
+const (
+	fieldAttribute  = "data-oddtick-field"
+	standsAttribute = "data-oddtick-stands"
+)
+
+// nameOf is a control's name in the request.
+func nameOf(n *html.Node) string {
+	if name := attr(n, fieldAttribute); name != "" {
+		return name
+	}
+	return attr(n, "name")
+}
+
+// readFound reads a control that was found by role and label, as the native controls that would hold the same.
+func readFound(c control) []observation.Control {
+	n := c.node
+	out := observation.Control{Name: nameOf(n), Type: "text", Disabled: c.disabled, Invalid: attr(n, "aria-invalid") == "true"}
+	var stands struct {
+		Type   string   `json:"type"`
+		Values []string `json:"values"`
+	}
+	if json.Unmarshal([]byte(attr(n, standsAttribute)), &stands) == nil && stands.Type != "" {
+		out.Type = stands.Type
+	}
+	if n.Data == "select" {
+		readOptions(n, &out)
+		out.Type = "select"
+	}
+	checks := out.Type == "radio" || out.Type == "checkbox"
+	if len(stands.Values) == 0 {
+		return []observation.Control{out}
+	}
+	var list []observation.Control
+	for _, value := range stands.Values {
+		one := out
+		one.Value, one.Checked = value, checks
+		list = append(list, one)
+	}
+	return list
+}
+
 func readControl(c control) observation.Control {
 	n := c.node
-	out := observation.Control{Name: attr(n, "name"), Disabled: c.disabled, Invalid: attr(n, "aria-invalid") == "true"}
+	out := observation.Control{Name: nameOf(n), Disabled: c.disabled, Invalid: attr(n, "aria-invalid") == "true"}
 	switch n.Data {
 	case "select":
 		out.Type = "select"

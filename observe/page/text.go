@@ -73,10 +73,14 @@ func (w *walker) walk(n *html.Node) {
 	if n.Type != html.ElementNode {
 		return
 	}
+	if name := attr(n, fieldAttribute); name != "" {
+		w.flush(n.Parent)
+		w.events = append(w.events, event{control: name, id: attr(n, "id"), form: formAround(n)})
+	}
 	switch n.Data {
 	case "input", "select", "textarea", "button":
 		w.flush(n.Parent)
-		if name := attr(n, "name"); name != "" && attr(n, "type") != "hidden" && attr(n, "type") != "submit" && n.Data != "button" {
+		if name := attr(n, "name"); name != "" && !hasAttr(n, fieldAttribute) && attr(n, "type") != "hidden" && attr(n, "type") != "submit" && n.Data != "button" {
 			w.events = append(w.events, event{control: name, id: attr(n, "id"), form: formAround(n)})
 		}
 	case "label":
@@ -235,10 +239,10 @@ func (p *placer) controlIn(n *html.Node) string {
 	}
 	held := ""
 	if isControl(n) {
-		held = attr(n, "name")
+		held = nameOf(n)
 	}
 	leaf := true
-	for c := n.FirstChild; c != nil && held != several; c = c.NextSibling {
+	for c := n.FirstChild; c != nil && held != several && !hasAttr(n, fieldAttribute); c = c.NextSibling {
 		if c.Type != html.ElementNode {
 			continue
 		}
@@ -262,6 +266,9 @@ func (p *placer) controlIn(n *html.Node) string {
 }
 
 func isControl(n *html.Node) bool {
+	if hasAttr(n, fieldAttribute) {
+		return true
+	}
 	switch n.Data {
 	case "select", "textarea":
 		return true

@@ -152,6 +152,7 @@ type Visitor struct {
 	jar    *cookiejar.Jar
 	// language is what the visitor asks for.
 	language string
+	bearer   string // token that goes along with requests to the site, "" for none
 	last     *request
 	set      map[cookieName]SetCookie // as they were set last
 }
@@ -201,6 +202,20 @@ func (c *Client) NewVisitor() *Visitor {
 
 // SetLanguage makes the visitor ask for another language, a language tag (BCP 47).
 func (v *Visitor) SetLanguage(language string) { v.language = language }
+
+// SetBearer makes the visitor send a bearer token (RFC 6750) to the site itself, and nowhere else.
+func (v *Visitor) SetBearer(token string) { v.bearer = token }
+
+// PostJSON sends a JSON body to a path of the site and follows redirects.
+func (v *Visitor) PostJSON(ctx context.Context, path, body string) ([]observation.Exchange, error) {
+	target, err := v.client.base.Parse(path)
+	if err != nil {
+		return nil, fmt.Errorf("the path %q cannot be read: %w", path, err)
+	}
+	last := v.last
+	defer func() { v.last = last }()
+	return v.follow(ctx, &request{method: http.MethodPost, url: target.String(), contentType: "application/json", body: body, shown: "…"})
+}
 
 // Open requests a page by its path and follows redirects.
 func (v *Visitor) Open(ctx context.Context, path string) ([]observation.Exchange, error) {
@@ -459,6 +474,9 @@ func (v *Visitor) answer(ctx context.Context, r *request) (*observation.Exchange
 	case u != nil:
 		password, _ := u.Password()
 		req.SetBasicAuth(u.Username(), password)
+	}
+	if own && v.bearer != "" {
+		req.Header.Set("Authorization", "Bearer "+v.bearer)
 	}
 	if r.contentType != "" {
 		req.Header.Set("Content-Type", r.contentType)

@@ -5,11 +5,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io/fs"
 	"log/slog"
 	"net"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 
@@ -19,6 +19,7 @@ import (
 	"oddtick/internal/localdb"
 	"oddtick/observe/mail"
 	"oddtick/practice"
+	"oddtick/practice/sheds"
 	"oddtick/server/api"
 	"oddtick/server/contact"
 	"oddtick/server/store"
@@ -34,8 +35,8 @@ func DemoCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "demo",
 		Short: "Start Odd Tick with demo data, a practice site with planted faults, and a database",
-		Long: `Starts a MariaDB on loopback in its own folder, the practice site Ostlewick Allotments with some faults switched on, and Odd Tick with
-the site's documents. Nothing else is needed.
+		Long: `Starts a MariaDB on loopback in its own folder, the practice sites Ostlewick Allotments and Ostlewick Sheds with some faults
+switched on, and Odd Tick with their documents. Nothing else is needed.
 
 ` + variables[DemoSettings](),
 		Example: "  oddtick demo",
@@ -57,6 +58,9 @@ the site's documents. Nothing else is needed.
 
 func demo(cmd *cobra.Command, set DemoSettings) error {
 	ctx, out := cmd.Context(), cmd.OutOrStdout()
+	if _, err := practice.ReadSwitches(slices.Concat(practice.Faults, sheds.Faults), set.Faults); err != nil {
+		return err
+	}
 	l, err := Listen(set.Addr)
 	if err != nil {
 		return err
@@ -97,7 +101,15 @@ func demo(cmd *cobra.Command, set DemoSettings) error {
 		return err
 	}
 	defer st.Close()
-	if err := loadDemo(ctx, st, "http://"+siteAddr, db.DSN("ostlewick"), mails.Address()); err != nil {
+	if err := loadDemo(ctx, st, examples.Ostlewick, "http://"+siteAddr, db.DSN("ostlewick"), mails.Address()); err != nil {
+		return err
+	}
+	second, secondAddr, err := startSheds(lasting, db, set.Faults)
+	if err != nil {
+		return err
+	}
+	defer second.Close()
+	if err := loadDemo(ctx, st, examples.Sheds, "http://"+secondAddr, db.DSN("sheds"), ""); err != nil {
 		return err
 	}
 	if err := st.AddUser(ctx, set.Name, set.Password); err != nil && !errors.Is(err, store.ErrTaken) {
@@ -105,6 +117,7 @@ func demo(cmd *cobra.Command, set DemoSettings) error {
 	}
 	fmt.Fprintf(out, "Ostlewick Allotments, the practice site, is at http://%s (its faults: http://%s/switches)\n", siteAddr, siteAddr)
 	fmt.Fprintf(out, "Its database is %s\n", db.DSN("ostlewick"))
+	fmt.Fprintf(out, "Ostlewick Sheds, the second, is at http://%s\n", secondAddr)
 	if _, err := st.Authenticate(ctx, set.Name, set.Password); err == nil {
 		fmt.Fprintf(out, "Sign in as %s with the password %s\n", set.Name, set.Password)
 	} else {
@@ -138,7 +151,7 @@ func startPractice(ctx context.Context, db *localdb.Server, faults []string, mai
 	if err != nil {
 		return nil, "", fmt.Errorf("find a port for the practice site: %w", err)
 	}
-	site, err := practice.Open(ctx, practice.Config{DSN: db.DSN("ostlewick"), Faults: faults, HashCost: demoHashCost, Accounts: true, Mail: mails, Public: "http://" + l.Addr().String()})
+	site, err := practice.Open(ctx, practice.Config{DSN: db.DSN("ostlewick"), Faults: practice.Of(practice.Faults, faults), HashCost: demoHashCost, Accounts: true, Mail: mails, Public: "http://" + l.Addr().String()})
 	if err != nil {
 		l.Close()
 		return nil, "", err
@@ -151,22 +164,33 @@ func startPractice(ctx context.Context, db *localdb.Server, faults []string, mai
 	return site, l.Addr().String(), nil
 }
 
-// loadDemo keeps the example project, with the addresses that hold for this start.
-func loadDemo(ctx context.Context, st *store.Store, address, dsn, mails string) error {
-	var files []spec.File
-	source := map[string][]byte{}
-	err := fs.WalkDir(examples.Ostlewick, "ostlewick", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
+func startSheds(ctx context.Context, db *localdb.Server, faults []string) (*sheds.Site, string, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, "", fmt.Errorf("find a port for Ostlewick Sheds: %w", err)
+	}
+	site, err := sheds.Open(ctx, sheds.Config{DSN: db.DSN("sheds"), Faults: practice.Of(sheds.Faults, faults), HashMemory: demoHashCost})
+	if err != nil {
+		l.Close()
+		return nil, "", err
+	}
+	go func() {
+		if err := Serve(ctx, l, site.Handler()); err != nil && ctx.Err() == nil {
+			fmt.Fprintln(os.Stderr, "oddtick: Ostlewick Sheds ended:", err)
 		}
-		text, err := fs.ReadFile(examples.Ostlewick, path)
-		name := filepath.Base(path)
-		files = append(files, spec.File{Name: name, Text: text})
-		source[strings.TrimSuffix(name, ".yaml")] = text
-		return err
-	})
+	}()
+	return site, l.Addr().String(), nil
+}
+
+// loadDemo keeps the example project, with the addresses that hold for this start.
+func loadDemo(ctx context.Context, st *store.Store, name, address, dsn, mails string) error {
+	files, err := examples.Files(name)
 	if err != nil {
 		return err
+	}
+	source := map[string][]byte{}
+	for _, f := range files {
+		source[strings.TrimSuffix(f.Name, ".yaml")] = f.Text
 	}
 	project, err := spec.ReadProject(files)
 	if err != nil {
@@ -177,7 +201,9 @@ func loadDemo(ctx context.Context, st *store.Store, address, dsn, mails string) 
 	}
 	project.Site.Address = address
 	project.Site.Databases[0].DSN = dsn
-	project.Site.Mail = &spec.Mail{Receive: mails}
+	if mails != "" {
+		project.Site.Mail = &spec.Mail{Receive: mails}
+	}
 	siteSource := source["site"]
 	if known, err := st.Site(ctx, project.Site.Site); err == nil {
 		// what was changed in the meantime stays; the addresses are this start's

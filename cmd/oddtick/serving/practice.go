@@ -11,6 +11,7 @@ import (
 
 	"oddtick/cmd/oddtick/usage"
 	"oddtick/practice"
+	"oddtick/practice/sheds"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/net/netutil"
@@ -18,18 +19,26 @@ import (
 
 // PracticeCommand serves the practice site.
 func PracticeCommand() *cobra.Command {
-	var addr, dsn, faults, mails string
+	var addr, dsn, faults, mails, which string
 	var list, switches, accounts bool
 	var cost int
 	c := &cobra.Command{
 		Use:     "practice",
-		Short:   "Serve Ostlewick Allotments, the practice site with planted faults",
+		Short:   "Serve a practice site with planted faults",
 		Example: "  oddtick practice --dsn 'root@tcp(127.0.0.1:3306)/ostlewick' --faults username-cut --switches",
 		GroupID: usage.Serve, Annotations: usage.Exit("it was ended", "", usage.Failed),
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			known := practice.Faults
+			switch which {
+			case "allotments":
+			case "sheds":
+				known = sheds.Faults
+			default:
+				return fmt.Errorf("there is no practice site %q; write --site allotments or --site sheds", which)
+			}
 			if list {
-				for _, f := range practice.Faults {
+				for _, f := range known {
 					fmt.Fprintf(cmd.OutOrStdout(), "%s\t%s\t%s\t%s\n", f.Name, f.Form, f.Check, f.Wrong)
 				}
 				return nil
@@ -42,6 +51,15 @@ func PracticeCommand() *cobra.Command {
 				return err
 			}
 			defer l.Close()
+			if which == "sheds" {
+				site, err := sheds.Open(cmd.Context(), sheds.Config{DSN: dsn, Faults: strings.Split(faults, ","), HashMemory: cost})
+				if err != nil {
+					return err
+				}
+				defer site.Close()
+				fmt.Fprintf(cmd.OutOrStdout(), "Ostlewick Sheds is at http://%s\n", l.Addr())
+				return Serve(cmd.Context(), l, site.Handler())
+			}
 			site, err := practice.Open(cmd.Context(), practice.Config{DSN: dsn, Faults: strings.Split(faults, ","), HashCost: cost, Accounts: accounts, Mail: mails, Public: "http://" + l.Addr().String()})
 			if err != nil {
 				return err
@@ -51,6 +69,7 @@ func PracticeCommand() *cobra.Command {
 			return Serve(cmd.Context(), l, site.Handler(switches))
 		},
 	}
+	c.Flags().StringVar(&which, "site", "allotments", "which practice site: allotments, made by a server, or sheds, made by scripts that talk JSON")
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:4650", "address to listen on, loopback only")
 	c.Flags().StringVar(&dsn, "dsn", "", "data source name of its MariaDB database, created if missing")
 	c.Flags().StringVar(&faults, "faults", "", "faults to switch on, separated by commas")

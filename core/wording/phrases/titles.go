@@ -6,7 +6,7 @@ var ColumnOutcomes = Registered("column_outcome.", map[string]string{"holds": "r
 // Forgeries are the titles of cases in which a request does what the page's own form never does, by what that is.
 var Forgeries = Registered("forgery.", map[string]string{
 	"another session's token": "sent with another session's token", "another method": "sent with another HTTP method", "another content type": "sent with another content type",
-	"lists for values": "sent with lists instead of values", "each parameter twice": "sent with each parameter twice",
+	"lists for values": "sent with lists instead of values", "each parameter twice": "sent with each parameter twice", "nobody signed in": "sent by somebody who is not signed in",
 })
 
 // Titles of cases. Most are what is tried, behind the label of the field it is tried in.

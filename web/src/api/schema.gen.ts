@@ -2391,7 +2391,7 @@ export interface components {
         };
         OracleFailure: {
             /** @enum {string} */
-            cause?: "rule_broken" | "token_missing" | "token_foreign" | "wrong_method" | "wrong_type" | "sent_again" | "account_locked" | "body_not_json" | "not_the_sites" | "used_up";
+            cause?: "rule_broken" | "token_missing" | "token_foreign" | "wrong_method" | "wrong_type" | "not_signed_in" | "sent_again" | "account_locked" | "body_not_json" | "not_the_sites" | "used_up";
             /** Format: int64 */
             n?: number;
             of?: string;
@@ -3375,7 +3375,15 @@ export interface components {
             name: string;
             page: string;
             password: string;
+            request?: components["schemas"]["SpecSignInRequest"];
             to?: string;
+        };
+        SpecSignInRequest: {
+            body?: {
+                [key: string]: string;
+            };
+            to: string;
+            token?: string;
         };
         SpecSignOut: {
             back?: string;
