@@ -26,6 +26,14 @@ func (a *Attempt) after(o *observation.Step, v *driver.Visit) *observation.Page 
 
 // sameForm tells whether a form of another page is the one that was opened: it holds most of the fields that a visitor filled in.
 func sameForm(t *target.Target, opened, found *observation.Form) bool {
+	for _, stage := range t.Form.Form.Stages {
+		if len(stage.Fields) > 0 && !slices.ContainsFunc(stage.Fields, func(id string) bool {
+			f := t.Form.Field(id)
+			return f != nil && f.When == "" && found.Control(f.Name) == nil
+		}) {
+			return true
+		}
+	}
 	had, has, hidden := 0, 0, true
 	for _, f := range t.Form.Fields {
 		if f.Kind.Untouched() {

@@ -98,7 +98,11 @@ func (t *Target) signedIn(ctx context.Context, v *web.Visitor) error {
 
 // HoldsForm tells whether a page holds the form with all fields that a visitor fills in.
 func (t *Target) HoldsForm(p *observation.Page) bool {
+	stages := t.Form.Form.Stages
 	return !slices.ContainsFunc(t.Form.Fields, func(f *spec.PreparedField) bool {
+		if len(stages) > 0 && !slices.Contains(stages[0].Fields, f.ID) {
+			return false
+		}
 		return f.Kind != spec.Hidden && f.Kind != spec.Honeypot && f.When == "" && p.Form.Control(f.Name) == nil
 	})
 }

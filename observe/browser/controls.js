@@ -84,27 +84,29 @@
   }
   const numberIn = (e) => e.getAttribute("aria-valuenow") ?? e.value ?? ""
 
-  // stands is what a control that is found by its name holds: how it is to be read, and its values.
+  // stands is what a control that is found by role and label holds: how it is to be read, its values, and which of them are chosen.
   const stands = (e) => {
     const role = roleOf(e)
     switch (role) {
       case "checkbox":
       case "switch":
-        return { type: "checkbox", values: chosen(e) ? ["on"] : [] }
+        return { type: "checkbox", values: ["on"], chosen: [chosen(e)] }
       case "radiogroup":
-        return { type: "radio", values: choicesIn(e).filter(chosen).map((c) => valueOf(c) || labelOf(c)) }
       case "group":
       case "toolbar":
-      case "listbox":
-        if (e instanceof HTMLSelectElement) return { type: "checkbox", values: [...e.selectedOptions].map((o) => o.value) }
-        return { type: choicesIn(e).some((c) => c.type === "radio" || c.getAttribute("role") === "radio") ? "radio" : "checkbox", values: choicesIn(e).filter(chosen).map((c) => valueOf(c) || labelOf(c)) }
+      case "listbox": {
+        if (e instanceof HTMLSelectElement) return { type: "checkbox", values: [...e.options].map((o) => o.value), chosen: [...e.options].map((o) => o.selected) }
+        const list = choicesIn(e)
+        const one = role === "radiogroup" || list.some((c) => roleOf(c) === "radio")
+        return { type: one ? "radio" : "checkbox", values: list.map((c) => valueOf(c) || labelOf(c)), chosen: list.map(chosen) }
+      }
       case "slider":
       case "spinbutton":
         return { type: "text", values: [String(numberIn(e))] }
       case "file":
         return { type: "file", values: [] }
       case "button":
-        if (e.getAttribute("aria-pressed") !== null) return { type: "checkbox", values: chosen(e) ? ["on"] : [] }
+        if (e.getAttribute("aria-pressed") !== null) return { type: "checkbox", values: ["on"], chosen: [chosen(e)] }
     }
     if (e instanceof HTMLInputElement || e instanceof HTMLTextAreaElement || e instanceof HTMLSelectElement) return { type: e.type === "password" ? "password" : "text", values: [e.value] }
     // a list or a calendar behind a button shows what is chosen; many say where they only show that nothing is

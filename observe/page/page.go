@@ -293,6 +293,7 @@ func readFound(c control) []observation.Control {
 	var stands struct {
 		Type   string   `json:"type"`
 		Values []string `json:"values"`
+		Chosen []bool   `json:"chosen"`
 	}
 	if json.Unmarshal([]byte(attr(n, standsAttribute)), &stands) == nil && stands.Type != "" {
 		out.Type = stands.Type
@@ -301,14 +302,13 @@ func readFound(c control) []observation.Control {
 		readOptions(n, &out)
 		out.Type = "select"
 	}
-	checks := out.Type == "radio" || out.Type == "checkbox"
 	if len(stands.Values) == 0 {
 		return []observation.Control{out}
 	}
 	var list []observation.Control
-	for _, value := range stands.Values {
+	for i, value := range stands.Values {
 		one := out
-		one.Value, one.Checked = value, checks
+		one.Value, one.Checked = value, i < len(stands.Chosen) && stands.Chosen[i]
 		list = append(list, one)
 	}
 	return list
