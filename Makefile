@@ -1,7 +1,8 @@
 # Odd Tick. Two commands are all a newcomer needs: make demo, and make test.
 
 BIN := bin/oddtick
-GO_SOURCES := $(shell find cmd core engine examples formats internal observe practice server web -name '*.go' -not -path '*/node_modules/*' -not -name '*_test.go') $(wildcard server/store/migrations/*) $(wildcard practice/pages/*) $(wildcard examples/ostlewick/*) go.mod
+SHEDS := practice/sheds/front
+GO_SOURCES := $(shell find cmd core engine examples formats internal observe practice server web -name '*.go' -not -path '*/node_modules/*' -not -name '*_test.go') $(wildcard server/store/migrations/*) $(wildcard practice/pages/*) $(wildcard examples/*/*) go.mod
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/package.json
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 NPM := npm --no-audit --no-fund --loglevel=error
@@ -34,13 +35,19 @@ install:
 web/node_modules/.done: web/package-lock.json
 	cd web && $(NPM) ci
 	ln -sfn ../web/node_modules e2e/node_modules
+	ln -sfn ../../../web/node_modules $(SHEDS)/node_modules
 	@touch $@
 
 web/dist/index.html: web/node_modules/.done $(WEB_SOURCES)
 	rm -rf web/dist/assets
 	cd web && $(NPM) run --silent build
 
-$(BIN): web/dist/index.html $(GO_SOURCES)
+# the second practice site's page
+practice/sheds/dist/index.html: web/node_modules/.done $(wildcard $(SHEDS)/*.ts $(SHEDS)/*.tsx $(SHEDS)/*.css $(SHEDS)/*.html)
+	rm -rf practice/sheds/dist/assets
+	cd $(SHEDS) && $(NPM) exec -- vite build --logLevel error
+
+$(BIN): web/dist/index.html practice/sheds/dist/index.html $(GO_SOURCES)
 	go build -o $(BIN) ./cmd/oddtick
 
 # The API's document from the Go types, and the front end's types from the document.

@@ -5,8 +5,6 @@ import (
 	"embed"
 	"io/fs"
 	"path/filepath"
-
-	"oddtick/core/spec"
 )
 
 //go:embed ostlewick/*.yaml sheds/*.yaml
@@ -18,15 +16,15 @@ const (
 	Sheds     = "sheds"
 )
 
-// Files are the documents of a project.
-func Files(project string) ([]spec.File, error) {
-	var out []spec.File
+// Documents are the texts of a project's documents, by their files' names.
+func Documents(project string) (map[string][]byte, error) {
+	out := map[string][]byte{}
 	err := fs.WalkDir(files, project, func(path string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
 		text, err := fs.ReadFile(files, path)
-		out = append(out, spec.File{Name: filepath.Base(path), Text: text})
+		out[filepath.Base(path)] = text
 		return err
 	})
 	return out, err

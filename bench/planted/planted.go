@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"maps"
 	"net/http/httptest"
 	"os"
 	"slices"
@@ -124,9 +125,13 @@ func (s *Site) Close() {
 }
 
 func readProject(name string) (*spec.Project, error) {
-	files, err := examples.Files(name)
+	documents, err := examples.Documents(name)
 	if err != nil {
 		return nil, err
+	}
+	var files []spec.File
+	for _, file := range slices.Sorted(maps.Keys(documents)) {
+		files = append(files, spec.File{Name: file, Text: documents[file]})
 	}
 	return spec.ReadProject(files)
 }

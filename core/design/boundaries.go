@@ -189,9 +189,21 @@ func steps(b *testcase.Builder, f *spec.PreparedField, r *spec.PreparedRule) {
 	if err != nil {
 		return
 	}
-	for i, n := range []values.Decimal{base.Add(r.By.Half()), base.Add(r.By.Half().Half().Half())} {
-		role := []string{"half", "eighth"}[i]
-		b.AddFieldCase([]testcase.Depth{testcase.Quick, testcase.Thorough}[i], f, testcase.LocalID(r)+"."+role, phrases.BetweenSteps.With("value", n), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint),
+	points := []struct {
+		role  string
+		depth testcase.Depth
+		value values.Decimal
+	}{{"half", testcase.Quick, base.Add(r.By.Half())}, {"eighth", testcase.Thorough, base.Add(r.By.Half().Half().Half())}}
+	if one := values.Whole(1); r.By.Cmp(one) > 0 { // a whole number that is no step is seen by what reads whole numbers only
+		points = append(points, struct {
+			role  string
+			depth testcase.Depth
+			value values.Decimal
+		}{"one", testcase.Standard, base.Add(one)})
+	}
+	for _, p := range points {
+		role, n := p.role, p.value
+		b.AddFieldCase(p.depth, f, testcase.LocalID(r)+"."+role, phrases.BetweenSteps.With("value", n), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, testcase.BrokenPoint),
 			testcase.Recipe{Make: testcase.Fixed, Text: n.String()}, testcase.Mark{Scale: testcase.ScaleOf(f), At: n.Float(), Label: n.String()})
 	}
 }

@@ -108,6 +108,7 @@ func all(b *testcase.Builder, plan Plan) (tables []*decision.Table, combined *Co
 		files(b, f)
 		guesses(b, f, plan.Depth)
 		leftOut(b, f)
+		changes(b, f)
 		if plan.Depth == testcase.Thorough {
 			syntax(b, f)
 			random(b, f)

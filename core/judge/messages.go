@@ -270,6 +270,12 @@ func (j *judging) extra(c *Check, used []bool) {
 			wanted[f.Name] = true
 		}
 	}
+	for _, t := range j.texts {
+		if j.observed.outcome == oracle.RejectedByServer && j.e.Outcome == oracle.RejectedByServer && !t.Hidden && t.Gone == 0 && j.isWholeReply(t.Text) {
+			c.odd(of(NoOtherMessage), NotExpected, is(None), withText(Quoted, t.Text))
+			return
+		}
+	}
 	for i, t := range j.texts {
 		if j.o.First() == nil && slices.ContainsFunc(t.Fields(), j.remade) {
 			continue // it is of the value that the control made

@@ -101,6 +101,11 @@ func (j *judging) isReply(text string) bool {
 	return slices.ContainsFunc(j.replies, func(reply string) bool { return template.Within(reply, text) })
 }
 
+// isWholeReply tells whether a text is a success reply and nothing else.
+func (j *judging) isWholeReply(text string) bool {
+	return j.isReply(text) && slices.ContainsFunc(j.replies, func(reply string) bool { return template.Matches(reply, text) })
+}
+
 func (j *judging) isRuleMessage(text string) bool { return IsMessage(j.p, text) }
 
 // IsMessage tells whether a text is what a rule of the form promises to say, in any language.

@@ -201,7 +201,7 @@ func (j *judging) shortened(c *Check, changes []observation.Change) {
 			for _, name := range st.ColumnNames() {
 				f := j.p.Field(st.Columns[name].From)
 				cell, ok := observation.CellOf(ch.After, name)
-				if f == nil || !ok || f.Kind == spec.Checkbox || f.Kind == spec.Number || f.Kind == spec.Date {
+				if f == nil || !ok || f.Kind == spec.Checkbox || f.Kind == spec.Number || f.Kind == spec.Date || f.Kind == spec.Upload {
 					continue
 				}
 				sent, present := j.o.Sent.Value(f.Name)

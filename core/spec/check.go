@@ -22,9 +22,13 @@ func (f *Form) check() Problems {
 	if f.Page == "" && (f.Submit.Encoding != "json" || f.Submit.To == "") {
 		b.fail("", "write page: and the path of the page that holds the form; an endpoint without a page needs submit: {encoding: json, to: …}", "the page is missing")
 	}
+	if f.OpenedBy != "" && f.Page == "" {
+		b.fail("opened_by", "write page: and the path of the page", "there is no page on which something could be pressed")
+	}
 	for i := range f.Fields {
 		b.checkField(i)
 	}
+	b.checkStages()
 	for i := range f.Across {
 		b.checkRequirement(fmt.Sprintf("across[%d].requirement", i), f.Across[i].Requirement)
 	}
@@ -170,6 +174,37 @@ func (b *builder) checkWork(path string, src *Source) {
 			if !slices.Contains(measures, measure) || said[measure] < 0 {
 				b.fail(at+"."+measure, "write a whole number for: "+strings.Join(measures, ", "), "%s says nothing of the work of %s", measure, kind)
 			}
+		}
+	}
+}
+
+// checkStages: every field that is filled in stands on one step, and each step but the last leads to the next.
+func (b *builder) checkStages() {
+	stages := b.form.Stages
+	on := map[string]int{}
+	for i, stage := range stages {
+		at := fmt.Sprintf("stages[%d]", i)
+		for _, id := range stage.Fields {
+			if !slices.ContainsFunc(b.form.Fields, func(f Field) bool { return f.ID == id }) {
+				b.fail(at+".fields", "name fields of the form by their ids", "%q is not a field of the form", id)
+			}
+			if before, twice := on[id]; twice {
+				b.fail(at+".fields", "name each field on one step", "the field %s stands on step %d already", id, before+1)
+			}
+			on[id] = i
+		}
+		if last := i == len(stages)-1; (stage.Next == "") != last {
+			remedy, problem := "write next: and the name of the button", "nothing leads to the next step"
+			if last {
+				remedy, problem = "write submit: {button: …} for the button that submits the form", "the last step leads to no other"
+			}
+			b.fail(at+".next", remedy, "%s", problem)
+		}
+	}
+	for i := range b.form.Fields {
+		f := &b.form.Fields[i]
+		if _, placed := on[f.ID]; len(stages) > 0 && !placed && !f.Kind.Untouched() {
+			b.fail(fmt.Sprintf("fields[%d]", i), "name it under fields: of the step on which it stands", "the field %s stands on no step", f.ID)
 		}
 	}
 }

@@ -35,7 +35,7 @@ func TestWhatADocumentCannotSay(t *testing.T) {
 		"accepted: {reply: [{when: 'nobody', text: x}]}":                                    "accepted.reply[0].when",
 		"across: [{must_hold: '1 + 1'}]":                                                    "across[0].must_hold: the expression gives a int, not a truth value",
 		"across: [{id: Rule, must_hold: 'true', when: 'x'}]":                                "across[0].when",
-		"fields: [{name: a, control: {role: dial}}]":                                        "write one of: switch, combobox, listbox, slider, typed_date",
+		"fields: [{name: a, control: {role: dial}}]":                                        "write one of: switch, checkbox, combobox, listbox, radiogroup, group, slider, spinbutton, textbox, typed_date, calendar",
 		"before: {rows: [{table: t, columns: [x]}]}":                                        "before.rows[0].columns: a map of keys is expected",
 		"before: {rows: [{columns: {x: 1}}]}":                                               "before.rows[0]: which row must exist is not said",
 		"before: {rows: [{table: t, columns: {x: 1}, by: {page: /x}}]}":                     "before.rows[0].by: what is to be filled in is not said",

@@ -154,7 +154,7 @@ func (v *Visitor) enterStages(ctx context.Context, action string, entries []Entr
 		if stage.Next == "" {
 			continue
 		}
-		if ended, err = v.goOn(ctx, action, stages, i); err != nil || ended != nil {
+		if ended, err = v.toNextStage(ctx, action, stages, i); err != nil || ended != nil {
 			return entered, mistaken, ended, err
 		}
 	}
@@ -164,8 +164,8 @@ func (v *Visitor) enterStages(ctx context.Context, action string, entries []Entr
 // leadsOnWithin is how long a stage may take to lead to the next, as it may be the server that is asked.
 const leadsOnWithin = 2 * time.Second
 
-// goOn leads from a stage to the next. ended is what is seen where it does not.
-func (v *Visitor) goOn(ctx context.Context, action string, stages []Stage, i int) (ended *Seen, err error) {
+// toNextStage leads from a stage to the next. ended is what is seen where it does not.
+func (v *Visitor) toNextStage(ctx context.Context, action string, stages []Stage, i int) (ended *Seen, err error) {
 	if _, err := ask[any](ctx, v.tab, "leave"); err != nil {
 		return nil, err
 	}

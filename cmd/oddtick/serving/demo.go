@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"net"
 	"os"
 	"path/filepath"
@@ -184,13 +185,15 @@ func startSheds(ctx context.Context, db *localdb.Server, faults []string) (*shed
 
 // loadDemo keeps the example project, with the addresses that hold for this start.
 func loadDemo(ctx context.Context, st *store.Store, name, address, dsn, mails string) error {
-	files, err := examples.Files(name)
+	documents, err := examples.Documents(name)
 	if err != nil {
 		return err
 	}
+	var files []spec.File
 	source := map[string][]byte{}
-	for _, f := range files {
-		source[strings.TrimSuffix(f.Name, ".yaml")] = f.Text
+	for _, file := range slices.Sorted(maps.Keys(documents)) {
+		files = append(files, spec.File{Name: file, Text: documents[file]})
+		source[strings.TrimSuffix(file, ".yaml")] = documents[file]
 	}
 	project, err := spec.ReadProject(files)
 	if err != nil {

@@ -20,6 +20,13 @@ var (
 	NothingButSpace = phrase("title.nothing_but_spaces", "only spaces")
 	NothingChosen   = phrase("title.nothing_chosen", "nothing chosen")
 	AllChosen       = phrase("title.all_chosen", "all chosen")
+
+	CheckedThenUnchecked = phrase("title.checked_then_unchecked", "saved checked, then saved unchecked")
+	UncheckedThenChecked = phrase("title.unchecked_then_checked", "saved unchecked, then saved checked")
+	OneThenAnother       = phrase("title.one_then_another", "saved as {first}, then saved as {last}")
+	AllThenOne           = phrase("title.all_then_one", "saved with all chosen, then with one")
+	OneThenAll           = phrase("title.one_then_all", "saved with one chosen, then with all")
+	FilledThenBlank      = phrase("title.filled_then_blank", "saved filled in, then saved blank")
 	Checked         = phrase("title.ticked", "checked")
 	NotChecked      = phrase("title.not_ticked", "not checked")
 	BreaksAlone     = phrase("title.breaks_alone", "only this rule broken")

@@ -227,7 +227,7 @@ export function Height({
         <Slider.Track className="track">
           <Slider.Range className="range" />
         </Slider.Track>
-        <Slider.Thumb className="thumb" aria-label={label} aria-valuetext={`${value} ${unit}`} />
+        <Slider.Thumb className="knob" aria-label={label} aria-valuetext={`${value} ${unit}`} />
       </Slider.Root>
     </div>
   );

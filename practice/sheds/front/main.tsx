@@ -2,10 +2,10 @@ import { StrictMode, useEffect, useState } from "react";
 import { createRoot } from "react-dom/client";
 import { ask, signedIn, signOut } from "./api";
 import { Build } from "./build";
+import { OwnDetails } from "./details";
 import { Enter } from "./enter";
 import type { Choice } from "./fields";
 import { Keys } from "./keys";
-import { Me } from "./me";
 import "./style.css";
 
 const GUARDED = ["/sheds/new", "/me"];
@@ -78,7 +78,7 @@ function App() {
         ) : path === "/sheds/new" && signedIn() ? (
           <Build plots={plots} />
         ) : path === "/me" && signedIn() ? (
-          <Me />
+          <OwnDetails />
         ) : path === "/" ? (
           <>
             <h1>Sheds of the Ostlewick allotments</h1>

@@ -55,7 +55,7 @@ func (s *Site) saveDetails(w http.ResponseWriter, r *http.Request) {
 	}
 	name, phone, contact := strings.TrimSpace(k.text("shownName")), k.text("phone"), k.text("contact")
 	longest := 40
-	if s.on("me-name-long") {
+	if s.on("details-name-long") {
 		longest = 60
 	}
 	var errs wrong
@@ -80,25 +80,25 @@ func (s *Site) saveDetails(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	news := k.yes("newsletter")
-	if s.on("me-phone-digit") && phone != "" {
+	if s.on("details-phone-digit") && phone != "" {
 		phone = phone[:len(phone)-1]
 	}
-	if s.on("me-contact-name") {
+	if s.on("details-contact-name") {
 		contact = contacts[contact]
 	}
-	if s.on("me-everybody") {
+	if s.on("details-everybody") {
 		if _, err := s.db.ExecContext(r.Context(), "UPDATE tenants SET newsletter = ? WHERE id <> ?", !news, id); err != nil {
 			fail(w, "keep details", err)
 			return
 		}
 	}
 	query := "UPDATE tenants SET shown_name = ?, phone = NULLIF(?, ''), contact = ?, newsletter = ? WHERE id = ?"
-	if s.on("me-news-kept") {
+	if s.on("details-news-kept") {
 		query = "UPDATE tenants SET shown_name = ?, phone = NULLIF(?, ''), contact = ?, newsletter = newsletter OR ? WHERE id = ?"
 	}
 	if _, err := s.db.ExecContext(r.Context(), query, name, phone, contact, news, id); err != nil {
 		fail(w, "keep details", err)
 		return
 	}
-	s.tell(w, r, id, s.on("me-hash-told"))
+	s.tell(w, r, id, s.on("details-hash-told"))
 }

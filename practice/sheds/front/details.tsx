@@ -16,8 +16,8 @@ const grouped = (text: string) => {
   return [d.slice(0, 5), d.slice(5, 8), d.slice(8)].filter(Boolean).join(" ");
 };
 
-/** Me are a tenant's own details. */
-export function Me() {
+/** OwnDetails are a tenant's own details. */
+export function OwnDetails() {
   const [v, setV] = useState<Details | null>(null);
   const [said, setSaid] = useState<Said>({});
   const [notice, say] = useNotice(2500);
@@ -39,7 +39,7 @@ export function Me() {
     try {
       await ask("PUT", "/api/me", { ...v, phone: (v.phone ?? "").replace(/\D/g, "") });
     } catch (e) {
-      if (!on("me-saved-early")) say("");
+      if (!on("details-saved-early")) say("");
       if (e instanceof Problem && e.errors.length > 0) setSaid(Object.fromEntries(e.errors.map((w) => [w.name, w.detail])));
       else setAlert("The association cannot be reached. Please try again.");
     }
