@@ -130,14 +130,14 @@ func TestAPageBehindASignInIsReadByWhoSignsIn(t *testing.T) {
 	i := slices.IndexFunc(ordinary.Families, func(f ordinary.Family) bool { return f.Name == "behind" })
 	site := ordinarySite(t, &ordinary.Families[i], "").Site
 	for _, scripts := range []bool{false, true} {
-		text, at, err := target.FetchPage(t.Context(), site, "/yard/boat", "mara", scripts, 1<<20)
+		text, at, err := target.FetchPage(t.Context(), site, "/yard/boat", "mara", scripts, "", 1<<20)
 		require.NoError(t, err)
 		require.Equal(t, site.Address+"/yard/boat", at)
 		require.Contains(t, text, `name="boat"`)
 		require.Contains(t, text, "Tern", "a cookie for one path only is held in the browser too")
 	}
-	_, _, err := target.FetchPage(t.Context(), site, "/yard/boat", "", false, 1<<20)
+	_, _, err := target.FetchPage(t.Context(), site, "/yard/boat", "", false, "", 1<<20)
 	require.ErrorContains(t, err, "leads to the sign-in page /in")
-	_, _, err = target.FetchPage(t.Context(), site, "/yard/boat", "nobody", false, 1<<20)
+	_, _, err = target.FetchPage(t.Context(), site, "/yard/boat", "nobody", false, "", 1<<20)
 	require.ErrorContains(t, err, "no account nobody")
 }

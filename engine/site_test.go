@@ -25,7 +25,7 @@ func TestThePageReadsTheSameAfterItsScripts(t *testing.T) {
 	t.Parallel()
 	address, _ := ostlewick(t)
 	read := func(scripts bool) *page.Described {
-		text, at, err := target.FetchPage(context.Background(), &spec.Site{Site: "s", Address: address}, "/join", "", scripts, 1<<20)
+		text, at, err := target.FetchPage(context.Background(), &spec.Site{Site: "s", Address: address}, "/join", "", scripts, "", 1<<20)
 		require.NoError(t, err)
 		d, err := page.Describe(text, at)
 		require.NoError(t, err)

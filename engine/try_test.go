@@ -121,10 +121,10 @@ func TestWhatCannotBeOpenedIsSaid(t *testing.T) {
 	address := strict(t)
 	site := &spec.Site{Site: "s", Address: address}
 	for path, says := range map[string]string{"http://192.0.2.1/x": "not among the site's allowed addresses", "/none\x7f": "cannot be read"} {
-		_, _, err := target.FetchPage(context.Background(), site, path, "", false, 1<<20)
+		_, _, err := target.FetchPage(context.Background(), site, path, "", false, "", 1<<20)
 		require.ErrorContains(t, err, says)
 	}
-	_, _, err := target.FetchPage(context.Background(), site, "/code", "", false, 10)
+	_, _, err := target.FetchPage(context.Background(), site, "/code", "", false, "", 10)
 	require.ErrorContains(t, err, "larger than")
 	for _, wrong := range []*spec.Site{{Address: "nowhere"}, {Address: address, Authority: "x"}, {Address: address, Databases: []spec.Database{{DSN: "::"}}}} {
 		require.Error(t, target.CheckSite(wrong))

@@ -84,7 +84,7 @@ var kindsByType = map[string]spec.Kind{
 	"checkboxes": spec.MultipleChoice, "checkbox": spec.Checkbox, "file": spec.Upload, "textarea": spec.Textarea, "hidden": spec.Hidden,
 }
 
-var kindsByRole = map[string]spec.Kind{"switch": spec.Checkbox, "checkbox": spec.Checkbox, "combobox": spec.SingleChoice, "listbox": spec.SingleChoice, "radiogroup": spec.SingleChoice, "slider": spec.Number, "spinbutton": spec.Number}
+var kindsByRole = map[string]spec.Kind{"switch": spec.Checkbox, "checkbox": spec.Checkbox, "combobox": spec.SingleChoice, "listbox": spec.SingleChoice, "radiogroup": spec.SingleChoice, "slider": spec.Number, "spinbutton": spec.Number, "group": spec.MultipleChoice, "toolbar": spec.MultipleChoice, "calendar": spec.Date}
 
 func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) Field {
 	f := Field{Name: c.Name, Notes: notesOf(c.Notes)}
@@ -92,6 +92,9 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 	switch {
 	case c.Type == "role":
 		kind = kindsByRole[c.Role]
+		if kind == spec.SingleChoice && c.Multiple || kind == spec.MultipleChoice && !c.Multiple {
+			kind = map[bool]spec.Kind{true: spec.MultipleChoice, false: spec.SingleChoice}[c.Multiple]
+		}
 	case c.Honeypot:
 		kind = spec.Honeypot
 	case c.ReadOnly:
@@ -101,6 +104,9 @@ func fieldFromPage(c *observation.FieldOnPage, unchecked bool, from prose.Text) 
 	}
 	if kind == "" {
 		kind = spec.Text
+	}
+	if c.Guessed {
+		f.Notes = append(f.Notes, phrases.GuessedName.With("name", c.Name))
 	}
 	if c.Label != "" {
 		f.Say("label", c.Label, part(from, phrases.ItsLabel, "where", c.LabelFrom))

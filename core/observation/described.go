@@ -50,6 +50,8 @@ type FieldOnPage struct {
 	Multiple  bool   `json:"multiple,omitempty"`
 	ReadOnly  bool   `json:"readonly,omitempty"`
 	Disabled  bool   `json:"disabled,omitempty"`
+	// Guessed: the page gives the control no name, and this one is made of its label.
+	Guessed bool `json:"guessed,omitempty"`
 	// Marked: the label or aria-required says that it is required.
 	Marked bool `json:"marked,omitempty"`
 	// Token: a hidden value that seems to be a token; Honeypot: a text field that people do not see.

@@ -65,9 +65,9 @@ func checkPlace(site *spec.Site) error {
 const pageTimeout = 30 * time.Second
 
 // FetchPage opens a page of a site, by its path or its whole address, and returns its text and where it was found. With scripts it is
-// the page as it stands after its scripts have run; as an account it is opened by whoever that is, once signed in. An address outside the
+// the page as it stands after its scripts have run, and after what is named openedBy was pressed; as an account it is opened by whoever that is, once signed in. An address outside the
 // site's allowed ones is refused before any connection.
-func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scripts bool, maxBody int) (text, at string, err error) {
+func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scripts bool, openedBy string, maxBody int) (text, at string, err error) {
 	o := WebOptions(site, pageTimeout)
 	o.MaxBody = maxBody
 	client, err := web.NewClient(o)
@@ -107,7 +107,15 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scr
 	if !scripts {
 		return last.Body, last.URL, nil
 	}
-	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Dial: client.Dial, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password}, BrowserCookies(visitor)...)
+	before := browser.Before{Cookies: BrowserCookies(visitor), OpenedBy: openedBy}
+	if in := site.SignIn; as != "" && in != nil && in.Request != nil {
+		account := &site.Accounts[slices.IndexFunc(site.Accounts, func(a spec.Account) bool { return a.ID == as })]
+		before.SignIn = func(ctx context.Context, v *browser.Visitor) error {
+			_, err := v.SignIn(ctx, in.Page, in.Name, in.Password, account.Name, account.Password)
+			return err
+		}
+	}
+	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Dial: client.Dial, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password}, before)
 	return text, last.URL, err
 }
 

@@ -72,7 +72,7 @@ func TestAttackAPageThatAsksOthers(t *testing.T) {
 	v, err := b.NewVisitor(t.Context())
 	require.NoError(t, err)
 	t.Cleanup(v.Close)
-	_, err = v.Open(t.Context(), "/", []string{"name"})
+	_, err = v.Open(t.Context(), "/", formOf("name"))
 	require.NoError(t, err)
 	time.Sleep(3 * time.Second)
 	require.Zero(t, c.heard.Load())

@@ -36,7 +36,7 @@ func TestAPageIsReadAfterItsScripts(t *testing.T) {
 	defer site.Close()
 	u, err := url.Parse(site.URL)
 	require.NoError(t, err)
-	text, err := browser.Drawn(context.Background(), browser.Options{Address: site.URL + "/form", Allowed: func(host string) bool { return host == u.Host }, Headers: map[string]string{"X-Stage": "yes"}})
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: site.URL + "/form", Allowed: func(host string) bool { return host == u.Host }, Headers: map[string]string{"X-Stage": "yes"}}, browser.Before{})
 	require.NoError(t, err)
 	d, err := page.Describe(text, site.URL+"/form")
 	require.NoError(t, err)
@@ -54,7 +54,7 @@ func TestWhatTheBrowserCannotReachIsSaid(t *testing.T) {
 		fmt.Fprint(w, "<p>inside</p>")
 	}))
 	defer server.Close()
-	text, err := browser.Drawn(context.Background(), browser.Options{Address: server.URL, Allowed: func(string) bool { return false }})
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: server.URL, Allowed: func(string) bool { return false }}, browser.Before{})
 	if err == nil {
 		require.Contains(t, text, "is not among the site's allowed addresses")
 	}
@@ -62,7 +62,7 @@ func TestWhatTheBrowserCannotReachIsSaid(t *testing.T) {
 	require.Zero(t, asked.Load())
 	ended, cancel := context.WithCancel(context.Background())
 	cancel()
-	_, err = browser.Drawn(ended, browser.Options{Address: server.URL, Allowed: func(string) bool { return true }})
+	_, err = browser.Drawn(ended, browser.Options{Address: server.URL, Allowed: func(string) bool { return true }}, browser.Before{})
 	require.Error(t, err)
 }
 
@@ -74,7 +74,7 @@ func TestAPageThatNeverEndsIsCutOff(t *testing.T) {
 		fmt.Fprint(w, `<form><input name=a></form><script>setInterval(() => { document.body.dataset.n = 1 + +(document.body.dataset.n ?? 0) }, 50)</script>`)
 	}))
 	defer server.Close()
-	text, err := browser.Drawn(context.Background(), browser.Options{Address: server.URL, Allowed: func(string) bool { return true }, User: "u", Password: "p"})
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: server.URL, Allowed: func(string) bool { return true }, User: "u", Password: "p"}, browser.Before{})
 	require.NoError(t, err)
 	require.Contains(t, text, `name="a"`)
 }
@@ -96,7 +96,7 @@ func TestAttackSecretsStayWithTheirHost(t *testing.T) {
 	}
 	far := serve("ok")
 	own := serve("<!doctype html><script>fetch('" + far.URL + "/far', {mode: 'no-cors'}).finally(() => document.title = 'done')</script>")
-	_, err := browser.Drawn(t.Context(), browser.Options{Address: own.URL + "/own", Allowed: func(string) bool { return true }, Headers: map[string]string{"X-Key": "k"}, User: "stage", Password: "door"})
+	_, err := browser.Drawn(t.Context(), browser.Options{Address: own.URL + "/own", Allowed: func(string) bool { return true }, Headers: map[string]string{"X-Key": "k"}, User: "stage", Password: "door"}, browser.Before{})
 	require.NoError(t, err)
 	mu.Lock()
 	defer mu.Unlock()

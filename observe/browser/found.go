@@ -21,7 +21,7 @@ func (v *Visitor) enterFound(ctx context.Context, e *Entry, out *observation.Ent
 	wanted := e.wanted()
 	switch {
 	case about == nil:
-		out.Refuse(wanted, "the page has no such control")
+		out.Refuse(wanted, v.noControl(e))
 		out.Missing = wanted
 		return nil
 	case about.Disabled:
@@ -72,6 +72,15 @@ func (v *Visitor) enterFound(ctx context.Context, e *Entry, out *observation.Ent
 		return err
 	}
 	return v.enterText(ctx, about, out)
+}
+
+// noControl says what was looked for in vain.
+func (v *Visitor) noControl(e *Entry) string {
+	at := slices.IndexFunc(v.fields, func(f Field) bool { return f.Name == e.Name })
+	if at < 0 || e.Role == "" || len(v.fields[at].Labels) == 0 {
+		return "the page has no such control"
+	}
+	return fmt.Sprintf("the page has no %s named %s", v.fields[at].Role, v.fields[at].Labels[0])
 }
 
 // enterList chooses from a native list in hand.

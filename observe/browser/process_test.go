@@ -100,7 +100,7 @@ func TestAttackAPageThatTakesTooMuchMemory(t *testing.T) {
 	b := startOn(t, h.URL)
 	v := visitor(t, b, "/", "name")
 	b.WatchMemory(1 << 20) // until it has ended
-	_, err := v.Open(t.Context(), "/", []string{"name"})
+	_, err := v.Open(t.Context(), "/", formOf("name"))
 	require.ErrorIs(t, err, browser.ErrGone)
 	require.ErrorContains(t, err, "MB of memory")
 }
@@ -132,7 +132,7 @@ func TestAttackAPageThatUnpacksWithoutEnd(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(v.Close)
 	for _, path := range []string{"/packed", "/plain"} {
-		seen, err := v.Open(t.Context(), path, []string{"name"})
+		seen, err := v.Open(t.Context(), path, formOf("name"))
 		if !errors.Is(err, browser.ErrStuck) { // as it may be on a busy machine
 			require.NoError(t, err)
 			require.Empty(t, seen.Failure)

@@ -46,7 +46,7 @@ func TestAnswersAreReplaced(t *testing.T) {
 	}{{"network_lost", "lost", 0}, {"server_error", "status 500", 0}, {"unauthorized", "status 401", 0}, {"", "Sent.", 1}, {"slow", "Sent.", 3}} {
 		v, err := b.NewVisitor(context.Background())
 		require.NoError(t, err)
-		_, err = v.Open(context.Background(), "/", []string{"a"})
+		_, err = v.Open(context.Background(), "/", formOf("a"))
 		require.NoError(t, err)
 		seen, err := v.Submit(context.Background(), server.URL+"/send", []browser.Entry{{Name: "a", Values: []string{"x"}}}, browser.How{Replaced: c.by}, never)
 		require.NoError(t, err, c.by)
@@ -75,7 +75,7 @@ func TestCertificatesOfASitesOwnAuthorityAreTrusted(t *testing.T) {
 		require.NoError(t, err)
 		v, err := b.NewVisitor(context.Background())
 		require.NoError(t, err)
-		seen, err := v.Open(context.Background(), "/", []string{"a"})
+		seen, err := v.Open(context.Background(), "/", formOf("a"))
 		require.NoError(t, err)
 		require.Equal(t, refused, seen.Failure != "", seen.Failure)
 		if refused {

@@ -102,10 +102,14 @@ func startOn(t *testing.T, address string) *browser.Browser {
 func never([]observation.Entered) bool { return false }
 
 func visitor(t *testing.T, b *browser.Browser, path string, names ...string) *browser.Visitor {
+	return visitorOf(t, b, path, formOf(names...))
+}
+
+func visitorOf(t *testing.T, b *browser.Browser, path string, form *browser.Form) *browser.Visitor {
 	v, err := b.NewVisitor(context.Background())
 	require.NoError(t, err)
 	t.Cleanup(v.Close)
-	seen, err := v.Open(context.Background(), path, names)
+	seen, err := v.Open(context.Background(), path, form)
 	require.NoError(t, err)
 	require.Empty(t, seen.Failure)
 	return v
@@ -135,7 +139,7 @@ customElements.define("ferry-book", class extends HTMLElement {
 	}
 	require.Equal(t, url.Values{"name": {"Fern"}, "dog": {"yes"}}, h.sent())
 	require.Equal(t, "pass.png 500", h.file)
-	text, err := browser.Drawn(context.Background(), browser.Options{Address: h.URL + "/ferry", Allowed: func(string) bool { return true }})
+	text, err := browser.Drawn(context.Background(), browser.Options{Address: h.URL + "/ferry", Allowed: func(string) bool { return true }}, browser.Before{})
 	require.NoError(t, err)
 	d, err := page.Describe(text, h.URL+"/ferry")
 	require.NoError(t, err)
@@ -149,7 +153,9 @@ func TestEveryKindOfControlIsSet(t *testing.T) {
 	h := newHarbour(t, ferryPage)
 	b := startOn(t, h.URL)
 	ctx := context.Background()
-	v := visitor(t, b, "/ferry", "name", "note", "deck")
+	form := formOf("name", "note", "deck")
+	form.Fields = append(form.Fields, browser.Field{Name: "quiet", Kind: "checkbox", Role: "switch", Labels: []string{"Quiet"}})
+	v := visitorOf(t, b, "/ferry", form)
 	odd := "Fern \"O'Row\" <ä 🌱> 100% & a+b=c"
 	seen, err := v.Submit(ctx, h.URL+"/ferry", []browser.Entry{
 		{Name: "name", Values: []string{odd}},
@@ -163,7 +169,7 @@ func TestEveryKindOfControlIsSet(t *testing.T) {
 		{Name: "dog", Values: []string{"anything"}, Single: true},
 		{Name: "bags", Values: []string{"1", "3"}},
 		{Name: "ticket", File: &spec.Attachment{Name: "pass.png", Type: "image/png", Size: 500}},
-		{Name: "quiet", Role: "switch", Label: "Quiet", Values: []string{"on"}},
+		{Name: "quiet", Role: "switch", Values: []string{"on"}},
 	}, browser.How{}, never)
 	require.NoError(t, err)
 	for _, e := range seen.Drawn.Entered {
@@ -206,13 +212,15 @@ func TestWhatCannotBeEnteredIsSaid(t *testing.T) {
 		{Name: "away", Values: []string{"g"}},
 		{Name: "off", Values: []string{"g"}},
 		{Name: "none", Values: []string{"g"}},
-		{Name: "quiet", Role: "slider", Label: "Quiet", Values: []string{"1"}},
+		{Name: "quiet", Role: "slider", Values: []string{"1"}},
 	}
 	says := map[string]string{
 		"deck": "the list does not offer x", "side": "the page does not offer x", "fixed": "the control is read-only", "away": "the control is not shown", "off": "the control is disabled",
 		"none": "the page has no such control", "quiet": "the page has no slider named Quiet",
 	}
-	v := visitor(t, b, "/ferry", "name", "deck")
+	form := formOf("name", "deck")
+	form.Fields = append(form.Fields, browser.Field{Name: "quiet", Kind: "number", Role: "slider", Labels: []string{"Quiet"}})
+	v := visitorOf(t, b, "/ferry", form)
 	var heard []observation.Entered
 	seen, err := v.Submit(ctx, h.URL+"/ferry", entries, browser.How{}, func(list []observation.Entered) bool {
 		heard = list
@@ -302,7 +310,7 @@ func TestVisitorsShareNothing(t *testing.T) {
 	for range 3 {
 		v, err := b.NewVisitor(ctx)
 		require.NoError(t, err)
-		seen, err := v.Open(ctx, "/", []string{"a"})
+		seen, err := v.Open(ctx, "/", formOf("a"))
 		require.NoError(t, err)
 		require.Contains(t, seen.HTML, "<title>1</title>", "storage of an earlier visitor")
 		cookies, err := v.Cookies(ctx)
@@ -342,7 +350,7 @@ func TestASlowBrowserIsNoSilentSite(t *testing.T) {
 
 	require.NoError(t, syscall.Kill(b.Process(), syscall.SIGSTOP))
 	time.AfterFunc(2*time.Second, func() { _ = syscall.Kill(b.Process(), syscall.SIGCONT) })
-	_, err = v.Open(t.Context(), "/", []string{"name"})
+	_, err = v.Open(t.Context(), "/", formOf("name"))
 	require.ErrorAs(t, err, new(*browser.Error))
 	require.ErrorContains(t, err, "the site owes no answer")
 }
@@ -359,4 +367,13 @@ func TestABrowserThatEndsIsSaid(t *testing.T) {
 	_, err = b.NewVisitor(context.Background())
 	require.ErrorIs(t, err, browser.ErrGone)
 	require.True(t, b.Gone())
+}
+
+// formOf is a form of text fields with these names.
+func formOf(names ...string) *browser.Form {
+	out := &browser.Form{}
+	for _, name := range names {
+		out.Fields = append(out.Fields, browser.Field{Name: name, Kind: "text", Labels: []string{}})
+	}
+	return out
 }

@@ -6,6 +6,7 @@
   const BOX = "data-oddtick-box"
   const FIELD = "data-oddtick-field"
   const STANDS = "data-oddtick-stands"
+  const INSIDE = "data-oddtick-inside"
   const { squash, roleOf, labelOf, find, stands, choice, choicesIn, chosen, calendar, dayIn, disabled, visible, ROLES } = globalThis.oddtickControls
   const SKIPPED = new Set(["SCRIPT", "STYLE", "TEMPLATE", "NOSCRIPT", "HEAD", "SVG", "IFRAME", "OBJECT", "CANVAS"])
   const VOID = new Set(["AREA", "BASE", "BR", "COL", "EMBED", "HR", "IMG", "INPUT", "LINK", "META", "SOURCE", "TRACK", "WBR"])
@@ -131,7 +132,7 @@
 
   const attributes = (e, out, seeing) => {
     for (const a of e.attributes) {
-      if (a.name === UNSEEN || a.name === BOX || a.name === FIELD || a.name === STANDS || /[\s"'<>/=]/.test(a.name)) continue
+      if (a.name === UNSEEN || a.name === BOX || a.name === FIELD || a.name === STANDS || a.name === INSIDE || /[\s"'<>/=]/.test(a.name)) continue
       if ((a.name === "value" && e instanceof HTMLInputElement) || (a.name === "checked" && e instanceof HTMLInputElement) || (a.name === "selected" && e instanceof HTMLOptionElement)) continue
       out.push(" ", a.name, '="', escaped(a.value), '"')
     }
@@ -140,6 +141,7 @@
       if (e.checked) out.push(" checked")
     }
     if (marks.has(e)) out.push(" ", FIELD, '="', escaped(marks.get(e)), '" ', STANDS, '="', escaped(JSON.stringify(stands(e))), '"')
+    if (inside.has(e)) out.push(" ", INSIDE, '="', escaped(JSON.stringify(inside.get(e))), '"')
     // of a list in which nothing was chosen the first option stands, and nothing need be said
     if (e instanceof HTMLOptionElement && e.selected && (e.defaultSelected || e.index > 0)) out.push(" selected")
     if (!seeing) return
@@ -262,6 +264,10 @@
       if (e) marks.set(e, f.name)
     }
   }
+  // what lists and calendars offer once they are opened, by the control that opens them
+  const inside = new Map()
+  let openers = null
+  const labelled = (e) => e.hasAttribute("aria-labelledby") || e.labels?.length > 0 || e.hasAttribute("aria-label")
   const formOf = (e) => e.form ?? e.closest?.("form") ?? null
   const formUnderTest = () => {
     mark()
@@ -470,6 +476,18 @@
       for (const [key, value] of Object.entries(items?.local ?? {})) localStorage.setItem(key, value)
       for (const [key, value] of Object.entries(items?.session ?? {})) sessionStorage.setItem(key, value)
       return { local: read(localStorage), session: read(sessionStorage) }
+    },
+    // opener is one of the controls that open a list or a calendar: a field, as it has a label, and no button that does something.
+    opener(i) {
+      openers ??= gather(document, 'button[aria-haspopup], [role="combobox"]:not(select)').filter((e) => shown(e) && labelled(e) && !e.closest('nav, header, [role="menubar"], [role="navigation"]'))
+      const e = openers[i]
+      return e?.isConnected ? aimed(e) : null
+    },
+    // inside keeps what an opener that was pressed has opened.
+    inside(i) {
+      const options = gather(document, '[role="option"]').filter(shown)
+      if (options.length > 0) inside.set(openers[i], { options: options.slice(0, 500).map((o) => ({ label: squash(o.textContent), value: o.dataset.value ?? o.getAttribute("value") ?? "" })) })
+      else if (calendar()) inside.set(openers[i], { calendar: true })
     },
     // complains tells whether a control of the form is said to be wrong.
     complains: () => [...document.querySelectorAll('[aria-invalid="true"], [role="alert"]')].some((e) => shown(e) && (e.getAttribute("role") !== "alert" || squash(e.textContent) !== "")),

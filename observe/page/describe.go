@@ -2,6 +2,7 @@ package page
 
 import (
 	"cmp"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"net/url"
@@ -9,6 +10,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"oddtick/core/observation"
 	"oddtick/core/values"
@@ -66,11 +69,20 @@ type describer struct {
 	labels map[string][]*html.Node // by id of the control
 	roles  []control               // elements that act as controls and are none
 	before map[*html.Node]string   // by form: the text of the last heading before it
+	// scripted: no control that people fill in has a name, so that it is scripts that send what is entered
+	scripted bool
 }
 
 func newDescriber(root *html.Node, address *url.URL) *describer {
 	d := &describer{surveyed: survey(root), base: address, byID: map[string]*html.Node{}, labels: map[string][]*html.Node{}, before: map[*html.Node]string{}}
 	heading := ""
+	opened := map[string]bool{} // lists that other controls open
+	for n := range root.Descendants() {
+		if n.Type == html.ElementNode && attr(n, "role") == "combobox" {
+			opened[attr(n, "aria-controls")], opened[attr(n, "aria-owns")] = true, true
+		}
+	}
+	delete(opened, "")
 	var walk func(n, form *html.Node)
 	walk = func(n, form *html.Node) {
 		if n.Type == html.ElementNode {
@@ -92,7 +104,7 @@ func newDescriber(root *html.Node, address *url.URL) *describer {
 				d.before[n] = heading
 				form = n
 			}
-			if actsAsControl(n) {
+			if actsAsControl(n) && !opened[attr(n, "id")] && !withinHidden(n) {
 				d.roles = append(d.roles, control{node: n, owner: form, disabled: attr(n, "aria-disabled") == "true"})
 			}
 		}
@@ -101,23 +113,72 @@ func newDescriber(root *html.Node, address *url.URL) *describer {
 		}
 	}
 	walk(root, nil)
+	d.scripted = !slices.ContainsFunc(d.controls, func(c control) bool { return isControl(c.node) && attr(c.node, "name") != "" })
 	return d
 }
 
 var controlRoles = []string{"switch", "combobox", "listbox", "slider", "textbox", "checkbox", "radiogroup", "spinbutton"}
 
-// actsAsControl: an element with a control's role that is no control itself and holds none.
+// insideAttribute tells in a drawn page what a control offers once it is opened.
+const insideAttribute = "data-oddtick-inside"
+
+// actsAsControl: an element with a control's role that is no control itself and holds none that people see; a button that opens a calendar; a
+// group of buttons that stay pressed.
 func actsAsControl(n *html.Node) bool {
 	switch n.Data {
 	case "input", "select", "textarea":
 		return false
 	}
-	return slices.Contains(controlRoles, attr(n, "role")) && !holdsControl(n)
+	role := attr(n, "role")
+	switch {
+	case hasAttr(n, insideAttribute):
+		return true
+	case role == "group" || role == "toolbar":
+		return len(choicesIn(n)) > 0 && (hasAttr(n, "aria-labelledby") || hasAttr(n, "aria-label"))
+	case role == "checkbox" && chosenAmong(n):
+		return false
+	}
+	return slices.Contains(controlRoles, role) && !holdsControl(n)
+}
+
+// withinHidden tells whether an element, or what holds it, is not shown for its attribute hidden.
+func withinHidden(n *html.Node) bool {
+	for ; n != nil; n = n.Parent {
+		if n.Type == html.ElementNode && hasAttr(n, "hidden") {
+			return true
+		}
+	}
+	return false
+}
+
+// choicesIn are what one can choose in an element that is no native list: radio buttons, checkboxes, options, buttons that stay pressed.
+func choicesIn(n *html.Node) []*html.Node {
+	var out []*html.Node
+	for c := range n.Descendants() {
+		if c.Type != html.ElementNode || c.Data == "input" {
+			continue
+		}
+		switch role := attr(c, "role"); {
+		case role == "radio", role == "checkbox", role == "option", hasAttr(c, "aria-pressed"):
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// chosenAmong: the element is one of several that a group offers.
+func chosenAmong(n *html.Node) bool {
+	for up := n.Parent; up != nil; up = up.Parent {
+		if role := attr(up, "role"); role == "group" || role == "toolbar" {
+			return hasAttr(up, "aria-labelledby") || hasAttr(up, "aria-label")
+		}
+	}
+	return false
 }
 
 func holdsControl(n *html.Node) bool {
 	for c := n.FirstChild; c != nil; c = c.NextSibling {
-		if c.Type == html.ElementNode && (isControl(c) || holdsControl(c)) {
+		if c.Type == html.ElementNode && attr(c, "aria-hidden") != "true" && (isControl(c) || holdsControl(c)) {
 			return true
 		}
 	}
@@ -149,7 +210,7 @@ func (d *describer) form(form *html.Node) observation.FormOnPage {
 	f.Title = d.formTitle(form)
 	f.Fields = d.fields(form)
 	for _, c := range d.controls {
-		if c.owner != form || c.disabled {
+		if c.owner != form || c.disabled && attr(c.node, "type") != "submit" || hasAttr(c.node, insideAttribute) {
 			continue
 		}
 		n := c.node
@@ -273,7 +334,7 @@ func (d *describer) inOrder(form *html.Node) []control {
 		}
 	}
 	for _, c := range slices.Concat(d.controls, d.roles) {
-		if c.owner != form || c.node.Data == "button" && attr(c.node, "role") == "" {
+		if c.owner != form || c.node.Data == "button" && !slices.ContainsFunc(d.roles, func(r control) bool { return r.node == c.node }) {
 			continue
 		}
 		switch typeOf(c.node) {
@@ -303,7 +364,7 @@ func typeOf(n *html.Node) string {
 		}
 		return "text"
 	case "button":
-		if attr(n, "role") == "" {
+		if attr(n, "role") == "" && !hasAttr(n, insideAttribute) {
 			return "button"
 		}
 	}
@@ -384,10 +445,15 @@ func (d *describer) field(c control, kind string) observation.FieldOnPage {
 		f.Value = textOf(n)
 	case "role":
 		f.Role = attr(n, "role")
+		d.offered(n, &f)
 		f.Value = cmp.Or(attr(n, "aria-valuenow"), attr(n, "aria-checked"))
 		f.Min, f.Max = attr(n, "aria-valuemin"), attr(n, "aria-valuemax")
 		f.Required = false
-		f.Notes = append(f.Notes, fmt.Sprintf("It is not a native control but acts as a %s; its value is sent by a script.", f.Role))
+		if f.Name == "" && d.scripted {
+			f.Guessed, f.Name = true, guessedName(f.Label)
+		} else {
+			f.Notes = append(f.Notes, fmt.Sprintf("It is not a native control but acts as a %s; its value is sent by a script.", f.Role))
+		}
 		return f
 	default:
 		f.Value = attr(n, "value")
@@ -397,7 +463,10 @@ func (d *describer) field(c control, kind string) observation.FieldOnPage {
 		}
 	}
 	d.constraints(&f, n)
-	if f.Name == "" {
+	switch {
+	case f.Name == "" && d.scripted && f.Label != "":
+		f.Guessed, f.Name = true, guessedName(f.Label)
+	case f.Name == "":
 		f.Notes = append(f.Notes, noName)
 	}
 	if f.Disabled {
@@ -411,6 +480,55 @@ func (d *describer) field(c control, kind string) observation.FieldOnPage {
 	f.Token = kind == "hidden" && isToken(f.Name, f.Value)
 	f.Honeypot = isTrap(n, kind)
 	return f
+}
+
+// offered reads what a control that is not native offers, in itself or once it is opened.
+func (d *describer) offered(n *html.Node, f *observation.FieldOnPage) {
+	var inside struct {
+		Options []struct {
+			Label string `json:"label"`
+			Value string `json:"value"`
+		} `json:"options"`
+		Calendar bool `json:"calendar"`
+	}
+	if text := attr(n, insideAttribute); text != "" && json.Unmarshal([]byte(text), &inside) != nil {
+		return
+	}
+	for _, o := range inside.Options {
+		f.Options = append(f.Options, observation.OptionOnPage{Label: o.Label, Value: cmp.Or(o.Value, o.Label)})
+	}
+	switch {
+	case inside.Calendar:
+		f.Role = "calendar"
+	case f.Role == "" && len(f.Options) > 0:
+		f.Role = "combobox"
+	}
+	if f.Role != "radiogroup" && f.Role != "group" && f.Role != "toolbar" && f.Role != "listbox" {
+		return
+	}
+	f.Multiple = f.Role == "listbox" && attr(n, "aria-multiselectable") == "true"
+	for _, c := range choicesIn(n) {
+		label := observation.Squash(cmp.Or(attr(c, "aria-label"), textOf(c)))
+		f.Multiple = f.Multiple || attr(c, "role") == "checkbox" || hasAttr(c, "aria-pressed")
+		f.Options = append(f.Options, observation.OptionOnPage{Label: label, Value: cmp.Or(attr(c, "value"), attr(c, "data-value"), label)})
+	}
+}
+
+// guessedName is what a script may call a field of a label, "" for none: fullName for Full name.
+func guessedName(label string) string {
+	var b strings.Builder
+	for i, word := range strings.FieldsFunc(label, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		word = strings.ToLower(word)
+		if i > 0 {
+			first, size := utf8.DecodeRuneInString(word)
+			word = string(unicode.ToUpper(first)) + word[size:]
+		}
+		b.WriteString(word)
+		if b.Len() > 30 {
+			break
+		}
+	}
+	return b.String()
 }
 
 // finishLabel takes the mark of a required field off the label.

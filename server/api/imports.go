@@ -73,6 +73,8 @@ type readPageRequest struct {
 		Form *int   `json:"form,omitempty" doc:"which of the page's forms, from 0; default: the likeliest"`
 		// Scripts asks for the page as it is after its scripts have run.
 		Scripts bool `json:"scripts,omitempty"`
+		// OpenedBy is the name of the button or link that makes the form appear.
+		OpenedBy string `json:"opened_by,omitempty" maxLength:"200"`
 		// Language asks for the page in another language: only the fields' labels in it are proposed.
 		Language string `json:"language,omitempty" maxLength:"20"`
 	}
@@ -96,7 +98,7 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 	if err != nil {
 		return nil, err
 	}
-	path := cmp.Or(in.Body.Path, d.Form.Page)
+	path, openedBy := cmp.Or(in.Body.Path, d.Form.Page), cmp.Or(in.Body.OpenedBy, d.Form.OpenedBy)
 	foreign := in.Body.Language != "" && in.Body.Language != cmp.Or(site.Language, "en")
 	if foreign {
 		site.Language = in.Body.Language
@@ -106,7 +108,7 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 		if err := s.mayContact(ctx, site); err != nil {
 			return nil, err
 		}
-		if text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), in.Body.Scripts, maxPage); err != nil {
+		if text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), in.Body.Scripts || openedBy != "", openedBy, maxPage); err != nil {
 			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 		}
 	}
@@ -125,6 +127,9 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The page has %d forms; there is no form %d.", len(described.Forms), chosen))
 	}
 	read := draft.FromPage(&described.Forms[chosen], address)
+	if openedBy != "" && openedBy != d.Form.OpenedBy {
+		read.Say("opened_by", openedBy, read.From)
+	}
 	if foreign {
 		read = draft.Labels(&described.Forms[chosen], address, in.Body.Language)
 	} else if err := s.store.KeepPage(ctx, f.ID, &described.Forms[chosen]); err != nil {

@@ -77,6 +77,7 @@ var (
 // What a tester should know, and no document can hold.
 var (
 	NoteOfControl     = phrase("note.of_control", "{control}: {notes}")
+	GuessedName       = phrase("note.guessed_name", "The page gives it no name; {name} is a guess until a trace sees what the script sends.")
 	AControl          = phrase("note.a_control", "A control")
 	DisabledControl   = phrase("note.disabled_control", "{control} is disabled and was left out.")
 	NoTable           = phrase("note.no_table", "There is no table {table}.")
