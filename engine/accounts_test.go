@@ -71,6 +71,9 @@ func runForm(t testing.TB, project *spec.Project, form string, depth testcase.De
 	require.NotNil(t, d, form)
 	all, omitted := d.Cases(depth)
 	for _, o := range omitted {
+		if strings.HasSuffix(o.About, ".corrected/browser") {
+			continue // a rule without a text has none to be told by
+		}
 		require.Equal(t, "sign_in/form.lock_released/http", o.About, "the lock of the practice site lasts longer than a run waits")
 	}
 	var cases []*testcase.Case

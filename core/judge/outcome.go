@@ -391,6 +391,10 @@ func (j *judging) outcomeCheck() Check {
 		ok := j.observed.outcome == j.e.Outcome || j.e.Outcome == oracle.Answered && j.observed.outcome != oracle.Failed
 		c.compare(ok, of(OutcomeAspect), OtherOutcome, outcomeValue(j.e.Outcome), outcomeValue(j.observed.outcome))
 	}
+	if j.o.Sent != nil && j.o.Sent.Replaced == spec.Slow && j.o.Drawn != nil && j.o.Drawn.Times > 0 {
+		n := j.o.Drawn.Times
+		c.compare(n == 1, of(Button), SentTwice, Value{Is: SentTimes, N: 1}, Value{Is: SentTimes, N: n})
+	}
 	c.Parts[0].Signals = j.observed.signals
 	return c.finish()
 }

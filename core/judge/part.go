@@ -143,6 +143,7 @@ const (
 
 	NoAnswer        Difference = "no_answer"
 	ButtonStuck     Difference = "button_stuck"
+	SentTwice       Difference = "sent_twice"
 	ServerError     Difference = "server_error"
 	OtherStatus     Difference = "other_status"
 	OtherHost       Difference = "other_host"

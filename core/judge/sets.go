@@ -31,7 +31,7 @@ func (Aspect) Values() []string {
 // Values are all kinds of differences.
 func (Difference) Values() []string {
 	return list(
-		OddByHand, OtherOutcome, SubmittedAgain, NoAnswer, ButtonStuck, ServerError, OtherStatus, OtherHost, OtherTarget, TargetMissing, InternalsShown,
+		OddByHand, OtherOutcome, SubmittedAgain, SentTwice, NoAnswer, ButtonStuck, ServerError, OtherStatus, OtherHost, OtherTarget, TargetMissing, InternalsShown,
 		ScriptError, RequestFailed, FocusElsewhere, Altered, NotJSON, AgainstSchema, MemberMissing, MemberSurplus, MemberNotStored, ShownBefore, OtherText,
 		OtherLanguage, OtherBlank, OtherRule, Missing, MissingAccepted, MissingNotAccepted, OtherPlace, Hidden, NotLinked, TooLate, TooEarly, Stays,
 		NotExpected, ShownAgain, NotShown, FormGone, FormNotGone, ControlGone, NotRefilled, Filled, OtherValue, NotBlank, NotFilled, NotAsOpened, NoRow,
@@ -46,7 +46,7 @@ func (Difference) Values() []string {
 func (Term) Values() []string {
 	return list(
 		AsText, ShortText, Quoted, Number, Blank, EmptyText, Null, NullOrEmpty, FilledIn, Checked, NotChecked, None, Unchanged, Anything, Defaults, NoChange,
-		OutcomeIs, NothingFurtherWritten, RefusedByThePage, RefusedUnreadable, RefusedOrWithout, FailedWith, StatusIs, StatusTo, RedirectedTo,
+		OutcomeIs, NothingFurtherWritten, RefusedByThePage, RefusedUnreadable, RefusedOrWithout, FailedWith, StatusIs, StatusTo, SentTimes, RedirectedTo,
 		ShowsInternals, PageSays, OtherPageSays, BrowserSays, RowsWritten, OtherRowsWritten, RowsChanged, NoRowIsWritten, NothingNew, NoAnswerCame,
 		FormHasGone, FormAsBefore, NoRequestSeen, NoRequestMade, ControlRefused, ControlMakes, SeenByHand, AnAnswer, NoServerError, TheSites, LeadsTo, APage,
 		PageAnswers, NotSeen, RequestLost, OnSummary, OnField, AsEntered, AsTyped, NotAsTyped, CanBePressed, Disabled, JSON, FollowsIt, Violation, AMember,

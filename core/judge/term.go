@@ -27,6 +27,7 @@ const (
 const (
 	OutcomeIs             Term = "outcome_is" // Of
 	NothingFurtherWritten Term = "nothing_further_written"
+	SentTimes             Term = "sent_times"
 	RefusedByThePage      Term = "refused_by_the_page"
 	RefusedUnreadable     Term = "refused_unreadable"
 	RefusedOrWithout      Term = "refused_or_without"

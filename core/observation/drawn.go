@@ -4,6 +4,8 @@ import "strings"
 
 // Drawn is what only a browser sees of a step.
 type Drawn struct {
+	// Times is how often the page sent the form, where its button was pressed again before the answer came.
+	Times int `json:"times,omitempty"`
 	// Entered are the fields as they were entered, in order.
 	Entered []Entered `json:"entered,omitempty"`
 	// Correction is what was seen of a mistake that was corrected, nil where none was made.

@@ -192,7 +192,7 @@ func (w writer) ruleOfField(s *judge.Subject) string {
 var differences = phrases.Registered("difference.", map[judge.Difference]string{
 	judge.OddByHand: "judged odd by hand", judge.OtherOutcome: "{observed} instead of {expected}", judge.SubmittedAgain: "submitted again",
 
-	judge.NoAnswer: "no answer", judge.ButtonStuck: "cannot be pressed again", judge.ServerError: "server error", judge.OtherStatus: "another status", judge.OtherHost: "another host",
+	judge.NoAnswer: "no answer", judge.ButtonStuck: "cannot be pressed again", judge.SentTwice: "sent more than once", judge.ServerError: "server error", judge.OtherStatus: "another status", judge.OtherHost: "another host",
 	judge.OtherTarget: "another page", judge.TargetMissing: "page does not exist", judge.InternalsShown: "shown", judge.ScriptError: "script error",
 	judge.RequestFailed: "does not load", judge.FocusElsewhere: "elsewhere", judge.Altered: "changed by the browser", judge.NotJSON: "not JSON", judge.AgainstSchema: "does not follow the schema",
 	judge.MemberMissing: "missing", judge.MemberSurplus: "should not be there", judge.MemberNotStored: "not what is stored",

@@ -25,7 +25,7 @@ var terms = phrases.Registered("term.", map[judge.Term]string{
 	judge.OutcomeIs: "{of}", judge.NothingFurtherWritten: "nothing more is written",
 	judge.RefusedByThePage:  "the page itself refuses it, so the server's answer cannot be seen",
 	judge.RefusedUnreadable: "rejected as unreadable, or because of its values", judge.RefusedOrWithout: "rejected, or accepted without the altered value",
-	judge.FailedWith: "{text}", judge.StatusIs: "status {n}", judge.StatusTo: "{n} to {text}", judge.RedirectedTo: "redirected to {text}",
+	judge.FailedWith: "{text}", judge.StatusIs: "status {n}", judge.SentTimes: "sent {n} times", judge.StatusTo: "{n} to {text}", judge.RedirectedTo: "redirected to {text}",
 	judge.ShowsInternals: "the page shows server internals: {text}", judge.PageSays: "the page says {code}", judge.OtherPageSays: "a page without the form says {code}",
 	judge.BrowserSays: "the browser says {code}", judge.RowsWritten: "rows were written", judge.OtherRowsWritten: "other rows than promised were written: {rows}",
 	judge.RowsChanged: "{rows}", judge.NoRowIsWritten: "no row was written", judge.NothingNew: "nothing was written and no new message is shown",

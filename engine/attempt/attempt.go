@@ -500,7 +500,7 @@ func (a *Attempt) lookAgain(ctx context.Context, e *oracle.Expectation, o *obser
 	}
 	later := *o
 	take(&later, v)
-	later.Drawn.Entered, later.Drawn.Blocked, later.Drawn.Correction = o.Drawn.Entered, o.Drawn.Blocked, o.Drawn.Correction
+	later.Drawn.Entered, later.Drawn.Blocked, later.Drawn.Times, later.Drawn.Correction = o.Drawn.Entered, o.Drawn.Blocked, o.Drawn.Times, o.Drawn.Correction
 	if later.After = a.after(&later, v); later.After == nil {
 		return first, nil
 	}

@@ -123,6 +123,14 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 		return nil, err
 	}
 	seen.Drawn.Entered, seen.Drawn.Blocked, seen.Mistaken = entered, blocked, mistaken
+	if how.Replaced == slow && len(seen.Exchanges) > 0 {
+		first := &seen.Exchanges[0]
+		for _, h := range v.tab.traffic.since(v.mark) {
+			if h.exchange.Method == first.Method && h.exchange.URL == first.URL {
+				seen.Drawn.Times++
+			}
+		}
+	}
 	return seen, nil
 }
 

@@ -175,5 +175,5 @@ func TestWhatAPageOffersOnceItIsOpenedIsRead(t *testing.T) {
 	}
 	require.Equal(t, map[string]string{"fullName": " Full name", "side": "combobox Side", "size": "radiogroup Size", "iAgree": " I agree"}, got)
 	_, err = browser.Drawn(context.Background(), browser.Options{Address: address, Allowed: func(string) bool { return true }}, browser.Before{OpenedBy: "Nothing of that name"})
-	require.ErrorContains(t, err, "nothing named Nothing of that name can be pressed on /")
+	require.ErrorContains(t, err, "nothing named Nothing of that name can be pressed on")
 }

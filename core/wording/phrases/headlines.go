@@ -133,6 +133,7 @@ var Headlines = Registered("headline.", map[string]string{
 	"all_lost":      "All values are lost {after}",
 
 	"no_answer":          "No answer to the submission",
+	"sent_twice":         "Pressed again before the answer came, the submit button sends the form again",
 	"button_stuck":       "The submit button cannot be pressed again {after}",
 	"server_error":       "Server error: {observed}",
 	"other_status":       "Status {observed} instead of {expected} {after}",

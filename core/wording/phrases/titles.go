@@ -27,9 +27,9 @@ var (
 	AllThenOne           = phrase("title.all_then_one", "saved with all chosen, then with one")
 	OneThenAll           = phrase("title.one_then_all", "saved with one chosen, then with all")
 	FilledThenBlank      = phrase("title.filled_then_blank", "saved filled in, then saved blank")
-	Checked         = phrase("title.ticked", "checked")
-	NotChecked      = phrase("title.not_ticked", "not checked")
-	BreaksAlone     = phrase("title.breaks_alone", "only this rule broken")
+	Checked              = phrase("title.ticked", "checked")
+	NotChecked           = phrase("title.not_ticked", "not checked")
+	BreaksAlone          = phrase("title.breaks_alone", "only this rule broken")
 
 	SpacesAround     = phrase("title.spaces_around", "with spaces around it")
 	WithSpacesAround = phrase("title.with_spaces_around", "with spaces around it")

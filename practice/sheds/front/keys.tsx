@@ -99,7 +99,7 @@ function Request({ plots, done }: { plots: Choice[]; done: (v: Values) => void }
         void send();
       }}
     >
-      {thanks && <p role="status">Thank you. Your keys are ready on the day you chose.</p>}
+      {thanks && <p role="status">Thank you, {v.fullName.trim()}. Your keys are ready on the day you chose.</p>}
       <Text label="Full name" value={v.fullName} onChange={(fullName) => set({ fullName })} onBlur={leave("fullName")} error={said("fullName")} faint={on("keys-message-faint")} />
       <Text
         label="E-mail address"
