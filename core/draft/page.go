@@ -2,6 +2,7 @@ package draft
 
 import (
 	"cmp"
+	"slices"
 	"strings"
 
 	"oddtick/core/address"
@@ -25,7 +26,10 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 	if f.Encoding == "multipart" || f.Encoding == "urlencoded" {
 		submit.Encoding = f.Encoding
 	}
-	d.Say("submit", submit, part(from, phrases.ItsForm))
+	// what a script sends stands in no form
+	if !slices.ContainsFunc(f.Fields, func(c observation.FieldOnPage) bool { return c.Guessed }) {
+		d.Say("submit", submit, part(from, phrases.ItsForm))
+	}
 	var tokens []string
 	for i := range f.Fields {
 		c := &f.Fields[i]

@@ -26,6 +26,8 @@ type ProbeKind string
 
 // The kinds of probes, in the order they are made.
 const (
+	// WatchProbe is made on the page, to see what its script sends; no other is made then.
+	WatchProbe ProbeKind = "watch"
 	// BlankProbe leaves everything blank, WrongProbe fills every field with what its kind cannot be.
 	BlankProbe ProbeKind = "blank"
 	WrongProbe ProbeKind = "wrong"
@@ -146,6 +148,13 @@ func FromTrace(form *spec.Form, probes []Probe, db *schema.Database) *Traced {
 	byKind := map[ProbeKind]*Probe{}
 	for i := range probes {
 		byKind[probes[i].Kind] = &probes[i] // of several valid ones the last counts
+	}
+	if p := byKind[WatchProbe]; p != nil {
+		t.Draft = fromRequest(form, p)
+		if x := p.Step.First(); x != nil {
+			t.Accepted, t.Status = p.Accepted(), x.Status
+		}
+		return t
 	}
 	r := &tracer{form: form, db: db, Traced: t, columns: map[string]string{}, rules: map[string][]Rule{}, steps: map[string][]spec.NormalizeStep{}}
 	if p := accepted(probes); p != nil {

@@ -28,6 +28,9 @@ const maxLimitProbes = 4
 // refused they are taken off again.
 func Trace(ctx context.Context, t *target.Target, values Values) ([]draft.Probe, error) {
 	r := &trace{ctx: ctx, target: t}
+	if t.OnlyOnPage {
+		return r.watch(values)
+	}
 	if _, err := r.submit(draft.Probe{Kind: draft.BlankProbe, Values: blank(t)}); err != nil {
 		return r.made, err
 	}
@@ -52,6 +55,21 @@ type trace struct {
 	ctx    context.Context
 	target *target.Target
 	made   []draft.Probe
+}
+
+// watch enters the values on the page in a browser, to see what its script sends.
+func (r *trace) watch(values Values) ([]draft.Probe, error) {
+	tried, _, err := Try(r.ctx, r.target, values, Way{Driver: submission.Browser})
+	if err != nil {
+		return nil, err
+	}
+	if tried.Failure != "" {
+		return nil, target.Cannot("%s", tried.Failure)
+	}
+	if tried.Observation == nil {
+		return nil, target.Cannot("the page does not take these values: %s", tried.Judgement.Headline)
+	}
+	return []draft.Probe{{Kind: draft.WatchProbe, Values: values, Step: tried.Observation}}, nil
 }
 
 // submit makes one submission.

@@ -64,6 +64,8 @@ type Target struct {
 	Names     []string // request names of the fields
 	// Rows are the values that rows hold, by the id of the field that refers to them.
 	Rows map[string][]string
+	// OnlyOnPage: scripts make the form, and what they send is not known yet, so that it can only be filled in on its page.
+	OnlyOnPage bool
 	// Offered are the options of fields that offer a table's rows, by field.
 	Offered map[string][]spec.Option
 	// columns are what is known of the watched tables' columns, by table.
@@ -203,7 +205,11 @@ func (t *Target) checkPage(ctx context.Context) error {
 		}
 		return nil // a script makes its controls
 	}
-	if driver.MadeByScript(t.Form, last.Body) {
+	if page.Scripted(last.Body) {
+		t.OnlyOnPage = !driver.MadeByScript(t.Form, last.Body)
+		if t.OnlyOnPage && len(t.Config.Cases) > 0 {
+			return Cannot("the page %s has its form made by scripts, and the document does not say what they send; trace it, or write submit: {to: …, encoding: …}", path)
+		}
 		return nil
 	}
 	p, err := page.Read(last.Body, last.URL, t.Names)

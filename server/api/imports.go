@@ -108,7 +108,12 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 		if err := s.mayContact(ctx, site); err != nil {
 			return nil, err
 		}
-		if text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), in.Body.Scripts || openedBy != "", openedBy, maxPage); err != nil {
+		scripts := in.Body.Scripts || openedBy != ""
+		text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), scripts, openedBy, maxPage)
+		if err == nil && !scripts && page.Scripted(text) { // there is nothing to be read before its scripts have run
+			text, address, err = target.FetchPage(ctx, site, path, signedInOf(d.Form), true, "", maxPage)
+		}
+		if err != nil {
 			return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 		}
 	}
@@ -117,7 +122,7 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 		return nil, huma.Error422UnprocessableEntity("The page cannot be read: " + err.Error() + ".")
 	}
 	if len(described.Forms) == 0 {
-		return nil, huma.Error422UnprocessableEntity("The page has no form. If a script draws it, run its scripts first.")
+		return nil, huma.Error422UnprocessableEntity("The page has no form. If a script draws it, run its scripts first; if a button opens it, name the button.")
 	}
 	chosen := likeliest(described.Forms, d.Form)
 	if in.Body.Form != nil {

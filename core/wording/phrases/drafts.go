@@ -78,6 +78,9 @@ var (
 var (
 	NoteOfControl     = phrase("note.of_control", "{control}: {notes}")
 	GuessedName       = phrase("note.guessed_name", "The page gives it no name; {name} is a guess until a trace sees what the script sends.")
+	NothingSent       = phrase("note.nothing_sent", "The page sent nothing for these values; enter values that it accepts.")
+	SentForOption     = phrase("note.sent_for_option", "{label}: the script sends {value} for {option}. Write the values that it sends in the options.")
+	NotInRequest      = phrase("note.not_in_request", "{label}: nothing in the request is like it.")
 	AControl          = phrase("note.a_control", "A control")
 	DisabledControl   = phrase("note.disabled_control", "{control} is disabled and was left out.")
 	NoTable           = phrase("note.no_table", "There is no table {table}.")

@@ -781,6 +781,8 @@ export const de: Words = {
     fromThePage: "Aus der Seite",
     pathOrAddress: "Pfad oder Adresse",
     runItsScriptsFirst: "zuerst ihre Skripte ausführen",
+    openedBy: "Schaltfläche, die das Formular öffnet",
+    ifAButtonOpensIt: "nur, wenn das Formular noch nicht auf der Seite steht",
     inWord: "Auf",
     theSitesLanguage: "der Sprache der Site",
     labelsOnly: ": nur Beschriftungen",

@@ -780,6 +780,8 @@ export const en = {
     fromThePage: "From the page",
     pathOrAddress: "Path or address",
     runItsScriptsFirst: "run its scripts first",
+    openedBy: "Button that opens the form",
+    ifAButtonOpensIt: "only if the form is not on the page yet",
     inWord: "In",
     theSitesLanguage: "the site's language",
     labelsOnly: ": labels only",

@@ -27,12 +27,13 @@ export function FromPage({
   const [path, setPath] = useState(page);
   const [html, setHTML] = useState("");
   const [scripts, setScripts] = useState(false);
+  const [opener, setOpener] = useState("");
   const read = useMutation({
     mutationFn: (form?: number) =>
       need(
         api.POST("/api/sites/{site}/forms/{form}/imports/page", {
           ...params(at),
-          body: html ? { html, form, language } : { path, scripts, form, language },
+          body: html ? { html, form, language } : { path, scripts, opened_by: opener, form, language },
         }),
       ),
   });
@@ -54,6 +55,15 @@ export function FromPage({
         <label className="mt-1 flex items-center gap-2">
           <input type="checkbox" className="size-4" checked={scripts} onChange={(e) => setScripts(e.target.checked)} />
           {say.form.runItsScriptsFirst}
+        </label>
+        <label className="mt-1 block">
+          {say.form.openedBy}{" "}
+          <input
+            className="field value w-full"
+            value={opener}
+            placeholder={say.form.ifAButtonOpensIt}
+            onChange={(e) => setOpener(e.target.value)}
+          />
         </label>
         {languages.length > 1 && (
           <label className="mt-1 block">
