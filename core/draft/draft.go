@@ -23,6 +23,8 @@ type Statement struct {
 	Path  string     `json:"path"` // within what it is about
 	Value any        `json:"value"`
 	From  prose.Text `json:"from"`
+	// Certain: it was seen, and what stands there was a guess.
+	Certain bool `json:"certain,omitempty"`
 }
 
 // Field is what is said of one field, known by its request name or its id.
@@ -58,7 +60,7 @@ type Column struct {
 
 // Say adds a statement about one of the field's own keys.
 func (f *Field) Say(path string, value any, from prose.Text) {
-	f.Statements = append(f.Statements, Statement{path, value, from})
+	f.Statements = append(f.Statements, Statement{Path: path, Value: value, From: from})
 }
 
 // Rule adds a rule.
@@ -68,5 +70,5 @@ func (f *Field) Rule(r spec.Rule, sure float64, from prose.Text) {
 
 // Say adds a statement about the form as a whole.
 func (d *Draft) Say(path string, value any, from prose.Text) {
-	d.Form = append(d.Form, Statement{path, value, from})
+	d.Form = append(d.Form, Statement{Path: path, Value: value, From: from})
 }

@@ -29,6 +29,8 @@ type Proposal struct {
 	Differs bool            `json:"differs"`
 	Chosen  bool            `json:"chosen"`
 	Edits   []document.Edit `json:"edits"`
+
+	certain bool
 }
 
 // fairlySure is from where on what is new is chosen beforehand.
@@ -48,7 +50,7 @@ func Propose(form *spec.Form, d *Draft) []Proposal {
 		p.column(&d.Columns[i])
 	}
 	for i := range p.out {
-		p.out[i].Chosen = !p.out[i].Differs && p.out[i].Sure >= fairlySure
+		p.out[i].Chosen = p.out[i].certain || !p.out[i].Differs && p.out[i].Sure >= fairlySure
 	}
 	return p.out
 }
@@ -133,7 +135,7 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 	}
 	if parts, ok := value.(map[string]any); ok && old != nil {
 		for _, key := range keysOf(parts) {
-			p.statement(about, prefix, Statement{s.Path + "." + key, parts[key], s.From})
+			p.statement(about, prefix, Statement{s.Path + "." + key, parts[key], s.From, s.Certain})
 		}
 		return
 	}
@@ -143,7 +145,7 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 	}
 	p.out = append(p.out, Proposal{
 		About: about, Words: phrases.KeyBecomes.With("key", s.Path, "value", words(value)), Was: prose.Text(words(old)), From: s.From, Sure: 1, Differs: old != nil && !implied(s.Path, old, was),
-		Edits: []document.Edit{{Do: document.Set, Path: path, Value: encode(s.Value)}},
+		Edits: []document.Edit{{Do: document.Set, Path: path, Value: encode(s.Value)}}, certain: s.Certain,
 	})
 }
 
@@ -238,6 +240,9 @@ func (p *proposer) newField(f *Field, after int) {
 			continue
 		}
 		sayings = append(sayings, prose.Text(words(asMap(s.Value))))
+	}
+	if len(sayings) == 0 {
+		sayings = append(sayings, promise.Kind(kindSaid(f)))
 	}
 	rules := make([]json.RawMessage, 0, len(f.Rules))
 	var promised []spec.Rule

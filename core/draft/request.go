@@ -25,6 +25,7 @@ func fromRequest(form *spec.Form, p *Probe) *Draft {
 	if p.Step.Before != nil {
 		where = p.Step.Before.URL
 	}
+	d.Notes = append(d.Notes, phrases.TraceOnceMore.Text())
 	d.Say("submit", spec.Submit{Method: x.Method, To: address.From(where, x.URL), Encoding: sent.Encoding, Button: form.Submit.Button}, from)
 	taken := map[string]bool{}
 	for _, sure := range []bool{true, false} {
@@ -40,7 +41,7 @@ func fromRequest(form *spec.Form, p *Probe) *Draft {
 			taken["of "+f.ID], taken[pair.Name] = true, true
 			field := Field{Name: f.Name, ID: f.ID, Known: true}
 			if pair.Name != f.Name {
-				field.Say("name", pair.Name, from)
+				field.Statements = append(field.Statements, Statement{Path: "name", Value: pair.Name, From: from, Certain: true})
 			}
 			if value := p.Values[f.ID]; (f.Kind == spec.SingleChoice || f.Kind == spec.MultipleChoice) && len(value) == 1 && value[0] != pair.Value {
 				d.Notes = append(d.Notes, phrases.SentForOption.With("label", cmp.Or(f.Label, f.Name), "option", value[0], "value", pair.Value))
@@ -67,7 +68,9 @@ func pairOf(f *spec.Field, values []string, sent *submission.Submission, taken m
 		case taken[pair.Name]:
 		case pair.Name == f.Name:
 			return pair
-		case sure && f.Kind != spec.Checkbox && slices.ContainsFunc(values, func(v string) bool { return v != "" && (v == pair.Value || bareDigits(v) != "" && bareDigits(v) == pair.Value) }):
+		case sure && f.Kind != spec.Checkbox && slices.ContainsFunc(values, func(v string) bool {
+			return v != "" && (v == pair.Value || bareDigits(v) != "" && bareDigits(v) == pair.Value)
+		}):
 			found = append(found, pair)
 		case !sure && alike(pair.Name, f):
 			found = append(found, pair)

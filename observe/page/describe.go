@@ -202,7 +202,7 @@ func (d *describer) form(form *html.Node) observation.FormOnPage {
 		f.Notes = append(f.Notes, fmt.Sprintf("The form's target %q is not an address.", attr(form, "action")))
 		target = d.base
 	}
-	if attr(form, "action") == "" {
+	if attr(form, "action") == "" && !d.scripted {
 		f.Notes = append(f.Notes, "The form names no target: it is sent to the page's own address.")
 	}
 	target.Fragment = ""
@@ -334,7 +334,7 @@ func (d *describer) inOrder(form *html.Node) []control {
 		}
 	}
 	for _, c := range slices.Concat(d.controls, d.roles) {
-		if c.owner != form || c.node.Data == "button" && !slices.ContainsFunc(d.roles, func(r control) bool { return r.node == c.node }) {
+		if c.owner != form || attr(c.node, "aria-hidden") == "true" && attr(c.node, "name") == "" || c.node.Data == "button" && !slices.ContainsFunc(d.roles, func(r control) bool { return r.node == c.node }) {
 			continue
 		}
 		switch typeOf(c.node) {

@@ -78,6 +78,7 @@ var (
 var (
 	NoteOfControl     = phrase("note.of_control", "{control}: {notes}")
 	GuessedName       = phrase("note.guessed_name", "The page gives it no name; {name} is a guess until a trace sees what the script sends.")
+	TraceOnceMore     = phrase("note.trace_once_more", "What the script sends is known now. Apply it and trace once more, to see what is stored and said.")
 	NothingSent       = phrase("note.nothing_sent", "The page sent nothing for these values; enter values that it accepts.")
 	SentForOption     = phrase("note.sent_for_option", "{label}: the script sends {value} for {option}. Write the values that it sends in the options.")
 	NotInRequest      = phrase("note.not_in_request", "{label}: nothing in the request is like it.")

@@ -79,7 +79,7 @@ export function Trace({ at, form, onDone }: { at: FormAt; form: FormView; onDone
             {say.form.acceptedStatus} {got.status}
             {got.to ? say.form.redirectedTo(got.to) : ""}
           </p>
-          <table className="table mt-1 w-full">
+          <table className={`table mt-1 w-full ${got.fields.length === 0 ? "hidden" : ""}`}>
             <thead>
               <tr>
                 <th scope="col">{say.form.field}</th>
