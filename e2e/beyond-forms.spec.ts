@@ -2,7 +2,7 @@ import { expect, signIn, test, whileItRuns } from "./demo";
 
 test("who may open what: every page as every account, with the slip that explains what is odd", async ({ page, demo }) => {
   await signIn(page, demo.address);
-  await page.getByRole("link", { name: "access" }).click();
+  await page.getByRole("region", { name: "Ostlewick Allotments" }).getByRole("link", { name: "access" }).click();
   const sweep = page.getByRole("button", { name: "Open every page as every account" });
   await sweep.click();
   await expect(page.getByText("nothing odd")).toBeVisible(whileItRuns);

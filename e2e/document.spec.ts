@@ -214,7 +214,7 @@ const more: Record<string, Value> = {
   ],
 };
 
-for (const name of ["join", "plot", "rules", "outcome", "more"])
+for (const name of ["join", "shed", "plot", "rules", "outcome", "more"])
   test(`every key of the form ${name} is entered in the interface, and saved`, async ({ page }) => {
     const example = documented.find((d) => d.form === name && Array.isArray(d.fields)) ?? more;
     await signIn(page, demo.address);

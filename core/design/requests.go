@@ -88,6 +88,9 @@ func forged(b *testcase.Builder, form func(testcase.Depth, string, prose.Text, f
 		{submission.OtherType, "other_type", p.Form.Submit.Method != "GET"},
 		{submission.AsLists, "as_lists", true},
 		{submission.Repeated, "repeated", p.Form.Submit.Encoding != "json"},
+		{submission.AsObjects, "as_objects", p.Form.Submit.Encoding == "json"},
+		{submission.AsBooleans, "as_booleans", p.Form.Submit.Encoding == "json"},
+		{submission.MembersTwice, "members_twice", p.Form.Submit.Encoding == "json"},
 		{submission.SignedOut, "signed_out", p.Form.Before != nil && p.Form.Before.SignedIn != ""},
 	} {
 		if !g.wanted {

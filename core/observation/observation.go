@@ -98,8 +98,37 @@ type Form struct {
 	Controls []Control `json:"controls"`
 	// Header are lines that the page's script sends along.
 	Header []Header `json:"header,omitempty"`
+	// Buttons are those that submit the form, by their labels; only the first is among the controls.
+	Buttons []Button `json:"buttons,omitempty"`
 	// ByScript: a script of the page makes and sends the form, so that over HTTP its answer holds none.
 	ByScript bool `json:"by_script,omitempty"`
+}
+
+// Button is a button that submits a form, with what it sends of itself.
+type Button struct {
+	Label string `json:"label"`
+	Name  string `json:"name,omitempty"`
+	Value string `json:"value,omitempty"`
+	// Action is where it sends the form to, where that is elsewhere.
+	Action string `json:"action,omitempty"`
+}
+
+// Press makes a button the one that submits the form. It tells whether the form has one of this label.
+func (f *Form) Press(label string) bool {
+	for _, b := range f.Buttons {
+		if b.Label != label {
+			continue
+		}
+		f.Controls = slices.DeleteFunc(slices.Clone(f.Controls), func(c Control) bool { return c.Type == "submit" || c.Type == "image" })
+		if b.Name != "" {
+			f.Controls = append(f.Controls, Control{Name: b.Name, Type: "submit", Value: b.Value})
+		}
+		if b.Action != "" {
+			f.Action = b.Action
+		}
+		return true
+	}
+	return false
 }
 
 // Control is one control as it stands on the page.

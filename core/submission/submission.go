@@ -59,6 +59,10 @@ const (
 	AsLists Forgery = "lists for values"
 	// Repeated sends each field's parameter twice.
 	Repeated Forgery = "each parameter twice"
+	// AsObjects and AsBooleans send each member of a JSON object as an object, and as true; MembersTwice sends each member twice.
+	AsObjects    Forgery = "objects for values"
+	AsBooleans   Forgery = "truth values for values"
+	MembersTwice Forgery = "each member twice"
 	// SignedOut sends what somebody who is signed in would send, as somebody who is not.
 	SignedOut Forgery = "nobody signed in"
 )

@@ -47,9 +47,25 @@ func (v *OverHTTP) visitRead(read func(body, address string, names []string) (*o
 				return p, nil
 			}
 		}
-		return read(last.Body, last.URL, v.Names)
+		p, err := read(last.Body, last.URL, v.Names)
+		if err == nil {
+			v.press(p)
+		}
+		return p, err
 	}
 	return out, nil
+}
+
+// press makes the button that the document names the one that submits the form, where the page has it.
+func (v *OverHTTP) press(p *observation.Page) (found bool) {
+	label := v.Form.Form.Submit.Button
+	if label == "" || p.Form == nil || p.Form.ByScript {
+		return true
+	}
+	form := *p.Form // pages are read once for several visitors
+	found = form.Press(label)
+	p.Form = &form
+	return found
 }
 
 // SendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
@@ -102,6 +118,9 @@ func (v *OverHTTP) Open(ctx context.Context, path string) (*Visit, error) {
 		}
 		if err != nil {
 			return nil, err
+		}
+		if !v.press(p) {
+			return nil, fmt.Errorf("the form has no button named %s", v.Form.Form.Submit.Button)
 		}
 		WithTokens(p, v.Form.Form.Token, out.Exchanges[len(out.Exchanges)-1].Body, v.Visitor)
 		return p, nil

@@ -116,10 +116,23 @@ func jsonBody(p *spec.Prepared, sent *submission.Submission) string {
 			return
 		}
 		written[name] = true
-		if b.Len() > 1 {
-			b.WriteByte(',')
+		times := 1
+		if FieldNamed(p, name) != nil {
+			switch sent.Forged {
+			case submission.AsObjects:
+				value = `{"value":` + value + `}`
+			case submission.AsBooleans:
+				value = "true"
+			case submission.MembersTwice:
+				times = 2
+			}
 		}
-		b.WriteString(quoteJSON(name) + ":" + value)
+		for range times {
+			if b.Len() > 1 {
+				b.WriteByte(',')
+			}
+			b.WriteString(quoteJSON(name) + ":" + value)
+		}
 	}
 	for i := range sent.Pairs {
 		pair := &sent.Pairs[i]

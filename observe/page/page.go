@@ -260,6 +260,7 @@ func (s *surveyed) readForm(form *html.Node, base *url.URL) *observation.Form {
 		control := readControl(c)
 		if control.Type == "submit" || control.Type == "image" {
 			submits++
+			f.Buttons = append(f.Buttons, buttonOf(c.node, control, base))
 			if submits > 1 {
 				continue // only the first button is pressed
 			}
@@ -269,6 +270,22 @@ func (s *surveyed) readForm(form *html.Node, base *url.URL) *observation.Form {
 		}
 	}
 	return f
+}
+
+// buttonOf is a button that submits a form.
+func buttonOf(n *html.Node, c observation.Control, base *url.URL) observation.Button {
+	b := observation.Button{Label: observation.Squash(textOf(n)), Name: c.Name, Value: c.Value}
+	for _, other := range []string{attr(n, "aria-label"), attr(n, "value"), attr(n, "alt")} {
+		if b.Label == "" {
+			b.Label = observation.Squash(other)
+		}
+	}
+	if to := attr(n, "formaction"); to != "" {
+		if target, err := base.Parse(to); err == nil {
+			b.Action = target.String()
+		}
+	}
+	return b
 }
 
 // The attributes by which a drawn page tells of a control that carries no name and was found by role and label: its field's name in the

@@ -7,6 +7,7 @@ var ColumnOutcomes = Registered("column_outcome.", map[string]string{"holds": "r
 var Forgeries = Registered("forgery.", map[string]string{
 	"another session's token": "sent with another session's token", "another method": "sent with another HTTP method", "another content type": "sent with another content type",
 	"lists for values": "sent with lists instead of values", "each parameter twice": "sent with each parameter twice", "nobody signed in": "sent by somebody who is not signed in",
+	"objects for values": "sent with objects instead of values", "truth values for values": "sent with true instead of values", "each member twice": "sent with each member twice",
 })
 
 // Titles of cases. Most are what is tried, behind the label of the field it is tried in.
