@@ -60,6 +60,20 @@ func TestAFaultlessPageMadeByScriptsGivesNoOddTick(t *testing.T) {
 	}
 }
 
+// TestTokensAreNoEvidence: an answer that signs somebody in is kept without what it signs them in with.
+func TestTokensAreNoEvidence(t *testing.T) {
+	t.Parallel()
+	results := runForm(t, shedsProject(t), "enter", testcase.Quick, func(c *testcase.Case) bool { return c.ID == "enter/form.usual/http" }, never)
+	r := results["enter/form.usual/http"]
+	require.Equal(t, judge.AsExpected, r.Verdict, r.Headline)
+	o := r.Steps[0].Observation
+	require.Regexp(t, `"access":"•{32}"`, o.Exchanges[0].Body)
+	require.Regexp(t, `"refresh":"•{32}"`, o.Exchanges[0].Body)
+	for _, text := range o.After.Texts {
+		require.NotRegexp(t, `[0-9a-f]{32}`, text.Text)
+	}
+}
+
 // onlyOnThePage are faults of the page's scripts, which nobody sees over HTTP.
 var onlyOnThePage = []string{
 	"keys-day-shifted", "keys-taken-silent", "keys-message-stays", "keys-thanks-early", "keys-message-untied", "keys-message-faint", "keys-twice", "keys-network-silent", "keys-button-dead",

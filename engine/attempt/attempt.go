@@ -139,6 +139,7 @@ func (a *Attempt) Finish() (out *report.Result) {
 	a.Result.Verdict = judge.Case(steps)
 	a.Result.Checks = judge.CaseChecks(steps)
 	wording.Result(a.Target.Form, a.Case, a.Result)
+	a.hideTokens()
 	a.Result.Pictures = a.Pictures
 	return a.Result
 }
