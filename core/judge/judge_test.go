@@ -173,6 +173,9 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 		"shows its inside": {rejected, func(s *scene) { s.o.Exchanges[0].Body = "Traceback (most recent call last):" }, []string{"Outcome: outcome: expected rejected by the server, failed", "Response: program's inside: shows its inside"}, "Failed; it should have been rejected by the server"},
 		"no answer":        {accepted, func(s *scene) { s.o.Exchanges, s.o.After, s.o.Changes, s.o.Failure = nil, nil, nil, "timed out" }, []string{"Outcome: outcome: expected accepted, failed", "Response: answer: no answer", "Stored data: row in plot_holders: no row"}, ""},
 
+		"thanks all the same": {rejected, func(s *scene) {
+			s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Welcome, " + s.sent["username"] + ". You are on the waiting list."})
+		}, []string{"Messages: other messages: not expected"}, ""},
 		"other text":    {rejected, func(s *scene) { s.o.After.Texts[3].Text = "Too short" }, []string{"Messages: message username.length: text: other text"}, "Wrong message for Username: “Too short”"},
 		"another place": {rejected, func(s *scene) { s.o.After.Texts[3].Field = "plots" }, []string{"Messages: message username.length: place: at another place"}, "Message for Username shown at the wrong place: at the control plots"},
 		"hidden":        {rejected, func(s *scene) { s.o.After.Texts[3].Hidden = true }, []string{"Messages: message username.length: visible: hidden"}, "Message for Username is in the page, but hidden"},

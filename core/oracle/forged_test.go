@@ -19,6 +19,8 @@ func TestForgedRequests(t *testing.T) {
 		submission.OtherType:    oracle.Answered,
 		submission.AsLists:      oracle.Answered,
 		submission.Repeated:     oracle.Answered,
+		submission.AsObjects:    oracle.Answered,
+		submission.SignedOut:    oracle.NothingFurther,
 	} {
 		sent := sent(nil)
 		sent.Forged = by

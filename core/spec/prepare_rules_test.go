@@ -39,6 +39,12 @@ func TestWhatADocumentCannotSay(t *testing.T) {
 		"before: {rows: [{table: t, columns: [x]}]}":                                        "before.rows[0].columns: a map of keys is expected",
 		"before: {rows: [{columns: {x: 1}}]}":                                               "before.rows[0]: which row must exist is not said",
 		"before: {rows: [{table: t, columns: {x: 1}, by: {page: /x}}]}":                     "before.rows[0].by: what is to be filled in is not said",
+		"fields: [{name: a}]\nstages: [{fields: [b], next: Go}, {}]":                        "\"b\" is not a field of the form",
+		"fields: [{name: a}, {name: c}]\nstages: [{fields: [a], next: Go}, {}]":             "the field c stands on no step",
+		"fields: [{name: a}]\nstages: [{fields: [a], next: Go}, {fields: [a]}]":             "the field a stands on step 1 already",
+		"fields: [{name: a}]\nstages: [{fields: [a]}, {}]":                                  "nothing leads to the next step",
+		"fields: [{name: a}]\nstages: [{fields: [a], next: Go}]":                            "the last step leads to no other",
+		"requests: {signed_out: {status: 401}}":                                             "the form is not for those who are signed in",
 		"submit: {encoding: xml}":                                                           "write one of: urlencoded, multipart, json",
 	} {
 		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\n"+text+"\n"))

@@ -8,6 +8,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"slices"
 	"strings"
 	"sync"
@@ -124,6 +125,40 @@ func TestForeignAddressesAreNeverContacted(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, got, 2)
 	require.EqualValues(t, 1, hits.Load())
+}
+
+// TestABearerTokenGoesToTheSiteAlone, and is not in the record.
+func TestABearerTokenGoesToTheSiteAlone(t *testing.T) {
+	t.Parallel()
+	got := map[string]string{}
+	var mu sync.Mutex
+	serve := func(name, to string) *httptest.Server {
+		s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			mu.Lock()
+			got[name] = r.Header.Get("Authorization")
+			mu.Unlock()
+			if to != "" {
+				http.Redirect(w, r, to, http.StatusSeeOther)
+			}
+		}))
+		t.Cleanup(s.Close)
+		return s
+	}
+	other := serve("other", "")
+	own := serve("own", other.URL)
+	u, err := url.Parse(other.URL)
+	require.NoError(t, err)
+	client, err := web.NewClient(web.Options{Address: own.URL, Allowed: []string{u.Host}})
+	require.NoError(t, err)
+	v := client.NewVisitor()
+	v.SetBearer("moss-token")
+	exchanges, err := v.PostJSON(t.Context(), "/api/session", `{"word":"brook"}`)
+	require.NoError(t, err)
+	require.Len(t, exchanges, 2)
+	require.Equal(t, map[string]string{"own": "Bearer moss-token", "other": ""}, got)
+	record := fmt.Sprint(exchanges)
+	require.NotContains(t, record, "moss-token")
+	require.NotContains(t, record, "brook")
 }
 
 func TestReloadSubmitsAgainOnlyWithoutARedirect(t *testing.T) {
