@@ -175,7 +175,7 @@ func TestEachDifferenceIsOdd(t *testing.T) {
 
 		"thanks all the same": {rejected, func(s *scene) {
 			s.o.After.Texts = append(s.o.After.Texts, observation.Text{Text: "Welcome, " + s.sent["username"] + ". You are on the waiting list."})
-		}, []string{"Messages: other messages: not expected"}, ""},
+		}, []string{"Messages: no other message: not expected"}, ""},
 		"other text":    {rejected, func(s *scene) { s.o.After.Texts[3].Text = "Too short" }, []string{"Messages: message username.length: text: other text"}, "Wrong message for Username: “Too short”"},
 		"another place": {rejected, func(s *scene) { s.o.After.Texts[3].Field = "plots" }, []string{"Messages: message username.length: place: at another place"}, "Message for Username shown at the wrong place: at the control plots"},
 		"hidden":        {rejected, func(s *scene) { s.o.After.Texts[3].Hidden = true }, []string{"Messages: message username.length: visible: hidden"}, "Message for Username is in the page, but hidden"},
