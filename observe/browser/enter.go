@@ -74,17 +74,7 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 		ended.Drawn.Entered, ended.Mistaken = entered, mistaken
 		return ended, nil
 	}
-	var button *element
-	if how.Button != "" {
-		if _, err = ask[any](ctx, v.tab, "leave"); err == nil {
-			button, err = v.await(ctx, func() (*element, error) { return ask[*element](ctx, v.tab, "press", how.Button) })
-		}
-		if err == nil && button == nil {
-			err = &Error{fmt.Errorf("the page has no button named %s", how.Button)}
-		}
-	} else {
-		button, err = ask[*element](ctx, v.tab, "submitter")
-	}
+	button, err := v.submitter(ctx, how.Button)
 	if err != nil {
 		return nil, v.gone(err)
 	}
@@ -124,14 +114,35 @@ func (v *Visitor) Submit(ctx context.Context, action string, entries []Entry, ho
 	}
 	seen.Drawn.Entered, seen.Drawn.Blocked, seen.Mistaken = entered, blocked, mistaken
 	if how.Replaced == slow && len(seen.Exchanges) > 0 {
-		first := &seen.Exchanges[0]
-		for _, h := range v.tab.traffic.since(v.mark) {
-			if h.exchange.Method == first.Method && h.exchange.URL == first.URL {
-				seen.Drawn.Times++
-			}
-		}
+		seen.Drawn.Times = v.timesSent(&seen.Exchanges[0])
 	}
 	return seen, nil
+}
+
+// submitter is the button that submits the form: the one of a name, or the form's own, nil for none.
+func (v *Visitor) submitter(ctx context.Context, name string) (*element, error) {
+	if name == "" {
+		return ask[*element](ctx, v.tab, "submitter")
+	}
+	if _, err := ask[any](ctx, v.tab, "leave"); err != nil {
+		return nil, err
+	}
+	button, err := v.await(ctx, func() (*element, error) { return ask[*element](ctx, v.tab, "press", name) })
+	if err == nil && button == nil {
+		err = &Error{fmt.Errorf("the page has no button named %s", name)}
+	}
+	return button, err
+}
+
+// timesSent is how often a request was made since the last submission.
+func (v *Visitor) timesSent(x *observation.Exchange) int {
+	n := 0
+	for _, h := range v.tab.traffic.since(v.mark) {
+		if h.exchange.Method == x.Method && h.exchange.URL == x.URL {
+			n++
+		}
+	}
+	return n
 }
 
 // enterStages enters values, stage by stage. ended is what is seen where that was the end of it: stop said so, or a stage does not lead to

@@ -1651,6 +1651,7 @@ export interface components {
             text: string;
         };
         DraftStatement: {
+            certain?: boolean;
             from: string;
             path: string;
             value: unknown;
@@ -2181,6 +2182,12 @@ export interface components {
             id: string;
             triage: components["schemas"]["TriageView"];
         };
+        ObservationButton: {
+            action?: string;
+            label: string;
+            name?: string;
+            value?: string;
+        };
         ObservationCell: {
             column: string;
             either?: boolean;
@@ -2254,6 +2261,7 @@ export interface components {
         };
         ObservationForm: {
             action: string;
+            buttons?: components["schemas"]["ObservationButton"][];
             by_script?: boolean;
             controls: components["schemas"]["ObservationControl"][];
             encoding: string;
