@@ -27,8 +27,8 @@ async function lag(page: Page): Promise<number> {
 test("how long the list's filter takes", async ({ page, demo }) => {
   test.setTimeout(300_000);
   await signIn(page, demo.address);
-  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${many}`);
-  const list = `${demo.address}/sites/sheds/forms/many/cases?view=list`;
+  await takeIn(page, `site: yard\ntitle: Ostlewick Yard\naddress: ${demo.practice}\n${states}---\n${many}`);
+  const list = `${demo.address}/sites/yard/forms/many/cases?view=list`;
   await page.goto(`${list}&tag=none`);
   await expect(page.getByText("No case matches")).toBeVisible();
   const empty = await lag(page);

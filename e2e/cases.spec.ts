@@ -1,11 +1,11 @@
 import { expect, signIn, takeIn, test, whileItRuns } from "./demo";
 import { keepCases, many, shed, states, wide } from "./fixtures";
 
-const at = "/sites/sheds/forms";
+const at = "/sites/yard/forms";
 
 test.beforeEach(async ({ page, demo }) => {
   await signIn(page, demo.address);
-  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}---\n${many}---\n${wide(25)}`);
+  await takeIn(page, `site: yard\ntitle: Ostlewick Yard\naddress: ${demo.practice}\n${states}---\n${shed}---\n${many}---\n${wide(25)}`);
 });
 
 test("the list of 20,000 cases scrolls end to end without a blank stripe", async ({ page, demo }) => {

@@ -63,7 +63,7 @@ export async function keepCases(page: Page, n: number) {
   const answer = await page.evaluate(async (count) => {
     const session = await (await fetch("/api/session")).json();
     const lines = Array.from({ length: count }, (_, i) => `visit ${i + 1},${(i % 11) / 2 + 1}`);
-    const got = await fetch("/api/sites/sheds/forms/many/case-import", {
+    const got = await fetch("/api/sites/yard/forms/many/case-import", {
       method: "POST",
       headers: { "Content-Type": "application/json", "X-Oddtick-Token": session.token },
       body: JSON.stringify({ text: `title,width\n${lines.join("\n")}\n`, usual: true, keep: true }),

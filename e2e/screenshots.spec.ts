@@ -12,17 +12,16 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
   await signIn(page, demo.address);
   await demo.withFaults(page, ["username-cut", "plots-five"], () => runAll(page, demo.address));
   await runAll(page, demo.address);
-  await takeIn(page, `site: sheds\ntitle: Ostlewick Sheds\naddress: ${demo.practice}\n${states}---\n${shed}`);
+  await takeIn(page, `site: yard\ntitle: Ostlewick Yard\naddress: ${demo.practice}\n${states}---\n${shed}`);
   const views: [string, string][] = [
-    ["form", `${form}/form?from=tables`],
     ["document", `${form}/document`],
     ["rules", `${form}/rules`],
     ["try", `${form}/try`],
     ["cases", `${form}/cases?case=${odd}`],
     ["combinations", `${form}/cases?view=combinations&case=${encodeURIComponent("join/pair:username=shortest,born=last/http")}`],
     ["coverage", `${form}/cases?view=coverage&depth=quick`],
-    ["decisions", "/sites/sheds/forms/shed/cases?view=decisions"],
-    ["run", `${form}/run`],
+    ["decisions", "/sites/yard/forms/shed/cases?view=decisions"],
+    ["run", "/sites/sheds/forms/build/run"],
     ["case", `${form}/case?id=${odd}`],
     ["findings", `${form}/findings`],
     ["compare", `${form}/findings?against=1`],
@@ -50,7 +49,17 @@ test("the main views, from the demo data", async ({ page, demo }, info) => {
     await page.getByRole("button", { name: "Run all paths" }).click();
     await expect(page.getByText("run just now")).toBeVisible(whileItRuns);
   });
+  await page.goto(`${demo.address}/sites/sheds/forms/build/cases`);
+  await expect(page.getByRole("button", { name: /^Run these/ })).toBeEnabled();
+  await page.keyboard.press("Control+Enter");
+  await page.waitForURL("**/run");
+  await expect(page.getByText(/Run \d+ finished/)).toBeVisible(whileItRuns);
   for (const [name, address] of views) await take(name, address);
+  // a page made by scripts, whose form stands in a dialog
+  await page.goto(`${demo.address}/sites/sheds/forms/keys/form?from=page`);
+  await page.getByRole("button", { name: "Read", exact: true }).click();
+  await expect(page.getByText(/Nothing new|Apply \d+ of/)).toBeVisible(whileItRuns);
+  await page.screenshot({ path: join(folder, "form.png"), animations: "disabled" });
   await page.evaluate(() => localStorage.setItem("oddtick.theme", "dark"));
   await take("cases-dark", `${form}/cases?case=${odd}`);
   await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");

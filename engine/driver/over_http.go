@@ -58,10 +58,10 @@ func (v *OverHTTP) visitRead(read func(body, address string, names []string) (*o
 
 // press makes the button that the document names the one that submits the form, where the page has it.
 func (v *OverHTTP) press(p *observation.Page) (found bool) {
-	label := v.Form.Form.Submit.Button
-	if label == "" || p.Form == nil || p.Form.ByScript {
+	if v.Form == nil || v.Form.Form.Submit.Button == "" || p.Form == nil || p.Form.ByScript { // a link that is followed has no form
 		return true
 	}
+	label := v.Form.Form.Submit.Button
 	form := *p.Form // pages are read once for several visitors
 	found = form.Press(label)
 	p.Form = &form
