@@ -150,7 +150,7 @@ func moorings(t *testing.T, db table) http.Handler {
 				errs = append(errs, "Check the owner")
 			}
 			var metres float64
-			if _, err := fmt.Sscanf(f("metres")+"|", "%g|", &metres); err != nil || metres < 2.5 || metres > 30 {
+			if _, err := fmt.Sscanf(f("metres")+"|", "%g|", &metres); err != nil || strings.Contains(f("metres"), "_") || metres < 2.5 || metres > 30 {
 				errs = append(errs, "The length is not right")
 			}
 			if f("berth") != "1" && f("berth") != "2" {

@@ -118,7 +118,8 @@ func TestAnEndpointIsSentJSON(t *testing.T) {
 	require.Contains(t, kinds["metres"], "<nil>", "a blank number is null")
 	require.Contains(t, kinds["at"], "string")
 	require.Contains(t, kinds["at"], "<nil>")
-	require.Equal(t, []string{"bool"}, kinds["spring"])
-	require.Equal(t, []string{"[]interface {}"}, kinds["boats"])
-	require.Equal(t, []string{"[]interface {}", "string"}, slices.Compact(kinds["pier"]), "a list stands in for a value once")
+	const object = "map[string]interface {}"
+	require.Equal(t, []string{"bool", object}, kinds["spring"])
+	require.Equal(t, []string{"[]interface {}", "bool", object}, kinds["boats"])
+	require.Equal(t, []string{"[]interface {}", "bool", object, "string"}, slices.Compact(kinds["pier"]), "a list, an object and a truth value stand in for a value once each")
 }
