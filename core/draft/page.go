@@ -27,7 +27,7 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 		submit.Encoding = f.Encoding
 	}
 	// what a script sends stands in no form
-	if !slices.ContainsFunc(f.Fields, func(c observation.FieldOnPage) bool { return c.Guessed }) {
+	if !f.ByScript && !slices.ContainsFunc(f.Fields, func(c observation.FieldOnPage) bool { return c.Guessed }) {
 		d.Say("submit", submit, part(from, phrases.ItsForm))
 	}
 	var tokens []string
@@ -53,6 +53,18 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 		d.Say("token", value, part(from, phrases.HiddenControl))
 	}
 	return d
+}
+
+// Recognise gives controls whose names were guessed those of the form's fields that have their labels.
+func Recognise(f *observation.FormOnPage, form *spec.Form) {
+	for i := range f.Fields {
+		c := &f.Fields[i]
+		for k := range form.Fields {
+			if known := &form.Fields[k]; c.Guessed && c.Label != "" && known.Label == c.Label {
+				c.Name, c.Guessed, f.ByScript = known.Name, false, true
+			}
+		}
+	}
 }
 
 // part names a part of a source.

@@ -130,7 +130,7 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 		was = p.fieldNow(prefix)
 	}
 	old, value := at(was, s.Path), asMap(s.Value)
-	if sameValue(old, value) {
+	if sameValue(old, value) || s.Path == "options" && at(was, "options_from") != nil {
 		return
 	}
 	if parts, ok := value.(map[string]any); ok && old != nil {

@@ -16,9 +16,12 @@ import (
 func TestWhatAScriptSendsIsLearned(t *testing.T) {
 	t.Parallel()
 	form := &spec.Form{Form: "keys", Page: "/keys", Fields: []spec.Field{
-		{ID: "full_name", Name: "fullName", Label: "Full name"}, {ID: "mail", Name: "eMailAddress", Label: "E-mail address", Kind: spec.Email},
-		{ID: "phone", Name: "telephone", Label: "Telephone", Kind: spec.Tel}, {ID: "plot", Name: "plot", Label: "Plot", Kind: spec.SingleChoice, Options: []spec.Option{{Value: "Brook 4"}}},
-		{ID: "accept", Name: "iAcceptTheRules", Label: "I accept the rules", Kind: spec.Checkbox}, {ID: "size", Name: "size", Label: "Size"},
+		{ID: "full_name", Name: "fullName", Label: "Full name"},
+		{ID: "mail", Name: "eMailAddress", Label: "E-mail address", Kind: spec.Email},
+		{ID: "phone", Name: "telephone", Label: "Telephone", Kind: spec.Tel},
+		{ID: "plot", Name: "plot", Label: "Plot", Kind: spec.SingleChoice, Options: []spec.Option{{Value: "Brook 4"}}},
+		{ID: "accept", Name: "iAcceptTheRules", Label: "I accept the rules", Kind: spec.Checkbox},
+		{ID: "size", Name: "size", Label: "Size"},
 	}}
 	step := &observation.Step{
 		Before:    &observation.Page{URL: "http://sheds.test/keys", Form: &observation.Form{}},

@@ -2,6 +2,8 @@ package observation
 
 // FormOnPage describes one form of a page: what a tester reads off it before anything is submitted.
 type FormOnPage struct {
+	// ByScript: scripts of the page send it.
+	ByScript bool `json:"by_script,omitempty"`
 	// ID and Name are the form's own; Title the text that names it: aria-label, its legend or the heading before it.
 	ID    string `json:"id,omitempty"`
 	Name  string `json:"name,omitempty"`

@@ -46,7 +46,7 @@ func (v *Visitor) SignIn(ctx context.Context, path, name, password, account, sec
 	if err := v.click(ctx, button); err != nil {
 		return nil, v.gone(err)
 	}
-	if seen, err = v.look(ctx, v.mark, "", stillBefore); err != nil {
+	if _, err = v.look(ctx, v.mark, "", stillBefore); err != nil {
 		return nil, err
 	}
 	again, err := ask[bool](ctx, v.tab, "has", password)

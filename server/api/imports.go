@@ -131,6 +131,7 @@ func (s importsAPI) readPage(ctx context.Context, in *readPageRequest) (*struct{
 	if chosen < 0 || chosen >= len(described.Forms) {
 		return nil, huma.Error422UnprocessableEntity(fmt.Sprintf("The page has %d forms; there is no form %d.", len(described.Forms), chosen))
 	}
+	draft.Recognise(&described.Forms[chosen], d.Form)
 	read := draft.FromPage(&described.Forms[chosen], address)
 	if openedBy != "" && openedBy != d.Form.OpenedBy {
 		read.Say("opened_by", openedBy, read.From)
