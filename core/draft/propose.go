@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 
 	"oddtick/core/document"
@@ -152,6 +153,9 @@ func (p *proposer) statement(about, prefix string, s Statement) {
 // sameValue compares what a document may write in two ways: one text for a list of one, or for a reply without a condition.
 func sameValue(a, b any) bool {
 	plain := func(v any) any {
+		if n, ok := v.(float64); ok { // a page writes it as a text
+			return strconv.FormatFloat(n, 'f', -1, 64)
+		}
 		list, ok := v.([]any)
 		if !ok || len(list) != 1 {
 			return v
