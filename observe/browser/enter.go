@@ -28,7 +28,7 @@ type Entry struct {
 	Single bool
 	// Role says that the control is to be found by it and its label, whatever its name; else it is, where there is none of the name.
 	Role string
-	// Multiple: it takes several choices. Choices are all there are, and Day is a day to be chosen.
+	// Multiple: it takes several choices. Choices are all that the field offers.
 	Multiple bool
 	Choices  []Choice
 	// Typed is what is typed where it differs from the value: for a masked field, or the label of an option.
