@@ -136,6 +136,8 @@ type Field struct {
 	Control *ControlRole `json:"control,omitempty"`
 	// Secret overrides that passwords are secrets and nothing else is.
 	Secret *bool `json:"secret,omitempty"`
+	// Format is how a day, a time or a number is written on the page and sent: D.M.YYYY, h:mm AM, or an example such as 1.234,50.
+	Format string `json:"format,omitempty"`
 	// Normalize are the server's normalising steps, in order.
 	Normalize []NormalizeStep `json:"normalize,omitempty" was:"sent"`
 	// Example is a value the tester knows to be accepted; new values are built to look like it.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"reflect"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -100,26 +101,151 @@ func (s NormalizeStep) compile() (step, error) {
 	return nil, errors.New("a step is one of its kinds, with its detail")
 }
 
-// dateStep reads days in a format of DD, MM and YYYY; what does not fit is left as it is.
+// dateStep reads days in a format such as DD.MM.YYYY; what does not fit is left as it is.
 func dateStep(format string) (step, error) {
-	rest := format
-	for _, part := range []string{"YYYY", "MM", "DD"} {
-		if strings.Count(rest, part) != 1 {
-			return nil, fmt.Errorf("the format %q does not name DD, MM and YYYY once each; write it like DD.MM.YYYY", format)
+	f, err := formatOf(Date, format)
+	if err != nil {
+		return nil, err
+	}
+	return f.read, nil
+}
+
+// format is a way to write values of a kind with an order: read turns what is written into the value as HTML writes it, write the other
+// way round. What is none is left as it is.
+type format struct{ read, write step }
+
+// tokens are the parts of a format of days and times, with Go's layout for each; the longer first.
+var tokens = []struct{ token, layout, part string }{
+	{"YYYY", "2006", "year"}, {"YY", "06", "year"}, {"MMMM", "January", "month"}, {"MMM", "Jan", "month"}, {"MM", "01", "month"}, {"M", "1", "month"}, {"DD", "02", "day"}, {"D", "2", "day"},
+	{"HH", "15", "hour"}, {"hh", "03", "hour of twelve"}, {"h", "3", "hour of twelve"}, {"mm", "04", "minute"}, {"ss", "05", "second"}, {"AM", "PM", "half"}, {"am", "pm", "half"},
+}
+
+// formatOf reads the format of a kind: tokens with signs between them for days and times, an example for numbers.
+func formatOf(kind Kind, text string) (*format, error) {
+	if kind == Number {
+		return numberFormat(text)
+	}
+	canonical := map[Kind][]string{Date: {"2006-01-02"}, Time: {"15:04", "15:04:05"}, DateTime: {"2006-01-02T15:04", "2006-01-02T15:04:05"}}[kind]
+	if canonical == nil {
+		return nil, fmt.Errorf("a field of the kind %s has no format", kind)
+	}
+	var layout strings.Builder
+	parts := map[string]int{}
+	for rest := text; rest != ""; {
+		at := slices.IndexFunc(tokens, func(t struct{ token, layout, part string }) bool { return strings.HasPrefix(rest, t.token) })
+		if at < 0 {
+			if r, size := utf8.DecodeRuneInString(rest); unicode.IsLetter(r) || unicode.IsDigit(r) {
+				return nil, fmt.Errorf("the format %q holds %q, which is no part of a day or time", text, r)
+			} else {
+				layout.WriteRune(r)
+				rest = rest[size:]
+			}
+			continue
 		}
-		rest = strings.Replace(rest, part, "", 1)
+		layout.WriteString(tokens[at].layout)
+		parts[tokens[at].part]++
+		rest = rest[len(tokens[at].token):]
 	}
-	if strings.Trim(rest, "./- ") != "" {
-		return nil, fmt.Errorf("the format %q holds more than DD, MM and YYYY with points, slashes, hyphens or spaces between them", format)
+	needed := map[Kind][]string{Date: {"day", "month", "year"}, Time: {"minute"}, DateTime: {"day", "month", "year", "minute"}}[kind]
+	for _, part := range needed {
+		if parts[part] != 1 {
+			return nil, fmt.Errorf("the format %q does not name the %s once; write it like %s", text, part, map[Kind]string{Date: "D.M.YYYY", Time: "h:mm AM", DateTime: "DD/MM/YYYY HH:mm"}[kind])
+		}
 	}
-	layout := strings.NewReplacer("YYYY", "2006", "MM", "01", "DD", "02").Replace(format)
-	return func(s string) string {
-		day, err := time.Parse(layout, s)
-		if err != nil {
+	switch {
+	case kind == Date && parts["hour"]+parts["hour of twelve"]+parts["minute"]+parts["second"]+parts["half"] > 0, kind == Time && parts["day"]+parts["month"]+parts["year"] > 0:
+		return nil, fmt.Errorf("the format %q holds more than a field of the kind %s", text, kind)
+	case kind != Date && (parts["hour"]+parts["hour of twelve"] != 1 || parts["hour of twelve"] != parts["half"]):
+		return nil, fmt.Errorf("the format %q names no hour of its own; write HH, or h with AM", text)
+	}
+	goes := layout.String()
+	return &format{
+		read: func(s string) string {
+			t, err := time.Parse(goes, s)
+			if err != nil {
+				return s
+			}
+			if kind != Date && t.Second() != 0 {
+				return t.Format(canonical[1])
+			}
+			return t.Format(canonical[0])
+		},
+		write: func(s string) string {
+			for _, c := range canonical {
+				if t, err := time.Parse(c, s); err == nil {
+					return t.Format(goes)
+				}
+			}
+			return noSuchDay(text, s)
+		},
+	}, nil
+}
+
+// noSuchDay writes a day that does not exist in a format of numbers; anything else is left as it is.
+func noSuchDay(format, s string) string {
+	if len(s) != len("2001-02-30") || s[4] != '-' || s[7] != '-' || strings.Contains(format, "MMM") {
+		return s
+	}
+	year, month, day := s[:4], s[5:7], s[8:]
+	if strings.ContainsFunc(year+month+day, func(r rune) bool { return !unicode.IsDigit(r) }) {
+		return s
+	}
+	out := format
+	for _, t := range []struct{ token, value string }{{"YYYY", year}, {"YY", year[2:]}, {"MM", month}, {"DD", day}, {"M", strings.TrimPrefix(month, "0")}, {"D", strings.TrimPrefix(day, "0")}} {
+		out = strings.Replace(out, t.token, t.value, 1)
+	}
+	return out
+}
+
+// numberFormat writes and reads numbers like an example, such as 1.234,50: with its signs, and with as many decimals at least.
+func numberFormat(example string) (*format, error) {
+	if _, err := numberStep(example); err != nil {
+		return nil, err
+	}
+	signs := []rune(strings.Map(func(r rune) rune {
+		if unicode.IsDigit(r) {
+			return -1
+		}
+		return r
+	}, example))
+	decimal, group := string(signs[len(signs)-1]), ""
+	if len(signs) == 2 {
+		group = string(signs[0])
+	}
+	written := regexp.MustCompile(`^-?[0-9]+(` + regexp.QuoteMeta(decimal) + `[0-9]+)?$`)
+	if group != "" {
+		written = regexp.MustCompile(`^-?([0-9]+|[1-9][0-9]{0,2}(` + regexp.QuoteMeta(group) + `[0-9]{3})+)(` + regexp.QuoteMeta(decimal) + `[0-9]+)?$`)
+	}
+	read := func(s string) string {
+		if !written.MatchString(s) {
 			return s
 		}
-		return day.Format("2006-01-02")
-	}, nil
+		if group != "" {
+			s = strings.ReplaceAll(s, group, "")
+		}
+		return strings.Replace(s, decimal, ".", 1)
+	}
+	least := len(example) - strings.LastIndex(example, decimal) - len(decimal)
+	return &format{read: read, write: func(s string) string {
+		if !plainNumber.MatchString(s) {
+			return s
+		}
+		sign := ""
+		if strings.HasPrefix(s, "-") {
+			sign, s = "-", s[1:]
+		}
+		whole, tail, _ := strings.Cut(s, ".")
+		for len(tail) < least {
+			tail += "0"
+		}
+		for at := len(whole) - 3; group != "" && at > 0; at -= 3 {
+			whole = whole[:at] + group + whole[at:]
+		}
+		if tail == "" {
+			return sign + whole
+		}
+		return sign + whole + decimal + tail
+	}}, nil
 }
 
 // numberStep reads numbers written like the example: the last sign in it is the decimal's, the one before groups thousands.

@@ -6,6 +6,7 @@ import (
 
 	"oddtick/core/document"
 	"oddtick/core/spec"
+	"oddtick/core/values"
 
 	"github.com/stretchr/testify/require"
 )
@@ -43,6 +44,46 @@ func TestTheServersStepsInTheirOrder(t *testing.T) {
 	for _, bad := range []string{"[shout]", `[{date: "DD.MM"}]`, `["number"]`, `[{number: "1a2b3c4"}]`} {
 		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a, normalize: "+bad+"}]\n"))
 		require.ErrorContains(t, err, "fields[0].normalize[0]", bad)
+	}
+}
+
+// TestFormatsAreReadAndWritten: what a visitor writes, and the value that it means; what is none stays.
+func TestFormatsAreReadAndWritten(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct{ kind, format, value, written string }{
+		{"date", "D.M.YYYY", "2026-03-07", "7.3.2026"},
+		{"date", "DD/MM/YYYY", "2026-03-07", "07/03/2026"},
+		{"date", "D MMMM YYYY", "2026-12-24", "24 December 2026"},
+		{"date", "DD-MMM-YY", "2026-12-24", "24-Dec-26"},
+		{"time", "h:mm AM", "16:05", "4:05 PM"},
+		{"time", "HH.mm", "09:30", "09.30"},
+		{"time", "HH:mm:ss", "09:30:15", "09:30:15"},
+		{"datetime", "DD/MM/YYYY HH:mm", "2026-03-07T16:05", "07/03/2026 16:05"},
+		{"number", "1.234,50", "1234567.5", "1.234.567,50"},
+		{"number", "1.234,50", "-12", "-12,00"},
+		{"number", "1,234.5", "1234", "1,234.0"},
+		{"number", "0,5", "2.125", "2,125"},
+	} {
+		f := Prepared(t, "form: f\npage: /\nfields: [{name: a, kind: "+c.kind+", format: \""+c.format+"\"}]\n").Fields[0]
+		require.Equal(t, c.written, f.Written(c.value), c.format)
+		v := f.ValueOf(c.written, true)
+		if c.kind == "number" {
+			want, err := values.ParseDecimal(c.value)
+			require.NoError(t, err)
+			got, err := values.ParseDecimal(v.Normal)
+			require.NoError(t, err, v.Normal)
+			require.Zero(t, want.Cmp(got), "%s: %s", c.format, v.Normal)
+		} else {
+			require.Equal(t, c.value, v.Normal, c.format)
+		}
+		require.Equal(t, "soon", f.Written("soon"))
+		require.Equal(t, "soon", f.ValueOf("soon", true).Normal)
+	}
+	f := Prepared(t, "form: f\npage: /\nfields: [{name: a, kind: date, format: D.M.YYYY}]\n").Fields[0]
+	require.Equal(t, "30.2.2001", f.Written("2001-02-30"), "a day that does not exist is written all the same")
+	for _, bad := range []string{"kind: date, format: DD.MM", "kind: date, format: D.M.YYYY HH", "kind: time, format: h:mm", "kind: time, format: mm", "kind: date, format: D.X.YYYY", "kind: text, format: D.M.YYYY", "kind: number, format: a1b2c3"} {
+		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a, "+bad+"}]\n"))
+		require.ErrorContains(t, err, "fields[0].format", bad)
 	}
 }
 

@@ -54,6 +54,7 @@ type PreparedField struct {
 	Rules  []*PreparedRule
 	Secret bool
 	steps  []step
+	format *format
 	when   *expression.Expression
 	// WhenNames are the fields that its condition names.
 	WhenNames []*PreparedField
@@ -67,6 +68,14 @@ func (f *PreparedField) Required() bool {
 		}
 	}
 	return false
+}
+
+// Written is a value as a visitor writes it, where the field has a format of its own.
+func (f *PreparedField) Written(value string) string {
+	if f.format == nil {
+		return value
+	}
+	return f.format.write(value)
 }
 
 // PreparedRule is a rule compiled. Field is nil for a rule across fields.
@@ -201,6 +210,14 @@ func (b *builder) field(i int) {
 			continue
 		}
 		f.steps = append(f.steps, fn)
+	}
+	if f.Format != "" {
+		var err error
+		if f.format, err = formatOf(f.Kind, f.Format); err != nil {
+			b.fail(fmt.Sprintf("fields[%d].format", i), "write a format such as D.M.YYYY, h:mm AM or 1.234,50, on a field of the kind date, time, datetime or number", "%s", err)
+		} else {
+			f.steps = append(f.steps, f.format.read)
+		}
 	}
 	b.p.Fields = append(b.p.Fields, f)
 	if f.Secret {

@@ -31,7 +31,7 @@ func TestEveryValueIsChecked(t *testing.T) {
 		require.ErrorContains(t, err, says, text)
 	}
 	for field, says := range map[string]string{
-		"{name: a, normalize: [{date: DD.YYYY}]}":                                                        "does not name DD, MM and YYYY once each",
+		"{name: a, normalize: [{date: DD.YYYY}]}":                                                        "does not name the month once",
 		"{name: a, normalize: [{date: DD/MM/YYYY hh}]}":                                                  "holds more than DD, MM and YYYY",
 		"{name: a, rules: [{length: {min: -1}}]}":                                                        "a length is not negative",
 		"{name: a, kind: file, rules: [{file: {types: [image]}}]}":                                       "\"image\" is not a type",

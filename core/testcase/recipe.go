@@ -151,7 +151,7 @@ func (m *Maker) Submission(s *Step, r Resolved) *submission.Submission {
 				sub.Pairs = append(sub.Pairs, pairOf(f, one))
 			}
 		default:
-			sub.Pairs = append(sub.Pairs, pairOf(f, v))
+			sub.Pairs = append(sub.Pairs, pairOf(f, f.Written(v)))
 		}
 	}
 	sub.Pairs = append(sub.Pairs, s.Extra...)
