@@ -116,8 +116,21 @@ type format struct{ read, write step }
 
 // tokens are the parts of a format of days and times, with Go's layout for each; the longer first.
 var tokens = []struct{ token, layout, part string }{
-	{"YYYY", "2006", "year"}, {"YY", "06", "year"}, {"MMMM", "January", "month"}, {"MMM", "Jan", "month"}, {"MM", "01", "month"}, {"M", "1", "month"}, {"DD", "02", "day"}, {"D", "2", "day"},
-	{"HH", "15", "hour"}, {"hh", "03", "hour of twelve"}, {"h", "3", "hour of twelve"}, {"mm", "04", "minute"}, {"ss", "05", "second"}, {"AM", "PM", "half"}, {"am", "pm", "half"},
+	{"YYYY", "2006", "year"},
+	{"YY", "06", "year"},
+	{"MMMM", "January", "month"},
+	{"MMM", "Jan", "month"},
+	{"MM", "01", "month"},
+	{"M", "1", "month"},
+	{"DD", "02", "day"},
+	{"D", "2", "day"},
+	{"HH", "15", "hour"},
+	{"hh", "03", "hour of twelve"},
+	{"h", "3", "hour of twelve"},
+	{"mm", "04", "minute"},
+	{"ss", "05", "second"},
+	{"AM", "PM", "half"},
+	{"am", "pm", "half"},
 }
 
 // formatOf reads the format of a kind: tokens with signs between them for days and times, an example for numbers.
@@ -153,10 +166,12 @@ func formatOf(kind Kind, text string) (*format, error) {
 		}
 	}
 	switch {
-	case kind == Date && parts["hour"]+parts["hour of twelve"]+parts["minute"]+parts["second"]+parts["half"] > 0, kind == Time && parts["day"]+parts["month"]+parts["year"] > 0:
-		return nil, fmt.Errorf("the format %q holds more than a field of the kind %s", text, kind)
+	case kind == Date && parts["hour"]+parts["hour of twelve"]+parts["minute"]+parts["second"]+parts["half"] > 0:
+		return nil, fmt.Errorf("the format %q names hours, minutes or seconds, which a day does not have", text)
+	case kind == Time && parts["day"]+parts["month"]+parts["year"] > 0:
+		return nil, fmt.Errorf("the format %q names days, months or years, which a time does not have", text)
 	case kind != Date && (parts["hour"]+parts["hour of twelve"] != 1 || parts["hour of twelve"] != parts["half"]):
-		return nil, fmt.Errorf("the format %q names no hour of its own; write HH, or h with AM", text)
+		return nil, fmt.Errorf("the format %q does not name the hour once; write HH, or h with AM", text)
 	}
 	goes := layout.String()
 	return &format{

@@ -32,7 +32,7 @@ func TestEveryValueIsChecked(t *testing.T) {
 	}
 	for field, says := range map[string]string{
 		"{name: a, normalize: [{date: DD.YYYY}]}":                                                        "does not name the month once",
-		"{name: a, normalize: [{date: DD/MM/YYYY hh}]}":                                                  "holds more than DD, MM and YYYY",
+		"{name: a, normalize: [{date: DD/MM/YYYY hh}]}":                                                  "which a day does not have",
 		"{name: a, rules: [{length: {min: -1}}]}":                                                        "a length is not negative",
 		"{name: a, kind: file, rules: [{file: {types: [image]}}]}":                                       "\"image\" is not a type",
 		"{name: a, kind: password, rules: [{matches_secret: {stored: t.c, of: a, ignoring: [colour]}}]}": "\"colour\" is not known",
