@@ -195,7 +195,7 @@ func (s *Site) StateConditions() (*StateConditions, error) {
 		}
 		options = append(options, cel.Variable(name, kind))
 	}
-	env, err := cel.NewEnv(options...)
+	env, err := cel.NewEnv(append(options, expression.Functions()...)...)
 	if err != nil {
 		return nil, fmt.Errorf("the states' conditions: %w", err)
 	}

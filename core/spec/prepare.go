@@ -303,7 +303,7 @@ func (b *builder) expressions() {
 		}
 		options = append(options, cel.Variable(f.ID, kind))
 	}
-	env, err := cel.NewEnv(options...)
+	env, err := cel.NewEnv(append(options, expression.Functions()...)...)
 	if err != nil {
 		b.fail("fields", "", "the fields' ids cannot be used in expressions: %s", err)
 		return

@@ -1,0 +1,80 @@
+package expression
+
+import (
+	"fmt"
+	"reflect"
+	"strings"
+
+	"cel.dev/cel-go/cel"
+	"cel.dev/cel-go/common/types"
+	"cel.dev/cel-go/common/types/ref"
+)
+
+// maxText is how long a text may become that an expression makes, in bytes.
+const maxText = 1 << 16
+
+// Functions are those on texts that expressions may call besides CEL's own. Positions count characters, from 0.
+func Functions() []cel.EnvOption {
+	text, texts := cel.StringType, cel.ListType(cel.StringType)
+	tooLong := types.NewErr("the expression makes a text of more than %d bytes", maxText)
+	made := func(s string) ref.Val {
+		if len(s) > maxText {
+			return tooLong
+		}
+		return types.String(s)
+	}
+	on := func(name string, args []*cel.Type, result *cel.Type, do func(args ...ref.Val) ref.Val) cel.EnvOption {
+		return cel.Function(name, cel.MemberOverload(fmt.Sprint("text_", name, "_", len(args)), args, result, cel.FunctionBinding(do)))
+	}
+	plain := func(name string, do func(string) string) cel.EnvOption {
+		return on(name, []*cel.Type{text}, text, func(args ...ref.Val) ref.Val { return made(do(asText(args[0]))) })
+	}
+	return []cel.EnvOption{
+		plain("lower", strings.ToLower), plain("upper", strings.ToUpper), plain("trim", strings.TrimSpace),
+		on("replace", []*cel.Type{text, text, text}, text, func(args ...ref.Val) ref.Val {
+			if asText(args[1]) == "" {
+				return types.NewErr("replace needs a text to look for")
+			}
+			s, was, is := asText(args[0]), asText(args[1]), asText(args[2])
+			if len(s)+strings.Count(s, was)*(len(is)-len(was)) > maxText { // before it is made
+				return tooLong
+			}
+			return made(strings.ReplaceAll(s, was, is))
+		}),
+		on("split", []*cel.Type{text, text}, texts, func(args ...ref.Val) ref.Val {
+			return types.DefaultTypeAdapter.NativeToValue(strings.Split(asText(args[0]), asText(args[1])))
+		}),
+		on("join", []*cel.Type{texts, text}, text, func(args ...ref.Val) ref.Val {
+			list, err := args[0].ConvertToNative(stringsType)
+			if err != nil {
+				return types.NewErr("join is for a list of texts")
+			}
+			parts, between := list.([]string), asText(args[1])
+			length := len(between) * len(parts)
+			for _, part := range parts {
+				length += len(part)
+			}
+			if length > maxText+len(between) {
+				return tooLong
+			}
+			return made(strings.Join(parts, between))
+		}),
+		on("substring", []*cel.Type{text, cel.IntType, cel.IntType}, text, func(args ...ref.Val) ref.Val {
+			runes := []rune(asText(args[0]))
+			from, to := int64(args[1].(types.Int)), int64(args[2].(types.Int))
+			n := int64(len(runes))
+			from, to = min(max(from, 0), n), min(max(to, 0), n)
+			if from > to {
+				from = to
+			}
+			return made(string(runes[from:to]))
+		}),
+	}
+}
+
+var stringsType = reflect.TypeFor[[]string]()
+
+func asText(v ref.Val) string {
+	s, _ := v.Value().(string)
+	return s
+}
