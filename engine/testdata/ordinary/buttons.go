@@ -7,10 +7,10 @@ import (
 	"unicode/utf8"
 )
 
-// buttons has a form with two buttons: the first keeps an offer of seeds for its owner alone, the second shows it to all.
+// buttons has a form with two buttons: the first keeps an offer of seeds for its owner alone, the second shows it to all. Its address is made of its kind.
 var buttons = Family{
 	Name:   "buttons",
-	Faults: map[string]string{"first-for-both": "stored_data", "second-unchecked": "outcome"},
+	Faults: map[string]string{"first-for-both": "stored_data", "second-unchecked": "outcome", "address-in-capitals": "stored_data"},
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		form := func(w http.ResponseWriter, r *http.Request, status int, errs map[string]string) {
@@ -43,7 +43,11 @@ var buttons = Family{
 				form(w, r, http.StatusUnprocessableEntity, errs)
 				return
 			}
-			exec(db, "INSERT INTO seeds (kind, packets, shown) VALUES (?, ?, ?)", kind, packets, shown && fault != "first-for-both")
+			address := strings.ReplaceAll(strings.ToLower(kind), " ", "-")
+			if fault == "address-in-capitals" {
+				address = strings.ReplaceAll(kind, " ", "-")
+			}
+			exec(db, "INSERT INTO seeds (kind, packets, shown, address) VALUES (?, ?, ?, ?)", kind, packets, shown && fault != "first-for-both", address)
 			to := "/seeds/kept"
 			if shown {
 				to = "/seeds/shown"
