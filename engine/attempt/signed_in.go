@@ -8,7 +8,6 @@ import (
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
-	"oddtick/engine/driver"
 	"oddtick/engine/target"
 )
 
@@ -113,7 +112,7 @@ func (a *Attempt) openSecondSession(ctx context.Context) (gone func(context.Cont
 	if err := target.SignInAs(ctx, beside, a.Target.Config.Site, a.Account); err != nil {
 		return nil, judge.Unobserved("another session: " + err.Error()), nil
 	}
-	by := &driver.OverHTTP{Visitor: beside, Form: a.Target.Form, Names: a.Target.Names, Base: a.Target.Config.Site.Address, Pages: &a.Target.Pages}
+	by := a.Target.OverHTTP(beside)
 	return func(ctx context.Context) observation.SessionState {
 		v, err := by.Open(ctx, a.Target.Form.Form.Page)
 		if err != nil || v.Failure != "" {

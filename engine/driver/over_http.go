@@ -21,6 +21,8 @@ type OverHTTP struct {
 	Form  *spec.Prepared
 	Names []string
 	Base  string // the site's address
+	// ByScript: when the run began, scripts made the form.
+	ByScript bool
 	Pages *page.Again
 }
 
@@ -71,9 +73,12 @@ func (v *OverHTTP) press(p *observation.Page) (found bool) {
 // SendsJSON: the form's script sends JSON, so that over HTTP there is no form on the page to be filled in.
 func SendsJSON(p *spec.Prepared) bool { return p.Form.Submit.Encoding == "json" }
 
-// MadeByScript: the page holds no form over HTTP as its scripts make it, and the document says where it is sent.
+// MadeByScript: the page holds no form over HTTP as its scripts make it, and the document says where it is sent, and how scripts do. A page
+// that has merely lost its form, of whatever kind, is none.
 func MadeByScript(p *spec.Prepared, body string) bool {
-	return p.Form.Submit.To != "" && p.Form.Submit.Encoding != "" && page.Scripted(body)
+	f := p.Form
+	usual := f.Submit.Encoding == "urlencoded" && f.OpenedBy == "" && len(f.Stages) == 0
+	return f.Submit.To != "" && f.Submit.Encoding != "" && !usual && page.Scripted(body)
 }
 
 // WithTokens adds tokens that the page holds in a meta element or a cookie, not in a control, for its script to send along: as a
@@ -113,7 +118,7 @@ func (v *OverHTTP) Open(ctx context.Context, path string) (*Visit, error) {
 	read := out.Page
 	out.Page = func() (*observation.Page, error) {
 		p, err := read()
-		if err == nil && (SendsJSON(v.Form) || p.Form == nil && MadeByScript(v.Form, out.Exchanges[len(out.Exchanges)-1].Body)) {
+		if err == nil && (SendsJSON(v.Form) || p.Form == nil && v.ByScript) {
 			p.Form, err = v.endpoint(p.URL)
 		}
 		if err != nil {

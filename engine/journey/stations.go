@@ -45,7 +45,7 @@ func (w *walk) submit(ctx context.Context, step wayStep, out *Station, n int) (w
 	if why := w.fillIn(r, c, step); why != "" {
 		return why, nil
 	}
-	a := &attempt.Attempt{Target: r, Case: c, Number: 1, Watch: true, Visitor: &driver.OverHTTP{Visitor: w.visitor, Form: r.Form, Names: r.Names, Base: w.j.site.Address, Pages: &r.Pages}, Result: &report.Result{Case: c.ID}}
+	a := &attempt.Attempt{Target: r, Case: c, Number: 1, Watch: true, Visitor: r.OverHTTP(w.visitor), Result: &report.Result{Case: c.ID}}
 	a.Env = testcase.Env{Run: r.Config.Number + int64(n), Rows: r.Rows}
 	if w.signed {
 		a.Account, a.Own = &w.person, true

@@ -66,6 +66,8 @@ type Target struct {
 	Rows map[string][]string
 	// OnlyOnPage: scripts make the form, and what they send is not known yet, so that it can only be filled in on its page.
 	OnlyOnPage bool
+	// ByScript: scripts make the form, and the document says what they send.
+	ByScript bool
 	// Offered are the options of fields that offer a table's rows, by field.
 	Offered map[string][]spec.Option
 	// columns are what is known of the watched tables' columns, by table.
@@ -206,7 +208,8 @@ func (t *Target) checkPage(ctx context.Context) error {
 		return nil // a script makes its controls
 	}
 	if page.Scripted(last.Body) {
-		t.OnlyOnPage = !driver.MadeByScript(t.Form, last.Body)
+		t.ByScript = driver.MadeByScript(t.Form, last.Body)
+		t.OnlyOnPage = !t.ByScript
 		if t.OnlyOnPage && len(t.Config.Cases) > 0 {
 			return Cannot("the page %s has its form made by scripts, and the document does not say what they send; trace it, or write submit: {to: …, encoding: …}", path)
 		}

@@ -69,7 +69,7 @@ func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language s
 		return nil, err
 	}
 	if by != submission.Browser {
-		return t.overHTTP(w), nil
+		return t.OverHTTP(w), nil
 	}
 	v, err := t.browserVisitor(ctx)
 	if err != nil {
@@ -88,12 +88,13 @@ func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language s
 	return &driver.InBrowser{Visitor: v, Form: t.Form, Names: t.Names, Offered: t.Offered, Client: t.Client, TooManyPromised: promisesTooMany(t.Form)}, nil
 }
 
-func (t *Target) overHTTP(w *web.Visitor) *driver.OverHTTP {
-	return &driver.OverHTTP{Visitor: w, Form: t.Form, Names: t.Names, Base: t.Config.Site.Address, Pages: &t.Pages}
+// OverHTTP lets a visitor without a browser fill in the form.
+func (t *Target) OverHTTP(w *web.Visitor) *driver.OverHTTP {
+	return &driver.OverHTTP{ByScript: t.ByScript, Visitor: w, Form: t.Form, Names: t.Names, Base: t.Config.Site.Address, Pages: &t.Pages}
 }
 
 // Stranger is somebody who is not signed in, over HTTP.
-func (t *Target) Stranger() *driver.OverHTTP { return t.overHTTP(t.Client.NewVisitor()) }
+func (t *Target) Stranger() *driver.OverHTTP { return t.OverHTTP(t.Client.NewVisitor()) }
 
 // storageLasts is how long what a page keeps of a signed-in account is given to further visitors, before one signs in anew.
 const storageLasts = time.Minute
