@@ -13,10 +13,11 @@ const minToken = 16
 
 // hideTokens takes the tokens out of what was seen of sign-ins by JSON: who has one is signed in.
 func (a *Attempt) hideTokens() {
-	in := a.Target.Config.Site.SignIn
-	if in == nil || in.Request == nil {
+	site := a.Target.Config.Site
+	if site == nil || site.SignIn == nil || site.SignIn.Request == nil {
 		return
 	}
+	in := site.SignIn
 	for i := range a.Result.Steps {
 		o := a.Result.Steps[i].Observation
 		if o == nil {
