@@ -270,8 +270,11 @@ func (j *judging) extra(c *Check, used []bool) {
 			wanted[f.Name] = true
 		}
 	}
-	for _, t := range j.texts {
-		if j.observed.outcome == oracle.RejectedByServer && j.e.Outcome == oracle.RejectedByServer && !t.Hidden && t.Gone == 0 && j.isWholeReply(t.Text) {
+	for i, t := range j.texts {
+		if used[i] || t.Hidden || t.Gone != 0 || j.expectedElsewhere(t.Text) {
+			continue
+		}
+		if j.observed.outcome == oracle.RejectedByServer && j.e.Outcome == oracle.RejectedByServer && j.isWholeReply(t.Text) {
 			c.odd(of(NoOtherMessage), NotExpected, is(None), withText(Quoted, t.Text))
 			return
 		}

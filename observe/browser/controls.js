@@ -66,11 +66,11 @@
   // find is the control of a field among elements: of a role that suits its kind, with one of its labels as its name.
   const find = (field, elements) => {
     const roles = field.role ? [field.role] : (BY_KIND[field.kind] ?? TEXT)
-    const labels = field.labels.map(bare)
+    const labels = field.labels.map(bare).filter((label) => label !== "")
     const suit = elements.filter((e) => roles.includes(roleOf(e)) && (field.otherName || field.role || !e.name || e.name === field.name))
     const first = (list) => list.find((e) => visible(e)) ?? list[0] ?? null
     const fits = (test) => first(suit.filter((e) => test(bare(labelOf(e)))))
-    return fits((name) => labels.includes(name)) ?? fits((name) => labels.some((l) => l !== "" && name.startsWith(`${l} `))) ?? (field.role && suit.length === 1 ? suit[0] : null)
+    return fits((name) => labels.includes(name)) ?? fits((name) => labels.some((l) => name.startsWith(`${l} `))) ?? (field.role && suit.length === 1 ? suit[0] : null)
   }
 
   const chosen = (e) => e.checked === true || ["aria-checked", "aria-pressed", "aria-selected"].some((a) => e.getAttribute(a) === "true")
