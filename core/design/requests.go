@@ -1,6 +1,7 @@
 package design
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -155,7 +156,34 @@ func surplus(b *testcase.Builder) []submission.Pair {
 			out = append(out, submission.Pair{Name: name, Value: "1"})
 		}
 	}
+	named := naming(b.Maker.Form)
+	for i := range out {
+		out[i].Name = named(out[i].Name)
+	}
 	return out
+}
+
+// nested are the ways in which frameworks name a member of a record in a request: member[role], member.role.
+var nested = regexp.MustCompile(`^([A-Za-z_]\w*)(\[\w+\]|\.\w+)$`)
+
+// naming is how the form names its parameters: as those of one record, where most are.
+func naming(p *spec.Prepared) func(string) string {
+	count := map[[2]string]int{}
+	for _, f := range p.Fields {
+		if m := nested.FindStringSubmatch(f.Name); m != nil {
+			count[[2]string{m[1], m[2][:1]}]++
+		}
+	}
+	for of, n := range count {
+		if 2*n <= len(p.Fields) {
+			continue
+		}
+		if of[1] == "[" {
+			return func(name string) string { return of[0] + "[" + name + "]" }
+		}
+		return func(name string) string { return of[0] + "." + name }
+	}
+	return func(name string) string { return name }
 }
 
 func surplusValue(s spec.Source) string {
