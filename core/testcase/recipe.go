@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 	"unicode"
+	"unicode/utf8"
 
 	"oddtick/core/spec"
 	"oddtick/core/submission"
@@ -80,6 +81,8 @@ const (
 	OtherCase    = "other case"
 	SpacesAround = "spaces around"
 	Another      = "another"
+	OneMore      = "one character more"
+	OneFewer     = "one character fewer"
 )
 
 // Env is what recipes are resolved from.
@@ -464,6 +467,11 @@ func Change(v, how string) string {
 		}, v)
 	case SpacesAround:
 		return "  " + v + " "
+	case OneMore:
+		return v + "x"
+	case OneFewer:
+		_, size := utf8.DecodeLastRuneInString(v)
+		return v[:len(v)-size]
 	case Another:
 		if n, err := strconv.ParseUint(v, 10, 62); err == nil {
 			return strconv.FormatUint(n+1, 10)

@@ -320,7 +320,7 @@ func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 }
 
 // ofSecret are the headlines of a wrong secret that was accepted, by what was done to the right one.
-var ofSecret = map[string]string{testcase.OtherCase: "accepted_secret_capitals", testcase.SpacesAround: "accepted_secret_spaces"}
+var ofSecret = map[string]string{testcase.OtherCase: "accepted_secret_capitals", testcase.SpacesAround: "accepted_secret_spaces", testcase.OneMore: "accepted_secret_longer", testcase.OneFewer: "accepted_secret_shorter"}
 
 // twice are the headlines of a value that was accepted twice, by the rule's variant.
 var twice = map[string]string{"same": "accepted_twice", "case": "accepted_twice_capitals", "spaces": "accepted_twice_spaces", "together": "accepted_at_once"}

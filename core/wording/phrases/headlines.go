@@ -25,6 +25,8 @@ var Headlines = Registered("headline.", map[string]string{
 	"accepted_across":             "Accepted, although it breaks the rule “{promise}”: {title}",
 	"accepted_secret":             "Wrong {label} accepted (promised: {promise})",
 	"accepted_secret_capitals":    "{label} accepted in other capitals than the stored password",
+	"accepted_secret_longer":      "{label} accepted with one character more than the stored password",
+	"accepted_secret_shorter":     "{label} accepted without the last character of the stored password",
 	"accepted_secret_spaces":      "{label} accepted with spaces around the stored password",
 	"accepted_differs":            "{label} accepted, although it is not the same as {other}",
 	"accepted_differs_capitals":   "{label} accepted, although its capitals are not those of {other}",

@@ -46,8 +46,10 @@ var (
 	ValueNotOffered  = phrase("title.value_not_offered", "a value that is not an option")
 	LabelForValue    = phrase("title.label_for_value", "an option's label instead of its value")
 
-	NameOfNobody  = phrase("title.name_of_nobody", "a name that nobody has")
-	AnotherSecret = phrase("title.another_secret", "a wrong password")
+	NameOfNobody      = phrase("title.name_of_nobody", "a name that nobody has")
+	AnotherSecret     = phrase("title.another_secret", "a wrong password")
+	OneCharacterMore  = phrase("title.one_character_more", "the right one with one character more")
+	OneCharacterFewer = phrase("title.one_character_fewer", "the right one without its last character")
 
 	OnLower           = phrase("title.on_lower", "at the lower limit")
 	BelowLower        = phrase("title.below_lower", "just below the lower limit")
