@@ -23,7 +23,7 @@ type OverHTTP struct {
 	Base  string // the site's address
 	// ByScript: when the run began, scripts made the form.
 	ByScript bool
-	Pages *page.Again
+	Pages    *page.Again
 }
 
 // Visited is what came of requests, with the page read when it is asked for.
