@@ -92,8 +92,8 @@ INSERT IGNORE INTO tools VALUES ('barr', 'Wheelbarrow'), ('fork', 'Digging fork'
   ('spad', 'Trenching spade'), ('till', 'Rotary tiller');
 INSERT IGNORE INTO allotment_areas VALUES ('brok', 'Brook side'), ('east', 'East bank'), ('hill', 'Hill field')`
 
-// openDatabase connects to the DSN's database, creating it when it is missing, and brings its tables up.
-func openDatabase(ctx context.Context, dsn string) (*sql.DB, error) {
+// OpenDatabase connects to the DSN's database, creating it when it is missing, and makes a practice site's tables, given as SQL.
+func OpenDatabase(ctx context.Context, dsn, tables string) (*sql.DB, error) {
 	cfg, err := mysql.ParseDSN(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("the DSN of the practice site's database cannot be read: %w", err)

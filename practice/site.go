@@ -63,7 +63,7 @@ func Open(ctx context.Context, c Config) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	db, err := openDatabase(ctx, c.DSN)
+	db, err := OpenDatabase(ctx, c.DSN, tables)
 	if err != nil {
 		return nil, err
 	}

@@ -10,7 +10,7 @@ import (
 	"oddtick/core/wording/phrases"
 )
 
-// changes save a value in a row that stands, and then another: what was chosen can be taken back, and what was filled in can be cleared.
+// changes are cases of two submissions that update one row: a choice is saved and then changed back, a value is saved and then cleared.
 func changes(b *testcase.Builder, f *spec.PreparedField) {
 	if f.When != "" || f.Secret || !updated(b.Maker.Form.Form, f) {
 		return

@@ -26,7 +26,7 @@ func FromPage(f *observation.FormOnPage, where string) *Draft {
 	if f.Encoding == "multipart" || f.Encoding == "urlencoded" {
 		submit.Encoding = f.Encoding
 	}
-	// what a script sends stands in no form
+	// where scripts send the form, its own target says nothing
 	if !f.ByScript && !slices.ContainsFunc(f.Fields, func(c observation.FieldOnPage) bool { return c.Guessed }) {
 		d.Say("submit", submit, part(from, phrases.ItsForm))
 	}

@@ -65,7 +65,7 @@ type Refusal struct {
 	Message *Message          `json:"message,omitempty"`
 }
 
-// Stage is one step of a form that is filled in on several. The last one's button submits the form.
+// Stage is one step of a form with several steps, as in a wizard. The last step's button submits the form.
 type Stage struct {
 	Title string `json:"title,omitempty"`
 	// Fields are ids of fields; a summary has none.

@@ -99,7 +99,7 @@ func (t *Target) Stranger() *driver.OverHTTP { return t.OverHTTP(t.Client.NewVis
 // storageLasts is how long what a page keeps of a signed-in account is given to further visitors, before one signs in anew.
 const storageLasts = time.Minute
 
-// storage is what a page keeps in the browser of whoever is signed in.
+// storage is the local and session storage of a signed-in browser, and when it was read.
 type storage struct {
 	items *browser.Storage
 	since time.Time

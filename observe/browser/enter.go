@@ -26,7 +26,7 @@ type Entry struct {
 	File   *spec.Attachment
 	// Single: it is one checkbox, ticked where there is a value.
 	Single bool
-	// Role says that the control is to be found by it and its label, whatever its name; else it is, where there is none of the name.
+	// Role, where it is set, finds the control by role and label. Without it, the control is found by its name first.
 	Role string
 	// Multiple: it takes several choices. Choices are all that the field offers.
 	Multiple bool
@@ -228,7 +228,7 @@ func (v *Visitor) toNextStage(ctx context.Context, action string, stages []Stage
 	return ended, nil
 }
 
-// isOn tells whether a stage is shown: one of its fields is, or, where it has none, none of the stage before.
+// isOn tells whether the page shows a stage: a field of it is shown or, if it has no fields, no field of the stage before.
 func (v *Visitor) isOn(ctx context.Context, stages []Stage, i int) (bool, error) {
 	fields, wanted := stages[i].Fields, true
 	if len(fields) == 0 {

@@ -2,10 +2,8 @@ package sheds
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
-	"strings"
 
 	"github.com/alexedwards/argon2id"
 	"github.com/go-sql-driver/mysql"
@@ -90,39 +88,6 @@ type Tenant struct{ Email, Password, Name string }
 var Tenants = []Tenant{
 	{"alder@shed.test", "Alder-shed-31", "Alder"},
 	{"hazel@shed.test", "Hazel-shed-32", "Hazel"},
-}
-
-// openDatabase connects to the DSN's database, creating it when it is missing, and brings its tables up.
-func openDatabase(ctx context.Context, dsn string) (*sql.DB, error) {
-	cfg, err := mysql.ParseDSN(dsn)
-	if err != nil {
-		return nil, fmt.Errorf("the DSN of Ostlewick Sheds cannot be read: %w", err)
-	}
-	name := cfg.DBName
-	if name == "" {
-		return nil, fmt.Errorf("the DSN of Ostlewick Sheds names no database; end it with /name")
-	}
-	cfg.MultiStatements, cfg.ParseTime, cfg.DBName = true, true, ""
-	server, err := sql.Open("mysql", cfg.FormatDSN())
-	if err != nil {
-		return nil, err
-	}
-	defer server.Close()
-	if _, err := server.ExecContext(ctx, "CREATE DATABASE IF NOT EXISTS `"+strings.ReplaceAll(name, "`", "``")+"` CHARACTER SET utf8mb4"); err != nil {
-		return nil, fmt.Errorf("create the database %s: %w", name, err)
-	}
-	cfg.DBName = name
-	db, err := sql.Open("mysql", cfg.FormatDSN())
-	if err != nil {
-		return nil, err
-	}
-	db.SetMaxOpenConns(16)
-	db.SetMaxIdleConns(16)
-	if _, err := db.ExecContext(ctx, tables); err != nil {
-		db.Close()
-		return nil, fmt.Errorf("create the tables of Ostlewick Sheds: %w", err)
-	}
-	return db, nil
 }
 
 // seed writes the tenants who are there from the start, or puts them back as they were.

@@ -47,7 +47,7 @@ func Open(ctx context.Context, c Config) (*Site, error) {
 	if err != nil {
 		return nil, err
 	}
-	db, err := openDatabase(ctx, c.DSN)
+	db, err := practice.OpenDatabase(ctx, c.DSN, tables)
 	if err != nil {
 		return nil, err
 	}
