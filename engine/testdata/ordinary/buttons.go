@@ -14,13 +14,7 @@ var buttons = Family{
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		form := func(w http.ResponseWriter, r *http.Request, status int, errs map[string]string) {
-			field := func(name, label string) string {
-				refers, said := "", ""
-				if errs[name] != "" {
-					refers, said = ` aria-describedby="`+name+`-error"`, `<span id="`+name+`-error" class="error">`+errs[name]+`</span>`
-				}
-				return `<p><label>` + label + ` <input name="` + name + `" value="` + esc(r.PostFormValue(name)) + `"` + refers + `></label>` + said + `</p>`
-			}
+			field := func(name, label string) string { return textField(r, name, label, errs[name]) }
 			page(w, status, "Offer seeds", `<form method="post" action="/seeds">`+field("kind", "Kind")+field("packets", "Packets")+`<button name="do" value="keep">Keep for later</button> <button name="do" value="show">Show to all</button></form>`)
 		}
 		mux.HandleFunc("GET /seeds/new", func(w http.ResponseWriter, r *http.Request) { form(w, r, 200, nil) })

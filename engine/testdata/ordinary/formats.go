@@ -19,13 +19,7 @@ var formats = Family{
 	open: func(db *sql.DB, fault string) http.Handler {
 		mux := http.NewServeMux()
 		form := func(w http.ResponseWriter, r *http.Request, status int, errs map[string]string) {
-			field := func(name, label string) string {
-				refers, said := "", ""
-				if errs[name] != "" {
-					refers, said = ` aria-describedby="`+name+`-error"`, `<span id="`+name+`-error" class="error">`+errs[name]+`</span>`
-				}
-				return `<p><label>` + label + ` <input name="` + name + `" value="` + esc(r.PostFormValue(name)) + `"` + refers + `></label>` + said + `</p>`
-			}
+			field := func(name, label string) string { return textField(r, name, label, errs[name]) }
 			page(w, status, "Order soil", `<form method="post" action="/soil">`+field("comes", "Comes on")+field("at", "At")+field("litres", "Litres")+`<button>Order</button></form>`)
 		}
 		mux.HandleFunc("GET /soil", func(w http.ResponseWriter, r *http.Request) { form(w, r, 200, nil) })

@@ -56,6 +56,15 @@ func page(w http.ResponseWriter, status int, title, body string) {
 // esc escapes a text for HTML.
 func esc(text string) string { return html.EscapeString(text) }
 
+// textField is a text control with what was sent for it, and what is said at it, "" for nothing.
+func textField(r *http.Request, name, label, said string) string {
+	refers, message := "", ""
+	if said != "" {
+		refers, message = ` aria-describedby="`+name+`-error"`, `<span id="`+name+`-error" class="error">`+said+`</span>`
+	}
+	return `<p><label>` + label + ` <input name="` + name + `" value="` + esc(r.PostFormValue(name)) + `"` + refers + `></label>` + message + `</p>`
+}
+
 // chosen is the attribute of an option or button that is chosen.
 func chosen(attribute string, is bool) string {
 	if is {

@@ -35,13 +35,7 @@ var refusals = Family{
 			}
 			key := rand.Text()
 			sessions[id][key] = false
-			field := func(name, label string) string {
-				refers, said := "", ""
-				if errs[name] != "" {
-					refers, said = ` aria-describedby="`+name+`-error"`, `<span id="`+name+`-error" class="error">`+errs[name]+`</span>`
-				}
-				return `<p><label>` + label + ` <input name="` + name + `" value="` + esc(r.PostFormValue(name)) + `"` + refers + `></label>` + said + `</p>`
-			}
+			field := func(name, label string) string { return textField(r, name, label, errs[name]) }
 			page(w, status, "Ferry", `<form method="post" action="/ferry/book"><input type="hidden" name="form_key" value="`+key+`">`+field("name", "Name")+field("seats", "Seats")+`<button>Book</button></form>`)
 		}
 		mux.HandleFunc("GET /ferry", func(w http.ResponseWriter, r *http.Request) { form(w, r, 200, nil) })
