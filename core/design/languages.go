@@ -1,6 +1,7 @@
 package design
 
 import (
+	"cmp"
 	"maps"
 	"slices"
 
@@ -28,6 +29,49 @@ func languages(b *testcase.Builder) {
 			twin.Language = language
 			b.Add(testcase.Standard, twin)
 		}
+	}
+}
+
+// pages makes the usual case once more in each other language in which the form's page or a reply is promised, and by each way in which the
+// site lets a visitor choose the language.
+func pages(b *testcase.Builder) {
+	usual := b.Seen[b.ID("form.usual")]
+	languages := b.Maker.Form.Languages()
+	choice := b.Maker.Choice
+	if usual == nil || b.Maker.Form.Form.Page == "" || len(languages) == 0 && choice == nil {
+		return
+	}
+	usual.JudgesPage = true
+	add := func(language string, by spec.ChosenBy) {
+		in := usual.Name
+		in.Language = language
+		title := phrases.InLanguage.With("title", usual.Title, "language", language)
+		if by != spec.ByHeader {
+			in.Role += ".by_" + string(by)
+			title = phrases.LanguageBy[string(by)].With("title", usual.Title, "language", language)
+		}
+		twin := b.Twin(usual, in, testcase.Covering(testcase.CoversGuess, "form", "in "+language+string(" by "+cmp.Or(by, "header"))))
+		twin.Title, twin.Language, twin.ChosenBy, twin.JudgesPage = title, language, by, true
+		b.Add(testcase.Standard, twin)
+	}
+	for _, language := range languages {
+		if language == b.Maker.Language {
+			continue
+		}
+		if choice == nil || choice.AcceptLanguage {
+			add(language, spec.ByHeader)
+		}
+		if choice == nil {
+			continue
+		}
+		for _, by := range choice.Ways() {
+			if by != spec.ByUnknown {
+				add(language, by)
+			}
+		}
+	}
+	if choice != nil && choice.AcceptLanguage && len(b.Maker.Languages) > 0 {
+		add(b.Maker.Languages[0], spec.ByUnknown)
 	}
 }
 

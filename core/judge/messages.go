@@ -1,6 +1,7 @@
 package judge
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -44,6 +45,7 @@ func isText(promised, text string) bool {
 func (j *judging) messages() Check {
 	c := &Check{Check: Messages}
 	j.beforehand(c)
+	j.page(c)
 	if j.o.After == nil {
 		if j.o.Failure != "" {
 			c.unobserved(of(Whole), is(NoPageCame))
@@ -85,6 +87,37 @@ func (j *judging) beforehand(c *Check) {
 		}
 	}
 	c.asExpected(of(BeforeSubmitting), is(NoMessage), is(None))
+}
+
+// page: the page that the form was filled in on is in the language that was asked for.
+func (j *judging) page(c *Check) {
+	want, got := j.e.Page, j.o.Before
+	if want == nil || got == nil {
+		return
+	}
+	if want.Title != "" {
+		c.compare(isText(want.Title, observation.Squash(got.Title)), of(PageTitle), OtherText, withText(Quoted, want.Title), asText(got.Title, None))
+	}
+	for _, f := range j.p.Fields {
+		label := want.Labels[f.ID]
+		if label == "" {
+			continue
+		}
+		shown := slices.ContainsFunc(got.Texts, func(t observation.Text) bool { return strings.Contains(observation.Squash(t.Text), observation.Squash(label)) })
+		c.compare(shown, ofField(FieldLabel, f.ID), NotShown, withText(Quoted, label), either(shown, AsPromised, None))
+	}
+	named := func(by, want, got string) {
+		if want != "" {
+			c.compare(inLanguage(want, got), Subject{Aspect: NamedLanguage, Member: by}, OtherLanguage, withText(AsText, want), asText(got, None))
+		}
+	}
+	named("<html lang>", want.HTMLLang, got.Language)
+	named("Content-Language", want.ContentLanguage, got.ContentLanguage)
+}
+
+// inLanguage tells whether a tag names a language, in whatever region (RFC 4647, 3.3.1).
+func inLanguage(language, tag string) bool {
+	return strings.EqualFold(tag, language) || len(tag) > len(language) && tag[len(language)] == '-' && strings.EqualFold(tag[:len(language)], language)
 }
 
 // isOf tells whether a text is a message's, wherever it stands; field is the request name of the message's field.
@@ -325,11 +358,14 @@ func (j *judging) declared(name string) bool {
 }
 
 func (j *judging) reply(c *Check) {
-	if j.e.Reply == "" {
+	if j.e.Reply == "" && j.e.ReplyPattern == "" {
 		return
 	}
 	said, unknown := j.withRows(j.e.Reply)
 	reply, want := of(SuccessReply), withText(Quoted, said)
+	if j.e.ReplyPattern != "" {
+		want = withText(MatchesPattern, j.e.ReplyPattern)
+	}
 	if j.o.Drawn == nil && j.o.ByScript() {
 		c.notApplicable(reply, is(OnlyJSON))
 		return
@@ -340,7 +376,7 @@ func (j *judging) reply(c *Check) {
 	}
 	hidden := false
 	for _, t := range j.o.After.Texts {
-		if template.Within(observation.Squash(said), observation.Squash(t.Text)) {
+		if saysReply(said, j.e.ReplyPattern, j.e.ReplyExact, observation.Squash(t.Text)) {
 			switch {
 			case t.Hidden:
 				hidden = true
@@ -362,6 +398,18 @@ func (j *judging) reply(c *Check) {
 		observed = withText(PageWithoutIt, pathOf(j.o.After.URL))
 	}
 	c.odd(reply, Missing, want, observed)
+}
+
+// saysReply tells whether a text is a promised reply, or contains one that need not be all of it.
+func saysReply(said, pattern string, exact bool, text string) bool {
+	switch {
+	case pattern != "":
+		re, err := regexp.Compile(pattern)
+		return err == nil && re.MatchString(text)
+	case exact:
+		return isText(said, text)
+	}
+	return template.Within(observation.Squash(said), text)
 }
 
 // gone: what is shown once does not stand on the next page view.

@@ -93,12 +93,15 @@ func (j *judging) isReply(text string) bool {
 	if j.replies == nil {
 		j.replies = []string{}
 		for _, r := range j.p.Replies {
-			if r.Text != "" {
-				j.replies = append(j.replies, fillBySent(j, r.Text))
+			for _, words := range r.Words() {
+				if words != "" && r.Pattern == "" {
+					j.replies = append(j.replies, fillBySent(j, words))
+				}
 			}
 		}
 	}
-	return slices.ContainsFunc(j.replies, func(reply string) bool { return template.Within(reply, text) })
+	return slices.ContainsFunc(j.replies, func(reply string) bool { return template.Within(reply, text) }) ||
+		slices.ContainsFunc(j.p.Replies, func(r spec.PreparedReply) bool { return r.Pattern != "" && saysReply("", r.Pattern, false, text) })
 }
 
 // isWholeReply tells whether a text is a success reply and nothing else.

@@ -88,6 +88,9 @@ const (
 	SuccessReply     Aspect = "success_reply"
 	ShownOnce        Aspect = "shown_once"
 	ShownValue       Aspect = "shown_value" // on the page Member, at Place
+	PageTitle        Aspect = "page_title"
+	FieldLabel       Aspect = "label"         // of Field
+	NamedLanguage    Aspect = "page_language" // as Member names it
 
 	FormState    Aspect = "form"
 	ControlValue Aspect = "control" // of Field

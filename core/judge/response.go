@@ -46,7 +46,7 @@ func (j *judging) response() Check {
 		c.asExpected(of(Status), is(NoServerError), number(first.Status))
 	}
 	for _, name := range slices.Sorted(maps.Keys(j.e.Headers)) {
-		promised, held := j.e.Headers[name], headerOf(first.ResponseHeader, name)
+		promised, held := j.e.Headers[name], first.Header(name)
 		c.compare(sameList(promised, held), Subject{Aspect: ResponseHeader, Member: name}, OtherHeader, withText(AsText, promised), asText(held, None))
 	}
 	if j.e.OnSite {
@@ -203,17 +203,6 @@ func (j *judging) leadsTo(to, promised string) bool {
 	}
 	return slices.EqualFunc(parts(a.Path), parts(b.Path), func(part, promised string) bool { return template.Matches(promised, part) }) &&
 		(b.RawQuery == "" || template.Matches(b.RawQuery, a.RawQuery))
-}
-
-// headerOf is the value of a header, its lines joined as lists are (RFC 9110, 5.2); "" where there is none.
-func headerOf(headers []observation.Header, name string) string {
-	var lines []string
-	for _, h := range headers {
-		if strings.EqualFold(h.Name, name) {
-			lines = append(lines, h.Value)
-		}
-	}
-	return strings.Join(lines, ", ")
 }
 
 // sameList tells whether two values of a header are one: lists of the same, in any order and in whatever capitals.

@@ -21,7 +21,7 @@ func (Aspect) Values() []string {
 	return list(
 		Whole, ByHandAspect, OutcomeAspect, Answer, Button, Status, RedirectHost, Redirect, RedirectTarget, Internals, Scripts, ScriptErrors, FailedRequests,
 		Focus, SentValues, SentValue, AnswerFormat, AnswerSchema, AnswerHas, AnswerLacks, AnswerMember, BeforeSubmitting, MessageText, MessagePlace,
-		MessageVisible, MessageLinked, MessageComes, MessageGoes, NoOtherMessage, SuccessReply, ShownOnce, ShownValue, FormState, ControlValue, RowWritten,
+		MessageVisible, MessageLinked, MessageComes, MessageGoes, NoOtherMessage, SuccessReply, ShownOnce, ShownValue, PageTitle, FieldLabel, NamedLanguage, FormState, ControlValue, RowWritten,
 		ColumnValue, OtherColumns, OtherRows, InResponse, InOtherColumns, SecretHash, HashedText, HashWork, Salt, ResponseHeader, InMail, SessionID, SignedInAfter, Cookie, CookieFlag,
 		OtherSessions, PageOpens, VisitorState, PageAccess, FarTooLong, AllValues, SchemaWhenAccepted, MessagesCome, MessagesGo, MessagesLanguage,
 		MessagesOfBlank, MessagesOfField, PlaceOfField, VisibleOfField, LinkedOfField,
@@ -51,7 +51,7 @@ func (Term) Values() []string {
 		FormHasGone, FormAsBefore, NoRequestSeen, NoRequestMade, ControlRefused, ControlMakes, SeenByHand, AnAnswer, NoServerError, TheSites, LeadsTo, APage,
 		PageAnswers, NotSeen, RequestLost, OnSummary, OnField, AsEntered, AsTyped, NotAsTyped, CanBePressed, Disabled, JSON, FollowsIt, Violation, AMember,
 		Members, WhatColumnHolds, NoMessage, SomethingLike, QuotedInPlace, LikeInPlace, SomeInPlace, QuotedAtControl, SomeMessage, PromisedPlace,
-		SeenInPlace, Seen, ButHidden, RefersToIt, DoesNotRefer, Elsewhere, AtControl, PageWithoutIt, NoLonger, WhileTyping, OnLeaving, OnSubmitting,
+		SeenInPlace, Seen, ButHidden, RefersToIt, DoesNotRefer, Elsewhere, AtControl, MatchesPattern, AsPromised, PageWithoutIt, NoLonger, WhileTyping, OnLeaving, OnSubmitting,
 		GoneOnceCorrected, ItStays, FormFilledIn, FormAsOpened, PageWithoutForm, FormIs, Gone, There, TheControl, NewRow, OneChangedRow, ChangedOrSame,
 		TheColumn, NotInTable, AUUID, ANumber, VisitorsAddress, KeyOfRow, NowWithin, Moment, Nowhere, InRedirect, InHeader, InPage, InColumn, InMailText,
 		PlainText, PlainWithin, Reversible, FastHash, FastHashSalted, FastOrUnknown, UnknownForm, HashKind, SlowHash, OneOf, AtLeast, WorkNotRead, FreshSalt, SharedSalt,

@@ -96,6 +96,8 @@ const (
 	DoesNotRefer      Term = "does_not_refer"
 	Elsewhere         Term = "elsewhere"
 	AtControl         Term = "at_control"      // Of
+	MatchesPattern    Term = "matches_pattern" // Text, the pattern
+	AsPromised        Term = "as_promised"
 	PageWithoutIt     Term = "page_without_it" // Text
 	NoLonger          Term = "no_longer"       // Text
 	WhileTyping       Term = "while_typing"

@@ -3,6 +3,7 @@ package observation
 
 import (
 	"slices"
+	"strings"
 	"time"
 
 	"oddtick/core/submission"
@@ -74,6 +75,17 @@ type Exchange struct {
 	NotFollowed string `json:"not_followed,omitempty"`
 }
 
+// Header is the value of a header of the answer, its lines joined as lists are (RFC 9110, 5.2); "" where there is none.
+func (x *Exchange) Header(name string) string {
+	var lines []string
+	for _, h := range x.ResponseHeader {
+		if strings.EqualFold(h.Name, name) {
+			lines = append(lines, h.Value)
+		}
+	}
+	return strings.Join(lines, ", ")
+}
+
 // Header is one header line.
 type Header struct {
 	Name  string `json:"name"`
@@ -85,6 +97,8 @@ type Page struct {
 	URL      string `json:"url"`
 	Title    string `json:"title,omitempty"`
 	Language string `json:"language,omitempty"`
+	// ContentLanguage is the header of that name, of a page whose language is judged.
+	ContentLanguage string `json:"content_language,omitempty"`
 	// Form is the form under test, nil when the page does not hold it.
 	Form  *Form  `json:"form,omitempty"`
 	Texts []Text `json:"texts,omitempty"`

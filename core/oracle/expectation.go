@@ -40,6 +40,11 @@ type Expectation struct {
 	Headers  map[string]string    `json:"headers,omitempty"` // of the first response
 	Messages []submission.Message `json:"messages,omitempty"`
 	Reply    string               `json:"reply,omitempty"`
+	// ReplyExact: the reply is the whole of a text. ReplyPattern, in RE2, is found in it, in place of Reply.
+	ReplyExact   bool   `json:"reply_exact,omitempty"`
+	ReplyPattern string `json:"reply_pattern,omitempty"`
+	// Page is what the page holds that the form is filled in on; nil where it is not looked at.
+	Page *Page `json:"page,omitempty"`
 	Shown    []Shown              `json:"shown,omitempty"`
 	// Gone is a text that must not be seen any more.
 	Gone     string     `json:"gone,omitempty"`
@@ -60,6 +65,16 @@ type Expectation struct {
 	OnSite bool `json:"on_site,omitempty"`
 	// MayRefuse: a refusal that changes nothing will do as well.
 	MayRefuse bool `json:"may_refuse,omitempty"`
+}
+
+// Page is what a page holds and says in one language.
+type Page struct {
+	Title string `json:"title,omitempty"`
+	// Labels are those of fields, by their ids.
+	Labels map[string]string `json:"labels,omitempty"`
+	// HTMLLang and ContentLanguage are the language that the root element and the header name.
+	HTMLLang        string `json:"html_lang,omitempty"`
+	ContentLanguage string `json:"content_language,omitempty"`
 }
 
 // Failure is one rule that fails.

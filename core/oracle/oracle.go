@@ -20,6 +20,11 @@ type World struct {
 	Now      time.Time         `json:"now"`
 	Language string            `json:"language,omitempty"`
 	Driver   submission.Driver `json:"driver"`
+	// Page: the page of the form is looked at too. Choice is how the site's visitors choose the language; nil where nothing is said.
+	// ChosenBy is how this one did.
+	Page     bool                 `json:"page,omitempty"`
+	Choice   *spec.LanguageChoice `json:"choice,omitempty"`
+	ChosenBy spec.ChosenBy        `json:"chosen_by,omitempty"`
 	// Unchecked: the browser's own checks are switched off.
 	Unchecked bool `json:"unchecked,omitempty"`
 	// LookupResults answers the look-ups, by rule id: a row holds the value already.
@@ -108,7 +113,7 @@ func span(s *submission.Submission, r *spec.PreparedRule) *submission.Span {
 func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 	values, release := s.ValuesOf(p)
 	defer release()
-	e := &Expectation{Language: w.Language, Outcome: Accepted}
+	e := &Expectation{Language: w.Language, Outcome: Accepted, Page: pageIn(p, w)}
 	if s.Body != nil {
 		unreadable(p, w, e)
 		return e
@@ -445,16 +450,23 @@ func (j *judgement) accepted(e *Expectation) {
 	for _, r := range j.p.Replies {
 		if r.When == "" || r.Applies(j.variables()) {
 			if !j.altered || !j.namesUntouched(r.Text) {
-				e.Reply = j.fill(r.Text)
+				e.Reply, e.ReplyExact, e.ReplyPattern = j.fill(r.In(j.w.Language)), r.Exact, r.Pattern
 			}
 			break
 		}
 	}
 	for _, s := range a.Shown {
-		if j.altered && j.namesUntouched(s.Text) {
+		text := s.In(j.w.Language)
+		if j.altered && j.namesUntouched(text) {
 			continue // what the page does not let one change is not shown as it was altered
 		}
-		e.Shown = append(e.Shown, Shown{Page: j.fill(s.Page), At: s.Selector, Text: j.fill(s.Text)})
+		e.Shown = append(e.Shown, Shown{Page: j.fill(s.Page), At: s.Selector, Text: j.fill(text)})
+	}
+	switch j.w.ChosenBy {
+	case spec.ByQuery: // which may count for that page alone
+		e.Reply, e.ReplyPattern = "", ""
+	case spec.ByPath: // it may lead to a path of its own for the language, or not
+		e.To = ""
 	}
 	for i := range j.p.Form.Stored {
 		s := &j.p.Form.Stored[i]

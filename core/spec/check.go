@@ -255,6 +255,9 @@ func (s *Site) check() Problems {
 	if s.MaxParallel < 0 {
 		fail("max_parallel", "write a whole number from 1", "%d submissions at once are not possible", s.MaxParallel)
 	}
+	if c := s.LanguageChoice; c != nil && c.Path != "" && !strings.Contains(c.Path, "{language}") {
+		fail("language_choice.path", "write where the tag stands, such as /{language}", "the path %q has no place for the language", c.Path)
+	}
 	if r := s.ReadyWhen; r != nil {
 		if r.MinCoverage < 0 || r.MinCoverage > 100 {
 			fail("ready_when.min_coverage", "write per cent, 0 to 100", "%d per cent is not possible", r.MinCoverage)

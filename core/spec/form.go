@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"regexp"
+	"slices"
 	"time"
 
 	"oddtick/core/hashed"
@@ -14,6 +15,8 @@ import (
 type Form struct {
 	Form  string `json:"form"`
 	Title string `json:"title,omitempty"`
+	// PageTitles are the titles of the form's page, by language tag.
+	PageTitles map[string]string `json:"page_titles,omitempty"`
 	// Page is the path of the page that holds the form. An endpoint that takes JSON may do without one.
 	Page string `json:"page,omitempty"`
 	// OpenedBy is the accessible name of the button or link on the page that makes the form appear.
@@ -343,19 +346,41 @@ type Accepted struct {
 // Replies are the success replies, the first whose condition holds counts. In a file it may be one text.
 type Replies []Reply
 
-// Reply is one success reply.
+// Reply is one success reply. It stands within a text of the page, and is the whole of it where Exact says so.
 type Reply struct {
 	When      string `json:"when,omitempty"`
 	Text      string `json:"text,omitempty"`
 	Otherwise string `json:"otherwise,omitempty"`
+	// Texts is the reply in each language, in place of Text or Otherwise.
+	Texts map[string]string `json:"texts,omitempty"`
+	Exact bool              `json:"exact,omitempty"`
+	// Pattern, in RE2, is found in the text of the page, in place of a text.
+	Pattern string `json:"pattern,omitempty" syntax:"RE2"`
+}
+
+// Words are all that the reply may be, but for a pattern.
+func (r *Reply) Words() []string {
+	if len(r.Texts) == 0 {
+		return []string{r.Text + r.Otherwise}
+	}
+	out := make([]string, 0, len(r.Texts))
+	for _, language := range slices.Sorted(maps.Keys(r.Texts)) {
+		out = append(out, r.Texts[language])
+	}
+	return out
 }
 
 // Shown is a saved value that is shown on a page.
 type Shown struct {
 	Page     string `json:"page"`
 	Selector string `json:"selector,omitempty" was:"at"`
-	Text     string `json:"text"`
+	Text     string `json:"text,omitempty"`
+	// Texts is the text in each language.
+	Texts map[string]string `json:"texts,omitempty"`
 }
+
+// In is the text in a language.
+func (s *Shown) In(language string) string { return textIn(s.Text, s.Texts, language) }
 
 // Session says what acceptance does to the session.
 type Session struct {

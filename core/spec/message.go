@@ -64,15 +64,13 @@ func (m *Message) In(language string) (text string, ok bool) {
 	if m == nil {
 		return "", false
 	}
-	if m.Text != "" {
-		return m.Text, true
-	}
-	for _, l := range []string{language, "en"} {
-		if text, ok := m.Texts[l]; ok {
-			return text, true
-		}
-	}
-	return "", false
+	text = textIn(m.Text, m.Texts, language)
+	return text, text != ""
+}
+
+// textIn is a text in a language: the only one that there is, that of the language, or the English one; "" for none.
+func textIn(text string, texts map[string]string, language string) string {
+	return cmp.Or(text, texts[language], texts["en"])
 }
 
 // Places of promised texts besides the ids of fields, which win: what a message says of its field, of the value sent and of the rule's

@@ -124,10 +124,16 @@ type PreparedRule struct {
 
 // PreparedReply is a success reply with its condition compiled.
 type PreparedReply struct {
+	*Reply
+	// Text is the reply in the usual language, or its pattern; it tells it from others.
 	Text    string
-	When    string
 	Names   []*PreparedField
 	program *expression.Expression
+}
+
+// In is the reply in a language; "" where only a pattern is promised.
+func (r PreparedReply) In(language string) string {
+	return textIn(r.Reply.Text+r.Otherwise, r.Texts, language)
 }
 
 // Rule is the rule with an id, of a field or across fields; nil for none.
@@ -138,6 +144,27 @@ func (p *Prepared) Rule(id string) *PreparedRule {
 		}
 	}
 	return nil
+}
+
+// Languages are those in which the form's page or a reply is promised, in alphabetical order.
+func (p *Prepared) Languages() []string {
+	all := map[string]bool{}
+	add := func(texts map[string]string) {
+		for language := range texts {
+			all[language] = true
+		}
+	}
+	add(p.Form.PageTitles)
+	for _, f := range p.Fields {
+		add(f.Labels)
+	}
+	for _, r := range p.Replies {
+		add(r.Texts)
+	}
+	for i := range p.Form.Accepted.Shown {
+		add(p.Form.Accepted.Shown[i].Texts)
+	}
+	return slices.Sorted(maps.Keys(all))
 }
 
 // Field returns a field by its id, nil when there is none.
@@ -379,20 +406,38 @@ func (b *builder) acrossRules() {
 	}
 }
 
+// count is how many are true.
+func count(list ...bool) (n int) {
+	for _, is := range list {
+		if is {
+			n++
+		}
+	}
+	return n
+}
+
 // replies are those of an accepted submission, and what is shown of it.
 func (b *builder) replies() {
 	for i, reply := range b.form.Accepted.Reply {
 		path := fmt.Sprintf("accepted.reply[%d]", i)
-		out := PreparedReply{Text: reply.Text + reply.Otherwise, When: reply.When}
+		out := PreparedReply{Reply: &b.form.Accepted.Reply[i]}
+		out.Text = cmp.Or(out.In(""), out.Words()[0], reply.Pattern)
 		if reply.When != "" {
 			out.program = b.expression(path+".when", reply.When, true)
 			out.Names = b.p.Named(reply.When)
 		}
-		b.outcome(path, out.Text)
+		if kinds := count(reply.Text != "", reply.Otherwise != "", len(reply.Texts) > 0, reply.Pattern != ""); kinds != 1 {
+			b.fail(path, "write one of text:, otherwise:, texts: and pattern:", "the reply has %d texts", kinds)
+		}
+		for _, text := range out.Words() {
+			b.outcome(path, text)
+		}
 		b.p.Replies = append(b.p.Replies, out)
 	}
 	for i, s := range b.form.Accepted.Shown {
-		b.outcome(fmt.Sprintf("accepted.shown[%d].text", i), s.Text)
+		for _, text := range slices.Concat([]string{s.Text}, slices.Collect(maps.Values(s.Texts))) {
+			b.outcome(fmt.Sprintf("accepted.shown[%d].text", i), text)
+		}
 		page := fmt.Sprintf("accepted.shown[%d].page", i)
 		b.outcome(page, s.Page)
 		if slices.Contains(template.Names(s.Page), template.Any) {

@@ -26,6 +26,8 @@ type Site struct {
 	Language string `json:"language,omitempty"`
 	// Languages are those in which the site speaks.
 	Languages []string `json:"languages,omitempty"`
+	// LanguageChoice is how a visitor chooses among them, and how an answer says which it is in.
+	LanguageChoice *LanguageChoice `json:"language_choice,omitempty"`
 	// Pace is the most submissions under way at once; 0 is the default of 4.
 	MaxParallel int `json:"max_parallel,omitempty" was:"pace"`
 	// Marked tells that traces may submit marked values.
@@ -50,6 +52,48 @@ type Site struct {
 	// environment is the one that the site was taken to by In, empty for its own address.
 	environment string
 	protection  Protection
+}
+
+// LanguageChoice is how a visitor chooses the language of the pages, and how an answer says which it is in.
+type LanguageChoice struct {
+	// AcceptLanguage: by the header, with its weights (RFC 9110, 12.5.4).
+	AcceptLanguage bool `json:"accept_language,omitempty"`
+	// Query and Cookie are names of a parameter and of a cookie that hold the language's tag.
+	Query  string `json:"query,omitempty"`
+	Cookie string `json:"cookie,omitempty"`
+	// Path is what stands before the paths of pages, with {language} for the tag.
+	Path string `json:"path,omitempty"`
+	// HTMLLang and ContentLanguage: the root element and the header say which language the page is in.
+	HTMLLang        bool `json:"html_lang,omitempty"`
+	ContentLanguage bool `json:"content_language,omitempty"`
+}
+
+// ChosenBy is how one visitor has chosen the language.
+type ChosenBy string
+
+// The ways to choose it. By weights, the header names several languages, the one that counts not first; by one that is not known, one that
+// the site does not speak, so that it answers in the first of its own.
+const (
+	ByHeader  ChosenBy = ""
+	ByQuery   ChosenBy = "query"
+	ByCookie  ChosenBy = "cookie"
+	ByPath    ChosenBy = "path"
+	ByWeights ChosenBy = "weights"
+	ByUnknown ChosenBy = "unknown"
+)
+
+// Ways are those that the site promises, in a fixed order, but for the header.
+func (c *LanguageChoice) Ways() []ChosenBy {
+	var out []ChosenBy
+	for _, way := range []struct {
+		by  ChosenBy
+		has bool
+	}{{ByQuery, c.Query != ""}, {ByCookie, c.Cookie != ""}, {ByPath, c.Path != ""}, {ByWeights, c.AcceptLanguage}, {ByUnknown, c.AcceptLanguage}} {
+		if way.has {
+			out = append(out, way.by)
+		}
+	}
+	return out
 }
 
 // Database is a database whose base tables are watched.

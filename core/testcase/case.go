@@ -69,6 +69,10 @@ type Case struct {
 	Steps []Step  `json:"steps"`
 	// Language is what the visitor asks for (a language tag, BCP 47), where it is not the usual one of the site.
 	Language string `json:"language,omitempty"`
+	// ChosenBy is how the visitor chooses it.
+	ChosenBy spec.ChosenBy `json:"chosen_by,omitempty"`
+	// JudgesPage: the page of the form is judged too.
+	JudgesPage bool `json:"judges_page,omitempty"`
 	Mark     Mark   `json:"mark"`
 	// Edit is what testers changed about it, nil for nothing.
 	Edit *spec.CaseEdit `json:"edit,omitempty"`

@@ -39,6 +39,10 @@ type Maker struct {
 	Guesses []spec.Guess
 	// Language is what a visitor asks for where a case does not say another.
 	Language string
+	// Languages are those of the site, the one first that it answers in where it knows none that is asked for.
+	Languages []string
+	// Choice is how its visitors choose among them, nil where nothing is said.
+	Choice *spec.LanguageChoice
 	// HasLockableAccount: the site has an account that may be locked.
 	HasLockableAccount bool
 }
@@ -48,7 +52,7 @@ func New(p *spec.Prepared, site *spec.Site) (*Maker, error) {
 	if site == nil {
 		site = &spec.Site{}
 	}
-	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.BrowserLanguage(), HasLockableAccount: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })}
+	d := &Maker{Form: p, Sets: map[string]*FieldSets{}, Kinds: map[string]spec.RuleKind{}, Guesses: site.Guesses, Language: site.BrowserLanguage(), Languages: site.Languages, Choice: site.LanguageChoice, HasLockableAccount: slices.ContainsFunc(site.Accounts, func(a spec.Account) bool { return a.MayBeLocked })}
 	for _, r := range p.Rules {
 		d.Kinds[r.ID] = r.Kind
 	}

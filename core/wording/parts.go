@@ -140,6 +140,7 @@ var aspects = phrases.Registered("aspect.", map[judge.Aspect]string{
 	judge.MessageVisible: "message for {rule}: visible", judge.MessageLinked: "message for {rule}: linked to its field", judge.MessageComes: "message for {rule}: when it comes",
 	judge.MessageGoes: "message for {rule}: when it goes", judge.NoOtherMessage: "other messages", judge.SuccessReply: "success reply", judge.ShownOnce: "success reply after a reload",
 	judge.ShownValue: "saved value on {member} {at}", judge.MessagesCome: "when messages come", judge.MessagesGo: "when messages go", judge.MessagesLanguage: "language of the messages",
+	judge.PageTitle: "title of the page", judge.FieldLabel: "label of {label}", judge.NamedLanguage: "language named by {member}",
 	judge.MessagesOfBlank: "messages for blank, missing or null values", judge.MessagesOfField: "messages for {label}", judge.PlaceOfField: "messages for {label}: place",
 	judge.VisibleOfField: "messages for {label}: visible", judge.LinkedOfField: "messages for {label}: linked to its field",
 

@@ -334,7 +334,7 @@ func (a *Attempt) beginStep(ctx context.Context) (*observation.Step, error) {
 
 // Open goes to the page and reads it. failure says why there is nothing to fill in.
 func (a *Attempt) Open(ctx context.Context) (before *observation.Page, failure string, err error) {
-	v, err := a.Visitor.Open(ctx, a.Target.Form.Form.Page)
+	v, err := a.Visitor.Open(ctx, a.address())
 	if err != nil {
 		return nil, "", err
 	}
@@ -351,6 +351,9 @@ func (a *Attempt) Open(ctx context.Context) (before *observation.Page, failure s
 			status = v.Exchanges[n-1].Status
 		}
 		return nil, fmt.Sprintf("the page %s does not hold the form (status %d): %s", a.Target.Form.Form.Page, status, a.Target.WhichPage(before)), nil
+	}
+	if n := len(v.Exchanges); n > 0 && a.Case.JudgesPage {
+		before.ContentLanguage = v.Exchanges[n-1].Header("Content-Language")
 	}
 	return before, "", nil
 }

@@ -85,6 +85,7 @@ func (a *Attempt) composeOnce(ctx context.Context, i int, form *observation.Form
 	}
 	sent := assemble(form, a.Target.Config.Designer.Submission(s, values), a.Target.Names, s)
 	world := &oracle.World{Now: a.Env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, AccountLocked: s.AccountLocked, AlreadySubmitted: s.Back}
+	world.Page, world.ChosenBy, world.Choice = a.Case.JudgesPage, a.Case.ChosenBy, a.Target.Config.Site.LanguageChoice
 	if s.Mistake != nil {
 		if stop := addMistake(a, i, sent, world); stop != nil {
 			return nil, stop, nil
@@ -98,14 +99,6 @@ func (a *Attempt) composeOnce(ctx context.Context, i int, form *observation.Form
 		return nil, nil, err
 	}
 	return &composed{values, sent, world, needs, freshOf(a.Target, s, needs)}, nil, nil
-}
-
-// language is what the visitor asks for.
-func (a *Attempt) language() string {
-	if a.Case.Language != "" {
-		return a.Case.Language
-	}
-	return a.Target.Config.Site.BrowserLanguage()
 }
 
 // byChance are the look-ups by which the rows that are there break a rule that the step is not about.

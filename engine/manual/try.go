@@ -42,7 +42,7 @@ func Try(ctx context.Context, t *target.Target, values Values, by Way) (tried *T
 	if _, err := t.Foreign(ctx); err != nil { // what others changed before is none of this submission's
 		return nil, nil, err
 	}
-	v, err := t.VisitorBy(ctx, by.Driver, "")
+	v, err := t.VisitorBy(ctx, by.Driver)
 	if err != nil {
 		return nil, nil, err
 	}

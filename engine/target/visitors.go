@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
 	"time"
 
@@ -57,15 +58,45 @@ func (t *Target) NewVisitor(ctx context.Context, c *testcase.Case) (driver.Visit
 	if c.InBrowser() {
 		by = submission.Browser
 	}
-	return t.VisitorBy(ctx, by, c.Language)
+	return t.visitor(ctx, by, c)
 }
 
-func (t *Target) VisitorBy(ctx context.Context, by submission.Driver, language string) (driver.Visitor, error) {
-	w := t.Client.NewVisitor()
-	if language != "" {
-		w.SetLanguage(language)
+// chooseLanguage makes a visitor ask for the language of a case, in its way.
+func (t *Target) chooseLanguage(w *web.Visitor, c *testcase.Case) error {
+	switch choice := t.Config.Site.LanguageChoice; c.ChosenBy {
+	case spec.ByHeader:
+		if c.Language != "" {
+			w.SetLanguage(c.Language)
+		}
+	case spec.ByWeights:
+		w.SetLanguage(unspoken + ", " + t.Config.Site.BrowserLanguage() + ";q=0.3, " + c.Language + ";q=0.8")
+	case spec.ByUnknown:
+		w.SetLanguage(unspoken)
+	case spec.ByCookie:
+		from, err := url.Parse(t.Config.Site.Address)
+		if err != nil {
+			return err
+		}
+		w.AddCookie(web.SetCookie{Cookie: &http.Cookie{Name: choice.Cookie, Value: c.Language, Path: "/"}, From: from})
 	}
+	return nil
+}
+
+// unspoken is a language that no site speaks: one for private use (BCP 47, 4.5).
+const unspoken = "qaa"
+
+// VisitorBy is somebody new, by a driver.
+func (t *Target) VisitorBy(ctx context.Context, by submission.Driver) (driver.Visitor, error) {
+	return t.visitor(ctx, by, &testcase.Case{})
+}
+
+// visitor is somebody new who is signed in where the form asks for it, asks for the language of a case, and uses a driver.
+func (t *Target) visitor(ctx context.Context, by submission.Driver, c *testcase.Case) (driver.Visitor, error) {
+	w := t.Client.NewVisitor()
 	if err := t.signedIn(ctx, w); err != nil {
+		return nil, err
+	}
+	if err := t.chooseLanguage(w, c); err != nil {
 		return nil, err
 	}
 	if by != submission.Browser {

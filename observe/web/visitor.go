@@ -305,6 +305,9 @@ func (v *Visitor) SetCookies(cookies []SetCookie) {
 	}
 }
 
+// AddCookie gives the visitor a cookie beside those it has.
+func (v *Visitor) AddCookie(c SetCookie) { v.keep(c) }
+
 // keep sets a cookie.
 func (v *Visitor) keep(c SetCookie) {
 	v.jar.SetCookies(c.From, []*http.Cookie{c.Cookie})

@@ -144,6 +144,10 @@ var (
 	LockReleased      = phrase("title.lock_released", "the right password {time} after {n} wrong ones")
 	UncheckedTwin     = phrase("title.unchecked_twin", "{title}, from the browser with its checks switched off")
 	InLanguage        = phrase("title.in_language", "{title}, in {language}")
+	LanguageBy        = Registered("title.language_by.", map[string]string{
+		"query": "{title}, in {language} by the address's query", "cookie": "{title}, in {language} by a cookie", "path": "{title}, in {language} by the path",
+		"weights": "{title}, in {language}, which weighs most in Accept-Language", "unknown": "{title}, in {language} as no language is asked for that the site speaks",
+	})
 	Combined          = phrase("title.combined", "combined: {levels}")
 	GivenConditions   = phrase("title.given_conditions", "{outcome}: {conditions}")
 	ConditionNot      = phrase("title.condition_not", "not {condition}")

@@ -82,10 +82,11 @@ func Accepted(a *spec.Accepted) []prose.Text {
 		out = append(out, phrases.GoesTo.With("path", a.To))
 	}
 	for _, r := range a.Reply {
+		text := cmp.Or(r.Pattern, strings.Join(r.Words(), " / "))
 		if r.When != "" {
-			out = append(out, phrases.SaysWhen.With("text", r.Text+r.Otherwise, "condition", r.When))
+			out = append(out, phrases.SaysWhen.With("text", text, "condition", r.When))
 		} else {
-			out = append(out, phrases.Says.With("text", r.Text+r.Otherwise))
+			out = append(out, phrases.Says.With("text", text))
 		}
 	}
 	if a.Form != "" {

@@ -27,7 +27,7 @@ type Family struct {
 }
 
 // Families are all of them.
-var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats}
+var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues}
 
 // Open serves the site with one fault, or none where it is "".
 func (f *Family) Open(db *sql.DB, fault string) http.Handler { return f.open(db, fault) }

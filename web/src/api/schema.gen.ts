@@ -2052,7 +2052,7 @@ export interface components {
         };
         JudgePart: {
             /** @enum {string} */
-            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
+            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "page_title" | "label" | "page_language" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
             at?: string;
             /** @enum {string} */
             attribute?: "http_only" | "secure" | "same_site_lax" | "same_site_strict";
@@ -2075,7 +2075,7 @@ export interface components {
         };
         JudgeSubject: {
             /** @enum {string} */
-            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
+            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "page_title" | "label" | "page_language" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
             /** @enum {string} */
             attribute?: "http_only" | "secure" | "same_site_lax" | "same_site_strict";
             column?: string;
@@ -2087,7 +2087,7 @@ export interface components {
         };
         JudgeValue: {
             /** @enum {string} */
-            is: "as_text" | "short_text" | "quoted" | "number" | "blank" | "empty_text" | "null" | "null_or_empty" | "filled_in" | "ticked" | "not_ticked" | "none" | "unchanged" | "anything" | "defaults" | "no_change" | "outcome_is" | "nothing_further_written" | "refused_by_the_page" | "refused_unreadable" | "refused_or_without" | "failed_with" | "status_is" | "status_to" | "sent_times" | "redirected_to" | "shows_internals" | "page_says" | "other_page_says" | "browser_says" | "rows_written" | "other_rows_written" | "rows_changed" | "no_row_is_written" | "nothing_new" | "no_answer_came" | "form_has_gone" | "form_as_before" | "no_request_seen" | "no_request_made" | "control_refused" | "control_makes" | "seen_by_hand" | "an_answer" | "no_server_error" | "the_sites" | "leads_to" | "a_page" | "page_answers" | "not_seen" | "request_lost" | "on_summary" | "on_field" | "as_entered" | "as_typed" | "not_as_typed" | "can_be_pressed" | "disabled" | "json" | "follows_it" | "violation" | "a_member" | "members" | "what_column_holds" | "no_message" | "something_like" | "quoted_in_place" | "like_in_place" | "some_in_place" | "quoted_at_control" | "some_message" | "promised_place" | "seen_in_place" | "seen" | "but_hidden" | "refers_to_it" | "does_not_refer" | "elsewhere" | "at_control" | "page_without_it" | "no_longer" | "while_typing" | "on_leaving" | "on_submitting" | "gone_once_corrected" | "it_stays" | "form_filled_in" | "form_as_opened" | "page_without_form" | "form_is" | "gone" | "there" | "the_control" | "new_row" | "one_changed_row" | "changed_or_same" | "the_column" | "not_in_table" | "a_uuid" | "a_number" | "visitors_address" | "key_of_row" | "now_within" | "moment" | "nowhere" | "in_redirect" | "in_header" | "in_page" | "in_column" | "in_mail_text" | "plain_text" | "plain_within" | "reversible" | "fast_hash" | "fast_hash_salted" | "fast_or_unknown" | "unknown_form" | "hash_kind" | "slow_hash" | "one_of" | "at_least" | "work_not_read" | "fresh_salt" | "shared_salt" | "another_salt" | "stored_same_twice" | "stored_differently" | "what_was_sent" | "unknown_text" | "secret_blank" | "secret_trimmed" | "secret_lowered" | "secret_raised" | "secret_bytes" | "secret_characters" | "secret_escaped" | "secret_form" | "value_of_field" | "sent_before" | "renewed" | "cookie_changed" | "no_cookie_changed" | "page_is_open" | "flag_set" | "flag_not_set" | "session_is_ended" | "session_is_on" | "state_is" | "opens_as" | "because" | "visitor_not_known" | "nothing_promised_of_rows" | "nothing_promised_of_values" | "nothing_promised_of_session" | "no_page_sends_it" | "holds_nul" | "was_refused" | "outcome_differs" | "no_database_watched" | "may_hold_it_already" | "judged_under_secrets" | "judged_by_hand" | "promise_not_known" | "default_not_known" | "no_row_written" | "no_row_seen" | "hosts_not_allowed" | "no_member" | "answer_too_long" | "no_page_came" | "site_failed" | "control_kept_out" | "button_disabled" | "on_other_step" | "control_remade" | "refused_unread" | "only_json" | "json_has_no_form" | "page_not_opened" | "not_native" | "not_offered" | "not_loaded_anew" | "list_not_read" | "nothing_chosen" | "no_mistake_made" | "mistake_impossible" | "no_secret_sent" | "short_or_innocent" | "peppered" | "not_verified" | "no_page_promised" | "not_set_here" | "no_other_session";
+            is: "as_text" | "short_text" | "quoted" | "number" | "blank" | "empty_text" | "null" | "null_or_empty" | "filled_in" | "ticked" | "not_ticked" | "none" | "unchanged" | "anything" | "defaults" | "no_change" | "outcome_is" | "nothing_further_written" | "refused_by_the_page" | "refused_unreadable" | "refused_or_without" | "failed_with" | "status_is" | "status_to" | "sent_times" | "redirected_to" | "shows_internals" | "page_says" | "other_page_says" | "browser_says" | "rows_written" | "other_rows_written" | "rows_changed" | "no_row_is_written" | "nothing_new" | "no_answer_came" | "form_has_gone" | "form_as_before" | "no_request_seen" | "no_request_made" | "control_refused" | "control_makes" | "seen_by_hand" | "an_answer" | "no_server_error" | "the_sites" | "leads_to" | "a_page" | "page_answers" | "not_seen" | "request_lost" | "on_summary" | "on_field" | "as_entered" | "as_typed" | "not_as_typed" | "can_be_pressed" | "disabled" | "json" | "follows_it" | "violation" | "a_member" | "members" | "what_column_holds" | "no_message" | "something_like" | "quoted_in_place" | "like_in_place" | "some_in_place" | "quoted_at_control" | "some_message" | "promised_place" | "seen_in_place" | "seen" | "but_hidden" | "refers_to_it" | "does_not_refer" | "elsewhere" | "at_control" | "matches_pattern" | "as_promised" | "page_without_it" | "no_longer" | "while_typing" | "on_leaving" | "on_submitting" | "gone_once_corrected" | "it_stays" | "form_filled_in" | "form_as_opened" | "page_without_form" | "form_is" | "gone" | "there" | "the_control" | "new_row" | "one_changed_row" | "changed_or_same" | "the_column" | "not_in_table" | "a_uuid" | "a_number" | "visitors_address" | "key_of_row" | "now_within" | "moment" | "nowhere" | "in_redirect" | "in_header" | "in_page" | "in_column" | "in_mail_text" | "plain_text" | "plain_within" | "reversible" | "fast_hash" | "fast_hash_salted" | "fast_or_unknown" | "unknown_form" | "hash_kind" | "slow_hash" | "one_of" | "at_least" | "work_not_read" | "fresh_salt" | "shared_salt" | "another_salt" | "stored_same_twice" | "stored_differently" | "what_was_sent" | "unknown_text" | "secret_blank" | "secret_trimmed" | "secret_lowered" | "secret_raised" | "secret_bytes" | "secret_characters" | "secret_escaped" | "secret_form" | "value_of_field" | "sent_before" | "renewed" | "cookie_changed" | "no_cookie_changed" | "page_is_open" | "flag_set" | "flag_not_set" | "session_is_ended" | "session_is_on" | "state_is" | "opens_as" | "because" | "visitor_not_known" | "nothing_promised_of_rows" | "nothing_promised_of_values" | "nothing_promised_of_session" | "no_page_sends_it" | "holds_nul" | "was_refused" | "outcome_differs" | "no_database_watched" | "may_hold_it_already" | "judged_under_secrets" | "judged_by_hand" | "promise_not_known" | "default_not_known" | "no_row_written" | "no_row_seen" | "hosts_not_allowed" | "no_member" | "answer_too_long" | "no_page_came" | "site_failed" | "control_kept_out" | "button_disabled" | "on_other_step" | "control_remade" | "refused_unread" | "only_json" | "json_has_no_form" | "page_not_opened" | "not_native" | "not_offered" | "not_loaded_anew" | "list_not_read" | "nothing_chosen" | "no_mistake_made" | "mistake_impossible" | "no_secret_sent" | "short_or_innocent" | "peppered" | "not_verified" | "no_page_promised" | "not_set_here" | "no_other_session";
             /** Format: int64 */
             n?: number;
             names?: string[];
@@ -2283,6 +2283,7 @@ export interface components {
             text: string;
         };
         ObservationPage: {
+            content_language?: string;
             form?: components["schemas"]["ObservationForm"];
             language?: string;
             texts?: components["schemas"]["ObservationText"][];
@@ -2389,8 +2390,11 @@ export interface components {
             on_site?: boolean;
             others_end?: boolean;
             outcome: string;
+            page?: components["schemas"]["OraclePage"];
             refilled?: components["schemas"]["OracleRefilled"][];
             reply?: string;
+            reply_exact?: boolean;
+            reply_pattern?: string;
             rows?: components["schemas"]["OracleRow"][];
             secrets?: string[];
             session_renewed?: boolean;
@@ -2409,6 +2413,14 @@ export interface components {
             phase: string;
             rule: string;
             why: string;
+        };
+        OraclePage: {
+            content_language?: string;
+            html_lang?: string;
+            labels?: {
+                [key: string]: string;
+            };
+            title?: string;
         };
         OracleRefilled: {
             blank?: boolean;
@@ -3160,6 +3172,14 @@ export interface components {
                 [key: string]: string;
             };
         };
+        SpecLanguageChoice: {
+            accept_language?: boolean;
+            content_language?: boolean;
+            cookie?: string;
+            html_lang?: boolean;
+            path?: string;
+            query?: string;
+        };
         SpecLength: {
             at_field?: string;
             id?: string;
@@ -3416,6 +3436,7 @@ export interface components {
             };
             journeys?: components["schemas"]["SpecJourney"][];
             language?: string;
+            language_choice?: components["schemas"]["SpecLanguageChoice"];
             languages?: string[];
             mail?: components["schemas"]["SpecMail"];
             marked_values?: boolean;
@@ -3695,9 +3716,11 @@ export interface components {
             tables: components["schemas"]["DecisionTable"][];
         };
         TestcaseCase: {
+            chosen_by?: string;
             covers: components["schemas"]["TestcaseCover"][];
             edit?: components["schemas"]["SpecCaseEdit"];
             id: string;
+            judges_page?: boolean;
             language?: string;
             mark: components["schemas"]["TestcaseMark"];
             row: string;
