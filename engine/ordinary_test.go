@@ -33,12 +33,16 @@ func ordinarySite(t testing.TB, family *ordinary.Family, fault string) *spec.Pro
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { db.Close() })
-	server := httptest.NewServer(family.Open(db, fault))
+	mails := t.TempDir()
+	server := httptest.NewServer(family.Open(db, fault, mails))
 	t.Cleanup(server.Close)
 	project, err := spec.ReadProject([]spec.File{{Name: family.Name + ".yaml", Text: family.Document()}})
 	require.NoError(t, err)
 	project.Site.Address = server.URL
 	project.Site.Databases[0].DSN = dsn
+	if project.Site.Mail != nil {
+		project.Site.Mail.Folder = mails
+	}
 	return project
 }
 

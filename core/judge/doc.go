@@ -2,10 +2,11 @@
 //
 //	part.go       verdicts, checks, and parts: what they are about and their differences, as closed sets
 //	term.go       what was expected and observed, as terms
-//	judge.go      all checks of a step, and of a case
+//	judge.go      all checks of a step, and of a case; of a step made by hand, those that can be
 //	outcome.go    how the submission ended, decided from its signals
 //	response.go   status, redirect, traces of the site's inside
 //	messages.go   texts: the right one at the right place, none missing, none extra
+//	mails.go      mails: those promised, and no others
 //	refilled.go   what the form holds afterwards
 //	stored.go     rows and columns
 //	secrets.go    where secrets were seen, and how they are stored

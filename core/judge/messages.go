@@ -46,6 +46,7 @@ func (j *judging) messages() Check {
 	c := &Check{Check: Messages}
 	j.beforehand(c)
 	j.page(c)
+	mails(j, c)
 	if j.o.After == nil {
 		if j.o.Failure != "" {
 			c.unobserved(of(Whole), is(NoPageCame))
@@ -103,7 +104,9 @@ func (j *judging) page(c *Check) {
 		if label == "" {
 			continue
 		}
-		shown := slices.ContainsFunc(got.Texts, func(t observation.Text) bool { return strings.Contains(observation.Squash(t.Text), observation.Squash(label)) })
+		shown := slices.ContainsFunc(got.Texts, func(t observation.Text) bool {
+			return strings.Contains(observation.Squash(t.Text), observation.Squash(label))
+		})
 		c.compare(shown, ofField(FieldLabel, f.ID), NotShown, withText(Quoted, label), either(shown, AsPromised, None))
 	}
 	named := func(by, want, got string) {

@@ -91,6 +91,11 @@ const (
 	PageTitle        Aspect = "page_title"
 	FieldLabel       Aspect = "label"         // of Field
 	NamedLanguage    Aspect = "page_language" // as Member names it
+	MailSent         Aspect = "mail"          // to Member, as the next ones
+	MailSubject      Aspect = "mail_subject"
+	MailText         Aspect = "mail_text"
+	MailLink         Aspect = "mail_link"
+	NoOtherMail      Aspect = "no_other_mail"
 
 	FormState    Aspect = "form"
 	ControlValue Aspect = "control" // of Field
@@ -180,6 +185,10 @@ const (
 	NotExpected        Difference = "not_expected"
 	ShownAgain         Difference = "shown_again"
 	NotShown           Difference = "not_shown"
+	NotSent            Difference = "not_sent"
+	MailTwice          Difference = "mail_twice"
+	MailNotExpected    Difference = "mail_not_expected"
+	NoSuchLink         Difference = "no_such_link"
 
 	FormGone    Difference = "form_gone"
 	FormNotGone Difference = "form_not_gone"

@@ -49,6 +49,11 @@ func (j *judging) seen(c *Check, id, secret string) {
 	}
 	forms := j.formsOf(secret)
 	found := is(Nowhere)
+	for i := range j.o.Mails {
+		if form := forms.find(j.o.Mails[i].Subject + "\n" + j.o.Mails[i].Text); form != "" {
+			found = Value{Is: InMailText, Of: form}
+		}
+	}
 	for i := range j.o.Exchanges {
 		x := &j.o.Exchanges[i]
 		if form := forms.find(x.Location); form != "" {

@@ -98,6 +98,9 @@ const (
 	AtControl         Term = "at_control"      // Of
 	MatchesPattern    Term = "matches_pattern" // Text, the pattern
 	AsPromised        Term = "as_promised"
+	AMail             Term = "a_mail"
+	MailsSent         Term = "mails_sent" // N
+	NoReceiver        Term = "no_receiver"
 	PageWithoutIt     Term = "page_without_it" // Text
 	NoLonger          Term = "no_longer"       // Text
 	WhileTyping       Term = "while_typing"

@@ -40,8 +40,21 @@ type Step struct {
 	Known []string `json:"known,omitempty"`
 	// OtherSession is what became of another session of the account; "" where none stood by.
 	OtherSession SessionState `json:"beside,omitempty" enum:"ended,goes on"`
+	// Mails are those that came after submitting and concern it; nil where none are received.
+	Mails []Mail `json:"mails,omitempty"`
+	// MailsReceived: mails are received, so that one that is not there was not sent.
+	MailsReceived bool `json:"mails_received,omitempty"`
 	// Failure says that no response came: refused, timed out, cut off.
 	Failure string `json:"failure,omitempty"`
+}
+
+// Mail is a mail as it came, for one recipient. Of one that is longer, the beginning of the text is kept.
+type Mail struct {
+	From    string   `json:"from,omitempty"`
+	To      string   `json:"to"`
+	Subject string   `json:"subject"`
+	Text    string   `json:"text"`
+	Links   []string `json:"links,omitempty"`
 }
 
 // ByScript tells whether a script of the page sends the form.

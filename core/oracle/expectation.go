@@ -44,8 +44,11 @@ type Expectation struct {
 	ReplyExact   bool   `json:"reply_exact,omitempty"`
 	ReplyPattern string `json:"reply_pattern,omitempty"`
 	// Page is what the page holds that the form is filled in on; nil where it is not looked at.
-	Page *Page `json:"page,omitempty"`
-	Shown    []Shown              `json:"shown,omitempty"`
+	Page  *Page   `json:"page,omitempty"`
+	Shown []Shown `json:"shown,omitempty"`
+	// Mails are those that the site sends; NoMail asks for none.
+	Mails  []Mail `json:"mails,omitempty"`
+	NoMail bool   `json:"no_mail,omitempty"`
 	// Gone is a text that must not be seen any more.
 	Gone     string     `json:"gone,omitempty"`
 	Refilled []Refilled `json:"refilled,omitempty"`
@@ -65,6 +68,17 @@ type Expectation struct {
 	OnSite bool `json:"on_site,omitempty"`
 	// MayRefuse: a refusal that changes nothing will do as well.
 	MayRefuse bool `json:"may_refuse,omitempty"`
+}
+
+// Mail is a mail that must be sent. Its texts are filled in as far as the submission tells.
+type Mail struct {
+	// Promise is the place of its promise among the form's, from 0.
+	Promise int           `json:"promise"`
+	To      string        `json:"to"`
+	Subject *spec.Message `json:"subject,omitempty"`
+	Text    *spec.Message `json:"text,omitempty"`
+	Link    string        `json:"link,omitempty"`
+	Within  time.Duration `json:"within"` // nanoseconds
 }
 
 // Page is what a page holds and says in one language.

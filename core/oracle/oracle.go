@@ -150,6 +150,7 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 	switch {
 	case len(failing) > 0:
 		j.rejected(e, failing)
+		e.NoMail = len(p.Form.Accepted.Mails) > 0 && e.Outcome == RejectedByServer
 	case s.Replaced != "" && s.Replaced != spec.Slow:
 		j.unanswered(e, s.Replaced)
 	default:
@@ -462,6 +463,8 @@ func (j *judgement) accepted(e *Expectation) {
 		}
 		e.Shown = append(e.Shown, Shown{Page: j.fill(s.Page), At: s.Selector, Text: j.fill(text)})
 	}
+	e.Mails = j.mails()
+	e.NoMail = len(e.Mails) == 0 && len(a.Mails) > 0
 	switch j.w.ChosenBy {
 	case spec.ByQuery: // which may count for that page alone
 		e.Reply, e.ReplyPattern = "", ""

@@ -336,9 +336,11 @@ type Accepted struct {
 	// Form is what the form is afterwards; initial is as it was when it was opened.
 	Form string `json:"form,omitempty" oneof:"gone,blank,filled,initial"`
 	// Reloaded promises that a reload brings the form back as it was when it was opened, and nothing of the reply.
-	Reloaded string   `json:"reloaded,omitempty" oneof:"initial"`
-	Shown    []Shown  `json:"shown,omitempty"`
-	Session  *Session `json:"session,omitempty"`
+	Reloaded string  `json:"reloaded,omitempty" oneof:"initial"`
+	Shown    []Shown `json:"shown,omitempty"`
+	// Mails are those that the site sends. Where some are promised, a rejected submission sends none.
+	Mails   []SentMail `json:"mails,omitempty"`
+	Session *Session   `json:"session,omitempty"`
 	// Answer is what a JSON answer holds.
 	Answer *Answer `json:"answer,omitempty"`
 }
@@ -381,6 +383,32 @@ type Shown struct {
 
 // In is the text in a language.
 func (s *Shown) In(language string) string { return textIn(s.Text, s.Texts, language) }
+
+// SentMail is a mail that the site sends for an accepted submission. Its texts may have the places of a reply.
+type SentMail struct {
+	// When is a condition in CEL; where it is false, no such mail is sent.
+	When string `json:"when,omitempty"`
+	To   string `json:"to"`
+	// Subject is all of the subject; Text stands within what is to be read.
+	Subject *Message `json:"subject,omitempty"`
+	Text    *Message `json:"text,omitempty"`
+	// Link is the path of a page of the site, or the address of another, to which a link in it leads.
+	Link string `json:"link,omitempty"`
+	// Within is how long it may take, such as 30s; 10s where nothing is said.
+	Within string `json:"within,omitempty"`
+}
+
+// UsualMailTime is how long a mail may take where nothing is said.
+const UsualMailTime = 10 * time.Second
+
+// Takes is how long the mail may take.
+func (m *SentMail) Takes() time.Duration {
+	d, err := time.ParseDuration(m.Within)
+	if err != nil {
+		return UsualMailTime
+	}
+	return d
+}
 
 // Session says what acceptance does to the session.
 type Session struct {

@@ -22,6 +22,14 @@ type Message struct {
 	pattern *regexp.Regexp
 }
 
+// all are the message's texts, but for a pattern; nil has none.
+func (m *Message) all() []string {
+	if m == nil {
+		return nil
+	}
+	return slices.Concat([]string{m.Text, m.Part}, slices.Collect(maps.Values(m.Texts)))
+}
+
 // places are the names of the places in the message's texts.
 func (m *Message) places() []string {
 	out := slices.Concat(template.Names(m.Text), template.Names(m.Part))

@@ -445,6 +445,26 @@ func (b *builder) replies() {
 		}
 	}
 	b.outcome("accepted.to", b.form.Accepted.To)
+	b.mails()
+}
+
+// mails checks those that an accepted submission sends.
+func (b *builder) mails() {
+	for i, m := range b.form.Accepted.Mails {
+		path := fmt.Sprintf("accepted.mails[%d]", i)
+		if m.When != "" {
+			b.p.programs[m.When] = b.expression(path+".when", m.When, true)
+		}
+		if m.To == "" {
+			b.fail(path+".to", "write an address, or the id of a field in braces", "to whom the mail is sent is not said")
+		}
+		if d, err := time.ParseDuration(m.Within); m.Within != "" && (err != nil || d <= 0 || d > time.Minute) {
+			b.fail(path+".within", "write a time such as 30s, of at most a minute", "%q is not such a time", m.Within)
+		}
+		for _, text := range slices.Concat([]string{m.To, m.Link}, m.Subject.all(), m.Text.all()) {
+			b.outcome(path, text)
+		}
+	}
 }
 
 // storedRows checks the rows that an accepted submission writes.

@@ -302,6 +302,8 @@ const (
 type Mail struct {
 	// Receive is the address of the receiver, host:port on this machine.
 	Receive string `json:"receive,omitempty"`
+	// Folder is one in which the site leaves its mails, as a maildir or as .eml files.
+	Folder string `json:"folder,omitempty"`
 }
 
 // BrowserLanguage is the language a visitor asks for: the site's own, or English.

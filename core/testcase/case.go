@@ -73,7 +73,7 @@ type Case struct {
 	ChosenBy spec.ChosenBy `json:"chosen_by,omitempty"`
 	// JudgesPage: the page of the form is judged too.
 	JudgesPage bool `json:"judges_page,omitempty"`
-	Mark     Mark   `json:"mark"`
+	Mark       Mark `json:"mark"`
 	// Edit is what testers changed about it, nil for nothing.
 	Edit *spec.CaseEdit `json:"edit,omitempty"`
 	// LockableAccount: it is made with an account that may be locked.

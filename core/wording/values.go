@@ -40,7 +40,7 @@ var terms = phrases.Registered("term.", map[judge.Term]string{
 	judge.NoMessage: "no message", judge.SomethingLike: "a message like “{text}”", judge.SomeMessage: "any message", judge.PromisedPlace: "{place}", judge.SeenInPlace: "shown {place}",
 	judge.QuotedInPlace: "“{text}” {place}", judge.LikeInPlace: "a message like “{text}” {place}", judge.SomeInPlace: "any message {place}", judge.QuotedAtControl: "“{text}” at the control {of}",
 	judge.Seen: "shown", judge.ButHidden: "in the page, but hidden", judge.RefersToIt: "linked to its field", judge.DoesNotRefer: "not linked to its field",
-	judge.Elsewhere: "elsewhere on the page", judge.AtControl: "at the control {of}", judge.MatchesPattern: "a text that matches {text}", judge.AsPromised: "as promised", judge.PageWithoutIt: "not on the page {text}", judge.NoLonger: "no longer “{text}”",
+	judge.Elsewhere: "elsewhere on the page", judge.AtControl: "at the control {of}", judge.MatchesPattern: "a text that matches {text}", judge.AsPromised: "as promised", judge.AMail: "a mail", judge.MailsSent: "{n} mails", judge.NoReceiver: "no mails are received; write mail: in the site document", judge.PageWithoutIt: "not on the page {text}", judge.NoLonger: "no longer “{text}”",
 	judge.WhileTyping: "while typing", judge.OnLeaving: "on leaving the field", judge.OnSubmitting: "only on submitting", judge.GoneOnceCorrected: "goes once the value is corrected", judge.ItStays: "it stays",
 
 	judge.FormFilledIn: "the form with its values filled in", judge.FormAsOpened: "the form as it was opened", judge.PageWithoutForm: "a page without the form", judge.FormIs: "{of}",

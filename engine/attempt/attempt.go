@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"sync"
 	"time"
 
@@ -48,6 +49,7 @@ type Attempt struct {
 	// WhileSending is called before a step's submission is put together, for what can be done meanwhile; nil for nothing.
 	WhileSending func()
 	seen         []*observation.Step
+	mails        int                 // that had come before the step was made
 	written      []submission.Lookup // values that the attempt's own accepted steps have stored
 	Result       *report.Result
 	// Drawn asks for a picture whatever the verdict. pictures are JPEG files by the step they show.
@@ -278,6 +280,7 @@ func (a *Attempt) Submit(ctx context.Context, do testcase.Action, before *observ
 		return nil, err
 	}
 	o.Sent, o.Before = sent, before
+	a.mails = a.Target.Mailbox.Count()
 	if len(a.Target.Form.Secrets) > 0 {
 		o.Known = a.Target.Plain.Take(a.Target.Form, sent)
 	}
@@ -406,6 +409,7 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 			return nil, err
 		}
 	}
+	a.lookForMails(ctx, e, o)
 	if a.postpone {
 		if n := len(v.Exchanges); n > 0 {
 			a.lookForUsual(ctx, o, v.Exchanges[n-1].URL)
@@ -441,6 +445,23 @@ func (a *Attempt) remember(e *oracle.Expectation, o *observation.Step, judgement
 		a.written = append(a.written, oracle.Needs(a.Target.Form, o.Sent)...)
 		a.learnSecret(o.Sent)
 	}
+}
+
+// lookForMails takes the mails that a submission has sent. In a batch they are looked for at its end.
+func (a *Attempt) lookForMails(ctx context.Context, e *oracle.Expectation, o *observation.Step) {
+	box := a.Target.Mailbox
+	if box == nil || o.Sent == nil || len(e.Mails) == 0 && !e.NoMail {
+		return
+	}
+	o.MailsReceived = true
+	if !a.Watch {
+		return
+	}
+	var values []string
+	for _, p := range o.Sent.Pairs {
+		values = append(values, strings.TrimSpace(p.Value))
+	}
+	o.Mails = box.Collect(ctx, a.mails, e, values)
 }
 
 // draw keeps a picture of the page where there is one.

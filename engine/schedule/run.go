@@ -172,6 +172,7 @@ func (r *run) batch(ctx, work context.Context, cases []*testcase.Case) error {
 	if err := r.rebase(work); err != nil {
 		return err
 	}
+	mails := r.target.Mailbox.Count()
 	made := make([]*attempt.Attempt, len(cases))
 	errs := make([]error, len(cases))
 	var wg sync.WaitGroup
@@ -204,11 +205,13 @@ func (r *run) batch(ctx, work context.Context, cases []*testcase.Case) error {
 			return err
 		}
 	}
+	r.target.Mailbox.Settle(work)
+	mailed := r.target.Mailbox.Count() > mails // by which of them is not known
 	var certain []*attempt.Attempt
 	for _, a := range made {
 		switch {
 		case a == nil:
-		case len(changes) > 0 || err != nil || a.Result.Broken:
+		case len(changes) > 0 || mailed || err != nil || a.Result.Broken:
 			if err := r.single(work, a.Case, a.Number+1); err != nil {
 				return err
 			}

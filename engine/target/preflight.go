@@ -101,6 +101,9 @@ type Target struct {
 	// Journal is what the run's own submissions changed, in their order.
 	Journal []observation.Change
 
+	// Mailbox takes the mails that the form promises; nil where it promises none, or none are received.
+	Mailbox *Mailbox
+
 	browserMu sync.Mutex
 	kept      storage          // of the account that is signed in
 	browser   *browser.Browser // nil until a case needs it
@@ -158,6 +161,10 @@ func Open(ctx context.Context, c Config) (*Target, error) {
 		r.Close()
 		return nil, err
 	}
+	if err := r.openMails(); err != nil {
+		r.Close()
+		return nil, err
+	}
 	return r, nil
 }
 
@@ -175,6 +182,7 @@ func (t *Target) Close() {
 		t.Client.Close()
 	}
 	t.takeRowsBack()
+	t.Mailbox.close()
 	_ = t.Databases.Close()
 }
 

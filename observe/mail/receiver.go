@@ -40,16 +40,30 @@ const (
 
 // Receiver takes mails. It is safe for use by several goroutines.
 type Receiver struct {
-	server   *smtp.Server
+	server   *smtp.Server // nil of a folder
 	listener net.Listener
+	done     chan struct{} // closed when a folder is looked at no more
+	place    string
+	users    int
 
 	mu    sync.Mutex
 	moved chan struct{} // closed at the next mail
 	list  []Mail
 }
 
-// Listen takes mails at an address of this machine, host:port; port 0 is any that is free. Close it when done.
+// Listen takes mails at an address of this machine, host:port; port 0 is any that is free. Close it when done. At finds it by its address.
 func Listen(address string) (*Receiver, error) {
+	r, err := listen(address)
+	if err != nil {
+		return nil, err
+	}
+	shared.mu.Lock()
+	defer shared.mu.Unlock()
+	r.share(r.Address())
+	return r, nil
+}
+
+func listen(address string) (*Receiver, error) {
 	host, _, err := net.SplitHostPort(address)
 	if err != nil {
 		return nil, fmt.Errorf("the address %q for mails is not host:port", address)
@@ -80,8 +94,15 @@ func (silent) Println(...any)        {}
 // Address is where mails are received, host:port.
 func (r *Receiver) Address() string { return r.listener.Addr().String() }
 
-// Close ends receiving.
+// Close ends receiving, once nobody else uses the receiver.
 func (r *Receiver) Close() error {
+	if !r.released() {
+		return nil
+	}
+	if r.done != nil {
+		close(r.done)
+		return nil
+	}
 	_ = r.listener.Close() // the server may not have taken it over yet
 	return r.server.Close()
 }
@@ -119,6 +140,23 @@ func (r *Receiver) Wait(ctx context.Context, n int, to string) (m Mail, ok bool)
 		case <-moved:
 		case <-ctx.Done():
 			return Mail{}, false
+		}
+	}
+}
+
+// WaitFor waits until so many mails to a recipient came after the first n; false when ctx ends before.
+func (r *Receiver) WaitFor(ctx context.Context, n int, to string, many int) bool {
+	for {
+		r.mu.Lock()
+		moved := r.moved
+		r.mu.Unlock()
+		if len(r.Since(n, to)) >= many {
+			return true
+		}
+		select {
+		case <-moved:
+		case <-ctx.Done():
+			return false
 		}
 	}
 }

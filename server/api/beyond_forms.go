@@ -19,6 +19,7 @@ import (
 	"oddtick/engine/attempt"
 	"oddtick/engine/journey"
 	"oddtick/engine/sweep"
+	"oddtick/engine/target"
 	"oddtick/observe/mail"
 	"oddtick/server/store"
 
@@ -98,22 +99,23 @@ type receivers struct {
 
 // at opens a receiver, or finds the one that is open; nil for a site that sends no mails.
 func (r *receivers) at(site *spec.Site) (*mail.Receiver, error) {
-	if site.Mail == nil || site.Mail.Receive == "" {
+	if site.Mail == nil || site.Mail.Receive == "" && site.Mail.Folder == "" {
 		return nil, nil
 	}
 	r.mu.Lock()
 	defer r.mu.Unlock()
-	if known := r.open[site.Mail.Receive]; known != nil {
+	place := site.Mail.Receive + "\x00" + site.Mail.Folder
+	if known := r.open[place]; known != nil {
 		return known, nil
 	}
-	one, err := mail.Listen(site.Mail.Receive)
+	one, err := target.Mails(site)
 	if err != nil {
 		return nil, huma.Error422UnprocessableEntity(err.Error() + ".")
 	}
 	if r.open == nil {
 		r.open = map[string]*mail.Receiver{}
 	}
-	r.open[site.Mail.Receive] = one
+	r.open[place] = one
 	return one, nil
 }
 
@@ -133,7 +135,7 @@ func (s *Server) Receive(one *mail.Receiver) {
 	if s.mails.open == nil {
 		s.mails.open = map[string]*mail.Receiver{}
 	}
-	s.mails.open[one.Address()] = one
+	s.mails.open[one.Address()+"\x00"] = one
 }
 
 func (s beyondFormsAPI) access(ctx context.Context, in *SiteIn) (*struct{ Body accessView }, error) {

@@ -29,7 +29,7 @@ type List struct {
 	Hosts []string `yaml:"hosts"`
 	// Databases are host:port/name, with * for any; "loopback" is every database on a loopback address.
 	Databases []string `yaml:"databases"`
-	// Folders hold the SQLite files that may be opened.
+	// Folders hold the SQLite files and folders of mails that may be opened.
 	Folders []string `yaml:"folders"`
 
 	// self is where Odd Tick itself listens, and data its own database, by what database.Identity says; neither may be named.
@@ -117,6 +117,11 @@ func (l *List) checkPlace(ctx context.Context, site *spec.Site) error {
 			host, port = strings.Trim(h, "[]"), ""
 		}
 		if err := l.host(host, port); err != nil {
+			return err
+		}
+	}
+	if m := site.Mail; m != nil && m.Folder != "" {
+		if err := l.file(m.Folder); err != nil {
 			return err
 		}
 	}

@@ -15,9 +15,9 @@ import (
 	"oddtick/core/spec"
 	"oddtick/engine/journey"
 	"oddtick/engine/sweep"
+	"oddtick/engine/target"
 	"oddtick/formats/junit"
 	"oddtick/formats/steps"
-	"oddtick/observe/mail"
 )
 
 // requestTimeout is how long one request may take.
@@ -61,12 +61,11 @@ func runAccess(ctx context.Context, w io.Writer, site *spec.Site, cleanUp bool) 
 
 // runJourneys walks a project's journeys, one of them where an id is given, and prints what is odd.
 func runJourneys(ctx context.Context, w io.Writer, project *spec.Project, id string, cleanUp bool) ([]*journey.JourneyReport, error) {
-	var mails *mail.Receiver
-	if m := project.Site.Mail; m != nil && m.Receive != "" {
-		var err error
-		if mails, err = mail.Listen(m.Receive); err != nil {
-			return nil, err
-		}
+	mails, err := target.Mails(project.Site)
+	if err != nil {
+		return nil, err
+	}
+	if mails != nil {
 		defer mails.Close()
 	}
 	j, err := journey.Open(ctx, project, mails, time.Now().UnixMilli(), requestTimeout)

@@ -24,13 +24,20 @@ type Family struct {
 	Faults map[string]string
 	// open serves the site with one fault, or none where it is "".
 	open func(db *sql.DB, fault string) http.Handler
+	// mailing serves a site that leaves its mails in a folder, in place of open.
+	mailing func(db *sql.DB, fault, folder string) http.Handler
 }
 
 // Families are all of them.
-var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues}
+var Families = []Family{landing, help, ownPage, behind, tables, keys, latin, chunked, tokens, summary, places, facts, among, refusals, buttons, formats, tongues, mails}
 
-// Open serves the site with one fault, or none where it is "".
-func (f *Family) Open(db *sql.DB, fault string) http.Handler { return f.open(db, fault) }
+// Open serves the site with one fault, or none where it is "". A site that sends mails leaves them in the folder.
+func (f *Family) Open(db *sql.DB, fault, folder string) http.Handler {
+	if f.mailing != nil {
+		return f.mailing(db, fault, folder)
+	}
+	return f.open(db, fault)
+}
 
 // Document is the family's project: the site document, and the form's.
 func (f *Family) Document() []byte { return f.file("yaml") }
