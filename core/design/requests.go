@@ -1,6 +1,7 @@
 package design
 
 import (
+	"cmp"
 	"regexp"
 	"slices"
 	"strings"
@@ -92,6 +93,9 @@ func forged(b *testcase.Builder, form func(testcase.Depth, string, prose.Text, f
 		{submission.AsObjects, "as_objects", p.Form.Submit.Encoding == "json"},
 		{submission.AsBooleans, "as_booleans", p.Form.Submit.Encoding == "json"},
 		{submission.MembersTwice, "members_twice", p.Form.Submit.Encoding == "json"},
+		{submission.OverridesMethod, "overrides_method", p.Form.Submit.Method != "GET" && p.Form.Submit.Encoding != "json"},
+		{submission.TooLarge, "too_large", p.Form.Requests != nil && p.Form.Requests.TooLarge != nil},
+		{submission.Undecodable, "undecodable", p.Form.Requests != nil && p.Form.Requests.Undecodable != nil},
 		{submission.SignedOut, "signed_out", p.Form.Before != nil && p.Form.Before.SignedIn != ""},
 	} {
 		if !g.wanted {
@@ -100,6 +104,15 @@ func forged(b *testcase.Builder, form func(testcase.Depth, string, prose.Text, f
 		step := submit(0, nil)
 		step.Forged = g.by
 		form(testcase.Standard, g.role, phrases.Forgeries[string(g.by)].Text(), 13+float64(i), testcase.Covering(testcase.CoversGuess, "form", g.role), step)
+	}
+	if p.Form.Requests == nil || b.Driver != submission.HTTP {
+		return
+	}
+	for i, r := range p.Form.Requests.Records {
+		step := submit(0, nil)
+		step.Forged, step.Record = submission.OtherRecord, r.ID
+		title := phrases.OtherRecord.With("record", cmp.Or(r.Title, strings.ReplaceAll(r.ID, "_", " ")))
+		form(testcase.Quick, "record."+r.ID, title, 40+float64(i), testcase.Covering(testcase.CoversGuess, "form", "record "+r.ID), step)
 	}
 }
 

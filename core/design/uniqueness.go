@@ -25,6 +25,10 @@ func uniqueness(b *testcase.Builder) {
 		if b.Maker.Updates(r) {
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", phrases.OwnValue.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(b, f, "own value", 5))
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".anothers", phrases.OfAnotherRow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "same"), testcase.Recipe{Make: testcase.OfRow}, textMark(b, f, "another's", 6))
+			if survives(b, f, testcase.OtherCase) && r.IgnoringCase {
+				b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".own_capitals", phrases.OwnInCapitals.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own in other capitals"), testcase.Recipe{Make: testcase.OnPage, Change: testcase.OtherCase}, textMark(b, f, "own, other capitals", 7))
+				b.AddFieldCase(testcase.Standard, f, testcase.LocalID(r)+".anothers_capitals", phrases.OfAnotherInCapitals.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "other capitals"), testcase.Recipe{Make: testcase.OfRow, Change: testcase.OtherCase}, textMark(b, f, "another's, other capitals", 8))
+			}
 			continue
 		}
 		twice(b, testcase.Standard, f, r, "new", "new", phrases.TwiceNew, 0, testcase.Recipe{Make: testcase.Fresh})

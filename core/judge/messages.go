@@ -66,6 +66,7 @@ func (j *judging) messages() Check {
 	for i := range j.e.Messages {
 		j.message(c, &j.e.Messages[i], used)
 	}
+	j.refusalPage(c)
 	j.extra(c, used)
 	j.gone(c)
 	corrected(j, c)
@@ -74,6 +75,30 @@ func (j *judging) messages() Check {
 		j.shown(c)
 	}
 	return c.finish()
+}
+
+// refusalPage: the page of its own on which a rejection is told.
+func (j *judging) refusalPage(c *Check) {
+	want, got := j.e.RefusalPage, j.o.After
+	if want == nil || j.observed.outcome != j.e.Outcome {
+		return
+	}
+	c.compare(got.Form == nil, of(OwnPage), FormThere, is(WithoutForm), either(got.Form == nil, WithoutForm, TheForm))
+	if want.Title != "" {
+		c.compare(isText(want.Title, observation.Squash(got.Title)), of(PageTitle), OtherText, withText(Quoted, want.Title), asText(got.Title, None))
+	}
+	if m := want.Text; m != nil {
+		shown := slices.ContainsFunc(got.Texts, func(t observation.Text) bool { return !t.Hidden && saysOf(j, m, t.Text) })
+		observed := withText(PageWithoutIt, pathOf(got.URL))
+		if shown {
+			observed = is(AsPromised)
+		}
+		c.compare(shown, of(PageText), NotShown, promisedText(j, m), observed)
+	}
+	if want.Link != "" {
+		leads := slices.ContainsFunc(j.o.Links, func(l string) bool { return j.leadsTo(l, want.Link) })
+		c.compare(leads, of(PageLink), NoSuchLink, withText(LeadsTo, want.Link), asText(strings.Join(j.o.Links, ", "), None))
+	}
 }
 
 // beforehand: no message may stand on the page before anything was submitted, marked as an error.
@@ -337,8 +362,13 @@ func (j *judging) extra(c *Check, used []bool) {
 // refusedUnread: the request is refused for its token or its method, before its values are looked at.
 func (j *judging) refusedUnread() bool {
 	return slices.ContainsFunc(j.e.Failing, func(f oracle.Failure) bool {
-		return f.Rule == "token" || f.Rule == "method" || f.Rule == "content_type" || f.Rule == "again"
+		return slices.Contains(beforeReading, f.Cause)
 	})
+}
+
+// beforeReading are the causes for which a request is refused before its values are looked at.
+var beforeReading = []oracle.FailureCause{
+	oracle.TokenMissing, oracle.TokenForeign, oracle.WrongMethod, oracle.WrongType, oracle.NotSignedIn, oracle.TooLarge, oracle.Undecodable, oracle.OtherRecord, oracle.SentAgain,
 }
 
 // wantedByPart: the text is one of the messages that are expected, said in a second place.

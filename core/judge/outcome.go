@@ -114,7 +114,9 @@ func (j *judging) isRuleMessage(text string) bool { return IsMessage(j.p, text) 
 // IsMessage tells whether a text is what a rule of the form promises to say, in any language.
 func IsMessage(p *spec.Prepared, text string) bool {
 	text = observation.Squash(text)
-	return slices.ContainsFunc(p.Rules, func(r *spec.PreparedRule) bool { return r.Message != nil && saysShown(r.Message, text) })
+	return slices.ContainsFunc(p.Rules, func(r *spec.PreparedRule) bool {
+		return slices.ContainsFunc(r.AllMessages(), func(m *spec.Message) bool { return saysShown(m, text) })
+	})
 }
 
 // outcome decides from the signals, the first that matches wins.

@@ -91,7 +91,10 @@ const (
 	PageTitle        Aspect = "page_title"
 	FieldLabel       Aspect = "label"         // of Field
 	NamedLanguage    Aspect = "page_language" // as Member names it
-	MailSent         Aspect = "mail"          // to Member, as the next ones
+	OwnPage          Aspect = "own_page"      // on which a rejection is told, as the next ones
+	PageText         Aspect = "page_text"
+	PageLink         Aspect = "page_link"
+	MailSent         Aspect = "mail" // to Member, as the next ones
 	MailSubject      Aspect = "mail_subject"
 	MailText         Aspect = "mail_text"
 	MailLink         Aspect = "mail_link"
@@ -189,6 +192,7 @@ const (
 	MailTwice          Difference = "mail_twice"
 	MailNotExpected    Difference = "mail_not_expected"
 	NoSuchLink         Difference = "no_such_link"
+	FormThere          Difference = "form_there"
 
 	FormGone    Difference = "form_gone"
 	FormNotGone Difference = "form_not_gone"

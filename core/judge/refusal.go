@@ -1,6 +1,8 @@
 package judge
 
 import (
+	"slices"
+
 	"oddtick/core/oracle"
 	"oddtick/core/spec"
 )
@@ -45,7 +47,7 @@ func ruleSaid(j *judging, text string, at func(name string) bool) *spec.Prepared
 	var best *spec.PreparedRule
 	score := -1
 	for _, r := range j.p.Rules {
-		if r.Message == nil || !says(r.Message, text) {
+		if !slices.ContainsFunc(r.AllMessages(), func(m *spec.Message) bool { return says(m, text) }) {
 			continue
 		}
 		n := 0

@@ -98,6 +98,8 @@ const (
 	AtControl         Term = "at_control"      // Of
 	MatchesPattern    Term = "matches_pattern" // Text, the pattern
 	AsPromised        Term = "as_promised"
+	WithoutForm       Term = "own_page"
+	TheForm           Term = "the_form"
 	AMail             Term = "a_mail"
 	MailsSent         Term = "mails_sent" // N
 	NoReceiver        Term = "no_receiver"

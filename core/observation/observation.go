@@ -40,6 +40,8 @@ type Step struct {
 	Known []string `json:"known,omitempty"`
 	// OtherSession is what became of another session of the account; "" where none stood by.
 	OtherSession SessionState `json:"beside,omitempty" enum:"ended,goes on"`
+	// Links are where the links of the page lead on which a rejection is told, where one is promised.
+	Links []string `json:"links,omitempty"`
 	// Mails are those that came after submitting and concern it; nil where none are received.
 	Mails []Mail `json:"mails,omitempty"`
 	// MailsReceived: mails are received, so that one that is not there was not sent.

@@ -46,6 +46,8 @@ type Expectation struct {
 	// Page is what the page holds that the form is filled in on; nil where it is not looked at.
 	Page  *Page   `json:"page,omitempty"`
 	Shown []Shown `json:"shown,omitempty"`
+	// RefusalPage is the page of its own on which a rejection is told; nil where none is promised.
+	RefusalPage *spec.RefusalPage `json:"refusal_page,omitempty"`
 	// Mails are those that the site sends; NoMail asks for none.
 	Mails  []Mail `json:"mails,omitempty"`
 	NoMail bool   `json:"no_mail,omitempty"`
@@ -114,6 +116,9 @@ const (
 	WrongMethod   FailureCause = "wrong_method"
 	WrongType     FailureCause = "wrong_type"
 	NotSignedIn   FailureCause = "not_signed_in"
+	TooLarge      FailureCause = "too_large"
+	Undecodable   FailureCause = "undecodable"
+	OtherRecord   FailureCause = "other_record"
 	SentAgain     FailureCause = "sent_again"
 	AccountLocked FailureCause = "account_locked"
 	BodyNotJSON   FailureCause = "body_not_json"
@@ -124,7 +129,7 @@ const (
 // Values are all causes.
 func (FailureCause) Values() []string {
 	return []string{
-		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(NotSignedIn), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
+		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(NotSignedIn), string(TooLarge), string(Undecodable), string(OtherRecord), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
 	}
 }
 

@@ -122,7 +122,7 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 	if requests == nil {
 		requests = &spec.Requests{}
 	}
-	if forged(s.Forged, requests, w, e) {
+	if forged(s, requests, w, e) {
 		return e
 	}
 	if token := missingToken(p, s); token != "" {
@@ -139,7 +139,7 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 	}
 	j := judgement{p: p, w: w, values: values, altered: s.Altered}
 	j.leaveOut()
-	e.MayRefuse = s.Altered || slices.ContainsFunc(values, func(v spec.Value) bool { return strings.ContainsRune(v.Sent, 0) })
+	e.MayRefuse = s.Altered || s.Forged == submission.OverridesMethod || slices.ContainsFunc(values, func(v spec.Value) bool { return strings.ContainsRune(v.Sent, 0) })
 	e.OnSite = j.namesElsewhere()
 	if w.AccountLocked {
 		j.locked(e)
@@ -157,48 +157,6 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 		j.accepted(e)
 	}
 	return e
-}
-
-// forged is what comes of a request that no page sends; false for one that a page sends.
-func forged(f submission.Forgery, requests *spec.Requests, w *World, e *Expectation) bool {
-	switch f {
-	case "":
-		return false
-	case submission.ForeignToken:
-		e.Outcome = RejectedByServer
-		e.Failing = []Failure{{Rule: "token", Phase: spec.PhaseFormat.String(), Cause: TokenForeign}}
-		refused(e, w, requests.ForeignToken)
-	case submission.OtherMethod:
-		e.Outcome = NothingFurther
-		e.Failing = []Failure{{Rule: "method", Phase: spec.PhaseFormat.String(), Cause: WrongMethod}}
-		refused(e, w, requests.OtherMethod)
-	case submission.SignedOut:
-		e.Outcome = NothingFurther
-		e.Failing = []Failure{{Rule: "signed_in", Phase: spec.PhaseFormat.String(), Cause: NotSignedIn}}
-		refused(e, w, requests.SignedOut)
-	case submission.OtherType:
-		e.Outcome = Answered
-		if requests.OtherType != nil {
-			e.Failing = []Failure{{Rule: "content_type", Phase: spec.PhaseFormat.String(), Cause: WrongType}}
-			refused(e, w, requests.OtherType)
-		}
-	default:
-		e.Outcome = Answered
-	}
-	return true
-}
-
-// refused adds to an expectation what is promised of a request's refusal; its failure stands there already.
-func refused(e *Expectation, w *World, r *spec.Refusal) {
-	if r == nil {
-		return
-	}
-	e.Outcome, e.Status, e.Headers = RejectedByServer, r.Status, r.Headers
-	if r.Message != nil {
-		m := submission.Message{Rule: e.Failing[0].Rule, Place: spec.OnNextPage, Says: r.Message}
-		m.Text, _ = r.Message.In(w.Language)
-		e.Messages = []submission.Message{m}
-	}
 }
 
 // unanswered is what a page makes of an answer that it cannot use.
@@ -345,7 +303,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		e.Outcome = RejectedByBrowser
 	}
 	rejected := j.rejection(failing[0])
-	e.Status, e.To, e.Focus = rejected.Status, rejected.To, rejected.Focus
+	e.Status, e.To, e.Focus, e.RefusalPage = rejected.Status, rejected.To, rejected.Focus, rejected.Page
 	seen := make([]bool, len(j.p.Fields))
 	e.Failing = make([]Failure, 0, len(failing))
 	e.Messages = make([]submission.Message, 0, len(failing))
@@ -362,7 +320,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 		if rejected.Report == spec.FirstOfAll && i > 0 {
 			continue
 		}
-		m := submission.Message{Rule: r.ID, Place: r.Place, Says: j.saying(r, v)}
+		m := submission.Message{Rule: r.ID, Place: r.Place, Says: r.Saying(v, j.variables)}
 		if v != nil {
 			m.Says = m.Says.FilledWith(v.Sent)
 		}
@@ -376,6 +334,9 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 			seen[r.At.Index] = true
 			m.Field = r.At.ID
 		}
+		if rejected.Page != nil {
+			m.Place = spec.OnNextPage
+		}
 		m.Linked = rejected.Linked && m.Field != "" && m.Place == spec.AtField
 		e.Messages = append(e.Messages, m)
 	}
@@ -384,7 +345,7 @@ func (j *judgement) rejected(e *Expectation, failing []*spec.PreparedRule) {
 
 // refilled is what the form's controls hold afterwards; nothing where nothing is said of them.
 func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
-	if rejected.ValuesKept == "" {
+	if rejected.ValuesKept == "" || rejected.Page != nil {
 		return nil
 	}
 	out := make([]Refilled, 0, len(j.p.Fields))
@@ -402,19 +363,6 @@ func (j *judgement) refilled(rejected *spec.Rejected) []Refilled {
 		}
 	}
 	return out
-}
-
-// saying is a rule's message; that of a value which must be there may depend on how it is missing.
-func (j *judgement) saying(r *spec.PreparedRule, v *spec.Value) *spec.Message {
-	if r.Kind == spec.RuleRequired {
-		switch {
-		case !v.Present && r.Absent != nil:
-			return r.Absent
-		case v.Null && r.Null != nil:
-			return r.Null
-		}
-	}
-	return r.Message
 }
 
 // rejection is the form's, but for what the first failing rule says of its own.
@@ -435,6 +383,9 @@ func (j *judgement) rejection(r *spec.PreparedRule) *spec.Rejected {
 	}
 	if own.ValuesKept != "" {
 		out.ValuesKept = own.ValuesKept
+	}
+	if own.Page != nil {
+		out.Page = own.Page
 	}
 	return &out
 }
@@ -517,20 +468,43 @@ func (j *judgement) row(s *spec.Stored) Row {
 			row.KeyColumn = column
 		}
 	}
-	for _, column := range slices.Sorted(maps.Keys(s.Where)) {
-		text, known := s.Where[column], true
-		if slices.Contains(template.Names(text), spec.RowSignedIn) {
-			known = j.w.SignedIn != ""
-			text = strings.ReplaceAll(text, "{"+spec.RowSignedIn+"}", j.w.SignedIn)
-		}
-		if known {
-			row.Where = append(row.Where, Condition{column, j.fill(text)})
-		}
-	}
+	row.Where, _ = j.where(s)
 	for k := range columns {
 		j.column(&row.Columns[k], &columns[k])
 	}
 	return row
+}
+
+// where is what the row holds by which an update finds it; whole is false where it hangs on who is signed in, and that is not known.
+func (j *judgement) where(s *spec.Stored) (out []Condition, whole bool) {
+	whole = true
+	for _, column := range slices.Sorted(maps.Keys(s.Where)) {
+		text := s.Where[column]
+		if slices.Contains(template.Names(text), spec.RowSignedIn) {
+			if j.w.SignedIn == "" {
+				whole = false
+				continue
+			}
+			text = strings.ReplaceAll(text, "{"+spec.RowSignedIn+"}", j.w.SignedIn)
+		}
+		out = append(out, Condition{column, j.fill(text)})
+	}
+	return out, whole
+}
+
+// Updated is the row of a table that a submission is to update, by what it holds in some columns; nil where that is not known.
+func Updated(p *spec.Prepared, w *World, s *submission.Submission, table string) []Condition {
+	values, release := s.ValuesOf(p)
+	defer release()
+	j := judgement{p: p, w: w, values: values}
+	for i := range p.Form.Stored {
+		if st := &p.Form.Stored[i]; st.Update == table && len(st.Where) > 0 {
+			if out, whole := j.where(st); whole {
+				return out
+			}
+		}
+	}
+	return nil
 }
 
 // rowsOfEach are a row for each value chosen; one that is sent twice is chosen once.

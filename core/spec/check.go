@@ -223,7 +223,24 @@ func (b *builder) checkRequests(r *Requests) {
 	if r.SignedOut != nil && (b.form.Before == nil || b.form.Before.SignedIn == "") {
 		b.fail("requests.signed_out", "write before: {signed_in: …} with an account of the site", "the form is not for those who are signed in")
 	}
-	refusals := map[string]*Refusal{"signed_out": r.SignedOut, "other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted}
+	if r.TooLarge != nil && (r.TooLarge.Over < 1 || r.TooLarge.Over > MaxAttachment) {
+		b.fail("requests.too_large.over", "write how many bytes are too many, such as over: 1048576; at most 64 MiB are sent", "%d bytes cannot be too many", r.TooLarge.Over)
+	}
+	seen := map[string]bool{}
+	for i := range r.Records {
+		record, path := &r.Records[i], fmt.Sprintf("requests.records[%d]", i)
+		switch {
+		case !idForm.MatchString(record.ID):
+			b.fail(path+".id", "start with a small letter; then small letters, digits and underscores", "%q is not an id", record.ID)
+		case seen[record.ID]:
+			b.fail(path+".id", "give each its own id", "two requests have the id %s", record.ID)
+		case record.To == "" && len(record.With) == 0 && record.As == "":
+			b.fail(path, "write to:, with: or as:", "the request is no other than the form's own")
+		}
+		seen[record.ID] = true
+		b.status(path+".refused.status", record.Refused.Status)
+	}
+	refusals := map[string]*Refusal{"too_large": r.TooLarge, "undecodable": r.Undecodable, "signed_out": r.SignedOut, "other_method": r.OtherMethod, "other_type": r.OtherType, "missing_token": r.MissingToken, "foreign_token": r.ForeignToken, "resubmitted": r.Resubmitted}
 	for _, key := range slices.Sorted(maps.Keys(refusals)) {
 		if refusal := refusals[key]; refusal != nil && refusal.Status != 0 && (refusal.Status < 400 || refusal.Status > 599) {
 			b.fail("requests."+key+".status", "write a status from 400 to 499", "%d refuses nothing", refusal.Status)

@@ -58,11 +58,44 @@ type Requests struct {
 	Resubmitted  *Refusal `json:"resubmitted,omitempty"`
 	// SignedOut is sent by somebody who is not signed in.
 	SignedOut *Refusal `json:"signed_out,omitempty"`
+	// TooLarge has more than Over bytes; Undecodable is not in UTF-8.
+	TooLarge    *Refusal `json:"too_large,omitempty"`
+	Undecodable *Refusal `json:"undecodable,omitempty"`
+	// Records are about records that the visitor may not change, or that are not there as they were.
+	Records []RecordRequest `json:"records,omitempty"`
+}
+
+// RecordRequest is a submission with valid values that is about another record than the page's, or sent by somebody else.
+type RecordRequest struct {
+	ID    string `json:"id"`
+	Title string `json:"title,omitempty"`
+	// To is the path that it is sent to in place of the form's.
+	To string `json:"to,omitempty"`
+	// With are values of parameters in place of those that the page holds or a visitor fills in, by request name.
+	With map[string]string `json:"with,omitempty"`
+	// As is the account that sends it.
+	As      string  `json:"as,omitempty"`
+	Refused Refusal `json:"refused"`
+}
+
+// Record is the request about a record with an id, nil for none.
+func (r *Requests) Record(id string) *RecordRequest {
+	if r == nil {
+		return nil
+	}
+	for i := range r.Records {
+		if r.Records[i].ID == id {
+			return &r.Records[i]
+		}
+	}
+	return nil
 }
 
 // Refusal is the answer to a request that is refused.
 type Refusal struct {
 	Status int `json:"status,omitempty"`
+	// Over is how many bytes a request has that is too large.
+	Over int `json:"over,omitempty"`
 	// Headers are the answer's, by name; a list counts in any order.
 	Headers map[string]string `json:"headers,omitempty"`
 	Message *Message          `json:"message,omitempty"`
@@ -253,8 +286,18 @@ type Rejected struct {
 	Focus string `json:"focus,omitempty" oneof:"first_wrong_field,summary"`
 	// Answer is what a JSON answer holds.
 	Answer *Answer `json:"answer,omitempty"`
+	// Page is a page of its own, without the form, on which the rejection is told.
+	Page *RefusalPage `json:"page,omitempty"`
 	// Unreadable is what comes of a body that is no JSON object; where it is not said, any status from 400 to 499.
 	Unreadable *Unreadable `json:"unreadable,omitempty"`
+}
+
+// RefusalPage is a page without the form that tells of a rejection.
+type RefusalPage struct {
+	Title string   `json:"title,omitempty"`
+	Text  *Message `json:"text,omitempty"`
+	// Link is the path to which a link on it leads, for what the visitor can do there.
+	Link string `json:"link,omitempty"`
 }
 
 // Unreadable is the answer to a body that cannot be read.
@@ -280,6 +323,8 @@ type Rejection struct {
 	To         string `json:"to,omitempty"`
 	ValuesKept string `json:"values_kept,omitempty" was:"refilled" oneof:"all_but_secrets,none" renamed:"nothing=none"`
 	Focus      string `json:"focus,omitempty" oneof:"first_wrong_field,summary"`
+	// Page is a page of its own, without the form.
+	Page *RefusalPage `json:"page,omitempty"`
 }
 
 // ResubmittedRejected: a form that is sent once more is rejected.

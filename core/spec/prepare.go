@@ -91,7 +91,9 @@ type PreparedRule struct {
 	// Message is filled in, but for the value that is sent. Absent replaces it if the parameter is not sent, Null if it is JSON's null.
 	Message      *Message
 	Absent, Null *Message
-	Place        Place
+	// Messages replace it, the first whose condition holds.
+	Messages []PreparedMessage
+	Place    Place
 	// At is the field at which the message stands: the rule's own, or another; nil where it is none's.
 	At        *PreparedField
 	MessageOn MessageEvent
@@ -120,6 +122,50 @@ type PreparedRule struct {
 	Names      []*PreparedField
 	program    *expression.Expression
 	when       *expression.Expression
+}
+
+// PreparedMessage is a message with its condition compiled.
+type PreparedMessage struct {
+	*Message
+	When string
+	when *expression.Expression
+}
+
+// Saying is what the rule says of a value: it may depend on how the value is missing, and on the other values.
+func (r *PreparedRule) Saying(v *Value, vars func() map[string]any) *Message {
+	if r.Kind == RuleRequired {
+		switch {
+		case !v.Present && r.Absent != nil:
+			return r.Absent
+		case v.Null && r.Null != nil:
+			return r.Null
+		}
+	}
+	if len(r.Messages) > 0 {
+		if at := r.FirstMessage(vars()); at >= 0 {
+			return r.Messages[at].Message
+		}
+	}
+	return r.Message
+}
+
+// FirstMessage is the place of the first message whose condition holds, -1 for none.
+func (r *PreparedRule) FirstMessage(vars map[string]any) int {
+	return slices.IndexFunc(r.Messages, func(m PreparedMessage) bool { return m.when != nil && m.when.Truth(vars, false) })
+}
+
+// AllMessages are all that the rule may say.
+func (r *PreparedRule) AllMessages() []*Message {
+	var out []*Message
+	for _, m := range []*Message{r.Message, r.Absent, r.Null} {
+		if m != nil {
+			out = append(out, m)
+		}
+	}
+	for _, m := range r.Messages {
+		out = append(out, m.Message)
+	}
+	return out
 }
 
 // PreparedReply is a success reply with its condition compiled.
@@ -165,6 +211,12 @@ func (p *Prepared) Languages() []string {
 		add(p.Form.Accepted.Shown[i].Texts)
 	}
 	return slices.Sorted(maps.Keys(all))
+}
+
+// Compile makes an expression over the form's fields ready; nil for one that cannot be used.
+func (p *Prepared) Compile(text string) *expression.Expression {
+	b := &builder{form: p.Form, p: p}
+	return b.expression("", text, false)
 }
 
 // Field returns a field by its id, nil when there is none.
@@ -293,6 +345,7 @@ func (b *builder) ruleIn(layer Layer, f *PreparedField, rule *Rule, path string)
 	r := &PreparedRule{ID: f.ID + "." + id, Name: id, Kind: kind, Field: f, Rule: rule, Layer: layer, Phase: PhaseFormat, Place: cmp.Or(base.Place, b.form.Rejected.Place), MessageOn: base.MessageOn, Rejection: base.Rejected}
 	b.compile(r, path)
 	r.Message = b.message(path+".message", r, base.Message)
+	b.messagesWhen(path, r, base)
 	r.At = f
 	b.atField(r, path, base.AtField)
 	if rule.Required != nil {
@@ -342,9 +395,12 @@ func (b *builder) expressions() {
 			f.WhenNames = b.p.Named(f.When)
 		}
 		for k, r := range f.Rules {
-			if _, base := r.Rule.part(); base.When != "" {
-				r.when = b.expression(fmt.Sprintf("fields[%d].rules[%d].%s.when", i, k, r.Kind), base.When, true)
+			_, base := r.Rule.part()
+			path := fmt.Sprintf("fields[%d].rules[%d].%s", i, k, r.Kind)
+			if base.When != "" {
+				r.when = b.expression(path+".when", base.When, true)
 			}
+			b.conditions(path, r, base)
 		}
 	}
 	b.acrossRules()
@@ -386,6 +442,23 @@ func (b *builder) atField(r *PreparedRule, path, id string) {
 	}
 }
 
+// messagesWhen makes the messages ready that a rule says under a condition; their conditions are read once all fields are known.
+func (b *builder) messagesWhen(path string, r *PreparedRule, base *Base) {
+	for i, m := range base.Messages {
+		at := fmt.Sprintf("%s.messages[%d]", path, i)
+		if m.Message == nil || m.When == "" {
+			b.fail(at, "write when: and message:", "a message under a condition needs both")
+		}
+		r.Messages = append(r.Messages, PreparedMessage{Message: b.message(at+".message", r, m.Message), When: m.When})
+	}
+}
+
+func (b *builder) conditions(path string, r *PreparedRule, base *Base) {
+	for i := range r.Messages {
+		r.Messages[i].when = b.expression(fmt.Sprintf("%s.messages[%d].when", path, i), base.Messages[i].When, true)
+	}
+}
+
 // acrossRules are the rules across fields.
 func (b *builder) acrossRules() {
 	for i := range b.form.Across {
@@ -396,6 +469,8 @@ func (b *builder) acrossRules() {
 			r.Place = b.form.Rejected.Place
 		}
 		r.Message = b.message(fmt.Sprintf("across[%d].message", i), r, a.Message)
+		b.messagesWhen(fmt.Sprintf("across[%d]", i), r, &a.Base)
+		b.conditions(fmt.Sprintf("across[%d]", i), r, &a.Base)
 		b.atField(r, fmt.Sprintf("across[%d]", i), a.AtField)
 		r.Names = b.p.Named(a.MustHold)
 		r.program = b.expression(path, a.MustHold, true)

@@ -33,7 +33,9 @@ type Base struct {
 	Layers  []Layer          `json:"layers,omitempty" was:"layer" oneof:"browser,server,database"`
 	IDs     map[Layer]string `json:"ids,omitempty"`
 	Message *Message         `json:"message,omitempty" was:"say"`
-	Place   Place            `json:"place,omitempty" was:"at" oneof:"field,summary,next_page"`
+	// Messages are said in place of Message, the first whose condition holds.
+	Messages []MessageWhen `json:"messages,omitempty"`
+	Place    Place         `json:"place,omitempty" was:"at" oneof:"field,summary,next_page"`
 	// AtField is the field at which the message stands, where it is not the rule's own.
 	AtField string `json:"at_field,omitempty"`
 	// MessageOn is the event at which the message appears as the user fills the form in: while typing, when the field is left, or only when
@@ -45,6 +47,12 @@ type Base struct {
 	Rejected *Rejection `json:"rejected,omitempty"`
 	// Requirement is where the rule comes from.
 	Requirement *Requirement `json:"requirement,omitempty"`
+}
+
+// MessageWhen is what is said where a condition in CEL holds.
+type MessageWhen struct {
+	When    string   `json:"when"`
+	Message *Message `json:"message"`
 }
 
 // Requirement is where a rule comes from: its id in the team's own list, and where it can be read.

@@ -34,6 +34,8 @@ type Submission struct {
 	Altered bool `json:"altered,omitempty"`
 	// Forged is what the request does that no page does.
 	Forged Forgery `json:"forged,omitempty"`
+	// Record is the id of the request about another record, of one that is about one.
+	Record string `json:"record,omitempty"`
 }
 
 // Mistake is a value that breaks one rule, with the message of the rule and when it must come.
@@ -65,6 +67,13 @@ const (
 	MembersTwice Forgery = "each member twice"
 	// SignedOut sends what somebody who is signed in would send, as somebody who is not.
 	SignedOut Forgery = "nobody signed in"
+	// TooLarge has a parameter more, of many bytes; Undecodable a value that is not in UTF-8.
+	TooLarge    Forgery = "too large"
+	Undecodable Forgery = "not in UTF-8"
+	// OverridesMethod asks by a parameter to be taken as a request to delete.
+	OverridesMethod Forgery = "another method by a parameter"
+	// OtherRecord is about another record, or by somebody else: see Submission.Record.
+	OtherRecord Forgery = "another record"
 )
 
 // Pair is one name and value as they are sent, before the encoding's escapes.

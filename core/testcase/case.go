@@ -143,6 +143,8 @@ type Step struct {
 	WithSecondSession bool `json:"beside,omitempty"`
 	// Forged is what a request does that no page does.
 	Forged submission.Forgery `json:"forged,omitempty"`
+	// Record is the id of the request about another record that it is.
+	Record string `json:"record,omitempty"`
 	// Expect is the outcome the oracle gives on the reference day, and Breaks the rules that fail then. When the case is
 	// submitted the oracle is asked anew.
 	Expect oracle.Outcome `json:"expect"`

@@ -139,7 +139,7 @@ func (m *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
 func (m *Maker) Submission(s *Step, r Resolved) *submission.Submission {
-	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(m.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Without: s.Without, Altered: s.Altered}
+	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(m.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Record: s.Record, Without: s.Without, Altered: s.Altered}
 	if m.Form.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}
@@ -225,7 +225,8 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		}
 		return Change(v, recipe.Change), true, nil
 	case OfRow:
-		return r.row(in)
+		v, ok, err := r.row(in)
+		return Change(v, recipe.Change), ok, err
 	case OnPage:
 		v, ok := r.env.OnPage[r.d.Form.Field(in.Field).Name]
 		return Change(v, recipe.Change), ok || recipe.Change != "", nil

@@ -141,6 +141,7 @@ var aspects = phrases.Registered("aspect.", map[judge.Aspect]string{
 	judge.MessageGoes: "message for {rule}: when it goes", judge.NoOtherMessage: "other messages", judge.SuccessReply: "success reply", judge.ShownOnce: "success reply after a reload",
 	judge.ShownValue: "saved value on {member} {at}", judge.MessagesCome: "when messages come", judge.MessagesGo: "when messages go", judge.MessagesLanguage: "language of the messages",
 	judge.PageTitle: "title of the page", judge.FieldLabel: "label of {label}", judge.NamedLanguage: "language named by {member}",
+	judge.OwnPage: "page of its own", judge.PageText: "text of the page", judge.PageLink: "link on the page",
 	judge.MailSent: "mail to {member}", judge.MailSubject: "subject of the mail to {member}", judge.MailText: "text of the mail to {member}",
 	judge.MailLink: "link in the mail to {member}", judge.NoOtherMail: "other mails",
 	judge.MessagesOfBlank: "messages for blank, missing or null values", judge.MessagesOfField: "messages for {label}", judge.PlaceOfField: "messages for {label}: place",
@@ -204,7 +205,7 @@ var differences = phrases.Registered("difference.", map[judge.Difference]string{
 	judge.OtherRule: "message of {observed}", judge.Missing: "missing", judge.MissingAccepted: "missing, because it was accepted", judge.MissingNotAccepted: "missing, because it was not accepted",
 	judge.OtherPlace: "at the wrong place", judge.Hidden: "hidden", judge.NotLinked: "not linked to its field", judge.TooLate: "too late", judge.TooEarly: "too early", judge.Stays: "stays",
 	judge.NotExpected: "not expected", judge.ShownAgain: "shown again", judge.NotShown: "not shown",
-	judge.NotSent: "not sent", judge.MailTwice: "sent more than once", judge.MailNotExpected: "sent", judge.NoSuchLink: "no such link",
+	judge.NotSent: "not sent", judge.MailTwice: "sent more than once", judge.MailNotExpected: "sent", judge.NoSuchLink: "no such link", judge.FormThere: "the form is there",
 
 	judge.FormGone: "form is gone", judge.FormNotGone: "form is still there", judge.ControlGone: "gone from the page", judge.NotRefilled: "lost", judge.Filled: "still filled in", judge.OtherValue: "another value",
 	judge.NotBlank: "not blank", judge.NotFilled: "not filled in", judge.NotAsOpened: "not as it was opened",

@@ -74,6 +74,7 @@ func (a *Attempt) Make(ctx context.Context) {
 	a.Begin()
 	if isTogether(c) {
 		race(ctx, a)
+		r.Mailbox.Settle(ctx)
 		return
 	}
 	v, err := r.NewVisitor(ctx, c)
@@ -185,6 +186,13 @@ func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {
 	}
 	if s.Forged == submission.SignedOut {
 		defer a.signedOut(ctx, before)()
+	}
+	if record := a.Target.Form.Form.Requests.Record(s.Record); record != nil {
+		back, err := a.otherRecord(ctx, before, record)
+		if err != nil {
+			return nil, err
+		}
+		defer back()
 	}
 	if s.Forged == submission.ForeignToken {
 		if stop, err := a.foreignToken(ctx, before); err != nil || stop != nil {
@@ -410,6 +418,9 @@ func (a *Attempt) observed(ctx context.Context, do testcase.Action, e *oracle.Ex
 		}
 	}
 	a.lookForMails(ctx, e, o)
+	if n := len(v.Exchanges); e.RefusalPage != nil && n > 0 {
+		o.Links = page.Links(v.Exchanges[n-1].Body, v.Exchanges[n-1].URL)
+	}
 	if a.postpone {
 		if n := len(v.Exchanges); n > 0 {
 			a.lookForUsual(ctx, o, v.Exchanges[n-1].URL)
@@ -451,6 +462,9 @@ func (a *Attempt) remember(e *oracle.Expectation, o *observation.Step, judgement
 func (a *Attempt) lookForMails(ctx context.Context, e *oracle.Expectation, o *observation.Step) {
 	box := a.Target.Mailbox
 	if box == nil || o.Sent == nil || len(e.Mails) == 0 && !e.NoMail {
+		if a.Watch {
+			box.Settle(ctx) // what it sends is not the next one's
+		}
 		return
 	}
 	o.MailsReceived = true

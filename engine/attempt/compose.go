@@ -3,6 +3,7 @@ package attempt
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -84,6 +85,7 @@ func (a *Attempt) composeOnce(ctx context.Context, i int, form *observation.Form
 		return nil, judge.Inapplicable(why), nil
 	}
 	sent := assemble(form, a.Target.Config.Designer.Submission(s, values), a.Target.Names, s)
+	aboutRecord(sent, a.Target.Form.Form.Requests.Record(s.Record))
 	world := &oracle.World{Now: a.Env.Now, Language: a.language(), Driver: s.Driver, Unchecked: s.Unchecked, AccountLocked: s.AccountLocked, AlreadySubmitted: s.Back}
 	world.Page, world.ChosenBy, world.Choice = a.Case.JudgesPage, a.Case.ChosenBy, a.Target.Config.Site.LanguageChoice
 	if s.Mistake != nil {
@@ -218,6 +220,22 @@ func assemble(form *observation.Form, fields *submission.Submission, names []str
 		}
 	}
 	return out
+}
+
+// aboutRecord makes a submission one about another record.
+func aboutRecord(sent *submission.Submission, record *spec.RecordRequest) {
+	if record == nil {
+		return
+	}
+	sent.Record = record.ID
+	for _, name := range slices.Sorted(maps.Keys(record.With)) {
+		pair := submission.Pair{Name: name, Value: record.With[name]}
+		if i := slices.IndexFunc(sent.Pairs, func(p submission.Pair) bool { return p.Name == name }); i >= 0 {
+			sent.Pairs[i] = pair
+		} else {
+			sent.Pairs = append(sent.Pairs, pair)
+		}
+	}
 }
 
 // freshOf are the values of a step that no row may hold, and that are made new at each try.

@@ -2,6 +2,7 @@ package attempt
 
 import (
 	"context"
+	"net/url"
 	"slices"
 	"strings"
 
@@ -70,6 +71,40 @@ func (a *Attempt) signedOut(ctx context.Context, before *observation.Page) (back
 		}
 	}
 	return func() { a.Visitor = own }
+}
+
+// otherRecord lets a submission go where one about another record goes, and be sent by whom the document names, until back is called.
+func (a *Attempt) otherRecord(ctx context.Context, before *observation.Page, record *spec.RecordRequest) (back func(), err error) {
+	own := a.Visitor
+	back = func() { a.Visitor = own }
+	form := *before.Form
+	form.Controls = slices.Clone(form.Controls)
+	if record.As != "" {
+		other, err := a.Target.SignedInAs(ctx, record.As)
+		if err != nil {
+			return nil, err
+		}
+		a.Visitor = other
+		if page, failure, err := a.Open(ctx); err == nil && failure == "" { // with the tokens of their own session, where the page opens for them
+			for _, name := range a.Target.Form.Form.Token {
+				if mine, theirs := form.Control(name), page.Form.Control(name); mine != nil && theirs != nil {
+					mine.Value = theirs.Value
+				}
+			}
+		}
+	}
+	if record.To != "" {
+		at, err := url.Parse(form.Action)
+		if err != nil {
+			return nil, err
+		}
+		if at, err = at.Parse(record.To); err != nil {
+			return nil, err
+		}
+		form.Action = at.String()
+	}
+	before.Form = &form
+	return back, nil
 }
 
 // onward is the page that the step before led to. stop says why there is nothing to fill in on it: a rejection on a page of its own, where

@@ -42,7 +42,7 @@ func (a *Attempt) ownRow(ctx context.Context) ([]observation.Cell, error) {
 // that what their row holds is taken by nobody else.
 func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission, w *oracle.World) error {
 	if a.Account == nil {
-		return nil
+		return a.keepsOwn(ctx, sent, w)
 	}
 	for _, rule := range a.Target.Form.Rules {
 		if rule.Kind != spec.RuleMatchesSecret {
@@ -56,8 +56,11 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission,
 		return nil
 	}
 	own, err := a.ownRow(ctx)
-	if err != nil || own == nil {
+	if err != nil {
 		return err
+	}
+	if own == nil {
+		return a.keepsOwn(ctx, sent, w)
 	}
 	key, _ := observation.CellOf(own, a.Target.Config.Site.Visitors.Key)
 	w.SignedIn, w.SignedInBy = key.Value, a.Target.Config.Site.Visitors.Table+"."+a.Target.Config.Site.Visitors.Key
@@ -68,6 +71,25 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission,
 		text, present := sent.Value(rule.Field.Name)
 		held, _ := observation.CellOf(own, rule.Column)
 		if v := rule.Field.ValueOf(text, present); rule.Fold(v.Normal) == rule.Fold(held.Value) {
+			w.LookupResults[rule.ID] = false
+		}
+	}
+	return a.keepsOwn(ctx, sent, w)
+}
+
+// keepsOwn: what the row that is to be updated holds is taken by no other.
+func (a *Attempt) keepsOwn(ctx context.Context, sent *submission.Submission, w *oracle.World) error {
+	for _, rule := range a.Target.Form.Rules {
+		if rule.Kind != spec.RuleUnique || !w.LookupResults[rule.ID] {
+			continue
+		}
+		own, err := a.standing(ctx, &oracle.Row{Table: rule.Table, Where: oracle.Updated(a.Target.Form, w, sent, rule.Table)})
+		if err != nil {
+			return err
+		}
+		held, known := observation.CellOf(own, rule.Column)
+		text, present := sent.Value(rule.Field.Name)
+		if v := rule.Field.ValueOf(text, present); known && rule.Fold(v.Normal) == rule.Fold(held.Value) {
 			w.LookupResults[rule.ID] = false
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strings"
 
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -161,10 +162,20 @@ func (v *OverHTTP) Submit(ctx context.Context, form *observation.Form, sent *sub
 		return v.Visited(v.SendJSON(ctx, &with, *sent.Body, contentType))
 	}
 	if form.Encoding == "json" {
-		return v.Visited(v.SendJSON(ctx, &with, jsonBody(v.Form, sent), contentType))
+		body := jsonBody(v.Form, sent)
+		switch sent.Forged {
+		case submission.TooLarge:
+			body = strings.TrimSuffix(body, "}") + `,"filler":"` + pairs[len(pairs)-1].Value + `"}`
+		case submission.Undecodable:
+			body = strings.Replace(body, `":"`, `":"`+notUTF8, 1)
+		}
+		return v.Visited(v.SendJSON(ctx, &with, body, contentType))
 	}
 	return v.Visited(v.Visitor.Submit(ctx, &with, pairs, contentType))
 }
+
+// notUTF8 begins a text that is not in UTF-8: a byte that stands in none (RFC 3629).
+const notUTF8 = "\xff"
 
 // forge makes of a submission what no page sends: other parameters, or another method or content type.
 func (v *OverHTTP) forge(form *observation.Form, sent *submission.Submission) (pairs []submission.Pair, contentType string) {
@@ -176,6 +187,20 @@ func (v *OverHTTP) forge(form *observation.Form, sent *submission.Submission) (p
 		}
 	case submission.OtherType:
 		contentType = "text/plain"
+	case submission.TooLarge:
+		if r := v.Form.Form.Requests; r != nil && r.TooLarge != nil {
+			pairs = append(pairs, submission.Pair{Name: "filler", Value: strings.Repeat("x", r.TooLarge.Over+1)})
+		}
+	case submission.OverridesMethod:
+		pairs = append(pairs, submission.Pair{Name: "_method", Value: http.MethodDelete})
+	case submission.Undecodable:
+		for _, f := range v.Form.Fields {
+			i := slices.IndexFunc(pairs, func(p submission.Pair) bool { return p.Name == f.Name })
+			if f.Kind.Textual() && !f.Secret && i >= 0 {
+				pairs[i].Value = notUTF8 + pairs[i].Value
+				break
+			}
+		}
 	case submission.AsLists:
 		if form.Encoding != "json" { // there a list of its own
 			for i := range pairs {

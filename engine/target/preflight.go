@@ -16,6 +16,7 @@ import (
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
+	"oddtick/core/template"
 	"oddtick/core/testcase"
 	"oddtick/engine/driver"
 	"oddtick/engine/workers"
@@ -314,7 +315,7 @@ func (t *Target) readRows(ctx context.Context) error {
 	for _, rule := range t.Form.Rules {
 		switch {
 		case rule.Kind == spec.RuleExistsIn:
-		case rule.Kind == spec.RuleUnique && t.SignedInBefore():
+		case rule.Kind == spec.RuleUnique && t.Config.Designer.Updates(rule):
 			if err := t.readTaken(ctx, rule); err != nil {
 				return err
 			}
@@ -333,20 +334,40 @@ func (t *Target) readRows(ctx context.Context) error {
 	return nil
 }
 
-// readTaken reads the values of a unique column that other rows than the account's hold.
+// readTaken reads the values of a unique column that other rows hold than the one that is updated.
 func (t *Target) readTaken(ctx context.Context, rule *spec.PreparedRule) error {
-	table := t.Config.Site.Visitors
-	if table == nil || table.Table != rule.Table {
+	own := t.ownBy(rule.Table)
+	if own == nil {
 		return nil
 	}
-	list, err := t.Databases.Of(rule.Table).Rows(ctx, rule.Table, []string{rule.Column, table.Name}, maxReferred)
+	columns := slices.Sorted(maps.Keys(own))
+	list, err := t.Databases.Of(rule.Table).Rows(ctx, rule.Table, append([]string{rule.Column}, columns...), maxReferred)
 	if err != nil {
 		return err
 	}
 	for _, row := range list {
-		if row[1] != t.Account.Name && passesFormat(rule.Field, row[0]) {
+		isOwn := true
+		for i, column := range columns {
+			isOwn = isOwn && row[i+1] == own[column]
+		}
+		if !isOwn && passesFormat(rule.Field, row[0]) {
 			t.Rows[rule.Field.ID] = append(t.Rows[rule.Field.ID], row[0])
 		}
+	}
+	return nil
+}
+
+// ownBy is what the row of a table that the form updates holds in some columns; nil where that is not known before submitting.
+func (t *Target) ownBy(table string) map[string]string {
+	for i := range t.Form.Form.Stored {
+		st := &t.Form.Form.Stored[i]
+		fixed := !slices.ContainsFunc(slices.Collect(maps.Values(st.Where)), func(text string) bool { return len(template.Names(text)) > 0 })
+		if st.Update == table && len(st.Where) > 0 && fixed {
+			return st.Where
+		}
+	}
+	if visitors := t.Config.Site.Visitors; visitors != nil && visitors.Table == table && t.SignedInBefore() {
+		return map[string]string{visitors.Name: t.Account.Name}
 	}
 	return nil
 }

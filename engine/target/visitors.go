@@ -124,6 +124,19 @@ func (t *Target) OverHTTP(w *web.Visitor) *driver.OverHTTP {
 	return &driver.OverHTTP{ByScript: t.ByScript, Visitor: w, Form: t.Form, Names: t.Names, Base: t.Config.Site.Address, Pages: &t.Pages}
 }
 
+// SignedInAs is somebody new who signs in with an account, over HTTP.
+func (t *Target) SignedInAs(ctx context.Context, account string) (*driver.OverHTTP, error) {
+	i := slices.IndexFunc(t.Config.Site.Accounts, func(a spec.Account) bool { return a.ID == account })
+	if i < 0 {
+		return nil, fmt.Errorf("the site document has no account %s", account)
+	}
+	w := t.Client.NewVisitor()
+	if err := SignInAs(ctx, w, t.Config.Site, &t.Config.Site.Accounts[i]); err != nil {
+		return nil, fmt.Errorf("the account %s cannot be signed in: %w", account, err)
+	}
+	return t.OverHTTP(w), nil
+}
+
 // Stranger is somebody who is not signed in, over HTTP.
 func (t *Target) Stranger() *driver.OverHTTP { return t.OverHTTP(t.Client.NewVisitor()) }
 

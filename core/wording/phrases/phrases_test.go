@@ -25,7 +25,7 @@ var update = flag.Bool("update", false, "write the phrase book anew")
 var examples = map[string]any{
 	"label": "Username", "other": "Password", "what": "left blank", "value": "21", "point": "just above the upper boundary", "n": 21, "unit": "characters",
 	"change": "anything might follow", "rule": "length", "distance": "14 days after", "how": "in other capitals", "by": "server error", "time": "15m", "title": "Username: left blank",
-	"language": "de", "levels": "Area east, Share half", "outcome": "accepted", "conditions": "plots > 1, not steward", "condition": "plots > 1", "level": "east", "most": 40, "rows": 12,
+	"language": "de", "levels": "Area east, Share half", "outcome": "accepted", "conditions": "plots > 1, not steward", "condition": "plots > 1", "level": "east", "most": 40, "rows": 12, "record": "the bed of moss",
 	"columns": "id, mail", "proof": "all 24 combinations were tried", "sign": "-", "character": "a space", "characters": "a to f", "first": "a", "last": "f", "min": 3,
 	"matches": "what matches has 4 to 4 characters", "allowed": "5 or more are allowed", "key": "initial", "expression": "to >= from", "reply": "“Thank you.”", "rules": "username.length", "message": "“Too long.”",
 	"state": "waiting", "control": "plot", "said": "/join", "page": "/members", "end": "minimum", "browser": 3, "server": 2, "beginning": "aaaaaaaaaaaa",

@@ -6,7 +6,8 @@ var ColumnOutcomes = Registered("column_outcome.", map[string]string{"holds": "r
 // Forgeries are the titles of cases in which a request does what the page's own form never does, by what that is.
 var Forgeries = Registered("forgery.", map[string]string{
 	"another session's token": "sent with another session's token", "another method": "sent with another HTTP method", "another content type": "sent with another content type",
-	"lists for values": "sent with lists instead of values", "each parameter twice": "sent with each parameter twice", "nobody signed in": "sent by somebody who is not signed in",
+	"lists for values": "sent with lists instead of values", "each parameter twice": "sent with each parameter twice", "too large": "sent with more bytes than are allowed", "not in UTF-8": "sent with a value that is not in UTF-8", "another method by a parameter": "sent with a parameter that asks to delete",
+	"nobody signed in":   "sent by somebody who is not signed in",
 	"objects for values": "sent with objects instead of values", "truth values for values": "sent with true instead of values", "each member twice": "sent with each member twice",
 })
 
@@ -102,24 +103,26 @@ var (
 	HoursAfter     = phrase("title.hours_after", "{n} hours after")
 	HoursBefore    = phrase("title.hours_before", "{n} hours before")
 
-	OwnValue        = phrase("title.own_value", "the account's own value")
-	OfAnotherRow    = phrase("title.of_another_row", "the value of another row")
-	TwiceNew        = phrase("title.twice_new", "after one {label}, another")
-	TwiceElsewhere  = phrase("title.twice_elsewhere", "the same {label} again, with another {other}")
-	TwiceSame       = phrase("title.twice_same", "the same {label} again")
-	TwiceCapitals   = phrase("title.twice_capitals", "the same {label} in other capitals")
-	TwiceSpaces     = phrase("title.twice_spaces", "the same {label} with spaces around it")
-	SecondPeriod    = phrase("title.second_period", "{label}: a second period {how}")
-	AtOnce          = phrase("title.at_once", "{label}: one new value submitted {n} times at the same moment")
-	SameTime        = phrase("title.same_time", "equal to the first")
-	BeginningAfter  = phrase("title.beginning_after", "starting right after the first")
-	EndingBefore    = phrase("title.ending_before", "ending right before the first")
-	BeginningAtEnd  = phrase("title.beginning_at_end", "starting when the first ends")
-	EndingAtBegin   = phrase("title.ending_at_begin", "ending when the first starts")
-	Within          = phrase("title.within", "inside the first")
-	Around          = phrase("title.around", "around the first")
-	SameForTwo      = phrase("title.same_for_two", "{label}: the same for two visitors")
-	PresentOneAgain = phrase("title.present_one_again", "{label}: the current one again")
+	OwnValue            = phrase("title.own_value", "the account's own value")
+	OwnInCapitals       = phrase("title.own_in_capitals", "its own value in other capitals")
+	OfAnotherInCapitals = phrase("title.of_another_in_capitals", "the value of another row in other capitals")
+	OfAnotherRow        = phrase("title.of_another_row", "the value of another row")
+	TwiceNew            = phrase("title.twice_new", "after one {label}, another")
+	TwiceElsewhere      = phrase("title.twice_elsewhere", "the same {label} again, with another {other}")
+	TwiceSame           = phrase("title.twice_same", "the same {label} again")
+	TwiceCapitals       = phrase("title.twice_capitals", "the same {label} in other capitals")
+	TwiceSpaces         = phrase("title.twice_spaces", "the same {label} with spaces around it")
+	SecondPeriod        = phrase("title.second_period", "{label}: a second period {how}")
+	AtOnce              = phrase("title.at_once", "{label}: one new value submitted {n} times at the same moment")
+	SameTime            = phrase("title.same_time", "equal to the first")
+	BeginningAfter      = phrase("title.beginning_after", "starting right after the first")
+	EndingBefore        = phrase("title.ending_before", "ending right before the first")
+	BeginningAtEnd      = phrase("title.beginning_at_end", "starting when the first ends")
+	EndingAtBegin       = phrase("title.ending_at_begin", "ending when the first starts")
+	Within              = phrase("title.within", "inside the first")
+	Around              = phrase("title.around", "around the first")
+	SameForTwo          = phrase("title.same_for_two", "{label}: the same for two visitors")
+	PresentOneAgain     = phrase("title.present_one_again", "{label}: the current one again")
 
 	AllAsAskedFor    = phrase("title.all_as_asked_for", "all values valid")
 	AllBlank         = phrase("title.all_blank", "everything blank")
@@ -143,6 +146,11 @@ var (
 	LockedOut        = phrase("title.locked_out", "the right password after {n} wrong ones")
 	LockReleased     = phrase("title.lock_released", "the right password {time} after {n} wrong ones")
 	UncheckedTwin    = phrase("title.unchecked_twin", "{title}, from the browser with its checks switched off")
+	SaidUnder        = phrase("title.said_under", "{title}, where {condition}")
+	JustBelow        = phrase("title.just_below", "just below {value}, with which a condition compares")
+	JustAt           = phrase("title.just_at", "{value}, with which a condition compares")
+	JustAbove        = phrase("title.just_above", "just above {value}, with which a condition compares")
+	OtherRecord      = phrase("title.other_record", "valid values for another record: {record}")
 	InLanguage       = phrase("title.in_language", "{title}, in {language}")
 	LanguageBy       = Registered("title.language_by.", map[string]string{
 		"query": "{title}, in {language} by the address's query", "cookie": "{title}, in {language} by a cookie", "path": "{title}, in {language} by the path",
