@@ -349,3 +349,54 @@ func addOrMerge(b *testcase.Builder, f *spec.PreparedField, value string, p test
 	}
 	b.Placed[here] = add()
 }
+
+// Lengths and a number at which what a site does without a promised limit often goes wrong: more than a page of memory, more than 16 bits
+// count, and the first whole number that a double cannot hold (IEEE 754).
+const (
+	longText      = 4097
+	veryLongText  = 65_536
+	beyondDoubles = "9007199254740993"
+)
+
+// unlimited are long texts and a large number in fields for which no limit is promised. A site may refuse them, but neither fail nor store
+// something else.
+func unlimited(b *testcase.Builder, f *spec.PreparedField) {
+	if f.Kind.Untouched() || f.Secret || !storedAsIs(b.Maker.Form.Form, f) {
+		return
+	}
+	if f.Kind == spec.Number {
+		v := f.ValueOf(beyondDoubles, true)
+		if f.Format == "" && len(refusing(f, &v)) == 0 {
+			unpromised(b, testcase.Thorough, f, "beyond_doubles", phrases.BeyondDoubles.Text(), testcase.Recipe{Make: testcase.Fixed, Text: beyondDoubles}, 9e15)
+		}
+		return
+	}
+	if f.Kind != spec.Text && f.Kind != spec.Textarea || b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleLength) != nil || testcase.RuleOf(f, spec.RuleSameAs) != nil {
+		return
+	}
+	for _, n := range []int{longText, veryLongText} {
+		depth := testcase.Standard
+		if n > longText {
+			depth = testcase.Thorough
+		}
+		recipe := testcase.Recipe{Make: testcase.Fresh, Unit: values.Characters, Length: n}
+		if _, ok := draft(b, f, recipe); ok {
+			unpromised(b, depth, f, fmt.Sprintf("long_%d", n), phrases.LongText.With("n", n), recipe, float64(n))
+		}
+	}
+}
+
+// storedAsIs tells whether a column holds a field's value.
+func storedAsIs(form *spec.Form, f *spec.PreparedField) bool {
+	return slices.ContainsFunc(form.Stored, func(s spec.Stored) bool {
+		return slices.ContainsFunc(s.Sorted(), func(c spec.NamedSource) bool { return c.From == f.ID })
+	})
+}
+
+// unpromised adds a case with a value of which nothing is promised but that it is stored as it is, if it is taken.
+func unpromised(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, role string, title prose.Text, recipe testcase.Recipe, at float64) {
+	id := b.AddFieldCase(depth, f, "guess."+role, title, testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, role), recipe, testcase.Mark{Scale: "guessed", At: 300 + at, Label: strings.ReplaceAll(role, "_", " ")})
+	if c := b.Seen[id]; c != nil {
+		c.Steps[0].MayRefuse = true
+	}
+}

@@ -4,8 +4,10 @@ import (
 	"slices"
 	"strings"
 
+	"oddtick/core/oracle"
 	"oddtick/core/prose"
 	"oddtick/core/spec"
+	"oddtick/core/submission"
 	"oddtick/core/testcase"
 	"oddtick/core/wording/phrases"
 )
@@ -52,5 +54,34 @@ func changes(b *testcase.Builder, f *spec.PreparedField) {
 func updated(form *spec.Form, f *spec.PreparedField) bool {
 	return slices.ContainsFunc(form.Stored, func(s spec.Stored) bool {
 		return s.Update != "" && s.When == "" && slices.ContainsFunc(s.Sorted(), func(c spec.NamedSource) bool { return c.From == f.ID })
+	})
+}
+
+// stale sends a value for a field whose condition is false, as a page does that only hides what was filled in before.
+func stale(b *testcase.Builder, f *spec.PreparedField) {
+	if f.When == "" || f.Kind.Untouched() || f.Kind == spec.Upload || f.Secret || b.Driver != submission.HTTP {
+		return
+	}
+	value, present := draft(b, f, b.Maker.BaseRecipe(f))
+	if f.Kind == spec.Checkbox {
+		value, present = f.Value, true
+	}
+	if !present || value == "" {
+		return
+	}
+	assignments(b, f.When, f, func(replace map[string]testcase.Recipe) bool {
+		vars, ok := varsOf(b, replace)
+		if !ok || !f.Absent(vars) {
+			return true
+		}
+		if e, ok := b.Expect(replace); !ok || e.Outcome != oracle.Accepted {
+			return true
+		}
+		b.Add(testcase.Standard, &testcase.Case{
+			ID: b.ID(f.ID + ".stale"), Title: phrases.OfField.With("label", f.Label, "what", phrases.Stale.Text()), Row: f.ID, Technique: testcase.ErrorGuessing,
+			Covers: testcase.Covering(testcase.CoversGuess, f.ID, "stale"), Mark: testcase.Mark{Scale: "guessed", At: 210, Label: "stale"},
+			Steps: []testcase.Step{{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(0, replace), Extra: []submission.Pair{{Name: f.Name, Value: value}}}},
+		})
+		return false
 	})
 }

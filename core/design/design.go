@@ -109,10 +109,14 @@ func all(b *testcase.Builder, plan Plan) (tables []*decision.Table, combined *Co
 		guesses(b, f, plan.Depth)
 		leftOut(b, f)
 		changes(b, f)
+		if plan.Depth != testcase.Quick {
+			syntax(b, f, plan.Depth)
+		}
 		if plan.Depth == testcase.Thorough {
-			syntax(b, f)
 			random(b, f)
 		}
+		unlimited(b, f)
+		stale(b, f)
 	}
 	techniques := []func(){func() { agreement(b) }, func() { distances(b) }, func() { tables = decision.Tables(b) }, func() { uniqueness(b) }, func() { conditions(b) }, func() { messagesUnder(b) }, func() { requests(b) }, func() { languages(b) }, func() { pages(b) }, func() { signingIn(b) }, func() { altered(b) }, func() { addresses(b) }}
 	if plan.Depth != testcase.Quick {

@@ -23,6 +23,10 @@ func requests(b *testcase.Builder) {
 		return testcase.Step{Do: testcase.Submit, Driver: b.Driver, Inputs: b.Inputs(step, replace)}
 	}
 	form(testcase.Quick, "usual", phrases.AllAsAskedFor.Text(), 0, testcase.Covering(testcase.CoversPartition, "form", testcase.ValidPoint), submit(0, nil))
+	if len(p.Fields) == 0 {
+		forged(b, form, submit)
+		return
+	}
 	form(testcase.Quick, "all_blank", phrases.AllBlank.Text(), 1, testcase.Covering(testcase.CoversPartition, "form", "blank"), submit(0, allBlank(b)))
 	if len(p.Form.Token) > 0 {
 		without := submit(0, nil)

@@ -1,6 +1,7 @@
 package design
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
@@ -12,8 +13,8 @@ import (
 )
 
 // syntax are values that tell a field's pattern apart from its likely mistakes: one that only the mistaken pattern takes, or one that
-// it refuses.
-func syntax(b *testcase.Builder, f *spec.PreparedField) {
+// it refuses. Those about numbers of repetitions that the pattern names, other than 0 and 1, belong to depth standard.
+func syntax(b *testcase.Builder, f *spec.PreparedField, most testcase.Depth) {
 	if b.Maker.Sets[f.ID] == nil || testcase.RuleOf(f, spec.RuleSameAs) != nil {
 		return
 	}
@@ -28,14 +29,21 @@ func syntax(b *testcase.Builder, f *spec.PreparedField) {
 		}
 		id := testcase.LocalID(r)
 		for i, m := range list {
+			depth := testcase.Thorough
+			if m.Counted {
+				depth = testcase.Standard
+			}
+			if slices.Index(testcase.Depths, depth) > slices.Index(testcase.Depths, most) {
+				continue
+			}
 			about := testcase.Covering(testcase.CoversMutant, r.ID, m.Role)
 			invalid := testcase.Recipe{Make: testcase.Fresh, Breaks: id, Mutant: m.Role, OfRule: id}
 			valid := testcase.Recipe{Make: testcase.Fresh, Mutant: m.Role, OfRule: id}
 			mark := testcase.Mark{Scale: string(r.Kind), At: 300 + float64(i), Label: strings.ReplaceAll(m.Role, "_", " ")}
 			if _, ok := draft(b, f, invalid); ok {
-				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, phrases.WouldPass.With("change", slip(&m)), testcase.Syntax, about, invalid, mark)
+				b.AddFieldCase(depth, f, id+".mutant."+m.Role, phrases.WouldPass.With("change", slip(&m)), testcase.Syntax, about, invalid, mark)
 			} else if _, ok := draft(b, f, valid); ok {
-				b.AddFieldCase(testcase.Thorough, f, id+".mutant."+m.Role, phrases.WouldRefuse.With("change", slip(&m)), testcase.Syntax, about, valid, mark)
+				b.AddFieldCase(depth, f, id+".mutant."+m.Role, phrases.WouldRefuse.With("change", slip(&m)), testcase.Syntax, about, valid, mark)
 			}
 		}
 	}

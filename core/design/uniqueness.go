@@ -22,6 +22,9 @@ func uniqueness(b *testcase.Builder) {
 		if r == nil || b.Maker.Sets[f.ID] == nil {
 			continue
 		}
+		if len(r.Rule.Unique.Also) > 0 {
+			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".other_table", phrases.OfOtherTable.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "other table"), testcase.Recipe{Make: testcase.OfOtherTable}, textMark(b, f, "other table", 10))
+		}
 		if b.Maker.Updates(r) {
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".own", phrases.OwnValue.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "own"), testcase.Recipe{Make: testcase.OnPage}, textMark(b, f, "own value", 5))
 			b.AddFieldCase(testcase.Quick, f, testcase.LocalID(r)+".anothers", phrases.OfAnotherRow.Text(), testcase.Partitioning, testcase.Covering(testcase.CoversPartition, r.ID, "same"), testcase.Recipe{Make: testcase.OfRow}, textMark(b, f, "another's", 6))

@@ -121,6 +121,8 @@ const (
 	SignedInAfter Aspect = "signed_in"
 	Cookie        Aspect = "cookie" // Member
 	CookieFlag    Aspect = "cookie_flag"
+	CookieLife    Aspect = "cookie_life" // Member
+	NoCookie      Aspect = "no_cookie"
 	OtherSessions Aspect = "other_sessions"
 
 	PageOpens    Aspect = "page"
@@ -240,10 +242,15 @@ const (
 	SaltReused      Difference = "salt_reused"
 	SameHashTwice   Difference = "same_hash_twice"
 
-	NotRenewed   Difference = "not_renewed"
-	NotSignedIn  Difference = "not_signed_in"
-	FlagMissing  Difference = "flag_missing"
-	SessionsGoOn Difference = "sessions_go_on"
+	NotRenewed    Difference = "not_renewed"
+	NotKept       Difference = "not_kept"
+	NotEnded      Difference = "not_ended"
+	CookieIsSet   Difference = "cookie_set"
+	CookieMissing Difference = "cookie_missing"
+	OtherLife     Difference = "other_life"
+	NotSignedIn   Difference = "not_signed_in"
+	FlagMissing   Difference = "flag_missing"
+	SessionsGoOn  Difference = "sessions_go_on"
 
 	DoesNotOpen Difference = "does_not_open"
 	OtherState  Difference = "other_state"

@@ -2,7 +2,9 @@ package judge
 
 import (
 	"slices"
+	"strconv"
 	"strings"
+	"time"
 
 	"oddtick/core/observation"
 	"oddtick/core/oracle"
@@ -15,7 +17,7 @@ func session(j *judging) Check {
 	if promised == nil {
 		promised = &spec.Session{}
 	}
-	if !(j.e.SessionRenewed || j.e.SignedIn || j.e.OthersEnd || promised.Cookie != nil) || j.e.Outcome != oracle.Accepted || j.observed.outcome != oracle.Accepted {
+	if !(j.e.SessionRenewed || j.e.SessionKept || j.e.SessionEnded || j.e.NoCookies || j.e.SignedIn || j.e.OthersEnd || len(j.e.Cookies) > 0) || j.e.Outcome != oracle.Accepted || j.observed.outcome != oracle.Accepted {
 		c.notApplicable(of(Whole), is(NothingPromisedOfSession))
 		return c.finish()
 	}
@@ -31,8 +33,15 @@ func session(j *judging) Check {
 	if j.e.SignedIn {
 		signedIn(j, c)
 	}
-	if promised.Cookie != nil {
-		cookie(j, c, promised.Cookie)
+	if j.e.SessionKept || j.e.SessionEnded {
+		sessionIDs(j, c, promised)
+	}
+	if j.e.NoCookies {
+		names := cookiesSet(j)
+		c.compare(len(names) == 0, of(NoCookie), CookieIsSet, is(None), asText(strings.Join(names, ", "), None))
+	}
+	for i := range j.e.Cookies {
+		cookie(j, c, &j.e.Cookies[i])
 	}
 	if j.e.OthersEnd {
 		others(j, c)
@@ -55,6 +64,43 @@ func signedIn(j *judging, c *Check) {
 	}
 }
 
+// sessionIDs: the id of the session is the same as before, or there is none any more.
+func sessionIDs(j *judging, c *Check, promised *spec.Session) {
+	of := of(SessionID)
+	for name, before := range j.o.CookiesBefore {
+		if promised.Cookie != nil && promised.Cookie.Name != name {
+			continue
+		}
+		after, there := j.o.CookiesAfter[name]
+		switch {
+		case j.e.SessionKept && (!there || after != before):
+			c.odd(of, NotKept, is(NoCookieChanged), is(CookieChanged))
+			return
+		case j.e.SessionEnded && there && after == before:
+			c.odd(of, NotEnded, is(CookieChanged), is(NoCookieChanged))
+			return
+		}
+	}
+	if j.e.SessionKept {
+		c.asExpected(of, is(NoCookieChanged), is(NoCookieChanged))
+	} else {
+		c.asExpected(of, is(CookieChanged), is(CookieChanged))
+	}
+}
+
+// cookiesSet are the names of the cookies that the answer to the submission sets.
+func cookiesSet(j *judging) []string {
+	var out []string
+	for i := range j.o.Exchanges {
+		for _, h := range j.o.Exchanges[i].ResponseHeader {
+			if name, _, _ := strings.Cut(h.Value, "="); strings.EqualFold(h.Name, "Set-Cookie") {
+				out = append(out, strings.TrimSpace(name))
+			}
+		}
+	}
+	return out
+}
+
 // cookie compares the attributes with which the session's cookie was set last.
 func cookie(j *judging, c *Check, want *spec.Cookie) {
 	var set []string // its attributes
@@ -69,9 +115,20 @@ func cookie(j *judging, c *Check, want *spec.Cookie) {
 			}
 		}
 	}
-	if set == nil {
+	switch {
+	case want.Lasts == spec.CookieNotSet:
+		c.compare(set == nil || lasts(set, j.o.At) < 0, ofMember(Cookie, want.Name), CookieIsSet, is(None), either(set == nil, None, CookieChanged))
+		return
+	case set == nil && (want.Lasts == "" || want.When == ""):
 		c.notApplicable(ofMember(Cookie, want.Name), is(NotSetHere))
 		return
+	case set == nil:
+		c.odd(ofMember(Cookie, want.Name), CookieMissing, is(ACookie), is(None))
+		return
+	}
+	if want.Lasts != "" {
+		got := lasts(set, j.o.At)
+		c.compare(sameLife(want.Lasts, got), ofMember(CookieLife, want.Name), OtherLife, withText(AsText, want.Lasts), withText(AsText, lifeText(got)))
 	}
 	flag := func(flag CookieAttribute, wanted, set bool) {
 		if wanted {
@@ -84,6 +141,51 @@ func cookie(j *judging, c *Check, want *spec.Cookie) {
 	flag(Secure, want.Secure, has("secure"))
 	flag(SameSiteLax, want.SameSite == "lax", has("samesite=lax") || has("samesite=strict"))
 	flag(SameSiteStrict, want.SameSite == "strict", has("samesite=strict"))
+}
+
+// lasts is for how long a cookie is kept that is set with some attributes (RFC 6265, 4.1.2): 0 until the browser is closed, less for one that
+// is taken back.
+func lasts(attributes []string, at time.Time) time.Duration {
+	var out time.Duration
+	for _, a := range attributes {
+		name, value, _ := strings.Cut(a, "=")
+		switch name {
+		case "max-age":
+			seconds, err := strconv.Atoi(value)
+			if err != nil {
+				continue
+			}
+			if seconds <= 0 {
+				return -1
+			}
+			return time.Duration(seconds) * time.Second
+		case "expires":
+			for _, layout := range []string{"mon,02jan200615:04:05mst", "mon,02-jan-200615:04:05mst", "mon,02-jan-0615:04:05mst"} {
+				if t, err := time.Parse(layout, value); err == nil {
+					if out = t.Sub(at); out <= 0 {
+						out = -1
+					}
+				}
+			}
+		}
+	}
+	return out
+}
+
+// sameLife tells whether a cookie is kept as long as is promised, give or take what clocks differ in.
+func sameLife(promised string, got time.Duration) bool {
+	want, err := time.ParseDuration(promised)
+	if err != nil { // until the browser is closed
+		return got == 0
+	}
+	return (want - got).Abs() <= max(2*time.Minute, want/100)
+}
+
+func lifeText(d time.Duration) string {
+	if d <= 0 {
+		return spec.SessionCookie
+	}
+	return d.Round(time.Minute).String()
 }
 
 // others: another session of the account is no more.

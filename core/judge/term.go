@@ -100,6 +100,7 @@ const (
 	AsPromised        Term = "as_promised"
 	WithoutForm       Term = "own_page"
 	TheForm           Term = "the_form"
+	ACookie           Term = "a_cookie"
 	AMail             Term = "a_mail"
 	MailsSent         Term = "mails_sent" // N
 	NoReceiver        Term = "no_receiver"

@@ -63,6 +63,11 @@ type Expectation struct {
 	Secrets []string `json:"secrets,omitempty"`
 	// SessionRenewed asks for a new session id.
 	SessionRenewed bool `json:"session_renewed,omitempty"`
+	// SessionKept asks for the same id, SessionEnded for none; Cookies are those of which something is promised, NoCookies asks for none to be set.
+	SessionKept  bool          `json:"session_kept,omitempty"`
+	SessionEnded bool          `json:"session_ended,omitempty"`
+	Cookies      []spec.Cookie `json:"cookies,omitempty"`
+	NoCookies    bool          `json:"no_cookies,omitempty"`
 	// SignedIn: the visitor is signed in afterwards. OthersEnd: the account's other sessions are no more.
 	SignedIn  bool `json:"signed_in,omitempty"`
 	OthersEnd bool `json:"others_end,omitempty"`

@@ -68,9 +68,19 @@ func Needs(p *spec.Prepared, s *submission.Submission) []submission.Lookup {
 				}
 			}
 			for _, sent := range s.Values(f.Name) {
-				if v := f.ValueOf(sent, true); !v.Blank {
-					l.Value = v.Normal
-					out = append(out, l)
+				v := f.ValueOf(sent, true)
+				if v.Blank {
+					continue
+				}
+				l.Value = v.Normal
+				out = append(out, l)
+				if r.Kind == spec.RuleUnique {
+					for _, also := range r.Rule.Unique.Also {
+						other := l
+						other.Table, other.Column, _ = strings.Cut(also, ".")
+						other.Same = nil
+						out = append(out, other)
+					}
 				}
 			}
 		}
@@ -139,7 +149,7 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 	}
 	j := judgement{p: p, w: w, values: values, altered: s.Altered}
 	j.leaveOut()
-	e.MayRefuse = s.Altered || s.Forged == submission.OverridesMethod || slices.ContainsFunc(values, func(v spec.Value) bool { return strings.ContainsRune(v.Sent, 0) })
+	e.MayRefuse = s.Altered || s.MayRefuse || s.Forged == submission.OverridesMethod || slices.ContainsFunc(values, func(v spec.Value) bool { return strings.ContainsRune(v.Sent, 0) })
 	e.OnSite = j.namesElsewhere()
 	if w.AccountLocked {
 		j.locked(e)
@@ -395,6 +405,12 @@ func (j *judgement) accepted(e *Expectation) {
 	e.Status, e.To, e.Form = a.Status, j.fill(a.To), a.Form
 	if s := a.Session; s != nil {
 		e.SessionRenewed, e.OthersEnd, e.SignedIn = s.ID == "renewed", s.Others == "ended", s.SignedIn != ""
+		e.SessionKept, e.SessionEnded, e.NoCookies = s.ID == "kept", s.ID == "ended", s.NoCookies
+		for _, c := range s.All() {
+			if c.When == "" || j.p.Applies(c.When, j.variables()) {
+				e.Cookies = append(e.Cookies, c)
+			}
+		}
 		if s.ReturnTo != nil {
 			j.onward(e, s.ReturnTo)
 		}

@@ -106,6 +106,6 @@ func TestTimesAreLookedUp(t *testing.T) {
 		{"2026-04-01", "2026-04-30", "east", false},
 		{"2026-05-02", "2026-05-02", "west", false},
 	} {
-		require.Equal(t, c.overlaps, needs[0].Meets(&submission.Lookup{Rule: "from.no_overlap", Span: &submission.Span{From: c.from, To: c.to}, Same: map[string]string{"house": c.house}}), c)
+		require.Equal(t, c.overlaps, needs[0].Meets(&submission.Lookup{Rule: "from.no_overlap", Table: needs[0].Table, Span: &submission.Span{From: c.from, To: c.to}, Same: map[string]string{"house": c.house}}), c)
 	}
 }

@@ -69,6 +69,7 @@ func (s *Site) In(environment string) (*Site, error) {
 		out, at := *s, e.place()
 		out.Address, out.Allowed, out.Headers, out.Authentication, out.Authority = at.Address, at.Allowed, at.Headers, at.Authentication, at.Authority
 		out.MaxParallel, out.Databases, out.Accounts, out.Mail = at.MaxParallel, at.Databases, at.Accounts, at.Mail
+		out.Reset = nil // it is of the site's own address
 		out.environment, out.protection, out.Environments = e.ID, e.Protected, nil
 		return &out, nil
 	}

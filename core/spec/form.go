@@ -172,6 +172,8 @@ type Field struct {
 	Control *ControlRole `json:"control,omitempty"`
 	// Secret overrides that passwords are secrets and nothing else is.
 	Secret *bool `json:"secret,omitempty"`
+	// Usual is unchanged where the usual submission leaves the value as the page holds it, as on a form that edits a row.
+	Usual string `json:"usual,omitempty" oneof:"unchanged"`
 	// Format is how a day, a time or a number is written on the page and sent: D.M.YYYY, h:mm AM, or an example such as 1.234,50.
 	Format string `json:"format,omitempty"`
 	// Normalize are the server's normalising steps, in order.
@@ -180,6 +182,9 @@ type Field struct {
 	Example string `json:"example,omitempty"`
 	Rules   []Rule `json:"rules,omitempty"`
 }
+
+// Unchanged: the usual value is the one that the page holds.
+const Unchanged = "unchanged"
 
 // Kind is a field's kind of control.
 type Kind string
@@ -458,10 +463,14 @@ func (m *SentMail) Takes() time.Duration {
 // Session says what acceptance does to the session.
 type Session struct {
 	SignedIn string `json:"signed_in,omitempty"`
-	ID       string `json:"id,omitempty" oneof:"renewed"`
+	// ID is what becomes of the session's id: a new one, the same, or none any more.
+	ID string `json:"id,omitempty" oneof:"renewed,kept,ended"`
 	// Others are the account's other sessions.
 	Others string  `json:"others,omitempty" oneof:"ended"`
 	Cookie *Cookie `json:"cookie,omitempty"`
+	// Cookies are further ones, each of which may have a condition. NoCookies: the answer sets none.
+	Cookies   []Cookie `json:"cookies,omitempty"`
+	NoCookies bool     `json:"no_cookies,omitempty"`
 	// ReturnTo is the page that the user wanted to open, and is led to once signed in.
 	ReturnTo *ReturnTo `json:"return_to,omitempty" was:"onward"`
 	Lock     *Lock     `json:"lock,omitempty"`
@@ -473,6 +482,24 @@ type Cookie struct {
 	HTTPOnly bool   `json:"http_only,omitempty"`
 	Secure   bool   `json:"secure,omitempty"`
 	SameSite string `json:"same_site,omitempty" oneof:"strict,lax"`
+	// When is a condition in CEL; where it is false nothing is promised of the cookie.
+	When string `json:"when,omitempty"`
+	// Lasts is how long it is kept, such as 720h; or session, until the browser is closed; or not_set.
+	Lasts string `json:"lasts,omitempty"`
+}
+
+// What a cookie may be besides kept for a time.
+const (
+	SessionCookie = "session"
+	CookieNotSet  = "not_set"
+)
+
+// All are all cookies of which something is promised.
+func (s *Session) All() []Cookie {
+	if s.Cookie == nil {
+		return s.Cookies
+	}
+	return append([]Cookie{*s.Cookie}, s.Cookies...)
 }
 
 // ReturnTo is a hidden field that holds the page that the user wanted to open. The form never leads to a page of another site.

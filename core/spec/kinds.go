@@ -121,6 +121,11 @@ var ruleKinds = []ruleKind{
 	{kind: RuleUnique, base: func(r *Rule) *Base { return baseOf(r.Unique) }, compile: func(b *builder, r *PreparedRule, path string) (string, error) {
 		b.column(r, path+".column", r.Rule.Unique.Column)
 		r.ignore(r.Rule.Unique.Ignoring)
+		for i, also := range r.Rule.Unique.Also {
+			if table, column, ok := strings.Cut(also, "."); !ok || table == "" || column == "" {
+				b.fail(fmt.Sprintf("%s.also[%d]", path, i), "write table.column", "%q names no column", also)
+			}
+		}
 		for _, column := range slices.Sorted(maps.Keys(r.Rule.Unique.Same)) {
 			b.reference(path+".same."+column, r.Rule.Unique.Same[column])
 		}

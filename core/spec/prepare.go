@@ -416,6 +416,10 @@ func (b *builder) expression(path, text string, truth bool) *expression.Expressi
 		b.fail(path, "expressions are CEL over the fields' ids", "the expression cannot be read at character %d: %s", first.Location.Column()+1, first.Message)
 		return nil
 	}
+	if truth && strings.Contains(text, "today(") {
+		b.fail(path, "write a range: rule with today, or compare two fields", "today() is for what is stored, not for conditions")
+		return nil
+	}
 	if why := expression.TooCostly(text, checked); why != "" {
 		b.fail(path, "compare fields and values directly, or each element of one list", "%s", why)
 		return nil
@@ -521,6 +525,23 @@ func (b *builder) replies() {
 	}
 	b.outcome("accepted.to", b.form.Accepted.To)
 	b.mails()
+	b.cookies()
+}
+
+// cookies checks those of which something is promised.
+func (b *builder) cookies() {
+	if b.form.Accepted.Session == nil {
+		return
+	}
+	for _, c := range b.form.Accepted.Session.All() {
+		path := "accepted.session.cookies." + c.Name
+		if c.When != "" {
+			b.p.programs[c.When] = b.expression(path+".when", c.When, true)
+		}
+		if d, err := time.ParseDuration(c.Lasts); c.Lasts != "" && c.Lasts != SessionCookie && c.Lasts != CookieNotSet && (err != nil || d <= 0) {
+			b.fail(path+".lasts", "write a time such as 720h, session, or not_set", "%q is not such a time", c.Lasts)
+		}
+	}
 }
 
 // mails checks those that an accepted submission sends.

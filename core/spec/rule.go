@@ -167,6 +167,8 @@ type Unique struct {
 	// Column is table.column.
 	Column   string   `json:"column"`
 	Ignoring []string `json:"ignoring,omitempty" oneof:"case,accents,spaces"`
+	// Also are columns of other tables, as table.column, that must not hold the value either.
+	Also Names `json:"also,omitempty"`
 	// Same says which rows count: those whose columns hold what these fields do. Where one of them is blank, none does.
 	Same map[string]string `json:"same,omitempty"`
 }

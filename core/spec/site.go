@@ -41,6 +41,8 @@ type Site struct {
 	Pages        []SitePage `json:"pages,omitempty"`
 	Journeys     []Journey  `json:"journeys,omitempty"`
 	Mail         *Mail      `json:"mail,omitempty"`
+	// Reset is a request that puts the site into its first state before a run at the site's own address.
+	Reset *Reset `json:"reset,omitempty"`
 	// Guesses are the site's own entries of the catalogue for error guessing.
 	Guesses []Guess `json:"guesses,omitempty"`
 	// ReadyWhen is what the team asks of each form before it may ship.
@@ -304,6 +306,13 @@ type Mail struct {
 	Receive string `json:"receive,omitempty"`
 	// Folder is one in which the site leaves its mails, as a maildir or as .eml files.
 	Folder string `json:"folder,omitempty"`
+}
+
+// Reset is a request to the site before a run.
+type Reset struct {
+	// To is the path, Method POST where nothing is said.
+	To     string `json:"to"`
+	Method string `json:"method,omitempty" oneof:"GET,POST,PUT,DELETE"`
 }
 
 // BrowserLanguage is the language a visitor asks for: the site's own, or English.

@@ -34,5 +34,5 @@ func (s *Span) Overlaps(other *Span) bool { return s.From <= other.To && other.F
 // Meets tells whether two look-ups of a rule are of rows that hold the same, and of spans that overlap where they are of spans; whether
 // their values count as one is left to the rule.
 func (l *Lookup) Meets(other *Lookup) bool {
-	return l.Rule == other.Rule && maps.Equal(l.Same, other.Same) && (l.Span == nil || l.Span.Overlaps(other.Span))
+	return l.Rule == other.Rule && l.Table == other.Table && maps.Equal(l.Same, other.Same) && (l.Span == nil || l.Span.Overlaps(other.Span))
 }

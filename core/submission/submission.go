@@ -34,6 +34,8 @@ type Submission struct {
 	Altered bool `json:"altered,omitempty"`
 	// Forged is what the request does that no page does.
 	Forged Forgery `json:"forged,omitempty"`
+	// MayRefuse: nothing is promised of its values, so that a site may refuse them.
+	MayRefuse bool `json:"may_refuse,omitempty"`
 	// Record is the id of the request about another record, of one that is about one.
 	Record string `json:"record,omitempty"`
 }

@@ -134,6 +134,8 @@ type Step struct {
 	Back bool `json:"back,omitempty"`
 	// Altered: it changes a value that the page does not let a visitor change.
 	Altered bool `json:"altered,omitempty"`
+	// MayRefuse: nothing is promised of its values, so that a site may refuse them.
+	MayRefuse bool `json:"may_refuse,omitempty"`
 	// SetupOnly: it is made for the steps after it, and judged no further than that it is answered. AccountLocked: the account is locked by then.
 	SetupOnly     bool `json:"aside,omitempty"`
 	AccountLocked bool `json:"locked,omitempty"`

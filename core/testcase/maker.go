@@ -164,6 +164,9 @@ func UnitOf(f *spec.PreparedField) int {
 }
 
 func (m *Maker) BaseRecipe(f *spec.PreparedField) Recipe {
+	if f.Usual == spec.Unchanged && !f.Secret {
+		return Recipe{Make: OnPage}
+	}
 	for _, r := range f.Rules {
 		if r.Kind == spec.RuleSameAs {
 			return Recipe{Make: Same, Of: r.Other.ID}
@@ -327,8 +330,8 @@ func (m *Maker) ReferenceWorld(sub *submission.Submission, earlier []*submission
 			w.LookupResults[l.Rule] = l.Value == m.referenceRow(f)
 		default:
 			r := m.Form.Rule(l.Rule)
-			if r.Kind == spec.RuleUnique && m.Updates(r) { // a row may keep its own value
-				w.LookupResults[l.Rule] = r.Fold(l.Value) == r.Fold(m.referenceRow(r.Field))
+			if r.Kind == spec.RuleUnique && (m.Updates(r) || len(r.Rule.Unique.Also) > 0 && l.Table != r.Table) { // a row may keep its own value
+				w.LookupResults[l.Rule] = w.LookupResults[l.Rule] || r.Fold(l.Value) == r.Fold(m.referenceRow(r.Field))
 				continue
 			}
 			for _, before := range earlier {

@@ -71,6 +71,8 @@ const (
 	OfAccountName Make = "the account's name"
 	// OfRow is the value of a row that the field may refer to, another one in each run.
 	OfRow Make = "row"
+	// OfOtherTable is a value that another table holds, in which a unique value must not be either.
+	OfOtherTable Make = "other_table"
 )
 
 // null stands for JSON's null among a step's values.
@@ -139,7 +141,7 @@ func (m *Maker) Resolve(c *Case, step int, env *Env) (Resolved, error) {
 
 // Submission turns a step's values into the pairs that are sent, fields in page order, then what is surplus.
 func (m *Maker) Submission(s *Step, r Resolved) *submission.Submission {
-	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(m.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Record: s.Record, Without: s.Without, Altered: s.Altered}
+	sub := &submission.Submission{Driver: s.Driver, Encoding: "urlencoded", Pairs: make([]submission.Pair, 0, len(m.Form.Fields)+len(s.Extra)), Body: s.Body, Replaced: s.Replaced, Forged: s.Forged, Record: s.Record, MayRefuse: s.MayRefuse, Without: s.Without, Altered: s.Altered}
 	if m.Form.Form.Submit.Encoding == "json" {
 		sub.Encoding = "json"
 	}
@@ -227,6 +229,10 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 	case OfRow:
 		v, ok, err := r.row(in)
 		return Change(v, recipe.Change), ok, err
+	case OfOtherTable:
+		other := *in
+		other.Field = AlsoTaken(in.Field)
+		return r.row(&other)
 	case OnPage:
 		v, ok := r.env.OnPage[r.d.Form.Field(in.Field).Name]
 		return Change(v, recipe.Change), ok || recipe.Change != "", nil
@@ -377,14 +383,20 @@ func (r *resolver) seed(in *Input) uint64 {
 // row is the value of some row that the field may refer to.
 func (r *resolver) row(in *Input) (string, bool, error) {
 	known := r.env.Rows[in.Field]
-	if f := r.d.Form.Field(in.Field); len(known) == 0 {
-		if r.env.Rows != nil && f.Example == "" {
+	if f := r.d.Form.Field(strings.TrimSuffix(in.Field, alsoTaken)); len(known) == 0 {
+		if r.env.Rows != nil && (f.Example == "" || f.ID != in.Field) {
 			return "", false, fmt.Errorf("no row is known that it could refer to")
 		}
 		return r.d.referenceRow(f), true, nil // while designing, or without a database
 	}
 	return known[r.seed(in)%uint64(len(known))], true, nil
 }
+
+// alsoTaken ends the name under which the values are known that other tables hold for a field; no id of a field has such an end.
+const alsoTaken = " also"
+
+// AlsoTaken is the name under which the values are known that other tables hold for a field.
+func AlsoTaken(field string) string { return field + alsoTaken }
 
 // referenceRow stands for the value of a row while designing.
 func (m *Maker) referenceRow(f *spec.PreparedField) string {

@@ -11,7 +11,9 @@ type Mutant struct {
 	Role    string
 	Mistake Mistake
 	// Of are the characters that are missing, of a ClassLess.
-	Of      Range
+	Of Range
+	// Counted: another number of repetitions is asked for than one that the pattern names, which is not 0 or 1.
+	Counted bool
 	Auto    *Automaton
 	without *Automaton
 }
@@ -84,6 +86,7 @@ type mutation struct {
 	original *Automaton
 	out      []Mutant
 	count    map[Mistake]int
+	counted  bool // of the mutant that is tried
 }
 
 // try keeps a mutant if it accepts other values.
@@ -107,7 +110,7 @@ func (m *mutation) try(mistake Mistake, of Range, tree *node) {
 	if m.count[mistake]++; m.count[mistake] > 1 {
 		role = fmt.Sprintf("%s_%d", mistake, m.count[mistake])
 	}
-	m.out = append(m.out, Mutant{role, mistake, of, auto, auto.Not()})
+	m.out = append(m.out, Mutant{Role: role, Mistake: mistake, Of: of, Counted: m.counted, Auto: auto, without: auto.Not()})
 }
 
 // changed tries the whole pattern with one node replaced.
@@ -140,6 +143,7 @@ func (m *mutation) walk(n *node) {
 		m.changed(n, Optional, node{kind: nodeRepeat, max: 1, subs: []*node{{kind: nodeClass, runes: n.runes}}})
 	case nodeRepeat:
 		body := n.subs
+		m.counted = n.min > 1 || n.max > 1
 		if n.min > 0 {
 			m.changed(n, RepeatedFewer, node{kind: nodeRepeat, min: n.min - 1, max: n.max, subs: body})
 		}
@@ -152,6 +156,7 @@ func (m *mutation) walk(n *node) {
 		if n.max > 1 && n.max > n.min {
 			m.changed(n, AtMostLess, node{kind: nodeRepeat, min: n.min, max: n.max - 1, subs: body})
 		}
+		m.counted = false
 	case nodeAlternate:
 		for i := range n.subs {
 			if len(n.subs) > 1 {

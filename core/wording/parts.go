@@ -154,7 +154,7 @@ var aspects = phrases.Registered("aspect.", map[judge.Aspect]string{
 	judge.InResponse: "{label} in the response", judge.InOtherColumns: "{label} in other columns", judge.SecretHash: "{table}.{column}: how it is stored",
 	judge.HashedText: "{table}.{column}: what the hash is of", judge.HashWork: "{table}.{column}: {member} of the hash", judge.Salt: "{table}.{column}: salt", judge.ResponseHeader: "header {member}", judge.InMail: "secret in the mail",
 
-	judge.SessionID: "session id", judge.SignedInAfter: "signed in afterwards", judge.Cookie: "cookie {member}", judge.CookieFlag: "cookie {member}: {flag}", judge.OtherSessions: "other sessions",
+	judge.SessionID: "session id", judge.SignedInAfter: "signed in afterwards", judge.Cookie: "cookie {member}", judge.CookieFlag: "cookie {member}: {flag}", judge.CookieLife: "cookie {member}: how long it is kept", judge.NoCookie: "cookies set", judge.OtherSessions: "other sessions",
 
 	judge.PageOpens: "page", judge.VisitorState: "visitor's state", judge.PageAccess: "page {member}",
 })
@@ -219,7 +219,7 @@ var differences = phrases.Registered("difference.", map[judge.Difference]string{
 	judge.SecretShown: "shown", judge.SecretStored: "stored", judge.StoredOtherwise: "stored {stored}", judge.OtherTextHashed: "hash of another text", judge.TooLittleWork: "too little work", judge.OtherHeader: "another header", judge.SaltReused: "the same salt",
 	judge.SameHashTwice: "the same salt",
 
-	judge.NotRenewed: "not renewed", judge.NotSignedIn: "not signed in", judge.FlagMissing: "not {flag}", judge.SessionsGoOn: "go on",
+	judge.NotRenewed: "not renewed", judge.NotKept: "not the same", judge.NotEnded: "goes on", judge.CookieIsSet: "set", judge.CookieMissing: "not set", judge.OtherLife: "another time", judge.NotSignedIn: "not signed in", judge.FlagMissing: "not {flag}", judge.SessionsGoOn: "go on",
 
 	judge.DoesNotOpen: "does not open", judge.OtherState: "another state", judge.OtherAccess: "other access",
 })

@@ -136,7 +136,7 @@ func labelled(t *target.Target, list []submission.Lookup) []string {
 	return out
 }
 
-// answer tells, by rule, whether there is such a row; where several are asked for, whether all are there. Where no database is watched, only what the attempt itself has stored is known.
+// answer tells, by rule, whether there is such a row; where several must be there, whether all are, and of others whether one is. Where no database is watched, only what the attempt itself has stored is known.
 func (a *Attempt) answer(ctx context.Context, needs []submission.Lookup) (map[string]bool, error) {
 	found := map[string]bool{}
 	for _, l := range needs {
@@ -148,7 +148,11 @@ func (a *Attempt) answer(ctx context.Context, needs []submission.Lookup) (map[st
 			}
 		}
 		before, asked := found[l.Rule]
-		found[l.Rule] = yes && (before || !asked)
+		if l.MustExist {
+			found[l.Rule] = yes && (before || !asked)
+		} else {
+			found[l.Rule] = yes || before
+		}
 	}
 	return found, nil
 }
@@ -193,7 +197,7 @@ func fold(t *target.Target, ruleID string) func(string) string {
 // assemble orders the submission as a browser would: the page's controls in their order, the fields' values in their places, then
 // what is surplus.
 func assemble(form *observation.Form, fields *submission.Submission, names []string, s *testcase.Step) *submission.Submission {
-	out := &submission.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, Without: fields.Without, Altered: fields.Altered}
+	out := &submission.Submission{Driver: fields.Driver, Encoding: form.Encoding, Body: fields.Body, Replaced: fields.Replaced, Forged: fields.Forged, MayRefuse: fields.MayRefuse, Without: fields.Without, Altered: fields.Altered}
 	out.Pairs = make([]submission.Pair, 0, len(form.Controls)+len(fields.Pairs))
 	placed := make(map[string]bool, len(names))
 	for i := range form.Controls {

@@ -104,7 +104,7 @@ func (h *prefetched) answer(l *submission.Lookup) (found, known bool) {
 		return false, false
 	}
 	k := slices.IndexFunc(h.needs, func(n submission.Lookup) bool {
-		return n.Rule == l.Rule && n.Value == l.Value && n.Span == nil && maps.Equal(n.Same, l.Same)
+		return n.Rule == l.Rule && n.Table == l.Table && n.Column == l.Column && n.Value == l.Value && n.Span == nil && maps.Equal(n.Same, l.Same)
 	})
 	if k < 0 {
 		return false, false

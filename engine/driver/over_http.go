@@ -51,6 +51,9 @@ func (v *OverHTTP) visitRead(read func(body, address string, names []string) (*o
 			}
 		}
 		p, err := read(last.Body, last.URL, v.Names)
+		if err == nil && len(v.Names) == 0 && v.Form != nil {
+			p.Form, err = page.FormTo(last.Body, last.URL, v.Form.Form.Submit.To)
+		}
 		if err == nil {
 			v.press(p)
 		}

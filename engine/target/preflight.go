@@ -2,10 +2,12 @@
 package target
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"maps"
+	"net/url"
 	"slices"
 	"strings"
 	"sync"
@@ -138,7 +140,7 @@ func Open(ctx context.Context, c Config) (*Target, error) {
 	if _, left := Drivable(c.Cases); len(left) > 0 {
 		return nil, Cannot("the case %s cannot be run: %s", left[0].ID, Left(left[0]))
 	}
-	if len(r.Names) == 0 {
+	if len(r.Names) == 0 && r.Form.Form.Submit.To == "" {
 		return nil, Cannot("the form %s has no fields yet; read them from its page, or list them under fields:", r.Form.Form.Form)
 	}
 	o := WebOptions(c.Site, r.Config.Timeout)
@@ -148,6 +150,10 @@ func Open(ctx context.Context, c Config) (*Target, error) {
 		return nil, Cannot("%w", err)
 	}
 	r.Client = client
+	if err := r.reset(ctx); err != nil {
+		r.Close()
+		return nil, err
+	}
 	if err := r.findAccount(ctx); err != nil {
 		r.Close()
 		return nil, err
@@ -167,6 +173,30 @@ func Open(ctx context.Context, c Config) (*Target, error) {
 		return nil, err
 	}
 	return r, nil
+}
+
+// reset puts the site into its first state, where its document says how, before a run that begins.
+func (t *Target) reset(ctx context.Context) error {
+	how := t.Config.Site.Reset
+	if how == nil || t.Config.ByHand || len(t.Config.Cases) == 0 || len(t.Config.Begun) > 0 {
+		return nil
+	}
+	base, err := url.Parse(t.Config.Site.Address)
+	if err != nil {
+		return Cannot("%w", err)
+	}
+	to, err := base.Parse(how.To)
+	if err != nil || !t.Client.NewVisitor().Own(to.String()) {
+		return Cannot("reset: %s is of another host than the site", how.To)
+	}
+	exchanges, err := t.Client.NewVisitor().Submit(ctx, &observation.Form{Method: cmp.Or(how.Method, "POST"), Action: to.String()}, nil, "")
+	if err != nil {
+		return Cannot("the site could not be reset: %w", err)
+	}
+	if last := exchanges[len(exchanges)-1]; last.Status >= 400 {
+		return Cannot("the site could not be reset: %s answers with status %d", how.To, last.Status)
+	}
+	return nil
 }
 
 // Waited is how often the site answered that there were too many requests, and how long it was waited for.
@@ -225,6 +255,9 @@ func (t *Target) checkPage(ctx context.Context) error {
 		return nil
 	}
 	p, err := page.Read(last.Body, last.URL, t.Names)
+	if err == nil && len(t.Names) == 0 { // a form that is only a button is known by where it is sent
+		p.Form, err = page.FormTo(last.Body, last.URL, t.Form.Form.Submit.To)
+	}
 	if err != nil {
 		return Cannot("%w", err)
 	}
@@ -313,6 +346,9 @@ func (t *Target) readRows(ctx context.Context) error {
 		return err
 	}
 	for _, rule := range t.Form.Rules {
+		if err := t.readAlso(ctx, rule); err != nil {
+			return err
+		}
 		switch {
 		case rule.Kind == spec.RuleExistsIn:
 		case rule.Kind == spec.RuleUnique && t.Config.Designer.Updates(rule):
@@ -329,6 +365,31 @@ func (t *Target) readRows(ctx context.Context) error {
 		}
 		for _, row := range list {
 			t.Rows[rule.Field.ID] = append(t.Rows[rule.Field.ID], row[0])
+		}
+	}
+	return nil
+}
+
+// alsoOf are the columns of other tables in which a rule's value must not be.
+func alsoOf(rule *spec.PreparedRule) []string {
+	if rule.Rule == nil || rule.Rule.Unique == nil {
+		return nil
+	}
+	return rule.Rule.Unique.Also
+}
+
+// readAlso reads the values of other tables' columns that a unique value must not be either.
+func (t *Target) readAlso(ctx context.Context, rule *spec.PreparedRule) error {
+	for _, also := range alsoOf(rule) {
+		table, column, _ := strings.Cut(also, ".")
+		list, err := t.Databases.Of(table).Rows(ctx, table, []string{column}, maxReferred)
+		if err != nil {
+			return err
+		}
+		for _, row := range list {
+			if passesFormat(rule.Field, row[0]) {
+				t.Rows[testcase.AlsoTaken(rule.Field.ID)] = append(t.Rows[testcase.AlsoTaken(rule.Field.ID)], row[0])
+			}
 		}
 	}
 	return nil
@@ -446,6 +507,12 @@ func (t *Target) openDatabases(ctx context.Context) error {
 			}
 			if err := t.Databases.Of(rule.Table).Require(rule.Table, columns...); err != nil {
 				return Cannot("the rule %s: %w", rule.ID, err)
+			}
+			for _, also := range alsoOf(rule) {
+				table, column, _ := strings.Cut(also, ".")
+				if err := t.Databases.Of(table).Require(table, column); err != nil {
+					return Cannot("the rule %s: %w", rule.ID, err)
+				}
 			}
 		}
 	}

@@ -2052,13 +2052,13 @@ export interface components {
         };
         JudgePart: {
             /** @enum {string} */
-            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "page_title" | "label" | "page_language" | "own_page" | "page_text" | "page_link" | "mail" | "mail_subject" | "mail_text" | "mail_link" | "no_other_mail" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
+            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "page_title" | "label" | "page_language" | "own_page" | "page_text" | "page_link" | "mail" | "mail_subject" | "mail_text" | "mail_link" | "no_other_mail" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "cookie_life" | "no_cookie" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
             at?: string;
             /** @enum {string} */
             attribute?: "http_only" | "secure" | "same_site_lax" | "same_site_strict";
             column?: string;
             /** @enum {string} */
-            difference?: "odd_by_hand" | "other_outcome" | "submitted_again" | "sent_twice" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "not_sent" | "mail_twice" | "mail_not_expected" | "no_such_link" | "form_there" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "too_little_work" | "other_header" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            difference?: "odd_by_hand" | "other_outcome" | "submitted_again" | "sent_twice" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "not_kept" | "not_ended" | "cookie_set" | "cookie_missing" | "other_life" | "not_sent" | "mail_twice" | "mail_not_expected" | "no_such_link" | "form_there" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "too_little_work" | "other_header" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
             expected?: components["schemas"]["JudgeValue"];
             field?: string;
             follows?: boolean;
@@ -2075,7 +2075,7 @@ export interface components {
         };
         JudgeSubject: {
             /** @enum {string} */
-            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "page_title" | "label" | "page_language" | "own_page" | "page_text" | "page_link" | "mail" | "mail_subject" | "mail_text" | "mail_link" | "no_other_mail" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
+            aspect: "whole" | "by_hand" | "outcome" | "answer" | "button" | "status" | "redirect_host" | "redirect" | "redirect_target" | "internals" | "scripts" | "script_errors" | "failed_requests" | "focus" | "sent_values" | "sent_value" | "answer_format" | "answer_schema" | "answer_has" | "answer_lacks" | "answer_member" | "before_submitting" | "message_text" | "message_place" | "message_visible" | "message_linked" | "message_comes" | "message_goes" | "no_other_message" | "success_reply" | "shown_once" | "shown_value" | "page_title" | "label" | "page_language" | "own_page" | "page_text" | "page_link" | "mail" | "mail_subject" | "mail_text" | "mail_link" | "no_other_mail" | "form" | "control" | "row" | "column" | "other_columns" | "other_rows" | "in_response" | "in_other_columns" | "hash" | "hashed_text" | "hash_work" | "salt" | "header" | "in_mail" | "session_id" | "signed_in" | "cookie" | "cookie_flag" | "cookie_life" | "no_cookie" | "other_sessions" | "page" | "state" | "page_access" | "outcome_far_too_long" | "all_values" | "answer_schema_accepted" | "messages_come" | "messages_go" | "messages_language" | "messages_of_blank" | "messages_of_field" | "messages_of_field_place" | "messages_of_field_visible" | "messages_of_field_linked";
             /** @enum {string} */
             attribute?: "http_only" | "secure" | "same_site_lax" | "same_site_strict";
             column?: string;
@@ -2087,7 +2087,7 @@ export interface components {
         };
         JudgeValue: {
             /** @enum {string} */
-            is: "as_text" | "short_text" | "quoted" | "number" | "blank" | "empty_text" | "null" | "null_or_empty" | "filled_in" | "ticked" | "not_ticked" | "none" | "unchanged" | "anything" | "defaults" | "no_change" | "outcome_is" | "nothing_further_written" | "refused_by_the_page" | "refused_unreadable" | "refused_or_without" | "failed_with" | "status_is" | "status_to" | "sent_times" | "redirected_to" | "shows_internals" | "page_says" | "other_page_says" | "browser_says" | "rows_written" | "other_rows_written" | "rows_changed" | "no_row_is_written" | "nothing_new" | "no_answer_came" | "form_has_gone" | "form_as_before" | "no_request_seen" | "no_request_made" | "control_refused" | "control_makes" | "seen_by_hand" | "an_answer" | "no_server_error" | "the_sites" | "leads_to" | "a_page" | "page_answers" | "not_seen" | "request_lost" | "on_summary" | "on_field" | "as_entered" | "as_typed" | "not_as_typed" | "can_be_pressed" | "disabled" | "json" | "follows_it" | "violation" | "a_member" | "members" | "what_column_holds" | "no_message" | "something_like" | "quoted_in_place" | "like_in_place" | "some_in_place" | "quoted_at_control" | "some_message" | "promised_place" | "seen_in_place" | "seen" | "but_hidden" | "refers_to_it" | "does_not_refer" | "elsewhere" | "at_control" | "matches_pattern" | "as_promised" | "own_page" | "the_form" | "a_mail" | "mails_sent" | "no_receiver" | "page_without_it" | "no_longer" | "while_typing" | "on_leaving" | "on_submitting" | "gone_once_corrected" | "it_stays" | "form_filled_in" | "form_as_opened" | "page_without_form" | "form_is" | "gone" | "there" | "the_control" | "new_row" | "one_changed_row" | "changed_or_same" | "the_column" | "not_in_table" | "a_uuid" | "a_number" | "visitors_address" | "key_of_row" | "now_within" | "moment" | "nowhere" | "in_redirect" | "in_header" | "in_page" | "in_column" | "in_mail_text" | "plain_text" | "plain_within" | "reversible" | "fast_hash" | "fast_hash_salted" | "fast_or_unknown" | "unknown_form" | "hash_kind" | "slow_hash" | "one_of" | "at_least" | "work_not_read" | "fresh_salt" | "shared_salt" | "another_salt" | "stored_same_twice" | "stored_differently" | "what_was_sent" | "unknown_text" | "secret_blank" | "secret_trimmed" | "secret_lowered" | "secret_raised" | "secret_bytes" | "secret_characters" | "secret_escaped" | "secret_form" | "value_of_field" | "sent_before" | "renewed" | "cookie_changed" | "no_cookie_changed" | "page_is_open" | "flag_set" | "flag_not_set" | "session_is_ended" | "session_is_on" | "state_is" | "opens_as" | "because" | "visitor_not_known" | "nothing_promised_of_rows" | "nothing_promised_of_values" | "nothing_promised_of_session" | "no_page_sends_it" | "holds_nul" | "was_refused" | "outcome_differs" | "no_database_watched" | "may_hold_it_already" | "judged_under_secrets" | "judged_by_hand" | "promise_not_known" | "default_not_known" | "no_row_written" | "no_row_seen" | "hosts_not_allowed" | "no_member" | "answer_too_long" | "no_page_came" | "site_failed" | "control_kept_out" | "button_disabled" | "on_other_step" | "control_remade" | "refused_unread" | "only_json" | "json_has_no_form" | "page_not_opened" | "not_native" | "not_offered" | "not_loaded_anew" | "list_not_read" | "nothing_chosen" | "no_mistake_made" | "mistake_impossible" | "no_secret_sent" | "short_or_innocent" | "peppered" | "not_verified" | "no_page_promised" | "not_set_here" | "no_other_session";
+            is: "as_text" | "short_text" | "quoted" | "number" | "blank" | "empty_text" | "null" | "null_or_empty" | "filled_in" | "ticked" | "not_ticked" | "none" | "unchanged" | "anything" | "defaults" | "no_change" | "outcome_is" | "nothing_further_written" | "refused_by_the_page" | "refused_unreadable" | "refused_or_without" | "failed_with" | "status_is" | "status_to" | "sent_times" | "redirected_to" | "shows_internals" | "page_says" | "other_page_says" | "browser_says" | "rows_written" | "other_rows_written" | "rows_changed" | "no_row_is_written" | "nothing_new" | "no_answer_came" | "form_has_gone" | "form_as_before" | "no_request_seen" | "no_request_made" | "control_refused" | "control_makes" | "seen_by_hand" | "an_answer" | "no_server_error" | "the_sites" | "leads_to" | "a_page" | "page_answers" | "not_seen" | "request_lost" | "on_summary" | "on_field" | "as_entered" | "as_typed" | "not_as_typed" | "can_be_pressed" | "disabled" | "json" | "follows_it" | "violation" | "a_member" | "members" | "what_column_holds" | "no_message" | "something_like" | "quoted_in_place" | "like_in_place" | "some_in_place" | "quoted_at_control" | "some_message" | "promised_place" | "seen_in_place" | "seen" | "but_hidden" | "refers_to_it" | "does_not_refer" | "elsewhere" | "at_control" | "matches_pattern" | "a_cookie" | "as_promised" | "own_page" | "the_form" | "a_mail" | "mails_sent" | "no_receiver" | "page_without_it" | "no_longer" | "while_typing" | "on_leaving" | "on_submitting" | "gone_once_corrected" | "it_stays" | "form_filled_in" | "form_as_opened" | "page_without_form" | "form_is" | "gone" | "there" | "the_control" | "new_row" | "one_changed_row" | "changed_or_same" | "the_column" | "not_in_table" | "a_uuid" | "a_number" | "visitors_address" | "key_of_row" | "now_within" | "moment" | "nowhere" | "in_redirect" | "in_header" | "in_page" | "in_column" | "in_mail_text" | "plain_text" | "plain_within" | "reversible" | "fast_hash" | "fast_hash_salted" | "fast_or_unknown" | "unknown_form" | "hash_kind" | "slow_hash" | "one_of" | "at_least" | "work_not_read" | "fresh_salt" | "shared_salt" | "another_salt" | "stored_same_twice" | "stored_differently" | "what_was_sent" | "unknown_text" | "secret_blank" | "secret_trimmed" | "secret_lowered" | "secret_raised" | "secret_bytes" | "secret_characters" | "secret_escaped" | "secret_form" | "value_of_field" | "sent_before" | "renewed" | "cookie_changed" | "no_cookie_changed" | "page_is_open" | "flag_set" | "flag_not_set" | "session_is_ended" | "session_is_on" | "state_is" | "opens_as" | "because" | "visitor_not_known" | "nothing_promised_of_rows" | "nothing_promised_of_values" | "nothing_promised_of_session" | "no_page_sends_it" | "holds_nul" | "was_refused" | "outcome_differs" | "no_database_watched" | "may_hold_it_already" | "judged_under_secrets" | "judged_by_hand" | "promise_not_known" | "default_not_known" | "no_row_written" | "no_row_seen" | "hosts_not_allowed" | "no_member" | "answer_too_long" | "no_page_came" | "site_failed" | "control_kept_out" | "button_disabled" | "on_other_step" | "control_remade" | "refused_unread" | "only_json" | "json_has_no_form" | "page_not_opened" | "not_native" | "not_offered" | "not_loaded_anew" | "list_not_read" | "nothing_chosen" | "no_mistake_made" | "mistake_impossible" | "no_secret_sent" | "short_or_innocent" | "peppered" | "not_verified" | "no_page_promised" | "not_set_here" | "no_other_session";
             /** Format: int64 */
             n?: number;
             names?: string[];
@@ -2387,6 +2387,7 @@ export interface components {
             value: string;
         };
         OracleExpectation: {
+            cookies?: components["schemas"]["SpecCookie"][];
             failing?: components["schemas"]["OracleFailure"][];
             focus?: string;
             form?: string;
@@ -2398,6 +2399,7 @@ export interface components {
             mails?: components["schemas"]["OracleMail"][];
             may_refuse?: boolean;
             messages?: components["schemas"]["SubmissionMessage"][];
+            no_cookies?: boolean;
             no_mail?: boolean;
             on_site?: boolean;
             others_end?: boolean;
@@ -2410,6 +2412,8 @@ export interface components {
             reply_pattern?: string;
             rows?: components["schemas"]["OracleRow"][];
             secrets?: string[];
+            session_ended?: boolean;
+            session_kept?: boolean;
             session_renewed?: boolean;
             shown?: components["schemas"]["OracleShown"][];
             signed_in?: boolean;
@@ -2633,7 +2637,7 @@ export interface components {
             check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
             detail?: string;
             /** @enum {string} */
-            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "sent_twice" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "not_sent" | "mail_twice" | "mail_not_expected" | "no_such_link" | "form_there" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "too_little_work" | "other_header" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "sent_twice" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "not_kept" | "not_ended" | "cookie_set" | "cookie_missing" | "other_life" | "not_sent" | "mail_twice" | "mail_not_expected" | "no_such_link" | "form_there" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "too_little_work" | "other_header" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
             expected?: string;
             observed?: string;
             of?: string;
@@ -2656,7 +2660,7 @@ export interface components {
             check: "outcome" | "response" | "messages" | "refilled_values" | "stored_data" | "secrets" | "session";
             detail?: string;
             /** @enum {string} */
-            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "sent_twice" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "not_sent" | "mail_twice" | "mail_not_expected" | "no_such_link" | "form_there" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "too_little_work" | "other_header" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
+            difference: "odd_by_hand" | "other_outcome" | "submitted_again" | "sent_twice" | "no_answer" | "button_stuck" | "server_error" | "other_status" | "other_host" | "other_target" | "target_missing" | "internals_shown" | "script_error" | "request_failed" | "focus_elsewhere" | "altered" | "not_json" | "against_schema" | "member_missing" | "member_surplus" | "member_not_stored" | "shown_before" | "other_text" | "other_language" | "other_blank" | "other_rule" | "missing" | "missing_accepted" | "missing_not_accepted" | "other_place" | "hidden" | "not_linked" | "too_late" | "too_early" | "stays" | "not_expected" | "shown_again" | "not_shown" | "not_kept" | "not_ended" | "cookie_set" | "cookie_missing" | "other_life" | "not_sent" | "mail_twice" | "mail_not_expected" | "no_such_link" | "form_there" | "form_gone" | "form_not_gone" | "control_gone" | "not_refilled" | "filled" | "other_value" | "not_blank" | "not_filled" | "not_as_opened" | "no_row" | "row_inserted" | "row_changed" | "row_deleted" | "other_row_inserted" | "other_row_changed" | "other_row_deleted" | "no_column" | "null" | "not_null" | "emptied" | "cut_short" | "spaces_kept" | "other_line_ends" | "other_capitals" | "leading_zeros_lost" | "characters_lost" | "stored_as_markup" | "other_time" | "no_time" | "not_default" | "changed" | "other_key" | "no_number" | "other_address" | "no_uuid" | "secret_shown" | "secret_stored" | "stored_otherwise" | "other_text_hashed" | "too_little_work" | "other_header" | "salt_reused" | "same_hash_twice" | "not_renewed" | "not_signed_in" | "flag_missing" | "sessions_go_on" | "does_not_open" | "other_state" | "other_access";
             expected?: string;
             headline: string;
             observed?: string;
@@ -3032,6 +3036,14 @@ export interface components {
             column: string;
             is?: string;
             where: string;
+        };
+        SpecCookie: {
+            http_only?: boolean;
+            lasts?: string;
+            name: string;
+            same_site?: string;
+            secure?: boolean;
+            when?: string;
         };
         SpecDatabase: {
             dsn?: string;
@@ -3415,6 +3427,10 @@ export interface components {
             id: string;
             link?: string;
         };
+        SpecReset: {
+            method?: string;
+            to: string;
+        };
         SpecRule: {
             characters?: components["schemas"]["SpecCharacters"];
             date?: components["schemas"]["SpecDateRule"];
@@ -3495,6 +3511,7 @@ export interface components {
             max_parallel?: number;
             pages?: components["schemas"]["SpecSitePage"][];
             ready_when?: components["schemas"]["SpecReadyWhen"];
+            reset?: components["schemas"]["SpecReset"];
             sign_in?: components["schemas"]["SpecSignIn"];
             sign_out?: components["schemas"]["SpecSignOut"];
             site: string;
@@ -3603,6 +3620,7 @@ export interface components {
             when?: string;
         };
         SpecUnique: {
+            also?: string[];
             at_field?: string;
             column: string;
             id?: string;
@@ -3729,6 +3747,7 @@ export interface components {
             driver: string;
             encoding: string;
             forged?: string;
+            may_refuse?: boolean;
             mistake?: components["schemas"]["SubmissionMistake"];
             pairs: components["schemas"]["SubmissionPair"][];
             record?: string;
@@ -3849,6 +3868,7 @@ export interface components {
             forged?: string;
             inputs?: components["schemas"]["TestcaseInput"][];
             locked?: boolean;
+            may_refuse?: boolean;
             mistake?: components["schemas"]["TestcaseMistake"];
             onward?: boolean;
             record?: string;

@@ -1,0 +1,3 @@
+CREATE TABLE beds (id INT AUTO_INCREMENT PRIMARY KEY, label VARCHAR(20) NOT NULL UNIQUE, mark CHAR(64) NOT NULL, until DATE NOT NULL, hives INT NULL) CHARACTER SET utf8mb4;
+CREATE TABLE old_beds (label VARCHAR(20) NOT NULL) CHARACTER SET utf8mb4;
+INSERT INTO old_beds (label) VALUES ('roses'), ('sage'), ('leeks');
