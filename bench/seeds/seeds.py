@@ -34,7 +34,7 @@ KINDS = [("b", "Beans"), ("l", "Lettuce"), ("t", "Tomatoes"), ("p", "Pumpkins")]
 NAME = re.compile(r"[^\W\d_][^\W\d_ '\-]*(?:[ '\-]+[^\W\d_ '\-]*)*")
 MAIL = re.compile(r"[a-z0-9][a-z0-9._+\-]{0,39}@[a-z0-9][a-z0-9\-]{0,29}\.[a-z]{2,8}")
 ASKER = re.compile(r"[A-Za-z0-9][A-Za-z0-9.+\-]{0,39}@[A-Za-z0-9][A-Za-z0-9\-]{0,29}\.[A-Za-z]{2,8}")
-WHOLE = re.compile(r"-?[0-9]{1,9}")
+WHOLE = re.compile(r"-?[0-9]{1,300}")
 GRAMS = re.compile(r"-?[0-9]{1,3}(\.[0-9]{3})*(,[0-9]+)?|-?[0-9]+(,[0-9]+)?")
 
 E = {  # English and German of what is said more than once
@@ -463,6 +463,8 @@ class Page(BaseHTTPRequestHandler):
         if errors:
             return self.offer_page(400, self.form, errors)
         tags = [t for t in dict.fromkeys(self.form.get("tags", [])) if t in ("organic", "heirloom", "rare")]
+        if len(tags) < len(set(self.form.get("tags", []))):
+            return self.offer_page(400, self.form, {"swap_for": "Choose tags from the list."})
         if on == "offer.first_choice_only":
             tags = tags[:1]
         if on == "offer.rounded" and weight is not None:

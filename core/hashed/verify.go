@@ -161,52 +161,73 @@ func verifyScrypt(stored, text string) (bool, error) {
 	return len(want) > 0 && hmac.Equal(got, want), nil
 }
 
-// verifyPBKDF2 reads Django's pbkdf2_sha256$rounds$salt$hash, Werkzeug's pbkdf2:sha256:rounds$salt$hash and passlib's
-// $pbkdf2-sha256$rounds$salt$hash (RFC 8018, 5.2).
+// verifyPBKDF2 reads PBKDF2 (RFC 8018, 5.2) as it is usually written: a name with the digest, rounds, salt and hash, with $ or : between
+// them, as by Django (pbkdf2_sha256$rounds$salt$hash), Werkzeug (pbkdf2:sha256:rounds$salt$hash), passlib ($pbkdf2-sha256$rounds$salt$hash) and
+// the PHC format ($pbkdf2-sha256$i=rounds,l=length$salt$hash). The hash is in hexadecimal digits or base64; the salt is too, or is a text.
 func verifyPBKDF2(stored, text string) (bool, error) {
-	parts := strings.Split(stored, "$")
-	var digest, rounds string
-	var salt, want []byte
-	var ok bool
-	switch {
-	case strings.HasPrefix(stored, "$pbkdf2") && len(parts) == 5:
-		digest, rounds = strings.TrimPrefix(strings.TrimPrefix(parts[1], "pbkdf2"), "-"), parts[2]
-		salt, want, ok = saltAndHash(parts[3], parts[4])
-		if digest == "" {
-			digest = "sha1"
-		}
-	case strings.HasPrefix(stored, "pbkdf2_") && len(parts) == 4:
-		digest, rounds = strings.TrimPrefix(parts[0], "pbkdf2_"), parts[1]
-		var err error
-		want, err = base64.StdEncoding.DecodeString(parts[3])
-		salt, ok = []byte(parts[2]), err == nil
-	case strings.HasPrefix(stored, "pbkdf2:") && len(parts) == 3:
-		about := strings.Split(parts[0], ":")
-		if len(about) != 3 {
-			return false, notVerified("it cannot be read")
-		}
-		digest, rounds = about[1], about[2]
-		var err error
-		want, err = hex.DecodeString(parts[2])
-		salt, ok = []byte(parts[1]), err == nil
-	default:
+	parts := strings.FieldsFunc(stored, func(c rune) bool { return c == '$' || c == ':' })
+	digest := strings.TrimLeft(strings.TrimPrefix(parts[0], "pbkdf2"), "_-")
+	parts = parts[1:]
+	if digest == "" && len(parts) == 4 {
+		digest, parts = parts[0], parts[1:]
+	}
+	if len(parts) != 3 {
 		return false, notVerified("this way to write PBKDF2 is not read here")
 	}
-	compute := map[string]func() hash.Hash{"sha1": sha1.New, "sha256": sha256.New, "sha512": sha512.New}[digest]
+	size := map[string]int{"": sha1.Size, "sha1": sha1.Size, "sha256": sha256.Size, "sha512": sha512.Size}[digest]
+	compute := map[string]func() hash.Hash{"": sha1.New, "sha1": sha1.New, "sha256": sha256.New, "sha512": sha512.New}[digest]
+	rounds, _, _ := strings.Cut(strings.TrimPrefix(parts[0], "i="), ",")
 	n, err := strconv.Atoi(rounds)
+	want := decodedHash(parts[2], size)
 	switch {
-	case !ok || err != nil || n <= 0 || len(want) == 0 || len(want) > 512:
-		return false, notVerified("it cannot be read")
 	case compute == nil:
 		return false, notVerified("PBKDF2 with %q is not computed here", digest)
+	case err != nil || n <= 0 || len(want) == 0 || len(want) > 512:
+		return false, notVerified("it cannot be read")
 	case n > maxRounds:
 		return false, notVerified("it takes %d rounds, more than is spent on it", n)
 	}
-	got, err := pbkdf2.Key(compute, text, salt, n, len(want))
-	if err != nil {
-		return false, notVerified("it cannot be computed: %s", err)
+	for _, salt := range saltsOf(parts[1]) {
+		got, err := pbkdf2.Key(compute, text, salt, n, len(want))
+		if err != nil {
+			return false, notVerified("it cannot be computed: %s", err)
+		}
+		if hmac.Equal(got, want) {
+			return true, nil
+		}
 	}
-	return hmac.Equal(got, want), nil
+	return false, nil
+}
+
+// decodedHash reads hexadecimal digits or base64: as that of which a digest's size comes, and as base64 where both could be meant.
+func decodedHash(text string, size int) []byte {
+	digits, err := hex.DecodeString(text)
+	if letters := base64Of(text); err != nil || len(digits) != size && letters != nil {
+		return letters
+	}
+	return digits
+}
+
+// base64Of reads base64 in any of its alphabets (RFC 4648, and passlib's with dots), with its padding or without; nil for any other text.
+func base64Of(text string) []byte {
+	text = strings.NewReplacer(".", "+", "-", "+", "_", "/").Replace(strings.TrimRight(text, "="))
+	out, err := base64.RawStdEncoding.DecodeString(text)
+	if err != nil {
+		return nil
+	}
+	return out
+}
+
+// saltsOf are the bytes that a salt may be written for: the text itself, hexadecimal digits, base64.
+func saltsOf(text string) [][]byte {
+	out := [][]byte{[]byte(text)}
+	if digits, err := hex.DecodeString(text); err == nil {
+		out = append(out, digits)
+	}
+	if letters := base64Of(text); letters != nil {
+		out = append(out, letters)
+	}
+	return out
 }
 
 // verifyCrypt is of the formats of crypt(3).

@@ -66,6 +66,15 @@ var formats = map[string]func(text string) string{
 	"PBKDF2 of Werkzeug": func(text string) string {
 		return "pbkdf2:sha512:100$saltsalt$" + hex.EncodeToString(must(pbkdf2.Key(sha512.New, text, []byte("saltsalt"), 100, 64)))
 	},
+	"PBKDF2 in hexadecimal digits behind Django's name": func(text string) string {
+		return "pbkdf2_sha256$100$73616c7473616c74$" + hex.EncodeToString(must(pbkdf2.Key(sha256.New, text, []byte("73616c7473616c74"), 100, 32)))
+	},
+	"PBKDF2 with a salt in hexadecimal digits": func(text string) string {
+		return "pbkdf2:sha256:100:73616c7473616c74:" + hex.EncodeToString(must(pbkdf2.Key(sha256.New, text, []byte("saltsalt"), 100, 32)))
+	},
+	"PBKDF2 of the PHC format": func(text string) string {
+		return "$pbkdf2-sha256$i=100,l=32$" + b64([]byte("saltsalt")) + "$" + b64(must(pbkdf2.Key(sha256.New, text, []byte("saltsalt"), 100, 32)))
+	},
 	"PBKDF2 of passlib": func(text string) string {
 		sum := must(pbkdf2.Key(sha256.New, text, []byte("saltsalt"), 100, 32))
 		return "$pbkdf2-sha256$100$" + b64([]byte("saltsalt")) + "$" + strings.ReplaceAll(b64(sum), "+", ".")

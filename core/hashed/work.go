@@ -35,7 +35,7 @@ var (
 	argonWork    = regexp.MustCompile(`\$m=(\d+),t=(\d+),p=\d+\$`)
 	scryptLog    = regexp.MustCompile(`^\$scrypt\$ln=(\d+),`)
 	scryptN      = regexp.MustCompile(`^scrypt:(\d+):`)
-	pbkdf2Rounds = regexp.MustCompile(`^(?:\$pbkdf2(?:-\w+)?\$|pbkdf2_\w+\$|pbkdf2:\w+:)(\d+)\$`)
+	pbkdf2Rounds = regexp.MustCompile(`^\$?pbkdf2(?:[-_:$]\w+)?[:$](?:i=)?(\d+)[$:,]`)
 	cryptRounds  = regexp.MustCompile(`^\$[56]\$rounds=(\d+)\$`)
 )
 

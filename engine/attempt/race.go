@@ -231,7 +231,9 @@ func settle(ctx context.Context, a *Attempt, list []*released) (odd bool) {
 				w.LookupResults[rule] = yes || slices.Contains(a.Case.Last().Breaks, rule)
 			}
 		}
-		return oracle.Expect(a.Target.Form, &w, one.sent)
+		e := oracle.Expect(a.Target.Form, &w, one.sent)
+		e.Mails, e.NoMail = nil, false // by which of them a mail was sent is not known
+		return e
 	}
 	first := slices.IndexFunc(list, func(one *released) bool {
 		return a.Target.Judging().Step(a.Target.Form, expected(one, false), one.step, nil).Checks[0].Verdict == judge.AsExpected

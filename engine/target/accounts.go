@@ -148,9 +148,12 @@ func (t *Target) Repair(ctx context.Context, mark int) error {
 	return nil
 }
 
-// ownRows tells whether a table's new rows are known by who is signed in: there is one for each, and the next would be a change.
+// ownRows tells whether a table's new rows are known by who is signed in: there is one for each, and the next would be a change. So are
+// those that refer to one: they would be left behind, and be in the way of the next row with its key.
 func (t *Target) ownRows(table string) bool {
 	return slices.ContainsFunc(t.Form.Form.Stored, func(st spec.Stored) bool {
-		return st.Insert == table && slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool { return c.SignedIn })
+		return st.Insert == table && slices.ContainsFunc(st.Sorted(), func(c spec.NamedSource) bool {
+			return c.SignedIn || c.KeyOf != "" && c.KeyOf != table && t.ownRows(c.KeyOf)
+		})
 	})
 }
