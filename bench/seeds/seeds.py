@@ -398,7 +398,7 @@ class Page(BaseHTTPRequestHandler):
         if self.on == "offer.silent":
             errors = {}
         kinds = [(r["id"], r["name"]) for r in self.db.execute("SELECT id, name FROM kinds ORDER BY name")]
-        tags = '<fieldset><legend>Tags</legend>' + "".join(self.box("tags", t, t in held.get("tags", []), value=t) for t in ("organic", "heirloom", "rare")) + "</fieldset>"
+        tags = ('<fieldset aria-describedby="tags-said">' if "tags" in errors else "<fieldset>") + "<legend>Tags</legend>" + "".join(self.box("tags", t, t in held.get("tags", []), value=t) for t in ("organic", "heirloom", "rare")) + (f'<em class="said" id="tags-said">{errors["tags"]}</em>' if "tags" in errors else "") + "</fieldset>"
         if self.on == "offer.message_elsewhere" and "packets" in errors:
             errors = dict(errors, grams=errors.pop("packets"))
         self.page(status, "Offer seeds", '<form method="post" action="/offers">' + self.stamp()
@@ -464,7 +464,7 @@ class Page(BaseHTTPRequestHandler):
             return self.offer_page(400, self.form, errors)
         tags = [t for t in dict.fromkeys(self.form.get("tags", [])) if t in ("organic", "heirloom", "rare")]
         if len(tags) < len(set(self.form.get("tags", []))):
-            return self.offer_page(400, self.form, {"swap_for": "Choose tags from the list."})
+            return self.offer_page(400, self.form, {"tags": "Choose tags from the list."})
         if on == "offer.first_choice_only":
             tags = tags[:1]
         if on == "offer.rounded" and weight is not None:

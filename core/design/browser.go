@@ -49,7 +49,7 @@ func seenInBrowser(b *testcase.Builder) {
 		if c.Language != "" || last.Forged != "" || last.Concurrent || last.Back || last.Driver != submission.HTTP || last.Do != testcase.Submit || len(last.Breaks) != 1 || seen[last.Breaks[0]] || len(last.Without) > 0 || len(last.Extra) > 0 || last.Body != nil {
 			continue
 		}
-		if cannotBeEntered[b.Maker.Kinds[last.Breaks[0]]] {
+		if cannotBeEntered[b.Maker.Kinds[last.Breaks[0]]] || b.Maker.Form.Field(last.Breaks[0]) != nil { // a honeypot is not seen either
 			continue
 		}
 		seen[last.Breaks[0]] = true

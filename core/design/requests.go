@@ -74,7 +74,10 @@ func requests(b *testcase.Builder) {
 		again.Back = true
 		form(testcase.Quick, "sent_again", phrases.SentAgain.Text(), 4.5, testcase.Covering(testcase.CoversGuess, "form", "sent again"), submit(0, nil), again)
 	}
-	for _, f := range p.Fields {
+	for i, f := range p.Fields {
+		if f.Kind == spec.Honeypot && b.Driver == submission.HTTP {
+			form(testcase.Standard, "filled."+f.ID, phrases.OfField.With("label", f.Label, "what", phrases.HoneypotFilled.Text()), 50+float64(i), testcase.Covering(testcase.CoversGuess, f.ID, "filled"), submit(0, map[string]testcase.Recipe{f.ID: {Make: testcase.Fixed, Text: "https://example.test/"}}))
+		}
 		if f.Secret && b.Maker.Sets[f.ID] != nil && testcase.RuleOf(f, spec.RuleSameAs) == nil && testcase.RuleOf(f, spec.RuleMatchesSecret) == nil {
 			form(testcase.Standard, "same_"+f.ID, phrases.SameForTwo.With("label", f.Label), 5, testcase.Covering(testcase.CoversGuess, f.ID, "same secret twice"), submit(0, nil), submit(1, map[string]testcase.Recipe{f.ID: {Make: testcase.Same, Of: f.ID}}))
 		}

@@ -377,9 +377,17 @@ var timeLayouts = []string{"2006-01-02 15:04:05.999999999", time.RFC3339Nano, "2
 func (j *judging) now(c *Check, column Subject, want *oracle.Column, cell observation.Cell) {
 	expected := Value{Is: NowWithin, N: int(want.Within / time.Millisecond)}
 	for _, layout := range timeLayouts {
-		at, err := time.ParseInLocation(layout, cell.Value, time.UTC)
+		zone, err := time.LoadLocation(want.Zone) // which is UTC where none is promised
+		if err != nil {
+			zone = time.UTC
+		}
+		at, err := time.ParseInLocation(layout, cell.Value, zone)
 		if err != nil {
 			continue
+		}
+		awayFrom := awayFrom
+		if want.Zone != "" {
+			awayFrom = time.Time.Sub
 		}
 		observed := Value{Is: Moment, Text: cell.Value}
 		off := awayFrom(at, j.o.At)

@@ -51,6 +51,8 @@ type Expectation struct {
 	// Mails are those that the site sends; NoMail asks for none.
 	Mails  []Mail `json:"mails,omitempty"`
 	NoMail bool   `json:"no_mail,omitempty"`
+	// Recipients are those of all mails that the form promises under any condition.
+	Recipients []string `json:"recipients,omitempty"`
 	// Gone is a text that must not be seen any more.
 	Gone     string     `json:"gone,omitempty"`
 	Refilled []Refilled `json:"refilled,omitempty"`
@@ -115,26 +117,27 @@ type FailureCause string
 
 // The causes.
 const (
-	RuleBroken    FailureCause = "rule_broken"
-	TokenMissing  FailureCause = "token_missing"
-	TokenForeign  FailureCause = "token_foreign"
-	WrongMethod   FailureCause = "wrong_method"
-	WrongType     FailureCause = "wrong_type"
-	NotSignedIn   FailureCause = "not_signed_in"
-	TooLarge      FailureCause = "too_large"
-	Undecodable   FailureCause = "undecodable"
-	OtherRecord   FailureCause = "other_record"
-	SentAgain     FailureCause = "sent_again"
-	AccountLocked FailureCause = "account_locked"
-	BodyNotJSON   FailureCause = "body_not_json"
-	NotTheSites   FailureCause = "not_the_sites" // a link or code
-	UsedUp        FailureCause = "used_up"       // a link or code
+	RuleBroken     FailureCause = "rule_broken"
+	TokenMissing   FailureCause = "token_missing"
+	TokenForeign   FailureCause = "token_foreign"
+	WrongMethod    FailureCause = "wrong_method"
+	WrongType      FailureCause = "wrong_type"
+	NotSignedIn    FailureCause = "not_signed_in"
+	TooLarge       FailureCause = "too_large"
+	Undecodable    FailureCause = "undecodable"
+	OtherRecord    FailureCause = "other_record"
+	HoneypotFilled FailureCause = "honeypot_filled"
+	SentAgain      FailureCause = "sent_again"
+	AccountLocked  FailureCause = "account_locked"
+	BodyNotJSON    FailureCause = "body_not_json"
+	NotTheSites    FailureCause = "not_the_sites" // a link or code
+	UsedUp         FailureCause = "used_up"       // a link or code
 )
 
 // Values are all causes.
 func (FailureCause) Values() []string {
 	return []string{
-		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(NotSignedIn), string(TooLarge), string(Undecodable), string(OtherRecord), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
+		string(RuleBroken), string(TokenMissing), string(TokenForeign), string(WrongMethod), string(WrongType), string(NotSignedIn), string(TooLarge), string(Undecodable), string(OtherRecord), string(HoneypotFilled), string(SentAgain), string(AccountLocked), string(BodyNotJSON), string(NotTheSites), string(UsedUp),
 	}
 }
 
@@ -198,6 +201,8 @@ type Column struct {
 	Pepper bool `json:"pepper,omitempty"`
 	// Within is the tolerance around the time of submitting, in nanoseconds.
 	Within time.Duration `json:"within,omitempty"`
+	// Zone is the time zone of such a time, "" for any.
+	Zone string `json:"zone,omitempty"`
 }
 
 // ColumnKind is what a column's value is compared with.

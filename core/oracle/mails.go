@@ -15,6 +15,15 @@ func (j *judgement) mails() []Mail {
 	return out
 }
 
+// recipients are those of all mails that the form promises under any condition.
+func (j *judgement) recipients() []string {
+	var out []string
+	for i := range j.p.Form.Accepted.Mails {
+		out = append(out, j.fill(j.p.Form.Accepted.Mails[i].To))
+	}
+	return out
+}
+
 // said is a message in the visitor's language, with what was sent in its places.
 func (j *judgement) said(m *spec.Message) *spec.Message {
 	if m == nil {

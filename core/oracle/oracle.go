@@ -155,8 +155,13 @@ func Expect(p *spec.Prepared, w *World, s *submission.Submission) *Expectation {
 		j.locked(e)
 		return e
 	}
+	if f := j.filledHoneypot(); f != nil {
+		e.Outcome, e.NoMail, e.Recipients = NothingFurther, len(p.Form.Accepted.Mails) > 0, j.recipients()
+		e.Failing = []Failure{{Rule: f.ID, Phase: spec.PhaseFormat.String(), Cause: HoneypotFilled}}
+		return e
+	}
 	failing := j.failing()
-	e.Secrets = j.secrets()
+	e.Secrets, e.Recipients = j.secrets(), j.recipients()
 	switch {
 	case len(failing) > 0:
 		j.rejected(e, failing)
@@ -237,6 +242,16 @@ type judgement struct {
 	vars   map[string]any
 	// altered: a value is sent that the page does not let a visitor change.
 	altered bool
+}
+
+// filledHoneypot is a field that people do not see and that is filled in all the same; nil for none.
+func (j *judgement) filledHoneypot() *spec.PreparedField {
+	for i, f := range j.p.Fields {
+		if f.Kind == spec.Honeypot && j.values[i].Sent != "" {
+			return f
+		}
+	}
+	return nil
 }
 
 // namesUntouched tells whether a text holds the value of a field that visitors cannot change.
@@ -622,7 +637,7 @@ func (j *judgement) column(c *Column, s *spec.NamedSource) {
 			blankColumn(c, s.Blank)
 		}
 	case spec.SourceNow:
-		c.Source, c.Within = HoldsNow, s.Within
+		c.Source, c.Within, c.Zone = HoldsNow, s.Within, s.Now.Zone
 	case spec.SourceConstant:
 		c.Value = string(*s.Is)
 	case spec.SourceNull:

@@ -638,6 +638,8 @@ type Source struct {
 // Now is how far a column may be from the time of storing, such as 5s.
 type Now struct {
 	Within string `json:"within"`
+	// Zone is the time zone in which a column without one holds it, such as UTC or Europe/London; where it is not said, any will do.
+	Zone string `json:"zone,omitempty"`
 }
 
 // tolerance reads how far that is.
@@ -648,6 +650,9 @@ func (n *Now) tolerance() (time.Duration, error) {
 	d, err := time.ParseDuration(n.Within)
 	if err != nil || d <= 0 {
 		return 0, fmt.Errorf("%q is not a tolerance", n.Within)
+	}
+	if _, err := time.LoadLocation(n.Zone); err != nil {
+		return 0, fmt.Errorf("%q is not a time zone", n.Zone)
 	}
 	return d, nil
 }

@@ -88,6 +88,8 @@ func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 		if p.Observed.Text != "" {
 			code = "odd_with_note"
 		}
+	case slices.Contains(ofPageOrMail, p.Aspect):
+		code = "judged_differently"
 	case o.AllLost:
 		code = "all_lost"
 	case p.Difference == judge.CutShort && o.OutcomeOdd && about.rule != "":
@@ -124,6 +126,9 @@ func (w writer) odd(o *judge.OddPart, about *occasion) *prose.Sentence {
 	}
 	return &prose.Sentence{Code: code, Places: w.headlinePlaces(o, field, about), Input: w.input(field, about)}
 }
+
+// ofPageOrMail are the aspects that are no message's and no value's, though their differences are of the same kinds.
+var ofPageOrMail = []judge.Aspect{judge.PageTitle, judge.FieldLabel, judge.NamedLanguage, judge.OwnPage, judge.PageText, judge.PageLink, judge.MailSent, judge.MailSubject, judge.MailText, judge.MailLink, judge.NoOtherMail}
 
 // ofColumn are the headlines of columns that come from no field.
 var ofColumn = map[judge.Difference]string{

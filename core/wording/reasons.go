@@ -31,7 +31,7 @@ const (
 // failures are the words of what else makes a submission fail.
 var failures = phrases.Registered("failure.", map[oracle.FailureCause]string{
 	oracle.TokenMissing: "The token {of} is missing.", oracle.TokenForeign: "The token belongs to another session.", oracle.NotSignedIn: "The form is for those who are signed in.",
-	oracle.TooLarge: "The request is too large.", oracle.Undecodable: "A value is not in UTF-8.", oracle.OtherRecord: "The record is not one that this visitor may change as it is.",
+	oracle.HoneypotFilled: "A field that people do not see is filled in.", oracle.TooLarge: "The request is too large.", oracle.Undecodable: "A value is not in UTF-8.", oracle.OtherRecord: "The record is not one that this visitor may change as it is.",
 	oracle.WrongMethod: "The form is not sent by this method.", oracle.WrongType: "The form is not sent as plain text.",
 	oracle.SentAgain: "The form was already sent from this page and accepted.", oracle.AccountLocked: "The account is locked after {n} wrong passwords in a row.",
 	oracle.BodyNotJSON: "The body is not a JSON object.", oracle.NotTheSites: "The {rule} was not issued by the site.", oracle.UsedUp: "The {rule} has already been used.",

@@ -86,7 +86,7 @@ func (b *Mailbox) Settle(ctx context.Context) {
 const maxMailText = 16 << 10
 
 // Collect waits for the mails that are expected of a submission, and returns those that came after the first n and concern it: to a recipient
-// that is expected, or that the submission named.
+// that the form promises mails to, or that the submission named.
 func (b *Mailbox) Collect(ctx context.Context, n int, e *oracle.Expectation, values []string) []observation.Mail {
 	begun := time.Now()
 	count, waited := map[string]int{}, false
@@ -102,7 +102,7 @@ func (b *Mailbox) Collect(ctx context.Context, n int, e *oracle.Expectation, val
 	var out []observation.Mail
 	for _, m := range b.receiver.Since(n, "") {
 		concerns := func(to string) bool { return strings.EqualFold(to, m.To) }
-		if !slices.ContainsFunc(values, concerns) && !slices.ContainsFunc(e.Mails, func(want oracle.Mail) bool { return concerns(want.To) }) {
+		if !slices.ContainsFunc(values, concerns) && !slices.ContainsFunc(e.Recipients, concerns) {
 			continue
 		}
 		text := m.Text

@@ -150,6 +150,7 @@ var (
 	LongText         = phrase("title.long_text", "{n} characters, where no limit is promised")
 	Stale            = phrase("title.stale", "filled in although it is not asked for")
 	OfOtherTable     = phrase("title.of_other_table", "a value that another table holds")
+	HoneypotFilled   = phrase("title.honeypot_filled", "filled in by a program")
 	SaidUnder        = phrase("title.said_under", "{title}, where {condition}")
 	JustBelow        = phrase("title.just_below", "just below {value}, with which a condition compares")
 	JustAt           = phrase("title.just_at", "{value}, with which a condition compares")

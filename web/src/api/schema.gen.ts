@@ -2381,6 +2381,7 @@ export interface components {
             value?: string;
             /** Format: int64 */
             within?: number;
+            zone?: string;
         };
         OracleCondition: {
             column: string;
@@ -2405,6 +2406,7 @@ export interface components {
             others_end?: boolean;
             outcome: string;
             page?: components["schemas"]["OraclePage"];
+            recipients?: string[];
             refilled?: components["schemas"]["OracleRefilled"][];
             refusal_page?: components["schemas"]["SpecRefusalPage"];
             reply?: string;
@@ -2423,7 +2425,7 @@ export interface components {
         };
         OracleFailure: {
             /** @enum {string} */
-            cause?: "rule_broken" | "token_missing" | "token_foreign" | "wrong_method" | "wrong_type" | "not_signed_in" | "too_large" | "undecodable" | "other_record" | "sent_again" | "account_locked" | "body_not_json" | "not_the_sites" | "used_up";
+            cause?: "rule_broken" | "token_missing" | "token_foreign" | "wrong_method" | "wrong_type" | "not_signed_in" | "too_large" | "undecodable" | "other_record" | "honeypot_filled" | "sent_again" | "account_locked" | "body_not_json" | "not_the_sites" | "used_up";
             /** Format: int64 */
             n?: number;
             of?: string;
@@ -3315,6 +3317,7 @@ export interface components {
         };
         SpecNow: {
             within: string;
+            zone?: string;
         };
         SpecNumberRule: {
             at_field?: string;
