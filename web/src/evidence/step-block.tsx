@@ -106,6 +106,7 @@ export function StepBlock({
           {(o?.changes ?? []).map((c) => (
             <RowsTable key={`${c.table}/${c.key}`} change={c} expected={e?.rows?.find((r) => r.table === c.table)} />
           ))}
+          {o?.mails_received && <Mails list={o.mails ?? []} />}
           {o?.failure && <p className="mt-3">{o.failure}</p>}
           {(o?.exchanges ?? []).map((x, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: requests are known by their order
@@ -114,6 +115,30 @@ export function StepBlock({
         </div>
       </div>
     </section>
+  );
+}
+
+/** The mails that a submission has sent, as text. */
+function Mails({ list }: { list: Schemas["ObservationMail"][] }) {
+  return (
+    <>
+      <h3 className="mt-4 font-semibold">{say.evidence.mails}</h3>
+      {list.length === 0 && <p className="text-soft">{say.evidence.noMailCame}</p>}
+      {list.map((m, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: mails are known by their order
+        <details key={i} className="mt-1">
+          <summary className="cursor-pointer">
+            <span className="value">{m.to}</span>: <Value>{m.subject}</Value>
+          </summary>
+          <pre
+            className="value max-h-72 overflow-auto border border-line bg-ground p-2 whitespace-pre-wrap"
+            tabIndex={0}
+          >
+            {m.text}
+          </pre>
+        </details>
+      ))}
+    </>
   );
 }
 

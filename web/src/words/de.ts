@@ -568,6 +568,8 @@ export const de: Words = {
     nullWord2: "null",
     rows2: "Zeilen",
     noDatabaseIsWatched: "Keine Datenbank wird beobachtet.",
+    mails: "Mails",
+    noMailCame: "Es kam keine Mail, die zu dieser Eingabe gehört.",
     noRowChangedIn: "Keine Zeile änderte sich in",
     to: "nach",
     notFollowed: "Nicht gefolgt:",

@@ -567,6 +567,8 @@ export const en = {
     nullWord2: "null",
     rows2: "Rows",
     noDatabaseIsWatched: "No database is watched.",
+    mails: "Mails",
+    noMailCame: "No mail came that concerns this submission.",
     noRowChangedIn: "No row changed in",
     to: "to",
     notFollowed: "Not followed:",
