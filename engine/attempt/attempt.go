@@ -363,7 +363,7 @@ func (a *Attempt) Open(ctx context.Context) (before *observation.Page, failure s
 		}
 		return nil, fmt.Sprintf("the page %s does not hold the form (status %d): %s", a.Target.Form.Form.Page, status, a.Target.WhichPage(before)), nil
 	}
-	if n := len(v.Exchanges); n > 0 && a.Case.JudgesPage {
+	if n := len(v.Exchanges); n > 0 && a.Case != nil && a.Case.JudgesPage {
 		before.ContentLanguage = v.Exchanges[n-1].Header("Content-Language")
 	}
 	return before, "", nil

@@ -146,6 +146,9 @@ func (a *Attempt) pageFor(ctx context.Context, s *testcase.Step) (before *observ
 // address is that of the form's page, in the language that the case asks for by it.
 func (a *Attempt) address() string {
 	page, choice := a.Target.Form.Form.Page, a.Target.Config.Site.LanguageChoice
+	if a.Case == nil || choice == nil { // who tries values makes no case
+		return page
+	}
 	switch a.Case.ChosenBy {
 	case spec.ByQuery:
 		sign := "?"

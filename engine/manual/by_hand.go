@@ -53,7 +53,8 @@ func Handable(c *testcase.Case) bool {
 		return false
 	}
 	s := c.Last()
-	return s.Do == testcase.Submit && len(s.Extra) == 0 && len(s.Without) == 0 && s.Body == nil
+	byPage := s.Forged == "" && c.ChosenBy == "" && s.Expect != oracle.NothingFurther // which a honeypot leads to
+	return byPage && s.Do == testcase.Submit && len(s.Extra) == 0 && len(s.Without) == 0 && s.Body == nil
 }
 
 // Hand gives a case to a person. What changed in the watched tables before is none of the case's.
