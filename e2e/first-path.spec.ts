@@ -73,14 +73,14 @@ test("with all faults off nothing is odd, twice in a row", async ({ page }) => {
     await signIn(page, demo.address);
     for (let i = 0; i < 2; i++) {
       await runAll(page, demo.address);
-      await expect(page.getByText(/162 of 162 cases, 0 odd/)).toBeVisible();
+      await expect(page.getByText(/166 of 166 cases, 0 odd/)).toBeVisible();
       await expect(page.getByText("Nothing is odd.")).toBeVisible();
     }
     // a clean run says what it checked
     await page.goto(`${demo.address}/sites/ostlewick/forms/join/findings`);
     await expect(page.getByRole("heading", { name: "Run 2: what was checked" })).toBeVisible();
-    await expect(page.getByText("162 of 162 cases were run by tester")).toBeVisible();
-    await expect(page.getByRole("row", { name: /^Outcome 162 0 0$/ })).toBeVisible();
+    await expect(page.getByText("166 of 166 cases were run by tester")).toBeVisible();
+    await expect(page.getByRole("row", { name: /^Outcome 166 0 0$/ })).toBeVisible();
     await expect(page.getByText("23 of 23").first()).toBeVisible();
   } finally {
     await demo.remove();
@@ -92,19 +92,19 @@ test("after everything was killed, a new start keeps the data, lets the run go o
   try {
     await signIn(page, demo.address);
     await runAll(page, demo.address);
-    await expect(page.getByText(/Run 1 finished, 162 of 162 cases, 1 odd/)).toBeVisible();
+    await expect(page.getByText(/Run 1 finished, 166 of 166 cases, 1 odd/)).toBeVisible();
     // kill in the middle of a run
     await page.getByRole("button", { name: "Run again" }).click();
-    await expect(page.getByText(/Run 2|of 162 ·/).first()).toBeVisible();
+    await expect(page.getByText(/Run 2|of 166 ·/).first()).toBeVisible();
     process.kill(demo.databasePid(), "SIGKILL");
     await demo.stop("SIGKILL");
     await demo.start();
     await page.context().clearCookies();
     await signIn(page, demo.address);
     await page.goto(`${demo.address}/sites/ostlewick/forms/join/run`);
-    await expect(page.getByText(/Run 2 finished, 162 of 162 cases, 1 odd/)).toBeVisible(whileItRuns);
+    await expect(page.getByText(/Run 2 finished, 166 of 166 cases, 1 odd/)).toBeVisible(whileItRuns);
     await runAll(page, demo.address);
-    await expect(page.getByText(/Run 3 finished, 162 of 162 cases, 1 odd/)).toBeVisible();
+    await expect(page.getByText(/Run 3 finished, 166 of 166 cases, 1 odd/)).toBeVisible();
   } finally {
     await demo.remove();
   }

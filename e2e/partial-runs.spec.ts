@@ -39,20 +39,20 @@ test("a run that was only begun, and one that was stopped, say what was run", as
   await expect(page.getByRole("button", { name: /^Run these/ })).toBeEnabled();
   await page.keyboard.press("Control+Enter");
   await page.waitForURL("**/run");
-  await expect(page.getByText(/^[2-9]\d of 162/).first()).toBeVisible(whileItRuns);
+  await expect(page.getByText(/^[2-9]\d of 166/).first()).toBeVisible(whileItRuns);
   await page.getByRole("button", { name: "Stop" }).click();
   await expect(page.getByText(/Run \d+ stopped/)).toBeVisible(whileItRuns);
   await look("stopped-run", `${form}/run`);
   await look("stopped-sites", "/");
   await expect(page.getByText(/\d+ not run/).first()).toBeVisible();
   await look("stopped-findings", `${form}/findings`);
-  await expect(page.getByText(/\d+ of 162 cases run/).first()).toBeVisible();
+  await expect(page.getByText(/\d+ of 166 cases run/).first()).toBeVisible();
   await expect(page.getByText("Nothing is odd in this run.")).toBeHidden();
   await look("stopped-compare", `${form}/findings?against=1`);
   // a run of which no case was run is none to compare with
   await expect(page.getByRole("option", { name: /\(0 of/ })).toHaveCount(0);
   const answer = await page.request.get(`${demo.address}/api${form}/runs/0/report/html`);
-  expect(await answer.text()).toMatch(/did not finish: \d+ of 162 cases were run/);
+  expect(await answer.text()).toMatch(/did not finish: \d+ of 166 cases were run/);
   if (folder) {
     await page.setContent(await answer.text());
     await page.screenshot({ path: join(folder, "stopped-report.png") });

@@ -40,7 +40,7 @@ func TestAnEditChangesItsPlaceAndSaysWhatComesOfIt(t *testing.T) {
 	_, before := c.document()
 	status, body := c.edits(1, true, set("fields[username].rules[length].max", "30"))
 	require.Equal(t, 200, status, string(body))
-	require.True(t, strings.HasPrefix(string(body), `{"revision":1,"differences":["Username, length, max: 30 instead of 20"],"cases":{"before":162,"after":162,"added":0,"retired":0,"changed":9},"rows":[{"id":"username"`), string(body))
+	require.True(t, strings.HasPrefix(string(body), `{"revision":1,"differences":["Username, length, max: 30 instead of 20"],"cases":{"before":166,"after":166,"added":0,"retired":0,"changed":9},"rows":[{"id":"username"`), string(body))
 	require.Contains(t, string(body), `"label":"31"`, "the scale as it would be")
 	revision, text := c.document()
 	require.Equal(t, 1, revision, "a preview saves nothing")

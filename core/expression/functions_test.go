@@ -35,6 +35,10 @@ func TestFunctionsOnTexts(t *testing.T) {
 		`a.substring(5, 2)`:                  "",
 		`a.trim().split(" ")[0]`:             "Brook",
 		`size(a.split(" "))`:                 int64(5),
+		`"2026-12-20".plus_days(14)`:         "2027-01-03",
+		`"2026-03-01".plus_days(-1)`:         "2026-02-28",
+		`"bed".sha256().substring(0, 8)`:     "c5052532",
+		`"bed".md5().substring(0, 8)`:        "001cbc05",
 	} {
 		got, err := eval(text, " Brook side Ä ")
 		require.NoError(t, err, text)

@@ -160,8 +160,8 @@ func lasts(attributes []string, at time.Time) time.Duration {
 			}
 			return time.Duration(seconds) * time.Second
 		case "expires":
-			for _, layout := range []string{"mon,02jan200615:04:05mst", "mon,02-jan-200615:04:05mst", "mon,02-jan-0615:04:05mst"} {
-				if t, err := time.Parse(layout, value); err == nil {
+			for _, layout := range []string{"Mon,02Jan200615:04:05", "Mon,02-Jan-200615:04:05", "Mon,02-Jan-0615:04:05"} {
+				if t, err := time.Parse(layout, strings.TrimSuffix(value, "gmt")); err == nil {
 					if out = t.Sub(at); out <= 0 {
 						out = -1
 					}
