@@ -124,7 +124,7 @@ func demo(cmd *cobra.Command, set DemoSettings) error {
 	} else {
 		fmt.Fprintf(out, "Sign in as %s with the password that you have set\n", set.Name)
 	}
-	list, err := contact.Read("")
+	list, err := contact.Read(set.Contact)
 	if err != nil {
 		return err
 	}

@@ -43,6 +43,7 @@ type DemoSettings struct {
 	Password   string   `env:"ODDTICK_PASSWORD" envDefault:"brook-side-42" doc:"that user's password at first"`
 	EvidenceMB int64    `env:"ODDTICK_EVIDENCE_MB" envDefault:"256" doc:"how many megabytes the evidence of a run may take up"`
 	Language   string   `env:"ODDTICK_LANGUAGE" envDefault:"en" doc:"language of titles, findings and reports: en or de"`
+	Contact    string   `env:"ODDTICK_CONTACT" doc:"a file with the hosts, databases and folders that sites may name; without it, loopback addresses alone"`
 }
 
 // useLanguage makes the server speak the language of its settings, unless the command line names another.
