@@ -393,7 +393,7 @@ func storedAsIs(form *spec.Form, f *spec.PreparedField) bool {
 	})
 }
 
-// unpromised adds a case with a value of which nothing is promised but that it is stored as it is, if it is taken.
+// unpromised adds a case with a value that the site may refuse, but must store unchanged if it accepts it.
 func unpromised(b *testcase.Builder, depth testcase.Depth, f *spec.PreparedField, role string, title prose.Text, recipe testcase.Recipe, at float64) {
 	id := b.AddFieldCase(depth, f, "guess."+role, title, testcase.ErrorGuessing, testcase.Covering(testcase.CoversGuess, f.ID, role), recipe, testcase.Mark{Scale: "guessed", At: 300 + at, Label: strings.ReplaceAll(role, "_", " ")})
 	if c := b.Seen[id]; c != nil {

@@ -29,7 +29,7 @@ accepted: {reply: [{when: "size(tools) > 2", text: Take a barrow.}, {otherwise: 
 	cases, _ := d.Cases(testcase.Standard)
 	sent := map[string]map[string]oracle.Outcome{}
 	for _, c := range cases {
-		if !strings.Contains(c.ID, ".compared.") {
+		if c.Mark.Scale != "conditions" {
 			continue
 		}
 		r, err := d.Resolve(c, 0, &testcase.Env{Run: 1, Now: testcase.ReferenceDay, OnPage: map[string]string{}})

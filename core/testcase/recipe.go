@@ -390,13 +390,13 @@ func (r *resolver) row(in *Input) (string, bool, error) {
 		return r.d.referenceRow(f), true, nil // while designing, or without a database
 	}
 	if strings.HasSuffix(in.Field, alsoTaken) { // a faulty site has taken the one before: the next attempt needs another
-		return known[(values.Seed(uint64(r.env.Run), in.Field)+uint64(r.env.Try/triesAnAttempt+r.env.Try%triesAnAttempt))%uint64(len(known))], true, nil
+		return known[(values.Seed(uint64(r.env.Run), in.Field)+uint64(r.env.Try/MostTries+r.env.Try%MostTries))%uint64(len(known))], true, nil
 	}
 	return known[r.seed(in)%uint64(len(known))], true, nil
 }
 
-// triesAnAttempt is by how much Try grows from one attempt at a case to the next.
-const triesAnAttempt = 40
+// MostTries is how often new values are tried for one that no row holds yet; by so much Try grows from one attempt at a case to the next.
+const MostTries = 40
 
 // alsoTaken ends the name under which the values are known that other tables hold for a field; no id of a field has such an end.
 const alsoTaken = " also"

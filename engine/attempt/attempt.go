@@ -148,7 +148,7 @@ func (a *Attempt) Finish() (out *report.Result) {
 }
 
 // MostTries is how often new values are tried for one that no row holds yet.
-const MostTries = 40
+const MostTries = testcase.MostTries
 
 // Step makes a step; nil where the step before leaves it nothing to stand on.
 func (a *Attempt) Step(ctx context.Context, i int) (*report.StepResult, error) {

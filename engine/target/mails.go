@@ -114,7 +114,7 @@ func (b *Mailbox) Collect(ctx context.Context, n int, e *oracle.Expectation, val
 	return out
 }
 
-// After so many mails of a promise in a row that did not come, its next are waited for no longer than this.
+// After mostMissed mails of one promise in a row did not come, later ones are waited for no longer than brief.
 const mostMissed, brief = 3, time.Second
 
 // patience is how long a mail is waited for that may take so long.
