@@ -84,7 +84,7 @@ unit: web/node_modules/.done
 	@# what is seen in a browser depends on time, so that these have the machine to themselves
 	go test -p 1 -timeout 20m ./observe/browser ./engine
 	@$(MAKE) --no-print-directory race-quick
-	@$(MAKE) --no-print-directory fuzz FUZZTIME=4s
+	@$(MAKE) --no-print-directory fuzz FUZZTIME=2000x
 
 # The tests in a real browser.
 e2e: build
@@ -145,7 +145,7 @@ KILLS ?= 21
 kill: install build
 	cd web && ODDTICK_KILLS=$(KILLS) ODDTICK_BIN=$(abspath $(BIN)) npx --no-install playwright test -c ../e2e/playwright.config.ts kill
 
-# Readers of what comes from elsewhere, with inputs nobody thought of; FUZZTIME each.
+# Readers of what comes from elsewhere, with inputs nobody thought of; FUZZTIME each (a count, such as 3000x, ends no input half-way as a time may).
 FUZZTIME ?= 60s
 fuzz:
 	go test -run '^$$' -fuzz FuzzPattern -fuzztime $(FUZZTIME) -fuzzminimizetime 10x ./core/values
