@@ -307,6 +307,14 @@ func (s *Site) check() Problems {
 			fail(fmt.Sprintf("accounts[%d].id", i), "give each account an id of its own", "there are two accounts %q", id)
 		}
 		ids[s.Accounts[i].ID] = true
+		if a := &s.Accounts[i]; a.SignIn != "" && s.SignInOf(a) == nil {
+			fail(fmt.Sprintf("accounts[%d].sign_in", i), "name the id of one of sign_ins", "sign_ins holds no %q", a.SignIn)
+		}
+	}
+	for i := range s.SignIns {
+		if id := s.SignIns[i].ID; id == "" || slices.ContainsFunc(s.SignIns[:i], func(in SignIn) bool { return in.ID == id }) {
+			fail(fmt.Sprintf("sign_ins[%d].id", i), "give each an id of its own, by which accounts name it", "it has none of its own")
+		}
 	}
 	return out
 }

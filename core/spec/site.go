@@ -6,6 +6,8 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+
+	"oddtick/core/address"
 )
 
 // Site is the site document: where the system under test is, which databases are watched, and who visits it.
@@ -35,12 +37,14 @@ type Site struct {
 	Databases    []Database `json:"databases,omitempty"`
 	Accounts     []Account  `json:"accounts,omitempty"`
 	SignIn       *SignIn    `json:"sign_in,omitempty"`
-	SignOut      *SignOut   `json:"sign_out,omitempty"`
-	Visitors     *Visitors  `json:"visitors,omitempty"`
-	States       []State    `json:"states,omitempty"`
-	Pages        []SitePage `json:"pages,omitempty"`
-	Journeys     []Journey  `json:"journeys,omitempty"`
-	Mail         *Mail      `json:"mail,omitempty"`
+	// SignIns are further ways to sign in, such as that of the staff. An account says which is its own.
+	SignIns  []SignIn   `json:"sign_ins,omitempty"`
+	SignOut  *SignOut   `json:"sign_out,omitempty"`
+	Visitors *Visitors  `json:"visitors,omitempty"`
+	States   []State    `json:"states,omitempty"`
+	Pages    []SitePage `json:"pages,omitempty"`
+	Journeys []Journey  `json:"journeys,omitempty"`
+	Mail     *Mail      `json:"mail,omitempty"`
 	// Reset is a request that puts the site into its first state before a run at the site's own address.
 	Reset *Reset `json:"reset,omitempty"`
 	// Guesses are the site's own entries of the catalogue for error guessing.
@@ -155,6 +159,24 @@ type Account struct {
 	Mail string `json:"mail,omitempty"`
 	// Spare tells that the account may be locked.
 	MayBeLocked bool `json:"may_be_locked,omitempty" was:"spare"`
+	// SignIn is the id of one of the site's further ways to sign in, where the account does not use the first.
+	SignIn string `json:"sign_in,omitempty"`
+	// CodeSecret is what one-time codes are computed from (RFC 6238: six digits, 30 seconds, SHA-1), in base 32 as sites show it.
+	CodeSecret string `json:"code_secret,omitempty"`
+	// Session is one that somebody began elsewhere, so that nobody signs in: cookies as in a Cookie header, the text of a cookies.txt
+	// file, a JSON list of cookies, or Bearer and a token.
+	Session string `json:"session,omitempty"`
+}
+
+// accountSecrets are the secrets of an account, and where a site's secrets hold them, by the account's id.
+var accountSecrets = []struct {
+	key string
+	of  func(*Account) *string
+	in  func(*SiteSecrets) *map[string]string
+}{
+	{"password", func(a *Account) *string { return &a.Password }, func(s *SiteSecrets) *map[string]string { return &s.Accounts }},
+	{"code_secret", func(a *Account) *string { return &a.CodeSecret }, func(s *SiteSecrets) *map[string]string { return &s.CodeSecrets }},
+	{"session", func(a *Account) *string { return &a.Session }, func(s *SiteSecrets) *map[string]string { return &s.Sessions }},
 }
 
 // Visitors is the table that holds a row for each visitor who has an account.
@@ -178,11 +200,17 @@ type SignOut struct {
 
 // SignIn says how an account signs in: the page of the form and the request names of its two fields.
 type SignIn struct {
+	// ID is by which an account names it; the site's first has none.
+	ID       string `json:"id,omitempty"`
 	Page     string `json:"page"`
 	Name     string `json:"name"`
 	Password string `json:"password"`
+	// Code is the request name of the field for a one-time code, in the same form or on the page that follows it.
+	Code string `json:"code,omitempty"`
 	// To is where a success leads; a page that shows the sign-in form again is a failure.
 	To string `json:"to,omitempty"`
+	// Visitors is the table of those who sign in so, where it is not the site's.
+	Visitors *Visitors `json:"visitors,omitempty"`
 	// Request is what the page's script sends, where it is a script that signs in. Name and Password may then be labels.
 	Request *SignInRequest `json:"request,omitempty"`
 }
@@ -191,7 +219,8 @@ type SignIn struct {
 type SignInRequest struct {
 	// To is the path that it is sent to, by POST.
 	To string `json:"to"`
-	// Body are the members of the JSON object that is sent. In a value, {name} and {password} are those of the account.
+	// Body are the members of the JSON object that is sent. In a value, {name} and {password} are those of the account, and {code} is its
+	// one-time code.
 	Body map[string]string `json:"body,omitempty"`
 	// Token is a JSONPath query (RFC 9535) for the token in the answer, which further requests send as their bearer token (RFC 6750). Without
 	// it, the site sets a cookie.
@@ -203,7 +232,52 @@ func (r *SignInRequest) Members(s *SignIn) map[string]string {
 	if len(r.Body) > 0 {
 		return r.Body
 	}
-	return map[string]string{s.Name: "{name}", s.Password: "{password}"}
+	members := map[string]string{s.Name: "{name}", s.Password: "{password}"}
+	if s.Code != "" {
+		members[s.Code] = "{code}"
+	}
+	return members
+}
+
+// SignInOf is how an account signs in, nil where the site does not say so. Nobody's account signs in as the site's first.
+func (s *Site) SignInOf(a *Account) *SignIn {
+	if a == nil || a.SignIn == "" {
+		return s.SignIn
+	}
+	if i := slices.IndexFunc(s.SignIns, func(in SignIn) bool { return in.ID == a.SignIn }); i >= 0 {
+		return &s.SignIns[i]
+	}
+	return nil
+}
+
+// VisitorsOf is the table that holds an account's row, nil where none is named.
+func (s *Site) VisitorsOf(a *Account) *Visitors {
+	if in := s.SignInOf(a); in != nil && in.Visitors != nil {
+		return in.Visitors
+	}
+	return s.Visitors
+}
+
+// WaysToSignIn are all of the site's.
+func (s *Site) WaysToSignIn() []*SignIn {
+	var out []*SignIn
+	if s.SignIn != nil {
+		out = append(out, s.SignIn)
+	}
+	for i := range s.SignIns {
+		out = append(out, &s.SignIns[i])
+	}
+	return out
+}
+
+// SignInAt is the way to sign in whose page has a path or address, nil where none has.
+func (s *Site) SignInAt(path string) *SignIn {
+	for _, in := range s.WaysToSignIn() {
+		if address.SamePath(path, in.Page) {
+			return in
+		}
+	}
+	return nil
 }
 
 // State is a state of a visitor.
@@ -331,8 +405,10 @@ func (s *Site) Passwords() []string {
 	var out []string
 	for _, site := range s.Everywhere() {
 		for i := range site.Accounts {
-			if p := site.Accounts[i].Password; p != "" && !slices.Contains(out, p) {
-				out = append(out, p)
+			for _, p := range []string{site.Accounts[i].Password, site.Accounts[i].CodeSecret} {
+				if p != "" && !slices.Contains(out, p) {
+					out = append(out, p)
+				}
 			}
 		}
 	}
@@ -344,6 +420,8 @@ type SiteSecrets struct {
 	DSN            map[string]string `json:"dsn,omitempty"`
 	Authentication string            `json:"authentication,omitempty"`
 	Accounts       map[string]string `json:"accounts,omitempty"`
+	CodeSecrets    map[string]string `json:"code_secrets,omitempty"`
+	Sessions       map[string]string `json:"sessions,omitempty"`
 	Headers        map[string]string `json:"headers,omitempty"`
 	// Environments are those of the site's environments, by their ids.
 	Environments map[string]*SiteSecrets `json:"environments,omitempty"`
@@ -367,8 +445,14 @@ func (s *Site) Split() (*Site, *SiteSecrets) {
 	open.Accounts = slices.Clone(s.Accounts)
 	for i := range open.Accounts {
 		a := &open.Accounts[i]
-		if a.Password != "" {
-			secrets.Accounts[a.ID], a.Password = a.Password, ""
+		for _, one := range accountSecrets {
+			if text := one.of(a); *text != "" {
+				held := one.in(secrets)
+				if *held == nil {
+					*held = map[string]string{}
+				}
+				(*held)[a.ID], *text = *text, ""
+			}
 		}
 	}
 	if len(s.Headers) > 0 {
@@ -410,7 +494,9 @@ func (s *Site) ReplaceSecrets(replace func(place, text string) (string, error)) 
 		change("authentication.password", &s.Authentication.Password)
 	}
 	for i := range s.Accounts {
-		change(fmt.Sprintf("accounts[%d].password", i), &s.Accounts[i].Password)
+		for _, one := range accountSecrets {
+			change(fmt.Sprintf("accounts[%d].%s", i, one.key), one.of(&s.Accounts[i]))
+		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(s.Headers)) {
 		value := s.Headers[name]
@@ -438,8 +524,11 @@ func (s *Site) Join(secrets *SiteSecrets) {
 		s.Authentication.Password = secrets.Authentication
 	}
 	for i := range s.Accounts {
-		if a := &s.Accounts[i]; a.Password == "" {
-			a.Password = secrets.Accounts[a.ID]
+		a := &s.Accounts[i]
+		for _, one := range accountSecrets {
+			if text := one.of(a); *text == "" {
+				*text = (*one.in(secrets))[a.ID]
+			}
 		}
 	}
 	for name, value := range s.Headers {
@@ -463,8 +552,11 @@ func (s *Site) Keep(was *Site) (asked []string) {
 			asked = append(asked, "the password of HTTP's authentication")
 		}
 		for i := range s.Accounts {
-			if a := &s.Accounts[i]; a.Password == "" && secrets.Accounts[a.ID] != "" {
-				asked = append(asked, "the password of the account "+a.ID)
+			a := &s.Accounts[i]
+			for _, one := range accountSecrets {
+				if *one.of(a) == "" && (*one.in(secrets))[a.ID] != "" {
+					asked = append(asked, "the "+strings.ReplaceAll(one.key, "_", " ")+" of the account "+a.ID)
+				}
 			}
 		}
 		for _, name := range slices.Sorted(maps.Keys(s.Headers)) {

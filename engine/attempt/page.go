@@ -54,7 +54,7 @@ func (a *Attempt) signedOut(ctx context.Context, before *observation.Page) (back
 	own := a.Visitor
 	stranger := a.Target.Stranger()
 	a.Visitor = stranger
-	if in := a.Target.Config.Site.SignIn; in != nil && len(a.Target.Form.Form.Token) > 0 {
+	if in := a.Target.Config.Site.SignInOf(a.Account); in != nil && len(a.Target.Form.Form.Token) > 0 {
 		exchanges, err := stranger.Visitor.Open(ctx, in.Page)
 		if err == nil && len(exchanges) > 0 {
 			last := &exchanges[len(exchanges)-1]

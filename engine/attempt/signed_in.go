@@ -21,7 +21,7 @@ func (a *Attempt) Begin() {
 
 // ownRow reads the row of whoever is signed in, nil where it is not known.
 func (a *Attempt) ownRow(ctx context.Context) ([]observation.Cell, error) {
-	table := a.Target.Config.Site.Visitors
+	table := a.Target.Config.Site.VisitorsOf(a.Account)
 	if table == nil || a.Account == nil || len(a.Target.Databases) == 0 {
 		return nil, nil
 	}
@@ -62,10 +62,11 @@ func (a *Attempt) answerSigned(ctx context.Context, sent *submission.Submission,
 	if own == nil {
 		return a.keepsOwn(ctx, sent, w)
 	}
-	key, _ := observation.CellOf(own, a.Target.Config.Site.Visitors.Key)
-	w.SignedIn, w.SignedInBy = key.Value, a.Target.Config.Site.Visitors.Table+"."+a.Target.Config.Site.Visitors.Key
+	visitors := a.Target.Config.Site.VisitorsOf(a.Account)
+	key, _ := observation.CellOf(own, visitors.Key)
+	w.SignedIn, w.SignedInBy = key.Value, visitors.Table+"."+visitors.Key
 	for _, rule := range a.Target.Form.Rules {
-		if rule.Kind != spec.RuleUnique || rule.Table != a.Target.Config.Site.Visitors.Table {
+		if rule.Kind != spec.RuleUnique || rule.Table != visitors.Table {
 			continue
 		}
 		text, present := sent.Value(rule.Field.Name)

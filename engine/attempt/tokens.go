@@ -2,10 +2,12 @@ package attempt
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"oddtick/core/address"
 	"oddtick/core/observation"
+	"oddtick/core/spec"
 )
 
 // minToken is how long a text without spaces is at least, in bytes, that is taken for a token in the answer to a sign-in.
@@ -14,10 +16,10 @@ const minToken = 16
 // hideTokens takes the tokens out of what was seen of sign-ins by JSON: who has one is signed in.
 func (a *Attempt) hideTokens() {
 	site := a.Target.Config.Site
-	if site == nil || site.SignIn == nil || site.SignIn.Request == nil {
+	if site == nil {
 		return
 	}
-	in := site.SignIn
+	ways := slices.DeleteFunc(site.WaysToSignIn(), func(in *spec.SignIn) bool { return in.Request == nil })
 	for i := range a.Result.Steps {
 		o := a.Result.Steps[i].Observation
 		if o == nil {
@@ -26,7 +28,8 @@ func (a *Attempt) hideTokens() {
 		var tokens []string
 		for k := range o.Exchanges {
 			x := &o.Exchanges[k]
-			if address.SamePath(x.URL, in.Request.To) && x.IsJSON() {
+			signsIn := slices.ContainsFunc(ways, func(in *spec.SignIn) bool { return address.SamePath(x.URL, in.Request.To) })
+			if signsIn && x.IsJSON() {
 				tokens = append(tokens, tokensIn(x.Body)...)
 			}
 		}

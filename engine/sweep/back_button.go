@@ -3,6 +3,7 @@ package sweep
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"oddtick/core/access"
 	"oddtick/core/address"
@@ -41,7 +42,11 @@ func (s *sweep) backAfterSignOut(ctx context.Context, v *access.Visitor, closed 
 		if !s.stands(closed, at) {
 			return fmt.Errorf("%s does not open in the browser when signed in", closed)
 		}
-		if _, err := b.Open(ctx, s.site.SignIn.Page, nil); err != nil { // a page to go back from
+		from := "/" // a page to go back from
+		if in := s.site.SignInOf(account); in != nil {
+			from = in.Page
+		}
+		if _, err := b.Open(ctx, from, nil); err != nil {
 			return err
 		}
 		return s.leave(ctx, by)
@@ -82,7 +87,8 @@ func (s *sweep) stands(path string, seen *browser.Seen) bool {
 	if n := len(seen.Exchanges); n > 0 && seen.Exchanges[n-1].Status >= 400 {
 		return false
 	}
-	in := s.site.SignIn
-	p, err := page.ReadDrawn(seen.HTML, seen.Address, []string{in.Name, in.Password})
-	return err != nil || p.Form == nil || p.Form.Control(in.Name) == nil || p.Form.Control(in.Password) == nil
+	return !slices.ContainsFunc(s.site.WaysToSignIn(), func(in *spec.SignIn) bool {
+		p, err := page.ReadDrawn(seen.HTML, seen.Address, []string{in.Name, in.Password})
+		return err == nil && p.Form != nil && p.Form.Control(in.Name) != nil && p.Form.Control(in.Password) != nil
+	})
 }

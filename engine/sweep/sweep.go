@@ -264,7 +264,7 @@ func (s *sweep) nobody() map[string]any {
 
 // Facts are what is stored about an account; nil where it is not known.
 func (s *sweep) Facts(ctx context.Context, a *spec.Account) (map[string]any, error) {
-	table := s.site.Visitors
+	table := s.site.VisitorsOf(a)
 	if table == nil || len(s.dbs) == 0 {
 		return nil, nil
 	}
@@ -379,12 +379,13 @@ func (s *sweep) seen(path string, exchanges []observation.Exchange) (opened bool
 
 // asksToSignIn: in place of the page its answer holds the form for signing in.
 func (s *sweep) asksToSignIn(path string, x *observation.Exchange) bool {
-	in := s.site.SignIn
-	if in == nil || address.SamePath(in.Page, path) {
-		return false
-	}
-	p, err := page.Read(x.Body, x.URL, []string{in.Name, in.Password})
-	return err == nil && p.Form != nil && p.Form.Control(in.Name) != nil && p.Form.Control(in.Password) != nil
+	return slices.ContainsFunc(s.site.WaysToSignIn(), func(in *spec.SignIn) bool {
+		if address.SamePath(in.Page, path) {
+			return false
+		}
+		p, err := page.Read(x.Body, x.URL, []string{in.Name, in.Password})
+		return err == nil && p.Form != nil && p.Form.Control(in.Name) != nil && p.Form.Control(in.Password) != nil
+	})
 }
 
 // explain looks, for each page with something odd, for a slip that would explain it.

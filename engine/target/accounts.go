@@ -109,7 +109,7 @@ func (t *Target) HoldsForm(p *observation.Page) bool {
 
 // Unlock signs an account in after a wrong password of it, so that wrong ones never follow each other until it is locked.
 func (t *Target) Unlock(ctx context.Context, c *testcase.Case) {
-	if t.signsIn() && !c.LockableAccount && t.Config.Site.SignIn != nil {
+	if t.signsIn() && !c.LockableAccount && t.Config.Site.SignInOf(t.Account) != nil {
 		t.Looked = time.Time{}
 		_ = SignInAs(ctx, t.Client.NewVisitor(), t.Config.Site, t.Account) // where it fails, the next case tells
 	}

@@ -14,7 +14,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"oddtick/core/address"
 	"oddtick/core/design"
 	"oddtick/core/observation"
 	"oddtick/core/spec"
@@ -263,7 +262,7 @@ func (t *Target) checkPage(ctx context.Context) error {
 	}
 	if p.Form == nil {
 		forms := page.Forms(last.Body)
-		if in := t.Config.Site.SignIn; t.SignedInBefore() && in != nil && address.SamePath(last.URL, in.Page) {
+		if t.SignedInBefore() && t.Config.Site.SignInAt(last.URL) != nil {
 			return Cannot("the page %s leads %s to the sign-in page: %s; correct accounts: or page:", path, t.Account.ID, t.WhichPage(p))
 		}
 		if len(forms) == 0 {
@@ -303,7 +302,7 @@ func (t *Target) keepsSessions(ctx context.Context, path string) error {
 	}
 	last := exchanges[len(exchanges)-1]
 	if driver.SendsJSON(t.Form) || driver.MadeByScript(t.Form, last.Body) {
-		t.OneSession = last.Status >= 400 || t.Config.Site.SignIn != nil && address.SamePath(last.URL, t.Config.Site.SignIn.Page)
+		t.OneSession = last.Status >= 400 || t.Config.Site.SignInAt(last.URL) != nil
 		return nil
 	}
 	p, err := page.Read(last.Body, last.URL, t.Names)
@@ -427,7 +426,7 @@ func (t *Target) ownBy(table string) map[string]string {
 			return st.Where
 		}
 	}
-	if visitors := t.Config.Site.Visitors; visitors != nil && visitors.Table == table && t.SignedInBefore() {
+	if visitors := t.Config.Site.VisitorsOf(t.Account); visitors != nil && visitors.Table == table && t.SignedInBefore() {
 		return map[string]string{visitors.Name: t.Account.Name}
 	}
 	return nil
@@ -565,7 +564,7 @@ func (t *Target) WhichPage(p *observation.Page) string {
 	if p.Title != "" {
 		says = fmt.Sprintf("%s, %q", p.URL, p.Title)
 	}
-	if in := t.Config.Site.SignIn; in != nil && address.SamePath(p.URL, in.Page) {
+	if t.Config.Site.SignInAt(p.URL) != nil {
 		return says + "; it looks like the sign-in page"
 	}
 	return says

@@ -2,12 +2,8 @@ package target
 
 import (
 	"context"
-	"encoding/json"
-	"errors"
 	"fmt"
-	"maps"
 	"slices"
-	"strings"
 	"time"
 
 	"oddtick/core/address"
@@ -15,11 +11,9 @@ import (
 	"oddtick/core/schema"
 	"oddtick/core/spec"
 	"oddtick/core/submission"
-	"oddtick/core/template"
 	"oddtick/engine/driver"
 	"oddtick/observe/browser"
 	"oddtick/observe/database"
-	"oddtick/observe/page"
 	"oddtick/observe/web"
 )
 
@@ -91,7 +85,7 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scr
 	}
 	last := exchanges[len(exchanges)-1]
 	switch {
-	case site.SignIn != nil && address.SamePath(last.URL, site.SignIn.Page) && !address.SamePath(path, site.SignIn.Page):
+	case site.SignInAt(last.URL) != nil && site.SignInAt(path) != site.SignInAt(last.URL):
 		why := "it is for those who are signed in; write before: {signed in: …} with an account of the site"
 		if as != "" {
 			why = "though " + as + " signed in"
@@ -108,11 +102,13 @@ func FetchPage(ctx context.Context, site *spec.Site, path string, as string, scr
 		return last.Body, last.URL, nil
 	}
 	before := browser.Before{Cookies: BrowserCookies(visitor), OpenedBy: openedBy}
-	if in := site.SignIn; as != "" && in != nil && in.Request != nil {
+	if as != "" {
 		account := &site.Accounts[slices.IndexFunc(site.Accounts, func(a spec.Account) bool { return a.ID == as })]
-		before.SignIn = func(ctx context.Context, v *browser.Visitor) error {
-			_, err := v.SignIn(ctx, in.Page, in.Name, in.Password, account.Name, account.Password)
-			return err
+		if in := site.SignInOf(account); in != nil && in.Request != nil && account.Session == "" {
+			before.SignIn = func(ctx context.Context, v *browser.Visitor) error {
+				_, err := signInDrawn(ctx, v, in, account)
+				return err
+			}
 		}
 	}
 	text, err = browser.Drawn(ctx, browser.Options{Address: last.URL, Allowed: client.Allowed, Dial: client.Dial, Headers: site.Headers, Authority: site.Authority, Language: o.Language, User: o.User, Password: o.Password}, before)
@@ -197,118 +193,4 @@ func SuccessfulPairs(form *observation.Form) []submission.Pair {
 		}
 	}
 	return pairs
-}
-
-// SignInAs signs a visitor in.
-func SignInAs(ctx context.Context, v *web.Visitor, site *spec.Site, a *spec.Account) error {
-	s := site.SignIn
-	if s == nil {
-		return fmt.Errorf("the site document does not say how to sign in")
-	}
-	if s.Request != nil {
-		return signInByRequest(ctx, v, s, a)
-	}
-	if !v.Own(s.Page) {
-		return fmt.Errorf("the sign-in page %s is of another host than the site; passwords go to the site's own address only", s.Page)
-	}
-	after, err := fillIn(ctx, v, s.Page, map[string]string{s.Name: a.Name, s.Password: a.Password})
-	if err != nil {
-		return err
-	}
-	refused := v.Refused()
-	if after.Form != nil && after.Form.Control(s.Password) != nil {
-		says := alarms(after)
-		if refused != "" {
-			says += " (" + refused + ")"
-		}
-		return fmt.Errorf("the sign-in form is shown again: %s", says)
-	}
-	if refused != "" && len(v.Cookies()) == 0 {
-		return errors.New(refused)
-	}
-	return nil
-}
-
-// signInByRequest signs a visitor in as the page's script does, by a JSON request whose answer holds a token.
-func signInByRequest(ctx context.Context, v *web.Visitor, s *spec.SignIn, a *spec.Account) error {
-	r := s.Request
-	if !v.Own(r.To) {
-		return fmt.Errorf("the address %s is of another host than the site; passwords go to the site's own address only", r.To)
-	}
-	body := map[string]string{}
-	for name, text := range r.Members(s) {
-		body[name] = template.Fill(text, func(name string) (string, bool) {
-			value, known := map[string]string{"name": a.Name, "password": a.Password}[name]
-			return value, known
-		})
-	}
-	text, err := json.Marshal(body)
-	if err != nil {
-		return err
-	}
-	exchanges, err := v.PostJSON(ctx, r.To, string(text))
-	if err != nil {
-		return err
-	}
-	last := &exchanges[len(exchanges)-1]
-	if last.Status >= 400 {
-		return fmt.Errorf("%s answers with status %d", r.To, last.Status)
-	}
-	if r.Token == "" {
-		return nil // a cookie says who it is
-	}
-	token, err := spec.Selected(r.Token, last.Body)
-	if err != nil {
-		return fmt.Errorf("the answer of %s: %w", r.To, err)
-	}
-	v.SetBearer(token)
-	return nil
-}
-
-// fillIn opens a page, enters values by their request names into the form that holds them, and sends it as it stands otherwise. It
-// returns the page that comes of it.
-func fillIn(ctx context.Context, v *web.Visitor, path string, values map[string]string) (*observation.Page, error) {
-	names := slices.Sorted(maps.Keys(values))
-	open := func(exchanges []observation.Exchange, err error) (*observation.Page, error) {
-		if err != nil {
-			return nil, err
-		}
-		last := exchanges[len(exchanges)-1]
-		return page.Read(last.Body, last.URL, names)
-	}
-	before, err := open(v.Open(ctx, path))
-	if err != nil {
-		return nil, err
-	}
-	if before.Form == nil || slices.ContainsFunc(names, func(name string) bool { return before.Form.Control(name) == nil }) {
-		return nil, fmt.Errorf("the page %s holds no form with the names %s", path, strings.Join(names, " and "))
-	}
-	if !v.Own(before.Form.Action) {
-		return nil, fmt.Errorf("the form on %s is sent to another host, %s; what is entered there goes to the site's own address only", path, before.Form.Action)
-	}
-	var pairs []submission.Pair
-	entered := map[string]bool{}
-	for i := range before.Form.Controls {
-		c := &before.Form.Controls[i]
-		value, given := values[c.Name]
-		switch {
-		case given && !entered[c.Name]:
-			pairs = append(pairs, submission.Pair{Name: c.Name, Value: value})
-			entered[c.Name] = true
-		case !given && driver.Successful(c):
-			pairs = append(pairs, submission.Pair{Name: c.Name, Value: c.Value})
-		}
-	}
-	return open(v.Submit(ctx, before.Form, pairs, ""))
-}
-
-// alarms are the texts of a page that call for attention, each once.
-func alarms(p *observation.Page) string {
-	var out []string
-	for _, t := range p.Texts {
-		if t.Alarm && !slices.Contains(out, t.Text) {
-			out = append(out, t.Text)
-		}
-	}
-	return strings.Join(out, " ")
 }

@@ -102,6 +102,9 @@ func (t *Target) visitor(ctx context.Context, by submission.Driver, c *testcase.
 	if by != submission.Browser {
 		return t.OverHTTP(w), nil
 	}
+	if t.SignedInBefore() && t.Account.Session != "" && len(w.Cookies()) == 0 {
+		return nil, fmt.Errorf("the session of the account %s is a token, which the page's script keeps in its own way; the browser cannot be given it", t.Account.ID)
+	}
 	v, err := t.browserVisitor(ctx)
 	if err != nil {
 		return nil, err
@@ -110,7 +113,7 @@ func (t *Target) visitor(ctx context.Context, by submission.Driver, c *testcase.
 		v.Close()
 		return nil, err
 	}
-	if t.SignedInBefore() && t.Config.Site.SignIn != nil && t.Config.Site.SignIn.Request != nil {
+	if in := t.Config.Site.SignInOf(t.Account); t.SignedInBefore() && t.Account.Session == "" && in != nil && in.Request != nil {
 		if err := t.signInBrowser(ctx, v); err != nil {
 			v.Close()
 			return nil, fmt.Errorf("the account %s cannot be signed in with the browser: %w", t.Account.ID, err)
@@ -151,14 +154,14 @@ type storage struct {
 
 // signInBrowser signs a browser's visitor in on the site's own page, or gives it what that page kept of the sign-in before.
 func (t *Target) signInBrowser(ctx context.Context, v *browser.Visitor) error {
-	in := t.Config.Site.SignIn
+	in := t.Config.Site.SignInOf(t.Account)
 	t.browserMu.Lock()
 	kept := t.kept
 	t.browserMu.Unlock()
 	if kept.items != nil && time.Since(kept.since) < storageLasts {
 		return v.SetStorage(ctx, in.Page, kept.items)
 	}
-	items, err := v.SignIn(ctx, in.Page, in.Name, in.Password, t.Account.Name, t.Account.Password)
+	items, err := signInDrawn(ctx, v, in, t.Account)
 	if err != nil {
 		return err
 	}

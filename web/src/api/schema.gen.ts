@@ -2986,11 +2986,14 @@ export interface components {
             title: string;
         };
         SpecAccount: {
+            code_secret?: string;
             id: string;
             mail?: string;
             may_be_locked?: boolean;
             name: string;
             password?: string;
+            session?: string;
+            sign_in?: string;
             state?: string;
         };
         SpecAttachment: {
@@ -3474,11 +3477,14 @@ export interface components {
             when?: string;
         };
         SpecSignIn: {
+            code?: string;
+            id?: string;
             name: string;
             page: string;
             password: string;
             request?: components["schemas"]["SpecSignInRequest"];
             to?: string;
+            visitors?: components["schemas"]["SpecVisitors"];
         };
         SpecSignInRequest: {
             body?: {
@@ -3516,6 +3522,7 @@ export interface components {
             ready_when?: components["schemas"]["SpecReadyWhen"];
             reset?: components["schemas"]["SpecReset"];
             sign_in?: components["schemas"]["SpecSignIn"];
+            sign_ins?: components["schemas"]["SpecSignIn"][];
             sign_out?: components["schemas"]["SpecSignOut"];
             site: string;
             states?: components["schemas"]["SpecState"][];
