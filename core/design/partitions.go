@@ -3,6 +3,7 @@ package design
 import (
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"oddtick/core/prose"
 	"oddtick/core/spec"
@@ -132,12 +133,33 @@ func notOffered(f *spec.PreparedField) string {
 func normalised(b *testcase.Builder, f *spec.PreparedField) {
 	for _, step := range f.Normalize {
 		covers := testcase.Covering(testcase.CoversPartition, f.ID, "only valid after "+step.Plain)
+		switch {
+		case step.Strip != "":
+			sign, _ := utf8.DecodeRuneInString(step.Strip)
+			changed(b, f, "strip.inside", phrases.SignInside.With("sign", string(sign)), testcase.Recipe{Make: testcase.Fresh, Change: testcase.SignInside, Sign: string(sign)}, 4)
+		case step.Phone != "":
+			changed(b, f, "phone.national", phrases.NationalNumber.With("code", step.Phone), testcase.Recipe{Make: testcase.Fresh, Change: testcase.OnlyItsZero, Sign: step.Phone}, 5)
+			changed(b, f, "phone.zeros", phrases.TwoZeros.Text(), testcase.Recipe{Make: testcase.Fresh, Change: testcase.TwoZeros}, 6)
+			changed(b, f, "phone.groups", phrases.DigitsInGroups.Text(), testcase.Recipe{Make: testcase.Fresh, Change: testcase.InGroups}, 7)
+		}
 		switch step {
 		case spec.Trim:
 			b.AddFieldCase(testcase.Quick, f, "trim.around", phrases.SpacesAround.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.SpacesAround}, textMark(b, f, "spaces around", 2))
 		case spec.Lower, spec.Upper:
 			b.AddFieldCase(testcase.Quick, f, step.Plain+".other", phrases.OtherCapitals.Text(), testcase.Partitioning, covers, testcase.Recipe{Make: testcase.Fresh, Change: testcase.OtherCase}, textMark(b, f, "other capitals", 3))
 		}
+	}
+}
+
+// changed is a case of a valid value that was changed, so that only a step makes it valid again; none where it stays as it was.
+func changed(b *testcase.Builder, f *spec.PreparedField, id string, title prose.Text, recipe testcase.Recipe, at float64) {
+	if !testcase.Textual(f) {
+		return
+	}
+	was, ok := draft(b, f, testcase.Recipe{Make: recipe.Make})
+	if ok && recipe.Changed(was) != was {
+		covers := testcase.Covering(testcase.CoversPartition, f.ID, "only valid after "+id)
+		b.AddFieldCase(testcase.Standard, f, id, title, testcase.Partitioning, covers, recipe, textMark(b, f, recipe.Change, at))
 	}
 }
 

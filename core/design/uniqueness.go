@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"oddtick/core/spec"
 	"oddtick/core/submission"
@@ -43,6 +44,13 @@ func uniqueness(b *testcase.Builder) {
 		}
 		if slices.Contains(f.Normalize, spec.Trim) {
 			twice(b, testcase.Standard, f, r, "spaces", "spaces around", phrases.TwiceSpaces, 3, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SpacesAround})
+		}
+		if at := slices.IndexFunc(f.Normalize, func(s spec.NormalizeStep) bool { return s.Strip != "" }); at >= 0 {
+			sign, _ := utf8.DecodeRuneInString(f.Normalize[at].Strip)
+			twice(b, testcase.Standard, f, r, "signs", "signs inside", phrases.TwiceSigns, 4, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.SignInside, Sign: string(sign)})
+		}
+		if at := slices.IndexFunc(f.Normalize, func(s spec.NormalizeStep) bool { return s.Phone != "" }); at >= 0 {
+			twice(b, testcase.Standard, f, r, "national", "national number", phrases.TwiceNational, 5, testcase.Recipe{Make: testcase.Same, Of: f.ID, Change: testcase.OnlyItsZero, Sign: f.Normalize[at].Phone})
 		}
 	}
 }
@@ -178,7 +186,7 @@ func amongSame(recipes map[string]testcase.Recipe, r *spec.PreparedRule) {
 // survives tells whether a valid value still keeps the format rules after a change; one that does not says nothing of uniqueness.
 func survives(b *testcase.Builder, f *spec.PreparedField, how string) bool {
 	v, err := b.Maker.Sets[f.ID].Member("", nil, values.Want{Length: -1, Hint: b.Maker.Sets[f.ID].Hint(0, -1)})
-	return err != nil || testcase.Passes(f, testcase.Change(v, how), nil, testcase.ReferenceDay)
+	return err != nil || testcase.Passes(f, (&testcase.Recipe{Change: how}).Changed(v), nil, testcase.ReferenceDay)
 }
 
 // asked are the recipes of other fields with which a field is filled and a rule of it asked; nil where none are found.

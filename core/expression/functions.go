@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"math"
 	"reflect"
 	"strings"
 	"time"
@@ -17,10 +18,11 @@ import (
 // maxText is how long a text may become that an expression makes, in bytes.
 const maxText = 1 << 16
 
-// dayLayout is how a day is written, and maxDays how many can be added to one.
+// dayLayout is how a day is written, and maxDays how many can be added to one. maxCents is how large an amount may be.
 const (
 	dayLayout = "2006-01-02"
 	maxDays   = 1_000_000
+	maxCents  = 1 << 52 // beyond which a double does not tell one from the next
 )
 
 // Functions are those on texts that expressions may call besides CEL's own. Positions count characters, from 0.
@@ -49,6 +51,13 @@ func Functions() []cel.EnvOption {
 			}
 			return types.String(day.AddDate(0, 0, int(n)).Format(dayLayout))
 		}),
+		cel.Function("cents", cel.Overload("cents_double", []*cel.Type{cel.DoubleType}, cel.IntType, cel.UnaryBinding(func(v ref.Val) ref.Val {
+			cents := math.Round(float64(v.(types.Double)) * 100)
+			if math.Abs(cents) > maxCents || math.IsNaN(cents) {
+				return types.NewErr("cents is for amounts of at most %d cents", int64(maxCents))
+			}
+			return types.Int(cents)
+		}))),
 		plain("sha256", func(s string) string { sum := sha256.Sum256([]byte(s)); return hex.EncodeToString(sum[:]) }),
 		plain("md5", func(s string) string {
 			sum := md5.Sum([]byte(s)) // #nosec G401 -- as above

@@ -38,6 +38,8 @@ func TestFunctionsOnTexts(t *testing.T) {
 		`"2026-12-20".plus_days(14)`:         "2027-01-03",
 		`"2026-03-01".plus_days(-1)`:         "2026-02-28",
 		`"bed".sha256().substring(0, 8)`:     "c5052532",
+		`cents(12.345)`:                      int64(1235),
+		`cents(0.29)`:                        int64(29),
 		`"bed".md5().substring(0, 8)`:        "001cbc05",
 	} {
 		got, err := eval(text, " Brook side Ä ")

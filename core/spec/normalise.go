@@ -25,8 +25,11 @@ type NormalizeStep struct {
 	// Strip are characters that are taken out.
 	Strip string `json:"strip,omitempty"`
 	// Date is a format such as DD.MM.YYYY, kept as year-month-day; Number an example such as 1.234,5, kept with a point.
+	// A number may have a sign of money: £1,234.50.
 	Date   string `json:"date,omitempty"`
 	Number string `json:"number,omitempty"`
+	// Phone is a country's calling code such as +44, with which telephone numbers are kept: 01632 960 123 as +441632960123.
+	Phone string `json:"phone,omitempty"`
 }
 
 // The plain steps that other packages know.
@@ -39,7 +42,7 @@ var (
 )
 
 // writeStep is what to do where a step cannot be read.
-const writeStep = "write one of: trim, collapse, line_feeds, lower, upper, nfc, {strip: X}, {date: DD.MM.YYYY}, {number: \"1.234,5\"}"
+const writeStep = "write one of: trim, collapse, line_feeds, lower, upper, nfc, {strip: X}, {date: DD.MM.YYYY}, {number: \"1.234,5\"}, {phone: \"+44\"}"
 
 // MarshalJSON implements json.Marshaler: a plain step is a text.
 func (s NormalizeStep) MarshalJSON() ([]byte, error) {
@@ -95,6 +98,8 @@ func (s NormalizeStep) compile() (step, error) {
 		return dateStep(s.Date)
 	case NormalizeStep{Number: s.Number}:
 		return numberStep(s.Number)
+	case NormalizeStep{Phone: s.Phone}:
+		return phoneStep(s.Phone)
 	case NormalizeStep{Plain: s.Plain}:
 		return nil, fmt.Errorf("the step %q is not known", s.Plain)
 	}
@@ -217,12 +222,8 @@ func numberFormat(example string) (*format, error) {
 	if _, err := numberStep(example); err != nil {
 		return nil, err
 	}
-	signs := []rune(strings.Map(func(r rune) rune {
-		if unicode.IsDigit(r) {
-			return -1
-		}
-		return r
-	}, example))
+	before, example, after := aroundNumber(example)
+	signs := []rune(strings.Map(notDigit, example))
 	decimal, group := string(signs[len(signs)-1]), ""
 	if len(signs) == 2 {
 		group = string(signs[0])
@@ -231,9 +232,10 @@ func numberFormat(example string) (*format, error) {
 	if group != "" {
 		written = regexp.MustCompile(`^-?([0-9]+|[1-9][0-9]{0,2}(` + regexp.QuoteMeta(group) + `[0-9]{3})+)(` + regexp.QuoteMeta(decimal) + `[0-9]+)?$`)
 	}
-	read := func(s string) string {
-		if !written.MatchString(s) {
-			return s
+	read := func(text string) string {
+		s, whole := withoutMoney(text, before, after)
+		if !whole || !written.MatchString(s) {
+			return text
 		}
 		if group != "" {
 			s = strings.ReplaceAll(s, group, "")
@@ -256,30 +258,88 @@ func numberFormat(example string) (*format, error) {
 		for at := len(whole) - 3; group != "" && at > 0; at -= 3 {
 			whole = whole[:at] + group + whole[at:]
 		}
-		if tail == "" {
-			return sign + whole
+		if tail != "" {
+			whole += decimal + tail
 		}
-		return sign + whole + decimal + tail
+		if strings.HasSuffix(before, " ") { // EUR -5,00, and -£5.00
+			return before + sign + whole + after
+		}
+		return sign + before + whole + after
 	}}, nil
+}
+
+// notDigit leaves a text's signs, for strings.Map.
+func notDigit(r rune) rune {
+	if r >= '0' && r <= '9' {
+		return -1
+	}
+	return r
+}
+
+// aroundNumber parts an example such as EUR 1.234,50 into what stands before the number, the number, and what stands after it.
+func aroundNumber(example string) (before, number, after string) {
+	first, last := strings.IndexAny(example, "0123456789"), strings.LastIndexAny(example, "0123456789")
+	if first < 0 {
+		return "", example, ""
+	}
+	return example[:first], example[first : last+1], example[last+1:]
+}
+
+// withoutMoney takes out what stands before and after a number; a minus may stand before all of it. whole is false where it is not there.
+func withoutMoney(s, before, after string) (number string, whole bool) {
+	sign := ""
+	if before != "" && strings.HasPrefix(s, "-") {
+		sign, s = "-", s[1:]
+	}
+	s, hasBefore := strings.CutPrefix(s, before)
+	s, hasAfter := strings.CutSuffix(s, after)
+	return sign + s, hasBefore && hasAfter
+}
+
+// callingCode is a country's calling code (ITU-T E.164), and phoneSigns what people write between the digits of a telephone number.
+var callingCode = regexp.MustCompile(`^\+[1-9][0-9]{0,2}$`)
+
+const phoneSigns = " -./()\u00a0"
+
+// phoneStep writes telephone numbers with a calling code, and without signs between the digits: a leading 00 is a plus, and a 0 alone stands
+// for the country. What holds anything else is left as it is.
+func phoneStep(code string) (step, error) {
+	if !callingCode.MatchString(code) {
+		return nil, fmt.Errorf("%q is no calling code; write it like +44", code)
+	}
+	return func(s string) string {
+		digits := without(s, phoneSigns)
+		plus := strings.HasPrefix(digits, "+")
+		digits = strings.TrimPrefix(digits, "+")
+		if digits == "" || strings.Map(notDigit, digits) != "" {
+			return s
+		}
+		switch {
+		case plus:
+			return "+" + digits
+		case strings.HasPrefix(digits, "00"):
+			return "+" + digits[2:]
+		}
+		return code + strings.TrimPrefix(digits, "0")
+	}, nil
 }
 
 // numberStep reads numbers written like the example: the last sign in it is the decimal's, the one before groups thousands.
 func numberStep(example string) (step, error) {
-	signs := strings.Map(func(r rune) rune {
-		if r >= '0' && r <= '9' {
-			return -1
-		}
-		return r
-	}, example)
-	runes := []rune(signs)
-	if len(runes) == 0 || len(runes) > 2 {
-		return nil, fmt.Errorf("the format %q does not show its decimal sign; write it like 1.234,5", example)
+	whole := example
+	before, example, after := aroundNumber(example)
+	runes := []rune(strings.Map(notDigit, example))
+	if len(runes) == 0 || len(runes) > 2 || slices.ContainsFunc(runes, unicode.IsLetter) {
+		return nil, fmt.Errorf("the format %q does not show its decimal sign; write it like 1.234,5", whole)
 	}
 	decimal, group := string(runes[len(runes)-1]), ""
 	if len(runes) == 2 {
 		group = string(runes[0])
 	}
 	return func(s string) string {
+		if number, whole := withoutMoney(s, before, after); whole {
+			s = number
+		}
 		if group != "" {
 			s = strings.ReplaceAll(s, group, "")
 		}

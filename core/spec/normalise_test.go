@@ -63,6 +63,10 @@ func TestFormatsAreReadAndWritten(t *testing.T) {
 		{"number", "1.234,50", "-12", "-12,00"},
 		{"number", "1,234.5", "1234", "1,234.0"},
 		{"number", "0,5", "2.125", "2,125"},
+		{"number", "£1,234.50", "1234.5", "£1,234.50"},
+		{"number", "£1,234.50", "-7", "-£7.00"},
+		{"number", "EUR 1.234,50", "-1234567.25", "EUR -1.234.567,25"},
+		{"number", "1.234,50 €", "-12", "-12,00 €"},
 	} {
 		f := Prepared(t, "form: f\npage: /\nfields: [{name: a, kind: "+c.kind+", format: \""+c.format+"\"}]\n").Fields[0]
 		require.Equal(t, c.written, f.Written(c.value), c.format)
@@ -84,6 +88,22 @@ func TestFormatsAreReadAndWritten(t *testing.T) {
 	for _, bad := range []string{"kind: date, format: DD.MM", "kind: date, format: D.M.YYYY HH", "kind: time, format: h:mm", "kind: time, format: mm", "kind: date, format: D.X.YYYY", "kind: text, format: D.M.YYYY", "kind: number, format: a1b2c3"} {
 		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a, "+bad+"}]\n"))
 		require.ErrorContains(t, err, "fields[0].format", bad)
+	}
+}
+
+// TestTelephoneNumbersAreKeptWithTheirCallingCode; what is none stays as it is.
+func TestTelephoneNumbersAreKeptWithTheirCallingCode(t *testing.T) {
+	t.Parallel()
+	f := Prepared(t, "form: f\npage: /\nfields: [{name: a, kind: tel, normalize: [{phone: \"+44\"}]}]\n").Fields[0]
+	for sent, kept := range map[string]string{
+		"01632 960 123": "+441632960123", "(01632) 960-123": "+441632960123", "00 44 1632 960123": "+441632960123", "+44 1632.960123": "+441632960123",
+		"1632960123": "+441632960123", "+49 30 5550123": "+49305550123", "call me": "call me", "01632 x": "01632 x", "+": "+", "": "",
+	} {
+		require.Equal(t, kept, f.Normal(sent), sent)
+	}
+	for _, bad := range []string{"44", "+0", "+4444", "GB"} {
+		_, err := spec.ReadForm("f.yaml", []byte("form: f\npage: /\nfields: [{name: a, normalize: [{phone: \""+bad+"\"}]}]\n"))
+		require.ErrorContains(t, err, "fields[0].normalize[0]", bad)
 	}
 }
 

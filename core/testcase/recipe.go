@@ -34,6 +34,8 @@ type Recipe struct {
 	Of     string `json:"of,omitempty"`
 	Step   int    `json:"step,omitempty"`
 	Change string `json:"change,omitempty"`
+	// Sign is what a change puts inside, or the calling code for which it puts a 0.
+	Sign string `json:"sign,omitempty"`
 	// Shift moves a moment or a day by minutes.
 	Shift int `json:"shift,omitempty"`
 	// Zone is the time zone of a day relative to today, or of a moment relative to now, which Text holds.
@@ -85,6 +87,10 @@ const (
 	Another      = "another"
 	OneMore      = "one character more"
 	OneFewer     = "one character fewer"
+	SignInside   = "sign inside"
+	OnlyItsZero  = "0 for the calling code"
+	TwoZeros     = "00 for the plus"
+	InGroups     = "digits in groups"
 )
 
 // Env is what recipes are resolved from.
@@ -219,23 +225,23 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		if v == "" {
 			v = referenceSecret // while designing
 		}
-		return Change(v, recipe.Change), true, nil
+		return recipe.Changed(v), true, nil
 	case OfAccountName:
 		v := r.env.Name
 		if v == "" {
 			v = referenceName // while designing
 		}
-		return Change(v, recipe.Change), true, nil
+		return recipe.Changed(v), true, nil
 	case OfRow:
 		v, ok, err := r.row(in)
-		return Change(v, recipe.Change), ok, err
+		return recipe.Changed(v), ok, err
 	case OfOtherTable:
 		other := *in
 		other.Field = AlsoTaken(in.Field)
 		return r.row(&other)
 	case OnPage:
 		v, ok := r.env.OnPage[r.d.Form.Field(in.Field).Name]
-		return Change(v, recipe.Change), ok || recipe.Change != "", nil
+		return recipe.Changed(v), ok || recipe.Change != "", nil
 	case Day:
 		bound, err := values.ParseDateBound(recipe.Text)
 		if err != nil {
@@ -264,7 +270,7 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 		if recipe.Shift != 0 {
 			v = Shifted(v, recipe.Shift)
 		}
-		return Change(v, recipe.Change), ok, nil
+		return recipe.Changed(v), ok, nil
 	case Fresh:
 		key := Draft{in.Field, *recipe, r.step}
 		v, known := r.env.Drafts[key]
@@ -277,7 +283,7 @@ func (r *resolver) value(in *Input, copied bool) (string, bool, error) {
 				r.env.Drafts[key] = v
 			}
 		}
-		return Change(v, recipe.Change), true, nil
+		return recipe.Changed(v), true, nil
 	}
 	return "", false, fmt.Errorf("the recipe %q is not known", recipe.Make)
 }
@@ -475,8 +481,9 @@ func Shifted(v string, minutes int) string {
 	return v
 }
 
-func Change(v, how string) string {
-	switch how {
+// Changed is a value after the recipe's change.
+func (r *Recipe) Changed(v string) string {
+	switch r.Change {
 	case OtherCase:
 		return strings.Map(func(r rune) rune {
 			if unicode.IsLower(r) {
@@ -491,6 +498,19 @@ func Change(v, how string) string {
 	case OneFewer:
 		_, size := utf8.DecodeLastRuneInString(v)
 		return v[:len(v)-size]
+	case SignInside:
+		runes := []rune(v)
+		return string(runes[:len(runes)/2]) + r.Sign + string(runes[len(runes)/2:])
+	case OnlyItsZero:
+		if rest, has := strings.CutPrefix(v, r.Sign); has {
+			return "0" + rest
+		}
+	case TwoZeros:
+		if rest, has := strings.CutPrefix(v, "+"); has {
+			return "00" + rest
+		}
+	case InGroups:
+		return inGroups(v)
 	case Another:
 		if n, err := strconv.ParseUint(v, 10, 62); err == nil {
 			return strconv.FormatUint(n+1, 10)
@@ -498,6 +518,18 @@ func Change(v, how string) string {
 		return v + "x"
 	}
 	return v
+}
+
+// inGroups writes digits in groups of four from the end, with spaces between them.
+func inGroups(v string) string {
+	var out strings.Builder
+	for i, r := range v {
+		if left := len(v) - i; i > 1 && left%4 == 0 {
+			out.WriteByte(' ')
+		}
+		out.WriteRune(r)
+	}
+	return out.String()
 }
 
 // Passes tells whether all of a field's format rules but one accept a value.

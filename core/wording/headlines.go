@@ -328,7 +328,7 @@ func (w writer) accepted(o *judge.OddPart, about *occasion) *prose.Sentence {
 var ofSecret = map[string]string{testcase.OtherCase: "accepted_secret_capitals", testcase.SpacesAround: "accepted_secret_spaces", testcase.OneMore: "accepted_secret_longer", testcase.OneFewer: "accepted_secret_shorter"}
 
 // twice are the headlines of a value that was accepted twice, by the rule's variant.
-var twice = map[string]string{"same": "accepted_twice", "case": "accepted_twice_capitals", "spaces": "accepted_twice_spaces", "together": "accepted_at_once"}
+var twice = map[string]string{"same": "accepted_twice", "case": "accepted_twice_capitals", "spaces": "accepted_twice_spaces", "signs": "accepted_twice_signs", "national": "accepted_twice_national", "together": "accepted_at_once"}
 
 // fieldOf is the field that a part is about: its own, that of its rule, or that from which its column comes; nil for none.
 func (w writer) fieldOf(p *judge.Part) *spec.PreparedField {

@@ -20,6 +20,8 @@ var Headlines = Registered("headline.", map[string]string{
 	"accepted_twice":              "{label} accepted twice, although it must be unique",
 	"accepted_twice_capitals":     "{label} accepted twice when only its capitals differ",
 	"accepted_twice_spaces":       "{label} accepted twice when only the spaces around it differ",
+	"accepted_twice_signs":        "{label} accepted twice when only signs differ that are taken out",
+	"accepted_twice_national":     "{label} accepted twice, with and without its calling code",
 	"accepted_at_once":            "{label} accepted more than once when submitted at the same moment",
 	"accepted_case":               "{title} – accepted; it should have been rejected",
 	"accepted_across":             "Accepted, although it breaks the rule “{promise}”: {title}",

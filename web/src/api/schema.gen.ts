@@ -3857,6 +3857,7 @@ export interface components {
             of_rule?: string;
             /** Format: int64 */
             shift?: number;
+            sign?: string;
             /** Format: int64 */
             step?: number;
             text?: string;

@@ -29,8 +29,8 @@ test("a new rule begins with what its kind and its field need", () => {
 });
 
 test("normalizing steps are read back as they are written", () => {
-  const steps = ["trim", { strip: "-" }, { date: "DD.MM.YYYY" }, { number: "1.234,5" }];
-  expect(stepsText(steps)).toBe("trim, strip: -, date: DD.MM.YYYY, number: 1.234,5");
+  const steps = ["trim", { strip: "-" }, { date: "DD.MM.YYYY" }, { number: "1.234,5" }, { phone: "+44" }];
+  expect(stepsText(steps)).toBe("trim, strip: -, date: DD.MM.YYYY, number: 1.234,5, phone: +44");
   expect(stepsOf(stepsText(steps))).toEqual(steps);
   expect(stepsOf(" lower , ")).toEqual(["lower"]);
 });
